@@ -1,0 +1,94 @@
+package instrument_test
+
+import (
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// family peeks at a document's family: the vectors hold families that are not built yet.
+func family(t *testing.T, doc json.RawMessage) string {
+	t.Helper()
+	var f struct {
+		Family string `json:"family"`
+	}
+	require.NoError(t, json.Unmarshal(doc, &f))
+	return f.Family
+}
+
+func TestReadVectors(t *testing.T) {
+	data, err := os.ReadFile("../../testdata/read.json")
+	require.NoError(t, err)
+	var vectors []struct {
+		Instrument json.RawMessage
+		Position   struct {
+			Indicated, Size *length.Number
+			Closed          bool
+		}
+		Expect map[string]any
+	}
+	require.NoError(t, json.Unmarshal(data, &vectors))
+	held := 0
+	for _, v := range vectors {
+		if family(t, v.Instrument) != string(instrument.VernierCaliper) {
+			continue
+		}
+		held++
+		in, err := instrument.Parse(v.Instrument)
+		require.NoError(t, err, "%s", v.Instrument)
+		y := in.Closed()
+		if v.Position.Indicated != nil {
+			y = *v.Position.Indicated
+		}
+		if v.Position.Size != nil {
+			y = v.Position.Size.Add(in.Spec().ZeroError)
+		}
+		r, err := in.Read(y)
+		require.NoError(t, err)
+		var got map[string]any
+		b, err := json.Marshal(in.Report(r))
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(b, &got))
+		for key, want := range v.Expect {
+			have := got[strings.TrimSuffix(key, "_text")]
+			if text, isText := want.(string); isText && !strings.HasSuffix(key, "_text") {
+				w, err := length.Parse(text)
+				require.NoError(t, err)
+				h, err := length.Parse(have.(string))
+				require.NoError(t, err)
+				assert.True(t, w.Equal(h), "%s: %s, want %s in %s", key, h, w, v.Instrument)
+				continue
+			}
+			assert.Equal(t, want, have, "%s in %s", key, v.Instrument)
+		}
+	}
+	assert.Equal(t, 26, held)
+}
+
+func TestRefuseVectors(t *testing.T) {
+	data, err := os.ReadFile("../../testdata/refuse.json")
+	require.NoError(t, err)
+	var vectors []struct {
+		Instrument json.RawMessage
+		Names      string
+	}
+	require.NoError(t, json.Unmarshal(data, &vectors))
+	held := 0
+	for _, v := range vectors {
+		if family(t, v.Instrument) != string(instrument.VernierCaliper) {
+			continue
+		}
+		held++
+		_, err := instrument.Parse(v.Instrument)
+		require.Error(t, err)
+		assert.True(t, strings.HasPrefix(err.Error(), v.Names+": "), "%q should name %q first", err, v.Names)
+	}
+	assert.Equal(t, 6, held)
+}

@@ -1,0 +1,327 @@
+// Package length knows exact numbers and the units lengths are given in. A Number is a rational
+// number that never rounds, so that 0.02 or 1/128 in is what it says; Parse reads the numbers of
+// documents and ReadTyped what people write in a box. No floating point takes part in any of it.
+package length
+
+import (
+	"fmt"
+	"math/big"
+	"math/bits"
+	"strconv"
+)
+
+// Number is an exact rational number. The zero value is 0. Numbers are immutable; compare them with
+// Equal or Cmp, not with ==, since a very large one is held in another form than a small one.
+type Number struct {
+	num, den int64    // lowest terms, den > 0 (or 0 in the zero value, which stands for 1); used when big is nil
+	big      *big.Rat // only what does not fit int64/int64
+}
+
+// Int returns n as a Number.
+func Int(n int64) Number { return Number{num: n, den: 1} }
+
+// Frac returns num/den in lowest terms. It panics when den is 0, as an integer division does.
+func Frac(num, den int64) Number {
+	if den == 0 {
+		panic("length: division by zero")
+	}
+	if den > 0 && num > -1<<62 {
+		g := gcd(abs(num), uint64(den))
+		return Number{num: num / int64(g), den: den / int64(g)}
+	}
+	return fromRat(big.NewRat(num, den))
+}
+
+// Pow10 returns ten to the power e, which may be negative.
+func Pow10(e int) Number {
+	n := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(max(e, -e))), nil)
+	if e < 0 {
+		return fromRat(new(big.Rat).SetFrac(big.NewInt(1), n))
+	}
+	return fromRat(new(big.Rat).SetInt(n))
+}
+
+func abs(n int64) uint64 {
+	if n < 0 {
+		return uint64(-n)
+	}
+	return uint64(n)
+}
+
+func gcd(a, b uint64) uint64 {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
+}
+
+// d is the denominator of a small number.
+func (x Number) d() int64 {
+	if x.den == 0 {
+		return 1
+	}
+	return x.den
+}
+
+func (x Number) rat() *big.Rat {
+	if x.big != nil {
+		return x.big
+	}
+	return big.NewRat(x.num, x.d())
+}
+
+func fromRat(r *big.Rat) Number {
+	if r.Num().IsInt64() && r.Denom().IsInt64() && r.Num().Int64() > -1<<62 {
+		return Number{num: r.Num().Int64(), den: r.Denom().Int64()}
+	}
+	return Number{big: r}
+}
+
+// mul multiplies and says whether the product fits well inside an int64.
+func mul(a, b int64) (int64, bool) {
+	hi, lo := bits.Mul64(abs(a), abs(b))
+	if hi != 0 || lo >= 1<<62 {
+		return 0, false
+	}
+	if (a < 0) != (b < 0) {
+		return -int64(lo), true
+	}
+	return int64(lo), true
+}
+
+// Add returns x + y.
+func (x Number) Add(y Number) Number {
+	if x.big == nil && y.big == nil {
+		xd, yd := x.d(), y.d()
+		if xd == yd {
+			if s := x.num/2 + y.num/2; s > -1<<60 && s < 1<<60 {
+				return Frac(x.num+y.num, xd)
+			}
+		}
+		a, ok1 := mul(x.num, yd)
+		b, ok2 := mul(y.num, xd)
+		d, ok3 := mul(xd, yd)
+		if ok1 && ok2 && ok3 {
+			if s := a/2 + b/2; s > -1<<60 && s < 1<<60 {
+				return Frac(a+b, d)
+			}
+		}
+	}
+	return fromRat(new(big.Rat).Add(x.rat(), y.rat()))
+}
+
+// Sub returns x − y.
+func (x Number) Sub(y Number) Number { return x.Add(y.Neg()) }
+
+// Neg returns −x.
+func (x Number) Neg() Number {
+	if x.big == nil {
+		return Number{num: -x.num, den: x.d()}
+	}
+	return fromRat(new(big.Rat).Neg(x.big))
+}
+
+// Abs returns x without its sign.
+func (x Number) Abs() Number {
+	if x.Sign() < 0 {
+		return x.Neg()
+	}
+	return x
+}
+
+// Mul returns x · y.
+func (x Number) Mul(y Number) Number {
+	if x.big == nil && y.big == nil {
+		n, ok1 := mul(x.num, y.num)
+		d, ok2 := mul(x.d(), y.d())
+		if ok1 && ok2 {
+			return Frac(n, d)
+		}
+	}
+	return fromRat(new(big.Rat).Mul(x.rat(), y.rat()))
+}
+
+// MulInt returns x · n.
+func (x Number) MulInt(n int) Number { return x.Mul(Int(int64(n))) }
+
+// Quo returns x ÷ y. It panics when y is 0.
+func (x Number) Quo(y Number) Number {
+	if y.Sign() == 0 {
+		panic("length: division by zero")
+	}
+	if x.big == nil && y.big == nil {
+		n, ok1 := mul(x.num, y.d())
+		d, ok2 := mul(x.d(), y.num)
+		if ok1 && ok2 {
+			if d < 0 {
+				n, d = -n, -d
+			}
+			return Frac(n, d)
+		}
+	}
+	return fromRat(new(big.Rat).Quo(x.rat(), y.rat()))
+}
+
+// Cmp returns −1, 0 or +1 as x is less than, equal to or greater than y.
+func (x Number) Cmp(y Number) int {
+	if x.big == nil && y.big == nil {
+		a, ok1 := mul(x.num, y.d())
+		b, ok2 := mul(y.num, x.d())
+		if ok1 && ok2 {
+			switch {
+			case a < b:
+				return -1
+			case a > b:
+				return 1
+			}
+			return 0
+		}
+	}
+	return x.rat().Cmp(y.rat())
+}
+
+// Equal reports whether x and y are the same number.
+func (x Number) Equal(y Number) bool { return x.Cmp(y) == 0 }
+
+// Less reports whether x < y.
+func (x Number) Less(y Number) bool { return x.Cmp(y) < 0 }
+
+// Sign returns −1, 0 or +1 as x is negative, zero or positive.
+func (x Number) Sign() int {
+	if x.big != nil {
+		return x.big.Sign()
+	}
+	switch {
+	case x.num < 0:
+		return -1
+	case x.num > 0:
+		return 1
+	}
+	return 0
+}
+
+// IsInt reports whether x is a whole number.
+func (x Number) IsInt() bool {
+	if x.big != nil {
+		return x.big.IsInt()
+	}
+	return x.d() == 1
+}
+
+// Floor returns the greatest whole number that is not greater than x.
+func (x Number) Floor() Number {
+	if x.big != nil {
+		q := new(big.Int).Div(x.big.Num(), x.big.Denom()) // Euclidean: floors for a positive divisor
+		return fromRat(new(big.Rat).SetInt(q))
+	}
+	q := x.num / x.d()
+	if x.num%x.d() < 0 {
+		q--
+	}
+	return Int(q)
+}
+
+// Int64 returns x as an integer, and whether x is one that fits.
+func (x Number) Int64() (int64, bool) {
+	if x.big != nil || x.d() != 1 {
+		return 0, false
+	}
+	return x.num, true
+}
+
+// Float returns the nearest float64, for drawing only: no reading and no mark is computed with it.
+func (x Number) Float() float64 {
+	if x.big != nil {
+		f, _ := x.big.Float64()
+		return f
+	}
+	return float64(x.num) / float64(x.d())
+}
+
+// Decimals returns how many decimal places x has when written out in full, and false when it has no
+// end, as 1/3.
+func (x Number) Decimals() (int, bool) {
+	den := new(big.Int).Set(x.rat().Denom())
+	places := 0
+	for _, p := range []int64{2, 5} {
+		n, prime, rest := 0, big.NewInt(p), new(big.Int)
+		for {
+			q, r := new(big.Int).QuoRem(den, prime, rest)
+			if r.Sign() != 0 {
+				break
+			}
+			den, n = q, n+1
+		}
+		places = max(places, n)
+	}
+	return places, den.IsInt64() && den.Int64() == 1
+}
+
+// String writes x exactly: as a decimal number where it has an end, else as a mixed fraction.
+func (x Number) String() string {
+	if p, ok := x.Decimals(); ok {
+		return x.Text(p)
+	}
+	return x.Fraction()
+}
+
+// Text writes x with the given number of decimal places, rounded half away from zero.
+func (x Number) Text(places int) string {
+	if x.big != nil || places > 18 {
+		return x.rat().FloatString(places)
+	}
+	scale := int64(1)
+	for range places {
+		scale *= 10
+	}
+	n, ok := mul(x.num, scale)
+	if !ok {
+		return x.rat().FloatString(places)
+	}
+	a, d := abs(n), uint64(x.d())
+	q, r := a/d, a%d
+	if r >= d-r {
+		q++
+	}
+	s := strconv.FormatUint(q, 10)
+	if places > 0 {
+		for len(s) <= places {
+			s = "0" + s
+		}
+		s = s[:len(s)-places] + "." + s[len(s)-places:]
+	}
+	if n < 0 && q != 0 {
+		s = "-" + s
+	}
+	return s
+}
+
+// Fraction writes x as people write inches: "2 51/128", "3/16", "-1 1/2", "4".
+func (x Number) Fraction() string {
+	r := x.rat()
+	if r.IsInt() {
+		return r.Num().String()
+	}
+	whole, rest := new(big.Int).QuoRem(new(big.Int).Abs(r.Num()), r.Denom(), new(big.Int))
+	sign := ""
+	if r.Sign() < 0 {
+		sign = "-"
+	}
+	if whole.Sign() == 0 {
+		return fmt.Sprintf("%s%s/%s", sign, rest, r.Denom())
+	}
+	return fmt.Sprintf("%s%s %s/%s", sign, whole, rest, r.Denom())
+}
+
+// MarshalText writes x as documents hold it; see Parse.
+func (x Number) MarshalText() ([]byte, error) { return []byte(x.String()), nil }
+
+// UnmarshalText reads a number as documents hold it; see Parse.
+func (x *Number) UnmarshalText(b []byte) error {
+	n, err := Parse(string(b))
+	if err != nil {
+		return err
+	}
+	*x = n
+	return nil
+}

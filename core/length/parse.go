@@ -1,0 +1,153 @@
+package length
+
+import (
+	"errors"
+	"fmt"
+	"math/big"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// maxWritten bounds what is read as one number, in characters: enough for any length, too little to
+// make exact arithmetic costly.
+const maxWritten = 40
+
+// Parse reads a number as documents write it: "0.02", "-0.04", "1/128", "1 3/16". The decimal sign
+// is a point, a minus is "-" and there is no unit.
+func Parse(s string) (Number, error) {
+	if len(s) > maxWritten {
+		return Number{}, fmt.Errorf("is longer than %d characters", maxWritten)
+	}
+	for _, r := range s {
+		if !strings.ContainsRune("0123456789.-/ ", r) {
+			return Number{}, fmt.Errorf("%q is not a number; write it like \"0.02\", \"1/128\" or \"1 3/16\"", s)
+		}
+	}
+	w, err := parseNumber(s)
+	if err != nil {
+		return Number{}, fmt.Errorf("%q %w", s, err)
+	}
+	return w.Value, nil
+}
+
+// Typed is a number as a person wrote it: its value, and what a marker may want to know of its form.
+type Typed struct {
+	Value    Number
+	Unit     Unit // "" when none was written
+	Decimals int  // places after the decimal sign
+	Signed   bool // a plus or minus was written
+	Fraction bool // written with a slash
+}
+
+// ReadTyped reads what people write in a box: "7,60", " 7.60mm", "+0.03", "−0.03" with any minus
+// sign, ".318", "3/16", "1 3/16 in". Both comma and point are decimal signs; separators of thousands
+// are not accepted, since 1,234 would be two numbers. The error completes "this ...".
+func ReadTyped(s string) (Typed, error) {
+	if utf8.RuneCountInString(s) > maxWritten {
+		return Typed{}, fmt.Errorf("is longer than %d characters; write one number", maxWritten)
+	}
+	if !utf8.ValidString(s) {
+		return Typed{}, errors.New("holds characters that are not text; write it like 7.60")
+	}
+	s = strings.Map(func(r rune) rune {
+		switch r {
+		case '−', '–', '—', '‐', '‑', '‒', '﹣', '-', '⁻':
+			return '-'
+		case '+', '⁺':
+			return '+'
+		case '⁄', '∕':
+			return '/'
+		}
+		if unicode.IsSpace(r) {
+			return ' '
+		}
+		return r
+	}, s)
+	s = strings.Join(strings.Fields(s), " ")
+	if s == "" {
+		return Typed{}, errors.New("is empty; write a number like 7.60")
+	}
+	end := strings.LastIndexAny(s, "0123456789.,")
+	if end < 0 {
+		return Typed{}, fmt.Errorf("holds no number (%q); write it like 7.60", s)
+	}
+	digits, tail := s[:end+1], strings.TrimSpace(s[end+1:])
+	var unit Unit
+	if tail != "" {
+		u, ok := ParseUnit(tail)
+		if !ok {
+			return Typed{}, fmt.Errorf("ends in %q, which is no unit of length known here; write mm, cm or in, or leave it off", tail)
+		}
+		unit = u
+	} else if cut, ok := strings.CutSuffix(digits, "in."); ok { // the point of "in." counts as a decimal sign above
+		digits, unit = strings.TrimSpace(cut), Inch
+	}
+	if strings.ContainsAny(digits, ".") && strings.Contains(digits, ",") {
+		return Typed{}, fmt.Errorf("has both a point and a comma (%q); use one of them, for the decimals only", digits)
+	}
+	t, err := parseNumber(strings.ReplaceAll(digits, ",", "."))
+	if err != nil {
+		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
+	}
+	t.Unit = unit
+	return t, nil
+}
+
+// parseNumber reads [sign] (decimal | fraction | whole fraction), with a point for the decimals and
+// single spaces between the parts.
+func parseNumber(s string) (Typed, error) {
+	var t Typed
+	rest := s
+	neg := false
+	if rest != "" && (rest[0] == '-' || rest[0] == '+') {
+		t.Signed, neg = true, rest[0] == '-'
+		rest = strings.TrimPrefix(rest[1:], " ")
+	}
+	whole, frac := "", rest
+	if strings.Contains(rest, "/") {
+		t.Fraction = true
+		rest = strings.Replace(strings.Replace(rest, " /", "/", 1), "/ ", "/", 1)
+		frac = rest
+		if i := strings.IndexByte(rest, ' '); i >= 0 {
+			whole, frac = rest[:i], rest[i+1:]
+		}
+		top, bottom, _ := strings.Cut(frac, "/")
+		if !allDigits(top) || !allDigits(bottom) || (whole != "" && !allDigits(whole)) {
+			return Typed{}, errors.New("is not a fraction")
+		}
+		n, _ := new(big.Int).SetString(top, 10)
+		d, _ := new(big.Int).SetString(bottom, 10)
+		if d.Sign() == 0 {
+			return Typed{}, errors.New("divides by zero")
+		}
+		r := new(big.Rat).SetFrac(n, d)
+		if whole != "" {
+			w, _ := new(big.Rat).SetString(whole)
+			r.Add(r, w)
+		}
+		t.Value = fromRat(r)
+	} else {
+		before, after, _ := strings.Cut(rest, ".")
+		if before == "" && after == "" || before != "" && !allDigits(before) || after != "" && !allDigits(after) {
+			return Typed{}, errors.New("is not one number")
+		}
+		t.Decimals = len(after)
+		n, _ := new(big.Int).SetString(before+after, 10)
+		scale := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(len(after))), nil)
+		t.Value = fromRat(new(big.Rat).SetFrac(n, scale))
+	}
+	if neg {
+		t.Value = t.Value.Neg()
+	}
+	return t, nil
+}
+
+func allDigits(s string) bool {
+	for i := range len(s) {
+		if s[i] < '0' || s[i] > '9' {
+			return false
+		}
+	}
+	return s != ""
+}

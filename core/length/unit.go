@@ -1,0 +1,49 @@
+package length
+
+import "strings"
+
+// Unit is a unit of length, by its symbol. The zero value stands for no unit.
+type Unit string
+
+// The units that instruments are divided in. People may write answers in a few more: see ParseUnit.
+const (
+	Millimetre Unit = "mm"
+	Centimetre Unit = "cm"
+	Inch       Unit = "in"
+)
+
+// sizes holds each unit's length in millimetres; an inch is 25.4 mm exactly (ISO 31-1, 1992).
+var sizes = map[Unit]Number{
+	Millimetre: Int(1),
+	Centimetre: Int(10),
+	Inch:       Frac(127, 5),
+	"m":        Int(1000),
+	"µm":       Frac(1, 1000),
+	"thou":     Frac(127, 5000),
+	"ft":       Frac(1524, 5),
+}
+
+// spellings maps what people write to a unit.
+var spellings = map[string]Unit{
+	"mm": Millimetre, "millimetre": Millimetre, "millimetres": Millimetre, "millimeter": Millimetre, "millimeters": Millimetre,
+	"cm": Centimetre, "centimetre": Centimetre, "centimetres": Centimetre, "centimeter": Centimetre, "centimeters": Centimetre,
+	"in": Inch, "in.": Inch, "inch": Inch, "inches": Inch, `"`: Inch, "″": Inch, "”": Inch, "''": Inch,
+	"m": "m", "metre": "m", "metres": "m", "meter": "m", "meters": "m",
+	"µm": "µm", "μm": "µm", "um": "µm", "micron": "µm", "microns": "µm",
+	"thou": "thou", "mil": "thou", "mils": "thou",
+	"ft": "ft", "foot": "ft", "feet": "ft",
+}
+
+// ParseUnit returns the unit that a symbol or word means, upper or lower case.
+func ParseUnit(s string) (Unit, bool) {
+	u, ok := spellings[strings.ToLower(strings.TrimSpace(s))]
+	return u, ok
+}
+
+// Convert returns x, a length in from, as a length in to, exactly. Both must be known units.
+func Convert(x Number, from, to Unit) Number {
+	if from == to {
+		return x
+	}
+	return x.Mul(sizes[from]).Quo(sizes[to])
+}

@@ -1,0 +1,173 @@
+package marking_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/length"
+	"cavix/core/marking"
+)
+
+func number(t *testing.T, s string) length.Number {
+	t.Helper()
+	n, err := length.Parse(s)
+	require.NoError(t, err)
+	return n
+}
+
+// twentieth is a 20-over-19 caliper in mm with the given zero error and more.
+func twentieth(t *testing.T, zero, base, position, ask, more string) *marking.Card {
+	t.Helper()
+	steps := `"` + strings.ReplaceAll(ask, " ", `","`) + `"`
+	c, err := marking.Parse(fmt.Appendf(nil, `{"format":"cavix/item","version":1,"instrument":{
+		"format":"cavix/instrument","version":1,"name":"Twentieth","family":"vernier-caliper","unit":"mm",
+		"main":{"division":"1","from":"0","to":"150","number_every":10,"number_step":"10"},
+		"fine":{"kind":"vernier","divisions":20,"spans":19,"number_every":4},
+		"base":%q,"zero_error":%q},%s,"ask":[%s]%s}`, base, zero, position, steps, more))
+	require.NoError(t, err)
+	return c
+}
+
+// outcomes marks a card and writes "step outcome[/slips]" for every step that is not right.
+func outcomes(t *testing.T, c *marking.Card, answer string) (string, string) {
+	t.Helper()
+	a := marking.Answer{}
+	for _, pair := range strings.Split(answer, "|") {
+		step, text, _ := strings.Cut(pair, "=")
+		a[marking.Step(step)] = text
+	}
+	r, err := c.Mark(a)
+	require.NoError(t, err)
+	var out []string
+	for _, st := range r.Steps {
+		if st.Outcome == marking.Right {
+			continue
+		}
+		s := fmt.Sprintf("%s %s", st.Step, st.Outcome)
+		for _, f := range st.Faults {
+			s += " " + string(f)
+		}
+		for _, code := range st.Slips {
+			s += "/" + string(code)
+		}
+		out = append(out, s)
+	}
+	return strings.Join(out, ", "), r.Marks.String() + " of " + r.Of.String()
+}
+
+func TestMark(t *testing.T) {
+	const at4735 = `"indicated":"47.35"`
+	for _, tt := range []struct {
+		name, zero, base, position, ask, more, answer string
+		want, marks                                   string
+	}{
+		{name: "one mistake is paid once", zero: "-0.10", base: "0", position: at4735,
+			ask:    "main fine_line fine observed zero_error corrected",
+			answer: "main=47|fine_line=8|fine=0.40|observed=47.40|zero_error=-0.10|corrected=47.50",
+			want:   "fine_line wrong/neighbour-line, fine carried, observed carried, corrected carried", marks: "5 of 6"},
+		{name: "a line alone carries into the sum", zero: "0", base: "0", position: at4735, ask: "main fine_line observed",
+			answer: "main=47|fine_line=8|observed=47.40",
+			want:   "fine_line wrong/neighbour-line, observed carried", marks: "2 of 3"},
+		{name: "nothing follows from an empty box", zero: "0", base: "0", position: at4735, ask: "main fine_line observed",
+			answer: "main=|fine_line=8|observed=47.40",
+			want:   "main missing, fine_line wrong/neighbour-line, observed wrong/neighbour-line", marks: "0 of 3"},
+		{name: "a sign is missing and decimals too", zero: "0.10", base: "0", position: at4735, ask: "observed zero_error",
+			answer: "observed=47.350|zero_error=0.10",
+			want:   "observed form decimals, zero_error form sign", marks: "1 of 2"},
+		{name: "form is no matter under lenient and optional", zero: "0.10", base: "0", position: at4735, ask: "observed zero_error",
+			more:   `,"method":{"decimals":"lenient","zero_sign":"optional"}`,
+			answer: "observed=47.350|zero_error=0.1", want: "", marks: "2 of 2"},
+		{name: "zero needs no sign", zero: "0", base: "0", position: at4735, ask: "zero_error", answer: "zero_error=0.00", marks: "1 of 1"},
+		{name: "a required unit", zero: "0", base: "0", position: at4735, ask: "fine_line observed", more: `,"method":{"unit":"required"}`,
+			answer: "fine_line=7|observed=47.35", want: "observed form unit", marks: "1.5 of 2"},
+		{name: "a carried value in the wrong form", zero: "0", base: "0", position: at4735, ask: "main observed",
+			answer: "main=48|observed=48.350", want: "main wrong/main-next-mark, observed form decimals", marks: "0.5 of 2"},
+		{name: "the correction is asked", zero: "-0.10", base: "0", position: at4735, ask: "observed zero_error corrected",
+			more:   `,"method":{"zero_term":"correction"}`,
+			answer: "observed=47.35|zero_error=+0.10|corrected=47.45", marks: "3 of 3"},
+		{name: "the correction with the wrong sign", zero: "-0.10", base: "0", position: at4735, ask: "observed zero_error corrected",
+			more:   `,"method":{"zero_term":"correction"}`,
+			answer: "observed=47.35|zero_error=-0.10|corrected=47.25",
+			want:   "zero_error wrong/zero-sign-flipped, corrected carried", marks: "2 of 3"},
+		{name: "a negative zero read from the front", zero: "-0.10", base: "0", position: at4735, ask: "zero_error",
+			answer: "zero_error=+0.90", want: "zero_error wrong/zero-counted-forward", marks: "0 of 1"},
+		{name: "a zero error one line off", zero: "-0.10", base: "0", position: at4735, ask: "main fine_line zero_error",
+			answer: "main=47|fine_line=7|zero_error=-0.15", want: "zero_error wrong/neighbour-line", marks: "2 of 3"},
+		{name: "the base may stand in the main reading", zero: "0", base: "25", position: `"indicated":"72.35"`, ask: "main observed",
+			answer: "main=72|observed=72.35", marks: "2 of 2"},
+		{name: "the base left out", zero: "0", base: "25", position: `"indicated":"72.35"`, ask: "main observed",
+			answer: "main=47|observed=47.35", want: "observed wrong/base-left-out", marks: "1 of 2"},
+		{name: "a tie takes either line", zero: "0", base: "0", position: `"indicated":"47.375"`, ask: "fine_line observed",
+			answer: "fine_line=8|observed=47.40", marks: "2 of 2"},
+		{name: "but not a value between them", zero: "0", base: "0", position: `"indicated":"47.375"`, ask: "observed",
+			answer: "observed=47.375", want: "observed wrong/invented-line", marks: "0 of 1"},
+		{name: "a tie by the lower line", zero: "0", base: "0", position: `"indicated":"47.375"`, ask: "fine_line", more: `,"method":{"tie":"lower"}`,
+			answer: "fine_line=8", want: "fine_line wrong/neighbour-line", marks: "0 of 1"},
+		{name: "a tie by the unfavourable line", zero: "0", base: "0", position: `"indicated":"47.375"`, ask: "observed",
+			more:   `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`,
+			answer: "observed=47.35", want: "observed wrong/neighbour-line", marks: "0 of 1"},
+		{name: "closed, counted from the end", zero: "-0.15", base: "0", position: `"closed":true`, ask: "main fine_line fine zero_error",
+			answer: "main=0|fine_line=3|fine=-0.15|zero_error=-0.15", marks: "4 of 4"},
+		{name: "closed, with a signed main", zero: "-0.15", base: "0", position: `"closed":true`, ask: "main fine_line fine zero_error",
+			answer: "main=-1|fine_line=17|fine=0.85|zero_error=-0.15", marks: "4 of 4"},
+		{name: "digits swapped", zero: "0", base: "0", position: at4735, ask: "observed",
+			answer: "observed=74.35", want: "observed wrong/digits-swapped", marks: "0 of 1"},
+		{name: "inches for millimetres", zero: "0", base: "0", position: at4735, ask: "observed",
+			answer: "observed=1.864", want: "observed wrong/unit-inch", marks: "0 of 1"},
+		{name: "another unit is converted", zero: "0", base: "0", position: at4735, ask: "observed",
+			answer: "observed=1.864 in", marks: "1 of 1"},
+		{name: "a pair of slips", zero: "-0.10", base: "0", position: at4735, ask: "corrected",
+			answer: "corrected=48.35", want: "corrected wrong/main-next-mark+zero-not-applied", marks: "0 of 1"},
+		{name: "right parts, wrong sum", zero: "0", base: "0", position: at4735, ask: "main fine_line observed",
+			answer: "main=47|fine_line=7|observed=48.10", want: "observed wrong/sum-slip", marks: "2 of 3"},
+		{name: "marks of a step", zero: "0", base: "0", position: at4735, ask: "main observed", more: `,"marks":{"observed":3}`,
+			answer: "main=47|observed=47.350", want: "observed form decimals", marks: "2.5 of 4"},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			c := twentieth(t, tt.zero, tt.base, tt.position, tt.ask, tt.more)
+			got, marks := outcomes(t, c, tt.answer)
+			assert.Equal(t, tt.want, got)
+			assert.Equal(t, tt.marks, marks)
+		})
+	}
+}
+
+func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
+	c := twentieth(t, "0", "0", `"indicated":"47.35"`, "main fine_line observed", "")
+	for _, tt := range []struct{ answer, says string }{
+		{"main=forty", "main: holds no number"},
+		{"main=1,234.5", "main: has both a point and a comma"},
+		{"fine_line=7 mm", "fine_line: is the number of a line and has no unit"},
+		{"observed=47.35 furlong", "observed: ends in \"furlong\""},
+		{"corrected=47.35", "corrected: is not asked"},
+		{"observed=1/0", "observed: divides by zero"},
+	} {
+		step, text, _ := strings.Cut(tt.answer, "=")
+		_, err := c.Mark(marking.Answer{marking.Step(step): text})
+		require.Error(t, err, tt.answer)
+		assert.True(t, strings.HasPrefix(err.Error(), tt.says), "%q should begin with %q", err, tt.says)
+	}
+}
+
+func TestParseRefuses(t *testing.T) {
+	const in = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":%s}}`
+	for _, tt := range []struct{ spans, rest, names string }{
+		{"18", `"indicated":"5","ask":["main"]`, "instrument.fine.spans"},
+		{"19", `"indicated":"5","ask":["colour"]`, "ask.0"},
+		{"19", `"indicated":"5","closed":true,"ask":["main"]`, "indicated"},
+		{"19", `"ask":["main"]`, "indicated"},
+		{"19", `"indicated":"151","ask":["main"]`, "indicated"},
+		{"19", `"indicated":"5","ask":["main"],"method":{"tie":"unfavourable"}`, "limits"},
+		{"19", `"indicated":"5","ask":["main"],"limits":{"lower":"6","upper":"5"}`, "limits.upper"},
+		{"19", `"indicated":"5","ask":["main"],"method":{"decimals":"loose"}`, "method.decimals"},
+	} {
+		doc := fmt.Sprintf(`{"format":"cavix/item","version":1,"instrument":`+in+`,%s}`, tt.spans, tt.rest)
+		_, err := marking.Parse([]byte(doc))
+		require.Error(t, err, doc)
+		assert.True(t, strings.HasPrefix(err.Error(), tt.names+": "), "%q should name %q", err, tt.names)
+	}
+}

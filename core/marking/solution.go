@@ -1,0 +1,107 @@
+package marking
+
+import (
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// Solution is one right way to answer a card. Most cards have one; a tie has two, and so has a closed
+// instrument that shows less than nothing.
+type Solution struct {
+	instrument.Reading
+	// FromEnd: a negative zero counted back from the plate's last line, so that Main is one cycle
+	// higher, Line is n − k and Fine is negative.
+	FromEnd bool
+
+	card  *Card
+	shown instrument.Reading // as the figure stands, whatever the way of counting
+}
+
+// Solutions returns the right ways to answer the card, the one that the class explains first.
+func (c *Card) Solutions() ([]Solution, error) {
+	r, err := c.reading()
+	if err != nil {
+		return nil, err
+	}
+	in := c.Instrument
+	if c.Closed {
+		signed := Solution{Reading: r, shown: r, card: c}
+		if r.Main.Sign() >= 0 || r.Line == 0 || !in.Cycle().Neg().Less(r.Main.Add(r.Fine)) {
+			return []Solution{signed}, nil
+		}
+		back := signed
+		back.FromEnd = true
+		back.Main = r.Main.Add(in.Cycle())
+		back.Line = in.Spec().Fine.Divisions - r.Line
+		back.Fine = r.Fine.Sub(in.Cycle())
+		if c.Method.NegativeZero == "signed-main" {
+			return []Solution{signed, back}, nil
+		}
+		return []Solution{back, signed}, nil
+	}
+	lower := Solution{Reading: r, shown: r, card: c}
+	if !r.Tie {
+		return []Solution{lower}, nil
+	}
+	above := in.Above(r)
+	upper := Solution{Reading: above, shown: above, card: c}
+	switch c.Method.Tie {
+	case "lower":
+		return []Solution{lower}, nil
+	case "upper":
+		return []Solution{upper}, nil
+	case "unfavourable":
+		if c.Limits == nil {
+			return []Solution{lower, upper}, nil
+		}
+		switch c.room(lower).Cmp(c.room(upper)) {
+		case -1:
+			return []Solution{lower}, nil
+		case 1:
+			return []Solution{upper}, nil
+		}
+	}
+	return []Solution{lower, upper}, nil
+}
+
+// room is how far a solution's corrected reading stays inside the limits, at its nearer one.
+func (c *Card) room(s Solution) length.Number {
+	low, high := s.Corrected.Sub(c.Limits.Lower), c.Limits.Upper.Sub(s.Corrected)
+	if low.Less(high) {
+		return low
+	}
+	return high
+}
+
+// Value returns what a step should hold: a length in the instrument's unit, or the line's number.
+func (s Solution) Value(step Step) length.Number {
+	switch step {
+	case LeastCount:
+		return s.card.Instrument.LeastCount()
+	case Main:
+		return s.Main
+	case FineLine:
+		return length.Int(int64(s.Line))
+	case Fine:
+		return s.Fine
+	case Observed:
+		return s.Observed
+	case ZeroError:
+		if s.card.Method.correction() {
+			return s.ZeroError.Neg()
+		}
+		return s.ZeroError
+	case Corrected:
+		return s.Corrected
+	}
+	panic("marking: unknown step " + string(step))
+}
+
+// Text writes a step's value as the card should be filled in, in the instrument's decimals.
+func (c *Card) Text(step Step, x length.Number) string {
+	switch step {
+	case LeastCount, Main, FineLine:
+		return c.Instrument.FormatMain(x)
+	}
+	return c.Instrument.Format(x)
+}
