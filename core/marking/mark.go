@@ -181,13 +181,22 @@ type worksheet struct {
 	results  []StepResult
 }
 
-// against marks the entries against one right answer.
-func (c *Card) against(s Solution, entries map[Step]entry) Result {
+// newWorksheet begins a marking with every step as it should be.
+func newWorksheet(c *Card, s Solution, entries map[Step]entry) *worksheet {
 	w := &worksheet{
 		card: c, solution: s, entries: entries,
 		carry:  make(map[Step]length.Number, len(Steps)),
 		broken: make(map[Step]bool, len(Steps)),
 	}
+	for _, step := range Steps {
+		w.carry[step] = s.Value(step)
+	}
+	return w
+}
+
+// against marks the entries against one right answer.
+func (c *Card) against(s Solution, entries map[Step]entry) Result {
+	w := newWorksheet(c, s, entries)
 	r := Result{Solution: s}
 	for _, step := range Steps {
 		follows, can := w.follows(step)
@@ -310,19 +319,8 @@ func (c *Card) formFaults(step Step, e entry) []FormFault {
 
 // slips names every slip that explains a wrong entry, in table order; pairs only where no single does.
 func (w *worksheet) slips(step Step, want, near length.Number) []Code {
-	a := &attempt{
-		card: w.card, step: step, want: want, own: w.entries[step].value, near: near,
-		at: w.solution.shown, line: w.carry[FineLine],
-		fine: w.carry[Fine], obs: w.carry[Observed], zero: w.zero(),
-		whole: w.partsRight(step),
-	}
-	if step == ZeroError && !w.card.Closed {
-		// The closed position, without the base; it was never on the card as a main and a fine entry.
-		if r, err := w.card.Instrument.Read(w.card.Instrument.Closed()); err == nil {
-			r.Base = length.Number{}
-			a.at, a.line, a.fine = r, length.Int(int64(r.Line)), r.Fine
-		}
-	}
+	a := w.attempt(step, want)
+	a.own, a.near, a.whole = w.entries[step].value, near, w.partsRight(step)
 	found := []Code{}
 	type change struct {
 		*slip
@@ -363,6 +361,22 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 	return found
 }
 
+// attempt is a try at a step that should hold want, with what the earlier steps have come to.
+func (w *worksheet) attempt(step Step, want length.Number) *attempt {
+	a := &attempt{
+		card: w.card, step: step, want: want, at: w.solution.shown,
+		line: w.carry[FineLine], fine: w.carry[Fine], obs: w.carry[Observed], zero: w.zero(),
+	}
+	if step == ZeroError && !w.card.Closed {
+		// The closed position, without the base; it was never on the card as a main and a fine entry.
+		if r, err := w.card.Instrument.Read(w.card.Instrument.Closed()); err == nil {
+			r.Base = length.Number{}
+			a.at, a.line, a.fine = r, length.Int(int64(r.Line)), r.Fine
+		}
+	}
+	return a
+}
+
 // own lists each part's own steps, in which a slip of that part would have shown.
 var own = map[part][]Step{partMain: {Main}, partFine: {FineLine, Fine}, partZero: {ZeroError}}
 
@@ -378,9 +392,7 @@ func (w *worksheet) ruledOut(s *slip, step Step) bool {
 		if slices.Contains(st.Slips, s.code) {
 			continue
 		}
-		probe := &attempt{card: w.card, step: st.Step, at: w.solution.shown,
-			want: w.solution.Value(st.Step), line: w.carry[FineLine], fine: w.carry[Fine], zero: w.zero()}
-		if len(s.delta(probe)) > 0 {
+		if len(s.delta(w.attempt(st.Step, w.solution.Value(st.Step)))) > 0 {
 			return true
 		}
 	}

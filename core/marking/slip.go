@@ -49,17 +49,17 @@ const (
 // attempt is one wrong entry with all that a slip may look at. Lengths are in the instrument's unit.
 // Where the student's earlier entries are carried, M, F, O and E are the student's own.
 type attempt struct {
-	card   *Card
-	step   Step
-	want   length.Number      // T: what the step should hold, after what is carried
-	own    length.Number      // what was written
-	near   length.Number      // how far an equal value may lie off: half a c when converted from another unit
-	at     instrument.Reading // the true reading that the entry belongs to: the closed one for a zero error
-	line   length.Number      // k as it was taken so far
-	fine   length.Number      // F as it was taken so far
-	obs    length.Number      // O
-	zero   length.Number      // e
-	whole  bool               // parts of this sum were all asked and are right
+	card  *Card
+	step  Step
+	want  length.Number      // T: what the step should hold, after what is carried
+	own   length.Number      // what was written
+	near  length.Number      // how far an equal value may lie off: half a c when converted from another unit
+	at    instrument.Reading // the true reading that the entry belongs to: the closed one for a zero error
+	line  length.Number      // k as it was taken so far
+	fine  length.Number      // F as it was taken so far
+	obs   length.Number      // O
+	zero  length.Number      // e
+	whole bool               // parts of this sum were all asked and are right
 }
 
 func (a *attempt) is(steps ...Step) bool { return slices.Contains(steps, a.step) }
@@ -308,4 +308,31 @@ func swaps(text string) []length.Number {
 		}
 	}
 	return out
+}
+
+// Prediction is the wrong value that a slip gives at one step of a card.
+type Prediction struct {
+	Code  Code
+	Value length.Number
+}
+
+// Predictions returns what each slip of a definite value would make of a step whose earlier entries
+// are right, in table order.
+func (c *Card) Predictions(step Step) ([]Prediction, error) {
+	solutions, err := c.Solutions()
+	if err != nil {
+		return nil, err
+	}
+	w := newWorksheet(c, solutions[0], nil)
+	a := w.attempt(step, w.solution.Value(step))
+	var out []Prediction
+	for i := range table {
+		if table[i].delta == nil {
+			continue
+		}
+		for _, by := range table[i].delta(a) {
+			out = append(out, Prediction{table[i].code, a.want.Add(by)})
+		}
+	}
+	return out, nil
 }

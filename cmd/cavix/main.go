@@ -1,0 +1,53 @@
+// Command cavix serves Cavix and offers its open side: reading, marking and drawing from documents.
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+)
+
+// version is the version of the program; a release sets it with -ldflags "-X main.version=…".
+var version = "0.1.0-dev"
+
+// usageError is wrong use or bad input: exit code 2. Other errors exit with 1.
+type usageError struct{ error }
+
+func (e usageError) Unwrap() error { return e.error }
+
+func main() { os.Exit(run(os.Args[1:])) }
+
+// run executes one command line and returns its exit code.
+func run(args []string) int {
+	root := &cobra.Command{
+		Use:           "cavix",
+		Short:         "Simulated measuring scales, reading exercises, and marking that says why",
+		Version:       version,
+		SilenceErrors: true,
+		SilenceUsage:  true,
+		Args:          cobra.NoArgs,
+		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
+	}
+	root.SetArgs(args)
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	root.AddCommand(readCommand(), markCommand(), figureCommand())
+	err := root.Execute()
+	if err == nil {
+		return 0
+	}
+	fmt.Fprintln(os.Stderr, "cavix: "+err.Error())
+	if wrong := (usageError{}); errors.As(err, &wrong) {
+		return 2
+	}
+	return 1
+}
+
+// noArguments refuses stray words with exit code 2.
+func noArguments(c *cobra.Command, args []string) error {
+	if len(args) > 0 {
+		return usageError{fmt.Errorf("%s takes no arguments, only flags; %q is one too many", c.CommandPath(), args[0])}
+	}
+	return nil
+}

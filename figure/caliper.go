@@ -1,0 +1,238 @@
+package figure
+
+import (
+	"fmt"
+	"math"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// The colours of the drawing office: inks, steels, and the three that mean something.
+const (
+	ink       = "#172026"
+	outline   = "#75828A"
+	rim       = "#59656B"
+	Brass     = "#9A6A1F"
+	Verdigris = "#1D6B60"
+	Madder    = "#9E3434"
+)
+
+var steel = []Item{
+	Gradient{Name: "beam", Stops: []Stop{{At: 0, Colour: "#CDD4D6"}, {At: 0.1, Colour: "#E9EDED"}, {At: 0.6, Colour: "#E1E6E7"}, {At: 1, Colour: "#D3DADC"}}},
+	Gradient{Name: "plate", Stops: []Stop{{At: 0, Colour: "#F1F3F2"}, {At: 1, Colour: "#DEE3E4"}}},
+	Gradient{Name: "slide", Stops: []Stop{{At: 0, Colour: "#C7CFD2"}, {At: 0.5, Colour: "#B6C0C4"}, {At: 1, Colour: "#A3AEB3"}}},
+	Gradient{Name: "jaw", Across: true, Stops: []Stop{{At: 0, Colour: "#B9C3C7"}, {At: 0.8, Colour: "#A7B2B7"}, {At: 1, Colour: "#98A4A9"}}},
+	Gradient{Name: "fixed", Across: true, Stops: []Stop{{At: 0, Colour: "#AEB9BD"}, {At: 0.85, Colour: "#C3CCCF"}, {At: 1, Colour: "#D4DBDD"}}},
+	Gradient{Name: "work", Stops: []Stop{{At: 0, Colour: "#C39A57"}, {At: 0.25, Colour: "#DDBC85"}, {At: 1, Colour: "#AD7F38"}}},
+}
+
+// Flags are what is shown on a figure once a card has been checked.
+type Flags struct {
+	Mark     length.Number // the main mark that counts
+	MarkText string
+	Line     int // the line that coincides
+	LineText string
+
+	TakenMark *length.Number // the main mark that was taken instead
+	TakenLine *int           // the line that was taken instead
+}
+
+// Options are how a figure is drawn.
+type Options struct {
+	Flags *Flags
+	Lens  *Lens // draw the frame of this lens on the figure
+}
+
+// The figure's levels, in px from its top.
+const (
+	Height   = 262
+	beamTop  = 66.0
+	edgeY    = 152.0 // where the beam ends and the plate begins
+	plateH   = 56.0
+	bodyY    = edgeY + plateH
+	bodyH    = 30.0
+	jawWidth = 54.0
+)
+
+// Caliper draws the reading end of a vernier caliper that shows y: beam, plate, slide and jaws, with
+// the work between them. It fails with the core's error when the instrument cannot show y.
+func Caliper(in *instrument.Instrument, y length.Number, o Options) (*Scene, error) {
+	l, err := newLayout(in, y)
+	if err != nil {
+		return nil, err
+	}
+	sc := &Scene{Width: Width, Height: Height, Label: label(in)}
+	sc.add(steel...)
+	left, right := l.plateEnds()
+	face := left - jawWidth // the moving jaw's measuring face
+	zeroError := in.Spec().ZeroError.Quo(in.LeastCount()).Float() * l.count
+	closedAt := l.span((l.from-int(l.first))*l.n) + zeroError // where the plate's 0 stands when closed
+	fixed := face - (l.zero - closedAt)
+
+	sc.add(l.jawsAndWork(face, fixed)...)
+	sc.add(l.beam(fixed)...)
+	sc.add(l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8))
+	sc.add(l.slide(face, left, right))
+	if o.Flags != nil {
+		sc.add(l.flags(o.Flags)...)
+	}
+	if o.Lens != nil {
+		sc.add(o.Lens.frame())
+	}
+	return sc, nil
+}
+
+// label describes a figure without saying what it reads.
+func label(in *instrument.Instrument) string {
+	s := in.Spec()
+	return fmt.Sprintf("Vernier scale in %s: a main scale with a plate of %d lines over %d main divisions. Read it from the drawing.",
+		s.Unit, s.Fine.Divisions, s.Fine.Spans)
+}
+
+// jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.
+func (l *layout) jawsAndWork(face, fixed float64) []Item {
+	var items []Item
+	const workTop = edgeY + 46.0
+	if face-fixed > 0.5 {
+		x := math.Max(fixed, -20)
+		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: Height - workTop + 8, Radius: 2,
+			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
+	}
+	if fixed > -40 {
+		d := fmt.Sprintf("M%.2f 0 V30 L%.2f %.0f V%.0f H%.2f V%d H%.2f V%.0f H%.2f V30 L%.2f 0 Z",
+			fixed, fixed, beamTop-8, edgeY+10, fixed, Height+4, fixed-58, edgeY+40, fixed-74, fixed-20)
+		items = append(items, Path{Class: "jaw", D: d, Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}})
+	}
+	// The moving jaw: below the slide's left end, and the inside jaw above it.
+	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, Height+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
+	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, beamTop, face+4, face+20, face+46, beamTop)
+	return append(items,
+		Path{Class: "jaw", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+		Path{Class: "jaw", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
+}
+
+// beam draws the bar that carries the main scale, from the fixed jaw on.
+func (l *layout) beam(fixed float64) []Item {
+	x := math.Max(fixed-74, -10)
+	_, plateRight := l.plateEnds()
+	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, Width+10)
+	return []Item{
+		Rect{Class: "beam", X: x, Y: beamTop, W: end - x, H: edgeY - beamTop, Paint: Paint{Fill: "#:beam"}},
+		Line{X1: x, Y1: beamTop + 0.5, X2: end, Y2: beamTop + 0.5, Stroke: outline, Width: 1},
+		Line{X1: x, Y1: beamTop + 9.5, X2: end, Y2: beamTop + 9.5, Stroke: "#FFFFFF", Width: 1},
+		Line{X1: end, Y1: beamTop, X2: end, Y2: edgeY, Stroke: outline, Width: 1},
+	}
+}
+
+// markLengths are the lengths of a scale's marks by rank.
+type markLengths [3]float64
+
+// mainScale draws the main marks up from the edge, magnified sideways zoom times.
+func (l *layout) mainScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
+	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	every := l.in.Spec().Main.NumberEvery
+	mainStride, _ := l.numerals(zoom, size, size)
+	low, high := l.marks()
+	for i := low; i <= high; i++ {
+		x, up := l.markX(i)*zoom, lengths[rank(i, every)]
+		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: edge - up, X2: x, Y2: edge})
+		if t, ok := l.mainLabel(i, mainStride); ok {
+			numerals.Items = append(numerals.Items, Text{X: x, Y: edge - lengths[2] - gap, Size: size, Anchor: "middle", S: t})
+		}
+	}
+	g.Items = append(g.Items, numerals)
+	return g
+}
+
+// fineScale draws the plate's lines down from the edge, from line 0 at x = 0, magnified zoom times.
+func (l *layout) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
+	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	every := l.in.Spec().Fine.NumberEvery
+	_, fineStride := l.numerals(zoom, size, size)
+	for k := 0; k <= l.n; k++ {
+		x, down := l.lineX(k)*zoom, lengths[rank(k, every)]
+		g.Items = append(g.Items, Line{Class: "fine-mark", X1: x, Y1: edge, X2: x, Y2: edge + down})
+		if t, ok := l.lineLabel(k, fineStride); ok {
+			numerals.Items = append(numerals.Items, Text{X: x, Y: edge + lengths[2] + gap, Size: size, Anchor: "middle", S: t})
+		}
+	}
+	g.Items = append(g.Items, numerals)
+	return g
+}
+
+// stroke is the width of an engraved line: thinner only where lines stand very close.
+func (l *layout) stroke(zoom float64) float64 {
+	return math.Max(0.3, math.Min(1.25, 0.11*math.Min(l.division(), l.plateDivision())*zoom))
+}
+
+// slide draws the sliding part: rail and lock above the beam, plate and body below it.
+func (l *layout) slide(face, left, right float64) Group {
+	z := l.zero
+	g := Group{Class: "slide", DX: z}
+	end := right + 64 - z
+	a, b, f := left-z, right-z, face-z
+	g.Items = append(g.Items,
+		// rail above the beam with the lock screw
+		Path{D: fmt.Sprintf("M%.2f %.0f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Z", f+2, beamTop+3, beamTop-17, end-8, end, beamTop-17, end, beamTop-9, beamTop+3),
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{X: b - 52, Y: beamTop - 26, W: 22, H: 9, Paint: Paint{Fill: "#98A4A9", Stroke: outline, Width: 1}},
+		Rect{X: b - 58, Y: beamTop - 48, W: 34, H: 22, Radius: 3, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		// body below
+		Path{D: fmt.Sprintf("M%.2f %.0f H%.2f V%.0f H%.2f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Q%.2f %.0f %.2f %.0f H%.2f Z",
+			f+1, bodyY-14, a-7, edgeY, b+7, bodyY-6, end-9, end, bodyY-6, end, bodyY+3, bodyY+bodyH-9, end, bodyY+bodyH, end-9, bodyY+bodyH, f+1),
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{Class: "plate", X: a, Y: edgeY, W: b - a, H: plateH, Paint: Paint{Fill: "#:plate"}},
+		Line{X1: a, Y1: edgeY, X2: b, Y2: edgeY, Stroke: rim, Width: 0.9},
+	)
+	for i := range 5 {
+		x := b - 53 + float64(i)*6
+		g.Items = append(g.Items, Line{X1: x, Y1: beamTop - 45, X2: x, Y2: beamTop - 29, Stroke: "#7C888E", Width: 1.2})
+	}
+	for i := range 8 {
+		x := end - 48 + float64(i)*4.5
+		g.Items = append(g.Items, Line{X1: x, Y1: bodyY + 3, X2: x, Y2: bodyY + bodyH - 7, Stroke: "#6F7A7F", Width: 1.4})
+	}
+	g.Items = append(g.Items, l.fineScale(edgeY, 1, 13, markLengths{19, 25, 31}, 16))
+	return g
+}
+
+// flags points at the mark that counts and at the line that coincides.
+func (l *layout) flags(f *Flags) []Item {
+	division := l.in.Spec().Main.Division
+	at := func(v length.Number) float64 {
+		return v.Quo(division).Sub(length.Int(int64(l.first))).Float() * l.division()
+	}
+	items := []Item{}
+	if f.TakenMark != nil {
+		if x := at(*f.TakenMark); x > 0 && x < Width {
+			items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 46, W: 16, H: 48, Radius: 8,
+				Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
+		}
+	}
+	if f.TakenLine != nil {
+		x := l.zero + l.lineX(*f.TakenLine)
+		items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 2, W: 16, H: 38, Radius: 8,
+			Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
+	}
+	mark, line := at(f.Mark), l.zero+l.lineX(f.Line)
+	items = append(items, pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
+	return append(items, pin(line, edgeY+33, edgeY+74, 1, f.LineText, Verdigris)...)
+}
+
+// pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.
+func pin(x, y, tagY, side float64, text, colour string) []Item {
+	w := float64(len([]rune(text)))*7.2 + 16
+	left := x + 5
+	if side < 0 {
+		left = x - 5 - w
+	}
+	left = math.Max(4, math.Min(left, Width-w-4))
+	return []Item{
+		Line{Class: "pin", X1: x, Y1: y, X2: x, Y2: tagY - 2, Stroke: colour, Width: 1.8},
+		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
+		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: text},
+	}
+}

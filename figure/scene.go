@@ -1,0 +1,94 @@
+// Package figure draws instruments. It turns an instrument at a position into a scene of lines, shapes
+// and numerals, true to the core's exact numbers, and writes scenes as SVG. It knows nothing of cards
+// and answers: what is to be flagged on a figure it is told.
+package figure
+
+// Scene is a drawing: what stands on a surface of Width × Height pixels, in painting order.
+type Scene struct {
+	Width, Height float64
+	Label         string // for those who cannot see it; it never holds a reading
+	Items         []Item
+}
+
+// Item is one thing of a scene: a Line, Rect, Path, Circle, Text or Group.
+type Item interface{ svg(*svgWriter) }
+
+// Line is an engraved or drawn line.
+type Line struct {
+	Class          string
+	X1, Y1, X2, Y2 float64
+	Stroke         string  // colour; "" takes the group's
+	Width          float64 // 0 takes the group's
+}
+
+// Rect is a rectangle with corners of the given radius.
+type Rect struct {
+	Class      string
+	X, Y, W, H float64
+	Radius     float64
+	Paint
+}
+
+// Path is an outline in SVG path syntax.
+type Path struct {
+	Class string
+	D     string
+	Paint
+}
+
+// Circle is a circle.
+type Circle struct {
+	Class   string
+	X, Y, R float64
+	Paint
+}
+
+// Paint is how a shape is filled and outlined; "" and 0 take the group's.
+type Paint struct {
+	Fill, Stroke string
+	Width        float64
+	Opacity      float64 // of the fill; 0 is full
+	Dash         string
+}
+
+// Text is a numeral or word.
+type Text struct {
+	Class  string
+	X, Y   float64 // of the baseline
+	Size   float64
+	Anchor string // start, middle or end
+	Fill   string
+	S      string
+}
+
+// Group moves and styles its items together.
+type Group struct {
+	Class  string
+	DX, DY float64
+	Paint
+	Clip  string // name of a clip, as made by Clip
+	Items []Item
+}
+
+// Clip is a rectangle outside which a group with its name is not painted.
+type Clip struct {
+	Name       string
+	X, Y, W, H float64
+}
+
+// Gradient is a fill that runs from top to bottom, or from left to right, through its stops.
+type Gradient struct {
+	Name   string
+	Across bool
+	Stops  []Stop
+}
+
+// Stop is a colour at a share of a gradient's run, 0 to 1.
+type Stop struct {
+	At      float64
+	Colour  string
+	Opacity float64 // 0 is full
+	Clear   bool    // not painted at all
+}
+
+func (s *Scene) add(items ...Item) { s.Items = append(s.Items, items...) }
