@@ -1,0 +1,136 @@
+// Package store keeps everything in one SQLite file: people, instruments, sheets, classes and the
+// students' cards. Queries are plain database/sql, written out beside the type they fill: they are few,
+// and each names the person it is asked for. All writes go through one writer that commits waiting work
+// together, so that many students can hand in at once and each answer is on disk before it is confirmed.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
+)
+
+// Errors that callers tell apart.
+var (
+	ErrNotFound = errors.New("not found")     // or not this person's to see
+	ErrTaken    = errors.New("already taken") // a name or code that must be the only one
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is an open database.
+type Store struct {
+	read   *sql.DB
+	write  *sql.DB
+	writer *writer
+}
+
+// Open opens the database file, makes it when it is not there, and brings it to the newest form.
+func Open(ctx context.Context, path string) (*Store, error) {
+	write, err := open(path, "_txlock=immediate", 1)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{write: write}
+	if err := s.begin(ctx, path); err != nil {
+		write.Close()
+		if s.read != nil {
+			s.read.Close()
+		}
+		return nil, fmt.Errorf("opening %s: %w", path, err)
+	}
+	return s, nil
+}
+
+func (s *Store) begin(ctx context.Context, path string) error {
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub)
+	if err != nil {
+		return err
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return err
+	}
+	if s.read, err = open(path, "_pragma=query_only(1)", 8); err != nil {
+		return err
+	}
+	s.writer, err = newWriter(ctx, s.write)
+	return err
+}
+
+func open(path, option string, conns int) (*sql.DB, error) {
+	u := url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath()}
+	u.RawQuery = "_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&" + option
+	db, err := sql.Open("sqlite", u.String())
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(conns)
+	db.SetMaxIdleConns(conns)
+	return db, nil
+}
+
+// Close finishes the writes that wait and closes the database.
+func (s *Store) Close() error {
+	return errors.Join(s.writer.close(), s.read.Close(), s.write.Close())
+}
+
+// one reads a single row into dst; no row is ErrNotFound.
+func (s *Store) one(ctx context.Context, query string, args []any, dst ...any) error {
+	err := s.read.QueryRowContext(ctx, query, args...).Scan(dst...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// all reads every row of a query with scan.
+func all[T any](ctx context.Context, s *Store, scan func(row) (T, error), query string, args ...any) ([]T, error) {
+	rows, err := s.read.QueryContext(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []T
+	for rows.Next() {
+		v, err := scan(rows)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, rows.Err()
+}
+
+// row is what one row can be scanned from.
+type row interface{ Scan(dst ...any) error }
+
+// taken turns a broken UNIQUE rule into ErrTaken.
+func taken(err error) error {
+	var e *sqlite.Error
+	if errors.As(err, &e) && e.Code() == sqlite3.SQLITE_CONSTRAINT_UNIQUE {
+		return ErrTaken
+	}
+	return err
+}
+
+func now() int64 { return time.Now().Unix() }
+
+// fold brings a name to the form in which two spellings of it are the same.
+func fold(name string) string {
+	return strings.ToLower(strings.Join(strings.Fields(name), " "))
+}

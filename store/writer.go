@@ -1,0 +1,214 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"sync"
+)
+
+// maxBatch bounds how much waiting work goes into one commit.
+const maxBatch = 256
+
+// writer is the only one that writes. Work that waits while a commit is on its way to the disk goes
+// into the next one together; each piece has its own savepoint, so one that fails undoes only itself.
+type writer struct {
+	conn  *sql.Conn
+	stmts map[string]*sql.Stmt
+	jobs  chan *job
+	done  chan struct{}
+
+	mu     sync.RWMutex // guards closed against sends on jobs
+	closed bool
+}
+
+// job is a piece of work that waits to be written.
+type job struct {
+	ctx  context.Context
+	work func(*Tx) error
+	err  chan error
+}
+
+// errClosed is for work that comes when the store is closing.
+var errClosed = errors.New("the store is closed")
+
+func newWriter(ctx context.Context, db *sql.DB) (*writer, error) {
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	w := &writer{
+		conn: conn, stmts: map[string]*sql.Stmt{},
+		jobs: make(chan *job, 4*maxBatch), done: make(chan struct{}),
+	}
+	go w.run()
+	return w, nil
+}
+
+// Tx is the transaction that a piece of work writes in.
+type Tx struct {
+	ctx context.Context
+	w   *writer
+}
+
+// Exec runs one statement and returns its result.
+func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
+	s, err := t.w.stmt(query)
+	if err != nil {
+		return nil, err
+	}
+	return s.ExecContext(t.ctx, args...)
+}
+
+// insert runs an INSERT and returns the new row's id; a broken UNIQUE rule is ErrTaken.
+func (t *Tx) insert(query string, args ...any) (int64, error) {
+	r, err := t.Exec(query, args...)
+	if err != nil {
+		return 0, taken(err)
+	}
+	return r.LastInsertId()
+}
+
+// change runs a statement that must change a row; when there is none it is ErrNotFound.
+func (t *Tx) change(query string, args ...any) error {
+	r, err := t.Exec(query, args...)
+	if err != nil {
+		return taken(err)
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
+}
+
+// one reads a single row inside the transaction.
+func (t *Tx) one(query string, args []any, dst ...any) error {
+	s, err := t.w.stmt(query)
+	if err != nil {
+		return err
+	}
+	err = s.QueryRowContext(t.ctx, args...).Scan(dst...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// stmt prepares a statement once for the life of the connection.
+func (w *writer) stmt(query string) (*sql.Stmt, error) {
+	if s, ok := w.stmts[query]; ok {
+		return s, nil
+	}
+	s, err := w.conn.PrepareContext(context.Background(), query)
+	if err != nil {
+		return nil, err
+	}
+	w.stmts[query] = s
+	return s, nil
+}
+
+// Write does work in a transaction and returns when it is durable, or undone.
+func (s *Store) Write(ctx context.Context, work func(*Tx) error) error {
+	return s.writer.do(ctx, work)
+}
+
+func (w *writer) do(ctx context.Context, work func(*Tx) error) error {
+	j := &job{ctx: ctx, work: work, err: make(chan error, 1)}
+	w.mu.RLock()
+	if w.closed {
+		w.mu.RUnlock()
+		return errClosed
+	}
+	select {
+	case w.jobs <- j:
+		w.mu.RUnlock()
+	case <-ctx.Done():
+		w.mu.RUnlock()
+		return ctx.Err()
+	}
+	return <-j.err // the writer answers every piece of work it has taken
+}
+
+func (w *writer) run() {
+	defer close(w.done)
+	for first := range w.jobs {
+		batch := []*job{first}
+		for more := true; more && len(batch) < maxBatch; {
+			select {
+			case j, ok := <-w.jobs:
+				if more = ok; ok {
+					batch = append(batch, j)
+				}
+			default:
+				more = false
+			}
+		}
+		w.commit(batch)
+	}
+}
+
+// commit writes a batch in one transaction and tells each piece of work how it went.
+func (w *writer) commit(batch []*job) {
+	results := make([]error, len(batch))
+	err := w.exec("BEGIN IMMEDIATE")
+	if err == nil {
+		for i, j := range batch {
+			if results[i] = j.ctx.Err(); results[i] == nil {
+				results[i] = w.piece(j)
+			}
+		}
+		if err = w.exec("COMMIT"); err != nil {
+			_ = w.exec("ROLLBACK") // the commit's error is the one to tell
+		}
+	}
+	for i, j := range batch {
+		if err != nil {
+			results[i] = fmt.Errorf("writing: %w", err)
+		}
+		j.err <- results[i]
+	}
+}
+
+// piece does one piece of work inside its own savepoint. Once begun it is not cut off by its context:
+// an interrupted statement could take the whole batch with it.
+func (w *writer) piece(j *job) (err error) {
+	if err := w.exec("SAVEPOINT piece"); err != nil {
+		return err
+	}
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("writing: %v", p)
+		}
+		if err != nil {
+			err = errors.Join(err, w.exec("ROLLBACK TO piece"))
+		}
+		err = errors.Join(err, w.exec("RELEASE piece"))
+	}()
+	return j.work(&Tx{context.WithoutCancel(j.ctx), w})
+}
+
+func (w *writer) exec(query string) error {
+	s, err := w.stmt(query)
+	if err != nil {
+		return err
+	}
+	_, err = s.ExecContext(context.Background())
+	return err
+}
+
+// close lets the waiting work finish.
+func (w *writer) close() error {
+	w.mu.Lock()
+	if !w.closed {
+		w.closed = true
+		close(w.jobs)
+	}
+	w.mu.Unlock()
+	<-w.done
+	var errs []error
+	for _, s := range w.stmts {
+		errs = append(errs, s.Close())
+	}
+	return errors.Join(append(errs, w.conn.Close())...)
+}
