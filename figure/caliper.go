@@ -55,14 +55,11 @@ const (
 	jawWidth = 54.0
 )
 
-// Caliper draws the reading end of a vernier caliper that shows y: beam, plate, slide and jaws, with
-// the work between them. It fails with the core's error when the instrument cannot show y.
-func Caliper(in *instrument.Instrument, y length.Number, o Options) (*Scene, error) {
-	l, err := newLayout(in, y)
-	if err != nil {
-		return nil, err
-	}
-	sc := &Scene{Width: Width, Height: Height, Label: label(in)}
+// Scene draws the reading end of a vernier caliper: beam, plate, slide and jaws, with the work between
+// them.
+func (l *Drawing) Scene(o Options) *Scene {
+	in := l.in
+	sc := &Scene{Width: l.width, Height: Height, Label: label(in)}
 	sc.add(steel...)
 	left, right := l.plateEnds()
 	face := left - jawWidth // the moving jaw's measuring face
@@ -78,9 +75,9 @@ func Caliper(in *instrument.Instrument, y length.Number, o Options) (*Scene, err
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Lens != nil {
-		sc.add(o.Lens.frame())
+		sc.add(l.frame(*o.Lens))
 	}
-	return sc, nil
+	return sc
 }
 
 // label describes a figure without saying what it reads.
@@ -91,7 +88,7 @@ func label(in *instrument.Instrument) string {
 }
 
 // jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.
-func (l *layout) jawsAndWork(face, fixed float64) []Item {
+func (l *Drawing) jawsAndWork(face, fixed float64) []Item {
 	var items []Item
 	const workTop = edgeY + 46.0
 	if face-fixed > 0.5 {
@@ -113,10 +110,10 @@ func (l *layout) jawsAndWork(face, fixed float64) []Item {
 }
 
 // beam draws the bar that carries the main scale, from the fixed jaw on.
-func (l *layout) beam(fixed float64) []Item {
+func (l *Drawing) beam(fixed float64) []Item {
 	x := math.Max(fixed-74, -10)
 	_, plateRight := l.plateEnds()
-	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, Width+10)
+	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, l.width+10)
 	return []Item{
 		Rect{Class: "beam", X: x, Y: beamTop, W: end - x, H: edgeY - beamTop, Paint: Paint{Fill: "#:beam"}},
 		Line{X1: x, Y1: beamTop + 0.5, X2: end, Y2: beamTop + 0.5, Stroke: outline, Width: 1},
@@ -129,7 +126,7 @@ func (l *layout) beam(fixed float64) []Item {
 type markLengths [3]float64
 
 // mainScale draws the main marks up from the edge, magnified sideways zoom times.
-func (l *layout) mainScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+func (l *Drawing) mainScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
 	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Main.NumberEvery
@@ -147,7 +144,7 @@ func (l *layout) mainScale(edge, zoom, size float64, lengths markLengths, gap fl
 }
 
 // fineScale draws the plate's lines down from the edge, from line 0 at x = 0, magnified zoom times.
-func (l *layout) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+func (l *Drawing) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
 	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Fine.NumberEvery
@@ -164,12 +161,12 @@ func (l *layout) fineScale(edge, zoom, size float64, lengths markLengths, gap fl
 }
 
 // stroke is the width of an engraved line: thinner only where lines stand very close.
-func (l *layout) stroke(zoom float64) float64 {
+func (l *Drawing) stroke(zoom float64) float64 {
 	return math.Max(0.3, math.Min(1.25, 0.11*math.Min(l.division(), l.plateDivision())*zoom))
 }
 
 // slide draws the sliding part: rail and lock above the beam, plate and body below it.
-func (l *layout) slide(face, left, right float64) Group {
+func (l *Drawing) slide(face, left, right float64) Group {
 	z := l.zero
 	g := Group{Class: "slide", DX: z}
 	end := right + 64 - z
@@ -200,14 +197,14 @@ func (l *layout) slide(face, left, right float64) Group {
 }
 
 // flags points at the mark that counts and at the line that coincides.
-func (l *layout) flags(f *Flags) []Item {
+func (l *Drawing) flags(f *Flags) []Item {
 	division := l.in.Spec().Main.Division
 	at := func(v length.Number) float64 {
 		return v.Quo(division).Sub(length.Int(int64(l.first))).Float() * l.division()
 	}
 	items := []Item{}
 	if f.TakenMark != nil {
-		if x := at(*f.TakenMark); x > 0 && x < Width {
+		if x := at(*f.TakenMark); x > 0 && x < l.width {
 			items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 46, W: 16, H: 48, Radius: 8,
 				Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
 		}
@@ -218,18 +215,18 @@ func (l *layout) flags(f *Flags) []Item {
 			Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
 	}
 	mark, line := at(f.Mark), l.zero+l.lineX(f.Line)
-	items = append(items, pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
-	return append(items, pin(line, edgeY+33, edgeY+74, 1, f.LineText, Verdigris)...)
+	items = append(items, l.pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
+	return append(items, l.pin(line, edgeY+33, edgeY+74, 1, f.LineText, Verdigris)...)
 }
 
 // pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.
-func pin(x, y, tagY, side float64, text, colour string) []Item {
+func (l *Drawing) pin(x, y, tagY, side float64, text, colour string) []Item {
 	w := float64(len([]rune(text)))*7.2 + 16
 	left := x + 5
 	if side < 0 {
 		left = x - 5 - w
 	}
-	left = math.Max(4, math.Min(left, Width-w-4))
+	left = math.Max(4, math.Min(left, l.width-w-4))
 	return []Item{
 		Line{Class: "pin", X1: x, Y1: y, X2: x, Y2: tagY - 2, Stroke: colour, Width: 1.8},
 		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},

@@ -1,11 +1,6 @@
 package figure
 
-import (
-	"math"
-
-	"cavix/core/instrument"
-	"cavix/core/length"
-)
+import "math"
 
 // Lens is a strip that shows a stretch of the figure magnified sideways: where it looks and how strong
 // it is.
@@ -19,15 +14,11 @@ const LensHeight = 136
 
 const lensEdge = 72.0
 
-// Strengths returns three magnifications for the instrument, weak to strong. At the strongest one
-// least count is at least 4 px between neighbouring lines.
-func Strengths(in *instrument.Instrument) [3]int {
-	l, err := newLayout(in, in.Closed())
-	if err != nil {
-		return [3]int{4, 8, 16}
-	}
+// Strengths returns three magnifications for the drawing, weak to strong. At the strongest one least
+// count is at least 4 px between neighbouring lines.
+func (l *Drawing) Strengths() [3]int {
 	lines := func(n float64) int { // so that n plate lines stand side by side
-		return int(math.Max(2, math.Round(Width/(n*l.plateDivision()))))
+		return int(math.Max(2, math.Round(l.width/(n*l.plateDivision()))))
 	}
 	weak := lines(11)
 	middle := max(lines(5.5), weak+1)
@@ -35,45 +26,32 @@ func Strengths(in *instrument.Instrument) [3]int {
 	return [3]int{weak, middle, strong}
 }
 
-// LensAt returns a lens of the given strength that looks at the plate's line 0.
-func LensAt(in *instrument.Instrument, y length.Number, zoom int) (Lens, error) {
-	return LensOn(in, y, zoom, 0)
-}
-
 // LensOn returns a lens of the given strength that looks at line k.
-func LensOn(in *instrument.Instrument, y length.Number, zoom, k int) (Lens, error) {
-	l, err := newLayout(in, y)
-	if err != nil {
-		return Lens{}, err
-	}
-	return Lens{Zoom: zoom, Centre: l.zero + l.lineX(k)}, nil
+func (l *Drawing) LensOn(zoom, k int) Lens {
+	return Lens{Zoom: zoom, Centre: l.zero + l.lineX(k)}
 }
 
-// Offset is how far the magnified scales are moved so that the lens looks at its centre.
-func (z Lens) Offset() float64 { return Width/2 - z.Centre*float64(z.Zoom) }
+// offset is how far the magnified scales are moved so that the lens looks at its centre.
+func (l *Drawing) offset(z Lens) float64 { return l.width/2 - z.Centre*float64(z.Zoom) }
 
 // frame marks on the figure the stretch that the lens shows.
-func (z Lens) frame() Item {
-	w := Width / float64(z.Zoom)
+func (l *Drawing) frame(z Lens) Item {
+	w := l.width / float64(z.Zoom)
 	return Rect{Class: "lens-frame", X: z.Centre - w/2, Y: edgeY - 62, W: w, H: 62 + plateH - 2, Radius: 3,
 		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
 }
 
 // Strip draws what the lens shows. The scales stand in one group, which a page may slide.
-func (z Lens) Strip(in *instrument.Instrument, y length.Number, o Options) (*Scene, error) {
-	l, err := newLayout(in, y)
-	if err != nil {
-		return nil, err
-	}
+func (l *Drawing) Strip(z Lens, o Options) *Scene {
 	zoom := float64(z.Zoom)
-	sc := &Scene{Width: Width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
+	sc := &Scene{Width: l.width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
 	sc.add(
-		Rect{X: 0, Y: 0, W: Width, H: lensEdge, Paint: Paint{Fill: "#E4E9EA"}},
-		Rect{X: 0, Y: lensEdge, W: Width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
-		Line{X1: 0, Y1: lensEdge, X2: Width, Y2: lensEdge, Stroke: rim, Width: 0.9},
+		Rect{X: 0, Y: 0, W: l.width, H: lensEdge, Paint: Paint{Fill: "#E4E9EA"}},
+		Rect{X: 0, Y: lensEdge, W: l.width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
+		Line{X1: 0, Y1: lensEdge, X2: l.width, Y2: lensEdge, Stroke: rim, Width: 0.9},
 	)
 	plate := l.fineScale(lensEdge, zoom, 14, markLengths{32, 36, 40}, 17)
-	scales := Group{Class: "lens-scales", DX: z.Offset(), Items: []Item{
+	scales := Group{Class: "lens-scales", DX: l.offset(z), Items: []Item{
 		l.mainScale(lensEdge, zoom, 17, markLengths{34, 39, 44}, 7),
 		Group{DX: l.zero * zoom, Items: []Item{plate}},
 	}}
@@ -96,28 +74,21 @@ func (z Lens) Strip(in *instrument.Instrument, y length.Number, o Options) (*Sce
 		Gradient{Name: "rimL", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Opacity: 0.55}, {At: 1, Colour: "#8C989D", Clear: true}}},
 		Gradient{Name: "rimR", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Clear: true}, {At: 1, Colour: "#8C989D", Opacity: 0.55}}},
 		Rect{X: 0, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimL"}},
-		Rect{X: Width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
+		Rect{X: l.width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
 	)
-	return sc, nil
+	return sc
 }
 
 func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(x, high)) }
 
-// WithLens puts the figure of y over the strip of the lens, for a picture that stands alone.
-func WithLens(in *instrument.Instrument, y length.Number, z Lens) (*Scene, error) {
+// WithLens puts the figure over the strip of the lens, for a picture that stands alone.
+func (l *Drawing) WithLens(z Lens) *Scene {
 	o := Options{Lens: &z}
-	fig, err := Caliper(in, y, o)
-	if err != nil {
-		return nil, err
-	}
-	strip, err := z.Strip(in, y, o)
-	if err != nil {
-		return nil, err
-	}
-	return &Scene{Width: Width, Height: Height + 14 + LensHeight, Label: fig.Label,
+	fig := l.Scene(o)
+	return &Scene{Width: l.width, Height: Height + 14 + LensHeight, Label: fig.Label,
 		Items: []Item{
 			Group{Items: fig.Items},
-			Clip{Name: "strip", X: 0, Y: 0, W: Width, H: LensHeight},
-			Group{DY: Height + 14, Items: []Item{Group{Clip: "strip", Items: strip.Items}}},
-		}}, nil
+			Clip{Name: "strip", X: 0, Y: 0, W: l.width, H: LensHeight},
+			Group{DY: Height + 14, Items: []Item{Group{Clip: "strip", Items: l.Strip(z, o).Items}}},
+		}}
 }

@@ -4,17 +4,13 @@ import (
 	"fmt"
 	"math"
 
-	"cavix/core/instrument"
 	"cavix/core/length"
 )
 
 // Whole draws the whole caliper small and to scale: what is held between its jaws, and in a dashed
 // frame the stretch that the figure shows.
-func Whole(in *instrument.Instrument, y length.Number) (*Scene, error) {
-	l, err := newLayout(in, y)
-	if err != nil {
-		return nil, err
-	}
+func (l *Drawing) Whole() *Scene {
+	in, y := l.in, l.y
 	const width, height, start = 300.0, 86.0, 22.0
 	s := in.Spec()
 	plate := in.LineOffset(l.n).Abs()
@@ -36,15 +32,15 @@ func Whole(in *instrument.Instrument, y length.Number) (*Scene, error) {
 		Path{D: fmt.Sprintf("M%.1f 22 L%.1f 8 H%.1f L%.1f 22 H%.1f V46 H%.1f L%.1f 76 H%.1f V22 Z",
 			face, face, face+5, face+12, face+slideW, face+15, face+7, face), Paint: moving},
 	)
-	// The figure's window: x = 0 … Width of the layout, in the instrument's unit.
+	// The figure's window: x = 0 … width of the layout, in the instrument's unit.
 	perPx := s.Main.Division.Float() / l.division()
 	zeroAt := face + 12
 	left := zeroAt - l.zero*perPx*scale
-	w := Width * perPx * scale
+	w := l.width * perPx * scale
 	if left < 1 {
 		w, left = w-(1-left), 1
 	}
 	w = math.Min(w, width-2-left)
 	sc.add(Rect{Class: "window", X: left, Y: 17, W: w, H: 33, Radius: 3, Paint: Paint{Fill: "none", Stroke: Brass, Width: 1.4, Dash: "4 3"}})
-	return sc, nil
+	return sc
 }

@@ -20,7 +20,10 @@ type Assignment struct {
 	Title      string
 	Definition exercise.Sheet
 	Given      time.Time
-	Answered   int // cards answered: by the student who asks, or by all the class
+	Answered   int           // cards answered: by the student who asks, or by all the class
+	Students   int           // in the class
+	Marks, Of  length.Number // of the cards answered
+	Slip       marking.Code  // the most frequent first slip among them, if any
 }
 
 // Give gives a sheet to a class, both of the owner. The sheet is copied: later changes of it leave the
@@ -45,31 +48,51 @@ func (s *Store) Give(ctx context.Context, owner, class, sheet int64, seed uint64
 func scanAssignment(r row) (a Assignment, err error) {
 	var def string
 	var given int64
-	if err := r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &def, &given, &a.Answered); err != nil {
+	var half, of *int64
+	var slip sql.NullString
+	if err := r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &def, &given, &a.Students, &a.Answered, &half, &of, &slip); err != nil {
 		return a, err
 	}
-	a.Given = time.Unix(given, 0)
+	a.Given, a.Marks, a.Of, a.Slip = time.Unix(given, 0), halves(half), halves(of), marking.Code(slip.String)
 	return a, json.Unmarshal([]byte(def), &a.Definition)
 }
 
-const assignmentColumns = "SELECT a.id, a.class, c.name, a.title, a.definition, a.given, "
+// assignments reads sheets as they were given, with a tally of the answered cards for which whose holds.
+func assignments(whose string) string {
+	tally := func(what, rest string) string {
+		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + whose + rest + ")"
+	}
+	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.given, (SELECT count(*) FROM students WHERE class = c.id), ` +
+		tally("count(*)", "") + ", " + tally("sum(half_marks)", "") + ", " + tally("sum(half_of)", "") + ", " +
+		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
+		" FROM assignments a JOIN classes c ON c.id = a.class "
+}
+
+const latestFirst = " ORDER BY a.given DESC, a.id DESC"
+
+// Given lists the sheets given to all of an instructor's classes, newest first.
+func (s *Store) Given(ctx context.Context, owner int64) ([]Assignment, error) {
+	return all(ctx, s, scanAssignment, assignments("true")+"WHERE c.owner = ?"+latestFirst, owner)
+}
 
 // Assignments lists the sheets given to one of an instructor's classes, newest first.
 func (s *Store) Assignments(ctx context.Context, owner, class int64) ([]Assignment, error) {
-	return all(ctx, s, scanAssignment, assignmentColumns+`(SELECT count(answered) FROM cards WHERE assignment = a.id)
-		FROM assignments a JOIN classes c ON c.id = a.class WHERE c.owner = ? AND c.id = ? ORDER BY a.given DESC, a.id DESC`, owner, class)
+	return all(ctx, s, scanAssignment, assignments("true")+"WHERE c.owner = ? AND c.id = ?"+latestFirst, owner, class)
 }
 
 // Assignment finds a sheet given to one of an instructor's classes.
 func (s *Store) Assignment(ctx context.Context, owner, id int64) (Assignment, error) {
-	return only(all(ctx, s, scanAssignment, assignmentColumns+`(SELECT count(answered) FROM cards WHERE assignment = a.id)
-		FROM assignments a JOIN classes c ON c.id = a.class WHERE c.owner = ? AND a.id = ?`, owner, id))
+	return only(all(ctx, s, scanAssignment, assignments("true")+"WHERE c.owner = ? AND a.id = ?", owner, id))
 }
 
 // StudentAssignments lists what a student's class has been given, newest first.
 func (s *Store) StudentAssignments(ctx context.Context, student int64) ([]Assignment, error) {
-	return all(ctx, s, scanAssignment, assignmentColumns+`(SELECT count(answered) FROM cards WHERE assignment = a.id AND student = s.id)
-		FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id WHERE s.id = ? ORDER BY a.given DESC, a.id DESC`, student)
+	return all(ctx, s, scanAssignment, assignments("k.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ?"+latestFirst, student)
+}
+
+// StudentAssignment finds a sheet that a student's class has been given.
+func (s *Store) StudentAssignment(ctx context.Context, student, id int64) (Assignment, error) {
+	return only(all(ctx, s, scanAssignment, assignments("k.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ? AND a.id = ?", student, id))
 }
 
 // Card is a student's card as it is kept.
@@ -172,15 +195,14 @@ func (s *Store) StudentCard(ctx context.Context, owner, assignment, student int6
 		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.n = ?`, owner, assignment, student, n))
 }
 
-// SaveDraft keeps what stands half filled in on a student's own card. On a card that has been checked
-// it does nothing.
-func (s *Store) SaveDraft(ctx context.Context, student, assignment int64, n int, draft marking.Answer) error {
+// SaveDraft keeps what stands half filled in on a student's own card. On a card that has been checked it does nothing.
+func (s *Store) SaveDraft(ctx context.Context, student, card int64, draft marking.Answer) error {
 	b, err := json.Marshal(draft)
 	if err != nil {
 		return err
 	}
 	return s.Write(ctx, func(tx *Tx) error {
-		_, err := tx.Exec("UPDATE cards SET draft = ? WHERE student = ? AND assignment = ? AND n = ? AND answered IS NULL", string(b), student, assignment, n)
+		_, err := tx.Exec("UPDATE cards SET draft = ? WHERE id = ? AND student = ? AND answered IS NULL", string(b), card, student)
 		return err
 	})
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 )
 
@@ -123,7 +124,7 @@ type Student struct {
 	Class     int64
 	ClassName string
 	Name      string
-	Hash      string
+	Hash      string // of the passphrase; "" while a new one is to be chosen
 }
 
 const studentColumns = "s.id, s.class, c.name, s.name, s.hash FROM students s JOIN classes c ON c.id = s.class"
@@ -150,6 +151,25 @@ func (s *Store) StudentByName(ctx context.Context, class int64, name string) (St
 // Student finds a student by id.
 func (s *Store) Student(ctx context.Context, id int64) (Student, error) {
 	return only(all(ctx, s, scanStudent, "SELECT "+studentColumns+" WHERE s.id = ?", id))
+}
+
+// ClearPassphrase lets a student of one of an instructor's classes choose a new passphrase, by joining
+// once more under the same name.
+func (s *Store) ClearPassphrase(ctx context.Context, owner, class, student int64) error {
+	return s.Write(ctx, func(tx *Tx) error {
+		return tx.change("UPDATE students SET hash = '' WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)", student, class, owner)
+	})
+}
+
+// ChoosePassphrase sets the passphrase of a student whose old one was cleared; else it is ErrTaken.
+func (s *Store) ChoosePassphrase(ctx context.Context, student int64, hash string) error {
+	return s.Write(ctx, func(tx *Tx) error {
+		err := tx.change("UPDATE students SET hash = ? WHERE id = ? AND hash = ''", hash, student)
+		if errors.Is(err, ErrNotFound) {
+			return ErrTaken
+		}
+		return err
+	})
 }
 
 // Students lists the students of one of an instructor's classes by name.

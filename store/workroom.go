@@ -87,6 +87,12 @@ func (s *Store) Sheets(ctx context.Context, owner int64) ([]Sheet, error) {
 	return all(ctx, s, scanSheet, "SELECT id, title, definition, racked, changed FROM sheets WHERE owner = ? ORDER BY title, id", owner)
 }
 
+// SheetsNotGiven lists an instructor's sheets that a class has not been given.
+func (s *Store) SheetsNotGiven(ctx context.Context, owner, class int64) ([]Sheet, error) {
+	return all(ctx, s, scanSheet, `SELECT id, title, definition, racked, changed FROM sheets WHERE owner = ?
+		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL) ORDER BY title, id`, owner, class)
+}
+
 // Sheet finds one of an instructor's sheets.
 func (s *Store) Sheet(ctx context.Context, owner, id int64) (Sheet, error) {
 	return only(all(ctx, s, scanSheet, "SELECT id, title, definition, racked, changed FROM sheets WHERE owner = ? AND id = ?", owner, id))

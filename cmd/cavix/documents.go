@@ -157,15 +157,13 @@ func figureCommand() *cobra.Command {
 			if n := in.Spec().Fine.Divisions; look < 0 || look > n {
 				return usageError{fmt.Errorf("--look must name a line from 0 to %d; it is %d", n, look)}
 			}
-			sc, err := figure.Caliper(in, y, figure.Options{})
-			if err == nil && lens > 0 {
-				var z figure.Lens
-				if z, err = figure.LensOn(in, y, lens, look); err == nil {
-					sc, err = figure.WithLens(in, y, z)
-				}
-			}
+			d, err := figure.Lay(in, y, figure.Wide)
 			if err != nil {
 				return usageError{err}
+			}
+			sc := d.Scene(figure.Options{})
+			if lens > 0 {
+				sc = d.WithLens(d.LensOn(lens, look))
 			}
 			return os.WriteFile(out, sc.SVG("", ""), 0o644)
 		},

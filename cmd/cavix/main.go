@@ -32,7 +32,7 @@ func run(args []string) int {
 	}
 	root.SetArgs(args)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(readCommand(), markCommand(), figureCommand())
+	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), figureCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0

@@ -13,6 +13,7 @@ type Explanation struct {
 	Body     []string   // how to see it, and one piece of advice
 	Work     []Equation // the arithmetic, in the class's school
 
+	Step      Step           // the first step that went wrong; "" when none did
 	Mark      length.Number  // the main mark that counts
 	Line      int            // the line that coincides
 	TakenMark *length.Number // the main mark that was taken instead, if one was
@@ -132,6 +133,7 @@ func (c *Card) Explain(r Result) Explanation {
 	last := r.Steps[len(r.Steps)-1]
 	switch {
 	case first != nil:
+		e.Step = first.Step
 		e.Headline, e.Body = c.explainStep(r, *first)
 		if len(rightSoFar) > 0 {
 			e.Body = append([]string{"Right so far: " + strings.Join(rightSoFar, ", ") + "."}, e.Body...)

@@ -97,11 +97,16 @@ var table = []slip{
 			return a.onFine(a.cycle())
 		}},
 	{code: MainNextMark, part: partMain, did: "took the main mark after the plate's 0",
-		delta: func(a *attempt) []length.Number { return a.onMain(a.division()) }},
+		delta: func(a *attempt) []length.Number {
+			if a.is(ZeroError) && a.countedForward() {
+				return nil // the same value; zero-counted-forward says what was done
+			}
+			return a.onMain(a.division())
+		}},
 	{code: ZeroCountedForward, part: partZero, did: "read a negative zero error from the front of the plate",
 		delta: func(a *attempt) []length.Number {
 			e := a.at.ZeroError
-			if e.Sign() >= 0 || !a.cycle().Neg().Less(e) {
+			if !a.countedForward() {
 				return nil
 			}
 			switch a.step {
@@ -245,6 +250,21 @@ var table = []slip{
 		fits: func(a *attempt) bool { return a.whole }},
 }
 
+// Slip is a slip as it is shown to people: its code and what somebody did who made it.
+type Slip struct {
+	Code Code
+	Did  string
+}
+
+// Slips lists all slips in table order.
+func Slips() []Slip {
+	out := make([]Slip, len(table))
+	for i, s := range table {
+		out[i] = Slip{s.code, s.did}
+	}
+	return out
+}
+
 // Did says in words what somebody does who makes the slip or pair of slips.
 func (c Code) Did() string {
 	var did []string
@@ -270,12 +290,14 @@ func (a *attempt) signed(e length.Number) length.Number {
 	return e
 }
 
-// onMain is a change of the main reading, where the step holds one. A negative zero error has no main
-// mark to take: read one cycle too high it is zero-counted-forward, which says more.
+// countedForward reports whether the zero error is a negative one that can be read from the front.
+func (a *attempt) countedForward() bool {
+	e := a.at.ZeroError
+	return e.Sign() < 0 && a.cycle().Neg().Less(e)
+}
+
+// onMain is a change of the main reading, where the step holds one.
 func (a *attempt) onMain(x length.Number) []length.Number {
-	if a.is(ZeroError) && a.at.ZeroError.Sign() < 0 {
-		return nil
-	}
 	if a.is(Main) || a.sum() {
 		return one(a.signed(x))
 	}

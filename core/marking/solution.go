@@ -87,14 +87,20 @@ func (s Solution) Value(step Step) length.Number {
 	case Observed:
 		return s.Observed
 	case ZeroError:
-		if s.card.Method.correction() {
-			return s.ZeroError.Neg()
-		}
-		return s.ZeroError
+		return s.card.zeroTerm()
 	case Corrected:
 		return s.Corrected
 	}
 	panic("marking: unknown step " + string(step))
+}
+
+// zeroTerm is the zero error, or the correction where the class records that.
+func (c *Card) zeroTerm() length.Number {
+	e := c.Instrument.Spec().ZeroError
+	if c.Method.correction() {
+		return e.Neg()
+	}
+	return e
 }
 
 // Text writes a step's value as the card should be filled in, in the instrument's decimals.

@@ -8,15 +8,20 @@ import (
 	"cavix/core/length"
 )
 
-// Width is the width of a figure and of its lens strip, in pixels of the drawing.
-const Width = 1180
+// Widths of figures and their lens strips, in pixels of the drawing.
+const (
+	Wide   = 1180.0 // across a page
+	Narrow = 820.0  // in a column between others
+)
 
-// layout says where the parts of a straight scale and its plate stand, in pixels. One least count is a
-// whole number of thousandths of a pixel, so every mark and line on the grid has an exact coordinate:
-// what coincides in the numbers coincides in the drawing, to the last digit.
-type layout struct {
+// Drawing is an instrument at a position, laid out on a surface: it says where every part of a straight
+// scale and its plate stands, in pixels. One least count is a whole number of thousandths of a pixel,
+// so every mark and line on the grid has an exact coordinate: what coincides in the numbers coincides
+// in the drawing, to the last digit.
+type Drawing struct {
 	in    *instrument.Instrument
-	shown instrument.Reading
+	y     length.Number
+	width float64
 	count float64 // px of one least count
 	n, m  int     // lines, and main divisions they span
 	dir   float64 // +1, or −1 when the plate's lines run the other way
@@ -26,28 +31,28 @@ type layout struct {
 	to    int
 }
 
-// newLayout lays out the instrument showing y: the whole plate in sight, and a numbered main mark left
-// of its 0.
-func newLayout(in *instrument.Instrument, y length.Number) (*layout, error) {
-	r, err := in.Read(y)
-	if err != nil {
+// Lay lays out the instrument showing y on a surface of the given width, Wide or Narrow: the whole
+// plate in sight, and a numbered main mark left of its 0. It fails with the core's error when the
+// instrument cannot show y.
+func Lay(in *instrument.Instrument, y length.Number, width float64) (*Drawing, error) {
+	if _, err := in.Read(y); err != nil {
 		return nil, err
 	}
 	s := in.Spec()
-	l := &layout{in: in, shown: r, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1}
+	l := &Drawing{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1}
 	if in.Form().Retrograde {
 		l.dir = -1
 	}
 	const widest = 27.0 // px of one main division at the most: wider shows too little of the scale
-	count := math.Min(widest/float64(l.n), 0.60*Width/float64(l.n*l.m))
+	count := math.Min(widest/float64(l.n), 0.60*width/float64(l.n*l.m))
 	l.count = math.Max(math.Floor(count*1000), 1) / 1000
 
 	position := y.Sub(s.Base).Quo(s.Main.Division) // in main divisions
 	plate := l.span(l.n * l.m)
-	left := (Width - plate) / 2
+	left := (width - plate) / 2
 	if l.dir > 0 {
 		want := (float64(s.Main.NumberEvery) + 1.4) * l.division()
-		left = math.Max(left, math.Min(want, Width-plate-3*l.division()))
+		left = math.Max(left, math.Min(want, width-plate-3*l.division()))
 	} else {
 		left += plate
 	}
@@ -66,44 +71,44 @@ func markIndex(x length.Number) int {
 }
 
 // span is the length of so many least counts, rounded to where an exact decimal lies.
-func (l *layout) span(counts int) float64 { return math.Round(float64(counts)*l.count*1e4) / 1e4 }
+func (l *Drawing) span(counts int) float64 { return math.Round(float64(counts)*l.count*1e4) / 1e4 }
 
 // division is the px of one main division.
-func (l *layout) division() float64 { return l.span(l.n) }
+func (l *Drawing) division() float64 { return l.span(l.n) }
 
 // plateDivision is the px of one plate division.
-func (l *layout) plateDivision() float64 { return l.span(l.m) }
+func (l *Drawing) plateDivision() float64 { return l.span(l.m) }
 
 // markX is where main mark i stands.
-func (l *layout) markX(i int) float64 { return l.span((i - int(l.first)) * l.n) }
+func (l *Drawing) markX(i int) float64 { return l.span((i - int(l.first)) * l.n) }
 
 // lineX is where line k stands, measured from line 0.
-func (l *layout) lineX(k int) float64 { return l.dir * l.span(k*l.m) }
+func (l *Drawing) lineX(k int) float64 { return l.dir * l.span(k*l.m) }
 
 // edge is how far the plate's metal goes on before line 0 and after line n; the core owns the number.
-func (l *layout) edge() float64 {
+func (l *Drawing) edge() float64 {
 	return l.in.PlateEdge().Quo(l.in.LeastCount()).Float() * l.count
 }
 
 // plateEnds are the left and right ends of the plate's metal.
-func (l *layout) plateEnds() (left, right float64) {
+func (l *Drawing) plateEnds() (left, right float64) {
 	a, b := l.zero, l.zero+l.lineX(l.n)
 	return math.Min(a, b) - l.edge(), math.Max(a, b) + l.edge()
 }
 
 // marks returns the first and last main mark to draw: all of the scale that is in the window, and in
 // any case every mark under the plate and one beyond each of its ends.
-func (l *layout) marks() (low, high int) {
+func (l *Drawing) marks() (low, high int) {
 	a, b := l.zero, l.zero+l.lineX(l.n)
 	under := int(l.first) + int(math.Ceil(math.Min(a, b)/l.division()-1e-7)) - 1
 	over := int(l.first) + int(math.Floor(math.Max(a, b)/l.division()+1e-7)) + 1
 	low = max(l.from, int(l.first)-1)
-	high = min(l.to, int(l.first)+int(Width/l.division())+1)
+	high = min(l.to, int(l.first)+int(l.width/l.division())+1)
 	return min(low, under), max(high, over)
 }
 
 // mainLabel returns the number printed at main mark i, if one is.
-func (l *layout) mainLabel(i, stride int) (string, bool) {
+func (l *Drawing) mainLabel(i, stride int) (string, bool) {
 	s := l.in.Spec().Main
 	if i < 0 || i%(s.NumberEvery*stride) != 0 {
 		return "", false
@@ -112,7 +117,7 @@ func (l *layout) mainLabel(i, stride int) (string, bool) {
 }
 
 // lineLabel returns the number printed at line k, if one is.
-func (l *layout) lineLabel(k, stride int) (string, bool) {
+func (l *Drawing) lineLabel(k, stride int) (string, bool) {
 	f := l.in.Spec().Fine
 	if k%(f.NumberEvery*stride) != 0 {
 		return "", false
@@ -135,7 +140,7 @@ func stride(spacing, size float64, chars int) int {
 }
 
 // numerals decides the stride of both scales' numbers for a drawing magnified zoom times.
-func (l *layout) numerals(zoom, mainSize, fineSize float64) (mainStride, fineStride int) {
+func (l *Drawing) numerals(zoom, mainSize, fineSize float64) (mainStride, fineStride int) {
 	s := l.in.Spec()
 	low, high := l.marks()
 	widest := 1

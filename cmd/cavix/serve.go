@@ -1,0 +1,146 @@
+package main
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"cavix/demo"
+	"cavix/store"
+	"cavix/web"
+)
+
+func serveCommand() *cobra.Command {
+	var addr, data string
+	var secure, verbose bool
+	c := &cobra.Command{
+		Use:     "serve",
+		Short:   "Serve Cavix from one database file",
+		Example: "  cavix serve --addr 127.0.0.1:8080 --data cavix.db\n  cavix serve --addr 127.0.0.1:8080 --data /var/lib/cavix/school.db --https",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) error {
+			ctx := c.Context()
+			s, err := store.Open(ctx, data)
+			if err != nil {
+				return err
+			}
+			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), verbose), Secure: secure}
+			has, err := s.HasInstructors(ctx)
+			if err != nil {
+				return errors.Join(err, s.Close())
+			}
+			announce := func(at string) {
+				fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, data)
+				if !has {
+					fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
+				}
+			}
+			if !has {
+				cfg.SetupKey = rand.Text()
+			}
+			return errors.Join(serve(ctx, addr, cfg, announce), s.Close())
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	c.Flags().StringVar(&data, "data", "cavix.db", "database file; it is made when it is not there")
+	c.Flags().BoolVar(&secure, "https", false, "the site is reached over HTTPS, through a proxy: mark cookies as secure")
+	c.Flags().BoolVar(&verbose, "verbose", false, "log every request")
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	var addr string
+	c := &cobra.Command{
+		Use:     "demo",
+		Short:   "Serve a fresh copy of the demo, the tide-mill course at Skerry Point",
+		Example: "  cavix demo\n  cavix demo --addr 127.0.0.1:9000",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) (err error) {
+			dir, err := os.MkdirTemp("", "cavix-demo-")
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
+			s, err := store.Open(c.Context(), filepath.Join(dir, "demo.db"))
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, s.Close()) }()
+			if err := demo.Fill(c.Context(), s); err != nil {
+				return fmt.Errorf("filling the demo: %w", err)
+			}
+			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), false)}
+			for _, d := range demo.SignIns() {
+				cfg.Demo = append(cfg.Demo, web.DemoSignIn(d))
+			}
+			return serve(c.Context(), addr, cfg, func(at string) {
+				out := c.OutOrStdout()
+				fmt.Fprintf(out, "The demo is at http://%s; stop it with Ctrl C, and it is gone.\n", at)
+				for _, d := range cfg.Demo {
+					as := "at /signin"
+					if d.Code != "" {
+						as = "at /join with code " + d.Code
+					}
+					fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, d.Who)
+				}
+			})
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	return c
+}
+
+func logger(w io.Writer, verbose bool) *slog.Logger {
+	level := slog.LevelInfo
+	if verbose {
+		level = slog.LevelDebug
+	}
+	return slog.New(slog.NewTextHandler(w, &slog.HandlerOptions{Level: level}))
+}
+
+// serve answers requests until the program is told to stop; requests under way are finished first.
+func serve(ctx context.Context, addr string, cfg web.Config, announce func(at string)) error {
+	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	h, err := web.New(cfg)
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return err
+	}
+	srv := &http.Server{
+		Handler:           h,
+		ReadHeaderTimeout: 5 * time.Second,
+		ReadTimeout:       15 * time.Second,
+		WriteTimeout:      30 * time.Second,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    32 << 10,
+		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
+	}
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(l) }()
+	announce(l.Addr().String())
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	cfg.Log.Info("stopping; requests under way are finished first")
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
+	defer cancel()
+	return srv.Shutdown(ctx)
+}

@@ -1,0 +1,184 @@
+// Package demo fills a store with the Skerry Point tide-mill restoration course: made-up people who
+// measure the parts of an old mill, their instruments, sheets and weeks of answers. It is the same
+// every time, so that screenshots, examples and tests can count on it.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"sync"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/marking"
+	"cavix/store"
+)
+
+// Passphrase is that of everybody in the demo.
+const Passphrase = "skerry-point"
+
+// SignIn is one way into the demo. Code is a class's joining code, empty for an instructor.
+type SignIn struct {
+	Who, Code, Name, Passphrase string
+}
+
+// SignIns lists the people that the demo's pages offer.
+func SignIns() []SignIn {
+	return []SignIn{
+		{"instructor, two weeks into the course", "", "maren", Passphrase},
+		{"instructor of the evening class", "", "ivo", Passphrase},
+		{"instructor who has just begun", "", "una", Passphrase},
+		{"student, sheets half done", "MILL47", "Wren A.", Passphrase},
+		{"student who counts the next mark", "MILL47", "Tobin F.", Passphrase},
+		{"student of the evening class", "TIDE93", "Isolde M.", Passphrase},
+	}
+}
+
+// begin is the Monday on which the course began.
+var begin = time.Date(2026, time.October, 5, 9, 0, 0, 0, time.UTC)
+
+// Fill puts the whole scenario into an empty store.
+func Fill(ctx context.Context, s *store.Store) error {
+	hash := store.HashPassphrase(Passphrase)
+	owners := map[string]int64{}
+	for _, i := range instructors {
+		id, err := s.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash})
+		if err != nil {
+			return err
+		}
+		owners[i.login] = id
+	}
+	racks := map[string]map[string]store.Racked{}
+	for _, r := range racked {
+		in, err := instrument.Parse([]byte(r.document()))
+		if err != nil {
+			return fmt.Errorf("%s: %w", r.name, err)
+		}
+		id, err := s.KeepInstrument(ctx, owners[r.owner], 0, in)
+		if err != nil {
+			return err
+		}
+		if racks[r.owner] == nil {
+			racks[r.owner] = map[string]store.Racked{}
+		}
+		racks[r.owner][r.name] = store.Racked{ID: id, Instrument: in}
+	}
+	sheetIDs := map[string]int64{}
+	for _, sh := range sheets {
+		kept := store.Sheet{Title: sh.title, Definition: exercise.Sheet{Cards: sh.cards, Ask: sh.ask, Zero: sh.zero, Awkward: sh.awkward}}
+		for _, name := range sh.with {
+			k := racks[sh.owner][name]
+			kept.Racked = append(kept.Racked, k.ID)
+			kept.Definition.Instruments = append(kept.Definition.Instruments, k.Instrument)
+		}
+		id, err := s.KeepSheet(ctx, owners[sh.owner], kept)
+		if err != nil {
+			return err
+		}
+		sheetIDs[sh.title] = id
+	}
+	for _, c := range classes {
+		if err := fillClass(ctx, s, owners[c.owner], c, hash, sheetIDs); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash string, sheetIDs map[string]int64) error {
+	id, err := s.AddClass(ctx, owner, c.name, c.code)
+	if err != nil {
+		return err
+	}
+	type seat struct {
+		pupil
+		id int64
+	}
+	var seats []seat
+	for _, p := range c.pupils {
+		n, err := s.AddStudent(ctx, id, p.name, hash)
+		if err != nil {
+			return err
+		}
+		seats = append(seats, seat{p, n})
+	}
+	for _, g := range c.given {
+		at := begin.AddDate(0, 0, g.day)
+		asg, err := s.Give(ctx, owner, id, sheetIDs[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
+		if err != nil {
+			return err
+		}
+		// All seats at once: the store commits what waits together.
+		var wg sync.WaitGroup
+		errs := make([]error, len(seats))
+		for i, st := range seats {
+			wg.Go(func() { errs[i] = st.work(ctx, s, st.id, asg, g, at) })
+		}
+		wg.Wait()
+		for _, err := range errs {
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// work has a pupil answer a share of a sheet's cards.
+func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int64, g given, at time.Time) error {
+	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
+	share := g.done
+	if p.name == "Wren A." && share < 1 {
+		share = 0.4
+	}
+	if share == 0 || draws.Float64() > 0.94 && p.name != "Wren A." {
+		return nil // was not there
+	}
+	if err := s.Deal(ctx, student, assignment); err != nil {
+		return err
+	}
+	marks, err := s.Progress(ctx, student, assignment)
+	if err != nil {
+		return err
+	}
+	upTo := int(float64(len(marks))*share + draws.Float64()*0.8)
+	for n := 1; n <= min(upTo, len(marks)); n++ {
+		k, err := s.Card(ctx, student, assignment, n)
+		if err != nil {
+			return err
+		}
+		// Those who improve make their slip less with every week and every card.
+		chance := p.often
+		if p.improves {
+			chance *= max(0, 1-float64(g.day)/24-float64(n)/30)
+		}
+		slip := marking.Code("")
+		switch {
+		case draws.Float64() < chance:
+			slip = p.habit
+		case draws.Float64() < 0.05:
+			slip = anybodys[draws.IntN(len(anybodys))]
+		}
+		a, err := answer(k.Item, slip, draws)
+		if err != nil {
+			return err
+		}
+		if p.dropsZeros {
+			dropZeros(k.Item, a)
+		}
+		r, err := k.Item.Mark(a)
+		if err != nil {
+			return err
+		}
+		when := at.Add(time.Duration(20+student*3)*time.Minute + time.Duration(n)*95*time.Second)
+		if _, err := s.Submit(ctx, student, k.ID, a, &r, when); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// anybodys are slips that anybody makes once.
+var anybodys = []marking.Code{marking.NeighbourLine, marking.MainMarkMissed, marking.ZeroSignFlipped, marking.DigitsSwapped}

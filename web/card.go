@@ -1,0 +1,470 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/core/instrument"
+	"cavix/core/marking"
+	"cavix/figure"
+	"cavix/store"
+)
+
+// cardView is a card as a page shows it, before and after checking. The same page serves a student at
+// work, an instructor who tries a sheet, and an instructor who looks at an answer.
+type cardView struct {
+	Title, Sub string
+	Rule       []ruleMark
+	N, Of      int
+	Facts      []string // about the instrument
+	Closed     string   // what it shows closed, where the sheet gives that
+	Figures    []figureView
+	ShowClosed bool // the closed figure is the one in sight to begin with
+
+	Action string // where the boxes go; "" when nothing can be filled in
+	Draft  string // where half-filled boxes are kept; "" when they are not
+	Sums   [][]termView
+	Empty  string // names of boxes left empty, to be confirmed
+	Note   string // something to be said before anything else
+
+	Done      bool
+	Marks     string
+	Full      bool // all the marks
+	Explained marking.Explanation
+	Next      link
+}
+
+type link struct{ Text, Href string }
+
+// ruleMark is one card on the progress rule.
+type ruleMark struct {
+	N           int
+	Class, Word string
+	Href        string
+}
+
+// termView is one piece of an equation of boxes.
+type termView struct {
+	Kind  string // op, box, echo, given or word
+	Text  string // of an operator, a given number, an echo or a word
+	Step  marking.Step
+	Name  string
+	Value string // as typed
+	Unit  string
+	Error string
+
+	Outcome marking.Outcome // "" until it is checked
+	Word    string          // the outcome in a word
+	Want    string          // what it should have been, where that is not what was written
+}
+
+// outcomeWords name the outcomes for students.
+var outcomeWords = map[marking.Outcome]string{
+	marking.Right: "right", marking.Carried: "follows", marking.Form: "half", marking.Wrong: "wrong", marking.Missing: "empty",
+}
+
+// newRule lays out the progress rule; the card numbered here is the one in sight.
+func newRule(marks []store.Mark, here int, href func(n int) string) []ruleMark {
+	out := make([]ruleMark, len(marks))
+	for i, m := range marks {
+		r := ruleMark{N: m.N, Word: "to do", Href: href(m.N)}
+		switch {
+		case m.Done && m.Marks.Equal(m.Of):
+			r.Class, r.Word = "done", "all marks"
+		case m.Done:
+			r.Class, r.Word = "slip", m.Marks.String()+" of "+m.Of.String()+" marks"
+		}
+		if m.N == here {
+			r.Class += " here"
+		}
+		out[i] = r
+	}
+	return out
+}
+
+// fill shows a card with what stands in its boxes, and with its mark when it has been checked.
+func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking.Result, errs map[string]string) error {
+	in := c.Instrument
+	unit := " " + string(in.Unit())
+	v.Facts = []string{in.Name(), describe(in)}
+	if e := in.Spec().ZeroError; c.Asks(marking.Corrected) && !c.Asks(marking.ZeroError) {
+		v.Closed = "closed, it shows " + marking.Show(in.Format(e)) + unit
+	}
+	for _, sum := range c.Sums() {
+		v.Sums = append(v.Sums, newTerms(c, sum, written, result, errs))
+	}
+
+	open, shut := looking{id: "open", width: figure.Wide}, looking{id: "closed", width: figure.Wide}
+	if result != nil {
+		v.Done, v.Full = true, result.Marks.Equal(result.Of)
+		v.Marks = result.Marks.String() + " of " + result.Of.String()
+		v.Explained = c.Explain(*result)
+		e := v.Explained
+		open.line = e.Line
+		open.flags = &figure.Flags{
+			Mark: e.Mark, MarkText: marking.Show(in.FormatMain(e.Mark)) + unit,
+			Line: e.Line, LineText: fmt.Sprintf("line %d", e.Line),
+			TakenMark: e.TakenMark, TakenLine: e.TakenLine,
+		}
+		var err error
+		if shut.flags, shut.line, err = closedFlags(in); err != nil {
+			return err
+		}
+		v.ShowClosed = e.Step == marking.ZeroError
+	}
+	f, err := newFigure(in, c.Position(), open)
+	if err != nil {
+		return err
+	}
+	v.Figures = []figureView{f}
+	if c.Asks(marking.ZeroError) && !c.Closed {
+		if f, err = newFigure(in, in.Closed(), shut); err != nil {
+			return err
+		}
+		v.Figures = append(v.Figures, f)
+	}
+	return nil
+}
+
+// closedFlags point at the line that coincides on the closed instrument.
+func closedFlags(in *instrument.Instrument) (*figure.Flags, int, error) {
+	r, err := in.Read(in.Closed())
+	if err != nil {
+		return nil, 0, err
+	}
+	f := &figure.Flags{Mark: r.Main, Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
+	if n := in.Spec().Fine.Divisions; r.Main.Sign() < 0 && r.Line > 0 {
+		f.LineText = fmt.Sprintf("line %d, %d back from %d", r.Line, n-r.Line, n)
+	} else if r.Main.Sign() >= 0 {
+		f.MarkText = in.FormatMain(r.Main) + " " + string(in.Unit())
+	}
+	return f, r.Line, nil
+}
+
+// newTerms turns one equation of a card into what the page prints.
+func newTerms(c *marking.Card, sum marking.Sum, written marking.Answer, result *marking.Result, errs map[string]string) []termView {
+	unit := string(c.Instrument.Unit())
+	out := make([]termView, 0, len(sum))
+	for _, t := range sum {
+		v := termView{}
+		switch {
+		case t.Operator != "":
+			v.Kind, v.Text = "op", t.Operator
+		case t.Given != "":
+			v.Kind, v.Text = "given", marking.Show(t.Given)
+		case t.Word != "":
+			v.Kind, v.Text = "word", t.Word
+		case t.Echo != "":
+			v.Kind, v.Step, v.Name = "echo", t.Echo, c.Method.Name(t.Echo)
+			v.Text = strings.TrimSpace(marking.Show(written[t.Echo]))
+		default:
+			v.Kind, v.Step, v.Name, v.Value, v.Error = "box", t.Box, c.Method.Name(t.Box), written[t.Box], errs[string(t.Box)]
+			if t.Box != marking.FineLine && c.Method.Unit != "required" {
+				v.Unit = unit
+			}
+			if result == nil {
+				break
+			}
+			st, _ := result.Step(t.Box)
+			v.Outcome, v.Word = st.Outcome, outcomeWords[st.Outcome]
+			if st.Outcome == marking.Wrong || st.Outcome == marking.Missing || st.Outcome == marking.Carried {
+				v.Want = marking.Show(st.Expected)
+			}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// written reads the boxes of a card from a form.
+func written(r *http.Request, c *marking.Card) (marking.Answer, error) {
+	if err := r.ParseForm(); err != nil {
+		return nil, err
+	}
+	a := marking.Answer{}
+	for _, s := range c.Ask {
+		if text := r.PostForm.Get(string(s)); text != "" {
+			a[s] = clip(text, 60)
+		}
+	}
+	return a, nil
+}
+
+// clip cuts what is far too long for a box.
+func clip(s string, runes int) string {
+	if r := []rune(s); len(r) > runes {
+		return string(r[:runes])
+	}
+	return s
+}
+
+// empties names the asked steps that were left empty.
+func empties(c *marking.Card, a marking.Answer) string {
+	var names []string
+	for _, s := range c.Ask {
+		if strings.TrimSpace(a[s]) == "" {
+			names = append(names, c.Method.Name(s))
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// check marks what was written, or says in the view why it cannot be yet: a box that holds no number,
+// or boxes left empty that the student has not confirmed.
+func (v *cardView) check(r *http.Request, c *marking.Card, a marking.Answer) (*marking.Result, map[string]string, error) {
+	if err := c.Check(a); err != nil {
+		if errs := faultsOf(err); len(errs) > 0 {
+			return nil, errs, nil
+		}
+		return nil, nil, err
+	}
+	if missing := empties(c, a); missing != "" && r.PostFormValue("do") != "anyway" {
+		v.Empty = missing
+		return nil, nil, nil
+	}
+	result, err := c.Mark(a)
+	if err != nil {
+		return nil, nil, err
+	}
+	return &result, nil, nil
+}
+
+// myCard finds the student's card that a request names, dealing the sheet on first sight.
+func (s *Server) myCard(r *http.Request) (store.Card, store.Assignment, error) {
+	student := userOf(r).student.ID
+	var none store.Card
+	a, err := id(r, "assignment")
+	if err != nil {
+		return none, store.Assignment{}, err
+	}
+	n, err := id(r, "n")
+	if err != nil {
+		return none, store.Assignment{}, err
+	}
+	asg, err := s.Store.StudentAssignment(r.Context(), student, a)
+	if err != nil {
+		return none, asg, err
+	}
+	if err := s.Store.Deal(r.Context(), student, a); err != nil {
+		return none, asg, err
+	}
+	card, err := s.Store.Card(r.Context(), student, a, int(n))
+	return card, asg, err
+}
+
+func (s *Server) card(w http.ResponseWriter, r *http.Request) error {
+	card, asg, err := s.myCard(r)
+	if err != nil {
+		return err
+	}
+	v := cardView{}
+	if r.URL.Query().Has("again") {
+		v.Note = "This card had been checked before. The first answer counts; here it is."
+	}
+	return s.showCard(w, r, http.StatusOK, v, card, asg, card.Draft, nil)
+}
+
+// showCard prints a student's own card.
+func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, v cardView, card store.Card, asg store.Assignment, boxes marking.Answer, errs map[string]string) error {
+	marks, err := s.Store.Progress(r.Context(), userOf(r).student.ID, asg.ID)
+	if err != nil {
+		return err
+	}
+	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", asg.ID, n) }
+	v.Title, v.Sub = asg.Title, "practice"
+	v.Rule, v.N, v.Of = newRule(marks, card.N, at), card.N, len(marks)
+	var result *marking.Result
+	if card.Done() {
+		boxes = card.Answer
+		r, err := card.Item.Mark(card.Answer)
+		if err != nil {
+			return err
+		}
+		result = &r
+		v.Next = link{"See your marks", fmt.Sprintf("/my/%d", asg.ID)}
+		if n := nextCard(marks, card.N); n != 0 {
+			v.Next = link{"Next card", at(n)}
+		}
+	} else {
+		v.Action, v.Draft = at(card.N), at(card.N)+"/draft"
+	}
+	if err := v.fill(card.Item, boxes, result, errs); err != nil {
+		return err
+	}
+	return s.render(w, r, status, "card", asg.Title, v)
+}
+
+// nextCard is the first card after n that is still to do, or else the first before it; 0 when none is.
+func nextCard(marks []store.Mark, n int) int {
+	first := 0
+	for _, m := range marks {
+		if m.Done {
+			continue
+		}
+		if m.N > n {
+			return m.N
+		}
+		if first == 0 {
+			first = m.N
+		}
+	}
+	return first
+}
+
+func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
+	card, asg, err := s.myCard(r)
+	if err != nil {
+		return err
+	}
+	again := fmt.Sprintf("/my/%d/%d?again", asg.ID, card.N)
+	if card.Done() {
+		http.Redirect(w, r, again, http.StatusSeeOther)
+		return nil
+	}
+	a, err := written(r, card.Item)
+	if err != nil {
+		return err
+	}
+	if r.PostForm.Get("do") == "later" {
+		if err := s.Store.SaveDraft(r.Context(), userOf(r).student.ID, card.ID, a); err != nil {
+			return err
+		}
+		http.Redirect(w, r, "/my", http.StatusSeeOther)
+		return nil
+	}
+	v := cardView{}
+	result, errs, err := v.check(r, card.Item, a)
+	if err != nil {
+		return err
+	}
+	if result == nil {
+		if err := s.Store.SaveDraft(r.Context(), userOf(r).student.ID, card.ID, a); err != nil {
+			return err
+		}
+		return s.showCard(w, r, http.StatusUnprocessableEntity, v, card, asg, a, errs)
+	}
+	counted, err := s.Store.Submit(r.Context(), userOf(r).student.ID, card.ID, a, result, time.Now())
+	if err != nil {
+		return err
+	}
+	to := fmt.Sprintf("/my/%d/%d", asg.ID, card.N)
+	if !counted {
+		to = again
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// cardDraft keeps a card half filled in, as the page sends it while it is typed.
+func (s *Server) cardDraft(w http.ResponseWriter, r *http.Request) error {
+	card, _, err := s.myCard(r)
+	if err != nil {
+		return err
+	}
+	a, err := written(r, card.Item)
+	if err != nil {
+		return err
+	}
+	if err := s.Store.SaveDraft(r.Context(), userOf(r).student.ID, card.ID, a); err != nil {
+		return err
+	}
+	w.WriteHeader(http.StatusNoContent)
+	return nil
+}
+
+// sheetLink is a sheet on a student's own page.
+type sheetLink struct {
+	Title, Class  string
+	Given         time.Time
+	Cards, Done   int
+	Marks, Of     string
+	Href, Summary string
+	Rule          []ruleMark
+}
+
+// my lists what a student has been given.
+func (s *Server) my(w http.ResponseWriter, r *http.Request) error {
+	student := userOf(r).student
+	list, err := s.Store.StudentAssignments(r.Context(), student.ID)
+	if err != nil {
+		return err
+	}
+	views := make([]sheetLink, len(list))
+	for i, a := range list {
+		marks, err := s.Store.Progress(r.Context(), student.ID, a.ID)
+		if err != nil {
+			return err
+		}
+		at := func(n int) string { return fmt.Sprintf("/my/%d/%d", a.ID, n) }
+		v := sheetLink{Title: a.Title, Class: a.ClassName, Given: a.Given, Cards: a.Definition.Cards, Done: a.Answered,
+			Marks: a.Marks.String(), Of: a.Of.String(), Href: at(1), Summary: fmt.Sprintf("/my/%d", a.ID)}
+		if len(marks) > 0 {
+			v.Rule = newRule(marks, 0, at)
+			v.Href = v.Summary
+			if n := nextCard(marks, 0); n != 0 {
+				v.Href = at(n)
+			}
+		}
+		views[i] = v
+	}
+	return s.render(w, r, http.StatusOK, "my", "Your sheets", views)
+}
+
+// summaryView is a student's marks on one sheet.
+type summaryView struct {
+	Title     string
+	Marks, Of string
+	Done      int
+	Cards     []cardLine
+	Slips     []slipCount
+	Next      link
+}
+
+// cardLine is one card in a list of marks.
+type cardLine struct {
+	N               int
+	Done, Full      bool
+	Marks, Of, Href string
+	Slip            marking.Code
+}
+
+// slipCount says how often a slip was the first on a card.
+type slipCount struct {
+	Slip  marking.Code
+	Count int
+	Who   []string
+}
+
+// mySheet shows a student's marks on a sheet.
+func (s *Server) mySheet(w http.ResponseWriter, r *http.Request) error {
+	student := userOf(r).student.ID
+	n, err := id(r, "assignment")
+	if err != nil {
+		return err
+	}
+	a, err := s.Store.StudentAssignment(r.Context(), student, n)
+	if err != nil {
+		return err
+	}
+	if err := s.Store.Deal(r.Context(), student, a.ID); err != nil {
+		return err
+	}
+	marks, err := s.Store.Progress(r.Context(), student, a.ID)
+	if err != nil {
+		return err
+	}
+	v := summaryView{Title: a.Title, Marks: a.Marks.String(), Of: a.Of.String(), Done: a.Answered}
+	tally := map[marking.Code]*slipCount{}
+	for _, m := range marks {
+		v.Cards = append(v.Cards, cardLine{N: m.N, Done: m.Done, Full: m.Done && m.Marks.Equal(m.Of), Marks: m.Marks.String(), Of: m.Of.String(),
+			Href: fmt.Sprintf("/my/%d/%d", a.ID, m.N), Slip: m.Slip})
+		count(tally, m.Slip, "")
+	}
+	v.Slips = ranked(tally)
+	if n := nextCard(marks, 0); n != 0 {
+		v.Next = link{fmt.Sprintf("Go on with card %d", n), fmt.Sprintf("/my/%d/%d", a.ID, n)}
+	}
+	return s.render(w, r, http.StatusOK, "summary", a.Title, v)
+}

@@ -1,0 +1,66 @@
+package web
+
+import (
+	"html/template"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/figure"
+)
+
+// figureView is an instrument at a position as a page shows it: the drawing, the lens strips under it
+// and the small whole instrument.
+type figureView struct {
+	ID      string // "open" or "closed": keeps the drawings of one page apart
+	Drawing template.HTML
+	Strips  []stripView
+	Whole   template.HTML
+	Width   float64 // of the drawing, in its own pixels
+	Centre  float64 // where the lens looks to begin with
+}
+
+// stripView is the lens at one strength.
+type stripView struct {
+	Zoom  int
+	On    bool // the strength that is shown to begin with
+	Strip template.HTML
+}
+
+// looking is how a figure is to be shown.
+type looking struct {
+	id       string
+	width    float64
+	flags    *figure.Flags
+	line     int // that the lens looks at
+	strength int // 1 … 3, weak to strong; 0 for the middle one
+}
+
+// newFigure draws the instrument at y. It fails with the core's error when that is off the scale.
+func newFigure(in *instrument.Instrument, y length.Number, l looking) (figureView, error) {
+	d, err := figure.Lay(in, y, l.width)
+	if err != nil {
+		return figureView{}, err
+	}
+	if l.strength < 1 || l.strength > 3 {
+		l.strength = 2
+	}
+	strengths := d.Strengths()
+	lens := d.LensOn(strengths[l.strength-1], l.line)
+	v := figureView{ID: l.id, Width: l.width, Centre: lens.Centre}
+	v.Drawing = drawing(d.Scene(figure.Options{Flags: l.flags, Lens: &lens}), l.id, "fig")
+	v.Whole = drawing(d.Whole(), l.id+"w", "whole")
+	for i, zoom := range strengths {
+		z := d.LensOn(zoom, l.line)
+		v.Strips = append(v.Strips, stripView{
+			Zoom: zoom, On: i == l.strength-1,
+			Strip: drawing(d.Strip(z, figure.Options{Flags: l.flags}), l.id+string("abc"[i]), "strip"),
+		})
+	}
+	return v, nil
+}
+
+// describe says in a few words how an instrument's scales are made.
+func describe(in *instrument.Instrument) string {
+	s := in.Spec()
+	return in.FormatMain(s.Main.Division) + " " + string(s.Unit) + " beam · " + plural(s.Fine.Divisions, "line") + " over " + plural(s.Fine.Spans, "division")
+}

@@ -1,0 +1,191 @@
+// Cavix in the browser: it moves and shows what the server drew, sends what is typed, and prints what
+// comes back. It works out no reading and no mark.
+document.documentElement.classList.add("js");
+
+// replace puts the parts of a fetched page that are named with data-part in place of those shown.
+function replace(page) {
+  for (const part of page.querySelectorAll("[data-part]")) {
+    const shown = document.querySelector(`[data-part="${CSS.escape(part.dataset.part)}"]`);
+    if (shown && shown.innerHTML !== part.innerHTML) shown.innerHTML = part.innerHTML;
+    if (shown) shown.className = part.className;
+  }
+}
+
+// looks remembers where each figure's lens looks, from the plate's 0, through a redraw.
+const looks = {};
+
+document.addEventListener("alpine:init", () => {
+  // A figure with its lens: the handle, a press on the figure or a drag of the strip move it.
+  Alpine.data("figure", () => ({
+    init() {
+      const root = this.$root;
+      this.width = Number(root.dataset.width);
+      this.x = Number(root.dataset.centre);
+      this.svg = root.querySelector(".fig");
+      this.range = root.querySelector(".lensbar input");
+      this.frame = root.querySelector(".lens-frame");
+      const slide = root.querySelector(".fig .slide").getAttribute("transform");
+      this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
+      const before = looks[root.dataset.figure];
+      this.zoom = Number(root.querySelector(".strength:not([hidden])").dataset.zoom);
+      if (before && root.closest("[data-part]")) {
+        this.x = Math.min(this.width, Math.max(0, this.zero + before.off));
+        const all = [...root.querySelectorAll(".strength")];
+        if (all[before.index]) this.zoom = Number(all[before.index].dataset.zoom);
+      }
+      this.range.addEventListener("input", () => this.look(Number(this.range.value)));
+      for (const b of root.querySelectorAll(".strengths button"))
+        b.addEventListener("click", () => { this.zoom = Number(b.dataset.zoom); this.show(); });
+      this.drag(this.svg, (ev) => this.look(this.along(ev)));
+      const lens = root.querySelector(".lens");
+      this.drag(lens, (ev, from) => this.look(from.x - (ev.clientX - from.clientX) * this.width / this.strip().clientWidth / this.zoom));
+      new ResizeObserver(() => this.show()).observe(lens);
+      this.show();
+      const sight = root.querySelector(".sight");
+      if (sight.scrollWidth > sight.clientWidth)
+        sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
+    },
+    strip() { return this.$root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
+    along(ev) {
+      const box = this.svg.getBoundingClientRect();
+      return (ev.clientX - box.left) * this.width / box.width;
+    },
+    drag(el, move) {
+      el.addEventListener("pointerdown", (ev) => {
+        if (ev.button !== 0) return;
+        const from = { x: this.x, clientX: ev.clientX };
+        const moved = (e) => move(e, from);
+        if (ev.pointerType === "mouse" || el !== this.svg) {
+          el.setPointerCapture(ev.pointerId);
+          el.addEventListener("pointermove", moved);
+        }
+        const end = (e) => {
+          el.removeEventListener("pointermove", moved);
+          if (el === this.svg && e.type === "pointerup") move(e, from);
+        };
+        el.addEventListener("pointerup", end, { once: true });
+        el.addEventListener("pointercancel", end, { once: true });
+      });
+    },
+    look(x) {
+      this.x = Math.min(this.width, Math.max(0, x));
+      this.show();
+    },
+    // show slides the magnified scales and the frame on the figure to where the lens looks.
+    show() {
+      const strengths = [...this.$root.querySelectorAll(".strength")];
+      for (const s of strengths) s.hidden = Number(s.dataset.zoom) !== this.zoom;
+      for (const b of this.$root.querySelectorAll(".strengths button"))
+        b.setAttribute("aria-pressed", String(Number(b.dataset.zoom) === this.zoom));
+      const strip = this.strip();
+      if (!strip) return;
+      strip.querySelector(".lens-scales").setAttribute("transform", `translate(${this.width / 2 - this.x * this.zoom} 0)`);
+      this.range.value = this.x;
+      const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
+      const w = this.width / this.zoom * shown;
+      this.frame.setAttribute("x", this.x - w / 2);
+      this.frame.setAttribute("width", w);
+      looks[this.$root.dataset.figure] = { off: this.x - this.zero, index: strengths.findIndex((s) => !s.hidden) };
+    },
+  }));
+
+  // A card: the boxes echo into the later equations, and what is half filled in is kept.
+  Alpine.data("card", () => ({
+    init() {
+      const root = this.$root, form = root.querySelector("form.slip");
+      for (const b of root.querySelectorAll(".views button"))
+        b.addEventListener("click", () => {
+          for (const o of root.querySelectorAll(".views button")) o.setAttribute("aria-pressed", String(o === b));
+          for (const v of root.querySelectorAll(".view")) v.toggleAttribute("data-off", v.dataset.view !== b.dataset.view);
+        });
+      const done = form.querySelector("a[autofocus]");
+      const first = form.querySelector("input[aria-invalid]") || [...form.querySelectorAll(".box input:not([readonly])")].find((i) => !i.value);
+      if (done) done.focus({ preventScroll: true });
+      else if (first && matchMedia("(hover:hover)").matches) first.focus({ preventScroll: true });
+      form.addEventListener("input", () => { this.echo(form); this.later(root, form); });
+      form.addEventListener("submit", () => { clearTimeout(this.timer); this.sent = true; });
+      addEventListener("pagehide", () => { if (this.timer) this.keep(root, form); });
+      this.echo(form);
+    },
+    echo(form) {
+      for (const out of form.querySelectorAll("[data-echo]")) {
+        const typed = form.elements[out.dataset.echo].value.trim();
+        out.textContent = typed ? typed.replace(/-/g, "−") : out.dataset.name;
+        out.classList.toggle("wordy", !typed);
+      }
+    },
+    later(root, form) {
+      clearTimeout(this.timer);
+      if (root.dataset.draft) this.timer = setTimeout(() => this.keep(root, form), 400);
+    },
+    keep(root, form) {
+      clearTimeout(this.timer);
+      this.timer = 0;
+      if (this.sent) return;
+      const says = form.querySelector(".kept");
+      fetch(root.dataset.draft, { method: "POST", body: new URLSearchParams(new FormData(form)), keepalive: true })
+        .then((r) => { says.textContent = r.ok && !r.redirected ? "kept" : "not kept: sign in again"; })
+        .catch(() => { says.textContent = "not kept: no connection"; });
+    },
+  }));
+
+  // A form that the server answers with the whole page anew: the parts that changed are put in place.
+  Alpine.data("live", () => ({
+    init() {
+      const form = this.$root;
+      this.dirty = false;
+      const slide = form.querySelector(".slide");
+      if (slide) {
+        slide.disabled = false;
+        slide.addEventListener("input", (ev) => { ev.stopPropagation(); this.soon(form, [["slide", slide.value]], 0); });
+      }
+      form.addEventListener("input", (ev) => {
+        if (!ev.target.name) return; // the lens only looks
+        this.dirty = true;
+        this.soon(form, [], 90);
+      });
+      form.addEventListener("submit", (ev) => {
+        const b = ev.submitter;
+        if (b && b.name === "do" && b.value === "keep") { this.dirty = false; return; }
+        ev.preventDefault();
+        this.soon(form, b && b.name ? [[b.name, b.value]] : [], 0);
+        if (b && (b.name === "form" || b.name === "use")) this.dirty = true;
+      });
+      addEventListener("keydown", (ev) => {
+        if ((ev.ctrlKey || ev.metaKey) && ev.key === "s") { ev.preventDefault(); form.querySelector("[value=keep]").click(); }
+      });
+      addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); });
+    },
+    soon(form, more, wait) {
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.redraw(form, more), wait);
+    },
+    async redraw(form, more) {
+      this.flight?.abort();
+      const flight = this.flight = new AbortController();
+      const body = new URLSearchParams(new FormData(form));
+      for (const [k, v] of more) body.set(k, v);
+      try {
+        const r = await fetch(form.action, { method: "POST", body, signal: flight.signal });
+        if (r.redirected) { location.assign(r.url); return; }
+        const page = new DOMParser().parseFromString(await r.text(), "text/html");
+        if (flight.signal.aborted) return;
+        replace(page);
+        for (const input of page.querySelectorAll("form[x-data=live] :is(input:not([type=checkbox]):not([type=radio]),select)[name], form[x-data=live] .slide")) {
+          const mine = input.name ? form.elements[input.name] : form.querySelector(".slide");
+          if (!mine || mine === document.activeElement && !(input.name === "at" && more.length)) continue;
+          if (mine.max !== input.max) mine.max = input.max;
+          if (mine.value !== input.value) mine.value = input.value;
+        }
+      } catch (err) {
+        if (err.name !== "AbortError") form.querySelector('[data-part="state"]').textContent = "No connection: what you see is not up to date. What you typed stays.";
+      }
+    },
+  }));
+});
+
+// Dates in the reader's manner.
+document.addEventListener("DOMContentLoaded", () => {
+  for (const t of document.querySelectorAll("time[datetime]"))
+    t.textContent = new Date(t.dateTime + "T12:00").toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" });
+});
