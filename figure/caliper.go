@@ -30,7 +30,7 @@ var steel = []Item{
 // Flags are what is shown on a figure once a card has been checked.
 type Flags struct {
 	Mark     length.Number // the main mark that counts
-	MarkText string
+	MarkText string        // "" leaves the mark alone
 	Line     int // the line that coincides
 	LineText string
 
@@ -198,13 +198,9 @@ func (l *Drawing) slide(face, left, right float64) Group {
 
 // flags points at the mark that counts and at the line that coincides.
 func (l *Drawing) flags(f *Flags) []Item {
-	division := l.in.Spec().Main.Division
-	at := func(v length.Number) float64 {
-		return v.Quo(division).Sub(length.Int(int64(l.first))).Float() * l.division()
-	}
 	items := []Item{}
 	if f.TakenMark != nil {
-		if x := at(*f.TakenMark); x > 0 && x < l.width {
+		if x := l.at(*f.TakenMark); x > 0 && x < l.width {
 			items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 46, W: 16, H: 48, Radius: 8,
 				Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
 		}
@@ -214,9 +210,15 @@ func (l *Drawing) flags(f *Flags) []Item {
 		items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 2, W: 16, H: 38, Radius: 8,
 			Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
 	}
-	mark, line := at(f.Mark), l.zero+l.lineX(f.Line)
-	items = append(items, l.pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
-	return append(items, l.pin(line, edgeY+33, edgeY+74, 1, f.LineText, Verdigris)...)
+	mark, line := l.at(f.Mark), l.zero+l.lineX(f.Line)
+	if f.MarkText != "" {
+		items = append(items, l.pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
+	}
+	from := edgeY + 33
+	if _, numbered := l.lineLabel(f.Line, 1); numbered {
+		from = edgeY + 51 // below the numeral
+	}
+	return append(items, l.pin(line, from, edgeY+74, 1, f.LineText, Verdigris)...)
 }
 
 // pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.

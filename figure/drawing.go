@@ -82,6 +82,11 @@ func (l *Drawing) plateDivision() float64 { return l.span(l.m) }
 // markX is where main mark i stands.
 func (l *Drawing) markX(i int) float64 { return l.span((i - int(l.first)) * l.n) }
 
+// at is where a main mark of the given value stands, whether the scale has one or not.
+func (l *Drawing) at(v length.Number) float64 {
+	return v.Quo(l.in.Spec().Main.Division).Sub(length.Int(int64(l.first))).Float() * l.division()
+}
+
 // lineX is where line k stands, measured from line 0.
 func (l *Drawing) lineX(k int) float64 { return l.dir * l.span(k*l.m) }
 

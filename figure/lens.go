@@ -10,9 +10,9 @@ type Lens struct {
 }
 
 // LensHeight is the height of the lens strip in px.
-const LensHeight = 136
+const LensHeight = 124
 
-const lensEdge = 72.0
+const lensEdge = 66.0
 
 // Strengths returns three magnifications for the drawing, weak to strong. At the strongest one least
 // count is at least 4 px between neighbouring lines.
@@ -50,25 +50,13 @@ func (l *Drawing) Strip(z Lens, o Options) *Scene {
 		Rect{X: 0, Y: lensEdge, W: l.width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
 		Line{X1: 0, Y1: lensEdge, X2: l.width, Y2: lensEdge, Stroke: rim, Width: 0.9},
 	)
-	plate := l.fineScale(lensEdge, zoom, 14, markLengths{32, 36, 40}, 17)
+	plate := l.fineScale(lensEdge, zoom, 14, markLengths{30, 33, 36}, 18)
 	scales := Group{Class: "lens-scales", DX: l.offset(z), Items: []Item{
-		l.mainScale(lensEdge, zoom, 17, markLengths{34, 39, 44}, 7),
+		l.mainScale(lensEdge, zoom, 17, markLengths{31, 35, 39}, 7),
 		Group{DX: l.zero * zoom, Items: []Item{plate}},
 	}}
-	if f := o.Flags; f != nil {
-		ring := func(x, w, top, h float64, colour, dash, class string) Item {
-			return Rect{Class: class, X: x - w/2, Y: top, W: w, H: h, Radius: w / 2,
-				Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
-		}
-		x := (l.zero + l.lineX(f.Line)) * zoom
-		scales.Items = append(scales.Items, ring(x, 20, lensEdge-46, 90, Verdigris, "", "counted"))
-		if f.TakenLine != nil {
-			// Wide enough to hold the line and the mark that it seems to meet.
-			x := (l.zero + l.lineX(*f.TakenLine)) * zoom
-			nearest := math.Round(x/(l.division()*zoom)) * l.division() * zoom
-			w := math.Min(math.Abs(nearest-x), 40) + 24
-			scales.Items = append(scales.Items, ring((x+clamp(nearest, x-40, x+40))/2, w, lensEdge-46, 90, Madder, "5 4", "taken"))
-		}
+	if o.Flags != nil {
+		scales.Items = append(scales.Items, l.rings(*o.Flags, zoom)...)
 	}
 	sc.add(scales,
 		Gradient{Name: "rimL", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Opacity: 0.55}, {At: 1, Colour: "#8C989D", Clear: true}}},
@@ -77,6 +65,29 @@ func (l *Drawing) Strip(z Lens, o Options) *Scene {
 		Rect{X: l.width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
 	)
 	return sc
+}
+
+// rings marks in the lens what counts, and dashed what was taken instead.
+func (l *Drawing) rings(f Flags, zoom float64) []Item {
+	ring := func(class string, x, w, top, h float64, colour, dash string) Item {
+		return Rect{Class: class, X: x - w/2, Y: lensEdge + top, W: w, H: h, Radius: w / 2,
+			Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
+	}
+	items := []Item{ring("counted", (l.zero+l.lineX(f.Line))*zoom, 20, -43, 83, Verdigris, "")}
+	if f.MarkText != "" {
+		items = append(items, ring("counted", l.at(f.Mark)*zoom, 20, -44, 46, Brass, ""))
+	}
+	if f.TakenMark != nil {
+		items = append(items, ring("taken", l.at(*f.TakenMark)*zoom, 20, -44, 46, Madder, "5 4"))
+	}
+	if f.TakenLine != nil {
+		// Wide enough to hold the line and the mark that it seems to meet.
+		x := (l.zero + l.lineX(*f.TakenLine)) * zoom
+		division := l.division() * zoom
+		nearest := clamp(math.Round(x/division)*division, x-40, x+40)
+		items = append(items, ring("taken", (x+nearest)/2, math.Abs(nearest-x)+24, -43, 83, Madder, "5 4"))
+	}
+	return items
 }
 
 func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(x, high)) }

@@ -50,10 +50,11 @@ type termView struct {
 	Kind  string // op, box, echo, given or word
 	Text  string // of an operator, a given number, an echo or a word
 	Step  marking.Step
-	Name  string
+	Label string // short name of the step
 	Value string // as typed
 	Unit  string
 	Error string
+	Long  bool // the instrument's readings are long: fractions
 
 	Outcome marking.Outcome // "" until it is checked
 	Word    string          // the outcome in a word
@@ -102,7 +103,9 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 		v.Marks = result.Marks.String() + " of " + result.Of.String()
 		v.Explained = c.Explain(*result)
 		e := v.Explained
-		open.line = e.Line
+		if open.line = e.Line; e.Step == marking.Main {
+			open.line = 0
+		}
 		open.flags = &figure.Flags{
 			Mark: e.Mark, MarkText: marking.Show(in.FormatMain(e.Mark)) + unit,
 			Line: e.Line, LineText: fmt.Sprintf("line %d", e.Line),
@@ -157,10 +160,12 @@ func newTerms(c *marking.Card, sum marking.Sum, written marking.Answer, result *
 		case t.Word != "":
 			v.Kind, v.Text = "word", t.Word
 		case t.Echo != "":
-			v.Kind, v.Step, v.Name = "echo", t.Echo, c.Method.Name(t.Echo)
+			v.Kind, v.Step, v.Label = "echo", t.Echo, c.Method.Label(t.Echo)
 			v.Text = strings.TrimSpace(marking.Show(written[t.Echo]))
 		default:
-			v.Kind, v.Step, v.Name, v.Value, v.Error = "box", t.Box, c.Method.Name(t.Box), written[t.Box], errs[string(t.Box)]
+			v.Kind, v.Step, v.Label, v.Value, v.Error = "box", t.Box, c.Method.Label(t.Box), written[t.Box], errs[string(t.Box)]
+			_, decimal := c.Instrument.Decimals()
+			v.Long = !decimal
 			if t.Box != marking.FineLine && c.Method.Unit != "required" {
 				v.Unit = unit
 			}

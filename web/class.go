@@ -131,9 +131,9 @@ func (s *Server) clearPassphrase(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	student, err := id(r, "student")
+	student, err := strconv.ParseInt(r.PostFormValue("student"), 10, 64)
 	if err != nil {
-		return err
+		return store.ErrNotFound
 	}
 	if err := s.Store.ClearPassphrase(r.Context(), userOf(r).instructor.ID, class, student); err != nil {
 		return err

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"html/template"
 	"net/http"
 
@@ -41,7 +42,7 @@ func newRacked(k store.Racked) (rackedView, error) {
 		ID: k.ID, Name: in.Name(), Made: describe(in), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range:   marking.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no zero error",
-		Drawing: drawing(d.Whole(), "", "whole"),
+		Drawing: drawing(d.Scene(figure.Options{}), fmt.Sprintf("k%d", k.ID), "fig"),
 	}
 	if sp.ZeroError.Sign() != 0 {
 		v.Zero = "closed, it shows " + marking.Show(in.Format(sp.ZeroError)) + unit

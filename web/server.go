@@ -116,7 +116,7 @@ func (s *Server) routes() http.Handler {
 			r.Post("/classes", s.page(s.addClass))
 			r.Get("/classes/{class}", s.page(s.class))
 			r.Post("/classes/{class}/give", s.page(s.giveSheet))
-			r.Post("/classes/{class}/students/{student}/clear", s.page(s.clearPassphrase))
+			r.Post("/classes/{class}/clear", s.page(s.clearPassphrase))
 			r.Get("/ledger/{assignment}", s.page(s.ledger))
 			r.Get("/ledger/{assignment}/{student}/{n}", s.page(s.ledgerCard))
 		})

@@ -3,6 +3,7 @@ package web
 import (
 	"encoding/json"
 	"fmt"
+	"html/template"
 	"net/http"
 	"strconv"
 	"strings"
@@ -28,10 +29,11 @@ type workshopView struct {
 	Stale   bool   // what is shown is the last good one, not what is typed
 	Summary string
 
-	Open, Closed figureView
-	At           string // the indicated value shown
-	Slide        int    // the same, in least counts from the closed instrument
-	SlideMax     int
+	Open     figureView
+	Closed   template.HTML
+	At       string // the indicated value shown
+	Slide    int    // the same, in least counts from the closed instrument
+	SlideMax int
 
 	LeastCount string
 	Unit       length.Unit
@@ -304,13 +306,15 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if v.Open, err = newFigure(in, y, looking{id: "open", width: figure.Narrow, line: r.Line}); err != nil {
 		return err
 	}
-	shut, err := in.Read(in.Closed())
+	flags, _, err := closedFlags(in)
 	if err != nil {
 		return err
 	}
-	if v.Closed, err = newFigure(in, in.Closed(), looking{id: "closed", width: figure.Narrow, line: shut.Line}); err != nil {
+	shut, err := figure.Lay(in, in.Closed(), figure.Narrow)
+	if err != nil {
 		return err
 	}
+	v.Closed = drawing(shut.Scene(figure.Options{Flags: flags}), "closed", "fig")
 	v.At = marking.Show(in.Format(y))
 	_, to := in.Range()
 	v.Slide, v.SlideMax = steps(in, y), steps(in, to)

@@ -29,7 +29,7 @@ func (c *Card) Sums() []Sum {
 		case s == LeastCount:
 			return Term{Given: in.FormatMain(in.LeastCount())}
 		}
-		return Term{Word: c.Method.Name(s)}
+		return Term{Word: c.Method.Label(s)}
 	}
 	var out []Sum
 	if c.Closed {
@@ -59,7 +59,7 @@ func (c *Card) Sums() []Sum {
 		out = append(out, Sum{box(Fine)})
 	}
 	if c.Asks(Observed) || c.Asks(FineLine) && !c.Asks(Fine) {
-		total := Term{Word: c.Method.Name(Observed)}
+		total := Term{Word: c.Method.Label(Observed)}
 		if c.Asks(Observed) {
 			total = box(Observed)
 		}

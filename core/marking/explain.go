@@ -45,6 +45,9 @@ func (m Method) Name(s Step) string {
 	return "corrected reading"
 }
 
+// Label returns the term for a step without the word reading, as it stands over a box.
+func (m Method) Label(s Step) string { return strings.TrimSuffix(m.Name(s), " reading") }
+
 // Show puts a typographic minus for a hyphen, as numbers are printed for reading.
 func Show(s string) string { return strings.ReplaceAll(s, "-", "−") }
 

@@ -18,7 +18,7 @@ document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the strip move it.
   Alpine.data("figure", () => ({
     init() {
-      const root = this.$root;
+      const root = this.root = this.$root;
       this.width = Number(root.dataset.width);
       this.x = Number(root.dataset.centre);
       this.svg = root.querySelector(".fig");
@@ -45,7 +45,7 @@ document.addEventListener("alpine:init", () => {
       if (sight.scrollWidth > sight.clientWidth)
         sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
     },
-    strip() { return this.$root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
+    strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
     along(ev) {
       const box = this.svg.getBoundingClientRect();
       return (ev.clientX - box.left) * this.width / box.width;
@@ -73,9 +73,9 @@ document.addEventListener("alpine:init", () => {
     },
     // show slides the magnified scales and the frame on the figure to where the lens looks.
     show() {
-      const strengths = [...this.$root.querySelectorAll(".strength")];
+      const strengths = [...this.root.querySelectorAll(".strength")];
       for (const s of strengths) s.hidden = Number(s.dataset.zoom) !== this.zoom;
-      for (const b of this.$root.querySelectorAll(".strengths button"))
+      for (const b of this.root.querySelectorAll(".strengths button"))
         b.setAttribute("aria-pressed", String(Number(b.dataset.zoom) === this.zoom));
       const strip = this.strip();
       if (!strip) return;
@@ -85,14 +85,14 @@ document.addEventListener("alpine:init", () => {
       const w = this.width / this.zoom * shown;
       this.frame.setAttribute("x", this.x - w / 2);
       this.frame.setAttribute("width", w);
-      looks[this.$root.dataset.figure] = { off: this.x - this.zero, index: strengths.findIndex((s) => !s.hidden) };
+      looks[this.root.dataset.figure] = { off: this.x - this.zero, index: strengths.findIndex((s) => !s.hidden) };
     },
   }));
 
   // A card: the boxes echo into the later equations, and what is half filled in is kept.
   Alpine.data("card", () => ({
     init() {
-      const root = this.$root, form = root.querySelector("form.slip");
+      const root = this.$root, form = root.querySelector("form.boxes");
       for (const b of root.querySelectorAll(".views button"))
         b.addEventListener("click", () => {
           for (const o of root.querySelectorAll(".views button")) o.setAttribute("aria-pressed", String(o === b));
@@ -134,7 +134,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       const form = this.$root;
       this.dirty = false;
-      const slide = form.querySelector(".slide");
+      const slide = form.querySelector(".pos");
       if (slide) {
         slide.disabled = false;
         slide.addEventListener("input", (ev) => { ev.stopPropagation(); this.soon(form, [["slide", slide.value]], 0); });
@@ -171,8 +171,8 @@ document.addEventListener("alpine:init", () => {
         const page = new DOMParser().parseFromString(await r.text(), "text/html");
         if (flight.signal.aborted) return;
         replace(page);
-        for (const input of page.querySelectorAll("form[x-data=live] :is(input:not([type=checkbox]):not([type=radio]),select)[name], form[x-data=live] .slide")) {
-          const mine = input.name ? form.elements[input.name] : form.querySelector(".slide");
+        for (const input of page.querySelectorAll("form[x-data=live] :is(input:not([type=checkbox]):not([type=radio]),select)[name], form[x-data=live] .pos")) {
+          const mine = input.name ? form.elements[input.name] : form.querySelector(".pos");
           if (!mine || mine === document.activeElement && !(input.name === "at" && more.length)) continue;
           if (mine.max !== input.max) mine.max = input.max;
           if (mine.value !== input.value) mine.value = input.value;

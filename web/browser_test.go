@@ -1,0 +1,177 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"cavix/demo"
+	"cavix/store"
+	"cavix/web"
+)
+
+// demoSite serves the demo data and returns its address.
+func demoSite(t testing.TB) string {
+	t.Helper()
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "demo.db"))
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(t.Context(), s))
+	cfg := web.Config{Store: s, Log: slog.New(slog.NewTextHandler(testWriter{t}, nil))}
+	for _, d := range demo.SignIns() {
+		cfg.Demo = append(cfg.Demo, web.DemoSignIn(d))
+	}
+	return site(t, cfg)
+}
+
+// site serves a configuration and closes its store at the end.
+func site(t testing.TB, cfg web.Config) string {
+	t.Helper()
+	h, err := web.New(cfg)
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(func() {
+		srv.Close()
+		require.NoError(t, cfg.Store.Close())
+	})
+	return srv.URL
+}
+
+// testWriter writes the server's log into the test's.
+type testWriter struct{ t testing.TB }
+
+func (w testWriter) Write(b []byte) (int, error) { w.t.Logf("%s", b); return len(b), nil }
+
+// browser is a Chromium with one page open.
+type browser struct {
+	t    *testing.T
+	ctx  context.Context
+	base string
+}
+
+// openBrowser starts a fresh Chromium, with no cookies, on the site at base.
+func openBrowser(t *testing.T, base string, width, height int64) *browser {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("needs Chromium; left out with -short")
+	}
+	path := ""
+	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+		if p, err := exec.LookPath(name); err == nil {
+			path = p
+			break
+		}
+	}
+	require.NotEmpty(t, path, "Chromium is missing: `make test` installs it")
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
+	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
+	t.Cleanup(cancel)
+	ctx, cancel = chromedp.NewExecAllocator(ctx, opts...)
+	t.Cleanup(cancel)
+	ctx, cancel = chromedp.NewContext(ctx)
+	t.Cleanup(cancel)
+	b := &browser{t, ctx, base}
+	require.NoError(t, chromedp.Listen(ctx, func(ev any) {
+		if _, asks := ev.(*page.EventJavascriptDialogOpening); asks { // a page that is left with changes
+			go chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
+		}
+	}))
+	// The first run starts the browser, which lives as long as the context that is given here.
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
+	return b
+}
+
+func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		b.fail(err)
+	}
+}
+
+// fail stops the test with a picture of the page beside it.
+func (b *browser) fail(err error) {
+	b.t.Helper()
+	name := filepath.Join(os.TempDir(), strings.ReplaceAll(b.t.Name(), "/", "-")+".png")
+	if png, shotErr := chromedp.Run(b.ctx, chromedp.CaptureScreenshot()); shotErr == nil && os.WriteFile(name, png, 0o644) == nil {
+		b.t.Logf("the page is in %s", name)
+	}
+	require.NoError(b.t, err)
+}
+
+func (b *browser) open(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.base + path)) }
+
+func (b *browser) click(css string) { b.t.Helper(); b.do(chromedp.Click(chromedp.CSS(css))) }
+
+// fill puts a text into a field, as typed after selecting what stood there.
+func (b *browser) fill(css, text string) {
+	b.t.Helper()
+	b.do(chromedp.Focus(chromedp.CSS(css)), run(fmt.Sprintf("document.querySelector(%q).select()", css)), chromedp.KeyEvent(text))
+}
+
+// keys presses keys on whatever has the focus.
+func (b *browser) keys(keys string) { b.t.Helper(); b.do(chromedp.KeyEvent(keys)) }
+
+func run(js string) chromedp.Action[chromedp.Void] { return chromedp.Evaluate[chromedp.Void](js) }
+
+// eval returns the value of a script.
+func eval[T any](b *browser, js string) T {
+	b.t.Helper()
+	v, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](js))
+	if err != nil {
+		b.fail(fmt.Errorf("%s: %w", js, err))
+	}
+	return v
+}
+
+// wait waits until a script's value is true, also while pages change.
+func (b *browser) wait(js string) {
+	b.t.Helper()
+	var err error
+	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(15 * time.Millisecond) {
+		var ok bool
+		if ok, err = chromedp.Run(b.ctx, chromedp.Evaluate[bool]("!!("+js+")")); err == nil && ok {
+			return
+		}
+	}
+	b.fail(fmt.Errorf("waited in vain for %s (%v)", js, err))
+}
+
+// waitText waits until the element holds the text.
+func (b *browser) waitText(css, text string) {
+	b.t.Helper()
+	b.wait(fmt.Sprintf("document.readyState === 'complete' && document.querySelector(%q)?.textContent.includes(%q)", css, text))
+}
+
+// signIn presses the button of somebody of the demo.
+func (b *browser) signIn(name string) {
+	b.t.Helper()
+	page := "/signin"
+	if strings.Contains(name, " ") {
+		page = "/join"
+	}
+	b.open(page)
+	b.do(run(fmt.Sprintf("[...document.querySelectorAll('.demo form')].find(f => f.elements.name.value === %q).querySelector('button').click()", name)))
+	b.wait("location.pathname === '/desk' || location.pathname === '/my'")
+}
+
+func (b *browser) shoot(file string) {
+	b.t.Helper()
+	b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")
+	b.do(chromedp.Sleep(120 * time.Millisecond))
+	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+	require.NoError(b.t, err)
+	require.NoError(b.t, os.WriteFile(file, png, 0o644))
+}

@@ -1,0 +1,80 @@
+package web_test
+
+import (
+	"cmp"
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// views are the main views, as docs/screenshots shows them: who looks, where, and what is done first.
+var views = []struct {
+	name, who, path string
+	first           func(b *browser)
+}{
+	{"sign-in", "", "/signin", nil},
+	{"join", "", "/join?code=MILL47", nil},
+	{"desk", "maren", "/desk", nil},
+	{"rack", "maren", "/rack", nil},
+	{"workshop", "maren", "/workshop/3", nil},
+	{"workshop-refused", "maren", "/workshop/1", func(b *browser) {
+		b.fill(`[name="fine.spans"]`, "37")
+		b.waitText(".keepbar", "cannot be built")
+	}},
+	{"sheet", "maren", "/sheets/2", nil},
+	{"class", "maren", "/classes/1", nil},
+	{"ledger", "maren", "/ledger/2", nil},
+	{"ledger-card", "maren", "/ledger/2/3/1", nil},
+	{"my-sheets", "Wren A.", "/my", nil},
+	{"card", "Wren A.", "/my/3/7", func(b *browser) {
+		b.fill(`[name=main]`, "66")
+	}},
+	{"card-after", "Tobin F.", "/my/2/1", nil},
+	{"marks", "Tobin F.", "/my/2", nil},
+	{"handbook", "", "/help", nil},
+}
+
+// TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks
+// views by a regular expression, CAVIX_SIZE their size, as 390x844, and CAVIX_THEME the theme.
+func TestScreenshots(t *testing.T) {
+	dir := os.Getenv("CAVIX_SCREENSHOTS")
+	if dir == "" {
+		t.Skip("draws only when CAVIX_SCREENSHOTS names a folder")
+	}
+	var width, height int64
+	_, err := fmt.Sscanf(cmp.Or(os.Getenv("CAVIX_SIZE"), "1280x800"), "%dx%d", &width, &height)
+	require.NoError(t, err)
+	which, err := regexp.Compile(os.Getenv("CAVIX_VIEWS"))
+	require.NoError(t, err)
+	base := demoSite(t)
+	b := openBrowser(t, base, width, height)
+	who := ""
+	for _, v := range views {
+		if !which.MatchString(v.name) {
+			continue
+		}
+		if v.who != who {
+			b.open("/help")
+			b.do(run("document.querySelector('form[action=\"/signout\"]')?.submit()"))
+			if who = v.who; who != "" {
+				b.signIn(who)
+			}
+		}
+		if os.Getenv("CAVIX_THEME") == "dark" {
+			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help'})})"))
+		}
+		b.open(v.path)
+		if os.Getenv("CAVIX_THEME") == "dark" {
+			b.wait("document.readyState === 'complete'")
+			b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
+		}
+		if v.first != nil {
+			v.first(b)
+		}
+		b.shoot(filepath.Join(dir, v.name+".png"))
+	}
+}
