@@ -31,7 +31,7 @@ var steel = []Item{
 type Flags struct {
 	Mark     length.Number // the main mark that counts
 	MarkText string        // "" leaves the mark alone
-	Line     int // the line that coincides
+	Line     int           // the line that coincides
 	LineText string
 
 	TakenMark *length.Number // the main mark that was taken instead
@@ -46,7 +46,7 @@ type Options struct {
 
 // The figure's levels, in px from its top.
 const (
-	Height   = 262
+	Height   = 250
 	beamTop  = 66.0
 	edgeY    = 152.0 // where the beam ends and the plate begins
 	plateH   = 56.0

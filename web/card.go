@@ -90,6 +90,9 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 	in := c.Instrument
 	unit := " " + string(in.Unit())
 	v.Facts = []string{in.Name(), describe(in)}
+	if b := in.Spec().Base; b.Sign() != 0 {
+		v.Facts[1] += " · its 0 stands for " + in.FormatMain(b) + unit
+	}
 	if e := in.Spec().ZeroError; c.Asks(marking.Corrected) && !c.Asks(marking.ZeroError) {
 		v.Closed = "closed, it shows " + marking.Show(in.Format(e)) + unit
 	}

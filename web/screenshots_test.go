@@ -64,14 +64,10 @@ func TestScreenshots(t *testing.T) {
 				b.signIn(who)
 			}
 		}
-		if os.Getenv("CAVIX_THEME") == "dark" {
+		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b, "document.documentElement.dataset.bsTheme === 'dark'") {
 			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help'})})"))
 		}
 		b.open(v.path)
-		if os.Getenv("CAVIX_THEME") == "dark" {
-			b.wait("document.readyState === 'complete'")
-			b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
-		}
 		if v.first != nil {
 			v.first(b)
 		}

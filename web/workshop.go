@@ -22,6 +22,7 @@ type workshopView struct {
 	Action  string // where the form goes
 	Kept    int64  // id on the Rack; 0 for a new one
 	Saved   bool   // it was put on the Rack just now
+	Changed bool   // the form has been changed since
 	Text    map[string]string
 	Errors  map[string]string
 	Last    string // document of the last good instrument
@@ -149,7 +150,7 @@ func (s *Server) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := workshopView{Text: f.Text}
+	v := workshopView{Text: f.Text, Changed: true}
 	if chi.URLParam(r, "instrument") != "" {
 		if v.Kept, err = id(r, "instrument"); err != nil {
 			return err

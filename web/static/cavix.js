@@ -26,6 +26,9 @@ document.addEventListener("alpine:init", () => {
       this.frame = root.querySelector(".lens-frame");
       const slide = root.querySelector(".fig .slide").getAttribute("transform");
       this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
+      const strip = root.querySelector(".strength:not([hidden]) svg");
+      if (strip.parentElement.parentElement.clientWidth < 0.6 * strip.clientWidth) // a narrow screen: begin weak
+        for (const s of root.querySelectorAll(".strength")) s.hidden = s !== root.querySelector(".strength");
       const before = looks[root.dataset.figure];
       this.zoom = Number(root.querySelector(".strength:not([hidden])").dataset.zoom);
       if (before && root.closest("[data-part]")) {
