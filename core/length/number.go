@@ -8,6 +8,7 @@ import (
 	"math/big"
 	"math/bits"
 	"strconv"
+	"strings"
 )
 
 // Number is an exact rational number. The zero value is 0. Numbers are immutable; compare them with
@@ -265,10 +266,11 @@ func (x Number) String() string {
 	return x.Fraction()
 }
 
-// Text writes x with the given number of decimal places, rounded half away from zero.
+// Text writes x with the given number of decimal places, rounded half away from zero. What rounds to
+// nothing has no sign.
 func (x Number) Text(places int) string {
 	if x.big != nil || places > 18 {
-		return x.rat().FloatString(places)
+		return x.longText(places)
 	}
 	scale := int64(1)
 	for range places {
@@ -276,7 +278,7 @@ func (x Number) Text(places int) string {
 	}
 	n, ok := mul(x.num, scale)
 	if !ok {
-		return x.rat().FloatString(places)
+		return x.longText(places)
 	}
 	a, d := abs(n), uint64(x.d())
 	q, r := a/d, a%d
@@ -292,6 +294,15 @@ func (x Number) Text(places int) string {
 	}
 	if n < 0 && q != 0 {
 		s = "-" + s
+	}
+	return s
+}
+
+// longText is Text for what is too large or too fine for machine integers.
+func (x Number) longText(places int) string {
+	s := x.rat().FloatString(places)
+	if strings.Trim(s, "-0.") == "" {
+		s = strings.TrimPrefix(s, "-")
 	}
 	return s
 }

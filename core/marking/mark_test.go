@@ -12,6 +12,9 @@ import (
 	"cavix/core/marking"
 )
 
+// at4735 is the position that most cards of these tests show.
+const at4735 = `"indicated":"47.35"`
+
 func number(t *testing.T, s string) length.Number {
 	t.Helper()
 	n, err := length.Parse(s)
@@ -32,15 +35,20 @@ func twentieth(t *testing.T, zero, base, position, ask, more string) *marking.Ca
 	return c
 }
 
-// outcomes marks a card and writes "step outcome[/slips]" for every step that is not right.
-func outcomes(t *testing.T, c *marking.Card, answer string) (string, string) {
-	t.Helper()
+// answered reads "step=text|step=text".
+func answered(pairs string) marking.Answer {
 	a := marking.Answer{}
-	for _, pair := range strings.Split(answer, "|") {
+	for _, pair := range strings.Split(pairs, "|") {
 		step, text, _ := strings.Cut(pair, "=")
 		a[marking.Step(step)] = text
 	}
-	r, err := c.Mark(a)
+	return a
+}
+
+// outcomes marks a card and writes "step outcome[/slips]" for every step that is not right.
+func outcomes(t *testing.T, c *marking.Card, answer string) (string, string) {
+	t.Helper()
+	r, err := c.Mark(answered(answer))
 	require.NoError(t, err)
 	var out []string
 	for _, st := range r.Steps {
@@ -60,7 +68,6 @@ func outcomes(t *testing.T, c *marking.Card, answer string) (string, string) {
 }
 
 func TestMark(t *testing.T) {
-	const at4735 = `"indicated":"47.35"`
 	for _, tt := range []struct {
 		name, zero, base, position, ask, more, answer string
 		want, marks                                   string

@@ -1,0 +1,212 @@
+package instrument_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/instrument"
+	"cavix/core/instrument/instrumenttest"
+	"cavix/core/length"
+)
+
+const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper","unit":"mm",
+	"main":{"division":"1","from":"0","to":"150","number_every":10},
+	"fine":{"kind":"vernier","divisions":20,"spans":39,"number_every":4,"number_step":2},"zero_error":"-0.15"}`
+
+func ExampleInstrument_Read() {
+	in, err := instrument.Parse([]byte(twentieth))
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	y, _ := length.Parse("31.40")
+	r, _ := in.Read(y)
+	fmt.Printf("%s + line %d × %s = %s, corrected %s\n", r.Main, r.Line, in.LeastCount(), in.Format(r.Observed), in.Format(r.Corrected))
+	// Output: 31 + line 8 × 0.05 = 31.40, corrected 31.55
+}
+
+func ExamplePropose() {
+	ways, _ := instrument.Propose(length.Millimetre, length.Frac(1, 50), length.Int(1))
+	for _, w := range ways {
+		fmt.Printf("%s: %d lines over %d divisions\n", w.Form, w.Divisions, w.Spans)
+	}
+	_, err := instrument.Propose(length.Millimetre, length.Frac(3, 100), length.Int(1))
+	fmt.Println(err)
+	// Output:
+	// short: 50 lines over 49 divisions
+	// long: 50 lines over 99 divisions
+	// retrograde: 50 lines over 51 divisions
+	// 0.03 does not go into a division of 1 a whole number of times; 33 lines give 1/33, 34 lines give 1/34
+}
+
+// The parts of every reading add up, lie on the grid, and lead back to the same place.
+func TestReadingsOfDrawnVerniers(t *testing.T) {
+	draws := rand.New(rand.NewPCG(7, 1))
+	half := length.Frac(1, 2)
+	for range 4000 {
+		in := instrumenttest.Vernier(draws)
+		y := instrumenttest.Position(draws, in)
+		r, err := in.Read(y)
+		require.NoError(t, err)
+		s, c := in.Spec(), in.LeastCount()
+		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Equal(r.Observed), "%s + %s + %s", r.Base, r.Main, r.Fine)
+		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
+		require.True(t, r.Line >= 0 && r.Line < s.Fine.Divisions && r.Fine.Equal(c.MulInt(r.Line)))
+		require.True(t, r.Main.Quo(s.Main.Division).IsInt())
+		off := r.Observed.Sub(y)
+		require.True(t, off.Abs().Cmp(c.Mul(half)) <= 0, "%s read as %s", y, r.Observed)
+		require.Equal(t, off.Equal(c.Mul(half).Neg()), r.Tie, "a tie goes to the lower")
+		again, err := in.Read(r.Observed)
+		if err == nil { // the last half step may round up to the very end of the scale
+			require.True(t, again.Observed.Equal(r.Observed) && again.Line == r.Line && !again.Tie)
+		}
+		// The coinciding line stands exactly opposite the mark that Opposite names.
+		zero := r.Main.Add(r.Fine)
+		require.True(t, zero.Add(in.LineOffset(r.Line)).Equal(in.Opposite(r)))
+	}
+}
+
+func TestDocumentsOfDrawnVerniersComeBack(t *testing.T) {
+	draws := rand.New(rand.NewPCG(7, 2))
+	for range 500 {
+		in := instrumenttest.Vernier(draws)
+		doc, err := json.Marshal(in)
+		require.NoError(t, err)
+		again, err := instrument.Parse(doc)
+		require.NoError(t, err, "%s", doc)
+		back, err := json.Marshal(again)
+		require.NoError(t, err)
+		require.JSONEq(t, string(doc), string(back))
+	}
+}
+
+// A plate is refused exactly when no line but one, or all at once, could ever be told to coincide:
+// when moving it by one least count does not pass the coincidence on by one line.
+func TestUsablePlatesAreJustThoseThatStepLineByLine(t *testing.T) {
+	for n := 2; n <= 40; n++ {
+		for m := 1; m <= 130; m++ {
+			// With main divisions of 1 line k stands at k·m/n: by how much it lies past the last mark
+			// must take every n-th part just once, and neighbours must differ by one n-th.
+			step := m % n
+			usable := step == n-1 || step == 1 && m > n
+			_, ok := instrument.FormOf(n, m)
+			require.Equal(t, usable, ok, "%d over %d", n, m)
+			near := instrument.NearestSpans(n, m)
+			_, works := instrument.FormOf(n, near)
+			require.True(t, works, "%d over %d: %d", n, m, near)
+			if usable {
+				require.Equal(t, m, near)
+			}
+			for other := max(1, m-abs(near-m)+1); other < m+abs(near-m); other++ {
+				_, closer := instrument.FormOf(n, other)
+				require.False(t, closer, "%d lines: %d is nearer to %d than %d", n, other, m, near)
+			}
+		}
+	}
+}
+
+func abs(n int) int { return max(n, -n) }
+
+func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
+	for _, tt := range []struct {
+		unit    length.Unit
+		c, d    string
+		ways    int
+		refused string
+	}{
+		{"mm", "0.02", "1", 3, ""}, {"mm", "0.05", "0", 6, ""}, {"in", "1/128", "1/16", 3, ""}, {"in", "0.001", "0", 9, ""}, {"cm", "0.01", "0.1", 3, ""},
+		{"mm", "0.5", "1", 2, ""}, // two lines: short and long; retrograde is the long one
+		{"mm", "0", "1", 0, "more than 0"}, {"mm", "0.02", "-1", 0, "more than 0"}, {"mm", "0.7", "1", 0, "too coarse"},
+		{"mm", "0.0001", "1", 0, "more than 500 lines"}, {"mm", "0.3", "0", 0, "name the main division"},
+	} {
+		c, err := length.Parse(tt.c)
+		require.NoError(t, err)
+		d, err := length.Parse(tt.d)
+		require.NoError(t, err)
+		ways, err := instrument.Propose(tt.unit, c, d)
+		if tt.refused != "" {
+			assert.ErrorContains(t, err, tt.refused)
+			continue
+		}
+		require.NoError(t, err)
+		assert.Len(t, ways, tt.ways, "%s %s", tt.c, tt.d)
+		for _, w := range ways {
+			in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: w.Unit,
+				Main: instrument.Main{Division: w.Division, To: w.Division.MulInt(100)},
+				Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: w.Divisions, Spans: w.Spans}})
+			require.NoError(t, err)
+			assert.True(t, in.LeastCount().Equal(c), "%+v", w)
+			assert.Equal(t, w.Form, in.Form())
+		}
+	}
+}
+
+func TestZeroInWords(t *testing.T) {
+	in, err := instrument.Parse([]byte(twentieth))
+	require.NoError(t, err)
+	assert.Equal(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
+	assert.Equal(t, "−1 + 17 × 0.05", in.ZeroWork(true))
+	assert.Contains(t, in.ZeroStory(), "Line 17 coincides, 3 back from line 20")
+	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm", in.Derivation()[2])
+	plus, err := in.WithZeroError(length.Frac(1, 10))
+	require.NoError(t, err)
+	assert.Equal(t, "0 + 2 × 0.05", plus.ZeroWork(false))
+	assert.Contains(t, plus.ZeroStory(), "right of the main 0")
+}
+
+func TestParseNamesEveryFieldAtFault(t *testing.T) {
+	for change, want := range map[string]string{
+		`"divisions":20`:     `"divisions":20,"colour":"red"` + "\x00fine.colour: is no field",
+		`"division":"1"`:     `"division":1` + "\x00main.division: ",
+		`"unit":"mm"`:        `"unit":"furlong"` + "\x00unit: ",
+		`"zero_error":"-0.`:  `"zero_error":"-1/0","base":"0.` + "\x00zero_error: ",
+		`"to":"150"`:         `"to":"-1"` + "\x00main.to: must be more than",
+		`"from":"0"`:         `"from":"1e9"` + "\x00main.from: ",
+		`"number_every":10`:  `"number_every":-1` + "\x00main.number_every: ",
+		`"number_step":2`:    `"number_step":1001` + "\x00fine.number_step: ",
+		`"version":1`:        `"version":2` + "\x00version: ",
+		`"zero_error":"-0.1`: `"zero_error":"-150.1` + "\x00zero_error: -150.15 is more than the scale can show",
+	} {
+		to, message, _ := strings.Cut(want, "\x00")
+		_, err := instrument.Parse([]byte(strings.Replace(twentieth, change, to, 1)))
+		require.Error(t, err, to)
+		assert.Contains(t, err.Error(), message)
+	}
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(twentieth))
+	f.Add([]byte(`{"format":"cavix/instrument"}`))
+	f.Add([]byte(strings.Replace(twentieth, `"1"`, `"1/16"`, 1)))
+	f.Fuzz(func(t *testing.T, doc []byte) {
+		in, err := instrument.Parse(doc)
+		if err != nil {
+			return
+		}
+		r, err := in.Read(in.Closed())
+		require.NoError(t, err, "the closed instrument can be read: %s", doc)
+		require.True(t, r.Corrected.Equal(r.Observed.Sub(r.ZeroError)))
+		back, err := json.Marshal(in)
+		require.NoError(t, err)
+		_, err = instrument.Parse(back)
+		require.NoError(t, err, "%s", back)
+	})
+}
+
+func BenchmarkRead(b *testing.B) {
+	in, err := instrument.Parse([]byte(twentieth))
+	require.NoError(b, err)
+	y := length.Frac(3140, 100)
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, err := in.Read(y); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

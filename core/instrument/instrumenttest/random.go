@@ -1,0 +1,60 @@
+// Package instrumenttest draws instruments by chance, for property tests of whatever reads, draws or
+// marks them. What it draws can always exist, and covers every form, unit and sign.
+package instrumenttest
+
+import (
+	"fmt"
+	"math/rand/v2"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+var divisions = []struct {
+	unit       length.Unit
+	division   length.Number
+	fractional bool
+}{
+	{length.Millimetre, length.Int(1), false}, {length.Millimetre, length.Frac(1, 2), false}, {length.Millimetre, length.Int(2), false},
+	{length.Centimetre, length.Frac(1, 10), false}, {length.Inch, length.Frac(1, 40), false}, {length.Inch, length.Frac(1, 20), false},
+	{length.Inch, length.Frac(1, 16), true}, {length.Inch, length.Frac(1, 10), false}, {length.Inch, length.Frac(3, 32), true},
+}
+
+// Vernier draws a vernier caliper.
+func Vernier(draws *rand.Rand) *instrument.Instrument {
+	d := divisions[draws.IntN(len(divisions))]
+	n := 2 + draws.IntN(59)
+	form := instrument.Form{J: 1 + draws.IntN(3), Retrograde: draws.IntN(3) == 0}
+	c := d.division.Quo(length.Int(int64(n)))
+	every := 1 + draws.IntN(12)
+	from := draws.IntN(3) * draws.IntN(20)
+	in, err := instrument.New(instrument.Spec{
+		Name: "drawn", Family: instrument.VernierCaliper, Unit: d.unit,
+		Main: instrument.Main{Division: d.division, Fractional: d.fractional, NumberEvery: every,
+			From: d.division.MulInt(from), To: d.division.MulInt(from + 1 + draws.IntN(300))},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: n, Spans: form.Spans(n),
+			NumberEvery: 1 + draws.IntN(min(n, 12)), NumberStep: 1 + draws.IntN(9)},
+		Base:      c.MulInt(draws.IntN(3) * draws.IntN(5*n)),
+		ZeroError: c.MulInt(draws.IntN(2*n-1) - n + 1),
+	})
+	if err != nil {
+		panic(fmt.Sprintf("instrumenttest: drew what cannot exist: %v", err))
+	}
+	return in
+}
+
+// Position draws a value that the instrument can show: on the grid, exactly between two lines, or
+// anywhere.
+func Position(draws *rand.Rand, in *instrument.Instrument) length.Number {
+	s := in.Spec()
+	low := s.Main.From.Sub(in.Cycle()).Quo(in.LeastCount())
+	room, _ := s.Main.To.Add(in.Cycle()).Quo(in.LeastCount()).Sub(low).Floor().Int64()
+	steps := length.Int(1 + draws.Int64N(room-1))
+	switch draws.IntN(4) {
+	case 0:
+		steps = steps.Sub(length.Frac(1, 2))
+	case 1:
+		steps = steps.Sub(length.Frac(draws.Int64N(997), 1000))
+	}
+	return s.Base.Add(low.Add(steps).Mul(in.LeastCount()))
+}

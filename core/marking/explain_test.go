@@ -1,0 +1,189 @@
+package marking_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/instrument"
+	"cavix/core/instrument/instrumenttest"
+	"cavix/core/length"
+	"cavix/core/marking"
+)
+
+func ExampleCard_Mark() {
+	card, err := marking.Parse([]byte(`{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed"],
+		"instrument":{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
+		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39}}}`))
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	r, _ := card.Mark(marking.Answer{"main": "32", "fine_line": "8", "observed": "32,40"})
+	for _, st := range r.Steps {
+		fmt.Println(st.Step, st.Outcome, st.Slips)
+	}
+	fmt.Println(r.Marks, "of", r.Of)
+	fmt.Println(card.Explain(r).Headline)
+	// Output:
+	// main wrong [main-next-mark]
+	// fine_line right []
+	// observed carried []
+	// 2 of 3
+	// The plate's 0 stands past the 31 mm mark; you wrote 32.
+}
+
+// Each answer is put in words that name the cause, and points at the mark or line that was taken.
+func TestExplain(t *testing.T) {
+	for _, tt := range []struct {
+		name, zero, position, ask, answer string
+		headline                          string
+		says                              []string
+		work                              string // the last equation
+	}{
+		{"right", "-0.10", at4735, "main fine_line observed zero_error corrected",
+			"main=47|fine_line=7|observed=47.35|zero_error=-0.10|corrected=47.45",
+			"Right: the corrected reading is 47.45 mm.", nil, "47.35 − (−0.10) = 47.45 mm"},
+		{"a neighbour", "-0.10", at4735, "main fine_line observed", "main=47|fine_line=8|observed=47.40",
+			"Line 7 stands opposite a mark; you wrote 8.", []string{"Right so far: main reading.", "line 8 stands a little to the left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
+		{"the last line", "0", `"indicated":"47.00"`, "fine_line", "fine_line=20",
+			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both coincide"}, "47 + 0 × 0.05 = 47.00 mm"},
+		{"a sign", "-0.10", at4735, "zero_error", "zero_error=+0.10",
+			"You wrote +0.10 for the zero error; it is −0.10 mm.", []string{"left of the main 0"}, "−(20 − 18) × 0.05 = −0.10 mm"},
+		{"carried, then wrong", "-0.10", at4735, "observed zero_error corrected", "observed=47.30|zero_error=-0.10|corrected=47.20",
+			"You wrote 47.30 for the observed reading; it is 47.35 mm.", []string{"parallax"}, "47.35 − (−0.10) = 47.45 mm"},
+		{"decimals", "0", at4735, "observed", "observed=47.350",
+			"The values are right; the way of writing is not.", []string{"2 decimal places"}, "47 + 7 × 0.05 = 47.35 mm"},
+		{"left empty", "0", at4735, "main observed", "main=47",
+			"Left empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
+		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
+			"You wrote 48.35 for the corrected reading; it is 47.45 mm.", []string{"Two slips together"}, "47.35 − (−0.10) = 47.45 mm"},
+		{"no known slip", "0", at4735, "main", "main=12",
+			"The plate's 0 stands past the 47 mm mark; you wrote 12.", []string{"at or before the plate's 0"}, "47 + 7 × 0.05 = 47.35 mm"},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
+			r, err := c.Mark(answered(tt.answer))
+			require.NoError(t, err)
+			e := c.Explain(r)
+			assert.Equal(t, tt.headline, e.Headline)
+			for _, s := range tt.says {
+				assert.Contains(t, strings.Join(e.Body, " "), s)
+			}
+			last := e.Work[len(e.Work)-1]
+			assert.Equal(t, tt.work, last.Left+" = "+last.Right)
+		})
+	}
+	c := twentieth(t, "0", "0", at4735, "main fine_line", "")
+	r, err := c.Mark(answered("main=48|fine_line=9"))
+	require.NoError(t, err)
+	e := c.Explain(r)
+	assert.Equal(t, marking.Main, e.Step)
+	assert.Equal(t, "48", e.TakenMark.String())
+	assert.Equal(t, 9, *e.TakenLine)
+	assert.Equal(t, 7, e.Line)
+}
+
+// Every slip says what was done and has advice of its own.
+func TestEverySlipHasWords(t *testing.T) {
+	seen := map[string]bool{}
+	for _, s := range marking.Slips() {
+		assert.NotEmpty(t, s.Did, s.Code)
+		assert.False(t, seen[s.Did], "two slips say %q", s.Did)
+		seen[s.Did] = true
+	}
+	assert.Equal(t, "took the main mark after the plate's 0, and left the zero error out", marking.Code("main-next-mark+zero-not-applied").Did())
+}
+
+// allSteps asks for everything.
+func allSteps(in *instrument.Instrument, y length.Number) *marking.Card {
+	return &marking.Card{Instrument: in, Indicated: y, Ask: marking.Steps}
+}
+
+// Whatever the vernier and position, the expected entries earn all marks, and a single wrong entry with
+// all that follows from it loses just its own.
+func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
+	draws := rand.New(rand.NewPCG(5, 5))
+	for range 2000 {
+		in := instrumenttest.Vernier(draws)
+		c := allSteps(in, instrumenttest.Position(draws, in))
+		solutions, err := c.Solutions()
+		require.NoError(t, err)
+		s := solutions[draws.IntN(len(solutions))]
+		a := marking.Answer{}
+		for _, step := range c.Ask {
+			a[step] = c.Text(step, s.Value(step))
+			if step == marking.ZeroError && s.ZeroError.Sign() > 0 {
+				a[step] = "+" + a[step]
+			}
+		}
+		r, err := c.Mark(a)
+		require.NoError(t, err)
+		require.True(t, r.Marks.Equal(r.Of), "%v gives %s of %s on %+v", a, r.Marks, r.Of, in.Spec())
+		require.Empty(t, r.Slips)
+
+		off := in.LeastCount().MulInt(1 + draws.IntN(40))
+		a[marking.Observed] = c.Text(marking.Observed, s.Observed.Add(off))
+		a[marking.Corrected] = c.Text(marking.Corrected, s.Corrected.Add(off))
+		r, err = c.Mark(a)
+		require.NoError(t, err)
+		if len(solutions) == 1 { // of a tie, the other line may fit better
+			wrong, _ := r.Step(marking.Observed)
+			follows, _ := r.Step(marking.Corrected)
+			require.Equal(t, marking.Wrong, wrong.Outcome)
+			require.Equal(t, marking.Carried, follows.Outcome)
+			require.True(t, r.Of.Sub(r.Marks).Equal(length.Int(1)))
+			require.NotEmpty(t, wrong.Slips, "parts right, sum wrong at the least")
+		}
+		c.Explain(r)
+	}
+}
+
+// A card as it is stored is the card as it was asked.
+func TestCardsComeBackFromTheStore(t *testing.T) {
+	draws := rand.New(rand.NewPCG(5, 6))
+	for range 200 {
+		in := instrumenttest.Vernier(draws)
+		c := allSteps(in, instrumenttest.Position(draws, in))
+		c.Method = marking.Method{ZeroTerm: "correction", Decimals: "lenient"}
+		c.Marks = map[marking.Step]int{marking.Corrected: 3}
+		b, err := json.Marshal(c)
+		require.NoError(t, err)
+		strict, err := marking.Parse(b)
+		require.NoError(t, err, "%s", b)
+		var lax marking.Card
+		require.NoError(t, json.Unmarshal(b, &lax))
+		for _, back := range []*marking.Card{strict, &lax} {
+			again, err := json.Marshal(back)
+			require.NoError(t, err)
+			require.JSONEq(t, string(b), string(again))
+		}
+	}
+}
+
+func BenchmarkMark(b *testing.B) {
+	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
+		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, Spans: 49, NumberEvery: 5, NumberStep: 1}, ZeroError: length.Frac(-3, 50)})
+	require.NoError(b, err)
+	c := allSteps(in, length.Frac(3164, 100))
+	for name, text := range map[string]string{
+		"right": "least_count=0.02|main=31|fine_line=32|fine=0.64|observed=31.64|zero_error=-0.06|corrected=31.70",
+		"slips": "least_count=0.05|main=32|fine_line=33|fine=0.62|observed=32.00|zero_error=+0.06|corrected=31.00",
+	} {
+		b.Run(name, func(b *testing.B) {
+			a := answered(text)
+			b.ReportAllocs()
+			for b.Loop() {
+				if _, err := c.Mark(a); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
