@@ -26,6 +26,9 @@ func Frac(num, den int64) Number {
 	if den == 0 {
 		panic("length: division by zero")
 	}
+	if den == 1 {
+		return Number{num: num, den: 1}
+	}
 	if den > 0 && num > -1<<62 {
 		g := gcd(abs(num), uint64(den))
 		return Number{num: num / int64(g), den: den / int64(g)}
@@ -33,8 +36,23 @@ func Frac(num, den int64) Number {
 	return fromRat(big.NewRat(num, den))
 }
 
+// pow10 holds the powers of ten that fit an int64.
+var pow10 = func() (p [19]int64) {
+	p[0] = 1
+	for i := 1; i < len(p); i++ {
+		p[i] = 10 * p[i-1]
+	}
+	return p
+}()
+
 // Pow10 returns ten to the power e, which may be negative.
 func Pow10(e int) Number {
+	switch {
+	case e >= 0 && e < len(pow10):
+		return Int(pow10[e])
+	case e < 0 && -e < len(pow10):
+		return Number{num: 1, den: pow10[-e]}
+	}
 	n := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(max(e, -e))), nil)
 	if e < 0 {
 		return fromRat(new(big.Rat).SetFrac(big.NewInt(1), n))
@@ -242,6 +260,16 @@ func (x Number) Float() float64 {
 // Decimals returns how many decimal places x has when written out in full, and false when it has no
 // end, as 1/3.
 func (x Number) Decimals() (int, bool) {
+	if x.big == nil {
+		d, twos, fives := x.d(), 0, 0
+		for ; d%2 == 0; d /= 2 {
+			twos++
+		}
+		for ; d%5 == 0; d /= 5 {
+			fives++
+		}
+		return max(twos, fives), d == 1
+	}
 	den := new(big.Int).Set(x.rat().Denom())
 	places := 0
 	for _, p := range []int64{2, 5} {
@@ -272,11 +300,7 @@ func (x Number) Text(places int) string {
 	if x.big != nil || places > 18 {
 		return x.longText(places)
 	}
-	scale := int64(1)
-	for range places {
-		scale *= 10
-	}
-	n, ok := mul(x.num, scale)
+	n, ok := mul(x.num, pow10[places])
 	if !ok {
 		return x.longText(places)
 	}

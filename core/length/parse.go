@@ -133,14 +133,27 @@ func parseNumber(s string) (Typed, error) {
 			return Typed{}, errors.New("is not one number")
 		}
 		t.Decimals = len(after)
-		n, _ := new(big.Int).SetString(before+after, 10)
-		scale := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(len(after))), nil)
-		t.Value = fromRat(new(big.Rat).SetFrac(n, scale))
+		t.Value = decimal(before, after)
 	}
 	if neg {
 		t.Value = t.Value.Neg()
 	}
 	return t, nil
+}
+
+// decimal is the number that the digits before and after a point write.
+func decimal(before, after string) Number {
+	digits := before + after
+	if len(digits) < len(pow10) {
+		var n int64
+		for i := range len(digits) {
+			n = 10*n + int64(digits[i]-'0')
+		}
+		return Frac(n, pow10[len(after)])
+	}
+	n, _ := new(big.Int).SetString(digits, 10)
+	scale := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(len(after))), nil)
+	return fromRat(new(big.Rat).SetFrac(n, scale))
 }
 
 func allDigits(s string) bool {

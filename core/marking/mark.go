@@ -179,6 +179,7 @@ type worksheet struct {
 	carry    map[Step]length.Number // value to go on with
 	broken   map[Step]bool          // asked and left empty, or in need of such a one: nothing follows from it
 	results  []StepResult
+	asked    []*attempt // what each result's entry should have been, for slips that later sums look back on
 }
 
 // newWorksheet begins a marking with every step as it should be.
@@ -205,7 +206,7 @@ func (c *Card) against(s Solution, entries map[Step]entry) Result {
 			continue
 		}
 		st := w.mark(step, follows, can)
-		w.results = append(w.results, st)
+		w.results, w.asked = append(w.results, st), append(w.asked, nil)
 		r.Marks, r.Of = r.Marks.Add(st.Marks), r.Of.Add(st.Of)
 	}
 	r.Steps = w.results
@@ -351,9 +352,12 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 		return found
 	}
 	for i, x := range changes {
+		rest := want.Add(x.by)
 		for _, y := range changes[i+1:] {
-			pair := x.code + "+" + y.code
-			if x.part != y.part && a.equal(want.Add(x.by).Add(y.by)) && !slices.Contains(found, pair) {
+			if x.part == y.part || !a.equal(rest.Add(y.by)) {
+				continue
+			}
+			if pair := x.code + "+" + y.code; !slices.Contains(found, pair) {
 				found = append(found, pair)
 			}
 		}
@@ -385,14 +389,17 @@ func (w *worksheet) ruledOut(s *slip, step Step) bool {
 	if step != Observed && step != Corrected && (step != ZeroError || !w.card.Closed) {
 		return false
 	}
-	for _, st := range w.results {
+	for i, st := range w.results {
 		if !slices.Contains(own[s.part], st.Step) || st.Outcome == Missing || st.Outcome == Carried || st.Step == step {
 			continue
 		}
 		if slices.Contains(st.Slips, s.code) {
 			continue
 		}
-		if len(s.delta(w.attempt(st.Step, w.solution.Value(st.Step)))) > 0 {
+		if w.asked[i] == nil {
+			w.asked[i] = w.attempt(st.Step, w.solution.Value(st.Step))
+		}
+		if len(s.delta(w.asked[i])) > 0 {
 			return true
 		}
 	}

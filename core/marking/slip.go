@@ -69,6 +69,9 @@ func (a *attempt) sum() bool { return a.is(Observed, Corrected, ZeroError) }
 
 // equal reports whether a predicted value is the one that was written.
 func (a *attempt) equal(p length.Number) bool {
+	if a.near.Sign() == 0 {
+		return a.own.Equal(p)
+	}
 	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
 }
 
