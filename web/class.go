@@ -26,10 +26,7 @@ func newCode() string {
 }
 
 func (s *Server) addClass(w http.ResponseWriter, r *http.Request) error {
-	f, err := newForm(r)
-	if err != nil {
-		return err
-	}
+	f := newForm(r)
 	name := f.line("name")
 	if bad := checkName(name); bad != "" {
 		return s.showDesk(w, r, http.StatusUnprocessableEntity, deskView{Name: name, Errors: map[string]string{"name": bad}})
@@ -104,10 +101,7 @@ func (s *Server) giveSheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f, err := newForm(r)
-	if err != nil {
-		return err
-	}
+	f := newForm(r)
 	sheet, err := strconv.ParseInt(f.Text["sheet"], 10, 64)
 	if err != nil {
 		return store.ErrNotFound

@@ -20,15 +20,12 @@ type form struct {
 	Text map[string]string // every field as it was typed
 }
 
-func newForm(r *http.Request) (*form, error) {
-	if err := r.ParseForm(); err != nil {
-		return nil, err
-	}
+func newForm(r *http.Request) *form {
 	f := &form{r: r, Text: map[string]string{}}
 	for k := range r.PostForm {
 		f.Text[k] = r.PostForm.Get(k)
 	}
-	return f, nil
+	return f
 }
 
 func (f *form) refuse(field, format string, args ...any) {

@@ -78,8 +78,8 @@ func (s *Server) routes() http.Handler {
 		r.Use(
 			middleware.Compress(5),
 			middleware.Timeout(20*time.Second),
-			bounded,
 			http.NewCrossOriginProtection().Handler,
+			s.bounded,
 			s.sessions.LoadAndSave,
 		)
 		r.NotFound(s.page(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
@@ -146,11 +146,14 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, view := http.StatusInternalServerError, errorView{
 		"That did not work", "Something failed on our side. What you had saved is kept; please try again in a moment."}
 	var tooLarge *http.MaxBytesError
+	var unread badForm
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		status, view = http.StatusNotFound, errorView{"Not here", "There is no such page, or it is not yours to see. Nothing is lost; go back to the start."}
 	case errors.As(err, &tooLarge):
 		status, view = http.StatusRequestEntityTooLarge, errorView{"Too much at once", fmt.Sprintf("A form may send %d KB at the most. Nothing was saved; please shorten what you sent.", maxBody>>10)}
+	case errors.As(err, &unread):
+		status, view = http.StatusBadRequest, errorView{"That form cannot be read", "What was sent is no form of this site. Nothing was saved; go back and send it again."}
 	case errors.Is(err, context.Canceled):
 		return // nobody is there to be told
 	default:
@@ -176,13 +179,22 @@ func secured(next http.Handler) http.Handler {
 	})
 }
 
-// bounded limits the size of what a request may send.
-func bounded(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+// bounded limits the size of what a request may send, and reads the form it sends.
+func (s *Server) bounded(next http.Handler) http.Handler {
+	return s.page(func(w http.ResponseWriter, r *http.Request) error {
 		r.Body = http.MaxBytesReader(w, r.Body, maxBody)
+		if err := r.ParseForm(); err != nil {
+			return badForm{err}
+		}
 		next.ServeHTTP(w, r)
+		return nil
 	})
 }
+
+// badForm is a form that cannot be read.
+type badForm struct{ error }
+
+func (e badForm) Unwrap() error { return e.error }
 
 // logged notes every request but those for static files: no query, no form, no cookie.
 func (s *Server) logged(next http.Handler) http.Handler {

@@ -111,10 +111,7 @@ func (v *sheetView) choices(rack []store.Racked, sh store.Sheet) {
 // sheetPost previews the sheet as the form stands, and keeps it when it is asked to.
 func (s *Server) sheetPost(w http.ResponseWriter, r *http.Request) error {
 	owner := userOf(r).instructor.ID
-	f, err := newForm(r)
-	if err != nil {
-		return err
-	}
+	f := newForm(r)
 	var sh store.Sheet
 	if chi.URLParam(r, "sheet") != "" {
 		n, err := id(r, "sheet")
@@ -274,9 +271,7 @@ func (s *Server) tryCard(w http.ResponseWriter, r *http.Request) error {
 	var result *marking.Result
 	var errs map[string]string
 	if r.Method == http.MethodPost {
-		if a, err = written(r, c); err != nil {
-			return err
-		}
+		a = written(r, c)
 		if result, errs, err = v.check(r, c, a); err != nil {
 			return err
 		}

@@ -146,12 +146,10 @@ func (f *form) spec() instrument.Spec {
 
 // workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.
 func (s *Server) workshopPost(w http.ResponseWriter, r *http.Request) error {
-	f, err := newForm(r)
-	if err != nil {
-		return err
-	}
+	f := newForm(r)
 	v := workshopView{Text: f.Text, Changed: true}
 	if chi.URLParam(r, "instrument") != "" {
+		var err error
 		if v.Kept, err = id(r, "instrument"); err != nil {
 			return err
 		}

@@ -4,7 +4,9 @@ package main
 import (
 	"errors"
 	"fmt"
+	"io"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 )
@@ -17,27 +19,34 @@ type usageError struct{ error }
 
 func (e usageError) Unwrap() error { return e.error }
 
-func main() { os.Exit(run(os.Args[1:])) }
+func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
 
 // run executes one command line and returns its exit code.
-func run(args []string) int {
+func run(args []string, out, errs io.Writer) int {
 	root := &cobra.Command{
 		Use:           "cavix",
 		Short:         "Simulated measuring scales, reading exercises, and marking that says why",
 		Version:       version,
 		SilenceErrors: true,
 		SilenceUsage:  true,
-		Args:          cobra.NoArgs,
-		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
+		Args: func(_ *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return usageError{fmt.Errorf("unknown command %q; cavix --help lists them", args[0])}
+			}
+			return nil
+		},
+		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
 	root.SetArgs(args)
+	root.SetOut(out)
+	root.SetErr(errs)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), figureCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0
 	}
-	fmt.Fprintln(os.Stderr, "cavix: "+err.Error())
+	fmt.Fprintln(errs, "cavix: "+strings.ReplaceAll(err.Error(), "\n", "; "))
 	if wrong := (usageError{}); errors.As(err, &wrong) {
 		return 2
 	}

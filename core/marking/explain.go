@@ -164,9 +164,11 @@ func unitOf(s Step, unit string) string {
 
 // taken notes the mark or line that was taken instead of the right one, for the figure to show.
 func (c *Card) taken(r *Result, e *Explanation) {
-	if st, ok := r.Step(Main); ok && st.Outcome == Wrong && st.Value.Quo(c.Instrument.Spec().Main.Division).IsInt() {
-		v := st.Value
-		e.TakenMark = &v
+	if st, ok := r.Step(Main); ok && st.Outcome == Wrong {
+		m, v := c.Instrument.Spec().Main, st.Value
+		if v.Quo(m.Division).IsInt() && m.From.Cmp(v) <= 0 && v.Cmp(m.To) <= 0 {
+			e.TakenMark = &v
+		}
 	}
 	if st, ok := r.Step(FineLine); ok && st.Outcome == Wrong {
 		n := c.Instrument.Spec().Fine.Divisions

@@ -1,0 +1,139 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const caliper = `{"format":"cavix/instrument","version":1,"name":"Twentieth","family":"vernier-caliper","unit":"mm",
+	"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39},"zero_error":"-0.15"}`
+
+// file writes a document into the test's folder.
+func file(t *testing.T, name, content string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o644))
+	return path
+}
+
+// call runs one command line.
+func call(t *testing.T, args ...string) (code int, out, errs string) {
+	t.Helper()
+	var o, e bytes.Buffer
+	code = run(args, &o, &e)
+	return code, o.String(), e.String()
+}
+
+func TestRead(t *testing.T) {
+	in := file(t, "caliper.json", caliper)
+	code, out, errs := call(t, "read", "--instrument", in, "--indicated", "31.40")
+	require.Zero(t, code, errs)
+	assert.JSONEq(t, `{"least_count":"0.05","unit":"mm","decimals":2,"indicated":"31.40","base":"0","main":"31","fine_line":8,"fine":"0.40",
+		"finer_line":null,"finer":null,"observed":"31.40","zero_error":"-0.15","zero_correction":"0.15","corrected":"31.55"}`, out)
+	_, out, _ = call(t, "read", "--instrument", in, "--size", "31.55")
+	assert.Contains(t, out, `"observed":"31.40"`)
+	_, out, _ = call(t, "read", "--instrument", in, "--closed")
+	assert.Contains(t, out, `"main":"-1","fine_line":17,"fine":"0.85"`)
+	_, out, _ = call(t, "read", "--instrument", in, "--indicated=-0.04")
+	assert.Contains(t, out, `"observed":"-0.05"`)
+}
+
+func TestMark(t *testing.T) {
+	item := file(t, "item.json", `{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40",
+		"ask":["main","fine_line","observed","zero_error","corrected"],"marks":{"corrected":2}}`)
+	answer := file(t, "answer.json", `{"main":"31","fine_line":"8","observed":"31,40","zero_error":"−0.15","corrected":"31.25"}`)
+	code, out, errs := call(t, "mark", "--item", item, "--answer", answer)
+	require.Zero(t, code, errs)
+	var r struct {
+		Marks, Of string
+		Slips     []string
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	assert.Equal(t, "4 of 6 sum-slip", r.Marks+" of "+r.Of+" "+r.Slips[0])
+
+	code, out, errs = call(t, "mark", "--item", item, "--answer", file(t, "bad.json", `{"main":"thirty"}`))
+	assert.Equal(t, 2, code)
+	assert.Empty(t, out)
+	assert.Contains(t, errs, "main: holds no number")
+}
+
+func TestFigure(t *testing.T) {
+	in, out := file(t, "caliper.json", caliper), filepath.Join(t.TempDir(), "f.svg")
+	code, _, errs := call(t, "figure", "--instrument", in, "--closed", "--lens", "8", "--out", out)
+	require.Zero(t, code, errs)
+	svg, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, 2*21, bytes.Count(svg, []byte(`class="fine-mark"`)), "in the figure and in the lens")
+}
+
+func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
+	in := file(t, "caliper.json", caliper)
+	impossible := file(t, "none.json", strings.Replace(caliper, "39", "37", 1))
+	for _, tt := range []struct {
+		code int
+		args string
+		says string
+	}{
+		{2, "read --instrument " + in, "one of --indicated"},
+		{2, "read --instrument " + in + " --indicated 5 --closed", "one of --indicated"},
+		{2, "read --instrument " + in + " --indicated five", "--indicated: "},
+		{2, "read --instrument " + in + " --indicated 151", "off the scale"},
+		{2, "read --instrument " + in + " --closed --between often", "--between"},
+		{2, "read --instrument " + impossible + " --closed", "fine.spans: 20 lines over 37"},
+		{2, "read --instrument /nowhere.json --closed", "no such file"},
+		{2, "figure --instrument " + in + " --closed --out f.txt", ".svg"},
+		{2, "read more --instrument " + in + " --closed", "no arguments"},
+		{2, "weigh", "unknown command"},
+		{2, "read --colour red", "unknown flag"},
+		{1, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0", "/nowhere/at/all.db"},
+	} {
+		code, _, errs := call(t, strings.Fields(tt.args)...)
+		assert.Equal(t, tt.code, code, tt.args)
+		assert.Contains(t, errs, tt.says, tt.args)
+		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
+	}
+	for _, c := range []string{"serve", "demo", "read", "mark", "figure"} {
+		code, out, _ := call(t, c, "--help")
+		assert.Zero(t, code)
+		assert.Contains(t, out, "Examples:")
+	}
+	_, out, _ := call(t, "--version")
+	assert.Contains(t, out, version)
+}
+
+// The folders' imports run one way: cmd → web, demo → store, figure → core, and core stands alone.
+func TestArrows(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Deps " "}}`, "cavix/...").Output()
+	require.NoError(t, err)
+	never := map[string][]string{
+		"cavix/core":   {"cavix/figure", "cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
+		"cavix/figure": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
+		"cavix/store":  {"cavix/figure", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "html/template"},
+		"cavix/demo":   {"cavix/web", "cavix/cmd", "net/http"},
+		"cavix/web":    {"cavix/demo", "cavix/cmd"},
+	}
+	checked := 0
+	for line := range strings.Lines(string(out)) {
+		words := strings.Fields(line)
+		for room, banned := range never {
+			if words[0] != room && !strings.HasPrefix(words[0], room+"/") {
+				continue
+			}
+			checked++
+			for _, dep := range words[1:] {
+				assert.False(t, slices.ContainsFunc(banned, func(b string) bool { return dep == b || strings.HasPrefix(dep, b+"/") && strings.HasPrefix(b, "cavix") }),
+					"%s must not import %s", words[0], dep)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, checked, 8)
+}

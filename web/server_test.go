@@ -1,0 +1,296 @@
+package web_test
+
+import (
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/demo"
+	"cavix/store"
+	"cavix/web"
+)
+
+// visitor is somebody at a browser without script: it keeps cookies and follows redirects.
+type visitor struct {
+	t    testing.TB
+	base string
+	http.Client
+}
+
+func newVisitor(t testing.TB, base string) *visitor {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &visitor{t: t, base: base, Client: http.Client{Jar: jar}}
+}
+
+// get opens a page and returns its status, where it ended, and its text.
+func (v *visitor) get(path string) (int, string, string) {
+	v.t.Helper()
+	r, err := v.Get(v.base + path)
+	return v.read(r, err)
+}
+
+// post sends a form: "field=value&field=value".
+func (v *visitor) post(path, form string) (int, string, string) {
+	v.t.Helper()
+	values, err := url.ParseQuery(form)
+	require.NoError(v.t, err)
+	r, err := v.PostForm(v.base+path, values)
+	return v.read(r, err)
+}
+
+func (v *visitor) read(r *http.Response, err error) (int, string, string) {
+	v.t.Helper()
+	require.NoError(v.t, err)
+	defer r.Body.Close()
+	b, err := io.ReadAll(r.Body)
+	require.NoError(v.t, err)
+	return r.StatusCode, r.Request.URL.Path, string(b)
+}
+
+// holds checks that a page holds a text, without printing the page.
+func holds(t testing.TB, page, text string, why ...string) {
+	t.Helper()
+	if !strings.Contains(page, text) {
+		title, _, _ := strings.Cut(page, "</title>")
+		t.Errorf("the page %q does not hold %q %v", title[strings.LastIndex(title, ">")+1:], text, why)
+	}
+}
+
+// as is a visitor signed in to the demo.
+func as(t testing.TB, base, name string) *visitor {
+	t.Helper()
+	v := newVisitor(t, base)
+	for _, d := range demo.SignIns() {
+		if d.Name != name {
+			continue
+		}
+		path := "/signin"
+		if d.Code != "" {
+			path = "/join"
+		}
+		_, at, _ := v.post(path, url.Values{"code": {d.Code}, "name": {name}, "passphrase": {d.Passphrase}, "do": {"back"}}.Encode())
+		require.Contains(t, []string{"/desk", "/my"}, at)
+	}
+	return v
+}
+
+func TestPagesStandBehindTheRightDoor(t *testing.T) {
+	base := demoSite(t)
+	stranger, maren, ivo, wren, isolde := newVisitor(t, base), as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
+	// Sheet 1 to 4, class 1 and the gifts 1 to 3 are Maren's; Wren is student 1 of it.
+	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/1/1/1", "/sheets/1/try/1/1"} {
+		_, at, _ := stranger.get(path)
+		assert.Equal(t, "/signin", at, path)
+		_, at, _ = wren.get(path)
+		assert.Equal(t, "/signin", at, "a student at %s", path)
+		status, _, _ := maren.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+		if regexp.MustCompile(`\d`).MatchString(path) {
+			status, _, text := ivo.get(path)
+			assert.Equal(t, http.StatusNotFound, status, "another instructor at %s", path)
+			assert.NotContains(t, text, "Sluice")
+		}
+	}
+	for _, path := range []string{"/my", "/my/1", "/my/1/1"} {
+		_, at, _ := stranger.get(path)
+		assert.Equal(t, "/join", at, path)
+		status, _, _ := wren.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+	}
+	for _, post := range []struct {
+		who        *visitor
+		path, form string
+	}{
+		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"}, {ivo, "/classes/2/give", "sheet=1"},
+		{ivo, "/classes/1/clear", "student=1"}, {ivo, "/rack/1/drop", ""}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
+		{wren, "/my/1/99", "main=1"}, {wren, "/my/x/1", "main=1"}, {maren, "/rack/999/drop", ""},
+	} {
+		status, _, _ := post.who.post(post.path, post.form)
+		assert.Equal(t, http.StatusNotFound, status, post.path)
+	}
+	status, _, text := stranger.get("/no/such/page")
+	assert.Equal(t, http.StatusNotFound, status)
+	holds(t, text, "Nothing is lost")
+}
+
+func TestHeadersKeepThePageToItself(t *testing.T) {
+	base := demoSite(t)
+	r, err := http.Get(base + "/signin")
+	require.NoError(t, err)
+	page, err := io.ReadAll(r.Body)
+	require.NoError(t, err)
+	require.NoError(t, r.Body.Close())
+	policy := r.Header.Get("Content-Security-Policy")
+	assert.Contains(t, policy, "script-src 'self'")
+	assert.NotContains(t, policy, "unsafe")
+	assert.Equal(t, "nosniff", r.Header.Get("X-Content-Type-Options"))
+	assert.NotRegexp(t, `(?i)<script>|\son[a-z]+=|\sstyle=|https?://[^w]`, string(page), "nothing inline, nothing from elsewhere")
+
+	req, err := http.NewRequest(http.MethodPost, base+"/signin", strings.NewReader("name=maren&passphrase="+demo.Passphrase))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	req.Header.Set("Origin", "https://elsewhere.example")
+	r, err = http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	require.NoError(t, r.Body.Close())
+	assert.Equal(t, http.StatusForbidden, r.StatusCode, "a form on another site")
+
+	v := newVisitor(t, base)
+	status, _, text := v.post("/join", "code="+strings.Repeat("A", 70<<10))
+	assert.Equal(t, http.StatusRequestEntityTooLarge, status, text)
+	_, at, _ := v.post("/theme", "back=//elsewhere.example")
+	assert.Equal(t, "/signin", at)
+}
+
+func TestGuessingIsSlowedDown(t *testing.T) {
+	v := newVisitor(t, demoSite(t))
+	var status int
+	var text string
+	for range 11 {
+		status, _, text = v.post("/signin", "name=maren&passphrase=wrong")
+	}
+	assert.Equal(t, http.StatusTooManyRequests, status)
+	holds(t, text, "Wait a minute")
+	status, _, _ = v.post("/signin", "name=ivo&passphrase="+demo.Passphrase)
+	assert.Equal(t, http.StatusOK, status, "others behind the same address still get in")
+}
+
+func TestFirstSetUp(t *testing.T) {
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "new.db"))
+	require.NoError(t, err)
+	v := newVisitor(t, site(t, web.Config{Store: s, Log: slog.New(slog.DiscardHandler), SetupKey: "the-key"}))
+	_, at, _ := v.get("/")
+	assert.Equal(t, "/setup", at)
+	status, _, text := v.post("/setup", "key=guess&name=Maren&login=maren&passphrase=short")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "This is not the set-up key")
+	holds(t, text, "8 to 200 characters")
+	holds(t, text, `value="Maren"`, "what was typed stays")
+	_, at, text = v.post("/setup", "key=the-key&name=Maren&login=Maren&passphrase=long+enough")
+	assert.Equal(t, "/desk", at)
+	holds(t, text, "Begin here")
+	other := newVisitor(t, v.base)
+	_, at, _ = other.post("/setup", "key=the-key&name=Otto&login=otto&passphrase=long+enough")
+	assert.Equal(t, "/signin", at, "only once")
+	_, at, _ = other.post("/signin", "name=MAREN&passphrase=long+enough")
+	assert.Equal(t, "/desk", at)
+}
+
+// The whole way without script: build, compose, give, join, answer, look into the ledger.
+func TestTheWholeWayWithoutScript(t *testing.T) {
+	base := demoSite(t)
+	una := as(t, base, "una")
+	instrument := url.Values{"name": {"Bench caliper"}, "unit": {"mm"}, "main.division": {"1"}, "main.from": {"0"}, "main.to": {"150"}, "main.number_every": {"10"},
+		"fine.divisions": {"20"}, "fine.spans": {"38"}, "fine.number_every": {"4"}, "zero_error": {"−0,10"}, "base": {""}, "at": {"31.4"}}
+	send := func(more ...string) (int, string, string) {
+		for i := 0; i < len(more); i += 2 {
+			instrument.Set(more[i], more[i+1])
+		}
+		return una.post("/workshop", instrument.Encode())
+	}
+	status, _, text := send("last", "nonsense")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "20 lines over 38 main divisions is no vernier")
+	holds(t, text, `value="38"`, "what was typed stays")
+	holds(t, text, "<svg", "the last good figure stays")
+	_, _, text = send("form", "long")
+	holds(t, text, `name="fine.spans" value="39"`)
+	holds(t, text, "line 8 × 0.05")
+	_, _, text = send("move", "1", "fine.spans", "39", "form", "")
+	holds(t, text, "line 9 × 0.05")
+	_, _, text = send("move", "", "do", "ways", "want", "1/50")
+	holds(t, text, "50 lines over 49 × 1 mm")
+	_, _, text = send("do", "", "use", "1|50|49", "zero_error", "0.05")
+	holds(t, text, `name="fine.divisions" value="50"`)
+	holds(t, text, `name="zero_error" value="0.04"`, "brought to the new grid")
+	_, _, text = send("use", "", "zero_error", "0.03")
+	holds(t, text, "nearest that work: 0 or 0.05")
+	_, at, text := send("do", "keep", "zero_error", "-0.1")
+	require.Regexp(t, `^/workshop/\d+$`, at)
+	holds(t, text, "On the Rack")
+	_, _, text = una.get("/rack")
+	racked := regexp.MustCompile(`/workshop/(\d+)"[^>]*>Bench caliper`).FindStringSubmatch(text)
+	require.NotNil(t, racked)
+
+	sheet := "title=Bench&cards=2&zero=own&awkward=0&ask=main&ask=observed&instruments=" + racked[1]
+	status, _, text = una.post("/sheets/new", strings.Replace(sheet, "cards=2", "cards=900", 1)+"&do=keep")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "from 1 to 60")
+	_, at, text = una.post("/sheets/new", sheet+"&do=keep")
+	require.Regexp(t, `^/sheets/\d+$`, at)
+	holds(t, text, "work it as a student")
+	_, _, text = una.post(at+"/try/1/1", "main=900&observed=1")
+	holds(t, text, "0 of 2", "tried, marked and not kept")
+	sheetID := strings.TrimPrefix(at, "/sheets/")
+	_, class, text := una.post("/classes", "name=Bench+class")
+	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)
+	require.NotNil(t, code)
+	_, _, text = una.post(class+"/give", "sheet="+sheetID)
+	ledger := regexp.MustCompile(`/ledger/\d+`).FindString(text)
+	require.NotEmpty(t, ledger)
+
+	student := newVisitor(t, base)
+	join := "name=Quill+B.&passphrase=bench+words&code=" + strings.ToLower(code[1][:3]) + "-" + code[1][3:]
+	status, _, text = student.post("/join", join+"&do=back")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "do not belong together")
+	_, at, text = student.post("/join", join+"&do=first")
+	require.Equal(t, "/my", at)
+	card := regexp.MustCompile(`/my/\d+/1`).FindString(text)
+	require.NotEmpty(t, card)
+	_, _, text = student.get(card)
+	assert.NotContains(t, text, `class="pts"`)
+	_, _, text = student.post(card, "main=forty&observed=")
+	holds(t, text, "This holds no number")
+	holds(t, text, `value="forty"`)
+	_, at, _ = student.post(card, "main=12&do=later")
+	assert.Equal(t, "/my", at)
+	_, _, text = student.get(card)
+	holds(t, text, `name="main" value="12"`, "kept for later")
+	status, _, text = student.post(card, "main=12")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "Left empty: observed reading")
+	_, _, text = student.post(card, "main=9999&observed=12,000&do=anyway")
+	holds(t, text, "0 of 2")
+	_, _, text = student.post(card, "main=1&observed=1")
+	holds(t, text, "The first answer counts")
+
+	_, _, text = una.get(ledger)
+	holds(t, text, "Quill B.")
+	answer := regexp.MustCompile(ledger + `/\d+/1`).FindString(text)
+	require.NotEmpty(t, answer)
+	_, _, text = una.get(answer)
+	holds(t, text, `value="9999"`)
+	holds(t, text, `value="12,000"`, "as it was answered")
+
+	_, _, text = una.post(class+"/clear", fmt.Sprintf("student=%s", strings.Split(answer, "/")[3]))
+	holds(t, text, "chooses a new one")
+	_, at, _ = newVisitor(t, base).post("/join", "name=quill+b.&passphrase=other+words&do=first&code="+code[1])
+	assert.Equal(t, "/my", at)
+}
+
+func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	_, _, text := wren.get("/my/3/8")
+	require.Contains(t, text, `name="observed"`)
+	assert.NotRegexp(t, `(?i)expected|solution|correct[^e]|indicated`, text)
+	svg := regexp.MustCompile(`(?s)<svg.*?</svg>`).FindAllString(text, -1)
+	require.GreaterOrEqual(t, len(svg), 8, "open and closed, each with three strengths")
+	for _, s := range svg {
+		assert.NotContains(t, s, "tag")
+		assert.NotContains(t, s, "counted")
+	}
+}
