@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"net/url"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -31,9 +32,10 @@ var migrations embed.FS
 
 // Store is an open database.
 type Store struct {
-	read   *sql.DB
-	write  *sql.DB
-	writer *writer
+	read    *sql.DB
+	queries sync.Map // of *sql.Stmt on read, by their text: each is prepared once
+	write   *sql.DB
+	writer  *writer
 }
 
 // Open opens the database file, makes it when it is not there, and brings it to the newest form.
@@ -89,9 +91,28 @@ func (s *Store) Close() error {
 	return errors.Join(s.writer.close(), s.read.Close(), s.write.Close())
 }
 
+// query prepares a query once for the life of the store.
+func (s *Store) query(ctx context.Context, text string) (*sql.Stmt, error) {
+	if q, ok := s.queries.Load(text); ok {
+		return q.(*sql.Stmt), nil
+	}
+	q, err := s.read.PrepareContext(ctx, text)
+	if err != nil {
+		return nil, err
+	}
+	if first, taken := s.queries.LoadOrStore(text, q); taken {
+		return first.(*sql.Stmt), q.Close()
+	}
+	return q, nil
+}
+
 // one reads a single row into dst; no row is ErrNotFound.
 func (s *Store) one(ctx context.Context, query string, args []any, dst ...any) error {
-	err := s.read.QueryRowContext(ctx, query, args...).Scan(dst...)
+	q, err := s.query(ctx, query)
+	if err != nil {
+		return err
+	}
+	err = q.QueryRowContext(ctx, args...).Scan(dst...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}
@@ -100,7 +121,11 @@ func (s *Store) one(ctx context.Context, query string, args []any, dst ...any) e
 
 // all reads every row of a query with scan.
 func all[T any](ctx context.Context, s *Store, scan func(row) (T, error), query string, args ...any) ([]T, error) {
-	rows, err := s.read.QueryContext(ctx, query, args...)
+	q, err := s.query(ctx, query)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := q.QueryContext(ctx, args...)
 	if err != nil {
 		return nil, err
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -236,31 +237,29 @@ func (v *cardView) check(r *http.Request, c *marking.Card, a marking.Answer) (*m
 	return &result, nil, nil
 }
 
-// myCard finds the student's card that a request names, dealing the sheet on first sight.
-func (s *Server) myCard(r *http.Request) (store.Card, store.Assignment, error) {
+// myCard finds the student's own card that a request names, dealing the sheet on first sight.
+func (s *Server) myCard(r *http.Request) (card store.Card, err error) {
 	student := userOf(r).student.ID
-	var none store.Card
-	a, err := id(r, "assignment")
+	assignment, err := id(r, "assignment")
 	if err != nil {
-		return none, store.Assignment{}, err
+		return card, err
 	}
 	n, err := id(r, "n")
 	if err != nil {
-		return none, store.Assignment{}, err
+		return card, err
 	}
-	asg, err := s.Store.StudentAssignment(r.Context(), student, a)
-	if err != nil {
-		return none, asg, err
+	card, err = s.Store.Card(r.Context(), student, assignment, int(n))
+	if !errors.Is(err, store.ErrNotFound) {
+		return card, err
 	}
-	if err := s.Store.Deal(r.Context(), student, a); err != nil {
-		return none, asg, err
+	if err := s.Store.Deal(r.Context(), student, assignment); err != nil {
+		return card, err
 	}
-	card, err := s.Store.Card(r.Context(), student, a, int(n))
-	return card, asg, err
+	return s.Store.Card(r.Context(), student, assignment, int(n))
 }
 
 func (s *Server) card(w http.ResponseWriter, r *http.Request) error {
-	card, asg, err := s.myCard(r)
+	card, err := s.myCard(r)
 	if err != nil {
 		return err
 	}
@@ -268,11 +267,15 @@ func (s *Server) card(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Has("again") {
 		v.Note = "This card had been checked before. The first answer counts; here it is."
 	}
-	return s.showCard(w, r, http.StatusOK, v, card, asg, card.Draft, nil)
+	return s.showCard(w, r, http.StatusOK, v, card, card.Draft, nil)
 }
 
 // showCard prints a student's own card.
-func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, v cardView, card store.Card, asg store.Assignment, boxes marking.Answer, errs map[string]string) error {
+func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, v cardView, card store.Card, boxes marking.Answer, errs map[string]string) error {
+	asg, err := s.Store.StudentAssignment(r.Context(), userOf(r).student.ID, card.Assignment)
+	if err != nil {
+		return err
+	}
 	marks, err := s.Store.Progress(r.Context(), userOf(r).student.ID, asg.ID)
 	if err != nil {
 		return err
@@ -319,13 +322,13 @@ func nextCard(marks []store.Mark, n int) int {
 }
 
 func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
-	card, asg, err := s.myCard(r)
+	card, err := s.myCard(r)
 	if err != nil {
 		return err
 	}
-	again := fmt.Sprintf("/my/%d/%d?again", asg.ID, card.N)
+	to := fmt.Sprintf("/my/%d/%d", card.Assignment, card.N)
 	if card.Done() {
-		http.Redirect(w, r, again, http.StatusSeeOther)
+		http.Redirect(w, r, to+"?again", http.StatusSeeOther)
 		return nil
 	}
 	a := written(r, card.Item)
@@ -345,15 +348,14 @@ func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
 		if err := s.Store.SaveDraft(r.Context(), userOf(r).student.ID, card.ID, a); err != nil {
 			return err
 		}
-		return s.showCard(w, r, http.StatusUnprocessableEntity, v, card, asg, a, errs)
+		return s.showCard(w, r, http.StatusUnprocessableEntity, v, card, a, errs)
 	}
 	counted, err := s.Store.Submit(r.Context(), userOf(r).student.ID, card.ID, a, result, time.Now())
 	if err != nil {
 		return err
 	}
-	to := fmt.Sprintf("/my/%d/%d", asg.ID, card.N)
 	if !counted {
-		to = again
+		to += "?again"
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
@@ -361,7 +363,7 @@ func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
 
 // cardDraft keeps a card half filled in, as the page sends it while it is typed.
 func (s *Server) cardDraft(w http.ResponseWriter, r *http.Request) error {
-	card, _, err := s.myCard(r)
+	card, err := s.myCard(r)
 	if err != nil {
 		return err
 	}

@@ -101,10 +101,10 @@ document.addEventListener("alpine:init", () => {
           for (const o of root.querySelectorAll(".views button")) o.setAttribute("aria-pressed", String(o === b));
           for (const v of root.querySelectorAll(".view")) v.toggleAttribute("data-off", v.dataset.view !== b.dataset.view);
         });
-      const done = form.querySelector("a[autofocus]");
+      const done = form.querySelector(".acts a.btn-primary");
       const first = form.querySelector("input[aria-invalid]") || [...form.querySelectorAll(".box input:not([readonly])")].find((i) => !i.value);
       if (done) done.focus({ preventScroll: true });
-      else if (first && matchMedia("(hover:hover)").matches) first.focus({ preventScroll: true });
+      else if (first && matchMedia("(min-width: 761px)").matches) first.focus({ preventScroll: true });
       form.addEventListener("input", () => { this.echo(form); this.later(root, form); });
       form.addEventListener("submit", () => { clearTimeout(this.timer); this.sent = true; });
       addEventListener("pagehide", () => { if (this.timer) this.keep(root, form); });

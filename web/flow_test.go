@@ -1,0 +1,192 @@
+package web_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The whole path in a browser: an instructor at the mouse, a student at the keyboard alone.
+func TestTheWholeWayInABrowser(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("una")
+
+	// Workshop: what is typed is redrawn; what is impossible is explained while the figure stays.
+	b.click(`nav a[href="/workshop"]`)
+	b.waitText("h1", "Vernier caliper")
+	b.fill(`[name=name]`, "Quay caliper")
+	b.fill(`[name="fine.spans"]`, "37")
+	b.waitText(`[data-part="err-fine.spans"]`, "is no vernier")
+	assert.Equal(t, 21, eval[int](b, "document.querySelectorAll('.sight .fine-mark').length"), "the last good figure stays")
+	assert.Equal(t, "37", eval[string](b, `document.querySelector('[name="fine.spans"]').value`))
+	b.click(`button[value=short]`)
+	b.waitText(".facts", "20 plate divisions cover 19 main divisions")
+	b.fill(`[name=at]`, "31.4")
+	b.waitText(".facts", "line 8 × 0.05")
+	b.click(`button[name=move][value="1"]`)
+	b.waitText(".facts", "line 9 × 0.05")
+	assert.Equal(t, "31.45", eval[string](b, `document.querySelector('[name=at]').value`))
+	b.do(run(`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input', {bubbles: true})) }`))
+	b.waitText(".facts", "9.85")
+	b.fill(`[name=want]`, "0.02")
+	b.click(`button[value=ways]`)
+	b.waitText(".ways", "50 lines over 49 × 1 mm")
+	b.click(`.ways button`)
+	b.waitText(".facts .big", "0.02 mm")
+	b.fill(`[name="zero_error"]`, "-0.06")
+	b.waitText(".facts", "−(50 − 47) × 0.02 = −0.06 mm")
+	b.click(`button[value=keep]`)
+	b.waitText(".keepbar", "On the Rack")
+
+	// Compose a sheet, with a preview of real cards, and give it.
+	b.open("/sheets/new")
+	b.do(run(`for (const i of document.querySelectorAll('[name=instruments]')) i.checked = i.parentElement.textContent.includes('Quay')`))
+	b.fill(`[name=title]`, "Quay readings")
+	b.fill(`[name=cards]`, "2")
+	b.waitText(".previews", "Card 2 · Quay caliper")
+	first := eval[string](b, "document.querySelector('.cards dl').textContent")
+	b.click(`button[value=others]`)
+	b.wait(fmt.Sprintf("document.querySelector('.cards dl').textContent !== %q", first))
+	b.click(`button[value=keep]`)
+	b.waitText(".keepbar", "Kept")
+	b.open("/desk")
+	b.fill(`form[action="/classes"] [name=name]`, "Quay class")
+	b.keys("\r")
+	b.waitText("h1", "Quay class")
+	code := eval[string](b, "document.querySelector('.bigcode').textContent")
+	b.click(`form[action$="/give"] button`)
+	b.waitText(".note", "The sheet is given")
+	ledger := eval[string](b, `document.querySelector('a[href^="/ledger/"]').pathname`)
+
+	// A student joins and works a card with the keyboard alone.
+	s := openBrowser(t, base, 1280, 800)
+	s.open("/join?code=" + code)
+	s.waitText("h1", "Students")
+	s.keys("Fen R." + kb.Tab + "long passphrase" + kb.Tab + kb.Tab + kb.Enter)
+	s.waitText("h1", "Your sheets")
+	s.tabTo("Begin")
+	s.keys(kb.Enter)
+	s.waitText(".cardhead", "1 / 2")
+	s.wait("document.activeElement.name === 'main'")
+	x := `Number(document.querySelector('.lensbar input').value)`
+	before := eval[float64](s, x)
+	s.do(run("document.querySelector('.lensbar input').focus()"))
+	s.keys(kb.ArrowRight + kb.ArrowRight)
+	assert.Greater(t, eval[float64](s, x), before, "arrow keys move the lens")
+	card := eval[string](s, "location.pathname")
+	s.do(run("document.querySelector('[name=main]').focus()"))
+	s.keys("12" + kb.Tab + "3")
+	s.waitText(".kept", "kept")
+	s.open(card) // closed and opened again
+	s.wait("document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value === '3'")
+	s.wait("document.activeElement.name === 'observed'")
+	s.keys("abc" + kb.Enter)
+	s.waitText(".fault", "holds no number")
+	s.wait("document.activeElement.name === 'observed'")
+	answers := s.right()
+	s.fill("[name=main]", answers["main"])
+	s.keys(kb.Tab + answers["line"] + "9" + kb.Tab) // a wrong line, and what follows from it
+	s.fill("[name=observed]", answers["observed"])
+	s.fill("[name=zero_error]", "−0,06")
+	s.waitText(`[data-echo=observed]`, answers["observed"])
+	s.fill("[name=corrected]", answers["corrected"])
+	s.keys(kb.Enter)
+	s.waitText(".say", "stands opposite a mark; you wrote "+answers["line"]+"9.")
+	assert.Equal(t, "right", s.outcome("main"))
+	assert.Equal(t, "wrong", s.outcome("fine_line"))
+	assert.Contains(t, eval[string](s, "document.querySelector('.sight').textContent"), "line "+answers["line"])
+	s.wait("document.activeElement.textContent === 'Next card'")
+	s.keys(kb.Enter)
+	s.waitText(".cardhead", "2 / 2")
+
+	// The instructor sees the answer in the ledger, as it was given.
+	b.open(ledger)
+	b.waitText(".ledger", "Fen R.")
+	b.click(".ledger td a")
+	b.waitText(".say", "you wrote "+answers["line"]+"9.")
+	assert.Equal(t, "−0,06", eval[string](b, "document.querySelector('[name=zero_error]').value"))
+}
+
+// right reads the figure in sight by geometry, as the eye does it, and fills in the card's equations.
+func (b *browser) right() map[string]string {
+	b.t.Helper()
+	return eval[map[string]string](b, `(() => {
+		const svg = document.querySelector('.view[data-view=open] .fig');
+		const x = (e) => { const m = e.getCTM(); return e.x1.baseVal.value * m.a + m.e; };
+		const main = [...svg.querySelectorAll('.main-mark')].map(x), fine = [...svg.querySelectorAll('.fine-mark')].map(x);
+		const off = (f) => Math.min(...main.map((m) => Math.abs(m - f)));
+		let line = 0;
+		for (let k = 1; k < fine.length - 1; k++) if (off(fine[k]) < off(fine[line])) line = k;
+		const label = [...svg.querySelectorAll('text')].filter((t) => t.y.baseVal[0].value < 150).map((t) => [Number(t.textContent), t.x.baseVal[0].value * t.getCTM().a + t.getCTM().e])[0];
+		const mark = label[0] + Math.floor((fine[0] + 1e-3 - label[1]) / (main[1] - main[0]));
+		const observed = mark + line / 50;
+		return { main: String(mark), line: String(line), observed: observed.toFixed(2), corrected: (observed + 0.06).toFixed(2) };
+	})()`)
+}
+
+// outcome is the class of a checked box.
+func (b *browser) outcome(step string) string {
+	return eval[string](b, fmt.Sprintf("document.querySelector('[name=%s]').closest('.box').classList[1]", step))
+}
+
+// tabTo presses Tab until what has the focus holds the text.
+func (b *browser) tabTo(text string) {
+	b.t.Helper()
+	for range 30 {
+		b.keys(kb.Tab)
+		if strings.Contains(eval[string](b, "document.activeElement.textContent"), text) {
+			return
+		}
+	}
+	require.Fail(b.t, "Tab never comes to "+text)
+}
+
+// On a narrow screen nothing sticks out to the side, and what is touched is large enough.
+func TestNarrowScreens(t *testing.T) {
+	base := demoSite(t)
+	for who, paths := range map[string][]string{
+		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1"},
+		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help"},
+	} {
+		b := openBrowser(t, base, 390, 844)
+		b.signIn(who)
+		for _, path := range paths {
+			b.open(path)
+			b.wait("document.readyState === 'complete'")
+			assert.LessOrEqual(t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
+			small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), .posbar input, .box input')]
+				.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`)
+			assert.Empty(t, small, path)
+		}
+	}
+}
+
+// The page's policy holds: no script of ours is refused, and nothing fails in the console.
+func TestPagesRunWithoutComplaint(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	var complaints []string
+	require.NoError(t, chromedp.Listen(b.ctx, func(ev any) {
+		switch e := ev.(type) {
+		case *log.EventEntryAdded:
+			complaints = append(complaints, e.Entry.Text+" "+e.Entry.URL)
+		case *runtime.EventExceptionThrown:
+			complaints = append(complaints, e.ExceptionDetails.Text)
+		}
+	}))
+	b.signIn("maren")
+	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/2/3/1", "/sheets/2/try/1/1", "/help"} {
+		b.open(path)
+		b.wait("document.readyState === 'complete'")
+	}
+	b.do(chromedp.EmulateViewport(1280, 800))
+	assert.Empty(t, complaints)
+}
