@@ -11,6 +11,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"github.com/go-chi/chi/v5/middleware"
 	"github.com/go-chi/httprate"
 
 	"cavix/core/schema"
@@ -123,10 +124,14 @@ func (s *Server) limited(next http.Handler) http.Handler {
 		return s.render(w, r, http.StatusTooManyRequests, "error", "Too many tries",
 			errorView{"Too many tries", "There were too many tries to sign in from here. Wait a minute, then try again."})
 	}))
-	byName := httprate.Limit(10, time.Minute, tooMany, httprate.WithKeyFuncs(httprate.KeyByIP, func(r *http.Request) (string, error) {
+	address := func(r *http.Request) (string, error) {
+		return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context())), nil
+	}
+	tried := func(r *http.Request) (string, error) {
 		return strings.ToLower(strings.Join([]string{r.URL.Path, r.PostFormValue("code"), r.PostFormValue("name")}, "\x00")), nil
-	}))
-	byAddress := httprate.Limit(150, time.Minute, tooMany, httprate.WithKeyByIP())
+	}
+	byName := httprate.LimitBy(10, time.Minute, httprate.JoinKeys(address, tried), tooMany)
+	byAddress := httprate.LimitBy(150, time.Minute, address, tooMany)
 	return byAddress(byName(next))
 }
 

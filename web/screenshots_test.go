@@ -31,7 +31,7 @@ var views = []struct {
 	{"ledger-card", "maren", "/ledger/2/3/1", nil},
 	{"my-sheets", "Wren A.", "/my", nil},
 	{"card", "Wren A.", "/my/3/7", func(b *browser) {
-		b.fill(`[name=main]`, "66")
+		b.fill(`[name=main]`, "8")
 	}},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
 	{"marks", "Tobin F.", "/my/2", nil},

@@ -26,6 +26,7 @@ type Config struct {
 	SetupKey string       // must be known to set up the first instructor
 	Demo     []DemoSignIn // offered on the sign-in pages of a demo
 	Secure   bool         // the site is served over HTTPS: cookies are marked so
+	Proxies  []string     // whose word on a client's address is taken, as 10.0.0.0/8; this machine's own always is
 }
 
 // DemoSignIn is a sign-in that a demo's own pages offer. Code is empty for an instructor.
@@ -79,6 +80,7 @@ func (s *Server) routes() http.Handler {
 			middleware.Compress(5),
 			middleware.Timeout(20*time.Second),
 			http.NewCrossOriginProtection().Handler,
+			middleware.ClientIPFromXFF(append([]string{"127.0.0.1/32", "::1/128"}, s.Proxies...)...),
 			s.bounded,
 			s.sessions.LoadAndSave,
 		)

@@ -54,7 +54,6 @@ const perRound = 10
 
 // seats are students signed in, with cards to hand in.
 type seats struct {
-	site    http.Handler
 	url     string
 	clients []*http.Client
 	store   *store.Store

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
@@ -25,18 +26,24 @@ import (
 func serveCommand() *cobra.Command {
 	var addr, data string
 	var secure, verbose bool
+	var proxies []string
 	c := &cobra.Command{
 		Use:     "serve",
 		Short:   "Serve Cavix from one database file",
 		Example: "  cavix serve --addr 127.0.0.1:8080 --data cavix.db\n  cavix serve --addr 127.0.0.1:8080 --data /var/lib/cavix/school.db --https",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
+			for _, p := range proxies {
+				if _, err := netip.ParsePrefix(p); err != nil {
+					return usageError{fmt.Errorf("--proxy must be a range of addresses, as 10.0.0.0/8; it is %q", p)}
+				}
+			}
 			ctx := c.Context()
 			s, err := store.Open(ctx, data)
 			if err != nil {
 				return err
 			}
-			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), verbose), Secure: secure}
+			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), verbose), Secure: secure, Proxies: proxies}
 			has, err := s.HasInstructors(ctx)
 			if err != nil {
 				return errors.Join(err, s.Close())
@@ -56,6 +63,7 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&data, "data", "cavix.db", "database file; it is made when it is not there")
 	c.Flags().BoolVar(&secure, "https", false, "the site is reached over HTTPS, through a proxy: mark cookies as secure")
+	c.Flags().StringSliceVar(&proxies, "proxy", nil, "addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
 	c.Flags().BoolVar(&verbose, "verbose", false, "log every request")
 	return c
 }

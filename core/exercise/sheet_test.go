@@ -36,9 +36,9 @@ func ExampleSheet_Deal() {
 		fmt.Println(cards[0].Indicated, cards[1].Indicated, cards[2].Indicated)
 	}
 	// Output:
-	// 100.95 123.25 127.1 
-	// 100.95 123.25 127.1 
-	// 84.4 130.25 130.3 
+	// 100.95 123.25 127.1
+	// 100.95 123.25 127.1
+	// 84.4 130.25 130.3
 }
 
 func TestDealtCardsKeepToTheSheet(t *testing.T) {
