@@ -75,16 +75,15 @@ func readCommand() *cobra.Command {
 		Example: "  cavix read --instrument caliper.json --indicated 31.40\n  cavix read --instrument caliper.json --closed",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
-			switch between {
-			case "nearest", "whole", "tenths": // a vernier has nothing between its lines
-			default:
+			by := instrument.Between(between)
+			if !by.Known() {
 				return usageError{fmt.Errorf("--between must be nearest, whole or tenths; it is %q", between)}
 			}
 			in, y, err := at.open()
 			if err != nil {
 				return err
 			}
-			r, err := in.Read(y)
+			r, err := in.ReadBy(y, by)
 			if err != nil {
 				return usageError{err}
 			}
@@ -154,7 +153,7 @@ func figureCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if n := in.Spec().Fine.Divisions; look < 0 || look > n {
+			if n := in.Lines(); look < 0 || look > n {
 				return usageError{fmt.Errorf("--look must name a line from 0 to %d; it is %d", n, look)}
 			}
 			d, err := figure.Lay(in, y, figure.Wide)

@@ -63,11 +63,14 @@ func (s *Sheet) Check() error {
 			refuse("ask", "%q is no step of a card", step)
 		}
 	}
-	if len(s.asked()) == 0 {
-		if len(s.Ask) > 0 {
-			refuse("ask", "without zero errors there is nothing to ask of the zero; choose another step too")
-		} else {
-			refuse("ask", "choose at least one step")
+	if len(s.Ask) == 0 {
+		refuse("ask", "choose at least one step")
+	} else {
+		for _, in := range s.Instruments {
+			if len(s.asked(in)) == 0 {
+				refuse("ask", "none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); choose another step too", in.Name())
+				break
+			}
 		}
 	}
 	if bad != nil {
@@ -76,14 +79,15 @@ func (s *Sheet) Check() error {
 	return nil
 }
 
-// asked returns the steps that are asked, in the order of the work.
-func (s *Sheet) asked() []marking.Step {
+// asked returns the steps that are asked of an instrument, in the order of the work: those that the sheet
+// asks and the instrument has.
+func (s *Sheet) asked(in *instrument.Instrument) []marking.Step {
 	var out []marking.Step
 	for _, step := range marking.Steps {
 		if s.Zero == ZeroNone && (step == marking.ZeroError || step == marking.Corrected) {
 			continue
 		}
-		if slices.Contains(s.Ask, step) {
+		if slices.Contains(s.Ask, step) && step.Can(in) {
 			out = append(out, step)
 		}
 	}
@@ -122,12 +126,12 @@ func (s *Sheet) Deal(seed uint64) ([]*marking.Card, error) {
 	return cards, nil
 }
 
-// plain, and the awkward cases of a vernier.
+// plain, and the awkward cases.
 const (
 	plain     = iota
-	zeroOnA   // the plate's 0 exactly on a mark
-	nearEnd   // a line near the plate's end, the plate's 0 nearly at the next mark
-	justPast  // the plate's 0 just past a mark
+	zeroOnA   // the fine scale's 0 exactly on a mark
+	nearEnd   // a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight
+	justPast  // the 0 just past a mark
 	caseCount // how many there are
 )
 
@@ -151,7 +155,7 @@ func (s *Sheet) zeroed(d dealer, in *instrument.Instrument) (*instrument.Instrum
 	case ZeroNone:
 		return in.WithZeroError(length.Number{})
 	case ZeroVaried:
-		reach := max(1, min((in.Spec().Fine.Divisions-1)/2, 12))
+		reach := max(1, min((in.Lines()*in.FinerLines()-1)/2, 12))
 		k := 1 + d.below(reach)
 		if d.below(2) == 0 {
 			k = -k
@@ -168,9 +172,9 @@ const tries = 6
 // different answers, so that a wrong one names its cause.
 func (s *Sheet) draw(d dealer, in *instrument.Instrument, kind int) (*marking.Card, error) {
 	spec := in.Spec()
-	n := spec.Fine.Divisions
-	first, _ := spec.Main.From.Quo(spec.Main.Division).Floor().Int64()
-	last, _ := spec.Main.To.Quo(spec.Main.Division).Floor().Int64()
+	n, v := in.Lines(), in.FinerLines()
+	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
+	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()
 	span := int(last - first)
 	margin := min(span/3, max(span/20, 3))
 	var best *marking.Card
@@ -178,17 +182,22 @@ func (s *Sheet) draw(d dealer, in *instrument.Instrument, kind int) (*marking.Ca
 	for range tries {
 		mark := int(first) + margin + d.below(max(1, span-2*margin))
 		line := 0
-		switch kind {
-		case plain:
+		switch {
+		case n == 1: // no lines to choose from
+		case kind == plain:
 			line = 1 + d.below(n-1)
-		case nearEnd:
+		case kind == nearEnd:
 			tail := max(1, n/5)
 			line = n - 1 - d.below(tail)
-		case justPast:
+		case kind == justPast:
 			line = 1 + d.below(max(1, n/10))
 		}
-		y := spec.Base.Add(spec.Main.Division.MulInt(mark)).Add(in.LeastCount().MulInt(line))
-		card := &marking.Card{Instrument: in, Indicated: y, Ask: s.asked(), Method: s.Method, Marks: s.Marks}
+		steps := line * v
+		if v > 1 && kind != zeroOnA {
+			steps += d.below(v)
+		}
+		y := spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
+		card := &marking.Card{Instrument: in, Indicated: y, Ask: s.asked(in), Method: s.Method, Marks: s.Marks}
 		clashes, err := clashes(card)
 		if err != nil {
 			return nil, err

@@ -9,32 +9,44 @@ import (
 
 // document is the JSON form of an instrument: formats "cavix/instrument", version 1.
 type document struct {
-	Format    string        `json:"format"`
-	Version   int           `json:"version"`
-	Name      string        `json:"name"`
-	Family    Family        `json:"family"`
-	Unit      length.Unit   `json:"unit"`
-	Main      mainDocument  `json:"main"`
-	Fine      fineDocument  `json:"fine"`
-	Base      length.Number `json:"base"`
-	ZeroError length.Number `json:"zero_error"`
+	Format    string         `json:"format"`
+	Version   int            `json:"version"`
+	Name      string         `json:"name"`
+	Family    Family         `json:"family"`
+	Unit      length.Unit    `json:"unit"`
+	Main      mainDocument   `json:"main"`
+	Fine      *fineDocument  `json:"fine,omitempty"`
+	Finer     *finerDocument `json:"finer,omitempty"`
+	Base      length.Number  `json:"base"`
+	ZeroError length.Number  `json:"zero_error"`
 }
 
 type mainDocument struct {
-	Division    string        `json:"division"` // as written: a fraction makes a fraction instrument
+	Division    string        `json:"division,omitempty"` // as written: a fraction makes a fraction instrument
 	From        length.Number `json:"from"`
 	To          length.Number `json:"to"`
 	NumberEvery int           `json:"number_every,omitempty"`
 	NumberStep  length.Number `json:"number_step,omitzero"`
-	Runs        string        `json:"runs,omitempty"`
+	Runs        string        `json:"runs,omitempty"` // forward or reverse
+	HalfMarks   bool          `json:"half_marks,omitempty"`
 }
 
 type fineDocument struct {
-	Kind        FineKind `json:"kind"`
-	Divisions   int      `json:"divisions"`
-	Spans       int      `json:"spans"`
-	NumberEvery int      `json:"number_every,omitempty"`
-	NumberStep  int      `json:"number_step,omitempty"`
+	Kind        FineKind                      `json:"kind"`
+	Divisions   int                           `json:"divisions,omitempty"`
+	Spans       int                           `json:"spans,omitempty"`
+	Travel      length.Number                 `json:"travel,omitzero"`
+	Zeros       int                           `json:"zeros,omitempty"`
+	Runs        string                        `json:"runs,omitempty"` // of a drum: up or down
+	NumberEvery int                           `json:"number_every,omitempty"`
+	NumberStep  int                           `json:"number_step,omitempty"`
+	Step        map[length.Unit]length.Number `json:"step,omitempty"`
+}
+
+type finerDocument struct {
+	Kind      FineKind `json:"kind"`
+	Divisions int      `json:"divisions"`
+	Spans     int      `json:"spans"`
 }
 
 // Parse reads an instrument document. What does not fit its schema, or cannot exist, comes back as a
@@ -49,23 +61,32 @@ func Parse(data []byte) (*Instrument, error) {
 
 // build makes the instrument of a decoded document.
 func (d document) build() (*Instrument, error) {
-	division, fractional, err := ParseDivision(d.Main.Division)
-	if err != nil {
-		return nil, schema.Refusal{{Field: "main.division", Reason: err.Error()}}
-	}
-	return New(Spec{
+	s := Spec{
 		Name: d.Name, Family: d.Family, Unit: d.Unit,
 		Main: Main{
-			Division: division, From: d.Main.From, To: d.Main.To,
-			NumberEvery: d.Main.NumberEvery, NumberStep: d.Main.NumberStep,
-			Fractional: fractional,
-		},
-		Fine: Fine{
-			Kind: d.Fine.Kind, Divisions: d.Fine.Divisions, Spans: d.Fine.Spans,
-			NumberEvery: d.Fine.NumberEvery, NumberStep: d.Fine.NumberStep,
+			From: d.Main.From, To: d.Main.To, NumberEvery: d.Main.NumberEvery, NumberStep: d.Main.NumberStep,
+			Reverse: d.Main.Runs == "reverse", HalfMarks: d.Main.HalfMarks,
 		},
 		Base: d.Base, ZeroError: d.ZeroError,
-	})
+	}
+	if d.Main.Division != "" {
+		var err error
+		if s.Main.Division, s.Main.Fractional, err = ParseDivision(d.Main.Division); err != nil {
+			return nil, schema.Refusal{{Field: "main.division", Reason: err.Error()}}
+		}
+	} else if d.Family != Digital {
+		return nil, schema.Refusal{{Field: "main.division", Reason: "is missing; give the length of one main division, as \"1\""}}
+	}
+	if f := d.Fine; f != nil {
+		s.Fine = Fine{
+			Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, Zeros: f.Zeros, Down: f.Runs == "down",
+			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Steps: f.Step,
+		}
+	}
+	if d.Finer != nil {
+		s.Finer = Finer{d.Finer.Divisions, d.Finer.Spans}
+	}
+	return New(s)
 }
 
 // ParseDivision reads a main division and tells whether it is written as a fraction, which makes an
@@ -81,16 +102,34 @@ func ParseDivision(s string) (d length.Number, fractional bool, err error) {
 // MarshalJSON writes the instrument document; Parse reads it back to an equal instrument.
 func (i *Instrument) MarshalJSON() ([]byte, error) {
 	s := i.spec
-	return json.Marshal(document{
+	d := document{
 		Format: "cavix/instrument", Version: 1,
 		Name: s.Name, Family: s.Family, Unit: s.Unit,
 		Main: mainDocument{
 			Division: s.Main.Written(), From: s.Main.From, To: s.Main.To,
-			NumberEvery: s.Main.NumberEvery, NumberStep: s.Main.NumberStep, Runs: "forward",
+			NumberEvery: s.Main.NumberEvery, NumberStep: s.Main.NumberStep, Runs: "forward", HalfMarks: s.Main.HalfMarks,
 		},
-		Fine: fineDocument{s.Fine.Kind, s.Fine.Divisions, s.Fine.Spans, s.Fine.NumberEvery, s.Fine.NumberStep},
 		Base: s.Base, ZeroError: s.ZeroError,
-	})
+	}
+	if s.Main.Reverse {
+		d.Main.Runs = "reverse"
+	}
+	if f := s.Fine; f.Kind != None {
+		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Step: f.Steps}
+		switch f.Kind {
+		case Drum:
+			d.Fine.Runs = "up"
+			if f.Down {
+				d.Fine.Runs = "down"
+			}
+		case Dial:
+			d.Fine.Zeros = f.Zeros
+		}
+	}
+	if v := s.Finer; v != (Finer{}) {
+		d.Finer = &finerDocument{Vernier, v.Divisions, v.Spans}
+	}
+	return json.Marshal(d)
 }
 
 // UnmarshalJSON reads an instrument that MarshalJSON wrote, without the schema's strictness: it is for
@@ -116,16 +155,16 @@ func (m Main) Written() string {
 	return m.Division.String()
 }
 
-// Report is a reading as `cavix read` prints it.
+// Report is a reading as `cavix read` prints it. What an instrument does not have is null.
 type Report struct {
 	LeastCount     string      `json:"least_count"`
 	Unit           length.Unit `json:"unit"`
 	Decimals       *int        `json:"decimals"` // null on an instrument that writes fractions
 	Indicated      string      `json:"indicated"`
 	Base           string      `json:"base"`
-	Main           string      `json:"main"`
-	FineLine       int         `json:"fine_line"`
-	Fine           string      `json:"fine"`
+	Main           *string     `json:"main"`
+	FineLine       any         `json:"fine_line"` // a number, or text where a tenth is estimated
+	Fine           *string     `json:"fine"`
 	FinerLine      *int        `json:"finer_line"`
 	Finer          *string     `json:"finer"`
 	Observed       string      `json:"observed"`
@@ -136,15 +175,33 @@ type Report struct {
 
 // Report writes the parts of r the instrument's way.
 func (i *Instrument) Report(r Reading) Report {
+	write := func(x length.Number) string { return i.FormatBy(x, r.By) }
 	rep := Report{
 		LeastCount: i.FormatMain(i.leastCount), Unit: i.Unit(),
-		Indicated: i.Format(r.Indicated), Base: i.FormatMain(r.Base), Main: i.FormatMain(r.Main),
-		FineLine: r.Line, Fine: i.Format(r.Fine),
-		Observed: i.Format(r.Observed), ZeroError: i.Format(r.ZeroError),
-		ZeroCorrection: i.Format(r.ZeroError.Neg()), Corrected: i.Format(r.Corrected),
+		Indicated: write(r.Indicated), Base: i.FormatMain(r.Base),
+		Observed: write(r.Observed), ZeroError: write(r.ZeroError),
+		ZeroCorrection: write(r.ZeroError.Neg()), Corrected: write(r.Corrected),
 	}
 	if p, ok := i.Decimals(); ok {
+		if i.Tenths(r.By) {
+			p++
+		}
 		rep.Decimals = &p
+	}
+	if i.Kind() != Display {
+		main := i.FormatMain(r.Main)
+		rep.Main = &main
+	}
+	if i.HasFine() {
+		fine := write(r.Fine)
+		rep.FineLine, rep.Fine = r.Line, &fine
+		if i.Tenths(r.By) {
+			rep.FineLine = r.LineNumber().Text(1)
+		}
+	}
+	if i.HasFiner() {
+		finer := write(r.Finer)
+		rep.FinerLine, rep.Finer = &r.FinerLine, &finer
 	}
 	return rep
 }

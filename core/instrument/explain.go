@@ -7,13 +7,72 @@ import (
 	"cavix/core/length"
 )
 
-// Derivation works out the least count the way it is taught: the difference between j main divisions
-// and one plate division, each line one step.
+// Describe says in a few words how the scales are made.
+func (i *Instrument) Describe() string {
+	s := i.spec
+	unit := " " + string(s.Unit)
+	d := i.FormatMain(s.Main.Division) + unit
+	switch s.Fine.Kind {
+	case Vernier:
+		return fmt.Sprintf("%s beam · %d lines over %d divisions", d, s.Fine.Divisions, s.Fine.Spans)
+	case Drum:
+		made := fmt.Sprintf("%s a turn · %d lines on the drum", i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
+		if i.HasFiner() {
+			made += fmt.Sprintf(" · %d lines over %d", s.Finer.Divisions, s.Finer.Spans)
+		}
+		return made
+	case Dial:
+		made := fmt.Sprintf("%s beam · %s a turn · %d lines on the face", d, i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
+		if s.Fine.Zeros > 1 {
+			made += fmt.Sprintf(" · %d zeros", s.Fine.Zeros)
+		}
+		return made
+	case Display:
+		return "steps of " + i.FormatMain(i.leastCount) + unit
+	}
+	return d + " divisions"
+}
+
+// Derivation works out the least count the way it is taught for this kind of instrument, each line one
+// step.
 func (i *Instrument) Derivation() []string {
 	s := i.spec
 	unit := string(s.Unit)
-	n, m, j := s.Fine.Divisions, s.Fine.Spans, i.form.J
 	write := func(x length.Number) string { return i.FormatMain(x) + " " + unit }
+	switch s.Fine.Kind {
+	case Vernier:
+		return i.plateDerivation(write)
+	case Drum:
+		lines := []string{
+			fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel)),
+			fmt.Sprintf("1 drum line = pitch ÷ lines: %s ÷ %d = %s", write(s.Fine.Travel), i.lines, write(i.LineWorth())),
+		}
+		if i.HasFiner() {
+			lines = append(lines, fmt.Sprintf("%d vernier lines share 1 drum line: %s ÷ %d", i.finer, write(i.LineWorth()), i.finer))
+		}
+		return lines
+	case Dial:
+		if s.Fine.Zeros > 1 {
+			return []string{
+				fmt.Sprintf("1 turn of the pointer moves the slide %s", write(s.Fine.Travel)),
+				fmt.Sprintf("the face has %d zeros: from 0 to 0 is %s ÷ %d = %s", s.Fine.Zeros, write(s.Fine.Travel), s.Fine.Zeros, write(i.cycle)),
+				fmt.Sprintf("%d lines from 0 to 0: %s ÷ %d", i.lines, write(i.cycle), i.lines),
+			}
+		}
+		return []string{
+			fmt.Sprintf("1 turn of the pointer moves the slide %s", write(s.Fine.Travel)),
+			fmt.Sprintf("%d lines on the face: %s ÷ %d", i.lines, write(s.Fine.Travel), i.lines),
+		}
+	case Display:
+		return []string{"the last digit changes by one step", "1 step = " + write(i.leastCount)}
+	}
+	return []string{"there is no fine scale: the least count is one division", "1 division = " + write(s.Main.Division)}
+}
+
+// plateDerivation is the difference between j main divisions and one plate division.
+func (i *Instrument) plateDerivation(write func(length.Number) string) []string {
+	s := i.spec
+	n, m, j := s.Fine.Divisions, s.Fine.Spans, i.form.J
 	spans := s.Main.Division.MulInt(m)
 	plate := i.PlateDivision()
 	marks := s.Main.Division.MulInt(j)
@@ -39,13 +98,19 @@ func (i *Instrument) ZeroWork(signedMain bool) string {
 	if err != nil {
 		return ""
 	}
-	c := i.FormatMain(i.leastCount)
-	n := i.spec.Fine.Divisions
 	main := r.Main.Sub(lowest(i.spec.Main))
-	if main.Sign() < 0 && r.Line != 0 && main.Equal(i.Cycle().Neg()) && !signedMain {
-		return fmt.Sprintf("−(%d − %d) × %s", n, r.Line, c)
+	if !i.HasFine() {
+		return strings.ReplaceAll(i.FormatMain(main), "-", "−")
 	}
-	return strings.ReplaceAll(fmt.Sprintf("%s + %d × %s", i.FormatMain(main), r.Line, c), "-", "−")
+	worth := i.FormatMain(i.LineWorth())
+	finer := ""
+	if i.HasFiner() {
+		finer = fmt.Sprintf(" + %d × %s", r.FinerLine, i.FormatMain(i.leastCount))
+	}
+	if main.Equal(i.cycle.Neg()) && r.Line != 0 && !signedMain {
+		return fmt.Sprintf("−(%d − %d) × %s", i.lines, r.Line, worth) + finer
+	}
+	return strings.ReplaceAll(fmt.Sprintf("%s + %d × %s", i.FormatMain(main), r.Line, worth), "-", "−") + finer
 }
 
 // ZeroStory says in words what the closed instrument shows.
@@ -54,15 +119,63 @@ func (i *Instrument) ZeroStory() string {
 	if err != nil {
 		return ""
 	}
-	n := i.spec.Fine.Divisions
-	switch i.spec.ZeroError.Sign() {
-	case 0:
-		return fmt.Sprintf("The plate's 0 stands on the main 0 and line %d on a mark too: no zero error.", n)
-	case 1:
-		return fmt.Sprintf("The plate's 0 stands right of the main 0: it shows more than nothing. Line %d coincides.", r.Line)
+	sign := i.spec.ZeroError.Sign()
+	than := map[int]string{1: "it shows more than nothing", -1: "it shows less than nothing"}[sign]
+	back := ""
+	if sign < 0 && r.Line != 0 {
+		back = fmt.Sprintf(", %d back from %s", i.lines-r.Line, i.lastLine())
 	}
-	if r.Line == 0 {
-		return "The plate's 0 stands left of the main 0, exactly on a mark: it shows less than nothing."
+	switch i.Kind() {
+	case Vernier:
+		switch {
+		case sign == 0:
+			return fmt.Sprintf("The plate's 0 stands on the main 0 and line %d on a mark too: no zero error.", i.lines)
+		case r.Line == 0:
+			return fmt.Sprintf("The plate's 0 stands %s of the main 0, exactly on a mark: %s.", side(sign), than)
+		}
+		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line, back)
+	case Drum:
+		if sign == 0 {
+			return "The drum's 0 stands at the index: no zero error."
+		}
+		where := "below"
+		if (sign > 0) == i.spec.Fine.Down {
+			where = "above"
+		}
+		at := fmt.Sprintf("Line %d stands at the index%s", r.Line, back)
+		if i.HasFiner() {
+			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back, r.FinerLine)
+		}
+		return fmt.Sprintf("The drum's 0 stands %s the index: %s. %s.", where, than, at)
+	case Dial:
+		if sign == 0 {
+			return "The pointer stands at 0: no zero error."
+		}
+		where := map[int]string{1: "past", -1: "short of"}[sign]
+		return fmt.Sprintf("The pointer stands %s 0: %s. It points at line %d%s.", where, than, r.Line, back)
+	case Display:
+		if sign == 0 {
+			return "Closed, it shows 0: no zero error."
+		}
+		return fmt.Sprintf("Closed, it shows %s: %s.", strings.ReplaceAll(i.Format(i.spec.ZeroError), "-", "−"), than)
 	}
-	return fmt.Sprintf("The plate's 0 stands left of the main 0: it shows less than nothing. Line %d coincides, %d back from line %d.", r.Line, n-r.Line, n)
+	if sign == 0 {
+		return "It stands at 0: no zero error."
+	}
+	return fmt.Sprintf("With nothing to measure it stands at %s: %s.", strings.ReplaceAll(i.FormatMain(i.spec.ZeroError), "-", "−"), than)
+}
+
+// lastLine names the line that a negative zero error is counted back from.
+func (i *Instrument) lastLine() string {
+	if i.Kind() == Vernier {
+		return fmt.Sprintf("line %d", i.lines)
+	}
+	return "0"
+}
+
+func side(sign int) string {
+	if sign < 0 {
+		return "left"
+	}
+	return "right"
 }

@@ -1,10 +1,11 @@
-// Package instrument knows measuring instruments: a main scale, a fine scale over it, a base and a
-// zero error. It says which can exist, what they read at a position, and which of them give a wanted
-// least count. Every length is exact and in the instrument's own unit.
+// Package instrument knows measuring instruments: a main scale, perhaps a fine scale over it and a
+// finer one over that, a base and a zero error. It says which can exist, what they read at a position,
+// and which of them give a wanted least count. Every length is exact and in the instrument's own unit.
 package instrument
 
 import (
 	"fmt"
+	"slices"
 
 	"cavix/core/length"
 	"cavix/core/schema"
@@ -13,8 +14,53 @@ import (
 // Family names a kind of instrument.
 type Family string
 
-// VernierCaliper is a straight main scale on a beam, read through a sliding plate.
-const VernierCaliper Family = "vernier-caliper"
+// The families.
+const (
+	VernierCaliper   Family = "vernier-caliper"
+	DialCaliper      Family = "dial-caliper"
+	Micrometer       Family = "micrometer"
+	DepthMicrometer  Family = "depth-micrometer"
+	InsideMicrometer Family = "inside-micrometer"
+	Digital          Family = "digital"
+	Pointer          Family = "pointer" // one scale under a pointer that need not return to 0
+	Rule             Family = "rule"
+)
+
+// Families lists the families, each with the kind of fine scale it has.
+var Families = []struct {
+	Family Family
+	Fine   FineKind
+	Name   string // for people
+}{
+	{VernierCaliper, Vernier, "Vernier caliper"},
+	{DialCaliper, Dial, "Dial caliper"},
+	{Micrometer, Drum, "Micrometer"},
+	{DepthMicrometer, Drum, "Depth micrometer"},
+	{InsideMicrometer, Drum, "Inside micrometer"},
+	{Digital, Display, "Digital caliper"},
+	{Pointer, None, "Pointer scale"},
+	{Rule, None, "Rule"},
+}
+
+// fineOf returns the kind of fine scale that a family has, and whether there is such a family.
+func fineOf(f Family) (FineKind, bool) {
+	for _, k := range Families {
+		if k.Family == f {
+			return k.Fine, true
+		}
+	}
+	return None, false
+}
+
+// Name returns the family's name for people.
+func (f Family) Name() string {
+	for _, k := range Families {
+		if k.Family == f {
+			return k.Name
+		}
+	}
+	return string(f)
+}
 
 // Spec is what an instrument is made of, as somebody asks for it. New says whether it can exist.
 type Spec struct {
@@ -23,6 +69,7 @@ type Spec struct {
 	Unit      length.Unit
 	Main      Main
 	Fine      Fine
+	Finer     Finer         // only over a drum
 	Base      length.Number // B: what the scale's 0 stands for; a whole multiple of the least count
 	ZeroError length.Number // e: shown minus true, closed; a whole multiple of the least count
 }
@@ -30,25 +77,45 @@ type Spec struct {
 // Main is the main scale: marks one Division apart, from its 0.
 type Main struct {
 	Division    length.Number // d, more than 0
-	From, To    length.Number // bounds of what it reads; marks go on past them as far as the plate needs
+	From, To    length.Number // bounds of what it reads; marks go on past them as far as a plate needs
 	NumberEvery int           // a number stands at every so many divisions; 0 for the usual
 	NumberStep  length.Number // the printed number grows by this each time; 0 for NumberEvery · Division
 	Fractional  bool          // the division is written as a fraction, and so are readings
+	Reverse     bool          // the numbers run the other way: marks vanish under the drum as the reading grows
+	HalfMarks   bool          // the division is half of the scale's whole unit; halves stand on the other side
 }
 
 // FineKind names a kind of fine scale.
 type FineKind string
 
-// Vernier is a plate of lines that slides along the main scale.
-const Vernier FineKind = "vernier"
+// The kinds of fine scale.
+const (
+	None    FineKind = ""        // read at a pointer or an edge
+	Vernier FineKind = "vernier" // a plate of lines that slides along the main scale
+	Drum    FineKind = "drum"    // the lines round a screw's thimble
+	Dial    FineKind = "dial"    // a round face with a pointer
+	Display FineKind = "display" // digits
+)
 
-// Fine is the scale that divides one main division further.
+// Fine is the scale that divides one cycle of the main scale further. Which fields mean something
+// depends on its kind.
 type Fine struct {
 	Kind        FineKind
-	Divisions   int // n: lines 0 … n
-	Spans       int // m: the main divisions that its n divisions cover
-	NumberEvery int // a number stands at every so many lines; 0 for the usual
-	NumberStep  int // the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
+	Divisions   int           // vernier: lines 0 … n; drum and dial: lines in one turn
+	Spans       int           // vernier: m, the main divisions that its n divisions cover
+	Travel      length.Number // drum and dial: what one turn moves
+	Zeros       int           // dial: zeros on its face; 0 for 1
+	Down        bool          // drum: its numbers rise downwards, not upwards
+	NumberEvery int           // a number stands at every so many lines; 0 for the usual
+	NumberStep  int           // the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
+
+	Steps map[length.Unit]length.Number // display: its step in each unit it can show
+}
+
+// Finer is a vernier on the sleeve, over the drum's lines. The zero value is none.
+type Finer struct {
+	Divisions int // v
+	Spans     int // the drum divisions that its v divisions cover
 }
 
 // Bounds of what the core will build. They are far outside any cupboard and keep drawings finite.
@@ -62,116 +129,277 @@ const (
 // Instrument is an instrument that can exist. It does not change once made.
 type Instrument struct {
 	spec       Spec
-	form       Form
+	form       Form          // of a vernier plate
+	finerForm  Form          // of a vernier over a drum
+	cycle      length.Number // L
+	lines      int           // n, fine lines in one cycle; 1 without a fine scale
+	finer      int           // v; 1 without a finer scale
 	leastCount length.Number
 	decimals   int  // places of the least count
 	fractional bool // readings are written as fractions; decimals means nothing
 }
 
+// builder gathers what is wrong with a spec while the instrument is put together.
+type builder struct {
+	*Instrument
+	bad schema.Refusal
+}
+
+func (b *builder) refuse(field, format string, args ...any) {
+	b.bad = append(b.bad, schema.Fault{Field: field, Reason: fmt.Sprintf(format, args...)})
+}
+
 // New returns the instrument that s describes, or a schema.Refusal naming every field that is
 // impossible, with the remedy.
 func New(s Spec) (*Instrument, error) {
-	var bad schema.Refusal
-	refuse := func(field, format string, args ...any) {
-		bad = append(bad, schema.Fault{Field: field, Reason: fmt.Sprintf(format, args...)})
+	b := &builder{Instrument: &Instrument{spec: s, lines: 1, finer: 1}}
+	b.labels()
+	divided := b.mainScale()
+	usable := b.fineScale(divided)
+	if divided && usable {
+		b.leastCount = b.cycle.Quo(length.Int(int64(b.lines * b.finer)))
+		places, finite := b.leastCount.Decimals()
+		b.decimals, b.fractional = places, b.spec.Main.Fractional || !finite
+		b.zero()
 	}
+	if b.bad != nil {
+		return nil, b.bad
+	}
+	return b.Instrument, nil
+}
+
+// labels checks name, family and unit.
+func (b *builder) labels() {
+	s := &b.spec
 	if len([]rune(s.Name)) > maxName {
-		refuse("name", "is longer than %d characters", maxName)
+		b.refuse("name", "is longer than %d characters", maxName)
 	}
-	if s.Family != VernierCaliper {
-		refuse("family", "%q is not a family known here; use %q", s.Family, VernierCaliper)
+	if _, known := fineOf(s.Family); !known {
+		names := make([]Family, len(Families))
+		for i, f := range Families {
+			names[i] = f.Family
+		}
+		b.refuse("family", "%q is not a family known here; use one of %q", s.Family, names)
 	}
 	switch s.Unit {
 	case length.Millimetre, length.Centimetre, length.Inch:
 	default:
-		refuse("unit", "%q is not a unit of instruments; use mm, cm or in", s.Unit)
+		b.refuse("unit", "%q is not a unit of instruments; use mm, cm or in", s.Unit)
 	}
+}
 
-	m := &s.Main
+// mainScale checks the main scale, and reports whether it is divided at all.
+func (b *builder) mainScale() bool {
+	s, m := &b.spec, &b.spec.Main
+	if s.Fine.Kind == Display && m.Division.Sign() == 0 {
+		m.Division = s.Fine.Steps[s.Unit]
+	}
 	divided := m.Division.Sign() > 0
 	if !divided {
-		refuse("main.division", "must be more than 0, as 1 or 0.025 or 1/16; it is %s", m.Division)
+		b.refuse("main.division", "must be more than 0, as 1 or 0.025 or 1/16; it is %s", m.Division)
 	}
-	if !m.From.Less(m.To) {
-		refuse("main.to", "must be more than main.from (%s); it is %s", m.From, m.To)
-	} else if divided && m.To.Quo(m.Division).Cmp(length.Int(maxMainMarks)) > 0 {
-		refuse("main.to", "would need more than %d marks at a division of %s; make it shorter or the division larger", maxMainMarks, m.Division)
+	switch {
+	case !m.From.Less(m.To):
+		b.refuse("main.to", "must be more than main.from (%s); it is %s", m.From, m.To)
+	case divided && s.Fine.Kind != Display && m.To.Sub(m.From).Quo(m.Division).Cmp(length.Int(maxMainMarks)) > 0:
+		b.refuse("main.to", "would need more than %d marks at a division of %s; make it shorter or the division larger", maxMainMarks, m.Division)
+	case divided && s.Fine.Kind != Display && m.To.Abs().Quo(m.Division).Cmp(length.Int(1e9)) > 0:
+		b.refuse("main.to", "%s lies too far from 0 for marks of %s", m.To, m.Division)
 	}
 	if m.NumberEvery == 0 {
 		m.NumberEvery = 10
 	}
 	if m.NumberEvery < 1 || m.NumberEvery > maxMainMarks {
-		refuse("main.number_every", "must be a whole number of divisions, 1 or more; it is %d", m.NumberEvery)
+		b.refuse("main.number_every", "must be a whole number of divisions, 1 or more; it is %d", m.NumberEvery)
 	}
 	if m.NumberStep.Sign() == 0 && divided {
 		m.NumberStep = m.Division.MulInt(m.NumberEvery)
 	}
 	if m.NumberStep.Sign() < 0 {
-		refuse("main.number_step", "must be more than 0; it is %s", m.NumberStep)
+		b.refuse("main.number_step", "must be more than 0; it is %s", m.NumberStep)
 	}
+	if m.Reverse && s.Fine.Kind != Drum {
+		b.refuse("main.runs", "only a sleeve under a drum runs in reverse; use \"forward\"")
+	}
+	if m.HalfMarks && s.Fine.Kind != Drum {
+		b.refuse("main.half_marks", "only a sleeve has half marks on its other side; leave it out")
+	}
+	return divided
+}
 
-	f := &s.Fine
-	var form Form
-	usable := false
+// fineScale checks the fine and the finer scale and finds cycle and lines; it reports whether they can
+// be used.
+func (b *builder) fineScale(divided bool) bool {
+	s, f := &b.spec, &b.spec.Fine
+	d := s.Main.Division
+	if want, known := fineOf(s.Family); known && f.Kind != want {
+		if want == None {
+			b.refuse("fine.kind", "a %s has no fine scale; leave it out", s.Family)
+		} else {
+			b.refuse("fine.kind", "%q is not the fine scale of a %s; use %q", f.Kind, s.Family, want)
+		}
+		return false
+	}
+	b.cycle = d
+	usable := true
+	switch f.Kind {
+	case Vernier:
+		usable = b.plate()
+	case Drum, Dial:
+		usable = b.turning(divided)
+	case Display:
+		step, ok := f.Steps[s.Unit]
+		if !ok || step.Sign() <= 0 {
+			b.refuse("fine.step", "has no step for %s, the instrument's unit; give one, as 0.01", s.Unit)
+			return false
+		}
+		for unit, step := range f.Steps {
+			if step.Sign() <= 0 {
+				b.refuse("fine.step."+string(unit), "must be more than 0; it is %s", step)
+				usable = false
+			}
+		}
+		b.cycle = step
+		return usable
+	case None:
+		return true
+	}
+	b.numbering()
+	return b.finerScale() && usable
+}
+
+// plate checks a vernier plate.
+func (b *builder) plate() bool {
+	f := &b.spec.Fine
 	switch {
-	case f.Kind != Vernier:
-		refuse("fine.kind", "%q is not a fine scale known here; use %q", f.Kind, Vernier)
 	case f.Divisions < 2 || f.Divisions > maxLines:
-		refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
+		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
+		return false
 	case f.Spans < 1 || f.Spans > maxSpans:
-		refuse("fine.spans", "must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
+		b.refuse("fine.spans", "must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
 			maxSpans, f.Spans, NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
-	default:
-		form, usable = FormOf(f.Divisions, f.Spans)
-		if !usable {
-			refuse("fine.spans", "%d lines over %d main divisions is no vernier: a plate must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
-				f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
+		return false
+	}
+	form, ok := FormOf(f.Divisions, f.Spans)
+	if !ok {
+		b.refuse("fine.spans", "%d lines over %d main divisions is no vernier: a plate must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
+			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
+		return false
+	}
+	b.form, b.lines = form, f.Divisions
+	return true
+}
+
+// turning checks a drum or a dial.
+func (b *builder) turning(divided bool) bool {
+	f := &b.spec.Fine
+	d := b.spec.Main.Division
+	if f.Zeros == 0 {
+		f.Zeros = 1
+	}
+	switch {
+	case f.Divisions < 2 || f.Divisions > maxLines:
+		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
+		return false
+	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
+		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d lines evenly; it is %d", f.Divisions, f.Zeros)
+		return false
+	case f.Kind == Drum && f.Zeros != 1:
+		b.refuse("fine.zeros", "a drum has one zero; leave it out")
+		return false
+	case f.Travel.Sign() <= 0:
+		b.refuse("fine.travel", "must be what one turn moves, more than 0, as 0.5; it is %s", f.Travel)
+		return false
+	}
+	b.cycle = f.Travel.Quo(length.Int(int64(f.Zeros)))
+	b.lines = f.Divisions / f.Zeros
+	if divided {
+		if turns := b.cycle.Quo(d); !turns.IsInt() {
+			below := turns.Floor()
+			if below.Sign() == 0 {
+				below = length.Int(1)
+			}
+			b.refuse("fine.travel", "%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
+				b.cycle, d, d.Mul(below).MulInt(f.Zeros), d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
+			return false
 		}
 	}
+	return true
+}
+
+// numbering fills in and checks the printed numbers of the fine scale.
+func (b *builder) numbering() {
+	f := &b.spec.Fine
 	if f.NumberEvery == 0 {
 		f.NumberEvery = 5
+		if f.Kind == Dial {
+			f.NumberEvery = 10
+		}
 		if f.Divisions <= 10 {
 			f.NumberEvery = 1
 		}
 	}
 	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
-		refuse("fine.number_every", "must be a whole number of lines from 1 to %d; it is %d", maxLines, f.NumberEvery)
+		b.refuse("fine.number_every", "must be a whole number of lines from 1 to %d; it is %d", maxLines, f.NumberEvery)
 	}
 	if f.NumberStep == 0 {
 		f.NumberStep = f.NumberEvery
 	}
 	if f.NumberStep < 1 || f.NumberStep > 1000 {
-		refuse("fine.number_step", "must be a whole number from 1 to 1000; it is %d", f.NumberStep)
+		b.refuse("fine.number_step", "must be a whole number from 1 to 1000; it is %d", f.NumberStep)
 	}
+}
 
-	i := &Instrument{form: form}
-	if divided && usable {
-		i.leastCount = m.Division.Quo(length.Int(int64(f.Divisions)))
-		onGrid := func(field string, x length.Number) bool {
-			if x.Quo(i.leastCount).IsInt() {
-				return true
-			}
-			below := x.Quo(i.leastCount).Floor().Mul(i.leastCount)
-			refuse(field, "%s is not a whole number of least counts (%s); nearest that work: %s or %s",
-				x, i.leastCount, below, below.Add(i.leastCount))
-			return false
-		}
-		onGrid("base", s.Base)
-		if onGrid("zero_error", s.ZeroError) && m.From.Less(m.To) {
-			lowest := lowest(*m)
-			if closed := lowest.Add(s.ZeroError); closed.Cmp(m.From.Sub(m.Division)) <= 0 || !closed.Less(m.To.Add(m.Division)) {
-				refuse("zero_error", "%s is more than the scale can show when closed; it must be above %s and below %s",
-					s.ZeroError, m.From.Sub(m.Division).Sub(lowest), m.To.Add(m.Division).Sub(lowest))
-			}
-		}
-		places, finite := i.leastCount.Decimals()
-		i.decimals, i.fractional = places, m.Fractional || !finite
+// finerScale checks the vernier over a drum.
+func (b *builder) finerScale() bool {
+	v := b.spec.Finer
+	if v == (Finer{}) {
+		return true
 	}
-	if bad != nil {
-		return nil, bad
+	if b.spec.Fine.Kind != Drum {
+		b.refuse("finer", "only a drum has a finer scale over it; leave it out")
+		return false
 	}
-	i.spec = s
-	return i, nil
+	if v.Divisions < 2 || v.Divisions > 50 {
+		b.refuse("finer.divisions", "must be a whole number of lines from 2 to 50; it is %d", v.Divisions)
+		return false
+	}
+	form, ok := FormOf(v.Divisions, v.Spans)
+	if !ok || v.Spans > b.spec.Fine.Divisions {
+		near := NearestSpans(v.Divisions, max(1, min(v.Spans, b.spec.Fine.Divisions)))
+		b.refuse("finer.spans", "%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and no more than the drum has. Nearest that works: %d",
+			v.Divisions, v.Spans, v.Divisions, near)
+		return false
+	}
+	b.finerForm, b.finer = form, v.Divisions
+	return true
+}
+
+// zero checks base and zero error against the grid and the range.
+func (b *builder) zero() {
+	s := b.spec
+	onGrid := func(field string, x length.Number) bool {
+		if x.Quo(b.leastCount).IsInt() {
+			return true
+		}
+		below := x.Quo(b.leastCount).Floor().Mul(b.leastCount)
+		b.refuse(field, "%s is not a whole number of least counts (%s); nearest that work: %s or %s",
+			x, b.leastCount, below, below.Add(b.leastCount))
+		return false
+	}
+	onGrid("base", s.Base)
+	if !onGrid("zero_error", s.ZeroError) || !s.Main.From.Less(s.Main.To) {
+		return
+	}
+	low := lowest(s.Main)
+	above, below := s.Main.From.Sub(b.cycle), s.Main.To.Add(b.cycle)
+	if s.Fine.Kind == Display || s.Fine.Kind == None { // they show less than nothing as well as more
+		above = low.Sub(below.Sub(low))
+	}
+	if closed := low.Add(s.ZeroError); closed.Cmp(above) <= 0 || !closed.Less(below) {
+		b.refuse("zero_error", "%s is more than the scale can show when closed; it must be above %s and below %s",
+			s.ZeroError, above.Sub(low), below.Sub(low))
+	}
 }
 
 // lowest is the true size at which an instrument is closed, without the base.
@@ -191,28 +419,58 @@ func (i *Instrument) Name() string { return i.spec.Name }
 // Unit returns the unit of all its lengths.
 func (i *Instrument) Unit() length.Unit { return i.spec.Unit }
 
-// Form returns the form of its vernier.
+// Kind returns the kind of its fine scale.
+func (i *Instrument) Kind() FineKind { return i.spec.Fine.Kind }
+
+// Form returns the form of its vernier plate.
 func (i *Instrument) Form() Form { return i.form }
 
-// LeastCount returns c, the smallest difference it can show: d/n.
+// FinerForm returns the form of the vernier over its drum.
+func (i *Instrument) FinerForm() Form { return i.finerForm }
+
+// LeastCount returns c, the smallest difference it can show.
 func (i *Instrument) LeastCount() length.Number { return i.leastCount }
 
-// Cycle returns L, the length that one fine cycle covers: a vernier's is one main division.
-func (i *Instrument) Cycle() length.Number { return i.spec.Main.Division }
+// Cycle returns L, the length that one fine cycle covers: a vernier's is one main division, a drum's the
+// travel of one turn, a dial's the travel from one 0 of its face to the next.
+func (i *Instrument) Cycle() length.Number { return i.cycle }
+
+// Lines returns n, the fine lines in one cycle: 1 without a fine scale.
+func (i *Instrument) Lines() int { return i.lines }
+
+// FinerLines returns v, the lines of the finer scale: 1 without one.
+func (i *Instrument) FinerLines() int { return i.finer }
+
+// HasFiner reports whether it has a finer scale.
+func (i *Instrument) HasFiner() bool { return i.finer > 1 }
+
+// HasFine reports whether it has lines to be read off a fine scale.
+func (i *Instrument) HasFine() bool { return i.Kind() != None && i.Kind() != Display }
+
+// LineWorth returns L/n, the length that one fine line stands for.
+func (i *Instrument) LineWorth() length.Number { return i.leastCount.MulInt(i.finer) }
 
 // Decimals returns how many decimal places its readings have, and false when it writes fractions.
 func (i *Instrument) Decimals() (int, bool) { return i.decimals, !i.fractional }
 
 // Format writes a length the instrument's way: with exactly its decimals, or as a fraction.
 // A length that lies between two of its steps is written out in full.
-func (i *Instrument) Format(x length.Number) string {
+func (i *Instrument) Format(x length.Number) string { return i.FormatBy(x, Nearest) }
+
+// FormatBy is Format for readings taken by a way of reading between lines: an estimated tenth adds one
+// decimal.
+func (i *Instrument) FormatBy(x length.Number, by Between) string {
 	if i.fractional {
 		return x.Fraction()
 	}
-	if p, ok := x.Decimals(); !ok || p > i.decimals {
+	places := i.decimals
+	if i.Tenths(by) {
+		places++
+	}
+	if p, ok := x.Decimals(); !ok || p > places {
 		return x.String()
 	}
-	return x.Text(i.decimals)
+	return x.Text(places)
 }
 
 // FormatMain writes a main mark's value: no more places than it needs.
@@ -228,4 +486,26 @@ func (i *Instrument) WithZeroError(e length.Number) (*Instrument, error) {
 	s := i.spec
 	s.ZeroError = e
 	return New(s)
+}
+
+// Between says how a drum, dial, pointer or rule is read whose index stands between two lines.
+type Between string
+
+// The ways of reading between two lines.
+const (
+	Nearest Between = "nearest"
+	Whole   Between = "whole"  // only lines that are fully passed
+	Tenths  Between = "tenths" // a tenth of a division is estimated
+)
+
+// Betweens lists the ways, the default first.
+var Betweens = []Between{Nearest, Whole, Tenths}
+
+// Known reports whether it is one of the ways.
+func (b Between) Known() bool { return slices.Contains(Betweens, b) }
+
+// Tenths reports whether tenths of a line are estimated on this instrument by that way: on a vernier or
+// a display there is nothing between the lines.
+func (i *Instrument) Tenths(by Between) bool {
+	return by == Tenths && i.Kind() != Vernier && i.Kind() != Display && !i.HasFiner()
 }

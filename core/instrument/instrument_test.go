@@ -32,50 +32,65 @@ func ExampleInstrument_Read() {
 }
 
 func ExamplePropose() {
-	ways, _ := instrument.Propose(length.Millimetre, length.Frac(1, 50), length.Int(1))
+	ways, _ := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(1, 50), length.Int(1))
 	for _, w := range ways {
-		fmt.Printf("%s: %d lines over %d divisions\n", w.Form, w.Divisions, w.Spans)
+		fmt.Println(w.Made, "·", w.Remark)
 	}
-	_, err := instrument.Propose(length.Millimetre, length.Frac(3, 100), length.Int(1))
+	_, err := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(3, 100), length.Int(1))
 	fmt.Println(err)
 	// Output:
-	// short: 50 lines over 49 divisions
-	// long: 50 lines over 99 divisions
-	// retrograde: 50 lines over 51 divisions
+	// 1 mm beam · 50 lines over 49 divisions · short form; lines 0.98 mm apart
+	// 1 mm beam · 50 lines over 99 divisions · long form; lines 1.98 mm apart
+	// 1 mm beam · 50 lines over 51 divisions · retrograde form; lines 1.02 mm apart
 	// 0.03 does not go into a division of 1 a whole number of times; 33 lines give 1/33, 34 lines give 1/34
 }
 
 // The parts of every reading add up, lie on the grid, and lead back to the same place.
-func TestReadingsOfDrawnVerniers(t *testing.T) {
+func TestReadingsOfDrawnInstruments(t *testing.T) {
 	draws := rand.New(rand.NewPCG(7, 1))
 	half := length.Frac(1, 2)
-	for range 4000 {
-		in := instrumenttest.Vernier(draws)
+	for range 20000 {
+		in := instrumenttest.Any(draws)
 		y := instrumenttest.Position(draws, in)
-		r, err := in.Read(y)
+		by := instrument.Betweens[draws.IntN(3)]
+		r, err := in.ReadBy(y, by)
 		require.NoError(t, err)
-		s, c := in.Spec(), in.LeastCount()
-		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Equal(r.Observed), "%s + %s + %s", r.Base, r.Main, r.Fine)
-		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
-		require.True(t, r.Line >= 0 && r.Line < s.Fine.Divisions && r.Fine.Equal(c.MulInt(r.Line)))
-		require.True(t, r.Main.Quo(s.Main.Division).IsInt())
-		off := r.Observed.Sub(y)
-		require.True(t, off.Abs().Cmp(c.Mul(half)) <= 0, "%s read as %s", y, r.Observed)
-		require.Equal(t, off.Equal(c.Mul(half).Neg()), r.Tie, "a tie goes to the lower")
-		again, err := in.Read(r.Observed)
-		if err == nil { // the last half step may round up to the very end of the scale
-			require.True(t, again.Observed.Equal(r.Observed) && again.Line == r.Line && !again.Tie)
+		s, step := in.Spec(), in.LeastCount()
+		if in.Tenths(by) {
+			step = step.Quo(length.Int(10))
 		}
-		// The coinciding line stands exactly opposite the mark that Opposite names.
-		zero := r.Main.Add(r.Fine)
-		require.True(t, zero.Add(in.LineOffset(r.Line)).Equal(in.Opposite(r)))
+		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer).Equal(r.Observed), "%s + %s + %s + %s", r.Base, r.Main, r.Fine, r.Finer)
+		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
+		require.True(t, r.Line >= 0 && r.Line < in.Lines() && r.FinerLine >= 0 && r.FinerLine < in.FinerLines() && r.Tenth >= 0 && r.Tenth < 10)
+		require.True(t, r.Fine.Equal(in.LineWorth().Mul(r.LineNumber())) && r.Finer.Equal(in.LeastCount().MulInt(r.FinerLine)))
+		require.True(t, r.Main.Quo(in.Cycle()).IsInt())
+		off := y.Sub(r.Observed)
+		switch {
+		case by == instrument.Whole && in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner():
+			require.True(t, off.Sign() >= 0 && off.Less(step) && !r.Tie, "down to the line passed: %s read as %s", y, r.Observed)
+		default:
+			require.True(t, off.Abs().Cmp(step.Mul(half)) <= 0, "%s read as %s", y, r.Observed)
+			if in.Kind() != instrument.Display {
+				require.Equal(t, off.Equal(step.Mul(half)), r.Tie, "a tie goes to the lower")
+			}
+		}
+		again, err := in.ReadBy(r.Observed, by)
+		if err == nil { // the last half step may round up to the very end of the scale
+			require.True(t, again.Observed.Equal(r.Observed) && again.Line == r.Line && again.FinerLine == r.FinerLine && !again.Tie)
+		}
+		if in.Kind() == instrument.Vernier { // the coinciding line stands exactly opposite the mark that Opposite names
+			zero := r.Main.Add(r.Fine)
+			require.True(t, zero.Add(in.LineOffset(r.Line)).Equal(in.Opposite(r)))
+		}
+		in.ZeroStory()
+		require.NotEmpty(t, in.Derivation())
 	}
 }
 
-func TestDocumentsOfDrawnVerniersComeBack(t *testing.T) {
+func TestDocumentsOfDrawnInstrumentsComeBack(t *testing.T) {
 	draws := rand.New(rand.NewPCG(7, 2))
-	for range 500 {
-		in := instrumenttest.Vernier(draws)
+	for range 1000 {
+		in := instrumenttest.Any(draws)
 		doc, err := json.Marshal(in)
 		require.NoError(t, err)
 		again, err := instrument.Parse(doc)
@@ -115,34 +130,38 @@ func abs(n int) int { return max(n, -n) }
 
 func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 	for _, tt := range []struct {
+		family  instrument.Family
 		unit    length.Unit
 		c, d    string
 		ways    int
 		refused string
 	}{
-		{"mm", "0.02", "1", 3, ""}, {"mm", "0.05", "0", 6, ""}, {"in", "1/128", "1/16", 3, ""}, {"in", "0.001", "0", 9, ""}, {"cm", "0.01", "0.1", 3, ""},
-		{"mm", "0.5", "1", 2, ""}, // two lines: short and long; retrograde is the long one
-		{"mm", "0", "1", 0, "more than 0"}, {"mm", "0.02", "-1", 0, "more than 0"}, {"mm", "0.7", "1", 0, "too coarse"},
-		{"mm", "0.0001", "1", 0, "more than 500 lines"}, {"mm", "0.3", "0", 0, "name the main division"},
+		{"vernier-caliper", "mm", "0.02", "1", 3, ""}, {"vernier-caliper", "mm", "0.05", "0", 6, ""}, {"vernier-caliper", "in", "1/128", "1/16", 3, ""},
+		{"vernier-caliper", "in", "0.001", "0", 9, ""}, {"vernier-caliper", "cm", "0.01", "0.1", 3, ""},
+		{"vernier-caliper", "mm", "0.5", "1", 2, ""}, // two lines: short and long; retrograde is the long one
+		{"micrometer", "mm", "0.01", "0", 2, ""}, {"micrometer", "mm", "0.002", "0", 6, ""}, {"micrometer", "mm", "0.001", "0", 9, ""}, {"micrometer", "in", "0.0001", "0", 6, ""},
+		{"depth-micrometer", "mm", "0.01", "0.5", 1, ""}, {"inside-micrometer", "mm", "0.01", "0", 2, ""},
+		{"dial-caliper", "mm", "0.02", "0", 4, ""}, {"dial-caliper", "in", "0.001", "0", 2, ""},
+		{"digital", "mm", "0.01", "0", 1, ""}, {"rule", "in", "1/16", "0", 1, ""}, {"pointer", "mm", "2", "0", 1, ""},
+		{"vernier-caliper", "mm", "0", "1", 0, "more than 0"}, {"vernier-caliper", "mm", "0.02", "-1", 0, "more than 0"}, {"vernier-caliper", "mm", "0.7", "1", 0, "too coarse"},
+		{"vernier-caliper", "mm", "0.0001", "1", 0, "more than 500 lines"}, {"vernier-caliper", "mm", "0.3", "0", 0, "name the main division"},
+		{"micrometer", "mm", "0.0001", "0.5", 0, "no drum"}, {"yardstick", "mm", "1", "0", 0, "not a family"},
 	} {
 		c, err := length.Parse(tt.c)
 		require.NoError(t, err)
 		d, err := length.Parse(tt.d)
 		require.NoError(t, err)
-		ways, err := instrument.Propose(tt.unit, c, d)
+		ways, err := instrument.Propose(tt.family, tt.unit, c, d)
 		if tt.refused != "" {
 			assert.ErrorContains(t, err, tt.refused)
 			continue
 		}
-		require.NoError(t, err)
-		assert.Len(t, ways, tt.ways, "%s %s", tt.c, tt.d)
+		require.NoError(t, err, "%+v", tt)
+		assert.Len(t, ways, tt.ways, "%s %s %s", tt.family, tt.c, tt.d)
 		for _, w := range ways {
-			in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: w.Unit,
-				Main: instrument.Main{Division: w.Division, To: w.Division.MulInt(100)},
-				Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: w.Divisions, Spans: w.Spans}})
+			in, err := instrument.New(w.Spec)
 			require.NoError(t, err)
 			assert.True(t, in.LeastCount().Equal(c), "%+v", w)
-			assert.Equal(t, w.Form, in.Form())
 		}
 	}
 }
@@ -200,13 +219,33 @@ func FuzzParse(f *testing.F) {
 }
 
 func BenchmarkRead(b *testing.B) {
-	in, err := instrument.Parse([]byte(twentieth))
-	require.NoError(b, err)
-	y := length.Frac(3140, 100)
-	b.ReportAllocs()
-	for b.Loop() {
-		if _, err := in.Read(y); err != nil {
-			b.Fatal(err)
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(b, err)
+		from, to := in.Range()
+		y := from.Add(to.Sub(from).Mul(length.Frac(3, 7)))
+		b.Run(p.Name, func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				if _, err := in.Read(y); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
+
+// Patterns are ready to be kept: each can exist, and reads what its name says.
+func TestPatterns(t *testing.T) {
+	names := map[string]bool{}
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(t, err, p.Name)
+		assert.False(t, names[p.Name], p.Name)
+		names[p.Name] = true
+		if c := in.FormatMain(in.LeastCount()); in.HasFine() {
+			assert.Contains(t, p.Name, c+" "+string(p.Unit))
 		}
 	}
+	assert.GreaterOrEqual(t, len(names), 20)
 }

@@ -11,12 +11,21 @@ type Reading struct {
 	Indicated length.Number // y, as it was asked for, on the grid or not
 	Main      length.Number // M, the scale's own part, without the base; −L for a negative zero
 	Line      int           // k, 0 … n−1
-	Fine      length.Number // F = k·L/n
+	Tenth     int           // tenths of a line past it, where they are estimated
+	Fine      length.Number // F = k·L/n, with the tenths
+	FinerLine int           // k₂, 0 … v−1
+	Finer     length.Number // F₂ = k₂·c
 	Base      length.Number // B
-	Observed  length.Number // O = B + M + F
+	Observed  length.Number // O = B + M + F + F₂
 	ZeroError length.Number // e
 	Corrected length.Number // R = O − e
-	Tie       bool          // y stood exactly between two lines and was brought to the lower
+	Tie       bool          // y stood exactly between two steps and was brought to the lower
+	By        Between       // how it was read
+}
+
+// LineNumber returns the line with its estimated tenths.
+func (r Reading) LineNumber() length.Number {
+	return length.Int(int64(r.Line)).Add(length.Frac(int64(r.Tenth), 10))
 }
 
 // RangeError says that an instrument cannot show a position. Above and Below bound what it can show,
@@ -32,51 +41,85 @@ func (e *RangeError) Error() string {
 
 var half = length.Frac(1, 2)
 
-// Read returns the reading at the indicated value y (base and zero error included in y). A position
-// between two steps is brought to the nearest; exactly half-way to the lower, and is a tie.
+// Read returns the reading at the indicated value y (base and zero error included in y), between two
+// lines of a drum or dial by the nearest.
+func (i *Instrument) Read(y length.Number) (Reading, error) { return i.ReadBy(y, Nearest) }
+
+// ReadBy returns the reading at y by a way of reading between two lines. A position between two steps of
+// the grid is brought to the nearest, exactly half-way to the lower, and is then a tie; by Whole it is
+// brought to the line last passed. A display rounds half away from zero.
 // It fails with a *RangeError outside from − L < y − B < to + L.
-func (i *Instrument) Read(y length.Number) (Reading, error) {
+func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 	s := y.Sub(i.spec.Base)
-	d := i.spec.Main.Division
-	low, high := i.spec.Main.From.Sub(d), i.spec.Main.To.Add(d)
+	low, high := i.bounds()
 	if s.Cmp(low) <= 0 || s.Cmp(high) >= 0 {
 		return Reading{}, &RangeError{y, low.Add(i.spec.Base), high.Add(i.spec.Base), i.spec.Unit}
 	}
 	steps := s.Quo(i.leastCount)
+	if i.Tenths(by) {
+		steps = steps.MulInt(10)
+	}
 	g := steps.Floor()
-	tie := false
-	switch steps.Sub(g).Cmp(half) {
-	case 0:
-		tie = true
-	case 1:
+	rest := steps.Sub(g)
+	tie, up := false, false
+	switch {
+	case i.Kind() == Display:
+		up = rest.Cmp(half) > 0 || rest.Equal(half) && s.Sign() > 0
+	case by == Whole && i.Kind() != Vernier && !i.HasFiner():
+	default:
+		tie, up = rest.Equal(half), rest.Cmp(half) > 0
+	}
+	if up {
 		g = g.Add(length.Int(1))
 	}
-	r := i.at(g)
+	r := i.at(g, by)
 	r.Indicated, r.Tie = y, tie
 	return r, nil
 }
 
-// at reads the scales moved by g least counts from their 0.
-func (i *Instrument) at(g length.Number) Reading {
-	n := length.Int(int64(i.spec.Fine.Divisions))
-	marks := g.Quo(n).Floor()
-	k, _ := g.Sub(marks.Mul(n)).Int64()
-	r := Reading{
-		Main:      marks.Mul(i.spec.Main.Division),
-		Line:      int(k),
-		Fine:      i.leastCount.MulInt(int(k)),
-		Base:      i.spec.Base,
-		ZeroError: i.spec.ZeroError,
+// bounds are the exclusive bounds of y − B. A display and a pointer also show what lies below nothing.
+func (i *Instrument) bounds() (low, high length.Number) {
+	low, high = i.spec.Main.From.Sub(i.cycle), i.spec.Main.To.Add(i.cycle)
+	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); (i.Kind() == Display || i.Kind() == None) && e.Less(low) {
+		low = e
 	}
-	r.Observed = r.Base.Add(r.Main).Add(r.Fine)
+	return low, high
+}
+
+// at reads the scales moved by g steps from their 0: least counts, or tenths of them.
+func (i *Instrument) at(g length.Number, by Between) Reading {
+	tenths := 1
+	if i.Tenths(by) {
+		tenths = 10
+	}
+	per := length.Int(int64(i.lines * i.finer * tenths)) // steps in a cycle
+	cycles := g.Quo(per).Floor()
+	left, _ := g.Sub(cycles.Mul(per)).Int64()
+	r := Reading{Main: cycles.Mul(i.cycle), Base: i.spec.Base, ZeroError: i.spec.ZeroError, By: by}
+	worth := i.LineWorth()
+	if i.finer > 1 {
+		r.Line, r.FinerLine = int(left)/i.finer, int(left)%i.finer
+		r.Finer = i.leastCount.MulInt(r.FinerLine)
+	} else {
+		r.Line, r.Tenth = int(left)/tenths, int(left)%tenths
+	}
+	r.Fine = worth.MulInt(r.Line)
+	if r.Tenth != 0 {
+		r.Fine = worth.Mul(r.LineNumber())
+	}
+	r.Observed = r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer)
 	r.Corrected = r.Observed.Sub(r.ZeroError)
 	r.Indicated = r.Observed
 	return r
 }
 
-// Above returns the reading one least count higher than r, on the grid: the other one of a tie.
+// Above returns the reading one step higher than r, on the grid: the other one of a tie.
 func (i *Instrument) Above(r Reading) Reading {
-	up := i.at(r.Observed.Sub(r.Base).Quo(i.leastCount).Add(length.Int(1)))
+	steps := r.Observed.Sub(r.Base).Quo(i.leastCount)
+	if i.Tenths(r.By) {
+		steps = steps.MulInt(10)
+	}
+	up := i.at(steps.Add(length.Int(1)), r.By)
 	up.Indicated, up.Tie = r.Indicated, r.Tie
 	return up
 }

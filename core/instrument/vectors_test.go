@@ -13,16 +13,6 @@ import (
 	"cavix/core/length"
 )
 
-// family peeks at a document's family: the vectors hold families that are not built yet.
-func family(t *testing.T, doc json.RawMessage) string {
-	t.Helper()
-	var f struct {
-		Family string `json:"family"`
-	}
-	require.NoError(t, json.Unmarshal(doc, &f))
-	return f.Family
-}
-
 func TestReadVectors(t *testing.T) {
 	data, err := os.ReadFile("../../testdata/read.json")
 	require.NoError(t, err)
@@ -35,12 +25,7 @@ func TestReadVectors(t *testing.T) {
 		Expect map[string]any
 	}
 	require.NoError(t, json.Unmarshal(data, &vectors))
-	held := 0
 	for _, v := range vectors {
-		if family(t, v.Instrument) != string(instrument.VernierCaliper) {
-			continue
-		}
-		held++
 		in, err := instrument.Parse(v.Instrument)
 		require.NoError(t, err, "%s", v.Instrument)
 		y := in.Closed()
@@ -69,7 +54,7 @@ func TestReadVectors(t *testing.T) {
 			assert.Equal(t, want, have, "%s in %s", key, v.Instrument)
 		}
 	}
-	assert.Equal(t, 26, held)
+	assert.Len(t, vectors, 80)
 }
 
 func TestRefuseVectors(t *testing.T) {
@@ -80,15 +65,10 @@ func TestRefuseVectors(t *testing.T) {
 		Names      string
 	}
 	require.NoError(t, json.Unmarshal(data, &vectors))
-	held := 0
 	for _, v := range vectors {
-		if family(t, v.Instrument) != string(instrument.VernierCaliper) {
-			continue
-		}
-		held++
 		_, err := instrument.Parse(v.Instrument)
 		require.Error(t, err)
 		assert.True(t, strings.HasPrefix(err.Error(), v.Names+": "), "%q should name %q first", err, v.Names)
 	}
-	assert.Equal(t, 6, held)
+	assert.Len(t, vectors, 8)
 }

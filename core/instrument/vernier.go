@@ -108,76 +108,12 @@ func (i *Instrument) Opposite(r Reading) length.Number {
 	return r.Main.Add(step)
 }
 
-// Proposal is a vernier that gives a wanted least count.
-type Proposal struct {
-	Unit       length.Unit
-	Division   length.Number
-	Fractional bool // the division is best written as a fraction
-	Divisions  int
-	Spans      int
-	Form       Form
-	Plate      length.Number // the plate's length from line 0 to line n
-	Spacing    length.Number // between two neighbouring plate lines; wider is easier on the eye
-}
-
-// usual lists the main divisions found on real beams.
-var usual = map[length.Unit][]struct {
-	division   length.Number
-	fractional bool
-}{
-	length.Millimetre: {{length.Int(1), false}, {length.Frac(1, 2), false}},
-	length.Centimetre: {{length.Frac(1, 10), false}, {length.Frac(1, 20), false}},
-	length.Inch:       {{length.Frac(1, 40), false}, {length.Frac(1, 20), false}, {length.Frac(1, 10), false}, {length.Frac(1, 16), true}, {length.Frac(1, 32), true}},
-}
-
-// Propose returns the verniers that give the least count c over a main scale of the given division,
-// short form first, then long, then retrograde. With a division of 0 the unit's usual divisions are
-// tried. The error says why none gives it and what would.
-func Propose(unit length.Unit, c, division length.Number) ([]Proposal, error) {
-	if c.Sign() <= 0 {
-		return nil, fmt.Errorf("a least count must be more than 0, as 0.02; it is %s", c)
+// DrumMet returns the drum number that the coinciding line of the finer scale meets, from 0 to n−1:
+// k + j·k₂, or k − j·k₂ on a vernier in retrograde form.
+func (i *Instrument) DrumMet(r Reading) int {
+	step := i.finerForm.J * r.FinerLine
+	if i.finerForm.Retrograde {
+		step = -step
 	}
-	if division.Sign() < 0 {
-		return nil, fmt.Errorf("a main division must be more than 0, as 1; it is %s", division)
-	}
-	var out []Proposal
-	add := func(d length.Number, fractional bool) {
-		n, ok := d.Quo(c).Int64()
-		if !ok || n < 2 || n > maxLines {
-			return
-		}
-		for _, f := range []Form{{J: 1}, {J: 2}, {J: 1, Retrograde: true}} {
-			m := f.Spans(int(n))
-			if got, _ := FormOf(int(n), m); got != f {
-				continue // with two lines some forms are one and the same
-			}
-			out = append(out, Proposal{
-				Unit: unit, Division: d, Fractional: fractional, Divisions: int(n), Spans: m, Form: f,
-				Plate: d.MulInt(m), Spacing: d.MulInt(m).Quo(length.Int(n)),
-			})
-		}
-	}
-	if division.Sign() > 0 {
-		add(division, false)
-		if out != nil {
-			return out, nil
-		}
-		ratio := division.Quo(c)
-		if ratio.Cmp(length.Int(2)) < 0 {
-			return nil, fmt.Errorf("a vernier divides the main division into 2 lines or more: %s is too coarse for a division of %s; the coarsest is %s", c, division, division.Quo(length.Int(2)))
-		}
-		if ratio.Cmp(length.Int(maxLines)) > 0 {
-			return nil, fmt.Errorf("%s on a division of %s would need more than %d lines; the finest is %s", c, division, maxLines, division.Quo(length.Int(maxLines)))
-		}
-		lines := ratio.Floor()
-		return nil, fmt.Errorf("%s does not go into a division of %s a whole number of times; %s lines give %s, %s lines give %s",
-			c, division, lines, division.Quo(lines), lines.Add(length.Int(1)), division.Quo(lines.Add(length.Int(1))))
-	}
-	for _, u := range usual[unit] {
-		add(u.division, u.fractional)
-	}
-	if out == nil {
-		return nil, fmt.Errorf("none of the usual %s divisions gives %s; name the main division as well", unit, c)
-	}
-	return out, nil
+	return ((r.Line+step)%i.lines + i.lines) % i.lines
 }

@@ -5,6 +5,7 @@ package marking
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 
 	"cavix/core/instrument"
@@ -20,14 +21,32 @@ const (
 	LeastCount Step = "least_count" // c
 	Main       Step = "main"        // M, with or without the base
 	FineLine   Step = "fine_line"   // k
-	Fine       Step = "fine"        // F = k·c
-	Observed   Step = "observed"    // O = B + M + F
+	Fine       Step = "fine"        // F = k·L/n
+	FinerLine  Step = "finer_line"  // k₂
+	Finer      Step = "finer"       // F₂ = k₂·c
+	Observed   Step = "observed"    // O = B + M + F + F₂
 	ZeroError  Step = "zero_error"  // e, or −e where the class records the correction
 	Corrected  Step = "corrected"   // R = O − e
 )
 
 // Steps lists all steps in the order of the work.
-var Steps = []Step{LeastCount, Main, FineLine, Fine, Observed, ZeroError, Corrected}
+var Steps = []Step{LeastCount, Main, FineLine, Fine, FinerLine, Finer, Observed, ZeroError, Corrected}
+
+// isLine reports whether a step holds the number of a line and not a length.
+func (s Step) isLine() bool { return s == FineLine || s == FinerLine }
+
+// Can reports whether a step can be asked of an instrument: what it does not have cannot be read.
+func (s Step) Can(in *instrument.Instrument) bool {
+	switch s {
+	case Main:
+		return in.Kind() != instrument.Display
+	case FineLine, Fine:
+		return in.HasFine()
+	case FinerLine, Finer:
+		return in.HasFiner()
+	}
+	return true
+}
 
 // order is a step's place in the work.
 func order(s Step) int { return slices.Index(Steps, s) }
@@ -35,15 +54,15 @@ func order(s Step) int { return slices.Index(Steps, s) }
 // Method holds the settings in which schools of teaching differ. An empty field stands for the first
 // of its choices.
 type Method struct {
-	Between         string `json:"between,omitempty"`          // nearest, whole, tenths; a vernier has nothing between
-	TenthsTolerance *int   `json:"tenths_tolerance,omitempty"` // with tenths
-	Tie             string `json:"tie,omitempty"`              // either, lower, upper, unfavourable
-	Route           string `json:"route,omitempty"`            // formula, direct
-	NegativeZero    string `json:"negative_zero,omitempty"`    // from-end, signed-main
-	ZeroTerm        string `json:"zero_term,omitempty"`        // error, correction
-	ZeroSign        string `json:"zero_sign,omitempty"`        // required, optional
-	Decimals        string `json:"decimals,omitempty"`         // strict, lenient
-	Unit            string `json:"unit,omitempty"`             // given, required
+	Between         instrument.Between `json:"between,omitempty"`          // nearest, whole, tenths; a vernier has nothing between
+	TenthsTolerance *int               `json:"tenths_tolerance,omitempty"` // with tenths: how many an estimate may be off; 2 when left out
+	Tie             string             `json:"tie,omitempty"`              // either, lower, upper, unfavourable
+	Route           string             `json:"route,omitempty"`            // formula, direct
+	NegativeZero    string             `json:"negative_zero,omitempty"`    // from-end, signed-main
+	ZeroTerm        string             `json:"zero_term,omitempty"`        // error, correction
+	ZeroSign        string             `json:"zero_sign,omitempty"`        // required, optional
+	Decimals        string             `json:"decimals,omitempty"`         // strict, lenient
+	Unit            string             `json:"unit,omitempty"`             // given, required
 }
 
 // correction reports whether the class records the zero correction, −e.
@@ -110,6 +129,11 @@ func (c *Card) check() error {
 	if _, err := c.reading(); err != nil {
 		return schema.Refusal{{Field: "indicated", Reason: err.Error()}}
 	}
+	for i, s := range c.Ask {
+		if !s.Can(c.Instrument) {
+			return schema.Refusal{{Field: fmt.Sprintf("ask.%d", i), Reason: fmt.Sprintf("%q cannot be asked: this %s has no such part", s, c.Instrument.Spec().Family)}}
+		}
+	}
 	if c.Method.Tie == "unfavourable" && c.Limits == nil {
 		return schema.Refusal{{Field: "limits", Reason: "are missing: the tie \"unfavourable\" needs a lower and an upper limit"}}
 	}
@@ -173,4 +197,20 @@ func (c *Card) full(s Step) length.Number {
 	return length.Int(1)
 }
 
-func (c *Card) reading() (instrument.Reading, error) { return c.Instrument.Read(c.Position()) }
+func (c *Card) reading() (instrument.Reading, error) {
+	return c.Instrument.ReadBy(c.Position(), c.Method.Between)
+}
+
+// tenths reports whether tenths of a line are estimated on this card.
+func (c *Card) tenths() bool { return c.Instrument.Tenths(c.Method.Between) }
+
+// tolerance is how far an estimate may be off, in lines: 0 where nothing is estimated.
+func (c *Card) tolerance() length.Number {
+	if !c.tenths() {
+		return length.Number{}
+	}
+	if t := c.Method.TenthsTolerance; t != nil {
+		return length.Frac(int64(*t), 10)
+	}
+	return length.Frac(2, 10)
+}

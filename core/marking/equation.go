@@ -42,42 +42,63 @@ func (c *Card) Sums() []Sum {
 		out = append(out, Sum{box(LeastCount)})
 	}
 
-	main, fine := known(Main), known(Fine)
+	main, fine, finer := known(Main), known(Fine), known(Finer)
 	switch {
-	case c.Asks(Main) && (c.Asks(Fine) || !c.Asks(FineLine) && !c.Asks(Observed)):
+	case c.Asks(Main) && (c.Asks(Fine) || c.Asks(Finer) || !c.Asks(FineLine) && !c.Asks(Observed)):
 		out = append(out, Sum{box(Main)})
 	case c.Asks(Main):
 		main = box(Main)
 	}
-	counted := c.Asks(FineLine) || c.Asks(Fine)
-	switch {
-	case c.Asks(FineLine) && c.Asks(Fine):
-		out = append(out, Sum{box(FineLine), op("×"), known(LeastCount), op("="), box(Fine)})
-	case c.Asks(Fine) && c.Asks(Observed):
-		fine = box(Fine)
-	case c.Asks(Fine):
-		out = append(out, Sum{box(Fine)})
+	counted := []Term{fine}
+	product := func(line, length Step, worth Term) []Term {
+		switch {
+		case c.Asks(line) && c.Asks(length):
+			out = append(out, Sum{box(line), op("×"), worth, op("="), box(length)})
+		case c.Asks(line):
+			return []Term{box(line), op("×"), worth}
+		case c.Asks(length) && c.Asks(Observed):
+			return []Term{box(length)}
+		case c.Asks(length):
+			out = append(out, Sum{box(length)})
+		}
+		return nil
 	}
-	if c.Asks(Observed) || c.Asks(FineLine) && !c.Asks(Fine) {
-		total := Term{Word: c.Method.Label(Observed)}
+	worth := known(LeastCount)
+	if in.HasFiner() {
+		worth = Term{Given: in.FormatMain(in.LineWorth())}
+	}
+	if p := product(FineLine, Fine, worth); p != nil {
+		counted = p
+	}
+	if in.HasFiner() {
+		more := []Term{finer}
+		if p := product(FinerLine, Finer, known(LeastCount)); p != nil {
+			more = p
+		}
+		counted = append(append(counted, op("+")), more...)
+	}
+	loose := c.Asks(FineLine) && !c.Asks(Fine) || c.Asks(FinerLine) && !c.Asks(Finer) // a line whose product stands in the sum
+	parts := c.Asks(Main) || c.Asks(FineLine) || c.Asks(Fine) || c.Asks(FinerLine) || c.Asks(Finer)
+	switch total := known(Observed); {
+	case !c.Asks(Observed) && !loose:
+	case !in.HasFine() && c.Asks(Observed), !parts:
 		if c.Asks(Observed) {
 			total = box(Observed)
 		}
-		if !c.Asks(Main) && !counted {
-			out = append(out, Sum{total})
-		} else {
-			var sum Sum
-			if b := in.Spec().Base; b.Sign() != 0 {
-				sum = append(sum, Term{Given: in.FormatMain(b)}, op("+"))
-			}
-			sum = append(sum, main, op("+"))
-			if c.Asks(FineLine) && !c.Asks(Fine) {
-				sum = append(sum, box(FineLine), op("×"), known(LeastCount))
-			} else {
-				sum = append(sum, fine)
-			}
-			out = append(out, append(sum, op("="), total))
+		if main.Box != "" {
+			out = append(out, Sum{main})
 		}
+		out = append(out, Sum{total})
+	default:
+		if c.Asks(Observed) {
+			total = box(Observed)
+		}
+		var sum Sum
+		if b := in.Spec().Base; b.Sign() != 0 {
+			sum = append(sum, Term{Given: in.FormatMain(b)}, op("+"))
+		}
+		sum = append(append(sum, main, op("+")), counted...)
+		out = append(out, append(sum, op("="), total))
 	}
 
 	if c.Asks(Corrected) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"cavix/core/instrument"
 	"cavix/core/length"
 )
 
@@ -15,7 +16,7 @@ type Explanation struct {
 
 	Step      Step           // the first step that went wrong; "" when none did
 	Mark      length.Number  // the main mark that counts
-	Line      int            // the line that coincides
+	Line      int            // the line that coincides, or stands at the index
 	TakenMark *length.Number // the main mark that was taken instead, if one was
 	TakenLine *int           // the line that was taken instead, if one was
 }
@@ -34,6 +35,10 @@ func (m Method) Name(s Step) string {
 		return "line"
 	case Fine:
 		return "fine reading"
+	case FinerLine:
+		return "vernier line"
+	case Finer:
+		return "vernier reading"
 	case Observed:
 		return "observed reading"
 	case ZeroError:
@@ -62,36 +67,71 @@ func bracket(s string) string {
 // Work returns the arithmetic of the card in the class's school.
 func (c *Card) Work(s Solution) []Equation {
 	in, r := c.Instrument, s.shown
+	write := func(x length.Number) string { return in.FormatBy(x, c.Method.Between) }
 	unit := " " + string(in.Unit())
-	count := in.FormatMain(in.LeastCount())
 	var out []Equation
 	if c.Asks(LeastCount) {
-		d := in.Spec().Main
-		out = append(out, Equation{fmt.Sprintf("%s ÷ %d", d.Written(), in.Spec().Fine.Divisions), count + unit})
+		out = append(out, c.countWork())
 	}
-	if !c.Closed {
-		parts := []string{in.FormatMain(r.Main)}
+	if !c.Closed && in.Kind() != instrument.Display {
+		var parts []string
 		if r.Base.Sign() != 0 {
-			parts = []string{in.FormatMain(r.Base), bracket(in.FormatMain(r.Main))}
+			parts = append(parts, in.FormatMain(r.Base))
 		}
-		fine := fmt.Sprintf("%d × %s", r.Line, count)
-		if c.Method.Route == "direct" {
-			fine = in.Format(r.Fine)
+		parts = append(parts, bracket(in.FormatMain(r.Main)))
+		if len(parts) == 1 {
+			parts[0] = Show(in.FormatMain(r.Main))
 		}
-		parts = append(parts, fine)
-		out = append(out, Equation{strings.Join(parts, " + "), Show(in.Format(r.Observed)) + unit})
+		if in.HasFine() {
+			fine := c.Text(FineLine, r.LineNumber()) + " × " + in.FormatMain(in.LineWorth())
+			if c.Method.Route == "direct" {
+				fine = write(r.Fine)
+			}
+			parts = append(parts, fine)
+		} else if r.Fine.Sign() != 0 {
+			parts = append(parts, write(r.Fine)) // an estimated tenth
+		}
+		if in.HasFiner() {
+			parts = append(parts, fmt.Sprintf("%d × %s", r.FinerLine, in.FormatMain(in.LeastCount())))
+		}
+		if len(parts) > 1 {
+			out = append(out, Equation{strings.Join(parts, " + "), Show(write(r.Observed)) + unit})
+		}
 	}
 	if c.Closed || c.Asks(ZeroError) {
 		out = append(out, c.zeroWork())
 	}
 	if c.Asks(Corrected) {
+		sign, term := " − ", r.ZeroError
 		if c.Method.correction() {
-			out = append(out, Equation{Show(in.Format(r.Observed)) + " + " + bracket(in.Format(r.ZeroError.Neg())), Show(in.Format(r.Corrected)) + unit})
-		} else {
-			out = append(out, Equation{Show(in.Format(r.Observed)) + " − " + bracket(in.Format(r.ZeroError)), Show(in.Format(r.Corrected)) + unit})
+			sign, term = " + ", r.ZeroError.Neg()
 		}
+		out = append(out, Equation{Show(write(r.Observed)) + sign + bracket(write(term)), Show(write(r.Corrected)) + unit})
+	}
+	if out == nil {
+		out = []Equation{{"reads", Show(write(r.Observed)) + unit}}
 	}
 	return out
+}
+
+// countWork is the least count from what is drawn.
+func (c *Card) countWork() Equation {
+	in := c.Instrument
+	eq := Equation{Right: in.FormatMain(in.LeastCount()) + " " + string(in.Unit())}
+	switch in.Kind() {
+	case instrument.Drum, instrument.Dial:
+		eq.Left = fmt.Sprintf("%s ÷ %d", in.FormatMain(in.Cycle()), in.Lines())
+		if in.HasFiner() {
+			eq.Left += fmt.Sprintf(" ÷ %d", in.FinerLines())
+		}
+	case instrument.Vernier:
+		eq.Left = fmt.Sprintf("%s ÷ %d", in.Spec().Main.Written(), in.Lines())
+	case instrument.Display:
+		eq.Left = "one step of the last digit"
+	default:
+		eq.Left = "one division"
+	}
+	return eq
 }
 
 // zeroWork is the arithmetic of the closed instrument.
@@ -156,7 +196,7 @@ func (c *Card) Explain(r Result) Explanation {
 }
 
 func unitOf(s Step, unit string) string {
-	if s == FineLine {
+	if s.isLine() {
 		return ""
 	}
 	return unit
@@ -171,7 +211,7 @@ func (c *Card) taken(r *Result, e *Explanation) {
 		}
 	}
 	if st, ok := r.Step(FineLine); ok && st.Outcome == Wrong {
-		n := c.Instrument.Spec().Fine.Divisions
+		n := c.Instrument.Lines()
 		if k, whole := st.Value.Int64(); whole && k >= 0 && k <= int64(n) {
 			line := int(k)
 			if r.Solution.FromEnd {
@@ -189,9 +229,11 @@ func (c *Card) formText(st StepResult) string {
 	for _, f := range st.Faults {
 		switch f {
 		case WrongDecimals:
-			places, _ := c.Instrument.Decimals()
+			places, _ := c.places(st.Step)
 			switch {
-			case st.Step == FineLine:
+			case st.Step.isLine() && places == 1:
+				says = append(says, "estimate one tenth, as 24.3")
+			case st.Step.isLine():
 				says = append(says, "a line is a whole number")
 			case places == 0:
 				says = append(says, "this instrument reads whole numbers")
@@ -223,9 +265,11 @@ func (c *Card) explainStep(r Result, st StepResult) (string, []string) {
 	var body []string
 	switch st.Step {
 	case FineLine:
-		headline = fmt.Sprintf("Line %d stands opposite a mark; you wrote %s.", s.shown.Line, given)
+		headline = fmt.Sprintf("%s; you wrote %s.", c.lineStands(s), given)
+	case FinerLine:
+		headline = fmt.Sprintf("Line %d of the vernier coincides with a drum line; you wrote %s.", s.shown.FinerLine, given)
 	case Main:
-		headline = fmt.Sprintf("The plate's 0 stands %s the %s mark; you wrote %s.", past(s.shown.Line), Show(in.FormatMain(s.shown.Main))+unit, given)
+		headline = fmt.Sprintf("%s; you wrote %s.", c.markStands(s, unit), given)
 	}
 	if st.Follows != "" && st.Follows != st.Expected {
 		body = append(body, fmt.Sprintf("From your own earlier entries it would be %s%s.", want, unit))
@@ -248,27 +292,80 @@ func (c *Card) explainStep(r Result, st StepResult) (string, []string) {
 	return headline, body
 }
 
-// past says how the plate's 0 stands to the mark that counts.
-func past(line int) string {
-	if line == 0 {
-		return "exactly on"
+// lineStands says which line counts and why.
+func (c *Card) lineStands(s Solution) string {
+	line := c.Text(FineLine, s.shown.LineNumber())
+	switch c.Instrument.Kind() {
+	case instrument.Drum:
+		if c.Instrument.HasFiner() {
+			return fmt.Sprintf("Line %s is the last drum line passed at the index", line)
+		}
+		return fmt.Sprintf("Line %s of the drum stands at the index", line)
+	case instrument.Dial:
+		return fmt.Sprintf("The pointer stands at line %s", line)
 	}
-	return "past"
+	return fmt.Sprintf("Line %s stands opposite a mark", line)
+}
+
+// markStands says which main mark counts and why.
+func (c *Card) markStands(s Solution, unit string) string {
+	in, r := c.Instrument, s.shown
+	mark := Show(in.FormatMain(r.Main)) + unit
+	switch in.Kind() {
+	case instrument.Drum:
+		if in.Spec().Main.Reverse {
+			return fmt.Sprintf("The last mark hidden under the drum is %s", mark)
+		}
+		return fmt.Sprintf("The last mark clear of the drum's edge is %s", mark)
+	case instrument.Dial:
+		return fmt.Sprintf("The slide's edge has passed %s", mark)
+	case instrument.Vernier:
+		if r.Line == 0 {
+			return fmt.Sprintf("The plate's 0 stands exactly on the %s mark", mark)
+		}
+		return fmt.Sprintf("The plate's 0 stands past the %s mark", mark)
+	}
+	return fmt.Sprintf("It stands at the %s mark", mark)
+}
+
+// where says where the main scale is read.
+func (c *Card) where() string {
+	switch c.Instrument.Kind() {
+	case instrument.Drum:
+		if c.Instrument.Spec().Main.Reverse {
+			return "The last mark hidden under the drum counts: count back from the numbers still in sight."
+		}
+		return "The last mark clear of the drum's edge counts, half marks included."
+	case instrument.Dial:
+		return "The beam is read at the slide's edge: the last mark clear of it. What lies past it the pointer tells."
+	case instrument.Vernier:
+		return "The last mark at or before the plate's 0 line counts; what lies past it is the fine reading."
+	}
+	return "Take the mark it stands at."
 }
 
 // look says where to look for a step whose wrong value no slip explains.
 func (c *Card) look(step Step, s Solution) string {
+	in := c.Instrument
 	switch step {
 	case Main:
-		return "Count to the last main mark at or before the plate's 0 line."
+		return c.where()
 	case FineLine:
-		return c.neighbours(s.shown.Line)
+		if in.Kind() == instrument.Vernier {
+			return c.neighbours(s.shown.Line)
+		}
+		return c.lineStands(s) + "."
+	case FinerLine:
+		return "Of the vernier's lines just one stands exactly opposite a drum line; its own number counts."
 	case Fine:
-		return "The fine reading is the line's number times the least count."
+		return fmt.Sprintf("The fine reading is the line's number times %s.", in.FormatMain(in.LineWorth()))
+	case Finer:
+		return "The vernier reading is its line's number times the least count."
 	case ZeroError:
-		return "Close the instrument and read it like any reading: the plate's 0 against the main 0, then the line that coincides."
+		return "Close the instrument and read it like any reading. " + in.ZeroStory()
 	case LeastCount:
-		return fmt.Sprintf("Divide one main division by the number of plate divisions: %d.", c.Instrument.Spec().Fine.Divisions)
+		d := in.Derivation()
+		return strings.Join(d, "; ") + "."
 	}
 	return "Go through the working line by line."
 }
@@ -276,7 +373,7 @@ func (c *Card) look(step Step, s Solution) string {
 // neighbours says how the lines beside the coinciding one stand. On a direct plate both lean towards
 // it, on a retrograde one away from it; either way the next line stands left of its own mark.
 func (c *Card) neighbours(k int) string {
-	n := c.Instrument.Spec().Fine.Divisions
+	n := c.Instrument.Lines()
 	leans := "inwards"
 	if c.Instrument.Form().Retrograde {
 		leans = "outwards"
@@ -294,31 +391,53 @@ func (c *Card) neighbours(k int) string {
 func (c *Card) advice(code Code, st StepResult, s Solution) string {
 	in, r := c.Instrument, s.shown
 	count := in.FormatMain(in.LeastCount())
-	n := in.Spec().Fine.Divisions
+	worth, n := in.FormatMain(in.LineWorth()), in.Lines()
 	switch code {
 	case LastLineCounted:
 		return fmt.Sprintf("The plate's 0 stands exactly on a mark, so line 0 and line %d both coincide. Line 0 counts: the fine reading is 0, not %d × %s.", n, n, count)
+	case MarkCountedEarly:
+		return "The next mark is only just coming into sight: look at the drum, not at the mark. Its large numbers at the index say that it has not yet come round to 0, so the mark does not count."
+	case MarkCountedLate:
+		return "The mark has just been passed: look at the drum, not at the mark. Its small numbers at the index say that 0 has just gone past, so the mark counts."
+	case HiddenMarkMissed:
+		return "That is the first mark in sight. On this sleeve the numbers run the other way: the last mark hidden under the drum counts, found by counting back."
+	case HalfMarkMissed:
+		return "A half mark, on the other side of the index line, is clear of the drum too: it counts."
+	case HalfMarkAdded:
+		return "The next half mark is not yet clear of the drum: it does not count."
+	case TurnCountedTwice:
+		return "The pointer has counted that already. On the beam only whole turns count, from one 0 of the face to the next."
 	case MainNextMark:
-		return "That is the mark after the plate's 0. The last mark at or before the 0 line counts; what lies past it is the fine reading."
+		return "That is the mark after the one that counts. " + c.where()
 	case MainMarkMissed:
-		return "That is one mark too few. The last mark at or before the plate's 0 line counts."
+		return "That is one mark too few. " + c.where()
 	case MainAtCoincidence:
 		return fmt.Sprintf("That is the mark opposite the coinciding line %d. The main scale is read at the plate's 0 line; the coinciding line gives the fine reading only.", r.Line)
 	case MainAtPlateEdge:
 		return "That is the mark at the plate's edge. The edge is only where the metal ends: read at the plate's 0 line, which stands further in."
 	case ZeroCountedForward:
-		return fmt.Sprintf("Closed, the plate's 0 stands left of the main 0: the instrument shows less than nothing, so the zero error is negative. Count the coinciding line back from line %d.", n)
+		return in.ZeroStory() + " So the zero error is negative; count back from the end."
 	case BaseLeftOut:
 		return fmt.Sprintf("The scale's 0 stands for %s %s on this instrument; add it.", in.FormatMain(r.Base), in.Unit())
 	case FineLeftOut:
 		return "That is the main reading only; the fine reading is still to be added."
+	case FineBackwards:
+		return fmt.Sprintf("The lines were counted the wrong way round: the numbers rise %s. It is line %d, not %d.", c.rises(), r.Line, n-r.Line)
+	case FinerLeftOut:
+		return fmt.Sprintf("The drum gives only the last line passed. What lies past it the vernier tells: line %d × %s = %s.", r.FinerLine, count, in.Format(r.Finer))
+	case FinerReadOnDrum:
+		return fmt.Sprintf("That is the drum's number opposite the coinciding line. The vernier line's own number counts: %d.", r.FinerLine)
+	case DrumUpperLine:
+		return "With a vernier the drum is read at the last line passed, not at the next one."
+	case DrumLineMissed:
+		return "That is one drum line too few: the last line that has passed the index counts."
 	case LabelTakenAsLine:
 		f := in.Spec().Fine
 		return fmt.Sprintf("The numbers on this plate grow by %d every %d lines: they do not count lines. Count the lines themselves.", f.NumberStep, f.NumberEvery)
 	case LineNotMultiplied:
-		return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", count, in.Unit())
+		return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", worth, in.Unit())
 	case PlaceShift:
-		return fmt.Sprintf("The fine reading stands one decimal place off: %d × %s = %s.", r.Line, count, in.Format(r.Fine))
+		return fmt.Sprintf("The fine reading stands one decimal place off: %s × %s = %s.", c.Text(FineLine, r.LineNumber()), worth, in.FormatBy(r.Fine, r.By))
 	case ZeroNotApplied:
 		if c.Method.correction() {
 			return "The zero correction is left out: corrected = observed + correction."
@@ -327,9 +446,9 @@ func (c *Card) advice(code Code, st StepResult, s Solution) string {
 	case ZeroSignFlipped:
 		if st.Step == ZeroError {
 			if r.ZeroError.Sign() < 0 {
-				return "Closed, the plate's 0 stands left of the main 0: the instrument shows less than nothing, so the zero error is negative."
+				return in.ZeroStory() + " So the zero error is negative."
 			}
-			return "Closed, the plate's 0 stands right of the main 0: the instrument shows more than nothing, so the zero error is positive."
+			return in.ZeroStory() + " So the zero error is positive."
 		}
 		if c.Method.correction() {
 			return "The correction is added with its own sign."
@@ -338,6 +457,9 @@ func (c *Card) advice(code Code, st StepResult, s Solution) string {
 	case NeighbourLine:
 		if st.Step == ZeroError {
 			return "Your value lies one line off. Keep your eye square over the line: from one side the next line seems to coincide (parallax)."
+		}
+		if in.Kind() != instrument.Vernier {
+			return "That is the line next to the right one. Keep your eye square over the index: from one side the next line seems to stand there (parallax)."
 		}
 		return c.neighbours(r.Line) + " Keep your eye square over the line: from one side the next one seems to meet (parallax)."
 	case UnitTenfold:
@@ -355,4 +477,15 @@ func (c *Card) advice(code Code, st StepResult, s Solution) string {
 		return "The parts are right; go over the sum."
 	}
 	return "You " + code.Did() + "."
+}
+
+// rises says which way the fine scale's numbers rise.
+func (c *Card) rises() string {
+	switch {
+	case c.Instrument.Kind() == instrument.Dial:
+		return "clockwise from 0"
+	case c.Instrument.Spec().Fine.Down:
+		return "downwards"
+	}
+	return "as you look up from below the index line"
 }

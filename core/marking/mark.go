@@ -110,7 +110,7 @@ func (c *Card) read(answer Answer) (map[Step]entry, error) {
 			continue
 		}
 		e := entry{typed: t, text: text, value: t.Value, given: true}
-		if t.Unit != "" && s == FineLine {
+		if t.Unit != "" && s.isLine() {
 			bad = append(bad, schema.Fault{Field: string(s), Reason: "is the number of a line and has no unit; write it like 7"})
 			continue
 		}
@@ -226,16 +226,21 @@ func (w *worksheet) follows(step Step) (length.Number, bool) {
 		if !need(FineLine, LeastCount) {
 			return expected, false
 		}
-		f := w.carry[FineLine].Mul(w.carry[LeastCount])
+		f := w.carry[FineLine].Mul(w.carry[LeastCount]).MulInt(w.card.Instrument.FinerLines())
 		if w.solution.FromEnd {
 			f = f.Neg()
 		}
 		return f, true
-	case Observed:
-		if !need(Main, Fine) {
+	case Finer:
+		if !need(FinerLine, LeastCount) {
 			return expected, false
 		}
-		return w.solution.Base.Add(w.carry[Main]).Add(w.carry[Fine]), true
+		return w.carry[FinerLine].Mul(w.carry[LeastCount]), true
+	case Observed:
+		if !need(Main, Fine, Finer) {
+			return expected, false
+		}
+		return w.solution.Base.Add(w.carry[Main]).Add(w.carry[Fine]).Add(w.carry[Finer]), true
 	case Corrected:
 		if !need(Observed, ZeroError) {
 			return expected, false
@@ -275,6 +280,8 @@ func (w *worksheet) mark(step Step, follows length.Number, can bool) StepResult 
 	switch {
 	case equal(expected):
 		st.Outcome, w.carry[step] = Right, expected
+	case w.estimated(step, e.value):
+		st.Outcome = Right // and what follows goes on with the student's own estimate
 	case step == Main && w.solution.Base.Sign() != 0 && equal(expected.Add(w.solution.Base)):
 		// With the base already in it; the base is then not added again.
 		st.Outcome, w.carry[step] = Right, expected
@@ -293,23 +300,32 @@ func (w *worksheet) mark(step Step, follows length.Number, can bool) StepResult 
 	return st
 }
 
+// estimated reports whether an entry is a good estimate of the true position: within the tolerance, going
+// round at 0 for a line.
+func (w *worksheet) estimated(step Step, x length.Number) bool {
+	c := w.card
+	within := c.tolerance()
+	switch step {
+	case FineLine:
+		n := length.Int(int64(c.Instrument.Lines()))
+		off := x.Sub(w.solution.exactly(step)).Abs()
+		return within.Sign() > 0 && x.Sign() >= 0 && x.Cmp(n) <= 0 && (off.Cmp(within) <= 0 || n.Sub(off).Abs().Cmp(within) <= 0)
+	case Fine, Observed, ZeroError, Corrected:
+		return within.Sign() > 0 && x.Sub(w.solution.exactly(step)).Abs().Cmp(within.Mul(c.Instrument.LineWorth())) <= 0
+	}
+	return false
+}
+
 // formFaults returns what is wrong with the form of a right or carried entry.
 func (c *Card) formFaults(step Step, e entry) []FormFault {
 	var faults []FormFault
 	if c.Method.Decimals != "lenient" && !e.converted {
-		places, decimal := c.Instrument.Decimals()
-		switch step {
-		case Fine, Observed, ZeroError, Corrected:
-			if decimal && (e.typed.Fraction || e.typed.Decimals != places) {
-				faults = append(faults, WrongDecimals)
-			}
-		case FineLine:
-			if e.typed.Fraction || e.typed.Decimals != 0 {
-				faults = append(faults, WrongDecimals)
-			}
+		places, decimal := c.places(step)
+		if decimal && (e.typed.Fraction || e.typed.Decimals != places) {
+			faults = append(faults, WrongDecimals)
 		}
 	}
-	if c.Method.Unit == "required" && step != FineLine && e.typed.Unit == "" {
+	if c.Method.Unit == "required" && !step.isLine() && e.typed.Unit == "" {
 		faults = append(faults, NoUnit)
 	}
 	if step == ZeroError && c.Method.ZeroSign != "optional" && e.value.Sign() > 0 && !e.typed.Signed {
@@ -318,10 +334,31 @@ func (c *Card) formFaults(step Step, e entry) []FormFault {
 	return faults
 }
 
+// places returns how many decimals a step must have, and whether that is judged at all.
+func (c *Card) places(step Step) (int, bool) {
+	extra := 0
+	if c.tenths() {
+		extra = 1
+	}
+	switch step {
+	case Fine, Finer, Observed, ZeroError, Corrected:
+		places, decimal := c.Instrument.Decimals()
+		return places + extra, decimal
+	case FineLine:
+		return extra, true
+	case FinerLine:
+		return 0, true
+	}
+	return 0, false
+}
+
 // slips names every slip that explains a wrong entry, in table order; pairs only where no single does.
 func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 	a := w.attempt(step, want)
 	a.own, a.near, a.whole = w.entries[step].value, near, w.partsRight(step)
+	if within := w.card.tolerance(); within.Sign() > 0 && !step.isLine() {
+		a.near = within.Mul(w.card.Instrument.LineWorth())
+	}
 	found := []Code{}
 	type change struct {
 		*slip
@@ -351,10 +388,11 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 	if len(found) > 0 {
 		return found
 	}
+	in := w.card.Instrument
 	for i, x := range changes {
 		rest := want.Add(x.by)
 		for _, y := range changes[i+1:] {
-			if x.part == y.part || !a.equal(rest.Add(y.by)) {
+			if x.partOn(in) == y.partOn(in) || !a.equal(rest.Add(y.by)) {
 				continue
 			}
 			if pair := x.code + "+" + y.code; !slices.Contains(found, pair) {
@@ -369,20 +407,20 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 func (w *worksheet) attempt(step Step, want length.Number) *attempt {
 	a := &attempt{
 		card: w.card, step: step, want: want, at: w.solution.shown,
-		line: w.carry[FineLine], fine: w.carry[Fine], obs: w.carry[Observed], zero: w.zero(),
+		line: w.carry[FineLine], fine: w.carry[Fine], finer: w.carry[Finer], obs: w.carry[Observed], zero: w.zero(),
 	}
 	if step == ZeroError && !w.card.Closed {
 		// The closed position, without the base; it was never on the card as a main and a fine entry.
 		if r, err := w.card.Instrument.Read(w.card.Instrument.Closed()); err == nil {
 			r.Base = length.Number{}
-			a.at, a.line, a.fine = r, length.Int(int64(r.Line)), r.Fine
+			a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.Finer
 		}
 	}
 	return a
 }
 
 // own lists each part's own steps, in which a slip of that part would have shown.
-var own = map[part][]Step{partMain: {Main}, partFine: {FineLine, Fine}, partZero: {ZeroError}}
+var own = map[part][]Step{partMain: {Main}, partFine: {FineLine, Fine}, partFiner: {FinerLine, Finer}, partZero: {ZeroError}}
 
 // ruledOut reports whether a slip cannot explain a sum, since its part was asked and answered without it.
 func (w *worksheet) ruledOut(s *slip, step Step) bool {
@@ -390,7 +428,7 @@ func (w *worksheet) ruledOut(s *slip, step Step) bool {
 		return false
 	}
 	for i, st := range w.results {
-		if !slices.Contains(own[s.part], st.Step) || st.Outcome == Missing || st.Outcome == Carried || st.Step == step {
+		if !slices.Contains(own[s.partOn(w.card.Instrument)], st.Step) || st.Outcome == Missing || st.Outcome == Carried || st.Step == step {
 			continue
 		}
 		if slices.Contains(st.Slips, s.code) {
@@ -418,11 +456,14 @@ func (w *worksheet) partsRight(step Step) bool {
 	}
 	switch step {
 	case Observed:
-		fine := Fine
-		if !w.card.Asks(Fine) {
-			fine = FineLine // the card prints the least count beside the line
+		in := w.card.Instrument
+		asked := func(length, line Step) Step {
+			if w.card.Asks(length) {
+				return length
+			}
+			return line // the card prints the least count beside the line
 		}
-		return right(Main) && right(fine)
+		return right(Main) && (!in.HasFine() || right(asked(Fine, FineLine))) && (!in.HasFiner() || right(asked(Finer, FinerLine)))
 	case Corrected:
 		return right(Observed) && right(ZeroError)
 	}

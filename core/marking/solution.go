@@ -9,7 +9,7 @@ import (
 // instrument that shows less than nothing.
 type Solution struct {
 	instrument.Reading
-	// FromEnd: a negative zero counted back from the plate's last line, so that Main is one cycle
+	// FromEnd: a negative zero counted back from the last line, so that Main is one cycle
 	// higher, Line is n − k and Fine is negative.
 	FromEnd bool
 
@@ -26,13 +26,16 @@ func (c *Card) Solutions() ([]Solution, error) {
 	in := c.Instrument
 	if c.Closed {
 		signed := Solution{Reading: r, shown: r, card: c}
-		if r.Main.Sign() >= 0 || r.Line == 0 || !in.Cycle().Neg().Less(r.Main.Add(r.Fine)) {
+		if e := r.ZeroError; e.Sign() >= 0 || r.Line == 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
 			return []Solution{signed}, nil
 		}
 		back := signed
 		back.FromEnd = true
 		back.Main = r.Main.Add(in.Cycle())
-		back.Line = in.Spec().Fine.Divisions - r.Line
+		back.Line = in.Lines() - r.Line
+		if r.Tenth != 0 {
+			back.Line, back.Tenth = back.Line-1, 10-r.Tenth
+		}
 		back.Fine = r.Fine.Sub(in.Cycle())
 		if c.Method.NegativeZero == "signed-main" {
 			return []Solution{signed, back}, nil
@@ -81,9 +84,13 @@ func (s Solution) Value(step Step) length.Number {
 	case Main:
 		return s.Main
 	case FineLine:
-		return length.Int(int64(s.Line))
+		return s.LineNumber()
 	case Fine:
 		return s.Fine
+	case FinerLine:
+		return length.Int(int64(s.FinerLine))
+	case Finer:
+		return s.Finer
 	case Observed:
 		return s.Observed
 	case ZeroError:
@@ -106,8 +113,29 @@ func (c *Card) zeroTerm() length.Number {
 // Text writes a step's value as the card should be filled in, in the instrument's decimals.
 func (c *Card) Text(step Step, x length.Number) string {
 	switch step {
-	case LeastCount, Main, FineLine:
+	case LeastCount, Main, FinerLine:
 		return c.Instrument.FormatMain(x)
+	case FineLine:
+		if c.tenths() {
+			return x.Text(1)
+		}
+		return x.String()
 	}
-	return c.Instrument.Format(x)
+	return c.Instrument.FormatBy(x, c.Method.Between)
+}
+
+// exactly is what a step should hold at the true position, before any estimate: what tenths are judged
+// against.
+func (s Solution) exactly(step Step) length.Number {
+	off := s.shown.Indicated.Sub(s.shown.Observed)
+	switch step {
+	case FineLine:
+		if s.FromEnd {
+			off = off.Neg()
+		}
+		return s.Value(step).Add(off.Quo(s.card.Instrument.LineWorth()))
+	case Fine, Observed, Corrected:
+		return s.Value(step).Add(off)
+	}
+	return s.Value(step)
 }

@@ -123,6 +123,8 @@ func faults(e *jsonschema.ValidationError, into Refusal) Refusal {
 		for _, p := range k.Missing {
 			into = append(into, Fault{join(path, p), "is missing"})
 		}
+	case *kind.FalseSchema:
+		into = append(into, Fault{path, "is no field of this kind of scale"})
 	case *kind.Pattern:
 		into = append(into, Fault{path, fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
 	case *kind.OneOf:

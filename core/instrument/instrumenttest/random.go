@@ -43,6 +43,67 @@ func Vernier(draws *rand.Rand) *instrument.Instrument {
 	return in
 }
 
+// travels of screws and pointers, with the main division that goes with them.
+var travels = []struct {
+	unit             length.Unit
+	travel, division length.Number
+	zeros            int
+}{
+	{length.Millimetre, length.Frac(1, 2), length.Frac(1, 2), 1}, {length.Millimetre, length.Int(1), length.Int(1), 1}, {length.Millimetre, length.Int(1), length.Frac(1, 2), 1},
+	{length.Inch, length.Frac(1, 40), length.Frac(1, 40), 1}, {length.Inch, length.Frac(1, 10), length.Frac(1, 20), 1}, {length.Millimetre, length.Int(2), length.Int(1), 2},
+	{length.Millimetre, length.Int(10), length.Int(1), 1}, {length.Centimetre, length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Inch, length.Frac(1, 8), length.Frac(1, 8), 1},
+}
+
+// Any draws an instrument of any family.
+func Any(draws *rand.Rand) *instrument.Instrument {
+	f := instrument.Families[draws.IntN(len(instrument.Families))]
+	if f.Fine == instrument.Vernier {
+		return Vernier(draws)
+	}
+	t := travels[draws.IntN(len(travels))]
+	s := instrument.Spec{Name: "drawn", Family: f.Family, Unit: t.unit,
+		Main: instrument.Main{Division: t.division, NumberEvery: 1 + draws.IntN(12)}}
+	c := t.division
+	switch f.Fine {
+	case instrument.Drum:
+		n := 10 + draws.IntN(91)
+		s.Main.Reverse = f.Family == instrument.DepthMicrometer
+		s.Main.HalfMarks = t.travel.Equal(t.division) && draws.IntN(2) == 0
+		s.Fine = instrument.Fine{Kind: instrument.Drum, Divisions: n, Travel: t.travel, Down: s.Main.Reverse, NumberEvery: 1 + draws.IntN(10)}
+		c = t.travel.Quo(length.Int(int64(n)))
+		if draws.IntN(2) == 0 {
+			v := 2 + draws.IntN(9)
+			form := instrument.Form{J: 1 + draws.IntN(2), Retrograde: draws.IntN(3) == 0}
+			if form.Spans(v) <= n {
+				if real, ok := instrument.FormOf(v, form.Spans(v)); ok && real == form {
+					s.Finer = instrument.Finer{Divisions: v, Spans: form.Spans(v)}
+					c = c.Quo(length.Int(int64(v)))
+				}
+			}
+		}
+	case instrument.Dial:
+		n := t.zeros * (5 + draws.IntN(100/t.zeros))
+		s.Fine = instrument.Fine{Kind: instrument.Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros, NumberEvery: 1 + draws.IntN(20)}
+		c = t.travel.Quo(length.Int(int64(n)))
+	case instrument.Display:
+		c = t.division.Quo(length.Int(50))
+		s.Fine = instrument.Fine{Kind: instrument.Display, Steps: map[length.Unit]length.Number{t.unit: c}}
+	}
+	cycle := t.travel.Quo(length.Int(int64(t.zeros)))
+	if f.Fine == instrument.None || f.Fine == instrument.Display {
+		cycle = c
+	}
+	s.Main.To = cycle.MulInt(4 + draws.IntN(60))
+	per, _ := cycle.Quo(c).Int64()
+	s.Base = c.MulInt(draws.IntN(3) * draws.IntN(int(5*per)))
+	s.ZeroError = c.MulInt(draws.IntN(int(2*per)) - int(per) + 1)
+	in, err := instrument.New(s)
+	if err != nil {
+		panic(fmt.Sprintf("instrumenttest: drew what cannot exist: %v", err))
+	}
+	return in
+}
+
 // Position draws a value that the instrument can show: on the grid, exactly between two lines, or
 // anywhere.
 func Position(draws *rand.Rand, in *instrument.Instrument) length.Number {
