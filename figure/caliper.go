@@ -5,17 +5,6 @@ import (
 	"math"
 
 	"cavix/core/instrument"
-	"cavix/core/length"
-)
-
-// The colours of the drawing office: inks, steels, and the three that mean something.
-const (
-	ink       = "#172026"
-	outline   = "#75828A"
-	rim       = "#59656B"
-	Brass     = "#9A6A1F"
-	Verdigris = "#1D6B60"
-	Madder    = "#9E3434"
 )
 
 var steel = []Item{
@@ -27,39 +16,22 @@ var steel = []Item{
 	Gradient{Name: "work", Stops: []Stop{{At: 0, Colour: "#C39A57"}, {At: 0.25, Colour: "#DDBC85"}, {At: 1, Colour: "#AD7F38"}}},
 }
 
-// Flags are what is shown on a figure once a card has been checked.
-type Flags struct {
-	Mark     length.Number // the main mark that counts
-	MarkText string        // "" leaves the mark alone
-	Line     int           // the line that coincides
-	LineText string
-
-	TakenMark *length.Number // the main mark that was taken instead
-	TakenLine *int           // the line that was taken instead
-}
-
-// Options are how a figure is drawn.
-type Options struct {
-	Flags *Flags
-	Lens  *Lens // draw the frame of this lens on the figure
-}
-
 // The figure's levels, in px from its top.
 const (
-	Height   = 250
-	beamTop  = 66.0
-	edgeY    = 152.0 // where the beam ends and the plate begins
-	plateH   = 56.0
-	bodyY    = edgeY + plateH
-	bodyH    = 30.0
-	jawWidth = 54.0
+	caliperHeight = 250
+	beamTop       = 66.0
+	edgeY         = 152.0 // where the beam ends and the plate begins
+	plateH        = 56.0
+	bodyY         = edgeY + plateH
+	bodyH         = 30.0
+	jawWidth      = 54.0
 )
 
 // Scene draws the reading end of a vernier caliper: beam, plate, slide and jaws, with the work between
 // them.
-func (l *Drawing) Scene(o Options) *Scene {
+func (l *straight) Scene(o Options) *Scene {
 	in := l.in
-	sc := &Scene{Width: l.width, Height: Height, Label: label(in)}
+	sc := &Scene{Width: l.width, Height: caliperHeight, Label: label(in)}
 	sc.add(steel...)
 	left, right := l.plateEnds()
 	face := left - jawWidth // the moving jaw's measuring face
@@ -88,21 +60,21 @@ func label(in *instrument.Instrument) string {
 }
 
 // jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.
-func (l *Drawing) jawsAndWork(face, fixed float64) []Item {
+func (l *straight) jawsAndWork(face, fixed float64) []Item {
 	var items []Item
 	const workTop = edgeY + 46.0
 	if face-fixed > 0.5 {
 		x := math.Max(fixed, -20)
-		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: Height - workTop + 8, Radius: 2,
+		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: caliperHeight - workTop + 8, Radius: 2,
 			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
 	}
 	if fixed > -40 {
 		d := fmt.Sprintf("M%.2f 0 V30 L%.2f %.0f V%.0f H%.2f V%d H%.2f V%.0f H%.2f V30 L%.2f 0 Z",
-			fixed, fixed, beamTop-8, edgeY+10, fixed, Height+4, fixed-58, edgeY+40, fixed-74, fixed-20)
+			fixed, fixed, beamTop-8, edgeY+10, fixed, caliperHeight+4, fixed-58, edgeY+40, fixed-74, fixed-20)
 		items = append(items, Path{Class: "jaw", D: d, Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}})
 	}
 	// The moving jaw: below the slide's left end, and the inside jaw above it.
-	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, Height+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
+	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
 	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, beamTop, face+4, face+20, face+46, beamTop)
 	return append(items,
 		Path{Class: "jaw", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
@@ -110,7 +82,7 @@ func (l *Drawing) jawsAndWork(face, fixed float64) []Item {
 }
 
 // beam draws the bar that carries the main scale, from the fixed jaw on.
-func (l *Drawing) beam(fixed float64) []Item {
+func (l *straight) beam(fixed float64) []Item {
 	x := math.Max(fixed-74, -10)
 	_, plateRight := l.plateEnds()
 	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, l.width+10)
@@ -126,7 +98,7 @@ func (l *Drawing) beam(fixed float64) []Item {
 type markLengths [3]float64
 
 // mainScale draws the main marks up from the edge, magnified sideways zoom times.
-func (l *Drawing) mainScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+func (l *straight) mainScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
 	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Main.NumberEvery
@@ -144,7 +116,7 @@ func (l *Drawing) mainScale(edge, zoom, size float64, lengths markLengths, gap f
 }
 
 // fineScale draws the plate's lines down from the edge, from line 0 at x = 0, magnified zoom times.
-func (l *Drawing) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
+func (l *straight) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
 	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Fine.NumberEvery
@@ -161,12 +133,12 @@ func (l *Drawing) fineScale(edge, zoom, size float64, lengths markLengths, gap f
 }
 
 // stroke is the width of an engraved line: thinner only where lines stand very close.
-func (l *Drawing) stroke(zoom float64) float64 {
+func (l *straight) stroke(zoom float64) float64 {
 	return math.Max(0.3, math.Min(1.25, 0.11*math.Min(l.division(), l.plateDivision())*zoom))
 }
 
 // slide draws the sliding part: rail and lock above the beam, plate and body below it.
-func (l *Drawing) slide(face, left, right float64) Group {
+func (l *straight) slide(face, left, right float64) Group {
 	z := l.zero
 	g := Group{Class: "slide", DX: z}
 	end := right + 64 - z
@@ -197,7 +169,7 @@ func (l *Drawing) slide(face, left, right float64) Group {
 }
 
 // flags points at the mark that counts and at the line that coincides.
-func (l *Drawing) flags(f *Flags) []Item {
+func (l *straight) flags(f *Flags) []Item {
 	items := []Item{}
 	if f.TakenMark != nil {
 		if x := l.at(*f.TakenMark); x > 0 && x < l.width {
@@ -212,26 +184,11 @@ func (l *Drawing) flags(f *Flags) []Item {
 	}
 	mark, line := l.at(f.Mark), l.zero+l.lineX(f.Line)
 	if f.MarkText != "" {
-		items = append(items, l.pin(mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
+		items = append(items, pin(l.width, mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
 	}
 	from := edgeY + 33
 	if _, numbered := l.lineLabel(f.Line, 1); numbered {
 		from = edgeY + 51 // below the numeral
 	}
-	return append(items, l.pin(line, from, edgeY+74, 1, f.LineText, Verdigris)...)
-}
-
-// pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.
-func (l *Drawing) pin(x, y, tagY, side float64, text, colour string) []Item {
-	w := float64(len([]rune(text)))*7.2 + 16
-	left := x + 5
-	if side < 0 {
-		left = x - 5 - w
-	}
-	left = math.Max(4, math.Min(left, l.width-w-4))
-	return []Item{
-		Line{Class: "pin", X1: x, Y1: y, X2: x, Y2: tagY - 2, Stroke: colour, Width: 1.8},
-		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
-		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: text},
-	}
+	return append(items, pin(l.width, line, from, edgeY+74, 1, f.LineText, Verdigris)...)
 }

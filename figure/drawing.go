@@ -2,7 +2,6 @@ package figure
 
 import (
 	"math"
-	"strconv"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -14,161 +13,135 @@ const (
 	Narrow = 820.0  // in a column between others
 )
 
-// Drawing is an instrument at a position, laid out on a surface: it says where every part of a straight
-// scale and its plate stands, in pixels. One least count is a whole number of thousandths of a pixel,
-// so every mark and line on the grid has an exact coordinate: what coincides in the numbers coincides
-// in the drawing, to the last digit.
-type Drawing struct {
-	in    *instrument.Instrument
-	y     length.Number
-	width float64
-	count float64 // px of one least count
-	n, m  int     // lines, and main divisions they span
-	dir   float64 // +1, or −1 when the plate's lines run the other way
-	first float64 // main mark at x = 0, as a whole number of divisions
-	zero  float64 // x of the plate's line 0
-	from  int     // first and last main mark of the scale itself
-	to    int
+// Drawing is an instrument at a position, laid out on a surface.
+type Drawing interface {
+	// Scene draws the part of the instrument that is read.
+	Scene(Options) *Scene
+	// Strengths returns three magnifications for its lens, weak to strong. At the strongest, one least
+	// count of shift is at least 4 px between two neighbouring lines.
+	Strengths() [3]int
+	// LensOn returns a lens of the given strength that looks at a line of the fine scale.
+	LensOn(zoom, line int) Lens
+	// Strip draws what the lens shows. The scales stand in one group, which a page may slide.
+	Strip(Lens, Options) *Scene
+	// Whole draws the whole instrument small, with what it holds, and in a dashed frame what Scene shows.
+	Whole() *Scene
+	// Track says along which line a lens is moved by its handle.
+	Track() Track
 }
 
-// Lay lays out the instrument showing y on a surface of the given width, Wide or Narrow: the whole
-// plate in sight, and a numbered main mark left of its 0. It fails with the core's error when the
-// instrument cannot show y.
-func Lay(in *instrument.Instrument, y length.Number, width float64) (*Drawing, error) {
+// Track is the line along which a lens travels: sideways across the figure at Y ("x"; "flat" where
+// the strip is stretched sideways only), up and down at X
+// ("y"), or round the point X, Y at the distance R ("round").
+type Track struct {
+	Kind    string
+	X, Y, R float64
+}
+
+// Lay lays out the instrument showing y on a surface of the given width, Wide or Narrow. It fails with
+// the core's error when the instrument cannot show y.
+func Lay(in *instrument.Instrument, y length.Number, width float64) (Drawing, error) {
 	if _, err := in.Read(y); err != nil {
 		return nil, err
 	}
-	s := in.Spec()
-	l := &Drawing{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1}
-	if in.Form().Retrograde {
-		l.dir = -1
+	switch in.Kind() {
+	case instrument.Drum:
+		return newDrum(in, y, width), nil
+	case instrument.Dial:
+		return newDial(in, y, width), nil
+	case instrument.Display:
+		return newReadout(in, y, width), nil
+	case instrument.None:
+		return newRuler(in, y, width), nil
 	}
-	const widest = 27.0 // px of one main division at the most: wider shows too little of the scale
-	count := math.Min(widest/float64(l.n), 0.60*width/float64(l.n*l.m))
-	l.count = math.Max(math.Floor(count*1000), 1) / 1000
+	return newStraight(in, y, width), nil
+}
 
-	position := y.Sub(s.Base).Quo(s.Main.Division) // in main divisions
-	plate := l.span(l.n * l.m)
-	left := (width - plate) / 2
-	if l.dir > 0 {
-		want := (float64(s.Main.NumberEvery) + 1.4) * l.division()
-		left = math.Max(left, math.Min(want, width-plate-3*l.division()))
-	} else {
-		left += plate
+// The colours of the drawing office: inks, steels, and the three that mean something.
+const (
+	ink       = "#172026"
+	outline   = "#75828A"
+	rim       = "#59656B"
+	Brass     = "#9A6A1F"
+	Verdigris = "#1D6B60"
+	Madder    = "#9E3434"
+)
+
+// Flags are what is shown on a figure once a card has been checked.
+type Flags struct {
+	Mark     length.Number // the main mark that counts
+	MarkText string        // "" leaves the mark alone
+	Line     int           // the line that coincides
+	LineText string
+
+	FinerLine *int // the line of a finer scale that coincides
+
+	TakenMark  *length.Number // the main mark that was taken instead
+	TakenLine  *int           // the line that was taken instead
+	TakenFiner *int           // the finer line that was taken instead
+}
+
+// Options are how a figure is drawn.
+type Options struct {
+	Flags *Flags
+	Lens  *Lens // draw the frame of this lens on the figure
+}
+
+// Lens is a strip that shows a stretch of the figure magnified: where it looks and how strong it is. A
+// straight scale is magnified sideways, so that its lines stay as they are; the others all round.
+type Lens struct {
+	Zoom int     // whole, so that coordinates stay exact
+	X, Y float64 // the middle of what it shows, on the figure; a straight scale's lens has no Y
+}
+
+// LensHeight is the height of the lens strip in px.
+const LensHeight = 124
+
+// WithLens puts the figure over the strip of the lens, for a picture that stands alone.
+func WithLens(d Drawing, z Lens) *Scene {
+	o := Options{Lens: &z}
+	fig := d.Scene(o)
+	return &Scene{Width: fig.Width, Height: fig.Height + 14 + LensHeight, Label: fig.Label,
+		Items: []Item{
+			Group{Items: fig.Items},
+			Clip{Name: "strip", X: 0, Y: 0, W: fig.Width, H: LensHeight},
+			Group{DY: fig.Height + 14, Items: []Item{Group{Clip: "strip", Items: d.Strip(z, o).Items}}},
+		}}
+}
+
+// magnified is the strip of a lens that enlarges a scene all round.
+func magnified(sc *Scene, z Lens) *Scene {
+	zoom := float64(z.Zoom)
+	return &Scene{Width: sc.Width, Height: LensHeight, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
+		Rect{W: sc.Width, H: LensHeight, Paint: Paint{Fill: "#E4DFD0"}},
+		Group{Class: "lens-scales", DX: sc.Width/2 - z.X*zoom, DY: LensHeight/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
+	}}
+}
+
+// roundFrame marks on a figure what a lens that enlarges all round shows.
+func roundFrame(width float64, z Lens) Item {
+	w, h := width/float64(z.Zoom), LensHeight/float64(z.Zoom)
+	return Rect{Class: "lens-frame", X: z.X - w/2, Y: z.Y - h/2, W: w, H: h, Radius: 3,
+		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
+}
+
+// ring is a taken or counted place, marked round about.
+func ring(class string, x, y, w, h float64, colour, dash string) Item {
+	return Rect{Class: class, X: x - w/2, Y: y - h/2, W: w, H: h, Radius: math.Min(w, h) / 2,
+		Paint: Paint{Fill: "none", Stroke: colour, Width: 2, Dash: dash}}
+}
+
+// pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.
+func pin(width, x, y, tagY, side float64, text, colour string) []Item {
+	w := float64(len([]rune(text)))*7.2 + 16
+	left := x + 5
+	if side < 0 {
+		left = x - 5 - w
 	}
-	whole, _ := position.Floor().Int64()
-	l.first = float64(whole) - math.Round(left/l.division())
-	steps := position.Sub(length.Int(int64(l.first))).MulInt(l.n)
-	l.zero = steps.Float() * l.count
-	l.from = markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()) // up
-	l.to = markIndex(s.Main.To.Quo(s.Main.Division).Floor())
-	return l, nil
-}
-
-func markIndex(x length.Number) int {
-	i, _ := x.Int64()
-	return int(i)
-}
-
-// span is the length of so many least counts, rounded to where an exact decimal lies.
-func (l *Drawing) span(counts int) float64 { return math.Round(float64(counts)*l.count*1e4) / 1e4 }
-
-// division is the px of one main division.
-func (l *Drawing) division() float64 { return l.span(l.n) }
-
-// plateDivision is the px of one plate division.
-func (l *Drawing) plateDivision() float64 { return l.span(l.m) }
-
-// markX is where main mark i stands.
-func (l *Drawing) markX(i int) float64 { return l.span((i - int(l.first)) * l.n) }
-
-// at is where a main mark of the given value stands, whether the scale has one or not.
-func (l *Drawing) at(v length.Number) float64 {
-	return v.Quo(l.in.Spec().Main.Division).Sub(length.Int(int64(l.first))).Float() * l.division()
-}
-
-// lineX is where line k stands, measured from line 0.
-func (l *Drawing) lineX(k int) float64 { return l.dir * l.span(k*l.m) }
-
-// edge is how far the plate's metal goes on before line 0 and after line n; the core owns the number.
-func (l *Drawing) edge() float64 {
-	return l.in.PlateEdge().Quo(l.in.LeastCount()).Float() * l.count
-}
-
-// plateEnds are the left and right ends of the plate's metal.
-func (l *Drawing) plateEnds() (left, right float64) {
-	a, b := l.zero, l.zero+l.lineX(l.n)
-	return math.Min(a, b) - l.edge(), math.Max(a, b) + l.edge()
-}
-
-// marks returns the first and last main mark to draw: all of the scale that is in the window, and in
-// any case every mark under the plate and one beyond each of its ends.
-func (l *Drawing) marks() (low, high int) {
-	a, b := l.zero, l.zero+l.lineX(l.n)
-	under := int(l.first) + int(math.Ceil(math.Min(a, b)/l.division()-1e-7)) - 1
-	over := int(l.first) + int(math.Floor(math.Max(a, b)/l.division()+1e-7)) + 1
-	low = max(l.from, int(l.first)-1)
-	high = min(l.to, int(l.first)+int(l.width/l.division())+1)
-	return min(low, under), max(high, over)
-}
-
-// mainLabel returns the number printed at main mark i, if one is.
-func (l *Drawing) mainLabel(i, stride int) (string, bool) {
-	s := l.in.Spec().Main
-	if i < 0 || i%(s.NumberEvery*stride) != 0 {
-		return "", false
+	left = math.Max(4, math.Min(left, width-w-4))
+	return []Item{
+		Line{Class: "pin", X1: x, Y1: y, X2: x, Y2: tagY - 2, Stroke: colour, Width: 1.8},
+		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
+		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: text},
 	}
-	return s.NumberStep.MulInt(i / s.NumberEvery).String(), true
-}
-
-// lineLabel returns the number printed at line k, if one is.
-func (l *Drawing) lineLabel(k, stride int) (string, bool) {
-	f := l.in.Spec().Fine
-	if k%(f.NumberEvery*stride) != 0 {
-		return "", false
-	}
-	return strconv.Itoa(k / f.NumberEvery * f.NumberStep), true
-}
-
-// digitWidth is the width of a numeral as a share of its size, in the narrow face.
-const digitWidth = 0.58
-
-// strides returns how many numbered marks to pass between two numerals so that they never touch.
-func stride(spacing, size float64, chars int) int {
-	need := size*digitWidth*float64(chars) + 0.45*size
-	for _, s := range []int{1, 2, 5, 10, 20, 50, 100} {
-		if spacing*float64(s) >= need {
-			return s
-		}
-	}
-	return 200
-}
-
-// numerals decides the stride of both scales' numbers for a drawing magnified zoom times.
-func (l *Drawing) numerals(zoom, mainSize, fineSize float64) (mainStride, fineStride int) {
-	s := l.in.Spec()
-	low, high := l.marks()
-	widest := 1
-	for i := low; i <= high; i++ {
-		if t, ok := l.mainLabel(i, 1); ok {
-			widest = max(widest, len(t))
-		}
-	}
-	last := strconv.Itoa(s.Fine.Divisions / s.Fine.NumberEvery * s.Fine.NumberStep)
-	return stride(float64(s.Main.NumberEvery)*l.division()*zoom, mainSize, widest),
-		stride(float64(s.Fine.NumberEvery)*l.plateDivision()*zoom, fineSize, len(last))
-}
-
-// rank says how long a mark is: 2 where a number belongs, 1 half-way between two, 0 else.
-func rank(i, every int) int {
-	if i < 0 {
-		i = -i
-	}
-	switch {
-	case i%every == 0:
-		return 2
-	case every%2 == 0 && i%(every/2) == 0:
-		return 1
-	}
-	return 0
 }

@@ -25,7 +25,8 @@ import (
 
 // drawn is what the eye finds in an SVG: where marks, lines and numerals stand.
 type drawn struct {
-	main, fine []float64
+	main, fine []float64               // x of the upright ones
+	lines      map[string][][4]float64 // x1, y1, x2, y2 of every line, by class
 	texts      []numeral
 	names      map[string]bool // of elements and attributes
 	classes    map[string]bool
@@ -36,12 +37,12 @@ type numeral struct {
 	s          string
 }
 
-var translate = regexp.MustCompile(`^translate\(([-0-9.]+) ([-0-9.]+)\)$`)
+var translate = regexp.MustCompile(`^translate\(([-0-9.]+) ([-0-9.]+)\)( scale\([0-9.]+\))?$`)
 
 // look reads a drawing back from its markup alone.
 func look(t testing.TB, svg []byte) drawn {
 	t.Helper()
-	d := drawn{names: map[string]bool{}, classes: map[string]bool{}}
+	d := drawn{names: map[string]bool{}, classes: map[string]bool{}, lines: map[string][][4]float64{}}
 	type at struct{ dx, dy float64 }
 	stack := []at{{}}
 	dec := xml.NewDecoder(bytes.NewReader(svg))
@@ -77,8 +78,12 @@ func look(t testing.TB, svg []byte) drawn {
 			stack = append(stack, here)
 			d.classes[attr["class"]] = true
 			switch {
-			case e.Name.Local == "line" && (attr["class"] == "main-mark" || attr["class"] == "fine-mark"):
-				require.Equal(t, num("x1"), num("x2"), "marks are upright")
+			case e.Name.Local == "line":
+				class := attr["class"]
+				d.lines[class] = append(d.lines[class], [4]float64{num("x1") + here.dx, num("y1") + here.dy, num("x2") + here.dx, num("y2") + here.dy})
+				if num("x1") != num("x2") || class != "main-mark" && class != "fine-mark" {
+					break
+				}
 				if attr["class"] == "main-mark" {
 					d.main = append(d.main, num("x1")+here.dx)
 				} else {
@@ -180,14 +185,148 @@ func markBefore(d drawn, s instrument.Spec, x, division float64) (length.Number,
 	return length.Number{}, false
 }
 
+// Drawings of drums and faces are read by geometry alone too: the line at the index or pointer, the finer
+// line that coincides, and the last main mark.
+func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
+	draws := rand.New(rand.NewPCG(11, 4))
+	seen := map[instrument.FineKind]int{}
+	for range 20000 {
+		in := instrumenttest.Any(draws)
+		if in.Kind() == instrument.Vernier { // these have a test of their own
+			continue
+		}
+		y := instrumenttest.Position(draws, in)
+		r, err := in.Read(y)
+		require.NoError(t, err)
+		if r, err = in.Read(r.Observed); err != nil { // rounded up to the very end of the scale
+			continue
+		}
+		lay, err := figure.Lay(in, r.Observed, []float64{figure.Wide, figure.Narrow}[draws.IntN(2)])
+		require.NoError(t, err)
+		svg := lay.Scene(figure.Options{}).SVG("", "")
+		require.Less(t, len(svg), 80<<10)
+		d := look(t, svg)
+		about := fmt.Sprintf("%s at %s", in.Describe(), r.Observed)
+		seen[in.Kind()]++
+		switch in.Kind() {
+		case instrument.Drum:
+			k, finer := readDrum(t, d, in, about)
+			if k >= 0 {
+				require.Equal(t, r.Line, k, about)
+			}
+			require.Equal(t, r.FinerLine, finer, about)
+		case instrument.Dial:
+			require.Equal(t, r.Line, readFace(t, d, in), about)
+		default:
+			if lines := append(d.lines["index"], d.lines["pointer"]...); len(lines) > 0 && r.Main.Cmp(in.Spec().Main.From) >= 0 && r.Main.Cmp(in.Spec().Main.To) <= 0 {
+				require.InDelta(t, 0, nearest(sorted(d.main), lines[0][0]), 1e-3, about)
+			}
+		}
+		if in.Kind() == instrument.Display || in.Kind() == instrument.None {
+			continue
+		}
+		marks, step := sorted(d.main), in.Spec().Main.Division
+		for _, n := range d.texts {
+			v, err := length.Parse(n.s)
+			if err != nil || nearest(marks, n.x) > 1e-3 || len(marks) == 0 {
+				continue
+			}
+			at := v.Quo(in.Spec().Main.NumberStep).Mul(step.MulInt(in.Spec().Main.NumberEvery))
+			i, _ := slices.BinarySearchFunc(marks, n.x, func(m, x float64) int { return int(math.Copysign(1, m-x+1e-3)) })
+			last := at.Add(step.MulInt(len(marks) - 1 - i)) // the last mark clear of the edge
+			if in.Spec().Main.Reverse {
+				last = at.Sub(step.MulInt(len(marks) - i)) // the last one hidden: below those in sight
+			}
+			whole := last.Quo(in.Cycle()).Floor().Mul(in.Cycle())
+			if r.Main.Cmp(in.Spec().Main.To) <= 0 {
+				require.True(t, whole.Equal(r.Main), "%s: main mark %s, want %s", about, whole, r.Main)
+			}
+			break
+		}
+	}
+	for _, k := range []instrument.FineKind{instrument.Drum, instrument.Dial, instrument.Display, instrument.None} {
+		require.Greater(t, seen[k], 1000, k)
+	}
+}
+
+func sorted(x []float64) []float64 { x = slices.Clone(x); slices.Sort(x); return x }
+
+// readDrum reads a drum off its lines: the line at the index (or, with a vernier, the last one passed),
+// and the vernier's line that coincides. The line is −1 where no number is in sight.
+func readDrum(t *testing.T, d drawn, in *instrument.Instrument, about string) (line, finer int) {
+	t.Helper()
+	index := d.lines["index"][0]
+	lines := slices.Clone(d.lines["fine-mark"])
+	slices.SortFunc(lines, func(a, b [4]float64) int { return int(math.Copysign(1, b[1]-a[1])) }) // from below upwards
+	up := 1
+	if in.Spec().Fine.Down {
+		up = -1
+		slices.Reverse(lines)
+	}
+	at := -1 // the last line passed: at the index, or before it in the order of the numbers
+	for i, l := range lines {
+		if float64(up)*(l[1]-index[1]) > -1e-3 {
+			at = i
+		}
+	}
+	line = -1
+	for _, n := range d.texts {
+		number, err := strconv.Atoi(n.s)
+		if err != nil || math.Abs(n.x-index[2]-66) > 1 {
+			continue
+		}
+		for i, l := range lines {
+			if there := l[1] + (l[3]-l[1])/(l[2]-l[0])*0.78*84; math.Abs(there-(n.y-0.35*n.size)) < 0.05 {
+				k := number / in.Spec().Fine.NumberStep * in.Spec().Fine.NumberEvery
+				line = ((k+at-i)%in.Lines() + in.Lines()) % in.Lines()
+			}
+		}
+	}
+	if !in.HasFiner() {
+		require.InDelta(t, index[1], lines[at][1], 1e-3, about)
+		return line, 0
+	}
+	finer = -1
+	for k, l := range d.lines["finer-mark"][:in.FinerLines()] {
+		for _, m := range lines {
+			if math.Abs(m[1]-l[1]) < 2e-4 && finer < 0 {
+				finer = k
+			}
+		}
+	}
+	require.Len(t, d.lines["finer-mark"], in.FinerLines()+1, about)
+	return line, finer
+}
+
+// readFace reads a face: the line that the pointer stands at, counted from the nearest 0 before it.
+func readFace(t *testing.T, d drawn, in *instrument.Instrument) int {
+	t.Helper()
+	p := d.lines["pointer"][0]
+	angle := func(x, y float64) float64 { return math.Mod(math.Atan2(x-p[0], p[1]-y)+2*math.Pi, 2*math.Pi) }
+	want, best, at := angle(p[2], p[3]), math.Inf(1), 0
+	lines := d.lines["fine-mark"]
+	for i, l := range lines {
+		off := math.Abs(angle(l[0], l[1]) - want)
+		if off = min(off, 2*math.Pi-off); off < best {
+			best, at = off, i
+		}
+	}
+	require.Less(t, best, 1e-4)
+	require.Len(t, lines, in.Spec().Fine.Divisions)
+	return at % in.Lines() // line 0 of the face stands at its top and is drawn first
+}
+
 func TestNumeralsNeverCollide(t *testing.T) {
 	draws := rand.New(rand.NewPCG(11, 2))
 	for range 400 {
-		in := instrumenttest.Vernier(draws)
+		in := instrumenttest.Any(draws)
 		lay, err := figure.Lay(in, instrumenttest.Position(draws, in), figure.Narrow)
 		require.NoError(t, err)
 		scenes := [][]byte{lay.Scene(figure.Options{}).SVG("", "")}
 		for _, zoom := range lay.Strengths() {
+			if in.Kind() != instrument.Vernier { // the same figure, enlarged all round
+				break
+			}
 			scenes = append(scenes, lay.Strip(lay.LensOn(zoom, 1), figure.Options{}).SVG("", ""))
 		}
 		for _, svg := range scenes {
@@ -276,6 +415,27 @@ func caliper(t testing.TB, lines, spans int, zero string) *instrument.Instrument
 		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":%d,"spans":%d,"number_every":5},"zero_error":%q}`, lines, spans, zero))
 	require.NoError(t, err)
 	return in
+}
+
+// Every figure of every pattern is drawn within the budget.
+func BenchmarkPatterns(b *testing.B) {
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(b, err)
+		from, to := in.Range()
+		y := from.Add(to.Sub(from).Mul(length.Frac(3, 7)))
+		b.Run(p.Name, func(b *testing.B) {
+			var size int
+			for b.Loop() {
+				lay, err := figure.Lay(in, y, figure.Wide)
+				if err != nil {
+					b.Fatal(err)
+				}
+				size = len(lay.Scene(figure.Options{}).SVG("", ""))
+			}
+			b.ReportMetric(float64(size), "bytes")
+		})
+	}
 }
 
 func BenchmarkSVG(b *testing.B) {

@@ -2,21 +2,11 @@ package figure
 
 import "math"
 
-// Lens is a strip that shows a stretch of the figure magnified sideways: where it looks and how strong
-// it is.
-type Lens struct {
-	Zoom   int     // whole, so that coordinates stay exact
-	Centre float64 // x on the figure
-}
-
-// LensHeight is the height of the lens strip in px.
-const LensHeight = 124
-
 const lensEdge = 66.0
 
 // Strengths returns three magnifications for the drawing, weak to strong. At the strongest one least
 // count is at least 4 px between neighbouring lines.
-func (l *Drawing) Strengths() [3]int {
+func (l *straight) Strengths() [3]int {
 	lines := func(n float64) int { // so that n plate lines stand side by side
 		return int(math.Max(2, math.Round(l.width/(n*l.plateDivision()))))
 	}
@@ -27,22 +17,22 @@ func (l *Drawing) Strengths() [3]int {
 }
 
 // LensOn returns a lens of the given strength that looks at line k.
-func (l *Drawing) LensOn(zoom, k int) Lens {
-	return Lens{Zoom: zoom, Centre: l.zero + l.lineX(k)}
+func (l *straight) LensOn(zoom, k int) Lens {
+	return Lens{Zoom: zoom, X: l.zero + l.lineX(k)}
 }
 
 // offset is how far the magnified scales are moved so that the lens looks at its centre.
-func (l *Drawing) offset(z Lens) float64 { return l.width/2 - z.Centre*float64(z.Zoom) }
+func (l *straight) offset(z Lens) float64 { return l.width/2 - z.X*float64(z.Zoom) }
 
 // frame marks on the figure the stretch that the lens shows.
-func (l *Drawing) frame(z Lens) Item {
+func (l *straight) frame(z Lens) Item {
 	w := l.width / float64(z.Zoom)
-	return Rect{Class: "lens-frame", X: z.Centre - w/2, Y: edgeY - 62, W: w, H: 62 + plateH - 2, Radius: 3,
+	return Rect{Class: "lens-frame", X: z.X - w/2, Y: edgeY - 62, W: w, H: 62 + plateH - 2, Radius: 3,
 		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
 }
 
 // Strip draws what the lens shows. The scales stand in one group, which a page may slide.
-func (l *Drawing) Strip(z Lens, o Options) *Scene {
+func (l *straight) Strip(z Lens, o Options) *Scene {
 	zoom := float64(z.Zoom)
 	sc := &Scene{Width: l.width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
 	sc.add(
@@ -68,7 +58,7 @@ func (l *Drawing) Strip(z Lens, o Options) *Scene {
 }
 
 // rings marks in the lens what counts, and dashed what was taken instead.
-func (l *Drawing) rings(f Flags, zoom float64) []Item {
+func (l *straight) rings(f Flags, zoom float64) []Item {
 	ring := func(class string, x, w, top, h float64, colour, dash string) Item {
 		return Rect{Class: class, X: x - w/2, Y: lensEdge + top, W: w, H: h, Radius: w / 2,
 			Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
@@ -92,14 +82,4 @@ func (l *Drawing) rings(f Flags, zoom float64) []Item {
 
 func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(x, high)) }
 
-// WithLens puts the figure over the strip of the lens, for a picture that stands alone.
-func (l *Drawing) WithLens(z Lens) *Scene {
-	o := Options{Lens: &z}
-	fig := l.Scene(o)
-	return &Scene{Width: l.width, Height: Height + 14 + LensHeight, Label: fig.Label,
-		Items: []Item{
-			Group{Items: fig.Items},
-			Clip{Name: "strip", X: 0, Y: 0, W: l.width, H: LensHeight},
-			Group{DY: Height + 14, Items: []Item{Group{Clip: "strip", Items: l.Strip(z, o).Items}}},
-		}}
-}
+func (l *straight) Track() Track { return Track{Kind: "flat"} }

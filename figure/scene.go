@@ -3,6 +3,8 @@
 // and answers: what is to be flagged on a figure it is told.
 package figure
 
+import "fmt"
+
 // Scene is a drawing: what stands on a surface of Width × Height pixels, in painting order.
 type Scene struct {
 	Width, Height float64
@@ -65,6 +67,7 @@ type Text struct {
 type Group struct {
 	Class  string
 	DX, DY float64
+	Scale  float64 // 0 is 1
 	Paint
 	Clip  string // name of a clip, as made by Clip
 	Items []Item
@@ -92,3 +95,6 @@ type Stop struct {
 }
 
 func (s *Scene) add(items ...Item) { s.Items = append(s.Items, items...) }
+
+// pathf writes an outline with its numbers.
+func pathf(format string, numbers ...any) string { return fmt.Sprintf(format, numbers...) }

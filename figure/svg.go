@@ -112,8 +112,12 @@ func (t Text) svg(w *svgWriter) {
 
 func (g Group) svg(w *svgWriter) {
 	w.str("<g").text("class", g.Class)
-	if g.DX != 0 || g.DY != 0 {
-		w.str(` transform="translate(`).num(g.DX).str(" ").num(g.DY).str(`)"`)
+	if g.DX != 0 || g.DY != 0 || g.Scale != 0 {
+		w.str(` transform="translate(`).num(g.DX).str(" ").num(g.DY).str(`)`)
+		if g.Scale != 0 {
+			w.str(` scale(`).num(g.Scale).str(`)`)
+		}
+		w.str(`"`)
 	}
 	w.paint(g.Paint)
 	if g.Clip != "" {

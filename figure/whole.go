@@ -1,46 +1,87 @@
 package figure
 
 import (
-	"fmt"
 	"math"
 
+	"cavix/core/instrument"
 	"cavix/core/length"
 )
 
 // Whole draws the whole caliper small and to scale: what is held between its jaws, and in a dashed
 // frame the stretch that the figure shows.
-func (l *Drawing) Whole() *Scene {
-	in, y := l.in, l.y
-	const width, height, start = 300.0, 86.0, 22.0
+func (l *straight) Whole() *Scene {
+	in := l.in
+	const width, start = 300.0, 22.0
 	s := in.Spec()
 	plate := in.LineOffset(l.n).Abs()
 	long := s.Main.To.Sub(s.Main.From).Add(plate.Mul(length.Frac(3, 2)))
 	scale := (width - start - 40) / long.Float()
-	size := math.Max(0, y.Sub(in.Closed()).Float()*scale)
-	slideW := math.Max(34, plate.Float()*scale*1.25)
-	face := start + size
+	size := math.Max(0, l.y.Sub(in.Closed()).Float()*scale)
+	slide := math.Max(34, plate.Float()*scale*1.25)
 
-	sc := &Scene{Width: width, Height: height, Label: "The whole instrument, with the work between its outside jaws."}
-	metal, moving := Paint{Fill: "#CBD2D5", Stroke: "#5E6B73", Width: 1}, Paint{Fill: "#AEB8BC", Stroke: "#5E6B73", Width: 1}
-	if size > 0.4 {
-		sc.add(Rect{X: start, Y: 52, W: size, H: 20, Radius: 1.5, Paint: Paint{Fill: "#C79C5A", Stroke: Brass, Width: 1}})
-	}
-	sc.add(
-		Rect{X: start - 14, Y: 26, W: width - start - 4, H: 14, Paint: metal},
-		Path{D: fmt.Sprintf("M%.1f 22 V40 L%.1f 46 L%.1f 76 H%.1f V46 L%.1f 40 V24 L%.1f 8 H%.1f L%.1f 22 Z",
-			start-15, start-15, start-7, start, start, start-6, start, start), Paint: metal},
-		Path{D: fmt.Sprintf("M%.1f 22 L%.1f 8 H%.1f L%.1f 22 H%.1f V46 H%.1f L%.1f 76 H%.1f V22 Z",
-			face, face, face+5, face+12, face+slideW, face+15, face+7, face), Paint: moving},
-	)
+	sc := wholeScene("The whole instrument, with the work between its outside jaws.")
+	sc.add(wholeCaliper(size, slide)...)
 	// The figure's window: x = 0 … width of the layout, in the instrument's unit.
 	perPx := s.Main.Division.Float() / l.division()
-	zeroAt := face + 12
-	left := zeroAt - l.zero*perPx*scale
+	left := start + size + 12 - l.zero*perPx*scale
 	w := l.width * perPx * scale
 	if left < 1 {
 		w, left = w-(1-left), 1
 	}
-	w = math.Min(w, width-2-left)
-	sc.add(Rect{Class: "window", X: left, Y: 17, W: w, H: 33, Radius: 3, Paint: Paint{Fill: "none", Stroke: Brass, Width: 1.4, Dash: "4 3"}})
+	sc.add(window(left, 17, math.Min(w, width-2-left), 33))
+	return sc
+}
+
+// share is how far along its range the instrument stands, 0 to 1.
+func share(in *instrument.Instrument, shown length.Number) float64 {
+	m := in.Spec().Main
+	return math.Max(0, math.Min(1, shown.Sub(m.From).Quo(m.To.Sub(m.From)).Float()))
+}
+
+// Whole draws the whole dial caliper small.
+func (d *dial) Whole() *Scene {
+	size := 150 * share(d.in, d.shown)
+	sc := wholeScene("A dial caliper, whole, with the work between its jaws.")
+	sc.add(wholeCaliper(size, 78)...)
+	x := 22 + size + 46
+	sc.add(Circle{X: x, Y: 31, R: 19, Paint: Paint{Fill: "#FBFAF5", Stroke: "#5E6B73", Width: 1.4}},
+		Line{X1: x, Y1: 31, X2: x + 15*math.Sin(d.turned()), Y2: 31 - 15*math.Cos(d.turned()), Stroke: "#1C2830", Width: 1.6},
+		window(math.Max(2, x-78), 8, 112, 46))
+	return sc
+}
+
+// Whole draws the whole micrometer small: its frame or base, what it measures, and the drum.
+func (d *drum) Whole() *Scene {
+	at := share(d.in, d.shown)
+	sc := wholeScene("The whole instrument, with the work it measures.")
+	switch d.in.Spec().Family {
+	case instrument.DepthMicrometer:
+		// The base lies across a hole; the rod reaches down into it. Drawn lying on its side.
+		deep := 14 + 60*at
+		x := 200 - 26*at
+		sc.add(
+			Path{D: pathf("M6 14 H110 V32 H%.1f V54 H110 V72 H6 V54 H%.1f V32 H6 Z", 110-deep-4, 110-deep-4), Paint: wholeWork},
+			Rect{X: 110 - deep, Y: 40, W: deep + 4, H: 6, Paint: wholeMoving},
+			Rect{X: 111, Y: 6, W: 14, H: 74, Paint: wholeMetal},
+			Rect{X: 125, Y: 33, W: 90, H: 20, Paint: wholeMetal},
+			Rect{X: x, Y: 28, W: 74, H: 30, Paint: wholeMoving}, window(x-52, 20, 92, 46))
+	case instrument.InsideMicrometer:
+		x := 168 + 26*at
+		sc.add(
+			Rect{X: 8, Y: 8, W: 12, H: 70, Paint: wholeWork}, Rect{X: x + 92, Y: 8, W: 12, H: 70, Paint: wholeWork},
+			Rect{X: 20, Y: 39, W: 84, H: 8, Paint: wholeMetal}, Rect{X: 104, Y: 33, W: 84, H: 20, Paint: wholeMetal},
+			Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving}, Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46))
+	default:
+		gap := 6 + 52*at
+		x := 176 + 30*at
+		sc.add(
+			Path{D: "M14 30 H34 V50 Q34 74 66 74 H84 Q116 74 116 50 V30 H140 V56 Q140 84 90 84 H62 Q14 84 14 56 Z", Paint: wholeMetal},
+			Rect{X: 34, Y: 33, W: 12, H: 14, Paint: wholeMetal},
+			Rect{X: 46, Y: 22, W: gap, H: 36, Radius: 2, Paint: wholeWork},
+			Rect{X: 46 + gap, Y: 34, W: 116 - 46 - gap + 6, H: 12, Paint: wholeMoving},
+			Rect{X: 122, Y: 30, W: 80, H: 20, Paint: wholeMetal},
+			Rect{X: x, Y: 25, W: 76, H: 30, Paint: wholeMoving},
+			Rect{X: x + 76, Y: 31, W: 14, H: 18, Radius: 2, Paint: wholeMetal}, window(x-52, 17, 92, 46))
+	}
 	return sc
 }

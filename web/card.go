@@ -90,7 +90,7 @@ func newRule(marks []store.Mark, here int, href func(n int) string) []ruleMark {
 func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking.Result, errs map[string]string) error {
 	in := c.Instrument
 	unit := " " + string(in.Unit())
-	v.Facts = []string{in.Name(), describe(in)}
+	v.Facts = []string{in.Name(), in.Describe()}
 	if b := in.Spec().Base; b.Sign() != 0 {
 		v.Facts[1] += " · its 0 stands for " + in.FormatMain(b) + unit
 	}

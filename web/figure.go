@@ -16,7 +16,9 @@ type figureView struct {
 	Strips  []stripView
 	Whole   template.HTML
 	Width   float64 // of the drawing, in its own pixels
-	Centre  float64 // where the lens looks to begin with
+	Height  float64
+	Centre  figure.Lens // where the lens looks to begin with
+	Track   figure.Track
 }
 
 // stripView is the lens at one strength.
@@ -46,8 +48,9 @@ func newFigure(in *instrument.Instrument, y length.Number, l looking) (figureVie
 	}
 	strengths := d.Strengths()
 	lens := d.LensOn(strengths[l.strength-1], l.line)
-	v := figureView{ID: l.id, Width: l.width, Centre: lens.Centre}
-	v.Drawing = drawing(d.Scene(figure.Options{Flags: l.flags, Lens: &lens}), l.id, "fig")
+	sc := d.Scene(figure.Options{Flags: l.flags, Lens: &lens})
+	v := figureView{ID: l.id, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track()}
+	v.Drawing = drawing(sc, l.id, "fig")
 	v.Whole = drawing(d.Whole(), l.id+"w", "whole")
 	for i, zoom := range strengths {
 		z := d.LensOn(zoom, l.line)
@@ -57,10 +60,4 @@ func newFigure(in *instrument.Instrument, y length.Number, l looking) (figureVie
 		})
 	}
 	return v, nil
-}
-
-// describe says in a few words how an instrument's scales are made.
-func describe(in *instrument.Instrument) string {
-	s := in.Spec()
-	return in.FormatMain(s.Main.Division) + " " + string(s.Unit) + " beam · " + plural(s.Fine.Divisions, "line") + " over " + plural(s.Fine.Spans, "division")
 }

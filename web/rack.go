@@ -39,7 +39,7 @@ func newRacked(k store.Racked) (rackedView, error) {
 	}
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
-		ID: k.ID, Name: in.Name(), Made: describe(in), LeastCount: in.FormatMain(in.LeastCount()) + unit,
+		ID: k.ID, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range:   marking.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no zero error",
 		Drawing: drawing(d.Scene(figure.Options{}), fmt.Sprintf("k%d", k.ID), "fig"),

@@ -103,7 +103,7 @@ func (v *sheetView) choices(rack []store.Racked, sh store.Sheet) {
 		v.Steps = append(v.Steps, stepChoice{st, d.Method.Name(st), slices.Contains(d.Ask, st), st == marking.ZeroError || st == marking.Corrected})
 	}
 	for _, k := range rack {
-		v.Rack = append(v.Rack, instrumentChoice{k.ID, k.Instrument.Name(), describe(k.Instrument),
+		v.Rack = append(v.Rack, instrumentChoice{k.ID, k.Instrument.Name(), k.Instrument.Describe(),
 			k.Instrument.FormatMain(k.Instrument.LeastCount()) + " " + string(k.Instrument.Unit()), slices.Contains(sh.Racked, k.ID)})
 	}
 }

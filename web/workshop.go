@@ -301,7 +301,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		return err
 	}
 	v.Last, v.LastAt = string(doc), y.String()
-	v.Summary = describe(in)
+	v.Summary = in.Describe()
 	if v.Open, err = newFigure(in, y, looking{id: "open", width: figure.Narrow, line: r.Line}); err != nil {
 		return err
 	}
@@ -367,21 +367,12 @@ func (v *workshopView) ways(f *form) {
 		v.WaysError = strings.TrimSpace(errs["want"] + " " + errs["want_division"])
 		return
 	}
-	proposals, err := instrument.Propose(unit, want.Value, division.Value)
+	ways, err := instrument.Propose(instrument.Family(f.Text["family"]), unit, want.Value, division.Value)
 	if err != nil {
 		v.WaysError = err.Error()
 		return
 	}
-	for _, p := range proposals {
-		d := p.Division.String()
-		if p.Fractional || division.Fraction {
-			d = p.Division.Fraction()
-		}
-		v.Ways = append(v.Ways, wayView{
-			Name:    p.Form.String(),
-			Over:    fmt.Sprintf("%d lines over %d × %s %s", p.Divisions, p.Spans, d, unit),
-			Spacing: fmt.Sprintf("lines %s %s apart", marking.Show(p.Spacing.String()), unit),
-			Use:     fmt.Sprintf("%s|%d|%d", d, p.Divisions, p.Spans),
-		})
+	for i, w := range ways {
+		v.Ways = append(v.Ways, wayView{w.Made, w.Remark, strconv.Itoa(i)})
 	}
 }

@@ -162,7 +162,7 @@ func figureCommand() *cobra.Command {
 			}
 			sc := d.Scene(figure.Options{})
 			if lens > 0 {
-				sc = d.WithLens(d.LensOn(lens, look))
+				sc = figure.WithLens(d, d.LensOn(lens, look))
 			}
 			return os.WriteFile(out, sc.SVG("", ""), 0o644)
 		},

@@ -89,7 +89,10 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 		c = t.division.Quo(length.Int(50))
 		s.Fine = instrument.Fine{Kind: instrument.Display, Steps: map[length.Unit]length.Number{t.unit: c}}
 	}
-	cycle := t.travel.Quo(length.Int(int64(t.zeros)))
+	cycle := t.travel
+	if f.Fine == instrument.Dial {
+		cycle = t.travel.Quo(length.Int(int64(t.zeros)))
+	}
 	if f.Fine == instrument.None || f.Fine == instrument.Display {
 		cycle = c
 	}

@@ -1,0 +1,130 @@
+package figure
+
+import (
+	"math"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// ruler is a single scale read at the end of the work or at a pointer, laid out.
+type ruler struct {
+	in    *instrument.Instrument
+	shown length.Number
+	width float64
+	at    float64 // x of what is read
+	div   float64
+}
+
+const (
+	rulerHeight = 230.0
+	rulerEdge   = 112.0 // the upper edge of the rule, where its marks stand
+)
+
+func newRuler(in *instrument.Instrument, y length.Number, width float64) *ruler {
+	m := in.Spec().Main
+	d := &ruler{in: in, shown: y.Sub(in.Spec().Base), width: width, div: 18}
+	if m.NumberEvery > 12 {
+		d.div = 16
+	}
+	// A scale that fits is shown whole; else what is read stands in the middle.
+	whole := m.To.Sub(m.From).Quo(m.Division).Float()
+	if fit := (width - 120) / whole; fit >= 10 {
+		d.div = math.Min(fit, 40)
+		d.at = 60 + d.shown.Sub(m.From).Quo(m.Division).Float()*d.div
+	} else {
+		d.at = math.Min(0.55*width, 60+d.shown.Sub(m.From).Quo(m.Division).Float()*d.div)
+	}
+	return d
+}
+
+func (d *ruler) markX(v length.Number) float64 {
+	return d.at - d.shown.Sub(v).Quo(d.in.Spec().Main.Division).Float()*d.div
+}
+
+// Scene draws the rule with the work laid along it, or the scale with its pointer.
+func (d *ruler) Scene(o Options) *Scene {
+	m := d.in.Spec().Main
+	pointer := d.in.Spec().Family == instrument.Pointer
+	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) + ". Read it from the drawing."}
+	sc.add(steel...)
+	left, right := math.Max(d.markX(m.From)-26, -10), math.Min(d.markX(m.To)+26, d.width+10)
+	sc.add(
+		Rect{Class: "rule", X: left, Y: rulerEdge, W: right - left, H: 84, Radius: 2, Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
+		d.marks(),
+	)
+	if pointer {
+		sc.add(
+			Path{D: needlePath(d.at), Paint: Paint{Fill: "#1C2830"}},
+			Line{Class: "pointer", X1: d.at, Y1: 24, X2: d.at, Y2: rulerEdge, Stroke: "#1C2830", Width: 1.6},
+			Circle{X: d.at, Y: 26, R: 8, Paint: Paint{Fill: Brass}},
+		)
+	} else {
+		zero := d.markX(length.Number{})
+		sc.add(Rect{Class: "work", X: math.Max(zero, -20), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20)), H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
+			Line{Class: "index", X1: d.at, Y1: rulerEdge - 62, X2: d.at, Y2: rulerEdge, Stroke: "#5A3F14", Width: 1.4})
+	}
+	if f := o.Flags; f != nil && f.MarkText != "" {
+		if f.TakenMark != nil {
+			sc.add(ring("taken", d.markX(*f.TakenMark), rulerEdge+16, 17, 46, Madder, "4 3"))
+		}
+		sc.add(ring("counted", d.markX(f.Mark), rulerEdge+16, 15, 44, Brass, ""))
+		sc.add(pin(d.width, d.markX(f.Mark), rulerEdge+40, rulerEdge+98, 1, f.MarkText, Brass)...)
+	}
+	if o.Lens != nil {
+		sc.add(roundFrame(d.width, *o.Lens))
+	}
+	return sc
+}
+
+func needlePath(x float64) string {
+	return pathf("M%.3f %.1f L%.3f 30 L%.3f 30 Z", x, rulerEdge, x-5, x+5)
+}
+
+func (d *ruler) marks() Group {
+	m := d.in.Spec().Main
+	g := Group{Paint: Paint{Stroke: ink, Width: math.Max(0.5, math.Min(1.25, 0.12*d.div))}}
+	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	at := markIndex(d.shown.Quo(m.Division).Floor())
+	from, to := markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()), markIndex(m.To.Quo(m.Division).Floor())
+	low, high := max(from, at-int(d.at/d.div)-1), min(to, at+int((d.width-d.at)/d.div)+1)
+	lengths := markLengths{20, 28, 36}
+	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, max(1, len(m.NumberStep.MulInt(max(high, 1)/m.NumberEvery).String())))
+	for i := low; i <= high; i++ {
+		x := d.markX(m.Division.MulInt(i))
+		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: rulerEdge, X2: x, Y2: rulerEdge + lengths[rank(i, m.NumberEvery)]})
+		if i%every == 0 {
+			numerals.Items = append(numerals.Items, Text{X: x, Y: rulerEdge + 56, Size: 17, Anchor: "middle", S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
+		}
+	}
+	g.Items = append(g.Items, numerals)
+	return g
+}
+
+func (d *ruler) Strengths() [3]int { return [3]int{2, 3, max(5, int(math.Ceil(4.2/d.div)))} }
+
+func (d *ruler) LensOn(zoom, _ int) Lens { return Lens{Zoom: zoom, X: d.at, Y: rulerEdge + 4} }
+
+func (d *ruler) Strip(z Lens, o Options) *Scene {
+	o.Lens = nil
+	return magnified(d.Scene(o), z)
+}
+
+func (d *ruler) Track() Track { return Track{Kind: "x", Y: rulerEdge + 4} }
+
+func (d *ruler) Whole() *Scene {
+	m := d.in.Spec().Main
+	share := math.Max(0, math.Min(1, d.shown.Sub(m.From).Quo(m.To.Sub(m.From)).Float()))
+	sc := wholeScene("The whole scale.")
+	sc.add(Rect{X: 10, Y: 40, W: 280, H: 20, Paint: wholeMetal})
+	x := 14 + 272*share
+	if d.in.Spec().Family == instrument.Pointer {
+		sc.add(Path{D: pathf("M%.2f 40 L%.2f 12 L%.2f 12 Z", x, x-3, x+3), Paint: wholeMoving})
+	} else {
+		sc.add(Rect{X: 14, Y: 22, W: x - 14, H: 17, Paint: wholeWork})
+	}
+	perPx := m.Division.Float() / d.div / m.To.Sub(m.From).Float() * 272
+	left := math.Max(4, x-d.at*perPx)
+	sc.add(window(left, 34, math.Min(d.width*perPx, 292-left), 32))
+	return sc
+}
