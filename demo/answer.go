@@ -23,14 +23,21 @@ func answer(c *marking.Card, slip marking.Code, draws *rand.Rand) (marking.Answe
 	made := slip == ""
 	a := marking.Answer{}
 	for _, st := range c.Ask {
+		fine := values[marking.FineLine].Mul(c.Instrument.LineWorth())
+		finer := values[marking.FinerLine].Mul(values[marking.LeastCount])
 		switch st {
 		case marking.Fine:
-			values[st] = values[marking.FineLine].Mul(values[marking.LeastCount])
+			values[st] = fine
+		case marking.Finer:
+			values[st] = finer
 		case marking.Observed:
-			if c.Asks(marking.FineLine) {
-				values[marking.Fine] = values[marking.FineLine].Mul(values[marking.LeastCount])
+			if c.Asks(marking.FineLine) && !c.Asks(marking.Fine) {
+				values[marking.Fine] = fine
 			}
-			values[st] = s.Base.Add(values[marking.Main]).Add(values[marking.Fine])
+			if c.Asks(marking.FinerLine) && !c.Asks(marking.Finer) {
+				values[marking.Finer] = finer
+			}
+			values[st] = s.Base.Add(values[marking.Main]).Add(values[marking.Fine]).Add(values[marking.Finer])
 		case marking.Corrected:
 			values[st] = values[marking.Observed].Sub(values[marking.ZeroError])
 		}

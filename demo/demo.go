@@ -12,6 +12,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/length"
 	"cavix/core/marking"
 	"cavix/store"
 )
@@ -32,6 +33,7 @@ func SignIns() []SignIn {
 		{"instructor who has just begun", "", "una", Passphrase},
 		{"student, sheets half done", "MILL47", "Wren A.", Passphrase},
 		{"student who counts the next mark", "MILL47", "Tobin F.", Passphrase},
+		{"student who flips signs", "MILL47", "Elspeth O.", Passphrase},
 		{"student of the evening class", "TIDE93", "Isolde M.", Passphrase},
 	}
 }
@@ -51,19 +53,31 @@ func Fill(ctx context.Context, s *store.Store) error {
 		owners[i.login] = id
 	}
 	racks := map[string]map[string]store.Racked{}
-	for _, r := range racked {
-		in, err := instrument.Parse([]byte(r.document()))
-		if err != nil {
-			return fmt.Errorf("%s: %w", r.name, err)
-		}
-		id, err := s.KeepInstrument(ctx, owners[r.owner], 0, in)
+	keep := func(owner string, in *instrument.Instrument, err error) error {
 		if err != nil {
 			return err
 		}
-		if racks[r.owner] == nil {
-			racks[r.owner] = map[string]store.Racked{}
+		id, err := s.KeepInstrument(ctx, owners[owner], 0, in)
+		if err != nil {
+			return err
 		}
-		racks[r.owner][r.name] = store.Racked{ID: id, Instrument: in}
+		if racks[owner] == nil {
+			racks[owner] = map[string]store.Racked{}
+		}
+		racks[owner][in.Name()] = store.Racked{ID: id, Instrument: in}
+		return nil
+	}
+	for _, r := range racked {
+		in, err := instrument.Parse([]byte(r.document()))
+		if err := keep(r.owner, in, err); err != nil {
+			return fmt.Errorf("%s: %w", r.name, err)
+		}
+	}
+	for _, p := range patterned {
+		in, err := named(p.name, p.pattern, p.zero)
+		if err := keep(p.owner, in, err); err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
@@ -85,6 +99,22 @@ func Fill(ctx context.Context, s *store.Store) error {
 		}
 	}
 	return nil
+}
+
+// named makes an instrument from a ready pattern, with a name and a zero error of its own.
+func named(name, pattern, zero string) (*instrument.Instrument, error) {
+	for _, p := range instrument.Patterns() {
+		if p.Name != pattern {
+			continue
+		}
+		e, err := length.Parse(zero)
+		if err != nil {
+			return nil, err
+		}
+		p.Name, p.ZeroError = name, e
+		return instrument.New(p)
+	}
+	return nil, fmt.Errorf("there is no pattern %q", pattern)
 }
 
 func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash string, sheetIDs map[string]int64) error {

@@ -36,6 +36,17 @@ var racked = []racking{
 	{"una", "Cupboard caliper no. 1", "mm", "1", "150", 10, 20, 19, 4, 4, "0", "0.05"},
 }
 
+// patterned are instruments of the Racks that are made from a ready pattern.
+var patterned = []struct{ owner, name, pattern, zero string }{
+	{"maren", "Arbor micrometer", "Micrometer 0.01 mm", "1/50"},
+	{"maren", "Paddle dial caliper", "Dial caliper 0.02 mm, two zeros", "-1/25"},
+	{"maren", "Spindle micrometer, fine", "Micrometer 0.001 mm, vernier 10 over 9", "-3/1000"},
+	{"maren", "Bolt-hole depth micrometer", "Depth micrometer 0.01 mm", "3/100"},
+	{"ivo", "Bush micrometer, 25–50", "Micrometer 0.01 mm, 25–50", "-1/50"},
+	{"ivo", "Gauge-board rule", "Rule in 1/16 in", "0"},
+	{"ivo", "Sluice balance", "Pointer scale that stands off 0", "2"},
+}
+
 // document writes the instrument as a document.
 func (r racking) document() string {
 	b, err := json.Marshal(map[string]any{
@@ -53,6 +64,7 @@ func (r racking) document() string {
 var (
 	firstSteps = []marking.Step{marking.Main, marking.FineLine, marking.Observed}
 	allSteps   = []marking.Step{marking.Main, marking.FineLine, marking.Fine, marking.Observed, marking.ZeroError, marking.Corrected}
+	withFiner  = []marking.Step{marking.Main, marking.FineLine, marking.FinerLine, marking.Observed, marking.ZeroError, marking.Corrected}
 	withZero   = []marking.Step{marking.Main, marking.FineLine, marking.Observed, marking.ZeroError, marking.Corrected}
 )
 
@@ -67,7 +79,7 @@ var sheets = []struct {
 	{"maren", "First readings", []string{"Sluice pin caliper"}, 8, firstSteps, exercise.ZeroNone, 20},
 	{"maren", "Sluice pins", []string{"Float spindle caliper", "Sluice pin caliper"}, 10, withZero, exercise.ZeroOwn, 30},
 	{"maren", "Weir shims, fine lines", []string{"Weir shim caliper", "Bearing bush, inside nibs"}, 10, allSteps, exercise.ZeroOwn, 40},
-	{"maren", "Inch day at the mill", []string{"Old mill caliper", "Ratchet arbor caliper"}, 6, withZero, exercise.ZeroVaried, 30},
+	{"maren", "Arbors and bushes", []string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine", "Bolt-hole depth micrometer"}, 8, withFiner, exercise.ZeroOwn, 30},
 	{"ivo", "Paddle shafts", []string{"Paddle shaft caliper", "Pawl spring caliper"}, 8, withZero, exercise.ZeroOwn, 30},
 	{"ivo", "Backward and half", []string{"Backward plate", "Half-millimetre caliper"}, 6, firstSteps, exercise.ZeroNone, 30},
 }
@@ -97,7 +109,7 @@ type pupil struct {
 
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
-		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5}},
+		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5}, {"Arbors and bushes", 21, 0.45}},
 		pupils: []pupil{
 			{name: "Wren A.", habit: marking.NeighbourLine, often: 0.35, improves: true},
 			{name: "Tobin F.", habit: marking.MainNextMark, often: 0.55},
@@ -109,10 +121,10 @@ var classes = []class{
 			{name: "Bram H."},
 			{name: "Sorrel P.", habit: marking.NeighbourLine, often: 0.3},
 			{name: "Idris W.", dropsZeros: true},
-			{name: "Maud L.", habit: marking.MainAtCoincidence, often: 0.4, improves: true},
+			{name: "Maud L.", habit: marking.FineBackwards, often: 0.4, improves: true},
 			{name: "Jory N.", habit: marking.ZeroCountedForward, often: 0.5},
 			{name: "Petra V."},
-			{name: "Alder C.", habit: marking.LineNotMultiplied, often: 0.5, improves: true},
+			{name: "Alder C.", habit: marking.HalfMarkMissed, often: 0.5, improves: true},
 			{name: "Thea B.", habit: marking.NeighbourLine, often: 0.25},
 			{name: "Rowan G.", habit: marking.ZeroSignFlipped, often: 0.4, improves: true},
 			{name: "Mirren S."},

@@ -183,9 +183,13 @@ func (d *dial) flags(f Flags) []Item {
 	x, y := d.round(d.lineAngle(d.line(f.Line)), faceR-14)
 	items = append(items, ring("counted", x, y, 26, 26, Verdigris, ""))
 	w := float64(len([]rune(f.LineText)))*7.2 + 16
+	top := faceY - 62.0
+	if math.Cos(d.turned()) > 0 { // on the side where the needle is not
+		top = faceY + 56
+	}
 	items = append(items,
-		Rect{Class: "tag", X: d.cx - w/2, Y: faceY - 62, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
-		Text{Class: "tag", X: d.cx, Y: faceY - 46, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText})
+		Rect{Class: "tag", X: d.cx - w/2, Y: top, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
+		Text{Class: "tag", X: d.cx, Y: top + 16, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText})
 	if f.MarkText != "" {
 		items = append(items, ring("counted", d.markX(f.Mark), dialEdge-18, 15, 46, Brass, ""))
 		items = append(items, pin(d.width, d.markX(f.Mark), dialEdge-44, dialBeam-16, -1, f.MarkText, Brass)...)

@@ -112,8 +112,8 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 		}
 		open.flags = &figure.Flags{
 			Mark: e.Mark, MarkText: marking.Show(in.FormatMain(e.Mark)) + unit,
-			Line: e.Line, LineText: fmt.Sprintf("line %d", e.Line),
-			TakenMark: e.TakenMark, TakenLine: e.TakenLine,
+			Line: e.Line, LineText: "line " + c.Text(marking.FineLine, result.Solution.LineNumber()),
+			FinerLine: &e.FinerLine, TakenMark: e.TakenMark, TakenLine: e.TakenLine, TakenFiner: e.TakenFiner,
 		}
 		var err error
 		if shut.flags, shut.line, err = closedFlags(in); err != nil {
@@ -142,9 +142,16 @@ func closedFlags(in *instrument.Instrument) (*figure.Flags, int, error) {
 		return nil, 0, err
 	}
 	f := &figure.Flags{Mark: r.Main, Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
-	if n := in.Spec().Fine.Divisions; r.Main.Sign() < 0 && r.Line > 0 {
-		f.LineText = fmt.Sprintf("line %d, %d back from %d", r.Line, n-r.Line, n)
-	} else if r.Main.Sign() >= 0 {
+	if in.HasFiner() {
+		f.FinerLine = &r.FinerLine
+	}
+	if n := in.Lines(); r.ZeroError.Sign() < 0 && r.Line > 0 {
+		end := n
+		if in.Kind() != instrument.Vernier {
+			end = 0 // a drum and a face come round to 0 again
+		}
+		f.LineText = fmt.Sprintf("line %d, %d back from %d", r.Line, n-r.Line, end)
+	} else if r.ZeroError.Sign() >= 0 {
 		f.MarkText = in.FormatMain(r.Main) + " " + string(in.Unit())
 	}
 	return f, r.Line, nil
@@ -170,7 +177,7 @@ func newTerms(c *marking.Card, sum marking.Sum, written marking.Answer, result *
 			v.Kind, v.Step, v.Label, v.Value, v.Error = "box", t.Box, c.Method.Label(t.Box), written[t.Box], errs[string(t.Box)]
 			_, decimal := c.Instrument.Decimals()
 			v.Long = !decimal
-			if t.Box != marking.FineLine && c.Method.Unit != "required" {
+			if t.Box != marking.FineLine && t.Box != marking.FinerLine && c.Method.Unit != "required" {
 				v.Unit = unit
 			}
 			if result == nil {

@@ -21,7 +21,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 
 	// Workshop: what is typed is redrawn; what is impossible is explained while the figure stays.
 	b.click(`nav a[href="/workshop"]`)
-	b.waitText("h1", "Vernier caliper")
+	b.waitText("h1", "Workshop")
 	b.fill(`[name=name]`, "Quay caliper")
 	b.fill(`[name="fine.spans"]`, "37")
 	b.waitText(`[data-part="err-fine.spans"]`, "is no vernier")
@@ -35,10 +35,10 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.waitText(".facts", "line 9 × 0.05")
 	assert.Equal(t, "31.45", eval[string](b, `document.querySelector('[name=at]').value`))
 	b.do(run(`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input', {bubbles: true})) }`))
-	b.waitText(".facts", "9.85")
+	b.waitText(".facts", "10.00")
 	b.fill(`[name=want]`, "0.02")
 	b.click(`button[value=ways]`)
-	b.waitText(".ways", "50 lines over 49 × 1 mm")
+	b.waitText(".ways", "50 lines over 49 divisions")
 	b.click(`.ways button`)
 	b.waitText(".facts .big", "0.02 mm")
 	b.fill(`[name="zero_error"]`, "-0.06")

@@ -10,6 +10,7 @@ import (
 	"path"
 	"strings"
 
+	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/marking"
 	"cavix/figure"
@@ -23,12 +24,15 @@ type templates struct{ pages map[string]*template.Template }
 
 func loadTemplates(a *assets) (*templates, error) {
 	shared := template.New("").Funcs(template.FuncMap{
-		"asset": a.url,
-		"show":  marking.Show,
-		"did":   func(c marking.Code) string { return c.Did() },
-		"field": newField,
-		"forms": func() []string { return []string{"short", "long", "retrograde"} },
-		"units": func() []length.Unit { return []length.Unit{length.Millimetre, length.Centimetre, length.Inch} },
+		"asset":    a.url,
+		"show":     marking.Show,
+		"did":      func(c marking.Code) string { return c.Did() },
+		"field":    newField,
+		"forms":    func() []string { return []string{"short", "long", "retrograde"} },
+		"families": func(v workshopView) []choice { return families(instrument.Family(v.Text["family"])) },
+		"patterns": func(v workshopView) []choice { return patterns(instrument.Family(v.Text["family"])) },
+		"kind":     func(v workshopView) string { return string(kindOf(instrument.Family(v.Text["family"]))) },
+		"units":    func() []length.Unit { return []length.Unit{length.Millimetre, length.Centimetre, length.Inch} },
 	})
 	shared, err := shared.ParseFS(templateFiles, "templates/layout.html", "templates/parts.html")
 	if err != nil {

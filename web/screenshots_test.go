@@ -21,6 +21,8 @@ var views = []struct {
 	{"desk", "maren", "/desk", nil},
 	{"rack", "maren", "/rack", nil},
 	{"workshop", "maren", "/workshop/3", nil},
+	{"workshop-drum", "maren", "/workshop/15", nil},
+	{"workshop-face", "maren", "/workshop/14", nil},
 	{"workshop-refused", "maren", "/workshop/1", func(b *browser) {
 		b.fill(`[name="fine.spans"]`, "37")
 		b.waitText(".keepbar", "cannot be built")
@@ -33,6 +35,9 @@ var views = []struct {
 	{"card", "Wren A.", "/my/3/7", func(b *browser) {
 		b.fill(`[name=main]`, "8")
 	}},
+	{"card-drum", "Elspeth O.", "/my/4/5", nil},
+	{"card-drum-after", "Elspeth O.", "/my/4/1", nil},
+	{"card-finer-after", "Elspeth O.", "/my/4/3", nil},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
 	{"marks", "Tobin F.", "/my/2", nil},
 	{"handbook", "", "/help", nil},

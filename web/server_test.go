@@ -193,7 +193,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	base := demoSite(t)
 	una := as(t, base, "una")
 	instrument := url.Values{"name": {"Bench caliper"}, "unit": {"mm"}, "main.division": {"1"}, "main.from": {"0"}, "main.to": {"150"}, "main.number_every": {"10"},
-		"fine.divisions": {"20"}, "fine.spans": {"38"}, "fine.number_every": {"4"}, "zero_error": {"−0,10"}, "base": {""}, "at": {"31.4"}}
+		"fine.divisions": {"20"}, "fine.spans": {"38"}, "fine.number_every": {"4"}, "family": {"vernier-caliper"}, "was_family": {"vernier-caliper"}, "zero_error": {"−0,10"}, "base": {""}, "at": {"31.4"}}
 	send := func(more ...string) (int, string, string) {
 		for i := 0; i < len(more); i += 2 {
 			instrument.Set(more[i], more[i+1])
@@ -211,8 +211,8 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	_, _, text = send("move", "1", "fine.spans", "39", "form", "")
 	holds(t, text, "line 9 × 0.05")
 	_, _, text = send("move", "", "do", "ways", "want", "1/50")
-	holds(t, text, "50 lines over 49 × 1 mm")
-	_, _, text = send("do", "", "use", "1|50|49", "zero_error", "0.05")
+	holds(t, text, "50 lines over 49 divisions")
+	_, _, text = send("do", "", "use", "0", "zero_error", "0.05")
 	holds(t, text, `name="fine.divisions" value="50"`)
 	holds(t, text, `name="zero_error" value="0.04"`, "brought to the new grid")
 	_, _, text = send("use", "", "zero_error", "0.03")

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -39,7 +40,9 @@ type workshopView struct {
 	LeastCount string
 	Unit       length.Unit
 	Derivation []string
-	Form       string
+	Family     instrument.Family // of what is shown
+	Kind       instrument.FineKind
+	Form       string // of a plate
 	Parts      []part
 	Zero       zeroView
 	Ways       []wayView
@@ -64,27 +67,54 @@ type zeroView struct {
 	Story, FromEnd, SignedMain, Effect string
 }
 
-// wayView is a vernier that gives the wanted least count, and the value of the button that takes it.
-type wayView struct {
-	Name, Over, Spacing, Use string
+// wayView is a way to build the wanted least count, and the value of the button that takes it.
+type wayView struct{ Made, Remark, Use string }
+
+// choice is one option of a list.
+type choice struct {
+	Value, Text string
+	On          bool
 }
 
-// pattern is the instrument that the Workshop starts from.
-func pattern() *instrument.Instrument {
-	in, err := instrument.New(instrument.Spec{
-		Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150), NumberEvery: 10},
-		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39, NumberEvery: 4, NumberStep: 2},
-		ZeroError: length.Frac(-3, 20),
-	})
+// families lists the families to choose from.
+func families(on instrument.Family) []choice {
+	var out []choice
+	for _, f := range instrument.Families {
+		out = append(out, choice{string(f.Family), f.Name, f.Family == on})
+	}
+	return out
+}
+
+// patterns lists the ready patterns of a family, by their number among all.
+func patterns(of instrument.Family) []choice {
+	var out []choice
+	for i, p := range instrument.Patterns() {
+		if p.Family == of {
+			out = append(out, choice{Value: strconv.Itoa(i), Text: p.Name})
+		}
+	}
+	return out
+}
+
+// patternOf returns a family's pattern: the numbered one, or the family's first.
+func patternOf(family instrument.Family, number string) *instrument.Instrument {
+	all := instrument.Patterns()
+	chosen := 2 // the twentieth caliper
+	if n, err := strconv.Atoi(number); err == nil && n >= 0 && n < len(all) {
+		chosen = n
+	} else if n := slices.IndexFunc(all, func(p instrument.Spec) bool { return p.Family == family }); n >= 0 && family != instrument.VernierCaliper {
+		chosen = n
+	}
+	in, err := instrument.New(all[chosen])
 	if err != nil {
-		panic(err) // the pattern is a constant
+		panic(err) // the patterns are constants, and a test makes each
 	}
 	return in
 }
 
 func (s *Server) workshop(w http.ResponseWriter, r *http.Request) error {
-	in, kept := pattern(), int64(0)
+	q := r.URL.Query()
+	in, kept := patternOf(instrument.Family(q.Get("family")), q.Get("pattern")), int64(0)
 	if chi.URLParam(r, "instrument") != "" {
 		n, err := id(r, "instrument")
 		if err != nil {
@@ -96,7 +126,10 @@ func (s *Server) workshop(w http.ResponseWriter, r *http.Request) error {
 		}
 		in, kept = k.Instrument, k.ID
 	}
-	v := workshopView{Kept: kept, Saved: r.URL.Query().Has("kept"), Text: texts(in)}
+	v := workshopView{Kept: kept, Saved: q.Has("kept"), Text: texts(in)}
+	if kept == 0 {
+		v.Text["name"] = "" // a pattern is not yet an instrument of somebody's
+	}
 	if err := v.show(in, startPosition(in)); err != nil {
 		return err
 	}
@@ -107,7 +140,7 @@ func (s *Server) workshop(w http.ResponseWriter, r *http.Request) error {
 func startPosition(in *instrument.Instrument) length.Number {
 	from, to := in.Range()
 	steps := to.Sub(from).Mul(length.Frac(1, 3)).Quo(in.Cycle()).Floor()
-	line := in.Spec().Fine.Divisions * 2 / 5
+	line := in.Lines() * in.FinerLines() * 2 / 5
 	return from.Sub(in.Spec().ZeroError).Add(in.Cycle().Mul(steps)).Add(in.LeastCount().MulInt(line))
 }
 
@@ -115,33 +148,89 @@ func startPosition(in *instrument.Instrument) length.Number {
 func texts(in *instrument.Instrument) map[string]string {
 	sp := in.Spec()
 	show := func(n length.Number) string { return marking.Show(in.FormatMain(n)) }
-	return map[string]string{
-		"name": sp.Name, "unit": string(sp.Unit),
+	t := map[string]string{
+		"family": string(sp.Family), "was_family": string(sp.Family), "name": sp.Name, "unit": string(sp.Unit),
 		"main.division": sp.Main.Written(), "main.from": show(sp.Main.From), "main.to": show(sp.Main.To),
 		"main.number_every": strconv.Itoa(sp.Main.NumberEvery), "main.number_step": show(sp.Main.NumberStep),
-		"fine.divisions": strconv.Itoa(sp.Fine.Divisions), "fine.spans": strconv.Itoa(sp.Fine.Spans),
-		"fine.number_every": strconv.Itoa(sp.Fine.NumberEvery), "fine.number_step": strconv.Itoa(sp.Fine.NumberStep),
 		"base": show(sp.Base), "zero_error": marking.Show(in.Format(sp.ZeroError)),
 	}
+	f := sp.Fine
+	whole := func(name string, n int) {
+		if n != 0 {
+			t[name] = strconv.Itoa(n)
+		}
+	}
+	whole("fine.divisions", f.Divisions)
+	whole("fine.spans", f.Spans)
+	whole("fine.zeros", f.Zeros)
+	whole("fine.number_every", f.NumberEvery)
+	whole("fine.number_step", f.NumberStep)
+	whole("finer.divisions", sp.Finer.Divisions)
+	whole("finer.spans", sp.Finer.Spans)
+	if f.Travel.Sign() != 0 {
+		t["fine.travel"] = show(f.Travel)
+	}
+	for unit, step := range f.Steps {
+		t["fine.step."+string(unit)] = step.String()
+	}
+	if f.Down {
+		t["fine.runs"] = "down"
+	}
+	if sp.Main.Reverse {
+		t["main.runs"] = "reverse"
+	}
+	if sp.Main.HalfMarks {
+		t["main.half_marks"] = "yes"
+	}
+	return t
 }
 
-// spec reads the form's fields.
+// spec reads the form's fields: those that the family has.
 func (f *form) spec() instrument.Spec {
 	unit := length.Unit(f.Text["unit"])
 	division := f.number("main.division", unit)
-	return instrument.Spec{
-		Name: f.line("name"), Family: instrument.VernierCaliper, Unit: unit,
+	s := instrument.Spec{
+		Name: f.line("name"), Family: instrument.Family(f.Text["family"]), Unit: unit,
 		Main: instrument.Main{
 			Division: division.Value, Fractional: division.Fraction,
 			From: f.number("main.from", unit).Value, To: f.number("main.to", unit).Value,
 			NumberEvery: f.whole("main.number_every"), NumberStep: f.number("main.number_step", unit).Value,
 		},
-		Fine: instrument.Fine{
-			Kind: instrument.Vernier, Divisions: f.whole("fine.divisions"), Spans: f.whole("fine.spans"),
-			NumberEvery: f.whole("fine.number_every"), NumberStep: f.whole("fine.number_step"),
-		},
 		Base: f.number("base", unit).Value, ZeroError: f.number("zero_error", unit).Value,
 	}
+	s.Fine.Kind = kindOf(s.Family)
+	switch s.Fine.Kind {
+	case instrument.Vernier:
+		s.Fine.Spans = f.whole("fine.spans")
+	case instrument.Drum:
+		s.Fine.Travel, s.Fine.Down = f.number("fine.travel", unit).Value, f.Text["fine.runs"] == "down"
+		s.Main.Reverse, s.Main.HalfMarks = f.Text["main.runs"] == "reverse", f.Text["main.half_marks"] != ""
+		s.Finer = instrument.Finer{Divisions: f.whole("finer.divisions"), Spans: f.whole("finer.spans")}
+	case instrument.Dial:
+		s.Fine.Travel, s.Fine.Zeros = f.number("fine.travel", unit).Value, f.whole("fine.zeros")
+	case instrument.Display:
+		s.Fine.Steps = map[length.Unit]length.Number{}
+		for _, u := range []length.Unit{length.Millimetre, length.Inch} {
+			if step := f.number("fine.step."+string(u), "").Value; step.Sign() != 0 {
+				s.Fine.Steps[u] = step
+			}
+		}
+		return s
+	case instrument.None:
+		return s
+	}
+	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.whole("fine.divisions"), f.whole("fine.number_every"), f.whole("fine.number_step")
+	return s
+}
+
+// kindOf is the kind of fine scale of a family.
+func kindOf(f instrument.Family) instrument.FineKind {
+	for _, k := range instrument.Families {
+		if k.Family == f {
+			return k.Fine
+		}
+	}
+	return instrument.None
 }
 
 // workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.
@@ -158,6 +247,7 @@ func (s *Server) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	f.press()
+	v.Text["was_family"] = f.Text["family"]
 	spec := f.spec()
 	in, err := instrument.New(spec)
 	if len(f.bad) > 0 { // what cannot be read comes before what cannot exist
@@ -206,13 +296,26 @@ func (s *Server) showWorkshop(w http.ResponseWriter, r *http.Request, status int
 	return s.render(w, r, status, "workshop", "Workshop", v)
 }
 
-// press carries out the buttons that change other fields: a form of the plate, or a proposed way.
+// press carries out the buttons that change other fields: another family or pattern, a form of the plate,
+// or a proposed way.
 func (f *form) press() {
-	if use := strings.Split(f.Text["use"], "|"); len(use) == 3 {
-		f.Text["main.division"], f.Text["fine.divisions"], f.Text["fine.spans"] = use[0], use[1], use[2]
-		f.Text["fine.number_every"], f.Text["fine.number_step"] = "", ""
-		f.Text["main.number_every"], f.Text["main.number_step"] = "", ""
-		f.fitNumbers()
+	if f.Text["do"] == "pattern" || f.Text["was_family"] != "" && f.Text["family"] != f.Text["was_family"] {
+		number := ""
+		if f.Text["do"] == "pattern" {
+			number = f.Text["pattern"]
+		}
+		f.adopt(patternOf(instrument.Family(f.Text["family"]), number).Spec())
+	}
+	if n, err := strconv.Atoi(f.Text["use"]); err == nil {
+		unit := length.Unit(f.Text["unit"])
+		want, division := f.number("want", unit), f.number("want_division", unit)
+		ways, err := instrument.Propose(instrument.Family(f.Text["family"]), unit, want.Value, division.Value)
+		if err == nil && n >= 0 && n < len(ways) {
+			s := ways[n].Spec
+			s.Main.Fractional = s.Main.Fractional || division.Fraction
+			s.Base, s.ZeroError = f.number("base", unit).Value, f.number("zero_error", unit).Value
+			f.adopt(s)
+		}
 	}
 	n, err := strconv.Atoi(strings.TrimSpace(f.Text["fine.divisions"]))
 	if err != nil || n < 2 {
@@ -224,27 +327,33 @@ func (f *form) press() {
 	}
 }
 
-// fitNumbers brings base and zero error onto the grid of a new least count, where they are off it.
-func (f *form) fitNumbers() {
-	unit := length.Unit(f.Text["unit"])
-	division, err := length.ReadTyped(f.Text["main.division"])
-	n, err2 := strconv.Atoi(f.Text["fine.divisions"])
-	if err != nil || err2 != nil || n < 2 || division.Value.Sign() <= 0 {
-		return
-	}
-	c := division.Value.Quo(length.Int(int64(n)))
-	for _, field := range []string{"base", "zero_error"} {
-		x, err := length.ReadTyped(f.Text[field])
-		if err != nil {
-			continue
+// adopt puts an instrument into the fields; the name stays, and base and zero error are brought onto its
+// grid where they are off it.
+func (f *form) adopt(s instrument.Spec) {
+	in, err := instrument.New(s)
+	if err != nil {
+		plain := s
+		plain.Base, plain.ZeroError = length.Number{}, length.Number{}
+		if in, err = instrument.New(plain); err != nil {
+			return
 		}
-		if x.Unit != "" {
-			x.Value = length.Convert(x.Value, x.Unit, unit)
-		}
-		if steps := x.Value.Quo(c); !steps.IsInt() {
-			f.Text[field] = marking.Show(steps.Floor().Mul(c).String())
+		c := in.LeastCount()
+		plain.Base = s.Base.Quo(c).Floor().Mul(c)
+		plain.ZeroError = s.ZeroError.Quo(c).Floor().Mul(c)
+		if onGrid, err := instrument.New(plain); err == nil {
+			in = onGrid
 		}
 	}
+	name := f.Text["name"]
+	for k := range f.Text {
+		if strings.Contains(k, ".") { // the fields of the scales
+			delete(f.Text, k)
+		}
+	}
+	for k, v := range texts(in) {
+		f.Text[k] = v
+	}
+	f.Text["name"], f.Text["at"] = name, ""
 }
 
 // position is where the instrument is shown: as typed, moved by a button or the slider, and kept on
@@ -278,7 +387,7 @@ func (f *form) position(in *instrument.Instrument) length.Number {
 func lastGood(f *form) (*instrument.Instrument, length.Number) {
 	in, err := instrument.Parse([]byte(f.Text["last"]))
 	if err != nil {
-		in = pattern()
+		in = patternOf("", "")
 	}
 	y, err := length.Parse(f.Text["last_at"])
 	if err != nil {
@@ -318,7 +427,10 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	_, to := in.Range()
 	v.Slide, v.SlideMax = steps(in, y), steps(in, to)
 	v.Unit, v.LeastCount = in.Unit(), in.FormatMain(in.LeastCount())
-	v.Derivation, v.Form = in.Derivation(), in.Form().String()
+	v.Derivation, v.Family = in.Derivation(), in.Spec().Family
+	if v.Kind = in.Kind(); v.Kind == instrument.Vernier {
+		v.Form = in.Form().String()
+	}
 
 	main := func(name string, n length.Number) part {
 		return part{Name: name, Value: marking.Show(in.FormatMain(n))}
@@ -328,15 +440,23 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if r.Base.Sign() != 0 {
 		v.Parts = append(v.Parts, main("base", r.Base))
 	}
-	v.Parts = append(v.Parts, main("main", r.Main), value(fmt.Sprintf("line %d × %s", r.Line, v.LeastCount), r.Fine),
-		total(value("observed", r.Observed)), value("zero error", r.ZeroError), total(value("corrected", r.Corrected)))
+	if in.Kind() != instrument.Display {
+		v.Parts = append(v.Parts, main("main", r.Main))
+	}
+	if in.HasFine() {
+		v.Parts = append(v.Parts, value(fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())), r.Fine))
+	}
+	if in.HasFiner() {
+		v.Parts = append(v.Parts, value(fmt.Sprintf("vernier line %d × %s", r.FinerLine, v.LeastCount), r.Finer))
+	}
+	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("zero error", r.ZeroError), total(value("corrected", r.Corrected)))
 
 	v.Zero.Story = in.ZeroStory()
 	if r.ZeroError.Sign() != 0 {
 		unit := " " + string(in.Unit())
 		equals := " = " + marking.Show(in.Format(r.ZeroError)) + unit
 		v.Zero.SignedMain = in.ZeroWork(true) + equals
-		if back := in.ZeroWork(false) + equals; back != v.Zero.SignedMain {
+		if back := in.ZeroWork(false) + equals; in.HasFine() && back != v.Zero.SignedMain {
 			v.Zero.FromEnd = back
 		}
 		v.Zero.Effect = fmt.Sprintf("Every reading comes out %s%s too %s; corrected = observed − (%s).", in.Format(r.ZeroError.Abs()), unit,

@@ -14,11 +14,14 @@ type Explanation struct {
 	Body     []string   // how to see it, and one piece of advice
 	Work     []Equation // the arithmetic, in the class's school
 
-	Step      Step           // the first step that went wrong; "" when none did
-	Mark      length.Number  // the main mark that counts
-	Line      int            // the line that coincides, or stands at the index
-	TakenMark *length.Number // the main mark that was taken instead, if one was
-	TakenLine *int           // the line that was taken instead, if one was
+	Step      Step          // the first step that went wrong; "" when none did
+	Mark      length.Number // the main mark that counts
+	Line      int           // the line that coincides, or stands at the index
+	FinerLine int           // the line of the finer scale that coincides
+
+	TakenMark  *length.Number // the main mark that was taken instead, if one was
+	TakenLine  *int           // the line that was taken instead, if one was
+	TakenFiner *int           // the finer line that was taken instead, if one was
 }
 
 // Equation is one line of working: what is computed, and what it comes to.
@@ -152,7 +155,7 @@ func (c *Card) zeroWork() Equation {
 // differ to the eye, and one sentence of advice.
 func (c *Card) Explain(r Result) Explanation {
 	s := r.Solution
-	e := Explanation{Work: c.Work(s), Mark: s.shown.Main, Line: s.shown.Line}
+	e := Explanation{Work: c.Work(s), Mark: s.shown.Main, Line: s.shown.Line, FinerLine: s.shown.FinerLine}
 	c.taken(&r, &e)
 	in := c.Instrument
 	unit := " " + string(in.Unit())
@@ -218,6 +221,12 @@ func (c *Card) taken(r *Result, e *Explanation) {
 				line = n - line
 			}
 			e.TakenLine = &line
+		}
+	}
+	if st, ok := r.Step(FinerLine); ok && st.Outcome == Wrong {
+		if k, whole := st.Value.Int64(); whole && k >= 0 && k <= int64(c.Instrument.FinerLines()) {
+			line := int(k)
+			e.TakenFiner = &line
 		}
 	}
 }

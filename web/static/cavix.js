@@ -6,6 +6,8 @@ document.documentElement.classList.add("js");
 function replace(page) {
   for (const part of page.querySelectorAll("[data-part]")) {
     const shown = document.querySelector(`[data-part="${CSS.escape(part.dataset.part)}"]`);
+    if (shown && part.dataset.key && shown.dataset.key === part.dataset.key) continue; // the same fields, perhaps being typed in
+    if (shown && part.dataset.key) shown.dataset.key = part.dataset.key;
     if (shown && shown.innerHTML !== part.innerHTML) shown.innerHTML = part.innerHTML;
     if (shown) shown.className = part.className;
   }
@@ -18,45 +20,68 @@ document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the strip move it.
   Alpine.data("figure", () => ({
     init() {
-      const root = this.root = this.$root;
-      this.width = Number(root.dataset.width);
-      this.x = Number(root.dataset.centre);
+      const root = this.root = this.$root, data = root.dataset;
+      this.width = Number(data.width);
+      this.height = Number(data.height);
+      this.track = { kind: data.track, x: Number(data.trackX), y: Number(data.trackY), r: Number(data.trackR) };
+      this.x = Number(data.x);
+      this.y = Number(data.y);
       this.svg = root.querySelector(".fig");
       this.range = root.querySelector(".lensbar input");
       this.frame = root.querySelector(".lens-frame");
-      const slide = root.querySelector(".fig .slide").getAttribute("transform");
+      const slide = root.querySelector(".fig g.slide")?.getAttribute("transform");
       this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
       const strip = root.querySelector(".strength:not([hidden]) svg");
       if (strip.parentElement.parentElement.clientWidth < 0.6 * strip.clientWidth) // a narrow screen: begin weak
         for (const s of root.querySelectorAll(".strength")) s.hidden = s !== root.querySelector(".strength");
-      const before = looks[root.dataset.figure];
+      const before = looks[data.figure];
       this.zoom = Number(root.querySelector(".strength:not([hidden])").dataset.zoom);
-      if (before && root.closest("[data-part]")) {
-        this.x = Math.min(this.width, Math.max(0, this.zero + before.off));
+      if (before && before.kind === this.track.kind && root.closest("[data-part]")) {
+        [this.x, this.y] = [this.within(this.zero + before.off, this.width), before.y];
         const all = [...root.querySelectorAll(".strength")];
         if (all[before.index]) this.zoom = Number(all[before.index].dataset.zoom);
       }
-      this.range.addEventListener("input", () => this.look(Number(this.range.value)));
+      this.range.addEventListener("input", () => this.look(...this.along(Number(this.range.value))));
       for (const b of root.querySelectorAll(".strengths button"))
         b.addEventListener("click", () => { this.zoom = Number(b.dataset.zoom); this.show(); });
-      this.drag(this.svg, (ev) => this.look(this.along(ev)));
+      if (!root.hasAttribute("data-moved"))
+        this.drag(this.svg, (ev) => {
+          const box = this.svg.getBoundingClientRect(), k = this.width / box.width;
+          this.look((ev.clientX - box.left) * k, (ev.clientY - box.top) * k);
+        });
       const lens = root.querySelector(".lens");
-      this.drag(lens, (ev, from) => this.look(from.x - (ev.clientX - from.clientX) * this.width / this.strip().clientWidth / this.zoom));
+      this.drag(lens, (ev, from) => {
+        const k = this.width / this.strip().clientWidth / this.zoom;
+        this.look(from.x - (ev.clientX - from.clientX) * k, from.y - (ev.clientY - from.clientY) * k);
+      });
       new ResizeObserver(() => this.show()).observe(lens);
       this.show();
       const sight = root.querySelector(".sight");
       if (sight.scrollWidth > sight.clientWidth)
         sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
     },
+    within(v, most) { return Math.min(most, Math.max(0, v)); },
     strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
-    along(ev) {
-      const box = this.svg.getBoundingClientRect();
-      return (ev.clientX - box.left) * this.width / box.width;
+    // along is the place on the lens's track that the handle at t shows; at is the handle's place for where the lens looks.
+    along(t) {
+      const k = this.track;
+      if (k.kind === "y") return [k.x, t / this.width * this.height];
+      if (k.kind === "round") {
+        const a = t / this.width * 2 * Math.PI;
+        return [k.x + k.r * Math.sin(a), k.y - k.r * Math.cos(a)];
+      }
+      return [t, this.y];
+    },
+    at() {
+      const k = this.track;
+      if (k.kind === "y") return this.y / this.height * this.width;
+      if (k.kind === "round") return (Math.atan2(this.x - k.x, k.y - this.y) / 2 / Math.PI + 1) % 1 * this.width;
+      return this.x;
     },
     drag(el, move) {
       el.addEventListener("pointerdown", (ev) => {
         if (ev.button !== 0) return;
-        const from = { x: this.x, clientX: ev.clientX };
+        const from = { x: this.x, y: this.y, clientX: ev.clientX, clientY: ev.clientY };
         const moved = (e) => move(e, from);
         if (ev.pointerType === "mouse" || el !== this.svg) {
           el.setPointerCapture(ev.pointerId);
@@ -70,8 +95,9 @@ document.addEventListener("alpine:init", () => {
         el.addEventListener("pointercancel", end, { once: true });
       });
     },
-    look(x) {
-      this.x = Math.min(this.width, Math.max(0, x));
+    look(x, y) {
+      this.x = this.within(x, this.width);
+      this.y = this.within(y, this.height);
       this.show();
     },
     // show slides the magnified scales and the frame on the figure to where the lens looks.
@@ -82,13 +108,19 @@ document.addEventListener("alpine:init", () => {
         b.setAttribute("aria-pressed", String(Number(b.dataset.zoom) === this.zoom));
       const strip = this.strip();
       if (!strip) return;
-      strip.querySelector(".lens-scales").setAttribute("transform", `translate(${this.width / 2 - this.x * this.zoom} 0)`);
-      this.range.value = this.x;
+      const flat = this.track.kind === "flat", high = strip.viewBox.baseVal.height;
+      const dx = this.width / 2 - this.x * this.zoom;
+      strip.querySelector(".lens-scales").setAttribute("transform", flat ? `translate(${dx} 0)` : `translate(${dx} ${high / 2 - this.y * this.zoom}) scale(${this.zoom})`);
+      this.range.value = this.at();
       const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
       const w = this.width / this.zoom * shown;
       this.frame.setAttribute("x", this.x - w / 2);
       this.frame.setAttribute("width", w);
-      looks[this.root.dataset.figure] = { off: this.x - this.zero, index: strengths.findIndex((s) => !s.hidden) };
+      if (!flat) {
+        this.frame.setAttribute("y", this.y - high / this.zoom / 2);
+        this.frame.setAttribute("height", high / this.zoom);
+      }
+      looks[this.root.dataset.figure] = { off: this.x - this.zero, y: this.y, kind: this.track.kind, index: strengths.findIndex((s) => !s.hidden) };
     },
   }));
 
@@ -144,6 +176,7 @@ document.addEventListener("alpine:init", () => {
       }
       form.addEventListener("input", (ev) => {
         if (!ev.target.name) return; // the lens only looks
+        if (ev.target.name === "pattern") { this.soon(form, [["do", "pattern"]], 0); return; }
         this.dirty = true;
         this.soon(form, [], 90);
       });
