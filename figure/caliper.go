@@ -42,9 +42,13 @@ func (l *straight) Scene(o Options) *Scene {
 	sc.add(l.jawsAndWork(face, fixed)...)
 	sc.add(l.beam(fixed)...)
 	sc.add(l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8))
-	sc.add(l.slide(face, left, right))
+	sc.add(l.slide(face, left, right, o.Eye*l.count))
 	if o.Flags != nil {
 		sc.add(l.flags(o.Flags)...)
+	}
+	if o.Names {
+		sc.add(named(l.width, []name{{l.width - 120, beamTop + 30, beamTop - 20, "main scale"}, {l.zero, edgeY + 10, edgeY + 66, "plate's 0"},
+			{l.zero + l.lineX(l.n)*0.6, edgeY + 40, bodyY + 22, "plate with the vernier"}, {right - 41, beamTop - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))
@@ -77,8 +81,8 @@ func (l *straight) jawsAndWork(face, fixed float64) []Item {
 	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
 	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, beamTop, face+4, face+20, face+46, beamTop)
 	return append(items,
-		Path{Class: "jaw", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
-		Path{Class: "jaw", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
+		Path{Class: "jaw moving", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+		Path{Class: "jaw moving", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
 }
 
 // beam draws the bar that carries the main scale, from the fixed jaw on.
@@ -138,7 +142,7 @@ func (l *straight) stroke(zoom float64) float64 {
 }
 
 // slide draws the sliding part: rail and lock above the beam, plate and body below it.
-func (l *straight) slide(face, left, right float64) Group {
+func (l *straight) slide(face, left, right, eye float64) Group {
 	z := l.zero
 	g := Group{Class: "slide", DX: z}
 	end := right + 64 - z
@@ -164,7 +168,9 @@ func (l *straight) slide(face, left, right float64) Group {
 		x := end - 48 + float64(i)*4.5
 		g.Items = append(g.Items, Line{X1: x, Y1: bodyY + 3, X2: x, Y2: bodyY + bodyH - 7, Stroke: "#6F7A7F", Width: 1.4})
 	}
-	g.Items = append(g.Items, l.fineScale(edgeY, 1, 13, markLengths{19, 25, 31}, 16))
+	lines := l.fineScale(edgeY, 1, 13, markLengths{19, 25, 31}, 16)
+	lines.DX = eye
+	g.Items = append(g.Items, lines)
 	return g
 }
 

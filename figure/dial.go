@@ -68,7 +68,7 @@ func (d *dial) Scene(o Options) *Scene {
 		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam, Paint: Paint{Fill: "#:beam"}},
 		Line{X1: -10, Y1: dialBeam + 0.5, X2: d.width + 10, Y2: dialBeam + 0.5, Stroke: outline, Width: 1},
 		Line{X1: -10, Y1: dialEdge - 0.5, X2: d.width + 10, Y2: dialEdge - 0.5, Stroke: outline, Width: 1},
-		d.beamMarks(),
+		d.beamMarks(o.Loose),
 		Path{Class: "slide", D: fmt.Sprintf("M%.2f 162 H%.2f Q%.2f 162 %.2f 170 V282 Q%.2f 290 %.2f 290 H%.2f Z", d.edge, d.cx+196, d.cx+204, d.cx+204, d.cx+204, d.cx+196, d.edge),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Rect{Class: "bevelled", X: d.edge, Y: 162, W: 15, H: 128, Paint: Paint{Fill: "#DDE2E2"}},
@@ -81,7 +81,11 @@ func (d *dial) Scene(o Options) *Scene {
 	if o.Flags != nil {
 		sc.add(d.flags(*o.Flags)...)
 	}
-	sc.add(d.needle())
+	sc.add(d.needle(o.Eye))
+	if o.Names {
+		sc.add(named(d.width, []name{{d.edge - 200, dialEdge - 30, dialBeam - 24, "main scale"}, {d.edge, 176, 140, "slide's edge"}, {d.cx, faceY - 60, 26, "face"},
+			{d.cx + 190, 230, 130, "slide"}})...)
+	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, *o.Lens))
 	}
@@ -89,18 +93,22 @@ func (d *dial) Scene(o Options) *Scene {
 }
 
 // beamMarks draws the marks that the slide has passed.
-func (d *dial) beamMarks() Group {
+func (d *dial) beamMarks(loose bool) Group {
 	m := d.in.Spec().Main
-	g := Group{Paint: Paint{Stroke: ink, Width: 1.25}}
+	g := Group{Class: "beam-marks", Paint: Paint{Stroke: ink, Width: 1.25}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	high := min(markIndex(d.shown.Quo(m.Division).Floor()), markIndex(m.To.Quo(m.Division).Floor())+1)
 	low := max(markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()), high-int(d.edge/d.div)-1)
+	if loose { // those under the slide and beyond the rim too
+		reach := int(d.width / d.div)
+		low, high = max(low-reach, 0), min(high+reach, markIndex(m.To.Quo(m.Division).Floor()))
+	}
 	lengths := markLengths{22, 30, 38}
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, len(m.NumberStep.MulInt(max(high, 1)/m.NumberEvery).String()))
 	for i := low; i <= high; i++ {
 		x := d.markX(m.Division.MulInt(i))
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: dialEdge - lengths[rank(i, m.NumberEvery)], X2: x, Y2: dialEdge})
-		if i%every == 0 && i >= 0 && x > 8 {
+		if i%every == 0 && i >= 0 && (x > 8 || loose) {
 			numerals.Items = append(numerals.Items, Text{X: x, Y: dialEdge - 46, Size: 17, Anchor: "middle", S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
 	}
@@ -147,8 +155,8 @@ func (d *dial) faceLines() Group {
 }
 
 // needle draws the pointer, as it stands at 0, turned by its angle as the drawing's geometry.
-func (d *dial) needle() Group {
-	a := d.turned()
+func (d *dial) needle(eye float64) Group {
+	a := d.turned() + eye*2*math.Pi/float64(d.in.Spec().Fine.Divisions)
 	tipX, tipY := d.round(a, faceR-7)
 	lx, ly := d.round(a+math.Pi/2, 7)
 	rx, ry := d.round(a-math.Pi/2, 7)
@@ -203,7 +211,11 @@ func (d *dial) Strengths() [3]int {
 }
 
 func (d *dial) LensOn(zoom, line int) Lens {
-	x, y := d.round(d.lineAngle(d.line(line)), faceR-12)
+	a := d.turned()
+	if line >= 0 {
+		a = d.lineAngle(d.line(line))
+	}
+	x, y := d.round(a, faceR-12)
 	return Lens{Zoom: zoom, X: x, Y: y}
 }
 
@@ -213,3 +225,8 @@ func (d *dial) Strip(z Lens, o Options) *Scene {
 }
 
 func (d *dial) Track() Track { return Track{Kind: "round", X: d.cx, Y: faceY, R: faceR - 12} }
+
+func (d *dial) Motion() Motion {
+	s := d.in.Spec()
+	return Motion{Kind: "dial", Count: d.in.LeastCount().Quo(s.Main.Division).Float() * d.div, Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY}
+}

@@ -2,6 +2,7 @@ package figure
 
 import (
 	"math"
+	"slices"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -20,7 +21,8 @@ type Drawing interface {
 	// Strengths returns three magnifications for its lens, weak to strong. At the strongest, one least
 	// count of shift is at least 4 px between two neighbouring lines.
 	Strengths() [3]int
-	// LensOn returns a lens of the given strength that looks at a line of the fine scale.
+	// LensOn returns a lens of the given strength that looks at a line of the fine scale; a negative line
+	// is where a reading begins: a plate's 0, a drum's index, the pointer.
 	LensOn(zoom, line int) Lens
 	// Strip draws what the lens shows. The scales stand in one group, which a page may slide.
 	Strip(Lens, Options) *Scene
@@ -28,6 +30,30 @@ type Drawing interface {
 	Whole() *Scene
 	// Track says along which line a lens is moved by its handle.
 	Track() Track
+	// Motion says how the drawing moves with the reading, for a page that lets it be dragged.
+	Motion() Motion
+}
+
+// Motion is how a drawing moves as its reading grows by one least count. A page moves what was drawn by
+// this rule; what it then reads is for the core to say.
+type Motion struct {
+	Kind  string  `json:"kind"`  // slide, drum, dial, mark or none
+	Count float64 `json:"count"` // px along the main scale for one least count; negative when marks run the other way
+	Turn  float64 `json:"turn"`  // fine lines, or degrees of a pointer, for one least count
+
+	// Of a drum: the line at the index, the lines of a turn and how angles are seen, and its radii.
+	At      float64 `json:"at,omitempty"`
+	Lines   int     `json:"lines,omitempty"`
+	Up      float64 `json:"up,omitempty"`
+	Tilt    float64 `json:"tilt,omitempty"`
+	Squeeze float64 `json:"squeeze,omitempty"`
+	Middle  float64 `json:"middle,omitempty"` // of what is in sight, in lines above the index
+	Edge    float64 `json:"edge,omitempty"`
+	X       float64 `json:"x,omitempty"` // middle of a face, or of the drum
+	Y       float64 `json:"y,omitempty"`
+	R       float64 `json:"r,omitempty"`
+	RimR    float64 `json:"rim,omitempty"`
+	Bevel   float64 `json:"bevel,omitempty"`
 }
 
 // Track is the line along which a lens travels: sideways across the figure at Y ("x"; "flat" where
@@ -84,7 +110,11 @@ type Flags struct {
 // Options are how a figure is drawn.
 type Options struct {
 	Flags *Flags
-	Lens  *Lens // draw the frame of this lens on the figure
+	Lens  *Lens   // draw the frame of this lens on the figure
+	Loose bool    // draw also what is out of sight now, so that a page can move the drawing
+	Names bool    // name the parts
+	Eye   float64 // how far the eye stands off square: by so many least counts the fine scale seems to shift
+	Shows *string // what a display shows instead of its reading; "" when it sleeps
 }
 
 // Lens is a strip that shows a stretch of the figure magnified: where it looks and how strong it is. A
@@ -112,6 +142,17 @@ func WithLens(d Drawing, z Lens) *Scene {
 // magnified is the strip of a lens that enlarges a scene all round.
 func magnified(sc *Scene, z Lens) *Scene {
 	zoom := float64(z.Zoom)
+	sc.Items = slices.DeleteFunc(sc.Items, func(it Item) bool { // tags stand beside the figure, not under the lens
+		switch it := it.(type) {
+		case Rect:
+			return it.Class == "tag"
+		case Text:
+			return it.Class == "tag"
+		case Line:
+			return it.Class == "pin"
+		}
+		return false
+	})
 	return &Scene{Width: sc.Width, Height: LensHeight, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
 		Rect{W: sc.Width, H: LensHeight, Paint: Paint{Fill: "#E4DFD0"}},
 		Group{Class: "lens-scales", DX: sc.Width/2 - z.X*zoom, DY: LensHeight/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
@@ -144,4 +185,25 @@ func pin(width, x, y, tagY, side float64, text, colour string) []Item {
 		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
 		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: text},
 	}
+}
+
+// name is a part's name with the point it belongs to.
+type name struct {
+	x, y float64 // of the part
+	at   float64 // y of the name
+	s    string
+}
+
+// named writes names with leaders, as on a drawing.
+func named(width float64, names []name) []Item {
+	var items []Item
+	for _, n := range names {
+		w := float64(len([]rune(n.s)))*6.6 + 12
+		x := math.Max(w/2+4, math.Min(n.x, width-w/2-4))
+		items = append(items,
+			Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
+			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2, Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
+			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: n.s})
+	}
+	return items
 }

@@ -115,6 +115,11 @@ var drumSteel = []Item{
 
 // Scene draws sleeve and drum.
 func (d *drum) Scene(o Options) *Scene {
+	if o.Eye != 0 {
+		seen := *d
+		seen.at += o.Eye * d.turn()
+		d = &seen
+	}
 	sc := &Scene{Width: d.width, Height: drumHeight, Label: d.label()}
 	sc.add(drumSteel...)
 	x, bl := d.edge, bevel
@@ -122,7 +127,7 @@ func (d *drum) Scene(o Options) *Scene {
 	sc.add(
 		Rect{Class: "sleeve", X: -10, Y: drumMiddle - sleeveR, W: x + 30, H: 2 * sleeveR, Paint: Paint{Fill: "#:sleeve"}},
 		Line{Class: "index", X1: -10, Y1: y, X2: x, Y2: y, Stroke: ink, Width: 1.4},
-		d.sleeveMarks(y),
+		d.sleeveMarks(y, o.Loose),
 	)
 	if d.in.HasFiner() {
 		sc.add(d.finerLines())
@@ -132,16 +137,32 @@ func (d *drum) Scene(o Options) *Scene {
 			Paint: Paint{Fill: "#:bevel", Stroke: outline, Width: 1}},
 		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x, H: 2 * drumR, Paint: Paint{Fill: "#:drum", Stroke: outline, Width: 1}},
 		d.knurl(x+bl+150),
-		d.drumLines(),
+		d.drumLines(o.Loose),
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
 	)
 	if o.Flags != nil {
 		sc.add(d.flags(*o.Flags)...)
 	}
+	if o.Names {
+		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "sleeve with the main scale"}, {x - 250, y, drumHeight - 16, "index line"},
+			{x + bl + 70, drumMiddle, 40, "drum"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the drum"}, {d.width - 60, drumMiddle, drumHeight - 40, "grip, ratchet at its end"}})...)
+	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, *o.Lens))
 	}
 	return sc
+}
+
+// turn is how many drum lines one least count moves.
+func (d *drum) turn() float64 { return 1 / float64(d.in.FinerLines()) }
+
+func (d *drum) Motion() Motion {
+	count := d.in.LeastCount().Quo(d.in.Spec().Main.Division).Float() * d.div
+	if d.in.Spec().Main.Reverse {
+		count = -count
+	}
+	return Motion{Kind: "drum", Count: count, Turn: d.turn(), At: d.at, Lines: d.n, Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze,
+		Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2, Edge: d.edge, Y: drumMiddle, R: sleeveR, RimR: drumR, Bevel: bevel}
 }
 
 func (d *drum) label() string {
@@ -155,15 +176,19 @@ func (d *drum) label() string {
 
 // sleeveMarks draws the marks along the index line. Half marks stand on its other side; with a vernier
 // all stand away from that.
-func (d *drum) sleeveMarks(y float64) Group {
+func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	m := d.in.Spec().Main
-	g := Group{Paint: Paint{Stroke: ink, Width: 1.25}}
+	g := Group{Class: "sleeve-marks", Paint: Paint{Stroke: ink, Width: 1.25}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	away := -1.0 // up
 	if d.in.HasFiner() {
 		away = d.side
 	}
 	low, high := d.marks()
+	if loose { // those under the drum and beyond the rim too
+		reach := int(d.width / d.div)
+		low, high = max(low-reach, 0), min(high+reach, markIndex(m.To.Quo(m.Division).Floor()))
+	}
 	long, middle, short, half, gap := 32.0, 27.0, 22.0, 20.0, 10.0
 	if d.in.HasFiner() {
 		long, middle, short, half, gap = 24, 19, 15, 11, 6
@@ -183,7 +208,7 @@ func (d *drum) sleeveMarks(y float64) Group {
 			l = middle
 		}
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: y, X2: x, Y2: y + side*l})
-		if i%every == 0 && x > 8 && i >= 0 {
+		if i%every == 0 && (x > 8 || loose) && i >= 0 {
 			ty := y + away*(long+gap)
 			if away > 0 {
 				ty += 12
@@ -225,7 +250,7 @@ func (d *drum) finerY(k int) float64 {
 }
 
 // drumLines draws the lines round the drum that are in sight, leaning along the bevel.
-func (d *drum) drumLines() Group {
+func (d *drum) drumLines(loose bool) Group {
 	f := d.in.Spec().Fine
 	spacing := math.Abs(level(d.angle(1), sleeveR) - level(d.angle(0), sleeveR))
 	g := Group{Class: "drum-lines", Paint: Paint{Stroke: ink, Width: math.Max(0.5, math.Min(1.25, 0.13*spacing))}}
@@ -239,7 +264,7 @@ func (d *drum) drumLines() Group {
 	for j := range d.n {
 		off := d.wrapped(float64(j))
 		a := d.angle(off)
-		if math.Abs(a) > 1.3 {
+		if math.Abs(a) > 1.3 && !loose {
 			continue
 		}
 		l := 30.0
@@ -256,7 +281,7 @@ func (d *drum) drumLines() Group {
 		}
 		g.Items = append(g.Items, line)
 		// A whole turn may not be a whole number of numbers: the last one keeps clear of 0.
-		if j%every == 0 && math.Abs(a) < 1.22 && (j == 0 || d.n-j >= every*2/3) {
+		if j%every == 0 && (math.Abs(a) < 1.22 || loose) && (j == 0 || d.n-j >= every*2/3) {
 			size := 17 * math.Max(0.62, math.Cos(a))
 			numerals.Items = append(numerals.Items, Text{X: d.edge + 66, Y: y0 + (y1-y0)*0.78 + size*0.35, Size: size, Anchor: "middle", S: strconv.Itoa(j / f.NumberEvery * f.NumberStep)})
 		}
@@ -326,7 +351,10 @@ func (d *drum) shift() float64 {
 }
 
 func (d *drum) LensOn(zoom, line int) Lens {
-	a := math.Max(-1.2, math.Min(1.2, d.angle(d.wrapped(float64(line)))))
+	a := d.angle(0)
+	if line >= 0 {
+		a = math.Max(-1.2, math.Min(1.2, d.angle(d.wrapped(float64(line)))))
+	}
 	return Lens{Zoom: zoom, X: d.edge + 10, Y: level(a, sleeveR)}
 }
 

@@ -18,7 +18,7 @@ func (l *straight) Strengths() [3]int {
 
 // LensOn returns a lens of the given strength that looks at line k.
 func (l *straight) LensOn(zoom, k int) Lens {
-	return Lens{Zoom: zoom, X: l.zero + l.lineX(k)}
+	return Lens{Zoom: zoom, X: l.zero + l.lineX(max(k, 0))}
 }
 
 // offset is how far the magnified scales are moved so that the lens looks at its centre.
@@ -43,7 +43,7 @@ func (l *straight) Strip(z Lens, o Options) *Scene {
 	plate := l.fineScale(lensEdge, zoom, 14, markLengths{30, 33, 36}, 18)
 	scales := Group{Class: "lens-scales", DX: l.offset(z), Items: []Item{
 		l.mainScale(lensEdge, zoom, 17, markLengths{31, 35, 39}, 7),
-		Group{DX: l.zero * zoom, Items: []Item{plate}},
+		Group{Class: "lens-plate", DX: (l.zero + o.Eye*l.count) * zoom, Items: []Item{plate}},
 	}}
 	if o.Flags != nil {
 		scales.Items = append(scales.Items, l.rings(*o.Flags, zoom)...)
@@ -83,3 +83,5 @@ func (l *straight) rings(f Flags, zoom float64) []Item {
 func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(x, high)) }
 
 func (l *straight) Track() Track { return Track{Kind: "flat"} }
+
+func (l *straight) Motion() Motion { return Motion{Kind: "slide", Count: l.count} }

@@ -38,7 +38,11 @@ func (d *readout) Scene(o Options) *Scene {
 		Rect{Class: "display", X: left + 30, Y: 58, W: 360, H: 112, Radius: 5, Paint: Paint{Fill: "#C9D2C3", Stroke: "#6B766B", Width: 1.4}},
 		Text{X: left + 376, Y: 160, Size: 18, Anchor: "end", Fill: "#27342B", S: string(d.in.Unit())},
 	)
-	sc.add(d.digits(left+376-34, 74))
+	text := d.text
+	if o.Shows != nil {
+		text = *o.Shows
+	}
+	sc.add(digits(text, left+376-34, 74))
 	for i, label := range []string{"mm/in", "0", "off"} {
 		y := 58 + float64(i)*40
 		sc.add(Rect{X: left + 408, Y: y, W: 70, H: 30, Radius: 15, Paint: Paint{Fill: "#8F9BA1", Stroke: outline, Width: 1}},
@@ -62,10 +66,10 @@ var strokes = map[rune]string{
 }
 
 // digits draws the text in segments, its last digit ending at x.
-func (d *readout) digits(x, y float64) Group {
+func digits(text string, x, y float64) Group {
 	g := Group{Class: "digits", Paint: Paint{Fill: "#1A251E"}}
 	at := x - 36
-	runes := []rune(d.text)
+	runes := []rune(text)
 	for i := len(runes) - 1; i >= 0; i-- {
 		switch r := runes[i]; {
 		case r == '.':
@@ -133,3 +137,5 @@ func wholeCaliper(size, slide float64) []Item {
 		Path{D: fmt.Sprintf("M%.1f 22 L%.1f 8 H%.1f L%.1f 22 H%.1f V46 H%.1f L%.1f 76 H%.1f V22 Z",
 			face, face, face+5, face+12, face+slide, face+15, face+7, face), Paint: wholeMoving})
 }
+
+func (d *readout) Motion() Motion { return Motion{Kind: "none", Count: 2} }

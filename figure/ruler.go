@@ -55,9 +55,9 @@ func (d *ruler) Scene(o Options) *Scene {
 	)
 	if pointer {
 		sc.add(
-			Path{D: needlePath(d.at), Paint: Paint{Fill: "#1C2830"}},
+			Path{Class: "moving", D: needlePath(d.at), Paint: Paint{Fill: "#1C2830"}},
 			Line{Class: "pointer", X1: d.at, Y1: 24, X2: d.at, Y2: rulerEdge, Stroke: "#1C2830", Width: 1.6},
-			Circle{X: d.at, Y: 26, R: 8, Paint: Paint{Fill: Brass}},
+			Circle{Class: "moving", X: d.at, Y: 26, R: 8, Paint: Paint{Fill: Brass}},
 		)
 	} else {
 		zero := d.markX(length.Number{})
@@ -128,3 +128,5 @@ func (d *ruler) Whole() *Scene {
 	sc.add(window(left, 34, math.Min(d.width*perPx, 292-left), 32))
 	return sc
 }
+
+func (d *ruler) Motion() Motion { return Motion{Kind: "mark", Count: d.div} }

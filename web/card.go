@@ -101,14 +101,14 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 		v.Sums = append(v.Sums, newTerms(c, sum, written, result, errs))
 	}
 
-	open, shut := looking{id: "open", width: figure.Wide}, looking{id: "closed", width: figure.Wide}
+	open, shut := looking{id: "open", width: figure.Wide, line: -1}, looking{id: "closed", width: figure.Wide, line: -1}
 	if result != nil {
 		v.Done, v.Full = true, result.Marks.Equal(result.Of)
 		v.Marks = result.Marks.String() + " of " + result.Of.String()
 		v.Explained = c.Explain(*result)
 		e := v.Explained
-		if open.line = e.Line; e.Step == marking.Main {
-			open.line = 0
+		if open.line = e.Line; e.Step == marking.Main || c.Instrument.HasFiner() {
+			open.line = -1
 		}
 		open.flags = &figure.Flags{
 			Mark: e.Mark, MarkText: marking.Show(in.FormatMain(e.Mark)) + unit,

@@ -134,3 +134,31 @@ func (i *Instrument) Range() (from, to length.Number) {
 	off := i.spec.Base.Add(i.spec.ZeroError)
 	return i.spec.Main.From.Add(off), i.spec.Main.To.Add(off)
 }
+
+// Displayed returns what a display shows at y when it was zeroed at the indicated value from: the signed
+// difference, rounded to its step half away from zero.
+func (i *Instrument) Displayed(y, from length.Number) length.Number {
+	steps := y.Sub(from).Quo(i.leastCount)
+	g := steps.Abs().Add(half).Floor()
+	if steps.Sign() < 0 {
+		g = g.Neg()
+	}
+	return g.Mul(i.leastCount)
+}
+
+// InUnit returns the same display instrument switched to another unit it has a step for. Its zero error
+// and base are brought to the new step.
+func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
+	s := i.spec
+	step := s.Fine.Steps[unit]
+	if s.Fine.Kind != Display || step.Sign() <= 0 {
+		return nil, fmt.Errorf("it cannot show %s", unit)
+	}
+	convert := func(x length.Number) length.Number { return length.Convert(x, s.Unit, unit) }
+	onStep := func(x length.Number) length.Number {
+		return convert(x).Quo(step).Add(half).Floor().Mul(step)
+	}
+	s.Main = Main{Division: step, From: convert(s.Main.From), To: convert(s.Main.To)}
+	s.Base, s.ZeroError, s.Unit = onStep(s.Base), onStep(s.ZeroError), unit
+	return New(s)
+}
