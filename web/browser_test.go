@@ -54,13 +54,13 @@ func (w testWriter) Write(b []byte) (int, error) { w.t.Logf("%s", b); return len
 
 // browser is a Chromium with one page open.
 type browser struct {
-	t    *testing.T
+	t    testing.TB
 	ctx  context.Context
 	base string
 }
 
 // openBrowser starts a fresh Chromium, with no cookies, on the site at base.
-func openBrowser(t *testing.T, base string, width, height int64) *browser {
+func openBrowser(t testing.TB, base string, width, height int64) *browser {
 	t.Helper()
 	if testing.Short() {
 		t.Skip("needs Chromium; left out with -short")

@@ -35,6 +35,7 @@ type looking struct {
 	flags    *figure.Flags
 	line     int // that the lens looks at
 	strength int // 1 … 3, weak to strong; 0 for the middle one
+	options  figure.Options
 }
 
 // newFigure draws the instrument at y. It fails with the core's error when that is off the scale.
@@ -43,21 +44,30 @@ func newFigure(in *instrument.Instrument, y length.Number, l looking) (figureVie
 	if err != nil {
 		return figureView{}, err
 	}
+	return figureOf(d, l), nil
+}
+
+// figureOf draws what is laid out.
+func figureOf(d figure.Drawing, l looking) figureView {
 	if l.strength < 1 || l.strength > 3 {
 		l.strength = 2
 	}
+	o := l.options
+	if l.flags != nil {
+		o.Flags = l.flags
+	}
 	strengths := d.Strengths()
 	lens := d.LensOn(strengths[l.strength-1], l.line)
-	sc := d.Scene(figure.Options{Flags: l.flags, Lens: &lens})
+	o.Lens = &lens
+	sc := d.Scene(o)
 	v := figureView{ID: l.id, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track()}
 	v.Drawing = drawing(sc, l.id, "fig")
 	v.Whole = drawing(d.Whole(), l.id+"w", "whole")
 	for i, zoom := range strengths {
-		z := d.LensOn(zoom, l.line)
 		v.Strips = append(v.Strips, stripView{
 			Zoom: zoom, On: i == l.strength-1,
-			Strip: drawing(d.Strip(z, figure.Options{Flags: l.flags}), l.id+string("abc"[i]), "strip"),
+			Strip: drawing(d.Strip(d.LensOn(zoom, l.line), o), l.id+string("abc"[i]), "strip"),
 		})
 	}
-	return v, nil
+	return v
 }

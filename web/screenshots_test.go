@@ -23,6 +23,18 @@ var views = []struct {
 	{"workshop", "maren", "/workshop/3", nil},
 	{"workshop-drum", "maren", "/workshop/15", nil},
 	{"workshop-face", "maren", "/workshop/14", nil},
+	{"bench", "maren", "/bench/13", nil},
+	{"bench-read", "maren", "/bench/1", func(b *browser) {
+		b.fill("[name=object]", "47.3")
+		b.click("button[value=object]")
+		b.waitText("[data-part=held]", "touch")
+		b.click("button[value=all]")
+		b.waitText(".readit", "47.30")
+	}},
+	{"bench-face", "maren", "/bench/14", func(b *browser) {
+		b.click("[name=names]")
+		b.waitText("#stage", "face")
+	}},
 	{"workshop-refused", "maren", "/workshop/1", func(b *browser) {
 		b.fill(`[name="fine.spans"]`, "37")
 		b.waitText(".keepbar", "cannot be built")

@@ -1,0 +1,253 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/marking"
+	"cavix/figure"
+)
+
+// benchView is an instrument that is moved freely, with its reading uncovered step by step.
+type benchView struct {
+	ID       int64
+	Name     string
+	Made     string
+	Text     map[string]string
+	Errors   map[string]string
+	Figure   figureView
+	Motion   string // how the script moves it, as JSON
+	Numbers  bool   // only the numbers are asked for, in the middle of a movement
+	Steps    int    // position, in tenths of a least count from the closed instrument
+	Low      int    // the least it can be brought to, and the most
+	High     int
+	Uncover  int
+	Covered  bool // something is still covered
+	Parts    []part
+	Held     string // what the faces hold, or why they do not move
+	Units    []length.Unit
+	Digital  bool
+	Locked   bool
+	Ratchet  bool
+	Names    bool
+	Free     bool // nothing lies between the faces
+	Parallax string
+}
+
+// tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
+func tenths(in *instrument.Instrument, y length.Number) int {
+	n, _ := y.Sub(in.Closed()).Quo(in.LeastCount()).MulInt(10).Add(length.Frac(1, 2)).Floor().Int64()
+	return int(n)
+}
+
+// tenth is the indicated value so many tenths of a least count from the closed instrument.
+func tenth(in *instrument.Instrument, n int) length.Number {
+	return in.Closed().Add(in.LeastCount().MulInt(n).Mul(length.Frac(1, 10)))
+}
+
+// bench serves the Bench: a form whose fields say where the instrument stands, redrawn at every change.
+// Nothing is stored.
+func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
+	n, err := id(r, "instrument")
+	if err != nil {
+		return err
+	}
+	k, err := s.Store.Racked(r.Context(), userOf(r).instructor.ID, n)
+	if err != nil {
+		return err
+	}
+	f := newForm(r)
+	in := k.Instrument
+	v := benchView{ID: k.ID, Name: in.Name(), Made: in.Describe(), Text: f.Text, Numbers: f.Text["only"] == "numbers", Digital: in.Kind() == instrument.Display,
+		Names: f.Text["names"] != "", Ratchet: r.Method == http.MethodGet || f.Text["ratchet"] != ""}
+	if v.Digital {
+		for _, u := range []length.Unit{length.Millimetre, length.Inch} {
+			if in.Spec().Fine.Steps[u].Sign() > 0 {
+				v.Units = append(v.Units, u)
+			}
+		}
+	}
+	if r.Method == http.MethodGet {
+		v.Steps = tenths(in, startPosition(in))
+		f.Text["kind"] = "outside"
+	} else {
+		v.move(f, in)
+	}
+	if err := v.show(f, in); err != nil {
+		return err
+	}
+	v.Errors = f.errors()
+	return s.render(w, r, http.StatusOK, "bench", v.Name+" · Bench", v)
+}
+
+// move brings the instrument where the form wants it: as far as the scale goes, what is held lets it, and
+// the lock allows.
+func (v *benchView) move(f *form, in *instrument.Instrument) {
+	v.Steps, _ = strconv.Atoi(f.Text["steps"])
+	was, err := strconv.Atoi(f.Text["was"])
+	if err != nil {
+		was = v.Steps
+	}
+	if n, err := strconv.Atoi(f.Text["move"]); err == nil {
+		v.Steps += n
+	}
+	if f.Text["move"] == "close" {
+		v.Steps = 0
+	}
+	v.Locked = f.Text["lock"] != ""
+	if f.Text["do"] == "lock" {
+		v.Locked = !v.Locked
+	}
+	if v.Locked && v.Steps != was {
+		v.Steps, v.Held = was, "The lock is on: release it to move."
+	}
+}
+
+// show fills in the view at the position.
+func (v *benchView) show(f *form, in *instrument.Instrument) error {
+	_, to := in.Range()
+	v.Low, v.High = 0, tenths(in, to)
+	size := f.number("object", in.Unit())
+	if strings.TrimSpace(f.Text["object"]) != "" && len(f.bad) == 0 {
+		v.hold(f, in, size.Value)
+	} else {
+		v.Free = true
+	}
+	v.Steps = max(v.Low, min(v.Steps, v.High))
+	y := tenth(in, v.Steps)
+	eye, _ := strconv.ParseFloat(f.Text["eye"], 64)
+	eye = max(-2, min(eye, 2))
+	if eye != 0 && in.HasFine() {
+		v.Parallax = "The eye is off square: the lines seem to stand elsewhere than they do. The numbers beside are those of the true position."
+	}
+
+	shown, at := in, y
+	o := figure.Options{Loose: true, Names: v.Names, Eye: eye}
+	if v.Digital {
+		if u := length.Unit(f.Text["display"]); u != "" && u != in.Unit() {
+			other, err := in.InUnit(u)
+			if err != nil {
+				return err
+			}
+			shown, at = other, length.Convert(y, in.Unit(), u)
+		}
+		if f.Text["do"] == "zero" {
+			f.Text["zeroed"] = strconv.Itoa(v.Steps)
+		}
+		if n, err := strconv.Atoi(f.Text["zeroed"]); err == nil {
+			text := shown.Format(shown.Displayed(at, length.Convert(tenth(in, n), in.Unit(), shown.Unit())))
+			o.Shows = &text
+		}
+	}
+	r, err := shown.Read(at)
+	if err != nil {
+		return err
+	}
+	v.uncover(f, shown, r, o.Shows)
+	if v.Numbers {
+		return nil
+	}
+	if v.Uncover > 0 && in.HasFine() {
+		o.Flags = &figure.Flags{Mark: r.Main, MarkText: marking.Show(in.FormatMain(r.Main)) + " " + string(in.Unit()), Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
+		if in.HasFiner() {
+			o.Flags.FinerLine = &r.FinerLine
+		}
+	}
+	d, err := figure.Lay(shown, at, figure.Wide)
+	if err != nil {
+		return err
+	}
+	b, err := json.Marshal(d.Motion())
+	if err != nil {
+		return err
+	}
+	v.Motion = string(b)
+	v.Figure = figureOf(d, looking{id: "bench", line: -1, options: o})
+	return nil
+}
+
+// hold puts an object of a true size between the faces: they cannot be brought closer than it. With the
+// ratchet the drum only turns on; without it the faces can be pressed a little too far.
+func (v *benchView) hold(f *form, in *instrument.Instrument, size length.Number) {
+	y := size.Add(in.Spec().ZeroError)
+	if y.Less(in.Closed()) {
+		f.refuse("object", "must be %s or more, the least this instrument can measure", marking.Show(in.FormatMain(in.Closed().Sub(in.Spec().ZeroError))))
+		return
+	}
+	touch := tenths(in, y)
+	if touch > v.High {
+		f.refuse("object", "is too large for this instrument")
+		return
+	}
+	if f.Text["do"] == "object" {
+		v.Steps = touch
+	}
+	v.Low = touch
+	if !v.Ratchet {
+		v.Low = max(0, touch-30)
+	}
+	switch {
+	case v.Steps < touch && v.Ratchet:
+		v.Held, v.Steps = "The faces touch: the ratchet turns on, the spindle stays.", touch
+	case v.Steps < touch:
+		v.Held = "Pressed too hard: the number is too small. Never press harder to get a better number; use the ratchet."
+	case v.Steps == touch:
+		v.Held = "The faces touch it, with light even force."
+	}
+}
+
+// uncover lists the parts of the reading, as many as are uncovered.
+func (v *benchView) uncover(f *form, in *instrument.Instrument, r instrument.Reading, shows *string) {
+	unit := " " + string(in.Unit())
+	var all []part
+	if in.Kind() != instrument.Display {
+		all = append(all, part{Name: "main reading", Value: marking.Show(in.FormatMain(r.Main)) + unit})
+	}
+	if in.HasFine() {
+		all = append(all, part{Name: fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())), Value: in.Format(r.Fine) + unit})
+	}
+	if in.HasFiner() {
+		all = append(all, part{Name: fmt.Sprintf("vernier line %d × %s", r.FinerLine, in.FormatMain(in.LeastCount())), Value: in.Format(r.Finer) + unit})
+	}
+	observed := marking.Show(in.Format(r.Observed))
+	if shows != nil {
+		all = append(all, part{Name: "shown, from where it was zeroed", Value: marking.Show(*shows) + unit})
+	}
+	all = append(all, part{Name: "observed reading", Value: observed + unit, Total: true},
+		part{Name: "corrected: " + observed + " − (" + marking.Show(in.Format(r.ZeroError)) + ")", Value: marking.Show(in.Format(r.Corrected)) + unit, Total: true})
+	v.Uncover, _ = strconv.Atoi(f.Text["uncover"])
+	switch f.Text["do"] {
+	case "next":
+		v.Uncover++
+	case "all":
+		v.Uncover = len(all)
+	case "cover":
+		v.Uncover = 0
+	}
+	v.Uncover = max(0, min(v.Uncover, len(all)))
+	for i := range all {
+		if i >= v.Uncover {
+			all[i].Name, all[i].Value = coverName(all[i], in), "covered"
+			v.Covered = true
+		}
+	}
+	v.Parts = all
+}
+
+// coverName is the name of a part whose numbers are still covered.
+func coverName(p part, in *instrument.Instrument) string {
+	switch {
+	case strings.HasPrefix(p.Name, "vernier line"):
+		return "vernier line"
+	case strings.HasPrefix(p.Name, "line"):
+		return "line × " + in.FormatMain(in.LineWorth())
+	case strings.HasPrefix(p.Name, "corrected"):
+		return "corrected reading"
+	}
+	return p.Name
+}
