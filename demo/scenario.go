@@ -42,6 +42,8 @@ var patterned = []struct{ owner, name, pattern, zero string }{
 	{"maren", "Paddle dial caliper", "Dial caliper 0.02 mm, two zeros", "-1/25"},
 	{"maren", "Spindle micrometer, fine", "Micrometer 0.001 mm, vernier 10 over 9", "-3/1000"},
 	{"maren", "Bolt-hole depth micrometer", "Depth micrometer 0.01 mm", "3/100"},
+	{"maren", "Two-scale caliper", "Caliper 0.05 mm, inches on the other edge", "1/20"},
+	{"maren", "Wallower gear vernier", "Gear-tooth vernier 0.02 mm", "0"},
 	{"ivo", "Bush micrometer, 25–50", "Micrometer 0.01 mm, 25–50", "-1/50"},
 	{"ivo", "Gauge-board rule", "Rule in 1/16 in", "0"},
 	{"ivo", "Sluice balance", "Pointer scale that stands off 0", "2"},

@@ -3,8 +3,10 @@ package figure
 import (
 	"fmt"
 	"math"
+	"strconv"
 
 	"cavix/core/instrument"
+	"cavix/core/length"
 )
 
 var steel = []Item{
@@ -33,6 +35,7 @@ func (l *straight) Scene(o Options) *Scene {
 	in := l.in
 	sc := &Scene{Width: l.width, Height: caliperHeight, Label: label(in)}
 	sc.add(steel...)
+	second, role := in.Second()
 	left, right := l.plateEnds()
 	face := left - jawWidth // the moving jaw's measuring face
 	zeroError := in.Spec().ZeroError.Quo(in.LeastCount()).Float() * l.count
@@ -43,17 +46,75 @@ func (l *straight) Scene(o Options) *Scene {
 	sc.add(l.beam(fixed)...)
 	sc.add(l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8))
 	sc.add(l.slide(face, left, right, o.Eye*l.count))
+	if role == instrument.OtherScale || role == instrument.InsidePlate {
+		sc.add(l.otherEdge(second)...)
+	}
 	if o.Flags != nil {
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, []name{{l.width - 120, beamTop + 30, beamTop - 20, "main scale"}, {l.zero, edgeY + 10, edgeY + 66, "plate's 0"},
-			{l.zero + l.lineX(l.n)*0.6, edgeY + 40, bodyY + 22, "plate with the vernier"}, {right - 41, beamTop - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
+		sc.add(named(l.width, []name{{l.width - 120, l.top + 30, l.top - 20, "main scale"}, {l.zero, edgeY + 10, edgeY + 66, "plate's 0"},
+			{l.zero + l.lineX(l.n)*0.6, edgeY + 40, bodyY + 22, "plate with the vernier"}, {right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))
 	}
+	if l.top != beamTop { // the upper plate stands above the beam
+		return &Scene{Width: sc.Width, Height: sc.Height + upperRoom, Label: sc.Label, Items: []Item{Group{DY: upperRoom, Items: sc.Items}}}
+	}
 	return sc
+}
+
+// upperRoom is how much higher a figure with a plate on both edges is.
+const upperRoom = 74.0
+
+// otherEdge draws a second scale along the beam's upper edge with its plate above. Its plate's 0 stands
+// over the first one's, and its marks where its own reading of the same opening needs them.
+func (l *straight) otherEdge(in *instrument.Instrument) []Item {
+	s := in.Spec()
+	first := l.in.Spec()
+	shown := l.in.OnSecond(l.y).Sub(s.Base)
+	div := length.Convert(s.Main.Division, s.Unit, first.Unit).Quo(first.Main.Division).Float() * l.division()
+	markX := func(i int) float64 {
+		return l.zero - shown.Quo(s.Main.Division).Sub(length.Int(int64(i))).Float()*div
+	}
+	width := math.Max(0.3, math.Min(1.15, 0.13*div))
+	marks, lines := Group{Paint: Paint{Stroke: ink, Width: width}}, Group{Class: "slide", DX: l.zero, Paint: Paint{Stroke: ink, Width: width}}
+	numbers := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	plateNumbers := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	at := markIndex(shown.Quo(s.Main.Division).Floor())
+	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()), markIndex(s.Main.To.Quo(s.Main.Division).Floor())
+	low, high := max(from, at-int(l.zero/div)-1), min(to, at+int((l.width-l.zero)/div)+1)
+	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*div, 14, widest(s.Main, low, high))
+	lengths := markLengths{13, 18, 23}
+	for i := low; i <= high; i++ {
+		x := markX(i)
+		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x, Y1: l.top, X2: x, Y2: l.top + lengths[rank(i, s.Main.NumberEvery)]})
+		if i%every == 0 && i >= 0 {
+			numbers.Items = append(numbers.Items, Text{X: x, Y: l.top + 37, Size: 14, Anchor: "middle", S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
+		}
+	}
+	line := float64(s.Fine.Spans) / float64(s.Fine.Divisions) * div
+	if in.Form().Retrograde {
+		line = -line
+	}
+	n := s.Fine.Divisions
+	step := s.Fine.NumberEvery * stride(float64(s.Fine.NumberEvery)*math.Abs(line), 12, 2)
+	a, b := math.Min(0, float64(n)*line)-1.5*math.Abs(line), math.Max(0, float64(n)*line)+1.5*math.Abs(line)
+	lines.Items = append(lines.Items,
+		Rect{X: a - 8, Y: l.top - 58, W: b - a + 16, H: 14, Radius: 4, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{Class: "plate", X: a, Y: l.top - 46, W: b - a, H: 46, Paint: Paint{Fill: "#:plate", Stroke: outline, Width: 0.8}})
+	for k := 0; k <= n; k++ {
+		x := float64(k) * line
+		lines.Items = append(lines.Items, Line{Class: "second-fine", X1: x, Y1: l.top, X2: x, Y2: l.top - lengths[rank(k, s.Fine.NumberEvery)]})
+		if k%step == 0 {
+			plateNumbers.Items = append(plateNumbers.Items, Text{X: x, Y: l.top - 29, Size: 12, Anchor: "middle", S: strconv.Itoa(k / s.Fine.NumberEvery * s.Fine.NumberStep)})
+		}
+	}
+	lines.Items = append(lines.Items, plateNumbers)
+	marks.Items = append(marks.Items, numbers)
+	return []Item{marks, lines,
+		Text{X: l.width - 14, Y: l.top + 55, Size: 12.5, Anchor: "end", Fill: "#56636B", S: string(s.Unit) + " ↑  " + string(first.Unit) + " ↓"}}
 }
 
 // label describes a figure without saying what it reads.
@@ -74,12 +135,12 @@ func (l *straight) jawsAndWork(face, fixed float64) []Item {
 	}
 	if fixed > -40 {
 		d := fmt.Sprintf("M%.2f 0 V30 L%.2f %.0f V%.0f H%.2f V%d H%.2f V%.0f H%.2f V30 L%.2f 0 Z",
-			fixed, fixed, beamTop-8, edgeY+10, fixed, caliperHeight+4, fixed-58, edgeY+40, fixed-74, fixed-20)
+			fixed, fixed, l.top-8, edgeY+10, fixed, caliperHeight+4, fixed-58, edgeY+40, fixed-74, fixed-20)
 		items = append(items, Path{Class: "jaw", D: d, Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}})
 	}
 	// The moving jaw: below the slide's left end, and the inside jaw above it.
 	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
-	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, beamTop, face+4, face+20, face+46, beamTop)
+	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, l.top, face+4, face+20, face+46, l.top)
 	return append(items,
 		Path{Class: "jaw moving", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
 		Path{Class: "jaw moving", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
@@ -91,10 +152,10 @@ func (l *straight) beam(fixed float64) []Item {
 	_, plateRight := l.plateEnds()
 	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, l.width+10)
 	return []Item{
-		Rect{Class: "beam", X: x, Y: beamTop, W: end - x, H: edgeY - beamTop, Paint: Paint{Fill: "#:beam"}},
-		Line{X1: x, Y1: beamTop + 0.5, X2: end, Y2: beamTop + 0.5, Stroke: outline, Width: 1},
-		Line{X1: x, Y1: beamTop + 9.5, X2: end, Y2: beamTop + 9.5, Stroke: "#FFFFFF", Width: 1},
-		Line{X1: end, Y1: beamTop, X2: end, Y2: edgeY, Stroke: outline, Width: 1},
+		Rect{Class: "beam", X: x, Y: l.top, W: end - x, H: edgeY - l.top, Paint: Paint{Fill: "#:beam"}},
+		Line{X1: x, Y1: l.top + 0.5, X2: end, Y2: l.top + 0.5, Stroke: outline, Width: 1},
+		Line{X1: x, Y1: l.top + 9.5, X2: end, Y2: l.top + 9.5, Stroke: "#FFFFFF", Width: 1},
+		Line{X1: end, Y1: l.top, X2: end, Y2: edgeY, Stroke: outline, Width: 1},
 	}
 }
 
@@ -147,12 +208,17 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 	g := Group{Class: "slide", DX: z}
 	end := right + 64 - z
 	a, b, f := left-z, right-z, face-z
-	g.Items = append(g.Items,
+	rail := []Item{
 		// rail above the beam with the lock screw
-		Path{D: fmt.Sprintf("M%.2f %.0f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Z", f+2, beamTop+3, beamTop-17, end-8, end, beamTop-17, end, beamTop-9, beamTop+3),
+		Path{D: fmt.Sprintf("M%.2f %.0f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Z", f+2, l.top+3, l.top-17, end-8, end, l.top-17, end, l.top-9, l.top+3),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
-		Rect{X: b - 52, Y: beamTop - 26, W: 22, H: 9, Paint: Paint{Fill: "#98A4A9", Stroke: outline, Width: 1}},
-		Rect{X: b - 58, Y: beamTop - 48, W: 34, H: 22, Radius: 3, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{X: b - 52, Y: l.top - 26, W: 22, H: 9, Paint: Paint{Fill: "#98A4A9", Stroke: outline, Width: 1}},
+		Rect{X: b - 58, Y: l.top - 48, W: 34, H: 22, Radius: 3, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+	}
+	if l.top == beamTop {
+		g.Items = append(g.Items, rail...)
+	}
+	g.Items = append(g.Items,
 		// body below
 		Path{D: fmt.Sprintf("M%.2f %.0f H%.2f V%.0f H%.2f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Q%.2f %.0f %.2f %.0f H%.2f Z",
 			f+1, bodyY-14, a-7, edgeY, b+7, bodyY-6, end-9, end, bodyY-6, end, bodyY+3, bodyY+bodyH-9, end, bodyY+bodyH, end-9, bodyY+bodyH, f+1),
@@ -161,8 +227,11 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 		Line{X1: a, Y1: edgeY, X2: b, Y2: edgeY, Stroke: rim, Width: 0.9},
 	)
 	for i := range 5 {
+		if l.top != beamTop {
+			break // no lock on a slide with two plates: it stands behind the beam
+		}
 		x := b - 53 + float64(i)*6
-		g.Items = append(g.Items, Line{X1: x, Y1: beamTop - 45, X2: x, Y2: beamTop - 29, Stroke: "#7C888E", Width: 1.2})
+		g.Items = append(g.Items, Line{X1: x, Y1: l.top - 45, X2: x, Y2: l.top - 29, Stroke: "#7C888E", Width: 1.2})
 	}
 	for i := range 8 {
 		x := end - 48 + float64(i)*4.5

@@ -104,7 +104,7 @@ func (d *dial) beamMarks(loose bool) Group {
 		low, high = max(low-reach, 0), min(high+reach, markIndex(m.To.Quo(m.Division).Floor()))
 	}
 	lengths := markLengths{22, 30, 38}
-	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, len(m.NumberStep.MulInt(max(high, 1)/m.NumberEvery).String()))
+	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x := d.markX(m.Division.MulInt(i))
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: dialEdge - lengths[rank(i, m.NumberEvery)], X2: x, Y2: dialEdge})

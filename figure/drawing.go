@@ -80,7 +80,10 @@ func Lay(in *instrument.Instrument, y length.Number, width float64) (Drawing, er
 	case instrument.None:
 		return newRuler(in, y, width), nil
 	}
-	return newStraight(in, y, width), nil
+	if in.Spec().Family == instrument.GearTooth {
+		return newPair(in, y, width), nil
+	}
+	return newStraight(in, y, width, 0), nil
 }
 
 // The colours of the drawing office: inks, steels, and the three that mean something.

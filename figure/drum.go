@@ -99,9 +99,9 @@ func (d *drum) wrapped(j float64) float64 {
 	middle := d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2
 	off := math.Mod(j-d.at-middle, n)
 	switch {
-	case off > n/2:
+	case off >= n/2:
 		off -= n
-	case off <= -n/2:
+	case off < -n/2:
 		off += n
 	}
 	return off + middle
@@ -193,8 +193,7 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	if d.in.HasFiner() {
 		long, middle, short, half, gap = 24, 19, 15, 11, 6
 	}
-	widest := len(m.NumberStep.MulInt(high / m.NumberEvery).String())
-	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, max(1, widest))
+	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x, l, side := d.markX(m.Division.MulInt(i)), short, away
 		switch {

@@ -89,7 +89,7 @@ func (d *ruler) marks() Group {
 	from, to := markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()), markIndex(m.To.Quo(m.Division).Floor())
 	low, high := max(from, at-int(d.at/d.div)-1), min(to, at+int((d.width-d.at)/d.div)+1)
 	lengths := markLengths{20, 28, 36}
-	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, max(1, len(m.NumberStep.MulInt(max(high, 1)/m.NumberEvery).String())))
+	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x := d.markX(m.Division.MulInt(i))
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: rulerEdge, X2: x, Y2: rulerEdge + lengths[rank(i, m.NumberEvery)]})

@@ -23,13 +23,20 @@ type straight struct {
 	zero  float64 // x of the plate's line 0
 	from  int     // first and last main mark of the scale itself
 	to    int
+
+	top    float64 // y of the beam's upper edge
+	margin float64 // kept free at the left, for an upright scale
 }
 
 // newStraight lays out the instrument showing y: the whole plate in sight, and a numbered main mark left
 // of its 0.
-func newStraight(in *instrument.Instrument, y length.Number, width float64) *straight {
+func newStraight(in *instrument.Instrument, y length.Number, width, margin float64) *straight {
 	s := in.Spec()
-	l := &straight{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1}
+	l := &straight{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1, top: beamTop, margin: margin}
+	if _, role := in.Second(); role == instrument.OtherScale || role == instrument.InsidePlate {
+		l.top = beamTop - 38 // room for marks on both edges
+	}
+	width -= margin
 	if in.Form().Retrograde {
 		l.dir = -1
 	}
@@ -46,6 +53,7 @@ func newStraight(in *instrument.Instrument, y length.Number, width float64) *str
 	} else {
 		left += plate
 	}
+	left += margin
 	whole, _ := position.Floor().Int64()
 	l.first = float64(whole) - math.Round(left/l.division())
 	steps := position.Sub(length.Int(int64(l.first))).MulInt(l.n)
@@ -132,6 +140,17 @@ func stride(spacing, size float64, chars int) int {
 		}
 	}
 	return 200
+}
+
+// widest is the length of the longest number printed between two main marks, in characters.
+func widest(m instrument.Main, low, high int) int {
+	most := 1
+	for i := low; i <= high; i++ {
+		if i%m.NumberEvery == 0 {
+			most = max(most, len(m.NumberStep.MulInt(i/m.NumberEvery).String()))
+		}
+	}
+	return most
 }
 
 // numerals decides the stride of both scales' numbers for a drawing magnified zoom times.

@@ -35,8 +35,8 @@ type benchView struct {
 	Locked   bool
 	Ratchet  bool
 	Names    bool
-	Free     bool // nothing lies between the faces
 	Parallax string
+	Edges    bool // the beam can be looked at from its other edge
 }
 
 // tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
@@ -72,9 +72,24 @@ func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
+	second, role := in.Second()
+	if v.Edges = second != nil && role != instrument.Upright; v.Edges && f.Text["edge"] == "second" {
+		other := in.Swapped()
+		if n, err := strconv.Atoi(f.Text["steps"]); err == nil && f.Text["was_edge"] != "second" {
+			f.Text["steps"] = strconv.Itoa(tenths(other, in.OnSecond(tenth(in, n))))
+			f.Text["was"] = f.Text["steps"]
+		}
+		in = other
+	} else if v.Edges && f.Text["was_edge"] == "second" {
+		other := in.Swapped()
+		if n, err := strconv.Atoi(f.Text["steps"]); err == nil {
+			f.Text["steps"] = strconv.Itoa(tenths(in, other.OnSecond(tenth(other, n))))
+			f.Text["was"] = f.Text["steps"]
+		}
+	}
+	f.Text["was_edge"] = f.Text["edge"]
 	if r.Method == http.MethodGet {
 		v.Steps = tenths(in, startPosition(in))
-		f.Text["kind"] = "outside"
 	} else {
 		v.move(f, in)
 	}
@@ -115,8 +130,6 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 	size := f.number("object", in.Unit())
 	if strings.TrimSpace(f.Text["object"]) != "" && len(f.bad) == 0 {
 		v.hold(f, in, size.Value)
-	} else {
-		v.Free = true
 	}
 	v.Steps = max(v.Low, min(v.Steps, v.High))
 	y := tenth(in, v.Steps)

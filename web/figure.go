@@ -36,6 +36,7 @@ type looking struct {
 	line     int // that the lens looks at
 	strength int // 1 … 3, weak to strong; 0 for the middle one
 	options  figure.Options
+	set      *length.Number // what an upright scale is set to
 }
 
 // newFigure draws the instrument at y. It fails with the core's error when that is off the scale.
@@ -43,6 +44,11 @@ func newFigure(in *instrument.Instrument, y length.Number, l looking) (figureVie
 	d, err := figure.Lay(in, y, l.width)
 	if err != nil {
 		return figureView{}, err
+	}
+	if p, ok := d.(figure.Settable); ok && l.set != nil {
+		if err := p.Set(*l.set); err != nil {
+			return figureView{}, err
+		}
 	}
 	return figureOf(d, l), nil
 }

@@ -31,8 +31,11 @@ func loadTemplates(a *assets) (*templates, error) {
 		"forms":    func() []string { return []string{"short", "long", "retrograde"} },
 		"families": func(v workshopView) []choice { return families(instrument.Family(v.Text["family"])) },
 		"patterns": func(v workshopView) []choice { return patterns(instrument.Family(v.Text["family"])) },
-		"kind":     func(v workshopView) string { return string(kindOf(instrument.Family(v.Text["family"]))) },
-		"units":    func() []length.Unit { return []length.Unit{length.Millimetre, length.Centimetre, length.Inch} },
+		"secondBase": func(role string) string {
+			return map[string]string{"inside": "Width of the nibs", "upright": "Offset of the tongue"}[role]
+		},
+		"kind":  func(v workshopView) string { return string(kindOf(instrument.Family(v.Text["family"]))) },
+		"units": func() []length.Unit { return []length.Unit{length.Millimetre, length.Centimetre, length.Inch} },
 	})
 	shared, err := shared.ParseFS(templateFiles, "templates/layout.html", "templates/parts.html")
 	if err != nil {

@@ -23,6 +23,8 @@ var views = []struct {
 	{"workshop", "maren", "/workshop/3", nil},
 	{"workshop-drum", "maren", "/workshop/15", nil},
 	{"workshop-face", "maren", "/workshop/14", nil},
+	{"workshop-two-scales", "maren", "/workshop/17", nil},
+	{"workshop-gear", "maren", "/workshop/18", nil},
 	{"bench", "maren", "/bench/13", nil},
 	{"bench-read", "maren", "/bench/1", func(b *browser) {
 		b.fill("[name=object]", "47.3")

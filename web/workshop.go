@@ -27,7 +27,8 @@ type workshopView struct {
 	Text    map[string]string
 	Errors  map[string]string
 	Last    string // document of the last good instrument
-	LastAt  string // and where it stood
+	Names   bool   // of the parts are shown
+	Edges   bool   // the beam can be looked at from its other edge
 	Stale   bool   // what is shown is the last good one, not what is typed
 	Summary string
 
@@ -44,6 +45,7 @@ type workshopView struct {
 	Kind       instrument.FineKind
 	Form       string // of a plate
 	Parts      []part
+	Upright    []part // of a pair: what its upright scale is set to
 	Zero       zeroView
 	Ways       []wayView
 	WaysError  string
@@ -53,6 +55,9 @@ type workshopView struct {
 type fieldView struct{ Name, Label, Hint, Value, Error string }
 
 func newField(v workshopView, name, label, hint string) fieldView {
+	if label == "" {
+		label = "Base"
+	}
 	return fieldView{name, label, hint, v.Text[name], v.Errors[name]}
 }
 
@@ -96,14 +101,18 @@ func patterns(of instrument.Family) []choice {
 	return out
 }
 
-// patternOf returns a family's pattern: the numbered one, or the family's first.
+// patternOf returns a ready instrument: the numbered one, or else the family's plainest, or else the
+// twentieth caliper.
 func patternOf(family instrument.Family, number string) *instrument.Instrument {
 	all := instrument.Patterns()
-	chosen := 2 // the twentieth caliper
-	if n, err := strconv.Atoi(number); err == nil && n >= 0 && n < len(all) {
-		chosen = n
-	} else if n := slices.IndexFunc(all, func(p instrument.Spec) bool { return p.Family == family }); n >= 0 && family != instrument.VernierCaliper {
-		chosen = n
+	chosen, err := strconv.Atoi(number)
+	if err != nil || chosen < 0 || chosen >= len(all) {
+		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool {
+			return p.Family == family && (p.Second == nil || family == instrument.GearTooth)
+		})
+	}
+	if chosen < 0 || number == "" && family == instrument.VernierCaliper {
+		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool { return p.Fine.Spans == 39 && p.Second == nil })
 	}
 	in, err := instrument.New(all[chosen])
 	if err != nil {
@@ -131,6 +140,9 @@ func (s *Server) workshop(w http.ResponseWriter, r *http.Request) error {
 		v.Text["name"] = "" // a pattern is not yet an instrument of somebody's
 	}
 	if err := v.show(in, startPosition(in)); err != nil {
+		return err
+	}
+	if err := v.remember(in); err != nil {
 		return err
 	}
 	return s.showWorkshop(w, r, http.StatusOK, v)
@@ -182,7 +194,48 @@ func texts(in *instrument.Instrument) map[string]string {
 	if sp.Main.HalfMarks {
 		t["main.half_marks"] = "yes"
 	}
+	if second, role := in.Second(); second != nil {
+		t["second.role"] = string(role)
+		e := texts(second)
+		for _, field := range secondFields {
+			t["second."+field] = e[field]
+		}
+	}
 	return t
+}
+
+// secondFields are the fields of a second vernier.
+var secondFields = []string{"unit", "main.division", "main.from", "main.to", "main.number_every", "fine.divisions", "fine.spans", "fine.number_every", "fine.number_step", "base", "zero_error"}
+
+// second reads the fields of a second vernier.
+func (f *form) second() *instrument.Spec {
+	unit := length.Unit(f.Text["second.unit"])
+	division := f.number("second.main.division", unit)
+	return &instrument.Spec{Unit: unit, Base: f.number("second.base", unit).Value, ZeroError: f.number("second.zero_error", unit).Value,
+		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction, From: f.number("second.main.from", unit).Value,
+			To: f.number("second.main.to", unit).Value, NumberEvery: f.whole("second.main.number_every")},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.whole("second.fine.divisions"), Spans: f.whole("second.fine.spans"),
+			NumberEvery: f.whole("second.fine.number_every"), NumberStep: f.whole("second.fine.number_step")}}
+}
+
+// addSecond fills the fields of a second vernier that has just been chosen, from a ready one.
+func (f *form) addSecond() {
+	role := instrument.Role(f.Text["second.role"])
+	if role == "" || f.Text["second.main.division"] != "" {
+		return
+	}
+	for _, p := range instrument.Patterns() {
+		if p.Role != role {
+			continue
+		}
+		if in, err := instrument.New(p); err == nil {
+			for k, v := range texts(in) {
+				if strings.HasPrefix(k, "second.") {
+					f.Text[k] = v
+				}
+			}
+		}
+	}
 }
 
 // spec reads the form's fields: those that the family has.
@@ -202,6 +255,9 @@ func (f *form) spec() instrument.Spec {
 	switch s.Fine.Kind {
 	case instrument.Vernier:
 		s.Fine.Spans = f.whole("fine.spans")
+		if s.Role = instrument.Role(f.Text["second.role"]); s.Role != "" {
+			s.Second = f.second()
+		}
 	case instrument.Drum:
 		s.Fine.Travel, s.Fine.Down = f.number("fine.travel", unit).Value, f.Text["fine.runs"] == "down"
 		s.Main.Reverse, s.Main.HalfMarks = f.Text["main.runs"] == "reverse", f.Text["main.half_marks"] != ""
@@ -259,13 +315,11 @@ func (s *Server) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	if keep && spec.Name == "" {
 		f.refuse("name", "is missing; give it the name it has in the cupboard")
 	}
-	good, y := in, length.Number{}
-	if good == nil {
-		good, y = lastGood(f)
-		v.Stale = true
-	} else {
-		y = f.position(in)
+	good := in
+	if v.Stale = good == nil; v.Stale {
+		good = lastGood(f)
 	}
+	shown, y := f.edge(good)
 	v.Errors = f.errors()
 	if keep && len(v.Errors) == 0 {
 		n, err := s.Store.KeepInstrument(r.Context(), userOf(r).instructor.ID, v.Kept, in)
@@ -275,7 +329,11 @@ func (s *Server) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), http.StatusSeeOther)
 		return nil
 	}
-	if err := v.show(good, y); err != nil {
+	v.Names = f.Text["names"] != ""
+	if err := v.show(shown, y); err != nil {
+		return err
+	}
+	if err := v.remember(good); err != nil {
 		return err
 	}
 	if f.Text["do"] == "ways" || f.Text["want"] != "" {
@@ -317,6 +375,7 @@ func (f *form) press() {
 			f.adopt(s)
 		}
 	}
+	f.addSecond()
 	n, err := strconv.Atoi(strings.TrimSpace(f.Text["fine.divisions"]))
 	if err != nil || n < 2 {
 		return
@@ -383,20 +442,44 @@ func (f *form) position(in *instrument.Instrument) length.Number {
 	return y
 }
 
+// edge returns the instrument as it is looked at, from the edge of its beam that the form names, and where
+// it stands there. A change of edge keeps the opening.
+func (f *form) edge(in *instrument.Instrument) (*instrument.Instrument, length.Number) {
+	was := f.Text["was_edge"]
+	f.Text["was_edge"] = ""
+	if second, role := in.Second(); second == nil || role == instrument.Upright {
+		return in, f.position(in)
+	}
+	other := in.Swapped()
+	wants := f.Text["edge"]
+	f.Text["was_edge"] = wants
+	switch {
+	case wants == "second" && was != "second":
+		return other, in.OnSecond(f.position(in))
+	case wants == "second":
+		return other, f.position(other)
+	case was == "second":
+		return in, other.OnSecond(f.position(other))
+	}
+	return in, f.position(in)
+}
+
 // lastGood returns the instrument that was shown before what is typed became impossible.
-func lastGood(f *form) (*instrument.Instrument, length.Number) {
+func lastGood(f *form) *instrument.Instrument {
 	in, err := instrument.Parse([]byte(f.Text["last"]))
 	if err != nil {
-		in = patternOf("", "")
+		return patternOf("", "")
 	}
-	y, err := length.Parse(f.Text["last_at"])
-	if err != nil {
-		y = startPosition(in)
-	}
-	if _, err := in.Read(y); err != nil {
-		y = startPosition(in)
-	}
-	return in, y
+	return in
+}
+
+// remember keeps the last good instrument in the form.
+func (v *workshopView) remember(in *instrument.Instrument) error {
+	doc, err := json.Marshal(in)
+	v.Last = string(doc)
+	second, role := in.Second()
+	v.Edges = second != nil && role != instrument.Upright
+	return err
 }
 
 // show fills in all that is derived from the instrument at y.
@@ -405,13 +488,21 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if err != nil {
 		return err
 	}
-	doc, err := json.Marshal(in)
-	if err != nil {
-		return err
-	}
-	v.Last, v.LastAt = string(doc), y.String()
 	v.Summary = in.Describe()
-	if v.Open, err = newFigure(in, y, looking{id: "open", width: figure.Narrow, line: r.Line}); err != nil {
+	look := looking{id: "open", width: figure.Narrow, line: r.Line, options: figure.Options{Names: v.Names}}
+	if upright, role := in.Second(); role == instrument.Upright {
+		set := v.upright(upright)
+		look.set = &set.Indicated
+		v.Upright = []part{
+			{Name: "main", Value: upright.FormatMain(set.Main)},
+			{Name: fmt.Sprintf("line %d × %s", set.Line, upright.FormatMain(upright.LeastCount())), Value: upright.Format(set.Fine)},
+			{Name: "set to", Value: upright.Format(set.Observed), Total: true},
+		}
+		if set.Base.Sign() != 0 {
+			v.Upright = append([]part{{Name: "tongue's offset", Value: upright.FormatMain(set.Base)}}, v.Upright...)
+		}
+	}
+	if v.Open, err = newFigure(in, y, look); err != nil {
 		return err
 	}
 	flags, _, err := closedFlags(in)
@@ -463,6 +554,30 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 			map[bool]string{true: "small", false: "large"}[r.ZeroError.Sign() < 0], marking.Show(in.Format(r.ZeroError)))
 	}
 	return nil
+}
+
+// upright is what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
+func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
+	y := figure.SetTo(in)
+	if text := strings.TrimSpace(v.Text["set"]); text != "" {
+		t, err := length.ReadTyped(text)
+		if err == nil {
+			if _, err = in.Read(t.Value); err == nil {
+				y = t.Value
+			}
+		}
+		if err != nil {
+			if v.Errors == nil {
+				v.Errors = map[string]string{}
+			}
+			v.Errors["set"] = "The upright scale cannot be set there: " + err.Error() + "."
+		}
+	}
+	r, err := in.Read(y)
+	if err != nil {
+		return instrument.Reading{Indicated: figure.SetTo(in)}
+	}
+	return r
 }
 
 // steps counts least counts from the closed instrument.

@@ -19,6 +19,18 @@ type document struct {
 	Finer     *finerDocument `json:"finer,omitempty"`
 	Base      length.Number  `json:"base"`
 	ZeroError length.Number  `json:"zero_error"`
+
+	Second *secondDocument `json:"second,omitempty"`
+}
+
+// secondDocument is a second vernier of the same instrument.
+type secondDocument struct {
+	Role      Role          `json:"role"`
+	Unit      length.Unit   `json:"unit"`
+	Main      mainDocument  `json:"main"`
+	Fine      *fineDocument `json:"fine"`
+	Base      length.Number `json:"base"`
+	ZeroError length.Number `json:"zero_error"`
 }
 
 type mainDocument struct {
@@ -61,6 +73,25 @@ func Parse(data []byte) (*Instrument, error) {
 
 // build makes the instrument of a decoded document.
 func (d document) build() (*Instrument, error) {
+	s, err := d.spec()
+	if err != nil {
+		return nil, err
+	}
+	if e := d.Second; e != nil {
+		second, err := document{Family: VernierCaliper, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base, ZeroError: e.ZeroError}.spec()
+		if err != nil {
+			if r, ok := err.(schema.Refusal); ok {
+				return nil, r.Within("second")
+			}
+			return nil, err
+		}
+		s.Role, s.Second = e.Role, &second
+	}
+	return New(s)
+}
+
+// spec reads a document's scales.
+func (d document) spec() (Spec, error) {
 	s := Spec{
 		Name: d.Name, Family: d.Family, Unit: d.Unit,
 		Main: Main{
@@ -72,10 +103,10 @@ func (d document) build() (*Instrument, error) {
 	if d.Main.Division != "" {
 		var err error
 		if s.Main.Division, s.Main.Fractional, err = ParseDivision(d.Main.Division); err != nil {
-			return nil, schema.Refusal{{Field: "main.division", Reason: err.Error()}}
+			return Spec{}, schema.Refusal{{Field: "main.division", Reason: err.Error()}}
 		}
 	} else if d.Family != Digital {
-		return nil, schema.Refusal{{Field: "main.division", Reason: "is missing; give the length of one main division, as \"1\""}}
+		return Spec{}, schema.Refusal{{Field: "main.division", Reason: "is missing; give the length of one main division, as \"1\""}}
 	}
 	if f := d.Fine; f != nil {
 		s.Fine = Fine{
@@ -86,7 +117,7 @@ func (d document) build() (*Instrument, error) {
 	if d.Finer != nil {
 		s.Finer = Finer{d.Finer.Divisions, d.Finer.Spans}
 	}
-	return New(s)
+	return s, nil
 }
 
 // ParseDivision reads a main division and tells whether it is written as a fraction, which makes an
@@ -101,7 +132,16 @@ func ParseDivision(s string) (d length.Number, fractional bool, err error) {
 
 // MarshalJSON writes the instrument document; Parse reads it back to an equal instrument.
 func (i *Instrument) MarshalJSON() ([]byte, error) {
-	s := i.spec
+	d := i.spec.document()
+	if s := i.spec; s.Second != nil {
+		e := s.Second.document()
+		d.Second = &secondDocument{Role: s.Role, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base, ZeroError: e.ZeroError}
+	}
+	return json.Marshal(d)
+}
+
+// document writes the scales.
+func (s Spec) document() document {
 	d := document{
 		Format: "cavix/instrument", Version: 1,
 		Name: s.Name, Family: s.Family, Unit: s.Unit,
@@ -129,7 +169,7 @@ func (i *Instrument) MarshalJSON() ([]byte, error) {
 	if v := s.Finer; v != (Finer{}) {
 		d.Finer = &finerDocument{Vernier, v.Divisions, v.Spans}
 	}
-	return json.Marshal(d)
+	return d
 }
 
 // UnmarshalJSON reads an instrument that MarshalJSON wrote, without the schema's strictness: it is for
@@ -171,6 +211,7 @@ type Report struct {
 	ZeroError      string      `json:"zero_error"`
 	ZeroCorrection string      `json:"zero_correction"`
 	Corrected      string      `json:"corrected"`
+	Second         *Report     `json:"second,omitempty"` // what a second scale on the beam reads at the same opening
 }
 
 // Report writes the parts of r the instrument's way.
@@ -202,6 +243,12 @@ func (i *Instrument) Report(r Reading) Report {
 	if i.HasFiner() {
 		finer := write(r.Finer)
 		rep.FinerLine, rep.Finer = &r.FinerLine, &finer
+	}
+	if i.second != nil && i.spec.Role != Upright {
+		if r2, err := i.second.Read(i.OnSecond(r.Indicated)); err == nil {
+			second := i.second.Report(r2)
+			rep.Second = &second
+		}
 	}
 	return rep
 }

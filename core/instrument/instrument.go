@@ -24,6 +24,7 @@ const (
 	Digital          Family = "digital"
 	Pointer          Family = "pointer" // one scale under a pointer that need not return to 0
 	Rule             Family = "rule"
+	GearTooth        Family = "gear-tooth" // a level vernier that reads, and an upright one that is set
 )
 
 // Families lists the families, each with the kind of fine scale it has.
@@ -40,6 +41,7 @@ var Families = []struct {
 	{Digital, Display, "Digital caliper"},
 	{Pointer, None, "Pointer scale"},
 	{Rule, None, "Rule"},
+	{GearTooth, Vernier, "Gear-tooth vernier"},
 }
 
 // fineOf returns the kind of fine scale that a family has, and whether there is such a family.
@@ -72,7 +74,20 @@ type Spec struct {
 	Finer     Finer         // only over a drum
 	Base      length.Number // B: what the scale's 0 stands for; a whole multiple of the least count
 	ZeroError length.Number // e: shown minus true, closed; a whole multiple of the least count
+
+	Role   Role  // what the second scale is for; "" without one
+	Second *Spec // of it only Unit, Main, Fine, Base and ZeroError are taken
 }
+
+// Role says what a second vernier of the same instrument is for.
+type Role string
+
+// The roles of a second vernier.
+const (
+	OtherScale  Role = "beam"    // on the beam's other edge, mostly in another unit, with a plate of its own
+	InsidePlate Role = "inside"  // a second plate for inside work, whose base is the width of the nibs
+	Upright     Role = "upright" // of a gear-tooth vernier: set to the addendum; its base is the tongue's offset
+)
 
 // Main is the main scale: marks one Division apart, from its 0.
 type Main struct {
@@ -135,8 +150,9 @@ type Instrument struct {
 	lines      int           // n, fine lines in one cycle; 1 without a fine scale
 	finer      int           // v; 1 without a finer scale
 	leastCount length.Number
-	decimals   int  // places of the least count
-	fractional bool // readings are written as fractions; decimals means nothing
+	decimals   int         // places of the least count
+	fractional bool        // readings are written as fractions; decimals means nothing
+	second     *Instrument // the second vernier, if there is one
 }
 
 // builder gathers what is wrong with a spec while the instrument is put together.
@@ -162,6 +178,7 @@ func New(s Spec) (*Instrument, error) {
 		b.decimals, b.fractional = places, b.spec.Main.Fractional || !finite
 		b.zero()
 	}
+	b.secondScale()
 	if b.bad != nil {
 		return nil, b.bad
 	}
@@ -365,9 +382,12 @@ func (b *builder) finerScale() bool {
 		return false
 	}
 	form, ok := FormOf(v.Divisions, v.Spans)
-	if !ok || v.Spans > b.spec.Fine.Divisions {
-		near := NearestSpans(v.Divisions, max(1, min(v.Spans, b.spec.Fine.Divisions)))
-		b.refuse("finer.spans", "%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and no more than the drum has. Nearest that works: %d",
+	if room := b.spec.Fine.Divisions - 3; !ok || v.Spans > room { // some of the drum must be seen beside it
+		near := NearestSpans(v.Divisions, max(1, min(v.Spans, room)))
+		if near > room {
+			near = v.Divisions - 1
+		}
+		b.refuse("finer.spans", "%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 drum lines free. Nearest that works: %d",
 			v.Divisions, v.Spans, v.Divisions, near)
 		return false
 	}
@@ -401,6 +421,46 @@ func (b *builder) zero() {
 			s.ZeroError, above.Sub(low), below.Sub(low))
 	}
 }
+
+// secondScale makes the second vernier and checks that it belongs to the first.
+func (b *builder) secondScale() {
+	s := b.spec
+	switch {
+	case s.Family == GearTooth && s.Role != Upright:
+		b.refuse("second.role", "a gear-tooth vernier needs an upright scale beside the level one; give a second scale with the role %q", Upright)
+		return
+	case s.Role == "" && s.Second == nil:
+		return
+	case s.Second == nil:
+		b.refuse("second", "is missing, though a role %q is given for it", s.Role)
+		return
+	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != Upright:
+		b.refuse("second.role", "%q is not what a second scale is for; use %q, %q or %q", s.Role, OtherScale, InsidePlate, Upright)
+		return
+	case s.Role == Upright && s.Family != GearTooth, s.Fine.Kind != Vernier:
+		b.refuse("second.role", "a %s has no second scale of this kind; leave it out", s.Family)
+		return
+	}
+	second := *s.Second
+	second.Name, second.Family, second.Role, second.Second, second.Finer = "", VernierCaliper, "", nil, Finer{}
+	in, err := New(second)
+	if err != nil {
+		if r, ok := err.(schema.Refusal); ok {
+			b.bad = append(b.bad, r.Within("second")...)
+		}
+		return
+	}
+	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) {
+		b.refuse("second.fine.divisions", "gives %s, but both scales of a gear-tooth vernier share one least count: %s", in.LeastCount(), b.leastCount)
+		return
+	}
+	b.second = in
+	spec := in.Spec()
+	b.spec.Second = &spec
+}
+
+// Second returns the second vernier and what it is for; nil without one.
+func (i *Instrument) Second() (*Instrument, Role) { return i.second, i.spec.Role }
 
 // lowest is the true size at which an instrument is closed, without the base.
 func lowest(m Main) length.Number {

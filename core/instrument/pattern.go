@@ -26,7 +26,18 @@ func Patterns() []Spec {
 	sixteenths := caliper("Caliper 1/128 in, 8 over 7", in, frac(1, 16), 16, 6, 8, 7, 4, 4)
 	sixteenths.Main.Fractional = true
 	ruled := Spec{Name: "Rule in 1/16 in", Family: Rule, Unit: in, Main: Main{Division: frac(1, 16), To: whole(12), NumberEvery: 16, Fractional: true}}
+	both := caliper("Caliper 0.05 mm, inches on the other edge", mm, whole(1), 10, 150, 20, 39, 4, 2)
+	inches := caliper("", in, thou25, 4, 6, 25, 24, 5, 5)
+	both.Role, both.Second = OtherScale, &inches
+	nibs := caliper("Caliper 0.02 mm, plate for inside work", mm, whole(1), 10, 150, 50, 49, 5, 1)
+	inside := caliper("", mm, whole(1), 10, 150, 50, 49, 5, 1)
+	inside.Base = whole(10)
+	nibs.Role, nibs.Second = InsidePlate, &inside
+	gear := caliper("Gear-tooth vernier 0.02 mm", mm, half, 20, 50, 25, 24, 5, 5)
+	upright := caliper("", mm, half, 20, 30, 25, 24, 5, 5)
+	gear.Family, gear.Role, gear.Second = GearTooth, Upright, &upright
 	return []Spec{
+		both, nibs, gear,
 		caliper("Caliper 0.1 mm, 10 over 9", mm, whole(1), 10, 150, 10, 9, 1, 1),
 		caliper("Caliper 0.05 mm, 20 over 19", mm, whole(1), 10, 150, 20, 19, 4, 4),
 		caliper("Caliper 0.05 mm, 20 over 39", mm, whole(1), 10, 150, 20, 39, 4, 2),

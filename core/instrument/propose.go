@@ -160,7 +160,12 @@ func (p *proposer) add(m Main, f Fine, v Finer, remark string) {
 	if p.family == DepthMicrometer {
 		m.Reverse, f.Down = true, true
 	}
-	in, err := New(Spec{Family: p.family, Unit: p.unit, Main: m, Fine: f, Finer: v})
+	spec := Spec{Family: p.family, Unit: p.unit, Main: m, Fine: f, Finer: v}
+	if p.family == GearTooth {
+		upright := spec
+		spec.Role, spec.Second = Upright, &upright
+	}
+	in, err := New(spec)
 	if err != nil || !in.LeastCount().Equal(p.c) {
 		return
 	}

@@ -162,3 +162,25 @@ func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 	s.Base, s.ZeroError, s.Unit = onStep(s.Base), onStep(s.ZeroError), unit
 	return New(s)
 }
+
+// OnSecond returns what the second scale of a beam indicates when the first indicates y: the same opening
+// in its own unit, with its own base and zero error.
+func (i *Instrument) OnSecond(y length.Number) length.Number {
+	open := y.Sub(i.spec.Base).Sub(i.spec.ZeroError)
+	s := i.second.spec
+	return length.Convert(open, i.spec.Unit, s.Unit).Add(s.Base).Add(s.ZeroError)
+}
+
+// Swapped returns the instrument looked at from its other edge: its second scale as the first, and the
+// first as the second. It must have a second scale on its beam.
+func (i *Instrument) Swapped() *Instrument {
+	a, b := i.spec, *i.spec.Second
+	b.Name, b.Family, b.Role = a.Name, a.Family, a.Role
+	a.Role, a.Second = "", nil
+	b.Second = &a
+	out, err := New(b)
+	if err != nil {
+		return i // both have been checked, so this cannot be
+	}
+	return out
+}

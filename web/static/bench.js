@@ -64,8 +64,8 @@ document.addEventListener("alpine:init", () => {
     angle(j, moved) {
       const m = this.motion;
       let off = (j - m.at - moved - (m.middle || 0)) % m.lines;
-      if (off > m.lines / 2) off -= m.lines;
-      if (off <= -m.lines / 2) off += m.lines;
+      if (off >= m.lines / 2) off -= m.lines;
+      if (off < -m.lines / 2) off += m.lines;
       off += m.middle || 0;
       return m.up * off * 2 * Math.PI / m.lines * m.squeeze - (m.tilt || 0);
     },

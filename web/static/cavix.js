@@ -6,8 +6,8 @@ document.documentElement.classList.add("js");
 function replace(page) {
   for (const part of page.querySelectorAll("[data-part]")) {
     const shown = document.querySelector(`[data-part="${CSS.escape(part.dataset.part)}"]`);
-    if (shown && part.dataset.key && shown.dataset.key === part.dataset.key) continue; // the same fields, perhaps being typed in
-    if (shown && part.dataset.key) shown.dataset.key = part.dataset.key;
+    if (shown && part.dataset.key !== undefined && shown.dataset.key === part.dataset.key) continue; // the same fields, perhaps being typed in
+    if (shown && part.dataset.key !== undefined) shown.dataset.key = part.dataset.key;
     if (shown && shown.innerHTML !== part.innerHTML) shown.innerHTML = part.innerHTML;
     if (shown) shown.className = part.className;
   }

@@ -58,7 +58,7 @@ var travels = []struct {
 func Any(draws *rand.Rand) *instrument.Instrument {
 	f := instrument.Families[draws.IntN(len(instrument.Families))]
 	if f.Fine == instrument.Vernier {
-		return Vernier(draws)
+		return withSecond(draws, Vernier(draws), f.Family)
 	}
 	t := travels[draws.IntN(len(travels))]
 	s := instrument.Spec{Name: "drawn", Family: f.Family, Unit: t.unit,
@@ -74,7 +74,7 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 		if draws.IntN(2) == 0 {
 			v := 2 + draws.IntN(9)
 			form := instrument.Form{J: 1 + draws.IntN(2), Retrograde: draws.IntN(3) == 0}
-			if form.Spans(v) <= n {
+			if form.Spans(v) <= n-3 {
 				if real, ok := instrument.FormOf(v, form.Spans(v)); ok && real == form {
 					s.Finer = instrument.Finer{Divisions: v, Spans: form.Spans(v)}
 					c = c.Quo(length.Int(int64(v)))
@@ -100,6 +100,24 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 	per, _ := cycle.Quo(c).Int64()
 	s.Base = c.MulInt(draws.IntN(3) * draws.IntN(int(5*per)))
 	s.ZeroError = c.MulInt(draws.IntN(int(2*per)) - int(per) + 1)
+	in, err := instrument.New(s)
+	if err != nil {
+		panic(fmt.Sprintf("instrumenttest: drew what cannot exist: %v", err))
+	}
+	return in
+}
+
+// withSecond gives a vernier a second scale, always where the family must have one.
+func withSecond(draws *rand.Rand, in *instrument.Instrument, family instrument.Family) *instrument.Instrument {
+	s := in.Spec()
+	switch {
+	case family == instrument.GearTooth:
+		upright := s
+		s.Family, s.Role, s.Second = family, instrument.Upright, &upright
+	case draws.IntN(3) == 0:
+		other := Vernier(draws).Spec()
+		s.Role, s.Second = []instrument.Role{instrument.OtherScale, instrument.InsidePlate}[draws.IntN(2)], &other
+	}
 	in, err := instrument.New(s)
 	if err != nil {
 		panic(fmt.Sprintf("instrumenttest: drew what cannot exist: %v", err))
