@@ -185,6 +185,42 @@ func markBefore(d drawn, s instrument.Spec, x, division float64) (length.Number,
 	return length.Number{}, false
 }
 
+// The second scale of a beam is read back too: at an opening on its own grid just its own line coincides.
+func TestSecondScalesReadAsTheCoreDoes(t *testing.T) {
+	draws := rand.New(rand.NewPCG(11, 5))
+	held := 0
+	for held < 300 {
+		in := instrumenttest.Any(draws)
+		second, role := in.Second()
+		if second == nil || role == instrument.Upright {
+			continue
+		}
+		at := instrumenttest.Position(draws, second)
+		r, err := second.Read(at)
+		require.NoError(t, err)
+		y := in.Swapped().OnSecond(r.Observed) // what the first scale indicates when the second shows r
+		lay, err := figure.Lay(in, y, figure.Wide)
+		if err != nil {
+			continue // off the first scale
+		}
+		held++
+		d := look(t, lay.Scene(figure.Options{}).SVG("", ""))
+		marks := []float64{}
+		for _, l := range d.lines["second-main"] {
+			marks = append(marks, l[0])
+		}
+		if len(marks) < 2 {
+			continue
+		}
+		slices.Sort(marks)
+		require.Len(t, d.lines["second-fine"], second.Lines()+1)
+		line := d.lines["second-fine"][r.Line][0]
+		if line > marks[0]-1 && line < marks[len(marks)-1]+1 {
+			require.InDelta(t, 0, nearest(marks, line), 2e-3, "%s: line %d", in.Describe(), r.Line)
+		}
+	}
+}
+
 // Drawings of drums and faces are read by geometry alone too: the line at the index or pointer, the finer
 // line that coincides, and the last main mark.
 func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {

@@ -153,7 +153,7 @@ func (b *browser) tabTo(text string) {
 func TestNarrowScreens(t *testing.T) {
 	base := demoSite(t)
 	for who, paths := range map[string][]string{
-		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1"},
+		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1", "/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/rack/import"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help"},
 	} {
 		b := openBrowser(t, base, 390, 844)
@@ -183,7 +183,7 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 		}
 	}))
 	b.signIn("maren")
-	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/2/3/1", "/sheets/2/try/1/1", "/help"} {
+	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/2/3/1", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/help", "/workshop/14", "/workshop/17", "/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}

@@ -1,7 +1,9 @@
 package web_test
 
 import (
+	"encoding/json"
 	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"net/http"
@@ -15,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	core "cavix/core/instrument"
 	"cavix/demo"
 	"cavix/store"
 	"cavix/web"
@@ -279,6 +282,90 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, text, "chooses a new one")
 	_, at, _ = newVisitor(t, base).post("/join", "name=quill+b.&passphrase=other+words&do=first&code="+code[1])
 	assert.Equal(t, "/my", at)
+}
+
+// Every family can be begun, changed, kept, given out as a document and taken in again.
+func TestEveryFamilyInTheWorkshop(t *testing.T) {
+	v := as(t, demoSite(t), "una")
+	for i, p := range core.Patterns() {
+		_, _, text := v.get(fmt.Sprintf("/workshop?pattern=%d", i))
+		form := fields(text)
+		require.Equal(t, string(p.Family), form.Get("family"), p.Name)
+		form.Set("name", p.Name)
+		form.Set("do", "keep")
+		status, at, text := v.post("/workshop", form.Encode())
+		require.Equal(t, http.StatusOK, status, p.Name)
+		require.Regexp(t, `^/workshop/\d+$`, at, p.Name)
+		holds(t, text, "On the Rack", p.Name)
+		doc := strings.Replace(at, "/workshop/", "/rack/", 1) + "/document"
+		_, _, text = v.get(doc)
+		want, err := core.New(p)
+		require.NoError(t, err)
+		got, err := core.Parse([]byte(text))
+		require.NoError(t, err, p.Name)
+		a, err := json.Marshal(want)
+		require.NoError(t, err)
+		b, err := json.Marshal(got)
+		require.NoError(t, err)
+		require.JSONEq(t, string(a), string(b), "built from the form: %s", p.Name)
+		status, at, _ = v.post("/rack/import", url.Values{"document": {text}}.Encode())
+		require.Equal(t, http.StatusOK, status, p.Name)
+		status, _, text = v.get(strings.Replace(at, "/workshop/", "/bench/", 1))
+		require.Equal(t, http.StatusOK, status, p.Name)
+		holds(t, text, "covered", p.Name)
+	}
+	status, _, text := v.post("/rack/import", url.Values{"document": {`{"format":"cavix/instrument","version":1,"colour":"red"}`}}.Encode())
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "colour: is no field of this document")
+	holds(t, text, "&#34;red&#34;", "what was given stays")
+}
+
+// fields reads the values of a page's form as a browser would send them.
+func fields(page string) url.Values {
+	out := url.Values{}
+	for _, m := range regexp.MustCompile(`<input[^>]*>`).FindAllString(page, -1) {
+		name, value := attribute(m, "name"), attribute(m, "value")
+		if name != "" && !strings.Contains(m, `type="checkbox"`) && !strings.Contains(m, `type="radio"`) {
+			out.Set(name, value)
+		}
+	}
+	for _, m := range regexp.MustCompile(`(?s)<select name="([^"]*)".*?</select>`).FindAllStringSubmatch(page, -1) {
+		options := regexp.MustCompile(`<option[^>]*>[^<]*`).FindAllString(m[0], -1)
+		for i, o := range options {
+			if value := attribute(o, "value"); i == 0 || strings.Contains(o, " selected") {
+				if !strings.Contains(o, `value="`) {
+					_, value, _ = strings.Cut(o, ">")
+				}
+				out.Set(m[1], value)
+			}
+		}
+	}
+	return out
+}
+
+func attribute(tag, name string) string {
+	m := regexp.MustCompile(` ` + name + `="([^"]*)"`).FindStringSubmatch(tag)
+	if m == nil {
+		return ""
+	}
+	return html.UnescapeString(m[1])
+}
+
+// A change in the Workshop sends little: under 25 KB compressed, whatever is built.
+func TestWorkshopSendsLittle(t *testing.T) {
+	v := as(t, demoSite(t), "una")
+	for i, p := range core.Patterns() {
+		r, err := http.NewRequest(http.MethodGet, fmt.Sprintf("%s/workshop?pattern=%d", v.base, i), nil)
+		require.NoError(t, err)
+		r.Header.Set("Accept-Encoding", "gzip")
+		answer, err := v.Do(r)
+		require.NoError(t, err)
+		b, err := io.ReadAll(answer.Body)
+		require.NoError(t, err)
+		require.NoError(t, answer.Body.Close())
+		require.Equal(t, "gzip", answer.Header.Get("Content-Encoding"))
+		assert.Less(t, len(b), 25<<10, p.Name)
+	}
 }
 
 func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {

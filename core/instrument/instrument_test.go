@@ -199,6 +199,76 @@ func TestParseNamesEveryFieldAtFault(t *testing.T) {
 	}
 }
 
+func TestSecondScales(t *testing.T) {
+	pattern := func(role instrument.Role) instrument.Spec {
+		for _, p := range instrument.Patterns() {
+			if p.Role == role {
+				return p
+			}
+		}
+		panic("no pattern")
+	}
+	both, err := instrument.New(pattern(instrument.OtherScale))
+	require.NoError(t, err)
+	second, _ := both.Second()
+	y := both.OnSecond(length.Frac(254, 10)) // 25.4 mm
+	r, err := second.Read(y)
+	require.NoError(t, err)
+	assert.Equal(t, "1.000", second.Format(r.Observed))
+	assert.True(t, both.Swapped().OnSecond(y).Equal(length.Frac(254, 10)), "and back again")
+
+	nibs, err := instrument.New(pattern(instrument.InsidePlate))
+	require.NoError(t, err)
+	second, _ = nibs.Second()
+	r, err = second.Read(nibs.OnSecond(length.Int(20)))
+	require.NoError(t, err)
+	assert.Equal(t, "30.00", second.Format(r.Observed), "the width of the nibs is added")
+
+	for _, tt := range []struct {
+		says  string
+		spoil func(*instrument.Spec)
+	}{
+		{"second.role: a gear-tooth vernier needs", func(s *instrument.Spec) { s.Family, s.Role = instrument.GearTooth, instrument.OtherScale }},
+		{"second: is missing", func(s *instrument.Spec) { s.Second = nil }},
+		{"second.role: a vernier-caliper has no", func(s *instrument.Spec) { s.Role = instrument.Upright }},
+		{"second.role: \"roof\" is not", func(s *instrument.Spec) { s.Role = "roof" }},
+		{"second.fine.spans: 25 lines over 20", func(s *instrument.Spec) { e := *s.Second; e.Fine.Spans = 20; s.Second = &e }},
+	} {
+		s := pattern(instrument.OtherScale)
+		tt.spoil(&s)
+		_, err := instrument.New(s)
+		assert.ErrorContains(t, err, tt.says)
+	}
+	gear := pattern(instrument.Upright)
+	coarse := *gear.Second
+	coarse.Fine.Divisions, coarse.Fine.Spans = 10, 9
+	gear.Second = &coarse
+	_, err = instrument.New(gear)
+	assert.ErrorContains(t, err, "share one least count")
+}
+
+func TestDigital(t *testing.T) {
+	var digital *instrument.Instrument
+	for _, p := range instrument.Patterns() {
+		if p.Family == instrument.Digital {
+			in, err := instrument.New(p)
+			require.NoError(t, err)
+			digital = in
+		}
+	}
+	r, err := digital.Read(length.Frac(12345, 1000))
+	require.NoError(t, err)
+	assert.Equal(t, "12.35", digital.Format(r.Observed), "half away from zero")
+	assert.Equal(t, "-0.02", digital.Format(digital.Displayed(length.Frac(99985, 10000), length.Frac(10015, 1000))), "signed deviation from where it was zeroed")
+	inches, err := digital.InUnit(length.Inch)
+	require.NoError(t, err)
+	r, err = inches.Read(length.Convert(length.Frac(127, 10), length.Millimetre, length.Inch))
+	require.NoError(t, err)
+	assert.Equal(t, "0.5000", inches.Format(r.Observed))
+	_, err = digital.InUnit(length.Centimetre)
+	assert.Error(t, err)
+}
+
 func FuzzParse(f *testing.F) {
 	f.Add([]byte(twentieth))
 	f.Add([]byte(`{"format":"cavix/instrument"}`))
