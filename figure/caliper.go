@@ -42,7 +42,7 @@ func (l *straight) Scene(o Options) *Scene {
 	closedAt := l.span((l.from-int(l.first))*l.n) + zeroError // where the plate's 0 stands when closed
 	fixed := face - (l.zero - closedAt)
 
-	sc.add(l.jawsAndWork(face, fixed)...)
+	sc.add(l.jawsAndWork(face, fixed, o.Hold)...)
 	sc.add(l.beam(fixed)...)
 	sc.add(l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8))
 	sc.add(l.slide(face, left, right, o.Eye*l.count))
@@ -125,10 +125,10 @@ func label(in *instrument.Instrument) string {
 }
 
 // jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.
-func (l *straight) jawsAndWork(face, fixed float64) []Item {
+func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 	var items []Item
 	const workTop = edgeY + 46.0
-	if face-fixed > 0.5 {
+	if face-fixed > 0.5 && hold == Outside {
 		x := math.Max(fixed, -20)
 		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: caliperHeight - workTop + 8, Radius: 2,
 			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
@@ -140,6 +140,16 @@ func (l *straight) jawsAndWork(face, fixed float64) []Item {
 	}
 	// The moving jaw: below the slide's left end, and the inside jaw above it.
 	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
+	if hold == Inside { // the walls of the hole, outside the inside jaws, whose blades cross
+		wall := Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}
+		items = append(items,
+			Rect{Class: "wall", X: -20, Y: -6, W: math.Max(0, fixed+20), H: l.top - 22, Paint: wall},
+			Rect{Class: "wall moving", X: face, Y: -6, W: l.width, H: l.top - 22, Paint: wall},
+			Path{Class: "jaw", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", fixed, l.top, fixed+4, fixed+20, fixed+46, l.top), Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}},
+			Path{Class: "jaw moving", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", face, l.top, face-4, face-20, face-46, l.top), Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+			Path{Class: "jaw moving", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
+		return items
+	}
 	up := fmt.Sprintf("M%.2f %.0f V20 L%.2f -4 H%.2f L%.2f %.0f Z", face, l.top, face+4, face+20, face+46, l.top)
 	return append(items,
 		Path{Class: "jaw moving", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},

@@ -118,6 +118,23 @@ type Options struct {
 	Names bool    // name the parts
 	Eye   float64 // how far the eye stands off square: by so many least counts the fine scale seems to shift
 	Shows *string // what a display shows instead of its reading; "" when it sleeps
+	Hold  Hold    // how a caliper holds the work
+}
+
+// Hold is how a caliper holds the work.
+type Hold string
+
+// The ways to hold the work; the zero value is between the outside jaws.
+const (
+	Outside Hold = ""
+	Inside  Hold = "inside" // the inside jaws in a hole or slot
+	Depth   Hold = "depth"  // the blade in a hole; nothing is between the jaws
+)
+
+// Travelling is a drawing of a long scale that can be looked at away from its reading.
+type Travelling interface {
+	// Travel moves the window along the main scale by so many of its divisions.
+	Travel(divisions int)
 }
 
 // Lens is a strip that shows a stretch of the figure magnified: where it looks and how strong it is. A

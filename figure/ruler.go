@@ -42,6 +42,9 @@ func (d *ruler) markX(v length.Number) float64 {
 	return d.at - d.shown.Sub(v).Quo(d.in.Spec().Main.Division).Float()*d.div
 }
 
+// Travel moves the window along the scale.
+func (d *ruler) Travel(divisions int) { d.at -= float64(divisions) * d.div }
+
 // Scene draws the rule with the work laid along it, or the scale with its pointer.
 func (d *ruler) Scene(o Options) *Scene {
 	m := d.in.Spec().Main
@@ -87,7 +90,7 @@ func (d *ruler) marks() Group {
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	at := markIndex(d.shown.Quo(m.Division).Floor())
 	from, to := markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()), markIndex(m.To.Quo(m.Division).Floor())
-	low, high := max(from, at-int(d.at/d.div)-1), min(to, at+int((d.width-d.at)/d.div)+1)
+	low, high := max(from, at-int(math.Floor(d.at/d.div))-1), min(to, at+int((d.width-d.at)/d.div)+1)
 	lengths := markLengths{20, 28, 36}
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {

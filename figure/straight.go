@@ -63,6 +63,14 @@ func newStraight(in *instrument.Instrument, y length.Number, width, margin float
 	return l
 }
 
+// Travel moves the window along the scale, to no further than a plate beyond its ends.
+func (l *straight) Travel(divisions int) {
+	low, high := float64(l.from-l.m), float64(l.to+l.m)-l.width/l.division()
+	first := math.Max(math.Min(low, l.first), math.Min(math.Max(high, l.first), l.first+float64(divisions)))
+	l.zero -= (first - l.first) * l.division()
+	l.first = first
+}
+
 func markIndex(x length.Number) int {
 	i, _ := x.Int64()
 	return int(i)

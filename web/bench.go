@@ -36,6 +36,8 @@ type benchView struct {
 	Ratchet  bool
 	Names    bool
 	Parallax string
+	Travels  bool // the window can be moved along the scale
+	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
 }
 
@@ -65,6 +67,8 @@ func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
 	in := k.Instrument
 	v := benchView{ID: k.ID, Name: in.Name(), Made: in.Describe(), Text: f.Text, Numbers: f.Text["only"] == "numbers", Digital: in.Kind() == instrument.Display,
 		Names: f.Text["names"] != "", Ratchet: r.Method == http.MethodGet || f.Text["ratchet"] != ""}
+	second, role := in.Second()
+	v.Holds = in.Kind() == instrument.Vernier && role == ""
 	if v.Digital {
 		for _, u := range []length.Unit{length.Millimetre, length.Inch} {
 			if in.Spec().Fine.Steps[u].Sign() > 0 {
@@ -72,7 +76,6 @@ func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	second, role := in.Second()
 	if v.Edges = second != nil && role != instrument.Upright; v.Edges && f.Text["edge"] == "second" {
 		other := in.Swapped()
 		if n, err := strconv.Atoi(f.Text["steps"]); err == nil && f.Text["was_edge"] != "second" {
@@ -140,7 +143,7 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 	}
 
 	shown, at := in, y
-	o := figure.Options{Loose: true, Names: v.Names, Eye: eye}
+	o := figure.Options{Loose: true, Names: v.Names, Eye: eye, Hold: figure.Hold(f.Text["hold"])}
 	if v.Digital {
 		if u := length.Unit(f.Text["display"]); u != "" && u != in.Unit() {
 			other, err := in.InUnit(u)
@@ -174,6 +177,11 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 	d, err := figure.Lay(shown, at, figure.Wide)
 	if err != nil {
 		return err
+	}
+	if t, ok := d.(figure.Travelling); ok {
+		v.Travels = true
+		divisions, _ := strconv.Atoi(f.Text["travel"])
+		t.Travel(max(-2000, min(divisions, 2000)))
 	}
 	b, err := json.Marshal(d.Motion())
 	if err != nil {

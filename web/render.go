@@ -126,5 +126,5 @@ func (s *Server) theme(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) help(w http.ResponseWriter, r *http.Request) error {
-	return s.render(w, r, http.StatusOK, "help", "How a vernier is read", marking.Slips())
+	return s.render(w, r, http.StatusOK, "help", "Handbook", marking.Slips())
 }

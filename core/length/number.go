@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math/big"
 	"math/bits"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -67,11 +68,22 @@ func abs(n int64) uint64 {
 	return uint64(n)
 }
 
+// gcd is the greatest common divisor by Stein's method: shifts and differences are faster than
+// remainders, and most of the time of exact arithmetic is spent here. gcd(0, b) is b; b is not 0.
 func gcd(a, b uint64) uint64 {
-	for b != 0 {
-		a, b = b, a%b
+	if a == 0 {
+		return b
 	}
-	return a
+	shift := bits.TrailingZeros64(a | b)
+	a >>= bits.TrailingZeros64(a)
+	for b != 0 {
+		b >>= bits.TrailingZeros64(b)
+		if a > b {
+			a, b = b, a
+		}
+		b -= a
+	}
+	return a << shift
 }
 
 // d is the denominator of a small number.
@@ -225,6 +237,14 @@ func (x Number) IsInt() bool {
 		return x.big.IsInt()
 	}
 	return x.d() == 1
+}
+
+// IsPow10 reports whether x is a power of ten: 1, 10, 100 … or 0.1, 0.01 ….
+func (x Number) IsPow10() bool {
+	if x.big != nil {
+		return false // beyond any scale
+	}
+	return x.d() == 1 && slices.Contains(pow10[:], x.num) || x.num == 1 && slices.Contains(pow10[:], x.d())
 }
 
 // Floor returns the greatest whole number that is not greater than x.

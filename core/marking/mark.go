@@ -364,7 +364,7 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 		*slip
 		by length.Number
 	}
-	var changes []change
+	changes := make([]change, 0, len(table))
 	for i := range table {
 		s := &table[i]
 		if s.fits != nil {

@@ -266,7 +266,7 @@ var table = []slip{
 	{code: LineNotMultiplied, part: partFine, did: "took the line's number for the last digits, without the least count",
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.card.Instrument.Decimals()
-			if in := a.card.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || powerOfTen(a.count()) {
+			if in := a.card.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
 				return nil
 			}
 			return a.onFine(a.line.Mul(length.Pow10(-places)).Sub(a.fine))
@@ -431,16 +431,6 @@ func (a *attempt) halves() bool { return a.card.Instrument.Spec().Main.HalfMarks
 func (a *attempt) marks() int64 {
 	n, _ := a.at.Main.Quo(a.division()).Int64()
 	return n
-}
-
-// powerOfTen reports whether x is 1, 0.1, 0.01 and so on, or 10, 100 …
-func powerOfTen(x length.Number) bool {
-	for e := -18; e <= 18; e++ {
-		if x.Equal(length.Pow10(e)) {
-			return true
-		}
-	}
-	return false
 }
 
 // signed brings a predicted zero error to the sign in which the class records it.

@@ -37,7 +37,7 @@ document.addEventListener("alpine:init", () => {
       const keep = (sel) => [...part.querySelectorAll(sel)].map((e) => [e, e.getAttribute("transform") || ""]);
       const box = (e) => e && { e, width: Number(e.getAttribute("width")) };
       this.slides = keep(".fig g.slide, .fig .moving, .fig .pointer, .fig .index").filter(([e]) => this.motion.kind === "slide" || this.motion.kind === "mark");
-      if (this.motion.kind === "slide") this.slides = keep(".fig g.slide, .fig .jaw.moving");
+      if (this.motion.kind === "slide") this.slides = keep(".fig g.slide, .fig .jaw.moving, .fig .wall.moving");
       this.works = [...part.querySelectorAll(".work")].map(box);
       this.plates = [...part.querySelectorAll(".lens-plate")].map((e) => [e, e.getAttribute("transform") || "", Number(e.closest("[data-zoom]").dataset.zoom)]);
       this.marks = keep(".sleeve-marks, .beam-marks");
