@@ -120,8 +120,9 @@ func nearest(marks []float64, x float64) float64 {
 
 // Drawings of random verniers are read by geometry alone and must give what the core reads.
 func TestDrawingReadsAsTheCoreDoes(t *testing.T) {
+	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 1))
-	for range 1200 {
+	for range 4000 {
 		in := instrumenttest.Vernier(draws)
 		y := instrumenttest.Position(draws, in)
 		r, err := in.Read(y)
@@ -187,6 +188,7 @@ func markBefore(d drawn, s instrument.Spec, x, division float64) (length.Number,
 
 // The second scale of a beam is read back too: at an opening on its own grid just its own line coincides.
 func TestSecondScalesReadAsTheCoreDoes(t *testing.T) {
+	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 5))
 	held := 0
 	for held < 300 {
@@ -224,6 +226,7 @@ func TestSecondScalesReadAsTheCoreDoes(t *testing.T) {
 // Drawings of drums and faces are read by geometry alone too: the line at the index or pointer, the finer
 // line that coincides, and the last main mark.
 func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
+	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 4))
 	seen := map[instrument.FineKind]int{}
 	for range 20000 {
@@ -353,6 +356,7 @@ func readFace(t *testing.T, d drawn, in *instrument.Instrument) int {
 }
 
 func TestNumeralsNeverCollide(t *testing.T) {
+	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 2))
 	for range 400 {
 		in := instrumenttest.Any(draws)

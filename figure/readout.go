@@ -72,8 +72,8 @@ func digits(text string, x, y float64) Group {
 	runes := []rune(text)
 	for i := len(runes) - 1; i >= 0; i-- {
 		switch r := runes[i]; {
-		case r == '.':
-			g.Items = append(g.Items, Rect{X: at + 38, Y: y + 68, W: 7, H: 7})
+		case r == '.': // it stands in the gap after the digit that is written next, to its left
+			g.Items = append(g.Items, Rect{X: at + 38.5, Y: y + 70, W: 7, H: 7, Radius: 1})
 		case segments[r] != "":
 			var path strings.Builder
 			for _, s := range segments[r] {

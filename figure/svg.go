@@ -11,6 +11,7 @@ import (
 type svgWriter struct {
 	b      []byte
 	prefix string
+	scaled bool // inside a group that is enlarged: lines keep their thickness all the same
 }
 
 // SVG writes the scene as one svg element. The prefix keeps its inner names apart from those of other
@@ -72,7 +73,15 @@ func (w *svgWriter) paint(p Paint) *svgWriter {
 	if p.Opacity != 0 {
 		w.attr("fill-opacity", p.Opacity)
 	}
-	return w.text("stroke-dasharray", p.Dash)
+	return w.text("stroke-dasharray", p.Dash).keep()
+}
+
+// keep has an outline keep its thickness inside an enlarged group.
+func (w *svgWriter) keep() *svgWriter {
+	if w.scaled {
+		w.str(` vector-effect="non-scaling-stroke"`)
+	}
+	return w
 }
 
 func (l Line) svg(w *svgWriter) {
@@ -82,7 +91,7 @@ func (l Line) svg(w *svgWriter) {
 	if l.Width != 0 {
 		w.attr("stroke-width", l.Width)
 	}
-	w.str("/>")
+	w.keep().str("/>")
 }
 
 func (r Rect) svg(w *svgWriter) {
@@ -124,9 +133,12 @@ func (g Group) svg(w *svgWriter) {
 		w.str(` clip-path="url(#`).str(w.prefix).str(g.Clip).str(`)"`)
 	}
 	w.str(">")
+	before := w.scaled
+	w.scaled = before || g.Scale != 0
 	for _, it := range g.Items {
 		it.svg(w)
 	}
+	w.scaled = before
 	w.str("</g>")
 }
 

@@ -86,11 +86,3 @@ func id(r *http.Request, name string) (int64, error) {
 	}
 	return n, nil
 }
-
-// plural writes a count with its noun.
-func plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return strconv.Itoa(n) + " " + noun + "s"
-}

@@ -135,8 +135,12 @@ func (i *Instrument) ZeroStory() string {
 		}
 		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line, back)
 	case Drum:
+		on := ""
+		if i.spec.Base.Sign() > 0 && i.spec.Family == Micrometer {
+			on = "On its setting standard: "
+		}
 		if sign == 0 {
-			return "The drum's 0 stands at the index: no zero error."
+			return on + "The drum's 0 stands at the index: no zero error."
 		}
 		where := "below"
 		if (sign > 0) == i.spec.Fine.Down {
@@ -146,7 +150,7 @@ func (i *Instrument) ZeroStory() string {
 		if i.HasFiner() {
 			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back, r.FinerLine)
 		}
-		return fmt.Sprintf("The drum's 0 stands %s the index: %s. %s.", where, than, at)
+		return fmt.Sprintf("%sThe drum's 0 stands %s the index: %s. %s.", on, where, than, at)
 	case Dial:
 		if sign == 0 {
 			return "The pointer stands at 0: no zero error."
