@@ -42,7 +42,7 @@ func (d *readout) Scene(o Options) *Scene {
 	if o.Shows != nil {
 		text = *o.Shows
 	}
-	sc.add(digits(text, left+376-34, 74))
+	sc.add(digits(text, left+376-44, 74))
 	for i, label := range []string{"mm/in", "0", "off"} {
 		y := 58 + float64(i)*40
 		sc.add(Rect{X: left + 408, Y: y, W: 70, H: 30, Radius: 15, Paint: Paint{Fill: "#8F9BA1", Stroke: outline, Width: 1}},
@@ -73,7 +73,8 @@ func digits(text string, x, y float64) Group {
 	for i := len(runes) - 1; i >= 0; i-- {
 		switch r := runes[i]; {
 		case r == '.': // it stands in the gap after the digit that is written next, to its left
-			g.Items = append(g.Items, Rect{X: at + 38.5, Y: y + 70, W: 7, H: 7, Radius: 1})
+			g.Items = append(g.Items, Rect{X: at + 27, Y: y + 69, W: 8, H: 8, Radius: 1})
+			at -= 16
 		case segments[r] != "":
 			var path strings.Builder
 			for _, s := range segments[r] {

@@ -55,11 +55,7 @@ func tenth(in *instrument.Instrument, n int) length.Number {
 // bench serves the Bench: a form whose fields say where the instrument stands, redrawn at every change.
 // Nothing is stored.
 func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
-	n, err := id(r, "instrument")
-	if err != nil {
-		return err
-	}
-	k, err := s.Store.Racked(r.Context(), userOf(r).instructor.ID, n)
+	k, err := s.racked(r)
 	if err != nil {
 		return err
 	}

@@ -11,11 +11,7 @@ import (
 
 // document gives an instrument of the Rack as a file.
 func (s *Server) document(w http.ResponseWriter, r *http.Request) error {
-	n, err := id(r, "instrument")
-	if err != nil {
-		return err
-	}
-	k, err := s.Store.Racked(r.Context(), userOf(r).instructor.ID, n)
+	k, err := s.racked(r)
 	if err != nil {
 		return err
 	}

@@ -31,6 +31,15 @@ func (s *Server) rack(w http.ResponseWriter, r *http.Request) error {
 	return s.render(w, r, http.StatusOK, "rack", "Rack", views)
 }
 
+// racked finds the instrument of the Rack that the address names.
+func (s *Server) racked(r *http.Request) (store.Racked, error) {
+	n, err := id(r, "instrument")
+	if err != nil {
+		return store.Racked{}, err
+	}
+	return s.Store.Racked(r.Context(), userOf(r).instructor.ID, n)
+}
+
 func newRacked(k store.Racked) (rackedView, error) {
 	in := k.Instrument
 	d, err := figure.Lay(in, startPosition(in), figure.Narrow)

@@ -6,13 +6,17 @@ import (
 	"html"
 	"io"
 	"log/slog"
+	"maps"
+	"math/rand/v2"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -380,4 +384,48 @@ func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
 		assert.NotContains(t, s, "tag")
 		assert.NotContains(t, s, "counted")
 	}
+}
+
+// Whatever is sent, no page fails: odd fields get an answer below 500, and quickly.
+func TestOddInputBreaksNothing(t *testing.T) {
+	base := demoSite(t)
+	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
+	odd := []string{"", "0", "-1", "1/0", "1/3", "99999999999999999999", "1e9", "−0,5", "0.000000000000000001", "½", "NaN", "<script>", strings.Repeat("9", 38), "\x00", "on", "second", "beam", "500", "2"}
+	draws := rand.New(rand.NewPCG(2, 9))
+	pages := []struct {
+		who    *visitor
+		path   string
+		fields []string
+	}{
+		{maren, "/workshop", nil}, {maren, "/workshop/17", nil}, {maren, "/bench/17", nil}, {maren, "/bench/3", nil},
+		{maren, "/sheets/2", []string{"title", "cards", "awkward", "zero", "ask", "instruments", "seed", "own"}},
+		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
+		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
+		{maren, "/rack/import", []string{"document"}}, {maren, "/classes", []string{"name"}},
+	}
+	for _, p := range pages {
+		form := url.Values{}
+		if p.fields == nil {
+			_, _, text := p.who.get(p.path)
+			form = fields(text)
+			for k := range form {
+				p.fields = append(p.fields, k)
+			}
+			slices.Sort(p.fields)
+			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold", "travel", "eye", "uncover", "object")
+		}
+		for range 60 {
+			sent := url.Values{}
+			maps.Copy(sent, form)
+			for range 1 + draws.IntN(3) {
+				sent.Set(p.fields[draws.IntN(len(p.fields))], odd[draws.IntN(len(odd))])
+			}
+			began := time.Now()
+			status, _, _ := p.who.post(p.path, sent.Encode())
+			require.Less(t, status, 500, "%s with %v", p.path, sent)
+			require.Less(t, time.Since(began), 10*time.Second, "%s with %v", p.path, sent)
+		}
+	}
+	_, _, text := wren.get("/my/3/9")
+	assert.NotContains(t, text, "<script>alert", "nothing typed becomes markup")
 }

@@ -62,23 +62,19 @@ type previewCard struct {
 const previewed = 4
 
 func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
-	owner := userOf(r).instructor.ID
 	v := sheetView{Saved: r.URL.Query().Has("kept"), Seed: 1}
 	sh := store.Sheet{Definition: exercise.Sheet{
 		Cards: 10, Zero: exercise.ZeroOwn, Awkward: 30,
 		Ask: []marking.Step{marking.Main, marking.FineLine, marking.Observed, marking.ZeroError, marking.Corrected},
 	}}
 	if chi.URLParam(r, "sheet") != "" {
-		n, err := id(r, "sheet")
-		if err != nil {
-			return err
-		}
-		if sh, err = s.Store.Sheet(r.Context(), owner, n); err != nil {
+		var err error
+		if sh, err = s.named(r); err != nil {
 			return err
 		}
 	}
 	v.Kept, v.Title, v.Cards = sh.ID, sh.Title, strconv.Itoa(sh.Definition.Cards)
-	rack, err := s.Store.Rack(r.Context(), owner)
+	rack, err := s.Store.Rack(r.Context(), userOf(r).instructor.ID)
 	if err != nil {
 		return err
 	}
@@ -93,6 +89,15 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	return s.showSheet(w, r, http.StatusOK, v)
+}
+
+// named finds the sheet that the address names.
+func (s *Server) named(r *http.Request) (store.Sheet, error) {
+	n, err := id(r, "sheet")
+	if err != nil {
+		return store.Sheet{}, err
+	}
+	return s.Store.Sheet(r.Context(), userOf(r).instructor.ID, n)
 }
 
 // choices fills in what can be chosen and what is.
@@ -114,11 +119,8 @@ func (s *Server) sheetPost(w http.ResponseWriter, r *http.Request) error {
 	f := newForm(r)
 	var sh store.Sheet
 	if chi.URLParam(r, "sheet") != "" {
-		n, err := id(r, "sheet")
-		if err != nil {
-			return err
-		}
-		if sh, err = s.Store.Sheet(r.Context(), owner, n); err != nil {
+		var err error
+		if sh, err = s.named(r); err != nil {
 			return err
 		}
 	}
@@ -231,11 +233,7 @@ func (s *Server) showSheet(w http.ResponseWriter, r *http.Request, status int, v
 
 // tryCard lets an instructor work a card of a sheet as a student would; nothing of it is kept.
 func (s *Server) tryCard(w http.ResponseWriter, r *http.Request) error {
-	n, err := id(r, "sheet")
-	if err != nil {
-		return err
-	}
-	sh, err := s.Store.Sheet(r.Context(), userOf(r).instructor.ID, n)
+	sh, err := s.named(r)
 	if err != nil {
 		return err
 	}
