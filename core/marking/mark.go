@@ -409,6 +409,14 @@ func (w *worksheet) attempt(step Step, want length.Number) *attempt {
 		card: w.card, step: step, want: want, at: w.solution.shown,
 		line: w.carry[FineLine], fine: w.carry[Fine], finer: w.carry[Finer], obs: w.carry[Observed], zero: w.zero(),
 	}
+	switch step { // of the step itself what it should hold counts, not what was written
+	case FineLine:
+		a.line = want
+	case Fine:
+		a.fine = want
+	case Finer:
+		a.finer = want
+	}
 	if step == ZeroError && !w.card.Closed {
 		// The closed position, without the base; it was never on the card as a main and a fine entry.
 		if r, err := w.card.Instrument.Read(w.card.Instrument.Closed()); err == nil {
