@@ -6,13 +6,17 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
+	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/marking"
+	"cavix/exchange"
 	"cavix/figure"
 )
 
@@ -96,13 +100,19 @@ func readCommand() *cobra.Command {
 }
 
 func markCommand() *cobra.Command {
-	var item, answer string
+	var item, answer, batch, answers, out string
 	c := &cobra.Command{
-		Use:     "mark --item FILE --answer FILE",
-		Short:   "Mark an answer to a card and name what went wrong",
-		Example: "  cavix mark --item card.json --answer answer.json",
+		Use:     "mark (--item FILE --answer FILE | --batch FILE --answers FILE --out FILE)",
+		Short:   "Mark an answer to a card, or a stack of them, and name what went wrong",
+		Example: "  cavix mark --item card.json --answer answer.json\n  cavix mark --batch cards.json --answers answers.csv --out marked.csv",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
+			if batch != "" || answers != "" || out != "" {
+				if batch == "" || answers == "" || out == "" || item != "" || answer != "" {
+					return usageError{errors.New("a batch needs --batch FILE, --answers FILE and --out FILE, and nothing else")}
+				}
+				return markBatch(c, batch, answers, out)
+			}
 			if item == "" || answer == "" {
 				return usageError{errors.New("--item FILE and --answer FILE are both needed")}
 			}
@@ -130,7 +140,121 @@ func markCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&item, "item", "", "the card as it is asked (JSON file)")
 	c.Flags().StringVar(&answer, "answer", "", "what the student wrote, by step (JSON file)")
+	c.Flags().StringVar(&batch, "batch", "", "cards by name (JSON file)")
+	c.Flags().StringVar(&answers, "answers", "", "answers: student, card and a column for each step (CSV file)")
+	c.Flags().StringVar(&out, "out", "", "marks to write (CSV file)")
 	return c
+}
+
+// markBatch marks a stack. Rows that could not be read are named on stderr, and make it exit with 1.
+func markBatch(c *cobra.Command, batch, answers, out string) error {
+	data, err := os.ReadFile(batch)
+	if err != nil {
+		return usageError{err}
+	}
+	cards, err := exchange.ParseCards(data)
+	if err != nil {
+		return usageError{fmt.Errorf("%s: %w", batch, err)}
+	}
+	in, err := os.Open(answers)
+	if err != nil {
+		return usageError{err}
+	}
+	defer in.Close()
+	to, err := os.Create(out)
+	if err != nil {
+		return err
+	}
+	marked := 0
+	bad, err := exchange.MarkBatch(cards, in, to, func(done int) {
+		marked = done
+		fmt.Fprintf(c.ErrOrStderr(), "%d rows\n", done)
+	})
+	if err = errors.Join(err, to.Close()); err != nil {
+		return usageError{fmt.Errorf("%s: %w", answers, err)}
+	}
+	for _, b := range bad {
+		fmt.Fprintf(c.ErrOrStderr(), "%s, %s\n", answers, b)
+	}
+	fmt.Fprintf(c.OutOrStdout(), "%d of %d rows marked\n", marked-len(bad), marked)
+	if len(bad) > 0 {
+		return fmt.Errorf("%d rows could not be read; the others are marked in %s", len(bad), out)
+	}
+	return nil
+}
+
+func simulateCommand() *cobra.Command {
+	var files []string
+	var ask string
+	var cards, rounds, awkward int
+	var noise float64
+	var seed uint64
+	c := &cobra.Command{
+		Use:     "simulate --instrument FILE [--instrument FILE …]",
+		Short:   "Have made-up students answer a sheet, and tell which slips it can name",
+		Example: "  cavix simulate --instrument caliper.json --ask main,fine_line,observed,corrected\n  cavix simulate --instrument caliper.json --ask corrected --noise 0.1",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) error {
+			if rounds < 1 || rounds > 1000 || noise < 0 || noise > 1 {
+				return usageError{errors.New("--rounds must be from 1 to 1000 and --noise from 0 to 1")}
+			}
+			sheet := exercise.Sheet{Cards: cards, Zero: exercise.ZeroVaried, Awkward: awkward}
+			for _, s := range strings.Split(ask, ",") {
+				sheet.Ask = append(sheet.Ask, marking.Step(strings.TrimSpace(s)))
+			}
+			for _, f := range files {
+				data, err := os.ReadFile(f)
+				if err != nil {
+					return usageError{err}
+				}
+				in, err := instrument.Parse(data)
+				if err != nil {
+					return usageError{fmt.Errorf("%s: %w", f, err)}
+				}
+				sheet.Instruments = append(sheet.Instruments, in)
+			}
+			if err := sheet.Check(); err != nil {
+				return usageError{err}
+			}
+			d, err := sheet.Simulate(rounds, noise, seed)
+			if err != nil {
+				return err
+			}
+			return printDiagnosis(c.OutOrStdout(), d)
+		},
+	}
+	c.Flags().StringSliceVar(&files, "instrument", nil, "instrument document (JSON file); may be given several times")
+	c.Flags().StringVar(&ask, "ask", "main,fine_line,observed,zero_error,corrected", "steps that are asked")
+	c.Flags().IntVar(&cards, "cards", 10, "cards of the sheet")
+	c.Flags().IntVar(&rounds, "rounds", 20, "how often the sheet is dealt, to one student for each slip")
+	c.Flags().IntVar(&awkward, "awkward", 30, "share of awkward cases, in per cent")
+	c.Flags().Float64Var(&noise, "noise", 0, "share of answers whose last entry is off besides, 0 to 1")
+	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed gives the same students")
+	return c
+}
+
+// printDiagnosis writes a table: each slip, how often it was made and named, and what it was taken for.
+func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
+	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
+	fmt.Fprintln(t, "slip\tmade\tnamed first\tin the first three\ttaken for")
+	perCent := func(n, of int) string { return fmt.Sprintf("%.1f %%", 100*float64(n)/float64(max(of, 1))) }
+	for _, s := range marking.Slips() {
+		n := d.ByCode[s.Code]
+		if n == nil {
+			continue
+		}
+		var taken []string
+		for code, k := range n.TakenFor {
+			if code == "" {
+				code = "no slip"
+			}
+			taken = append(taken, fmt.Sprintf("%s %d", code, k))
+		}
+		slices.Sort(taken)
+		fmt.Fprintf(t, "%s\t%d\t%s\t%s\t%s\n", s.Code, n.Made, perCent(n.First, n.Made), perCent(n.Three, n.Made), strings.Join(taken, ", "))
+	}
+	fmt.Fprintf(t, "all\t%d\t%s\t%s\t\n", d.Answers, perCent(d.First, d.Answers), perCent(d.Three, d.Answers))
+	return t.Flush()
 }
 
 func figureCommand() *cobra.Command {

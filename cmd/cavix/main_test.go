@@ -66,6 +66,32 @@ func TestMark(t *testing.T) {
 	assert.Contains(t, errs, "main: holds no number")
 }
 
+func TestBatchAndSimulate(t *testing.T) {
+	stack := file(t, "cards.json", `{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`)
+	good, bad := file(t, "good.csv", "student,card,observed\nA,1,31.40\n"), file(t, "bad.csv", "student,card,observed\nA,1,31.40\nB,1,x\nC,7,1\n")
+	out := filepath.Join(t.TempDir(), "marked.csv")
+	code, said, errs := call(t, "mark", "--batch", stack, "--answers", good, "--out", out)
+	require.Zero(t, code, errs)
+	assert.Equal(t, "1 of 1 rows marked\n", said)
+	code, _, errs = call(t, "mark", "--batch", stack, "--answers", bad, "--out", out)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "line 3: observed: holds no number")
+	assert.Contains(t, errs, "line 4: card: there is no card")
+	marked, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Contains(t, string(marked), "A,1,1,1,")
+	code, _, _ = call(t, "mark", "--batch", stack)
+	assert.Equal(t, 2, code)
+
+	in := file(t, "caliper.json", caliper)
+	code, said, errs = call(t, "simulate", "--instrument", in, "--rounds", "2", "--cards", "4")
+	require.Zero(t, code, errs)
+	assert.Contains(t, said, "zero-sign-flipped")
+	code, _, errs = call(t, "simulate", "--instrument", in, "--ask", "colour")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "ask: ")
+}
+
 func TestFigure(t *testing.T) {
 	in, out := file(t, "caliper.json", caliper), filepath.Join(t.TempDir(), "f.svg")
 	code, _, errs := call(t, "figure", "--instrument", in, "--closed", "--lens", "8", "--out", out)
@@ -101,7 +127,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "figure"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")
@@ -115,11 +141,12 @@ func TestArrows(t *testing.T) {
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Deps " "}}`, "cavix/...").Output()
 	require.NoError(t, err)
 	never := map[string][]string{
-		"cavix/core":   {"cavix/figure", "cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
-		"cavix/figure": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
-		"cavix/store":  {"cavix/figure", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "html/template"},
-		"cavix/demo":   {"cavix/web", "cavix/cmd", "net/http"},
-		"cavix/web":    {"cavix/demo", "cavix/cmd"},
+		"cavix/core":     {"cavix/figure", "cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
+		"cavix/figure":   {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "database/sql", "html/template"},
+		"cavix/exchange": {"cavix/web", "cavix/demo", "cavix/cmd", "net/http"},
+		"cavix/store":    {"cavix/figure", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "html/template"},
+		"cavix/demo":     {"cavix/web", "cavix/cmd", "net/http"},
+		"cavix/web":      {"cavix/demo", "cavix/cmd"},
 	}
 	checked := 0
 	for line := range strings.Lines(string(out)) {

@@ -36,7 +36,12 @@ type Sheet struct {
 	Awkward     int                      `json:"awkward"` // share of awkward cases, in per cent
 	Method      marking.Method           `json:"method"`
 	Marks       map[marking.Step]int     `json:"marks,omitempty"`
+	Limits      *marking.Limits          `json:"limits,omitempty"`    // for the tie "unfavourable"
+	HintCost    int                      `json:"hint_cost,omitempty"` // half marks for each rung of help that is taken
 }
+
+// Cost is what so many rungs of help take off a card's marks.
+func (s *Sheet) Cost(hints int) length.Number { return length.Frac(int64(hints*s.HintCost), 2) }
 
 // Check refuses a sheet that cannot be dealt, with a schema.Refusal naming each field.
 func (s *Sheet) Check() error {
@@ -62,6 +67,20 @@ func (s *Sheet) Check() error {
 		if !slices.Contains(marking.Steps, step) {
 			refuse("ask", "%q is no step of a card", step)
 		}
+	}
+	for step, m := range s.Marks {
+		if m < 0 || m > 100 {
+			refuse("marks."+string(step), "must be a whole number from 0 to 100; it is %d", m)
+		}
+	}
+	if s.HintCost < 0 || s.HintCost > 20 {
+		refuse("hint_cost", "must be from 0 to 10 marks")
+	}
+	switch {
+	case s.Method.Tie == "unfavourable" && s.Limits == nil:
+		refuse("limits", "are missing: the unfavourable line needs a lower and an upper limit")
+	case s.Limits != nil && s.Limits.Upper.Less(s.Limits.Lower):
+		refuse("limits", "the upper one must not be below the lower one")
 	}
 	if len(s.Ask) == 0 {
 		refuse("ask", "choose at least one step")
@@ -197,7 +216,7 @@ func (s *Sheet) draw(d dealer, in *instrument.Instrument, kind int) (*marking.Ca
 			steps += d.below(v)
 		}
 		y := spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
-		card := &marking.Card{Instrument: in, Indicated: y, Ask: s.asked(in), Method: s.Method, Marks: s.Marks}
+		card := &marking.Card{Instrument: in, Indicated: y, Ask: s.asked(in), Method: s.Method, Marks: s.Marks, Limits: s.Limits}
 		clashes, err := clashes(card)
 		if err != nil {
 			return nil, err

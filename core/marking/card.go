@@ -65,6 +65,56 @@ type Method struct {
 	Unit            string             `json:"unit,omitempty"`             // given, required
 }
 
+// Over returns the method with what it leaves open taken from base: a sheet's over its class's.
+func (m Method) Over(base Method) Method {
+	for _, s := range Settings {
+		if *s.of(&m) == "" {
+			*s.of(&m) = *s.of(&base)
+		}
+	}
+	if m.TenthsTolerance == nil {
+		m.TenthsTolerance = base.TenthsTolerance
+	}
+	return m
+}
+
+// Setting is one of the things in which schools of teaching differ, in words for those who choose.
+type Setting struct {
+	Field   string // as in documents
+	Name    string
+	Choices []Choice // the default first
+	of      func(*Method) *string
+}
+
+// Choice is one way to settle it.
+type Choice struct{ Value, Words string }
+
+// Get returns what a method says of the setting, "" when it leaves it open.
+func (s Setting) Get(m Method) string { return *s.of(&m) }
+
+// Set puts a choice into a method; one that there is not is refused.
+func (s Setting) Set(m *Method, value string) error {
+	if value != "" && !slices.ContainsFunc(s.Choices, func(c Choice) bool { return c.Value == value }) {
+		return schema.Refusal{{Field: s.Field, Reason: fmt.Sprintf("%q is none of the choices", value)}}
+	}
+	*s.of(m) = value
+	return nil
+}
+
+// Settings lists what a class or sheet may settle, but for the tolerance of tenths.
+var Settings = []Setting{
+	{"between", "Between two lines", []Choice{{"nearest", "take the nearest line"}, {"whole", "only lines fully passed"}, {"tenths", "estimate a tenth"}},
+		func(m *Method) *string { return (*string)(&m.Between) }},
+	{"tie", "Exactly midway", []Choice{{"either", "either line is right"}, {"lower", "the lower line"}, {"upper", "the upper line"}, {"unfavourable", "the one nearer to breaking a limit"}},
+		func(m *Method) *string { return &m.Tie }},
+	{"route", "Fine reading", []Choice{{"formula", "line × least count"}, {"direct", "straight off the plate's numbers"}}, func(m *Method) *string { return &m.Route }},
+	{"negative_zero", "A negative zero is explained", []Choice{{"from-end", "counted back from the end"}, {"signed-main", "with a signed main reading"}}, func(m *Method) *string { return &m.NegativeZero }},
+	{"zero_term", "The class records", []Choice{{"error", "the zero error, and subtracts it"}, {"correction", "the zero correction, and adds it"}}, func(m *Method) *string { return &m.ZeroTerm }},
+	{"zero_sign", "Plus of a positive zero error", []Choice{{"required", "must be written"}, {"optional", "may be left out"}}, func(m *Method) *string { return &m.ZeroSign }},
+	{"decimals", "The instrument's decimals", []Choice{{"strict", "are part of the mark"}, {"lenient", "are only remarked on"}}, func(m *Method) *string { return &m.Decimals }},
+	{"unit", "The unit", []Choice{{"given", "is printed on the card"}, {"required", "is written by the student"}}, func(m *Method) *string { return &m.Unit }},
+}
+
 // correction reports whether the class records the zero correction, −e.
 func (m Method) correction() bool { return m.ZeroTerm == "correction" }
 
@@ -129,9 +179,9 @@ func (c *Card) check() error {
 	if _, err := c.reading(); err != nil {
 		return schema.Refusal{{Field: "indicated", Reason: err.Error()}}
 	}
-	for i, s := range c.Ask {
+	for _, s := range c.Ask {
 		if !s.Can(c.Instrument) {
-			return schema.Refusal{{Field: fmt.Sprintf("ask.%d", i), Reason: fmt.Sprintf("%q cannot be asked: this %s has no such part", s, c.Instrument.Spec().Family)}}
+			return schema.Refusal{{Field: "ask", Reason: fmt.Sprintf("%q cannot be asked: this %s has no such part", s, c.Instrument.Spec().Family)}}
 		}
 	}
 	if c.Method.Tie == "unfavourable" && c.Limits == nil {

@@ -153,7 +153,10 @@ func (c *Card) zeroWork() Equation {
 
 // Explain puts a result in words: what is right so far, the first step that went wrong, how the two
 // differ to the eye, and one sentence of advice.
-func (c *Card) Explain(r Result) Explanation {
+func (c *Card) Explain(r Result) Explanation { return c.ExplainTo(r, History{}, nil) }
+
+// ExplainTo is Explain for a student with a history of slips, in an instructor's own words.
+func (c *Card) ExplainTo(r Result, h History, w Wordings) Explanation {
 	s := r.Solution
 	e := Explanation{Work: c.Work(s), Mark: s.shown.Main, Line: s.shown.Line, FinerLine: s.shown.FinerLine}
 	c.taken(&r, &e)
@@ -180,7 +183,7 @@ func (c *Card) Explain(r Result) Explanation {
 	switch {
 	case first != nil:
 		e.Step = first.Step
-		e.Headline, e.Body = c.explainStep(r, *first)
+		e.Headline, e.Body = c.explainStep(r, *first, h, w)
 		if len(rightSoFar) > 0 {
 			e.Body = append([]string{"Right so far: " + strings.Join(rightSoFar, ", ") + "."}, e.Body...)
 		}
@@ -261,7 +264,7 @@ func (c *Card) formText(st StepResult) string {
 }
 
 // explainStep puts the first wrong step in words.
-func (c *Card) explainStep(r Result, st StepResult) (string, []string) {
+func (c *Card) explainStep(r Result, st StepResult, h History, w Wordings) (string, []string) {
 	in, s := c.Instrument, r.Solution
 	name := c.Method.Name(st.Step)
 	unit := unitOf(st.Step, " "+string(in.Unit()))
@@ -283,16 +286,24 @@ func (c *Card) explainStep(r Result, st StepResult) (string, []string) {
 	if st.Follows != "" && st.Follows != st.Expected {
 		body = append(body, fmt.Sprintf("From your own earlier entries it would be %s%s.", want, unit))
 	}
-	if len(st.Slips) == 0 {
+	codes, because := h.likelier(w.named(st.Slips))
+	if len(codes) == 0 {
 		return headline, append(body, c.look(st.Step, s))
 	}
-	code := st.Slips[0]
+	code := codes[0]
 	if strings.Contains(string(code), "+") {
 		return headline, append(body, "Two slips together give just this value: you "+code.Did()+".")
 	}
-	body = append(body, c.advice(code, st, s))
+	advice := c.advice(code, st, s)
+	if own := w[code].Advice; own != "" {
+		advice = own
+	}
+	body = append(body, strings.TrimSpace(advice+" "+w[code].Note))
+	if because != "" {
+		body = append(body, because)
+	}
 	var others []string
-	for _, o := range st.Slips[1:] {
+	for _, o := range codes[1:] {
 		others = append(others, o.Did())
 	}
 	if len(others) > 0 {

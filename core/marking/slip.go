@@ -408,14 +408,23 @@ func Slips() []Slip {
 // Did says in words what somebody does who makes the slip or pair of slips.
 func (c Code) Did() string {
 	var did []string
-	for one := range strings.SplitSeq(string(c), "+") {
+	for _, single := range c.singles() {
 		for i := range table {
-			if string(table[i].code) == one {
+			if table[i].code == single {
 				did = append(did, table[i].did)
 			}
 		}
 	}
 	return strings.Join(did, ", and ")
+}
+
+// singles takes a pair apart; a single slip is itself.
+func (c Code) singles() []Code {
+	a, b, pair := strings.Cut(string(c), "+")
+	if pair {
+		return []Code{Code(a), Code(b)}
+	}
+	return []Code{c}
 }
 
 func (a *attempt) division() length.Number   { return a.card.Instrument.Spec().Main.Division }

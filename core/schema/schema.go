@@ -51,7 +51,7 @@ func (r Refusal) Within(prefix string) Refusal {
 
 var compiled = sync.OnceValue(func() map[string]*jsonschema.Schema {
 	c := jsonschema.NewCompiler()
-	names := []string{"instrument", "item", "answer"}
+	names := []string{"instrument", "item", "answer", "cards"}
 	for _, n := range names {
 		b, err := files.ReadFile(n + ".schema.json")
 		if err != nil {
@@ -73,10 +73,10 @@ var compiled = sync.OnceValue(func() map[string]*jsonschema.Schema {
 })
 
 // maxDocument bounds a document, in bytes.
-const maxDocument = 1 << 20
+const maxDocument = 64 << 20
 
-// Decode checks the JSON document data against the schema of the given name ("instrument", "item" or
-// "answer") and then decodes it into out. Whatever does not fit comes back as a Refusal.
+// Decode checks the JSON document data against the schema of the given name ("instrument", "item",
+// "answer" or "cards") and then decodes it into out. Whatever does not fit comes back as a Refusal.
 func Decode(name string, data []byte, out any) error {
 	if len(data) > maxDocument {
 		return Refusal{{"", fmt.Sprintf("the document is longer than %d bytes", maxDocument)}}
