@@ -81,7 +81,7 @@ func Fill(ctx context.Context, s *store.Store) error {
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
-		kept := store.Sheet{Title: sh.title, Definition: exercise.Sheet{Cards: sh.cards, Ask: sh.ask, Zero: sh.zero, Awkward: sh.awkward}}
+		kept := store.Sheet{Title: sh.title, Definition: exercise.Sheet{Cards: sh.cards, Ask: sh.ask, Zero: sh.zero, Awkward: sh.awkward, HintCost: 1}}
 		for _, name := range sh.with {
 			k := racks[sh.owner][name]
 			kept.Racked = append(kept.Racked, k.ID)
@@ -203,7 +203,7 @@ func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int
 			return err
 		}
 		when := at.Add(time.Duration(20+student*3)*time.Minute + time.Duration(n)*95*time.Second)
-		if _, err := s.Submit(ctx, student, k.ID, a, &r, when); err != nil {
+		if _, err := s.Submit(ctx, student, k.ID, a, &r, length.Number{}, when); err != nil {
 			return err
 		}
 	}

@@ -271,6 +271,9 @@ func (l *straight) flags(f *Flags) []Item {
 	if f.MarkText != "" {
 		items = append(items, pin(l.width, mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
 	}
+	if f.LineText == "" {
+		return items
+	}
 	from := edgeY + 33
 	if _, numbered := l.lineLabel(f.Line, 1); numbered {
 		from = edgeY + 51 // below the numeral

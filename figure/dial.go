@@ -188,21 +188,29 @@ func (d *dial) flags(f Flags) []Item {
 		x, y := d.round(d.lineAngle(d.line(*f.TakenLine)), faceR-14)
 		items = append(items, ring("taken", x, y, 26, 26, Madder, "4 3"))
 	}
-	x, y := d.round(d.lineAngle(d.line(f.Line)), faceR-14)
-	items = append(items, ring("counted", x, y, 26, 26, Verdigris, ""))
-	w := float64(len([]rune(f.LineText)))*7.2 + 16
-	top := faceY - 62.0
-	if math.Cos(d.turned()) > 0 { // on the side where the needle is not
-		top = faceY + 56
+	if f.LineText != "" {
+		items = append(items, d.lineFlag(f)...)
 	}
-	items = append(items,
-		Rect{Class: "tag", X: d.cx - w/2, Y: top, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
-		Text{Class: "tag", X: d.cx, Y: top + 16, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText})
 	if f.MarkText != "" {
 		items = append(items, ring("counted", d.markX(f.Mark), dialEdge-18, 15, 46, Brass, ""))
 		items = append(items, pin(d.width, d.markX(f.Mark), dialEdge-44, dialBeam-16, -1, f.MarkText, Brass)...)
 	}
 	return items
+}
+
+// lineFlag rings the line that the pointer stands at, and names it on the face.
+func (d *dial) lineFlag(f Flags) []Item {
+	x, y := d.round(d.lineAngle(d.line(f.Line)), faceR-14)
+	w := float64(len([]rune(f.LineText)))*7.2 + 16
+	top := faceY - 62.0
+	if math.Cos(d.turned()) > 0 { // on the side where the needle is not
+		top = faceY + 56
+	}
+	return []Item{
+		ring("counted", x, y, 26, 26, Verdigris, ""),
+		Rect{Class: "tag", X: d.cx - w/2, Y: top, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
+		Text{Class: "tag", X: d.cx, Y: top + 16, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText},
+	}
 }
 
 func (d *dial) Strengths() [3]int {

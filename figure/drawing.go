@@ -101,7 +101,7 @@ type Flags struct {
 	Mark     length.Number // the main mark that counts
 	MarkText string        // "" leaves the mark alone
 	Line     int           // the line that coincides
-	LineText string
+	LineText string        // "" leaves the line alone
 
 	FinerLine *int // the line of a finer scale that coincides
 

@@ -325,7 +325,7 @@ func (d *drum) flags(f Flags) []Item {
 		items = append(items, pin(d.width, x, y-30, drumMiddle-sleeveR-14, -1, f.MarkText, Brass)...)
 	}
 	a := d.angle(d.wrapped(float64(f.Line)))
-	if math.Abs(a) < 1.3 {
+	if f.LineText != "" && math.Abs(a) < 1.3 {
 		ly := level(a, sleeveR)
 		w := float64(len([]rune(f.LineText)))*7.2 + 16
 		items = append(items,

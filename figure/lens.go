@@ -63,7 +63,10 @@ func (l *straight) rings(f Flags, zoom float64) []Item {
 		return Rect{Class: class, X: x - w/2, Y: lensEdge + top, W: w, H: h, Radius: w / 2,
 			Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
 	}
-	items := []Item{ring("counted", (l.zero+l.lineX(f.Line))*zoom, 20, -43, 83, Verdigris, "")}
+	var items []Item
+	if f.LineText != "" {
+		items = append(items, ring("counted", (l.zero+l.lineX(f.Line))*zoom, 20, -43, 83, Verdigris, ""))
+	}
 	if f.MarkText != "" {
 		items = append(items, ring("counted", l.at(f.Mark)*zoom, 20, -44, 46, Brass, ""))
 	}

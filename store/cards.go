@@ -26,20 +26,25 @@ type Assignment struct {
 	Slip       marking.Code  // the most frequent first slip among them, if any
 }
 
-// Give gives a sheet to a class, both of the owner. The sheet is copied: later changes of it leave the
-// class alone. Giving the same sheet twice is ErrTaken.
+// Give gives a sheet to a class, both of the owner. The sheet is copied, with the class's school where the
+// sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is ErrTaken.
 func (s *Store) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
+	c, err := s.Class(ctx, owner, class)
+	if err != nil {
+		return 0, err
+	}
+	sh, err := s.Sheet(ctx, owner, sheet)
+	if err != nil {
+		return 0, err
+	}
+	sh.Definition.Method = sh.Definition.Method.Over(c.Method)
+	def, err := json.Marshal(sh.Definition)
+	if err != nil {
+		return 0, err
+	}
 	err = s.Write(ctx, func(tx *Tx) error {
-		r, err := tx.Exec(`INSERT INTO assignments (class, sheet, title, definition, seed, given)
-			SELECT c.id, s.id, s.title, s.definition, ?, ? FROM classes c, sheets s
-			WHERE c.id = ? AND c.owner = ? AND s.id = ? AND s.owner = ?`, int64(seed), at.Unix(), class, owner, sheet, owner)
-		if err != nil {
-			return taken(err)
-		}
-		if n, err := r.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, ErrNotFound)
-		}
-		id, err = r.LastInsertId()
+		id, err = tx.insert("INSERT INTO assignments (class, sheet, title, definition, seed, given) VALUES (?, ?, ?, ?, ?, ?)",
+			class, sheet, sh.Title, string(def), int64(seed), at.Unix())
 		return err
 	})
 	return id, err
@@ -63,7 +68,7 @@ func assignments(whose string) string {
 		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + whose + rest + ")"
 	}
 	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.given, (SELECT count(*) FROM students WHERE class = c.id), ` +
-		tally("count(*)", "") + ", " + tally("sum(half_marks)", "") + ", " + tally("sum(half_of)", "") + ", " +
+		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " + tally("sum(half_of)", "") + ", " +
 		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
 		" FROM assignments a JOIN classes c ON c.id = a.class "
 }
@@ -103,8 +108,11 @@ type Card struct {
 	Item       *marking.Card
 	Draft      marking.Answer // what stands in the boxes, until it is checked
 	Answer     marking.Answer // what was checked; nil until then
-	Marks, Of  length.Number
-	Answered   time.Time // zero until it is
+	Marks, Of  length.Number  // what stands: the instructor's own mark where there is one
+	Answered   time.Time      // zero until it is
+	Hints      int            // rungs of help taken
+	Own        bool           // the mark is the instructor's own
+	Reason     string         // of the instructor's own mark
 }
 
 // Done reports whether the card has been checked.
@@ -159,9 +167,13 @@ func StudentSeed(seed uint64, student int64) uint64 {
 func scanCard(r row) (c Card, err error) {
 	var item string
 	var draft, answer sql.NullString
-	var half, of, answered *int64
-	if err := r.Scan(&c.ID, &c.Assignment, &c.N, &item, &draft, &answer, &half, &of, &answered); err != nil {
+	var half, of, answered, own *int64
+	var reason sql.NullString
+	if err := r.Scan(&c.ID, &c.Assignment, &c.N, &item, &draft, &answer, &half, &of, &answered, &c.Hints, &own, &reason); err != nil {
 		return c, err
+	}
+	if c.Own, c.Reason = own != nil, reason.String; c.Own {
+		half = own
 	}
 	c.Answered = when(answered)
 	c.Marks, c.Of = halves(half), halves(of)
@@ -182,7 +194,7 @@ func halves(n *int64) length.Number {
 	return length.Frac(*n, 2)
 }
 
-const cardColumns = "SELECT k.id, k.assignment, k.n, k.item, k.draft, k.answer, k.half_marks, k.half_of, k.answered FROM cards k "
+const cardColumns = "SELECT k.id, k.assignment, k.n, k.item, k.draft, k.answer, k.half_marks, k.half_of, k.answered, k.hints, k.own_half_marks, k.own_reason FROM cards k "
 
 // Card finds one of a student's own cards.
 func (s *Store) Card(ctx context.Context, student, assignment int64, n int) (Card, error) {
@@ -207,27 +219,28 @@ func (s *Store) SaveDraft(ctx context.Context, student, card int64, draft markin
 	})
 }
 
-// Submit keeps an answer with its mark on a student's own card. Of a submission sent twice only the
-// first counts: counted is then false.
-func (s *Store) Submit(ctx context.Context, student, card int64, answer marking.Answer, result *marking.Result, at time.Time) (counted bool, err error) {
+// TakeHint notes that a student has taken one more rung of help on an own card, up to most.
+func (s *Store) TakeHint(ctx context.Context, student, card int64, most int) error {
+	return s.Write(ctx, func(tx *Tx) error {
+		_, err := tx.Exec("UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL", most, card, student)
+		return err
+	})
+}
+
+// Submit keeps an answer with its result on a student's own card; cost is what help took off its marks.
+// Of a submission sent twice only the first counts: counted is then false.
+func (s *Store) Submit(ctx context.Context, student, card int64, answer marking.Answer, result *marking.Result, cost length.Number, at time.Time) (counted bool, err error) {
 	given, err := json.Marshal(answer)
 	if err != nil {
 		return false, err
 	}
-	marked, err := result.JSON()
+	k, err := keptOf(result, cost)
 	if err != nil {
 		return false, err
 	}
-	half, _ := result.Marks.MulInt(2).Int64()
-	of, _ := result.Of.MulInt(2).Int64()
-	var slip *string
-	if len(result.Slips) > 0 {
-		first := string(result.Slips[0])
-		slip = &first
-	}
 	err = s.Write(ctx, func(tx *Tx) error {
 		err := tx.change(`UPDATE cards SET answer = ?, result = ?, half_marks = ?, half_of = ?, slip = ?, answered = ?, draft = NULL
-			WHERE id = ? AND student = ? AND answered IS NULL`, string(given), string(marked), half, of, slip, at.Unix(), card, student)
+			WHERE id = ? AND student = ? AND answered IS NULL`, string(given), k.result, k.half, k.of, k.slip, at.Unix(), card, student)
 		if errors.Is(err, ErrNotFound) {
 			return nil
 		}
@@ -235,6 +248,55 @@ func (s *Store) Submit(ctx context.Context, student, card int64, answer marking.
 		return err
 	})
 	return counted, err
+}
+
+// kept is a result as the database keeps it.
+type kept struct {
+	result   string
+	half, of int64 // twice the marks, so that halves stay whole
+	slip     *string
+}
+
+func keptOf(r *marking.Result, cost length.Number) (k kept, err error) {
+	b, err := r.JSON()
+	if err != nil {
+		return k, err
+	}
+	k.result = string(b)
+	marks := r.Marks.Sub(cost)
+	if marks.Sign() < 0 {
+		marks = length.Number{}
+	}
+	k.half, _ = marks.MulInt(2).Floor().Int64()
+	k.of, _ = r.Of.MulInt(2).Int64()
+	if len(r.Slips) > 0 {
+		first := string(r.Slips[0])
+		k.slip = &first
+	}
+	return k, nil
+}
+
+// History is how often slips were the first on a card before: on the student's own, and on all of the
+// class. The card itself is left out.
+func (s *Store) History(ctx context.Context, student, card int64) (h marking.History, err error) {
+	count := func(query string) (map[marking.Code]int, error) {
+		type tally struct {
+			code string
+			n    int
+		}
+		list, err := all(ctx, s, func(r row) (t tally, err error) { return t, r.Scan(&t.code, &t.n) }, query, student, card)
+		out := make(map[marking.Code]int, len(list))
+		for _, t := range list {
+			out[marking.Code(t.code)] = t.n
+		}
+		return out, err
+	}
+	if h.Student, err = count("SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL GROUP BY slip"); err != nil {
+		return h, err
+	}
+	h.Class, err = count(`SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s ON s.class = o.class
+		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL GROUP BY k.slip`)
+	return h, err
 }
 
 // Mark is how one card of a student stands, without what was asked.
@@ -256,12 +318,12 @@ func scanMark(r row) (m Mark, err error) {
 
 // Ledger lists the marks of a class on a sheet: every dealt card, by student and number.
 func (s *Store) Ledger(ctx context.Context, owner, assignment int64) ([]Mark, error) {
-	return all(ctx, s, scanMark, `SELECT k.student, k.n, k.half_marks, k.half_of, k.slip, k.answered FROM cards k
+	return all(ctx, s, scanMark, `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.answered FROM cards k
 		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE c.owner = ? AND a.id = ? ORDER BY k.student, k.n`, owner, assignment)
 }
 
 // Progress lists a student's own marks on a sheet, by number.
 func (s *Store) Progress(ctx context.Context, student, assignment int64) ([]Mark, error) {
-	return all(ctx, s, scanMark, "SELECT student, n, half_marks, half_of, slip, answered FROM cards WHERE student = ? AND assignment = ? ORDER BY n", student, assignment)
+	return all(ctx, s, scanMark, "SELECT student, n, coalesce(own_half_marks, half_marks), half_of, slip, answered FROM cards WHERE student = ? AND assignment = ? ORDER BY n", student, assignment)
 }

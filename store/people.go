@@ -2,8 +2,11 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
+
+	"cavix/core/marking"
 )
 
 // Instructor is somebody who builds and teaches.
@@ -70,16 +73,31 @@ type Class struct {
 	Owner    int64
 	Name     string
 	Code     string // joining code
+	Method   marking.Method
 	Students int
 	Sheets   int
 }
 
-const classColumns = `c.id, c.owner, c.name, c.code,
+const classColumns = `c.id, c.owner, c.name, c.code, c.method,
 	(SELECT count(*) FROM students WHERE class = c.id), (SELECT count(*) FROM assignments WHERE class = c.id)`
 
 func scanClass(r row) (c Class, err error) {
-	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Students, &c.Sheets)
-	return c, err
+	var method string
+	if err := r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &method, &c.Students, &c.Sheets); err != nil {
+		return c, err
+	}
+	return c, json.Unmarshal([]byte(method), &c.Method)
+}
+
+// SetMethod settles the school of one of an instructor's classes. Sheets given before keep theirs.
+func (s *Store) SetMethod(ctx context.Context, owner, class int64, m marking.Method) error {
+	b, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	return s.Write(ctx, func(tx *Tx) error {
+		return tx.change("UPDATE classes SET method = ? WHERE id = ? AND owner = ?", string(b), class, owner)
+	})
 }
 
 // AddClass adds a class; a joining code that exists is ErrTaken.

@@ -89,11 +89,11 @@ func TestACardSurvivesAndCountsOnce(t *testing.T) {
 	assert.False(t, again.Done())
 
 	first := marking.Answer{"main": "1", "observed": "2.00"}
-	counted, err := s.Submit(ctx, s.pupil, k.ID, first, mark(t, k, first), time.Now())
+	counted, err := s.Submit(ctx, s.pupil, k.ID, first, mark(t, k, first), length.Number{}, time.Now())
 	require.NoError(t, err)
 	assert.True(t, counted)
 	second := marking.Answer{"main": "3", "observed": "4.00"}
-	counted, err = s.Submit(ctx, s.pupil, k.ID, second, mark(t, k, second), time.Now())
+	counted, err = s.Submit(ctx, s.pupil, k.ID, second, mark(t, k, second), length.Number{}, time.Now())
 	require.NoError(t, err)
 	assert.False(t, counted, "sent twice counts once")
 	require.NoError(t, s.SaveDraft(ctx, s.pupil, k.ID, second), "too late, and no harm")
@@ -118,7 +118,7 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	_, err = s.StudentAssignment(ctx, s.stranger, s.assignment)
 	notFound(err)
 	a := marking.Answer{"main": "1", "observed": "1.00"}
-	counted, err := s.Submit(ctx, s.rival, k.ID, a, mark(t, k, a), time.Now())
+	counted, err := s.Submit(ctx, s.rival, k.ID, a, mark(t, k, a), length.Number{}, time.Now())
 	require.NoError(t, err)
 	assert.False(t, counted, "not the rival's card")
 	require.NoError(t, s.SaveDraft(ctx, s.rival, k.ID, a))
@@ -268,7 +268,7 @@ func TestTheLedgerAddsUp(t *testing.T) {
 		sol, err := k.Item.Solutions()
 		require.NoError(t, err)
 		a := marking.Answer{"main": k.Item.Text("main", sol[0].Main.Add(length.Int(1))), "observed": k.Item.Text("observed", sol[0].Observed)}
-		_, err = s.Submit(ctx, s.pupil, k.ID, a, mark(t, k, a), time.Now())
+		_, err = s.Submit(ctx, s.pupil, k.ID, a, mark(t, k, a), length.Number{}, time.Now())
 		require.NoError(t, err)
 	}
 	list, err := s.Assignments(ctx, s.anna, s.class)
@@ -284,4 +284,114 @@ func TestTheLedgerAddsUp(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, marks, 4)
 	assert.True(t, marks[0].Done && !marks[3].Done)
+}
+
+// Marking anew by another method shows beforehand what changes, keeps what stood, and is taken back in one
+// step; an instructor's own mark stands over all of it.
+func TestMarkingAnewAndBack(t *testing.T) {
+	s := newSchool(t)
+	ctx := t.Context()
+	for n := 1; n <= 2; n++ { // right, but without the instrument's decimals
+		k := s.card(t, s.pupil, n)
+		sol, err := k.Item.Solutions()
+		require.NoError(t, err)
+		a := marking.Answer{"main": k.Item.Text("main", sol[0].Main), "observed": sol[0].Observed.Text(4)}
+		_, err = s.Submit(ctx, s.pupil, k.ID, a, mark(t, k, a), length.Number{}, time.Now())
+		require.NoError(t, err)
+	}
+	total := func() string {
+		t.Helper()
+		a, err := s.Assignment(ctx, s.anna, s.assignment)
+		require.NoError(t, err)
+		return a.Marks.String()
+	}
+	assert.Equal(t, "3", total())
+	lenient := marking.Method{Decimals: "lenient"}
+	list, err := s.Remark(ctx, s.anna, s.assignment, lenient)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.Equal(t, "1.5 → 2", list[0].Before.String()+" → "+list[0].After.String())
+	assert.Equal(t, "3", total(), "looking changes nothing")
+	_, err = s.Remark(ctx, s.otto, s.assignment, lenient)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, s.UndoRemark(ctx, s.anna, s.assignment, "Anna", time.Now()), store.ErrNotFound, "nothing to take back")
+
+	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, lenient, "Anna", time.Now()))
+	assert.Equal(t, "4", total())
+	assert.Equal(t, "lenient", s.card(t, s.pupil, 1).Item.Method.Decimals)
+	assert.Equal(t, "lenient", s.card(t, s.pupil, 3).Item.Method.Decimals, "open cards are asked by it too")
+	half := int64(1)
+	require.NoError(t, s.SetOwnMark(ctx, s.anna, s.assignment, s.pupil, 1, &half, "copied", "Anna", time.Now()))
+	assert.ErrorIs(t, s.SetOwnMark(ctx, s.otto, s.assignment, s.pupil, 1, &half, "no", "Otto", time.Now()), store.ErrNotFound)
+	assert.Equal(t, "2.5", total())
+	k := s.card(t, s.pupil, 1)
+	assert.True(t, k.Own)
+	assert.Equal(t, "0.5 copied", k.Marks.String()+" "+k.Reason)
+
+	late := s.card(t, s.pupil, 3) // answered between the two
+	sol, err := late.Item.Solutions()
+	require.NoError(t, err)
+	a := marking.Answer{"main": late.Item.Text("main", sol[0].Main), "observed": sol[0].Observed.Text(4)}
+	_, err = s.Submit(ctx, s.pupil, late.ID, a, mark(t, late, a), length.Int(1), time.Now())
+	require.NoError(t, err)
+	assert.Equal(t, "3.5", total(), "help took one mark off")
+
+	require.NoError(t, s.UndoRemark(ctx, s.anna, s.assignment, "Anna", time.Now()))
+	assert.Empty(t, s.card(t, s.pupil, 1).Item.Method.Decimals)
+	require.NoError(t, s.SetOwnMark(ctx, s.anna, s.assignment, s.pupil, 1, nil, "", "Anna", time.Now()))
+	assert.Equal(t, "4.5", total(), "as before, and the late card by the old method")
+	changes, err := s.Changes(ctx, s.anna, s.assignment)
+	require.NoError(t, err)
+	require.Len(t, changes, 4)
+	assert.Contains(t, changes[3].What, "2 of 2 marks changed")
+	assert.Contains(t, changes[2].What, "gave 0.5 on card 1 of Wren A.: copied")
+}
+
+func TestHintsHistoryAndWords(t *testing.T) {
+	s := newSchool(t)
+	ctx := t.Context()
+	k := s.card(t, s.pupil, 1)
+	for range 5 {
+		require.NoError(t, s.TakeHint(ctx, s.pupil, k.ID, 3))
+	}
+	require.NoError(t, s.TakeHint(ctx, s.rival, k.ID, 3))
+	assert.Equal(t, 3, s.card(t, s.pupil, 1).Hints, "the ladder ends")
+	sol, err := k.Item.Solutions()
+	require.NoError(t, err)
+	a := marking.Answer{"main": k.Item.Text("main", sol[0].Main.Add(length.Int(1))), "observed": k.Item.Text("observed", sol[0].Observed)}
+	_, err = s.Submit(ctx, s.pupil, k.ID, a, mark(t, k, a), length.Int(9), time.Now())
+	require.NoError(t, err)
+	assert.Zero(t, s.card(t, s.pupil, 1).Marks.Sign(), "never below nothing")
+
+	other := s.card(t, s.pupil, 2)
+	h, err := s.History(ctx, s.pupil, other.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, h.Student[marking.MainNextMark])
+	h, err = s.History(ctx, s.rival, other.ID)
+	require.NoError(t, err)
+	assert.Zero(t, h.Student[marking.MainNextMark])
+	assert.Equal(t, 1, h.Class[marking.MainNextMark])
+
+	require.NoError(t, s.SetWording(ctx, s.anna, marking.MainNextMark, marking.Wording{Advice: "Look left.", Off: true}))
+	require.NoError(t, s.SetWording(ctx, s.anna, marking.MainNextMark, marking.Wording{Advice: "Look left of the 0."}))
+	w, err := s.StudentWordings(ctx, s.pupil)
+	require.NoError(t, err)
+	assert.Equal(t, marking.Wording{Advice: "Look left of the 0."}, w[marking.MainNextMark])
+	w, err = s.StudentWordings(ctx, s.stranger)
+	require.NoError(t, err)
+	assert.Empty(t, w, "another instructor's students read the handbook's")
+
+	require.NoError(t, s.SetMethod(ctx, s.anna, s.class, marking.Method{ZeroTerm: "correction"}))
+	assert.ErrorIs(t, s.SetMethod(ctx, s.otto, s.class, marking.Method{}), store.ErrNotFound)
+	sheets, err := s.Sheets(ctx, s.anna)
+	require.NoError(t, err)
+	sh := sheets[0]
+	sh.ID, sh.Definition.Method.Decimals = 0, "lenient"
+	id, err := s.KeepSheet(ctx, s.anna, sh)
+	require.NoError(t, err)
+	gift, err := s.Give(ctx, s.anna, s.class, id, 1, time.Now())
+	require.NoError(t, err)
+	given, err := s.Assignment(ctx, s.anna, gift)
+	require.NoError(t, err)
+	assert.Equal(t, marking.Method{ZeroTerm: "correction", Decimals: "lenient"}, given.Definition.Method, "the sheet's over the class's")
 }

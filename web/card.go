@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"cavix/core/instrument"
+	"cavix/core/length"
 	"cavix/core/marking"
 	"cavix/figure"
 	"cavix/store"
@@ -29,6 +30,19 @@ type cardView struct {
 	Sums   [][]termView
 	Empty  string // names of boxes left empty, to be confirmed
 	Note   string // something to be said before anything else
+
+	Hints    []string // rungs of help taken, in words
+	NextHint string   // what the next rung costs; "" when there is none
+
+	Own       bool // the mark is the instructor's own
+	Reason    string
+	CanMark   bool // an instructor looks at it, and may set a mark
+	OwnMark   string
+	OwnReason string
+	Errors    map[string]string
+	history   marking.History
+	wordings  marking.Wordings
+	hints     []marking.Hint
 
 	Done      bool
 	Marks     string
@@ -105,7 +119,7 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 	if result != nil {
 		v.Done, v.Full = true, result.Marks.Equal(result.Of)
 		v.Marks = result.Marks.String() + " of " + result.Of.String()
-		v.Explained = c.Explain(*result)
+		v.Explained = c.ExplainTo(*result, v.history, v.wordings)
 		e := v.Explained
 		if open.line = e.Line; e.Step == marking.Main || c.Instrument.HasFiner() {
 			open.line = -1
@@ -121,6 +135,11 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 		}
 		v.ShowClosed = e.Step == marking.ZeroError
 	}
+	if n := len(v.hints); n > 0 && result == nil {
+		if err := v.showHints(c, &open); err != nil {
+			return err
+		}
+	}
 	f, err := newFigure(in, c.Position(), open)
 	if err != nil {
 		return err
@@ -131,6 +150,34 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 			return err
 		}
 		v.Figures = append(v.Figures, f)
+	}
+	return nil
+}
+
+// showHints puts the rungs of help that were taken beside the boxes and on the figure.
+func (v *cardView) showHints(c *marking.Card, l *looking) error {
+	for _, h := range v.hints {
+		v.Hints = append(v.Hints, h.Text)
+	}
+	last := v.hints[len(v.hints)-1]
+	if !last.ShowMark || !c.Instrument.HasFine() {
+		return nil
+	}
+	solutions, err := c.Solutions()
+	if err != nil {
+		return err
+	}
+	s := solutions[0]
+	r, err := c.Instrument.ReadBy(c.Position(), c.Method.Between)
+	if err != nil {
+		return err
+	}
+	l.flags = &figure.Flags{Mark: r.Main, MarkText: marking.Show(c.Instrument.FormatMain(r.Main)) + " " + string(c.Instrument.Unit()), Line: -1}
+	if last.ShowLine {
+		l.flags.Line, l.flags.LineText = r.Line, "line "+c.Text(marking.FineLine, s.LineNumber())
+		if c.Instrument.HasFiner() {
+			l.flags.FinerLine = &r.FinerLine
+		}
 	}
 	return nil
 }
@@ -289,6 +336,9 @@ func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, v 
 	}
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", asg.ID, n) }
 	v.Title, v.Sub = asg.Title, "practice"
+	if err := s.lookBack(r, &v, card); err != nil {
+		return err
+	}
 	v.Rule, v.N, v.Of = newRule(marks, card.N, at), card.N, len(marks)
 	var result *marking.Result
 	if card.Done() {
@@ -305,10 +355,48 @@ func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, v 
 	} else {
 		v.Action, v.Draft = at(card.N), at(card.N)+"/draft"
 	}
+	ladder, err := card.Item.Hints()
+	if err != nil {
+		return err
+	}
+	taken := min(card.Hints, len(ladder))
+	v.hints = ladder[:taken]
+	if !card.Done() && taken < len(ladder) {
+		v.NextHint = "no marks"
+		if cost := asg.Definition.Cost(1); cost.Sign() > 0 {
+			v.NextHint = "−" + cost.String()
+		}
+	}
 	if err := v.fill(card.Item, boxes, result, errs); err != nil {
 		return err
 	}
+	v.stand(card)
 	return s.render(w, r, status, "card", asg.Title, v)
+}
+
+// lookBack finds what the student's slips were before, and the instructor's own words for slips.
+func (s *Server) lookBack(r *http.Request, v *cardView, card store.Card) (err error) {
+	if !card.Done() {
+		return nil
+	}
+	student := userOf(r).student.ID
+	if v.history, err = s.Store.History(r.Context(), student, card.ID); err != nil {
+		return err
+	}
+	v.wordings, err = s.Store.StudentWordings(r.Context(), student)
+	return err
+}
+
+// stand puts the mark that stands in place of the computed one: what help took off, or the instructor's own.
+func (v *cardView) stand(card store.Card) {
+	if !card.Done() {
+		return
+	}
+	v.Marks = card.Marks.String() + " of " + card.Of.String()
+	v.Own, v.Reason = card.Own, card.Reason
+	if card.Hints > 0 && !card.Own {
+		v.Reason = fmt.Sprintf("%d of the help taken", card.Hints)
+	}
 }
 
 // nextCard is the first card after n that is still to do, or else the first before it; 0 when none is.
@@ -346,6 +434,16 @@ func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/my", http.StatusSeeOther)
 		return nil
 	}
+	if r.PostForm.Get("do") == "hint" {
+		if err := s.Store.SaveDraft(r.Context(), userOf(r).student.ID, card.ID, a); err != nil {
+			return err
+		}
+		if err := s.Store.TakeHint(r.Context(), userOf(r).student.ID, card.ID, 3); err != nil {
+			return err
+		}
+		http.Redirect(w, r, to, http.StatusSeeOther)
+		return nil
+	}
 	v := cardView{}
 	result, errs, err := v.check(r, card.Item, a)
 	if err != nil {
@@ -357,7 +455,15 @@ func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
 		}
 		return s.showCard(w, r, http.StatusUnprocessableEntity, v, card, a, errs)
 	}
-	counted, err := s.Store.Submit(r.Context(), userOf(r).student.ID, card.ID, a, result, time.Now())
+	cost := length.Number{}
+	if card.Hints > 0 {
+		asg, err := s.Store.StudentAssignment(r.Context(), userOf(r).student.ID, card.Assignment)
+		if err != nil {
+			return err
+		}
+		cost = asg.Definition.Cost(card.Hints)
+	}
+	counted, err := s.Store.Submit(r.Context(), userOf(r).student.ID, card.ID, a, result, cost, time.Now())
 	if err != nil {
 		return err
 	}

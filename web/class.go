@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"time"
 
+	"cavix/core/marking"
 	"cavix/store"
 )
 
@@ -52,6 +53,11 @@ type classView struct {
 	Free    []store.Sheet // sheets it has not been given
 	People  []store.Student
 	Note    string
+
+	School       *marking.Method // as chosen, when it could not be kept
+	SchoolErrors map[string]string
+	Settings     []settingView
+	Tolerance    string
 }
 
 func (s *Server) class(w http.ResponseWriter, r *http.Request) error {
@@ -61,6 +67,8 @@ func (s *Server) class(w http.ResponseWriter, r *http.Request) error {
 		v.Note = "The sheet is given. Students see it now; each gets values of their own."
 	case q.Has("cleared"):
 		v.Note = "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one."
+	case q.Has("school"):
+		v.Note = "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger."
 	case q.Has("already"):
 		v.Note = "This class has that sheet already; nothing was changed."
 	}
@@ -76,6 +84,11 @@ func (s *Server) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 	if v.Class, err = s.Store.Class(ctx, owner, n); err != nil {
 		return err
 	}
+	school := v.Method
+	if v.School != nil {
+		school = *v.School
+	}
+	v.Settings, v.Tolerance = settingsOf(school, false, v.SchoolErrors), toleranceText(school)
 	if v.People, err = s.Store.Students(ctx, owner, n); err != nil {
 		return err
 	}
@@ -92,7 +105,11 @@ func (s *Server) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 		scheme = "https"
 	}
 	v.Address = fmt.Sprintf("%s://%s/join?code=%s", scheme, r.Host, v.Code)
-	return s.render(w, r, http.StatusOK, "class", v.Name, v)
+	status := http.StatusOK
+	if len(v.SchoolErrors) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.render(w, r, status, "class", v.Name, v)
 }
 
 // giveSheet gives a sheet to a class, under a seed of its own.

@@ -20,6 +20,11 @@ type ledgerView struct {
 	Slips        []slipCount
 	Answered     int
 	Share        string // marks of the cards answered, in per cent
+
+	ID      int64
+	Note    string
+	Undo    bool // it has been marked anew, which can be taken back
+	Changes []store.Change
 }
 
 // ledgerRow is one student's line.
@@ -84,7 +89,21 @@ func (s *Server) ledger(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.render(w, r, http.StatusOK, "ledger", a.Title+" · Ledger", newLedger(a, students, marks))
+	v := newLedger(a, students, marks)
+	v.ID = a.ID
+	if v.Undo, err = s.Store.CanUndo(r.Context(), a.ID); err != nil {
+		return err
+	}
+	if v.Changes, err = s.Store.Changes(r.Context(), owner, a.ID); err != nil {
+		return err
+	}
+	switch q := r.URL.Query(); {
+	case q.Has("remarked"):
+		v.Note = "The sheet is marked anew. The marks that stood before are kept; one step takes it back."
+	case q.Has("undone"):
+		v.Note = "The marks stand as before."
+	}
+	return s.render(w, r, http.StatusOK, "ledger", a.Title+" · Ledger", v)
 }
 
 // newLedger lays out the marks of a class.
@@ -120,33 +139,40 @@ func newLedger(a store.Assignment, students []store.Student, marks []store.Mark)
 
 // ledgerCard shows an instructor a student's card as it was answered.
 func (s *Server) ledgerCard(w http.ResponseWriter, r *http.Request) error {
+	v, _, _, err := s.answered(r)
+	if err != nil {
+		return err
+	}
+	return s.render(w, r, http.StatusOK, "card", v.Title, v)
+}
+
+// answered is a student's card as an instructor sees it, with the numbers of sheet, student and card, and
+// its full marks.
+func (s *Server) answered(r *http.Request) (v cardView, ids [3]int64, of length.Number, err error) {
 	owner := userOf(r).instructor.ID
-	var ids [3]int64
 	for i, name := range []string{"assignment", "student", "n"} {
-		n, err := id(r, name)
-		if err != nil {
-			return err
+		if ids[i], err = id(r, name); err != nil {
+			return v, ids, of, err
 		}
-		ids[i] = n
 	}
 	a, err := s.Store.Assignment(r.Context(), owner, ids[0])
 	if err != nil {
-		return err
+		return v, ids, of, err
 	}
 	card, err := s.Store.StudentCard(r.Context(), owner, a.ID, ids[1], int(ids[2]))
 	if err != nil {
-		return err
+		return v, ids, of, err
 	}
 	st, err := s.Store.Student(r.Context(), ids[1])
 	if err != nil {
-		return err
+		return v, ids, of, err
 	}
 	ledger, err := s.Store.Ledger(r.Context(), owner, a.ID)
 	if err != nil {
-		return err
+		return v, ids, of, err
 	}
 	own := slices.DeleteFunc(ledger, func(m store.Mark) bool { return m.Student != st.ID })
-	v := cardView{Title: st.Name, Sub: a.Title + " · " + a.ClassName, N: card.N, Of: len(own),
+	v = cardView{Title: st.Name, Sub: a.Title + " · " + a.ClassName, N: card.N, Of: len(own), CanMark: card.Done(),
 		Rule: newRule(own, card.N, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", a.ID, st.ID, n) }),
 		Next: link{"Back to the ledger", fmt.Sprintf("/ledger/%d", a.ID)}}
 	var result *marking.Result
@@ -155,14 +181,24 @@ func (s *Server) ledgerCard(w http.ResponseWriter, r *http.Request) error {
 		answer = card.Answer
 		m, err := card.Item.Mark(card.Answer)
 		if err != nil {
-			return err
+			return v, ids, of, err
 		}
 		result = &m
+		if v.history, err = s.Store.History(r.Context(), st.ID, card.ID); err != nil {
+			return v, ids, of, err
+		}
+		if v.wordings, err = s.Store.Wordings(r.Context(), owner); err != nil {
+			return v, ids, of, err
+		}
 	} else {
 		v.Note = "This card is not checked yet."
 	}
 	if err := v.fill(card.Item, answer, result, nil); err != nil {
-		return err
+		return v, ids, of, err
 	}
-	return s.render(w, r, http.StatusOK, "card", st.Name, v)
+	v.stand(card)
+	if card.Own {
+		v.OwnMark, v.OwnReason = card.Marks.String(), card.Reason
+	}
+	return v, ids, card.Of, nil
 }

@@ -24,13 +24,14 @@ type templates struct{ pages map[string]*template.Template }
 
 func loadTemplates(a *assets) (*templates, error) {
 	shared := template.New("").Funcs(template.FuncMap{
-		"asset":    a.url,
-		"show":     marking.Show,
-		"did":      func(c marking.Code) string { return c.Did() },
-		"field":    newField,
-		"forms":    func() []string { return []string{"short", "long", "retrograde"} },
-		"families": func(v workshopView) []choice { return families(instrument.Family(v.Text["family"])) },
-		"patterns": func(v workshopView) []choice { return patterns(instrument.Family(v.Text["family"])) },
+		"asset":     a.url,
+		"show":      marking.Show,
+		"did":       func(c marking.Code) string { return c.Did() },
+		"field":     newField,
+		"forms":     func() []string { return []string{"short", "long", "retrograde"} },
+		"families":  func(v workshopView) []choice { return families(instrument.Family(v.Text["family"])) },
+		"patterns":  func(v workshopView) []choice { return patterns(instrument.Family(v.Text["family"])) },
+		"hintCosts": func() []string { return []string{"nothing", "½ a mark", "1 mark", "1½ marks", "2 marks"} },
 		"secondBase": func(role string) string {
 			return map[string]string{"inside": "Width of the nibs", "upright": "Offset of the tongue"}[role]
 		},

@@ -59,6 +59,18 @@ var views = []struct {
 	{"+card-drum-after", "Elspeth O.", "/my/4/1", nil},
 	{"card-finer-after", "Elspeth O.", "/my/4/3", nil},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
+	{"+card-hints", "Wren A.", "/my/3/8", func(b *browser) {
+		b.click("button[value=hint]")
+		b.waitText(".hints", "mark")
+		b.click("button[value=hint]")
+		b.waitText(".hints li:nth-child(2)", "mark")
+	}},
+	{"+remark", "maren", "/ledger/2/remark", func(b *browser) {
+		b.do(run("document.querySelector('[name=\"method.decimals\"]').value = 'lenient'"))
+		b.click("button[value=preview]")
+		b.waitText("h2", "marks change")
+	}},
+	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
 	{"+handbook", "", "/help", nil},
 }

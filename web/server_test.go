@@ -372,6 +372,75 @@ func TestWorkshopSendsLittle(t *testing.T) {
 	}
 }
 
+// Help costs what the sheet says; an instructor's own mark stands; a sheet is marked anew and back; slips
+// are put in own words.
+func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
+	base := demoSite(t)
+	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
+	_, _, text := wren.get("/my/3/8")
+	holds(t, text, "Where do I look? <small>−0.5</small>")
+	_, _, text = wren.post("/my/3/8", "main=12&do=hint")
+	holds(t, text, "The last mark at or before the plate&#39;s 0 line counts")
+	holds(t, text, `value="12"`, "what was typed stays")
+	assert.NotContains(t, text, `class="tag"`)
+	_, _, text = wren.post("/my/3/8", "main=12&do=hint")
+	holds(t, text, `class="tag"`, "the mark is flagged")
+	wren.post("/my/3/8", "do=hint")
+	_, _, text = wren.post("/my/3/8", "do=hint")
+	assert.NotContains(t, text, "More help", "the ladder ends")
+	_, _, text = wren.post("/my/3/8", "main=1&do=anyway")
+	holds(t, text, "3 of the help taken")
+	holds(t, text, "0 of 6")
+
+	status, _, text := maren.post("/ledger/3/1/8", "mark=7&reason=")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "The mark must be from 0 to 6, in halves.")
+	holds(t, text, "Say why")
+	_, _, text = maren.post("/ledger/3/1/8", "mark=2,5&reason=read+aloud")
+	holds(t, text, "the instructor's mark: read aloud")
+	_, _, text = wren.get("/my/3/8")
+	holds(t, text, "2.5 of 6")
+	holds(t, text, "read aloud")
+	_, _, text = maren.get("/ledger/3")
+	holds(t, text, "gave 2.5 on card 8 of Wren A.: read aloud")
+	ivo := as(t, base, "ivo")
+	status, _, _ = ivo.post("/ledger/3/1/8", "mark=1&reason=x")
+	assert.Equal(t, http.StatusNotFound, status)
+
+	_, _, text = maren.post("/ledger/2/remark", "method.decimals=lenient&do=preview")
+	holds(t, text, "Idris W.", "who drops zeros gains")
+	assert.NotContains(t, text, "0 of 19")
+	status, _, text = maren.post("/ledger/2/remark", "method.decimals=loose&do=apply")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "none of the choices")
+	_, _, text = maren.post("/ledger/2/remark", "method.decimals=lenient&do=apply")
+	holds(t, text, "The sheet is marked anew")
+	_, _, text = maren.post("/ledger/2/undo", "")
+	holds(t, text, "The marks stand as before")
+	status, _, _ = maren.post("/ledger/2/undo", "")
+	assert.Equal(t, http.StatusNotFound, status, "once")
+	for _, path := range []string{"/ledger/2/remark", "/ledger/2/undo"} {
+		status, _, _ = ivo.post(path, "do=apply")
+		assert.Equal(t, http.StatusNotFound, status)
+	}
+
+	tobin := as(t, base, "Tobin F.")
+	maren.post("/slips", "code=main-next-mark&named=on&advice=Look+left+of+the+0.&note=Ask+me.")
+	_, _, text = tobin.get("/my/2/1")
+	holds(t, text, "Look left of the 0. Ask me.")
+	maren.post("/slips", "code=main-next-mark")
+	_, _, text = tobin.get("/my/2/1")
+	assert.NotContains(t, text, "Look left of the 0.")
+	status, _, _ = maren.post("/slips", "code=nonsense")
+	assert.Equal(t, http.StatusNotFound, status)
+
+	_, _, text = maren.post("/classes/1/method", "method.zero_term=correction&method.tenths_tolerance=3")
+	holds(t, text, "follow this school")
+	status, _, text = maren.post("/classes/1/method", "method.tenths_tolerance=30")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "from 0 to 9")
+}
+
 func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")

@@ -30,6 +30,11 @@ type sheetView struct {
 	Errors  map[string]string
 	Classes []store.Class
 
+	Settings     []settingView
+	Tolerance    string
+	HintCost     int
+	Lower, Upper string // limits, as typed
+
 	Preview []previewCard
 	Seed    int // of the preview
 	Stale   bool
@@ -40,6 +45,8 @@ type stepChoice struct {
 	Name   string
 	On     bool
 	OfZero bool // asked only where there are zero errors
+	Marks  string
+	Error  string
 }
 
 type instrumentChoice struct {
@@ -105,7 +112,15 @@ func (v *sheetView) choices(rack []store.Racked, sh store.Sheet) {
 	d := sh.Definition
 	v.Awkward, v.Zero = d.Awkward, d.Zero
 	for _, st := range marking.Steps {
-		v.Steps = append(v.Steps, stepChoice{st, d.Method.Name(st), slices.Contains(d.Ask, st), st == marking.ZeroError || st == marking.Corrected})
+		c := stepChoice{Step: st, Name: d.Method.Name(st), On: slices.Contains(d.Ask, st), OfZero: st == marking.ZeroError || st == marking.Corrected, Marks: "1", Error: v.Errors["marks."+string(st)]}
+		if m, ok := d.Marks[st]; ok {
+			c.Marks = strconv.Itoa(m)
+		}
+		v.Steps = append(v.Steps, c)
+	}
+	v.Settings, v.Tolerance, v.HintCost = settingsOf(d.Method, true, v.Errors), toleranceText(d.Method), d.HintCost
+	if d.Limits != nil {
+		v.Lower, v.Upper = d.Limits.Lower.String(), d.Limits.Upper.String()
 	}
 	for _, k := range rack {
 		v.Rack = append(v.Rack, instrumentChoice{k.ID, k.Instrument.Name(), k.Instrument.Describe(),
@@ -154,6 +169,9 @@ func (s *Server) sheetPost(w http.ResponseWriter, r *http.Request) error {
 		return nil
 	}
 	v.choices(rack, sh)
+	if v.Lower == "" {
+		v.Lower, v.Upper = f.Text["lower"], f.Text["upper"]
+	}
 	status := http.StatusOK
 	if len(v.Errors) > 0 {
 		status = http.StatusUnprocessableEntity
@@ -171,9 +189,19 @@ func (f *form) sheet(kept int64, rack []store.Racked) store.Sheet {
 	sh := store.Sheet{ID: kept, Title: f.line("title")}
 	d := &sh.Definition
 	d.Cards, d.Awkward, d.Zero = f.whole("cards"), f.whole("awkward"), exercise.Zero(f.Text["zero"])
+	d.Method, d.HintCost = f.method(), f.whole("hint_cost")
+	if f.Text["lower"] != "" || f.Text["upper"] != "" {
+		d.Limits = &marking.Limits{Lower: f.number("lower", "").Value, Upper: f.number("upper", "").Value}
+	}
 	for _, st := range marking.Steps {
 		if slices.Contains(f.r.PostForm["ask"], string(st)) {
 			d.Ask = append(d.Ask, st)
+		}
+		if text := f.Text["marks."+string(st)]; text != "" && text != "1" {
+			if d.Marks == nil {
+				d.Marks = map[marking.Step]int{}
+			}
+			d.Marks[st] = f.whole("marks." + string(st))
 		}
 	}
 	for _, k := range rack {

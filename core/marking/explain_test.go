@@ -89,6 +89,74 @@ func TestExplain(t *testing.T) {
 	assert.Equal(t, 7, e.Line)
 }
 
+// Of slips that give the same value the one made before comes first, and why is said; a slip that is
+// switched off is not named, and own words replace the handbook's.
+func TestHistoryAndOwnWords(t *testing.T) {
+	c := twentieth(t, "-19/20", "0", `"indicated":"47.35"`, "corrected", "")
+	r, err := c.Mark(answered("corrected=47.30")) // 48.30 − 1: zero-counted-forward and main-mark-missed alike
+	require.NoError(t, err)
+	st, _ := r.Step(marking.Corrected)
+	require.Equal(t, []marking.Code{marking.ZeroCountedForward, marking.MainMarkMissed}, st.Slips[:2])
+	plain := c.Explain(r)
+	assert.Contains(t, strings.Join(plain.Body, " "), "less than nothing")
+	before := c.ExplainTo(r, marking.History{Student: map[marking.Code]int{marking.MainMarkMissed: 2}}, nil)
+	assert.Contains(t, strings.Join(before.Body, " "), "That is one mark too few.")
+	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
+	class := c.ExplainTo(r, marking.History{Class: map[marking.Code]int{marking.MainMarkMissed: 5}}, nil)
+	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
+	off := c.ExplainTo(r, marking.History{}, marking.Wordings{marking.ZeroCountedForward: {Off: true}, marking.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
+	assert.Contains(t, off.Body[0], "Count again. Ask me.")
+}
+
+func TestHintsGoFromWhereToTheWorking(t *testing.T) {
+	c := twentieth(t, "-0.10", "0", at4735, "main fine_line observed zero_error corrected", "")
+	h, err := c.Hints()
+	require.NoError(t, err)
+	require.Len(t, h, 3)
+	assert.Contains(t, h[0].Text, "at or before the plate's 0")
+	assert.NotContains(t, h[0].Text, "47")
+	assert.Contains(t, h[1].Text, "47 mm")
+	assert.Contains(t, h[2].Text, "47 + 7 × 0.05 = 47.35 mm")
+	assert.Equal(t, []bool{false, true, true}, []bool{h[0].ShowMark, h[1].ShowMark, h[2].ShowMark})
+}
+
+func TestMethodOverAnother(t *testing.T) {
+	two := 2
+	m := marking.Method{Decimals: "lenient"}.Over(marking.Method{Decimals: "strict", ZeroTerm: "correction", TenthsTolerance: &two})
+	assert.Equal(t, marking.Method{Decimals: "lenient", ZeroTerm: "correction", TenthsTolerance: &two}, m)
+	for _, s := range marking.Settings {
+		require.NoError(t, s.Set(&m, s.Choices[1].Value))
+		assert.Equal(t, s.Choices[1].Value, s.Get(m))
+		assert.ErrorContains(t, s.Set(&m, "whatever"), s.Field+": ")
+	}
+}
+
+// A drum read to a tenth is marked against the true position, with its tolerance, going round at 0.
+func TestTenths(t *testing.T) {
+	const item = `{"format":"cavix/item","version":1,"instrument":{"format":"cavix/instrument","version":1,"family":"micrometer","unit":"mm",
+		"main":{"division":"0.5","from":"0","to":"25","half_marks":true},"fine":{"kind":"drum","divisions":50,"travel":"0.5"}},
+		"indicated":%q,"ask":["main","fine_line","observed"],"method":{"between":"tenths"%s}}`
+	for _, tt := range []struct{ at, more, line, observed, want string }{
+		{"7.2436", "", "24.4", "7.244", ""},
+		{"7.2436", "", "24.2", "7.242", ""},
+		{"7.2436", "", "24.1", "7.244", "fine_line wrong/neighbour"},
+		{"7.2436", "", "24", "7.24", "fine_line wrong"},
+		{"7.2436", `,"tenths_tolerance":6`, "24", "7.24", "fine_line form decimals, observed form decimals"},
+		{"7.0004", "", "49.9", "7.001", ""}, // going round at 0
+		{"7.2436", "", "24.4", "7.2440", "observed form decimals"},
+		{"7.2436", "", "24.4", "7.344", "observed wrong"},
+	} {
+		c, err := marking.Parse(fmt.Appendf(nil, item, tt.at, tt.more))
+		require.NoError(t, err)
+		got, _ := outcomes(t, c, "main=7|fine_line="+tt.line+"|observed="+tt.observed)
+		if tt.want == "" {
+			assert.Empty(t, got, "%+v", tt)
+		} else {
+			assert.True(t, strings.HasPrefix(got, strings.Split(tt.want, "/")[0]), "%+v gives %q", tt, got)
+		}
+	}
+}
+
 // Every slip says what was done and has advice of its own.
 func TestEverySlipHasWords(t *testing.T) {
 	seen := map[string]bool{}
