@@ -258,14 +258,18 @@ func (l *straight) flags(f *Flags) []Item {
 	items := []Item{}
 	if f.TakenMark != nil {
 		if x := l.at(*f.TakenMark); x > 0 && x < l.width {
-			items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 46, W: 16, H: 48, Radius: 8,
-				Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
+			items = append(items, ring("taken", x, edgeY-22, 16, 48, Madder, "4 3"))
+			aside := 18.0 // away from the leader of the mark that counts
+			if f.TakenMark.Less(f.Mark) {
+				aside = -18
+			}
+			items = append(items, takenTag(x+aside, edgeY-58)...)
 		}
 	}
 	if f.TakenLine != nil {
 		x := l.zero + l.lineX(*f.TakenLine)
-		items = append(items, Rect{Class: "taken", X: x - 8, Y: edgeY - 2, W: 16, H: 38, Radius: 8,
-			Paint: Paint{Fill: "none", Stroke: Madder, Width: 2, Dash: "4 3"}})
+		items = append(items, ring("taken", x, edgeY+17, 16, 38, Madder, "4 3"))
+		items = append(items, takenTag(x, edgeY+62)...)
 	}
 	mark, line := l.at(f.Mark), l.zero+l.lineX(f.Line)
 	if f.MarkText != "" {

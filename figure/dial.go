@@ -182,11 +182,14 @@ func (d *dial) flags(f Flags) []Item {
 	if f.TakenMark != nil {
 		if x := d.markX(*f.TakenMark); x > 0 && x < d.width {
 			items = append(items, ring("taken", x, dialEdge-18, 17, 48, Madder, "4 3"))
+			items = append(items, takenTag(x, dialEdge+18)...)
 		}
 	}
 	if f.TakenLine != nil {
 		x, y := d.round(d.lineAngle(d.line(*f.TakenLine)), faceR-14)
 		items = append(items, ring("taken", x, y, 26, 26, Madder, "4 3"))
+		tx, ty := d.round(d.lineAngle(d.line(*f.TakenLine)), faceR+34)
+		items = append(items, takenTag(tx, ty)...)
 	}
 	if f.LineText != "" {
 		items = append(items, d.lineFlag(f)...)

@@ -227,3 +227,11 @@ func named(width float64, names []name) []Item {
 	}
 	return items
 }
+
+// takenTag says in a word what a dashed ring means.
+func takenTag(x, y float64) []Item {
+	return []Item{
+		Rect{Class: "tag", X: x - 21, Y: y - 10, W: 42, H: 18, Radius: 2, Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},
+		Text{Class: "tag", X: x, Y: y + 3.5, Size: 12, Anchor: "middle", Fill: Madder, S: "taken"},
+	}
+}

@@ -312,11 +312,13 @@ func (d *drum) flags(f Flags) []Item {
 	if f.TakenMark != nil {
 		if x := d.markX(*f.TakenMark); x > 0 && x < d.width {
 			items = append(items, ring("taken", x, y, 18, 58, Madder, "4 3"))
+			items = append(items, takenTag(x, y+44)...)
 		}
 	}
 	if f.TakenLine != nil {
 		if a := d.angle(d.wrapped(float64(*f.TakenLine))); math.Abs(a) < 1.3 {
 			items = append(items, ring("taken", d.edge+22, level(a, sleeveR)+(level(a, drumR)-level(a, sleeveR))*0.25, 56, 15, Madder, "4 3"))
+			items = append(items, takenTag(d.edge+bevel+38, level(a, drumR*0.95))...)
 		}
 	}
 	if f.MarkText != "" {

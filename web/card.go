@@ -463,6 +463,11 @@ func (s *Server) cardPost(w http.ResponseWriter, r *http.Request) error {
 		}
 		cost = asg.Definition.Cost(card.Hints)
 	}
+	words, err := s.Store.StudentWordings(r.Context(), userOf(r).student.ID)
+	if err != nil {
+		return err
+	}
+	result.Slips = words.Named(result.Slips)
 	counted, err := s.Store.Submit(r.Context(), userOf(r).student.ID, card.ID, a, result, cost, time.Now())
 	if err != nil {
 		return err

@@ -12,16 +12,16 @@ import (
 
 // settingView is one thing that schools settle differently, as a form offers it.
 type settingView struct {
-	Field, Name string
-	Choices     []choice
-	Error       string
+	Field, Name, Why string
+	Choices          []choice
+	Error            string
 }
 
 // settingsOf lists the settings as a method has them. A sheet may leave each to its class.
 func settingsOf(m marking.Method, open bool, errs map[string]string) []settingView {
 	var out []settingView
 	for _, s := range marking.Settings {
-		v := settingView{Field: "method." + s.Field, Name: s.Name, Error: errs["method."+s.Field]}
+		v := settingView{Field: "method." + s.Field, Name: s.Name, Why: s.Why, Error: errs["method."+s.Field]}
 		now := s.Get(m)
 		if open {
 			v.Choices = append(v.Choices, choice{"", "as the class has it", now == ""})

@@ -82,6 +82,7 @@ func (m Method) Over(base Method) Method {
 type Setting struct {
 	Field   string // as in documents
 	Name    string
+	Why     string   // what hangs on it
 	Choices []Choice // the default first
 	of      func(*Method) *string
 }
@@ -103,16 +104,16 @@ func (s Setting) Set(m *Method, value string) error {
 
 // Settings lists what a class or sheet may settle, but for the tolerance of tenths.
 var Settings = []Setting{
-	{"between", "Between two lines", []Choice{{"nearest", "take the nearest line"}, {"whole", "only lines fully passed"}, {"tenths", "estimate a tenth"}},
+	{"between", "Between two lines", "How a drum, dial, pointer or rule is read when its index stands between two lines. A vernier has nothing between.", []Choice{{"nearest", "take the nearest line"}, {"whole", "only lines fully passed"}, {"tenths", "estimate a tenth"}},
 		func(m *Method) *string { return (*string)(&m.Between) }},
-	{"tie", "Exactly midway", []Choice{{"either", "either line is right"}, {"lower", "the lower line"}, {"upper", "the upper line"}, {"unfavourable", "the one nearer to breaking a limit"}},
+	{"tie", "Exactly midway", "On a vernier, or by the nearest line: a value between the two does not exist on the instrument.", []Choice{{"either", "either line is right"}, {"lower", "the lower line"}, {"upper", "the upper line"}, {"unfavourable", "the one nearer to breaking a limit"}},
 		func(m *Method) *string { return &m.Tie }},
-	{"route", "Fine reading", []Choice{{"formula", "line × least count"}, {"direct", "straight off the plate's numbers"}}, func(m *Method) *string { return &m.Route }},
-	{"negative_zero", "A negative zero is explained", []Choice{{"from-end", "counted back from the end"}, {"signed-main", "with a signed main reading"}}, func(m *Method) *string { return &m.NegativeZero }},
-	{"zero_term", "The class records", []Choice{{"error", "the zero error, and subtracts it"}, {"correction", "the zero correction, and adds it"}}, func(m *Method) *string { return &m.ZeroTerm }},
-	{"zero_sign", "Plus of a positive zero error", []Choice{{"required", "must be written"}, {"optional", "may be left out"}}, func(m *Method) *string { return &m.ZeroSign }},
-	{"decimals", "The instrument's decimals", []Choice{{"strict", "are part of the mark"}, {"lenient", "are only remarked on"}}, func(m *Method) *string { return &m.Decimals }},
-	{"unit", "The unit", []Choice{{"given", "is printed on the card"}, {"required", "is written by the student"}}, func(m *Method) *string { return &m.Unit }},
+	{"route", "Fine reading", "How it is explained and worked out: by the formula, or read straight off numbered tenths and the lines after them.", []Choice{{"formula", "line × least count"}, {"direct", "straight off the plate's numbers"}}, func(m *Method) *string { return &m.Route }},
+	{"negative_zero", "A negative zero is explained", "Two ways with the same result. Answers by either are right.", []Choice{{"from-end", "counted back from the end"}, {"signed-main", "with a signed main reading"}}, func(m *Method) *string { return &m.NegativeZero }},
+	{"zero_term", "The class records", "Which signed quantity the card asks for. Both lead to the same corrected reading.", []Choice{{"error", "the zero error, and subtracts it"}, {"correction", "the zero correction, and adds it"}}, func(m *Method) *string { return &m.ZeroTerm }},
+	{"zero_sign", "Plus of a positive zero error", "A minus is always needed; zero itself needs no sign.", []Choice{{"required", "must be written"}, {"optional", "may be left out"}}, func(m *Method) *string { return &m.ZeroSign }},
+	{"decimals", "The instrument's decimals", "7.60, not 7.6, on an instrument that reads 0.01. In the wrong form an entry is worth half.", []Choice{{"strict", "are part of the mark"}, {"lenient", "are only remarked on"}}, func(m *Method) *string { return &m.Decimals }},
+	{"unit", "The unit", "Any unit of length is taken; an answer in another unit is converted.", []Choice{{"given", "is printed on the card"}, {"required", "is written by the student"}}, func(m *Method) *string { return &m.Unit }},
 }
 
 // correction reports whether the class records the zero correction, −e.

@@ -286,7 +286,7 @@ func (c *Card) explainStep(r Result, st StepResult, h History, w Wordings) (stri
 	if st.Follows != "" && st.Follows != st.Expected {
 		body = append(body, fmt.Sprintf("From your own earlier entries it would be %s%s.", want, unit))
 	}
-	codes, because := h.likelier(w.named(st.Slips))
+	codes, because := h.likelier(w.Named(st.Slips))
 	if len(codes) == 0 {
 		return headline, append(body, c.look(st.Step, s))
 	}

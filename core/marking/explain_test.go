@@ -247,8 +247,9 @@ func BenchmarkMark(b *testing.B) {
 	require.NoError(b, err)
 	c := allSteps(in, length.Frac(3164, 100))
 	for name, text := range map[string]string{
-		"right": "least_count=0.02|main=31|fine_line=32|fine=0.64|observed=31.64|zero_error=-0.06|corrected=31.70",
-		"slips": "least_count=0.05|main=32|fine_line=33|fine=0.62|observed=32.00|zero_error=+0.06|corrected=31.00",
+		"right":   "least_count=0.02|main=31|fine_line=32|fine=0.64|observed=31.64|zero_error=-0.06|corrected=31.70",
+		"singles": "least_count=0.02|main=32|fine_line=33|fine=0.00|observed=23.00|zero_error=+0.06|corrected=23.00",
+		"slips":   "least_count=0.05|main=32|fine_line=33|fine=0.62|observed=32.00|zero_error=+0.06|corrected=31.00",
 	} {
 		b.Run(name, func(b *testing.B) {
 			a := answered(text)

@@ -82,8 +82,8 @@ type Wording struct {
 // Wordings are an instructor's own words for slips.
 type Wordings map[Code]Wording
 
-// named leaves out the codes that are switched off, pairs of them too.
-func (w Wordings) named(codes []Code) []Code {
+// Named leaves out the codes that are switched off, pairs of them too.
+func (w Wordings) Named(codes []Code) []Code {
 	var out []Code
 	for _, code := range codes {
 		off := false

@@ -179,7 +179,14 @@ type worksheet struct {
 	carry    map[Step]length.Number // value to go on with
 	broken   map[Step]bool          // asked and left empty, or in need of such a one: nothing follows from it
 	results  []StepResult
+	changes  []change   // room for slips, used again at every step
 	asked    []*attempt // what each result's entry should have been, for slips that later sums look back on
+}
+
+// change is what a slip would add to the value of a step.
+type change struct {
+	*slip
+	by length.Number
 }
 
 // newWorksheet begins a marking with every step as it should be.
@@ -360,11 +367,8 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 		a.near = within.Mul(w.card.Instrument.LineWorth())
 	}
 	found := []Code{}
-	type change struct {
-		*slip
-		by length.Number
-	}
-	changes := make([]change, 0, len(table))
+	changes := w.changes[:0]
+	defer func() { w.changes = changes }()
 	for i := range table {
 		s := &table[i]
 		if s.fits != nil {
@@ -373,21 +377,19 @@ func (w *worksheet) slips(step Step, want, near length.Number) []Code {
 			}
 			continue
 		}
-		if w.ruledOut(s, step) {
-			continue
-		}
 		hit := false
 		for _, by := range s.delta(a) {
 			changes = append(changes, change{s, by})
 			hit = hit || a.equal(want.Add(by))
 		}
-		if hit {
+		if hit && !w.ruledOut(s, step) {
 			found = append(found, s.code)
 		}
 	}
 	if len(found) > 0 {
 		return found
 	}
+	changes = slices.DeleteFunc(changes, func(c change) bool { return w.ruledOut(c.slip, step) })
 	in := w.card.Instrument
 	for i, x := range changes {
 		rest := want.Add(x.by)
