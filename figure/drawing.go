@@ -174,7 +174,6 @@ func magnified(sc *Scene, z Lens) *Scene {
 		return false
 	})
 	return &Scene{Width: sc.Width, Height: LensHeight, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
-		Rect{W: sc.Width, H: LensHeight, Paint: Paint{Fill: "#E4DFD0"}},
 		Group{Class: "lens-scales", DX: sc.Width/2 - z.X*zoom, DY: LensHeight/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
 	}}
 }

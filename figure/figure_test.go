@@ -5,6 +5,7 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
+	"image/png"
 	"io"
 	"math"
 	"math/rand/v2"
@@ -440,6 +441,46 @@ func TestStrongestLensIsStrongEnough(t *testing.T) {
 		d := look(t, lay.Strip(lay.LensOn(z[2], 0), figure.Options{}).SVG("", ""))
 		count := (d.main[1] - d.main[0]) / float64(in.Spec().Fine.Divisions)
 		require.GreaterOrEqual(t, count, 4.0)
+	}
+}
+
+// The picture and the page are painted from the same scene: where the SVG has a mark, pixels are dark.
+func TestPicturesShowTheSameMarks(t *testing.T) {
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(t, err)
+		lay, err := figure.Lay(in, in.Closed().Add(in.Cycle().MulInt(3)), figure.Wide)
+		require.NoError(t, err)
+		sc := figure.WithLens(lay, lay.LensOn(lay.Strengths()[0], -1))
+		b, err := sc.PNG(2)
+		require.NoError(t, err, p.Name)
+		img, err := png.Decode(bytes.NewReader(b))
+		require.NoError(t, err)
+		require.Equal(t, int(math.Ceil(sc.Width*2)), img.Bounds().Dx())
+		dark := func(x, y float64) uint32 {
+			best := uint32(0xFFFF)
+			for dx := -1; dx <= 1; dx++ { // the line is thinner than two pixels
+				r, g, b, _ := img.At(int(x*2)+dx, int(y*2)).RGBA()
+				best = min(best, (r+g+b)/3)
+			}
+			return best
+		}
+		held := 0
+		fig := look(t, lay.Scene(figure.Options{}).SVG("", ""))
+		for _, m := range fig.lines["main-mark"] {
+			if x := m[0]; x > 300 && x < 500 { // where nothing lies over the marks
+				require.Less(t, dark(x, (m[1]+m[3])/2), uint32(0xA000), "%s: no mark at %v", p.Name, m)
+				held++
+			}
+		}
+		if in.Kind() == instrument.Vernier {
+			require.Positive(t, held, p.Name)
+		}
+		one, err := sc.PDF()
+		require.NoError(t, err)
+		again, err := sc.PDF()
+		require.NoError(t, err)
+		require.True(t, bytes.HasPrefix(one, []byte("%PDF-")) && bytes.Equal(one, again), p.Name)
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"text/tabwriter"
@@ -257,18 +258,26 @@ func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 	return t.Flush()
 }
 
+// writers write a scene by the ending of the file's name.
+var writers = map[string]func(*figure.Scene) ([]byte, error){
+	".svg": func(s *figure.Scene) ([]byte, error) { return s.SVG("", ""), nil },
+	".pdf": (*figure.Scene).PDF,
+	".png": func(s *figure.Scene) ([]byte, error) { return s.PNG(2) },
+}
+
 func figureCommand() *cobra.Command {
 	var at position
 	var out string
 	var lens, look int
 	c := &cobra.Command{
-		Use:     "figure --instrument FILE (--indicated Y | --size X | --closed) --out FILE.svg",
+		Use:     "figure --instrument FILE (--indicated Y | --size X | --closed) --out FILE.svg|.pdf|.png",
 		Short:   "Draw an instrument at a position",
 		Example: "  cavix figure --instrument caliper.json --indicated 31.40 --out caliper.svg\n  cavix figure --instrument caliper.json --closed --lens 8 --out zero.svg",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
-			if !strings.HasSuffix(out, ".svg") {
-				return usageError{fmt.Errorf("--out must name a file that ends in .svg; it is %q", out)}
+			write, known := writers[filepath.Ext(out)]
+			if !known {
+				return usageError{fmt.Errorf("--out must name a file that ends in .svg, .pdf or .png; it is %q", out)}
 			}
 			if lens < 0 || lens > 2000 {
 				return usageError{fmt.Errorf("--lens must be a whole magnification from 1 to 2000; it is %d", lens)}
@@ -277,8 +286,8 @@ func figureCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if n := in.Lines(); look < 0 || look > n {
-				return usageError{fmt.Errorf("--look must name a line from 0 to %d; it is %d", n, look)}
+			if n := in.Lines(); look < -1 || look > n {
+				return usageError{fmt.Errorf("--look must name a line from 0 to %d, or -1; it is %d", n, look)}
 			}
 			d, err := figure.Lay(in, y, figure.Wide)
 			if err != nil {
@@ -288,13 +297,17 @@ func figureCommand() *cobra.Command {
 			if lens > 0 {
 				sc = figure.WithLens(d, d.LensOn(lens, look))
 			}
-			return os.WriteFile(out, sc.SVG("", ""), 0o644)
+			b, err := write(sc)
+			if err != nil {
+				return err
+			}
+			return os.WriteFile(out, b, 0o644)
 		},
 	}
 	at.flags(c)
-	c.Flags().StringVar(&out, "out", "", "file to write, ending in .svg")
+	c.Flags().StringVar(&out, "out", "", "file to write, ending in .svg, .pdf or .png")
 	c.Flags().IntVar(&lens, "lens", 0, "add the lens strip, magnifying so many times")
-	c.Flags().IntVar(&look, "look", 0, "line of the plate that the lens looks at")
+	c.Flags().IntVar(&look, "look", -1, "line that the lens looks at; -1 is where a reading begins")
 	return c
 }
 

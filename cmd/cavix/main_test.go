@@ -98,6 +98,14 @@ func TestFigure(t *testing.T) {
 	require.Zero(t, code, errs)
 	svg, err := os.ReadFile(out)
 	require.NoError(t, err)
+	for _, ending := range []string{".pdf", ".png"} {
+		other := strings.TrimSuffix(out, ".svg") + ending
+		code, _, errs = call(t, "figure", "--instrument", in, "--closed", "--lens", "8", "--out", other)
+		require.Zero(t, code, errs)
+		b, err := os.ReadFile(other)
+		require.NoError(t, err)
+		assert.Contains(t, string(b[:8]), strings.ToUpper(ending[1:]))
+	}
 	assert.Equal(t, 2*21, bytes.Count(svg, []byte(`class="fine-mark"`)), "in the figure and in the lens")
 }
 
@@ -116,7 +124,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		{2, "read --instrument " + in + " --closed --between often", "--between"},
 		{2, "read --instrument " + impossible + " --closed", "fine.spans: 20 lines over 37"},
 		{2, "read --instrument /nowhere.json --closed", "no such file"},
-		{2, "figure --instrument " + in + " --closed --out f.txt", ".svg"},
+		{2, "figure --instrument " + in + " --closed --out f.txt", ".svg, .pdf or .png"},
 		{2, "read more --instrument " + in + " --closed", "no arguments"},
 		{2, "weigh", "unknown command"},
 		{2, "read --colour red", "unknown flag"},

@@ -1,0 +1,187 @@
+package figure
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/png"
+	"math"
+
+	"golang.org/x/image/font"
+	"golang.org/x/image/font/gofont/gobold"
+	"golang.org/x/image/font/opentype"
+	"golang.org/x/image/math/fixed"
+	"golang.org/x/image/vector"
+)
+
+// pixels is a picture that a scene is painted on, so many pixels to one of the drawing.
+type pixels struct {
+	img    *image.RGBA
+	zoom   float64
+	bounds []image.Rectangle // of what may be painted, the narrowest last
+	fonts  *opentype.Font
+	err    error
+}
+
+// PNG paints the scene as a picture, on paper, with zoom pixels to one of the drawing: 1 to 4.
+func (s *Scene) PNG(zoom int) ([]byte, error) {
+	z := float64(max(1, min(zoom, 4)))
+	fonts, err := opentype.Parse(gobold.TTF)
+	if err != nil {
+		return nil, err
+	}
+	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z, fonts: fonts}
+	p.bounds = []image.Rectangle{p.img.Bounds()}
+	draw.Draw(p.img, p.img.Bounds(), image.NewUniform(color.RGBA{0xE4, 0xDF, 0xD0, 0xFF}), image.Point{}, draw.Src)
+	paint(s, p)
+	if p.err != nil {
+		return nil, p.err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, p.img)
+	return b.Bytes(), err
+}
+
+// shade is a gradient as an endless picture.
+type shade struct {
+	g         *Gradient
+	low, high float64 // along its run, in pixels
+}
+
+func (s shade) ColorModel() color.Model { return color.NRGBAModel }
+func (s shade) Bounds() image.Rectangle { return image.Rect(-1e6, -1e6, 1e6, 1e6) }
+func (s shade) At(x, y int) color.Color {
+	at := float64(y) + 0.5
+	if s.g.Across {
+		at = float64(x) + 0.5
+	}
+	t := (at - s.low) / math.Max(s.high-s.low, 1e-9)
+	stops := s.g.Stops
+	i := 0
+	for i < len(stops)-2 && t > stops[i+1].At {
+		i++
+	}
+	a, b := stops[i], stops[i+1]
+	share := math.Max(0, math.Min(1, (t-a.At)/math.Max(b.At-a.At, 1e-9)))
+	mix := func(x, y uint8) uint8 { return uint8(float64(x)*(1-share) + float64(y)*share + 0.5) }
+	r1, g1, b1 := rgb(a.Colour)
+	r2, g2, b2 := rgb(b.Colour)
+	return color.NRGBA{mix(r1, r2), mix(g1, g2), mix(b1, b2), mix(a.alpha(), b.alpha())}
+}
+
+func (s Stop) alpha() uint8 {
+	switch {
+	case s.Clear:
+		return 0
+	case s.Opacity != 0:
+		return uint8(255 * s.Opacity)
+	}
+	return 255
+}
+
+// polygon paints the inside of an outline, given in pixels.
+func (p *pixels) polygon(outline []point, src image.Image) {
+	within := p.bounds[len(p.bounds)-1]
+	low, high := box(outline)
+	area := image.Rect(int(math.Floor(low.x)), int(math.Floor(low.y)), int(math.Ceil(high.x))+1, int(math.Ceil(high.y))+1).Intersect(within)
+	if area.Empty() {
+		return
+	}
+	z := vector.NewRasterizer(area.Dx(), area.Dy())
+	off := point{float64(area.Min.X), float64(area.Min.Y)}
+	for i, at := range outline {
+		x, y := float32(at.x-off.x), float32(at.y-off.y)
+		if i == 0 {
+			z.MoveTo(x, y)
+		} else {
+			z.LineTo(x, y)
+		}
+	}
+	z.ClosePath()
+	z.Draw(p.img, area, src, area.Min)
+}
+
+func (p *pixels) zoomed(outline []point) []point {
+	out := make([]point, len(outline))
+	for i, at := range outline {
+		out[i] = point{at.x * p.zoom, at.y * p.zoom}
+	}
+	return out
+}
+
+func (p *pixels) fill(outline []point, colour string, g *Gradient, opacity float64) {
+	outline = p.zoomed(outline)
+	if g == nil {
+		r, gr, b := rgb(colour)
+		p.polygon(outline, image.NewUniform(color.NRGBA{r, gr, b, uint8(255*opacity + 0.5)}))
+		return
+	}
+	low, high := box(outline)
+	s := shade{g, low.y, high.y}
+	if g.Across {
+		s.low, s.high = low.x, high.x
+	}
+	p.polygon(outline, s)
+}
+
+func (p *pixels) stroke(line []point, width float64, colour string, dash []float64) {
+	if colour == "" || colour == "none" {
+		return
+	}
+	r, g, b := rgb(colour)
+	src := image.NewUniform(color.NRGBA{r, g, b, 255})
+	line = p.zoomed(line)
+	half := width * p.zoom / 2
+	piece := func(a, b point) {
+		l := math.Hypot(b.x-a.x, b.y-a.y)
+		if l == 0 {
+			return
+		}
+		nx, ny := (b.y-a.y)/l*half, (a.x-b.x)/l*half
+		p.polygon([]point{{a.x + nx, a.y + ny}, {b.x + nx, b.y + ny}, {b.x - nx, b.y - ny}, {a.x - nx, a.y - ny}}, src)
+	}
+	for i := range line[1:] {
+		a, b := line[i], line[i+1]
+		if len(dash) == 0 {
+			piece(a, b)
+			continue
+		}
+		l := math.Hypot(b.x-a.x, b.y-a.y)
+		on, off := dash[0]*p.zoom, dash[len(dash)-1]*p.zoom
+		for at := 0.0; at < l; at += on + off {
+			end := math.Min(at+on, l)
+			piece(point{a.x + (b.x-a.x)*at/l, a.y + (b.y-a.y)*at/l}, point{a.x + (b.x-a.x)*end/l, a.y + (b.y-a.y)*end/l})
+		}
+	}
+}
+
+func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
+	face, err := opentype.NewFace(p.fonts, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72, Hinting: font.HintingNone})
+	if err != nil {
+		p.err = err
+		return
+	}
+	defer face.Close()
+	r, g, b := rgb(colour)
+	within := p.bounds[len(p.bounds)-1]
+	d := font.Drawer{Dst: p.img.SubImage(within).(draw.Image), Src: image.NewUniform(color.NRGBA{r, g, b, 255}), Face: face}
+	w := float64(d.MeasureString(s)) / 64
+	x *= p.zoom
+	switch anchor {
+	case "middle":
+		x -= w / 2
+	case "end":
+		x -= w
+	}
+	d.Dot = fixed.Point26_6{X: fixed.Int26_6(x * 64), Y: fixed.Int26_6(y * p.zoom * 64)}
+	d.DrawString(s)
+}
+
+func (p *pixels) clip(x, y, w, h float64) {
+	z := p.zoom
+	r := image.Rect(int(math.Floor(x*z)), int(math.Floor(y*z)), int(math.Ceil((x+w)*z)), int(math.Ceil((y+h)*z)))
+	p.bounds = append(p.bounds, r.Intersect(p.bounds[len(p.bounds)-1]))
+}
+
+func (p *pixels) unclip() { p.bounds = p.bounds[:len(p.bounds)-1] }
