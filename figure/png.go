@@ -20,18 +20,19 @@ type pixels struct {
 	img    *image.RGBA
 	zoom   float64
 	bounds []image.Rectangle // of what may be painted, the narrowest last
-	fonts  *opentype.Font
+	font   *opentype.Font
+	faces  map[float64]font.Face // by size
 	err    error
 }
 
 // PNG paints the scene as a picture, on paper, with zoom pixels to one of the drawing: 1 to 4.
 func (s *Scene) PNG(zoom int) ([]byte, error) {
 	z := float64(max(1, min(zoom, 4)))
-	fonts, err := opentype.Parse(gobold.TTF)
+	parsed, err := opentype.Parse(gobold.TTF)
 	if err != nil {
 		return nil, err
 	}
-	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z, fonts: fonts}
+	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z, font: parsed, faces: map[float64]font.Face{}}
 	p.bounds = []image.Rectangle{p.img.Bounds()}
 	draw.Draw(p.img, p.img.Bounds(), image.NewUniform(color.RGBA{0xE4, 0xDF, 0xD0, 0xFF}), image.Point{}, draw.Src)
 	paint(s, p)
@@ -157,12 +158,15 @@ func (p *pixels) stroke(line []point, width float64, colour string, dash []float
 }
 
 func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
-	face, err := opentype.NewFace(p.fonts, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72, Hinting: font.HintingNone})
-	if err != nil {
-		p.err = err
-		return
+	face, ok := p.faces[size]
+	if !ok {
+		var err error
+		if face, err = opentype.NewFace(p.font, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72, Hinting: font.HintingNone}); err != nil {
+			p.err = err
+			return
+		}
+		p.faces[size] = face
 	}
-	defer face.Close()
 	r, g, b := rgb(colour)
 	within := p.bounds[len(p.bounds)-1]
 	d := font.Drawer{Dst: p.img.SubImage(within).(draw.Image), Src: image.NewUniform(color.NRGBA{r, g, b, 255}), Face: face}

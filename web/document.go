@@ -2,6 +2,7 @@ package web
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -34,6 +35,9 @@ func (s *Server) importForm(w http.ResponseWriter, r *http.Request) error {
 
 // importDocument hangs an instrument from a document on the Rack: pasted, or as a file.
 func (s *Server) importDocument(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseMultipartForm(maxBody); err != nil && !errors.Is(err, http.ErrNotMultipart) {
+		return badForm{err}
+	}
 	v := importView{Document: r.PostFormValue("document")}
 	if file, _, err := r.FormFile("file"); err == nil {
 		defer file.Close()

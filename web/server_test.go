@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"html"
@@ -8,6 +9,7 @@ import (
 	"log/slog"
 	"maps"
 	"math/rand/v2"
+	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
@@ -322,6 +324,18 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, text, "colour: is no field of this document")
 	holds(t, text, "&#34;red&#34;", "what was given stays")
+
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("file", "large.json")
+	require.NoError(t, err)
+	_, err = part.Write(bytes.Repeat([]byte(" "), 80<<10))
+	require.NoError(t, err)
+	require.NoError(t, form.Close())
+	r, err := v.Post(v.base+"/rack/import", form.FormDataContentType(), &body)
+	status, _, text = v.read(r, err)
+	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
+	holds(t, text, "64 KB at the most")
 }
 
 // fields reads the values of a page's form as a browser would send them.
