@@ -34,6 +34,7 @@ load: ## durable submissions against a plain handler, in one run
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/instrument
+	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/marking
 	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./exchange
 
 screenshots: chromium ## docs/screenshots/ anew from the demo data

@@ -59,6 +59,10 @@ func (l *straight) Scene(o Options) *Scene {
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))
 	}
+	if o.Hold == Depth {
+		sc.add(l.farEnd(face - fixed)...)
+		sc.Height += farEndRoom
+	}
 	if l.top != beamTop { // the upper plate stands above the beam
 		return &Scene{Width: sc.Width, Height: sc.Height + upperRoom, Label: sc.Label, Items: []Item{Group{DY: upperRoom, Items: sc.Items}}}
 	}
@@ -67,6 +71,37 @@ func (l *straight) Scene(o Options) *Scene {
 
 // upperRoom is how much higher a figure with a plate on both edges is.
 const upperRoom = 74.0
+
+// farEndRoom is how much higher a figure with the beam's far end is.
+const farEndRoom = 130.0
+
+// farEnd draws, below the figure, the far end of the beam standing on a part with a hole, and the depth
+// blade that comes out of it by what the jaws are open. A hole deeper than the picture is cut off by it.
+func (l *straight) farEnd(opening float64) []Item {
+	const (
+		top, face = caliperHeight + 20.0, 170.0
+		beamH     = edgeY - beamTop
+		middle    = top + beamH/2
+		hole      = 19.0 // half its height
+		blade     = 6.0  // half its height
+	)
+	metal := Paint{Fill: "#D2AE74", Stroke: "#7E5A22", Width: 1}
+	far := 2 * l.width // out of sight, however far a page moves it
+	bottom := face + math.Max(0, opening)
+	return []Item{
+		Rect{Class: "wall", X: face, Y: top - 12, W: far, H: middle - hole - top + 12, Paint: metal},
+		Rect{Class: "wall", X: face, Y: middle + hole, W: far, H: top + beamH + 12 - middle - hole, Paint: metal},
+		Rect{Class: "wall moving", X: bottom, Y: middle - hole - 1, W: far, H: 2*hole + 2, Paint: Paint{Fill: metal.Fill}},
+		Line{Class: "wall moving", X1: bottom, Y1: middle - hole, X2: bottom, Y2: middle + hole, Stroke: metal.Stroke, Width: 1},
+		Clip{Name: "groove", X: 34, Y: top, W: l.width, H: beamH}, // the blade runs hidden in the beam
+		Group{Clip: "groove", Items: []Item{
+			Rect{Class: "jaw moving", X: bottom - far, Y: middle - blade, W: far, H: 2 * blade, Paint: Paint{Fill: "#A9B4B9", Stroke: outline, Width: 1}},
+		}},
+		Path{Class: "beam", D: fmt.Sprintf("M%g %g H26 l7 %g l-14 %g l7 %g H%g Z", face, top, beamH/2-8, 16.0, beamH/2-8, face),
+			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
+		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B", S: "beam’s far end"},
+	}
+}
 
 // otherEdge draws a second scale along the beam's upper edge with its plate above. Its plate's 0 stands
 // over the first one's, and its marks where its own reading of the same opening needs them.

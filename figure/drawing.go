@@ -128,7 +128,7 @@ type Hold string
 const (
 	Outside Hold = ""
 	Inside  Hold = "inside" // the inside jaws in a hole or slot
-	Depth   Hold = "depth"  // the blade in a hole; nothing is between the jaws
+	Depth   Hold = "depth"  // the depth blade in a hole, shown at the beam’s far end; nothing is between the jaws
 )
 
 // Travelling is a drawing of a long scale that can be looked at away from its reading.

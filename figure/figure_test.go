@@ -533,3 +533,36 @@ func BenchmarkSVG(b *testing.B) {
 	}
 	b.ReportMetric(float64(size), "bytes")
 }
+
+// What a caliper holds is drawn as long as it is: between the outside jaws, over the inside jaws, and
+// under the depth blade. The zero error makes the reading wrong, not the work.
+func TestTheOpeningIsTheWorksSize(t *testing.T) {
+	for _, zero := range []string{"0", "-0.15", "0.1"} {
+		in := caliper(t, 20, 39, zero)
+		size := length.Frac(25, 4)
+		lay, err := figure.Lay(in, in.Closed().Add(size), figure.Wide)
+		require.NoError(t, err)
+		marks := look(t, lay.Scene(figure.Options{}).SVG("", "")).main
+		want := size.Float() * (marks[1] - marks[0])
+		for _, hold := range []figure.Hold{figure.Outside, figure.Inside, figure.Depth} {
+			rects := map[string][]figure.Rect{}
+			for _, it := range lay.Scene(figure.Options{Hold: hold}).Items {
+				if r, ok := it.(figure.Rect); ok {
+					rects[r.Class] = append(rects[r.Class], r)
+				}
+			}
+			var got float64
+			switch hold {
+			case figure.Outside:
+				require.Len(t, rects["work"], 1)
+				got = rects["work"][0].W
+			case figure.Inside:
+				got = rects["wall moving"][0].X - rects["wall"][0].X - rects["wall"][0].W
+			case figure.Depth:
+				require.Empty(t, rects["work"], "nothing between the jaws")
+				got = rects["wall moving"][0].X - rects["wall"][0].X
+			}
+			require.InDelta(t, want, got, 0.05, "%q held with a zero error of %s", hold, zero)
+		}
+	}
+}

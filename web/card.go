@@ -28,6 +28,7 @@ type cardView struct {
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
 	Sums   [][]termView
+	School string // what the class settles that the boxes do not show
 	Empty  string // names of boxes left empty, to be confirmed
 	Note   string // something to be said before anything else
 
@@ -111,6 +112,7 @@ func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking
 	if e := in.Spec().ZeroError; c.Asks(marking.Corrected) && !c.Asks(marking.ZeroError) {
 		v.Closed = "closed, it shows " + marking.Show(in.Format(e)) + unit
 	}
+	v.School = strings.Join(c.School(), "; ")
 	for _, sum := range c.Sums() {
 		v.Sums = append(v.Sums, newTerms(c, sum, written, result, errs))
 	}

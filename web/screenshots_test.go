@@ -39,6 +39,13 @@ var views = []struct {
 		b.do(run("{ const s = document.querySelector('[name=hold]'); s.value = 'inside'; s.dispatchEvent(new Event('input', {bubbles: true})) }"))
 		b.wait("document.querySelector('.wall')")
 	}},
+	{"+bench-depth", "maren", "/bench/2", func(b *browser) {
+		b.do(run("{ const s = document.querySelector('[name=hold]'); s.value = 'depth'; s.dispatchEvent(new Event('input', {bubbles: true})) }"))
+		b.wait("document.querySelector('.wall')")
+		b.fill("[name=object]", "31.4")
+		b.click("button[value=object]")
+		b.waitText("[data-part=held]", "touch")
+	}},
 	{"+bench-face", "maren", "/bench/14", func(b *browser) {
 		b.click("[name=names]")
 		b.waitText("#stage", "face")

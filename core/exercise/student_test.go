@@ -1,12 +1,14 @@
 package exercise_test
 
 import (
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/instrument/instrumenttest"
 	"cavix/core/length"
 	"cavix/core/marking"
 )
@@ -51,5 +53,39 @@ func TestSimulateTellsWhatASheetCannotTell(t *testing.T) {
 			taken += k
 		}
 		require.Equal(t, n.Made, n.First+taken, code)
+	}
+}
+
+// Whatever a school settles, who reads and works rightly in its way has every mark of the card.
+func TestEverySchoolFindsItsOwnReadingRight(t *testing.T) {
+	draws := rand.New(rand.NewPCG(15, 4))
+	for range 1500 {
+		in := instrumenttest.Any(draws)
+		var school marking.Method
+		for _, s := range marking.Settings {
+			require.NoError(t, s.Set(&school, s.Choices[draws.IntN(len(s.Choices))].Value))
+		}
+		if school.Tie == "unfavourable" {
+			school.Tie = "" // needs limits; see the cards of marking
+		}
+		sheet := exercise.Sheet{Instruments: []*instrument.Instrument{in}, Cards: 2, Zero: exercise.ZeroOwn, Awkward: 50, Ask: marking.Steps, Method: school}
+		cards, err := sheet.Deal(draws.Uint64())
+		require.NoError(t, err)
+		for _, c := range cards {
+			require.Equal(t, school, c.Method)
+			a, made, err := exercise.Student{}.Answer(c, draws)
+			require.NoError(t, err)
+			require.Empty(t, made)
+			if school.Unit == "required" {
+				for step, text := range a {
+					if step != marking.FineLine && step != marking.FinerLine {
+						a[step] = text + " " + string(in.Spec().Unit)
+					}
+				}
+			}
+			r, err := c.Mark(a)
+			require.NoError(t, err)
+			require.Truef(t, r.Marks.Equal(r.Of), "%v of %s under %+v: %+v", a, in.Describe(), school, r)
+		}
 	}
 }

@@ -252,6 +252,33 @@ func (c *Card) reading() (instrument.Reading, error) {
 	return c.Instrument.ReadBy(c.Position(), c.Method.Between)
 }
 
+// School says what the card's school settles that its boxes do not show, for who works it: how to read
+// between two lines, which line a tie takes, and what must be written besides the number.
+func (c *Card) School() []string {
+	in, m := c.Instrument, c.Method
+	unit := " " + string(in.Unit())
+	var says []string
+	if in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner() {
+		says = append(says, map[instrument.Between]string{
+			"": "between two lines, take the nearest", instrument.Nearest: "between two lines, take the nearest",
+			instrument.Whole: "only lines fully passed count", instrument.Tenths: "between two lines, estimate a tenth",
+		}[m.Between])
+	}
+	switch m.Tie {
+	case "lower", "upper":
+		says = append(says, "exactly midway, take the "+m.Tie+" line")
+	case "unfavourable":
+		says = append(says, fmt.Sprintf("exactly midway, take the line nearer to a limit: %s and %s%s", in.FormatMain(c.Limits.Lower), in.FormatMain(c.Limits.Upper), unit))
+	}
+	if c.Asks(ZeroError) && m.ZeroSign != "optional" {
+		says = append(says, "write the sign of the "+m.Name(ZeroError))
+	}
+	if m.Unit == "required" {
+		says = append(says, "write the unit of every length")
+	}
+	return says
+}
+
 // tenths reports whether tenths of a line are estimated on this card.
 func (c *Card) tenths() bool { return c.Instrument.Tenths(c.Method.Between) }
 

@@ -131,6 +131,21 @@ func TestMethodOverAnother(t *testing.T) {
 	}
 }
 
+// A card says what its school wants of who works it, and nothing that does not concern it.
+func TestSchoolInWords(t *testing.T) {
+	for _, tt := range []struct{ ask, more, want string }{
+		{"main observed", "", ""},
+		{"main zero_error", "", "write the sign of the zero error"},
+		{"main zero_error", `,"method":{"zero_sign":"optional"}`, ""},
+		{"main zero_error", `,"method":{"zero_term":"correction","between":"tenths"}`, "write the sign of the zero correction"},
+		{"observed", `,"method":{"tie":"upper","unit":"required"}`, "exactly midway, take the upper line; write the unit of every length"},
+		{"observed", `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`, "exactly midway, take the line nearer to a limit: 47 and 47.45 mm"},
+	} {
+		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
+		assert.Equal(t, tt.want, strings.Join(c.School(), "; "), tt.more)
+	}
+}
+
 // A drum read to a tenth is marked against the true position, with its tolerance, going round at 0.
 func TestTenths(t *testing.T) {
 	const item = `{"format":"cavix/item","version":1,"instrument":{"format":"cavix/instrument","version":1,"family":"micrometer","unit":"mm",

@@ -1,7 +1,9 @@
 package marking_test
 
 import (
+	"encoding/json"
 	"fmt"
+	"os"
 	"strings"
 	"testing"
 
@@ -177,4 +179,37 @@ func TestParseRefuses(t *testing.T) {
 		require.Error(t, err, doc)
 		assert.True(t, strings.HasPrefix(err.Error(), tt.names+": "), "%q should name %q", err, tt.names)
 	}
+}
+
+// A card that can be stored can be solved, drawn up and marked, whatever was typed.
+func FuzzMark(f *testing.F) {
+	seeds, err := os.ReadFile("../../testdata/cards.json")
+	require.NoError(f, err)
+	var vectors []struct{ Item json.RawMessage }
+	require.NoError(f, json.Unmarshal(seeds, &vectors))
+	for _, v := range vectors[:min(len(vectors), 40)] {
+		f.Add([]byte(v.Item), "47.35")
+	}
+	f.Add([]byte(vectors[0].Item), "47 1/16 in")
+	f.Fuzz(func(t *testing.T, doc []byte, typed string) {
+		c, err := marking.Parse(doc)
+		if err != nil {
+			return
+		}
+		a := marking.Answer{}
+		for _, step := range c.Ask {
+			a[step] = typed
+		}
+		if _, err := c.Solutions(); err != nil {
+			return // off the scale, and said so
+		}
+		r, err := c.Mark(a)
+		if err != nil {
+			return // what was typed is no number
+		}
+		require.False(t, r.Of.Less(r.Marks), "more marks than there are: %s answered %q", doc, typed)
+		require.False(t, r.Marks.Sign() < 0)
+		require.Len(t, r.Steps, len(c.Ask))
+		require.NotEmpty(t, c.Sums())
+	})
 }

@@ -105,6 +105,9 @@ func Decode(name string, data []byte, out any) error {
 
 // faults gathers the leaves of a validation error, in document order as the validator found them.
 func faults(e *jsonschema.ValidationError, into Refusal) Refusal {
+	if k, ok := e.ErrorKind.(*kind.PropertyNames); ok {
+		return append(into, Fault{join(strings.Join(e.InstanceLocation, "."), k.Property), "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
+	}
 	if len(e.Causes) > 0 {
 		if _, ok := e.ErrorKind.(*kind.OneOf); !ok {
 			for _, c := range e.Causes {

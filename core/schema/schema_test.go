@@ -1,0 +1,68 @@
+package schema_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/schema"
+)
+
+const caliper = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",` +
+	`"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":19}}`
+
+// What does not fit is refused with the path of the field, and all of it at once.
+func TestDecodeNamesEveryField(t *testing.T) {
+	for _, tt := range []struct {
+		name, schema, from, to string // caliper with from put in the place of to
+		want                   []string
+	}{
+		{"good", "instrument", "", "", nil},
+		{"cut off", "instrument", `19}}`, ``, []string{"the document is not JSON"}},
+		{"two documents", "instrument", `19}}`, `19}}{}`, []string{"followed by something else"}},
+		{"not an object", "instrument", caliper, `[]`, []string{"got array, want object"}},
+		{"another version", "instrument", `"version":1`, `"version":2`, []string{"version: "}},
+		{"unknown field", "instrument", `"unit"`, `"colour":"red","unit"`, []string{"colour: is no field"}},
+		{"unknown field inside", "instrument", `"from"`, `"form":"0","from"`, []string{"main.form: is no field"}},
+		{"missing", "instrument", `"unit":"mm",`, ``, []string{"unit: is missing"}},
+		{"missing inside", "instrument", `,"spans":19`, ``, []string{"fine.spans: is missing"}},
+		{"not a length", "instrument", `"division":"1"`, `"division":"1/0"`, []string{`main.division: "1/0" is not a length; write it like`}},
+		{"a number for a length", "instrument", `"division":"1"`, `"division":1`, []string{"main.division: "}},
+		{"of another scale", "instrument", `"spans":19`, `"spans":19,"travel":"0.5"`, []string{"fine.travel: is no field of this kind of scale"}},
+		{"two faults", "instrument", `"unit":"mm","main":{`, `"unit":"m","main":{"half":1,`, []string{"unit: ", "main.half: "}},
+		{"both ways", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + caliper + `,"indicated":"3","closed":true,"ask":["main"]}`,
+			[]string{"indicated: give either a position"}},
+		{"neither way", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + caliper + `,"ask":["main"]}`, []string{"indicated: give either a position"}},
+		{"within another", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + strings.Replace(caliper, `"mm"`, `"km"`, 1) + `,"indicated":"3","ask":["main"]}`,
+			[]string{"instrument.unit: "}},
+		{"no step", "answer", caliper, `{"mian":"3"}`, []string{"mian"}},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			text := caliper
+			if tt.from != "" {
+				require.Contains(t, text, tt.from)
+				text = strings.Replace(text, tt.from, tt.to, 1)
+			}
+			var out any
+			err := schema.Decode(tt.schema, []byte(text), &out)
+			if tt.want == nil {
+				require.NoError(t, err)
+				return
+			}
+			var refused schema.Refusal
+			require.ErrorAs(t, err, &refused)
+			assert.Nil(t, out, "nothing is decoded of what is refused")
+			for _, want := range tt.want {
+				assert.ErrorContains(t, err, want)
+			}
+		})
+	}
+}
+
+func TestRefusalWithinAnotherDocument(t *testing.T) {
+	r := schema.Refusal{{Field: "main.to", Reason: "is too long"}, {Reason: "is odd"}}
+	assert.EqualError(t, r, "main.to: is too long; is odd")
+	assert.EqualError(t, r.Within("instrument"), "instrument.main.to: is too long; instrument: is odd")
+}

@@ -1,0 +1,107 @@
+package demo_test
+
+import (
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/marking"
+	"cavix/demo"
+	"cavix/store"
+)
+
+func filled(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "demo.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	require.NoError(t, demo.Fill(t.Context(), s))
+	return s
+}
+
+// ledgers are all marks of an instructor's classes, by the name of the student.
+func ledgers(t *testing.T, s *store.Store, login string) map[string][]store.Mark {
+	t.Helper()
+	who, err := s.InstructorByLogin(t.Context(), login)
+	require.NoError(t, err)
+	classes, err := s.Classes(t.Context(), who.ID)
+	require.NoError(t, err)
+	out := map[string][]store.Mark{}
+	for _, c := range classes {
+		names := map[int64]string{}
+		students, err := s.Students(t.Context(), who.ID, c.ID)
+		require.NoError(t, err)
+		for _, st := range students {
+			names[st.ID] = st.Name
+		}
+		given, err := s.Assignments(t.Context(), who.ID, c.ID)
+		require.NoError(t, err)
+		for _, g := range given {
+			marks, err := s.Ledger(t.Context(), who.ID, g.ID)
+			require.NoError(t, err)
+			for _, m := range marks {
+				out[names[m.Student]] = append(out[names[m.Student]], m)
+			}
+		}
+	}
+	return out
+}
+
+// Two fresh demos hold the same people, cards and marks, though their students answer at once.
+func TestTheDemoIsTheSameEveryTime(t *testing.T) {
+	one, two := filled(t), filled(t)
+	for _, login := range []string{"maren", "ivo", "una"} {
+		assert.Equal(t, ledgers(t, one, login), ledgers(t, two, login), login)
+	}
+}
+
+// The people of the demo are what its pages say: habits show in the ledger, careful students lose little.
+func TestHabitsShowInTheLedger(t *testing.T) {
+	marks := ledgers(t, filled(t), "maren")
+	slips := func(name string) (of map[marking.Code]int, done int) {
+		of = map[marking.Code]int{}
+		for _, m := range marks[name] {
+			if m.Done {
+				done++
+				of[m.Slip]++
+			}
+		}
+		require.Positive(t, done, name)
+		return of, done
+	}
+	for name, habit := range map[string]marking.Code{"Tobin F.": marking.MainNextMark, "Elspeth O.": marking.ZeroSignFlipped, "Fenella K.": marking.LabelTakenAsLine} {
+		of, _ := slips(name)
+		for code, n := range of {
+			assert.True(t, code == "" || code == habit || n < of[habit], "%s makes %s %d times, %s %d times", name, habit, of[habit], code, n)
+		}
+	}
+	of, done := slips("Caspian R.")
+	assert.Greater(t, 10*of[""], 8*done, "a careful student")
+	open := 0
+	for _, m := range marks["Wren A."] {
+		if !m.Done {
+			open++
+		}
+	}
+	assert.Positive(t, open, "has cards left to work")
+}
+
+// Every way in that the pages offer is one.
+func TestSignInsAreThoseOfTheStore(t *testing.T) {
+	s := filled(t)
+	for _, in := range demo.SignIns() {
+		if in.Code == "" {
+			who, err := s.InstructorByLogin(t.Context(), in.Name)
+			require.NoError(t, err, in.Name)
+			assert.True(t, store.CheckPassphrase(who.Hash, in.Passphrase))
+			continue
+		}
+		class, err := s.ClassByCode(t.Context(), in.Code)
+		require.NoError(t, err, in.Code)
+		who, err := s.StudentByName(t.Context(), class.ID, in.Name)
+		require.NoError(t, err, in.Name)
+		assert.True(t, store.CheckPassphrase(who.Hash, in.Passphrase))
+	}
+}
