@@ -49,6 +49,11 @@ func ParseCards(data []byte) (Cards, error) {
 	return out, nil
 }
 
+// MarshalJSON writes the cards as the document that ParseCards reads.
+func (c Cards) MarshalJSON() ([]byte, error) {
+	return json.Marshal(map[string]any{"format": "cavix/cards", "version": 1, "cards": map[string]*marking.Card(c)})
+}
+
 // BadRow is a row of answers that could not be marked.
 type BadRow struct {
 	Line   int // of the file, from 1

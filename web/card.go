@@ -20,15 +20,13 @@ type cardView struct {
 	Title, Sub string
 	Rule       []ruleMark
 	N, Of      int
-	Facts      []string // about the instrument
-	Closed     string   // what it shows closed, where the sheet gives that
+	Facts      cardFacts
 	Figures    []figureView
 	ShowClosed bool // the closed figure is the one in sight to begin with
 
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
 	Sums   [][]termView
-	School string // what the class settles that the boxes do not show
 	Empty  string // names of boxes left empty, to be confirmed
 	Note   string // something to be said before anything else
 
@@ -101,18 +99,31 @@ func newRule(marks []store.Mark, here int, href func(n int) string) []ruleMark {
 	return out
 }
 
+// cardFacts is what stands beside a card's figure.
+type cardFacts struct {
+	Lines  []string // about the instrument
+	Closed string   // what it shows closed, where the sheet gives that
+	School string   // what the class settles that the boxes do not show
+}
+
+func factsOf(c *marking.Card) cardFacts {
+	in := c.Instrument
+	unit := " " + string(in.Unit())
+	f := cardFacts{Lines: []string{in.Name(), in.Describe()}, School: strings.Join(c.School(), "; ")}
+	if b := in.Spec().Base; b.Sign() != 0 {
+		f.Lines[1] += " · its 0 stands for " + in.FormatMain(b) + unit
+	}
+	if e := in.Spec().ZeroError; c.Asks(marking.Corrected) && !c.Asks(marking.ZeroError) {
+		f.Closed = "closed, it shows " + marking.Show(in.Format(e)) + unit
+	}
+	return f
+}
+
 // fill shows a card with what stands in its boxes, and with its mark when it has been checked.
 func (v *cardView) fill(c *marking.Card, written marking.Answer, result *marking.Result, errs map[string]string) error {
 	in := c.Instrument
 	unit := " " + string(in.Unit())
-	v.Facts = []string{in.Name(), in.Describe()}
-	if b := in.Spec().Base; b.Sign() != 0 {
-		v.Facts[1] += " · its 0 stands for " + in.FormatMain(b) + unit
-	}
-	if e := in.Spec().ZeroError; c.Asks(marking.Corrected) && !c.Asks(marking.ZeroError) {
-		v.Closed = "closed, it shows " + marking.Show(in.Format(e)) + unit
-	}
-	v.School = strings.Join(c.School(), "; ")
+	v.Facts = factsOf(c)
 	for _, sum := range c.Sums() {
 		v.Sums = append(v.Sums, newTerms(c, sum, written, result, errs))
 	}

@@ -19,7 +19,7 @@ var views = []struct {
 	first           func(b *browser)
 }{
 	{"sign-in", "", "/signin", nil},
-	{"join", "", "/join?code=MILL47", nil},
+	{"+join", "", "/join?code=MILL47", nil},
 	{"desk", "maren", "/desk", nil},
 	{"rack", "maren", "/rack", nil},
 	{"workshop", "maren", "/workshop/3", nil},
@@ -58,6 +58,8 @@ var views = []struct {
 	{"class", "maren", "/classes/1", nil},
 	{"ledger", "maren", "/ledger/2", nil},
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
+	{"paper", "maren", "/ledger/2/paper/1", nil},
+	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
 	{"my-sheets", "Wren A.", "/my", nil},
 	{"card", "Wren A.", "/my/3/7", func(b *browser) {
 		b.fill(`[name=main]`, "8")

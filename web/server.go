@@ -131,6 +131,8 @@ func (s *Server) routes() http.Handler {
 			r.Post("/ledger/{assignment}/undo", s.page(s.undoRemark))
 			r.Post("/ledger/{assignment}/{student}/{n}", s.page(s.ownMark))
 			r.Post("/classes/{class}/clear", s.page(s.clearPassphrase))
+			r.Get("/ledger/{assignment}/paper/{values}", s.page(s.paper))
+			r.Get("/ledger/{assignment}/paper/{values}/cards", s.page(s.paperCards))
 			r.Get("/ledger/{assignment}", s.page(s.ledger))
 			r.Get("/ledger/{assignment}/{student}/{n}", s.page(s.ledgerCard))
 		})

@@ -16,6 +16,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -24,7 +25,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	core "cavix/core/instrument"
+	"cavix/core/marking"
 	"cavix/demo"
+	"cavix/exchange"
 	"cavix/store"
 	"cavix/web"
 )
@@ -100,7 +103,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	stranger, maren, ivo, wren, isolde := newVisitor(t, base), as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
 	// Sheet 1 to 4, class 1 and the gifts 1 to 3 are Maren's; Wren is student 1 of it.
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
-		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips"} {
+		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1", "/ledger/1/paper/1/cards"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)
@@ -456,6 +459,58 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	status, _, text = maren.post("/classes/1/method", "method.tenths_tolerance=30")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, text, "from 0 to 9")
+}
+
+// A sheet on paper shows no answers, the same values give the same cards, and the cards that go with it
+// mark what was written on it.
+func TestPaperIsMarkedByItsCards(t *testing.T) {
+	maren := as(t, demoSite(t), "maren")
+	_, _, empty := maren.get("/ledger/4/paper/7")
+	_, _, again := maren.get("/ledger/4/paper/7")
+	_, _, other := maren.get("/ledger/4/paper/8")
+	_, _, filled := maren.get("/ledger/4/paper/7?answers")
+	assert.Equal(t, empty, again)
+	drawings := regexp.MustCompile(`(?s)<figure.*?</figure>`)
+	assert.Equal(t, drawings.FindAllString(empty, -1), drawings.FindAllString(filled, -1))
+	assert.NotEqual(t, drawings.FindAllString(empty, -1), drawings.FindAllString(other, -1))
+	boxes := regexp.MustCompile(`<b>([^<]*)</b>`)
+	for _, b := range boxes.FindAllStringSubmatch(empty, -1) {
+		assert.Empty(t, b[1], "an answer on an empty paper")
+	}
+	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards"} {
+		status, _, _ := maren.get(path)
+		assert.Equal(t, http.StatusNotFound, status, path)
+	}
+
+	_, _, document := maren.get("/ledger/4/paper/7/cards")
+	cards, err := exchange.ParseCards([]byte(document))
+	require.NoError(t, err)
+	articles := regexp.MustCompile(`(?s)<article>.*?</article>`).FindAllString(filled, -1)
+	require.Len(t, articles, len(cards))
+	for i, article := range articles {
+		c := cards[strconv.Itoa(i+1)]
+		a := marking.Answer{}
+		written := boxes.FindAllStringSubmatch(article, -1)
+		for k, box := range inOrder(c) {
+			a[box] = html.UnescapeString(written[k][1])
+		}
+		r, err := c.Mark(a)
+		require.NoError(t, err)
+		assert.True(t, r.Marks.Equal(r.Of), "card %d answered %v: %s of %s", i+1, a, r.Marks, r.Of)
+	}
+}
+
+// inOrder are the boxes of a card as its sums show them.
+func inOrder(c *marking.Card) []marking.Step {
+	var out []marking.Step
+	for _, sum := range c.Sums() {
+		for _, t := range sum {
+			if t.Box != "" {
+				out = append(out, t.Box)
+			}
+		}
+	}
+	return out
 }
 
 // What a sheet settles about its marking is kept as it was set, and refused at its field.

@@ -71,9 +71,6 @@ func (st Student) fill(c *marking.Card, slip marking.Code, draws *rand.Rand) (ma
 			}
 		}
 		a[step] = c.Text(step, values[step])
-		if step == marking.ZeroError && values[step].Sign() > 0 {
-			a[step] = "+" + a[step]
-		}
 	}
 	return a, made, nil
 }

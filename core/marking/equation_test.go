@@ -43,7 +43,7 @@ func TestSums(t *testing.T) {
 		{"least_count main fine_line observed", "", "[least_count] · [main] + [fine_line] × {least_count} = [observed]"},
 		{"observed zero_error corrected", "", "[observed] · {observed} − ( [zero_error] ) = [corrected]"},
 		{"corrected", "", "observed − ( -0.10 ) = [corrected]"},
-		{"observed corrected", `,"method":{"zero_term":"correction"}`, "[observed] · {observed} + ( 0.10 ) = [corrected]"},
+		{"observed corrected", `,"method":{"zero_term":"correction"}`, "[observed] · {observed} + ( +0.10 ) = [corrected]"},
 		{"zero_error", "", "[zero_error]"},
 	} {
 		assert.Equal(t, tt.want, layout(twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)), tt.ask)

@@ -207,9 +207,6 @@ func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
 		a := marking.Answer{}
 		for _, step := range c.Ask {
 			a[step] = c.Text(step, s.Value(step))
-			if step == marking.ZeroError && s.ZeroError.Sign() > 0 {
-				a[step] = "+" + a[step]
-			}
 		}
 		r, err := c.Mark(a)
 		require.NoError(t, err)

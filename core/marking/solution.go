@@ -110,7 +110,8 @@ func (c *Card) zeroTerm() length.Number {
 	return e
 }
 
-// Text writes a step's value as the card should be filled in, in the instrument's decimals.
+// Text writes a step's value as the card should be filled in: in the instrument's decimals, and a positive
+// zero error with its plus where the school wants it.
 func (c *Card) Text(step Step, x length.Number) string {
 	switch step {
 	case LeastCount, Main, FinerLine:
@@ -121,7 +122,11 @@ func (c *Card) Text(step Step, x length.Number) string {
 		}
 		return x.String()
 	}
-	return c.Instrument.FormatBy(x, c.Method.Between)
+	text := c.Instrument.FormatBy(x, c.Method.Between)
+	if step == ZeroError && x.Sign() > 0 && c.Method.ZeroSign != "optional" {
+		text = "+" + text
+	}
+	return text
 }
 
 // exactly is what a step should hold at the true position, before any estimate: what tenths are judged
