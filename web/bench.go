@@ -39,6 +39,10 @@ type benchView struct {
 	Travels  bool // the window can be moved along the scale
 	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
+
+	Pair    bool   // it has an upright scale to set
+	Upright string // what that is set to
+	Raises  int    // how often it was set by its buttons
 }
 
 // tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
@@ -179,6 +183,9 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 		divisions, _ := strconv.Atoi(f.Text["travel"])
 		t.Travel(max(-2000, min(divisions, 2000)))
 	}
+	if pair, ok := d.(figure.Settable); ok {
+		v.set(f, in, pair)
+	}
 	b, err := json.Marshal(d.Motion())
 	if err != nil {
 		return err
@@ -186,6 +193,32 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 	v.Motion = string(b)
 	v.Figure = figureOf(d, looking{id: "bench", line: -1, options: o})
 	return nil
+}
+
+// set sets the upright scale of a pair: to what is typed, and by so many least counts more.
+func (v *benchView) set(f *form, in *instrument.Instrument, pair figure.Settable) {
+	upright, _ := in.Second()
+	y := figure.SetTo(upright)
+	v.Pair, v.Upright = true, f.Text["set"]
+	v.Raises, _ = strconv.Atoi(f.Text["raises"])
+	if strings.TrimSpace(f.Text["set"]) != "" {
+		t := f.number("set", upright.Unit())
+		if len(f.bad) > 0 {
+			return
+		}
+		y = t.Value
+	}
+	if n, err := strconv.Atoi(f.Text["raise"]); err == nil {
+		v.Raises++
+		y = y.Add(upright.LeastCount().MulInt(max(-1000, min(n, 1000))))
+	}
+	if err := pair.Set(y); err != nil {
+		f.refuse("set", "cannot be: %s", err)
+		return
+	}
+	if v.Upright == "" || f.Text["raise"] != "" {
+		v.Upright = upright.Format(y)
+	}
 }
 
 // hold puts an object of a true size between the faces: they cannot be brought closer than it. With the

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -59,13 +60,21 @@ func TestBenchByKeyboard(t *testing.T) {
 func TestDraggingFollowsTheServersRule(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
-	for path, lines := range map[string]string{"/bench/13": ".fig .drum-lines line", "/bench/15": ".fig .drum-lines line", "/bench/16": ".fig .drum-lines line", "/bench/14": ".fig .needle .pointer"} {
+	for _, tt := range []struct{ path, hold, lines string }{
+		{"/bench/13", "", ".fig .drum-lines line"}, {"/bench/15", "", ".fig .drum-lines line"}, {"/bench/16", "", ".fig .drum-lines line"},
+		{"/bench/14", "", ".fig .needle .pointer"}, {"/bench/2", "inside", ".fig line.fine-mark"}, {"/bench/2", "depth", ".fig line.fine-mark, .fig line.wall"},
+	} {
+		path := tt.path
 		b.open(path)
 		b.wait("document.querySelector('.bench')?._x_dataStack")
+		if tt.hold != "" {
+			b.do(run(fmt.Sprintf("{ const s = document.querySelector('[name=hold]'); s.value = %q; s.dispatchEvent(new Event('input', {bubbles: true})) }", tt.hold)))
+			b.wait("document.querySelector('.fig .wall')")
+		}
 		where := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q)].filter((e) => e.getAttribute('visibility') !== 'hidden').map((e) => {
 			const m = e.getScreenCTM(), at = (x, y) => [m.a * x + m.c * y + m.e, m.b * x + m.d * y + m.f];
 			return [...at(+e.getAttribute('x1'), +e.getAttribute('y1')), ...at(+e.getAttribute('x2'), +e.getAttribute('y2'))];
-		}).filter((p) => %v || Math.abs(p[1] - 306) < 80).sort((a, b) => a[1] - b[1] || a[0] - b[0]))`, lines, path == "/bench/14")
+		}).filter((p) => %v || Math.abs(p[1] - 306) < 80).sort((a, b) => a[1] - b[1] || a[0] - b[0]))`, tt.lines, !strings.Contains(tt.lines, "drum"))
 		b.do(run(`{ const c = document.querySelector('.bench')._x_dataStack[0]; c.send = () => {}; c.numbers = () => {}; c.off = 37; c.place(); window.bench = c; }`))
 		var moved, drawn [][4]float64
 		require.NoError(t, json.Unmarshal([]byte(eval[string](b, where)), &moved))
@@ -80,7 +89,7 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 			i := slices.IndexFunc(drawn, func(q [4]float64) bool {
 				return abs(p[0]-q[0]) < 0.05 && abs(p[1]-q[1]) < 0.05 && abs(p[2]-q[2]) < 0.05 && abs(p[3]-q[3]) < 0.05
 			})
-			assert.GreaterOrEqual(t, i, 0, "%s: a line was moved to %v; the server draws none there", path, p)
+			assert.GreaterOrEqual(t, i, 0, "%s %s: a line was moved to %v; the server draws none there", path, tt.hold, p)
 		}
 		b.do(run("window.redrawn = false"))
 	}

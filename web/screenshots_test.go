@@ -46,6 +46,11 @@ var views = []struct {
 		b.click("button[value=object]")
 		b.waitText("[data-part=held]", "touch")
 	}},
+	{"+bench-gear", "maren", "/bench/18", func(b *browser) {
+		b.fill("[name=set]", "7.42")
+		b.click("button[value='-1']")
+		b.wait("document.querySelector('[name=set]').value === '7.40'")
+	}},
 	{"+bench-face", "maren", "/bench/14", func(b *browser) {
 		b.click("[name=names]")
 		b.waitText("#stage", "face")

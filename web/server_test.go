@@ -513,6 +513,35 @@ func inOrder(c *marking.Card) []marking.Step {
 	return out
 }
 
+// The upright scale of a pair is set by number and by its buttons; the level one stays where it is.
+func TestTheUprightScaleOnTheBench(t *testing.T) {
+	maren := as(t, demoSite(t), "maren")
+	_, _, text := maren.get("/bench/18")
+	form := fields(text)
+	steps := form.Get("steps")
+	set := func(field, value string) url.Values {
+		form.Set(field, value)
+		_, _, text := maren.post("/bench/18", form.Encode())
+		form.Del(field)
+		if field == "set" && !strings.Contains(text, "cannot be") {
+			form = fields(text)
+		}
+		return fields(text)
+	}
+	assert.Equal(t, "7,38", set("set", "7,38").Get("set"), "what was typed stays")
+	for _, tt := range []struct{ by, want string }{{"1", "7.40"}, {"-1", "7.36"}} {
+		got := set("raise", tt.by)
+		assert.Equal(t, tt.want, got.Get("set"))
+		assert.Equal(t, steps, got.Get("steps"))
+	}
+	form.Set("set", "500")
+	status, _, text := maren.post("/bench/18", form.Encode())
+	assert.Equal(t, http.StatusOK, status)
+	holds(t, text, "cannot be")
+	holds(t, text, `value="500"`)
+	holds(t, text, "<svg", "a figure stays")
+}
+
 // What a sheet settles about its marking is kept as it was set, and refused at its field.
 func TestTheComposerKeepsItsSchool(t *testing.T) {
 	una := as(t, demoSite(t), "una")
@@ -589,7 +618,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		path   string
 		fields []string
 	}{
-		{maren, "/workshop", nil}, {maren, "/workshop/17", nil}, {maren, "/bench/17", nil}, {maren, "/bench/3", nil},
+		{maren, "/workshop", nil}, {maren, "/workshop/17", nil}, {maren, "/bench/17", nil}, {maren, "/bench/3", nil}, {maren, "/bench/18", nil},
 		{maren, "/sheets/2", []string{"title", "cards", "awkward", "zero", "ask", "instruments", "seed", "own"}},
 		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
 		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
@@ -604,7 +633,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 				p.fields = append(p.fields, k)
 			}
 			slices.Sort(p.fields)
-			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold", "travel", "eye", "uncover", "object")
+			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold", "travel", "eye", "uncover", "object", "raise")
 		}
 		for range 60 {
 			sent := url.Values{}

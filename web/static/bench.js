@@ -33,6 +33,7 @@ document.addEventListener("alpine:init", () => {
       const part = this.form.querySelector('[data-part="figure"]');
       this.motion = JSON.parse(part.dataset.motion);
       this.svg = part.querySelector(".fig");
+      this.stage.classList.toggle("sideways", this.motion.kind !== "drum"); // a finger may then scroll the page up and down
       const svg = this.svg;
       const keep = (sel) => [...part.querySelectorAll(sel)].map((e) => [e, e.getAttribute("transform") || ""]);
       const box = (e) => e && { e, width: Number(e.getAttribute("width")) };
