@@ -37,12 +37,20 @@ type benchView struct {
 	Names    bool
 	Parallax string
 	Travels  bool // the window can be moved along the scale
+	Care     string
 	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
 
 	Pair    bool   // it has an upright scale to set
 	Upright string // what that is set to
 	Raises  int    // how often it was set by its buttons
+}
+
+// care is what to mind with each way of holding the work.
+var care = map[figure.Hold]string{
+	figure.Outside: "Measure only work that stands still; take it well inside the jaws, square.",
+	figure.Inside:  "Burrs and sharp inside jaws cut: deburr first, and keep fingers off the points.",
+	figure.Depth:   "Keep the blade and the beam’s end upright, flat on the part.",
 }
 
 // tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
@@ -140,6 +148,10 @@ func (v *benchView) show(f *form, in *instrument.Instrument) error {
 	eye = max(-2, min(eye, 2))
 	if eye != 0 && in.HasFine() {
 		v.Parallax = "The eye is off square: the lines seem to stand elsewhere than they do. The numbers beside are those of the true position."
+	}
+
+	if v.Holds {
+		v.Care = care[figure.Hold(f.Text["hold"])]
 	}
 
 	shown, at := in, y

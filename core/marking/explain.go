@@ -460,9 +460,9 @@ func (c *Card) advice(code Code, st StepResult, s Solution) string {
 		return fmt.Sprintf("The fine reading stands one decimal place off: %s × %s = %s.", c.Text(FineLine, r.LineNumber()), worth, in.FormatBy(r.Fine, r.By))
 	case ZeroNotApplied:
 		if c.Method.correction() {
-			return "The zero correction is left out: corrected = observed + correction."
+			return "The zero correction is left out: corrected = observed + correction. A zero error is carried through, never pressed away."
 		}
-		return "The zero error is left out: corrected = observed − zero error."
+		return "The zero error is left out: corrected = observed − zero error. It is carried through, never pressed away."
 	case ZeroSignFlipped:
 		if st.Step == ZeroError {
 			if r.ZeroError.Sign() < 0 {
