@@ -3,6 +3,7 @@ package exchange_test
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
 	"fmt"
 	"io"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/marking"
 	"cavix/exchange"
 )
 
@@ -87,6 +89,31 @@ func TestFilesThatAreNone(t *testing.T) {
 	} {
 		_, err := exchange.ParseCards([]byte(doc))
 		assert.ErrorContains(t, err, says)
+	}
+}
+
+// Cards come back from the document they are written to, and mark as before.
+func TestCardsComeBack(t *testing.T) {
+	cards, err := exchange.ParseCards([]byte(stack))
+	require.NoError(t, err)
+	document, err := json.Marshal(cards)
+	require.NoError(t, err)
+	back, err := exchange.ParseCards(document)
+	require.NoError(t, err)
+	require.Len(t, back, len(cards))
+	for name, c := range cards {
+		solutions, err := c.Solutions()
+		require.NoError(t, err)
+		a := marking.Answer{}
+		for _, step := range c.Ask {
+			a[step] = c.Text(step, solutions[0].Value(step))
+		}
+		before, err := c.Mark(a)
+		require.NoError(t, err)
+		after, err := back[name].Mark(a)
+		require.NoError(t, err)
+		assert.True(t, before.Marks.Equal(before.Of), name)
+		assert.Equal(t, before.Marks.String(), after.Marks.String(), name)
 	}
 }
 

@@ -53,8 +53,8 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, []name{{l.width - 120, l.top + 30, l.top - 20, "main scale"}, {l.zero, edgeY + 10, edgeY + 66, "plate's 0"},
-			{l.zero + l.lineX(l.n)*0.6, edgeY + 40, bodyY + 22, "plate with the vernier"}, {right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
+		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "main scale"}, {l.zero, edgeY + 51, edgeY + 72, "plate's 0"},
+			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "plate with the vernier"}, {right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))

@@ -83,7 +83,7 @@ func (d *dial) Scene(o Options) *Scene {
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
-		sc.add(named(d.width, []name{{d.edge - 200, dialEdge - 30, dialBeam - 24, "main scale"}, {d.edge, 176, 140, "slide's edge"}, {d.cx, faceY - 60, 26, "face"},
+		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "main scale"}, {d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "face"},
 			{d.cx + 190, 230, 130, "slide"}})...)
 	}
 	if o.Lens != nil {

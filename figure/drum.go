@@ -336,10 +336,10 @@ func (d *drum) flags(f Flags) []Item {
 			Text{Class: "tag", X: d.edge + bevel + 14 + w/2, Y: ly + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText})
 	}
 	if f.FinerLine != nil && d.in.HasFiner() {
-		items = append(items, ring("counted", d.edge-18, d.finerY(*f.FinerLine), 66, 13, Verdigris, ""))
+		items = append(items, ring("counted", d.edge-30, d.finerY(*f.FinerLine), 92, 13, Verdigris, ""))
 	}
 	if f.TakenFiner != nil && d.in.HasFiner() {
-		items = append(items, ring("taken", d.edge-18, d.finerY(*f.TakenFiner), 66, 13, Madder, "4 3"))
+		items = append(items, ring("taken", d.edge-30, d.finerY(*f.TakenFiner), 92, 13, Madder, "4 3"))
 	}
 	return items
 }

@@ -388,6 +388,52 @@ func TestNumeralsNeverCollide(t *testing.T) {
 	}
 }
 
+// Names of parts stand beside the numerals, never on them, and so do their leaders.
+func TestNamesLeaveTheNumeralsFree(t *testing.T) {
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(t, err)
+		lay, err := figure.Lay(in, in.Closed().Add(in.Cycle().MulInt(3)), figure.Wide)
+		require.NoError(t, err)
+		numerals := look(t, lay.Scene(figure.Options{}).SVG("", "")).texts
+		names := 0
+		var walk func(items []figure.Item, dx, dy float64)
+		walk = func(items []figure.Item, dx, dy float64) {
+			for _, it := range items {
+				var left, right, top, bottom float64
+				switch it := it.(type) {
+				case figure.Group:
+					walk(it.Items, dx+it.DX, dy+it.DY)
+					continue
+				case figure.Rect:
+					if it.Class != "tag" {
+						continue
+					}
+					names++
+					left, right, top, bottom = it.X, it.X+it.W, it.Y, it.Y+it.H
+				case figure.Line:
+					if it.Class != "pin" {
+						continue
+					}
+					left, right, top, bottom = min(it.X1, it.X2), max(it.X1, it.X2), min(it.Y1, it.Y2), max(it.Y1, it.Y2)
+				default:
+					continue
+				}
+				for _, n := range numerals {
+					half, x, y := 0.26*n.size*float64(len(n.s)), n.x-dx, n.y-dy
+					if x+half > left && x-half < right && y > top && y-0.72*n.size < bottom && len(n.s) < 5 {
+						t.Errorf("%s: a name lies over the numeral %q at %.0f, %.0f", p.Name, n.s, n.x, n.y)
+					}
+				}
+			}
+		}
+		walk(lay.Scene(figure.Options{Names: true}).Items, 0, 0)
+		if in.Kind() != instrument.Display && in.Kind() != instrument.None {
+			require.Positive(t, names, p.Name)
+		}
+	}
+}
+
 // What is served in a test must not tell the answer: nothing but drawing stands in the markup.
 func TestMarkupHoldsDrawingOnly(t *testing.T) {
 	in := caliper(t, 20, 39, "-0.15")

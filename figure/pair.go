@@ -81,6 +81,9 @@ func (p *pair) tongue(height float64) []Item {
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*p.div, 15, 1)
 	for i := low; i <= high; i++ {
 		y := markY(i)
+		if y > bottom-4 {
+			continue // past the beam's lower end
+		}
 		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x - lengths[rank(i, s.Main.NumberEvery)], Y1: y, X2: x, Y2: y})
 		if i%every == 0 && i >= 0 && y > 14 && y < bottom-8 {
 			numbers.Items = append(numbers.Items, Text{X: x - 46, Y: y + 5, Size: 15, Anchor: "middle", S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})

@@ -153,7 +153,7 @@ func (b *browser) tabTo(text string) {
 func TestNarrowScreens(t *testing.T) {
 	base := demoSite(t)
 	for who, paths := range map[string][]string{
-		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1", "/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/rack/import"},
+		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1", "/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import", "/slips", "/ledger/2/remark", "/ledger/2/paper/1"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help"},
 	} {
 		b := openBrowser(t, base, 390, 844)
@@ -162,11 +162,37 @@ func TestNarrowScreens(t *testing.T) {
 			b.open(path)
 			b.wait("document.readyState === 'complete'")
 			assert.LessOrEqual(t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
-			small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), .posbar input, .box input')]
+			small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), select, input:not([type=hidden]):not([type=checkbox]):not([type=radio]):not([type=range]):not([type=file])')]
 				.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`)
 			assert.Empty(t, small, path)
 		}
 	}
+}
+
+// After the back button, and in a second tab that is behind, a card that was checked stays as it was checked.
+func TestBackAndASecondTab(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("Wren A.")
+	const card = "/my/3/9"
+	b.open(card)
+	b.fill("[name=main]", "12")
+	b.waitText(".kept", "kept")
+	other := as(t, base, "Wren A.") // the second tab
+	_, _, text := other.get(card)
+	holds(t, text, `name="main" value="12"`, "what the first tab keeps shows in the second")
+	b.open("/my")
+	b.do(run("history.back()"))
+	b.wait(fmt.Sprintf("location.pathname === %q && document.querySelector('[name=main]')?.value === '12'", card))
+	_, _, text = other.post(card, "main=13&do=anyway")
+	holds(t, text, "of 6")
+	b.fill("[name=main]", "14")
+	b.do(run("document.querySelector('form.boxes').requestSubmit()"))
+	b.waitText(".note", "The first answer counts")
+	assert.Equal(t, "13", eval[string](b, "document.querySelector('[name=main]').value"))
+	b.do(run("history.back()"))
+	b.open(card)
+	assert.True(t, eval[bool](b, "document.querySelector('[name=main]').readOnly"), "nothing more can be typed")
 }
 
 // The page's policy holds: no script of ours is refused, and nothing fails in the console.

@@ -34,6 +34,9 @@ type paperCard struct {
 	Sums    [][]termView
 }
 
+// mostValues is the highest number of values, so that it stays short on paper.
+const mostValues = 9999
+
 // printed deals the cards of the paper that the address names.
 func (s *Server) printed(r *http.Request) (a store.Assignment, values int64, cards []*marking.Card, err error) {
 	n, err := id(r, "assignment")
@@ -42,6 +45,9 @@ func (s *Server) printed(r *http.Request) (a store.Assignment, values int64, car
 	}
 	if values, err = id(r, "values"); err != nil {
 		return a, 0, nil, err
+	}
+	if values > mostValues {
+		return a, 0, nil, store.ErrNotFound
 	}
 	if a, err = s.Store.Assignment(r.Context(), userOf(r).instructor.ID, n); err != nil {
 		return a, 0, nil, err
@@ -57,7 +63,7 @@ func (s *Server) paper(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	at := func(n int64) string { return fmt.Sprintf("/ledger/%d/paper/%d", a.ID, n) }
-	v := paperView{Title: a.Title, Class: a.ClassName, Ledger: fmt.Sprintf("/ledger/%d", a.ID), Values: values, Here: at(values), Other: at(values + 1), Answers: r.URL.Query().Has("answers")}
+	v := paperView{Title: a.Title, Class: a.ClassName, Ledger: fmt.Sprintf("/ledger/%d", a.ID), Values: values, Here: at(values), Other: at(values%mostValues + 1), Answers: r.URL.Query().Has("answers")}
 	for i, c := range cards {
 		p, err := newPaperCard(i+1, c, v.Answers)
 		if err != nil {

@@ -477,10 +477,13 @@ func TestPaperIsMarkedByItsCards(t *testing.T) {
 	for _, b := range boxes.FindAllStringSubmatch(empty, -1) {
 		assert.Empty(t, b[1], "an answer on an empty paper")
 	}
-	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards"} {
+	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards", "/ledger/4/paper/10000", "/ledger/4/paper/9223372036854775807/cards"} {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
+
+	_, _, last := maren.get("/ledger/4/paper/9999")
+	holds(t, last, `href="/ledger/4/paper/1"`, "other values begin anew")
 
 	_, _, document := maren.get("/ledger/4/paper/7/cards")
 	cards, err := exchange.ParseCards([]byte(document))
@@ -498,6 +501,27 @@ func TestPaperIsMarkedByItsCards(t *testing.T) {
 		require.NoError(t, err)
 		assert.True(t, r.Marks.Equal(r.Of), "card %d answered %v: %s of %s", i+1, a, r.Marks, r.Of)
 	}
+}
+
+// A card that lost marks for its form alone is told from one with a slip, in the ledger and for the student.
+func TestMarksLostWithoutASlip(t *testing.T) {
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	row := func(page, name string) string {
+		t.Helper()
+		found := regexp.MustCompile(`<tr><th scope="row">` + regexp.QuoteMeta(name) + `</th>.*?</tr>`).FindString(page)
+		require.NotEmpty(t, found, name)
+		return found
+	}
+	_, _, text := maren.get("/ledger/2")
+	idris, tobin := row(text, "Idris W."), row(text, "Tobin F.")
+	assert.Contains(t, idris, "◇")
+	assert.NotContains(t, idris, "▲", "drops zeros, and makes no slip")
+	assert.Contains(t, tobin, "▲")
+	_, _, text = as(t, base, "Tobin F.").get("/my/2")
+	holds(t, text, "▲ a slip")
+	holds(t, text, "you took the main mark after the one that counts")
+	assert.NotContains(t, text, "◇ marks lost")
 }
 
 // inOrder are the boxes of a card as its sums show them.

@@ -58,7 +58,7 @@ document.addEventListener("alpine:init", () => {
       this.show();
       const sight = root.querySelector(".sight");
       if (sight.scrollWidth > sight.clientWidth)
-        sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
+        sight.scrollLeft = document.querySelector("[data-pair]:focus-within") ? 0 : this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
     },
     within(v, most) { return Math.min(most, Math.max(0, v)); },
     strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },

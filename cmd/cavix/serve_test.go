@@ -1,0 +1,156 @@
+package main
+
+import (
+	"bufio"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// served is the program as it runs at a school, with somebody at a browser.
+type served struct {
+	t           *testing.T
+	program     string
+	data        string
+	process     *exec.Cmd
+	base, setup string
+	http.Client
+}
+
+var (
+	announced  = regexp.MustCompile(`Cavix is at (http://\S+)`)
+	setupPlace = regexp.MustCompile(`instructor at (http://\S+)`)
+)
+
+// start runs the program until it says where it is.
+func (s *served) start() {
+	s.t.Helper()
+	s.process = exec.Command(s.program, "serve", "--addr", "127.0.0.1:0", "--data", s.data)
+	out, err := s.process.StdoutPipe()
+	require.NoError(s.t, err)
+	require.NoError(s.t, s.process.Start())
+	lines := bufio.NewScanner(out)
+	require.True(s.t, lines.Scan())
+	found := announced.FindStringSubmatch(lines.Text())
+	require.NotNil(s.t, found, lines.Text())
+	first := s.base == ""
+	s.base = found[1]
+	if first {
+		require.True(s.t, lines.Scan())
+		s.setup = setupPlace.FindStringSubmatch(lines.Text())[1]
+	}
+	go func() { _, _ = io.Copy(io.Discard, out) }()
+}
+
+// kill ends the program without a word of warning.
+func (s *served) kill() {
+	s.t.Helper()
+	require.NoError(s.t, s.process.Process.Kill())
+	_ = s.process.Wait() // killed: that is its error
+}
+
+func (s *served) page(r *http.Response, err error) (path, text string) {
+	s.t.Helper()
+	require.NoError(s.t, err)
+	defer r.Body.Close()
+	b, err := io.ReadAll(r.Body)
+	require.NoError(s.t, err)
+	return r.Request.URL.Path, string(b)
+}
+
+func (s *served) open(path string) (string, string) {
+	s.t.Helper()
+	return s.page(s.Get(s.base + path))
+}
+
+func (s *served) send(path, form string) (string, string) {
+	s.t.Helper()
+	values, err := url.ParseQuery(form)
+	require.NoError(s.t, err)
+	return s.page(s.PostForm(s.base+path, values))
+}
+
+// The program is killed in the middle of everything; who comes back finds what they had been told is kept.
+func TestAKilledServerLosesNothing(t *testing.T) {
+	if testing.Short() {
+		t.Skip("builds and runs the program; left out with -short")
+	}
+	dir := t.TempDir()
+	program := filepath.Join(dir, "cavix")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	s := &served{t: t, program: program, data: filepath.Join(dir, "school.db"), Client: http.Client{Jar: jar}}
+	s.start()
+	t.Cleanup(func() { _ = s.process.Process.Kill() })
+
+	key := s.setup[strings.Index(s.setup, "key=")+4:]
+	at, _ := s.send("/setup", "key="+key+"&name=Maren&login=maren&passphrase=long+enough")
+	require.Equal(t, "/desk", at)
+	_, text := s.send("/rack/import", url.Values{"document": {caliper}}.Encode())
+	require.NotContains(t, text, "fault")
+	at, _ = s.send("/sheets/new", "title=Pins&cards=3&zero=own&awkward=0&ask=main&ask=observed&instruments=1&do=keep")
+	require.Equal(t, "/sheets/1", at)
+	_, text = s.send("/classes", "name=Mondays")
+	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)
+	require.NotNil(t, code)
+	s.send("/classes/1/give", "sheet=1")
+	s.kill()
+
+	s.start()
+	at, text = s.open("/ledger/1")
+	require.Equal(t, "/ledger/1", at, "still signed in")
+	assert.Contains(t, text, "Pins")
+	s.send("/signout", "")
+	at, _ = s.send("/join", "name=Wren+A.&passphrase=tide+mill&do=first&code="+code[1])
+	require.Equal(t, "/my", at)
+	s.open("/my/1/1") // deals the cards
+	s.send("/my/1/1/draft", "main=12&observed=")
+	_, text = s.send("/my/1/2", "main=1&observed=1.00")
+	require.Contains(t, text, "of 2")
+	s.kill()
+
+	s.start()
+	_, text = s.open("/my/1/1")
+	assert.Contains(t, text, `name="main" value="12"`, "the half-filled card")
+	_, text = s.open("/my/1/2")
+	assert.Contains(t, text, `value="1.00"`, "the answer that was marked")
+	_, again := s.open("/my/1/3")
+	_, third := s.open("/my/1/3")
+	assert.Equal(t, again, third, "the card is not dealt anew")
+
+	// Two tabs hand in the same card at the same moment: one of them counts, and both then show it.
+	var tabs sync.WaitGroup
+	shown := make([]string, 8)
+	for i := range shown {
+		tabs.Go(func() {
+			r, err := s.PostForm(s.base+"/my/1/3", url.Values{"main": {string(rune('1' + i))}, "observed": {"5.00"}})
+			if err == nil {
+				defer r.Body.Close()
+				b, _ := io.ReadAll(r.Body)
+				shown[i] = string(b)
+			}
+		})
+	}
+	tabs.Wait()
+	counted := regexp.MustCompile(`name="main" value="([^"]*)"`)
+	_, text = s.open("/my/1/3")
+	kept := counted.FindStringSubmatch(text)
+	require.NotNil(t, kept)
+	for _, tab := range shown {
+		found := counted.FindStringSubmatch(tab)
+		require.NotNil(t, found)
+		assert.Equal(t, kept[1], found[1], "the first answer counts in every tab")
+	}
+}
