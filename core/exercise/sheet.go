@@ -1,246 +1,263 @@
-// Package exercise composes sheets of cards: from instruments, the steps to ask and the share of
-// awkward cases it deals every student own values. The same sheet and seed give the same cards for ever.
 package exercise
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
-	"math/bits"
-	"math/rand/v2"
+	"maps"
 	"slices"
+	"strconv"
+	"strings"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
-	"cavix/core/marking"
-	"cavix/core/schema"
+	"cavix/core/refusal"
 )
 
-// Zero says which zero errors a sheet's cards carry.
-type Zero string
-
-// The choices for zero errors.
+// MaxCards is the most cards a sheet may have, and MaxBlocks the most blocks.
 const (
-	ZeroNone   Zero = "none"   // every instrument shows nothing when closed; zero steps are not asked
-	ZeroOwn    Zero = "own"    // each instrument's own, the same for all
-	ZeroVaried Zero = "varied" // another on every card, of either sign, less than half a cycle
+	MaxCards  = 60
+	MaxBlocks = 20
 )
 
-// MaxCards is the most cards a sheet may have.
-const MaxCards = 60
-
-// Sheet is a set of reading exercises as an instructor composes it.
+// Sheet is a set of exercises as an instructor composes it: blocks of cards, and what they share.
 type Sheet struct {
+	Blocks   []Block
+	Method   Method
+	HintCost int // half marks for each rung of help that is taken
+	Dealer   int // the version of dealing; 0 for the first
+}
+
+// Block is a run of cards of one kind.
+type Block struct {
+	Kind        string                   `json:"kind"`
 	Instruments []*instrument.Instrument `json:"instruments"` // taken in turn
-	Cards       int                      `json:"cards"`       // 1 … MaxCards
-	Ask         []marking.Step           `json:"ask"`
-	Zero        Zero                     `json:"zero"`
-	Awkward     int                      `json:"awkward"` // share of awkward cases, in per cent
-	Method      marking.Method           `json:"method"`
-	Marks       map[marking.Step]int     `json:"marks,omitempty"`
-	Limits      *marking.Limits          `json:"limits,omitempty"`    // for the tie "unfavourable"
-	HintCost    int                      `json:"hint_cost,omitempty"` // half marks for each rung of help that is taken
+	Cards       int                      `json:"cards"`
+	Settings    map[string]string        `json:"settings,omitempty"` // the kind's own, by name; what is left out has its default
+	Marks       map[string]int           `json:"marks,omitempty"`    // full marks of a field, 1 where it is left out
+	Method      Method                   `json:"-"`                  // the sheet's, for whoever deals
+}
+
+// Setting is one of the things that a composer asks of a block, in words.
+type Setting struct {
+	Name    string // as in the block
+	Title   string
+	Why     string // what hangs on it
+	Input   SettingInput
+	Choices []Choice
+	Default string
+	Unit    bool // a length in the instrument's unit
+}
+
+// SettingInput says how a setting is chosen.
+type SettingInput string
+
+// The ways to choose.
+const (
+	OneOf  SettingInput = "one"    // one of the choices
+	AnyOf  SettingInput = "any"    // any of them, with spaces between; marks can be set for each
+	Number SettingInput = "number" // a whole number, or a length
+	YesNo  SettingInput = "yes"    // "yes" or ""
+)
+
+// Get returns what a block says of a setting, or its default.
+func (b Block) Get(s Setting) string {
+	if v, ok := b.Settings[s.Name]; ok {
+		return v
+	}
+	return s.Default
+}
+
+// Setting returns the value of the setting of a name among a kind's.
+func (b Block) Setting(of []Setting, name string) string {
+	for _, s := range of {
+		if s.Name == name {
+			return b.Get(s)
+		}
+	}
+	return ""
+}
+
+// Int returns a setting as a whole number, 0 where it is none.
+func (b Block) Int(of []Setting, name string) int {
+	n, _ := strconv.Atoi(b.Setting(of, name))
+	return n
+}
+
+// Cards is how many cards the sheet has.
+func (s *Sheet) Cards() int {
+	n := 0
+	for _, b := range s.Blocks {
+		n += b.Cards
+	}
+	return n
 }
 
 // Cost is what so many rungs of help take off a card's marks.
 func (s *Sheet) Cost(hints int) length.Number { return length.Frac(int64(hints*s.HintCost), 2) }
 
-// Check refuses a sheet that cannot be dealt, with a schema.Refusal naming each field.
-func (s *Sheet) Check() error {
-	var bad schema.Refusal
-	refuse := func(field, format string, args ...any) {
-		bad = append(bad, schema.Fault{Field: field, Reason: fmt.Sprintf(format, args...)})
+// Check refuses a sheet that cannot be dealt, with a refusal.Refusal naming each field: those of a block
+// as "blocks.0.cards".
+func (s *Sheet) Check(kinds Kinds) error {
+	var bad refusal.Refusal
+	if len(s.Blocks) == 0 || len(s.Blocks) > MaxBlocks {
+		bad.Add("blocks", "must be from 1 to %d", MaxBlocks)
 	}
-	if len(s.Instruments) == 0 {
-		refuse("instruments", "choose at least one")
-	}
-	if s.Cards < 1 || s.Cards > MaxCards {
-		refuse("cards", "must be a whole number from 1 to %d", MaxCards)
-	}
-	if s.Awkward < 0 || s.Awkward > 100 {
-		refuse("awkward", "must be a whole number of per cent from 0 to 100")
-	}
-	switch s.Zero {
-	case ZeroNone, ZeroOwn, ZeroVaried:
-	default:
-		refuse("zero", "must be none, own or varied")
-	}
-	for _, step := range s.Ask {
-		if !slices.Contains(marking.Steps, step) {
-			refuse("ask", "%q is no step of a card", step)
-		}
-	}
-	for step, m := range s.Marks {
-		if m < 0 || m > 100 {
-			refuse("marks."+string(step), "must be a whole number from 0 to 100; it is %d", m)
-		}
+	if n := s.Cards(); n > MaxCards {
+		bad.Add("cards", "of all blocks together must be at most %d; they are %d", MaxCards, n)
 	}
 	if s.HintCost < 0 || s.HintCost > 20 {
-		refuse("hint_cost", "must be from 0 to 10 marks")
+		bad.Add("hint_cost", "must be from 0 to 10 marks")
 	}
-	switch {
-	case s.Method.Tie == "unfavourable" && s.Limits == nil:
-		refuse("limits", "are missing: the unfavourable line needs a lower and an upper limit")
-	case s.Limits != nil && s.Limits.Upper.Less(s.Limits.Lower):
-		refuse("limits", "the upper one must not be below the lower one")
+	if s.Dealer < 0 || s.Dealer > Dealing {
+		bad.Add("dealer", "is not known here; the newest is %d", Dealing)
 	}
-	if len(s.Ask) == 0 {
-		refuse("ask", "choose at least one step")
-	} else {
-		for _, in := range s.Instruments {
-			if len(s.asked(in)) == 0 {
-				refuse("ask", "none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); choose another step too", in.Name())
-				break
-			}
+	for i := range s.Blocks {
+		if err := bad.Take(fmt.Sprintf("blocks.%d", i), s.block(i).check(kinds)); err != nil {
+			return err
+		}
+	}
+	return bad.Err()
+}
+
+// block is a block with what the sheet settles for all.
+func (s *Sheet) block(i int) Block {
+	b := s.Blocks[i]
+	b.Method = s.Method
+	return b
+}
+
+func (b Block) check(kinds Kinds) error {
+	k, known := kinds.Find(b.Kind)
+	if !known {
+		return refusal.New("kind", "%q is no kind of exercise known here; use one of %s", b.Kind, kinds.names())
+	}
+	var bad refusal.Refusal
+	if len(b.Instruments) == 0 {
+		bad.Add("instruments", "choose at least one")
+	}
+	if b.Cards < 1 || b.Cards > MaxCards {
+		bad.Add("cards", "must be a whole number from 1 to %d", MaxCards)
+	}
+	settings := k.Settings()
+	for _, name := range slices.Sorted(maps.Keys(b.Settings)) {
+		at := slices.IndexFunc(settings, func(s Setting) bool { return s.Name == name })
+		if at < 0 {
+			bad.Add(name, "is no setting of this kind")
+			continue
+		}
+		if reason := settings[at].refuses(b.Settings[name]); reason != "" {
+			bad.Add(name, "%s", reason)
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(b.Marks)) {
+		if m := b.Marks[name]; m < 0 || m > 100 {
+			bad.Add("marks."+name, "must be a whole number from 0 to 100; it is %d", m)
 		}
 	}
 	if bad != nil {
 		return bad
 	}
-	return nil
+	return k.Check(b)
 }
 
-// asked returns the steps that are asked of an instrument, in the order of the work: those that the sheet
-// asks and the instrument has.
-func (s *Sheet) asked(in *instrument.Instrument) []marking.Step {
-	var out []marking.Step
-	for _, step := range marking.Steps {
-		if s.Zero == ZeroNone && (step == marking.ZeroError || step == marking.Corrected) {
-			continue
-		}
-		if slices.Contains(s.Ask, step) && step.Can(in) {
-			out = append(out, step)
-		}
+// refuses says what is wrong with a value of the setting, or "".
+func (s Setting) refuses(v string) string {
+	has := func(v string) bool {
+		return slices.ContainsFunc(s.Choices, func(c Choice) bool { return c.Value == v })
 	}
-	return out
-}
-
-// dealer draws numbers. It uses the generator alone, whose sequence is fixed by its definition, and
-// none of the convenience methods whose ways may change.
-type dealer struct{ *rand.PCG }
-
-// below returns a number from 0 to n−1.
-func (d dealer) below(n int) int {
-	hi, _ := bits.Mul64(d.Uint64(), uint64(n))
-	return int(hi)
-}
-
-// Deal returns the cards that a student with this seed gets.
-func (s *Sheet) Deal(seed uint64) ([]*marking.Card, error) {
-	if err := s.Check(); err != nil {
-		return nil, err
-	}
-	d := dealer{rand.NewPCG(seed, 0x6d61726b_6c696e65)}
-	awkward := s.awkwardCards(d)
-	cards := make([]*marking.Card, s.Cards)
-	for i := range cards {
-		in, err := s.zeroed(d, s.Instruments[i%len(s.Instruments)])
-		if err != nil {
-			return nil, err
+	switch s.Input {
+	case OneOf:
+		if !has(v) {
+			return fmt.Sprintf("%q is none of the choices", v)
 		}
-		card, err := s.draw(d, in, awkward[i])
-		if err != nil {
-			return nil, err
-		}
-		cards[i] = card
-	}
-	return cards, nil
-}
-
-// plain, and the awkward cases.
-const (
-	plain     = iota
-	zeroOnA   // the fine scale's 0 exactly on a mark
-	nearEnd   // a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight
-	justPast  // the 0 just past a mark
-	caseCount // how many there are
-)
-
-// awkwardCards chooses which cards are awkward and how: just the share asked for, spread by chance.
-func (s *Sheet) awkwardCards(d dealer) []int {
-	kinds := make([]int, s.Cards)
-	count := (s.Cards*s.Awkward + 50) / 100
-	for i := range count {
-		kinds[i] = zeroOnA + i%(caseCount-1)
-	}
-	for i := len(kinds) - 1; i > 0; i-- {
-		j := d.below(i + 1)
-		kinds[i], kinds[j] = kinds[j], kinds[i]
-	}
-	return kinds
-}
-
-// zeroed gives an instrument the zero error of a card.
-func (s *Sheet) zeroed(d dealer, in *instrument.Instrument) (*instrument.Instrument, error) {
-	switch s.Zero {
-	case ZeroNone:
-		return in.WithZeroError(length.Number{})
-	case ZeroVaried:
-		reach := max(1, min((in.Lines()*in.FinerLines()-1)/2, 12))
-		k := 1 + d.below(reach)
-		if d.below(2) == 0 {
-			k = -k
-		}
-		return in.WithZeroError(in.LeastCount().MulInt(k))
-	}
-	return in, nil
-}
-
-// tries is how many values are drawn for a card; the most telling is kept.
-const tries = 6
-
-// draw makes a card with a good value: away from the ends, and such that different slips give
-// different answers, so that a wrong one names its cause.
-func (s *Sheet) draw(d dealer, in *instrument.Instrument, kind int) (*marking.Card, error) {
-	spec := in.Spec()
-	n, v := in.Lines(), in.FinerLines()
-	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
-	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()
-	span := int(last - first)
-	margin := min(span/3, max(span/20, 3))
-	var best *marking.Card
-	var bestClashes int
-	for range tries {
-		mark := int(first) + margin + d.below(max(1, span-2*margin))
-		line := 0
-		switch {
-		case n == 1: // no lines to choose from
-		case kind == plain:
-			line = 1 + d.below(n-1)
-		case kind == nearEnd:
-			tail := max(1, n/5)
-			line = n - 1 - d.below(tail)
-		case kind == justPast:
-			line = 1 + d.below(max(1, n/10))
-		}
-		steps := line * v
-		if v > 1 && kind != zeroOnA {
-			steps += d.below(v)
-		}
-		y := spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
-		card := &marking.Card{Instrument: in, Indicated: y, Ask: s.asked(in), Method: s.Method, Marks: s.Marks, Limits: s.Limits}
-		clashes, err := clashes(card)
-		if err != nil {
-			return nil, err
-		}
-		if best == nil || clashes < bestClashes {
-			best, bestClashes = card, clashes
-		}
-	}
-	return best, nil
-}
-
-// clashes counts the pairs of slips that the card's last step cannot tell apart.
-func clashes(c *marking.Card) (int, error) {
-	ps, err := c.Predictions(c.Ask[len(c.Ask)-1])
-	if err != nil {
-		return 0, err
-	}
-	n := 0
-	for i, a := range ps {
-		for _, b := range ps[i+1:] {
-			if a.Code != b.Code && a.Value.Equal(b.Value) {
-				n++
+	case AnyOf:
+		for _, one := range strings.Fields(v) {
+			if !has(one) {
+				return fmt.Sprintf("%q is none of the choices", one)
 			}
 		}
+	case YesNo:
+		if v != "" && v != "yes" {
+			return "must be yes or left empty"
+		}
+	case Number:
+		if s.Unit {
+			if _, err := length.ReadTyped(v); v != "" && err != nil {
+				return err.Error()
+			}
+		} else if n, err := strconv.Atoi(v); err != nil || n < 0 || n > 1000 {
+			return "must be a whole number from 0 to 1000"
+		}
 	}
-	return n, nil
+	return ""
+}
+
+// sheetDocument is the JSON form of a sheet.
+type sheetDocument struct {
+	Format   string  `json:"format"`
+	Version  int     `json:"version"`
+	Blocks   []Block `json:"blocks"`
+	Method   Method  `json:"method,omitzero"`
+	HintCost int     `json:"hint_cost,omitempty"`
+	Dealer   int     `json:"dealer,omitempty"`
+}
+
+// sheetFormat is the format of sheet documents.
+const sheetFormat = "cavix/sheet"
+
+// MarshalJSON writes the sheet document.
+func (s Sheet) MarshalJSON() ([]byte, error) {
+	return json.Marshal(sheetDocument{sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer})
+}
+
+// firstSheet is a sheet as it was stored before there were blocks: one block of the first kind.
+type firstSheet struct {
+	Instruments []*instrument.Instrument `json:"instruments"`
+	Cards       int                      `json:"cards"`
+	Ask         []string                 `json:"ask"`
+	Zero        string                   `json:"zero"`
+	Awkward     int                      `json:"awkward"`
+	Method      Method                   `json:"method"`
+	Marks       map[string]int           `json:"marks,omitempty"`
+	Limits      *Limits                  `json:"limits,omitempty"`
+	HintCost    int                      `json:"hint_cost,omitempty"`
+}
+
+// ReadSheet reads a sheet that was stored, also from the time when a sheet had one block without a name.
+func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
+	var top struct {
+		Format  string `json:"format"`
+		Version int    `json:"version"`
+	}
+	if err := json.Unmarshal(data, &top); err != nil {
+		return Sheet{}, err
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.DisallowUnknownFields()
+	switch {
+	case top.Format == "" && len(ks) > 0:
+		var old firstSheet
+		if err := dec.Decode(&old); err != nil {
+			return Sheet{}, err
+		}
+		return old.sheet(ks[0]), nil
+	case top.Format != sheetFormat || top.Version != 1:
+		return Sheet{}, fmt.Errorf("a sheet of format %q, version %d: this program reads %s version 1", top.Format, top.Version, sheetFormat)
+	}
+	var d sheetDocument
+	if err := dec.Decode(&d); err != nil {
+		return Sheet{}, err
+	}
+	return Sheet{d.Blocks, d.Method, d.HintCost, d.Dealer}, nil
+}
+
+// sheet brings an old sheet to its one block.
+func (old firstSheet) sheet(k Kind) Sheet {
+	b := Block{Kind: k.Name(), Instruments: old.Instruments, Cards: old.Cards, Marks: old.Marks,
+		Settings: map[string]string{"ask": strings.Join(old.Ask, " "), "zero": old.Zero, "awkward": strconv.Itoa(old.Awkward)}}
+	if l := old.Limits; l != nil {
+		b.Settings["lower"], b.Settings["upper"] = l.Lower.String(), l.Upper.String()
+	}
+	return Sheet{Blocks: []Block{b}, Method: old.Method, HintCost: old.HintCost}
 }

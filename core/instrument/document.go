@@ -1,9 +1,12 @@
 package instrument
 
 import (
+	"bytes"
 	"encoding/json"
+	"fmt"
 
 	"cavix/core/length"
+	"cavix/core/refusal"
 	"cavix/core/schema"
 )
 
@@ -68,11 +71,11 @@ func Parse(data []byte) (*Instrument, error) {
 	if err := schema.Decode("instrument", data, &d); err != nil {
 		return nil, err
 	}
-	return d.build()
+	return d.build(New)
 }
 
-// build makes the instrument of a decoded document.
-func (d document) build() (*Instrument, error) {
+// build makes the instrument of a decoded document: anew, or as it was made before.
+func (d document) build(make func(Spec) (*Instrument, error)) (*Instrument, error) {
 	s, err := d.spec()
 	if err != nil {
 		return nil, err
@@ -80,14 +83,11 @@ func (d document) build() (*Instrument, error) {
 	if e := d.Second; e != nil {
 		second, err := document{Family: VernierCaliper, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base, ZeroError: e.ZeroError}.spec()
 		if err != nil {
-			if r, ok := err.(schema.Refusal); ok {
-				return nil, r.Within("second")
-			}
-			return nil, err
+			return nil, refusal.Within("second", err)
 		}
 		s.Role, s.Second = e.Role, &second
 	}
-	return New(s)
+	return make(s)
 }
 
 // spec reads a document's scales.
@@ -103,10 +103,10 @@ func (d document) spec() (Spec, error) {
 	if d.Main.Division != "" {
 		var err error
 		if s.Main.Division, s.Main.Fractional, err = ParseDivision(d.Main.Division); err != nil {
-			return Spec{}, schema.Refusal{{Field: "main.division", Reason: err.Error()}}
+			return Spec{}, refusal.New("main.division", "%s", err)
 		}
 	} else if d.Family != Digital {
-		return Spec{}, schema.Refusal{{Field: "main.division", Reason: "is missing; give the length of one main division, as \"1\""}}
+		return Spec{}, refusal.New("main.division", "is missing; give the length of one main division, as \"1\"")
 	}
 	if f := d.Fine; f != nil {
 		s.Fine = Fine{
@@ -123,7 +123,7 @@ func (d document) spec() (Spec, error) {
 // ParseDivision reads a main division and tells whether it is written as a fraction, which makes an
 // instrument that is read in fractions.
 func ParseDivision(s string) (d length.Number, fractional bool, err error) {
-	d, err = length.Parse(s)
+	err = d.UnmarshalText([]byte(s))
 	for _, r := range s {
 		fractional = fractional || r == '/'
 	}
@@ -172,14 +172,20 @@ func (s Spec) document() document {
 	return d
 }
 
-// UnmarshalJSON reads an instrument that MarshalJSON wrote, without the schema's strictness: it is for
-// what Cavix itself has stored. Documents from outside go through Parse.
+// UnmarshalJSON reads an instrument that was stored before. A key or version that this program does not
+// know is an error, since passing over it could change a reading; what a newer rule would refuse to make
+// stays readable. Documents from outside go through Parse.
 func (i *Instrument) UnmarshalJSON(b []byte) error {
 	var d document
-	if err := json.Unmarshal(b, &d); err != nil {
+	dec := json.NewDecoder(bytes.NewReader(b))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&d); err != nil {
 		return err
 	}
-	made, err := d.build()
+	if d.Format != "cavix/instrument" || d.Version != 1 {
+		return fmt.Errorf("an instrument of format %q, version %d: this program reads cavix/instrument version 1", d.Format, d.Version)
+	}
+	made, err := d.build(restored)
 	if err != nil {
 		return err
 	}

@@ -4,11 +4,10 @@
 package instrument
 
 import (
-	"fmt"
 	"slices"
 
 	"cavix/core/length"
-	"cavix/core/schema"
+	"cavix/core/refusal"
 )
 
 // Family names a kind of instrument.
@@ -150,25 +149,31 @@ type Instrument struct {
 	lines      int           // n, fine lines in one cycle; 1 without a fine scale
 	finer      int           // v; 1 without a finer scale
 	leastCount length.Number
-	decimals   int         // places of the least count
-	fractional bool        // readings are written as fractions; decimals means nothing
-	second     *Instrument // the second vernier, if there is one
+	decimals   int             // places of the least count
+	fractional bool            // readings are written as fractions; decimals means nothing
+	second     *Instrument     // the second vernier, if there is one
+	refused    refusal.Refusal // what today's rules say against one that was made before
 }
 
 // builder gathers what is wrong with a spec while the instrument is put together.
 type builder struct {
 	*Instrument
-	bad schema.Refusal
+	bad    refusal.Refusal
+	stored bool // it was made before: what today's rules would refuse to make anew may stand
 }
 
-func (b *builder) refuse(field, format string, args ...any) {
-	b.bad = append(b.bad, schema.Fault{Field: field, Reason: fmt.Sprintf(format, args...)})
-}
+func (b *builder) refuse(field, format string, args ...any) { b.bad.Add(field, format, args...) }
 
-// New returns the instrument that s describes, or a schema.Refusal naming every field that is
+// New returns the instrument that s describes, or a refusal.Refusal naming every field that is
 // impossible, with the remedy.
-func New(s Spec) (*Instrument, error) {
-	b := &builder{Instrument: &Instrument{spec: s, lines: 1, finer: 1}}
+func New(s Spec) (*Instrument, error) { return build(s, false) }
+
+// restored returns an instrument that was made before, by the rules of its time. It is refused only where
+// its scales make no sense at all, so that nothing could be read on them.
+func restored(s Spec) (*Instrument, error) { return build(s, true) }
+
+func build(s Spec, stored bool) (*Instrument, error) {
+	b := &builder{Instrument: &Instrument{spec: s, lines: 1, finer: 1}, stored: stored}
 	b.labels()
 	divided := b.mainScale()
 	usable := b.fineScale(divided)
@@ -179,11 +184,15 @@ func New(s Spec) (*Instrument, error) {
 		b.zero()
 	}
 	b.secondScale()
-	if b.bad != nil {
+	if b.bad != nil && (!stored || !divided || !usable || s.Second != nil && b.second == nil || !b.spec.Main.From.Less(b.spec.Main.To)) {
 		return nil, b.bad
 	}
+	b.refused = b.bad
 	return b.Instrument, nil
 }
+
+// Check refuses an instrument that was made before and that New would not make today.
+func (i *Instrument) Check() error { return i.refused.Err() }
 
 // labels checks name, family and unit.
 func (b *builder) labels() {
@@ -443,14 +452,12 @@ func (b *builder) secondScale() {
 	}
 	second := *s.Second
 	second.Name, second.Family, second.Role, second.Second, second.Finer = "", VernierCaliper, "", nil, Finer{}
-	in, err := New(second)
+	in, err := build(second, b.stored)
 	if err != nil {
-		if r, ok := err.(schema.Refusal); ok {
-			b.bad = append(b.bad, r.Within("second")...)
-		}
+		_ = b.bad.Take("second", err) // building fails with refusals only
 		return
 	}
-	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) {
+	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) && !b.stored {
 		b.refuse("second.fine.divisions", "gives %s, but both scales of a gear-tooth vernier share one least count: %s", in.LeastCount(), b.leastCount)
 		return
 	}

@@ -368,15 +368,52 @@ func (x Number) Fraction() string {
 	return fmt.Sprintf("%s%s %s/%s", sign, whole, rest, r.Denom())
 }
 
+// maxStored bounds what is read back, in characters: far more than any number that follows from accepted
+// ones is written with.
+const maxStored = 4096
+
 // MarshalText writes x as documents hold it; see Parse.
 func (x Number) MarshalText() ([]byte, error) { return []byte(x.String()), nil }
 
-// UnmarshalText reads a number as documents hold it; see Parse.
+// UnmarshalText reads a number that MarshalText wrote, however many digits it has: what was accepted once
+// stays readable. What comes from outside is held to the bounds of Parse before.
 func (x *Number) UnmarshalText(b []byte) error {
-	n, err := Parse(string(b))
+	if len(b) > maxStored {
+		return fmt.Errorf("is longer than %d characters", maxStored)
+	}
+	n, err := parse(string(b))
 	if err != nil {
 		return err
 	}
 	*x = n
 	return nil
+}
+
+// Round returns x with so many decimals, rounded half away from zero.
+func (x Number) Round(places int) Number {
+	p := Pow10(places)
+	r := x.Abs().Mul(p).Add(Frac(1, 2)).Floor().Quo(p)
+	if x.Sign() < 0 {
+		return r.Neg()
+	}
+	return r
+}
+
+// Cut returns x with so many decimals, the others cut off.
+func (x Number) Cut(places int) Number {
+	p := Pow10(places)
+	r := x.Abs().Mul(p).Floor().Quo(p)
+	if x.Sign() < 0 {
+		return r.Neg()
+	}
+	return r
+}
+
+// Sqrt returns the square root of x ≥ 0 with so many decimals, rounded to the nearest. It is found in whole
+// numbers: no floating point takes part.
+func (x Number) Sqrt(places int) Number {
+	four := Int(4)
+	scaled := x.Mul(four).Mul(Pow10(2 * places)).Floor().rat().Num() // of twice the root in the last place
+	twice := fromRat(new(big.Rat).SetInt(new(big.Int).Sqrt(scaled)))
+	return twice.Add(Int(1)).Mul(Frac(1, 2)).Floor().Quo(Pow10(places))
 }

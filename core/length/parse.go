@@ -9,16 +9,43 @@ import (
 	"unicode/utf8"
 )
 
-// maxWritten bounds what is read as one number, in characters: enough for any length, too little to
-// make exact arithmetic costly.
-const maxWritten = 40
+// Bounds of what is read as one number from outside: enough for any length, too little to make exact
+// arithmetic costly. What Cavix has written itself may be longer: see UnmarshalText.
+const (
+	maxWritten = 40 // characters
+	maxDigits  = 18 // of the numerator and of the denominator, in lowest terms
+)
+
+// limit is the first whole number that is too large for a numerator or denominator from outside.
+var limit = new(big.Int).Exp(big.NewInt(10), big.NewInt(maxDigits), nil)
+
+// bounded refuses a number with too many digits.
+func bounded(x Number) error {
+	if r := x.big; r != nil && (r.Num().CmpAbs(limit) >= 0 || r.Denom().Cmp(limit) >= 0) ||
+		r == nil && (abs(x.num) >= uint64(pow10[maxDigits]) || x.d() >= pow10[maxDigits]) {
+		return fmt.Errorf("has too many digits; use at most %d above and below the fraction line, or before and after the point together", maxDigits)
+	}
+	return nil
+}
 
 // Parse reads a number as documents write it: "0.02", "-0.04", "1/128", "1 3/16". The decimal sign
-// is a point, a minus is "-" and there is no unit.
+// is a point, a minus is "-" and there is no unit. Numbers of more than 18 digits are refused, so that
+// all that follows from an accepted one stays cheap to work out.
 func Parse(s string) (Number, error) {
 	if len(s) > maxWritten {
 		return Number{}, fmt.Errorf("is longer than %d characters", maxWritten)
 	}
+	x, err := parse(s)
+	if err == nil {
+		if err := bounded(x); err != nil {
+			return Number{}, fmt.Errorf("%q %w", s, err)
+		}
+	}
+	return x, err
+}
+
+// parse reads a number of any length.
+func parse(s string) (Number, error) {
 	for _, r := range s {
 		if !strings.ContainsRune("0123456789.-/ ", r) {
 			return Number{}, fmt.Errorf("%q is not a number; write it like \"0.02\", \"1/128\" or \"1 3/16\"", s)
@@ -89,6 +116,9 @@ func ReadTyped(s string) (Typed, error) {
 	t, err := parseNumber(strings.ReplaceAll(digits, ",", "."))
 	if err != nil {
 		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
+	}
+	if err := bounded(t.Value); err != nil {
+		return Typed{}, err
 	}
 	t.Unit = unit
 	return t, nil

@@ -8,6 +8,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"io/fs"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -15,98 +17,131 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6/kind"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
+
+	"cavix/core/length"
+	"cavix/core/refusal"
 )
 
-//go:embed *.schema.json
+//go:embed *.schema.json kinds/*.schema.json
 var files embed.FS
 
-// Fault is one field of a document or form that cannot stand.
-type Fault struct {
-	Field  string // its path, as "main.division"; "" for the document as a whole
-	Reason string // what is wrong and what would be right
-}
-
-// Refusal is the error for input that is refused: it names every field at fault.
-type Refusal []Fault
-
-func (r Refusal) Error() string {
-	lines := make([]string, len(r))
-	for i, f := range r {
-		lines[i] = f.Reason
-		if f.Field != "" {
-			lines[i] = f.Field + ": " + f.Reason
-		}
+// lengthFormat holds the lengths of documents to the bounds of length.Parse.
+var lengthFormat = &jsonschema.Format{Name: "cavix-length", Validate: func(v any) error {
+	text, ok := v.(string)
+	if !ok {
+		return nil
 	}
-	return strings.Join(lines, "; ")
-}
-
-// Within returns the refusal with every field's path put behind prefix, as for a document inside another.
-func (r Refusal) Within(prefix string) Refusal {
-	out := make(Refusal, len(r))
-	for i, f := range r {
-		out[i] = Fault{strings.TrimSuffix(prefix+"."+f.Field, "."), f.Reason}
+	_, err := length.Parse(text)
+	if new(length.Number).UnmarshalText([]byte(text)) != nil {
+		return nil // no number at all, which the pattern says
 	}
-	return out
-}
+	return err
+}}
 
-var compiled = sync.OnceValue(func() map[string]*jsonschema.Schema {
+// compiled holds every schema by its name: "instrument", "item", and of a kind of exercise "kinds/set".
+var compiled = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) {
 	c := jsonschema.NewCompiler()
-	names := []string{"instrument", "item", "answer", "cards"}
-	for _, n := range names {
-		b, err := files.ReadFile(n + ".schema.json")
+	c.RegisterFormat(lengthFormat)
+	c.AssertFormat()
+	var names []string
+	err := fs.WalkDir(files, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := files.ReadFile(path)
 		if err != nil {
-			panic(err)
+			return err
 		}
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
 		if err != nil {
-			panic(err)
+			return fmt.Errorf("%s: %w", path, err)
 		}
-		if err := c.AddResource("cavix:"+n, doc); err != nil {
-			panic(err)
-		}
+		name := strings.TrimSuffix(path, ".schema.json")
+		names = append(names, name)
+		return c.AddResource("cavix:"+name, doc)
+	})
+	if err != nil {
+		return nil, err
 	}
-	out := make(map[string]*jsonschema.Schema)
+	out := make(map[string]*jsonschema.Schema, len(names))
 	for _, n := range names {
-		out[n] = c.MustCompile("cavix:" + n)
+		if out[n], err = c.Compile("cavix:" + n); err != nil {
+			return nil, err
+		}
 	}
-	return out
+	return out, nil
 })
 
-// maxDocument bounds a document, in bytes.
-const maxDocument = 64 << 20
+// Bounds of a document, and of a number written in it: counts have a few digits, and a number such as
+// 1e999999 would be costly to read.
+const (
+	maxDocument = 64 << 20 // bytes
+	maxNumber   = 18       // characters
+)
 
 // Decode checks the JSON document data against the schema of the given name ("instrument", "item",
-// "answer" or "cards") and then decodes it into out. Whatever does not fit comes back as a Refusal.
+// "answer", "cards", or "kinds/" and the name of a kind) and then decodes it into out. Whatever does not
+// fit comes back as a refusal.Refusal.
 func Decode(name string, data []byte, out any) error {
 	if len(data) > maxDocument {
-		return Refusal{{"", fmt.Sprintf("the document is longer than %d bytes", maxDocument)}}
+		return refusal.New("", "the document is longer than %d bytes", maxDocument)
 	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
 	var doc any
 	if err := dec.Decode(&doc); err != nil {
-		return Refusal{{"", "the document is not JSON: " + err.Error()}}
+		return refusal.New("", "the document is not JSON: %s", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
-		return Refusal{{"", "the document is followed by something else; one JSON object is wanted"}}
+		return refusal.New("", "the document is followed by something else; one JSON object is wanted")
 	}
-	if err := compiled()[name].Validate(doc); err != nil {
+	if bad := longNumbers("", doc, nil); bad != nil {
+		return bad
+	}
+	schemas, err := compiled()
+	if err != nil {
+		return err
+	}
+	s, ok := schemas[name]
+	if !ok {
+		return fmt.Errorf("no schema %q", name)
+	}
+	if err := s.Validate(doc); err != nil {
 		ve, ok := err.(*jsonschema.ValidationError)
 		if !ok {
-			return Refusal{{"", err.Error()}}
+			return refusal.New("", "%s", err)
 		}
 		return faults(ve, nil)
 	}
 	if err := json.Unmarshal(data, out); err != nil {
-		return Refusal{{"", "the document cannot be read: " + err.Error()}}
+		return refusal.New("", "the document cannot be read: %s", err)
 	}
 	return nil
 }
 
+// longNumbers names every number of a document that is written too long.
+func longNumbers(path string, v any, bad refusal.Refusal) refusal.Refusal {
+	switch v := v.(type) {
+	case json.Number:
+		if len(v) > maxNumber || strings.ContainsAny(string(v), "eE") {
+			bad.Add(path, "is no number for a document; write a whole number of at most %d digits", maxNumber)
+		}
+	case map[string]any:
+		for k, x := range v {
+			bad = longNumbers(join(path, k), x, bad)
+		}
+	case []any:
+		for i, x := range v {
+			bad = longNumbers(join(path, strconv.Itoa(i)), x, bad)
+		}
+	}
+	return bad
+}
+
 // faults gathers the leaves of a validation error, in document order as the validator found them.
-func faults(e *jsonschema.ValidationError, into Refusal) Refusal {
+func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal {
 	if k, ok := e.ErrorKind.(*kind.PropertyNames); ok {
-		return append(into, Fault{join(strings.Join(e.InstanceLocation, "."), k.Property), "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
+		return append(into, refusal.Fault{Field: join(strings.Join(e.InstanceLocation, "."), k.Property), Reason: "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
 	}
 	if len(e.Causes) > 0 {
 		if _, ok := e.ErrorKind.(*kind.OneOf); !ok {
@@ -120,20 +155,22 @@ func faults(e *jsonschema.ValidationError, into Refusal) Refusal {
 	switch k := e.ErrorKind.(type) {
 	case *kind.AdditionalProperties:
 		for _, p := range k.Properties {
-			into = append(into, Fault{join(path, p), "is no field of this document"})
+			into = append(into, refusal.Fault{Field: join(path, p), Reason: "is no field of this document"})
 		}
 	case *kind.Required:
 		for _, p := range k.Missing {
-			into = append(into, Fault{join(path, p), "is missing"})
+			into = append(into, refusal.Fault{Field: join(path, p), Reason: "is missing"})
 		}
 	case *kind.FalseSchema:
-		into = append(into, Fault{path, "is no field of this kind of scale"})
+		into = append(into, refusal.Fault{Field: path, Reason: "is no field of this kind of scale"})
+	case *kind.Format:
+		into = append(into, refusal.Fault{Field: path, Reason: k.Err.Error()})
 	case *kind.Pattern:
-		into = append(into, Fault{path, fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
+		into = append(into, refusal.Fault{Field: path, Reason: fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
 	case *kind.OneOf:
-		into = append(into, Fault{join(path, "indicated"), "give either a position (indicated) or closed, not both and not neither"})
+		into = append(into, refusal.Fault{Field: join(path, "indicated"), Reason: "give either a position (indicated) or, as the kind has it, closed or size: just one of them"})
 	default:
-		into = append(into, Fault{path, e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})
+		into = append(into, refusal.Fault{Field: path, Reason: e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})
 	}
 	return into
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/refusal"
 	"cavix/core/schema"
 )
 
@@ -32,12 +33,15 @@ func TestDecodeNamesEveryField(t *testing.T) {
 		{"a number for a length", "instrument", `"division":"1"`, `"division":1`, []string{"main.division: "}},
 		{"of another scale", "instrument", `"spans":19`, `"spans":19,"travel":"0.5"`, []string{"fine.travel: is no field of this kind of scale"}},
 		{"two faults", "instrument", `"unit":"mm","main":{`, `"unit":"m","main":{"half":1,`, []string{"unit: ", "main.half: "}},
-		{"both ways", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + caliper + `,"indicated":"3","closed":true,"ask":["main"]}`,
+		{"both ways", "kinds/read", caliper, `{"instrument":` + caliper + `,"indicated":"3","closed":true,"ask":["main"]}`,
 			[]string{"indicated: give either a position"}},
-		{"neither way", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + caliper + `,"ask":["main"]}`, []string{"indicated: give either a position"}},
-		{"within another", "item", caliper, `{"format":"cavix/item","version":1,"instrument":` + strings.Replace(caliper, `"mm"`, `"km"`, 1) + `,"indicated":"3","ask":["main"]}`,
+		{"neither way", "kinds/read", caliper, `{"instrument":` + caliper + `,"ask":["main"]}`, []string{"indicated: give either a position"}},
+		{"within another", "kinds/read", caliper, `{"instrument":` + strings.Replace(caliper, `"mm"`, `"km"`, 1) + `,"indicated":"3","ask":["main"]}`,
 			[]string{"instrument.unit: "}},
-		{"no step", "answer", caliper, `{"mian":"3"}`, []string{"mian"}},
+		{"no text", "answer", caliper, `{"main":3}`, []string{"main: "}},
+		{"a number that is costly to read", "instrument", `"spans":19`, `"spans":1e999999`, []string{"fine.spans: is no number for a document"}},
+		{"too many digits", "instrument", `"division":"1"`, `"division":"` + strings.Repeat("9", 40) + `"`, []string{"main.division: ", "too many digits"}},
+		{"too fine", "instrument", `"division":"1"`, `"division":"1/1329227995784915872903807060280344576"`, []string{"main.division: ", "too many digits"}},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			text := caliper
@@ -51,7 +55,7 @@ func TestDecodeNamesEveryField(t *testing.T) {
 				require.NoError(t, err)
 				return
 			}
-			var refused schema.Refusal
+			var refused refusal.Refusal
 			require.ErrorAs(t, err, &refused)
 			assert.Nil(t, out, "nothing is decoded of what is refused")
 			for _, want := range tt.want {
@@ -59,10 +63,4 @@ func TestDecodeNamesEveryField(t *testing.T) {
 			}
 		})
 	}
-}
-
-func TestRefusalWithinAnotherDocument(t *testing.T) {
-	r := schema.Refusal{{Field: "main.to", Reason: "is too long"}, {Reason: "is odd"}}
-	assert.EqualError(t, r, "main.to: is too long; is odd")
-	assert.EqualError(t, r.Within("instrument"), "instrument.main.to: is too long; instrument: is odd")
 }

@@ -1,7 +1,6 @@
-package marking_test
+package kinds_test
 
 import (
-	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"strings"
@@ -10,26 +9,30 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/instrument/instrumenttest"
+	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/marking"
+	"cavix/core/slips"
 )
 
-func ExampleCard_Mark() {
-	card, err := marking.Parse([]byte(`{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed"],
+func ExampleParse() {
+	card, err := kinds.Parse([]byte(`{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed"],
 		"instrument":{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
 		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39}}}`))
 	if err != nil {
 		fmt.Println(err)
 		return
 	}
-	r, _ := card.Mark(marking.Answer{"main": "32", "fine_line": "8", "observed": "32,40"})
-	for _, st := range r.Steps {
-		fmt.Println(st.Step, st.Outcome, st.Slips)
+	answer := exercise.Answer{"main": "32", "fine_line": "8", "observed": "32,40"}
+	r, _ := card.Mark(answer)
+	for _, st := range r.Fields {
+		fmt.Println(st.Field, st.Outcome, st.Slips)
 	}
 	fmt.Println(r.Marks, "of", r.Of)
-	fmt.Println(card.Explain(r).Headline)
+	e, _ := card.Explain(answer, exercise.Voice{})
+	fmt.Println(e.Headline)
 	// Output:
 	// main wrong [main-next-mark]
 	// fine_line right []
@@ -68,9 +71,8 @@ func TestExplain(t *testing.T) {
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
-			r, err := c.Mark(answered(tt.answer))
+			e, err := c.Explain(answered(tt.answer), exercise.Voice{})
 			require.NoError(t, err)
-			e := c.Explain(r)
 			assert.Equal(t, tt.headline, e.Headline)
 			for _, s := range tt.says {
 				assert.Contains(t, strings.Join(e.Body, " "), s)
@@ -80,31 +82,36 @@ func TestExplain(t *testing.T) {
 		})
 	}
 	c := twentieth(t, "0", "0", at4735, "main fine_line", "")
-	r, err := c.Mark(answered("main=48|fine_line=9"))
+	e, err := c.Explain(answered("main=48|fine_line=9"), exercise.Voice{})
 	require.NoError(t, err)
-	e := c.Explain(r)
-	assert.Equal(t, marking.Main, e.Step)
-	assert.Equal(t, "48", e.TakenMark.String())
-	assert.Equal(t, 9, *e.TakenLine)
-	assert.Equal(t, 7, e.Line)
+	assert.Equal(t, slips.Main, e.Field)
+	assert.Equal(t, "48", e.Shown[0].TakenMark.String())
+	assert.Equal(t, 9, *e.Shown[0].TakenLine)
+	assert.Equal(t, 7, e.Shown[0].Line)
 }
 
 // Of slips that give the same value the one made before comes first, and why is said; a slip that is
 // switched off is not named, and own words replace the handbook's.
 func TestHistoryAndOwnWords(t *testing.T) {
 	c := twentieth(t, "-19/20", "0", `"indicated":"47.35"`, "corrected", "")
-	r, err := c.Mark(answered("corrected=47.30")) // 48.30 − 1: zero-counted-forward and main-mark-missed alike
+	a := answered("corrected=47.30")
+	r, err := c.Mark(a) // 48.30 − 1: zero-counted-forward and main-mark-missed alike
 	require.NoError(t, err)
-	st, _ := r.Step(marking.Corrected)
-	require.Equal(t, []marking.Code{marking.ZeroCountedForward, marking.MainMarkMissed}, st.Slips[:2])
-	plain := c.Explain(r)
+	st := r.Field(slips.Corrected)
+	require.Equal(t, []exercise.Code{slips.ZeroCountedForward, slips.MainMarkMissed}, st.Slips[:2])
+	told := func(h exercise.History, w exercise.Wordings) exercise.Explanation {
+		e, err := c.Explain(a, exercise.Voice{History: h, Wordings: w})
+		require.NoError(t, err)
+		return e
+	}
+	plain := told(exercise.History{}, nil)
 	assert.Contains(t, strings.Join(plain.Body, " "), "less than nothing")
-	before := c.ExplainTo(r, marking.History{Student: map[marking.Code]int{marking.MainMarkMissed: 2}}, nil)
+	before := told(exercise.History{Student: map[exercise.Code]int{slips.MainMarkMissed: 2}}, nil)
 	assert.Contains(t, strings.Join(before.Body, " "), "That is one mark too few.")
 	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
-	class := c.ExplainTo(r, marking.History{Class: map[marking.Code]int{marking.MainMarkMissed: 5}}, nil)
+	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
-	off := c.ExplainTo(r, marking.History{}, marking.Wordings{marking.ZeroCountedForward: {Off: true}, marking.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
+	off := told(exercise.History{}, exercise.Wordings{slips.ZeroCountedForward: {Off: true}, slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
 	assert.Contains(t, off.Body[0], "Count again. Ask me.")
 }
 
@@ -117,14 +124,17 @@ func TestHintsGoFromWhereToTheWorking(t *testing.T) {
 	assert.NotContains(t, h[0].Text, "47")
 	assert.Contains(t, h[1].Text, "47 mm")
 	assert.Contains(t, h[2].Text, "47 + 7 × 0.05 = 47.35 mm")
-	assert.Equal(t, []bool{false, true, true}, []bool{h[0].ShowMark, h[1].ShowMark, h[2].ShowMark})
+	assert.Empty(t, h[0].Shown)
+	assert.Equal(t, "47 mm", h[1].Shown[0].MarkText)
+	assert.Empty(t, h[1].Shown[0].LineText, "the line is not yet told")
+	assert.Equal(t, "line 7", h[2].Shown[0].LineText)
 }
 
 func TestMethodOverAnother(t *testing.T) {
 	two := 2
-	m := marking.Method{Decimals: "lenient"}.Over(marking.Method{Decimals: "strict", ZeroTerm: "correction", TenthsTolerance: &two})
-	assert.Equal(t, marking.Method{Decimals: "lenient", ZeroTerm: "correction", TenthsTolerance: &two}, m)
-	for _, s := range marking.Settings {
+	m := exercise.Method{Decimals: "lenient"}.Over(exercise.Method{Decimals: "strict", ZeroTerm: "correction", TenthsTolerance: &two})
+	assert.Equal(t, exercise.Method{Decimals: "lenient", ZeroTerm: "correction", TenthsTolerance: &two}, m)
+	for _, s := range exercise.MethodSettings {
 		require.NoError(t, s.Set(&m, s.Choices[1].Value))
 		assert.Equal(t, s.Choices[1].Value, s.Get(m))
 		assert.ErrorContains(t, s.Set(&m, "whatever"), s.Field+": ")
@@ -142,7 +152,7 @@ func TestSchoolInWords(t *testing.T) {
 		{"observed", `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`, "exactly midway, take the line nearer to a limit: 47 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
-		assert.Equal(t, tt.want, strings.Join(c.School(), "; "), tt.more)
+		assert.Equal(t, tt.want, c.Facts().School, tt.more)
 	}
 }
 
@@ -161,9 +171,9 @@ func TestTenths(t *testing.T) {
 		{"7.2436", "", "24.4", "7.2440", "observed form decimals"},
 		{"7.2436", "", "24.4", "7.344", "observed wrong"},
 	} {
-		c, err := marking.Parse(fmt.Appendf(nil, item, tt.at, tt.more))
+		it, err := kinds.Parse(fmt.Appendf(nil, item, tt.at, tt.more))
 		require.NoError(t, err)
-		got, _ := outcomes(t, c, "main=7|fine_line="+tt.line+"|observed="+tt.observed)
+		got, _ := outcomes(t, it.(*kinds.Reading), "main=7|fine_line="+tt.line+"|observed="+tt.observed)
 		if tt.want == "" {
 			assert.Empty(t, got, "%+v", tt)
 		} else {
@@ -175,19 +185,19 @@ func TestTenths(t *testing.T) {
 // Every slip says what was done and has advice of its own.
 func TestEverySlipHasWords(t *testing.T) {
 	seen := map[string]bool{}
-	for _, s := range marking.Slips() {
+	for _, s := range kinds.Slips() {
 		assert.NotEmpty(t, s.Did, s.Code)
 		assert.False(t, seen[s.Did], "two slips say %q", s.Did)
 		seen[s.Did] = true
 	}
-	assert.Equal(t, "took the main mark after the one that counts, and left the zero error out", marking.Code("main-next-mark+zero-not-applied").Did())
+	assert.Equal(t, "took the main mark after the one that counts, and left the zero error out", kinds.Did("main-next-mark+zero-not-applied"))
 }
 
 // allSteps asks for everything.
-func allSteps(in *instrument.Instrument, y length.Number) *marking.Card {
-	c := &marking.Card{Instrument: in, Indicated: y}
-	for _, s := range marking.Steps {
-		if s.Can(in) {
+func allSteps(in *instrument.Instrument, y length.Number) *kinds.Reading {
+	c := &kinds.Reading{Instrument: in, Indicated: &y}
+	for _, s := range slips.Steps {
+		if slips.Can(in, s) {
 			c.Ask = append(c.Ask, s)
 		}
 	}
@@ -201,12 +211,12 @@ func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
 	for range 2000 {
 		in := instrumenttest.Vernier(draws)
 		c := allSteps(in, instrumenttest.Position(draws, in))
-		solutions, err := c.Solutions()
+		solutions, err := solutionsOf(c)
 		require.NoError(t, err)
 		s := solutions[draws.IntN(len(solutions))]
-		a := marking.Answer{}
+		a := exercise.Answer{}
 		for _, step := range c.Ask {
-			a[step] = c.Text(step, s.Value(step))
+			a[step] = textOf(c, step, s.Step(step))
 		}
 		r, err := c.Mark(a)
 		require.NoError(t, err)
@@ -214,19 +224,20 @@ func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
 		require.Empty(t, r.Slips)
 
 		off := in.LeastCount().MulInt(1 + draws.IntN(40))
-		a[marking.Observed] = c.Text(marking.Observed, s.Observed.Add(off))
-		a[marking.Corrected] = c.Text(marking.Corrected, s.Corrected.Add(off))
+		a[slips.Observed] = textOf(c, slips.Observed, s.Observed.Add(off))
+		a[slips.Corrected] = textOf(c, slips.Corrected, s.Corrected.Add(off))
 		r, err = c.Mark(a)
 		require.NoError(t, err)
 		if len(solutions) == 1 { // of a tie, the other line may fit better
-			wrong, _ := r.Step(marking.Observed)
-			follows, _ := r.Step(marking.Corrected)
-			require.Equal(t, marking.Wrong, wrong.Outcome)
-			require.Equal(t, marking.Carried, follows.Outcome)
+			wrong := r.Field(slips.Observed)
+			follows := r.Field(slips.Corrected)
+			require.Equal(t, exercise.Wrong, wrong.Outcome)
+			require.Equal(t, exercise.Carried, follows.Outcome)
 			require.True(t, r.Of.Sub(r.Marks).Equal(length.Int(1)))
 			require.NotEmpty(t, wrong.Slips, "parts right, sum wrong at the least")
 		}
-		c.Explain(r)
+		_, err = c.Explain(a, exercise.Voice{})
+		require.NoError(t, err)
 	}
 }
 
@@ -236,16 +247,14 @@ func TestCardsComeBackFromTheStore(t *testing.T) {
 	for range 200 {
 		in := instrumenttest.Vernier(draws)
 		c := allSteps(in, instrumenttest.Position(draws, in))
-		c.Method = marking.Method{ZeroTerm: "correction", Decimals: "lenient"}
-		c.Marks = map[marking.Step]int{marking.Corrected: 3}
-		b, err := json.Marshal(c)
+		c.Method = exercise.Method{ZeroTerm: "correction", Decimals: "lenient"}
+		c.Marks = map[string]int{slips.Corrected: 3}
+		b, err := exercise.Document(c)
 		require.NoError(t, err)
-		strict, err := marking.Parse(b)
-		require.NoError(t, err, "%s", b)
-		var lax marking.Card
-		require.NoError(t, json.Unmarshal(b, &lax))
-		for _, back := range []*marking.Card{strict, &lax} {
-			again, err := json.Marshal(back)
+		for _, read := range []func([]byte) (exercise.Item, error){kinds.Parse, kinds.Open} {
+			back, err := read(b)
+			require.NoError(t, err, "%s", b)
+			again, err := exercise.Document(back)
 			require.NoError(t, err)
 			require.JSONEq(t, string(b), string(again))
 		}

@@ -1,4 +1,4 @@
-package marking_test
+package kinds_test
 
 import (
 	"encoding/json"
@@ -10,54 +10,64 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
+	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/marking"
+	"cavix/core/slips"
 )
 
 // at4735 is the position that most cards of these tests show.
 const at4735 = `"indicated":"47.35"`
 
-func number(t *testing.T, s string) length.Number {
-	t.Helper()
-	n, err := length.Parse(s)
-	require.NoError(t, err)
-	return n
-}
-
 // twentieth is a 20-over-19 caliper in mm with the given zero error and more.
-func twentieth(t *testing.T, zero, base, position, ask, more string) *marking.Card {
+func twentieth(t *testing.T, zero, base, position, ask, more string) *kinds.Reading {
 	t.Helper()
 	steps := `"` + strings.ReplaceAll(ask, " ", `","`) + `"`
-	c, err := marking.Parse(fmt.Appendf(nil, `{"format":"cavix/item","version":1,"instrument":{
+	it, err := kinds.Parse(fmt.Appendf(nil, `{"format":"cavix/item","version":1,"instrument":{
 		"format":"cavix/instrument","version":1,"name":"Twentieth","family":"vernier-caliper","unit":"mm",
 		"main":{"division":"1","from":"0","to":"150","number_every":10,"number_step":"10"},
 		"fine":{"kind":"vernier","divisions":20,"spans":19,"number_every":4},
 		"base":%q,"zero_error":%q},%s,"ask":[%s]%s}`, base, zero, position, steps, more))
 	require.NoError(t, err)
-	return c
+	return it.(*kinds.Reading)
 }
 
+// solutionsOf are the right ways to answer a card, textOf how a value stands on it.
+func solutionsOf(c *kinds.Reading) ([]slips.Solution, error) {
+	y := c.Instrument.Closed()
+	if !c.Closed {
+		y = *c.Indicated
+	}
+	return placeOf(c).Solutions(y, c.Limits)
+}
+
+func placeOf(c *kinds.Reading) slips.Place {
+	return slips.Place{Instrument: c.Instrument, Method: c.Method, Closed: c.Closed}
+}
+
+func textOf(c *kinds.Reading, step string, x length.Number) string { return placeOf(c).Text(step, x) }
+
 // answered reads "step=text|step=text".
-func answered(pairs string) marking.Answer {
-	a := marking.Answer{}
+func answered(pairs string) exercise.Answer {
+	a := exercise.Answer{}
 	for _, pair := range strings.Split(pairs, "|") {
 		step, text, _ := strings.Cut(pair, "=")
-		a[marking.Step(step)] = text
+		a[step] = text
 	}
 	return a
 }
 
 // outcomes marks a card and writes "step outcome[/slips]" for every step that is not right.
-func outcomes(t *testing.T, c *marking.Card, answer string) (string, string) {
+func outcomes(t *testing.T, c *kinds.Reading, answer string) (string, string) {
 	t.Helper()
 	r, err := c.Mark(answered(answer))
 	require.NoError(t, err)
 	var out []string
-	for _, st := range r.Steps {
-		if st.Outcome == marking.Right {
+	for _, st := range r.Fields {
+		if st.Outcome == exercise.Right {
 			continue
 		}
-		s := fmt.Sprintf("%s %s", st.Step, st.Outcome)
+		s := fmt.Sprintf("%s %s", st.Field, st.Outcome)
 		for _, f := range st.Faults {
 			s += " " + string(f)
 		}
@@ -150,13 +160,13 @@ func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
 	for _, tt := range []struct{ answer, says string }{
 		{"main=forty", "main: holds no number"},
 		{"main=1,234.5", "main: has both a point and a comma"},
-		{"fine_line=7 mm", "fine_line: is the number of a line and has no unit"},
+		{"fine_line=7 mm", "fine_line: is a plain number and has no unit"},
 		{"observed=47.35 furlong", "observed: ends in \"furlong\""},
 		{"corrected=47.35", "corrected: is not asked"},
 		{"observed=1/0", "observed: divides by zero"},
 	} {
 		step, text, _ := strings.Cut(tt.answer, "=")
-		_, err := c.Mark(marking.Answer{marking.Step(step): text})
+		_, err := c.Mark(exercise.Answer{step: text})
 		require.Error(t, err, tt.answer)
 		assert.True(t, strings.HasPrefix(err.Error(), tt.says), "%q should begin with %q", err, tt.says)
 	}
@@ -175,7 +185,7 @@ func TestParseRefuses(t *testing.T) {
 		{"19", `"indicated":"5","ask":["main"],"method":{"decimals":"loose"}`, "method.decimals"},
 	} {
 		doc := fmt.Sprintf(`{"format":"cavix/item","version":1,"instrument":`+in+`,%s}`, tt.spans, tt.rest)
-		_, err := marking.Parse([]byte(doc))
+		_, err := kinds.Parse([]byte(doc))
 		require.Error(t, err, doc)
 		assert.True(t, strings.HasPrefix(err.Error(), tt.names+": "), "%q should name %q", err, tt.names)
 	}
@@ -191,17 +201,24 @@ func FuzzMark(f *testing.F) {
 		f.Add([]byte(v.Item), "47.35")
 	}
 	f.Add([]byte(vectors[0].Item), "47 1/16 in")
+	more, err := os.ReadFile("../../testdata/kinds.json")
+	require.NoError(f, err)
+	require.NoError(f, json.Unmarshal(more, &vectors))
+	for _, v := range vectors {
+		f.Add([]byte(v.Item), "1.5")
+	}
 	f.Fuzz(func(t *testing.T, doc []byte, typed string) {
-		c, err := marking.Parse(doc)
+		c, err := kinds.Parse(doc)
 		if err != nil {
 			return
 		}
-		a := marking.Answer{}
-		for _, step := range c.Ask {
-			a[step] = typed
-		}
-		if _, err := c.Solutions(); err != nil {
-			return // off the scale, and said so
+		stored, err := exercise.Document(c)
+		require.NoError(t, err)
+		_, err = kinds.Open(stored)
+		require.NoError(t, err, "what was accepted is readable: %s", stored)
+		a := exercise.Answer{}
+		for _, f := range c.Fields() {
+			a[f.Name] = typed
 		}
 		r, err := c.Mark(a)
 		if err != nil {
@@ -209,7 +226,9 @@ func FuzzMark(f *testing.F) {
 		}
 		require.False(t, r.Of.Less(r.Marks), "more marks than there are: %s answered %q", doc, typed)
 		require.False(t, r.Marks.Sign() < 0)
-		require.Len(t, r.Steps, len(c.Ask))
-		require.NotEmpty(t, c.Sums())
+		require.Len(t, r.Fields, len(c.Fields()))
+		require.NotEmpty(t, c.Lines())
+		_, err = c.Explain(a, exercise.Voice{})
+		require.NoError(t, err)
 	})
 }

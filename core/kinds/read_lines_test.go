@@ -1,4 +1,4 @@
-package marking_test
+package kinds_test
 
 import (
 	"strings"
@@ -6,20 +6,20 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"cavix/core/marking"
+	"cavix/core/kinds"
 )
 
 // layout writes the equations of a card in one line: [box], {echo}, numbers and words as they are.
-func layout(c *marking.Card) string {
+func layout(c *kinds.Reading) string {
 	var sums []string
-	for _, sum := range c.Sums() {
+	for _, sum := range c.Lines() {
 		var terms []string
-		for _, t := range sum {
+		for _, t := range sum.Terms {
 			switch {
 			case t.Box != "":
-				terms = append(terms, "["+string(t.Box)+"]")
+				terms = append(terms, "["+t.Box+"]")
 			case t.Echo != "":
-				terms = append(terms, "{"+string(t.Echo)+"}")
+				terms = append(terms, "{"+t.Echo+"}")
 			default:
 				terms = append(terms, t.Operator+t.Given+t.Word)
 			}
@@ -42,7 +42,7 @@ func TestSums(t *testing.T) {
 		{"observed", "", "[observed]"},
 		{"least_count main fine_line observed", "", "[least_count] · [main] + [fine_line] × {least_count} = [observed]"},
 		{"observed zero_error corrected", "", "[observed] · {observed} − ( [zero_error] ) = [corrected]"},
-		{"corrected", "", "observed − ( -0.10 ) = [corrected]"},
+		{"corrected", "", "observed − ( −0.10 ) = [corrected]"},
 		{"observed corrected", `,"method":{"zero_term":"correction"}`, "[observed] · {observed} + ( +0.10 ) = [corrected]"},
 		{"zero_error", "", "[zero_error]"},
 	} {

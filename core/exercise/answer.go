@@ -1,0 +1,140 @@
+package exercise
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/schema"
+)
+
+// Answer holds what a student wrote, by field, as it was typed.
+type Answer map[string]string
+
+// ParseAnswer reads an answer document.
+func ParseAnswer(data []byte) (Answer, error) {
+	var a Answer
+	if err := schema.Decode("answer", data, &a); err != nil {
+		return nil, err
+	}
+	return a, nil
+}
+
+// Entry is what stands in one box, read.
+type Entry struct {
+	Text      string // as it was typed
+	Typed     length.Typed
+	Value     length.Number // in the field's unit; the moves of a position
+	Given     bool          // something was written
+	Converted bool          // written in another unit than the field's: its decimals are not judged
+	Choice    string        // the option that was taken
+	Downwards bool          // of a position: the last movement was downwards
+}
+
+// Is reports whether the entry is x: exactly, or where it was written in another unit within near.
+func (e *Entry) Is(x, near length.Number) bool {
+	if !e.Converted {
+		return e.Value.Equal(x)
+	}
+	return e.Value.Sub(x).Abs().Cmp(near) <= 0
+}
+
+// Read takes an answer's entries, one for each field. Those that cannot be read come back as a
+// refusal.Refusal in the order of the fields; nothing is marked then.
+func Read(fields []Field, answer Answer) ([]Entry, error) {
+	var bad refusal.Refusal
+	entries := make([]Entry, len(fields))
+	left := 0
+	for _, text := range answer {
+		if !Blank(text) {
+			left++
+		}
+	}
+	for i := range fields {
+		f, e := &fields[i], &entries[i]
+		if e.Text = answer[f.Name]; Blank(e.Text) {
+			continue
+		}
+		left--
+		e.Given = true
+		if reason := e.read(f); reason != "" {
+			bad.Add(f.Name, "%s", reason)
+		}
+	}
+	if left > 0 {
+		var strange []string
+		for name, text := range answer {
+			if !Blank(text) && !slices.ContainsFunc(fields, func(f Field) bool { return f.Name == name }) {
+				strange = append(strange, name)
+			}
+		}
+		slices.Sort(strange)
+		for _, name := range strange {
+			bad.Add(name, "is not asked on this card; leave it out")
+		}
+	}
+	return entries, bad.Err()
+}
+
+// read reads the entry as the field wants it, and says what is wrong with it, if anything.
+func (e *Entry) read(f *Field) string {
+	switch f.Input {
+	case Options:
+		e.Choice = plain(e.Text)
+		if !slices.Contains(f.Options, e.Choice) {
+			return "is none of the options: " + strings.Join(f.Options, ", ")
+		}
+		return ""
+	case Position:
+		text, down := strings.CutSuffix(plain(e.Text), "v")
+		moves, err := strconv.Atoi(text)
+		if err != nil || moves < -maxMoves || moves > maxMoves {
+			return `is no number of moves; move the figure, or write tenths of a least count like "-340", with a v behind when the last movement was downwards`
+		}
+		e.Value, e.Downwards = length.Int(int64(moves)), down
+		return ""
+	}
+	t, err := length.ReadTyped(e.Text)
+	if err != nil {
+		return err.Error()
+	}
+	e.Typed, e.Value = t, t.Value
+	if t.Unit != "" && f.Input == Count {
+		return "is a plain number and has no unit; write it like 7"
+	}
+	if t.Unit != "" && t.Unit != f.Unit {
+		e.Converted = true
+		e.Value = length.Convert(t.Value, t.Unit, f.Unit)
+	}
+	return ""
+}
+
+// maxMoves bounds how far a figure can have been moved, in tenths of a least count.
+const maxMoves = 1_000_000_000
+
+// plain is a text without space around it and with a hyphen for any other minus.
+func plain(s string) string {
+	return strings.NewReplacer("−", "-", "–", "-").Replace(strings.TrimSpace(s))
+}
+
+// Blank reports whether nothing is written.
+func Blank(s string) bool { return strings.Trim(s, " \t\n\r\u00a0") == "" }
+
+// Empty names the fields of an item that an answer leaves empty, as a sentence does.
+func Empty(it Item, a Answer) []string {
+	var names []string
+	for _, f := range it.Fields() {
+		if Blank(a[f.Name]) {
+			names = append(names, f.Term)
+		}
+	}
+	return names
+}
+
+// Readable reports what in an answer cannot be read, without marking it: nil, or a refusal.Refusal.
+func Readable(it Item, a Answer) error {
+	_, err := Read(it.Fields(), a)
+	return err
+}

@@ -1,0 +1,194 @@
+// Package exercise knows what every kind of exercise is: an item is asked, an answer is marked field by
+// field, and what went wrong is explained. It marks by targets and follow-through, deals sheets of items
+// from a seed, and reads back whatever was stored. The kinds themselves it is handed as a list.
+package exercise
+
+import (
+	"encoding/json"
+	"strings"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// Kind is one way to ask.
+type Kind interface {
+	// Name is what documents and the database call the kind.
+	Name() string
+	// Title is the kind's name for people.
+	Title() string
+	// Settings lists what the composer asks of a block of the kind.
+	Settings() []Setting
+	// Slips lists the mistakes that the kind adds to those known before it in the list of kinds.
+	Slips() []Slip
+	// Decode reads the body of an item document. It refuses only what it cannot read.
+	Decode(body json.RawMessage) (Item, error)
+	// Check refuses a block that cannot be dealt, with a refusal.Refusal naming each field.
+	Check(Block) error
+	// Deal makes a card of a block that has been checked. One seed gives the same cards for ever.
+	Deal(Block, *Dealer) (Item, error)
+}
+
+// Item is one exercise as it is asked, complete in itself; json.Marshal writes its body.
+type Item interface {
+	Kind() string
+	// Check refuses what must not be asked anew, with a refusal.Refusal. It is not called for what was
+	// asked before and is read back.
+	Check() error
+	// Fields lists the boxes that are asked, in the order of the work.
+	Fields() []Field
+	// Lines lays the boxes out, as equations or as the rows of a table.
+	Lines() []Line
+	// Facts are printed beside the figure.
+	Facts() Facts
+	// Figures are what the card shows, the one to begin with first.
+	Figures() []Figure
+	// Mark marks an answer. An entry that cannot be read is not wrong but handed back: the error is then a
+	// refusal.Refusal whose fields are those of the card.
+	Mark(Answer) (Result, error)
+	// Explain puts what an answer came to in words, and says where on the figures to look.
+	Explain(Answer, Voice) (Explanation, error)
+	// Hints are the rungs of help, from where to look to the whole working.
+	Hints() ([]Hint, error)
+	// Predictions are the wrong values that known slips give, field by field in table order, where all
+	// earlier entries are right.
+	Predictions() ([]Prediction, error)
+}
+
+// Field is one box of a card.
+type Field struct {
+	Name    string      // in documents: "main", "r.1.2"
+	Term    string      // in a sentence: "main reading"
+	Label   string      // over the box: "main"
+	Input   Input       // what is put in
+	Unit    length.Unit // of its value; "" for what is no length
+	Options []string    // of a choice, as they are written
+	Form    Form
+	Figure  string        // the figure that a Position moves
+	Grain   length.Number // the smallest difference that means something in it; 0 where there is none
+}
+
+// Input says what is put into a field.
+type Input string
+
+// The inputs. A page has one part for each.
+const (
+	Length   Input = "length"   // a length, in any unit
+	Count    Input = "count"    // a number without a unit: of a line, of divisions
+	Options  Input = "choice"   // one of the options of the field
+	Position Input = "position" // how far a figure was moved from where it stood
+)
+
+// Form is how an entry must be written. The zero value asks for whole numbers.
+type Form struct {
+	Places int  // decimals that it must have; −1 where they are not judged
+	More   int  // decimals that may be written beyond them
+	Unit   bool // the unit must be written
+	Sign   bool // a plus must be written
+}
+
+// Line is one equation of a card, or one row of a table. Rows that follow each other make the table.
+type Line struct {
+	Row   bool
+	Head  string // of a row: what it is about
+	Terms []Term
+}
+
+// Term is one piece of a line. Just one of its kinds is set: an operator or bracket, a box to fill in, an
+// echo of what stands in an earlier box, a number printed as given, or a word for what is not asked.
+type Term struct {
+	Operator string // "+", "−", "×", "=", "(" or ")"
+	Box      string // a box for the field of this name
+	Echo     string // what was entered in the field of this name
+	Given    string // a number that the card prints, as it is to be read
+	Word     string // the name of what is neither asked nor given
+}
+
+// Facts are what stands beside a card's figure.
+type Facts struct {
+	About  []string // the instrument: its name, and how it is made
+	Task   string   // what is to be done, where the boxes do not show it
+	Given  []string // what the card tells: the closed reading, limits
+	School string   // what the class settles that the boxes do not show
+}
+
+// Figure is an instrument at a position, as a card shows it.
+type Figure struct {
+	Name       string // keeps the figures of a card apart: "open", "closed", "r.1.2"
+	Instrument *instrument.Instrument
+	At         length.Number // the indicated value; of a figure that moves, where it starts
+	Caption    string        // what it shows, in a word or two
+	Moves      bool          // it may be moved, and its field holds how far
+}
+
+// Moved returns where a figure stands after it was moved by so many tenths of a least count from its
+// start, and how many of them the ends of its scale let it go.
+func (f Figure) Moved(by int) (at length.Number, moves int) {
+	in := f.Instrument
+	tenth := in.LeastCount().Mul(length.Frac(1, 10))
+	_, high := in.Range()
+	steps := func(to length.Number) int {
+		n, _ := to.Sub(f.At).Quo(tenth).Floor().Int64()
+		return int(n)
+	}
+	moves = max(min(by, steps(high)), -steps(f.At.Add(f.At).Sub(in.Closed())))
+	return f.At.Add(tenth.MulInt(moves)), moves
+}
+
+// Pointing is what is shown on a figure: the mark and the line that count, and those that were taken.
+type Pointing struct {
+	Figure   string        // its name
+	Mark     length.Number // the main mark that counts
+	MarkText string        // "" leaves the mark alone
+	Line     int           // the fine line that counts
+	LineText string        // "" leaves the line alone
+	Look     int           // the line that the lens looks at; −1 is where a reading begins
+
+	FinerLine  *int // the line of a finer scale that coincides
+	TakenMark  *length.Number
+	TakenLine  *int
+	TakenFiner *int
+}
+
+// Hint is one rung of the ladder of help on a card.
+type Hint struct {
+	Text  string
+	Shown []Pointing // on the figures besides
+}
+
+// Explanation says in words what an answer came to, and where on the figures to look.
+type Explanation struct {
+	Headline string     // what happened, in one sentence
+	Body     []string   // how to see it, and one piece of advice
+	Work     []Equation // the arithmetic, in the class's school
+	Field    string     // the first field that went wrong; "" when none did
+	Figure   string     // the figure to be in sight; "" for the first
+	Shown    []Pointing
+}
+
+// Equation is one line of working: what is computed, and what it comes to.
+type Equation struct{ Left, Right string }
+
+// Prediction is the wrong value that a slip gives in one field.
+type Prediction struct {
+	Field string
+	Code  Code
+	Value length.Number
+}
+
+// Voice is how an explanation speaks to a student: with what was made before, and in an instructor's words.
+type Voice struct {
+	History  History
+	Wordings Wordings
+}
+
+// Show puts a typographic minus for a hyphen, as numbers are printed for reading.
+func Show(s string) string { return strings.ReplaceAll(s, "-", "−") }
+
+// Bracket writes a number for reading, with a minus in brackets, as it stands after an operator.
+func Bracket(s string) string {
+	if strings.HasPrefix(s, "-") {
+		return "(" + Show(s) + ")"
+	}
+	return s
+}

@@ -1,0 +1,119 @@
+package exercise
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Code names a slip: a known mistake that predicts the wrong value it gives. A pair of slips is
+// written with a plus between the two.
+type Code string
+
+// Singles takes a pair apart; a single slip is itself.
+func (c Code) Singles() []Code {
+	a, b, pair := strings.Cut(string(c), "+")
+	if pair {
+		return []Code{Code(a), Code(b)}
+	}
+	return []Code{c}
+}
+
+// Pair joins two slips.
+func (c Code) Pair(other Code) Code { return c + "+" + other }
+
+// IsPair reports whether the code stands for two slips.
+func (c Code) IsPair() bool { return strings.Contains(string(c), "+") }
+
+// Slip is a slip as it is shown to people.
+type Slip struct {
+	Code Code
+	Did  string // what somebody did who made it: "took the line next to the right one"
+}
+
+// History is how often slips were made before: by the student, and by all of the class.
+type History struct {
+	Student, Class map[Code]int
+}
+
+// likelier puts first, among codes that explain an entry equally well, the one that was made most before,
+// the student's own slips counting first, and says so when that changed the order. Among the rest the
+// table decides.
+func (h History) likelier(codes []Code) ([]Code, string) {
+	if len(codes) < 2 {
+		return codes, ""
+	}
+	best := 0
+	for i, code := range codes {
+		if h.Student[code] > h.Student[codes[best]] ||
+			h.Student[code] == h.Student[codes[best]] && h.Class[code] > h.Class[codes[best]] {
+			best = i
+		}
+	}
+	first := codes[best]
+	if h.Student[first] == 0 && h.Class[first] == 0 {
+		return codes, ""
+	}
+	out := append([]Code{first}, codes[:best]...)
+	out = append(out, codes[best+1:]...)
+	switch n := h.Student[first]; {
+	case n == 1:
+		return out, "You made this slip once before, so it comes first."
+	case n > 1:
+		return out, fmt.Sprintf("You made this slip %d times before, so it comes first.", n)
+	}
+	return out, fmt.Sprintf("It was made %d times in your class before, so it comes first.", h.Class[first])
+}
+
+// Wording is what an instructor says of a slip.
+type Wording struct {
+	Off    bool   // it is not named
+	Advice string // instead of the handbook's; "" leaves that
+	Note   string // added to it
+}
+
+// Wordings are an instructor's own words for slips.
+type Wordings map[Code]Wording
+
+// Named leaves out the codes that are switched off, pairs of them too.
+func (w Wordings) Named(codes []Code) []Code {
+	var out []Code
+	for _, code := range codes {
+		off := false
+		for _, single := range code.Singles() {
+			off = off || w[single].Off
+		}
+		if !off {
+			out = append(out, code)
+		}
+	}
+	return out
+}
+
+// Account is what a voice says of the slips that explain an entry: did says what somebody did who made
+// one, advice how the right value is seen.
+func (v Voice) Account(codes []Code, did func(Code) string, advice func(Code) string) []string {
+	named, because := v.History.likelier(v.Wordings.Named(codes))
+	if len(named) == 0 {
+		return nil
+	}
+	code := named[0]
+	if code.IsPair() {
+		return []string{"Two slips together give just this value: you " + did(code) + "."}
+	}
+	says := advice(code)
+	if own := v.Wordings[code].Advice; own != "" {
+		says = own
+	}
+	body := []string{strings.TrimSpace(says + " " + v.Wordings[code].Note)}
+	if because != "" {
+		body = append(body, because)
+	}
+	var others []string
+	for _, o := range named[1:] {
+		others = append(others, did(o))
+	}
+	if len(others) > 0 {
+		body = append(body, "The same value would come out if you "+strings.Join(others, ", or ")+".")
+	}
+	return body
+}

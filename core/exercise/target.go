@@ -1,0 +1,151 @@
+package exercise
+
+import "cavix/core/length"
+
+// Target is what an entry is held against.
+type Target interface {
+	// Meets reports whether an entry is it, and the value that later entries then go on with.
+	Meets(*Entry) (length.Number, bool)
+	// Value is the value itself, where an entry is not asked.
+	Value() length.Number
+	// Text is how it should be filled in.
+	Text() string
+}
+
+// half is how far a converted entry may lie from a reading, in least counts.
+var half = length.Frac(1, 2)
+
+// Exactly is met by the value itself: an entry in the field's own unit exactly, one that was written in
+// another unit within Near.
+type Exactly struct {
+	Is      length.Number
+	Written string // as it should be filled in
+	Near    length.Number
+}
+
+// Meets, Value and Text make Exactly a Target.
+func (t Exactly) Meets(e *Entry) (length.Number, bool) { return t.Is, e.Is(t.Is, t.Near) }
+func (t Exactly) Value() length.Number                 { return t.Is }
+func (t Exactly) Text() string                         { return t.Written }
+
+// Within is met by every value that lies at most By from Of, the first entry being the student's own
+// estimate: later entries go on with it. A turn that is not 0 goes round: 0 is met from the top of it.
+type Within struct {
+	Exactly
+	Of, By length.Number
+	Turn   length.Number
+}
+
+// Meets reports whether an entry is the value, or near enough to the true one.
+func (t Within) Meets(e *Entry) (length.Number, bool) {
+	if e.Is(t.Is, t.Near) {
+		return t.Is, true
+	}
+	off := e.Value.Sub(t.Of).Abs()
+	if t.Turn.Sign() == 0 {
+		return e.Value, off.Cmp(t.By) <= 0
+	}
+	in := e.Value.Sign() >= 0 && e.Value.Cmp(t.Turn) <= 0
+	return e.Value, in && (off.Cmp(t.By) <= 0 || t.Turn.Sub(off).Abs().Cmp(t.By) <= 0)
+}
+
+// With is met by a value, and also by another that says the same: later entries go on with the value.
+type With struct {
+	Target
+	Also Exactly
+}
+
+// Meets reports whether an entry is one of the two.
+func (t With) Meets(e *Entry) (length.Number, bool) {
+	if x, ok := t.Target.Meets(e); ok {
+		return x, true
+	}
+	_, ok := t.Also.Meets(e)
+	return t.Value(), ok
+}
+
+// Option is met by one text of a choice: the one to be written, or any other that is as right.
+type Option struct {
+	Written string
+	Also    []string
+}
+
+// Meets reports whether an option was taken; what is chosen has no value.
+func (t Option) Meets(e *Entry) (length.Number, bool) {
+	if e.Choice == t.Written {
+		return length.Number{}, true
+	}
+	for _, a := range t.Also {
+		if e.Choice == a {
+			return length.Number{}, true
+		}
+	}
+	return length.Number{}, false
+}
+
+// Value and Text make Option a Target.
+func (t Option) Value() length.Number { return length.Number{} }
+func (t Option) Text() string         { return t.Written }
+
+// same reports whether two targets ask for the same.
+func same(a, b Target) bool { return a.Value().Equal(b.Value()) && a.Text() == b.Text() }
+
+// Rounded is met by a value that may be written with more or fewer decimals, as long as they are rightly
+// rounded: with at least so many places, half away from zero. Later entries go on with what was written.
+type Rounded struct {
+	Is     length.Number
+	Places int // the least
+	Near   length.Number
+}
+
+// Meets reports whether an entry is the value rounded to the places that it is written with.
+func (t Rounded) Meets(e *Entry) (length.Number, bool) {
+	if e.Converted || e.Typed.Fraction {
+		return e.Value, e.Is(t.Is, t.Near)
+	}
+	return e.Value, e.Value.Equal(t.Is.Round(max(t.Places, e.Typed.Decimals)))
+}
+
+// Value and Text make Rounded a Target.
+func (t Rounded) Value() length.Number { return t.Is }
+func (t Rounded) Text() string {
+	if p, finite := t.Is.Decimals(); finite && p <= t.Places+1 {
+		return t.Is.Text(max(p, t.Places))
+	}
+	return t.Is.Text(t.Places + 1)
+}
+
+// Cut is met by a value whose further decimals were cut off, not rounded.
+type Cut struct{ Rounded }
+
+// Meets reports whether an entry is the value cut off at the places that it is written with.
+func (t Cut) Meets(e *Entry) (length.Number, bool) {
+	return e.Value, !e.Converted && !e.Typed.Fraction && e.Value.Equal(t.Is.Cut(max(t.Places, e.Typed.Decimals)))
+}
+
+// Root is met by the square root of a number, within one unit of the last place that is written, of which
+// there must be at least Places; the root 0 may be written with fewer.
+type Root struct {
+	Square length.Number
+	Places int
+	Near   length.Number
+}
+
+// Meets compares squares, so that nothing is rounded on the way.
+func (t Root) Meets(e *Entry) (length.Number, bool) {
+	x, unit := e.Value, length.Pow10(-e.Typed.Decimals)
+	switch {
+	case x.Sign() < 0, e.Typed.Fraction:
+		return x, false
+	case e.Converted:
+		unit = t.Near
+	case e.Typed.Decimals < t.Places:
+		return x, x.Sign() == 0 && t.Square.Sign() == 0
+	}
+	low, high := x.Sub(unit), x.Add(unit)
+	return x, t.Square.Cmp(high.Mul(high)) <= 0 && (low.Sign() <= 0 || low.Mul(low).Cmp(t.Square) <= 0)
+}
+
+// Value and Text make Root a Target.
+func (t Root) Value() length.Number { return t.Square.Sqrt(t.Places + 1) }
+func (t Root) Text() string         { return t.Value().Text(t.Places + 1) }

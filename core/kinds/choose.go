@@ -1,0 +1,365 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// choose asks which of several readings is right. The wrong ones are what known slips would give.
+type choose struct{}
+
+func (choose) Name() string           { return "choose" }
+func (choose) Title() string          { return "Choose the right reading" }
+func (choose) Slips() []exercise.Slip { return nil }
+
+const (
+	fieldChoice = "choice"
+	optionNone  = "none" // none of these
+)
+
+// Settings of a block.
+func (choose) Settings() []exercise.Setting {
+	return []exercise.Setting{
+		{Name: "ask", Title: "Which reading", Input: exercise.OneOf, Default: slips.Observed,
+			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the observed reading"}, {Value: slips.Corrected, Words: "the corrected reading"}}},
+		{Name: "options", Title: "Options", Input: exercise.Number, Default: "4", Why: "From 3 to 6. The wrong ones are what known slips give."},
+		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0", Why: "With 0 it is not offered."},
+		zeroSetting, awkwardSetting,
+	}
+}
+
+// Check refuses a block that cannot be dealt.
+func (k choose) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	of := k.Settings()
+	checkAwkward(b, of, &bad)
+	if n := b.Int(of, "options"); n < 3 || n > 6 {
+		bad.Add("options", "must be from 3 to 6")
+	}
+	if n := b.Int(of, "none"); n < 0 || n > 100 {
+		bad.Add("none", "must be a whole number of per cent from 0 to 100")
+	}
+	if b.Setting(of, "ask") == slips.Corrected && b.Setting(of, "zero") == zeroNone {
+		bad.Add("ask", "without zero errors there is nothing to correct; choose the observed reading")
+	}
+	return bad.Err()
+}
+
+// Deal makes a card whose wrong options are single slips at its value.
+func (k choose) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	if err != nil {
+		return nil, err
+	}
+	it := &Choice{Instrument: in, Ask: []string{b.Setting(of, "ask")}, Method: b.Method, Marks: b.Marks}
+	count := b.Int(of, "options")
+	it.Indicated, err = best(d, in, func(y length.Number) (int, error) {
+		it.Indicated = y
+		wrong, err := it.wrong()
+		return max(0, count-1-len(wrong)), err // as many real slips as can be
+	})
+	if err != nil {
+		return nil, err
+	}
+	rights, err := it.rights()
+	if err != nil {
+		return nil, err
+	}
+	wrong, err := it.wrong()
+	if err != nil {
+		return nil, err
+	}
+	for step := 2; len(wrong) < count && step < 200; step++ { // nobody's slip, but near
+		for _, by := range []int{step, -step} {
+			if x := rights[0].Add(in.LeastCount().MulInt(by)); it.offers(x, rights, wrong) {
+				wrong = append(wrong, x)
+			}
+		}
+	}
+	none := b.Int(of, "none")
+	noneRight := none > 0 && d.Below(100) < none
+	values := append([]length.Number{rights[0]}, wrong...)
+	if noneRight {
+		values = wrong
+	}
+	last := count
+	if none > 0 {
+		last--
+	}
+	for _, x := range values[:min(last, len(values))] {
+		it.Options = append(it.Options, it.text(x))
+	}
+	exercise.Shuffle(d, it.Options)
+	if none > 0 {
+		it.Options = append(it.Options, optionNone)
+	}
+	return it, nil
+}
+
+// Decode reads a body.
+func (choose) Decode(body json.RawMessage) (exercise.Item, error) {
+	it := &Choice{}
+	if err := exercise.DecodeBody(body, it); err != nil {
+		return nil, err
+	}
+	switch {
+	case it.Instrument == nil:
+		return nil, refusal.New("instrument", "is missing")
+	case len(it.Ask) != 1:
+		return nil, refusal.New("ask", "must name the one value that is asked for")
+	case len(it.Options) < 2:
+		return nil, refusal.New("options", "must be two or more")
+	}
+	return it, nil
+}
+
+// Choice is a card that offers several readings.
+type Choice struct {
+	Instrument *instrument.Instrument `json:"instrument"`
+	Indicated  length.Number          `json:"indicated"`
+	Ask        []string               `json:"ask"`     // the one value that is asked for: observed or corrected
+	Options    []string               `json:"options"` // texts; "none" for none of these
+	Method     exercise.Method        `json:"method,omitzero"`
+	Marks      map[string]int         `json:"marks,omitempty"`
+}
+
+// Kind names the kind.
+func (it *Choice) Kind() string { return choose{}.Name() }
+
+func (it *Choice) place() slips.Place {
+	return slips.Place{Instrument: it.Instrument, Method: it.Method}
+}
+
+func (it *Choice) text(x length.Number) string { return it.place().Text(it.Ask[0], x) }
+
+// rights are the right values: two on a tie that either settles.
+func (it *Choice) rights() ([]length.Number, error) {
+	solutions, err := it.place().Solutions(it.Indicated, nil)
+	var out []length.Number
+	for _, s := range solutions {
+		out = append(out, s.Step(it.Ask[0]))
+	}
+	return out, err
+}
+
+// wrong lists the values of single slips that may be offered, in table order.
+func (it *Choice) wrong() ([]length.Number, error) {
+	solutions, err := it.place().Solutions(it.Indicated, nil)
+	if err != nil {
+		return nil, err
+	}
+	rights, err := it.rights()
+	if err != nil {
+		return nil, err
+	}
+	var out []length.Number
+	for _, p := range solutions[0].Predictions(it.Ask[0]) {
+		if it.offers(p.Value, rights, out) {
+			out = append(out, p.Value)
+		}
+	}
+	return out, nil
+}
+
+// offers reports whether a wrong value may be an option: unlike the others, inside the scale's range, not
+// negative unless the right one is, and written with the instrument's decimals.
+func (it *Choice) offers(x length.Number, rights, others []length.Number) bool {
+	is := func(y length.Number) bool { return y.Equal(x) }
+	from, to := it.Instrument.Range()
+	text, err := length.Parse(it.place().Text(slips.Observed, x))
+	p, finite := x.Decimals()
+	places, decimal := it.Instrument.Decimals()
+	if it.place().Tenths() {
+		places++
+	}
+	return err == nil && text.Equal(x) && (!decimal || finite && p <= places) &&
+		!slices.ContainsFunc(rights, is) && !slices.ContainsFunc(others, is) &&
+		from.Cmp(x) <= 0 && x.Cmp(to) <= 0 && (x.Sign() >= 0 || rights[0].Sign() < 0)
+}
+
+// Check refuses what cannot be asked.
+func (it *Choice) Check() error {
+	if err := it.Instrument.Check(); err != nil {
+		return refusal.Within("instrument", err)
+	}
+	rights, err := it.rights()
+	if err != nil {
+		return refusal.New("indicated", "%s", err)
+	}
+	right := slices.Contains(it.Options, optionNone)
+	for i, o := range it.Options {
+		if o == optionNone {
+			continue
+		}
+		x, err := length.Parse(o)
+		if err != nil {
+			return refusal.New(fmt.Sprintf("options.%d", i), "%s", err)
+		}
+		right = right || slices.ContainsFunc(rights, x.Equal)
+	}
+	if !right {
+		return refusal.New("options", "must hold the right value (%s), or \"none\"", it.text(rights[0]))
+	}
+	return nil
+}
+
+// Fields is the choice.
+func (it *Choice) Fields() []exercise.Field {
+	return []exercise.Field{{Name: fieldChoice, Term: slips.Term(it.Method, it.Ask[0]), Label: slips.Label(it.Method, it.Ask[0]),
+		Input: exercise.Options, Options: it.Options, Form: exercise.Form{Places: -1}, Figure: figureOpen}}
+}
+
+// Lines is the choice alone.
+func (it *Choice) Lines() []exercise.Line { return []exercise.Line{lineOf(box(fieldChoice))} }
+
+// Figures is the instrument on the work.
+func (it *Choice) Figures() []exercise.Figure {
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: "on the work"}}
+}
+
+// Facts stand beside the figure.
+func (it *Choice) Facts() exercise.Facts {
+	f := exercise.Facts{About: about(it.Instrument), Task: "Which " + slips.Term(it.Method, it.Ask[0]) + " is right?"}
+	if it.Ask[0] == slips.Corrected {
+		f.Given = []string{closedFact(it.Instrument)}
+	}
+	if says := it.place().School(nil, false); len(says) > 0 && !it.Method.UnitRequired() {
+		f.School = says[0]
+	}
+	return f
+}
+
+// Mark marks which option was taken.
+func (it *Choice) Mark(a exercise.Answer) (exercise.Result, error) {
+	fields := it.Fields()
+	entries, err := exercise.Read(fields, a)
+	if err != nil {
+		return exercise.Result{}, err
+	}
+	rights, err := it.rights()
+	if err != nil {
+		return exercise.Result{}, err
+	}
+	var right []string
+	for _, o := range it.Options {
+		if x, err := length.Parse(o); err == nil && slices.ContainsFunc(rights, x.Equal) {
+			right = append(right, o)
+		}
+	}
+	if right == nil {
+		right = []string{optionNone}
+	}
+	want := exercise.Option{Written: right[0], Also: right[1:]}
+	w := exercise.NewWorking(fields, entries, it.Marks)
+	w.Judge(fieldChoice, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
+		x, err := length.Parse(e.Choice)
+		if err != nil { // none of these
+			return []exercise.Code{}
+		}
+		return it.place().Names(it.Ask[0], it.Indicated, x)
+	})
+	return w.Result(), nil
+}
+
+// Predictions are the slips behind the options.
+func (it *Choice) Predictions() ([]exercise.Prediction, error) {
+	var out []exercise.Prediction
+	for _, o := range it.Options {
+		x, err := length.Parse(o)
+		if err != nil {
+			continue
+		}
+		for _, code := range it.place().Names(it.Ask[0], it.Indicated, x) {
+			out = append(out, exercise.Prediction{Field: fieldChoice, Code: code, Value: x})
+		}
+	}
+	return out, nil
+}
+
+// look is the reading as it is looked at again.
+func (it *Choice) look() (slips.Sight, error) {
+	solutions, err := it.place().Solutions(it.Indicated, nil)
+	if err != nil {
+		return slips.Sight{}, err
+	}
+	return solutions[0].Look(it.Ask[0], length.Number{}), nil
+}
+
+// work is the arithmetic of the right value.
+func (it *Choice) work(v slips.Sight) []exercise.Equation {
+	var out []exercise.Equation
+	if eq, adds := v.Sum(); adds {
+		out = append(out, eq)
+	}
+	if it.Ask[0] == slips.Corrected {
+		out = append(out, v.Correcting())
+	}
+	if out == nil {
+		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(it.text(v.Shown.Observed)) + " " + string(it.Instrument.Unit())}}
+	}
+	return out
+}
+
+// Hints lead from where to look over which mark counts to the whole working.
+func (it *Choice) Hints() ([]exercise.Hint, error) {
+	v, err := it.look()
+	if err != nil {
+		return nil, err
+	}
+	work := ""
+	for _, eq := range it.work(v) {
+		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
+	}
+	all := v.Pointing(figureOpen)
+	mark := all
+	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, "", nil, -1
+	hints := []exercise.Hint{{Text: v.Where() + " " + v.FindLine()}, {Text: v.MarkStands() + "."}, {Text: work}}
+	if it.Instrument.HasFine() {
+		hints[1].Shown, hints[2].Shown = []exercise.Pointing{mark}, []exercise.Pointing{all}
+	}
+	return hints, nil
+}
+
+// Explain puts an answer in words.
+func (it *Choice) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	v, err := it.look()
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{Work: it.work(v), Shown: []exercise.Pointing{v.Pointing(figureOpen)}}
+	unit := " " + string(it.Instrument.Unit())
+	read := v.Shown.Observed
+	if it.Ask[0] == slips.Corrected {
+		read = v.Shown.Corrected
+	}
+	right := exercise.Show(it.text(read)) + unit
+	m := r.Fields[0]
+	s := story{fields: it.Fields(), result: r, right: fmt.Sprintf("Right: the %s is %s.", it.Fields()[0].Term, right)}
+	s.wrong = func(f exercise.Field, m exercise.Mark) (string, []string) {
+		says := voice.Account(m.Slips, slips.Did, v.Advice)
+		if says == nil {
+			says = []string{v.MarkStands() + ". " + v.LineStands() + "."}
+		}
+		if m.Given == optionNone {
+			return fmt.Sprintf("One of them is right: the %s is %s.", f.Term, right), says
+		}
+		return fmt.Sprintf("You took %s; the %s is %s.", exercise.Show(m.Given)+unit, f.Term, right), says
+	}
+	s.tell(&e)
+	if m.Expected == optionNone && m.Outcome == exercise.Right {
+		e.Headline = "Right, none of them: " + right + " is what it reads."
+	}
+	return e, nil
+}

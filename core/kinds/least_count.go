@@ -1,0 +1,600 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// leastCount asks to find the least count from what is drawn: the closed instrument, or a screw before
+// and after some whole turns.
+type leastCount struct{}
+
+func (leastCount) Name() string  { return "least_count" }
+func (leastCount) Title() string { return "Find the least count" }
+
+// The fields, in the order of the work. A family has some of them.
+const (
+	lcMain    = "main_division"
+	lcMoved   = "moved"
+	lcPitch   = "pitch"
+	lcZeros   = "zeros"
+	lcCount   = "divisions"
+	lcFiner   = "finer_divisions"
+	lcSpans   = "spans"
+	lcFine    = "fine_division"
+	lcLeast   = slips.LeastCount
+	fromTurns = "turns"
+)
+
+// lcField is what a field is called, and whether it is a length.
+type lcField struct {
+	name, term, label string
+	length            bool
+}
+
+var lcFields = []lcField{
+	{lcMain, "main division", "main division", true},
+	{lcMoved, "distance moved", "moved", true},
+	{lcPitch, "travel of a turn", "a turn", true},
+	{lcZeros, "number of zeros on the face", "zeros", false},
+	{lcCount, "number of divisions", "divisions", false},
+	{lcFiner, "number of vernier divisions", "vernier divisions", false},
+	{lcSpans, "number of main divisions covered", "main divisions", false},
+	{lcFine, "fine division", "fine division", true},
+	{lcLeast, "least count", "least count", true},
+}
+
+// The slips of finding a least count, in the order in which they are named. Those of the unit and of the
+// decimal point are the read table's.
+var lcSlips = []exercise.Slip{
+	{Code: "lines-not-spaces", Did: "counted the lines, not the spaces between them"},
+	{Code: "number-taken-as-count", Did: "took the last printed number for the number of divisions"},
+	{Code: "step-of-numbers", Did: "took the step from number to number for one division"},
+	{Code: "ratio-upside-down", Did: "divided the wrong way round"},
+	{Code: "moved-not-divided", Did: "did not divide the distance by the number of turns"},
+	{Code: "division-as-least-count", Did: "took a whole division for the least count"},
+}
+
+func (leastCount) Slips() []exercise.Slip { return lcSlips }
+
+// lcAdvice says how the right value is found.
+var lcAdvice = map[exercise.Code]string{
+	"lines-not-spaces":        "Count the spaces between the lines: the first line is 0, so one line more stands there than there are spaces.",
+	"number-taken-as-count":   "The printed numbers need not count lines. Count the lines from one number to the next, and how often that goes.",
+	"step-of-numbers":         "That is the step from one printed number to the next. Count the divisions between the two numbers, and divide.",
+	"ratio-upside-down":       "It was divided the wrong way round: the length is divided by the number, so that one part comes out small.",
+	"moved-not-divided":       "That is how far it moved in all its turns. Divide by their number.",
+	"division-as-least-count": "That is a whole division. The least count is smaller: it is what the fine scale still tells apart in it.",
+	slips.UnitTenfold:         "Your value is ten times too large or too small: mind centimetres and millimetres.",
+	slips.UnitInch:            "Your value fits when inches are taken for millimetres, or the other way round.",
+	slips.PlaceShift:          "The decimal point stands one place off.",
+}
+
+// Settings of a block.
+func (leastCount) Settings() []exercise.Setting {
+	return []exercise.Setting{{Name: "from", Title: "Found from", Input: exercise.OneOf, Default: "drawn",
+		Choices: []exercise.Choice{{Value: "drawn", Words: "the closed instrument"}, {Value: fromTurns, Words: "whole turns of a screw, and how far it moved"}}}}
+}
+
+// Check refuses instruments that have nothing to derive.
+func (k leastCount) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	for _, in := range b.Instruments {
+		switch {
+		case in.Kind() == instrument.Display:
+			bad.Add("instruments", "%q is a display: there is nothing to derive its step from", in.Name())
+		case b.Setting(k.Settings(), "from") == fromTurns && in.Kind() != instrument.Drum:
+			bad.Add("from", "%q is no screw, and cannot be turned", in.Name())
+		}
+	}
+	return bad.Err()
+}
+
+// Deal makes a card of the next instrument.
+func (k leastCount) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	in, err := zeroed(d, next(b, d), zeroNone)
+	if err != nil {
+		return nil, err
+	}
+	it := &LeastCount{Instrument: in, Method: b.Method, Marks: b.Marks}
+	if b.Setting(k.Settings(), "from") == fromTurns {
+		spec := in.Spec()
+		last, _ := spec.Main.To.Sub(spec.Main.From).Quo(in.Cycle()).Floor().Int64()
+		turns := 2 + d.Below(max(1, min(4, int(last)-4)))
+		from := 1 + d.Below(max(1, int(last)-turns-2))
+		before := spec.Main.From.Add(in.Cycle().MulInt(from))
+		after := before.Add(in.Cycle().MulInt(turns))
+		it.From, it.Turns, it.Before, it.After = fromTurns, turns, &before, &after
+	}
+	it.Ask = it.all()
+	return it, nil
+}
+
+// Decode reads a body.
+func (leastCount) Decode(body json.RawMessage) (exercise.Item, error) {
+	it := &LeastCount{}
+	if err := exercise.DecodeBody(body, it); err != nil {
+		return nil, err
+	}
+	switch {
+	case it.Instrument == nil:
+		return nil, refusal.New("instrument", "is missing")
+	case it.From == fromTurns && (it.Before == nil || it.After == nil || it.Turns < 1):
+		return nil, refusal.New("turns", "need their number, and the main readings before and after")
+	}
+	if it.Ask == nil {
+		it.Ask = it.all()
+	}
+	order := func(name string) int {
+		return slices.IndexFunc(lcFields, func(f lcField) bool { return f.name == name })
+	}
+	slices.SortFunc(it.Ask, func(a, b string) int { return order(a) - order(b) })
+	return it, nil
+}
+
+// LeastCount is a card that asks for the least count of an instrument, and for what it is found from.
+type LeastCount struct {
+	Instrument *instrument.Instrument `json:"instrument"`
+	From       string                 `json:"from,omitempty"` // "turns", or "" for the closed instrument
+	Turns      int                    `json:"turns,omitempty"`
+	Before     *length.Number         `json:"before,omitempty"` // main readings
+	After      *length.Number         `json:"after,omitempty"`
+	Ask        []string               `json:"ask,omitempty"`
+	Method     exercise.Method        `json:"method,omitzero"`
+	Marks      map[string]int         `json:"marks,omitempty"`
+}
+
+// Kind names the kind.
+func (it *LeastCount) Kind() string { return leastCount{}.Name() }
+
+// all lists the fields that the instrument has.
+func (it *LeastCount) all() []string {
+	switch it.Instrument.Kind() {
+	case instrument.Vernier:
+		return []string{lcMain, lcCount, lcSpans, lcFine, lcLeast}
+	case instrument.Drum:
+		var out []string
+		if it.From == fromTurns {
+			out = append(out, lcMoved)
+		}
+		if out = append(out, lcPitch, lcCount); it.Instrument.HasFiner() {
+			out = append(out, lcFiner, lcFine)
+		}
+		return append(out, lcLeast)
+	case instrument.Dial:
+		return []string{lcPitch, lcZeros, lcCount, lcLeast}
+	case instrument.None:
+		return []string{lcMain, lcLeast}
+	}
+	return nil
+}
+
+// Check refuses what cannot be asked.
+func (it *LeastCount) Check() error {
+	var bad refusal.Refusal
+	if err := bad.Take("instrument", it.Instrument.Check()); err != nil {
+		return err
+	}
+	for _, name := range it.Ask {
+		if !slices.Contains(it.all(), name) {
+			bad.Add("ask", "%q cannot be asked of this %s", name, it.Instrument.Spec().Family)
+		}
+	}
+	if it.Instrument.Kind() == instrument.Display {
+		bad.Add("instrument", "is a display: there is nothing to derive its step from")
+	}
+	if it.From == fromTurns {
+		moved := it.After.Sub(*it.Before)
+		switch {
+		case it.Instrument.Kind() != instrument.Drum:
+			bad.Add("from", "only a screw is turned; leave it out")
+		case !moved.Equal(it.Instrument.Cycle().MulInt(it.Turns)):
+			bad.Add("after", "must be %d turns of %s after %s", it.Turns, it.Instrument.Cycle(), it.Before)
+		}
+		for _, f := range it.Figures() {
+			if _, err := f.Instrument.Read(f.At); err != nil {
+				bad.Add(f.Name, "%s", err)
+			}
+		}
+	}
+	return bad.Err()
+}
+
+// drawn is the instrument as it is drawn: without a zero error, so that a plate's span can be seen.
+func (it *LeastCount) drawn() *instrument.Instrument {
+	in, err := it.Instrument.WithZeroError(length.Number{})
+	if err != nil {
+		return it.Instrument // made by an older rule; it is drawn as it is
+	}
+	return in
+}
+
+// Fields are those that are asked.
+func (it *LeastCount) Fields() []exercise.Field {
+	var out []exercise.Field
+	for _, f := range lcFields {
+		if !slices.Contains(it.Ask, f.name) {
+			continue
+		}
+		field := exercise.Field{Name: f.name, Term: f.term, Label: f.label, Input: exercise.Count, Grain: length.Int(1),
+			Form: exercise.Form{Places: -1}}
+		if f.length {
+			field.Input, field.Unit, field.Grain = exercise.Length, it.Instrument.Unit(), it.Instrument.LeastCount()
+			field.Form.Unit = it.Method.UnitRequired()
+		} else if it.Method.Strict() {
+			field.Form.Places = 0
+		}
+		out = append(out, field)
+	}
+	return out
+}
+
+// value is what a field should hold.
+func (it *LeastCount) value(name string) length.Number {
+	in, s := it.Instrument, it.Instrument.Spec()
+	switch name {
+	case lcMain:
+		return s.Main.Division
+	case lcMoved:
+		return it.After.Sub(*it.Before)
+	case lcPitch:
+		return s.Fine.Travel
+	case lcZeros:
+		return length.Int(int64(s.Fine.Zeros))
+	case lcCount:
+		return length.Int(int64(in.Lines()))
+	case lcFiner:
+		return length.Int(int64(in.FinerLines()))
+	case lcSpans:
+		return length.Int(int64(s.Fine.Spans))
+	case lcFine:
+		if in.Kind() == instrument.Vernier {
+			return in.PlateDivision()
+		}
+		return in.LineWorth()
+	}
+	return in.LeastCount()
+}
+
+// isLength reports whether a field holds a length.
+func (it *LeastCount) isLength(name string) bool {
+	for _, f := range lcFields {
+		if f.name == name {
+			return f.length
+		}
+	}
+	return false
+}
+
+// near is how far an entry in another unit may lie from x: 2 % of a division, half a least count of a
+// distance.
+func (it *LeastCount) near(name string, x length.Number) length.Number {
+	if name == lcMoved {
+		return it.Instrument.LeastCount().Mul(halfCount)
+	}
+	return x.Abs().Mul(length.Frac(1, 50))
+}
+
+// target is what an entry is held against: the value, or its rounding where it has no end.
+func (it *LeastCount) target(name string, x length.Number) exercise.Target {
+	if _, finite := x.Decimals(); !finite {
+		places, _ := it.Instrument.LeastCount().Decimals()
+		return exercise.Rounded{Is: x, Places: places, Near: it.near(name, x)}
+	}
+	text := x.String()
+	if it.isLength(name) {
+		text = it.Instrument.FormatMain(x)
+	}
+	return exercise.Exactly{Is: x, Written: text, Near: it.near(name, x)}
+}
+
+// formula is what a field comes to by the values of others, and the fields it needs; can is false where
+// one of them is 0 and would divide.
+func (it *LeastCount) formula(name string, v func(string) length.Number) (x length.Number, needs []string, can bool) {
+	by := length.Int(1)
+	switch kind := it.Instrument.Kind(); {
+	case name == lcPitch && it.From == fromTurns:
+		x, by, needs = v(lcMoved), length.Int(int64(it.Turns)), []string{lcMoved}
+	case name == lcFine && kind == instrument.Vernier:
+		x, by, needs = v(lcSpans).Mul(v(lcMain)), v(lcCount), []string{lcSpans, lcMain, lcCount}
+	case name == lcFine:
+		x, by, needs = v(lcPitch), v(lcCount), []string{lcPitch, lcCount}
+	case name != lcLeast:
+	case kind == instrument.Vernier:
+		j := length.Int(1)
+		if n := v(lcCount); n.Sign() != 0 && j.Less(v(lcSpans).Quo(n).Round(0)) {
+			j = v(lcSpans).Quo(n).Round(0)
+		}
+		x, needs = j.Mul(v(lcMain)).Sub(v(lcFine)).Abs(), []string{lcMain, lcFine, lcSpans, lcCount}
+	case kind == instrument.None:
+		x, needs = v(lcMain), []string{lcMain}
+	case kind == instrument.Dial:
+		x, by, needs = v(lcPitch), v(lcZeros).Mul(v(lcCount)), []string{lcPitch, lcZeros, lcCount}
+	case it.Instrument.HasFiner():
+		x, by, needs = v(lcFine), v(lcFiner), []string{lcFine, lcFiner}
+	default:
+		x, by, needs = v(lcPitch), v(lcCount), []string{lcPitch, lcCount}
+	}
+	if by.Sign() == 0 {
+		return x, needs, false
+	}
+	return x.Quo(by), needs, true
+}
+
+// Mark marks an answer.
+func (it *LeastCount) Mark(a exercise.Answer) (exercise.Result, error) {
+	fields := it.Fields()
+	entries, err := exercise.Read(fields, a)
+	if err != nil {
+		return exercise.Result{}, err
+	}
+	w := exercise.NewWorking(fields, entries, it.Marks)
+	for _, name := range it.all() {
+		want := it.target(name, it.value(name))
+		follows := want
+		if x, needs, can := it.formula(name, w.Value); needs != nil {
+			if follows = it.target(name, x); !can || !w.Can(needs...) {
+				follows = nil
+			}
+		}
+		w.Judge(name, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
+			return it.causes(name, due.Value(), w.Value).named(e)
+		})
+	}
+	return w.Result(), nil
+}
+
+// causes are the slips of a field that should hold t, made from the values of the others.
+func (it *LeastCount) causes(name string, t length.Number, v func(string) length.Number) causes {
+	in, s := it.Instrument, it.Instrument.Spec()
+	var out causes
+	add := func(code exercise.Code, x length.Number) {
+		if !x.Equal(t) {
+			out = append(out, cause{code, it.target(name, x)})
+		}
+	}
+	quo := func(code exercise.Code, x, by length.Number) {
+		if by.Sign() != 0 {
+			add(code, x.Quo(by))
+		}
+	}
+	switch name {
+	case lcCount, lcFiner, lcSpans:
+		add("lines-not-spaces", t.Add(length.Int(1)))
+	}
+	switch name {
+	case lcCount:
+		last := in.Lines()
+		if in.Kind() != instrument.Vernier {
+			last-- // there line n is 0 again
+		}
+		add("number-taken-as-count", length.Int(int64(last/s.Fine.NumberEvery*s.Fine.NumberStep)))
+	case lcMain:
+		add("step-of-numbers", s.Main.NumberStep)
+	case lcFine:
+		if in.Kind() == instrument.Vernier {
+			quo("ratio-upside-down", v(lcCount).Mul(v(lcMain)), v(lcSpans))
+		} else {
+			quo("ratio-upside-down", v(lcCount), v(lcPitch))
+		}
+	case lcPitch:
+		if it.From == fromTurns {
+			quo("ratio-upside-down", length.Int(int64(it.Turns)), v(lcMoved))
+			add("moved-not-divided", v(lcMoved))
+		}
+	case lcLeast:
+		it.leastCauses(v, add, quo)
+	}
+	if it.isLength(name) {
+		out = append(out, it.unitCauses(t)...)
+	}
+	return out
+}
+
+// leastCauses are the slips of the least count itself.
+func (it *LeastCount) leastCauses(v func(string) length.Number, add func(exercise.Code, length.Number),
+	quo func(exercise.Code, length.Number, length.Number)) {
+	d := it.Instrument.Spec().Main.Division
+	switch kind := it.Instrument.Kind(); {
+	case kind == instrument.None:
+		return
+	case it.Instrument.HasFiner():
+		quo("ratio-upside-down", v(lcFiner), v(lcFine))
+	case kind == instrument.Vernier:
+		d = v(lcMain)
+		quo("ratio-upside-down", v(lcCount), d)
+	case kind == instrument.Dial:
+		quo("ratio-upside-down", v(lcCount).Mul(v(lcZeros)), v(lcPitch))
+	default:
+		quo("ratio-upside-down", v(lcCount), v(lcPitch))
+	}
+	add("division-as-least-count", d)
+	if it.Instrument.Kind() == instrument.Vernier || it.Instrument.HasFiner() {
+		add("division-as-least-count", v(lcFine))
+	}
+}
+
+// unitCauses are the slips of unit and decimal point of a length that should be t.
+func (it *LeastCount) unitCauses(t length.Number) causes {
+	inch, ten := length.Frac(127, 5), length.Int(10)
+	near := func(code exercise.Code, x length.Number) cause {
+		return cause{code, exercise.Within{Exactly: plainly(x, x.Mul(length.Frac(1, 50))), Of: x, By: x.Abs().Mul(length.Frac(1, 50))}}
+	}
+	var out causes
+	if it.Instrument.Unit() != length.Inch {
+		out = append(out, cause{slips.UnitTenfold, plainly(t.Mul(ten), length.Number{})}, cause{slips.UnitTenfold, plainly(t.Quo(ten), length.Number{})})
+	}
+	return append(out, near(slips.UnitInch, t.Mul(inch)), near(slips.UnitInch, t.Quo(inch)),
+		cause{slips.PlaceShift, plainly(t.Mul(ten), length.Number{})}, cause{slips.PlaceShift, plainly(t.Quo(ten), length.Number{})})
+}
+
+// Predictions are those of every asked field.
+func (it *LeastCount) Predictions() ([]exercise.Prediction, error) {
+	var out []exercise.Prediction
+	for _, name := range it.Ask {
+		out = append(out, it.causes(name, it.value(name), it.value).predictions(name)...)
+	}
+	return out, nil
+}
+
+// Facts stand beside the figure. How the scales are made is for the student to find.
+func (it *LeastCount) Facts() exercise.Facts {
+	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())}, Task: "Find its least count from what is drawn."}
+	if it.From == fromTurns {
+		f.Given = []string{fmt.Sprintf("between the two figures the drum made %d whole turns", it.Turns)}
+	}
+	if it.Method.UnitRequired() {
+		f.School = "write the unit of every length"
+	}
+	return f
+}
+
+// Figures are the closed instrument, or a screw before and after its turns.
+func (it *LeastCount) Figures() []exercise.Figure {
+	in := it.drawn()
+	if it.From == fromTurns {
+		base := in.Spec().Base
+		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before), Caption: "before"},
+			{Name: "after", Instrument: in, At: base.Add(*it.After), Caption: fmt.Sprintf("after %d turns", it.Turns)}}
+	}
+	return []exercise.Figure{{Name: figureClosed, Instrument: in, At: in.Closed(), Caption: "closed"}}
+}
+
+// Lines lays the fields out in the equations by which they are found.
+func (it *LeastCount) Lines() []exercise.Line {
+	l := lcLaying{it: it}
+	switch in := it.Instrument; {
+	case in.Kind() == instrument.Vernier:
+		l.alone(lcMain)
+		l.equation(lcFine, l.term(lcSpans), op("×"), l.term(lcMain), op("÷"), l.term(lcCount))
+		whole := []exercise.Term{l.term(lcMain)}
+		if j := in.Form().J; j > 1 {
+			whole = []exercise.Term{given(fmt.Sprint(j)), op("×"), l.term(lcMain)}
+		}
+		if in.Form().Retrograde {
+			l.equation(lcLeast, append([]exercise.Term{l.term(lcFine), op("−")}, whole...)...)
+		} else {
+			l.equation(lcLeast, append(whole, op("−"), l.term(lcFine))...)
+		}
+	case in.Kind() == instrument.None:
+		l.alone(lcMain)
+		l.alone(lcLeast)
+	case in.Kind() == instrument.Dial:
+		l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcZeros), op("÷"), l.term(lcCount))
+	default:
+		if it.From == fromTurns {
+			l.equation(lcPitch, l.term(lcMoved), op("÷"), given(fmt.Sprint(it.Turns)))
+		}
+		if in.HasFiner() {
+			l.equation(lcFine, l.term(lcPitch), op("÷"), l.term(lcCount))
+			l.equation(lcLeast, l.term(lcFine), op("÷"), l.term(lcFiner))
+		} else {
+			l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcCount))
+		}
+	}
+	return l.out
+}
+
+// lcLaying lays out the equations; a field that has had its box is echoed where it comes again.
+type lcLaying struct {
+	it  *LeastCount
+	had []string
+	out []exercise.Line
+}
+
+// term is a field where an equation needs it.
+func (l *lcLaying) term(name string) exercise.Term {
+	switch {
+	case slices.Contains(l.had, name):
+		return exercise.Term{Echo: name}
+	case slices.Contains(l.it.Ask, name):
+		l.had = append(l.had, name)
+		return box(name)
+	}
+	for _, f := range lcFields {
+		if f.name == name {
+			return exercise.Term{Word: f.label}
+		}
+	}
+	return exercise.Term{}
+}
+
+func (l *lcLaying) alone(name string) {
+	if slices.Contains(l.it.Ask, name) {
+		l.out = append(l.out, lineOf(l.term(name)))
+	}
+}
+
+// equation adds terms = name, unless nothing of it is asked.
+func (l *lcLaying) equation(name string, terms ...exercise.Term) {
+	terms = append(terms, op("="), l.term(name))
+	if slices.ContainsFunc(terms, func(t exercise.Term) bool { return t.Box != "" }) {
+		l.out = append(l.out, lineOf(terms...))
+	}
+}
+
+// Hints lead from what to count over the first step to the whole working.
+func (it *LeastCount) Hints() ([]exercise.Hint, error) {
+	d := it.Instrument.Derivation()
+	where := "Count spaces, not lines: how many divisions has the fine scale from its 0 to its last line, and how far do they reach on the main scale?"
+	switch it.Instrument.Kind() {
+	case instrument.Drum:
+		where = "How far does one turn move the drum's edge along the sleeve, and how many spaces are there round the drum?"
+	case instrument.Dial:
+		where = "How far does one turn of the pointer move the slide, and how many spaces are there from one 0 of the face to the next?"
+	case instrument.None:
+		where = "There is no fine scale: how long is the smallest division?"
+	}
+	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()}, {Text: strings.Join(d, "; ") + ".", Shown: it.shown()}}, nil
+}
+
+// shown points at the end of a plate and at the mark opposite.
+func (it *LeastCount) shown() []exercise.Pointing {
+	in := it.drawn()
+	if in.Kind() != instrument.Vernier || in.Form().Retrograde {
+		return nil
+	}
+	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "mark " + fmt.Sprint(in.Spec().Fine.Spans), Line: in.Lines(),
+		LineText: fmt.Sprintf("line %d", in.Lines()), Look: in.Lines()}}
+}
+
+// Explain puts an answer in words.
+func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{Shown: it.shown()}
+	for _, line := range it.Instrument.Derivation() {
+		left, right, sums := cutLast(line, " = ")
+		if !sums {
+			left, right = line, it.Instrument.FormatMain(it.Instrument.LeastCount())+" "+string(it.Instrument.Unit())
+		}
+		e.Work = append(e.Work, exercise.Equation{Left: left, Right: right})
+	}
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+		says := voice.Account(m.Slips, Did, func(c exercise.Code) string { return lcAdvice[c] })
+		if says == nil {
+			says = []string{"Go through the working line by line."}
+		}
+		return wrote(f, m), append(fromOwn(f, m), says...)
+	}}.tell(&e)
+	return e, nil
+}
+
+// cutLast cuts a text at the last place where sep stands.
+func cutLast(s, sep string) (before, after string, found bool) {
+	if i := strings.LastIndex(s, sep); i >= 0 {
+		return s[:i], s[i+len(sep):], true
+	}
+	return s, "", false
+}

@@ -1,0 +1,568 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// read asks for the steps of a reading: an instrument at a position, or closed.
+type read struct{}
+
+func (read) Name() string           { return "read" }
+func (read) Title() string          { return "Read it, step by step" }
+func (read) Slips() []exercise.Slip { return slips.All() }
+
+// Settings of a block of readings.
+func (read) Settings() []exercise.Setting {
+	ask := exercise.Setting{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
+		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected}, " ")}
+	for _, s := range slips.Steps {
+		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.Term(exercise.Method{}, s)})
+	}
+	return []exercise.Setting{ask, zeroSetting, awkwardSetting,
+		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true},
+		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true,
+			Why: "Only for a school that settles a tie by the limits."}}
+}
+
+// Check refuses a block that leaves nothing to ask of one of its instruments.
+func (k read) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	of := k.Settings()
+	checkAwkward(b, of, &bad)
+	limits, err := limitsOf(b, of)
+	if err := bad.Take("", err); err != nil {
+		return err
+	}
+	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
+		bad.Add("lower", "is missing: the unfavourable line needs a lower and an upper limit")
+	}
+	if len(listOf(b, of, "ask")) == 0 {
+		bad.Add("ask", "choose at least one step")
+		return bad
+	}
+	for _, in := range b.Instruments {
+		if len(k.asked(b, in)) == 0 {
+			bad.Add("ask", "none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); "+
+				"choose another step too", in.Name())
+			break
+		}
+	}
+	return bad.Err()
+}
+
+// limitsOf reads the limits of a block; nil where it has none.
+func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error) {
+	lower, upper := b.Setting(of, "lower"), b.Setting(of, "upper")
+	if lower == "" && upper == "" {
+		return nil, nil
+	}
+	var bad refusal.Refusal
+	length1 := func(field, text string) (x length.Number) {
+		t, err := length.ReadTyped(text)
+		if err != nil {
+			bad.Add(field, "%s", err)
+			return x
+		}
+		if t.Unit != "" && len(b.Instruments) > 0 {
+			return length.Convert(t.Value, t.Unit, b.Instruments[0].Unit())
+		}
+		return t.Value
+	}
+	l := exercise.Limits{Lower: length1("lower", lower), Upper: length1("upper", upper)}
+	if len(bad) == 0 && l.Upper.Less(l.Lower) {
+		bad.Add("upper", "must not be below the lower limit")
+	}
+	return &l, bad.Err()
+}
+
+// asked returns the steps that are asked of an instrument, in the order of the work: those that the block
+// asks and the instrument has.
+func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
+	of := k.Settings()
+	var out []string
+	for _, step := range slips.Steps {
+		if b.Setting(of, "zero") == zeroNone && (step == slips.ZeroError || step == slips.Corrected) {
+			continue
+		}
+		if slices.Contains(listOf(b, of, "ask"), step) && slips.Can(in, step) {
+			out = append(out, step)
+		}
+	}
+	return out
+}
+
+// Deal makes a card with a good value: away from the ends, and such that different slips give different
+// answers, so that a wrong one names its cause.
+func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	if err != nil {
+		return nil, err
+	}
+	limits, err := limitsOf(b, of)
+	if err != nil {
+		return nil, err
+	}
+	r := &Reading{Instrument: in, Ask: k.asked(b, in), Method: b.Method, Marks: b.Marks, Limits: limits}
+	y, err := best(d, in, func(y length.Number) (int, error) {
+		r.Indicated = &y
+		return clashes(r)
+	})
+	r.Indicated = &y
+	return r, err
+}
+
+// Decode reads a body.
+func (read) Decode(body json.RawMessage) (exercise.Item, error) {
+	r := &Reading{}
+	if err := exercise.DecodeBody(body, r); err != nil {
+		return nil, err
+	}
+	if r.Instrument == nil {
+		return nil, refusal.New("instrument", "is missing")
+	}
+	if r.Indicated == nil && !r.Closed {
+		return nil, refusal.New("indicated", "is missing")
+	}
+	slices.SortFunc(r.Ask, func(a, b string) int { return slices.Index(slips.Steps, a) - slices.Index(slips.Steps, b) })
+	return r, nil
+}
+
+// Reading is a card that asks for steps of a reading.
+type Reading struct {
+	Instrument *instrument.Instrument `json:"instrument"`
+	Indicated  *length.Number         `json:"indicated,omitempty"` // y; nil on a closed card
+	Closed     bool                   `json:"closed,omitempty"`    // the instrument is shown closed
+	Ask        []string               `json:"ask"`                 // in the order of the work
+	Method     exercise.Method        `json:"method,omitzero"`
+	Marks      map[string]int         `json:"marks,omitempty"` // full marks of a step; 1 where left out
+	Limits     *exercise.Limits       `json:"limits,omitempty"`
+}
+
+// Kind names the kind.
+func (r *Reading) Kind() string { return read{}.Name() }
+
+// at is the indicated value that the figure shows.
+func (r *Reading) at() length.Number {
+	if r.Closed {
+		return r.Instrument.Closed()
+	}
+	return *r.Indicated
+}
+
+func (r *Reading) place() slips.Place {
+	return slips.Place{Instrument: r.Instrument, Method: r.Method, Closed: r.Closed}
+}
+
+func (r *Reading) solutions() ([]slips.Solution, error) { return r.place().Solutions(r.at(), r.Limits) }
+
+func (r *Reading) asks(step string) bool { return slices.Contains(r.Ask, step) }
+
+// Check refuses what cannot be asked.
+func (r *Reading) Check() error {
+	if err := r.Instrument.Check(); err != nil {
+		return refusal.Within("instrument", err)
+	}
+	if _, err := r.Instrument.ReadBy(r.at(), r.Method.Between); err != nil {
+		return refusal.New("indicated", "%s", err)
+	}
+	for _, s := range r.Ask {
+		if !slips.Can(r.Instrument, s) {
+			return refusal.New("ask", "%q cannot be asked: this %s has no such part", s, r.Instrument.Spec().Family)
+		}
+	}
+	switch {
+	case r.Method.Tie == "unfavourable" && r.Limits == nil:
+		return refusal.New("limits", "are missing: the tie \"unfavourable\" needs a lower and an upper limit")
+	case r.Limits != nil && r.Limits.Upper.Less(r.Limits.Lower):
+		return refusal.New("limits.upper", "must not be below limits.lower")
+	}
+	return nil
+}
+
+// Fields are the steps that are asked.
+func (r *Reading) Fields() []exercise.Field {
+	p := r.place()
+	out := make([]exercise.Field, len(r.Ask))
+	for i, s := range r.Ask {
+		out[i] = p.Field(s)
+	}
+	return out
+}
+
+// Facts stand beside the figure.
+func (r *Reading) Facts() exercise.Facts {
+	f := exercise.Facts{About: about(r.Instrument),
+		School: strings.Join(r.place().School(r.Limits, r.asks(slips.ZeroError)), "; ")}
+	if r.asks(slips.Corrected) && !r.asks(slips.ZeroError) {
+		f.Given = []string{closedFact(r.Instrument)}
+	}
+	return f
+}
+
+// Names of a reading's figures.
+const (
+	figureOpen   = "open"
+	figureClosed = "closed"
+)
+
+// Figures are the instrument on the work, and closed where its zero error is asked.
+func (r *Reading) Figures() []exercise.Figure {
+	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(), Caption: "on the work"}}
+	if r.asks(slips.ZeroError) && !r.Closed {
+		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(), Caption: "closed"})
+	}
+	return out
+}
+
+// Mark marks an answer. Where a card has several right answers, the one that gives the most marks counts.
+func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
+	result, _, err := r.mark(answer)
+	return result, err
+}
+
+// mark also returns the right answer that the marks were given against.
+func (r *Reading) mark(answer exercise.Answer) (best exercise.Result, against slips.Solution, err error) {
+	fields := r.Fields()
+	entries, err := exercise.Read(fields, answer)
+	if err != nil {
+		return best, against, err
+	}
+	solutions, err := r.solutions()
+	if err != nil {
+		return best, against, err
+	}
+	for i, s := range solutions {
+		if got := r.against(s, fields, entries); i == 0 || best.Marks.Less(got.Marks) {
+			best, against = got, s
+		}
+	}
+	return best, against, nil
+}
+
+// against marks entries against one right answer.
+func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []exercise.Entry) exercise.Result {
+	w := exercise.NewWorking(fields, entries, r.Marks)
+	c := slips.NewCauses(r.place(), s, w)
+	for _, step := range slips.Steps {
+		want := s.Target(step, s.Step(step))
+		follows := want
+		if x, known, can := r.follows(s, w, step); !can {
+			follows = nil
+		} else if known {
+			follows = exercise.Exactly{Is: x, Written: r.place().Text(step, x), Near: r.Instrument.LeastCount().Mul(halfCount)}
+		}
+		w.Judge(step, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
+			return c.Of(step, due.Value(), e)
+		})
+	}
+	return w.Result()
+}
+
+// halfCount is how near to a value an entry in another unit must lie, in least counts.
+var halfCount = length.Frac(1, 2)
+
+// follows returns what a step comes to by the student's own earlier entries: known where there are such,
+// and can where none that it needs was left empty.
+func (r *Reading) follows(s slips.Solution, w *exercise.Working, step string) (x length.Number, known, can bool) {
+	v := w.Value
+	switch step {
+	case slips.Fine:
+		x = v(slips.FineLine).Mul(v(slips.LeastCount)).MulInt(r.Instrument.FinerLines())
+		if s.FromEnd {
+			x = x.Neg()
+		}
+		return x, true, w.Can(slips.FineLine, slips.LeastCount)
+	case slips.Finer:
+		return v(slips.FinerLine).Mul(v(slips.LeastCount)), true, w.Can(slips.FinerLine, slips.LeastCount)
+	case slips.Observed:
+		return s.Base.Add(v(slips.Main)).Add(v(slips.Fine)).Add(v(slips.Finer)), true, w.Can(slips.Main, slips.Fine, slips.Finer)
+	case slips.Corrected:
+		zero := v(slips.ZeroError)
+		if r.Method.Correction() {
+			zero = zero.Neg()
+		}
+		return v(slips.Observed).Sub(zero), true, w.Can(slips.Observed, slips.ZeroError)
+	}
+	return x, false, true
+}
+
+// Predictions are those of every asked step.
+func (r *Reading) Predictions() ([]exercise.Prediction, error) {
+	solutions, err := r.solutions()
+	if err != nil {
+		return nil, err
+	}
+	var out []exercise.Prediction
+	for _, step := range r.Ask {
+		out = append(out, solutions[0].Predictions(step)...)
+	}
+	return out, nil
+}
+
+// Hints lead from where to look over which mark counts to the whole working.
+func (r *Reading) Hints() ([]exercise.Hint, error) {
+	solutions, err := r.solutions()
+	if err != nil {
+		return nil, err
+	}
+	v := solutions[0].Look("", length.Number{})
+	where := strings.TrimSpace(v.Where() + " " + v.FindLine())
+	mark := v.MarkStands() + "."
+	if r.Instrument.Kind() == instrument.Display {
+		mark = "It is read as it stands; mind the unit."
+	}
+	work := ""
+	for _, eq := range r.work(v) {
+		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
+	}
+	hints := []exercise.Hint{{Text: where}, {Text: mark}, {Text: work}}
+	if r.Instrument.HasFine() {
+		all := v.Pointing(figureOpen)
+		markOnly := all
+		markOnly.Line, markOnly.LineText, markOnly.FinerLine, markOnly.Look = -1, "", nil, -1
+		hints[1].Shown, hints[2].Shown = []exercise.Pointing{markOnly}, []exercise.Pointing{all}
+	}
+	return hints, nil
+}
+
+// work is the arithmetic of the card in the class's school.
+func (r *Reading) work(v slips.Sight) []exercise.Equation {
+	var out []exercise.Equation
+	if r.asks(slips.LeastCount) {
+		out = append(out, v.Counting())
+	}
+	if eq, adds := v.Sum(); adds {
+		out = append(out, eq)
+	}
+	if r.Closed || r.asks(slips.ZeroError) {
+		out = append(out, v.Closing())
+	}
+	if r.asks(slips.Corrected) {
+		out = append(out, v.Correcting())
+	}
+	if out == nil {
+		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between)) +
+			" " + string(r.Instrument.Unit())}}
+	}
+	return out
+}
+
+// Explain puts an answer in words: what is right so far, the first step that went wrong, how the two
+// differ to the eye, and one sentence of advice.
+func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	result, s, err := r.mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{Work: r.work(s.Look("", length.Number{}))}
+	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
+	}}.tell(&e)
+	e.Shown = []exercise.Pointing{r.pointing(s, result, e.Field)}
+	if len(r.Figures()) > 1 {
+		e.Shown = append(e.Shown, slips.ClosedPointing(r.Instrument, figureClosed))
+		if e.Field == slips.ZeroError {
+			e.Figure = figureClosed
+		}
+	}
+	return e, nil
+}
+
+// explain puts the first wrong step in words.
+func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voice exercise.Voice) (string, []string) {
+	headline := wrote(f, m)
+	given := strings.TrimSpace(exercise.Show(m.Given))
+	switch f.Name {
+	case slips.FineLine:
+		headline = fmt.Sprintf("%s; you wrote %s.", v.LineStands(), given)
+	case slips.FinerLine:
+		headline = fmt.Sprintf("Line %d of the vernier coincides with a drum line; you wrote %s.", v.Shown.FinerLine, given)
+	case slips.Main:
+		headline = fmt.Sprintf("%s; you wrote %s.", v.MarkStands(), given)
+	}
+	body := fromOwn(f, m)
+	says := voice.Account(m.Slips, slips.Did, v.Advice)
+	if says == nil {
+		says = []string{v.Again()}
+	}
+	return headline, append(body, says...)
+}
+
+// pointing flags what counts on the work, and what was taken instead.
+func (r *Reading) pointing(s slips.Solution, result exercise.Result, wrong string) exercise.Pointing {
+	in := r.Instrument
+	p := s.Look("", length.Number{}).Pointing(figureOpen)
+	if wrong == slips.Main {
+		p.Look = -1
+	}
+	wrongValue := func(step string) (length.Number, bool) {
+		m := result.Field(step)
+		if m == nil || m.Outcome != exercise.Wrong {
+			return length.Number{}, false
+		}
+		return m.Value, true
+	}
+	if v, ok := wrongValue(slips.Main); ok {
+		m := in.Spec().Main
+		if v.Quo(m.Division).IsInt() && m.From.Cmp(v) <= 0 && v.Cmp(m.To) <= 0 {
+			p.TakenMark = &v
+		}
+	}
+	line := func(step string, n int) *int {
+		v, ok := wrongValue(step)
+		k, whole := v.Int64()
+		if !ok || !whole || k < 0 || k > int64(n) {
+			return nil
+		}
+		at := int(k)
+		return &at
+	}
+	if p.TakenLine = line(slips.FineLine, in.Lines()); p.TakenLine != nil && s.FromEnd {
+		*p.TakenLine = in.Lines() - *p.TakenLine
+	}
+	p.TakenFiner = line(slips.FinerLine, in.FinerLines())
+	return p
+}
+
+// Lines lays the asked steps out as the work goes: the main reading, line × least count = fine,
+// base + main + fine = observed, observed − (zero error) = corrected. Every line is a true equation and
+// begins with what was found before. On a closed card, where two ways of counting are right, the
+// boxes stand alone.
+func (r *Reading) Lines() []exercise.Line {
+	if r.Closed {
+		var out []exercise.Line
+		for _, s := range r.Ask {
+			out = append(out, lineOf(box(s)))
+		}
+		return out
+	}
+	l := laying{Reading: r}
+	l.lay()
+	return l.out
+}
+
+func box(s string) exercise.Term   { return exercise.Term{Box: s} }
+func op(s string) exercise.Term    { return exercise.Term{Operator: s} }
+func given(s string) exercise.Term { return exercise.Term{Given: exercise.Show(s)} }
+
+func lineOf(terms ...exercise.Term) exercise.Line { return exercise.Line{Terms: terms} }
+
+// laying lays out the equations of a reading.
+type laying struct {
+	*Reading
+	out []exercise.Line
+}
+
+func (l *laying) add(terms ...exercise.Term) { l.out = append(l.out, lineOf(terms...)) }
+
+// known is a step as a later equation shows it.
+func (l *laying) known(s string) exercise.Term {
+	switch {
+	case l.asks(s):
+		return exercise.Term{Echo: s}
+	case s == slips.LeastCount:
+		return given(l.Instrument.FormatMain(l.Instrument.LeastCount()))
+	}
+	return exercise.Term{Word: slips.Label(l.Method, s)}
+}
+
+// product lays out line × worth = length, or returns what of it stands in the sum.
+func (l *laying) product(line, length string, worth exercise.Term) []exercise.Term {
+	switch {
+	case l.asks(line) && l.asks(length):
+		l.add(box(line), op("×"), worth, op("="), box(length))
+	case l.asks(line):
+		return []exercise.Term{box(line), op("×"), worth}
+	case l.asks(length) && l.asks(slips.Observed):
+		return []exercise.Term{box(length)}
+	case l.asks(length):
+		l.add(box(length))
+	}
+	return nil
+}
+
+func (l *laying) lay() {
+	in := l.Instrument
+	if l.asks(slips.LeastCount) {
+		l.add(box(slips.LeastCount))
+	}
+	main := l.known(slips.Main)
+	switch {
+	case l.asks(slips.Main) && (l.asks(slips.Fine) || l.asks(slips.Finer) || !l.asks(slips.FineLine) && !l.asks(slips.Observed)):
+		l.add(box(slips.Main))
+	case l.asks(slips.Main):
+		main = box(slips.Main)
+	}
+	counted := []exercise.Term{l.known(slips.Fine)}
+	worth := l.known(slips.LeastCount)
+	if in.HasFiner() {
+		worth = given(in.FormatMain(in.LineWorth()))
+	}
+	if p := l.product(slips.FineLine, slips.Fine, worth); p != nil {
+		counted = p
+	}
+	if in.HasFiner() {
+		more := []exercise.Term{l.known(slips.Finer)}
+		if p := l.product(slips.FinerLine, slips.Finer, l.known(slips.LeastCount)); p != nil {
+			more = p
+		}
+		counted = append(append(counted, op("+")), more...)
+	}
+	l.sum(main, counted)
+	l.correct()
+}
+
+// sum lays out base + main + what was counted = observed.
+func (l *laying) sum(main exercise.Term, counted []exercise.Term) {
+	in := l.Instrument
+	// A line whose product stands in the sum.
+	loose := l.asks(slips.FineLine) && !l.asks(slips.Fine) || l.asks(slips.FinerLine) && !l.asks(slips.Finer)
+	parts := slices.ContainsFunc([]string{slips.Main, slips.FineLine, slips.Fine, slips.FinerLine, slips.Finer}, l.asks)
+	total := l.known(slips.Observed)
+	if l.asks(slips.Observed) {
+		total = box(slips.Observed)
+	}
+	switch {
+	case !l.asks(slips.Observed) && !loose:
+	case !in.HasFine() && l.asks(slips.Observed), !parts:
+		if main.Box != "" {
+			l.add(main)
+		}
+		l.add(total)
+	default:
+		var terms []exercise.Term
+		if b := in.Spec().Base; b.Sign() != 0 {
+			terms = append(terms, given(in.FormatMain(b)), op("+"))
+		}
+		terms = append(append(terms, main, op("+")), counted...)
+		l.add(append(terms, op("="), total)...)
+	}
+}
+
+// correct lays out observed − (zero error) = corrected.
+func (l *laying) correct() {
+	switch {
+	case l.asks(slips.Corrected):
+		zero := box(slips.ZeroError)
+		if !l.asks(slips.ZeroError) {
+			zero = given(l.place().Text(slips.ZeroError, l.place().ZeroTerm()))
+		}
+		sign := "−"
+		if l.Method.Correction() {
+			sign = "+"
+		}
+		l.add(l.known(slips.Observed), op(sign), op("("), zero, op(")"), op("="), box(slips.Corrected))
+	case l.asks(slips.ZeroError):
+		l.add(box(slips.ZeroError))
+	}
+}

@@ -1,0 +1,362 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// set asks to move the scale until it measures a size, or shows a value.
+type set struct{}
+
+func (set) Name() string  { return "set" }
+func (set) Title() string { return "Set it to a value" }
+
+// fieldPosition is the one field: how far the scale was moved from where it stood.
+const fieldPosition = "position"
+
+// backlash is a right position of a screw that was brought down to it, not up.
+const backlash exercise.Code = "backlash"
+
+func (set) Slips() []exercise.Slip {
+	return []exercise.Slip{{Code: backlash, Did: "came from above, so that the play of the screw goes into the reading"}}
+}
+
+// The targets of setting.
+const (
+	targetSize  = "size"
+	targetShown = "indicated"
+)
+
+// Settings of a block.
+func (set) Settings() []exercise.Setting {
+	return []exercise.Setting{
+		{Name: "target", Title: "What is set", Input: exercise.OneOf, Default: targetSize,
+			Why:     "For a size the zero error goes in: the scales must show size + zero error.",
+			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"}, {Value: targetShown, Words: "a reading to be shown"}}},
+		zeroSetting, awkwardSetting,
+		{Name: "below", Title: "A screw is to be set from below", Input: exercise.YesNo,
+			Why: "Turned on to its value, never back: else the play of the screw goes into the reading."},
+	}
+}
+
+// Check refuses a block that cannot be dealt.
+func (k set) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	checkAwkward(b, k.Settings(), &bad)
+	return bad.Err()
+}
+
+// Deal makes a card whose start lies at least three main divisions away, of a display 100 steps.
+func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	if err != nil {
+		return nil, err
+	}
+	y, err := best(d, in, func(length.Number) (int, error) { return 0, nil })
+	if err != nil {
+		return nil, err
+	}
+	away := in.Spec().Main.Division.MulInt(3)
+	if in.Kind() == instrument.Display {
+		away = in.LeastCount().MulInt(100)
+	}
+	start := value(d, in)
+	for range 50 {
+		if away.Cmp(start.Sub(y).Abs()) <= 0 {
+			break
+		}
+		start = value(d, in)
+	}
+	if start.Sub(y).Abs().Less(away) { // a short scale: as far as it goes
+		from, to := in.Range()
+		if start = from; to.Sub(y).Cmp(y.Sub(from)) > 0 {
+			start = to
+		}
+	}
+	it := &Set{Instrument: in, Start: start, Method: b.Method, Marks: b.Marks,
+		Below: b.Setting(of, "below") == "yes" && in.Kind() == instrument.Drum}
+	if b.Setting(of, "target") == targetShown {
+		it.Indicated = &y
+	} else {
+		x := y.Sub(in.Spec().ZeroError)
+		it.Size = &x
+	}
+	return it, nil
+}
+
+// Decode reads a body.
+func (set) Decode(body json.RawMessage) (exercise.Item, error) {
+	it := &Set{}
+	if err := exercise.DecodeBody(body, it); err != nil {
+		return nil, err
+	}
+	switch {
+	case it.Instrument == nil:
+		return nil, refusal.New("instrument", "is missing")
+	case it.Size == nil && it.Indicated == nil:
+		return nil, refusal.New("size", "or a value to be indicated is missing")
+	}
+	return it, nil
+}
+
+// Set is a card that asks to set an instrument.
+type Set struct {
+	Instrument *instrument.Instrument `json:"instrument"`
+	Size       *length.Number         `json:"size,omitempty"`      // to be measured, or else
+	Indicated  *length.Number         `json:"indicated,omitempty"` // to be shown
+	Start      length.Number          `json:"start"`               // the indicated value where it stands at first
+	Tolerance  *length.Number         `json:"tolerance,omitempty"` // in least counts; ½ when left out
+	Below      bool                   `json:"below,omitempty"`     // to be set from below
+	Ask        []string               `json:"ask,omitempty"`
+	Method     exercise.Method        `json:"method,omitzero"`
+	Marks      map[string]int         `json:"marks,omitempty"`
+}
+
+// Kind names the kind.
+func (it *Set) Kind() string { return set{}.Name() }
+
+// wanted is the indicated value that is right, the value that the card names, and the step that it is of.
+func (it *Set) wanted() (y, named length.Number, step string) {
+	if it.Indicated != nil {
+		return *it.Indicated, *it.Indicated, slips.Observed
+	}
+	return it.Size.Add(it.Instrument.Spec().ZeroError), *it.Size, slips.Corrected
+}
+
+func (it *Set) place() slips.Place { return slips.Place{Instrument: it.Instrument, Method: it.Method} }
+
+// tenth is how far one move goes.
+func (it *Set) tenth() length.Number { return it.Instrument.LeastCount().Mul(length.Frac(1, 10)) }
+
+// Check refuses what cannot be set.
+func (it *Set) Check() error {
+	var bad refusal.Refusal
+	if err := bad.Take("instrument", it.Instrument.Check()); err != nil {
+		return err
+	}
+	y, _, _ := it.wanted()
+	from, to := it.Instrument.Closed(), length.Number{}
+	_, to = it.Instrument.Range()
+	if y.Less(from) || to.Less(y) {
+		field := "size"
+		if it.Indicated != nil {
+			field = "indicated"
+		}
+		bad.Add(field, "cannot be set: the instrument goes from %s to %s", from, to)
+	}
+	if it.Start.Less(from) || to.Less(it.Start) {
+		bad.Add("start", "must be from %s to %s; it is %s", from, to, it.Start)
+	}
+	if t := it.Tolerance; t != nil && (t.Sign() < 0 || length.Int(100).Less(*t)) {
+		bad.Add("tolerance", "must be from 0 to 100 least counts; it is %s", t)
+	}
+	if it.Below && it.Instrument.Kind() != instrument.Drum {
+		bad.Add("below", "only a screw is set from below; leave it out")
+	}
+	return bad.Err()
+}
+
+// Fields is the position.
+func (it *Set) Fields() []exercise.Field {
+	return []exercise.Field{{Name: fieldPosition, Term: "position", Label: "position", Input: exercise.Position,
+		Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)}}
+}
+
+// Figures is the instrument where it starts, to be moved.
+func (it *Set) Figures() []exercise.Figure {
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: "move it", Moves: true}}
+}
+
+// Facts stand beside the figure.
+func (it *Set) Facts() exercise.Facts {
+	_, named, _ := it.wanted()
+	text := exercise.Show(it.Instrument.Format(named)) + " " + string(it.Instrument.Unit())
+	f := exercise.Facts{About: about(it.Instrument), Task: "Set it so that it shows " + text + "."}
+	if it.Size != nil {
+		f.Task = "Set it for a size of " + text + "."
+		f.Given = []string{closedFact(it.Instrument)}
+	}
+	if it.Below {
+		f.School = "a screw is set from below: turn on to the value, never back"
+	}
+	return f
+}
+
+// Lines is the position alone.
+func (it *Set) Lines() []exercise.Line { return []exercise.Line{lineOf(box(fieldPosition))} }
+
+// stand is a target: the figure moved to within a tolerance of a position, from below where that is asked.
+type stand struct {
+	moves, by length.Number
+	below     bool
+}
+
+func (t stand) Meets(e *exercise.Entry) (length.Number, bool) {
+	return e.Value, e.Value.Sub(t.moves).Abs().Cmp(t.by) <= 0
+}
+func (t stand) Value() length.Number { return t.moves }
+func (t stand) Text() string         { return t.moves.String() }
+
+// Faults of form: a screw that came from above.
+func (t stand) Faults(e *exercise.Entry) []exercise.FormFault {
+	if t.below && e.Downwards {
+		return []exercise.FormFault{exercise.FromAbove}
+	}
+	return nil
+}
+
+// Mark marks where the figure was brought. A wrong position is named by reading it backwards: what slip
+// would somebody make here, who then takes it for the value that was wanted?
+func (it *Set) Mark(a exercise.Answer) (exercise.Result, error) {
+	fields := it.Fields()
+	entries, err := exercise.Read(fields, a)
+	if err != nil {
+		return exercise.Result{}, err
+	}
+	y, named, step := it.wanted()
+	by := length.Frac(1, 2)
+	if it.Tolerance != nil {
+		by = *it.Tolerance
+	}
+	want := stand{y.Sub(it.Start).Quo(it.tenth()), by.MulInt(10), it.Below}
+	w := exercise.NewWorking(fields, entries, it.Marks)
+	m := w.Judge(fieldPosition, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
+		stands, err := it.Instrument.ReadBy(it.stands(e), it.Method.Between)
+		if err != nil || stands.Observed.Equal(y) {
+			return []exercise.Code{}
+		}
+		return it.place().Names(step, stands.Observed, named)
+	})
+	if m.Outcome == exercise.InForm {
+		m.Slips = []exercise.Code{backlash}
+	}
+	return w.Result(), nil
+}
+
+// stands is the indicated value where an entry has brought the figure.
+func (it *Set) stands(e *exercise.Entry) length.Number { return it.Start.Add(e.Value.Mul(it.tenth())) }
+
+// Predictions are the moves to each position that a slip takes for the value: for coverage, near the right
+// one.
+func (it *Set) Predictions() ([]exercise.Prediction, error) {
+	y, named, step := it.wanted()
+	solutions, err := it.place().Solutions(y, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out []exercise.Prediction
+	for _, p := range solutions[0].Predictions(step) {
+		// Where the slip's difference is the same at both places, it is made good by standing as far on the
+		// other side; where it is not, no position near gives it.
+		at := y.Add(y).Sub(p.Value)
+		if step == slips.Corrected {
+			at = y.Add(named).Sub(p.Value)
+		}
+		for _, code := range it.place().Names(step, at, named) {
+			if code == p.Code {
+				out = append(out, exercise.Prediction{Field: fieldPosition, Code: code, Value: at.Sub(it.Start).Quo(it.tenth())})
+			}
+		}
+	}
+	return out, nil
+}
+
+// Hints lead from what must be shown to how it is found.
+func (it *Set) Hints() ([]exercise.Hint, error) {
+	y, named, _ := it.wanted()
+	solutions, err := it.place().Solutions(y, nil)
+	if err != nil {
+		return nil, err
+	}
+	in, v := it.Instrument, solutions[0].Look("", length.Number{})
+	first := "Work out first which mark and which line must count, then bring them there."
+	if it.Size != nil && in.Spec().ZeroError.Sign() != 0 {
+		first = "It does not show the size itself: it shows the size and its zero error. Add them, sign and all."
+	}
+	where := "Bring the main scale to " + v.MarkText() + ": " + lower(v.Where())
+	work := ""
+	for _, eq := range it.work(v, named) {
+		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
+	}
+	if in.HasFine() {
+		work += fmt.Sprintf("The line that must count is %s.", v.Text(slips.FineLine, v.Shown.LineNumber()))
+	}
+	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work}}, nil
+}
+
+// lower begins a sentence's text in the middle of another.
+func lower(s string) string {
+	if s == "" {
+		return s
+	}
+	return string(s[0]|0x20) + s[1:]
+}
+
+// work is what it must show, and how that is read.
+func (it *Set) work(v slips.Sight, named length.Number) []exercise.Equation {
+	in := it.Instrument
+	var out []exercise.Equation
+	if e := in.Spec().ZeroError; it.Size != nil && e.Sign() != 0 {
+		out = append(out, exercise.Equation{Left: exercise.Show(in.Format(named)) + " + " + exercise.Bracket(in.Format(e)),
+			Right: exercise.Show(in.Format(named.Add(e))) + " " + string(in.Unit())})
+	}
+	if eq, adds := v.Sum(); adds {
+		out = append(out, eq)
+	}
+	if out == nil {
+		out = []exercise.Equation{{Left: "shows", Right: exercise.Show(in.Format(v.Shown.Observed)) + " " + string(in.Unit())}}
+	}
+	return out
+}
+
+// Explain puts an answer in words, and points at what is read where the figure stands.
+func (it *Set) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	y, named, _ := it.wanted()
+	solutions, err := it.place().Solutions(y, nil)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	in := it.Instrument
+	e := exercise.Explanation{Work: it.work(solutions[0].Look("", length.Number{}), named)}
+	write := func(x length.Number) string {
+		return exercise.Show(in.FormatBy(x, it.Method.Between)) + " " + string(in.Unit())
+	}
+	m := r.Fields[0]
+	stands, shown := "nowhere", it.place()
+	if at, err := shown.Solutions(it.Start.Add(m.Value.Mul(it.tenth())), nil); err == nil {
+		stands = write(at[0].Observed)
+		e.Shown = []exercise.Pointing{at[0].Look("", length.Number{}).Pointing(figureOpen)}
+	}
+	task := "it must show " + write(y)
+	if it.Size != nil {
+		task = "for a size of " + write(named) + " " + task
+	}
+	story{fields: it.Fields(), result: r, right: "Right: it shows " + stands + ", and " + task + ".",
+		wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+			says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
+				return "Here it reads " + write(named) + " to somebody who " + Did(c) + "."
+			})
+			if says == nil {
+				says = []string{"Read it where it stands, step by step, and compare with the working beside."}
+			}
+			return fmt.Sprintf("It shows %s; %s.", stands, task), says
+		}}.tell(&e)
+	if m.Outcome == exercise.InForm {
+		e.Headline = "The position is right; the way to it is not."
+	}
+	if m.Outcome == exercise.Missing {
+		e.Headline, e.Body = "It was not moved: it shows "+write(it.Start)+", and "+task+".", nil
+	}
+	return e, nil
+}

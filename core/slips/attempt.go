@@ -1,0 +1,123 @@
+package slips
+
+import (
+	"slices"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// attempt is one wrong entry with all that a slip may look at. Lengths are in the instrument's unit.
+// Where the student's earlier entries are carried, M, F, O and E are the student's own.
+type attempt struct {
+	Place
+	step  string
+	want  length.Number      // T: what the step should hold, after what is carried
+	own   length.Number      // what was written
+	near  length.Number      // how far an equal value may lie off: half a c when converted from another unit
+	at    instrument.Reading // the true reading that the entry belongs to: the closed one for a zero error
+	line  length.Number      // k as it was taken so far
+	fine  length.Number      // F as it was taken so far
+	finer length.Number      // F₂ as it was taken so far
+	obs   length.Number      // O
+	zero  length.Number      // e
+	whole bool               // parts of this sum were all asked and are right
+}
+
+func (a *attempt) is(steps ...string) bool { return slices.Contains(steps, a.step) }
+
+// sum reports whether the entry is one that main and fine reading go into.
+func (a *attempt) sum() bool { return a.is(Observed, Corrected, ZeroError) }
+
+// equal reports whether a predicted value is the one that was written.
+func (a *attempt) equal(p length.Number) bool {
+	if a.near.Sign() == 0 {
+		return a.own.Equal(p)
+	}
+	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
+}
+
+func (a *attempt) division() length.Number   { return a.Instrument.Spec().Main.Division }
+func (a *attempt) cycle() length.Number      { return a.Instrument.Cycle() }
+func (a *attempt) count() length.Number      { return a.Instrument.LeastCount() }
+func (a *attempt) kind() instrument.FineKind { return a.Instrument.Kind() }
+func (a *attempt) lines() int                { return a.Instrument.Lines() }
+
+// halves reports whether the sleeve has half marks.
+func (a *attempt) halves() bool { return a.Instrument.Spec().Main.HalfMarks }
+
+// marks is the main reading in main divisions.
+func (a *attempt) marks() int64 {
+	n, _ := a.at.Main.Quo(a.division()).Int64()
+	return n
+}
+
+// signed brings a predicted zero error to the sign in which the class records it.
+func (a *attempt) signed(e length.Number) length.Number {
+	if a.is(ZeroError) && a.Method.Correction() {
+		return e.Neg()
+	}
+	return e
+}
+
+// countedForward reports whether the zero error is a negative one that can be read from the front.
+func (a *attempt) countedForward() bool {
+	e := a.at.ZeroError
+	return e.Sign() < 0 && a.cycle().Neg().Less(e)
+}
+
+// onMain is a change of the main reading, where the step holds one. A negative zero error with one cycle
+// too much is left to zero-counted-forward, which says what was done.
+func (a *attempt) onMain(x length.Number) []length.Number {
+	if a.is(ZeroError) && a.countedForward() && x.Equal(a.cycle()) {
+		return nil
+	}
+	if a.is(Main) || a.sum() {
+		return one(a.signed(x))
+	}
+	return nil
+}
+
+// onFine is a change of the fine reading, where the step holds one.
+func (a *attempt) onFine(x length.Number) []length.Number {
+	if a.is(Fine) || a.sum() {
+		return one(a.signed(x))
+	}
+	return nil
+}
+
+// onFiner is a change of the finer reading, where the step holds one.
+func (a *attempt) onFiner(x length.Number) []length.Number {
+	if a.is(Finer) || a.sum() {
+		return one(a.signed(x))
+	}
+	return nil
+}
+
+// onLines is a change of the fine reading by whole lines, where the step holds it or their number.
+func (a *attempt) onLines(k int) []length.Number {
+	if a.is(FineLine) {
+		return one(length.Int(int64(k)))
+	}
+	return a.onFine(a.Instrument.LineWorth().MulInt(k))
+}
+
+// swaps returns the numbers that text becomes when two neighbouring digits that differ change places.
+func swaps(text string) []length.Number {
+	var out []length.Number
+	for i := range len(text) - 1 {
+		j := i + 1
+		if text[j] == '.' {
+			j++
+		}
+		if text[i] < '0' || text[i] > '9' || j >= len(text) || text[i] == text[j] {
+			continue
+		}
+		b := []byte(text)
+		b[i], b[j] = b[j], b[i]
+		if x, err := length.Parse(string(b)); err == nil {
+			out = append(out, x)
+		}
+	}
+	return out
+}

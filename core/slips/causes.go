@@ -1,0 +1,249 @@
+package slips
+
+import (
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/length"
+)
+
+// Causes names what explains the wrong entries of one card.
+type Causes struct {
+	place    Place
+	solution Solution
+	work     *exercise.Working
+	changes  []change            // room for slips, used again at every step
+	asked    map[string]*attempt // what an earlier entry should have been, for slips that later sums look back on
+}
+
+// change is what a slip would add to the value of a step.
+type change struct {
+	*row
+	by length.Number
+}
+
+// NewCauses begins to name the causes of entries that are marked against a solution of a place.
+func NewCauses(p Place, s Solution, w *exercise.Working) *Causes {
+	return &Causes{place: p, solution: s, work: w}
+}
+
+// Of names every slip that explains a wrong entry of a step that should hold want, in table order; pairs
+// only where no single one does.
+func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exercise.Code {
+	a := c.attempt(step, want)
+	a.own, a.whole = e.Value, c.partsRight(step)
+	if e.Converted {
+		a.near = c.place.Instrument.LeastCount().Mul(half)
+	}
+	if within := c.place.tolerance(); within.Sign() > 0 && !IsLine(step) {
+		a.near = within.Mul(c.place.Instrument.LineWorth())
+	}
+	found := []exercise.Code{}
+	changes := c.changes[:0]
+	defer func() { c.changes = changes }()
+	for i := range table {
+		s := &table[i]
+		if s.fits != nil {
+			if (s.code != SumSlip || len(found) == 0) && s.fits(a) {
+				found = append(found, s.code)
+			}
+			continue
+		}
+		hit := false
+		for _, by := range s.delta(a) {
+			changes = append(changes, change{s, by})
+			hit = hit || a.equal(want.Add(by))
+		}
+		if hit && !c.ruledOut(s, step) {
+			found = append(found, s.code)
+		}
+	}
+	if len(found) > 0 {
+		return found
+	}
+	return c.pairs(a, slices.DeleteFunc(changes, func(x change) bool { return c.ruledOut(x.row, step) }))
+}
+
+// pairs names two slips of different parts that together give the entry.
+func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
+	found := []exercise.Code{}
+	in := c.place.Instrument
+	for i, x := range changes {
+		rest := a.want.Add(x.by)
+		for _, y := range changes[i+1:] {
+			if x.partOn(in) == y.partOn(in) || !a.equal(rest.Add(y.by)) {
+				continue
+			}
+			if pair := x.code.Pair(y.code); !slices.Contains(found, pair) {
+				found = append(found, pair)
+			}
+		}
+	}
+	return found
+}
+
+// attempt is a try at a step that should hold want, with what the earlier steps have come to.
+func (c *Causes) attempt(step string, want length.Number) *attempt {
+	v := c.work.Value
+	zero := v(ZeroError)
+	if c.place.Method.Correction() {
+		zero = zero.Neg()
+	}
+	a := &attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
+		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero}
+	a.settle()
+	return a
+}
+
+// settle puts what the step itself should hold in place of what was written, and for a zero error the
+// closed position in place of the open one.
+func (a *attempt) settle() {
+	switch a.step {
+	case FineLine:
+		a.line = a.want
+	case Fine:
+		a.fine = a.want
+	case Finer:
+		a.finer = a.want
+	}
+	if a.step == ZeroError && !a.Closed {
+		// The closed position, without the base; it was never on the card as a main and a fine entry.
+		if r, err := a.Instrument.Read(a.Instrument.Closed()); err == nil {
+			r.Base = length.Number{}
+			a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.Finer
+		}
+	}
+}
+
+// own lists each part's own steps, in which a slip of that part would have shown.
+var own = map[part][]string{partMain: {Main}, partFine: {FineLine, Fine}, partFiner: {FinerLine, Finer}, partZero: {ZeroError}}
+
+// ruledOut reports whether a slip cannot explain a sum, since its part was asked and answered without it.
+func (c *Causes) ruledOut(s *row, step string) bool {
+	if step != Observed && step != Corrected && (step != ZeroError || !c.place.Closed) {
+		return false
+	}
+	for _, m := range c.work.Done() {
+		if !slices.Contains(own[s.partOn(c.place.Instrument)], m.Field) || m.Field == step ||
+			m.Outcome == exercise.Missing || m.Outcome == exercise.Carried || slices.Contains(m.Slips, s.code) {
+			continue
+		}
+		a := c.asked[m.Field]
+		if a == nil {
+			a = c.attempt(m.Field, c.solution.Step(m.Field))
+			if c.asked == nil {
+				c.asked = map[string]*attempt{}
+			}
+			c.asked[m.Field] = a
+		}
+		if len(s.delta(a)) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// partsRight reports whether a sum's parts were all asked and are right in value.
+func (c *Causes) partsRight(step string) bool {
+	right := func(name string) bool {
+		done := c.work.Done()
+		for i := range done {
+			if done[i].Field == name {
+				return done[i].ByValue()
+			}
+		}
+		return false
+	}
+	switch step {
+	case Observed:
+		in := c.place.Instrument
+		asked := func(length, line string) string {
+			if c.work.Entry(length) != nil {
+				return length
+			}
+			return line // the card prints the least count beside the line
+		}
+		return right(Main) && (!in.HasFine() || right(asked(Fine, FineLine))) && (!in.HasFiner() || right(asked(Finer, FinerLine)))
+	case Corrected:
+		return right(Observed) && right(ZeroError)
+	}
+	return false
+}
+
+// clean is an attempt at a step whose earlier entries are all right.
+func (s Solution) clean(step string) *attempt {
+	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
+		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed, zero: s.place.Instrument.Spec().ZeroError}
+	a.settle()
+	return a
+}
+
+// Predictions returns what each slip of a definite value would make of a step whose earlier entries are
+// right, in table order.
+func (s Solution) Predictions(step string) []exercise.Prediction {
+	a := s.clean(step)
+	var out []exercise.Prediction
+	for i := range table {
+		if table[i].delta == nil {
+			continue
+		}
+		for _, by := range table[i].delta(a) {
+			out = append(out, exercise.Prediction{Field: step, Code: table[i].code, Value: a.want.Add(by)})
+		}
+	}
+	return out
+}
+
+// Names returns the single slips by which somebody who reads the instrument at y comes to x for a step,
+// in table order; none where x is right.
+func (p Place) Names(step string, y, x length.Number) []exercise.Code {
+	found := []exercise.Code{}
+	solutions, err := p.Solutions(y, nil)
+	if err != nil {
+		return found
+	}
+	s := solutions[0]
+	a := s.clean(step)
+	if a.own = x; x.Equal(a.want) {
+		return found
+	}
+	for i := range table {
+		t := &table[i]
+		if t.fits != nil {
+			if t.fits(a) {
+				found = append(found, t.code)
+			}
+			continue
+		}
+		for _, by := range t.delta(a) {
+			if a.equal(a.want.Add(by)) {
+				found = append(found, t.code)
+				break
+			}
+		}
+	}
+	return found
+}
+
+// All lists the slips of reading in table order.
+func All() []exercise.Slip {
+	out := make([]exercise.Slip, len(table))
+	for i, s := range table {
+		out[i] = exercise.Slip{Code: s.code, Did: s.did}
+	}
+	return out
+}
+
+// Did says in words what somebody does who makes a slip of reading, or a pair of them.
+func Did(c exercise.Code) string {
+	var did []string
+	for _, single := range c.Singles() {
+		for i := range table {
+			if table[i].code == single {
+				did = append(did, table[i].did)
+			}
+		}
+	}
+	return strings.Join(did, ", and ")
+}

@@ -1,0 +1,330 @@
+// Package slips knows how an instrument is read step by step, and the known mistakes of doing so: what
+// each predicts, what the student did who made it, and how the right value is seen. Marking names the
+// slips whose prediction an entry equals, in the order of one table.
+package slips
+
+import (
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// The steps of reading an instrument, in the order of the work. They are the names of a card's fields.
+const (
+	LeastCount = "least_count" // c
+	Main       = "main"        // M, with or without the base
+	FineLine   = "fine_line"   // k
+	Fine       = "fine"        // F = k·L/n
+	FinerLine  = "finer_line"  // k₂
+	Finer      = "finer"       // F₂ = k₂·c
+	Observed   = "observed"    // O = B + M + F + F₂
+	ZeroError  = "zero_error"  // e, or −e where the class records the correction
+	Corrected  = "corrected"   // R = O − e
+)
+
+// Steps lists all steps in the order of the work.
+var Steps = []string{LeastCount, Main, FineLine, Fine, FinerLine, Finer, Observed, ZeroError, Corrected}
+
+// IsLine reports whether a step holds the number of a line and not a length.
+func IsLine(step string) bool { return step == FineLine || step == FinerLine }
+
+// Can reports whether a step can be asked of an instrument: what it does not have cannot be read.
+func Can(in *instrument.Instrument, step string) bool {
+	switch step {
+	case Main:
+		return in.Kind() != instrument.Display
+	case FineLine, Fine:
+		return in.HasFine()
+	case FinerLine, Finer:
+		return in.HasFiner()
+	}
+	return true
+}
+
+// Place is an instrument as a school reads it: on the work, or closed.
+type Place struct {
+	Instrument *instrument.Instrument
+	Method     exercise.Method
+	Closed     bool
+}
+
+// Tenths reports whether tenths of a line are estimated here.
+func (p Place) Tenths() bool { return p.Instrument.Tenths(p.Method.Between) }
+
+// tolerance is how far an estimate may be off, in lines: 0 where nothing is estimated.
+func (p Place) tolerance() length.Number {
+	if !p.Tenths() {
+		return length.Number{}
+	}
+	return p.Method.Tolerance()
+}
+
+// ZeroTerm is the zero error, or the correction where the class records that.
+func (p Place) ZeroTerm() length.Number {
+	e := p.Instrument.Spec().ZeroError
+	if p.Method.Correction() {
+		return e.Neg()
+	}
+	return e
+}
+
+// Text writes a step's value as a card should be filled in: in the instrument's decimals, and a positive
+// zero error with its plus where the school wants it.
+func (p Place) Text(step string, x length.Number) string {
+	switch step {
+	case LeastCount, Main, FinerLine:
+		return p.Instrument.FormatMain(x)
+	case FineLine:
+		if p.Tenths() {
+			return x.Text(1)
+		}
+		return x.String()
+	}
+	text := p.Instrument.FormatBy(x, p.Method.Between)
+	if step == ZeroError && x.Sign() > 0 && p.Method.ZeroSign != "optional" {
+		text = "+" + text
+	}
+	return text
+}
+
+// Form is how a step must be written.
+func (p Place) Form(step string) exercise.Form {
+	f := exercise.Form{Places: -1, Sign: step == ZeroError && p.Method.ZeroSign != "optional",
+		Unit: p.Method.UnitRequired() && !IsLine(step)}
+	if !p.Method.Strict() {
+		return f
+	}
+	extra := 0
+	if p.Tenths() {
+		extra = 1
+	}
+	switch step {
+	case Fine, Finer, Observed, ZeroError, Corrected:
+		if places, decimal := p.Instrument.Decimals(); decimal {
+			f.Places = places + extra
+		}
+	case FineLine:
+		f.Places = extra
+	case FinerLine:
+		f.Places = 0
+	}
+	return f
+}
+
+// Field is a step as a box of a card.
+func (p Place) Field(step string) exercise.Field {
+	f := exercise.Field{Name: step, Term: Term(p.Method, step), Label: Label(p.Method, step),
+		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
+	if IsLine(step) {
+		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
+	}
+	return f
+}
+
+// Term is what a class calls a step.
+func Term(m exercise.Method, step string) string {
+	switch step {
+	case LeastCount:
+		return "least count"
+	case Main:
+		return "main reading"
+	case FineLine:
+		return "line"
+	case Fine:
+		return "fine reading"
+	case FinerLine:
+		return "vernier line"
+	case Finer:
+		return "vernier reading"
+	case Observed:
+		return "observed reading"
+	case ZeroError:
+		if m.Correction() {
+			return "zero correction"
+		}
+		return "zero error"
+	}
+	return "corrected reading"
+}
+
+// Label is the term for a step without the word reading, as it stands over a box.
+func Label(m exercise.Method, step string) string {
+	return strings.TrimSuffix(Term(m, step), " reading")
+}
+
+// School says what the school settles that a card's boxes do not show, for who works it: how to read
+// between two lines, which line a tie takes, and what must be written besides the number.
+func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
+	in, m := p.Instrument, p.Method
+	var says []string
+	if in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner() {
+		switch m.Between {
+		case instrument.Whole:
+			says = append(says, "only lines fully passed count")
+		case instrument.Tenths:
+			says = append(says, "between two lines, estimate a tenth")
+		default:
+			says = append(says, "between two lines, take the nearest")
+		}
+	}
+	switch m.Tie {
+	case "lower", "upper":
+		says = append(says, "exactly midway, take the "+m.Tie+" line")
+	case "unfavourable":
+		if limits != nil {
+			says = append(says, "exactly midway, take the line nearer to a limit: "+
+				in.FormatMain(limits.Lower)+" and "+in.FormatMain(limits.Upper)+" "+string(in.Unit()))
+		}
+	}
+	if asksZero && m.ZeroSign != "optional" {
+		says = append(says, "write the sign of the "+Term(m, ZeroError))
+	}
+	if m.UnitRequired() {
+		says = append(says, "write the unit of every length")
+	}
+	return says
+}
+
+// Solution is one right way to read an instrument. Most positions have one; a tie has two, and so has a
+// closed instrument that shows less than nothing.
+type Solution struct {
+	instrument.Reading
+	// FromEnd: a negative zero counted back from the last line, so that Main is one cycle
+	// higher, Line is n − k and Fine is negative.
+	FromEnd bool
+	Shown   instrument.Reading // as the figure stands, whatever the way of counting
+
+	place Place
+}
+
+// Solutions returns the right ways to read the instrument at y, the one that the class explains first.
+// Limits decide a tie that is settled unfavourably. It fails with the instrument's error off the scale.
+func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]Solution, error) {
+	r, err := p.Instrument.ReadBy(y, p.Method.Between)
+	if err != nil {
+		return nil, err
+	}
+	if p.Closed {
+		return p.closed(r), nil
+	}
+	lower := Solution{Reading: r, Shown: r, place: p}
+	if !r.Tie {
+		return []Solution{lower}, nil
+	}
+	above := p.Instrument.Above(r)
+	upper := Solution{Reading: above, Shown: above, place: p}
+	switch p.Method.Tie {
+	case "lower":
+		return []Solution{lower}, nil
+	case "upper":
+		return []Solution{upper}, nil
+	case "unfavourable":
+		if limits == nil {
+			break
+		}
+		switch lower.room(limits).Cmp(upper.room(limits)) {
+		case -1:
+			return []Solution{lower}, nil
+		case 1:
+			return []Solution{upper}, nil
+		}
+	}
+	return []Solution{lower, upper}, nil
+}
+
+// closed returns the ways to read the closed instrument.
+func (p Place) closed(r instrument.Reading) []Solution {
+	in := p.Instrument
+	signed := Solution{Reading: r, Shown: r, place: p}
+	if e := r.ZeroError; e.Sign() >= 0 || r.Line == 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
+		return []Solution{signed}
+	}
+	back := signed
+	back.FromEnd = true
+	back.Main = r.Main.Add(in.Cycle())
+	back.Line = in.Lines() - r.Line
+	if r.Tenth != 0 {
+		back.Line, back.Tenth = back.Line-1, 10-r.Tenth
+	}
+	back.Fine = r.Fine.Sub(in.Cycle())
+	if p.Method.NegativeZero == "signed-main" {
+		return []Solution{signed, back}
+	}
+	return []Solution{back, signed}
+}
+
+// room is how far a solution's corrected reading stays inside the limits, at its nearer one.
+func (s Solution) room(l *exercise.Limits) length.Number {
+	low, high := s.Corrected.Sub(l.Lower), l.Upper.Sub(s.Corrected)
+	if low.Less(high) {
+		return low
+	}
+	return high
+}
+
+// Step returns what a step should hold: a length in the instrument's unit, or the line's number.
+func (s Solution) Step(step string) length.Number {
+	switch step {
+	case LeastCount:
+		return s.place.Instrument.LeastCount()
+	case Main:
+		return s.Main
+	case FineLine:
+		return s.LineNumber()
+	case Fine:
+		return s.Fine
+	case FinerLine:
+		return length.Int(int64(s.FinerLine))
+	case Finer:
+		return s.Finer
+	case Observed:
+		return s.Observed
+	case ZeroError:
+		return s.place.ZeroTerm()
+	}
+	return s.Corrected
+}
+
+// Target is what an entry of a step is held against: the value x, near the true position where tenths
+// are estimated, and a main reading also with the base in it.
+func (s Solution) Target(step string, x length.Number) exercise.Target {
+	p := s.place
+	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Instrument.LeastCount().Mul(half)}
+	if by := p.tolerance(); by.Sign() > 0 && slices.Contains(estimated, step) {
+		t := exercise.Within{Exactly: exact, Of: s.exactly(step), By: by.Mul(p.Instrument.LineWorth())}
+		if step == FineLine {
+			t.By, t.Turn = by, length.Int(int64(p.Instrument.Lines()))
+		}
+		return t
+	}
+	if step == Main && s.Base.Sign() != 0 { // with the base already in it; the base is then not added again
+		also := exact
+		also.Is = x.Add(s.Base)
+		return exercise.With{Target: exact, Also: also}
+	}
+	return exact
+}
+
+var half = length.Frac(1, 2)
+
+// estimated are the steps that an estimated tenth goes into.
+var estimated = []string{FineLine, Fine, Observed, ZeroError, Corrected}
+
+// exactly is what a step should hold at the true position, before any estimate: what tenths are judged
+// against.
+func (s Solution) exactly(step string) length.Number {
+	off := s.Shown.Indicated.Sub(s.Shown.Observed)
+	switch step {
+	case FineLine:
+		if s.FromEnd {
+			off = off.Neg()
+		}
+		return s.Step(step).Add(off.Quo(s.place.Instrument.LineWorth()))
+	case Fine, Observed, Corrected:
+		return s.Step(step).Add(off)
+	}
+	return s.Step(step)
+}

@@ -1,0 +1,576 @@
+package slips
+
+import (
+	"fmt"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+)
+
+// The slips; what each means stands in the table below.
+const (
+	LastLineCounted    exercise.Code = "last-line-counted"
+	MarkCountedEarly   exercise.Code = "mark-counted-early"
+	MarkCountedLate    exercise.Code = "mark-counted-late"
+	HiddenMarkMissed   exercise.Code = "hidden-mark-missed"
+	HalfMarkMissed     exercise.Code = "half-mark-missed"
+	HalfMarkAdded      exercise.Code = "half-mark-added"
+	TurnCountedTwice   exercise.Code = "turn-counted-twice"
+	MainNextMark       exercise.Code = "main-next-mark"
+	ZeroCountedForward exercise.Code = "zero-counted-forward"
+	MainMarkMissed     exercise.Code = "main-mark-missed"
+	MainAtCoincidence  exercise.Code = "main-at-coincidence"
+	MainAtPlateEdge    exercise.Code = "main-at-plate-edge"
+	BaseLeftOut        exercise.Code = "base-left-out"
+	FineLeftOut        exercise.Code = "fine-left-out"
+	FineBackwards      exercise.Code = "fine-counted-backwards"
+	LabelTakenAsLine   exercise.Code = "label-taken-as-line"
+	LineNotMultiplied  exercise.Code = "line-not-multiplied"
+	PlaceShift         exercise.Code = "place-shift"
+	FinerLeftOut       exercise.Code = "finer-left-out"
+	FinerReadOnDrum    exercise.Code = "finer-read-on-drum"
+	DrumUpperLine      exercise.Code = "drum-upper-line"
+	DrumLineMissed     exercise.Code = "drum-line-missed"
+	ZeroNotApplied     exercise.Code = "zero-not-applied"
+	ZeroSignFlipped    exercise.Code = "zero-sign-flipped"
+	NeighbourLine      exercise.Code = "neighbour-line"
+	UnitTenfold        exercise.Code = "unit-tenfold"
+	UnitInch           exercise.Code = "unit-inch"
+	DigitsSwapped      exercise.Code = "digits-swapped"
+	InventedLine       exercise.Code = "invented-line"
+	SumSlip            exercise.Code = "sum-slip"
+)
+
+// row is a slip: it changes the wanted value by one of the differences that delta returns, where it can
+// happen at all. A whole-value slip has fits in place of delta.
+type row struct {
+	code  exercise.Code
+	part  part
+	did   string                           // what somebody did who made it
+	seen  func(v Sight) string             // how the right value is seen
+	delta func(a *attempt) []length.Number // what it adds to the value of a step
+	fits  func(a *attempt) bool
+}
+
+// part is what of the work a slip belongs to.
+type part int
+
+const (
+	partMain part = iota
+	partFine
+	partFiner
+	partBase
+	partZero
+	partWhole
+)
+
+// partOn is the part that the slip belongs to on an instrument: the line next to the right one is one of
+// the finer scale where there is one.
+func (s *row) partOn(in *instrument.Instrument) part {
+	if s.code == NeighbourLine && in.HasFiner() {
+		return partFiner
+	}
+	return s.part
+}
+
+func one(x length.Number) []length.Number { return []length.Number{x} }
+
+// table holds the slips in the order in which they are named: it is total.
+var table = []row{
+	{
+		code: LastLineCounted, part: partFine,
+		did: "took the last line for a reading, where line 0 counts",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The plate's 0 stands exactly on a mark, so line 0 and line %d both coincide. "+
+				"Line 0 counts: the fine reading is 0, not %d × %s.", v.lines(), v.lines(), v.count())
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.kind() != instrument.Vernier || a.at.Line != 0 {
+				return nil
+			}
+			if a.is(FineLine) {
+				return one(length.Int(int64(a.lines())))
+			}
+			return a.onFine(a.cycle())
+		},
+	},
+	{
+		code: MarkCountedEarly, part: partMain,
+		did: "counted a mark before the drum had come round to 0",
+		seen: func(v Sight) string {
+			return "The next mark is only just coming into sight: look at the drum, not at the mark. " +
+				"Its large numbers at the index say that it has not yet come round to 0, so the mark does not count."
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.kind() != instrument.Drum || 10*a.at.Line < 8*a.lines() {
+				return nil
+			}
+			return a.onMain(a.division())
+		},
+	},
+	{
+		code: MarkCountedLate, part: partMain,
+		did: "left out the mark that had just been passed",
+		seen: func(v Sight) string {
+			return "The mark has just been passed: look at the drum, not at the mark. " +
+				"Its small numbers at the index say that 0 has just gone past, so the mark counts."
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.kind() != instrument.Drum || 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
+				return nil
+			}
+			return a.onMain(a.division().Neg())
+		},
+	},
+	{
+		code: HiddenMarkMissed, part: partMain,
+		did: "took the first mark in sight instead of the last hidden",
+		seen: func(v Sight) string {
+			return "That is the first mark in sight. On this sleeve the numbers run the other way: " +
+				"the last mark hidden under the drum counts, found by counting back."
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.Spec().Main.Reverse {
+				return nil
+			}
+			return a.onMain(a.division())
+		},
+	},
+	{
+		code: HalfMarkMissed, part: partMain,
+		did: "overlooked the half mark",
+		seen: func(v Sight) string {
+			return "A half mark, on the other side of the index line, is clear of the drum too: it counts."
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.halves() || a.marks()%2 == 0 {
+				return nil
+			}
+			return a.onMain(a.division().Neg())
+		},
+	},
+	{
+		code: HalfMarkAdded, part: partMain,
+		did: "counted a half mark that is not in sight",
+		seen: func(v Sight) string {
+			return "The next half mark is not yet clear of the drum: it does not count."
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.halves() || a.marks()%2 != 0 {
+				return nil
+			}
+			return a.onMain(a.division())
+		},
+	},
+	{
+		code: TurnCountedTwice, part: partMain,
+		did: "added what the pointer and the beam both already say",
+		seen: func(v Sight) string {
+			return "The pointer has counted that already. On the beam only whole turns count, from one 0 of the face to the next."
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.kind() != instrument.Dial {
+				return nil
+			}
+			var out []length.Number
+			if zeros := a.Instrument.Spec().Fine.Zeros; zeros > 1 {
+				cycles, _ := a.at.Main.Quo(a.cycle()).Int64()
+				if i := (cycles%int64(zeros) + int64(zeros)) % int64(zeros); i >= 1 {
+					out = append(out, a.onMain(a.cycle().MulInt(int(i)))...)
+				}
+			}
+			if a.division().Less(a.cycle()) {
+				if i, _ := a.at.Fine.Quo(a.division()).Floor().Int64(); i >= 1 {
+					out = append(out, a.onMain(a.division().MulInt(int(i)))...)
+				}
+			}
+			return out
+		},
+	},
+	{
+		code: MainNextMark, part: partMain,
+		did: "took the main mark after the one that counts",
+		seen: func(v Sight) string {
+			return "That is the mark after the one that counts. " + v.Where()
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.HasFine() {
+				return nil
+			}
+			return a.onMain(a.division())
+		},
+	},
+	{
+		code: ZeroCountedForward, part: partZero,
+		did: "read a negative zero error from the front",
+		seen: func(v Sight) string {
+			return v.Instrument.ZeroStory() + " So the zero error is negative; count back from the end."
+		},
+		delta: func(a *attempt) []length.Number {
+			e := a.at.ZeroError
+			if !a.countedForward() {
+				return nil
+			}
+			switch a.step {
+			case Corrected: // O − (L + e), where T is O − e
+				return one(a.obs.Sub(a.cycle().Add(e)).Sub(a.want))
+			case ZeroError:
+				return one(a.signed(a.cycle().Add(e)).Sub(a.want))
+			}
+			return nil
+		},
+	},
+	{
+		code: MainMarkMissed, part: partMain,
+		did: "took one main mark too few",
+		seen: func(v Sight) string {
+			return "That is one mark too few. " + v.Where()
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.HasFine() || a.at.Main.Less(a.division()) {
+				return nil
+			}
+			return a.onMain(a.division().Neg())
+		},
+	},
+	{
+		code: MainAtCoincidence, part: partMain,
+		did: "read the main scale at the coinciding line, not at the plate's 0",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("That is the mark opposite the coinciding line %d. The main scale is read at the plate's 0 line; "+
+				"the coinciding line gives the fine reading only.", v.Shown.Line)
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.kind() != instrument.Vernier || a.at.Line == 0 {
+				return nil
+			}
+			return a.onMain(a.Instrument.Opposite(a.at).Sub(a.at.Main))
+		},
+	},
+	{
+		code: MainAtPlateEdge, part: partMain,
+		did: "read the main scale at the plate's edge, not at its 0",
+		seen: func(v Sight) string {
+			return "That is the mark at the plate's edge. The edge is only where the metal ends: " +
+				"read at the plate's 0 line, which stands further in."
+		},
+		delta: func(a *attempt) []length.Number {
+			in := a.Instrument
+			if a.kind() != instrument.Vernier {
+				return nil
+			}
+			edge := a.at.Main.Add(a.at.Fine).Sub(in.PlateEdge())
+			if in.Form().Retrograde || edge.Less(in.Spec().Main.From) {
+				return nil
+			}
+			mark := edge.Quo(a.division()).Floor().Mul(a.division())
+			return a.onMain(mark.Sub(a.at.Main))
+		},
+	},
+	{
+		code: BaseLeftOut, part: partBase,
+		did: "forgot the base",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The scale's 0 stands for %s %s on this instrument; add it.",
+				v.Instrument.FormatMain(v.Shown.Base), v.Instrument.Unit())
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.Base.Sign() == 0 || !a.is(Observed, Corrected) {
+				return nil
+			}
+			return one(a.at.Base.Neg())
+		},
+	},
+	{
+		code: FineLeftOut, part: partFine,
+		did: "gave the main reading only",
+		seen: func(v Sight) string {
+			return "That is the main reading only; the fine reading is still to be added."
+		},
+		delta: func(a *attempt) []length.Number {
+			switch {
+			case !a.Instrument.HasFine() || a.at.Fine.Add(a.at.Finer).Sign() == 0:
+				return nil
+			case a.is(Fine):
+				return one(a.fine.Neg())
+			}
+			return a.onFine(a.fine.Add(a.finer).Neg())
+		},
+	},
+	{
+		code: FineBackwards, part: partFine,
+		did: "counted the lines in the wrong direction",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The lines were counted the wrong way round: the numbers rise %s. It is line %d, not %d.",
+				v.rises(), v.Shown.Line, v.lines()-v.Shown.Line)
+		},
+		delta: func(a *attempt) []length.Number {
+			n := a.lines()
+			if k := a.kind(); k != instrument.Drum && k != instrument.Dial || a.at.Line == 0 || 2*a.at.Line == n {
+				return nil
+			}
+			if a.is(FineLine) {
+				return one(length.Int(int64(n)).Sub(a.want).Sub(a.want))
+			}
+			return a.onFine(a.cycle().Sub(a.fine).Sub(a.fine))
+		},
+	},
+	{
+		code: LabelTakenAsLine, part: partFine,
+		did: "used the printed number as the number of lines",
+		seen: func(v Sight) string {
+			f := v.Instrument.Spec().Fine
+			return fmt.Sprintf("The numbers on this plate grow by %d every %d lines: they do not count lines. "+
+				"Count the lines themselves.", f.NumberStep, f.NumberEvery)
+		},
+		delta: func(a *attempt) []length.Number {
+			f := a.Instrument.Spec().Fine
+			if a.kind() != instrument.Vernier || f.NumberStep == f.NumberEvery || a.at.Line < f.NumberEvery {
+				return nil
+			}
+			label := a.at.Line / f.NumberEvery * f.NumberStep
+			if a.is(FineLine) {
+				return one(length.Int(int64(label)).Sub(a.want))
+			}
+			return a.onFine(a.count().MulInt(label).Sub(a.fine))
+		},
+	},
+	{
+		code: LineNotMultiplied, part: partFine,
+		did: "took the line's number for the last digits, without the least count",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", v.worth(), v.Instrument.Unit())
+		},
+		delta: func(a *attempt) []length.Number {
+			places, decimal := a.Instrument.Decimals()
+			if in := a.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
+				return nil
+			}
+			return a.onFine(a.line.Mul(length.Pow10(-places)).Sub(a.fine))
+		},
+	},
+	{
+		code: PlaceShift, part: partFine,
+		did: "wrote the fine reading a place off",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The fine reading stands one decimal place off: %s × %s = %s.",
+				v.Text(FineLine, v.Shown.LineNumber()), v.worth(), v.Instrument.FormatBy(v.Shown.Fine, v.Shown.By))
+		},
+		delta: func(a *attempt) []length.Number {
+			in := a.Instrument
+			if _, decimal := in.Decimals(); !decimal || !in.HasFine() || a.at.Fine.Add(a.at.Finer).Sign() == 0 {
+				return nil
+			}
+			f := a.fine
+			if !a.is(Fine) {
+				f = f.Add(a.finer)
+			}
+			return append(a.onFine(f.MulInt(9)), a.onFine(f.Mul(length.Frac(-9, 10)))...)
+		},
+	},
+	{
+		code: FinerLeftOut, part: partFiner,
+		did: "stopped at the drum",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("The drum gives only the last line passed. What lies past it the vernier tells: line %d × %s = %s.",
+				v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.Finer.Sign() == 0 {
+				return nil
+			}
+			return a.onFiner(a.finer.Neg())
+		},
+	},
+	{
+		code: FinerReadOnDrum, part: partFiner,
+		did: "took the drum's number instead of the vernier line's",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("That is the drum's number opposite the coinciding line. The vernier line's own number counts: %d.",
+				v.Shown.FinerLine)
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.Finer.Sign() == 0 {
+				return nil
+			}
+			met := a.Instrument.DrumMet(a.at)
+			if a.is(FinerLine) {
+				return one(length.Int(int64(met)).Sub(a.want))
+			}
+			return a.onFiner(a.count().MulInt(met).Sub(a.finer))
+		},
+	},
+	{
+		code: DrumUpperLine, part: partFine,
+		did: "took one drum line too many",
+		seen: func(v Sight) string {
+			return "With a vernier the drum is read at the last line passed, not at the next one."
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.HasFiner() {
+				return nil
+			}
+			return a.onLines(1)
+		},
+	},
+	{
+		code: DrumLineMissed, part: partFine,
+		did: "took one drum line too few",
+		seen: func(v Sight) string {
+			return "That is one drum line too few: the last line that has passed the index counts."
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.HasFiner() || a.at.Line < 1 {
+				return nil
+			}
+			return a.onLines(-1)
+		},
+	},
+	{
+		code: ZeroNotApplied, part: partZero,
+		did: "left the zero error out",
+		seen: func(v Sight) string {
+			if v.Method.Correction() {
+				return "The zero correction is left out: corrected = observed + correction. " +
+					"A zero error is carried through, never pressed away."
+			}
+			return "The zero error is left out: corrected = observed − zero error. It is carried through, never pressed away."
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
+				return nil
+			}
+			return one(a.zero)
+		},
+	},
+	{
+		code: ZeroSignFlipped, part: partZero,
+		did: "used the zero error with the wrong sign",
+		seen: func(v Sight) string {
+			switch {
+			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
+				return v.Instrument.ZeroStory() + " So the zero error is negative."
+			case v.Step == ZeroError:
+				return v.Instrument.ZeroStory() + " So the zero error is positive."
+			case v.Method.Correction():
+				return "The correction is added with its own sign."
+			}
+			return "The zero error is taken away with its sign: taking away a negative one adds it."
+		},
+		delta: func(a *attempt) []length.Number {
+			switch {
+			case a.at.ZeroError.Sign() == 0:
+			case a.is(Corrected):
+				return one(a.zero.MulInt(2))
+			case a.is(ZeroError):
+				return one(a.want.MulInt(-2))
+			}
+			return nil
+		},
+	},
+	{
+		code: NeighbourLine, part: partFine,
+		did: "took the line next to the right one",
+		seen: func(v Sight) string {
+			if v.Step == ZeroError {
+				return "Your value lies one line off. Keep your eye square over the line: " +
+					"from one side the next line seems to coincide (parallax)."
+			}
+			if v.Instrument.Kind() != instrument.Vernier {
+				return "That is the line next to the right one. Keep your eye square over the index: " +
+					"from one side the next line seems to stand there (parallax)."
+			}
+			return v.neighbours(v.Shown.Line) + " Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+		},
+		delta: func(a *attempt) []length.Number {
+			in := a.Instrument
+			step, n, on := FineLine, in.Lines(), a.onFine
+			if in.HasFiner() {
+				step, n, on = FinerLine, in.FinerLines(), a.onFiner
+			}
+			if !in.HasFine() {
+				return nil
+			}
+			if a.is(step) {
+				k64, _ := a.want.Floor().Int64()
+				k := int(k64)
+				return []length.Number{
+					length.Int(int64((k+1)%n - k)), length.Int(int64((k+n-1)%n - k)),
+				}
+			}
+			return append(on(a.count()), on(a.count().Neg())...)
+		},
+	},
+	{
+		code: UnitTenfold, part: partWhole,
+		did: "mixed up centimetres and millimetres",
+		seen: func(v Sight) string {
+			return "Your value is ten times too large or too small: mind centimetres and millimetres."
+		},
+		fits: func(a *attempt) bool {
+			u := a.Instrument.Unit()
+			return u != length.Inch && !IsLine(a.step) &&
+				(a.equal(a.want.MulInt(10)) || a.equal(a.want.Mul(length.Frac(1, 10))))
+		},
+	},
+	{
+		code: UnitInch, part: partWhole,
+		did: "mixed up inches and millimetres",
+		seen: func(v Sight) string {
+			return "Your value fits when inches are taken for millimetres, or the other way round."
+		},
+		fits: func(a *attempt) bool {
+			off := func(x length.Number) bool {
+				return x.Sub(a.want).Abs().Cmp(a.count().Mul(length.Frac(1, 2))) <= 0
+			}
+			factor := length.Frac(127, 5)
+			return !IsLine(a.step) && a.own.Sign() != 0 && (off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
+		},
+	},
+	{
+		code: DigitsSwapped, part: partWhole,
+		did: "wrote the digits in the wrong order",
+		seen: func(v Sight) string {
+			return "Two neighbouring digits have changed places."
+		},
+		fits: func(a *attempt) bool {
+			if _, decimal := a.Instrument.Decimals(); !decimal {
+				return false
+			}
+			for _, x := range swaps(a.Text(a.step, a.want)) {
+				if a.equal(x) {
+					return true
+				}
+			}
+			return false
+		},
+	},
+	{
+		code: InventedLine, part: partWhole,
+		did: "gave a value between two lines, which the instrument cannot show",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("This instrument shows whole steps of %s %s; a value between two of them does not exist on it.",
+				v.count(), v.Instrument.Unit())
+		},
+		fits: func(a *attempt) bool {
+			grid := a.count()
+			if IsLine(a.step) {
+				grid = length.Int(1)
+			}
+			return !a.is(LeastCount) && !a.Tenths() && !a.own.Quo(grid).IsInt() && a.own.Sub(a.want).Abs().Less(grid)
+		},
+	},
+	{
+		code: SumSlip, part: partWhole,
+		did: "had the parts right and the sum wrong",
+		seen: func(v Sight) string {
+			if v.Step == Corrected && v.Value.Equal(v.Shown.Observed.Add(v.Shown.ZeroError)) && !v.Method.Correction() {
+				return "The parts are right, but the zero error was added. " +
+					"It is taken away with its sign: taking away a negative one adds it."
+			}
+			return "The parts are right; go over the sum."
+		},
+		fits: func(a *attempt) bool { return a.whole },
+	},
+}
