@@ -5,20 +5,22 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/marking"
+	"cavix/core/slips"
 )
 
 // answer fills in a card as somebody would who makes the slip. Without one, or where it cannot happen,
 // all is right.
-func answer(c *marking.Card, slip marking.Code, draws *rand.Rand) (marking.Answer, error) {
+func answer(it exercise.Item, slip exercise.Code, draws *rand.Rand) (exercise.Answer, error) {
 	st := exercise.Student{}
 	if slip != "" {
-		st = exercise.Student{Slips: []marking.Code{slip}, Often: 1}
+		st = exercise.Student{Slips: []exercise.Code{slip}, Often: 1}
 	}
-	a, _, err := st.Answer(c, draws)
-	if slip == marking.DigitsSwapped && err == nil {
-		last := c.Ask[len(c.Ask)-1]
-		a[last] = swapped(a[last])
+	a, _, err := st.Answer(it, draws)
+	if slip == slips.DigitsSwapped && err == nil {
+		fields := it.Fields()
+		if last := fields[len(fields)-1]; last.Input == exercise.Length {
+			a[last.Name] = swapped(a[last.Name])
+		}
 	}
 	return a, err
 }
@@ -36,9 +38,9 @@ func swapped(text string) string {
 }
 
 // dropZeros writes the sums without the zeros at their end, as on a pocket calculator.
-func dropZeros(c *marking.Card, a marking.Answer) {
-	for _, st := range []marking.Step{marking.Observed, marking.Corrected} {
-		if t, ok := a[st]; ok && strings.Contains(t, ".") && c.Asks(st) {
+func dropZeros(a exercise.Answer) {
+	for _, st := range []string{slips.Observed, slips.Corrected} {
+		if t, ok := a[st]; ok && strings.Contains(t, ".") {
 			a[st] = strings.TrimSuffix(strings.TrimRight(t, "0"), ".")
 		}
 	}

@@ -7,13 +7,15 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"sync"
 	"time"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
-	"cavix/core/marking"
+	"cavix/core/slips"
 	"cavix/store"
 )
 
@@ -43,28 +45,32 @@ var begin = time.Date(2026, time.October, 5, 9, 0, 0, 0, time.UTC)
 
 // Fill puts the whole scenario into an empty store.
 func Fill(ctx context.Context, s *store.Store) error {
-	hash := store.HashPassphrase(Passphrase)
+	hash, err := classroom.HashPassphrase(Passphrase)
+	if err != nil {
+		return err
+	}
+	room := classroom.New(s)
 	owners := map[string]int64{}
 	for _, i := range instructors {
-		id, err := s.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash})
+		id, err := room.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash})
 		if err != nil {
 			return err
 		}
 		owners[i.login] = id
 	}
-	racks := map[string]map[string]store.Racked{}
+	racks := map[string]map[string]classroom.Racked{}
 	keep := func(owner string, in *instrument.Instrument, err error) error {
 		if err != nil {
 			return err
 		}
-		id, err := s.KeepInstrument(ctx, owners[owner], 0, in)
+		id, err := room.KeepInstrument(ctx, owners[owner], 0, in)
 		if err != nil {
 			return err
 		}
 		if racks[owner] == nil {
-			racks[owner] = map[string]store.Racked{}
+			racks[owner] = map[string]classroom.Racked{}
 		}
-		racks[owner][in.Name()] = store.Racked{ID: id, Instrument: in}
+		racks[owner][in.Name()] = classroom.Racked{ID: id, Instrument: in}
 		return nil
 	}
 	for _, r := range racked {
@@ -81,24 +87,39 @@ func Fill(ctx context.Context, s *store.Store) error {
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
-		kept := store.Sheet{Title: sh.title, Definition: exercise.Sheet{Cards: sh.cards, Ask: sh.ask, Zero: sh.zero, Awkward: sh.awkward, HintCost: 1}}
-		for _, name := range sh.with {
-			k := racks[sh.owner][name]
-			kept.Racked = append(kept.Racked, k.ID)
-			kept.Definition.Instruments = append(kept.Definition.Instruments, k.Instrument)
+		kept := classroom.Sheet{Title: sh.title, Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}}
+		for _, b := range sh.blocks {
+			made := exercise.Block{Kind: b.kind, Cards: b.cards, Settings: settings(b.settings)}
+			var ids []int64
+			for _, name := range b.with {
+				k := racks[sh.owner][name]
+				ids, made.Instruments = append(ids, k.ID), append(made.Instruments, k.Instrument)
+			}
+			kept.Racked, kept.Definition.Blocks = append(kept.Racked, ids), append(kept.Definition.Blocks, made)
 		}
-		id, err := s.KeepSheet(ctx, owners[sh.owner], kept)
+		id, err := room.KeepSheet(ctx, owners[sh.owner], kept)
 		if err != nil {
 			return err
 		}
 		sheetIDs[sh.title] = id
 	}
 	for _, c := range classes {
-		if err := fillClass(ctx, s, owners[c.owner], c, hash, sheetIDs); err != nil {
+		if err := fillClass(ctx, room, owners[c.owner], c, hash, sheetIDs); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// settings reads "name=value|name=value".
+func settings(pairs string) map[string]string {
+	out := map[string]string{}
+	for pair := range strings.SplitSeq(pairs, "|") {
+		if name, value, ok := strings.Cut(pair, "="); ok {
+			out[name] = value
+		}
+	}
+	return out
 }
 
 // named makes an instrument from a ready pattern, with a name and a zero error of its own.
@@ -117,8 +138,8 @@ func named(name, pattern, zero string) (*instrument.Instrument, error) {
 	return nil, fmt.Errorf("there is no pattern %q", pattern)
 }
 
-func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash string, sheetIDs map[string]int64) error {
-	id, err := s.AddClass(ctx, owner, c.name, c.code)
+func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, hash string, sheetIDs map[string]int64) error {
+	id, err := room.AddClass(ctx, owner, c.name, c.code)
 	if err != nil {
 		return err
 	}
@@ -128,7 +149,7 @@ func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash s
 	}
 	var seats []seat
 	for _, p := range c.pupils {
-		n, err := s.AddStudent(ctx, id, p.name, hash)
+		n, err := room.Join(ctx, id, p.name, hash)
 		if err != nil {
 			return err
 		}
@@ -136,7 +157,7 @@ func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash s
 	}
 	for _, g := range c.given {
 		at := begin.AddDate(0, 0, g.day)
-		asg, err := s.Give(ctx, owner, id, sheetIDs[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
+		asg, err := room.Give(ctx, owner, id, sheetIDs[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
 		if err != nil {
 			return err
 		}
@@ -144,7 +165,7 @@ func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash s
 		var wg sync.WaitGroup
 		errs := make([]error, len(seats))
 		for i, st := range seats {
-			wg.Go(func() { errs[i] = st.work(ctx, s, st.id, asg, g, at) })
+			wg.Go(func() { errs[i] = st.work(ctx, room, st.id, asg, g, at) })
 		}
 		wg.Wait()
 		for _, err := range errs {
@@ -157,7 +178,7 @@ func fillClass(ctx context.Context, s *store.Store, owner int64, c class, hash s
 }
 
 // work has a pupil answer a share of a sheet's cards.
-func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int64, g given, at time.Time) error {
+func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignment int64, g given, at time.Time) error {
 	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
 	share := g.done
 	if p.name == "Wren A." && share < 1 {
@@ -166,16 +187,16 @@ func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int
 	if share == 0 || draws.Float64() > 0.94 && p.name != "Wren A." {
 		return nil // was not there
 	}
-	if err := s.Deal(ctx, student, assignment); err != nil {
+	if err := room.Deal(ctx, student, assignment); err != nil {
 		return err
 	}
-	marks, err := s.Progress(ctx, student, assignment)
+	marks, err := room.Store().Read(ctx).Progress(student, assignment)
 	if err != nil {
 		return err
 	}
 	upTo := int(float64(len(marks))*share + draws.Float64()*0.8)
 	for n := 1; n <= min(upTo, len(marks)); n++ {
-		k, err := s.Card(ctx, student, assignment, n)
+		k, err := room.MyCard(ctx, student, assignment, n)
 		if err != nil {
 			return err
 		}
@@ -184,7 +205,7 @@ func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int
 		if p.improves {
 			chance *= max(0, 1-float64(g.day)/24-float64(n)/30)
 		}
-		slip := marking.Code("")
+		slip := exercise.Code("")
 		switch {
 		case draws.Float64() < chance:
 			slip = p.habit
@@ -196,14 +217,10 @@ func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int
 			return err
 		}
 		if p.dropsZeros {
-			dropZeros(k.Item, a)
-		}
-		r, err := k.Item.Mark(a)
-		if err != nil {
-			return err
+			dropZeros(a)
 		}
 		when := at.Add(time.Duration(20+student*3)*time.Minute + time.Duration(n)*95*time.Second)
-		if _, err := s.Submit(ctx, student, k.ID, a, &r, length.Number{}, when); err != nil {
+		if _, err := room.Submit(ctx, student, k, a, when); err != nil {
 			return err
 		}
 	}
@@ -211,4 +228,4 @@ func (p pupil) work(ctx context.Context, s *store.Store, student, assignment int
 }
 
 // anybodys are slips that anybody makes once.
-var anybodys = []marking.Code{marking.NeighbourLine, marking.MainMarkMissed, marking.ZeroSignFlipped, marking.DigitsSwapped}
+var anybodys = []exercise.Code{slips.NeighbourLine, slips.MainMarkMissed, slips.ZeroSignFlipped, slips.DigitsSwapped}

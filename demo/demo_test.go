@@ -7,7 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/core/marking"
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/slips"
 	"cavix/demo"
 	"cavix/store"
 )
@@ -24,22 +26,22 @@ func filled(t *testing.T) *store.Store {
 // ledgers are all marks of an instructor's classes, by the name of the student.
 func ledgers(t *testing.T, s *store.Store, login string) map[string][]store.Mark {
 	t.Helper()
-	who, err := s.InstructorByLogin(t.Context(), login)
+	who, err := s.Read(t.Context()).InstructorByLogin(login)
 	require.NoError(t, err)
-	classes, err := s.Classes(t.Context(), who.ID)
+	classes, err := s.Read(t.Context()).Classes(who.ID)
 	require.NoError(t, err)
 	out := map[string][]store.Mark{}
 	for _, c := range classes {
 		names := map[int64]string{}
-		students, err := s.Students(t.Context(), who.ID, c.ID)
+		students, err := s.Read(t.Context()).Students(who.ID, c.ID)
 		require.NoError(t, err)
 		for _, st := range students {
 			names[st.ID] = st.Name
 		}
-		given, err := s.Assignments(t.Context(), who.ID, c.ID)
+		given, err := s.Read(t.Context()).Assignments(who.ID, c.ID)
 		require.NoError(t, err)
 		for _, g := range given {
-			marks, err := s.Ledger(t.Context(), who.ID, g.ID)
+			marks, err := s.Read(t.Context()).Ledger(who.ID, g.ID)
 			require.NoError(t, err)
 			for _, m := range marks {
 				out[names[m.Student]] = append(out[names[m.Student]], m)
@@ -60,8 +62,8 @@ func TestTheDemoIsTheSameEveryTime(t *testing.T) {
 // The people of the demo are what its pages say: habits show in the ledger, careful students lose little.
 func TestHabitsShowInTheLedger(t *testing.T) {
 	marks := ledgers(t, filled(t), "maren")
-	slips := func(name string) (of map[marking.Code]int, done int) {
-		of = map[marking.Code]int{}
+	made := func(name string) (of map[string]int, done int) {
+		of = map[string]int{}
 		for _, m := range marks[name] {
 			if m.Done {
 				done++
@@ -71,13 +73,13 @@ func TestHabitsShowInTheLedger(t *testing.T) {
 		require.Positive(t, done, name)
 		return of, done
 	}
-	for name, habit := range map[string]marking.Code{"Tobin F.": marking.MainNextMark, "Elspeth O.": marking.ZeroSignFlipped, "Fenella K.": marking.LabelTakenAsLine} {
-		of, _ := slips(name)
+	for name, habit := range map[string]exercise.Code{"Tobin F.": slips.MainNextMark, "Elspeth O.": slips.ZeroSignFlipped, "Fenella K.": slips.LabelTakenAsLine} {
+		of, _ := made(name)
 		for code, n := range of {
-			assert.True(t, code == "" || code == habit || n < of[habit], "%s makes %s %d times, %s %d times", name, habit, of[habit], code, n)
+			assert.True(t, code == "" || code == string(habit) || n < of[string(habit)], "%s makes %s %d times, %s %d times", name, habit, of[string(habit)], code, n)
 		}
 	}
-	of, done := slips("Caspian R.")
+	of, done := made("Caspian R.")
 	assert.Greater(t, 10*of[""], 8*done, "a careful student")
 	open := 0
 	for _, m := range marks["Wren A."] {
@@ -93,15 +95,15 @@ func TestSignInsAreThoseOfTheStore(t *testing.T) {
 	s := filled(t)
 	for _, in := range demo.SignIns() {
 		if in.Code == "" {
-			who, err := s.InstructorByLogin(t.Context(), in.Name)
+			who, err := s.Read(t.Context()).InstructorByLogin(in.Name)
 			require.NoError(t, err, in.Name)
-			assert.True(t, store.CheckPassphrase(who.Hash, in.Passphrase))
+			assert.True(t, classroom.CheckPassphrase(who.Hash, in.Passphrase))
 			continue
 		}
-		class, err := s.ClassByCode(t.Context(), in.Code)
+		class, err := s.Read(t.Context()).ClassByCode(in.Code)
 		require.NoError(t, err, in.Code)
-		who, err := s.StudentByName(t.Context(), class.ID, in.Name)
+		who, err := s.Read(t.Context()).StudentByName(class.ID, in.Name)
 		require.NoError(t, err, in.Name)
-		assert.True(t, store.CheckPassphrase(who.Hash, in.Passphrase))
+		assert.True(t, classroom.CheckPassphrase(who.Hash, in.Passphrase))
 	}
 }

@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 
 	"cavix/core/exercise"
-	"cavix/core/marking"
+	"cavix/core/slips"
 )
 
 var instructors = []struct{ login, name string }{
@@ -64,26 +64,38 @@ func (r racking) document() string {
 }
 
 var (
-	firstSteps = []marking.Step{marking.Main, marking.FineLine, marking.Observed}
-	allSteps   = []marking.Step{marking.Main, marking.FineLine, marking.Fine, marking.Observed, marking.ZeroError, marking.Corrected}
-	withFiner  = []marking.Step{marking.Main, marking.FineLine, marking.FinerLine, marking.Observed, marking.ZeroError, marking.Corrected}
-	withZero   = []marking.Step{marking.Main, marking.FineLine, marking.Observed, marking.ZeroError, marking.Corrected}
+	firstSteps = "main fine_line observed"
+	allSteps   = "main fine_line fine observed zero_error corrected"
+	withFiner  = "main fine_line finer_line observed zero_error corrected"
+	withZero   = "main fine_line observed zero_error corrected"
 )
 
 var sheets = []struct {
 	owner, title string
-	with         []string
-	cards        int
-	ask          []marking.Step
-	zero         exercise.Zero
-	awkward      int
+	blocks       []block
 }{
-	{"maren", "First readings", []string{"Sluice pin caliper"}, 8, firstSteps, exercise.ZeroNone, 20},
-	{"maren", "Sluice pins", []string{"Float spindle caliper", "Sluice pin caliper"}, 10, withZero, exercise.ZeroOwn, 30},
-	{"maren", "Weir shims, fine lines", []string{"Weir shim caliper", "Bearing bush, inside nibs"}, 10, allSteps, exercise.ZeroOwn, 40},
-	{"maren", "Arbors and bushes", []string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine", "Bolt-hole depth micrometer"}, 8, withFiner, exercise.ZeroOwn, 30},
-	{"ivo", "Paddle shafts", []string{"Paddle shaft caliper", "Pawl spring caliper"}, 8, withZero, exercise.ZeroOwn, 30},
-	{"ivo", "Backward and half", []string{"Backward plate", "Half-millimetre caliper"}, 6, firstSteps, exercise.ZeroNone, 30},
+	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps, []string{"Sluice pin caliper"}}}},
+	{"maren", "Sluice pins", []block{{"read", 10, "ask=" + withZero, []string{"Float spindle caliper", "Sluice pin caliper"}}}},
+	{"maren", "Weir shims, fine lines",
+		[]block{{"read", 10, "awkward=40|ask=" + allSteps, []string{"Weir shim caliper", "Bearing bush, inside nibs"}}}},
+	{"maren", "Arbors and bushes", []block{{"read", 8, "ask=" + withFiner,
+		[]string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine", "Bolt-hole depth micrometer"}}}},
+	{"maren", "Before the bench test", []block{
+		{"least_count", 2, "", []string{"Float spindle caliper", "Arbor micrometer"}},
+		{"set", 3, "below=yes", []string{"Float spindle caliper", "Arbor micrometer", "Paddle dial caliper"}},
+		{"choose", 3, "", []string{"Weir shim caliper", "Arbor micrometer", "Paddle dial caliper"}},
+		{"repeat", 1, "places=3|repeats=2|ask=readings groups mean odd corrected", []string{"Sluice pin caliper"}},
+	}},
+	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero, []string{"Paddle shaft caliper", "Pawl spring caliper"}}}},
+	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps, []string{"Backward plate", "Half-millimetre caliper"}}}},
+}
+
+// block is a block of a sheet: its kind, cards, settings as "name=value|name=value", and instruments.
+type block struct {
+	kind     string
+	cards    int
+	settings string
+	with     []string
 }
 
 // class is a class with what it was given.
@@ -103,7 +115,7 @@ type given struct {
 // pupil is a student with a habit that shows in a share of the cards.
 type pupil struct {
 	name       string
-	habit      marking.Code
+	habit      exercise.Code
 	often      float64
 	improves   bool
 	dropsZeros bool
@@ -111,51 +123,51 @@ type pupil struct {
 
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
-		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5}, {"Arbors and bushes", 21, 0.45}},
+		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5}, {"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5}},
 		pupils: []pupil{
-			{name: "Wren A.", habit: marking.NeighbourLine, often: 0.35, improves: true},
-			{name: "Tobin F.", habit: marking.MainNextMark, often: 0.55},
-			{name: "Elspeth O.", habit: marking.ZeroSignFlipped, often: 0.6},
+			{name: "Wren A.", habit: slips.NeighbourLine, often: 0.35, improves: true},
+			{name: "Tobin F.", habit: slips.MainNextMark, often: 0.55},
+			{name: "Elspeth O.", habit: slips.ZeroSignFlipped, often: 0.6},
 			{name: "Caspian R."},
-			{name: "Linnet D.", habit: marking.MainAtPlateEdge, often: 0.5, improves: true},
-			{name: "Osric T.", habit: marking.ZeroNotApplied, often: 0.5},
-			{name: "Fenella K.", habit: marking.LabelTakenAsLine, often: 0.7},
+			{name: "Linnet D.", habit: slips.MainAtPlateEdge, often: 0.5, improves: true},
+			{name: "Osric T.", habit: slips.ZeroNotApplied, often: 0.5},
+			{name: "Fenella K.", habit: slips.LabelTakenAsLine, often: 0.7},
 			{name: "Bram H."},
-			{name: "Sorrel P.", habit: marking.NeighbourLine, often: 0.3},
+			{name: "Sorrel P.", habit: slips.NeighbourLine, often: 0.3},
 			{name: "Idris W.", dropsZeros: true},
-			{name: "Maud L.", habit: marking.FineBackwards, often: 0.4, improves: true},
-			{name: "Jory N.", habit: marking.ZeroCountedForward, often: 0.5},
+			{name: "Maud L.", habit: slips.FineBackwards, often: 0.4, improves: true},
+			{name: "Jory N.", habit: slips.ZeroCountedForward, often: 0.5},
 			{name: "Petra V."},
-			{name: "Alder C.", habit: marking.HalfMarkMissed, often: 0.5, improves: true},
-			{name: "Thea B.", habit: marking.NeighbourLine, often: 0.25},
-			{name: "Rowan G.", habit: marking.ZeroSignFlipped, often: 0.4, improves: true},
+			{name: "Alder C.", habit: slips.HalfMarkMissed, often: 0.5, improves: true},
+			{name: "Thea B.", habit: slips.NeighbourLine, often: 0.25},
+			{name: "Rowan G.", habit: slips.ZeroSignFlipped, often: 0.4, improves: true},
 			{name: "Mirren S."},
-			{name: "Kestrel J.", habit: marking.MainMarkMissed, often: 0.3},
-			{name: "Dunstan E.", habit: marking.ZeroNotApplied, often: 0.3, improves: true},
-			{name: "Ottilie M.", habit: marking.PlaceShift, often: 0.25},
+			{name: "Kestrel J.", habit: slips.MainMarkMissed, often: 0.3},
+			{name: "Dunstan E.", habit: slips.ZeroNotApplied, often: 0.3, improves: true},
+			{name: "Ottilie M.", habit: slips.PlaceShift, often: 0.25},
 		}},
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93",
 		given: []given{{"Paddle shafts", 3, 1}, {"Backward and half", 15, 0.6}},
 		pupils: []pupil{
-			{name: "Isolde M.", habit: marking.MainNextMark, often: 0.4, improves: true},
-			{name: "Corin P.", habit: marking.NeighbourLine, often: 0.3},
+			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
+			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},
 			{name: "Bettany A."},
-			{name: "Hollis D.", habit: marking.ZeroSignFlipped, often: 0.5},
-			{name: "Marlow S.", habit: marking.MainAtPlateEdge, often: 0.4},
+			{name: "Hollis D.", habit: slips.ZeroSignFlipped, often: 0.5},
+			{name: "Marlow S.", habit: slips.MainAtPlateEdge, often: 0.4},
 			{name: "Nessa T."},
-			{name: "Quill R.", habit: marking.ZeroNotApplied, often: 0.4, improves: true},
+			{name: "Quill R.", habit: slips.ZeroNotApplied, often: 0.4, improves: true},
 			{name: "Averil B.", dropsZeros: true},
-			{name: "Torsten K.", habit: marking.LastLineCounted, often: 0.8},
-			{name: "Gwenna L.", habit: marking.NeighbourLine, often: 0.2},
+			{name: "Torsten K.", habit: slips.LastLineCounted, often: 0.8},
+			{name: "Gwenna L.", habit: slips.NeighbourLine, often: 0.2},
 			{name: "Piran C."},
-			{name: "Sable W.", habit: marking.MainAtCoincidence, often: 0.3},
-			{name: "Lowen F.", habit: marking.ZeroSignFlipped, often: 0.3, improves: true},
+			{name: "Sable W.", habit: slips.MainAtCoincidence, often: 0.3},
+			{name: "Lowen F.", habit: slips.ZeroSignFlipped, often: 0.3, improves: true},
 			{name: "Ondine H."},
-			{name: "Rafe J.", habit: marking.MainMarkMissed, often: 0.4},
-			{name: "Tamar E.", habit: marking.LineNotMultiplied, often: 0.4},
+			{name: "Rafe J.", habit: slips.MainMarkMissed, often: 0.4},
+			{name: "Tamar E.", habit: slips.LineNotMultiplied, often: 0.4},
 			{name: "Ysolt N."},
-			{name: "Breck O.", habit: marking.NeighbourLine, often: 0.3, improves: true},
+			{name: "Breck O.", habit: slips.NeighbourLine, often: 0.3, improves: true},
 			{name: "Cordula V."},
-			{name: "Emrys G.", habit: marking.MainNextMark, often: 0.3},
+			{name: "Emrys G.", habit: slips.MainNextMark, often: 0.3},
 		}},
 }

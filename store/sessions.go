@@ -12,7 +12,7 @@ type Sessions struct{ *Store }
 // FindCtx returns a session that has not expired.
 func (s Sessions) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
 	var data []byte
-	err := s.one(ctx, "SELECT data FROM sessions WHERE token = ? AND expiry > ?", []any{token, now()}, &data)
+	err := s.Read(ctx).one("SELECT data FROM sessions WHERE token = ? AND expiry > ?", []any{token, now()}, &data)
 	if errors.Is(err, ErrNotFound) {
 		return nil, false, nil
 	}

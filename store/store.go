@@ -1,7 +1,8 @@
 // Package store keeps everything in one SQLite file: people, instruments, sheets, classes and the
-// students' cards. Queries are plain database/sql, written out beside the type they fill: they are few,
-// and each names the person it is asked for. All writes go through one writer that commits waiting work
-// together, so that many students can hand in at once and each answer is on disk before it is confirmed.
+// students' cards. It knows rows and SQL, and no rule: what is kept as a document stays text here. Queries
+// are plain database/sql, written out beside the type they fill, and each names the person it is asked
+// for. All writes go through one writer that commits waiting work together, so that many students can
+// hand in at once and each answer is on disk before it is confirmed.
 package store
 
 import (
@@ -91,28 +92,36 @@ func (s *Store) Close() error {
 	return errors.Join(s.writer.close(), s.read.Close(), s.write.Close())
 }
 
-// query prepares a query once for the life of the store.
-func (s *Store) query(ctx context.Context, text string) (*sql.Stmt, error) {
-	if q, ok := s.queries.Load(text); ok {
-		return q.(*sql.Stmt), nil
-	}
-	q, err := s.read.PrepareContext(ctx, text)
-	if err != nil {
-		return nil, err
-	}
-	if first, taken := s.queries.LoadOrStore(text, q); taken {
-		return first.(*sql.Stmt), q.Close()
-	}
-	return q, nil
+// Reader asks queries: on its own, or as part of a transaction.
+type Reader struct {
+	ctx  context.Context
+	stmt func(query string) (*sql.Stmt, error) // prepared once
+}
+
+// Read returns a reader outside any transaction.
+func (s *Store) Read(ctx context.Context) *Reader {
+	return &Reader{ctx, func(text string) (*sql.Stmt, error) {
+		if q, ok := s.queries.Load(text); ok {
+			return q.(*sql.Stmt), nil
+		}
+		q, err := s.read.PrepareContext(ctx, text)
+		if err != nil {
+			return nil, err
+		}
+		if first, taken := s.queries.LoadOrStore(text, q); taken {
+			return first.(*sql.Stmt), q.Close()
+		}
+		return q, nil
+	}}
 }
 
 // one reads a single row into dst; no row is ErrNotFound.
-func (s *Store) one(ctx context.Context, query string, args []any, dst ...any) error {
-	q, err := s.query(ctx, query)
+func (r *Reader) one(query string, args []any, dst ...any) error {
+	q, err := r.stmt(query)
 	if err != nil {
 		return err
 	}
-	err = q.QueryRowContext(ctx, args...).Scan(dst...)
+	err = q.QueryRowContext(r.ctx, args...).Scan(dst...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}
@@ -120,12 +129,12 @@ func (s *Store) one(ctx context.Context, query string, args []any, dst ...any) e
 }
 
 // all reads every row of a query with scan.
-func all[T any](ctx context.Context, s *Store, scan func(row) (T, error), query string, args ...any) ([]T, error) {
-	q, err := s.query(ctx, query)
+func all[T any](r *Reader, scan func(row) (T, error), query string, args ...any) ([]T, error) {
+	q, err := r.stmt(query)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := q.QueryContext(ctx, args...)
+	rows, err := q.QueryContext(r.ctx, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -139,6 +148,18 @@ func all[T any](ctx context.Context, s *Store, scan func(row) (T, error), query 
 		out = append(out, v)
 	}
 	return out, rows.Err()
+}
+
+// only takes the single value of a list, or ErrNotFound.
+func only[T any](list []T, err error) (T, error) {
+	var none T
+	if err != nil {
+		return none, err
+	}
+	if len(list) == 0 {
+		return none, ErrNotFound
+	}
+	return list[0], nil
 }
 
 // row is what one row can be scanned from.
@@ -155,7 +176,15 @@ func taken(err error) error {
 
 func now() int64 { return time.Now().Unix() }
 
-// fold brings a name to the form in which two spellings of it are the same.
-func fold(name string) string {
+// when reads a time that may not have come.
+func when(seconds *int64) time.Time {
+	if seconds == nil {
+		return time.Time{}
+	}
+	return time.Unix(*seconds, 0)
+}
+
+// Fold brings a name to the form in which two spellings of it are the same.
+func Fold(name string) string {
 	return strings.ToLower(strings.Join(strings.Fields(name), " "))
 }

@@ -46,15 +46,12 @@ func newWriter(ctx context.Context, db *sql.DB) (*writer, error) {
 	return w, nil
 }
 
-// Tx is the transaction that a piece of work writes in.
-type Tx struct {
-	ctx context.Context
-	w   *writer
-}
+// Tx is the transaction that a piece of work reads and writes in.
+type Tx struct{ Reader }
 
 // Exec runs one statement and returns its result.
 func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
-	s, err := t.w.stmt(query)
+	s, err := t.stmt(query)
 	if err != nil {
 		return nil, err
 	}
@@ -80,19 +77,6 @@ func (t *Tx) change(query string, args ...any) error {
 		return errors.Join(err, ErrNotFound)
 	}
 	return nil
-}
-
-// one reads a single row inside the transaction.
-func (t *Tx) one(query string, args []any, dst ...any) error {
-	s, err := t.w.stmt(query)
-	if err != nil {
-		return err
-	}
-	err = s.QueryRowContext(t.ctx, args...).Scan(dst...)
-	if errors.Is(err, sql.ErrNoRows) {
-		return ErrNotFound
-	}
-	return err
 }
 
 // stmt prepares a statement once for the life of the connection.
@@ -185,7 +169,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{context.WithoutCancel(j.ctx), w})
+	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt}})
 }
 
 func (w *writer) exec(query string) error {

@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"text/tabwriter"
 
@@ -15,10 +16,10 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/marking"
-	"cavix/exchange"
 	"cavix/figure"
+	"cavix/transfer"
 )
 
 // position is how a command is told where an instrument stands.
@@ -121,14 +122,14 @@ func markCommand() *cobra.Command {
 			if err != nil {
 				return usageError{err}
 			}
-			card, err := marking.Parse(data)
+			card, err := kinds.Parse(data)
 			if err != nil {
 				return usageError{fmt.Errorf("%s: %w", item, err)}
 			}
 			if data, err = os.ReadFile(answer); err != nil {
 				return usageError{err}
 			}
-			given, err := marking.ParseAnswer(data)
+			given, err := exercise.ParseAnswer(data)
 			if err != nil {
 				return usageError{fmt.Errorf("%s: %w", answer, err)}
 			}
@@ -140,9 +141,9 @@ func markCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&item, "item", "", "the card as it is asked (JSON file)")
-	c.Flags().StringVar(&answer, "answer", "", "what the student wrote, by step (JSON file)")
+	c.Flags().StringVar(&answer, "answer", "", "what the student wrote, by field (JSON file)")
 	c.Flags().StringVar(&batch, "batch", "", "cards by name (JSON file)")
-	c.Flags().StringVar(&answers, "answers", "", "answers: student, card and a column for each step (CSV file)")
+	c.Flags().StringVar(&answers, "answers", "", "answers: student, card and a column for each field (CSV file)")
 	c.Flags().StringVar(&out, "out", "", "marks to write (CSV file)")
 	return c
 }
@@ -153,7 +154,7 @@ func markBatch(c *cobra.Command, batch, answers, out string) error {
 	if err != nil {
 		return usageError{err}
 	}
-	cards, err := exchange.ParseCards(data)
+	cards, err := kinds.All.ParseCards(data)
 	if err != nil {
 		return usageError{fmt.Errorf("%s: %w", batch, err)}
 	}
@@ -167,7 +168,7 @@ func markBatch(c *cobra.Command, batch, answers, out string) error {
 		return err
 	}
 	marked := 0
-	bad, err := exchange.MarkBatch(cards, in, to, func(done int) {
+	bad, err := transfer.MarkBatch(cards, in, to, func(done int) {
 		marked = done
 		fmt.Fprintf(c.ErrOrStderr(), "%d rows\n", done)
 	})
@@ -199,10 +200,8 @@ func simulateCommand() *cobra.Command {
 			if rounds < 1 || rounds > 1000 || noise < 0 || noise > 1 {
 				return usageError{errors.New("--rounds must be from 1 to 1000 and --noise from 0 to 1")}
 			}
-			sheet := exercise.Sheet{Cards: cards, Zero: exercise.ZeroVaried, Awkward: awkward}
-			for _, s := range strings.Split(ask, ",") {
-				sheet.Ask = append(sheet.Ask, marking.Step(strings.TrimSpace(s)))
-			}
+			block := exercise.Block{Kind: kinds.All[0].Name(), Cards: cards, Settings: map[string]string{
+				"zero": "varied", "awkward": strconv.Itoa(awkward), "ask": strings.Join(strings.FieldsFunc(ask, isSeparator), " ")}}
 			for _, f := range files {
 				data, err := os.ReadFile(f)
 				if err != nil {
@@ -212,12 +211,13 @@ func simulateCommand() *cobra.Command {
 				if err != nil {
 					return usageError{fmt.Errorf("%s: %w", f, err)}
 				}
-				sheet.Instruments = append(sheet.Instruments, in)
+				block.Instruments = append(block.Instruments, in)
 			}
-			if err := sheet.Check(); err != nil {
+			sheet := exercise.Sheet{Blocks: []exercise.Block{block}}
+			if err := sheet.Check(kinds.All); err != nil {
 				return usageError{err}
 			}
-			d, err := sheet.Simulate(rounds, noise, seed)
+			d, err := sheet.Simulate(kinds.All, kinds.Slips(), rounds, noise, seed)
 			if err != nil {
 				return err
 			}
@@ -234,12 +234,15 @@ func simulateCommand() *cobra.Command {
 	return c
 }
 
+// isSeparator reports whether a rune stands between the steps of a list.
+func isSeparator(r rune) bool { return r == ',' || r == ' ' }
+
 // printDiagnosis writes a table: each slip, how often it was made and named, and what it was taken for.
 func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
 	fmt.Fprintln(t, "slip\tmade\tnamed first\tin the first three\ttaken for")
 	perCent := func(n, of int) string { return fmt.Sprintf("%.1f %%", 100*float64(n)/float64(max(of, 1))) }
-	for _, s := range marking.Slips() {
+	for _, s := range kinds.Slips() {
 		n := d.ByCode[s.Code]
 		if n == nil {
 			continue

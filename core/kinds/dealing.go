@@ -110,21 +110,15 @@ func best(d *exercise.Dealer, in *instrument.Instrument, cost func(y length.Numb
 	return kept, nil
 }
 
-// clashes counts the pairs of slips that an item's last field cannot tell apart.
-func clashes(it exercise.Item) (int, error) {
-	all, err := it.Predictions()
-	if err != nil || len(all) == 0 {
-		return 0, err
-	}
-	fields := it.Fields()
-	last := fields[len(fields)-1].Name
+// clashes counts the pairs of slips that predict the same value.
+func clashes(all []exercise.Prediction) int {
 	n := 0
 	for i, a := range all {
 		for _, b := range all[i+1:] {
-			if a.Field == last && b.Field == last && a.Code != b.Code && a.Value.Equal(b.Value) {
+			if a.Code != b.Code && a.Value.Equal(b.Value) {
 				n++
 			}
 		}
 	}
-	return n, nil
+	return n
 }

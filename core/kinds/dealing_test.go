@@ -47,10 +47,8 @@ func ExampleKinds() {
 	for _, dealer := range []int{1, exercise.Dealing} {
 		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 3, "ask=observed|awkward=0", in)}, Dealer: dealer}
 		for _, seed := range []uint64{1, 1, 2} {
-			for _, it := range must(sheet.Deal(kinds.All, seed)) {
-				fmt.Print(it.(*kinds.Reading).Indicated, " ")
-			}
-			fmt.Println()
+			items := must(sheet.Deal(kinds.All, seed))
+			fmt.Println(items[0].Figures()[0].At, items[1].Figures()[0].At, items[2].Figures()[0].At)
 		}
 	}
 	// Output:

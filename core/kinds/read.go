@@ -115,7 +115,11 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 	r := &Reading{Instrument: in, Ask: k.asked(b, in), Method: b.Method, Marks: b.Marks, Limits: limits}
 	y, err := best(d, in, func(y length.Number) (int, error) {
 		r.Indicated = &y
-		return clashes(r)
+		solutions, err := r.solutions()
+		if err != nil {
+			return 0, err
+		}
+		return clashes(solutions[0].Predictions(r.Ask[len(r.Ask)-1])), nil
 	})
 	r.Indicated = &y
 	return r, err

@@ -99,6 +99,11 @@ func (k repeat) Check(b exercise.Block) error {
 	if n := b.Int(of, "repeats"); n < 2 || n > maxRepeats {
 		bad.Add("repeats", "must be from 2 to %d", maxRepeats)
 	}
+	for _, in := range b.Instruments {
+		if from, to := in.Range(); to.Sub(from).Quo(in.LeastCount()).Less(length.Int(20)) {
+			bad.Add("instruments", "%q has too short a scale for readings that differ", in.Name())
+		}
+	}
 	if len(bad) == 0 && len(b.Instruments) > 0 && len(k.asked(b, b.Instruments[0])) == 0 {
 		bad.Add("ask", "choose something that there is to ask")
 	}

@@ -1,4 +1,4 @@
-package exchange_test
+package transfer_test
 
 import (
 	"bytes"
@@ -12,8 +12,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/core/marking"
-	"cavix/exchange"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/transfer"
 )
 
 const stack = `{"format":"cavix/cards","version":1,"cards":{
@@ -23,24 +24,24 @@ const stack = `{"format":"cavix/cards","version":1,"cards":{
 const caliper = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1","from":"0","to":"150"},
 	"fine":{"kind":"vernier","divisions":20,"spans":39},"zero_error":"-0.15"}`
 
-func cards(t testing.TB) exchange.Cards {
+func cards(t testing.TB) exercise.Cards {
 	t.Helper()
-	c, err := exchange.ParseCards([]byte(stack))
+	c, err := kinds.All.ParseCards([]byte(stack))
 	require.NoError(t, err)
 	return c
 }
 
 func ExampleMarkBatch() {
-	cards, _ := exchange.ParseCards([]byte(stack))
+	cards, _ := kinds.All.ParseCards([]byte(stack))
 	answers := "student,card,main,fine_line,observed,zero_error,corrected\nWren,pin 1,32,8,32.40,−0.15,32.55\nBram,pin 2,,,\"52,15\",,\nAlder,pin 9,,,1,,\n"
 	var marked bytes.Buffer
-	bad, err := exchange.MarkBatch(cards, strings.NewReader(answers), &marked, nil)
+	bad, err := transfer.MarkBatch(cards, strings.NewReader(answers), &marked, nil)
 	fmt.Print(marked.String())
 	fmt.Println(bad, err)
 	// Output:
-	// student,card,marks,of,slip,least_count,main,fine_line,fine,finer_line,finer,observed,zero_error,corrected
-	// Wren,pin 1,4,5,main-next-mark,,wrong,right,,,,carried,right,carried
-	// Bram,pin 2,1,1,,,,,,,,right,,
+	// student,card,marks,of,slip,main,fine_line,observed,zero_error,corrected
+	// Wren,pin 1,4,5,main-next-mark,wrong,right,carried,right,carried
+	// Bram,pin 2,1,1,,,,right,,
 	// [line 4: card: there is no card "pin 9"] <nil>
 }
 
@@ -54,7 +55,7 @@ func TestBadRowsAreNamedByLineAndNothingIsLost(t *testing.T) {
 		"E,pin 2,\"52\n" // a quote that never ends
 	var marked bytes.Buffer
 	var told []int
-	bad, err := exchange.MarkBatch(cards(t), strings.NewReader(answers), &marked, func(n int) { told = append(told, n) })
+	bad, err := transfer.MarkBatch(cards(t), strings.NewReader(answers), &marked, func(n int) { told = append(told, n) })
 	require.NoError(t, err)
 	var said []string
 	for _, b := range bad {
@@ -77,7 +78,7 @@ func TestFilesThatAreNone(t *testing.T) {
 		"student,card,colour\n":     `"colour" is no column`,
 		"student,card,main,main\nx": `"main" stands there twice`,
 	} {
-		_, err := exchange.MarkBatch(cards(t), strings.NewReader(answers), io.Discard, nil)
+		_, err := transfer.MarkBatch(cards(t), strings.NewReader(answers), io.Discard, nil)
 		assert.ErrorContains(t, err, says)
 	}
 	for doc, says := range map[string]string{
@@ -87,26 +88,26 @@ func TestFilesThatAreNone(t *testing.T) {
 		strings.Replace(stack, `"ask":["observed"]`, `"ask":["observed","finer"]`, 1):    "cards.pin 2.ask: ",
 		strings.Replace(stack, `"version":1,"cards"`, `"version":1,"more":1,"cards"`, 1): "more: is no field",
 	} {
-		_, err := exchange.ParseCards([]byte(doc))
+		_, err := kinds.All.ParseCards([]byte(doc))
 		assert.ErrorContains(t, err, says)
 	}
 }
 
 // Cards come back from the document they are written to, and mark as before.
 func TestCardsComeBack(t *testing.T) {
-	cards, err := exchange.ParseCards([]byte(stack))
+	cards, err := kinds.All.ParseCards([]byte(stack))
 	require.NoError(t, err)
 	document, err := json.Marshal(cards)
 	require.NoError(t, err)
-	back, err := exchange.ParseCards(document)
+	back, err := kinds.All.ParseCards(document)
 	require.NoError(t, err)
 	require.Len(t, back, len(cards))
 	for name, c := range cards {
-		solutions, err := c.Solutions()
+		empty, err := c.Mark(nil)
 		require.NoError(t, err)
-		a := marking.Answer{}
-		for _, step := range c.Ask {
-			a[step] = c.Text(step, solutions[0].Value(step))
+		a := exercise.Answer{}
+		for _, m := range empty.Fields {
+			a[m.Field] = m.Expected
 		}
 		before, err := c.Mark(a)
 		require.NoError(t, err)
@@ -125,7 +126,7 @@ func FuzzMarkBatch(f *testing.F) {
 	f.Fuzz(func(t *testing.T, answers string) {
 		var marked bytes.Buffer
 		done := 0
-		bad, err := exchange.MarkBatch(stacked, strings.NewReader(answers), &marked, func(n int) { done = n })
+		bad, err := transfer.MarkBatch(stacked, strings.NewReader(answers), &marked, func(n int) { done = n })
 		if err != nil {
 			return
 		}
@@ -148,7 +149,7 @@ func BenchmarkMarkBatch(b *testing.B) {
 	}
 	stacked := cards(b)
 	for b.Loop() {
-		if _, err := exchange.MarkBatch(stacked, strings.NewReader(text.String()), io.Discard, nil); err != nil {
+		if _, err := transfer.MarkBatch(stacked, strings.NewReader(text.String()), io.Discard, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

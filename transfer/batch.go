@@ -1,58 +1,20 @@
-// Package exchange carries marks and answers in and out of Cavix: it marks a stack of paper sheets from
+// Package transfer carries marks and answers in and out of Cavix: it marks a stack of paper sheets from
 // a file. It reads what others wrote strictly, and says by line what it could not read.
-package exchange
+package transfer
 
 import (
 	"encoding/csv"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"runtime"
 	"slices"
 	"strings"
 	"sync"
 
-	"cavix/core/marking"
-	"cavix/core/schema"
+	"cavix/core/exercise"
 )
-
-// Cards are the cards of a stack of sheets, by the name that stands on each.
-type Cards map[string]*marking.Card
-
-// ParseCards reads a document of cards: format "cavix/cards", version 1, whose cards are item documents by
-// name. Whatever cannot be asked comes back as a schema.Refusal with the path of each field.
-func ParseCards(data []byte) (Cards, error) {
-	var d struct {
-		Cards map[string]json.RawMessage `json:"cards"`
-	}
-	if err := schema.Decode("cards", data, &d); err != nil {
-		return nil, err
-	}
-	out := make(Cards, len(d.Cards))
-	var bad schema.Refusal
-	for name, item := range d.Cards {
-		c, err := marking.Parse(item)
-		var r schema.Refusal
-		switch {
-		case errors.As(err, &r):
-			bad = append(bad, r.Within("cards."+name)...)
-		case err != nil:
-			return nil, err
-		}
-		out[name] = c
-	}
-	if bad != nil {
-		slices.SortFunc(bad, func(a, b schema.Fault) int { return strings.Compare(a.Field, b.Field) })
-		return nil, bad
-	}
-	return out, nil
-}
-
-// MarshalJSON writes the cards as the document that ParseCards reads.
-func (c Cards) MarshalJSON() ([]byte, error) {
-	return json.Marshal(map[string]any{"format": "cavix/cards", "version": 1, "cards": map[string]*marking.Card(c)})
-}
 
 // BadRow is a row of answers that could not be marked.
 type BadRow struct {
@@ -62,14 +24,14 @@ type BadRow struct {
 
 func (b BadRow) String() string { return fmt.Sprintf("line %d: %s", b.Line, b.Reason) }
 
-// fixed are the columns of an answers file that are no steps.
+// fixed are the columns of an answers file that are no fields.
 var fixed = []string{"student", "card"}
 
 // row is one line of answers on its way.
 type row struct {
 	line          int
 	student, card string
-	answer        marking.Answer
+	answer        exercise.Answer
 	out           []string
 	bad           string
 }
@@ -77,11 +39,24 @@ type row struct {
 // batch is how many rows are read before they are marked together.
 const batch = 4096
 
-// MarkBatch reads answers as CSV with a header (student, card, and a column for each step), marks each
+// fieldsOf lists the fields of all cards, each once.
+func fieldsOf(cards exercise.Cards) []string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(cards)) {
+		for _, f := range cards[name].Fields() {
+			if !slices.Contains(out, f.Name) {
+				out = append(out, f.Name)
+			}
+		}
+	}
+	return out
+}
+
+// MarkBatch reads answers as CSV with a header (student, card, and a column for each field), marks each
 // row against its card, and writes as CSV student, card, marks, of, the slip that explains it best, and
-// the outcome of each step. Rows that cannot be read are left out and returned, by line. Progress is told
+// the outcome of each field. Rows that cannot be read are left out and returned, by line. Progress is told
 // how many rows are done. The error is for files that cannot be read or written at all.
-func MarkBatch(cards Cards, answers io.Reader, marked io.Writer, progress func(done int)) ([]BadRow, error) {
+func MarkBatch(cards exercise.Cards, answers io.Reader, marked io.Writer, progress func(done int)) ([]BadRow, error) {
 	in := csv.NewReader(answers)
 	in.FieldsPerRecord = -1
 	in.TrimLeadingSpace = true
@@ -92,16 +67,13 @@ func MarkBatch(cards Cards, answers io.Reader, marked io.Writer, progress func(d
 	if len(header) > 0 {
 		header[0] = strings.TrimPrefix(header[0], "\ufeff")
 	}
-	columns, err := readHeader(header)
+	fields := fieldsOf(cards)
+	columns, err := readHeader(header, fields)
 	if err != nil {
 		return nil, err
 	}
 	out := csv.NewWriter(marked)
-	head := []string{"student", "card", "marks", "of", "slip"}
-	for _, s := range marking.Steps {
-		head = append(head, string(s))
-	}
-	if err := out.Write(head); err != nil {
+	if err := out.Write(append([]string{"student", "card", "marks", "of", "slip"}, fields...)); err != nil {
 		return nil, err
 	}
 	var bad []BadRow
@@ -124,7 +96,7 @@ func MarkBatch(cards Cards, answers io.Reader, marked io.Writer, progress func(d
 			line, _ := in.FieldPos(0)
 			rows = append(rows, readRow(line, record, columns))
 		}
-		markRows(cards, rows)
+		markRows(cards, fields, rows)
 		for _, r := range rows {
 			if r.bad != "" {
 				bad = append(bad, BadRow{r.line, r.bad})
@@ -143,12 +115,13 @@ func MarkBatch(cards Cards, answers io.Reader, marked io.Writer, progress func(d
 }
 
 // readHeader checks the names of the columns.
-func readHeader(header []string) ([]string, error) {
+func readHeader(header, fields []string) ([]string, error) {
 	columns := make([]string, len(header))
 	for i, h := range header {
 		name := strings.ToLower(strings.TrimSpace(h))
-		if !slices.Contains(fixed, name) && !slices.Contains(marking.Steps, marking.Step(name)) {
-			return nil, fmt.Errorf("line 1: %q is no column of answers; use student, card, and steps such as main, fine_line, observed, corrected", h)
+		if !slices.Contains(fixed, name) && !slices.Contains(fields, name) {
+			return nil, fmt.Errorf("line 1: %q is no column of answers; use student, card, and the fields of the cards: %s",
+				h, strings.Join(fields, ", "))
 		}
 		if slices.Contains(columns[:i], name) {
 			return nil, fmt.Errorf("line 1: the column %q stands there twice", name)
@@ -165,7 +138,7 @@ func readHeader(header []string) ([]string, error) {
 
 // readRow takes one record apart.
 func readRow(line int, record, columns []string) *row {
-	r := &row{line: line, answer: marking.Answer{}}
+	r := &row{line: line, answer: exercise.Answer{}}
 	if len(record) != len(columns) {
 		r.bad = fmt.Sprintf("has %d fields, the header %d", len(record), len(columns))
 		return r
@@ -178,7 +151,7 @@ func readRow(line int, record, columns []string) *row {
 			r.card = strings.TrimSpace(text)
 		default:
 			if strings.TrimSpace(text) != "" {
-				r.answer[marking.Step(columns[i])] = text
+				r.answer[columns[i]] = text
 			}
 		}
 	}
@@ -186,14 +159,14 @@ func readRow(line int, record, columns []string) *row {
 }
 
 // markRows marks rows on all processors.
-func markRows(cards Cards, rows []*row) {
+func markRows(cards exercise.Cards, fields []string, rows []*row) {
 	var wg sync.WaitGroup
 	next := make(chan []*row)
 	for range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for part := range next {
 				for _, r := range part {
-					r.mark(cards)
+					r.mark(cards, fields)
 				}
 			}
 		})
@@ -205,7 +178,7 @@ func markRows(cards Cards, rows []*row) {
 	wg.Wait()
 }
 
-func (r *row) mark(cards Cards) {
+func (r *row) mark(cards exercise.Cards, fields []string) {
 	if r.bad != "" {
 		return
 	}
@@ -224,10 +197,10 @@ func (r *row) mark(cards Cards) {
 		slip = string(result.Slips[0])
 	}
 	r.out = []string{r.student, r.card, result.Marks.String(), result.Of.String(), slip}
-	for _, s := range marking.Steps {
+	for _, name := range fields {
 		outcome := ""
-		if st, asked := result.Step(s); asked {
-			outcome = string(st.Outcome)
+		if m := result.Field(name); m != nil {
+			outcome = string(m.Outcome)
 		}
 		r.out = append(r.out, outcome)
 	}

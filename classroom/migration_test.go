@@ -1,0 +1,111 @@
+package classroom_test
+
+import (
+	"database/sql"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/store"
+)
+
+// A database of the first schema, with answers, drafts, an own mark and a marking anew, opens: every mark
+// is as it was, every card can be worked, marked anew and back.
+func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
+	data, err := os.ReadFile("../testdata/first-schema.db")
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "school.db")
+	require.NoError(t, os.WriteFile(path, data, 0o600))
+
+	type row struct {
+		student    string
+		n          int
+		item       string
+		half, own  sql.NullInt64
+		slip       sql.NullString
+		result     sql.NullString
+		hints      int
+		draft, ans sql.NullString
+	}
+	old, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	rows, err := old.Query(`SELECT s.name, k.n, k.item, k.half_marks, k.own_half_marks, k.slip, k.result, k.hints, k.draft, k.answer
+		FROM cards k JOIN students s ON s.id = k.student ORDER BY s.folded, k.n`)
+	require.NoError(t, err)
+	var before []row
+	for rows.Next() {
+		var r row
+		require.NoError(t, rows.Scan(&r.student, &r.n, &r.item, &r.half, &r.own, &r.slip, &r.result, &r.hints, &r.draft, &r.ans))
+		before = append(before, r)
+	}
+	require.NoError(t, rows.Err())
+	require.Len(t, before, 12)
+	require.NoError(t, old.Close())
+
+	ctx := t.Context()
+	st, err := store.Open(ctx, path)
+	require.NoError(t, err)
+	defer st.Close()
+	room := classroom.New(st)
+	maren, err := st.Read(ctx).InstructorByLogin("maren")
+	require.NoError(t, err)
+	assert.True(t, classroom.CheckPassphrase(maren.Hash, "skerry-point"))
+	given, err := room.Given(ctx, maren.ID)
+	require.NoError(t, err)
+	require.Len(t, given, 1)
+	require.NoError(t, given[0].Err)
+	assert.Equal(t, 4, given[0].Sheet.Cards())
+	people, err := st.Read(ctx).Students(maren.ID, given[0].Class)
+	require.NoError(t, err)
+	at := map[string]int64{}
+	for _, p := range people {
+		at[p.Name] = p.ID
+	}
+	same := func(why string) {
+		t.Helper()
+		for _, r := range before {
+			c, err := room.CardOf(ctx, maren.ID, given[0].ID, at[r.student], r.n)
+			require.NoError(t, err)
+			assert.Equal(t, r.item, c.Card.Item, "what was asked stays, word for word")
+			assert.Equal(t, r.result.Valid, c.Done())
+			assert.Equal(t, r.hints, c.Hints)
+			assert.Equal(t, r.draft.String, c.Card.Draft)
+			assert.Equal(t, r.ans.String, c.Card.Answer)
+			if !c.Done() {
+				continue
+			}
+			assert.Equal(t, r.half.Int64, c.Half, "%s, card %d, %s", r.student, r.n, why)
+			assert.Equal(t, r.slip.String, c.Slip)
+			assert.Equal(t, r.own.Valid, c.Own != nil)
+			var was exercise.Result
+			require.NoError(t, jsonInto(r.result.String, &was))
+			require.Equal(t, was, *c.Result, "read back, not worked out again")
+			anew, err := c.Item.Mark(c.Answer)
+			require.NoError(t, err)
+			for i := range anew.Fields {
+				anew.Fields[i].Value = was.Fields[i].Value
+			}
+			assert.Equal(t, was, anew, "and worked out again it is the same")
+		}
+	}
+	same("as opened")
+	require.NoError(t, room.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, "Maren", time.Now()))
+	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()))
+	same("marked anew and back")
+	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()), "the marking anew of the old database too")
+	wren, err := room.MyCard(ctx, at["Wren A."], given[0].ID, 4)
+	require.NoError(t, err)
+	counted, err := room.Submit(ctx, at["Wren A."], wren, wren.Draft, time.Now())
+	require.NoError(t, err)
+	assert.True(t, counted)
+}
+
+// jsonInto reads JSON text.
+func jsonInto(text string, into any) error { return json.Unmarshal([]byte(text), into) }

@@ -1,0 +1,102 @@
+package classroom
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+
+	"github.com/alexedwards/argon2id"
+
+	"cavix/store"
+)
+
+// cost of a passphrase's hash: 19 MiB, 2 passes, 1 lane (the OWASP recommendation for Argon2id).
+var cost = &argon2id.Params{Memory: 19 << 10, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+
+// HashPassphrase returns the salted Argon2id hash of a passphrase.
+func HashPassphrase(passphrase string) (string, error) { return argon2id.CreateHash(passphrase, cost) }
+
+// CheckPassphrase compares a passphrase with a hash that HashPassphrase made.
+func CheckPassphrase(hash, passphrase string) bool {
+	ok, err := argon2id.ComparePasswordAndHash(passphrase, hash)
+	return ok && err == nil
+}
+
+// SetUp adds the first instructor; when there is one already it is store.ErrTaken.
+func (r *Room) SetUp(ctx context.Context, i store.Instructor) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		has, err := tx.HasInstructors()
+		if err != nil {
+			return err
+		}
+		if has {
+			return store.ErrTaken
+		}
+		id, err = tx.AddInstructor(i)
+		return err
+	})
+	return id, err
+}
+
+// AddInstructor adds an instructor; a login that exists is store.ErrTaken.
+func (r *Room) AddInstructor(ctx context.Context, i store.Instructor) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
+		id, err = tx.AddInstructor(i)
+		return err
+	})
+	return id, err
+}
+
+// codeLetters are those of joining codes: none that is taken for another on a board.
+const codeLetters = "ACDEFGHJKMNPQRTUVWXY3479"
+
+// newCode makes a joining code of six letters and digits.
+func newCode() string {
+	b := make([]byte, 6)
+	rand.Read(b)
+	for i := range b {
+		b[i] = codeLetters[int(b[i])%len(codeLetters)]
+	}
+	return string(b)
+}
+
+// AddClass adds a class with a joining code of its own: the one that is given, or a new one where it is "".
+func (r *Room) AddClass(ctx context.Context, owner int64, name, code string) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
+		if code != "" {
+			id, err = tx.AddClass(owner, name, code)
+			return err
+		}
+		for range 100 {
+			if id, err = tx.AddClass(owner, name, newCode()); !errors.Is(err, store.ErrTaken) {
+				return err
+			}
+		}
+		return err
+	})
+	return id, err
+}
+
+// Join adds a student to a class, or lets one choose a new passphrase whose old one was taken away. A name
+// that exists there is store.ErrTaken.
+func (r *Room) Join(ctx context.Context, class int64, name, hash string) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		known, err := tx.StudentByName(class, name)
+		switch {
+		case err == nil:
+			id = known.ID
+			return tx.ChoosePassphrase(known.ID, hash)
+		case !errors.Is(err, store.ErrNotFound):
+			return err
+		}
+		id, err = tx.AddStudent(class, name, hash)
+		return err
+	})
+	return id, err
+}
+
+// ClearPassphrase lets a student of one of an instructor's classes choose a new passphrase, by joining
+// once more under the same name.
+func (r *Room) ClearPassphrase(ctx context.Context, owner, class, student int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.ClearPassphrase(owner, class, student) })
+}

@@ -1,0 +1,272 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Remarked is what another method makes of one answered card.
+type Remarked struct {
+	Student string
+	N       int
+	Before  length.Number
+	After   length.Number
+	Own     bool // the instructor's own mark stands over both
+}
+
+// anew is a card marked by another method.
+type anew struct {
+	card store.Card
+	item string // as it is then asked
+	kept *kept  // nil while it is not answered
+}
+
+// remark works out every card of a given sheet by another method. It changes nothing: marking is a pure
+// function of what is stored.
+func remark(r *store.Reader, g Given, m exercise.Method, words exercise.Wordings) ([]anew, error) {
+	cards, err := r.Cards(g.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]anew, len(cards))
+	for i, k := range cards {
+		item, err := exercise.WithMethod([]byte(k.Item), m)
+		if err != nil {
+			return nil, fmt.Errorf("card %d: %w", k.ID, err)
+		}
+		out[i] = anew{card: k, item: string(item)}
+		if !k.Done() {
+			continue
+		}
+		k.Item = string(item)
+		c, err := openCard(k)
+		if err != nil {
+			return nil, err
+		}
+		result, err := c.Item.Mark(c.Answer)
+		if err != nil {
+			return nil, fmt.Errorf("card %d of %s: %w", k.N, k.Name, err)
+		}
+		marks, err := keptOf(result, g.Sheet.Cost(k.Hints), words)
+		if err != nil {
+			return nil, err
+		}
+		out[i].kept = &marks
+	}
+	return out, nil
+}
+
+// prepared finds an instructor's given sheet and works it out by another method.
+func prepared(r *store.Reader, owner, assignment int64, m exercise.Method) (Given, []anew, error) {
+	g, err := whole(openGiven(r.Assignment(owner, assignment)))
+	if err != nil {
+		return g, nil, err
+	}
+	words, err := wordings(r.Wordings(owner))
+	if err != nil {
+		return g, nil, err
+	}
+	list, err := remark(r, g, m, words)
+	return g, list, err
+}
+
+// Remark tells what an instructor's given sheet would be marked by another method, card by card.
+func (r *Room) Remark(ctx context.Context, owner, assignment int64, m exercise.Method) ([]Remarked, error) {
+	_, list, err := prepared(r.read(ctx), owner, assignment, m)
+	var out []Remarked
+	for _, a := range list {
+		if a.kept != nil {
+			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.half), a.card.Own != nil})
+		}
+	}
+	return out, err
+}
+
+// set puts a card marked anew in place.
+func (a anew) set(tx *store.Tx) error {
+	if err := tx.SetItem(a.card.ID, a.item); err != nil || a.kept == nil {
+		return err
+	}
+	return tx.SetMarks(a.card.ID, a.kept.half, a.kept.of, a.kept.slip, a.kept.entries)
+}
+
+// ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet
+// answered are asked by the new method too.
+func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		g, list, err := prepared(&tx.Reader, owner, assignment, m)
+		if err != nil {
+			return err
+		}
+		id, err := tx.AddRemarking(assignment, g.Definition, at)
+		if err != nil {
+			return err
+		}
+		g.Sheet.Method = m
+		after, err := toJSON(g.Sheet)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetDefinition(assignment, after); err != nil {
+			return err
+		}
+		results, err := resultsOf(&tx.Reader, assignment)
+		if err != nil {
+			return err
+		}
+		changed, marked := 0, 0
+		for _, a := range list {
+			if err := tx.KeepBefore(id, before(a.card, results)); err != nil {
+				return err
+			}
+			if a.kept != nil {
+				marked++
+				if a.kept.half != a.card.Half {
+					changed++
+				}
+			}
+			if err := a.set(tx); err != nil {
+				return err
+			}
+		}
+		what := fmt.Sprintf("marked the sheet anew by another method: %d of %d marks changed", changed, marked)
+		return tx.Log(assignment, store.Change{Who: who, What: what, At: at})
+	})
+}
+
+// resultsOf are the results of all answered cards of a given sheet, by card.
+func resultsOf(r *store.Reader, assignment int64) (map[int64]string, error) {
+	entries, err := r.AllEntries(assignment)
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64]string{}
+	for i := 0; i < len(entries); {
+		end := i
+		for end < len(entries) && entries[end].Card == entries[i].Card {
+			end++
+		}
+		result, err := resultOf(entries[i:end])
+		if err != nil {
+			return nil, err
+		}
+		if out[entries[i].Card], err = toJSON(result); err != nil {
+			return nil, err
+		}
+		i = end
+	}
+	return out, nil
+}
+
+// before is what is kept of a card that is marked anew.
+func before(k store.Card, results map[int64]string) store.Before {
+	b := store.Before{Card: k.ID, Item: k.Item}
+	if result, ok := results[k.ID]; ok && k.Done() {
+		b.Result, b.Half, b.Of = &result, &k.Half, &k.Of
+		if k.Slip != "" {
+			b.Slip = &k.Slip
+		}
+	}
+	return b
+}
+
+// UndoRemark puts back the marks that stood before the latest re-marking of a given sheet;
+// store.ErrNotFound when there is none. Cards answered since are marked by the method that is put back.
+func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who string, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Assignment(owner, assignment); err != nil {
+			return err
+		}
+		last, err := tx.LastRemarking(assignment)
+		if err != nil {
+			return err
+		}
+		sheet, err := openGiven(store.Assignment{ID: assignment, Definition: last.Definition}, nil)
+		if err != nil || sheet.Err != nil {
+			return sheet.Err
+		}
+		_, list, err := prepared(&tx.Reader, owner, assignment, sheet.Sheet.Method)
+		if err != nil {
+			return err
+		}
+		kept, err := tx.Before(last.ID)
+		if err != nil {
+			return err
+		}
+		was := make(map[int64]store.Before, len(kept))
+		for _, b := range kept {
+			was[b.Card] = b
+		}
+		for _, a := range list {
+			if b, ok := was[a.card.ID]; ok {
+				a.item = b.Item
+				if a.kept, err = restored(a.kept, b); err != nil {
+					return err
+				}
+			}
+			if err := a.set(tx); err != nil {
+				return err
+			}
+		}
+		if err := tx.SetDefinition(assignment, last.Definition); err != nil {
+			return err
+		}
+		if err := tx.DropRemarking(last.ID); err != nil {
+			return err
+		}
+		return tx.Log(assignment, store.Change{Who: who, What: "took the re-marking back: the marks stand as before", At: at})
+	})
+}
+
+// restored is what a card came to before it was marked anew; of one answered since, what the method that
+// is put back makes of it.
+func restored(now *kept, b store.Before) (*kept, error) {
+	if b.Result == nil || b.Half == nil || b.Of == nil {
+		return now, nil
+	}
+	var result struct {
+		Steps json.RawMessage `json:"steps"`
+	}
+	if err := json.Unmarshal([]byte(*b.Result), &result); err != nil {
+		return nil, err
+	}
+	k := kept{half: *b.Half, of: *b.Of, entries: string(result.Steps)}
+	if b.Slip != nil {
+		k.slip = *b.Slip
+	}
+	return &k, nil
+}
+
+// CanUndo reports whether a given sheet has been marked anew.
+func (r *Room) CanUndo(ctx context.Context, assignment int64) (bool, error) {
+	_, err := r.read(ctx).LastRemarking(assignment)
+	if err == store.ErrNotFound {
+		return false, nil
+	}
+	return err == nil, err
+}
+
+// SetOwnMark sets an instructor's own mark on a student's card, in halves, with the reason; nil takes it
+// away again.
+func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *int64, reason, who string, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		now, err := tx.CardOf(owner, c.Assignment, c.Student, c.N)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetOwnMark(now.ID, half, reason); err != nil {
+			return err
+		}
+		what := fmt.Sprintf("took the own mark on card %d of %s away", now.N, now.Name)
+		if half != nil {
+			what = fmt.Sprintf("gave %s on card %d of %s: %s", halves(*half), now.N, now.Name, reason)
+		}
+		return tx.Log(c.Assignment, store.Change{Who: who, What: what, At: at})
+	})
+}

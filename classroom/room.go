@@ -1,0 +1,142 @@
+// Package classroom holds what people do with Cavix: keep instruments and sheets, give a sheet to a class,
+// deal, fill in and submit cards, mark anew and take it back. Each is one function that decides with the
+// core inside one transaction of the store; pages and commands only call them.
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Room is where the use cases are carried out.
+type Room struct{ store *store.Store }
+
+// New returns a room over a store.
+func New(s *store.Store) *Room { return &Room{s} }
+
+// Store gives the rows themselves, for whoever only lists them.
+func (r *Room) Store() *store.Store { return r.store }
+
+// read asks queries outside any transaction.
+func (r *Room) read(ctx context.Context) *store.Reader { return r.store.Read(ctx) }
+
+// toJSON writes what always encodes: strings, numbers and the core's own types.
+func toJSON(v any) (string, error) {
+	b, err := json.Marshal(v)
+	return string(b), err
+}
+
+// halves is half of a count of half marks.
+func halves(n int64) length.Number { return length.Frac(n, 2) }
+
+// Given is a sheet as it was given to a class.
+type Given struct {
+	store.Assignment
+	Sheet     exercise.Sheet
+	Marks, Of length.Number // of the cards answered
+	Err       error         // why the sheet cannot be read, if it cannot
+}
+
+func openGiven(a store.Assignment, err error) (Given, error) {
+	if err != nil {
+		return Given{}, err
+	}
+	g := Given{Assignment: a, Marks: halves(a.Half), Of: halves(a.Of)}
+	if g.Sheet, g.Err = kinds.All.ReadSheet([]byte(a.Definition)); g.Err != nil {
+		g.Err = fmt.Errorf("given sheet %d: %w", a.ID, g.Err)
+	}
+	return g, nil
+}
+
+func openAll(list []store.Assignment, err error) ([]Given, error) {
+	out := make([]Given, len(list))
+	for i, a := range list {
+		out[i], _ = openGiven(a, nil)
+	}
+	return out, err
+}
+
+// whole also fails when the sheet cannot be read.
+func whole(g Given, err error) (Given, error) { return g, errors.Join(err, g.Err) }
+
+// Given lists the sheets given to all of an instructor's classes, newest first.
+func (r *Room) Given(ctx context.Context, owner int64) ([]Given, error) {
+	return openAll(r.read(ctx).Given(owner))
+}
+
+// GivenTo lists the sheets given to one of an instructor's classes, newest first.
+func (r *Room) GivenTo(ctx context.Context, owner, class int64) ([]Given, error) {
+	return openAll(r.read(ctx).Assignments(owner, class))
+}
+
+// GivenSheet finds a sheet given to one of an instructor's classes.
+func (r *Room) GivenSheet(ctx context.Context, owner, id int64) (Given, error) {
+	return whole(openGiven(r.read(ctx).Assignment(owner, id)))
+}
+
+// StudentSheets lists what a student's class has been given, newest first.
+func (r *Room) StudentSheets(ctx context.Context, student int64) ([]Given, error) {
+	return openAll(r.read(ctx).StudentAssignments(student))
+}
+
+// StudentSheet finds a sheet that a student's class has been given.
+func (r *Room) StudentSheet(ctx context.Context, student, id int64) (Given, error) {
+	return whole(openGiven(r.read(ctx).StudentAssignment(student, id)))
+}
+
+// Give gives a sheet to a class, both of the owner. The sheet is copied, with the class's school where the
+// sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is
+// store.ErrTaken.
+func (r *Room) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		c, err := tx.Class(owner, class)
+		if err != nil {
+			return err
+		}
+		school, err := methodOf(c)
+		if err != nil {
+			return err
+		}
+		kept, err := tx.Sheet(owner, sheet)
+		if err != nil {
+			return err
+		}
+		def, err := kinds.All.ReadSheet([]byte(kept.Definition))
+		if err != nil {
+			return err
+		}
+		def.Method = def.Method.Over(school)
+		text, err := toJSON(def)
+		if err != nil {
+			return err
+		}
+		id, err = tx.Give(class, sheet, kept.Title, text, int64(seed), at)
+		return err
+	})
+	return id, err
+}
+
+// methodOf reads the school of a class.
+func methodOf(c store.Class) (m exercise.Method, err error) {
+	return m, json.Unmarshal([]byte(c.Method), &m)
+}
+
+// School is how a class settles what teachers settle differently.
+func (r *Room) School(c store.Class) (exercise.Method, error) { return methodOf(c) }
+
+// SetSchool settles the school of one of an instructor's classes. Sheets given before keep theirs.
+func (r *Room) SetSchool(ctx context.Context, owner, class int64, m exercise.Method) error {
+	text, err := toJSON(m)
+	if err != nil {
+		return err
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetMethod(owner, class, text) })
+}

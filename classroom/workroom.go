@@ -1,0 +1,159 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/store"
+)
+
+// Racked is an instrument on an instructor's Rack. One that this program cannot read stands there with
+// the reason, so that it can be exported, mended and taken off.
+type Racked struct {
+	ID         int64
+	Name       string
+	Document   string
+	Instrument *instrument.Instrument // nil where it cannot be read
+	Err        error                  // why not
+	Changed    time.Time
+}
+
+func openRacked(k store.Racked) Racked {
+	out := Racked{ID: k.ID, Name: k.Name, Document: k.Document, Changed: k.Changed}
+	in := new(instrument.Instrument)
+	if err := json.Unmarshal([]byte(k.Document), in); err != nil {
+		out.Err = fmt.Errorf("instrument %d: %w", k.ID, err)
+		return out
+	}
+	out.Instrument = in
+	return out
+}
+
+// Rack lists an instructor's instruments by name.
+func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
+	list, err := r.read(ctx).Rack(owner)
+	out := make([]Racked, len(list))
+	for i, k := range list {
+		out[i] = openRacked(k)
+	}
+	return out, err
+}
+
+// Racked finds one of an instructor's instruments.
+func (r *Room) Racked(ctx context.Context, owner, id int64) (Racked, error) {
+	k, err := r.read(ctx).Racked(owner, id)
+	if err != nil {
+		return Racked{}, err
+	}
+	return openRacked(k), nil
+}
+
+// KeepInstrument puts an instrument on the Rack: a new one when id is 0, else in place of that one.
+func (r *Room) KeepInstrument(ctx context.Context, owner, id int64, in *instrument.Instrument) (int64, error) {
+	doc, err := toJSON(in)
+	if err != nil {
+		return 0, err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
+		id, err = tx.KeepInstrument(owner, store.Racked{ID: id, Name: in.Name(), Document: doc})
+		return err
+	})
+	return id, err
+}
+
+// DropInstrument takes an instrument off the Rack. Sheets keep their own copy.
+func (r *Room) DropInstrument(ctx context.Context, owner, id int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.DropInstrument(owner, id) })
+}
+
+// Sheet is a sheet that an instructor has composed. One that this program cannot read stands in lists
+// with the reason.
+type Sheet struct {
+	ID         int64
+	Title      string
+	Definition exercise.Sheet
+	Racked     [][]int64 // by block, the instruments of the Rack that it was composed from
+	Err        error     // why it cannot be read, if it cannot
+	Changed    time.Time
+}
+
+func openSheet(k store.Sheet) Sheet {
+	out := Sheet{ID: k.ID, Title: k.Title, Changed: k.Changed}
+	if out.Definition, out.Err = kinds.All.ReadSheet([]byte(k.Definition)); out.Err == nil {
+		out.Racked, out.Err = readRacked(k.Racked)
+	}
+	if out.Err != nil {
+		out.Err = fmt.Errorf("sheet %d: %w", k.ID, out.Err)
+	}
+	return out
+}
+
+// readRacked reads which instruments a sheet was composed from, also from when a sheet had one block.
+func readRacked(text string) ([][]int64, error) {
+	var byBlock [][]int64
+	if err := json.Unmarshal([]byte(text), &byBlock); err == nil {
+		return byBlock, nil
+	}
+	var one []int64
+	err := json.Unmarshal([]byte(text), &one)
+	return [][]int64{one}, err
+}
+
+// Sheets lists an instructor's sheets by title.
+func (r *Room) Sheets(ctx context.Context, owner int64) ([]Sheet, error) {
+	return openSheets(r.read(ctx).Sheets(owner))
+}
+
+// SheetsNotGiven lists an instructor's sheets that a class has not been given and could be.
+func (r *Room) SheetsNotGiven(ctx context.Context, owner, class int64) ([]Sheet, error) {
+	list, err := openSheets(r.read(ctx).SheetsNotGiven(owner, class))
+	var out []Sheet
+	for _, sh := range list {
+		if sh.Err == nil {
+			out = append(out, sh)
+		}
+	}
+	return out, err
+}
+
+func openSheets(list []store.Sheet, err error) ([]Sheet, error) {
+	out := make([]Sheet, len(list))
+	for i, k := range list {
+		out[i] = openSheet(k)
+	}
+	return out, err
+}
+
+// Sheet finds one of an instructor's sheets.
+func (r *Room) Sheet(ctx context.Context, owner, id int64) (Sheet, error) {
+	k, err := r.read(ctx).Sheet(owner, id)
+	if err != nil {
+		return Sheet{}, err
+	}
+	return openSheet(k), nil
+}
+
+// KeepSheet keeps a sheet that can be dealt: a new one when its ID is 0.
+func (r *Room) KeepSheet(ctx context.Context, owner int64, sh Sheet) (id int64, err error) {
+	if err := sh.Definition.Check(kinds.All); err != nil {
+		return 0, err
+	}
+	def, err := toJSON(sh.Definition)
+	if err != nil {
+		return 0, err
+	}
+	racked, err := toJSON(sh.Racked)
+	if err != nil {
+		return 0, err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
+		id, err = tx.KeepSheet(owner, store.Sheet{ID: sh.ID, Title: sh.Title, Definition: def, Racked: racked})
+		return err
+	})
+	return id, err
+}
