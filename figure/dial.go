@@ -87,7 +87,7 @@ func (d *dial) Scene(o Options) *Scene {
 			{d.cx + 190, 230, 130, "slide"}})...)
 	}
 	if o.Lens != nil {
-		sc.add(roundFrame(d.width, *o.Lens))
+		sc.add(roundFrame(d.width, dialHeight, *o.Lens))
 	}
 	return sc
 }

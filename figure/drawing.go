@@ -34,15 +34,19 @@ type Drawing interface {
 	Motion() Motion
 }
 
-// Motion is how a drawing moves as its reading grows by one least count. A page moves what was drawn by
-// this rule; what it then reads is for the core to say.
+// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn. A page
+// moves what was drawn by this rule; what it then reads is for the core to say. All of it is relative: no
+// number says where the drawing stands.
 type Motion struct {
 	Kind  string  `json:"kind"`  // slide, drum, dial, mark or none
 	Count float64 `json:"count"` // px along the main scale for one least count; negative when marks run the other way
 	Turn  float64 `json:"turn"`  // fine lines, or degrees of a pointer, for one least count
 
-	// Of a drum: the line at the index, the lines of a turn and how angles are seen, and its radii.
-	At      float64 `json:"at,omitempty"`
+	// Of a drum, whose lines are drawn in the order of their angles: how many lines above the index the
+	// first of them stands, at which of them numerals stand, the lines of a turn and how angles are seen,
+	// and its radii.
+	First   float64 `json:"first,omitempty"`
+	Numbers []int   `json:"numbers,omitempty"`
 	Lines   int     `json:"lines,omitempty"`
 	Up      float64 `json:"up,omitempty"`
 	Tilt    float64 `json:"tilt,omitempty"`
@@ -72,9 +76,9 @@ func Lay(in *instrument.Instrument, y length.Number, width float64) (Drawing, er
 	}
 	switch in.Kind() {
 	case instrument.Drum:
-		return newDrum(in, y, width), nil
+		return newDrum(in, y, beside(width)), nil
 	case instrument.Dial:
-		return newDial(in, y, width), nil
+		return newDial(in, y, beside(width)), nil
 	case instrument.Display:
 		return newReadout(in, y, width), nil
 	case instrument.None:
@@ -144,24 +148,46 @@ type Lens struct {
 	X, Y float64 // the middle of what it shows, on the figure; a straight scale's lens has no Y
 }
 
-// LensHeight is the height of the lens strip in px.
+// LensHeight is the height of the lens strip under a figure, in px.
 const LensHeight = 124
 
-// WithLens puts the figure over the strip of the lens, for a picture that stands alone.
-func WithLens(d Drawing, z Lens) *Scene {
-	o := Options{Lens: &z}
-	fig := d.Scene(o)
-	return &Scene{Width: fig.Width, Height: fig.Height + 14 + LensHeight, Label: fig.Label,
-		Items: []Item{
-			Group{Items: fig.Items},
-			Clip{Name: "strip", X: 0, Y: 0, W: fig.Width, H: LensHeight},
-			Group{DY: fig.Height + 14, Items: []Item{Group{Clip: "strip", Items: d.Strip(z, o).Items}}},
-		}}
+// LensBeside is the width of an upright lens that stands beside a figure, as high as the figure: a drum and
+// a face have theirs there on a wide page, so that many lines are in sight at once.
+const LensBeside = 330
+
+// beside is the width that a figure keeps where its lens stands beside it.
+func beside(width float64) float64 {
+	if width == Wide {
+		return width - LensBeside
+	}
+	return width
 }
 
-// magnified is the strip of a lens that enlarges a scene all round.
+// Upright reports whether a drawing's lens stands beside it.
+func Upright(d Drawing) bool {
+	lens := d.Strip(d.LensOn(d.Strengths()[0], -1), Options{})
+	return lens.Width == LensBeside
+}
+
+// WithLens puts the figure and its lens together, for a picture that stands alone.
+func WithLens(d Drawing, z Lens) *Scene {
+	o := Options{Lens: &z}
+	fig, lens := d.Scene(o), d.Strip(z, o)
+	out := &Scene{Width: fig.Width, Height: fig.Height + 14 + lens.Height, Label: fig.Label}
+	dx, dy := 0.0, fig.Height+14
+	if Upright(d) {
+		out.Width, out.Height, dx, dy = fig.Width+14+lens.Width, fig.Height, fig.Width+14, 0
+	}
+	out.add(Clip{Name: "figure", W: fig.Width, H: fig.Height}, Group{Items: []Item{Group{Clip: "figure", Items: fig.Items}}},
+		Clip{Name: "strip", W: lens.Width, H: lens.Height},
+		Group{DX: dx, DY: dy, Items: []Item{Group{Clip: "strip", Items: lens.Items}}})
+	return out
+}
+
+// magnified is a lens that enlarges a scene all round: a strip as wide as the scene, or upright beside it.
 func magnified(sc *Scene, z Lens) *Scene {
 	zoom := float64(z.Zoom)
+	w, h := lensSize(sc.Width, sc.Height)
 	sc.Items = slices.DeleteFunc(sc.Items, func(it Item) bool { // tags stand beside the figure, not under the lens
 		switch it := it.(type) {
 		case Rect:
@@ -173,14 +199,23 @@ func magnified(sc *Scene, z Lens) *Scene {
 		}
 		return false
 	})
-	return &Scene{Width: sc.Width, Height: LensHeight, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
-		Group{Class: "lens-scales", DX: sc.Width/2 - z.X*zoom, DY: LensHeight/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
+	return &Scene{Width: w, Height: h, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
+		Group{Class: "lens-scales", DX: w/2 - z.X*zoom, DY: h/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
 	}}
 }
 
+// lensSize is the size of a lens that enlarges a figure of the given size all round.
+func lensSize(width, height float64) (w, h float64) {
+	if width == Wide-LensBeside {
+		return LensBeside, height
+	}
+	return width, LensHeight
+}
+
 // roundFrame marks on a figure what a lens that enlarges all round shows.
-func roundFrame(width float64, z Lens) Item {
-	w, h := width/float64(z.Zoom), LensHeight/float64(z.Zoom)
+func roundFrame(width, height float64, z Lens) Item {
+	w, h := lensSize(width, height)
+	w, h = w/float64(z.Zoom), h/float64(z.Zoom)
 	return Rect{Class: "lens-frame", X: z.X - w/2, Y: z.Y - h/2, W: w, H: h, Radius: 3,
 		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
 }

@@ -38,7 +38,10 @@ const (
 func newDrum(in *instrument.Instrument, y length.Number, width float64) *drum {
 	s := in.Spec()
 	d := &drum{in: in, shown: y.Sub(s.Base), width: width, n: in.Lines(), up: 1, side: 1, squeeze: 1}
-	d.edge = math.Round(0.44 * width)
+	d.edge = math.Round(0.5 * width)
+	if width < Narrow {
+		d.edge = math.Round(0.44 * width)
+	}
 	d.div = 24
 	if s.Main.HalfMarks {
 		d.div = 22
@@ -148,7 +151,7 @@ func (d *drum) Scene(o Options) *Scene {
 			{x + bl + 70, drumMiddle, 40, "drum"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the drum"}, {d.width - 60, drumMiddle, drumHeight - 40, "grip, ratchet at its end"}})...)
 	}
 	if o.Lens != nil {
-		sc.add(roundFrame(d.width, *o.Lens))
+		sc.add(roundFrame(d.width, drumHeight, *o.Lens))
 	}
 	return sc
 }
@@ -161,7 +164,8 @@ func (d *drum) Motion() Motion {
 	if d.in.Spec().Main.Reverse {
 		count = -count
 	}
-	return Motion{Kind: "drum", Count: count, Turn: d.turn(), At: d.at, Lines: d.n, Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze,
+	first, numbers := d.order()
+	return Motion{Kind: "drum", Count: count, Turn: d.turn(), First: first, Numbers: numbers, Lines: d.n, Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze,
 		Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2, Edge: d.edge, Y: drumMiddle, R: sleeveR, RimR: drumR, Bevel: bevel}
 }
 
@@ -248,19 +252,56 @@ func (d *drum) finerY(k int) float64 {
 	return level(d.angle(d.side*d.up*lines), sleeveR)
 }
 
-// drumLines draws the lines round the drum that are in sight, leaning along the bevel.
-func (d *drum) drumLines(loose bool) Group {
+// order tells how many lines above the index the first of the drum's lines stands, as they are drawn when
+// none is left out, and at which of them, in that order, numerals stand.
+func (d *drum) order() (first float64, numbers []int) {
+	from := d.lowest()
+	for i := range d.n {
+		if d.numbered((from + i) % d.n) {
+			numbers = append(numbers, i)
+		}
+	}
+	return d.wrapped(float64(from)), numbers
+}
+
+// lowest is the line that is drawn first: the one furthest round below what is looked at.
+func (d *drum) lowest() int {
+	best := 0
+	for j := range d.n {
+		if d.wrapped(float64(j)) < d.wrapped(float64(best)) {
+			best = j
+		}
+	}
+	return best
+}
+
+// numbered reports whether a numeral stands at line j. A whole turn may not be a whole number of numbers:
+// the last one keeps clear of 0.
+func (d *drum) numbered(j int) bool {
 	f := d.in.Spec().Fine
 	spacing := math.Abs(level(d.angle(1), sleeveR) - level(d.angle(0), sleeveR))
-	g := Group{Class: "drum-lines", Paint: Paint{Stroke: ink, Width: math.Max(0.5, math.Min(1.25, 0.13*spacing))}}
-	numerals := Group{Class: "drum-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := f.NumberEvery
 	for _, s := range []int{1, 2, 4, 5, 10, 20} {
 		if every = f.NumberEvery * s; spacing*float64(every) > 19 {
 			break
 		}
 	}
-	for j := range d.n {
+	return j%every == 0 && (j == 0 || d.n-j >= every*2/3)
+}
+
+// drumLines draws the lines round the drum that are in sight, leaning along the bevel. Where the drum can
+// be moved they are drawn from the lowest up, so that their order says nothing of their numbers.
+func (d *drum) drumLines(loose bool) Group {
+	f := d.in.Spec().Fine
+	spacing := math.Abs(level(d.angle(1), sleeveR) - level(d.angle(0), sleeveR))
+	g := Group{Class: "drum-lines", Paint: Paint{Stroke: ink, Width: math.Max(0.5, math.Min(1.25, 0.13*spacing))}}
+	numerals := Group{Class: "drum-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
+	from := 0
+	if loose {
+		from = d.lowest()
+	}
+	for i := range d.n {
+		j := (from + i) % d.n
 		off := d.wrapped(float64(j))
 		a := d.angle(off)
 		if math.Abs(a) > 1.3 && !loose {
@@ -279,8 +320,7 @@ func (d *drum) drumLines(loose bool) Group {
 			line.Stroke = "#6B767B"
 		}
 		g.Items = append(g.Items, line)
-		// A whole turn may not be a whole number of numbers: the last one keeps clear of 0.
-		if j%every == 0 && (math.Abs(a) < 1.22 || loose) && (j == 0 || d.n-j >= every*2/3) {
+		if d.numbered(j) && (math.Abs(a) < 1.22 || loose) {
 			size := 17 * math.Max(0.62, math.Cos(a))
 			numerals.Items = append(numerals.Items, Text{X: d.edge + 66, Y: y0 + (y1-y0)*0.78 + size*0.35, Size: size, Anchor: "middle", S: strconv.Itoa(j / f.NumberEvery * f.NumberStep)})
 		}
@@ -356,7 +396,7 @@ func (d *drum) LensOn(zoom, line int) Lens {
 	if line >= 0 {
 		a = math.Max(-1.2, math.Min(1.2, d.angle(d.wrapped(float64(line)))))
 	}
-	return Lens{Zoom: zoom, X: d.edge + 10, Y: level(a, sleeveR)}
+	return Lens{Zoom: zoom, X: d.lensX(), Y: level(a, sleeveR)}
 }
 
 func (d *drum) Strip(z Lens, o Options) *Scene {
@@ -364,4 +404,13 @@ func (d *drum) Strip(z Lens, o Options) *Scene {
 	return magnified(d.Scene(o), z)
 }
 
-func (d *drum) Track() Track { return Track{Kind: "y", X: d.edge + 10} }
+// lensX is where the lens travels up and down: beside the drum's edge, so that the numbers of the drum and
+// of a vernier are in sight too.
+func (d *drum) lensX() float64 {
+	if d.in.HasFiner() {
+		return d.edge + 10
+	}
+	return d.edge + 24
+}
+
+func (d *drum) Track() Track { return Track{Kind: "y", X: d.lensX()} }

@@ -49,7 +49,7 @@ func (d *readout) Scene(o Options) *Scene {
 			Text{X: left + 443, Y: y + 20, Size: 13, Anchor: "middle", Fill: "#FFFFFF", S: label})
 	}
 	if o.Lens != nil {
-		sc.add(roundFrame(d.width, *o.Lens))
+		sc.add(roundFrame(d.width, sc.Height, *o.Lens))
 	}
 	return sc
 }

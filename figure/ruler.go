@@ -75,7 +75,7 @@ func (d *ruler) Scene(o Options) *Scene {
 		sc.add(pin(d.width, d.markX(f.Mark), rulerEdge+40, rulerEdge+98, 1, f.MarkText, Brass)...)
 	}
 	if o.Lens != nil {
-		sc.add(roundFrame(d.width, *o.Lens))
+		sc.add(roundFrame(d.width, sc.Height, *o.Lens))
 	}
 	return sc
 }

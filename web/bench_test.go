@@ -21,7 +21,7 @@ func TestBenchByKeyboard(t *testing.T) {
 	b.waitText(".readit", "covered")
 	b.click("button[value=all]")
 	b.waitText(".readit", "mm")
-	b.do(run("document.querySelector('#stage').focus()"))
+	b.do(run("document.querySelector('.sight.moves').focus()"))
 	b.keys(kb.Home)
 	b.waitText(".readit tr:nth-child(3)", "0.02 mm")
 	b.keys(kb.ArrowRight)
@@ -29,28 +29,28 @@ func TestBenchByKeyboard(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift)))
 	b.waitText(".readit tr:nth-child(3)", "0.13 mm")
 	b.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierAlt)))
-	b.wait("document.querySelector('[data-steps]').dataset.steps === '111'")
+	b.wait("document.querySelector('[name=steps]').value === '111'")
 	b.keys(kb.ArrowLeft + kb.ArrowLeft)
-	b.wait("document.querySelector('[data-steps]').dataset.steps === '91'")
+	b.wait("document.querySelector('[name=steps]').value === '91'")
 
 	b.fill("[name=object]", "5")
 	b.click("button[value=object]")
-	b.waitText("[data-part=held]", "The faces touch it")
+	b.waitText(".held", "The faces touch it")
 	b.waitText(".readit", "5.02 mm")
 	b.waitText(".readit tr:nth-child(4)", "5.00 mm")
-	b.do(run("document.querySelector('#stage').focus()"))
+	b.do(run("document.querySelector('.sight.moves').focus()"))
 	b.keys(kb.ArrowLeft) // the ratchet turns on
 	b.do(chromedp.Sleep(300e6))
 	b.waitText(".readit tr:nth-child(4)", "5.00 mm")
 	b.click("[name=ratchet]")
 	b.do(chromedp.Sleep(200e6))
-	b.do(run("document.querySelector('#stage').focus()"))
+	b.do(run("document.querySelector('.sight.moves').focus()"))
 	b.keys(kb.ArrowLeft)
-	b.waitText("[data-part=held]", "Pressed too hard")
+	b.waitText(".held", "Pressed too hard")
 	b.waitText(".readit tr:nth-child(4)", "4.99 mm")
 	b.click("button[value=lock]")
 	b.waitText("button[value=lock]", "Release the lock")
-	b.do(run("document.querySelector('#stage').focus()"))
+	b.do(run("document.querySelector('.sight.moves').focus()"))
 	b.keys(kb.ArrowRight)
 	b.do(chromedp.Sleep(300e6))
 	b.waitText(".readit tr:nth-child(4)", "4.99 mm")
@@ -104,15 +104,15 @@ func TestBenchByMouse(t *testing.T) {
 	b.open("/bench/1")
 	b.click("button[value=all]")
 	b.waitText(".readit", "mm")
-	steps := "Number(document.querySelector('[data-steps]').dataset.steps)"
+	steps := "Number(document.querySelector('[name=steps]').value)"
 	before := eval[int](b, steps)
 	b.do(chromedp.DragAndDropXY(600, 380, 700, 380, 10))
 	b.wait(fmt.Sprintf("%s > %d + 500", steps, before))
 	dragged := eval[int](b, steps)
-	b.do(run(`document.querySelector('#stage').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true, cancelable: true}))`))
+	b.do(run(`document.querySelector('.sight.moves').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true, cancelable: true}))`))
 	b.wait(fmt.Sprintf("%s === %d", steps, dragged-10))
 	b.do(run(`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input', {bubbles: true})) }`))
-	b.waitText("[data-part=parallax]", "off square")
+	b.waitText(".bench", "off square")
 }
 
 // BenchmarkDragging drags on the Bench in Chromium and reports how long the frames take.
@@ -127,7 +127,7 @@ func BenchmarkDragging(b *testing.B) {
 			var frames []float64
 			for b.Loop() {
 				br.do(run(`window.frames_ = []; {
-					const stage = document.querySelector('#stage'), fig = stage.querySelector('.fig'), box = fig.getBoundingClientRect();
+					const stage = document.querySelector('.sight.moves'), fig = stage.querySelector('.fig'), box = fig.getBoundingClientRect();
 					const x = box.left + box.width * 0.7, y = box.top + box.height / 2;
 					const ev = (type, x, y, on) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, button: 0, bubbles: true, pointerId: 1, cancelable: true}));
 					stage.setPointerCapture = () => {};

@@ -19,6 +19,7 @@ import (
 	"cavix/demo"
 	"cavix/store"
 	"cavix/web"
+	"cavix/web/account"
 )
 
 // demoSite serves the demo data and returns its address.
@@ -29,7 +30,7 @@ func demoSite(t testing.TB) string {
 	require.NoError(t, demo.Fill(t.Context(), s))
 	cfg := web.Config{Store: s, Log: slog.New(slog.NewTextHandler(testWriter{t}, nil))}
 	for _, d := range demo.SignIns() {
-		cfg.Demo = append(cfg.Demo, web.DemoSignIn(d))
+		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
 	return site(t, cfg)
 }

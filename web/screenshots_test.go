@@ -31,7 +31,7 @@ var views = []struct {
 	{"bench-read", "maren", "/bench/1", func(b *browser) {
 		b.fill("[name=object]", "47.3")
 		b.click("button[value=object]")
-		b.waitText("[data-part=held]", "touch")
+		b.waitText(".held", "touch")
 		b.click("button[value=all]")
 		b.waitText(".readit", "47.30")
 	}},
@@ -44,7 +44,7 @@ var views = []struct {
 		b.wait("document.querySelector('.wall')")
 		b.fill("[name=object]", "31.4")
 		b.click("button[value=object]")
-		b.waitText("[data-part=held]", "touch")
+		b.waitText(".held", "touch")
 	}},
 	{"+bench-gear", "maren", "/bench/18", func(b *browser) {
 		b.fill("[name=set]", "7.42")
@@ -53,7 +53,7 @@ var views = []struct {
 	}},
 	{"+bench-face", "maren", "/bench/14", func(b *browser) {
 		b.click("[name=names]")
-		b.waitText("#stage", "face")
+		b.waitText(".mat", "face")
 	}},
 	{"workshop-refused", "maren", "/workshop/1", func(b *browser) {
 		b.fill(`[name="fine.spans"]`, "37")
@@ -84,6 +84,13 @@ var views = []struct {
 		b.click("button[value=preview]")
 		b.waitText("h2", "marks change")
 	}},
+	{"+card-set", "Wren A.", "/my/5/4", nil},
+	{"+card-set-face", "Wren A.", "/my/5/5", nil},
+	{"+card-choose", "Wren A.", "/my/5/7", nil},
+	{"+card-repeat", "Wren A.", "/my/5/9", nil},
+	{"+card-count", "Wren A.", "/my/5/1", nil},
+	{"+sheet-blocks", "maren", "/sheets/5", func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
+	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
 	{"+handbook", "", "/help", nil},
@@ -112,12 +119,13 @@ func TestScreenshots(t *testing.T) {
 		if v.who != who {
 			b.open("/help")
 			b.do(run("document.querySelector('form[action=\"/signout\"]')?.submit()"))
+			b.wait("document.readyState === 'complete' && !document.querySelector('form[action=\"/signout\"]')")
 			if who = v.who; who != "" {
 				b.signIn(who)
 			}
 		}
 		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b, "document.documentElement.dataset.bsTheme === 'dark'") {
-			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help'})})"))
+			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})})"))
 		}
 		b.open(v.path)
 		if v.first != nil {

@@ -24,10 +24,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
 	core "cavix/core/instrument"
-	"cavix/core/marking"
+	"cavix/core/kinds"
 	"cavix/demo"
-	"cavix/exchange"
 	"cavix/store"
 	"cavix/web"
 )
@@ -486,13 +486,13 @@ func TestPaperIsMarkedByItsCards(t *testing.T) {
 	holds(t, last, `href="/ledger/4/paper/1"`, "other values begin anew")
 
 	_, _, document := maren.get("/ledger/4/paper/7/cards")
-	cards, err := exchange.ParseCards([]byte(document))
+	cards, err := kinds.All.ParseCards([]byte(document))
 	require.NoError(t, err)
 	articles := regexp.MustCompile(`(?s)<article>.*?</article>`).FindAllString(filled, -1)
 	require.Len(t, articles, len(cards))
 	for i, article := range articles {
 		c := cards[strconv.Itoa(i+1)]
-		a := marking.Answer{}
+		a := exercise.Answer{}
 		written := boxes.FindAllStringSubmatch(article, -1)
 		for k, box := range inOrder(c) {
 			a[box] = html.UnescapeString(written[k][1])
@@ -524,11 +524,11 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 	assert.NotContains(t, text, "◇ marks lost")
 }
 
-// inOrder are the boxes of a card as its sums show them.
-func inOrder(c *marking.Card) []marking.Step {
-	var out []marking.Step
-	for _, sum := range c.Sums() {
-		for _, t := range sum {
+// inOrder are the boxes of a card as its lines show them.
+func inOrder(it exercise.Item) []string {
+	var out []string
+	for _, line := range it.Lines() {
+		for _, t := range line.Terms {
 			if t.Box != "" {
 				out = append(out, t.Box)
 			}

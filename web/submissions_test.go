@@ -19,10 +19,11 @@ import (
 	"github.com/stretchr/testify/require"
 	_ "modernc.org/sqlite"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/marking"
 	"cavix/store"
 	"cavix/web"
 )
@@ -56,7 +57,7 @@ const perRound = 10
 type seats struct {
 	url     string
 	clients []*http.Client
-	store   *store.Store
+	room    *classroom.Room
 	pupils  []int64
 	owner   int64
 	class   int64
@@ -68,25 +69,29 @@ func newSeats(b *testing.B) *seats {
 	ctx := context.Background()
 	s, err := store.Open(ctx, filepath.Join(b.TempDir(), "load.db"))
 	require.NoError(b, err)
-	e := &seats{store: s}
-	e.owner, err = s.AddFirstInstructor(ctx, store.Instructor{Login: "load", Name: "Load"})
+	room := classroom.New(s)
+	e := &seats{room: room}
+	e.owner, err = room.SetUp(ctx, store.Instructor{Login: "load", Name: "Load"})
 	require.NoError(b, err)
-	e.class, err = s.AddClass(ctx, e.owner, "Load", "LOADED")
+	e.class, err = room.AddClass(ctx, e.owner, "Load", "LOADED")
 	require.NoError(b, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre, ZeroError: length.Frac(-3, 20),
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)}, Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
 	require.NoError(b, err)
 	e.sheet = func() int64 {
-		id, err := s.KeepSheet(ctx, e.owner, store.Sheet{Title: "Load", Definition: exercise.Sheet{Instruments: []*instrument.Instrument{in}, Cards: perRound, Zero: exercise.ZeroOwn,
-			Ask: []marking.Step{marking.Main, marking.FineLine, marking.Observed, marking.ZeroError, marking.Corrected}}})
+		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: perRound, Instruments: []*instrument.Instrument{in},
+			Settings: map[string]string{"awkward": "0"}}
+		id, err := room.KeepSheet(ctx, e.owner, classroom.Sheet{Title: "Load", Racked: [][]int64{nil},
+			Definition: exercise.Sheet{Blocks: []exercise.Block{block}, Dealer: exercise.Dealing}})
 		require.NoError(b, err)
 		return id
 	}
 	e.url = site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
-	hash := store.HashPassphrase("load load")
+	hash, err := classroom.HashPassphrase("load load")
+	require.NoError(b, err)
 	for i := range connections {
 		name := fmt.Sprintf("Pupil %d", i)
-		id, err := s.AddStudent(ctx, e.class, name, hash)
+		id, err := room.Join(ctx, e.class, name, hash)
 		require.NoError(b, err)
 		v := newVisitor(b, e.url)
 		v.Transport = &http.Transport{MaxIdleConnsPerHost: 1}
@@ -101,10 +106,10 @@ func newSeats(b *testing.B) *seats {
 func (e *seats) run(b *testing.B) time.Duration {
 	b.Helper()
 	ctx := context.Background()
-	gift, err := e.store.Give(ctx, e.owner, e.class, e.sheet(), 7, time.Now())
+	gift, err := e.room.Give(ctx, e.owner, e.class, e.sheet(), 7, time.Now())
 	require.NoError(b, err)
 	for _, p := range e.pupils {
-		require.NoError(b, e.store.Deal(ctx, p, gift))
+		require.NoError(b, e.room.Deal(ctx, p, gift))
 	}
 	return atOnce(b, e.clients, func(n int) (string, url.Values) {
 		return fmt.Sprintf("%s/my/%d/%d", e.url, gift, n+1), url.Values{"main": {"31"}, "fine_line": {"8"}, "observed": {"31.40"}, "zero_error": {"+0.15"}, "corrected": {"31.25"}}

@@ -21,6 +21,7 @@ import (
 	"cavix/demo"
 	"cavix/store"
 	"cavix/web"
+	"cavix/web/account"
 )
 
 func serveCommand() *cobra.Command {
@@ -44,7 +45,7 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), verbose), Secure: secure, Proxies: proxies}
-			has, err := s.HasInstructors(ctx)
+			has, err := s.Read(ctx).HasInstructors()
 			if err != nil {
 				return errors.Join(err, s.Close())
 			}
@@ -91,7 +92,7 @@ func demoCommand() *cobra.Command {
 			}
 			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), false)}
 			for _, d := range demo.SignIns() {
-				cfg.Demo = append(cfg.Demo, web.DemoSignIn(d))
+				cfg.Demo = append(cfg.Demo, account.SignIn(d))
 			}
 			return serve(c.Context(), addr, cfg, func(at string) {
 				out := c.OutOrStdout()

@@ -214,7 +214,7 @@ func (it *Choice) Check() error {
 // Fields is the choice.
 func (it *Choice) Fields() []exercise.Field {
 	return []exercise.Field{{Name: fieldChoice, Term: slips.Term(it.Method, it.Ask[0]), Label: slips.Label(it.Method, it.Ask[0]),
-		Input: exercise.Options, Options: it.Options, Form: exercise.Form{Places: -1}, Figure: figureOpen}}
+		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1}, Figure: figureOpen}}
 }
 
 // Lines is the choice alone.

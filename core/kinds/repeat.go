@@ -336,6 +336,9 @@ func (it *Repeat) field(name string) exercise.Field {
 		mean("corrected mean")
 	}
 	f.Label, f.Figure = f.Term, ""
+	if rest != "" { // of a group, under the head of its column
+		f.Label = part
+	}
 	return f
 }
 
@@ -622,11 +625,11 @@ func (it *Repeat) Figures() []exercise.Figure {
 
 // Facts stand beside the figure.
 func (it *Repeat) Facts() exercise.Facts {
-	f := exercise.Facts{About: about(it.Instrument), Task: "Read it at every place, as often as the table has boxes."}
+	f := exercise.Facts{About: about(it.Instrument), Task: "Read it at every place, as often as the table asks."}
 	if it.Instrument.Spec().ZeroError.Sign() != 0 {
 		f.Given = []string{closedFact(it.Instrument)}
 		if it.each() {
-			f.Task = "Read it at every place and correct each reading as you write it down."
+			f.Task = "Read it at every place; correct each reading as you write it."
 		}
 	}
 	f.School = strings.Join(it.place().School(nil, false), "; ")

@@ -1,22 +1,22 @@
 #!/usr/bin/env bash
-# Copies the fonts, styles and scripts that the pages use from their npm packages into this folder,
-# each with its licence. Needs npm; the server never does.
+# Copies the fonts, styles and scripts that the pages use from their npm packages into this folder, each
+# with its licence; of Bootstrap only the parts that bootstrap.scss names. Needs npm; the server never does.
 set -euo pipefail
 here=$(cd "$(dirname "$0")" && pwd)
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 cd "$work"
 npm init -y >/dev/null
-npm install --silent bootstrap@5.3 @alpinejs/csp@3 @fontsource-variable/archivo@5 @fontsource-variable/spline-sans-mono@5
+npm install --silent bootstrap@5.3 sass@1 @alpinejs/csp@3 @alpinejs/morph@3 @fontsource-variable/archivo@5 @fontsource-variable/spline-sans-mono@5
 m=node_modules
-install -m 644 $m/bootstrap/dist/css/bootstrap.min.css "$here/bootstrap.min.css"
-sed -i '/^\/\*# sourceMappingURL/d' "$here/bootstrap.min.css"
+npx sass --quiet --no-source-map --style=compressed --load-path=$m "$here/bootstrap.scss" "$here/bootstrap.css"
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
+install -m 644 $m/@alpinejs/morph/dist/cdn.min.js "$here/alpine-morph.min.js"
 install -m 644 $m/@fontsource-variable/archivo/files/archivo-latin-standard-normal.woff2 "$here/archivo.woff2"
 install -m 644 $m/@fontsource-variable/archivo/LICENSE "$here/archivo.LICENSE"
 install -m 644 $m/@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2 "$here/spline-sans-mono.woff2"
 install -m 644 $m/@fontsource-variable/spline-sans-mono/LICENSE "$here/spline-sans-mono.LICENSE"
-for p in bootstrap @alpinejs/csp @fontsource-variable/archivo @fontsource-variable/spline-sans-mono; do
+for p in bootstrap @alpinejs/csp @alpinejs/morph @fontsource-variable/archivo @fontsource-variable/spline-sans-mono; do
   node -p "const p=require('./$m/$p/package.json'); p.name+' '+p.version+' ('+p.license+')'"
 done > "$here/VERSIONS"

@@ -1,0 +1,44 @@
+// Package author is where an instructor builds: the Rack with its instruments, the Workshop, the Bench,
+// and the composer of sheets.
+package author
+
+import (
+	"embed"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/web/ui"
+)
+
+// Files are the pages.
+//
+//go:embed *.html
+var Files embed.FS
+
+// Shop is where an instructor builds.
+type Shop struct{ *ui.Site }
+
+// Routes adds the pages.
+func (s Shop) Routes(r chi.Router) {
+	r.Get("/rack", s.Page(s.rack))
+	r.Get("/rack/import", s.Page(s.importForm))
+	r.Get("/rack/{instrument}/document", s.Page(s.document))
+	r.Post("/rack/{instrument}/drop", s.Page(s.dropInstrument))
+	r.Get("/workshop", s.Page(s.workshop))
+	r.Post("/workshop", s.Page(s.workshopPost))
+	r.Get("/workshop/{instrument}", s.Page(s.workshop))
+	r.Post("/workshop/{instrument}", s.Page(s.workshopPost))
+	r.Get("/bench/{instrument}", s.Page(s.bench))
+	r.Post("/bench/{instrument}", s.Page(s.bench))
+	r.Get("/sheets/new", s.Page(s.composer))
+	r.Post("/sheets/new", s.Page(s.composerPost))
+	r.Get("/sheets/{sheet}", s.Page(s.composer))
+	r.Post("/sheets/{sheet}", s.Page(s.composerPost))
+	r.Get("/sheets/{sheet}/try/{seed}/{n}", s.Page(s.try))
+	r.Post("/sheets/{sheet}/try/{seed}/{n}", s.Page(s.try))
+	r.Get("/sheets/{sheet}/try/{seed}/{n}/figure", s.Page(s.tryFigure))
+	r.Post("/sheets/{sheet}/try/{seed}/{n}/figure", s.Page(s.tryFigure))
+}
+
+// Uploads adds the pages that take files.
+func (s Shop) Uploads(r chi.Router) { r.Post("/rack/import", s.Page(s.importDocument)) }

@@ -1,0 +1,83 @@
+package author
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+
+	"cavix/core/instrument"
+	"cavix/web/ui"
+)
+
+// document gives an instrument of the Rack as a file.
+func (s Shop) document(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "instrument")
+	if err != nil {
+		return err
+	}
+	k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, n)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="instrument-%d.json"`, k.ID))
+	var b bytes.Buffer // as it is kept, also where this program cannot read it
+	if err := json.Indent(&b, []byte(k.Document), "", "  "); err != nil {
+		return err
+	}
+	_, err = b.WriteTo(w)
+	return err
+}
+
+// importView is the import form with what was wrong in a document, by field.
+type importView struct {
+	Document string
+	Faults   []string
+}
+
+func (s Shop) importForm(w http.ResponseWriter, r *http.Request) error {
+	return s.Render(w, r, http.StatusOK, "import", "Import an instrument", importView{})
+}
+
+// importDocument hangs an instrument from a document on the Rack: pasted, or as a file.
+func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseMultipartForm(1 << 20); err != nil && !errors.Is(err, http.ErrNotMultipart) {
+		return ui.Unread(err)
+	}
+	v := importView{Document: r.PostFormValue("document")}
+	if file, _, err := r.FormFile("file"); err == nil {
+		defer file.Close()
+		b, err := io.ReadAll(file)
+		if err != nil {
+			return ui.Unread(err)
+		}
+		if len(b) > 0 {
+			v.Document = string(b)
+		}
+	}
+	in, err := instrument.Parse([]byte(v.Document))
+	if err == nil && in.Name() == "" {
+		v.Faults = []string{"name: is missing; give it the name it has in the cupboard"}
+	}
+	if err != nil {
+		var bad ui.Faults
+		if err := bad.Take("", err); err != nil {
+			return err
+		}
+		for _, b := range bad.Refusal {
+			v.Faults = append(v.Faults, b.String())
+		}
+	}
+	if v.Faults != nil {
+		return s.Render(w, r, http.StatusUnprocessableEntity, "import", "Import an instrument", v)
+	}
+	n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), http.StatusSeeOther)
+	return nil
+}

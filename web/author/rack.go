@@ -1,0 +1,86 @@
+package author
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/figure"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// rackedView is one instrument as the Rack shows it.
+type rackedView struct {
+	ID                                  int64
+	Name, Made, LeastCount, Range, Zero string
+	Drawing                             template.HTML
+	Unread                              bool // this program cannot read it
+}
+
+func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
+	list, err := s.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	views := make([]rackedView, len(list))
+	for i, k := range list {
+		if k.Err != nil {
+			s.Log.Error("an instrument cannot be read", "err", k.Err)
+			views[i] = rackedView{ID: k.ID, Name: k.Name, Unread: true}
+			continue
+		}
+		if views[i], err = newRacked(k); err != nil {
+			return err
+		}
+	}
+	return s.Render(w, r, http.StatusOK, "rack", "Rack", views)
+}
+
+// racked finds the instrument of the Rack that the address names. One that cannot be read is not there
+// to work on.
+func (s Shop) racked(r *http.Request) (classroom.Racked, error) {
+	n, err := ui.ID(r, "instrument")
+	if err != nil {
+		return classroom.Racked{}, err
+	}
+	k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, n)
+	if err == nil && k.Err != nil {
+		s.Log.Error("an instrument cannot be read", "err", k.Err)
+		err = store.ErrNotFound
+	}
+	return k, err
+}
+
+func newRacked(k classroom.Racked) (rackedView, error) {
+	in := k.Instrument
+	d, err := figure.Lay(in, startPosition(in), figure.Narrow)
+	if err != nil {
+		return rackedView{}, err
+	}
+	sp, unit := in.Spec(), " "+string(in.Unit())
+	v := rackedView{
+		ID: k.ID, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
+		Range:   exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
+		Zero:    "no zero error",
+		Drawing: ui.Drawing(d.Scene(figure.Options{}), fmt.Sprintf("k%d", k.ID), "fig"),
+	}
+	if sp.ZeroError.Sign() != 0 {
+		v.Zero = "closed, it shows " + exercise.Show(in.Format(sp.ZeroError)) + unit
+	}
+	return v, nil
+}
+
+func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "instrument")
+	if err != nil {
+		return err
+	}
+	if err := s.Room.DropInstrument(r.Context(), ui.UserOf(r).ID, n); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/rack", http.StatusSeeOther)
+	return nil
+}

@@ -1,0 +1,362 @@
+package author
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/slips"
+	"cavix/figure"
+	"cavix/web/ui"
+)
+
+// workshopView is what the Workshop prints: the form as it was typed, and the last instrument that can
+// exist with all that is derived from it.
+type workshopView struct {
+	Action  string // where the form goes
+	Kept    int64  // id on the Rack; 0 for a new one
+	Saved   bool   // it was put on the Rack just now
+	Changed bool   // the form has been changed since
+	Text    ui.Texts
+	Errors  map[string]string
+	Last    string // document of the last good instrument
+	Names   bool   // of the parts are shown
+	Edges   bool   // the beam can be looked at from its other edge
+	Stale   bool   // what is shown is the last good one, not what is typed
+	Summary string
+
+	Open     ui.FigureView
+	Closed   template.HTML
+	At       string // the indicated value shown
+	Slide    int    // the same, in least counts from the closed instrument
+	SlideMax int
+
+	LeastCount string
+	Unit       length.Unit
+	Derivation []string
+	Family     instrument.Family // of what is shown
+	Kind       instrument.FineKind
+	Form       string // of a plate
+	Parts      []part
+	Upright    []part // of a pair: what its upright scale is set to
+	Zero       zeroView
+	Ways       []wayView
+	WaysError  string
+}
+
+// fieldView is one labelled field of the Workshop's form.
+type fieldView struct{ Name, Label, Hint, Value, Error string }
+
+// Field is a field of the form.
+func (v workshopView) Field(name, label, hint string) fieldView {
+	return fieldView{name, label, hint, v.Text[name], v.Errors[name]}
+}
+
+// FineKind is the kind of fine scale of the family that is chosen.
+func (v workshopView) FineKind() string { return string(kindOf(instrument.Family(v.Text["family"]))) }
+
+// SecondBase is what the base of a second scale is called.
+func (v workshopView) SecondBase() string {
+	switch instrument.Role(v.Text["second.role"]) {
+	case instrument.InsidePlate:
+		return "Width of the nibs"
+	case instrument.Upright:
+		return "Offset of the tongue"
+	}
+	return "Base"
+}
+
+// Forms and Units are what else there is to choose from.
+func (workshopView) Forms() []string      { return []string{"short", "long", "retrograde"} }
+func (workshopView) Units() []length.Unit { return units }
+
+var units = []length.Unit{length.Millimetre, length.Centimetre, length.Inch}
+
+// part is one line of a reading, as the facts panel lists it.
+type part struct {
+	Name, Value string
+	Total       bool
+}
+
+// zeroView says what the zero error does.
+type zeroView struct {
+	Story, FromEnd, SignedMain, Effect string
+}
+
+// wayView is a way to build the wanted least count, and the value of the button that takes it.
+type wayView struct{ Made, Remark, Use string }
+
+// Families lists the families to choose from.
+func (v workshopView) Families() []ui.OptionView {
+	on := instrument.Family(v.Text["family"])
+	var out []ui.OptionView
+	for _, f := range instrument.Families {
+		out = append(out, ui.OptionView{Value: string(f.Family), Text: f.Name, On: f.Family == on})
+	}
+	return out
+}
+
+// Patterns lists the ready patterns of the family, by their number among all.
+func (v workshopView) Patterns() []ui.OptionView {
+	of := instrument.Family(v.Text["family"])
+	var out []ui.OptionView
+	for i, p := range instrument.Patterns() {
+		if p.Family == of {
+			out = append(out, ui.OptionView{Value: strconv.Itoa(i), Text: p.Name})
+		}
+	}
+	return out
+}
+
+// patternOf returns a ready instrument: the numbered one, or else the family's plainest, or else the
+// twentieth caliper.
+func patternOf(family instrument.Family, number string) *instrument.Instrument {
+	all := instrument.Patterns()
+	chosen, err := strconv.Atoi(number)
+	if err != nil || chosen < 0 || chosen >= len(all) {
+		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool {
+			return p.Family == family && (p.Second == nil || family == instrument.GearTooth)
+		})
+	}
+	if chosen < 0 || number == "" && family == instrument.VernierCaliper {
+		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool { return p.Fine.Spans == 39 && p.Second == nil })
+	}
+	in, err := instrument.New(all[chosen])
+	if err != nil {
+		panic(err) // the patterns are constants, and a test makes each
+	}
+	return in
+}
+
+func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
+	q := r.URL.Query()
+	in, kept := patternOf(instrument.Family(q.Get("family")), q.Get("pattern")), int64(0)
+	if chi.URLParam(r, "instrument") != "" {
+		k, err := s.racked(r)
+		if err != nil {
+			return err
+		}
+		in, kept = k.Instrument, k.ID
+	}
+	v := workshopView{Kept: kept, Saved: q.Has("kept"), Text: texts(in)}
+	if kept == 0 {
+		v.Text["name"] = "" // a pattern is not yet an instrument of somebody's
+	}
+	if err := v.show(in, startPosition(in)); err != nil {
+		return err
+	}
+	if err := v.remember(in); err != nil {
+		return err
+	}
+	return s.showWorkshop(w, r, http.StatusOK, v)
+}
+
+// startPosition is a place about a third up the scale where some line in the middle coincides.
+func startPosition(in *instrument.Instrument) length.Number {
+	from, to := in.Range()
+	steps := to.Sub(from).Mul(length.Frac(1, 3)).Quo(in.Cycle()).Floor()
+	line := in.Lines() * in.FinerLines() * 2 / 5
+	return from.Sub(in.Spec().ZeroError).Add(in.Cycle().Mul(steps)).Add(in.LeastCount().MulInt(line))
+}
+
+// workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.
+func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
+	f := newForm(r)
+	v := workshopView{Text: f.Text, Changed: true}
+	if chi.URLParam(r, "instrument") != "" {
+		k, err := s.racked(r)
+		if err != nil {
+			return err
+		}
+		v.Kept = k.ID
+	}
+	f.press()
+	v.Text["was_family"] = f.Text["family"]
+	spec := f.spec()
+	in, err := instrument.New(spec)
+	if len(f.Refusal) > 0 { // what cannot be read comes before what cannot exist
+		in = nil
+	} else if err = f.Take("", err); err != nil {
+		return err
+	}
+	keep := f.Text["do"] == "keep"
+	if keep && spec.Name == "" {
+		f.Add("name", "is missing; give it the name it has in the cupboard")
+	}
+	good := in
+	if v.Stale = good == nil; v.Stale {
+		good = lastGood(f)
+	}
+	shown, y := f.edge(good)
+	v.Errors = f.By()
+	if keep && len(v.Errors) == 0 {
+		n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, v.Kept, in)
+		if err != nil {
+			return err
+		}
+		http.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), http.StatusSeeOther)
+		return nil
+	}
+	v.Names = f.Text["names"] != ""
+	if err := v.show(shown, y); err != nil {
+		return err
+	}
+	if err := v.remember(good); err != nil {
+		return err
+	}
+	if f.Text["do"] == "ways" || f.Text["want"] != "" {
+		v.ways(f)
+	}
+	status := http.StatusOK
+	if len(v.Errors) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.showWorkshop(w, r, status, v)
+}
+
+func (s Shop) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v workshopView) error {
+	v.Action = "/workshop"
+	if v.Kept != 0 {
+		v.Action = fmt.Sprintf("/workshop/%d", v.Kept)
+	}
+	return s.Render(w, r, status, "workshop", "Workshop", v)
+}
+
+// show fills in all that is derived from the instrument at y.
+func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
+	r, err := in.Read(y)
+	if err != nil {
+		return err
+	}
+	v.Summary = in.Describe()
+	look := ui.Looking{ID: "open", Width: figure.Narrow, Line: r.Line, Options: figure.Options{Names: v.Names}}
+	if upright, role := in.Second(); role == instrument.Upright {
+		set := v.upright(upright)
+		look.Set = &set.Indicated
+		v.Upright = []part{
+			{Name: "main", Value: upright.FormatMain(set.Main)},
+			{Name: fmt.Sprintf("line %d × %s", set.Line, upright.FormatMain(upright.LeastCount())), Value: upright.Format(set.Fine)},
+			{Name: "set to", Value: upright.Format(set.Observed), Total: true},
+		}
+		if set.Base.Sign() != 0 {
+			v.Upright = append([]part{{Name: "tongue's offset", Value: upright.FormatMain(set.Base)}}, v.Upright...)
+		}
+	}
+	if v.Open, err = ui.NewFigure(in, y, look); err != nil {
+		return err
+	}
+	flags := ui.FlagsOf(slips.ClosedPointing(in, "closed"))
+	shut, err := figure.Lay(in, in.Closed(), figure.Narrow)
+	if err != nil {
+		return err
+	}
+	v.Closed = ui.Drawing(shut.Scene(figure.Options{Flags: flags}), "closed", "fig")
+	v.At = exercise.Show(in.Format(y))
+	_, to := in.Range()
+	v.Slide, v.SlideMax = steps(in, y), steps(in, to)
+	v.Unit, v.LeastCount = in.Unit(), in.FormatMain(in.LeastCount())
+	v.Derivation, v.Family = in.Derivation(), in.Spec().Family
+	if v.Kind = in.Kind(); v.Kind == instrument.Vernier {
+		v.Form = in.Form().String()
+	}
+
+	main := func(name string, n length.Number) part {
+		return part{Name: name, Value: exercise.Show(in.FormatMain(n))}
+	}
+	value := func(name string, n length.Number) part { return part{Name: name, Value: exercise.Show(in.Format(n))} }
+	total := func(p part) part { p.Total = true; return p }
+	if r.Base.Sign() != 0 {
+		v.Parts = append(v.Parts, main("base", r.Base))
+	}
+	if in.Kind() != instrument.Display {
+		v.Parts = append(v.Parts, main("main", r.Main))
+	}
+	if in.HasFine() {
+		v.Parts = append(v.Parts, value(fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())), r.Fine))
+	}
+	if in.HasFiner() {
+		v.Parts = append(v.Parts, value(fmt.Sprintf("vernier line %d × %s", r.FinerLine, v.LeastCount), r.Finer))
+	}
+	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("zero error", r.ZeroError), total(value("corrected", r.Corrected)))
+
+	v.Zero.Story = in.ZeroStory()
+	if r.ZeroError.Sign() != 0 {
+		unit := " " + string(in.Unit())
+		equals := " = " + exercise.Show(in.Format(r.ZeroError)) + unit
+		v.Zero.SignedMain = in.ZeroWork(true) + equals
+		if back := in.ZeroWork(false) + equals; in.HasFine() && back != v.Zero.SignedMain {
+			v.Zero.FromEnd = back
+		}
+		off := "large"
+		if r.ZeroError.Sign() < 0 {
+			off = "small"
+		}
+		v.Zero.Effect = fmt.Sprintf("Every reading comes out %s%s too %s; corrected = observed − (%s).",
+			in.Format(r.ZeroError.Abs()), unit, off, exercise.Show(in.Format(r.ZeroError)))
+	}
+	return nil
+}
+
+// upright is what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
+func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
+	y := figure.SetTo(in)
+	if text := strings.TrimSpace(v.Text["set"]); text != "" {
+		t, err := length.ReadTyped(text)
+		if err == nil {
+			if _, err = in.Read(t.Value); err == nil {
+				y = t.Value
+			}
+		}
+		if err != nil {
+			if v.Errors == nil {
+				v.Errors = map[string]string{}
+			}
+			v.Errors["set"] = "The upright scale cannot be set there: " + err.Error() + "."
+		}
+	}
+	r, err := in.Read(y)
+	if err != nil {
+		return instrument.Reading{Indicated: figure.SetTo(in)}
+	}
+	return r
+}
+
+// steps counts least counts from the closed instrument.
+func steps(in *instrument.Instrument, y length.Number) int {
+	n, _ := y.Sub(in.Closed()).Quo(in.LeastCount()).Floor().Int64()
+	return int(n)
+}
+
+// ways lists the verniers that give the least count that was asked for.
+func (v *workshopView) ways(f *workForm) {
+	unit := length.Unit(f.Text["unit"])
+	if strings.TrimSpace(f.Text["want"]) == "" {
+		v.WaysError = "Write the least count you want, as 0.02."
+		return
+	}
+	want := f.number("want", unit)
+	division := length.Typed{}
+	if f.Text["want_division"] != "" {
+		division = f.number("want_division", unit)
+	}
+	if errs := f.By(); errs["want"] != "" || errs["want_division"] != "" {
+		v.WaysError = strings.TrimSpace(errs["want"] + " " + errs["want_division"])
+		return
+	}
+	ways, err := instrument.Propose(instrument.Family(f.Text["family"]), unit, want.Value, division.Value)
+	if err != nil {
+		v.WaysError = err.Error()
+		return
+	}
+	for i, w := range ways {
+		v.Ways = append(v.Ways, wayView{w.Made, w.Remark, strconv.Itoa(i)})
+	}
+}

@@ -1,0 +1,347 @@
+// Package class is where an instructor works with classes: the Desk, a class with its sheets and people,
+// the Ledger, marking anew, own words for slips, and sheets on paper.
+package class
+
+import (
+	"crypto/rand"
+	"embed"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// Files are the pages.
+//
+//go:embed *.html
+var Files embed.FS
+
+// Office is where an instructor keeps classes.
+type Office struct{ *ui.Site }
+
+// Routes adds the pages.
+func (o Office) Routes(r chi.Router) {
+	r.Get("/desk", o.Page(o.desk))
+	r.Post("/classes", o.Page(o.add))
+	r.Get("/classes/{class}", o.Page(o.class))
+	r.Post("/classes/{class}/give", o.Page(o.give))
+	r.Post("/classes/{class}/method", o.Page(o.setMethod))
+	r.Post("/classes/{class}/clear", o.Page(o.clearPassphrase))
+	r.Get("/slips", o.Page(o.slips))
+	r.Post("/slips", o.Page(o.setSlip))
+	r.Get("/ledger/{assignment}", o.Page(o.ledger))
+	r.Get("/ledger/{assignment}/remark", o.Page(o.remark))
+	r.Post("/ledger/{assignment}/remark", o.Page(o.remark))
+	r.Post("/ledger/{assignment}/undo", o.Page(o.undoRemark))
+	r.Get("/ledger/{assignment}/paper/{values}", o.Page(o.paper))
+	r.Get("/ledger/{assignment}/paper/{values}/cards", o.Page(o.paperCards))
+	r.Get("/ledger/{assignment}/{student}/{n}", o.Page(o.card))
+	r.Get("/ledger/{assignment}/{student}/{n}/figure", o.Page(o.figure))
+	r.Post("/ledger/{assignment}/{student}/{n}", o.Page(o.ownMark))
+}
+
+// deskView is an instructor's start page.
+type deskView struct {
+	Classes []store.Class
+	Sheets  []sheetView
+	Given   []givenView
+	Racked  int
+	Name    string // of a class, as typed
+	Errors  map[string]string
+}
+
+// sheetView is a sheet in a list.
+type sheetView struct {
+	ID          int64
+	Title       string
+	Cards       int
+	Instruments []string
+	Unread      bool // this program cannot read it
+}
+
+func newSheetView(sh classroom.Sheet) sheetView {
+	v := sheetView{ID: sh.ID, Title: sh.Title, Cards: sh.Definition.Cards(), Unread: sh.Err != nil}
+	known := map[string]bool{}
+	for _, b := range sh.Definition.Blocks {
+		for _, in := range b.Instruments {
+			if !known[in.Name()] {
+				known[in.Name()] = true
+				v.Instruments = append(v.Instruments, in.Name())
+			}
+		}
+	}
+	return v
+}
+
+// givenView is a sheet given to a class, with how far the class is.
+type givenView struct {
+	classroom.Given
+	Cards  int // of all students together
+	Share  string
+	Unread bool
+}
+
+func (o Office) newGiven(list []classroom.Given) []givenView {
+	out := make([]givenView, len(list))
+	for i, a := range list {
+		if a.Err != nil {
+			o.Log.Error("a given sheet cannot be read", "err", a.Err)
+		}
+		out[i] = givenView{a, a.Students * a.Sheet.Cards(), ui.PerCent(a.Marks, a.Of), a.Err != nil}
+	}
+	return out
+}
+
+func (o Office) desk(w http.ResponseWriter, r *http.Request) error {
+	return o.showDesk(w, r, deskView{})
+}
+
+func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
+	ctx, owner := r.Context(), ui.UserOf(r).ID
+	read := o.Room.Store().Read(ctx)
+	var err error
+	if v.Classes, err = read.Classes(owner); err != nil {
+		return err
+	}
+	sheets, err := o.Room.Sheets(ctx, owner)
+	if err != nil {
+		return err
+	}
+	for _, sh := range sheets {
+		if sh.Err != nil {
+			o.Log.Error("a sheet cannot be read", "err", sh.Err)
+		}
+		v.Sheets = append(v.Sheets, newSheetView(sh))
+	}
+	given, err := o.Room.Given(ctx, owner)
+	if err != nil {
+		return err
+	}
+	v.Given = o.newGiven(given)
+	if v.Racked, err = read.CountRacked(owner); err != nil {
+		return err
+	}
+	return o.Render(w, r, ui.Status(v.Errors), "desk", "Desk", v)
+}
+
+func (o Office) add(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Name string `form:"name"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	name := ui.OneLine(f.Name)
+	var bad ui.Faults
+	if bad.Name("name", name); len(bad.Refusal) > 0 {
+		return o.showDesk(w, r, deskView{Name: name, Errors: bad.By()})
+	}
+	n, err := o.Room.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/classes/%d", n), http.StatusSeeOther)
+	return nil
+}
+
+// classView is one class.
+type classView struct {
+	store.Class
+	Address string // where students join
+	Given   []givenView
+	Free    []sheetView // sheets it has not been given
+	People  []store.Student
+	Note    string
+
+	School *exercise.Method // as chosen, when it could not be kept
+	Errors map[string]string
+	Method ui.MethodView
+}
+
+// notes are what a class's page says after something was done.
+var notes = map[string]string{
+	"given":   "The sheet is given. Students see it now; each gets values of their own.",
+	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
+	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
+	"already": "This class has that sheet already; nothing was changed.",
+}
+
+func (o Office) class(w http.ResponseWriter, r *http.Request) error {
+	v := classView{}
+	for key := range r.URL.Query() {
+		v.Note = notes[key]
+	}
+	return o.showClass(w, r, v)
+}
+
+func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
+	ctx, owner := r.Context(), ui.UserOf(r).ID
+	read := o.Room.Store().Read(ctx)
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	if v.Class, err = read.Class(owner, n); err != nil {
+		return err
+	}
+	school, err := o.Room.School(v.Class)
+	if err != nil {
+		return err
+	}
+	if v.School != nil {
+		school = *v.School
+	}
+	v.Method = ui.MethodOf(school, false, v.Errors)
+	if v.People, err = read.Students(owner, n); err != nil {
+		return err
+	}
+	given, err := o.Room.GivenTo(ctx, owner, n)
+	if err != nil {
+		return err
+	}
+	v.Given = o.newGiven(given)
+	free, err := o.Room.SheetsNotGiven(ctx, owner, n)
+	if err != nil {
+		return err
+	}
+	for _, sh := range free {
+		v.Free = append(v.Free, newSheetView(sh))
+	}
+	scheme := "http"
+	if o.Secure {
+		scheme = "https"
+	}
+	v.Address = fmt.Sprintf("%s://%s/join?code=%s", scheme, r.Host, v.Code)
+	return o.Render(w, r, ui.Status(v.Errors), "class", v.Name, v)
+}
+
+// back goes to a class's page, which then says what was done.
+func back(w http.ResponseWriter, r *http.Request, class int64, note string) error {
+	http.Redirect(w, r, fmt.Sprintf("/classes/%d?%s", class, note), http.StatusSeeOther)
+	return nil
+}
+
+// give gives a sheet to a class, under a seed of its own.
+func (o Office) give(w http.ResponseWriter, r *http.Request) error {
+	class, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Sheet int64 `form:"sheet"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	var seed [8]byte
+	rand.Read(seed[:])
+	_, err = o.Room.Give(r.Context(), ui.UserOf(r).ID, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
+	switch {
+	case errors.Is(err, store.ErrTaken):
+		return back(w, r, class, "already")
+	case err != nil:
+		return err
+	}
+	return back(w, r, class, "given")
+}
+
+// clearPassphrase lets a student who has forgotten the passphrase choose another.
+func (o Office) clearPassphrase(w http.ResponseWriter, r *http.Request) error {
+	class, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Student int64 `form:"student"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if err := o.Room.ClearPassphrase(r.Context(), ui.UserOf(r).ID, class, f.Student); err != nil {
+		return err
+	}
+	return back(w, r, class, "cleared")
+}
+
+// methodForm is a form with the settings of a school.
+type methodForm struct {
+	Method ui.MethodForm `form:"method"`
+	Do     string        `form:"do"`
+}
+
+// setMethod settles the school of a class.
+func (o Office) setMethod(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f methodForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	var bad ui.Faults
+	m := f.Method.Method(&bad)
+	if m.Tie == "unfavourable" {
+		bad.Add("method.tie", "needs limits, which only a sheet has; choose it on the sheet.")
+	}
+	if len(bad.Refusal) > 0 {
+		return o.showClass(w, r, classView{Errors: bad.By(), School: &m})
+	}
+	if err := o.Room.SetSchool(r.Context(), ui.UserOf(r).ID, n, m); err != nil {
+		return err
+	}
+	return back(w, r, n, "school")
+}
+
+// slipView is a slip with an instructor's own words for it.
+type slipView struct {
+	exercise.Slip
+	exercise.Wording
+}
+
+const maxWords = 400
+
+// slips lists the slips with the instructor's own words.
+func (o Office) slips(w http.ResponseWriter, r *http.Request) error {
+	own, err := o.Room.Wordings(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	var list []slipView
+	for _, sl := range kinds.Slips() {
+		list = append(list, slipView{sl, own[sl.Code]})
+	}
+	return o.Render(w, r, http.StatusOK, "slips", "Slips", list)
+}
+
+// setSlip keeps an instructor's words for one slip.
+func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Code   string `form:"code"`
+		Named  string `form:"named"`
+		Advice string `form:"advice"`
+		Note   string `form:"note"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	code := exercise.Code(f.Code)
+	if code.IsPair() || kinds.Did(code) == "" {
+		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), store.ErrNotFound)
+	}
+	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords), Note: ui.Clip(ui.OneLine(f.Note), maxWords)}
+	if err := o.Room.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/slips#"+string(code), http.StatusSeeOther)
+	return nil
+}

@@ -1,0 +1,321 @@
+package class
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// ledgerView is the marks of a class on a sheet.
+type ledgerView struct {
+	Title, Class string
+	ClassHref    string
+	Numbers      []int
+	Rows         []ledgerRow
+	Slips        []ui.SlipCount
+	Answered     int
+	Share        string // marks of the cards answered, in per cent
+
+	ID      int64
+	Note    string
+	Undo    bool // it has been marked anew, which can be taken back
+	Changes []store.Change
+}
+
+// ledgerRow is one student's line.
+type ledgerRow struct {
+	Name      string
+	Cells     []cell
+	Marks, Of string
+	Done      int
+}
+
+// cell is one card in the ledger.
+type cell struct {
+	Done, Full      bool
+	Marks, Of, Href string
+	Slip            string
+}
+
+func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
+	owner := ui.UserOf(r).ID
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	a, err := o.Room.GivenSheet(r.Context(), owner, n)
+	if err != nil {
+		return err
+	}
+	read := o.Room.Store().Read(r.Context())
+	students, err := read.Students(owner, a.Class)
+	if err != nil {
+		return err
+	}
+	marks, err := read.Ledger(owner, a.ID)
+	if err != nil {
+		return err
+	}
+	v := newLedger(a, students, marks)
+	v.ID = a.ID
+	if v.Undo, err = o.Room.CanUndo(r.Context(), a.ID); err != nil {
+		return err
+	}
+	if v.Changes, err = read.Changes(owner, a.ID); err != nil {
+		return err
+	}
+	switch q := r.URL.Query(); {
+	case q.Has("remarked"):
+		v.Note = "The sheet is marked anew. The marks that stood before are kept; one step takes it back."
+	case q.Has("undone"):
+		v.Note = "The marks stand as before."
+	}
+	return o.Render(w, r, http.StatusOK, "ledger", a.Title+" · Ledger", v)
+}
+
+// newLedger lays out the marks of a class.
+func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) ledgerView {
+	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class), Answered: a.Answered,
+		Share: ui.PerCent(a.Marks, a.Of)}
+	for n := range a.Sheet.Cards() {
+		v.Numbers = append(v.Numbers, n+1)
+	}
+	byStudent := map[int64][]store.Mark{}
+	for _, m := range marks {
+		byStudent[m.Student] = append(byStudent[m.Student], m)
+	}
+	tally := ui.SlipTally{}
+	for _, st := range students {
+		row := ledgerRow{Name: st.Name, Cells: make([]cell, len(v.Numbers))}
+		var got, of int64
+		for _, m := range byStudent[st.ID] {
+			if !m.Done || m.N > len(row.Cells) {
+				continue
+			}
+			row.Done++
+			got, of = got+m.Half, of+m.Of
+			tally.Add(m.Slip, st.Name)
+			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
+				Href: fmt.Sprintf("/ledger/%d/%d/%d", a.ID, st.ID, m.N), Slip: m.Slip}
+		}
+		row.Marks, row.Of = ui.Half(got), ui.Half(of)
+		v.Rows = append(v.Rows, row)
+	}
+	v.Slips = tally.Ranked()
+	return v
+}
+
+// answered finds the student's card that a request names, and how it is shown.
+func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, err error) {
+	var ids [3]int64
+	for i, name := range []string{"assignment", "student", "n"} {
+		if ids[i], err = ui.ID(r, name); err != nil {
+			return c, st, err
+		}
+	}
+	if c, err = o.Room.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], int(ids[2])); err != nil {
+		return c, st, err
+	}
+	st = ui.CardState{Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
+		At: fmt.Sprintf("/ledger/%d/%d/%d/figure", ids[0], ids[1], ids[2])}
+	if c.Done() {
+		st.Answer = c.Answer
+		st.Voice, err = o.Room.Voice(r.Context(), c.Student, c.ID)
+	}
+	return c, st, err
+}
+
+// card shows an instructor a student's card as it was answered.
+func (o Office) card(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := o.answered(r)
+	if err != nil {
+		return err
+	}
+	return o.showCard(w, r, ui.CardView{}, c, st)
+}
+
+func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c classroom.Card, st ui.CardState) error {
+	owner := ui.UserOf(r).ID
+	a, err := o.Room.GivenSheet(r.Context(), owner, c.Assignment)
+	if err != nil {
+		return err
+	}
+	marks, err := o.Room.Store().Read(r.Context()).LedgerOf(owner, a.ID, c.Student)
+	if err != nil {
+		return err
+	}
+	v.Title, v.Sub, v.N, v.Of, v.CanMark = c.Name, a.Title+" · "+a.ClassName, c.N, len(marks), c.Done()
+	v.Rule = ui.NewRule(marks, c.N, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", a.ID, c.Student, n) })
+	v.Next = ui.Link{Text: "Back to the ledger", Href: fmt.Sprintf("/ledger/%d", a.ID)}
+	if !c.Done() {
+		v.Note = "This card is not checked yet."
+	}
+	if err := v.Fill(st); err != nil {
+		return err
+	}
+	v.Stand(c)
+	if c.Own != nil && len(v.Errors) == 0 {
+		v.OwnMark, v.OwnReason = c.Marks.String(), c.Reason
+	}
+	return o.Render(w, r, ui.Status(v.Errors), "card", v.Title, v)
+}
+
+// figure brings another figure of a student's card in sight.
+func (o Office) figure(w http.ResponseWriter, r *http.Request) error {
+	_, st, err := o.answered(r)
+	if err != nil {
+		return err
+	}
+	v := ui.CardView{}
+	if err := v.Fill(st); err != nil {
+		return err
+	}
+	return o.Fragment(w, "card", "views", v.Views)
+}
+
+// ownMark sets an instructor's own mark on a card, or takes it away.
+func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := o.answered(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Do     string `form:"do"`
+		Mark   string `form:"mark"`
+		Reason string `form:"reason"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	set := func(half *int64, reason string) error {
+		who := ui.UserOf(r)
+		err := o.Room.SetOwnMark(r.Context(), who.ID, c.Card, half, reason, who.Name, time.Now())
+		if err == nil {
+			http.Redirect(w, r, fmt.Sprintf("/ledger/%d/%d/%d", c.Assignment, c.Student, c.N), http.StatusSeeOther)
+		}
+		return err
+	}
+	if f.Do == "away" {
+		return set(nil, "")
+	}
+	reason := ui.OneLine(f.Reason)
+	var bad ui.Faults
+	mark, err := length.ReadTyped(f.Mark)
+	half, whole := mark.Value.MulInt(2).Int64()
+	switch {
+	case err != nil:
+		bad.Add("mark", "The mark %s.", err)
+	case mark.Unit != "" || !whole || half < 0 || c.Of.Less(mark.Value):
+		bad.Add("mark", "The mark must be from 0 to %s, in halves.", c.Of)
+	}
+	if reason == "" || len([]rune(reason)) > 200 {
+		bad.Add("reason", "Say why, in 200 characters at the most: the student sees it.")
+	}
+	if len(bad.Refusal) > 0 {
+		v := ui.CardView{Errors: bad.By(), OwnMark: strings.TrimSpace(ui.Clip(f.Mark, 60)), OwnReason: reason}
+		return o.showCard(w, r, v, c, st)
+	}
+	return set(&half, reason)
+}
+
+// remarkView is a given sheet about to be marked anew: by which method, and what it would change.
+type remarkView struct {
+	ID        int64
+	Title     string
+	Method    ui.MethodView
+	Errors    map[string]string
+	Previewed bool
+	Changed   []remarkedView
+	All       int
+}
+
+// remarkedView is one mark that would change.
+type remarkedView struct {
+	Student           string
+	N                 int
+	Before, After, By string
+	Up, Own           bool
+}
+
+func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
+	owner := ui.UserOf(r)
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	a, err := o.Room.GivenSheet(r.Context(), owner.ID, n)
+	if err != nil {
+		return err
+	}
+	v := remarkView{ID: a.ID, Title: a.Title}
+	m := a.Sheet.Method
+	if r.Method == http.MethodPost {
+		var f methodForm
+		if err := ui.Decode(r, &f); err != nil {
+			return err
+		}
+		var bad ui.Faults
+		m = f.Method.Method(&bad)
+		if m.Tie == "unfavourable" && a.Sheet.Method.Tie != m.Tie {
+			bad.Add("method.tie", "needs limits, and this sheet was given without")
+		}
+		v.Errors = bad.By()
+		switch {
+		case len(v.Errors) > 0:
+		case f.Do == "apply":
+			if err := o.Room.ApplyRemark(r.Context(), owner.ID, n, m, owner.Name, time.Now()); err != nil {
+				return err
+			}
+			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)
+			return nil
+		default:
+			if err := o.preview(r, &v, m); err != nil {
+				return err
+			}
+		}
+	}
+	v.Method = ui.MethodOf(m, false, v.Errors)
+	return o.Render(w, r, ui.Status(v.Errors), "remark", "Mark anew", v)
+}
+
+// preview tells whose marks would change.
+func (o Office) preview(r *http.Request, v *remarkView, m exercise.Method) error {
+	list, err := o.Room.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m)
+	if err != nil {
+		return err
+	}
+	v.Previewed, v.All = true, len(list)
+	for _, c := range list {
+		if c.Before.Equal(c.After) {
+			continue
+		}
+		by := c.After.Sub(c.Before)
+		sign := "+"
+		if by.Sign() < 0 {
+			sign = "−"
+		}
+		v.Changed = append(v.Changed, remarkedView{c.Student, c.N, c.Before.String(), c.After.String(),
+			sign + by.Abs().String(), by.Sign() > 0, c.Own})
+	}
+	return nil
+}
+
+func (o Office) undoRemark(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	i := ui.UserOf(r)
+	if err := o.Room.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?undone", n), http.StatusSeeOther)
+	return nil
+}

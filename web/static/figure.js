@@ -1,0 +1,246 @@
+// Figures: a lens that is moved over a drawing, and drawings that follow the hand. Both only slide, turn
+// and show what the server drew; what is then read, and where a drawing stands, the server knows.
+document.addEventListener("alpine:init", () => {
+  // A figure with its lens: the handle, a press on the figure or a drag of the lens move it.
+  Alpine.data("figure", () => ({
+    init() {
+      this.root = this.$root;
+      this.take();
+      const lens = this.root.querySelector(".lens");
+      if (lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
+        this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
+      new ResizeObserver(() => this.show()).observe(lens);
+      this.redrawn = () => { this.take(this.x - this.zero, this.y, this.zoom); this.show(); };
+      document.addEventListener("drawn", this.redrawn);
+      this.show();
+      const sight = this.root.querySelector(".sight");
+      if (sight.scrollWidth > sight.clientWidth)
+        sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
+    },
+    destroy() { document.removeEventListener("drawn", this.redrawn); },
+    // take reads the drawing as it came: anew, or with a lens that keeps its place beside the plate's 0.
+    take(off, y, zoom) {
+      const data = this.root.dataset, kind = this.track?.kind;
+      this.width = Number(data.width);
+      this.height = Number(data.height);
+      this.track = { kind: data.track, x: Number(data.trackX), y: Number(data.trackY), r: Number(data.trackR) };
+      this.svg = this.root.querySelector(".fig");
+      const slide = this.root.querySelector(".fig g.slide")?.getAttribute("transform");
+      this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
+      [this.x, this.y] = [Number(data.x), Number(data.y)];
+      if (off !== undefined && kind === this.track.kind) [this.x, this.y] = [this.within(this.zero + off, this.width), y];
+      const strengths = [...this.root.querySelectorAll(".strength")];
+      this.zoom = strengths.some((s) => Number(s.dataset.zoom) === zoom) ? zoom
+        : Number(this.root.querySelector(".strength:not([hidden])").dataset.zoom);
+    },
+    within(v, most) { return Math.min(most, Math.max(0, v)); },
+    strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
+    strength(zoom) { this.zoom = zoom; this.show(); },
+    slide(ev) { ev.stopPropagation(); this.look(...this.along(Number(ev.target.value))); },
+    // along is the place on the lens's track that the handle at t shows; at is the handle's place for where
+    // the lens looks.
+    along(t) {
+      const k = this.track;
+      if (k.kind === "y") return [k.x, t / this.width * this.height];
+      if (k.kind === "round") {
+        const a = t / this.width * 2 * Math.PI;
+        return [k.x + k.r * Math.sin(a), k.y - k.r * Math.cos(a)];
+      }
+      return [t, this.y];
+    },
+    at() {
+      const k = this.track;
+      if (k.kind === "y") return this.y / this.height * this.width;
+      if (k.kind === "round") return (Math.atan2(this.x - k.x, k.y - this.y) / 2 / Math.PI + 1) % 1 * this.width;
+      return this.x;
+    },
+    // point looks where the figure is pressed, pull drags what the lens shows.
+    point(ev) {
+      this.drag(ev, this.svg, ev.pointerType !== "mouse", (e) => {
+        const box = this.svg.getBoundingClientRect(), k = this.width / box.width;
+        this.look((e.clientX - box.left) * k, (e.clientY - box.top) * k);
+      });
+    },
+    pull(ev) {
+      const from = { x: this.x, y: this.y, clientX: ev.clientX, clientY: ev.clientY };
+      this.drag(ev, ev.currentTarget, false, (e) => {
+        const strip = this.strip(), k = strip.viewBox.baseVal.width / strip.clientWidth / this.zoom;
+        this.look(from.x - (e.clientX - from.clientX) * k, from.y - (e.clientY - from.clientY) * k);
+      });
+    },
+    drag(ev, el, once, move) {
+      if (ev.button !== 0) return;
+      const moved = (e) => move(e);
+      if (!once) {
+        el.setPointerCapture(ev.pointerId);
+        el.addEventListener("pointermove", moved);
+      }
+      const end = () => el.removeEventListener("pointermove", moved);
+      el.addEventListener("pointerup", end, { once: true });
+      el.addEventListener("pointercancel", end, { once: true });
+      if (el === this.svg) move(ev);
+    },
+    look(x, y) {
+      this.x = this.within(x, this.width);
+      this.y = this.within(y, this.height);
+      this.show();
+    },
+    // show slides the magnified scales and the frame on the figure to where the lens looks.
+    show() {
+      for (const s of this.root.querySelectorAll(".strength")) s.hidden = Number(s.dataset.zoom) !== this.zoom;
+      for (const b of this.root.querySelectorAll(".strengths button")) {
+        const on = Number(b.dataset.zoom) === this.zoom;
+        b.setAttribute("aria-pressed", String(on));
+        b.classList.toggle("active", on);
+      }
+      const strip = this.strip(), frame = this.root.querySelector(".lens-frame");
+      if (!strip || !frame) return;
+      const flat = this.track.kind === "flat", wide = strip.viewBox.baseVal.width, high = strip.viewBox.baseVal.height;
+      const dx = wide / 2 - this.x * this.zoom;
+      strip.querySelector(".lens-scales").setAttribute("transform",
+        flat ? `translate(${dx} 0)` : `translate(${dx} ${high / 2 - this.y * this.zoom}) scale(${this.zoom})`);
+      this.root.querySelector(".lensbar input").value = this.at();
+      const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
+      const w = wide / this.zoom * shown;
+      frame.setAttribute("x", this.x - w / 2);
+      frame.setAttribute("width", w);
+      if (!flat) {
+        frame.setAttribute("y", this.y - high / this.zoom / 2);
+        frame.setAttribute("height", high / this.zoom);
+      }
+    },
+  }));
+
+  // A drawing that follows the hand, by the rule that came with it. Where it stands it does not know: it
+  // tells by how many tenths of a least count it was moved ("moved"; "moving" while the hand still moves),
+  // and begins anew when it has been drawn again.
+  Alpine.data("moving", () => ({
+    init() {
+      this.stage = this.$root;
+      this.redrawn = () => this.take();
+      document.addEventListener("drawn", this.redrawn);
+      this.stage.addEventListener("nudge", (ev) => this.nudge(ev.detail));
+      this.take();
+    },
+    destroy() { document.removeEventListener("drawn", this.redrawn); },
+    // take reads the drawing and its rule of motion.
+    take() {
+      this.off = 0; // tenths of a least count moved since it was drawn
+      this.motion = JSON.parse(this.stage.dataset.motion);
+      const scope = this.stage.closest(".scope"), kind = this.motion.kind;
+      this.svg = this.stage.querySelector(".fig");
+      this.stage.classList.toggle("sideways", kind !== "drum"); // a finger may then scroll the page up and down
+      const keep = (sel) => [...scope.querySelectorAll(sel)].map((e) => [e, e.getAttribute("transform") || ""]);
+      this.slides = kind === "slide" ? keep(".fig g.slide, .fig .jaw.moving, .fig .wall.moving")
+        : kind === "mark" ? keep(".fig g.slide, .fig .moving, .fig .pointer, .fig .index") : [];
+      this.works = [...scope.querySelectorAll(".work")].map((e) => ({ e, width: Number(e.getAttribute("width")) }));
+      this.plates = [...scope.querySelectorAll(".lens-plate")]
+        .map((e) => [e, e.getAttribute("transform") || "", Number(e.closest("[data-zoom]").dataset.zoom)]);
+      this.marks = keep(".sleeve-marks, .beam-marks");
+      this.needles = keep(".needle");
+      this.drums = [...scope.querySelectorAll(".drum-lines")].map((g) => ({
+        lines: [...g.children].filter((e) => e.tagName === "line")
+          .map((e) => ({ e, long: Number(e.getAttribute("x2")) - Number(e.getAttribute("x1")) })),
+        numbers: [...g.querySelectorAll("text")].map((e, i) => ({ e, line: this.motion.numbers[i] })),
+      }));
+      this.flags = scope.querySelectorAll(".tag, .pin, .counted, .taken");
+      if (kind === "drum") this.turn(0);
+      this.wake();
+    },
+    // angle and level are how the ith of the drawn lines round the drum is seen.
+    angle(i, moved) {
+      const m = this.motion, middle = m.middle || 0;
+      let off = (m.first + i - moved - middle) % m.lines;
+      if (off >= m.lines / 2) off -= m.lines;
+      if (off < -m.lines / 2) off += m.lines;
+      return m.up * (off + middle) * 2 * Math.PI / m.lines * m.squeeze - (m.tilt || 0);
+    },
+    level(a, r) { return this.motion.y - r * Math.sin(a); },
+    turn(moved) {
+      const m = this.motion;
+      for (const d of this.drums) {
+        d.lines.forEach(({ e, long }, i) => {
+          const a = this.angle(i, moved), y0 = this.level(a, m.r), y1 = this.level(a, m.rim);
+          e.setAttribute("visibility", Math.abs(a) > 1.3 ? "hidden" : "visible");
+          e.setAttribute("y1", y0);
+          e.setAttribute("y2", y0 + (y1 - y0) * long / m.bevel);
+          e.setAttribute("stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
+        });
+        for (const { e, line } of d.numbers) {
+          const a = this.angle(line, moved), y0 = this.level(a, m.r), y1 = this.level(a, m.rim);
+          const size = 17 * Math.max(0.62, Math.cos(a));
+          e.setAttribute("visibility", Math.abs(a) > 1.22 ? "hidden" : "visible");
+          e.setAttribute("font-size", size);
+          e.setAttribute("y", y0 + (y1 - y0) * 0.78 + size * 0.35);
+        }
+      }
+    },
+    // place moves the drawing by the tenths that the hand has moved.
+    place() {
+      const m = this.motion, counts = this.off / 10, dx = m.count * counts;
+      for (const e of this.flags) if (this.off) e.setAttribute("visibility", "hidden");
+      for (const [e, was] of this.slides) e.setAttribute("transform", `translate(${dx} 0) ${was}`);
+      for (const w of this.works) w.e.setAttribute("width", Math.max(0, w.width + dx));
+      for (const [e, was, zoom] of this.plates) e.setAttribute("transform", `translate(${dx * zoom} 0) ${was}`);
+      for (const [e, was] of this.marks) e.setAttribute("transform", `translate(${-dx} 0) ${was}`);
+      for (const [e, was] of this.needles) e.setAttribute("transform", `rotate(${m.turn * counts} ${m.x} ${m.y}) ${was}`);
+      if (m.kind === "drum") this.turn(m.turn * counts);
+    },
+    to(off) {
+      const next = Math.round(off);
+      if (next === this.off) return;
+      this.off = next;
+      if (!this.frame) this.frame = requestAnimationFrame(() => { this.frame = 0; this.place(); });
+      this.$dispatch("moving", this.off);
+      this.wake();
+    },
+    nudge(by) {
+      this.to(this.off + by);
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.rest(), 130);
+    },
+    // rest tells how far the hand has moved it.
+    rest() {
+      clearTimeout(this.timer);
+      if (this.off) this.$dispatch("moved", this.off);
+    },
+    // size is how far one notch or key moves, in tenths of a least count.
+    size(ev) { return ev.altKey ? 1 : ev.shiftKey ? 100 : 10; },
+    roll(ev) { this.nudge((ev.deltaY < 0 ? 1 : -1) * this.size(ev)); },
+    press(ev) {
+      const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[ev.key];
+      if (ev.key === "Home") this.$dispatch("home");
+      else if (by) this.nudge(by * this.size(ev));
+      else return;
+      ev.preventDefault();
+    },
+    grip(ev) {
+      if (ev.button !== 0 || !ev.target.closest(".fig")) return;
+      ev.preventDefault();
+      this.stage.focus({ preventScroll: true });
+      this.stage.setPointerCapture(ev.pointerId);
+      const m = this.motion, box = this.svg.getBoundingClientRect(), k = this.svg.viewBox.baseVal.width / box.width;
+      const from = { x: ev.clientX, y: ev.clientY, off: this.off };
+      // A drum is turned by moving up or down on it, anything is slid by moving sideways.
+      const turning = m.kind === "drum" && (ev.clientX - box.left) * k > m.edge;
+      const per = turning ? m.r * 2 * Math.PI / m.lines * m.squeeze * m.turn
+        : m.kind === "dial" || m.kind === "drum" ? Math.abs(m.count) : m.count;
+      const moved = (e) => {
+        const px = turning ? (from.y - e.clientY) * k * m.up : (e.clientX - from.x) * k;
+        this.to(from.off + px / per * 10);
+      };
+      const end = () => { this.stage.removeEventListener("pointermove", moved); this.rest(); };
+      this.stage.addEventListener("pointermove", moved);
+      this.stage.addEventListener("pointerup", end, { once: true });
+      this.stage.addEventListener("pointercancel", end, { once: true });
+    },
+    // wake keeps a display on; left alone for three minutes it goes to sleep.
+    wake() {
+      clearTimeout(this.sleep);
+      for (const e of this.stage.querySelectorAll(".digits")) e.removeAttribute("visibility");
+      this.sleep = setTimeout(() => {
+        for (const e of this.stage.querySelectorAll(".digits")) e.setAttribute("visibility", "hidden");
+      }, 180000);
+    },
+  }));
+});

@@ -1,0 +1,88 @@
+package ui
+
+import (
+	"bytes"
+	"compress/gzip"
+	"crypto/sha256"
+	"encoding/base64"
+	"io/fs"
+	"mime"
+	"net/http"
+	"path"
+	"strings"
+
+	"cavix/web/static"
+)
+
+// assets serves the embedded static files. Pages ask for them under an address that holds a hash of all
+// their contents, so that browsers may keep them for good, and styles find their fonts beside them.
+type assets struct {
+	version string
+	files   map[string]asset
+}
+
+// asset is a file as it is sent.
+type asset struct {
+	kind         string // its media type
+	plain, small []byte // small is compressed; nil where that gains nothing
+}
+
+func loadAssets() (*assets, error) {
+	a := &assets{files: map[string]asset{}}
+	sum := sha256.New()
+	err := fs.WalkDir(static.Files, ".", func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := static.Files.ReadFile(p)
+		if err != nil {
+			return err
+		}
+		sum.Write([]byte(p))
+		sum.Write(b)
+		f := asset{kind: mime.TypeByExtension(path.Ext(p)), plain: b}
+		var z bytes.Buffer
+		w, err := gzip.NewWriterLevel(&z, gzip.BestCompression)
+		if err != nil {
+			return err
+		}
+		if _, err := w.Write(b); err != nil {
+			return err
+		}
+		if err := w.Close(); err != nil {
+			return err
+		}
+		if z.Len() < len(b)*9/10 {
+			f.small = z.Bytes()
+		}
+		a.files[p] = f
+		return nil
+	})
+	a.version = base64.RawURLEncoding.EncodeToString(sum.Sum(nil)[:9])
+	return a, err
+}
+
+// url returns the address of a static file.
+func (a *assets) url(name string) string { return "/static/" + a.version + "/" + name }
+
+func (a *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	version, name, _ := strings.Cut(strings.TrimPrefix(r.URL.Path, "/static/"), "/")
+	f, ok := a.files[name]
+	if !ok {
+		http.NotFound(w, r)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", f.kind)
+	h.Set("Vary", "Accept-Encoding")
+	h.Set("Cache-Control", "no-cache")
+	if version == a.version {
+		h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	}
+	body := f.plain
+	if f.small != nil && strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
+		h.Set("Content-Encoding", "gzip")
+		body = f.small
+	}
+	_, _ = w.Write(body) // who is gone needs no answer
+}

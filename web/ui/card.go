@@ -1,0 +1,412 @@
+package ui
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/figure"
+	"cavix/store"
+)
+
+// CardView is a card as a page shows it, before and after checking. The same page serves a student at
+// work, an instructor who tries a sheet, and an instructor who looks at an answer.
+type CardView struct {
+	Title, Sub string
+	Rule       []RuleMark
+	N, Of      int
+	Facts      exercise.Facts
+	Views      ViewsView
+	Only       bool // one choice is all that is asked
+
+	Action string // where the boxes go; "" when nothing can be filled in
+	Draft  string // where half-filled boxes are kept; "" when they are not
+	Tables []LineView
+	Lines  []LineView
+	Empty  string // names of boxes left empty, to be confirmed
+	Note   string // something to be said before anything else
+
+	Hints    []string // rungs of help taken, in words
+	NextHint string   // what the next rung costs; "" when there is none
+
+	Own       bool // the mark is the instructor's own
+	Reason    string
+	CanMark   bool // an instructor looks at it, and may set a mark
+	OwnMark   string
+	OwnReason string
+	Errors    map[string]string
+
+	Done      bool
+	Marks     string
+	Full      bool // all the marks
+	Explained exercise.Explanation
+	Next      Link
+}
+
+// Link is a place to go on to.
+type Link struct{ Text, Href string }
+
+// RuleMark is one card on the progress rule.
+type RuleMark struct {
+	N           int
+	Class, Word string
+	Href        string
+}
+
+// NewRule lays out the progress rule; the card numbered here is the one in sight.
+func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
+	out := make([]RuleMark, len(marks))
+	for i, m := range marks {
+		r := RuleMark{N: m.N, Word: "to do", Href: href(m.N)}
+		switch {
+		case m.Done && m.Half == m.Of:
+			r.Class, r.Word = "done", "all marks"
+		case m.Done:
+			r.Class, r.Word = "slip", Half(m.Half)+" of "+Half(m.Of)+" marks"
+		}
+		if m.N == here {
+			r.Class += " here"
+		}
+		out[i] = r
+	}
+	return out
+}
+
+// Half writes a count of half marks.
+func Half(n int64) string { return length.Frac(n, 2).String() }
+
+// ViewsView are the figures of a card: one in sight, the others a press away.
+type ViewsView struct {
+	Tabs   []TabView // none where there is one figure
+	Parts  []PartView
+	On     string // the figure in sight
+	At     string // where another figure is asked for; "" when all are here
+	Moved  string // how far the figure was moved, as its field holds it
+	Moving string // the field that a movement goes into; "" when nothing moves
+}
+
+// TabView is a figure to be brought in sight.
+type TabView struct {
+	Name, Text, Group string
+	Href              string
+	On, Filled        bool
+}
+
+// PartView is a figure that is on the page.
+type PartView struct {
+	Name string
+	On   bool
+	FigureView
+}
+
+// LineView is an equation of a card, or a table.
+type LineView struct {
+	Head  []string // of a table's columns; nil for an equation
+	Rows  []RowView
+	Terms []TermView
+}
+
+// RowView is one row of a table.
+type RowView struct {
+	Head  string
+	Terms []TermView
+}
+
+// TermView is one piece of an equation of boxes.
+type TermView struct {
+	Kind    string // op, given, word, echo, or the input of a box: length, count, choice, position
+	Text    string // of an operator, a given number, an echo or a word
+	Field   string
+	Label   string // short name
+	Term    string // full name
+	Value   string // as typed
+	Unit    string
+	Figure  string // that it is read from
+	Options []OptionView
+	Error   string
+	Wide    bool // what is written in it may be long
+	Locked  bool // nothing can be filled in
+
+	Outcome exercise.Outcome // "" until it is checked
+	Word    string           // the outcome in a word
+	Want    string           // what it should have been, where that is not what was written
+}
+
+// outcomeWords name the outcomes for students.
+var outcomeWords = map[exercise.Outcome]string{exercise.Right: "right", exercise.Carried: "follows", exercise.InForm: "half",
+	exercise.Wrong: "wrong", exercise.Missing: "empty"}
+
+// CardState is what a card is filled in with.
+type CardState struct {
+	Item   exercise.Item
+	Answer exercise.Answer  // what stands in its boxes
+	Result *exercise.Result // once it is checked
+	Voice  exercise.Voice
+	Hints  []exercise.Hint // rungs that were taken
+	Figure string          // asked to be in sight; "" for the card's own choice
+	At     string          // address of the card's figures, "" where they cannot be asked for
+}
+
+// Fill shows a card with what stands in its boxes, and with its mark when it has been checked.
+func (v *CardView) Fill(c CardState) error {
+	v.Facts = c.Item.Facts()
+	fields := c.Item.Fields()
+	v.Only = len(fields) == 1 && fields[0].Input == exercise.Options
+	v.lay(c, fields)
+	if c.Result != nil {
+		v.Done, v.Full = true, c.Result.Marks.Equal(c.Result.Of)
+		v.Marks = c.Result.Marks.String() + " of " + c.Result.Of.String()
+		var err error
+		if v.Explained, err = c.Item.Explain(c.Answer, c.Voice); err != nil {
+			return err
+		}
+	} else {
+		for _, h := range c.Hints {
+			v.Hints = append(v.Hints, h.Text)
+		}
+	}
+	var err error
+	width := figure.Wide
+	if v.Tables != nil { // beside the table
+		width = figure.Narrow
+	}
+	v.Views, err = c.views(v.Explained, width)
+	return err
+}
+
+// together is the most figures that are all put on a page at once.
+const together = 2
+
+// views draws what is in sight of a card's figures.
+func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, error) {
+	figures := c.Item.Figures()
+	v := ViewsView{On: figures[0].Name}
+	shown := e.Shown
+	if c.Result == nil && len(c.Hints) > 0 {
+		shown = c.Hints[len(c.Hints)-1].Shown
+	}
+	for _, name := range []string{e.Figure, c.Figure} {
+		for _, f := range figures {
+			if f.Name == name {
+				v.On = name
+			}
+		}
+	}
+	if len(figures) > together {
+		v.At = c.At
+	}
+	for _, f := range figures {
+		on := f.Name == v.On
+		if len(figures) > 1 {
+			v.Tabs = append(v.Tabs, c.tab(f, on, len(figures)))
+		}
+		if !on && len(figures) > together {
+			continue
+		}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1}
+		for _, p := range shown {
+			if p.Figure == f.Name {
+				look.Options.Flags, look.Line = FlagsOf(p), p.Look
+			}
+		}
+		at := f.At
+		if f.Moves {
+			look.Moves = c.Result == nil && c.At != ""
+			for _, field := range c.Item.Fields() {
+				if field.Figure == f.Name && field.Input == exercise.Position {
+					v.Moving, v.Moved = field.Name, c.Answer[field.Name]
+					at, _ = f.Moved(moves(v.Moved))
+				}
+			}
+			v.At = c.At
+		}
+		drawn, err := NewFigure(f.Instrument, at, look)
+		if err != nil {
+			return v, err
+		}
+		v.Parts = append(v.Parts, PartView{f.Name, on, drawn})
+	}
+	return v, nil
+}
+
+// tab is what brings a figure in sight.
+func (c CardState) tab(f exercise.Figure, on bool, all int) TabView {
+	t := TabView{Name: f.Name, Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
+	if group, text, found := strings.Cut(f.Caption, ", reading "); found && all > together {
+		t.Group, t.Text = group, text
+	}
+	t.Href = "?figure=" + f.Name
+	return t
+}
+
+// moves reads how far a figure was moved.
+func moves(text string) int {
+	n, _ := strconv.Atoi(strings.TrimSuffix(strings.TrimSpace(text), "v"))
+	return n
+}
+
+// Move carries out a movement of one of a card's figures: the field that holds it then holds how far the
+// figure stands from its start, as far as its scale lets it, and whether the last movement was downwards.
+func Move(it exercise.Item, a exercise.Answer, moved string) {
+	by, err := strconv.Atoi(moved)
+	if err != nil || by == 0 || by > 1_000_000 || by < -1_000_000 {
+		return
+	}
+	for _, f := range it.Fields() {
+		if f.Input != exercise.Position {
+			continue
+		}
+		for _, fig := range it.Figures() {
+			if fig.Name != f.Figure {
+				continue
+			}
+			_, now := fig.Moved(moves(a[f.Name]) + by)
+			a[f.Name] = strconv.Itoa(now)
+			if by < 0 {
+				a[f.Name] += "v"
+			}
+		}
+	}
+}
+
+// lay lays the boxes out: the rows of tables, and equations.
+func (v *CardView) lay(c CardState, fields []exercise.Field) {
+	byName := make(map[string]exercise.Field, len(fields))
+	for _, f := range fields {
+		byName[f.Name] = f
+	}
+	begun := false // a table, that goes on with the next row
+	for _, l := range c.Item.Lines() {
+		terms := make([]TermView, len(l.Terms))
+		for i, t := range l.Terms {
+			terms[i] = v.term(t, c, byName)
+		}
+		if !l.Row {
+			v.Lines, begun = append(v.Lines, LineView{Terms: terms}), false
+			continue
+		}
+		if !begun {
+			head := []string{}
+			for _, t := range terms {
+				head = append(head, t.Label)
+			}
+			v.Tables, begun = append(v.Tables, LineView{Head: head}), true
+		}
+		table := &v.Tables[len(v.Tables)-1]
+		table.Rows = append(table.Rows, RowView{l.Head, terms})
+	}
+}
+
+// term turns a piece of an equation into what the page prints.
+func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise.Field) TermView {
+	switch {
+	case t.Operator != "":
+		return TermView{Kind: "op", Text: t.Operator}
+	case t.Given != "":
+		return TermView{Kind: "given", Text: t.Given}
+	case t.Word != "":
+		return TermView{Kind: "word", Text: t.Word}
+	case t.Echo != "":
+		return TermView{Kind: "echo", Field: t.Echo, Label: fields[t.Echo].Label, Text: strings.TrimSpace(exercise.Show(c.Answer[t.Echo]))}
+	}
+	f := fields[t.Box]
+	out := TermView{Kind: string(f.Input), Field: f.Name, Label: f.Label, Term: f.Term, Value: c.Answer[f.Name], Figure: f.Figure,
+		Error: v.Errors[f.Name], Wide: wide(f), Locked: c.Result != nil || v.Action == ""}
+	if !f.Form.Unit {
+		out.Unit = string(f.Unit)
+	}
+	if f.Input == exercise.Options && !v.Only {
+		out.Kind = "select"
+	}
+	for _, o := range f.Options {
+		text := exercise.Show(o)
+		if o == "none" {
+			text = "none of these"
+		}
+		out.Options = append(out.Options, OptionView{o, text, o == strings.TrimSpace(out.Value)})
+	}
+	if c.Result == nil {
+		return out
+	}
+	if m := c.Result.Field(f.Name); m != nil {
+		out.Outcome, out.Word = m.Outcome, outcomeWords[m.Outcome]
+		if f.Input != exercise.Position && (m.Outcome == exercise.Wrong || m.Outcome == exercise.Missing || m.Outcome == exercise.Carried) {
+			out.Want = exercise.Show(m.Expected)
+		}
+	}
+	return out
+}
+
+// wide reports whether what is written in a field may be long: mixed fractions, and many decimals.
+func wide(f exercise.Field) bool {
+	places, finite := f.Grain.Decimals()
+	return f.Input == exercise.Length && (!finite || places > 4)
+}
+
+// Written reads the boxes of a card from a form.
+func Written(r *http.Request, it exercise.Item) exercise.Answer {
+	a := exercise.Answer{}
+	for _, f := range it.Fields() {
+		if text := r.PostForm.Get(f.Name); text != "" {
+			a[f.Name] = Clip(text, 60)
+		}
+	}
+	return a
+}
+
+// Ready reports whether an answer can be marked, or says in the view why not yet: a box that cannot be
+// read, or boxes left empty that have not been confirmed.
+func (v *CardView) Ready(r *http.Request, it exercise.Item, a exercise.Answer) (bool, error) {
+	if err := exercise.Readable(it, a); err != nil {
+		faults := Faults{}
+		if err := faults.Take("", err); err != nil {
+			return false, err
+		}
+		v.Errors = faults.By()
+		return false, nil
+	}
+	if empty := exercise.Empty(it, a); len(empty) > 0 && r.PostFormValue("do") != "anyway" {
+		v.Empty = strings.Join(empty, ", ")
+		if len(empty) > 6 {
+			v.Empty = fmt.Sprintf("%s and %d more", strings.Join(empty[:5], ", "), len(empty)-5)
+		}
+		return false, nil
+	}
+	return true, nil
+}
+
+// Stand puts the mark that stands in place of the computed one: what help took off, or the instructor's own.
+func (v *CardView) Stand(c classroom.Card) {
+	if !c.Done() {
+		return
+	}
+	v.Marks = c.Marks.String() + " of " + c.Of.String()
+	v.Own, v.Reason = c.Own != nil, c.Reason
+	if c.Hints > 0 && !v.Own {
+		v.Reason = fmt.Sprintf("%d of the help taken", c.Hints)
+	}
+}
+
+// Paper lays out a card to be printed, with what stands in its boxes.
+func (v *CardView) Paper(it exercise.Item, written exercise.Answer) {
+	v.Facts = it.Facts()
+	v.lay(CardState{Item: it, Answer: written}, it.Fields())
+}
+
+// Moves tells how far a figure was moved by an answer.
+func Moves(it exercise.Item, a exercise.Answer, figure string) int {
+	for _, f := range it.Fields() {
+		if f.Figure == figure && f.Input == exercise.Position {
+			return moves(strings.ReplaceAll(a[f.Name], "−", "-"))
+		}
+	}
+	return 0
+}
+
+// TrySeed keeps the seeds of previews and papers apart from each other; students' own seeds are spread
+// over all numbers.
+func TrySeed(n int) uint64 { return exercise.StudentSeed(0x70726576_69657773, int64(n)) }

@@ -1,0 +1,92 @@
+package ui
+
+import (
+	"encoding/json"
+	"html/template"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/figure"
+)
+
+// FigureView is an instrument at a position as a page shows it: the drawing, the lens at three strengths
+// and the small whole instrument.
+type FigureView struct {
+	ID      string // keeps the drawings of one page apart
+	Drawing template.HTML
+	Strips  []StripView
+	Whole   template.HTML
+	Width   float64 // of the drawing, in its own pixels
+	Height  float64
+	Centre  figure.Lens // where the lens looks to begin with
+	Track   figure.Track
+	Upright bool   // the lens stands beside the drawing
+	Motion  string // how it moves, as JSON; "" when it does not
+}
+
+// StripView is the lens at one strength.
+type StripView struct {
+	Zoom  int
+	On    bool // the strength that is shown to begin with
+	Strip template.HTML
+}
+
+// Looking is how a figure is to be shown.
+type Looking struct {
+	ID      string
+	Width   float64
+	Line    int // that the lens looks at; −1 is where a reading begins
+	Moves   bool
+	Options figure.Options
+	Set     *length.Number // what an upright scale is set to
+}
+
+// NewFigure draws the instrument at y. It fails with the core's error when that is off the scale.
+func NewFigure(in *instrument.Instrument, y length.Number, l Looking) (FigureView, error) {
+	d, err := figure.Lay(in, y, l.Width)
+	if err != nil {
+		return FigureView{}, err
+	}
+	if p, ok := d.(figure.Settable); ok && l.Set != nil {
+		if err := p.Set(*l.Set); err != nil {
+			return FigureView{}, err
+		}
+	}
+	return FigureOf(d, l)
+}
+
+// FigureOf draws what is laid out.
+func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
+	on := 1 // of the three strengths; beside a figure the weakest shows most lines
+	if figure.Upright(d) {
+		on = 0
+	}
+	o := l.Options
+	o.Loose = o.Loose || l.Moves
+	strengths := d.Strengths()
+	lens := d.LensOn(strengths[on], l.Line)
+	o.Lens = &lens
+	sc := d.Scene(o)
+	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(), Upright: figure.Upright(d)}
+	v.Drawing = Drawing(sc, l.ID, "fig")
+	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
+	for i, zoom := range strengths {
+		v.Strips = append(v.Strips, StripView{Zoom: zoom, On: i == on,
+			Strip: Drawing(d.Strip(d.LensOn(zoom, l.Line), o), l.ID+string("abc"[i]), "strip")})
+	}
+	if l.Moves {
+		b, err := json.Marshal(d.Motion())
+		if err != nil {
+			return v, err
+		}
+		v.Motion = string(b)
+	}
+	return v, nil
+}
+
+// FlagsOf are what a card points at on a figure.
+func FlagsOf(p exercise.Pointing) *figure.Flags {
+	return &figure.Flags{Mark: p.Mark, MarkText: p.MarkText, Line: p.Line, LineText: p.LineText,
+		FinerLine: p.FinerLine, TakenMark: p.TakenMark, TakenLine: p.TakenLine, TakenFiner: p.TakenFiner}
+}

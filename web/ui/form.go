@@ -1,0 +1,139 @@
+package ui
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-playground/form/v4"
+
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/store"
+)
+
+// decoder reads forms into structs by their form tags.
+var decoder = func() *form.Decoder {
+	d := form.NewDecoder()
+	d.SetMaxArraySize(100)
+	return d
+}()
+
+// Decode reads the form of a request into a struct. Fields are text as it was typed, so that it can stand
+// there again; what is no form of ours is a BadForm.
+func Decode(r *http.Request, into any) error {
+	if err := decoder.Decode(into, r.PostForm); err != nil {
+		return BadForm{err}
+	}
+	return nil
+}
+
+// BadForm is a form that cannot be read.
+type BadForm struct{ error }
+
+// Unread makes a BadForm of what was wrong with it.
+func Unread(err error) error { return BadForm{err} }
+
+// Unwrap returns what was wrong.
+func (e BadForm) Unwrap() error { return e.error }
+
+// Texts is a form whose fields come and go with what is chosen in it, by name, as they were typed.
+type Texts map[string]string
+
+// TextsOf takes all fields of a request's form.
+func TextsOf(r *http.Request) Texts {
+	t := Texts{}
+	for k := range r.PostForm {
+		t[k] = r.PostForm.Get(k)
+	}
+	return t
+}
+
+// Faults gathers what is wrong with a form, field by field.
+type Faults struct{ refusal.Refusal }
+
+// By returns the first reason given for each field.
+func (f *Faults) By() map[string]string { return refusal.By(f.Refusal) }
+
+// Number reads a length in the given unit, as people write it; an empty text is 0.
+func (f *Faults) Number(field, text string, unit length.Unit) length.Typed {
+	if strings.TrimSpace(text) == "" {
+		return length.Typed{}
+	}
+	t, err := length.ReadTyped(text)
+	if err != nil {
+		f.Add(field, "%s", err)
+		return length.Typed{}
+	}
+	if t.Unit != "" && unit != "" {
+		t.Value = length.Convert(t.Value, t.Unit, unit)
+	}
+	return t
+}
+
+// Whole reads a whole number; an empty text is 0.
+func (f *Faults) Whole(field, text string) int {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return 0
+	}
+	n, err := strconv.Atoi(text)
+	if err != nil || n > 1_000_000 || n < -1_000_000 {
+		f.Add(field, "must be a whole number, as 20; it is %q", Clip(text, 20))
+		return 0
+	}
+	return n
+}
+
+// Name checks what a person or thing is called.
+func (f *Faults) Name(field, name string) {
+	if bad := CheckName(name); bad != "" {
+		f.Add(field, "%s", bad)
+	}
+}
+
+// OneLine brings a text to one line with single spaces.
+func OneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+// Clip cuts what is far too long.
+func Clip(s string, runes int) string {
+	if r := []rune(s); len(r) > runes {
+		return string(r[:runes])
+	}
+	return s
+}
+
+const maxName = 60
+
+// CheckName says what is wrong with a name as it was typed, or "".
+func CheckName(name string) string {
+	switch n := utf8.RuneCountInString(name); {
+	case n == 0:
+		return "Write a name."
+	case n > maxName:
+		return fmt.Sprintf("Use %d characters at the most; these are %d.", maxName, n)
+	case !utf8.ValidString(name) || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' || r == 0x7f }):
+		return "Use letters, digits and signs only."
+	}
+	return ""
+}
+
+// ID reads a number from the address; what is none is not found.
+func ID(r *http.Request, name string) (int64, error) {
+	n, err := strconv.ParseInt(chi.URLParam(r, name), 10, 64)
+	if err != nil || n < 1 {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
+// Status is the status of a form's page: unprocessable where something is wrong with it.
+func Status(errs map[string]string) int {
+	if len(errs) > 0 {
+		return http.StatusUnprocessableEntity
+	}
+	return http.StatusOK
+}

@@ -1,0 +1,82 @@
+package ui
+
+import (
+	"strconv"
+	"strings"
+
+	"cavix/core/exercise"
+)
+
+// OptionView is one option of a list.
+type OptionView struct {
+	Value, Text string
+	On          bool
+}
+
+// SettingView is one thing to choose, as a form offers it.
+type SettingView struct {
+	Field, Name, Why string
+	Options          []OptionView
+	Error            string
+}
+
+// MethodView are the settings of a school, as a form offers them.
+type MethodView struct {
+	Settings  []SettingView
+	Tolerance string
+	Error     string // at the tolerance
+}
+
+// MethodOf lists the settings as a method has them. A sheet may leave each to its class.
+func MethodOf(m exercise.Method, open bool, errs map[string]string) MethodView {
+	out := MethodView{Error: errs["method.tenths_tolerance"]}
+	if m.TenthsTolerance != nil {
+		out.Tolerance = strconv.Itoa(*m.TenthsTolerance)
+	}
+	for _, s := range exercise.MethodSettings {
+		v := SettingView{Field: "method." + s.Field, Name: s.Name, Why: s.Why, Error: errs["method."+s.Field]}
+		now := s.Get(m)
+		if open {
+			v.Options = append(v.Options, OptionView{"", "as the class has it", now == ""})
+		}
+		for i, c := range s.Choices {
+			v.Options = append(v.Options, OptionView{c.Value, c.Words, now == c.Value || !open && now == "" && i == 0})
+		}
+		out.Settings = append(out.Settings, v)
+	}
+	return out
+}
+
+// MethodForm are the settings of a school as a form sends them.
+type MethodForm struct {
+	Between      string `form:"between"`
+	Tie          string `form:"tie"`
+	Route        string `form:"route"`
+	NegativeZero string `form:"negative_zero"`
+	ZeroTerm     string `form:"zero_term"`
+	ZeroSign     string `form:"zero_sign"`
+	Decimals     string `form:"decimals"`
+	Unit         string `form:"unit"`
+	Tolerance    string `form:"tenths_tolerance"`
+}
+
+// Method reads the settings; what is none of the choices is a fault of its field.
+func (f MethodForm) Method(bad *Faults) exercise.Method {
+	var m exercise.Method
+	typed := map[string]string{"between": f.Between, "tie": f.Tie, "route": f.Route, "negative_zero": f.NegativeZero,
+		"zero_term": f.ZeroTerm, "zero_sign": f.ZeroSign, "decimals": f.Decimals, "unit": f.Unit}
+	for _, s := range exercise.MethodSettings {
+		if err := s.Set(&m, typed[s.Field]); err != nil {
+			bad.Add("method."+s.Field, "is none of the choices; take one of the list")
+		}
+	}
+	if text := strings.TrimSpace(f.Tolerance); text != "" {
+		n, err := strconv.Atoi(text)
+		if err != nil || n < 0 || n > 9 {
+			bad.Add("method.tenths_tolerance", "must be from 0 to 9 tenths")
+		} else {
+			m.TenthsTolerance = &n
+		}
+	}
+	return m
+}

@@ -1,0 +1,202 @@
+// Package ui is what all places of the site share: the layout and its parts, forms, the figure with its
+// lens, the card, and who is signed in. A place adds its pages and handlers; none computes a reading.
+package ui
+
+import (
+	"bytes"
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"path"
+	"strings"
+
+	"github.com/alexedwards/scs/v2"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/figure"
+	"cavix/store"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Site is what handlers answer with.
+type Site struct {
+	Room     *classroom.Room
+	Log      *slog.Logger
+	Sessions *scs.SessionManager
+	Secure   bool // the site is served over HTTPS: cookies are marked so
+
+	assets *assets
+	pages  map[string]*template.Template
+}
+
+// New returns a site with the pages of all places.
+func New(s Site, places ...fs.FS) (*Site, error) {
+	var err error
+	if s.assets, err = loadAssets(); err != nil {
+		return nil, err
+	}
+	shared, err := template.New("").Funcs(template.FuncMap{
+		"asset": s.assets.url,
+		"show":  exercise.Show,
+		"place": func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
+		"did":   func(c string) string { return kinds.Did(exercise.Code(c)) },
+	}).ParseFS(files, "layout.html", "parts.html")
+	if err != nil {
+		return nil, err
+	}
+	s.pages = map[string]*template.Template{}
+	for _, place := range append([]fs.FS{files}, places...) {
+		if err := s.add(shared, place); err != nil {
+			return nil, err
+		}
+	}
+	return &s, nil
+}
+
+// add takes the pages of a place: each file is one page, called by its name.
+func (s *Site) add(shared *template.Template, place fs.FS) error {
+	names, err := fs.Glob(place, "*.html")
+	if err != nil {
+		return err
+	}
+	for _, n := range names {
+		c, err := shared.Clone()
+		if err != nil {
+			return err
+		}
+		page := strings.TrimSuffix(path.Base(n), ".html")
+		if s.pages[page], err = c.ParseFS(place, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Static serves the files that pages load.
+func (s *Site) Static() http.Handler { return s.assets }
+
+// Page turns a handler that may fail into a plain one.
+func (s *Site) Page(h func(http.ResponseWriter, *http.Request) error) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := h(w, r); err != nil {
+			s.Fail(w, r, err)
+		}
+	}
+}
+
+// placeView is a place in the navigation.
+type placeView struct {
+	Href, Text string
+	On         bool
+}
+
+// layoutView is what the layout prints around a page.
+type layoutView struct {
+	Page  string // the template, also the body's class
+	Title string
+	Theme string // "light", "dark", or "" for the system's
+	Next  string // the theme that the button changes to
+	User  User
+	Path  string
+	View  any
+}
+
+// Render prints a page. It is made whole before anything is sent.
+func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
+	theme := ThemeOf(r)
+	return s.print(w, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme, Next: nextTheme[theme],
+		User: UserOf(r), Path: r.URL.Path, View: view})
+}
+
+// Fragment prints one part of a page, for a script that puts it in place.
+func (s *Site) Fragment(w http.ResponseWriter, page, part string, view any) error {
+	return s.print(w, http.StatusOK, page, part, view)
+}
+
+func (s *Site) print(w http.ResponseWriter, status int, page, part string, view any) error {
+	t, ok := s.pages[page]
+	if !ok {
+		return fmt.Errorf("no page %q", page)
+	}
+	var b bytes.Buffer
+	if err := t.ExecuteTemplate(&b, part, view); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.WriteHeader(status)
+	_, err := b.WriteTo(w)
+	return err
+}
+
+// ErrorView is a page that says what happened, what is kept, and what to do.
+type ErrorView struct{ Title, Text string }
+
+// Fail answers a request that could not be done.
+func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
+	status, view := http.StatusInternalServerError, ErrorView{
+		"That did not work", "Something failed on our side. What you had saved is kept; please try again in a moment."}
+	var tooLarge *http.MaxBytesError
+	var unread BadForm
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		status, view = http.StatusNotFound, ErrorView{
+			"Not here", "There is no such page, or it is not yours to see. Nothing is lost; go back to the start."}
+	case errors.As(err, &tooLarge):
+		status, view = http.StatusRequestEntityTooLarge, ErrorView{"Too much at once",
+			fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.", tooLarge.Limit>>10)}
+	case errors.As(err, &unread):
+		status, view = http.StatusBadRequest, ErrorView{
+			"That form cannot be read", "What was sent is no form of this site. Nothing was saved; go back and send it again."}
+	case errors.Is(err, context.Canceled):
+		return // nobody is there to be told
+	default:
+		s.Log.Error("request failed", "method", r.Method, "path", r.URL.Path, "err", err)
+	}
+	if err := s.Render(w, r, status, "error", view.Title, view); err != nil {
+		http.Error(w, view.Title, status)
+	}
+}
+
+// Drawing writes a scene for a page. The scene's own writer escapes what it holds.
+func Drawing(sc *figure.Scene, prefix, class string) template.HTML {
+	return template.HTML(sc.SVG(prefix, `class="`+class+`"`)) //nolint:gosec // made by our own writer
+}
+
+const themeCookie = "cavix_theme"
+
+// nextTheme is what the button changes a theme to: the system's, dark, light, and round again.
+var nextTheme = map[string]string{"": "dark", "dark": "light", "light": ""}
+
+// ThemeOf is the theme that a visitor has chosen; "" follows the system.
+func ThemeOf(r *http.Request) string {
+	if c, err := r.Cookie(themeCookie); err == nil && (c.Value == "dark" || c.Value == "light") {
+		return c.Value
+	}
+	return ""
+}
+
+// Theme changes between the system's theme, dark and light, and goes back to where it was asked.
+func (s *Site) Theme(w http.ResponseWriter, r *http.Request) error {
+	next := r.PostFormValue("theme")
+	age := 365 * 24 * 3600
+	if next != "dark" && next != "light" {
+		next, age = "", -1
+	}
+	http.SetCookie(w, &http.Cookie{Name: themeCookie, Value: next, Path: "/", MaxAge: age, HttpOnly: true,
+		Secure: s.Secure, SameSite: http.SameSiteLaxMode})
+	back := r.PostFormValue("back")
+	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
+		back = "/"
+	}
+	http.Redirect(w, r, back, http.StatusSeeOther)
+	return nil
+}

@@ -1,0 +1,54 @@
+package ui
+
+import (
+	"cmp"
+	"slices"
+
+	"cavix/core/length"
+)
+
+// SlipCount says how often a slip was the first on a card, and who made it.
+type SlipCount struct {
+	Slip  string
+	Count int
+	Who   []string
+}
+
+// SlipTally counts slips.
+type SlipTally map[string]*SlipCount
+
+// Add counts a slip, with who made it.
+func (t SlipTally) Add(slip, who string) {
+	if slip == "" {
+		return
+	}
+	c, ok := t[slip]
+	if !ok {
+		c = &SlipCount{Slip: slip}
+		t[slip] = c
+	}
+	c.Count++
+	if who != "" && !slices.Contains(c.Who, who) {
+		c.Who = append(c.Who, who)
+	}
+}
+
+// Ranked lists the slips, the most frequent first.
+func (t SlipTally) Ranked() []SlipCount {
+	var out []SlipCount
+	for _, c := range t {
+		out = append(out, *c)
+	}
+	slices.SortFunc(out, func(a, b SlipCount) int {
+		return cmp.Or(cmp.Compare(b.Count, a.Count), cmp.Compare(a.Slip, b.Slip))
+	})
+	return out
+}
+
+// PerCent writes a share of marks.
+func PerCent(marks, of length.Number) string {
+	if of.Sign() == 0 {
+		return "–"
+	}
+	return marks.MulInt(100).Quo(of).Text(0) + " %"
+}

@@ -1,0 +1,116 @@
+package ui
+
+import (
+	"context"
+	"errors"
+	"net/http"
+
+	"cavix/store"
+)
+
+// Role is what somebody may do here. It leaves room for who keeps the server.
+type Role int
+
+// The roles.
+const (
+	Stranger Role = iota
+	Student
+	Instructor
+)
+
+// User is who a request comes from.
+type User struct {
+	Role Role
+	ID   int64
+	Name string
+}
+
+// Teaches and Learns tell the roles apart for pages.
+func (u User) Teaches() bool { return u.Role == Instructor }
+func (u User) Learns() bool  { return u.Role == Student }
+
+type userKey struct{}
+
+// UserOf returns who a request comes from; a stranger where nobody is signed in.
+func UserOf(r *http.Request) User {
+	u, _ := r.Context().Value(userKey{}).(User)
+	return u
+}
+
+// Keys of the session.
+const (
+	sessionInstructor = "instructor"
+	sessionStudent    = "student"
+)
+
+// sessionKey is where a role's id stands in the session.
+func sessionKey(r Role) string {
+	if r == Instructor {
+		return sessionInstructor
+	}
+	return sessionStudent
+}
+
+// Known finds who is signed in, for every page.
+func (s *Site) Known(next http.Handler) http.Handler {
+	return s.Page(func(w http.ResponseWriter, r *http.Request) error {
+		u, err := s.identify(r)
+		if err != nil {
+			return err
+		}
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), userKey{}, u)))
+		return nil
+	})
+}
+
+func (s *Site) identify(r *http.Request) (User, error) {
+	read := s.Room.Store().Read(r.Context())
+	if id := s.Sessions.GetInt64(r.Context(), sessionInstructor); id != 0 {
+		i, err := read.Instructor(id)
+		if err == nil {
+			return User{Instructor, i.ID, i.Name}, nil
+		}
+		return User{}, but(err)
+	}
+	if id := s.Sessions.GetInt64(r.Context(), sessionStudent); id != 0 {
+		st, err := read.Student(id)
+		if err == nil {
+			return User{Student, st.ID, st.Name}, nil
+		}
+		return User{}, but(err)
+	}
+	return User{}, nil
+}
+
+// but is an error other than that somebody is no longer there.
+func but(err error) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	return err
+}
+
+// Only lets through those of a role and sends others to sign in.
+func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if UserOf(r).Role != role {
+				http.Redirect(w, r, signIn, http.StatusSeeOther)
+				return
+			}
+			next.ServeHTTP(w, r)
+		})
+	}
+}
+
+// Enter signs somebody in under a fresh session.
+func (s *Site) Enter(w http.ResponseWriter, r *http.Request, role Role, id int64, to string) error {
+	if err := s.Sessions.RenewToken(r.Context()); err != nil {
+		return err
+	}
+	s.Sessions.Remove(r.Context(), sessionInstructor)
+	s.Sessions.Remove(r.Context(), sessionStudent)
+	s.Sessions.Put(r.Context(), sessionKey(role), id)
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
