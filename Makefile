@@ -26,7 +26,7 @@ check: ## vet, format and static checks
 	$(GO) tool staticcheck ./...
 
 bench: ## speed and memory of the core, the figures and a submission
-	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./exchange ./web
+	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer ./web
 
 load: ## durable submissions against a plain handler, in one run
 	$(GO) test -run '^$$' -bench BenchmarkSubmissions -benchtime 5s ./web
@@ -34,8 +34,8 @@ load: ## durable submissions against a plain handler, in one run
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/instrument
-	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/marking
-	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./exchange
+	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/kinds
+	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./transfer
 
 screenshots: chromium ## docs/screenshots/ anew from the demo data
 	CAVIX_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestScreenshots ./web

@@ -48,9 +48,9 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 
 	// Compose a sheet, with a preview of real cards, and give it.
 	b.open("/sheets/new")
-	b.do(run(`for (const i of document.querySelectorAll('[name=instruments]')) i.checked = i.parentElement.textContent.includes('Quay')`))
+	b.do(run(`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = i.parentElement.textContent.includes('Quay')`))
 	b.fill(`[name=title]`, "Quay readings")
-	b.fill(`[name=cards]`, "2")
+	b.fill(`[name="blocks[0].cards"]`, "2")
 	b.waitText(".previews", "Card 2 · Quay caliper")
 	first := eval[string](b, "document.querySelector('.cards dl').textContent")
 	b.click(`button[value=others]`)
@@ -96,7 +96,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	s.keys(kb.Tab + answers["line"] + "9" + kb.Tab) // a wrong line, and what follows from it
 	s.fill("[name=observed]", answers["observed"])
 	s.fill("[name=zero_error]", "−0,06")
-	s.waitText(`[data-echo=observed]`, answers["observed"])
+	s.wait(fmt.Sprintf("[...document.querySelectorAll('output.echo')].some((e) => e.textContent === %q)", answers["observed"]))
 	s.fill("[name=corrected]", answers["corrected"])
 	s.keys(kb.Enter)
 	s.waitText(".say", "stands opposite a mark; you wrote "+answers["line"]+"9.")
@@ -119,7 +119,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 func (b *browser) right() map[string]string {
 	b.t.Helper()
 	return eval[map[string]string](b, `(() => {
-		const svg = document.querySelector('.view[data-view=open] .fig');
+		const svg = document.querySelector('.view:not([hidden]) .fig');
 		const x = (e) => { const m = e.getCTM(); return e.x1.baseVal.value * m.a + m.e; };
 		const main = [...svg.querySelectorAll('.main-mark')].map(x), fine = [...svg.querySelectorAll('.fine-mark')].map(x);
 		const off = (f) => Math.min(...main.map((m) => Math.abs(m - f)));

@@ -29,8 +29,7 @@ document.addEventListener("alpine:init", () => {
   // A card: the boxes echo into the later equations, figures are brought in sight and moved, and what is
   // half filled in is kept.
   Alpine.data("card", () => ({
-    values: {},
-    kept: "",
+    values: {}, kept: "", form: null, timer: 0, sent: false,
     init() {
       this.form = this.$root.querySelector("form.boxes");
       this.read();
@@ -96,9 +95,9 @@ document.addEventListener("alpine:init", () => {
 
   // A form that the server answers with the whole page anew: what changed is put in place.
   const live = () => ({
+    form: null, dirty: false, timer: 0, flight: null,
     init() {
       this.form = this.$root;
-      this.dirty = false;
       addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); });
     },
     changed(ev) {
@@ -143,6 +142,7 @@ document.addEventListener("alpine:init", () => {
   // The Bench: a live form with a drawing that is moved by hand, and numbers that follow it.
   Alpine.data("bench", () => ({
     ...live(),
+    asking: false,
     init() { this.form = this.$root; this.$root.addEventListener("home", () => this.soon({ do: "close" }, 0)); },
     changed(ev) { if (ev.target.name) this.soon({}, ev.target.name === "object" ? 400 : 0); },
     press(ev) {

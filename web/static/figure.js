@@ -1,8 +1,10 @@
 // Figures: a lens that is moved over a drawing, and drawings that follow the hand. Both only slide, turn
 // and show what the server drew; what is then read, and where a drawing stands, the server knows.
 document.addEventListener("alpine:init", () => {
-  // A figure with its lens: the handle, a press on the figure or a drag of the lens move it.
+  // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
+  // keeps is named first: what is not named would be shared by all that stand in the same card.
   Alpine.data("figure", () => ({
+    root: null, svg: null, track: null, redrawn: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0,
     init() {
       this.root = this.$root;
       this.take();
@@ -115,6 +117,8 @@ document.addEventListener("alpine:init", () => {
   // tells by how many tenths of a least count it was moved ("moved"; "moving" while the hand still moves),
   // and begins anew when it has been drawn again.
   Alpine.data("moving", () => ({
+    stage: null, svg: null, motion: null, redrawn: null, off: 0, frame: 0, timer: 0, sleep: 0,
+    slides: [], works: [], plates: [], marks: [], needles: [], drums: [], flags: [],
     init() {
       this.stage = this.$root;
       this.redrawn = () => this.take();

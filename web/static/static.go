@@ -5,5 +5,5 @@ import "embed"
 
 // Files are the embedded files.
 //
-//go:embed *.css *.js *.svg vendor/*.css vendor/*.js vendor/*.woff2
+//go:embed *.css *.js *.svg vendor/*.svg vendor/*.css vendor/*.js vendor/*.woff2
 var Files embed.FS
