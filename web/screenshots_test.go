@@ -84,10 +84,27 @@ var views = []struct {
 		b.click("button[value=preview]")
 		b.waitText("h2", "marks change")
 	}},
-	{"+card-set", "Wren A.", "/my/5/4", nil},
+	{"card-set", "Wren A.", "/my/5/4", nil},
+	{"card-set-after", "Elspeth O.", "/my/5/4", nil},
+	{"+card-vernier-set-after", "Elspeth O.", "/my/5/3", nil},
+	{"card-choose-after", "Elspeth O.", "/my/5/7", func(b *browser) {
+		b.click(".option:nth-child(2)")
+		b.click(".acts .btn-primary")
+		b.waitText(".acts", "Next")
+	}},
+	{"card-repeat-after", "Elspeth O.", "/my/5/9", func(b *browser) {
+		for i, field := range []string{"r.1.1", "r.1.2"} {
+			b.fill(`table [name="`+field+`"]`, fmt.Sprint(83+i))
+		}
+		b.click(".acts .btn-primary")
+		b.click("[value=anyway]")
+		b.waitText(".acts", "Next")
+	}},
+	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
+	{"+ledger-kinds", "maren", "/ledger/5", nil},
 	{"+card-set-face", "Wren A.", "/my/5/5", nil},
 	{"+card-choose", "Wren A.", "/my/5/7", nil},
-	{"+card-repeat", "Wren A.", "/my/5/9", nil},
+	{"card-repeat", "Wren A.", "/my/5/9", nil},
 	{"+card-count", "Wren A.", "/my/5/1", nil},
 	{"+sheet-blocks", "maren", "/sheets/5", func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},

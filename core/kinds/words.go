@@ -132,8 +132,16 @@ func listed(names []string) string {
 
 // wrote is the headline of a wrong entry: what was written and what it is.
 func wrote(f exercise.Field, m exercise.Mark) string {
-	return fmt.Sprintf("You wrote %s for the %s; it is %s%s.", strings.TrimSpace(exercise.Show(m.Given)), f.Term,
+	return fmt.Sprintf("You wrote %s for %s; it is %s%s.", strings.TrimSpace(exercise.Show(m.Given)), the(f.Term),
 		exercise.Show(m.Due()), unitOf(f))
+}
+
+// the is a quantity as a sentence names it: one that has a number needs no article.
+func the(term string) string {
+	if strings.HasPrefix(term, "reading ") {
+		return term
+	}
+	return "the " + term
 }
 
 // fromOwn says what an entry would be from the student's own earlier ones, where that is not what is

@@ -61,13 +61,13 @@ document.addEventListener("alpine:init", () => {
     // turn brings the figure in sight that a box is read from.
     turn(ev) {
       const name = ev.target.dataset.figure;
-      if (name && name !== this.views.dataset.on && this.views.querySelector(`.views [data-view="${name}"]`)) this.look(name);
+      if (name && name !== this.views.dataset.shown && this.views.querySelector(`.views [data-view="${name}"]`)) this.look(name);
     },
     // look brings a figure in sight: one that is here, or the server's drawing of it.
     look(name) {
       const v = this.views;
       if (!v.querySelector(`.view[data-view="${name}"]`)) { this.ask({ figure: name }); return; }
-      v.dataset.on = name;
+      v.dataset.shown = name;
       for (const e of v.querySelectorAll(".view")) e.hidden = e.dataset.view !== name;
       for (const a of v.querySelectorAll(".views a")) {
         a.classList.toggle("active", a.dataset.view === name);
@@ -75,7 +75,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     nudge(by) { this.$root.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: by })); },
-    move(ev) { this.ask({ moved: ev.detail, figure: this.views.dataset.on }); },
+    move(ev) { this.ask({ moved: ev.detail, figure: this.views.dataset.shown }); },
     // ask has a figure drawn anew: another one, or one that was moved. The server keeps where it stands.
     async ask(more) {
       const open = this.$root.dataset.draft !== undefined || more.moved !== undefined;
