@@ -1,0 +1,159 @@
+package web_test
+
+import (
+	"compress/gzip"
+	"fmt"
+	"io"
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A card whose figure is set by hand: dragged, by keys, by its buttons; left and found again as it was; checked.
+func TestSettingACard(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("Wren A.")
+	const card = "/my/5/4" // a drum
+	b.open(card)
+	b.wait("document.activeElement.matches('.sight.moves') && document.activeElement._x_dataStack[0].motion")
+	drawn := "document.querySelector('.sight.moves .fig').outerHTML"
+	moved := `document.querySelector('#views').dataset.moved`
+	settled := func(was, why string) string {
+		t.Helper()
+		b.wait(fmt.Sprintf("%s !== %q && document.querySelector('.kept').textContent === 'kept'", moved, was))
+		b.wait("document.querySelector('.sight.moves')._x_dataStack[0].off === 0")
+		now := eval[string](b, moved)
+		assert.Equal(t, now, eval[string](b, "document.querySelector('form.boxes [type=hidden]').value"), why)
+		return now
+	}
+	first := eval[string](b, drawn)
+	b.keys(kb.ArrowRight + kb.ArrowRight + kb.ArrowRight)
+	at := settled("", "by keys")
+	assert.Equal(t, "30", at, "three least counts, in tenths")
+	assert.NotEqual(t, first, eval[string](b, drawn))
+	b.click(`.box.position [aria-label="ten least counts less"]`)
+	at = settled(at, "by a button")
+	assert.Equal(t, "-70v", at, "and the screw was turned back last")
+	b.do(chromedp.DragAndDropXY(300, 300, 380, 300, 8))
+	at = settled(at, "dragged")
+	kept := eval[string](b, drawn)
+	b.open(card) // closed and opened again
+	b.wait(fmt.Sprintf("%s === %q", moved, at))
+	assert.Equal(t, kept, eval[string](b, drawn), "as it was left")
+	b.click(".acts .btn-primary")
+	b.waitText(".say h2", "must show")
+	assert.Empty(t, eval[int](b, "document.querySelectorAll('.sight.moves, .box.position button').length"), "nothing moves any more")
+
+	// On the narrow screen, by touch: the buttons are the way, and the page stays as wide as it is.
+	n := openBrowser(t, base, 390, 844)
+	n.signIn("Wren A.")
+	n.open("/my/5/5")
+	n.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].motion")
+	n.click(`.box.position [aria-label="one least count more"]`)
+	n.wait(moved + " === '10'")
+	for _, path := range []string{"/my/5/1", "/my/5/4", "/my/5/5", "/my/5/7", "/my/5/9"} {
+		n.open(path)
+		n.wait("document.readyState === 'complete'")
+		assert.LessOrEqual(t, eval[int](n, "document.documentElement.scrollWidth"), 390, path)
+	}
+}
+
+// A card with readings to choose from is worked by keys alone, and a repeated reading turns its own figure
+// in sight for each box.
+func TestChoosingAndRepeating(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Wren A.")
+	b.open("/my/5/7")
+	b.wait("document.activeElement.type === 'radio'")
+	b.keys(" " + kb.ArrowRight + kb.ArrowRight)
+	b.waitText(".kept", "kept")
+	chosen := eval[string](b, "document.querySelector('input[type=radio]:checked').value")
+	b.open("/my/5/7")
+	b.wait(fmt.Sprintf("document.querySelector('input[type=radio]:checked')?.value === %q", chosen))
+	b.do(run("document.querySelector('input[type=radio]:checked').focus()"))
+	b.keys(kb.Enter)
+	b.waitText(".acts", "Next card")
+	assert.Equal(t, 1, eval[int](b, "document.querySelectorAll('.option.right, .option.wrong').length"), "the choice is marked")
+	assert.NotEmpty(t, eval[string](b, "document.querySelector('.say h2').textContent"))
+
+	b.open("/my/5/9")
+	b.wait("document.activeElement.name === 'r.1.1'")
+	seen := map[string]bool{}
+	for _, tab := range eval[[]string](b, "[...document.querySelectorAll('.views a')].map((a) => a.dataset.view)") {
+		b.do(run(fmt.Sprintf("document.querySelector('.views a[data-view=%q]').click()", tab)))
+		b.wait(fmt.Sprintf("document.querySelector('#views').dataset.shown === %q && !document.querySelector('.view[data-view=%q]').hidden", tab, tab))
+		seen[eval[string](b, "document.querySelector('.view:not([hidden]) .fig').outerHTML")] = true
+	}
+	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views a').length"), "a figure of its own for every reading")
+	b.do(run(`document.querySelector('[name="r.1.2"]').focus()`))
+	b.waitText(".views a.active", "2")
+	b.fill(`[name="r.1.2"]`, "80.35")
+	b.waitText(".kept", "kept")
+	b.click(".acts .btn-primary")
+	b.waitText(".acts .note", "Left empty")
+	b.click("[value=anyway]")
+	b.waitText(".say", "")
+	b.wait("document.querySelector('.acts a.btn-primary').getBoundingClientRect().bottom < 800")
+	assert.Less(t, eval[float64](b, "document.querySelector('.say h2').getBoundingClientRect().bottom"), 800.0, "the cause is in sight")
+}
+
+// What is served for a figure that is to be set tells neither where it stands nor what it shows.
+func TestAFigureThatMovesTellsNoPosition(t *testing.T) {
+	wren := as(t, demoSite(t), "Wren A.")
+	for _, n := range []int{4, 5} {
+		path := fmt.Sprintf("/my/5/%d", n)
+		status, _, text := wren.get(path)
+		require.Equal(t, http.StatusOK, status)
+		motion := regexp.MustCompile(`data-motion="([^"]*)"`).FindStringSubmatch(text)
+		require.NotNil(t, motion, path)
+		assert.NotRegexp(t, `(?i)position|steps|reading|shows|zero`, motion[1])
+		assert.NotRegexp(t, `(?i)expected|indicated|"shown"`, text)
+		for _, asked := range []string{"99999999999999999999", "1e6", "-1/0", "x", "NaN", "10"} {
+			status, _, _ = wren.post(path+"/figure", "moved="+asked)
+			assert.Less(t, status, 500, "%s moved by %s", path, asked)
+		}
+	}
+}
+
+// A card's page with all that it loads stays small, and what is versioned is kept by the browser.
+func TestACardWeighsLittle(t *testing.T) {
+	wren := as(t, demoSite(t), "Wren A.")
+	weigh := func(path string) (int, string, http.Header) {
+		t.Helper()
+		req, err := http.NewRequest(http.MethodGet, wren.base+path, nil)
+		require.NoError(t, err)
+		req.Header.Set("Accept-Encoding", "gzip")
+		r, err := wren.Do(req)
+		require.NoError(t, err)
+		b, err := io.ReadAll(r.Body)
+		require.NoError(t, err)
+		require.NoError(t, r.Body.Close())
+		require.Equal(t, http.StatusOK, r.StatusCode, path)
+		text := string(b)
+		if r.Header.Get("Content-Encoding") == "gzip" {
+			z, err := gzip.NewReader(strings.NewReader(text))
+			require.NoError(t, err)
+			plain, err := io.ReadAll(z)
+			require.NoError(t, err)
+			text = string(plain)
+		}
+		return len(b), text, r.Header
+	}
+	for n := 1; n <= 9; n++ {
+		total, page, _ := weigh(fmt.Sprintf("/my/5/%d", n))
+		for _, file := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+\.(?:js|css))"`).FindAllStringSubmatch(page, -1) {
+			size, _, header := weigh(file[1])
+			assert.Contains(t, header.Get("Cache-Control"), "immutable", file[1])
+			total += size
+		}
+		assert.Greater(t, total, 20<<10, "something was weighed")
+		assert.LessOrEqual(t, total, 90<<10, "card %d: %d bytes", n, total)
+	}
+}
