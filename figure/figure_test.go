@@ -123,7 +123,7 @@ func nearest(marks []float64, x float64) float64 {
 func TestDrawingReadsAsTheCoreDoes(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 1))
-	for range 4000 {
+	for range many(4000) {
 		in := instrumenttest.Vernier(draws)
 		y := instrumenttest.Position(draws, in)
 		r, err := in.Read(y)
@@ -230,7 +230,7 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 4))
 	seen := map[instrument.FineKind]int{}
-	for range 20000 {
+	for range many(20000) {
 		in := instrumenttest.Any(draws)
 		if in.Kind() == instrument.Vernier { // these have a test of their own
 			continue
@@ -611,4 +611,12 @@ func TestTheOpeningIsTheWorksSize(t *testing.T) {
 			require.InDelta(t, want, got, 0.05, "%q held with a zero error of %s", hold, zero)
 		}
 	}
+}
+
+// many is how many instruments are drawn by chance: a fifth with -short.
+func many(n int) int {
+	if testing.Short() {
+		return n / 5
+	}
+	return n
 }

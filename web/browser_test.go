@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http/httptest"
@@ -9,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -22,12 +24,33 @@ import (
 	"cavix/web/account"
 )
 
-// demoSite serves the demo data and returns its address.
+// demoData is a database of the demo, filled once.
+var demoData = sync.OnceValues(func() ([]byte, error) {
+	dir, err := os.MkdirTemp("", "")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	file := filepath.Join(dir, "demo.db")
+	s, err := store.Open(context.Background(), file)
+	if err != nil {
+		return nil, err
+	}
+	if err := errors.Join(demo.Fill(context.Background(), s), s.Close()); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(file)
+})
+
+// demoSite serves a copy of the demo data and returns its address.
 func demoSite(t testing.TB) string {
 	t.Helper()
-	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "demo.db"))
+	data, err := demoData()
 	require.NoError(t, err)
-	require.NoError(t, demo.Fill(t.Context(), s))
+	file := filepath.Join(t.TempDir(), "demo.db")
+	require.NoError(t, os.WriteFile(file, data, 0o600))
+	s, err := store.Open(t.Context(), file)
+	require.NoError(t, err)
 	cfg := web.Config{Store: s, Log: slog.New(slog.NewTextHandler(testWriter{t}, nil))}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
