@@ -47,9 +47,9 @@ var views = []struct {
 		b.waitText(".held", "touch")
 	}},
 	{"+bench-gear", "maren", "/bench/18", func(b *browser) {
-		b.fill("[name=set]", "7.42")
+		b.fill("[name=upright]", "7.42")
 		b.click("button[value='-1']")
-		b.wait("document.querySelector('[name=set]').value === '7.40'")
+		b.wait("document.querySelector('[name=upright]').value === '7.40'")
 	}},
 	{"+bench-face", "maren", "/bench/14", func(b *browser) {
 		b.click("[name=names]")

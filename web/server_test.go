@@ -550,18 +550,18 @@ func TestTheUprightScaleOnTheBench(t *testing.T) {
 		form.Set(field, value)
 		_, _, text := maren.post("/bench/18", form.Encode())
 		form.Del(field)
-		if field == "set" && !strings.Contains(text, "cannot be") {
+		if field == "upright" && !strings.Contains(text, "cannot be") {
 			form = fields(text)
 		}
 		return fields(text)
 	}
-	assert.Equal(t, "7,38", set("set", "7,38").Get("set"), "what was typed stays")
+	assert.Equal(t, "7,38", set("upright", "7,38").Get("upright"), "what was typed stays")
 	for _, tt := range []struct{ by, want string }{{"1", "7.40"}, {"-1", "7.36"}} {
 		got := set("raise", tt.by)
-		assert.Equal(t, tt.want, got.Get("set"))
+		assert.Equal(t, tt.want, got.Get("upright"))
 		assert.Equal(t, steps, got.Get("steps"))
 	}
-	form.Set("set", "500")
+	form.Set("upright", "500")
 	status, _, text := maren.post("/bench/18", form.Encode())
 	assert.Equal(t, http.StatusOK, status)
 	holds(t, text, "cannot be")

@@ -204,10 +204,10 @@ func (v *benchView) show(f *workForm, in *instrument.Instrument) error {
 func (v *benchView) set(f *workForm, in *instrument.Instrument, pair figure.Settable) {
 	upright, _ := in.Second()
 	y := figure.SetTo(upright)
-	v.Pair, v.Upright = true, f.Text["set"]
+	v.Pair, v.Upright = true, f.Text["upright"]
 	v.Raises, _ = strconv.Atoi(f.Text["raises"])
-	if strings.TrimSpace(f.Text["set"]) != "" {
-		t := f.number("set", upright.Unit())
+	if strings.TrimSpace(f.Text["upright"]) != "" {
+		t := f.number("upright", upright.Unit())
 		if len(f.Refusal) > 0 {
 			return
 		}
@@ -218,7 +218,7 @@ func (v *benchView) set(f *workForm, in *instrument.Instrument, pair figure.Sett
 		y = y.Add(upright.LeastCount().MulInt(max(-1000, min(n, 1000))))
 	}
 	if err := pair.Set(y); err != nil {
-		f.Add("set", "cannot be: %s", err)
+		f.Add("upright", "cannot be: %s", err)
 		return
 	}
 	if v.Upright == "" || f.Text["raise"] != "" {

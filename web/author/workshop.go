@@ -308,7 +308,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 // upright is what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
 func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 	y := figure.SetTo(in)
-	if text := strings.TrimSpace(v.Text["set"]); text != "" {
+	if text := strings.TrimSpace(v.Text["upright"]); text != "" {
 		t, err := length.ReadTyped(text)
 		if err == nil {
 			if _, err = in.Read(t.Value); err == nil {
@@ -319,7 +319,7 @@ func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 			if v.Errors == nil {
 				v.Errors = map[string]string{}
 			}
-			v.Errors["set"] = "The upright scale cannot be set there: " + err.Error() + "."
+			v.Errors["upright"] = "The upright scale cannot be set there: " + err.Error() + "."
 		}
 	}
 	r, err := in.Read(y)
