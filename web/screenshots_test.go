@@ -18,7 +18,7 @@ var views = []struct {
 	name, who, path string
 	first           func(b *browser)
 }{
-	{"sign-in", "", "/signin", nil},
+	{"+sign-in", "", "/signin", nil},
 	{"+join", "", "/join?code=MILL47", nil},
 	{"desk", "maren", "/desk", nil},
 	{"rack", "maren", "/rack", nil},
@@ -26,9 +26,9 @@ var views = []struct {
 	{"workshop-drum", "maren", "/workshop/15", nil},
 	{"workshop-face", "maren", "/workshop/14", nil},
 	{"workshop-two-scales", "maren", "/workshop/17", nil},
-	{"workshop-gear", "maren", "/workshop/18", nil},
+	{"+workshop-gear", "maren", "/workshop/18", nil},
 	{"bench", "maren", "/bench/13", nil},
-	{"bench-read", "maren", "/bench/1", func(b *browser) {
+	{"+bench-read", "maren", "/bench/1", func(b *browser) {
 		b.fill("[name=object]", "47.3")
 		b.click("button[value=object]")
 		b.waitText(".held", "touch")
@@ -55,11 +55,11 @@ var views = []struct {
 		b.click("[name=names]")
 		b.waitText(".mat", "face")
 	}},
-	{"workshop-refused", "maren", "/workshop/1", func(b *browser) {
+	{"+workshop-refused", "maren", "/workshop/1", func(b *browser) {
 		b.fill(`[name="fine.spans"]`, "37")
 		b.waitText(".keepbar", "cannot be built")
 	}},
-	{"sheet", "maren", "/sheets/2", nil},
+	{"+sheet", "maren", "/sheets/2", nil},
 	{"class", "maren", "/classes/1", nil},
 	{"ledger", "maren", "/ledger/2", nil},
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
@@ -71,7 +71,7 @@ var views = []struct {
 	}},
 	{"+card-drum", "Elspeth O.", "/my/4/5", nil},
 	{"+card-drum-after", "Elspeth O.", "/my/4/1", nil},
-	{"card-finer-after", "Elspeth O.", "/my/4/3", nil},
+	{"+card-finer-after", "Elspeth O.", "/my/4/3", nil},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
 	{"+card-hints", "Wren A.", "/my/3/8", func(b *browser) {
 		b.click("button[value=hint]")
@@ -106,7 +106,7 @@ var views = []struct {
 	{"+card-choose", "Wren A.", "/my/5/7", nil},
 	{"card-repeat", "Wren A.", "/my/5/9", nil},
 	{"+card-count", "Wren A.", "/my/5/1", nil},
-	{"+sheet-blocks", "maren", "/sheets/5", func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
+	{"sheet-blocks", "maren", "/sheets/5", func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
