@@ -140,7 +140,8 @@ func (r *Room) dealt(read *store.Reader, student, assignment int64) (Given, []st
 		if err != nil {
 			return g, nil, err
 		}
-		cards[i] = store.Card{Assignment: assignment, Student: student, N: i + 1, Kind: it.Kind(), Family: familyOf(it), Item: string(doc)}
+		cards[i] = store.Card{Assignment: assignment, Student: student, N: i + 1, Kind: it.Kind(),
+			Family: familyOf(it), Item: string(doc)}
 	}
 	return g, cards, nil
 }
@@ -183,7 +184,8 @@ func (r *Room) TakeHint(ctx context.Context, student int64, c Card, a exercise.A
 //
 // The card is marked before the transaction, so that many can be marked at once; where its sheet is being
 // marked anew meanwhile, it is marked once more inside.
-func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) (counted bool, err error) {
+func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) (counted bool,
+	err error) {
 	given, err := toJSON(a)
 	if err != nil {
 		return false, err

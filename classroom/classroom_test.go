@@ -45,7 +45,8 @@ func (s *school) must(id int64, err error) int64 {
 
 func twentieth(t testing.TB) *instrument.Instrument {
 	t.Helper()
-	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
+	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
+		Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
 		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 19}})
 	require.NoError(t, err)
@@ -67,8 +68,9 @@ func newSchool(t testing.TB) *school {
 	in := twentieth(t)
 	racked := s.must(s.KeepInstrument(ctx, s.anna, 0, in))
 	sheet := s.must(s.KeepSheet(ctx, s.anna, classroom.Sheet{Title: "Pins", Racked: [][]int64{{racked}},
-		Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 4,
-			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "main observed"}}}}}))
+		Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: "read", Cards: 4,
+				Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "main observed"}}}}}))
 	s.assignment = s.must(s.Give(ctx, s.anna, s.class, sheet, 5, time.Now()))
 	return s
 }
@@ -282,7 +284,8 @@ func TestMarkingAnewAndBack(t *testing.T) {
 	require.Len(t, list, 2)
 	assert.Equal(t, "1.5 → 2", list[0].Before.String()+" → "+list[0].After.String())
 	assert.Equal(t, "3", s.total(), "looking changes nothing")
-	assert.ErrorIs(t, s.UndoRemark(ctx, s.anna, s.assignment, "Anna", time.Now()), store.ErrNotFound, "nothing to take back")
+	assert.ErrorIs(t, s.UndoRemark(ctx, s.anna, s.assignment, "Anna", time.Now()), store.ErrNotFound,
+		"nothing to take back")
 
 	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, lenient, "Anna", time.Now()))
 	assert.Equal(t, "4", s.total())
@@ -357,7 +360,8 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	assert.Zero(t, v.History.Student[slips.MainNextMark])
 	assert.Equal(t, 1, v.History.Class[slips.MainNextMark])
 
-	require.NoError(t, s.SetWording(ctx, s.anna, slips.MainNextMark, exercise.Wording{Advice: "Look left.", Off: true}))
+	require.NoError(t, s.SetWording(ctx, s.anna, slips.MainNextMark,
+		exercise.Wording{Advice: "Look left.", Off: true}))
 	s.submit(other, exercise.Answer{"main": a["main"], "observed": ""})
 	assert.Empty(t, s.card(s.pupil, 2).Slip, "a slip that is switched off is not counted")
 	require.NoError(t, s.SetWording(ctx, s.anna, slips.MainNextMark, exercise.Wording{Advice: "Look left of the 0."}))
@@ -376,7 +380,8 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	gift := s.must(s.Give(ctx, s.anna, s.class, s.must(s.KeepSheet(ctx, s.anna, sh)), 1, time.Now()))
 	given, err := s.GivenSheet(ctx, s.anna, gift)
 	require.NoError(t, err)
-	assert.Equal(t, exercise.Method{ZeroTerm: "correction", Decimals: "lenient"}, given.Sheet.Method, "the sheet's over the class's")
+	assert.Equal(t, exercise.Method{ZeroTerm: "correction", Decimals: "lenient"}, given.Sheet.Method,
+		"the sheet's over the class's")
 }
 
 // What this program cannot read stands in the lists with the reason, and everything else is shown.
@@ -384,9 +389,11 @@ func TestARowThatCannotBeRead(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
 	require.NoError(t, s.Store().Write(ctx, func(tx *store.Tx) error {
-		_, err := tx.KeepInstrument(s.anna, store.Racked{Name: "From tomorrow", Document: `{"format":"cavix/instrument","version":9}`})
+		_, err := tx.KeepInstrument(s.anna, store.Racked{Name: "From tomorrow",
+			Document: `{"format":"cavix/instrument","version":9}`})
 		require.NoError(t, err)
-		_, err = tx.KeepSheet(s.anna, store.Sheet{Title: "From tomorrow", Definition: `{"format":"cavix/sheet","version":9}`, Racked: "[]"})
+		_, err = tx.KeepSheet(s.anna, store.Sheet{Title: "From tomorrow",
+			Definition: `{"format":"cavix/sheet","version":9}`, Racked: "[]"})
 		return err
 	}))
 	rack, err := s.Rack(ctx, s.anna)

@@ -42,7 +42,8 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	var before []row
 	for rows.Next() {
 		var r row
-		require.NoError(t, rows.Scan(&r.student, &r.n, &r.item, &r.half, &r.own, &r.slip, &r.result, &r.hints, &r.draft, &r.ans))
+		require.NoError(t, rows.Scan(&r.student, &r.n, &r.item, &r.half, &r.own, &r.slip, &r.result, &r.hints,
+			&r.draft, &r.ans))
 		before = append(before, r)
 	}
 	require.NoError(t, rows.Err())
@@ -91,10 +92,12 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 		}
 	}
 	same("as opened")
-	require.NoError(t, room.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, "Maren", time.Now()))
+	require.NoError(t, room.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, "Maren",
+		time.Now()))
 	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()))
 	same("marked anew and back")
-	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()), "the marking anew of the old database too")
+	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()),
+		"the marking anew of the old database too")
 	wren, err := room.MyCard(ctx, at["Wren A."], given[0].ID, 4)
 	require.NoError(t, err)
 	counted, err := room.Submit(ctx, at["Wren A."], wren, wren.Draft, time.Now())

@@ -82,7 +82,8 @@ func (r *Room) Remark(ctx context.Context, owner, assignment int64, m exercise.M
 	var out []Remarked
 	for _, a := range list {
 		if a.kept != nil {
-			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.half), a.card.Own != nil})
+			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.half),
+				a.card.Own != nil})
 		}
 	}
 	return out, err
@@ -98,7 +99,8 @@ func (a anew) set(tx *store.Tx) error {
 
 // ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet
 // answered are asked by the new method too.
-func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string, at time.Time) error {
+func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string,
+	at time.Time) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		g, list, err := prepared(&tx.Reader, owner, assignment, m)
 		if err != nil {
@@ -220,7 +222,8 @@ func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who stri
 		if err := tx.DropRemarking(last.ID); err != nil {
 			return err
 		}
-		return tx.Log(assignment, store.Change{Who: who, What: "took the re-marking back: the marks stand as before", At: at})
+		return tx.Log(assignment, store.Change{Who: who, What: "took the re-marking back: the marks stand as before",
+			At: at})
 	})
 }
 
@@ -254,7 +257,8 @@ func (r *Room) CanUndo(ctx context.Context, assignment int64) (bool, error) {
 
 // SetOwnMark sets an instructor's own mark on a student's card, in halves, with the reason; nil takes it
 // away again.
-func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *int64, reason, who string, at time.Time) error {
+func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *int64, reason, who string,
+	at time.Time) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		now, err := tx.CardOf(owner, c.Assignment, c.Student, c.N)
 		if err != nil {

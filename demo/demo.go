@@ -138,7 +138,8 @@ func named(name, pattern, zero string) (*instrument.Instrument, error) {
 	return nil, fmt.Errorf("there is no pattern %q", pattern)
 }
 
-func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, hash string, sheetIDs map[string]int64) error {
+func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, hash string,
+	sheetIDs map[string]int64) error {
 	id, err := room.AddClass(ctx, owner, c.name, c.code)
 	if err != nil {
 		return err
@@ -178,7 +179,8 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 }
 
 // work has a pupil answer a share of a sheet's cards.
-func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignment int64, g given, at time.Time) error {
+func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignment int64, g given,
+	at time.Time) error {
 	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
 	share := g.done
 	if p.name == "Wren A." && share < 1 {

@@ -73,10 +73,12 @@ func TestHabitsShowInTheLedger(t *testing.T) {
 		require.Positive(t, done, name)
 		return of, done
 	}
-	for name, habit := range map[string]exercise.Code{"Tobin F.": slips.MainNextMark, "Elspeth O.": slips.ZeroSignFlipped, "Fenella K.": slips.LabelTakenAsLine} {
+	for name, habit := range map[string]exercise.Code{"Tobin F.": slips.MainNextMark,
+		"Elspeth O.": slips.ZeroSignFlipped, "Fenella K.": slips.LabelTakenAsLine} {
 		of, _ := made(name)
 		for code, n := range of {
-			assert.True(t, code == "" || code == string(habit) || n < of[string(habit)], "%s makes %s %d times, %s %d times", name, habit, of[string(habit)], code, n)
+			assert.True(t, code == "" || code == string(habit) || n < of[string(habit)],
+				"%s makes %s %d times, %s %d times", name, habit, of[string(habit)], code, n)
 		}
 	}
 	of, done := made("Caspian R.")

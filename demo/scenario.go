@@ -54,7 +54,8 @@ func (r racking) document() string {
 	b, err := json.Marshal(map[string]any{
 		"format": "cavix/instrument", "version": 1, "name": r.name, "family": "vernier-caliper", "unit": r.unit,
 		"main": map[string]any{"division": r.division, "from": "0", "to": r.to, "number_every": r.every},
-		"fine": map[string]any{"kind": "vernier", "divisions": r.lines, "spans": r.spans, "number_every": r.plateEvery, "number_step": r.step},
+		"fine": map[string]any{"kind": "vernier", "divisions": r.lines, "spans": r.spans, "number_every": r.plateEvery,
+			"number_step": r.step},
 		"base": r.base, "zero_error": r.zero,
 	})
 	if err != nil {
@@ -74,20 +75,26 @@ var sheets = []struct {
 	owner, title string
 	blocks       []block
 }{
-	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps, []string{"Sluice pin caliper"}}}},
-	{"maren", "Sluice pins", []block{{"read", 10, "ask=" + withZero, []string{"Float spindle caliper", "Sluice pin caliper"}}}},
+	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps,
+		[]string{"Sluice pin caliper"}}}},
+	{"maren", "Sluice pins", []block{{"read", 10, "ask=" + withZero,
+		[]string{"Float spindle caliper", "Sluice pin caliper"}}}},
 	{"maren", "Weir shims, fine lines",
-		[]block{{"read", 10, "awkward=40|ask=" + allSteps, []string{"Weir shim caliper", "Bearing bush, inside nibs"}}}},
+		[]block{{"read", 10, "awkward=40|ask=" + allSteps,
+			[]string{"Weir shim caliper", "Bearing bush, inside nibs"}}}},
 	{"maren", "Arbors and bushes", []block{{"read", 8, "ask=" + withFiner,
-		[]string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine", "Bolt-hole depth micrometer"}}}},
+		[]string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine",
+			"Bolt-hole depth micrometer"}}}},
 	{"maren", "Before the bench test", []block{
 		{"least_count", 2, "", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"set", 3, "below=yes", []string{"Float spindle caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"choose", 3, "", []string{"Weir shim caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"repeat", 1, "places=3|repeats=2|ask=readings groups mean odd corrected", []string{"Sluice pin caliper"}},
 	}},
-	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero, []string{"Paddle shaft caliper", "Pawl spring caliper"}}}},
-	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps, []string{"Backward plate", "Half-millimetre caliper"}}}},
+	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero,
+		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}},
+	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
+		[]string{"Backward plate", "Half-millimetre caliper"}}}},
 }
 
 // block is a block of a sheet: its kind, cards, settings as "name=value|name=value", and instruments.
@@ -123,7 +130,8 @@ type pupil struct {
 
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
-		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5}, {"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5}},
+		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5},
+			{"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5}},
 		pupils: []pupil{
 			{name: "Wren A.", habit: slips.NeighbourLine, often: 0.35, improves: true},
 			{name: "Tobin F.", habit: slips.MainNextMark, often: 0.55},

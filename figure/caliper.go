@@ -10,12 +10,17 @@ import (
 )
 
 var steel = []Item{
-	Gradient{Name: "beam", Stops: []Stop{{At: 0, Colour: "#CDD4D6"}, {At: 0.1, Colour: "#E9EDED"}, {At: 0.6, Colour: "#E1E6E7"}, {At: 1, Colour: "#D3DADC"}}},
+	Gradient{Name: "beam", Stops: []Stop{{At: 0, Colour: "#CDD4D6"}, {At: 0.1, Colour: "#E9EDED"},
+		{At: 0.6, Colour: "#E1E6E7"}, {At: 1, Colour: "#D3DADC"}}},
 	Gradient{Name: "plate", Stops: []Stop{{At: 0, Colour: "#F1F3F2"}, {At: 1, Colour: "#DEE3E4"}}},
-	Gradient{Name: "slide", Stops: []Stop{{At: 0, Colour: "#C7CFD2"}, {At: 0.5, Colour: "#B6C0C4"}, {At: 1, Colour: "#A3AEB3"}}},
-	Gradient{Name: "jaw", Across: true, Stops: []Stop{{At: 0, Colour: "#B9C3C7"}, {At: 0.8, Colour: "#A7B2B7"}, {At: 1, Colour: "#98A4A9"}}},
-	Gradient{Name: "fixed", Across: true, Stops: []Stop{{At: 0, Colour: "#AEB9BD"}, {At: 0.85, Colour: "#C3CCCF"}, {At: 1, Colour: "#D4DBDD"}}},
-	Gradient{Name: "work", Stops: []Stop{{At: 0, Colour: "#C39A57"}, {At: 0.25, Colour: "#DDBC85"}, {At: 1, Colour: "#AD7F38"}}},
+	Gradient{Name: "slide", Stops: []Stop{{At: 0, Colour: "#C7CFD2"}, {At: 0.5, Colour: "#B6C0C4"},
+		{At: 1, Colour: "#A3AEB3"}}},
+	Gradient{Name: "jaw", Across: true, Stops: []Stop{{At: 0, Colour: "#B9C3C7"}, {At: 0.8, Colour: "#A7B2B7"},
+		{At: 1, Colour: "#98A4A9"}}},
+	Gradient{Name: "fixed", Across: true, Stops: []Stop{{At: 0, Colour: "#AEB9BD"}, {At: 0.85, Colour: "#C3CCCF"},
+		{At: 1, Colour: "#D4DBDD"}}},
+	Gradient{Name: "work", Stops: []Stop{{At: 0, Colour: "#C39A57"}, {At: 0.25, Colour: "#DDBC85"},
+		{At: 1, Colour: "#AD7F38"}}},
 }
 
 // The figure's levels, in px from its top.
@@ -53,8 +58,10 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "main scale"}, {l.zero, edgeY + 51, edgeY + 72, "plate's 0"},
-			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "plate with the vernier"}, {right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
+		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "main scale"},
+			{l.zero, edgeY + 51, edgeY + 72, "plate's 0"},
+			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "plate with the vernier"},
+			{right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))
@@ -64,7 +71,8 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.Height += farEndRoom
 	}
 	if l.top != beamTop { // the upper plate stands above the beam
-		return &Scene{Width: sc.Width, Height: sc.Height + upperRoom, Label: sc.Label, Items: []Item{Group{DY: upperRoom, Items: sc.Items}}}
+		return &Scene{Width: sc.Width, Height: sc.Height + upperRoom, Label: sc.Label,
+			Items: []Item{Group{DY: upperRoom, Items: sc.Items}}}
 	}
 	return sc
 }
@@ -91,13 +99,17 @@ func (l *straight) farEnd(opening float64) []Item {
 	return []Item{
 		Rect{Class: "wall", X: face, Y: top - 12, W: far, H: middle - hole - top + 12, Paint: metal},
 		Rect{Class: "wall", X: face, Y: middle + hole, W: far, H: top + beamH + 12 - middle - hole, Paint: metal},
-		Rect{Class: "wall moving", X: bottom, Y: middle - hole - 1, W: far, H: 2*hole + 2, Paint: Paint{Fill: metal.Fill}},
-		Line{Class: "wall moving", X1: bottom, Y1: middle - hole, X2: bottom, Y2: middle + hole, Stroke: metal.Stroke, Width: 1},
+		Rect{Class: "wall moving", X: bottom, Y: middle - hole - 1, W: far, H: 2*hole + 2,
+			Paint: Paint{Fill: metal.Fill}},
+		Line{Class: "wall moving", X1: bottom, Y1: middle - hole, X2: bottom, Y2: middle + hole, Stroke: metal.Stroke,
+			Width: 1},
 		Clip{Name: "groove", X: 34, Y: top, W: l.width, H: beamH}, // the blade runs hidden in the beam
 		Group{Clip: "groove", Items: []Item{
-			Rect{Class: "jaw moving", X: bottom - far, Y: middle - blade, W: far, H: 2 * blade, Paint: Paint{Fill: "#A9B4B9", Stroke: outline, Width: 1}},
+			Rect{Class: "jaw moving", X: bottom - far, Y: middle - blade, W: far, H: 2 * blade,
+				Paint: Paint{Fill: "#A9B4B9", Stroke: outline, Width: 1}},
 		}},
-		Path{Class: "beam", D: fmt.Sprintf("M%g %g H26 l7 %g l-14 %g l7 %g H%g Z", face, top, beamH/2-8, 16.0, beamH/2-8, face),
+		Path{Class: "beam", D: fmt.Sprintf("M%g %g H26 l7 %g l-14 %g l7 %g H%g Z", face, top, beamH/2-8, 16.0,
+			beamH/2-8, face),
 			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
 		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B", S: "beam’s far end"},
 	}
@@ -114,19 +126,23 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 		return l.zero - shown.Quo(s.Main.Division).Sub(length.Int(int64(i))).Float()*div
 	}
 	width := math.Max(0.3, math.Min(1.15, 0.13*div))
-	marks, lines := Group{Paint: Paint{Stroke: ink, Width: width}}, Group{Class: "slide", DX: l.zero, Paint: Paint{Stroke: ink, Width: width}}
+	marks, lines := Group{Paint: Paint{Stroke: ink, Width: width}},
+		Group{Class: "slide", DX: l.zero, Paint: Paint{Stroke: ink, Width: width}}
 	numbers := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	plateNumbers := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	at := markIndex(shown.Quo(s.Main.Division).Floor())
-	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()), markIndex(s.Main.To.Quo(s.Main.Division).Floor())
+	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()),
+		markIndex(s.Main.To.Quo(s.Main.Division).Floor())
 	low, high := max(from, at-int(l.zero/div)-1), min(to, at+int((l.width-l.zero)/div)+1)
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*div, 14, widest(s.Main, low, high))
 	lengths := markLengths{13, 18, 23}
 	for i := low; i <= high; i++ {
 		x := markX(i)
-		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x, Y1: l.top, X2: x, Y2: l.top + lengths[rank(i, s.Main.NumberEvery)]})
+		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x, Y1: l.top, X2: x, Y2: l.top +
+			lengths[rank(i, s.Main.NumberEvery)]})
 		if i%every == 0 && i >= 0 {
-			numbers.Items = append(numbers.Items, Text{X: x, Y: l.top + 37, Size: 14, Anchor: "middle", S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
+			numbers.Items = append(numbers.Items, Text{X: x, Y: l.top + 37, Size: 14, Anchor: "middle",
+				S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
 		}
 	}
 	line := float64(s.Fine.Spans) / float64(s.Fine.Divisions) * div
@@ -137,19 +153,24 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 	step := s.Fine.NumberEvery * stride(float64(s.Fine.NumberEvery)*math.Abs(line), 12, 2)
 	a, b := math.Min(0, float64(n)*line)-1.5*math.Abs(line), math.Max(0, float64(n)*line)+1.5*math.Abs(line)
 	lines.Items = append(lines.Items,
-		Rect{X: a - 8, Y: l.top - 58, W: b - a + 16, H: 14, Radius: 4, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
-		Rect{Class: "plate", X: a, Y: l.top - 46, W: b - a, H: 46, Paint: Paint{Fill: "#:plate", Stroke: outline, Width: 0.8}})
+		Rect{X: a - 8, Y: l.top - 58, W: b - a + 16, H: 14, Radius: 4,
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{Class: "plate", X: a, Y: l.top - 46, W: b - a, H: 46,
+			Paint: Paint{Fill: "#:plate", Stroke: outline, Width: 0.8}})
 	for k := 0; k <= n; k++ {
 		x := float64(k) * line
-		lines.Items = append(lines.Items, Line{Class: "second-fine", X1: x, Y1: l.top, X2: x, Y2: l.top - lengths[rank(k, s.Fine.NumberEvery)]})
+		lines.Items = append(lines.Items, Line{Class: "second-fine", X1: x, Y1: l.top, X2: x,
+			Y2: l.top - lengths[rank(k, s.Fine.NumberEvery)]})
 		if k%step == 0 {
-			plateNumbers.Items = append(plateNumbers.Items, Text{X: x, Y: l.top - 29, Size: 12, Anchor: "middle", S: strconv.Itoa(k / s.Fine.NumberEvery * s.Fine.NumberStep)})
+			plateNumbers.Items = append(plateNumbers.Items, Text{X: x, Y: l.top - 29, Size: 12, Anchor: "middle",
+				S: strconv.Itoa(k / s.Fine.NumberEvery * s.Fine.NumberStep)})
 		}
 	}
 	lines.Items = append(lines.Items, plateNumbers)
 	marks.Items = append(marks.Items, numbers)
 	return []Item{marks, lines,
-		Text{X: l.width - 14, Y: l.top + 55, Size: 12.5, Anchor: "end", Fill: "#56636B", S: string(s.Unit) + " ↑  " + string(first.Unit) + " ↓"}}
+		Text{X: l.width - 14, Y: l.top + 55, Size: 12.5, Anchor: "end", Fill: "#56636B", S: string(s.Unit) + " ↑  " +
+			string(first.Unit) + " ↓"}}
 }
 
 // label describes a figure without saying what it reads.
@@ -165,8 +186,9 @@ func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 	const workTop = edgeY + 46.0
 	if face-fixed > 0.5 && hold == Outside {
 		x := math.Max(fixed, -20)
-		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: caliperHeight - workTop + 8, Radius: 2,
-			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
+		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: caliperHeight - workTop + 8,
+			Radius: 2,
+			Paint:  Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
 	}
 	if fixed > -40 {
 		d := fmt.Sprintf("M%.2f 0 V30 L%.2f %.0f V%.0f H%.2f V%d H%.2f V%.0f H%.2f V30 L%.2f 0 Z",
@@ -174,14 +196,17 @@ func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 		items = append(items, Path{Class: "jaw", D: d, Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}})
 	}
 	// The moving jaw: below the slide's left end, and the inside jaw above it.
-	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44, face+58, bodyY+bodyH+6, face+72, bodyY-16)
+	down := fmt.Sprintf("M%.2f %.0f V%d H%.2f L%.2f %.0f H%.2f V%.0f Z", face, bodyY-16, caliperHeight+4, face+44,
+		face+58, bodyY+bodyH+6, face+72, bodyY-16)
 	if hold == Inside { // the walls of the hole, outside the inside jaws, whose blades cross
 		wall := Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}
 		items = append(items,
 			Rect{Class: "wall", X: -20, Y: -6, W: math.Max(0, fixed+20), H: l.top - 22, Paint: wall},
 			Rect{Class: "wall moving", X: face, Y: -6, W: l.width, H: l.top - 22, Paint: wall},
-			Path{Class: "jaw", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", fixed, l.top, fixed+4, fixed+20, fixed+46, l.top), Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}},
-			Path{Class: "jaw moving", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", face, l.top, face-4, face-20, face-46, l.top), Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+			Path{Class: "jaw", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", fixed, l.top, fixed+4,
+				fixed+20, fixed+46, l.top), Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}},
+			Path{Class: "jaw moving", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", face, l.top, face-4,
+				face-20, face-46, l.top), Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
 			Path{Class: "jaw moving", D: down, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
 		return items
 	}
@@ -218,7 +243,8 @@ func (l *straight) mainScale(edge, zoom, size float64, lengths markLengths, gap 
 		x, up := l.markX(i)*zoom, lengths[rank(i, every)]
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: edge - up, X2: x, Y2: edge})
 		if t, ok := l.mainLabel(i, mainStride); ok {
-			numerals.Items = append(numerals.Items, Text{X: x, Y: edge - lengths[2] - gap, Size: size, Anchor: "middle", S: t})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: edge - lengths[2] - gap, Size: size,
+				Anchor: "middle", S: t})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -235,7 +261,8 @@ func (l *straight) fineScale(edge, zoom, size float64, lengths markLengths, gap 
 		x, down := l.lineX(k)*zoom, lengths[rank(k, every)]
 		g.Items = append(g.Items, Line{Class: "fine-mark", X1: x, Y1: edge, X2: x, Y2: edge + down})
 		if t, ok := l.lineLabel(k, fineStride); ok {
-			numerals.Items = append(numerals.Items, Text{X: x, Y: edge + lengths[2] + gap, Size: size, Anchor: "middle", S: t})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: edge + lengths[2] + gap, Size: size,
+				Anchor: "middle", S: t})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -255,10 +282,12 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 	a, b, f := left-z, right-z, face-z
 	rail := []Item{
 		// rail above the beam with the lock screw
-		Path{D: fmt.Sprintf("M%.2f %.0f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Z", f+2, l.top+3, l.top-17, end-8, end, l.top-17, end, l.top-9, l.top+3),
+		Path{D: fmt.Sprintf("M%.2f %.0f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Z", f+2, l.top+3, l.top-17, end-8, end,
+			l.top-17, end, l.top-9, l.top+3),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Rect{X: b - 52, Y: l.top - 26, W: 22, H: 9, Paint: Paint{Fill: "#98A4A9", Stroke: outline, Width: 1}},
-		Rect{X: b - 58, Y: l.top - 48, W: 34, H: 22, Radius: 3, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{X: b - 58, Y: l.top - 48, W: 34, H: 22, Radius: 3,
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 	}
 	if l.top == beamTop {
 		g.Items = append(g.Items, rail...)
@@ -266,7 +295,8 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 	g.Items = append(g.Items,
 		// body below
 		Path{D: fmt.Sprintf("M%.2f %.0f H%.2f V%.0f H%.2f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Q%.2f %.0f %.2f %.0f H%.2f Z",
-			f+1, bodyY-14, a-7, edgeY, b+7, bodyY-6, end-9, end, bodyY-6, end, bodyY+3, bodyY+bodyH-9, end, bodyY+bodyH, end-9, bodyY+bodyH, f+1),
+			f+1, bodyY-14, a-7, edgeY, b+7, bodyY-6, end-9, end, bodyY-6, end, bodyY+3, bodyY+bodyH-9, end,
+			bodyY+bodyH, end-9, bodyY+bodyH, f+1),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Rect{Class: "plate", X: a, Y: edgeY, W: b - a, H: plateH, Paint: Paint{Fill: "#:plate"}},
 		Line{X1: a, Y1: edgeY, X2: b, Y2: edgeY, Stroke: rim, Width: 0.9},
@@ -280,7 +310,8 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 	}
 	for i := range 8 {
 		x := end - 48 + float64(i)*4.5
-		g.Items = append(g.Items, Line{X1: x, Y1: bodyY + 3, X2: x, Y2: bodyY + bodyH - 7, Stroke: "#6F7A7F", Width: 1.4})
+		g.Items = append(g.Items, Line{X1: x, Y1: bodyY + 3, X2: x, Y2: bodyY + bodyH - 7, Stroke: "#6F7A7F",
+			Width: 1.4})
 	}
 	lines := l.fineScale(edgeY, 1, 13, markLengths{19, 25, 31}, 16)
 	lines.DX = eye

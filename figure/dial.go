@@ -65,11 +65,13 @@ func (d *dial) Scene(o Options) *Scene {
 		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and a face of %d lines. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
 	sc.add(steel...)
 	sc.add(
-		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam, Paint: Paint{Fill: "#:beam"}},
+		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam,
+			Paint: Paint{Fill: "#:beam"}},
 		Line{X1: -10, Y1: dialBeam + 0.5, X2: d.width + 10, Y2: dialBeam + 0.5, Stroke: outline, Width: 1},
 		Line{X1: -10, Y1: dialEdge - 0.5, X2: d.width + 10, Y2: dialEdge - 0.5, Stroke: outline, Width: 1},
 		d.beamMarks(o.Loose),
-		Path{Class: "slide", D: fmt.Sprintf("M%.2f 162 H%.2f Q%.2f 162 %.2f 170 V282 Q%.2f 290 %.2f 290 H%.2f Z", d.edge, d.cx+196, d.cx+204, d.cx+204, d.cx+204, d.cx+196, d.edge),
+		Path{Class: "slide", D: fmt.Sprintf("M%.2f 162 H%.2f Q%.2f 162 %.2f 170 V282 Q%.2f 290 %.2f 290 H%.2f Z",
+			d.edge, d.cx+196, d.cx+204, d.cx+204, d.cx+204, d.cx+196, d.edge),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Rect{Class: "bevelled", X: d.edge, Y: 162, W: 15, H: 128, Paint: Paint{Fill: "#DDE2E2"}},
 		Line{Class: "index", X1: d.edge, Y1: 162, X2: d.edge, Y2: 290, Stroke: "#2B363B", Width: 1.3},
@@ -83,7 +85,8 @@ func (d *dial) Scene(o Options) *Scene {
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
-		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "main scale"}, {d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "face"},
+		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "main scale"},
+			{d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "face"},
 			{d.cx + 190, 230, 130, "slide"}})...)
 	}
 	if o.Lens != nil {
@@ -107,9 +110,11 @@ func (d *dial) beamMarks(loose bool) Group {
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x := d.markX(m.Division.MulInt(i))
-		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: dialEdge - lengths[rank(i, m.NumberEvery)], X2: x, Y2: dialEdge})
+		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: dialEdge - lengths[rank(i, m.NumberEvery)],
+			X2: x, Y2: dialEdge})
 		if i%every == 0 && i >= 0 && (x > 8 || loose) {
-			numerals.Items = append(numerals.Items, Text{X: x, Y: dialEdge - 46, Size: 17, Anchor: "middle", S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: dialEdge - 46, Size: 17, Anchor: "middle",
+				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -146,11 +151,13 @@ func (d *dial) faceLines() Group {
 				size = 19
 			}
 			x, y := d.round(a, faceR-38)
-			numerals.Items = append(numerals.Items, Text{X: x, Y: y + size*0.36, Size: size, Anchor: "middle", S: strconv.Itoa(k / f.NumberEvery * f.NumberStep)})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: y + size*0.36, Size: size, Anchor: "middle",
+				S: strconv.Itoa(k / f.NumberEvery * f.NumberStep)})
 		}
 	}
 	g.Items = append(g.Items, Group{Paint: numerals.Paint, Items: append(numerals.Items,
-		Text{X: d.cx, Y: faceY + 48, Size: 13, Anchor: "middle", Fill: "#56636B", S: d.in.FormatMain(d.in.LeastCount()) + " " + string(d.in.Unit())})})
+		Text{X: d.cx, Y: faceY + 48, Size: 13, Anchor: "middle", Fill: "#56636B",
+			S: d.in.FormatMain(d.in.LeastCount()) + " " + string(d.in.Unit())})})
 	return g
 }
 
@@ -163,7 +170,8 @@ func (d *dial) needle(eye float64) Group {
 	tailX, tailY := d.round(a+math.Pi, 34)
 	hubX, hubY := d.round(a, 0)
 	return Group{Class: "needle", Items: []Item{
-		Path{D: fmt.Sprintf("M%.3f %.3f L%.3f %.3f L%.3f %.3f L%.3f %.3f Z", tipX, tipY, lx, ly, tailX, tailY, rx, ry), Paint: Paint{Fill: "#1C2830"}},
+		Path{D: fmt.Sprintf("M%.3f %.3f L%.3f %.3f L%.3f %.3f L%.3f %.3f Z", tipX, tipY, lx, ly, tailX, tailY, rx, ry),
+			Paint: Paint{Fill: "#1C2830"}},
 		Line{Class: "pointer", X1: hubX, Y1: hubY, X2: tipX, Y2: tipY, Stroke: "#1C2830", Width: 1.6},
 		Circle{X: d.cx, Y: faceY, R: 9, Paint: Paint{Fill: Brass}},
 	}}
@@ -239,5 +247,6 @@ func (d *dial) Track() Track { return Track{Kind: "round", X: d.cx, Y: faceY, R:
 
 func (d *dial) Motion() Motion {
 	s := d.in.Spec()
-	return Motion{Kind: "dial", Count: d.in.LeastCount().Quo(s.Main.Division).Float() * d.div, Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY}
+	return Motion{Kind: "dial", Count: d.in.LeastCount().Quo(s.Main.Division).Float() * d.div,
+		Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY}
 }

@@ -178,7 +178,8 @@ func WithLens(d Drawing, z Lens) *Scene {
 	if Upright(d) {
 		out.Width, out.Height, dx, dy = fig.Width+14+lens.Width, fig.Height, fig.Width+14, 0
 	}
-	out.add(Clip{Name: "figure", W: fig.Width, H: fig.Height}, Group{Items: []Item{Group{Clip: "figure", Items: fig.Items}}},
+	out.add(Clip{Name: "figure", W: fig.Width, H: fig.Height},
+		Group{Items: []Item{Group{Clip: "figure", Items: fig.Items}}},
 		Clip{Name: "strip", W: lens.Width, H: lens.Height},
 		Group{DX: dx, DY: dy, Items: []Item{Group{Clip: "strip", Items: lens.Items}}})
 	return out
@@ -256,7 +257,8 @@ func named(width float64, names []name) []Item {
 		x := math.Max(w/2+4, math.Min(n.x, width-w/2-4))
 		items = append(items,
 			Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
-			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2, Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
+			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2,
+				Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
 			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: n.s})
 	}
 	return items
@@ -265,7 +267,8 @@ func named(width float64, names []name) []Item {
 // takenTag says in a word what a dashed ring means.
 func takenTag(x, y float64) []Item {
 	return []Item{
-		Rect{Class: "tag", X: x - 21, Y: y - 10, W: 42, H: 18, Radius: 2, Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},
+		Rect{Class: "tag", X: x - 21, Y: y - 10, W: 42, H: 18, Radius: 2,
+			Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},
 		Text{Class: "tag", X: x, Y: y + 3.5, Size: 12, Anchor: "middle", Fill: Madder, S: "taken"},
 	}
 }

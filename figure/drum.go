@@ -111,9 +111,12 @@ func (d *drum) wrapped(j float64) float64 {
 }
 
 var drumSteel = []Item{
-	Gradient{Name: "sleeve", Stops: []Stop{{At: 0, Colour: "#A6B1B5"}, {At: 0.18, Colour: "#DDE2E3"}, {At: 0.45, Colour: "#EEF1F0"}, {At: 0.8, Colour: "#D5DBDC"}, {At: 1, Colour: "#939EA3"}}},
-	Gradient{Name: "drum", Stops: []Stop{{At: 0, Colour: "#8A959A"}, {At: 0.14, Colour: "#C6CED0"}, {At: 0.45, Colour: "#E6EAEA"}, {At: 0.82, Colour: "#BCC5C8"}, {At: 1, Colour: "#7B878C"}}},
-	Gradient{Name: "bevel", Stops: []Stop{{At: 0, Colour: "#98A3A7"}, {At: 0.16, Colour: "#D6DCDD"}, {At: 0.45, Colour: "#F4F6F5"}, {At: 0.84, Colour: "#CBD2D4"}, {At: 1, Colour: "#8B969B"}}},
+	Gradient{Name: "sleeve", Stops: []Stop{{At: 0, Colour: "#A6B1B5"}, {At: 0.18, Colour: "#DDE2E3"},
+		{At: 0.45, Colour: "#EEF1F0"}, {At: 0.8, Colour: "#D5DBDC"}, {At: 1, Colour: "#939EA3"}}},
+	Gradient{Name: "drum", Stops: []Stop{{At: 0, Colour: "#8A959A"}, {At: 0.14, Colour: "#C6CED0"},
+		{At: 0.45, Colour: "#E6EAEA"}, {At: 0.82, Colour: "#BCC5C8"}, {At: 1, Colour: "#7B878C"}}},
+	Gradient{Name: "bevel", Stops: []Stop{{At: 0, Colour: "#98A3A7"}, {At: 0.16, Colour: "#D6DCDD"},
+		{At: 0.45, Colour: "#F4F6F5"}, {At: 0.84, Colour: "#CBD2D4"}, {At: 1, Colour: "#8B969B"}}},
 }
 
 // Scene draws sleeve and drum.
@@ -128,7 +131,8 @@ func (d *drum) Scene(o Options) *Scene {
 	x, bl := d.edge, bevel
 	y := d.index()
 	sc.add(
-		Rect{Class: "sleeve", X: -10, Y: drumMiddle - sleeveR, W: x + 30, H: 2 * sleeveR, Paint: Paint{Fill: "#:sleeve"}},
+		Rect{Class: "sleeve", X: -10, Y: drumMiddle - sleeveR, W: x + 30, H: 2 * sleeveR,
+			Paint: Paint{Fill: "#:sleeve"}},
 		Line{Class: "index", X1: -10, Y1: y, X2: x, Y2: y, Stroke: ink, Width: 1.4},
 		d.sleeveMarks(y, o.Loose),
 	)
@@ -136,9 +140,11 @@ func (d *drum) Scene(o Options) *Scene {
 		sc.add(d.finerLines())
 	}
 	sc.add(
-		Path{Class: "bevel", D: fmt.Sprintf("M%.2f %.2f L%.2f %.2f V%.2f L%.2f %.2f Z", x, drumMiddle-sleeveR-2, x+bl, drumMiddle-drumR, drumMiddle+drumR, x, drumMiddle+sleeveR+2),
+		Path{Class: "bevel", D: fmt.Sprintf("M%.2f %.2f L%.2f %.2f V%.2f L%.2f %.2f Z", x, drumMiddle-sleeveR-2, x+bl,
+			drumMiddle-drumR, drumMiddle+drumR, x, drumMiddle+sleeveR+2),
 			Paint: Paint{Fill: "#:bevel", Stroke: outline, Width: 1}},
-		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x, H: 2 * drumR, Paint: Paint{Fill: "#:drum", Stroke: outline, Width: 1}},
+		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x, H: 2 * drumR,
+			Paint: Paint{Fill: "#:drum", Stroke: outline, Width: 1}},
 		d.knurl(x+bl+150),
 		d.drumLines(o.Loose),
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
@@ -147,8 +153,10 @@ func (d *drum) Scene(o Options) *Scene {
 		sc.add(d.flags(*o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "sleeve with the main scale"}, {x - 250, y, drumHeight - 16, "index line"},
-			{x + bl + 70, drumMiddle, 40, "drum"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the drum"}, {d.width - 60, drumMiddle, drumHeight - 40, "grip, ratchet at its end"}})...)
+		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "sleeve with the main scale"},
+			{x - 250, y, drumHeight - 16, "index line"},
+			{x + bl + 70, drumMiddle, 40, "drum"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the drum"},
+			{d.width - 60, drumMiddle, drumHeight - 40, "grip, ratchet at its end"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, drumHeight, *o.Lens))
@@ -165,8 +173,10 @@ func (d *drum) Motion() Motion {
 		count = -count
 	}
 	first, numbers := d.order()
-	return Motion{Kind: "drum", Count: count, Turn: d.turn(), First: first, Numbers: numbers, Lines: d.n, Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze,
-		Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2, Edge: d.edge, Y: drumMiddle, R: sleeveR, RimR: drumR, Bevel: bevel}
+	return Motion{Kind: "drum", Count: count, Turn: d.turn(), First: first, Numbers: numbers, Lines: d.n, Up: d.up,
+		Tilt: d.side * d.tilt, Squeeze: d.squeeze,
+		Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2, Edge: d.edge, Y: drumMiddle, R: sleeveR,
+		RimR: drumR, Bevel: bevel}
 }
 
 func (d *drum) label() string {
@@ -216,7 +226,8 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 			if away > 0 {
 				ty += 12
 			}
-			numerals.Items = append(numerals.Items, Text{X: x, Y: ty, Size: 17, Anchor: "middle", S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: ty, Size: 17, Anchor: "middle",
+				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -238,7 +249,8 @@ func (d *drum) finerLines() Group {
 		g.Items = append(g.Items, Line{Class: "finer-mark", X1: d.edge - l, Y1: y, X2: d.edge, Y2: y})
 		if k > 0 && math.Abs(y-written) > 12 {
 			written = y
-			numerals.Items = append(numerals.Items, Text{X: d.edge - l - 9, Y: y + 4.5, Size: 13, Anchor: "middle", S: strconv.Itoa(k % v.Divisions)})
+			numerals.Items = append(numerals.Items, Text{X: d.edge - l - 9, Y: y + 4.5, Size: 13, Anchor: "middle",
+				S: strconv.Itoa(k % v.Divisions)})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -322,7 +334,8 @@ func (d *drum) drumLines(loose bool) Group {
 		g.Items = append(g.Items, line)
 		if d.numbered(j) && (math.Abs(a) < 1.22 || loose) {
 			size := 17 * math.Max(0.62, math.Cos(a))
-			numerals.Items = append(numerals.Items, Text{X: d.edge + 66, Y: y0 + (y1-y0)*0.78 + size*0.35, Size: size, Anchor: "middle", S: strconv.Itoa(j / f.NumberEvery * f.NumberStep)})
+			numerals.Items = append(numerals.Items, Text{X: d.edge + 66, Y: y0 + (y1-y0)*0.78 + size*0.35, Size: size,
+				Anchor: "middle", S: strconv.Itoa(j / f.NumberEvery * f.NumberStep)})
 		}
 	}
 	g.Items = append(g.Items, numerals)
@@ -357,7 +370,8 @@ func (d *drum) flags(f Flags) []Item {
 	}
 	if f.TakenLine != nil {
 		if a := d.angle(d.wrapped(float64(*f.TakenLine))); math.Abs(a) < 1.3 {
-			items = append(items, ring("taken", d.edge+22, level(a, sleeveR)+(level(a, drumR)-level(a, sleeveR))*0.25, 56, 15, Madder, "4 3"))
+			items = append(items, ring("taken", d.edge+22, level(a, sleeveR)+(level(a, drumR)-level(a, sleeveR))*0.25,
+				56, 15, Madder, "4 3"))
 			items = append(items, takenTag(d.edge+bevel+38, level(a, drumR*0.95))...)
 		}
 	}
@@ -372,8 +386,10 @@ func (d *drum) flags(f Flags) []Item {
 		w := float64(len([]rune(f.LineText)))*7.2 + 16
 		items = append(items,
 			Line{Class: "pin", X1: d.edge + 2, Y1: ly, X2: d.edge + bevel + 14, Y2: ly, Stroke: Verdigris, Width: 1.8},
-			Rect{Class: "tag", X: d.edge + bevel + 14, Y: ly - 11, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
-			Text{Class: "tag", X: d.edge + bevel + 14 + w/2, Y: ly + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText})
+			Rect{Class: "tag", X: d.edge + bevel + 14, Y: ly - 11, W: w, H: 22, Radius: 2,
+				Paint: Paint{Fill: Verdigris}},
+			Text{Class: "tag", X: d.edge + bevel + 14 + w/2, Y: ly + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF",
+				S: f.LineText})
 	}
 	if f.FinerLine != nil && d.in.HasFiner() {
 		items = append(items, ring("counted", d.edge-30, d.finerY(*f.FinerLine), 92, 13, Verdigris, ""))

@@ -81,7 +81,8 @@ func look(t testing.TB, svg []byte) drawn {
 			switch {
 			case e.Name.Local == "line":
 				class := attr["class"]
-				d.lines[class] = append(d.lines[class], [4]float64{num("x1") + here.dx, num("y1") + here.dy, num("x2") + here.dx, num("y2") + here.dy})
+				d.lines[class] = append(d.lines[class], [4]float64{num("x1") + here.dx, num("y1") + here.dy,
+					num("x2") + here.dx, num("y2") + here.dy})
 				if num("x1") != num("x2") || class != "main-mark" && class != "fine-mark" {
 					break
 				}
@@ -258,7 +259,8 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 		case instrument.Dial:
 			require.Equal(t, r.Line, readFace(t, d, in), about)
 		default:
-			if lines := append(d.lines["index"], d.lines["pointer"]...); len(lines) > 0 && r.Main.Cmp(in.Spec().Main.From) >= 0 && r.Main.Cmp(in.Spec().Main.To) <= 0 {
+			if lines := append(d.lines["index"], d.lines["pointer"]...); len(lines) > 0 &&
+				r.Main.Cmp(in.Spec().Main.From) >= 0 && r.Main.Cmp(in.Spec().Main.To) <= 0 {
 				require.InDelta(t, 0, nearest(sorted(d.main), lines[0][0]), 1e-3, about)
 			}
 		}
@@ -272,7 +274,10 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 				continue
 			}
 			at := v.Quo(in.Spec().Main.NumberStep).Mul(step.MulInt(in.Spec().Main.NumberEvery))
-			i, _ := slices.BinarySearchFunc(marks, n.x, func(m, x float64) int { return int(math.Copysign(1, m-x+1e-3)) })
+			i, _ := slices.BinarySearchFunc(marks, n.x, func(m,
+				x float64) int {
+				return int(math.Copysign(1, m-x+1e-3))
+			})
 			last := at.Add(step.MulInt(len(marks) - 1 - i)) // the last mark clear of the edge
 			if in.Spec().Main.Reverse {
 				last = at.Sub(step.MulInt(len(marks) - i)) // the last one hidden: below those in sight
@@ -381,7 +386,8 @@ func TestNumeralsNeverCollide(t *testing.T) {
 					a, b := row[i], row[i+1]
 					// Archivo's narrow digits are 0.52 of their size wide (measured in Chromium).
 					gap := b.x - a.x - 0.52*(a.size*float64(len(a.s))+b.size*float64(len(b.s)))/2
-					require.Greater(t, gap, 1.0, "%q and %q of %d over %d", a.s, b.s, in.Spec().Fine.Divisions, in.Spec().Fine.Spans)
+					require.Greater(t, gap, 1.0, "%q and %q of %d over %d", a.s, b.s, in.Spec().Fine.Divisions,
+						in.Spec().Fine.Spans)
 				}
 			}
 		}
@@ -415,7 +421,8 @@ func TestNamesLeaveTheNumeralsFree(t *testing.T) {
 					if it.Class != "pin" {
 						continue
 					}
-					left, right, top, bottom = min(it.X1, it.X2), max(it.X1, it.X2), min(it.Y1, it.Y2), max(it.Y1, it.Y2)
+					left, right, top, bottom = min(it.X1, it.X2), max(it.X1, it.X2), min(it.Y1, it.Y2),
+						max(it.Y1, it.Y2)
 				default:
 					continue
 				}
@@ -440,7 +447,8 @@ func TestMarkupHoldsDrawingOnly(t *testing.T) {
 	y := length.Frac(3140, 100)
 	lay, err := figure.Lay(in, y, figure.Wide)
 	require.NoError(t, err)
-	for _, svg := range [][]byte{lay.Scene(figure.Options{}).SVG("a", ""), lay.Strip(lay.LensOn(8, 0), figure.Options{}).SVG("b", ""), lay.Whole().SVG("c", "")} {
+	for _, svg := range [][]byte{lay.Scene(figure.Options{}).SVG("a", ""),
+		lay.Strip(lay.LensOn(8, 0), figure.Options{}).SVG("b", ""), lay.Whole().SVG("c", "")} {
 		d := look(t, svg)
 		for name := range d.names {
 			_, attr, _ := strings.Cut(name, " ")
@@ -458,7 +466,8 @@ func TestMarkupHoldsDrawingOnly(t *testing.T) {
 	// Two positions of the same plate differ in coordinates only.
 	other, err := figure.Lay(in, y.Add(length.Int(7)), figure.Wide)
 	require.NoError(t, err)
-	assert.Equal(t, look(t, lay.Scene(figure.Options{}).SVG("", "")).classes, look(t, other.Scene(figure.Options{}).SVG("", "")).classes)
+	assert.Equal(t, look(t, lay.Scene(figure.Options{}).SVG("", "")).classes,
+		look(t, other.Scene(figure.Options{}).SVG("", "")).classes)
 }
 
 func TestFlagsPointAtTheMetal(t *testing.T) {
@@ -466,8 +475,10 @@ func TestFlagsPointAtTheMetal(t *testing.T) {
 	lay, err := figure.Lay(in, length.Frac(3140, 100), figure.Wide)
 	require.NoError(t, err)
 	taken, line := length.Int(32), 9
-	f := &figure.Flags{Mark: length.Int(31), MarkText: "31 mm", Line: 8, LineText: "line 8", TakenMark: &taken, TakenLine: &line}
-	for _, svg := range [][]byte{lay.Scene(figure.Options{Flags: f}).SVG("", ""), lay.Strip(lay.LensOn(8, 8), figure.Options{Flags: f}).SVG("", "")} {
+	f := &figure.Flags{Mark: length.Int(31), MarkText: "31 mm", Line: 8, LineText: "line 8", TakenMark: &taken,
+		TakenLine: &line}
+	for _, svg := range [][]byte{lay.Scene(figure.Options{Flags: f}).SVG("", ""),
+		lay.Strip(lay.LensOn(8, 8), figure.Options{Flags: f}).SVG("", "")} {
 		assert.Equal(t, 2, bytes.Count(svg, []byte(`class="taken"`)), "the mark and the line that were taken")
 	}
 	svg := string(lay.Scene(figure.Options{Flags: f}).SVG("", ""))

@@ -49,8 +49,10 @@ func (l *straight) Strip(z Lens, o Options) *Scene {
 		scales.Items = append(scales.Items, l.rings(*o.Flags, zoom)...)
 	}
 	sc.add(scales,
-		Gradient{Name: "rimL", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Opacity: 0.55}, {At: 1, Colour: "#8C989D", Clear: true}}},
-		Gradient{Name: "rimR", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Clear: true}, {At: 1, Colour: "#8C989D", Opacity: 0.55}}},
+		Gradient{Name: "rimL", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Opacity: 0.55},
+			{At: 1, Colour: "#8C989D", Clear: true}}},
+		Gradient{Name: "rimR", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Clear: true},
+			{At: 1, Colour: "#8C989D", Opacity: 0.55}}},
 		Rect{X: 0, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimL"}},
 		Rect{X: l.width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
 	)

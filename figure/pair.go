@@ -56,7 +56,8 @@ func (p *pair) Set(y length.Number) error {
 // Scene draws both scales.
 func (p *pair) Scene(o Options) *Scene {
 	level := p.straight.Scene(o)
-	sc := &Scene{Width: p.width, Height: level.Height + 56, Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing."}
+	sc := &Scene{Width: p.width, Height: level.Height + 56,
+		Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing."}
 	sc.add(
 		Clip{Name: "level", X: uprightRoom - 16, Y: -10, W: p.width, H: level.Height + 80},
 		Group{Clip: "level", Items: level.Items},
@@ -75,7 +76,8 @@ func (p *pair) tongue(height float64) []Item {
 	marks, lines := Group{Paint: Paint{Stroke: ink, Width: 1.15}}, Group{Paint: Paint{Stroke: ink, Width: 1.15}}
 	numbers := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	at := markIndex(position.Floor())
-	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()), markIndex(s.Main.To.Quo(s.Main.Division).Floor())
+	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()),
+		markIndex(s.Main.To.Quo(s.Main.Division).Floor())
 	low, high := max(from, at-int((bottom-uprightZero)/p.div)), min(to+s.Fine.Spans+1, at+int(uprightZero/p.div)+1)
 	lengths := markLengths{18, 25, 32}
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*p.div, 15, 1)
@@ -84,9 +86,11 @@ func (p *pair) tongue(height float64) []Item {
 		if y > bottom-4 {
 			continue // past the beam's lower end
 		}
-		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x - lengths[rank(i, s.Main.NumberEvery)], Y1: y, X2: x, Y2: y})
+		marks.Items = append(marks.Items, Line{Class: "second-main", X1: x - lengths[rank(i, s.Main.NumberEvery)],
+			Y1: y, X2: x, Y2: y})
 		if i%every == 0 && i >= 0 && y > 14 && y < bottom-8 {
-			numbers.Items = append(numbers.Items, Text{X: x - 46, Y: y + 5, Size: 15, Anchor: "middle", S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
+			numbers.Items = append(numbers.Items, Text{X: x - 46, Y: y + 5, Size: 15, Anchor: "middle",
+				S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
 		}
 	}
 	n := s.Fine.Divisions
@@ -100,19 +104,25 @@ func (p *pair) tongue(height float64) []Item {
 	step := s.Fine.NumberEvery * stride(float64(s.Fine.NumberEvery)*math.Abs(line), 13, 2)
 	for k := 0; k <= n; k++ {
 		y := uprightZero - float64(k)*line
-		lines.Items = append(lines.Items, Line{Class: "second-fine", X1: x, Y1: y, X2: x + lengths[rank(k, s.Fine.NumberEvery)] - 4, Y2: y})
+		lines.Items = append(lines.Items, Line{Class: "second-fine", X1: x, Y1: y, X2: x +
+			lengths[rank(k, s.Fine.NumberEvery)] - 4, Y2: y})
 		if k%step == 0 {
-			plateNumbers.Items = append(plateNumbers.Items, Text{X: x + 42, Y: y + 4.5, Size: 12.5, Anchor: "middle", S: strconv.Itoa(k / s.Fine.NumberEvery * s.Fine.NumberStep)})
+			plateNumbers.Items = append(plateNumbers.Items, Text{X: x + 42, Y: y + 4.5, Size: 12.5, Anchor: "middle",
+				S: strconv.Itoa(k / s.Fine.NumberEvery * s.Fine.NumberStep)})
 		}
 	}
 	lines.Items = append(lines.Items, plateNumbers)
 	marks.Items = append(marks.Items, numbers)
 	return []Item{
-		Rect{Class: "beam", X: x - 78, Y: -10, W: 78, H: bottom + 10, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+		Rect{Class: "beam", X: x - 78, Y: -10, W: 78, H: bottom + 10,
+			Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
 		Rect{X: x - 76, Y: -10, W: 75, H: bottom + 8, Paint: Paint{Fill: "#E4E9EA"}},
-		Rect{X: x + 50, Y: top - 14, W: 30, H: low2 - top + 28, Radius: 5, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
-		Rect{Class: "plate", X: x, Y: top, W: 56, H: low2 - top, Paint: Paint{Fill: "#:plate", Stroke: outline, Width: 0.8}},
-		Path{Class: "tongue", D: pathf("M%.1f %.1f H%.1f V%.1f H%.1f Z", x+56, low2+2, x+80, height+34, x+62), Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+		Rect{X: x + 50, Y: top - 14, W: 30, H: low2 - top + 28, Radius: 5,
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Rect{Class: "plate", X: x, Y: top, W: 56, H: low2 - top,
+			Paint: Paint{Fill: "#:plate", Stroke: outline, Width: 0.8}},
+		Path{Class: "tongue", D: pathf("M%.1f %.1f H%.1f V%.1f H%.1f Z", x+56, low2+2, x+80, height+34, x+62),
+			Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
 		marks, lines,
 		Text{X: x - 40, Y: bottom - 10, Size: 13, Anchor: "middle", Fill: "#56636B", S: string(s.Unit)},
 	}
@@ -126,9 +136,12 @@ func (p *pair) Whole() *Scene {
 	sc := wholeScene("A gear-tooth vernier, whole, on a tooth.")
 	size := 20 + 40*share(p.in, p.y.Sub(p.in.Spec().Base))
 	sc.add(
-		Path{D: pathf("M30 86 Q34 60 44 56 H%.1f Q%.1f 60 %.1f 86 Z", 44+size-20, 44+size-10, 50+size-16), Paint: wholeWork},
+		Path{D: pathf("M30 86 Q34 60 44 56 H%.1f Q%.1f 60 %.1f 86 Z", 44+size-20, 44+size-10, 50+size-16),
+			Paint: wholeWork},
 		Rect{X: 26, Y: 2, W: 16, H: 74, Paint: wholeMetal}, Rect{X: 42, Y: 34, W: 240, H: 13, Paint: wholeMetal},
-		Rect{X: 44, Y: 12, W: 14, H: 30, Paint: wholeMoving}, Path{D: pathf("M%.1f 30 H%.1f V52 H%.1f V76 H%.1f Z", 44+size, 44+size+64, 44+size+8, 44+size), Paint: wholeMoving},
+		Rect{X: 44, Y: 12, W: 14, H: 30, Paint: wholeMoving},
+		Path{D: pathf("M%.1f 30 H%.1f V52 H%.1f V76 H%.1f Z", 44+size, 44+size+64, 44+size+8, 44+size),
+			Paint: wholeMoving},
 		window(24, 6, 180, 46))
 	return sc
 }

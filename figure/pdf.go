@@ -16,7 +16,8 @@ type page struct{ *fpdf.Fpdf }
 
 // PDF writes the scene as a one-page document, drawn from the same lines and numerals.
 func (s *Scene) PDF() ([]byte, error) {
-	f := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt", Size: fpdf.SizeType{Wd: s.Width * pointsPerPx, Ht: s.Height * pointsPerPx}})
+	f := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt", Size: fpdf.SizeType{Wd: s.Width * pointsPerPx,
+		Ht: s.Height * pointsPerPx}})
 	f.SetMargins(0, 0, 0)
 	f.SetAutoPageBreak(false, 0)
 	f.SetCatalogSort(true)
@@ -65,7 +66,8 @@ func (p page) fill(outline []point, colour string, g *Gradient, opacity float64)
 		if a.Clear || b.Clear {
 			continue // a shade of the lens's rim; paper needs none
 		}
-		p.LinearGradient(x*pointsPerPx, y*pointsPerPx, w*pointsPerPx, h*pointsPerPx, int(r1), int(g1), int(b1), int(r2), int(g2), int(b2), x1, y1, x2, y2)
+		p.LinearGradient(x*pointsPerPx, y*pointsPerPx, w*pointsPerPx, h*pointsPerPx, int(r1), int(g1), int(b1),
+			int(r2), int(g2), int(b2), x1, y1, x2, y2)
 	}
 	p.ClipEnd()
 }

@@ -32,7 +32,8 @@ func (s *Scene) PNG(zoom int) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z, font: parsed, faces: map[float64]font.Face{}}
+	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z,
+		font: parsed, faces: map[float64]font.Face{}}
 	p.bounds = []image.Rectangle{p.img.Bounds()}
 	draw.Draw(p.img, p.img.Bounds(), image.NewUniform(color.RGBA{0xE4, 0xDF, 0xD0, 0xFF}), image.Point{}, draw.Src)
 	paint(s, p)
@@ -85,7 +86,8 @@ func (s Stop) alpha() uint8 {
 func (p *pixels) polygon(outline []point, src image.Image) {
 	within := p.bounds[len(p.bounds)-1]
 	low, high := box(outline)
-	area := image.Rect(int(math.Floor(low.x)), int(math.Floor(low.y)), int(math.Ceil(high.x))+1, int(math.Ceil(high.y))+1).Intersect(within)
+	area := image.Rect(int(math.Floor(low.x)), int(math.Floor(low.y)), int(math.Ceil(high.x))+1,
+		int(math.Ceil(high.y))+1).Intersect(within)
 	if area.Empty() {
 		return
 	}
@@ -152,7 +154,8 @@ func (p *pixels) stroke(line []point, width float64, colour string, dash []float
 		on, off := dash[0]*p.zoom, dash[len(dash)-1]*p.zoom
 		for at := 0.0; at < l; at += on + off {
 			end := math.Min(at+on, l)
-			piece(point{a.x + (b.x-a.x)*at/l, a.y + (b.y-a.y)*at/l}, point{a.x + (b.x-a.x)*end/l, a.y + (b.y-a.y)*end/l})
+			piece(point{a.x + (b.x-a.x)*at/l, a.y + (b.y-a.y)*at/l},
+				point{a.x + (b.x-a.x)*end/l, a.y + (b.y-a.y)*end/l})
 		}
 	}
 }
@@ -161,7 +164,8 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 	face, ok := p.faces[size]
 	if !ok {
 		var err error
-		if face, err = opentype.NewFace(p.font, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72, Hinting: font.HintingNone}); err != nil {
+		if face, err = opentype.NewFace(p.font, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72,
+			Hinting: font.HintingNone}); err != nil {
 			p.err = err
 			return
 		}
@@ -169,7 +173,8 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 	}
 	r, g, b := rgb(colour)
 	within := p.bounds[len(p.bounds)-1]
-	d := font.Drawer{Dst: p.img.SubImage(within).(draw.Image), Src: image.NewUniform(color.NRGBA{r, g, b, 255}), Face: face}
+	d := font.Drawer{Dst: p.img.SubImage(within).(draw.Image), Src: image.NewUniform(color.NRGBA{r, g, b, 255}),
+		Face: face}
 	w := float64(d.MeasureString(s)) / 64
 	x *= p.zoom
 	switch anchor {

@@ -27,7 +27,8 @@ func newReadout(in *instrument.Instrument, y length.Number, width float64) *read
 
 // Scene draws the slide with its display. Digits are drawn as segments.
 func (d *readout) Scene(o Options) *Scene {
-	sc := &Scene{Width: d.width, Height: readoutHeight, Label: "A display in " + string(d.in.Unit()) + ". Read it from the drawing."}
+	sc := &Scene{Width: d.width, Height: readoutHeight, Label: "A display in " + string(d.in.Unit()) +
+		". Read it from the drawing."}
 	sc.add(steel...)
 	left := d.width/2 - 250
 	sc.add(
@@ -35,7 +36,8 @@ func (d *readout) Scene(o Options) *Scene {
 		Line{X1: -10, Y1: 82.5, X2: d.width + 10, Y2: 82.5, Stroke: outline, Width: 1},
 		Line{X1: -10, Y1: 167.5, X2: d.width + 10, Y2: 167.5, Stroke: outline, Width: 1},
 		Rect{X: left, Y: 34, W: 500, H: 182, Radius: 10, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
-		Rect{Class: "display", X: left + 30, Y: 58, W: 360, H: 112, Radius: 5, Paint: Paint{Fill: "#C9D2C3", Stroke: "#6B766B", Width: 1.4}},
+		Rect{Class: "display", X: left + 30, Y: 58, W: 360, H: 112, Radius: 5,
+			Paint: Paint{Fill: "#C9D2C3", Stroke: "#6B766B", Width: 1.4}},
 		Text{X: left + 376, Y: 160, Size: 18, Anchor: "end", Fill: "#27342B", S: string(d.in.Unit())},
 	)
 	text := d.text
@@ -45,7 +47,8 @@ func (d *readout) Scene(o Options) *Scene {
 	sc.add(digits(text, left+376-44, 74))
 	for i, label := range []string{"mm/in", "0", "off"} {
 		y := 58 + float64(i)*40
-		sc.add(Rect{X: left + 408, Y: y, W: 70, H: 30, Radius: 15, Paint: Paint{Fill: "#8F9BA1", Stroke: outline, Width: 1}},
+		sc.add(Rect{X: left + 408, Y: y, W: 70, H: 30, Radius: 15,
+			Paint: Paint{Fill: "#8F9BA1", Stroke: outline, Width: 1}},
 			Text{X: left + 443, Y: y + 20, Size: 13, Anchor: "middle", Fill: "#FFFFFF", S: label})
 	}
 	if o.Lens != nil {
@@ -56,12 +59,14 @@ func (d *readout) Scene(o Options) *Scene {
 
 // segments of each sign: a at the top, then clockwise b to f, g in the middle.
 var segments = map[rune]string{
-	'0': "abcdef", '1': "bc", '2': "abged", '3': "abgcd", '4': "fgbc", '5': "afgcd", '6': "afgedc", '7': "abc", '8': "abcdefg", '9': "abcdfg", '-': "g",
+	'0': "abcdef", '1': "bc", '2': "abged", '3': "abgcd", '4': "fgbc", '5': "afgcd", '6': "afgedc", '7': "abc",
+	'8': "abcdefg", '9': "abcdfg", '-': "g",
 }
 
 // strokes are the outlines of the segments in a cell of 30 × 60.
 var strokes = map[rune]string{
-	'a': "M3 0 H27 L21 6 H9 Z", 'b': "M29 2 V28 L25 29 L23 26 V8 Z", 'c': "M29 32 V58 L23 52 V34 L25 31 Z", 'd': "M3 60 H27 L21 54 H9 Z",
+	'a': "M3 0 H27 L21 6 H9 Z", 'b': "M29 2 V28 L25 29 L23 26 V8 Z", 'c': "M29 32 V58 L23 52 V34 L25 31 Z",
+	'd': "M3 60 H27 L21 54 H9 Z",
 	'e': "M1 32 V58 L7 52 V34 L5 31 Z", 'f': "M1 2 V28 L5 29 L7 26 V8 Z", 'g': "M4 30 L8 27 H22 L26 30 L22 33 H8 Z",
 }
 
@@ -83,7 +88,8 @@ func digits(text string, x, y float64) Group {
 			g.Items = append(g.Items, Group{DX: at, DY: y, Scale: 1.25, Items: []Item{Path{D: path.String()}}})
 			at -= 46
 		default: // a fraction's slash or space
-			g.Items = append(g.Items, Text{X: at + 18, Y: y + 60, Size: 44, Anchor: "middle", Fill: "#1A251E", S: string(r)})
+			g.Items = append(g.Items, Text{X: at + 18, Y: y + 60, Size: 44, Anchor: "middle", Fill: "#1A251E",
+				S: string(r)})
 			at -= 34
 		}
 	}
@@ -104,7 +110,8 @@ func (d *readout) Track() Track { return Track{Kind: "x", Y: 114} }
 func (d *readout) Whole() *Scene {
 	sc := wholeScene("A digital caliper, whole.")
 	sc.add(wholeCaliper(70, 96)...)
-	sc.add(Rect{X: 104, Y: 27, W: 44, H: 14, Radius: 2, Paint: Paint{Fill: "#C9D2C3", Stroke: "#5E6B73", Width: 1}}, window(92, 17, 78, 33))
+	sc.add(Rect{X: 104, Y: 27, W: 44, H: 14, Radius: 2, Paint: Paint{Fill: "#C9D2C3", Stroke: "#5E6B73", Width: 1}},
+		window(92, 17, 78, 33))
 	return sc
 }
 
@@ -113,7 +120,8 @@ func wholeScene(label string) *Scene { return &Scene{Width: 300, Height: 86, Lab
 
 // window is the dashed frame round what a figure shows.
 func window(x, y, w, h float64) Item {
-	return Rect{Class: "window", X: x, Y: y, W: w, H: h, Radius: 3, Paint: Paint{Fill: "none", Stroke: Brass, Width: 1.4, Dash: "4 3"}}
+	return Rect{Class: "window", X: x, Y: y, W: w, H: h, Radius: 3,
+		Paint: Paint{Fill: "none", Stroke: Brass, Width: 1.4, Dash: "4 3"}}
 }
 
 // The paints of small whole instruments.

@@ -49,11 +49,13 @@ func (d *ruler) Travel(divisions int) { d.at -= float64(divisions) * d.div }
 func (d *ruler) Scene(o Options) *Scene {
 	m := d.in.Spec().Main
 	pointer := d.in.Spec().Family == instrument.Pointer
-	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) + ". Read it from the drawing."}
+	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) +
+		". Read it from the drawing."}
 	sc.add(steel...)
 	left, right := math.Max(d.markX(m.From)-26, -10), math.Min(d.markX(m.To)+26, d.width+10)
 	sc.add(
-		Rect{Class: "rule", X: left, Y: rulerEdge, W: right - left, H: 84, Radius: 2, Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
+		Rect{Class: "rule", X: left, Y: rulerEdge, W: right - left, H: 84, Radius: 2,
+			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
 		d.marks(),
 	)
 	if pointer {
@@ -64,7 +66,8 @@ func (d *ruler) Scene(o Options) *Scene {
 		)
 	} else {
 		zero := d.markX(length.Number{})
-		sc.add(Rect{Class: "work", X: math.Max(zero, -20), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20)), H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
+		sc.add(Rect{Class: "work", X: math.Max(zero, -20), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20)),
+			H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
 			Line{Class: "index", X1: d.at, Y1: rulerEdge - 62, X2: d.at, Y2: rulerEdge, Stroke: "#5A3F14", Width: 1.4})
 	}
 	if f := o.Flags; f != nil && f.MarkText != "" {
@@ -95,9 +98,11 @@ func (d *ruler) marks() Group {
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x := d.markX(m.Division.MulInt(i))
-		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: rulerEdge, X2: x, Y2: rulerEdge + lengths[rank(i, m.NumberEvery)]})
+		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: rulerEdge, X2: x, Y2: rulerEdge +
+			lengths[rank(i, m.NumberEvery)]})
 		if i%every == 0 {
-			numerals.Items = append(numerals.Items, Text{X: x, Y: rulerEdge + 56, Size: 17, Anchor: "middle", S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
+			numerals.Items = append(numerals.Items, Text{X: x, Y: rulerEdge + 56, Size: 17, Anchor: "middle",
+				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
 	}
 	g.Items = append(g.Items, numerals)

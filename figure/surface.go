@@ -63,7 +63,8 @@ func (p *painter) items(items []Item, s style) {
 		case Clip:
 			p.clips[it.Name] = it
 		case Group:
-			inner := style{dx: s.dx + it.DX*s.scale, dy: s.dy + it.DY*s.scale, scale: s.scale, Paint: s.under(it.Paint)}
+			inner := style{dx: s.dx + it.DX*s.scale, dy: s.dy + it.DY*s.scale, scale: s.scale,
+				Paint: s.under(it.Paint)}
 			if it.Scale != 0 {
 				inner.scale *= it.Scale
 			}
@@ -150,7 +151,8 @@ func rounded(r Rect) []point {
 	}
 	const right = math.Pi / 2
 	var out []point
-	for i, at := range []point{{r.X + c, r.Y + c}, {r.X + r.W - c, r.Y + c}, {r.X + r.W - c, r.Y + r.H - c}, {r.X + c, r.Y + r.H - c}} {
+	for i, at := range []point{{r.X + c, r.Y + c}, {r.X + r.W - c, r.Y + c}, {r.X + r.W - c, r.Y + r.H - c},
+		{r.X + c, r.Y + r.H - c}} {
 		out = append(out, arc(at.x, at.y, c, math.Pi+float64(i)*right, math.Pi+float64(i+1)*right, 6)...)
 	}
 	return out

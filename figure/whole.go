@@ -45,7 +45,8 @@ func (d *dial) Whole() *Scene {
 	sc.add(wholeCaliper(size, 78)...)
 	x := 22 + size + 46
 	sc.add(Circle{X: x, Y: 31, R: 19, Paint: Paint{Fill: "#FBFAF5", Stroke: "#5E6B73", Width: 1.4}},
-		Line{X1: x, Y1: 31, X2: x + 15*math.Sin(d.turned()), Y2: 31 - 15*math.Cos(d.turned()), Stroke: "#1C2830", Width: 1.6},
+		Line{X1: x, Y1: 31, X2: x + 15*math.Sin(d.turned()), Y2: 31 - 15*math.Cos(d.turned()), Stroke: "#1C2830",
+			Width: 1.6},
 		window(math.Max(2, x-78), 8, 112, 46))
 	return sc
 }
@@ -60,7 +61,8 @@ func (d *drum) Whole() *Scene {
 		deep := 14 + 60*at
 		x := 200 - 26*at
 		sc.add(
-			Path{D: pathf("M6 14 H110 V32 H%.1f V54 H110 V72 H6 V54 H%.1f V32 H6 Z", 110-deep-4, 110-deep-4), Paint: wholeWork},
+			Path{D: pathf("M6 14 H110 V32 H%.1f V54 H110 V72 H6 V54 H%.1f V32 H6 Z", 110-deep-4, 110-deep-4),
+				Paint: wholeWork},
 			Rect{X: 110 - deep, Y: 40, W: deep + 4, H: 6, Paint: wholeMoving},
 			Rect{X: 111, Y: 6, W: 14, H: 74, Paint: wholeMetal},
 			Rect{X: 125, Y: 33, W: 90, H: 20, Paint: wholeMetal},
@@ -70,12 +72,14 @@ func (d *drum) Whole() *Scene {
 		sc.add(
 			Rect{X: 8, Y: 8, W: 12, H: 70, Paint: wholeWork}, Rect{X: x + 92, Y: 8, W: 12, H: 70, Paint: wholeWork},
 			Rect{X: 20, Y: 39, W: 84, H: 8, Paint: wholeMetal}, Rect{X: 104, Y: 33, W: 84, H: 20, Paint: wholeMetal},
-			Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving}, Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46))
+			Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving},
+			Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46))
 	default:
 		gap := 6 + 52*at
 		x := 176 + 30*at
 		sc.add(
-			Path{D: "M14 30 H34 V50 Q34 74 66 74 H84 Q116 74 116 50 V30 H140 V56 Q140 84 90 84 H62 Q14 84 14 56 Z", Paint: wholeMetal},
+			Path{D: "M14 30 H34 V50 Q34 74 66 74 H84 Q116 74 116 50 V30 H140 V56 Q140 84 90 84 H62 Q14 84 14 56 Z",
+				Paint: wholeMetal},
 			Rect{X: 34, Y: 33, W: 12, H: 14, Paint: wholeMetal},
 			Rect{X: 46, Y: 22, W: gap, H: 36, Radius: 2, Paint: wholeWork},
 			Rect{X: 46 + gap, Y: 34, W: 116 - 46 - gap + 6, H: 12, Paint: wholeMoving},

@@ -24,7 +24,8 @@ func scanAssignment(r row) (a Assignment, err error) {
 	var given int64
 	var half, of *int64
 	var slip sql.NullString
-	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &a.Students, &a.Answered, &half, &of, &slip)
+	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &a.Students, &a.Answered,
+		&half, &of, &slip)
 	a.Given, a.Half, a.Of, a.Slip = time.Unix(given, 0), orZero(half), orZero(of), slip.String
 	return a, err
 }
@@ -39,10 +40,12 @@ func orZero(n *int64) int64 {
 // assignments reads sheets as they were given, with a tally of the answered cards for which whose holds.
 func assignments(whose string) string {
 	tally := func(what, rest string) string {
-		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + whose + rest + ")"
+		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + whose +
+			rest + ")"
 	}
 	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, (SELECT count(*) FROM students WHERE class = c.id), ` +
-		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " + tally("sum(half_of)", "") + ", " +
+		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " +
+		tally("sum(half_of)", "") + ", " +
 		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
 		" FROM assignments a JOIN classes c ON c.id = a.class "
 }
@@ -116,7 +119,8 @@ func (c *Card) Done() bool { return !c.Answered.IsZero() }
 func scanCard(r row) (c Card, err error) {
 	var draft, answer, slip, reason sql.NullString
 	var half, of, answered *int64
-	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.N, &c.Kind, &c.Family, &c.Item, &draft, &answer, &half, &of, &slip,
+	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.N, &c.Kind, &c.Family, &c.Item, &draft, &answer, &half,
+		&of, &slip,
 		&answered, &c.Hints, &c.Own, &reason)
 	c.Draft, c.Answer, c.Slip, c.Reason = draft.String, answer.String, slip.String, reason.String
 	c.Half, c.Of, c.Answered = orZero(half), orZero(of), when(answered)
@@ -128,7 +132,8 @@ const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, 
 
 // Card finds one of a student's own cards.
 func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
-	return only(all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ?", student, assignment, n))
+	return only(all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ?", student,
+		assignment, n))
 }
 
 // CardOf finds a card of a student in one of an instructor's classes.
@@ -157,13 +162,15 @@ func (t *Tx) AddCard(c Card) error {
 // SaveDraft keeps what stands half filled in on a student's own card. On one that has been checked it does
 // nothing.
 func (t *Tx) SaveDraft(student, card int64, draft string) error {
-	_, err := t.Exec("UPDATE cards SET draft = ? WHERE id = ? AND student = ? AND answered IS NULL", draft, card, student)
+	_, err := t.Exec("UPDATE cards SET draft = ? WHERE id = ? AND student = ? AND answered IS NULL", draft, card,
+		student)
 	return err
 }
 
 // TakeHint notes that a student has taken one more rung of help on an own card, up to most.
 func (t *Tx) TakeHint(student, card int64, most int) error {
-	_, err := t.Exec("UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL", most, card, student)
+	_, err := t.Exec("UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL",
+		most, card, student)
 	return err
 }
 
@@ -189,7 +196,8 @@ func (t *Tx) SetMarks(card, half, of int64, slip, entries string) error {
 	if _, err := t.Exec("DELETE FROM entries WHERE card = ?", card); err != nil {
 		return err
 	}
-	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", half, of, slip, card); err != nil {
+	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", half, of,
+		slip, card); err != nil {
 		return err
 	}
 	_, err := t.Exec(`INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults)
@@ -209,7 +217,8 @@ type Entry struct {
 }
 
 func scanEntry(r row) (e Entry, err error) {
-	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slips, &e.Faults)
+	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slips,
+		&e.Faults)
 }
 
 const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, slips, faults FROM entries e "
@@ -221,7 +230,8 @@ func (r *Reader) Entries(card int64) ([]Entry, error) {
 
 // AllEntries lists what the fields of all cards of a sheet that was given came to.
 func (r *Reader) AllEntries(assignment int64) ([]Entry, error) {
-	return all(r, scanEntry, entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n", assignment)
+	return all(r, scanEntry, entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n",
+		assignment)
 }
 
 // Tally is how often something was counted under a name.
@@ -234,7 +244,9 @@ func scanTally(r row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count)
 
 // StudentSlips counts how often slips were the first on a student's own cards; one card is left out.
 func (r *Reader) StudentSlips(student, but int64) ([]Tally, error) {
-	return all(r, scanTally, "SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL GROUP BY slip", student, but)
+	return all(r, scanTally,
+		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL GROUP BY slip", student,
+		but)
 }
 
 // ClassSlips counts how often slips were the first on the cards of all of a student's class; one card is
@@ -284,5 +296,6 @@ func (r *Reader) Progress(student, assignment int64) ([]Mark, error) {
 
 // AllProgress lists a student's own marks on all sheets, by sheet and number.
 func (r *Reader) AllProgress(student int64) ([]Mark, error) {
-	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL ORDER BY k.assignment, k.n", student)
+	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL ORDER BY k.assignment, k.n",
+		student)
 }

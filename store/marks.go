@@ -62,7 +62,8 @@ func (r *Reader) Before(remarking int64) ([]Before, error) {
 
 // AddRemarking notes that a given sheet is marked anew.
 func (t *Tx) AddRemarking(assignment int64, before string, at time.Time) (int64, error) {
-	return t.insert("INSERT INTO remarkings (assignment, definition, at) VALUES (?, ?, ?)", assignment, before, at.Unix())
+	return t.insert("INSERT INTO remarkings (assignment, definition, at) VALUES (?, ?, ?)", assignment, before,
+		at.Unix())
 }
 
 // KeepBefore keeps what a card was before it is marked anew.
@@ -80,7 +81,8 @@ func (t *Tx) DropRemarking(id int64) error {
 // SetOwnMark sets an instructor's own mark on an answered card, in halves, with the reason; nil takes it
 // away again.
 func (t *Tx) SetOwnMark(card int64, half *int64, reason string) error {
-	return t.change("UPDATE cards SET own_half_marks = ?, own_reason = ? WHERE id = ? AND answered IS NOT NULL", half, reason, card)
+	return t.change("UPDATE cards SET own_half_marks = ?, own_reason = ? WHERE id = ? AND answered IS NOT NULL", half,
+		reason, card)
 }
 
 // Change is a line of the record of changed marks.
@@ -91,7 +93,8 @@ type Change struct {
 
 // Log notes a change of marks.
 func (t *Tx) Log(assignment int64, c Change) error {
-	_, err := t.insert("INSERT INTO changes (assignment, who, what, at) VALUES (?, ?, ?, ?)", assignment, c.Who, c.What, c.At.Unix())
+	_, err := t.insert("INSERT INTO changes (assignment, who, what, at) VALUES (?, ?, ?, ?)", assignment, c.Who,
+		c.What, c.At.Unix())
 	return err
 }
 

@@ -37,7 +37,8 @@ func (r *Reader) Instructor(id int64) (Instructor, error) {
 
 // AddInstructor adds an instructor; a login that exists is ErrTaken.
 func (t *Tx) AddInstructor(i Instructor) (int64, error) {
-	return t.insert("INSERT INTO instructors (login, name, hash, created) VALUES (?, ?, ?, ?)", Fold(i.Login), i.Name, i.Hash, now())
+	return t.insert("INSERT INTO instructors (login, name, hash, created) VALUES (?, ?, ?, ?)", Fold(i.Login), i.Name,
+		i.Hash, now())
 }
 
 // Class is a group of students that an instructor teaches.
@@ -115,7 +116,8 @@ func (r *Reader) Students(owner, class int64) ([]Student, error) {
 
 // AddStudent adds a student to a class; a name that exists there is ErrTaken.
 func (t *Tx) AddStudent(class int64, name, hash string) (int64, error) {
-	return t.insert("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, ?)", class, name, Fold(name), hash, now())
+	return t.insert("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, ?)", class, name,
+		Fold(name), hash, now())
 }
 
 // ClearPassphrase takes the passphrase of a student of one of an instructor's classes away.

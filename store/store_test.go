@@ -38,7 +38,8 @@ func TestWritersShareACommitButNotAFate(t *testing.T) {
 	cancel()
 	boom := errors.New("boom")
 	add := func(tx *store.Tx, name string) error {
-		_, err := tx.Exec("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)", class, name, name)
+		_, err := tx.Exec("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)", class,
+			name, name)
 		return err
 	}
 	var wg sync.WaitGroup

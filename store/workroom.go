@@ -37,7 +37,8 @@ func (r *Reader) CountRacked(owner int64) (n int, err error) {
 // KeepInstrument puts an instrument on the Rack: a new one when its ID is 0, else in place of that one.
 func (t *Tx) KeepInstrument(owner int64, k Racked) (int64, error) {
 	if k.ID == 0 {
-		return t.insert("INSERT INTO instruments (owner, name, document, changed) VALUES (?, ?, ?, ?)", owner, k.Name, k.Document, now())
+		return t.insert("INSERT INTO instruments (owner, name, document, changed) VALUES (?, ?, ?, ?)", owner, k.Name,
+			k.Document, now())
 	}
 	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ? WHERE id = ? AND owner = ?",
 		k.Name, k.Document, now(), k.ID, owner)

@@ -55,7 +55,8 @@ func TestBadRowsAreNamedByLineAndNothingIsLost(t *testing.T) {
 		"E,pin 2,\"52\n" // a quote that never ends
 	var marked bytes.Buffer
 	var told []int
-	bad, err := transfer.MarkBatch(cards(t), strings.NewReader(answers), &marked, func(n int) { told = append(told, n) })
+	bad, err := transfer.MarkBatch(cards(t), strings.NewReader(answers), &marked,
+		func(n int) { told = append(told, n) })
 	require.NoError(t, err)
 	var said []string
 	for _, b := range bad {

@@ -61,8 +61,10 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	for _, tt := range []struct{ path, hold, lines string }{
-		{"/bench/13", "", ".fig .drum-lines line"}, {"/bench/15", "", ".fig .drum-lines line"}, {"/bench/16", "", ".fig .drum-lines line"},
-		{"/bench/14", "", ".fig .needle .pointer"}, {"/bench/2", "inside", ".fig line.fine-mark"}, {"/bench/2", "depth", ".fig line.fine-mark, .fig line.wall"},
+		{"/bench/13", "", ".fig .drum-lines line"}, {"/bench/15", "", ".fig .drum-lines line"},
+		{"/bench/16", "", ".fig .drum-lines line"},
+		{"/bench/14", "", ".fig .needle .pointer"}, {"/bench/2", "inside", ".fig line.fine-mark"},
+		{"/bench/2", "depth", ".fig line.fine-mark, .fig line.wall"},
 	} {
 		path := tt.path
 		b.open(path)
@@ -87,7 +89,8 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 			i := slices.IndexFunc(drawn, func(q [4]float64) bool {
 				return abs(p[0]-q[0]) < 0.05 && abs(p[1]-q[1]) < 0.05 && abs(p[2]-q[2]) < 0.05 && abs(p[3]-q[3]) < 0.05
 			})
-			assert.GreaterOrEqual(t, i, 0, "%s %s: a line was moved to %v; the server draws none there", path, tt.hold, p)
+			assert.GreaterOrEqual(t, i, 0, "%s %s: a line was moved to %v; the server draws none there", path, tt.hold,
+				p)
 		}
 		b.do(run("window.redrawn = false"))
 	}

@@ -97,8 +97,10 @@ func openBrowser(t testing.TB, base string, width, height int64) *browser {
 		}
 	}
 	require.NotEmpty(t, path, "Chromium is missing: `make test` installs it")
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("hide-scrollbars", true))
 	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewExecAllocator(ctx, opts...)
@@ -129,7 +131,8 @@ func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 func (b *browser) fail(err error) {
 	b.t.Helper()
 	name := filepath.Join(os.TempDir(), strings.ReplaceAll(b.t.Name(), "/", "-")+".png")
-	if png, shotErr := chromedp.Run(b.ctx, chromedp.CaptureScreenshot()); shotErr == nil && os.WriteFile(name, png, 0o644) == nil {
+	if png, shotErr := chromedp.Run(b.ctx, chromedp.CaptureScreenshot()); shotErr == nil &&
+		os.WriteFile(name, png, 0o644) == nil {
 		b.t.Logf("the page is in %s", name)
 	}
 	require.NoError(b.t, err)
@@ -142,7 +145,8 @@ func (b *browser) click(css string) { b.t.Helper(); b.do(chromedp.Click(chromedp
 // fill puts a text into a field, as typed after selecting what stood there.
 func (b *browser) fill(css, text string) {
 	b.t.Helper()
-	b.do(chromedp.Focus(chromedp.CSS(css)), run(fmt.Sprintf("document.querySelector(%q).select()", css)), chromedp.KeyEvent(text))
+	b.do(chromedp.Focus(chromedp.CSS(css)), run(fmt.Sprintf("document.querySelector(%q).select()", css)),
+		chromedp.KeyEvent(text))
 }
 
 // keys presses keys on whatever has the focus.
@@ -176,7 +180,8 @@ func (b *browser) wait(js string) {
 // waitText waits until the element holds the text.
 func (b *browser) waitText(css, text string) {
 	b.t.Helper()
-	b.wait(fmt.Sprintf("document.readyState === 'complete' && document.querySelector(%q)?.textContent.includes(%q)", css, text))
+	b.wait(fmt.Sprintf("document.readyState === 'complete' && document.querySelector(%q)?.textContent.includes(%q)",
+		css, text))
 }
 
 // signIn presses the button of somebody of the demo.

@@ -25,7 +25,8 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.fill(`[name=name]`, "Quay caliper")
 	b.fill(`[name="fine.spans"]`, "37")
 	b.waitText(`[id="err-fine.spans"]`, "is no vernier")
-	assert.Equal(t, 21, eval[int](b, "document.querySelectorAll('.sight .fine-mark').length"), "the last good figure stays")
+	assert.Equal(t, 21, eval[int](b, "document.querySelectorAll('.sight .fine-mark').length"),
+		"the last good figure stays")
 	assert.Equal(t, "37", eval[string](b, `document.querySelector('[name="fine.spans"]').value`))
 	b.click(`button[value=short]`)
 	b.waitText(".follows", "20 plate divisions cover 19 main divisions")
@@ -96,7 +97,8 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	s.keys(kb.Tab + answers["line"] + "9" + kb.Tab) // a wrong line, and what follows from it
 	s.fill("[name=observed]", answers["observed"])
 	s.fill("[name=zero_error]", "−0,06")
-	s.wait(fmt.Sprintf("[...document.querySelectorAll('output.echo')].some((e) => e.textContent === %q)", answers["observed"]))
+	s.wait(fmt.Sprintf("[...document.querySelectorAll('output.echo')].some((e) => e.textContent === %q)",
+		answers["observed"]))
 	s.fill("[name=corrected]", answers["corrected"])
 	s.keys(kb.Enter)
 	s.waitText(".say", "stands opposite a mark; you wrote "+answers["line"]+"9.")
@@ -153,7 +155,9 @@ func (b *browser) tabTo(text string) {
 func TestNarrowScreens(t *testing.T) {
 	base := demoSite(t)
 	for who, paths := range map[string][]string{
-		"maren":   {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1", "/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import", "/slips", "/ledger/2/remark", "/ledger/2/paper/1"},
+		"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1",
+			"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
+			"/slips", "/ledger/2/remark", "/ledger/2/paper/1"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help"},
 	} {
 		b := openBrowser(t, base, 390, 844)
@@ -209,7 +213,9 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 		}
 	}))
 	b.signIn("maren")
-	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/2/3/1", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/help", "/workshop/14", "/workshop/17", "/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import"} {
+	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1",
+		"/ledger/2/3/1", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/help", "/workshop/14", "/workshop/17",
+		"/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}

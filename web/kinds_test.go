@@ -49,7 +49,8 @@ func TestSettingACard(t *testing.T) {
 	assert.Equal(t, kept, eval[string](b, drawn), "as it was left")
 	b.click(".acts .btn-primary")
 	b.waitText(".say h2", "must show")
-	assert.Empty(t, eval[int](b, "document.querySelectorAll('.sight.moves, .box.position button').length"), "nothing moves any more")
+	assert.Empty(t, eval[int](b, "document.querySelectorAll('.sight.moves, .box.position button').length"),
+		"nothing moves any more")
 
 	// On the narrow screen, by touch: the buttons are the way, and the page stays as wide as it is.
 	n := openBrowser(t, base, 390, 844)
@@ -80,7 +81,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.do(run("document.querySelector('input[type=radio]:checked').focus()"))
 	b.keys(kb.Enter)
 	b.waitText(".acts", "Next card")
-	assert.Equal(t, 1, eval[int](b, "document.querySelectorAll('.option.right, .option.wrong').length"), "the choice is marked")
+	assert.Equal(t, 1, eval[int](b, "document.querySelectorAll('.option.right, .option.wrong').length"),
+		"the choice is marked")
 	assert.NotEmpty(t, eval[string](b, "document.querySelector('.say h2').textContent"))
 
 	b.open("/my/5/9")
@@ -91,7 +93,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 		b.wait(fmt.Sprintf("document.querySelector('#views').dataset.shown === %q && !document.querySelector('.view[data-view=%q]').hidden", tab, tab))
 		seen[eval[string](b, "document.querySelector('.view:not([hidden]) .fig').outerHTML")] = true
 	}
-	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views a').length"), "a figure of its own for every reading")
+	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views a').length"),
+		"a figure of its own for every reading")
 	b.do(run(`document.querySelector('[name="r.1.2"]').focus()`))
 	b.waitText(".views a.active", "2")
 	b.fill(`[name="r.1.2"]`, "80.35")
@@ -101,7 +104,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.click("[value=anyway]")
 	b.waitText(".say", "")
 	b.wait("document.querySelector('.acts a.btn-primary').getBoundingClientRect().bottom < 800")
-	assert.Less(t, eval[float64](b, "document.querySelector('.say h2').getBoundingClientRect().bottom"), 800.0, "the cause is in sight")
+	assert.Less(t, eval[float64](b, "document.querySelector('.say h2').getBoundingClientRect().bottom"), 800.0,
+		"the cause is in sight")
 }
 
 // What is served for a figure that is to be set tells neither where it stands nor what it shows.

@@ -106,7 +106,8 @@ var views = []struct {
 	{"+card-choose", "Wren A.", "/my/5/7", nil},
 	{"card-repeat", "Wren A.", "/my/5/9", nil},
 	{"+card-count", "Wren A.", "/my/5/1", nil},
-	{"sheet-blocks", "maren", "/sheets/5", func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
+	{"sheet-blocks", "maren", "/sheets/5",
+		func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
@@ -141,7 +142,8 @@ func TestScreenshots(t *testing.T) {
 				b.signIn(who)
 			}
 		}
-		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b, "document.documentElement.dataset.bsTheme === 'dark'") {
+		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b,
+			"document.documentElement.dataset.bsTheme === 'dark'") {
 			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})})"))
 		}
 		b.open(v.path)

@@ -92,7 +92,8 @@ func as(t testing.TB, base, name string) *visitor {
 		if d.Code != "" {
 			path = "/join"
 		}
-		_, at, _ := v.post(path, url.Values{"code": {d.Code}, "name": {name}, "passphrase": {d.Passphrase}, "do": {"back"}}.Encode())
+		_, at, _ := v.post(path, url.Values{"code": {d.Code}, "name": {name}, "passphrase": {d.Passphrase},
+			"do": {"back"}}.Encode())
 		require.Contains(t, []string{"/desk", "/my"}, at)
 	}
 	return v
@@ -100,10 +101,13 @@ func as(t testing.TB, base, name string) *visitor {
 
 func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	base := demoSite(t)
-	stranger, maren, ivo, wren, isolde := newVisitor(t, base), as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
+	stranger, maren, ivo, wren, isolde := newVisitor(t, base), as(t, base, "maren"), as(t, base, "ivo"),
+		as(t, base, "Wren A."), as(t, base, "Isolde M.")
 	// Sheet 1 to 4, class 1 and the gifts 1 to 3 are Maren's; Wren is student 1 of it.
-	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1", "/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
-		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1", "/ledger/1/paper/1/cards"} {
+	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
+		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
+		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1",
+		"/ledger/1/paper/1/cards"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)
@@ -126,9 +130,11 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		who        *visitor
 		path, form string
 	}{
-		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"}, {ivo, "/classes/2/give", "sheet=1"},
+		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
+		{ivo, "/classes/2/give", "sheet=1"},
 		{ivo, "/classes/1/clear", "student=1"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
-		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"}, {ivo, "/sheets/1/try/1/1", "main=1"},
+		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
+		{ivo, "/sheets/1/try/1/1", "main=1"},
 		{isolde, "/my/1/1", "do=hint"}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
 		{wren, "/my/1/99", "main=1"}, {wren, "/my/x/1", "main=1"}, {maren, "/rack/999/drop", ""},
 	} {
@@ -151,9 +157,11 @@ func TestHeadersKeepThePageToItself(t *testing.T) {
 	assert.Contains(t, policy, "script-src 'self'")
 	assert.NotContains(t, policy, "unsafe")
 	assert.Equal(t, "nosniff", r.Header.Get("X-Content-Type-Options"))
-	assert.NotRegexp(t, `(?i)<script>|\son[a-z]+=|\sstyle=|https?://[^w]`, string(page), "nothing inline, nothing from elsewhere")
+	assert.NotRegexp(t, `(?i)<script>|\son[a-z]+=|\sstyle=|https?://[^w]`, string(page),
+		"nothing inline, nothing from elsewhere")
 
-	req, err := http.NewRequest(http.MethodPost, base+"/signin", strings.NewReader("name=maren&passphrase="+demo.Passphrase))
+	req, err := http.NewRequest(http.MethodPost, base+"/signin",
+		strings.NewReader("name=maren&passphrase="+demo.Passphrase))
 	require.NoError(t, err)
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	req.Header.Set("Origin", "https://elsewhere.example")
@@ -207,8 +215,10 @@ func TestFirstSetUp(t *testing.T) {
 func TestTheWholeWayWithoutScript(t *testing.T) {
 	base := demoSite(t)
 	una := as(t, base, "una")
-	instrument := url.Values{"name": {"Bench caliper"}, "unit": {"mm"}, "main.division": {"1"}, "main.from": {"0"}, "main.to": {"150"}, "main.number_every": {"10"},
-		"fine.divisions": {"20"}, "fine.spans": {"38"}, "fine.number_every": {"4"}, "family": {"vernier-caliper"}, "was_family": {"vernier-caliper"}, "zero_error": {"−0,10"}, "base": {""}, "at": {"31.4"}}
+	instrument := url.Values{"name": {"Bench caliper"}, "unit": {"mm"}, "main.division": {"1"}, "main.from": {"0"},
+		"main.to": {"150"}, "main.number_every": {"10"},
+		"fine.divisions": {"20"}, "fine.spans": {"38"}, "fine.number_every": {"4"}, "family": {"vernier-caliper"},
+		"was_family": {"vernier-caliper"}, "zero_error": {"−0,10"}, "base": {""}, "at": {"31.4"}}
 	send := func(more ...string) (int, string, string) {
 		for i := 0; i < len(more); i += 2 {
 			instrument.Set(more[i], more[i+1])
@@ -239,8 +249,9 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	racked := regexp.MustCompile(`/workshop/(\d+)"[^>]*>Bench caliper`).FindStringSubmatch(text)
 	require.NotNil(t, racked)
 
-	sheet := url.Values{"title": {"Bench"}, "blocks[0].kind": {"read"}, "blocks[0].cards": {"2"}, "blocks[0].settings[zero]": {"own"},
-		"blocks[0].settings[ask]": {"main", "observed"}, "blocks[0].instruments": {racked[1]}}
+	sheet := url.Values{"title": {"Bench"}, "blocks[0].kind": {"read"}, "blocks[0].cards": {"2"},
+		"blocks[0].settings[zero]": {"own"},
+		"blocks[0].settings[ask]":  {"main", "observed"}, "blocks[0].instruments": {racked[1]}}
 	many := maps.Clone(sheet)
 	many.Set("blocks[0].cards", "900")
 	status, _, text = una.post("/sheets/new", many.Encode()+"&do=keep")
@@ -329,7 +340,8 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 		require.Equal(t, http.StatusOK, status, p.Name)
 		holds(t, text, "covered", p.Name)
 	}
-	status, _, text := v.post("/rack/import", url.Values{"document": {`{"format":"cavix/instrument","version":1,"colour":"red"}`}}.Encode())
+	status, _, text := v.post("/rack/import",
+		url.Values{"document": {`{"format":"cavix/instrument","version":1,"colour":"red"}`}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, text, "colour: is no field of this document")
 	holds(t, text, "&#34;red&#34;", "what was given stays")
@@ -356,7 +368,8 @@ func fields(page string) url.Values {
 			out.Set(name, value)
 		}
 	}
-	for _, m := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]*)".*?</select>`).FindAllStringSubmatch(page, -1) {
+	for _, m := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]*)".*?</select>`).FindAllStringSubmatch(page,
+		-1) {
 		options := regexp.MustCompile(`<option[^>]*>[^<]*`).FindAllString(m[0], -1)
 		for i, o := range options {
 			if value := attribute(o, "value"); i == 0 || strings.Contains(o, " selected") {
@@ -480,7 +493,8 @@ func TestPaperIsMarkedByItsCards(t *testing.T) {
 	for _, b := range boxes.FindAllStringSubmatch(empty, -1) {
 		assert.Empty(t, b[1], "an answer on an empty paper")
 	}
-	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards", "/ledger/4/paper/10000", "/ledger/4/paper/9223372036854775807/cards"} {
+	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards",
+		"/ledger/4/paper/10000", "/ledger/4/paper/9223372036854775807/cards"} {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
@@ -512,7 +526,8 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 	maren := as(t, base, "maren")
 	row := func(page, name string) string {
 		t.Helper()
-		found := regexp.MustCompile(`(?s)<tr>\s*<th scope="row">` + regexp.QuoteMeta(name) + `</th>.*?</tr>`).FindString(page)
+		found := regexp.MustCompile(`(?s)<tr>\s*<th scope="row">` + regexp.QuoteMeta(name) +
+			`</th>.*?</tr>`).FindString(page)
 		require.NotEmpty(t, found, name)
 		return found
 	}
@@ -578,8 +593,10 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 	block := func(field string) string { return "blocks[0]." + field }
 	setting := func(id string) string { return block("settings[" + id + "]") }
 	marks := func(step string) string { return block("marks[" + step + "]") }
-	form := url.Values{"title": {"Tight fits"}, block("kind"): {"read"}, block("cards"): {"3"}, setting("zero"): {"own"}, setting("awkward"): {"0"},
-		setting("ask"): {"main", "observed", "zero_error", "corrected"}, block("instruments"): {racked[1]}, "do": {"keep"}}
+	form := url.Values{"title": {"Tight fits"}, block("kind"): {"read"}, block("cards"): {"3"},
+		setting("zero"): {"own"}, setting("awkward"): {"0"},
+		setting("ask"): {"main", "observed", "zero_error", "corrected"}, block("instruments"): {racked[1]},
+		"do": {"keep"}}
 	send := func(field, value string) (int, string) {
 		sent := maps.Clone(form)
 		sent.Set(field, value)
@@ -602,7 +619,8 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 		}
 		holds(t, text, `value="Tight fits"`, "what was typed stays")
 	}
-	for field, value := range map[string]string{"method.tie": "unfavourable", setting("lower"): "24,95", setting("upper"): "25.05", "method.zero_term": "correction",
+	for field, value := range map[string]string{"method.tie": "unfavourable", setting("lower"): "24,95",
+		setting("upper"): "25.05", "method.zero_term": "correction",
 		"method.unit": "required", marks("corrected"): "3", "hint_cost": "2"} {
 		form.Set(field, value)
 	}
@@ -641,16 +659,20 @@ func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
 func TestOddInputBreaksNothing(t *testing.T) {
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
-	odd := []string{"", "0", "-1", "1/0", "1/3", "99999999999999999999", "1e9", "−0,5", "0.000000000000000001", "½", "NaN", "<script>", strings.Repeat("9", 38), "\x00", "on", "second", "beam", "500", "2"}
+	odd := []string{"", "0", "-1", "1/0", "1/3", "99999999999999999999", "1e9", "−0,5", "0.000000000000000001", "½",
+		"NaN", "<script>", strings.Repeat("9", 38), "\x00", "on", "second", "beam", "500", "2"}
 	draws := rand.New(rand.NewPCG(2, 9))
 	pages := []struct {
 		who    *visitor
 		path   string
 		fields []string
 	}{
-		{maren, "/workshop", nil}, {maren, "/workshop/17", nil}, {maren, "/bench/17", nil}, {maren, "/bench/3", nil}, {maren, "/bench/18", nil},
-		{maren, "/sheets/2", []string{"title", "blocks[0].kind", "blocks[0].cards", "blocks[0].settings[awkward]", "blocks[0].settings[zero]", "blocks[0].settings[ask]",
-			"blocks[0].instruments", "seed", "blocks[0].own", "blocks[0].marks[main]", "blocks[1].kind", "blocks[99].kind", "blocks[x].cards", "add", "drop"}},
+		{maren, "/workshop", nil}, {maren, "/workshop/17", nil}, {maren, "/bench/17", nil}, {maren, "/bench/3", nil},
+		{maren, "/bench/18", nil},
+		{maren, "/sheets/2", []string{"title", "blocks[0].kind", "blocks[0].cards", "blocks[0].settings[awkward]",
+			"blocks[0].settings[zero]", "blocks[0].settings[ask]",
+			"blocks[0].instruments", "seed", "blocks[0].own", "blocks[0].marks[main]", "blocks[1].kind",
+			"blocks[99].kind", "blocks[x].cards", "add", "drop"}},
 		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
 		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
 		{maren, "/rack/import", []string{"document"}}, {maren, "/classes", []string{"name"}},
@@ -664,7 +686,8 @@ func TestOddInputBreaksNothing(t *testing.T) {
 				p.fields = append(p.fields, k)
 			}
 			slices.Sort(p.fields)
-			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold", "travel", "eye", "uncover", "object", "raise")
+			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold",
+				"travel", "eye", "uncover", "object", "raise")
 		}
 		for range 60 {
 			sent := url.Values{}

@@ -75,8 +75,10 @@ func newSeats(b *testing.B) *seats {
 	require.NoError(b, err)
 	e.class, err = room.AddClass(ctx, e.owner, "Load", "LOADED")
 	require.NoError(b, err)
-	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre, ZeroError: length.Frac(-3, 20),
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)}, Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
+	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
+		Unit: length.Millimetre, ZeroError: length.Frac(-3, 20),
+		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
 	require.NoError(b, err)
 	e.sheet = func() int64 {
 		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: perRound, Instruments: []*instrument.Instrument{in},
@@ -112,7 +114,9 @@ func (e *seats) run(b *testing.B) time.Duration {
 		require.NoError(b, e.room.Deal(ctx, p, gift))
 	}
 	return atOnce(b, e.clients, func(n int) (string, url.Values) {
-		return fmt.Sprintf("%s/my/%d/%d", e.url, gift, n+1), url.Values{"main": {"31"}, "fine_line": {"8"}, "observed": {"31.40"}, "zero_error": {"+0.15"}, "corrected": {"31.25"}}
+		return fmt.Sprintf("%s/my/%d/%d", e.url, gift, n+1),
+			url.Values{"main": {"31"}, "fine_line": {"8"}, "observed": {"31.40"}, "zero_error": {"+0.15"},
+				"corrected": {"31.25"}}
 	}, http.StatusSeeOther)
 }
 
@@ -125,7 +129,8 @@ type plain struct {
 func newPlain(b *testing.B) *plain {
 	b.Helper()
 	path := filepath.Join(b.TempDir(), "plain.db")
-	db, err := sql.Open("sqlite", "file:"+path+"?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate")
+	db, err := sql.Open("sqlite",
+		"file:"+path+"?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate")
 	require.NoError(b, err)
 	_, err = db.Exec("CREATE TABLE answers (id INTEGER PRIMARY KEY, main TEXT, line TEXT, observed TEXT, zero TEXT, corrected TEXT)")
 	require.NoError(b, err)
@@ -134,7 +139,8 @@ func newPlain(b *testing.B) *plain {
 		tx, err := db.BeginTx(r.Context(), nil)
 		if err == nil {
 			_, err = tx.Exec("INSERT INTO answers (main, line, observed, zero, corrected) VALUES (?, ?, ?, ?, ?)",
-				r.PostFormValue("main"), r.PostFormValue("fine_line"), r.PostFormValue("observed"), r.PostFormValue("zero_error"), r.PostFormValue("corrected"))
+				r.PostFormValue("main"), r.PostFormValue("fine_line"), r.PostFormValue("observed"),
+				r.PostFormValue("zero_error"), r.PostFormValue("corrected"))
 		}
 		if err == nil {
 			err = tx.Commit()
@@ -157,7 +163,8 @@ func newPlain(b *testing.B) *plain {
 func (p *plain) run(b *testing.B) time.Duration {
 	b.Helper()
 	return atOnce(b, p.clients, func(int) (string, url.Values) {
-		return p.url + "/answers", url.Values{"main": {"31"}, "fine_line": {"8"}, "observed": {"31.40"}, "zero_error": {"+0.15"}, "corrected": {"31.25"}}
+		return p.url + "/answers", url.Values{"main": {"31"}, "fine_line": {"8"}, "observed": {"31.40"},
+			"zero_error": {"+0.15"}, "corrected": {"31.25"}}
 	}, http.StatusCreated)
 }
 

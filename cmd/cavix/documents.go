@@ -97,7 +97,8 @@ func readCommand() *cobra.Command {
 		},
 	}
 	at.flags(c)
-	c.Flags().StringVar(&between, "between", "nearest", "how a drum or dial is read between two lines: nearest, whole, tenths")
+	c.Flags().StringVar(&between, "between", "nearest",
+		"how a drum or dial is read between two lines: nearest, whole, tenths")
 	return c
 }
 
@@ -201,7 +202,8 @@ func simulateCommand() *cobra.Command {
 				return usageError{errors.New("--rounds must be from 1 to 1000 and --noise from 0 to 1")}
 			}
 			block := exercise.Block{Kind: kinds.All[0].Name(), Cards: cards, Settings: map[string]string{
-				"zero": "varied", "awkward": strconv.Itoa(awkward), "ask": strings.Join(strings.FieldsFunc(ask, isSeparator), " ")}}
+				"zero": "varied", "awkward": strconv.Itoa(awkward),
+				"ask": strings.Join(strings.FieldsFunc(ask, isSeparator), " ")}}
 			for _, f := range files {
 				data, err := os.ReadFile(f)
 				if err != nil {
@@ -255,7 +257,8 @@ func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 			taken = append(taken, fmt.Sprintf("%s %d", code, k))
 		}
 		slices.Sort(taken)
-		fmt.Fprintf(t, "%s\t%d\t%s\t%s\t%s\n", s.Code, n.Made, perCent(n.First, n.Made), perCent(n.Three, n.Made), strings.Join(taken, ", "))
+		fmt.Fprintf(t, "%s\t%d\t%s\t%s\t%s\n", s.Code, n.Made, perCent(n.First, n.Made), perCent(n.Three, n.Made),
+			strings.Join(taken, ", "))
 	}
 	fmt.Fprintf(t, "all\t%d\t%s\t%s\t\n", d.Answers, perCent(d.First, d.Answers), perCent(d.Three, d.Answers))
 	return t.Flush()

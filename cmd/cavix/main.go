@@ -56,7 +56,8 @@ func run(args []string, out, errs io.Writer) int {
 // noArguments refuses stray words with exit code 2.
 func noArguments(c *cobra.Command, args []string) error {
 	if len(args) > 0 {
-		return usageError{fmt.Errorf("%s takes no arguments, only flags; %q is one too many", c.CommandPath(), args[0])}
+		return usageError{fmt.Errorf("%s takes no arguments, only flags; %q is one too many", c.CommandPath(),
+			args[0])}
 	}
 	return nil
 }

@@ -50,7 +50,8 @@ func TestRead(t *testing.T) {
 func TestMark(t *testing.T) {
 	item := file(t, "item.json", `{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40",
 		"ask":["main","fine_line","observed","zero_error","corrected"],"marks":{"corrected":2}}`)
-	answer := file(t, "answer.json", `{"main":"31","fine_line":"8","observed":"31,40","zero_error":"−0.15","corrected":"31.25"}`)
+	answer := file(t, "answer.json",
+		`{"main":"31","fine_line":"8","observed":"31,40","zero_error":"−0.15","corrected":"31.25"}`)
 	code, out, errs := call(t, "mark", "--item", item, "--answer", answer)
 	require.Zero(t, code, errs)
 	var r struct {
@@ -67,8 +68,10 @@ func TestMark(t *testing.T) {
 }
 
 func TestBatchAndSimulate(t *testing.T) {
-	stack := file(t, "cards.json", `{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`)
-	good, bad := file(t, "good.csv", "student,card,observed\nA,1,31.40\n"), file(t, "bad.csv", "student,card,observed\nA,1,31.40\nB,1,x\nC,7,1\n")
+	stack := file(t, "cards.json",
+		`{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`)
+	good, bad := file(t, "good.csv", "student,card,observed\nA,1,31.40\n"),
+		file(t, "bad.csv", "student,card,observed\nA,1,31.40\nB,1,x\nC,7,1\n")
 	out := filepath.Join(t.TempDir(), "marked.csv")
 	code, said, errs := call(t, "mark", "--batch", stack, "--answers", good, "--out", out)
 	require.Zero(t, code, errs)
@@ -150,7 +153,8 @@ func TestArrows(t *testing.T) {
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Deps " "}}`, "cavix/...").Output()
 	require.NoError(t, err)
 	never := map[string][]string{
-		"cavix/core": {"cavix/figure", "cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
+		"cavix/core": {"cavix/figure", "cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo",
+			"cavix/cmd",
 			"net/http", "database/sql", "html/template"},
 		"cavix/core/exercise":   {"cavix/core/kinds"},
 		"cavix/core/slips":      {"cavix/core/kinds"},
@@ -159,13 +163,15 @@ func TestArrows(t *testing.T) {
 		"cavix/core/refusal":    {"cavix/core/length", "cavix/core/schema", "cavix/core/instrument"},
 		"cavix/figure": {"cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
 			"net/http", "database/sql", "html/template"},
-		"cavix/store": {"cavix/classroom", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
+		"cavix/store": {"cavix/classroom", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
+			"net/http",
 			"html/template"},
-		"cavix/classroom": {"cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http", "html/template"},
-		"cavix/transfer":  {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http"},
-		"cavix/demo":      {"cavix/web", "cavix/cmd", "net/http"},
-		"cavix/web":       {"cavix/demo", "cavix/cmd"},
-		"cavix/web/ui":    {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student"},
+		"cavix/classroom": {"cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
+			"html/template"},
+		"cavix/transfer": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http"},
+		"cavix/demo":     {"cavix/web", "cavix/cmd", "net/http"},
+		"cavix/web":      {"cavix/demo", "cavix/cmd"},
+		"cavix/web/ui":   {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student"},
 	}
 	checked := 0
 	for line := range strings.Lines(string(out)) {
@@ -176,7 +182,10 @@ func TestArrows(t *testing.T) {
 			}
 			checked++
 			for _, dep := range words[1:] {
-				assert.False(t, slices.ContainsFunc(banned, func(b string) bool { return dep == b || strings.HasPrefix(dep, b+"/") && strings.HasPrefix(b, "cavix") }),
+				assert.False(t, slices.ContainsFunc(banned, func(b string) bool {
+					return dep == b ||
+						strings.HasPrefix(dep, b+"/") && strings.HasPrefix(b, "cavix")
+				}),
 					"%s must not import %s", words[0], dep)
 			}
 		}

@@ -52,7 +52,8 @@ func serveCommand() *cobra.Command {
 			announce := func(at string) {
 				fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, data)
 				if !has {
-					fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
+					fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at,
+						cfg.SetupKey)
 				}
 			}
 			if !has {
@@ -63,8 +64,10 @@ func serveCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&data, "data", "cavix.db", "database file; it is made when it is not there")
-	c.Flags().BoolVar(&secure, "https", false, "the site is reached over HTTPS, through a proxy: mark cookies as secure")
-	c.Flags().StringSliceVar(&proxies, "proxy", nil, "addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
+	c.Flags().BoolVar(&secure, "https", false,
+		"the site is reached over HTTPS, through a proxy: mark cookies as secure")
+	c.Flags().StringSliceVar(&proxies, "proxy", nil,
+		"addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
 	c.Flags().BoolVar(&verbose, "verbose", false, "log every request")
 	return c
 }

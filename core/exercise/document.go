@@ -88,7 +88,8 @@ func (ks Kinds) open(data []byte) (kind Kind, body []byte, path string, err erro
 	}
 	kind, known := ks.Find(e.Kind)
 	if !known {
-		return nil, nil, "", refusal.New("kind", "%q is no kind of exercise known here; use one of %s", e.Kind, ks.names())
+		return nil, nil, "", refusal.New("kind", "%q is no kind of exercise known here; use one of %s", e.Kind,
+			ks.names())
 	}
 	return kind, e.Body, "body", nil
 }

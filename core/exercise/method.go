@@ -11,15 +11,17 @@ import (
 // Method holds the settings in which schools of teaching differ. An empty field stands for the first
 // of its choices.
 type Method struct {
-	Between         instrument.Between `json:"between,omitempty"`          // nearest, whole, tenths; a vernier has nothing between
-	TenthsTolerance *int               `json:"tenths_tolerance,omitempty"` // with tenths: how many an estimate may be off; 2 when left out
-	Tie             string             `json:"tie,omitempty"`              // either, lower, upper, unfavourable
-	Route           string             `json:"route,omitempty"`            // formula, direct
-	NegativeZero    string             `json:"negative_zero,omitempty"`    // from-end, signed-main
-	ZeroTerm        string             `json:"zero_term,omitempty"`        // error, correction
-	ZeroSign        string             `json:"zero_sign,omitempty"`        // required, optional
-	Decimals        string             `json:"decimals,omitempty"`         // strict, lenient
-	Unit            string             `json:"unit,omitempty"`             // given, required
+	// nearest, whole, tenths; a vernier has nothing between
+	Between instrument.Between `json:"between,omitempty"`
+	// with tenths: how many an estimate may be off; 2 when left out
+	TenthsTolerance *int   `json:"tenths_tolerance,omitempty"`
+	Tie             string `json:"tie,omitempty"`           // either, lower, upper, unfavourable
+	Route           string `json:"route,omitempty"`         // formula, direct
+	NegativeZero    string `json:"negative_zero,omitempty"` // from-end, signed-main
+	ZeroTerm        string `json:"zero_term,omitempty"`     // error, correction
+	ZeroSign        string `json:"zero_sign,omitempty"`     // required, optional
+	Decimals        string `json:"decimals,omitempty"`      // strict, lenient
+	Unit            string `json:"unit,omitempty"`          // given, required
 }
 
 // Over returns the method with what it leaves open taken from base: a sheet's over its class's.
@@ -64,7 +66,8 @@ var MethodSettings = []MethodSetting{
 	{
 		"between", "Between two lines",
 		"How a drum, dial, pointer or rule is read when its index stands between two lines. A vernier has nothing between.",
-		[]Choice{{"nearest", "take the nearest line"}, {"whole", "only lines fully passed"}, {"tenths", "estimate a tenth"}},
+		[]Choice{{"nearest", "take the nearest line"}, {"whole", "only lines fully passed"},
+			{"tenths", "estimate a tenth"}},
 		func(m *Method) *string { return (*string)(&m.Between) },
 	},
 	{

@@ -37,7 +37,8 @@ type Mark struct {
 	Outcome  Outcome       `json:"outcome"`
 	Marks    length.Number `json:"marks"`
 	Of       length.Number `json:"of"`
-	Slips    []Code        `json:"slips"` // what explains the entry, in table order; pairs only where no single slip does
+	// what explains the entry, in table order; pairs only where no single slip does
+	Slips []Code `json:"slips"`
 
 	// Faults of form: what a form mark is lost for.
 	Faults []FormFault `json:"form,omitempty"`

@@ -33,9 +33,10 @@ type Block struct {
 	Kind        string                   `json:"kind"`
 	Instruments []*instrument.Instrument `json:"instruments"` // taken in turn
 	Cards       int                      `json:"cards"`
-	Settings    map[string]string        `json:"settings,omitempty"` // the kind's own, by name; what is left out has its default
-	Marks       map[string]int           `json:"marks,omitempty"`    // full marks of a field, 1 where it is left out
-	Method      Method                   `json:"-"`                  // the sheet's, for whoever deals
+	// the kind's own, by name; what is left out has its default
+	Settings map[string]string `json:"settings,omitempty"`
+	Marks    map[string]int    `json:"marks,omitempty"` // full marks of a field, 1 where it is left out
+	Method   Method            `json:"-"`               // the sheet's, for whoever deals
 }
 
 // Setting is one of the things that a composer asks of a block, in words.
@@ -243,7 +244,8 @@ func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
 		}
 		return old.sheet(ks[0]), nil
 	case top.Format != sheetFormat || top.Version != 1:
-		return Sheet{}, fmt.Errorf("a sheet of format %q, version %d: this program reads %s version 1", top.Format, top.Version, sheetFormat)
+		return Sheet{}, fmt.Errorf("a sheet of format %q, version %d: this program reads %s version 1", top.Format,
+			top.Version, sheetFormat)
 	}
 	var d sheetDocument
 	if err := dec.Decode(&d); err != nil {
@@ -255,7 +257,8 @@ func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
 // sheet brings an old sheet to its one block.
 func (old firstSheet) sheet(k Kind) Sheet {
 	b := Block{Kind: k.Name(), Instruments: old.Instruments, Cards: old.Cards, Marks: old.Marks,
-		Settings: map[string]string{"ask": strings.Join(old.Ask, " "), "zero": old.Zero, "awkward": strconv.Itoa(old.Awkward)}}
+		Settings: map[string]string{"ask": strings.Join(old.Ask, " "), "zero": old.Zero,
+			"awkward": strconv.Itoa(old.Awkward)}}
 	if l := old.Limits; l != nil {
 		b.Settings["lower"], b.Settings["upper"] = l.Lower.String(), l.Upper.String()
 	}

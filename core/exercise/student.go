@@ -67,7 +67,8 @@ func (st Student) fill(it Item, slip Code, draws *rand.Rand) (Answer, Code, erro
 				continue
 			}
 			here = append(here, p)
-			if right, err := length.ReadTyped(a[f.Name]); p.Code == slip && (err != nil || !right.Value.Equal(p.Value)) {
+			if right, err := length.ReadTyped(a[f.Name]); p.Code == slip &&
+				(err != nil || !right.Value.Equal(p.Value)) {
 				fits = append(fits, p)
 			}
 		}

@@ -81,7 +81,8 @@ func (d document) build(make func(Spec) (*Instrument, error)) (*Instrument, erro
 		return nil, err
 	}
 	if e := d.Second; e != nil {
-		second, err := document{Family: VernierCaliper, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base, ZeroError: e.ZeroError}.spec()
+		second, err := document{Family: VernierCaliper, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base,
+			ZeroError: e.ZeroError}.spec()
 		if err != nil {
 			return nil, refusal.Within("second", err)
 		}
@@ -110,7 +111,8 @@ func (d document) spec() (Spec, error) {
 	}
 	if f := d.Fine; f != nil {
 		s.Fine = Fine{
-			Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, Zeros: f.Zeros, Down: f.Runs == "down",
+			Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, Zeros: f.Zeros,
+			Down:        f.Runs == "down",
 			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Steps: f.Step,
 		}
 	}
@@ -135,7 +137,8 @@ func (i *Instrument) MarshalJSON() ([]byte, error) {
 	d := i.spec.document()
 	if s := i.spec; s.Second != nil {
 		e := s.Second.document()
-		d.Second = &secondDocument{Role: s.Role, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base, ZeroError: e.ZeroError}
+		d.Second = &secondDocument{Role: s.Role, Unit: e.Unit, Main: e.Main, Fine: e.Fine, Base: e.Base,
+			ZeroError: e.ZeroError}
 	}
 	return json.Marshal(d)
 }
@@ -147,7 +150,8 @@ func (s Spec) document() document {
 		Name: s.Name, Family: s.Family, Unit: s.Unit,
 		Main: mainDocument{
 			Division: s.Main.Written(), From: s.Main.From, To: s.Main.To,
-			NumberEvery: s.Main.NumberEvery, NumberStep: s.Main.NumberStep, Runs: "forward", HalfMarks: s.Main.HalfMarks,
+			NumberEvery: s.Main.NumberEvery, NumberStep: s.Main.NumberStep, Runs: "forward",
+			HalfMarks: s.Main.HalfMarks,
 		},
 		Base: s.Base, ZeroError: s.ZeroError,
 	}
@@ -155,7 +159,8 @@ func (s Spec) document() document {
 		d.Main.Runs = "reverse"
 	}
 	if f := s.Fine; f.Kind != None {
-		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Step: f.Steps}
+		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel,
+			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Step: f.Steps}
 		switch f.Kind {
 		case Drum:
 			d.Fine.Runs = "up"
@@ -183,7 +188,8 @@ func (i *Instrument) UnmarshalJSON(b []byte) error {
 		return err
 	}
 	if d.Format != "cavix/instrument" || d.Version != 1 {
-		return fmt.Errorf("an instrument of format %q, version %d: this program reads cavix/instrument version 1", d.Format, d.Version)
+		return fmt.Errorf("an instrument of format %q, version %d: this program reads cavix/instrument version 1",
+			d.Format, d.Version)
 	}
 	made, err := d.build(restored)
 	if err != nil {

@@ -22,7 +22,8 @@ func (i *Instrument) Describe() string {
 		}
 		return made
 	case Dial:
-		made := fmt.Sprintf("%s beam · %s a turn · %d lines on the face", d, i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
+		made := fmt.Sprintf("%s beam · %s a turn · %d lines on the face", d, i.FormatMain(s.Fine.Travel)+unit,
+			s.Fine.Divisions)
 		if s.Fine.Zeros > 1 {
 			made += fmt.Sprintf(" · %d zeros", s.Fine.Zeros)
 		}
@@ -44,18 +45,22 @@ func (i *Instrument) Derivation() []string {
 		return i.plateDerivation(write)
 	case Drum:
 		lines := []string{
-			fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel)),
-			fmt.Sprintf("1 drum line = pitch ÷ lines: %s ÷ %d = %s", write(s.Fine.Travel), i.lines, write(i.LineWorth())),
+			fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", write(s.Fine.Travel.MulInt(10)),
+				write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel)),
+			fmt.Sprintf("1 drum line = pitch ÷ lines: %s ÷ %d = %s", write(s.Fine.Travel), i.lines,
+				write(i.LineWorth())),
 		}
 		if i.HasFiner() {
-			lines = append(lines, fmt.Sprintf("%d vernier lines share 1 drum line: %s ÷ %d", i.finer, write(i.LineWorth()), i.finer))
+			lines = append(lines, fmt.Sprintf("%d vernier lines share 1 drum line: %s ÷ %d", i.finer,
+				write(i.LineWorth()), i.finer))
 		}
 		return lines
 	case Dial:
 		if s.Fine.Zeros > 1 {
 			return []string{
 				fmt.Sprintf("1 turn of the pointer moves the slide %s", write(s.Fine.Travel)),
-				fmt.Sprintf("the face has %d zeros: from 0 to 0 is %s ÷ %d = %s", s.Fine.Zeros, write(s.Fine.Travel), s.Fine.Zeros, write(i.cycle)),
+				fmt.Sprintf("the face has %d zeros: from 0 to 0 is %s ÷ %d = %s", s.Fine.Zeros, write(s.Fine.Travel),
+					s.Fine.Zeros, write(i.cycle)),
 				fmt.Sprintf("%d lines from 0 to 0: %s ÷ %d", i.lines, write(i.cycle), i.lines),
 			}
 		}
@@ -66,7 +71,8 @@ func (i *Instrument) Derivation() []string {
 	case Display:
 		return []string{"the last digit changes by one step", "1 step = " + write(i.leastCount)}
 	}
-	return []string{"there is no fine scale: the least count is one division", "1 division = " + write(s.Main.Division)}
+	return []string{"there is no fine scale: the least count is one division", "1 division = " +
+		write(s.Main.Division)}
 }
 
 // plateDerivation is the difference between j main divisions and one plate division.
@@ -85,7 +91,8 @@ func (i *Instrument) plateDerivation(write func(length.Number) string) []string 
 		difference = fmt.Sprintf("1 plate division − %s: %s − %s", one, write(plate), write(marks))
 	}
 	return []string{
-		fmt.Sprintf("%d plate divisions cover %d main divisions: %d × %s = %s", n, m, m, write(s.Main.Division), write(spans)),
+		fmt.Sprintf("%d plate divisions cover %d main divisions: %d × %s = %s", n, m, m, write(s.Main.Division),
+			write(spans)),
 		fmt.Sprintf("1 plate division = %s ÷ %d = %s", write(spans), n, write(plate)),
 		difference,
 	}
@@ -133,7 +140,8 @@ func (i *Instrument) ZeroStory() string {
 		case r.Line == 0:
 			return fmt.Sprintf("The plate's 0 stands %s of the main 0, exactly on a mark: %s.", side(sign), than)
 		}
-		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line, back)
+		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line,
+			back)
 	case Drum:
 		on := ""
 		if i.spec.Base.Sign() > 0 && i.spec.Family == Micrometer {
@@ -148,7 +156,8 @@ func (i *Instrument) ZeroStory() string {
 		}
 		at := fmt.Sprintf("Line %d stands at the index%s", r.Line, back)
 		if i.HasFiner() {
-			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back, r.FinerLine)
+			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back,
+				r.FinerLine)
 		}
 		return fmt.Sprintf("%sThe drum's 0 stands %s the index: %s. %s.", on, where, than, at)
 	case Dial:
@@ -166,7 +175,8 @@ func (i *Instrument) ZeroStory() string {
 	if sign == 0 {
 		return "It stands at 0: no zero error."
 	}
-	return fmt.Sprintf("With nothing to measure it stands at %s: %s.", strings.ReplaceAll(i.FormatMain(i.spec.ZeroError), "-", "−"), than)
+	return fmt.Sprintf("With nothing to measure it stands at %s: %s.",
+		strings.ReplaceAll(i.FormatMain(i.spec.ZeroError), "-", "−"), than)
 }
 
 // lastLine names the line that a negative zero error is counted back from.

@@ -121,7 +121,8 @@ type Fine struct {
 	Zeros       int           // dial: zeros on its face; 0 for 1
 	Down        bool          // drum: its numbers rise downwards, not upwards
 	NumberEvery int           // a number stands at every so many lines; 0 for the usual
-	NumberStep  int           // the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
+	// the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
+	NumberStep int
 
 	Steps map[length.Unit]length.Number // display: its step in each unit it can show
 }
@@ -184,7 +185,8 @@ func build(s Spec, stored bool) (*Instrument, error) {
 		b.zero()
 	}
 	b.secondScale()
-	if b.bad != nil && (!stored || !divided || !usable || s.Second != nil && b.second == nil || !b.spec.Main.From.Less(b.spec.Main.To)) {
+	if b.bad != nil && (!stored || !divided || !usable || s.Second != nil && b.second == nil ||
+		!b.spec.Main.From.Less(b.spec.Main.To)) {
 		return nil, b.bad
 	}
 	b.refused = b.bad
@@ -302,13 +304,15 @@ func (b *builder) plate() bool {
 		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
 		return false
 	case f.Spans < 1 || f.Spans > maxSpans:
-		b.refuse("fine.spans", "must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
+		b.refuse("fine.spans",
+			"must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
 			maxSpans, f.Spans, NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
 		return false
 	}
 	form, ok := FormOf(f.Divisions, f.Spans)
 	if !ok {
-		b.refuse("fine.spans", "%d lines over %d main divisions is no vernier: a plate must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
+		b.refuse("fine.spans",
+			"%d lines over %d main divisions is no vernier: a plate must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
 			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
 		return false
 	}
@@ -328,7 +332,8 @@ func (b *builder) turning(divided bool) bool {
 		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
 		return false
 	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
-		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d lines evenly; it is %d", f.Divisions, f.Zeros)
+		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d lines evenly; it is %d", f.Divisions,
+			f.Zeros)
 		return false
 	case f.Kind == Drum && f.Zeros != 1:
 		b.refuse("fine.zeros", "a drum has one zero; leave it out")
@@ -345,7 +350,8 @@ func (b *builder) turning(divided bool) bool {
 			if below.Sign() == 0 {
 				below = length.Int(1)
 			}
-			b.refuse("fine.travel", "%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
+			b.refuse("fine.travel",
+				"%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
 				b.cycle, d, d.Mul(below).MulInt(f.Zeros), d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
 			return false
 		}
@@ -366,7 +372,8 @@ func (b *builder) numbering() {
 		}
 	}
 	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
-		b.refuse("fine.number_every", "must be a whole number of lines from 1 to %d; it is %d", maxLines, f.NumberEvery)
+		b.refuse("fine.number_every", "must be a whole number of lines from 1 to %d; it is %d", maxLines,
+			f.NumberEvery)
 	}
 	if f.NumberStep == 0 {
 		f.NumberStep = f.NumberEvery
@@ -396,7 +403,8 @@ func (b *builder) finerScale() bool {
 		if near > room {
 			near = v.Divisions - 1
 		}
-		b.refuse("finer.spans", "%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 drum lines free. Nearest that works: %d",
+		b.refuse("finer.spans",
+			"%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 drum lines free. Nearest that works: %d",
 			v.Divisions, v.Spans, v.Divisions, near)
 		return false
 	}
@@ -436,7 +444,9 @@ func (b *builder) secondScale() {
 	s := b.spec
 	switch {
 	case s.Family == GearTooth && s.Role != Upright:
-		b.refuse("second.role", "a gear-tooth vernier needs an upright scale beside the level one; give a second scale with the role %q", Upright)
+		b.refuse("second.role",
+			"a gear-tooth vernier needs an upright scale beside the level one; give a second scale with the role %q",
+			Upright)
 		return
 	case s.Role == "" && s.Second == nil:
 		return
@@ -444,7 +454,8 @@ func (b *builder) secondScale() {
 		b.refuse("second", "is missing, though a role %q is given for it", s.Role)
 		return
 	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != Upright:
-		b.refuse("second.role", "%q is not what a second scale is for; use %q, %q or %q", s.Role, OtherScale, InsidePlate, Upright)
+		b.refuse("second.role", "%q is not what a second scale is for; use %q, %q or %q", s.Role, OtherScale,
+			InsidePlate, Upright)
 		return
 	case s.Role == Upright && s.Family != GearTooth, s.Fine.Kind != Vernier:
 		b.refuse("second.role", "a %s has no second scale of this kind; leave it out", s.Family)
@@ -458,7 +469,9 @@ func (b *builder) secondScale() {
 		return
 	}
 	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) && !b.stored {
-		b.refuse("second.fine.divisions", "gives %s, but both scales of a gear-tooth vernier share one least count: %s", in.LeastCount(), b.leastCount)
+		b.refuse("second.fine.divisions",
+			"gives %s, but both scales of a gear-tooth vernier share one least count: %s", in.LeastCount(),
+			b.leastCount)
 		return
 	}
 	b.second = in

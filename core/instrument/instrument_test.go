@@ -27,7 +27,8 @@ func ExampleInstrument_Read() {
 	}
 	y, _ := length.Parse("31.40")
 	r, _ := in.Read(y)
-	fmt.Printf("%s + line %d × %s = %s, corrected %s\n", r.Main, r.Line, in.LeastCount(), in.Format(r.Observed), in.Format(r.Corrected))
+	fmt.Printf("%s + line %d × %s = %s, corrected %s\n", r.Main, r.Line, in.LeastCount(), in.Format(r.Observed),
+		in.Format(r.Corrected))
 	// Output: 31 + line 8 × 0.05 = 31.40, corrected 31.55
 }
 
@@ -59,15 +60,20 @@ func TestReadingsOfDrawnInstruments(t *testing.T) {
 		if in.Tenths(by) {
 			step = step.Quo(length.Int(10))
 		}
-		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer).Equal(r.Observed), "%s + %s + %s + %s", r.Base, r.Main, r.Fine, r.Finer)
+		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer).Equal(r.Observed), "%s + %s + %s + %s", r.Base,
+			r.Main, r.Fine, r.Finer)
 		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
-		require.True(t, r.Line >= 0 && r.Line < in.Lines() && r.FinerLine >= 0 && r.FinerLine < in.FinerLines() && r.Tenth >= 0 && r.Tenth < 10)
-		require.True(t, r.Fine.Equal(in.LineWorth().Mul(r.LineNumber())) && r.Finer.Equal(in.LeastCount().MulInt(r.FinerLine)))
+		require.True(t, r.Line >= 0 && r.Line < in.Lines() && r.FinerLine >= 0 && r.FinerLine < in.FinerLines() &&
+			r.Tenth >= 0 && r.Tenth < 10)
+		require.True(t, r.Fine.Equal(in.LineWorth().Mul(r.LineNumber())) &&
+			r.Finer.Equal(in.LeastCount().MulInt(r.FinerLine)))
 		require.True(t, r.Main.Quo(in.Cycle()).IsInt())
 		off := y.Sub(r.Observed)
 		switch {
-		case by == instrument.Whole && in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner():
-			require.True(t, off.Sign() >= 0 && off.Less(step) && !r.Tie, "down to the line passed: %s read as %s", y, r.Observed)
+		case by == instrument.Whole && in.Kind() != instrument.Vernier && in.Kind() != instrument.Display &&
+			!in.HasFiner():
+			require.True(t, off.Sign() >= 0 && off.Less(step) && !r.Tie, "down to the line passed: %s read as %s", y,
+				r.Observed)
 		default:
 			require.True(t, off.Abs().Cmp(step.Mul(half)) <= 0, "%s read as %s", y, r.Observed)
 			if in.Kind() != instrument.Display {
@@ -76,9 +82,11 @@ func TestReadingsOfDrawnInstruments(t *testing.T) {
 		}
 		again, err := in.ReadBy(r.Observed, by)
 		if err == nil { // the last half step may round up to the very end of the scale
-			require.True(t, again.Observed.Equal(r.Observed) && again.Line == r.Line && again.FinerLine == r.FinerLine && !again.Tie)
+			require.True(t, again.Observed.Equal(r.Observed) && again.Line == r.Line &&
+				again.FinerLine == r.FinerLine && !again.Tie)
 		}
-		if in.Kind() == instrument.Vernier { // the coinciding line stands exactly opposite the mark that Opposite names
+		// the coinciding line stands exactly opposite the mark that Opposite names
+		if in.Kind() == instrument.Vernier {
 			zero := r.Main.Add(r.Fine)
 			require.True(t, zero.Add(in.LineOffset(r.Line)).Equal(in.Opposite(r)))
 		}
@@ -136,15 +144,20 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 		ways    int
 		refused string
 	}{
-		{"vernier-caliper", "mm", "0.02", "1", 3, ""}, {"vernier-caliper", "mm", "0.05", "0", 6, ""}, {"vernier-caliper", "in", "1/128", "1/16", 3, ""},
+		{"vernier-caliper", "mm", "0.02", "1", 3, ""}, {"vernier-caliper", "mm", "0.05", "0", 6, ""},
+		{"vernier-caliper", "in", "1/128", "1/16", 3, ""},
 		{"vernier-caliper", "in", "0.001", "0", 9, ""}, {"vernier-caliper", "cm", "0.01", "0.1", 3, ""},
 		{"vernier-caliper", "mm", "0.5", "1", 2, ""}, // two lines: short and long; retrograde is the long one
-		{"micrometer", "mm", "0.01", "0", 2, ""}, {"micrometer", "mm", "0.002", "0", 6, ""}, {"micrometer", "mm", "0.001", "0", 9, ""}, {"micrometer", "in", "0.0001", "0", 6, ""},
+		{"micrometer", "mm", "0.01", "0", 2, ""}, {"micrometer", "mm", "0.002", "0", 6, ""},
+		{"micrometer", "mm", "0.001", "0", 9, ""}, {"micrometer", "in", "0.0001", "0", 6, ""},
 		{"depth-micrometer", "mm", "0.01", "0.5", 1, ""}, {"inside-micrometer", "mm", "0.01", "0", 2, ""},
 		{"dial-caliper", "mm", "0.02", "0", 4, ""}, {"dial-caliper", "in", "0.001", "0", 2, ""},
 		{"digital", "mm", "0.01", "0", 1, ""}, {"rule", "in", "1/16", "0", 1, ""}, {"pointer", "mm", "2", "0", 1, ""},
-		{"vernier-caliper", "mm", "0", "1", 0, "more than 0"}, {"vernier-caliper", "mm", "0.02", "-1", 0, "more than 0"}, {"vernier-caliper", "mm", "0.7", "1", 0, "too coarse"},
-		{"vernier-caliper", "mm", "0.0001", "1", 0, "more than 500 lines"}, {"vernier-caliper", "mm", "0.3", "0", 0, "name the main division"},
+		{"vernier-caliper", "mm", "0", "1", 0, "more than 0"},
+		{"vernier-caliper", "mm", "0.02", "-1", 0, "more than 0"},
+		{"vernier-caliper", "mm", "0.7", "1", 0, "too coarse"},
+		{"vernier-caliper", "mm", "0.0001", "1", 0, "more than 500 lines"},
+		{"vernier-caliper", "mm", "0.3", "0", 0, "name the main division"},
 		{"micrometer", "mm", "0.0001", "0.5", 0, "no drum"}, {"yardstick", "mm", "1", "0", 0, "not a family"},
 	} {
 		c, err := length.Parse(tt.c)
@@ -228,11 +241,15 @@ func TestSecondScales(t *testing.T) {
 		says  string
 		spoil func(*instrument.Spec)
 	}{
-		{"second.role: a gear-tooth vernier needs", func(s *instrument.Spec) { s.Family, s.Role = instrument.GearTooth, instrument.OtherScale }},
+		{"second.role: a gear-tooth vernier needs", func(s *instrument.Spec) {
+			s.Family, s.Role = instrument.GearTooth,
+				instrument.OtherScale
+		}},
 		{"second: is missing", func(s *instrument.Spec) { s.Second = nil }},
 		{"second.role: a vernier-caliper has no", func(s *instrument.Spec) { s.Role = instrument.Upright }},
 		{"second.role: \"roof\" is not", func(s *instrument.Spec) { s.Role = "roof" }},
-		{"second.fine.spans: 25 lines over 20", func(s *instrument.Spec) { e := *s.Second; e.Fine.Spans = 20; s.Second = &e }},
+		{"second.fine.spans: 25 lines over 20",
+			func(s *instrument.Spec) { e := *s.Second; e.Fine.Spans = 20; s.Second = &e }},
 	} {
 		s := pattern(instrument.OtherScale)
 		tt.spoil(&s)
@@ -259,7 +276,8 @@ func TestDigital(t *testing.T) {
 	r, err := digital.Read(length.Frac(12345, 1000))
 	require.NoError(t, err)
 	assert.Equal(t, "12.35", digital.Format(r.Observed), "half away from zero")
-	assert.Equal(t, "-0.02", digital.Format(digital.Displayed(length.Frac(99985, 10000), length.Frac(10015, 1000))), "signed deviation from where it was zeroed")
+	assert.Equal(t, "-0.02", digital.Format(digital.Displayed(length.Frac(99985, 10000), length.Frac(10015, 1000))),
+		"signed deviation from where it was zeroed")
 	inches, err := digital.InUnit(length.Inch)
 	require.NoError(t, err)
 	r, err = inches.Read(length.Convert(length.Frac(127, 10), length.Millimetre, length.Inch))

@@ -52,7 +52,8 @@ type turn struct {
 }
 
 var turns = map[length.Unit][]turn{
-	length.Millimetre: {{length.Int(1), length.Int(1), 1}, {length.Int(2), length.Int(1), 2}, {length.Int(5), length.Int(1), 1}, {length.Int(10), length.Int(1), 1}},
+	length.Millimetre: {{length.Int(1), length.Int(1), 1}, {length.Int(2), length.Int(1), 2},
+		{length.Int(5), length.Int(1), 1}, {length.Int(10), length.Int(1), 1}},
 	length.Centimetre: {{length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Frac(2, 10), length.Frac(1, 10), 2}},
 	length.Inch:       {{length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Frac(1, 10), length.Frac(1, 20), 1}},
 }
@@ -115,7 +116,8 @@ func whyNot(kind FineKind, unit length.Unit, c, division length.Number) error {
 	}
 	ratio := division.Quo(c)
 	if ratio.Cmp(length.Int(2)) < 0 {
-		return fmt.Errorf("a fine scale divides %s into 2 lines or more: %s is too coarse; the coarsest is %s", division, c, division.Quo(length.Int(2)))
+		return fmt.Errorf("a fine scale divides %s into 2 lines or more: %s is too coarse; the coarsest is %s",
+			division, c, division.Quo(length.Int(2)))
 	}
 	if !ratio.IsInt() {
 		lines := ratio.Floor()
@@ -125,7 +127,8 @@ func whyNot(kind FineKind, unit length.Unit, c, division length.Number) error {
 	if kind == Drum {
 		return errors.New("no drum of 10 to 250 lines gives it, with or without a vernier of 5 or 10 lines")
 	}
-	return fmt.Errorf("%s on a division of %s would need more than %d lines; the finest is %s", c, division, maxLines, division.Quo(length.Int(maxLines)))
+	return fmt.Errorf("%s on a division of %s would need more than %d lines; the finest is %s", c, division, maxLines,
+		division.Quo(length.Int(maxLines)))
 }
 
 // proposer gathers ways.
@@ -189,7 +192,8 @@ func (p *proposer) verniers(b beam) {
 			continue // with two lines some forms are one and the same
 		}
 		spacing := b.division.MulInt(m).Quo(length.Int(int64(n)))
-		p.add(Main{Division: b.division, Fractional: b.fractional, NumberEvery: b.every}, Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
+		p.add(Main{Division: b.division, Fractional: b.fractional, NumberEvery: b.every},
+			Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
 			fmt.Sprintf("%s form; lines %s %s apart", f, spacing, p.unit))
 	}
 }
@@ -209,7 +213,8 @@ func (p *proposer) drums(s screw) {
 			continue
 		}
 		for _, f := range []Form{{J: 1}, {J: 2}, {J: 1, Retrograde: true}} {
-			p.add(m, Fine{Kind: Drum, Divisions: n, Travel: s.travel}, Finer{v, f.Spans(v)}, fmt.Sprintf("vernier in %s form", f))
+			p.add(m, Fine{Kind: Drum, Divisions: n, Travel: s.travel}, Finer{v, f.Spans(v)},
+				fmt.Sprintf("vernier in %s form", f))
 		}
 	}
 }
@@ -220,6 +225,7 @@ func (p *proposer) dials(t turn) {
 		if t.zeros > 1 {
 			remark = "the half of the face tells odd from even"
 		}
-		p.add(Main{Division: t.division, NumberEvery: 10}, Fine{Kind: Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros}, Finer{}, remark)
+		p.add(Main{Division: t.division, NumberEvery: 10},
+			Fine{Kind: Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros}, Finer{}, remark)
 	}
 }

@@ -36,7 +36,8 @@ type RangeError struct {
 }
 
 func (e *RangeError) Error() string {
-	return fmt.Sprintf("indicated: %s %s is off the scale; it must be above %s and below %s", e.Indicated, e.Unit, e.Above, e.Below)
+	return fmt.Sprintf("indicated: %s %s is off the scale; it must be above %s and below %s", e.Indicated, e.Unit,
+		e.Above, e.Below)
 }
 
 var half = length.Frac(1, 2)
@@ -80,7 +81,8 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 // bounds are the exclusive bounds of y − B. A display and a pointer also show what lies below nothing.
 func (i *Instrument) bounds() (low, high length.Number) {
 	low, high = i.spec.Main.From.Sub(i.cycle), i.spec.Main.To.Add(i.cycle)
-	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); (i.Kind() == Display || i.Kind() == None) && e.Less(low) {
+	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); (i.Kind() == Display || i.Kind() == None) &&
+		e.Less(low) {
 		low = e
 	}
 	return low, high

@@ -28,9 +28,12 @@ const (
 func (choose) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "ask", Title: "Which reading", Input: exercise.OneOf, Default: slips.Observed,
-			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the observed reading"}, {Value: slips.Corrected, Words: "the corrected reading"}}},
-		{Name: "options", Title: "Options", Input: exercise.Number, Default: "4", Why: "From 3 to 6. The wrong ones are what known slips give."},
-		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0", Why: "With 0 it is not offered."},
+			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the observed reading"},
+				{Value: slips.Corrected, Words: "the corrected reading"}}},
+		{Name: "options", Title: "Options", Input: exercise.Number, Default: "4",
+			Why: "From 3 to 6. The wrong ones are what known slips give."},
+		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0",
+			Why: "With 0 it is not offered."},
 		zeroSetting, awkwardSetting,
 	}
 }
@@ -213,8 +216,10 @@ func (it *Choice) Check() error {
 
 // Fields is the choice.
 func (it *Choice) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldChoice, Term: slips.Term(it.Method, it.Ask[0]), Label: slips.Label(it.Method, it.Ask[0]),
-		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1}, Figure: figureOpen}}
+	return []exercise.Field{{Name: fieldChoice, Term: slips.Term(it.Method, it.Ask[0]),
+		Label: slips.Label(it.Method, it.Ask[0]),
+		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1},
+		Figure: figureOpen}}
 }
 
 // Lines is the choice alone.
@@ -303,7 +308,8 @@ func (it *Choice) work(v slips.Sight) []exercise.Equation {
 		out = append(out, v.Correcting())
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(it.text(v.Shown.Observed)) + " " + string(it.Instrument.Unit())}}
+		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(it.text(v.Shown.Observed)) + " " +
+			string(it.Instrument.Unit())}}
 	}
 	return out
 }

@@ -22,8 +22,9 @@ var zeroSetting = exercise.Setting{Name: "zero", Title: "Zero errors", Input: ex
 		{Value: zeroVaried, Words: "another on every card, of either sign"}}}
 
 // awkwardSetting asks for the share of awkward cases.
-var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number, Default: "30",
-	Why: "Awkward: the plate's 0 exactly on a mark, just past one, or nearly at the next."}
+var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number,
+	Default: "30",
+	Why:     "Awkward: the plate's 0 exactly on a mark, just past one, or nearly at the next."}
 
 // checkAwkward refuses a share that is none.
 func checkAwkward(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
@@ -90,7 +91,8 @@ func value(d *exercise.Dealer, in *instrument.Instrument) length.Number {
 
 // best draws values and keeps the one that costs least, such as one that tells slips apart; a value that
 // the student has had costs more than any other. The dealer notes it.
-func best(d *exercise.Dealer, in *instrument.Instrument, cost func(y length.Number) (int, error)) (length.Number, error) {
+func best(d *exercise.Dealer, in *instrument.Instrument, cost func(y length.Number) (int, error)) (length.Number,
+	error) {
 	var kept length.Number
 	least := -1
 	for range tries {

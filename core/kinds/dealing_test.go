@@ -45,7 +45,8 @@ func ExampleKinds() {
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
 		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 19}})
 	for _, dealer := range []int{1, exercise.Dealing} {
-		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 3, "ask=observed|awkward=0", in)}, Dealer: dealer}
+		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 3, "ask=observed|awkward=0", in)},
+			Dealer: dealer}
 		for _, seed := range []uint64{1, 1, 2} {
 			items := must(sheet.Deal(kinds.All, seed))
 			fmt.Println(items[0].Figures()[0].At, items[1].Figures()[0].At, items[2].Figures()[0].At)
@@ -70,14 +71,16 @@ func must[T any](x T, err error) T {
 func TestDealtCardsKeepToTheSheet(t *testing.T) {
 	in := fiftieth(t)
 	for _, awkward := range []int{0, 30, 100} {
-		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 20, fmt.Sprintf("ask=%s|zero=varied|awkward=%d", every, awkward), in)}}
+		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 20,
+			fmt.Sprintf("ask=%s|zero=varied|awkward=%d", every, awkward), in)}}
 		odd, negative := 0, 0
 		for _, it := range must(sheet.Deal(kinds.All, 99)) {
 			c := it.(*kinds.Reading)
 			r, err := c.Instrument.Read(*c.Indicated)
 			require.NoError(t, err)
 			assert.True(t, r.Observed.Equal(*c.Indicated), "on the grid")
-			assert.True(t, length.Int(5).Less(r.Main) && r.Main.Less(length.Int(145)), "away from the ends: %s", r.Main)
+			assert.True(t, length.Int(5).Less(r.Main) && r.Main.Less(length.Int(145)), "away from the ends: %s",
+				r.Main)
 			if r.Line == 0 || r.Line <= 5 || r.Line >= 40 {
 				odd++
 			}
@@ -136,7 +139,8 @@ func TestEveryKindDealsWhatCanBeAsked(t *testing.T) {
 
 // The newest dealer gives no student the same position of an instrument twice.
 func TestNoTwoCardsAlike(t *testing.T) {
-	sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 20, "ask=observed", fiftieth(t)), block("choose", 20, "", fiftieth(t))}, Dealer: exercise.Dealing}
+	sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 20, "ask=observed", fiftieth(t)),
+		block("choose", 20, "", fiftieth(t))}, Dealer: exercise.Dealing}
 	for seed := range uint64(30) {
 		had := map[string]bool{}
 		for _, it := range must(sheet.Deal(kinds.All, seed)) {
@@ -200,7 +204,8 @@ func TestMarkingNamesTheCause(t *testing.T) {
 	}
 	require.GreaterOrEqual(t, total.Answers, 5000*rounds)
 	share := func(n int) float64 { return 100 * float64(n) / float64(total.Answers) }
-	t.Logf("%d answers with a slip: named first %.1f %%, in the first three %.1f %%", total.Answers, share(total.First), share(total.Three))
+	t.Logf("%d answers with a slip: named first %.1f %%, in the first three %.1f %%", total.Answers,
+		share(total.First), share(total.Three))
 	require.GreaterOrEqual(t, share(total.First), 95.0)
 	require.GreaterOrEqual(t, share(total.Three), 99.0)
 }
@@ -233,7 +238,8 @@ func TestEverySchoolFindsItsOwnReadingRight(t *testing.T) {
 		if school.Tie == "unfavourable" {
 			school.Tie = "" // needs limits; see the cards of read_test.go
 		}
-		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 2, "awkward=50|ask="+every, in)}, Method: school}
+		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 2, "awkward=50|ask="+every, in)},
+			Method: school}
 		for _, it := range must(sheet.Deal(kinds.All, draws.Uint64())) {
 			a, made, err := exercise.Student{}.Answer(it, draws)
 			require.NoError(t, err)

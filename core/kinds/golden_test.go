@@ -63,7 +63,8 @@ func TestOldSheetsDealTheSameCards(t *testing.T) {
 // Cards of every family, school and shape are marked and explained as they were when they were handed in.
 func TestOldCardsAreMarkedAndExplainedTheSame(t *testing.T) {
 	voice := exercise.Voice{
-		History:  exercise.History{Student: map[exercise.Code]int{"main-next-mark": 2}, Class: map[exercise.Code]int{"neighbour-line": 1}},
+		History: exercise.History{Student: map[exercise.Code]int{"main-next-mark": 2},
+			Class: map[exercise.Code]int{"neighbour-line": 1}},
 		Wordings: exercise.Wordings{"sum-slip": {Note: "Ask."}},
 	}
 	for _, g := range golden[struct {
@@ -93,7 +94,8 @@ func TestOldCardsAreMarkedAndExplainedTheSame(t *testing.T) {
 		assert.Equal(t, []any{g.Headline, g.Field, g.Work}, []any{e.Headline, e.Field, e.Work})
 		assert.Equal(t, append([]string{}, g.Body...), append([]string{}, e.Body...))
 		p := e.Shown[0]
-		assert.Equal(t, []any{g.Mark, g.Line, g.TakenLine, g.TakenFiner}, []any{p.Mark.String(), p.Line, p.TakenLine, p.TakenFiner})
+		assert.Equal(t, []any{g.Mark, g.Line, g.TakenLine, g.TakenFiner},
+			[]any{p.Mark.String(), p.Line, p.TakenLine, p.TakenFiner})
 		if assert.Equal(t, g.TakenMark == nil, p.TakenMark == nil) && p.TakenMark != nil {
 			assert.Equal(t, *g.TakenMark, p.TakenMark.String())
 		}

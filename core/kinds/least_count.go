@@ -81,7 +81,8 @@ var lcAdvice = map[exercise.Code]string{
 // Settings of a block.
 func (leastCount) Settings() []exercise.Setting {
 	return []exercise.Setting{{Name: "from", Title: "Found from", Input: exercise.OneOf, Default: "drawn",
-		Choices: []exercise.Choice{{Value: "drawn", Words: "the closed instrument"}, {Value: fromTurns, Words: "whole turns of a screw, and how far it moved"}}}}
+		Choices: []exercise.Choice{{Value: "drawn", Words: "the closed instrument"},
+			{Value: fromTurns, Words: "whole turns of a screw, and how far it moved"}}}}
 }
 
 // Check refuses instruments that have nothing to derive.
@@ -224,8 +225,9 @@ func (it *LeastCount) Fields() []exercise.Field {
 		if !slices.Contains(it.Ask, f.name) {
 			continue
 		}
-		field := exercise.Field{Name: f.name, Term: f.term, Label: f.label, Input: exercise.Count, Grain: length.Int(1),
-			Form: exercise.Form{Places: -1}}
+		field := exercise.Field{Name: f.name, Term: f.term, Label: f.label, Input: exercise.Count,
+			Grain: length.Int(1),
+			Form:  exercise.Form{Places: -1}}
 		if f.length {
 			field.Input, field.Unit, field.Grain = exercise.Length, it.Instrument.Unit(), it.Instrument.LeastCount()
 			field.Form.Unit = it.Method.UnitRequired()
@@ -426,14 +428,17 @@ func (it *LeastCount) leastCauses(v func(string) length.Number, add func(exercis
 func (it *LeastCount) unitCauses(t length.Number) causes {
 	inch, ten := length.Frac(127, 5), length.Int(10)
 	near := func(code exercise.Code, x length.Number) cause {
-		return cause{code, exercise.Within{Exactly: plainly(x, x.Mul(length.Frac(1, 50))), Of: x, By: x.Abs().Mul(length.Frac(1, 50))}}
+		return cause{code, exercise.Within{Exactly: plainly(x, x.Mul(length.Frac(1, 50))), Of: x,
+			By: x.Abs().Mul(length.Frac(1, 50))}}
 	}
 	var out causes
 	if it.Instrument.Unit() != length.Inch {
-		out = append(out, cause{slips.UnitTenfold, plainly(t.Mul(ten), length.Number{})}, cause{slips.UnitTenfold, plainly(t.Quo(ten), length.Number{})})
+		out = append(out, cause{slips.UnitTenfold, plainly(t.Mul(ten), length.Number{})},
+			cause{slips.UnitTenfold, plainly(t.Quo(ten), length.Number{})})
 	}
 	return append(out, near(slips.UnitInch, t.Mul(inch)), near(slips.UnitInch, t.Quo(inch)),
-		cause{slips.PlaceShift, plainly(t.Mul(ten), length.Number{})}, cause{slips.PlaceShift, plainly(t.Quo(ten), length.Number{})})
+		cause{slips.PlaceShift, plainly(t.Mul(ten), length.Number{})},
+		cause{slips.PlaceShift, plainly(t.Quo(ten), length.Number{})})
 }
 
 // Predictions are those of every asked field.
@@ -447,7 +452,8 @@ func (it *LeastCount) Predictions() ([]exercise.Prediction, error) {
 
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
-	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())}, Task: "Find its least count from what is drawn."}
+	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())},
+		Task: "Find its least count from what is drawn."}
 	if it.From == fromTurns {
 		f.Given = []string{fmt.Sprintf("between the two figures the drum made %d whole turns", it.Turns)}
 	}
@@ -553,7 +559,8 @@ func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	case instrument.None:
 		where = "There is no fine scale: how long is the smallest division?"
 	}
-	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()}, {Text: strings.Join(d, "; ") + ".", Shown: it.shown()}}, nil
+	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()},
+		{Text: strings.Join(d, "; ") + ".", Shown: it.shown()}}, nil
 }
 
 // shown points at the end of a plate and at the mark opposite.
@@ -563,7 +570,8 @@ func (it *LeastCount) shown() []exercise.Pointing {
 		return nil
 	}
 	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
-	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "mark " + fmt.Sprint(in.Spec().Fine.Spans), Line: in.Lines(),
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "mark " + fmt.Sprint(in.Spec().Fine.Spans),
+		Line:     in.Lines(),
 		LineText: fmt.Sprintf("line %d", in.Lines()), Look: in.Lines()}}
 }
 

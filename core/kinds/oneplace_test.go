@@ -31,13 +31,15 @@ func TestAKindStandsInOnePlace(t *testing.T) {
 			}
 			rel, _ := filepath.Rel(root, path)
 			if d.IsDir() {
-				if strings.HasPrefix(d.Name(), ".") && rel != "." || slices.Contains([]string{"vendor", "testdata", "docs", "bin"}, d.Name()) {
+				if strings.HasPrefix(d.Name(), ".") && rel != "." ||
+					slices.Contains([]string{"vendor", "testdata", "docs", "bin"}, d.Name()) {
 					return filepath.SkipDir
 				}
 				return nil
 			}
 			own := rel == filepath.Join("core", "kinds", id+".go") ||
-				rel == filepath.Join("core", "slips", "place.go") || // the term c of a reading is called least_count as well
+				// the term c of a reading is called least_count as well
+				rel == filepath.Join("core", "slips", "place.go") ||
 				strings.HasPrefix(rel, "demo"+string(filepath.Separator)) || // what the demo's sheets ask is data
 				strings.HasSuffix(path, "_test.go")
 			if own || !slices.Contains([]string{".go", ".html", ".js"}, filepath.Ext(path)) {

@@ -23,7 +23,8 @@ func (read) Slips() []exercise.Slip { return slips.All() }
 // Settings of a block of readings.
 func (read) Settings() []exercise.Setting {
 	ask := exercise.Setting{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
-		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected}, " ")}
+		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
+			" ")}
 	for _, s := range slips.Steps {
 		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.Term(exercise.Method{}, s)})
 	}
@@ -137,7 +138,10 @@ func (read) Decode(body json.RawMessage) (exercise.Item, error) {
 	if r.Indicated == nil && !r.Closed {
 		return nil, refusal.New("indicated", "is missing")
 	}
-	slices.SortFunc(r.Ask, func(a, b string) int { return slices.Index(slips.Steps, a) - slices.Index(slips.Steps, b) })
+	slices.SortFunc(r.Ask, func(a, b string) int {
+		return slices.Index(slips.Steps, a) - slices.Index(slips.Steps,
+			b)
+	})
 	return r, nil
 }
 
@@ -223,7 +227,8 @@ const (
 func (r *Reading) Figures() []exercise.Figure {
 	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(), Caption: "on the work"}}
 	if r.asks(slips.ZeroError) && !r.Closed {
-		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(), Caption: "closed"})
+		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(),
+			Caption: "closed"})
 	}
 	return out
 }
@@ -263,7 +268,8 @@ func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []e
 		if x, known, can := r.follows(s, w, step); !can {
 			follows = nil
 		} else if known {
-			follows = exercise.Exactly{Is: x, Written: r.place().Text(step, x), Near: r.Instrument.LeastCount().Mul(halfCount)}
+			follows = exercise.Exactly{Is: x, Written: r.place().Text(step, x),
+				Near: r.Instrument.LeastCount().Mul(halfCount)}
 		}
 		w.Judge(step, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
 			return c.Of(step, due.Value(), e)
@@ -289,7 +295,8 @@ func (r *Reading) follows(s slips.Solution, w *exercise.Working, step string) (x
 	case slips.Finer:
 		return v(slips.FinerLine).Mul(v(slips.LeastCount)), true, w.Can(slips.FinerLine, slips.LeastCount)
 	case slips.Observed:
-		return s.Base.Add(v(slips.Main)).Add(v(slips.Fine)).Add(v(slips.Finer)), true, w.Can(slips.Main, slips.Fine, slips.Finer)
+		return s.Base.Add(v(slips.Main)).Add(v(slips.Fine)).Add(v(slips.Finer)), true,
+			w.Can(slips.Main, slips.Fine, slips.Finer)
 	case slips.Corrected:
 		zero := v(slips.ZeroError)
 		if r.Method.Correction() {
@@ -355,7 +362,8 @@ func (r *Reading) work(v slips.Sight) []exercise.Equation {
 		out = append(out, v.Correcting())
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between)) +
+		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(r.Instrument.FormatBy(v.Shown.Observed,
+			r.Method.Between)) +
 			" " + string(r.Instrument.Unit())}}
 	}
 	return out
@@ -390,7 +398,8 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 	case slips.FineLine:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.LineStands(), given)
 	case slips.FinerLine:
-		headline = fmt.Sprintf("Line %d of the vernier coincides with a drum line; you wrote %s.", v.Shown.FinerLine, given)
+		headline = fmt.Sprintf("Line %d of the vernier coincides with a drum line; you wrote %s.", v.Shown.FinerLine,
+			given)
 	case slips.Main:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.MarkStands(), given)
 	}
@@ -502,7 +511,8 @@ func (l *laying) lay() {
 	}
 	main := l.known(slips.Main)
 	switch {
-	case l.asks(slips.Main) && (l.asks(slips.Fine) || l.asks(slips.Finer) || !l.asks(slips.FineLine) && !l.asks(slips.Observed)):
+	case l.asks(slips.Main) && (l.asks(slips.Fine) || l.asks(slips.Finer) || !l.asks(slips.FineLine) &&
+		!l.asks(slips.Observed)):
 		l.add(box(slips.Main))
 	case l.asks(slips.Main):
 		main = box(slips.Main)
@@ -531,7 +541,8 @@ func (l *laying) sum(main exercise.Term, counted []exercise.Term) {
 	in := l.Instrument
 	// A line whose product stands in the sum.
 	loose := l.asks(slips.FineLine) && !l.asks(slips.Fine) || l.asks(slips.FinerLine) && !l.asks(slips.Finer)
-	parts := slices.ContainsFunc([]string{slips.Main, slips.FineLine, slips.Fine, slips.FinerLine, slips.Finer}, l.asks)
+	parts := slices.ContainsFunc([]string{slips.Main, slips.FineLine, slips.Fine, slips.FinerLine, slips.Finer},
+		l.asks)
 	total := l.known(slips.Observed)
 	if l.asks(slips.Observed) {
 		total = box(slips.Observed)

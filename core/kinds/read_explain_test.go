@@ -53,21 +53,29 @@ func TestExplain(t *testing.T) {
 			"main=47|fine_line=7|observed=47.35|zero_error=-0.10|corrected=47.45",
 			"Right: the corrected reading is 47.45 mm.", nil, "47.35 − (−0.10) = 47.45 mm"},
 		{"a neighbour", "-0.10", at4735, "main fine_line observed", "main=47|fine_line=8|observed=47.40",
-			"Line 7 stands opposite a mark; you wrote 8.", []string{"Right so far: main reading.", "line 8 stands a little to the left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
+			"Line 7 stands opposite a mark; you wrote 8.", []string{"Right so far: main reading.",
+				"line 8 stands a little to the left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
 		{"the last line", "0", `"indicated":"47.00"`, "fine_line", "fine_line=20",
-			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both coincide"}, "47 + 0 × 0.05 = 47.00 mm"},
+			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both coincide"},
+			"47 + 0 × 0.05 = 47.00 mm"},
 		{"a sign", "-0.10", at4735, "zero_error", "zero_error=+0.10",
-			"You wrote +0.10 for the zero error; it is −0.10 mm.", []string{"left of the main 0"}, "−(20 − 18) × 0.05 = −0.10 mm"},
-		{"carried, then wrong", "-0.10", at4735, "observed zero_error corrected", "observed=47.30|zero_error=-0.10|corrected=47.20",
-			"You wrote 47.30 for the observed reading; it is 47.35 mm.", []string{"parallax"}, "47.35 − (−0.10) = 47.45 mm"},
+			"You wrote +0.10 for the zero error; it is −0.10 mm.", []string{"left of the main 0"},
+			"−(20 − 18) × 0.05 = −0.10 mm"},
+		{"carried, then wrong", "-0.10", at4735, "observed zero_error corrected",
+			"observed=47.30|zero_error=-0.10|corrected=47.20",
+			"You wrote 47.30 for the observed reading; it is 47.35 mm.", []string{"parallax"},
+			"47.35 − (−0.10) = 47.45 mm"},
 		{"decimals", "0", at4735, "observed", "observed=47.350",
-			"The values are right; the way of writing is not.", []string{"2 decimal places"}, "47 + 7 × 0.05 = 47.35 mm"},
+			"The values are right; the way of writing is not.", []string{"2 decimal places"},
+			"47 + 7 × 0.05 = 47.35 mm"},
 		{"left empty", "0", at4735, "main observed", "main=47",
 			"Left empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
 		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
-			"You wrote 48.35 for the corrected reading; it is 47.45 mm.", []string{"Two slips together"}, "47.35 − (−0.10) = 47.45 mm"},
+			"You wrote 48.35 for the corrected reading; it is 47.45 mm.", []string{"Two slips together"},
+			"47.35 − (−0.10) = 47.45 mm"},
 		{"no known slip", "0", at4735, "main", "main=12",
-			"The plate's 0 stands past the 47 mm mark; you wrote 12.", []string{"at or before the plate's 0"}, "47 + 7 × 0.05 = 47.35 mm"},
+			"The plate's 0 stands past the 47 mm mark; you wrote 12.", []string{"at or before the plate's 0"},
+			"47 + 7 × 0.05 = 47.35 mm"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
@@ -111,7 +119,8 @@ func TestHistoryAndOwnWords(t *testing.T) {
 	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
-	off := told(exercise.History{}, exercise.Wordings{slips.ZeroCountedForward: {Off: true}, slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
+	off := told(exercise.History{}, exercise.Wordings{slips.ZeroCountedForward: {Off: true},
+		slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
 	assert.Contains(t, off.Body[0], "Count again. Ask me.")
 }
 
@@ -132,7 +141,8 @@ func TestHintsGoFromWhereToTheWorking(t *testing.T) {
 
 func TestMethodOverAnother(t *testing.T) {
 	two := 2
-	m := exercise.Method{Decimals: "lenient"}.Over(exercise.Method{Decimals: "strict", ZeroTerm: "correction", TenthsTolerance: &two})
+	m := exercise.Method{Decimals: "lenient"}.Over(exercise.Method{Decimals: "strict", ZeroTerm: "correction",
+		TenthsTolerance: &two})
 	assert.Equal(t, exercise.Method{Decimals: "lenient", ZeroTerm: "correction", TenthsTolerance: &two}, m)
 	for _, s := range exercise.MethodSettings {
 		require.NoError(t, s.Set(&m, s.Choices[1].Value))
@@ -147,9 +157,12 @@ func TestSchoolInWords(t *testing.T) {
 		{"main observed", "", ""},
 		{"main zero_error", "", "write the sign of the zero error"},
 		{"main zero_error", `,"method":{"zero_sign":"optional"}`, ""},
-		{"main zero_error", `,"method":{"zero_term":"correction","between":"tenths"}`, "write the sign of the zero correction"},
-		{"observed", `,"method":{"tie":"upper","unit":"required"}`, "exactly midway, take the upper line; write the unit of every length"},
-		{"observed", `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`, "exactly midway, take the line nearer to a limit: 47 and 47.45 mm"},
+		{"main zero_error", `,"method":{"zero_term":"correction","between":"tenths"}`,
+			"write the sign of the zero correction"},
+		{"observed", `,"method":{"tie":"upper","unit":"required"}`,
+			"exactly midway, take the upper line; write the unit of every length"},
+		{"observed", `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`,
+			"exactly midway, take the line nearer to a limit: 47 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
 		assert.Equal(t, tt.want, c.Facts().School, tt.more)
@@ -190,7 +203,8 @@ func TestEverySlipHasWords(t *testing.T) {
 		assert.False(t, seen[s.Did], "two slips say %q", s.Did)
 		seen[s.Did] = true
 	}
-	assert.Equal(t, "took the main mark after the one that counts, and left the zero error out", kinds.Did("main-next-mark+zero-not-applied"))
+	assert.Equal(t, "took the main mark after the one that counts, and left the zero error out",
+		kinds.Did("main-next-mark+zero-not-applied"))
 }
 
 // allSteps asks for everything.
@@ -263,8 +277,9 @@ func TestCardsComeBackFromTheStore(t *testing.T) {
 
 func BenchmarkMark(b *testing.B) {
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, Spans: 49, NumberEvery: 5, NumberStep: 1}, ZeroError: length.Frac(-3, 50)})
+		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 50, Spans: 49, NumberEvery: 5, NumberStep: 1},
+		ZeroError: length.Frac(-3, 50)})
 	require.NoError(b, err)
 	c := allSteps(in, length.Frac(3164, 100))
 	for name, text := range map[string]string{

@@ -68,7 +68,8 @@ func sheetOfPaper(in *instrument.Instrument, y length.Number) map[string]*big.Ra
 	k2 := floor(quo(new(big.Rat).Sub(rest, mul(k, line)), c))
 	e := rat(s.ZeroError)
 	return map[string]*big.Rat{
-		slips.LeastCount: c, slips.Main: main, slips.FineLine: k, slips.Fine: mul(k, line), slips.FinerLine: k2, slips.Finer: mul(k2, c),
+		slips.LeastCount: c, slips.Main: main, slips.FineLine: k, slips.Fine: mul(k, line), slips.FinerLine: k2,
+		slips.Finer:    mul(k2, c),
 		slips.Observed: rat(y), slips.ZeroError: e, slips.Corrected: new(big.Rat).Sub(rat(y), e),
 	}
 }
@@ -118,7 +119,8 @@ func TestMarksAgainstAnIndependentCheck(t *testing.T) {
 					right = true
 				}
 				if full := st.Marks.Equal(st.Of); full != right {
-					t.Fatalf("%s of %v on %+v at %s: marked %s, but by hand it is right: %v", st.Field, a, in.Spec(), r.Observed, st.Outcome, right)
+					t.Fatalf("%s of %v on %+v at %s: marked %s, but by hand it is right: %v", st.Field, a, in.Spec(),
+						r.Observed, st.Outcome, right)
 				}
 			}
 		}
@@ -136,7 +138,8 @@ func fromOwn(in *instrument.Instrument, step string, own map[string]*big.Rat) *b
 	c := get(slips.LeastCount)
 	switch step {
 	case slips.Fine:
-		return new(big.Rat).Mul(get(slips.FineLine), new(big.Rat).Mul(c, big.NewRat(int64(max(1, in.Spec().Finer.Divisions)), 1)))
+		return new(big.Rat).Mul(get(slips.FineLine), new(big.Rat).Mul(c,
+			big.NewRat(int64(max(1, in.Spec().Finer.Divisions)), 1)))
 	case slips.Finer:
 		return new(big.Rat).Mul(get(slips.FinerLine), c)
 	case slips.Observed:

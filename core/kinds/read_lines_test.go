@@ -40,15 +40,18 @@ func TestSums(t *testing.T) {
 		{"main fine", "", "[main] · [fine]"},
 		{"fine_line fine", "", "[fine_line] × 0.05 = [fine]"},
 		{"observed", "", "[observed]"},
-		{"least_count main fine_line observed", "", "[least_count] · [main] + [fine_line] × {least_count} = [observed]"},
+		{"least_count main fine_line observed", "",
+			"[least_count] · [main] + [fine_line] × {least_count} = [observed]"},
 		{"observed zero_error corrected", "", "[observed] · {observed} − ( [zero_error] ) = [corrected]"},
 		{"corrected", "", "observed − ( −0.10 ) = [corrected]"},
-		{"observed corrected", `,"method":{"zero_term":"correction"}`, "[observed] · {observed} + ( +0.10 ) = [corrected]"},
+		{"observed corrected", `,"method":{"zero_term":"correction"}`,
+			"[observed] · {observed} + ( +0.10 ) = [corrected]"},
 		{"zero_error", "", "[zero_error]"},
 	} {
 		assert.Equal(t, tt.want, layout(twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)), tt.ask)
 	}
 	assert.Equal(t, "25 + [main] + [fine_line] × 0.05 = [observed]",
 		layout(twentieth(t, "0", "25", `"indicated":"72.35"`, "main fine_line observed", "")))
-	assert.Equal(t, "[main] · [fine_line] · [zero_error]", layout(twentieth(t, "-0.10", "0", `"closed":true`, "main fine_line zero_error", "")))
+	assert.Equal(t, "[main] · [fine_line] · [zero_error]",
+		layout(twentieth(t, "-0.10", "0", `"closed":true`, "main fine_line zero_error", "")))
 }

@@ -71,13 +71,17 @@ const (
 func (repeat) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "ask", Title: "What is asked", Input: exercise.AnyOf, Default: "readings groups mean range corrected",
-			Choices: []exercise.Choice{{Value: askReadings, Words: "every reading"}, {Value: askGroups, Words: "mean and range of each place"},
-				{Value: fieldMean, Words: "mean of all"}, {Value: fieldMedian, Words: "median of all"}, {Value: fieldRange, Words: "range of all"},
-				{Value: fieldS, Words: "standard deviation"}, {Value: fieldOdd, Words: "the odd place out"}, {Value: slips.Corrected, Words: "corrected mean"}}},
+			Choices: []exercise.Choice{{Value: askReadings, Words: "every reading"},
+				{Value: askGroups, Words: "mean and range of each place"},
+				{Value: fieldMean, Words: "mean of all"}, {Value: fieldMedian, Words: "median of all"},
+				{Value: fieldRange, Words: "range of all"},
+				{Value: fieldS, Words: "standard deviation"}, {Value: fieldOdd, Words: "the odd place out"},
+				{Value: slips.Corrected, Words: "corrected mean"}}},
 		{Name: "places", Title: "Places", Input: exercise.Number, Default: "3"},
 		{Name: "repeats", Title: "Readings at each", Input: exercise.Number, Default: "3"},
 		{Name: "correct", Title: "The zero error is taken away", Input: exercise.OneOf, Default: zeroOnce,
-			Choices: []exercise.Choice{{Value: zeroOnce, Words: "once, from the mean"}, {Value: zeroEach, Words: "from every reading"}}},
+			Choices: []exercise.Choice{{Value: zeroOnce, Words: "once, from the mean"},
+				{Value: zeroEach, Words: "from every reading"}}},
 		{Name: "wear", Title: "One place is worn", Input: exercise.YesNo, Default: "yes"},
 		zeroSetting,
 	}
@@ -157,7 +161,8 @@ func (k repeat) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	if top := high.Sub(c.MulInt(4)); top.Less(y) {
 		y = top
 	}
-	it := &Repeat{Instrument: in, Zero: b.Setting(of, "correct"), Method: b.Method, Marks: b.Marks, Ask: k.asked(b, in)}
+	it := &Repeat{Instrument: in, Zero: b.Setting(of, "correct"), Method: b.Method, Marks: b.Marks,
+		Ask: k.asked(b, in)}
 	places := b.Int(of, "places")
 	worn := -1
 	if places > 1 && b.Setting(of, "wear") == "yes" {
@@ -330,7 +335,8 @@ func (it *Repeat) field(name string) exercise.Field {
 		f.Term = "standard deviation"
 		f.Form.Places = -1
 	case name == fieldOdd:
-		return exercise.Field{Name: name, Term: "odd one out", Label: "odd one out", Input: exercise.Options, Form: exercise.Form{Places: -1},
+		return exercise.Field{Name: name, Term: "odd one out", Label: "odd one out", Input: exercise.Options,
+			Form:    exercise.Form{Places: -1},
 			Options: append(slices.Clone(it.Groups), optionNone)}
 	case name == slips.Corrected:
 		mean("corrected mean")
@@ -555,7 +561,8 @@ func (it *Repeat) causes(name string, ns numbers) causes {
 	case fieldRange:
 		return causes{{"largest-as-range", exact(ns.sorted()[n-1])}, {"range-sign", exact(ns.span().Neg())}}
 	case fieldS:
-		return causes{{"s-over-n", exercise.Root{Square: ns.over(ns.squares(), n), Places: it.places(), Near: it.near()}}}
+		return causes{{"s-over-n", exercise.Root{Square: ns.over(ns.squares(), n), Places: it.places(),
+			Near: it.near()}}}
 	}
 	return nil
 }
@@ -597,7 +604,8 @@ func (it *Repeat) Predictions() ([]exercise.Prediction, error) {
 		}
 		of, groups := it.over(name)
 		if name != slips.Corrected && name != fieldOdd {
-			out = append(out, it.causes(name, numbers(slices.Concat(right[of:of+len(groups)]...))).predictions(name)...)
+			out = append(out, it.causes(name,
+				numbers(slices.Concat(right[of:of+len(groups)]...))).predictions(name)...)
 		}
 	}
 	return out, nil
@@ -700,10 +708,13 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 	unit := " " + string(it.Instrument.Unit())
 	mean := it.target(fieldMean, all)
 	s := all.sorted()
-	out := []exercise.Equation{{Left: fmt.Sprintf("%s ÷ %d", write(all.sum()), len(all)), Right: exercise.Show(mean.Text()) + unit},
-		{Left: write(s[len(s)-1]) + " − " + exercise.Bracket(it.Instrument.FormatBy(s[0], it.Method.Between)), Right: write(all.span()) + unit}}
+	out := []exercise.Equation{{Left: fmt.Sprintf("%s ÷ %d", write(all.sum()), len(all)),
+		Right: exercise.Show(mean.Text()) + unit},
+		{Left: write(s[len(s)-1]) + " − " + exercise.Bracket(it.Instrument.FormatBy(s[0], it.Method.Between)),
+			Right: write(all.span()) + unit}}
 	if e := it.Instrument.Spec().ZeroError; !it.each() && slices.Contains(it.Ask, slips.Corrected) {
-		out = append(out, exercise.Equation{Left: exercise.Show(mean.Text()) + " − " + exercise.Bracket(it.Instrument.Format(e)),
+		out = append(out, exercise.Equation{Left: exercise.Show(mean.Text()) + " − " +
+			exercise.Bracket(it.Instrument.Format(e)),
 			Right: exercise.Show(exercise.Rounded{Is: all.mean().Sub(e), Places: it.places()}.Text()) + unit})
 	}
 	return out, nil
@@ -726,7 +737,8 @@ func (it *Repeat) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.
-func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Voice) (string, []string) {
+func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Voice) (string,
+	[]string) {
 	if rest, reading := strings.CutPrefix(f.Name, "r."); reading {
 		g, i := cellOf(rest)
 		solutions, err := it.place().Solutions(it.Readings[g][i], nil)

@@ -24,7 +24,8 @@ const fieldPosition = "position"
 const backlash exercise.Code = "backlash"
 
 func (set) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: backlash, Did: "came from above, so that the play of the screw goes into the reading"}}
+	return []exercise.Slip{{Code: backlash,
+		Did: "came from above, so that the play of the screw goes into the reading"}}
 }
 
 // The targets of setting.
@@ -37,8 +38,9 @@ const (
 func (set) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "target", Title: "What is set", Input: exercise.OneOf, Default: targetSize,
-			Why:     "For a size the zero error goes in: the scales must show size + zero error.",
-			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"}, {Value: targetShown, Words: "a reading to be shown"}}},
+			Why: "For a size the zero error goes in: the scales must show size + zero error.",
+			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"},
+				{Value: targetShown, Words: "a reading to be shown"}}},
 		zeroSetting, awkwardSetting,
 		{Name: "below", Title: "A screw is to be set from below", Input: exercise.YesNo,
 			Why: "Turned on to its value, never back: else the play of the screw goes into the reading."},
@@ -171,7 +173,8 @@ func (it *Set) Fields() []exercise.Field {
 
 // Figures is the instrument where it starts, to be moved.
 func (it *Set) Figures() []exercise.Figure {
-	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: "move it", Moves: true}}
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: "move it",
+		Moves: true}}
 }
 
 // Facts stand beside the figure.
@@ -261,7 +264,8 @@ func (it *Set) Predictions() ([]exercise.Prediction, error) {
 		}
 		for _, code := range it.place().Names(step, at, named) {
 			if code == p.Code {
-				out = append(out, exercise.Prediction{Field: fieldPosition, Code: code, Value: at.Sub(it.Start).Quo(it.tenth())})
+				out = append(out, exercise.Prediction{Field: fieldPosition, Code: code,
+					Value: at.Sub(it.Start).Quo(it.tenth())})
 			}
 		}
 	}
@@ -304,14 +308,16 @@ func (it *Set) work(v slips.Sight, named length.Number) []exercise.Equation {
 	in := it.Instrument
 	var out []exercise.Equation
 	if e := in.Spec().ZeroError; it.Size != nil && e.Sign() != 0 {
-		out = append(out, exercise.Equation{Left: exercise.Show(in.Format(named)) + " + " + exercise.Bracket(in.Format(e)),
+		out = append(out, exercise.Equation{Left: exercise.Show(in.Format(named)) + " + " +
+			exercise.Bracket(in.Format(e)),
 			Right: exercise.Show(in.Format(named.Add(e))) + " " + string(in.Unit())})
 	}
 	if eq, adds := v.Sum(); adds {
 		out = append(out, eq)
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "shows", Right: exercise.Show(in.Format(v.Shown.Observed)) + " " + string(in.Unit())}}
+		out = []exercise.Equation{{Left: "shows", Right: exercise.Show(in.Format(v.Shown.Observed)) + " " +
+			string(in.Unit())}}
 	}
 	return out
 }

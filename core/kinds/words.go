@@ -150,7 +150,8 @@ func fromOwn(f exercise.Field, m exercise.Mark) []string {
 	if m.Follows == "" || m.Follows == m.Expected {
 		return nil
 	}
-	return []string{fmt.Sprintf("From your own earlier entries it would be %s%s.", exercise.Show(m.Follows), unitOf(f))}
+	return []string{fmt.Sprintf("From your own earlier entries it would be %s%s.", exercise.Show(m.Follows),
+		unitOf(f))}
 }
 
 // causes is an ordered list of slips of a kind's own: codes with the value that each predicts.

@@ -60,8 +60,10 @@ func TestReadTyped(t *testing.T) {
 		assert.Equal(t, tt.decimals, got.Decimals, tt.in)
 		assert.Equal(t, tt.signed, got.Signed, tt.in)
 	}
-	for _, in := range []string{"", "  ", "mm", "7.6.0", "7,6.0", "1/0", "1/2/3", "7 6", "--3", "+", "7.6 furlong", "1e3", "0x10", "½", "3/-4",
-		strings.Repeat("1", 19), "0." + strings.Repeat("1", 18) + "1", "1/1329227995784915872903807060280344576", strings.Repeat("1", 41), "\xff1", "1 1.5/2", "NaN", "inf"} {
+	for _, in := range []string{"", "  ", "mm", "7.6.0", "7,6.0", "1/0", "1/2/3", "7 6", "--3", "+", "7.6 furlong",
+		"1e3", "0x10", "½", "3/-4",
+		strings.Repeat("1", 19), "0." + strings.Repeat("1", 18) + "1", "1/1329227995784915872903807060280344576",
+		strings.Repeat("1", 41), "\xff1", "1 1.5/2", "NaN", "inf"} {
 		_, err := length.ReadTyped(in)
 		assert.Error(t, err, "%q", in)
 	}
@@ -123,7 +125,8 @@ func TestText(t *testing.T) {
 		places   int
 		want     string
 	}{
-		{1, 8, 2, "0.13"}, {-1, 8, 2, "-0.13"}, {1, 8, 3, "0.125"}, {5, 2, 0, "3"}, {-5, 2, 0, "-3"}, {-1, 1000, 2, "0.00"}, {3162, 100, 2, "31.62"},
+		{1, 8, 2, "0.13"}, {-1, 8, 2, "-0.13"}, {1, 8, 3, "0.125"}, {5, 2, 0, "3"}, {-5, 2, 0, "-3"},
+		{-1, 1000, 2, "0.00"}, {3162, 100, 2, "31.62"},
 	} {
 		assert.Equal(t, tt.want, length.Frac(tt.num, tt.den).Text(tt.places))
 	}
@@ -148,7 +151,8 @@ func FuzzReadTyped(f *testing.F) {
 		}
 		require.GreaterOrEqual(t, typed.Decimals, 0)
 		// What was accepted can be stored and read back as the same number, and so can what is worked out of it.
-		for _, x := range []length.Number{typed.Value, typed.Value.Mul(length.Frac(1, 7)), typed.Value.Mul(typed.Value)} {
+		for _, x := range []length.Number{typed.Value, typed.Value.Mul(length.Frac(1, 7)),
+			typed.Value.Mul(typed.Value)} {
 			text, err := x.MarshalText()
 			require.NoError(t, err)
 			var again length.Number

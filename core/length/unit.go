@@ -25,9 +25,11 @@ var sizes = map[Unit]Number{
 
 // spellings maps what people write to a unit.
 var spellings = map[string]Unit{
-	"mm": Millimetre, "millimetre": Millimetre, "millimetres": Millimetre, "millimeter": Millimetre, "millimeters": Millimetre,
-	"cm": Centimetre, "centimetre": Centimetre, "centimetres": Centimetre, "centimeter": Centimetre, "centimeters": Centimetre,
-	"in": Inch, "in.": Inch, "inch": Inch, "inches": Inch, `"`: Inch, "″": Inch, "”": Inch, "''": Inch,
+	"mm": Millimetre, "millimetre": Millimetre, "millimetres": Millimetre, "millimeter": Millimetre,
+	"millimeters": Millimetre,
+	"cm":          Centimetre, "centimetre": Centimetre, "centimetres": Centimetre, "centimeter": Centimetre,
+	"centimeters": Centimetre,
+	"in":          Inch, "in.": Inch, "inch": Inch, "inches": Inch, `"`: Inch, "″": Inch, "”": Inch, "''": Inch,
 	"m": "m", "metre": "m", "metres": "m", "meter": "m", "meters": "m",
 	"µm": "µm", "μm": "µm", "um": "µm", "micron": "µm", "microns": "µm",
 	"thou": "thou", "mil": "thou", "mils": "thou",

@@ -22,9 +22,11 @@ func TestGathering(t *testing.T) {
 	assert.NoError(t, r.Take("", nil))
 	disk := errors.New("disk")
 	assert.Equal(t, disk, r.Take("", disk), "an error that is no refusal is handed back")
-	assert.NoError(t, r.Take("body", refusal.Refusal{{Reason: "is empty"}, {Field: "ask", Reason: "is missing"}, {Field: "ask", Reason: "and again"}}))
+	assert.NoError(t, r.Take("body", refusal.Refusal{{Reason: "is empty"}, {Field: "ask", Reason: "is missing"},
+		{Field: "ask", Reason: "and again"}}))
 	r.Add("title", "is missing")
 	assert.EqualError(t, r.Err(), "body: is empty; body.ask: is missing; body.ask: and again; title: is missing")
-	assert.Equal(t, map[string]string{"body": "is empty", "body.ask": "is missing", "title": "is missing"}, refusal.By(r))
+	assert.Equal(t, map[string]string{"body": "is empty", "body.ask": "is missing", "title": "is missing"},
+		refusal.By(r))
 	assert.Empty(t, refusal.By(disk))
 }

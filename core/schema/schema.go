@@ -141,7 +141,8 @@ func longNumbers(path string, v any, bad refusal.Refusal) refusal.Refusal {
 // faults gathers the leaves of a validation error, in document order as the validator found them.
 func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal {
 	if k, ok := e.ErrorKind.(*kind.PropertyNames); ok {
-		return append(into, refusal.Fault{Field: join(strings.Join(e.InstanceLocation, "."), k.Property), Reason: "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
+		return append(into, refusal.Fault{Field: join(strings.Join(e.InstanceLocation, "."), k.Property),
+			Reason: "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
 	}
 	if len(e.Causes) > 0 {
 		if _, ok := e.ErrorKind.(*kind.OneOf); !ok {
@@ -166,11 +167,14 @@ func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal
 	case *kind.Format:
 		into = append(into, refusal.Fault{Field: path, Reason: k.Err.Error()})
 	case *kind.Pattern:
-		into = append(into, refusal.Fault{Field: path, Reason: fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
+		into = append(into, refusal.Fault{Field: path,
+			Reason: fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
 	case *kind.OneOf:
-		into = append(into, refusal.Fault{Field: join(path, "indicated"), Reason: "give either a position (indicated) or, as the kind has it, closed or size: just one of them"})
+		into = append(into, refusal.Fault{Field: join(path, "indicated"),
+			Reason: "give either a position (indicated) or, as the kind has it, closed or size: just one of them"})
 	default:
-		into = append(into, refusal.Fault{Field: path, Reason: e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})
+		into = append(into, refusal.Fault{Field: path,
+			Reason: e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})
 	}
 	return into
 }

@@ -117,7 +117,8 @@ func (a *attempt) settle() {
 }
 
 // own lists each part's own steps, in which a slip of that part would have shown.
-var own = map[part][]string{partMain: {Main}, partFine: {FineLine, Fine}, partFiner: {FinerLine, Finer}, partZero: {ZeroError}}
+var own = map[part][]string{partMain: {Main}, partFine: {FineLine, Fine}, partFiner: {FinerLine, Finer},
+	partZero: {ZeroError}}
 
 // ruledOut reports whether a slip cannot explain a sum, since its part was asked and answered without it.
 func (c *Causes) ruledOut(s *row, step string) bool {
@@ -164,7 +165,8 @@ func (c *Causes) partsRight(step string) bool {
 			}
 			return line // the card prints the least count beside the line
 		}
-		return right(Main) && (!in.HasFine() || right(asked(Fine, FineLine))) && (!in.HasFiner() || right(asked(Finer, FinerLine)))
+		return right(Main) && (!in.HasFine() || right(asked(Fine, FineLine))) &&
+			(!in.HasFiner() || right(asked(Finer, FinerLine)))
 	case Corrected:
 		return right(Observed) && right(ZeroError)
 	}
@@ -174,7 +176,8 @@ func (c *Causes) partsRight(step string) bool {
 // clean is an attempt at a step whose earlier entries are all right.
 func (s Solution) clean(step string) *attempt {
 	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
-		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed, zero: s.place.Instrument.Spec().ZeroError}
+		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed,
+		zero: s.place.Instrument.Spec().ZeroError}
 	a.settle()
 	return a
 }

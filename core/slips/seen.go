@@ -162,7 +162,8 @@ func (v Sight) neighbours(k int) string {
 
 // Pointing flags what counts on the figure of a reading.
 func (v Sight) Pointing(figure string) exercise.Pointing {
-	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: v.MarkText(), Line: v.Shown.Line, Look: v.Shown.Line,
+	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: v.MarkText(), Line: v.Shown.Line,
+		Look:     v.Shown.Line,
 		LineText: "line " + v.Text(FineLine, v.Shown.LineNumber())}
 	if v.Instrument.HasFiner() {
 		finer := v.Shown.FinerLine
@@ -224,7 +225,8 @@ func (v Sight) Sum() (eq exercise.Equation, adds bool) {
 	if in.HasFiner() {
 		parts = append(parts, fmt.Sprintf("%d × %s", r.FinerLine, v.count()))
 	}
-	return exercise.Equation{Left: strings.Join(parts, " + "), Right: exercise.Show(write(r.Observed)) + " " + string(in.Unit())},
+	return exercise.Equation{Left: strings.Join(parts, " + "), Right: exercise.Show(write(r.Observed)) + " " +
+			string(in.Unit())},
 		len(parts) > 1
 }
 
@@ -243,7 +245,8 @@ func (v Sight) Correcting() exercise.Equation {
 // Closing is the arithmetic of the closed instrument.
 func (v Sight) Closing() exercise.Equation {
 	in := v.Instrument
-	eq := exercise.Equation{Left: in.ZeroWork(v.Method.NegativeZero == "signed-main"), Right: exercise.Show(in.Format(v.ZeroTerm()))}
+	eq := exercise.Equation{Left: in.ZeroWork(v.Method.NegativeZero == "signed-main"),
+		Right: exercise.Show(in.Format(v.ZeroTerm()))}
 	if v.Method.Correction() {
 		eq.Left = "−(" + eq.Left + ")"
 	}

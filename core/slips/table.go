@@ -340,11 +340,13 @@ var table = []row{
 		code: LineNotMultiplied, part: partFine,
 		did: "took the line's number for the last digits, without the least count",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", v.worth(), v.Instrument.Unit())
+			return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", v.worth(),
+				v.Instrument.Unit())
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
-			if in := a.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
+			if in := a.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 ||
+				a.count().IsPow10() {
 				return nil
 			}
 			return a.onFine(a.line.Mul(length.Pow10(-places)).Sub(a.fine))
@@ -481,7 +483,8 @@ var table = []row{
 				return "That is the line next to the right one. Keep your eye square over the index: " +
 					"from one side the next line seems to stand there (parallax)."
 			}
-			return v.neighbours(v.Shown.Line) + " Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+			return v.neighbours(v.Shown.Line) +
+				" Keep your eye square over the line: from one side the next one seems to meet (parallax)."
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -565,7 +568,8 @@ var table = []row{
 		code: SumSlip, part: partWhole,
 		did: "had the parts right and the sum wrong",
 		seen: func(v Sight) string {
-			if v.Step == Corrected && v.Value.Equal(v.Shown.Observed.Add(v.Shown.ZeroError)) && !v.Method.Correction() {
+			if v.Step == Corrected && v.Value.Equal(v.Shown.Observed.Add(v.Shown.ZeroError)) &&
+				!v.Method.Correction() {
 				return "The parts are right, but the zero error was added. " +
 					"It is taken away with its sign: taking away a negative one adds it."
 			}

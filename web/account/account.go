@@ -69,13 +69,15 @@ func (d *Door) Routes(r chi.Router) {
 func (d *Door) limited(next http.Handler) http.Handler {
 	tooMany := httprate.WithLimitHandler(d.Page(func(w http.ResponseWriter, r *http.Request) error {
 		return d.Render(w, r, http.StatusTooManyRequests, "error", "Too many tries",
-			ui.ErrorView{Title: "Too many tries", Text: "There were too many tries to sign in from here. Wait a minute, then try again."})
+			ui.ErrorView{Title: "Too many tries",
+				Text: "There were too many tries to sign in from here. Wait a minute, then try again."})
 	}))
 	address := func(r *http.Request) (string, error) {
 		return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context())), nil
 	}
 	tried := func(r *http.Request) (string, error) {
-		return strings.ToLower(strings.Join([]string{r.URL.Path, r.PostFormValue("code"), r.PostFormValue("name")}, "\x00")), nil
+		return strings.ToLower(strings.Join([]string{r.URL.Path, r.PostFormValue("code"), r.PostFormValue("name")},
+			"\x00")), nil
 	}
 	byName := httprate.LimitBy(10, time.Minute, httprate.JoinKeys(address, tried), tooMany)
 	byAddress := httprate.LimitBy(150, time.Minute, address, tooMany)
@@ -181,7 +183,8 @@ func read(r *http.Request) (f personForm, err error) {
 // checkPassphrase refuses a new passphrase that is too short or too long.
 func checkPassphrase(bad *ui.Faults, p string) {
 	if n := utf8.RuneCountInString(p); n < minPassphrase || n > maxPassphrase {
-		bad.Add("passphrase", "Use %d to %d characters; a few words are easy to keep in mind.", minPassphrase, maxPassphrase)
+		bad.Add("passphrase", "Use %d to %d characters; a few words are easy to keep in mind.", minPassphrase,
+			maxPassphrase)
 	}
 }
 
@@ -199,7 +202,8 @@ func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/signin", http.StatusSeeOther)
 		return nil
 	}
-	return d.Render(w, r, http.StatusOK, "setup", "Set up", signView{personForm: personForm{Key: r.URL.Query().Get("key")}})
+	return d.Render(w, r, http.StatusOK, "setup", "Set up",
+		signView{personForm: personForm{Key: r.URL.Query().Get("key")}})
 }
 
 func (d *Door) setupPost(w http.ResponseWriter, r *http.Request) error {
@@ -318,8 +322,9 @@ func (d *Door) member(ctx context.Context, class int64, f personForm, bad *ui.Fa
 	}
 	ok, err := d.verify(ctx, st.Hash, f.Passphrase)
 	if err == nil && !ok {
-		bad.Add("passphrase", "%s", fmt.Sprintf("This name and passphrase do not belong together in this class. If you are new here, choose “%s”.",
-			"Join for the first time"))
+		bad.Add("passphrase", "%s",
+			fmt.Sprintf("This name and passphrase do not belong together in this class. If you are new here, choose “%s”.",
+				"Join for the first time"))
 	}
 	return st.ID, err
 }

@@ -179,7 +179,8 @@ func (v *benchView) show(f *workForm, in *instrument.Instrument) error {
 		return nil
 	}
 	if v.Uncover > 0 && in.HasFine() {
-		o.Flags = &figure.Flags{Mark: r.Main, MarkText: exercise.Show(in.FormatMain(r.Main)) + " " + string(in.Unit()), Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
+		o.Flags = &figure.Flags{Mark: r.Main, MarkText: exercise.Show(in.FormatMain(r.Main)) + " " + string(in.Unit()),
+			Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
 		if in.HasFiner() {
 			o.Flags.FinerLine = &r.FinerLine
 		}
@@ -265,17 +266,20 @@ func (v *benchView) uncover(f *workForm, in *instrument.Instrument, r instrument
 		all = append(all, part{Name: "main reading", Value: exercise.Show(in.FormatMain(r.Main)) + unit})
 	}
 	if in.HasFine() {
-		all = append(all, part{Name: fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())), Value: in.Format(r.Fine) + unit})
+		all = append(all, part{Name: fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())),
+			Value: in.Format(r.Fine) + unit})
 	}
 	if in.HasFiner() {
-		all = append(all, part{Name: fmt.Sprintf("vernier line %d × %s", r.FinerLine, in.FormatMain(in.LeastCount())), Value: in.Format(r.Finer) + unit})
+		all = append(all, part{Name: fmt.Sprintf("vernier line %d × %s", r.FinerLine, in.FormatMain(in.LeastCount())),
+			Value: in.Format(r.Finer) + unit})
 	}
 	observed := exercise.Show(in.Format(r.Observed))
 	if shows != nil {
 		all = append(all, part{Name: "shown, from where it was zeroed", Value: exercise.Show(*shows) + unit})
 	}
 	all = append(all, part{Name: "observed reading", Value: observed + unit, Total: true},
-		part{Name: "corrected: " + observed + " − (" + exercise.Show(in.Format(r.ZeroError)) + ")", Value: exercise.Show(in.Format(r.Corrected)) + unit, Total: true})
+		part{Name: "corrected: " + observed + " − (" + exercise.Show(in.Format(r.ZeroError)) + ")",
+			Value: exercise.Show(in.Format(r.Corrected)) + unit, Total: true})
 	v.Uncover, _ = strconv.Atoi(f.Text["uncover"])
 	switch f.Text["do"] {
 	case "next":

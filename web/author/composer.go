@@ -214,7 +214,8 @@ func (f composerForm) sheet(kept classroom.Sheet, rack []classroom.Racked, bad *
 		}
 		block, ids := b.block(fmt.Sprintf("blocks.%d", len(d.Blocks)), rack, bad)
 		if len(ids) == 0 && b.Own && i < len(kept.Definition.Blocks) {
-			block.Instruments = kept.Definition.Blocks[i].Instruments // those it was composed from have left the Rack since
+			// those it was composed from have left the Rack since
+			block.Instruments = kept.Definition.Blocks[i].Instruments
 		}
 		d.Blocks, sh.Racked = append(d.Blocks, block), append(sh.Racked, ids)
 	}
@@ -258,7 +259,8 @@ func (b blockForm) block(path string, rack []classroom.Racked, bad *ui.Faults) (
 }
 
 // compose prints the composer with a preview of real cards.
-func (s Shop) compose(w http.ResponseWriter, r *http.Request, sh classroom.Sheet, rack []classroom.Racked, v composerView, open int) error {
+func (s Shop) compose(w http.ResponseWriter, r *http.Request, sh classroom.Sheet, rack []classroom.Racked,
+	v composerView, open int) error {
 	d := sh.Definition
 	v.Kept, v.Action = sh.ID, "/sheets/new"
 	v.Method = ui.MethodOf(d.Method, true, v.Errors)
@@ -316,9 +318,11 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 	}
 	out.Title = kind.Title()
 	for _, s := range kind.Settings() {
-		bs := blockSetting{Setting: s, Field: out.Prefix + "settings[" + s.Name + "]", Value: b.Get(s), Error: out.Errors[s.Name]}
+		bs := blockSetting{Setting: s, Field: out.Prefix + "settings[" + s.Name + "]", Value: b.Get(s),
+			Error: out.Errors[s.Name]}
 		for _, c := range s.Choices {
-			o := settingOption{OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value}, Marks: "1",
+			o := settingOption{OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value},
+				Marks:      "1",
 				MarksField: out.Prefix + "marks[" + c.Value + "]", MarksError: out.Errors["marks."+c.Value]}
 			if s.Input == exercise.AnyOf {
 				o.On = slices.Contains(strings.Fields(bs.Value), c.Value)
@@ -403,8 +407,9 @@ func (s Shop) tried(r *http.Request) (v ui.CardView, st ui.CardState, err error)
 		return v, st, store.ErrNotFound
 	}
 	at := func(n int) string { return fmt.Sprintf("/sheets/%d/try/%d/%d", sh.ID, seed, n) }
-	v = ui.CardView{Title: sh.Title, Sub: "as a student sees it; nothing is kept", N: int(n), Of: len(items), Action: at(int(n)),
-		Next: ui.Link{Text: "Back to the sheet", Href: fmt.Sprintf("/sheets/%d", sh.ID)}}
+	v = ui.CardView{Title: sh.Title, Sub: "as a student sees it; nothing is kept", N: int(n), Of: len(items),
+		Action: at(int(n)),
+		Next:   ui.Link{Text: "Back to the sheet", Href: fmt.Sprintf("/sheets/%d", sh.ID)}}
 	if int(n) < len(items) {
 		v.Next = ui.Link{Text: "Next card", Href: at(int(n) + 1)}
 	}
@@ -413,7 +418,8 @@ func (s Shop) tried(r *http.Request) (v ui.CardView, st ui.CardState, err error)
 		marks[k].N = k + 1
 	}
 	v.Rule = ui.NewRule(marks, int(n), at)
-	st = ui.CardState{Item: items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"), At: at(int(n)) + "/figure"}
+	st = ui.CardState{Item: items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"), At: at(int(n)) +
+		"/figure"}
 	if r.Method == http.MethodPost {
 		st.Answer = ui.Written(r, st.Item)
 		ui.Move(st.Item, st.Answer, r.PostForm.Get("moved"))

@@ -243,7 +243,8 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		look.Set = &set.Indicated
 		v.Upright = []part{
 			{Name: "main", Value: upright.FormatMain(set.Main)},
-			{Name: fmt.Sprintf("line %d × %s", set.Line, upright.FormatMain(upright.LeastCount())), Value: upright.Format(set.Fine)},
+			{Name: fmt.Sprintf("line %d × %s", set.Line, upright.FormatMain(upright.LeastCount())),
+				Value: upright.Format(set.Fine)},
 			{Name: "set to", Value: upright.Format(set.Observed), Total: true},
 		}
 		if set.Base.Sign() != 0 {
@@ -285,7 +286,8 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if in.HasFiner() {
 		v.Parts = append(v.Parts, value(fmt.Sprintf("vernier line %d × %s", r.FinerLine, v.LeastCount), r.Finer))
 	}
-	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("zero error", r.ZeroError), total(value("corrected", r.Corrected)))
+	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("zero error", r.ZeroError),
+		total(value("corrected", r.Corrected)))
 
 	v.Zero.Story = in.ZeroStory()
 	if r.ZeroError.Sign() != 0 {

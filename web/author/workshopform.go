@@ -82,10 +82,13 @@ var secondFields = []string{"unit", "main.division", "main.from", "main.to", "ma
 func (f *workForm) second() *instrument.Spec {
 	unit := length.Unit(f.Text["second.unit"])
 	division := f.number("second.main.division", unit)
-	return &instrument.Spec{Unit: unit, Base: f.number("second.base", unit).Value, ZeroError: f.number("second.zero_error", unit).Value,
-		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction, From: f.number("second.main.from", unit).Value,
-			To: f.number("second.main.to", unit).Value, NumberEvery: f.whole("second.main.number_every")},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.whole("second.fine.divisions"), Spans: f.whole("second.fine.spans"),
+	return &instrument.Spec{Unit: unit, Base: f.number("second.base", unit).Value,
+		ZeroError: f.number("second.zero_error", unit).Value,
+		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction,
+			From: f.number("second.main.from", unit).Value,
+			To:   f.number("second.main.to", unit).Value, NumberEvery: f.whole("second.main.number_every")},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.whole("second.fine.divisions"),
+			Spans:       f.whole("second.fine.spans"),
 			NumberEvery: f.whole("second.fine.number_every"), NumberStep: f.whole("second.fine.number_step")}}
 }
 
@@ -146,7 +149,8 @@ func (f *workForm) spec() instrument.Spec {
 	case instrument.None:
 		return s
 	}
-	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.whole("fine.divisions"), f.whole("fine.number_every"), f.whole("fine.number_step")
+	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.whole("fine.divisions"), f.whole("fine.number_every"),
+		f.whole("fine.number_step")
 	return s
 }
 

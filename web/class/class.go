@@ -338,7 +338,8 @@ func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
 	if code.IsPair() || kinds.Did(code) == "" {
 		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), store.ErrNotFound)
 	}
-	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords), Note: ui.Clip(ui.OneLine(f.Note), maxWords)}
+	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords),
+		Note: ui.Clip(ui.OneLine(f.Note), maxWords)}
 	if err := o.Room.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
 		return err
 	}

@@ -82,8 +82,9 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 
 // newLedger lays out the marks of a class.
 func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) ledgerView {
-	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class), Answered: a.Answered,
-		Share: ui.PerCent(a.Marks, a.Of)}
+	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
+		Answered: a.Answered,
+		Share:    ui.PerCent(a.Marks, a.Of)}
 	for n := range a.Sheet.Cards() {
 		v.Numbers = append(v.Numbers, n+1)
 	}
@@ -141,7 +142,8 @@ func (o Office) card(w http.ResponseWriter, r *http.Request) error {
 	return o.showCard(w, r, ui.CardView{}, c, st)
 }
 
-func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c classroom.Card, st ui.CardState) error {
+func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c classroom.Card,
+	st ui.CardState) error {
 	owner := ui.UserOf(r).ID
 	a, err := o.Room.GivenSheet(r.Context(), owner, c.Assignment)
 	if err != nil {

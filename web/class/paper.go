@@ -69,7 +69,8 @@ func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	at := func(n int64) string { return fmt.Sprintf("/ledger/%d/paper/%d", a.ID, n) }
-	v := paperView{Title: a.Title, Class: a.ClassName, Ledger: fmt.Sprintf("/ledger/%d", a.ID), Values: values, Here: at(values),
+	v := paperView{Title: a.Title, Class: a.ClassName, Ledger: fmt.Sprintf("/ledger/%d", a.ID), Values: values,
+		Here:  at(values),
 		Other: at(values%mostValues + 1), Answers: r.URL.Query().Has("answers")}
 	for i, it := range items {
 		p, err := newPaperCard(i+1, it, v.Answers)

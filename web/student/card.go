@@ -40,7 +40,8 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 
 // state is what a student's own card is filled in with.
 func (s Seat) state(r *http.Request, c classroom.Card, boxes exercise.Answer) (ui.CardState, error) {
-	st := ui.CardState{Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"), At: address(c) + "/figure"}
+	st := ui.CardState{Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"), At: address(c) +
+		"/figure"}
 	if c.Done() {
 		st.Answer = c.Answer
 		voice, err := s.Room.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
@@ -53,7 +54,8 @@ func (s Seat) state(r *http.Request, c classroom.Card, boxes exercise.Answer) (u
 }
 
 // show prints a student's own card.
-func (s Seat) show(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card, boxes exercise.Answer) error {
+func (s Seat) show(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card,
+	boxes exercise.Answer) error {
 	student := ui.UserOf(r).ID
 	asg, err := s.Room.StudentSheet(r.Context(), student, c.Assignment)
 	if err != nil {

@@ -122,7 +122,8 @@ func (s Seat) summary(w http.ResponseWriter, r *http.Request) error {
 	v := summaryView{Title: a.Title, Marks: a.Marks.String(), Of: a.Of.String(), Done: a.Answered}
 	tally := ui.SlipTally{}
 	for _, m := range marks {
-		v.Cards = append(v.Cards, cardLine{N: m.N, Done: m.Done, Full: m.Done && m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
+		v.Cards = append(v.Cards, cardLine{N: m.N, Done: m.Done, Full: m.Done && m.Half == m.Of,
+			Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
 			Href: fmt.Sprintf("/my/%d/%d", a.ID, m.N), Slip: m.Slip})
 		tally.Add(m.Slip, "")
 	}

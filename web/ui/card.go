@@ -137,8 +137,9 @@ type TermView struct {
 }
 
 // outcomeWords name the outcomes for students.
-var outcomeWords = map[exercise.Outcome]string{exercise.Right: "right", exercise.Carried: "follows", exercise.InForm: "half",
-	exercise.Wrong: "wrong", exercise.Missing: "empty"}
+var outcomeWords = map[exercise.Outcome]string{exercise.Right: "right", exercise.Carried: "follows",
+	exercise.InForm: "half",
+	exercise.Wrong:  "wrong", exercise.Missing: "empty"}
 
 // CardState is what a card is filled in with.
 type CardState struct {
@@ -311,11 +312,13 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	case t.Word != "":
 		return TermView{Kind: "word", Text: t.Word}
 	case t.Echo != "":
-		return TermView{Kind: "echo", Field: t.Echo, Label: fields[t.Echo].Label, Text: strings.TrimSpace(exercise.Show(c.Answer[t.Echo]))}
+		return TermView{Kind: "echo", Field: t.Echo, Label: fields[t.Echo].Label,
+			Text: strings.TrimSpace(exercise.Show(c.Answer[t.Echo]))}
 	}
 	f := fields[t.Box]
-	out := TermView{Kind: string(f.Input), Field: f.Name, Label: f.Label, Term: f.Term, Value: c.Answer[f.Name], Figure: f.Figure,
-		Error: v.Errors[f.Name], Wide: wide(f), Locked: c.Result != nil || v.Action == ""}
+	out := TermView{Kind: string(f.Input), Field: f.Name, Label: f.Label, Term: f.Term, Value: c.Answer[f.Name],
+		Figure: f.Figure,
+		Error:  v.Errors[f.Name], Wide: wide(f), Locked: c.Result != nil || v.Action == ""}
 	if !f.Form.Unit {
 		out.Unit = string(f.Unit)
 	}
@@ -334,7 +337,8 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	}
 	if m := c.Result.Field(f.Name); m != nil {
 		out.Outcome, out.Word = m.Outcome, outcomeWords[m.Outcome]
-		if f.Input != exercise.Position && (m.Outcome == exercise.Wrong || m.Outcome == exercise.Missing || m.Outcome == exercise.Carried) {
+		if f.Input != exercise.Position && (m.Outcome == exercise.Wrong || m.Outcome == exercise.Missing ||
+			m.Outcome == exercise.Carried) {
 			out.Want = exercise.Show(m.Expected)
 		}
 	}

@@ -68,7 +68,8 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	lens := d.LensOn(strengths[on], l.Line)
 	o.Lens = &lens
 	sc := d.Scene(o)
-	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(), Upright: figure.Upright(d)}
+	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(),
+		Upright: figure.Upright(d)}
 	v.Drawing = Drawing(sc, l.ID, "fig")
 	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
 	for i, zoom := range strengths {

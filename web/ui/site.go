@@ -113,7 +113,8 @@ type layoutView struct {
 // Render prints a page. It is made whole before anything is sent.
 func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
 	theme := ThemeOf(r)
-	return s.print(w, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme, Next: nextTheme[theme],
+	return s.print(w, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
+		Next: nextTheme[theme],
 		User: UserOf(r), Path: r.URL.Path, View: view})
 }
 
@@ -152,10 +153,12 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 			"Not here", "There is no such page, or it is not yours to see. Nothing is lost; go back to the start."}
 	case errors.As(err, &tooLarge):
 		status, view = http.StatusRequestEntityTooLarge, ErrorView{"Too much at once",
-			fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.", tooLarge.Limit>>10)}
+			fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.",
+				tooLarge.Limit>>10)}
 	case errors.As(err, &unread):
 		status, view = http.StatusBadRequest, ErrorView{
-			"That form cannot be read", "What was sent is no form of this site. Nothing was saved; go back and send it again."}
+			"That form cannot be read",
+			"What was sent is no form of this site. Nothing was saved; go back and send it again."}
 	case errors.Is(err, context.Canceled):
 		return // nobody is there to be told
 	default:

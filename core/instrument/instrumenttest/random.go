@@ -15,9 +15,12 @@ var divisions = []struct {
 	division   length.Number
 	fractional bool
 }{
-	{length.Millimetre, length.Int(1), false}, {length.Millimetre, length.Frac(1, 2), false}, {length.Millimetre, length.Int(2), false},
-	{length.Centimetre, length.Frac(1, 10), false}, {length.Inch, length.Frac(1, 40), false}, {length.Inch, length.Frac(1, 20), false},
-	{length.Inch, length.Frac(1, 16), true}, {length.Inch, length.Frac(1, 10), false}, {length.Inch, length.Frac(3, 32), true},
+	{length.Millimetre, length.Int(1), false}, {length.Millimetre, length.Frac(1, 2), false},
+	{length.Millimetre, length.Int(2), false},
+	{length.Centimetre, length.Frac(1, 10), false}, {length.Inch, length.Frac(1, 40), false},
+	{length.Inch, length.Frac(1, 20), false},
+	{length.Inch, length.Frac(1, 16), true}, {length.Inch, length.Frac(1, 10), false},
+	{length.Inch, length.Frac(3, 32), true},
 }
 
 // Vernier draws a vernier caliper.
@@ -49,9 +52,13 @@ var travels = []struct {
 	travel, division length.Number
 	zeros            int
 }{
-	{length.Millimetre, length.Frac(1, 2), length.Frac(1, 2), 1}, {length.Millimetre, length.Int(1), length.Int(1), 1}, {length.Millimetre, length.Int(1), length.Frac(1, 2), 1},
-	{length.Inch, length.Frac(1, 40), length.Frac(1, 40), 1}, {length.Inch, length.Frac(1, 10), length.Frac(1, 20), 1}, {length.Millimetre, length.Int(2), length.Int(1), 2},
-	{length.Millimetre, length.Int(10), length.Int(1), 1}, {length.Centimetre, length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Inch, length.Frac(1, 8), length.Frac(1, 8), 1},
+	{length.Millimetre, length.Frac(1, 2), length.Frac(1, 2), 1}, {length.Millimetre, length.Int(1), length.Int(1), 1},
+	{length.Millimetre, length.Int(1), length.Frac(1, 2), 1},
+	{length.Inch, length.Frac(1, 40), length.Frac(1, 40), 1}, {length.Inch, length.Frac(1, 10), length.Frac(1, 20), 1},
+	{length.Millimetre, length.Int(2), length.Int(1), 2},
+	{length.Millimetre, length.Int(10), length.Int(1), 1},
+	{length.Centimetre, length.Frac(1, 10), length.Frac(1, 10), 1},
+	{length.Inch, length.Frac(1, 8), length.Frac(1, 8), 1},
 }
 
 // Any draws an instrument of any family.
@@ -69,7 +76,8 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 		n := 10 + draws.IntN(91)
 		s.Main.Reverse = f.Family == instrument.DepthMicrometer
 		s.Main.HalfMarks = t.travel.Equal(t.division) && draws.IntN(2) == 0
-		s.Fine = instrument.Fine{Kind: instrument.Drum, Divisions: n, Travel: t.travel, Down: s.Main.Reverse, NumberEvery: 1 + draws.IntN(10)}
+		s.Fine = instrument.Fine{Kind: instrument.Drum, Divisions: n, Travel: t.travel, Down: s.Main.Reverse,
+			NumberEvery: 1 + draws.IntN(10)}
 		c = t.travel.Quo(length.Int(int64(n)))
 		if draws.IntN(2) == 0 {
 			v := 2 + draws.IntN(9)
@@ -83,7 +91,8 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 		}
 	case instrument.Dial:
 		n := t.zeros * (5 + draws.IntN(100/t.zeros))
-		s.Fine = instrument.Fine{Kind: instrument.Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros, NumberEvery: 1 + draws.IntN(20)}
+		s.Fine = instrument.Fine{Kind: instrument.Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros,
+			NumberEvery: 1 + draws.IntN(20)}
 		c = t.travel.Quo(length.Int(int64(n)))
 	case instrument.Display:
 		c = t.division.Quo(length.Int(50))
