@@ -13,12 +13,36 @@ import (
 	"cavix/web/ui"
 )
 
+// benchForm is the form of the Bench, as it was sent.
+type benchForm struct {
+	ui.Faults `form:"-"`
+	Display   string `form:"display"`
+	Do        string `form:"do"` // a button
+	Edge      string `form:"edge"`
+	Eye       string `form:"eye"`
+	Hold      string `form:"hold"`
+	Lock      string `form:"lock"`
+	Moved     string `form:"moved"` // by how many tenths of a least count the hand has moved it
+	Names     string `form:"names"`
+	Object    string `form:"object"`
+	Only      string `form:"only"` // what of the page is wanted
+	Raise     string `form:"raise"`
+	Raises    string `form:"raises"`
+	Ratchet   string `form:"ratchet"`
+	Steps     string `form:"steps"` // where it stood
+	Travel    string `form:"travel"`
+	Uncover   string `form:"uncover"`
+	Upright   string `form:"upright"`
+	WasEdge   string `form:"was_edge"` // the edge it was looked at from
+	Zeroed    string `form:"zeroed"`
+}
+
 // benchView is an instrument that is moved freely, with its reading uncovered step by step.
 type benchView struct {
 	ID       int64
 	Name     string
 	Made     string
-	Text     ui.Texts
+	Form     benchForm
 	Errors   map[string]string
 	Figure   ui.FigureView
 	Numbers  bool // only the numbers are asked for, in the middle of a movement
@@ -70,11 +94,14 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := newForm(r)
+	var f benchForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
 	in := k.Instrument
-	v := benchView{ID: k.ID, Name: in.Name(), Made: in.Describe(), Text: f.Text, Numbers: f.Text["only"] == "numbers",
-		Digital: in.Kind() == instrument.Display, Names: f.Text["names"] != "",
-		Ratchet: r.Method == http.MethodGet || f.Text["ratchet"] != ""}
+	v := benchView{ID: k.ID, Name: in.Name(), Made: in.Describe(), Numbers: f.Only == "numbers",
+		Digital: in.Kind() == instrument.Display, Names: f.Names != "",
+		Ratchet: r.Method == http.MethodGet || f.Ratchet != ""}
 	second, role := in.Second()
 	v.Holds = in.Kind() == instrument.Vernier && role == ""
 	if v.Digital {
@@ -84,28 +111,28 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	if v.Edges = second != nil && role != instrument.Upright; v.Edges && f.Text["edge"] == "second" {
+	if v.Edges = second != nil && role != instrument.Upright; v.Edges && f.Edge == "second" {
 		other := in.Swapped()
-		if n, err := strconv.Atoi(f.Text["steps"]); err == nil && f.Text["was_edge"] != "second" {
-			f.Text["steps"] = strconv.Itoa(tenths(other, in.OnSecond(tenth(in, n))))
+		if n, err := strconv.Atoi(f.Steps); err == nil && f.WasEdge != "second" {
+			f.Steps = strconv.Itoa(tenths(other, in.OnSecond(tenth(in, n))))
 		}
 		in = other
-	} else if v.Edges && f.Text["was_edge"] == "second" {
+	} else if v.Edges && f.WasEdge == "second" {
 		other := in.Swapped()
-		if n, err := strconv.Atoi(f.Text["steps"]); err == nil {
-			f.Text["steps"] = strconv.Itoa(tenths(in, other.OnSecond(tenth(other, n))))
+		if n, err := strconv.Atoi(f.Steps); err == nil {
+			f.Steps = strconv.Itoa(tenths(in, other.OnSecond(tenth(other, n))))
 		}
 	}
-	f.Text["was_edge"] = f.Text["edge"]
+	f.WasEdge = f.Edge
 	if r.Method == http.MethodGet {
 		v.Steps = tenths(in, startPosition(in))
 	} else {
-		v.move(f, in)
+		v.move(&f, in)
 	}
-	if err := v.show(f, in); err != nil {
+	if err := v.show(&f, in); err != nil {
 		return err
 	}
-	v.Errors = f.By()
+	v.Form, v.Errors = f, f.By()
 	if v.Numbers {
 		return s.Fragment(w, "bench", "numbers", v)
 	}
@@ -114,17 +141,17 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 
 // move brings the instrument where the form wants it: by so many tenths of a least count from where it
 // stood, as far as the lock allows.
-func (v *benchView) move(f *workForm, in *instrument.Instrument) {
-	v.Steps, _ = strconv.Atoi(f.Text["steps"])
+func (v *benchView) move(f *benchForm, in *instrument.Instrument) {
+	v.Steps, _ = strconv.Atoi(f.Steps)
 	was := v.Steps
-	if n, err := strconv.Atoi(f.Text["moved"]); err == nil {
+	if n, err := strconv.Atoi(f.Moved); err == nil {
 		v.Steps += n
 	}
-	if f.Text["do"] == "close" {
+	if f.Do == "close" {
 		v.Steps = 0
 	}
-	v.Locked = f.Text["lock"] != ""
-	if f.Text["do"] == "lock" {
+	v.Locked = f.Lock != ""
+	if f.Do == "lock" {
 		v.Locked = !v.Locked
 	}
 	if v.Locked && v.Steps != was {
@@ -133,39 +160,39 @@ func (v *benchView) move(f *workForm, in *instrument.Instrument) {
 }
 
 // show fills in the view at the position.
-func (v *benchView) show(f *workForm, in *instrument.Instrument) error {
+func (v *benchView) show(f *benchForm, in *instrument.Instrument) error {
 	_, to := in.Range()
 	v.Low, v.High = 0, tenths(in, to)
-	size := f.number("object", in.Unit())
-	if strings.TrimSpace(f.Text["object"]) != "" && len(f.Refusal) == 0 {
+	size := f.Number("object", f.Object, in.Unit())
+	if strings.TrimSpace(f.Object) != "" && len(f.Refusal) == 0 {
 		v.hold(f, in, size.Value)
 	}
 	v.Steps = max(v.Low, min(v.Steps, v.High))
 	y := tenth(in, v.Steps)
-	eye, _ := strconv.ParseFloat(f.Text["eye"], 64)
+	eye, _ := strconv.ParseFloat(f.Eye, 64)
 	eye = max(-2, min(eye, 2))
 	if eye != 0 && in.HasFine() {
 		v.Parallax = "The eye is off square: the lines seem to stand elsewhere than they do. The numbers beside are those of the true position."
 	}
 
 	if v.Holds {
-		v.Care = care[figure.Hold(f.Text["hold"])]
+		v.Care = care[figure.Hold(f.Hold)]
 	}
 
 	shown, at := in, y
-	o := figure.Options{Loose: true, Names: v.Names, Eye: eye, Hold: figure.Hold(f.Text["hold"])}
+	o := figure.Options{Loose: true, Names: v.Names, Eye: eye, Hold: figure.Hold(f.Hold)}
 	if v.Digital {
-		if u := length.Unit(f.Text["display"]); u != "" && u != in.Unit() {
+		if u := length.Unit(f.Display); u != "" && u != in.Unit() {
 			other, err := in.InUnit(u)
 			if err != nil {
 				return err
 			}
 			shown, at = other, length.Convert(y, in.Unit(), u)
 		}
-		if f.Text["do"] == "zero" {
-			f.Text["zeroed"] = strconv.Itoa(v.Steps)
+		if f.Do == "zero" {
+			f.Zeroed = strconv.Itoa(v.Steps)
 		}
-		if n, err := strconv.Atoi(f.Text["zeroed"]); err == nil {
+		if n, err := strconv.Atoi(f.Zeroed); err == nil {
 			text := shown.Format(shown.Displayed(at, length.Convert(tenth(in, n), in.Unit(), shown.Unit())))
 			o.Shows = &text
 		}
@@ -191,7 +218,7 @@ func (v *benchView) show(f *workForm, in *instrument.Instrument) error {
 	}
 	if t, ok := d.(figure.Travelling); ok {
 		v.Travels = true
-		divisions, _ := strconv.Atoi(f.Text["travel"])
+		divisions, _ := strconv.Atoi(f.Travel)
 		t.Travel(max(-2000, min(divisions, 2000)))
 	}
 	if pair, ok := d.(figure.Settable); ok {
@@ -202,19 +229,19 @@ func (v *benchView) show(f *workForm, in *instrument.Instrument) error {
 }
 
 // set sets the upright scale of a pair: to what is typed, and by so many least counts more.
-func (v *benchView) set(f *workForm, in *instrument.Instrument, pair figure.Settable) {
+func (v *benchView) set(f *benchForm, in *instrument.Instrument, pair figure.Settable) {
 	upright, _ := in.Second()
 	y := figure.SetTo(upright)
-	v.Pair, v.Upright = true, f.Text["upright"]
-	v.Raises, _ = strconv.Atoi(f.Text["raises"])
-	if strings.TrimSpace(f.Text["upright"]) != "" {
-		t := f.number("upright", upright.Unit())
+	v.Pair, v.Upright = true, f.Upright
+	v.Raises, _ = strconv.Atoi(f.Raises)
+	if strings.TrimSpace(f.Upright) != "" {
+		t := f.Number("upright", f.Upright, upright.Unit())
 		if len(f.Refusal) > 0 {
 			return
 		}
 		y = t.Value
 	}
-	if n, err := strconv.Atoi(f.Text["raise"]); err == nil {
+	if n, err := strconv.Atoi(f.Raise); err == nil {
 		v.Raises++
 		y = y.Add(upright.LeastCount().MulInt(max(-1000, min(n, 1000))))
 	}
@@ -222,14 +249,14 @@ func (v *benchView) set(f *workForm, in *instrument.Instrument, pair figure.Sett
 		f.Add("upright", "cannot be: %s", err)
 		return
 	}
-	if v.Upright == "" || f.Text["raise"] != "" {
+	if v.Upright == "" || f.Raise != "" {
 		v.Upright = upright.Format(y)
 	}
 }
 
 // hold puts an object of a true size between the faces: they cannot be brought closer than it. With the
 // ratchet the drum only turns on; without it the faces can be pressed a little too far.
-func (v *benchView) hold(f *workForm, in *instrument.Instrument, size length.Number) {
+func (v *benchView) hold(f *benchForm, in *instrument.Instrument, size length.Number) {
 	y := size.Add(in.Spec().ZeroError)
 	if y.Less(in.Closed()) {
 		f.Add("object", "must be %s or more, the least this instrument can measure",
@@ -241,7 +268,7 @@ func (v *benchView) hold(f *workForm, in *instrument.Instrument, size length.Num
 		f.Add("object", "is too large for this instrument")
 		return
 	}
-	if f.Text["do"] == "object" {
+	if f.Do == "object" {
 		v.Steps = touch
 	}
 	v.Low = touch
@@ -259,7 +286,7 @@ func (v *benchView) hold(f *workForm, in *instrument.Instrument, size length.Num
 }
 
 // uncover lists the parts of the reading, as many as are uncovered.
-func (v *benchView) uncover(f *workForm, in *instrument.Instrument, r instrument.Reading, shows *string) {
+func (v *benchView) uncover(f *benchForm, in *instrument.Instrument, r instrument.Reading, shows *string) {
 	unit := " " + string(in.Unit())
 	var all []part
 	if in.Kind() != instrument.Display {
@@ -280,8 +307,8 @@ func (v *benchView) uncover(f *workForm, in *instrument.Instrument, r instrument
 	all = append(all, part{Name: "observed reading", Value: observed + unit, Total: true},
 		part{Name: "corrected: " + observed + " − (" + exercise.Show(in.Format(r.ZeroError)) + ")",
 			Value: exercise.Show(in.Format(r.Corrected)) + unit, Total: true})
-	v.Uncover, _ = strconv.Atoi(f.Text["uncover"])
-	switch f.Text["do"] {
+	v.Uncover, _ = strconv.Atoi(f.Uncover)
+	switch f.Do {
 	case "next":
 		v.Uncover++
 	case "all":

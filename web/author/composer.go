@@ -457,12 +457,9 @@ func (s Shop) try(w http.ResponseWriter, r *http.Request) error {
 
 // tryFigure brings another figure of a tried card in sight, or moves it.
 func (s Shop) tryFigure(w http.ResponseWriter, r *http.Request) error {
-	v, st, err := s.tried(r)
+	_, st, err := s.tried(r)
 	if err != nil {
 		return err
 	}
-	if err := v.Fill(st); err != nil {
-		return err
-	}
-	return s.Fragment(w, "card", "views", v.Views)
+	return s.Figures(w, st)
 }

@@ -12,7 +12,8 @@ import (
 	"cavix/web/ui"
 )
 
-// workForm is the form of the Workshop and of the Bench: its fields come and go with the family.
+// workForm is the form of the Workshop. Its fields come and go with the family and are named as in an
+// instrument's document, so that what is refused is shown at its field.
 type workForm struct {
 	ui.Faults
 	Text ui.Texts

@@ -175,11 +175,7 @@ func (o Office) figure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := ui.CardView{}
-	if err := v.Fill(st); err != nil {
-		return err
-	}
-	return o.Fragment(w, "card", "views", v.Views)
+	return o.Figures(w, st)
 }
 
 // ownMark sets an instructor's own mark on a card, or takes it away.

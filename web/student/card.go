@@ -184,9 +184,5 @@ func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := ui.CardView{}
-	if err := v.Fill(st); err != nil {
-		return err
-	}
-	return s.Fragment(w, "card", "views", v.Views)
+	return s.Figures(w, st)
 }

@@ -152,6 +152,15 @@ type CardState struct {
 	At     string          // address of the card's figures, "" where they cannot be asked for
 }
 
+// Figures sends the figures of a card alone, for a script that puts them in place.
+func (s *Site) Figures(w http.ResponseWriter, c CardState) error {
+	var v CardView
+	if err := v.Fill(c); err != nil {
+		return err
+	}
+	return s.Fragment(w, "card", "views", v.Views)
+}
+
 // Fill shows a card with what stands in its boxes, and with its mark when it has been checked.
 func (v *CardView) Fill(c CardState) error {
 	v.Facts = c.Item.Facts()
