@@ -146,10 +146,12 @@ func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
 		}
 		in, kept = k.Instrument, k.ID
 	}
-	v := workshopView{Kept: kept, Saved: q.Has("kept"), Text: texts(in)}
+	v := workshopView{Kept: kept, Saved: q.Has("kept")}
+	f := formOf(in)
 	if kept == 0 {
-		v.Text["name"] = "" // a pattern is not yet an instrument of somebody's
+		f.Name = "" // a pattern is not yet an instrument of somebody's
 	}
+	v.Text = ui.TextsOf(f)
 	if err := v.show(in, startPosition(in)); err != nil {
 		return err
 	}
@@ -169,8 +171,11 @@ func startPosition(in *instrument.Instrument) length.Number {
 
 // workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.
 func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
-	f := newForm(r)
-	v := workshopView{Text: f.Text, Changed: true}
+	f := &workForm{}
+	if err := ui.Decode(r, f); err != nil {
+		return err
+	}
+	v := workshopView{Changed: true}
 	if chi.URLParam(r, "instrument") != "" {
 		k, err := s.racked(r)
 		if err != nil {
@@ -179,7 +184,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		v.Kept = k.ID
 	}
 	f.press()
-	v.Text["was_family"] = f.Text["family"]
+	f.WasFamily = f.Family
 	spec := f.spec()
 	in, err := instrument.New(spec)
 	if len(f.Refusal) > 0 { // what cannot be read comes before what cannot exist
@@ -187,7 +192,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	} else if err = f.Take("", err); err != nil {
 		return err
 	}
-	keep := f.Text["do"] == "keep"
+	keep := f.Do == "keep"
 	if keep && spec.Name == "" {
 		f.Add("name", "is missing; give it the name it has in the cupboard")
 	}
@@ -196,6 +201,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		good = lastGood(f)
 	}
 	shown, y := f.edge(good)
+	v.Text = ui.TextsOf(*f)
 	v.Errors = f.By()
 	if keep && len(v.Errors) == 0 {
 		n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, v.Kept, in)
@@ -205,14 +211,14 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), http.StatusSeeOther)
 		return nil
 	}
-	v.Names = f.Text["names"] != ""
+	v.Names = f.Names != ""
 	if err := v.show(shown, y); err != nil {
 		return err
 	}
 	if err := v.remember(good); err != nil {
 		return err
 	}
-	if f.Text["do"] == "ways" || f.Text["want"] != "" {
+	if f.Do == "ways" || f.Want != "" {
 		v.ways(f)
 	}
 	status := http.StatusOK
@@ -339,21 +345,21 @@ func steps(in *instrument.Instrument, y length.Number) int {
 
 // ways lists the verniers that give the least count that was asked for.
 func (v *workshopView) ways(f *workForm) {
-	unit := length.Unit(f.Text["unit"])
-	if strings.TrimSpace(f.Text["want"]) == "" {
+	unit := length.Unit(f.Unit)
+	if strings.TrimSpace(f.Want) == "" {
 		v.WaysError = "Write the least count you want, as 0.02."
 		return
 	}
-	want := f.number("want", unit)
+	want := f.Number("want", f.Want, unit)
 	division := length.Typed{}
-	if f.Text["want_division"] != "" {
-		division = f.number("want_division", unit)
+	if f.WantDivision != "" {
+		division = f.Number("want_division", f.WantDivision, unit)
 	}
 	if errs := f.By(); errs["want"] != "" || errs["want_division"] != "" {
 		v.WaysError = strings.TrimSpace(errs["want"] + " " + errs["want_division"])
 		return
 	}
-	ways, err := instrument.Propose(instrument.Family(f.Text["family"]), unit, want.Value, division.Value)
+	ways, err := instrument.Propose(instrument.Family(f.Family), unit, want.Value, division.Value)
 	if err != nil {
 		v.WaysError = err.Error()
 		return

@@ -2,7 +2,6 @@ package author
 
 import (
 	"encoding/json"
-	"net/http"
 	"strconv"
 	"strings"
 
@@ -15,88 +14,144 @@ import (
 // workForm is the form of the Workshop. Its fields come and go with the family and are named as in an
 // instrument's document, so that what is refused is shown at its field.
 type workForm struct {
-	ui.Faults
-	Text ui.Texts
+	ui.Faults `form:"-"`
+	Family    string `form:"family"`
+	WasFamily string `form:"was_family"`
+	Name      string `form:"name"`
+	scaleFields
+	Second secondFields `form:"second"`
+
+	// What is done with it, and how it is looked at.
+	Do           string `form:"do"`
+	Pattern      string `form:"pattern"`
+	Use          string `form:"use"`
+	Form         string `form:"form"`
+	Move         string `form:"move"`
+	Slide        string `form:"slide"`
+	At           string `form:"at"`
+	Want         string `form:"want"`
+	WantDivision string `form:"want_division"`
+	Edge         string `form:"edge"`
+	WasEdge      string `form:"was_edge"`
+	Names        string `form:"names"`
+	Upright      string `form:"upright"`
+	Last         string `form:"last"`
 }
 
-func newForm(r *http.Request) *workForm { return &workForm{Text: ui.TextsOf(r)} }
-
-// number and whole read fields; what is wrong with one is kept.
-func (f *workForm) number(field string, unit length.Unit) length.Typed {
-	return f.Number(field, f.Text[field], unit)
+// scaleFields say how the scales of an instrument are made.
+type scaleFields struct {
+	Unit      string      `form:"unit"`
+	Base      string      `form:"base"`
+	ZeroError string      `form:"zero_error"`
+	Main      mainFields  `form:"main"`
+	Fine      fineFields  `form:"fine"`
+	Finer     finerFields `form:"finer"`
 }
-func (f *workForm) whole(field string) int { return f.Whole(field, f.Text[field]) }
 
-// texts fills the form's fields from an instrument.
-func texts(in *instrument.Instrument) map[string]string {
+type mainFields struct {
+	Division    string `form:"division"`
+	From        string `form:"from"`
+	To          string `form:"to"`
+	NumberEvery string `form:"number_every"`
+	NumberStep  string `form:"number_step"`
+	Runs        string `form:"runs"`
+	HalfMarks   string `form:"half_marks"`
+}
+
+type fineFields struct {
+	Divisions   string     `form:"divisions"`
+	Spans       string     `form:"spans"`
+	Travel      string     `form:"travel"`
+	Zeros       string     `form:"zeros"`
+	NumberEvery string     `form:"number_every"`
+	NumberStep  string     `form:"number_step"`
+	Runs        string     `form:"runs"`
+	Step        stepFields `form:"step"`
+}
+
+// stepFields are the steps of a display, by its unit.
+type stepFields struct {
+	Millimetre string `form:"mm"`
+	Inch       string `form:"in"`
+}
+
+type finerFields struct {
+	Divisions string `form:"divisions"`
+	Spans     string `form:"spans"`
+}
+
+// secondFields are those of a second vernier.
+type secondFields struct {
+	Role string `form:"role"`
+	scaleFields
+}
+
+// formOf is the form of an instrument.
+func formOf(in *instrument.Instrument) workForm {
+	sp := in.Spec()
+	f := workForm{Family: string(sp.Family), WasFamily: string(sp.Family), Name: sp.Name, scaleFields: fieldsOf(in)}
+	if second, role := in.Second(); second != nil {
+		f.Second = secondFields{Role: string(role), scaleFields: fieldsOf(second)}
+	}
+	return f
+}
+
+// fieldsOf writes the scales of an instrument as a form shows them.
+func fieldsOf(in *instrument.Instrument) scaleFields {
 	sp := in.Spec()
 	show := func(n length.Number) string { return exercise.Show(in.FormatMain(n)) }
-	t := map[string]string{
-		"family": string(sp.Family), "was_family": string(sp.Family), "name": sp.Name, "unit": string(sp.Unit),
-		"main.division": sp.Main.Written(), "main.from": show(sp.Main.From), "main.to": show(sp.Main.To),
-		"main.number_every": strconv.Itoa(sp.Main.NumberEvery), "main.number_step": show(sp.Main.NumberStep),
-		"base": show(sp.Base), "zero_error": exercise.Show(in.Format(sp.ZeroError)),
-	}
-	f := sp.Fine
-	whole := func(name string, n int) {
-		if n != 0 {
-			t[name] = strconv.Itoa(n)
+	some := func(n int) string {
+		if n == 0 {
+			return ""
 		}
+		return strconv.Itoa(n)
 	}
-	whole("fine.divisions", f.Divisions)
-	whole("fine.spans", f.Spans)
-	whole("fine.zeros", f.Zeros)
-	whole("fine.number_every", f.NumberEvery)
-	whole("fine.number_step", f.NumberStep)
-	whole("finer.divisions", sp.Finer.Divisions)
-	whole("finer.spans", sp.Finer.Spans)
-	if f.Travel.Sign() != 0 {
-		t["fine.travel"] = show(f.Travel)
-	}
-	for unit, step := range f.Steps {
-		t["fine.step."+string(unit)] = step.String()
-	}
-	if f.Down {
-		t["fine.runs"] = "down"
-	}
+	f := scaleFields{Unit: string(sp.Unit), Base: show(sp.Base), ZeroError: exercise.Show(in.Format(sp.ZeroError))}
+	f.Main = mainFields{Division: sp.Main.Written(), From: show(sp.Main.From), To: show(sp.Main.To),
+		NumberEvery: strconv.Itoa(sp.Main.NumberEvery), NumberStep: show(sp.Main.NumberStep)}
 	if sp.Main.Reverse {
-		t["main.runs"] = "reverse"
+		f.Main.Runs = "reverse"
 	}
 	if sp.Main.HalfMarks {
-		t["main.half_marks"] = "yes"
+		f.Main.HalfMarks = "yes"
 	}
-	if second, role := in.Second(); second != nil {
-		t["second.role"] = string(role)
-		e := texts(second)
-		for _, field := range secondFields {
-			t["second."+field] = e[field]
+	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.Spans), Zeros: some(sp.Fine.Zeros),
+		NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
+	f.Finer = finerFields{Divisions: some(sp.Finer.Divisions), Spans: some(sp.Finer.Spans)}
+	if sp.Fine.Travel.Sign() != 0 {
+		f.Fine.Travel = show(sp.Fine.Travel)
+	}
+	if sp.Fine.Down {
+		f.Fine.Runs = "down"
+	}
+	for unit, step := range sp.Fine.Steps {
+		if unit == length.Inch {
+			f.Fine.Step.Inch = step.String()
+		} else {
+			f.Fine.Step.Millimetre = step.String()
 		}
 	}
-	return t
+	return f
 }
-
-// secondFields are the fields of a second vernier.
-var secondFields = []string{"unit", "main.division", "main.from", "main.to", "main.number_every",
-	"fine.divisions", "fine.spans", "fine.number_every", "fine.number_step", "base", "zero_error"}
 
 // second reads the fields of a second vernier.
 func (f *workForm) second() *instrument.Spec {
-	unit := length.Unit(f.Text["second.unit"])
-	division := f.number("second.main.division", unit)
-	return &instrument.Spec{Unit: unit, Base: f.number("second.base", unit).Value,
-		ZeroError: f.number("second.zero_error", unit).Value,
+	unit := length.Unit(f.Second.Unit)
+	division := f.Number("second.main.division", f.Second.Main.Division, unit)
+	return &instrument.Spec{Unit: unit, Base: f.Number("second.base", f.Second.Base, unit).Value,
+		ZeroError: f.Number("second.zero_error", f.Second.ZeroError, unit).Value,
 		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction,
-			From: f.number("second.main.from", unit).Value,
-			To:   f.number("second.main.to", unit).Value, NumberEvery: f.whole("second.main.number_every")},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.whole("second.fine.divisions"),
-			Spans:       f.whole("second.fine.spans"),
-			NumberEvery: f.whole("second.fine.number_every"), NumberStep: f.whole("second.fine.number_step")}}
+			From: f.Number("second.main.from", f.Second.Main.From, unit).Value,
+			To:   f.Number("second.main.to", f.Second.Main.To, unit).Value, NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
+			Spans:       f.Whole("second.fine.spans", f.Second.Fine.Spans),
+			NumberEvery: f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
 }
 
 // addSecond fills the fields of a second vernier that has just been chosen, from a ready one.
 func (f *workForm) addSecond() {
-	role := instrument.Role(f.Text["second.role"])
-	if role == "" || f.Text["second.main.division"] != "" {
+	role := instrument.Role(f.Second.Role)
+	if role == "" || f.Second.Main.Division != "" {
 		return
 	}
 	for _, p := range instrument.Patterns() {
@@ -104,45 +159,42 @@ func (f *workForm) addSecond() {
 			continue
 		}
 		if in, err := instrument.New(p); err == nil {
-			for k, v := range texts(in) {
-				if strings.HasPrefix(k, "second.") {
-					f.Text[k] = v
-				}
-			}
+			f.Second = formOf(in).Second
 		}
 	}
 }
 
 // spec reads the form's fields: those that the family has.
 func (f *workForm) spec() instrument.Spec {
-	unit := length.Unit(f.Text["unit"])
-	division := f.number("main.division", unit)
+	unit := length.Unit(f.Unit)
+	division := f.Number("main.division", f.Main.Division, unit)
 	s := instrument.Spec{
-		Name: ui.OneLine(f.Text["name"]), Family: instrument.Family(f.Text["family"]), Unit: unit,
+		Name: ui.OneLine(f.Name), Family: instrument.Family(f.Family), Unit: unit,
 		Main: instrument.Main{
 			Division: division.Value, Fractional: division.Fraction,
-			From: f.number("main.from", unit).Value, To: f.number("main.to", unit).Value,
-			NumberEvery: f.whole("main.number_every"), NumberStep: f.number("main.number_step", unit).Value,
+			From: f.Number("main.from", f.Main.From, unit).Value, To: f.Number("main.to", f.Main.To, unit).Value,
+			NumberEvery: f.Whole("main.number_every", f.Main.NumberEvery), NumberStep: f.Number("main.number_step", f.Main.NumberStep, unit).Value,
 		},
-		Base: f.number("base", unit).Value, ZeroError: f.number("zero_error", unit).Value,
+		Base: f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
 	}
 	s.Fine.Kind = kindOf(s.Family)
 	switch s.Fine.Kind {
 	case instrument.Vernier:
-		s.Fine.Spans = f.whole("fine.spans")
-		if s.Role = instrument.Role(f.Text["second.role"]); s.Role != "" {
+		s.Fine.Spans = f.Whole("fine.spans", f.Fine.Spans)
+		if s.Role = instrument.Role(f.Second.Role); s.Role != "" {
 			s.Second = f.second()
 		}
 	case instrument.Drum:
-		s.Fine.Travel, s.Fine.Down = f.number("fine.travel", unit).Value, f.Text["fine.runs"] == "down"
-		s.Main.Reverse, s.Main.HalfMarks = f.Text["main.runs"] == "reverse", f.Text["main.half_marks"] != ""
-		s.Finer = instrument.Finer{Divisions: f.whole("finer.divisions"), Spans: f.whole("finer.spans")}
+		s.Fine.Travel, s.Fine.Down = f.Number("fine.travel", f.Fine.Travel, unit).Value, f.Fine.Runs == "down"
+		s.Main.Reverse, s.Main.HalfMarks = f.Main.Runs == "reverse", f.Main.HalfMarks != ""
+		s.Finer = instrument.Finer{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), Spans: f.Whole("finer.spans", f.Finer.Spans)}
 	case instrument.Dial:
-		s.Fine.Travel, s.Fine.Zeros = f.number("fine.travel", unit).Value, f.whole("fine.zeros")
+		s.Fine.Travel, s.Fine.Zeros = f.Number("fine.travel", f.Fine.Travel, unit).Value, f.Whole("fine.zeros", f.Fine.Zeros)
 	case instrument.Display:
 		s.Fine.Steps = map[length.Unit]length.Number{}
-		for _, u := range []length.Unit{length.Millimetre, length.Inch} {
-			if step := f.number("fine.step."+string(u), "").Value; step.Sign() != 0 {
+		for u, text := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre,
+			length.Inch: f.Fine.Step.Inch} {
+			if step := f.Number("fine.step."+string(u), text, "").Value; step.Sign() != 0 {
 				s.Fine.Steps[u] = step
 			}
 		}
@@ -150,8 +202,8 @@ func (f *workForm) spec() instrument.Spec {
 	case instrument.None:
 		return s
 	}
-	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.whole("fine.divisions"), f.whole("fine.number_every"),
-		f.whole("fine.number_step")
+	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.Whole("fine.divisions", f.Fine.Divisions), f.Whole("fine.number_every", f.Fine.NumberEvery),
+		f.Whole("fine.number_step", f.Fine.NumberStep)
 	return s
 }
 
@@ -168,32 +220,32 @@ func kindOf(f instrument.Family) instrument.FineKind {
 // press carries out the buttons that change other fields: another family or pattern, a form of the plate,
 // or a proposed way.
 func (f *workForm) press() {
-	if f.Text["do"] == "pattern" || f.Text["was_family"] != "" && f.Text["family"] != f.Text["was_family"] {
+	if f.Do == "pattern" || f.WasFamily != "" && f.Family != f.WasFamily {
 		number := ""
-		if f.Text["do"] == "pattern" {
-			number = f.Text["pattern"]
+		if f.Do == "pattern" {
+			number = f.Pattern
 		}
-		f.adopt(patternOf(instrument.Family(f.Text["family"]), number).Spec())
+		f.adopt(patternOf(instrument.Family(f.Family), number).Spec())
 	}
-	if n, err := strconv.Atoi(f.Text["use"]); err == nil {
-		unit := length.Unit(f.Text["unit"])
-		want, division := f.number("want", unit), f.number("want_division", unit)
-		ways, err := instrument.Propose(instrument.Family(f.Text["family"]), unit, want.Value, division.Value)
+	if n, err := strconv.Atoi(f.Use); err == nil {
+		unit := length.Unit(f.Unit)
+		want, division := f.Number("want", f.Want, unit), f.Number("want_division", f.WantDivision, unit)
+		ways, err := instrument.Propose(instrument.Family(f.Family), unit, want.Value, division.Value)
 		if err == nil && n >= 0 && n < len(ways) {
 			s := ways[n].Spec
 			s.Main.Fractional = s.Main.Fractional || division.Fraction
-			s.Base, s.ZeroError = f.number("base", unit).Value, f.number("zero_error", unit).Value
+			s.Base, s.ZeroError = f.Number("base", f.Base, unit).Value, f.Number("zero_error", f.ZeroError, unit).Value
 			f.adopt(s)
 		}
 	}
 	f.addSecond()
-	n, err := strconv.Atoi(strings.TrimSpace(f.Text["fine.divisions"]))
+	n, err := strconv.Atoi(strings.TrimSpace(f.Fine.Divisions))
 	if err != nil || n < 2 {
 		return
 	}
 	forms := map[string]instrument.Form{"short": {J: 1}, "long": {J: 2}, "retrograde": {J: 1, Retrograde: true}}
-	if form, ok := forms[f.Text["form"]]; ok {
-		f.Text["fine.spans"] = strconv.Itoa(form.Spans(n))
+	if form, ok := forms[f.Form]; ok {
+		f.Fine.Spans = strconv.Itoa(form.Spans(n))
 	}
 }
 
@@ -214,33 +266,25 @@ func (f *workForm) adopt(s instrument.Spec) {
 			in = onGrid
 		}
 	}
-	name := f.Text["name"]
-	for k := range f.Text {
-		if strings.Contains(k, ".") { // the fields of the scales
-			delete(f.Text, k)
-		}
-	}
-	for k, v := range texts(in) {
-		f.Text[k] = v
-	}
-	f.Text["name"], f.Text["at"] = name, ""
+	n := formOf(in)
+	f.Family, f.WasFamily, f.scaleFields, f.Second, f.At = n.Family, n.WasFamily, n.scaleFields, n.Second, ""
 }
 
 // position is where the instrument is shown: as typed, moved by a button or the slider, and kept on
 // the scale.
 func (f *workForm) position(in *instrument.Instrument) length.Number {
 	unit := in.Unit()
-	y := f.number("at", unit).Value
-	if strings.TrimSpace(f.Text["at"]) == "" {
+	y := f.Number("at", f.At, unit).Value
+	if strings.TrimSpace(f.At) == "" {
 		y = startPosition(in)
 	}
-	if n, err := strconv.Atoi(f.Text["move"]); err == nil && n > -1000 && n < 1000 {
+	if n, err := strconv.Atoi(f.Move); err == nil && n > -1000 && n < 1000 {
 		y = y.Add(in.LeastCount().MulInt(n))
 	}
-	if n, err := strconv.Atoi(f.Text["slide"]); err == nil {
+	if n, err := strconv.Atoi(f.Slide); err == nil {
 		y = in.Closed().Add(in.LeastCount().MulInt(n))
 	}
-	if f.Text["move"] == "close" {
+	if f.Move == "close" {
 		y = in.Closed()
 	}
 	_, to := in.Range()
@@ -256,14 +300,14 @@ func (f *workForm) position(in *instrument.Instrument) length.Number {
 // edge returns the instrument as it is looked at, from the edge of its beam that the form names, and where
 // it stands there. A change of edge keeps the opening.
 func (f *workForm) edge(in *instrument.Instrument) (*instrument.Instrument, length.Number) {
-	was := f.Text["was_edge"]
-	f.Text["was_edge"] = ""
+	was := f.WasEdge
+	f.WasEdge = ""
 	if second, role := in.Second(); second == nil || role == instrument.Upright {
 		return in, f.position(in)
 	}
 	other := in.Swapped()
-	wants := f.Text["edge"]
-	f.Text["was_edge"] = wants
+	wants := f.Edge
+	f.WasEdge = wants
 	switch {
 	case wants == "second" && was != "second":
 		return other, in.OnSecond(f.position(in))
@@ -277,7 +321,7 @@ func (f *workForm) edge(in *instrument.Instrument) (*instrument.Instrument, leng
 
 // lastGood returns the instrument that was shown before what is typed became impossible.
 func lastGood(f *workForm) *instrument.Instrument {
-	in, err := instrument.Parse([]byte(f.Text["last"]))
+	in, err := instrument.Parse([]byte(f.Last))
 	if err != nil {
 		return patternOf("", "")
 	}

@@ -22,6 +22,8 @@ var decoder = func() *form.Decoder {
 	return d
 }()
 
+var encoder = form.NewEncoder()
+
 // Decode reads the form of a request into a struct. Fields are text as it was typed, so that it can stand
 // there again; what is no form of ours is a BadForm.
 func Decode(r *http.Request, into any) error {
@@ -40,14 +42,18 @@ func Unread(err error) error { return BadForm{err} }
 // Unwrap returns what was wrong.
 func (e BadForm) Unwrap() error { return e.error }
 
-// Texts is a form whose fields come and go with what is chosen in it, by name, as they were typed.
+// Texts are the fields of a form by their names, as they stand on the page.
 type Texts map[string]string
 
-// TextsOf takes all fields of a request's form.
-func TextsOf(r *http.Request) Texts {
+// TextsOf writes a struct that Decode can read.
+func TextsOf(of any) Texts {
+	values, err := encoder.Encode(of)
+	if err != nil {
+		panic(err) // structs of text only, which every test of the page writes
+	}
 	t := Texts{}
-	for k := range r.PostForm {
-		t[k] = r.PostForm.Get(k)
+	for name := range values {
+		t[name] = values.Get(name)
 	}
 	return t
 }
