@@ -156,3 +156,29 @@ func BenchmarkMarkBatch(b *testing.B) {
 	}
 	b.ReportMetric(float64(b.N)*rows/b.Elapsed().Seconds(), "cards/s")
 }
+
+// One stack may hold cards of several kinds; each row is marked by its card's own.
+func TestAStackOfSeveralKinds(t *testing.T) {
+	several, err := kinds.All.ParseCards([]byte(`{"format":"cavix/cards","version":1,"cards":{
+		"pin":{"format":"cavix/item","version":1,"indicated":"31.40","ask":["observed"],"instrument":` + caliper + `},
+		"count":{"format":"cavix/item","version":2,"kind":"least_count","body":{"ask":["divisions","least_count"],"instrument":` + caliper + `}}}}`))
+	require.NoError(t, err)
+	var out bytes.Buffer
+	_, err = transfer.MarkBatch(several, strings.NewReader(
+		"student,card,observed,divisions,least_count\nA,pin,31.40,,\nA,count,,20,0.05\nB,count,,20,0.5\n"), &out, nil)
+	require.NoError(t, err)
+	rows, err := csv.NewReader(&out).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 4)
+	column := func(name string) int {
+		for i, head := range rows[0] {
+			if head == name {
+				return i
+			}
+		}
+		t.Fatalf("no column %s in %v", name, rows[0])
+		return 0
+	}
+	marks := column("marks")
+	assert.Equal(t, []string{"1", "2", "1"}, []string{rows[1][marks], rows[2][marks], rows[3][marks]})
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"regexp"
 	"strings"
 	"testing"
@@ -159,5 +160,52 @@ func TestACardWeighsLittle(t *testing.T) {
 		}
 		assert.Greater(t, total, 20<<10, "something was weighed")
 		assert.LessOrEqual(t, total, 90<<10, "card %d: %d bytes", n, total)
+	}
+}
+
+// A number that is accepted can be read again: what is too long is refused at its field, and no page breaks.
+func TestLongNumbersLockNobodyOut(t *testing.T) {
+	una := as(t, demoSite(t), "una")
+	const (
+		long = "1/1329227995784915872903807060280344576"
+		nine = "9999999999999999999999999999999999999999"
+	)
+	document := func(division, to string) string {
+		return `{"format":"cavix/instrument","version":1,"name":"Long","family":"vernier-caliper","unit":"mm","main":{"division":"` + division +
+			`","from":"0","to":"` + to + `"},"fine":{"kind":"vernier","divisions":20,"spans":39}}`
+	}
+	for _, tt := range []struct{ document, field string }{
+		{document("1", long), "main.to"}, {document(nine, "150"), "main.division"}, {document("1", "1e999999"), "main.to"},
+		{strings.Replace(document("1", "150"), `"150"`, `1e999999`, 1), "main.to"},
+	} {
+		status, _, text := una.post("/rack/import", url.Values{"document": {tt.document}}.Encode())
+		assert.Equal(t, http.StatusUnprocessableEntity, status, tt.field)
+		holds(t, text, tt.field)
+	}
+	_, _, rack := una.get("/rack")
+	racked := regexp.MustCompile(`/workshop/(\d+)"`).FindStringSubmatch(rack)
+	require.NotNil(t, racked)
+	for _, limit := range []string{long, nine, "-" + nine, "1e40"} {
+		status, _, _ := una.post("/sheets/new", url.Values{"title": {"Long"}, "blocks[0].kind": {"read"}, "blocks[0].cards": {"2"},
+			"blocks[0].instruments": {racked[1]}, "blocks[0].settings[ask]": {"observed"}, "blocks[0].settings[upper]": {limit},
+			"blocks[0].settings[lower]": {"1"}, "method.tie": {"unfavourable"}, "do": {"keep"}}.Encode())
+		assert.Equal(t, http.StatusUnprocessableEntity, status, limit)
+	}
+	for _, path := range []string{"/desk", "/rack", "/sheets/new"} {
+		status, _, _ := una.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+	}
+}
+
+// Help and error pages know who looks: the way on and the way out stand on each.
+func TestEveryPageKnowsWhoLooks(t *testing.T) {
+	base := demoSite(t)
+	for _, who := range []string{"maren", "Wren A."} {
+		v := as(t, base, who)
+		for _, path := range []string{"/help", "/no/such/page"} {
+			_, _, text := v.get(path)
+			holds(t, text, `action="/signout"`, path, who)
+			holds(t, text, `<nav class="nav`, path, who)
+		}
 	}
 }
