@@ -194,7 +194,16 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 	if err != nil {
 		return false, err
 	}
+	k, err := weigh(r.store.Read(ctx), c.Card, result)
+	if err != nil {
+		return false, err
+	}
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
+		// marked as it now is.
+		if counted, err = tx.AnsweredAs(student, c.Card, given, at, k.half, k.of, k.slip, k.entries); err != nil || counted {
+			return err
+		}
 		now, err := tx.Card(student, c.Assignment, c.N)
 		if err != nil {
 			return err
@@ -210,30 +219,29 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 		if counted, err = tx.Answered(student, now.ID, given, at); err != nil || !counted {
 			return err
 		}
-		return r.keep(tx, now, result)
+		if k, err = weigh(&tx.Reader, now, result); err != nil {
+			return err
+		}
+		return tx.SetMarks(now.ID, k.half, k.of, k.slip, k.entries)
 	})
 	return counted, err
 }
 
-// keep keeps what a card came to, less what help cost, without the slips that are switched off.
-func (r *Room) keep(tx *store.Tx, c store.Card, result exercise.Result) error {
+// weigh says what a card came to, less what help cost, without the slips that are switched off.
+func weigh(rd *store.Reader, c store.Card, result exercise.Result) (kept, error) {
 	cost := length.Number{}
 	if c.Hints > 0 {
-		g, err := whole(openGiven(tx.StudentAssignment(c.Student, c.Assignment)))
+		g, err := whole(openGiven(rd.StudentAssignment(c.Student, c.Assignment)))
 		if err != nil {
-			return err
+			return kept{}, err
 		}
 		cost = g.Sheet.Cost(c.Hints)
 	}
-	words, err := wordings(tx.StudentWordings(c.Student))
+	words, err := wordings(rd.StudentWordings(c.Student))
 	if err != nil {
-		return err
+		return kept{}, err
 	}
-	k, err := keptOf(result, cost, words)
-	if err != nil {
-		return err
-	}
-	return tx.SetMarks(c.ID, k.half, k.of, k.slip, k.entries)
+	return keptOf(result, cost, words)
 }
 
 // kept is a result as the store keeps it.

@@ -94,6 +94,9 @@ func (a anew) set(tx *store.Tx) error {
 	if err := tx.SetItem(a.card.ID, a.item); err != nil || a.kept == nil {
 		return err
 	}
+	if err := tx.ClearEntries(a.card.ID); err != nil {
+		return err
+	}
 	return tx.SetMarks(a.card.ID, a.kept.half, a.kept.of, a.kept.slip, a.kept.entries)
 }
 

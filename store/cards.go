@@ -190,16 +190,40 @@ func (t *Tx) Answered(student, card int64, answer string, at time.Time) (counted
 	return n == 1, err
 }
 
+// ClearEntries makes room for what a card comes to anew.
+func (t *Tx) ClearEntries(card int64) error {
+	_, err := t.Exec("DELETE FROM entries WHERE card = ?", card)
+	return err
+}
+
 // SetMarks keeps what a card came to: twice its marks, its first slip, and its entries as a JSON list of
-// what each field came to.
+// what each field came to. A card that has entries is cleared first.
 func (t *Tx) SetMarks(card, half, of int64, slip, entries string) error {
-	if _, err := t.Exec("DELETE FROM entries WHERE card = ?", card); err != nil {
-		return err
-	}
 	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", half, of,
 		slip, card); err != nil {
 		return err
 	}
+	return t.addEntries(card, entries)
+}
+
+// AnsweredAs keeps an answer with what it came to, as SetMarks takes it, on a card that is still open and
+// asks what it asked when it was read; counted is false where that is no longer so.
+func (t *Tx) AnsweredAs(student int64, c Card, answer string, at time.Time, half, of int64, slip,
+	entries string) (counted bool,
+	err error) {
+	r, err := t.Exec(`UPDATE cards SET answer = ?, answered = ?, draft = NULL, half_marks = ?, half_of = ?, slip = nullif(?, '')
+		WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
+		answer, at.Unix(), half, of, slip, c.ID, student, c.Item, c.Hints)
+	if err != nil {
+		return false, err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return false, err
+	}
+	return true, t.addEntries(c.ID, entries)
+}
+
+func (t *Tx) addEntries(card int64, entries string) error {
 	_, err := t.Exec(`INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults)
 		SELECT ?, e.key + 1, e.value ->> 'step', e.value ->> 'given', e.value ->> 'expected', coalesce(e.value ->> 'follows', ''),
 		e.value ->> 'outcome', CAST(2 * CAST(e.value ->> 'marks' AS REAL) AS INTEGER), CAST(2 * CAST(e.value ->> 'of' AS REAL) AS INTEGER),
