@@ -71,6 +71,7 @@ var views = []struct {
 	}},
 	{"+card-drum", "Elspeth O.", "/my/4/5", nil},
 	{"+card-drum-after", "Elspeth O.", "/my/4/1", nil},
+	{"+card-dial-after", "Elspeth O.", "/my/4/2", nil},
 	{"+card-finer-after", "Elspeth O.", "/my/4/3", nil},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
 	{"+card-hints", "Wren A.", "/my/3/8", func(b *browser) {
