@@ -201,7 +201,7 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
 		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
 		// marked as it now is.
-		if counted, err = tx.AnsweredAs(student, c.Card, given, at, k.half, k.of, k.slip, k.entries); err != nil || counted {
+		if counted, err = tx.AnsweredAs(student, c.Card, given, at, k); err != nil || counted {
 			return err
 		}
 		now, err := tx.Card(student, c.Assignment, c.N)
@@ -222,47 +222,63 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 		if k, err = weigh(&tx.Reader, now, result); err != nil {
 			return err
 		}
-		return tx.SetMarks(now.ID, k.half, k.of, k.slip, k.entries)
+		return tx.SetMarks(now.ID, k)
 	})
 	return counted, err
 }
 
 // weigh says what a card came to, less what help cost, without the slips that are switched off.
-func weigh(rd *store.Reader, c store.Card, result exercise.Result) (kept, error) {
+func weigh(rd *store.Reader, c store.Card, result exercise.Result) (store.Marked, error) {
 	cost := length.Number{}
 	if c.Hints > 0 {
 		g, err := whole(openGiven(rd.StudentAssignment(c.Student, c.Assignment)))
 		if err != nil {
-			return kept{}, err
+			return store.Marked{}, err
 		}
 		cost = g.Sheet.Cost(c.Hints)
 	}
 	words, err := wordings(rd.StudentWordings(c.Student))
 	if err != nil {
-		return kept{}, err
+		return store.Marked{}, err
 	}
-	return keptOf(result, cost, words)
+	return marked(result, cost, words)
 }
 
-// kept is a result as the store keeps it.
-type kept struct {
-	half, of int64 // twice the marks, so that halves stay whole
-	slip     string
-	entries  string
-}
-
-func keptOf(r exercise.Result, cost length.Number, words exercise.Wordings) (k kept, err error) {
+// marked is a result as the store keeps it.
+func marked(r exercise.Result, cost length.Number, words exercise.Wordings) (m store.Marked, err error) {
 	marks := r.Marks.Sub(cost)
 	if marks.Sign() < 0 {
 		marks = length.Number{}
 	}
-	k.half, _ = marks.MulInt(2).Floor().Int64()
-	k.of, _ = r.Of.MulInt(2).Int64()
+	m.Half, m.Of = twice(marks), twice(r.Of)
 	if named := words.Named(r.Slips); len(named) > 0 {
-		k.slip = string(named[0])
+		m.Slip = string(named[0])
 	}
-	k.entries, err = toJSON(r.Fields)
-	return k, err
+	m.Entries, err = entriesOf(r.Fields)
+	return m, err
+}
+
+// entriesOf are the fields of a result as the store keeps them; resultOf reads them back.
+func entriesOf(fields []exercise.Mark) ([]store.Entry, error) {
+	entries := make([]store.Entry, len(fields))
+	for i, f := range fields {
+		e := store.Entry{Field: f.Field, Given: f.Given, Expected: f.Expected, Follows: f.Follows,
+			Outcome: string(f.Outcome), Half: twice(f.Marks), Of: twice(f.Of), Slips: "[]", Faults: "[]"}
+		var err error
+		if len(f.Slips) > 0 {
+			e.Slip = string(f.Slips[0])
+			if e.Slips, err = toJSON(f.Slips); err != nil {
+				return nil, err
+			}
+		}
+		if len(f.Faults) > 0 {
+			if e.Faults, err = toJSON(f.Faults); err != nil {
+				return nil, err
+			}
+		}
+		entries[i] = e
+	}
+	return entries, nil
 }
 
 // Voice is how a card's explanation speaks to its student: with the slips made before, and in the words

@@ -23,8 +23,8 @@ type Remarked struct {
 // anew is a card marked by another method.
 type anew struct {
 	card store.Card
-	item string // as it is then asked
-	kept *kept  // nil while it is not answered
+	item string        // as it is then asked
+	kept *store.Marked // nil while it is not answered
 }
 
 // remark works out every card of a given sheet by another method. It changes nothing: marking is a pure
@@ -53,7 +53,7 @@ func remark(r *store.Reader, g Given, m exercise.Method, words exercise.Wordings
 		if err != nil {
 			return nil, fmt.Errorf("card %d of %s: %w", k.N, k.Name, err)
 		}
-		marks, err := keptOf(result, g.Sheet.Cost(k.Hints), words)
+		marks, err := marked(result, g.Sheet.Cost(k.Hints), words)
 		if err != nil {
 			return nil, err
 		}
@@ -82,7 +82,7 @@ func (r *Room) Remark(ctx context.Context, owner, assignment int64, m exercise.M
 	var out []Remarked
 	for _, a := range list {
 		if a.kept != nil {
-			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.half),
+			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.Half),
 				a.card.Own != nil})
 		}
 	}
@@ -97,7 +97,7 @@ func (a anew) set(tx *store.Tx) error {
 	if err := tx.ClearEntries(a.card.ID); err != nil {
 		return err
 	}
-	return tx.SetMarks(a.card.ID, a.kept.half, a.kept.of, a.kept.slip, a.kept.entries)
+	return tx.SetMarks(a.card.ID, *a.kept)
 }
 
 // ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet
@@ -125,14 +125,14 @@ func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exerc
 		if err != nil {
 			return err
 		}
-		changed, marked := 0, 0
+		changed, answered := 0, 0
 		for _, a := range list {
 			if err := tx.KeepBefore(id, before(a.card, results)); err != nil {
 				return err
 			}
 			if a.kept != nil {
-				marked++
-				if a.kept.half != a.card.Half {
+				answered++
+				if a.kept.Half != a.card.Half {
 					changed++
 				}
 			}
@@ -140,7 +140,7 @@ func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exerc
 				return err
 			}
 		}
-		what := fmt.Sprintf("marked the sheet anew by another method: %d of %d marks changed", changed, marked)
+		what := fmt.Sprintf("marked the sheet anew by another method: %d of %d marks changed", changed, answered)
 		return tx.Log(assignment, store.Change{Who: who, What: what, At: at})
 	})
 }
@@ -232,21 +232,21 @@ func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who stri
 
 // restored is what a card came to before it was marked anew; of one answered since, what the method that
 // is put back makes of it.
-func restored(now *kept, b store.Before) (*kept, error) {
+func restored(now *store.Marked, b store.Before) (*store.Marked, error) {
 	if b.Result == nil || b.Half == nil || b.Of == nil {
 		return now, nil
 	}
-	var result struct {
-		Steps json.RawMessage `json:"steps"`
-	}
+	var result exercise.Result
 	if err := json.Unmarshal([]byte(*b.Result), &result); err != nil {
 		return nil, err
 	}
-	k := kept{half: *b.Half, of: *b.Of, entries: string(result.Steps)}
+	m := store.Marked{Half: *b.Half, Of: *b.Of}
 	if b.Slip != nil {
-		k.slip = *b.Slip
+		m.Slip = *b.Slip
 	}
-	return &k, nil
+	var err error
+	m.Entries, err = entriesOf(result.Fields)
+	return &m, err
 }
 
 // CanUndo reports whether a given sheet has been marked anew.

@@ -37,6 +37,12 @@ func toJSON(v any) (string, error) {
 // halves is half of a count of half marks.
 func halves(n int64) length.Number { return length.Frac(n, 2) }
 
+// twice is how many half marks that is.
+func twice(marks length.Number) int64 {
+	n, _ := marks.MulInt(2).Floor().Int64()
+	return n
+}
+
 // Given is a sheet as it was given to a class.
 type Given struct {
 	store.Assignment

@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"strings"
 	"time"
 )
 
@@ -196,38 +197,50 @@ func (t *Tx) ClearEntries(card int64) error {
 	return err
 }
 
-// SetMarks keeps what a card came to: twice its marks, its first slip, and its entries as a JSON list of
-// what each field came to. A card that has entries is cleared first.
-func (t *Tx) SetMarks(card, half, of int64, slip, entries string) error {
-	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", half, of,
-		slip, card); err != nil {
-		return err
-	}
-	return t.addEntries(card, entries)
+// Marked is what a card came to.
+type Marked struct {
+	Half, Of int64  // twice the marks, so that halves stay whole
+	Slip     string // the first slip of the card; ""
+	Entries  []Entry
 }
 
-// AnsweredAs keeps an answer with what it came to, as SetMarks takes it, on a card that is still open and
-// asks what it asked when it was read; counted is false where that is no longer so.
-func (t *Tx) AnsweredAs(student int64, c Card, answer string, at time.Time, half, of int64, slip,
-	entries string) (counted bool,
-	err error) {
+// SetMarks keeps what a card came to. A card that has entries is cleared first.
+func (t *Tx) SetMarks(card int64, m Marked) error {
+	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", m.Half, m.Of,
+		m.Slip, card); err != nil {
+		return err
+	}
+	return t.addEntries(card, m.Entries)
+}
+
+// AnsweredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
+// it was read; counted is false where that is no longer so.
+func (t *Tx) AnsweredAs(student int64, c Card, answer string, at time.Time, m Marked) (counted bool, err error) {
 	r, err := t.Exec(`UPDATE cards SET answer = ?, answered = ?, draft = NULL, half_marks = ?, half_of = ?, slip = nullif(?, '')
 		WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
-		answer, at.Unix(), half, of, slip, c.ID, student, c.Item, c.Hints)
+		answer, at.Unix(), m.Half, m.Of, m.Slip, c.ID, student, c.Item, c.Hints)
 	if err != nil {
 		return false, err
 	}
 	if n, err := r.RowsAffected(); err != nil || n == 0 {
 		return false, err
 	}
-	return true, t.addEntries(c.ID, entries)
+	return true, t.addEntries(c.ID, m.Entries)
 }
 
-func (t *Tx) addEntries(card int64, entries string) error {
-	_, err := t.Exec(`INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults)
-		SELECT ?, e.key + 1, e.value ->> 'step', e.value ->> 'given', e.value ->> 'expected', coalesce(e.value ->> 'follows', ''),
-		e.value ->> 'outcome', CAST(2 * CAST(e.value ->> 'marks' AS REAL) AS INTEGER), CAST(2 * CAST(e.value ->> 'of' AS REAL) AS INTEGER),
-		e.value ->> '$.slips[0]', coalesce(e.value -> 'slips', '[]'), coalesce(e.value -> 'form', '[]') FROM json_each(?) e`, card, entries)
+// addEntries keeps a row for each field, all in one statement; there is one such statement for each number
+// of fields, and a card has few.
+func (t *Tx) addEntries(card int64, entries []Entry) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	var args []any
+	for i, e := range entries {
+		args = append(args, card, i+1, e.Field, e.Given, e.Expected, e.Follows, e.Outcome, e.Half, e.Of, e.Slip, e.Slips,
+			e.Faults)
+	}
+	_, err := t.Exec("INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults) VALUES "+
+		strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:], args...)
 	return err
 }
 
@@ -237,15 +250,16 @@ type Entry struct {
 	Field, Given, Expected, Follows string
 	Outcome                         string
 	Half, Of                        int64  // twice the marks
-	Slips, Faults                   string // JSON lists
+	Slip                            string // the first that explains it; ""
+	Slips, Faults                   string // all of them, and what of its form is wrong, as JSON lists
 }
 
 func scanEntry(r row) (e Entry, err error) {
-	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slips,
-		&e.Faults)
+	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slip,
+		&e.Slips, &e.Faults)
 }
 
-const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, slips, faults FROM entries e "
+const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, coalesce(e.slip, ''), slips, faults FROM entries e "
 
 // Entries lists what the fields of a card came to, in the order of the work.
 func (r *Reader) Entries(card int64) ([]Entry, error) {

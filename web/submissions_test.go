@@ -130,7 +130,7 @@ func newPlain(b *testing.B) *plain {
 	b.Helper()
 	path := filepath.Join(b.TempDir(), "plain.db")
 	db, err := sql.Open("sqlite",
-		"file:"+path+"?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate")
+		"file:"+path+"?_pragma=busy_timeout(60000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate")
 	require.NoError(b, err)
 	_, err = db.Exec("CREATE TABLE answers (id INTEGER PRIMARY KEY, main TEXT, line TEXT, observed TEXT, zero TEXT, corrected TEXT)")
 	require.NoError(b, err)
