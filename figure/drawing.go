@@ -19,7 +19,8 @@ type Drawing interface {
 	// Scene draws the part of the instrument that is read.
 	Scene(Options) *Scene
 	// Strengths returns three magnifications for its lens, weak to strong. At the strongest, one least
-	// count of shift is at least 4 px between two neighbouring lines.
+	// count of shift is at least 4 px between two neighbouring lines. All are 0 where a lens would show nothing
+	// more.
 	Strengths() [3]int
 	// LensOn returns a lens of the given strength that looks at a line of the fine scale; a negative line
 	// is where a reading begins: a plate's 0, a drum's index, the pointer.
@@ -165,7 +166,7 @@ func beside(width float64) float64 {
 
 // Upright reports whether a drawing's lens stands beside it.
 func Upright(d Drawing) bool {
-	lens := d.Strip(d.LensOn(d.Strengths()[0], -1), Options{})
+	lens := d.Strip(d.LensOn(max(1, d.Strengths()[0]), -1), Options{})
 	return lens.Width == LensBeside
 }
 

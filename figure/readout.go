@@ -96,7 +96,8 @@ func digits(text string, x, y float64) Group {
 	return g
 }
 
-func (d *readout) Strengths() [3]int { return [3]int{1, 2, 3} }
+// Strengths of a display are none: its digits are read without a lens.
+func (d *readout) Strengths() [3]int { return [3]int{} }
 
 func (d *readout) LensOn(zoom, _ int) Lens { return Lens{Zoom: zoom, X: d.width/2 - 40, Y: 114} }
 

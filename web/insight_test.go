@@ -17,8 +17,8 @@ import (
 	"cavix/core/kinds"
 )
 
-// After checking, the cause and the way on are in sight without scrolling: of reading every pattern, of each
-// other kind every family, with a wrong entry in every box. CAVIX_INSIGHT names a folder for pictures.
+// After checking, the cause and the way on are in sight without scrolling: of every kind every
+// family, with its finer scales and second ones, with a wrong entry in every box. CAVIX_INSIGHT names a folder for pictures.
 func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 	if testing.Short() {
 		t.Skip("needs Chromium; left out with -short")
@@ -42,16 +42,22 @@ func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 	}
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("una")
-	for k, kind := range kinds.All {
+	for _, kind := range kinds.All {
 		form := url.Values{"title": {"Every family"}, "do": {"keep"}, "blocks[0].kind": {kind.Name()}}
-		families := map[instrument.Family]bool{}
+		type build struct {
+			family        instrument.Family
+			pair, vernier bool
+		}
+		shown := map[build]bool{}
 		var names []string
 		for _, in := range rack {
+			spec := in.Spec()
 			one := exercise.Sheet{Blocks: []exercise.Block{{Kind: kind.Name(), Cards: 1,
 				Instruments: []*instrument.Instrument{in.Instrument}}}}
-			if one.Check(kinds.All) == nil && (k == 0 || !families[in.Spec().Family]) {
+			b := build{spec.Family, spec.Second != nil, spec.Finer.Divisions > 0}
+			if one.Check(kinds.All) == nil && !shown[b] {
 				form.Add("blocks[0].instruments", in.id)
-				names, families[in.Spec().Family] = append(names, in.Name()), true
+				names, shown[b] = append(names, in.Name()), true
 			}
 		}
 		form.Set("blocks[0].cards", fmt.Sprint(len(names)))

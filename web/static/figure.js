@@ -9,9 +9,9 @@ document.addEventListener("alpine:init", () => {
       this.root = this.$root;
       this.take();
       const lens = this.root.querySelector(".lens");
-      if (lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
+      if (lens && lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
         this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
-      new ResizeObserver(() => this.show()).observe(lens);
+      if (lens) new ResizeObserver(() => this.show()).observe(lens); // a display has none
       this.redrawn = () => { this.take(this.x - this.zero, this.y, this.zoom); this.show(); };
       document.addEventListener("drawn", this.redrawn);
       this.show();
@@ -33,7 +33,7 @@ document.addEventListener("alpine:init", () => {
       if (off !== undefined && kind === this.track.kind) [this.x, this.y] = [this.within(this.zero + off, this.width), y];
       const strengths = [...this.root.querySelectorAll(".strength")];
       this.zoom = strengths.some((s) => Number(s.dataset.zoom) === zoom) ? zoom
-        : Number(this.root.querySelector(".strength:not([hidden])").dataset.zoom);
+        : Number(this.root.querySelector(".strength:not([hidden])")?.dataset.zoom);
     },
     within(v, most) { return Math.min(most, Math.max(0, v)); },
     strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },

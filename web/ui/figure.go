@@ -66,13 +66,18 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	o.Loose = o.Loose || l.Moves
 	strengths := d.Strengths()
 	lens := d.LensOn(strengths[on], l.Line)
-	o.Lens = &lens
+	if lens.Zoom > 0 {
+		o.Lens = &lens
+	}
 	sc := d.Scene(o)
 	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(),
 		Upright: figure.Upright(d)}
 	v.Drawing = Drawing(sc, l.ID, "fig")
 	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
 	for i, zoom := range strengths {
+		if zoom == 0 {
+			continue
+		}
 		v.Strips = append(v.Strips, StripView{Zoom: zoom, On: i == on,
 			Strip: Drawing(d.Strip(d.LensOn(zoom, l.Line), o), l.ID+string("abc"[i]), "strip")})
 	}
