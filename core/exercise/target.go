@@ -64,6 +64,10 @@ func (t With) Meets(e *Entry) (length.Number, bool) {
 	return t.Value(), ok
 }
 
+// Loosely is met as its target is, and in any form: what follows from own entries cannot always be written
+// with the places that the field wants.
+type Loosely struct{ Target }
+
 // Option is met by one text of a choice: the one to be written, or any other that is as right.
 type Option struct {
 	Written string

@@ -59,6 +59,15 @@ func (w *Working) Can(names ...string) bool {
 	return true
 }
 
+// Restate has later entries take a field to be something else than what its entry says as it stands.
+func (w *Working) Restate(name string, x length.Number) {
+	for i := range w.known {
+		if w.known[i].field == name {
+			w.known[i].value = x
+		}
+	}
+}
+
 // Done is what the fields judged so far came to.
 func (w *Working) Done() []Mark { return w.done }
 
@@ -113,10 +122,11 @@ func (w *Working) Judge(name string, want, follows Target, slips func(due Target
 		if m.Outcome == Carried {
 			met = follows
 		}
-		if m.Faults = f.Form.faults(f, e); m.Faults == nil {
-			if t, ok := met.(Former); ok {
-				m.Faults = t.Faults(e)
-			}
+		if _, loose := met.(Loosely); !loose {
+			m.Faults = f.Form.faults(f, e)
+		}
+		if t, ok := met.(Former); ok && m.Faults == nil {
+			m.Faults = t.Faults(e)
 		}
 		if m.Faults != nil {
 			m.Outcome, m.Marks = InForm, m.Of.Mul(half)

@@ -250,41 +250,75 @@ func (r *Reading) mark(answer exercise.Answer) (best exercise.Result, against sl
 	if err != nil {
 		return best, against, err
 	}
+	best = r.against(solutions[0], fields, entries, false)
+	against = solutions[0]
 	for i, s := range solutions {
-		if got := r.against(s, fields, entries); i == 0 || best.Marks.Less(got.Marks) {
-			best, against = got, s
+		if i > 0 {
+			if got := r.against(s, fields, entries, false); best.Marks.Less(got.Marks) {
+				best, against = got, s
+			}
+		}
+		if m := best.Field(slips.Main); s.Base.Sign() != 0 && m != nil && m.Outcome == exercise.Wrong {
+			if got := r.against(s, fields, entries, true); best.Marks.Less(got.Marks) {
+				best, against = got, s
+			}
 		}
 	}
 	return best, against, nil
 }
 
-// against marks entries against one right answer.
-func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []exercise.Entry) exercise.Result {
+// against marks entries against one right answer. A main reading that is wrong may hold the base or not:
+// what comes after it goes on with the one that is told by based.
+func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []exercise.Entry,
+	based bool) exercise.Result {
 	w := exercise.NewWorking(fields, entries, r.Marks)
 	c := slips.NewCauses(r.place(), s, w)
 	for _, step := range slips.Steps {
+		if !slips.Can(r.Instrument, step) && step != slips.Main {
+			continue
+		}
 		want := s.Target(step, s.Step(step))
 		follows := want
 		if x, known, can := r.follows(s, w, step); !can {
 			follows = nil
 		} else if known {
-			follows = exercise.Exactly{Is: x, Written: r.place().Text(step, x),
-				Near: r.Instrument.LeastCount().Mul(halfCount)}
+			follows = r.following(step, x)
 		}
-		w.Judge(step, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
+		m := w.Judge(step, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
 			return c.Of(step, due.Value(), e)
 		})
+		if based && step == slips.Main && m.Outcome == exercise.Wrong {
+			w.Restate(step, m.Value.Sub(s.Base))
+		}
 	}
 	return w.Result()
 }
 
-// halfCount is how near to a value an entry in another unit must lie, in least counts.
-var halfCount = length.Frac(1, 2)
+// following is what a step should hold by own earlier entries. Where that cannot be written with the places
+// that the step wants, it is judged without form, and where it has no end, by its rounding.
+func (r *Reading) following(step string, x length.Number) exercise.Target {
+	near := r.place().Near(step)
+	exact := exercise.Exactly{Is: x, Written: r.place().Text(step, x), Near: near}
+	form := r.place().Form(step)
+	places, finite := x.Decimals()
+	decimals, decimal := r.Instrument.Decimals()
+	switch {
+	case decimal && !finite:
+		return exercise.Loosely{Target: exercise.Rounded{Is: x, Places: decimals, Near: near}}
+	case form.Places >= 0 && places > form.Places:
+		return exercise.Loosely{Target: exact}
+	}
+	return exact
+}
 
 // follows returns what a step comes to by the student's own earlier entries: known where there are such,
-// and can where none that it needs was left empty.
+// and can where none that it needs was left empty. What the instrument does not have is not needed.
 func (r *Reading) follows(s slips.Solution, w *exercise.Working, step string) (x length.Number, known, can bool) {
 	v := w.Value
+	fine := v(slips.Fine).Add(v(slips.Finer))
+	if !r.Instrument.HasFine() {
+		fine = s.Fine // tenths of a division that are estimated have no box of their own
+	}
 	switch step {
 	case slips.Fine:
 		x = v(slips.FineLine).Mul(v(slips.LeastCount)).MulInt(r.Instrument.FinerLines())
@@ -295,8 +329,17 @@ func (r *Reading) follows(s slips.Solution, w *exercise.Working, step string) (x
 	case slips.Finer:
 		return v(slips.FinerLine).Mul(v(slips.LeastCount)), true, w.Can(slips.FinerLine, slips.LeastCount)
 	case slips.Observed:
-		return s.Base.Add(v(slips.Main)).Add(v(slips.Fine)).Add(v(slips.Finer)), true,
-			w.Can(slips.Main, slips.Fine, slips.Finer)
+		return s.Base.Add(v(slips.Main)).Add(fine), true, w.Can(slips.Main, slips.Fine, slips.Finer)
+	case slips.ZeroError:
+		if !r.Closed {
+			break
+		}
+		lowest := r.at().Sub(s.Base).Sub(s.ZeroError)
+		x = v(slips.Main).Add(fine).Sub(lowest)
+		if r.Method.Correction() {
+			x = x.Neg()
+		}
+		return x, true, w.Can(slips.Main, slips.Fine, slips.Finer)
 	case slips.Corrected:
 		zero := v(slips.ZeroError)
 		if r.Method.Correction() {

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
@@ -123,7 +124,53 @@ func TestMark(t *testing.T) {
 			answer: "observed=47.35|zero_error=-0.10|corrected=47.25",
 			want:   "zero_error wrong/zero-sign-flipped, corrected carried", marks: "2 of 3"},
 		{name: "a negative zero read from the front", zero: "-0.10", base: "0", position: at4735, ask: "zero_error",
-			answer: "zero_error=+0.90", want: "zero_error wrong/zero-counted-forward", marks: "0 of 1"},
+			answer: "zero_error=+0.90", want: "zero_error wrong/zero-counted-forward/main-next-mark", marks: "0 of 1"},
+		{name: "an empty least count is not needed beside a fine reading", zero: "0", base: "0", position: at4735,
+			ask:    "least_count main fine observed",
+			answer: "main=48|fine=0.35|observed=48.35",
+			want:   "least_count missing, main wrong/main-next-mark, observed carried", marks: "2 of 4"},
+		{name: "a wrong line is paid once where the fine reading is not asked", zero: "0", base: "0", position: at4735,
+			ask:    "fine_line observed corrected",
+			answer: "fine_line=6|observed=47.30|corrected=47.30",
+			want:   "fine_line wrong/neighbour-line, observed carried, corrected carried", marks: "2 of 3"},
+		{name: "digits swapped behind a sign", zero: "0.15", base: "0", position: at4735, ask: "zero_error",
+			answer: "zero_error=+0.51", want: "zero_error wrong/digits-swapped", marks: "0 of 1"},
+		{name: "a zero error read rightly and added", zero: "-0.10", base: "0", position: at4735,
+			ask:    "observed zero_error corrected",
+			answer: "observed=47.35|zero_error=-0.10|corrected=47.25",
+			want:   "corrected wrong/zero-sign-flipped", marks: "2 of 3"},
+		{name: "a zero error read rightly and left out", zero: "-0.10", base: "0", position: at4735,
+			ask:    "observed zero_error corrected",
+			answer: "observed=47.35|zero_error=-0.10|corrected=47.35",
+			want:   "corrected wrong/zero-not-applied", marks: "2 of 3"},
+		{name: "after a right observed reading its parts explain nothing", zero: "-0.10", base: "0", position: at4735,
+			ask:    "observed corrected",
+			answer: "observed=47.35|corrected=46.45",
+			want:   "corrected wrong/zero-counted-forward", marks: "1 of 2"},
+		{name: "nor is a zero error counted forward that was read rightly", zero: "-0.10", base: "0", position: at4735,
+			ask:    "observed zero_error corrected",
+			answer: "observed=47.35|zero_error=-0.10|corrected=46.45",
+			want:   "corrected wrong/sum-slip", marks: "2 of 3"},
+		{name: "closed, counted from the front", zero: "-0.10", base: "0", position: `"closed":true`,
+			ask:    "main fine_line zero_error",
+			answer: "main=0|fine_line=18|zero_error=+0.90",
+			want:   "main wrong/zero-counted-forward/main-next-mark, zero_error carried", marks: "2 of 3"},
+		{name: "closed, one line off and carried", zero: "-0.10", base: "0", position: `"closed":true`,
+			ask:    "main fine_line zero_error",
+			answer: "main=0|fine_line=3|zero_error=-0.15",
+			want:   "fine_line wrong/neighbour-line, zero_error carried", marks: "2 of 3"},
+		{name: "closed, the fine reading from the front", zero: "-0.10", base: "0", position: `"closed":true`,
+			ask:    "main fine",
+			answer: "main=0|fine=0.90", want: "fine wrong/zero-counted-forward", marks: "1 of 2"},
+		{name: "a wrong main mark with the base in it", zero: "0", base: "25", position: `"indicated":"72.35"`,
+			ask:    "main observed",
+			answer: "main=73|observed=73.35", want: "main wrong/main-next-mark, observed carried", marks: "1 of 2"},
+		{name: "what follows cannot be written with the places", zero: "0", base: "0", position: at4735,
+			ask:    "least_count fine_line fine",
+			answer: "least_count=0.125|fine_line=7|fine=0.875",
+			want:   "least_count wrong, fine carried", marks: "2 of 3"},
+		{name: "near zero inches explain nothing", zero: "0.05", base: "0", position: at4735, ask: "zero_error",
+			answer: "zero_error=+1.25", want: "zero_error wrong", marks: "0 of 1"},
 		{name: "a zero error one line off", zero: "-0.10", base: "0", position: at4735,
 			ask:    "main fine_line zero_error",
 			answer: "main=47|fine_line=7|zero_error=-0.15", want: "zero_error wrong/neighbour-line", marks: "2 of 3"},
@@ -170,6 +217,22 @@ func TestMark(t *testing.T) {
 			assert.Equal(t, tt.want, got)
 			assert.Equal(t, tt.marks, marks)
 		})
+	}
+}
+
+// By tenths a slip of a line is named within the tolerance too: 23.3 counted backwards is 26.7, and 26.6 near it.
+func TestTenthsOfALine(t *testing.T) {
+	in, err := instrument.New(instrument.Spec{Name: "Screw", Family: instrument.Micrometer, Unit: length.Millimetre,
+		Main: instrument.Main{Division: length.Frac(1, 2), To: length.Int(25), HalfMarks: true},
+		Fine: instrument.Fine{Kind: instrument.Drum, Divisions: 50, Travel: length.Frac(1, 2)}})
+	require.NoError(t, err)
+	y := length.Frac(5233, 1000)
+	c := &kinds.Reading{Instrument: in, Indicated: &y, Ask: []string{slips.FineLine},
+		Method: exercise.Method{Between: instrument.Tenths}}
+	for line, want := range map[string]string{"23.5": "", "26.6": "fine_line wrong/fine-counted-backwards",
+		"26.4": "fine_line wrong", "24.4": "fine_line wrong/neighbour-line"} {
+		got, _ := outcomes(t, c, "fine_line="+line)
+		assert.Equal(t, want, got, line)
 	}
 }
 

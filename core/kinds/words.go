@@ -32,6 +32,32 @@ func unitOf(f exercise.Field) string {
 	return " " + string(f.Unit)
 }
 
+// formFaults is what is wrong with the form of some entries.
+type formFaults struct {
+	what  string
+	terms []string
+}
+
+// addForm puts an entry to those whose form has the same fault.
+func addForm(forms []formFaults, f exercise.Field, m exercise.Mark) []formFaults {
+	what := formText(f, m)
+	for i := range forms {
+		if forms[i].what == what {
+			forms[i].terms = append(forms[i].terms, f.Term)
+			return forms
+		}
+	}
+	return append(forms, formFaults{what, []string{f.Term}})
+}
+
+func (w formFaults) String() string {
+	are := "is"
+	if len(w.terms) > 1 {
+		are = "are"
+	}
+	return fmt.Sprintf("Your %s %s worth half: %s.", listed(w.terms), are, w.what)
+}
+
 // formText says what is wrong with the form of an entry.
 func formText(f exercise.Field, m exercise.Mark) string {
 	var says []string
@@ -47,7 +73,7 @@ func formText(f exercise.Field, m exercise.Mark) string {
 			says = append(says, "bring a screw to its value from below, turning on")
 		}
 	}
-	return fmt.Sprintf("Your %s is worth half: %s.", f.Term, strings.Join(says, ", and "))
+	return strings.Join(says, ", and ")
 }
 
 // decimalsText says how many decimals a field wants.
@@ -83,7 +109,8 @@ type story struct {
 func (s story) tell(e *exercise.Explanation) {
 	var first *exercise.Mark
 	var at int
-	var right, missing, forms []string
+	var right, missing []string
+	var forms []formFaults
 	for i := range s.result.Fields {
 		m, f := &s.result.Fields[i], s.fields[i]
 		switch {
@@ -92,7 +119,7 @@ func (s story) tell(e *exercise.Explanation) {
 		case m.Outcome == exercise.Missing:
 			missing = append(missing, f.Term)
 		case m.Outcome == exercise.InForm:
-			forms = append(forms, formText(f, *m))
+			forms = addForm(forms, f, *m)
 		case m.Outcome == exercise.Right && first == nil:
 			right = append(right, f.Term)
 		}
@@ -116,8 +143,8 @@ func (s story) tell(e *exercise.Explanation) {
 		e.Headline = fmt.Sprintf("Right: the %s is %s.", s.fields[last].Term,
 			exercise.Show(s.result.Fields[last].Expected)+unitOf(s.fields[last]))
 	}
-	if len(forms) > 0 {
-		e.Body = append(e.Body, strings.Join(forms, " "))
+	for _, form := range forms {
+		e.Body = append(e.Body, form.String())
 	}
 }
 
@@ -186,3 +213,6 @@ func (cs causes) predictions(field string) []exercise.Prediction {
 func plainly(x, near length.Number) exercise.Exactly {
 	return exercise.Exactly{Is: x, Written: x.String(), Near: near}
 }
+
+// halfCount is how near to a value an entry in another unit must lie, in least counts.
+var halfCount = length.Frac(1, 2)

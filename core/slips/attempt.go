@@ -2,7 +2,9 @@ package slips
 
 import (
 	"slices"
+	"strings"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -22,6 +24,10 @@ type attempt struct {
 	obs   length.Number      // O
 	zero  length.Number      // e
 	whole bool               // parts of this sum were all asked and are right
+	round length.Number      // where values go round to 0 again; 0 where they do not
+
+	work    *exercise.Working // the card so far; nil where a slip is only foretold
+	fromEnd bool              // a negative zero is counted back from the last line
 }
 
 func (a *attempt) is(steps ...string) bool { return slices.Contains(steps, a.step) }
@@ -34,7 +40,17 @@ func (a *attempt) equal(p length.Number) bool {
 	if a.near.Sign() == 0 {
 		return a.own.Equal(p)
 	}
-	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
+	off := a.own.Sub(p).Abs()
+	return off.Cmp(a.near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(a.near) <= 0
+}
+
+// wrote reports whether a step was filled in with a value.
+func (a *attempt) wrote(step string, x length.Number) bool {
+	if a.work == nil {
+		return false
+	}
+	e := a.work.Entry(step)
+	return e != nil && e.Given && e.Value.Equal(x)
 }
 
 func (a *attempt) division() length.Number   { return a.Instrument.Spec().Main.Division }
@@ -66,12 +82,28 @@ func (a *attempt) countedForward() bool {
 	return e.Sign() < 0 && a.cycle().Neg().Less(e)
 }
 
-// onMain is a change of the main reading, where the step holds one. A negative zero error with one cycle
-// too much is left to zero-counted-forward, which says what was done.
-func (a *attempt) onMain(x length.Number) []length.Number {
-	if a.is(ZeroError) && a.countedForward() && x.Equal(a.cycle()) {
-		return nil
+// countedOn is what counting a negative zero error from the front makes of the steps of a closed card: main 0
+// beside the line as it stands, where one way of counting has the main mark before it, and the other the
+// lines counted back.
+func (a *attempt) countedOn() []length.Number {
+	k, f, front := length.Int(int64(a.at.Line)), a.at.Fine, a.at.Main.Add(a.cycle())
+	switch {
+	case a.is(Main) && !a.fromEnd && (a.wrote(FineLine, k) || a.wrote(Fine, f)):
+		return one(a.cycle())
+	case a.is(FineLine) && a.fromEnd && a.wrote(Main, front):
+		return one(k.Sub(a.want))
+	case a.is(Fine) && a.fromEnd && a.wrote(Main, front):
+		return one(f.Sub(a.want))
+	case a.is(ZeroError):
+		return one(a.signed(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
+	case a.is(Corrected): // O − (L + e), where T is O − e
+		return one(a.obs.Sub(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
 	}
+	return nil
+}
+
+// onMain is a change of the main reading, where the step holds one.
+func (a *attempt) onMain(x length.Number) []length.Number {
 	if a.is(Main) || a.sum() {
 		return one(a.signed(x))
 	}
@@ -102,9 +134,11 @@ func (a *attempt) onLines(k int) []length.Number {
 	return a.onFine(a.Instrument.LineWorth().MulInt(k))
 }
 
-// swaps returns the numbers that text becomes when two neighbouring digits that differ change places.
+// swaps returns the numbers that text becomes when two neighbouring digits that differ change places. A plus
+// before it is no digit.
 func swaps(text string) []length.Number {
 	var out []length.Number
+	text = strings.TrimPrefix(text, "+")
 	for i := range len(text) - 1 {
 		j := i + 1
 		if text[j] == '.' {

@@ -29,23 +29,31 @@ func NewCauses(p Place, s Solution, w *exercise.Working) *Causes {
 }
 
 // Of names every slip that explains a wrong entry of a step that should hold want, in table order; pairs
-// only where no single one does.
+// only where no single one does. A main reading may be written with the base in it or without.
 func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exercise.Code {
 	a := c.attempt(step, want)
 	a.own, a.whole = e.Value, c.partsRight(step)
 	if e.Converted {
-		a.near = c.place.Instrument.LeastCount().Mul(half)
+		a.near = c.place.Near(step)
 	}
-	if within := c.place.tolerance(); within.Sign() > 0 && !IsLine(step) {
+	if within := c.place.tolerance(); within.Sign() > 0 {
 		a.near = within.Mul(c.place.Instrument.LineWorth())
+		if IsLine(step) {
+			a.near, a.round = within, length.Int(int64(c.place.Instrument.Lines()))
+		}
+	}
+	tries := []*attempt{a}
+	if base := c.solution.Base; step == Main && base.Sign() != 0 {
+		with := *a
+		with.want = want.Add(base)
+		tries = append(tries, &with)
 	}
 	found := []exercise.Code{}
 	changes := c.changes[:0]
 	defer func() { c.changes = changes }()
-	for i := range table {
-		s := &table[i]
+	for _, s := range c.place.order(step) {
 		if s.fits != nil {
-			if (s.code != SumSlip || len(found) == 0) && s.fits(a) {
+			if (s.code != SumSlip || len(found) == 0) && fitsAny(s, tries) {
 				found = append(found, s.code)
 			}
 			continue
@@ -53,7 +61,9 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 		hit := false
 		for _, by := range s.delta(a) {
 			changes = append(changes, change{s, by})
-			hit = hit || a.equal(want.Add(by))
+			for _, a := range tries {
+				hit = hit || a.equal(a.want.Add(by))
+			}
 		}
 		if hit && !c.ruledOut(s, step) {
 			found = append(found, s.code)
@@ -62,8 +72,44 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	if len(found) > 0 {
 		return found
 	}
-	return c.pairs(a, slices.DeleteFunc(changes, func(x change) bool { return c.ruledOut(x.row, step) }))
+	changes = slices.DeleteFunc(changes, func(x change) bool { return c.ruledOut(x.row, step) })
+	for _, a := range tries {
+		for _, pair := range c.pairs(a, changes) {
+			if !slices.Contains(found, pair) {
+				found = append(found, pair)
+			}
+		}
+	}
+	return found
 }
+
+func fitsAny(s *row, tries []*attempt) bool {
+	return slices.ContainsFunc(tries, func(a *attempt) bool { return s.fits(a) })
+}
+
+// order is the table in the order in which it is named at a step: on a zero error its own slips stand at the
+// head, and on what a zero error is read off on a closed card.
+func (p Place) order(step string) []*row {
+	if step == ZeroError || p.Closed && step != Observed && step != Corrected {
+		return ordered.zero
+	}
+	return ordered.all
+}
+
+var ordered = func() (o struct{ all, zero []*row }) {
+	var rest []*row
+	for i := range table {
+		r := &table[i]
+		o.all = append(o.all, r)
+		if r.part == partZero {
+			o.zero = append(o.zero, r)
+		} else {
+			rest = append(rest, r)
+		}
+	}
+	o.zero = append(o.zero, rest...)
+	return o
+}()
 
 // pairs names two slips of different parts that together give the entry.
 func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
@@ -91,7 +137,8 @@ func (c *Causes) attempt(step string, want length.Number) *attempt {
 		zero = zero.Neg()
 	}
 	a := &attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
-		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero}
+		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero,
+		work: c.work, fromEnd: c.solution.FromEnd}
 	a.settle()
 	return a
 }
@@ -122,7 +169,22 @@ var own = map[part][]string{partMain: {Main}, partFine: {FineLine, Fine}, partFi
 
 // ruledOut reports whether a slip cannot explain a sum, since its part was asked and answered without it.
 func (c *Causes) ruledOut(s *row, step string) bool {
-	if step != Observed && step != Corrected && (step != ZeroError || !c.place.Closed) {
+	switch step {
+	case Observed:
+	case ZeroError:
+		if !c.place.Closed {
+			return false
+		}
+	case Corrected:
+		if s.part == partZero { // a zero error that is read rightly can still be applied wrongly
+			return s.code == ZeroCountedForward && c.work.Entry(ZeroError) != nil
+		}
+		for _, m := range c.work.Done() {
+			if m.Field == Observed && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
+				return true // what went into it is settled
+			}
+		}
+	default:
 		return false
 	}
 	for _, m := range c.work.Done() {
@@ -187,12 +249,12 @@ func (s Solution) clean(step string) *attempt {
 func (s Solution) Predictions(step string) []exercise.Prediction {
 	a := s.clean(step)
 	var out []exercise.Prediction
-	for i := range table {
-		if table[i].delta == nil {
+	for _, r := range s.place.order(step) {
+		if r.delta == nil {
 			continue
 		}
-		for _, by := range table[i].delta(a) {
-			out = append(out, exercise.Prediction{Field: step, Code: table[i].code, Value: a.want.Add(by)})
+		for _, by := range r.delta(a) {
+			out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: a.want.Add(by)})
 		}
 	}
 	return out
@@ -211,8 +273,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 	if a.own = x; x.Equal(a.want) {
 		return found
 	}
-	for i := range table {
-		t := &table[i]
+	for _, t := range p.order(step) {
 		if t.fits != nil {
 			if t.fits(a) {
 				found = append(found, t.code)

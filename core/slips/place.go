@@ -211,7 +211,7 @@ func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]Solution, 
 		return p.closed(r), nil
 	}
 	lower := Solution{Reading: r, Shown: r, place: p}
-	if !r.Tie {
+	if !r.Tie || p.Tenths() { // half a tenth is beyond any estimate
 		return []Solution{lower}, nil
 	}
 	above := p.Instrument.Above(r)
@@ -239,7 +239,7 @@ func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]Solution, 
 func (p Place) closed(r instrument.Reading) []Solution {
 	in := p.Instrument
 	signed := Solution{Reading: r, Shown: r, place: p}
-	if e := r.ZeroError; e.Sign() >= 0 || r.Line == 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
+	if e := r.ZeroError; e.Sign() >= 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
 		return []Solution{signed}
 	}
 	back := signed
@@ -292,7 +292,7 @@ func (s Solution) Step(step string) length.Number {
 // are estimated, and a main reading also with the base in it.
 func (s Solution) Target(step string, x length.Number) exercise.Target {
 	p := s.place
-	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Instrument.LeastCount().Mul(half)}
+	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
 	if by := p.tolerance(); by.Sign() > 0 && slices.Contains(estimated, step) {
 		t := exercise.Within{Exactly: exact, Of: s.exactly(step), By: by.Mul(p.Instrument.LineWorth())}
 		if step == FineLine {
@@ -309,6 +309,15 @@ func (s Solution) Target(step string, x length.Number) exercise.Target {
 }
 
 var half = length.Frac(1, 2)
+
+// Near is how far from a value an entry may lie that was written in another unit: half a least count, and of
+// the least count itself 2 %.
+func (p Place) Near(step string) length.Number {
+	if step == LeastCount {
+		return p.Instrument.LeastCount().Mul(length.Frac(1, 50))
+	}
+	return p.Instrument.LeastCount().Mul(half)
+}
 
 // estimated are the steps that an estimated tenth goes into.
 var estimated = []string{FineLine, Fine, Observed, ZeroError, Corrected}

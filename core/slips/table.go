@@ -212,6 +212,9 @@ var table = []row{
 			if !a.countedForward() {
 				return nil
 			}
+			if a.Closed {
+				return a.countedOn()
+			}
 			switch a.step {
 			case Corrected: // O − (L + e), where T is O − e
 				return one(a.obs.Sub(a.cycle().Add(e)).Sub(a.want))
@@ -528,7 +531,9 @@ var table = []row{
 				return x.Sub(a.want).Abs().Cmp(a.count().Mul(length.Frac(1, 2))) <= 0
 			}
 			factor := length.Frac(127, 5)
-			return !IsLine(a.step) && a.own.Sign() != 0 && (off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
+			small := a.count().MulInt(25) // below it, other wrong values lie within half a least count too
+			return !IsLine(a.step) && a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
+				(off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
 		},
 	},
 	{
