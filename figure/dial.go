@@ -165,14 +165,14 @@ func (d *dial) faceLines() Group {
 func (d *dial) needle(eye float64) Group {
 	a := d.turned() + eye*2*math.Pi/float64(d.in.Spec().Fine.Divisions)
 	tipX, tipY := d.round(a, faceR-7)
-	lx, ly := d.round(a+math.Pi/2, 7)
-	rx, ry := d.round(a-math.Pi/2, 7)
+	lx, ly := d.round(a+math.Pi/2, 3.2)
+	rx, ry := d.round(a-math.Pi/2, 3.2)
 	tailX, tailY := d.round(a+math.Pi, 34)
 	hubX, hubY := d.round(a, 0)
 	return Group{Class: "needle", Items: []Item{
 		Path{D: fmt.Sprintf("M%.3f %.3f L%.3f %.3f L%.3f %.3f L%.3f %.3f Z", tipX, tipY, lx, ly, tailX, tailY, rx, ry),
 			Paint: Paint{Fill: "#1C2830"}},
-		Line{Class: "pointer", X1: hubX, Y1: hubY, X2: tipX, Y2: tipY, Stroke: "#1C2830", Width: 1.6},
+		Line{Class: "pointer", X1: hubX, Y1: hubY, X2: tipX, Y2: tipY, Stroke: "#1C2830", Width: 1.1},
 		Circle{X: d.cx, Y: faceY, R: 9, Paint: Paint{Fill: Brass}},
 	}}
 }

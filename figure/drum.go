@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -342,19 +343,29 @@ func (d *drum) drumLines(loose bool) Group {
 	return g
 }
 
-// knurl draws the grip: fine slanting lines, closer towards the rims.
+// knurl draws the grip: two sets of lines that wind round the drum and cross, foreshortened as its own lines
+// are, y = r·sin θ.
 func (d *drum) knurl(x float64) Group {
+	const apart, turn = 20.0, 0.3 // px between lines along the drum, and radians from point to point
 	g := Group{Paint: Paint{Stroke: "#7C888E", Width: 0.7, Fill: "none"}}
 	g.Items = append(g.Items, Line{X1: x, Y1: drumMiddle - drumR, X2: x, Y2: drumMiddle + drumR, Width: 1})
-	path := ""
-	for i := -9; i <= 9; i++ {
-		y := drumMiddle - drumR*math.Sin(float64(i)*math.Pi/20)
-		path += fmt.Sprintf("M%.1f %.2f H%.1f", x, y, d.width+4)
+	var path strings.Builder
+	const rim = math.Pi / 2
+	for _, way := range []float64{1, -1} {
+		for start := x - 2*rim*drumR; start < d.width+2*rim*drumR; start += apart {
+			// From where it comes into the grip to where it leaves it, or goes round the rim.
+			from, to := (x-start)*way/drumR, (d.width+4-start)*way/drumR
+			from, to = math.Max(-rim, math.Min(from, to)), math.Min(rim, math.Max(from, to))
+			points := math.Ceil((to - from) / turn)
+			move := "M"
+			for i := 0.0; i <= points && points > 0; i++ {
+				a := from + (to-from)*i/points
+				fmt.Fprintf(&path, "%s%.1f %.1f", move, start+way*a*drumR, drumMiddle-drumR*math.Sin(a))
+				move = "L"
+			}
+		}
 	}
-	for at := x + 9; at < d.width; at += 12 {
-		path += fmt.Sprintf("M%.1f %.1f V%.1f", at, drumMiddle-drumR, drumMiddle+drumR)
-	}
-	g.Items = append(g.Items, Path{D: path})
+	g.Items = append(g.Items, Path{D: path.String()})
 	return g
 }
 

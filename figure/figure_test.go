@@ -631,3 +631,52 @@ func many(n int) int {
 	}
 	return n
 }
+
+// No number of any drawing is what is to be read on it, in any unit: what equals a reading by chance at one
+// position does not at six.
+func TestNoDrawingHoldsItsReading(t *testing.T) {
+	t.Parallel()
+	numbers := regexp.MustCompile(`-?\d+(\.\d+)?`)
+	printed := regexp.MustCompile(`<text[^>]*>[^<]*</text>|<title>[^<]*</title>`)
+	draws := rand.New(rand.NewPCG(11, 9))
+	for _, spec := range instrument.Patterns() {
+		in, err := instrument.New(spec)
+		require.NoError(t, err)
+		const positions = 6
+		told := map[string]int{} // at how many positions a drawing held this of the reading
+		for range positions {
+			room, _ := in.Spec().Main.To.Sub(in.Spec().Main.From).Quo(in.LeastCount()).Int64()
+			y := in.Closed().Add(in.LeastCount().MulInt(1 + int(draws.Int64N(room-1))))
+			r, err := in.Read(y)
+			require.NoError(t, err)
+			lay, err := figure.Lay(in, y, figure.Wide)
+			require.NoError(t, err)
+			scenes := map[string]*figure.Scene{"whole": lay.Whole(), "figure": lay.Scene(figure.Options{Loose: true}),
+				"lens": lay.Strip(lay.LensOn(max(1, lay.Strengths()[0]), -1), figure.Options{})}
+			for name, sc := range scenes {
+				held := map[string]bool{}
+				for _, n := range numbers.FindAllString(printed.ReplaceAllString(string(sc.SVG("p", "fig")), ""), -1) {
+					held[strings.TrimRight(strings.TrimRight(n, "0"), ".")] = strings.Contains(n, ".")
+				}
+				for what, x := range map[string]length.Number{"observed": r.Observed, "corrected": r.Corrected,
+					"shown": r.Observed.Sub(r.Base), "main": r.Main} {
+					for _, unit := range []length.Unit{length.Millimetre, length.Centimetre, length.Inch} {
+						value := length.Convert(x, in.Unit(), unit)
+						for places := 1; places <= 3; places++ {
+							if value.Round(places).IsInt() {
+								continue // a whole number stands in every drawing somewhere
+							}
+							text := value.Round(places).Text(places)
+							if held[strings.TrimRight(text, "0")] {
+								told[fmt.Sprintf("%s holds %s in %s to %d places", name, what, unit, places)]++
+							}
+						}
+					}
+				}
+			}
+		}
+		for what, n := range told {
+			assert.Less(t, n, positions-1, "%s: the %s at %d of %d positions", in.Name(), what, n, positions)
+		}
+	}
+}

@@ -122,10 +122,9 @@ func (d *ruler) Track() Track { return Track{Kind: "x", Y: rulerEdge + 4} }
 
 func (d *ruler) Whole() *Scene {
 	m := d.in.Spec().Main
-	share := math.Max(0, math.Min(1, d.shown.Sub(m.From).Quo(m.To.Sub(m.From)).Float()))
 	sc := wholeScene("The whole scale.")
 	sc.add(Rect{X: 10, Y: 40, W: 280, H: 20, Paint: wholeMetal})
-	x := 14 + 272*share
+	x := 14 + 272*share(d.in, d.shown)
 	if d.in.Spec().Family == instrument.Pointer {
 		sc.add(Path{D: pathf("M%.2f 40 L%.2f 12 L%.2f 12 Z", x, x-3, x+3), Paint: wholeMoving})
 	} else {

@@ -16,7 +16,7 @@ func (l *straight) Whole() *Scene {
 	plate := in.LineOffset(l.n).Abs()
 	long := s.Main.To.Sub(s.Main.From).Add(plate.Mul(length.Frac(3, 2)))
 	scale := (width - start - 40) / long.Float()
-	size := math.Max(0, l.y.Sub(in.Closed()).Float()*scale)
+	size := width * coarsely(math.Max(0, l.y.Sub(in.Closed()).Float()*scale)/width)
 	slide := math.Max(34, plate.Float()*scale*1.25)
 
 	sc := wholeScene("The whole instrument, with the work between its outside jaws.")
@@ -32,10 +32,14 @@ func (l *straight) Whole() *Scene {
 	return sc
 }
 
-// share is how far along its range the instrument stands, 0 to 1.
+// coarsely is a share of a whole in fortieths: a small picture shows about how far an instrument is open, and
+// nobody can measure on it what is to be read on the figure.
+func coarsely(part float64) float64 { return math.Round(40*part) / 40 }
+
+// share is about how far along its range the instrument stands, 0 to 1.
 func share(in *instrument.Instrument, shown length.Number) float64 {
 	m := in.Spec().Main
-	return math.Max(0, math.Min(1, shown.Sub(m.From).Quo(m.To.Sub(m.From)).Float()))
+	return coarsely(math.Max(0, math.Min(1, shown.Sub(m.From).Quo(m.To.Sub(m.From)).Float())))
 }
 
 // Whole draws the whole dial caliper small.

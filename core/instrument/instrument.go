@@ -400,8 +400,13 @@ func (b *builder) finerScale() bool {
 	form, ok := FormOf(v.Divisions, v.Spans)
 	if room := b.spec.Fine.Divisions - 3; !ok || v.Spans > room { // some of the drum must be seen beside it
 		near := NearestSpans(v.Divisions, max(1, min(v.Spans, room)))
-		if near > room {
+		if near > room || near == v.Spans {
 			near = v.Divisions - 1
+		}
+		if near > room {
+			b.refuse("finer.divisions", "must be %d or fewer: a vernier of %d lines needs a drum of %d lines or more, so that 3 of them stay free",
+				room+1, v.Divisions, near+3)
+			return false
 		}
 		b.refuse("finer.spans",
 			"%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 drum lines free. Nearest that works: %d",

@@ -337,3 +337,26 @@ func TestPatterns(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, len(names), 20)
 }
+
+// A finer vernier that a drum has no room for is told so, and never offered what was just refused.
+func TestAVernierThatIsTooLongForItsDrum(t *testing.T) {
+	for _, tt := range []struct {
+		lines, v, spans int
+		says            string
+	}{
+		{10, 10, 9, "finer.divisions: must be 8 or fewer: a vernier of 10 lines needs a drum of 12 lines or more"},
+		{12, 10, 9, ""},
+		{20, 10, 19, "finer.spans: 10 lines over 19 drum divisions is no vernier"},
+	} {
+		_, err := instrument.New(instrument.Spec{Name: "Screw", Family: instrument.Micrometer, Unit: length.Millimetre,
+			Main:  instrument.Main{Division: length.Frac(1, 2), To: length.Int(25)},
+			Fine:  instrument.Fine{Kind: instrument.Drum, Divisions: tt.lines, Travel: length.Frac(1, 2)},
+			Finer: instrument.Finer{Divisions: tt.v, Spans: tt.spans}})
+		if tt.says == "" {
+			require.NoError(t, err)
+			continue
+		}
+		require.ErrorContains(t, err, tt.says)
+		require.NotContains(t, err.Error(), fmt.Sprintf("works: %d", tt.spans))
+	}
+}
