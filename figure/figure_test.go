@@ -644,8 +644,9 @@ func TestNoDrawingHoldsItsReading(t *testing.T) {
 		require.NoError(t, err)
 		const positions = 6
 		told := map[string]int{} // at how many positions a drawing held this of the reading
+		_, high := in.Range()
+		room, _ := high.Sub(in.Spec().ZeroError.Abs()).Sub(in.Closed()).Quo(in.LeastCount()).Int64()
 		for range positions {
-			room, _ := in.Spec().Main.To.Sub(in.Spec().Main.From).Quo(in.LeastCount()).Int64()
 			y := in.Closed().Add(in.LeastCount().MulInt(1 + int(draws.Int64N(room-1))))
 			r, err := in.Read(y)
 			require.NoError(t, err)

@@ -702,3 +702,23 @@ func TestOddInputBreaksNothing(t *testing.T) {
 	_, _, text := wren.get("/my/3/9")
 	assert.NotContains(t, text, "<script>alert", "nothing typed becomes markup")
 }
+
+// A digital that is zeroed at the nominal size shows how far a part is from it, with its sign.
+func TestADisplayZeroedAtTheNominal(t *testing.T) {
+	una := as(t, demoSite(t), "una")
+	_, at, _ := una.post("/rack/import", url.Values{"document": {`{"format":"cavix/instrument","version":1,"name":"Digital","family":"digital",
+		"unit":"mm","main":{"from":"0","to":"150"},"fine":{"kind":"display","step":{"mm":"0.01","in":"0.0005"}}}`}}.Encode())
+	bench := "/bench/" + regexp.MustCompile(`\d+$`).FindString(at)
+	field := func(page, name string) string {
+		found := regexp.MustCompile(`name="` + name + `" value="([^"]*)"`).FindStringSubmatch(page)
+		require.NotNil(t, found, name)
+		return found[1]
+	}
+	_, _, page := una.post(bench, "do=object&object=20.00&steps=0")
+	_, _, page = una.post(bench, url.Values{"do": {"zero"}, "steps": {field(page, "steps")}}.Encode())
+	_, _, page = una.post(bench, url.Values{"do": {"object"}, "object": {"19.97"}, "steps": {field(page, "steps")},
+		"zeroed": {field(page, "zeroed")}}.Encode())
+	_, _, page = una.post(bench, url.Values{"do": {"all"}, "steps": {field(page, "steps")},
+		"zeroed": {field(page, "zeroed")}}.Encode())
+	holds(t, page, "−0.03")
+}
