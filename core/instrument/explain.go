@@ -14,7 +14,7 @@ func (i *Instrument) Describe() string {
 	d := i.FormatMain(s.Main.Division) + unit
 	switch s.Fine.Kind {
 	case Vernier:
-		return fmt.Sprintf("%s beam · %d lines over %d divisions", d, s.Fine.Divisions, s.Fine.Spans)
+		return fmt.Sprintf("%s beam · %d lines over %s", d, s.Fine.Divisions, Counted(s.Fine.Spans, "division"))
 	case Drum:
 		made := fmt.Sprintf("%s a turn · %d lines on the drum", i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
 		if i.HasFiner() {
@@ -91,7 +91,7 @@ func (i *Instrument) plateDerivation(write func(length.Number) string) []string 
 		difference = fmt.Sprintf("1 plate division − %s: %s − %s", one, write(plate), write(marks))
 	}
 	return []string{
-		fmt.Sprintf("%d plate divisions cover %d main divisions: %d × %s = %s", n, m, m, write(s.Main.Division),
+		fmt.Sprintf("%d plate divisions cover %s: %d × %s = %s", n, Counted(m, "main division"), m, write(s.Main.Division),
 			write(spans)),
 		fmt.Sprintf("1 plate division = %s ÷ %d = %s", write(spans), n, write(plate)),
 		difference,
@@ -130,7 +130,7 @@ func (i *Instrument) ZeroStory() string {
 	than := map[int]string{1: "it shows more than nothing", -1: "it shows less than nothing"}[sign]
 	back := ""
 	if sign < 0 && r.Line != 0 {
-		back = fmt.Sprintf(", %d back from %s", i.lines-r.Line, i.lastLine())
+		back = fmt.Sprintf(", %d back from %s", i.lines-r.Line, i.LastLine())
 	}
 	switch i.Kind() {
 	case Vernier:
@@ -143,12 +143,12 @@ func (i *Instrument) ZeroStory() string {
 		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line,
 			back)
 	case Drum:
-		on := ""
+		drum := "The drum's 0 stands"
 		if i.spec.Base.Sign() > 0 && i.spec.Family == Micrometer {
-			on = "On its setting standard: "
+			drum = "On its setting standard the drum's 0 stands"
 		}
 		if sign == 0 {
-			return on + "The drum's 0 stands at the index: no zero error."
+			return drum + " at the index: no zero error."
 		}
 		where := "below"
 		if (sign > 0) == i.spec.Fine.Down {
@@ -159,7 +159,7 @@ func (i *Instrument) ZeroStory() string {
 			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back,
 				r.FinerLine)
 		}
-		return fmt.Sprintf("%sThe drum's 0 stands %s the index: %s. %s.", on, where, than, at)
+		return fmt.Sprintf("%s %s the index: %s. %s.", drum, where, than, at)
 	case Dial:
 		if sign == 0 {
 			return "The pointer stands at 0: no zero error."
@@ -168,9 +168,10 @@ func (i *Instrument) ZeroStory() string {
 		return fmt.Sprintf("The pointer stands %s 0: %s. It points at line %d%s.", where, than, r.Line, back)
 	case Display:
 		if sign == 0 {
-			return "Closed, it shows 0: no zero error."
+			return "Closed, the display shows 0: no zero error."
 		}
-		return fmt.Sprintf("Closed, it shows %s: %s.", strings.ReplaceAll(i.Format(i.spec.ZeroError), "-", "−"), than)
+		return fmt.Sprintf("Closed, the display shows %s: %s.",
+			strings.ReplaceAll(i.Format(i.spec.ZeroError), "-", "−"), strings.TrimPrefix(than, "it shows "))
 	}
 	if sign == 0 {
 		return "It stands at 0: no zero error."
@@ -179,12 +180,20 @@ func (i *Instrument) ZeroStory() string {
 		strings.ReplaceAll(i.FormatMain(i.spec.ZeroError), "-", "−"), than)
 }
 
-// lastLine names the line that a negative zero error is counted back from.
-func (i *Instrument) lastLine() string {
+// LastLine names the line that a negative zero error is counted back from.
+func (i *Instrument) LastLine() string {
 	if i.Kind() == Vernier {
 		return fmt.Sprintf("line %d", i.lines)
 	}
 	return "0"
+}
+
+// Counted is a number with the word for what it counts: "1 line", "3 lines".
+func Counted(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
 }
 
 func side(sign int) string {

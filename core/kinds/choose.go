@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -327,7 +328,7 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 	all := v.Pointing(figureOpen)
 	mark := all
 	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, "", nil, -1
-	hints := []exercise.Hint{{Text: v.Where() + " " + v.FindLine()}, {Text: v.MarkStands() + "."}, {Text: work}}
+	hints := []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())}, {Text: v.MarkStands() + "."}, {Text: work}}
 	if it.Instrument.HasFine() {
 		hints[1].Shown, hints[2].Shown = []exercise.Pointing{mark}, []exercise.Pointing{all}
 	}
@@ -356,7 +357,7 @@ func (it *Choice) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 	s.wrong = func(f exercise.Field, m exercise.Mark) (string, []string) {
 		says := voice.Account(m.Slips, slips.Did, v.Advice)
 		if says == nil {
-			says = []string{v.MarkStands() + ". " + v.LineStands() + "."}
+			says = []string{v.Stands()}
 		}
 		if m.Given == optionNone {
 			return fmt.Sprintf("One of them is right: the %s is %s.", f.Term, right), says

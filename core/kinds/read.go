@@ -373,7 +373,7 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	where := strings.TrimSpace(v.Where() + " " + v.FindLine())
 	mark := v.MarkStands() + "."
 	if r.Instrument.Kind() == instrument.Display {
-		mark = "It is read as it stands; mind the unit."
+		mark = "Mind the unit beside the digits."
 	}
 	work := ""
 	for _, eq := range r.work(v) {
@@ -441,8 +441,7 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 	case slips.FineLine:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.LineStands(), given)
 	case slips.FinerLine:
-		headline = fmt.Sprintf("Line %d of the vernier coincides with a drum line; you wrote %s.", v.Shown.FinerLine,
-			given)
+		headline = fmt.Sprintf("Line %d of the vernier meets a drum line; you wrote %s.", v.Shown.FinerLine, given)
 	case slips.Main:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.MarkStands(), given)
 	}

@@ -162,7 +162,7 @@ func TestSchoolInWords(t *testing.T) {
 		{"observed", `,"method":{"tie":"upper","unit":"required"}`,
 			"exactly midway, take the upper line; write the unit of every length"},
 		{"observed", `,"method":{"tie":"unfavourable"},"limits":{"lower":"47.00","upper":"47.45"}`,
-			"exactly midway, take the line nearer to a limit: 47 and 47.45 mm"},
+			"exactly midway, take the line nearer to a limit: 47.00 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
 		assert.Equal(t, tt.want, c.Facts().School, tt.more)

@@ -693,7 +693,7 @@ func (it *Repeat) Hints() ([]exercise.Hint, error) {
 	for _, eq := range work {
 		text += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
 	}
-	return []exercise.Hint{{Text: v.Where() + " " + v.FindLine()},
+	return []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())},
 		{Text: "The mean is the sum of the readings divided by their number; the range is the largest less the smallest."}, {Text: text}}, nil
 }
 
@@ -752,7 +752,7 @@ func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.
 				return v.Advice(c)
 			})
 			if says == nil {
-				says = []string{v.MarkStands() + ". " + v.LineStands() + "."}
+				says = []string{v.Stands()}
 			}
 			return wrote(f, m), says
 		}

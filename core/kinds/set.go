@@ -285,6 +285,9 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		first = "It does not show the size itself: it shows the size and its zero error. Add them, sign and all."
 	}
 	where := "Bring the main scale to " + v.MarkText() + ": " + lower(v.Where())
+	if in.Kind() == instrument.Display {
+		where = "Move it until the display shows what it must show."
+	}
 	work := ""
 	for _, eq := range it.work(v, named) {
 		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)

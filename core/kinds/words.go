@@ -133,7 +133,14 @@ func (s story) tell(e *exercise.Explanation) {
 		}
 	case len(missing) > 0:
 		e.Headline = "Left empty: " + listed(missing) + "."
-		e.Body = []string{"What you filled in is right. The working stands beside."}
+		e.Body = []string{"The working stands beside."}
+		switch {
+		case len(missing) == len(s.fields):
+		case len(forms) > 0:
+			e.Body[0] = "What you filled in is right in value. The working stands beside."
+		default:
+			e.Body[0] = "What you filled in is right. The working stands beside."
+		}
 	case len(forms) > 0:
 		e.Headline = "The values are right; the way of writing is not."
 	case s.right != "":

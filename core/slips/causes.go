@@ -155,11 +155,9 @@ func (a *attempt) settle() {
 		a.finer = a.want
 	}
 	if a.step == ZeroError && !a.Closed {
-		// The closed position, without the base; it was never on the card as a main and a fine entry.
-		if r, err := a.Instrument.Read(a.Instrument.Closed()); err == nil {
-			r.Base = length.Number{}
-			a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.Finer
-		}
+		// It was never on the card as a main and a fine entry.
+		r := a.atRest(a.at)
+		a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.Finer
 	}
 }
 

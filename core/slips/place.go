@@ -176,7 +176,7 @@ func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
 	case "unfavourable":
 		if limits != nil {
 			says = append(says, "exactly midway, take the line nearer to a limit: "+
-				in.FormatMain(limits.Lower)+" and "+in.FormatMain(limits.Upper)+" "+string(in.Unit()))
+				in.Format(limits.Lower)+" and "+in.Format(limits.Upper)+" "+string(in.Unit()))
 		}
 	}
 	if asksZero && m.ZeroSign != "optional" {
@@ -186,6 +186,17 @@ func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
 		says = append(says, "write the unit of every length")
 	}
 	return says
+}
+
+// atRest is the reading of the closed instrument without its base, as a zero error is read; where that is off the
+// scale, which no checked instrument is, it is what is given.
+func (p Place) atRest(otherwise instrument.Reading) instrument.Reading {
+	r, err := p.Instrument.Read(p.Instrument.Closed())
+	if err != nil {
+		return otherwise
+	}
+	r.Base = length.Number{}
+	return r
 }
 
 // Solution is one right way to read an instrument. Most positions have one; a tie has two, and so has a

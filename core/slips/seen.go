@@ -2,6 +2,7 @@ package slips
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"cavix/core/exercise"
@@ -12,29 +13,67 @@ import (
 // Sight is a reading as it is looked at again after a wrong entry.
 type Sight struct {
 	Place
-	Shown instrument.Reading // as the figure stands
+	Shown instrument.Reading // as the figure stands: the closed one for a zero error
 	Step  string             // that went wrong
 	Value length.Number      // what was written
+
+	fromEnd bool // of a closed instrument that shows less than nothing: counted back from the last line
 }
 
 // Look is how somebody looks again at what a solution reads.
 func (s Solution) Look(step string, value length.Number) Sight {
-	return Sight{Place: s.place, Shown: s.Shown, Step: step, Value: value}
+	v := Sight{Place: s.place, Shown: s.Shown, Step: step, Value: value, fromEnd: s.FromEnd}
+	if step == ZeroError && !s.place.Closed {
+		v.Shown = s.place.atRest(s.Shown)
+	}
+	return v
 }
 
 func (v Sight) count() string { return v.Instrument.FormatMain(v.Instrument.LeastCount()) }
 func (v Sight) worth() string { return v.Instrument.FormatMain(v.Instrument.LineWorth()) }
 func (v Sight) lines() int    { return v.Instrument.Lines() }
+func (v Sight) unit() string  { return string(v.Instrument.Unit()) }
+
+// written is a length as the card wants it, with a typographic minus.
+func (v Sight) written(x length.Number) string {
+	return exercise.Show(v.Instrument.FormatBy(x, v.Shown.By))
+}
+
+// line is the number of the line that counts.
+func (v Sight) line() string { return v.Text(FineLine, v.Shown.LineNumber()) }
+
+// reversed reports whether the sleeve's marks are hidden, one after the other, as the reading grows.
+func (v Sight) reversed() bool { return v.Instrument.Spec().Main.Reverse }
+
+// short reports whether this is a closed instrument that shows less than nothing, where two ways of counting
+// are right.
+func (v Sight) short() bool {
+	e := v.Shown.ZeroError
+	return v.Closed && v.Instrument.HasFine() && e.Sign() < 0 && v.Instrument.Cycle().Neg().Less(e)
+}
+
+// coarse reports whether only some of the beam's marks count, since a turn covers several.
+func (v Sight) coarse() bool {
+	return v.Instrument.Kind() == instrument.Dial && v.Instrument.Spec().Main.Division.Less(v.Instrument.Cycle())
+}
 
 // Advice says for one slip how the right value is seen.
 func (v Sight) Advice(code exercise.Code) string {
 	for i := range table {
-		if table[i].code == code {
-			return table[i].seen(v)
+		switch r := &table[i]; {
+		case r.code != code:
+		case slices.Contains(onMarks, code) && (v.Step == ZeroError || v.short()):
+			return "Your value is whole steps off. " + v.Instrument.ZeroStory()
+		default:
+			return r.seen(v)
 		}
 	}
 	return ""
 }
+
+// onMarks are the slips whose advice looks at the marks of the work; a closed instrument's story is another.
+var onMarks = []exercise.Code{MarkCountedEarly, MarkCountedLate, HiddenMarkMissed, HalfMarkMissed, HalfMarkAdded,
+	TurnCountedTwice, MainNextMark, MainMarkMissed}
 
 // rises says which way the fine scale's numbers rise.
 func (v Sight) rises() string {
@@ -47,60 +86,252 @@ func (v Sight) rises() string {
 	return "as you look up from below the index line"
 }
 
+// tied are the two lines between which a position lies exactly midway, where it does.
+func (v Sight) tied() (low, high int, tied bool) {
+	r := v.Shown
+	if !r.Tie || v.Tenths() || v.Instrument.Kind() == instrument.Display {
+		return 0, 0, false
+	}
+	n, k := v.lines(), r.Line
+	if v.Instrument.HasFiner() {
+		n, k = v.Instrument.FinerLines(), r.FinerLine
+	}
+	if r.Indicated.Less(r.Observed) {
+		return (k + n - 1) % n, k, true
+	}
+	return k, (k + 1) % n, true
+}
+
+// taken says which of two tied lines the class takes.
+func (v Sight) taken(k int) string {
+	switch v.Method.Tie {
+	case "lower", "upper":
+		return fmt.Sprintf("your class takes %d", k)
+	case "unfavourable":
+		return fmt.Sprintf("your class takes %d, the one nearer to a limit", k)
+	}
+	return "either is right"
+}
+
 // LineStands says which line counts and why.
 func (v Sight) LineStands() string {
-	line := v.Text(FineLine, v.Shown.LineNumber())
+	line := v.line()
+	low, high, tied := v.tied()
+	switch in := v.Instrument; {
+	case in.Kind() == instrument.Display || !in.HasFine():
+		return ""
+	case v.short() && v.fromEnd:
+		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(), v.lines()-v.Shown.Line)
+	case in.HasFiner() && v.Step == FinerLine:
+		return "The lines beside it miss theirs by a little. Keep your eye square over them."
+	case in.HasFiner():
+		return fmt.Sprintf("Line %s is the last drum line passed at the index", line)
+	case tied && in.Kind() == instrument.Vernier:
+		return fmt.Sprintf("Lines %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
+	case tied:
+		return fmt.Sprintf("Lines %d and %d stand equally near, and %s", low, high, v.taken(v.Shown.Line))
+	case v.Shown.By == instrument.Whole && in.Kind() != instrument.Vernier:
+		return fmt.Sprintf("Line %s is the last that is fully passed", line)
+	case v.Tenths():
+		return fmt.Sprintf("It stands at about %s lines", line)
+	case !v.Shown.Indicated.Equal(v.Shown.Observed) && in.Kind() != instrument.Vernier:
+		return fmt.Sprintf("Line %s is the nearest", line)
+	}
+	return v.Coincides()
+}
+
+// Coincides says which line stands where it is read.
+func (v Sight) Coincides() string {
 	switch v.Instrument.Kind() {
 	case instrument.Drum:
-		if v.Instrument.HasFiner() {
-			return fmt.Sprintf("Line %s is the last drum line passed at the index", line)
-		}
-		return fmt.Sprintf("Line %s of the drum stands at the index", line)
+		return fmt.Sprintf("Line %s of the drum stands at the index", v.line())
 	case instrument.Dial:
-		return fmt.Sprintf("The pointer stands at line %s", line)
+		return fmt.Sprintf("The pointer stands at line %s", v.line())
 	}
-	return fmt.Sprintf("Line %s stands opposite a mark", line)
+	return fmt.Sprintf("Line %s stands opposite a mark", v.line())
+}
+
+// product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
+// finer scale, or straight off the numbers.
+func (v Sight) product() string {
+	in, r := v.Instrument, v.Shown
+	if v.short() && v.fromEnd {
+		text := fmt.Sprintf("−(%d − %d) × %s", v.lines(), r.Line, v.worth())
+		part := r.Fine.Sub(in.Cycle())
+		if in.HasFiner() && v.Step != Fine {
+			text, part = fmt.Sprintf("%s + %d × %s", text, r.FinerLine, v.count()), part.Add(r.Finer)
+		}
+		return text + " = " + v.written(part)
+	}
+	if in.HasFiner() && v.Step != Fine {
+		return fmt.Sprintf("%s × %s + %d × %s = %s", v.line(), v.worth(), r.FinerLine, v.count(),
+			v.written(r.Fine.Add(r.Finer)))
+	}
+	if v.Method.Route == "direct" && r.Tenth == 0 {
+		if off := v.offNumbers(); off != "" {
+			return off + ": " + v.written(r.Fine)
+		}
+	}
+	return fmt.Sprintf("%s × %s = %s", v.line(), v.worth(), v.written(r.Fine))
+}
+
+// worked ends what is said of a fine reading with how it comes about.
+func (v Sight) worked(said string) string {
+	product := v.product()
+	if strings.Contains(product, "=") {
+		return said + ": " + product + "."
+	}
+	return said + ". " + strings.ToUpper(product[:1]) + product[1:] + "."
+}
+
+// decimalPlaces are what one of the printed numbers is worth, by how many of it make a whole unit.
+var decimalPlaces = map[int]string{1: "tenth", 2: "hundredth", 3: "thousandth"}
+
+// offNumbers is the fine reading straight off the printed numbers: "4 tenths and 3 lines"; "" where nothing is
+// numbered.
+func (v Sight) offNumbers() string {
+	f := v.Instrument.Spec().Fine
+	if f.NumberEvery < 1 || f.NumberStep < 1 {
+		return ""
+	}
+	number, rest := v.Shown.Line/f.NumberEvery*f.NumberStep, v.Shown.Line%f.NumberEvery
+	var parts []string
+	if number > 0 {
+		text := fmt.Sprintf("number %d", number)
+		one := v.Instrument.LineWorth().MulInt(f.NumberEvery).Quo(length.Int(int64(f.NumberStep)))
+		for places, word := range decimalPlaces {
+			if one.Equal(length.Pow10(-places)) && f.NumberStep != f.NumberEvery {
+				text = instrument.Counted(number, word)
+			}
+		}
+		parts = append(parts, text)
+	}
+	if rest > 0 || number == 0 {
+		parts = append(parts, instrument.Counted(rest, "line"))
+	}
+	return strings.Join(parts, " and ")
+}
+
+// applied says how the zero error goes into the corrected reading.
+func (v Sight) applied() string {
+	e := v.Shown.ZeroError
+	much, abs := "much", v.written(e.Abs())
+	if e.Sign() < 0 {
+		much = "little"
+	}
+	shows := fmt.Sprintf("Closed, it shows %s %s too %s", abs, v.unit(), much)
+	switch {
+	case v.Method.Correction():
+		return fmt.Sprintf("%s, so the correction is %s: add that.", shows, exercise.Show(v.Text(ZeroError, e.Neg())))
+	case e.Sign() < 0:
+		return fmt.Sprintf("%s: taking away −%s adds %s.", shows, abs, abs)
+	}
+	return fmt.Sprintf("%s: take %s away.", shows, abs)
+}
+
+// recorded ends a sentence about the zero error with what the class writes down.
+func (v Sight) recorded() string {
+	e := v.Shown.ZeroError
+	if !v.Method.Correction() {
+		return "."
+	}
+	return fmt.Sprintf(", %s, and the correction is %s.", v.written(e), exercise.Show(v.Text(ZeroError, e.Neg())))
 }
 
 // MarkText writes the main mark that counts, with its unit.
 func (v Sight) MarkText() string {
-	return exercise.Show(v.Instrument.FormatMain(v.Shown.Main)) + " " + string(v.Instrument.Unit())
+	return exercise.Show(v.Instrument.FormatMain(v.Shown.Main)) + " " + v.unit()
 }
 
 // MarkStands says which main mark counts and why.
 func (v Sight) MarkStands() string {
 	mark := v.MarkText()
+	switch {
+	case v.short() && v.fromEnd:
+		front := v.Shown.Main.Add(v.Instrument.Cycle())
+		return fmt.Sprintf("Counted back from %s, the main reading is %s", v.Instrument.LastLine(),
+			exercise.Show(v.Instrument.FormatMain(front)))
+	case v.short():
+		return fmt.Sprintf("Counted on from the step before, the main reading is %s", mark)
+	case v.coarse():
+		return fmt.Sprintf("The last whole step of %s %s that the slide's edge has passed is %s",
+			v.Instrument.FormatMain(v.Instrument.Cycle()), v.unit(), mark)
+	}
 	switch v.Instrument.Kind() {
 	case instrument.Drum:
-		if v.Instrument.Spec().Main.Reverse {
+		if v.reversed() {
 			return fmt.Sprintf("The last mark hidden under the drum is %s", mark)
 		}
 		return fmt.Sprintf("The last mark clear of the drum's edge is %s", mark)
 	case instrument.Dial:
 		return fmt.Sprintf("The slide's edge has passed %s", mark)
 	case instrument.Vernier:
-		if v.Shown.Line == 0 {
+		if v.Shown.Line == 0 && v.Shown.Indicated.Equal(v.Shown.Observed) {
 			return fmt.Sprintf("The plate's 0 stands exactly on the %s mark", mark)
 		}
+		if v.Shown.Line == 0 {
+			return fmt.Sprintf("The plate's 0 stands at the %s mark", mark)
+		}
 		return fmt.Sprintf("The plate's 0 stands past the %s mark", mark)
+	case instrument.Display:
+		return "The display is read as it stands"
 	}
-	return fmt.Sprintf("It stands at the %s mark", mark)
+	switch {
+	case v.Shown.Indicated.Equal(v.Shown.Observed) && v.Shown.Fine.Sign() == 0:
+		return fmt.Sprintf("It stands at the %s mark", mark)
+	case v.Shown.By == instrument.Whole || v.Tenths():
+		return fmt.Sprintf("The last mark passed is %s", mark)
+	}
+	return fmt.Sprintf("The nearest mark is %s", mark)
+}
+
+// Stands says which mark and which line count.
+func (v Sight) Stands() string {
+	if v.Instrument.HasFiner() && !v.short() {
+		return fmt.Sprintf("%s. %s, and line %d of the vernier meets a drum line.", v.MarkStands(), v.LineStands(),
+			v.Shown.FinerLine)
+	}
+	if line := v.LineStands(); line != "" {
+		return v.MarkStands() + ". " + line + "."
+	}
+	return v.MarkStands() + "."
 }
 
 // Where says where the main scale is read.
 func (v Sight) Where() string {
-	switch v.Instrument.Kind() {
+	in := v.Instrument
+	switch in.Kind() {
 	case instrument.Drum:
-		if v.Instrument.Spec().Main.Reverse {
-			return "The last mark hidden under the drum counts: count back from the numbers still in sight."
+		halves := ""
+		if in.Spec().Main.HalfMarks {
+			halves = ", half marks included"
 		}
-		return "The last mark clear of the drum's edge counts, half marks included."
+		if v.reversed() {
+			return "The last mark hidden under the drum counts" + halves + ": count back from the numbers still in sight."
+		}
+		return "The last mark clear of the drum's edge counts" + halves + "."
 	case instrument.Dial:
+		switch {
+		case in.Spec().Fine.Zeros > 1:
+			return fmt.Sprintf("Only steps from one 0 of the face to the next count on the beam, each %s %s. "+
+				"What lies past the last 0 the pointer tells.", in.FormatMain(in.Cycle()), v.unit())
+		case v.coarse():
+			return fmt.Sprintf("On the beam only whole steps of %s %s count, a turn each. What lies past the last one the pointer tells.",
+				in.FormatMain(in.Cycle()), v.unit())
+		}
 		return "The beam is read at the slide's edge: the last mark clear of it. What lies past it the pointer tells."
 	case instrument.Vernier:
 		return "The last mark at or before the plate's 0 line counts; what lies past it is the fine reading."
+	case instrument.Display:
+		return "Copy the display as it stands."
 	}
-	return "Take the mark it stands at."
+	switch {
+	case v.Method.Between == instrument.Whole:
+		return "Take the last mark that is passed."
+	case v.Tenths():
+		return "Take the last mark that is passed, and estimate the tenths past it."
+	}
+	return "Take the nearest mark."
 }
 
 // FindLine says how the line is found once the mark is.
@@ -119,32 +350,112 @@ func (v Sight) FindLine() string {
 // Again says where to look for a step whose wrong value no slip explains.
 func (v Sight) Again() string {
 	in := v.Instrument
+	switch {
+	case in.Kind() == instrument.Display && v.Step == Observed:
+		return "Copy the display as it stands."
+	case v.short() && (v.Step == Main || v.Step == FineLine || v.Step == Fine):
+		return in.ZeroStory()
+	}
 	switch v.Step {
 	case Main:
 		return v.Where()
 	case FineLine:
 		if in.Kind() == instrument.Vernier {
-			return v.neighbours(v.Shown.Line)
+			return v.neighbours()
 		}
-		return v.LineStands() + "."
+		return "The numbers rise " + v.rises() + "."
 	case FinerLine:
 		return "Of the vernier's lines just one stands exactly opposite a drum line; its own number counts."
 	case Fine:
-		return fmt.Sprintf("The fine reading is the line's number times %s.", v.worth())
+		return v.worked(v.LineStands() + ". Each line is worth " + v.worth())
 	case Finer:
-		return "The vernier reading is its line's number times the least count."
+		return fmt.Sprintf("The vernier reading is its line's number times the least count: %d × %s.", v.Shown.FinerLine,
+			v.count())
 	case ZeroError:
 		return "Close the instrument and read it like any reading. " + in.ZeroStory()
 	case LeastCount:
-		return strings.Join(in.Derivation(), "; ") + "."
+		if in.HasFiner() && v.Value.Equal(in.LineWorth()) {
+			return fmt.Sprintf("That is what one drum line is worth; divide by the %d vernier lines too: %s ÷ %d = %s.",
+				in.FinerLines(), v.worth(), in.FinerLines(), v.count())
+		}
+		how := strings.Join(in.Derivation(), "; ")
+		return strings.ToUpper(how[:1]) + how[1:] + "."
 	}
-	return "Go through the working line by line."
+	if in.Kind() == instrument.Display {
+		return "Go through the working line by line."
+	}
+	return v.Stands() + " Go through the working line by line."
+}
+
+// beside says how the right line is told from the one next to it.
+func (v Sight) beside() string {
+	in, k, n := v.Instrument, v.Shown.Line, v.lines()
+	low, high, tied := v.tied()
+	switch {
+	case v.Step == ZeroError:
+		return "Your value lies one line off. " + in.ZeroStory() + " Keep your eye square over the line: " +
+			"from one side the next line seems to coincide (parallax)."
+	case in.HasFiner() && tied:
+		return fmt.Sprintf("Lines %d and %d of the vernier lean alike, and %s.", low, high, v.taken(v.Shown.FinerLine))
+	case in.HasFiner() && v.Step == FinerLine:
+		return "The lines beside it miss theirs by a little. Keep your eye square over them."
+	case in.HasFiner():
+		return fmt.Sprintf("Line %d of the vernier meets a drum line exactly; the lines beside it miss theirs by a little. "+
+			"Keep your eye square over them.", v.Shown.FinerLine)
+	case in.Kind() == instrument.Vernier:
+		return v.neighbours() + " Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+	case tied && v.Step == FineLine:
+		return "Exactly midway, the rule of your class decides."
+	case v.Tenths() && v.Step == FineLine:
+		return "Look again how far past the last line it stands."
+	case tied, v.Tenths():
+		return v.LineStands() + "."
+	case v.Shown.By == instrument.Whole:
+		if v.over() {
+			return fmt.Sprintf("Line %d is not yet fully passed; here %d counts.", (k+1)%n, k)
+		}
+		return fmt.Sprintf("Line %d is fully passed too, so it counts.", k)
+	}
+	over := "index"
+	if in.Kind() == instrument.Dial {
+		over = "pointer"
+	}
+	square := "Keep your eye square over the " + over +
+		": from one side the next line seems to stand there (parallax)."
+	if v.Step == FineLine {
+		return square
+	}
+	return v.LineStands() + ". " + square
+}
+
+// over reports whether more was written than is right.
+func (v Sight) over() bool {
+	want := v.Shown.Observed
+	switch v.Step {
+	case FineLine:
+		want = v.Shown.LineNumber()
+		if v.Shown.Line == v.lines()-1 && v.Value.Sign() == 0 {
+			return true // it goes round to 0
+		}
+		if v.Shown.Line == 0 && v.Value.Equal(length.Int(int64(v.lines()-1))) {
+			return false
+		}
+	case Fine:
+		want = v.Shown.Fine
+	case Corrected:
+		want = v.Shown.Corrected
+	}
+	return want.Less(v.Value)
 }
 
 // neighbours says how the lines beside the coinciding one stand. On a direct plate both lean towards
 // it, on a retrograde one away from it; either way the next line stands left of its own mark.
-func (v Sight) neighbours(k int) string {
-	n := v.lines()
+func (v Sight) neighbours() string {
+	n, k := v.lines(), v.Shown.Line
+	if low, high, tied := v.tied(); tied {
+		return fmt.Sprintf("Under the lens lines %d and %d lean alike, each a little off its mark: the position lies midway, and %s.",
+			low, high, v.taken(k))
+	}
 	leans := "inwards"
 	if v.Instrument.Form().Retrograde {
 		leans = "outwards"

@@ -99,7 +99,11 @@ var table = []row{
 		code: MarkCountedEarly, part: partMain,
 		did: "counted a mark before the drum had come round to 0",
 		seen: func(v Sight) string {
-			return "The next mark is only just coming into sight: look at the drum, not at the mark. " +
+			next := "The next mark is only just coming into sight"
+			if v.reversed() {
+				next = "The next mark is only just going out of sight"
+			}
+			return next + ": look at the drum, not at the mark. " +
 				"Its large numbers at the index say that it has not yet come round to 0, so the mark does not count."
 		},
 		delta: func(a *attempt) []length.Number {
@@ -113,7 +117,11 @@ var table = []row{
 		code: MarkCountedLate, part: partMain,
 		did: "left out the mark that had just been passed",
 		seen: func(v Sight) string {
-			return "The mark has just been passed: look at the drum, not at the mark. " +
+			passed := "The mark has just been passed"
+			if v.reversed() {
+				passed = "The mark has just gone out of sight"
+			}
+			return passed + ": look at the drum, not at the mark. " +
 				"Its small numbers at the index say that 0 has just gone past, so the mark counts."
 		},
 		delta: func(a *attempt) []length.Number {
@@ -141,6 +149,9 @@ var table = []row{
 		code: HalfMarkMissed, part: partMain,
 		did: "overlooked the half mark",
 		seen: func(v Sight) string {
+			if v.reversed() {
+				return "A half mark, on the other side of the index line, is hidden under the drum too: it counts."
+			}
 			return "A half mark, on the other side of the index line, is clear of the drum too: it counts."
 		},
 		delta: func(a *attempt) []length.Number {
@@ -154,6 +165,9 @@ var table = []row{
 		code: HalfMarkAdded, part: partMain,
 		did: "counted a half mark that is not in sight",
 		seen: func(v Sight) string {
+			if v.reversed() {
+				return "The next half mark is still in sight: it does not count."
+			}
 			return "The next half mark is not yet clear of the drum: it does not count."
 		},
 		delta: func(a *attempt) []length.Number {
@@ -167,7 +181,7 @@ var table = []row{
 		code: TurnCountedTwice, part: partMain,
 		did: "added what the pointer and the beam both already say",
 		seen: func(v Sight) string {
-			return "The pointer has counted that already. On the beam only whole turns count, from one 0 of the face to the next."
+			return "The pointer has counted that already. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Dial {
@@ -192,7 +206,7 @@ var table = []row{
 		code: MainNextMark, part: partMain,
 		did: "took the main mark after the one that counts",
 		seen: func(v Sight) string {
-			return "That is the mark after the one that counts. " + v.Where()
+			return "That is one mark too far. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFine() {
@@ -205,7 +219,7 @@ var table = []row{
 		code: ZeroCountedForward, part: partZero,
 		did: "read a negative zero error from the front",
 		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " So the zero error is negative; count back from the end."
+			return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded() + " Count back from the end."
 		},
 		delta: func(a *attempt) []length.Number {
 			e := a.at.ZeroError
@@ -289,7 +303,10 @@ var table = []row{
 		code: FineLeftOut, part: partFine,
 		did: "gave the main reading only",
 		seen: func(v Sight) string {
-			return "That is the main reading only; the fine reading is still to be added."
+			if v.Step == Fine {
+				return v.worked(v.LineStands())
+			}
+			return v.worked("That is the main reading only; the fine reading is still to be added")
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -305,8 +322,9 @@ var table = []row{
 		code: FineBackwards, part: partFine,
 		did: "counted the lines in the wrong direction",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The lines were counted the wrong way round: the numbers rise %s. It is line %d, not %d.",
-				v.rises(), v.Shown.Line, v.lines()-v.Shown.Line)
+			k := v.Shown.LineNumber()
+			return fmt.Sprintf("The lines were counted the wrong way round: the numbers rise %s. It is line %s, not %s.",
+				v.rises(), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
 		},
 		delta: func(a *attempt) []length.Number {
 			n := a.lines()
@@ -325,7 +343,7 @@ var table = []row{
 		seen: func(v Sight) string {
 			f := v.Instrument.Spec().Fine
 			return fmt.Sprintf("The numbers on this plate grow by %d every %d lines: they do not count lines. "+
-				"Count the lines themselves.", f.NumberStep, f.NumberEvery)
+				"Count the lines themselves. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
@@ -343,8 +361,8 @@ var table = []row{
 		code: LineNotMultiplied, part: partFine,
 		did: "took the line's number for the last digits, without the least count",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The number of the line is not yet a length: one line is worth %s %s.", v.worth(),
-				v.Instrument.Unit())
+			return v.worked(fmt.Sprintf("The number of the line is not yet a length; one line is worth %s %s", v.worth(),
+				v.unit()))
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
@@ -359,8 +377,7 @@ var table = []row{
 		code: PlaceShift, part: partFine,
 		did: "wrote the fine reading a place off",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The fine reading stands one decimal place off: %s × %s = %s.",
-				v.Text(FineLine, v.Shown.LineNumber()), v.worth(), v.Instrument.FormatBy(v.Shown.Fine, v.Shown.By))
+			return v.worked("The fine reading stands one decimal place off")
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -378,8 +395,8 @@ var table = []row{
 		code: FinerLeftOut, part: partFiner,
 		did: "stopped at the drum",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The drum gives only the last line passed. What lies past it the vernier tells: line %d × %s = %s.",
-				v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
+			return fmt.Sprintf("The drum gives only the last line passed. What lies past it the vernier tells: line %d, %d × %s = %s.",
+				v.Shown.FinerLine, v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Finer.Sign() == 0 {
@@ -410,7 +427,8 @@ var table = []row{
 		code: DrumUpperLine, part: partFine,
 		did: "took one drum line too many",
 		seen: func(v Sight) string {
-			return "With a vernier the drum is read at the last line passed, not at the next one."
+			return fmt.Sprintf("With a vernier the drum is read at the last line passed: that is %d. The next one has not come to the index yet.",
+				v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() {
@@ -423,7 +441,7 @@ var table = []row{
 		code: DrumLineMissed, part: partFine,
 		did: "took one drum line too few",
 		seen: func(v Sight) string {
-			return "That is one drum line too few: the last line that has passed the index counts."
+			return fmt.Sprintf("That is one drum line too few: line %d has passed the index too, so it counts.", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() || a.at.Line < 1 {
@@ -436,11 +454,7 @@ var table = []row{
 		code: ZeroNotApplied, part: partZero,
 		did: "left the zero error out",
 		seen: func(v Sight) string {
-			if v.Method.Correction() {
-				return "The zero correction is left out: corrected = observed + correction. " +
-					"A zero error is carried through, never pressed away."
-			}
-			return "The zero error is left out: corrected = observed − zero error. It is carried through, never pressed away."
+			return "The " + Term(v.Method, ZeroError) + " is left out. " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
@@ -455,13 +469,11 @@ var table = []row{
 		seen: func(v Sight) string {
 			switch {
 			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
-				return v.Instrument.ZeroStory() + " So the zero error is negative."
+				return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded()
 			case v.Step == ZeroError:
-				return v.Instrument.ZeroStory() + " So the zero error is positive."
-			case v.Method.Correction():
-				return "The correction is added with its own sign."
+				return v.Instrument.ZeroStory() + " So the zero error is positive" + v.recorded()
 			}
-			return "The zero error is taken away with its sign: taking away a negative one adds it."
+			return "The " + Term(v.Method, ZeroError) + " was used with the wrong sign. " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -478,16 +490,7 @@ var table = []row{
 		code: NeighbourLine, part: partFine,
 		did: "took the line next to the right one",
 		seen: func(v Sight) string {
-			if v.Step == ZeroError {
-				return "Your value lies one line off. Keep your eye square over the line: " +
-					"from one side the next line seems to coincide (parallax)."
-			}
-			if v.Instrument.Kind() != instrument.Vernier {
-				return "That is the line next to the right one. Keep your eye square over the index: " +
-					"from one side the next line seems to stand there (parallax)."
-			}
-			return v.neighbours(v.Shown.Line) +
-				" Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+			return v.beside()
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -524,7 +527,8 @@ var table = []row{
 		code: UnitInch, part: partWhole,
 		did: "mixed up inches and millimetres",
 		seen: func(v Sight) string {
-			return "Your value fits when inches are taken for millimetres, or the other way round."
+			return "Your value fits when inches are taken for millimetres, or the other way round: this scale is in " +
+				string(v.Instrument.Unit()) + "."
 		},
 		fits: func(a *attempt) bool {
 			off := func(x length.Number) bool {
@@ -558,6 +562,14 @@ var table = []row{
 		code: InventedLine, part: partWhole,
 		did: "gave a value between two lines, which the instrument cannot show",
 		seen: func(v Sight) string {
+			switch {
+			case !v.Instrument.HasFine():
+				return "This scale is read at its marks. " + v.Where()
+			case v.Step == Main:
+				return "A main reading is a mark of the scale, whole; what lies past it is the fine reading."
+			case IsLine(v.Step):
+				return "Lines have whole numbers: nothing stands between two of them here."
+			}
 			return fmt.Sprintf("This instrument shows whole steps of %s %s; a value between two of them does not exist on it.",
 				v.count(), v.Instrument.Unit())
 		},
@@ -573,11 +585,6 @@ var table = []row{
 		code: SumSlip, part: partWhole,
 		did: "had the parts right and the sum wrong",
 		seen: func(v Sight) string {
-			if v.Step == Corrected && v.Value.Equal(v.Shown.Observed.Add(v.Shown.ZeroError)) &&
-				!v.Method.Correction() {
-				return "The parts are right, but the zero error was added. " +
-					"It is taken away with its sign: taking away a negative one adds it."
-			}
 			return "The parts are right; go over the sum."
 		},
 		fits: func(a *attempt) bool { return a.whole },
