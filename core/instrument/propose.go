@@ -3,7 +3,9 @@ package instrument
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"cavix/core/length"
 )
@@ -16,51 +18,56 @@ type Way struct {
 	Remark string
 }
 
-// beam is a main scale as it is found on real instruments.
-type beam struct {
-	division   length.Number
-	fractional bool
-	every      int // numbered
+// What can be made and read (handbook, "From a wanted least count").
+const (
+	leastLines     = 5   // of a fine scale
+	mostLines      = 250 // of a fine scale
+	leastUnderFine = 20  // of a drum that carries a vernier
+	mostWays       = 12  // offered
+)
+
+// usual is a main scale as the family commonly has it: its division, or the travel of a turn, and the lines that
+// usually go with it.
+type usual struct {
+	division length.Number
+	lines    []int
+	beam     length.Number // of a dial, where its beam is not divided by whole turns
+	zeros    int
+	common   bool // found in shops, or asked for: then in all forms
 }
 
-// beams lists the usual main scales of calipers.
-var beams = map[length.Unit][]beam{
-	length.Millimetre: {{length.Int(1), false, 10}, {length.Frac(1, 2), false, 20}},
-	length.Centimetre: {{length.Frac(1, 10), false, 10}, {length.Frac(1, 20), false, 20}},
-	length.Inch: {{length.Frac(1, 40), false, 4}, {length.Frac(1, 20), false, 2}, {length.Frac(1, 10), false, 10},
-		{length.Frac(1, 16), true, 16}, {length.Frac(1, 32), true, 32}},
+// usuals lists what each kind of fine scale commonly stands on, the most common first.
+func usuals(kind FineKind, unit length.Unit) []usual {
+	d := func(num, den int64) length.Number { // in millimetres, or inches
+		if unit == length.Centimetre {
+			den *= 10
+		}
+		return length.Frac(num, den)
+	}
+	metric := unit != length.Inch
+	switch {
+	case kind == Vernier && metric:
+		return []usual{{division: d(1, 1), lines: []int{10, 20, 50}}, {division: d(1, 2), lines: []int{25}}}
+	case kind == Vernier:
+		return []usual{{division: d(1, 16), lines: []int{8}}, {division: d(1, 40), lines: []int{25}},
+			{division: d(1, 20), lines: []int{50}}}
+	case kind == Drum && metric:
+		return []usual{{division: d(1, 2), lines: []int{50}}, {division: d(1, 1), lines: []int{100}}}
+	case kind == Drum:
+		return []usual{{division: d(1, 40), lines: []int{25}}}
+	case kind == Dial && metric:
+		one := d(1, 1)
+		return []usual{{division: one}, {division: d(2, 1), beam: one, zeros: 2}, {division: d(5, 1), beam: one},
+			{division: d(10, 1), beam: one}}
+	case kind == Dial:
+		return []usual{{division: d(1, 10)}, {division: d(1, 10), beam: d(1, 20)}}
+	}
+	return nil
 }
 
-// screw is a spindle as it is found on real micrometers.
-type screw struct {
-	travel length.Number
-	every  int // sleeve marks between numbers
-	half   bool
-	lines  []int // on its drum, when that carries a vernier
-}
-
-var screws = map[length.Unit][]screw{
-	length.Millimetre: {{length.Frac(1, 2), 10, true, []int{50, 100}}, {length.Int(1), 5, false, []int{100}}},
-	length.Centimetre: {{length.Frac(1, 20), 10, true, []int{50, 100}}, {length.Frac(1, 10), 5, false, []int{100}}},
-	length.Inch:       {{length.Frac(1, 40), 4, false, []int{25}}, {length.Frac(1, 20), 2, false, []int{50}}},
-}
-
-// turn is what one turn of a dial's pointer stands for.
-type turn struct {
-	travel, division length.Number
-	zeros            int
-}
-
-var turns = map[length.Unit][]turn{
-	length.Millimetre: {{length.Int(1), length.Int(1), 1}, {length.Int(2), length.Int(1), 2},
-		{length.Int(5), length.Int(1), 1}, {length.Int(10), length.Int(1), 1}},
-	length.Centimetre: {{length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Frac(2, 10), length.Frac(1, 10), 2}},
-	length.Inch:       {{length.Frac(1, 10), length.Frac(1, 10), 1}, {length.Frac(1, 10), length.Frac(1, 20), 1}},
-}
-
-// Propose returns ways to build an instrument of a family with the least count c, the usual ones first.
-// A division that is not 0 fixes the main division, or the travel of a screw or pointer. The error says
-// why none gives it and what would.
+// Propose returns ways to build an instrument of a family with the least count c, the usual ones first. A
+// division that is not 0 fixes the main division, or the travel of a turn. The error says why there is none and
+// what there would be.
 func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way, error) {
 	if c.Sign() <= 0 {
 		return nil, fmt.Errorf("a least count must be more than 0, as 0.02; it is %s", c)
@@ -72,71 +79,300 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way,
 	if !known {
 		return nil, fmt.Errorf("%q is not a family known here", family)
 	}
-	p := proposer{family: family, unit: unit, c: c}
-	switch kind {
-	case Vernier:
-		list := beams[unit]
-		if division.Sign() > 0 {
-			list = []beam{{division, false, 0}}
+	p := proposer{family: family, kind: kind, unit: unit, c: c}
+	switch {
+	case kind == Display:
+		p.add(Main{Division: c}, Fine{Kind: Display, Steps: map[length.Unit]length.Number{unit: c}}, Finer{}, "", rank{})
+	case kind == None:
+		if p.engraved(c) {
+			p.add(p.scale(c), Fine{}, Finer{}, "", rank{})
 		}
-		for _, b := range list {
-			p.verniers(b)
+	case division.Sign() > 0:
+		p.build(usual{division: division, common: true}, 0)
+	default:
+		for i, u := range usuals(kind, unit) {
+			u.common = true
+			p.build(u, i)
 		}
-	case Drum:
-		list := screws[unit]
-		if division.Sign() > 0 {
-			list = []screw{{travel: division}}
+		if p.ways == nil {
+			p.others()
 		}
-		for _, s := range list {
-			p.drums(s)
-		}
-	case Dial:
-		list := turns[unit]
-		if division.Sign() > 0 {
-			list = []turn{{division, division, 1}}
-		}
-		for _, t := range list {
-			p.dials(t)
-		}
-	case Display:
-		p.add(Main{Division: c}, Fine{Kind: Display, Steps: map[length.Unit]length.Number{unit: c}}, Finer{}, "")
-	case None:
-		p.add(Main{Division: c, NumberEvery: 10}, Fine{}, Finer{}, "")
 	}
 	if p.ways == nil {
-		return nil, whyNot(kind, unit, c, division)
+		return nil, p.whyNot(division)
 	}
-	return p.ways, nil
-}
-
-// whyNot says why no way gives c.
-func whyNot(kind FineKind, unit length.Unit, c, division length.Number) error {
-	if division.Sign() == 0 {
-		return fmt.Errorf("none of the usual %s scales gives %s; name the main division (or the travel of a turn) as well", unit, c)
+	slices.SortStableFunc(p.ways, func(a, b ranked) int { return slices.Compare(a.rank[:], b.rank[:]) })
+	var out []Way
+	for _, w := range p.ways[:min(len(p.ways), mostWays)] {
+		out = append(out, w.Way)
 	}
-	ratio := division.Quo(c)
-	if ratio.Cmp(length.Int(2)) < 0 {
-		return fmt.Errorf("a fine scale divides %s into 2 lines or more: %s is too coarse; the coarsest is %s",
-			division, c, division.Quo(length.Int(2)))
-	}
-	if !ratio.IsInt() {
-		lines := ratio.Floor()
-		return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s lines give %s, %s lines give %s",
-			c, division, lines, division.Quo(lines), lines.Add(length.Int(1)), division.Quo(lines.Add(length.Int(1))))
-	}
-	if kind == Drum {
-		return errors.New("no drum of 10 to 250 lines gives it, with or without a vernier of 5 or 10 lines")
-	}
-	return fmt.Errorf("%s on a division of %s would need more than %d lines; the finest is %s", c, division, maxLines,
-		division.Quo(length.Int(maxLines)))
+	return out, nil
 }
 
 // proposer gathers ways.
 type proposer struct {
 	family Family
+	kind   FineKind
 	unit   length.Unit
 	c      length.Number
-	ways   []Way
+	ways   []ranked
+}
+
+// rank orders ways: unusual numbers of lines, which division, a finer scale or none, the form, lines, and how far
+// the plate reaches. Less comes first.
+type rank [6]int
+
+type ranked struct {
+	Way
+	rank rank
+}
+
+// bounds of a main division that can be engraved and read, in the unit.
+func (p *proposer) bounds() (low, high length.Number) {
+	switch p.unit {
+	case length.Inch:
+		return length.Frac(1, 64), length.Frac(1, 4)
+	case length.Centimetre:
+		return length.Frac(1, 40), length.Int(1)
+	}
+	return length.Frac(1, 4), length.Int(10)
+}
+
+func (p *proposer) engraved(d length.Number) bool {
+	low, high := p.bounds()
+	return low.Cmp(d) <= 0 && d.Cmp(high) <= 0
+}
+
+// scale is a main scale of a division, written and numbered in the unit's own manner.
+func (p *proposer) scale(d length.Number) Main {
+	m := Main{Division: d, NumberEvery: 10, Fractional: p.binary(d)}
+	whole := length.Int(10) // millimetres between numbers; on a sleeve 5
+	if p.kind == Drum {
+		whole = length.Int(5)
+	}
+	switch p.unit {
+	case length.Centimetre:
+		whole = whole.Quo(length.Int(10))
+	case length.Inch:
+		if whole = length.Frac(1, 10); m.Fractional {
+			whole = length.Int(1)
+		}
+	}
+	if n, ok := whole.Quo(d).Int64(); ok && n >= 2 {
+		m.NumberEvery = int(n)
+	}
+	return m
+}
+
+// binary reports whether a division is one of sixty-fourths of an inch, which are written as fractions.
+func (p *proposer) binary(d length.Number) bool { return p.unit == length.Inch && d.MulInt(64).IsInt() }
+
+// millimetres are a length of the unit.
+func (p *proposer) millimetres(x length.Number) float64 {
+	return length.Convert(x, p.unit, length.Millimetre).Float()
+}
+
+// lines is how many lines of worth c a length is divided into, where that is a whole number within bounds.
+func (p *proposer) lines(x, c length.Number, low int) (int, bool) {
+	n, ok := x.Quo(c).Int64()
+	return int(n), ok && int64(low) <= n && n <= mostLines
+}
+
+// build adds every way on a division.
+func (p *proposer) build(u usual, index int) {
+	if !p.engraved(u.division) {
+		return
+	}
+	unusual := func(n int) int {
+		if u.lines != nil && !slices.Contains(u.lines, n) {
+			return 1
+		}
+		return 0
+	}
+	forms := []Form{{J: 1}, {J: 2}}
+	if u.common {
+		forms = append(forms, Form{J: 1, Retrograde: true})
+	}
+	if p.kind != Drum {
+		n, ok := p.lines(u.division, p.c, leastLines)
+		if !ok {
+			return
+		}
+		if zeros := max(1, u.zeros); p.kind == Dial && n/zeros < leastLines {
+			return
+		}
+		if p.kind == Dial {
+			p.dial(u, n, rank{0, index})
+			return
+		}
+		for i, f := range forms {
+			p.plate(u.division, n, f, rank{unusual(n), index, 0, i, n})
+		}
+		return
+	}
+	m := p.scale(u.division)
+	m.HalfMarks = p.unit != length.Inch && p.millimetres(u.division) == 0.5
+	if n, ok := p.lines(u.division, p.c, leastLines); ok {
+		p.add(m, Fine{Kind: Drum, Divisions: n, Travel: u.division}, Finer{}, "", rank{unusual(n), index, 0, 0, n})
+	}
+	for k, v := range []int{10, 5} {
+		n, ok := p.lines(u.division, p.c.MulInt(v), leastUnderFine)
+		if !ok {
+			continue
+		}
+		for i, f := range forms {
+			p.add(m, Fine{Kind: Drum, Divisions: n, Travel: u.division}, Finer{v, f.Spans(v)},
+				fmt.Sprintf("vernier in %s form", f), rank{unusual(n), index, k + 1, i, n})
+		}
+	}
+}
+
+// plate adds a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines,
+// and no more than 60 mm or half the beam.
+func (p *proposer) plate(d length.Number, n int, f Form, r rank) {
+	m := f.Spans(n)
+	if got, _ := FormOf(n, m); got != f {
+		return // with few lines some forms are one and the same
+	}
+	plate := d.MulInt(m)
+	spacing := plate.Quo(length.Int(int64(n)))
+	most := math.Min(60, p.millimetres(reach(p.family, p.unit))/2)
+	if p.millimetres(spacing) < 0.4 || p.millimetres(plate) > most {
+		return
+	}
+	r[5] = int(p.millimetres(plate))
+	text := spacing.String()
+	if p.binary(d) {
+		text = spacing.Fraction()
+	} else if _, finite := spacing.Decimals(); !finite {
+		text = "about " + spacing.Round(3).String()
+	}
+	p.add(p.scale(d), Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
+		fmt.Sprintf("%s form; lines %s %s apart", f, text, p.unit), r)
+}
+
+func (p *proposer) dial(u usual, n int, r rank) {
+	remark := ""
+	if u.zeros > 1 {
+		remark = "the half of the face tells odd from even"
+	}
+	beam := u.beam
+	if beam.Sign() == 0 {
+		beam = u.division
+	}
+	p.add(p.scale(beam), Fine{Kind: Dial, Divisions: n, Travel: u.division, Zeros: max(1, u.zeros)}, Finer{}, remark, r)
+}
+
+// others looks for divisions that can give the least count where the usual ones cannot: round ones first, then
+// those with lines in fives, then those near to the most usual one.
+func (p *proposer) others() {
+	type candidate struct {
+		division length.Number
+		key      [3]float64
+	}
+	first := p.millimetres(usuals(p.kind, p.unit)[0].division)
+	var all []candidate
+	seen := map[string]bool{}
+	for _, per := range []int{1, 5, 10} { // a line of a drum is worth 5 or 10 least counts under a vernier
+		if per > 1 && p.kind != Drum {
+			break
+		}
+		for n := leastLines; n <= mostLines; n++ {
+			d := p.c.MulInt(n * per)
+			if !p.engraved(d) || seen[d.String()] {
+				continue
+			}
+			seen[d.String()] = true
+			inFives := 0.0
+			if n%5 != 0 {
+				inFives = 1
+			}
+			all = append(all, candidate{d, [3]float64{p.roughness(d), inFives, math.Abs(math.Log(p.millimetres(d) / first))}})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b candidate) int { return slices.Compare(a.key[:], b.key[:]) })
+	tried := 0
+	for i, x := range all {
+		before := len(p.ways)
+		if p.build(usual{division: x.division}, i); len(p.ways) > before {
+			if tried++; tried == 4 {
+				return
+			}
+		}
+	}
+}
+
+// roughness is how far a division is from a round one: 0 for tenths of a millimetre and more, or parts of an inch
+// in its own manner, 1 for twentieths, 2 for the rest.
+func (p *proposer) roughness(d length.Number) float64 {
+	tenths := length.Convert(d, p.unit, length.Millimetre).MulInt(10)
+	if p.unit == length.Inch {
+		if length.Int(1).Quo(d).IsInt() && p.binary(d) {
+			return 0
+		}
+		tenths = d.MulInt(40)
+	}
+	switch {
+	case tenths.IsInt():
+		return 0
+	case tenths.MulInt(2).IsInt():
+		return 1
+	}
+	return 2
+}
+
+// written is a length with its unit, in the unit's own manner.
+func (p *proposer) written(x length.Number) string {
+	text := x.String()
+	if p.unit == length.Inch && x.MulInt(1024).IsInt() {
+		text = x.Fraction()
+	}
+	return text + " " + string(p.unit)
+}
+
+// whyNot says why no way gives c, and what would.
+func (p *proposer) whyNot(division length.Number) error {
+	low, high := p.bounds()
+	name, c := strings.ReplaceAll(string(p.family), "-", " "), p.written(p.c)
+	none := fmt.Sprintf("no %s gives %s: ", name, c)
+	tooClose := "lines would stand closer than 0.4 mm, or the plate would be longer than 60 mm or half the beam"
+	switch {
+	case p.kind == None:
+		return fmt.Errorf("the lines of a %s stand from %s to %s apart; %s cannot be read on one", name, p.written(low),
+			p.written(high), c)
+	case division.Sign() > 0 && !p.engraved(division):
+		return fmt.Errorf("a division of %s cannot be engraved and read; it can be from %s to %s", p.written(division),
+			p.written(low), p.written(high))
+	case division.Sign() > 0:
+		ratio := division.Quo(p.c)
+		if ratio.Cmp(length.Int(leastLines)) < 0 {
+			return fmt.Errorf("a fine scale divides %s into %d lines or more: %s is too coarse; the coarsest is %s",
+				p.written(division), leastLines, c, p.written(division.Quo(length.Int(leastLines))))
+		}
+		if !ratio.IsInt() {
+			n := ratio.Floor()
+			return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s lines give %s, %s lines give %s",
+				c, p.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
+		}
+		if p.kind == Drum {
+			return fmt.Errorf("no drum of %d to %d lines gives it, with or without a vernier of 5 or 10 lines", leastLines, mostLines)
+		}
+		return fmt.Errorf("%s on a division of %s needs %s lines: they are at most %d, and %s", c, p.written(division), ratio,
+			mostLines, tooClose)
+	}
+	most := mostLines
+	if p.kind == Drum {
+		most *= 10 // with a vernier
+	}
+	if need := p.c.MulInt(most); need.Less(low) {
+		return errors.New(none + fmt.Sprintf("even with the most lines it would need a division of %s, and the finest that can be read is %s",
+			p.written(need), p.written(low)))
+	}
+	if need := p.c.MulInt(leastLines); high.Less(need) {
+		return errors.New(none + fmt.Sprintf("even with %d lines it would need a division of %s, and the coarsest is %s; a rule may serve",
+			leastLines, p.written(need), p.written(high)))
+	}
+	return errors.New(none + "on every division its " + tooClose)
 }
 
 // reach is how long an instrument of the family usually is.
@@ -158,8 +394,11 @@ func reach(family Family, unit length.Unit) length.Number {
 }
 
 // add keeps a way when it can exist and has the wanted least count.
-func (p *proposer) add(m Main, f Fine, v Finer, remark string) {
+func (p *proposer) add(m Main, f Fine, v Finer, remark string, r rank) {
 	m.To = reach(p.family, p.unit)
+	if n := m.To.Quo(m.Division).Floor(); m.Division.Sign() > 0 { // whole divisions
+		m.To = n.Mul(m.Division)
+	}
 	if p.family == DepthMicrometer {
 		m.Reverse, f.Down = true, true
 	}
@@ -172,60 +411,5 @@ func (p *proposer) add(m Main, f Fine, v Finer, remark string) {
 	if err != nil || !in.LeastCount().Equal(p.c) {
 		return
 	}
-	p.ways = append(p.ways, Way{in.spec, in.Describe(), remark})
-}
-
-// whole returns x ÷ c when that is a whole number from low to high.
-func (p *proposer) whole(x length.Number, low, high int64) (int, bool) {
-	n, ok := x.Quo(p.c).Int64()
-	return int(n), ok && low <= n && n <= high
-}
-
-func (p *proposer) verniers(b beam) {
-	n, ok := p.whole(b.division, 2, maxLines)
-	if !ok {
-		return
-	}
-	for _, f := range []Form{{J: 1}, {J: 2}, {J: 1, Retrograde: true}} {
-		m := f.Spans(n)
-		if got, _ := FormOf(n, m); got != f {
-			continue // with two lines some forms are one and the same
-		}
-		spacing := b.division.MulInt(m).Quo(length.Int(int64(n)))
-		p.add(Main{Division: b.division, Fractional: b.fractional, NumberEvery: b.every},
-			Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
-			fmt.Sprintf("%s form; lines %s %s apart", f, spacing, p.unit))
-	}
-}
-
-func (p *proposer) drums(s screw) {
-	m := Main{Division: s.travel, NumberEvery: s.every, HalfMarks: s.half}
-	most := int64(100) // lines that still stand apart on a usual drum
-	if s.lines == nil {
-		most = 250
-	}
-	if n, ok := p.whole(s.travel, 10, most); ok {
-		p.add(m, Fine{Kind: Drum, Divisions: n, Travel: s.travel}, Finer{}, "")
-	}
-	for _, v := range []int{5, 10} {
-		n, ok := p.whole(s.travel.Quo(length.Int(int64(v))), 20, 100)
-		if !ok || s.lines != nil && !slices.Contains(s.lines, n) {
-			continue
-		}
-		for _, f := range []Form{{J: 1}, {J: 2}, {J: 1, Retrograde: true}} {
-			p.add(m, Fine{Kind: Drum, Divisions: n, Travel: s.travel}, Finer{v, f.Spans(v)},
-				fmt.Sprintf("vernier in %s form", f))
-		}
-	}
-}
-
-func (p *proposer) dials(t turn) {
-	if n, ok := p.whole(t.travel, 10, maxLines); ok {
-		remark := ""
-		if t.zeros > 1 {
-			remark = "the half of the face tells odd from even"
-		}
-		p.add(Main{Division: t.division, NumberEvery: 10},
-			Fine{Kind: Dial, Divisions: n, Travel: t.travel, Zeros: t.zeros}, Finer{}, remark)
-	}
+	p.ways = append(p.ways, ranked{Way{in.spec, in.Describe(), remark}, r})
 }
