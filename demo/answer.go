@@ -16,25 +16,7 @@ func answer(it exercise.Item, slip exercise.Code, draws *rand.Rand) (exercise.An
 		st = exercise.Student{Slips: []exercise.Code{slip}, Often: 1}
 	}
 	a, _, err := st.Answer(it, draws)
-	if slip == slips.DigitsSwapped && err == nil {
-		fields := it.Fields()
-		if last := fields[len(fields)-1]; last.Input == exercise.Length {
-			a[last.Name] = swapped(a[last.Name])
-		}
-	}
 	return a, err
-}
-
-// swapped exchanges the first two neighbouring digits that differ.
-func swapped(text string) string {
-	b := []byte(text)
-	for i := range len(b) - 1 {
-		if b[i] >= '0' && b[i] <= '9' && b[i+1] >= '0' && b[i+1] <= '9' && b[i] != b[i+1] {
-			b[i], b[i+1] = b[i+1], b[i]
-			break
-		}
-	}
-	return string(b)
 }
 
 // dropZeros writes the sums without the zeros at their end, as on a pocket calculator.

@@ -231,7 +231,7 @@ func simulateCommand() *cobra.Command {
 	c.Flags().IntVar(&cards, "cards", 10, "cards of the sheet")
 	c.Flags().IntVar(&rounds, "rounds", 20, "how often the sheet is dealt, to one student for each slip")
 	c.Flags().IntVar(&awkward, "awkward", 30, "share of awkward cases, in per cent")
-	c.Flags().Float64Var(&noise, "noise", 0, "share of answers whose last entry is off besides, 0 to 1")
+	c.Flags().Float64Var(&noise, "noise", 0, "share of answers with another entry off besides, either way, 0 to 1")
 	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed gives the same students")
 	return c
 }
@@ -261,7 +261,14 @@ func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 			strings.Join(taken, ", "))
 	}
 	fmt.Fprintf(t, "all\t%d\t%s\t%s\t\n", d.Answers, perCent(d.First, d.Answers), perCent(d.Three, d.Answers))
-	return t.Flush()
+	if err := t.Flush(); err != nil {
+		return err
+	}
+	_, err := fmt.Fprintf(w, "not first but a synonym, which gives the same value: %d of %d\n"+
+		"named first where no other slip gives the same value: %s of %d\n"+
+		"both of two slips listed: %s of %d\n",
+		d.Synonyms, d.Answers-d.First, perCent(d.Named, d.Apart), d.Apart, perCent(d.Listed, d.Pairs), d.Pairs)
+	return err
 }
 
 // writers write a scene by the ending of the file's name.

@@ -59,7 +59,7 @@ func TestMark(t *testing.T) {
 		Slips     []string
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &r))
-	assert.Equal(t, "4 of 6 sum-slip", r.Marks+" of "+r.Of+" "+r.Slips[0])
+	assert.Equal(t, "4 of 6 zero-sign-flipped", r.Marks+" of "+r.Of+" "+r.Slips[0])
 
 	code, out, errs = call(t, "mark", "--item", item, "--answer", file(t, "bad.json", `{"main":"thirty"}`))
 	assert.Equal(t, 2, code)

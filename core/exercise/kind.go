@@ -174,6 +174,16 @@ type Prediction struct {
 	Field string
 	Code  Code
 	Value length.Number
+	Part  string // of the work, that the slip belongs to: slips of different parts can be made together
+}
+
+// Anywhere is the part of slips that can be made with any value, whatever was right before: digits exchanged,
+// units mixed up.
+const Anywhere = "whole"
+
+// Misreader is an Item that can also foretell slips of whole values, which a sheet's coverage leaves out.
+type Misreader interface {
+	Misreadings() ([]Prediction, error)
 }
 
 // Voice is how an explanation speaks to a student: with what was made before, and in an instructor's words.

@@ -363,6 +363,19 @@ func (r *Reading) Predictions() ([]exercise.Prediction, error) {
 	return out, nil
 }
 
+// Misreadings are the predictions with those of whole values.
+func (r *Reading) Misreadings() ([]exercise.Prediction, error) {
+	solutions, err := r.solutions()
+	if err != nil {
+		return nil, err
+	}
+	var out []exercise.Prediction
+	for _, step := range r.Ask {
+		out = append(out, solutions[0].Misreadings(step)...)
+	}
+	return out, nil
+}
+
 // Hints lead from where to look over which mark counts to the whole working.
 func (r *Reading) Hints() ([]exercise.Hint, error) {
 	solutions, err := r.solutions()

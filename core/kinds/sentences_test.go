@@ -78,6 +78,10 @@ func pattern(t *testing.T, name, zero string) *instrument.Instrument {
 // Every slip of every family in every school is put in words: what is said is in a file that a person can read
 // through, and contradicts neither the card nor itself.
 func TestSentences(t *testing.T) {
+	t.Parallel()
+	if testing.Short() {
+		t.Skip("reads thousands of sentences; left out with -short")
+	}
 	var out strings.Builder
 	said := map[string]bool{}
 	for _, c := range told {

@@ -252,7 +252,25 @@ func (s Solution) Predictions(step string) []exercise.Prediction {
 			continue
 		}
 		for _, by := range r.delta(a) {
-			out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: a.want.Add(by)})
+			out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: a.want.Add(by),
+				Part: partNames[r.partOn(s.place.Instrument)]})
+		}
+	}
+	return out
+}
+
+// Misreadings returns what slips of whole values may make of a step, besides its predictions.
+func (s Solution) Misreadings(step string) []exercise.Prediction {
+	a := s.clean(step)
+	out := s.Predictions(step)
+	for _, r := range s.place.order(step) {
+		if r.gives == nil {
+			continue
+		}
+		for _, x := range r.gives(a) {
+			if a.own = x; !x.Equal(a.want) && r.fits(a) {
+				out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: x, Part: exercise.Anywhere})
+			}
 		}
 	}
 	return out

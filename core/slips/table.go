@@ -2,6 +2,7 @@ package slips
 
 import (
 	"fmt"
+	"slices"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -51,6 +52,7 @@ type row struct {
 	seen  func(v Sight) string             // how the right value is seen
 	delta func(a *attempt) []length.Number // what it adds to the value of a step
 	fits  func(a *attempt) bool
+	gives func(a *attempt) []length.Number // values that somebody may give who makes a whole-value slip
 }
 
 // part is what of the work a slip belongs to.
@@ -64,6 +66,10 @@ const (
 	partZero
 	partWhole
 )
+
+// partNames are the parts as predictions name them.
+var partNames = map[part]string{partMain: "main", partFine: "fine", partFiner: "finer", partBase: "base",
+	partZero: "zero", partWhole: exercise.Anywhere}
 
 // partOn is the part that the slip belongs to on an instrument: the line next to the right one is one of
 // the finer scale where there is one.
@@ -522,6 +528,9 @@ var table = []row{
 			return u != length.Inch && !IsLine(a.step) &&
 				(a.equal(a.want.MulInt(10)) || a.equal(a.want.Mul(length.Frac(1, 10))))
 		},
+		gives: func(a *attempt) []length.Number {
+			return []length.Number{a.want.MulInt(10), a.want.Mul(length.Frac(1, 10))}
+		},
 	},
 	{
 		code: UnitInch, part: partWhole,
@@ -539,6 +548,11 @@ var table = []row{
 			return !IsLine(a.step) && a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
 				(off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
 		},
+		gives: func(a *attempt) []length.Number {
+			places, _ := a.Instrument.Decimals()
+			factor := length.Frac(127, 5)
+			return []length.Number{a.want.Mul(factor).Round(places), a.want.Quo(factor).Round(places + 2)}
+		},
 	},
 	{
 		code: DigitsSwapped, part: partWhole,
@@ -550,13 +564,9 @@ var table = []row{
 			if _, decimal := a.Instrument.Decimals(); !decimal {
 				return false
 			}
-			for _, x := range swaps(a.Text(a.step, a.want)) {
-				if a.equal(x) {
-					return true
-				}
-			}
-			return false
+			return slices.ContainsFunc(swaps(a.Text(a.step, a.want)), a.equal)
 		},
+		gives: func(a *attempt) []length.Number { return swaps(a.Text(a.step, a.want)) },
 	},
 	{
 		code: InventedLine, part: partWhole,
@@ -579,6 +589,12 @@ var table = []row{
 				grid = length.Int(1)
 			}
 			return !a.is(LeastCount) && !a.Tenths() && !a.own.Quo(grid).IsInt() && a.own.Sub(a.want).Abs().Less(grid)
+		},
+		gives: func(a *attempt) []length.Number {
+			if IsLine(a.step) {
+				return one(a.want.Add(length.Frac(1, 2)))
+			}
+			return one(a.want.Add(a.count().Mul(length.Frac(1, 2))))
 		},
 	},
 	{
