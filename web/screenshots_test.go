@@ -55,6 +55,11 @@ var views = []struct {
 		b.click("[name=names]")
 		b.waitText(".mat", "face")
 	}},
+	{"+workshop-ways", "maren", "/workshop/3", func(b *browser) {
+		b.fill("[name=want]", "0.03")
+		b.click("button[value=ways]")
+		b.waitText(".ways", "0.9 mm")
+	}},
 	{"+workshop-refused", "maren", "/workshop/1", func(b *browser) {
 		b.fill(`[name="fine.spans"]`, "37")
 		b.waitText(".keepbar", "cannot be built")

@@ -33,6 +33,7 @@ var schools = []struct {
 	{"straight off the numbers", exercise.Method{Route: "direct"}},
 	{"the correction is recorded", exercise.Method{ZeroTerm: "correction"}},
 	{"a signed main reading", exercise.Method{NegativeZero: "signed-main"}},
+	{"units are written", exercise.Method{Unit: "required"}},
 	{"the lower line of a tie", exercise.Method{Tie: "lower"}},
 	{"the upper line of a tie", exercise.Method{Tie: "upper"}},
 }
@@ -45,6 +46,7 @@ var told = []struct{ pattern, zero, at string }{
 	{"Caliper 0.1 mm, 10 over 9", "0", "7.3"},
 	{"Caliper 0.001 in, 25 over 24", "-0.003", "2.318"},
 	{"Caliper 1/128 in, 8 over 7", "1/128", "2 51/128"},
+	{"Gear-tooth vernier 0.02 mm", "-0.02", "7.42"},
 	{"Dial caliper 0.02 mm, two zeros", "-0.04", "35.46"},
 	{"Dial caliper 0.05 mm, a turn of 5 mm", "0.10", "78.40"},
 	{"Dial caliper 0.001 in, 0.05 in beam", "-0.002", "2.379"},
@@ -137,6 +139,28 @@ func tellAll(t *testing.T, out *strings.Builder, said map[string]bool, school st
 	right := exercise.Answer{}
 	for _, m := range empty.Fields {
 		right[m.Field] = m.Expected
+	}
+	loose, unsigned, partly := exercise.Answer{}, exercise.Answer{}, exercise.Answer{}
+	for k, v := range right {
+		loose[k], unsigned[k] = v, strings.TrimPrefix(v, "+")
+		if strings.Contains(v, ".") {
+			loose[k] += "0"
+		}
+	}
+	partly[r.Ask[0]] = right[r.Ask[0]]
+	for _, whole := range []struct {
+		name string
+		exercise.Answer
+	}{{"all right", right}, {"a 0 too many in every box", loose}, {"no sign", unsigned}, {"all empty", nil},
+		{"only the first box", partly}} {
+		e, err := r.Explain(whole.Answer, exercise.Voice{})
+		require.NoError(t, err)
+		says := e.Headline + " " + strings.Join(e.Body, " ")
+		assert.NotRegexp(t, empties, says)
+		if key := anyNum.ReplaceAllString(says, "#"); !said[key] {
+			said[key] = true
+			fmt.Fprintf(out, "%s\n    %s\n", strings.TrimPrefix(school+": "+whole.name, ": "), says)
+		}
 	}
 	for _, step := range []string{slips.Main, slips.FineLine, slips.Fine, slips.ZeroError, slips.Corrected} {
 		if slips.Can(r.Instrument, step) && (r.Closed || step == slips.Corrected) {

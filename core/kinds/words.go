@@ -51,11 +51,11 @@ func addForm(forms []formFaults, f exercise.Field, m exercise.Mark) []formFaults
 }
 
 func (w formFaults) String() string {
-	are := "is"
-	if len(w.terms) > 1 {
-		are = "are"
+	last := len(w.terms) - 1
+	if last == 0 {
+		return fmt.Sprintf("Your %s is worth half: %s.", w.terms[0], w.what)
 	}
-	return fmt.Sprintf("Your %s %s worth half: %s.", listed(w.terms), are, w.what)
+	return fmt.Sprintf("Your %s and %s are worth half: %s.", listed(w.terms[:last]), w.terms[last], w.what)
 }
 
 // formText says what is wrong with the form of an entry.
@@ -91,9 +91,9 @@ func decimalsText(f exercise.Field) string {
 	case places == 0:
 		return "this instrument reads whole numbers"
 	case places == 1:
-		return "keep the instrument's one decimal place, even when it is 0"
+		return "write the instrument's one decimal place, no more and no fewer"
 	}
-	return fmt.Sprintf("keep the instrument's %d decimal places, even when they are 0", places)
+	return fmt.Sprintf("write the instrument's %d decimal places, no more and no fewer", places)
 }
 
 // story is how a result is told: what is right so far, the first field that went wrong, what is empty and
