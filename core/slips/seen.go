@@ -125,7 +125,7 @@ func (v Sight) LineStands() string {
 	case in.HasFiner() && v.Step == FinerLine:
 		return "The lines beside it miss theirs by a little. Keep your eye square over them."
 	case in.HasFiner():
-		return fmt.Sprintf("Line %s is the last drum line passed at the index", line)
+		return v.Coincides()
 	case tied && in.Kind() == instrument.Vernier:
 		return fmt.Sprintf("Lines %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
 	case tied:
@@ -140,8 +140,19 @@ func (v Sight) LineStands() string {
 	return v.Coincides()
 }
 
+// elsewhere adds which line counts, where the headline has not said so.
+func (v Sight) elsewhere() string {
+	if v.Step == FineLine {
+		return ""
+	}
+	return " " + v.LineStands() + "."
+}
+
 // Coincides says which line stands where it is read.
 func (v Sight) Coincides() string {
+	if v.Instrument.HasFiner() {
+		return fmt.Sprintf("Line %s is the last drum line passed at the index", v.line())
+	}
 	switch v.Instrument.Kind() {
 	case instrument.Drum:
 		return fmt.Sprintf("Line %s of the drum stands at the index", v.line())

@@ -433,8 +433,8 @@ var table = []row{
 		code: DrumUpperLine, part: partFine,
 		did: "took one drum line too many",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("With a vernier the drum is read at the last line passed: that is %d. The next one has not come to the index yet.",
-				v.Shown.Line)
+			return "With a vernier the drum is read at the last line passed; the next one has not come to the index yet." +
+				v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() {
@@ -447,7 +447,7 @@ var table = []row{
 		code: DrumLineMissed, part: partFine,
 		did: "took one drum line too few",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("That is one drum line too few: line %d has passed the index too, so it counts.", v.Shown.Line)
+			return "That is one drum line too few: the next one has passed the index too, so it counts." + v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() || a.at.Line < 1 {
