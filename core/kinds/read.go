@@ -89,6 +89,11 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 // asks and the instrument has.
 func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
 	of := k.Settings()
+	return askedOf(b, of, in)
+}
+
+// askedOf are the steps that a block asks and an instrument has.
+func askedOf(b exercise.Block, of []exercise.Setting, in *instrument.Instrument) []string {
 	var out []string
 	for _, step := range slips.Steps {
 		if b.Setting(of, "zero") == zeroNone && (step == slips.ZeroError || step == slips.Corrected) {
@@ -235,13 +240,14 @@ func (r *Reading) Figures() []exercise.Figure {
 
 // Mark marks an answer. Where a card has several right answers, the one that gives the most marks counts.
 func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
-	result, _, err := r.mark(answer)
+	result, _, err := r.mark(answer, r.Fields(), nil)
 	return result, err
 }
 
-// mark also returns the right answer that the marks were given against.
-func (r *Reading) mark(answer exercise.Answer) (best exercise.Result, against slips.Solution, err error) {
-	fields := r.Fields()
+// mark also returns the right answer that the marks were given against. The steps come first of the fields; more
+// judges what a kind asks besides, and may be nil.
+func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
+	more func(*exercise.Working, slips.Solution)) (best exercise.Result, against slips.Solution, err error) {
 	entries, err := exercise.Read(fields, answer)
 	if err != nil {
 		return best, against, err
@@ -250,16 +256,22 @@ func (r *Reading) mark(answer exercise.Answer) (best exercise.Result, against sl
 	if err != nil {
 		return best, against, err
 	}
-	best = r.against(solutions[0], fields, entries, false)
-	against = solutions[0]
+	try := func(s slips.Solution, based bool) exercise.Result {
+		w := exercise.NewWorking(fields, entries, r.Marks)
+		if r.judge(w, s, based); more != nil {
+			more(w, s)
+		}
+		return w.Result()
+	}
+	best, against = try(solutions[0], false), solutions[0]
 	for i, s := range solutions {
 		if i > 0 {
-			if got := r.against(s, fields, entries, false); best.Marks.Less(got.Marks) {
+			if got := try(s, false); best.Marks.Less(got.Marks) {
 				best, against = got, s
 			}
 		}
-		if m := best.Field(slips.Main); s.Base.Sign() != 0 && m != nil && m.Outcome == exercise.Wrong {
-			if got := r.against(s, fields, entries, true); best.Marks.Less(got.Marks) {
+		if m := best.Field(slips.Main); m != nil && m.Outcome == exercise.Wrong && r.mayHoldBase(m.Value) {
+			if got := try(s, true); best.Marks.Less(got.Marks) {
 				best, against = got, s
 			}
 		}
@@ -267,11 +279,17 @@ func (r *Reading) mark(answer exercise.Answer) (best exercise.Result, against sl
 	return best, against, nil
 }
 
-// against marks entries against one right answer. A main reading that is wrong may hold the base or not:
-// what comes after it goes on with the one that is told by based.
-func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []exercise.Entry,
-	based bool) exercise.Result {
-	w := exercise.NewWorking(fields, entries, r.Marks)
+// mayHoldBase reports whether a wrong main reading can have the base in it: it is no slip's without, and what is
+// left without the base is on the scale.
+func (r *Reading) mayHoldBase(main length.Number) bool {
+	spec := r.Instrument.Spec()
+	return spec.Base.Sign() != 0 && spec.Main.From.Cmp(main.Sub(spec.Base)) <= 0 &&
+		len(r.place().Names(slips.Main, r.at(), main)) == 0
+}
+
+// judge judges the steps against one right answer. A main reading that is wrong may hold the base or not: what
+// comes after it goes on with the one that is told by based.
+func (r *Reading) judge(w *exercise.Working, s slips.Solution, based bool) {
 	c := slips.NewCauses(r.place(), s, w)
 	for _, step := range slips.Steps {
 		if !slips.Can(r.Instrument, step) && step != slips.Main {
@@ -291,7 +309,6 @@ func (r *Reading) against(s slips.Solution, fields []exercise.Field, entries []e
 			w.Restate(step, m.Value.Sub(s.Base))
 		}
 	}
-	return w.Result()
 }
 
 // following is what a step should hold by own earlier entries. Where that cannot be written with the places
@@ -428,7 +445,7 @@ func (r *Reading) work(v slips.Sight) []exercise.Equation {
 // Explain puts an answer in words: what is right so far, the first step that went wrong, how the two
 // differ to the eye, and one sentence of advice.
 func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
-	result, s, err := r.mark(a)
+	result, s, err := r.mark(a, r.Fields(), nil)
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
@@ -436,6 +453,12 @@ func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
 		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)
+	r.point(&e, s, result)
+	return e, nil
+}
+
+// point shows on the figures what counts.
+func (r *Reading) point(e *exercise.Explanation, s slips.Solution, result exercise.Result) {
 	e.Shown = []exercise.Pointing{r.pointing(s, result, e.Field)}
 	if len(r.Figures()) > 1 {
 		e.Shown = append(e.Shown, slips.ClosedPointing(r.Instrument, figureClosed))
@@ -443,7 +466,6 @@ func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 			e.Figure = figureClosed
 		}
 	}
-	return e, nil
 }
 
 // explain puts the first wrong step in words.

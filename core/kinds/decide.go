@@ -1,0 +1,401 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// decide asks for a reading and then for a verdict by limits.
+type decide struct{}
+
+func (decide) Name() string  { return "decide" }
+func (decide) Title() string { return "Read it, and decide by its limits" }
+
+// Slips of the verdict come after those of reading.
+func (decide) Slips() []exercise.Slip {
+	out := slips.All()
+	for _, code := range verdictSlips {
+		out = append(out, exercise.Slip{Code: code, Did: verdictDid[code]})
+	}
+	return out
+}
+
+// The slips of a verdict, in the order in which they are named.
+const (
+	verdictUncorrected exercise.Code = "verdict-uncorrected"
+	limitAsOutside     exercise.Code = "limit-as-outside"
+	featureSwapped     exercise.Code = "feature-swapped"
+	nominalAsLimit     exercise.Code = "nominal-as-limit"
+)
+
+var verdictSlips = []exercise.Code{verdictUncorrected, limitAsOutside, featureSwapped, nominalAsLimit}
+
+var verdictDid = map[exercise.Code]string{
+	verdictUncorrected: "decided by the reading before its zero error was taken away",
+	limitAsOutside:     "took a size exactly on a limit for one outside",
+	featureSwapped:     "took a shaft for a hole, or a hole for a shaft",
+	nominalAsLimit:     "held the size against the nominal, not against the limits",
+}
+
+const (
+	fieldVerdict = "verdict"
+	accept       = "accept"
+	reject       = "reject"
+	rework       = "rework"
+	scrap        = "scrap"
+
+	shaft = "shaft"
+	hole  = "hole"
+)
+
+// Settings of a block.
+func (decide) Settings() []exercise.Setting {
+	ask := read{}.Settings()[0]
+	ask.Default += " " + fieldVerdict
+	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: "verdict"})
+	return []exercise.Setting{ask, zeroSetting, awkwardSetting,
+		{Name: "feature", Title: "What is measured", Input: exercise.OneOf, Default: shaft,
+			Choices: []exercise.Choice{{Value: shaft, Words: "a shaft"}, {Value: hole, Words: "a hole"}}},
+		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
+			Choices: []exercise.Choice{{Value: "two", Words: "accept or reject"},
+				{Value: "three", Words: "accept, rework or scrap"}}},
+		{Name: "width", Title: "Tolerance, in least counts", Input: exercise.Number, Default: "20",
+			Why: "From the lower limit to the upper, from 8 to 200. A third of the parts lie clearly inside, a third near a limit."}}
+}
+
+// Check refuses a block that cannot be dealt.
+func (k decide) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	of := k.Settings()
+	checkAwkward(b, of, &bad)
+	if !slices.Contains(listOf(b, of, "ask"), fieldVerdict) {
+		bad.Add("ask", "must hold the verdict; the steps before it may be left out")
+	}
+	if n := b.Int(of, "width"); n < 8 || n > 200 {
+		bad.Add("width", "must be a whole number of least counts from 8 to 200")
+	}
+	return bad.Err()
+}
+
+// Deal makes a card whose part lies clearly inside, near a limit, exactly on one, or outside; where there is a
+// zero error, one card in four would be judged otherwise without it.
+func (k decide) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	if err != nil {
+		return nil, err
+	}
+	it := &Decision{Instrument: in, Ask: append(askedOf(b, of, in), fieldVerdict), Method: b.Method, Marks: b.Marks,
+		Feature: b.Setting(of, "feature"), Verdicts: b.Setting(of, "verdicts")}
+	y, err := best(d, in, func(y length.Number) (int, error) {
+		it.Indicated = &y
+		it.Limits = DecisionLimits{Lower: y, Upper: y}
+		solutions, err := it.reading().solutions()
+		if err != nil {
+			return 0, err
+		}
+		return clashes(solutions[0].Predictions(slips.Corrected)), nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	it.Indicated = &y
+	c, width := in.LeastCount(), b.Int(of, "width")
+	r, err := in.ReadBy(y, b.Method.Between)
+	if err != nil {
+		return nil, err
+	}
+	below := k.inside(d, r, c, width)
+	it.Limits.Lower = r.Corrected.Sub(c.MulInt(below))
+	it.Limits.Upper = it.Limits.Lower.Add(c.MulInt(width))
+	return it, nil
+}
+
+// inside is how many least counts the part lies above its lower limit; less than 0 or more than the width is
+// outside.
+func (decide) inside(d *exercise.Dealer, r instrument.Reading, c length.Number, width int) int {
+	upper := d.Below(2) == 0
+	from := func(limit int) int { // so far inside the limit
+		if upper {
+			return width - limit
+		}
+		return limit
+	}
+	if e := r.ZeroError; e.Sign() != 0 && d.Card()%4 == 3 { // the reading itself lies beyond a limit
+		upper = e.Sign() > 0
+		return from(0)
+	}
+	switch d.Card() % 6 {
+	case 0, 3:
+		return width/4 + d.Below(width/2+1)
+	case 1, 4:
+		return from(1 + d.Below(2) - 3*d.Below(2))
+	case 2:
+		return from(0)
+	}
+	return from(-3 - d.Below(width))
+}
+
+// Decode reads a body.
+func (decide) Decode(body json.RawMessage) (exercise.Item, error) {
+	it := &Decision{}
+	if err := exercise.DecodeBody(body, it); err != nil {
+		return nil, err
+	}
+	switch {
+	case it.Instrument == nil:
+		return nil, refusal.New("instrument", "is missing")
+	case it.Indicated == nil && !it.Closed:
+		return nil, refusal.New("indicated", "is missing")
+	}
+	order := append(slices.Clone(slips.Steps), fieldVerdict)
+	if it.Ask == nil {
+		for _, s := range order {
+			if s == fieldVerdict || slips.Can(it.Instrument, s) {
+				it.Ask = append(it.Ask, s)
+			}
+		}
+	}
+	slices.SortFunc(it.Ask, func(a, b string) int { return slices.Index(order, a) - slices.Index(order, b) })
+	return it, nil
+}
+
+// Decision is a card that asks for a reading and a verdict.
+type Decision struct {
+	Instrument *instrument.Instrument `json:"instrument"`
+	Indicated  *length.Number         `json:"indicated,omitempty"`
+	Closed     bool                   `json:"closed,omitempty"`
+	Ask        []string               `json:"ask"` // steps of the reading, and the verdict
+	Method     exercise.Method        `json:"method,omitzero"`
+	Marks      map[string]int         `json:"marks,omitempty"`
+	Limits     DecisionLimits         `json:"limits"`
+	Feature    string                 `json:"feature"`            // shaft or hole
+	Verdicts   string                 `json:"verdicts,omitempty"` // two if left out, or three
+}
+
+// DecisionLimits are the limits of a part, both inclusive, and its nominal size; where that is not given, it is
+// their middle.
+type DecisionLimits struct {
+	Lower   length.Number  `json:"lower"`
+	Upper   length.Number  `json:"upper"`
+	Nominal *length.Number `json:"nominal,omitempty"`
+}
+
+// Kind names the kind.
+func (it *Decision) Kind() string { return decide{}.Name() }
+
+// reading is the card without its verdict. A tie goes to the line less favourable to acceptance, unless the
+// school says otherwise.
+func (it *Decision) reading() *Reading {
+	r := &Reading{Instrument: it.Instrument, Indicated: it.Indicated, Closed: it.Closed, Method: it.Method,
+		Marks: it.Marks, Limits: &exercise.Limits{Lower: it.Limits.Lower, Upper: it.Limits.Upper}}
+	if r.Method.Tie == "" {
+		r.Method.Tie = "unfavourable"
+	}
+	for _, s := range it.Ask {
+		if s != fieldVerdict {
+			r.Ask = append(r.Ask, s)
+		}
+	}
+	return r
+}
+
+// Check refuses what cannot be asked.
+func (it *Decision) Check() error {
+	if it.Limits.Upper.Less(it.Limits.Lower) {
+		return refusal.New("limits.upper", "must not be below limits.lower")
+	}
+	if !slices.Contains(it.Ask, fieldVerdict) {
+		return refusal.New("ask", "must hold the verdict")
+	}
+	return it.reading().Check()
+}
+
+// options are the verdicts that can be given.
+func (it *Decision) options() []string {
+	if it.Verdicts == "three" {
+		return []string{accept, rework, scrap}
+	}
+	return []string{accept, reject}
+}
+
+// verdict is what the limits say of a size: metal can still be taken off a shaft that is too large and a hole that
+// is too small.
+func (it *Decision) verdict(size length.Number, l DecisionLimits) string {
+	low, high := size.Less(l.Lower), l.Upper.Less(size)
+	switch {
+	case !low && !high:
+		return accept
+	case it.Verdicts != "three":
+		return reject
+	case high == (it.Feature == shaft):
+		return rework
+	}
+	return scrap
+}
+
+// Fields are the steps that are asked, and the verdict.
+func (it *Decision) Fields() []exercise.Field {
+	return append(it.reading().Fields(), exercise.Field{Name: fieldVerdict, Term: "verdict", Label: "verdict",
+		Input: exercise.Options, Options: it.options(), Form: exercise.Form{Places: -1}, Figure: figureOpen})
+}
+
+// limitsText are the limits as the card prints them.
+func (it *Decision) limitsText() string {
+	in := it.Instrument
+	return fmt.Sprintf("%s to %s %s", exercise.Show(in.Format(it.Limits.Lower)), exercise.Show(in.Format(it.Limits.Upper)),
+		in.Unit())
+}
+
+// Facts stand beside the figure.
+func (it *Decision) Facts() exercise.Facts {
+	r := it.reading()
+	f := r.Facts()
+	if it.Method.Tie == "" { // what a tie takes follows from the limits, which stand there
+		f.School = strings.Join(r.place().School(nil, r.asks(slips.ZeroError)), "; ")
+	}
+	if !r.asks(slips.ZeroError) && !slices.Contains(f.Given, closedFact(it.Instrument)) {
+		f.Given = append(f.Given, closedFact(it.Instrument))
+	}
+	f.Given = append(f.Given, fmt.Sprintf("a %s, good from %s, both limits included", it.Feature, it.limitsText()))
+	f.Task = "Is it good? Decide by the corrected reading."
+	return f
+}
+
+// Figures are those of the reading.
+func (it *Decision) Figures() []exercise.Figure { return it.reading().Figures() }
+
+// Lines are those of the reading, then the verdict.
+func (it *Decision) Lines() []exercise.Line {
+	r := it.reading()
+	var out []exercise.Line
+	if len(r.Ask) > 0 {
+		out = r.Lines()
+	}
+	return append(out, lineOf(box(fieldVerdict)))
+}
+
+// Mark marks an answer.
+func (it *Decision) Mark(a exercise.Answer) (exercise.Result, error) {
+	result, _, err := it.mark(a)
+	return result, err
+}
+
+func (it *Decision) mark(a exercise.Answer) (exercise.Result, slips.Solution, error) {
+	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, s slips.Solution) {
+		want := exercise.Option{Written: it.verdict(s.Corrected, it.Limits)}
+		var follows exercise.Target
+		if w.Can(slips.Corrected) {
+			follows = exercise.Option{Written: it.verdict(w.Value(slips.Corrected), it.Limits)}
+		}
+		w.Judge(fieldVerdict, want, follows, func(due exercise.Target, e *exercise.Entry) []exercise.Code {
+			return it.causes(w, s, due.Text(), e.Choice)
+		})
+	})
+}
+
+// causes names what explains a wrong verdict; due is what it should have been.
+func (it *Decision) causes(w *exercise.Working, s slips.Solution, due, given string) []exercise.Code {
+	found := []exercise.Code{}
+	size := w.Value(slips.Corrected)
+	l := it.Limits
+	nominal := l.Lower.Add(l.Upper).Mul(halfCount)
+	if l.Nominal != nil {
+		nominal = *l.Nominal
+	}
+	c := it.Instrument.LeastCount()
+	meets := map[exercise.Code]bool{
+		verdictUncorrected: s.ZeroError.Sign() != 0 && it.verdict(w.Value(slips.Observed), l) == given,
+		limitAsOutside: size.Equal(l.Lower) && it.verdict(l.Lower.Sub(c), l) == given ||
+			size.Equal(l.Upper) && it.verdict(l.Upper.Add(c), l) == given,
+		featureSwapped: due == rework && given == scrap || due == scrap && given == rework,
+		nominalAsLimit: it.verdict(size, DecisionLimits{Lower: nominal, Upper: nominal}) == given,
+	}
+	for _, code := range verdictSlips {
+		if meets[code] {
+			found = append(found, code)
+		}
+	}
+	return found
+}
+
+// Predictions are those of the asked steps.
+func (it *Decision) Predictions() ([]exercise.Prediction, error) { return it.reading().Predictions() }
+
+// judged is the working of the verdict.
+func (it *Decision) judged(size length.Number) exercise.Equation {
+	in := it.Instrument
+	text := exercise.Show(in.FormatBy(size, it.Method.Between))
+	left := fmt.Sprintf("%s in %s", text, it.limitsText())
+	switch {
+	case size.Less(it.Limits.Lower):
+		left = fmt.Sprintf("%s < %s", text, exercise.Show(in.Format(it.Limits.Lower)))
+	case it.Limits.Upper.Less(size):
+		left = fmt.Sprintf("%s > %s", text, exercise.Show(in.Format(it.Limits.Upper)))
+	}
+	return exercise.Equation{Left: left, Right: it.verdict(size, it.Limits)}
+}
+
+// Hints are those of the reading, and what is compared.
+func (it *Decision) Hints() ([]exercise.Hint, error) {
+	hints, err := it.reading().Hints()
+	if err != nil {
+		return nil, err
+	}
+	return append(hints, exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
+		"; exactly on a limit is still good."}), nil
+}
+
+// Explain puts an answer in words.
+func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	result, s, err := it.mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	r := it.reading()
+	v := s.Look("", length.Number{})
+	e := exercise.Explanation{Work: append(r.work(v), it.judged(s.Corrected))}
+	if !r.asks(slips.Corrected) && s.ZeroError.Sign() != 0 {
+		e.Work = append(r.work(v), v.Correcting(), it.judged(s.Corrected))
+	}
+	own := s.Corrected
+	if m := result.Field(slips.Corrected); m != nil && m.Outcome != exercise.Missing && m.Outcome != exercise.Right {
+		own = m.Value
+	}
+	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+		if f.Name != fieldVerdict {
+			return r.explain(s.Look(f.Name, m.Value), f, m, voice)
+		}
+		eq := it.judged(own)
+		return fmt.Sprintf("You decided to %s; by the limits it is: %s.", m.Given, m.Due()),
+			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }), eq.Left+", so: "+eq.Right+".")
+	}, right: fmt.Sprintf("Right: %s, so %s.", it.judged(s.Corrected).Left, it.judged(s.Corrected).Right)}.tell(&e)
+	r.point(&e, s, result)
+	return e, nil
+}
+
+// advice says how the verdict is found.
+func (it *Decision) advice(c exercise.Code, s slips.Solution) string {
+	in := it.Instrument
+	switch c {
+	case verdictUncorrected:
+		return fmt.Sprintf("The reading %s still holds the zero error: decide by the corrected one, %s.",
+			exercise.Show(in.FormatBy(s.Observed, it.Method.Between)), exercise.Show(in.FormatBy(s.Corrected, it.Method.Between)))
+	case limitAsOutside:
+		return "The limits themselves are still good."
+	case featureSwapped:
+		if it.Feature == shaft {
+			return "It is a shaft: too large, metal can still be taken off; too small, it cannot be put back."
+		}
+		return "It is a hole: too small, metal can still be taken off; too large, it cannot be put back."
+	}
+	return "The limits decide, not the nominal size: whatever lies from one to the other is good."
+}
