@@ -93,6 +93,11 @@ var sheets = []struct {
 	}},
 	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero,
 		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}},
+	{"maren", "Good or not", []block{
+		{"decide", 6, "width=20", []string{"Float spindle caliper", "Arbor micrometer", "Weir shim caliper"}},
+		{"decide", 2, "verdicts=three|feature=hole|ask=observed corrected verdict", []string{"Sluice pin caliper"}},
+		{"convert", 2, "", []string{"Float spindle caliper"}},
+	}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}},
 }
@@ -131,7 +136,8 @@ type pupil struct {
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
 		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5},
-			{"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5}},
+			{"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5},
+			{"Good or not", 35, 0.5}},
 		pupils: []pupil{
 			{name: "Wren A.", habit: slips.NeighbourLine, often: 0.35, improves: true},
 			{name: "Tobin F.", habit: slips.MainNextMark, often: 0.55},

@@ -106,6 +106,21 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
+	{"+card-decide", "Wren A.", "/my/6/1", nil},
+	{"+card-decide-after", "Elspeth O.", "/my/6/1", func(b *browser) {
+		if eval[bool](b, "!!document.querySelector('[name=verdict]:not([disabled])')") {
+			b.do(run("document.querySelector('[name=verdict]').value = 'reject'"))
+			b.click(".acts .btn-primary")
+			b.wait("document.querySelector('[value=anyway], .say h2')")
+			if eval[bool](b, "!!document.querySelector('[value=anyway]')") {
+				b.click("[value=anyway]")
+			}
+			b.waitText(".acts", "Next")
+		}
+	}},
+	{"+card-verdict", "Caspian R.", "/my/6/7", nil},
+	{"+card-convert", "Caspian R.", "/my/6/9", nil},
+	{"+sheet-decide", "maren", "/sheets/6", nil},
 	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
 	{"+ledger-kinds", "maren", "/ledger/5", nil},
 	{"+card-set-face", "Wren A.", "/my/5/5", nil},

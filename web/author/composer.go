@@ -362,14 +362,15 @@ func (v *composerView) preview(d *exercise.Sheet) error {
 
 // newPreview draws a card and lists what it should hold.
 func newPreview(n int, it exercise.Item) (previewCard, error) {
-	fig := it.Figures()[0]
-	lay, err := figure.Lay(fig.Instrument, fig.At, figure.Narrow)
-	if err != nil {
-		return previewCard{}, err
+	p := previewCard{N: n, Task: it.Facts().Task}
+	if figures := it.Figures(); len(figures) > 0 {
+		lay, err := figure.Lay(figures[0].Instrument, figures[0].At, figure.Narrow)
+		if err != nil {
+			return p, err
+		}
+		p.Name = figures[0].Instrument.Name()
+		p.Drawing = ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")
 	}
-	facts := it.Facts()
-	p := previewCard{N: n, Name: fig.Instrument.Name(), Task: facts.Task,
-		Drawing: ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")}
 	if kind, known := kinds.All.Find(it.Kind()); known {
 		p.Kind = kind.Title()
 	}

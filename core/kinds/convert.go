@@ -1,0 +1,337 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// convert asks for a length in another unit, rounded to a step.
+type convert struct{}
+
+func (convert) Name() string  { return "convert" }
+func (convert) Title() string { return "Write it in another unit" }
+
+// The slips of converting, in the order in which they are named.
+const (
+	wrongWay      exercise.Code = "wrong-way"
+	tenfold       exercise.Code = "tenfold"
+	cutNotRounded exercise.Code = "cut-not-rounded"
+)
+
+func (convert) Slips() []exercise.Slip {
+	return []exercise.Slip{{Code: wrongWay, Did: "divided by the factor where it multiplies, or the other way round"},
+		{Code: tenfold, Did: "set the point one place off"}, {Code: cutNotRounded, Did: "cut the number off and did not round it"}}
+}
+
+const fieldValue = "value"
+
+// autoStep is what a value is rounded to where a block leaves it open.
+var autoStep = map[length.Unit]string{length.Millimetre: "0.01", length.Centimetre: "0.001", length.Inch: "0.001"}
+
+// Settings of a block.
+func (convert) Settings() []exercise.Setting {
+	return []exercise.Setting{
+		{Name: "to", Title: "Into", Input: exercise.OneOf, Default: string(length.Inch),
+			Choices: []exercise.Choice{{Value: "mm", Words: "mm"}, {Value: "cm", Words: "cm"}, {Value: "in", Words: "inches"}},
+			Why:     "What is measured in that unit already is written in millimetres, or in inches."},
+		{Name: "step", Title: "Rounded to", Input: exercise.Number, Unit: true,
+			Why: "As 0.01 or 1/64; left empty 0.01 mm, 0.001 cm or 0.001 in."},
+	}
+}
+
+// Check refuses a block whose step is none.
+func (k convert) Check(b exercise.Block) error {
+	if text := b.Setting(k.Settings(), "step"); text != "" {
+		if x, err := length.Parse(text); err != nil || x.Sign() <= 0 {
+			return refusal.New("step", "must be more than 0 and without a unit, as 0.01 or 1/64")
+		}
+	}
+	return nil
+}
+
+// Deal takes a value that the instrument can show.
+func (k convert) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := next(b, d).WithZeroError(length.Number{})
+	if err != nil {
+		return nil, err
+	}
+	y, err := best(d, in, func(length.Number) (int, error) { return 0, nil })
+	if err != nil {
+		return nil, err
+	}
+	to := length.Unit(b.Setting(of, "to"))
+	if to == in.Unit() {
+		if to = length.Millimetre; in.Unit() == to {
+			to = length.Inch
+		}
+	}
+	step := b.Setting(of, "step")
+	if step == "" {
+		step = autoStep[to]
+	}
+	return &Conversion{Value: in.Format(y), From: in.Unit(), To: to, Step: step, Method: b.Method, Marks: b.Marks}, nil
+}
+
+// Decode reads a body.
+func (convert) Decode(body json.RawMessage) (exercise.Item, error) {
+	it := &Conversion{}
+	if err := exercise.DecodeBody(body, it); err != nil {
+		return nil, err
+	}
+	var x length.Number
+	if err := x.UnmarshalText([]byte(it.Value)); err != nil {
+		return nil, refusal.New("value", "%s", err)
+	}
+	if err := x.UnmarshalText([]byte(it.Step)); err != nil {
+		return nil, refusal.New("step", "%s", err)
+	}
+	if x.Sign() <= 0 {
+		return nil, refusal.New("step", "must be more than 0")
+	}
+	return it, nil
+}
+
+// Conversion is a card that asks for a length in another unit. Numbers keep the way they are written: a step of
+// 1/64 wants fractions.
+type Conversion struct {
+	Value  string          `json:"value"`
+	From   length.Unit     `json:"from"`
+	To     length.Unit     `json:"to"`
+	Step   string          `json:"step"` // in the unit To
+	Ask    []string        `json:"ask,omitempty"`
+	Method exercise.Method `json:"method,omitzero"`
+	Marks  map[string]int  `json:"marks,omitempty"`
+}
+
+// Kind names the kind.
+func (it *Conversion) Kind() string { return convert{}.Name() }
+
+// Check refuses what cannot be asked.
+func (it *Conversion) Check() error {
+	if it.From == it.To {
+		return refusal.New("to", "must be another unit than from")
+	}
+	return nil
+}
+
+// value and step are the numbers as they are written; Decode has read them before.
+func (it *Conversion) value() length.Number { return parsed(it.Value) }
+func (it *Conversion) step() length.Number  { return parsed(it.Step) }
+
+func parsed(text string) (x length.Number) {
+	if x.UnmarshalText([]byte(text)) != nil {
+		return length.Number{}
+	}
+	return x
+}
+
+// exactly is the length in the unit that is asked for, before it is rounded.
+func (it *Conversion) exactly() length.Number { return length.Convert(it.value(), it.From, it.To) }
+
+// rounded brings a length to the step, half away from zero.
+func (it *Conversion) rounded(x length.Number) length.Number {
+	steps := x.Abs().Quo(it.step()).Add(halfCount).Floor().Mul(it.step())
+	if x.Sign() < 0 {
+		return steps.Neg()
+	}
+	return steps
+}
+
+// cut brings a length to the step towards zero.
+func (it *Conversion) cut(x length.Number) length.Number {
+	steps := x.Abs().Quo(it.step()).Floor().Mul(it.step())
+	if x.Sign() < 0 {
+		return steps.Neg()
+	}
+	return steps
+}
+
+// places are the decimals of the step; −1 where it is a fraction.
+func (it *Conversion) places() int {
+	if p, finite := it.step().Decimals(); finite && !strings.Contains(it.Step, "/") {
+		return p
+	}
+	return -1
+}
+
+func (it *Conversion) text(x length.Number) string {
+	if p := it.places(); p >= 0 {
+		return x.Text(p)
+	}
+	return x.Fraction()
+}
+
+// Fields is the value.
+func (it *Conversion) Fields() []exercise.Field {
+	form := exercise.Form{Places: -1, Unit: it.Method.UnitRequired()}
+	if it.Method.Strict() {
+		form.Places = it.places()
+	}
+	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "value in " + string(it.To), Input: exercise.Length,
+		Unit: it.To, Form: form, Grain: it.step()}}
+}
+
+// Facts stand beside the figure.
+func (it *Conversion) Facts() exercise.Facts {
+	return exercise.Facts{About: []string{exercise.Show(it.Value) + " " + string(it.From), "1 in is 25.4 mm exactly"},
+		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", it.To, it.Step, it.To)}
+}
+
+// Lines is the equation.
+func (it *Conversion) Lines() []exercise.Line {
+	return []exercise.Line{lineOf(given(it.Value), exercise.Term{Word: string(it.From)}, op("="), box(fieldValue))}
+}
+
+// Figures is a display that shows the value; none where no display can.
+func (it *Conversion) Figures() []exercise.Figure {
+	x := it.value()
+	step := length.Int(1)
+	if p, finite := x.Decimals(); finite && !strings.Contains(it.Value, "/") {
+		if _, after, ok := strings.Cut(it.Value, "."); ok {
+			p = len(after)
+		}
+		step = length.Pow10(-p)
+	} else {
+		for n := int64(2); n <= 1024 && !x.Quo(step).IsInt(); n *= 2 {
+			step = length.Frac(1, n)
+		}
+	}
+	in, err := instrument.New(instrument.Spec{Name: "Display", Family: instrument.Digital, Unit: it.From,
+		Main: instrument.Main{From: x.Sub(length.Int(1)).Floor(), To: x.Abs().Floor().Add(length.Int(10)),
+			Fractional: strings.Contains(it.Value, "/")},
+		Fine: instrument.Fine{Kind: instrument.Display, Steps: map[length.Unit]length.Number{it.From: step}}})
+	if err != nil {
+		return nil
+	}
+	if _, err := in.Read(x); err != nil {
+		return nil
+	}
+	return []exercise.Figure{{Name: figureOpen, Instrument: in, At: x, Caption: "the display"}}
+}
+
+// inUnit is met by a value that is not written in another unit than the one that is asked for.
+type inUnit struct{ exercise.Exactly }
+
+func (t inUnit) Meets(e *exercise.Entry) (length.Number, bool) {
+	return t.Is, !e.Converted && e.Value.Equal(t.Is)
+}
+
+func (it *Conversion) target(x length.Number) inUnit {
+	return inUnit{exercise.Exactly{Is: x, Written: it.text(x)}}
+}
+
+// causes are the slips with what each gives.
+func (it *Conversion) causes() causes {
+	x, ten, tenth := it.exactly(), length.Int(10), length.Frac(1, 10)
+	right := it.rounded(x)
+	back := length.Convert(it.value(), it.To, it.From) // the factor the other way
+	list := causes{{wrongWay, it.target(it.rounded(back))}}
+	for _, wrong := range []length.Number{it.rounded(x.Mul(ten)), right.Mul(ten), it.rounded(x.Mul(tenth)), right.Mul(tenth)} {
+		list = append(list, cause{tenfold, it.target(wrong)})
+	}
+	return append(list, cause{cutNotRounded, it.target(it.cut(x))})
+}
+
+// Mark marks an answer.
+func (it *Conversion) Mark(a exercise.Answer) (exercise.Result, error) {
+	fields := it.Fields()
+	entries, err := exercise.Read(fields, a)
+	if err != nil {
+		return exercise.Result{}, err
+	}
+	w := exercise.NewWorking(fields, entries, it.Marks)
+	want := it.target(it.rounded(it.exactly()))
+	w.Judge(fieldValue, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code { return it.causes().named(e) })
+	return w.Result(), nil
+}
+
+// Predictions are what the slips give.
+func (it *Conversion) Predictions() ([]exercise.Prediction, error) {
+	var out []exercise.Prediction
+	right := it.rounded(it.exactly())
+	for _, p := range it.causes().predictions(fieldValue) {
+		if !p.Value.Equal(right) {
+			out = append(out, p)
+		}
+	}
+	return out, nil
+}
+
+// factor is how the one unit leads to the other: "÷ 25.4".
+func (it *Conversion) factor() string {
+	one := length.Convert(length.Int(1), it.From, it.To)
+	if one.Cmp(length.Int(1)) >= 0 {
+		return "× " + one.String()
+	}
+	return "÷ " + length.Int(1).Quo(one).String()
+}
+
+// work is the arithmetic.
+func (it *Conversion) work() []exercise.Equation {
+	x := it.exactly()
+	long, unit := x.Text(max(it.places(), 3)+3), " "+string(it.To)
+	eq := exercise.Equation{Left: exercise.Show(it.Value) + " " + it.factor(), Right: exercise.Show(long) + " …" + unit}
+	if p, finite := x.Decimals(); finite && p <= max(it.places(), 3)+3 {
+		eq.Right = exercise.Show(x.String()) + unit
+	}
+	return []exercise.Equation{eq,
+		{Left: "rounded to " + it.Step, Right: exercise.Show(it.text(it.rounded(x))) + unit}}
+}
+
+// Hints lead from the factor to the whole working.
+func (it *Conversion) Hints() ([]exercise.Hint, error) {
+	work := ""
+	for _, eq := range it.work() {
+		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
+	}
+	larger := "smaller"
+	if length.Convert(length.Int(1), it.From, it.To).Cmp(length.Int(1)) > 0 {
+		larger = "larger"
+	}
+	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", it.To, larger, it.factor())},
+		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work}}, nil
+}
+
+// Explain puts an answer in words.
+func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	entries, err := exercise.Read(it.Fields(), a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{Work: it.work()}
+	for _, f := range it.Figures() {
+		e.Shown = append(e.Shown, exercise.Pointing{Figure: f.Name, Line: -1, Look: -1})
+	}
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+		says := voice.Account(m.Slips, Did, it.advice)
+		switch {
+		case entries[0].Converted:
+			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", it.To)}
+		case says == nil:
+			says = []string{"Work it out step by step, and round only at the end."}
+		}
+		return wrote(f, m), says
+	}}.tell(&e)
+	return e, nil
+}
+
+func (it *Conversion) advice(c exercise.Code) string {
+	switch c {
+	case wrongWay:
+		return fmt.Sprintf("From %s to %s it is %s.", it.From, it.To, it.factor())
+	case tenfold:
+		return "The digits are right, the point is not: mind where it stands."
+	}
+	return "The number is rounded to the step, not cut off: look at the next digit."
+}
