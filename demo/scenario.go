@@ -97,6 +97,7 @@ var sheets = []struct {
 		{"decide", 6, "width=20", []string{"Float spindle caliper", "Arbor micrometer", "Weir shim caliper"}},
 		{"decide", 2, "verdicts=three|feature=hole|ask=observed corrected verdict", []string{"Sluice pin caliper"}},
 		{"convert", 2, "", []string{"Float spindle caliper"}},
+		{"gauge", 2, "", nil},
 	}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}},

@@ -106,8 +106,8 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"+card-decide", "Wren A.", "/my/6/1", nil},
-	{"+card-decide-after", "Elspeth O.", "/my/6/1", func(b *browser) {
+	{"+card-decide", "Wren A.", "/my/6/6", nil},
+	{"+card-decide-after", "Elspeth O.", "/my/6/4", func(b *browser) {
 		if eval[bool](b, "!!document.querySelector('[name=verdict]:not([disabled])')") {
 			b.do(run("document.querySelector('[name=verdict]').value = 'reject'"))
 			b.click(".acts .btn-primary")
@@ -118,8 +118,16 @@ var views = []struct {
 			b.waitText(".acts", "Next")
 		}
 	}},
-	{"+card-verdict", "Caspian R.", "/my/6/7", nil},
-	{"+card-convert", "Caspian R.", "/my/6/9", nil},
+	{"+card-verdict", "Elspeth O.", "/my/6/7", nil},
+	{"+card-convert", "Elspeth O.", "/my/6/9", nil},
+	{"+card-gauge", "Wren A.", "/my/6/11", nil},
+	{"+card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
+		b.fill("[name=go]", "10.00")
+		b.click(".acts .btn-primary")
+		b.wait("document.querySelector('[value=anyway], .say h2')")
+		b.click("[value=anyway]")
+		b.waitText(".acts", "Next")
+	}},
 	{"+sheet-decide", "maren", "/sheets/6", nil},
 	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
 	{"+ledger-kinds", "maren", "/ledger/5", nil},

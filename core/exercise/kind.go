@@ -169,6 +169,9 @@ type Explanation struct {
 // Equation is one line of working: what is computed, and what it comes to.
 type Equation struct{ Left, Right string }
 
+// Bare is a Kind whose cards show no instrument, so that its blocks need none.
+type Bare interface{ Bare() }
+
 // Prediction is the wrong value that a slip gives in one field.
 type Prediction struct {
 	Field string

@@ -134,7 +134,7 @@ func (b Block) check(kinds Kinds) error {
 		return refusal.New("kind", "%q is no kind of exercise known here; use one of %s", b.Kind, kinds.names())
 	}
 	var bad refusal.Refusal
-	if len(b.Instruments) == 0 {
+	if _, bare := k.(Bare); len(b.Instruments) == 0 && !bare {
 		bad.Add("instruments", "choose at least one")
 	}
 	if b.Cards < 1 || b.Cards > MaxCards {

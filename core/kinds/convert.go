@@ -168,20 +168,24 @@ func (it *Conversion) text(x length.Number) string {
 	return x.Fraction()
 }
 
+// unitWords are the units in a sentence.
+var unitWords = map[length.Unit]string{length.Millimetre: "millimetres", length.Centimetre: "centimetres",
+	length.Inch: "inches"}
+
 // Fields is the value.
 func (it *Conversion) Fields() []exercise.Field {
 	form := exercise.Form{Places: -1, Unit: it.Method.UnitRequired()}
 	if it.Method.Strict() {
 		form.Places = it.places()
 	}
-	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "value in " + string(it.To), Input: exercise.Length,
+	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "in " + unitWords[it.To], Input: exercise.Length,
 		Unit: it.To, Form: form, Grain: it.step()}}
 }
 
 // Facts stand beside the figure.
 func (it *Conversion) Facts() exercise.Facts {
 	return exercise.Facts{About: []string{exercise.Show(it.Value) + " " + string(it.From), "1 in is 25.4 mm exactly"},
-		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", it.To, it.Step, it.To)}
+		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", unitWords[it.To], it.Step, it.To)}
 }
 
 // Lines is the equation.
@@ -295,7 +299,7 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 	if length.Convert(length.Int(1), it.From, it.To).Cmp(length.Int(1)) > 0 {
 		larger = "larger"
 	}
-	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", it.To, larger, it.factor())},
+	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", unitWords[it.To], larger, it.factor())},
 		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work}}, nil
 }
 
@@ -317,7 +321,7 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 		says := voice.Account(m.Slips, Did, it.advice)
 		switch {
 		case entries[0].Converted:
-			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", it.To)}
+			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", unitWords[it.To])}
 		case says == nil:
 			says = []string{"Work it out step by step, and round only at the end."}
 		}
@@ -329,7 +333,7 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 func (it *Conversion) advice(c exercise.Code) string {
 	switch c {
 	case wrongWay:
-		return fmt.Sprintf("From %s to %s it is %s.", it.From, it.To, it.factor())
+		return fmt.Sprintf("From %s to %s it is %s.", unitWords[it.From], unitWords[it.To], it.factor())
 	case tenfold:
 		return "The digits are right, the point is not: mind where it stands."
 	}

@@ -265,8 +265,8 @@ func (it *Decision) Facts() exercise.Facts {
 	if !r.asks(slips.ZeroError) && !slices.Contains(f.Given, closedFact(it.Instrument)) {
 		f.Given = append(f.Given, closedFact(it.Instrument))
 	}
-	f.Given = append(f.Given, fmt.Sprintf("a %s, good from %s, both limits included", it.Feature, it.limitsText()))
-	f.Task = "Is it good? Decide by the corrected reading."
+	f.Given = append(f.Given, fmt.Sprintf("a %s, good from %s, limits included", it.Feature, it.limitsText()))
+	f.Task = "Is it good?"
 	return f
 }
 
@@ -334,7 +334,7 @@ func (it *Decision) Predictions() ([]exercise.Prediction, error) { return it.rea
 func (it *Decision) judged(size length.Number) exercise.Equation {
 	in := it.Instrument
 	text := exercise.Show(in.FormatBy(size, it.Method.Between))
-	left := fmt.Sprintf("%s in %s", text, it.limitsText())
+	left := fmt.Sprintf("%s lies within %s", text, it.limitsText())
 	switch {
 	case size.Less(it.Limits.Lower):
 		left = fmt.Sprintf("%s < %s", text, exercise.Show(in.Format(it.Limits.Lower)))
@@ -377,7 +377,7 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 		eq := it.judged(own)
 		return fmt.Sprintf("You decided to %s; by the limits it is: %s.", m.Given, m.Due()),
 			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }), eq.Left+", so: "+eq.Right+".")
-	}, right: fmt.Sprintf("Right: %s, so %s.", it.judged(s.Corrected).Left, it.judged(s.Corrected).Right)}.tell(&e)
+	}, right: fmt.Sprintf("Right: %s, so it is: %s.", it.judged(s.Corrected).Left, it.judged(s.Corrected).Right)}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil
 }

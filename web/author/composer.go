@@ -70,6 +70,7 @@ type blockView struct {
 	Errors      map[string]string
 	Open        bool
 	Single      bool // it is the only one
+	Bare        bool // its cards show no instrument
 }
 
 type instrumentChoice struct {
@@ -115,6 +116,11 @@ var hintCosts = []string{"nothing", "½ a mark", "1 mark", "1½ marks", "2 marks
 func newBlock(kind string, rack []classroom.Racked) (exercise.Block, []int64) {
 	b := exercise.Block{Kind: kind, Cards: 4}
 	var ids []int64
+	if k, known := kinds.All.Find(kind); known {
+		if _, bare := k.(exercise.Bare); bare {
+			return b, ids
+		}
+	}
 	for _, k := range rack {
 		if k.Instrument != nil {
 			b.Instruments, ids = append(b.Instruments, k.Instrument), append(ids, k.ID)
@@ -317,6 +323,7 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 		return out
 	}
 	out.Title = kind.Title()
+	_, out.Bare = kind.(exercise.Bare)
 	for _, s := range kind.Settings() {
 		bs := blockSetting{Setting: s, Field: out.Prefix + "settings[" + s.Name + "]", Value: b.Get(s),
 			Error: out.Errors[s.Name]}

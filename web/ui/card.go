@@ -194,7 +194,11 @@ const together = 2
 // views draws what is in sight of a card's figures.
 func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, error) {
 	figures := c.Item.Figures()
-	v := ViewsView{On: figures[0].Name}
+	v := ViewsView{}
+	if len(figures) == 0 {
+		return v, nil
+	}
+	v.On = figures[0].Name
 	shown := e.Shown
 	if c.Result == nil && len(c.Hints) > 0 {
 		shown = c.Hints[len(c.Hints)-1].Shown
@@ -300,13 +304,12 @@ func (v *CardView) lay(c CardState, fields []exercise.Field) {
 			continue
 		}
 		if !begun {
-			head := []string{}
-			for _, t := range terms {
-				head = append(head, t.Label)
-			}
-			v.Tables, begun = append(v.Tables, LineView{Head: head}), true
+			v.Tables, begun = append(v.Tables, LineView{}), true
 		}
 		table := &v.Tables[len(v.Tables)-1]
+		for i := len(table.Head); i < len(terms); i++ { // by the first row that reaches so far
+			table.Head = append(table.Head, terms[i].Label)
+		}
 		table.Rows = append(table.Rows, RowView{l.Head, terms})
 	}
 }
