@@ -98,6 +98,8 @@ var sheets = []struct {
 		{"decide", 2, "verdicts=three|feature=hole|ask=observed corrected verdict", []string{"Sluice pin caliper"}},
 		{"convert", 2, "", []string{"Float spindle caliper"}},
 		{"gauge", 2, "", nil},
+		{"pick", 2, "best=plainest", []string{"Float spindle caliper", "Arbor micrometer", "Bolt-hole depth micrometer",
+			"Weir shim caliper"}},
 	}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}},

@@ -128,7 +128,13 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"+sheet-decide", "maren", "/sheets/6", nil},
+	{"+card-pick", "Wren A.", "/my/6/13", nil},
+	{"+card-pick-after", "Elspeth O.", "/my/6/14", func(b *browser) {
+		b.click(".option:nth-child(1)")
+		b.click(".acts .btn-primary")
+		b.waitText(".acts", "Next")
+	}},
+	{"+sheet-decide", "maren", "/sheets/7", nil},
 	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
 	{"+ledger-kinds", "maren", "/ledger/5", nil},
 	{"+card-set-face", "Wren A.", "/my/5/5", nil},

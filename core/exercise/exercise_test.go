@@ -126,7 +126,7 @@ func TestSheetsThatCannotBeDealt(t *testing.T) {
 func TestDealingIsFixedByItsSeed(t *testing.T) {
 	in := caliper(t)
 	block := func(kind string, cards int) exercise.Block {
-		return exercise.Block{Kind: kind, Cards: cards, Instruments: []*instrument.Instrument{in}}
+		return exercise.Block{Kind: kind, Cards: cards, Instruments: []*instrument.Instrument{in, in, in}}
 	}
 	documents := func(s exercise.Sheet, student int64) []string {
 		t.Helper()
@@ -184,7 +184,7 @@ func TestWhateverIsWritten(t *testing.T) {
 	words := []string{"", "0", "-0.10", "−0,1", "12", "31.40", "31,4", "1/3", "3.14 cm", "5", "20", "none", "1", "7.6 in", "+100v", "99999"}
 	for _, k := range kinds.All {
 		s := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: k.Name(), Cards: 20,
-			Instruments: []*instrument.Instrument{caliper(t)}}}}
+			Instruments: []*instrument.Instrument{caliper(t), caliper(t), caliper(t)}}}}
 		items, err := s.Deal(kinds.All, 11)
 		require.NoError(t, err)
 		marked := 0

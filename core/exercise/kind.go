@@ -63,6 +63,7 @@ type Field struct {
 	Input   Input       // what is put in
 	Unit    length.Unit // of its value; "" for what is no length
 	Options []string    // of a choice, as they are written
+	Words   []string    // how each option reads, where that is more than what is written
 	Form    Form
 	Figure  string        // the figure that a Position moves
 	Grain   length.Number // the smallest difference that means something in it; 0 where there is none
@@ -119,6 +120,7 @@ type Figure struct {
 	At         length.Number // the indicated value; of a figure that moves, where it starts
 	Caption    string        // what it shows, in a word or two
 	Moves      bool          // it may be moved, and its field holds how far
+	Plain      bool          // it is looked at as a whole, without a lens
 }
 
 // Moved returns where a figure stands after it was moved by so many tenths of a least count from its

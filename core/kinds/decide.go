@@ -265,8 +265,7 @@ func (it *Decision) Facts() exercise.Facts {
 	if !r.asks(slips.ZeroError) && !slices.Contains(f.Given, closedFact(it.Instrument)) {
 		f.Given = append(f.Given, closedFact(it.Instrument))
 	}
-	f.Given = append(f.Given, fmt.Sprintf("a %s, good from %s, limits included", it.Feature, it.limitsText()))
-	f.Task = "Is it good?"
+	f.Task = fmt.Sprintf("Is this %s good? %s, limits included.", it.Feature, it.limitsText())
 	return f
 }
 

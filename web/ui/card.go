@@ -127,6 +127,7 @@ type TermView struct {
 	Unit    string
 	Figure  string // that it is read from
 	Options []OptionView
+	Worded  bool // its options are sentences
 	Error   string
 	Wide    bool // what is written in it may be long
 	Locked  bool // nothing can be filled in
@@ -221,7 +222,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if !on && len(figures) > together {
 			continue
 		}
-		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Plain: f.Plain}
 		for _, p := range shown {
 			if p.Figure == f.Name {
 				look.Options.Flags, look.Line = FlagsOf(p), p.Look
@@ -337,8 +338,12 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	if f.Input == exercise.Options && !v.Only {
 		out.Kind = "select"
 	}
-	for _, o := range f.Options {
+	out.Worded = f.Words != nil
+	for i, o := range f.Options {
 		text := exercise.Show(o)
+		if i < len(f.Words) {
+			text = f.Words[i]
+		}
 		if o == "none" {
 			text = "none of these"
 		}

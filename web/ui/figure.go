@@ -38,6 +38,7 @@ type Looking struct {
 	Width   float64
 	Line    int // that the lens looks at; −1 is where a reading begins
 	Moves   bool
+	Plain   bool // without a lens
 	Options figure.Options
 	Set     *length.Number // what an upright scale is set to
 }
@@ -65,13 +66,16 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	o := l.Options
 	o.Loose = o.Loose || l.Moves
 	strengths := d.Strengths()
+	if l.Plain {
+		strengths = [3]int{}
+	}
 	lens := d.LensOn(strengths[on], l.Line)
 	if lens.Zoom > 0 {
 		o.Lens = &lens
 	}
 	sc := d.Scene(o)
 	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(),
-		Upright: figure.Upright(d)}
+		Upright: figure.Upright(d) && !l.Plain}
 	v.Drawing = Drawing(sc, l.ID, "fig")
 	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
 	for i, zoom := range strengths {
