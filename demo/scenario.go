@@ -100,6 +100,7 @@ var sheets = []struct {
 		{"gauge", 2, "", nil},
 		{"pick", 2, "best=plainest", []string{"Float spindle caliper", "Arbor micrometer", "Bolt-hole depth micrometer",
 			"Weir shim caliper"}},
+		{"gear", 1, "", []string{"Wallower gear vernier"}},
 	}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}},

@@ -124,6 +124,16 @@ var views = []struct {
 		b.click(".acts .btn-primary")
 		b.waitText(".acts", "Next")
 	}},
+	{"+card-gear", "Wren A.", "/my/6/15", nil},
+	{"+card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
+		b.fill("[name=addendum]", "3.00")
+		b.click(`.box.position [aria-label="ten least counts more"]`)
+		b.wait("document.querySelector('form.boxes [name=upright]').value === '100'")
+		b.click(".acts .btn-primary")
+		b.wait("document.querySelector('[value=anyway], .say h2')")
+		b.click("[value=anyway]")
+		b.waitText(".acts", "Next")
+	}},
 	{"+sheet-decide", "maren", "/sheets/7", nil},
 	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
 	{"+ledger-kinds", "maren", "/ledger/5", nil},

@@ -122,11 +122,30 @@ func TestSheetsThatCannotBeDealt(t *testing.T) {
 	}
 }
 
+// suiting are instruments that a kind can be dealt with: calipers, or of a pattern where it asks for others.
+func suiting(t *testing.T, kind string) []*instrument.Instrument {
+	t.Helper()
+	candidates := []*instrument.Instrument{caliper(t)}
+	for _, p := range instrument.Patterns() {
+		in, err := instrument.New(p)
+		require.NoError(t, err)
+		candidates = append(candidates, in)
+	}
+	for _, in := range candidates {
+		with := []*instrument.Instrument{in, in, in}
+		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: kind, Cards: 1, Instruments: with}}}
+		if sheet.Check(kinds.All) == nil {
+			return with
+		}
+	}
+	require.Fail(t, "nothing suits "+kind)
+	return nil
+}
+
 // One seed gives the same cards for ever, another student other ones; no card hangs on the blocks after it.
 func TestDealingIsFixedByItsSeed(t *testing.T) {
-	in := caliper(t)
 	block := func(kind string, cards int) exercise.Block {
-		return exercise.Block{Kind: kind, Cards: cards, Instruments: []*instrument.Instrument{in, in, in}}
+		return exercise.Block{Kind: kind, Cards: cards, Instruments: suiting(t, kind)}
 	}
 	documents := func(s exercise.Sheet, student int64) []string {
 		t.Helper()
@@ -184,7 +203,7 @@ func TestWhateverIsWritten(t *testing.T) {
 	words := []string{"", "0", "-0.10", "−0,1", "12", "31.40", "31,4", "1/3", "3.14 cm", "5", "20", "none", "1", "7.6 in", "+100v", "99999"}
 	for _, k := range kinds.All {
 		s := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: k.Name(), Cards: 20,
-			Instruments: []*instrument.Instrument{caliper(t), caliper(t), caliper(t)}}}}
+			Instruments: suiting(t, k.Name())}}}
 		items, err := s.Deal(kinds.All, 11)
 		require.NoError(t, err)
 		marked := 0

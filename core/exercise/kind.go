@@ -117,24 +117,29 @@ type Facts struct {
 type Figure struct {
 	Name       string // keeps the figures of a card apart: "open", "closed", "r.1.2"
 	Instrument *instrument.Instrument
-	At         length.Number // the indicated value; of a figure that moves, where it starts
-	Caption    string        // what it shows, in a word or two
-	Moves      bool          // it may be moved, and its field holds how far
-	Plain      bool          // it is looked at as a whole, without a lens
+	At         length.Number  // the indicated value; of a figure that moves, where it starts
+	Caption    string         // what it shows, in a word or two
+	Moves      bool           // it may be moved, and its field holds how far
+	Upright    *length.Number // of a gear-tooth pair: where its upright scale stands; it is that which moves
+	Plain      bool           // it is looked at as a whole, without a lens
 }
 
 // Moved returns where a figure stands after it was moved by so many tenths of a least count from its
 // start, and how many of them the ends of its scale let it go.
 func (f Figure) Moved(by int) (at length.Number, moves int) {
-	in := f.Instrument
+	in, start := f.Instrument, f.At
+	if f.Upright != nil {
+		in, _ = in.Second()
+		start = *f.Upright
+	}
 	tenth := in.LeastCount().Mul(length.Frac(1, 10))
 	_, high := in.Range()
 	steps := func(to length.Number) int {
-		n, _ := to.Sub(f.At).Quo(tenth).Floor().Int64()
+		n, _ := to.Sub(start).Quo(tenth).Floor().Int64()
 		return int(n)
 	}
-	moves = max(min(by, steps(high)), -steps(f.At.Add(f.At).Sub(in.Closed())))
-	return f.At.Add(tenth.MulInt(moves)), moves
+	moves = max(min(by, steps(high)), -steps(start.Add(start).Sub(in.Closed())))
+	return start.Add(tenth.MulInt(moves)), moves
 }
 
 // Pointing is what is shown on a figure: the mark and the line that count, and those that were taken.

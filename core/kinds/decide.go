@@ -289,7 +289,8 @@ func (it *Decision) Mark(a exercise.Answer) (exercise.Result, error) {
 }
 
 func (it *Decision) mark(a exercise.Answer) (exercise.Result, slips.Solution, error) {
-	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, s slips.Solution) {
+	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, s slips.Solution, steps func()) {
+		steps()
 		want := exercise.Option{Written: it.verdict(s.Corrected, it.Limits)}
 		var follows exercise.Target
 		if w.Can(slips.Corrected) {

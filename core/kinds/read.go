@@ -244,10 +244,10 @@ func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
 	return result, err
 }
 
-// mark also returns the right answer that the marks were given against. The steps come first of the fields; more
-// judges what a kind asks besides, and may be nil.
+// mark also returns the right answer that the marks were given against. around has the
+// steps judged by calling steps, and before and after it what a kind asks besides; it may be nil.
 func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
-	more func(*exercise.Working, slips.Solution)) (best exercise.Result, against slips.Solution, err error) {
+	around func(w *exercise.Working, s slips.Solution, steps func())) (best exercise.Result, against slips.Solution, err error) {
 	entries, err := exercise.Read(fields, answer)
 	if err != nil {
 		return best, against, err
@@ -258,8 +258,11 @@ func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
 	}
 	try := func(s slips.Solution, based bool) exercise.Result {
 		w := exercise.NewWorking(fields, entries, r.Marks)
-		if r.judge(w, s, based); more != nil {
-			more(w, s)
+		steps := func() { r.judge(w, s, based) }
+		if around == nil {
+			steps()
+		} else {
+			around(w, s, steps)
 		}
 		return w.Result()
 	}

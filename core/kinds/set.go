@@ -61,9 +61,21 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	if err != nil {
 		return nil, err
 	}
-	y, err := best(d, in, func(length.Number) (int, error) { return 0, nil })
+	low, high := in.Closed(), length.Number{}
+	_, high = in.Range()
+	outside := func(y length.Number) bool { return y.Less(low) || high.Less(y) }
+	y, err := best(d, in, func(y length.Number) (int, error) {
+		if outside(y) {
+			return 1, nil
+		}
+		return 0, nil
+	})
 	if err != nil {
 		return nil, err
+	}
+	if outside(y) { // a scale of a few marks: about its middle
+		steps, _ := high.Sub(low).Quo(in.LeastCount()).Floor().Int64()
+		y = low.Add(in.LeastCount().MulInt(int(steps) / 2))
 	}
 	away := in.Spec().Main.Division.MulInt(3)
 	if in.Kind() == instrument.Display {

@@ -228,17 +228,23 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 				look.Options.Flags, look.Line = FlagsOf(p), p.Look
 			}
 		}
-		at := f.At
+		at, set := f.At, f.Upright
 		if f.Moves {
 			look.Moves = c.Result == nil && c.At != ""
 			for _, field := range c.Item.Fields() {
 				if field.Figure == f.Name && field.Input == exercise.Position {
 					v.Moving, v.Moved = field.Name, c.Answer[field.Name]
-					at, _ = f.Moved(moves(v.Moved))
+					moved, _ := f.Moved(moves(v.Moved))
+					if set == nil {
+						at = moved
+					} else {
+						set = &moved
+					}
 				}
 			}
 			v.At = c.At
 		}
+		look.Set = set
 		drawn, err := NewFigure(f.Instrument, at, look)
 		if err != nil {
 			return v, err

@@ -86,7 +86,11 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 			Strip: Drawing(d.Strip(d.LensOn(zoom, l.Line), o), l.ID+string("abc"[i]), "strip")})
 	}
 	if l.Moves {
-		b, err := json.Marshal(d.Motion())
+		motion := d.Motion()
+		if l.Set != nil { // of a pair the upright scale is set, which the server draws
+			motion = figure.Motion{Kind: "none", Count: 2}
+		}
+		b, err := json.Marshal(motion)
 		if err != nil {
 			return v, err
 		}
