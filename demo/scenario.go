@@ -101,6 +101,8 @@ var sheets = []struct {
 		{"pick", 2, "best=plainest", []string{"Float spindle caliper", "Arbor micrometer", "Bolt-hole depth micrometer",
 			"Weir shim caliper"}},
 		{"gear", 1, "", []string{"Wallower gear vernier"}},
+		{"care", 2, "which=order", nil},
+		{"care", 3, "", nil},
 	}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}},

@@ -134,6 +134,13 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
+	{"+card-care", "Wren A.", "/my/6/16", nil},
+	{"+card-care-2", "Wren A.", "/my/6/20", nil},
+	{"+card-care-3", "Elspeth O.", "/my/6/17", func(b *browser) {
+		b.fill("[name=order]", "1 2 3 4")
+		b.click(".acts .btn-primary")
+		b.wait("document.querySelector('.say h2, .fault')")
+	}},
 	{"+sheet-decide", "maren", "/sheets/7", nil},
 	{"+card-count-after", "Tobin F.", "/my/5/1", nil},
 	{"+ledger-kinds", "maren", "/ledger/5", nil},

@@ -1,6 +1,7 @@
 package exercise
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -85,6 +86,13 @@ func (e *Entry) read(f *Field) string {
 		e.Choice = plain(e.Text)
 		if !slices.Contains(f.Options, e.Choice) {
 			return "is none of the options: " + strings.Join(f.Options, ", ")
+		}
+		return ""
+	case Order:
+		words := strings.FieldsFunc(e.Text, func(r rune) bool { return strings.ContainsRune(" ,;.\t\u00a0", r) })
+		e.Choice = strings.Join(words, " ")
+		if sorted := slices.Sorted(slices.Values(words)); !slices.Equal(sorted, slices.Sorted(slices.Values(f.Options))) {
+			return fmt.Sprintf("must hold each number from 1 to %d once, as 2 1 3", len(f.Options))
 		}
 		return ""
 	case Position:

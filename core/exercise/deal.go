@@ -92,6 +92,21 @@ func (d *Dealer) Had(in *instrument.Instrument, y length.Number) bool {
 	return d.version > 1 && d.had[position(in, y)]
 }
 
+// Other returns a number from 0 to n−1 that was not drawn under this name before on this sheet; once all have
+// been, any.
+func (d *Dealer) Other(name string, n int) int {
+	key := func(i int) string { return fmt.Sprintf("%s\x00%d", name, i) }
+	i := d.Below(n)
+	for range n {
+		if !d.had[key(i)] {
+			break
+		}
+		i = (i + 1) % n
+	}
+	d.had[key(i)] = true
+	return i
+}
+
 // Deals notes a position that the student has now had.
 func (d *Dealer) Deals(in *instrument.Instrument, y length.Number) { d.had[position(in, y)] = true }
 

@@ -77,6 +77,7 @@ const (
 	Length   Input = "length"   // a length, in any unit
 	Count    Input = "count"    // a number without a unit: of a line, of divisions
 	Options  Input = "choice"   // one of the options of the field
+	Order    Input = "order"    // the field's options, all of them, in the order that is right
 	Position Input = "position" // how far a figure was moved from where it stood
 )
 

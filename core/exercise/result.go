@@ -27,6 +27,7 @@ const (
 	NoUnit        FormFault = "unit"      // no unit where one must be written
 	NoSign        FormFault = "sign"      // a positive zero error without its plus
 	FromAbove     FormFault = "direction" // a screw was brought down to its value, not up
+	Exchanged     FormFault = "exchanged" // two neighbouring steps have changed places
 )
 
 // Mark is what one field came to.

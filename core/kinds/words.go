@@ -69,6 +69,8 @@ func formText(f exercise.Field, m exercise.Mark) string {
 			says = append(says, "write the unit with it")
 		case exercise.NoSign:
 			says = append(says, "write its sign, plus too")
+		case exercise.Exchanged:
+			says = append(says, "two neighbouring steps have changed places")
 		case exercise.FromAbove:
 			says = append(says, "bring a screw to its value from below, turning on")
 		}

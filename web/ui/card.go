@@ -371,7 +371,7 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 // wide reports whether what is written in a field may be long: mixed fractions, and many decimals.
 func wide(f exercise.Field) bool {
 	places, finite := f.Grain.Decimals()
-	return f.Input == exercise.Length && (!finite || places > 4)
+	return f.Input == exercise.Order || f.Input == exercise.Length && (!finite || places > 4)
 }
 
 // Written reads the boxes of a card from a form.
