@@ -73,7 +73,8 @@ func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 			b.open(fmt.Sprintf("%s/try/1/%d", sheet, i+1))
 			name := kind.Name() + ": " + eval[string](b, "document.querySelector('.matbar').textContent.trim().replace(/\\s+/g, ' ')")
 			b.do(run(`{ for (const f of document.querySelectorAll('form.boxes input:not([type=hidden])')) {
-				if (f.type === 'radio') f.click(); else f.value = '7' }
+				if (f.type === 'radio') f.click(); else f.value = '7';
+				if (f.name === 'order') f.value = [...document.querySelectorAll('.facts em')].map((_, i) => i + 1).join(' ') }
 				document.querySelector('form.boxes').requestSubmit(document.querySelector('.acts .btn-primary')) }`))
 			b.wait("document.querySelector('.say h2, [value=anyway]')")
 			if eval[bool](b, "!!document.querySelector('[value=anyway]')") {

@@ -237,9 +237,7 @@ func (it *GearTooth) Facts() exercise.Facts {
 func (it *GearTooth) Lines() []exercise.Line {
 	var out []exercise.Line
 	if slices.Contains(it.Ask, fieldAddendum) {
-		up := it.upright()
-		out = append(out, lineOf(op("("), given(up.Format(it.Outside)), op("−"), given(up.Format(it.Pitch)), op(")"), op("÷"),
-			given("2"), op("="), box(fieldAddendum)))
+		out = append(out, lineOf(box(fieldAddendum)))
 	}
 	if slices.Contains(it.Ask, fieldUpright) {
 		out = append(out, lineOf(box(fieldUpright)))
