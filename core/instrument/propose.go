@@ -82,7 +82,8 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way,
 	p := proposer{family: family, kind: kind, unit: unit, c: c}
 	switch {
 	case kind == Display:
-		p.add(Main{Division: c}, Fine{Kind: Display, Steps: map[length.Unit]length.Number{unit: c}}, Finer{}, "", rank{})
+		p.add(Main{Division: c}, Fine{Kind: Display, Steps: map[length.Unit]length.Number{unit: c}}, Finer{}, "",
+			rank{})
 	case kind == None:
 		if p.engraved(c) {
 			p.add(p.scale(c), Fine{}, Finer{}, "", rank{})
@@ -287,7 +288,8 @@ func (p *proposer) others() {
 			if n%5 != 0 {
 				inFives = 1
 			}
-			all = append(all, candidate{d, [3]float64{p.roughness(d), inFives, math.Abs(math.Log(p.millimetres(d) / first))}})
+			all = append(all, candidate{d, [3]float64{p.roughness(d), inFives,
+				math.Abs(math.Log(p.millimetres(d) / first))}})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b candidate) int { return slices.Compare(a.key[:], b.key[:]) })
@@ -355,9 +357,11 @@ func (p *proposer) whyNot(division length.Number) error {
 				c, p.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
 		}
 		if p.kind == Drum {
-			return fmt.Errorf("no drum of %d to %d lines gives it, with or without a vernier of 5 or 10 lines", leastLines, mostLines)
+			return fmt.Errorf("no drum of %d to %d lines gives it, with or without a vernier of 5 or 10 lines",
+				leastLines, mostLines)
 		}
-		return fmt.Errorf("%s on a division of %s needs %s lines: they are at most %d, and %s", c, p.written(division), ratio,
+		return fmt.Errorf("%s on a division of %s needs %s lines: they are at most %d, and %s", c,
+			p.written(division), ratio,
 			mostLines, tooClose)
 	}
 	most := mostLines
@@ -365,12 +369,14 @@ func (p *proposer) whyNot(division length.Number) error {
 		most *= 10 // with a vernier
 	}
 	if need := p.c.MulInt(most); need.Less(low) {
-		return errors.New(none + fmt.Sprintf("even with the most lines it would need a division of %s, and the finest that can be read is %s",
-			p.written(need), p.written(low)))
+		return errors.New(none +
+			fmt.Sprintf("even with the most lines it would need a division of %s, and the finest that can be read is %s",
+				p.written(need), p.written(low)))
 	}
 	if need := p.c.MulInt(leastLines); high.Less(need) {
-		return errors.New(none + fmt.Sprintf("even with %d lines it would need a division of %s, and the coarsest is %s; a rule may serve",
-			leastLines, p.written(need), p.written(high)))
+		return errors.New(none +
+			fmt.Sprintf("even with %d lines it would need a division of %s, and the coarsest is %s; a rule may serve",
+				leastLines, p.written(need), p.written(high)))
 	}
 	return errors.New(none + "on every division its " + tooClose)
 }

@@ -26,7 +26,8 @@ const (
 
 func (convert) Slips() []exercise.Slip {
 	return []exercise.Slip{{Code: wrongWay, Did: "divided by the factor where it multiplies, or the other way round"},
-		{Code: tenfold, Did: "set the point one place off"}, {Code: cutNotRounded, Did: "cut the number off and did not round it"}}
+		{Code: tenfold, Did: "set the point one place off"}, {Code: cutNotRounded,
+			Did: "cut the number off and did not round it"}}
 }
 
 const fieldValue = "value"
@@ -38,8 +39,9 @@ var autoStep = map[length.Unit]string{length.Millimetre: "0.01", length.Centimet
 func (convert) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "to", Title: "Into", Input: exercise.OneOf, Default: string(length.Inch),
-			Choices: []exercise.Choice{{Value: "mm", Words: "mm"}, {Value: "cm", Words: "cm"}, {Value: "in", Words: "inches"}},
-			Why:     "What is measured in that unit already is written in millimetres, or in inches."},
+			Choices: []exercise.Choice{{Value: "mm", Words: "mm"}, {Value: "cm", Words: "cm"}, {Value: "in",
+				Words: "inches"}},
+			Why: "What is measured in that unit already is written in millimetres, or in inches."},
 		{Name: "step", Title: "Rounded to", Input: exercise.Number, Unit: true,
 			Why: "As 0.01 or 1/64; left empty 0.01 mm, 0.001 cm or 0.001 in."},
 	}
@@ -237,7 +239,8 @@ func (it *Conversion) causes() causes {
 	right := it.rounded(x)
 	back := length.Convert(it.value(), it.To, it.From) // the factor the other way
 	list := causes{{wrongWay, it.target(it.rounded(back))}}
-	for _, wrong := range []length.Number{it.rounded(x.Mul(ten)), right.Mul(ten), it.rounded(x.Mul(tenth)), right.Mul(tenth)} {
+	for _, wrong := range []length.Number{it.rounded(x.Mul(ten)), right.Mul(ten), it.rounded(x.Mul(tenth)),
+		right.Mul(tenth)} {
 		list = append(list, cause{tenfold, it.target(wrong)})
 	}
 	return append(list, cause{cutNotRounded, it.target(it.cut(x))})
@@ -252,7 +255,10 @@ func (it *Conversion) Mark(a exercise.Answer) (exercise.Result, error) {
 	}
 	w := exercise.NewWorking(fields, entries, it.Marks)
 	want := it.target(it.rounded(it.exactly()))
-	w.Judge(fieldValue, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code { return it.causes().named(e) })
+	w.Judge(fieldValue, want, want, func(_ exercise.Target,
+		e *exercise.Entry) []exercise.Code {
+		return it.causes().named(e)
+	})
 	return w.Result(), nil
 }
 
@@ -299,7 +305,8 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 	if length.Convert(length.Int(1), it.From, it.To).Cmp(length.Int(1)) > 0 {
 		larger = "larger"
 	}
-	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", unitWords[it.To], larger, it.factor())},
+	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", unitWords[it.To], larger,
+		it.factor())},
 		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work}}, nil
 }
 

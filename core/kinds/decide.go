@@ -251,7 +251,8 @@ func (it *Decision) Fields() []exercise.Field {
 // limitsText are the limits as the card prints them.
 func (it *Decision) limitsText() string {
 	in := it.Instrument
-	return fmt.Sprintf("%s to %s %s", exercise.Show(in.Format(it.Limits.Lower)), exercise.Show(in.Format(it.Limits.Upper)),
+	return fmt.Sprintf("%s to %s %s", exercise.Show(in.Format(it.Limits.Lower)),
+		exercise.Show(in.Format(it.Limits.Upper)),
 		in.Unit())
 }
 
@@ -376,8 +377,10 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 		}
 		eq := it.judged(own)
 		return fmt.Sprintf("You decided to %s; by the limits it is: %s.", m.Given, m.Due()),
-			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }), eq.Left+", so: "+eq.Right+".")
-	}, right: fmt.Sprintf("Right: %s, so it is: %s.", it.judged(s.Corrected).Left, it.judged(s.Corrected).Right)}.tell(&e)
+			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }),
+				eq.Left+", so: "+eq.Right+".")
+	}, right: fmt.Sprintf("Right: %s, so it is: %s.", it.judged(s.Corrected).Left,
+		it.judged(s.Corrected).Right)}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil
 }
@@ -388,7 +391,8 @@ func (it *Decision) advice(c exercise.Code, s slips.Solution) string {
 	switch c {
 	case verdictUncorrected:
 		return fmt.Sprintf("The reading %s still holds the zero error: decide by the corrected one, %s.",
-			exercise.Show(in.FormatBy(s.Observed, it.Method.Between)), exercise.Show(in.FormatBy(s.Corrected, it.Method.Between)))
+			exercise.Show(in.FormatBy(s.Observed, it.Method.Between)), exercise.Show(in.FormatBy(s.Corrected,
+				it.Method.Between)))
 	case limitAsOutside:
 		return "The limits themselves are still good."
 	case featureSwapped:

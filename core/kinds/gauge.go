@@ -46,7 +46,8 @@ const (
 func (gauge) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "feature", Title: "What is gauged", Input: exercise.OneOf, Default: "either",
-			Choices: []exercise.Choice{{Value: "either", Words: "now a shaft, now a hole"}, {Value: shaft, Words: "shafts"},
+			Choices: []exercise.Choice{{Value: "either", Words: "now a shaft, now a hole"}, {Value: shaft,
+				Words: "shafts"},
 				{Value: hole, Words: "holes"}}},
 		{Name: "parts", Title: "Parts", Input: exercise.Number, Default: "3", Why: "From 1 to 6."},
 		{Name: "unit", Title: "Unit", Input: exercise.OneOf, Default: "mm",
@@ -215,7 +216,8 @@ func (it *Gauging) field(name string) exercise.Field {
 		return exercise.Field{Name: name, Term: "size of the " + labels[what] + " gauge", Label: labels[what],
 			Input: exercise.Length, Unit: it.Unit, Form: form, Grain: length.Pow10(-it.Decimals)}
 	}
-	f := exercise.Field{Name: name, Term: labels[what] + " at part " + part, Label: labels[what], Input: exercise.Options,
+	f := exercise.Field{Name: name, Term: labels[what] + " at part " + part, Label: labels[what],
+		Input:   exercise.Options,
 		Options: []string{enters, stops}, Form: exercise.Form{Places: -1}}
 	if what == fieldVerdict {
 		f.Term, f.Options = "verdict on part "+part, []string{accept, reject}
@@ -309,7 +311,8 @@ func (it *Gauging) Mark(a exercise.Answer) (exercise.Result, error) {
 	for p, x := range it.Parts {
 		met := func(name string, right length.Number, goes bool) bool {
 			field := partField(name, p)
-			return it.judge(w, field, enters, meeting(it.passes(right, x, goes)), meeting(it.passes(w.Value(name), x, goes)),
+			return it.judge(w, field, enters, meeting(it.passes(right, x, goes)), meeting(it.passes(w.Value(name), x,
+				goes)),
 				w.Can(name))
 		}
 		in, through := met(fieldGo, goes, true), met(fieldNoGo, not, false)

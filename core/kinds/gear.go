@@ -50,8 +50,10 @@ var gearFields = []string{fieldAddendum, fieldUpright, slips.Main, slips.FineLin
 // Settings of a block.
 func (gear) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf, Default: "addendum upright main fine_line observed",
-			Choices: []exercise.Choice{{Value: fieldAddendum, Words: "addendum"}, {Value: fieldUpright, Words: "set the upright scale"},
+		{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
+			Default: "addendum upright main fine_line observed",
+			Choices: []exercise.Choice{{Value: fieldAddendum, Words: "addendum"},
+				{Value: fieldUpright, Words: "set the upright scale"},
 				{Value: slips.Main, Words: "main reading"}, {Value: slips.FineLine, Words: "line"},
 				{Value: slips.Observed, Words: "observed reading"}}}}
 }
@@ -187,7 +189,8 @@ func (it *GearTooth) Check() error {
 	}
 	from, to := it.upright().Range()
 	if y := it.target(it.addendum()); y.Less(from) || to.Less(y) {
-		bad.Add("outside", "gives an addendum of %s, which the upright scale cannot show: it goes from %s to %s", it.addendum(),
+		bad.Add("outside", "gives an addendum of %s, which the upright scale cannot show: it goes from %s to %s",
+			it.addendum(),
 			from, to)
 	}
 	if it.Start.Less(from) || to.Less(it.Start) {
@@ -224,8 +227,9 @@ func (it *GearTooth) Fields() []exercise.Field {
 func (it *GearTooth) Facts() exercise.Facts {
 	upright, unit := it.upright(), string(it.Instrument.Unit())
 	f := exercise.Facts{About: []string{it.Instrument.Name(), it.Instrument.Describe()},
-		Task:   "Set the tongue to the addendum, then read the tooth's thickness.",
-		Given:  []string{fmt.Sprintf("outside diameter %s, pitch diameter %s %s", upright.Format(it.Outside), upright.Format(it.Pitch), unit)},
+		Task: "Set the tongue to the addendum, then read the tooth's thickness.",
+		Given: []string{fmt.Sprintf("outside diameter %s, pitch diameter %s %s", upright.Format(it.Outside),
+			upright.Format(it.Pitch), unit)},
 		School: ""}
 	if e := upright.Spec().ZeroError; e.Sign() != 0 {
 		f.Given = append(f.Given, "the upright scale shows "+exercise.Show(upright.Format(e))+" "+unit+" at nothing")
@@ -251,7 +255,8 @@ func (it *GearTooth) Lines() []exercise.Line {
 // Figures is the pair, its upright scale to be moved where that is asked, and set rightly where it is not.
 func (it *GearTooth) Figures() []exercise.Figure {
 	at := it.target(it.addendum())
-	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: "on the tooth", Upright: &at}
+	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: "on the tooth",
+		Upright: &at}
 	if slices.Contains(it.Ask, fieldUpright) {
 		f.Upright, f.Moves = &it.Start, true
 	}
@@ -273,7 +278,9 @@ func (it *GearTooth) mark(a exercise.Answer) (exercise.Result, slips.Solution, e
 		}
 		want := exact(it.addendum())
 		w.Judge(fieldAddendum, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
-			return causes{{notHalved, exact(it.Outside.Sub(it.Pitch))}, {fromOutside, exact(it.Outside.Mul(halfCount))}}.named(e)
+			return causes{
+				{notHalved, exact(it.Outside.Sub(it.Pitch))}, {fromOutside, exact(it.Outside.Mul(halfCount))},
+			}.named(e)
 		})
 		moves := func(addendum length.Number) exercise.Target {
 			return stand{moves: it.target(addendum).Sub(it.Start).Quo(it.tenth()), by: length.Int(5)}
@@ -282,9 +289,10 @@ func (it *GearTooth) mark(a exercise.Answer) (exercise.Result, slips.Solution, e
 		if w.Can(fieldAddendum) {
 			follows = moves(w.Value(fieldAddendum))
 		}
-		w.Judge(fieldUpright, moves(it.addendum()), follows, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
+		missed := func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
 			return it.misset(p, w.Value(fieldAddendum), it.Start.Add(e.Value.Mul(it.tenth())))
-		})
+		}
+		w.Judge(fieldUpright, moves(it.addendum()), follows, missed)
 		steps()
 	})
 }
@@ -321,7 +329,8 @@ func (it *GearTooth) work(v slips.Sight) []exercise.Equation {
 	out := []exercise.Equation{{Left: fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)),
 		Right: up.Format(it.addendum()) + unit}}
 	if e := up.Spec().ZeroError; e.Sign() != 0 {
-		out = append(out, exercise.Equation{Left: "upright: " + up.Format(it.addendum()) + " + " + exercise.Bracket(up.Format(e)),
+		out = append(out, exercise.Equation{Left: "upright: " + up.Format(it.addendum()) + " + " +
+			exercise.Bracket(up.Format(e)),
 			Right: exercise.Show(up.Format(it.target(it.addendum()))) + unit})
 	}
 	return append(out, it.reading().work(v)...)
@@ -362,7 +371,8 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 			if says == nil {
 				says = []string{"Read it where it stands, step by step; it must show the addendum, and its zero error with it."}
 			}
-			return fmt.Sprintf("The upright scale shows %s; it must show %s.", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))),
+			return fmt.Sprintf("The upright scale shows %s; it must show %s.",
+				it.shows(it.Start.Add(m.Value.Mul(it.tenth()))),
 				write(it.target(it.addendum()))), says
 		}
 		return r.explain(s.Look(f.Name, m.Value), f, m, voice)

@@ -47,7 +47,8 @@ const (
 )
 
 // featureWords are the features in a sentence.
-var featureWords = map[string]string{outside: "an outside size", inside: "the width of a hole or slot", depth: "a depth",
+var featureWords = map[string]string{outside: "an outside size", inside: "the width of a hole or slot",
+	depth: "a depth",
 	aStep: "the height of a step", wire: "the thickness of a wire", sheet: "the thickness of a sheet",
 	gearTooth: "the thickness of a gear tooth"}
 
@@ -78,8 +79,9 @@ func (pick) Settings() []exercise.Setting {
 			Choices: []exercise.Choice{{Value: bestAny, Words: "any that serves"},
 				{Value: bestPlainest, Words: "the plainest that serves"}}},
 		{Name: "ratio", Title: "Tolerance over least count", Input: exercise.OneOf, Default: "10",
-			Choices: []exercise.Choice{{Value: "10", Words: "10 or more"}, {Value: "5", Words: "5 or more"}, {Value: "4", Words: "4 or more"}},
-			Why:     "How many least counts must go into the tolerance."},
+			Choices: []exercise.Choice{{Value: "10", Words: "10 or more"}, {Value: "5", Words: "5 or more"},
+				{Value: "4", Words: "4 or more"}},
+			Why: "How many least counts must go into the tolerance."},
 	}
 }
 
@@ -89,7 +91,8 @@ func (k pick) Check(b exercise.Block) error {
 		return refusal.New("instruments", "choose from 3 to %d, of different families or least counts", mostPicked)
 	}
 	if len(k.able(b)) == 0 {
-		return refusal.New("instruments", "choose at least one that measures work, with a range of %d least counts or more",
+		return refusal.New("instruments",
+			"choose at least one that measures work, with a range of %d least counts or more",
 			2*b.Int(k.Settings(), "ratio"))
 	}
 	return nil
@@ -100,7 +103,8 @@ func (k pick) able(b exercise.Block) []*instrument.Instrument {
 	var out []*instrument.Instrument
 	for _, in := range b.Instruments {
 		from, to := k.room(in)
-		if len(reaches[in.Spec().Family]) > 0 && in.LeastCount().MulInt(2*b.Int(k.Settings(), "ratio")).Cmp(to.Sub(from)) <= 0 {
+		if len(reaches[in.Spec().Family]) > 0 && in.LeastCount().MulInt(2*b.Int(k.Settings(),
+			"ratio")).Cmp(to.Sub(from)) <= 0 {
 			out = append(out, in)
 		}
 	}
@@ -260,7 +264,8 @@ func (it *Picking) rights() []string {
 func (it *Picking) named(i int) string {
 	in := it.Instruments[i]
 	from, to := pick{}.room(in)
-	return fmt.Sprintf("%d · %s, %s to %s %s, reads %s %s", i+1, in.Name(), in.FormatMain(from), in.FormatMain(to), in.Unit(),
+	return fmt.Sprintf("%d · %s, %s to %s %s, reads %s %s", i+1, in.Name(), in.FormatMain(from), in.FormatMain(to),
+		in.Unit(),
 		in.FormatMain(in.LeastCount()), in.Unit())
 }
 
@@ -343,7 +348,8 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 	m := r.Fields[0]
 	right, _ := strconv.Atoi(m.Expected)
 	e := exercise.Explanation{Work: []exercise.Equation{
-		{Left: fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), Right: it.finest().String() + " " + string(it.Unit)},
+		{Left: fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), Right: it.finest().String() +
+			" " + string(it.Unit)},
 		{Left: "serves", Right: it.Instruments[right-1].Name()}}}
 	if m.Outcome != exercise.Missing {
 		e.Figure = "i." + m.Given
@@ -353,7 +359,8 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 		in := it.Instruments[n-1]
 		var says []string // every reason is one
 		for _, c := range voice.Wordings.Named(m.Slips) {
-			says = append(says, strings.TrimSpace(cmp.Or(voice.Wordings[c].Advice, it.advice(c, in))+" "+voice.Wordings[c].Note))
+			says = append(says, strings.TrimSpace(cmp.Or(voice.Wordings[c].Advice, it.advice(c,
+				in))+" "+voice.Wordings[c].Note))
 		}
 		return fmt.Sprintf("%s does not serve here; %s does.", in.Name(), it.Instruments[right-1].Name()), says
 	}, right: "Right: its place, its range and its least count serve."}.tell(&e)
@@ -367,10 +374,12 @@ func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) string {
 	case cannotReach:
 		return "It is not made for " + featureWords[it.Feature] + "."
 	case outOfRange:
-		return fmt.Sprintf("It measures from %s to %s %s; %s is not within that.", in.FormatMain(from), in.FormatMain(to), in.Unit(),
+		return fmt.Sprintf("It measures from %s to %s %s; %s is not within that.", in.FormatMain(from),
+			in.FormatMain(to), in.Unit(),
 			it.size())
 	case tooCoarse:
-		return fmt.Sprintf("It reads %s %s; the tolerance asks for %s %s or less.", in.FormatMain(in.LeastCount()), in.Unit(),
+		return fmt.Sprintf("It reads %s %s; the tolerance asks for %s %s or less.", in.FormatMain(in.LeastCount()),
+			in.Unit(),
 			it.finest(), it.Unit)
 	}
 	return "It would serve, but a plainer one is enough: finer instruments are kept for what needs them."

@@ -52,8 +52,9 @@ func (k read) Check(b exercise.Block) error {
 	}
 	for _, in := range b.Instruments {
 		if len(k.asked(b, in)) == 0 {
-			bad.Add("ask", "none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); "+
-				"choose another step too", in.Name())
+			bad.Add("ask",
+				"none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); "+
+					"choose another step too", in.Name())
 			break
 		}
 	}
@@ -247,7 +248,8 @@ func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
 // mark also returns the right answer that the marks were given against. around has the
 // steps judged by calling steps, and before and after it what a kind asks besides; it may be nil.
 func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
-	around func(w *exercise.Working, s slips.Solution, steps func())) (best exercise.Result, against slips.Solution, err error) {
+	around func(w *exercise.Working, s slips.Solution, steps func())) (best exercise.Result, against slips.Solution,
+	err error) {
 	entries, err := exercise.Read(fields, answer)
 	if err != nil {
 		return best, against, err
@@ -525,139 +527,4 @@ func (r *Reading) pointing(s slips.Solution, result exercise.Result, wrong strin
 	}
 	p.TakenFiner = line(slips.FinerLine, in.FinerLines())
 	return p
-}
-
-// Lines lays the asked steps out as the work goes: the main reading, line × least count = fine,
-// base + main + fine = observed, observed − (zero error) = corrected. Every line is a true equation and
-// begins with what was found before. On a closed card, where two ways of counting are right, the
-// boxes stand alone.
-func (r *Reading) Lines() []exercise.Line {
-	if r.Closed {
-		var out []exercise.Line
-		for _, s := range r.Ask {
-			out = append(out, lineOf(box(s)))
-		}
-		return out
-	}
-	l := laying{Reading: r}
-	l.lay()
-	return l.out
-}
-
-func box(s string) exercise.Term   { return exercise.Term{Box: s} }
-func op(s string) exercise.Term    { return exercise.Term{Operator: s} }
-func given(s string) exercise.Term { return exercise.Term{Given: exercise.Show(s)} }
-
-func lineOf(terms ...exercise.Term) exercise.Line { return exercise.Line{Terms: terms} }
-
-// laying lays out the equations of a reading.
-type laying struct {
-	*Reading
-	out []exercise.Line
-}
-
-func (l *laying) add(terms ...exercise.Term) { l.out = append(l.out, lineOf(terms...)) }
-
-// known is a step as a later equation shows it.
-func (l *laying) known(s string) exercise.Term {
-	switch {
-	case l.asks(s):
-		return exercise.Term{Echo: s}
-	case s == slips.LeastCount:
-		return given(l.Instrument.FormatMain(l.Instrument.LeastCount()))
-	}
-	return exercise.Term{Word: slips.Label(l.Method, s)}
-}
-
-// product lays out line × worth = length, or returns what of it stands in the sum.
-func (l *laying) product(line, length string, worth exercise.Term) []exercise.Term {
-	switch {
-	case l.asks(line) && l.asks(length):
-		l.add(box(line), op("×"), worth, op("="), box(length))
-	case l.asks(line):
-		return []exercise.Term{box(line), op("×"), worth}
-	case l.asks(length) && l.asks(slips.Observed):
-		return []exercise.Term{box(length)}
-	case l.asks(length):
-		l.add(box(length))
-	}
-	return nil
-}
-
-func (l *laying) lay() {
-	in := l.Instrument
-	if l.asks(slips.LeastCount) {
-		l.add(box(slips.LeastCount))
-	}
-	main := l.known(slips.Main)
-	switch {
-	case l.asks(slips.Main) && (l.asks(slips.Fine) || l.asks(slips.Finer) || !l.asks(slips.FineLine) &&
-		!l.asks(slips.Observed)):
-		l.add(box(slips.Main))
-	case l.asks(slips.Main):
-		main = box(slips.Main)
-	}
-	counted := []exercise.Term{l.known(slips.Fine)}
-	worth := l.known(slips.LeastCount)
-	if in.HasFiner() {
-		worth = given(in.FormatMain(in.LineWorth()))
-	}
-	if p := l.product(slips.FineLine, slips.Fine, worth); p != nil {
-		counted = p
-	}
-	if in.HasFiner() {
-		more := []exercise.Term{l.known(slips.Finer)}
-		if p := l.product(slips.FinerLine, slips.Finer, l.known(slips.LeastCount)); p != nil {
-			more = p
-		}
-		counted = append(append(counted, op("+")), more...)
-	}
-	l.sum(main, counted)
-	l.correct()
-}
-
-// sum lays out base + main + what was counted = observed.
-func (l *laying) sum(main exercise.Term, counted []exercise.Term) {
-	in := l.Instrument
-	// A line whose product stands in the sum.
-	loose := l.asks(slips.FineLine) && !l.asks(slips.Fine) || l.asks(slips.FinerLine) && !l.asks(slips.Finer)
-	parts := slices.ContainsFunc([]string{slips.Main, slips.FineLine, slips.Fine, slips.FinerLine, slips.Finer},
-		l.asks)
-	total := l.known(slips.Observed)
-	if l.asks(slips.Observed) {
-		total = box(slips.Observed)
-	}
-	switch {
-	case !l.asks(slips.Observed) && !loose:
-	case !in.HasFine() && l.asks(slips.Observed), !parts:
-		if main.Box != "" {
-			l.add(main)
-		}
-		l.add(total)
-	default:
-		var terms []exercise.Term
-		if b := in.Spec().Base; b.Sign() != 0 {
-			terms = append(terms, given(in.FormatMain(b)), op("+"))
-		}
-		terms = append(append(terms, main, op("+")), counted...)
-		l.add(append(terms, op("="), total)...)
-	}
-}
-
-// correct lays out observed − (zero error) = corrected.
-func (l *laying) correct() {
-	switch {
-	case l.asks(slips.Corrected):
-		zero := box(slips.ZeroError)
-		if !l.asks(slips.ZeroError) {
-			zero = given(l.place().Text(slips.ZeroError, l.place().ZeroTerm()))
-		}
-		sign := "−"
-		if l.Method.Correction() {
-			sign = "+"
-		}
-		l.add(l.known(slips.Observed), op(sign), op("("), zero, op(")"), op("="), box(slips.Corrected))
-	case l.asks(slips.ZeroError):
-		l.add(box(slips.ZeroError))
-	}
 }

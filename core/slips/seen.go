@@ -121,7 +121,8 @@ func (v Sight) LineStands() string {
 	case in.Kind() == instrument.Display || !in.HasFine():
 		return ""
 	case v.short() && v.fromEnd:
-		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(), v.lines()-v.Shown.Line)
+		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(),
+			v.lines()-v.Shown.Line)
 	case in.HasFiner() && v.Step == FinerLine:
 		return "The lines beside it miss theirs by a little. Keep your eye square over them."
 	case in.HasFiner():
@@ -318,7 +319,8 @@ func (v Sight) Where() string {
 			halves = ", half marks included"
 		}
 		if v.reversed() {
-			return "The last mark hidden under the drum counts" + halves + ": count back from the numbers still in sight."
+			return "The last mark hidden under the drum counts" + halves +
+				": count back from the numbers still in sight."
 		}
 		return "The last mark clear of the drum's edge counts" + halves + "."
 	case instrument.Dial:
@@ -380,7 +382,8 @@ func (v Sight) Again() string {
 	case Fine:
 		return v.worked(v.LineStands() + ". Each line is worth " + v.worth())
 	case Finer:
-		return fmt.Sprintf("The vernier reading is its line's number times the least count: %d × %s.", v.Shown.FinerLine,
+		return fmt.Sprintf("The vernier reading is its line's number times the least count: %d × %s.",
+			v.Shown.FinerLine,
 			v.count())
 	case ZeroError:
 		return "Close the instrument and read it like any reading. " + in.ZeroStory()
@@ -414,7 +417,8 @@ func (v Sight) beside() string {
 		return fmt.Sprintf("Line %d of the vernier meets a drum line exactly; the lines beside it miss theirs by a little. "+
 			"Keep your eye square over them.", v.Shown.FinerLine)
 	case in.Kind() == instrument.Vernier:
-		return v.neighbours() + " Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+		return v.neighbours() +
+			" Keep your eye square over the line: from one side the next one seems to meet (parallax)."
 	case tied && v.Step == FineLine:
 		return "Exactly midway, the rule of your class decides."
 	case v.Tenths() && v.Step == FineLine:

@@ -225,7 +225,8 @@ var table = []row{
 		code: ZeroCountedForward, part: partZero,
 		did: "read a negative zero error from the front",
 		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded() + " Count back from the end."
+			return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded() +
+				" Count back from the end."
 		},
 		delta: func(a *attempt) []length.Number {
 			e := a.at.ZeroError
@@ -367,7 +368,8 @@ var table = []row{
 		code: LineNotMultiplied, part: partFine,
 		did: "took the line's number for the last digits, without the least count",
 		seen: func(v Sight) string {
-			return v.worked(fmt.Sprintf("The number of the line is not yet a length; one line is worth %s %s", v.worth(),
+			return v.worked(fmt.Sprintf("The number of the line is not yet a length; one line is worth %s %s",
+				v.worth(),
 				v.unit()))
 		},
 		delta: func(a *attempt) []length.Number {
