@@ -186,7 +186,8 @@ func TestScreenshots(t *testing.T) {
 		}
 		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b,
 			"document.documentElement.dataset.bsTheme === 'dark'") {
-			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})})"))
+			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})}).then(() => { document.title = 'dark' })"))
+			b.wait("document.title === 'dark'")
 		}
 		b.open(v.path)
 		if v.first != nil {

@@ -675,6 +675,12 @@ func TestOddInputBreaksNothing(t *testing.T) {
 			"blocks[99].kind", "blocks[x].cards", "add", "drop"}},
 		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
 		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
+		{maren, "/sheets/7/try/1/1", []string{"main", "observed", "corrected", "verdict", "do"}},
+		{maren, "/sheets/7/try/1/9", []string{"value", "do"}},
+		{maren, "/sheets/7/try/1/11", []string{"go", "no_go", "go.1", "verdict.2", "verdict.99", "do"}},
+		{maren, "/sheets/7/try/1/13", []string{"choice", "do"}},
+		{maren, "/sheets/7/try/1/15", []string{"addendum", "upright", "moved", "main", "observed", "do"}},
+		{maren, "/sheets/7/try/1/16", []string{"order", "choice", "do"}},
 		{maren, "/rack/import", []string{"document"}}, {maren, "/classes", []string{"name"}},
 	}
 	for _, p := range pages {

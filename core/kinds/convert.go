@@ -286,9 +286,10 @@ func (it *Conversion) factor() string {
 // work is the arithmetic.
 func (it *Conversion) work() []exercise.Equation {
 	x := it.exactly()
-	long, unit := x.Text(max(it.places(), 3)+3), " "+string(it.To)
+	digits := max(it.places(), 3) + 3
+	long, unit := x.Cut(digits).Text(digits), " "+string(it.To)
 	eq := exercise.Equation{Left: exercise.Show(it.Value) + " " + it.factor(), Right: exercise.Show(long) + " …" + unit}
-	if p, finite := x.Decimals(); finite && p <= max(it.places(), 3)+3 {
+	if p, finite := x.Decimals(); finite && p <= digits {
 		eq.Right = exercise.Show(x.String()) + unit
 	}
 	return []exercise.Equation{eq,

@@ -184,6 +184,9 @@ func (it *GearTooth) reading() *Reading {
 // Check refuses what cannot be set or read.
 func (it *GearTooth) Check() error {
 	var bad refusal.Refusal
+	if it.Instrument.Spec().Family != instrument.GearTooth {
+		bad.Add("instrument", "must be a gear-tooth vernier")
+	}
 	if it.Outside.Cmp(it.Pitch) <= 0 {
 		bad.Add("outside", "must be more than the pitch diameter")
 	}
