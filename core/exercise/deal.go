@@ -13,18 +13,38 @@ import (
 // a change of dealing is a new version, and the older ones stay.
 //
 // Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards
-// before it. Version 2 gives each card a stream of its own, and no student the same position twice.
-const Dealing = 2
+// before it. Version 2 gives each card a stream of its own, and no student the same position twice. Version 3
+// spreads an instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and
+// prefers values at which slips that the sheet has not shown yet stand alone.
+const Dealing = 3
 
 // Dealer deals the cards of one student. It knows what the student has had on this sheet.
 type Dealer struct {
-	Case Case // of the card that is dealt
+	Case     Case // of the card that is dealt
+	Between  bool // it is to stand between two steps of the grid, where that makes a difference
+	HalfMark bool // its main reading is to be a half mark, where the instrument has any
 
 	version int
+	effort  int
 	seed    uint64
-	card    int // from 0
+	seat    int // where its student sits among those who get the sheet
+	card    int // from 0, in its block
+	first   bool
 	stream  *rand.PCG
 	had     map[string]bool
+	last    map[string]length.Number // of each instrument, the position before
+	shown   map[Code]bool            // slips that a card before would name
+	slips   map[Code]Slip
+	turn    int
+	parts   [][]int // of each instrument of the block, the parts of its range in the order of its cards
+}
+
+// Seat says who gets a sheet.
+type Seat struct {
+	Sheet   uint64 // the seed with which the sheet was given
+	Student int64  // number
+	Place   int    // in the class, from 0; students of 32 places next to one another get other first cards
+	Attempt int    // from 1
 }
 
 // Case says how awkward a card is to be.
@@ -32,10 +52,11 @@ type Case int
 
 // The cases.
 const (
-	Plain    Case = iota
-	OnMark        // the fine scale's 0 exactly on a mark
-	NearEnd       // a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight
-	JustPast      // the 0 just past a mark
+	Plain   Case = iota
+	OnMark       // the fine scale's 0 exactly on a mark; a rule's end on one, a display's last digit 0
+	NearEnd      // a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight; of
+	// a scale without lines, midway between two marks or a last digit 5
+	JustPast // the 0 just past a mark; of a scale without lines, near its own 0
 
 	cases = iota
 )
@@ -87,6 +108,12 @@ func Shuffle[T any](d *Dealer, list []T) {
 // Card is the number of the card that is dealt within its block, from 0.
 func (d *Dealer) Card() int { return d.card }
 
+// Turn is a number from 0 to 11 that is the student's own in this block, so that what goes by turns begins elsewhere.
+func (d *Dealer) Turn() int { return d.turn }
+
+// Version is the version of dealing.
+func (d *Dealer) Version() int { return d.version }
+
 // Had reports whether the student has had this position of an instrument on this sheet.
 func (d *Dealer) Had(in *instrument.Instrument, y length.Number) bool {
 	return d.version > 1 && d.had[position(in, y)]
@@ -108,27 +135,169 @@ func (d *Dealer) Other(name string, n int) int {
 }
 
 // Deals notes a position that the student has now had.
-func (d *Dealer) Deals(in *instrument.Instrument, y length.Number) { d.had[position(in, y)] = true }
-
-func position(in *instrument.Instrument, y length.Number) string {
-	return in.Name() + "\x00" + in.Describe() + "\x00" + y.String()
+func (d *Dealer) Deals(in *instrument.Instrument, y length.Number) {
+	d.had[position(in, y)] = true
+	d.last[named(in)] = y
 }
 
-// Deal returns the cards that a student with this seed gets.
+// Before returns the position of the instrument's card before this one.
+func (d *Dealer) Before(in *instrument.Instrument) (length.Number, bool) {
+	y, ok := d.last[named(in)]
+	return y, ok
+}
+
+func named(in *instrument.Instrument) string { return in.Name() + "\x00" + in.Describe() }
+
+func position(in *instrument.Instrument, y length.Number) string {
+	return named(in) + "\x00" + y.String()
+}
+
+// Part says in which of so many equal parts of its instrument's range the card is to lie.
+func (d *Dealer) Part() (part, of int) {
+	if len(d.parts) == 0 {
+		return 0, 1
+	}
+	order := d.parts[d.card%len(d.parts)]
+	return order[d.card/len(d.parts)%len(order)], len(order)
+}
+
+// Try draws another case for a card that is to be awkward, so that the one which tells most can be kept.
+func (d *Dealer) Try() {
+	if d.Case != Plain {
+		d.Case = OnMark + Case(d.Below(cases-1))
+	}
+}
+
+// Tries is how many values are to be drawn for a card, of which the most telling is kept.
+func (d *Dealer) Tries() int { return []int{12, 36, 96}[min(max(d.effort, 0), MaxEffort)] }
+
+// seats is how many neighbours get other first cards.
+const seats = 32
+
+// Mine reports whether a value is one that the student may have on the first card of the sheet: values are shared
+// out by a number that every position has, so that neighbours' first cards differ.
+func (d *Dealer) Mine(number int) bool {
+	return !d.first || (number%seats+seats)%seats == d.seat%seats
+}
+
+// Draws is how often a value is drawn anew that the student should not have, before a wish is given up.
+func (d *Dealer) Draws() int {
+	if d.first {
+		return 10 * seats // to find one that no neighbour has
+	}
+	return 20
+}
+
+// Cost rates a value by its predictions: pairs of slips that it cannot tell apart cost, slips that it would be the
+// first on the sheet to name are worth something. Slips that are alike count as one.
+func (d *Dealer) Cost(all []Prediction) int {
+	told, pairs := d.told(Firsts(all))
+	fresh := 0
+	for code := range told {
+		if !d.shown[code] {
+			fresh++
+		}
+	}
+	return 3*pairs - 2*fresh
+}
+
+// told returns the slips that some wrong entry would name with no other beside but those that are alike, and how many
+// pairs cannot be told apart.
+func (d *Dealer) told(all []Prediction) (named map[Code]bool, pairs int) {
+	named = map[Code]bool{}
+	for i, a := range all {
+		shared := false
+		for j, b := range all {
+			if i != j && a.Field == b.Field && a.Code != b.Code && a.Value.Equal(b.Value) &&
+				!d.slips[a.Code].Alike(d.slips[b.Code]) {
+				shared = true
+				pairs++
+			}
+		}
+		if !shared {
+			named[a.Code] = true
+		}
+	}
+	return named, pairs / 2
+}
+
+// Shows notes the slips that the card which is dealt would name.
+func (d *Dealer) Shows(all []Prediction) {
+	told, _ := d.told(Firsts(all))
+	for code := range told {
+		d.shown[code] = true
+	}
+}
+
+// Firsts keeps of every slip the predictions in the first field that it can happen in: who makes it makes it there,
+// and whatever comes later follows.
+func Firsts(all []Prediction) []Prediction {
+	first := map[Code]string{}
+	out := make([]Prediction, 0, len(all))
+	for _, p := range all {
+		if _, known := first[p.Code]; !known {
+			first[p.Code] = p.Field
+		}
+		if first[p.Code] == p.Field {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// Clashes counts the pairs of slips that predict the same value of the same field.
+func Clashes(all []Prediction) int {
+	n := 0
+	for i, a := range all {
+		for _, b := range all[i+1:] {
+			if a.Field == b.Field && a.Code != b.Code && a.Value.Equal(b.Value) {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// Deal returns the cards that come of a seed.
 func (s *Sheet) Deal(kinds Kinds, seed uint64) ([]Item, error) {
+	return s.deal(kinds, seed, int(seed%seats))
+}
+
+// DealTo returns the cards that a student gets.
+func (s *Sheet) DealTo(kinds Kinds, seat Seat) ([]Item, error) {
+	seed := StudentSeed(seat.Sheet, seat.Student)
+	if seat.Attempt > 1 {
+		seed = mix(seed, uint64(seat.Attempt))
+	}
+	return s.deal(kinds, seed, seat.Place+int(seat.Sheet%seats))
+}
+
+func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Item, error) {
 	if err := s.Check(kinds); err != nil {
 		return nil, err
 	}
-	d := &Dealer{version: max(1, s.Dealer), seed: seed, stream: rand.NewPCG(seed, streamOf), had: map[string]bool{}}
+	d := &Dealer{version: max(1, s.Dealer), effort: s.Effort, seed: seed, seat: seat,
+		stream: rand.NewPCG(seed, streamOf), had: map[string]bool{}, last: map[string]length.Number{},
+		shown: map[Code]bool{}, slips: kinds.slips()}
 	items := make([]Item, 0, s.Cards())
 	for i := range s.Blocks {
 		b := s.block(i)
 		kind, _ := kinds.Find(b.Kind) // Check has found it
+		of := kind.Settings()
 		d.begin(i)
-		awkward := d.awkward(b.Cards, b.Int(kind.Settings(), "awkward"))
+		awkward := d.awkward(b.Cards, b.Int(of, "awkward"))
+		var between, halves []bool
+		if d.version > 2 {
+			between, halves = d.share(b.Cards, b.Int(of, "between")), d.shares(b, b.Int(of, "halves"))
+			d.spread(b)
+			d.turn = d.Below(12)
+		}
 		for n := range b.Cards {
 			d.next(len(items))
-			d.Case, d.card = awkward[n], n
+			d.Case, d.card, d.first = awkward[n], n, len(items) == 0
+			if d.version > 2 {
+				d.Between, d.HalfMark = between[n], halves[n]
+			}
 			it, err := kind.Deal(b, d)
 			if err != nil {
 				return nil, fmt.Errorf("card %d: %w", len(items)+1, err)
@@ -137,6 +306,43 @@ func (s *Sheet) Deal(kinds Kinds, seed uint64) ([]Item, error) {
 		}
 	}
 	return items, nil
+}
+
+// spread shares the range of every instrument of a block out among its cards, in an order of its own.
+func (d *Dealer) spread(b Block) {
+	d.parts = nil
+	for i := range b.Instruments {
+		order := make([]int, max(1, b.cardsOf(i)))
+		for k := range order {
+			order[k] = k
+		}
+		Shuffle(d, order)
+		d.parts = append(d.parts, order)
+	}
+}
+
+// cardsOf is how many cards of a block are of its nth instrument.
+func (b Block) cardsOf(n int) int { return (b.Cards - n + len(b.Instruments) - 1) / len(b.Instruments) }
+
+// shares chooses just so many per cent of the cards of every instrument of a block.
+func (d *Dealer) shares(b Block, percent int) []bool {
+	out := make([]bool, b.Cards)
+	for i := range b.Instruments {
+		for k, on := range d.share(b.cardsOf(i), percent) {
+			out[i+k*len(b.Instruments)] = on
+		}
+	}
+	return out
+}
+
+// share chooses just so many per cent of the cards of a block.
+func (d *Dealer) share(cards, percent int) []bool {
+	out := make([]bool, cards)
+	for i := range min((cards*percent+50)/100, cards) {
+		out[i] = true
+	}
+	Shuffle(d, out)
+	return out
 }
 
 // awkward chooses which cards of a block are awkward and how: just the share asked for, spread by chance.

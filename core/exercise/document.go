@@ -27,6 +27,19 @@ func (ks Kinds) Find(name string) (Kind, bool) {
 	return nil, false
 }
 
+// slips are those of all kinds, by their code.
+func (ks Kinds) slips() map[Code]Slip {
+	out := map[Code]Slip{}
+	for _, k := range ks {
+		for _, s := range k.Slips() {
+			if _, known := out[s.Code]; !known {
+				out[s.Code] = s
+			}
+		}
+	}
+	return out
+}
+
 // names lists the kinds for a message.
 func (ks Kinds) names() string {
 	out := make([]string, len(ks))

@@ -26,7 +26,11 @@ type Sheet struct {
 	Method   Method
 	HintCost int // half marks for each rung of help that is taken
 	Dealer   int // the version of dealing; 0 for the first
+	Effort   int // how hard it is looked for telling values, 0 to MaxEffort
 }
+
+// MaxEffort is the most that can be done to find telling values.
+const MaxEffort = 2
 
 // Block is a run of cards of one kind.
 type Block struct {
@@ -112,6 +116,9 @@ func (s *Sheet) Check(kinds Kinds) error {
 	}
 	if s.Dealer < 0 || s.Dealer > Dealing {
 		bad.Add("dealer", "is not known here; the newest is %d", Dealing)
+	}
+	if s.Effort < 0 || s.Effort > MaxEffort {
+		bad.Add("effort", "must be from 0 to %d", MaxEffort)
 	}
 	for i := range s.Blocks {
 		if err := bad.Take(fmt.Sprintf("blocks.%d", i), s.block(i).check(kinds)); err != nil {
@@ -202,6 +209,7 @@ type sheetDocument struct {
 	Method   Method  `json:"method,omitzero"`
 	HintCost int     `json:"hint_cost,omitempty"`
 	Dealer   int     `json:"dealer,omitempty"`
+	Effort   int     `json:"effort,omitempty"`
 }
 
 // sheetFormat is the format of sheet documents.
@@ -209,7 +217,7 @@ const sheetFormat = "cavix/sheet"
 
 // MarshalJSON writes the sheet document.
 func (s Sheet) MarshalJSON() ([]byte, error) {
-	return json.Marshal(sheetDocument{sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer})
+	return json.Marshal(sheetDocument{sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort})
 }
 
 // firstSheet is a sheet as it was stored before there were blocks: one block of the first kind.
@@ -251,7 +259,7 @@ func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
 	if err := dec.Decode(&d); err != nil {
 		return Sheet{}, err
 	}
-	return Sheet{d.Blocks, d.Method, d.HintCost, d.Dealer}, nil
+	return Sheet{d.Blocks, d.Method, d.HintCost, d.Dealer, d.Effort}, nil
 }
 
 // sheet brings an old sheet to its one block.

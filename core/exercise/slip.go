@@ -2,6 +2,7 @@ package exercise
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -28,6 +29,14 @@ func (c Code) IsPair() bool { return strings.Contains(string(c), "+") }
 type Slip struct {
 	Code Code
 	Did  string // what somebody did who made it: "took the line next to the right one"
+	// Like names the groups of slips that it belongs to which put a value off by the same amount whatever the value,
+	// so that nobody can tell one of them from another by the number.
+	Like []string
+}
+
+// Alike reports whether two slips belong to one group.
+func (s Slip) Alike(o Slip) bool {
+	return slices.ContainsFunc(s.Like, func(g string) bool { return slices.Contains(o.Like, g) })
 }
 
 // History is how often slips were made before: by the student, and by all of the class.

@@ -35,7 +35,7 @@ func (choose) Settings() []exercise.Setting {
 			Why: "From 3 to 6. The wrong ones are what known slips give."},
 		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0",
 			Why: "With 0 it is not offered."},
-		zeroSetting, awkwardSetting,
+		zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
 	}
 }
 
@@ -43,7 +43,7 @@ func (choose) Settings() []exercise.Setting {
 func (k choose) Check(b exercise.Block) error {
 	var bad refusal.Refusal
 	of := k.Settings()
-	checkAwkward(b, of, &bad)
+	checkShares(b, of, &bad)
 	if n := b.Int(of, "options"); n < 3 || n > 6 {
 		bad.Add("options", "must be from 3 to 6")
 	}
@@ -65,10 +65,10 @@ func (k choose) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	}
 	it := &Choice{Instrument: in, Ask: []string{b.Setting(of, "ask")}, Method: b.Method, Marks: b.Marks}
 	count := b.Int(of, "options")
-	it.Indicated, err = best(d, in, func(y length.Number) (int, error) {
+	it.Indicated, err = best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
 		it.Indicated = y
 		wrong, err := it.wrong()
-		return max(0, count-1-len(wrong)), err // as many real slips as can be
+		return max(0, count-1-len(wrong)), nil, err // as many real slips as can be
 	})
 	if err != nil {
 		return nil, err

@@ -64,7 +64,7 @@ func (k convert) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, erro
 	if err != nil {
 		return nil, err
 	}
-	y, err := best(d, in, func(length.Number) (int, error) { return 0, nil })
+	y, err := best(d, in, nil, plain)
 	if err != nil {
 		return nil, err
 	}

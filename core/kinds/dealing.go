@@ -24,12 +24,25 @@ var zeroSetting = exercise.Setting{Name: "zero", Title: "Zero errors", Input: ex
 // awkwardSetting asks for the share of awkward cases.
 var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number,
 	Default: "30",
-	Why:     "Awkward: the plate's 0 exactly on a mark, just past one, or nearly at the next."}
+	Why: "The plate's 0 exactly on a mark, just past one, or nearly at the next; of a rule or pointer: at a mark, " +
+		"midway, near its 0."}
 
-// checkAwkward refuses a share that is none.
-func checkAwkward(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
-	if n := b.Int(of, "awkward"); n < 0 || n > 100 {
-		bad.Add("awkward", "must be a whole number of per cent from 0 to 100")
+// betweenSetting asks for the share of cards that stand between two steps of the grid.
+var betweenSetting = exercise.Setting{Name: "between", Title: "Between two lines, %", Input: exercise.Number,
+	Default: "30",
+	Why: "A drum, dial, pointer or rule between two of its lines, to be read as the class's school says. " +
+		"A vernier stands exactly midway, and only where the school settles that."}
+
+// halvesSetting asks for the share of half marks on a sleeve that has them.
+var halvesSetting = exercise.Setting{Name: "halves", Title: "Half marks, %", Input: exercise.Number, Default: "50",
+	Why: "On a sleeve with half marks: the cards whose main reading is one."}
+
+// checkShares refuses shares that are none.
+func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
+	for _, name := range []string{"awkward", "between", "halves"} {
+		if b.Int(of, name) > 100 {
+			bad.Add(name, "must be a whole number of per cent from 0 to 100")
+		}
 	}
 }
 
@@ -59,68 +72,157 @@ func zeroed(d *exercise.Dealer, in *instrument.Instrument, zero string) (*instru
 	return in, nil
 }
 
-// tries is how many values are drawn for a card; the most telling is kept.
-const tries = 6
+// rate says what a card would come to with a value: what speaks against it besides, and what wrong answers it
+// foretells.
+type rate func(y length.Number) (against int, tells []exercise.Prediction, err error)
 
-// value draws an indicated value on the grid: away from the ends of the scale, and as awkward as the
-// dealer's case says.
-func value(d *exercise.Dealer, in *instrument.Instrument) length.Number {
+// plain rates all values alike.
+func plain(length.Number) (int, []exercise.Prediction, error) { return 0, nil, nil }
+
+// best draws values and keeps the one that costs least; the dealer notes it. The method says how a value between two
+// steps is read; without one all stand on the grid.
+func best(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, of rate) (length.Number, error) {
+	if d.Version() < 3 {
+		return bestBefore(d, in, of)
+	}
+	var kept length.Number
+	var shows []exercise.Prediction
+	least := 0
+	for i := range d.Tries() {
+		d.Try()
+		y := drawn(d, in, m)
+		against, tells, err := of(y)
+		if err != nil {
+			return kept, err
+		}
+		if cost := 1000*against + d.Cost(tells); i == 0 || cost < least {
+			kept, shows, least = y, tells, cost
+		}
+	}
+	d.Deals(in, kept)
+	d.Shows(shows)
+	return kept, nil
+}
+
+// drawn draws a value that the student has not had, at least a main division away from the instrument's card before:
+// first from the card's own part of the scale, then from anywhere, at last also however awkward.
+func drawn(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method) (y length.Number) {
+	apart := in.Spec().Main.Division
+	if in.Kind() == instrument.Display {
+		apart = in.LeastCount().MulInt(100)
+	}
+	before, any := d.Before(in)
+	third := d.Draws()
+	for i := range 3 * third {
+		var number int
+		y, number = candidate(d, in, m, i/third)
+		if !d.Had(in, y) && d.Mine(number) && !(any && y.Sub(before).Abs().Less(apart)) {
+			break
+		}
+	}
+	return y
+}
+
+// candidate draws a value from the part of the scale that is the card's, but for one cycle at each end, as awkward
+// as the dealer says; freely, from anywhere; more freely, in no special case. The number is one that neighbours' first
+// cards differ in.
+func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, freely int) (y length.Number,
+	number int) {
 	spec := in.Spec()
 	n, v := in.Lines(), in.FinerLines()
 	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
 	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()
-	span := int(last - first)
-	margin := min(span/3, max(span/20, 3))
-	mark := int(first) + margin + d.Below(max(1, span-2*margin))
-	line := 0
-	switch {
-	case n == 1: // no lines to choose from
-	case d.Case == exercise.Plain:
-		line = 1 + d.Below(n-1)
-	case d.Case == exercise.NearEnd:
-		line = n - 1 - d.Below(max(1, n/5))
-	case d.Case == exercise.JustPast:
-		line = 1 + d.Below(max(1, n/10))
+	low, span := int(first)+1, int(last-first)-2
+	if span < 1 {
+		low, span = int(first), max(1, int(last-first))
 	}
-	steps := line * v
-	if v > 1 && d.Case != exercise.OnMark {
-		steps += d.Below(v)
+	part, parts := d.Part()
+	kind := d.Case
+	if freely > 0 {
+		part, parts = 0, 1
 	}
-	return spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
-}
-
-// best draws values and keeps the one that costs least, such as one that tells slips apart; a value that
-// the student has had costs more than any other. The dealer notes it.
-func best(d *exercise.Dealer, in *instrument.Instrument, cost func(y length.Number) (int, error)) (length.Number,
-	error) {
-	var kept length.Number
-	least := -1
-	for range tries {
-		y := value(d, in)
-		c, err := cost(y)
-		if err != nil {
-			return kept, err
-		}
-		if d.Had(in, y) {
-			c += 1000
-		}
-		if least < 0 || c < least {
-			kept, least = y, c
-		}
+	if freely > 1 {
+		kind = exercise.Plain
 	}
-	d.Deals(in, kept)
-	return kept, nil
-}
-
-// clashes counts the pairs of slips that predict the same value.
-func clashes(all []exercise.Prediction) int {
-	n := 0
-	for i, a := range all {
-		for _, b := range all[i+1:] {
-			if a.Code != b.Code && a.Value.Equal(b.Value) {
-				n++
+	from := low + span*part/parts
+	to := max(from+1, low+span*(part+1)/parts)
+	mark := from + d.Below(to-from)
+	steps := 0
+	if n == 1 {
+		mark = bare(d, in, kind, mark, low, span)
+	} else {
+		if spec.Main.HalfMarks && in.Cycle().Equal(spec.Main.Division) && (mark%2 != 0) != d.HalfMark {
+			if mark++; mark >= low+span {
+				mark = max(low, mark-2)
 			}
 		}
+		steps = line(d, kind, n) * v
+		if v > 1 && kind != exercise.OnMark {
+			steps += d.Below(v)
+		}
 	}
-	return n
+	y = spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
+	if m != nil {
+		y = y.Add(in.LeastCount().Mul(length.Frac(int64(tenths(d, in, *m, kind)), 10)))
+	}
+	return y, mark + steps
+}
+
+// line draws a line of a fine scale.
+func line(d *exercise.Dealer, kind exercise.Case, n int) int {
+	switch kind {
+	case exercise.Plain:
+		return 1 + d.Below(n-1)
+	case exercise.NearEnd:
+		return n - 1 - d.Below(max(1, n/5))
+	case exercise.JustPast:
+		return 1 + d.Below(max(1, n/10))
+	}
+	return 0
+}
+
+// bare draws a step of a scale without lines: a display's last digit 0 or 5, or near its own 0.
+func bare(d *exercise.Dealer, in *instrument.Instrument, kind exercise.Case, mark, low, span int) int {
+	switch {
+	case kind == exercise.JustPast:
+		return low + d.Below(max(1, span/10))
+	case in.Kind() != instrument.Display || kind == exercise.Plain:
+		return mark
+	case kind == exercise.NearEnd:
+		return mark - (mark%10+10)%10 + 5
+	}
+	return mark - (mark%10+10)%10
+}
+
+// tenths draws how many tenths of a least count a value stands past its step.
+func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, kind exercise.Case) int {
+	midway := in.Kind() == instrument.None && kind == exercise.NearEnd
+	settled := m.Tie != "" && m.Tie != "either"
+	switch {
+	case in.Kind() == instrument.Display:
+		return 0
+	case in.Tenths(m.Between):
+		switch {
+		case kind == exercise.OnMark:
+			return 0
+		case midway:
+			return 4 + d.Below(3)
+		}
+		return d.Below(10)
+	case in.Kind() == instrument.Vernier || in.HasFiner():
+		if d.Between && settled {
+			return 5
+		}
+		return 0
+	case !d.Between && !midway:
+		return 0
+	}
+	t := 1 + d.Below(9)
+	if midway {
+		t = 4 + d.Below(3)
+	}
+	if t == 5 && !settled && m.Between != instrument.Whole { // either line would be right
+		t += 1 - 2*d.Below(2)
+	}
+	return t
 }

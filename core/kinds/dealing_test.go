@@ -3,6 +3,7 @@ package kinds_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -56,9 +57,9 @@ func ExampleKinds() {
 	// 100.95 123.25 127.1
 	// 100.95 123.25 127.1
 	// 84.4 130.25 130.3
-	// 86.3 120.9 69.15
-	// 86.3 120.9 69.15
-	// 24.25 73.35 116.25
+	// 62.15 41.9 121.15
+	// 62.15 41.9 121.15
+	// 128.1 74.35 40.25
 }
 
 func must[T any](x T, err error) T {
@@ -148,18 +149,87 @@ func TestEveryKindDealsWhatCanBeAsked(t *testing.T) {
 	}
 }
 
-// The newest dealer gives no student the same position of an instrument twice.
-func TestNoTwoCardsAlike(t *testing.T) {
-	sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 20, "ask=observed", fiftieth(t)),
-		block("choose", 20, "", fiftieth(t))}, Dealer: exercise.Dealing}
-	for seed := range uint64(30) {
-		had := map[string]bool{}
-		for _, it := range must(sheet.Deal(kinds.All, seed)) {
-			y := it.Figures()[0].At.String()
-			assert.False(t, had[y], "%s twice", y)
-			had[y] = true
+// The newest dealer gives no student the same position of an instrument twice, neighbouring cards at least a main
+// division apart, and uses the range; no two of 30 students have the same first card.
+func TestCardsOfASheetDiffer(t *testing.T) {
+	t.Parallel()
+	for i, p := range instrument.Patterns() {
+		if testing.Short() && i%5 != 0 {
+			continue
+		}
+		in := must(instrument.New(p))
+		apart := in.Spec().Main.Division
+		if in.Kind() == instrument.Display {
+			apart = in.LeastCount().MulInt(100)
+		}
+		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 10, "zero=varied", in)}, Dealer: exercise.Dealing}
+		firsts := map[string]int{}
+		for place := range 30 {
+			had := map[string]bool{}
+			var all []length.Number
+			for n, it := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(1000 + 17*place), Place: place})) {
+				y := it.Figures()[0].At
+				assert.False(t, had[y.String()], "%s: %s twice", p.Name, y)
+				had[y.String()] = true
+				if n > 0 {
+					assert.False(t, y.Sub(all[n-1]).Abs().Less(apart), "%s: %s after %s", p.Name, y, all[n-1])
+				}
+				all = append(all, y)
+			}
+			firsts[all[0].String()]++
+			low, high := slices.MinFunc(all, length.Number.Cmp), slices.MaxFunc(all, length.Number.Cmp)
+			from, to := in.Range()
+			assert.False(t, high.Sub(low).Less(to.Sub(from).Mul(length.Frac(6, 10))), "%s: from %s to %s", p.Name, low, high)
+		}
+		if steps, _ := to(in).Int64(); steps >= 64 {
+			assert.Len(t, firsts, 30, p.Name)
 		}
 	}
+}
+
+// to is how many steps an instrument's range has.
+func to(in *instrument.Instrument) length.Number {
+	low, high := in.Range()
+	return high.Sub(low).Quo(in.LeastCount())
+}
+
+// The shares of a block are met on every instrument on which they can be: half marks, positions between two lines,
+// and awkward cases as each family has them.
+func TestSharesAreMet(t *testing.T) {
+	count := func(pattern, settings string, m exercise.Method, is func(in *instrument.Instrument, y length.Number) bool) int {
+		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == pattern })
+		in := must(instrument.New(instrument.Patterns()[at]))
+		sheet := exercise.Sheet{Method: m, Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{block("read", 20, "zero=none|ask=observed|"+settings, in)}}
+		n := 0
+		for _, it := range must(sheet.Deal(kinds.All, 5)) {
+			if is(in, it.Figures()[0].At) {
+				n++
+			}
+		}
+		return n
+	}
+	rest := func(y, step length.Number) length.Number { return y.Sub(y.Quo(step).Floor().Mul(step)) }
+	half := func(in *instrument.Instrument, y length.Number) bool {
+		return !rest(y, length.Int(1)).Less(length.Frac(1, 2))
+	}
+	between := func(in *instrument.Instrument, y length.Number) bool { return rest(y, in.LeastCount()).Sign() != 0 }
+	midway := func(in *instrument.Instrument, y length.Number) bool {
+		off := rest(y, in.LeastCount()).Quo(in.LeastCount()).Sub(length.Frac(1, 2)).Abs()
+		return off.Cmp(length.Frac(1, 10)) <= 0
+	}
+	digit := func(in *instrument.Instrument, y length.Number) bool { return rest(y, in.LeastCount().MulInt(5)).Sign() == 0 }
+	const mic, rule, digital = "Micrometer 0.01 mm", "Steel rule in mm", "Digital caliper"
+	tie := exercise.Method{Tie: "lower"}
+	assert.Equal(t, 20, count(mic, "halves=100|awkward=0|between=0", exercise.Method{}, half))
+	assert.Equal(t, 5, count(mic, "halves=25|awkward=0|between=0", exercise.Method{}, half))
+	assert.Equal(t, 6, count(mic, "between=30|awkward=0", exercise.Method{}, between))
+	assert.Equal(t, 0, count(mic, "between=0|awkward=50", exercise.Method{}, between))
+	assert.GreaterOrEqual(t, count(mic, "between=0|awkward=0", exercise.Method{Between: instrument.Tenths}, between), 15, "by tenths always")
+	assert.Equal(t, 0, count("Caliper 0.05 mm, 20 over 39", "between=100", exercise.Method{}, between), "a vernier has nothing between")
+	assert.Equal(t, 10, count("Caliper 0.05 mm, 20 over 39", "between=50", tie, between), "but a tie that is settled")
+	assert.GreaterOrEqual(t, count(rule, "awkward=100|between=0", exercise.Method{}, midway), 4)
+	assert.GreaterOrEqual(t, count(digital, "awkward=100", exercise.Method{}, digit), 10)
 }
 
 func TestCheckNamesTheField(t *testing.T) {

@@ -23,7 +23,7 @@ func (decide) Title() string { return "Read it, and decide by its limits" }
 func (decide) Slips() []exercise.Slip {
 	out := slips.All()
 	for _, code := range verdictSlips {
-		out = append(out, exercise.Slip{Code: code, Did: verdictDid[code]})
+		out = append(out, exercise.Slip{Code: code, Did: verdictDid[code], Like: verdictLike[code]})
 	}
 	return out
 }
@@ -37,6 +37,10 @@ const (
 )
 
 var verdictSlips = []exercise.Code{verdictUncorrected, limitAsOutside, featureSwapped, nominalAsLimit}
+
+// verdictLike are the groups of slips that are alike: of two verdicts the wrong one is the same, whatever led to it.
+var verdictLike = map[exercise.Code][]string{verdictUncorrected: {"verdict"}, limitAsOutside: {"verdict"},
+	featureSwapped: {"verdict", "swapped"}, nominalAsLimit: {"verdict"}}
 
 var verdictDid = map[exercise.Code]string{
 	verdictUncorrected: "decided by the reading before its zero error was taken away",
@@ -58,10 +62,10 @@ const (
 
 // Settings of a block.
 func (decide) Settings() []exercise.Setting {
-	ask := read{}.Settings()[0]
+	ask := askSetting()
 	ask.Default += " " + fieldVerdict
 	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: "verdict"})
-	return []exercise.Setting{ask, zeroSetting, awkwardSetting,
+	return []exercise.Setting{ask, zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
 		{Name: "feature", Title: "What is measured", Input: exercise.OneOf, Default: shaft,
 			Choices: []exercise.Choice{{Value: shaft, Words: "a shaft"}, {Value: hole, Words: "a hole"}}},
 		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
@@ -75,7 +79,7 @@ func (decide) Settings() []exercise.Setting {
 func (k decide) Check(b exercise.Block) error {
 	var bad refusal.Refusal
 	of := k.Settings()
-	checkAwkward(b, of, &bad)
+	checkShares(b, of, &bad)
 	if !slices.Contains(listOf(b, of, "ask"), fieldVerdict) {
 		bad.Add("ask", "must hold the verdict; the steps before it may be left out")
 	}
@@ -95,14 +99,18 @@ func (k decide) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	}
 	it := &Decision{Instrument: in, Ask: append(askedOf(b, of, in), fieldVerdict), Method: b.Method, Marks: b.Marks,
 		Feature: b.Setting(of, "feature"), Verdicts: b.Setting(of, "verdicts")}
-	y, err := best(d, in, func(y length.Number) (int, error) {
+	y, err := best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
 		it.Indicated = &y
 		it.Limits = DecisionLimits{Lower: y, Upper: y}
-		solutions, err := it.reading().solutions()
-		if err != nil {
-			return 0, err
+		if d.Version() < 3 {
+			solutions, err := it.reading().solutions()
+			if err != nil {
+				return 0, nil, err
+			}
+			return exercise.Clashes(solutions[0].Predictions(slips.Corrected)), nil, nil
 		}
-		return clashes(solutions[0].Predictions(slips.Corrected)), nil
+		all, err := it.reading().Predictions()
+		return 0, all, err
 	})
 	if err != nil {
 		return nil, err
@@ -119,6 +127,20 @@ func (k decide) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	return it, nil
 }
 
+// Where parts lie.
+const (
+	clear       = iota // well inside
+	near               // within 2 least counts of a limit
+	uncorrected        // the same, and judged otherwise by the reading that is not corrected
+	onLimit
+	beyond
+)
+
+// verdicts are where the parts of twelve cards lie, begun anywhere: a third well inside, a third near a limit, one in
+// six on it, one in four such that the zero error decides.
+var verdicts = [...]int{uncorrected, clear, onLimit, clear, uncorrected, beyond, clear, near, onLimit, clear, uncorrected,
+	beyond}
+
 // inside is how many least counts the part lies above its lower limit; less than 0 or more than the width is
 // outside.
 func (decide) inside(d *exercise.Dealer, r instrument.Reading, c length.Number, width int) int {
@@ -129,7 +151,28 @@ func (decide) inside(d *exercise.Dealer, r instrument.Reading, c length.Number, 
 		}
 		return limit
 	}
-	if e := r.ZeroError; e.Sign() != 0 && d.Card()%4 == 3 { // the reading itself lies beyond a limit
+	e := r.ZeroError
+	if d.Version() > 2 {
+		switch how := verdicts[(d.Card()+d.Turn())%len(verdicts)]; {
+		case how == clear:
+			return width/4 + d.Below(width/2+1)
+		case how == uncorrected && e.Sign() != 0: // the reading itself lies beyond the limit
+			upper = e.Sign() > 0
+			if c.Less(e.Abs()) {
+				return from(1)
+			}
+			return from(0)
+		case how == near || how == uncorrected:
+			return from(1 + d.Below(2) - 3*d.Below(2))
+		case how == onLimit:
+			if e.Sign() != 0 { // where the reading itself lies inside
+				upper = e.Sign() < 0
+			}
+			return from(0)
+		}
+		return from(-3 - d.Below(width))
+	}
+	if e.Sign() != 0 && d.Card()%4 == 3 { // the reading itself lies beyond a limit
 		upper = e.Sign() > 0
 		return from(0)
 	}

@@ -45,9 +45,9 @@ func TestVerdictsAreDealtNearTheLimits(t *testing.T) {
 		}
 	}
 	share := func(n int) float64 { return float64(n) / float64(all) }
-	assert.InDelta(t, 0.25, share(inside), 0.1, "clearly inside; those that the zero error settles are taken from all")
-	assert.InDelta(t, 0.25, share(near), 0.1)
-	assert.GreaterOrEqual(t, share(on), 1.0/6)
+	assert.InDelta(t, 1.0/3, share(inside), 0.001, "clearly inside")
+	assert.InDelta(t, 1.0/3, share(near), 0.001)
+	assert.InDelta(t, 1.0/6, share(on), 0.001)
 	assert.GreaterOrEqual(t, share(otherwise), 0.25)
 }
 

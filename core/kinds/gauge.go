@@ -28,8 +28,8 @@ const (
 )
 
 func (gauge) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: gaugesSwapped, Did: "gave each gauge the other's size"},
-		{Code: featureSwapped, Did: verdictDid[featureSwapped]},
+	return []exercise.Slip{{Code: gaugesSwapped, Did: "gave each gauge the other's size", Like: []string{"swapped"}},
+		{Code: featureSwapped, Did: verdictDid[featureSwapped], Like: verdictLike[featureSwapped]},
 		{Code: nominalAsGo, Did: "made the GO gauge to the nominal size"}}
 }
 

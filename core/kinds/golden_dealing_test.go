@@ -16,15 +16,18 @@ import (
 	"cavix/core/kinds"
 )
 
-// dealtSums are the fingerprints of what every kind deals from ready instruments of every family: of the first 10
-// seeds, and of 200.
-func dealtSums(t *testing.T, dealer int, seeds uint64) map[string]string {
+// dealtSums are the fingerprints of what every kind deals from ready instruments: every one of the list, or every so
+// manieth.
+func dealtSums(t *testing.T, dealer int, seeds uint64, nth int) map[string]string {
 	t.Helper()
 	sums := map[string]string{}
 	for _, k := range kinds.All {
 		sum := sha256.New()
 		sheet := exercise.Sheet{Dealer: dealer}
-		for _, p := range instrument.Patterns() {
+		for i, p := range instrument.Patterns() {
+			if i%nth != 0 {
+				continue
+			}
 			in, err := instrument.New(p)
 			require.NoError(t, err)
 			b := block(k.Name(), 2, "awkward=50", in)
@@ -69,9 +72,12 @@ func find(k exercise.Kind, setting string) (exercise.Setting, bool) {
 func TestDealersStayAsTheyWere(t *testing.T) {
 	t.Parallel()
 	const file = "../../testdata/golden-dealers.txt"
-	seeds := []uint64{10, 200}
+	rounds := []struct {
+		seeds uint64
+		nth   int
+	}{{4, 1}, {200, 5}}
 	if testing.Short() {
-		seeds = seeds[:1]
+		rounds = rounds[:1]
 	}
 	was := map[string]string{}
 	f, err := os.Open(file)
@@ -83,10 +89,10 @@ func TestDealersStayAsTheyWere(t *testing.T) {
 	}
 	var written []string
 	for dealer := 2; dealer <= exercise.Dealing; dealer++ {
-		for _, n := range seeds {
-			sums := dealtSums(t, dealer, n)
+		for _, r := range rounds {
+			sums := dealtSums(t, dealer, r.seeds, r.nth)
 			for _, k := range kinds.All {
-				key := fmt.Sprintf("dealer %d, %d seeds, %s", dealer, n, k.Name())
+				key := fmt.Sprintf("dealer %d, %d seeds, %s", dealer, r.seeds, k.Name())
 				written = append(written, key+" = "+sums[k.Name()])
 				if os.Getenv("CAVIX_GOLDEN") != "write" {
 					assert.Equal(t, was[key], sums[k.Name()], key)

@@ -57,7 +57,8 @@ var lcFields = []lcField{
 var lcSlips = []exercise.Slip{
 	{Code: "lines-not-spaces", Did: "counted the lines, not the spaces between them"},
 	{Code: "number-taken-as-count", Did: "took the last printed number for the number of divisions"},
-	{Code: "step-of-numbers", Did: "took the step from number to number for one division"},
+	{Code: "step-of-numbers", Did: "took the step from number to number for one division",
+		Like: []string{"tenfold"}}, // where every tenth mark is numbered
 	{Code: "ratio-upside-down", Did: "divided the wrong way round"},
 	{Code: "moved-not-divided", Did: "did not divide the distance by the number of turns"},
 	{Code: "division-as-least-count", Did: "took a whole division for the least count"},

@@ -20,31 +20,65 @@ func (read) Name() string           { return "read" }
 func (read) Title() string          { return "Read it, step by step" }
 func (read) Slips() []exercise.Slip { return slips.All() }
 
-// Settings of a block of readings.
-func (read) Settings() []exercise.Setting {
+// askSetting asks which steps are to be asked.
+func askSetting() exercise.Setting {
 	ask := exercise.Setting{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
 		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
 			" ")}
 	for _, s := range slips.Steps {
 		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.Term(exercise.Method{}, s)})
 	}
-	return []exercise.Setting{ask, zeroSetting, awkwardSetting,
+	return ask
+}
+
+// Settings of a block of readings.
+func (read) Settings() []exercise.Setting {
+	return []exercise.Setting{shapeSetting, askSetting(), zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
 		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true},
 		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true,
 			Why: "Only for a school that settles a tie by the limits."}}
+}
+
+// The shapes of a card.
+const (
+	shapeAsked  = "asked"  // as the steps say: a closed figure beside the open one where the zero error is asked
+	shapeOpen   = "open"   // on the work alone; the zero error is told
+	shapeClosed = "closed" // closed: the zero error is read
+	shapeBoth   = "both"   // on the work and closed: the zero error is read and taken away
+)
+
+// shapeSetting asks what a card shows.
+var shapeSetting = exercise.Setting{Name: "shape", Title: "The card shows", Input: exercise.OneOf, Default: shapeAsked,
+	Choices: []exercise.Choice{{Value: shapeAsked, Words: "what its steps need"},
+		{Value: shapeOpen, Words: "the instrument on the work; its zero error is told"},
+		{Value: shapeClosed, Words: "the closed instrument; its zero error is read"},
+		{Value: shapeBoth, Words: "both: the zero error is read and taken away"}}}
+
+// ofShape reports whether a step is asked on a card of a shape.
+func ofShape(shape, step string) bool {
+	switch shape {
+	case shapeOpen:
+		return step != slips.ZeroError
+	case shapeClosed:
+		return step != slips.LeastCount && step != slips.Observed && step != slips.Corrected
+	}
+	return true
 }
 
 // Check refuses a block that leaves nothing to ask of one of its instruments.
 func (k read) Check(b exercise.Block) error {
 	var bad refusal.Refusal
 	of := k.Settings()
-	checkAwkward(b, of, &bad)
+	checkShares(b, of, &bad)
 	limits, err := limitsOf(b, of)
 	if err := bad.Take("", err); err != nil {
 		return err
 	}
 	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
 		bad.Add("lower", "is missing: the unfavourable line needs a lower and an upper limit")
+	}
+	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) && b.Setting(of, "zero") == zeroNone {
+		bad.Add("zero", "must leave the instruments a zero error, since these cards ask to read it")
 	}
 	if len(listOf(b, of, "ask")) == 0 {
 		bad.Add("ask", "choose at least one step")
@@ -90,7 +124,15 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 // asks and the instrument has.
 func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
 	of := k.Settings()
-	return askedOf(b, of, in)
+	shape := b.Setting(of, "shape")
+	var out []string
+	for _, step := range slips.Steps {
+		must := step == slips.ZeroError && (shape == shapeClosed || shape == shapeBoth)
+		if must && b.Setting(of, "zero") != zeroNone || ofShape(shape, step) && slices.Contains(askedOf(b, of, in), step) {
+			out = append(out, step)
+		}
+	}
+	return out
 }
 
 // askedOf are the steps that a block asks and an instrument has.
@@ -120,13 +162,21 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 		return nil, err
 	}
 	r := &Reading{Instrument: in, Ask: k.asked(b, in), Method: b.Method, Marks: b.Marks, Limits: limits}
-	y, err := best(d, in, func(y length.Number) (int, error) {
+	if b.Setting(of, "shape") == shapeClosed {
+		r.Closed = true
+		return r, nil
+	}
+	y, err := best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
 		r.Indicated = &y
-		solutions, err := r.solutions()
-		if err != nil {
-			return 0, err
+		if d.Version() < 3 {
+			solutions, err := r.solutions()
+			if err != nil {
+				return 0, nil, err
+			}
+			return exercise.Clashes(solutions[0].Predictions(r.Ask[len(r.Ask)-1])), nil, nil
 		}
-		return clashes(solutions[0].Predictions(r.Ask[len(r.Ask)-1])), nil
+		all, err := r.Predictions()
+		return 0, all, err
 	})
 	r.Indicated = &y
 	return r, err

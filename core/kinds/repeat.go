@@ -149,7 +149,7 @@ func (k repeat) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	if err != nil {
 		return nil, err
 	}
-	y, err := best(d, in, func(length.Number) (int, error) { return 0, nil })
+	y, err := best(d, in, nil, plain)
 	if err != nil {
 		return nil, err
 	}

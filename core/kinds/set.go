@@ -41,7 +41,7 @@ func (set) Settings() []exercise.Setting {
 			Why: "For a size the zero error goes in: the scales must show size + zero error.",
 			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"},
 				{Value: targetShown, Words: "a reading to be shown"}}},
-		zeroSetting, awkwardSetting,
+		zeroSetting, awkwardSetting, halvesSetting,
 		{Name: "below", Title: "A screw is to be set from below", Input: exercise.YesNo,
 			Why: "Turned on to its value, never back: else the play of the screw goes into the reading."},
 	}
@@ -50,7 +50,7 @@ func (set) Settings() []exercise.Setting {
 // Check refuses a block that cannot be dealt.
 func (k set) Check(b exercise.Block) error {
 	var bad refusal.Refusal
-	checkAwkward(b, k.Settings(), &bad)
+	checkShares(b, k.Settings(), &bad)
 	return bad.Err()
 }
 
@@ -64,11 +64,11 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	low, high := in.Closed(), length.Number{}
 	_, high = in.Range()
 	outside := func(y length.Number) bool { return y.Less(low) || high.Less(y) }
-	y, err := best(d, in, func(y length.Number) (int, error) {
+	y, err := best(d, in, nil, func(y length.Number) (int, []exercise.Prediction, error) {
 		if outside(y) {
-			return 1, nil
+			return 1, nil, nil
 		}
-		return 0, nil
+		return 0, nil, nil
 	})
 	if err != nil {
 		return nil, err

@@ -310,9 +310,25 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 func All() []exercise.Slip {
 	out := make([]exercise.Slip, len(table))
 	for i, s := range table {
-		out[i] = exercise.Slip{Code: s.code, Did: s.did}
+		out[i] = exercise.Slip{Code: s.code, Did: s.did, Like: alike(s.code)}
 	}
 	return out
+}
+
+// alike names the slips that put every value off by one main division more, by one less, or tenfold: each is a way
+// of its own to do so, and by the number alone nobody can tell which it was.
+func alike(c exercise.Code) []string {
+	switch c {
+	case LastLineCounted, MarkCountedEarly, HiddenMarkMissed, HalfMarkAdded, TurnCountedTwice, MainNextMark:
+		return []string{"a mark more"}
+	case MarkCountedLate, HalfMarkMissed, MainMarkMissed:
+		return []string{"a mark less"}
+	case ZeroCountedForward: // more of the zero error, and so less of the corrected reading
+		return []string{"a mark more", "a mark less"}
+	case PlaceShift, UnitTenfold: // of a fine reading that is asked by itself
+		return []string{"tenfold"}
+	}
+	return nil
 }
 
 // Did says in words what somebody does who makes a slip of reading, or a pair of them.

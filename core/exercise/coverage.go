@@ -1,0 +1,199 @@
+package exercise
+
+import (
+	"maps"
+	"math/rand/v2"
+	"slices"
+)
+
+// Dot says what one card can tell of one slip.
+type Dot int
+
+// What a card can tell.
+const (
+	Never        Dot = iota // the slip cannot happen on it
+	WithOthers              // a wrong answer names the slip together with another, or another before it
+	WithSynonyms            // together with slips only that put a value off by the same, whatever the value
+	Alone                   // a wrong answer names it first and alone
+)
+
+// Coverage says what a sheet, as one student gets it, can tell.
+type Coverage struct {
+	Slips    []Covered
+	Together [][2]Slip // pairs that can both happen and that no card tells apart
+}
+
+// Covered is a slip with what each card can tell of it.
+type Covered struct {
+	Slip
+	Dots []Dot
+}
+
+// Count is how many cards tell so much of the slip, or more.
+func (c Covered) Count(least Dot) int {
+	n := 0
+	for _, d := range c.Dots {
+		if d >= least {
+			n++
+		}
+	}
+	return n
+}
+
+// Cover finds out what cards can tell: on each, every slip that can happen is made and the answer marked. Slips are
+// listed in the order that is given; those that happen on none of the cards are left out, but for the possible ones.
+func Cover(items []Item, slips []Slip, possible map[Code]bool) (Coverage, error) {
+	dots := make(map[Code][]Dot, len(slips))
+	named := make([]map[Code][]Code, len(items)) // by card: what is named when a slip is made
+	known := map[Code]Slip{}
+	for _, s := range slips {
+		known[s.Code] = s
+	}
+	for i, it := range items {
+		var err error
+		if named[i], err = namedOn(it); err != nil {
+			return Coverage{}, err
+		}
+		for code, names := range named[i] {
+			if dots[code] == nil {
+				dots[code] = make([]Dot, len(items))
+			}
+			dots[code][i] = dotOf(code, names, known)
+		}
+	}
+	var c Coverage
+	for _, s := range slips {
+		of := dots[s.Code]
+		if of == nil && possible[s.Code] {
+			of = make([]Dot, len(items))
+		}
+		if of != nil {
+			c.Slips = append(c.Slips, Covered{s, of})
+		}
+	}
+	c.together(named)
+	return c, nil
+}
+
+// namedOn makes every slip that can happen on a card, and returns what marking then names.
+func namedOn(it Item) (map[Code][]Code, error) {
+	w, err := newWriting(it)
+	if err != nil {
+		return nil, err
+	}
+	out := map[Code][]Code{}
+	draws := rand.New(rand.NewPCG(0, 0)) // of a slip with several values, one
+	for _, p := range w.all {
+		if _, done := out[p.Code]; done || p.Part == Anywhere {
+			continue
+		}
+		first := w.where(p.Code, draws)
+		if first == nil {
+			continue
+		}
+		a, err := w.fill([]Prediction{*first})
+		if err != nil {
+			return nil, err
+		}
+		r, err := it.Mark(a)
+		if err != nil {
+			return nil, err
+		}
+		out[p.Code] = r.Slips
+	}
+	return out, w.choose(out)
+}
+
+// choose makes every wrong choice in an answer that is right otherwise, and adds what marking then names. What is
+// named fewer others with stays.
+func (w *writing) choose(out map[Code][]Code) error {
+	for _, f := range w.fields {
+		for _, option := range f.Options {
+			a := maps.Clone(w.expected)
+			if a[f.Name] = option; f.Input != Options || option == w.expected[f.Name] {
+				continue
+			}
+			r, err := w.it.Mark(a)
+			if err != nil {
+				return err
+			}
+			if len(r.Slips) == 0 {
+				continue
+			}
+			first := r.Slips[0]
+			if names, done := out[first]; !done || len(r.Slips) < len(names) {
+				out[first] = r.Slips
+			}
+		}
+	}
+	return nil
+}
+
+// dotOf says what names tell of the slip that was made.
+func dotOf(code Code, names []Code, known map[Code]Slip) Dot {
+	if !slices.Contains(names, code) {
+		return WithOthers
+	}
+	dot := Alone
+	for _, o := range names {
+		switch {
+		case o == code:
+		case known[code].Alike(known[o]):
+			dot = min(dot, WithSynonyms)
+		default:
+			return WithOthers
+		}
+	}
+	return dot
+}
+
+// together finds the pairs that no card tells apart: wherever one is made the other is named too.
+func (c *Coverage) together(named []map[Code][]Code) {
+	apart := func(a, b Code) (both, apart bool) {
+		for _, card := range named {
+			names, can := card[a]
+			if _, other := card[b]; !can || !other {
+				apart = apart || can != other
+				continue
+			}
+			both = true
+			apart = apart || !slices.Contains(names, b)
+		}
+		return both, apart
+	}
+	for i, a := range c.Slips {
+		for _, b := range c.Slips[i+1:] {
+			if both, told := apart(a.Code, b.Code); both && !told {
+				c.Together = append(c.Together, [2]Slip{a.Slip, b.Slip})
+			}
+		}
+	}
+}
+
+// Possible returns the slips that can happen on cards of the sheet, as some students get them.
+func (s *Sheet) Possible(kinds Kinds, students int) (map[Code]bool, error) {
+	out := map[Code]bool{}
+	for seed := range uint64(students) {
+		items, err := s.Deal(kinds, mix(seed, streamOf))
+		if err != nil {
+			return nil, err
+		}
+		for _, it := range items {
+			w, err := newWriting(it)
+			if err != nil {
+				return nil, err
+			}
+			chosen := map[Code][]Code{}
+			if err := w.choose(chosen); err != nil {
+				return nil, err
+			}
+			for code := range chosen {
+				out[code] = true
+			}
+			for _, p := range w.all {
+				out[p.Code] = out[p.Code] || p.Part != Anywhere
+			}
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,130 @@
+package kinds
+
+import (
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/slips"
+)
+
+// Ready is a sheet to begin with: what it trains, and of which instruments it makes its blocks.
+type Ready struct {
+	Name   string // in forms
+	Title  string
+	Why    string // what it is good for, in a sentence
+	needs  []need
+	blocks []readyBlock
+}
+
+// need is an instrument that a ready sheet takes: the first of the Rack that fits, or else a ready pattern.
+type need struct {
+	fits    func(*instrument.Instrument) bool
+	pattern string
+}
+
+// readyBlock is a block of a ready sheet: its kind, cards, settings, and which of the needed instruments it takes.
+type readyBlock struct {
+	kind     exercise.Kind
+	cards    int
+	settings map[string]string
+	takes    []int
+}
+
+func hasKind(k instrument.FineKind) func(*instrument.Instrument) bool {
+	return func(in *instrument.Instrument) bool { return in.Kind() == k && !in.HasFiner() }
+}
+
+func hasFamily(f instrument.Family) func(*instrument.Instrument) bool {
+	return func(in *instrument.Instrument) bool { return in.Spec().Family == f }
+}
+
+var (
+	aCaliper    = need{hasFamily(instrument.VernierCaliper), "Caliper 0.05 mm, 20 over 39"}
+	aMicrometer = need{func(in *instrument.Instrument) bool {
+		return in.Spec().Family == instrument.Micrometer && !in.HasFiner()
+	}, "Micrometer 0.01 mm"}
+	aDial      = need{hasKind(instrument.Dial), "Dial caliper 0.01 mm, a turn of 1 mm"}
+	anyRule    = need{hasFamily(instrument.Rule), "Steel rule in mm"}
+	aFineScrew = need{(*instrument.Instrument).HasFiner, "Micrometer 0.001 mm, vernier 10 over 9"}
+)
+
+func asking(steps ...string) string { return strings.Join(steps, " ") }
+
+// ReadySheets lists the sheets to begin with, from whole marks to mixed instruments with negative zeros.
+var ReadySheets = []Ready{
+	{Name: "marks", Title: "Whole marks", Why: "The main scale alone: which mark counts.",
+		needs: []need{aCaliper, aMicrometer},
+		blocks: []readyBlock{{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "40"}, []int{0}},
+			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "60"}, []int{1}}}},
+	{Name: "lines", Title: "Marks and lines", Why: "Main mark, line, and the sum of the two; no zero errors yet.",
+		needs: []need{aCaliper},
+		blocks: []readyBlock{{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
+			"zero": zeroNone}, []int{0}}}},
+	{Name: "drum", Title: "Sleeve and drum", Why: "Half marks, and marks that are only just in sight.",
+		needs: []need{aMicrometer},
+		blocks: []readyBlock{{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
+			"zero": zeroNone, "awkward": "40"}, []int{0}}}},
+	{Name: "face", Title: "Beam and face", Why: "What the beam says and what the pointer adds, with zero errors.",
+		needs: []need{aDial},
+		blocks: []readyBlock{{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed, slips.ZeroError,
+			slips.Corrected), "zero": zeroVaried}, []int{0}}}},
+	{Name: "zeros", Title: "Zero errors of both signs", Why: "Closed first, then on the work: read the zero error, and take it away.",
+		needs: []need{aCaliper},
+		blocks: []readyBlock{
+			{read{}, 3, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.ZeroError), "zero": zeroVaried,
+				"shape": shapeClosed}, []int{0}},
+			{read{}, 7, map[string]string{"ask": asking(slips.Observed, slips.ZeroError, slips.Corrected), "zero": zeroVaried},
+				[]int{0}}}},
+	{Name: "finer", Title: "Down to the thousandth", Why: "Sleeve, drum and the vernier over it.",
+		needs: []need{aFineScrew},
+		blocks: []readyBlock{{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.FinerLine, slips.Observed,
+			slips.Corrected), "zero": zeroVaried, "awkward": "40"}, []int{0}}}},
+	{Name: "mixed", Title: "Mixed instruments, negative zeros", Why: "Another instrument on every card, each with a zero error of its own.",
+		needs: []need{aCaliper, aMicrometer, aDial, anyRule},
+		blocks: []readyBlock{
+			{read{}, 6, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected),
+				"zero": zeroVaried, "awkward": "100"}, []int{0, 1, 2}},
+			{read{}, 1, map[string]string{"ask": asking(slips.Observed), "zero": zeroNone}, []int{3}},
+			{choose{}, 3, map[string]string{"ask": slips.Corrected, "zero": zeroVaried}, []int{0, 1, 2}}}},
+	{Name: "bench", Title: "Before the bench", Why: "Least count, reading and setting: what a student should know before taking one in hand.",
+		needs: []need{aCaliper, aMicrometer},
+		blocks: []readyBlock{
+			{leastCount{}, 2, nil, []int{0, 1}},
+			{read{}, 6, map[string]string{"zero": zeroVaried, "awkward": "100"}, []int{0, 1}},
+			{set{}, 2, map[string]string{"zero": zeroVaried}, []int{0, 1}}}},
+	{Name: "limits", Title: "Good or not", Why: "Read, correct, and accept or reject by two limits; some parts lie just on one.",
+		needs:  []need{aCaliper},
+		blocks: []readyBlock{{decide{}, 10, map[string]string{"zero": zeroVaried}, []int{0}}}},
+}
+
+// Compose makes the sheet of instruments of a Rack, and of ready patterns where it has none that fits. Of each block it
+// also tells which of the Rack's it took, as indices.
+func (r Ready) Compose(rack []*instrument.Instrument) (sheet exercise.Sheet, took [][]int, err error) {
+	with, at := make([]*instrument.Instrument, len(r.needs)), make([]int, len(r.needs))
+	for i, n := range r.needs {
+		at[i] = slices.IndexFunc(rack, n.fits)
+		if at[i] >= 0 {
+			with[i] = rack[at[i]]
+			continue
+		}
+		p := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == n.pattern })
+		if with[i], err = instrument.New(instrument.Patterns()[p]); err != nil {
+			return sheet, nil, err
+		}
+	}
+	sheet = exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}
+	for _, b := range r.blocks {
+		block := exercise.Block{Kind: b.kind.Name(), Cards: b.cards, Settings: b.settings}
+		var from []int
+		for _, i := range b.takes {
+			block.Instruments = append(block.Instruments, with[i])
+			if at[i] >= 0 {
+				from = append(from, at[i])
+			}
+		}
+		sheet.Blocks, took = append(sheet.Blocks, block), append(took, from)
+	}
+	return sheet, took, nil
+}
