@@ -52,6 +52,13 @@ type Setting struct {
 	Choices []Choice
 	Default string
 	Unit    bool // a length in the instrument's unit
+	// For says on which instruments it makes a difference; nil for all.
+	For func(*instrument.Instrument) bool
+}
+
+// Matters reports whether the setting makes a difference on any of a block's instruments.
+func (s Setting) Matters(b Block) bool {
+	return s.For == nil || slices.ContainsFunc(b.Instruments, s.For)
 }
 
 // SettingInput says how a setting is chosen.

@@ -35,7 +35,7 @@ func (choose) Settings() []exercise.Setting {
 			Why: "From 3 to 6. The wrong ones are what known slips give."},
 		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0",
 			Why: "With 0 it is not offered."},
-		zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
+		zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
 	}
 }
 
@@ -59,7 +59,7 @@ func (k choose) Check(b exercise.Block) error {
 // Deal makes a card whose wrong options are single slips at its value.
 func (k choose) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	of := k.Settings()
-	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	in, err := taken(b, d, of)
 	if err != nil {
 		return nil, err
 	}

@@ -86,15 +86,15 @@ func TestDealtCardsTellSlipsApart(t *testing.T) {
 // A ready sheet of ten cards names every slip that its instruments allow, alone or with slips that are alike.
 func TestReadySheetsCoverTheirSlips(t *testing.T) {
 	t.Parallel()
-	seeds := uint64(200)
+	seeds, students := uint64(200), 40
 	if testing.Short() {
-		seeds = 8
+		seeds, students = 3, 10
 	}
 	for _, r := range kinds.ReadySheets {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
 		require.Equal(t, 10, sheet.Cards(), r.Name)
-		possible := must(sheet.Possible(kinds.All, 40))
+		possible := must(sheet.Possible(kinds.All, students))
 		covered, missed := 0, map[exercise.Code]int{}
 		for seed := range seeds {
 			c := must(exercise.Cover(must(sheet.Deal(kinds.All, 1000+seed)), kinds.Slips(), possible))

@@ -31,11 +31,40 @@ var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %"
 var betweenSetting = exercise.Setting{Name: "between", Title: "Between two lines, %", Input: exercise.Number,
 	Default: "30",
 	Why: "A drum, dial, pointer or rule between two of its lines, to be read as the class's school says. " +
-		"A vernier stands exactly midway, and only where the school settles that."}
+		"A vernier stands exactly midway, and only where the school settles that.",
+	For: func(in *instrument.Instrument) bool { return in.Kind() != instrument.Display }}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
 var halvesSetting = exercise.Setting{Name: "halves", Title: "Half marks, %", Input: exercise.Number, Default: "50",
-	Why: "On a sleeve with half marks: the cards whose main reading is one."}
+	Why: "The cards whose main reading is a half mark.",
+	For: func(in *instrument.Instrument) bool { return in.Spec().Main.HalfMarks }}
+
+// Which of two scales is read.
+const (
+	scaleOwn    = "own"
+	scaleSecond = "second"
+	scaleTurns  = "turns"
+)
+
+// scaleSetting asks which scale is read of an instrument that has two.
+var scaleSetting = exercise.Setting{Name: "scale", Title: "Of two scales", Input: exercise.OneOf, Default: scaleOwn,
+	Choices: []exercise.Choice{{Value: scaleOwn, Words: "the first"},
+		{Value: scaleSecond, Words: "the second: other edge, inside plate, upright scale"}, {Value: scaleTurns, Words: "in turn"}},
+	For: func(in *instrument.Instrument) bool { second, _ := in.Second(); return second != nil }}
+
+// How a display stands.
+const (
+	displayPlain    = "plain"
+	displayZeroed   = "zeroed"
+	displaySwitched = "switched"
+)
+
+// displaySetting asks how displays stand.
+var displaySetting = exercise.Setting{Name: "display", Title: "Displays", Input: exercise.OneOf, Default: displayPlain,
+	Choices: []exercise.Choice{{Value: displayPlain, Words: "as they are"},
+		{Value: displayZeroed, Words: "zeroed at a size: they show the difference from it"},
+		{Value: displaySwitched, Words: "switched to the other unit"}},
+	For: func(in *instrument.Instrument) bool { return in.Kind() == instrument.Display }}
 
 // checkShares refuses shares that are none.
 func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
@@ -54,6 +83,61 @@ func listOf(b exercise.Block, of []exercise.Setting, name string) []string {
 // next is the instrument of the block whose turn it is.
 func next(b exercise.Block, d *exercise.Dealer) *instrument.Instrument {
 	return b.Instruments[d.Card()%len(b.Instruments)]
+}
+
+// taken is the instrument whose turn it is as a card shows it: the scale that is read, the display as it stands, and
+// with the zero error of the card.
+func taken(b exercise.Block, d *exercise.Dealer, of []exercise.Setting) (in *instrument.Instrument, err error) {
+	in = next(b, d)
+	scale := b.Setting(of, "scale")
+	if second, role := in.Second(); second != nil &&
+		(scale == scaleSecond || scale == scaleTurns && d.Card()/len(b.Instruments)%2 == 1) {
+		if role == instrument.Upright {
+			spec := second.Spec()
+			spec.Name = in.Name() + ", upright"
+			if in, err = instrument.New(spec); err != nil {
+				return nil, err
+			}
+		} else {
+			in = in.Swapped()
+		}
+	}
+	if in.Kind() == instrument.Display {
+		switch b.Setting(of, "display") {
+		case displayZeroed:
+			return zeroedDisplay(d, in)
+		case displaySwitched:
+			return switched(in)
+		}
+	}
+	return zeroed(d, in, b.Setting(of, "zero"))
+}
+
+// zeroedDisplay zeroes a display somewhere on its scale: closed, it then shows that size, less.
+func zeroedDisplay(d *exercise.Dealer, in *instrument.Instrument) (*instrument.Instrument, error) {
+	const rounds = 50 // steps
+	low, high := in.Range()
+	steps, _ := high.Sub(low).Quo(in.LeastCount().MulInt(rounds)).Floor().Int64()
+	if steps < 8 {
+		return in, nil
+	}
+	at := low.Add(in.LeastCount().MulInt(rounds * (3 + d.Below(int(steps)-6))))
+	return in.WithZeroError(at.Neg())
+}
+
+// isZeroed reports whether a display was zeroed at a size.
+func isZeroed(in *instrument.Instrument) bool {
+	return in.Kind() == instrument.Display && in.Spec().ZeroError.Cmp(in.LeastCount().MulInt(-100)) <= 0
+}
+
+// switched switches a display to another unit that it has, if it has one.
+func switched(in *instrument.Instrument) (*instrument.Instrument, error) {
+	for _, unit := range []length.Unit{length.Inch, length.Millimetre, length.Centimetre} {
+		if _, has := in.Spec().Fine.Steps[unit]; has && unit != in.Unit() {
+			return in.InUnit(unit)
+		}
+	}
+	return in, nil
 }
 
 // zeroed gives an instrument the zero error of a card.
@@ -108,7 +192,10 @@ func best(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, of 
 // first from the card's own part of the scale, then from anywhere, at last also however awkward.
 func drawn(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method) (y length.Number) {
 	apart := in.Spec().Main.Division
-	if in.Kind() == instrument.Display {
+	switch {
+	case isZeroed(in):
+		apart = length.Number{}
+	case in.Kind() == instrument.Display:
 		apart = in.LeastCount().MulInt(100)
 	}
 	before, any := d.Before(in)
@@ -129,6 +216,10 @@ func drawn(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method) (y
 func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, freely int) (y length.Number,
 	number int) {
 	spec := in.Spec()
+	if isZeroed(in) { // a part of about the size at which it was zeroed
+		number = d.Below(121) - 60
+		return in.LeastCount().MulInt(number), number
+	}
 	n, v := in.Lines(), in.FinerLines()
 	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
 	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()

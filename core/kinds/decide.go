@@ -65,7 +65,7 @@ func (decide) Settings() []exercise.Setting {
 	ask := askSetting()
 	ask.Default += " " + fieldVerdict
 	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: "verdict"})
-	return []exercise.Setting{ask, zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
+	return []exercise.Setting{ask, zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
 		{Name: "feature", Title: "What is measured", Input: exercise.OneOf, Default: shaft,
 			Choices: []exercise.Choice{{Value: shaft, Words: "a shaft"}, {Value: hole, Words: "a hole"}}},
 		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
@@ -93,7 +93,7 @@ func (k decide) Check(b exercise.Block) error {
 // zero error, one card in four would be judged otherwise without it.
 func (k decide) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	of := k.Settings()
-	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	in, err := taken(b, d, of)
 	if err != nil {
 		return nil, err
 	}

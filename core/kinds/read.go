@@ -33,10 +33,12 @@ func askSetting() exercise.Setting {
 
 // Settings of a block of readings.
 func (read) Settings() []exercise.Setting {
-	return []exercise.Setting{shapeSetting, askSetting(), zeroSetting, awkwardSetting, betweenSetting, halvesSetting,
+	return []exercise.Setting{shapeSetting, askSetting(), zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
 		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true},
 		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true,
-			Why: "Only for a school that settles a tie by the limits."}}
+			Why: "Only for a school that settles a tie by the limits."},
+		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
+			Why: "It was set in a hole and locked; the micrometer is read on it.", For: takesTransfer}}
 }
 
 // The shapes of a card.
@@ -64,6 +66,9 @@ func ofShape(shape, step string) bool {
 	}
 	return true
 }
+
+// takesTransfer reports whether a transfer gauge is measured with an instrument.
+func takesTransfer(in *instrument.Instrument) bool { return in.Spec().Family == instrument.Micrometer }
 
 // Check refuses a block that leaves nothing to ask of one of its instruments.
 func (k read) Check(b exercise.Block) error {
@@ -153,7 +158,7 @@ func askedOf(b exercise.Block, of []exercise.Setting, in *instrument.Instrument)
 // answers, so that a wrong one names its cause.
 func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	of := k.Settings()
-	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	in, err := taken(b, d, of)
 	if err != nil {
 		return nil, err
 	}
@@ -166,6 +171,7 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 		r.Closed = true
 		return r, nil
 	}
+	r.Transfer = b.Setting(of, "transfer") == "yes" && takesTransfer(in)
 	y, err := best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
 		r.Indicated = &y
 		if d.Version() < 3 {
@@ -206,6 +212,7 @@ type Reading struct {
 	Instrument *instrument.Instrument `json:"instrument"`
 	Indicated  *length.Number         `json:"indicated,omitempty"` // y; nil on a closed card
 	Closed     bool                   `json:"closed,omitempty"`    // the instrument is shown closed
+	Transfer   bool                   `json:"transfer,omitempty"`  // a transfer gauge, set in a hole and locked, is measured
 	Ask        []string               `json:"ask"`                 // in the order of the work
 	Method     exercise.Method        `json:"method,omitzero"`
 	Marks      map[string]int         `json:"marks,omitempty"` // full marks of a step; 1 where left out
@@ -245,6 +252,8 @@ func (r *Reading) Check() error {
 		}
 	}
 	switch {
+	case r.Transfer && !takesTransfer(r.Instrument):
+		return refusal.New("transfer", "needs an outside micrometer: a transfer gauge is measured with one")
 	case r.Method.Tie == "unfavourable" && r.Limits == nil:
 		return refusal.New("limits", "are missing: the tie \"unfavourable\" needs a lower and an upper limit")
 	case r.Limits != nil && r.Limits.Upper.Less(r.Limits.Lower):
@@ -267,6 +276,10 @@ func (r *Reading) Fields() []exercise.Field {
 func (r *Reading) Facts() exercise.Facts {
 	f := exercise.Facts{About: about(r.Instrument),
 		School: strings.Join(r.place().School(r.Limits, r.asks(slips.ZeroError)), "; ")}
+	if r.Transfer {
+		f.Task = "A transfer gauge was set across the hole, square and full, and locked. The micrometer stands on its arms: " +
+			"what it reads is the hole."
+	}
 	if r.asks(slips.Corrected) && !r.asks(slips.ZeroError) {
 		f.Given = []string{closedFact(r.Instrument)}
 	}

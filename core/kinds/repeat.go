@@ -83,7 +83,7 @@ func (repeat) Settings() []exercise.Setting {
 			Choices: []exercise.Choice{{Value: zeroOnce, Words: "once, from the mean"},
 				{Value: zeroEach, Words: "from every reading"}}},
 		{Name: "wear", Title: "One place is worn", Input: exercise.YesNo, Default: "yes"},
-		zeroSetting,
+		zeroSetting, scaleSetting,
 	}
 }
 
@@ -145,7 +145,7 @@ func (k repeat) asked(b exercise.Block, in *instrument.Instrument) []string {
 // spread of the readings, all on the instrument's grid.
 func (k repeat) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	of := k.Settings()
-	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	in, err := taken(b, d, of)
 	if err != nil {
 		return nil, err
 	}

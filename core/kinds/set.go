@@ -41,7 +41,7 @@ func (set) Settings() []exercise.Setting {
 			Why: "For a size the zero error goes in: the scales must show size + zero error.",
 			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"},
 				{Value: targetShown, Words: "a reading to be shown"}}},
-		zeroSetting, awkwardSetting, halvesSetting,
+		zeroSetting, scaleSetting, awkwardSetting, halvesSetting,
 		{Name: "below", Title: "A screw is to be set from below", Input: exercise.YesNo,
 			Why: "Turned on to its value, never back: else the play of the screw goes into the reading."},
 	}
@@ -57,7 +57,7 @@ func (k set) Check(b exercise.Block) error {
 // Deal makes a card whose start lies at least three main divisions away, of a display 100 steps.
 func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	of := k.Settings()
-	in, err := zeroed(d, next(b, d), b.Setting(of, "zero"))
+	in, err := taken(b, d, of)
 	if err != nil {
 		return nil, err
 	}

@@ -21,6 +21,10 @@ func about(in *instrument.Instrument) []string {
 
 // closedFact tells what an instrument shows closed, where a card gives that.
 func closedFact(in *instrument.Instrument) string {
+	if isZeroed(in) {
+		return "zeroed at " + in.Format(in.Spec().ZeroError.Neg()) + " " + string(in.Unit()) +
+			": it shows the difference from that, and closed " + exercise.Show(in.Format(in.Spec().ZeroError))
+	}
 	return "closed, it shows " + exercise.Show(in.Format(in.Spec().ZeroError)) + " " + string(in.Unit())
 }
 
