@@ -160,8 +160,9 @@ type Pointing struct {
 
 // Hint is one rung of the ladder of help on a card.
 type Hint struct {
-	Text  string
-	Shown []Pointing // on the figures besides
+	Text   string
+	Shown  []Pointing // on the figures besides
+	Worked bool       // it works the card: nothing is left to find
 }
 
 // Explanation says in words what an answer came to, and where on the figures to look.

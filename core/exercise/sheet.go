@@ -22,6 +22,7 @@ const (
 
 // Sheet is a set of exercises as an instructor composes it: blocks of cards, and what they share.
 type Sheet struct {
+	Conduct
 	Blocks   []Block
 	Method   Method
 	HintCost int // half marks for each rung of help that is taken
@@ -127,6 +128,7 @@ func (s *Sheet) Check(kinds Kinds) error {
 	if s.Effort < 0 || s.Effort > MaxEffort {
 		bad.Add("effort", "must be from 0 to %d", MaxEffort)
 	}
+	s.Conduct.check(&bad)
 	for i := range s.Blocks {
 		if err := bad.Take(fmt.Sprintf("blocks.%d", i), s.block(i).check(kinds)); err != nil {
 			return err
@@ -210,6 +212,7 @@ func (s Setting) refuses(v string) string {
 
 // sheetDocument is the JSON form of a sheet.
 type sheetDocument struct {
+	Conduct
 	Format   string  `json:"format"`
 	Version  int     `json:"version"`
 	Blocks   []Block `json:"blocks"`
@@ -224,7 +227,7 @@ const sheetFormat = "cavix/sheet"
 
 // MarshalJSON writes the sheet document.
 func (s Sheet) MarshalJSON() ([]byte, error) {
-	return json.Marshal(sheetDocument{sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort})
+	return json.Marshal(sheetDocument{s.Conduct, sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort})
 }
 
 // firstSheet is a sheet as it was stored before there were blocks: one block of the first kind.
@@ -266,7 +269,7 @@ func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
 	if err := dec.Decode(&d); err != nil {
 		return Sheet{}, err
 	}
-	return Sheet{d.Blocks, d.Method, d.HintCost, d.Dealer, d.Effort}, nil
+	return Sheet{d.Conduct, d.Blocks, d.Method, d.HintCost, d.Dealer, d.Effort}, nil
 }
 
 // sheet brings an old sheet to its one block.

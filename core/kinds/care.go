@@ -284,9 +284,9 @@ func (it *Care) Predictions() ([]exercise.Prediction, error) { return nil, nil }
 func (it *Care) Hints() ([]exercise.Hint, error) {
 	if it.Care == careOrder {
 		first := it.inOrder()[0]
-		return []exercise.Hint{{Text: "Begin with: " + it.Steps[first-1] + "."}, {Text: it.Reason}}, nil
+		return []exercise.Hint{{Text: "Begin with: " + it.Steps[first-1] + "."}, {Text: it.Reason, Worked: true}}, nil
 	}
-	return []exercise.Hint{{Text: it.Reason}}, nil
+	return []exercise.Hint{{Text: it.Reason, Worked: true}}, nil
 }
 
 // Explain puts an answer in words. Reasons are said in full, since some can save a finger.

@@ -329,7 +329,7 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 	mark := all
 	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, "", nil, -1
 	hints := []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())}, {Text: v.MarkStands() + "."},
-		{Text: work}}
+		{Text: work, Worked: true}}
 	if it.Instrument.HasFine() {
 		hints[1].Shown, hints[2].Shown = []exercise.Pointing{mark}, []exercise.Pointing{all}
 	}

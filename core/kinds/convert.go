@@ -308,7 +308,7 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 	}
 	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", unitWords[it.To], larger,
 		it.factor())},
-		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work}}, nil
+		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work, Worked: true}}, nil
 }
 
 // Explain puts an answer in words.

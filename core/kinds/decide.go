@@ -394,7 +394,7 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	return append(hints, exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
+	return slices.Insert(hints, len(hints)-1, exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
 		"; exactly on a limit is still good."}), nil
 }
 

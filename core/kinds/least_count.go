@@ -561,7 +561,7 @@ func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 		where = "There is no fine scale: how long is the smallest division?"
 	}
 	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()},
-		{Text: strings.Join(d, "; ") + ".", Shown: it.shown()}}, nil
+		{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}}, nil
 }
 
 // shown points at the end of a plate and at the mark opposite.

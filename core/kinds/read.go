@@ -477,7 +477,7 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	for _, eq := range r.work(v) {
 		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
 	}
-	hints := []exercise.Hint{{Text: where}, {Text: mark}, {Text: work}}
+	hints := []exercise.Hint{{Text: where}, {Text: mark}, {Text: work, Worked: true}}
 	if r.Instrument.HasFine() {
 		all := v.Pointing(figureOpen)
 		markOnly := all

@@ -307,7 +307,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 	if in.HasFine() {
 		work += fmt.Sprintf("The line that must count is %s.", v.Text(slips.FineLine, v.Shown.LineNumber()))
 	}
-	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work}}, nil
+	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work, Worked: true}}, nil
 }
 
 // lower begins a sentence's text in the middle of another.

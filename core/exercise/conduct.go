@@ -1,0 +1,181 @@
+package exercise
+
+import (
+	"time"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// Conduct says how a sheet is taken. What is left out stands for how sheets were taken before there was a choice.
+type Conduct struct {
+	Task     string                 `json:"task,omitempty"`    // what is said above the cards, in Markdown
+	Picture  *instrument.Instrument `json:"picture,omitempty"` // shown beside it
+	Mode     Mode                   `json:"mode,omitempty"`
+	Help     Help                   `json:"help,omitempty"`
+	Attempts int                    `json:"attempts,omitempty"` // how often it may be taken, each time with other values; 0 is 1
+	Counts   Counts                 `json:"counts,omitempty"`   // which of several attempts
+	Shuffled bool                   `json:"shuffled,omitempty"` // every student has the cards in an order of their own
+	Minutes  int                    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
+	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
+	Release  Release                `json:"release,omitempty"`
+}
+
+// Mode is how a sheet is told what it came to.
+type Mode string
+
+// The modes.
+const (
+	Practice Mode = ""     // each card is checked at once
+	Test     Mode = "test" // nothing is told before it is handed in and released
+)
+
+// Help is how far help on a card may go.
+type Help string
+
+// The ways to help.
+const (
+	HelpAsBefore Help = ""       // every rung, at its cost alone
+	HelpNone     Help = "none"   // none
+	HelpWhere    Help = "where"  // where to look
+	HelpMark     Help = "mark"   // which mark counts
+	HelpWorked   Help = "worked" // the whole working, after which the card earns nothing
+)
+
+// Counts says which of several attempts counts.
+type Counts string
+
+// The attempts that can count.
+const (
+	CountsBest Counts = "" // the one with most marks
+	CountsLast Counts = "last"
+	CountsMean Counts = "mean"
+)
+
+// Release says when a test tells what it came to.
+type Release string
+
+// The times.
+const (
+	ReleaseAtEnd Release = ""     // as soon as it is handed in
+	ReleaseHand  Release = "hand" // when the instructor releases it
+)
+
+// Bounds of a sheet's conduct.
+const (
+	MaxTask     = 4000 // characters of the task
+	MaxAttempts = 20
+	MaxMinutes  = 600
+)
+
+// ConductChoices are the choices of a conduct for those who compose: by field, the default first.
+var ConductChoices = map[string][]Choice{
+	"mode": {{string(Practice), "practice: every card is checked at once"}, {string(Test), "test: nothing is told before the end"}},
+	"help": {{string(HelpWorked), "up to the whole working; that card then earns nothing"}, {string(HelpMark), "up to which mark counts"},
+		{string(HelpWhere), "where to look"}, {string(HelpNone), "none"}},
+	"counts":  {{string(CountsBest), "the best counts"}, {string(CountsLast), "the last counts"}, {string(CountsMean), "their mean counts"}},
+	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
+}
+
+func (c Conduct) check(bad *refusal.Refusal) {
+	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts),
+		"release": string(c.Release)} {
+		known := field == "help" && value == string(HelpAsBefore)
+		for _, choice := range ConductChoices[field] {
+			known = known || choice.Value == value
+		}
+		if !known {
+			bad.Add(field, "%q is none of the choices", value)
+		}
+	}
+	if len([]rune(c.Task)) > MaxTask {
+		bad.Add("task", "must be at most %d characters; these are %d", MaxTask, len([]rune(c.Task)))
+	}
+	if c.Attempts < 0 || c.Attempts > MaxAttempts {
+		bad.Add("attempts", "must be from 1 to %d", MaxAttempts)
+	}
+	if c.Minutes < 0 || c.Minutes > MaxMinutes {
+		bad.Add("minutes", "must be from 1 to %d, or left empty for as long as one likes", MaxMinutes)
+	}
+}
+
+// Tries is how often the sheet may be taken.
+func (c Conduct) Tries() int { return max(1, c.Attempts) }
+
+// Rungs returns the rungs of a card's help that the sheet offers.
+func (c Conduct) Rungs(all []Hint) []Hint {
+	most := map[Help]int{HelpNone: 0, HelpWhere: 1, HelpMark: 2}
+	n, limited := most[c.Help]
+	if c.Mode == Test {
+		n, limited = 0, true
+	}
+	if !limited {
+		return all
+	}
+	var out []Hint
+	for _, h := range all {
+		if len(out) < n && !h.Worked {
+			out = append(out, h)
+		}
+	}
+	return out
+}
+
+// Spent reports whether the help that was taken is worth all of a card's marks: its whole working.
+func (c Conduct) Spent(taken []Hint) bool {
+	for _, h := range taken {
+		if h.Worked && c.Help != HelpAsBefore {
+			return true
+		}
+	}
+	return false
+}
+
+// Earned is what is left of a card's marks when help was taken.
+func (s *Sheet) Earned(marks length.Number, taken []Hint) length.Number {
+	left := marks.Sub(s.Cost(len(taken)))
+	if left.Sign() < 0 || s.Spent(taken) {
+		return length.Number{}
+	}
+	return left
+}
+
+// Counting returns which of several attempts' marks count, and the index of the attempt that stands for them.
+func (c Conduct) Counting(marks []length.Number) (earned length.Number, attempt int) {
+	if len(marks) == 0 {
+		return earned, -1
+	}
+	last := len(marks) - 1
+	switch c.Counts {
+	case CountsLast:
+		return marks[last], last
+	case CountsMean:
+		for _, m := range marks {
+			earned = earned.Add(m)
+		}
+		return earned.Quo(length.Int(int64(len(marks)))), last
+	}
+	for i, m := range marks {
+		if !m.Less(marks[attempt]) {
+			attempt = i
+		}
+	}
+	return marks[attempt], attempt
+}
+
+// Ends is when an attempt that began at a time is over: minutes later, with what a student has extra, and no later
+// than the sheet closes; zero where it never is. Late work may go on after the closing time.
+func (c Conduct) Ends(began, closes time.Time, extra int) time.Time {
+	var end time.Time
+	if c.Minutes > 0 {
+		end = began.Add(time.Duration(c.Minutes+extra) * time.Minute)
+	}
+	if closes.IsZero() || c.Late {
+		return end
+	}
+	if by := closes.Add(time.Duration(extra) * time.Minute); end.IsZero() || by.Before(end) {
+		return by
+	}
+	return end
+}

@@ -1,0 +1,74 @@
+package exercise_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"cavix/core/exercise"
+	"cavix/core/length"
+)
+
+func TestHelp(t *testing.T) {
+	ladder := []exercise.Hint{{Text: "where"}, {Text: "mark"}, {Text: "worked", Worked: true}}
+	for _, c := range []struct {
+		of    exercise.Conduct
+		rungs int
+	}{
+		{exercise.Conduct{}, 3},
+		{exercise.Conduct{Help: exercise.HelpNone}, 0},
+		{exercise.Conduct{Help: exercise.HelpWhere}, 1},
+		{exercise.Conduct{Help: exercise.HelpMark}, 2},
+		{exercise.Conduct{Help: exercise.HelpWorked}, 3},
+		{exercise.Conduct{Help: exercise.HelpWorked, Mode: exercise.Test}, 0},
+	} {
+		assert.Len(t, c.of.Rungs(ladder), c.rungs, "%+v", c.of)
+	}
+	short := []exercise.Hint{{Text: "worked", Worked: true}}
+	assert.Empty(t, exercise.Conduct{Help: exercise.HelpMark}.Rungs(short), "a single rung that gives all away")
+
+	sheet := exercise.Sheet{Conduct: exercise.Conduct{Help: exercise.HelpWorked}, HintCost: 1}
+	for taken, want := range []string{"3", "2 1/2", "2", "0"} {
+		assert.Equal(t, want, sheet.Earned(length.Int(3), ladder[:taken]).Fraction(), "%d rungs", taken)
+	}
+	before := exercise.Sheet{HintCost: 1} // given when there was no choice: the cost alone
+	assert.Equal(t, "1 1/2", before.Earned(length.Int(3), ladder).Fraction())
+}
+
+func TestWhichAttemptCounts(t *testing.T) {
+	marks := []length.Number{length.Int(3), length.Int(6), length.Int(6), length.Int(4)}
+	for counts, want := range map[exercise.Counts]struct {
+		marks   length.Number
+		attempt int
+	}{
+		exercise.CountsBest: {length.Int(6), 2}, exercise.CountsLast: {length.Int(4), 3},
+		exercise.CountsMean: {length.Frac(19, 4), 3},
+	} {
+		got, attempt := exercise.Conduct{Counts: counts}.Counting(marks)
+		assert.True(t, want.marks.Equal(got), "%q: %s", counts, got)
+		assert.Equal(t, want.attempt, attempt, counts)
+	}
+}
+
+func TestWhenAnAttemptEnds(t *testing.T) {
+	at := func(hour, minute int) time.Time { return time.Date(2026, 11, 25, hour, minute, 0, 0, time.UTC) }
+	never := time.Time{}
+	for _, c := range []struct {
+		name         string
+		of           exercise.Conduct
+		closes, want time.Time
+		extra        int
+	}{
+		{"as long as one likes", exercise.Conduct{}, never, never, 10},
+		{"minutes from first sight", exercise.Conduct{Minutes: 20}, never, at(9, 20), 0},
+		{"and extra ones", exercise.Conduct{Minutes: 20}, never, at(9, 30), 10},
+		{"but not past the close", exercise.Conduct{Minutes: 20}, at(9, 10), at(9, 10), 0},
+		{"which the extra minutes move", exercise.Conduct{Minutes: 20}, at(9, 10), at(9, 15), 5},
+		{"the close alone", exercise.Conduct{}, at(12, 0), at(12, 0), 0},
+		{"late work goes on", exercise.Conduct{Late: true}, at(8, 0), never, 0},
+		{"though not longer than its minutes", exercise.Conduct{Late: true, Minutes: 20}, at(8, 0), at(9, 20), 0},
+	} {
+		assert.Equal(t, c.want, c.of.Ends(at(9, 0), c.closes, c.extra), c.name)
+	}
+}
