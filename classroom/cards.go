@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"time"
 
 	"cavix/core/exercise"
@@ -76,74 +77,21 @@ func resultOf(entries []store.Entry) (exercise.Result, error) {
 	return exercise.ResultOf(marks), nil
 }
 
-// MyCard finds a student's own card, dealing the sheet on first sight.
-func (r *Room) MyCard(ctx context.Context, student, assignment int64, n int) (Card, error) {
+// MyCard finds a student's own card of the latest attempt, dealing the sheet on first sight.
+func (r *Room) MyCard(ctx context.Context, student, assignment int64, n int, at time.Time) (Card, State, error) {
+	s, err := r.Sit(ctx, student, assignment, at)
+	if err != nil {
+		return Card{}, s, err
+	}
 	k, err := r.read(ctx).Card(student, assignment, n)
-	if errors.Is(err, store.ErrNotFound) {
-		if err := r.Deal(ctx, student, assignment); err != nil {
-			return Card{}, err
-		}
-		k, err = r.read(ctx).Card(student, assignment, n)
-	}
+	c, err := opened(r.read(ctx), k, err)
+	return c, s, err
+}
+
+// CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
+func (r *Room) CardOf(ctx context.Context, owner, assignment, student int64, attempt, n int) (Card, error) {
+	k, err := r.read(ctx).CardOf(owner, assignment, student, attempt, n)
 	return opened(r.read(ctx), k, err)
-}
-
-// CardOf finds a card of a student in one of an instructor's classes.
-func (r *Room) CardOf(ctx context.Context, owner, assignment, student int64, n int) (Card, error) {
-	k, err := r.read(ctx).CardOf(owner, assignment, student, n)
-	return opened(r.read(ctx), k, err)
-}
-
-// Deal gives a student the cards of a sheet on first sight; afterwards it does nothing. Each student has
-// a seed of their own, from the sheet's and their number.
-func (r *Room) Deal(ctx context.Context, student, assignment int64) error {
-	if n, err := r.read(ctx).CountCards(student, assignment); err != nil || n > 0 {
-		return err
-	}
-	g, cards, err := r.dealt(r.read(ctx), student, assignment)
-	if err != nil {
-		return err
-	}
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		if n, err := tx.CountCards(student, assignment); err != nil || n > 0 {
-			return err // another tab was faster
-		}
-		if now, err := tx.StudentAssignment(student, assignment); err != nil {
-			return err
-		} else if now.Definition != g.Definition { // it was marked anew meanwhile
-			if _, cards, err = r.dealt(&tx.Reader, student, assignment); err != nil {
-				return err
-			}
-		}
-		for _, c := range cards {
-			if err := tx.AddCard(c); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// dealt works out the cards that a student gets of a sheet.
-func (r *Room) dealt(read *store.Reader, student, assignment int64) (Given, []store.Card, error) {
-	g, err := whole(openGiven(read.StudentAssignment(student, assignment)))
-	if err != nil {
-		return g, nil, err
-	}
-	items, err := g.Sheet.Deal(kinds.All, exercise.StudentSeed(uint64(g.Seed), student))
-	if err != nil {
-		return g, nil, err
-	}
-	cards := make([]store.Card, len(items))
-	for i, it := range items {
-		doc, err := exercise.Document(it)
-		if err != nil {
-			return g, nil, err
-		}
-		cards[i] = store.Card{Assignment: assignment, Student: student, N: i + 1, Kind: it.Kind(),
-			Family: familyOf(it), Item: string(doc)}
-	}
-	return g, cards, nil
 }
 
 // familyOf is the family of the instrument that an item shows, "" where it shows none.
@@ -154,27 +102,36 @@ func familyOf(it exercise.Item) string {
 	return ""
 }
 
-// SaveDraft keeps what stands half filled in on a student's own card.
-func (r *Room) SaveDraft(ctx context.Context, student, card int64, a exercise.Answer) error {
-	text, err := toJSON(a)
+// SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others. It is
+// ErrOver on a card that has been checked or handed in, and after the end.
+func (r *Room) SaveDraft(ctx context.Context, student int64, c Card, s State, typed exercise.Answer) error {
+	text, err := toJSON(typed)
 	if err != nil {
 		return err
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SaveDraft(student, card, text) })
+	if !s.Working() {
+		return ErrOver
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		open, err := tx.SaveDraft(student, c.ID, text)
+		if err == nil && !open {
+			err = ErrOver
+		}
+		return err
+	})
 }
 
-// TakeHint keeps the draft of a student's own card and notes that one more rung of help was taken.
-func (r *Room) TakeHint(ctx context.Context, student int64, c Card, a exercise.Answer) error {
-	text, err := toJSON(a)
-	if err != nil {
-		return err
-	}
+// TakeHint notes that one more rung of help was taken on a student's own card.
+func (r *Room) TakeHint(ctx context.Context, student int64, c Card, s State) error {
 	hints, err := c.Item.Hints()
 	if err != nil {
 		return err
 	}
+	if !s.Working() {
+		return ErrOver
+	}
 	return r.store.Write(ctx, func(tx *store.Tx) error {
-		return errors.Join(tx.SaveDraft(student, c.ID, text), tx.TakeHint(student, c.ID, len(hints)))
+		return tx.TakeHint(student, c.ID, len(s.Sheet.Rungs(hints)))
 	})
 }
 
@@ -184,24 +141,30 @@ func (r *Room) TakeHint(ctx context.Context, student int64, c Card, a exercise.A
 //
 // The card is marked before the transaction, so that many can be marked at once; where its sheet is being
 // marked anew meanwhile, it is marked once more inside.
-func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) (counted bool,
+func (r *Room) Submit(ctx context.Context, student int64, c Card, s State, a exercise.Answer, at time.Time) (counted bool,
 	err error) {
+	a = maps.Clone(a)
+	maps.DeleteFunc(a, func(_, text string) bool { return exercise.Blank(text) })
 	given, err := toJSON(a)
 	if err != nil {
 		return false, err
+	}
+	if !s.Working() {
+		return false, ErrOver
 	}
 	result, err := c.Item.Mark(a)
 	if err != nil {
 		return false, err
 	}
-	k, err := weigh(r.store.Read(ctx), c.Card, result)
+	k, err := weigh(r.store.Read(ctx), s.Sheet, c.Card, c.Item, result)
 	if err != nil {
 		return false, err
 	}
+	answer := s.answer(given, at)
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
 		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
 		// marked as it now is.
-		if counted, err = tx.AnsweredAs(student, c.Card, given, at, k); err != nil || counted {
+		if counted, err = tx.AnsweredAs(student, c.Card, answer, k); err != nil || counted {
 			return err
 		}
 		now, err := tx.Card(student, c.Assignment, c.N)
@@ -216,10 +179,13 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 				return err
 			}
 		}
-		if counted, err = tx.Answered(student, now.ID, given, at); err != nil || !counted {
+		if now.ID != c.ID { // a further attempt has begun
+			return nil
+		}
+		if counted, err = tx.Answered(student, now.ID, answer); err != nil || !counted {
 			return err
 		}
-		if k, err = weigh(&tx.Reader, now, result); err != nil {
+		if k, err = weigh(&tx.Reader, s.Sheet, now, c.Item, result); err != nil {
 			return err
 		}
 		return tx.SetMarks(now.ID, k)
@@ -228,27 +194,24 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, a exercise.Ans
 }
 
 // weigh says what a card came to, less what help cost, without the slips that are switched off.
-func weigh(rd *store.Reader, c store.Card, result exercise.Result) (store.Marked, error) {
-	cost := length.Number{}
-	if c.Hints > 0 {
-		g, err := whole(openGiven(rd.StudentAssignment(c.Student, c.Assignment)))
-		if err != nil {
-			return store.Marked{}, err
-		}
-		cost = g.Sheet.Cost(c.Hints)
-	}
+func weigh(rd *store.Reader, sheet exercise.Sheet, c store.Card, it exercise.Item, result exercise.Result) (store.Marked, error) {
 	words, err := wordings(rd.StudentWordings(c.Student))
 	if err != nil {
 		return store.Marked{}, err
 	}
-	return marked(result, cost, words)
+	return marked(result, sheet, it, c.Hints, words)
 }
 
 // marked is a result as the store keeps it.
-func marked(r exercise.Result, cost length.Number, words exercise.Wordings) (m store.Marked, err error) {
-	marks := r.Marks.Sub(cost)
-	if marks.Sign() < 0 {
-		marks = length.Number{}
+func marked(r exercise.Result, sheet exercise.Sheet, it exercise.Item, hints int, words exercise.Wordings) (m store.Marked,
+	err error) {
+	marks := r.Marks
+	if hints > 0 {
+		ladder, err := it.Hints()
+		if err != nil {
+			return m, err
+		}
+		marks = sheet.Earned(marks, ladder[:min(hints, len(ladder))])
 	}
 	m.Half, m.Of = twice(marks), twice(r.Of)
 	if named := words.Named(r.Slips); len(named) > 0 {

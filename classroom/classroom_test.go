@@ -77,9 +77,28 @@ func newSchool(t testing.TB) *school {
 
 func (s *school) card(student int64, n int) classroom.Card {
 	s.t.Helper()
-	c, err := s.MyCard(s.t.Context(), student, s.assignment, n)
+	c, _, err := s.MyCard(s.t.Context(), student, s.assignment, n, time.Now())
 	require.NoError(s.t, err)
 	return c
+}
+
+// stands is how a student stands with the sheet now.
+func (s *school) stands(student int64) classroom.State {
+	s.t.Helper()
+	st, err := s.Stands(s.t.Context(), student, s.assignment, time.Now())
+	require.NoError(s.t, err)
+	return st
+}
+
+// draft keeps what is typed on a card, as its page sends it.
+func (s *school) draft(student int64, c classroom.Card, typed exercise.Answer) error {
+	return s.SaveDraft(s.t.Context(), student, c, s.stands(student), typed)
+}
+
+// hint takes one rung of help.
+func (s *school) hint(student int64, c classroom.Card) {
+	s.t.Helper()
+	require.NoError(s.t, s.TakeHint(s.t.Context(), student, c, s.stands(student)))
 }
 
 // right is what a card should hold.
@@ -96,7 +115,7 @@ func (s *school) right(c classroom.Card) exercise.Answer {
 
 func (s *school) submit(c classroom.Card, a exercise.Answer) {
 	s.t.Helper()
-	counted, err := s.Submit(s.t.Context(), c.Student, c, a, time.Now())
+	counted, err := s.Submit(s.t.Context(), c.Student, c, s.stands(c.Student), a, time.Now())
 	require.NoError(s.t, err)
 	require.True(s.t, counted)
 }
@@ -113,7 +132,7 @@ func TestACardSurvivesAndCountsOnce(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
 	k := s.card(s.pupil, 2)
-	require.NoError(t, s.SaveDraft(ctx, s.pupil, k.ID, exercise.Answer{"main": "47"}))
+	require.NoError(t, s.draft(s.pupil, k, exercise.Answer{"main": "47"}))
 	require.NoError(t, s.Store().Close())
 	s.open() // the server was started anew
 	again := s.card(s.pupil, 2)
@@ -122,13 +141,13 @@ func TestACardSurvivesAndCountsOnce(t *testing.T) {
 	assert.False(t, again.Done())
 
 	first, second := exercise.Answer{"main": "1", "observed": "2.00"}, exercise.Answer{"main": "3", "observed": "4.00"}
-	_, err := s.Submit(ctx, s.pupil, k, exercise.Answer{"main": "one"}, time.Now())
+	_, err := s.Submit(ctx, s.pupil, k, s.stands(s.pupil), exercise.Answer{"main": "one"}, time.Now())
 	require.ErrorContains(t, err, "main: holds no number")
 	s.submit(k, first)
-	counted, err := s.Submit(ctx, s.pupil, k, second, time.Now())
+	counted, err := s.Submit(ctx, s.pupil, k, s.stands(s.pupil), second, time.Now())
 	require.NoError(t, err)
 	assert.False(t, counted, "sent twice counts once")
-	require.NoError(t, s.SaveDraft(ctx, s.pupil, k.ID, second), "too late, and no harm")
+	require.ErrorIs(t, s.draft(s.pupil, k, second), classroom.ErrOver, "too late, and no harm")
 	done := s.card(s.pupil, 2)
 	assert.True(t, done.Done())
 	assert.Equal(t, first, done.Answer)
@@ -154,19 +173,20 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	notFound := func(err error) { t.Helper(); assert.ErrorIs(t, err, store.ErrNotFound) }
 
 	assert.NotEqual(t, k.Card.Item, s.card(s.rival, 1).Card.Item, "each gets own values")
-	notFound(s.Deal(ctx, s.stranger, s.assignment))
-	_, err := s.MyCard(ctx, s.stranger, s.assignment, 1)
+	_, err := s.Sit(ctx, s.stranger, s.assignment, time.Now())
+	notFound(err)
+	_, _, err = s.MyCard(ctx, s.stranger, s.assignment, 1, time.Now())
 	notFound(err)
 	_, err = s.StudentSheet(ctx, s.stranger, s.assignment)
 	notFound(err)
-	_, err = s.Submit(ctx, s.stranger, k, exercise.Answer{"main": "1"}, time.Now())
+	_, err = s.Submit(ctx, s.stranger, k, s.stands(s.pupil), exercise.Answer{"main": "1"}, time.Now())
 	notFound(err)
-	require.NoError(t, s.SaveDraft(ctx, s.rival, k.ID, exercise.Answer{"main": "1"}))
+	require.ErrorIs(t, s.draft(s.rival, k, exercise.Answer{"main": "1"}), classroom.ErrOver)
 	assert.Empty(t, s.card(s.pupil, 1).Draft, "not the rival's card")
 
-	_, err = s.CardOf(ctx, s.anna, s.assignment, s.pupil, 1)
+	_, err = s.CardOf(ctx, s.anna, s.assignment, s.pupil, 0, 1)
 	require.NoError(t, err)
-	_, err = s.CardOf(ctx, s.otto, s.assignment, s.pupil, 1)
+	_, err = s.CardOf(ctx, s.otto, s.assignment, s.pupil, 0, 1)
 	notFound(err)
 	_, err = s.GivenSheet(ctx, s.otto, s.assignment)
 	notFound(err)
@@ -198,7 +218,7 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	notFound(s.SetOwnMark(ctx, s.otto, k.Card, &half, "no", "Otto", time.Now()))
 	for _, list := range []func() (int, error){
 		func() (int, error) { l, err := read.Ledger(s.otto, s.assignment); return len(l), err },
-		func() (int, error) { l, err := read.LedgerOf(s.otto, s.assignment, s.pupil); return len(l), err },
+		func() (int, error) { l, err := read.LedgerOf(s.otto, s.assignment, s.pupil, 1); return len(l), err },
 		func() (int, error) { l, err := read.Students(s.otto, s.class); return len(l), err },
 		func() (int, error) { l, err := read.Assignments(s.otto, s.class); return len(l), err },
 	} {
@@ -300,7 +320,7 @@ func TestMarkingAnewAndBack(t *testing.T) {
 
 	late := s.card(s.pupil, 3) // answered between the two, with help
 	for range 2 {
-		require.NoError(t, s.TakeHint(ctx, s.pupil, late, nil))
+		s.hint(s.pupil, late)
 	}
 	s.submit(s.card(s.pupil, 3), s.careless(late))
 	assert.Equal(t, "3.5", s.total(), "help took one mark off")
@@ -340,9 +360,9 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	ctx := t.Context()
 	k := s.card(s.pupil, 1)
 	for range 5 {
-		require.NoError(t, s.TakeHint(ctx, s.pupil, k, nil))
+		s.hint(s.pupil, k)
 	}
-	require.NoError(t, s.TakeHint(ctx, s.rival, k, nil))
+	require.NoError(t, s.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), "of another's card nothing is taken")
 	assert.Equal(t, 3, s.card(s.pupil, 1).Hints, "the ladder ends")
 	a := s.right(k)
 	x, err := length.Parse(a["main"])

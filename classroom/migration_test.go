@@ -72,7 +72,7 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	same := func(why string) {
 		t.Helper()
 		for _, r := range before {
-			c, err := room.CardOf(ctx, maren.ID, given[0].ID, at[r.student], r.n)
+			c, err := room.CardOf(ctx, maren.ID, given[0].ID, at[r.student], 0, r.n)
 			require.NoError(t, err)
 			assert.Equal(t, r.item, c.Card.Item, "what was asked stays, word for word")
 			assert.Equal(t, r.result.Valid, c.Done())
@@ -98,9 +98,9 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	same("marked anew and back")
 	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()),
 		"the marking anew of the old database too")
-	wren, err := room.MyCard(ctx, at["Wren A."], given[0].ID, 4)
+	wren, now, err := room.MyCard(ctx, at["Wren A."], given[0].ID, 4, time.Now())
 	require.NoError(t, err)
-	counted, err := room.Submit(ctx, at["Wren A."], wren, wren.Draft, time.Now())
+	counted, err := room.Submit(ctx, at["Wren A."], wren, now, wren.Draft, time.Now())
 	require.NoError(t, err)
 	assert.True(t, counted)
 }

@@ -53,7 +53,7 @@ func remark(r *store.Reader, g Given, m exercise.Method, words exercise.Wordings
 		if err != nil {
 			return nil, fmt.Errorf("card %d of %s: %w", k.N, k.Name, err)
 		}
-		marks, err := marked(result, g.Sheet.Cost(k.Hints), words)
+		marks, err := marked(result, g.Sheet, c.Item, k.Hints, words)
 		if err != nil {
 			return nil, err
 		}
@@ -263,7 +263,7 @@ func (r *Room) CanUndo(ctx context.Context, assignment int64) (bool, error) {
 func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *int64, reason, who string,
 	at time.Time) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
-		now, err := tx.CardOf(owner, c.Assignment, c.Student, c.N)
+		now, err := tx.CardOf(owner, c.Assignment, c.Student, c.Attempt, c.N)
 		if err != nil {
 			return err
 		}

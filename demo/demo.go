@@ -87,7 +87,7 @@ func Fill(ctx context.Context, s *store.Store) error {
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
-		kept := classroom.Sheet{Title: sh.title, Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}}
+		kept := classroom.Sheet{Title: sh.title, Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing}}
 		for _, b := range sh.blocks {
 			made := exercise.Block{Kind: b.kind, Cards: b.cards, Settings: settings(b.settings)}
 			var ids []int64
@@ -162,6 +162,11 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 		if err != nil {
 			return err
 		}
+		if g.closes > 0 {
+			if err := room.SetTimes(ctx, owner, asg, at, at.Add(g.closes)); err != nil {
+				return err
+			}
+		}
 		// All seats at once: the store commits what waits together.
 		var wg sync.WaitGroup
 		errs := make([]error, len(seats))
@@ -189,7 +194,9 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 	if share == 0 || draws.Float64() > 0.94 && p.name != "Wren A." {
 		return nil // was not there
 	}
-	if err := room.Deal(ctx, student, assignment); err != nil {
+	seated := at.Add(time.Duration(18+student*3) * time.Minute)
+	st, err := room.Sit(ctx, student, assignment, seated)
+	if err != nil {
 		return err
 	}
 	marks, err := room.Store().Read(ctx).Progress(student, assignment)
@@ -198,7 +205,8 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 	}
 	upTo := int(float64(len(marks))*share + draws.Float64()*0.8)
 	for n := 1; n <= min(upTo, len(marks)); n++ {
-		k, err := room.MyCard(ctx, student, assignment, n)
+		when := seated.Add(2*time.Minute + time.Duration(n)*95*time.Second)
+		k, now, err := room.MyCard(ctx, student, assignment, n, when)
 		if err != nil {
 			return err
 		}
@@ -221,10 +229,17 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 		if p.dropsZeros {
 			dropZeros(a)
 		}
-		when := at.Add(time.Duration(20+student*3)*time.Minute + time.Duration(n)*95*time.Second)
-		if _, err := room.Submit(ctx, student, k, a, when); err != nil {
+		if st.Test() {
+			err = room.SaveDraft(ctx, student, k, now, a)
+		} else {
+			_, err = room.Submit(ctx, student, k, now, a, when)
+		}
+		if err != nil {
 			return err
 		}
+	}
+	if st.Test() {
+		return room.HandIn(ctx, student, assignment, seated.Add(25*time.Minute))
 	}
 	return nil
 }

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"encoding/json"
+	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/slips"
@@ -74,25 +75,26 @@ var (
 var sheets = []struct {
 	owner, title string
 	blocks       []block
+	conduct      exercise.Conduct
 }{
 	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps,
-		[]string{"Sluice pin caliper"}}}},
+		[]string{"Sluice pin caliper"}}}, practice},
 	{"maren", "Sluice pins", []block{{"read", 10, "ask=" + withZero,
-		[]string{"Float spindle caliper", "Sluice pin caliper"}}}},
+		[]string{"Float spindle caliper", "Sluice pin caliper"}}}, practice},
 	{"maren", "Weir shims, fine lines",
 		[]block{{"read", 10, "awkward=40|ask=" + allSteps,
-			[]string{"Weir shim caliper", "Bearing bush, inside nibs"}}}},
+			[]string{"Weir shim caliper", "Bearing bush, inside nibs"}}}, practice},
 	{"maren", "Arbors and bushes", []block{{"read", 8, "ask=" + withFiner,
 		[]string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine",
-			"Bolt-hole depth micrometer"}}}},
+			"Bolt-hole depth micrometer"}}}, practice},
 	{"maren", "Before the bench test", []block{
 		{"least_count", 2, "", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"set", 3, "below=yes", []string{"Float spindle caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"choose", 3, "", []string{"Weir shim caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"repeat", 1, "places=3|repeats=2|ask=readings groups mean odd corrected", []string{"Sluice pin caliper"}},
-	}},
+	}, practice},
 	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero,
-		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}},
+		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}, practice},
 	{"maren", "Good or not", []block{
 		{"decide", 6, "width=20", []string{"Float spindle caliper", "Arbor micrometer", "Weir shim caliper"}},
 		{"decide", 2, "verdicts=three|feature=hole|ask=observed corrected verdict", []string{"Sluice pin caliper"}},
@@ -103,10 +105,27 @@ var sheets = []struct {
 		{"gear", 1, "", []string{"Wallower gear vernier"}},
 		{"care", 2, "which=order", nil},
 		{"care", 3, "", nil},
-	}},
+	}, practice},
+	{"maren", "Half-term test", []block{
+		{"read", 6, "zero=varied|awkward=50", []string{"Float spindle caliper", "Arbor micrometer"}},
+		{"decide", 2, "zero=varied", []string{"Weir shim caliper"}},
+	}, exercise.Conduct{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}},
+	{"maren", "Second sitting", []block{
+		{"read", 5, "zero=varied|awkward=50", []string{"Sluice pin caliper", "Arbor micrometer"}},
+		{"choose", 2, "zero=varied|ask=corrected", []string{"Weir shim caliper"}},
+	}, exercise.Conduct{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
-		[]string{"Backward plate", "Half-millimetre caliper"}}}},
+		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice},
 }
+
+// practice is how a sheet is taken where nothing else is said.
+var practice = exercise.Conduct{Help: exercise.HelpWorked}
+
+const (
+	halfTerm = "The float's **spindle** and the ratchet's **arbor** come back from the forge this week.\n\n" +
+		"- Read the zero error first, with its sign.\n- Work alone; paper is allowed, a calculator too."
+	secondSitting = "For whoever was away, or wants to try again: the better of two attempts counts."
+)
 
 // block is a block of a sheet: its kind, cards, settings as "name=value|name=value", and instruments.
 type block struct {
@@ -125,9 +144,10 @@ type class struct {
 
 // given is a sheet given on a day of the course, of which the class has done a share.
 type given struct {
-	sheet string
-	day   int
-	done  float64
+	sheet  string
+	day    int
+	done   float64
+	closes time.Duration // after it was given; 0 for never
 }
 
 // pupil is a student with a habit that shows in a share of the cards.
@@ -141,9 +161,9 @@ type pupil struct {
 
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
-		given: []given{{"First readings", 0, 1}, {"Sluice pins", 7, 1}, {"Weir shims, fine lines", 14, 0.5},
-			{"Arbors and bushes", 21, 0.45}, {"Before the bench test", 28, 0.5},
-			{"Good or not", 35, 0.5}},
+		given: []given{{"First readings", 0, 1, 0}, {"Sluice pins", 7, 1, 0}, {"Weir shims, fine lines", 14, 0.5, 0},
+			{"Arbors and bushes", 21, 0.45, 0}, {"Before the bench test", 28, 0.5, 0},
+			{"Good or not", 35, 0.5, 0}, {"Half-term test", 38, 1, 30 * time.Hour}, {"Second sitting", 40, 0, 0}},
 		pupils: []pupil{
 			{name: "Wren A.", habit: slips.NeighbourLine, often: 0.35, improves: true},
 			{name: "Tobin F.", habit: slips.MainNextMark, often: 0.55},
@@ -167,7 +187,7 @@ var classes = []class{
 			{name: "Ottilie M.", habit: slips.PlaceShift, often: 0.25},
 		}},
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93",
-		given: []given{{"Paddle shafts", 3, 1}, {"Backward and half", 15, 0.6}},
+		given: []given{{"Paddle shafts", 3, 1, 0}, {"Backward and half", 15, 0.6, 0}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
 			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},

@@ -15,7 +15,11 @@ type Assignment struct {
 	Definition string // the sheet document, as it was given
 	Seed       int64
 	Given      time.Time
-	Students   int    // in the class
+	Opens      time.Time // zero: at once
+	Closes     time.Time // zero: never
+	Released   time.Time // when what a test came to was released; zero until then
+	Zone       string    // of the class's clock; "" is the server's
+	Students   int       // in the class
 	Answered   int    // cards answered: by the student who asks, or by all the class
 	Half, Of   int64  // twice the marks of the cards answered
 	Slip       string // the most frequent first slip among them, if any
@@ -23,11 +27,12 @@ type Assignment struct {
 
 func scanAssignment(r row) (a Assignment, err error) {
 	var given int64
-	var half, of *int64
+	var half, of, opens, closes, released *int64
 	var slip sql.NullString
-	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &a.Students, &a.Answered,
-		&half, &of, &slip)
+	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &opens, &closes, &released,
+		&a.Zone, &a.Students, &a.Answered, &half, &of, &slip)
 	a.Given, a.Half, a.Of, a.Slip = time.Unix(given, 0), orZero(half), orZero(of), slip.String
+	a.Opens, a.Closes, a.Released = when(opens), when(closes), when(released)
 	return a, err
 }
 
@@ -38,13 +43,17 @@ func orZero(n *int64) int64 {
 	return *n
 }
 
-// assignments reads sheets as they were given, with a tally of the answered cards for which whose holds.
+// latest holds for the cards k of a student's latest attempt at a sheet.
+const latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment AND t.student = k.student)`
+
+// assignments reads sheets as they were given, with a tally of the answered cards of latest attempts for which whose
+// holds.
 func assignments(whose string) string {
 	tally := func(what, rest string) string {
-		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + whose +
-			rest + ")"
+		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
+			" AND " + whose + rest + ")"
 	}
-	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, (SELECT count(*) FROM students WHERE class = c.id), ` +
+	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone, (SELECT count(*) FROM students WHERE class = c.id), ` +
 		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " +
 		tally("sum(half_of)", "") + ", " +
 		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
@@ -55,7 +64,7 @@ const latestFirst = " ORDER BY a.given DESC, a.id DESC"
 
 var (
 	ofClass   = assignments("true")
-	ofStudent = assignments("k.student = s.id") + "JOIN students s ON s.class = c.id "
+	ofStudent = assignments("k.student = s.id AND NOT k.hidden") + "JOIN students s ON s.class = c.id "
 )
 
 // Given lists the sheets given to all of an instructor's classes, newest first.
@@ -89,6 +98,29 @@ func (t *Tx) Give(class, sheet int64, title, definition string, seed int64, at t
 		class, sheet, title, definition, seed, at.Unix())
 }
 
+// SetTimes changes when a sheet that was given can be taken; zero times are at once and never.
+func (t *Tx) SetTimes(assignment int64, opens, closes time.Time) error {
+	return t.change("UPDATE assignments SET opens = ?, closes = ? WHERE id = ?", orNull(opens), orNull(closes), assignment)
+}
+
+// Release tells the students of a sheet that was given what it came to; what is handed in later is told at once.
+func (t *Tx) Release(assignment int64, at time.Time) error {
+	if err := t.change("UPDATE assignments SET released = ? WHERE id = ?", at.Unix(), assignment); err != nil {
+		return err
+	}
+	_, err := t.Exec("UPDATE cards SET hidden = 0 WHERE assignment = ? AND hidden", assignment)
+	return err
+}
+
+// orNull is a time as it is kept; a zero time is none.
+func orNull(t time.Time) *int64 {
+	if t.IsZero() {
+		return nil
+	}
+	n := t.Unix()
+	return &n
+}
+
 // SetDefinition changes the sheet of an assignment.
 func (t *Tx) SetDefinition(assignment int64, definition string) error {
 	return t.change("UPDATE assignments SET definition = ? WHERE id = ?", definition, assignment)
@@ -100,6 +132,7 @@ type Card struct {
 	Assignment int64
 	Student    int64
 	Name       string // the student's
+	Attempt    int    // 1, 2, 3 …
 	N          int    // 1, 2, 3 …
 	Kind       string // of exercise
 	Family     string // of the instrument
@@ -110,6 +143,8 @@ type Card struct {
 	Slip       string // the first slip of the card
 	Answered   time.Time
 	Hints      int    // rungs of help taken
+	Late       bool   // answered after the sheet had closed
+	Hidden     bool   // marked, and not told to the student yet
 	Own        *int64 // twice the instructor's own mark, if there is one
 	Reason     string // of the instructor's own mark
 }
@@ -120,52 +155,52 @@ func (c *Card) Done() bool { return !c.Answered.IsZero() }
 func scanCard(r row) (c Card, err error) {
 	var draft, answer, slip, reason sql.NullString
 	var half, of, answered *int64
-	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.N, &c.Kind, &c.Family, &c.Item, &draft, &answer, &half,
-		&of, &slip,
-		&answered, &c.Hints, &c.Own, &reason)
+	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
+		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason)
 	c.Draft, c.Answer, c.Slip, c.Reason = draft.String, answer.String, slip.String, reason.String
 	c.Half, c.Of, c.Answered = orZero(half), orZero(of), when(answered)
 	return c, err
 }
 
-const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.n, k.kind, k.family, k.item, k.draft, k.answer,
-	k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.own_half_marks, k.own_reason FROM cards k JOIN students s ON s.id = k.student `
+const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family, k.item,
+	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason FROM cards k JOIN students s ON s.id = k.student `
 
-// Card finds one of a student's own cards.
+// Card finds one of a student's own cards, of the latest attempt.
 func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
-	return only(all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ?", student,
+	return only(all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+latest, student,
 		assignment, n))
 }
 
-// CardOf finds a card of a student in one of an instructor's classes.
-func (r *Reader) CardOf(owner, assignment, student int64, n int) (Card, error) {
+// CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
+func (r *Reader) CardOf(owner, assignment, student int64, attempt, n int) (Card, error) {
 	return only(all(r, scanCard, cardColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.n = ?`, owner, assignment, student, n))
+		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.n = ? AND (k.attempt = ? OR ? = 0 AND `+latest+")", owner,
+		assignment, student, n, attempt, attempt))
 }
 
-// Cards lists every card of a sheet that was given, by student and number.
+// Cards lists every card of a sheet that was given, by student, attempt and number.
 func (r *Reader) Cards(assignment int64) ([]Card, error) {
-	return all(r, scanCard, cardColumns+"WHERE k.assignment = ? ORDER BY s.folded, k.n", assignment)
+	return all(r, scanCard, cardColumns+"WHERE k.assignment = ? ORDER BY s.folded, k.attempt, k.n", assignment)
 }
 
-// CountCards tells how many cards of a sheet a student has been dealt.
-func (r *Reader) CountCards(student, assignment int64) (n int, err error) {
-	return n, r.one("SELECT count(*) FROM cards WHERE student = ? AND assignment = ?", []any{student, assignment}, &n)
+// Sat lists the cards of one attempt of a student, by number.
+func (r *Reader) Sat(student, assignment int64, attempt int) ([]Card, error) {
+	return all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? ORDER BY k.n", student,
+		assignment, attempt)
 }
 
 // AddCard keeps a card that was dealt.
 func (t *Tx) AddCard(c Card) error {
-	_, err := t.insert("INSERT INTO cards (assignment, student, n, kind, family, item) VALUES (nullif(?, 0), ?, ?, ?, ?, ?)",
-		c.Assignment, c.Student, c.N, c.Kind, c.Family, c.Item)
+	_, err := t.insert("INSERT INTO cards (assignment, student, attempt, n, kind, family, item) VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?)",
+		c.Assignment, c.Student, c.Attempt, c.N, c.Kind, c.Family, c.Item)
 	return err
 }
 
-// SaveDraft keeps what stands half filled in on a student's own card. On one that has been checked it does
-// nothing.
-func (t *Tx) SaveDraft(student, card int64, draft string) error {
-	_, err := t.Exec("UPDATE cards SET draft = ? WHERE id = ? AND student = ? AND answered IS NULL", draft, card,
-		student)
-	return err
+// SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others; open is
+// false on a card that has been checked or handed in, which stays as it is.
+func (t *Tx) SaveDraft(student, card int64, typed string) (open bool, err error) {
+	return t.changed("UPDATE cards SET draft = json_patch(coalesce(draft, '{}'), ?) WHERE id = ? AND student = ? AND answered IS NULL",
+		typed, card, student)
 }
 
 // TakeHint notes that a student has taken one more rung of help on an own card, up to most.
@@ -180,15 +215,18 @@ func (t *Tx) SetItem(card int64, item string) error {
 	return t.change("UPDATE cards SET item = ? WHERE id = ?", item, card)
 }
 
+// Answer is what a student hands in on a card.
+type Answer struct {
+	Text   string // as a JSON object
+	At     time.Time
+	Late   bool // after the sheet had closed
+	Hidden bool // what it comes to is not told yet
+}
+
 // Answered keeps what was checked on a card that was still open; counted is false where it was not.
-func (t *Tx) Answered(student, card int64, answer string, at time.Time) (counted bool, err error) {
-	r, err := t.Exec("UPDATE cards SET answer = ?, answered = ?, draft = NULL WHERE id = ? AND student = ? AND answered IS NULL",
-		answer, at.Unix(), card, student)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+func (t *Tx) Answered(student, card int64, a Answer) (counted bool, err error) {
+	return t.changed(`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL
+		WHERE id = ? AND student = ? AND answered IS NULL`, a.Text, a.At.Unix(), a.Late, a.Hidden, card, student)
 }
 
 // ClearEntries makes room for what a card comes to anew.
@@ -215,14 +253,11 @@ func (t *Tx) SetMarks(card int64, m Marked) error {
 
 // AnsweredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
 // it was read; counted is false where that is no longer so.
-func (t *Tx) AnsweredAs(student int64, c Card, answer string, at time.Time, m Marked) (counted bool, err error) {
-	r, err := t.Exec(`UPDATE cards SET answer = ?, answered = ?, draft = NULL, half_marks = ?, half_of = ?, slip = nullif(?, '')
-		WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
-		answer, at.Unix(), m.Half, m.Of, m.Slip, c.ID, student, c.Item, c.Hints)
-	if err != nil {
-		return false, err
-	}
-	if n, err := r.RowsAffected(); err != nil || n == 0 {
+func (t *Tx) AnsweredAs(student int64, c Card, a Answer, m Marked) (counted bool, err error) {
+	counted, err = t.changed(`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
+		a.Text, a.At.Unix(), a.Late, a.Hidden, m.Half, m.Of, m.Slip, c.ID, student, c.Item, c.Hints)
+	if err != nil || !counted {
 		return false, err
 	}
 	return true, t.addEntries(c.ID, m.Entries)
@@ -283,7 +318,7 @@ func scanTally(r row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count)
 // StudentSlips counts how often slips were the first on a student's own cards; one card is left out.
 func (r *Reader) StudentSlips(student, but int64) ([]Tally, error) {
 	return all(r, scanTally,
-		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL GROUP BY slip", student,
+		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip", student,
 		but)
 }
 
@@ -291,49 +326,56 @@ func (r *Reader) StudentSlips(student, but int64) ([]Tally, error) {
 // left out.
 func (r *Reader) ClassSlips(student, but int64) ([]Tally, error) {
 	return all(r, scanTally, `SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s ON s.class = o.class
-		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL GROUP BY k.slip`, student, but)
+		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL AND NOT k.hidden GROUP BY k.slip`, student, but)
 }
 
 // Mark is how one card of a student stands, without what was asked.
 type Mark struct {
 	Student    int64
 	Assignment int64
+	Attempt    int
 	N          int
 	Done       bool
 	Half, Of   int64  // twice the marks
 	Slip       string // the first slip, if any
+	Late       bool   // answered after the sheet had closed
+	Hidden     bool   // not told to the student yet
+	Typed      bool   // something stands in the boxes of a card that is not done
 }
 
 func scanMark(r row) (m Mark, err error) {
 	var half, of, answered *int64
 	var slip sql.NullString
-	err = r.Scan(&m.Student, &m.Assignment, &m.N, &half, &of, &slip, &answered)
+	err = r.Scan(&m.Student, &m.Assignment, &m.Attempt, &m.N, &half, &of, &slip, &answered, &m.Late, &m.Hidden, &m.Typed)
 	m.Done, m.Half, m.Of, m.Slip = answered != nil, orZero(half), orZero(of), slip.String
 	return m, err
 }
 
-const markColumns = `SELECT k.student, k.assignment, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.answered
-	FROM cards k `
+// typed holds where any box of a card's draft has something in it.
+const typed = `coalesce(k.draft, '{}') <> '{}' AND EXISTS (SELECT 1 FROM json_each(k.draft) WHERE trim(value) <> '')`
 
-// Ledger lists the marks of a class on a sheet: every dealt card, by student and number.
+const markColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip,
+	k.answered, k.late, k.hidden, ` + typed + " FROM cards k "
+
+// Ledger lists the marks of a class on a sheet: every dealt card, by student, attempt and number.
 func (r *Reader) Ledger(owner, assignment int64) ([]Mark, error) {
 	return all(r, scanMark, markColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? ORDER BY k.student, k.n`, owner, assignment)
+		WHERE c.owner = ? AND a.id = ? ORDER BY k.student, k.attempt, k.n`, owner, assignment)
 }
 
-// LedgerOf lists one student's marks on a sheet, by number.
-func (r *Reader) LedgerOf(owner, assignment, student int64) ([]Mark, error) {
+// LedgerOf lists one student's marks of an attempt at a sheet, by number.
+func (r *Reader) LedgerOf(owner, assignment, student int64, attempt int) ([]Mark, error) {
 	return all(r, scanMark, markColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND k.student = ? ORDER BY k.n`, owner, assignment, student)
+		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`, owner, assignment, student, attempt)
 }
 
-// Progress lists a student's own marks on a sheet, by number.
+// Progress lists a student's own marks on a sheet, of the latest attempt, by number.
 func (r *Reader) Progress(student, assignment int64) ([]Mark, error) {
-	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment = ? ORDER BY k.n", student, assignment)
+	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment = ? AND "+latest+" ORDER BY k.n", student, assignment)
 }
 
-// AllProgress lists a student's own marks on all sheets, by sheet and number.
+// AllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
 func (r *Reader) AllProgress(student int64) ([]Mark, error) {
-	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL ORDER BY k.assignment, k.n",
-		student)
+	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+latest+
+		" ORDER BY k.assignment, k.n", student)
 }

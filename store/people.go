@@ -48,15 +48,16 @@ type Class struct {
 	Name     string
 	Code     string // joining code
 	Method   string // the class's school, as a document
+	Zone     string // of its clock; "" is the server's
 	Students int
 	Sheets   int
 }
 
-const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, (SELECT count(*) FROM students WHERE class = c.id),
+const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, (SELECT count(*) FROM students WHERE class = c.id),
 	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c `
 
 func scanClass(r row) (c Class, err error) {
-	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Students, &c.Sheets)
+	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Students, &c.Sheets)
 }
 
 // Classes lists an instructor's classes by name.
@@ -91,12 +92,13 @@ type Student struct {
 	ClassName string
 	Name      string
 	Hash      string // of the passphrase; "" while a new one is to be chosen
+	Extra     int    // minutes on top of whatever is timed
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash FROM students s JOIN classes c ON c.id = s.class "
+const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes FROM students s JOIN classes c ON c.id = s.class "
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash)
+	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra)
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.

@@ -79,6 +79,16 @@ func (t *Tx) change(query string, args ...any) error {
 	return nil
 }
 
+// changed runs a statement and tells whether it changed a row.
+func (t *Tx) changed(query string, args ...any) (bool, error) {
+	r, err := t.Exec(query, args...)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
+
 // stmt prepares a statement once for the life of the connection.
 func (w *writer) stmt(query string) (*sql.Stmt, error) {
 	if s, ok := w.stmts[query]; ok {

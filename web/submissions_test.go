@@ -111,7 +111,8 @@ func (e *seats) run(b *testing.B) time.Duration {
 	gift, err := e.room.Give(ctx, e.owner, e.class, e.sheet(), 7, time.Now())
 	require.NoError(b, err)
 	for _, p := range e.pupils {
-		require.NoError(b, e.room.Deal(ctx, p, gift))
+		_, err := e.room.Sit(ctx, p, gift, time.Now())
+		require.NoError(b, err)
 	}
 	return atOnce(b, e.clients, func(n int) (string, url.Values) {
 		return fmt.Sprintf("%s/my/%d/%d", e.url, gift, n+1),

@@ -305,6 +305,10 @@ func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Item, error) {
 			items = append(items, it)
 		}
 	}
+	if s.Shuffled && d.version > 2 {
+		d.stream = rand.NewPCG(mix(seed, ^uint64(MaxBlocks)), streamOf)
+		Shuffle(d, items)
+	}
 	return items, nil
 }
 

@@ -57,9 +57,9 @@ func ExampleKinds() {
 	// 100.95 123.25 127.1
 	// 100.95 123.25 127.1
 	// 84.4 130.25 130.3
-	// 62.15 41.9 121.15
-	// 62.15 41.9 121.15
-	// 128.1 74.35 40.25
+	// 55.5 41.9 121.15
+	// 55.5 41.9 121.15
+	// 128.1 89.5 40.25
 }
 
 func must[T any](x T, err error) T {
@@ -398,6 +398,26 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 		units = append(units, it.Figures()[0].Instrument.Unit())
 	}
 	assert.Equal(t, []length.Unit{"mm", "in", "mm", "in"}, units)
+}
+
+// Telling values are not bought with lines that are never asked: every tenth of a plate or drum has its share.
+func TestAllLinesAreAsked(t *testing.T) {
+	for _, name := range []string{"Caliper 0.02 mm, 50 over 49", "Micrometer 0.01 mm", "Dial caliper 0.01 mm, a turn of 1 mm"} {
+		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == name })
+		in := must(instrument.New(instrument.Patterns()[at]))
+		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 10, "awkward=0|between=0", in)}, Dealer: exercise.Dealing}
+		var tenths [10]int
+		for seed := range uint64(40) {
+			for _, it := range must(sheet.Deal(kinds.All, seed)) {
+				r, err := in.Read(it.Figures()[0].At)
+				require.NoError(t, err)
+				tenths[10*r.Line/in.Lines()]++
+			}
+		}
+		for i, n := range tenths {
+			assert.Greater(t, n, 12, "%s: tenth %d of its lines on %d of 400 cards", name, i+1, n)
+		}
+	}
 }
 
 // The three shapes of a reading: on the work with its zero error told, closed, and both.

@@ -3,6 +3,7 @@ package class
 import (
 	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -35,6 +36,23 @@ type ledgerRow struct {
 	Cells     []cell
 	Marks, Of string
 	Done      int
+	Attempts  int
+	Late      bool
+}
+
+// counting returns the attempt that stands for all, and what they came to by the sheet's rule.
+func counting(c exercise.Conduct, attempts [][]store.Mark) ([]store.Mark, length.Number) {
+	marks := make([]length.Number, len(attempts))
+	for i, one := range attempts {
+		for _, m := range one {
+			marks[i] = marks[i].Add(length.Frac(m.Half, 2))
+		}
+	}
+	earned, at := c.Counting(marks)
+	if at < 0 {
+		return nil, earned
+	}
+	return attempts[at], earned
 }
 
 // cell is one card in the ledger.
@@ -88,25 +106,31 @@ func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) 
 	for n := range a.Sheet.Cards() {
 		v.Numbers = append(v.Numbers, n+1)
 	}
-	byStudent := map[int64][]store.Mark{}
+	attempts := map[int64][][]store.Mark{} // by student
 	for _, m := range marks {
-		byStudent[m.Student] = append(byStudent[m.Student], m)
+		for len(attempts[m.Student]) < m.Attempt {
+			attempts[m.Student] = append(attempts[m.Student], nil)
+		}
+		attempts[m.Student][m.Attempt-1] = append(attempts[m.Student][m.Attempt-1], m)
 	}
 	tally := ui.SlipTally{}
 	for _, st := range students {
 		row := ledgerRow{Name: st.Name, Cells: make([]cell, len(v.Numbers))}
-		var got, of int64
-		for _, m := range byStudent[st.ID] {
+		counts, earned := counting(a.Sheet.Conduct, attempts[st.ID])
+		var of int64
+		for _, m := range counts {
 			if !m.Done || m.N > len(row.Cells) {
 				continue
 			}
 			row.Done++
-			got, of = got+m.Half, of+m.Of
+			row.Late = row.Late || m.Late
+			of += m.Of
 			tally.Add(m.Slip, st.Name)
 			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
-				Href: fmt.Sprintf("/ledger/%d/%d/%d", a.ID, st.ID, m.N), Slip: m.Slip}
+				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
 		}
-		row.Marks, row.Of = ui.Half(got), ui.Half(of)
+		row.Attempts = len(attempts[st.ID])
+		row.Marks, row.Of = ui.Marks(earned), ui.Half(of)
 		v.Rows = append(v.Rows, row)
 	}
 	v.Slips = tally.Ranked()
@@ -121,16 +145,22 @@ func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, er
 			return c, st, err
 		}
 	}
-	if c, err = o.Room.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], int(ids[2])); err != nil {
+	if c, err = o.Room.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
 		return c, st, err
 	}
 	st = ui.CardState{Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
-		At: fmt.Sprintf("/ledger/%d/%d/%d/figure", ids[0], ids[1], ids[2])}
+		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
 		st.Voice, err = o.Room.Voice(r.Context(), c.Student, c.ID)
 	}
 	return c, st, err
+}
+
+// attemptOf is the attempt that a request asks for; 0 is the latest.
+func attemptOf(r *http.Request) int {
+	n, _ := strconv.Atoi(r.URL.Query().Get("attempt"))
+	return max(0, n)
 }
 
 // card shows an instructor a student's card as it was answered.
@@ -149,12 +179,14 @@ func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, 
 	if err != nil {
 		return err
 	}
-	marks, err := o.Room.Store().Read(r.Context()).LedgerOf(owner, a.ID, c.Student)
+	marks, err := o.Room.Store().Read(r.Context()).LedgerOf(owner, a.ID, c.Student, c.Attempt)
 	if err != nil {
 		return err
 	}
 	v.Title, v.Sub, v.N, v.Of, v.CanMark = c.Name, a.Title+" · "+a.ClassName, c.N, len(marks), c.Done()
-	v.Rule = ui.NewRule(marks, c.N, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", a.ID, c.Student, n) })
+	v.Rule = ui.NewRule(marks, c.N, func(n int) string {
+		return fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, c.Student, n, c.Attempt)
+	})
 	v.Next = ui.Link{Text: "Back to the ledger", Href: fmt.Sprintf("/ledger/%d", a.ID)}
 	if !c.Done() {
 		v.Note = "This card is not checked yet."
@@ -196,7 +228,7 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 		who := ui.UserOf(r)
 		err := o.Room.SetOwnMark(r.Context(), who.ID, c.Card, half, reason, who.Name, time.Now())
 		if err == nil {
-			http.Redirect(w, r, fmt.Sprintf("/ledger/%d/%d/%d", c.Assignment, c.Student, c.N), http.StatusSeeOther)
+			http.Redirect(w, r, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", c.Assignment, c.Student, c.N, c.Attempt), http.StatusSeeOther)
 		}
 		return err
 	}

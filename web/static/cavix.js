@@ -27,11 +27,12 @@ function fields(form, more = {}) {
 
 document.addEventListener("alpine:init", () => {
   // A card: the boxes echo into the later equations, figures are brought in sight and moved, and what is
-  // half filled in is kept.
+  // half filled in is kept: on the server, and in the browser for as long as the server has not got it.
   Alpine.data("card", () => ({
-    values: {}, kept: "", form: null, timer: 0, sent: false,
+    values: {}, kept: "", form: null, timer: 0, sent: false, unsent: {},
     init() {
       this.form = this.$root.querySelector("form.boxes");
+      this.recall();
       this.read();
       const done = this.form.querySelector(".acts a.btn-primary");
       const open = [...this.form.querySelectorAll(".box input:not([readonly], [type=hidden], [disabled])")];
@@ -40,22 +41,78 @@ document.addEventListener("alpine:init", () => {
       if (done) done.focus({ preventScroll: true });
       else if (first && matchMedia("(min-width: 761px)").matches) first.focus({ preventScroll: true });
       addEventListener("pagehide", () => { if (this.timer) this.keep(); });
+      addEventListener("pageshow", (ev) => { if (ev.persisted) location.reload(); });
+      addEventListener("online", () => this.keep());
+      addEventListener("storage", (ev) => { if (ev.key === this.key) this.recall(); });
+      setInterval(() => { if (Object.keys(this.unsent).length) this.keep(); }, 5000);
+    },
+    get key() { return `cavix:${this.$root.dataset.owner}:${this.$root.dataset.draft}`; },
+    // recall puts back what the browser has kept and the server has not got: typed without a connection, or in another tab.
+    recall() {
+      if (!this.$root.dataset.draft) return;
+      try { this.unsent = JSON.parse(localStorage.getItem(this.key) || "{}"); } catch { this.unsent = {}; }
+      for (const [name, text] of Object.entries(this.unsent)) {
+        const box = this.form.elements[name];
+        if (box && box !== document.activeElement) box.value = text;
+      }
+      if (Object.keys(this.unsent).length) { this.read(); this.later(); }
+    },
+    remember() {
+      try {
+        if (Object.keys(this.unsent).length) localStorage.setItem(this.key, JSON.stringify(this.unsent));
+        else localStorage.removeItem(this.key);
+      } catch { /* no room, or not allowed: the server still has what was sent */ }
     },
     read() { for (const [k, v] of new FormData(this.form)) this.values[k] = v; },
     said(field) { return (this.values[field] || "").trim().replace(/-/g, "−"); },
-    typed() { this.read(); this.later(); },
-    send() { clearTimeout(this.timer); this.timer = 0; this.sent = true; },
+    typed(ev) {
+      this.read();
+      if (!this.$root.dataset.draft || !ev.target.name) return;
+      this.unsent[ev.target.name] = this.values[ev.target.name] ?? "";
+      this.remember();
+      this.later();
+    },
     later() {
       clearTimeout(this.timer);
-      if (this.$root.dataset.draft) this.timer = setTimeout(() => this.keep(), 400);
+      this.timer = setTimeout(() => this.keep(), 400);
     },
-    keep() {
+    // keep sends what was typed here, box by box, so that what was typed in another tab stays.
+    async keep() {
       clearTimeout(this.timer);
       this.timer = 0;
-      if (this.sent) return;
-      fetch(this.$root.dataset.draft, { method: "POST", body: fields(this.form), keepalive: true })
-        .then((r) => { this.kept = r.ok && !r.redirected ? "kept" : "not kept: sign in again"; })
-        .catch(() => { this.kept = "not kept: no connection"; });
+      const now = { ...this.unsent };
+      if (this.sent || !Object.keys(now).length) return true;
+      try {
+        const r = await fetch(this.$root.dataset.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true });
+        if (r.status === 409) { this.forget(now); this.kept = "too late: it has been handed in"; return false; }
+        if (!r.ok || r.redirected) { this.kept = "kept in this browser; sign in again to send it"; return false; }
+        this.forget(now);
+        this.kept = "kept";
+        return true;
+      } catch {
+        this.kept = "no connection: kept in this browser, and sent as soon as there is one";
+        return false;
+      }
+    },
+    forget(now) {
+      for (const [k, v] of Object.entries(now)) if (this.unsent[k] === v) delete this.unsent[k];
+      this.remember();
+    },
+    // send hands the form over; without a connection the page stays, with all that is typed.
+    async send(ev) {
+      if (this.sent || !this.$root.dataset.draft) return;
+      ev.preventDefault();
+      const by = ev.submitter;
+      if (!(await this.keep()) && this.kept !== "kept") return;
+      this.sent = true;
+      this.form.requestSubmit(by || undefined);
+    },
+    // page turns to the card before or after; the keys do so from within a box too.
+    page(ev) {
+      const to = ev.key === "PageDown" ? this.$root.dataset.after : ev.key === "PageUp" ? this.$root.dataset.before : "";
+      if (!to) return;
+      ev.preventDefault();
+      this.keep().then((ok) => { if (ok) location.assign(to); });
     },
     get views() { return this.$root.querySelector("#views"); },
     // turn brings the figure in sight that a box is read from.
@@ -80,7 +137,8 @@ document.addEventListener("alpine:init", () => {
     async ask(more) {
       const open = this.$root.dataset.draft !== undefined || more.moved !== undefined;
       try {
-        const r = await fetch(this.views.dataset.at + (open ? "" : "?figure=" + more.figure),
+        const at = this.views.dataset.at;
+        const r = await fetch(open ? at : `${at}${at.includes("?") ? "&" : "?"}figure=${more.figure}`,
           open ? { method: "POST", body: fields(this.form, more) } : {});
         if (r.redirected) { location.assign(r.url); return; }
         if (!r.ok) throw new Error(r.status);
@@ -90,6 +148,28 @@ document.addEventListener("alpine:init", () => {
         this.read();
         if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? "kept" : "";
       } catch { this.kept = "not kept: no connection"; }
+    },
+  }));
+
+  // How much time is left, by the server's clock: said quietly until the last five minutes, and at the end the sheet's
+  // page is asked for, which hands in what is typed.
+  Alpine.data("timer", () => ({
+    text: "", said: "", soon: false, ends: 0, off: 0,
+    init() {
+      this.text = this.$root.textContent;
+      this.ends = this.$root.dataset.ends * 1000;
+      this.off = this.$root.dataset.now * 1000 - Date.now();
+      setInterval(() => this.tick(), 1000);
+      this.tick();
+    },
+    tick() {
+      const left = Math.round((this.ends - Date.now() - this.off) / 1000);
+      if (left > 300) return;
+      this.soon = true;
+      const shown = Math.max(0, left);
+      this.text = `${Math.floor(shown / 60)}:${String(shown % 60).padStart(2, "0")} left`;
+      if (left === 300 || left === 60) this.said = left === 300 ? "Five minutes are left." : "One minute is left.";
+      if (left === -7) location.assign(location.pathname.split("/").slice(0, 3).join("/"));
     },
   }));
 

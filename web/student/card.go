@@ -1,6 +1,7 @@
 package student
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"time"
@@ -10,124 +11,200 @@ import (
 	"cavix/web/ui"
 )
 
-// mine finds the student's own card that a request names, dealing the sheet on first sight.
-func (s Seat) mine(r *http.Request) (c classroom.Card, err error) {
+// mine finds the student's own card that a request names. A plain sheet is dealt on first sight; one that is timed, or
+// has something to be read first, is not begun by an address.
+func (s Seat) mine(r *http.Request) (c classroom.Card, st classroom.State, err error) {
 	assignment, err := ui.ID(r, "assignment")
 	if err != nil {
-		return c, err
+		return c, st, err
 	}
 	n, err := ui.ID(r, "n")
 	if err != nil {
-		return c, err
+		return c, st, err
 	}
-	return s.Room.MyCard(r.Context(), ui.UserOf(r).ID, assignment, int(n))
+	student, now := ui.UserOf(r).ID, time.Now()
+	if st, err = s.Room.Stands(r.Context(), student, assignment, now); err != nil {
+		return c, st, err
+	}
+	if st.Now() == nil && !plain(st.Sheet.Conduct) {
+		return c, st, classroom.ErrNotOpen
+	}
+	return s.Room.MyCard(r.Context(), student, assignment, int(n), now)
+}
+
+// elsewhere sends on to the sheet's own page where a card cannot be worked on: it has not begun, or is over.
+func elsewhere(w http.ResponseWriter, r *http.Request, st classroom.State, err error) error {
+	if errors.Is(err, classroom.ErrNotOpen) || errors.Is(err, classroom.ErrOver) {
+		http.Redirect(w, r, fmt.Sprintf("/my/%d", st.ID), http.StatusSeeOther)
+		return nil
+	}
+	return err
 }
 
 // address is where a card stands.
 func address(c classroom.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignment, c.N) }
 
 func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.mine(r)
+	c, st, err := s.mine(r)
 	if err != nil {
-		return err
+		return elsewhere(w, r, st, err)
 	}
 	v := ui.CardView{}
 	if r.URL.Query().Has("again") {
 		v.Note = "This card had been checked before. The first answer counts; here it is."
 	}
-	return s.show(w, r, http.StatusOK, v, c, c.Draft)
+	return s.show(w, r, http.StatusOK, v, c, st, c.Draft)
 }
 
-// state is what a student's own card is filled in with.
-func (s Seat) state(r *http.Request, c classroom.Card, boxes exercise.Answer) (ui.CardState, error) {
-	st := ui.CardState{Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"), At: address(c) +
-		"/figure"}
+// state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
+func (s Seat) state(r *http.Request, c classroom.Card, st classroom.State, boxes exercise.Answer) (ui.CardState, error) {
+	out := ui.CardState{Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure"}
 	if c.Done() {
-		st.Answer = c.Answer
+		out.Answer = c.Answer
+		if c.Hidden {
+			return out, nil
+		}
+		out.Result = c.Result
 		voice, err := s.Room.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
-		st.Voice = voice
-		return st, err
+		out.Voice = voice
+		return out, err
 	}
 	ladder, err := c.Item.Hints()
-	st.Hints = ladder[:min(c.Hints, len(ladder))]
-	return st, err
+	ladder = st.Sheet.Rungs(ladder)
+	out.Hints = ladder[:min(c.Hints, len(ladder))]
+	return out, err
 }
 
 // show prints a student's own card.
-func (s Seat) show(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card,
+func (s Seat) show(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card, st classroom.State,
 	boxes exercise.Answer) error {
 	student := ui.UserOf(r).ID
-	asg, err := s.Room.StudentSheet(r.Context(), student, c.Assignment)
+	marks, err := s.Room.Store().Read(r.Context()).Progress(student, st.ID)
 	if err != nil {
 		return err
 	}
-	marks, err := s.Room.Store().Read(r.Context()).Progress(student, asg.ID)
-	if err != nil {
-		return err
-	}
-	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", asg.ID, n) }
-	v.Title, v.Sub = asg.Title, "practice"
+	marks = told(marks)
+	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
+	sheet := fmt.Sprintf("/my/%d", st.ID)
+	v.Title, v.Sub, v.Owner, v.Timer = st.Title, modeOf(st.Sheet.Conduct), student, timerOf(st)
 	v.Rule, v.N, v.Of = ui.NewRule(marks, c.N, at), c.N, len(marks)
-	st, err := s.state(r, c, boxes)
+	if c.N > 1 {
+		v.Before = at(c.N - 1)
+	}
+	if c.N < len(marks) {
+		v.After = at(c.N + 1)
+	}
+	fill, err := s.state(r, c, st, boxes)
 	if err != nil {
 		return err
 	}
-	if c.Done() {
-		v.Next = ui.Link{Text: "See your marks", Href: fmt.Sprintf("/my/%d", asg.ID)}
-		if n := nextCard(marks, c.N); n != 0 {
-			v.Next = ui.Link{Text: "Next card", Href: at(n)}
-		}
-	} else {
-		v.Action, v.Draft = at(c.N), at(c.N)+"/draft"
-		ladder, err := c.Item.Hints()
-		if err != nil {
+	v.Next = ui.Link{Text: "See your marks", Href: sheet}
+	if n := nextCard(marks, c.N); n != 0 && st.Working() {
+		v.Next = ui.Link{Text: "Next card", Href: at(n)}
+	}
+	switch {
+	case c.Done() && c.Hidden:
+		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
+		v.Note = "This is what you handed in. What it came to is told when the results are released."
+	case c.Done():
+	case !st.Working():
+		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
+	default:
+		v.Action, v.Draft, v.Hand = at(c.N), at(c.N)+"/draft", sheet
+		v.Test = st.Test()
+		if err := rung(&v, c, st, len(fill.Hints)); err != nil {
 			return err
 		}
-		if len(st.Hints) < len(ladder) {
-			v.NextHint = "no marks"
-			if cost := asg.Sheet.Cost(1); cost.Sign() > 0 {
-				v.NextHint = "−" + cost.String()
-			}
-		}
 	}
-	if err := v.Fill(st); err != nil {
+	if err := v.Fill(fill); err != nil {
 		return err
 	}
-	v.Stand(c)
-	return s.Render(w, r, status, "card", asg.Title, v)
+	if !c.Hidden {
+		v.Stand(c)
+	}
+	return s.Render(w, r, status, "card", st.Title, v)
+}
+
+// rung says what the next rung of help costs, where the sheet offers one.
+func rung(v *ui.CardView, c classroom.Card, st classroom.State, taken int) error {
+	ladder, err := c.Item.Hints()
+	if err != nil {
+		return err
+	}
+	offered := st.Sheet.Rungs(ladder)
+	if taken >= len(offered) {
+		return nil
+	}
+	v.NextHint = "no marks"
+	switch cost := st.Sheet.Cost(1); {
+	case st.Sheet.Spent(offered[taken : taken+1]):
+		v.NextHint = "all the marks"
+	case cost.Sign() > 0:
+		v.NextHint = "−" + cost.String()
+	}
+	return nil
 }
 
 func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.mine(r)
+	c, st, err := s.mine(r)
 	if err != nil {
-		return err
+		return elsewhere(w, r, st, err)
 	}
 	to, student := address(c), ui.UserOf(r).ID
 	if c.Done() {
-		http.Redirect(w, r, to+"?again", http.StatusSeeOther)
+		if !c.Hidden {
+			to += "?again"
+		}
+		http.Redirect(w, r, to, http.StatusSeeOther)
 		return nil
 	}
 	a := ui.Written(r, c.Item)
-	switch do := r.PostForm.Get("do"); {
+	do := r.PostForm.Get("do")
+	switch {
 	case do == "later":
 		to = "/my"
-		err = s.Room.SaveDraft(r.Context(), student, c.ID, a)
-	case do == "hint":
-		err = s.Room.TakeHint(r.Context(), student, c, a)
-	case r.PostForm.Get("moved") != "":
-		ui.Move(c.Item, a, r.PostForm.Get("moved"))
-		err = s.Room.SaveDraft(r.Context(), student, c.ID, a)
+	case do == "hint" || r.PostForm.Get("moved") != "":
+	case st.Test():
+		return s.keepAndGo(w, r, c, st, a)
 	default:
-		return s.check(w, r, c, a)
+		return s.check(w, r, c, st, a)
 	}
-	if err == nil {
-		http.Redirect(w, r, to, http.StatusSeeOther)
+	ui.Move(c.Item, a, r.PostForm.Get("moved"))
+	if err := s.Room.SaveDraft(r.Context(), student, c, st, a); err != nil {
+		return elsewhere(w, r, st, err)
 	}
-	return err
+	if do == "hint" {
+		if err := s.Room.TakeHint(r.Context(), student, c, st); err != nil {
+			return elsewhere(w, r, st, err)
+		}
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// keepAndGo keeps what is typed on a card of a test, and goes on to the next. Only what cannot be read at all is handed
+// back: that says nothing about right and wrong.
+func (s Seat) keepAndGo(w http.ResponseWriter, r *http.Request, c classroom.Card, st classroom.State, a exercise.Answer) error {
+	if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+		return elsewhere(w, r, st, err)
+	}
+	if err := exercise.Readable(c.Item, a); err != nil {
+		faults := ui.Faults{}
+		if err := faults.Take("", err); err != nil {
+			return err
+		}
+		return s.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
+	}
+	to := fmt.Sprintf("/my/%d", st.ID)
+	if c.N < st.Sheet.Cards() {
+		to = fmt.Sprintf("/my/%d/%d", st.ID, c.N+1)
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
 }
 
 // check hands a card in, or says why it cannot be yet.
-func (s Seat) check(w http.ResponseWriter, r *http.Request, c classroom.Card, a exercise.Answer) error {
+func (s Seat) check(w http.ResponseWriter, r *http.Request, c classroom.Card, st classroom.State, a exercise.Answer) error {
 	student := ui.UserOf(r).ID
 	v := ui.CardView{}
 	ready, err := v.Ready(r, c.Item, a)
@@ -135,14 +212,14 @@ func (s Seat) check(w http.ResponseWriter, r *http.Request, c classroom.Card, a 
 		return err
 	}
 	if !ready {
-		if err := s.Room.SaveDraft(r.Context(), student, c.ID, a); err != nil {
-			return err
+		if err := s.Room.SaveDraft(r.Context(), student, c, st, a); err != nil {
+			return elsewhere(w, r, st, err)
 		}
-		return s.show(w, r, http.StatusUnprocessableEntity, v, c, a)
+		return s.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
 	}
-	counted, err := s.Room.Submit(r.Context(), student, c, a, time.Now())
+	counted, err := s.Room.Submit(r.Context(), student, c, st, a, time.Now())
 	if err != nil {
-		return err
+		return elsewhere(w, r, st, err)
 	}
 	to := address(c)
 	if !counted {
@@ -152,13 +229,18 @@ func (s Seat) check(w http.ResponseWriter, r *http.Request, c classroom.Card, a 
 	return nil
 }
 
-// draft keeps a card half filled in, as the page sends it while it is typed.
+// draft keeps what was typed into some boxes of a card, as the page sends it while it is typed, or later when there was
+// no connection. What arrives after the end is said to have come too late.
 func (s Seat) draft(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.mine(r)
-	if err != nil {
-		return err
+	c, st, err := s.mine(r)
+	if err == nil {
+		err = s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
 	}
-	if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c.ID, ui.Written(r, c.Item)); err != nil {
+	switch {
+	case errors.Is(err, classroom.ErrOver) || errors.Is(err, classroom.ErrNotOpen):
+		w.WriteHeader(http.StatusConflict)
+		return nil
+	case err != nil:
 		return err
 	}
 	w.WriteHeader(http.StatusNoContent)
@@ -168,21 +250,21 @@ func (s Seat) draft(w http.ResponseWriter, r *http.Request) error {
 // figure brings another figure of a card in sight, or carries out a movement of one: the position is kept
 // here, and what goes back is the drawing, never the reading.
 func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.mine(r)
+	c, st, err := s.mine(r)
 	if err != nil {
-		return err
+		return elsewhere(w, r, st, err)
 	}
 	a := c.Draft
 	if r.Method == http.MethodPost && !c.Done() {
 		a = ui.Written(r, c.Item)
 		ui.Move(c.Item, a, r.PostForm.Get("moved"))
-		if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c.ID, a); err != nil {
-			return err
+		if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+			return elsewhere(w, r, st, err)
 		}
 	}
-	st, err := s.state(r, c, a)
+	fill, err := s.state(r, c, st, a)
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, st)
+	return s.Figures(w, fill)
 }

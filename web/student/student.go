@@ -3,13 +3,16 @@ package student
 
 import (
 	"embed"
+	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
+	"cavix/core/exercise"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -25,7 +28,9 @@ type Seat struct{ *ui.Site }
 // Routes adds the pages.
 func (s Seat) Routes(r chi.Router) {
 	r.Get("/my", s.Page(s.sheets))
-	r.Get("/my/{assignment}", s.Page(s.summary))
+	r.Get("/my/{assignment}", s.Page(s.sheet))
+	r.Post("/my/{assignment}/begin", s.Page(s.begin))
+	r.Post("/my/{assignment}/hand", s.Page(s.hand))
 	r.Get("/my/{assignment}/{n}", s.Page(s.card))
 	r.Post("/my/{assignment}/{n}", s.Page(s.cardPost))
 	r.Post("/my/{assignment}/{n}/draft", s.Page(s.draft))
@@ -35,12 +40,14 @@ func (s Seat) Routes(r chi.Router) {
 
 // sheetLink is a sheet on a student's own page.
 type sheetLink struct {
-	Title, Class  string
-	Given         time.Time
-	Cards, Done   int
-	Marks, Of     string
-	Href, Summary string
-	Rule          []ui.RuleMark
+	Title, Class, Mode string
+	Given              time.Time
+	When               string // when it can be taken
+	Cards, Done        int
+	Marks, Of          string // "" where they are not told
+	Href, Do           string // what to do next; "" for nothing
+	Summary            string
+	Rule               []ui.RuleMark
 }
 
 // sheets lists what a student has been given.
@@ -64,33 +71,117 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 			s.Log.Error("a sheet cannot be read", "err", a.Err)
 			continue
 		}
-		views = append(views, newSheetLink(a, marks[a.ID]))
+		st, err := s.Room.Stands(r.Context(), student, a.ID, time.Now())
+		if err != nil {
+			return err
+		}
+		views = append(views, newSheetLink(st, told(marks[a.ID])))
 	}
 	return s.Render(w, r, http.StatusOK, "my", "Your sheets", views)
 }
 
-func newSheetLink(a classroom.Given, marks []store.Mark) sheetLink {
-	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", a.ID, n) }
-	v := sheetLink{Title: a.Title, Class: a.ClassName, Given: a.Given, Cards: a.Sheet.Cards(), Done: a.Answered,
-		Marks: a.Marks.String(), Of: a.Of.String(), Href: at(1), Summary: fmt.Sprintf("/my/%d", a.ID)}
+// told are marks as a student may see them: of a card that is not told yet, that something was handed in.
+func told(marks []store.Mark) []store.Mark {
+	for i, m := range marks {
+		if m.Hidden {
+			marks[i] = store.Mark{Student: m.Student, Assignment: m.Assignment, Attempt: m.Attempt, N: m.N, Typed: true}
+		}
+	}
+	return marks
+}
+
+// modeOf says in a word how a sheet is taken.
+func modeOf(c exercise.Conduct) string {
+	if c.Mode == exercise.Test {
+		return "test"
+	}
+	return "practice"
+}
+
+// timeText writes a time on the class's clock.
+func timeText(t time.Time, zone string) string { return t.In(classroom.Clock(zone)).Format("Mon 2 Jan, 15:04") }
+
+// when says when a sheet can be taken.
+func when(st classroom.State) string {
+	switch {
+	case st.NotYet():
+		return "opens " + timeText(st.Opens, st.Zone)
+	case st.Closes.IsZero():
+		return ""
+	case st.Shut():
+		return "closed " + timeText(st.Closes, st.Zone)
+	case !st.At.Before(st.Closes):
+		return "was due " + timeText(st.Closes, st.Zone) + "; late work is taken, and marked late"
+	}
+	return "until " + timeText(st.Closes, st.Zone)
+}
+
+func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
+	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
+	v := sheetLink{Title: st.Title, Class: st.ClassName, Mode: modeOf(st.Sheet.Conduct), Given: st.Assignment.Given, When: when(st),
+		Cards: st.Sheet.Cards(), Summary: fmt.Sprintf("/my/%d", st.ID)}
+	for _, m := range marks {
+		if m.Done {
+			v.Done++
+		}
+	}
+	if v.Done > 0 {
+		v.Marks, v.Of = st.Marks.String(), st.Of.String()
+	}
+	next := nextCard(marks, 0)
+	switch now := st.Now(); {
+	case now == nil && (st.NotYet() || st.Shut()):
+	case now == nil && plain(st.Sheet.Conduct):
+		v.Href, v.Do = at(1), "Begin"
+	case now == nil:
+		v.Href, v.Do = v.Summary, "Look at it"
+	case st.Working() && next != 0:
+		v.Href, v.Do = at(next), "Go on"
+	}
 	if len(marks) > 0 {
 		v.Rule = ui.NewRule(marks, 0, at)
-		v.Href = v.Summary
-		if n := nextCard(marks, 0); n != 0 {
-			v.Href = at(n)
-		}
 	}
 	return v
 }
 
-// summaryView is a student's marks on one sheet.
-type summaryView struct {
-	Title     string
+// plain reports whether there is nothing to know before a sheet is begun.
+func plain(c exercise.Conduct) bool {
+	return c.Mode == exercise.Practice && c.Minutes == 0 && c.Task == "" && c.Picture == nil
+}
+
+// sheetPage is a student's page of one sheet: before it is begun, under way, and afterwards.
+type sheetPage struct {
+	Title, Class, Mode string
+	At                 string // address
+	When               string
+	Task               template.HTML
+	Picture            template.HTML
+	Facts              []string // what to expect
+	Begin              string   // words of the button that begins; "" where it cannot be
+	Again              bool     // it begins a further attempt
+
+	Test, Working bool
+	Waits         bool // handed in, and not told yet
+	Timer         ui.Timer
+	Rule          []ui.RuleMark
+	Empty         []ui.Link // cards with boxes left empty, under way
+	Unread        []ui.Link // cards with something that cannot be read
+	Handed        string
+
 	Marks, Of string
+	Late      bool
 	Done      int
 	Cards     []cardLine
 	Slips     []ui.SlipCount
 	Next      ui.Link
+	Attempts  []attemptLine
+}
+
+// attemptLine is one of several attempts.
+type attemptLine struct {
+	N         int
+	Marks, Of string
+	Counts    bool
 }
 
 // cardLine is one card in a list of marks.
@@ -101,37 +192,178 @@ type cardLine struct {
 	Slip            string
 }
 
-// summary shows a student's marks on a sheet.
-func (s Seat) summary(w http.ResponseWriter, r *http.Request) error {
+// sheet shows a student's own sheet as it stands.
+func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	if err := s.Room.Deal(r.Context(), student, n); err != nil {
-		return err
-	}
-	a, err := s.Room.StudentSheet(r.Context(), student, n)
+	st, err := s.Room.Stands(r.Context(), student, n, time.Now())
 	if err != nil {
 		return err
 	}
-	marks, err := s.Room.Store().Read(r.Context()).Progress(student, a.ID)
+	marks, err := s.Room.Store().Read(r.Context()).Progress(student, st.ID)
 	if err != nil {
 		return err
 	}
-	v := summaryView{Title: a.Title, Marks: a.Marks.String(), Of: a.Of.String(), Done: a.Answered}
+	v, err := newSheetPage(st, told(marks))
+	if err != nil {
+		return err
+	}
+	if v.Test && v.Working {
+		if err := s.openBoxes(r, &v, st); err != nil {
+			return err
+		}
+	}
+	return s.Render(w, r, http.StatusOK, "mysheet", st.Title, v)
+}
+
+func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
+	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
+	v := sheetPage{Title: st.Title, Class: st.ClassName, Mode: modeOf(st.Sheet.Conduct), When: when(st), At: fmt.Sprintf("/my/%d", st.ID),
+		Test: st.Test(), Working: st.Working(), Facts: facts(st), Rule: ui.NewRule(marks, 0, at), Task: ui.Markdown(st.Sheet.Task)}
+	var err error
+	if v.Picture, err = ui.Picture(st.Sheet.Picture); err != nil {
+		return v, err
+	}
+	now := st.Now()
+	if now == nil {
+		if !st.NotYet() && !st.Shut() {
+			v.Begin = "Begin"
+		}
+		return v, nil
+	}
+	v.Timer = timerOf(st)
 	tally := ui.SlipTally{}
+	all := len(marks) > 0
 	for _, m := range marks {
-		v.Cards = append(v.Cards, cardLine{N: m.N, Done: m.Done, Full: m.Done && m.Half == m.Of,
-			Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
-			Href: fmt.Sprintf("/my/%d/%d", a.ID, m.N), Slip: m.Slip})
+		v.Late = v.Late || m.Late
+		all = all && m.Done
+		if m.Done {
+			v.Done++
+		}
+		v.Cards = append(v.Cards, cardLine{N: m.N, Done: m.Done, Full: m.Done && m.Half == m.Of, Marks: ui.Half(m.Half),
+			Of: ui.Half(m.Of), Href: at(m.N), Slip: m.Slip})
 		tally.Add(m.Slip, "")
 	}
 	v.Slips = tally.Ranked()
-	if n := nextCard(marks, 0); n != 0 {
-		v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", n), Href: fmt.Sprintf("/my/%d/%d", a.ID, n)}
+	if !now.Handed.IsZero() {
+		v.Handed = timeText(now.Handed, st.Zone)
+		v.Waits = !st.Told()
 	}
-	return s.Render(w, r, http.StatusOK, "summary", a.Title, v)
+	if next := nextCard(marks, 0); next != 0 && v.Working {
+		v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", next), Href: at(next)}
+	}
+	if st.Again(all) {
+		v.Begin, v.Again = fmt.Sprintf("Once more, with other values (%d of %d)", now.Attempt+1, st.Sheet.Tries()), true
+	}
+	v.attempts(st)
+	v.Marks, v.Of = ui.Half(now.Half), ui.Half(now.Of)
+	return v, nil
+}
+
+// attempts lists several attempts, with the one that counts.
+func (v *sheetPage) attempts(st classroom.State) {
+	if len(st.Sittings) < 2 {
+		return
+	}
+	_, counting := st.Sheet.Counting(classroom.MarksOf(st.Sittings))
+	for i, a := range st.Sittings {
+		v.Attempts = append(v.Attempts, attemptLine{a.Attempt, ui.Half(a.Half), ui.Half(a.Of),
+			i == counting && st.Sheet.Counts != exercise.CountsMean})
+	}
+}
+
+// facts says what to expect of a sheet.
+func facts(st classroom.State) []string {
+	c := st.Sheet.Conduct
+	out := []string{fmt.Sprintf("%d cards", st.Sheet.Cards())}
+	if c.Minutes > 0 {
+		minutes := c.Minutes
+		if n := st.Now(); n != nil {
+			minutes += n.Extra
+		}
+		out = append(out, fmt.Sprintf("%d minutes from the moment you begin", minutes))
+	}
+	switch {
+	case c.Mode == exercise.Practice:
+		out = append(out, "every card is checked as soon as you are done with it")
+	case c.Release == exercise.ReleaseHand:
+		out = append(out, "nothing is told before your instructor releases the results")
+	default:
+		out = append(out, "nothing is told before you hand it in")
+	}
+	if c.Mode == exercise.Test {
+		out = append(out, "whatever stands in the boxes at the end is handed in")
+	}
+	if c.Tries() > 1 {
+		out = append(out, fmt.Sprintf("it may be taken %d times, each time with other values: %s", c.Tries(),
+			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "their mean counts"}[c.Counts]))
+	}
+	return out
+}
+
+// timerOf is how much time an attempt has left.
+func timerOf(st classroom.State) ui.Timer {
+	now := st.Now()
+	if now == nil || now.Ends.IsZero() || !st.Working() {
+		return ui.Timer{}
+	}
+	return ui.Timer{Ends: now.Ends.Unix(), Now: st.At.Unix(), Text: "until " + now.Ends.In(classroom.Clock(st.Zone)).Format("15:04")}
+}
+
+// openBoxes lists what is still empty, and what cannot be read.
+func (s Seat) openBoxes(r *http.Request, v *sheetPage, st classroom.State) error {
+	cards, err := s.Room.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
+	if err != nil {
+		return err
+	}
+	for _, c := range cards {
+		link := ui.Link{Text: fmt.Sprintf("card %d", c.N), Href: address(c)}
+		if exercise.Readable(c.Item, c.Draft) != nil {
+			v.Unread = append(v.Unread, link)
+		}
+		if len(exercise.Empty(c.Item, c.Draft)) > 0 {
+			v.Empty = append(v.Empty, link)
+		}
+	}
+	return nil
+}
+
+// begin begins a sheet, or a further attempt at it.
+func (s Seat) begin(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	student, to := ui.UserOf(r).ID, fmt.Sprintf("/my/%d", n)
+	if r.PostFormValue("again") != "" {
+		_, err = s.Room.SitAgain(r.Context(), student, n, time.Now())
+	} else {
+		_, err = s.Room.Sit(r.Context(), student, n, time.Now())
+	}
+	switch {
+	case err == nil:
+		to += "/1"
+	case !errors.Is(err, classroom.ErrNotOpen) && !errors.Is(err, classroom.ErrOver) && !errors.Is(err, classroom.ErrTaken):
+		return err
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// hand hands a sheet in as it stands.
+func (s Seat) hand(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	if err := s.Room.HandIn(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/my/%d", n), http.StatusSeeOther)
+	return nil
 }
 
 // nextCard is the first card after n that is still to do, or else the first before it; 0 when none is.

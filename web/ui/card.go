@@ -23,6 +23,13 @@ type CardView struct {
 	Views      ViewsView
 	Only       bool // one choice is all that is asked
 
+	Test   bool   // it is kept, and not checked
+	Owner  int64  // whose it is, so that what is kept in the browser is kept apart
+	Timer  Timer  // how much time is left
+	Hand   string // the sheet's page, where a test is handed in
+	Before string // the card before; "" where there is none
+	After  string // the card after
+
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
 	Tables []LineView
@@ -47,6 +54,12 @@ type CardView struct {
 	Next      Link
 }
 
+// Timer is how much time is left, by the server's clock; the zero value is as much as one likes.
+type Timer struct {
+	Ends, Now int64 // seconds since 1970
+	Text      string
+}
+
 // Link is a place to go on to.
 type Link struct{ Text, Href string }
 
@@ -67,6 +80,8 @@ func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
 			r.Class, r.Word = "done", "all marks"
 		case m.Done:
 			r.Class, r.Word = "slip", Half(m.Half)+" of "+Half(m.Of)+" marks"
+		case m.Typed:
+			r.Class, r.Word = "typed", "something is written"
 		}
 		if m.N == here {
 			r.Class += " here"
@@ -78,6 +93,14 @@ func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
 
 // Half writes a count of half marks.
 func Half(n int64) string { return length.Frac(n, 2).String() }
+
+// Marks writes marks, of a mean to one decimal where it is no half.
+func Marks(m length.Number) string {
+	if m.MulInt(2).IsInt() {
+		return m.String()
+	}
+	return m.Round(1).Text(1)
+}
 
 // ViewsView are the figures of a card: one in sight, the others a press away.
 type ViewsView struct {
@@ -374,12 +397,12 @@ func wide(f exercise.Field) bool {
 	return f.Input == exercise.Order || f.Input == exercise.Length && (!finite || places > 4)
 }
 
-// Written reads the boxes of a card from a form.
+// Written reads the boxes of a card from a form: those that it holds, empty ones too.
 func Written(r *http.Request, it exercise.Item) exercise.Answer {
 	a := exercise.Answer{}
 	for _, f := range it.Fields() {
-		if text := r.PostForm.Get(f.Name); text != "" {
-			a[f.Name] = Clip(text, 60)
+		if r.PostForm.Has(f.Name) {
+			a[f.Name] = Clip(r.PostForm.Get(f.Name), 60)
 		}
 	}
 	return a

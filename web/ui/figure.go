@@ -104,3 +104,17 @@ func FlagsOf(p exercise.Pointing) *figure.Flags {
 	return &figure.Flags{Mark: p.Mark, MarkText: p.MarkText, Line: p.Line, LineText: p.LineText,
 		FinerLine: p.FinerLine, TakenMark: p.TakenMark, TakenLine: p.TakenLine, TakenFiner: p.TakenFiner}
 }
+
+// Picture draws an instrument for show, somewhere on its scale; nothing where there is none.
+func Picture(in *instrument.Instrument) (template.HTML, error) {
+	if in == nil {
+		return "", nil
+	}
+	low, high := in.Range()
+	steps := high.Sub(low).Mul(length.Frac(1, 3)).Quo(in.LeastCount()).Floor()
+	lay, err := figure.Lay(in, low.Add(steps.Mul(in.LeastCount())), figure.Narrow)
+	if err != nil {
+		return "", err
+	}
+	return Drawing(lay.Scene(figure.Options{}), "picture", "fig"), nil
+}

@@ -1,0 +1,371 @@
+package classroom
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Why a student cannot work on a sheet just now.
+var (
+	ErrNotOpen = errors.New("the sheet is not open yet")
+	ErrOver    = errors.New("the sheet is closed, or its time is over")
+	ErrTaken   = errors.New("there is no further attempt")
+)
+
+// grace is how long after the end what was under way is still taken.
+const grace = 5 * time.Second
+
+// State is how a student stands with a sheet that was given.
+type State struct {
+	Given
+	Sittings []store.Sitting // attempts, the first first; none before first sight
+	At       time.Time
+}
+
+// Now is the latest attempt; nil before first sight.
+func (s State) Now() *store.Sitting {
+	if len(s.Sittings) == 0 {
+		return nil
+	}
+	return &s.Sittings[len(s.Sittings)-1]
+}
+
+// NotYet reports whether the sheet opens later.
+func (s State) NotYet() bool { return s.At.Before(s.Opens) }
+
+// Shut reports whether the sheet has closed and takes no late work.
+func (s State) Shut() bool {
+	extra := time.Duration(0)
+	if n := s.Now(); n != nil {
+		extra = time.Duration(n.Extra) * time.Minute
+	}
+	return s.past() && !s.Sheet.Late && !s.At.Before(s.Closes.Add(extra))
+}
+
+// past reports whether the closing time has gone by.
+func (s State) past() bool { return !s.Closes.IsZero() && !s.At.Before(s.Closes) }
+
+// Test reports whether nothing is told before the end.
+func (s State) Test() bool { return s.Sheet.Mode == exercise.Test }
+
+// Told reports whether what was handed in may be told by now.
+func (s State) Told() bool {
+	return !s.Test() || s.Sheet.Release == exercise.ReleaseAtEnd || !s.Released.IsZero()
+}
+
+// Working reports whether the latest attempt is under way.
+func (s State) Working() bool {
+	n := s.Now()
+	return n != nil && n.Handed.IsZero() && (n.Ends.IsZero() || s.At.Before(n.Ends.Add(grace)))
+}
+
+// Again reports whether a further attempt may begin: the one before is handed in, or all its cards are checked.
+func (s State) Again(allDone bool) bool {
+	n := s.Now()
+	return n != nil && n.Attempt < s.Sheet.Tries() && !s.NotYet() && !s.Shut() && (!n.Handed.IsZero() || allDone && !s.Test())
+}
+
+// stateOf reads how a student stands.
+func stateOf(rd *store.Reader, student, assignment int64, at time.Time) (s State, err error) {
+	if s.Given, err = whole(openGiven(rd.StudentAssignment(student, assignment))); err != nil {
+		return s, err
+	}
+	s.At = at
+	s.Sittings, err = rd.Sittings(student, assignment)
+	return s, err
+}
+
+// Stands tells how a student stands with a sheet. An attempt whose time has gone by is handed in first, as it stands.
+func (r *Room) Stands(ctx context.Context, student, assignment int64, at time.Time) (State, error) {
+	s, err := stateOf(r.read(ctx), student, assignment, at)
+	if err != nil {
+		return s, err
+	}
+	if n := s.Now(); n != nil && n.Handed.IsZero() && !s.Working() {
+		if err := r.handIn(ctx, *n, n.Ends); err != nil {
+			return s, err
+		}
+		return stateOf(r.read(ctx), student, assignment, at)
+	}
+	return s, nil
+}
+
+// Sit lets a student begin the first attempt at a sheet, or go on with the latest; the cards are dealt on first sight.
+// ErrNotOpen and ErrOver where it is too early or too late to begin.
+func (r *Room) Sit(ctx context.Context, student, assignment int64, at time.Time) (State, error) {
+	s, err := r.Stands(ctx, student, assignment, at)
+	if err != nil || s.Now() != nil {
+		return s, err
+	}
+	return r.begin(ctx, s, student, 1)
+}
+
+// SitAgain begins a further attempt, with other values; ErrTaken where there is none.
+func (r *Room) SitAgain(ctx context.Context, student, assignment int64, at time.Time) (State, error) {
+	s, err := r.Stands(ctx, student, assignment, at)
+	if err != nil {
+		return s, err
+	}
+	marks, err := r.read(ctx).Progress(student, assignment)
+	if err != nil {
+		return s, err
+	}
+	done := true
+	for _, m := range marks {
+		done = done && m.Done
+	}
+	if !s.Again(done) {
+		return s, ErrTaken
+	}
+	return r.begin(ctx, s, student, s.Now().Attempt+1)
+}
+
+// begin deals an attempt.
+func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (State, error) {
+	switch {
+	case s.NotYet():
+		return s, ErrNotOpen
+	case s.Shut():
+		return s, ErrOver
+	}
+	g, cards, err := dealt(r.read(ctx), student, s.ID, attempt)
+	if err != nil {
+		return s, err
+	}
+	who, err := r.read(ctx).Student(student)
+	if err != nil {
+		return s, err
+	}
+	sit := store.Sitting{Assignment: s.ID, Student: student, Attempt: attempt, Began: s.At,
+		Ends: s.Sheet.Ends(s.At, s.Closes, who.Extra)}
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		if now, err := tx.StudentAssignment(student, s.ID); err != nil {
+			return err
+		} else if now.Definition != g.Definition { // it was marked anew meanwhile
+			if _, cards, err = dealt(&tx.Reader, student, s.ID, attempt); err != nil {
+				return err
+			}
+		}
+		if err := tx.Sit(sit); err != nil {
+			return err
+		}
+		for _, c := range cards {
+			if err := tx.AddCard(c); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil && !errors.Is(err, store.ErrTaken) { // another tab was faster
+		return s, err
+	}
+	return stateOf(r.read(ctx), student, s.ID, s.At)
+}
+
+// dealt works out the cards that a student gets of a sheet.
+func dealt(read *store.Reader, student, assignment int64, attempt int) (Given, []store.Card, error) {
+	g, err := whole(openGiven(read.StudentAssignment(student, assignment)))
+	if err != nil {
+		return g, nil, err
+	}
+	place, err := read.Place(student)
+	if err != nil {
+		return g, nil, err
+	}
+	items, err := g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(g.Seed), Student: student, Place: place, Attempt: attempt})
+	if err != nil {
+		return g, nil, err
+	}
+	cards := make([]store.Card, len(items))
+	for i, it := range items {
+		doc, err := exercise.Document(it)
+		if err != nil {
+			return g, nil, err
+		}
+		cards[i] = store.Card{Assignment: assignment, Student: student, Attempt: attempt, N: i + 1, Kind: it.Kind(),
+			Family: familyOf(it), Item: string(doc)}
+	}
+	return g, cards, nil
+}
+
+// HandIn hands a student's latest attempt in as it stands: what is typed is marked, what is empty is missing. Doing it
+// twice does nothing.
+func (r *Room) HandIn(ctx context.Context, student, assignment int64, at time.Time) error {
+	s, err := r.Stands(ctx, student, assignment, at)
+	if err != nil || s.Now() == nil || !s.Now().Handed.IsZero() {
+		return err
+	}
+	return r.handIn(ctx, *s.Now(), at)
+}
+
+// handIn marks all cards of an attempt that are not checked, in one transaction.
+func (r *Room) handIn(ctx context.Context, sit store.Sitting, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		first, err := tx.HandIn(sit.Student, sit.Assignment, sit.Attempt, at)
+		if err != nil || !first {
+			return err
+		}
+		s, err := stateOf(&tx.Reader, sit.Student, sit.Assignment, at)
+		if err != nil {
+			return err
+		}
+		cards, err := tx.Sat(sit.Student, sit.Assignment, sit.Attempt)
+		if err != nil {
+			return err
+		}
+		for _, k := range cards {
+			if k.Done() {
+				continue
+			}
+			if err := takeIn(tx, s, k, at); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// takeIn marks a card by what stands in its boxes. An entry that cannot be read is taken for an empty one, since
+// nobody can be asked any more.
+func takeIn(tx *store.Tx, s State, k store.Card, at time.Time) error {
+	c, err := openCard(k)
+	if err != nil {
+		return err
+	}
+	a := exercise.Answer{}
+	for _, f := range c.Item.Fields() {
+		one := exercise.Answer{f.Name: c.Draft[f.Name]}
+		if exercise.Readable(c.Item, one) == nil && !exercise.Blank(c.Draft[f.Name]) {
+			a[f.Name] = c.Draft[f.Name]
+		}
+	}
+	given, err := toJSON(a)
+	if err != nil {
+		return err
+	}
+	result, err := c.Item.Mark(a)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.Answered(k.Student, k.ID, s.answer(given, at)); err != nil {
+		return err
+	}
+	m, err := weigh(&tx.Reader, s.Sheet, k, c.Item, result)
+	if err != nil {
+		return err
+	}
+	return tx.SetMarks(k.ID, m)
+}
+
+// answer is what is handed in at a time.
+func (s State) answer(text string, at time.Time) store.Answer {
+	s.At = at
+	return store.Answer{Text: text, At: at, Late: s.past(), Hidden: !s.Told()}
+}
+
+// sweep is how many attempts that are over are handed in at one go.
+const sweep = 200
+
+// CloseOver hands in all attempts whose time has gone by, as they stand. The server calls it every few seconds, so that
+// a ledger is whole soon after a test has closed; one that cannot be handed in is told and passed over.
+func (r *Room) CloseOver(ctx context.Context, at time.Time) error {
+	list, err := r.read(ctx).Over(at.Add(-grace), sweep)
+	for _, s := range list {
+		err = errors.Join(err, r.handIn(ctx, s, s.Ends))
+	}
+	return err
+}
+
+// SetTimes changes when one of an instructor's given sheets can be taken; attempts under way get the new end.
+func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, closes time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		g, err := whole(openGiven(tx.Assignment(owner, assignment)))
+		if err != nil {
+			return err
+		}
+		if err := tx.SetTimes(assignment, opens, closes); err != nil {
+			return err
+		}
+		g.Closes = closes
+		list, err := tx.Sitting(assignment, 0)
+		for _, s := range list {
+			err = errors.Join(err, tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, s.Extra)))
+		}
+		return err
+	})
+}
+
+// SetExtra gives a student minutes on top of whatever is timed, attempts under way included.
+func (r *Room) SetExtra(ctx context.Context, owner, class, student int64, minutes int) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetExtra(owner, class, student, minutes); err != nil {
+			return err
+		}
+		list, err := tx.Sitting(0, student)
+		for _, s := range list {
+			g, bad := whole(openGiven(tx.StudentAssignment(student, s.Assignment)))
+			if bad == nil {
+				bad = tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, minutes))
+			}
+			err = errors.Join(err, bad)
+		}
+		return err
+	})
+}
+
+// Release tells the students of an instructor's given test what it came to.
+func (r *Room) Release(ctx context.Context, owner, assignment int64, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Assignment(owner, assignment); err != nil {
+			return err
+		}
+		return tx.Release(assignment, at)
+	})
+}
+
+// SetZone sets the clock of one of an instructor's classes.
+func (r *Room) SetZone(ctx context.Context, owner, class int64, zone string) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetZone(owner, class, zone) })
+}
+
+// Clock is the clock of a class: the zone of that name, or the server's where it has none.
+func Clock(zone string) *time.Location {
+	if zone == "" {
+		return time.Local
+	}
+	place, err := time.LoadLocation(zone)
+	if err != nil {
+		return time.Local
+	}
+	return place
+}
+
+// Sat lists the cards of one attempt of a student, opened, by number.
+func (r *Room) Sat(ctx context.Context, student, assignment int64, attempt int) ([]Card, error) {
+	list, err := r.read(ctx).Sat(student, assignment, attempt)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Card, len(list))
+	for i, k := range list {
+		if out[i], err = openCard(k); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// MarksOf are the marks of several attempts.
+func MarksOf(list []store.Sitting) []length.Number {
+	out := make([]length.Number, len(list))
+	for i, s := range list {
+		out[i] = halves(s.Half)
+	}
+	return out
+}

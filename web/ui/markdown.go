@@ -1,0 +1,32 @@
+package ui
+
+import (
+	"bytes"
+	"html/template"
+
+	"github.com/microcosm-cc/bluemonday"
+	"github.com/yuin/goldmark"
+)
+
+// tasks is what a task's text may hold: paragraphs, lists, headings, emphasis, code, quotes and links, and no pictures
+// or anything that acts.
+var tasks = func() *bluemonday.Policy {
+	p := bluemonday.NewPolicy()
+	p.AllowElements("p", "br", "hr", "em", "strong", "code", "pre", "blockquote", "ul", "ol", "li", "h1", "h2", "h3", "h4")
+	p.AllowAttrs("href").OnElements("a")
+	p.AllowStandardURLs()
+	p.AllowRelativeURLs(false)
+	p.RequireNoFollowOnLinks(true)
+	p.RequireNoReferrerOnLinks(true)
+	p.AddTargetBlankToFullyQualifiedLinks(true)
+	return p
+}()
+
+// Markdown sets an instructor's text as HTML that can do nothing but be read.
+func Markdown(text string) template.HTML {
+	var out bytes.Buffer
+	if err := goldmark.Convert([]byte(text), &out); err != nil {
+		return template.HTML(template.HTMLEscapeString(text))
+	}
+	return template.HTML(tasks.SanitizeBytes(out.Bytes()))
+}
