@@ -20,9 +20,9 @@ type Assignment struct {
 	Released   time.Time // when what a test came to was released; zero until then
 	Zone       string    // of the class's clock; "" is the server's
 	Students   int       // in the class
-	Answered   int    // cards answered: by the student who asks, or by all the class
-	Half, Of   int64  // twice the marks of the cards answered
-	Slip       string // the most frequent first slip among them, if any
+	Answered   int       // cards answered: by the student who asks, or by all the class
+	Half, Of   int64     // twice the marks of the cards answered
+	Slip       string    // the most frequent first slip among them, if any
 }
 
 func scanAssignment(r row) (a Assignment, err error) {

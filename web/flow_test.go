@@ -52,7 +52,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.do(run(`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = i.parentElement.textContent.includes('Quay')`))
 	b.fill(`[name=title]`, "Quay readings")
 	b.fill(`[name="blocks[0].cards"]`, "2")
-	b.waitText(".previews", "Card 2 · Quay caliper")
+	b.waitText(".previews", "1 · Read it, step by step · Quay caliper")
 	first := eval[string](b, "document.querySelector('.cards dl').textContent")
 	b.click(`button[value=others]`)
 	b.wait(fmt.Sprintf("document.querySelector('.cards dl').textContent !== %q", first))

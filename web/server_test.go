@@ -259,7 +259,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, text, "from 1 to 60")
 	_, at, text = una.post("/sheets/new", sheet.Encode()+"&do=keep")
 	require.Regexp(t, `^/sheets/\d+$`, at)
-	holds(t, text, ">work it</a>")
+	holds(t, text, ">Work it</a>")
 	_, _, text = una.post(at+"/try/1/1", "main=900&observed=1")
 	holds(t, text, "0 of 2", "tried, marked and not kept")
 	sheetID := strings.TrimPrefix(at, "/sheets/")
@@ -672,7 +672,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		{maren, "/sheets/2", []string{"title", "blocks[0].kind", "blocks[0].cards", "blocks[0].settings[awkward]",
 			"blocks[0].settings[zero]", "blocks[0].settings[ask]",
 			"blocks[0].instruments", "seed", "blocks[0].own", "blocks[0].marks[main]", "blocks[1].kind",
-			"blocks[99].kind", "blocks[x].cards", "add", "drop"}},
+			"blocks[99].kind", "blocks[x].cards", "do", "own", "effort", "open", "task", "picture", "own_picture", "mode", "help", "attempts", "minutes", "counts", "release", "blocks[0].own"}},
 		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
 		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
 		{maren, "/sheets/7/try/1/1", []string{"main", "observed", "corrected", "verdict", "do"}},

@@ -15,9 +15,11 @@ import (
 	"path/filepath"
 	"syscall"
 	"time"
+	_ "time/tzdata" // time zones on machines that have no list of them
 
 	"github.com/spf13/cobra"
 
+	"cavix/classroom"
 	"cavix/demo"
 	"cavix/store"
 	"cavix/web"
@@ -114,6 +116,22 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
+// closeOver hands in, every few seconds, what is over by the clock.
+func closeOver(ctx context.Context, cfg web.Config) {
+	room, every := classroom.New(cfg.Store), time.NewTicker(3*time.Second)
+	defer every.Stop()
+	for {
+		if err := room.CloseOver(ctx, time.Now()); err != nil && ctx.Err() == nil {
+			cfg.Log.Error("an attempt that is over cannot be handed in", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-every.C:
+		}
+	}
+}
+
 func logger(w io.Writer, verbose bool) *slog.Logger {
 	level := slog.LevelInfo
 	if verbose {
@@ -143,6 +161,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 		MaxHeaderBytes:    32 << 10,
 		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
 	}
+	go closeOver(ctx, cfg)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(l) }()
 	announce(l.Addr().String())

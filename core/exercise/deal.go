@@ -342,7 +342,7 @@ func (d *Dealer) shares(b Block, percent int) []bool {
 // share chooses just so many per cent of the cards of a block.
 func (d *Dealer) share(cards, percent int) []bool {
 	out := make([]bool, cards)
-	for i := range min((cards*percent+50)/100, cards) {
+	for i := range Share(cards, percent) {
 		out[i] = true
 	}
 	Shuffle(d, out)
@@ -352,8 +352,7 @@ func (d *Dealer) share(cards, percent int) []bool {
 // awkward chooses which cards of a block are awkward and how: just the share asked for, spread by chance.
 func (d *Dealer) awkward(cards, share int) []Case {
 	out := make([]Case, cards)
-	count := (cards*share + 50) / 100
-	for i := range min(count, cards) {
+	for i := range Share(cards, share) {
 		out[i] = OnMark + Case(i%(cases-1))
 	}
 	Shuffle(d, out)

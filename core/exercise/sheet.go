@@ -53,14 +53,18 @@ type Setting struct {
 	Choices []Choice
 	Default string
 	Unit    bool // a length in the instrument's unit
-	// For says on which instruments it makes a difference; nil for all.
-	For func(*instrument.Instrument) bool
+	Share   bool // it is a share of the block's cards, in per cent
+	// For says on which instruments it makes a difference, as a school reads them; nil for all.
+	For func(*instrument.Instrument, Method) bool
 }
 
 // Matters reports whether the setting makes a difference on any of a block's instruments.
-func (s Setting) Matters(b Block) bool {
-	return s.For == nil || slices.ContainsFunc(b.Instruments, s.For)
+func (s Setting) Matters(b Block, m Method) bool {
+	return s.For == nil || slices.ContainsFunc(b.Instruments, func(in *instrument.Instrument) bool { return s.For(in, m) })
 }
+
+// Share is how many of so many cards a share in per cent comes to.
+func Share(cards, percent int) int { return min((cards*percent+50)/100, cards) }
 
 // SettingInput says how a setting is chosen.
 type SettingInput string

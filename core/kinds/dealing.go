@@ -25,19 +25,28 @@ var zeroSetting = exercise.Setting{Name: "zero", Title: "Zero errors", Input: ex
 var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number,
 	Default: "30",
 	Why: "The plate's 0 exactly on a mark, just past one, or nearly at the next; of a rule or pointer: at a mark, " +
-		"midway, near its 0."}
+		"midway, near its 0.", Share: true}
 
 // betweenSetting asks for the share of cards that stand between two steps of the grid.
 var betweenSetting = exercise.Setting{Name: "between", Title: "Between two lines, %", Input: exercise.Number,
 	Default: "30",
 	Why: "A drum, dial, pointer or rule between two of its lines, to be read as the class's school says. " +
 		"A vernier stands exactly midway, and only where the school settles that.",
-	For: func(in *instrument.Instrument) bool { return in.Kind() != instrument.Display }}
+	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
+		switch {
+		case in.Kind() == instrument.Display:
+			return false
+		case in.Kind() == instrument.Vernier || in.HasFiner():
+			return settled(m)
+		}
+		return true
+	}}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
 var halvesSetting = exercise.Setting{Name: "halves", Title: "Half marks, %", Input: exercise.Number, Default: "50",
-	Why: "The cards whose main reading is a half mark.",
-	For: func(in *instrument.Instrument) bool { return in.Spec().Main.HalfMarks }}
+	Why:   "The cards whose main reading is a half mark.",
+	Share: true,
+	For:   func(in *instrument.Instrument, _ exercise.Method) bool { return in.Spec().Main.HalfMarks }}
 
 // Which of two scales is read.
 const (
@@ -50,7 +59,10 @@ const (
 var scaleSetting = exercise.Setting{Name: "scale", Title: "Of two scales", Input: exercise.OneOf, Default: scaleOwn,
 	Choices: []exercise.Choice{{Value: scaleOwn, Words: "the first"},
 		{Value: scaleSecond, Words: "the second: other edge, inside plate, upright scale"}, {Value: scaleTurns, Words: "in turn"}},
-	For: func(in *instrument.Instrument) bool { second, _ := in.Second(); return second != nil }}
+	For: func(in *instrument.Instrument, _ exercise.Method) bool {
+		second, _ := in.Second()
+		return second != nil
+	}}
 
 // How a display stands.
 const (
@@ -64,7 +76,7 @@ var displaySetting = exercise.Setting{Name: "display", Title: "Displays", Input:
 	Choices: []exercise.Choice{{Value: displayPlain, Words: "as they are"},
 		{Value: displayZeroed, Words: "zeroed at a size: they show the difference from it"},
 		{Value: displaySwitched, Words: "switched to the other unit"}},
-	For: func(in *instrument.Instrument) bool { return in.Kind() == instrument.Display }}
+	For: func(in *instrument.Instrument, _ exercise.Method) bool { return in.Kind() == instrument.Display }}
 
 // checkShares refuses shares that are none.
 func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
@@ -285,10 +297,12 @@ func bare(d *exercise.Dealer, in *instrument.Instrument, kind exercise.Case, mar
 	return mark - (mark%10+10)%10
 }
 
+// settled reports whether a school says which of two lines counts that stand equally well.
+func settled(m exercise.Method) bool { return m.Tie != "" && m.Tie != "either" }
+
 // tenths draws how many tenths of a least count a value stands past its step.
 func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, kind exercise.Case) int {
 	midway := in.Kind() == instrument.None && kind == exercise.NearEnd
-	settled := m.Tie != "" && m.Tie != "either"
 	switch {
 	case in.Kind() == instrument.Display:
 		return 0
@@ -301,7 +315,7 @@ func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, ki
 		}
 		return d.Below(10)
 	case in.Kind() == instrument.Vernier || in.HasFiner():
-		if d.Between && settled {
+		if d.Between && settled(m) {
 			return 5
 		}
 		return 0
@@ -312,7 +326,7 @@ func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, ki
 	if midway {
 		t = 4 + d.Below(3)
 	}
-	if t == 5 && !settled && m.Between != instrument.Whole { // either line would be right
+	if t == 5 && !settled(m) && m.Between != instrument.Whole { // either line would be right
 		t += 1 - 2*d.Below(2)
 	}
 	return t

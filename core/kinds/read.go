@@ -34,11 +34,11 @@ func askSetting() exercise.Setting {
 // Settings of a block of readings.
 func (read) Settings() []exercise.Setting {
 	return []exercise.Setting{shapeSetting, askSetting(), zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
-		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true},
-		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true,
-			Why: "Only for a school that settles a tie by the limits."},
+		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true, For: byLimits},
+		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true, For: byLimits,
+			Why: "A tie takes the line nearer to breaking one of them."},
 		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
-			Why: "It was set in a hole and locked; the micrometer is read on it.", For: takesTransfer}}
+			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }}}
 }
 
 // The shapes of a card.
@@ -66,6 +66,9 @@ func ofShape(shape, step string) bool {
 	}
 	return true
 }
+
+// byLimits reports whether a tie is settled by limits.
+func byLimits(_ *instrument.Instrument, m exercise.Method) bool { return m.Tie == "unfavourable" }
 
 // takesTransfer reports whether a transfer gauge is measured with an instrument.
 func takesTransfer(in *instrument.Instrument) bool { return in.Spec().Family == instrument.Micrometer }

@@ -36,9 +36,13 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes/{class}/give", o.Page(o.give))
 	r.Post("/classes/{class}/method", o.Page(o.setMethod))
 	r.Post("/classes/{class}/clear", o.Page(o.clearPassphrase))
+	r.Post("/classes/{class}/clock", o.Page(o.setClock))
+	r.Post("/classes/{class}/extra", o.Page(o.setExtra))
 	r.Get("/slips", o.Page(o.slips))
 	r.Post("/slips", o.Page(o.setSlip))
 	r.Get("/ledger/{assignment}", o.Page(o.ledger))
+	r.Post("/ledger/{assignment}/times", o.Page(o.setTimes))
+	r.Post("/ledger/{assignment}/release", o.Page(o.release))
 	r.Get("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/undo", o.Page(o.undoRemark))
@@ -162,6 +166,14 @@ type classView struct {
 	People  []store.Student
 	Note    string
 
+	Times      timesView
+	Sheet      int64   // that was to be given, when it could not be
+	Zoned      *string // the clock as typed, when it could not be kept
+	Zones      []string
+	Clock      string
+	Extra      store.Student // whose minutes could not be kept
+	ExtraTyped string
+
 	School *exercise.Method // as chosen, when it could not be kept
 	Errors map[string]string
 	Method ui.MethodView
@@ -171,6 +183,8 @@ type classView struct {
 var notes = map[string]string{
 	"given":   "The sheet is given. Students see it now; each gets values of their own.",
 	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
+	"clock":   "Times of this class are meant by that clock from now on.",
+	"extra":   "The minutes are kept; whatever is under way ends later by them.",
 	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
 	"already": "This class has that sheet already; nothing was changed.",
 }
@@ -216,6 +230,13 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	for _, sh := range free {
 		v.Free = append(v.Free, newSheetView(sh))
 	}
+	v.Zones, v.Clock = zones, zoneName(v.Zone)
+	if v.Zoned != nil {
+		v.Zone = *v.Zoned
+	}
+	if v.Times.Zone = v.Clock; v.Times.Errors == nil {
+		v.Times.Errors = map[string]string{}
+	}
 	scheme := "http"
 	if o.Secure {
 		scheme = "https"
@@ -238,13 +259,28 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 	}
 	var f struct {
 		Sheet int64 `form:"sheet"`
+		timesForm
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
+	owner := ui.UserOf(r).ID
+	c, err := o.Room.Store().Read(r.Context()).Class(owner, class)
+	if err != nil {
+		return err
+	}
+	var bad ui.Faults
+	opens, closes := f.times(c.Zone, &bad)
+	if len(bad.Refusal) > 0 {
+		return o.showClass(w, r, classView{Sheet: f.Sheet, Errors: bad.By(),
+			Times: timesView{Opens: f.Opens, Closes: f.Closes, Errors: bad.By()}})
+	}
 	var seed [8]byte
 	rand.Read(seed[:])
-	_, err = o.Room.Give(r.Context(), ui.UserOf(r).ID, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
+	n, err := o.Room.Give(r.Context(), owner, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
+	if err == nil && !(opens.IsZero() && closes.IsZero()) {
+		err = o.Room.SetTimes(r.Context(), owner, n, opens, closes)
+	}
 	switch {
 	case errors.Is(err, store.ErrTaken):
 		return back(w, r, class, "already")

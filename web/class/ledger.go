@@ -3,6 +3,7 @@ package class
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -25,6 +26,10 @@ type ledgerView struct {
 	Share        string // marks of the cards answered, in per cent
 
 	ID      int64
+	How     string // how it is taken
+	When    string
+	Times   timesView
+	Waiting int // students whose results are not told yet
 	Note    string
 	Undo    bool // it has been marked anew, which can be taken back
 	Changes []store.Change
@@ -37,6 +42,7 @@ type ledgerRow struct {
 	Marks, Of string
 	Done      int
 	Attempts  int
+	Attempt   int // that stands for all
 	Late      bool
 }
 
@@ -72,7 +78,15 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	read := o.Room.Store().Read(r.Context())
+	return o.showLedger(w, r, a, nil)
+}
+
+// showLedger prints the ledger of a given sheet; times are those that could not be kept.
+func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.Given, times *timesView) error {
+	if err := o.Room.CloseOver(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+		return err
+	}
+	owner, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
 	students, err := read.Students(owner, a.Class)
 	if err != nil {
 		return err
@@ -82,7 +96,10 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := newLedger(a, students, marks)
-	v.ID = a.ID
+	v.ID, v.How, v.When = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a)
+	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); times != nil {
+		v.Times = *times
+	}
 	if v.Undo, err = o.Room.CanUndo(r.Context(), a.ID); err != nil {
 		return err
 	}
@@ -94,8 +111,51 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 		v.Note = "The sheet is marked anew. The marks that stood before are kept; one step takes it back."
 	case q.Has("undone"):
 		v.Note = "The marks stand as before."
+	case q.Has("times"):
+		v.Note = "The times are kept."
+	case q.Has("released"):
+		v.Note = "The results are released: every student sees them now."
 	}
-	return o.Render(w, r, http.StatusOK, "ledger", a.Title+" · Ledger", v)
+	return o.Render(w, r, ui.Status(v.Times.Errors), "ledger", a.Title+" · Ledger", v)
+}
+
+// ledgerSays goes to a ledger, which then says what was done.
+func ledgerSays(w http.ResponseWriter, r *http.Request, assignment int64, what string) error {
+	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?%s", assignment, what), http.StatusSeeOther)
+	return nil
+}
+
+// howTaken says how a sheet is taken.
+func howTaken(c exercise.Conduct) string {
+	says := []string{"Practice"}
+	if c.Mode == exercise.Test {
+		says = []string{"Test"}
+	}
+	if c.Minutes > 0 {
+		says = append(says, fmt.Sprintf("%d minutes", c.Minutes))
+	}
+	if c.Tries() > 1 {
+		says = append(says, fmt.Sprintf("%d attempts, of which %s", c.Tries(),
+			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "the mean counts"}[c.Counts]))
+	}
+	if c.Late {
+		says = append(says, "late work is taken")
+	}
+	return strings.Join(says, " · ")
+}
+
+// whenTaken says when a sheet can be taken.
+func whenTaken(a classroom.Given) string {
+	at := func(t time.Time) string { return t.In(classroom.Clock(a.Zone)).Format("Mon 2 Jan 2006, 15:04") }
+	switch {
+	case a.Opens.IsZero() && a.Closes.IsZero():
+		return "any time"
+	case a.Closes.IsZero():
+		return "from " + at(a.Opens)
+	case a.Opens.IsZero():
+		return "until " + at(a.Closes)
+	}
+	return at(a.Opens) + " to " + at(a.Closes)
 }
 
 // newLedger lays out the marks of a class.
@@ -130,6 +190,12 @@ func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) 
 				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
 		}
 		row.Attempts = len(attempts[st.ID])
+		if len(counts) > 0 {
+			row.Attempt = counts[0].Attempt
+			if slices.ContainsFunc(counts, func(m store.Mark) bool { return m.Hidden }) {
+				v.Waiting++
+			}
+		}
 		row.Marks, row.Of = ui.Marks(earned), ui.Half(of)
 		v.Rows = append(v.Rows, row)
 	}

@@ -6,7 +6,7 @@ document.documentElement.classList.add("js");
 function put(el, html) {
   Alpine.morph(el, html, {
     key: (e) => e.id,
-    updating: (e, to) => { if (e.tagName === "DETAILS") to.open = e.open; },
+    updating: (e, to) => { if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open; },
   });
   const shown = document.activeElement;
   for (const i of el.querySelectorAll("input, select, textarea")) {
@@ -84,7 +84,7 @@ document.addEventListener("alpine:init", () => {
       if (this.sent || !Object.keys(now).length) return true;
       try {
         const r = await fetch(this.$root.dataset.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true });
-        if (r.status === 409) { this.forget(now); this.kept = "too late: it has been handed in"; return false; }
+        if (r.status === 409) { this.forget(now); this.kept = "too late: it has been handed in"; return true; }
         if (!r.ok || r.redirected) { this.kept = "kept in this browser; sign in again to send it"; return false; }
         this.forget(now);
         this.kept = "kept";
@@ -101,9 +101,11 @@ document.addEventListener("alpine:init", () => {
     // send hands the form over; without a connection the page stays, with all that is typed.
     async send(ev) {
       if (this.sent || !this.$root.dataset.draft) return;
+      if (!navigator.onLine) { ev.preventDefault(); this.kept = "no connection: try again when there is one"; return; }
+      if (!Object.keys(this.unsent).length) return;
       ev.preventDefault();
       const by = ev.submitter;
-      if (!(await this.keep()) && this.kept !== "kept") return;
+      if (!(await this.keep())) return;
       this.sent = true;
       this.form.requestSubmit(by || undefined);
     },
@@ -192,9 +194,15 @@ document.addEventListener("alpine:init", () => {
       const b = ev.submitter;
       if (b?.name === "do" && b.value === "keep") { this.dirty = false; return; }
       ev.preventDefault();
-      if (b?.name === "form" || b?.name === "use" || b?.name === "add" || b?.name === "drop") this.dirty = true;
-      if (b?.name === "add") for (const d of this.form.querySelectorAll("details.block")) d.open = false;
+      if (b?.name === "form" || b?.name === "use" || b?.name === "do" && b.value.includes(".")) this.dirty = true;
+      const menu = b?.closest(".adds details");
+      if (menu) menu.open = false;
       this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
+    },
+    // shift moves the block that the keys are in.
+    shift(by) {
+      const line = document.activeElement.closest(".blockline");
+      line?.querySelector(by < 0 ? "[value^=up]" : "[value^=down]").click();
     },
     keep() { this.form.querySelector("[value=keep]").click(); },
     soon(more, wait) {
@@ -205,10 +213,15 @@ document.addEventListener("alpine:init", () => {
       this.flight?.abort();
       const flight = this.flight = new AbortController();
       try {
-        const r = await fetch(this.form.action, { method: "POST", body: fields(this.form, more), signal: flight.signal });
+        const open = this.form.querySelector("details.block[open]");
+        const body = fields(this.form, { open: open ? open.dataset.block : -1, ...more });
+        const r = await fetch(this.form.action, { method: "POST", body, signal: flight.signal });
         if (r.redirected) { this.dirty = false; location.assign(r.url); return; }
         const page = new DOMParser().parseFromString(await r.text(), "text/html");
-        if (!flight.signal.aborted) put(this.form, page.getElementById(this.form.id).outerHTML);
+        if (flight.signal.aborted) return;
+        put(this.form, page.getElementById(this.form.id).outerHTML);
+        const line = more.do && this.form.dataset.focus;
+        if (line) this.form.querySelector("#" + line + ":not([disabled])")?.focus();
       } catch (err) {
         if (err.name !== "AbortError") this.lost();
       }

@@ -99,7 +99,9 @@ func modeOf(c exercise.Conduct) string {
 }
 
 // timeText writes a time on the class's clock.
-func timeText(t time.Time, zone string) string { return t.In(classroom.Clock(zone)).Format("Mon 2 Jan, 15:04") }
+func timeText(t time.Time, zone string) string {
+	return t.In(classroom.Clock(zone)).Format("Mon 2 Jan, 15:04")
+}
 
 // when says when a sheet can be taken.
 func when(st classroom.State) string {

@@ -1,0 +1,484 @@
+package author
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/figure"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// composerView is what the composer prints.
+type composerView struct {
+	Action  string
+	Kept    int64 // id; 0 for a new sheet
+	Saved   bool
+	Title   string
+	Sum     string // cards and marks
+	Told    string // how it is taken, in a line
+	Errors  map[string]string
+	Classes []store.Class
+	Blocks  []blockView
+	Kinds   []ui.OptionView
+	Ready   []kinds.Ready
+	Focus   string // id of what is to have the focus
+	Conduct conductView
+
+	Tells tellsView
+	Cards []previewCard
+	Seed  int // of the preview
+}
+
+// conductView is how the sheet is taken.
+type conductView struct {
+	exercise.Conduct
+	Choices  map[string][]ui.OptionView
+	HintCost []ui.OptionView
+	Method   ui.MethodView
+	Pictures []ui.OptionView
+	OwnShown string // the document of a picture that is not on the Rack
+	Drawing  template.HTML
+	Prose    template.HTML
+	Attempts string
+	Minutes  string
+}
+
+// blockView is one block of the composer.
+type blockView struct {
+	N           int // from 1
+	At          int // from 0
+	Prefix      string
+	Kind, Title string
+	Cards       string
+	Sum         string // cards and marks
+	With        string // its instruments
+	Asks        string // what it asks, in a line
+	Own         string // documents of instruments that are not on the Rack
+	OwnNames    []string
+	Instruments []instrumentChoice
+	Settings    []blockSetting
+	Errors      map[string]string
+	Open        bool
+	First, Last bool
+	Bare        bool // its cards show no instrument
+}
+
+type instrumentChoice struct {
+	ID         int64
+	Name, Made string
+	LeastCount string
+	On         bool
+}
+
+// blockSetting is one thing to choose about a block.
+type blockSetting struct {
+	exercise.Setting
+	Field   string
+	Value   string
+	Options []settingOption
+	Reached string // how many of the cards a share comes to
+	Error   string
+}
+
+// settingOption is one choice, with the marks of its field where several are asked.
+type settingOption struct {
+	ui.OptionView
+	Marks, MarksField, MarksError string
+}
+
+// previewCard is one real card, as some student would get it.
+type previewCard struct {
+	N       int
+	Kind    string
+	Name    string
+	Task    string
+	Drawing template.HTML
+	Answers []part
+	Try     string
+}
+
+// tellsView is what the sheet can tell.
+type tellsView struct {
+	Slips    []tellView // the weakest first
+	More     []tellView // those that are named well
+	Of       int        // cards
+	Together []string   // pairs that no card tells apart
+	Pairs    int        // how many more of them there are
+	Effort   int
+	Best     bool // nothing can be dealt better
+}
+
+// tellView is what the sheet can tell of one slip.
+type tellView struct {
+	Did   string
+	Dots  []string // a card each: "full", "half" or ""
+	Count string
+	Weak  bool
+}
+
+// hintCosts are what a rung of help may cost, in half marks.
+var hintCosts = []string{"nothing", "½ a mark", "1 mark", "1½ marks", "2 marks"}
+
+// compose prints the composer with what the sheet can tell, and real cards.
+func (s Shop) compose(w http.ResponseWriter, r *http.Request, c composed, rack []classroom.Racked, v composerView) error {
+	d := c.Definition
+	v.Kept, v.Action, v.Title, v.Ready, v.Focus = c.ID, "/sheets/new", c.Title, kinds.ReadySheets, c.focus
+	for _, k := range kinds.All {
+		v.Kinds = append(v.Kinds, ui.OptionView{Value: k.Name(), Text: k.Title()})
+	}
+	var err error
+	if v.Conduct, err = newConductView(d, rack, v.Errors); err != nil {
+		return err
+	}
+	var items []exercise.Item
+	if d.Check(kinds.All) == nil {
+		if items, err = d.Deal(kinds.All, ui.TrySeed(v.Seed)); err != nil {
+			return err
+		}
+		if err := v.show(d, items); err != nil {
+			return err
+		}
+	}
+	v.blocks(c, rack, items)
+	if v.Kept != 0 {
+		v.Action = fmt.Sprintf("/sheets/%d", v.Kept)
+		if v.Classes, err = s.Room.Store().Read(r.Context()).Classes(ui.UserOf(r).ID); err != nil {
+			return err
+		}
+	}
+	title := v.Title
+	if title == "" {
+		title = "New sheet"
+	}
+	return s.Render(w, r, ui.Status(v.Errors), "sheet", title, v)
+}
+
+// newConductView fills in how the sheet is taken.
+func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]string) (conductView, error) {
+	v := conductView{Conduct: d.Conduct, Method: ui.MethodOf(d.Method, true, errs), Choices: map[string][]ui.OptionView{},
+		Prose: ui.Markdown(d.Task), Attempts: strconv.Itoa(d.Tries())}
+	if d.Minutes != 0 {
+		v.Minutes = strconv.Itoa(d.Minutes)
+	}
+	for i, text := range hintCosts {
+		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: text, On: i == d.HintCost})
+	}
+	now := map[string]string{"mode": string(d.Mode), "help": string(d.Help), "counts": string(d.Counts), "release": string(d.Release)}
+	for field, choices := range exercise.ConductChoices {
+		for _, c := range choices {
+			v.Choices[field] = append(v.Choices[field], ui.OptionView{Value: c.Value, Text: c.Words, On: c.Value == now[field]})
+		}
+	}
+	if d.Help == exercise.HelpAsBefore {
+		v.Choices["help"] = append([]ui.OptionView{{Value: "", Text: "as before: every rung at its cost", On: true}}, v.Choices["help"]...)
+	}
+	own := d.Picture != nil
+	v.Pictures = []ui.OptionView{{Value: "0", Text: "none"}}
+	for _, k := range rack {
+		if k.Instrument == nil {
+			continue
+		}
+		on := d.Picture != nil && own && d.Picture.Name() == k.Name
+		own = own && !on
+		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: k.Name, On: on})
+	}
+	if own {
+		doc, err := json.Marshal(d.Picture)
+		if err != nil {
+			return v, err
+		}
+		v.OwnShown = string(doc)
+		v.Pictures = append(v.Pictures, ui.OptionView{Value: "-1", Text: d.Picture.Name() + " (not on the Rack)", On: true})
+	}
+	var err error
+	v.Drawing, err = ui.Picture(d.Picture)
+	return v, err
+}
+
+// blocks fills in the list of blocks.
+func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exercise.Item) {
+	d, at := c.Definition, 0
+	all := length.Number{}
+	for i, b := range d.Blocks {
+		bv := newBlockView(i, b, c.Racked[i], rack, d.Method, v.Errors)
+		bv.First, bv.Last = i == 0, i == len(d.Blocks)-1
+		bv.Open = i == c.open || len(bv.Errors) > 0
+		bv.Sum = counted(b.Cards, "card")
+		if b.Cards > 0 && at+b.Cards <= len(items) && !d.Shuffled {
+			one, same := length.Number{}, true
+			for k, it := range items[at : at+b.Cards] {
+				of := fullMarks(it)
+				all = all.Add(of)
+				same = same && (k == 0 || of.Equal(one))
+				one = of
+			}
+			if same {
+				bv.Sum += " · " + marksText(one)
+				if b.Cards > 1 {
+					bv.Sum += " each"
+				}
+			}
+		}
+		at += max(0, b.Cards)
+		v.Blocks = append(v.Blocks, bv)
+	}
+	if d.Shuffled {
+		for _, it := range items {
+			all = all.Add(fullMarks(it))
+		}
+	}
+	v.Sum = counted(d.Cards(), "card")
+	if items != nil {
+		v.Sum += " · " + marksText(all)
+	}
+	v.Told = toldOf(d)
+}
+
+// fullMarks are the marks of a card that is all right.
+func fullMarks(it exercise.Item) length.Number {
+	r, err := it.Mark(nil)
+	if err != nil {
+		return length.Number{}
+	}
+	return r.Of
+}
+
+func marksText(n length.Number) string {
+	if n.Equal(length.Int(1)) {
+		return "1 mark"
+	}
+	return n.String() + " marks"
+}
+
+func counted(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+// toldOf says in a line how a sheet is taken.
+func toldOf(d exercise.Sheet) string {
+	says := []string{"practice", "checked at once"}
+	if d.Mode == exercise.Test {
+		says = []string{"test", "told at the end"}
+		if d.Release == exercise.ReleaseHand {
+			says[1] = "told when you release it"
+		}
+	} else if d.Help != exercise.HelpNone && d.HintCost > 0 && d.HintCost < len(hintCosts) {
+		says = append(says, "help costs "+hintCosts[d.HintCost])
+	}
+	if d.Minutes > 0 {
+		says = append(says, counted(d.Minutes, "minute"))
+	}
+	if d.Tries() > 1 {
+		says = append(says, counted(d.Tries(), "attempt"))
+	}
+	return strings.Join(says, " · ")
+}
+
+// newBlockView fills in what can be chosen about a block and what is.
+func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked, m exercise.Method,
+	errs map[string]string) blockView {
+	path := fmt.Sprintf("blocks.%d.", i)
+	out := blockView{N: i + 1, At: i, Prefix: fmt.Sprintf("blocks[%d].", i), Kind: b.Kind, Cards: strconv.Itoa(b.Cards),
+		Errors: map[string]string{}}
+	for field, reason := range errs {
+		if own, ok := strings.CutPrefix(field, path); ok {
+			out.Errors[own] = reason
+		}
+	}
+	var names []string
+	for _, k := range rack {
+		if in := k.Instrument; in != nil {
+			on := slices.Contains(ids, k.ID)
+			if on {
+				names = append(names, in.Name())
+			}
+			out.Instruments = append(out.Instruments, instrumentChoice{k.ID, in.Name(), in.Describe(),
+				in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on})
+		}
+	}
+	out.own(b.Instruments, names)
+	out.With = strings.Join(append(names, out.OwnNames...), ", ")
+	kind, known := kinds.All.Find(b.Kind)
+	if !known {
+		return out
+	}
+	out.Title = kind.Title()
+	_, out.Bare = kind.(exercise.Bare)
+	out.settings(kind, b, m)
+	return out
+}
+
+// own keeps the documents of instruments that are not on the Rack, for the next form.
+func (v *blockView) own(all []*instrument.Instrument, names []string) {
+	var docs []*instrument.Instrument
+	for _, in := range all {
+		if !slices.Contains(names, in.Name()) {
+			docs, v.OwnNames = append(docs, in), append(v.OwnNames, in.Name())
+		}
+	}
+	if docs == nil {
+		return
+	}
+	if text, err := json.Marshal(docs); err == nil {
+		v.Own = string(text)
+	}
+}
+
+// settings fills in the settings that make a difference on the block's instruments.
+func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Method) {
+	var asks []string
+	for _, s := range kind.Settings() {
+		if !s.Matters(b, m) {
+			continue
+		}
+		bs := blockSetting{Setting: s, Field: v.Prefix + "settings[" + s.Name + "]", Value: b.Get(s), Error: v.Errors[s.Name]}
+		for _, c := range s.Choices {
+			o := settingOption{OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value}, Marks: "1",
+				MarksField: v.Prefix + "marks[" + c.Value + "]", MarksError: v.Errors["marks."+c.Value]}
+			if s.Input == exercise.AnyOf {
+				if o.On = slices.Contains(strings.Fields(bs.Value), c.Value); o.On {
+					asks = append(asks, c.Words)
+				}
+			}
+			if m, ok := b.Marks[c.Value]; ok {
+				o.Marks = strconv.Itoa(m)
+			}
+			bs.Options = append(bs.Options, o)
+		}
+		if n, err := strconv.Atoi(bs.Value); s.Share && err == nil {
+			bs.Reached = fmt.Sprintf("%d of %s", exercise.Share(b.Cards, n), counted(b.Cards, "card"))
+		}
+		if s.Input == exercise.OneOf && bs.Value != s.Default {
+			for _, o := range bs.Options {
+				if o.On {
+					asks = append(asks, strings.ToLower(s.Title)+" "+o.Text)
+				}
+			}
+		}
+		v.Settings = append(v.Settings, bs)
+	}
+	v.Asks = strings.Join(asks, " · ")
+}
+
+// How much of a sheet is shown.
+const (
+	weakest   = 9  // slips in sight; the others fold
+	previewed = 4  // cards
+	students  = 3  // made-up ones who are asked which slips can happen
+	many      = 24 // cards of a sheet of which no more students are asked
+)
+
+// show fills in what the sheet can tell, and the first card of each block.
+func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
+	possible := map[exercise.Code]bool{}
+	if len(items) <= many {
+		var err error
+		if possible, err = d.Possible(kinds.All, students); err != nil {
+			return err
+		}
+	}
+	c, err := exercise.Cover(items, kinds.Slips(), possible)
+	if err != nil {
+		return err
+	}
+	v.Tells = newTells(c, len(items), d.Effort)
+	shown := map[string]bool{} // a kind with an instrument
+	for i, it := range items {
+		key := it.Kind()
+		for _, f := range it.Figures() {
+			key += f.Instrument.Name()
+		}
+		if shown[key] || len(v.Cards) >= previewed {
+			continue
+		}
+		shown[key] = true
+		p, err := newPreview(i+1, it)
+		if err != nil {
+			return err
+		}
+		if v.Kept != 0 {
+			p.Try = fmt.Sprintf("/sheets/%d/try/%d/%d", v.Kept, v.Seed, p.N)
+		}
+		v.Cards = append(v.Cards, p)
+	}
+	return nil
+}
+
+// newTells lays out what a sheet can tell, the weakest first.
+func newTells(c exercise.Coverage, cards, effort int) tellsView {
+	v := tellsView{Of: cards, Effort: effort, Best: effort >= exercise.MaxEffort}
+	list := slices.Clone(c.Slips)
+	slices.SortStableFunc(list, func(a, b exercise.Covered) int { return a.Count(exercise.Alone) - b.Count(exercise.Alone) })
+	for i, s := range list {
+		t := tellView{Did: s.Did, Count: fmt.Sprintf("%d of %d", s.Count(exercise.Alone), cards)}
+		switch {
+		case s.Count(exercise.WithOthers) == 0:
+			t.Count, t.Weak = "never", true
+		case s.Count(exercise.Alone) == 0:
+			t.Count, t.Weak = "never alone", true
+		}
+		for _, dot := range s.Dots {
+			class := ""
+			switch dot {
+			case exercise.Alone:
+				class = "full"
+			case exercise.WithOthers, exercise.WithSynonyms:
+				class = "half"
+			}
+			t.Dots = append(t.Dots, class)
+		}
+		if i < weakest {
+			v.Slips = append(v.Slips, t)
+		} else {
+			v.More = append(v.More, t)
+		}
+	}
+	const named = 2
+	for i, pair := range c.Together {
+		if i < named {
+			v.Together = append(v.Together, pair[0].Did+" – "+pair[1].Did)
+		}
+	}
+	v.Pairs = max(0, len(c.Together)-named)
+	return v
+}
+
+// newPreview draws a card and lists what it should hold.
+func newPreview(n int, it exercise.Item) (previewCard, error) {
+	p := previewCard{N: n, Task: it.Facts().Task}
+	if figures := it.Figures(); len(figures) > 0 {
+		lay, err := figure.Lay(figures[0].Instrument, figures[0].At, figure.Narrow)
+		if err != nil {
+			return p, err
+		}
+		p.Name = figures[0].Instrument.Name()
+		p.Drawing = ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")
+	}
+	if kind, known := kinds.All.Find(it.Kind()); known {
+		p.Kind = kind.Title()
+	}
+	empty, err := it.Mark(nil)
+	if err != nil {
+		return p, err
+	}
+	for i, f := range it.Fields() {
+		if f.Input != exercise.Position {
+			p.Answers = append(p.Answers, part{Name: f.Term, Value: exercise.Show(empty.Fields[i].Expected)})
+		}
+	}
+	return p, nil
+}
