@@ -88,6 +88,9 @@ func Fill(ctx context.Context, s *store.Store) error {
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
 		kept := classroom.Sheet{Title: sh.title, Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing}}
+		if sh.picture != "" {
+			kept.Definition.Picture = racks[sh.owner][sh.picture].Instrument
+		}
 		for _, b := range sh.blocks {
 			made := exercise.Block{Kind: b.kind, Cards: b.cards, Settings: settings(b.settings)}
 			var ids []int64
@@ -188,7 +191,7 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 	at time.Time) error {
 	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
 	share := g.done
-	if p.name == "Wren A." && share < 1 {
+	if p.name == "Wren A." && share > 0 && share < 1 {
 		share = 0.4
 	}
 	if share == 0 || draws.Float64() > 0.94 && p.name != "Wren A." {

@@ -76,25 +76,26 @@ var sheets = []struct {
 	owner, title string
 	blocks       []block
 	conduct      exercise.Conduct
+	picture      string // the instrument beside the task
 }{
 	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps,
-		[]string{"Sluice pin caliper"}}}, practice},
+		[]string{"Sluice pin caliper"}}}, practice, ""},
 	{"maren", "Sluice pins", []block{{"read", 10, "ask=" + withZero,
-		[]string{"Float spindle caliper", "Sluice pin caliper"}}}, practice},
+		[]string{"Float spindle caliper", "Sluice pin caliper"}}}, practice, ""},
 	{"maren", "Weir shims, fine lines",
 		[]block{{"read", 10, "awkward=40|ask=" + allSteps,
-			[]string{"Weir shim caliper", "Bearing bush, inside nibs"}}}, practice},
+			[]string{"Weir shim caliper", "Bearing bush, inside nibs"}}}, practice, ""},
 	{"maren", "Arbors and bushes", []block{{"read", 8, "ask=" + withFiner,
 		[]string{"Arbor micrometer", "Paddle dial caliper", "Spindle micrometer, fine",
-			"Bolt-hole depth micrometer"}}}, practice},
+			"Bolt-hole depth micrometer"}}}, practice, ""},
 	{"maren", "Before the bench test", []block{
 		{"least_count", 2, "", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"set", 3, "below=yes", []string{"Float spindle caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"choose", 3, "", []string{"Weir shim caliper", "Arbor micrometer", "Paddle dial caliper"}},
 		{"repeat", 1, "places=3|repeats=2|ask=readings groups mean odd corrected", []string{"Sluice pin caliper"}},
-	}, practice},
+	}, practice, ""},
 	{"ivo", "Paddle shafts", []block{{"read", 8, "ask=" + withZero,
-		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}, practice},
+		[]string{"Paddle shaft caliper", "Pawl spring caliper"}}}, practice, ""},
 	{"maren", "Good or not", []block{
 		{"decide", 6, "width=20", []string{"Float spindle caliper", "Arbor micrometer", "Weir shim caliper"}},
 		{"decide", 2, "verdicts=three|feature=hole|ask=observed corrected verdict", []string{"Sluice pin caliper"}},
@@ -105,17 +106,17 @@ var sheets = []struct {
 		{"gear", 1, "", []string{"Wallower gear vernier"}},
 		{"care", 2, "which=order", nil},
 		{"care", 3, "", nil},
-	}, practice},
+	}, practice, ""},
 	{"maren", "Half-term test", []block{
 		{"read", 6, "zero=varied|awkward=50", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"decide", 2, "zero=varied", []string{"Weir shim caliper"}},
-	}, exercise.Conduct{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}},
+	}, exercise.Conduct{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}, "Arbor micrometer"},
 	{"maren", "Second sitting", []block{
 		{"read", 5, "zero=varied|awkward=50", []string{"Sluice pin caliper", "Arbor micrometer"}},
 		{"choose", 2, "zero=varied|ask=corrected", []string{"Weir shim caliper"}},
-	}, exercise.Conduct{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}},
+	}, exercise.Conduct{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}, "Sluice pin caliper"},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
-		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice},
+		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice, ""},
 }
 
 // practice is how a sheet is taken where nothing else is said.

@@ -150,6 +150,24 @@ var views = []struct {
 	{"+card-count", "Wren A.", "/my/5/1", nil},
 	{"sheet-blocks", "maren", "/sheets/5",
 		func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
+	{"+sheet-new", "maren", "/sheets/new", nil},
+	{"+sheet-ready", "maren", "/sheets/new", func(b *browser) {
+		b.do(run("document.querySelector('[value=\"ready.mixed\"]').click()"))
+		b.waitText(".told .mono", "10 cards")
+		b.wait("document.querySelectorAll('.blockline').length > 2")
+	}},
+	{"+sheet-test", "maren", "/sheets/8", func(b *browser) {
+		b.do(run("document.querySelector('#taken').open = true; document.querySelector('#task').open = true; document.querySelector('#taken').scrollIntoView()"))
+	}},
+	{"+ledger-test", "maren", "/ledger/7", nil},
+	{"test-begin", "Wren A.", "/my/8", nil},
+	{"test-card", "Wren A.", "/my/8", func(b *browser) {
+		b.do(run("document.querySelector('form[action$=begin]').submit()"))
+		b.waitText(".cardhead", "1 / 7")
+		b.wait("document.activeElement.name")
+	}},
+	{"+test-look", "Wren A.", "/my/8", nil},
+	{"+test-wait", "Wren A.", "/my/7", nil},
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},

@@ -365,7 +365,7 @@ func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Me
 		if s.Input == exercise.OneOf && bs.Value != s.Default {
 			for _, o := range bs.Options {
 				if o.On {
-					asks = append(asks, strings.ToLower(s.Title)+" "+o.Text)
+					asks = append(asks, strings.ToLower(s.Title)+": "+o.Text)
 				}
 			}
 		}

@@ -165,9 +165,8 @@ type sheetPage struct {
 	Test, Working bool
 	Waits         bool // handed in, and not told yet
 	Timer         ui.Timer
-	Rule          []ui.RuleMark
-	Empty         []ui.Link // cards with boxes left empty, under way
-	Unread        []ui.Link // cards with something that cannot be read
+	Written       []writtenLine // what stands on the cards of a test
+	Empty, Unread int           // cards with boxes left empty, and with something that cannot be read
 	Handed        string
 
 	Marks, Of string
@@ -178,6 +177,18 @@ type sheetPage struct {
 	Next      ui.Link
 	Attempts  []attemptLine
 }
+
+// writtenLine is what stands on one card of a test.
+type writtenLine struct {
+	N       int
+	Href    string
+	Entries []entry
+	Empty   int // boxes
+	Unread  bool
+}
+
+// entry is what stands in one box.
+type entry struct{ Term, Text string }
 
 // attemptLine is one of several attempts.
 type attemptLine struct {
@@ -213,8 +224,8 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if v.Test && v.Working {
-		if err := s.openBoxes(r, &v, st); err != nil {
+	if v.Test && st.Now() != nil && (v.Working || v.Waits) {
+		if err := s.written(r, &v, st); err != nil {
 			return err
 		}
 	}
@@ -224,7 +235,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	v := sheetPage{Title: st.Title, Class: st.ClassName, Mode: modeOf(st.Sheet.Conduct), When: when(st), At: fmt.Sprintf("/my/%d", st.ID),
-		Test: st.Test(), Working: st.Working(), Facts: facts(st), Rule: ui.NewRule(marks, 0, at), Task: ui.Markdown(st.Sheet.Task)}
+		Test: st.Test(), Working: st.Working(), Facts: facts(st), Task: ui.Markdown(st.Sheet.Task)}
 	var err error
 	if v.Picture, err = ui.Picture(st.Sheet.Picture); err != nil {
 		return v, err
@@ -254,7 +265,7 @@ func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 		v.Handed = timeText(now.Handed, st.Zone)
 		v.Waits = !st.Told()
 	}
-	if next := nextCard(marks, 0); next != 0 && v.Working {
+	if next := nextCard(marks, 0); next != 0 && v.Working && !v.Test {
 		v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", next), Href: at(next)}
 	}
 	if st.Again(all) {
@@ -315,19 +326,40 @@ func timerOf(st classroom.State) ui.Timer {
 	return ui.Timer{Ends: now.Ends.Unix(), Now: st.At.Unix(), Text: "until " + now.Ends.In(classroom.Clock(st.Zone)).Format("15:04")}
 }
 
-// openBoxes lists what is still empty, and what cannot be read.
-func (s Seat) openBoxes(r *http.Request, v *sheetPage, st classroom.State) error {
+// written lists what stands on the cards, with what is empty and what cannot be read.
+func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
 	cards, err := s.Room.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
 	if err != nil {
 		return err
 	}
 	for _, c := range cards {
-		link := ui.Link{Text: fmt.Sprintf("card %d", c.N), Href: address(c)}
-		if exercise.Readable(c.Item, c.Draft) != nil {
-			v.Unread = append(v.Unread, link)
+		stands := c.Draft
+		if c.Done() {
+			stands = c.Answer
 		}
-		if len(exercise.Empty(c.Item, c.Draft)) > 0 {
-			v.Empty = append(v.Empty, link)
+		line := writtenLine{N: c.N, Href: address(c), Unread: exercise.Readable(c.Item, stands) != nil}
+		for _, f := range c.Item.Fields() {
+			switch text := stands[f.Name]; {
+			case exercise.Blank(text):
+				line.Empty++
+			case f.Input == exercise.Position:
+				line.Entries = append(line.Entries, entry{f.Term, "set"})
+			default:
+				line.Entries = append(line.Entries, entry{f.Term, exercise.Show(text)})
+			}
+		}
+		if line.Empty > 0 {
+			v.Empty++
+		}
+		if line.Unread {
+			v.Unread++
+		}
+		v.Written = append(v.Written, line)
+	}
+	for _, line := range v.Written {
+		if line.Empty > 0 && v.Working {
+			v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", line.N), Href: line.Href}
+			break
 		}
 	}
 	return nil
