@@ -1,0 +1,307 @@
+package web_test
+
+import (
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/demo"
+	"cavix/store"
+	"cavix/web"
+	"cavix/web/account"
+)
+
+// A sheet is composed from a ready one, given, taken by keyboard alone, handed in and released.
+func TestFromComposerToRelease(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("maren")
+	b.open("/sheets/new")
+	b.click("#ready summary")
+	b.click(`[value="ready.bench"]`)
+	b.wait("document.querySelectorAll('.blockline').length === 3")
+	assert.Equal(t, "Before the bench", eval[string](b, "document.querySelector('[name=title]').value"))
+
+	// Blocks are moved by keys, copied and taken out; the one in hand stays in hand.
+	titles := `[...document.querySelectorAll('.block b')].map((e) => e.textContent)`
+	was := eval[[]string](b, titles)
+	require.Len(t, was, 3)
+	b.do(run("document.querySelector('#down-1').focus()"))
+	b.keys(kb.Enter)
+	b.wait(fmt.Sprintf("%s[1] === %q && document.activeElement.id === 'down-2'", titles, was[0]))
+	b.do(run("document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', altKey: true, bubbles: true}))"))
+	b.wait(fmt.Sprintf("%s[0] === %q", titles, was[0]))
+	b.click(`[aria-label="Copy block 3"]`)
+	b.wait(titles + ".length === 4")
+	b.click(`[aria-label="Take block 4 out"]`)
+	b.wait(titles + ".length === 3")
+
+	// A change of what is asked is in sight at once, and better values are dealt on demand.
+	b.do(run("document.querySelector('#block-2').open = true"))
+	b.do(run(`document.querySelector('[name="blocks[1].settings[ask]"][value=main]').click()`))
+	b.waitText("#block-2 .what", "4 marks each")
+	b.do(run(`document.querySelector('[name="blocks[1].settings[ask]"][value=main]').click()`))
+	b.waitText("#block-2 .what", "5 marks each")
+	b.click(".better")
+	b.wait("document.querySelector('[name=effort]').value === '1'")
+	b.click(".better")
+	b.waitText("#tells", "dealt as well as can be")
+
+	b.do(run("document.querySelector('#taken').open = true; document.querySelector('[name=mode][value=test]').click()"))
+	b.wait("document.querySelector('[name=release]')")
+	b.do(run("document.querySelector('[name=release]').value = 'hand'; document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))"))
+	b.waitText(".told", "told when you release it")
+	b.do(run("document.querySelector('#task').open = true"))
+	b.fill("[name=task]", "Mind the **sign** <script>alert(1)</script>")
+	b.wait("document.querySelector('#task .prose strong')")
+	assert.Zero(t, eval[int](b, "document.querySelectorAll('.prose script').length"))
+	b.click("[value=keep]")
+	b.waitText(".keepbar", "Kept")
+
+	b.open("/classes/1")
+	b.click(`form[action$="/give"] button`)
+	b.waitText(".note", "The sheet is given")
+	ledger := eval[string](b, `document.querySelector('.given a[href^="/ledger/"]').pathname`)
+	sheet := strings.Replace(ledger, "/ledger/", "/my/", 1)
+
+	s := openBrowser(t, base, 1280, 800)
+	s.signIn("Wren A.")
+	s.open(sheet + "/1")
+	s.waitText(".facts", "nothing is told before your instructor releases the results") // a test is not begun by an address
+	s.wait("document.activeElement.textContent === 'Begin'")
+	s.keys(kb.Enter)
+	s.waitText(".cardhead", "1 / 10")
+	s.wait("document.activeElement.name")
+	s.keys("1")
+	s.waitText(".kept", "kept")
+	s.keys(kb.PageDown)
+	s.waitText(".cardhead", "2 / 10")
+	s.keys(kb.PageUp)
+	s.waitText(".cardhead", "1 / 10")
+	s.wait("document.querySelector('.boxes input').value === '1'")
+	s.do(run("document.querySelector('.boxes input').focus()"))
+	s.keys("x" + kb.Enter)
+	s.waitText(".fault", "is not one number")
+	s.fill(".boxes input", "1")
+	for n := 1; n <= 10; n++ {
+		s.waitText(".cardhead", fmt.Sprintf("%d / 10", n))
+		s.do(run("document.querySelector('.boxes .btn-primary').focus()"))
+		s.keys(kb.Enter)
+	}
+	s.waitText(".written", "1")
+	assert.Zero(t, eval[int](s, "document.querySelectorAll('.right, .wrong, .done, .slip').length"), "nothing is told")
+	s.tabTo("Hand it in as it stands")
+	s.keys(kb.Enter)
+	s.waitText(".note", "told when your instructor releases")
+	s.open(sheet + "/1")
+	s.waitText(".note", "what you handed in")
+	assert.Zero(t, eval[int](s, "document.querySelectorAll('.box.right, .box.wrong, .say').length"))
+
+	b.open(ledger)
+	b.waitText(".givenhow", "1 students wait")
+	b.click(`form[action$="/release"] button`)
+	b.waitText(".note", "released")
+	s.open(sheet + "/1")
+	s.waitText(".pts", " of ")
+	s.open(sheet)
+	s.waitText(".total", "10 of 10 cards done")
+}
+
+// Before a test is released nothing that the server sends depends on what is right: the right answer and a wrong one of
+// the same length get replies of the same status and size, with the same markup.
+func TestATestTellsNothing(t *testing.T) {
+	d := newDying(t)
+	base, room := "http://"+d.addr, classroom.New(d.store)
+	maren, err := d.store.Read(t.Context()).InstructorByLogin("maren")
+	require.NoError(t, err)
+	people, err := d.store.Read(t.Context()).Students(maren.ID, 1)
+	require.NoError(t, err)
+	wren := people[slices.IndexFunc(people, func(s store.Student) bool { return s.Name == "Wren A." })]
+	v := as(t, base, "Wren A.")
+	v.post("/my/8/begin", "")
+	typed := regexp.MustCompile(`value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`)
+	for n := 1; n <= 7; n++ {
+		c, _, err := room.MyCard(t.Context(), wren.ID, 8, n, time.Now())
+		require.NoError(t, err)
+		empty, err := c.Item.Mark(nil)
+		require.NoError(t, err)
+		right, wrong := url.Values{}, url.Values{}
+		for _, f := range c.Item.Fields() {
+			x := empty.Field(f.Name).Expected
+			right.Set(f.Name, x)
+			wrong.Set(f.Name, strings.Map(func(r rune) rune {
+				if r >= '0' && r <= '9' {
+					return '0' + (r-'0'+1)%10
+				}
+				return r
+			}, x))
+			if len(f.Options) > 0 {
+				other := slices.IndexFunc(f.Options, func(o string) bool { return o != x && len(o) == len(x) })
+				require.GreaterOrEqual(t, other, 0)
+				wrong.Set(f.Name, f.Options[other])
+			}
+		}
+		replies := func(a url.Values) []string {
+			path := fmt.Sprintf("/my/8/%d", n)
+			s1, at1, kept := v.post(path+"/draft", a.Encode())
+			s2, at2, _ := v.post(path, a.Encode())
+			_, _, card := v.get(path)
+			_, _, sheet := v.get("/my/8")
+			return []string{fmt.Sprint(s1, at1, kept, s2, at2, len(card), len(sheet)), typed.ReplaceAllString(card, ""),
+				typed.ReplaceAllString(sheet, "")}
+		}
+		a, b := replies(wrong), replies(right)
+		assert.Equal(t, a[0], b[0], "card %d: status and size", n)
+		assert.True(t, a[1] == b[1] && a[2] == b[2], "card %d: the markup of card and sheet", n)
+	}
+	svg := regexp.MustCompile(`(?s)<svg.*?</svg>`)
+	_, _, mine := v.get("/my/8/1")
+	tobin := as(t, base, "Tobin F.")
+	tobin.post("/my/8/begin", "")
+	_, _, other := tobin.get("/my/8/1")
+	assert.NotEqual(t, svg.FindAllString(mine, 3)[2], svg.FindAllString(other, 3)[2], "another figure at the next seat")
+}
+
+// dying is a server that can be killed and started again at the same address, over the same file.
+type dying struct {
+	t     *testing.T
+	file  string
+	addr  string
+	srv   *http.Server
+	store *store.Store
+}
+
+func newDying(t *testing.T) *dying {
+	t.Helper()
+	data, err := demoData()
+	require.NoError(t, err)
+	d := &dying{t: t, file: filepath.Join(t.TempDir(), "demo.db"), addr: "127.0.0.1:0"}
+	require.NoError(t, os.WriteFile(d.file, data, 0o600))
+	d.start()
+	t.Cleanup(d.kill)
+	return d
+}
+
+func (d *dying) start() {
+	d.t.Helper()
+	var err error
+	d.store, err = store.Open(d.t.Context(), d.file)
+	require.NoError(d.t, err)
+	cfg := web.Config{Store: d.store, Log: slog.New(slog.DiscardHandler)}
+	for _, p := range demo.SignIns() {
+		cfg.Demo = append(cfg.Demo, account.SignIn(p))
+	}
+	h, err := web.New(cfg)
+	require.NoError(d.t, err)
+	l, err := net.Listen("tcp", d.addr)
+	require.NoError(d.t, err)
+	d.addr, d.srv = l.Addr().String(), &http.Server{Handler: h}
+	go func(s *http.Server) { _ = s.Serve(l) }(d.srv)
+}
+
+func (d *dying) kill() {
+	_ = d.srv.Close()
+	_ = d.store.Close()
+}
+
+// What is typed while the server is gone stays in the browser, is said to be there, and is sent when the server is back;
+// neither a second tab nor a closed browser loses anything.
+func TestATestWithoutAConnection(t *testing.T) {
+	d := newDying(t)
+	b := openBrowser(t, "http://"+d.addr, 1280, 800)
+	b.signIn("Wren A.")
+	b.open("/my/8")
+	b.click("form[action$=begin] button")
+	b.waitText(".cardhead", "1 / 7")
+	b.wait("document.activeElement.name === 'main' || document.activeElement.type === 'radio'")
+	box := eval[string](b, "[...document.querySelectorAll('.box input')].map((i) => i.name)[0]")
+	value := fmt.Sprintf("document.querySelector('[name=%q]').value", box)
+	b.fill(fmt.Sprintf("[name=%q]", box), "41")
+	b.waitText(".kept", "kept")
+
+	d.kill()
+	b.fill(fmt.Sprintf("[name=%q]", box), "42")
+	b.waitText(".kept", "no connection: kept in this browser")
+	b.keys(kb.Enter) // nothing is left for the error page of a browser
+	time.Sleep(300 * time.Millisecond)
+	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
+	assert.Equal(t, "42", eval[string](b, value))
+	b.keys(kb.PageDown)
+	time.Sleep(300 * time.Millisecond)
+	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
+	d.start()
+	b.wait("document.querySelector('.kept').textContent === 'kept'") // by itself, within seconds
+	b.wait("localStorage.length === 0")
+
+	// Another browser of the same student has it; what is typed in each lands in the same card.
+	other := openBrowser(t, "http://"+d.addr, 390, 844)
+	other.signIn("Wren A.")
+	other.open("/my/8/1")
+	other.wait(value + " === '42'")
+	boxes := eval[[]string](b, "[...document.querySelectorAll('.box input:not([type=hidden])')].map((i) => i.name)")
+	last := boxes[len(boxes)-1]
+	other.fill(fmt.Sprintf("[name=%q]", last), "7")
+	other.waitText(".kept", "kept")
+	b.fill(fmt.Sprintf("[name=%q]", box), "43")
+	b.wait("document.querySelector('.kept').textContent === 'kept' && localStorage.length === 0")
+	other.open("/my/8/1")
+	other.wait(fmt.Sprintf("%s === '43' && document.querySelector('[name=%q]').value === '7'", value, last))
+
+	// Typed with no server, and the page loaded anew when there is one again: the browser still has it.
+	d.kill()
+	b.fill(fmt.Sprintf("[name=%q]", box), "44")
+	b.waitText(".kept", "kept in this browser")
+	d.start()
+	b.open("/my/8/1")
+	b.wait(value + " === '44'")
+	b.wait("localStorage.length === 0")
+	other.open("/my/8")
+	other.waitText(".written", "44")
+}
+
+// The days of a sheet are meant by the clock of the class, and what cannot be is said at its field.
+func TestTimesOnPages(t *testing.T) {
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	_, _, text := maren.post("/classes/1/clock", "zone=Atlantis%2FNowhere")
+	holds(t, text, "is no place of the time zone list")
+	_, _, text = maren.post("/classes/1/clock", "zone=Asia%2FKolkata")
+	holds(t, text, "by that clock")
+	_, _, text = maren.post("/ledger/8/times", url.Values{"opens": {"soon"}, "closes": {""}}.Encode())
+	holds(t, text, "must be a day and a time")
+	holds(t, text, `value="soon"`, "what was typed stays")
+	_, _, text = maren.post("/ledger/8/times", "opens=2026-11-30T09:00&closes=2026-11-30T08:00")
+	holds(t, text, "must be later than the opening")
+	_, _, text = maren.post("/ledger/8/times", "opens=2099-11-30T09:00&closes=2099-12-01T09:00")
+	holds(t, text, "Mon 30 Nov 2099, 09:00 to Tue 1 Dec 2099, 09:00")
+	wren := as(t, base, "Wren A.")
+	_, _, text = wren.get("/my/8")
+	holds(t, text, "opens Mon 30 Nov, 09:00")
+	assert.NotContains(t, text, "Begin<")
+	_, at, _ := wren.post("/my/8/begin", "")
+	assert.Equal(t, "/my/8", at, "not before it opens")
+	_, at, _ = wren.get("/my/8/1")
+	assert.Equal(t, "/my/8", at)
+	_, _, text = maren.post("/classes/1/extra", "student=1&minutes=900")
+	holds(t, text, "must be from 0 to 240")
+	_, _, text = maren.post("/classes/1/extra", "student=1&minutes=15")
+	holds(t, text, "+15 min")
+	status, _, _ := as(t, base, "ivo").post("/classes/1/extra", "student=1&minutes=15")
+	assert.Equal(t, http.StatusNotFound, status)
+	status, _, _ = as(t, base, "ivo").post("/ledger/7/release", "")
+	assert.Equal(t, http.StatusNotFound, status)
+}
