@@ -109,6 +109,69 @@ func TestChoosingAndRepeating(t *testing.T) {
 		"the cause is in sight")
 }
 
+// Steps are brought in order by the keys and by hand, and the box says their numbers; what is typed moves them too.
+func TestStepsAreMovedByHand(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Wren A.")
+	b.open("/my/6/16")
+	order := `document.querySelector('.order input').value`
+	b.wait("document.querySelectorAll('.order li').length > 3")
+	b.do(run("document.querySelector('.order li').focus()"))
+	b.keys(kb.ArrowDown)
+	b.wait(order + ".startsWith('2 1 3')")
+	b.waitText(".kept", "kept")
+	box := eval[[]float64](b, `[...document.querySelectorAll('.order li')].flatMap((e) => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + r.height / 2] })`)
+	b.do(chromedp.DragAndDropXY(box[0], box[1], box[4], box[5], 8))
+	b.wait(order + ".startsWith('1 3 2')")
+	b.fill(".order input", "3 1 2 4")
+	b.do(run("document.querySelector('.order input').blur()"))
+	b.wait("document.querySelector('.order li').dataset.step === '3'")
+	b.wait("document.querySelector('.kept').textContent === 'kept'")
+	b.open("/my/6/16")
+	b.wait("document.querySelector('.order li').dataset.step === '3' && " + order + " === '3 1 2 4'")
+	b.click(".acts .btn-primary")
+	b.waitText(".acts", "Next card")
+}
+
+// An instructor writes items of care, changes and takes out those that came with the program; a sheet that is kept deals
+// from them, and what is wrong is said at its field with what was typed.
+func TestABankIsEdited(t *testing.T) {
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	_, _, text := maren.get("/bank/care")
+	first := regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindStringSubmatch(text)
+	require.NotNil(t, first)
+	status, _, text := maren.post("/bank/care/new", url.Values{"care": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
+		"reason": {"kept <b>as typed</b>"}}.Encode())
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	for _, says := range []string{"must be from 3 to 7", "must be the number of a statement", "say in up to 300 characters",
+		"kept &lt;b&gt;as typed"} {
+		holds(t, text, says)
+	}
+	_, _, text = maren.post("/bank/care/new", url.Values{"care": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
+		"lines": {"Let it cool\nMeasure it at once\nPress harder"}, "right": {"1"}, "reason": {"Warm work is larger than it will be."}}.Encode())
+	holds(t, text, "The sluice pin is still warm")
+	for _, l := range regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindAllStringSubmatch(text, -1) {
+		maren.post(l[1], "do=retire")
+	}
+	sheet := url.Values{"title": {"Warm pins"}, "blocks[0].kind": {"care"}, "blocks[0].cards": {"1"}, "do": {"keep"},
+		"blocks[0].settings[which]": {"order"}}
+	status, _, text = maren.post("/sheets/new", sheet.Encode())
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, text, "none of these is in your bank")
+	sheet.Set("blocks[0].settings[which]", "any")
+	_, at, _ := maren.post("/sheets/new", sheet.Encode())
+	_, _, text = maren.get(at + "/try/1/1")
+	holds(t, text, "The sluice pin is still warm from the lathe.")
+	maren.post(first[1], "do=forget")
+	_, _, text = maren.get(at + "/try/2/1")
+	holds(t, text, "The sluice pin is still warm", "the sheet has its own copy")
+	_, _, text = as(t, base, "ivo").get("/bank/care")
+	assert.NotContains(t, text, "sluice pin is still warm", "another's bank")
+	_, at, _ = as(t, base, "Wren A.").get("/bank/care")
+	assert.NotEqual(t, "/bank/care", at, "no student's place")
+}
+
 // What is served for a figure that is to be set tells neither where it stands nor what it shows.
 func TestAFigureThatMovesTellsNoPosition(t *testing.T) {
 	wren := as(t, demoSite(t), "Wren A.")

@@ -150,6 +150,8 @@ var views = []struct {
 	{"+card-count", "Wren A.", "/my/5/1", nil},
 	{"sheet-blocks", "maren", "/sheets/5",
 		func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
+	{"+bank", "maren", "/bank/care", nil},
+	{"+bank-item", "maren", "/bank/care/new", nil},
 	{"+sheet-new", "maren", "/sheets/new", nil},
 	{"+sheet-ready", "maren", "/sheets/new", func(b *browser) {
 		b.do(run("document.querySelector('[value=\"ready.mixed\"]').click()"))

@@ -178,6 +178,21 @@ type Explanation struct {
 // Equation is one line of working: what is computed, and what it comes to.
 type Equation struct{ Left, Right string }
 
+// Banked is a Kind whose items come from a bank that an instructor edits and extends.
+type Banked interface {
+	Kind
+	// Shipped are the bodies of the items that come with the program.
+	Shipped() []json.RawMessage
+	// Bank lists the fields of the form in which an item is written.
+	Bank() []Setting
+	// Write makes a body from a form; what is wrong with it is a refusal.Refusal naming each field.
+	Write(form map[string]string) (json.RawMessage, error)
+	// Form fills a form with a body.
+	Form(json.RawMessage) (map[string]string, error)
+	// Says is an item in a line.
+	Says(json.RawMessage) string
+}
+
 // Bare is a Kind whose cards show no instrument, so that its blocks need none.
 type Bare interface{ Bare() }
 

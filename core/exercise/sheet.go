@@ -41,6 +41,7 @@ type Block struct {
 	// the kind's own, by name; what is left out has its default
 	Settings map[string]string `json:"settings,omitempty"`
 	Marks    map[string]int    `json:"marks,omitempty"` // full marks of a field, 1 where it is left out
+	Bank     []json.RawMessage `json:"bank,omitempty"`  // items to draw from, where they are not those that come with the program
 	Method   Method            `json:"-"`               // the sheet's, for whoever deals
 }
 
@@ -75,6 +76,7 @@ const (
 	AnyOf  SettingInput = "any"    // any of them, with spaces between; marks can be set for each
 	Number SettingInput = "number" // a whole number, or a length
 	YesNo  SettingInput = "yes"    // "yes" or ""
+	Lines  SettingInput = "lines"  // a text of several lines
 )
 
 // Get returns what a block says of a setting, or its default.

@@ -53,18 +53,37 @@ func (care) Settings() []exercise.Setting {
 			{Value: careSpot, Words: "spot what is wrong"}, {Value: careNext, Words: "what comes next"}}}}
 }
 
-// Check refuses nothing: every setting has items.
-func (care) Check(exercise.Block) error { return nil }
+// Check refuses a sort of which there are no items.
+func (k care) Check(b exercise.Block) error {
+	bank, err := k.bank(b)
+	if err != nil {
+		return err
+	}
+	if len(k.of(bank, b.Setting(k.Settings(), "which"))) == 0 {
+		return refusal.New("which", "none of these is in your bank; choose another sort, or bring some back")
+	}
+	return nil
+}
+
+// of are the items of a sort.
+func (care) of(bank []Care, which string) []Care {
+	var out []Care
+	for _, it := range bank {
+		if which == "any" || it.Care == which {
+			out = append(out, it)
+		}
+	}
+	return out
+}
 
 // Deal takes an item that the student has not had, its steps or statements in another order.
 func (k care) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	which := b.Setting(k.Settings(), "which")
-	var of []Care
-	for _, it := range Bank() {
-		if which == "any" || it.Care == which {
-			of = append(of, it)
-		}
+	bank, err := k.bank(b)
+	if err != nil {
+		return nil, err
 	}
+	of := k.of(bank, which)
 	it := of[d.Other("care/"+which, len(of))]
 	it.Method, it.Marks = b.Method, b.Marks
 	list := it.list()
@@ -211,7 +230,7 @@ func (it *Care) Fields() []exercise.Field {
 	f := exercise.Field{Name: fieldChoice, Term: "answer", Label: "answer", Input: exercise.Options, Words: it.Statements,
 		Form: exercise.Form{Places: -1}}
 	if it.Care == careOrder {
-		f = exercise.Field{Name: fieldOrder, Term: "order", Label: "order, as 2 1 3", Input: exercise.Order,
+		f = exercise.Field{Name: fieldOrder, Term: "order", Label: "order, as 2 1 3", Input: exercise.Order, Words: it.Steps,
 			Form: exercise.Form{Places: -1}}
 	}
 	for i := range it.list() {
@@ -224,11 +243,7 @@ func (it *Care) Fields() []exercise.Field {
 func (it *Care) Facts() exercise.Facts {
 	switch it.Care {
 	case careOrder:
-		f := exercise.Facts{Task: "In which order is it done? Write the numbers."}
-		for i, s := range it.Steps {
-			f.Given = append(f.Given, fmt.Sprintf("%d · %s", i+1, s))
-		}
-		return f
+		return exercise.Facts{Task: "In which order is it done? Move the steps, or write their numbers."}
 	case careNext:
 		return exercise.Facts{Task: it.Question}
 	}

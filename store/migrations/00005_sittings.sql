@@ -23,17 +23,18 @@ INSERT INTO sittings (assignment, student, attempt, began)
 SELECT k.assignment, k.student, k.attempt, coalesce(min(k.answered), a.given) FROM cards k JOIN assignments a ON a.id = k.assignment
 GROUP BY k.assignment, k.student, k.attempt;
 
--- Questions of care that an instructor wrote, or changed from those that ship with the app.
-CREATE TABLE care (
+-- Items of a bank that an instructor wrote, or changed from one that comes with the program, or took out.
+CREATE TABLE bank (
     id       INTEGER PRIMARY KEY,
     owner    INTEGER NOT NULL REFERENCES instructors (id) ON DELETE CASCADE,
-    replaces TEXT NOT NULL DEFAULT '',                                      -- the key of a shipped one; '' where it is new
-    document TEXT NOT NULL,
+    kind     TEXT NOT NULL,
+    replaces TEXT NOT NULL DEFAULT '',                                      -- fingerprint of the one it stands for; '' where it is new
+    body     TEXT NOT NULL,
     retired  INTEGER NOT NULL DEFAULT 0,
     changed  INTEGER NOT NULL
 ) STRICT;
-CREATE INDEX care_owner ON care (owner);
-CREATE UNIQUE INDEX care_replaces ON care (owner, replaces) WHERE replaces <> '';
+CREATE INDEX bank_owner ON bank (owner, kind);
+CREATE UNIQUE INDEX bank_replaces ON bank (owner, kind, replaces) WHERE replaces <> '';
 
 -- +goose Down
 SELECT RAISE(ABORT, 'this migration cannot be undone: restore a copy');

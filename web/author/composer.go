@@ -140,6 +140,9 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	if err := c.do(f.Do, rack); err != nil {
 		return err
 	}
+	if err := s.Room.FillBanks(r.Context(), owner, &c.Definition); err != nil {
+		return err
+	}
 	if err := bad.Take("", c.Definition.Check(kinds.All)); err != nil {
 		return err
 	}

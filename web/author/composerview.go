@@ -71,7 +71,8 @@ type blockView struct {
 	Errors      map[string]string
 	Open        bool
 	First, Last bool
-	Bare        bool // its cards show no instrument
+	Bare        bool   // its cards show no instrument
+	Bank        string // the kind whose bank its cards come from
 }
 
 type instrumentChoice struct {
@@ -318,6 +319,9 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 	}
 	out.Title = kind.Title()
 	_, out.Bare = kind.(exercise.Bare)
+	if _, banked := kind.(exercise.Banked); banked {
+		out.Bank = b.Kind
+	}
 	out.settings(kind, b, m)
 	return out
 }

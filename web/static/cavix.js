@@ -153,6 +153,54 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
+  Alpine.data("order", () => ({
+    held: null,
+    init() {
+      this.sort();
+      addEventListener("pointermove", (ev) => this.drag(ev));
+      addEventListener("pointerup", () => { if (this.held) this.held.classList.remove("held"); this.held = null; });
+    },
+    get list() { return this.$root.querySelector("ol"); },
+    get box() { return this.$root.querySelector("input"); },
+    grip(ev) {
+      this.held = ev.currentTarget;
+      this.held.classList.add("held");
+      this.held.focus();
+      ev.preventDefault();
+    },
+    drag(ev) {
+      if (!this.held) return;
+      for (const li of this.list.children) {
+        const r = li.getBoundingClientRect();
+        if (li === this.held || ev.clientY < r.top || ev.clientY > r.bottom) continue;
+        const down = this.held.compareDocumentPosition(li) & Node.DOCUMENT_POSITION_FOLLOWING;
+        if (down) li.after(this.held); else li.before(this.held);
+        this.write();
+        return;
+      }
+    },
+    press(ev) {
+      const by = { ArrowUp: -1, ArrowDown: 1 }[ev.key], li = ev.currentTarget;
+      if (!by || ev.altKey) return;
+      ev.preventDefault();
+      const other = by < 0 ? li.previousElementSibling : li.nextElementSibling;
+      if (!other) return;
+      if (by < 0) other.before(li); else other.after(li);
+      li.focus();
+      this.write();
+    },
+    write() {
+      this.box.value = [...this.list.children].map((li) => li.dataset.step).join(" ");
+      this.box.dispatchEvent(new Event("input", { bubbles: true }));
+    },
+    // sort brings the steps into the order that was typed, where it names every one.
+    sort() {
+      const named = this.box.value.split(/[\s,;.]+/).map((n) => this.list.querySelector(`[data-step="${CSS.escape(n)}"]`));
+      if (named.length === this.list.children.length && !named.includes(null)) this.list.append(...new Set(named));
+    },
+  }));
+
   // How much time is left, by the server's clock: said quietly until the last five minutes, and at the end the sheet's
   // page is asked for, which hands in what is typed.
   Alpine.data("timer", () => ({

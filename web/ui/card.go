@@ -378,6 +378,9 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 		}
 		out.Options = append(out.Options, OptionView{o, text, o == strings.TrimSpace(out.Value)})
 	}
+	if f.Input == exercise.Order {
+		out.inOrder()
+	}
 	if c.Result == nil {
 		return out
 	}
@@ -389,6 +392,22 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 		}
 	}
 	return out
+}
+
+// inOrder brings the options of an order into the order that is written, where it names every one.
+func (t *TermView) inOrder() {
+	words := strings.FieldsFunc(t.Value, func(r rune) bool { return strings.ContainsRune(" ,;.", r) })
+	sorted := make([]OptionView, 0, len(t.Options))
+	for _, w := range words {
+		for _, o := range t.Options {
+			if o.Value == w {
+				sorted = append(sorted, o)
+			}
+		}
+	}
+	if len(sorted) == len(t.Options) {
+		t.Options = sorted
+	}
 }
 
 // wide reports whether what is written in a field may be long: mixed fractions, and many decimals.
