@@ -141,14 +141,14 @@ func TestABankIsEdited(t *testing.T) {
 	_, _, text := maren.get("/bank/care")
 	first := regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindStringSubmatch(text)
 	require.NotNil(t, first)
-	status, _, text := maren.post("/bank/care/new", url.Values{"care": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
+	status, _, text := maren.post("/bank/care/new", url.Values{"sort": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
 		"reason": {"kept <b>as typed</b>"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	for _, says := range []string{"must be from 3 to 7", "must be the number of a statement", "say in up to 300 characters",
 		"kept &lt;b&gt;as typed"} {
 		holds(t, text, says)
 	}
-	_, _, text = maren.post("/bank/care/new", url.Values{"care": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
+	_, _, text = maren.post("/bank/care/new", url.Values{"sort": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
 		"lines": {"Let it cool\nMeasure it at once\nPress harder"}, "right": {"1"}, "reason": {"Warm work is larger than it will be."}}.Encode())
 	holds(t, text, "The sluice pin is still warm")
 	for _, l := range regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindAllStringSubmatch(text, -1) {

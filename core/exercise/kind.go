@@ -112,6 +112,13 @@ type Facts struct {
 	Task   string   // what is to be done, where the boxes do not show it
 	Given  []string // what the card tells: the closed reading, limits
 	School string   // what the class settles that the boxes do not show
+	Gauges *Gauges  // limit gauges with their parts, of a card that shows no instrument
+}
+
+// Gauges are limit gauges and the parts that are tried in them.
+type Gauges struct {
+	Hole  bool     // a plug gauge for holes, or else a snap gauge for shafts
+	Parts []string // sizes, as they are written
 }
 
 // Figure is an instrument at a position, as a card shows it.

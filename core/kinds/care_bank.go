@@ -12,7 +12,7 @@ import (
 
 // The fields in which somebody writes an item of care.
 const (
-	bankCare     = "care"
+	bankCare     = "sort"
 	bankQuestion = "question"
 	bankLines    = "lines"
 	bankBefore   = "before"

@@ -236,7 +236,11 @@ func (it *Gauging) Facts() exercise.Facts {
 		Given: []string{"good from " + it.limitsText() + ", limits included"},
 		Task:  "Which size has each gauge, and how does each part meet it?"}
 	if it.Feature == shaft {
-		f.About = []string{"A ring or snap gauge for a shaft"}
+		f.About = []string{"A snap gauge for a shaft"}
+	}
+	f.Gauges = &exercise.Gauges{Hole: it.Feature != shaft}
+	for _, x := range it.Parts {
+		f.Gauges.Parts = append(f.Gauges.Parts, it.text(x)+" "+string(it.Unit))
 	}
 	if it.Nominal != nil {
 		f.About = append(f.About, "nominal "+it.text(*it.Nominal)+" "+string(it.Unit))

@@ -343,7 +343,7 @@ func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
 			case exercise.Blank(text):
 				line.Empty++
 			case f.Input == exercise.Position:
-				line.Entries = append(line.Entries, entry{f.Term, "set"})
+				line.Entries = append(line.Entries, entry{f.Term, "placed"})
 			default:
 				line.Entries = append(line.Entries, entry{f.Term, exercise.Show(text)})
 			}

@@ -2,6 +2,7 @@ package ui
 
 import (
 	"fmt"
+	"html/template"
 	"net/http"
 	"strconv"
 	"strings"
@@ -21,7 +22,8 @@ type CardView struct {
 	N, Of      int
 	Facts      exercise.Facts
 	Views      ViewsView
-	Only       bool // one choice is all that is asked
+	Sketch     template.HTML // of gauges and parts, where there is no instrument
+	Only       bool          // one choice is all that is asked
 
 	Test   bool   // it is kept, and not checked
 	Owner  int64  // whose it is, so that what is kept in the browser is kept apart
@@ -188,6 +190,7 @@ func (s *Site) Figures(w http.ResponseWriter, c CardState) error {
 // Fill shows a card with what stands in its boxes, and with its mark when it has been checked.
 func (v *CardView) Fill(c CardState) error {
 	v.Facts = c.Item.Facts()
+	v.Sketch = sketch(v.Facts)
 	fields := c.Item.Fields()
 	v.Only = len(fields) == 1 && fields[0].Input == exercise.Options
 	v.lay(c, fields)
@@ -210,6 +213,14 @@ func (v *CardView) Fill(c CardState) error {
 	}
 	v.Views, err = c.views(v.Explained, width)
 	return err
+}
+
+// sketch draws what a card shows besides instruments.
+func sketch(f exercise.Facts) template.HTML {
+	if f.Gauges == nil {
+		return ""
+	}
+	return Drawing(figure.Gauges(f.Gauges.Hole, f.Gauges.Parts), "sketch", "fig")
 }
 
 // together is the most figures that are all put on a page at once.
@@ -463,6 +474,7 @@ func (v *CardView) Stand(c classroom.Card) {
 // Paper lays out a card to be printed, with what stands in its boxes.
 func (v *CardView) Paper(it exercise.Item, written exercise.Answer) {
 	v.Facts = it.Facts()
+	v.Sketch = sketch(v.Facts)
 	v.lay(CardState{Item: it, Answer: written}, it.Fields())
 }
 

@@ -1,0 +1,66 @@
+package figure
+
+import "fmt"
+
+// Gauges draws limit gauges beside the parts they are tried on: a plug gauge and bored blocks, or a snap gauge and
+// shafts. A gauge shows no number; the parts bear the sizes that they are said to have. All parts are drawn alike, so
+// that the drawing tells nothing about how they meet the gauge.
+func Gauges(hole bool, parts []string) *Scene {
+	const height, left, step = 190.0, 412.0, 124.0
+	sc := &Scene{Width: left + step*float64(max(3, len(parts))), Height: height, Label: "A snap gauge with a GO and a NO-GO gap, and the shafts to be tried."}
+	if hole {
+		sc.Label = "A plug gauge with a GO and a NO-GO end, and the bores to be tried."
+	}
+	sc.add(steel...)
+	if hole {
+		sc.add(plugGauge()...)
+	} else {
+		sc.add(snapGauge()...)
+	}
+	for i, size := range parts {
+		x := left + step*(float64(i)+.5)
+		sc.add(part(hole, x)...)
+		sc.add(Text{X: x, Y: 24, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: fmt.Sprintf("part %d", i+1)},
+			Text{X: x, Y: height - 14, Size: 17, Anchor: "middle", Fill: "#1C2830", S: size})
+	}
+	return sc
+}
+
+var (
+	gaugeMetal = Paint{Fill: "#:slide", Stroke: outline, Width: 1}
+	gaugeGrip  = Paint{Fill: "#:beam", Stroke: outline, Width: 1}
+)
+
+// plugGauge is a handle with a long GO end and a short NO-GO end, which a ring marks.
+func plugGauge() []Item {
+	return []Item{
+		Rect{X: 40, Y: 62, W: 130, H: 66, Radius: 3, Paint: gaugeMetal},
+		Rect{X: 170, Y: 78, W: 150, H: 34, Paint: gaugeGrip},
+		Rect{X: 320, Y: 60, W: 62, H: 70, Radius: 3, Paint: gaugeMetal},
+		Rect{X: 308, Y: 74, W: 8, H: 42, Paint: Paint{Fill: "#9E3434"}},
+		Text{X: 105, Y: 101, Size: 17, Anchor: "middle", Fill: "#1C2830", S: "GO"},
+		Text{X: 351, Y: 101, Size: 15, Anchor: "middle", Fill: "#1C2830", S: "NO-GO"},
+	}
+}
+
+// snapGauge is a frame with a GO gap before a NO-GO gap, which a bar marks.
+func snapGauge() []Item {
+	return []Item{
+		Path{D: "M40 40 H330 Q390 40 390 95 Q390 150 330 150 H40 V128 H150 V126 H250 V64 H150 V62 H40 Z", Paint: gaugeMetal},
+		Line{X1: 150, Y1: 40, X2: 150, Y2: 62, Stroke: outline, Width: 1},
+		Line{X1: 150, Y1: 128, X2: 150, Y2: 150, Stroke: outline, Width: 1},
+		Rect{X: 262, Y: 78, W: 8, H: 34, Paint: Paint{Fill: "#9E3434"}},
+		Text{X: 95, Y: 101, Size: 17, Anchor: "middle", Fill: "#5E6B73", S: "GO"},
+		Text{X: 203, Y: 101, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: "NO-GO"},
+	}
+}
+
+// part is a bored block, or the end of a shaft.
+func part(hole bool, x float64) []Item {
+	work := Paint{Fill: "#:work", Stroke: outline, Width: 1}
+	if !hole {
+		return []Item{Circle{X: x, Y: 95, R: 40, Paint: work}, Circle{X: x, Y: 95, R: 2, Paint: Paint{Fill: outline}}}
+	}
+	return []Item{Rect{X: x - 52, Y: 43, W: 104, H: 104, Radius: 3, Paint: work},
+		Circle{X: x, Y: 95, R: 36, Paint: Paint{Fill: "#37424A", Stroke: outline, Width: 1}}}
+}

@@ -1,0 +1,134 @@
+package web_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// cardOfEveryKind are cards of the demo's sheets as an instructor tries them, one a kind and two of what has several
+// shapes.
+var cardOfEveryKind = []string{"/sheets/2/try/1/1", "/sheets/5/try/1/1", "/sheets/5/try/1/3", "/sheets/5/try/1/6",
+	"/sheets/5/try/1/9", "/sheets/7/try/1/1", "/sheets/7/try/1/9", "/sheets/7/try/1/11", "/sheets/7/try/1/13",
+	"/sheets/7/try/1/15", "/sheets/7/try/1/16", "/sheets/7/try/1/19"}
+
+// place brings an element into the middle of the window and returns where it is.
+func (b *browser) place(js string) (x, y float64) {
+	b.t.Helper()
+	at := eval[[]float64](b, fmt.Sprintf(`(() => { const e = %s; e.scrollIntoView({block: 'center', behavior: 'instant'});
+		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + Math.min(r.height / 2, 20)] })()`, js))
+	return at[0], at[1]
+}
+
+// tap puts a finger on an element and takes it off.
+func (b *browser) tap(js string) {
+	b.t.Helper()
+	x, y := b.place(js)
+	point := []*input.TouchPoint{{X: x, Y: y}}
+	for _, p := range []input.DispatchTouchEventParams{{Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: point}, {Type: input.DispatchTouchEventTypeTouchEnd}} {
+		if _, err := chromedp.Call(b.ctx, input.DispatchTouchEvent, p); err != nil {
+			b.fail(err)
+		}
+	}
+	time.Sleep(400 * time.Millisecond) // no finger types or taps again sooner: two taps at one place are a double tap
+}
+
+func (b *browser) press(js string) {
+	b.t.Helper()
+	x, y := b.place(js)
+	b.do(chromedp.MouseClickXY(x, y))
+}
+
+// boxesOf are the boxes of a card, in order: their names and how each is filled in.
+const boxesOf = `[...new Set([...document.querySelectorAll('form.boxes [name]:not([type=hidden]):not(button), form.boxes .position [type=hidden]')]
+	.map((e) => e.name + '|' + (e.type === 'hidden' ? 'position' : e.closest('.order') ? 'order' : e.type)))]`
+
+// Every kind of card is filled in and checked by mouse, by finger and by keys alone.
+func TestEveryKindByEveryHand(t *testing.T) {
+	base := demoSite(t)
+	for _, hand := range []string{"mouse", "finger", "keys"} {
+		t.Run(hand, func(t *testing.T) {
+			t.Parallel()
+			width := int64(1280)
+			if hand == "finger" {
+				width = 390
+			}
+			b := openBrowser(t, base, width, 800)
+			if hand == "finger" {
+				on := emulation.SetTouchEmulationEnabledParams{Enabled: true}
+				_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, on)
+				require.NoError(t, err)
+			}
+			b.signIn("maren")
+			at := map[string]func(string){"mouse": b.press, "finger": b.tap, "keys": func(js string) { b.do(run(js + ".focus()")) }}[hand]
+			for _, path := range cardOfEveryKind {
+				b.open(path)
+				b.wait("document.querySelector('.cardpage')._x_dataStack && document.querySelector('form.boxes')")
+				for _, box := range eval[[]string](b, boxesOf) {
+					b.fillBy(hand, at, box)
+				}
+				if hand == "keys" {
+					b.do(run("document.querySelector('.acts .btn-primary').focus()"))
+					b.keys(kb.Enter)
+				} else {
+					at("document.querySelector('.acts .btn-primary')")
+				}
+				b.wait("document.querySelector('.say h2')?.textContent || document.querySelector('.fault, .acts .note')")
+				assert.Empty(t, eval[string](b, "document.querySelector('.fault, .acts .note')?.textContent || ''"), path)
+				assert.Zero(t, eval[int](b, "document.querySelectorAll('.box.missing').length"), "%s: every box was filled in", path)
+			}
+		})
+	}
+}
+
+// fillBy fills one box in: anything will do.
+func (b *browser) fillBy(hand string, at func(string), box string) {
+	b.t.Helper()
+	var name, kind string
+	for i, r := range box {
+		if r == '|' {
+			name, kind = box[:i], box[i+1:]
+		}
+	}
+	el := fmt.Sprintf("document.querySelector('form.boxes [name=%q]')", name)
+	switch kind {
+	case "position":
+		if hand == "keys" {
+			b.do(run("document.querySelector('.sight.moves').focus()"))
+			b.keys(kb.ArrowRight)
+		} else {
+			at(`document.querySelector('.box.position [aria-label="one least count more"]')`)
+		}
+		b.wait(el + ".value")
+	case "order":
+		if hand == "keys" {
+			b.do(run("document.querySelector('.order li').focus()"))
+			b.keys(kb.ArrowDown)
+		} else {
+			at(el)
+			b.keys("1 2 3 4 5 6 7"[:2*eval[int](b, "document.querySelectorAll('.order li').length")-1])
+		}
+	case "radio":
+		at(el)
+		if hand == "keys" {
+			b.keys(" ")
+		}
+		b.wait("document.querySelector('form.boxes [type=radio]:checked')")
+	case "select-one":
+		b.do(run(el + ".focus()")) // the list that opens is the system's
+		b.keys(kb.ArrowDown)
+		b.wait(el + ".value")
+	default:
+		at(el)
+		b.wait("document.activeElement.name === '" + name + "'")
+		b.keys("1")
+		b.wait(el + ".value")
+	}
+}
