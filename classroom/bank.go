@@ -68,7 +68,10 @@ func (r *Room) KeepBanked(ctx context.Context, owner int64, k exercise.Banked, b
 				}
 			}
 		}
-		_, err = tx.KeepBanked(owner, store.Banked{ID: b.ID, Kind: k.Name(), Replaces: b.Key, Body: string(b.Body), Retired: b.Retired})
+		_, err = tx.KeepBanked(
+			owner,
+			store.Banked{ID: b.ID, Kind: k.Name(), Replaces: b.Key, Body: string(b.Body), Retired: b.Retired},
+		)
 		return err
 	})
 }

@@ -141,7 +141,14 @@ func (r *Room) TakeHint(ctx context.Context, student int64, c Card, s State) err
 //
 // The card is marked before the transaction, so that many can be marked at once; where its sheet is being
 // marked anew meanwhile, it is marked once more inside.
-func (r *Room) Submit(ctx context.Context, student int64, c Card, s State, a exercise.Answer, at time.Time) (counted bool,
+func (r *Room) Submit(
+	ctx context.Context,
+	student int64,
+	c Card,
+	s State,
+	a exercise.Answer,
+	at time.Time,
+) (counted bool,
 	err error) {
 	a = maps.Clone(a)
 	maps.DeleteFunc(a, func(_, text string) bool { return exercise.Blank(text) })
@@ -194,7 +201,13 @@ func (r *Room) Submit(ctx context.Context, student int64, c Card, s State, a exe
 }
 
 // weigh says what a card came to, less what help cost, without the slips that are switched off.
-func weigh(rd *store.Reader, sheet exercise.Sheet, c store.Card, it exercise.Item, result exercise.Result) (store.Marked, error) {
+func weigh(
+	rd *store.Reader,
+	sheet exercise.Sheet,
+	c store.Card,
+	it exercise.Item,
+	result exercise.Result,
+) (store.Marked, error) {
 	words, err := wordings(rd.StudentWordings(c.Student))
 	if err != nil {
 		return store.Marked{}, err
@@ -203,7 +216,13 @@ func weigh(rd *store.Reader, sheet exercise.Sheet, c store.Card, it exercise.Ite
 }
 
 // marked is a result as the store keeps it.
-func marked(r exercise.Result, sheet exercise.Sheet, it exercise.Item, hints int, words exercise.Wordings) (m store.Marked,
+func marked(
+	r exercise.Result,
+	sheet exercise.Sheet,
+	it exercise.Item,
+	hints int,
+	words exercise.Wordings,
+) (m store.Marked,
 	err error) {
 	marks := r.Marks
 	if hints > 0 {

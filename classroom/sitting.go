@@ -68,7 +68,8 @@ func (s State) Working() bool {
 // Again reports whether a further attempt may begin: the one before is handed in, or all its cards are checked.
 func (s State) Again(allDone bool) bool {
 	n := s.Now()
-	return n != nil && n.Attempt < s.Sheet.Tries() && !s.NotYet() && !s.Shut() && (!n.Handed.IsZero() || allDone && !s.Test())
+	return n != nil && n.Attempt < s.Sheet.Tries() && !s.NotYet() && !s.Shut() &&
+		(!n.Handed.IsZero() || allDone && !s.Test())
 }
 
 // stateOf reads how a student stands.
@@ -178,7 +179,10 @@ func dealt(read *store.Reader, student, assignment int64, attempt int) (Given, [
 	if err != nil {
 		return g, nil, err
 	}
-	items, err := g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(g.Seed), Student: student, Place: place, Attempt: attempt})
+	items, err := g.Sheet.DealTo(
+		kinds.All,
+		exercise.Seat{Sheet: uint64(g.Seed), Student: student, Place: place, Attempt: attempt},
+	)
 	if err != nil {
 		return g, nil, err
 	}

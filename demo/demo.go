@@ -87,7 +87,10 @@ func Fill(ctx context.Context, s *store.Store) error {
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
-		kept := classroom.Sheet{Title: sh.title, Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing}}
+		kept := classroom.Sheet{
+			Title:      sh.title,
+			Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing},
+		}
 		if sh.picture != "" {
 			kept.Definition.Picture = racks[sh.owner][sh.picture].Instrument
 		}

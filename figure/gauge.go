@@ -7,7 +7,11 @@ import "fmt"
 // that the drawing tells nothing about how they meet the gauge.
 func Gauges(hole bool, parts []string) *Scene {
 	const height, left, step = 190.0, 412.0, 124.0
-	sc := &Scene{Width: left + step*float64(max(3, len(parts))), Height: height, Label: "A snap gauge with a GO and a NO-GO gap, and the shafts to be tried."}
+	sc := &Scene{
+		Width:  left + step*float64(max(3, len(parts))),
+		Height: height,
+		Label:  "A snap gauge with a GO and a NO-GO gap, and the shafts to be tried.",
+	}
 	if hole {
 		sc.Label = "A plug gauge with a GO and a NO-GO end, and the bores to be tried."
 	}
@@ -46,7 +50,10 @@ func plugGauge() []Item {
 // snapGauge is a frame with a GO gap before a NO-GO gap, which a bar marks.
 func snapGauge() []Item {
 	return []Item{
-		Path{D: "M40 40 H330 Q390 40 390 95 Q390 150 330 150 H40 V128 H150 V126 H250 V64 H150 V62 H40 Z", Paint: gaugeMetal},
+		Path{
+			D:     "M40 40 H330 Q390 40 390 95 Q390 150 330 150 H40 V128 H150 V126 H250 V64 H150 V62 H40 Z",
+			Paint: gaugeMetal,
+		},
 		Line{X1: 150, Y1: 40, X2: 150, Y2: 62, Stroke: outline, Width: 1},
 		Line{X1: 150, Y1: 128, X2: 150, Y2: 150, Stroke: outline, Width: 1},
 		Rect{X: 262, Y: 78, W: 8, H: 34, Paint: Paint{Fill: "#9E3434"}},

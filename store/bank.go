@@ -23,11 +23,24 @@ func (r *Reader) Bank(owner int64, kind string) ([]Banked, error) {
 // KeepBanked keeps an item: a new one when its ID is 0.
 func (t *Tx) KeepBanked(owner int64, b Banked) (int64, error) {
 	if b.ID == 0 {
-		return t.insert("INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (?, ?, ?, ?, ?, ?)", owner, b.Kind,
-			b.Replaces, b.Body, b.Retired, now())
+		return t.insert(
+			"INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (?, ?, ?, ?, ?, ?)",
+			owner,
+			b.Kind,
+			b.Replaces,
+			b.Body,
+			b.Retired,
+			now(),
+		)
 	}
-	return b.ID, t.change("UPDATE bank SET body = ?, retired = ?, changed = ? WHERE id = ? AND owner = ?", b.Body, b.Retired, now(),
-		b.ID, owner)
+	return b.ID, t.change(
+		"UPDATE bank SET body = ?, retired = ?, changed = ? WHERE id = ? AND owner = ?",
+		b.Body,
+		b.Retired,
+		now(),
+		b.ID,
+		owner,
+	)
 }
 
 // DropBanked forgets an item; where it stood for one that comes with the program, that one counts again.

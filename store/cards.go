@@ -54,9 +54,21 @@ func assignments(whose string) string {
 			" AND " + whose + rest + ")"
 	}
 	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone, (SELECT count(*) FROM students WHERE class = c.id), ` +
-		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " +
-		tally("sum(half_of)", "") + ", " +
-		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
+		tally(
+			"count(*)",
+			"",
+		) + ", " + tally(
+		"sum(coalesce(own_half_marks, half_marks))",
+		"",
+	) + ", " +
+		tally(
+			"sum(half_of)",
+			"",
+		) + ", " +
+		tally(
+			"slip",
+			" AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1",
+		) +
 		" FROM assignments a JOIN classes c ON c.id = a.class "
 }
 
@@ -100,7 +112,12 @@ func (t *Tx) Give(class, sheet int64, title, definition string, seed int64, at t
 
 // SetTimes changes when a sheet that was given can be taken; zero times are at once and never.
 func (t *Tx) SetTimes(assignment int64, opens, closes time.Time) error {
-	return t.change("UPDATE assignments SET opens = ?, closes = ? WHERE id = ?", orNull(opens), orNull(closes), assignment)
+	return t.change(
+		"UPDATE assignments SET opens = ?, closes = ? WHERE id = ?",
+		orNull(opens),
+		orNull(closes),
+		assignment,
+	)
 }
 
 // Release tells the students of a sheet that was given what it came to; what is handed in later is told at once.
@@ -167,8 +184,10 @@ const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, 
 
 // Card finds one of a student's own cards, of the latest attempt.
 func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
-	return only(all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+latest, student,
-		assignment, n))
+	return only(
+		all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+latest, student,
+			assignment, n),
+	)
 }
 
 // CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
@@ -185,22 +204,40 @@ func (r *Reader) Cards(assignment int64) ([]Card, error) {
 
 // Sat lists the cards of one attempt of a student, by number.
 func (r *Reader) Sat(student, assignment int64, attempt int) ([]Card, error) {
-	return all(r, scanCard, cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? ORDER BY k.n", student,
-		assignment, attempt)
+	return all(
+		r,
+		scanCard,
+		cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? ORDER BY k.n",
+		student,
+		assignment,
+		attempt,
+	)
 }
 
 // AddCard keeps a card that was dealt.
 func (t *Tx) AddCard(c Card) error {
-	_, err := t.insert("INSERT INTO cards (assignment, student, attempt, n, kind, family, item) VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?)",
-		c.Assignment, c.Student, c.Attempt, c.N, c.Kind, c.Family, c.Item)
+	_, err := t.insert(
+		"INSERT INTO cards (assignment, student, attempt, n, kind, family, item) VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?)",
+		c.Assignment,
+		c.Student,
+		c.Attempt,
+		c.N,
+		c.Kind,
+		c.Family,
+		c.Item,
+	)
 	return err
 }
 
 // SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others; open is
 // false on a card that has been checked or handed in, which stays as it is.
 func (t *Tx) SaveDraft(student, card int64, typed string) (open bool, err error) {
-	return t.changed("UPDATE cards SET draft = json_patch(coalesce(draft, '{}'), ?) WHERE id = ? AND student = ? AND answered IS NULL",
-		typed, card, student)
+	return t.changed(
+		"UPDATE cards SET draft = json_patch(coalesce(draft, '{}'), ?) WHERE id = ? AND student = ? AND answered IS NULL",
+		typed,
+		card,
+		student,
+	)
 }
 
 // TakeHint notes that a student has taken one more rung of help on an own card, up to most.
@@ -254,9 +291,21 @@ func (t *Tx) SetMarks(card int64, m Marked) error {
 // AnsweredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
 // it was read; counted is false where that is no longer so.
 func (t *Tx) AnsweredAs(student int64, c Card, a Answer, m Marked) (counted bool, err error) {
-	counted, err = t.changed(`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+	counted, err = t.changed(
+		`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
 		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
-		a.Text, a.At.Unix(), a.Late, a.Hidden, m.Half, m.Of, m.Slip, c.ID, student, c.Item, c.Hints)
+		a.Text,
+		a.At.Unix(),
+		a.Late,
+		a.Hidden,
+		m.Half,
+		m.Of,
+		m.Slip,
+		c.ID,
+		student,
+		c.Item,
+		c.Hints,
+	)
 	if err != nil || !counted {
 		return false, err
 	}
@@ -271,11 +320,26 @@ func (t *Tx) addEntries(card int64, entries []Entry) error {
 	}
 	var args []any
 	for i, e := range entries {
-		args = append(args, card, i+1, e.Field, e.Given, e.Expected, e.Follows, e.Outcome, e.Half, e.Of, e.Slip, e.Slips,
-			e.Faults)
+		args = append(
+			args,
+			card,
+			i+1,
+			e.Field,
+			e.Given,
+			e.Expected,
+			e.Follows,
+			e.Outcome,
+			e.Half,
+			e.Of,
+			e.Slip,
+			e.Slips,
+			e.Faults,
+		)
 	}
-	_, err := t.Exec("INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults) VALUES "+
-		strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:], args...)
+	_, err := t.Exec(
+		"INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults) VALUES "+
+			strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:],
+		args...)
 	return err
 }
 
@@ -317,16 +381,26 @@ func scanTally(r row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count)
 
 // StudentSlips counts how often slips were the first on a student's own cards; one card is left out.
 func (r *Reader) StudentSlips(student, but int64) ([]Tally, error) {
-	return all(r, scanTally,
-		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip", student,
-		but)
+	return all(
+		r,
+		scanTally,
+		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip",
+		student,
+		but,
+	)
 }
 
 // ClassSlips counts how often slips were the first on the cards of all of a student's class; one card is
 // left out.
 func (r *Reader) ClassSlips(student, but int64) ([]Tally, error) {
-	return all(r, scanTally, `SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s ON s.class = o.class
-		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL AND NOT k.hidden GROUP BY k.slip`, student, but)
+	return all(
+		r,
+		scanTally,
+		`SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s ON s.class = o.class
+		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL AND NOT k.hidden GROUP BY k.slip`,
+		student,
+		but,
+	)
 }
 
 // Mark is how one card of a student stands, without what was asked.
@@ -346,7 +420,19 @@ type Mark struct {
 func scanMark(r row) (m Mark, err error) {
 	var half, of, answered *int64
 	var slip sql.NullString
-	err = r.Scan(&m.Student, &m.Assignment, &m.Attempt, &m.N, &half, &of, &slip, &answered, &m.Late, &m.Hidden, &m.Typed)
+	err = r.Scan(
+		&m.Student,
+		&m.Assignment,
+		&m.Attempt,
+		&m.N,
+		&half,
+		&of,
+		&slip,
+		&answered,
+		&m.Late,
+		&m.Hidden,
+		&m.Typed,
+	)
 	m.Done, m.Half, m.Of, m.Slip = answered != nil, orZero(half), orZero(of), slip.String
 	return m, err
 }
@@ -371,7 +457,13 @@ func (r *Reader) LedgerOf(owner, assignment, student int64, attempt int) ([]Mark
 
 // Progress lists a student's own marks on a sheet, of the latest attempt, by number.
 func (r *Reader) Progress(student, assignment int64) ([]Mark, error) {
-	return all(r, scanMark, markColumns+"WHERE k.student = ? AND k.assignment = ? AND "+latest+" ORDER BY k.n", student, assignment)
+	return all(
+		r,
+		scanMark,
+		markColumns+"WHERE k.student = ? AND k.assignment = ? AND "+latest+" ORDER BY k.n",
+		student,
+		assignment,
+	)
 }
 
 // AllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.

@@ -124,8 +124,12 @@ func (t *Tx) AddStudent(class int64, name, hash string) (int64, error) {
 
 // ClearPassphrase takes the passphrase of a student of one of an instructor's classes away.
 func (t *Tx) ClearPassphrase(owner, class, student int64) error {
-	return t.change("UPDATE students SET hash = '' WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
-		student, class, owner)
+	return t.change(
+		"UPDATE students SET hash = '' WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
+		student,
+		class,
+		owner,
+	)
 }
 
 // ChoosePassphrase sets the passphrase of a student whose old one was cleared; else it is ErrTaken.

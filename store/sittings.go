@@ -32,30 +32,56 @@ const sittingColumns = `SELECT t.assignment, t.student, t.attempt, t.began, t.en
 
 // Sittings lists a student's attempts at a sheet, the first first.
 func (r *Reader) Sittings(student, assignment int64) ([]Sitting, error) {
-	return all(r, scanSitting, sittingColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt", student, assignment)
+	return all(
+		r,
+		scanSitting,
+		sittingColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt",
+		student,
+		assignment,
+	)
 }
 
 // Over lists attempts that are over by the clock and not handed in, up to most.
 func (r *Reader) Over(at time.Time, most int) ([]Sitting, error) {
-	return all(r, scanSitting, sittingColumns+"WHERE t.handed IS NULL AND t.ends <= ? ORDER BY t.ends LIMIT ?", at.Unix(), most)
+	return all(
+		r,
+		scanSitting,
+		sittingColumns+"WHERE t.handed IS NULL AND t.ends <= ? ORDER BY t.ends LIMIT ?",
+		at.Unix(),
+		most,
+	)
 }
 
 // Sitting lists the attempts that are not handed in at a sheet, or of a student; 0 stands for any.
 func (r *Reader) Sitting(assignment, student int64) ([]Sitting, error) {
-	return all(r, scanSitting, sittingColumns+"WHERE t.handed IS NULL AND ? IN (0, t.assignment) AND ? IN (0, t.student)",
-		assignment, student)
+	return all(
+		r,
+		scanSitting,
+		sittingColumns+"WHERE t.handed IS NULL AND ? IN (0, t.assignment) AND ? IN (0, t.student)",
+		assignment,
+		student,
+	)
 }
 
 // Place tells where a student sits in the class: how many joined before.
 func (r *Reader) Place(student int64) (n int, err error) {
-	return n, r.one("SELECT count(*) FROM students o JOIN students s ON s.class = o.class WHERE s.id = ? AND o.id < s.id",
-		[]any{student}, &n)
+	return n, r.one(
+		"SELECT count(*) FROM students o JOIN students s ON s.class = o.class WHERE s.id = ? AND o.id < s.id",
+		[]any{student},
+		&n,
+	)
 }
 
 // Sit notes that a student begins an attempt; one that has begun is ErrTaken.
 func (t *Tx) Sit(s Sitting) error {
-	_, err := t.insert("INSERT INTO sittings (assignment, student, attempt, began, ends) VALUES (?, ?, ?, ?, ?)", s.Assignment,
-		s.Student, s.Attempt, s.Began.Unix(), orNull(s.Ends))
+	_, err := t.insert(
+		"INSERT INTO sittings (assignment, student, attempt, began, ends) VALUES (?, ?, ?, ?, ?)",
+		s.Assignment,
+		s.Student,
+		s.Attempt,
+		s.Began.Unix(),
+		orNull(s.Ends),
+	)
 	return err
 }
 
@@ -67,14 +93,24 @@ func (t *Tx) SetEnds(s Sitting, ends time.Time) error {
 
 // HandIn notes that an attempt is handed in; first is false where it was before.
 func (t *Tx) HandIn(student, assignment int64, attempt int, at time.Time) (first bool, err error) {
-	return t.changed("UPDATE sittings SET handed = ? WHERE student = ? AND assignment = ? AND attempt = ? AND handed IS NULL",
-		at.Unix(), student, assignment, attempt)
+	return t.changed(
+		"UPDATE sittings SET handed = ? WHERE student = ? AND assignment = ? AND attempt = ? AND handed IS NULL",
+		at.Unix(),
+		student,
+		assignment,
+		attempt,
+	)
 }
 
 // SetExtra gives a student of one of an instructor's classes minutes on top of whatever is timed.
 func (t *Tx) SetExtra(owner, class, student int64, minutes int) error {
-	return t.change("UPDATE students SET extra_minutes = ? WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
-		minutes, student, class, owner)
+	return t.change(
+		"UPDATE students SET extra_minutes = ? WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
+		minutes,
+		student,
+		class,
+		owner,
+	)
 }
 
 // SetZone sets the clock of one of an instructor's classes.

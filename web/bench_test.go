@@ -3,6 +3,7 @@ package web_test
 import (
 	"encoding/json"
 	"fmt"
+	"net/http"
 	"slices"
 	"strings"
 	"testing"
@@ -148,6 +149,22 @@ func BenchmarkDragging(b *testing.B) {
 			b.ReportMetric(frames[len(frames)/2], "ms-median")
 			b.ReportMetric(frames[len(frames)*95/100], "ms-p95")
 			b.ReportMetric(0, "ns/op")
+		})
+	}
+}
+
+// BenchmarkComposer is one change in the composer: the whole form sent, the sheet dealt, what it can tell worked out, and
+// the page answered. A page shows a change after 90 ms more, when typing pauses.
+func BenchmarkComposer(b *testing.B) {
+	maren := as(b, demoSite(b), "maren")
+	for _, path := range []string{"/sheets/2", "/sheets/5", "/sheets/7"} {
+		b.Run(path, func(b *testing.B) {
+			_, _, page := maren.get(path)
+			form := fields(page).Encode()
+			for b.Loop() {
+				status, _, _ := maren.post(path, form)
+				require.Equal(b, http.StatusOK, status)
+			}
 		})
 	}
 }

@@ -23,8 +23,8 @@ var views = []struct {
 	{"desk", "maren", "/desk", nil},
 	{"rack", "maren", "/rack", nil},
 	{"workshop", "maren", "/workshop/3", nil},
-	{"workshop-drum", "maren", "/workshop/15", nil},
-	{"workshop-face", "maren", "/workshop/14", nil},
+	{"+workshop-drum", "maren", "/workshop/15", nil},
+	{"+workshop-face", "maren", "/workshop/14", nil},
 	{"+workshop-two-scales", "maren", "/workshop/17", nil},
 	{"+workshop-gear", "maren", "/workshop/18", nil},
 	{"bench", "maren", "/bench/13", nil},
@@ -70,7 +70,7 @@ var views = []struct {
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
 	{"paper", "maren", "/ledger/2/paper/1", nil},
 	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
-	{"my-sheets", "Wren A.", "/my", nil},
+	{"+my-sheets", "Wren A.", "/my", nil},
 	{"card", "Wren A.", "/my/3/7", func(b *browser) {
 		b.fill(`[name=main]`, "8")
 	}},
@@ -90,15 +90,15 @@ var views = []struct {
 		b.click("button[value=preview]")
 		b.waitText("h2", "marks change")
 	}},
-	{"card-set", "Wren A.", "/my/5/4", nil},
-	{"card-set-after", "Elspeth O.", "/my/5/4", nil},
+	{"+card-set", "Wren A.", "/my/5/4", nil},
+	{"+card-set-after", "Elspeth O.", "/my/5/4", nil},
 	{"+card-vernier-set-after", "Elspeth O.", "/my/5/3", nil},
-	{"card-choose-after", "Elspeth O.", "/my/5/7", func(b *browser) {
+	{"+card-choose-after", "Elspeth O.", "/my/5/7", func(b *browser) {
 		b.click(".option:nth-child(2)")
 		b.click(".acts .btn-primary")
 		b.waitText(".acts", "Next")
 	}},
-	{"card-repeat-after", "Elspeth O.", "/my/5/9", func(b *browser) {
+	{"+card-repeat-after", "Elspeth O.", "/my/5/9", func(b *browser) {
 		for i, field := range []string{"r.1.1", "r.1.2"} {
 			b.fill(`table [name="`+field+`"]`, fmt.Sprint(83+i))
 		}
@@ -106,12 +106,12 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"+card-decide", "Wren A.", "/my/6/6", nil},
+	{"card-decide", "Wren A.", "/my/6/6", nil},
 	{"card-decide-after", "Elspeth O.", "/my/6/4", nil},
 	{"+card-verdict", "Elspeth O.", "/my/6/7", nil},
 	{"+card-convert", "Elspeth O.", "/my/6/9", nil},
-	{"+card-gauge", "Wren A.", "/my/6/11", nil},
-	{"+card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
+	{"card-gauge", "Wren A.", "/my/6/11", nil},
+	{"card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
 		b.fill("[name=go]", "10.00")
 		b.click(".acts .btn-primary")
 		b.wait("document.querySelector('[value=anyway], .say h2')")
@@ -124,8 +124,8 @@ var views = []struct {
 		b.click(".acts .btn-primary")
 		b.waitText(".acts", "Next")
 	}},
-	{"+card-gear", "Wren A.", "/my/6/15", nil},
-	{"+card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
+	{"card-gear", "Wren A.", "/my/6/15", nil},
+	{"card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
 		b.fill("[name=addendum]", "3.00")
 		b.click(`.box.position [aria-label="ten least counts more"]`)
 		b.wait("document.querySelector('form.boxes [name=upright]').value === '100'")
@@ -134,9 +134,9 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"+card-care", "Wren A.", "/my/6/16", nil},
+	{"card-care", "Wren A.", "/my/6/16", nil},
 	{"+card-care-2", "Wren A.", "/my/6/20", nil},
-	{"+card-care-3", "Elspeth O.", "/my/6/17", func(b *browser) {
+	{"card-care-after", "Elspeth O.", "/my/6/17", func(b *browser) {
 		b.fill("[name=order]", "1 2 3 4")
 		b.click(".acts .btn-primary")
 		b.wait("document.querySelector('.say h2, .fault')")
@@ -146,7 +146,7 @@ var views = []struct {
 	{"+ledger-kinds", "maren", "/ledger/5", nil},
 	{"+card-set-face", "Wren A.", "/my/5/5", nil},
 	{"+card-choose", "Wren A.", "/my/5/7", nil},
-	{"card-repeat", "Wren A.", "/my/5/9", nil},
+	{"+card-repeat", "Wren A.", "/my/5/9", nil},
 	{"+card-count", "Wren A.", "/my/5/1", nil},
 	{"sheet-blocks", "maren", "/sheets/5",
 		func(b *browser) { b.do(run("document.querySelector('#block-4').open = true")) }},
@@ -162,7 +162,7 @@ var views = []struct {
 		b.do(run("document.querySelector('#taken').open = true; document.querySelector('#task').open = true; document.querySelector('#taken').scrollIntoView()"))
 	}},
 	{"+ledger-test", "maren", "/ledger/7", nil},
-	{"test-begin", "Wren A.", "/my/8", nil},
+	{"+test-begin", "Wren A.", "/my/8", nil},
 	{"test-card", "Wren A.", "/my/8", func(b *browser) {
 		b.do(run("document.querySelector('form[action$=begin]').submit()"))
 		b.waitText(".cardhead", "1 / 7")

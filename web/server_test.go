@@ -364,8 +364,12 @@ func fields(page string) url.Values {
 	out := url.Values{}
 	for _, m := range regexp.MustCompile(`<input[^>]*>`).FindAllString(page, -1) {
 		name, value := attribute(m, "name"), attribute(m, "value")
-		if name != "" && !strings.Contains(m, `type="checkbox"`) && !strings.Contains(m, `type="radio"`) {
+		switch choice := strings.Contains(m, `type="checkbox"`) || strings.Contains(m, `type="radio"`); {
+		case name == "":
+		case !choice:
 			out.Set(name, value)
+		case strings.Contains(m, " checked"):
+			out.Add(name, value)
 		}
 	}
 	for _, m := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]*)".*?</select>`).FindAllStringSubmatch(page,

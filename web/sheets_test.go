@@ -133,7 +133,7 @@ func TestATestTellsNothing(t *testing.T) {
 	wren := people[slices.IndexFunc(people, func(s store.Student) bool { return s.Name == "Wren A." })]
 	v := as(t, base, "Wren A.")
 	v.post("/my/8/begin", "")
-	typed := regexp.MustCompile(`value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`)
+	typed := regexp.MustCompile(`data-now="\d+"|value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`)
 	for n := 1; n <= 7; n++ {
 		c, _, err := room.MyCard(t.Context(), wren.ID, 8, n, time.Now())
 		require.NoError(t, err)

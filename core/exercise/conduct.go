@@ -71,10 +71,21 @@ const (
 
 // ConductChoices are the choices of a conduct for those who compose: by field, the default first.
 var ConductChoices = map[string][]Choice{
-	"mode": {{string(Practice), "practice: every card is checked at once"}, {string(Test), "test: nothing is told before the end"}},
-	"help": {{string(HelpWorked), "up to the whole working; that card then earns nothing"}, {string(HelpMark), "up to which mark counts"},
-		{string(HelpWhere), "where to look"}, {string(HelpNone), "none"}},
-	"counts":  {{string(CountsBest), "the best counts"}, {string(CountsLast), "the last counts"}, {string(CountsMean), "their mean counts"}},
+	"mode": {
+		{string(Practice), "practice: every card is checked at once"},
+		{string(Test), "test: nothing is told before the end"},
+	},
+	"help": {
+		{string(HelpWorked), "up to the whole working; that card then earns nothing"},
+		{string(HelpMark), "up to which mark counts"},
+		{string(HelpWhere), "where to look"},
+		{string(HelpNone), "none"},
+	},
+	"counts": {
+		{string(CountsBest), "the best counts"},
+		{string(CountsLast), "the last counts"},
+		{string(CountsMean), "their mean counts"},
+	},
 	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
 }
 

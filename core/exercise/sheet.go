@@ -61,7 +61,8 @@ type Setting struct {
 
 // Matters reports whether the setting makes a difference on any of a block's instruments.
 func (s Setting) Matters(b Block, m Method) bool {
-	return s.For == nil || slices.ContainsFunc(b.Instruments, func(in *instrument.Instrument) bool { return s.For(in, m) })
+	return s.For == nil ||
+		slices.ContainsFunc(b.Instruments, func(in *instrument.Instrument) bool { return s.For(in, m) })
 }
 
 // Share is how many of so many cards a share in per cent comes to.

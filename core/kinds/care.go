@@ -227,11 +227,23 @@ func orderOf(text string) []int {
 
 // Fields is the order, or the choice.
 func (it *Care) Fields() []exercise.Field {
-	f := exercise.Field{Name: fieldChoice, Term: "answer", Label: "answer", Input: exercise.Options, Words: it.Statements,
-		Form: exercise.Form{Places: -1}}
+	f := exercise.Field{
+		Name:  fieldChoice,
+		Term:  "answer",
+		Label: "answer",
+		Input: exercise.Options,
+		Words: it.Statements,
+		Form:  exercise.Form{Places: -1},
+	}
 	if it.Care == careOrder {
-		f = exercise.Field{Name: fieldOrder, Term: "order", Label: "order, as 2 1 3", Input: exercise.Order, Words: it.Steps,
-			Form: exercise.Form{Places: -1}}
+		f = exercise.Field{
+			Name:  fieldOrder,
+			Term:  "order",
+			Label: "order, as 2 1 3",
+			Input: exercise.Order,
+			Words: it.Steps,
+			Form:  exercise.Form{Places: -1},
+		}
 	}
 	for i := range it.list() {
 		f.Options = append(f.Options, strconv.Itoa(i+1))

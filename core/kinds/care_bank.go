@@ -26,12 +26,22 @@ func (care) Bank() []exercise.Setting {
 		{Name: bankCare, Title: "What is asked", Input: exercise.OneOf, Default: careOrder, Choices: []exercise.Choice{
 			{Value: careOrder, Words: "steps in order"}, {Value: careSpot, Words: "which statement is wrong"},
 			{Value: careNext, Words: "what comes next"}}},
-		{Name: bankQuestion, Title: "The question", Input: exercise.Number, Why: "Of what comes next: what has just been done."},
+		{
+			Name:  bankQuestion,
+			Title: "The question",
+			Input: exercise.Number,
+			Why:   "Of what comes next: what has just been done.",
+		},
 		{Name: bankLines, Title: "Steps or statements", Input: exercise.Lines,
 			Why: "One a line, from 3 to 7. Steps in an order that is right; they are shuffled for every student."},
 		{Name: bankBefore, Title: "Steps whose order matters", Input: exercise.Number,
 			Why: "As 1-2, 2-4: the first step before the second, the second before the fourth. Left empty, each before the next."},
-		{Name: bankRight, Title: "The statement to choose", Input: exercise.Number, Why: "Its number in the list, from 1."},
+		{
+			Name:  bankRight,
+			Title: "The statement to choose",
+			Input: exercise.Number,
+			Why:   "Its number in the list, from 1.",
+		},
 		{Name: bankReason, Title: "Reason", Input: exercise.Lines,
 			Why: "What students are told. What can hurt somebody is said in full."},
 	}

@@ -58,7 +58,10 @@ const (
 // scaleSetting asks which scale is read of an instrument that has two.
 var scaleSetting = exercise.Setting{Name: "scale", Title: "Of two scales", Input: exercise.OneOf, Default: scaleOwn,
 	Choices: []exercise.Choice{{Value: scaleOwn, Words: "the first"},
-		{Value: scaleSecond, Words: "the second: other edge, inside plate, upright scale"}, {Value: scaleTurns, Words: "in turn"}},
+		{
+			Value: scaleSecond,
+			Words: "the second: other edge, inside plate, upright scale",
+		}, {Value: scaleTurns, Words: "in turn"}},
 	For: func(in *instrument.Instrument, _ exercise.Method) bool {
 		second, _ := in.Second()
 		return second != nil

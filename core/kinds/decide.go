@@ -65,14 +65,22 @@ func (decide) Settings() []exercise.Setting {
 	ask := askSetting()
 	ask.Default += " " + fieldVerdict
 	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: "verdict"})
-	return []exercise.Setting{ask, zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
+	return []exercise.Setting{
+		ask,
+		zeroSetting,
+		scaleSetting,
+		displaySetting,
+		awkwardSetting,
+		betweenSetting,
+		halvesSetting,
 		{Name: "feature", Title: "What is measured", Input: exercise.OneOf, Default: shaft,
 			Choices: []exercise.Choice{{Value: shaft, Words: "a shaft"}, {Value: hole, Words: "a hole"}}},
 		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
 			Choices: []exercise.Choice{{Value: "two", Words: "accept or reject"},
 				{Value: "three", Words: "accept, rework or scrap"}}},
 		{Name: "width", Title: "Tolerance, in least counts", Input: exercise.Number, Default: "20",
-			Why: "From the lower limit to the upper, from 8 to 200. A third of the parts lie clearly inside, a third near a limit."}}
+			Why: "From the lower limit to the upper, from 8 to 200. A third of the parts lie clearly inside, a third near a limit."},
+	}
 }
 
 // Check refuses a block that cannot be dealt.
@@ -138,8 +146,20 @@ const (
 
 // verdicts are where the parts of twelve cards lie, begun anywhere: a third well inside, a third near a limit, one in
 // six on it, one in four such that the zero error decides.
-var verdicts = [...]int{uncorrected, clear, onLimit, clear, uncorrected, beyond, clear, near, onLimit, clear, uncorrected,
-	beyond}
+var verdicts = [...]int{
+	uncorrected,
+	clear,
+	onLimit,
+	clear,
+	uncorrected,
+	beyond,
+	clear,
+	near,
+	onLimit,
+	clear,
+	uncorrected,
+	beyond,
+}
 
 // inside is how many least counts the part lies above its lower limit; less than 0 or more than the width is
 // outside.
@@ -394,8 +414,12 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	return slices.Insert(hints, len(hints)-1, exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
-		"; exactly on a limit is still good."}), nil
+	return slices.Insert(
+		hints,
+		len(hints)-1,
+		exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
+			"; exactly on a limit is still good."},
+	), nil
 }
 
 // Explain puts an answer in words.

@@ -345,8 +345,10 @@ func (it *GearTooth) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	return append([]exercise.Hint{{Text: "The addendum is half of what the outside diameter has more than the pitch diameter. " +
-		"Set the upright scale to it; the tongue's offset is in its numbers already."}}, hints...), nil
+	return append(
+		[]exercise.Hint{{Text: "The addendum is half of what the outside diameter has more than the pitch diameter. " +
+			"Set the upright scale to it; the tongue's offset is in its numbers already."}},
+		hints...), nil
 }
 
 // Explain puts an answer in words.
@@ -372,7 +374,9 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 				return "It stands just where somebody sets it who " + Did(c) + "."
 			})
 			if says == nil {
-				says = []string{"Read it where it stands, step by step; it must show the addendum, and its zero error with it."}
+				says = []string{
+					"Read it where it stands, step by step; it must show the addendum, and its zero error with it.",
+				}
 			}
 			return fmt.Sprintf("The upright scale shows %s; it must show %s.",
 				it.shows(it.Start.Add(m.Value.Mul(it.tenth()))),

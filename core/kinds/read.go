@@ -33,12 +33,21 @@ func askSetting() exercise.Setting {
 
 // Settings of a block of readings.
 func (read) Settings() []exercise.Setting {
-	return []exercise.Setting{shapeSetting, askSetting(), zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
+	return []exercise.Setting{
+		shapeSetting,
+		askSetting(),
+		zeroSetting,
+		scaleSetting,
+		displaySetting,
+		awkwardSetting,
+		betweenSetting,
+		halvesSetting,
 		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true, For: byLimits},
 		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true, For: byLimits,
 			Why: "A tie takes the line nearer to breaking one of them."},
 		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
-			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }}}
+			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
+	}
 }
 
 // The shapes of a card.
@@ -85,7 +94,8 @@ func (k read) Check(b exercise.Block) error {
 	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
 		bad.Add("lower", "is missing: the unfavourable line needs a lower and an upper limit")
 	}
-	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) && b.Setting(of, "zero") == zeroNone {
+	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) &&
+		b.Setting(of, "zero") == zeroNone {
 		bad.Add("zero", "must leave the instruments a zero error, since these cards ask to read it")
 	}
 	if len(listOf(b, of, "ask")) == 0 {
@@ -136,7 +146,8 @@ func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
 	var out []string
 	for _, step := range slips.Steps {
 		must := step == slips.ZeroError && (shape == shapeClosed || shape == shapeBoth)
-		if must && b.Setting(of, "zero") != zeroNone || ofShape(shape, step) && slices.Contains(askedOf(b, of, in), step) {
+		if must && b.Setting(of, "zero") != zeroNone ||
+			ofShape(shape, step) && slices.Contains(askedOf(b, of, in), step) {
 			out = append(out, step)
 		}
 	}

@@ -694,7 +694,9 @@ func (it *Repeat) Hints() ([]exercise.Hint, error) {
 		text += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
 	}
 	return []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())},
-		{Text: "The mean is the sum of the readings divided by their number; the range is the largest less the smallest."}, {Text: text, Worked: true}}, nil
+		{
+			Text: "The mean is the sum of the readings divided by their number; the range is the largest less the smallest.",
+		}, {Text: text, Worked: true}}, nil
 }
 
 // work is the arithmetic over all readings.

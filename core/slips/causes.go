@@ -321,7 +321,10 @@ func alike(c exercise.Code) []string {
 	switch c {
 	case LastLineCounted, MarkCountedEarly, HiddenMarkMissed, HalfMarkAdded, TurnCountedTwice, MainNextMark:
 		return []string{"a mark more"}
-	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge: // from the middle of a short plate on, the edge
+	case MarkCountedLate,
+		HalfMarkMissed,
+		MainMarkMissed,
+		MainAtPlateEdge: // from the middle of a short plate on, the edge
 		// stands just after the mark before; to keep them apart only the plate's first half could be asked
 		return []string{"a mark less"}
 	case ZeroCountedForward: // more of the zero error, and so less of the corrected reading

@@ -133,9 +133,20 @@ func (s Shop) bankItem(w http.ResponseWriter, r *http.Request) error {
 	return s.bankForm(w, r, k, b, form, nil)
 }
 
-func (s Shop) bankForm(w http.ResponseWriter, r *http.Request, k exercise.Banked, b classroom.Banked, form map[string]string,
-	errs map[string]string) error {
-	v := bankItem{Kind: k.Name(), Title: k.Title(), New: b.Body == nil, Action: fmt.Sprintf("/bank/%s/%s", k.Name(), chi.URLParam(r, "item"))}
+func (s Shop) bankForm(
+	w http.ResponseWriter,
+	r *http.Request,
+	k exercise.Banked,
+	b classroom.Banked,
+	form map[string]string,
+	errs map[string]string,
+) error {
+	v := bankItem{
+		Kind:   k.Name(),
+		Title:  k.Title(),
+		New:    b.Body == nil,
+		Action: fmt.Sprintf("/bank/%s/%s", k.Name(), chi.URLParam(r, "item")),
+	}
 	for _, f := range k.Bank() {
 		bf := bankField{Setting: f, Value: form[f.Name], Error: errs[f.Name]}
 		for _, c := range f.Choices {

@@ -185,9 +185,17 @@ func (f composerForm) sheet(kept classroom.Sheet, rack []classroom.Racked, bad *
 
 // conduct reads how the sheet is taken.
 func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.Conduct {
-	c := exercise.Conduct{Task: strings.TrimSpace(strings.ReplaceAll(f.Task, "\r\n", "\n")), Mode: exercise.Mode(f.Mode),
-		Help: exercise.Help(f.Help), Attempts: bad.Whole("attempts", f.Attempts), Counts: exercise.Counts(f.Counts),
-		Shuffled: f.Shuffled, Minutes: bad.Whole("minutes", f.Minutes), Late: f.Late, Release: exercise.Release(f.Release)}
+	c := exercise.Conduct{
+		Task:     strings.TrimSpace(strings.ReplaceAll(f.Task, "\r\n", "\n")),
+		Mode:     exercise.Mode(f.Mode),
+		Help:     exercise.Help(f.Help),
+		Attempts: bad.Whole("attempts", f.Attempts),
+		Counts:   exercise.Counts(f.Counts),
+		Shuffled: f.Shuffled,
+		Minutes:  bad.Whole("minutes", f.Minutes),
+		Late:     f.Late,
+		Release:  exercise.Release(f.Release),
+	}
 	if c.Attempts == 1 {
 		c.Attempts = 0
 	}

@@ -132,7 +132,13 @@ type tellView struct {
 var hintCosts = []string{"nothing", "½ a mark", "1 mark", "1½ marks", "2 marks"}
 
 // compose prints the composer with what the sheet can tell, and real cards.
-func (s Shop) compose(w http.ResponseWriter, r *http.Request, c composed, rack []classroom.Racked, v composerView) error {
+func (s Shop) compose(
+	w http.ResponseWriter,
+	r *http.Request,
+	c composed,
+	rack []classroom.Racked,
+	v composerView,
+) error {
 	d := c.Definition
 	v.Kept, v.Action, v.Title, v.Ready, v.Focus = c.ID, "/sheets/new", c.Title, kinds.ReadySheets, c.focus
 	for _, k := range kinds.All {
@@ -167,22 +173,37 @@ func (s Shop) compose(w http.ResponseWriter, r *http.Request, c composed, rack [
 
 // newConductView fills in how the sheet is taken.
 func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]string) (conductView, error) {
-	v := conductView{Conduct: d.Conduct, Method: ui.MethodOf(d.Method, true, errs), Choices: map[string][]ui.OptionView{},
-		Prose: ui.Markdown(d.Task), Attempts: strconv.Itoa(d.Tries())}
+	v := conductView{
+		Conduct:  d.Conduct,
+		Method:   ui.MethodOf(d.Method, true, errs),
+		Choices:  map[string][]ui.OptionView{},
+		Prose:    ui.Markdown(d.Task),
+		Attempts: strconv.Itoa(d.Tries()),
+	}
 	if d.Minutes != 0 {
 		v.Minutes = strconv.Itoa(d.Minutes)
 	}
 	for i, text := range hintCosts {
 		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: text, On: i == d.HintCost})
 	}
-	now := map[string]string{"mode": string(d.Mode), "help": string(d.Help), "counts": string(d.Counts), "release": string(d.Release)}
+	now := map[string]string{
+		"mode":    string(d.Mode),
+		"help":    string(d.Help),
+		"counts":  string(d.Counts),
+		"release": string(d.Release),
+	}
 	for field, choices := range exercise.ConductChoices {
 		for _, c := range choices {
-			v.Choices[field] = append(v.Choices[field], ui.OptionView{Value: c.Value, Text: c.Words, On: c.Value == now[field]})
+			v.Choices[field] = append(
+				v.Choices[field],
+				ui.OptionView{Value: c.Value, Text: c.Words, On: c.Value == now[field]},
+			)
 		}
 	}
 	if d.Help == exercise.HelpAsBefore {
-		v.Choices["help"] = append([]ui.OptionView{{Value: "", Text: "as before: every rung at its cost", On: true}}, v.Choices["help"]...)
+		v.Choices["help"] = append(
+			[]ui.OptionView{{Value: "", Text: "as before: every rung at its cost", On: true}},
+			v.Choices["help"]...)
 	}
 	own := d.Picture != nil
 	v.Pictures = []ui.OptionView{{Value: "0", Text: "none"}}
@@ -200,7 +221,10 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 			return v, err
 		}
 		v.OwnShown = string(doc)
-		v.Pictures = append(v.Pictures, ui.OptionView{Value: "-1", Text: d.Picture.Name() + " (not on the Rack)", On: true})
+		v.Pictures = append(
+			v.Pictures,
+			ui.OptionView{Value: "-1", Text: d.Picture.Name() + " (not on the Rack)", On: true},
+		)
 	}
 	var err error
 	v.Drawing, err = ui.Picture(d.Picture)
@@ -349,10 +373,19 @@ func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Me
 		if !s.Matters(b, m) {
 			continue
 		}
-		bs := blockSetting{Setting: s, Field: v.Prefix + "settings[" + s.Name + "]", Value: b.Get(s), Error: v.Errors[s.Name]}
+		bs := blockSetting{
+			Setting: s,
+			Field:   v.Prefix + "settings[" + s.Name + "]",
+			Value:   b.Get(s),
+			Error:   v.Errors[s.Name],
+		}
 		for _, c := range s.Choices {
-			o := settingOption{OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value}, Marks: "1",
-				MarksField: v.Prefix + "marks[" + c.Value + "]", MarksError: v.Errors["marks."+c.Value]}
+			o := settingOption{
+				OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value},
+				Marks:      "1",
+				MarksField: v.Prefix + "marks[" + c.Value + "]",
+				MarksError: v.Errors["marks."+c.Value],
+			}
 			if s.Input == exercise.AnyOf {
 				if o.On = slices.Contains(strings.Fields(bs.Value), c.Value); o.On {
 					asks = append(asks, c.Words)
@@ -426,7 +459,10 @@ func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
 func newTells(c exercise.Coverage, cards, effort int) tellsView {
 	v := tellsView{Of: cards, Effort: effort, Best: effort >= exercise.MaxEffort}
 	list := slices.Clone(c.Slips)
-	slices.SortStableFunc(list, func(a, b exercise.Covered) int { return a.Count(exercise.Alone) - b.Count(exercise.Alone) })
+	slices.SortStableFunc(
+		list,
+		func(a, b exercise.Covered) int { return a.Count(exercise.Alone) - b.Count(exercise.Alone) },
+	)
 	for i, s := range list {
 		t := tellView{Did: s.Did, Count: fmt.Sprintf("%d of %d", s.Count(exercise.Alone), cards)}
 		switch {

@@ -135,8 +135,11 @@ func howTaken(c exercise.Conduct) string {
 		says = append(says, fmt.Sprintf("%d minutes", c.Minutes))
 	}
 	if c.Tries() > 1 {
-		says = append(says, fmt.Sprintf("%d attempts, of which %s", c.Tries(),
-			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "the mean counts"}[c.Counts]))
+		says = append(says, fmt.Sprintf(
+			"%d attempts, of which %s",
+			c.Tries(),
+			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "the mean counts"}[c.Counts],
+		))
 	}
 	if c.Late {
 		says = append(says, "late work is taken")
@@ -294,7 +297,12 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 		who := ui.UserOf(r)
 		err := o.Room.SetOwnMark(r.Context(), who.ID, c.Card, half, reason, who.Name, time.Now())
 		if err == nil {
-			http.Redirect(w, r, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", c.Assignment, c.Student, c.N, c.Attempt), http.StatusSeeOther)
+			http.Redirect(
+				w,
+				r,
+				fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", c.Assignment, c.Student, c.N, c.Attempt),
+				http.StatusSeeOther,
+			)
 		}
 		return err
 	}

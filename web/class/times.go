@@ -147,7 +147,11 @@ func (o Office) setExtra(w http.ResponseWriter, r *http.Request) error {
 		bad.Add("minutes", "must be from 0 to %d", maxExtra)
 	}
 	if len(bad.Refusal) > 0 {
-		return o.showClass(w, r, classView{Errors: bad.By(), Extra: store.Student{ID: f.Student}, ExtraTyped: f.Minutes})
+		return o.showClass(
+			w,
+			r,
+			classView{Errors: bad.By(), Extra: store.Student{ID: f.Student}, ExtraTyped: f.Minutes},
+		)
 	}
 	if err := o.Room.SetExtra(r.Context(), ui.UserOf(r).ID, n, f.Student, minutes); err != nil {
 		return err
@@ -156,6 +160,24 @@ func (o Office) setExtra(w http.ResponseWriter, r *http.Request) error {
 }
 
 // zones are places for the time zone's list; any other of the list can be written.
-var zones = []string{"Europe/London", "Europe/Lisbon", "Europe/Berlin", "Europe/Athens", "Africa/Lagos", "Africa/Nairobi",
-	"Asia/Dubai", "Asia/Kolkata", "Asia/Dhaka", "Asia/Manila", "Asia/Tokyo", "Australia/Sydney", "Pacific/Auckland",
-	"America/Sao_Paulo", "America/New_York", "America/Chicago", "America/Denver", "America/Los_Angeles", "UTC"}
+var zones = []string{
+	"Europe/London",
+	"Europe/Lisbon",
+	"Europe/Berlin",
+	"Europe/Athens",
+	"Africa/Lagos",
+	"Africa/Nairobi",
+	"Asia/Dubai",
+	"Asia/Kolkata",
+	"Asia/Dhaka",
+	"Asia/Manila",
+	"Asia/Tokyo",
+	"Australia/Sydney",
+	"Pacific/Auckland",
+	"America/Sao_Paulo",
+	"America/New_York",
+	"America/Chicago",
+	"America/Denver",
+	"America/Los_Angeles",
+	"UTC",
+}

@@ -236,7 +236,7 @@ document.addEventListener("alpine:init", () => {
       if (i.dataset.press === "slide") { this.soon({ slide: i.value }, 0); return; }
       if (i.dataset.press) { this.soon({ do: i.dataset.press }, 0); return; }
       this.dirty = true;
-      this.soon({}, 90);
+      this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 90);
     },
     press(ev) {
       const b = ev.submitter;

@@ -57,7 +57,12 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 }
 
 // state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
-func (s Seat) state(r *http.Request, c classroom.Card, st classroom.State, boxes exercise.Answer) (ui.CardState, error) {
+func (s Seat) state(
+	r *http.Request,
+	c classroom.Card,
+	st classroom.State,
+	boxes exercise.Answer,
+) (ui.CardState, error) {
 	out := ui.CardState{Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure"}
 	if c.Done() {
 		out.Answer = c.Answer
@@ -76,8 +81,15 @@ func (s Seat) state(r *http.Request, c classroom.Card, st classroom.State, boxes
 }
 
 // show prints a student's own card.
-func (s Seat) show(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card, st classroom.State,
-	boxes exercise.Answer) error {
+func (s Seat) show(
+	w http.ResponseWriter,
+	r *http.Request,
+	status int,
+	v ui.CardView,
+	c classroom.Card,
+	st classroom.State,
+	boxes exercise.Answer,
+) error {
 	student := ui.UserOf(r).ID
 	marks, err := s.Room.Store().Read(r.Context()).Progress(student, st.ID)
 	if err != nil {
@@ -184,7 +196,13 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 
 // keepAndGo keeps what is typed on a card of a test, and goes on to the next. Only what cannot be read at all is handed
 // back: that says nothing about right and wrong.
-func (s Seat) keepAndGo(w http.ResponseWriter, r *http.Request, c classroom.Card, st classroom.State, a exercise.Answer) error {
+func (s Seat) keepAndGo(
+	w http.ResponseWriter,
+	r *http.Request,
+	c classroom.Card,
+	st classroom.State,
+	a exercise.Answer,
+) error {
 	if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 		return elsewhere(w, r, st, err)
 	}
@@ -204,7 +222,13 @@ func (s Seat) keepAndGo(w http.ResponseWriter, r *http.Request, c classroom.Card
 }
 
 // check hands a card in, or says why it cannot be yet.
-func (s Seat) check(w http.ResponseWriter, r *http.Request, c classroom.Card, st classroom.State, a exercise.Answer) error {
+func (s Seat) check(
+	w http.ResponseWriter,
+	r *http.Request,
+	c classroom.Card,
+	st classroom.State,
+	a exercise.Answer,
+) error {
 	student := ui.UserOf(r).ID
 	v := ui.CardView{}
 	ready, err := v.Ready(r, c.Item, a)

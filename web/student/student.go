@@ -120,8 +120,15 @@ func when(st classroom.State) string {
 
 func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
-	v := sheetLink{Title: st.Title, Class: st.ClassName, Mode: modeOf(st.Sheet.Conduct), Given: st.Assignment.Given, When: when(st),
-		Cards: st.Sheet.Cards(), Summary: fmt.Sprintf("/my/%d", st.ID)}
+	v := sheetLink{
+		Title:   st.Title,
+		Class:   st.ClassName,
+		Mode:    modeOf(st.Sheet.Conduct),
+		Given:   st.Assignment.Given,
+		When:    when(st),
+		Cards:   st.Sheet.Cards(),
+		Summary: fmt.Sprintf("/my/%d", st.ID),
+	}
 	for _, m := range marks {
 		if m.Done {
 			v.Done++
@@ -234,8 +241,17 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 
 func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
-	v := sheetPage{Title: st.Title, Class: st.ClassName, Mode: modeOf(st.Sheet.Conduct), When: when(st), At: fmt.Sprintf("/my/%d", st.ID),
-		Test: st.Test(), Working: st.Working(), Facts: facts(st), Task: ui.Markdown(st.Sheet.Task)}
+	v := sheetPage{
+		Title:   st.Title,
+		Class:   st.ClassName,
+		Mode:    modeOf(st.Sheet.Conduct),
+		When:    when(st),
+		At:      fmt.Sprintf("/my/%d", st.ID),
+		Test:    st.Test(),
+		Working: st.Working(),
+		Facts:   facts(st),
+		Task:    ui.Markdown(st.Sheet.Task),
+	}
 	var err error
 	if v.Picture, err = ui.Picture(st.Sheet.Picture); err != nil {
 		return v, err
@@ -311,8 +327,11 @@ func facts(st classroom.State) []string {
 		out = append(out, "whatever stands in the boxes at the end is handed in")
 	}
 	if c.Tries() > 1 {
-		out = append(out, fmt.Sprintf("it may be taken %d times, each time with other values: %s", c.Tries(),
-			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "their mean counts"}[c.Counts]))
+		out = append(out, fmt.Sprintf(
+			"it may be taken %d times, each time with other values: %s",
+			c.Tries(),
+			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "their mean counts"}[c.Counts],
+		))
 	}
 	return out
 }
@@ -323,7 +342,11 @@ func timerOf(st classroom.State) ui.Timer {
 	if now == nil || now.Ends.IsZero() || !st.Working() {
 		return ui.Timer{}
 	}
-	return ui.Timer{Ends: now.Ends.Unix(), Now: st.At.Unix(), Text: "until " + now.Ends.In(classroom.Clock(st.Zone)).Format("15:04")}
+	return ui.Timer{
+		Ends: now.Ends.Unix(),
+		Now:  st.At.Unix(),
+		Text: "until " + now.Ends.In(classroom.Clock(st.Zone)).Format("15:04"),
+	}
 }
 
 // written lists what stands on the cards, with what is empty and what cannot be read.

@@ -12,7 +12,23 @@ import (
 // or anything that acts.
 var tasks = func() *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
-	p.AllowElements("p", "br", "hr", "em", "strong", "code", "pre", "blockquote", "ul", "ol", "li", "h1", "h2", "h3", "h4")
+	p.AllowElements(
+		"p",
+		"br",
+		"hr",
+		"em",
+		"strong",
+		"code",
+		"pre",
+		"blockquote",
+		"ul",
+		"ol",
+		"li",
+		"h1",
+		"h2",
+		"h3",
+		"h4",
+	)
 	p.AllowAttrs("href").OnElements("a")
 	p.AllowStandardURLs()
 	p.AllowRelativeURLs(false)
