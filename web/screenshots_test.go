@@ -166,7 +166,7 @@ var views = []struct {
 	{"test-card", "Wren A.", "/my/8", func(b *browser) {
 		b.do(run("document.querySelector('form[action$=begin]').submit()"))
 		b.waitText(".cardhead", "1 / 7")
-		b.wait("document.activeElement.name")
+		b.waitText(".timer", "until")
 	}},
 	{"+test-look", "Wren A.", "/my/8", nil},
 	{"+test-wait", "Wren A.", "/my/7", nil},

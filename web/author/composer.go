@@ -57,9 +57,8 @@ type blockForm struct {
 // composed is a sheet in the composer.
 type composed struct {
 	classroom.Sheet
-	effort int
-	open   int // the block that is open; −1 for none
-	focus  string
+	open  int // the block that is open; −1 for none
+	focus string
 }
 
 // newBlock is a block as it is added: the kind's defaults, with the first of the Rack's instruments.

@@ -133,6 +133,13 @@ document.addEventListener("alpine:init", () => {
         a.toggleAttribute("aria-current", a.dataset.view === name);
       }
     },
+    // follow brings the scale that was moved in sight where the figure is wider than the screen.
+    follow() {
+      const line = this.views.querySelector(".sight.moves .second-fine"), sight = line?.closest(".sight");
+      if (!sight) return;
+      const at = line.getBoundingClientRect(), all = sight.getBoundingClientRect();
+      if (at.left < all.left || at.right > all.right) sight.scrollLeft += at.left - all.left - all.width / 2;
+    },
     nudge(by) { this.$root.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: by })); },
     move(ev) { this.ask({ moved: ev.detail, figure: this.views.dataset.shown }); },
     // ask has a figure drawn anew: another one, or one that was moved. The server keeps where it stands.
@@ -148,6 +155,7 @@ document.addEventListener("alpine:init", () => {
         const field = this.views.dataset.moving;
         if (field) this.form.elements[field].value = this.views.dataset.moved;
         this.read();
+        if (more.moved !== undefined) this.follow();
         if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? "kept" : "";
       } catch { this.kept = "not kept: no connection"; }
     },
