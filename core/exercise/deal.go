@@ -35,6 +35,7 @@ type Dealer struct {
 	last    map[string]length.Number // of each instrument, the position before
 	shown   map[Code]bool            // slips that a card before would name
 	slips   map[Code]Slip
+	names   map[*instrument.Instrument]string
 	turn    int
 	parts   [][]int // of each instrument of the block, the parts of its range in the order of its cards
 }
@@ -116,7 +117,7 @@ func (d *Dealer) Version() int { return d.version }
 
 // Had reports whether the student has had this position of an instrument on this sheet.
 func (d *Dealer) Had(in *instrument.Instrument, y length.Number) bool {
-	return d.version > 1 && d.had[position(in, y)]
+	return d.version > 1 && d.had[d.position(in, y)]
 }
 
 // Other returns a number from 0 to n−1 that was not drawn under this name before on this sheet; once all have
@@ -136,20 +137,28 @@ func (d *Dealer) Other(name string, n int) int {
 
 // Deals notes a position that the student has now had.
 func (d *Dealer) Deals(in *instrument.Instrument, y length.Number) {
-	d.had[position(in, y)] = true
-	d.last[named(in)] = y
+	d.had[d.position(in, y)] = true
+	d.last[d.named(in)] = y
 }
 
 // Before returns the position of the instrument's card before this one.
 func (d *Dealer) Before(in *instrument.Instrument) (length.Number, bool) {
-	y, ok := d.last[named(in)]
+	y, ok := d.last[d.named(in)]
 	return y, ok
 }
 
-func named(in *instrument.Instrument) string { return in.Name() + "\x00" + in.Describe() }
+// named tells instruments apart, whatever their zero errors.
+func (d *Dealer) named(in *instrument.Instrument) string {
+	name, known := d.names[in]
+	if !known {
+		name = in.Name() + "\x00" + in.Describe()
+		d.names[in] = name
+	}
+	return name
+}
 
-func position(in *instrument.Instrument, y length.Number) string {
-	return named(in) + "\x00" + y.String()
+func (d *Dealer) position(in *instrument.Instrument, y length.Number) string {
+	return d.named(in) + "\x00" + y.String()
 }
 
 // Part says in which of so many equal parts of its instrument's range the card is to lie.
@@ -278,7 +287,7 @@ func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Item, error) {
 	}
 	d := &Dealer{version: max(1, s.Dealer), effort: s.Effort, seed: seed, seat: seat,
 		stream: rand.NewPCG(seed, streamOf), had: map[string]bool{}, last: map[string]length.Number{},
-		shown: map[Code]bool{}, slips: kinds.slips()}
+		shown: map[Code]bool{}, slips: kinds.slips(), names: map[*instrument.Instrument]string{}}
 	items := make([]Item, 0, s.Cards())
 	for i := range s.Blocks {
 		b := s.block(i)
