@@ -1,7 +1,10 @@
 package demo_test
 
 import (
+	"context"
+	"os"
 	"path/filepath"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -14,13 +17,35 @@ import (
 	"cavix/store"
 )
 
-func filled(t *testing.T) *store.Store {
-	t.Helper()
-	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "demo.db"))
-	require.NoError(t, err)
-	t.Cleanup(func() { s.Close() })
-	require.NoError(t, demo.Fill(t.Context(), s))
+// filled is a demo that the tests read and none changes.
+var filled = sync.OnceValue(func() *store.Store {
+	s, err := fill(filepath.Join(folder, "demo.db"))
+	if err != nil {
+		panic(err)
+	}
 	return s
+})
+
+// folder is where it stands.
+var folder string
+
+func TestMain(m *testing.M) {
+	var err error
+	if folder, err = os.MkdirTemp("", "cavix-demo-"); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(folder)
+	os.Exit(code)
+}
+
+func fill(file string) (*store.Store, error) {
+	ctx := context.Background()
+	s, err := store.Open(ctx, file)
+	if err == nil {
+		err = demo.Fill(ctx, s)
+	}
+	return s, err
 }
 
 // ledgers are all marks of an instructor's classes, by the name of the student.
@@ -53,7 +78,13 @@ func ledgers(t *testing.T, s *store.Store, login string) map[string][]store.Mark
 
 // Two fresh demos hold the same people, cards and marks, though their students answer at once.
 func TestTheDemoIsTheSameEveryTime(t *testing.T) {
-	one, two := filled(t), filled(t)
+	if testing.Short() {
+		t.Skip("fills a second demo; left out with -short")
+	}
+	one := filled()
+	two, err := fill(filepath.Join(t.TempDir(), "demo.db"))
+	require.NoError(t, err)
+	defer two.Close()
 	for _, login := range []string{"maren", "ivo", "una"} {
 		assert.Equal(t, ledgers(t, one, login), ledgers(t, two, login), login)
 	}
@@ -61,7 +92,7 @@ func TestTheDemoIsTheSameEveryTime(t *testing.T) {
 
 // The people of the demo are what its pages say: habits show in the ledger, careful students lose little.
 func TestHabitsShowInTheLedger(t *testing.T) {
-	marks := ledgers(t, filled(t), "maren")
+	marks := ledgers(t, filled(), "maren")
 	made := func(name string) (of map[string]int, done int) {
 		of = map[string]int{}
 		for _, m := range marks[name] {
@@ -94,7 +125,7 @@ func TestHabitsShowInTheLedger(t *testing.T) {
 
 // Every way in that the pages offer is one.
 func TestSignInsAreThoseOfTheStore(t *testing.T) {
-	s := filled(t)
+	s := filled()
 	for _, in := range demo.SignIns() {
 		if in.Code == "" {
 			who, err := s.Read(t.Context()).InstructorByLogin(in.Name)

@@ -178,7 +178,7 @@ func (d *Dealer) Try() {
 }
 
 // Tries is how many values are to be drawn for a card, of which the most telling is kept.
-func (d *Dealer) Tries() int { return []int{12, 36, 96}[min(max(d.effort, 0), MaxEffort)] }
+func (d *Dealer) Tries() int { return []int{8, 24, 72}[min(max(d.effort, 0), MaxEffort)] }
 
 // seats is how many neighbours get other first cards.
 const seats = 32
