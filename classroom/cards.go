@@ -83,9 +83,14 @@ func (r *Room) MyCard(ctx context.Context, student, assignment int64, n int, at 
 	if err != nil {
 		return Card{}, s, err
 	}
-	k, err := r.read(ctx).Card(student, assignment, n)
-	c, err := opened(r.read(ctx), k, err)
+	c, err := r.CardAt(ctx, s, student, n)
 	return c, s, err
+}
+
+// CardAt finds a student's own card of the latest attempt that has begun.
+func (r *Room) CardAt(ctx context.Context, s State, student int64, n int) (Card, error) {
+	k, err := r.read(ctx).Card(student, s.ID, n)
+	return opened(r.read(ctx), k, err)
 }
 
 // CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.

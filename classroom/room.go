@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"cavix/core/exercise"
@@ -17,10 +18,13 @@ import (
 )
 
 // Room is where the use cases are carried out.
-type Room struct{ store *store.Store }
+type Room struct {
+	store  *store.Store
+	opened openedSheets
+}
 
 // New returns a room over a store.
-func New(s *store.Store) *Room { return &Room{s} }
+func New(s *store.Store) *Room { return &Room{store: s} }
 
 // Store gives the rows themselves, for whoever only lists them.
 func (r *Room) Store() *store.Store { return r.store }
@@ -76,6 +80,35 @@ func whole(g Given, err error) (Given, error) { return g, errors.Join(err, g.Err
 // Given lists the sheets given to all of an instructor's classes, newest first.
 func (r *Room) Given(ctx context.Context, owner int64) ([]Given, error) {
 	return openAll(r.read(ctx).Given(owner))
+}
+
+// openedSheets keeps given sheets that were read lately, since every box that is typed asks how its sheet is taken. What
+// is kept is never changed.
+type openedSheets struct {
+	mu    sync.Mutex
+	sheet map[string]exercise.Sheet // by its document
+}
+
+// mostOpened is how many are kept.
+const mostOpened = 200
+
+func (o *openedSheets) given(a store.Assignment) (Given, error) {
+	o.mu.Lock()
+	sheet, known := o.sheet[a.Definition]
+	o.mu.Unlock()
+	if known {
+		return Given{Assignment: a, Sheet: sheet}, nil
+	}
+	g, err := whole(openGiven(a, nil))
+	if err == nil {
+		o.mu.Lock()
+		if o.sheet == nil || len(o.sheet) >= mostOpened {
+			o.sheet = map[string]exercise.Sheet{}
+		}
+		o.sheet[a.Definition] = g.Sheet
+		o.mu.Unlock()
+	}
+	return g, err
 }
 
 // GivenTo lists the sheets given to one of an instructor's classes, newest first.

@@ -73,8 +73,12 @@ func (s State) Again(allDone bool) bool {
 }
 
 // stateOf reads how a student stands.
-func stateOf(rd *store.Reader, student, assignment int64, at time.Time) (s State, err error) {
-	if s.Given, err = whole(openGiven(rd.StudentAssignment(student, assignment))); err != nil {
+func (r *Room) stateOf(rd *store.Reader, student, assignment int64, at time.Time) (s State, err error) {
+	a, err := rd.StudentAssignment(student, assignment)
+	if err != nil {
+		return s, err
+	}
+	if s.Given, err = r.opened.given(a); err != nil {
 		return s, err
 	}
 	s.At = at
@@ -84,7 +88,7 @@ func stateOf(rd *store.Reader, student, assignment int64, at time.Time) (s State
 
 // Stands tells how a student stands with a sheet. An attempt whose time has gone by is handed in first, as it stands.
 func (r *Room) Stands(ctx context.Context, student, assignment int64, at time.Time) (State, error) {
-	s, err := stateOf(r.read(ctx), student, assignment, at)
+	s, err := r.stateOf(r.read(ctx), student, assignment, at)
 	if err != nil {
 		return s, err
 	}
@@ -92,7 +96,7 @@ func (r *Room) Stands(ctx context.Context, student, assignment int64, at time.Ti
 		if err := r.handIn(ctx, *n, n.Ends); err != nil {
 			return s, err
 		}
-		return stateOf(r.read(ctx), student, assignment, at)
+		return r.stateOf(r.read(ctx), student, assignment, at)
 	}
 	return s, nil
 }
@@ -166,7 +170,7 @@ func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (
 	if err != nil && !errors.Is(err, store.ErrTaken) { // another tab was faster
 		return s, err
 	}
-	return stateOf(r.read(ctx), student, s.ID, s.At)
+	return r.stateOf(r.read(ctx), student, s.ID, s.At)
 }
 
 // dealt works out the cards that a student gets of a sheet.
@@ -215,7 +219,7 @@ func (r *Room) handIn(ctx context.Context, sit store.Sitting, at time.Time) erro
 		if err != nil || !first {
 			return err
 		}
-		s, err := stateOf(&tx.Reader, sit.Student, sit.Assignment, at)
+		s, err := r.stateOf(&tx.Reader, sit.Student, sit.Assignment, at)
 		if err != nil {
 			return err
 		}

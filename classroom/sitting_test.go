@@ -90,14 +90,14 @@ func TestATestIsHandedInByTheClock(t *testing.T) {
 	assert.Equal(t, exercise.Answer{"observed": "1.00"}, unread.Answer, "what cannot be read counts as empty")
 	assert.Equal(t, "7", s.cardAt(s.pupil, 3).Answer["main"])
 	assert.ErrorIs(t, s.types(s.pupil, 1, exercise.Answer{"main": "9"}), classroom.ErrOver)
-	assert.Zero(t, st.Marks.Sign(), "not told")
+	assert.Zero(t, st.Now().Half, "not told")
 	v, err := s.Voice(ctx, s.pupil, 0)
 	require.NoError(t, err)
 	assert.Empty(t, v.History.Student, "nor by the advice on another card")
 
 	require.ErrorIs(t, s.Release(ctx, s.otto, s.test, s.now), store.ErrNotFound, "not another's")
 	require.NoError(t, s.Release(ctx, s.anna, s.test, s.now))
-	assert.Equal(t, "2", s.at(s.pupil).Marks.String())
+	assert.EqualValues(t, 4, s.at(s.pupil).Now().Half, "half marks")
 	assert.False(t, s.cardAt(s.pupil, 1).Hidden)
 }
 

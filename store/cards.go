@@ -46,6 +46,13 @@ func orZero(n *int64) int64 {
 // latest holds for the cards k of a student's latest attempt at a sheet.
 const latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment AND t.student = k.student)`
 
+// assignmentColumns are what a sheet was given with.
+const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone`
+
+// untallied reads sheets as they were given to a student's class.
+const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL
+	FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
+
 // assignments reads sheets as they were given, with a tally of the answered cards of latest attempts for which whose
 // holds.
 func assignments(whose string) string {
@@ -53,7 +60,7 @@ func assignments(whose string) string {
 		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
 			" AND " + whose + rest + ")"
 	}
-	return `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone, (SELECT count(*) FROM students WHERE class = c.id), ` +
+	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id), ` +
 		tally(
 			"count(*)",
 			"",
@@ -99,9 +106,9 @@ func (r *Reader) StudentAssignments(student int64) ([]Assignment, error) {
 	return all(r, scanAssignment, ofStudent+"WHERE s.id = ?"+latestFirst, student)
 }
 
-// StudentAssignment finds a sheet that a student's class has been given.
+// StudentAssignment finds a sheet that a student's class has been given, without the tally of its cards.
 func (r *Reader) StudentAssignment(student, id int64) (Assignment, error) {
-	return only(all(r, scanAssignment, ofStudent+"WHERE s.id = ? AND a.id = ?", student, id))
+	return only(all(r, scanAssignment, untallied+"WHERE s.id = ? AND a.id = ?", student, id))
 }
 
 // Give keeps a sheet that a class is given; the same sheet twice is ErrTaken.

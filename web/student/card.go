@@ -26,10 +26,14 @@ func (s Seat) mine(r *http.Request) (c classroom.Card, st classroom.State, err e
 	if st, err = s.Room.Stands(r.Context(), student, assignment, now); err != nil {
 		return c, st, err
 	}
-	if st.Now() == nil && !plain(st.Sheet.Conduct) {
+	switch {
+	case st.Now() == nil && plain(st.Sheet.Conduct):
+		return s.Room.MyCard(r.Context(), student, assignment, int(n), now)
+	case st.Now() == nil:
 		return c, st, classroom.ErrNotOpen
 	}
-	return s.Room.MyCard(r.Context(), student, assignment, int(n), now)
+	c, err = s.Room.CardAt(r.Context(), st, student, int(n))
+	return c, st, err
 }
 
 // elsewhere sends on to the sheet's own page where a card cannot be worked on: it has not begun, or is over.

@@ -134,8 +134,8 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 			v.Done++
 		}
 	}
-	if v.Done > 0 {
-		v.Marks, v.Of = st.Marks.String(), st.Of.String()
+	if now := st.Now(); v.Done > 0 && now != nil {
+		v.Marks, v.Of = ui.Half(now.Half), ui.Half(now.Of)
 	}
 	next := nextCard(marks, 0)
 	switch now := st.Now(); {
