@@ -121,3 +121,23 @@ func TestItemsSurviveTheirDocument(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, len(seen), 4)
 }
+
+// The schema of every kind ends with an example, which can be asked and is marked.
+func TestEverySchemaHasAnExample(t *testing.T) {
+	for _, k := range kinds.All {
+		text, err := os.ReadFile("../schema/kinds/" + k.Name() + ".schema.json")
+		require.NoError(t, err)
+		var schema struct{ Examples []json.RawMessage }
+		require.NoError(t, json.Unmarshal(text, &schema))
+		require.NotEmpty(t, schema.Examples, k.Name())
+		for _, body := range schema.Examples {
+			it, err := kinds.Parse(fmt.Appendf(nil, `{"format":"cavix/item","version":2,"kind":%q,"body":%s}`, k.Name(), body))
+			require.NoError(t, err, k.Name())
+			a, _, err := exercise.Student{}.Answer(it, nil)
+			require.NoError(t, err)
+			r, err := it.Mark(a)
+			require.NoError(t, err)
+			require.True(t, r.Marks.Equal(r.Of) && r.Of.Sign() > 0, "%s: %+v", k.Name(), r)
+		}
+	}
+}
