@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -228,8 +229,8 @@ func (r *Room) handIn(ctx context.Context, sit store.Sitting, at time.Time) erro
 			return err
 		}
 		for _, k := range cards {
-			if k.Done() {
-				continue
+			if k.Done() || !s.Test() && !typed(k) {
+				continue // of practice only what somebody has begun on
 			}
 			if err := takeIn(tx, s, k, at); err != nil {
 				return err
@@ -237,6 +238,20 @@ func (r *Room) handIn(ctx context.Context, sit store.Sitting, at time.Time) erro
 		}
 		return nil
 	})
+}
+
+// typed reports whether anything stands in a card's boxes.
+func typed(k store.Card) bool {
+	var draft exercise.Answer
+	if k.Draft == "" || json.Unmarshal([]byte(k.Draft), &draft) != nil {
+		return false
+	}
+	for _, text := range draft {
+		if !exercise.Blank(text) {
+			return true
+		}
+	}
+	return false
 }
 
 // takeIn marks a card by what stands in its boxes. An entry that cannot be read is taken for an empty one, since

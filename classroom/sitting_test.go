@@ -130,6 +130,25 @@ func TestTimesOfASheet(t *testing.T) {
 	assert.True(t, c.Late && c.Done() && !c.Hidden, "%+v", c.Card)
 }
 
+// Practice that closes is handed in too: what is typed counts, and what nobody has begun on stays open in the ledger.
+func TestPracticeThatCloses(t *testing.T) {
+	s := newTest(t, exercise.Conduct{})
+	ctx := t.Context()
+	sheet := s.must(s.KeepSheet(ctx, s.anna, classroom.Sheet{Title: "Practice", Racked: [][]int64{nil},
+		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
+			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
+	s.test = s.must(s.Give(ctx, s.anna, s.class, sheet, 6, s.now))
+	require.NoError(t, s.SetTimes(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
+	s.sit(s.pupil)
+	require.NoError(t, s.types(s.pupil, 2, exercise.Answer{"main": "5"}))
+	s.now = s.now.Add(2 * time.Hour)
+	require.NoError(t, s.CloseOver(ctx, s.now))
+	first, second := s.cardAt(s.pupil, 1), s.cardAt(s.pupil, 2)
+	assert.False(t, first.Done())
+	assert.True(t, second.Done())
+	assert.False(t, s.at(s.pupil).Working())
+}
+
 // Of several attempts each has other values, and the marks of each are kept.
 func TestSeveralAttempts(t *testing.T) {
 	s := newTest(t, exercise.Conduct{Attempts: 2})

@@ -41,7 +41,7 @@ type bounds struct {
 
 // The groups. Streams will have one of their own, without an end.
 var (
-	forPages   = bounds{20 * time.Second, 64 << 10}
+	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
 	forUploads = bounds{time.Minute, 1 << 20}
 )
 

@@ -171,7 +171,7 @@ func TestHeadersKeepThePageToItself(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, r.StatusCode, "a form on another site")
 
 	v := newVisitor(t, base)
-	status, _, text := v.post("/join", "code="+strings.Repeat("A", 70<<10))
+	status, _, text := v.post("/join", "code="+strings.Repeat("A", 170<<10))
 	assert.Equal(t, http.StatusRequestEntityTooLarge, status, text)
 	_, at, _ := v.post("/theme", "back=//elsewhere.example")
 	assert.Equal(t, "/signin", at)
