@@ -186,6 +186,39 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 			}
 		}
 	}
+	for i, st := range seats {
+		if i < c.practise {
+			if err := st.practise(ctx, room, st.id, practiceDays); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// practise has a pupil practise some cards, on several days after the last sheet.
+func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64, days []int) error {
+	draws := rand.New(rand.NewPCG(uint64(student), 4711))
+	for i, day := range days {
+		for n := range 4 + draws.IntN(4) {
+			c, err := room.NextCard(ctx, student, uint64(100*day+n))
+			if err != nil {
+				return err
+			}
+			slip := exercise.Code("")
+			if draws.Float64() < p.often*(1-0.2*float64(i)) {
+				slip = p.habit
+			}
+			a, err := answer(c.Item, slip, draws)
+			if err != nil {
+				return err
+			}
+			at := begin.AddDate(0, 0, day).Add(time.Duration(8*60+n*3) * time.Minute)
+			if err := room.CheckPractice(ctx, student, c, a, at); err != nil {
+				return err
+			}
+		}
+	}
 	return nil
 }
 

@@ -136,10 +136,14 @@ type block struct {
 	with     []string
 }
 
+// practiceDays are the days of the course on which pupils practise.
+var practiceDays = []int{36, 39, 43, 46}
+
 // class is a class with what it was given.
 type class struct {
 	owner, name, code string
 	given             []given
+	practise          int // how many of the pupils practise by themselves
 	pupils            []pupil
 }
 
@@ -161,7 +165,7 @@ type pupil struct {
 }
 
 var classes = []class{
-	{owner: "maren", name: "Mill parts, Monday", code: "MILL47",
+	{owner: "maren", name: "Mill parts, Monday", code: "MILL47", practise: 3,
 		given: []given{{"First readings", 0, 1, 0}, {"Sluice pins", 7, 1, 0}, {"Weir shims, fine lines", 14, 0.5, 0},
 			{"Arbors and bushes", 21, 0.45, 0}, {"Before the bench test", 28, 0.5, 0},
 			{"Good or not", 35, 0.5, 0}, {"Half-term test", 38, 1, 30 * time.Hour}, {"Second sitting", 40, 0, 0}},

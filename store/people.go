@@ -93,12 +93,13 @@ type Student struct {
 	Name      string
 	Hash      string // of the passphrase; "" while a new one is to be chosen
 	Extra     int    // minutes on top of whatever is timed
+	Zone      string // of the class's clock; "" is the server's
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes FROM students s JOIN classes c ON c.id = s.class "
+const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone FROM students s JOIN classes c ON c.id = s.class "
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra)
+	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone)
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.

@@ -168,6 +168,9 @@ var views = []struct {
 		b.waitText(".cardhead", "1 / 7")
 		b.waitText(".timer", "until")
 	}},
+	{"+practice", "Wren A.", "/practice", nil},
+	{"+practice-card", "Tobin F.", "/practice/next", nil},
+	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
 	{"+test-wait", "Wren A.", "/my/7", nil},
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},

@@ -273,6 +273,39 @@ func TestATestWithoutAConnection(t *testing.T) {
 	other.waitText(".written", "44")
 }
 
+// A student practises by keys alone: a first card, its reason, checked, the next; what was made shows on the page, and
+// a card is never counted in a ledger.
+func TestPracticeByKeys(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Isolde M.")
+	b.open("/practice")
+	b.waitText(".none", "six cards tell the most")
+	b.wait("document.activeElement.textContent === 'Begin'")
+	b.keys(kb.Enter)
+	b.waitText(".why", "first card")
+	for n := 1; n <= 3; n++ {
+		b.waitText(".cardhead small", fmt.Sprint(n))
+		b.wait("document.activeElement.matches('.box input')")
+		b.keys("1" + kb.Enter)
+		b.wait("document.querySelector('.acts .note, .say h2')")
+		if eval[bool](b, "!!document.querySelector('.acts .note')") { // the others are empty
+			b.do(run("document.querySelector('[value=anyway]').focus()"))
+			b.keys(kb.Enter)
+		}
+		b.waitText(".acts", "Next card")
+		b.wait("document.activeElement.textContent === 'Next card'")
+		b.keys(kb.Enter)
+	}
+	b.waitText(".why", "asks for less")
+	b.open("/practice")
+	b.waitText(".hint", "3 cards so far")
+	b.click(".chip")
+	b.click(`form[action="/practice/families"] button`)
+	b.waitText("form .hint", "Untick all")
+	status, _, _ := as(t, b.base, "Wren A.").get("/practice/999")
+	assert.Equal(t, http.StatusNotFound, status)
+}
+
 // The days of a sheet are meant by the clock of the class, and what cannot be is said at its field.
 func TestTimesOnPages(t *testing.T) {
 	base := demoSite(t)

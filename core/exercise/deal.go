@@ -210,15 +210,28 @@ func (d *Dealer) Cost(all []Prediction) int {
 	return 3*pairs - 2*fresh
 }
 
-// told returns the slips that some wrong entry would name with no other beside but those that are alike, and how many
-// pairs cannot be told apart.
+// told returns what predictions tell, and how many pairs of slips cannot be told apart.
 func (d *Dealer) told(all []Prediction) (named map[Code]bool, pairs int) {
+	return telling(all, d.slips)
+}
+
+// Telling returns the slips that some wrong entry on a card would name, with no other beside but those that are alike.
+func (ks Kinds) Telling(it Item) (map[Code]bool, error) {
+	all, err := it.Predictions()
+	if err != nil {
+		return nil, err
+	}
+	named, _ := telling(Firsts(all), ks.slips())
+	return named, nil
+}
+
+func telling(all []Prediction, slips map[Code]Slip) (named map[Code]bool, pairs int) {
 	named = map[Code]bool{}
 	for i, a := range all {
 		shared := false
 		for j, b := range all {
 			if i != j && a.Field == b.Field && a.Code != b.Code && a.Value.Equal(b.Value) &&
-				!d.slips[a.Code].Alike(d.slips[b.Code]) {
+				!slips[a.Code].Alike(slips[b.Code]) {
 				shared = true
 				pairs++
 			}

@@ -27,6 +27,14 @@ type Seat struct{ *ui.Site }
 
 // Routes adds the pages.
 func (s Seat) Routes(r chi.Router) {
+	r.Get("/practice", s.Page(s.practice))
+	r.Post("/practice/families", s.Page(s.chooseFamilies))
+	r.Get("/practice/next", s.Page(s.nextPractice))
+	r.Get("/practice/{n}", s.Page(s.practiceCard))
+	r.Post("/practice/{n}", s.Page(s.practicePost))
+	r.Post("/practice/{n}/draft", s.Page(s.practiceDraft))
+	r.Get("/practice/{n}/figure", s.Page(s.practiceFigure))
+	r.Post("/practice/{n}/figure", s.Page(s.practiceFigure))
 	r.Get("/my", s.Page(s.sheets))
 	r.Get("/my/{assignment}", s.Page(s.sheet))
 	r.Post("/my/{assignment}/begin", s.Page(s.begin))

@@ -25,6 +25,7 @@ type CardView struct {
 	Sketch     template.HTML // of gauges and parts, where there is no instrument
 	Only       bool          // one choice is all that is asked
 
+	Why    string // why it is this card, in practice
 	Test   bool   // it is kept, and not checked
 	Owner  int64  // whose it is, so that what is kept in the browser is kept apart
 	Timer  Timer  // how much time is left

@@ -1,0 +1,250 @@
+// Package practice chooses what a student trains next. It remembers for every slip and family of instruments how often
+// the slip could have happened and how often it did, and looks for the card that settles most of what is in doubt.
+package practice
+
+import (
+	"cmp"
+	"math"
+	"math/bits"
+	"math/rand/v2"
+	"slices"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+)
+
+// Key names what is remembered: a slip on a family of instruments.
+type Key struct {
+	Family instrument.Family
+	Slip   exercise.Code
+}
+
+// Tally is how often a slip could have happened and did. Both are weighted: what lies 20 cards back counts half.
+type Tally struct {
+	Could, Did float64
+	At         int // the card at which it was last weighed
+}
+
+// Memory is what is known of a student. The zero value knows nothing.
+type Memory struct {
+	Cards   int // practised in all
+	Level   Level
+	Wrong   int // cards in a row that were not all right
+	Right   int // cards in a row that were
+	Tallies map[Key]Tally
+}
+
+// halfLife is after how many cards what is known weighs half.
+const halfLife = 20
+
+// faded is a tally as it weighs at a card.
+func (t Tally) faded(at int) Tally {
+	by := math.Exp2(-float64(at-t.At) / halfLife)
+	return Tally{t.Could * by, t.Did * by, at}
+}
+
+// Of what is known before anything is: as if a slip had been made once in four times that it could have been.
+const (
+	priorDid   = 0.5
+	priorCould = 2
+)
+
+// share is how likely the slip is to be made where it can be.
+func (t Tally) share() float64 { return (t.Did + priorDid) / (t.Could + priorCould) }
+
+// doubt is how much another card would tell: most where the slip is as likely as not, and where little is known.
+func (t Tally) doubt() float64 {
+	p := t.share()
+	return 4 * p * (1 - p) / math.Sqrt(1+t.Could/4)
+}
+
+// Level is how much a card asks.
+type Level int
+
+// The levels, easiest first.
+const (
+	Marks  Level = iota // whole marks
+	Lines               // marks, lines and their sum
+	Zeros               // and the zero error
+	Mixed               // the same with awkward values
+	levels = iota
+)
+
+// settings are those of a card of a level.
+func (l Level) settings() map[string]string {
+	return []map[string]string{
+		{"ask": "main", "zero": "none", "awkward": "40", "between": "0"},
+		{"ask": "main fine_line observed", "zero": "none", "awkward": "30", "between": "0"},
+		{"ask": "main fine_line observed zero_error corrected", "zero": "varied", "awkward": "30"},
+		{"ask": "main fine_line observed zero_error corrected", "zero": "varied", "awkward": "100"},
+	}[min(max(l, 0), levels-1)]
+}
+
+// Card is a card to practise, with the reason why it is this one.
+type Card struct {
+	Item exercise.Item
+	Why  string
+}
+
+// candidates is how many cards are drawn, of which the one that tells most is taken.
+const candidates = 24
+
+// Next draws the next card from the instruments that a student practises on. Had tells positions that the student has had.
+// One seed gives the same card.
+func (m *Memory) Next(instruments []*instrument.Instrument, seed uint64, had func(exercise.Item) bool) (Card, error) {
+	draws := rand.NewPCG(seed, uint64(m.Cards))
+	level := m.asks()
+	var best Card
+	most := -1.0
+	for range candidates {
+		hi, _ := bits.Mul64(draws.Uint64(), uint64(len(instruments)))
+		in := instruments[hi]
+		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: kinds.All[0].Name(), Cards: 1,
+			Instruments: []*instrument.Instrument{in}, Settings: m.fits(level, in)}}}
+		items, err := sheet.Deal(kinds.All, draws.Uint64())
+		if err != nil {
+			return best, err
+		}
+		if had != nil && had(items[0]) {
+			continue
+		}
+		told, err := kinds.All.Telling(items[0])
+		if err != nil {
+			return best, err
+		}
+		if worth, slip := m.worth(in.Spec().Family, told); worth > most {
+			most, best = worth, Card{items[0], m.why(in, slip, level)}
+		}
+	}
+	return best, nil
+}
+
+// asks is the level of the next card: an easier one after two wrong in a row. A first visit asks for all there is, since
+// such cards tell most.
+func (m *Memory) asks() Level {
+	const first = 6
+	switch {
+	case m.Wrong >= 2:
+		return max(m.Level-1, Marks)
+	case m.Cards < first:
+		return Mixed
+	}
+	return m.Level
+}
+
+// fits are a level's settings for an instrument: one without lines is asked for its reading.
+func (m *Memory) fits(l Level, in *instrument.Instrument) map[string]string {
+	s := l.settings()
+	if !in.HasFine() {
+		s["ask"] += " observed"
+	}
+	return s
+}
+
+// worth is how much doubt a card would settle, and the slip that is most in doubt among those that it tells.
+func (m *Memory) worth(f instrument.Family, told map[exercise.Code]bool) (sum float64, most exercise.Code) {
+	high := 0.0
+	for _, code := range sorted(told) {
+		d := m.Tallies[Key{f, code}].faded(m.Cards).doubt()
+		if sum += d; d > high {
+			high, most = d, code
+		}
+	}
+	return sum, most
+}
+
+func sorted(set map[exercise.Code]bool) []exercise.Code {
+	out := make([]exercise.Code, 0, len(set))
+	for code := range set {
+		out = append(out, code)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// why says in a sentence why it is this card.
+func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level) string {
+	t := m.Tallies[Key{in.Spec().Family, slip}].faded(m.Cards)
+	switch {
+	case m.Wrong >= 2:
+		return "Two cards in a row went wrong: this one asks for less."
+	case m.Cards == 0:
+		return "A first card, that can tell many slips apart."
+	case t.Did > 0.5:
+		return "Not long ago you " + kinds.Did(slip) + ": see whether it is gone."
+	}
+	return "It settles most of what is not known yet of how you read " + in.Name() + "."
+}
+
+// Note takes in what a practised card came to.
+func (m *Memory) Note(it exercise.Item, r exercise.Result) error {
+	told, err := kinds.All.Telling(it)
+	if err != nil {
+		return err
+	}
+	if m.Tallies == nil {
+		m.Tallies = map[Key]Tally{}
+	}
+	m.Cards++
+	var did exercise.Code
+	if len(r.Slips) > 0 && !r.Slips[0].IsPair() {
+		did = r.Slips[0]
+		told[did] = true
+	}
+	family := it.Figures()[0].Instrument.Spec().Family
+	for code := range told {
+		key := Key{family, code}
+		t := m.Tallies[key].faded(m.Cards)
+		t.Could++
+		if code == did {
+			t.Did++
+		}
+		m.Tallies[key] = t
+	}
+	m.step(r.Marks.Equal(r.Of))
+	return nil
+}
+
+// step moves the level: up after three right in a row, down after two wrong.
+func (m *Memory) step(right bool) {
+	if right {
+		m.Right, m.Wrong = m.Right+1, 0
+		if m.Right >= 3 {
+			m.Level, m.Right = min(m.Level+1, levels-1), 0
+		}
+		return
+	}
+	m.Wrong, m.Right = m.Wrong+1, 0
+	if m.Wrong == 2 {
+		m.Level = max(m.Level-1, Marks)
+	}
+}
+
+// Weakness is a slip that a student makes, on a family, with how likely it is where it can happen.
+type Weakness struct {
+	Key
+	Share float64
+	Did   float64 // weighted
+}
+
+// Weakest lists the slips that a student made, the likeliest first, up to most.
+func (m *Memory) Weakest(most int) []Weakness {
+	var out []Weakness
+	for key, t := range m.Tallies {
+		if now := t.faded(m.Cards); now.Did > 0.05 {
+			out = append(out, Weakness{key, now.share(), now.Did})
+		}
+	}
+	slices.SortFunc(out, func(a, b Weakness) int {
+		return cmp.Or(cmp.Compare(b.Share, a.Share), cmp.Compare(a.Slip, b.Slip), cmp.Compare(a.Family, b.Family))
+	})
+	return out[:min(most, len(out))]
+}
+
+// At is the position that a card shows first, for telling cards apart.
+func At(it exercise.Item) (*instrument.Instrument, length.Number) {
+	f := it.Figures()[0]
+	return f.Instrument, f.At
+}

@@ -1,0 +1,244 @@
+package student
+
+import (
+	"crypto/rand"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/web/ui"
+)
+
+// practicePage is a student's page of practice without end.
+type practicePage struct {
+	Cards    int
+	Rule     []ui.RuleMark
+	Weakest  []weakness
+	Families []ui.OptionView
+	Needed   bool // what is needed most is practised, and no family chosen
+	Days     []dayBar
+}
+
+// weakness is a slip to train.
+type weakness struct {
+	Did, Family string
+	Share       string
+	Percent     int
+}
+
+// dayBar is one day of practice: how many cards, and what share of their marks.
+type dayBar struct {
+	Day            string
+	Cards, Percent int
+}
+
+const (
+	ruled    = 30 // cards on the progress rule
+	weak     = 3  // slips that are said to be trained
+	daysSeen = 14
+)
+
+// practice shows what to train, and how it goes.
+func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
+	student := ui.UserOf(r).ID
+	p, err := s.Room.Practice(r.Context(), student)
+	if err != nil {
+		return err
+	}
+	read := s.Room.Store().Read(r.Context())
+	marks, err := read.PracticeMarks(student, ruled)
+	if err != nil {
+		return err
+	}
+	who, err := read.Student(student)
+	if err != nil {
+		return err
+	}
+	_, ahead := time.Now().In(classroom.Clock(who.Zone)).Zone()
+	days, err := read.PracticeDays(student, ahead, daysSeen)
+	if err != nil {
+		return err
+	}
+	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt)}
+	for _, f := range p.Families {
+		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
+	}
+	for _, k := range p.Memory.Weakest(weak) {
+		v.Weakest = append(v.Weakest, weakness{kinds.Did(k.Slip), k.Family.Name(),
+			fmt.Sprintf("%.0f in 10", 10*k.Share), int(100 * k.Share)})
+	}
+	for _, d := range days {
+		bar := dayBar{Day: d.At.Format("2 Jan"), Cards: d.Cards}
+		if d.Of > 0 {
+			bar.Percent = int(100 * d.Half / d.Of)
+		}
+		v.Days = append(v.Days, bar)
+	}
+	return s.Render(w, r, http.StatusOK, "practice", "Practice", v)
+}
+
+func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }
+
+// chooseFamilies sets what is practised on.
+func (s Seat) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Families []string `form:"families"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if err := s.Room.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/practice", http.StatusSeeOther)
+	return nil
+}
+
+// nextPractice goes on to the card that is open, or to another.
+func (s Seat) nextPractice(w http.ResponseWriter, r *http.Request) error {
+	var seed [8]byte
+	rand.Read(seed[:])
+	c, err := s.Room.NextCard(r.Context(), ui.UserOf(r).ID, binary.NativeEndian.Uint64(seed[:]))
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, practiceAt(c.N), http.StatusSeeOther)
+	return nil
+}
+
+// practised finds the practised card that a request names.
+func (s Seat) practised(r *http.Request) (classroom.Card, error) {
+	n, err := ui.ID(r, "n")
+	if err != nil {
+		return classroom.Card{}, err
+	}
+	return s.Room.PractisedCard(r.Context(), ui.UserOf(r).ID, int(n))
+}
+
+func (s Seat) practiceCard(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.practised(r)
+	if err != nil {
+		return err
+	}
+	return s.showPractice(w, r, http.StatusOK, ui.CardView{}, c, c.Draft)
+}
+
+// practiceState is what a practised card is filled in with.
+func (s Seat) practiceState(r *http.Request, c classroom.Card, boxes exercise.Answer) (ui.CardState, error) {
+	st := ui.CardState{Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
+		At: practiceAt(c.N) + "/figure"}
+	if c.Done() {
+		st.Answer = c.Answer
+		voice, err := s.Room.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
+		st.Voice = voice
+		return st, err
+	}
+	ladder, err := c.Item.Hints()
+	st.Hints = ladder[:min(c.Hints, len(ladder))]
+	return st, err
+}
+
+func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card,
+	boxes exercise.Answer) error {
+	student := ui.UserOf(r).ID
+	read := s.Room.Store().Read(r.Context())
+	marks, err := read.PracticeMarks(student, ruled)
+	if err != nil {
+		return err
+	}
+	p, err := read.Practice(student)
+	if err != nil {
+		return err
+	}
+	v.Title, v.Sub, v.Owner, v.Rule, v.N = "Practice", "without end", student, ui.NewRule(marks, c.N, practiceAt), c.N
+	v.Next = ui.Link{Text: "Next card", Href: "/practice/next"}
+	fill, err := s.practiceState(r, c, boxes)
+	if err != nil {
+		return err
+	}
+	if !c.Done() {
+		v.Action, v.Draft, v.Why = practiceAt(c.N), practiceAt(c.N)+"/draft", p.Why
+		ladder, err := c.Item.Hints()
+		if err != nil {
+			return err
+		}
+		if len(fill.Hints) < len(ladder) {
+			v.NextHint = "free"
+		}
+	}
+	if err := v.Fill(fill); err != nil {
+		return err
+	}
+	return s.Render(w, r, status, "card", "Practice", v)
+}
+
+func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.practised(r)
+	if err != nil {
+		return err
+	}
+	student := ui.UserOf(r).ID
+	a := ui.Written(r, c.Item)
+	v := ui.CardView{}
+	hint := r.PostForm.Get("do") == "hint"
+	switch {
+	case c.Done():
+	case hint || r.PostForm.Get("do") == "later":
+		err = s.Room.KeepPractice(r.Context(), student, c, a)
+		if hint && err == nil {
+			err = s.Room.HelpPractice(r.Context(), student, c)
+		}
+	default:
+		ready, bad := v.Ready(r, c.Item, a)
+		if bad != nil {
+			return bad
+		}
+		if !ready {
+			if err := s.Room.KeepPractice(r.Context(), student, c, a); err != nil {
+				return err
+			}
+			return s.showPractice(w, r, http.StatusUnprocessableEntity, v, c, a)
+		}
+		err = s.Room.CheckPractice(r.Context(), student, c, a, time.Now())
+	}
+	if err != nil && !errors.Is(err, classroom.ErrOver) {
+		return err
+	}
+	http.Redirect(w, r, practiceAt(c.N), http.StatusSeeOther)
+	return nil
+}
+
+// practiceDraft keeps what was typed into some boxes of a practised card.
+func (s Seat) practiceDraft(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.practised(r)
+	if err == nil {
+		err = s.Room.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item))
+	}
+	if errors.Is(err, classroom.ErrOver) {
+		w.WriteHeader(http.StatusConflict)
+		return nil
+	}
+	if err == nil {
+		w.WriteHeader(http.StatusNoContent)
+	}
+	return err
+}
+
+// practiceFigure brings another figure of a practised card in sight.
+func (s Seat) practiceFigure(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.practised(r)
+	if err != nil {
+		return err
+	}
+	st, err := s.practiceState(r, c, c.Draft)
+	if err != nil {
+		return err
+	}
+	return s.Figures(w, st)
+}
