@@ -41,16 +41,16 @@ func (s State) Now() *store.Sitting {
 func (s State) NotYet() bool { return s.At.Before(s.Opens) }
 
 // Shut reports whether the sheet has closed and takes no late work.
-func (s State) Shut() bool {
+func (s State) Shut() bool { return s.past() && !s.Sheet.Late }
+
+// past reports whether the closing time has gone by, with the minutes that the student has on top.
+func (s State) past() bool {
 	extra := time.Duration(0)
 	if n := s.Now(); n != nil {
 		extra = time.Duration(n.Extra) * time.Minute
 	}
-	return s.past() && !s.Sheet.Late && !s.At.Before(s.Closes.Add(extra))
+	return !s.Closes.IsZero() && !s.At.Before(s.Closes.Add(extra))
 }
-
-// past reports whether the closing time has gone by.
-func (s State) past() bool { return !s.Closes.IsZero() && !s.At.Before(s.Closes) }
 
 // Test reports whether nothing is told before the end.
 func (s State) Test() bool { return s.Sheet.Mode == exercise.Test }
@@ -289,7 +289,7 @@ func takeIn(tx *store.Tx, s State, k store.Card, at time.Time) error {
 // answer is what is handed in at a time.
 func (s State) answer(text string, at time.Time) store.Answer {
 	s.At = at
-	return store.Answer{Text: text, At: at, Late: s.past(), Hidden: !s.Told()}
+	return store.Answer{Text: text, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.Told()}
 }
 
 // sweep is how many attempts that are over are handed in at one go.

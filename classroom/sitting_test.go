@@ -121,6 +121,13 @@ func TestTimesOfASheet(t *testing.T) {
 	_, err = s.Sit(ctx, s.rival, s.test, s.now)
 	require.ErrorIs(t, err, classroom.ErrOver)
 
+	closing := newTest(t, exercise.Conduct{})
+	require.NoError(t, closing.SetTimes(ctx, closing.anna, closing.test, time.Time{}, closing.now.Add(time.Hour)))
+	closing.sit(closing.pupil)
+	closing.now = closing.now.Add(2 * time.Hour)
+	assert.False(t, closing.at(closing.pupil).Working())
+	assert.False(t, closing.cardAt(closing.pupil, 1).Late, "handed in by the close itself")
+
 	late := newTest(t, exercise.Conduct{Late: true})
 	require.NoError(t, late.SetTimes(ctx, late.anna, late.test, time.Time{}, late.now))
 	late.now = late.now.Add(time.Hour)

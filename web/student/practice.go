@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"cavix/classroom"
@@ -69,10 +70,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	for _, f := range p.Families {
 		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
 	}
-	for _, k := range p.Memory.Weakest(weak) {
-		v.Weakest = append(v.Weakest, weakness{kinds.Did(k.Slip), k.Family.Name(),
-			fmt.Sprintf("%.0f in 10", 10*k.Share), int(100 * k.Share)})
-	}
+	v.Weakest = weaknesses(p)
 	for _, d := range days {
 		bar := dayBar{Day: d.At.Format("2 Jan"), Cards: d.Cards}
 		if d.Of > 0 {
@@ -81,6 +79,21 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 		v.Days = append(v.Days, bar)
 	}
 	return s.Render(w, r, http.StatusOK, "practice", "Practice", v)
+}
+
+// weaknesses are the slips to train most, each with the families on which it is made.
+func weaknesses(p classroom.Practising) []weakness {
+	var out []weakness
+	for _, k := range p.Memory.Weakest(weak * 4) {
+		did := kinds.Did(k.Slip)
+		if at := slices.IndexFunc(out, func(w weakness) bool { return w.Did == did }); at >= 0 {
+			out[at].Family += ", " + strings.ToLower(k.Family.Name())
+		} else if len(out) < weak {
+			out = append(out, weakness{did, strings.ToLower(k.Family.Name()), fmt.Sprintf("%.0f in 10", 10*k.Share),
+				int(100 * k.Share)})
+		}
+	}
+	return out
 }
 
 func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }

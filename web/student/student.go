@@ -2,11 +2,14 @@
 package student
 
 import (
+	"cmp"
 	"embed"
 	"errors"
 	"fmt"
 	"html/template"
+	"math"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -46,13 +49,22 @@ func (s Seat) Routes(r chi.Router) {
 	r.Post("/my/{assignment}/{n}/figure", s.Page(s.figure))
 }
 
+// myPage is a student's own page: what is to be done, then what to train.
+type myPage struct {
+	Sheets    []sheetLink
+	Weakest   []weakness
+	Practised int // cards
+}
+
 // sheetLink is a sheet on a student's own page.
 type sheetLink struct {
 	Title, Class, Mode string
 	Given              time.Time
 	When               string // when it can be taken
+	Closes             time.Time
 	Cards, Done        int
 	Marks, Of          string // "" where they are not told
+	Waits              bool   // handed in, and not told yet
 	Href, Do           string // what to do next; "" for nothing
 	Summary            string
 	Rule               []ui.RuleMark
@@ -73,7 +85,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	for _, m := range all {
 		marks[m.Assignment] = append(marks[m.Assignment], m)
 	}
-	var views []sheetLink
+	v := myPage{}
 	for _, a := range list {
 		if a.Err != nil {
 			s.Log.Error("a sheet cannot be read", "err", a.Err)
@@ -83,9 +95,29 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		views = append(views, newSheetLink(st, told(marks[a.ID])))
+		v.Sheets = append(v.Sheets, newSheetLink(st, told(marks[a.ID])))
 	}
-	return s.Render(w, r, http.StatusOK, "my", "Your sheets", views)
+	slices.SortStableFunc(v.Sheets, sheetLink.before)
+	p, err := s.Room.Practice(r.Context(), student)
+	if err != nil {
+		return err
+	}
+	v.Weakest, v.Practised = weaknesses(p), p.Cards
+	return s.Render(w, r, http.StatusOK, "my", "Your sheets", v)
+}
+
+// before orders a student's sheets: what can be worked on first, and of that what closes soonest.
+func (v sheetLink) before(o sheetLink) int {
+	rank := func(v sheetLink) int64 {
+		switch {
+		case v.Do == "":
+			return math.MaxInt64
+		case v.Closes.IsZero():
+			return math.MaxInt64 - 1
+		}
+		return v.Closes.Unix()
+	}
+	return cmp.Compare(rank(v), rank(o))
 }
 
 // told are marks as a student may see them: of a card that is not told yet, that something was handed in.
@@ -134,6 +166,7 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 		Mode:    modeOf(st.Sheet.Conduct),
 		Given:   st.Assignment.Given,
 		When:    when(st),
+		Closes:  st.Closes,
 		Cards:   st.Sheet.Cards(),
 		Summary: fmt.Sprintf("/my/%d", st.ID),
 	}
@@ -141,6 +174,9 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 		if m.Done {
 			v.Done++
 		}
+	}
+	if now := st.Now(); now != nil && !now.Handed.IsZero() && !st.Told() {
+		v.Waits = true
 	}
 	if now := st.Now(); v.Done > 0 && now != nil {
 		v.Marks, v.Of = ui.Half(now.Half), ui.Half(now.Of)
