@@ -157,8 +157,10 @@ func TestNarrowScreens(t *testing.T) {
 	for who, paths := range map[string][]string{
 		"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1",
 			"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
-			"/slips", "/ledger/2/remark", "/ledger/2/paper/1"},
-		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help"},
+			"/slips", "/ledger/2/remark", "/ledger/2/paper/1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
+			"/bank/care/new"},
+		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
+			"/practice", "/practice/next", "/practice/1"},
 	} {
 		b := openBrowser(t, base, 390, 844)
 		b.signIn(who)
@@ -215,7 +217,15 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 	b.signIn("maren")
 	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1",
 		"/ledger/2/3/1", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/help", "/workshop/14", "/workshop/17",
-		"/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import"} {
+		"/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import", "/sheets/new", "/sheets/8",
+		"/bank/care", "/bank/care/new", "/ledger/7"} {
+		b.open(path)
+		b.wait("document.readyState === 'complete'")
+	}
+	b.open("/help")
+	b.do(run("document.querySelector('form[action=\"/signout\"]').submit()"))
+	b.signIn("Wren A.")
+	for _, path := range []string{"/my", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/practice", "/practice/next", "/practice/2"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}

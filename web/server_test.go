@@ -107,7 +107,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
 		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1",
-		"/ledger/1/paper/1/cards"} {
+		"/ledger/1/paper/1/cards", "/bank/care"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)
@@ -120,7 +120,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 			assert.NotContains(t, text, "Sluice")
 		}
 	}
-	for _, path := range []string{"/my", "/my/1", "/my/1/1"} {
+	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)
@@ -676,7 +676,16 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		{maren, "/sheets/2", []string{"title", "blocks[0].kind", "blocks[0].cards", "blocks[0].settings[awkward]",
 			"blocks[0].settings[zero]", "blocks[0].settings[ask]",
 			"blocks[0].instruments", "seed", "blocks[0].own", "blocks[0].marks[main]", "blocks[1].kind",
-			"blocks[99].kind", "blocks[x].cards", "do", "own", "effort", "open", "task", "picture", "own_picture", "mode", "help", "attempts", "minutes", "counts", "release", "blocks[0].own"}},
+			"blocks[99].kind", "blocks[x].cards", "do", "own", "effort", "open", "task", "picture", "own_picture", "mode",
+			"help", "attempts", "minutes", "counts", "release", "shuffled", "late", "blocks[0].settings[shape]",
+			"blocks[0].settings[between]", "blocks[0].settings[scale]"}},
+		{maren, "/bank/care/new", []string{"sort", "question", "lines", "before", "right", "reason", "do"}},
+		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/clock", []string{"zone"}},
+		{maren, "/classes/1/extra", []string{"student", "minutes"}},
+		{maren, "/classes/1/give", []string{"sheet", "opens", "closes"}},
+		{wren, "/practice/families", []string{"families"}}, {wren, "/practice/1", []string{"main", "observed", "do"}},
+		{wren, "/my/8/begin", []string{"again"}}, {wren, "/my/8/1/draft", []string{"main", "fine_line", "choice"}},
+		{wren, "/my/8/1", []string{"main", "fine_line", "observed", "choice", "do", "moved"}},
 		{maren, "/sheets/2/try/1/1", []string{"main", "fine_line", "observed", "zero_error", "corrected", "do"}},
 		{wren, "/my/3/9", []string{"main", "fine_line", "fine", "observed", "zero_error", "corrected"}},
 		{maren, "/sheets/7/try/1/1", []string{"main", "observed", "corrected", "verdict", "do"}},
