@@ -102,6 +102,13 @@ func (r *Room) Stands(ctx context.Context, student, assignment int64, at time.Ti
 	return s, nil
 }
 
+// Score adds the marks of the attempts to how a student stands.
+func (r *Room) Score(ctx context.Context, student int64, s State) (State, error) {
+	var err error
+	s.Sittings, err = r.read(ctx).Scored(student, s.ID)
+	return s, err
+}
+
 // Sit lets a student begin the first attempt at a sheet, or go on with the latest; the cards are dealt on first sight.
 // ErrNotOpen and ErrOver where it is too early or too late to begin.
 func (r *Room) Sit(ctx context.Context, student, assignment int64, at time.Time) (State, error) {

@@ -44,6 +44,8 @@ func (s *clock) at(student int64) classroom.State {
 	s.t.Helper()
 	st, err := s.Stands(s.t.Context(), student, s.test, s.now)
 	require.NoError(s.t, err)
+	st, err = s.Score(s.t.Context(), student, st)
+	require.NoError(s.t, err)
 	return st
 }
 

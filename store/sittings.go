@@ -11,7 +11,7 @@ type Sitting struct {
 	Ends       time.Time // when it is over; zero: never
 	Handed     time.Time // zero until it is handed in or closed
 	Extra      int       // minutes that the student has on top
-	Half, Of   int64     // twice the marks of its cards that are checked and told
+	Half, Of   int64     // twice the marks of its cards that are checked and told; only Scored reads them
 }
 
 func scanSitting(r row) (s Sitting, err error) {
@@ -23,14 +23,23 @@ func scanSitting(r row) (s Sitting, err error) {
 	return s, err
 }
 
-const sittingColumns = `SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes,
-	(SELECT sum(coalesce(k.own_half_marks, k.half_marks)) FROM cards k WHERE k.assignment = t.assignment AND k.student = t.student
+const (
+	sittingHead    = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, "
+	sittingTail    = " FROM sittings t JOIN students s ON s.id = t.student "
+	sittingColumns = sittingHead + "NULL, NULL" + sittingTail
+	scoredColumns  = sittingHead + `(SELECT sum(coalesce(k.own_half_marks, k.half_marks)) FROM cards k WHERE k.assignment = t.assignment AND k.student = t.student
 		AND k.attempt = t.attempt AND NOT k.hidden),
 	(SELECT sum(k.half_of) FROM cards k WHERE k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
-		AND NOT k.hidden)
-	FROM sittings t JOIN students s ON s.id = t.student `
+		AND NOT k.hidden)` + sittingTail
+)
 
-// Sittings lists a student's attempts at a sheet, the first first.
+// Scored lists a student's attempts at a sheet with their marks, the first first.
+func (r *Reader) Scored(student, assignment int64) ([]Sitting, error) {
+	return all(r, scanSitting, scoredColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt", student,
+		assignment)
+}
+
+// Sittings lists a student's attempts at a sheet, the first first, without their marks.
 func (r *Reader) Sittings(student, assignment int64) ([]Sitting, error) {
 	return all(
 		r,

@@ -91,7 +91,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 			s.Log.Error("a sheet cannot be read", "err", a.Err)
 			continue
 		}
-		st, err := s.Room.Stands(r.Context(), student, a.ID, time.Now())
+		st, err := s.stands(r, student, a.ID)
 		if err != nil {
 			return err
 		}
@@ -104,6 +104,15 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.Weakest, v.Practised = weaknesses(p), p.Cards
 	return s.Render(w, r, http.StatusOK, "my", "Your sheets", v)
+}
+
+// stands tells how a student stands with a sheet, with the marks.
+func (s Seat) stands(r *http.Request, student, assignment int64) (classroom.State, error) {
+	st, err := s.Room.Stands(r.Context(), student, assignment, time.Now())
+	if err != nil {
+		return st, err
+	}
+	return s.Room.Score(r.Context(), student, st)
 }
 
 // before orders a student's sheets: what can be worked on first, and of that what closes soonest.
@@ -263,7 +272,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	st, err := s.Room.Stands(r.Context(), student, n, time.Now())
+	st, err := s.stands(r, student, n)
 	if err != nil {
 		return err
 	}
