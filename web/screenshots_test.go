@@ -71,7 +71,7 @@ var views = []struct {
 	{"paper", "maren", "/ledger/2/paper/1", nil},
 	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
 	{"+my-sheets", "Wren A.", "/my", nil},
-	{"card", "Wren A.", "/my/3/7", func(b *browser) {
+	{"+card", "Wren A.", "/my/3/7", func(b *browser) {
 		b.fill(`[name=main]`, "8")
 	}},
 	{"+card-drum", "Elspeth O.", "/my/4/5", nil},
@@ -168,7 +168,7 @@ var views = []struct {
 		b.waitText(".cardhead", "1 / 7")
 		b.waitText(".timer", "until")
 	}},
-	{"+practice", "Wren A.", "/practice", nil},
+	{"practice", "Wren A.", "/practice", nil},
 	{"+practice-card", "Tobin F.", "/practice/next", nil},
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
