@@ -66,7 +66,8 @@ func (r *Room) practised(rd *store.Reader, student int64) (out []*instrument.Ins
 	}
 	add := func(in *instrument.Instrument) {
 		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe() == in.Describe() }
-		if in.Spec().Family != instrument.GearTooth && !slices.ContainsFunc(out, same) {
+		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
+		if in.Spec().Family != instrument.GearTooth && in.Check() == nil && !slices.ContainsFunc(out, same) {
 			out = append(out, in)
 		}
 	}
