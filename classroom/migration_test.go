@@ -36,8 +36,10 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	}
 	old, err := sql.Open("sqlite", path)
 	require.NoError(t, err)
-	rows, err := old.Query(`SELECT s.name, k.n, k.item, k.half_marks, k.own_half_marks, k.slip, k.result, k.hints, k.draft, k.answer
-		FROM cards k JOIN students s ON s.id = k.student ORDER BY s.folded, k.n`)
+	rows, err := old.Query(
+		`SELECT s.name, k.n, k.item, k.half_marks, k.own_half_marks, k.slip, k.result, k.hints, k.draft, k.answer
+		FROM cards k JOIN students s ON s.id = k.student ORDER BY s.folded, k.n`,
+	)
 	require.NoError(t, err)
 	var before []row
 	for rows.Next() {

@@ -24,7 +24,12 @@ func TestPracticeRemembers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, first.Card.Item, again.Card.Item, "the card that is open")
 	require.NoError(t, s.KeepPractice(ctx, s.pupil, first, exercise.Answer{"main": "7"}))
-	require.ErrorIs(t, s.KeepPractice(ctx, s.rival, first, exercise.Answer{"main": "9"}), classroom.ErrOver, "another's")
+	require.ErrorIs(
+		t,
+		s.KeepPractice(ctx, s.rival, first, exercise.Answer{"main": "9"}),
+		classroom.ErrOver,
+		"another's",
+	)
 
 	had := map[string]bool{}
 	for n := 1; n <= 8; n++ {

@@ -323,7 +323,7 @@ func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, clo
 			return err
 		}
 		g.Closes = closes
-		list, err := tx.Sitting(assignment, 0)
+		list, err := tx.UnderWay(assignment, 0)
 		for _, s := range list {
 			err = errors.Join(err, tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, s.Extra)))
 		}
@@ -337,7 +337,7 @@ func (r *Room) SetExtra(ctx context.Context, owner, class, student int64, minute
 		if err := tx.SetExtra(owner, class, student, minutes); err != nil {
 			return err
 		}
-		list, err := tx.Sitting(0, student)
+		list, err := tx.UnderWay(0, student)
 		for _, s := range list {
 			g, bad := whole(openGiven(tx.StudentAssignment(student, s.Assignment)))
 			if bad == nil {

@@ -553,8 +553,10 @@ func TestOffTheScaleIsTheCoresError(t *testing.T) {
 
 func caliper(t testing.TB, lines, spans int, zero string) *instrument.Instrument {
 	t.Helper()
-	in, err := instrument.Parse(fmt.Appendf(nil, `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
-		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":%d,"spans":%d,"number_every":5},"zero_error":%q}`, lines, spans, zero))
+	in, err := instrument.Parse(
+		fmt.Appendf(nil, `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
+		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":%d,"spans":%d,"number_every":5},"zero_error":%q}`, lines, spans, zero),
+	)
 	require.NoError(t, err)
 	return in
 }

@@ -19,8 +19,13 @@ func (r *Reader) Wordings(owner int64) ([]Wording, error) {
 
 // StudentWordings are the words of the instructor who teaches a student.
 func (r *Reader) StudentWordings(student int64) ([]Wording, error) {
-	return all(r, scanWording, `SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
-		JOIN students s ON s.class = c.id WHERE s.id = ?`, student)
+	return all(
+		r,
+		scanWording,
+		`SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
+		JOIN students s ON s.class = c.id WHERE s.id = ?`,
+		student,
+	)
 }
 
 // SetWording keeps an instructor's words for one slip.
@@ -68,8 +73,16 @@ func (t *Tx) AddRemarking(assignment int64, before string, at time.Time) (int64,
 
 // KeepBefore keeps what a card was before it is marked anew.
 func (t *Tx) KeepBefore(remarking int64, b Before) error {
-	_, err := t.Exec("INSERT INTO marks_before (remarking, card, item, result, half_marks, half_of, slip) VALUES (?, ?, ?, ?, ?, ?, ?)",
-		remarking, b.Card, b.Item, b.Result, b.Half, b.Of, b.Slip)
+	_, err := t.Exec(
+		"INSERT INTO marks_before (remarking, card, item, result, half_marks, half_of, slip) VALUES (?, ?, ?, ?, ?, ?, ?)",
+		remarking,
+		b.Card,
+		b.Item,
+		b.Result,
+		b.Half,
+		b.Of,
+		b.Slip,
+	)
 	return err
 }
 

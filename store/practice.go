@@ -33,10 +33,18 @@ func (r *Reader) Practice(student int64) (p Practice, err error) {
 
 // SetPractice keeps how a student practises.
 func (t *Tx) SetPractice(student int64, p Practice) error {
-	_, err := t.Exec(`INSERT INTO practice (student, families, cards, level, wrong, "right", why) VALUES (?, ?, ?, ?, ?, ?, ?)
+	_, err := t.Exec(
+		`INSERT INTO practice (student, families, cards, level, wrong, "right", why) VALUES (?, ?, ?, ?, ?, ?, ?)
 		ON CONFLICT (student) DO UPDATE SET families = excluded.families, cards = excluded.cards, level = excluded.level,
 		wrong = excluded.wrong, "right" = excluded."right", why = excluded.why`,
-		student, p.Families, p.Cards, p.Level, p.Wrong, p.Right, p.Why)
+		student,
+		p.Families,
+		p.Cards,
+		p.Level,
+		p.Wrong,
+		p.Right,
+		p.Why,
+	)
 	return err
 }
 
@@ -94,7 +102,6 @@ type Day struct {
 	At       time.Time
 	Cards    int
 	Half, Of int64 // twice the marks
-	Families int
 }
 
 // PracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
@@ -102,10 +109,10 @@ type Day struct {
 func (r *Reader) PracticeDays(student int64, ahead, most int) ([]Day, error) {
 	return all(r, func(r row) (d Day, err error) {
 		var day int64
-		err = r.Scan(&day, &d.Cards, &d.Half, &d.Of, &d.Families)
+		err = r.Scan(&day, &d.Cards, &d.Half, &d.Of)
 		d.At = time.Unix(day*86400, 0).UTC()
 		return d, err
-	}, `SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of), count(DISTINCT family) FROM cards
+	}, `SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of) FROM cards
 		WHERE student = ? AND assignment IS NULL AND answered IS NOT NULL GROUP BY day ORDER BY day DESC LIMIT ?) ORDER BY day`,
 		ahead, student, most)
 }

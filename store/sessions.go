@@ -25,8 +25,12 @@ func (s Sessions) CommitCtx(ctx context.Context, token string, data []byte, expi
 		if _, err := tx.Exec("DELETE FROM sessions WHERE token IN (SELECT token FROM sessions WHERE expiry <= ? LIMIT 20)", now()); err != nil {
 			return err
 		}
-		_, err := tx.Exec("INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?) ON CONFLICT (token) DO UPDATE SET data = excluded.data, expiry = excluded.expiry",
-			token, data, expiry.Unix())
+		_, err := tx.Exec(
+			"INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?) ON CONFLICT (token) DO UPDATE SET data = excluded.data, expiry = excluded.expiry",
+			token,
+			data,
+			expiry.Unix(),
+		)
 		return err
 	})
 }

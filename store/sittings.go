@@ -61,8 +61,8 @@ func (r *Reader) Over(at time.Time, most int) ([]Sitting, error) {
 	)
 }
 
-// Sitting lists the attempts that are not handed in at a sheet, or of a student; 0 stands for any.
-func (r *Reader) Sitting(assignment, student int64) ([]Sitting, error) {
+// UnderWay lists the attempts that are not handed in at a sheet, or of a student; 0 stands for any.
+func (r *Reader) UnderWay(assignment, student int64) ([]Sitting, error) {
 	return all(
 		r,
 		scanSitting,

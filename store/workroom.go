@@ -89,6 +89,13 @@ func (t *Tx) KeepSheet(owner int64, sh Sheet) (int64, error) {
 		return t.insert("INSERT INTO sheets (owner, title, definition, racked, changed) VALUES (?, ?, ?, ?, ?)",
 			owner, sh.Title, sh.Definition, sh.Racked, now())
 	}
-	return sh.ID, t.change("UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ?",
-		sh.Title, sh.Definition, sh.Racked, now(), sh.ID, owner)
+	return sh.ID, t.change(
+		"UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ?",
+		sh.Title,
+		sh.Definition,
+		sh.Racked,
+		now(),
+		sh.ID,
+		owner,
+	)
 }

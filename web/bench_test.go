@@ -71,14 +71,29 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 		b.open(path)
 		b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].motion")
 		if tt.hold != "" {
-			b.do(run(fmt.Sprintf("{ const s = document.querySelector('[name=hold]'); s.value = %q; s.dispatchEvent(new Event('input', {bubbles: true})) }", tt.hold)))
+			b.do(
+				run(
+					fmt.Sprintf(
+						"{ const s = document.querySelector('[name=hold]'); s.value = %q; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+						tt.hold,
+					),
+				),
+			)
 			b.wait("document.querySelector('.fig .wall')")
 		}
-		where := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q)].filter((e) => e.getAttribute('visibility') !== 'hidden').map((e) => {
+		where := fmt.Sprintf(
+			`JSON.stringify([...document.querySelectorAll(%q)].filter((e) => e.getAttribute('visibility') !== 'hidden').map((e) => {
 			const m = e.getScreenCTM(), at = (x, y) => [m.a * x + m.c * y + m.e, m.b * x + m.d * y + m.f];
 			return [...at(+e.getAttribute('x1'), +e.getAttribute('y1')), ...at(+e.getAttribute('x2'), +e.getAttribute('y2'))];
-		}).filter((p) => %v || Math.abs(p[1] - 306) < 80).sort((a, b) => a[1] - b[1] || a[0] - b[0]))`, tt.lines, !strings.Contains(tt.lines, "drum"))
-		b.do(run("{ window.moving = document.querySelector('.sight.moves')._x_dataStack[0]; moving.off = 37; moving.place(); }"))
+		}).filter((p) => %v || Math.abs(p[1] - 306) < 80).sort((a, b) => a[1] - b[1] || a[0] - b[0]))`,
+			tt.lines,
+			!strings.Contains(tt.lines, "drum"),
+		)
+		b.do(
+			run(
+				"{ window.moving = document.querySelector('.sight.moves')._x_dataStack[0]; moving.off = 37; moving.place(); }",
+			),
+		)
 		var moved, drawn [][4]float64
 		require.NoError(t, json.Unmarshal([]byte(eval[string](b, where)), &moved))
 		require.NotEmpty(t, moved)
@@ -111,9 +126,17 @@ func TestBenchByMouse(t *testing.T) {
 	b.do(chromedp.DragAndDropXY(600, 380, 700, 380, 10))
 	b.wait(fmt.Sprintf("%s > %d + 500", steps, before))
 	dragged := eval[int](b, steps)
-	b.do(run(`document.querySelector('.sight.moves').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true, cancelable: true}))`))
+	b.do(
+		run(
+			`document.querySelector('.sight.moves').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true, cancelable: true}))`,
+		),
+	)
 	b.wait(fmt.Sprintf("%s === %d", steps, dragged-10))
-	b.do(run(`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input', {bubbles: true})) }`))
+	b.do(
+		run(
+			`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input', {bubbles: true})) }`,
+		),
+	)
 	b.waitText(".bench", "off square")
 }
 

@@ -192,7 +192,14 @@ func (b *browser) signIn(name string) {
 		page = "/join"
 	}
 	b.open(page)
-	b.do(run(fmt.Sprintf("[...document.querySelectorAll('.demo form')].find(f => f.elements.name.value === %q).querySelector('button').click()", name)))
+	b.do(
+		run(
+			fmt.Sprintf(
+				"[...document.querySelectorAll('.demo form')].find(f => f.elements.name.value === %q).querySelector('button').click()",
+				name,
+			),
+		),
+	)
 	b.wait("location.pathname === '/desk' || location.pathname === '/my'")
 }
 

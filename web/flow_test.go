@@ -35,7 +35,11 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.click(`button[name=move][value="1"]`)
 	b.waitText(".follows", "line 9 × 0.05")
 	assert.Equal(t, "31.45", eval[string](b, `document.querySelector('[name=at]').value`))
-	b.do(run(`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input', {bubbles: true})) }`))
+	b.do(
+		run(
+			`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input', {bubbles: true})) }`,
+		),
+	)
 	b.waitText(".follows", "10.00")
 	b.fill(`[name=want]`, "0.02")
 	b.click(`button[value=ways]`)
@@ -49,7 +53,11 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 
 	// Compose a sheet, with a preview of real cards, and give it.
 	b.open("/sheets/new")
-	b.do(run(`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = i.parentElement.textContent.includes('Quay')`))
+	b.do(
+		run(
+			`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = i.parentElement.textContent.includes('Quay')`,
+		),
+	)
 	b.fill(`[name=title]`, "Quay readings")
 	b.fill(`[name="blocks[0].cards"]`, "2")
 	b.waitText(".previews", "1 · Read it, step by step · Quay caliper")
@@ -63,6 +71,12 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.keys("\r")
 	b.waitText("h1", "Quay class")
 	code := eval[string](b, "document.querySelector('.bigcode').textContent")
+	assert.LessOrEqual(
+		t,
+		eval[float64](b, `document.querySelector('form[action$="/give"] button').getBoundingClientRect().right`),
+		1252.0,
+	)
+	assert.Greater(t, eval[float64](b, `document.querySelector('form[action$="/give"] select').offsetWidth`), 150.0)
 	b.click(`form[action$="/give"] button`)
 	b.waitText(".note", "The sheet is given")
 	ledger := eval[string](b, `document.querySelector('a[href^="/ledger/"]').pathname`)
@@ -87,7 +101,9 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	s.keys("12" + kb.Tab + "3")
 	s.waitText(".kept", "kept")
 	s.open(card) // closed and opened again
-	s.wait("document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value === '3'")
+	s.wait(
+		"document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value === '3'",
+	)
 	s.wait("document.activeElement.name === 'observed'")
 	s.keys("abc" + kb.Enter)
 	s.waitText(".fault", "holds no number")
@@ -168,8 +184,11 @@ func TestNarrowScreens(t *testing.T) {
 			b.open(path)
 			b.wait("document.readyState === 'complete'")
 			assert.LessOrEqual(t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
-			small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), select, input:not([type=hidden]):not([type=checkbox]):not([type=radio]):not([type=range]):not([type=file])')]
-				.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`)
+			small := eval[[]string](
+				b,
+				`[...document.querySelectorAll('.btn, button:not(.visually-hidden), select, input:not([type=hidden]):not([type=checkbox]):not([type=radio]):not([type=range]):not([type=file])')]
+				.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`,
+			)
 			assert.Empty(t, small, path)
 		}
 	}

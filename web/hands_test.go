@@ -22,8 +22,11 @@ var cardOfEveryKind = []string{"/sheets/2/try/1/1", "/sheets/5/try/1/1", "/sheet
 // place brings an element into the middle of the window and returns where it is.
 func (b *browser) place(js string) (x, y float64) {
 	b.t.Helper()
-	at := eval[[]float64](b, fmt.Sprintf(`(() => { const e = %s; e.scrollIntoView({block: 'center', behavior: 'instant'});
-		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + Math.min(r.height / 2, 20)] })()`, js))
+	at := eval[[]float64](
+		b,
+		fmt.Sprintf(`(() => { const e = %s; e.scrollIntoView({block: 'center', behavior: 'instant'});
+		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + Math.min(r.height / 2, 20)] })()`, js),
+	)
 	return at[0], at[1]
 }
 
@@ -80,9 +83,20 @@ func TestEveryKindByEveryHand(t *testing.T) {
 				} else {
 					at("document.querySelector('.acts .btn-primary')")
 				}
-				b.wait("document.querySelector('.say h2')?.textContent || document.querySelector('.fault, .acts .note')")
-				assert.Empty(t, eval[string](b, "document.querySelector('.fault, .acts .note')?.textContent || ''"), path)
-				assert.Zero(t, eval[int](b, "document.querySelectorAll('.box.missing').length"), "%s: every box was filled in", path)
+				b.wait(
+					"document.querySelector('.say h2')?.textContent || document.querySelector('.fault, .acts .note')",
+				)
+				assert.Empty(
+					t,
+					eval[string](b, "document.querySelector('.fault, .acts .note')?.textContent || ''"),
+					path,
+				)
+				assert.Zero(
+					t,
+					eval[int](b, "document.querySelectorAll('.box.missing').length"),
+					"%s: every box was filled in",
+					path,
+				)
 			}
 		})
 	}

@@ -71,7 +71,10 @@ func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 		require.Regexp(t, `/sheets/\d+$`, sheet, kind.Name())
 		for i := range names {
 			b.open(fmt.Sprintf("%s/try/1/%d", sheet, i+1))
-			name := kind.Name() + ": " + eval[string](b, "document.querySelector('.matbar').textContent.trim().replace(/\\s+/g, ' ')")
+			name := kind.Name() + ": " + eval[string](
+				b,
+				"document.querySelector('.matbar').textContent.trim().replace(/\\s+/g, ' ')",
+			)
 			b.do(run(`{ for (const f of document.querySelectorAll('form.boxes input:not([type=hidden])')) {
 				if (f.type === 'radio') f.click(); else f.value = '7';
 				if (f.name === 'order') f.value = [...document.querySelectorAll('.facts em')].map((_, i) => i + 1).join(' ') }
@@ -82,8 +85,14 @@ func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 				b.wait("document.querySelector('.say h2')")
 			}
 			for _, css := range []string{".say h2", ".acts a.btn-primary"} {
-				assert.LessOrEqual(t, eval[float64](b, fmt.Sprintf("document.querySelector(%q).getBoundingClientRect().bottom", css)),
-					800.0, "%s of %s", css, name)
+				assert.LessOrEqual(
+					t,
+					eval[float64](b, fmt.Sprintf("document.querySelector(%q).getBoundingClientRect().bottom", css)),
+					800.0,
+					"%s of %s",
+					css,
+					name,
+				)
 			}
 			if dir := os.Getenv("CAVIX_INSIGHT"); dir != "" {
 				b.shoot(filepath.Join(dir, fmt.Sprintf("%s-%d.png", kind.Name(), i+1)))

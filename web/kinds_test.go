@@ -91,7 +91,13 @@ func TestChoosingAndRepeating(t *testing.T) {
 	seen := map[string]bool{}
 	for _, tab := range eval[[]string](b, "[...document.querySelectorAll('.views a')].map((a) => a.dataset.view)") {
 		b.do(run(fmt.Sprintf("document.querySelector('.views a[data-view=%q]').click()", tab)))
-		b.wait(fmt.Sprintf("document.querySelector('#views').dataset.shown === %q && !document.querySelector('.view[data-view=%q]').hidden", tab, tab))
+		b.wait(
+			fmt.Sprintf(
+				"document.querySelector('#views').dataset.shown === %q && !document.querySelector('.view[data-view=%q]').hidden",
+				tab,
+				tab,
+			),
+		)
 		seen[eval[string](b, "document.querySelector('.view:not([hidden]) .fig').outerHTML")] = true
 	}
 	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views a').length"),
@@ -120,7 +126,10 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	b.keys(kb.ArrowDown)
 	b.wait(order + ".startsWith('2 1 3')")
 	b.waitText(".kept", "kept")
-	box := eval[[]float64](b, `[...document.querySelectorAll('.order li')].flatMap((e) => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + r.height / 2] })`)
+	box := eval[[]float64](
+		b,
+		`[...document.querySelectorAll('.order li')].flatMap((e) => { const r = e.getBoundingClientRect(); return [r.x + 40, r.y + r.height / 2] })`,
+	)
 	b.do(chromedp.DragAndDropXY(box[0], box[1], box[4], box[5], 8))
 	b.wait(order + ".startsWith('1 3 2')")
 	b.fill(".order input", "3 1 2 4")
@@ -148,8 +157,13 @@ func TestABankIsEdited(t *testing.T) {
 		"kept &lt;b&gt;as typed"} {
 		holds(t, text, says)
 	}
-	_, _, text = maren.post("/bank/care/new", url.Values{"sort": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
-		"lines": {"Let it cool\nMeasure it at once\nPress harder"}, "right": {"1"}, "reason": {"Warm work is larger than it will be."}}.Encode())
+	_, _, text = maren.post(
+		"/bank/care/new",
+		url.Values{"sort": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
+			"lines": {
+				"Let it cool\nMeasure it at once\nPress harder",
+			}, "right": {"1"}, "reason": {"Warm work is larger than it will be."}}.Encode(),
+	)
 	holds(t, text, "The sluice pin is still warm")
 	for _, l := range regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindAllStringSubmatch(text, -1) {
 		maren.post(l[1], "do=retire")
@@ -249,9 +263,14 @@ func TestLongNumbersLockNobodyOut(t *testing.T) {
 	racked := regexp.MustCompile(`/workshop/(\d+)"`).FindStringSubmatch(rack)
 	require.NotNil(t, racked)
 	for _, limit := range []string{long, nine, "-" + nine, "1e40"} {
-		status, _, _ := una.post("/sheets/new", url.Values{"title": {"Long"}, "blocks[0].kind": {"read"}, "blocks[0].cards": {"2"},
-			"blocks[0].instruments": {racked[1]}, "blocks[0].settings[ask]": {"observed"}, "blocks[0].settings[upper]": {limit},
-			"blocks[0].settings[lower]": {"1"}, "method.tie": {"unfavourable"}, "do": {"keep"}}.Encode())
+		status, _, _ := una.post(
+			"/sheets/new",
+			url.Values{"title": {"Long"}, "blocks[0].kind": {"read"}, "blocks[0].cards": {"2"},
+				"blocks[0].instruments": {
+					racked[1],
+				}, "blocks[0].settings[ask]": {"observed"}, "blocks[0].settings[upper]": {limit},
+				"blocks[0].settings[lower]": {"1"}, "method.tie": {"unfavourable"}, "do": {"keep"}}.Encode(),
+		)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, limit)
 	}
 	for _, path := range []string{"/desk", "/rack", "/sheets/new"} {

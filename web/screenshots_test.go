@@ -36,11 +36,19 @@ var views = []struct {
 		b.waitText(".readit", "47.30")
 	}},
 	{"+bench-inside", "maren", "/bench/3", func(b *browser) {
-		b.do(run("{ const s = document.querySelector('[name=hold]'); s.value = 'inside'; s.dispatchEvent(new Event('input', {bubbles: true})) }"))
+		b.do(
+			run(
+				"{ const s = document.querySelector('[name=hold]'); s.value = 'inside'; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+			),
+		)
 		b.wait("document.querySelector('.wall')")
 	}},
 	{"+bench-depth", "maren", "/bench/2", func(b *browser) {
-		b.do(run("{ const s = document.querySelector('[name=hold]'); s.value = 'depth'; s.dispatchEvent(new Event('input', {bubbles: true})) }"))
+		b.do(
+			run(
+				"{ const s = document.querySelector('[name=hold]'); s.value = 'depth'; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+			),
+		)
 		b.wait("document.querySelector('.wall')")
 		b.fill("[name=object]", "31.4")
 		b.click("button[value=object]")
@@ -159,7 +167,11 @@ var views = []struct {
 		b.wait("document.querySelectorAll('.blockline').length > 2")
 	}},
 	{"+sheet-test", "maren", "/sheets/8", func(b *browser) {
-		b.do(run("document.querySelector('#taken').open = true; document.querySelector('#task').open = true; document.querySelector('#taken').scrollIntoView()"))
+		b.do(
+			run(
+				"document.querySelector('#taken').open = true; document.querySelector('#task').open = true; document.querySelector('#taken').scrollIntoView()",
+			),
+		)
 	}},
 	{"+ledger-test", "maren", "/ledger/7", nil},
 	{"+test-begin", "Wren A.", "/my/8", nil},
@@ -170,6 +182,17 @@ var views = []struct {
 	}},
 	{"practice", "Wren A.", "/practice", nil},
 	{"+practice-card", "Tobin F.", "/practice/next", nil},
+	{"+practice-after", "Tobin F.", "/practice/2", nil},
+	{"+test-handed", "Wren A.", "/my/7/2", nil},
+	{"+class-give", "maren", "/classes/1", func(b *browser) {
+		b.do(
+			run(
+				"fetch('/sheets/new', {method: 'POST', body: new URLSearchParams({title: 'Weir boards', 'blocks[0].kind': 'care', 'blocks[0].cards': '2', do: 'keep'})}).then(() => location.reload())",
+			),
+		)
+		b.wait("document.querySelector('form[action$=\"/give\"]')")
+		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
+	}},
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
 	{"+test-wait", "Wren A.", "/my/7", nil},
@@ -209,7 +232,11 @@ func TestScreenshots(t *testing.T) {
 		}
 		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b,
 			"document.documentElement.dataset.bsTheme === 'dark'") {
-			b.do(run("fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})}).then(() => { document.title = 'dark' })"))
+			b.do(
+				run(
+					"fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})}).then(() => { document.title = 'dark' })",
+				),
+			)
 			b.wait("document.title === 'dark'")
 		}
 		b.open(v.path)

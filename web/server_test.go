@@ -640,7 +640,11 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 	}
 	_, _, text = una.get(at + "/try/1/1")
 	holds(t, text, "zero correction", "the card asks for what the class records")
-	holds(t, text, "Here: exactly midway, take the line nearer to a limit: 24.95 and 25.05 mm; write the sign of the zero correction; write the unit of every length.")
+	holds(
+		t,
+		text,
+		"Here: exactly midway, take the line nearer to a limit: 24.95 and 25.05 mm; write the sign of the zero correction; write the unit of every length.",
+	)
 	_, _, text = una.post(at+"/try/1/1", "main=1&observed=1&zero_error=1&corrected=1&do=anyway")
 	holds(t, text, "of 6", "1 + 1 + 1 + 3")
 }
@@ -729,8 +733,11 @@ func TestOddInputBreaksNothing(t *testing.T) {
 // A digital that is zeroed at the nominal size shows how far a part is from it, with its sign.
 func TestADisplayZeroedAtTheNominal(t *testing.T) {
 	una := as(t, demoSite(t), "una")
-	_, at, _ := una.post("/rack/import", url.Values{"document": {`{"format":"cavix/instrument","version":1,"name":"Digital","family":"digital",
-		"unit":"mm","main":{"from":"0","to":"150"},"fine":{"kind":"display","step":{"mm":"0.01","in":"0.0005"}}}`}}.Encode())
+	_, at, _ := una.post(
+		"/rack/import",
+		url.Values{"document": {`{"format":"cavix/instrument","version":1,"name":"Digital","family":"digital",
+		"unit":"mm","main":{"from":"0","to":"150"},"fine":{"kind":"display","step":{"mm":"0.01","in":"0.0005"}}}`}}.Encode(),
+	)
 	bench := "/bench/" + regexp.MustCompile(`\d+$`).FindString(at)
 	field := func(page, name string) string {
 		found := regexp.MustCompile(`name="` + name + `" value="([^"]*)"`).FindStringSubmatch(page)

@@ -43,7 +43,11 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.do(run("document.querySelector('#down-1').focus()"))
 	b.keys(kb.Enter)
 	b.wait(fmt.Sprintf("%s[1] === %q && document.activeElement.id === 'down-2'", titles, was[0]))
-	b.do(run("document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', altKey: true, bubbles: true}))"))
+	b.do(
+		run(
+			"document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', altKey: true, bubbles: true}))",
+		),
+	)
 	b.wait(fmt.Sprintf("%s[0] === %q", titles, was[0]))
 	b.click(`[aria-label="Copy block 3"]`)
 	b.wait(titles + ".length === 4")
@@ -63,7 +67,11 @@ func TestFromComposerToRelease(t *testing.T) {
 
 	b.do(run("document.querySelector('#taken').open = true; document.querySelector('[name=mode][value=test]').click()"))
 	b.wait("document.querySelector('[name=release]')")
-	b.do(run("document.querySelector('[name=release]').value = 'hand'; document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))"))
+	b.do(
+		run(
+			"document.querySelector('[name=release]').value = 'hand'; document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))",
+		),
+	)
 	b.waitText(".told", "told when you release it")
 	b.do(run("document.querySelector('#task').open = true"))
 	b.fill("[name=task]", "Mind the **sign** <script>alert(1)</script>")
@@ -81,7 +89,10 @@ func TestFromComposerToRelease(t *testing.T) {
 	s := openBrowser(t, base, 1280, 800)
 	s.signIn("Wren A.")
 	s.open(sheet + "/1")
-	s.waitText(".facts", "nothing is told before your instructor releases the results") // a test is not begun by an address
+	s.waitText(
+		".facts",
+		"nothing is told before your instructor releases the results",
+	) // a test is not begun by an address
 	s.wait("document.activeElement.textContent === 'Begin'")
 	s.keys(kb.Enter)
 	s.waitText(".cardhead", "1 / 10")
@@ -133,7 +144,9 @@ func TestATestTellsNothing(t *testing.T) {
 	wren := people[slices.IndexFunc(people, func(s store.Student) bool { return s.Name == "Wren A." })]
 	v := as(t, base, "Wren A.")
 	v.post("/my/8/begin", "")
-	typed := regexp.MustCompile(`data-now="\d+"|value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`)
+	typed := regexp.MustCompile(
+		`data-now="\d+"|value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`,
+	)
 	for n := 1; n <= 7; n++ {
 		c, _, err := room.MyCard(t.Context(), wren.ID, 8, n, time.Now())
 		require.NoError(t, err)

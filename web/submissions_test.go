@@ -130,10 +130,14 @@ type plain struct {
 func newPlain(b *testing.B) *plain {
 	b.Helper()
 	path := filepath.Join(b.TempDir(), "plain.db")
-	db, err := sql.Open("sqlite",
-		"file:"+path+"?_pragma=busy_timeout(60000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate")
+	db, err := sql.Open(
+		"sqlite",
+		"file:"+path+"?_pragma=busy_timeout(60000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate",
+	)
 	require.NoError(b, err)
-	_, err = db.Exec("CREATE TABLE answers (id INTEGER PRIMARY KEY, main TEXT, line TEXT, observed TEXT, zero TEXT, corrected TEXT)")
+	_, err = db.Exec(
+		"CREATE TABLE answers (id INTEGER PRIMARY KEY, main TEXT, line TEXT, observed TEXT, zero TEXT, corrected TEXT)",
+	)
 	require.NoError(b, err)
 	r := chi.NewRouter()
 	r.Post("/answers", func(w http.ResponseWriter, r *http.Request) {

@@ -37,8 +37,12 @@ func TestRead(t *testing.T) {
 	in := file(t, "caliper.json", caliper)
 	code, out, errs := call(t, "read", "--instrument", in, "--indicated", "31.40")
 	require.Zero(t, code, errs)
-	assert.JSONEq(t, `{"least_count":"0.05","unit":"mm","decimals":2,"indicated":"31.40","base":"0","main":"31","fine_line":8,"fine":"0.40",
-		"finer_line":null,"finer":null,"observed":"31.40","zero_error":"-0.15","zero_correction":"0.15","corrected":"31.55"}`, out)
+	assert.JSONEq(
+		t,
+		`{"least_count":"0.05","unit":"mm","decimals":2,"indicated":"31.40","base":"0","main":"31","fine_line":8,"fine":"0.40",
+		"finer_line":null,"finer":null,"observed":"31.40","zero_error":"-0.15","zero_correction":"0.15","corrected":"31.55"}`,
+		out,
+	)
 	_, out, _ = call(t, "read", "--instrument", in, "--size", "31.55")
 	assert.Contains(t, out, `"observed":"31.40"`)
 	_, out, _ = call(t, "read", "--instrument", in, "--closed")
@@ -68,8 +72,11 @@ func TestMark(t *testing.T) {
 }
 
 func TestBatchAndSimulate(t *testing.T) {
-	stack := file(t, "cards.json",
-		`{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`)
+	stack := file(
+		t,
+		"cards.json",
+		`{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`,
+	)
 	good, bad := file(t, "good.csv", "student,card,observed\nA,1,31.40\n"),
 		file(t, "bad.csv", "student,card,observed\nA,1,31.40\nB,1,x\nC,7,1\n")
 	out := filepath.Join(t.TempDir(), "marked.csv")

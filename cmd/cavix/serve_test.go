@@ -100,8 +100,10 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	require.Equal(t, "/desk", at)
 	_, text := s.send("/rack/import", url.Values{"document": {caliper}}.Encode())
 	require.NotContains(t, text, "fault")
-	at, _ = s.send("/sheets/new",
-		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&blocks[0].settings[ask]=observed&blocks[0].instruments=1&do=keep")
+	at, _ = s.send(
+		"/sheets/new",
+		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&blocks[0].settings[ask]=observed&blocks[0].instruments=1&do=keep",
+	)
 	require.Equal(t, "/sheets/1", at)
 	_, text = s.send("/classes", "name=Mondays")
 	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)

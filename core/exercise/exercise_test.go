@@ -64,7 +64,11 @@ func TestTargets(t *testing.T) {
 // What cannot be read is handed back at its box, and never marked.
 func TestEntriesThatCannotBeRead(t *testing.T) {
 	fields := []exercise.Field{{Name: "main", Term: "main reading", Input: exercise.Length, Unit: length.Millimetre},
-		{Name: "line", Term: "line", Input: exercise.Count}, {Name: "pick", Input: exercise.Options, Options: []string{"a", "b"}}}
+		{
+			Name:  "line",
+			Term:  "line",
+			Input: exercise.Count,
+		}, {Name: "pick", Input: exercise.Options, Options: []string{"a", "b"}}}
 	for field, wrong := range map[string][]string{"main": {"forty", "1/0", "7..6", "7 kg", strings.Repeat("9", 50)},
 		"line": {"x", "1e99"}, "pick": {"c"}} {
 		for _, text := range wrong {
@@ -133,7 +137,10 @@ func suiting(t *testing.T, kind string) []*instrument.Instrument {
 	}
 	for _, in := range candidates {
 		with := []*instrument.Instrument{in, in, in}
-		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: kind, Cards: 1, Instruments: with}}}
+		sheet := exercise.Sheet{
+			Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: kind, Cards: 1, Instruments: with}},
+		}
 		if sheet.Check(kinds.All) == nil {
 			return with
 		}
@@ -178,7 +185,9 @@ func TestDealingIsFixedByItsSeed(t *testing.T) {
 
 // Another method changes how an item is marked and nothing that is asked.
 func TestWithMethod(t *testing.T) {
-	s := exercise.Sheet{Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{caliper(t)}}}}
+	s := exercise.Sheet{
+		Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{caliper(t)}}},
+	}
 	items, err := s.Deal(kinds.All, 3)
 	require.NoError(t, err)
 	before, err := exercise.Document(items[0])
@@ -200,7 +209,24 @@ func TestWithMethod(t *testing.T) {
 // nothing fails.
 func TestWhateverIsWritten(t *testing.T) {
 	draws := rand.New(rand.NewPCG(5, 5))
-	words := []string{"", "0", "-0.10", "−0,1", "12", "31.40", "31,4", "1/3", "3.14 cm", "5", "20", "none", "1", "7.6 in", "+100v", "99999"}
+	words := []string{
+		"",
+		"0",
+		"-0.10",
+		"−0,1",
+		"12",
+		"31.40",
+		"31,4",
+		"1/3",
+		"3.14 cm",
+		"5",
+		"20",
+		"none",
+		"1",
+		"7.6 in",
+		"+100v",
+		"99999",
+	}
 	for _, k := range kinds.All {
 		s := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: k.Name(), Cards: 20,
 			Instruments: suiting(t, k.Name())}}}

@@ -52,8 +52,12 @@ func TestTheBankOfCare(t *testing.T) {
 
 // Any order that keeps what matters is right; one that an exchange of neighbours mends is half.
 func TestStepsInOrder(t *testing.T) {
-	it := &kinds.Care{Care: "order", Steps: []string{"measure", "wipe", "deburr", "brush"}, Before: [][2]int{{3, 4}, {4, 2}, {2, 1}},
-		Reason: "Clean before you measure."}
+	it := &kinds.Care{
+		Care:   "order",
+		Steps:  []string{"measure", "wipe", "deburr", "brush"},
+		Before: [][2]int{{3, 4}, {4, 2}, {2, 1}},
+		Reason: "Clean before you measure.",
+	}
 	require.NoError(t, it.Check())
 	for answer, want := range map[string]exercise.Outcome{"3 4 2 1": exercise.Right, " 3,4, 2 1": exercise.Right,
 		"4 3 2 1": exercise.InForm, "1 2 4 3": exercise.Wrong, "": exercise.Missing} {

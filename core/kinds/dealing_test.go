@@ -167,7 +167,10 @@ func TestCardsOfASheetDiffer(t *testing.T) {
 		if in.Kind() == instrument.Display {
 			apart = in.LeastCount().MulInt(100)
 		}
-		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 10, "zero=varied", in)}, Dealer: exercise.Dealing}
+		sheet := exercise.Sheet{
+			Blocks: []exercise.Block{block("read", 10, "zero=varied", in)},
+			Dealer: exercise.Dealing,
+		}
 		firsts := map[string]int{}
 		for place := range 30 {
 			had := map[string]bool{}
@@ -184,7 +187,14 @@ func TestCardsOfASheetDiffer(t *testing.T) {
 			firsts[all[0].String()]++
 			low, high := slices.MinFunc(all, length.Number.Cmp), slices.MaxFunc(all, length.Number.Cmp)
 			from, to := in.Range()
-			assert.False(t, high.Sub(low).Less(to.Sub(from).Mul(length.Frac(6, 10))), "%s: from %s to %s", p.Name, low, high)
+			assert.False(
+				t,
+				high.Sub(low).Less(to.Sub(from).Mul(length.Frac(6, 10))),
+				"%s: from %s to %s",
+				p.Name,
+				low,
+				high,
+			)
 		}
 		if steps, _ := to(in).Int64(); steps >= 64 {
 			assert.Len(t, firsts, 30, p.Name)
@@ -232,8 +242,18 @@ func TestSharesAreMet(t *testing.T) {
 	assert.Equal(t, 5, count(mic, "halves=25|awkward=0|between=0", exercise.Method{}, half))
 	assert.Equal(t, 6, count(mic, "between=30|awkward=0", exercise.Method{}, between))
 	assert.Equal(t, 0, count(mic, "between=0|awkward=50", exercise.Method{}, between))
-	assert.GreaterOrEqual(t, count(mic, "between=0|awkward=0", exercise.Method{Between: instrument.Tenths}, between), 15, "by tenths always")
-	assert.Equal(t, 0, count("Caliper 0.05 mm, 20 over 39", "between=100", exercise.Method{}, between), "a vernier has nothing between")
+	assert.GreaterOrEqual(
+		t,
+		count(mic, "between=0|awkward=0", exercise.Method{Between: instrument.Tenths}, between),
+		15,
+		"by tenths always",
+	)
+	assert.Equal(
+		t,
+		0,
+		count("Caliper 0.05 mm, 20 over 39", "between=100", exercise.Method{}, between),
+		"a vernier has nothing between",
+	)
 	assert.Equal(t, 10, count("Caliper 0.05 mm, 20 over 39", "between=50", tie, between), "but a tie that is settled")
 	assert.GreaterOrEqual(t, count(rule, "awkward=100|between=0", exercise.Method{}, midway), 4)
 	assert.GreaterOrEqual(t, count(digital, "awkward=100", exercise.Method{}, digit), 10)
@@ -296,7 +316,15 @@ func TestMarkingNamesTheCause(t *testing.T) {
 			total.Pairs, total.Listed = total.Pairs+d.Pairs, total.Listed+d.Listed
 			for code, n := range d.ByCode {
 				if n.Made-n.Three > n.Made/10+3 {
-					t.Errorf("%s on %s, %s: made %d, named %d, taken for %v", code, p.Name, ask, n.Made, n.Three, n.TakenFor)
+					t.Errorf(
+						"%s on %s, %s: made %d, named %d, taken for %v",
+						code,
+						p.Name,
+						ask,
+						n.Made,
+						n.Three,
+						n.TakenFor,
+					)
 				}
 			}
 		}
@@ -405,7 +433,10 @@ func TestAllLinesAreAsked(t *testing.T) {
 	for _, name := range []string{"Caliper 0.02 mm, 50 over 49", "Micrometer 0.01 mm", "Dial caliper 0.01 mm, a turn of 1 mm"} {
 		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == name })
 		in := must(instrument.New(instrument.Patterns()[at]))
-		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 10, "awkward=0|between=0", in)}, Dealer: exercise.Dealing}
+		sheet := exercise.Sheet{
+			Blocks: []exercise.Block{block("read", 10, "awkward=0|between=0", in)},
+			Dealer: exercise.Dealing,
+		}
 		var tenths [10]int
 		for seed := range uint64(40) {
 			for _, it := range must(sheet.Deal(kinds.All, seed)) {

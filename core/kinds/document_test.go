@@ -131,7 +131,9 @@ func TestEverySchemaHasAnExample(t *testing.T) {
 		require.NoError(t, json.Unmarshal(text, &schema))
 		require.NotEmpty(t, schema.Examples, k.Name())
 		for _, body := range schema.Examples {
-			it, err := kinds.Parse(fmt.Appendf(nil, `{"format":"cavix/item","version":2,"kind":%q,"body":%s}`, k.Name(), body))
+			it, err := kinds.Parse(
+				fmt.Appendf(nil, `{"format":"cavix/item","version":2,"kind":%q,"body":%s}`, k.Name(), body),
+			)
 			require.NoError(t, err, k.Name())
 			a, _, err := exercise.Student{}.Answer(it, nil)
 			require.NoError(t, err)

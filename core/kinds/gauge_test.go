@@ -15,14 +15,29 @@ import (
 func TestGauging(t *testing.T) {
 	parts := []length.Number{number(t, "16.00"), number(t, "16.03"), number(t, "16.04")}
 	it := &kinds.Gauging{Unit: length.Millimetre, Decimals: 2, Feature: "hole", Lower: number(t, "16.00"),
-		Upper: number(t, "16.03"), Parts: parts, Ask: []string{"go", "no_go", "go.2", "no_go.2", "verdict.2", "verdict.3"}}
+		Upper: number(
+			t,
+			"16.03",
+		), Parts: parts, Ask: []string{"go", "no_go", "go.2", "no_go.2", "verdict.2", "verdict.3"}}
 	require.NoError(t, it.Check())
-	right := exercise.Answer{"go": "16.00", "no_go": "16.03", "go.2": "enters", "no_go.2": "stops", "verdict.2": "accept",
-		"verdict.3": "reject"}
+	right := exercise.Answer{
+		"go":        "16.00",
+		"no_go":     "16.03",
+		"go.2":      "enters",
+		"no_go.2":   "stops",
+		"verdict.2": "accept",
+		"verdict.3": "reject",
+	}
 	r := must(it.Mark(right))
 	assert.True(t, r.Marks.Equal(r.Of), "%+v", r)
-	swapped := exercise.Answer{"go": "16.03", "no_go": "16.00", "go.2": "enters", "no_go.2": "enters", "verdict.2": "reject",
-		"verdict.3": "reject"}
+	swapped := exercise.Answer{
+		"go":        "16.03",
+		"no_go":     "16.00",
+		"go.2":      "enters",
+		"no_go.2":   "enters",
+		"verdict.2": "reject",
+		"verdict.3": "reject",
+	}
 	r = must(it.Mark(swapped))
 	assert.Equal(t, "2 wrong", wrongs(r), "one mistake in the sizes is paid for there alone: %+v", r)
 	assert.EqualValues(t, "gauges-swapped", r.Slips[0])

@@ -15,8 +15,14 @@ import (
 // worked out wrongly is paid for once, and a tongue set wrongly is told why.
 func TestMeasuringATooth(t *testing.T) {
 	in := pattern(t, "Gear-tooth vernier 0.02 mm", "0")
-	it := &kinds.GearTooth{Instrument: in, Outside: number(t, "108.00"), Pitch: number(t, "100.00"), Start: number(t, "9.00"),
-		Indicated: number(t, "6.28"), Ask: []string{"addendum", "upright", "observed"}}
+	it := &kinds.GearTooth{
+		Instrument: in,
+		Outside:    number(t, "108.00"),
+		Pitch:      number(t, "100.00"),
+		Start:      number(t, "9.00"),
+		Indicated:  number(t, "6.28"),
+		Ask:        []string{"addendum", "upright", "observed"},
+	}
 	require.NoError(t, it.Check())
 	for _, tt := range []struct{ addendum, upright, observed, outcomes string }{
 		{"4.00", "-2500", "6.28", "right right right"},
@@ -32,7 +38,10 @@ func TestMeasuringATooth(t *testing.T) {
 			got += string(m.Outcome) + " "
 		}
 		assert.Equal(t, tt.outcomes+" ", got, "%+v", tt)
-		e, err := it.Explain(exercise.Answer{"addendum": tt.addendum, "upright": tt.upright, "observed": tt.observed}, exercise.Voice{})
+		e, err := it.Explain(
+			exercise.Answer{"addendum": tt.addendum, "upright": tt.upright, "observed": tt.observed},
+			exercise.Voice{},
+		)
 		require.NoError(t, err)
 		assert.NotEmpty(t, e.Headline)
 	}

@@ -15,10 +15,19 @@ import (
 // Of several instruments every reason against a wrong one is told, the first first; a job always has one that
 // serves, and as a rule one that does not.
 func TestPicking(t *testing.T) {
-	with := []*instrument.Instrument{pattern(t, "Caliper 0.05 mm, 20 over 39", "0"), pattern(t, "Micrometer 0.01 mm", "0"),
-		pattern(t, "Depth micrometer 0.01 mm", "0"), pattern(t, "Steel rule in mm", "0")}
-	it := &kinds.Picking{Unit: length.Millimetre, Feature: "outside", Size: number(t, "12.5"), Tolerance: number(t, "0.5"),
-		Instruments: with}
+	with := []*instrument.Instrument{
+		pattern(t, "Caliper 0.05 mm, 20 over 39", "0"),
+		pattern(t, "Micrometer 0.01 mm", "0"),
+		pattern(t, "Depth micrometer 0.01 mm", "0"),
+		pattern(t, "Steel rule in mm", "0"),
+	}
+	it := &kinds.Picking{
+		Unit:        length.Millimetre,
+		Feature:     "outside",
+		Size:        number(t, "12.5"),
+		Tolerance:   number(t, "0.5"),
+		Instruments: with,
+	}
 	require.NoError(t, it.Check())
 	for choice, want := range map[string]string{"1": "", "2": "", "3": "cannot-reach", "4": "too-coarse"} {
 		m := must(it.Mark(exercise.Answer{"choice": choice})).Fields[0]

@@ -18,9 +18,11 @@ import (
 )
 
 func ExampleParse() {
-	card, err := kinds.Parse([]byte(`{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed"],
+	card, err := kinds.Parse(
+		[]byte(`{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed"],
 		"instrument":{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
-		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39}}}`))
+		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39}}}`),
+	)
 	if err != nil {
 		fmt.Println(err)
 		return

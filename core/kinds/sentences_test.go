@@ -95,7 +95,13 @@ func TestSentences(t *testing.T) {
 				if school.method.Between == instrument.Tenths && y.Quo(in.LeastCount()).IsInt() {
 					continue // nothing to estimate
 				}
-				tellAll(t, &out, said, school.name, &kinds.Reading{Instrument: in, Indicated: &y, Method: school.method})
+				tellAll(
+					t,
+					&out,
+					said,
+					school.name,
+					&kinds.Reading{Instrument: in, Indicated: &y, Method: school.method},
+				)
 			}
 		}
 		if in.Spec().ZeroError.Sign() < 0 && in.HasFine() {
@@ -190,8 +196,12 @@ func tell(t *testing.T, out *strings.Builder, said map[string]bool, school strin
 	if slips.IsLine(step) {
 		grain = length.Int(1)
 	}
-	values := []length.Number{expected.MulInt(10), expected.Add(grain.Mul(length.Frac(1, 2))), expected.Add(grain.MulInt(7)),
-		r.Instrument.LineWorth()}
+	values := []length.Number{
+		expected.MulInt(10),
+		expected.Add(grain.Mul(length.Frac(1, 2))),
+		expected.Add(grain.MulInt(7)),
+		r.Instrument.LineWorth(),
+	}
 	if r.Closed {
 		values = append(values, length.Int(0), r.Instrument.Cycle().Neg())
 	}

@@ -122,8 +122,15 @@ func TestKindVectors(t *testing.T) {
 			assert.Equal(t, want.Outcome, got.Outcome, "%s = %s %s", name, v.Answer[name], about)
 			if want.Expected != nil {
 				if x, err := length.Parse(*want.Expected); err == nil {
-					assert.True(t, x.Equal(number(t, strings.TrimPrefix(got.Expected, "+"))), "%s is %s, want %s: %s", name, got.Expected,
-						*want.Expected, about)
+					assert.True(
+						t,
+						x.Equal(number(t, strings.TrimPrefix(got.Expected, "+"))),
+						"%s is %s, want %s: %s",
+						name,
+						got.Expected,
+						*want.Expected,
+						about,
+					)
 				} else {
 					assert.Equal(t, *want.Expected, got.Expected, about)
 				}

@@ -1,0 +1,194 @@
+package kinds
+
+import (
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/slips"
+)
+
+// askSetting asks which steps are to be asked.
+func askSetting() exercise.Setting {
+	ask := exercise.Setting{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
+		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
+			" ")}
+	for _, s := range slips.Steps {
+		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.Term(exercise.Method{}, s)})
+	}
+	return ask
+}
+
+// Settings of a block of readings.
+func (read) Settings() []exercise.Setting {
+	return []exercise.Setting{
+		shapeSetting,
+		askSetting(),
+		zeroSetting,
+		scaleSetting,
+		displaySetting,
+		awkwardSetting,
+		betweenSetting,
+		halvesSetting,
+		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true, For: byLimits},
+		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true, For: byLimits,
+			Why: "A tie takes the line nearer to breaking one of them."},
+		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
+			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
+	}
+}
+
+// The shapes of a card.
+const (
+	shapeAsked  = "asked"  // as the steps say: a closed figure beside the open one where the zero error is asked
+	shapeOpen   = "open"   // on the work alone; the zero error is told
+	shapeClosed = "closed" // closed: the zero error is read
+	shapeBoth   = "both"   // on the work and closed: the zero error is read and taken away
+)
+
+// shapeSetting asks what a card shows.
+var shapeSetting = exercise.Setting{Name: "shape", Title: "The card shows", Input: exercise.OneOf, Default: shapeAsked,
+	Choices: []exercise.Choice{{Value: shapeAsked, Words: "what its steps need"},
+		{Value: shapeOpen, Words: "the instrument on the work; its zero error is told"},
+		{Value: shapeClosed, Words: "the closed instrument; its zero error is read"},
+		{Value: shapeBoth, Words: "both: the zero error is read and taken away"}}}
+
+// ofShape reports whether a step is asked on a card of a shape.
+func ofShape(shape, step string) bool {
+	switch shape {
+	case shapeOpen:
+		return step != slips.ZeroError
+	case shapeClosed:
+		return step != slips.LeastCount && step != slips.Observed && step != slips.Corrected
+	}
+	return true
+}
+
+// byLimits reports whether a tie is settled by limits.
+func byLimits(_ *instrument.Instrument, m exercise.Method) bool { return m.Tie == "unfavourable" }
+
+// takesTransfer reports whether a transfer gauge is measured with an instrument.
+func takesTransfer(in *instrument.Instrument) bool { return in.Spec().Family == instrument.Micrometer }
+
+// Check refuses a block that leaves nothing to ask of one of its instruments.
+func (k read) Check(b exercise.Block) error {
+	var bad refusal.Refusal
+	of := k.Settings()
+	checkShares(b, of, &bad)
+	limits, err := limitsOf(b, of)
+	if err := bad.Take("", err); err != nil {
+		return err
+	}
+	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
+		bad.Add("lower", "is missing: the unfavourable line needs a lower and an upper limit")
+	}
+	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) &&
+		b.Setting(of, "zero") == zeroNone {
+		bad.Add("zero", "must leave the instruments a zero error, since these cards ask to read it")
+	}
+	if len(listOf(b, of, "ask")) == 0 {
+		bad.Add("ask", "choose at least one step")
+		return bad
+	}
+	for _, in := range b.Instruments {
+		if len(k.asked(b, in)) == 0 {
+			bad.Add("ask",
+				"none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); "+
+					"choose another step too", in.Name())
+			break
+		}
+	}
+	return bad.Err()
+}
+
+// limitsOf reads the limits of a block; nil where it has none.
+func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error) {
+	lower, upper := b.Setting(of, "lower"), b.Setting(of, "upper")
+	if lower == "" && upper == "" {
+		return nil, nil
+	}
+	var bad refusal.Refusal
+	length1 := func(field, text string) (x length.Number) {
+		t, err := length.ReadTyped(text)
+		if err != nil {
+			bad.Add(field, "%s", err)
+			return x
+		}
+		if t.Unit != "" && len(b.Instruments) > 0 {
+			return length.Convert(t.Value, t.Unit, b.Instruments[0].Unit())
+		}
+		return t.Value
+	}
+	l := exercise.Limits{Lower: length1("lower", lower), Upper: length1("upper", upper)}
+	if len(bad) == 0 && l.Upper.Less(l.Lower) {
+		bad.Add("upper", "must not be below the lower limit")
+	}
+	return &l, bad.Err()
+}
+
+// asked returns the steps that are asked of an instrument, in the order of the work: those that the block
+// asks and the instrument has.
+func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
+	of := k.Settings()
+	shape := b.Setting(of, "shape")
+	var out []string
+	for _, step := range slips.Steps {
+		must := step == slips.ZeroError && (shape == shapeClosed || shape == shapeBoth)
+		if must && b.Setting(of, "zero") != zeroNone ||
+			ofShape(shape, step) && slices.Contains(askedOf(b, of, in), step) {
+			out = append(out, step)
+		}
+	}
+	return out
+}
+
+// askedOf are the steps that a block asks and an instrument has.
+func askedOf(b exercise.Block, of []exercise.Setting, in *instrument.Instrument) []string {
+	var out []string
+	for _, step := range slips.Steps {
+		if b.Setting(of, "zero") == zeroNone && (step == slips.ZeroError || step == slips.Corrected) {
+			continue
+		}
+		if slices.Contains(listOf(b, of, "ask"), step) && slips.Can(in, step) {
+			out = append(out, step)
+		}
+	}
+	return out
+}
+
+// Deal makes a card with a good value: away from the ends, and such that different slips give different
+// answers, so that a wrong one names its cause.
+func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
+	of := k.Settings()
+	in, err := taken(b, d, of)
+	if err != nil {
+		return nil, err
+	}
+	limits, err := limitsOf(b, of)
+	if err != nil {
+		return nil, err
+	}
+	r := &Reading{Instrument: in, Ask: k.asked(b, in), Method: b.Method, Marks: b.Marks, Limits: limits}
+	if b.Setting(of, "shape") == shapeClosed {
+		r.Closed = true
+		return r, nil
+	}
+	r.Transfer = b.Setting(of, "transfer") == "yes" && takesTransfer(in)
+	y, err := best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
+		r.Indicated = &y
+		if d.Version() < 3 {
+			solutions, err := r.solutions()
+			if err != nil {
+				return 0, nil, err
+			}
+			return exercise.Clashes(solutions[0].Predictions(r.Ask[len(r.Ask)-1])), nil, nil
+		}
+		all, err := r.Predictions()
+		return 0, all, err
+	})
+	r.Indicated = &y
+	return r, err
+}
