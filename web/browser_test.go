@@ -203,6 +203,14 @@ func (b *browser) signIn(name string) {
 	b.wait("location.pathname === '/desk' || location.pathname === '/my'")
 }
 
+// signOut signs whoever is signed in out, and waits until that is done: a page that is asked for meanwhile is refused.
+func (b *browser) signOut() {
+	b.t.Helper()
+	b.open("/help")
+	b.do(run("document.querySelector('form[action=\"/signout\"]')?.submit()"))
+	b.wait("document.readyState === 'complete' && !document.querySelector('form[action=\"/signout\"]')")
+}
+
 func (b *browser) shoot(file string) {
 	b.t.Helper()
 	b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")

@@ -241,8 +241,7 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}
-	b.open("/help")
-	b.do(run("document.querySelector('form[action=\"/signout\"]').submit()"))
+	b.signOut()
 	b.signIn("Wren A.")
 	for _, path := range []string{"/my", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/practice", "/practice/next", "/practice/2"} {
 		b.open(path)

@@ -223,9 +223,7 @@ func TestScreenshots(t *testing.T) {
 			continue
 		}
 		if v.who != who {
-			b.open("/help")
-			b.do(run("document.querySelector('form[action=\"/signout\"]')?.submit()"))
-			b.wait("document.readyState === 'complete' && !document.querySelector('form[action=\"/signout\"]')")
+			b.signOut()
 			if who = v.who; who != "" {
 				b.signIn(who)
 			}
