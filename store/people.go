@@ -49,15 +49,17 @@ type Class struct {
 	Code     string // joining code
 	Method   string // the class's school, as a document
 	Zone     string // of its clock; "" is the server's
+	Words    string // that its students see, as a document
+	Seen     bool   // its instructor sees in sum what they practise
 	Students int
 	Sheets   int
 }
 
-const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, (SELECT count(*) FROM students WHERE class = c.id),
+const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, (SELECT count(*) FROM students WHERE class = c.id),
 	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c `
 
 func scanClass(r row) (c Class, err error) {
-	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Students, &c.Sheets)
+	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Students, &c.Sheets)
 }
 
 // Classes lists an instructor's classes by name.
@@ -85,6 +87,16 @@ func (t *Tx) SetMethod(owner, class int64, method string) error {
 	return t.change("UPDATE classes SET method = ? WHERE id = ? AND owner = ?", method, class, owner)
 }
 
+// SetWords settles the words that the students of one of an instructor's classes see.
+func (t *Tx) SetWords(owner, class int64, words string) error {
+	return t.change("UPDATE classes SET words = ? WHERE id = ? AND owner = ?", words, class, owner)
+}
+
+// SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
+func (t *Tx) SetPracticeSeen(owner, class int64, seen bool) error {
+	return t.change("UPDATE classes SET practice_seen = ? WHERE id = ? AND owner = ?", seen, class, owner)
+}
+
 // Student is a member of one class.
 type Student struct {
 	ID        int64
@@ -94,12 +106,13 @@ type Student struct {
 	Hash      string // of the passphrase; "" while a new one is to be chosen
 	Extra     int    // minutes on top of whatever is timed
 	Zone      string // of the class's clock; "" is the server's
+	Words     string // that the class's students see, as a document
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone FROM students s JOIN classes c ON c.id = s.class "
+const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words FROM students s JOIN classes c ON c.id = s.class "
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone)
+	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words)
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.

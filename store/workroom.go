@@ -8,16 +8,17 @@ type Racked struct {
 	Name     string
 	Document string // the instrument document
 	Changed  time.Time
+	Shared   bool // the owner's students may move it on their Bench
 }
 
 func scanRacked(r row) (k Racked, err error) {
 	var changed int64
-	err = r.Scan(&k.ID, &k.Name, &k.Document, &changed)
+	err = r.Scan(&k.ID, &k.Name, &k.Document, &changed, &k.Shared)
 	k.Changed = time.Unix(changed, 0)
 	return k, err
 }
 
-const rackedColumns = "SELECT id, name, document, changed FROM instruments "
+const rackedColumns = "SELECT id, name, document, changed, shared FROM instruments "
 
 // Rack lists an instructor's instruments by name.
 func (r *Reader) Rack(owner int64) ([]Racked, error) {
@@ -42,6 +43,17 @@ func (t *Tx) KeepInstrument(owner int64, k Racked) (int64, error) {
 	}
 	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ? WHERE id = ? AND owner = ?",
 		k.Name, k.Document, now(), k.ID, owner)
+}
+
+// Share settles whether an instructor's students may move an instrument on their Bench.
+func (t *Tx) Share(owner, id int64, shared bool) error {
+	return t.change("UPDATE instruments SET shared = ? WHERE id = ? AND owner = ?", shared, id, owner)
+}
+
+// SharedWith lists the instruments that a student's instructor shares, by name.
+func (r *Reader) SharedWith(student int64) ([]Racked, error) {
+	return all(r, scanRacked, rackedColumns+`WHERE shared AND owner = (SELECT c.owner FROM students s
+		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY name, id`, student)
 }
 
 // DropInstrument takes an instrument off the Rack. Sheets keep their own copy.

@@ -6,6 +6,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/words"
 )
 
 // Conduct says how a sheet is taken. What is left out stands for how sheets were taken before there was a choice.
@@ -20,6 +21,7 @@ type Conduct struct {
 	Minutes  int                    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
 	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
 	Release  Release                `json:"release,omitempty"`
+	Words    words.Base             `json:"words,omitempty"` // of its cards; "" is the class's
 }
 
 // Mode is how a sheet is told what it came to.
@@ -77,7 +79,7 @@ var ConductChoices = map[string][]Choice{
 	},
 	"help": {
 		{string(HelpWorked), "up to the whole working; that card then earns nothing"},
-		{string(HelpMark), "up to which mark counts"},
+		{string(HelpMark), "up to which {mark} counts"},
 		{string(HelpWhere), "where to look"},
 		{string(HelpNone), "none"},
 	},
@@ -102,6 +104,9 @@ func (c Conduct) check(bad *refusal.Refusal) {
 	}
 	if len([]rune(c.Task)) > MaxTask {
 		bad.Add("task", "must be at most %d characters; these are %d", MaxTask, len([]rune(c.Task)))
+	}
+	if err := (words.Set{Base: c.Words}).Check(); err != nil {
+		bad.Add("words", "%q is none of the sets", c.Words)
 	}
 	if c.Attempts < 0 || c.Attempts > MaxAttempts {
 		bad.Add("attempts", "must be from 1 to %d", MaxAttempts)

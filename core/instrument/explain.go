@@ -14,15 +14,15 @@ func (i *Instrument) Describe() string {
 	d := i.FormatMain(s.Main.Division) + unit
 	switch s.Fine.Kind {
 	case Vernier:
-		return fmt.Sprintf("%s beam · %d lines over %s", d, s.Fine.Divisions, Counted(s.Fine.Spans, "division"))
+		return fmt.Sprintf("%s beam · %d {line}s over %s", d, s.Fine.Divisions, Counted(s.Fine.Spans, "division"))
 	case Drum:
-		made := fmt.Sprintf("%s a turn · %d lines on the drum", i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
+		made := fmt.Sprintf("%s a turn · %d {line}s on the {drum}", i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
 		if i.HasFiner() {
-			made += fmt.Sprintf(" · %d lines over %d", s.Finer.Divisions, s.Finer.Spans)
+			made += fmt.Sprintf(" · %d {line}s over %d", s.Finer.Divisions, s.Finer.Spans)
 		}
 		return made
 	case Dial:
-		made := fmt.Sprintf("%s beam · %s a turn · %d lines on the face", d, i.FormatMain(s.Fine.Travel)+unit,
+		made := fmt.Sprintf("%s beam · %s a turn · %d {line}s on the {face}", d, i.FormatMain(s.Fine.Travel)+unit,
 			s.Fine.Divisions)
 		if s.Fine.Zeros > 1 {
 			made += fmt.Sprintf(" · %d zeros", s.Fine.Zeros)
@@ -47,31 +47,31 @@ func (i *Instrument) Derivation() []string {
 		lines := []string{
 			fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", write(s.Fine.Travel.MulInt(10)),
 				write(s.Fine.Travel.MulInt(10)), write(s.Fine.Travel)),
-			fmt.Sprintf("1 drum line = pitch ÷ lines: %s ÷ %d = %s", write(s.Fine.Travel), i.lines,
+			fmt.Sprintf("1 {drum} {line} = {pitch} ÷ {line}s: %s ÷ %d = %s", write(s.Fine.Travel), i.lines,
 				write(i.LineWorth())),
 		}
 		if i.HasFiner() {
-			lines = append(lines, fmt.Sprintf("%d vernier lines share 1 drum line: %s ÷ %d", i.finer,
+			lines = append(lines, fmt.Sprintf("%d {finer line}s share 1 {drum} {line}: %s ÷ %d", i.finer,
 				write(i.LineWorth()), i.finer))
 		}
 		return lines
 	case Dial:
 		if s.Fine.Zeros > 1 {
 			return []string{
-				fmt.Sprintf("1 turn of the pointer moves the slide %s", write(s.Fine.Travel)),
-				fmt.Sprintf("the face has %d zeros: from 0 to 0 is %s ÷ %d = %s", s.Fine.Zeros, write(s.Fine.Travel),
+				fmt.Sprintf("1 turn of the {pointer} moves the slide %s", write(s.Fine.Travel)),
+				fmt.Sprintf("the {face} has %d zeros: from 0 to 0 is %s ÷ %d = %s", s.Fine.Zeros, write(s.Fine.Travel),
 					s.Fine.Zeros, write(i.cycle)),
-				fmt.Sprintf("%d lines from 0 to 0: %s ÷ %d", i.lines, write(i.cycle), i.lines),
+				fmt.Sprintf("%d {line}s from 0 to 0: %s ÷ %d", i.lines, write(i.cycle), i.lines),
 			}
 		}
 		return []string{
-			fmt.Sprintf("1 turn of the pointer moves the slide %s", write(s.Fine.Travel)),
-			fmt.Sprintf("%d lines on the face: %s ÷ %d", i.lines, write(s.Fine.Travel), i.lines),
+			fmt.Sprintf("1 turn of the {pointer} moves the slide %s", write(s.Fine.Travel)),
+			fmt.Sprintf("%d {line}s on the {face}: %s ÷ %d", i.lines, write(s.Fine.Travel), i.lines),
 		}
 	case Display:
 		return []string{"the last digit changes by one step", "1 step = " + write(i.leastCount)}
 	}
-	return []string{"there is no fine scale: the least count is one division", "1 division = " +
+	return []string{"there is no fine scale: the {least count} is one division", "1 division = " +
 		write(s.Main.Division)}
 }
 
@@ -86,14 +86,14 @@ func (i *Instrument) plateDerivation(write func(length.Number) string) []string 
 	if j > 1 {
 		one = fmt.Sprintf("%d main divisions", j)
 	}
-	difference := fmt.Sprintf("%s − 1 plate division: %s − %s", one, write(marks), write(plate))
+	difference := fmt.Sprintf("%s − 1 {plate} division: %s − %s", one, write(marks), write(plate))
 	if i.form.Retrograde {
-		difference = fmt.Sprintf("1 plate division − %s: %s − %s", one, write(plate), write(marks))
+		difference = fmt.Sprintf("1 {plate} division − %s: %s − %s", one, write(plate), write(marks))
 	}
 	return []string{
-		fmt.Sprintf("%d plate divisions cover %s: %d × %s = %s", n, Counted(m, "main division"), m, write(s.Main.Division),
+		fmt.Sprintf("%d {plate} divisions cover %s: %d × %s = %s", n, Counted(m, "main division"), m, write(s.Main.Division),
 			write(spans)),
-		fmt.Sprintf("1 plate division = %s ÷ %d = %s", write(spans), n, write(plate)),
+		fmt.Sprintf("1 {plate} division = %s ÷ %d = %s", write(spans), n, write(plate)),
 		difference,
 	}
 }
@@ -136,45 +136,45 @@ func (i *Instrument) ZeroStory() string {
 	case Vernier:
 		switch {
 		case sign == 0:
-			return fmt.Sprintf("The plate's 0 stands on the main 0 and line %d on a mark too: no zero error.", i.lines)
+			return fmt.Sprintf("The {plate}'s 0 stands on the main 0 and {line} %d on {a mark} too: no {zero error}.", i.lines)
 		case r.Line == 0:
-			return fmt.Sprintf("The plate's 0 stands %s of the main 0, exactly on a mark: %s.", side(sign), than)
+			return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0, exactly on {a mark}: %s.", side(sign), than)
 		}
-		return fmt.Sprintf("The plate's 0 stands %s of the main 0: %s. Line %d coincides%s.", side(sign), than, r.Line,
+		return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0: %s. {Line} %d stands opposite {a mark}%s.", side(sign), than, r.Line,
 			back)
 	case Drum:
-		drum := "The drum's 0 stands"
+		drum := "The {drum}'s 0 stands"
 		if i.spec.Base.Sign() > 0 && i.spec.Family == Micrometer {
-			drum = "On its setting standard the drum's 0 stands"
+			drum = "On its {setting standard} the {drum}'s 0 stands"
 		}
 		if sign == 0 {
-			return drum + " at the index: no zero error."
+			return drum + " at the {index line}: no {zero error}."
 		}
 		where := "below"
 		if (sign > 0) == i.spec.Fine.Down {
 			where = "above"
 		}
-		at := fmt.Sprintf("Line %d stands at the index%s", r.Line, back)
+		at := fmt.Sprintf("{Line} %d stands at the {index line}%s", r.Line, back)
 		if i.HasFiner() {
-			at = fmt.Sprintf("Line %d is the last one passed%s, and line %d of the vernier coincides", r.Line, back,
+			at = fmt.Sprintf("{Line} %d is the last one passed%s, and {line} %d of the vernier meets {a drum} {line}", r.Line, back,
 				r.FinerLine)
 		}
-		return fmt.Sprintf("%s %s the index: %s. %s.", drum, where, than, at)
+		return fmt.Sprintf("%s %s the {index line}: %s. %s.", drum, where, than, at)
 	case Dial:
 		if sign == 0 {
-			return "The pointer stands at 0: no zero error."
+			return "The {pointer} stands at 0: no {zero error}."
 		}
 		where := map[int]string{1: "past", -1: "short of"}[sign]
-		return fmt.Sprintf("The pointer stands %s 0: %s. It points at line %d%s.", where, than, r.Line, back)
+		return fmt.Sprintf("The {pointer} stands %s 0: %s. It points at {line} %d%s.", where, than, r.Line, back)
 	case Display:
 		if sign == 0 {
-			return "Closed, the display shows 0: no zero error."
+			return "{Closed}, the display shows 0: no {zero error}."
 		}
-		return fmt.Sprintf("Closed, the display shows %s: %s.",
+		return fmt.Sprintf("{Closed}, the display shows %s: %s.",
 			strings.ReplaceAll(i.Format(i.spec.ZeroError), "-", "−"), strings.TrimPrefix(than, "it shows "))
 	}
 	if sign == 0 {
-		return "It stands at 0: no zero error."
+		return "It stands at 0: no {zero error}."
 	}
 	return fmt.Sprintf("With nothing to measure it stands at %s: %s.",
 		strings.ReplaceAll(i.FormatMain(i.spec.ZeroError), "-", "−"), than)
@@ -183,7 +183,7 @@ func (i *Instrument) ZeroStory() string {
 // LastLine names the line that a negative zero error is counted back from.
 func (i *Instrument) LastLine() string {
 	if i.Kind() == Vernier {
-		return fmt.Sprintf("line %d", i.lines)
+		return fmt.Sprintf("{line} %d", i.lines)
 	}
 	return "0"
 }

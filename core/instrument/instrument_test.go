@@ -15,6 +15,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/instrument/instrumenttest"
 	"cavix/core/length"
+	"cavix/core/words"
 )
 
 const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper","unit":"mm",
@@ -34,10 +35,13 @@ func ExampleInstrument_Read() {
 	// Output: 31 + line 8 × 0.05 = 31.40, corrected 31.55
 }
 
+// plain puts texts in the words of documents.
+var plain = words.Set{Base: words.Documents}
+
 func ExamplePropose() {
 	ways, _ := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(1, 50), length.Int(1))
 	for _, w := range ways {
-		fmt.Println(w.Made, "·", w.Remark)
+		fmt.Println(plain.Say(w.Made), "·", w.Remark)
 	}
 	_, err := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(3, 100), length.Int(1))
 	fmt.Println(err)
@@ -186,8 +190,8 @@ func TestZeroInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
 	assert.Equal(t, "−1 + 17 × 0.05", in.ZeroWork(true))
-	assert.Contains(t, in.ZeroStory(), "Line 17 coincides, 3 back from line 20")
-	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm", in.Derivation()[2])
+	assert.Contains(t, plain.Say(in.ZeroStory()), "Line 17 stands opposite a mark, 3 back from line 20")
+	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm", plain.Say(in.Derivation()[2]))
 	plus, err := in.WithZeroError(length.Frac(1, 10))
 	require.NoError(t, err)
 	assert.Equal(t, "0 + 2 × 0.05", plus.ZeroWork(false))
@@ -423,11 +427,11 @@ func TestProposalsCanBeMade(t *testing.T) {
 	}
 	require.Greater(t, asked, 300)
 	if os.Getenv("CAVIX_GOLDEN") == "write" {
-		require.NoError(t, os.WriteFile(proposalsFile, []byte(table.String()), 0o644))
+		require.NoError(t, os.WriteFile(proposalsFile, []byte(plain.Say(table.String())), 0o644))
 	}
 	want, err := os.ReadFile(proposalsFile)
 	require.NoError(t, err)
-	require.Equal(t, string(want), table.String())
+	require.Equal(t, string(want), plain.Say(table.String()))
 }
 
 // Least counts that once had no answer have one, in each family that can.
@@ -453,6 +457,6 @@ func TestProposalsForUnusualLeastCounts(t *testing.T) {
 		require.NoError(t, err)
 		ways, err := instrument.Propose(tt.family, tt.unit, c, length.Number{})
 		require.NoError(t, err, "%+v", tt)
-		assert.Contains(t, ways[0].Made, tt.made, "%+v", tt)
+		assert.Contains(t, plain.Say(ways[0].Made), tt.made, "%+v", tt)
 	}
 }

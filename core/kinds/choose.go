@@ -29,8 +29,8 @@ const (
 func (choose) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "ask", Title: "Which reading", Input: exercise.OneOf, Default: slips.Observed,
-			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the observed reading"},
-				{Value: slips.Corrected, Words: "the corrected reading"}}},
+			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the {observed reading}"},
+				{Value: slips.Corrected, Words: "the {corrected reading}"}}},
 		{Name: "options", Title: "Options", Input: exercise.Number, Default: "4",
 			Why: "From 3 to 6. The wrong ones are what known slips give."},
 		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0",
@@ -51,7 +51,7 @@ func (k choose) Check(b exercise.Block) error {
 		bad.Add("none", "must be a whole number of per cent from 0 to 100")
 	}
 	if b.Setting(of, "ask") == slips.Corrected && b.Setting(of, "zero") == zeroNone {
-		bad.Add("ask", "without zero errors there is nothing to correct; choose the observed reading")
+		bad.Add("ask", "without {zero error}s there is nothing to correct; choose the {observed reading}")
 	}
 	return bad.Err()
 }
@@ -217,8 +217,8 @@ func (it *Choice) Check() error {
 
 // Fields is the choice.
 func (it *Choice) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldChoice, Term: slips.Term(it.Method, it.Ask[0]),
-		Label: slips.Label(it.Method, it.Ask[0]),
+	return []exercise.Field{{Name: fieldChoice, Term: it.place().Term(it.Ask[0]),
+		Label: it.place().Label(it.Ask[0]),
 		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1},
 		Figure: figureOpen}}
 }
@@ -233,7 +233,7 @@ func (it *Choice) Figures() []exercise.Figure {
 
 // Facts stand beside the figure.
 func (it *Choice) Facts() exercise.Facts {
-	f := exercise.Facts{About: about(it.Instrument), Task: "Which " + slips.Term(it.Method, it.Ask[0]) + " is right?"}
+	f := exercise.Facts{About: about(it.Instrument), Task: "Which " + it.place().Term(it.Ask[0]) + " is right?"}
 	if it.Ask[0] == slips.Corrected {
 		f.Given = []string{closedFact(it.Instrument)}
 	}

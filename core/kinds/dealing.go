@@ -17,20 +17,20 @@ const (
 )
 
 // zeroSetting asks which zero errors the cards carry.
-var zeroSetting = exercise.Setting{Name: "zero", Title: "Zero errors", Input: exercise.OneOf, Default: zeroOwn,
+var zeroSetting = exercise.Setting{Name: "zero", Title: "{Zero error}s", Input: exercise.OneOf, Default: zeroOwn,
 	Choices: []exercise.Choice{{Value: zeroNone, Words: "none"}, {Value: zeroOwn, Words: "each instrument's own"},
 		{Value: zeroVaried, Words: "another on every card, of either sign"}}}
 
 // awkwardSetting asks for the share of awkward cases.
 var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number,
 	Default: "30",
-	Why: "The plate's 0 exactly on a mark, just past one, or nearly at the next; of a rule or pointer: at a mark, " +
+	Why: "The {plate}'s 0 exactly on {a mark}, just past one, or nearly at the next; of a rule or {pointer}: at {a mark}, " +
 		"midway, near its 0.", Share: true}
 
 // betweenSetting asks for the share of cards that stand between two steps of the grid.
-var betweenSetting = exercise.Setting{Name: "between", Title: "Between two lines, %", Input: exercise.Number,
+var betweenSetting = exercise.Setting{Name: "between", Title: "Between two {line}s, %", Input: exercise.Number,
 	Default: "30",
-	Why: "A drum, dial, pointer or rule between two of its lines, to be read as the class's school says. " +
+	Why: "{A drum}, dial, {pointer} or rule between two of its {line}s, to be read as the class's school says. " +
 		"A vernier stands exactly midway, and only where the school settles that.",
 	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
 		switch {
@@ -43,8 +43,8 @@ var betweenSetting = exercise.Setting{Name: "between", Title: "Between two lines
 	}}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
-var halvesSetting = exercise.Setting{Name: "halves", Title: "Half marks, %", Input: exercise.Number, Default: "50",
-	Why:   "The cards whose main reading is a half mark.",
+var halvesSetting = exercise.Setting{Name: "halves", Title: "{Half mark}s, %", Input: exercise.Number, Default: "50",
+	Why:   "The cards whose {main reading} is {a half mark}.",
 	Share: true,
 	For:   func(in *instrument.Instrument, _ exercise.Method) bool { return in.Spec().Main.HalfMarks }}
 
@@ -60,7 +60,7 @@ var scaleSetting = exercise.Setting{Name: "scale", Title: "Of two scales", Input
 	Choices: []exercise.Choice{{Value: scaleOwn, Words: "the first"},
 		{
 			Value: scaleSecond,
-			Words: "the second: other edge, inside plate, upright scale",
+			Words: "the second: other edge, inside {plate}, upright scale",
 		}, {Value: scaleTurns, Words: "in turn"}},
 	For: func(in *instrument.Instrument, _ exercise.Method) bool {
 		second, _ := in.Second()

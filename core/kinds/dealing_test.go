@@ -411,7 +411,7 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 			it = must(kinds.Parse(must(exercise.Document(it))))
 			f := it.Facts()
 			assert.Contains(t, strings.Join(f.About, " "), c.about, c.settings)
-			assert.Contains(t, f.Task+strings.Join(f.Given, " "), c.given)
+			assert.Contains(t, plain.Say(f.Task+strings.Join(f.Given, " ")), c.given)
 			assert.Equal(t, c.unit, it.Figures()[0].Instrument.Unit())
 			a, _, err := exercise.Student{}.Answer(it, nil)
 			require.NoError(t, err)

@@ -43,7 +43,7 @@ var verdictLike = map[exercise.Code][]string{verdictUncorrected: {"verdict"}, li
 	featureSwapped: {"verdict", "swapped"}, nominalAsLimit: {"verdict"}}
 
 var verdictDid = map[exercise.Code]string{
-	verdictUncorrected: "decided by the reading before its zero error was taken away",
+	verdictUncorrected: "decided by the reading before its {zero error} was taken away",
 	limitAsOutside:     "took a size exactly on a limit for one outside",
 	featureSwapped:     "took a shaft for a hole, or a hole for a shaft",
 	nominalAsLimit:     "held the size against the nominal, not against the limits",
@@ -78,7 +78,7 @@ func (decide) Settings() []exercise.Setting {
 		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
 			Choices: []exercise.Choice{{Value: "two", Words: "accept or reject"},
 				{Value: "three", Words: "accept, rework or scrap"}}},
-		{Name: "width", Title: "Tolerance, in least counts", Input: exercise.Number, Default: "20",
+		{Name: "width", Title: "Tolerance, in {least count}s", Input: exercise.Number, Default: "20",
 			Why: "From the lower limit to the upper, from 8 to 200. A third of the parts lie clearly inside, a third near a limit."},
 	}
 }
@@ -92,7 +92,7 @@ func (k decide) Check(b exercise.Block) error {
 		bad.Add("ask", "must hold the verdict; the steps before it may be left out")
 	}
 	if n := b.Int(of, "width"); n < 8 || n > 200 {
-		bad.Add("width", "must be a whole number of least counts from 8 to 200")
+		bad.Add("width", "must be a whole number of {least count}s from 8 to 200")
 	}
 	return bad.Err()
 }
@@ -417,7 +417,7 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 	return slices.Insert(
 		hints,
 		len(hints)-1,
-		exercise.Hint{Text: "Hold the corrected reading against " + it.limitsText() +
+		exercise.Hint{Text: "Hold the {corrected reading} against " + it.limitsText() +
 			"; exactly on a limit is still good."},
 	), nil
 }
@@ -457,7 +457,7 @@ func (it *Decision) advice(c exercise.Code, s slips.Solution) string {
 	in := it.Instrument
 	switch c {
 	case verdictUncorrected:
-		return fmt.Sprintf("The reading %s still holds the zero error: decide by the corrected one, %s.",
+		return fmt.Sprintf("The reading %s still holds the {zero error}: decide by the corrected one, %s.",
 			exercise.Show(in.FormatBy(s.Observed, it.Method.Between)), exercise.Show(in.FormatBy(s.Corrected,
 				it.Method.Between)))
 	case limitAsOutside:

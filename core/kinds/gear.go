@@ -54,8 +54,8 @@ func (gear) Settings() []exercise.Setting {
 			Default: "addendum upright main fine_line observed",
 			Choices: []exercise.Choice{{Value: fieldAddendum, Words: "addendum"},
 				{Value: fieldUpright, Words: "set the upright scale"},
-				{Value: slips.Main, Words: "main reading"}, {Value: slips.FineLine, Words: "line"},
-				{Value: slips.Observed, Words: "observed reading"}}}}
+				{Value: slips.Main, Words: "{main reading}"}, {Value: slips.FineLine, Words: "line"},
+				{Value: slips.Observed, Words: "{observed reading}"}}}}
 }
 
 // Check refuses a block of other instruments.
@@ -375,7 +375,7 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 			})
 			if says == nil {
 				says = []string{
-					"Read it where it stands, step by step; it must show the addendum, and its zero error with it.",
+					"Read it where it stands, step by step; it must show the addendum, and its {zero error} with it.",
 				}
 			}
 			return fmt.Sprintf("The upright scale shows %s; it must show %s.",

@@ -85,7 +85,7 @@ func TestOldCardsAreMarkedTheSame(t *testing.T) {
 		for _, l := range it.Lines() {
 			var terms []string
 			for _, x := range l.Terms {
-				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(x.Given)+"|"+x.Word)
+				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(x.Given)+"|"+plain.Say(x.Word))
 			}
 			now.Lines = append(now.Lines, terms)
 		}

@@ -18,7 +18,7 @@ import (
 type leastCount struct{}
 
 func (leastCount) Name() string  { return "least_count" }
-func (leastCount) Title() string { return "Find the least count" }
+func (leastCount) Title() string { return "Find the {least count}" }
 
 // The fields, in the order of the work. A family has some of them.
 const (
@@ -44,36 +44,36 @@ var lcFields = []lcField{
 	{lcMain, "main division", "main division", true},
 	{lcMoved, "distance moved", "moved", true},
 	{lcPitch, "travel of a turn", "a turn", true},
-	{lcZeros, "number of zeros on the face", "zeros", false},
+	{lcZeros, "number of zeros on the {face}", "zeros", false},
 	{lcCount, "number of divisions", "divisions", false},
 	{lcFiner, "number of vernier divisions", "vernier divisions", false},
 	{lcSpans, "number of main divisions covered", "main divisions", false},
 	{lcFine, "fine division", "fine division", true},
-	{lcLeast, "least count", "least count", true},
+	{lcLeast, "{least count}", "{least count}", true},
 }
 
 // The slips of finding a least count, in the order in which they are named. Those of the unit and of the
 // decimal point are the read table's.
 var lcSlips = []exercise.Slip{
-	{Code: "lines-not-spaces", Did: "counted the lines, not the spaces between them"},
+	{Code: "lines-not-spaces", Did: "counted the {line}s, not the spaces between them"},
 	{Code: "number-taken-as-count", Did: "took the last printed number for the number of divisions"},
 	{Code: "step-of-numbers", Did: "took the step from number to number for one division",
 		Like: []string{"tenfold"}}, // where every tenth mark is numbered
 	{Code: "ratio-upside-down", Did: "divided the wrong way round"},
 	{Code: "moved-not-divided", Did: "did not divide the distance by the number of turns"},
-	{Code: "division-as-least-count", Did: "took a whole division for the least count"},
+	{Code: "division-as-least-count", Did: "took a whole division for the {least count}"},
 }
 
 func (leastCount) Slips() []exercise.Slip { return lcSlips }
 
 // lcAdvice says how the right value is found.
 var lcAdvice = map[exercise.Code]string{
-	"lines-not-spaces":        "Count the spaces between the lines: the first line is 0, so one line more stands there than there are spaces.",
-	"number-taken-as-count":   "The printed numbers need not count lines. Count the lines from one number to the next, and how often that goes.",
+	"lines-not-spaces":        "Count the spaces between the {line}s: the first {line} is 0, so one {line} more stands there than there are spaces.",
+	"number-taken-as-count":   "The printed numbers need not count {line}s. Count the {line}s from one number to the next, and how often that goes.",
 	"step-of-numbers":         "That is the step from one printed number to the next. Count the divisions between the two numbers, and divide.",
 	"ratio-upside-down":       "It was divided the wrong way round: the length is divided by the number, so that one part comes out small.",
 	"moved-not-divided":       "That is how far it moved in all its turns. Divide by their number.",
-	"division-as-least-count": "That is a whole division. The least count is smaller: it is what the fine scale still tells apart in it.",
+	"division-as-least-count": "That is a whole division. The {least count} is smaller: it is what the fine scale still tells apart in it.",
 	slips.UnitTenfold:         "Your value is ten times too large or too small: mind centimetres and millimetres.",
 	slips.UnitInch:            "Your value fits when inches are taken for millimetres, or the other way round.",
 	slips.PlaceShift:          "The decimal point stands one place off.",
@@ -82,7 +82,7 @@ var lcAdvice = map[exercise.Code]string{
 // Settings of a block.
 func (leastCount) Settings() []exercise.Setting {
 	return []exercise.Setting{{Name: "from", Title: "Found from", Input: exercise.OneOf, Default: "drawn",
-		Choices: []exercise.Choice{{Value: "drawn", Words: "the closed instrument"},
+		Choices: []exercise.Choice{{Value: "drawn", Words: "the {closed} instrument"},
 			{Value: fromTurns, Words: "whole turns of a screw, and how far it moved"}}}}
 }
 
@@ -454,9 +454,9 @@ func (it *LeastCount) Predictions() ([]exercise.Prediction, error) {
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
 	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())},
-		Task: "Find its least count from what is drawn."}
+		Task: "Find its {least count} from what is drawn."}
 	if it.From == fromTurns {
-		f.Given = []string{fmt.Sprintf("between the two figures the drum made %d whole turns", it.Turns)}
+		f.Given = []string{fmt.Sprintf("between the two figures the {drum} made %d whole turns", it.Turns)}
 	}
 	if it.Method.UnitRequired() {
 		f.School = "write the unit of every length"
@@ -551,12 +551,12 @@ func (l *lcLaying) equation(name string, terms ...exercise.Term) {
 // Hints lead from what to count over the first step to the whole working.
 func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	d := it.Instrument.Derivation()
-	where := "Count spaces, not lines: how many divisions has the fine scale from its 0 to its last line, and how far do they reach on the main scale?"
+	where := "Count spaces, not {line}s: how many divisions has the fine scale from its 0 to its last {line}, and how far do they reach on the {main scale}?"
 	switch it.Instrument.Kind() {
 	case instrument.Drum:
-		where = "How far does one turn move the drum's edge along the sleeve, and how many spaces are there round the drum?"
+		where = "How far does one turn move the {drum}'s edge along the {sleeve}, and how many spaces are there round the {drum}?"
 	case instrument.Dial:
-		where = "How far does one turn of the pointer move the slide, and how many spaces are there from one 0 of the face to the next?"
+		where = "How far does one turn of the {pointer} move the slide, and how many spaces are there from one 0 of the {face} to the next?"
 	case instrument.None:
 		where = "There is no fine scale: how long is the smallest division?"
 	}
@@ -571,9 +571,9 @@ func (it *LeastCount) shown() []exercise.Pointing {
 		return nil
 	}
 	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
-	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "mark " + fmt.Sprint(in.Spec().Fine.Spans),
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "{mark} " + fmt.Sprint(in.Spec().Fine.Spans),
 		Line:     in.Lines(),
-		LineText: fmt.Sprintf("line %d", in.Lines()), Look: in.Lines()}}
+		LineText: fmt.Sprintf("{line} %d", in.Lines()), Look: in.Lines()}}
 }
 
 // Explain puts an answer in words.

@@ -78,10 +78,10 @@ func (pick) Settings() []exercise.Setting {
 		{Name: "best", Title: "Right is", Input: exercise.OneOf, Default: bestAny,
 			Choices: []exercise.Choice{{Value: bestAny, Words: "any that serves"},
 				{Value: bestPlainest, Words: "the plainest that serves"}}},
-		{Name: "ratio", Title: "Tolerance over least count", Input: exercise.OneOf, Default: "10",
+		{Name: "ratio", Title: "Tolerance over {least count}", Input: exercise.OneOf, Default: "10",
 			Choices: []exercise.Choice{{Value: "10", Words: "10 or more"}, {Value: "5", Words: "5 or more"},
 				{Value: "4", Words: "4 or more"}},
-			Why: "How many least counts must go into the tolerance."},
+			Why: "How many {least count}s must go into the tolerance."},
 	}
 }
 
@@ -92,7 +92,7 @@ func (k pick) Check(b exercise.Block) error {
 	}
 	if len(k.able(b)) == 0 {
 		return refusal.New("instruments",
-			"choose at least one that measures work, with a range of %d least counts or more",
+			"choose at least one that measures work, with a range of %d {least count}s or more",
 			2*b.Int(k.Settings(), "ratio"))
 	}
 	return nil
@@ -290,7 +290,7 @@ func (it *Picking) Facts() exercise.Facts {
 	if it.Best == bestPlainest {
 		f.Task = "Which is the plainest that serves?"
 	}
-	f.School = fmt.Sprintf("the least count may be at most %s %s", it.finest(), it.Unit)
+	f.School = fmt.Sprintf("the {least count} may be at most %s %s", it.finest(), it.Unit)
 	return f
 }
 
@@ -336,7 +336,7 @@ func (it *Picking) Predictions() ([]exercise.Prediction, error) { return nil, ni
 func (it *Picking) Hints() ([]exercise.Hint, error) {
 	return []exercise.Hint{{Text: "First the place: which of them is made for " + featureWords[it.Feature] + "?"},
 		{Text: fmt.Sprintf("Then the range: it must hold %s.", it.size())},
-		{Text: fmt.Sprintf("Then how fine: a least count of %s %s or less.", it.finest(), it.Unit)}}, nil
+		{Text: fmt.Sprintf("Then how fine: {a least count} of %s %s or less.", it.finest(), it.Unit)}}, nil
 }
 
 // Explain puts an answer in words.
@@ -363,7 +363,7 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 				in))+" "+voice.Wordings[c].Note))
 		}
 		return fmt.Sprintf("%s does not serve here; %s does.", in.Name(), it.Instruments[right-1].Name()), says
-	}, right: "Right: its place, its range and its least count serve."}.tell(&e)
+	}, right: "Right: its place, its range and its {least count} serve."}.tell(&e)
 	return e, nil
 }
 

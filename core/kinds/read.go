@@ -376,7 +376,7 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 	case slips.FineLine:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.LineStands(), given)
 	case slips.FinerLine:
-		headline = fmt.Sprintf("Line %d of the vernier meets a drum line; you wrote %s.", v.Shown.FinerLine, given)
+		headline = fmt.Sprintf("{Line} %d of the vernier meets {a drum} {line}; you wrote %s.", v.Shown.FinerLine, given)
 	case slips.Main:
 		headline = fmt.Sprintf("%s; you wrote %s.", v.MarkStands(), given)
 	}

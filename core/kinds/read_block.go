@@ -17,7 +17,7 @@ func askSetting() exercise.Setting {
 		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
 			" ")}
 	for _, s := range slips.Steps {
-		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.Term(exercise.Method{}, s)})
+		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.StepTerm(s)})
 	}
 	return ask
 }
@@ -35,7 +35,7 @@ func (read) Settings() []exercise.Setting {
 		halvesSetting,
 		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true, For: byLimits},
 		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true, For: byLimits,
-			Why: "A tie takes the line nearer to breaking one of them."},
+			Why: "A tie takes the {line} nearer to breaking one of them."},
 		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
 			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
 	}
@@ -52,9 +52,9 @@ const (
 // shapeSetting asks what a card shows.
 var shapeSetting = exercise.Setting{Name: "shape", Title: "The card shows", Input: exercise.OneOf, Default: shapeAsked,
 	Choices: []exercise.Choice{{Value: shapeAsked, Words: "what its steps need"},
-		{Value: shapeOpen, Words: "the instrument on the work; its zero error is told"},
-		{Value: shapeClosed, Words: "the closed instrument; its zero error is read"},
-		{Value: shapeBoth, Words: "both: the zero error is read and taken away"}}}
+		{Value: shapeOpen, Words: "the instrument on the work; its {zero error} is told"},
+		{Value: shapeClosed, Words: "the {closed} instrument; its {zero error} is read"},
+		{Value: shapeBoth, Words: "both: the {zero error} is read and taken away"}}}
 
 // ofShape reports whether a step is asked on a card of a shape.
 func ofShape(shape, step string) bool {
@@ -83,11 +83,11 @@ func (k read) Check(b exercise.Block) error {
 		return err
 	}
 	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
-		bad.Add("lower", "is missing: the unfavourable line needs a lower and an upper limit")
+		bad.Add("lower", "is missing: the unfavourable {line} needs a lower and an upper limit")
 	}
 	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) &&
 		b.Setting(of, "zero") == zeroNone {
-		bad.Add("zero", "must leave the instruments a zero error, since these cards ask to read it")
+		bad.Add("zero", "must leave the instruments {a zero error}, since these cards ask to read it")
 	}
 	if len(listOf(b, of, "ask")) == 0 {
 		bad.Add("ask", "choose at least one step")
@@ -96,7 +96,7 @@ func (k read) Check(b exercise.Block) error {
 	for _, in := range b.Instruments {
 		if len(k.asked(b, in)) == 0 {
 			bad.Add("ask",
-				"none of these steps can be asked of %q (without zero errors there is nothing to ask of the zero); "+
+				"none of these steps can be asked of %q (without {zero error}s there is nothing to ask of the zero); "+
 					"choose another step too", in.Name())
 			break
 		}

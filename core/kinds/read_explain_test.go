@@ -34,7 +34,7 @@ func ExampleParse() {
 	}
 	fmt.Println(r.Marks, "of", r.Of)
 	e, _ := card.Explain(answer, exercise.Voice{})
-	fmt.Println(e.Headline)
+	fmt.Println(plain.Say(e.Headline))
 	// Output:
 	// main wrong [main-next-mark]
 	// fine_line right []
@@ -83,9 +83,9 @@ func TestExplain(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
 			e, err := c.Explain(answered(tt.answer), exercise.Voice{})
 			require.NoError(t, err)
-			assert.Equal(t, tt.headline, e.Headline)
+			assert.Equal(t, tt.headline, plain.Say(e.Headline))
 			for _, s := range tt.says {
-				assert.Contains(t, strings.Join(e.Body, " "), s)
+				assert.Contains(t, plain.Say(strings.Join(e.Body, " ")), s)
 			}
 			last := e.Work[len(e.Work)-1]
 			assert.Equal(t, tt.work, last.Left+" = "+last.Right)
@@ -114,10 +114,10 @@ func TestHistoryAndOwnWords(t *testing.T) {
 		require.NoError(t, err)
 		return e
 	}
-	plain := told(exercise.History{}, nil)
-	assert.Contains(t, strings.Join(plain.Body, " "), "less than nothing")
+	unhurried := told(exercise.History{}, nil)
+	assert.Contains(t, strings.Join(unhurried.Body, " "), "less than nothing")
 	before := told(exercise.History{Student: map[exercise.Code]int{slips.MainMarkMissed: 2}}, nil)
-	assert.Contains(t, strings.Join(before.Body, " "), "That is one mark too few.")
+	assert.Contains(t, plain.Say(strings.Join(before.Body, " ")), "That is one mark too few.")
 	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
@@ -131,14 +131,14 @@ func TestHintsGoFromWhereToTheWorking(t *testing.T) {
 	h, err := c.Hints()
 	require.NoError(t, err)
 	require.Len(t, h, 3)
-	assert.Contains(t, h[0].Text, "at or before the plate's 0")
+	assert.Contains(t, plain.Say(h[0].Text), "at or before the plate's 0")
 	assert.NotContains(t, h[0].Text, "47")
 	assert.Contains(t, h[1].Text, "47 mm")
 	assert.Contains(t, h[2].Text, "47 + 7 × 0.05 = 47.35 mm")
 	assert.Empty(t, h[0].Shown)
 	assert.Equal(t, "47 mm", h[1].Shown[0].MarkText)
 	assert.Empty(t, h[1].Shown[0].LineText, "the line is not yet told")
-	assert.Equal(t, "line 7", h[2].Shown[0].LineText)
+	assert.Equal(t, "line 7", plain.Say(h[2].Shown[0].LineText))
 }
 
 func TestMethodOverAnother(t *testing.T) {
@@ -167,7 +167,7 @@ func TestSchoolInWords(t *testing.T) {
 			"exactly midway, take the line nearer to a limit: 47.00 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
-		assert.Equal(t, tt.want, c.Facts().School, tt.more)
+		assert.Equal(t, tt.want, plain.Say(c.Facts().School), tt.more)
 	}
 }
 

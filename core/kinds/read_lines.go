@@ -46,7 +46,7 @@ func (l *laying) known(s string) exercise.Term {
 	case s == slips.LeastCount:
 		return given(l.Instrument.FormatMain(l.Instrument.LeastCount()))
 	}
-	return exercise.Term{Word: slips.Label(l.Method, s)}
+	return exercise.Term{Word: l.place().Label(s)}
 }
 
 // product lays out line × worth = length, or returns what of it stands in the sum.

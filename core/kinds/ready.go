@@ -54,25 +54,25 @@ func asking(steps ...string) string { return strings.Join(steps, " ") }
 
 // ReadySheets lists the sheets to begin with, from whole marks to mixed instruments with negative zeros.
 var ReadySheets = []Ready{
-	{Name: "marks", Title: "Whole marks", Why: "The main scale alone: which mark counts.",
+	{Name: "marks", Title: "Whole {mark}s", Why: "The {main scale} alone: which {mark} counts.",
 		needs: []need{aCaliper, aMicrometer},
 		blocks: []readyBlock{
 			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "40"}, []int{0}},
 			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "60"}, []int{1}},
 		}},
-	{Name: "lines", Title: "Marks and lines", Why: "Main mark, line, and the sum of the two; no zero errors yet.",
+	{Name: "lines", Title: "{Mark}s and {line}s", Why: "{Mark}, {line}, and the sum of the two; no {zero error}s yet.",
 		needs: []need{aCaliper},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
 				"zero": zeroNone}, []int{0}},
 		}},
-	{Name: "drum", Title: "Sleeve and drum", Why: "Half marks, and marks that are only just in sight.",
+	{Name: "drum", Title: "{Sleeve} and {drum}", Why: "Half {mark}s, and {mark}s that are only just in sight.",
 		needs: []need{aMicrometer},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
 				"zero": zeroNone, "awkward": "40"}, []int{0}},
 		}},
-	{Name: "face", Title: "Beam and face", Why: "What the beam says and what the pointer adds, with zero errors.",
+	{Name: "face", Title: "Beam and {face}", Why: "What the beam says and what the {pointer} adds, with {zero error}s.",
 		needs: []need{aDial},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed, slips.ZeroError,
@@ -80,8 +80,8 @@ var ReadySheets = []Ready{
 		}},
 	{
 		Name:  "zeros",
-		Title: "Zero errors of both signs",
-		Why:   "Closed first, then on the work: read the zero error, and take it away.",
+		Title: "{Zero error}s of both signs",
+		Why:   "Closed first, then on the work: read the {zero error}, and take it away.",
 		needs: []need{aCaliper},
 		blocks: []readyBlock{
 			{
@@ -98,7 +98,7 @@ var ReadySheets = []Ready{
 				[]int{0},
 			}},
 	},
-	{Name: "finer", Title: "Down to the thousandth", Why: "Sleeve, drum and the vernier over it.",
+	{Name: "finer", Title: "Down to the thousandth", Why: "{Sleeve}, {drum} and the vernier over it.",
 		needs: []need{aFineScrew},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.FinerLine, slips.Observed,
@@ -107,7 +107,7 @@ var ReadySheets = []Ready{
 	{
 		Name:  "mixed",
 		Title: "Mixed instruments, negative zeros",
-		Why:   "Another instrument on every card, each with a zero error of its own.",
+		Why:   "Another instrument on every card, each with {a zero error} of its own.",
 		needs: []need{aCaliper, aMicrometer, aDial, anyRule},
 		blocks: []readyBlock{
 			{
@@ -126,7 +126,7 @@ var ReadySheets = []Ready{
 	{
 		Name:  "bench",
 		Title: "Before the bench",
-		Why:   "Least count, reading and setting: what a student should know before taking one in hand.",
+		Why:   "{Least count}, reading and setting: what a student should know before taking one in hand.",
 		needs: []need{aCaliper, aMicrometer},
 		blocks: []readyBlock{
 			{leastCount{}, 2, nil, []int{0, 1}},

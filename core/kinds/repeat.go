@@ -43,7 +43,7 @@ var repeatSlips = []exercise.Slip{
 	{Code: "largest-as-range", Did: "took the largest reading for the range"},
 	{Code: "range-sign", Did: "took the smallest less the largest"},
 	{Code: "s-over-n", Did: "divided by the number of readings, not by one less"},
-	{Code: "zero-applied-twice", Did: "took the zero error away twice"},
+	{Code: "zero-applied-twice", Did: "took the {zero error} away twice"},
 }
 
 // repeatAdvice says how the right value is found.
@@ -54,9 +54,9 @@ var repeatAdvice = map[exercise.Code]string{
 	"largest-as-range":    "That is the largest reading. The range is the largest less the smallest.",
 	"range-sign":          "The range is the largest less the smallest: it is never negative.",
 	"s-over-n":            "The sum of squares is divided by one less than the number of readings.",
-	"zero-applied-twice":  "The zero error has gone in twice. It is taken away once.",
-	slips.ZeroNotApplied:  "The zero error is left out: it is taken away from the mean, sign and all.",
-	slips.ZeroSignFlipped: "The zero error is taken away with its sign: taking away a negative one adds it.",
+	"zero-applied-twice":  "The {zero error} has gone in twice. It is taken away once.",
+	slips.ZeroNotApplied:  "The {zero error} is left out: it is taken away from the mean, sign and all.",
+	slips.ZeroSignFlipped: "The {zero error} is taken away with its sign: taking away a negative one adds it.",
 }
 
 func (repeat) Slips() []exercise.Slip { return repeatSlips }
@@ -79,7 +79,7 @@ func (repeat) Settings() []exercise.Setting {
 				{Value: slips.Corrected, Words: "corrected mean"}}},
 		{Name: "places", Title: "Places", Input: exercise.Number, Default: "3"},
 		{Name: "repeats", Title: "Readings at each", Input: exercise.Number, Default: "3"},
-		{Name: "correct", Title: "The zero error is taken away", Input: exercise.OneOf, Default: zeroOnce,
+		{Name: "correct", Title: "The {zero error} is taken away", Input: exercise.OneOf, Default: zeroOnce,
 			Choices: []exercise.Choice{{Value: zeroOnce, Words: "once, from the mean"},
 				{Value: zeroEach, Words: "from every reading"}}},
 		{Name: "wear", Title: "One place is worn", Input: exercise.YesNo, Default: "yes"},

@@ -38,7 +38,7 @@ const (
 func (set) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "target", Title: "What is set", Input: exercise.OneOf, Default: targetSize,
-			Why: "For a size the zero error goes in: the scales must show size + zero error.",
+			Why: "For a size the {zero error} goes in: the scales must show size + {zero error}.",
 			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"},
 				{Value: targetShown, Words: "a reading to be shown"}}},
 		zeroSetting, scaleSetting, awkwardSetting, halvesSetting,
@@ -169,7 +169,7 @@ func (it *Set) Check() error {
 		bad.Add("start", "must be from %s to %s; it is %s", from, to, it.Start)
 	}
 	if t := it.Tolerance; t != nil && (t.Sign() < 0 || length.Int(100).Less(*t)) {
-		bad.Add("tolerance", "must be from 0 to 100 least counts; it is %s", t)
+		bad.Add("tolerance", "must be from 0 to 100 {least count}s; it is %s", t)
 	}
 	if it.Below && it.Instrument.Kind() != instrument.Drum {
 		bad.Add("below", "only a screw is set from below; leave it out")
@@ -292,11 +292,11 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		return nil, err
 	}
 	in, v := it.Instrument, solutions[0].Look("", length.Number{})
-	first := "Work out first which mark and which line must count, then bring them there."
+	first := "Work out first which {mark} and which {line} must count, then bring them there."
 	if it.Size != nil && in.Spec().ZeroError.Sign() != 0 {
-		first = "It does not show the size itself: it shows the size and its zero error. Add them, sign and all."
+		first = "It does not show the size itself: it shows the size and its {zero error}. Add them, sign and all."
 	}
-	where := "Bring the main scale to " + v.MarkText() + ": " + lower(v.Where())
+	where := "Bring the {main scale} to " + v.MarkText() + ": " + lower(v.Where())
 	if in.Kind() == instrument.Display {
 		where = "Move it until the display shows what it must show."
 	}
@@ -305,7 +305,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
 	}
 	if in.HasFine() {
-		work += fmt.Sprintf("The line that must count is %s.", v.Text(slips.FineLine, v.Shown.LineNumber()))
+		work += fmt.Sprintf("The {line} that must count is %s.", v.Text(slips.FineLine, v.Shown.LineNumber()))
 	}
 	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work, Worked: true}}, nil
 }

@@ -89,7 +89,7 @@ func decimalsText(f exercise.Field) string {
 	case f.Input == exercise.Count && places == 1:
 		return "estimate one tenth, as 24.3"
 	case f.Input == exercise.Count && f.Name == slips.FineLine || f.Name == slips.FinerLine:
-		return "a line is a whole number"
+		return "{a line} is a whole number"
 	case f.Input == exercise.Count:
 		return "it is a whole number"
 	case f.Form.More > 0:

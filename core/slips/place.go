@@ -116,7 +116,7 @@ func (p Place) Form(step string) exercise.Form {
 
 // Field is a step as a box of a card.
 func (p Place) Field(step string) exercise.Field {
-	f := exercise.Field{Name: step, Term: Term(p.Method, step), Label: Label(p.Method, step),
+	f := exercise.Field{Name: step, Term: p.Term(step), Label: p.Label(step),
 		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
 	if IsLine(step) {
 		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
@@ -124,36 +124,37 @@ func (p Place) Field(step string) exercise.Field {
 	return f
 }
 
-// Term is what a class calls a step.
-func Term(m exercise.Method, step string) string {
-	switch step {
-	case LeastCount:
-		return "least count"
-	case Main:
-		return "main reading"
-	case FineLine:
-		return "line"
-	case Fine:
-		return "fine reading"
-	case FinerLine:
-		return "vernier line"
-	case Finer:
-		return "vernier reading"
-	case Observed:
-		return "observed reading"
-	case ZeroError:
-		if m.Correction() {
-			return "zero correction"
-		}
-		return "zero error"
+// terms are what the steps are called, in braces; those of the fine scale hang on what it is.
+var terms = map[string]string{LeastCount: "least count", Main: "main reading", FinerLine: "finer line",
+	Finer: "finer reading", Observed: "observed reading", ZeroError: "zero error", Corrected: "corrected reading",
+	FineLine: "line", Fine: "fine reading"}
+
+// fineTerms are the prefix of a fine scale's terms.
+var fineTerms = map[instrument.FineKind]string{instrument.Vernier: "plate", instrument.Drum: "drum",
+	instrument.Dial: "face"}
+
+// name is the term of a step on this place's instrument, without its braces.
+func (p Place) name(step string) string {
+	if step == ZeroError && p.Method.Correction() {
+		return "zero correction"
 	}
-	return "corrected reading"
+	if kind := fineTerms[p.Instrument.Kind()]; kind != "" && (step == FineLine || step == Fine) {
+		return strings.Replace(kind+" "+terms[step], " fine", "", 1)
+	}
+	return terms[step]
 }
 
-// Label is the term for a step without the word reading, as it stands over a box.
-func Label(m exercise.Method, step string) string {
-	return strings.TrimSuffix(Term(m, step), " reading")
-}
+// Term is what a class calls a step, as a term of package words in braces.
+func (p Place) Term(step string) string { return "{" + p.name(step) + "}" }
+
+// Label is the same in short, as it stands over a box.
+func (p Place) Label(step string) string { return "{short " + p.name(step) + "}" }
+
+// StepTerm is what a step is called on instruments of any kind.
+func StepTerm(step string) string { return "{" + terms[step] + "}" }
+
+// fineTerm is what the fine reading is called here.
+func (p Place) fineTerm() string { return p.Term(Fine) }
 
 // School says what the school settles that a card's boxes do not show, for who works it: how to read
 // between two lines, which line a tie takes, and what must be written besides the number.
@@ -163,24 +164,24 @@ func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
 	if in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner() {
 		switch m.Between {
 		case instrument.Whole:
-			says = append(says, "only lines fully passed count")
+			says = append(says, "only {line}s fully passed count")
 		case instrument.Tenths:
-			says = append(says, "between two lines, estimate a tenth")
+			says = append(says, "between two {line}s, estimate a tenth")
 		default:
-			says = append(says, "between two lines, take the nearest")
+			says = append(says, "between two {line}s, take the nearest")
 		}
 	}
 	switch m.Tie {
 	case "lower", "upper":
-		says = append(says, "exactly midway, take the "+m.Tie+" line")
+		says = append(says, "exactly midway, take the "+m.Tie+" {line}")
 	case "unfavourable":
 		if limits != nil {
-			says = append(says, "exactly midway, take the line nearer to a limit: "+
+			says = append(says, "exactly midway, take the {line} nearer to a limit: "+
 				in.Format(limits.Lower)+" and "+in.Format(limits.Upper)+" "+string(in.Unit()))
 		}
 	}
 	if asksZero && m.ZeroSign != "optional" {
-		says = append(says, "write the sign of the "+Term(m, ZeroError))
+		says = append(says, "write the sign of the "+p.Term(ZeroError))
 	}
 	if m.UnitRequired() {
 		says = append(says, "write the unit of every length")

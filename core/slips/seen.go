@@ -83,7 +83,7 @@ func (v Sight) rises() string {
 	case v.Instrument.Spec().Fine.Down:
 		return "downwards"
 	}
-	return "as you look up from below the index line"
+	return "as you look up from below the {index line}"
 }
 
 // tied are the two lines between which a position lies exactly midway, where it does.
@@ -124,19 +124,19 @@ func (v Sight) LineStands() string {
 		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(),
 			v.lines()-v.Shown.Line)
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The lines beside it miss theirs by a little. Keep your eye square over them."
+		return "The {line}s beside it miss theirs by a little. Keep your eye square over them."
 	case in.HasFiner():
 		return v.Coincides()
 	case tied && in.Kind() == instrument.Vernier:
-		return fmt.Sprintf("Lines %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
+		return fmt.Sprintf("{Line}s %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
 	case tied:
-		return fmt.Sprintf("Lines %d and %d stand equally near, and %s", low, high, v.taken(v.Shown.Line))
+		return fmt.Sprintf("{Line}s %d and %d stand equally near, and %s", low, high, v.taken(v.Shown.Line))
 	case v.Shown.By == instrument.Whole && in.Kind() != instrument.Vernier:
-		return fmt.Sprintf("Line %s is the last that is fully passed", line)
+		return fmt.Sprintf("{Line} %s is the last that is fully passed", line)
 	case v.Tenths():
-		return fmt.Sprintf("It stands at about %s lines", line)
+		return fmt.Sprintf("It stands at about %s {line}s", line)
 	case !v.Shown.Indicated.Equal(v.Shown.Observed) && in.Kind() != instrument.Vernier:
-		return fmt.Sprintf("Line %s is the nearest", line)
+		return fmt.Sprintf("{Line} %s is the nearest", line)
 	}
 	return v.Coincides()
 }
@@ -152,15 +152,15 @@ func (v Sight) elsewhere() string {
 // Coincides says which line stands where it is read.
 func (v Sight) Coincides() string {
 	if v.Instrument.HasFiner() {
-		return fmt.Sprintf("Line %s is the last drum line passed at the index", v.line())
+		return fmt.Sprintf("{Line} %s is the last {drum} {line} passed at the {index line}", v.line())
 	}
 	switch v.Instrument.Kind() {
 	case instrument.Drum:
-		return fmt.Sprintf("Line %s of the drum stands at the index", v.line())
+		return fmt.Sprintf("{Line} %s of the {drum} stands at the {index line}", v.line())
 	case instrument.Dial:
-		return fmt.Sprintf("The pointer stands at line %s", v.line())
+		return fmt.Sprintf("The {pointer} stands at {line} %s", v.line())
 	}
-	return fmt.Sprintf("Line %s stands opposite a mark", v.line())
+	return fmt.Sprintf("{Line} %s stands opposite {a mark}", v.line())
 }
 
 // product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
@@ -219,7 +219,7 @@ func (v Sight) offNumbers() string {
 		parts = append(parts, text)
 	}
 	if rest > 0 || number == 0 {
-		parts = append(parts, instrument.Counted(rest, "line"))
+		parts = append(parts, instrument.Counted(rest, "{line}"))
 	}
 	return strings.Join(parts, " and ")
 }
@@ -231,7 +231,7 @@ func (v Sight) applied() string {
 	if e.Sign() < 0 {
 		much = "little"
 	}
-	shows := fmt.Sprintf("Closed, it shows %s %s too %s", abs, v.unit(), much)
+	shows := fmt.Sprintf("{Closed}, it shows %s %s too %s", abs, v.unit(), much)
 	switch {
 	case v.Method.Correction():
 		return fmt.Sprintf("%s, so the correction is %s: add that.", shows, exercise.Show(v.Text(ZeroError, e.Neg())))
@@ -261,10 +261,10 @@ func (v Sight) MarkStands() string {
 	switch {
 	case v.short() && v.fromEnd:
 		front := v.Shown.Main.Add(v.Instrument.Cycle())
-		return fmt.Sprintf("Counted back from %s, the main reading is %s", v.Instrument.LastLine(),
+		return fmt.Sprintf("Counted back from %s, the {main reading} is %s", v.Instrument.LastLine(),
 			exercise.Show(v.Instrument.FormatMain(front)))
 	case v.short():
-		return fmt.Sprintf("Counted on from the step before, the main reading is %s", mark)
+		return fmt.Sprintf("Counted on from the step before, the {main reading} is %s", mark)
 	case v.coarse():
 		return fmt.Sprintf("The last whole step of %s %s that the slide's edge has passed is %s",
 			v.Instrument.FormatMain(v.Instrument.Cycle()), v.unit(), mark)
@@ -272,35 +272,35 @@ func (v Sight) MarkStands() string {
 	switch v.Instrument.Kind() {
 	case instrument.Drum:
 		if v.reversed() {
-			return fmt.Sprintf("The last mark hidden under the drum is %s", mark)
+			return fmt.Sprintf("The last {mark} hidden under the {drum} is %s", mark)
 		}
-		return fmt.Sprintf("The last mark clear of the drum's edge is %s", mark)
+		return fmt.Sprintf("The last {mark} clear of the {drum}'s edge is %s", mark)
 	case instrument.Dial:
 		return fmt.Sprintf("The slide's edge has passed %s", mark)
 	case instrument.Vernier:
 		if v.Shown.Line == 0 && v.Shown.Indicated.Equal(v.Shown.Observed) {
-			return fmt.Sprintf("The plate's 0 stands exactly on the %s mark", mark)
+			return fmt.Sprintf("The {plate}'s 0 stands exactly on the %s {short mark}", mark)
 		}
 		if v.Shown.Line == 0 {
-			return fmt.Sprintf("The plate's 0 stands at the %s mark", mark)
+			return fmt.Sprintf("The {plate}'s 0 stands at the %s {short mark}", mark)
 		}
-		return fmt.Sprintf("The plate's 0 stands past the %s mark", mark)
+		return fmt.Sprintf("The {plate}'s 0 stands past the %s {short mark}", mark)
 	case instrument.Display:
 		return "The display is read as it stands"
 	}
 	switch {
 	case v.Shown.Indicated.Equal(v.Shown.Observed) && v.Shown.Fine.Sign() == 0:
-		return fmt.Sprintf("It stands at the %s mark", mark)
+		return fmt.Sprintf("It stands at the %s {short mark}", mark)
 	case v.Shown.By == instrument.Whole || v.Tenths():
-		return fmt.Sprintf("The last mark passed is %s", mark)
+		return fmt.Sprintf("The last {mark} passed is %s", mark)
 	}
-	return fmt.Sprintf("The nearest mark is %s", mark)
+	return fmt.Sprintf("The nearest {mark} is %s", mark)
 }
 
 // Stands says which mark and which line count.
 func (v Sight) Stands() string {
 	if v.Instrument.HasFiner() && !v.short() {
-		return fmt.Sprintf("%s. %s, and line %d of the vernier meets a drum line.", v.MarkStands(), v.LineStands(),
+		return fmt.Sprintf("%s. %s, and {line} %d of the vernier meets {a drum} {line}.", v.MarkStands(), v.LineStands(),
 			v.Shown.FinerLine)
 	}
 	if line := v.LineStands(); line != "" {
@@ -316,35 +316,35 @@ func (v Sight) Where() string {
 	case instrument.Drum:
 		halves := ""
 		if in.Spec().Main.HalfMarks {
-			halves = ", half marks included"
+			halves = ", {half mark}s included"
 		}
 		if v.reversed() {
-			return "The last mark hidden under the drum counts" + halves +
+			return "The last {mark} hidden under the {drum} counts" + halves +
 				": count back from the numbers still in sight."
 		}
-		return "The last mark clear of the drum's edge counts" + halves + "."
+		return "The last {mark} clear of the {drum}'s edge counts" + halves + "."
 	case instrument.Dial:
 		switch {
 		case in.Spec().Fine.Zeros > 1:
-			return fmt.Sprintf("Only steps from one 0 of the face to the next count on the beam, each %s %s. "+
-				"What lies past the last 0 the pointer tells.", in.FormatMain(in.Cycle()), v.unit())
+			return fmt.Sprintf("Only steps from one 0 of the {face} to the next count on the beam, each %s %s. "+
+				"What lies past the last 0 the {pointer} tells.", in.FormatMain(in.Cycle()), v.unit())
 		case v.coarse():
-			return fmt.Sprintf("On the beam only whole steps of %s %s count, a turn each. What lies past the last one the pointer tells.",
+			return fmt.Sprintf("On the beam only whole steps of %s %s count, a turn each. What lies past the last one the {pointer} tells.",
 				in.FormatMain(in.Cycle()), v.unit())
 		}
-		return "The beam is read at the slide's edge: the last mark clear of it. What lies past it the pointer tells."
+		return "The beam is read at the slide's edge: the last {mark} clear of it. What lies past it the {pointer} tells."
 	case instrument.Vernier:
-		return "The last mark at or before the plate's 0 line counts; what lies past it is the fine reading."
+		return "The last {mark} at or before the {plate}'s 0 {line} counts; what lies past it is the {plate reading}."
 	case instrument.Display:
 		return "Copy the display as it stands."
 	}
 	switch {
 	case v.Method.Between == instrument.Whole:
-		return "Take the last mark that is passed."
+		return "Take the last {mark} that is passed."
 	case v.Tenths():
-		return "Take the last mark that is passed, and estimate the tenths past it."
+		return "Take the last {mark} that is passed, and estimate the tenths past it."
 	}
-	return "Take the nearest mark."
+	return "Take the nearest {mark}."
 }
 
 // FindLine says how the line is found once the mark is.
@@ -353,11 +353,11 @@ func (v Sight) FindLine() string {
 	case !v.Instrument.HasFine():
 		return ""
 	case v.Instrument.Kind() == instrument.Drum:
-		return "Then the drum line at the index."
+		return "Then the {drum} {line} at the {index line}."
 	case v.Instrument.Kind() == instrument.Dial:
-		return "Then the line at the pointer."
+		return "Then the {line} at the {pointer}."
 	}
-	return "Then find the one line of the plate that stands exactly opposite a mark."
+	return "Then find the one {line} of the {plate} that stands exactly opposite {a mark}."
 }
 
 // Again says where to look for a step whose wrong value no slip explains.
@@ -378,18 +378,18 @@ func (v Sight) Again() string {
 		}
 		return "The numbers rise " + v.rises() + "."
 	case FinerLine:
-		return "Of the vernier's lines just one stands exactly opposite a drum line; its own number counts."
+		return "Of the vernier's {line}s just one stands exactly opposite {a drum} {line}; its own number counts."
 	case Fine:
-		return v.worked(v.LineStands() + ". Each line is worth " + v.worth())
+		return v.worked(v.LineStands() + ". Each {line} is worth " + v.worth())
 	case Finer:
-		return fmt.Sprintf("The vernier reading is its line's number times the least count: %d × %s.",
+		return fmt.Sprintf("The {finer reading} is its {line}'s number times the {least count}: %d × %s.",
 			v.Shown.FinerLine,
 			v.count())
 	case ZeroError:
 		return "Close the instrument and read it like any reading. " + in.ZeroStory()
 	case LeastCount:
 		if in.HasFiner() && v.Value.Equal(in.LineWorth()) {
-			return fmt.Sprintf("That is what one drum line is worth; divide by the %d vernier lines too: %s ÷ %d = %s.",
+			return fmt.Sprintf("That is what one {drum} {line} is worth; divide by the %d {finer line}s too: %s ÷ %d = %s.",
 				in.FinerLines(), v.worth(), in.FinerLines(), v.count())
 		}
 		how := strings.Join(in.Derivation(), "; ")
@@ -407,36 +407,36 @@ func (v Sight) beside() string {
 	low, high, tied := v.tied()
 	switch {
 	case v.Step == ZeroError:
-		return "Your value lies one line off. " + in.ZeroStory() + " Keep your eye square over the line: " +
-			"from one side the next line seems to coincide (parallax)."
+		return "Your value lies one {line} off. " + in.ZeroStory() + " Keep your eye square over the {line}: " +
+			"from one side the next one seems to meet (parallax)."
 	case in.HasFiner() && tied:
-		return fmt.Sprintf("Lines %d and %d of the vernier lean alike, and %s.", low, high, v.taken(v.Shown.FinerLine))
+		return fmt.Sprintf("{Line}s %d and %d of the vernier lean alike, and %s.", low, high, v.taken(v.Shown.FinerLine))
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The lines beside it miss theirs by a little. Keep your eye square over them."
+		return "The {line}s beside it miss theirs by a little. Keep your eye square over them."
 	case in.HasFiner():
-		return fmt.Sprintf("Line %d of the vernier meets a drum line exactly; the lines beside it miss theirs by a little. "+
+		return fmt.Sprintf("{Line} %d of the vernier meets {a drum} {line} exactly; the {line}s beside it miss theirs by a little. "+
 			"Keep your eye square over them.", v.Shown.FinerLine)
 	case in.Kind() == instrument.Vernier:
 		return v.neighbours() +
-			" Keep your eye square over the line: from one side the next one seems to meet (parallax)."
+			" Keep your eye square over the {line}: from one side the next one seems to meet (parallax)."
 	case tied && v.Step == FineLine:
 		return "Exactly midway, the rule of your class decides."
 	case v.Tenths() && v.Step == FineLine:
-		return "Look again how far past the last line it stands."
+		return "Look again how far past the last {line} it stands."
 	case tied, v.Tenths():
 		return v.LineStands() + "."
 	case v.Shown.By == instrument.Whole:
 		if v.over() {
-			return fmt.Sprintf("Line %d is not yet fully passed; here %d counts.", (k+1)%n, k)
+			return fmt.Sprintf("{Line} %d is not yet fully passed; here %d counts.", (k+1)%n, k)
 		}
-		return fmt.Sprintf("Line %d is fully passed too, so it counts.", k)
+		return fmt.Sprintf("{Line} %d is fully passed too, so it counts.", k)
 	}
-	over := "index"
+	over := "{index line}"
 	if in.Kind() == instrument.Dial {
-		over = "pointer"
+		over = "{pointer}"
 	}
 	square := "Keep your eye square over the " + over +
-		": from one side the next line seems to stand there (parallax)."
+		": from one side the next {line} seems to stand there (parallax)."
 	if v.Step == FineLine {
 		return square
 	}
@@ -468,7 +468,7 @@ func (v Sight) over() bool {
 func (v Sight) neighbours() string {
 	n, k := v.lines(), v.Shown.Line
 	if low, high, tied := v.tied(); tied {
-		return fmt.Sprintf("Under the lens lines %d and %d lean alike, each a little off its mark: the position lies midway, and %s.",
+		return fmt.Sprintf("Under the lens {line}s %d and %d lean alike, each a little off its {mark}: the position lies midway, and %s.",
 			low, high, v.taken(k))
 	}
 	leans := "inwards"
@@ -477,20 +477,20 @@ func (v Sight) neighbours() string {
 	}
 	switch k {
 	case 0:
-		return fmt.Sprintf("The plate's 0 stands exactly on a mark, so line %d meets one too; line 0 is the one that counts.", n)
+		return fmt.Sprintf("The {plate}'s 0 stands exactly on {a mark}, so {line} %d meets one too; {line} 0 is the one that counts.", n)
 	case n - 1:
-		return fmt.Sprintf("Under the lens line %d stands a little to the right of its mark; line %d meets one exactly. "+
+		return fmt.Sprintf("Under the lens {line} %d stands a little to the right of its {mark}; {line} %d meets one exactly. "+
 			"The neighbours lean %s.", k-1, k, leans)
 	}
-	return fmt.Sprintf("Under the lens line %d stands a little to the left of its mark and line %d a little to the right of its own; "+
-		"between them line %d meets one exactly. The neighbours lean %s.", k+1, k-1, k, leans)
+	return fmt.Sprintf("Under the lens {line} %d stands a little to the left of its {mark} and {line} %d a little to the right of its own; "+
+		"between them {line} %d meets one exactly. The neighbours lean %s.", k+1, k-1, k, leans)
 }
 
 // Pointing flags what counts on the figure of a reading.
 func (v Sight) Pointing(figure string) exercise.Pointing {
 	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: v.MarkText(), Line: v.Shown.Line,
 		Look:     v.Shown.Line,
-		LineText: "line " + v.Text(FineLine, v.Shown.LineNumber())}
+		LineText: "{line} " + v.Text(FineLine, v.Shown.LineNumber())}
 	if v.Instrument.HasFiner() {
 		finer := v.Shown.FinerLine
 		p.FinerLine, p.Look = &finer, -1
@@ -506,7 +506,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 	if err != nil {
 		return p
 	}
-	p.Mark, p.Line, p.Look, p.LineText = r.Main, r.Line, r.Line, fmt.Sprintf("line %d", r.Line)
+	p.Mark, p.Line, p.Look, p.LineText = r.Main, r.Line, r.Line, fmt.Sprintf("{line} %d", r.Line)
 	if in.HasFiner() {
 		p.FinerLine = &r.FinerLine
 	}
@@ -517,7 +517,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 		if in.Kind() != instrument.Vernier {
 			end = 0 // a drum and a face come round to 0 again
 		}
-		p.LineText = fmt.Sprintf("line %d, %d back from %d", r.Line, n-r.Line, end)
+		p.LineText = fmt.Sprintf("{line} %d, %d back from %d", r.Line, n-r.Line, end)
 	case r.ZeroError.Sign() >= 0:
 		p.MarkText = in.FormatMain(r.Main) + " " + string(in.Unit())
 	}

@@ -14,7 +14,7 @@ import (
 
 func ExampleDid() {
 	fmt.Println(slips.Did(slips.LastLineCounted))
-	// Output: took the last line for a reading, where line 0 counts
+	// Output: took the last {line} for a reading, where {line} 0 counts
 }
 
 // Every slip is named once, in a code that a document can hold and words that go on from "somebody who …".

@@ -86,10 +86,10 @@ func one(x length.Number) []length.Number { return []length.Number{x} }
 var table = []row{
 	{
 		code: LastLineCounted, part: partFine,
-		did: "took the last line for a reading, where line 0 counts",
+		did: "took the last {line} for a reading, where {line} 0 counts",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The plate's 0 stands exactly on a mark, so line 0 and line %d both coincide. "+
-				"Line 0 counts: the fine reading is 0, not %d × %s.", v.lines(), v.lines(), v.count())
+			return fmt.Sprintf("The {plate}'s 0 stands exactly on {a mark}, so {line} 0 and {line} %d both stand opposite one. "+
+				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Vernier || a.at.Line != 0 {
@@ -103,14 +103,14 @@ var table = []row{
 	},
 	{
 		code: MarkCountedEarly, part: partMain,
-		did: "counted a mark before the drum had come round to 0",
+		did: "counted {a mark} before the {drum} had come round to 0",
 		seen: func(v Sight) string {
-			next := "The next mark is only just coming into sight"
+			next := "The next {mark} is only just coming into sight"
 			if v.reversed() {
-				next = "The next mark is only just going out of sight"
+				next = "The next {mark} is only just going out of sight"
 			}
-			return next + ": look at the drum, not at the mark. " +
-				"Its large numbers at the index say that it has not yet come round to 0, so the mark does not count."
+			return next + ": look at the {drum}, not at the {mark}. " +
+				"Its large numbers at the {index line} say that it has not yet come round to 0, so the {mark} does not count."
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Drum || 10*a.at.Line < 8*a.lines() {
@@ -121,14 +121,14 @@ var table = []row{
 	},
 	{
 		code: MarkCountedLate, part: partMain,
-		did: "left out the mark that had just been passed",
+		did: "left out the {mark} that had just been passed",
 		seen: func(v Sight) string {
-			passed := "The mark has just been passed"
+			passed := "The {mark} has just been passed"
 			if v.reversed() {
-				passed = "The mark has just gone out of sight"
+				passed = "The {mark} has just gone out of sight"
 			}
-			return passed + ": look at the drum, not at the mark. " +
-				"Its small numbers at the index say that 0 has just gone past, so the mark counts."
+			return passed + ": look at the {drum}, not at the {mark}. " +
+				"Its small numbers at the {index line} say that 0 has just gone past, so the {mark} counts."
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Drum || 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
@@ -139,10 +139,10 @@ var table = []row{
 	},
 	{
 		code: HiddenMarkMissed, part: partMain,
-		did: "took the first mark in sight instead of the last hidden",
+		did: "took the first {mark} in sight instead of the last hidden",
 		seen: func(v Sight) string {
-			return "That is the first mark in sight. On this sleeve the numbers run the other way: " +
-				"the last mark hidden under the drum counts, found by counting back."
+			return "That is the first {mark} in sight. On this {sleeve} the numbers run the other way: " +
+				"the last {mark} hidden under the {drum} counts, found by counting back."
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.Spec().Main.Reverse {
@@ -153,12 +153,12 @@ var table = []row{
 	},
 	{
 		code: HalfMarkMissed, part: partMain,
-		did: "overlooked the half mark",
+		did: "overlooked the {half mark}",
 		seen: func(v Sight) string {
 			if v.reversed() {
-				return "A half mark, on the other side of the index line, is hidden under the drum too: it counts."
+				return "{A half mark}, on the other side of the {index line}, is hidden under the {drum} too: it counts."
 			}
-			return "A half mark, on the other side of the index line, is clear of the drum too: it counts."
+			return "{A half mark}, on the other side of the {index line}, is clear of the {drum} too: it counts."
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.halves() || a.marks()%2 == 0 {
@@ -169,12 +169,12 @@ var table = []row{
 	},
 	{
 		code: HalfMarkAdded, part: partMain,
-		did: "counted a half mark that is not in sight",
+		did: "counted {a half mark} that is not in sight",
 		seen: func(v Sight) string {
 			if v.reversed() {
-				return "The next half mark is still in sight: it does not count."
+				return "The next {half mark} is still in sight: it does not count."
 			}
-			return "The next half mark is not yet clear of the drum: it does not count."
+			return "The next {half mark} is not yet clear of the {drum}: it does not count."
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.halves() || a.marks()%2 != 0 {
@@ -185,9 +185,9 @@ var table = []row{
 	},
 	{
 		code: TurnCountedTwice, part: partMain,
-		did: "added what the pointer and the beam both already say",
+		did: "added what the {pointer} and the beam both already say",
 		seen: func(v Sight) string {
-			return "The pointer has counted that already. " + v.Where()
+			return "The {pointer} has counted that already. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Dial {
@@ -210,9 +210,9 @@ var table = []row{
 	},
 	{
 		code: MainNextMark, part: partMain,
-		did: "took the main mark after the one that counts",
+		did: "took the {mark} after the one that counts",
 		seen: func(v Sight) string {
-			return "That is one mark too far. " + v.Where()
+			return "That is one {mark} too far. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFine() {
@@ -223,9 +223,9 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedForward, part: partZero,
-		did: "read a negative zero error from the front",
+		did: "read a negative {zero error} from the front",
 		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded() +
+			return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded() +
 				" Count back from the end."
 		},
 		delta: func(a *attempt) []length.Number {
@@ -247,9 +247,9 @@ var table = []row{
 	},
 	{
 		code: MainMarkMissed, part: partMain,
-		did: "took one main mark too few",
+		did: "took one {mark} too few",
 		seen: func(v Sight) string {
-			return "That is one mark too few. " + v.Where()
+			return "That is one {mark} too few. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFine() || a.at.Main.Less(a.division()) {
@@ -260,10 +260,10 @@ var table = []row{
 	},
 	{
 		code: MainAtCoincidence, part: partMain,
-		did: "read the main scale at the coinciding line, not at the plate's 0",
+		did: "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("That is the mark opposite the coinciding line %d. The main scale is read at the plate's 0 line; "+
-				"the coinciding line gives the fine reading only.", v.Shown.Line)
+			return fmt.Sprintf("That is the {mark} opposite {line} %d, the {coinciding line}. The {main scale} is read at the {plate}'s 0 {line}; "+
+				"the {coinciding line} gives the {plate reading} only.", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.kind() != instrument.Vernier || a.at.Line == 0 {
@@ -274,10 +274,10 @@ var table = []row{
 	},
 	{
 		code: MainAtPlateEdge, part: partMain,
-		did: "read the main scale at the plate's edge, not at its 0",
+		did: "read the {main scale} at the {plate}'s edge, not at its 0",
 		seen: func(v Sight) string {
-			return "That is the mark at the plate's edge. The edge is only where the metal ends: " +
-				"read at the plate's 0 line, which stands further in."
+			return "That is the {mark} at the {plate}'s edge. The edge is only where the metal ends: " +
+				"read at the {plate}'s 0 {line}, which stands further in."
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -308,12 +308,12 @@ var table = []row{
 	},
 	{
 		code: FineLeftOut, part: partFine,
-		did: "gave the main reading only",
+		did: "gave the {main reading} only",
 		seen: func(v Sight) string {
 			if v.Step == Fine {
 				return v.worked(v.LineStands())
 			}
-			return v.worked("That is the main reading only; the fine reading is still to be added")
+			return v.worked("That is the {main reading} only; the " + v.fineTerm() + " is still to be added")
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -327,10 +327,10 @@ var table = []row{
 	},
 	{
 		code: FineBackwards, part: partFine,
-		did: "counted the lines in the wrong direction",
+		did: "counted the {line}s in the wrong direction",
 		seen: func(v Sight) string {
 			k := v.Shown.LineNumber()
-			return fmt.Sprintf("The lines were counted the wrong way round: the numbers rise %s. It is line %s, not %s.",
+			return fmt.Sprintf("The {line}s were counted the wrong way round: the numbers rise %s. It is {line} %s, not %s.",
 				v.rises(), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -346,11 +346,11 @@ var table = []row{
 	},
 	{
 		code: LabelTakenAsLine, part: partFine,
-		did: "used the printed number as the number of lines",
+		did: "used the printed number as the number of {line}s",
 		seen: func(v Sight) string {
 			f := v.Instrument.Spec().Fine
-			return fmt.Sprintf("The numbers on this plate grow by %d every %d lines: they do not count lines. "+
-				"Count the lines themselves. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
+			return fmt.Sprintf("The numbers on this {plate} grow by %d every %d {line}s: they do not count {line}s. "+
+				"Count the {line}s themselves. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
@@ -366,9 +366,9 @@ var table = []row{
 	},
 	{
 		code: LineNotMultiplied, part: partFine,
-		did: "took the line's number for the last digits, without the least count",
+		did: "took the {line}'s number for the last digits, without the {least count}",
 		seen: func(v Sight) string {
-			return v.worked(fmt.Sprintf("The number of the line is not yet a length; one line is worth %s %s",
+			return v.worked(fmt.Sprintf("The number of the {line} is not yet a length; one {line} is worth %s %s",
 				v.worth(),
 				v.unit()))
 		},
@@ -383,9 +383,9 @@ var table = []row{
 	},
 	{
 		code: PlaceShift, part: partFine,
-		did: "wrote the fine reading a place off",
+		did: "wrote the {fine reading} a place off",
 		seen: func(v Sight) string {
-			return v.worked("The fine reading stands one decimal place off")
+			return v.worked("The " + v.fineTerm() + " stands one decimal place off")
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -401,9 +401,9 @@ var table = []row{
 	},
 	{
 		code: FinerLeftOut, part: partFiner,
-		did: "stopped at the drum",
+		did: "stopped at the {drum}",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The drum gives only the last line passed. What lies past it the vernier tells: line %d, %d × %s = %s.",
+			return fmt.Sprintf("The {drum} gives only the last {line} passed. What lies past it the vernier tells: {line} %d, %d × %s = %s.",
 				v.Shown.FinerLine, v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -415,9 +415,9 @@ var table = []row{
 	},
 	{
 		code: FinerReadOnDrum, part: partFiner,
-		did: "took the drum's number instead of the vernier line's",
+		did: "took the {drum}'s number instead of the {finer line}'s",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("That is the drum's number opposite the coinciding line. The vernier line's own number counts: %d.",
+			return fmt.Sprintf("That is the {drum}'s number opposite that {line}. The {finer line}'s own number counts: %d.",
 				v.Shown.FinerLine)
 		},
 		delta: func(a *attempt) []length.Number {
@@ -433,9 +433,9 @@ var table = []row{
 	},
 	{
 		code: DrumUpperLine, part: partFine,
-		did: "took one drum line too many",
+		did: "took one {drum} {line} too many",
 		seen: func(v Sight) string {
-			return "With a vernier the drum is read at the last line passed; the next one has not come to the index yet." +
+			return "With a vernier the {drum} is read at the last {line} passed; the next one has not come to the {index line} yet." +
 				v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
@@ -447,9 +447,9 @@ var table = []row{
 	},
 	{
 		code: DrumLineMissed, part: partFine,
-		did: "took one drum line too few",
+		did: "took one {drum} {line} too few",
 		seen: func(v Sight) string {
-			return "That is one drum line too few: the next one has passed the index too, so it counts." + v.elsewhere()
+			return "That is one {drum} {line} too few: the next one has passed the {index line} too, so it counts." + v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() || a.at.Line < 1 {
@@ -460,9 +460,9 @@ var table = []row{
 	},
 	{
 		code: ZeroNotApplied, part: partZero,
-		did: "left the zero error out",
+		did: "left the {zero error} out",
 		seen: func(v Sight) string {
-			return "The " + Term(v.Method, ZeroError) + " is left out. " + v.applied()
+			return "The " + v.Term(ZeroError) + " is left out. " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
@@ -473,15 +473,15 @@ var table = []row{
 	},
 	{
 		code: ZeroSignFlipped, part: partZero,
-		did: "used the zero error with the wrong sign",
+		did: "used the {zero error} with the wrong sign",
 		seen: func(v Sight) string {
 			switch {
 			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
-				return v.Instrument.ZeroStory() + " So the zero error is negative" + v.recorded()
+				return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded()
 			case v.Step == ZeroError:
-				return v.Instrument.ZeroStory() + " So the zero error is positive" + v.recorded()
+				return v.Instrument.ZeroStory() + " So the {zero error} is positive" + v.recorded()
 			}
-			return "The " + Term(v.Method, ZeroError) + " was used with the wrong sign. " + v.applied()
+			return "The " + v.Term(ZeroError) + " was used with the wrong sign. " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -496,7 +496,7 @@ var table = []row{
 	},
 	{
 		code: NeighbourLine, part: partFine,
-		did: "took the line next to the right one",
+		did: "took the {line} next to the right one",
 		seen: func(v Sight) string {
 			return v.beside()
 		},
@@ -572,15 +572,15 @@ var table = []row{
 	},
 	{
 		code: InventedLine, part: partWhole,
-		did: "gave a value between two lines, which the instrument cannot show",
+		did: "gave a value between two {line}s, which the instrument cannot show",
 		seen: func(v Sight) string {
 			switch {
 			case !v.Instrument.HasFine():
-				return "This scale is read at its marks. " + v.Where()
+				return "This scale is read at its {mark}s. " + v.Where()
 			case v.Step == Main:
-				return "A main reading is a mark of the scale, whole; what lies past it is the fine reading."
+				return "{A main reading} is {a mark}, whole; what lies past it is the " + v.fineTerm() + "."
 			case IsLine(v.Step):
-				return "Lines have whole numbers: nothing stands between two of them here."
+				return "{Line}s have whole numbers: nothing stands between two of them here."
 			}
 			return fmt.Sprintf("This instrument shows whole steps of %s %s; a value between two of them does not exist on it.",
 				v.count(), v.Instrument.Unit())

@@ -134,7 +134,7 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.Form, v.Errors = f, f.By()
 	if v.Numbers {
-		return s.Fragment(w, "bench", "numbers", v)
+		return s.Fragment(w, r, "bench", "numbers", v)
 	}
 	return s.Render(w, r, http.StatusOK, "bench", v.Name+" · Bench", v)
 }

@@ -86,5 +86,5 @@ func (s Shop) tryFigure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, st)
+	return s.Figures(w, r, st)
 }

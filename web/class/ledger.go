@@ -276,7 +276,7 @@ func (o Office) figure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return o.Figures(w, st)
+	return o.Figures(w, r, st)
 }
 
 // ownMark sets an instructor's own mark on a card, or takes it away.

@@ -294,5 +294,5 @@ func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, fill)
+	return s.Figures(w, r, fill)
 }

@@ -253,5 +253,5 @@ func (s Seat) practiceFigure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, st)
+	return s.Figures(w, r, st)
 }

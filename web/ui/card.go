@@ -180,12 +180,12 @@ type CardState struct {
 }
 
 // Figures sends the figures of a card alone, for a script that puts them in place.
-func (s *Site) Figures(w http.ResponseWriter, c CardState) error {
+func (s *Site) Figures(w http.ResponseWriter, r *http.Request, c CardState) error {
 	var v CardView
 	if err := v.Fill(c); err != nil {
 		return err
 	}
-	return s.Fragment(w, "card", "views", v.Views)
+	return s.Fragment(w, r, "card", "views", v.Views)
 }
 
 // Fill shows a card with what stands in its boxes, and with its mark when it has been checked.

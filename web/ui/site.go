@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -113,17 +114,17 @@ type layoutView struct {
 // Render prints a page. It is made whole before anything is sent.
 func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
 	theme := ThemeOf(r)
-	return s.print(w, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
+	return s.print(w, r, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
 		Next: nextTheme[theme],
 		User: UserOf(r), Path: r.URL.Path, View: view})
 }
 
 // Fragment prints one part of a page, for a script that puts it in place.
-func (s *Site) Fragment(w http.ResponseWriter, page, part string, view any) error {
-	return s.print(w, http.StatusOK, page, part, view)
+func (s *Site) Fragment(w http.ResponseWriter, r *http.Request, page, part string, view any) error {
+	return s.print(w, r, http.StatusOK, page, part, view)
 }
 
-func (s *Site) print(w http.ResponseWriter, status int, page, part string, view any) error {
+func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, part string, view any) error {
 	t, ok := s.pages[page]
 	if !ok {
 		return fmt.Errorf("no page %q", page)
@@ -134,7 +135,7 @@ func (s *Site) print(w http.ResponseWriter, status int, page, part string, view 
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.WriteHeader(status)
-	_, err := b.WriteTo(w)
+	_, err := io.WriteString(w, WordsOf(r).Say(b.String()))
 	return err
 }
 

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 
+	"cavix/classroom"
 	"cavix/store"
 )
 
@@ -54,6 +55,7 @@ func sessionKey(r Role) string {
 // Known finds who is signed in, for every page.
 func (s *Site) Known(next http.Handler) http.Handler {
 	return s.Page(func(w http.ResponseWriter, r *http.Request) error {
+		r = speaking(r)
 		u, err := s.identify(r)
 		if err != nil {
 			return err
@@ -75,6 +77,11 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	if id := s.Sessions.GetInt64(r.Context(), sessionStudent); id != 0 {
 		st, err := read.Student(id)
 		if err == nil {
+			set, err := classroom.Words(st.Words)
+			if err != nil {
+				return User{}, err
+			}
+			Speak(r, set)
 			return User{Student, st.ID, st.Name}, nil
 		}
 		return User{}, but(err)

@@ -1,0 +1,38 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+
+	"cavix/core/words"
+	"cavix/store"
+)
+
+// Words reads the words of a class as they are stored.
+func Words(text string) (set words.Set, err error) {
+	if text == "" {
+		return set, nil
+	}
+	return set, json.Unmarshal([]byte(text), &set)
+}
+
+// SetWords settles the words that the students of one of an instructor's classes see, on the cards they had before too.
+// A set that cannot be spoken is a refusal.Refusal.
+func (r *Room) SetWords(ctx context.Context, owner, class int64, set words.Set) error {
+	if err := set.Check(); err != nil {
+		return err
+	}
+	text, err := toJSON(set)
+	if err != nil {
+		return err
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetWords(owner, class, text) })
+}
+
+// In are the words of a sheet's cards in a class.
+func In(class words.Set, sheet words.Base) words.Set {
+	if sheet == "" {
+		return class
+	}
+	return words.Set{Base: sheet}
+}
