@@ -36,6 +36,7 @@ fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/instrument
 	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/kinds
 	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./transfer
+	$(GO) test -run '^$$' -fuzz FuzzSay -fuzztime 60s ./core/words
 
 screenshots: chromium ## docs/screenshots/ anew from the demo data
 	CAVIX_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestScreenshots ./web

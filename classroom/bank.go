@@ -10,6 +10,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
+	"cavix/core/words"
 	"cavix/store"
 )
 
@@ -24,7 +25,10 @@ type Banked struct {
 // MaxBank is the most items of one kind that an instructor keeps.
 const MaxBank = 300
 
-func fingerprint(body json.RawMessage) string { return fmt.Sprintf("%x", sha256.Sum256(body))[:16] }
+// fingerprint tells the items of a bank apart by their text, whatever words it is spoken in.
+func fingerprint(body json.RawMessage) string {
+	return fmt.Sprintf("%x", sha256.Sum256([]byte(words.Plain(string(body)))))[:16]
+}
 
 // Bank lists an instructor's bank of a kind: what comes with the program, as changed, then the own.
 func (r *Room) Bank(ctx context.Context, owner int64, k exercise.Banked) ([]Banked, error) {

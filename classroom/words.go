@@ -29,6 +29,11 @@ func (r *Room) SetWords(ctx context.Context, owner, class int64, set words.Set) 
 	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetWords(owner, class, text) })
 }
 
+// SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
+func (r *Room) SetPracticeSeen(ctx context.Context, owner, class int64, seen bool) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetPracticeSeen(owner, class, seen) })
+}
+
 // In are the words of a sheet's cards in a class.
 func In(class words.Set, sheet words.Base) words.Set {
 	if sheet == "" {

@@ -16,6 +16,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/words"
 	"cavix/store"
 )
 
@@ -36,7 +37,7 @@ func SignIns() []SignIn {
 		{"student, sheets half done", "MILL47", "Wren A.", Passphrase},
 		{"student who counts the next mark", "MILL47", "Tobin F.", Passphrase},
 		{"student who flips signs", "MILL47", "Elspeth O.", Passphrase},
-		{"student of the evening class", "TIDE93", "Isolde M.", Passphrase},
+		{"student of the evening class, in laboratory words", "TIDE93", "Isolde M.", Passphrase},
 	}
 }
 
@@ -148,6 +149,9 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 	sheetIDs map[string]int64) error {
 	id, err := room.AddClass(ctx, owner, c.name, c.code)
 	if err != nil {
+		return err
+	}
+	if err := room.SetWords(ctx, owner, id, words.Set{Base: c.words}); err != nil {
 		return err
 	}
 	type seat struct {

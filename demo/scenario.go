@@ -6,6 +6,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/slips"
+	"cavix/core/words"
 )
 
 var instructors = []struct{ login, name string }{
@@ -144,6 +145,7 @@ type class struct {
 	owner, name, code string
 	given             []given
 	practise          int // how many of the pupils practise by themselves
+	words             words.Base
 	pupils            []pupil
 }
 
@@ -191,7 +193,7 @@ var classes = []class{
 			{name: "Dunstan E.", habit: slips.ZeroNotApplied, often: 0.3, improves: true},
 			{name: "Ottilie M.", habit: slips.PlaceShift, often: 0.25},
 		}},
-	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93",
+	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93", words: words.Laboratory,
 		given: []given{{"Paddle shafts", 3, 1, 0}, {"Backward and half", 15, 0.6, 0}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},

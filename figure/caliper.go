@@ -58,10 +58,10 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "main scale"},
-			{l.zero, edgeY + 51, edgeY + 72, "plate's 0"},
-			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "plate with the vernier"},
-			{right - 41, l.top - 40, 14, "lock"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
+		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "{main scale}"},
+			{l.zero, edgeY + 51, edgeY + 72, "its 0"},
+			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "{plate}"},
+			{right - 41, l.top - 40, 14, "{lock}"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))
@@ -176,7 +176,7 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 // label describes a figure without saying what it reads.
 func label(in *instrument.Instrument) string {
 	s := in.Spec()
-	return fmt.Sprintf("Vernier scale in %s: a main scale with a plate of %d lines over %d main divisions. Read it from the drawing.",
+	return fmt.Sprintf("Vernier scale in %s: {a main scale} with {a plate} of %d {line}s over %d main divisions. Read it from the drawing.",
 		s.Unit, s.Fine.Divisions, s.Fine.Spans)
 }
 

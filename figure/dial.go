@@ -62,7 +62,7 @@ func (d *dial) round(angle, r float64) (x, y float64) {
 // Scene draws beam, slide and face.
 func (d *dial) Scene(o Options) *Scene {
 	sc := &Scene{Width: d.width, Height: dialHeight,
-		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and a face of %d lines. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
+		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and {a face} of %d {line}s. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
 	sc.add(steel...)
 	sc.add(
 		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam,
@@ -85,8 +85,8 @@ func (d *dial) Scene(o Options) *Scene {
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
-		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "main scale"},
-			{d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "face"},
+		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "{main scale}"},
+			{d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "{face}"},
 			{d.cx + 190, 230, 130, "slide"}})...)
 	}
 	if o.Lens != nil {

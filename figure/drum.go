@@ -154,10 +154,10 @@ func (d *drum) Scene(o Options) *Scene {
 		sc.add(d.flags(*o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "sleeve with the main scale"},
-			{x - 250, y, drumHeight - 16, "index line"},
-			{x + bl + 70, drumMiddle, 40, "drum"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the drum"},
-			{d.width - 60, drumMiddle, drumHeight - 40, "grip, ratchet at its end"}})...)
+		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "{sleeve} with the {main scale}"},
+			{x - 250, y, drumHeight - 16, "{index line}"},
+			{x + bl + 70, drumMiddle, 40, "{drum}"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the {drum}"},
+			{d.width - 60, drumMiddle, drumHeight - 40, "grip, {ratchet} at its end"}})...)
 	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, drumHeight, *o.Lens))
@@ -182,9 +182,9 @@ func (d *drum) Motion() Motion {
 
 func (d *drum) label() string {
 	s := d.in.Spec()
-	l := fmt.Sprintf("Sleeve and drum in %s: %d lines round the drum", s.Unit, s.Fine.Divisions)
+	l := fmt.Sprintf("{Sleeve} and {drum} in %s: %d {line}s round the {drum}", s.Unit, s.Fine.Divisions)
 	if d.in.HasFiner() {
-		l += fmt.Sprintf(", and a vernier of %d lines over %d", s.Finer.Divisions, s.Finer.Spans)
+		l += fmt.Sprintf(", and a vernier of %d {line}s over %d", s.Finer.Divisions, s.Finer.Spans)
 	}
 	return l + ". Read it from the drawing."
 }

@@ -19,7 +19,7 @@ func (l *straight) Whole() *Scene {
 	size := width * coarsely(math.Max(0, l.y.Sub(in.Closed()).Float()*scale)/width)
 	slide := math.Max(34, plate.Float()*scale*1.25)
 
-	sc := wholeScene("The whole instrument, with the work between its outside jaws.")
+	sc := wholeScene("The whole instrument, with the work between its outside {jaws}.")
 	sc.add(wholeCaliper(size, slide)...)
 	// The figure's window: x = 0 … width of the layout, in the instrument's unit.
 	perPx := s.Main.Division.Float() / l.division()
@@ -45,7 +45,7 @@ func share(in *instrument.Instrument, shown length.Number) float64 {
 // Whole draws the whole dial caliper small.
 func (d *dial) Whole() *Scene {
 	size := 150 * share(d.in, d.shown)
-	sc := wholeScene("A dial caliper, whole, with the work between its jaws.")
+	sc := wholeScene("A dial caliper, whole, with the work between its {jaws}.")
 	sc.add(wholeCaliper(size, 78)...)
 	x := 22 + size + 46
 	sc.add(Circle{X: x, Y: 31, R: 19, Paint: Paint{Fill: "#FBFAF5", Stroke: "#5E6B73", Width: 1.4}},

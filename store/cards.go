@@ -19,6 +19,7 @@ type Assignment struct {
 	Closes     time.Time // zero: never
 	Released   time.Time // when what a test came to was released; zero until then
 	Zone       string    // of the class's clock; "" is the server's
+	Words      string    // that the class's students see, as a document
 	Students   int       // in the class
 	Answered   int       // cards answered: by the student who asks, or by all the class
 	Half, Of   int64     // twice the marks of the cards answered
@@ -30,7 +31,7 @@ func scanAssignment(r row) (a Assignment, err error) {
 	var half, of, opens, closes, released *int64
 	var slip sql.NullString
 	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &opens, &closes, &released,
-		&a.Zone, &a.Students, &a.Answered, &half, &of, &slip)
+		&a.Zone, &a.Words, &a.Students, &a.Answered, &half, &of, &slip)
 	a.Given, a.Half, a.Of, a.Slip = time.Unix(given, 0), orZero(half), orZero(of), slip.String
 	a.Opens, a.Closes, a.Released = when(opens), when(closes), when(released)
 	return a, err
@@ -47,7 +48,7 @@ func orZero(n *int64) int64 {
 const latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment AND t.student = k.student)`
 
 // assignmentColumns are what a sheet was given with.
-const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone`
+const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone, c.words`
 
 // untallied reads sheets as they were given to a student's class.
 const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL

@@ -14,6 +14,7 @@ import (
 	"sync"
 
 	"cavix/core/exercise"
+	"cavix/core/words"
 )
 
 // BadRow is a row of answers that could not be marked.
@@ -189,7 +190,7 @@ func (r *row) mark(cards exercise.Cards, fields []string) {
 	}
 	result, err := c.Mark(r.answer)
 	if err != nil {
-		r.bad = err.Error()
+		r.bad = words.Plain(err.Error())
 		return
 	}
 	slip := ""

@@ -43,7 +43,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.waitText(".follows", "10.00")
 	b.fill(`[name=want]`, "0.02")
 	b.click(`button[value=ways]`)
-	b.waitText(".ways", "50 lines over 49 divisions")
+	b.waitText(".ways", "50 lines over 49 main divisions")
 	b.click(`.ways button`)
 	b.waitText(".follows .big", "0.02 mm")
 	b.fill(`[name="zero_error"]`, "-0.06")

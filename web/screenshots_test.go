@@ -193,6 +193,11 @@ var views = []struct {
 		b.wait("document.querySelector('form[action$=\"/give\"]')")
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
+	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
+	{"+card-laboratory-todo", "Isolde M.", "/my/10/6", nil},
+	{"+class-words", "ivo", "/classes/2", func(b *browser) {
+		b.do(run("document.querySelector('.wordsform').closest('details').open = true; document.querySelector('.wordsform details').open = true; document.querySelector('.wordsform').scrollIntoView()"))
+	}},
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
 	{"+test-wait", "Wren A.", "/my/7", nil},

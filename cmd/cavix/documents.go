@@ -18,6 +18,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/words"
 	"cavix/figure"
 	"cavix/transfer"
 )
@@ -273,7 +274,7 @@ func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 
 // writers write a scene by the ending of the file's name.
 var writers = map[string]func(*figure.Scene) ([]byte, error){
-	".svg": func(s *figure.Scene) ([]byte, error) { return s.SVG("", ""), nil },
+	".svg": func(s *figure.Scene) ([]byte, error) { return []byte(words.Plain(string(s.SVG("", "")))), nil },
 	".pdf": (*figure.Scene).PDF,
 	".png": func(s *figure.Scene) ([]byte, error) { return s.PNG(2) },
 }

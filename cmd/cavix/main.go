@@ -8,6 +8,7 @@ import (
 	"os"
 	"strings"
 
+	"cavix/core/words"
 	"github.com/spf13/cobra"
 )
 
@@ -46,7 +47,7 @@ func run(args []string, out, errs io.Writer) int {
 	if err == nil {
 		return 0
 	}
-	fmt.Fprintln(errs, "cavix: "+strings.ReplaceAll(err.Error(), "\n", "; "))
+	fmt.Fprintln(errs, "cavix: "+strings.ReplaceAll(words.Plain(err.Error()), "\n", "; "))
 	if wrong := (usageError{}); errors.As(err, &wrong) {
 		return 2
 	}

@@ -88,11 +88,16 @@ var ConductChoices = map[string][]Choice{
 		{string(CountsLast), "the last counts"},
 		{string(CountsMean), "their mean counts"},
 	},
+	"words": {
+		{"", "those of the class"},
+		{string(words.Workshop), "workshop: sleeve, thimble, vernier plate"},
+		{string(words.Laboratory), "laboratory: circular scale, vernier scale, M.S.R."},
+	},
 	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
 }
 
 func (c Conduct) check(bad *refusal.Refusal) {
-	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts),
+	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts), "words": string(c.Words),
 		"release": string(c.Release)} {
 		known := field == "help" && value == string(HelpAsBefore)
 		for _, choice := range ConductChoices[field] {
@@ -104,9 +109,6 @@ func (c Conduct) check(bad *refusal.Refusal) {
 	}
 	if len([]rune(c.Task)) > MaxTask {
 		bad.Add("task", "must be at most %d characters; these are %d", MaxTask, len([]rune(c.Task)))
-	}
-	if err := (words.Set{Base: c.Words}).Check(); err != nil {
-		bad.Add("words", "%q is none of the sets", c.Words)
 	}
 	if c.Attempts < 0 || c.Attempts > MaxAttempts {
 		bad.Add("attempts", "must be from 1 to %d", MaxAttempts)

@@ -14,7 +14,7 @@ func (i *Instrument) Describe() string {
 	d := i.FormatMain(s.Main.Division) + unit
 	switch s.Fine.Kind {
 	case Vernier:
-		return fmt.Sprintf("%s beam · %d {line}s over %s", d, s.Fine.Divisions, Counted(s.Fine.Spans, "division"))
+		return fmt.Sprintf("%s beam · %d {line}s over %s", d, s.Fine.Divisions, Counted(s.Fine.Spans, "main division"))
 	case Drum:
 		made := fmt.Sprintf("%s a turn · %d {line}s on the {drum}", i.FormatMain(s.Fine.Travel)+unit, s.Fine.Divisions)
 		if i.HasFiner() {

@@ -230,9 +230,9 @@ func (b *builder) mainScale() bool {
 	case !m.From.Less(m.To):
 		b.refuse("main.to", "must be more than main.from (%s); it is %s", m.From, m.To)
 	case divided && s.Fine.Kind != Display && m.To.Sub(m.From).Quo(m.Division).Cmp(length.Int(maxMainMarks)) > 0:
-		b.refuse("main.to", "would need more than %d marks at a division of %s; make it shorter or the division larger", maxMainMarks, m.Division)
+		b.refuse("main.to", "would need more than %d {mark}s at a division of %s; make it shorter or the division larger", maxMainMarks, m.Division)
 	case divided && s.Fine.Kind != Display && m.To.Abs().Quo(m.Division).Cmp(length.Int(1e9)) > 0:
-		b.refuse("main.to", "%s lies too far from 0 for marks of %s", m.To, m.Division)
+		b.refuse("main.to", "%s lies too far from 0 for {mark}s of %s", m.To, m.Division)
 	}
 	if m.NumberEvery == 0 {
 		m.NumberEvery = 10
@@ -247,10 +247,10 @@ func (b *builder) mainScale() bool {
 		b.refuse("main.number_step", "must be more than 0; it is %s", m.NumberStep)
 	}
 	if m.Reverse && s.Fine.Kind != Drum {
-		b.refuse("main.runs", "only a sleeve under a drum runs in reverse; use \"forward\"")
+		b.refuse("main.runs", "only {a sleeve} under {a drum} runs in reverse; use \"forward\"")
 	}
 	if m.HalfMarks && s.Fine.Kind != Drum {
-		b.refuse("main.half_marks", "only a sleeve has half marks on its other side; leave it out")
+		b.refuse("main.half_marks", "only {a sleeve} has half {mark}s on its other side; leave it out")
 	}
 	return divided
 }
@@ -301,7 +301,7 @@ func (b *builder) plate() bool {
 	f := &b.spec.Fine
 	switch {
 	case f.Divisions < 2 || f.Divisions > maxLines:
-		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
+		b.refuse("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
 		return false
 	case f.Spans < 1 || f.Spans > maxSpans:
 		b.refuse("fine.spans",
@@ -312,7 +312,7 @@ func (b *builder) plate() bool {
 	form, ok := FormOf(f.Divisions, f.Spans)
 	if !ok {
 		b.refuse("fine.spans",
-			"%d lines over %d main divisions is no vernier: a plate must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
+			"%d {line}s over %d main divisions is no vernier: {a plate} must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
 			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
 		return false
 	}
@@ -329,14 +329,14 @@ func (b *builder) turning(divided bool) bool {
 	}
 	switch {
 	case f.Divisions < 2 || f.Divisions > maxLines:
-		b.refuse("fine.divisions", "must be a whole number of lines from 2 to %d; it is %d", maxLines, f.Divisions)
+		b.refuse("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
 		return false
 	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
-		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d lines evenly; it is %d", f.Divisions,
+		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d {line}s evenly; it is %d", f.Divisions,
 			f.Zeros)
 		return false
 	case f.Kind == Drum && f.Zeros != 1:
-		b.refuse("fine.zeros", "a drum has one zero; leave it out")
+		b.refuse("fine.zeros", "{a drum} has one zero; leave it out")
 		return false
 	case f.Travel.Sign() <= 0:
 		b.refuse("fine.travel", "must be what one turn moves, more than 0, as 0.5; it is %s", f.Travel)
@@ -372,7 +372,7 @@ func (b *builder) numbering() {
 		}
 	}
 	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
-		b.refuse("fine.number_every", "must be a whole number of lines from 1 to %d; it is %d", maxLines,
+		b.refuse("fine.number_every", "must be a whole number of {line}s from 1 to %d; it is %d", maxLines,
 			f.NumberEvery)
 	}
 	if f.NumberStep == 0 {
@@ -390,11 +390,11 @@ func (b *builder) finerScale() bool {
 		return true
 	}
 	if b.spec.Fine.Kind != Drum {
-		b.refuse("finer", "only a drum has a finer scale over it; leave it out")
+		b.refuse("finer", "only {a drum} has a finer scale over it; leave it out")
 		return false
 	}
 	if v.Divisions < 2 || v.Divisions > 50 {
-		b.refuse("finer.divisions", "must be a whole number of lines from 2 to 50; it is %d", v.Divisions)
+		b.refuse("finer.divisions", "must be a whole number of {line}s from 2 to 50; it is %d", v.Divisions)
 		return false
 	}
 	form, ok := FormOf(v.Divisions, v.Spans)
@@ -404,12 +404,12 @@ func (b *builder) finerScale() bool {
 			near = v.Divisions - 1
 		}
 		if near > room {
-			b.refuse("finer.divisions", "must be %d or fewer: a vernier of %d lines needs a drum of %d lines or more, so that 3 of them stay free",
+			b.refuse("finer.divisions", "must be %d or fewer: a vernier of %d {line}s needs {a drum} of %d {line}s or more, so that 3 of them stay free",
 				room+1, v.Divisions, near+3)
 			return false
 		}
 		b.refuse("finer.spans",
-			"%d lines over %d drum divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 drum lines free. Nearest that works: %d",
+			"%d {line}s over %d {drum} divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 {drum} {line}s free. Nearest that works: %d",
 			v.Divisions, v.Spans, v.Divisions, near)
 		return false
 	}
@@ -425,7 +425,7 @@ func (b *builder) zero() {
 			return true
 		}
 		below := x.Quo(b.leastCount).Floor().Mul(b.leastCount)
-		b.refuse(field, "%s is not a whole number of least counts (%s); nearest that work: %s or %s",
+		b.refuse(field, "%s is not a whole number of {least count}s (%s); nearest that work: %s or %s",
 			x, b.leastCount, below, below.Add(b.leastCount))
 		return false
 	}
@@ -475,7 +475,7 @@ func (b *builder) secondScale() {
 	}
 	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) && !b.stored {
 		b.refuse("second.fine.divisions",
-			"gives %s, but both scales of a gear-tooth vernier share one least count: %s", in.LeastCount(),
+			"gives %s, but both scales of a gear-tooth vernier share one {least count}: %s", in.LeastCount(),
 			b.leastCount)
 		return
 	}

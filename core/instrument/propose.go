@@ -70,7 +70,7 @@ func usuals(kind FineKind, unit length.Unit) []usual {
 // what there would be.
 func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way, error) {
 	if c.Sign() <= 0 {
-		return nil, fmt.Errorf("a least count must be more than 0, as 0.02; it is %s", c)
+		return nil, fmt.Errorf("{a least count} must be more than 0, as 0.02; it is %s", c)
 	}
 	if division.Sign() < 0 {
 		return nil, fmt.Errorf("a main division must be more than 0, as 1; it is %s", division)
@@ -249,13 +249,13 @@ func (p *proposer) plate(d length.Number, n int, f Form, r rank) {
 		text = "about " + spacing.Round(3).String()
 	}
 	p.add(p.scale(d), Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
-		fmt.Sprintf("%s form; lines %s %s apart", f, text, p.unit), r)
+		fmt.Sprintf("%s form; {line}s %s %s apart", f, text, p.unit), r)
 }
 
 func (p *proposer) dial(u usual, n int, r rank) {
 	remark := ""
 	if u.zeros > 1 {
-		remark = "the half of the face tells odd from even"
+		remark = "the half of the {face} tells odd from even"
 	}
 	beam := u.beam
 	if beam.Sign() == 0 {
@@ -337,10 +337,10 @@ func (p *proposer) whyNot(division length.Number) error {
 	low, high := p.bounds()
 	name, c := strings.ReplaceAll(string(p.family), "-", " "), p.written(p.c)
 	none := fmt.Sprintf("no %s gives %s: ", name, c)
-	tooClose := "lines would stand closer than 0.4 mm, or the plate would be longer than 60 mm or half the beam"
+	tooClose := "{line}s would stand closer than 0.4 mm, or the {plate} would be longer than 60 mm or half the beam"
 	switch {
 	case p.kind == None:
-		return fmt.Errorf("the lines of a %s stand from %s to %s apart; %s cannot be read on one", name, p.written(low),
+		return fmt.Errorf("the {line}s of a %s stand from %s to %s apart; %s cannot be read on one", name, p.written(low),
 			p.written(high), c)
 	case division.Sign() > 0 && !p.engraved(division):
 		return fmt.Errorf("a division of %s cannot be engraved and read; it can be from %s to %s", p.written(division),
@@ -348,19 +348,19 @@ func (p *proposer) whyNot(division length.Number) error {
 	case division.Sign() > 0:
 		ratio := division.Quo(p.c)
 		if ratio.Cmp(length.Int(leastLines)) < 0 {
-			return fmt.Errorf("a fine scale divides %s into %d lines or more: %s is too coarse; the coarsest is %s",
+			return fmt.Errorf("a fine scale divides %s into %d {line}s or more: %s is too coarse; the coarsest is %s",
 				p.written(division), leastLines, c, p.written(division.Quo(length.Int(leastLines))))
 		}
 		if !ratio.IsInt() {
 			n := ratio.Floor()
-			return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s lines give %s, %s lines give %s",
+			return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s {line}s give %s, %s {line}s give %s",
 				c, p.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
 		}
 		if p.kind == Drum {
-			return fmt.Errorf("no drum of %d to %d lines gives it, with or without a vernier of 5 or 10 lines",
+			return fmt.Errorf("no {drum} of %d to %d {line}s gives it, with or without a vernier of 5 or 10 {line}s",
 				leastLines, mostLines)
 		}
-		return fmt.Errorf("%s on a division of %s needs %s lines: they are at most %d, and %s", c,
+		return fmt.Errorf("%s on a division of %s needs %s {line}s: they are at most %d, and %s", c,
 			p.written(division), ratio,
 			mostLines, tooClose)
 	}
@@ -370,12 +370,12 @@ func (p *proposer) whyNot(division length.Number) error {
 	}
 	if need := p.c.MulInt(most); need.Less(low) {
 		return errors.New(none +
-			fmt.Sprintf("even with the most lines it would need a division of %s, and the finest that can be read is %s",
+			fmt.Sprintf("even with the most {line}s it would need a division of %s, and the finest that can be read is %s",
 				p.written(need), p.written(low)))
 	}
 	if need := p.c.MulInt(leastLines); high.Less(need) {
 		return errors.New(none +
-			fmt.Sprintf("even with %d lines it would need a division of %s, and the coarsest is %s; a rule may serve",
+			fmt.Sprintf("even with %d {line}s it would need a division of %s, and the coarsest is %s; a rule may serve",
 				leastLines, p.written(need), p.written(high)))
 	}
 	return errors.New(none + "on every division its " + tooClose)

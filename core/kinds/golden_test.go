@@ -12,6 +12,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/words"
 )
 
 // golden reads a file of what was dealt, marked and said before.
@@ -85,7 +86,7 @@ func TestOldCardsAreMarkedTheSame(t *testing.T) {
 		for _, l := range it.Lines() {
 			var terms []string
 			for _, x := range l.Terms {
-				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(x.Given)+"|"+plain.Say(x.Word))
+				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(x.Given)+"|"+words.Plain(x.Word))
 			}
 			now.Lines = append(now.Lines, terms)
 		}

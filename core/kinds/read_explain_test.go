@@ -15,6 +15,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/words"
 )
 
 func ExampleParse() {
@@ -34,7 +35,7 @@ func ExampleParse() {
 	}
 	fmt.Println(r.Marks, "of", r.Of)
 	e, _ := card.Explain(answer, exercise.Voice{})
-	fmt.Println(plain.Say(e.Headline))
+	fmt.Println(words.Plain(e.Headline))
 	// Output:
 	// main wrong [main-next-mark]
 	// fine_line right []
@@ -58,7 +59,7 @@ func TestExplain(t *testing.T) {
 			"Line 7 stands opposite a mark; you wrote 8.", []string{"Right so far: main reading.",
 				"line 8 stands a little to the left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
 		{"the last line", "0", `"indicated":"47.00"`, "fine_line", "fine_line=20",
-			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both coincide"},
+			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both stand opposite one"},
 			"47 + 0 × 0.05 = 47.00 mm"},
 		{"a sign", "-0.10", at4735, "zero_error", "zero_error=+0.10",
 			"You wrote +0.10 for the zero error; it is −0.10 mm.", []string{"left of the main 0"},
@@ -83,9 +84,9 @@ func TestExplain(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
 			e, err := c.Explain(answered(tt.answer), exercise.Voice{})
 			require.NoError(t, err)
-			assert.Equal(t, tt.headline, plain.Say(e.Headline))
+			assert.Equal(t, tt.headline, words.Plain(e.Headline))
 			for _, s := range tt.says {
-				assert.Contains(t, plain.Say(strings.Join(e.Body, " ")), s)
+				assert.Contains(t, words.Plain(strings.Join(e.Body, " ")), s)
 			}
 			last := e.Work[len(e.Work)-1]
 			assert.Equal(t, tt.work, last.Left+" = "+last.Right)
@@ -117,7 +118,7 @@ func TestHistoryAndOwnWords(t *testing.T) {
 	unhurried := told(exercise.History{}, nil)
 	assert.Contains(t, strings.Join(unhurried.Body, " "), "less than nothing")
 	before := told(exercise.History{Student: map[exercise.Code]int{slips.MainMarkMissed: 2}}, nil)
-	assert.Contains(t, plain.Say(strings.Join(before.Body, " ")), "That is one mark too few.")
+	assert.Contains(t, words.Plain(strings.Join(before.Body, " ")), "That is one mark too few.")
 	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
@@ -131,14 +132,14 @@ func TestHintsGoFromWhereToTheWorking(t *testing.T) {
 	h, err := c.Hints()
 	require.NoError(t, err)
 	require.Len(t, h, 3)
-	assert.Contains(t, plain.Say(h[0].Text), "at or before the plate's 0")
+	assert.Contains(t, words.Plain(h[0].Text), "at or before the plate's 0")
 	assert.NotContains(t, h[0].Text, "47")
 	assert.Contains(t, h[1].Text, "47 mm")
 	assert.Contains(t, h[2].Text, "47 + 7 × 0.05 = 47.35 mm")
 	assert.Empty(t, h[0].Shown)
 	assert.Equal(t, "47 mm", h[1].Shown[0].MarkText)
 	assert.Empty(t, h[1].Shown[0].LineText, "the line is not yet told")
-	assert.Equal(t, "line 7", plain.Say(h[2].Shown[0].LineText))
+	assert.Equal(t, "line 7", words.Plain(h[2].Shown[0].LineText))
 }
 
 func TestMethodOverAnother(t *testing.T) {
@@ -167,7 +168,7 @@ func TestSchoolInWords(t *testing.T) {
 			"exactly midway, take the line nearer to a limit: 47.00 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
-		assert.Equal(t, tt.want, plain.Say(c.Facts().School), tt.more)
+		assert.Equal(t, tt.want, words.Plain(c.Facts().School), tt.more)
 	}
 }
 
@@ -205,8 +206,8 @@ func TestEverySlipHasWords(t *testing.T) {
 		assert.False(t, seen[s.Did], "two slips say %q", s.Did)
 		seen[s.Did] = true
 	}
-	assert.Equal(t, "took the main mark after the one that counts, and left the zero error out",
-		kinds.Did("main-next-mark+zero-not-applied"))
+	assert.Equal(t, "took the mark after the one that counts, and left the zero error out",
+		words.Plain(kinds.Did("main-next-mark+zero-not-applied")))
 }
 
 // allSteps asks for everything.

@@ -11,11 +11,11 @@ import (
 // longest is how many characters a class's own word may have.
 const longest = 40
 
-// Check refuses a set that cannot be spoken, with a refusal.Refusal naming "set" or the term of the word that is wrong.
+// Check refuses a set that cannot be spoken, with a refusal.Refusal naming "base" or the term of the word that is wrong.
 func (s Set) Check() error {
 	var bad refusal.Refusal
 	if s.Base != "" && s.Base != Workshop && s.Base != Laboratory {
-		bad.Add("set", "must be %q or %q; it is %q", Workshop, Laboratory, s.Base)
+		bad.Add("base", "must be %q or %q; it is %q", Workshop, Laboratory, s.Base)
 	}
 	for _, t := range s.terms() {
 		word := s.Own[t]

@@ -102,7 +102,7 @@ var byTerm = func() map[Term]*entry {
 
 // Set is the words of a class: a ready set, and its own words for some terms. The zero value is the workshop's.
 type Set struct {
-	Base Base            `json:"set,omitempty"`
+	Base Base            `json:"base,omitempty"`
 	Own  map[Term]string `json:"own,omitempty"`
 }
 
@@ -218,3 +218,6 @@ func plural(word string) string {
 	}
 	return word + "s"
 }
+
+// Plain puts the terms of a text in the words of documents, as commands print them.
+func Plain(text string) string { return Set{Base: Documents}.Say(text) }

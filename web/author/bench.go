@@ -71,8 +71,8 @@ type benchView struct {
 
 // care is what to mind with each way of holding the work.
 var care = map[figure.Hold]string{
-	figure.Outside: "Measure only work that stands still; take it well inside the jaws, square.",
-	figure.Inside:  "Burrs and sharp inside jaws cut: deburr first, and keep fingers off the points.",
+	figure.Outside: "Measure only work that stands still; take it well inside the {jaws}, square.",
+	figure.Inside:  "Burrs and sharp inside {jaws} cut: deburr first, and keep fingers off the points.",
 	figure.Depth:   "Keep the blade and the beam’s end upright, flat on the part.",
 }
 
@@ -172,7 +172,7 @@ func (v *benchView) show(f *benchForm, in *instrument.Instrument) error {
 	eye, _ := strconv.ParseFloat(f.Eye, 64)
 	eye = max(-2, min(eye, 2))
 	if eye != 0 && in.HasFine() {
-		v.Parallax = "The eye is off square: the lines seem to stand elsewhere than they do. The numbers beside are those of the true position."
+		v.Parallax = "The eye is off square: the {line}s seem to stand elsewhere than they do. The numbers beside are those of the true position."
 	}
 
 	if v.Holds {
@@ -207,7 +207,7 @@ func (v *benchView) show(f *benchForm, in *instrument.Instrument) error {
 	}
 	if v.Uncover > 0 && in.HasFine() {
 		o.Flags = &figure.Flags{Mark: r.Main, MarkText: exercise.Show(in.FormatMain(r.Main)) + " " + string(in.Unit()),
-			Line: r.Line, LineText: fmt.Sprintf("line %d", r.Line)}
+			Line: r.Line, LineText: fmt.Sprintf("{line} %d", r.Line)}
 		if in.HasFiner() {
 			o.Flags.FinerLine = &r.FinerLine
 		}
@@ -277,11 +277,11 @@ func (v *benchView) hold(f *benchForm, in *instrument.Instrument, size length.Nu
 	}
 	switch {
 	case v.Steps < touch && v.Ratchet:
-		v.Held, v.Steps = "The faces touch: the ratchet turns on, the spindle stays.", touch
+		v.Held, v.Steps = "The {faces} touch: the {ratchet} turns on, the spindle stays.", touch
 	case v.Steps < touch:
-		v.Held = "Pressed too hard: the number is too small. Never press harder to get a better number; use the ratchet."
+		v.Held = "Pressed too hard: the number is too small. Never press harder to get a better number; use the {ratchet}."
 	case v.Steps == touch:
-		v.Held = "The faces touch it, with light even force."
+		v.Held = "The {faces} touch it, with light even force."
 	}
 }
 
@@ -290,21 +290,21 @@ func (v *benchView) uncover(f *benchForm, in *instrument.Instrument, r instrumen
 	unit := " " + string(in.Unit())
 	var all []part
 	if in.Kind() != instrument.Display {
-		all = append(all, part{Name: "main reading", Value: exercise.Show(in.FormatMain(r.Main)) + unit})
+		all = append(all, part{Name: "{main reading}", Value: exercise.Show(in.FormatMain(r.Main)) + unit})
 	}
 	if in.HasFine() {
-		all = append(all, part{Name: fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())),
+		all = append(all, part{Name: fmt.Sprintf("{line} %d × %s", r.Line, in.FormatMain(in.LineWorth())),
 			Value: in.Format(r.Fine) + unit})
 	}
 	if in.HasFiner() {
-		all = append(all, part{Name: fmt.Sprintf("vernier line %d × %s", r.FinerLine, in.FormatMain(in.LeastCount())),
+		all = append(all, part{Name: fmt.Sprintf("{finer line} %d × %s", r.FinerLine, in.FormatMain(in.LeastCount())),
 			Value: in.Format(r.Finer) + unit})
 	}
 	observed := exercise.Show(in.Format(r.Observed))
 	if shows != nil {
 		all = append(all, part{Name: "shown, from where it was zeroed", Value: exercise.Show(*shows) + unit})
 	}
-	all = append(all, part{Name: "observed reading", Value: observed + unit, Total: true},
+	all = append(all, part{Name: "{observed reading}", Value: observed + unit, Total: true},
 		part{Name: "corrected: " + observed + " − (" + exercise.Show(in.Format(r.ZeroError)) + ")",
 			Value: exercise.Show(in.Format(r.Corrected)) + unit, Total: true})
 	v.Uncover, _ = strconv.Atoi(f.Uncover)
@@ -329,12 +329,12 @@ func (v *benchView) uncover(f *benchForm, in *instrument.Instrument, r instrumen
 // coverName is the name of a part whose numbers are still covered.
 func coverName(p part, in *instrument.Instrument) string {
 	switch {
-	case strings.HasPrefix(p.Name, "vernier line"):
-		return "vernier line"
+	case strings.HasPrefix(p.Name, "{finer line}"):
+		return "{finer line}"
 	case strings.HasPrefix(p.Name, "line"):
-		return "line × " + in.FormatMain(in.LineWorth())
+		return "{line} × " + in.FormatMain(in.LineWorth())
 	case strings.HasPrefix(p.Name, "corrected"):
-		return "corrected reading"
+		return "{corrected reading}"
 	}
 	return p.Name
 }

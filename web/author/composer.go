@@ -15,6 +15,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
+	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -41,6 +42,7 @@ type composerForm struct {
 	Minutes  string `form:"minutes"`
 	Late     bool   `form:"late"`
 	Release  string `form:"release"`
+	Words    string `form:"words"`
 }
 
 // blockForm is one block. A setting that names several things holds them all; an empty one stands before
@@ -194,6 +196,7 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 		Minutes:  bad.Whole("minutes", f.Minutes),
 		Late:     f.Late,
 		Release:  exercise.Release(f.Release),
+		Words:    words.Base(f.Words),
 	}
 	if c.Attempts == 1 {
 		c.Attempts = 0
@@ -337,7 +340,7 @@ func (c *composed) ready(name string, rack []classroom.Racked) error {
 		c.Definition.Blocks, c.Racked = nil, nil
 	}
 	if c.Title == "" {
-		c.Title = ready.Title
+		c.Title = words.Set{}.Say(ready.Title)
 	}
 	for i, b := range sheet.Blocks[:min(len(sheet.Blocks), exercise.MaxBlocks-len(c.Definition.Blocks))] {
 		var ids []int64

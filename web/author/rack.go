@@ -65,7 +65,7 @@ func newRacked(k classroom.Racked) (rackedView, error) {
 		ID: k.ID, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range: exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" +
 			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
-		Zero:    "no zero error",
+		Zero:    "no {zero error}",
 		Drawing: ui.Drawing(d.Scene(figure.Options{}), fmt.Sprintf("k%d", k.ID), "fig"),
 	}
 	if sp.ZeroError.Sign() != 0 {

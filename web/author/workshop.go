@@ -249,7 +249,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		look.Set = &set.Indicated
 		v.Upright = []part{
 			{Name: "main", Value: upright.FormatMain(set.Main)},
-			{Name: fmt.Sprintf("line %d × %s", set.Line, upright.FormatMain(upright.LeastCount())),
+			{Name: fmt.Sprintf("{line} %d × %s", set.Line, upright.FormatMain(upright.LeastCount())),
 				Value: upright.Format(set.Fine)},
 			{Name: "set to", Value: upright.Format(set.Observed), Total: true},
 		}
@@ -287,12 +287,12 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		v.Parts = append(v.Parts, main("main", r.Main))
 	}
 	if in.HasFine() {
-		v.Parts = append(v.Parts, value(fmt.Sprintf("line %d × %s", r.Line, in.FormatMain(in.LineWorth())), r.Fine))
+		v.Parts = append(v.Parts, value(fmt.Sprintf("{line} %d × %s", r.Line, in.FormatMain(in.LineWorth())), r.Fine))
 	}
 	if in.HasFiner() {
-		v.Parts = append(v.Parts, value(fmt.Sprintf("vernier line %d × %s", r.FinerLine, v.LeastCount), r.Finer))
+		v.Parts = append(v.Parts, value(fmt.Sprintf("{finer line} %d × %s", r.FinerLine, v.LeastCount), r.Finer))
 	}
-	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("zero error", r.ZeroError),
+	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("{zero error}", r.ZeroError),
 		total(value("corrected", r.Corrected)))
 
 	v.Zero.Story = in.ZeroStory()
@@ -347,7 +347,7 @@ func steps(in *instrument.Instrument, y length.Number) int {
 func (v *workshopView) ways(f *workForm) {
 	unit := length.Unit(f.Unit)
 	if strings.TrimSpace(f.Want) == "" {
-		v.WaysError = "Write the least count you want, as 0.02."
+		v.WaysError = "Write the {least count} you want, as 0.02."
 		return
 	}
 	want := f.Number("want", f.Want, unit)

@@ -16,6 +16,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -36,6 +37,8 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes/{class}/give", o.Page(o.give))
 	r.Post("/classes/{class}/method", o.Page(o.setMethod))
 	r.Post("/classes/{class}/clear", o.Page(o.clearPassphrase))
+	r.Post("/classes/{class}/words", o.Page(o.setWords))
+	r.Post("/classes/{class}/seen", o.Page(o.setSeen))
 	r.Post("/classes/{class}/clock", o.Page(o.setClock))
 	r.Post("/classes/{class}/extra", o.Page(o.setExtra))
 	r.Get("/slips", o.Page(o.slips))
@@ -174,6 +177,8 @@ type classView struct {
 	Extra      store.Student // whose minutes could not be kept
 	ExtraTyped string
 
+	Words  *words.Set // as typed, when they could not be kept
+	Speech wordsView
 	School *exercise.Method // as chosen, when it could not be kept
 	Errors map[string]string
 	Method ui.MethodView
@@ -183,6 +188,8 @@ type classView struct {
 var notes = map[string]string{
 	"given":   "The sheet is given. Students see it now; each gets values of their own.",
 	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
+	"words":   "Students of this class see these words from now on: on cards, in hints and feedback, in their handbook, on paper.",
+	"seen":    "It is kept. Students are told on their Practice page.",
 	"clock":   "Times of this class are meant by that clock from now on.",
 	"extra":   "The minutes are kept; whatever is under way ends later by them.",
 	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
@@ -215,6 +222,16 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 		school = *v.School
 	}
 	v.Method = ui.MethodOf(school, false, v.Errors)
+	set, err := classroom.Words(v.Class.Words)
+	if err != nil {
+		return err
+	}
+	ui.Speak(r, set)
+	if v.Words != nil {
+		set = *v.Words
+	}
+	v.Speech = newWords(set, v.Errors)
+	v.Speech.Open = v.Speech.Open || v.Words != nil
 	if v.People, err = read.Students(owner, n); err != nil {
 		return err
 	}

@@ -69,12 +69,11 @@ type cell struct {
 }
 
 func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
-	owner := ui.UserOf(r).ID
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	a, err := o.Room.GivenSheet(r.Context(), owner, n)
+	a, err := o.given(r, n)
 	if err != nil {
 		return err
 	}
@@ -217,6 +216,9 @@ func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, er
 	if c, err = o.Room.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
 		return c, st, err
 	}
+	if _, err = o.given(r, ids[0]); err != nil {
+		return c, st, err
+	}
 	st = ui.CardState{Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
@@ -244,7 +246,7 @@ func (o Office) card(w http.ResponseWriter, r *http.Request) error {
 func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c classroom.Card,
 	st ui.CardState) error {
 	owner := ui.UserOf(r).ID
-	a, err := o.Room.GivenSheet(r.Context(), owner, c.Assignment)
+	a, err := o.given(r, c.Assignment)
 	if err != nil {
 		return err
 	}
@@ -354,7 +356,7 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	a, err := o.Room.GivenSheet(r.Context(), owner.ID, n)
+	a, err := o.given(r, n)
 	if err != nil {
 		return err
 	}

@@ -55,7 +55,7 @@ func (o Office) printed(r *http.Request) (a classroom.Given, values int64, items
 	if values > mostValues {
 		return a, 0, nil, store.ErrNotFound
 	}
-	if a, err = o.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, n); err != nil {
+	if a, err = o.given(r, n); err != nil {
 		return a, 0, nil, err
 	}
 	items, err = a.Sheet.Deal(kinds.All, ui.TrySeed(int(values)))

@@ -75,7 +75,7 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	a, err := o.Room.GivenSheet(r.Context(), owner, n)
+	a, err := o.given(r, n)
 	if err != nil {
 		return err
 	}

@@ -26,6 +26,7 @@ func (s Seat) mine(r *http.Request) (c classroom.Card, st classroom.State, err e
 	if st, err = s.Room.Stands(r.Context(), student, assignment, now); err != nil {
 		return c, st, err
 	}
+	speak(r, st)
 	switch {
 	case st.Now() == nil && plain(st.Sheet.Conduct):
 		return s.Room.MyCard(r.Context(), student, assignment, int(n), now)

@@ -112,7 +112,13 @@ func (s Seat) stands(r *http.Request, student, assignment int64) (classroom.Stat
 	if err != nil {
 		return st, err
 	}
+	speak(r, st)
 	return s.Room.Score(r.Context(), student, st)
+}
+
+// speak has the pages of a sheet speak its own words, where it has some.
+func speak(r *http.Request, st classroom.State) {
+	ui.Speak(r, classroom.In(ui.WordsOf(r), st.Sheet.Conduct.Words))
 }
 
 // before orders a student's sheets: what can be worked on first, and of that what closes soonest.

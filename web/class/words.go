@@ -1,0 +1,105 @@
+package class
+
+import (
+	"net/http"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/words"
+	"cavix/web/ui"
+)
+
+// wordsView are the words of a class, as a form offers them.
+type wordsView struct {
+	Bases []ui.OptionView
+	Terms []termView
+	Open  bool // there are own words, or what was typed is wrong
+}
+
+// termView is a term for which a class may have its own word.
+type termView struct {
+	Term, Is, Field      string
+	Workshop, Laboratory string
+	Own, Error           string
+}
+
+func newWords(set words.Set, errs map[string]string) wordsView {
+	v := wordsView{Open: len(set.Own) > 0}
+	for _, b := range words.Bases {
+		v.Bases = append(v.Bases, ui.OptionView{Value: string(b.Base), Text: b.Name + ": " + b.About,
+			On: b.Base == set.Base})
+	}
+	for _, a := range words.List() {
+		field := "own." + string(a.Term)
+		v.Terms = append(v.Terms, termView{Term: string(a.Term), Is: a.Is, Field: "own[" + string(a.Term) + "]",
+			Workshop: a.Workshop.Long, Laboratory: both(a.Laboratory), Own: set.Own[a.Term], Error: errs[field]})
+	}
+	return v
+}
+
+// both writes a word with its short form behind it.
+func both(w words.Word) string {
+	if w.Short == "" || w.Short == w.Long {
+		return w.Long
+	}
+	return w.Long + ", " + w.Short
+}
+
+// setWords settles the words that a class's students see.
+func (o Office) setWords(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Base string            `form:"base"`
+		Own  map[string]string `form:"own"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	set := words.Set{Base: words.Base(f.Base), Own: map[words.Term]string{}}
+	for term, word := range f.Own {
+		if word = ui.OneLine(word); word != "" {
+			set.Own[words.Term(term)] = word
+		}
+	}
+	err = o.Room.SetWords(r.Context(), ui.UserOf(r).ID, n, set)
+	var bad ui.Faults
+	if err = bad.Take("", err); err != nil {
+		return err
+	}
+	if len(bad.Refusal) > 0 {
+		return o.showClass(w, r, classView{Errors: bad.By(), Words: &set})
+	}
+	return back(w, r, n, "words")
+}
+
+// setSeen settles whether the instructor sees in sum what the class practises.
+func (o Office) setSeen(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Seen string `form:"seen"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, strings.TrimSpace(f.Seen) != ""); err != nil {
+		return err
+	}
+	return back(w, r, n, "seen")
+}
+
+// given finds one of the instructor's given sheets; its page speaks the words that its students see.
+func (o Office) given(r *http.Request, assignment int64) (classroom.Given, error) {
+	g, err := o.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, assignment)
+	if err != nil {
+		return g, err
+	}
+	set, err := classroom.Words(g.Words)
+	ui.Speak(r, classroom.In(set, g.Sheet.Conduct.Words))
+	return g, err
+}
