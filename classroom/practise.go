@@ -60,10 +60,6 @@ func practising(rd *store.Reader, student int64) (p Practising, err error) {
 // practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few
 // ready ones while there is no sheet.
 func (r *Room) practised(rd *store.Reader, student int64) (out []*instrument.Instrument, err error) {
-	list, err := rd.StudentAssignments(student)
-	if err != nil {
-		return nil, err
-	}
 	add := func(in *instrument.Instrument) {
 		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe() == in.Describe() }
 		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
@@ -71,32 +67,11 @@ func (r *Room) practised(rd *store.Reader, student int64) (out []*instrument.Ins
 			out = append(out, in)
 		}
 	}
-	for _, a := range list {
-		g, err := r.opened.given(a)
-		if err != nil {
-			continue // one that this program cannot read
-		}
-		for _, b := range g.Sheet.Blocks {
-			for _, in := range b.Instruments {
-				add(in)
-			}
-		}
+	err = r.ofSheets(rd, student, func(_ string, in *instrument.Instrument) { add(in) })
+	if err == nil && len(out) == 0 {
+		err = readyInstruments(add)
 	}
-	if len(out) > 0 {
-		return out, nil
-	}
-	for _, ready := range kinds.ReadySheets {
-		sheet, _, err := ready.Compose(nil)
-		if err != nil {
-			return nil, err
-		}
-		for _, b := range sheet.Blocks {
-			for _, in := range b.Instruments {
-				add(in)
-			}
-		}
-	}
-	return out, nil
+	return out, err
 }
 
 // ChooseFamilies sets what a student practises on; none is what is needed most. A card that is open stays.

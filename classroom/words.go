@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 
+	"cavix/core/exercise"
 	"cavix/core/words"
 	"cavix/store"
 )
@@ -32,6 +33,15 @@ func (r *Room) SetWords(ctx context.Context, owner, class int64, set words.Set) 
 // SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
 func (r *Room) SetPracticeSeen(ctx context.Context, owner, class int64, seen bool) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetPracticeSeen(owner, class, seen) })
+}
+
+// StudentSchool is how the class of a student settles what teachers settle differently.
+func (r *Room) StudentSchool(ctx context.Context, student int64) (m exercise.Method, err error) {
+	text, err := r.read(ctx).StudentMethod(student)
+	if err != nil {
+		return m, err
+	}
+	return m, json.Unmarshal([]byte(text), &m)
 }
 
 // In are the words of a sheet's cards in a class.

@@ -21,10 +21,11 @@ type Racked struct {
 	Instrument *instrument.Instrument // nil where it cannot be read
 	Err        error                  // why not
 	Changed    time.Time
+	Shared     bool // the owner's students may move it on their Bench
 }
 
 func openRacked(k store.Racked) Racked {
-	out := Racked{ID: k.ID, Name: k.Name, Document: k.Document, Changed: k.Changed}
+	out := Racked{ID: k.ID, Name: k.Name, Document: k.Document, Changed: k.Changed, Shared: k.Shared}
 	in := new(instrument.Instrument)
 	if err := json.Unmarshal([]byte(k.Document), in); err != nil {
 		out.Err = fmt.Errorf("instrument %d: %w", k.ID, err)
@@ -64,6 +65,11 @@ func (r *Room) KeepInstrument(ctx context.Context, owner, id int64, in *instrume
 		return err
 	})
 	return id, err
+}
+
+// Share puts an instrument on the Bench of its owner's students, or takes it away from there.
+func (r *Room) Share(ctx context.Context, owner, id int64, shared bool) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.Share(owner, id, shared) })
 }
 
 // DropInstrument takes an instrument off the Rack. Sheets keep their own copy.

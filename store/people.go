@@ -125,6 +125,12 @@ func (r *Reader) Student(id int64) (Student, error) {
 	return only(all(r, scanStudent, studentColumns+"WHERE s.id = ?", id))
 }
 
+// StudentMethod is the school of a student's class, as a document.
+func (r *Reader) StudentMethod(student int64) (method string, err error) {
+	return method, r.one("SELECT c.method FROM students s JOIN classes c ON c.id = s.class WHERE s.id = ?", []any{student},
+		&method)
+}
+
 // Students lists the students of one of an instructor's classes by name.
 func (r *Reader) Students(owner, class int64) ([]Student, error) {
 	return all(r, scanStudent, studentColumns+"WHERE c.owner = ? AND c.id = ? ORDER BY s.folded", owner, class)

@@ -194,6 +194,13 @@ var views = []struct {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
 	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
+	{"student-bench", "Wren A.", "/my/bench", func(b *browser) {
+		b.do(run("document.querySelector('.rack .hang').click()"))
+		b.waitText("#benchform, form.bench", "Read it with me")
+		b.click("button[value=all]")
+		b.waitText(".readit", "mm")
+	}},
+	{"+student-benches", "Wren A.", "/my/bench", nil},
 	{"+card-laboratory-todo", "Isolde M.", "/my/10/6", nil},
 	{"+class-words", "ivo", "/classes/2", func(b *browser) {
 		b.do(run("document.querySelector('.wordsform').closest('details').open = true; document.querySelector('.wordsform details').open = true; document.querySelector('.wordsform').scrollIntoView()"))

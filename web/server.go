@@ -18,6 +18,7 @@ import (
 	"cavix/store"
 	"cavix/web/account"
 	"cavix/web/author"
+	"cavix/web/bench"
 	"cavix/web/class"
 	"cavix/web/student"
 	"cavix/web/ui"
@@ -56,7 +57,7 @@ func New(c Config) (http.Handler, error) {
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = c.Secure
 	site, err := ui.New(ui.Site{Room: classroom.New(c.Store), Log: c.Log, Sessions: sessions, Secure: c.Secure},
-		account.Files, author.Files, class.Files, student.Files)
+		account.Files, author.Files, bench.Files, class.Files, student.Files)
 	if err != nil {
 		return nil, err
 	}

@@ -30,6 +30,7 @@ func (s Shop) Routes(r chi.Router) {
 	r.Post("/workshop/{instrument}", s.Page(s.workshopPost))
 	r.Get("/bench/{instrument}", s.Page(s.bench))
 	r.Post("/bench/{instrument}", s.Page(s.bench))
+	r.Post("/rack/{instrument}/share", s.Page(s.share))
 	r.Get("/bank/{kind}", s.Page(s.bank))
 	r.Get("/bank/{kind}/{item}", s.Page(s.bankItem))
 	r.Post("/bank/{kind}/{item}", s.Page(s.bankPost))

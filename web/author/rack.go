@@ -9,6 +9,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/figure"
 	"cavix/store"
+	"cavix/web/bench"
 	"cavix/web/ui"
 )
 
@@ -17,6 +18,7 @@ type rackedView struct {
 	ID                                  int64
 	Name, Made, LeastCount, Range, Zero string
 	Drawing                             template.HTML
+	Shared                              bool // with the owner's students
 	Unread                              bool // this program cannot read it
 }
 
@@ -56,13 +58,13 @@ func (s Shop) racked(r *http.Request) (classroom.Racked, error) {
 
 func newRacked(k classroom.Racked) (rackedView, error) {
 	in := k.Instrument
-	d, err := figure.Lay(in, startPosition(in), figure.Narrow)
+	d, err := figure.Lay(in, bench.Start(in), figure.Narrow)
 	if err != nil {
 		return rackedView{}, err
 	}
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
-		ID: k.ID, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
+		ID: k.ID, Shared: k.Shared, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range: exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" +
 			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no {zero error}",
@@ -80,6 +82,29 @@ func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if err := s.Room.DropInstrument(r.Context(), ui.UserOf(r).ID, n); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/rack", http.StatusSeeOther)
+	return nil
+}
+
+// bench stands an instrument of the Rack on the Bench.
+func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
+		Back: ui.Link{Text: "Rack", Href: "/rack"}})
+}
+
+// share puts an instrument on the Bench of the owner's students, or takes it away from there.
+func (s Shop) share(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "instrument")
+	if err != nil {
+		return err
+	}
+	if err := s.Room.Share(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("shared") != ""); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/rack", http.StatusSeeOther)

@@ -15,6 +15,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/slips"
 	"cavix/figure"
+	"cavix/web/bench"
 	"cavix/web/ui"
 )
 
@@ -152,21 +153,13 @@ func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
 		f.Name = "" // a pattern is not yet an instrument of somebody's
 	}
 	v.Text = ui.TextsOf(f)
-	if err := v.show(in, startPosition(in)); err != nil {
+	if err := v.show(in, bench.Start(in)); err != nil {
 		return err
 	}
 	if err := v.remember(in); err != nil {
 		return err
 	}
 	return s.showWorkshop(w, r, http.StatusOK, v)
-}
-
-// startPosition is a place about a third up the scale where some line in the middle coincides.
-func startPosition(in *instrument.Instrument) length.Number {
-	from, to := in.Range()
-	steps := to.Sub(from).Mul(length.Frac(1, 3)).Quo(in.Cycle()).Floor()
-	line := in.Lines() * in.FinerLines() * 2 / 5
-	return from.Sub(in.Spec().ZeroError).Add(in.Cycle().Mul(steps)).Add(in.LeastCount().MulInt(line))
 }
 
 // workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.

@@ -8,6 +8,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/web/bench"
 	"cavix/web/ui"
 )
 
@@ -276,7 +277,7 @@ func (f *workForm) position(in *instrument.Instrument) length.Number {
 	unit := in.Unit()
 	y := f.Number("at", f.At, unit).Value
 	if strings.TrimSpace(f.At) == "" {
-		y = startPosition(in)
+		y = bench.Start(in)
 	}
 	if n, err := strconv.Atoi(f.Move); err == nil && n > -1000 && n < 1000 {
 		y = y.Add(in.LeastCount().MulInt(n))

@@ -305,7 +305,7 @@ document.addEventListener("alpine:init", () => {
       this.asking = true;
       try {
         const r = await fetch(this.form.action, { method: "POST", body: fields(this.form, { moved: ev.detail, only: "numbers" }) });
-        if (r.ok && !r.redirected) Alpine.morph(this.form.querySelector("#numbers"), await r.text());
+        if (r.ok && !r.redirected) Alpine.morph(this.form.querySelector(".numbers"), await r.text());
       } catch { /* the next answer, or the drawing, sets it right */ }
       setTimeout(() => { this.asking = false; }, 60);
     },

@@ -1,0 +1,117 @@
+package classroom
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/store"
+)
+
+// Standing is an instrument that a student may move by hand: of a sheet of the class, or one that the instructor shares.
+type Standing struct {
+	Key        string // names it in addresses
+	From       string // where it comes from: the title of a sheet; "" where it is shared
+	Instrument *instrument.Instrument
+}
+
+// StudentBench lists the instruments that a student may move: those that the instructor shares, then those of the class's
+// sheets, each once. What a test shows is left out until the test is over for the whole class, and told.
+func (r *Room) StudentBench(ctx context.Context, student int64) ([]Standing, error) {
+	rd := r.read(ctx)
+	shared, err := rd.SharedWith(student)
+	if err != nil {
+		return nil, err
+	}
+	var out []Standing
+	for _, k := range shared {
+		if opened := openRacked(k); opened.Err == nil {
+			out = standing(out, opened.Instrument, "")
+		}
+	}
+	err = r.ofSheets(rd, student, func(title string, in *instrument.Instrument) { out = standing(out, in, title) })
+	if err != nil || len(out) > 0 {
+		return out, err
+	}
+	return out, readyInstruments(func(in *instrument.Instrument) { out = standing(out, in, "") })
+}
+
+// Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there.
+func (r *Room) Stand(ctx context.Context, student int64, key string) (Standing, error) {
+	list, err := r.StudentBench(ctx, student)
+	if err != nil {
+		return Standing{}, err
+	}
+	i := slices.IndexFunc(list, func(s Standing) bool { return s.Key == key })
+	if i < 0 {
+		return Standing{}, store.ErrNotFound
+	}
+	return list[i], nil
+}
+
+// standing adds an instrument, where it is not there yet.
+func standing(list []Standing, in *instrument.Instrument, from string) []Standing {
+	doc, err := json.Marshal(in)
+	if err != nil || in.Check() != nil { // what today's rules would not make is not moved
+		return list
+	}
+	key := fmt.Sprintf("%x", sha256.Sum256(doc))[:12]
+	if slices.ContainsFunc(list, func(s Standing) bool { return s.Key == key }) {
+		return list
+	}
+	return append(list, Standing{key, from, in})
+}
+
+// ofSheets hands over the instruments of the sheets that a student's class was given, with the sheet's title, those of the
+// newest first. A test that is not yet told keeps its instruments to itself: moved by hand they would tell their zero errors.
+func (r *Room) ofSheets(rd *store.Reader, student int64, add func(title string, in *instrument.Instrument)) error {
+	list, err := rd.StudentAssignments(student)
+	if err != nil {
+		return err
+	}
+	for _, a := range list {
+		g, err := r.opened.given(a)
+		if err != nil || untold(g, time.Now()) {
+			continue // one that this program cannot read, or a test
+		}
+		for _, b := range g.Sheet.Blocks {
+			for _, in := range b.Instruments {
+				add(a.Title, in)
+			}
+		}
+	}
+	return nil
+}
+
+// untold reports whether a sheet is a test that may still be taken by somebody, or is not told yet.
+func untold(g Given, at time.Time) bool {
+	switch {
+	case g.Sheet.Mode != exercise.Test:
+		return false
+	case g.Sheet.Release == exercise.ReleaseHand:
+		return g.Released.IsZero()
+	}
+	return g.Closes.IsZero() || at.Before(g.Closes)
+}
+
+// readyInstruments hands over those of the ready sheets, for a class that was given no sheet yet.
+func readyInstruments(add func(*instrument.Instrument)) error {
+	for _, ready := range kinds.ReadySheets {
+		sheet, _, err := ready.Compose(nil)
+		if err != nil {
+			return err
+		}
+		for _, b := range sheet.Blocks {
+			for _, in := range b.Instruments {
+				add(in)
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,75 @@
+package bench
+
+import (
+	"strconv"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/figure"
+)
+
+// care is what to mind with each way of holding the work.
+var care = map[figure.Hold]string{
+	figure.Outside: "Measure only work that stands still; take it well inside the {jaws}, square.",
+	figure.Inside:  "Burrs and sharp inside {jaws} cut: deburr first, and keep fingers off the points.",
+	figure.Depth:   "Keep the blade and the beam’s end upright, flat on the part.",
+}
+
+// hold puts an object of a true size between the faces: they cannot be brought closer than it. With the
+// ratchet the drum only turns on; without it the faces can be pressed a little too far.
+func (v *view) hold(f *form, in *instrument.Instrument, size length.Number) {
+	y := size.Add(in.Spec().ZeroError)
+	if y.Less(in.Closed()) {
+		f.Add("object", "must be %s or more, the least this instrument can measure",
+			exercise.Show(in.FormatMain(in.Closed().Sub(in.Spec().ZeroError))))
+		return
+	}
+	touch := tenths(in, y)
+	if touch > v.High {
+		f.Add("object", "is too large for this instrument")
+		return
+	}
+	if f.Do == "object" {
+		v.Steps = touch
+	}
+	v.Low = touch
+	if !v.Ratchet {
+		v.Low = max(0, touch-30)
+	}
+	switch {
+	case v.Steps < touch && v.Ratchet:
+		v.Held, v.Steps = "The {faces} touch: the {ratchet} turns on, the spindle stays.", touch
+	case v.Steps < touch:
+		v.Held = "Pressed too hard: the number is too small. Never press harder to get a better number; use the {ratchet}."
+	case v.Steps == touch:
+		v.Held = "The {faces} touch it, with light even force."
+	}
+}
+
+// set sets the upright scale of a pair: to what is typed, and by so many least counts more.
+func (v *view) set(f *form, in *instrument.Instrument, pair figure.Settable) {
+	upright, _ := in.Second()
+	y := figure.SetTo(upright)
+	v.Pair, v.Upright = true, f.Upright
+	v.Raises, _ = strconv.Atoi(f.Raises)
+	if strings.TrimSpace(f.Upright) != "" {
+		t := f.Number("upright", f.Upright, upright.Unit())
+		if len(f.Refusal) > 0 {
+			return
+		}
+		y = t.Value
+	}
+	if n, err := strconv.Atoi(f.Raise); err == nil {
+		v.Raises++
+		y = y.Add(upright.LeastCount().MulInt(max(-1000, min(n, 1000))))
+	}
+	if err := pair.Set(y); err != nil {
+		f.Add("upright", "cannot be: %s", err)
+		return
+	}
+	if v.Upright == "" || f.Raise != "" {
+		v.Upright = upright.Format(y)
+	}
+}

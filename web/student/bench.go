@@ -1,0 +1,64 @@
+package student
+
+import (
+	"html/template"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/instrument"
+	"cavix/figure"
+	"cavix/web/bench"
+	"cavix/web/ui"
+)
+
+// standView is an instrument that a student may move, in the list of them.
+type standView struct {
+	Key, Name, Made, From string
+	Drawing               template.HTML
+}
+
+// benches lists the instruments that a student may move.
+func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
+	list, err := s.Room.StudentBench(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	views := make([]standView, len(list))
+	for i, st := range list {
+		in := st.Instrument
+		d, err := figure.Lay(in, bench.Start(in), figure.Narrow)
+		if err != nil {
+			return err
+		}
+		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
+			Drawing: ui.Drawing(d.Scene(figure.Options{}), "k"+st.Key, "fig")}
+	}
+	return s.Render(w, r, http.StatusOK, "benches", "Bench", views)
+}
+
+// bench stands one of them on the Bench.
+func (s Seat) bench(w http.ResponseWriter, r *http.Request) error {
+	student := ui.UserOf(r).ID
+	st, err := s.Room.Stand(r.Context(), student, chi.URLParam(r, "key"))
+	if err != nil {
+		return err
+	}
+	return s.stand(w, r, st, student)
+}
+
+func (s Seat) stand(w http.ResponseWriter, r *http.Request, st classroom.Standing, student int64) error {
+	school, err := s.Room.StudentSchool(r.Context(), student)
+	if err != nil {
+		return err
+	}
+	if school.Tie == "unfavourable" { // needs limits, and there are none here
+		school.Tie = ""
+	}
+	if st.Instrument.Spec().Fine.Kind == instrument.Display {
+		school.Between = ""
+	}
+	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,
+		Back: ui.Link{Text: "Bench", Href: "/my/bench"}})
+}
