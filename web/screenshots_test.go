@@ -211,7 +211,15 @@ var views = []struct {
 	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
-	{"+handbook", "", "/help", nil},
+	{"+handbook-list", "", "/handbook", nil},
+	{"handbook", "", "/handbook/vernier", func(b *browser) {
+		b.do(run("document.querySelector('#live1 [value=\"10\"]').click()"))
+		b.waitText("#live1 .readit", "line 1")
+	}},
+	{"+handbook-zero", "Isolde M.", "/handbook/zero#less-than-nothing", nil},
+	{"+handbook-micrometer", "Wren A.", "/handbook/micrometer", nil},
+	{"+handbook-words", "Isolde M.", "/handbook/words", nil},
+	{"+handbook-schools", "Wren A.", "/handbook/schools", nil},
 }
 
 // TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks

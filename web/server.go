@@ -20,6 +20,7 @@ import (
 	"cavix/web/author"
 	"cavix/web/bench"
 	"cavix/web/class"
+	"cavix/web/handbook"
 	"cavix/web/student"
 	"cavix/web/ui"
 )
@@ -57,7 +58,7 @@ func New(c Config) (http.Handler, error) {
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = c.Secure
 	site, err := ui.New(ui.Site{Room: classroom.New(c.Store), Log: c.Log, Sessions: sessions, Secure: c.Secure},
-		account.Files, author.Files, bench.Files, class.Files, student.Files)
+		account.Files, author.Files, bench.Files, class.Files, handbook.Files, student.Files)
 	if err != nil {
 		return nil, err
 	}
@@ -85,6 +86,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(known...)
 		r.Use(forPages.hold(site))
 		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
+		handbook.Shelf{Site: site}.Routes(r)
 		account.New(site, c.SetupKey, c.Demo).Routes(r)
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)

@@ -19,7 +19,6 @@ import (
 	"github.com/go-chi/httprate"
 
 	"cavix/classroom"
-	"cavix/core/kinds"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -50,7 +49,6 @@ func New(s *ui.Site, key string, demo []SignIn) *Door {
 // Routes adds the pages.
 func (d *Door) Routes(r chi.Router) {
 	r.Get("/", d.Page(d.home))
-	r.Get("/help", d.Page(d.help))
 	r.Post("/theme", d.Page(d.Theme))
 	r.Post("/signout", d.Page(d.signOut))
 	r.Get("/setup", d.Page(d.setup))
@@ -136,10 +134,6 @@ func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
-}
-
-func (d *Door) help(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusOK, "help", "Handbook", kinds.Slips())
 }
 
 func (d *Door) signOut(w http.ResponseWriter, r *http.Request) error {

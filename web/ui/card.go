@@ -55,6 +55,7 @@ type CardView struct {
 	Full      bool // all the marks
 	Explained exercise.Explanation
 	Next      Link
+	Read      Link // where the handbook explains what went wrong; without a text where nothing did
 }
 
 // Timer is how much time is left, by the server's clock; the zero value is as much as one likes.
@@ -202,6 +203,7 @@ func (v *CardView) Fill(c CardState) error {
 		if v.Explained, err = c.Item.Explain(c.Answer, c.Voice); err != nil {
 			return err
 		}
+		v.Read = c.explainedIn(v.Explained)
 	} else {
 		for _, h := range c.Hints {
 			v.Hints = append(v.Hints, h.Text)

@@ -1,0 +1,164 @@
+package handbook_test
+
+import (
+	"fmt"
+	"math/big"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/handbook"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/words"
+)
+
+func ExampleLook() {
+	p := handbook.Look(handbook.Asked{Kind: "read", Family: instrument.DepthMicrometer, Slip: "half-mark-added", Field: "main"})
+	fmt.Println(p.Page, p.Anchor)
+	// Output: depth the-last-mark-hidden
+}
+
+func pages(t *testing.T) []*handbook.Page {
+	t.Helper()
+	list, err := handbook.Pages()
+	require.NoError(t, err)
+	return list
+}
+
+// textOf is all that a page says, in a set of words.
+func textOf(p *handbook.Page, set words.Set) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n%s\n", p.Title, p.About)
+	for _, part := range p.Parts {
+		b.WriteString(part.Text + "\n")
+		if part.Figure != nil {
+			b.WriteString(part.Figure.Caption + "\n")
+		}
+	}
+	return set.Say(b.String())
+}
+
+// No number of a worked example is written by hand: what stands in the files outside double brackets has no decimals and
+// no arithmetic, but for the inch, which is what it is by definition.
+func TestWorkedValuesComeFromTheCore(t *testing.T) {
+	files, err := filepath.Glob("pages/*.md")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	worked := regexp.MustCompile(`(?s)\[\[.*?\]\]`)
+	byHand := regexp.MustCompile(`\d+[.,/]\d+|\d+ ?[×÷=+] ?\d+|\d ?(mm|in)\b`)
+	for _, f := range files {
+		text, err := os.ReadFile(f)
+		require.NoError(t, err)
+		_, body, _ := strings.Cut(string(text), "\n\n")
+		body = strings.ReplaceAll(worked.ReplaceAllString(body, ""), "25.4 mm, exactly", "")
+		for _, line := range strings.Split(body, "\n") {
+			if !strings.HasPrefix(line, "@figure") { // where it stands
+				assert.NotRegexp(t, byHand, line, f)
+			}
+		}
+	}
+}
+
+var (
+	number   = `[−-]?\d+(?: \d+/\d+|/\d+|\.\d+)?`
+	equation = regexp.MustCompile(`((?:\(?` + number + `\)?(?: mm| in)?)(?: [×÷+−] (?:\(?` + number + `\)?(?: mm| in)?))+) = (` + number + `)`)
+	backFrom = regexp.MustCompile(`−\((\d+) − (\d+)\)`)
+)
+
+// value reads a number as it is printed, apart from the core.
+func value(t *testing.T, text string) *big.Rat {
+	t.Helper()
+	text = strings.NewReplacer("−", "-", "(", "", ")", "", " mm", "", " in", "").Replace(text)
+	whole, part, mixed := strings.Cut(text, " ")
+	x, ok := new(big.Rat).SetString(whole)
+	require.True(t, ok, text)
+	if mixed {
+		y, ok := new(big.Rat).SetString(part)
+		require.True(t, ok, text)
+		x.Add(x, y)
+	}
+	return x
+}
+
+// Every equation on every page holds, worked out anew.
+func TestEquationsHold(t *testing.T) {
+	found := 0
+	for _, p := range pages(t) {
+		text := backFrom.ReplaceAllStringFunc(textOf(p, words.Set{}), func(s string) string {
+			of := backFrom.FindStringSubmatch(s)
+			return "−" + new(big.Rat).Sub(value(t, of[1]), value(t, of[2])).RatString()
+		})
+		for _, eq := range equation.FindAllStringSubmatch(text, -1) {
+			found++
+			tokens := regexp.MustCompile(` ([×÷+−]) `).FindAllStringSubmatch(eq[1], -1)
+			terms := regexp.MustCompile(` [×÷+−] `).Split(eq[1], -1)
+			sum, product := new(big.Rat), value(t, terms[0])
+			for i, op := range tokens {
+				x := value(t, terms[i+1])
+				switch op[1] {
+				case "×":
+					product = new(big.Rat).Mul(product, x)
+				case "÷":
+					product = new(big.Rat).Quo(product, x)
+				case "+":
+					sum, product = new(big.Rat).Add(sum, product), x
+				case "−":
+					sum, product = new(big.Rat).Add(sum, product), x.Neg(x)
+				}
+			}
+			assert.Zero(t, sum.Add(sum, product).Cmp(value(t, eq[2])), "%s: %s", p.Name, eq[0])
+		}
+	}
+	assert.Greater(t, found, 30)
+}
+
+// Pages speak every set of words, and say nothing broken.
+func TestPagesSpeak(t *testing.T) {
+	for _, p := range pages(t) {
+		assert.NotEmpty(t, p.Group, p.Name)
+		for _, base := range []words.Base{words.Workshop, words.Laboratory} {
+			text := regexp.MustCompile(`\{#[a-z0-9-]+\}`).ReplaceAllString(textOf(p, words.Set{Base: base}), "")
+			assert.NotRegexp(t, `[{}]|\[\[|\]\]|<no value>|%!|\.\.|  \w`, text, p.Name)
+		}
+		assert.NotContains(t, textOf(p, words.Set{Base: words.Laboratory}), "thimble", p.Name)
+	}
+}
+
+// Every family has a page, every slip of every kind is explained at a heading that is there, and so is every link.
+func TestEverythingHasItsPlace(t *testing.T) {
+	anchors := map[string]string{}
+	for _, p := range pages(t) {
+		text := textOf(p, words.Set{})
+		anchors["/handbook/"+p.Name] = text
+		for _, found := range regexp.MustCompile(`\{#([a-z0-9-]+)\}`).FindAllStringSubmatch(text, -1) {
+			at := "/handbook/" + p.Name + "#" + found[1]
+			assert.NotContains(t, anchors, at, "twice on one page")
+			anchors[at] = found[1]
+		}
+	}
+	for _, text := range anchors {
+		for _, link := range regexp.MustCompile(`\]\((/[^)]*)\)`).FindAllStringSubmatch(text, -1) {
+			assert.Contains(t, anchors, link[1])
+		}
+	}
+	for _, pattern := range instrument.Patterns() {
+		at := handbook.Look(handbook.Asked{Family: pattern.Family})
+		require.NotEmpty(t, at.Page, pattern.Family)
+		assert.Contains(t, handbook.Find(at.Page).Families, pattern.Family)
+	}
+	for _, sl := range kinds.Slips() {
+		at := handbook.Look(handbook.Asked{Slip: sl.Code})
+		require.NotEmpty(t, at.Anchor, "%s is explained nowhere", sl.Code)
+		assert.Contains(t, anchors, "/handbook/"+at.Page+"#"+at.Anchor, sl.Code)
+	}
+	for _, k := range kinds.All[1:] { // the first asks for the steps of a reading, each of which has its place
+		at := handbook.Look(handbook.Asked{Kind: k.Name()})
+		assert.NotEmpty(t, at.Anchor, "%s is explained nowhere", k.Name())
+	}
+}

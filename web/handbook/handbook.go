@@ -1,0 +1,197 @@
+// Package handbook shows the pages of the handbook to everybody: worked texts, with instruments to move by hand among them.
+package handbook
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/parser"
+
+	"cavix/core/exercise"
+	"cavix/core/handbook"
+	"cavix/core/kinds"
+	"cavix/core/words"
+	"cavix/store"
+	"cavix/web/bench"
+	"cavix/web/ui"
+)
+
+// Files are the pages.
+//
+//go:embed *.html
+var Files embed.FS
+
+// Shelf is where the handbook stands.
+type Shelf struct{ *ui.Site }
+
+// Routes adds the pages.
+func (s Shelf) Routes(r chi.Router) {
+	r.Get("/help", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/handbook", http.StatusMovedPermanently) })
+	r.Get("/handbook", s.Page(s.contents))
+	r.Get("/handbook/{page}", s.Page(s.page))
+	r.Post("/handbook/{page}/{figure}", s.Page(s.figure))
+}
+
+// group is a heading of the list of pages.
+type group struct {
+	Name  string
+	Pages []*handbook.Page
+}
+
+func groups() ([]group, error) {
+	pages, err := handbook.Pages()
+	if err != nil {
+		return nil, err
+	}
+	var out []group
+	for _, p := range pages {
+		if len(out) == 0 || out[len(out)-1].Name != p.Group {
+			out = append(out, group{Name: p.Group})
+		}
+		last := &out[len(out)-1]
+		last.Pages = append(last.Pages, p)
+	}
+	return out, nil
+}
+
+func (s Shelf) contents(w http.ResponseWriter, r *http.Request) error {
+	list, err := groups()
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "handbook", "Handbook", list)
+}
+
+// pageView is a page of the handbook.
+type pageView struct {
+	Groups       []group
+	On           string // its name
+	Title, About string
+	Parts        []partView
+	Back         string // the card that was come from
+	Before, Next *handbook.Page
+}
+
+// partView is a piece of a page; just one of its kinds is set.
+type partView struct {
+	Text  template.HTML
+	Live  *bench.Live
+	Slips []slipView
+	Words []wordView
+}
+
+// slipView is a slip with where it is explained.
+type slipView struct{ Did, Href, Title string }
+
+// wordView is a term in the sets of words, and as this reader's class says it.
+type wordView struct{ Is, Workshop, Laboratory, Here string }
+
+// markdown sets a page's text. It is our own, so that nothing has to be taken out of it.
+var markdown = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAttribute()))
+
+func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
+	p := handbook.Find(chi.URLParam(r, "page"))
+	if p == nil {
+		return store.ErrNotFound
+	}
+	list, err := groups()
+	if err != nil {
+		return err
+	}
+	v := pageView{Groups: list, On: p.Name, Title: p.Title, About: p.About, Back: back(r)}
+	v.Before, v.Next = beside(p)
+	for _, part := range p.Parts {
+		set, err := newPart(p, part)
+		if err != nil {
+			return err
+		}
+		v.Parts = append(v.Parts, set)
+	}
+	return s.Render(w, r, http.StatusOK, "handbookpage", p.Title+" · Handbook", v)
+}
+
+// back is the card that a reader came from, where the address names one of the reader's own.
+func back(r *http.Request) string {
+	from := r.URL.Query().Get("from")
+	for _, place := range []string{"/my/", "/practice/", "/sheets/", "/ledger/"} {
+		if strings.HasPrefix(from, place) && !strings.ContainsAny(from, "\\\"<> ") && len(from) < 80 {
+			return from
+		}
+	}
+	return ""
+}
+
+// beside are the pages before and after one.
+func beside(p *handbook.Page) (before, next *handbook.Page) {
+	pages, _ := handbook.Pages()
+	for i, o := range pages {
+		if o != p {
+			continue
+		}
+		if i > 0 {
+			before = pages[i-1]
+		}
+		if i+1 < len(pages) {
+			next = pages[i+1]
+		}
+	}
+	return before, next
+}
+
+func newPart(p *handbook.Page, part handbook.Part) (v partView, err error) {
+	switch {
+	case part.Figure != nil:
+		live, err := bench.NewLive(stand(p, part.Figure))
+		v.Live = &live
+		return v, err
+	case part.List == "slips":
+		for _, sl := range kinds.Slips() {
+			at := handbook.Look(handbook.Asked{Slip: sl.Code})
+			v.Slips = append(v.Slips, slipView{sl.Did, ui.HandbookHref(at, ""), at.Title})
+		}
+	case part.List == "words":
+		for _, a := range words.List() {
+			v.Words = append(v.Words, wordView{a.Is, a.Workshop.Long, a.Laboratory.Long, "{" + string(a.Term) + "}"})
+		}
+	default:
+		var b bytes.Buffer
+		err = markdown.Convert([]byte(part.Text), &b)
+		v.Text = template.HTML(b.String()) //nolint:gosec // ships with the program
+	}
+	return v, err
+}
+
+// stand is the Bench on which a figure of a page stands.
+func stand(p *handbook.Page, f *handbook.Figure) bench.Stand {
+	return bench.Stand{Instrument: f.Instrument, Method: plain(f.Method), At: &f.At, Caption: f.Caption, ID: fmt.Sprint(f.N),
+		Action: fmt.Sprintf("/handbook/%s/%d", p.Name, f.N)}
+}
+
+// plain is a method without what needs limits, of which a page has none.
+func plain(m exercise.Method) exercise.Method {
+	if m.Tie == "unfavourable" {
+		m.Tie = ""
+	}
+	return m
+}
+
+// figure answers a movement of one of a page's instruments.
+func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
+	p := handbook.Find(chi.URLParam(r, "page"))
+	n, err := ui.ID(r, "figure")
+	if err != nil || p == nil {
+		return store.ErrNotFound
+	}
+	f := p.Figure(int(n))
+	if f == nil {
+		return store.ErrNotFound
+	}
+	return bench.ServeLive(s.Site, w, r, "handbookpage", stand(p, f))
+}

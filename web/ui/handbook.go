@@ -1,0 +1,47 @@
+package ui
+
+import (
+	"net/url"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/handbook"
+)
+
+// HandbookHref is the address of a place of the handbook, from which the reader can go back to where it was linked.
+func HandbookHref(p handbook.Place, from string) string {
+	href := "/handbook/" + p.Page
+	if from != "" {
+		href += "?from=" + url.QueryEscape(from)
+	}
+	if p.Anchor != "" {
+		href += "#" + p.Anchor
+	}
+	return href
+}
+
+// explainedIn is where the handbook explains what went wrong on a card that was marked: the slip, else the field. It has no
+// text where nothing went wrong.
+func (c CardState) explainedIn(e exercise.Explanation) Link {
+	asked := handbook.Asked{Kind: c.Item.Kind(), Field: e.Field}
+	if figures := c.Item.Figures(); len(figures) > 0 {
+		asked.Family = figures[0].Instrument.Spec().Family
+	}
+	for _, m := range c.Result.Fields {
+		switch {
+		case asked.Field == "" && m.Outcome != exercise.Right && m.Outcome != exercise.Carried:
+			asked.Field = m.Field
+		case asked.Field != m.Field:
+			continue
+		}
+		if named := c.Voice.Wordings.Named(m.Slips); m.Field == asked.Field && len(named) > 0 {
+			asked.Slip = named[0]
+		}
+	}
+	if asked.Field == "" {
+		return Link{}
+	}
+	p := handbook.Look(asked)
+	from, _, _ := strings.Cut(c.At, "?")
+	return Link{Text: p.Title, Href: HandbookHref(p, strings.TrimSuffix(from, "/figure"))}
+}
