@@ -17,21 +17,29 @@ import (
 // Practising is how a student stands with practice without end.
 type Practising struct {
 	store.Practice
+	Past     []Past // the cards that are remembered, of sheets and practised, the oldest first
 	Memory   practice.Memory
 	Families []instrument.Family // that the student can choose from
 	Chosen   []instrument.Family // that are practised on; none is what is needed most
 }
 
-// lately is of how many cards no position is asked again.
-const lately = 400
+// Past is a card that was answered, with what it told.
+type Past struct {
+	Card store.Past
+	practice.Past
+}
+
+const (
+	lately     = 400 // cards of which no position is asked again
+	remembered = 240 // cards by which a student is known: what lies further back weighs less than a thousandth
+)
 
 // Practice tells how a student practises.
 func (r *Room) Practice(ctx context.Context, student int64) (p Practising, err error) {
-	rd := r.read(ctx)
-	if p, err = practising(rd, student); err != nil {
+	if p, err = r.practising(ctx, student); err != nil {
 		return p, err
 	}
-	instruments, err := r.practised(rd, student)
+	instruments, err := r.practised(r.read(ctx), student)
 	for _, in := range instruments {
 		if f := in.Spec().Family; !slices.Contains(p.Families, f) {
 			p.Families = append(p.Families, f)
@@ -40,21 +48,85 @@ func (r *Room) Practice(ctx context.Context, student int64) (p Practising, err e
 	return p, err
 }
 
-func practising(rd *store.Reader, student int64) (p Practising, err error) {
-	if p.Practice, err = rd.Practice(student); err != nil {
+func (r *Room) practising(ctx context.Context, student int64) (p Practising, err error) {
+	if p.Practice, err = r.read(ctx).Practice(student); err != nil {
 		return p, err
 	}
 	for f := range strings.FieldsSeq(p.Practice.Families) {
 		p.Chosen = append(p.Chosen, instrument.Family(f))
 	}
-	list, err := rd.Evidence(student)
-	p.Memory = practice.Memory{Cards: p.Cards, Level: practice.Level(p.Level), Wrong: p.Wrong, Right: p.Right,
-		Tallies: map[practice.Key]practice.Tally{}}
-	for _, e := range list {
-		p.Memory.Tallies[practice.Key{Family: instrument.Family(e.Family), Slip: exercise.Code(e.Slip)}] =
-			practice.Tally{Could: e.Could, Did: e.Did, At: e.At}
+	if p.Past, err = r.past(ctx, student); err != nil {
+		return p, err
 	}
-	return p, err
+	for _, c := range p.Past {
+		p.Memory.Take(c.Past)
+	}
+	return p, nil
+}
+
+// past lists what a student's last cards told. What a card could tell is worked out once, when somebody first asks, and
+// kept with it.
+func (r *Room) past(ctx context.Context, student int64) ([]Past, error) {
+	list, err := r.read(ctx).Past(student, remembered)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Past, 0, len(list))
+	anew := map[int64]string{}
+	for _, k := range list {
+		if k.Told == nil {
+			told, err := toldBy(k.Item, k.Hints)
+			if err != nil {
+				continue // one that this program cannot read
+			}
+			k.Told, anew[k.Card] = &told, told
+		}
+		p := practice.Past{Family: instrument.Family(k.Family), Right: k.Right}
+		for code := range strings.FieldsSeq(*k.Told) {
+			p.Told = append(p.Told, exercise.Code(code))
+		}
+		if code := exercise.Code(k.Slip); !code.IsPair() {
+			p.Did = code
+		}
+		out = append(out, Past{k, p})
+	}
+	if len(anew) == 0 {
+		return out, nil
+	}
+	return out, r.store.Write(ctx, func(tx *store.Tx) error {
+		for card, told := range anew {
+			if err := tx.SetTold(card, told); err != nil && !errors.Is(err, store.ErrNotFound) {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// toldBy lists the slips that a card could tell of a student, who has taken some of its help: one whose whole working was
+// shown tells nothing.
+func toldBy(item string, hints int) (string, error) {
+	it, err := kinds.Open([]byte(item))
+	if err != nil {
+		return "", err
+	}
+	ladder, err := it.Hints()
+	if err != nil {
+		return "", err
+	}
+	if slices.ContainsFunc(ladder[:min(hints, len(ladder))], func(h exercise.Hint) bool { return h.Worked }) {
+		return "", nil
+	}
+	told, err := kinds.All.Telling(it)
+	if err != nil {
+		return "", err
+	}
+	codes := make([]string, 0, len(told))
+	for code := range told {
+		codes = append(codes, string(code))
+	}
+	slices.Sort(codes)
+	return strings.Join(codes, " "), nil
 }
 
 // practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few
@@ -99,7 +171,7 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 	if err == nil || !errors.Is(err, store.ErrNotFound) {
 		return opened(rd, k, err)
 	}
-	p, err := practising(rd, student)
+	p, err := r.practising(ctx, student)
 	if err != nil {
 		return Card{}, err
 	}
@@ -194,8 +266,7 @@ func (r *Room) HelpPractice(ctx context.Context, student int64, c Card) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.TakeHint(student, c.ID, len(hints)) })
 }
 
-// CheckPractice marks a practised card and remembers what it tells. A card whose whole working was shown tells nothing of
-// the student. Checking it twice does nothing.
+// CheckPractice marks a practised card. Checking it twice does nothing.
 func (r *Room) CheckPractice(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) error {
 	given, err := toJSON(a)
 	if err != nil {
@@ -205,11 +276,6 @@ func (r *Room) CheckPractice(ctx context.Context, student int64, c Card, a exerc
 	if err != nil {
 		return err
 	}
-	hints, err := c.Item.Hints()
-	if err != nil {
-		return err
-	}
-	shown := slices.ContainsFunc(hints[:min(c.Hints, len(hints))], func(h exercise.Hint) bool { return h.Worked })
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		counted, err := tx.Answered(student, c.ID, store.Answer{Text: given, At: at})
 		if err != nil || !counted {
@@ -222,34 +288,8 @@ func (r *Room) CheckPractice(ctx context.Context, student int64, c Card, a exerc
 		if err := tx.SetMarks(c.ID, m); err != nil {
 			return err
 		}
-		return remember(tx, student, c.Item, result, shown)
+		p, err := tx.Practice(student)
+		p.Cards++
+		return errors.Join(err, tx.SetPractice(student, p))
 	})
-}
-
-// remember takes in what a card came to.
-func remember(tx *store.Tx, student int64, it exercise.Item, result exercise.Result, shown bool) error {
-	p, err := practising(&tx.Reader, student)
-	if err != nil {
-		return err
-	}
-	if shown {
-		p.Memory.Cards++
-	} else if err := p.Memory.Note(it, result); err != nil {
-		return err
-	}
-	p.Practice.Cards, p.Practice.Level = p.Memory.Cards, int(p.Memory.Level)
-	p.Practice.Wrong, p.Practice.Right = p.Memory.Wrong, p.Memory.Right
-	if err := tx.SetPractice(student, p.Practice); err != nil {
-		return err
-	}
-	for key, t := range p.Memory.Tallies {
-		if t.At != p.Memory.Cards {
-			continue
-		}
-		if err := tx.SetEvidence(student, store.Evidence{Family: string(key.Family), Slip: string(key.Slip), Could: t.Could,
-			Did: t.Did, At: t.At}); err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -113,6 +113,9 @@ func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exerc
 		if err != nil {
 			return err
 		}
+		if err := tx.ForgetTold(assignment); err != nil {
+			return err
+		}
 		g.Sheet.Method = m
 		after, err := toJSON(g.Sheet)
 		if err != nil {
@@ -220,6 +223,9 @@ func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who stri
 			}
 		}
 		if err := tx.SetDefinition(assignment, last.Definition); err != nil {
+			return err
+		}
+		if err := tx.ForgetTold(assignment); err != nil {
 			return err
 		}
 		if err := tx.DropRemarking(last.ID); err != nil {

@@ -107,12 +107,13 @@ type Student struct {
 	Extra     int    // minutes on top of whatever is timed
 	Zone      string // of the class's clock; "" is the server's
 	Words     string // that the class's students see, as a document
+	Seen      bool   // the class's instructor sees in sum what it practises
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words FROM students s JOIN classes c ON c.id = s.class "
+const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen FROM students s JOIN classes c ON c.id = s.class "
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words)
+	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen)
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.

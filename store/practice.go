@@ -7,24 +7,14 @@ import (
 
 // Practice is how a student practises.
 type Practice struct {
-	Families     string // chosen to practise on, with spaces between; "" is what is needed most
-	Cards        int    // practised in all
-	Level        int
-	Wrong, Right int    // in a row
-	Why          string // the card that is open
-}
-
-// Evidence is how often a slip could have happened to a student on a family of instruments, and did, weighted by age.
-type Evidence struct {
-	Family, Slip string
-	Could, Did   float64
-	At           int // the card at which it was weighed
+	Families string // chosen to practise on, with spaces between; "" is what is needed most
+	Cards    int    // practised in all
+	Why      string // the card that is open
 }
 
 // Practice reads how a student practises; one who never did has the zero value.
 func (r *Reader) Practice(student int64) (p Practice, err error) {
-	err = r.one(`SELECT families, cards, level, wrong, "right", why FROM practice WHERE student = ?`, []any{student},
-		&p.Families, &p.Cards, &p.Level, &p.Wrong, &p.Right, &p.Why)
+	err = r.one("SELECT families, cards, why FROM practice WHERE student = ?", []any{student}, &p.Families, &p.Cards, &p.Why)
 	if errors.Is(err, ErrNotFound) {
 		err = nil
 	}
@@ -33,33 +23,50 @@ func (r *Reader) Practice(student int64) (p Practice, err error) {
 
 // SetPractice keeps how a student practises.
 func (t *Tx) SetPractice(student int64, p Practice) error {
-	_, err := t.Exec(
-		`INSERT INTO practice (student, families, cards, level, wrong, "right", why) VALUES (?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (student) DO UPDATE SET families = excluded.families, cards = excluded.cards, level = excluded.level,
-		wrong = excluded.wrong, "right" = excluded."right", why = excluded.why`,
-		student,
-		p.Families,
-		p.Cards,
-		p.Level,
-		p.Wrong,
-		p.Right,
-		p.Why,
-	)
+	_, err := t.Exec(`INSERT INTO practice (student, families, cards, why) VALUES (?, ?, ?, ?) ON CONFLICT (student) DO UPDATE
+		SET families = excluded.families, cards = excluded.cards, why = excluded.why`, student, p.Families, p.Cards, p.Why)
 	return err
 }
 
-// Evidence lists what is known of a student's slips.
-func (r *Reader) Evidence(student int64) ([]Evidence, error) {
-	return all(r, func(r row) (e Evidence, err error) {
-		return e, r.Scan(&e.Family, &e.Slip, &e.Could, &e.Did, &e.At)
-	}, "SELECT family, slip, could, did, at FROM evidence WHERE student = ?", student)
+// Past is a card that a student has answered, as far as it tells of the student.
+type Past struct {
+	Card     int64
+	Family   string // of its instrument; "" where there is none
+	Told     *string
+	Item     string // the item document, where what it could tell is not worked out yet
+	Hints    int
+	Slip     string // the first that was made
+	Right    bool   // nothing went wrong on it, whatever help was taken
+	Answered time.Time
+	Half, Of int64
+	Practice bool // it belongs to no sheet
 }
 
-// SetEvidence keeps what is known of one of a student's slips.
-func (t *Tx) SetEvidence(student int64, e Evidence) error {
-	_, err := t.Exec(`INSERT INTO evidence (student, family, slip, could, did, at) VALUES (?, ?, ?, ?, ?, ?)
-		ON CONFLICT (student, family, slip) DO UPDATE SET could = excluded.could, did = excluded.did, at = excluded.at`,
-		student, e.Family, e.Slip, e.Could, e.Did, e.At)
+// Past lists the cards that a student answered last and was told of, the oldest first, up to most.
+func (r *Reader) Past(student int64, most int) ([]Past, error) {
+	return all(r, func(r row) (p Past, err error) {
+		var answered int64
+		var slip *string
+		err = r.Scan(&p.Card, &p.Family, &p.Told, &p.Item, &p.Hints, &slip, &p.Half, &p.Of, &answered, &p.Practice, &p.Right)
+		p.Answered = time.Unix(answered, 0)
+		if slip != nil {
+			p.Slip = *slip
+		}
+		return p, err
+	}, `SELECT * FROM (SELECT id, family, told, iif(told IS NULL, item, ''), hints, slip, coalesce(half_marks, 0),
+		coalesce(half_of, 0), answered, assignment IS NULL,
+		NOT EXISTS (SELECT 1 FROM entries e WHERE e.card = cards.id AND e.outcome NOT IN ('right', 'carried')) FROM cards WHERE student = ? AND answered IS NOT NULL AND NOT hidden
+		ORDER BY answered DESC, id DESC LIMIT ?) ORDER BY answered, id`, student, most)
+}
+
+// SetTold keeps the slips that a card could tell.
+func (t *Tx) SetTold(card int64, told string) error {
+	return t.change("UPDATE cards SET told = ? WHERE id = ?", told, card)
+}
+
+// ForgetTold has what the cards of a given sheet could tell worked out anew.
+func (t *Tx) ForgetTold(assignment int64) error {
+	_, err := t.Exec("UPDATE cards SET told = NULL WHERE assignment = ?", assignment)
 	return err
 }
 

@@ -29,7 +29,7 @@ type Tally struct {
 
 // Memory is what is known of a student. The zero value knows nothing.
 type Memory struct {
-	Cards   int // practised in all
+	Cards   int // that are remembered
 	Level   Level
 	Wrong   int // cards in a row that were not all right
 	Right   int // cards in a row that were
@@ -178,33 +178,61 @@ func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level)
 	return "It settles most of what is not known yet of how you read " + in.Name() + "."
 }
 
-// Note takes in what a practised card came to.
-func (m *Memory) Note(it exercise.Item, r exercise.Result) error {
+// Past is what one card told of a student.
+type Past struct {
+	Family instrument.Family
+	Told   []exercise.Code // the slips that it would have told apart; none where its working was shown
+	Did    exercise.Code   // the slip that was made; "" for none, and for two at once
+	Right  bool            // all its marks
+}
+
+// PastOf is what a card tells that was marked.
+func PastOf(it exercise.Item, r exercise.Result) (Past, error) {
 	told, err := kinds.All.Telling(it)
 	if err != nil {
-		return err
+		return Past{}, err
 	}
+	p := Past{Told: sorted(told), Right: r.Marks.Equal(r.Of)}
+	if len(r.Slips) > 0 && !r.Slips[0].IsPair() {
+		p.Did = r.Slips[0]
+	}
+	if figures := it.Figures(); len(figures) > 0 {
+		p.Family = figures[0].Instrument.Spec().Family
+	}
+	return p, nil
+}
+
+// Recall is what is known of a student by cards that are past, the oldest first.
+func Recall(past []Past) Memory {
+	var m Memory
+	for _, p := range past {
+		m.Take(p)
+	}
+	return m
+}
+
+// Take takes in what a card told.
+func (m *Memory) Take(p Past) {
 	if m.Tallies == nil {
 		m.Tallies = map[Key]Tally{}
 	}
 	m.Cards++
-	var did exercise.Code
-	if len(r.Slips) > 0 && !r.Slips[0].IsPair() {
-		did = r.Slips[0]
-		told[did] = true
+	told := p.Told
+	if p.Did != "" && len(told) > 0 && !slices.Contains(told, p.Did) {
+		told = append(slices.Clone(told), p.Did)
 	}
-	family := it.Figures()[0].Instrument.Spec().Family
-	for code := range told {
-		key := Key{family, code}
+	for _, code := range told {
+		key := Key{p.Family, code}
 		t := m.Tallies[key].faded(m.Cards)
 		t.Could++
-		if code == did {
+		if code == p.Did {
 			t.Did++
 		}
 		m.Tallies[key] = t
 	}
-	m.step(r.Marks.Equal(r.Of))
-	return nil
+	if len(told) > 0 {
+		m.step(p.Right)
+	}
 }
 
 // step moves the level: up after three right in a row, down after two wrong.
@@ -241,6 +269,64 @@ func (m *Memory) Weakest(most int) []Weakness {
 		return cmp.Or(cmp.Compare(b.Share, a.Share), cmp.Compare(a.Slip, b.Slip), cmp.Compare(a.Family, b.Family))
 	})
 	return out[:min(most, len(out))]
+}
+
+// Steady is a family of instruments that goes well: how many of its last cards were all right.
+type Steady struct {
+	Family    instrument.Family
+	Right, Of int
+}
+
+// steadyOver is over how many of a family's last cards its share is taken; fewer than half of them say nothing.
+const steadyOver = 10
+
+// GoesWell lists the families of which at least four in five of the last cards were all right, the best first.
+func GoesWell(past []Past) []Steady {
+	byFamily := map[instrument.Family][]bool{}
+	for _, p := range past {
+		if p.Family != "" {
+			byFamily[p.Family] = append(byFamily[p.Family], p.Right)
+		}
+	}
+	var out []Steady
+	for f, all := range byFamily {
+		last := all[max(0, len(all)-steadyOver):]
+		right := 0
+		for _, r := range last {
+			if r {
+				right++
+			}
+		}
+		if len(last) >= steadyOver/2 && 5*right >= 4*len(last) {
+			out = append(out, Steady{f, right, len(last)})
+		}
+	}
+	slices.SortFunc(out, func(a, b Steady) int {
+		return cmp.Or(cmp.Compare(b.Right*a.Of, a.Right*b.Of), cmp.Compare(b.Of, a.Of), cmp.Compare(a.Family, b.Family))
+	})
+	return out
+}
+
+// Gone lists the slips that a student made, and has not made any more for the last so many cards on which each could have
+// been made, the longest gone first.
+func Gone(past []Past, since int) []exercise.Code {
+	last, ago := map[exercise.Code]bool{}, map[exercise.Code]int{}
+	for _, p := range past {
+		for _, code := range p.Told {
+			ago[code]++
+		}
+		if p.Did != "" {
+			last[p.Did], ago[p.Did] = true, 0
+		}
+	}
+	var out []exercise.Code
+	for code := range last {
+		if ago[code] >= since {
+			out = append(out, code)
+		}
+	}
+	slices.SortFunc(out, func(a, b exercise.Code) int { return cmp.Or(cmp.Compare(ago[b], ago[a]), cmp.Compare(a, b)) })
+	return out
 }
 
 // At is the position that a card shows first, for telling cards apart.

@@ -68,7 +68,9 @@ func train(t *testing.T, seed uint64, cards int, habit exercise.Code, often func
 		require.NoError(t, err)
 		r, err := c.Item.Mark(a)
 		require.NoError(t, err)
-		require.NoError(t, m.Note(c.Item, r))
+		past, err := practice.PastOf(c.Item, r)
+		require.NoError(t, err)
+		m.Take(past)
 		if after(n, &m) {
 			return
 		}
@@ -147,7 +149,9 @@ func TestTwoWrongMakeItEasier(t *testing.T) {
 	for range 2 {
 		r, err := hard.Item.Mark(exercise.Answer{"main": "1"})
 		require.NoError(t, err)
-		require.NoError(t, m.Note(hard.Item, r))
+		past, err := practice.PastOf(hard.Item, r)
+		require.NoError(t, err)
+		m.Take(past)
 	}
 	easier, err := m.Next(in, 1, nil)
 	require.NoError(t, err)

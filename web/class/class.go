@@ -177,11 +177,12 @@ type classView struct {
 	Extra      store.Student // whose minutes could not be kept
 	ExtraTyped string
 
-	Words  *words.Set // as typed, when they could not be kept
-	Speech wordsView
-	School *exercise.Method // as chosen, when it could not be kept
-	Errors map[string]string
-	Method ui.MethodView
+	Words     *words.Set // as typed, when they could not be kept
+	Speech    wordsView
+	Practised practiceView
+	School    *exercise.Method // as chosen, when it could not be kept
+	Errors    map[string]string
+	Method    ui.MethodView
 }
 
 // notes are what a class's page says after something was done.
@@ -220,6 +221,9 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	}
 	if v.School != nil {
 		school = *v.School
+	}
+	if v.Practised, err = o.practised(r, v.Class); err != nil {
+		return err
 	}
 	v.Method = ui.MethodOf(school, false, v.Errors)
 	set, err := classroom.Words(v.Class.Words)

@@ -3,9 +3,13 @@ package class
 import (
 	"net/http"
 	"strings"
+	"time"
 
 	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
 	"cavix/core/words"
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -91,6 +95,40 @@ func (o Office) setSeen(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return back(w, r, n, "seen")
+}
+
+// practiceView is what a class practised lately, in sum and without names.
+type practiceView struct {
+	store.PracticeSum
+	Share string
+	Slips []practiceSlip
+}
+
+type practiceSlip struct {
+	Did   string
+	Cards int
+}
+
+const (
+	practisedFor = 28 * 24 * time.Hour
+	practisedTop = 5
+)
+
+// practised sums up what a class practised, where the class says that its instructor sees it.
+func (o Office) practised(r *http.Request, c store.Class) (v practiceView, err error) {
+	if !c.Seen {
+		return v, nil
+	}
+	read, since := o.Room.Store().Read(r.Context()), time.Now().Add(-practisedFor)
+	if v.PracticeSum, err = read.PracticeSum(c.Owner, c.ID, since); err != nil {
+		return v, err
+	}
+	v.Share = ui.PerCent(ui.Halves(v.Half), ui.Halves(v.Of))
+	list, err := read.PracticeSlips(c.Owner, c.ID, since, practisedTop)
+	for _, s := range list {
+		v.Slips = append(v.Slips, practiceSlip{kinds.Did(exercise.Code(s.Slip)), s.Cards})
+	}
+	return v, err
 }
 
 // given finds one of the instructor's given sheets; its page speaks the words that its students see.

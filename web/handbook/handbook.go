@@ -33,7 +33,9 @@ type Shelf struct{ *ui.Site }
 
 // Routes adds the pages.
 func (s Shelf) Routes(r chi.Router) {
-	r.Get("/help", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/handbook", http.StatusMovedPermanently) })
+	r.Get("/help", func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, "/handbook", http.StatusMovedPermanently)
+	})
 	r.Get("/handbook", s.Page(s.contents))
 	r.Get("/handbook/{page}", s.Page(s.page))
 	r.Post("/handbook/{page}/{figure}", s.Page(s.figure))

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"strings"
@@ -12,7 +13,9 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/plot"
 	"cavix/web/ui"
 )
 
@@ -22,8 +25,11 @@ type practicePage struct {
 	Rule     []ui.RuleMark
 	Weakest  []weakness
 	Families []ui.OptionView
-	Needed   bool // what is needed most is practised, and no family chosen
-	Days     []dayBar
+	Needed   bool          // what is needed most is practised, and no family chosen
+	Days     template.HTML // how each day went
+	Slips    []slipRun
+	ByFamily template.HTML
+	Seen     bool // the instructor sees in sum what the class practises
 }
 
 // weakness is a slip to train.
@@ -33,16 +39,18 @@ type weakness struct {
 	Percent     int
 }
 
-// dayBar is one day of practice: how many cards, and what share of their marks.
-type dayBar struct {
-	Day            string
-	Cards, Percent int
+// slipRun is a slip with every time that it could have been made.
+type slipRun struct {
+	Did string
+	Run template.HTML
 }
 
 const (
 	ruled    = 30 // cards on the progress rule
 	weak     = 3  // slips that are said to be trained
 	daysSeen = 14
+	runsSeen = 6  // slips that are drawn
+	runSeen  = 40 // times that each could have been made
 )
 
 // practice shows what to train, and how it goes.
@@ -61,24 +69,77 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	_, ahead := time.Now().In(classroom.Clock(who.Zone)).Zone()
+	ahead, err := s.ahead(r, student)
+	if err != nil {
+		return err
+	}
 	days, err := read.PracticeDays(student, ahead, daysSeen)
 	if err != nil {
 		return err
 	}
-	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt)}
+	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt), Seen: who.Seen}
 	for _, f := range p.Families {
 		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
 	}
 	v.Weakest = weaknesses(p)
+	var columns []plot.Column
 	for _, d := range days {
-		bar := dayBar{Day: d.At.Format("2 Jan"), Cards: d.Cards}
-		if d.Of > 0 {
-			bar.Percent = int(100 * d.Half / d.Of)
-		}
-		v.Days = append(v.Days, bar)
+		columns = append(columns, plot.Column{Name: d.At.Format("2 Jan"), Count: d.Cards, Share: share(d.Half, d.Of)})
+	}
+	if columns != nil {
+		v.Days = ui.Drawing(plot.Columns(columns, "Share of the marks in practice by day"), "days", "plot")
+	}
+	v.Slips = slipRuns(p)
+	if byFamily := familyColumns(p); byFamily != nil {
+		v.ByFamily = ui.Drawing(plot.Columns(byFamily, "Share of cards all right by instrument"), "families", "plot wide")
 	}
 	return s.Render(w, r, http.StatusOK, "practice", "Practice", v)
+}
+
+// slipRuns draws, for the slips that were made most lately, every time that they could have been.
+func slipRuns(p classroom.Practising) []slipRun {
+	var out []slipRun
+	drawn := map[exercise.Code]bool{}
+	for _, k := range p.Memory.Weakest(runsSeen * 3) {
+		if drawn[k.Slip] || len(out) == runsSeen {
+			continue
+		}
+		drawn[k.Slip] = true
+		var events []plot.Event
+		for _, c := range p.Past {
+			if c.Did == k.Slip || slices.Contains(c.Told, k.Slip) {
+				events = append(events, plot.Event{Did: c.Did == k.Slip})
+			}
+		}
+		did := "You " + kinds.Did(k.Slip)
+		run := plot.Run(events[max(0, len(events)-runSeen):], did)
+		out = append(out, slipRun{did, ui.Drawing(run, "run"+string(k.Slip), "plot")})
+	}
+	return out
+}
+
+// familyColumns are the shares of a student's last cards that were all right, by family of instrument.
+func familyColumns(p classroom.Practising) []plot.Column {
+	var order []instrument.Family
+	right, all := map[instrument.Family]int{}, map[instrument.Family]int{}
+	for _, c := range p.Past {
+		if c.Family == "" {
+			continue
+		}
+		if all[c.Family] == 0 {
+			order = append(order, c.Family)
+		}
+		all[c.Family]++
+		if c.Right {
+			right[c.Family]++
+		}
+	}
+	var out []plot.Column
+	for _, f := range order {
+		out = append(out, plot.Column{Name: strings.ToLower(f.Name()), Count: all[f],
+			Share: float64(right[f]) / float64(all[f])})
+	}
+	return out
 }
 
 // weaknesses are the slips to train most, each with the families on which it is made.

@@ -16,6 +16,8 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/practice"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -38,6 +40,8 @@ func (s Seat) Routes(r chi.Router) {
 	r.Post("/practice/{n}/draft", s.Page(s.practiceDraft))
 	r.Get("/practice/{n}/figure", s.Page(s.practiceFigure))
 	r.Post("/practice/{n}/figure", s.Page(s.practiceFigure))
+	r.Get("/my/way", s.Page(s.way))
+	r.Get("/my/way.csv", s.Page(s.export))
 	r.Get("/my/bench", s.Page(s.benches))
 	r.Get("/my/bench/{key}", s.Page(s.bench))
 	r.Post("/my/bench/{key}", s.Page(s.bench))
@@ -52,12 +56,28 @@ func (s Seat) Routes(r chi.Router) {
 	r.Post("/my/{assignment}/{n}/figure", s.Page(s.figure))
 }
 
-// myPage is a student's own page: what is to be done, then what to train.
+// myPage is a student's own page: what is due, what goes well, what to train, and all sheets below.
 type myPage struct {
-	Sheets    []sheetLink
-	Weakest   []weakness
-	Practised int // cards
+	Due     []sheetLink
+	More    int // that are due besides
+	Steady  []steady
+	Gone    string // a slip that is not made any more
+	Weakest []weakness
+	Known   bool // something is known of the student
+	Sheets  []sheetLink
 }
+
+// steady is a family of instruments that goes well.
+type steady struct {
+	Family    string
+	Right, Of int
+}
+
+const (
+	dueSeen    = 2  // sheets that are due, at the head of the page
+	steadySeen = 2  // families that go well
+	goneFor    = 12 // cards on which a slip could have been made, and was not, before it is said to be gone
+)
 
 // sheetLink is a sheet on a student's own page.
 type sheetLink struct {
@@ -73,22 +93,21 @@ type sheetLink struct {
 	Rule               []ui.RuleMark
 }
 
-// sheets lists what a student has been given.
-func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
-	student := ui.UserOf(r).ID
+// links are the sheets that a student has been given: first what can be worked on, and of that what closes soonest.
+func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
 	list, err := s.Room.StudentSheets(r.Context(), student)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	all, err := s.Room.Store().Read(r.Context()).AllProgress(student)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	marks := map[int64][]store.Mark{}
 	for _, m := range all {
 		marks[m.Assignment] = append(marks[m.Assignment], m)
 	}
-	v := myPage{}
+	var out []sheetLink
 	for _, a := range list {
 		if a.Err != nil {
 			s.Log.Error("a sheet cannot be read", "err", a.Err)
@@ -96,16 +115,48 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 		}
 		st, err := s.stands(r, student, a.ID)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		v.Sheets = append(v.Sheets, newSheetLink(st, told(marks[a.ID])))
+		out = append(out, newSheetLink(st, told(marks[a.ID])))
 	}
-	slices.SortStableFunc(v.Sheets, sheetLink.before)
+	slices.SortStableFunc(out, sheetLink.before)
+	return out, nil
+}
+
+// sheets is a student's own page.
+func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
+	student := ui.UserOf(r).ID
+	v := myPage{}
+	var err error
+	if v.Sheets, err = s.links(r, student); err != nil {
+		return err
+	}
+	for _, sh := range v.Sheets {
+		switch {
+		case sh.Do == "":
+		case len(v.Due) < dueSeen:
+			v.Due = append(v.Due, sh)
+		default:
+			v.More++
+		}
+	}
 	p, err := s.Room.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
-	v.Weakest, v.Practised = weaknesses(p), p.Cards
+	v.Weakest, v.Known = weaknesses(p), len(p.Past) > 0
+	past := make([]practice.Past, len(p.Past))
+	for i, c := range p.Past {
+		past[i] = c.Past
+	}
+	for _, f := range practice.GoesWell(past) {
+		if len(v.Steady) < steadySeen {
+			v.Steady = append(v.Steady, steady{f.Family.Name(), f.Right, f.Of})
+		}
+	}
+	if gone := practice.Gone(past, goneFor); len(gone) > 0 {
+		v.Gone = kinds.Did(gone[0])
+	}
 	return s.Render(w, r, http.StatusOK, "my", "Your sheets", v)
 }
 
@@ -115,7 +166,6 @@ func (s Seat) stands(r *http.Request, student, assignment int64) (classroom.Stat
 	if err != nil {
 		return st, err
 	}
-	speak(r, st)
 	return s.Room.Score(r.Context(), student, st)
 }
 
@@ -289,6 +339,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	speak(r, st)
 	v, err := newSheetPage(st, told(marks))
 	if err != nil {
 		return err

@@ -98,6 +98,9 @@ func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
 // Half writes a count of half marks.
 func Half(n int64) string { return length.Frac(n, 2).String() }
 
+// Halves is a count of half marks, as marks.
+func Halves(n int64) length.Number { return length.Frac(n, 2) }
+
 // Marks writes marks, of a mean to one decimal where it is no half.
 func Marks(m length.Number) string {
 	if m.MulInt(2).IsInt() {
