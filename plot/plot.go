@@ -69,11 +69,7 @@ func Columns(list []Column, what string) *figure.Scene {
 		step = max(step, letter*float64(len([]rune(c.Name)))+12)
 	}
 	s := &figure.Scene{Width: step*float64(max(len(list), 6)) + 8, Height: base + 36, Label: what + ":"}
-	line := func(y float64, class string) {
-		s.Items = append(s.Items, figure.Line{Class: class, X1: 0, Y1: y, X2: s.Width, Y2: y, Stroke: rule, Width: 1})
-	}
-	line(base, "axis")
-	line(top, "axis faint")
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: 0, Y1: base, X2: s.Width, Y2: base, Stroke: rule, Width: 1})
 	most := 1
 	for _, c := range list {
 		most = max(most, c.Count)

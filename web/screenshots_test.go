@@ -78,7 +78,9 @@ var views = []struct {
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
 	{"paper", "maren", "/ledger/2/paper/1", nil},
 	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
-	{"+my-sheets", "Wren A.", "/my", nil},
+	{"my", "Wren A.", "/my", nil},
+	{"+my-way", "Wren A.", "/my/way", nil},
+	{"+my-laboratory", "Isolde M.", "/my", nil},
 	{"+card", "Wren A.", "/my/3/7", func(b *browser) {
 		b.fill(`[name=main]`, "8")
 	}},

@@ -8,6 +8,7 @@ import (
 	"math/bits"
 	"math/rand/v2"
 	"slices"
+	"sync"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -217,23 +218,40 @@ func (m *Memory) Take(p Past) {
 		m.Tallies = map[Key]Tally{}
 	}
 	m.Cards++
-	told := p.Told
-	if p.Did != "" && len(told) > 0 && !slices.Contains(told, p.Did) {
-		told = append(slices.Clone(told), p.Did)
+	if len(p.Told) == 0 {
+		return
 	}
-	for _, code := range told {
+	could := append(slices.Clone(p.Told), anywhere()...)
+	if p.Did != "" && !slices.Contains(could, p.Did) {
+		could = append(could, p.Did)
+	}
+	for _, code := range could {
 		key := Key{p.Family, code}
 		t := m.Tallies[key].faded(m.Cards)
-		t.Could++
-		if code == p.Did {
+		if t.Could++; code == p.Did {
 			t.Did++
 		}
 		m.Tallies[key] = t
 	}
-	if len(told) > 0 {
-		m.step(p.Right)
-	}
+	m.step(p.Right)
 }
+
+// Could reports whether a slip could have been made on the card: one that it tells, one that was made, and one of those
+// that can be made anywhere.
+func (p Past) Could(code exercise.Code) bool {
+	return p.Did == code || slices.Contains(p.Told, code) || len(p.Told) > 0 && slices.Contains(anywhere(), code)
+}
+
+// anywhere are the slips of whole values, that can be made on every card.
+var anywhere = sync.OnceValue(func() []exercise.Code {
+	var out []exercise.Code
+	for _, s := range kinds.Slips() {
+		if s.Whole {
+			out = append(out, s.Code)
+		}
+	}
+	return out
+})
 
 // step moves the level: up after three right in a row, down after two wrong.
 func (m *Memory) step(right bool) {

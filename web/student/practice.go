@@ -15,6 +15,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/core/practice"
 	"cavix/plot"
 	"cavix/web/ui"
 )
@@ -87,11 +88,11 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 		columns = append(columns, plot.Column{Name: d.At.Format("2 Jan"), Count: d.Cards, Share: share(d.Half, d.Of)})
 	}
 	if columns != nil {
-		v.Days = ui.Drawing(plot.Columns(columns, "Share of the marks in practice by day"), "days", "plot")
+		v.Days = ui.Plot(plot.Columns(columns, "Share of the marks in practice by day"), "days")
 	}
 	v.Slips = slipRuns(p)
 	if byFamily := familyColumns(p); byFamily != nil {
-		v.ByFamily = ui.Drawing(plot.Columns(byFamily, "Share of cards all right by instrument"), "families", "plot wide")
+		v.ByFamily = ui.Plot(plot.Columns(byFamily, "Share of cards all right by instrument"), "families")
 	}
 	return s.Render(w, r, http.StatusOK, "practice", "Practice", v)
 }
@@ -107,13 +108,13 @@ func slipRuns(p classroom.Practising) []slipRun {
 		drawn[k.Slip] = true
 		var events []plot.Event
 		for _, c := range p.Past {
-			if c.Did == k.Slip || slices.Contains(c.Told, k.Slip) {
+			if c.Could(k.Slip) {
 				events = append(events, plot.Event{Did: c.Did == k.Slip})
 			}
 		}
 		did := "You " + kinds.Did(k.Slip)
 		run := plot.Run(events[max(0, len(events)-runSeen):], did)
-		out = append(out, slipRun{did, ui.Drawing(run, "run"+string(k.Slip), "plot")})
+		out = append(out, slipRun{did, ui.Plot(run, "run"+string(k.Slip))})
 	}
 	return out
 }
@@ -142,10 +143,23 @@ func familyColumns(p classroom.Practising) []plot.Column {
 	return out
 }
 
+// pastOf is what a student's cards told.
+func pastOf(p classroom.Practising) []practice.Past {
+	out := make([]practice.Past, len(p.Past))
+	for i, c := range p.Past {
+		out[i] = c.Past
+	}
+	return out
+}
+
 // weaknesses are the slips to train most, each with the families on which it is made.
 func weaknesses(p classroom.Practising) []weakness {
 	var out []weakness
+	gone := practice.Gone(pastOf(p), goneFor)
 	for _, k := range p.Memory.Weakest(weak * 4) {
+		if slices.Contains(gone, k.Slip) {
+			continue
+		}
 		did := kinds.Did(k.Slip)
 		if at := slices.IndexFunc(out, func(w weakness) bool { return w.Did == did }); at >= 0 {
 			out[at].Family += ", " + strings.ToLower(k.Family.Name())

@@ -145,10 +145,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.Weakest, v.Known = weaknesses(p), len(p.Past) > 0
-	past := make([]practice.Past, len(p.Past))
-	for i, c := range p.Past {
-		past[i] = c.Past
-	}
+	past := pastOf(p)
 	for _, f := range practice.GoesWell(past) {
 		if len(v.Steady) < steadySeen {
 			v.Steady = append(v.Steady, steady{f.Family.Name(), f.Right, f.Of})

@@ -62,7 +62,7 @@ func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: share(week.Half, week.Of)})
 	}
 	if len(weeks) > 0 {
-		v.Weeks = ui.Drawing(plot.Columns(columns, "Share of the marks by week"), "weeks", "plot")
+		v.Weeks = ui.Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
 		slips, err := read.SlipWeeks(student, ahead, weeks[0].Begins.Add(-24*time.Hour))
 		if err != nil {
 			return err

@@ -175,6 +175,12 @@ func Drawing(sc *figure.Scene, prefix, class string) template.HTML {
 	return template.HTML(sc.SVG(prefix, `class="`+class+`"`)) //nolint:gosec // made by our own writer
 }
 
+// Plot writes a plot for a page, in its own size.
+func Plot(sc *figure.Scene, prefix string) template.HTML {
+	size := fmt.Sprintf(`class="plot" width="%.0f" height="%.0f"`, sc.Width, sc.Height)
+	return template.HTML(sc.SVG(prefix, size)) //nolint:gosec // made by our own writer
+}
+
 const themeCookie = "cavix_theme"
 
 // nextTheme is what the button changes a theme to: the system's, dark, light, and round again.
