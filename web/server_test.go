@@ -124,7 +124,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 			assert.NotContains(t, text, "Sluice")
 		}
 	}
-	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1"} {
+	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)
@@ -137,6 +137,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
 		{ivo, "/classes/2/give", "sheet=1"},
 		{ivo, "/classes/1/clear", "student=1"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
+		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
+		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
 		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},
 		{isolde, "/my/1/1", "do=hint"}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
@@ -690,6 +692,9 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		{maren, "/bank/care/new", []string{"sort", "question", "lines", "before", "right", "reason", "do"}},
 		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/clock", []string{"zone"}},
 		{maren, "/classes/1/extra", []string{"student", "minutes"}},
+		{maren, "/classes/1/words", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
+		{wren, "/handbook/micrometer/2", []string{"steps", "moved", "uncover", "do", "only", "eye", "object"}},
+		{wren, "/handbook/display/1", []string{"steps", "moved", "uncover", "do", "zeroed", "display"}},
 		{maren, "/classes/1/give", []string{"sheet", "opens", "closes"}},
 		{wren, "/practice/families", []string{"families"}}, {wren, "/practice/1", []string{"main", "observed", "do"}},
 		{wren, "/my/8/begin", []string{"again"}}, {wren, "/my/8/1/draft", []string{"main", "fine_line", "choice"}},

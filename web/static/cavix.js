@@ -141,7 +141,14 @@ document.addEventListener("alpine:init", () => {
       if (at.left < all.left || at.right > all.right) sight.scrollLeft += at.left - all.left - all.width / 2;
     },
     nudge(by) { this.$root.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: by })); },
-    move(ev) { this.ask({ moved: ev.detail, figure: this.views.dataset.shown }); },
+    // move sends a movement; what the hand moves while one is on its way is sent after it.
+    async move(ev) {
+      if (this.underway) return;
+      this.underway = true;
+      const drawn = await this.ask({ moved: ev.detail, figure: this.views.dataset.shown });
+      this.underway = false;
+      if (drawn) this.nudge(0);
+    },
     // ask has a figure drawn anew: another one, or one that was moved. The server keeps where it stands.
     async ask(more) {
       const open = this.$root.dataset.draft !== undefined || more.moved !== undefined;
@@ -151,13 +158,17 @@ document.addEventListener("alpine:init", () => {
           open ? { method: "POST", body: fields(this.form, more) } : {});
         if (r.redirected) { location.assign(r.url); return; }
         if (!r.ok) throw new Error(r.status);
-        put(this.views, await r.text());
+        const text = await r.text(), stage = this.views.querySelector(".sight.moves");
+        if (stage && more.moved) stage.told = more.moved;
+        put(this.views, text);
         const field = this.views.dataset.moving;
         if (field) this.form.elements[field].value = this.views.dataset.moved;
         this.read();
         if (more.moved !== undefined) this.follow();
         if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? "kept" : "";
+        return true;
       } catch { this.kept = "not kept: no connection"; }
+      return false;
     },
   }));
 
@@ -233,7 +244,7 @@ document.addEventListener("alpine:init", () => {
 
   // A form that the server answers with the whole page anew: what changed is put in place.
   const live = () => ({
-    form: null, dirty: false, timer: 0, flight: null,
+    form: null, dirty: false, timer: 0, flight: null, more: {}, presses: [],
     init() {
       this.form = this.$root;
       addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); });
@@ -261,9 +272,16 @@ document.addEventListener("alpine:init", () => {
       line?.querySelector(by < 0 ? "[value^=up]" : "[value^=down]").click();
     },
     keep() { this.form.querySelector("[value=keep]").click(); },
+    // soon sends the form with what was pressed. What is on its way is asked for anew together with what comes after it, so
+    // that nothing is lost; only one button follows the other.
     soon(more, wait) {
+      if (more.do && this.more.do) {
+        this.presses.push(more);
+        return;
+      }
+      Object.assign(this.more, more);
       clearTimeout(this.timer);
-      this.timer = setTimeout(() => this.redraw(more), wait);
+      this.timer = setTimeout(() => this.redraw({ ...this.more }), wait);
     },
     async redraw(more) {
       this.flight?.abort();
@@ -275,9 +293,15 @@ document.addEventListener("alpine:init", () => {
         if (r.redirected) { this.dirty = false; location.assign(r.url); return; }
         const page = new DOMParser().parseFromString(await r.text(), "text/html");
         if (flight.signal.aborted) return;
+        for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
+        const stage = this.form.querySelector(".sight.moves");
+        if (stage && more.do === "close") stage.told = "all";
+        else if (stage) stage.told = more.moved || 0;
         put(this.form, page.getElementById(this.form.id).outerHTML);
         const line = more.do && this.form.dataset.focus;
         if (line) this.form.querySelector("#" + line + ":not([disabled])")?.focus();
+        const next = more.do && this.presses.shift();
+        if (next) this.soon(next, 0);
       } catch (err) {
         if (err.name !== "AbortError") this.lost();
       }
@@ -295,8 +319,9 @@ document.addEventListener("alpine:init", () => {
     init() { this.form = this.$root; this.$root.addEventListener("home", () => this.soon({ do: "close" }, 0)); },
     changed(ev) { if (ev.target.name) this.soon({}, ev.target.name === "object" ? 400 : 0); },
     press(ev) {
-      const b = ev.submitter;
-      this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
+      const b = ev.submitter, stage = this.form.querySelector(".sight.moves");
+      if (b?.name === "moved" && stage) stage.dispatchEvent(new CustomEvent("nudge", { detail: Number(b.value) }));
+      else this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
     },
     move(ev) { this.soon({ moved: ev.detail }, 0); },
     // count asks for the numbers while the hand moves, one question at a time.

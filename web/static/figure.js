@@ -129,7 +129,10 @@ document.addEventListener("alpine:init", () => {
     destroy() { document.removeEventListener("drawn", this.redrawn); },
     // take reads the drawing and its rule of motion.
     take() {
-      this.off = 0; // tenths of a least count moved since it was drawn
+      // Tenths of a least count moved since it was drawn. Who had it drawn anew says how many of them are in the drawing; the
+      // hand may have moved on meanwhile.
+      this.off = this.stage.told === "all" ? 0 : this.off - (this.stage.told || 0);
+      this.stage.told = 0;
       this.motion = JSON.parse(this.stage.dataset.motion);
       const scope = this.stage.closest(".scope"), kind = this.motion.kind;
       this.svg = this.stage.querySelector(".fig");
@@ -149,6 +152,7 @@ document.addEventListener("alpine:init", () => {
       }));
       this.flags = scope.querySelectorAll(".tag, .pin, .counted, .taken");
       if (kind === "drum") this.turn(0);
+      if (this.off) this.place();
       this.wake();
     },
     // angle and level are how the ith of the drawn lines round the drum is seen.

@@ -1,0 +1,192 @@
+package web_test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The vernier's own page: moved by one least count, by keyboard, by the button and by hand, the next line meets a mark,
+// and the numbers beside are the server's.
+func TestAHandbookFigureIsMoved(t *testing.T) {
+	base := demoSite(t)
+	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+		b := openBrowser(t, base, size[0], size[1])
+		b.open("/handbook/vernier")
+		b.waitText("#live1 .readit", "line 0 × 0.05")
+		b.do(run("document.querySelector('#live1 .sight.moves').focus()"))
+		b.keys(kb.ArrowRight)
+		b.waitText("#live1 .readit", "line 1 × 0.05")
+		b.waitText("#live1 .readit", "Line 1 stands opposite a mark")
+		b.click("#live1 [value='10']")
+		b.waitText("#live1 .readit", "line 2 × 0.05")
+		b.waitText("#live2 .readit", "line 7 × 0.05") // another one stays where it is
+		b.click("#live1 [value=cover]")
+		b.waitText("#live1 .readit", "covered")
+		b.click("#live1 [value=next]")
+		b.waitText("#live1 .readit tr:nth-child(1)", "0 mm")
+		assert.Contains(t, eval[string](b, "document.querySelector('#live1 .readit').textContent"), "covered")
+		box := eval[[]float64](b, "{ const r = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); scrollTo(0, scrollY + r.top - 200); const q = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); [q.left + q.width / 2, q.top + q.height * 0.75] }")
+		b.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+60, box[1], 8))
+		b.wait("!document.querySelector('#live2 .readit').textContent.includes('47 mm')")
+	}
+}
+
+// From what went wrong on a card one link leads to where it is explained, and one back to the card, by keyboard alone.
+func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Elspeth O.")
+	b.open("/my/4/1") // her zero error has the wrong sign
+	b.waitText(".say h2", "zero error")
+	b.tabTo("In the handbook")
+	b.keys(kb.Enter)
+	b.wait("location.pathname === '/handbook/zero'")
+	b.waitText(".handbook .return", "Back to the card")
+	at := eval[string](b, "document.querySelector(location.hash).textContent")
+	assert.Equal(t, "Less than nothing", at)
+	b.tabTo("Back to the card")
+	b.keys(kb.Enter)
+	b.wait("location.pathname === '/my/4/1'")
+
+	stranger := newVisitor(t, b.base)
+	for _, from := range []string{"//evil.example", "https://evil.example", "/my/\" onclick=\"x", "javascript:alert(1)", "/signout"} {
+		_, _, page := stranger.get("/handbook/zero?from=" + url.QueryEscape(from))
+		assert.NotContains(t, page, "Back to the card", from)
+	}
+}
+
+// A student's Bench, by keyboard: taken from the list, closed, moved, read with help, with something of one's own size
+// between the faces; and a phone has all of it too.
+func TestAStudentsBench(t *testing.T) {
+	base := demoSite(t)
+	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
+		b := openBrowser(t, base, size[0], size[1])
+		b.signIn("Wren A.")
+		b.open("/my/bench")
+		b.tabTo("Arbor micrometer")
+		b.keys(kb.Enter)
+		b.waitText("form.bench h1", "Arbor micrometer")
+		b.do(run("document.querySelector('.sight.moves').focus()"))
+		b.keys(kb.Home)
+		b.do(run("document.querySelector('[value=all]').click()"))
+		b.waitText(".readit tr:nth-child(3)", "0.02 mm")
+		b.waitText(".readit", "Line 2 of the thimble stands at the datum line")
+		b.fill("[name=object]", "7,40")
+		b.do(run("document.querySelector('[value=object]').click()"))
+		b.waitText(".held", "touch it")
+		b.waitText(".readit tr:nth-child(4)", "7.40 mm")
+	}
+	// What a test shows cannot be tried out before it is told; what the instructor shares can.
+	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
+	_, _, before := wren.get("/my/bench")
+	rack := regexp.MustCompile(`action="(/rack/\d+/share)"`).FindAllStringSubmatch(func() string { _, _, p := maren.get("/rack"); return p }(), -1)
+	for _, r := range rack {
+		maren.post(r[1], "shared=yes")
+	}
+	_, _, after := wren.get("/my/bench")
+	assert.Greater(t, strings.Count(after, `class="hang"`), strings.Count(before, `class="hang"`))
+}
+
+// A whole sheet in each set of words: cards, help, what is said of an answer, the sheet's own page, the handbook, paper. No
+// word of the other set, and no term in its braces.
+func TestAWholeSheetInTheClassesWords(t *testing.T) {
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	wren := as(t, base, "Wren A.")
+	shop := regexp.MustCompile(`\b[Tt]himble|[Dd]atum line|[Vv]ernier plate`)
+	lab := regexp.MustCompile(`[Cc]ircular scale|[Rr]eference line|M\.S\.R\.|[Cc]oinciding division`)
+	for _, set := range []struct {
+		base         string
+		spoken, kept *regexp.Regexp
+	}{{"laboratory", lab, shop}, {"workshop", shop, lab}} {
+		_, at, _ := maren.post("/classes/1/words", "base="+set.base)
+		require.Contains(t, at, "/classes/1")
+		said := ""
+		for n := 1; n <= 9; n++ { // sheet 5: every kind that shows an instrument
+			card := fmt.Sprintf("/my/5/%d", n)
+			_, _, page := wren.get(card)
+			said += page
+			for range 3 {
+				_, _, page = wren.post(card, "do=hint")
+				said += page
+			}
+			form := fields(page)
+			for k := range form {
+				if k != "do" {
+					form.Set(k, "1")
+				}
+			}
+			form.Set("do", "anyway")
+			_, _, page = wren.post(card, form.Encode())
+			said += page
+		}
+		for _, path := range []string{"/my/5", "/my/4/1", "/practice", "/handbook/micrometer", "/handbook/vernier", "/handbook/zero"} {
+			_, _, page := wren.get(path)
+			said += page
+		}
+		for _, path := range []string{"/ledger/5/paper/1?answers", "/ledger/4/1/1"} {
+			_, _, page := maren.get(path)
+			said += page
+		}
+		assert.Regexp(t, set.spoken, said)
+		assert.Empty(t, set.kept.FindAllString(said, 5), "in %s words", set.base)
+	}
+	_, _, page := maren.post("/classes/1/words", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"}, "own[plate]": {"slider"}}.Encode())
+	holds(t, page, "must be a word or a few")
+	holds(t, page, `value="slider"`, "what was typed stays")
+	maren.post("/classes/1/words", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
+	_, _, page = wren.get("/handbook/micrometer")
+	holds(t, page, "clear of the barrel")
+	_, _, page = newVisitor(t, base).get("/handbook/micrometer")
+	holds(t, page, "clear of the thimble")
+}
+
+// What is due, what goes well and what to train stand on a phone without scrolling; a student's way is drawn, and taken
+// home as a table of own answers alone, without what a test has not told yet.
+func TestAStudentsOwnPage(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 390, 844)
+	for _, who := range []string{"Wren A.", "Tobin F.", "Isolde M."} {
+		b.signOut()
+		b.signIn(who)
+		for _, what := range []string{".due, .now section:nth-child(1) .none", ".now section:nth-child(2) :is(ul, .none)", `.now [href="/practice"]`} {
+			low := eval[float64](b, fmt.Sprintf("document.querySelector(%q).getBoundingClientRect().bottom", what))
+			assert.LessOrEqual(t, low, 844.0, "%s: %s", who, what)
+		}
+	}
+	wren := as(t, base, "Wren A.")
+	_, _, page := wren.get("/my/way")
+	holds(t, page, "Week by week")
+	holds(t, page, "Share of the marks by week:")
+	_, _, table := wren.get("/my/way.csv")
+	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
+	require.NoError(t, err)
+	require.Greater(t, len(rows), 100)
+	assert.Equal(t, "sheet", rows[0][0])
+	sheets := map[string]bool{}
+	for _, row := range rows[1:] {
+		sheets[row[0]] = true
+		assert.Contains(t, []string{"right", "carried", "form", "wrong", "missing"}, row[8])
+	}
+	assert.True(t, sheets["First readings"] && sheets["practice"])
+	assert.False(t, sheets["Half-term test"], "its results are not released")
+
+	// The instructor sees practice in sum, and only where the class says so.
+	maren := as(t, base, "maren")
+	_, _, page = maren.get("/classes/1")
+	assert.NotContains(t, page, "In the last four weeks")
+	_, _, page = wren.get("/practice")
+	holds(t, page, "Nobody but")
+	_, _, page = maren.post("/classes/1/seen", "seen=yes")
+	holds(t, page, "four weeks")
+	_, _, page = wren.get("/practice")
+	holds(t, page, "in sum, without names")
+}
