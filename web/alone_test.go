@@ -46,7 +46,7 @@ func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
 	b.signIn("Elspeth O.")
 	b.open("/my/4/1") // her zero error has the wrong sign
 	b.waitText(".say h2", "zero error")
-	b.tabTo("In the handbook")
+	b.tabTo("Handbook: ")
 	b.keys(kb.Enter)
 	b.wait("location.pathname === '/handbook/zero'")
 	b.waitText(".handbook .return", "Back to the card")

@@ -29,7 +29,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 		"the last good figure stays")
 	assert.Equal(t, "37", eval[string](b, `document.querySelector('[name="fine.spans"]').value`))
 	b.click(`button[value=short]`)
-	b.waitText(".follows", "20 plate divisions cover 19 main divisions")
+	b.waitText(".follows", "20 vernier plate divisions cover 19 main divisions")
 	b.fill(`[name=at]`, "31.4")
 	b.waitText(".follows", "line 8 × 0.05")
 	b.click(`button[name=move][value="1"]`)

@@ -292,10 +292,10 @@ func TestPracticeByKeys(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("Isolde M.")
 	b.open("/practice")
-	b.waitText(".none", "six cards tell the most")
+	b.waitText(".hint", "Practice never counts")
 	b.wait("document.activeElement.textContent === 'Begin'")
 	b.keys(kb.Enter)
-	b.waitText(".why", "first card")
+	b.waitText(".why", "It settles most")
 	for n := 1; n <= 3; n++ {
 		b.waitText(".cardhead small", fmt.Sprint(n))
 		b.wait("document.activeElement.matches('.box input')")

@@ -6,6 +6,7 @@ package bench
 import (
 	"embed"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -263,7 +264,7 @@ func (v *view) display(f *form, in *instrument.Instrument, y length.Number, o *f
 		return in, y, nil
 	}
 	shown, at := in, y
-	if u := length.Unit(f.Display); u != "" && u != in.Unit() {
+	if u := length.Unit(f.Display); u != in.Unit() && slices.Contains(v.Units, u) {
 		other, err := in.InUnit(u)
 		if err != nil {
 			return nil, y, err
