@@ -116,11 +116,11 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"card-decide", "Wren A.", "/my/6/6", nil},
+	{"+card-decide", "Wren A.", "/my/6/6", nil},
 	{"card-decide-after", "Elspeth O.", "/my/6/4", nil},
 	{"+card-verdict", "Elspeth O.", "/my/6/7", nil},
 	{"+card-convert", "Elspeth O.", "/my/6/9", nil},
-	{"card-gauge", "Wren A.", "/my/6/11", nil},
+	{"+card-gauge", "Wren A.", "/my/6/11", nil},
 	{"card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
 		b.fill("[name=go]", "10.00")
 		b.click(".acts .btn-primary")
@@ -134,7 +134,7 @@ var views = []struct {
 		b.click(".acts .btn-primary")
 		b.waitText(".acts", "Next")
 	}},
-	{"card-gear", "Wren A.", "/my/6/15", nil},
+	{"+card-gear", "Wren A.", "/my/6/15", nil},
 	{"card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
 		b.fill("[name=addendum]", "3.00")
 		b.click(`.box.position [aria-label="ten least counts more"]`)
@@ -144,7 +144,7 @@ var views = []struct {
 		b.click("[value=anyway]")
 		b.waitText(".acts", "Next")
 	}},
-	{"card-care", "Wren A.", "/my/6/16", nil},
+	{"+card-care", "Wren A.", "/my/6/16", nil},
 	{"+card-care-2", "Wren A.", "/my/6/20", nil},
 	{"card-care-after", "Elspeth O.", "/my/6/17", func(b *browser) {
 		b.fill("[name=order]", "1 2 3 4")
