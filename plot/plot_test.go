@@ -1,10 +1,12 @@
 package plot_test
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"cavix/plot"
 )
@@ -33,4 +35,43 @@ func TestColumns(t *testing.T) {
 	assert.NotContains(t, svg, `height="-`)
 	assert.Contains(t, s.Label, "2 Nov 50 per cent of 12;")
 	assert.NotPanics(t, func() { plot.Columns(nil, "none").SVG("", "") })
+}
+
+// The answer rule stands in order of size, is broken only where answers lie far apart, has a mark for each who answered,
+// and says all of it in words.
+func TestAnswerRule(t *testing.T) {
+	list := []plot.Answer{{"46.20", 46.20, 4, false, "next mark"}, {"45.20", 45.20, 17, true, "right"},
+		{"45.15", 45.15, 2, false, "line 3"}, {"49.20", 49.20, 1, false, ""}}
+	s := plot.AnswerRule(list, 0.05, plot.Large)
+	svg := string(s.SVG("", ""))
+	assert.Equal(t, 17, strings.Count(svg, "<circle"))
+	assert.Equal(t, 7, strings.Count(svg, "<path"))
+	assert.Equal(t, 2*2, strings.Count(svg, `class="break"`), "before 46.20 and before 49.20")
+	assert.Less(t, strings.Index(svg, ">45.15<"), strings.Index(svg, ">45.20<"))
+	assert.Equal(t, "2 wrote 45.15, line 3; 17 wrote 45.20, right; 4 wrote 46.20, next mark; 1 wrote 49.20.", s.Label)
+	assert.Equal(t, "46.20", list[0].Text, "what was given stays in its order")
+
+	// However many there are, nothing stands outside, the right answer is there, and nobody is left out of the words.
+	var many []plot.Answer
+	for i := range 60 {
+		many = append(many, plot.Answer{Text: "x", At: float64(i), Count: 1 + i%7})
+	}
+	many[40].Right, many[40].Count = true, 300
+	s = plot.AnswerRule(many, 1, plot.Small)
+	assert.Contains(t, s.Label, "300 wrote x")
+	total := 0
+	for _, part := range strings.Split(strings.TrimSuffix(s.Label, "."), "; ") {
+		n, err := strconv.Atoi(strings.Fields(part)[0])
+		require.NoError(t, err)
+		total += n
+	}
+	assert.Equal(t, 300+func() (n int) {
+		for i := range 60 {
+			if i != 40 {
+				n += 1 + i%7
+			}
+		}
+		return n
+	}(), total)
+	assert.Equal(t, "Nobody has answered.", plot.AnswerRule(nil, 1, plot.Small).Label)
 }

@@ -27,8 +27,9 @@ func (c Code) IsPair() bool { return strings.Contains(string(c), "+") }
 
 // Slip is a slip as it is shown to people.
 type Slip struct {
-	Code Code
-	Did  string // what somebody did who made it, with terms in braces: "took the {line} next to the right one"
+	Code  Code
+	Did   string // what somebody did who made it, with terms in braces: "took the {line} next to the right one"
+	Short string // the same in two or three words, where there is no room; "" is the code itself
 	// Whole is a slip of a whole value, which can be made on any card.
 	Whole bool
 	// Like names the groups of slips that it belongs to which put a value off by the same amount whatever the value,

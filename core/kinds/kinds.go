@@ -44,6 +44,21 @@ var did = sync.OnceValue(func() map[exercise.Code]string {
 	return out
 })
 
+// Short names a slip, or a pair of slips, in a few words, as a picture has room for.
+func Short(c exercise.Code) string {
+	var says []string
+	for _, single := range c.Singles() {
+		short := strings.ReplaceAll(string(single), "-", " ")
+		for _, s := range Slips() {
+			if s.Code == single && s.Short != "" {
+				short = s.Short
+			}
+		}
+		says = append(says, short)
+	}
+	return strings.Join(says, " + ")
+}
+
 // Did says in words what somebody does who makes the slip or pair of slips.
 func Did(c exercise.Code) string {
 	var says []string

@@ -310,7 +310,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 func All() []exercise.Slip {
 	out := make([]exercise.Slip, len(table))
 	for i, s := range table {
-		out[i] = exercise.Slip{Code: s.code, Did: s.did, Like: alike(s.code), Whole: s.part == partWhole}
+		out[i] = exercise.Slip{Code: s.code, Did: s.did, Short: s.short, Like: alike(s.code), Whole: s.part == partWhole}
 	}
 	return out
 }

@@ -49,6 +49,7 @@ type row struct {
 	code  exercise.Code
 	part  part
 	did   string                           // what somebody did who made it
+	short string                           // the same in two or three words, for a picture
 	seen  func(v Sight) string             // how the right value is seen
 	delta func(a *attempt) []length.Number // what it adds to the value of a step
 	fits  func(a *attempt) bool
@@ -86,7 +87,8 @@ func one(x length.Number) []length.Number { return []length.Number{x} }
 var table = []row{
 	{
 		code: LastLineCounted, part: partFine,
-		did: "took the last {line} for a reading, where {line} 0 counts",
+		did:   "took the last {line} for a reading, where {line} 0 counts",
+		short: "last {line} counted",
 		seen: func(v Sight) string {
 			return fmt.Sprintf("The {plate}'s 0 stands exactly on {a mark}, so {line} 0 and {line} %d both stand opposite one. "+
 				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
@@ -103,7 +105,8 @@ var table = []row{
 	},
 	{
 		code: MarkCountedEarly, part: partMain,
-		did: "counted {a mark} before the {drum} had come round to 0",
+		did:   "counted {a mark} before the {drum} had come round to 0",
+		short: "{mark} too early",
 		seen: func(v Sight) string {
 			next := "The next {mark} is only just coming into sight"
 			if v.reversed() {
@@ -121,7 +124,8 @@ var table = []row{
 	},
 	{
 		code: MarkCountedLate, part: partMain,
-		did: "left out the {mark} that had just been passed",
+		did:   "left out the {mark} that had just been passed",
+		short: "{mark} too late",
 		seen: func(v Sight) string {
 			passed := "The {mark} has just been passed"
 			if v.reversed() {
@@ -139,7 +143,8 @@ var table = []row{
 	},
 	{
 		code: HiddenMarkMissed, part: partMain,
-		did: "took the first {mark} in sight instead of the last hidden",
+		did:   "took the first {mark} in sight instead of the last hidden",
+		short: "{mark} in sight",
 		seen: func(v Sight) string {
 			return "That is the first {mark} in sight. On this {sleeve} the numbers run the other way: " +
 				"the last {mark} hidden under the {drum} counts, found by counting back."
@@ -153,7 +158,8 @@ var table = []row{
 	},
 	{
 		code: HalfMarkMissed, part: partMain,
-		did: "overlooked the {half mark}",
+		did:   "overlooked the {half mark}",
+		short: "{half mark} missed",
 		seen: func(v Sight) string {
 			if v.reversed() {
 				return "{A half mark}, on the other side of the {index line}, is hidden under the {drum} too: it counts."
@@ -169,7 +175,8 @@ var table = []row{
 	},
 	{
 		code: HalfMarkAdded, part: partMain,
-		did: "counted {a half mark} that is not in sight",
+		did:   "counted {a half mark} that is not in sight",
+		short: "{half mark} added",
 		seen: func(v Sight) string {
 			if v.reversed() {
 				return "The next {half mark} is still in sight: it does not count."
@@ -185,7 +192,8 @@ var table = []row{
 	},
 	{
 		code: TurnCountedTwice, part: partMain,
-		did: "added what the {pointer} and the beam both already say",
+		did:   "added what the {pointer} and the beam both already say",
+		short: "turn counted twice",
 		seen: func(v Sight) string {
 			return "The {pointer} has counted that already. " + v.Where()
 		},
@@ -210,7 +218,8 @@ var table = []row{
 	},
 	{
 		code: MainNextMark, part: partMain,
-		did: "took the {mark} after the one that counts",
+		did:   "took the {mark} after the one that counts",
+		short: "next {mark}",
 		seen: func(v Sight) string {
 			return "That is one {mark} too far. " + v.Where()
 		},
@@ -223,7 +232,8 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedForward, part: partZero,
-		did: "read a negative {zero error} from the front",
+		did:   "read a negative {zero error} from the front",
+		short: "zero from the front",
 		seen: func(v Sight) string {
 			return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded() +
 				" Count back from the end."
@@ -247,7 +257,8 @@ var table = []row{
 	},
 	{
 		code: MainMarkMissed, part: partMain,
-		did: "took one {mark} too few",
+		did:   "took one {mark} too few",
+		short: "{mark} too few",
 		seen: func(v Sight) string {
 			return "That is one {mark} too few. " + v.Where()
 		},
@@ -260,7 +271,8 @@ var table = []row{
 	},
 	{
 		code: MainAtCoincidence, part: partMain,
-		did: "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
+		did:   "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
+		short: "read at the {line}",
 		seen: func(v Sight) string {
 			return fmt.Sprintf("That is the {mark} opposite {line} %d, the {coinciding line}. The {main scale} is read at the {plate}'s 0 {line}; "+
 				"the {coinciding line} gives the {plate reading} only.", v.Shown.Line)
@@ -274,7 +286,8 @@ var table = []row{
 	},
 	{
 		code: MainAtPlateEdge, part: partMain,
-		did: "read the {main scale} at the {plate}'s edge, not at its 0",
+		did:   "read the {main scale} at the {plate}'s edge, not at its 0",
+		short: "read at the edge",
 		seen: func(v Sight) string {
 			return "That is the {mark} at the {plate}'s edge. The edge is only where the metal ends: " +
 				"read at the {plate}'s 0 {line}, which stands further in."
@@ -294,7 +307,8 @@ var table = []row{
 	},
 	{
 		code: BaseLeftOut, part: partBase,
-		did: "forgot the base",
+		did:   "forgot the base",
+		short: "base left out",
 		seen: func(v Sight) string {
 			return fmt.Sprintf("The scale's 0 stands for %s %s on this instrument; add it.",
 				v.Instrument.FormatMain(v.Shown.Base), v.Instrument.Unit())
@@ -308,7 +322,8 @@ var table = []row{
 	},
 	{
 		code: FineLeftOut, part: partFine,
-		did: "gave the {main reading} only",
+		did:   "gave the {main reading} only",
+		short: "main only",
 		seen: func(v Sight) string {
 			if v.Step == Fine {
 				return v.worked(v.LineStands())
@@ -327,7 +342,8 @@ var table = []row{
 	},
 	{
 		code: FineBackwards, part: partFine,
-		did: "counted the {line}s in the wrong direction",
+		did:   "counted the {line}s in the wrong direction",
+		short: "{line}s backwards",
 		seen: func(v Sight) string {
 			k := v.Shown.LineNumber()
 			return fmt.Sprintf("The {line}s were counted the wrong way round: the numbers rise %s. It is {line} %s, not %s.",
@@ -346,7 +362,8 @@ var table = []row{
 	},
 	{
 		code: LabelTakenAsLine, part: partFine,
-		did: "used the printed number as the number of {line}s",
+		did:   "used the printed number as the number of {line}s",
+		short: "number for {line}s",
 		seen: func(v Sight) string {
 			f := v.Instrument.Spec().Fine
 			return fmt.Sprintf("The numbers on this {plate} grow by %d every %d {line}s: they do not count {line}s. "+
@@ -366,7 +383,8 @@ var table = []row{
 	},
 	{
 		code: LineNotMultiplied, part: partFine,
-		did: "took the {line}'s number for the last digits, without the {least count}",
+		did:   "took the {line}'s number for the last digits, without the {least count}",
+		short: "{line} not times",
 		seen: func(v Sight) string {
 			return v.worked(fmt.Sprintf("The number of the {line} is not yet a length; one {line} is worth %s %s",
 				v.worth(),
@@ -383,7 +401,8 @@ var table = []row{
 	},
 	{
 		code: PlaceShift, part: partFine,
-		did: "wrote the {fine reading} a place off",
+		did:   "wrote the {fine reading} a place off",
+		short: "a place off",
 		seen: func(v Sight) string {
 			return v.worked("The " + v.fineTerm() + " stands one decimal place off")
 		},
@@ -401,7 +420,8 @@ var table = []row{
 	},
 	{
 		code: FinerLeftOut, part: partFiner,
-		did: "stopped at the {drum}",
+		did:   "stopped at the {drum}",
+		short: "vernier left out",
 		seen: func(v Sight) string {
 			return fmt.Sprintf("The {drum} gives only the last {line} passed. What lies past it the vernier tells: {line} %d, %d × %s = %s.",
 				v.Shown.FinerLine, v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
@@ -415,7 +435,8 @@ var table = []row{
 	},
 	{
 		code: FinerReadOnDrum, part: partFiner,
-		did: "took the {drum}'s number instead of the {finer line}'s",
+		did:   "took the {drum}'s number instead of the {finer line}'s",
+		short: "{drum}'s number",
 		seen: func(v Sight) string {
 			return fmt.Sprintf("That is the {drum}'s number opposite that {line}. The {finer line}'s own number counts: %d.",
 				v.Shown.FinerLine)
@@ -433,7 +454,8 @@ var table = []row{
 	},
 	{
 		code: DrumUpperLine, part: partFine,
-		did: "took one {drum} {line} too many",
+		did:   "took one {drum} {line} too many",
+		short: "{drum} {line} too many",
 		seen: func(v Sight) string {
 			return "With a vernier the {drum} is read at the last {line} passed; the next one has not come to the {index line} yet." +
 				v.elsewhere()
@@ -447,7 +469,8 @@ var table = []row{
 	},
 	{
 		code: DrumLineMissed, part: partFine,
-		did: "took one {drum} {line} too few",
+		did:   "took one {drum} {line} too few",
+		short: "{drum} {line} too few",
 		seen: func(v Sight) string {
 			return "That is one {drum} {line} too few: the next one has passed the {index line} too, so it counts." + v.elsewhere()
 		},
@@ -460,7 +483,8 @@ var table = []row{
 	},
 	{
 		code: ZeroNotApplied, part: partZero,
-		did: "left the {zero error} out",
+		did:   "left the {zero error} out",
+		short: "zero left out",
 		seen: func(v Sight) string {
 			return "The " + v.Term(ZeroError) + " is left out. " + v.applied()
 		},
@@ -473,7 +497,8 @@ var table = []row{
 	},
 	{
 		code: ZeroSignFlipped, part: partZero,
-		did: "used the {zero error} with the wrong sign",
+		did:   "used the {zero error} with the wrong sign",
+		short: "zero's sign",
 		seen: func(v Sight) string {
 			switch {
 			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
@@ -496,7 +521,8 @@ var table = []row{
 	},
 	{
 		code: NeighbourLine, part: partFine,
-		did: "took the {line} next to the right one",
+		did:   "took the {line} next to the right one",
+		short: "next {line}",
 		seen: func(v Sight) string {
 			return v.beside()
 		},
@@ -521,7 +547,8 @@ var table = []row{
 	},
 	{
 		code: UnitTenfold, part: partWhole,
-		did: "mixed up centimetres and millimetres",
+		did:   "mixed up centimetres and millimetres",
+		short: "cm for mm",
 		seen: func(v Sight) string {
 			return "Your value is ten times too large or too small: mind centimetres and millimetres."
 		},
@@ -536,7 +563,8 @@ var table = []row{
 	},
 	{
 		code: UnitInch, part: partWhole,
-		did: "mixed up inches and millimetres",
+		did:   "mixed up inches and millimetres",
+		short: "inches for mm",
 		seen: func(v Sight) string {
 			return "Your value fits when inches are taken for millimetres, or the other way round: this scale is in " +
 				string(v.Instrument.Unit()) + "."
@@ -558,7 +586,8 @@ var table = []row{
 	},
 	{
 		code: DigitsSwapped, part: partWhole,
-		did: "wrote the digits in the wrong order",
+		did:   "wrote the digits in the wrong order",
+		short: "digits swapped",
 		seen: func(v Sight) string {
 			return "Two neighbouring digits have changed places."
 		},
@@ -572,7 +601,8 @@ var table = []row{
 	},
 	{
 		code: InventedLine, part: partWhole,
-		did: "gave a value between two {line}s, which the instrument cannot show",
+		did:   "gave a value between two {line}s, which the instrument cannot show",
+		short: "between {line}s",
 		seen: func(v Sight) string {
 			switch {
 			case !v.Instrument.HasFine():
@@ -601,7 +631,8 @@ var table = []row{
 	},
 	{
 		code: SumSlip, part: partWhole,
-		did: "had the parts right and the sum wrong",
+		did:   "had the parts right and the sum wrong",
+		short: "sum wrong",
 		seen: func(v Sight) string {
 			return "The parts are right; go over the sum."
 		},

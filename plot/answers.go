@@ -1,0 +1,177 @@
+package plot
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"cavix/figure"
+)
+
+// Answer is one value that was given, by some of those who answered.
+type Answer struct {
+	Text  string  // as it is written below the rule
+	At    float64 // where it stands on the rule, in the unit of the instrument
+	Count int     // who gave it
+	Right bool
+	Label string // what is behind it: "right", a slip in words; "" where nothing is known
+}
+
+// Size is how large an answer rule is drawn.
+type Size struct {
+	Width float64 // that it may have
+	Text  float64 // height of its numerals
+}
+
+// The sizes: on a projected board, and in a table of a page.
+var (
+	Large = Size{Width: 1220, Text: 24}
+	Small = Size{Width: 640, Text: 13}
+)
+
+// near is how many of the smallest gaps lie between two answers at most that still stand on one piece of the rule.
+const near = 3.5
+
+// AnswerRule draws a class's answers on a rule that is broken where they lie far apart: a column for each answer in order
+// of size, a dot for each who gave it where it is right and a triangle where it is wrong, the value below, then how many
+// and what is behind it. Grain is the smallest difference that means something, in the same unit. What does not fit beside
+// the others is summed up in a last column.
+func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
+	list = slices.Clone(list)
+	slices.SortStableFunc(list, func(a, b Answer) int { return cmp.Compare(a.At, b.At) })
+	step := size.Text * 6.3
+	list, left := fitting(list, int((size.Width-step*0.2)/step))
+	dot, line := size.Text*0.28, size.Text*1.3
+	most := 1
+	for _, a := range list {
+		most = max(most, a.Count)
+	}
+	across := max(1, int(step*0.86/(dot*2.5)))
+	rows := min((most+across-1)/across, 6)
+	base := dot*2.6*float64(rows) + dot*2
+	s := &figure.Scene{Width: size.Width, Height: base + line*2.9}
+	if len(list) == 0 {
+		s.Label = "Nobody has answered."
+		return s
+	}
+	r := answerRule{s, size, dot, base, step, across, rows}
+	for i, a := range list {
+		r.column(i, a)
+		broken := i+1 < len(list) && list[i+1].At-a.At > near*grain
+		r.piece(i, broken, i+1 == len(list), i > 0 && a.At-list[i-1].At > near*grain)
+	}
+	s.Label = said(list, left)
+	if left > 0 {
+		s.Items = append(s.Items, figure.Text{Class: "more", X: r.x(len(list)) - step*0.42, Y: base + line, Size: size.Text * 0.75,
+			Anchor: "start", Fill: steel, S: fmt.Sprintf("and %d more", left)})
+	}
+	return s
+}
+
+// fitting leaves as many columns as there is room for: the right ones and those that most gave; left is how many gave
+// what is left out.
+func fitting(list []Answer, room int) (fit []Answer, left int) {
+	if len(list) <= room {
+		return list, 0
+	}
+	byCount := slices.Clone(list)
+	slices.SortStableFunc(byCount, func(a, b Answer) int {
+		if a.Right != b.Right {
+			if a.Right {
+				return -1
+			}
+			return 1
+		}
+		return cmp.Compare(b.Count, a.Count)
+	})
+	kept := byCount[:max(1, room-1)]
+	for _, a := range list {
+		if slices.ContainsFunc(kept, func(k Answer) bool { return k.Text == a.Text && k.At == a.At }) {
+			fit = append(fit, a)
+		} else {
+			left += a.Count
+		}
+	}
+	return fit, left
+}
+
+// answerRule lays a rule out.
+type answerRule struct {
+	s            *figure.Scene
+	size         Size
+	dot, base    float64
+	step         float64
+	across, rows int
+}
+
+func (r answerRule) x(i int) float64 { return r.step*float64(i) + r.step*0.55 }
+
+// piece draws the rule under a column, and the double stroke where it is broken behind it.
+func (r answerRule) piece(i int, broken, last, begins bool) {
+	from, to := r.x(i)-r.step/2, r.x(i)+r.step/2
+	if begins {
+		from += r.step * 0.1
+	}
+	if broken || last {
+		to -= r.step * 0.1
+	}
+	width := r.size.Text / 11
+	r.s.Items = append(r.s.Items,
+		figure.Line{Class: "axis", X1: from, Y1: r.base, X2: to, Y2: r.base, Stroke: ink, Width: width},
+		figure.Line{Class: "axis", X1: r.x(i), Y1: r.base, X2: r.x(i), Y2: r.base + r.dot, Stroke: ink, Width: width})
+	if broken {
+		for _, off := range []float64{0, r.dot * 0.9} {
+			x := to + off
+			r.s.Items = append(r.s.Items, figure.Line{Class: "break", X1: x - r.dot*0.5, Y1: r.base - r.dot, X2: x + r.dot*0.5,
+				Y2: r.base + r.dot, Stroke: steel, Width: width})
+		}
+	}
+}
+
+// column draws what was given: the stack, the value, how many and why.
+func (r answerRule) column(i int, a Answer) {
+	x, class, colour := r.x(i), "wrong", madder
+	if a.Right {
+		class, colour = "right", verdigris
+	}
+	g := figure.Group{Class: "answer " + class, Paint: figure.Paint{Fill: colour}}
+	shown := min(a.Count, r.across*r.rows)
+	for n := range shown {
+		row := n / r.across
+		in := min(r.across, shown-row*r.across)
+		cx := x + (float64(n%r.across)-float64(in-1)/2)*r.dot*2.5
+		cy := r.base - r.dot*1.7 - float64(row)*r.dot*2.6
+		if a.Right {
+			g.Items = append(g.Items, figure.Circle{X: cx, Y: cy, R: r.dot})
+			continue
+		}
+		d := r.dot * 1.1
+		g.Items = append(g.Items, figure.Path{D: fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fZ", cx, cy-d, cx-d, cy+d*0.8, cx+d, cy+d*0.8)})
+	}
+	label := fmt.Sprint(a.Count)
+	if a.Label != "" {
+		label += " · " + a.Label
+	}
+	r.s.Items = append(r.s.Items, g,
+		figure.Text{Class: "value", X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
+		figure.Text{Class: "why " + class, X: x, Y: r.base + r.size.Text*2.35, Size: math.Max(r.size.Text*0.75, 11), Anchor: "middle",
+			Fill: colour, S: label})
+}
+
+// said is an answer rule in words.
+func said(list []Answer, left int) string {
+	var says []string
+	for _, a := range list {
+		text := fmt.Sprintf("%d wrote %s", a.Count, a.Text)
+		if a.Label != "" {
+			text += ", " + a.Label
+		}
+		says = append(says, text)
+	}
+	if left > 0 {
+		says = append(says, fmt.Sprintf("%d wrote something else", left))
+	}
+	return strings.Join(says, "; ") + "."
+}
