@@ -19,12 +19,14 @@ import (
 
 // Room is where the use cases are carried out.
 type Room struct {
+	Hub    *Hub // tells who listens that something has happened in a class
 	store  *store.Store
 	opened openedSheets
+	stamps stamps
 }
 
 // New returns a room over a store.
-func New(s *store.Store) *Room { return &Room{store: s} }
+func New(s *store.Store) *Room { return &Room{store: s, Hub: NewHub()} }
 
 // Store gives the rows themselves, for whoever only lists them.
 func (r *Room) Store() *store.Store { return r.store }

@@ -61,7 +61,7 @@ func assignments(whose string) string {
 		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
 			" AND " + whose + rest + ")"
 	}
-	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id), ` +
+	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest), ` +
 		tally(
 			"count(*)",
 			"",

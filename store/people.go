@@ -51,15 +51,17 @@ type Class struct {
 	Zone     string // of its clock; "" is the server's
 	Words    string // that its students see, as a document
 	Seen     bool   // its instructor sees in sum what they practise
+	Guests   bool   // somebody may join a round with a handle only
 	Students int
 	Sheets   int
 }
 
-const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, (SELECT count(*) FROM students WHERE class = c.id),
+const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, c.guests,
+	(SELECT count(*) FROM students WHERE class = c.id AND NOT guest),
 	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c `
 
 func scanClass(r row) (c Class, err error) {
-	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Students, &c.Sheets)
+	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &c.Students, &c.Sheets)
 }
 
 // Classes lists an instructor's classes by name.
@@ -108,12 +110,13 @@ type Student struct {
 	Zone      string // of the class's clock; "" is the server's
 	Words     string // that the class's students see, as a document
 	Seen      bool   // the class's instructor sees in sum what it practises
+	Guest     bool   // came with a handle only, and is gone when the lesson is over
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen FROM students s JOIN classes c ON c.id = s.class "
+const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest FROM students s JOIN classes c ON c.id = s.class "
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen)
+	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen, &st.Guest)
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.
@@ -134,7 +137,7 @@ func (r *Reader) StudentMethod(student int64) (method string, err error) {
 
 // Students lists the students of one of an instructor's classes by name.
 func (r *Reader) Students(owner, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+"WHERE c.owner = ? AND c.id = ? ORDER BY s.folded", owner, class)
+	return all(r, scanStudent, studentColumns+"WHERE c.owner = ? AND c.id = ? AND NOT s.guest ORDER BY s.folded", owner, class)
 }
 
 // AddStudent adds a student to a class; a name that exists there is ErrTaken.

@@ -188,7 +188,7 @@ func TestNarrowScreens(t *testing.T) {
 			} else {
 				b.open(path)
 			}
-			b.wait("document.readyState === 'complete'")
+			b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")
 			assert.LessOrEqual(t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
 			small := eval[[]string](
 				b,

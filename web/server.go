@@ -19,6 +19,7 @@ import (
 	"cavix/web/account"
 	"cavix/web/author"
 	"cavix/web/bench"
+	"cavix/web/board"
 	"cavix/web/class"
 	"cavix/web/handbook"
 	"cavix/web/student"
@@ -27,6 +28,7 @@ import (
 
 // Config is what a server is made with.
 type Config struct {
+	Room     *classroom.Room // nil is one over the store
 	Store    *store.Store
 	Log      *slog.Logger
 	SetupKey string           // must be known to set up the first instructor
@@ -41,7 +43,7 @@ type bounds struct {
 	size int64 // of what is sent, in bytes
 }
 
-// The groups. Streams will have one of their own, without an end.
+// The groups. Streams of events have one of their own, without an end.
 var (
 	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
 	forUploads = bounds{time.Minute, 1 << 20}
@@ -57,7 +59,10 @@ func New(c Config) (http.Handler, error) {
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = c.Secure
-	site, err := ui.New(ui.Site{Room: classroom.New(c.Store), Log: c.Log, Sessions: sessions, Secure: c.Secure},
+	if c.Room == nil {
+		c.Room = classroom.New(c.Store)
+	}
+	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure},
 		account.Files, author.Files, bench.Files, class.Files, handbook.Files, student.Files)
 	if err != nil {
 		return nil, err
@@ -102,6 +107,17 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(known...)
 		r.Use(forUploads.hold(site), teaching)
 		shop.Uploads(r)
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(known...)
+		r.Group(func(r chi.Router) {
+			r.Use(teaching)
+			board.Stage{Site: site}.Streams(r)
+		})
+		r.Group(func(r chi.Router) {
+			r.Use(site.Only(ui.Student, "/join"))
+			student.Seat{Site: site}.Streams(r)
+		})
 	})
 	return r
 }

@@ -116,13 +116,16 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
-// closeOver hands in, every few seconds, what is over by the clock.
+// closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is.
 func closeOver(ctx context.Context, cfg web.Config) {
-	room, every := classroom.New(cfg.Store), time.NewTicker(3*time.Second)
+	room, every := cfg.Room, time.NewTicker(3*time.Second)
 	defer every.Stop()
 	for {
 		if err := room.CloseOver(ctx, time.Now()); err != nil && ctx.Err() == nil {
 			cfg.Log.Error("an attempt that is over cannot be handed in", "err", err)
+		}
+		if err := room.DropGuests(ctx, time.Now()); err != nil && ctx.Err() == nil {
+			cfg.Log.Error("guests whose lesson is over cannot be let go", "err", err)
 		}
 		select {
 		case <-ctx.Done():
@@ -144,6 +147,7 @@ func logger(w io.Writer, verbose bool) *slog.Logger {
 func serve(ctx context.Context, addr string, cfg web.Config, announce func(at string)) error {
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	cfg.Room = classroom.New(cfg.Store)
 	h, err := web.New(cfg)
 	if err != nil {
 		return err
@@ -161,6 +165,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 		MaxHeaderBytes:    32 << 10,
 		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
 	}
+	srv.RegisterOnShutdown(cfg.Room.Hub.Close) // streams end when the server does
 	go closeOver(ctx, cfg)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(l) }()

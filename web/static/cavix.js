@@ -172,6 +172,47 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // What the class is asked: told by events as it comes and goes, and asked for every few seconds where events fail. On
+  // the page of the question itself the page is fetched anew; everywhere else a quiet bar leads to it.
+  Alpine.data("rounds", () => ({
+    open: false, failed: 0, stamp: "", timer: 0,
+    init() {
+      document.addEventListener("click", (ev) => {
+        const b = ev.target.closest("[data-sends]");
+        if (b) sessionStorage.setItem("sent", `open-${b.dataset.sends}`);
+      });
+      this.listen();
+    },
+    listen() {
+      const es = new EventSource("/round/events");
+      es.onmessage = (ev) => { this.failed = 0; this.told(ev.data); };
+      es.onerror = () => {
+        if (es.readyState !== EventSource.CLOSED && ++this.failed < 4) return; // it tries again by itself
+        es.close();
+        this.poll();
+      };
+    },
+    // poll asks now and then; once that works again it listens.
+    async poll() {
+      clearTimeout(this.timer);
+      try {
+        const r = await fetch("/round/state");
+        if (r.redirected) return; // signed out
+        if (r.ok) {
+          this.told(await r.text());
+          if (++this.failed > 8) { this.failed = 0; this.listen(); return; }
+        }
+      } catch { /* no connection: the next time tells */ }
+      this.timer = setTimeout(() => this.poll(), 4000);
+    },
+    told(stamp) {
+      const page = document.querySelector("[data-round]");
+      this.stamp = stamp;
+      if (page) { if (page.dataset.round !== stamp) location.reload(); return; }
+      this.open = stamp.startsWith("open-") && sessionStorage.getItem("sent") !== stamp;
+    },
+  }));
+
   // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
   Alpine.data("order", () => ({
     held: null,

@@ -136,6 +136,15 @@ func ID(r *http.Request, name string) (int64, error) {
 	return n, nil
 }
 
+// FormID reads a number from the form that was sent; what is none is not found.
+func FormID(r *http.Request, name string) (int64, error) {
+	n, err := strconv.ParseInt(r.PostForm.Get(name), 10, 64)
+	if err != nil || n < 1 {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
 // Status is the status of a form's page: unprocessable where something is wrong with it.
 func Status(errs map[string]string) int {
 	if len(errs) > 0 {

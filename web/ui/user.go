@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"strings"
 
 	"cavix/classroom"
 	"cavix/store"
@@ -21,9 +22,11 @@ const (
 
 // User is who a request comes from.
 type User struct {
-	Role Role
-	ID   int64
-	Name string
+	Role  Role
+	ID    int64
+	Name  string
+	Class int64 // of a student
+	Guest bool  // a student who is here for a round only
 }
 
 // Teaches and Learns tell the roles apart for pages.
@@ -70,7 +73,7 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	if id := s.Sessions.GetInt64(r.Context(), sessionInstructor); id != 0 {
 		i, err := read.Instructor(id)
 		if err == nil {
-			return User{Instructor, i.ID, i.Name}, nil
+			return User{Role: Instructor, ID: i.ID, Name: i.Name}, nil
 		}
 		return User{}, but(err)
 	}
@@ -82,7 +85,7 @@ func (s *Site) identify(r *http.Request) (User, error) {
 				return User{}, err
 			}
 			Speak(r, set)
-			return User{Student, st.ID, st.Name}, nil
+			return User{Student, st.ID, st.Name, st.Class, st.Guest}, nil
 		}
 		return User{}, but(err)
 	}
@@ -101,8 +104,12 @@ func but(err error) error {
 func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if UserOf(r).Role != role {
+			switch u := UserOf(r); {
+			case u.Role != role:
 				http.Redirect(w, r, signIn, http.StatusSeeOther)
+				return
+			case u.Guest && !strings.HasPrefix(r.URL.Path, "/round"): // a guest is here for that alone
+				http.Redirect(w, r, "/round", http.StatusSeeOther)
 				return
 			}
 			next.ServeHTTP(w, r)

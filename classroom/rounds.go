@@ -1,0 +1,343 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Stage is how far a round is.
+type Stage string
+
+// The stages.
+const (
+	NoRound Stage = "none"   // the class has been asked nothing yet
+	Open    Stage = "open"   // answers are taken
+	Closed  Stage = "closed" // no more; nothing is told yet
+	Told    Stage = "told"   // the answers are uncovered
+)
+
+// Stamp is a round and its stage: what a student's page must know to be up to date. The zero value is no round.
+type Stamp struct {
+	Round int64
+	Stage Stage
+}
+
+// String writes a stamp as events carry it.
+func (s Stamp) String() string {
+	if s.Round == 0 {
+		return string(NoRound)
+	}
+	return fmt.Sprintf("%s-%d", s.Stage, s.Round)
+}
+
+// Round is a question that a whole class is asked at once.
+type Round struct {
+	store.Round
+	Item exercise.Item
+}
+
+// Stage tells how far it is.
+func (r Round) Stage() Stage {
+	switch {
+	case r.ID == 0:
+		return NoRound
+	case !r.Told.IsZero():
+		return Told
+	case !r.Closed.IsZero():
+		return Closed
+	}
+	return Open
+}
+
+// Stamp is the round with its stage.
+func (r Round) Stamp() Stamp { return Stamp{r.ID, r.Stage()} }
+
+// stamps remembers the stamps of classes, since every student's page asks for that of its class. What is not in it is
+// read from the database.
+type stamps struct {
+	mu sync.Mutex
+	by map[int64]Stamp
+}
+
+func (s *stamps) set(class int64, st Stamp) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.by == nil {
+		s.by = map[int64]Stamp{}
+	}
+	s.by[class] = st
+}
+
+// first remembers what was read, where nothing newer was remembered meanwhile, and returns what counts.
+func (s *stamps) first(class int64, st Stamp) Stamp {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if now, known := s.by[class]; known {
+		return now
+	}
+	if s.by == nil {
+		s.by = map[int64]Stamp{}
+	}
+	s.by[class] = st
+	return st
+}
+
+func (s *stamps) get(class int64) (Stamp, bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	st, ok := s.by[class]
+	return st, ok
+}
+
+func openRound(k store.Round, err error) (Round, error) {
+	if err != nil {
+		return Round{}, err
+	}
+	it, err := kinds.Open([]byte(k.Item))
+	if err != nil {
+		return Round{}, fmt.Errorf("round %d: %w", k.ID, err)
+	}
+	return Round{k, it}, nil
+}
+
+// orNone makes no round of not found.
+func orNone(r Round, err error) (Round, error) {
+	if errors.Is(err, store.ErrNotFound) {
+		return Round{}, nil
+	}
+	return r, err
+}
+
+// ClassStamp is the round of a class with its stage.
+func (r *Room) ClassStamp(ctx context.Context, class int64) (Stamp, error) {
+	if st, known := r.stamps.get(class); known {
+		return st, nil
+	}
+	k, err := orNone(openRound(r.read(ctx).LatestRound(class)))
+	if err != nil {
+		return Stamp{}, err
+	}
+	return r.stamps.first(class, k.Stamp()), nil
+}
+
+// LatestRound is the last round of one of an instructor's classes; the zero round where there was none.
+func (r *Room) LatestRound(ctx context.Context, owner, class int64) (Round, error) {
+	if _, err := r.read(ctx).Class(owner, class); err != nil {
+		return Round{}, err
+	}
+	return orNone(openRound(r.read(ctx).LatestRound(class)))
+}
+
+// StudentRound is the last round of a student's class, and what the student answered; the zero round where there was none.
+func (r *Room) StudentRound(ctx context.Context, student int64) (Round, exercise.Answer, error) {
+	rd := r.read(ctx)
+	k, err := orNone(openRound(rd.StudentRound(student)))
+	if err != nil || k.ID == 0 {
+		return k, nil, err
+	}
+	reply, err := rd.ReplyOf(k.ID, student)
+	if errors.Is(err, store.ErrNotFound) {
+		return k, nil, nil
+	}
+	if err != nil {
+		return k, nil, err
+	}
+	a := exercise.Answer{}
+	return k, a, json.Unmarshal([]byte(reply.Answer), &a)
+}
+
+// OpenRound asks a class of an instructor's a question. One that is still open is closed.
+func (r *Room) OpenRound(ctx context.Context, owner, class int64, it exercise.Item, shown bool, at time.Time) (id int64,
+	err error) {
+	if err := it.Check(); err != nil {
+		return 0, err
+	}
+	doc, err := exercise.Document(it)
+	if err != nil {
+		return 0, err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Class(owner, class); err != nil {
+			return err
+		}
+		if err := tx.CloseRounds(class, at); err != nil {
+			return err
+		}
+		id, err = tx.AddRound(class, string(doc), shown, at)
+		return err
+	})
+	return id, r.told(class, Stamp{id, Open}, err)
+}
+
+// CloseRound takes no more answers to a class's round.
+func (r *Room) CloseRound(ctx context.Context, owner, class int64, at time.Time) error {
+	k, err := r.LatestRound(ctx, owner, class)
+	if err != nil || k.Stage() != Open {
+		return err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error { return tx.CloseRounds(class, at) })
+	return r.told(class, Stamp{k.ID, Closed}, err)
+}
+
+// TellRound uncovers the answers to a class's round, which is closed then.
+func (r *Room) TellRound(ctx context.Context, owner, class int64, at time.Time) error {
+	k, err := r.LatestRound(ctx, owner, class)
+	if err != nil || k.ID == 0 {
+		return err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error { return tx.TellRound(k.ID, at) })
+	return r.told(class, Stamp{k.ID, Told}, err)
+}
+
+// told has everybody of a class know of its round, once that is kept.
+func (r *Room) told(class int64, st Stamp, err error) error {
+	if err == nil {
+		r.stamps.set(class, st)
+		r.Hub.Tell(Topic{class, RoundNews}, Topic{class, AnswerNews})
+	}
+	return err
+}
+
+// Reply keeps what a student answers to a round; the latest counts while answers are taken, and then it is ErrOver. An
+// entry that cannot be read is a refusal.Refusal, and nothing is kept.
+func (r *Room) Reply(ctx context.Context, student, class, round int64, a exercise.Answer, at time.Time) error {
+	k, err := openRound(r.read(ctx).StudentRound(student))
+	if err != nil {
+		return err
+	}
+	if k.ID != round {
+		return ErrOver
+	}
+	result, err := k.Item.Mark(a)
+	if err != nil {
+		return err
+	}
+	text, err := toJSON(a)
+	if err != nil {
+		return err
+	}
+	reply := store.Reply{Student: student, Answer: text, Half: twice(result.Marks), Of: twice(result.Of), Answered: at}
+	if len(result.Slips) > 0 {
+		reply.Slip = string(result.Slips[0])
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetReply(round, reply) })
+	if errors.Is(err, store.ErrTaken) {
+		return ErrOver
+	}
+	if err == nil {
+		r.Hub.Tell(Topic{class, AnswerNews})
+	}
+	return err
+}
+
+// Said is a value that was given for the last field of a round, and by how many.
+type Said struct {
+	Text  string // as it is to be read
+	Value length.Number
+	Count int
+	Right bool
+	Slip  exercise.Code // "" where none is known
+}
+
+// Answers tells what a class answered to a round of an instructor's, value by value; without names. Values that cannot
+// stand on a rule, since their field has none, have no Value.
+func (r *Room) Answers(ctx context.Context, k Round) ([]Said, error) {
+	list, err := r.read(ctx).Replies(k.ID)
+	if err != nil {
+		return nil, err
+	}
+	fields := k.Item.Fields()
+	asked := fields[len(fields)-1].Name
+	var out []Said
+	at := map[string]int{}
+	for _, reply := range list {
+		a := exercise.Answer{}
+		if err := json.Unmarshal([]byte(reply.Answer), &a); err != nil {
+			return nil, err
+		}
+		result, err := k.Item.Mark(a)
+		if err != nil {
+			continue // what this program cannot read any more
+		}
+		m := result.Field(asked)
+		s := Said{Text: written(k.Item, m), Value: m.Value, Count: 1,
+			Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm}
+		if len(result.Slips) > 0 && !s.Right {
+			s.Slip = result.Slips[0]
+		}
+		key := fmt.Sprint(m.Value, s.Right)
+		if exercise.Blank(m.Given) {
+			key, s.Text = "", "nothing"
+		}
+		if i, known := at[key]; known {
+			out[i].Count++
+			continue
+		}
+		at[key] = len(out)
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// written is a value as the round's instrument writes it, however it was typed.
+func written(it exercise.Item, m *exercise.Mark) string {
+	figures := it.Figures()
+	places, finite := m.Value.Decimals()
+	if len(figures) == 0 || !finite {
+		return exercise.Show(m.Given)
+	}
+	in := figures[0].Instrument
+	if most, decimal := in.Decimals(); !decimal || places > most {
+		return exercise.Show(m.Given)
+	}
+	return exercise.Show(in.Format(m.Value))
+}
+
+// JoinAsGuest lets somebody into the rounds of a class with a handle only, where the class allows that; store.ErrNotFound
+// where it does not, store.ErrTaken for a name that is there.
+func (r *Room) JoinAsGuest(ctx context.Context, code, name string) (id int64, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		c, err := tx.ClassByCode(code)
+		if err != nil {
+			return err
+		}
+		if !c.Guests {
+			return store.ErrNotFound
+		}
+		id, err = tx.AddGuest(c.ID, name)
+		return err
+	})
+	return id, err
+}
+
+// SetGuests settles whether somebody may join the rounds of one of an instructor's classes with a handle only.
+func (r *Room) SetGuests(ctx context.Context, owner, class int64, may bool) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetGuests(owner, class, may) })
+}
+
+// guestsStay is how long a guest stays: a lesson, however long.
+const guestsStay = 12 * time.Hour
+
+// DropGuests removes guests whose lesson is over.
+func (r *Room) DropGuests(ctx context.Context, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.DropGuests(at.Add(-guestsStay)) })
+}
+
+// Board is what stands on the Board of one of an instructor's classes, as its page left it; "" for nothing.
+func (r *Room) Board(ctx context.Context, owner, class int64) (string, error) {
+	return r.read(ctx).Board(owner, class)
+}
+
+// SetBoard keeps what stands on it.
+func (r *Room) SetBoard(ctx context.Context, owner, class int64, state string) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetBoard(owner, class, state) })
+}

@@ -1,0 +1,118 @@
+package student
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/refusal"
+	"cavix/web/ui"
+)
+
+// roundPage is a question that the class is asked at once, as a student has it.
+type roundPage struct {
+	ui.CardView
+	Stamp string // by which the page knows that it is behind
+	ID    int64
+	Asked bool // a question is there, answers are taken or were
+	Open  bool // answers are taken
+	Shown bool // the figure stands here too
+	Sent  bool // the student has answered
+}
+
+// round shows the class's question: to be answered, answered, closed, or what was right.
+func (s Seat) round(w http.ResponseWriter, r *http.Request) error {
+	k, a, err := s.Room.StudentRound(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	return s.showRound(w, r, http.StatusOK, roundPage{}, k, a)
+}
+
+func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k classroom.Round,
+	a exercise.Answer) error {
+	v.Title, v.Stamp, v.ID, v.Sent = "A question for everybody", k.Stamp().String(), k.ID, a != nil
+	switch k.Stage() {
+	case classroom.NoRound:
+		return s.Render(w, r, status, "round", v.Title, v)
+	case classroom.Open:
+		v.Open = true
+	}
+	v.Asked, v.Shown = true, k.Shown || k.Stage() == classroom.Told
+	fill := ui.CardState{Item: k.Item, Answer: a}
+	if v.Open {
+		v.Action = "/round"
+	}
+	if k.Stage() == classroom.Told {
+		result, err := k.Item.Mark(a)
+		if err != nil {
+			return err
+		}
+		fill.Result = &result
+		if fill.Voice, err = s.Room.Voice(r.Context(), ui.UserOf(r).ID, 0); err != nil {
+			return err
+		}
+	}
+	if err := v.Fill(fill); err != nil {
+		return err
+	}
+	return s.Render(w, r, status, "round", v.Title, v)
+}
+
+// reply keeps what a student answers.
+func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
+	user := ui.UserOf(r)
+	k, _, err := s.Room.StudentRound(r.Context(), user.ID)
+	if err != nil {
+		return err
+	}
+	id, err := ui.FormID(r, "round")
+	if err != nil || k.ID == 0 {
+		http.Redirect(w, r, "/round", http.StatusSeeOther)
+		return nil //nolint:nilerr // what belongs to no round leads back to the one that is there
+	}
+	a := ui.Written(r, k.Item)
+	err = s.Room.Reply(r.Context(), user.ID, user.Class, id, a, time.Now())
+	var bad refusal.Refusal
+	switch {
+	case errors.As(err, &bad):
+		v := roundPage{}
+		v.Errors = refusal.By(bad)
+		return s.showRound(w, r, http.StatusUnprocessableEntity, v, k, a)
+	case err != nil && !errors.Is(err, classroom.ErrOver):
+		return err
+	}
+	http.Redirect(w, r, "/round", http.StatusSeeOther)
+	return nil
+}
+
+// Streams adds the addresses that stay open.
+func (s Seat) Streams(r chi.Router) {
+	r.Get("/round/events", s.Page(s.roundEvents))
+}
+
+// roundEvents tells a student's pages of rounds as they come and go.
+func (s Seat) roundEvents(w http.ResponseWriter, r *http.Request) error {
+	class := ui.UserOf(r).Class
+	return s.Stream(w, r, classroom.Topic{Class: class, What: classroom.RoundNews},
+		func(ctx context.Context) (ui.Snapshot, error) {
+			st, err := s.Room.ClassStamp(ctx, class)
+			return ui.Snapshot{ID: st.String(), Data: st.String()}, err
+		})
+}
+
+// roundState tells the same to a page that cannot be told by events.
+func (s Seat) roundState(w http.ResponseWriter, r *http.Request) error {
+	st, err := s.Room.ClassStamp(r.Context(), ui.UserOf(r).Class)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	_, err = w.Write([]byte(st.String()))
+	return err
+}

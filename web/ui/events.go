@@ -1,0 +1,79 @@
+package ui
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+)
+
+// How streams of events are kept alive and from running too fast.
+const (
+	beat    = 15 * time.Second       // a sign of life, so that nobody in between closes the line
+	settle  = 150 * time.Millisecond // news of a moment arrive as one
+	patient = 10 * time.Second       // how long a browser may take to take an event
+)
+
+// Snapshot is what a stream tells: its id, by which a browser that was cut off says what it knows already, and data.
+type Snapshot struct{ ID, Data string }
+
+// Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it
+// has changed, until the browser or the server goes.
+func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.Topic,
+	now func(context.Context) (Snapshot, error)) error {
+	news, stop := s.Room.Hub.Listen(topic)
+	defer stop()
+	known := r.Header.Get("Last-Event-ID")
+	first, err := now(r.Context())
+	if err != nil {
+		return err
+	}
+	out := http.NewResponseController(w)
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("X-Accel-Buffering", "no") // a proxy passes it on as it comes
+	send := func(text string) bool {
+		_ = out.SetWriteDeadline(time.Now().Add(patient)) // where there is none, the line says so itself
+		_, err := w.Write([]byte(text))
+		return err == nil && out.Flush() == nil
+	}
+	if !send("retry: 2000\n\n") || first.ID != known && !send(event(first)) {
+		return nil
+	}
+	known = first.ID
+	beats := time.NewTicker(beat)
+	defer beats.Stop()
+	for {
+		select {
+		case <-r.Context().Done():
+			return nil
+		case <-s.Room.Hub.Closed():
+			return nil
+		case <-beats.C:
+			if !send(": beat\n\n") {
+				return nil
+			}
+		case <-news:
+			select {
+			case <-time.After(settle):
+			case <-r.Context().Done():
+				return nil
+			}
+			next, err := now(r.Context())
+			if err != nil {
+				return nil //nolint:nilerr // what was sent stands; the browser asks again, and is told then
+			}
+			if next.ID != known && !send(event(next)) {
+				return nil
+			}
+			known = next.ID
+		}
+	}
+}
+
+// event writes a snapshot as an event.
+func event(s Snapshot) string {
+	return fmt.Sprintf("id: %s\ndata: %s\n\n", s.ID, strings.ReplaceAll(s.Data, "\n", "\ndata: "))
+}
