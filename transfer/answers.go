@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"cavix/core/length"
+	"cavix/core/slips"
 )
 
 // Answer is one field of an answered card, as a row of a tidy table.
@@ -25,7 +26,7 @@ type Answer struct {
 }
 
 // ownColumns are the columns of what a student takes home: those of formats.md that are about the student's own answers.
-var ownColumns = []string{"sheet", "card", "kind", "instrument", "least_count", "field", "given", "expected", "outcome",
+var ownColumns = []string{"sheet", "card", "kind", "instrument", slips.LeastCount, "field", "given", "expected", "outcome",
 	"marks", "of", "slip", "hints", "answered_at", "attempt", "late"}
 
 // AnswersWriter writes answers as CSV.
