@@ -8,7 +8,9 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
 
@@ -196,6 +198,15 @@ var views = []struct {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
 	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
+	{"+board", "maren", "/board/1", func(b *browser) {
+		b.keys("  ")
+		b.waitText(".equation", "mm"[:0])
+		b.do(chromedp.Sleep(500 * time.Millisecond))
+	}},
+	{"+board-lens", "maren", "/board/1", func(b *browser) {
+		b.keys("l")
+		b.do(chromedp.Sleep(500 * time.Millisecond))
+	}},
 	{"student-bench", "Wren A.", "/my/bench", func(b *browser) {
 		b.do(run("document.querySelector('.rack .hang').click()"))
 		b.waitText("#benchform, form.bench", "Read it with me")

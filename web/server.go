@@ -63,7 +63,7 @@ func New(c Config) (http.Handler, error) {
 		c.Room = classroom.New(c.Store)
 	}
 	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure},
-		account.Files, author.Files, bench.Files, class.Files, handbook.Files, student.Files)
+		account.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files)
 	if err != nil {
 		return nil, err
 	}
@@ -97,6 +97,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 			r.Use(teaching)
 			shop.Routes(r)
 			class.Office{Site: site}.Routes(r)
+			board.Stage{Site: site}.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))

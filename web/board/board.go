@@ -1,13 +1,262 @@
+// Package board is the Board, for the projector: an instrument as large as the screen lets it, its equation uncovered term
+// by term, a question to a whole class and the answers on a rule; and the Watch over a sheet while it runs. What stands on a
+// class's Board is kept, so that it is found again as it was left, on any screen.
 package board
 
 import (
+	"context"
+	"crypto/rand"
+	"embed"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"hash/fnv"
+	"net/http"
+	"time"
+
 	"github.com/go-chi/chi/v5"
 
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/store"
 	"cavix/web/ui"
 )
+
+// Files are the pages.
+//
+//go:embed *.html
+var Files embed.FS
 
 // Stage is where the Board stands.
 type Stage struct{ *ui.Site }
 
+// Routes adds the pages.
+func (s Stage) Routes(r chi.Router) {
+	r.Get("/board", s.Page(s.classes))
+	r.Get("/board/{class}", s.Page(s.board))
+	r.Post("/board/{class}", s.Page(s.press))
+	r.Get("/board/{class}/state", s.Page(s.state))
+}
+
 // Streams adds the addresses that stay open.
-func (s Stage) Streams(r chi.Router) {}
+func (s Stage) Streams(r chi.Router) {
+	r.Get("/board/{class}/events", s.Page(s.events))
+}
+
+// classes lists the classes whose Board can be opened.
+func (s Stage) classes(w http.ResponseWriter, r *http.Request) error {
+	list, err := s.Room.Store().Read(r.Context()).Classes(ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "boards", "Board", list)
+}
+
+// shown is what stands on a Board, as it is kept.
+type shown struct {
+	Instrument *instrument.Instrument `json:"instrument,omitempty"`
+	Racked     int64                  `json:"racked,omitempty"` // where it came from
+	At         length.Number          `json:"at"`               // the indicated value
+	Set        int                    `json:"set,omitempty"`    // which steps are uncovered and asked, of those that can be
+	Uncover    int                    `json:"uncover,omitempty"`
+	Lens       bool                   `json:"lens,omitempty"`
+	Names      bool                   `json:"names,omitempty"`
+	Eye        float64                `json:"eye,omitempty"`    // off square, in least counts
+	Alone      bool                   `json:"alone,omitempty"`  // the figure stands on the Board alone, not on students' screens
+	Asking     bool                   `json:"asking,omitempty"` // each new value is asked
+	Round      int64                  `json:"round,omitempty"`  // the round that was asked of what stands here
+	Answers    bool                   `json:"answers,omitempty"`
+	Point      int                    `json:"point,omitempty"` // the answer that is shown on the figure, from 1
+	Joining    bool                   `json:"joining,omitempty"`
+}
+
+// standing is a Board with all that it is made of.
+type standing struct {
+	shown
+	class  store.Class
+	method exercise.Method
+	round  classroom.Round // of what stands here; the zero round where it was not asked
+}
+
+// open finds the Board of a class.
+func (s Stage) open(r *http.Request) (b standing, err error) {
+	ctx, owner := r.Context(), ui.UserOf(r).ID
+	class, err := ui.ID(r, "class")
+	if err != nil {
+		return b, err
+	}
+	if b.class, err = s.Room.Store().Read(ctx).Class(owner, class); err != nil {
+		return b, err
+	}
+	set, err := classroom.Words(b.class.Words)
+	if err != nil {
+		return b, err
+	}
+	ui.Speak(r, set)
+	if b.method, err = s.Room.School(b.class); err != nil {
+		return b, err
+	}
+	text, err := s.Room.Board(ctx, owner, class)
+	if err != nil {
+		return b, err
+	}
+	if text != "" {
+		if json.Unmarshal([]byte(text), &b.shown) != nil { // what this program cannot read is begun anew
+			b.shown = shown{}
+		}
+	}
+	if b.Instrument == nil {
+		return b, s.first(ctx, owner, &b)
+	}
+	if b.Round != 0 {
+		latest, err := s.Room.LatestRound(ctx, owner, class)
+		if err != nil {
+			return b, err
+		}
+		if latest.ID == b.Round {
+			b.round = latest
+		} else {
+			b.Round, b.Answers = 0, false // another was asked meanwhile
+		}
+	}
+	return b, nil
+}
+
+// first puts the first instrument of the Rack on a Board that shows none.
+func (s Stage) first(ctx context.Context, owner int64, b *standing) error {
+	rack, err := s.Room.Rack(ctx, owner)
+	if err != nil {
+		return err
+	}
+	for _, k := range rack {
+		if k.Err == nil && k.Instrument.Check() == nil {
+			return b.take(k)
+		}
+	}
+	return nil
+}
+
+// take puts an instrument on the Board, with a value.
+func (b *standing) take(k classroom.Racked) error {
+	b.shown = shown{Instrument: k.Instrument, Racked: k.ID, Lens: b.Lens, Alone: b.Alone, Asking: b.Asking}
+	b.round = classroom.Round{}
+	return b.deal()
+}
+
+// seed is another every time.
+func seed() uint64 {
+	var b [8]byte
+	rand.Read(b[:])
+	return binary.NativeEndian.Uint64(b[:])
+}
+
+// keep keeps the Board, and has other screens that show it follow.
+func (s Stage) keep(r *http.Request, b *standing) error {
+	text, err := json.Marshal(b.shown)
+	if err != nil {
+		return err
+	}
+	if err := s.Room.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(text)); err != nil {
+		return err
+	}
+	s.Room.Hub.Tell(classroom.Topic{Class: b.class.ID, What: classroom.AnswerNews})
+	return nil
+}
+
+// version tells one state of a Board from another.
+func (b *standing) version() string {
+	h := fnv.New64a()
+	_ = json.NewEncoder(h).Encode(b.shown)
+	fmt.Fprint(h, b.round.Stamp())
+	return fmt.Sprintf("%x", h.Sum64())
+}
+
+func (s Stage) board(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.open(r)
+	if err != nil {
+		return err
+	}
+	return s.show(w, r, http.StatusOK, &b, "")
+}
+
+// show prints the Board.
+func (s Stage) show(w http.ResponseWriter, r *http.Request, status int, b *standing, typed string) error {
+	v, err := s.newView(r, b)
+	if err != nil {
+		return err
+	}
+	if typed != "" {
+		v.Typed, v.Fault = typed, "is not on this scale"
+	}
+	return s.Project(w, r, status, "board", b.class.Name+" · Board", v)
+}
+
+// press does what a key or button of the Board does.
+func (s Stage) press(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.open(r)
+	if err != nil {
+		return err
+	}
+	var f pressed
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if b.Instrument == nil {
+		http.Redirect(w, r, "/board", http.StatusSeeOther)
+		return nil
+	}
+	bad, err := s.do(r, &b, f, time.Now())
+	if err != nil {
+		return err
+	}
+	if err := s.keep(r, &b); err != nil {
+		return err
+	}
+	if bad {
+		return s.show(w, r, http.StatusUnprocessableEntity, &b, f.Value)
+	}
+	if r.Header.Get("X-Requested-With") == "" { // a page without script
+		http.Redirect(w, r, r.URL.Path, http.StatusSeeOther)
+		return nil
+	}
+	return s.show(w, r, http.StatusOK, &b, "")
+}
+
+// snapshot is what other screens must know to be up to date: the version, and how many have answered of how many.
+func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, error) {
+	b, err := s.open(r.WithContext(ctx))
+	if err != nil {
+		return ui.Snapshot{}, err
+	}
+	answered, of := 0, 0
+	if b.round.ID != 0 {
+		if answered, of, err = s.Room.Store().Read(ctx).CountReplies(b.round.ID); err != nil {
+			return ui.Snapshot{}, err
+		}
+	}
+	text := fmt.Sprintf("%s %d %d", b.version(), answered, of)
+	return ui.Snapshot{ID: text, Data: text}, nil
+}
+
+func (s Stage) events(w http.ResponseWriter, r *http.Request) error {
+	class, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	return s.Stream(w, r, classroom.Topic{Class: class, What: classroom.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		return s.snapshot(ctx, r)
+	})
+}
+
+// state tells the same to a Board that cannot be told by events.
+func (s Stage) state(w http.ResponseWriter, r *http.Request) error {
+	now, err := s.snapshot(r.Context(), r)
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	_, err = w.Write([]byte(now.Data))
+	return err
+}

@@ -213,6 +213,101 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The Board: every key and button is sent, one after the other, and the page brought to what the server answers. Other
+  // screens that show it are told by events.
+  Alpine.data("board", () => ({
+    form: null, queue: Promise.resolve(), underway: false, failed: 0, timer: 0, lostText: "names stay hidden",
+    init() {
+      this.form = this.$root;
+      this.fit();
+      document.addEventListener("drawn", () => this.fit());
+      this.listen();
+    },
+    // fit tells the style sheet how wide the figure is for its height.
+    fit() {
+      const scope = this.form.querySelector(".scope");
+      if (!scope) return;
+      const high = Number(scope.dataset.height) + (scope.querySelector(".lens") && this.form.classList.contains("lensed")
+        && !scope.classList.contains("upright") ? 100 : 0);
+      this.form.style.setProperty("--ratio", Number(scope.dataset.width) / high);
+    },
+    async ask(more) {
+      try {
+        const r = await fetch(this.form.action, more ? { method: "POST", body: new URLSearchParams(more), headers: { "X-Requested-With": "board" } } : {});
+        if (r.redirected) { location.assign(r.url); return; }
+        const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("board");
+        if (!page) throw new Error(r.status);
+        const stage = this.form.querySelector(".sight.moves");
+        if (stage) stage.told = more?.moved || (page.dataset.version !== this.form.dataset.version ? "all" : 0);
+        this.form.dataset.version = page.dataset.version;
+        put(this.form, page.outerHTML);
+        this.lostText = "names stay hidden";
+      } catch { this.lostText = "no connection: trying again"; }
+    },
+    send(more) { this.queue = this.queue.then(() => this.ask(more)); return this.queue; },
+    press(ev) {
+      const b = ev.submitter;
+      if (!b?.name) return;
+      this.send(b.value === "value" ? { do: "value", value: this.form.elements.value.value } : { [b.name]: b.value });
+      b.blur();
+    },
+    changed(ev) {
+      const i = ev.target;
+      if (["instrument", "set", "eye"].includes(i.name)) this.send({ [i.name]: i.value });
+    },
+    async move(ev) {
+      if (this.underway) return;
+      this.underway = true;
+      await this.send({ moved: ev.detail });
+      this.underway = false;
+      this.form.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: 0 }));
+    },
+    theme(to) {
+      document.documentElement.dataset.bsTheme = to;
+      fetch("/theme", { method: "POST", body: new URLSearchParams({ theme: to, back: location.pathname }) }).then(() => this.send(null));
+    },
+    key(ev) {
+      if (ev.altKey || ev.ctrlKey || ev.metaKey || ev.target.closest?.("input, select, textarea")) return;
+      const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", s: "close", u: "tell", v: "new", t: "apart",
+        l: "lens", n: "names", c: "cover", j: "join", Home: "home" }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
+      const nudge = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
+      if (does) this.send({ do: does });
+      else if (ev.key === "d") this.theme(document.documentElement.dataset.bsTheme === "dark" ? "light" : "dark");
+      else if (/^[1-9]$/.test(ev.key)) this.send({ point: ev.key });
+      else if (nudge && !ev.target.closest?.(".sight"))
+        this.form.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: nudge * (ev.shiftKey ? 10 : 1) }));
+      else return;
+      ev.preventDefault();
+    },
+    listen() {
+      const es = new EventSource(`${this.form.action}/events`);
+      es.onmessage = (ev) => { this.failed = 0; this.told(ev.data); };
+      es.onerror = () => {
+        if (es.readyState !== EventSource.CLOSED && ++this.failed < 4) return;
+        es.close();
+        this.poll();
+      };
+    },
+    async poll() {
+      clearTimeout(this.timer);
+      try {
+        const r = await fetch(`${this.form.action}/state`);
+        if (r.redirected) return;
+        if (r.ok) {
+          this.told(await r.text());
+          if (++this.failed > 8) { this.failed = 0; this.listen(); return; }
+        }
+      } catch { this.lostText = "no connection: trying again"; }
+      this.timer = setTimeout(() => this.poll(), 2000);
+    },
+    // told compares what stands here with what should: how many have answered is put in place, all else is fetched.
+    told(data) {
+      const [version, answered, of] = data.split(" "), b = this.form.querySelector(".count b");
+      if (version !== this.form.dataset.version) { this.send(null); return; }
+      if (b) { b.textContent = answered; b.nextSibling.textContent = ` of ${of} have answered`; }
+    },
+  }));
+
   // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
   Alpine.data("order", () => ({
     held: null,

@@ -119,6 +119,12 @@ func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, 
 		User: UserOf(r), Path: r.URL.Path, View: view})
 }
 
+// Project prints a page for the projector: without the frame of the application.
+func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
+	return s.print(w, r, status, page, "projector", layoutView{Page: page, Title: title, Theme: ThemeOf(r), Path: r.URL.Path,
+		View: view})
+}
+
 // Fragment prints one part of a page, for a script that puts it in place.
 func (s *Site) Fragment(w http.ResponseWriter, r *http.Request, page, part string, view any) error {
 	return s.print(w, r, http.StatusOK, page, part, view)

@@ -1,0 +1,254 @@
+package board
+
+import (
+	"cmp"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/core/slips"
+	"cavix/web/ui"
+)
+
+// pressed is the Board's form.
+type pressed struct {
+	Do         string `form:"do"`
+	Moved      string `form:"moved"` // by how many tenths of a least count
+	Instrument int64  `form:"instrument"`
+	Value      string `form:"value"`
+	Set        string `form:"set"`
+	Eye        string `form:"eye"`
+	Point      string `form:"point"`
+}
+
+// steps are those that stand on the Board and are asked.
+func (b *standing) steps() []string {
+	all := kinds.RoundSteps(b.Instrument)
+	return all[max(0, min(b.Set, len(all)-1))]
+}
+
+// lines are the steps of the equation, all of them: those that are asked and those that lead to them.
+func (b *standing) lines() []string {
+	all := kinds.RoundSteps(b.Instrument)
+	return all[len(all)-1]
+}
+
+// item is what stands on the Board, as the class is asked it.
+func (b *standing) item(steps []string) *kinds.Reading {
+	return kinds.NewRound(b.Instrument, b.At, steps, b.method)
+}
+
+// deal puts another value on the Board.
+func (b *standing) deal() error {
+	y, err := kinds.RoundValue(b.Instrument, b.method, seed())
+	if err == nil {
+		b.at(y)
+	}
+	return err
+}
+
+// at brings the instrument to a value; what was uncovered is covered.
+func (b *standing) at(y length.Number) {
+	b.At, b.Uncover, b.Point = y, 0, 0
+	b.Round, b.Answers, b.round = 0, false, classroom.Round{}
+}
+
+// do carries out what was pressed. bad tells that a typed value cannot be shown.
+func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad bool, err error) {
+	switch f.Do {
+	case "next":
+		return false, s.next(r, b, now)
+	case "back":
+		b.back()
+	case "all":
+		b.Uncover = len(b.lines())
+	case "cover":
+		b.Uncover, b.Point = 0, 0
+	case "ask":
+		b.Asking = true
+		return false, s.ask(r, b, now)
+	case "tell":
+		return false, s.tell(r, b, now)
+	case "close":
+		return false, s.Room.CloseRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now)
+	case "quiet":
+		b.Asking = false
+	case "new":
+		return false, s.another(r, b, now, b.deal())
+	case "apart":
+		return false, s.apart(r, b, now)
+	case "lens":
+		b.Lens = !b.Lens
+	case "names":
+		b.Names = !b.Names
+	case "alone":
+		b.Alone = !b.Alone
+	case "join":
+		b.Joining = !b.Joining
+	case "home":
+		b.at(b.Instrument.Closed())
+	case "value":
+		y, ok := b.typed(f.Value)
+		if !ok {
+			return true, nil
+		}
+		b.at(y)
+	case "":
+		return false, s.change(r, b, f)
+	}
+	return false, nil
+}
+
+// change takes in what is no button: the hand that moved the instrument, another instrument, steps, the eye, an answer to
+// be shown on the figure.
+func (s Stage) change(r *http.Request, b *standing, f pressed) error {
+	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 {
+		fig := exercise.Figure{Instrument: b.Instrument, At: b.At}
+		if at, moved := fig.Moved(max(-1_000_000, min(by, 1_000_000))); moved != 0 {
+			b.at(at)
+		}
+	}
+	if f.Instrument != 0 && f.Instrument != b.Racked {
+		k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, f.Instrument)
+		if err != nil {
+			return err
+		}
+		if k.Err == nil && k.Instrument.Check() == nil {
+			return b.take(k)
+		}
+	}
+	if n, err := strconv.Atoi(f.Set); err == nil {
+		b.Set = max(0, min(n, len(kinds.RoundSteps(b.Instrument))-1))
+	}
+	if x, err := strconv.ParseFloat(f.Eye, 64); err == nil {
+		b.Eye = max(-2, min(x, 2))
+	}
+	if n, err := strconv.Atoi(f.Point); err == nil {
+		if n == b.Point {
+			n = 0 // the same once more takes it away
+		}
+		b.Point = max(0, min(n, 50))
+	}
+	return nil
+}
+
+// typed reads a value to be shown.
+func (b *standing) typed(text string) (length.Number, bool) {
+	t, err := length.ReadTyped(text)
+	if err != nil || strings.TrimSpace(text) == "" {
+		return length.Number{}, false
+	}
+	y := t.Value
+	if t.Unit != "" {
+		y = length.Convert(y, t.Unit, b.Instrument.Unit())
+	}
+	_, err = b.Instrument.ReadBy(y, b.method.Between)
+	return y, err == nil
+}
+
+// next is what one key goes on to: an open question's answers, then the steps, then another value, which is asked where
+// the one before was.
+func (s Stage) next(r *http.Request, b *standing, now time.Time) error {
+	switch {
+	case b.round.Stage() == classroom.Open, b.round.Stage() == classroom.Closed:
+		return s.tell(r, b, now)
+	case b.Uncover < len(b.lines()):
+		b.Uncover, b.Point = b.Uncover+1, 0
+		return nil
+	}
+	return s.another(r, b, now, b.deal())
+}
+
+// back takes the last of it back, on the Board: what was told stays told.
+func (b *standing) back() {
+	switch {
+	case b.Point > 0:
+		b.Point = 0
+	case b.Uncover > 0:
+		b.Uncover--
+	default:
+		b.Answers = false
+	}
+}
+
+// another goes on with another value, and asks it where questions are being asked.
+func (s Stage) another(r *http.Request, b *standing, now time.Time, err error) error {
+	if err != nil || !b.Asking {
+		return err
+	}
+	return s.ask(r, b, now)
+}
+
+// ask asks the class what stands on the Board.
+func (s Stage) ask(r *http.Request, b *standing, now time.Time) error {
+	b.Uncover, b.Point, b.Answers = 0, 0, false
+	id, err := s.Room.OpenRound(r.Context(), ui.UserOf(r).ID, b.class.ID, b.item(b.steps()), !b.Alone, now)
+	if err != nil {
+		return err
+	}
+	b.Round = id
+	b.round, err = s.Room.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	return err
+}
+
+// tell uncovers the answers.
+func (s Stage) tell(r *http.Request, b *standing, now time.Time) error {
+	if b.round.ID == 0 {
+		return nil
+	}
+	b.Answers = true
+	if err := s.Room.TellRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now); err != nil {
+		return err
+	}
+	var err error
+	b.round, err = s.Room.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	return err
+}
+
+// apart goes on with a value that tells the two commonest slips of the answers apart; where there is none, with another.
+func (s Stage) apart(r *http.Request, b *standing, now time.Time) error {
+	pair, err := s.commonest(r, b)
+	if err != nil {
+		return err
+	}
+	if len(pair) == 2 {
+		y, found, err := kinds.ApartValue(b.Instrument, b.steps(), b.method, pair[0], pair[1], seed())
+		if err != nil {
+			return err
+		}
+		if found {
+			b.at(y)
+			return s.another(r, b, now, nil)
+		}
+	}
+	return s.another(r, b, now, b.deal())
+}
+
+// commonest are the two slips that most answers to the round on the Board show; fewer where there are fewer.
+func (s Stage) commonest(r *http.Request, b *standing) ([]exercise.Code, error) {
+	if b.round.Stage() != classroom.Told {
+		return nil, nil
+	}
+	answers, err := s.Room.Answers(r.Context(), b.round)
+	if err != nil {
+		return nil, err
+	}
+	count := map[exercise.Code]int{}
+	for _, a := range answers {
+		if a.Slip != "" && !a.Slip.IsPair() && a.Slip != slips.SumSlip {
+			count[a.Slip] += a.Count
+		}
+	}
+	codes := make([]exercise.Code, 0, len(count))
+	for code := range count {
+		codes = append(codes, code)
+	}
+	slices.SortFunc(codes, func(x, y exercise.Code) int { return cmp.Or(cmp.Compare(count[y], count[x]), cmp.Compare(x, y)) })
+	return codes[:min(2, len(codes))], nil
+}

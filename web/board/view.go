@@ -1,0 +1,309 @@
+package board
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/skip2/go-qrcode"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/slips"
+	"cavix/figure"
+	"cavix/plot"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// boardView is the Board as its page shows it.
+type boardView struct {
+	Class       store.Class
+	Version     string
+	Empty       bool // there is no instrument to show
+	Name, Made  string
+	Instruments []ui.OptionView
+	Figure      ui.FigureView
+	Terms       []termView
+	Sets        []ui.OptionView
+	Lens        bool
+	Names       bool
+	Alone       bool
+	Asking      bool
+	Eye         string
+
+	Stage    classroom.Stage
+	Answered int
+	Of       int
+	Told     bool // answers stand on the Board
+	Rule     template.HTML
+	Stacks   []stackView
+	Says     string        // of the answer that is shown on the figure
+	slip     exercise.Code // behind it
+	Apart    string        // what another value would tell apart
+	Next     string        // what the next key does
+
+	Joining bool
+	Address string
+	Code    template.HTML // the address as a code to be photographed
+
+	Typed, Fault string
+	Theme, Other string
+}
+
+// termView is a term of the equation.
+type termView struct {
+	Operator string
+	Label    string // over a value
+	Value    string // "" while it is covered
+	Given    string
+}
+
+// stackView is a stack of like answers, to be pressed.
+type stackView struct {
+	N    int
+	Text string
+	On   bool
+}
+
+// newView makes the page of a Board.
+func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
+	v := boardView{Class: b.class, Version: b.version(), Lens: b.Lens, Names: b.Names, Alone: b.Alone, Asking: b.Asking,
+		Eye: fmt.Sprint(b.Eye), Stage: b.round.Stage(), Joining: b.Joining, Theme: ui.ThemeOf(r)}
+	if v.Other = "dark"; v.Theme == "dark" {
+		v.Other = "light"
+	}
+	if b.Instrument == nil {
+		v.Empty = true
+		return v, nil
+	}
+	v.Name, v.Made = b.Instrument.Name(), b.Instrument.Describe()
+	if err := s.list(r, b, &v); err != nil {
+		return v, err
+	}
+	if err := s.answers(r, b, &v); err != nil {
+		return v, err
+	}
+	if err := v.draw(b); err != nil {
+		return v, err
+	}
+	if err := v.join(r, s.Secure); err != nil {
+		return v, err
+	}
+	v.Next = map[bool]string{true: "uncover the next", false: "another value"}[b.Uncover < len(b.lines())]
+	if v.Stage == classroom.Open || v.Stage == classroom.Closed {
+		v.Next = "uncover the answers"
+	}
+	return v, v.equation(b)
+}
+
+// list fills in the instruments of the Rack, and the steps that can be asked.
+func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
+	rack, err := s.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	here := false
+	for _, k := range rack {
+		if k.Err == nil {
+			here = here || k.ID == b.Racked
+			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: k.Name, On: k.ID == b.Racked})
+		}
+	}
+	if !here {
+		v.Instruments = append([]ui.OptionView{{Value: "0", Text: v.Name, On: true}}, v.Instruments...)
+	}
+	for i, steps := range kinds.RoundSteps(b.Instrument) {
+		names := make([]string, len(steps))
+		for j, step := range steps {
+			names[j] = slips.StepTerm(step)
+		}
+		v.Sets = append(v.Sets, ui.OptionView{Value: fmt.Sprint(i), Text: strings.Join(names, ", "), On: i == b.Set})
+	}
+	return nil
+}
+
+// answers fills in what was answered.
+func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
+	if b.round.ID == 0 {
+		return nil
+	}
+	var err error
+	if v.Answered, v.Of, err = s.Room.Store().Read(r.Context()).CountReplies(b.round.ID); err != nil {
+		return err
+	}
+	if !b.Answers || v.Stage != classroom.Told {
+		return nil
+	}
+	v.Told = true
+	said, err := s.Room.Answers(r.Context(), b.round)
+	if err != nil {
+		return err
+	}
+	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
+	list := make([]plot.Answer, len(said))
+	set := ui.WordsOf(r)
+	for i, a := range said {
+		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a)}
+		v.Stacks = append(v.Stacks, stackView{i + 1, set.Say(fmt.Sprintf("%s, %d answers, %s", a.Text, a.Count, label(a))), i+1 == b.Point})
+	}
+	v.Rule = ui.Plot(plot.AnswerRule(list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
+	if pair, err := s.commonest(r, b); err != nil {
+		return err
+	} else if len(pair) == 2 {
+		v.Apart = "“" + kinds.Short(pair[0]) + "” from “" + kinds.Short(pair[1]) + "”"
+	}
+	if b.Point > 0 && b.Point <= len(said) {
+		v.Says, v.slip = account(said[b.Point-1]), said[b.Point-1].Slip
+	} else {
+		b.Point = 0
+	}
+	return nil
+}
+
+// label is what stands under a stack.
+func label(a classroom.Said) string {
+	switch {
+	case a.Right:
+		return "right"
+	case a.Slip != "":
+		return kinds.Short(a.Slip)
+	}
+	return ""
+}
+
+// account says what those did who gave an answer.
+func account(a classroom.Said) string {
+	who := "Who wrote " + a.Text
+	switch {
+	case a.Right:
+		return who + " is right."
+	case a.Slip != "":
+		return who + " " + kinds.Did(a.Slip) + "."
+	}
+	return who + ": no known slip gives just that."
+}
+
+// draw draws the figure, with what is uncovered on it, or what somebody took.
+func (v *boardView) draw(b *standing) error {
+	it := b.item(b.lines())
+	o := figure.Options{Loose: true, Names: b.Names, Eye: b.Eye}
+	look := -1
+	p, err := b.pointing(it, v)
+	if err != nil {
+		return err
+	}
+	if p != nil {
+		o.Flags = ui.FlagsOf(*p)
+		if b.Lens {
+			look = p.Look
+		}
+	}
+	d, err := figure.Lay(b.Instrument, b.At, figure.Narrow)
+	if err != nil {
+		return err
+	}
+	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: true, Options: o})
+	return err
+}
+
+// pointing is what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil for nothing.
+func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
+	if !b.Instrument.HasFine() && b.Instrument.Kind() == instrument.Display {
+		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
+	}
+	slip := exercise.Code("")
+	if b.Point > 0 && v.Told {
+		slip = v.slip
+	}
+	p, _, err := kinds.Taken(it, slip)
+	if err != nil {
+		return nil, err
+	}
+	if slip != "" {
+		return &p, nil
+	}
+	open := b.lines()[:min(b.Uncover, len(b.lines()))]
+	switch {
+	case b.Point > 0 && v.Told, slices.Contains(open, slips.FinerLine): // all of it
+	case slices.Contains(open, slips.FineLine):
+		p.FinerLine = nil
+	case slices.Contains(open, slips.Main):
+		p.Line, p.LineText, p.FinerLine, p.Look = -1, "", nil, -1
+	default:
+		return nil, nil //nolint:nilnil // nothing is uncovered yet
+	}
+	return &p, nil
+}
+
+// equation lays the steps out in one row, those that are not uncovered with an empty rule.
+func (v *boardView) equation(b *standing) error {
+	it := b.item(b.lines())
+	right, err := it.Mark(nil)
+	if err != nil {
+		return err
+	}
+	fields := map[string]exercise.Field{}
+	for _, f := range it.Fields() {
+		fields[f.Name] = f
+	}
+	open := b.lines()[:min(b.Uncover, len(b.lines()))]
+	last := ""
+	for i, line := range it.Lines() {
+		for _, t := range line.Terms {
+			switch {
+			case t.Operator != "":
+				v.Terms = append(v.Terms, termView{Operator: t.Operator})
+			case t.Given != "":
+				v.Terms = append(v.Terms, termView{Given: t.Given})
+			case t.Box != "":
+				value := ""
+				if slices.Contains(open, t.Box) {
+					value = exercise.Show(right.Field(t.Box).Expected)
+				}
+				v.Terms = append(v.Terms, termView{Label: fields[t.Box].Label, Value: value})
+				last = t.Box
+			case t.Echo != "" && i > 0 && t.Echo == last: // the row goes on from it
+			}
+		}
+	}
+	return nil
+}
+
+// join fills in where students join.
+func (v *boardView) join(r *http.Request, secure bool) error {
+	scheme := "http"
+	if secure {
+		scheme = "https"
+	}
+	v.Address = fmt.Sprintf("%s://%s/join", scheme, r.Host)
+	if !v.Joining {
+		return nil
+	}
+	q, err := qrcode.New(v.Address+"?code="+v.Class.Code, qrcode.Medium)
+	if err != nil {
+		return err
+	}
+	q.DisableBorder = true
+	v.Code = squares(q.Bitmap())
+	return nil
+}
+
+// squares draws a code as one path.
+func squares(bits [][]bool) template.HTML {
+	var d strings.Builder
+	for y, row := range bits {
+		for x, on := range row {
+			if on {
+				fmt.Fprintf(&d, "M%d %dh1v1h-1z", x, y)
+			}
+		}
+	}
+	return template.HTML(fmt.Sprintf( //nolint:gosec // numbers alone
+		`<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="The address as a code"><rect x="-2" y="-2" width="%d" height="%d" fill="#fff"/><path d="%s" fill="#000"/></svg>`,
+		len(bits)+4, len(bits)+4, len(bits)+4, len(bits)+4, d.String()))
+}
