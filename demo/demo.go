@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -14,6 +15,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
 	"cavix/core/words"
@@ -197,7 +199,14 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 			}
 		}
 	}
-	return nil
+	if c.asked == nil {
+		return nil
+	}
+	byHabit := make([]pupilAt, len(seats))
+	for i, st := range seats {
+		byHabit[i] = pupilAt{st.pupil, st.id}
+	}
+	return c.asked.ask(ctx, room, owner, id, byHabit)
 }
 
 // practise has a pupil practise some cards, on several days after the last sheet.
@@ -285,6 +294,52 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 		return room.HandIn(ctx, student, assignment, seated.Add(25*time.Minute))
 	}
 	return nil
+}
+
+// pupilAt is a pupil with the number under which the class has one.
+type pupilAt struct {
+	pupil
+	id int64
+}
+
+// ask asks a class a question at once, and has its pupils answer; the answers are uncovered then.
+func (q question) ask(ctx context.Context, room *classroom.Room, owner, class int64, pupils []pupilAt) error {
+	rack, err := room.Rack(ctx, owner)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(rack, func(k classroom.Racked) bool { return k.Name == q.instrument })
+	if i < 0 {
+		return fmt.Errorf("no instrument %q", q.instrument)
+	}
+	y, err := length.Parse(q.shows)
+	if err != nil {
+		return err
+	}
+	at := begin.AddDate(0, 0, q.day).Add(9 * time.Hour)
+	it := kinds.NewRound(rack[i].Instrument, y, []string{slips.Observed}, exercise.Method{})
+	round, err := room.OpenRound(ctx, owner, class, it, true, at)
+	if err != nil {
+		return err
+	}
+	draws := rand.New(rand.NewPCG(7, uint64(class)))
+	for n, p := range pupils {
+		if n%q.silent == q.silent-1 {
+			continue // has not answered yet
+		}
+		slip := p.habit
+		if draws.Float64() > 2.2*p.often {
+			slip = ""
+		}
+		a, err := answer(it, slip, draws)
+		if err != nil {
+			return err
+		}
+		if err := room.Reply(ctx, p.id, class, round, a, at.Add(time.Duration(20+n)*time.Second)); err != nil {
+			return err
+		}
+	}
+	return room.TellRound(ctx, owner, class, at.Add(time.Minute))
 }
 
 // anybodys are slips that anybody makes once.

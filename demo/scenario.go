@@ -146,7 +146,14 @@ type class struct {
 	given             []given
 	practise          int // how many of the pupils practise by themselves
 	words             words.Base
+	asked             *question
 	pupils            []pupil
+}
+
+// question is what a class was asked at once: what the instrument showed, and every how many of the pupils did not answer.
+type question struct {
+	instrument, shows string
+	day, silent       int
 }
 
 // given is a sheet given on a day of the course, of which the class has done a share.
@@ -168,6 +175,7 @@ type pupil struct {
 
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47", practise: 3,
+		asked: &question{"Float spindle caliper", "45.20", 42, 11},
 		given: []given{{"First readings", 0, 1, 0}, {"Sluice pins", 7, 1, 0}, {"Weir shims, fine lines", 14, 0.5, 0},
 			{"Arbors and bushes", 21, 0.45, 0}, {"Before the bench test", 28, 0.5, 0},
 			{"Good or not", 35, 0.5, 0}, {"Half-term test", 38, 1, 30 * time.Hour}, {"Second sitting", 40, 0, 0}},

@@ -12,6 +12,7 @@ import (
 const (
 	Wide   = 1180.0 // across a page
 	Narrow = 820.0  // in a column between others
+	Stage  = 940.0  // with its lens on a projected board, where it is drawn larger
 )
 
 // Drawing is an instrument at a position, laid out on a surface.
@@ -69,7 +70,7 @@ type Track struct {
 	X, Y, R float64
 }
 
-// Lay lays out the instrument showing y on a surface of the given width, Wide or Narrow. It fails with
+// Lay lays out the instrument showing y on a surface of the given width, Wide, Narrow or Stage. It fails with
 // the core's error when the instrument cannot show y.
 func Lay(in *instrument.Instrument, y length.Number, width float64) (Drawing, error) {
 	if _, err := in.Read(y); err != nil {
@@ -158,7 +159,7 @@ const LensBeside = 330
 
 // beside is the width that a figure keeps where its lens stands beside it.
 func beside(width float64) float64 {
-	if width == Wide {
+	if width == Wide || width == Stage {
 		return width - LensBeside
 	}
 	return width
@@ -208,7 +209,7 @@ func magnified(sc *Scene, z Lens) *Scene {
 
 // lensSize is the size of a lens that enlarges a figure of the given size all round.
 func lensSize(width, height float64) (w, h float64) {
-	if width == Wide-LensBeside {
+	if width == Wide-LensBeside || width == Stage-LensBeside {
 		return LensBeside, height
 	}
 	return width, LensHeight

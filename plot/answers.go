@@ -17,6 +17,7 @@ type Answer struct {
 	Count int     // who gave it
 	Right bool
 	Label string // what is behind it: "right", a slip in words; "" where nothing is known
+	N     int    // its number, from 1, by which a page finds it in the drawing; 0 for none
 }
 
 // Size is how large an answer rule is drawn.
@@ -136,6 +137,9 @@ func (r answerRule) column(i int, a Answer) {
 	if a.Right {
 		class, colour = "right", verdigris
 	}
+	if a.N > 0 {
+		class += fmt.Sprintf(" n%d", a.N)
+	}
 	g := figure.Group{Class: "answer " + class, Paint: figure.Paint{Fill: colour}}
 	shown := min(a.Count, r.across*r.rows)
 	for n := range shown {
@@ -155,7 +159,7 @@ func (r answerRule) column(i int, a Answer) {
 		label += " · " + a.Label
 	}
 	r.s.Items = append(r.s.Items, g,
-		figure.Text{Class: "value", X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
+		figure.Text{Class: "value " + class, X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
 		figure.Text{Class: "why " + class, X: x, Y: r.base + r.size.Text*2.35, Size: math.Max(r.size.Text*0.75, 11), Anchor: "middle",
 			Fill: colour, S: label})
 }

@@ -40,8 +40,8 @@ func TestColumns(t *testing.T) {
 // The answer rule stands in order of size, is broken only where answers lie far apart, has a mark for each who answered,
 // and says all of it in words.
 func TestAnswerRule(t *testing.T) {
-	list := []plot.Answer{{"46.20", 46.20, 4, false, "next mark"}, {"45.20", 45.20, 17, true, "right"},
-		{"45.15", 45.15, 2, false, "line 3"}, {"49.20", 49.20, 1, false, ""}}
+	list := []plot.Answer{{"46.20", 46.20, 4, false, "next mark", 1}, {"45.20", 45.20, 17, true, "right", 2},
+		{"45.15", 45.15, 2, false, "line 3", 3}, {"49.20", 49.20, 1, false, "", 4}}
 	s := plot.AnswerRule(list, 0.05, plot.Large)
 	svg := string(s.SVG("", ""))
 	assert.Equal(t, 17, strings.Count(svg, "<circle"))

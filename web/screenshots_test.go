@@ -8,9 +8,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
-	"time"
 
-	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
 
@@ -198,14 +196,24 @@ var views = []struct {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
 	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
-	{"+board", "maren", "/board/1", func(b *browser) {
-		b.keys("  ")
-		b.waitText(".equation", "mm"[:0])
-		b.do(chromedp.Sleep(500 * time.Millisecond))
+	{"board", "maren", "/board/1", func(b *browser) {
+		b.wait("document.querySelector('.answers .plot')")
+		b.keys("   ") // mark, line, sum
+		b.waitText(".equation", "45.20")
+		b.do(run("document.querySelectorAll('.stacks .btn')[2].click()"))
+		b.waitText(".says", "Who wrote")
 	}},
-	{"+board-lens", "maren", "/board/1", func(b *browser) {
-		b.keys("l")
-		b.do(chromedp.Sleep(500 * time.Millisecond))
+	{"+board-open", "maren", "/board/1", nil},
+	{"board-drum", "maren", "/board/1", func(b *browser) {
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Arbor micrometer').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.waitText(".board h1", "Arbor")
+		b.keys("l  ")
+		b.waitText(".equation b", ".")
+		b.wait("document.querySelector('.scope.upright')")
+	}},
+	{"+board-join", "maren", "/board/1", func(b *browser) {
+		b.keys("j")
+		b.wait("document.querySelector('.qr')")
 	}},
 	{"student-bench", "Wren A.", "/my/bench", func(b *browser) {
 		b.do(run("document.querySelector('.rack .hang').click()"))

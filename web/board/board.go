@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -19,6 +20,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/store"
 	"cavix/web/ui"
@@ -124,8 +126,18 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 	return b, nil
 }
 
-// first puts the first instrument of the Rack on a Board that shows none.
+// first puts on a Board that shows nothing what the class was asked last, or else the first instrument of the Rack.
 func (s Stage) first(ctx context.Context, owner int64, b *standing) error {
+	last, err := s.Room.LatestRound(ctx, owner, b.class.ID)
+	if err != nil {
+		return err
+	}
+	if r, ok := last.Item.(*kinds.Reading); ok && r.Indicated != nil {
+		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == classroom.Told}
+		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument), func(s []string) bool { return slices.Equal(s, r.Ask) }))
+		b.round = last
+		return nil
+	}
 	rack, err := s.Room.Rack(ctx, owner)
 	if err != nil {
 		return err

@@ -148,7 +148,7 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 	list := make([]plot.Answer, len(said))
 	set := ui.WordsOf(r)
 	for i, a := range said {
-		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a)}
+		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a), N: i + 1}
 		v.Stacks = append(v.Stacks, stackView{i + 1, set.Say(fmt.Sprintf("%s, %d answers, %s", a.Text, a.Count, label(a))), i+1 == b.Point})
 	}
 	v.Rule = ui.Plot(plot.AnswerRule(list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
@@ -203,11 +203,15 @@ func (v *boardView) draw(b *standing) error {
 			look = p.Look
 		}
 	}
-	d, err := figure.Lay(b.Instrument, b.At, figure.Narrow)
+	width := figure.Narrow
+	if k := b.Instrument.Kind(); b.Lens && (k == instrument.Drum || k == instrument.Dial) {
+		width = figure.Stage // with the lens upright beside it
+	}
+	d, err := figure.Lay(b.Instrument, b.At, width)
 	if err != nil {
 		return err
 	}
-	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: true, Options: o})
+	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: true, Plain: !b.Lens, Options: o})
 	return err
 }
 

@@ -216,7 +216,7 @@ document.addEventListener("alpine:init", () => {
   // The Board: every key and button is sent, one after the other, and the page brought to what the server answers. Other
   // screens that show it are told by events.
   Alpine.data("board", () => ({
-    form: null, queue: Promise.resolve(), underway: false, failed: 0, timer: 0, lostText: "names stay hidden",
+    form: null, queue: Promise.resolve(), underway: false, failed: 0, timer: 0, lostText: "",
     init() {
       this.form = this.$root;
       this.fit();
@@ -229,7 +229,8 @@ document.addEventListener("alpine:init", () => {
       if (!scope) return;
       const high = Number(scope.dataset.height) + (scope.querySelector(".lens") && this.form.classList.contains("lensed")
         && !scope.classList.contains("upright") ? 100 : 0);
-      this.form.style.setProperty("--ratio", Number(scope.dataset.width) / high);
+      const wide = Number(scope.dataset.width) + (scope.classList.contains("upright") ? 356 : 0);
+      this.form.style.setProperty("--ratio", wide / high);
     },
     async ask(more) {
       try {
@@ -241,7 +242,7 @@ document.addEventListener("alpine:init", () => {
         if (stage) stage.told = more?.moved || (page.dataset.version !== this.form.dataset.version ? "all" : 0);
         this.form.dataset.version = page.dataset.version;
         put(this.form, page.outerHTML);
-        this.lostText = "names stay hidden";
+        this.lostText = "";
       } catch { this.lostText = "no connection: trying again"; }
     },
     send(more) { this.queue = this.queue.then(() => this.ask(more)); return this.queue; },
@@ -254,6 +255,11 @@ document.addEventListener("alpine:init", () => {
     changed(ev) {
       const i = ev.target;
       if (["instrument", "set", "eye"].includes(i.name)) this.send({ [i.name]: i.value });
+    },
+    // stack shows on the figure what those took who stand in the stack that is pressed.
+    stack(ev) {
+      const n = /\bn(\d+)\b/.exec(ev.target.closest(".answers .plot :is(.answer, .value, .why)")?.getAttribute("class"));
+      if (n) this.send({ point: n[1] });
     },
     async move(ev) {
       if (this.underway) return;

@@ -22,7 +22,7 @@ document.addEventListener("alpine:init", () => {
     destroy() { document.removeEventListener("drawn", this.redrawn); },
     // take reads the drawing as it came: anew, or with a lens that keeps its place beside the plate's 0.
     take(off, y, zoom) {
-      const data = this.root.dataset, kind = this.track?.kind;
+      const data = this.root.dataset, kind = this.track?.kind, same = zoom && this.width === Number(data.width);
       this.width = Number(data.width);
       this.height = Number(data.height);
       this.track = { kind: data.track, x: Number(data.trackX), y: Number(data.trackY), r: Number(data.trackR) };
@@ -30,7 +30,7 @@ document.addEventListener("alpine:init", () => {
       const slide = this.root.querySelector(".fig g.slide")?.getAttribute("transform");
       this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
       [this.x, this.y] = [Number(data.x), Number(data.y)];
-      if (off !== undefined && kind === this.track.kind) [this.x, this.y] = [this.within(this.zero + off, this.width), y];
+      if (off !== undefined && same && kind === this.track.kind) [this.x, this.y] = [this.within(this.zero + off, this.width), y];
       const strengths = [...this.root.querySelectorAll(".strength")];
       this.zoom = strengths.some((s) => Number(s.dataset.zoom) === zoom) ? zoom
         : Number(this.root.querySelector(".strength:not([hidden])")?.dataset.zoom);
