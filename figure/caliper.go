@@ -254,7 +254,7 @@ func (l *straight) mainScale(edge, zoom, size float64, lengths markLengths, gap 
 // fineScale draws the plate's lines down from the edge, from line 0 at x = 0, magnified zoom times.
 func (l *straight) fineScale(edge, zoom, size float64, lengths markLengths, gap float64) Group {
 	g := Group{Paint: Paint{Stroke: ink, Width: l.stroke(zoom)}}
-	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	numerals := Group{Class: "fine-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Fine.NumberEvery
 	_, fineStride := l.numerals(zoom, size, size)
 	for k := 0; k <= l.n; k++ {

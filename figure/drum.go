@@ -239,7 +239,7 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 func (d *drum) finerLines() Group {
 	v := d.in.Spec().Finer
 	g := Group{Paint: Paint{Stroke: ink, Width: 1.25}}
-	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
+	numerals := Group{Class: "fine-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
 	written := math.Inf(1)
 	for k := 0; k <= v.Divisions; k++ {
 		y := d.finerY(k)

@@ -65,7 +65,7 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 	}
 	s.Label = said(list, left)
 	if left > 0 {
-		s.Items = append(s.Items, figure.Text{Class: "more", X: r.x(len(list)) - step*0.42, Y: base + line, Size: size.Text * 0.75,
+		s.Items = append(s.Items, figure.Text{Class: "a-more", X: r.x(len(list)) - step*0.42, Y: base + line, Size: size.Text * 0.75,
 			Anchor: "start", Fill: steel, S: fmt.Sprintf("and %d more", left)})
 	}
 	return s
@@ -159,8 +159,8 @@ func (r answerRule) column(i int, a Answer) {
 		label += " · " + a.Label
 	}
 	r.s.Items = append(r.s.Items, g,
-		figure.Text{Class: "value " + class, X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
-		figure.Text{Class: "why " + class, X: x, Y: r.base + r.size.Text*2.35, Size: math.Max(r.size.Text*0.75, 11), Anchor: "middle",
+		figure.Text{Class: "a-value " + class, X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
+		figure.Text{Class: "a-why " + class, X: x, Y: r.base + r.size.Text*2.35, Size: math.Max(r.size.Text*0.75, 11), Anchor: "middle",
 			Fill: colour, S: label})
 }
 

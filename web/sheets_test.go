@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"context"
 	"fmt"
 	"log/slog"
 	"net"
@@ -11,6 +12,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -196,6 +198,7 @@ type dying struct {
 	addr  string
 	srv   *http.Server
 	store *store.Store
+	cut   atomic.Bool // the line to the Board
 }
 
 func newDying(t *testing.T) *dying {
@@ -222,8 +225,30 @@ func (d *dying) start() {
 	require.NoError(d.t, err)
 	l, err := net.Listen("tcp", d.addr)
 	require.NoError(d.t, err)
-	d.addr, d.srv = l.Addr().String(), &http.Server{Handler: h}
+	d.addr, d.srv = l.Addr().String(), &http.Server{Handler: d.line(h)}
 	go func(s *http.Server) { _ = s.Serve(l) }(d.srv)
+}
+
+// line is what leads to the server: while it is cut, the Board gets nothing through, and what was open breaks.
+func (d *dying) line(h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !strings.HasPrefix(r.URL.Path, "/board") {
+			h.ServeHTTP(w, r)
+			return
+		}
+		if d.cut.Load() {
+			panic(http.ErrAbortHandler)
+		}
+		ctx, cut := context.WithCancel(r.Context())
+		defer cut()
+		go func() {
+			for ctx.Err() == nil && !d.cut.Load() {
+				time.Sleep(20 * time.Millisecond)
+			}
+			cut()
+		}()
+		h.ServeHTTP(w, r.WithContext(ctx))
+	})
 }
 
 func (d *dying) kill() {

@@ -287,17 +287,37 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 		return d.again(w, r, "join", "Join a class", f, bad)
 	}
 	id, err := d.member(r.Context(), class.ID, f, &bad)
+	if f.Do == "guest" {
+		id, err = d.guest(r.Context(), f, &bad)
+	}
 	if err != nil {
 		return err
 	}
 	if len(bad.Refusal) > 0 {
 		return d.again(w, r, "join", "Join a class", f, bad)
 	}
-	return d.Enter(w, r, ui.Student, id, "/my")
+	return d.Enter(w, r, ui.Student, id, "/my") // a guest is led on to the question
+}
+
+// guest lets somebody in who is here for a question only, with a handle and no passphrase.
+func (d *Door) guest(ctx context.Context, f personForm, bad *ui.Faults) (int64, error) {
+	id, err := d.Room.JoinAsGuest(ctx, f.Code, f.Name)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		bad.Add("code", "This class takes no guests. Join it with a passphrase of your own.")
+		return 0, nil
+	case errors.Is(err, store.ErrTaken):
+		bad.Add("name", "Somebody in this class has this name already; add an initial.")
+		return 0, nil
+	}
+	return id, err
 }
 
 // member finds a student who comes back, or adds one who joins for the first time.
 func (d *Door) member(ctx context.Context, class int64, f personForm, bad *ui.Faults) (int64, error) {
+	if f.Do == "guest" {
+		return 0, nil
+	}
 	if f.Do == "first" {
 		hash, err := d.hash(ctx, f.Passphrase)
 		if err != nil {

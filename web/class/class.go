@@ -38,6 +38,7 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes/{class}/method", o.Page(o.setMethod))
 	r.Post("/classes/{class}/clear", o.Page(o.clearPassphrase))
 	r.Post("/classes/{class}/words", o.Page(o.setWords))
+	r.Post("/classes/{class}/guests", o.Page(o.setGuests))
 	r.Post("/classes/{class}/seen", o.Page(o.setSeen))
 	r.Post("/classes/{class}/clock", o.Page(o.setClock))
 	r.Post("/classes/{class}/extra", o.Page(o.setExtra))
@@ -191,6 +192,7 @@ var notes = map[string]string{
 	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
 	"words":   "Students of this class see these words from now on: on cards, in hints and feedback, in their handbook, on paper.",
 	"seen":    "It is kept. Students are told on their Practice page.",
+	"guests":  "It is kept. Guests see the questions on the Board and nothing else, and are gone twelve hours after they came.",
 	"clock":   "Times of this class are meant by that clock from now on.",
 	"extra":   "The minutes are kept; whatever is under way ends later by them.",
 	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",

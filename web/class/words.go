@@ -2,7 +2,6 @@ package class
 
 import (
 	"net/http"
-	"strings"
 	"time"
 
 	"cavix/classroom"
@@ -85,16 +84,22 @@ func (o Office) setSeen(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	var f struct {
-		Seen string `form:"seen"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, strings.TrimSpace(f.Seen) != ""); err != nil {
+	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("seen") != ""); err != nil {
 		return err
 	}
 	return back(w, r, n, "seen")
+}
+
+// setGuests settles whether somebody may join the class's rounds with a handle only.
+func (o Office) setGuests(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	if err := o.Room.SetGuests(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("guests") != ""); err != nil {
+		return err
+	}
+	return back(w, r, n, "guests")
 }
 
 // practiceView is what a class practised lately, in sum and without names.

@@ -258,7 +258,7 @@ document.addEventListener("alpine:init", () => {
     },
     // stack shows on the figure what those took who stand in the stack that is pressed.
     stack(ev) {
-      const n = /\bn(\d+)\b/.exec(ev.target.closest(".answers .plot :is(.answer, .value, .why)")?.getAttribute("class"));
+      const n = /\bn(\d+)\b/.exec(ev.target.closest(".answers .plot :is(.answer, .a-value, .a-why)")?.getAttribute("class"));
       if (n) this.send({ point: n[1] });
     },
     async move(ev) {

@@ -1,0 +1,172 @@
+package web_test
+
+import (
+	"fmt"
+	"net/http"
+	"regexp"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// A Board and four students in five browsers: asked, answered, changed, uncovered, the next. One student reloads, the
+// server is killed and comes back, and the Board's line is cut: nothing is lost and nothing doubled.
+func TestARoundInFiveBrowsers(t *testing.T) {
+	if testing.Short() {
+		t.Skip("starts five browsers; left out with -short")
+	}
+	site := newDying(t)
+	board := openBrowser(t, "http://"+site.addr, 1280, 720)
+	board.signIn("maren")
+	who := []string{"Wren A.", "Tobin F.", "Elspeth O.", "Wren A."}
+	var students []*browser
+	for i, name := range who {
+		b := openBrowser(t, "http://"+site.addr, 390, 844)
+		b.signIn(name)
+		b.open([]string{"/my", "/round", "/practice", "/handbook/zero"}[i])
+		students = append(students, b)
+	}
+	board.open("/board/1")
+	board.wait("document.querySelector('.board')?._x_dataStack")
+	board.keys("a")
+	board.waitText(".count", "0 of 20")
+	for _, i := range []int{0, 2, 3} { // wherever they are, a bar leads there; the one who waits is there already
+		students[i].wait("document.querySelector('.roundbar').checkVisibility()")
+		students[i].click(".roundbar a")
+	}
+	answer := func(b *browser, text string) {
+		b.waitText(".roundpage h1", "A question for everybody")
+		b.wait("document.querySelector('[name=observed]')")
+		b.fill("[name=observed]", text)
+		b.do(run("document.querySelector('[data-sends]').click()"))
+		b.waitText(".cardhead", "sent")
+	}
+	answer(students[0], "45.25")
+	board.waitText(".count", "1 of 20")
+	answer(students[1], "46,20")
+	board.waitText(".count", "2 of 20")
+	answer(students[0], "45.20") // thought again
+	students[0].open("/round")
+	students[0].wait("document.querySelector('[name=observed]').value === '45.20'")
+
+	site.kill() // in the middle of the round
+	site.start()
+	answer(students[2], "45.20")
+	board.waitText(".count", "3 of 20")
+	assert.Equal(t, "45.20", eval[string](students[0], "document.querySelector('[name=observed]').value"))
+
+	// The Board's line is cut; a student answers meanwhile, and the Board finds it when the line is back.
+	site.cut.Store(true)
+	answer(students[3], "45.20") // the first one again, in a browser of another place: still one answer
+	site.cut.Store(false)
+	board.waitText(".count", "3 of 20")
+
+	board.keys(" ")
+	board.wait("document.querySelector('.answers .plot')")
+	rule := eval[string](board, "document.querySelector('.answers .plot').getAttribute('aria-label')")
+	assert.Contains(t, rule, "2 wrote 45.20, right")
+	assert.Contains(t, rule, "1 wrote 46.20, next mark")
+	assert.NotContains(t, rule, "45.25", "what was changed is gone")
+	students[1].waitText(".say h2", "46,20")
+	students[0].waitText(".say h2", "Right")
+	board.keys("2")
+	board.waitText(".says", "took the mark after")
+	board.wait("document.querySelector('.fig .taken')")
+	board.keys(" ")
+	board.waitText(".equation b", "45")
+	board.keys("v") // another value is asked by itself
+	board.waitText(".count", "0 of 20")
+	students[1].waitText(".cardhead h1", "A question for everybody")
+	students[1].wait("document.querySelector('[data-sends]') && !document.querySelector('.say')")
+	assert.Equal(t, "720", fmt.Sprint(eval[int](board, "document.documentElement.scrollHeight")), "nothing scrolls")
+}
+
+// On each of the usual projectors nothing scrolls, nothing is smaller than 18 px at 1280, and the page keys alone go all
+// the way.
+func TestTheBoardFitsTheProjector(t *testing.T) {
+	for _, size := range [][2]int64{{1280, 720}, {1280, 800}, {1920, 1080}} {
+		b := openBrowser(t, demoSite(t), size[0], size[1])
+		b.signIn("maren")
+		b.open("/board/1")
+		b.wait("document.querySelector('.answers .plot') && document.fonts.status === 'loaded'")
+		fits := func(when string) {
+			t.Helper()
+			assert.LessOrEqual(t, eval[int64](b, "document.documentElement.scrollHeight"), size[1], "%v %s", size, when)
+			small := eval[[]string](b, `[...document.querySelectorAll('.board *')].filter((e) => e.childElementCount === 0 && e.textContent.trim()
+				&& e.checkVisibility({opacityProperty: true, visibilityProperty: true}) && !e.closest('.visually-hidden, option, .more > div, .lens, .fig')).map((e) => {
+				const m = e.getScreenCTM?.(), px = parseFloat(getComputedStyle(e).fontSize) * (m ? m.a : 1);
+				return [px, e.textContent.trim()]; }).filter(([px]) => px < 17.9).map(String)`)
+			assert.Empty(t, small, "%v %s", size, when)
+			numerals := eval[float64](b, `Math.min(...[...document.querySelectorAll('.board .fig text')].filter((e) => /^\d+$/.test(e.textContent)
+				&& !e.closest('.drum-numbers') && e.checkVisibility()).map((e) => parseFloat(getComputedStyle(e).fontSize) * e.getScreenCTM().a), 99)`)
+			assert.GreaterOrEqual(t, numerals, 17.9, "numerals, %v %s", size, when)
+		}
+		fits("uncovered")
+		for range 4 {
+			b.keys(" ")
+		}
+		b.waitText(".equation", "45.20")
+		fits("read")
+		b.keys("l")
+		b.wait("document.querySelector('.board.lensed .lens')")
+		fits("lens")
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.waitText(".board h1", "Spindle micrometer")
+		fits("a drum with its lens")
+		b.keys("j")
+		b.wait("document.querySelector('.qr')")
+		fits("joining")
+		b.keys("jla") // not joining, no lens, asked
+		b.waitText(".count", "0 of")
+		fits("asked")
+	}
+}
+
+// Guests come in with the code and a handle where the class says so, see the question and nothing else; nobody answers for
+// another class, or twice.
+func TestWhoAnswersARound(t *testing.T) {
+	base := demoSite(t)
+	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
+	status, _, _ := ivo.get("/board/1")
+	assert.Equal(t, http.StatusNotFound, status)
+	status, _, _ = ivo.post("/board/1", "do=ask")
+	assert.Equal(t, http.StatusNotFound, status)
+	_, at, _ := wren.get("/board/1")
+	assert.Equal(t, "/signin", at)
+	maren.post("/board/1", "do=ask")
+
+	guest := newVisitor(t, base)
+	_, at, page := guest.post("/join", "code=MILL47&name=Gull&do=guest")
+	assert.Equal(t, "/join", at)
+	holds(t, page, "takes no guests")
+	maren.post("/classes/1/guests", "guests=yes")
+	_, at, page = guest.post("/join", "code=MILL47&name=Wren A.&do=guest")
+	assert.Equal(t, "/join", at)
+	holds(t, page, "has this name already")
+	_, at, page = guest.post("/join", "code=mill 47&name=Gull&do=guest")
+	assert.Equal(t, "/round", at)
+	for _, path := range []string{"/my", "/my/1", "/practice", "/my/bench", "/my/way.csv"} {
+		_, at, _ = guest.get(path)
+		assert.Equal(t, "/round", at, path)
+	}
+	id := regexp.MustCompile(`name="round" value="(\d+)"`).FindStringSubmatch(page)[1]
+	_, _, page = guest.post("/round", "round="+id+"&observed=abc")
+	holds(t, page, `value="abc"`, "what was typed stays")
+	guest.post("/round", "round="+id+"&observed=45.20")
+	wren.post("/round", "round="+id+"&observed=45.25")
+	wren.post("/round", "round="+id+"&observed=46.20")
+	isolde.post("/round", "round="+id+"&observed=45.20") // of another class
+	_, _, page = maren.get("/board/1")
+	holds(t, page, "<b>2</b> of 21")
+	assert.NotContains(t, page, "46.20", "nothing is told yet")
+	maren.post("/board/1", "do=tell")
+	_, _, page = maren.get("/board/1")
+	holds(t, page, "1 wrote 45.20, right; 1 wrote 46.20, next mark.")
+	wren.post("/round", "round="+id+"&observed=45.20")
+	_, _, page = maren.get("/board/1")
+	holds(t, page, "1 wrote 46.20", "it is closed")
+	_, _, page = maren.get("/classes/1")
+	assert.NotContains(t, page, "Gull")
+	_, _, page = guest.get("/round")
+	holds(t, page, "Right: the reading is 45.20 mm.")
+}
