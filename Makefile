@@ -28,8 +28,8 @@ check: ## vet, format and static checks
 bench: ## speed and memory of the core, the figures and a submission
 	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer ./web
 
-load: ## durable submissions against a plain handler, in one run
-	$(GO) test -run '^$$' -bench BenchmarkSubmissions -benchtime 5s ./web
+load: ## submissions beside a plain handler, a class that answers at once, thousands of open streams
+	$(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams' -benchtime 5s ./web
 
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length

@@ -202,6 +202,9 @@ func (r *Room) Submit(
 		}
 		return tx.SetMarks(now.ID, k)
 	})
+	if err == nil {
+		r.Hub.Tell(Topic{s.Class, SheetNews})
+	}
 	return counted, err
 }
 
@@ -307,4 +310,16 @@ func (r *Room) SetWording(ctx context.Context, owner int64, code exercise.Code, 
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		return tx.SetWording(owner, store.Wording{Code: string(code), Off: w.Off, Advice: w.Advice, Note: w.Note})
 	})
+}
+
+// See notes that a student has a card in sight for the first time.
+func (r *Room) See(ctx context.Context, student, class int64, c Card, at time.Time) error {
+	if c.Seen || c.Done() {
+		return nil
+	}
+	err := r.store.Write(ctx, func(tx *store.Tx) error { return tx.See(student, c.ID, at) })
+	if err == nil {
+		r.Hub.Tell(Topic{class, SheetNews})
+	}
+	return err
 }

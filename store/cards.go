@@ -172,6 +172,7 @@ type Card struct {
 	Hidden     bool   // marked, and not told to the student yet
 	Own        *int64 // twice the instructor's own mark, if there is one
 	Reason     string // of the instructor's own mark
+	Seen       bool   // the student has looked at it
 }
 
 // Done reports whether the card has been checked.
@@ -181,14 +182,15 @@ func scanCard(r row) (c Card, err error) {
 	var draft, answer, slip, reason sql.NullString
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
-		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason)
+		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen)
 	c.Draft, c.Answer, c.Slip, c.Reason = draft.String, answer.String, slip.String, reason.String
 	c.Half, c.Of, c.Answered = orZero(half), orZero(of), when(answered)
 	return c, err
 }
 
 const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family, k.item,
-	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason FROM cards k JOIN students s ON s.id = k.student `
+	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason,
+	k.seen IS NOT NULL FROM cards k JOIN students s ON s.id = k.student `
 
 // Card finds one of a student's own cards, of the latest attempt.
 func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
@@ -461,6 +463,32 @@ func (r *Reader) Ledger(owner, assignment int64) ([]Mark, error) {
 func (r *Reader) LedgerOf(owner, assignment, student int64, attempt int) ([]Mark, error) {
 	return all(r, scanMark, markColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`, owner, assignment, student, attempt)
+}
+
+// Watched is a card of a sheet while a class works on it.
+type Watched struct {
+	Mark
+	Seen, Answered time.Time
+}
+
+// Watched lists the cards of all students' latest attempts at a sheet of an instructor's.
+func (r *Reader) Watched(owner, assignment int64) ([]Watched, error) {
+	return all(r, func(r row) (w Watched, err error) {
+		var half, of, seen, answered *int64
+		var slip sql.NullString
+		err = r.Scan(&w.Student, &w.N, &half, &of, &slip, &seen, &answered, &w.Typed, &w.Attempt)
+		w.Half, w.Of, w.Slip, w.Done = orZero(half), orZero(of), slip.String, answered != nil
+		w.Seen, w.Answered = when(seen), when(answered)
+		return w, err
+	}, `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
+		k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE c.owner = ? AND a.id = ? AND `+latest+" ORDER BY k.student, k.n", owner, assignment)
+}
+
+// See notes when a student first looks at a card of their own.
+func (t *Tx) See(student, card int64, at time.Time) error {
+	_, err := t.Exec("UPDATE cards SET seen = ? WHERE id = ? AND student = ? AND seen IS NULL", at.Unix(), card, student)
+	return err
 }
 
 // Progress lists a student's own marks on a sheet, of the latest attempt, by number.

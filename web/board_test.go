@@ -2,11 +2,18 @@ package web_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"net/http"
 	"regexp"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/slips"
 )
 
 // A Board and four students in five browsers: asked, answered, changed, uncovered, the next. One student reloads, the
@@ -169,4 +176,69 @@ func TestWhoAnswersARound(t *testing.T) {
 	assert.NotContains(t, page, "Gull")
 	_, _, page = guest.get("/round")
 	holds(t, page, "Right: the reading is 45.20 mm.")
+}
+
+// While a sheet runs the Watch says who is stuck and which slip is spreading, follows by itself, hides names for the
+// projector, and makes a question to everybody of the slip with one press.
+func TestTheWatch(t *testing.T) {
+	d := newDying(t)
+	room := classroom.New(d.store)
+	ctx := t.Context()
+	students, err := d.store.Read(ctx).Students(1, 1)
+	require.NoError(t, err)
+	const sheet = 8 // a test that nobody has begun: what is typed is not told there
+	const practice = 3
+	made := 0
+	for _, st := range students {
+		for n := 1; n <= 10 && made < 4; n++ {
+			c, now, err := room.MyCard(ctx, st.ID, practice, n, time.Now())
+			if err != nil || c.Done() {
+				continue
+			}
+			require.NoError(t, room.See(ctx, st.ID, 1, c, time.Now().Add(-time.Minute)))
+			a, _, err := exercise.Student{Slips: []exercise.Code{slips.MainNextMark}, Often: 1}.Answer(c.Item, rand.New(rand.NewPCG(1, 1)))
+			require.NoError(t, err)
+			_, err = room.Submit(ctx, st.ID, c, now, a, time.Now())
+			require.NoError(t, err)
+			made++
+			break
+		}
+	}
+	require.Equal(t, 4, made)
+	var last classroom.Card
+	for _, st := range students[10:] { // and somebody who has been on a card for ten minutes
+		for n := 1; n <= 10 && last.ID == 0; n++ {
+			if c, _, err := room.MyCard(ctx, st.ID, practice, n, time.Now()); err == nil && !c.Done() {
+				require.NoError(t, room.See(ctx, st.ID, 1, c, time.Now().Add(-10*time.Minute)))
+				last = c
+			}
+		}
+	}
+	require.NotZero(t, last.ID)
+
+	b := openBrowser(t, "http://"+d.addr, 1280, 800)
+	b.signIn("maren")
+	b.open(fmt.Sprintf("/watch/%d", practice))
+	b.waitText(".watch aside", "took the mark after the one that counts")
+	b.waitText(".watch aside", last.Name)
+	b.waitText(".watch .stuck .wait", fmt.Sprintf("card %d for 10 min", last.N))
+	before := eval[int](b, "document.querySelectorAll('.watch .rule a:is(.done, .slip)').length")
+	wren := as(t, "http://"+d.addr, "Wren A.")
+	for n := 1; n <= 10; n++ {
+		wren.post(fmt.Sprintf("/my/%d/%d", practice, n), "main=1&do=anyway")
+	}
+	b.wait(fmt.Sprintf("document.querySelectorAll('.watch .rule a:is(.done, .slip)').length > %d", before))
+	b.click(".watch .headline .acts a")
+	b.waitText(".watch .rules", "seat 1")
+	assert.NotContains(t, eval[string](b, "document.body.textContent"), last.Name)
+	b.click(".watch aside [name=slip]")
+	b.wait("location.pathname === '/board/1'")
+	b.waitText(".count", "0 of 20")
+	_, _, page := wren.get("/round")
+	holds(t, page, "A question for everybody")
+	ivo := as(t, "http://"+d.addr, "ivo")
+	status, _, _ := ivo.get(fmt.Sprintf("/watch/%d", sheet))
+	assert.Equal(t, http.StatusNotFound, status)
+	status, _, _ = ivo.post(fmt.Sprintf("/watch/%d/round", sheet), "slip=main-next-mark")
+	assert.Equal(t, http.StatusNotFound, status)
 }

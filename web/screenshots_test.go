@@ -21,7 +21,7 @@ var views = []struct {
 	{"+sign-in", "", "/signin", nil},
 	{"+join", "", "/join?code=MILL47", nil},
 	{"desk", "maren", "/desk", nil},
-	{"rack", "maren", "/rack", nil},
+	{"+rack", "maren", "/rack", nil},
 	{"workshop", "maren", "/workshop/3", nil},
 	{"+workshop-drum", "maren", "/workshop/15", nil},
 	{"+workshop-face", "maren", "/workshop/14", nil},
@@ -135,7 +135,7 @@ var views = []struct {
 		b.waitText(".acts", "Next")
 	}},
 	{"+card-gear", "Wren A.", "/my/6/15", nil},
-	{"card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
+	{"+card-gear-after", "Elspeth O.", "/my/6/15", func(b *browser) {
 		b.fill("[name=addendum]", "3.00")
 		b.click(`.box.position [aria-label="ten least counts more"]`)
 		b.wait("document.querySelector('form.boxes [name=upright]').value === '100'")
@@ -146,7 +146,7 @@ var views = []struct {
 	}},
 	{"+card-care", "Wren A.", "/my/6/16", nil},
 	{"+card-care-2", "Wren A.", "/my/6/20", nil},
-	{"card-care-after", "Elspeth O.", "/my/6/17", func(b *browser) {
+	{"+card-care-after", "Elspeth O.", "/my/6/17", func(b *browser) {
 		b.fill("[name=order]", "1 2 3 4")
 		b.click(".acts .btn-primary")
 		b.wait("document.querySelector('.say h2, .fault')")
@@ -182,7 +182,7 @@ var views = []struct {
 		b.waitText(".cardhead", "1 / 7")
 		b.waitText(".timer", "until")
 	}},
-	{"practice", "Wren A.", "/practice", nil},
+	{"+practice", "Wren A.", "/practice", nil},
 	{"+practice-card", "Tobin F.", "/practice/next", nil},
 	{"+practice-after", "Tobin F.", "/practice/2", nil},
 	{"+test-handed", "Wren A.", "/my/7/2", nil},
@@ -210,6 +210,20 @@ var views = []struct {
 		b.keys("l  ")
 		b.waitText(".equation b", ".")
 		b.wait("document.querySelector('.scope.upright')")
+	}},
+	{"round", "Wren A.", "/round", nil},
+	{"watch", "maren", "/watch/3", func(b *browser) {
+		wren, tobin, elspeth := as(b.t, b.base, "Wren A."), as(b.t, b.base, "Tobin F."), as(b.t, b.base, "Elspeth O.")
+		for n := 1; n <= 10; n++ { // three go on, two of them with the same slip
+			for _, v := range []*visitor{wren, tobin, elspeth} {
+				card := fmt.Sprintf("/my/3/%d", n)
+				if _, _, page := v.get(card); strings.Contains(page, `name="main"`) {
+					v.post(card, "main=0&do=anyway")
+				}
+			}
+		}
+		b.do(run("location.reload()"))
+		b.wait("document.querySelector('.watch')")
 	}},
 	{"+board-join", "maren", "/board/1", func(b *browser) {
 		b.keys("j")

@@ -74,6 +74,36 @@ func ApartValue(in *instrument.Instrument, steps []string, m exercise.Method, a,
 	return y, most > 0, nil
 }
 
+// SlipValue draws a value at which a slip can be made and gives a value of its own in the last of the steps, told apart from
+// what all other slips give. found is false where no drawn value does that.
+func SlipValue(in *instrument.Instrument, steps []string, m exercise.Method, slip exercise.Code, seed uint64) (y length.Number,
+	found bool, err error) {
+	draws := rand.NewPCG(seed, 3)
+	for range apartDraws {
+		at, err := RoundValue(in, m, draws.Uint64())
+		if err != nil {
+			return y, false, err
+		}
+		ps, err := NewRound(in, at, steps, m).Predictions()
+		if err != nil {
+			return y, false, err
+		}
+		for _, p := range ps {
+			same := func(o exercise.Prediction) bool {
+				return o.Field == p.Field && o.Code != slip && o.Value.Equal(p.Value)
+			}
+			if p.Code != slip || p.Field != steps[len(steps)-1] {
+				continue
+			}
+			if !slices.ContainsFunc(ps, same) {
+				return at, true, nil
+			}
+			y, found = at, true // with others that give the same
+		}
+	}
+	return y, found, nil
+}
+
 // tellsApart is how well a field tells two slips apart: 0 not, 1 from each other, 2 from all others too.
 func tellsApart(ps []exercise.Prediction, field string, a, b exercise.Code) int {
 	values := map[exercise.Code]length.Number{}

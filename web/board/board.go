@@ -40,11 +40,13 @@ func (s Stage) Routes(r chi.Router) {
 	r.Get("/board/{class}", s.Page(s.board))
 	r.Post("/board/{class}", s.Page(s.press))
 	r.Get("/board/{class}/state", s.Page(s.state))
+	s.watchRoutes(r)
 }
 
 // Streams adds the addresses that stay open.
 func (s Stage) Streams(r chi.Router) {
 	r.Get("/board/{class}/events", s.Page(s.events))
+	r.Get("/watch/{assignment}/events", s.Page(s.watchEvents))
 }
 
 // classes lists the classes whose Board can be opened.

@@ -314,6 +314,25 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The Watch: fetched anew when somebody has moved on, and every half minute, since time itself tells who is stuck.
+  Alpine.data("watch", () => ({
+    busy: false, again: false,
+    init() {
+      new EventSource(this.$root.dataset.events).onmessage = () => this.fetch();
+      setInterval(() => this.fetch(), 30000);
+    },
+    async fetch() {
+      if (this.busy) { this.again = true; return; }
+      this.busy = true;
+      try {
+        const r = await fetch(location.href);
+        const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("watch");
+        if (r.ok && page) Alpine.morph(this.$root, page.outerHTML);
+      } catch { /* the next news, or the next half minute, sets it right */ }
+      setTimeout(() => { this.busy = false; if (this.again) { this.again = false; this.fetch(); } }, 700);
+    },
+  }));
+
   // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
   Alpine.data("order", () => ({
     held: null,

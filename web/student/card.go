@@ -58,6 +58,9 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Has("again") {
 		v.Note = "This card had been checked before. The first answer counts; here it is."
 	}
+	if err := s.Room.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
+		return err
+	}
 	return s.show(w, r, http.StatusOK, v, c, st, c.Draft)
 }
 

@@ -1,0 +1,256 @@
+package board
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/core/watch"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// watchRoutes adds the pages of the Watch.
+func (s Stage) watchRoutes(r chi.Router) {
+	r.Get("/watch/{assignment}", s.Page(s.watch))
+	r.Post("/watch/{assignment}/round", s.Page(s.askSpread))
+}
+
+// watchView is a class at work on a sheet.
+type watchView struct {
+	ID           int64
+	Title, Class string
+	ClassID      int64
+	Rows         []watchRow
+	Stuck        []watchRow
+	Spreads      []spreadView
+	Hidden       bool // names
+	Toggle       string
+	Done, Of     int // cards
+	Working      int // students who have begun
+	Version      string
+}
+
+// watchRow is a student: the cards as a rule, and whether one of them holds the student up.
+type watchRow struct {
+	Name string
+	Rule []ui.RuleMark
+	Done int
+	Wait string // "card 4 for 6 minutes; most took 2"
+}
+
+// spreadView is a slip that spreads.
+type spreadView struct {
+	Code, Did string
+	Students  int
+	Names     string
+	Can       bool // it can be asked of everybody
+}
+
+// spreadsFor is how far back a slip is looked for.
+const spreadsFor = 15 * time.Minute
+
+// given finds a sheet of the instructor's, whose page speaks the words of its class.
+func (s Stage) given(r *http.Request) (classroom.Given, error) {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return classroom.Given{}, err
+	}
+	g, err := s.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
+	if err != nil {
+		return g, err
+	}
+	set, err := classroom.Words(g.Words)
+	ui.Speak(r, classroom.In(set, g.Sheet.Conduct.Words))
+	return g, err
+}
+
+func (s Stage) watch(w http.ResponseWriter, r *http.Request) error {
+	g, err := s.given(r)
+	if err != nil {
+		return err
+	}
+	v, err := s.newWatch(r, g, time.Now())
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "watch", g.Title+" · Watch", v)
+}
+
+func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watchView, error) {
+	owner, read := ui.UserOf(r).ID, s.Room.Store().Read(r.Context())
+	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class, Hidden: r.URL.Query().Has("nameless"),
+		Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
+	if v.Hidden {
+		v.Toggle = fmt.Sprintf("/watch/%d", g.ID)
+	}
+	students, err := read.Students(owner, g.Class)
+	if err != nil {
+		return v, err
+	}
+	cards, err := read.Watched(owner, g.ID)
+	if err != nil {
+		return v, err
+	}
+	marks := map[int64][]store.Mark{}
+	sights := make([]watch.Sight, len(cards))
+	here := map[int64]int{}
+	for i, c := range cards {
+		marks[c.Student] = append(marks[c.Student], c.Mark)
+		sights[i] = watch.Sight{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
+		if !c.Done && !c.Seen.IsZero() {
+			here[c.Student] = c.N
+		}
+	}
+	stuck := watch.Stuck(sights, now)
+	names := map[int64]string{}
+	for i, st := range students {
+		name := st.Name
+		if v.Hidden {
+			name = fmt.Sprintf("seat %d", i+1)
+		}
+		names[st.ID] = name
+		row := newWatchRow(g, st.ID, name, marks[st.ID], here[st.ID])
+		if wait, on := stuck[st.ID]; on {
+			row.Wait = waits(wait)
+			v.Stuck = append(v.Stuck, row)
+		}
+		v.Done, v.Of = v.Done+row.Done, v.Of+g.Sheet.Cards()
+		if len(marks[st.ID]) > 0 {
+			v.Working++
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	for _, sp := range watch.Spreading(sights, now.Add(-spreadsFor)) {
+		_, _, err := s.spreadValue(g, sp.Slip)
+		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), listed(sp.Students, names), err == nil})
+	}
+	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
+	return v, nil
+}
+
+func newWatchRow(g classroom.Given, student int64, name string, marks []store.Mark, here int) watchRow {
+	row := watchRow{Name: name}
+	for len(marks) < g.Sheet.Cards() { // not begun
+		marks = append(marks, store.Mark{N: len(marks) + 1})
+	}
+	row.Rule = ui.NewRule(marks, here, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", g.ID, student, n) })
+	for _, m := range marks {
+		if m.Done {
+			row.Done++
+		}
+	}
+	return row
+}
+
+// waits says what holds somebody up.
+func waits(w watch.Wait) string {
+	text := fmt.Sprintf("card %d for %d min", w.Card, int(w.For.Minutes()))
+	if w.Median > 0 {
+		text += fmt.Sprintf("; most took %s", minutes(w.Median))
+	}
+	return text
+}
+
+func minutes(d time.Duration) string {
+	if d < time.Minute {
+		return fmt.Sprintf("%d s", int(d.Seconds()))
+	}
+	return fmt.Sprintf("%d min", int(d.Minutes()))
+}
+
+// listed names a few students.
+func listed(students []int64, names map[int64]string) string {
+	const few = 4
+	var out []string
+	for _, st := range students {
+		out = append(out, names[st])
+	}
+	slices.Sort(out)
+	if len(out) > few {
+		return strings.Join(out[:few-1], ", ") + fmt.Sprintf(" and %d more", len(out)-few+1)
+	}
+	return strings.Join(out, ", ")
+}
+
+// errNoValue says that no value of a sheet's instruments shows a slip.
+var errNoValue = errors.New("no value shows the slip")
+
+// spreadValue finds an instrument of a sheet, and a value of it, at which a slip shows.
+func (s Stage) spreadValue(g classroom.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
+	for _, b := range g.Sheet.Blocks {
+		for _, in := range b.Instruments {
+			if in.Check() != nil || in.Spec().Family == instrument.GearTooth {
+				continue
+			}
+			steps := kinds.RoundSteps(in)
+			for _, st := range steps {
+				y, found, err := kinds.SlipValue(in, st, g.Sheet.Method, slip.Singles()[0], uint64(g.ID))
+				if err == nil && found {
+					return in, y, nil
+				}
+			}
+		}
+	}
+	return nil, length.Number{}, errNoValue
+}
+
+// askSpread makes a question to everybody from a slip that spreads, on the class's Board.
+func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
+	g, err := s.given(r)
+	if err != nil {
+		return err
+	}
+	slip := exercise.Code(ui.Clip(r.PostForm.Get("slip"), 80))
+	in, y, err := s.spreadValue(g, slip)
+	if errors.Is(err, errNoValue) {
+		return store.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	b := standing{shown: shown{Instrument: in, Asking: true}}
+	if b.class, err = s.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, g.Class); err != nil {
+		return err
+	}
+	b.method = g.Sheet.Method
+	for i, steps := range kinds.RoundSteps(in) {
+		if _, found, err := kinds.SlipValue(in, steps, b.method, slip.Singles()[0], uint64(g.ID)); err == nil && found {
+			b.Set = i
+			break
+		}
+	}
+	b.at(y)
+	if err := s.ask(r, &b, time.Now()); err != nil {
+		return err
+	}
+	if err := s.keep(r, &b); err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/board/%d", g.Class), http.StatusSeeOther)
+	return nil
+}
+
+// watchEvents tells a Watch that somebody has moved on.
+func (s Stage) watchEvents(w http.ResponseWriter, r *http.Request) error {
+	g, err := s.given(r)
+	if err != nil {
+		return err
+	}
+	return s.Stream(w, r, classroom.Topic{Class: g.Class, What: classroom.SheetNews}, func(context.Context) (ui.Snapshot, error) {
+		now := cmp.Or(time.Now().UnixMilli(), 1)
+		return ui.Snapshot{ID: fmt.Sprint(now), Data: fmt.Sprint(now)}, nil
+	})
+}
