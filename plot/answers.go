@@ -30,6 +30,7 @@ type Size struct {
 var (
 	Large = Size{Width: 1220, Text: 24}
 	Small = Size{Width: 640, Text: 13}
+	Wide  = Size{Width: 1220, Text: 15} // across a page
 )
 
 // near is how many of the smallest gaps lie between two answers at most that still stand on one piece of the rule.
@@ -43,13 +44,17 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 	list = slices.Clone(list)
 	slices.SortStableFunc(list, func(a, b Answer) int { return cmp.Compare(a.At, b.At) })
 	step := size.Text * 6.3
+	for _, a := range list {
+		letters := len([]rune(unbraced.Replace(below(a))))
+		step = max(step, labelSize(size)*0.42*float64(letters)+size.Text*0.6)
+	}
 	list, left := fitting(list, int((size.Width-step*0.2)/step))
 	dot, line := size.Text*0.28, size.Text*1.3
 	most := 1
 	for _, a := range list {
 		most = max(most, a.Count)
 	}
-	across := max(1, int(step*0.86/(dot*2.5)))
+	across := max(1, int(step*0.7/(dot*2.5)))
 	rows := min((most+across-1)/across, 6)
 	base := dot*2.6*float64(rows) + dot*2
 	s := &figure.Scene{Width: size.Width, Height: base + line*2.9}
@@ -71,6 +76,28 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 	return s
 }
 
+// Astray is a slip that was made where everybody had values of their own.
+type Astray struct {
+	Text  string  // the slip in a few words
+	By    float64 // how far it led astray, on the mean
+	Count int
+}
+
+// SlipRule draws the same where everybody had values of their own: a column is a slip, not a value, in order of how far it
+// leads astray; those who were right stand first.
+func SlipRule(right int, list []Astray, size Size) *figure.Scene {
+	list = slices.Clone(list)
+	slices.SortStableFunc(list, func(a, b Astray) int { return cmp.Compare(a.By, b.By) })
+	var columns []Answer
+	if right > 0 {
+		columns = append(columns, Answer{Label: "right", At: -2, Count: right, Right: true})
+	}
+	for i, a := range list {
+		columns = append(columns, Answer{Label: a.Text, At: float64(i), Count: a.Count})
+	}
+	return AnswerRule(columns, 0.5, size) // the rule is broken behind those who were right
+}
+
 // fitting leaves as many columns as there is room for: the right ones and those that most gave; left is how many gave
 // what is left out.
 func fitting(list []Answer, room int) (fit []Answer, left int) {
@@ -89,7 +116,7 @@ func fitting(list []Answer, room int) (fit []Answer, left int) {
 	})
 	kept := byCount[:max(1, room-1)]
 	for _, a := range list {
-		if slices.ContainsFunc(kept, func(k Answer) bool { return k.Text == a.Text && k.At == a.At }) {
+		if slices.ContainsFunc(kept, func(k Answer) bool { return k == a }) {
 			fit = append(fit, a)
 		} else {
 			left += a.Count
@@ -154,22 +181,38 @@ func (r answerRule) column(i int, a Answer) {
 		d := r.dot * 1.1
 		g.Items = append(g.Items, figure.Path{D: fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fZ", cx, cy-d, cx-d, cy+d*0.8, cx+d, cy+d*0.8)})
 	}
-	label := fmt.Sprint(a.Count)
-	if a.Label != "" {
-		label += " · " + a.Label
+	at := r.base + r.size.Text*1.35
+	r.s.Items = append(r.s.Items, g)
+	if a.Text != "" {
+		r.s.Items = append(r.s.Items,
+			figure.Text{Class: "a-value " + class, X: x, Y: at, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text})
+		at += r.size.Text
 	}
-	r.s.Items = append(r.s.Items, g,
-		figure.Text{Class: "a-value " + class, X: x, Y: r.base + r.size.Text*1.35, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text},
-		figure.Text{Class: "a-why " + class, X: x, Y: r.base + r.size.Text*2.35, Size: math.Max(r.size.Text*0.75, 11), Anchor: "middle",
-			Fill: colour, S: label})
+	r.s.Items = append(r.s.Items,
+		figure.Text{Class: "a-why " + class, X: x, Y: at, Size: labelSize(r.size), Anchor: "middle", Fill: colour, S: below(a)})
 }
+
+// unbraced takes the braces round terms away, which are not there any more once a text is spoken.
+var unbraced = strings.NewReplacer("{", "", "}", "")
+
+// below is what stands under an answer: how many gave it, and what is behind it.
+func below(a Answer) string {
+	if a.Label == "" {
+		return fmt.Sprint(a.Count)
+	}
+	return fmt.Sprintf("%d · %s", a.Count, a.Label)
+}
+
+func labelSize(s Size) float64 { return math.Max(s.Text*0.75, 11.5) }
 
 // said is an answer rule in words.
 func said(list []Answer, left int) string {
 	var says []string
 	for _, a := range list {
 		text := fmt.Sprintf("%d wrote %s", a.Count, a.Text)
-		if a.Label != "" {
+		if a.Text == "" {
+			text = fmt.Sprint(a.Count, " ", a.Label)
+		} else if a.Label != "" {
 			text += ", " + a.Label
 		}
 		says = append(says, text)

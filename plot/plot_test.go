@@ -37,6 +37,14 @@ func TestColumns(t *testing.T) {
 	assert.NotPanics(t, func() { plot.Columns(nil, "none").SVG("", "") })
 }
 
+// Where values differ a column is a slip, the further astray the further to the right, behind those who were right.
+func TestSlipRule(t *testing.T) {
+	s := plot.SlipRule(30, []plot.Astray{{"next mark", 1, 4}, {"next line", 0.05, 9}, {"cm for mm", 40, 1}}, plot.Wide)
+	assert.Equal(t, "30 right; 9 next line; 4 next mark; 1 cm for mm.", s.Label)
+	assert.Equal(t, 30, strings.Count(string(s.SVG("", "")), "<circle"))
+	assert.Contains(t, plot.SlipRule(0, nil, plot.Wide).Label, "Nobody")
+}
+
 // The answer rule stands in order of size, is broken only where answers lie far apart, has a mark for each who answered,
 // and says all of it in words.
 func TestAnswerRule(t *testing.T) {

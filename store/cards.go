@@ -485,6 +485,21 @@ func (r *Reader) Watched(owner, assignment int64) ([]Watched, error) {
 		WHERE c.owner = ? AND a.id = ? AND `+latest+" ORDER BY k.student, k.n", owner, assignment)
 }
 
+// Astray is an entry that a slip explains, as it was given and as it should have been.
+type Astray struct {
+	Student               int64
+	Slip, Given, Expected string
+}
+
+// Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
+// that it explains.
+func (r *Reader) Astray(owner, assignment int64) ([]Astray, error) {
+	return all(r, func(r row) (a Astray, err error) { return a, r.Scan(&a.Student, &a.Slip, &a.Given, &a.Expected) },
+		`SELECT k.student, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
+		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE c.owner = ? AND a.id = ? AND `+latest+" GROUP BY k.id ORDER BY k.id", owner, assignment)
+}
+
 // See notes when a student first looks at a card of their own.
 func (t *Tx) See(student, card int64, at time.Time) error {
 	_, err := t.Exec("UPDATE cards SET seen = ? WHERE id = ? AND student = ? AND seen IS NULL", at.Unix(), card, student)

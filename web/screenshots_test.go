@@ -225,6 +225,7 @@ var views = []struct {
 		b.do(run("location.reload()"))
 		b.wait("document.querySelector('.watch')")
 	}},
+	{"+watch-foot", "maren", "/watch/3", func(b *browser) { b.do(run("scrollTo(0, 9999)")) }},
 	{"+board-join", "maren", "/board/1", func(b *browser) {
 		b.keys("j")
 		b.wait("document.querySelector('.qr')")

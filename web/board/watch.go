@@ -5,6 +5,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"html/template"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -18,6 +20,8 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/watch"
+	"cavix/figure"
+	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -38,9 +42,9 @@ type watchView struct {
 	Spreads      []spreadView
 	Hidden       bool // names
 	Toggle       string
-	Done, Of     int // cards
-	Working      int // students who have begun
-	Version      string
+	Done, Of     int           // cards
+	Working      int           // students who have begun
+	Rule         template.HTML // slips, by how far they lead astray
 }
 
 // watchRow is a student: the cards as a rule, and whether one of them holds the student up.
@@ -138,7 +142,43 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), listed(sp.Students, names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
+	astray, err := read.Astray(owner, g.ID)
+	if err != nil {
+		return v, err
+	}
+	right := 0
+	for _, c := range cards {
+		if c.Done && c.Half == c.Of {
+			right++
+		}
+	}
+	if len(astray) > 0 {
+		v.Rule = ui.Plot(slipRule(right, astray), "slips")
+	}
 	return v, nil
+}
+
+// slipRule draws the slips of a sheet by how far they lead astray, on the mean.
+func slipRule(right int, list []store.Astray) *figure.Scene {
+	by := map[string]*plot.Astray{}
+	for _, a := range list {
+		if by[a.Slip] == nil {
+			by[a.Slip] = &plot.Astray{Text: kinds.Short(exercise.Code(a.Slip))}
+		}
+		given, err := length.ReadTyped(a.Given)
+		want, bad := length.ReadTyped(a.Expected)
+		if err == nil && bad == nil {
+			by[a.Slip].By += given.Value.Sub(want.Value).Abs().Float()
+		}
+		by[a.Slip].Count++
+	}
+	var out []plot.Astray
+	for _, code := range slices.Sorted(maps.Keys(by)) {
+		a := *by[code]
+		a.By /= float64(a.Count)
+		out = append(out, a)
+	}
+	return plot.SlipRule(right, out, plot.Wide)
 }
 
 func newWatchRow(g classroom.Given, student int64, name string, marks []store.Mark, here int) watchRow {
