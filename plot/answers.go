@@ -54,7 +54,7 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 	for _, a := range list {
 		most = max(most, a.Count)
 	}
-	across := max(1, int(step*0.7/(dot*2.5)))
+	across := max(1, int(step*0.8/(dot*2.5)))
 	rows := min((most+across-1)/across, 6)
 	base := dot*2.6*float64(rows) + dot*2
 	s := &figure.Scene{Width: size.Width, Height: base + line*2.9}

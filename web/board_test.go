@@ -45,7 +45,8 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 		b.waitText(".roundpage h1", "A question for everybody")
 		b.wait("document.querySelector('[name=observed]')")
 		b.fill("[name=observed]", text)
-		b.do(run("document.querySelector('[data-sends]').click()"))
+		b.do(run("document.body.dataset.before = 1; document.querySelector('[data-sends]').click()"))
+		b.wait("!document.body.dataset.before")
 		b.waitText(".cardhead", "sent")
 	}
 	answer(students[0], "45.25")

@@ -174,9 +174,9 @@ func TestNarrowScreens(t *testing.T) {
 		"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1",
 			"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
 			"/slips", "/ledger/2/remark", "/ledger/2/paper/1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
-			"/bank/care/new"},
+			"/bank/care/new", "/board", "/watch/3"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
-			"/practice", "/practice/next", "/practice/1", "/my/bench", "/my/bench/first", "/my/way", "/handbook",
+			"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/handbook",
 			"/handbook/vernier", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/words", "/handbook/slips"},
 	} {
 		b := openBrowser(t, base, 390, 844)
@@ -243,14 +243,14 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop/1", "/sheets/1", "/classes/1", "/ledger/1",
 		"/ledger/2/3/1", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/help", "/workshop/14", "/workshop/17",
 		"/workshop/18", "/bench/13", "/bench/14", "/bench/1", "/bench/18", "/rack/import", "/sheets/new", "/sheets/8",
-		"/bank/care", "/bank/care/new", "/ledger/7"} {
+		"/bank/care", "/bank/care/new", "/ledger/7", "/board", "/board/1", "/watch/3"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}
 	b.signOut()
 	b.signIn("Wren A.")
 	for _, path := range []string{"/my", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/practice", "/practice/next", "/practice/2",
-		"/my/bench", "/my/way", "/handbook", "/handbook/vernier", "/handbook/display", "/handbook/gear"} {
+		"/round", "/my/bench", "/my/way", "/handbook", "/handbook/vernier", "/handbook/display", "/handbook/gear"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}

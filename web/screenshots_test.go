@@ -117,7 +117,7 @@ var views = []struct {
 		b.waitText(".acts", "Next")
 	}},
 	{"+card-decide", "Wren A.", "/my/6/6", nil},
-	{"card-decide-after", "Elspeth O.", "/my/6/4", nil},
+	{"+card-decide-after", "Elspeth O.", "/my/6/4", nil},
 	{"+card-verdict", "Elspeth O.", "/my/6/7", nil},
 	{"+card-convert", "Elspeth O.", "/my/6/9", nil},
 	{"+card-gauge", "Wren A.", "/my/6/11", nil},
@@ -182,7 +182,7 @@ var views = []struct {
 		b.waitText(".cardhead", "1 / 7")
 		b.waitText(".timer", "until")
 	}},
-	{"+practice", "Wren A.", "/practice", nil},
+	{"practice", "Wren A.", "/practice", nil},
 	{"+practice-card", "Tobin F.", "/practice/next", nil},
 	{"+practice-after", "Tobin F.", "/practice/2", nil},
 	{"+test-handed", "Wren A.", "/my/7/2", nil},

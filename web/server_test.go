@@ -111,7 +111,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
 		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1",
-		"/ledger/1/paper/1/cards", "/bank/care"} {
+		"/ledger/1/paper/1/cards", "/bank/care", "/board/1", "/watch/1"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)
@@ -124,7 +124,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 			assert.NotContains(t, text, "Sluice")
 		}
 	}
-	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv"} {
+	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv", "/round", "/round/state"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)
@@ -137,7 +137,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
 		{ivo, "/classes/2/give", "sheet=1"},
 		{ivo, "/classes/1/clear", "student=1"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
-		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
+		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/guests", "guests=yes"}, {ivo, "/board/1", "do=ask"},
+		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
 		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
 		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},
@@ -693,6 +694,8 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/clock", []string{"zone"}},
 		{maren, "/classes/1/extra", []string{"student", "minutes"}},
 		{maren, "/classes/1/words", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
+		{maren, "/board/1", []string{"do", "moved", "instrument", "value", "asked", "eye", "point"}},
+		{wren, "/round", []string{"round", "observed", "main", "do"}},
 		{wren, "/handbook/micrometer/2", []string{"steps", "moved", "uncover", "do", "only", "eye", "object"}},
 		{wren, "/handbook/display/1", []string{"steps", "moved", "uncover", "do", "zeroed", "display"}},
 		{maren, "/classes/1/give", []string{"sheet", "opens", "closes"}},

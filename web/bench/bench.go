@@ -214,8 +214,7 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 	}
 	v.Steps = max(v.Low, min(v.Steps, v.High))
 	y := tenth(in, v.Steps)
-	eye, _ := strconv.ParseFloat(f.Eye, 64)
-	eye = max(-2, min(eye, 2))
+	eye, _ := ui.Slider(f.Eye, 2)
 	if eye != 0 && in.HasFine() {
 		v.Parallax = "The eye is off square: the {line}s seem to stand elsewhere than they do. The numbers beside are those of the true position."
 	}

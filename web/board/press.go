@@ -22,7 +22,7 @@ type pressed struct {
 	Moved      string `form:"moved"` // by how many tenths of a least count
 	Instrument int64  `form:"instrument"`
 	Value      string `form:"value"`
-	Set        string `form:"set"`
+	Asked      string `form:"asked"` // which steps
 	Eye        string `form:"eye"`
 	Point      string `form:"point"`
 }
@@ -123,11 +123,11 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 			return b.take(k)
 		}
 	}
-	if n, err := strconv.Atoi(f.Set); err == nil {
+	if n, err := strconv.Atoi(f.Asked); err == nil {
 		b.Set = max(0, min(n, len(kinds.RoundSteps(b.Instrument))-1))
 	}
-	if x, err := strconv.ParseFloat(f.Eye, 64); err == nil {
-		b.Eye = max(-2, min(x, 2))
+	if x, ok := ui.Slider(f.Eye, 2); ok {
+		b.Eye = x
 	}
 	if n, err := strconv.Atoi(f.Point); err == nil {
 		if n == b.Point {

@@ -254,7 +254,7 @@ document.addEventListener("alpine:init", () => {
     },
     changed(ev) {
       const i = ev.target;
-      if (["instrument", "set", "eye"].includes(i.name)) this.send({ [i.name]: i.value });
+      if (["instrument", "asked", "eye"].includes(i.name)) this.send({ [i.name]: i.value });
     },
     // stack shows on the figure what those took who stand in the stack that is pressed.
     stack(ev) {

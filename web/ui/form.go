@@ -94,6 +94,15 @@ func (f *Faults) Whole(field, text string) int {
 	return n
 }
 
+// Slider reads what a slider from −most to most holds; what is no number is not ok.
+func Slider(text string, most float64) (x float64, ok bool) {
+	x, err := strconv.ParseFloat(text, 64)
+	if err != nil || x != x { // a NaN is not even itself
+		return 0, false
+	}
+	return max(-most, min(x, most)), true
+}
+
 // Name checks what a person or thing is called.
 func (f *Faults) Name(field, name string) {
 	if bad := CheckName(name); bad != "" {
