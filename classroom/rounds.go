@@ -137,6 +137,24 @@ func (r *Room) LatestRound(ctx context.Context, owner, class int64) (Round, erro
 	return orNone(openRound(r.read(ctx).LatestRound(class)))
 }
 
+// Rounds lists what one of an instructor's classes was asked, the latest first, up to most.
+func (r *Room) Rounds(ctx context.Context, owner, class int64, most int) ([]Round, error) {
+	if _, err := r.read(ctx).Class(owner, class); err != nil {
+		return nil, err
+	}
+	list, err := r.read(ctx).Rounds(owner, class, most)
+	if err != nil {
+		return nil, err
+	}
+	var out []Round
+	for _, k := range list {
+		if o, err := openRound(k, nil); err == nil { // but for what this program cannot read
+			out = append(out, o)
+		}
+	}
+	return out, nil
+}
+
 // StudentRound is the last round of a student's class, and what the student answered; the zero round where there was none.
 func (r *Room) StudentRound(ctx context.Context, student int64) (Round, exercise.Answer, error) {
 	rd := r.read(ctx)

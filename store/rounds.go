@@ -31,6 +31,12 @@ func (r *Reader) LatestRound(class int64) (Round, error) {
 	return only(all(r, scanRound, roundColumns+"WHERE r.class = ? ORDER BY r.id DESC LIMIT 1", class))
 }
 
+// Rounds lists the rounds of one of an instructor's classes, the latest first, up to most.
+func (r *Reader) Rounds(owner, class int64, most int) ([]Round, error) {
+	return all(r, scanRound, roundColumns+`JOIN classes c ON c.id = r.class WHERE c.owner = ? AND r.class = ?
+		ORDER BY r.id DESC LIMIT ?`, owner, class, most)
+}
+
 // Round finds a round of one of an instructor's classes.
 func (r *Reader) Round(owner, id int64) (Round, error) {
 	return only(all(r, scanRound, roundColumns+"JOIN classes c ON c.id = r.class WHERE c.owner = ? AND r.id = ?", owner, id))

@@ -5,9 +5,11 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"regexp"
+	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -65,6 +67,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 
 	// The Board's line is cut; a student answers meanwhile, and the Board finds it when the line is back.
 	site.cut.Store(true)
+	time.Sleep(20 * time.Second)
 	answer(students[3], "45.20") // the first one again, in a browser of another place: still one answer
 	site.cut.Store(false)
 	board.waitText(".count", "3 of 20")
@@ -242,4 +245,41 @@ func TestTheWatch(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 	status, _, _ = ivo.post(fmt.Sprintf("/watch/%d/round", sheet), "slip=main-next-mark")
 	assert.Equal(t, http.StatusNotFound, status)
+}
+
+// With the page keys of a clicker alone: asked, uncovered, read step by step, the next value; and by keys something is held,
+// with the ratchet and without.
+func TestTheBoardByKeysAlone(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/board/1")
+	b.waitText(".equation", "main")
+	for range 6 { // all that stands there, then another value
+		b.keys(kb.PageDown)
+	}
+	b.wait("!document.querySelector('.count b') && !document.querySelector('.equation .term b')")
+	b.keys(kb.PageUp) // nothing to take back: asks
+	b.waitText(".count", "0 of 20")
+	b.keys(kb.PageDown)
+	b.waitText(".answers svg", "")
+	b.wait("document.querySelector('.board').dataset.stage === 'told'")
+	b.keys(kb.PageDown)
+	b.wait("document.querySelectorAll('.equation .term b').length === 1")
+	b.keys(kb.PageUp)
+	b.wait("document.querySelectorAll('.equation .term b').length === 0")
+	b.keys(kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown) // to the next, which is asked by itself
+	b.waitText(".count", "0 of 20")
+	b.wait("document.querySelector('.board').dataset.stage === 'open'")
+	_, _, page := as(t, b.base, "maren").get("/board/1/rounds")
+	assert.Equal(t, 3, strings.Count(page, "Float spindle caliper"))
+
+	b.keys("v")
+	b.keys("r")
+	b.waitText(".answers", "Held by the ratchet")
+	b.keys(kb.ArrowLeft)
+	b.waitText(".answers", "turns on")
+	b.keys("r" + kb.ArrowLeft)
+	b.waitText(".answers", "Pressed too hard")
+	b.keys("r")
+	b.wait("!document.querySelector('.answers').textContent.includes('ratchet')")
 }

@@ -197,6 +197,7 @@ var views = []struct {
 	}},
 	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
 	{"board", "maren", "/board/1", func(b *browser) {
+		b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
 		b.wait("document.querySelector('.answers .plot')")
 		b.keys("   ") // mark, line, sum
 		b.waitText(".equation", "45.20")

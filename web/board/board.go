@@ -40,6 +40,7 @@ func (s Stage) Routes(r chi.Router) {
 	r.Get("/board/{class}", s.Page(s.board))
 	r.Post("/board/{class}", s.Page(s.press))
 	r.Get("/board/{class}/state", s.Page(s.state))
+	r.Get("/board/{class}/rounds", s.Page(s.rounds))
 	s.watchRoutes(r)
 }
 
@@ -74,7 +75,23 @@ type shown struct {
 	Answers    bool                   `json:"answers,omitempty"`
 	Point      int                    `json:"point,omitempty"` // the answer that is shown on the figure, from 1
 	Joining    bool                   `json:"joining,omitempty"`
+	Held       holding                `json:"held,omitempty"`    // what keeps the faces apart
+	Touch      length.Number          `json:"touch"`             // the indicated value at which they touch it
+	Pressed    bool                   `json:"pressed,omitempty"` // the last movement ran against it
 }
+
+// holding is how something is held between the faces.
+type holding int
+
+// The ways to hold.
+const (
+	nothing holding = iota
+	ratchet         // the ratchet turns on: the faces come no closer
+	byForce         // without it they can be pressed a little too far
+)
+
+// pressing is how many tenths of a least count faces can be pressed too far.
+const pressing = 30
 
 // standing is a Board with all that it is made of.
 type standing struct {

@@ -56,6 +56,7 @@ func (b *standing) deal() error {
 // at brings the instrument to a value; what was uncovered is covered.
 func (b *standing) at(y length.Number) {
 	b.At, b.Uncover, b.Point = y, 0, 0
+	b.Held, b.Pressed = nothing, false
 	b.Round, b.Answers, b.round = 0, false, classroom.Round{}
 }
 
@@ -65,6 +66,10 @@ func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad b
 	case "next":
 		return false, s.next(r, b, now)
 	case "back":
+		if b.Point == 0 && b.Uncover == 0 && b.Round == 0 { // nothing to take back: a clicker has no other key to ask with
+			b.Asking = true
+			return false, s.ask(r, b, now)
+		}
 		b.back()
 	case "all":
 		b.Uncover = len(b.lines())
@@ -85,6 +90,8 @@ func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad b
 		return false, s.apart(r, b, now)
 	case "lens":
 		b.Lens = !b.Lens
+	case "hold":
+		b.hold()
 	case "names":
 		b.Names = !b.Names
 	case "alone":
@@ -111,7 +118,7 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 {
 		fig := exercise.Figure{Instrument: b.Instrument, At: b.At}
 		if at, moved := fig.Moved(max(-1_000_000, min(by, 1_000_000))); moved != 0 {
-			b.at(at)
+			b.turn(at)
 		}
 	}
 	if f.Instrument != 0 && f.Instrument != b.Racked {
@@ -136,6 +143,31 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 		b.Point = max(0, min(n, 50))
 	}
 	return nil
+}
+
+// turn brings the instrument to a value by hand: as far as what is held between the faces lets it.
+func (b *standing) turn(y length.Number) {
+	low := b.Touch
+	if b.Held == byForce {
+		low = low.Sub(b.Instrument.LeastCount().MulInt(pressing).Mul(length.Frac(1, 10)))
+	}
+	against := b.Held != nothing && y.Less(b.Touch)
+	if b.Held != nothing && y.Less(low) {
+		y = low
+	}
+	held, touch := b.Held, b.Touch
+	if !y.Equal(b.At) {
+		b.at(y)
+	}
+	b.Held, b.Touch, b.Pressed = held, touch, against
+}
+
+// hold holds something of the size that stands on the Board, with the ratchet; once more without it; and no more.
+func (b *standing) hold() {
+	if b.Held == nothing {
+		b.Touch = b.At
+	}
+	b.Held, b.Pressed = (b.Held+1)%(byForce+1), false
 }
 
 // typed reads a value to be shown.

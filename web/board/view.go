@@ -24,6 +24,7 @@ import (
 type boardView struct {
 	Class       store.Class
 	Version     string
+	Place       string // tells one instrument and position from another
 	Empty       bool // there is no instrument to show
 	Name, Made  string
 	Instruments []ui.OptionView
@@ -42,6 +43,8 @@ type boardView struct {
 	Told     bool // answers stand on the Board
 	Rule     template.HTML
 	Stacks   []stackView
+	Held     string        // how the faces hold something
+	HeldNext string        // what the key for it does
 	Says     string        // of the answer that is shown on the figure
 	slip     exercise.Code // behind it
 	Apart    string        // what another value would tell apart
@@ -82,6 +85,7 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 		return v, nil
 	}
 	v.Name, v.Made = b.Instrument.Name(), b.Instrument.Describe()
+	v.Place = fmt.Sprint(b.Racked, " ", b.At)
 	if err := s.list(r, b, &v); err != nil {
 		return v, err
 	}
@@ -94,11 +98,27 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 	if err := v.join(r, s.Secure); err != nil {
 		return v, err
 	}
+	v.Held, v.HeldNext = b.heldText()
 	v.Next = map[bool]string{true: "uncover the next", false: "another value"}[b.Uncover < len(b.lines())]
 	if v.Stage == classroom.Open || v.Stage == classroom.Closed {
 		v.Next = "uncover the answers"
 	}
 	return v, v.equation(b)
+}
+
+// heldText says how something is held, and what the key for it does next.
+func (b *standing) heldText() (now, next string) {
+	switch {
+	case b.Held == nothing:
+		return "", "hold something of this size"
+	case b.Held == ratchet && b.Pressed:
+		return "The {ratchet} turns on; the {faces} come no closer.", "without the {ratchet}"
+	case b.Held == ratchet:
+		return "Held by the {ratchet}, with light even force.", "without the {ratchet}"
+	case b.Pressed:
+		return "Pressed too hard: the number is too small.", "let go"
+	}
+	return "Held without the {ratchet}.", "let go"
 }
 
 // list fills in the instruments of the Rack, and the steps that can be asked.

@@ -239,8 +239,9 @@ document.addEventListener("alpine:init", () => {
         const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("board");
         if (!page) throw new Error(r.status);
         const stage = this.form.querySelector(".sight.moves");
-        if (stage) stage.told = more?.moved || (page.dataset.version !== this.form.dataset.version ? "all" : 0);
+        if (stage) stage.told = more?.moved || (page.dataset.place !== this.form.dataset.place ? "all" : 0);
         this.form.dataset.version = page.dataset.version;
+        this.form.dataset.place = page.dataset.place;
         put(this.form, page.outerHTML);
         this.lostText = "";
       } catch { this.lostText = "no connection: trying again"; }
@@ -274,7 +275,7 @@ document.addEventListener("alpine:init", () => {
     },
     key(ev) {
       if (ev.altKey || ev.ctrlKey || ev.metaKey || ev.target.closest?.("input, select, textarea")) return;
-      const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", s: "close", u: "tell", v: "new", t: "apart",
+      const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", b: "ask", ".": "ask", r: "hold", s: "close", u: "tell", v: "new", t: "apart",
         l: "lens", n: "names", c: "cover", j: "join", Home: "home" }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
       const nudge = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
       if (does) this.send({ do: does });

@@ -1,0 +1,76 @@
+package board
+
+import (
+	"html/template"
+	"net/http"
+	"slices"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/plot"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// roundsView is what a class was asked on its Board.
+type roundsView struct {
+	Class  store.Class
+	Rounds []roundView
+}
+
+// roundView is one question with its answers, without names.
+type roundView struct {
+	When       string
+	Instrument string
+	Shows      string
+	Answered   int
+	Right      string
+	Rule       template.HTML
+}
+
+// roundsSeen is how many of the latest questions are listed.
+const roundsSeen = 30
+
+// rounds lists what a class was asked, with the answers.
+func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.open(r)
+	if err != nil {
+		return err
+	}
+	list, err := s.Room.Rounds(r.Context(), ui.UserOf(r).ID, b.class.ID, roundsSeen)
+	if err != nil {
+		return err
+	}
+	v := roundsView{Class: b.class}
+	for _, k := range list {
+		said, err := s.Room.Answers(r.Context(), k)
+		if err != nil {
+			return err
+		}
+		v.Rounds = append(v.Rounds, newRoundView(k, said))
+	}
+	return s.Render(w, r, http.StatusOK, "rounds", b.class.Name+" · What was asked", v)
+}
+
+func newRoundView(k classroom.Round, said []classroom.Said) roundView {
+	v := roundView{When: k.Opened.Format("2 Jan 2006, 15:04")}
+	grain := 1.0
+	if figures := k.Item.Figures(); len(figures) > 0 {
+		in := figures[0].Instrument
+		v.Instrument, v.Shows = in.Name(), exercise.Show(in.Format(figures[0].At))+" "+string(in.Unit())
+		grain = in.LeastCount().Float()
+	}
+	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
+	right := 0
+	list := make([]plot.Answer, len(said))
+	for i, a := range said {
+		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a)}
+		v.Answered += a.Count
+		if a.Right {
+			right += a.Count
+		}
+	}
+	v.Right = ui.PerCent(ui.Halves(int64(2*right)), ui.Halves(int64(2*v.Answered)))
+	v.Rule = ui.Plot(plot.AnswerRule(list, grain, plot.Small), "round"+k.Stamp().String())
+	return v
+}
