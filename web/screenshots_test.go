@@ -227,6 +227,16 @@ var views = []struct {
 		b.wait("document.querySelector('.watch')")
 	}},
 	{"+watch-foot", "maren", "/watch/3", func(b *browser) { b.do(run("scrollTo(0, 9999)")) }},
+	{"+board-finer", "maren", "/board/1", func(b *browser) {
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.waitText(".board h1", "fine")
+		b.keys("l   ")
+		b.wait("document.querySelectorAll('.equation b').length === 3")
+	}},
+	{"+rounds", "maren", "/board/1/rounds", nil},
+	{"+board-more", "maren", "/board/1", func(b *browser) {
+		b.do(run("document.querySelector('.board .more').open = true"))
+	}},
 	{"+board-join", "maren", "/board/1", func(b *browser) {
 		b.keys("j")
 		b.wait("document.querySelector('.qr')")

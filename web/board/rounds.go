@@ -47,13 +47,13 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		v.Rounds = append(v.Rounds, newRoundView(k, said))
+		v.Rounds = append(v.Rounds, newRoundView(k, b.class.Zone, said))
 	}
 	return s.Render(w, r, http.StatusOK, "rounds", b.class.Name+" · What was asked", v)
 }
 
-func newRoundView(k classroom.Round, said []classroom.Said) roundView {
-	v := roundView{When: k.Opened.Format("2 Jan 2006, 15:04")}
+func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundView {
+	v := roundView{When: k.Opened.In(classroom.Clock(zone)).Format("2 Jan 2006, 15:04")}
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument
