@@ -156,17 +156,13 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 	if err := room.SetWords(ctx, owner, id, words.Set{Base: c.words}); err != nil {
 		return err
 	}
-	type seat struct {
-		pupil
-		id int64
-	}
-	var seats []seat
+	var seats []pupilAt
 	for _, p := range c.pupils {
 		n, err := room.Join(ctx, id, p.name, hash)
 		if err != nil {
 			return err
 		}
-		seats = append(seats, seat{p, n})
+		seats = append(seats, pupilAt{p, n})
 	}
 	for _, g := range c.given {
 		at := begin.AddDate(0, 0, g.day)
@@ -202,11 +198,7 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 	if c.asked == nil {
 		return nil
 	}
-	byHabit := make([]pupilAt, len(seats))
-	for i, st := range seats {
-		byHabit[i] = pupilAt{st.pupil, st.id}
-	}
-	return c.asked.ask(ctx, room, owner, id, byHabit)
+	return c.asked.ask(ctx, room, owner, id, seats)
 }
 
 // practise has a pupil practise some cards, on several days after the last sheet.

@@ -92,6 +92,9 @@ func TestTheDemoIsTheSameEveryTime(t *testing.T) {
 
 // The people of the demo are what its pages say: habits show in the ledger, careful students lose little.
 func TestHabitsShowInTheLedger(t *testing.T) {
+	if testing.Short() {
+		t.Skip("fills the demo once more; left out with -short")
+	}
 	marks := ledgers(t, filled(), "maren")
 	made := func(name string) (of map[string]int, done int) {
 		of = map[string]int{}

@@ -136,6 +136,7 @@ func TestTheBoardFitsTheProjector(t *testing.T) {
 // Guests come in with the code and a handle where the class says so, see the question and nothing else; nobody answers for
 // another class, or twice.
 func TestWhoAnswersARound(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
 	status, _, _ := ivo.get("/board/1")

@@ -145,6 +145,7 @@ func TestStepsAreMovedByHand(t *testing.T) {
 // An instructor writes items of care, changes and takes out those that came with the program; a sheet that is kept deals
 // from them, and what is wrong is said at its field with what was typed.
 func TestABankIsEdited(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	_, _, text := maren.get("/bank/care")

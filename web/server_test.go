@@ -104,6 +104,7 @@ func as(t testing.TB, base, name string) *visitor {
 }
 
 func TestPagesStandBehindTheRightDoor(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	stranger, maren, ivo, wren, isolde := newVisitor(t, base), as(t, base, "maren"), as(t, base, "ivo"),
 		as(t, base, "Wren A."), as(t, base, "Isolde M.")
@@ -185,6 +186,7 @@ func TestHeadersKeepThePageToItself(t *testing.T) {
 }
 
 func TestGuessingIsSlowedDown(t *testing.T) {
+	t.Parallel()
 	v := newVisitor(t, demoSite(t))
 	var status int
 	var text string
@@ -220,6 +222,7 @@ func TestFirstSetUp(t *testing.T) {
 
 // The whole way without script: build, compose, give, join, answer, look into the ledger.
 func TestTheWholeWayWithoutScript(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	una := as(t, base, "una")
 	instrument := url.Values{"name": {"Bench caliper"}, "unit": {"mm"}, "main.division": {"1"}, "main.from": {"0"},
@@ -319,6 +322,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 
 // Every family can be begun, changed, kept, given out as a document and taken in again.
 func TestEveryFamilyInTheWorkshop(t *testing.T) {
+	t.Parallel()
 	v := as(t, demoSite(t), "una")
 	for i, p := range core.Patterns() {
 		_, _, text := v.get(fmt.Sprintf("/workshop?pattern=%d", i))
@@ -422,6 +426,7 @@ func TestWorkshopSendsLittle(t *testing.T) {
 // Help costs what the sheet says; an instructor's own mark stands; a sheet is marked anew and back; slips
 // are put in own words.
 func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	_, _, text := wren.get("/my/3/8")
@@ -491,6 +496,7 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 // A sheet on paper shows no answers, the same values give the same cards, and the cards that go with it
 // mark what was written on it.
 func TestPaperIsMarkedByItsCards(t *testing.T) {
+	t.Parallel()
 	maren := as(t, demoSite(t), "maren")
 	_, _, empty := maren.get("/ledger/4/paper/7")
 	_, _, again := maren.get("/ledger/4/paper/7")
@@ -672,6 +678,7 @@ func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
 
 // Whatever is sent, no page fails: odd fields get an answer below 500, and quickly.
 func TestOddInputBreaksNothing(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	odd := []string{"", "0", "-1", "1/0", "1/3", "99999999999999999999", "1e9", "−0,5", "0.000000000000000001", "½",
@@ -726,7 +733,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		}
 		times := 60
 		if testing.Short() {
-			times = 20
+			times = 6
 		}
 		for range times {
 			sent := url.Values{}

@@ -137,6 +137,7 @@ func TestFromComposerToRelease(t *testing.T) {
 // Before a test is released nothing that the server sends depends on what is right: the right answer and a wrong one of
 // the same length get replies of the same status and size, with the same markup.
 func TestATestTellsNothing(t *testing.T) {
+	t.Parallel()
 	d := newDying(t)
 	base, room := "http://"+d.addr, classroom.New(d.store)
 	maren, err := d.store.Read(t.Context()).InstructorByLogin("maren")
@@ -346,6 +347,7 @@ func TestPracticeByKeys(t *testing.T) {
 
 // The days of a sheet are meant by the clock of the class, and what cannot be is said at its field.
 func TestTimesOnPages(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	_, _, text := maren.post("/classes/1/clock", "zone=Atlantis%2FNowhere")

@@ -181,7 +181,7 @@ func TestArrows(t *testing.T) {
 		"cavix/transfer": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd", "net/http"},
 		"cavix/demo":     {"cavix/web", "cavix/cmd", "net/http"},
 		"cavix/web":      {"cavix/demo", "cavix/cmd"},
-		"cavix/web/ui":   {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student",
+		"cavix/web/ui": {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student",
 			"cavix/web/bench", "cavix/web/handbook"},
 	}
 	checked := 0

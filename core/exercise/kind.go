@@ -1,6 +1,7 @@
 // Package exercise knows what every kind of exercise is: an item is asked, an answer is marked field by
 // field, and what went wrong is explained. It marks by targets and follow-through, deals sheets of items
-// from a seed, and reads back whatever was stored. The kinds themselves it is handed as a list.
+// from a seed, and reads back whatever was stored. The kinds themselves it is handed as a list. Texts for people name the
+// terms of the trade in braces, as package words puts them in the words of a class.
 package exercise
 
 import (

@@ -54,7 +54,9 @@ func newExample(text string) (*Example, error) {
 	return e, err
 }
 
-func (e *Example) length(x length.Number) string { return exercise.Show(e.in.FormatMain(x)) + " " + string(e.in.Unit()) }
+func (e *Example) length(x length.Number) string {
+	return exercise.Show(e.in.FormatMain(x)) + " " + string(e.in.Unit())
+}
 
 // Made says how its scales are made.
 func (e *Example) Made() string { return e.in.Describe() }
@@ -70,7 +72,9 @@ func (e *Example) Cycle() string         { return e.length(e.in.Cycle()) }
 func (e *Example) LineWorth() string     { return e.length(e.in.LineWorth()) }
 func (e *Example) PlateDivision() string { return e.length(e.in.PlateDivision()) }
 func (e *Example) Base() string          { return e.length(e.in.Spec().Base) }
-func (e *Example) Zero() string          { return exercise.Show(e.in.Format(e.in.Spec().ZeroError)) + " " + e.Unit() }
+func (e *Example) Zero() string {
+	return exercise.Show(e.in.Format(e.in.Spec().ZeroError)) + " " + e.Unit()
+}
 
 // Lines, Spans and FinerLines are its numbers of divisions.
 func (e *Example) Lines() int      { return e.in.Spec().Fine.Divisions }

@@ -85,6 +85,9 @@ func TestDealtCardsTellSlipsApart(t *testing.T) {
 
 // A ready sheet of ten cards names every slip that its instruments allow, alone or with slips that are alike.
 func TestReadySheetsCoverTheirSlips(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of sheets; left out with -short")
+	}
 	t.Parallel()
 	seeds, students := uint64(200), 40
 	if testing.Short() {

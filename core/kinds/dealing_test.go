@@ -158,6 +158,9 @@ func TestEveryKindDealsWhatCanBeAsked(t *testing.T) {
 // The newest dealer gives no student the same position of an instrument twice, neighbouring cards at least a main
 // division apart, and uses the range; no two of 30 students have the same first card.
 func TestCardsOfASheetDiffer(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of sheets; left out with -short")
+	}
 	t.Parallel()
 	for i, p := range instrument.Patterns() {
 		if testing.Short() && i%9 != 0 {
@@ -360,6 +363,9 @@ func TestSimulateTellsWhatASheetCannotTell(t *testing.T) {
 
 // Whatever a school settles, who reads and works rightly in its way has every mark of the card.
 func TestEverySchoolFindsItsOwnReadingRight(t *testing.T) {
+	if testing.Short() {
+		t.Skip("reads thousands of positions; left out with -short")
+	}
 	draws := rand.New(rand.NewPCG(15, 4))
 	for range 1500 {
 		in := instrumenttest.Any(draws)

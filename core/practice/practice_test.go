@@ -83,7 +83,7 @@ func TestHabitsAreFound(t *testing.T) {
 	t.Parallel()
 	students := 200
 	if testing.Short() {
-		students = 10
+		students = 4
 	}
 	found := 0
 	for i := range students {
@@ -105,7 +105,7 @@ func TestAFadingHabitIsSeenToImprove(t *testing.T) {
 	t.Parallel()
 	students := 40
 	if testing.Short() {
-		students = 6
+		students = 3
 	}
 	improved := 0
 	for i := range students {

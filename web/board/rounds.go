@@ -52,6 +52,16 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 	return s.Render(w, r, http.StatusOK, "rounds", b.class.Name+" · What was asked", v)
 }
 
+// columns are answers as the answer rule draws them, in order of size.
+func columns(said []classroom.Said) []plot.Answer {
+	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
+	out := make([]plot.Answer, len(said))
+	for i, a := range said {
+		out[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a), N: i + 1}
+	}
+	return out
+}
+
 func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundView {
 	v := roundView{When: k.Opened.In(classroom.Clock(zone)).Format("2 Jan 2006, 15:04")}
 	grain := 1.0
@@ -60,17 +70,14 @@ func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundVi
 		v.Instrument, v.Shows = in.Name(), exercise.Show(in.Format(figures[0].At))+" "+string(in.Unit())
 		grain = in.LeastCount().Float()
 	}
-	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
 	right := 0
-	list := make([]plot.Answer, len(said))
-	for i, a := range said {
-		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a)}
+	for _, a := range said {
 		v.Answered += a.Count
 		if a.Right {
 			right += a.Count
 		}
 	}
 	v.Right = ui.PerCent(ui.Halves(int64(2*right)), ui.Halves(int64(2*v.Answered)))
-	v.Rule = ui.Plot(plot.AnswerRule(list, grain, plot.Small), "round"+k.Stamp().String())
+	v.Rule = ui.Plot(plot.AnswerRule(columns(said), grain, plot.Small), "round"+k.Stamp().String())
 	return v
 }

@@ -25,7 +25,7 @@ type boardView struct {
 	Class       store.Class
 	Version     string
 	Place       string // tells one instrument and position from another
-	Empty       bool // there is no instrument to show
+	Empty       bool   // there is no instrument to show
 	Name, Made  string
 	Instruments []ui.OptionView
 	Figure      ui.FigureView
@@ -164,12 +164,9 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 	if err != nil {
 		return err
 	}
-	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
-	list := make([]plot.Answer, len(said))
-	set := ui.WordsOf(r)
+	list := columns(said)
 	for i, a := range said {
-		list[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a), N: i + 1}
-		v.Stacks = append(v.Stacks, stackView{i + 1, set.Say(fmt.Sprintf("%s, %d answers, %s", a.Text, a.Count, label(a))), i+1 == b.Point})
+		v.Stacks = append(v.Stacks, stackView{i + 1, fmt.Sprintf("%s, %d answers, %s", a.Text, a.Count, label(a)), i+1 == b.Point})
 	}
 	v.Rule = ui.Plot(plot.AnswerRule(list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
 	if pair, err := s.commonest(r, b); err != nil {
