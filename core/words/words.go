@@ -39,56 +39,69 @@ type Word struct {
 	Short string // "" is the long one
 }
 
-// entry is a term with its word in each set.
+// entry is a term with what it is, for who chooses a word for it, and its word in each set: in a sentence and, behind a
+// bar, where there is no room for that.
 type entry struct {
 	term                            Term
-	workshop, laboratory, documents Word
-	about                           string // what it is, for who chooses a word for it
-}
-
-// same is a word that is alike in every set.
-func same(t Term, about string) entry {
-	w := Word{Long: string(t)}
-	return entry{t, w, w, w, about}
+	is                              string
+	workshop, laboratory, documents string
 }
 
 // entries lists the terms in the order in which they are met on an instrument (handbook, "Words").
 var entries = []entry{
-	{"main scale", Word{Long: "main scale"}, Word{Long: "main scale"}, Word{Long: "main scale"}, "the fixed scale"},
-	{"sleeve scale", Word{Long: "sleeve scale"}, Word{Long: "main scale"}, Word{Long: "main scale"}, "the fixed scale of a screw"},
-	same("sleeve", "the tube of a screw that carries its scale"),
-	{"plate", Word{Long: "vernier plate"}, Word{Long: "vernier scale"}, Word{Long: "plate"}, "what slides along a main scale and carries the vernier's lines"},
-	{"drum", Word{Long: "thimble"}, Word{Long: "circular scale"}, Word{Long: "drum"}, "what is turned on a screw and carries lines round it"},
-	{"face", Word{Long: "dial"}, Word{Long: "dial"}, Word{Long: "face"}, "the round scale"},
-	{"pointer", Word{Long: "pointer"}, Word{Long: "needle"}, Word{Long: "pointer"}, "what points at a line of it"},
-	{"mark", Word{Long: "mark"}, Word{"main scale division", "division"}, Word{Long: "mark"}, "a line of the main scale"},
-	{"half mark", Word{Long: "half mark"}, Word{Long: "half division"}, Word{Long: "half mark"}, "a mark that stands for half of its whole unit"},
-	{"line", Word{Long: "line"}, Word{Long: "division"}, Word{Long: "line"}, "a line of the fine scale"},
-	{"index line", Word{Long: "datum line"}, Word{Long: "reference line"}, Word{Long: "index line"}, "the long line of a sleeve at which the drum is read"},
-	{"coinciding line", Word{Long: "line that lines up"}, Word{Long: "coinciding division"}, Word{Long: "coinciding line"}, "the line that stands exactly opposite a mark"},
-	{"main reading", Word{"main reading", "main"}, Word{"main scale reading", "M.S.R."}, Word{"main reading", "main"}, "what the main scale says"},
-	{"plate line", Word{Long: "line"}, Word{"coinciding division", "V.C."}, Word{Long: "line"}, "the number of a plate's line that counts"},
-	{"drum line", Word{Long: "line"}, Word{"circular scale reading", "C.S.R."}, Word{Long: "line"}, "the number of a drum's line that counts"},
-	{"face line", Word{Long: "line"}, Word{Long: "dial division"}, Word{Long: "line"}, "the number of a face's line that counts"},
-	{"finer line", Word{Long: "vernier line"}, Word{"vernier coincidence", "V.C."}, Word{Long: "vernier line"}, "the number of the line that counts of a vernier over a drum"},
-	{"fine reading", Word{"fine reading", "fine"}, Word{Long: "fraction"}, Word{"fine reading", "fine"}, "what the fine scale says, of any kind"},
-	{"plate reading", Word{"vernier reading", "vernier"}, Word{"fraction", "V.C. × L.C."}, Word{"fine reading", "fine"}, "of a plate"},
-	{"drum reading", Word{"thimble reading", "thimble"}, Word{"fraction", "C.S.R. × L.C."}, Word{"fine reading", "fine"}, "of a drum"},
-	{"face reading", Word{"dial reading", "dial"}, Word{Long: "fraction"}, Word{"fine reading", "fine"}, "of a face"},
-	{"finer reading", Word{"vernier reading", "vernier"}, Word{"vernier fraction", "V.C. × L.C."}, Word{"vernier reading", "vernier"}, "of a vernier over a drum"},
-	{"least count", Word{Long: "least count"}, Word{"least count", "L.C."}, Word{Long: "least count"}, "the smallest step that an instrument shows"},
-	same("pitch", "how far a screw goes in one turn"),
-	{"observed reading", Word{Long: "reading"}, Word{"observed reading", "O.R."}, Word{"observed reading", "observed"}, "what the instrument shows"},
-	{"zero error", Word{Long: "zero error"}, Word{"zero error", "Z.E."}, Word{Long: "zero error"}, "what it shows closed, less what it should"},
-	{"zero correction", Word{Long: "zero correction"}, Word{"zero correction", "Z.C."}, Word{Long: "zero correction"}, "the same with the other sign"},
-	{"corrected reading", Word{"corrected reading", "corrected"}, Word{"corrected reading", "C.R."}, Word{"corrected reading", "corrected"}, "the reading without the zero error"},
-	same("closed", "with its faces together"),
-	{"setting standard", Word{Long: "setting standard"}, Word{Long: "standard"}, Word{Long: "setting standard"}, "what a larger micrometer is closed on"},
-	same("ratchet", "what keeps the force of a screw the same"),
-	same("lock", "what holds a slide or a spindle"),
-	same("faces", "what touches the work"),
-	same("jaws", "of a caliper"),
-	same("limits", "the smallest and the largest good size"),
+	{"main scale", "the fixed scale", "main scale", "main scale", "main scale"},
+	{"sleeve scale", "the fixed scale of a screw", "sleeve scale", "main scale", "main scale"},
+	{"sleeve", "the tube of a screw that carries its scale", "sleeve", "sleeve", "sleeve"},
+	{"plate", "what slides along a main scale and carries the vernier's lines",
+		"vernier plate", "vernier scale", "plate"},
+	{"drum", "what is turned on a screw and carries lines round it", "thimble", "circular scale", "drum"},
+	{"face", "the round scale", "dial", "dial", "face"},
+	{"pointer", "what points at a line of it", "pointer", "needle", "pointer"},
+	{"mark", "a line of the main scale", "mark", "main scale division | division", "mark"},
+	{"half mark", "a mark that stands for half of its whole unit", "half mark", "half division", "half mark"},
+	{"line", "a line of the fine scale", "line", "division", "line"},
+	{"index line", "the long line of a sleeve at which the drum is read",
+		"datum line", "reference line", "index line"},
+	{"coinciding line", "the line that stands exactly opposite a mark",
+		"line that lines up", "coinciding division", "coinciding line"},
+	{"main reading", "what the main scale says",
+		"main reading | main", "main scale reading | M.S.R.", "main reading | main"},
+	{"plate line", "the number of a plate's line that counts", "line", "coinciding division | V.C.", "line"},
+	{"drum line", "the number of a drum's line that counts", "line", "circular scale reading | C.S.R.", "line"},
+	{"face line", "the number of a face's line that counts", "line", "dial division", "line"},
+	{"finer line", "the number of the line that counts of a vernier over a drum",
+		"vernier line", "vernier coincidence | V.C.", "vernier line"},
+	{"fine reading", "what the fine scale says, of any kind",
+		"fine reading | fine", "fraction", "fine reading | fine"},
+	{"plate reading", "of a plate", "vernier reading | vernier", "fraction | V.C. × L.C.", "fine reading | fine"},
+	{"drum reading", "of a drum", "thimble reading | thimble", "fraction | C.S.R. × L.C.", "fine reading | fine"},
+	{"face reading", "of a face", "dial reading | dial", "fraction", "fine reading | fine"},
+	{"finer reading", "of a vernier over a drum",
+		"vernier reading | vernier", "vernier fraction | V.C. × L.C.", "vernier reading | vernier"},
+	{"least count", "the smallest step that an instrument shows",
+		"least count", "least count | L.C.", "least count"},
+	{"pitch", "how far a screw goes in one turn", "pitch", "pitch", "pitch"},
+	{"observed reading", "what the instrument shows",
+		"reading", "observed reading | O.R.", "observed reading | observed"},
+	{"zero error", "what it shows closed, less what it should", "zero error", "zero error | Z.E.", "zero error"},
+	{"zero correction", "the same with the other sign",
+		"zero correction", "zero correction | Z.C.", "zero correction"},
+	{"corrected reading", "the reading without the zero error",
+		"corrected reading | corrected", "corrected reading | C.R.", "corrected reading | corrected"},
+	{"closed", "with its faces together", "closed", "closed", "closed"},
+	{"setting standard", "what a larger micrometer is closed on",
+		"setting standard", "standard", "setting standard"},
+	{"ratchet", "what keeps the force of a screw the same", "ratchet", "ratchet", "ratchet"},
+	{"lock", "what holds a slide or a spindle", "lock", "lock", "lock"},
+	{"faces", "what touches the work", "faces", "faces", "faces"},
+	{"jaws", "of a caliper", "jaws", "jaws", "jaws"},
+	{"limits", "the smallest and the largest good size", "limits", "limits", "limits"},
+}
+
+// word reads a word as the list has it.
+func word(text string) Word {
+	long, short, _ := strings.Cut(text, " | ")
+	return Word{long, short}
 }
 
 // byTerm finds a term's entry.
@@ -117,11 +130,11 @@ func (s Set) Word(t Term) Word {
 	}
 	switch s.Base {
 	case Laboratory:
-		return e.laboratory
+		return word(e.laboratory)
 	case Documents:
-		return e.documents
+		return word(e.documents)
 	}
-	return e.workshop
+	return word(e.workshop)
 }
 
 // About is a term, what it is, and what the sets call it.
@@ -135,7 +148,7 @@ type About struct {
 func List() []About {
 	out := make([]About, len(entries))
 	for i, e := range entries {
-		out[i] = About{e.term, e.about, e.workshop, e.laboratory}
+		out[i] = About{e.term, e.is, word(e.workshop), word(e.laboratory)}
 	}
 	return out
 }
@@ -156,7 +169,7 @@ func (s Set) Say(text string) string {
 		}
 		end += at
 		b.WriteString(text[:at])
-		word, known := s.name(text[at+1 : end])
+		says, known := s.name(text[at+1 : end])
 		rest := text[end+1:]
 		switch {
 		case !known:
@@ -164,9 +177,9 @@ func (s Set) Say(text string) string {
 			text = text[at+1:]
 			continue
 		case strings.HasPrefix(rest, "s") && !startsWithLetter(rest[1:]):
-			word, rest = plural(word), rest[1:]
+			says, rest = plural(says), rest[1:]
 		}
-		b.WriteString(word)
+		b.WriteString(says)
 		text = rest
 	}
 }

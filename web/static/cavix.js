@@ -234,7 +234,8 @@ document.addEventListener("alpine:init", () => {
     },
     async ask(more) {
       try {
-        const r = await fetch(this.form.action, more ? { method: "POST", body: new URLSearchParams(more), headers: { "X-Requested-With": "board" } } : {});
+        const r = await fetch(this.form.action, more ? { method: "POST", body: new URLSearchParams(more),
+          headers: { "X-Requested-With": "board" } } : {});
         if (r.redirected) { location.assign(r.url); return; }
         const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("board");
         if (!page) throw new Error(r.status);
@@ -275,8 +276,9 @@ document.addEventListener("alpine:init", () => {
     },
     key(ev) {
       if (ev.altKey || ev.ctrlKey || ev.metaKey || ev.target.closest?.("input, select, textarea")) return;
-      const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", b: "ask", ".": "ask", r: "hold", s: "close", u: "tell", v: "new", t: "apart",
-        l: "lens", n: "names", c: "cover", j: "join", Home: "home" }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
+      const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", b: "ask", ".": "ask", s: "close",
+        u: "tell", v: "new", t: "apart", r: "hold", l: "lens", n: "names", c: "cover", j: "join", Home: "home",
+      }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
       const nudge = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
       if (does) this.send({ do: does });
       else if (ev.key === "d") this.theme(document.documentElement.dataset.bsTheme === "dark" ? "light" : "dark");
