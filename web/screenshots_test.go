@@ -263,6 +263,16 @@ var views = []struct {
 		b.do(run("document.querySelector('#live1 [value=\"10\"]').click()"))
 		b.waitText("#live1 .readit", "line 1")
 	}},
+	{"+handbook-slips", "Wren A.", "/handbook/slips", nil},
+	{"+handbook-cards", "Wren A.", "/handbook/cards", nil},
+	{"+bench-dial", "Wren A.", "/my/bench", func(b *browser) {
+		b.do(run("[...document.querySelectorAll('.rack h2 a')].find((a) => a.textContent.includes('dial')).click()"))
+		b.waitText("form.bench", "turned to 0")
+		b.click("button[value=close]")
+		b.do(run("document.querySelector('[value=all]').click()"))
+		b.waitText(".readit", "mm")
+	}},
+	{"+class-all", "maren", "/classes/1", func(b *browser) { b.do(run("for (const d of document.querySelectorAll('details')) d.open = false; scrollTo(0, 700)")) }},
 	{"+handbook-zero", "Isolde M.", "/handbook/zero#less-than-nothing", nil},
 	{"+handbook-micrometer", "Wren A.", "/handbook/micrometer", nil},
 	{"+handbook-words", "Isolde M.", "/handbook/words", nil},

@@ -4,7 +4,7 @@ document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
   // keeps is named first: what is not named would be shared by all that stand in the same card.
   Alpine.data("figure", () => ({
-    root: null, svg: null, track: null, redrawn: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0,
+    root: null, svg: null, track: null, redrawn: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0, line: "",
     init() {
       this.root = this.$root;
       this.take();
@@ -22,7 +22,9 @@ document.addEventListener("alpine:init", () => {
     destroy() { document.removeEventListener("drawn", this.redrawn); },
     // take reads the drawing as it came: anew, or with a lens that keeps its place beside the plate's 0.
     take(off, y, zoom) {
-      const data = this.root.dataset, kind = this.track?.kind, same = zoom && this.width === Number(data.width);
+      const data = this.root.dataset, kind = this.track?.kind, same = zoom && this.width === Number(data.width)
+        && this.line === data.look;
+      this.line = data.look;
       this.width = Number(data.width);
       this.height = Number(data.height);
       this.track = { kind: data.track, x: Number(data.trackX), y: Number(data.trackY), r: Number(data.trackR) };

@@ -20,6 +20,7 @@ type FigureView struct {
 	Width   float64 // of the drawing, in its own pixels
 	Height  float64
 	Centre  figure.Lens // where the lens looks to begin with
+	Look    int         // the line that it looks at there; −1 is where a reading begins
 	Track   figure.Track
 	Upright bool   // the lens stands beside the drawing
 	Motion  string // how it moves, as JSON; "" when it does not
@@ -74,7 +75,7 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 		o.Lens = &lens
 	}
 	sc := d.Scene(o)
-	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Track: d.Track(),
+	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Look: l.Line, Track: d.Track(),
 		Upright: figure.Upright(d) && !l.Plain}
 	v.Drawing = Drawing(sc, l.ID, "fig")
 	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
