@@ -99,12 +99,13 @@ func (r *Room) CardOf(ctx context.Context, owner, assignment, student int64, att
 	return opened(r.read(ctx), k, err)
 }
 
-// familyOf is the family of the instrument that an item shows, "" where it shows none.
-func familyOf(it exercise.Item) string {
+// Shows tells what instrument an item shows: its family, name and least count; "" where it shows none.
+func Shows(it exercise.Item) (family, name, leastCount string) {
 	for _, f := range it.Figures() {
-		return string(f.Instrument.Spec().Family)
+		in := f.Instrument
+		return string(in.Spec().Family), in.Name(), fmt.Sprintf("%s %s", in.FormatMain(in.LeastCount()), in.Unit())
 	}
-	return ""
+	return "", "", ""
 }
 
 // SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others. It is

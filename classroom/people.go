@@ -84,7 +84,9 @@ func (r *Room) Join(ctx context.Context, class int64, name, hash string) (id int
 		known, err := tx.StudentByName(class, name)
 		switch {
 		case err == nil:
-			id = known.ID
+			if id = known.ID; !known.Here() {
+				return store.ErrTaken
+			}
 			return tx.ChoosePassphrase(known.ID, hash)
 		case !errors.Is(err, store.ErrNotFound):
 			return err
@@ -93,10 +95,4 @@ func (r *Room) Join(ctx context.Context, class int64, name, hash string) (id int
 		return err
 	})
 	return id, err
-}
-
-// ClearPassphrase lets a student of one of an instructor's classes choose a new passphrase, by joining
-// once more under the same name.
-func (r *Room) ClearPassphrase(ctx context.Context, owner, class, student int64) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.ClearPassphrase(owner, class, student) })
 }

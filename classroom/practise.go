@@ -192,7 +192,7 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 	if err != nil {
 		return Card{}, err
 	}
-	doc, err := exercise.Document(next.Item)
+	card, err := newCard(next.Item)
 	if err != nil {
 		return Card{}, err
 	}
@@ -202,8 +202,8 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 			return err
 		}
 		now.Why = next.Why
-		err = tx.AddCard(store.Card{Student: student, Attempt: 1, N: now.Cards + 1, Kind: next.Item.Kind(),
-			Family: familyOf(next.Item), Item: string(doc)})
+		card.Student, card.Attempt, card.N = student, 1, now.Cards+1
+		err = tx.AddCard(card)
 		if errors.Is(err, store.ErrTaken) { // another tab was faster
 			return nil
 		}

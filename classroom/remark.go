@@ -68,7 +68,7 @@ func prepared(r *store.Reader, owner, assignment int64, m exercise.Method) (Give
 	if err != nil {
 		return g, nil, err
 	}
-	words, err := wordings(r.Wordings(owner))
+	words, err := wordings(r.ClassWordings(g.Class))
 	if err != nil {
 		return g, nil, err
 	}
@@ -104,7 +104,7 @@ func (a anew) set(tx *store.Tx) error {
 // answered are asked by the new method too.
 func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string,
 	at time.Time) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
+	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
 		g, list, err := prepared(&tx.Reader, owner, assignment, m)
 		if err != nil {
 			return err
@@ -187,10 +187,7 @@ func before(k store.Card, results map[int64]string) store.Before {
 // UndoRemark puts back the marks that stood before the latest re-marking of a given sheet;
 // store.ErrNotFound when there is none. Cards answered since are marked by the method that is put back.
 func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who string, at time.Time) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Assignment(owner, assignment); err != nil {
-			return err
-		}
+	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
 		last, err := tx.LastRemarking(assignment)
 		if err != nil {
 			return err
@@ -268,7 +265,7 @@ func (r *Room) CanUndo(ctx context.Context, assignment int64) (bool, error) {
 // away again.
 func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *int64, reason, who string,
 	at time.Time) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
+	return r.onSheet(ctx, owner, c.Assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
 		now, err := tx.CardOf(owner, c.Assignment, c.Student, c.Attempt, c.N)
 		if err != nil {
 			return err

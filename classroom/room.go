@@ -137,7 +137,7 @@ func (r *Room) StudentSheet(ctx context.Context, student, id int64) (Given, erro
 // sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is
 // store.ErrTaken.
 func (r *Room) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
-	err = r.store.Write(ctx, func(tx *store.Tx) error {
+	err = r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error {
 		c, err := tx.Class(owner, class)
 		if err != nil {
 			return err
@@ -179,5 +179,5 @@ func (r *Room) SetSchool(ctx context.Context, owner, class int64, m exercise.Met
 	if err != nil {
 		return err
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetMethod(owner, class, text) })
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetMethod(owner, class, text) })
 }

@@ -183,10 +183,7 @@ func (r *Room) OpenRound(ctx context.Context, owner, class int64, it exercise.It
 	if err != nil {
 		return 0, err
 	}
-	err = r.store.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Class(owner, class); err != nil {
-			return err
-		}
+	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
 		if err := tx.CloseRounds(class, at); err != nil {
 			return err
 		}
@@ -202,7 +199,7 @@ func (r *Room) CloseRound(ctx context.Context, owner, class int64, at time.Time)
 	if err != nil || k.Stage() != Open {
 		return err
 	}
-	err = r.store.Write(ctx, func(tx *store.Tx) error { return tx.CloseRounds(class, at) })
+	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error { return tx.CloseRounds(class, at) })
 	return r.told(class, Stamp{k.ID, Closed}, err)
 }
 
@@ -212,7 +209,7 @@ func (r *Room) TellRound(ctx context.Context, owner, class int64, at time.Time) 
 	if err != nil || k.ID == 0 {
 		return err
 	}
-	err = r.store.Write(ctx, func(tx *store.Tx) error { return tx.TellRound(k.ID, at) })
+	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error { return tx.TellRound(k.ID, at) })
 	return r.told(class, Stamp{k.ID, Told}, err)
 }
 
@@ -338,8 +335,8 @@ func (r *Room) JoinAsGuest(ctx context.Context, code, name string) (id int64, er
 }
 
 // SetGuests settles whether somebody may join the rounds of one of an instructor's classes with a handle only.
-func (r *Room) SetGuests(ctx context.Context, owner, class int64, may bool) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetGuests(owner, class, may) })
+func (r *Room) SetGuests(ctx context.Context, owner, class int64, let bool) error {
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetGuests(owner, class, let) })
 }
 
 // guestsStay is how long a guest stays: a lesson, however long.
@@ -357,5 +354,5 @@ func (r *Room) Board(ctx context.Context, owner, class int64) (string, error) {
 
 // SetBoard keeps what stands on it.
 func (r *Room) SetBoard(ctx context.Context, owner, class int64, state string) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetBoard(owner, class, state) })
+	return r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error { return tx.SetBoard(owner, class, state) })
 }

@@ -199,15 +199,22 @@ func dealt(read *store.Reader, student, assignment int64, attempt int) (Given, [
 		return g, nil, err
 	}
 	cards := make([]store.Card, len(items))
-	for i, it := range items {
-		doc, err := exercise.Document(it)
-		if err != nil {
+	for i, d := range items {
+		if cards[i], err = newCard(d.Item); err != nil {
 			return g, nil, err
 		}
-		cards[i] = store.Card{Assignment: assignment, Student: student, Attempt: attempt, N: i + 1, Kind: it.Kind(),
-			Family: familyOf(it), Item: string(doc)}
+		c := &cards[i]
+		c.Assignment, c.Student, c.Attempt, c.N, c.Block = assignment, student, attempt, i+1, d.Block
 	}
 	return g, cards, nil
+}
+
+// newCard is an item as it is kept, before it is anybody's.
+func newCard(it exercise.Item) (store.Card, error) {
+	doc, err := exercise.Document(it)
+	c := store.Card{Kind: it.Kind(), Item: string(doc)}
+	c.Family, c.Instrument, c.LeastCount = Shows(it)
+	return c, err
 }
 
 // HandIn hands a student's latest attempt in as it stands: what is typed is marked, what is empty is missing. Doing it
@@ -314,8 +321,8 @@ func (r *Room) CloseOver(ctx context.Context, at time.Time) error {
 
 // SetTimes changes when one of an instructor's given sheets can be taken; attempts under way get the new end.
 func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, closes time.Time) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		g, err := whole(openGiven(tx.Assignment(owner, assignment)))
+	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
+		g, err := whole(openGiven(a, nil))
 		if err != nil {
 			return err
 		}
@@ -333,8 +340,8 @@ func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, clo
 
 // SetExtra gives a student minutes on top of whatever is timed, attempts under way included.
 func (r *Room) SetExtra(ctx context.Context, owner, class, student int64, minutes int) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		if err := tx.SetExtra(owner, class, student, minutes); err != nil {
+	return r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
+		if err := tx.SetExtra(class, student, minutes); err != nil {
 			return err
 		}
 		list, err := tx.UnderWay(0, student)
@@ -351,17 +358,14 @@ func (r *Room) SetExtra(ctx context.Context, owner, class, student int64, minute
 
 // Release tells the students of an instructor's given test what it came to.
 func (r *Room) Release(ctx context.Context, owner, assignment int64, at time.Time) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Assignment(owner, assignment); err != nil {
-			return err
-		}
+	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
 		return tx.Release(assignment, at)
 	})
 }
 
 // SetZone sets the clock of one of an instructor's classes.
 func (r *Room) SetZone(ctx context.Context, owner, class int64, zone string) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetZone(owner, class, zone) })
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetZone(owner, class, zone) })
 }
 
 // Clock is the clock of a class: the zone of that name, or the server's where it has none.

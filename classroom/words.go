@@ -27,12 +27,12 @@ func (r *Room) SetWords(ctx context.Context, owner, class int64, set words.Set) 
 	if err != nil {
 		return err
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetWords(owner, class, text) })
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetWords(owner, class, text) })
 }
 
 // SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
 func (r *Room) SetPracticeSeen(ctx context.Context, owner, class int64, seen bool) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetPracticeSeen(owner, class, seen) })
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetPracticeSeen(owner, class, seen) })
 }
 
 // StudentSchool is how the class of a student settles what teachers settle differently.

@@ -30,6 +30,7 @@ type Size struct {
 var (
 	Large = Size{Width: 1220, Text: 24}
 	Small = Size{Width: 640, Text: 13}
+	Row   = Size{Width: 500, Text: 15}  // a card of a list of cards
 	Wide  = Size{Width: 1220, Text: 15} // across a page
 )
 

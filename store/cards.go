@@ -18,6 +18,7 @@ type Assignment struct {
 	Opens      time.Time // zero: at once
 	Closes     time.Time // zero: never
 	Released   time.Time // when what a test came to was released; zero until then
+	Weight     int       // in the total of a term; 0 leaves it out
 	Zone       string    // of the class's clock; "" is the server's
 	Words      string    // that the class's students see, as a document
 	Students   int       // in the class
@@ -31,7 +32,7 @@ func scanAssignment(r row) (a Assignment, err error) {
 	var half, of, opens, closes, released *int64
 	var slip sql.NullString
 	err = r.Scan(&a.ID, &a.Class, &a.ClassName, &a.Title, &a.Definition, &a.Seed, &given, &opens, &closes, &released,
-		&a.Zone, &a.Words, &a.Students, &a.Answered, &half, &of, &slip)
+		&a.Weight, &a.Zone, &a.Words, &a.Students, &a.Answered, &half, &of, &slip)
 	a.Given, a.Half, a.Of, a.Slip = time.Unix(given, 0), orZero(half), orZero(of), slip.String
 	a.Opens, a.Closes, a.Released = when(opens), when(closes), when(released)
 	return a, err
@@ -48,7 +49,7 @@ func orZero(n *int64) int64 {
 const latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment AND t.student = k.student)`
 
 // assignmentColumns are what a sheet was given with.
-const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, c.zone, c.words`
+const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, a.weight, c.zone, c.words`
 
 // untallied reads sheets as they were given to a student's class.
 const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL
@@ -61,7 +62,7 @@ func assignments(whose string) string {
 		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
 			" AND " + whose + rest + ")"
 	}
-	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest), ` +
+	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL), ` +
 		tally(
 			"count(*)",
 			"",
@@ -89,17 +90,17 @@ var (
 
 // Given lists the sheets given to all of an instructor's classes, newest first.
 func (r *Reader) Given(owner int64) ([]Assignment, error) {
-	return all(r, scanAssignment, ofClass+"WHERE c.owner = ?"+latestFirst, owner)
+	return all(r, scanAssignment, ofClass+"WHERE "+taught+latestFirst, owner)
 }
 
 // Assignments lists the sheets given to one of an instructor's classes, newest first.
 func (r *Reader) Assignments(owner, class int64) ([]Assignment, error) {
-	return all(r, scanAssignment, ofClass+"WHERE c.owner = ? AND c.id = ?"+latestFirst, owner, class)
+	return all(r, scanAssignment, ofClass+"WHERE "+taught+" AND c.id = ?"+latestFirst, owner, class)
 }
 
 // Assignment finds a sheet given to one of an instructor's classes.
 func (r *Reader) Assignment(owner, id int64) (Assignment, error) {
-	return only(all(r, scanAssignment, ofClass+"WHERE c.owner = ? AND a.id = ?", owner, id))
+	return only(all(r, scanAssignment, ofClass+"WHERE "+taught+" AND a.id = ?", owner, id))
 }
 
 // StudentAssignments lists what a student's class has been given, newest first.
@@ -173,6 +174,9 @@ type Card struct {
 	Own        *int64 // twice the instructor's own mark, if there is one
 	Reason     string // of the instructor's own mark
 	Seen       bool   // the student has looked at it
+	Instrument string // its name, for tables
+	LeastCount string // as written, with the unit
+	Block      int    // of the sheet, from 1; 0 where that is not known
 }
 
 // Done reports whether the card has been checked.
@@ -203,7 +207,7 @@ func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
 // CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
 func (r *Reader) CardOf(owner, assignment, student int64, attempt, n int) (Card, error) {
 	return only(all(r, scanCard, cardColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.n = ? AND (k.attempt = ? OR ? = 0 AND `+latest+")", owner,
+		WHERE `+taught+` AND a.id = ? AND k.student = ? AND k.n = ? AND (k.attempt = ? OR ? = 0 AND `+latest+")", owner,
 		assignment, student, n, attempt, attempt))
 }
 
@@ -227,7 +231,8 @@ func (r *Reader) Sat(student, assignment int64, attempt int) ([]Card, error) {
 // AddCard keeps a card that was dealt.
 func (t *Tx) AddCard(c Card) error {
 	_, err := t.insert(
-		"INSERT INTO cards (assignment, student, attempt, n, kind, family, item) VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?)",
+		`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block)
+		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		c.Assignment,
 		c.Student,
 		c.Attempt,
@@ -235,6 +240,9 @@ func (t *Tx) AddCard(c Card) error {
 		c.Kind,
 		c.Family,
 		c.Item,
+		c.Instrument,
+		c.LeastCount,
+		c.Block,
 	)
 	return err
 }
@@ -456,13 +464,13 @@ const markColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.
 // Ledger lists the marks of a class on a sheet: every dealt card, by student, attempt and number.
 func (r *Reader) Ledger(owner, assignment int64) ([]Mark, error) {
 	return all(r, scanMark, markColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? ORDER BY k.student, k.attempt, k.n`, owner, assignment)
+		WHERE `+taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.n`, owner, assignment)
 }
 
 // LedgerOf lists one student's marks of an attempt at a sheet, by number.
 func (r *Reader) LedgerOf(owner, assignment, student int64, attempt int) ([]Mark, error) {
 	return all(r, scanMark, markColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`, owner, assignment, student, attempt)
+		WHERE `+taught+` AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`, owner, assignment, student, attempt)
 }
 
 // Watched is a card of a sheet while a class works on it.
@@ -482,22 +490,25 @@ func (r *Reader) Watched(owner, assignment int64) ([]Watched, error) {
 		return w, err
 	}, `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
 		k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND `+latest+" ORDER BY k.student, k.n", owner, assignment)
+		WHERE `+taught+` AND a.id = ? AND `+latest+" ORDER BY k.student, k.n", owner, assignment)
 }
 
 // Astray is an entry that a slip explains, as it was given and as it should have been.
 type Astray struct {
 	Student               int64
+	Card                  int // its number
 	Slip, Given, Expected string
 }
 
 // Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
 // that it explains.
 func (r *Reader) Astray(owner, assignment int64) ([]Astray, error) {
-	return all(r, func(r row) (a Astray, err error) { return a, r.Scan(&a.Student, &a.Slip, &a.Given, &a.Expected) },
-		`SELECT k.student, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
+	return all(r, func(r row) (a Astray, err error) {
+		return a, r.Scan(&a.Student, &a.Card, &a.Slip, &a.Given, &a.Expected)
+	},
+		`SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
 		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? AND `+latest+" GROUP BY k.id ORDER BY k.id", owner, assignment)
+		WHERE `+taught+` AND a.id = ? AND `+latest+" GROUP BY k.id ORDER BY k.id", owner, assignment)
 }
 
 // See notes when a student first looks at a card of their own.

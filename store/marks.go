@@ -28,6 +28,12 @@ func (r *Reader) StudentWordings(student int64) ([]Wording, error) {
 	)
 }
 
+// ClassWordings are the words of the instructor who leads a class.
+func (r *Reader) ClassWordings(class int64) ([]Wording, error) {
+	return all(r, scanWording, `SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
+		WHERE c.id = ?`, class)
+}
+
 // SetWording keeps an instructor's words for one slip.
 func (t *Tx) SetWording(owner int64, w Wording) error {
 	_, err := t.Exec(`INSERT INTO slip_words (owner, code, off, advice, note) VALUES (?, ?, ?, ?, ?)
@@ -119,5 +125,5 @@ func (r *Reader) Changes(owner, assignment int64) ([]Change, error) {
 		c.At = time.Unix(at, 0)
 		return c, err
 	}, `SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c ON c.id = a.class
-		WHERE c.owner = ? AND a.id = ? ORDER BY h.id DESC LIMIT 200`, owner, assignment)
+		WHERE `+taught+` AND a.id = ? ORDER BY h.id DESC LIMIT 200`, owner, assignment)
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"time"
 )
 
 // Instructor is somebody who builds and teaches.
@@ -41,47 +42,82 @@ func (t *Tx) AddInstructor(i Instructor) (int64, error) {
 		i.Hash, now())
 }
 
+// Role is what an instructor may do in a class.
+type Role string
+
+// The roles, from all to least.
+const (
+	Leads Role = "leads" // everything
+	Marks Role = "marks" // mark, release, ask on the Board, keep people's passphrases and minutes
+	Looks Role = "looks" // look only
+)
+
+// May reports whether the role is enough for what asks another.
+func (r Role) May(what Role) bool {
+	rank := map[Role]int{Looks: 1, Marks: 2, Leads: 3}
+	return rank[r] > 0 && rank[r] >= rank[what]
+}
+
+// taught holds for a class c that the instructor who asks leads, or teaches along in.
+const taught = "c.id IN (SELECT class FROM staff WHERE instructor = ?)"
+
 // Class is a group of students that an instructor teaches.
 type Class struct {
 	ID       int64
 	Owner    int64
 	Name     string
-	Code     string // joining code
-	Method   string // the class's school, as a document
-	Zone     string // of its clock; "" is the server's
-	Words    string // that its students see, as a document
-	Seen     bool   // its instructor sees in sum what they practise
-	Guests   bool   // somebody may join a round with a handle only
+	Code     string    // joining code
+	Method   string    // the class's school, as a document
+	Zone     string    // of its clock; "" is the server's
+	Words    string    // that its students see, as a document
+	Seen     bool      // its instructor sees in sum what they practise
+	Guests   bool      // somebody may join a round with a handle only
+	Archived time.Time // when it was put away; zero while it runs
+	Role     Role      // of the instructor who asks; "" where nobody does
 	Students int
 	Sheets   int
 }
 
-const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, c.guests,
-	(SELECT count(*) FROM students WHERE class = c.id AND NOT guest),
-	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c `
+// Runs reports whether the class has not been put away.
+func (c Class) Runs() bool { return c.Archived.IsZero() }
+
+const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, c.guests, c.archived, f.role,
+	(SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
+	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c LEFT JOIN staff f ON f.class = c.id AND f.instructor = ? `
 
 func scanClass(r row) (c Class, err error) {
-	return c, r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &c.Students, &c.Sheets)
+	var archived *int64
+	var role *string
+	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &archived, &role,
+		&c.Students, &c.Sheets)
+	if c.Archived = when(archived); role != nil {
+		c.Role = Role(*role)
+	}
+	return c, err
 }
 
-// Classes lists an instructor's classes by name.
-func (r *Reader) Classes(owner int64) ([]Class, error) {
-	return all(r, scanClass, classColumns+"WHERE c.owner = ? ORDER BY c.name, c.id", owner)
+// Classes lists the classes that an instructor teaches, by name; those that were put away stand last.
+func (r *Reader) Classes(instructor int64) ([]Class, error) {
+	return all(r, scanClass, classColumns+"WHERE f.role IS NOT NULL ORDER BY c.archived IS NOT NULL, c.name, c.id", instructor)
 }
 
-// Class finds one of an instructor's classes.
-func (r *Reader) Class(owner, id int64) (Class, error) {
-	return only(all(r, scanClass, classColumns+"WHERE c.owner = ? AND c.id = ?", owner, id))
+// Class finds a class that an instructor teaches.
+func (r *Reader) Class(instructor, id int64) (Class, error) {
+	return only(all(r, scanClass, classColumns+"WHERE f.role IS NOT NULL AND c.id = ?", instructor, id))
 }
 
-// ClassByCode finds the class that a joining code belongs to.
+// ClassByCode finds the running class that a joining code belongs to.
 func (r *Reader) ClassByCode(code string) (Class, error) {
-	return only(all(r, scanClass, classColumns+"WHERE c.code = ?", code))
+	return only(all(r, scanClass, classColumns+"WHERE c.code = ? AND c.archived IS NULL", 0, code))
 }
 
 // AddClass adds a class; a joining code that exists is ErrTaken.
 func (t *Tx) AddClass(owner int64, name, code string) (int64, error) {
-	return t.insert("INSERT INTO classes (owner, name, code, created) VALUES (?, ?, ?, ?)", owner, name, code, now())
+	id, err := t.insert("INSERT INTO classes (owner, name, code, created) VALUES (?, ?, ?, ?)", owner, name, code, now())
+	if err != nil {
+		return 0, err
+	}
+	return id, t.SetRole(id, owner, Leads)
 }
 
 // SetMethod settles the school of one of an instructor's classes.
@@ -105,18 +141,29 @@ type Student struct {
 	Class     int64
 	ClassName string
 	Name      string
-	Hash      string // of the passphrase; "" while a new one is to be chosen
-	Extra     int    // minutes on top of whatever is timed
-	Zone      string // of the class's clock; "" is the server's
-	Words     string // that the class's students see, as a document
-	Seen      bool   // the class's instructor sees in sum what it practises
-	Guest     bool   // came with a handle only, and is gone when the lesson is over
+	Hash      string    // of the passphrase; "" while a new one is to be chosen
+	Extra     int       // minutes on top of whatever is timed
+	Zone      string    // of the class's clock; "" is the server's
+	Words     string    // that the class's students see, as a document
+	Seen      bool      // the class's instructor sees in sum what it practises
+	Guest     bool      // came with a handle only, and is gone when the lesson is over
+	Team      string    // group within the class; "" for none
+	Gone      time.Time // when they left the class; zero while they are in it
+	Shut      bool      // the class was put away
 }
 
-const studentColumns = "SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest FROM students s JOIN classes c ON c.id = s.class "
+// Here reports whether the student is in the class, and the class runs.
+func (s Student) Here() bool { return s.Gone.IsZero() && !s.Shut }
+
+const studentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest,
+	s.team, s.gone, c.archived IS NOT NULL FROM students s JOIN classes c ON c.id = s.class `
 
 func scanStudent(r row) (st Student, err error) {
-	return st, r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen, &st.Guest)
+	var gone *int64
+	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen, &st.Guest,
+		&st.Team, &gone, &st.Shut)
+	st.Gone = when(gone)
+	return st, err
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.
@@ -135,9 +182,9 @@ func (r *Reader) StudentMethod(student int64) (method string, err error) {
 		&method)
 }
 
-// Students lists the students of one of an instructor's classes by name.
+// Students lists the students who are in a class that an instructor teaches, by name.
 func (r *Reader) Students(owner, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+"WHERE c.owner = ? AND c.id = ? AND NOT s.guest ORDER BY s.folded", owner, class)
+	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest AND s.gone IS NULL ORDER BY s.folded", owner, class)
 }
 
 // AddStudent adds a student to a class; a name that exists there is ErrTaken.
@@ -146,14 +193,9 @@ func (t *Tx) AddStudent(class int64, name, hash string) (int64, error) {
 		Fold(name), hash, now())
 }
 
-// ClearPassphrase takes the passphrase of a student of one of an instructor's classes away.
-func (t *Tx) ClearPassphrase(owner, class, student int64) error {
-	return t.change(
-		"UPDATE students SET hash = '' WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
-		student,
-		class,
-		owner,
-	)
+// ClearPassphrase takes the passphrase of a student of a class away.
+func (t *Tx) ClearPassphrase(class, student int64) error {
+	return t.change("UPDATE students SET hash = '' WHERE id = ? AND class = ? AND NOT guest", student, class)
 }
 
 // ChoosePassphrase sets the passphrase of a student whose old one was cleared; else it is ErrTaken.

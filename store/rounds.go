@@ -33,13 +33,13 @@ func (r *Reader) LatestRound(class int64) (Round, error) {
 
 // Rounds lists the rounds of one of an instructor's classes, the latest first, up to most.
 func (r *Reader) Rounds(owner, class int64, most int) ([]Round, error) {
-	return all(r, scanRound, roundColumns+`JOIN classes c ON c.id = r.class WHERE c.owner = ? AND r.class = ?
+	return all(r, scanRound, roundColumns+`JOIN classes c ON c.id = r.class WHERE `+taught+` AND r.class = ?
 		ORDER BY r.id DESC LIMIT ?`, owner, class, most)
 }
 
 // Round finds a round of one of an instructor's classes.
 func (r *Reader) Round(owner, id int64) (Round, error) {
-	return only(all(r, scanRound, roundColumns+"JOIN classes c ON c.id = r.class WHERE c.owner = ? AND r.id = ?", owner, id))
+	return only(all(r, scanRound, roundColumns+"JOIN classes c ON c.id = r.class WHERE "+taught+" AND r.id = ?", owner, id))
 }
 
 // StudentRound is the last round of a student's class.
@@ -100,7 +100,7 @@ func (r *Reader) ReplyOf(round, student int64) (Reply, error) {
 // CountReplies tells how many have answered a round, and how many could: students who are in the class, and guests.
 func (r *Reader) CountReplies(round int64) (answered, of int, err error) {
 	return answered, of, r.one(`SELECT (SELECT count(*) FROM replies WHERE round = r.id),
-		(SELECT count(*) FROM students WHERE class = r.class) FROM rounds r WHERE r.id = ?`, []any{round}, &answered, &of)
+		(SELECT count(*) FROM students WHERE class = r.class AND gone IS NULL) FROM rounds r WHERE r.id = ?`, []any{round}, &answered, &of)
 }
 
 // SetReply keeps a student's answer to a round that is open; the latest counts. On one that is closed it is ErrTaken.
@@ -118,14 +118,14 @@ func (t *Tx) SetReply(round int64, a Reply) error {
 
 // Board is what stands on the Board of one of an instructor's classes; "" where nothing was shown yet.
 func (r *Reader) Board(owner, class int64) (state string, err error) {
-	err = r.one("SELECT coalesce(b.state, '') FROM classes c LEFT JOIN boards b ON b.class = c.id WHERE c.id = ? AND c.owner = ?",
+	err = r.one("SELECT coalesce(b.state, '') FROM classes c LEFT JOIN boards b ON b.class = c.id WHERE c.id = ? AND "+taught,
 		[]any{class, owner}, &state)
 	return state, err
 }
 
 // SetBoard keeps what stands on the Board of one of an instructor's classes.
 func (t *Tx) SetBoard(owner, class int64, state string) error {
-	return t.change(`INSERT INTO boards (class, state) SELECT id, ? FROM classes WHERE id = ? AND owner = ?
+	return t.change(`INSERT INTO boards (class, state) SELECT class, ? FROM staff WHERE class = ? AND instructor = ? AND role <> 'looks'
 		ON CONFLICT (class) DO UPDATE SET state = excluded.state`, state, class, owner)
 }
 

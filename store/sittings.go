@@ -27,10 +27,7 @@ const (
 	sittingHead    = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, "
 	sittingTail    = " FROM sittings t JOIN students s ON s.id = t.student "
 	sittingColumns = sittingHead + "NULL, NULL" + sittingTail
-	scoredColumns  = sittingHead + `(SELECT sum(coalesce(k.own_half_marks, k.half_marks)) FROM cards k WHERE k.assignment = t.assignment AND k.student = t.student
-		AND k.attempt = t.attempt AND NOT k.hidden),
-	(SELECT sum(k.half_of) FROM cards k WHERE k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
-		AND NOT k.hidden)` + sittingTail
+	scoredColumns  = sittingHead + "iif(t.hidden, NULL, t.half_marks), iif(t.hidden, NULL, t.half_of)" + sittingTail
 )
 
 // Scored lists a student's attempts at a sheet with their marks, the first first.
@@ -111,15 +108,9 @@ func (t *Tx) HandIn(student, assignment int64, attempt int, at time.Time) (first
 	)
 }
 
-// SetExtra gives a student of one of an instructor's classes minutes on top of whatever is timed.
-func (t *Tx) SetExtra(owner, class, student int64, minutes int) error {
-	return t.change(
-		"UPDATE students SET extra_minutes = ? WHERE id = ? AND class = (SELECT id FROM classes WHERE id = ? AND owner = ?)",
-		minutes,
-		student,
-		class,
-		owner,
-	)
+// SetExtra gives a student of a class minutes on top of whatever is timed.
+func (t *Tx) SetExtra(class, student int64, minutes int) error {
+	return t.change("UPDATE students SET extra_minutes = ? WHERE id = ? AND class = ? AND NOT guest", minutes, student, class)
 }
 
 // SetZone sets the clock of one of an instructor's classes.

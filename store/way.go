@@ -2,42 +2,6 @@ package store
 
 import "time"
 
-// Own is one field of a card that a student has answered and was told of, as the student's own export has it.
-type Own struct {
-	Sheet    string // its title; "" of practice
-	Attempt  int
-	Card     int
-	Kind     string
-	Item     string // the item document
-	Field    string
-	Given    string
-	Expected string
-	Outcome  string
-	Half, Of int64 // twice the marks
-	Slip     string
-	Hints    int
-	Answered time.Time
-	Late     bool
-}
-
-// OwnAnswers hands over all that a student answered and was told of, field by field, the oldest first.
-func (r *Reader) OwnAnswers(student int64, each func(Own) error) error {
-	_, err := all(r, func(r row) (none struct{}, err error) {
-		var o Own
-		var answered int64
-		if err := r.Scan(&o.Sheet, &o.Attempt, &o.Card, &o.Kind, &o.Item, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half,
-			&o.Of, &o.Slip, &o.Hints, &answered, &o.Late); err != nil {
-			return none, err
-		}
-		o.Answered = time.Unix(answered, 0).UTC()
-		return none, each(o)
-	}, `SELECT coalesce(a.title, ''), k.attempt, k.n, k.kind, k.item, e.field, e.given, e.expected, e.outcome, e.half_marks, e.half_of,
-		coalesce(e.slip, ''), k.hints, k.answered, k.late
-		FROM cards k JOIN entries e ON e.card = k.id LEFT JOIN assignments a ON a.id = k.assignment
-		WHERE k.student = ? AND k.answered IS NOT NULL AND NOT k.hidden ORDER BY k.answered, k.id, e.n`, student)
-	return err
-}
-
 // PracticeSum is what a class practised by itself, without names.
 type PracticeSum struct {
 	Students, Cards int
@@ -48,7 +12,7 @@ type PracticeSum struct {
 func (r *Reader) PracticeSum(owner, class int64, since time.Time) (s PracticeSum, err error) {
 	return s, r.one(`SELECT count(DISTINCT k.student), count(*), coalesce(sum(k.half_marks), 0), coalesce(sum(k.half_of), 0)
 		FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
-		WHERE c.owner = ? AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ?`,
+		WHERE `+taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ?`,
 		[]any{owner, class, since.Unix()}, &s.Students, &s.Cards, &s.Half, &s.Of)
 }
 
@@ -62,7 +26,7 @@ type SlipCount struct {
 func (r *Reader) PracticeSlips(owner, class int64, since time.Time, most int) ([]SlipCount, error) {
 	return all(r, func(r row) (s SlipCount, err error) { return s, r.Scan(&s.Slip, &s.Cards) },
 		`SELECT k.slip, count(*) FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
-		WHERE c.owner = ? AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ? AND k.slip IS NOT NULL
+		WHERE `+taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ? AND k.slip IS NOT NULL
 		GROUP BY k.slip ORDER BY count(*) DESC, k.slip LIMIT ?`, owner, class, since.Unix(), most)
 }
 
@@ -109,4 +73,68 @@ func (r *Reader) SlipWeeks(student int64, ahead int, since time.Time) ([]SlipWee
 	}, "SELECT slip, "+weekOf+` AS week, count(*) FROM cards
 		WHERE student = ? AND answered >= ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip, week ORDER BY slip, week`,
 		ahead, student, since.Unix())
+}
+
+// ClassSlipWeeks lists how often a class made each slip on its sheets, week by week.
+func (r *Reader) ClassSlipWeeks(instructor, class int64, ahead int, since time.Time) ([]SlipWeek, error) {
+	return all(r, func(r row) (s SlipWeek, err error) {
+		var week int64
+		err = r.Scan(&s.Slip, &week, &s.Cards)
+		s.Begins = weekBegins(week)
+		return s, err
+	}, "SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+taughtSheet+" AND a.class = ? AND k.answered >= ? AND k.slip IS NOT NULL GROUP BY k.slip, week ORDER BY week, k.slip",
+		ahead, instructor, class, since.Unix())
+}
+
+// ClassWeeks lists what a class did on its sheets by week, the oldest first, of the latest weeks up to most.
+func (r *Reader) ClassWeeks(instructor, class int64, ahead, most int) ([]Week, error) {
+	return all(r, func(r row) (w Week, err error) {
+		var week int64
+		err = r.Scan(&week, &w.Cards, &w.Half, &w.Of)
+		w.Begins = weekBegins(week)
+		return w, err
+	}, `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
+		coalesce(sum(k.half_of), 0) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+taughtSheet+` AND a.class = ? AND k.answered IS NOT NULL GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`,
+		ahead, instructor, class, most)
+}
+
+// FamilySlip is how often a slip was made on instruments of a family, of all cards answered on them; a slip of "" is all of
+// them.
+type FamilySlip struct {
+	Family, Slip string
+	Cards        int
+}
+
+// FamilySlips lists the slips of a class by the families of the instruments on which they were made.
+func (r *Reader) FamilySlips(instructor, class int64) ([]FamilySlip, error) {
+	return all(r, func(r row) (s FamilySlip, err error) { return s, r.Scan(&s.Family, &s.Slip, &s.Cards) },
+		`SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+taughtSheet+` AND a.class = ? AND k.answered IS NOT NULL AND k.family <> '' GROUP BY k.family, coalesce(k.slip, '')`,
+		instructor, class)
+}
+
+// SlipMaker is a student who has made a slip.
+type SlipMaker struct {
+	Slip    string
+	Student int64
+	Name    string
+	Cards   int
+}
+
+// SlipMakers lists who in a class made which slips on its sheets, and on how many cards.
+func (r *Reader) SlipMakers(instructor, class int64) ([]SlipMaker, error) {
+	return all(r, func(r row) (s SlipMaker, err error) { return s, r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards) },
+		`SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id JOIN students s ON s.id = k.student
+		WHERE `+taughtSheet+` AND a.class = ? AND k.slip IS NOT NULL GROUP BY k.slip, s.id ORDER BY k.slip, count(*) DESC, s.folded`,
+		instructor, class)
+}
+
+// CardNames tells what stands on the cards of a sheet: the kind and instrument of each number, as most students have it.
+func (r *Reader) CardNames(instructor, assignment int64) ([]Card, error) {
+	return all(r, func(r row) (c Card, err error) { return c, r.Scan(&c.N, &c.Kind, &c.Family, &c.Instrument, &c.Attempt) },
+		`SELECT k.n, k.kind, k.family, coalesce(nullif(k.instrument, ''), k.item ->> '$.body.instrument.name', k.item ->> '$.instrument.name', ''),
+		count(*) AS many FROM cards k JOIN assignments a ON a.id = k.assignment
+		WHERE `+taughtSheet+" AND a.id = ? GROUP BY 1, 2, 3, 4 ORDER BY k.n, many", instructor, assignment)
 }

@@ -1,9 +1,9 @@
 package transfer
 
 import (
-	"encoding/csv"
+	"archive/zip"
+	"encoding/json"
 	"io"
-	"strconv"
 	"strings"
 	"time"
 
@@ -13,47 +13,72 @@ import (
 
 // Answer is one field of an answered card, as a row of a tidy table.
 type Answer struct {
-	Sheet                           string // its title; "practice" for what belongs to none
-	Card                            int
+	Class, Sheet                    string // the sheet's title; "practice" for what belongs to none
+	Block, Card                     int    // a block of 0 is not known
 	Kind, Instrument, LeastCount    string
+	Student                         string
 	Field, Given, Expected, Outcome string
 	Marks, Of                       length.Number
 	Slip                            string
-	Hints                           int
+	Hints, Seconds                  int // seconds from first sight; 0 where that is not known
 	Answered                        time.Time
 	Attempt                         int
 	Late                            bool
 }
 
-// ownColumns are the columns of what a student takes home: those of formats.md that are about the student's own answers.
-var ownColumns = []string{"sheet", "card", "kind", "instrument", slips.LeastCount, "field", "given", "expected", "outcome",
-	"marks", "of", "slip", "hints", "answered_at", "attempt", "late"}
+// answerColumns are those of formats.md.
+var answerColumns = []string{"class", "sheet", "block", "card", "kind", "instrument", slips.LeastCount, "student", "field",
+	"given", "expected", "outcome", "marks", "of", "slip", "hints", "seconds", "answered_at", "attempt", "late"}
 
-// AnswersWriter writes answers as CSV.
-type AnswersWriter struct{ csv *csv.Writer }
+// Answers writes answers as a table, one row a field.
+type Answers struct{ table Table }
 
-// NewAnswersWriter writes the header row.
-func NewAnswersWriter(w io.Writer) (*AnswersWriter, error) {
-	out := &AnswersWriter{csv.NewWriter(w)}
-	return out, out.csv.Write(ownColumns)
+// NewAnswers begins a table of answers.
+func NewAnswers(f Format, w io.Writer) (*Answers, error) {
+	t, err := NewTable(f, w, "Answers", answerColumns...)
+	return &Answers{t}, err
 }
 
 // Write writes one row.
-func (w *AnswersWriter) Write(a Answer) error {
-	late := ""
-	if a.Late {
-		late = "yes"
+func (w *Answers) Write(a Answer) error {
+	return w.table.Row(a.Class, a.Sheet, known(a.Block), a.Card, a.Kind, a.Instrument, a.LeastCount, a.Student, a.Field, a.Given,
+		a.Expected, a.Outcome, a.Marks, a.Of, a.Slip, a.Hints, known(a.Seconds), a.Answered, a.Attempt, a.Late)
+}
+
+// known is a number, or nothing where it is 0.
+func known(n int) any {
+	if n == 0 {
+		return ""
 	}
-	return w.csv.Write([]string{kept(a.Sheet), strconv.Itoa(a.Card), a.Kind, kept(a.Instrument), kept(a.LeastCount), a.Field,
-		kept(a.Given), kept(a.Expected), a.Outcome, a.Marks.String(), a.Of.String(), a.Slip, strconv.Itoa(a.Hints),
-		a.Answered.UTC().Format(time.RFC3339), strconv.Itoa(a.Attempt), late})
+	return n
 }
 
 // Close writes what is left, and tells what went wrong.
-func (w *AnswersWriter) Close() error {
-	w.csv.Flush()
-	return w.csv.Error()
+func (w *Answers) Close() error { return w.table.Close() }
+
+// Bundle is a zip file that is written part by part.
+type Bundle struct{ zip *zip.Writer }
+
+// NewBundle begins a zip file.
+func NewBundle(w io.Writer) *Bundle { return &Bundle{zip.NewWriter(w)} }
+
+// File begins a file of the bundle, which ends where the next begins.
+func (b *Bundle) File(name string) (io.Writer, error) { return b.zip.Create(name) }
+
+// JSON adds a document.
+func (b *Bundle) JSON(name string, v any) error {
+	w, err := b.zip.Create(name)
+	if err != nil {
+		return err
+	}
+	enc := json.NewEncoder(w)
+	enc.SetIndent("", "  ")
+	enc.SetEscapeHTML(false)
+	return enc.Encode(v)
 }
+
+// Close ends the bundle.
+func (b *Bundle) Close() error { return b.zip.Close() }
 
 // kept is a cell that a spreadsheet takes for what it is: text that looks like a formula has an apostrophe before it, and
 // numbers stay numbers.
@@ -65,4 +90,12 @@ func kept(cell string) string {
 		return cell
 	}
 	return "'" + cell
+}
+
+// unkept takes the apostrophe away again.
+func unkept(cell string) string {
+	if rest, ok := strings.CutPrefix(cell, "'"); ok && kept(rest) == cell {
+		return rest
+	}
+	return cell
 }

@@ -175,11 +175,11 @@ func TestAStudentsOwnPage(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
 	require.NoError(t, err)
 	require.Greater(t, len(rows), 100)
-	assert.Equal(t, "sheet", rows[0][0])
+	assert.Equal(t, "class", rows[0][0])
 	sheets := map[string]bool{}
 	for _, row := range rows[1:] {
-		sheets[row[0]] = true
-		assert.Contains(t, []string{"right", "carried", "form", "wrong", "missing"}, row[8])
+		sheets[row[1]] = true
+		assert.Contains(t, []string{"right", "carried", "form", "wrong", "missing"}, row[11])
 	}
 	assert.True(t, sheets["First readings"] && sheets["practice"])
 	assert.False(t, sheets["Half-term test"], "its results are not released")

@@ -74,7 +74,18 @@ var views = []struct {
 	}},
 	{"+sheet", "maren", "/sheets/2", nil},
 	{"class", "maren", "/classes/1", nil},
-	{"ledger", "maren", "/ledger/2", nil},
+	{"people", "maren", "/classes/1/people", nil},
+	{"+people-preview", "maren", "/classes/1/people", func(b *browser) {
+		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
+		b.click("form[action$=preview] button")
+		b.waitText("h1", "Bring in")
+	}},
+	{"+person", "maren", "/classes/1/people/3", nil},
+	{"+joining-slips", "maren", "/classes/1/people/slips", nil},
+	{"term", "maren", "/classes/1/ledger", nil},
+	{"wrong", "maren", "/wrong/2", nil},
+	{"+wrong-term", "maren", "/classes/1/wrong", nil},
+	{"+ledger", "maren", "/ledger/2", nil},
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
 	{"paper", "maren", "/ledger/2/paper/1", nil},
 	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
@@ -272,7 +283,9 @@ var views = []struct {
 		b.do(run("document.querySelector('[value=all]').click()"))
 		b.waitText(".readit", "mm")
 	}},
-	{"+class-all", "maren", "/classes/1", func(b *browser) { b.do(run("for (const d of document.querySelectorAll('details')) d.open = false; scrollTo(0, 700)")) }},
+	{"+class-all", "maren", "/classes/1", func(b *browser) {
+		b.do(run("for (const d of document.querySelectorAll('details')) d.open = false; scrollTo(0, 700)"))
+	}},
 	{"+handbook-zero", "Isolde M.", "/handbook/zero#less-than-nothing", nil},
 	{"+handbook-micrometer", "Wren A.", "/handbook/micrometer", nil},
 	{"+handbook-words", "Isolde M.", "/handbook/words", nil},

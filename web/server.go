@@ -85,7 +85,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		site.Known,
 		recovered(site),
 	}
-	shop := author.Shop{Site: site}
+	shop, office := author.Shop{Site: site}, class.Office{Site: site}
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {
 		r.Use(known...)
@@ -96,7 +96,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
 			shop.Routes(r)
-			class.Office{Site: site}.Routes(r)
+			office.Routes(r)
 			board.Stage{Site: site}.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
@@ -108,6 +108,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(known...)
 		r.Use(forUploads.hold(site), teaching)
 		shop.Uploads(r)
+		office.Uploads(r)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(known...)

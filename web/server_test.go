@@ -137,7 +137,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	}{
 		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
 		{ivo, "/classes/2/give", "sheet=1"},
-		{ivo, "/classes/1/clear", "student=1"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
+		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"}, {ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"}, {ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
 		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/guests", "guests=yes"}, {ivo, "/board/1", "do=ask"},
 		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
 		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
@@ -314,7 +314,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, text, `value="9999"`)
 	holds(t, text, `value="12,000"`, "as it was answered")
 
-	_, _, text = una.post(class+"/clear", fmt.Sprintf("student=%s", strings.Split(answer, "/")[3]))
+	_, _, text = una.post(class+"/people/"+strings.Split(answer, "/")[3], "do=clear")
 	holds(t, text, "chooses a new one")
 	_, at, _ = newVisitor(t, base).post("/join", "name=quill+b.&passphrase=other+words&do=first&code="+code[1])
 	assert.Equal(t, "/my", at)
@@ -543,7 +543,7 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 	maren := as(t, base, "maren")
 	row := func(page, name string) string {
 		t.Helper()
-		found := regexp.MustCompile(`(?s)<tr>\s*<th scope="row">` + regexp.QuoteMeta(name) +
+		found := regexp.MustCompile(`(?s)<tr id="s\d+">\s*<th scope="row">` + regexp.QuoteMeta(name) +
 			`</th>.*?</tr>`).FindString(page)
 		require.NotEmpty(t, found, name)
 		return found
@@ -699,7 +699,10 @@ func TestOddInputBreaksNothing(t *testing.T) {
 			"blocks[0].settings[between]", "blocks[0].settings[scale]"}},
 		{maren, "/bank/care/new", []string{"sort", "question", "lines", "before", "right", "reason", "do"}},
 		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/clock", []string{"zone"}},
-		{maren, "/classes/1/extra", []string{"student", "minutes"}},
+		{maren, "/classes/1/people/1", []string{"do", "name", "team", "extra", "to"}},
+		{maren, "/classes/1/people/preview", []string{"list"}}, {maren, "/classes/1/people/bring", []string{"list"}},
+		{maren, "/classes/1/staff", []string{"login", "role"}}, {maren, "/classes/1/weights", []string{"weight[1]", "weight[x]", "weight"}},
+		{maren, "/ledger/2/excuse", []string{"student", "reason", "do"}}, {maren, "/classes/1/train", []string{"slip"}},
 		{maren, "/classes/1/words", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
 		{maren, "/board/1", []string{"do", "moved", "instrument", "value", "asked", "eye", "point"}},
 		{wren, "/round", []string{"round", "observed", "main", "do"}},

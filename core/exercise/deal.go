@@ -282,11 +282,22 @@ func Clashes(all []Prediction) int {
 
 // Deal returns the cards that come of a seed.
 func (s *Sheet) Deal(kinds Kinds, seed uint64) ([]Item, error) {
-	return s.deal(kinds, seed, int(seed%seats))
+	dealt, err := s.deal(kinds, seed, int(seed%seats))
+	items := make([]Item, len(dealt))
+	for i, d := range dealt {
+		items[i] = d.Item
+	}
+	return items, err
+}
+
+// Dealt is a card with the block that it comes from, from 1.
+type Dealt struct {
+	Item  Item
+	Block int
 }
 
 // DealTo returns the cards that a student gets.
-func (s *Sheet) DealTo(kinds Kinds, seat Seat) ([]Item, error) {
+func (s *Sheet) DealTo(kinds Kinds, seat Seat) ([]Dealt, error) {
 	seed := StudentSeed(seat.Sheet, seat.Student)
 	if seat.Attempt > 1 {
 		seed = mix(seed, uint64(seat.Attempt))
@@ -294,14 +305,14 @@ func (s *Sheet) DealTo(kinds Kinds, seat Seat) ([]Item, error) {
 	return s.deal(kinds, seed, seat.Place+int(seat.Sheet%seats))
 }
 
-func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Item, error) {
+func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Dealt, error) {
 	if err := s.Check(kinds); err != nil {
 		return nil, err
 	}
 	d := &Dealer{version: max(1, s.Dealer), effort: s.Effort, seed: seed, seat: seat,
 		stream: rand.NewPCG(seed, streamOf), had: map[string]bool{}, last: map[string]length.Number{},
 		shown: map[Code]bool{}, slips: kinds.slips(), names: map[*instrument.Instrument]string{}}
-	items := make([]Item, 0, s.Cards())
+	items := make([]Dealt, 0, s.Cards())
 	for i := range s.Blocks {
 		b := s.block(i)
 		kind, _ := kinds.Find(b.Kind) // Check has found it
@@ -324,7 +335,7 @@ func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Item, error) {
 			if err != nil {
 				return nil, fmt.Errorf("card %d: %w", len(items)+1, err)
 			}
-			items = append(items, it)
+			items = append(items, Dealt{it, i + 1})
 		}
 	}
 	if s.Shuffled && d.version > 2 {

@@ -179,7 +179,8 @@ func TestCardsOfASheetDiffer(t *testing.T) {
 		for place := range 30 {
 			had := map[string]bool{}
 			var all []length.Number
-			for n, it := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(1000 + 17*place), Place: place})) {
+			for n, card := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(1000 + 17*place), Place: place})) {
+				it := card.Item
 				y := it.Figures()[0].At
 				assert.False(t, had[y.String()], "%s: %s twice", p.Name, y)
 				had[y.String()] = true

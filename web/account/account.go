@@ -335,6 +335,9 @@ func (d *Door) member(ctx context.Context, class int64, f personForm, bad *ui.Fa
 		return 0, err
 	}
 	ok, err := d.verify(ctx, st.Hash, f.Passphrase)
+	if err == nil && ok && !st.Here() {
+		bad.Add("name", "You are not in this class any more. Your answers are kept; ask your instructor.")
+	}
 	if err == nil && !ok {
 		bad.Add("passphrase", "%s",
 			fmt.Sprintf("This name and passphrase do not belong together in this class. If you are new here, choose “%s”.",

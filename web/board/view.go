@@ -7,8 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/skip2/go-qrcode"
-
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -95,7 +93,7 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 	if err := v.draw(b); err != nil {
 		return v, err
 	}
-	if err := v.join(r, s.Secure); err != nil {
+	if err := v.join(r, s.Site); err != nil {
 		return v, err
 	}
 	v.Held, v.HeldNext = b.heldText()
@@ -296,35 +294,11 @@ func (v *boardView) equation(b *standing) error {
 }
 
 // join fills in where students join.
-func (v *boardView) join(r *http.Request, secure bool) error {
-	scheme := "http"
-	if secure {
-		scheme = "https"
-	}
-	v.Address = fmt.Sprintf("%s://%s/join", scheme, r.Host)
+func (v *boardView) join(r *http.Request, site *ui.Site) (err error) {
+	v.Address = site.Address(r, "/join")
 	if !v.Joining {
 		return nil
 	}
-	q, err := qrcode.New(v.Address+"?code="+v.Class.Code, qrcode.Medium)
-	if err != nil {
-		return err
-	}
-	q.DisableBorder = true
-	v.Code = squares(q.Bitmap())
-	return nil
-}
-
-// squares draws a code as one path.
-func squares(bits [][]bool) template.HTML {
-	var d strings.Builder
-	for y, row := range bits {
-		for x, on := range row {
-			if on {
-				fmt.Fprintf(&d, "M%d %dh1v1h-1z", x, y)
-			}
-		}
-	}
-	return template.HTML(fmt.Sprintf( //nolint:gosec // numbers alone
-		`<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="The address as a code"><rect x="-2" y="-2" width="%d" height="%d" fill="#fff"/><path d="%s" fill="#000"/></svg>`,
-		len(bits)+4, len(bits)+4, len(bits)+4, len(bits)+4, d.String()))
+	v.Code, err = ui.QR(v.Address + "?code=" + v.Class.Code)
+	return err
 }

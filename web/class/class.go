@@ -36,12 +36,24 @@ func (o Office) Routes(r chi.Router) {
 	r.Get("/classes/{class}", o.Page(o.class))
 	r.Post("/classes/{class}/give", o.Page(o.give))
 	r.Post("/classes/{class}/method", o.Page(o.setMethod))
-	r.Post("/classes/{class}/clear", o.Page(o.clearPassphrase))
 	r.Post("/classes/{class}/words", o.Page(o.setWords))
 	r.Post("/classes/{class}/guests", o.Page(o.setGuests))
 	r.Post("/classes/{class}/seen", o.Page(o.setSeen))
 	r.Post("/classes/{class}/clock", o.Page(o.setClock))
-	r.Post("/classes/{class}/extra", o.Page(o.setExtra))
+	r.Get("/classes/{class}/people", o.Page(o.people))
+	r.Get("/classes/{class}/people/list", o.Page(o.peopleTable))
+	r.Get("/classes/{class}/people/slips", o.Page(o.joiningSlips))
+	r.Get("/classes/{class}/people/{student}", o.Page(o.person))
+	r.Post("/classes/{class}/people/{student}", o.Page(o.doWithPerson))
+	r.Get("/classes/{class}/people/{student}/data", o.Page(o.personData))
+	r.Post("/classes/{class}/staff", o.Page(o.setStaff))
+	r.Post("/classes/{class}/archive", o.Page(o.archive))
+	r.Get("/classes/{class}/ledger", o.Page(o.term))
+	r.Get("/classes/{class}/ledger/table", o.Page(o.termTable))
+	r.Post("/classes/{class}/weights", o.Page(o.setWeights))
+	r.Get("/classes/{class}/answers", o.Page(o.classAnswers))
+	r.Get("/ledger/{assignment}/answers", o.Page(o.sheetAnswers))
+	r.Post("/ledger/{assignment}/excuse", o.Page(o.excuse))
 	r.Get("/slips", o.Page(o.slips))
 	r.Post("/slips", o.Page(o.setSlip))
 	r.Get("/ledger/{assignment}", o.Page(o.ledger))
@@ -55,6 +67,13 @@ func (o Office) Routes(r chi.Router) {
 	r.Get("/ledger/{assignment}/{student}/{n}", o.Page(o.card))
 	r.Get("/ledger/{assignment}/{student}/{n}/figure", o.Page(o.figure))
 	r.Post("/ledger/{assignment}/{student}/{n}", o.Page(o.ownMark))
+	o.wrongRoutes(r)
+}
+
+// Uploads adds what takes files.
+func (o Office) Uploads(r chi.Router) {
+	r.Post("/classes/{class}/people/preview", o.Page(o.previewPeople))
+	r.Post("/classes/{class}/people/bring", o.Page(o.bring))
 }
 
 // deskView is an instructor's start page.
@@ -170,13 +189,11 @@ type classView struct {
 	People  []store.Student
 	Note    string
 
-	Times      timesView
-	Sheet      int64   // that was to be given, when it could not be
-	Zoned      *string // the clock as typed, when it could not be kept
-	Zones      []string
-	Clock      string
-	Extra      store.Student // whose minutes could not be kept
-	ExtraTyped string
+	Times timesView
+	Sheet int64   // that was to be given, when it could not be
+	Zoned *string // the clock as typed, when it could not be kept
+	Zones []string
+	Clock string
 
 	Words     *words.Set // as typed, when they could not be kept
 	Speech    wordsView
@@ -189,12 +206,10 @@ type classView struct {
 // notes are what a class's page says after something was done.
 var notes = map[string]string{
 	"given":   "The sheet is given. Students see it now; each gets values of their own.",
-	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
 	"words":   "Students of this class see these words from now on: on cards, in hints and feedback, in their handbook, on paper.",
 	"seen":    "It is kept. Students are told on their Practice page.",
 	"guests":  "It is kept. Guests see the questions on the Board and nothing else, and are gone twelve hours after they came.",
 	"clock":   "Times of this class are meant by that clock from now on.",
-	"extra":   "The minutes are kept; whatever is under way ends later by them.",
 	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
 	"already": "This class has that sheet already; nothing was changed.",
 }
@@ -311,24 +326,6 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return back(w, r, class, "given")
-}
-
-// clearPassphrase lets a student who has forgotten the passphrase choose another.
-func (o Office) clearPassphrase(w http.ResponseWriter, r *http.Request) error {
-	class, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Student int64 `form:"student"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	if err := o.Room.ClearPassphrase(r.Context(), ui.UserOf(r).ID, class, f.Student); err != nil {
-		return err
-	}
-	return back(w, r, class, "cleared")
 }
 
 // methodForm is a form with the settings of a school.

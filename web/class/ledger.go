@@ -31,7 +31,10 @@ type ledgerView struct {
 	Times   timesView
 	Waiting int // students whose results are not told yet
 	Note    string
-	Undo    bool // it has been marked anew, which can be taken back
+	Undo    bool  // it has been marked anew, which can be taken back
+	May     bool  // the instructor's role lets them mark
+	Excused int64 // who was to be excused, when it could not be done
+	Errors  map[string]string
 	Changes []store.Change
 }
 
@@ -44,6 +47,8 @@ type ledgerRow struct {
 	Attempts  int
 	Attempt   int // that stands for all
 	Late      bool
+	ID        int64  // of the student
+	Excused   string // why
 }
 
 // counting returns the attempt that stands for all, and what they came to by the sheet's rule.
@@ -77,16 +82,28 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return o.showLedger(w, r, a, nil)
+	return o.showLedger(w, r, a, ledgerView{})
 }
 
-// showLedger prints the ledger of a given sheet; times are those that could not be kept.
-func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.Given, times *timesView) error {
+// showLedger prints the ledger of a given sheet, with what could not be kept.
+func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.Given, typed ledgerView) error {
 	if err := o.Room.CloseOver(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	owner, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
-	students, err := read.Students(owner, a.Class)
+	role, err := read.RoleIn(owner, a.Class)
+	if err != nil {
+		return err
+	}
+	students, err := read.Everybody(owner, a.Class)
+	if err != nil {
+		return err
+	}
+	came, err := read.Came(owner, a.Class)
+	if err != nil {
+		return err
+	}
+	excuses, err := read.Excuses(owner, a.Class)
 	if err != nil {
 		return err
 	}
@@ -94,10 +111,11 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 	if err != nil {
 		return err
 	}
-	v := newLedger(a, students, marks)
-	v.ID, v.How, v.When = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a)
-	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); times != nil {
-		v.Times = *times
+	v := newLedger(a, append(students, came...), excuses, marks)
+	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(store.Marks)
+	v.Excused, v.Errors = typed.Excused, typed.Errors
+	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
+		v.Times = typed.Times
 	}
 	if v.Undo, err = o.Room.CanUndo(r.Context(), a.ID); err != nil {
 		return err
@@ -112,10 +130,12 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 		v.Note = "The marks stand as before."
 	case q.Has("times"):
 		v.Note = "The times are kept."
+	case q.Has("excused"):
+		v.Note = "It is kept; totals follow it."
 	case q.Has("released"):
 		v.Note = "The results are released: every student sees them now."
 	}
-	return o.Render(w, r, ui.Status(v.Times.Errors), "ledger", a.Title+" · Ledger", v)
+	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors)), "ledger", a.Title+" · Ledger", v)
 }
 
 // ledgerSays goes to a ledger, which then says what was done.
@@ -161,7 +181,7 @@ func whenTaken(a classroom.Given) string {
 }
 
 // newLedger lays out the marks of a class.
-func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) ledgerView {
+func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark) ledgerView {
 	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
 		Share:    ui.PerCent(a.Marks, a.Of)}
@@ -175,9 +195,19 @@ func newLedger(a classroom.Given, students []store.Student, marks []store.Mark) 
 		}
 		attempts[m.Student][m.Attempt-1] = append(attempts[m.Student][m.Attempt-1], m)
 	}
+	why := map[int64]string{}
+	for _, x := range excuses {
+		if x.Assignment == a.ID {
+			why[x.Student] = x.Reason
+		}
+	}
 	tally := ui.SlipTally{}
 	for _, st := range students {
-		row := ledgerRow{Name: st.Name, Cells: make([]cell, len(v.Numbers))}
+		gone := !st.Gone.IsZero() || st.Class != a.Class
+		if gone && len(attempts[st.ID]) == 0 {
+			continue
+		}
+		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers))}
 		counts, earned := counting(a.Sheet.Conduct, attempts[st.ID])
 		var of int64
 		for _, m := range counts {

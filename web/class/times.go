@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"cavix/classroom"
-	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -82,7 +81,7 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	opens, closes := f.times(a.Zone, &bad)
 	if len(bad.Refusal) > 0 {
-		return o.showLedger(w, r, a, &timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()})
+		return o.showLedger(w, r, a, ledgerView{Times: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
 	}
 	if err := o.Room.SetTimes(r.Context(), owner, n, opens, closes); err != nil {
 		return err
@@ -127,37 +126,6 @@ func (o Office) setClock(w http.ResponseWriter, r *http.Request) error {
 
 // maxExtra is the most extra minutes.
 const maxExtra = 240
-
-// setExtra gives a student minutes on top of whatever is timed.
-func (o Office) setExtra(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Student int64  `form:"student"`
-		Minutes string `form:"minutes"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	var bad ui.Faults
-	minutes := bad.Whole("minutes", f.Minutes)
-	if minutes < 0 || minutes > maxExtra {
-		bad.Add("minutes", "must be from 0 to %d", maxExtra)
-	}
-	if len(bad.Refusal) > 0 {
-		return o.showClass(
-			w,
-			r,
-			classView{Errors: bad.By(), Extra: store.Student{ID: f.Student}, ExtraTyped: f.Minutes},
-		)
-	}
-	if err := o.Room.SetExtra(r.Context(), ui.UserOf(r).ID, n, f.Student, minutes); err != nil {
-		return err
-	}
-	return back(w, r, n, "extra")
-}
 
 // zones are places for the time zone's list; any other of the list can be written.
 var zones = []string{

@@ -337,6 +337,29 @@ document.addEventListener("alpine:init", () => {
   }));
 
   // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
+  // Arrow keys go from cell to cell of a large table; Home and End go along a row.
+  Alpine.data("cells", () => ({
+    move(e) {
+      const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0], Home: [0, -999], End: [0, 999] }[e.key];
+      const cell = e.target.closest("td, th");
+      if (!step || !cell || e.target.matches("input, select, textarea") || e.ctrlKey || e.metaKey || e.altKey) return;
+      e.preventDefault();
+      const rows = [...this.$root.querySelectorAll("tr")], row = cell.parentElement;
+      const next = rows[Math.max(0, Math.min(rows.length - 1, rows.indexOf(row) + step[0]))];
+      const at = Math.max(0, Math.min(next.cells.length - 1, cell.cellIndex + step[1]));
+      const to = next.cells[at], link = to.querySelector("a, input, button");
+      if (!link) to.tabIndex = -1;
+      (link || to).focus();
+      to.scrollIntoView({ block: "nearest", inline: "nearest" });
+    },
+  }));
+
+  // A form that takes a while says so, and is not sent twice.
+  Alpine.data("busy", () => ({
+    busy: false,
+    on() { setTimeout(() => { this.busy = true; }); },
+  }));
+
   Alpine.data("order", () => ({
     held: null,
     init() {

@@ -70,11 +70,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	ahead, err := s.ahead(r, student)
-	if err != nil {
-		return err
-	}
-	days, err := read.PracticeDays(student, ahead, daysSeen)
+	days, err := read.PracticeDays(student, ui.Ahead(who.Zone), daysSeen)
 	if err != nil {
 		return err
 	}
@@ -85,7 +81,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	v.Weakest = weaknesses(p)
 	var columns []plot.Column
 	for _, d := range days {
-		columns = append(columns, plot.Column{Name: d.At.Format("2 Jan"), Count: d.Cards, Share: share(d.Half, d.Of)})
+		columns = append(columns, plot.Column{Name: d.At.Format("2 Jan"), Count: d.Cards, Share: ui.Share(d.Half, d.Of)})
 	}
 	if columns != nil {
 		v.Days = ui.Plot(plot.Columns(columns, "Share of the marks in practice by day"), "days")

@@ -46,10 +46,11 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 		return nil, err
 	}
 	shared, err := template.New("").Funcs(template.FuncMap{
-		"asset": s.assets.url,
-		"show":  exercise.Show,
-		"place": func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
-		"did":   func(c string) string { return kinds.Did(exercise.Code(c)) },
+		"asset":  s.assets.url,
+		"show":   exercise.Show,
+		"place":  func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
+		"trains": func(class int64, slip string) trainsView { return trainsView{class, slip} },
+		"did":    func(c string) string { return kinds.Did(exercise.Code(c)) },
 	}).ParseFS(files, "layout.html", "parts.html")
 	if err != nil {
 		return nil, err
@@ -98,6 +99,12 @@ func (s *Site) Page(h func(http.ResponseWriter, *http.Request) error) http.Handl
 type placeView struct {
 	Href, Text string
 	On         bool
+}
+
+// trainsView is a slip of a class that a sheet is to train.
+type trainsView struct {
+	Class int64
+	Slip  string
 }
 
 // layoutView is what the layout prints around a page.
@@ -158,6 +165,9 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.Is(err, store.ErrNotFound):
 		status, view = http.StatusNotFound, ErrorView{
 			"Not here", "There is no such page, or it is not yours to see. Nothing is lost; go back to the start."}
+	case errors.Is(err, classroom.ErrMayNot):
+		status, view = http.StatusForbidden, ErrorView{"Not in this class", "Your role in this class does not allow that. " +
+			"Nothing was changed; ask whoever leads the class."}
 	case errors.As(err, &tooLarge):
 		status, view = http.StatusRequestEntityTooLarge, ErrorView{"Too much at once",
 			fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.",

@@ -79,7 +79,7 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	}
 	if id := s.Sessions.GetInt64(r.Context(), sessionStudent); id != 0 {
 		st, err := read.Student(id)
-		if err == nil {
+		if err == nil && st.Here() {
 			set, err := classroom.Words(st.Words)
 			if err != nil {
 				return User{}, err

@@ -1,0 +1,255 @@
+package classroom
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"cavix/store"
+)
+
+// ErrMayNot is for what an instructor's role in a class does not allow.
+var ErrMayNot = errors.New("this role may not do that")
+
+// inClass writes in a class that an instructor teaches, where their role there is enough; else it is ErrMayNot.
+func (r *Room) inClass(ctx context.Context, instructor, class int64, needs store.Role, work func(*store.Tx) error) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		role, err := tx.RoleIn(instructor, class)
+		if err != nil {
+			return err
+		}
+		if !role.May(needs) {
+			return ErrMayNot
+		}
+		return work(tx)
+	})
+}
+
+// onSheet writes on a sheet that was given to such a class.
+func (r *Room) onSheet(ctx context.Context, instructor, assignment int64, needs store.Role,
+	work func(*store.Tx, store.Assignment) error) error {
+	a, err := r.read(ctx).Assignment(instructor, assignment)
+	if err != nil {
+		return err
+	}
+	return r.inClass(ctx, instructor, a.Class, needs, func(tx *store.Tx) error {
+		now, err := tx.Assignment(instructor, assignment)
+		if err != nil {
+			return err
+		}
+		return work(tx, now)
+	})
+}
+
+// Hand is an instructor who does something with the people of a class, and when: what is done is logged under the name.
+type Hand struct {
+	ID   int64
+	Name string
+	At   time.Time
+}
+
+// withPupil changes something about a student of a class and logs it; what is said of them follows the student's name.
+func (r *Room) withPupil(ctx context.Context, by Hand, class, student int64, needs store.Role, said string,
+	work func(*store.Tx, store.Student) error) error {
+	return r.inClass(ctx, by.ID, class, needs, func(tx *store.Tx) error {
+		st, err := tx.Pupil(class, student)
+		if err != nil {
+			return err
+		}
+		if err := work(tx, st); err != nil {
+			return err
+		}
+		return by.log(tx, class, st.Name+" "+said)
+	})
+}
+
+func (h Hand) log(tx *store.Tx, class int64, what string) error {
+	return tx.LogPeople(class, store.Change{Who: h.Name, What: what, At: h.At})
+}
+
+// ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
+func (r *Room) ClearPassphrase(ctx context.Context, by Hand, class, student int64) error {
+	return r.withPupil(ctx, by, class, student, store.Marks, "may choose a new passphrase",
+		func(tx *store.Tx, _ store.Student) error { return tx.ClearPassphrase(class, student) })
+}
+
+// SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is store.ErrTaken.
+func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
+	err := r.withPupil(ctx, by, s.Class, s.ID, store.Marks, "was changed", func(tx *store.Tx, _ store.Student) error {
+		return tx.SetPupil(s)
+	})
+	if err != nil {
+		return err
+	}
+	return r.SetExtra(ctx, by.ID, s.Class, s.ID, s.Extra)
+}
+
+// Leave has a student leave the class: they sign in no longer, and everything is kept. Back brings them back.
+func (r *Room) Leave(ctx context.Context, by Hand, class, student int64, back bool) error {
+	said, at := "left the class", by.At
+	if back {
+		said, at = "is back in the class", time.Time{}
+	}
+	return r.withPupil(ctx, by, class, student, store.Leads, said,
+		func(tx *store.Tx, _ store.Student) error { return tx.SetGone(class, student, at) })
+}
+
+// Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
+// store.ErrTaken.
+func (r *Room) Move(ctx context.Context, by Hand, class, student, to int64) error {
+	there, err := r.read(ctx).Class(by.ID, to)
+	if err != nil {
+		return err
+	}
+	if !there.Role.May(store.Leads) {
+		return ErrMayNot
+	}
+	return r.withPupil(ctx, by, class, student, store.Leads, "was moved to "+there.Name,
+		func(tx *store.Tx, st store.Student) error {
+			if err := tx.Move(class, student, to); err != nil {
+				return err
+			}
+			return by.log(tx, to, st.Name+" came from "+st.ClassName)
+		})
+}
+
+// Delete removes a student with everything that is kept of them. The log keeps that it was done, without the name.
+func (r *Room) Delete(ctx context.Context, by Hand, class, student int64) error {
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		if err := tx.DeletePupil(class, student); err != nil {
+			return err
+		}
+		return by.log(tx, class, "a student was deleted, with all answers")
+	})
+}
+
+// NoteExport notes that all data of a student were handed out.
+func (r *Room) NoteExport(ctx context.Context, by Hand, class, student int64) error {
+	return r.withPupil(ctx, by, class, student, store.Leads, "had all data handed out",
+		func(*store.Tx, store.Student) error { return nil })
+}
+
+// Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
+func (r *Room) Archive(ctx context.Context, by Hand, class int64, back bool) error {
+	what, at := "the class was put away", by.At
+	if back {
+		what, at = "the class was brought back", time.Time{}
+	}
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		if err := tx.SetArchived(class, at); err != nil {
+			return err
+		}
+		return by.log(tx, class, what)
+	})
+}
+
+// roleSaid is what a role may do, as the log has it.
+var roleSaid = map[store.Role]string{store.Marks: "may teach and mark", store.Looks: "may look"}
+
+// SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again. One
+// who is not known is store.ErrNotFound.
+func (r *Room) SetRole(ctx context.Context, by Hand, class int64, login string, role store.Role) error {
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		i, err := tx.InstructorByLogin(login)
+		if err != nil {
+			return err
+		}
+		if role == "" {
+			if err := tx.DropRole(class, i.ID); err != nil {
+				return err
+			}
+			return by.log(tx, class, i.Name+" teaches along no longer")
+		}
+		if was, err := tx.RoleIn(i.ID, class); err == nil && was == store.Leads || roleSaid[role] == "" {
+			return store.ErrTaken
+		}
+		if err := tx.SetRole(class, i.ID, role); err != nil {
+			return err
+		}
+		return by.log(tx, class, i.Name+" "+roleSaid[role])
+	})
+}
+
+// Coming is somebody on a list of people that is brought into a class.
+type Coming struct {
+	Name, Group string
+	Extra       int // minutes on top of whatever is timed
+}
+
+// Difference is what bringing something in would do.
+type Difference string
+
+// What it would do.
+const (
+	Added   Difference = "new"
+	Changed Difference = "changed"
+	Same    Difference = "the same"
+	Refused Difference = "refused"
+)
+
+// Arrivals tells of each on a list what bringing them into a class would do.
+func (r *Room) Arrivals(ctx context.Context, instructor, class int64, list []Coming) ([]Difference, error) {
+	there, err := r.read(ctx).Everybody(instructor, class)
+	return arrivals(there, list), err
+}
+
+func arrivals(there []store.Student, list []Coming) []Difference {
+	known := make(map[string]store.Student, len(there))
+	for _, s := range there {
+		known[store.Fold(s.Name)] = s
+	}
+	out := make([]Difference, len(list))
+	for i, c := range list {
+		s, is := known[store.Fold(c.Name)]
+		switch {
+		case !is:
+			out[i] = Added
+		case s.Team == c.Group && s.Extra == c.Extra && s.Gone.IsZero():
+			out[i] = Same
+		default:
+			out[i] = Changed
+		}
+	}
+	return out
+}
+
+// Bring brings a list of people into a class, whole or not at all: new ones choose a passphrase when they first join,
+// those who are there get group and minutes of the list.
+func (r *Room) Bring(ctx context.Context, by Hand, class int64, list []Coming) (counts map[Difference]int, err error) {
+	counts = map[Difference]int{}
+	err = r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		there, err := tx.Everybody(by.ID, class)
+		if err != nil {
+			return err
+		}
+		byName := make(map[string]store.Student, len(there))
+		for _, s := range there {
+			byName[store.Fold(s.Name)] = s
+		}
+		for i, what := range arrivals(there, list) {
+			c := list[i]
+			counts[what]++
+			s := byName[store.Fold(c.Name)]
+			switch what {
+			case Added:
+				if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {
+					return fmt.Errorf("%s: %w", c.Name, err)
+				}
+				s.Class, s.Name = class, c.Name
+			case Changed:
+				if err := tx.SetGone(class, s.ID, time.Time{}); err != nil {
+					return err
+				}
+			case Same:
+				continue
+			}
+			s.Team, s.Extra = c.Group, c.Extra
+			if err := tx.SetPupil(s); err != nil {
+				return err
+			}
+		}
+		return by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added], counts[Changed]))
+	})
+	return counts, err
+}

@@ -1,0 +1,90 @@
+package store
+
+import "time"
+
+// Answered is one field of a card that was answered, as tables of answers have it.
+type Answered struct {
+	Class, Sheet string // its title; "" of practice
+	Block, Card  int    // from 1; a block of 0 is not known
+	Attempt      int
+	Kind, Family string
+	Instrument   string // its name, and its least count as written; "" where there is none, or Item tells
+	LeastCount   string
+	Item         string // the item document of a card that was dealt before its instrument was noted; else ""
+	Student      string
+	Team         string
+	Field        string
+	Given        string
+	Expected     string
+	Outcome      string
+	Half, Of     int64 // twice the marks
+	Slip         string
+	Hints        int
+	Seconds      int // from first sight to the answer; 0 where that is not known
+	Answered     time.Time
+	Late         bool
+}
+
+const answered = `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family, k.instrument, k.least_count,
+	iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, e.field, e.given, e.expected, e.outcome,
+	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late
+	FROM cards k JOIN entries e ON e.card = k.id JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
+	LEFT JOIN assignments a ON a.id = k.assignment WHERE k.answered IS NOT NULL AND `
+
+// answers hands over what was answered, field by field, the oldest first.
+func (r *Reader) answers(each func(Answered) error, whose string, args ...any) error {
+	_, err := all(r, func(r row) (none struct{}, err error) {
+		var o Answered
+		var at int64
+		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument, &o.LeastCount,
+			&o.Item, &o.Student, &o.Team, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half, &o.Of, &o.Slip, &o.Hints,
+			&o.Seconds, &at, &o.Late); err != nil {
+			return none, err
+		}
+		o.Answered = time.Unix(at, 0).UTC()
+		return none, each(o)
+	}, answered+whose, args...)
+	return err
+}
+
+// OwnAnswers hands over all that a student answered and was told of.
+func (r *Reader) OwnAnswers(student int64, each func(Answered) error) error {
+	return r.answers(each, "k.student = ? AND NOT k.hidden ORDER BY k.answered, k.id, e.n", student)
+}
+
+// StudentAnswers hands over all that a student of a class answered.
+func (r *Reader) StudentAnswers(class, student int64, each func(Answered) error) error {
+	return r.answers(each, "s.class = ? AND k.student = ? ORDER BY k.answered, k.id, e.n", class, student)
+}
+
+// SheetAnswers hands over what was answered on a sheet that was given to a class which an instructor teaches.
+func (r *Reader) SheetAnswers(instructor, assignment int64, each func(Answered) error) error {
+	return r.answers(each, taughtSheet+" AND a.id = ? ORDER BY s.folded, k.attempt, k.n, e.n", instructor, assignment)
+}
+
+// ClassAnswers hands over what was answered on all sheets of a class that an instructor teaches.
+func (r *Reader) ClassAnswers(instructor, class int64, each func(Answered) error) error {
+	return r.answers(each, taughtSheet+" AND a.class = ? ORDER BY k.assignment, s.folded, k.attempt, k.n, e.n", instructor, class)
+}
+
+// taughtSheet holds for a sheet a of a class that the instructor who asks teaches.
+const taughtSheet = "a.class IN (SELECT class FROM staff WHERE instructor = ?)"
+
+// Replied is what a student answered to a question that a whole class was asked.
+type Replied struct {
+	Item, Answer string // the item document, and what was typed, as a JSON object
+	Half, Of     int64
+	Slip         string
+	Answered     time.Time
+}
+
+// RepliesOf lists what a student of a class answered to questions, the oldest first.
+func (r *Reader) RepliesOf(class, student int64) ([]Replied, error) {
+	return all(r, func(r row) (a Replied, err error) {
+		var at int64
+		err = r.Scan(&a.Item, &a.Answer, &a.Half, &a.Of, &a.Slip, &at)
+		a.Answered = time.Unix(at, 0).UTC()
+		return a, err
+	}, `SELECT o.item, p.answer, p.half_marks, p.half_of, coalesce(p.slip, ''), p.answered FROM replies p
+		JOIN rounds o ON o.id = p.round JOIN students s ON s.id = p.student WHERE s.class = ? AND s.id = ? ORDER BY o.id`, class, student)
+}

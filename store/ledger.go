@@ -1,0 +1,106 @@
+package store
+
+import "time"
+
+// Score is what an attempt at a sheet came to.
+type Score struct {
+	Assignment, Student int64
+	Attempt             int
+	Done                int   // cards answered
+	Half, Of            int64 // twice the marks of the cards answered
+	Late, Hidden        bool  // a card was late; what it came to is not told yet
+	Handed              time.Time
+	Version             int // of the paper that it was written on; 0 on a screen
+}
+
+func scanScore(r row) (s Score, err error) {
+	var handed *int64
+	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &s.Done, &s.Half, &s.Of, &s.Late, &s.Hidden, &handed, &s.Version)
+	s.Handed = when(handed)
+	return s, err
+}
+
+// Scores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt.
+func (r *Reader) Scores(instructor, class int64) ([]Score, error) {
+	return all(r, scanScore, `SELECT t.assignment, t.student, t.attempt, t.done, t.half_marks, t.half_of, t.late, t.hidden, t.handed,
+		coalesce(t.version, 0) FROM assignments a JOIN sittings t ON t.assignment = a.id
+		WHERE `+taughtSheet+" AND a.class = ? ORDER BY t.assignment, t.student, t.attempt", instructor, class)
+}
+
+// Term lists the sheets given to a class that an instructor teaches, the oldest first, without any tally.
+func (r *Reader) Term(instructor, class int64) ([]Assignment, error) {
+	return all(r, scanAssignment, assignmentColumns+`, 0, 0, NULL, NULL, NULL FROM assignments a JOIN classes c ON c.id = a.class
+		WHERE `+taught+" AND c.id = ? ORDER BY a.given, a.id", instructor, class)
+}
+
+// Excuse is somebody who is excused from a sheet.
+type Excuse struct {
+	Assignment, Student int64
+	Reason              string
+}
+
+// Excuses lists who is excused from the sheets of a class that an instructor teaches.
+func (r *Reader) Excuses(instructor, class int64) ([]Excuse, error) {
+	return all(r, func(r row) (e Excuse, err error) { return e, r.Scan(&e.Assignment, &e.Student, &e.Reason) },
+		`SELECT x.assignment, x.student, x.reason FROM excused x JOIN assignments a ON a.id = x.assignment
+		WHERE `+taughtSheet+" AND a.class = ?", instructor, class)
+}
+
+// SetExcuse excuses a student from a sheet, with the reason; "" takes it back.
+func (t *Tx) SetExcuse(e Excuse) error {
+	if e.Reason == "" {
+		_, err := t.Exec("DELETE FROM excused WHERE assignment = ? AND student = ?", e.Assignment, e.Student)
+		return err
+	}
+	_, err := t.Exec(`INSERT INTO excused (assignment, student, reason) VALUES (?, ?, ?)
+		ON CONFLICT (assignment, student) DO UPDATE SET reason = excluded.reason`, e.Assignment, e.Student, e.Reason)
+	return err
+}
+
+// SetWeight sets how much a sheet weighs in the total.
+func (t *Tx) SetWeight(assignment int64, weight int) error {
+	return t.change("UPDATE assignments SET weight = ? WHERE id = ?", weight, assignment)
+}
+
+// Lately lists how often the students of a class made each slip since a time, as far as they were told.
+func (r *Reader) Lately(class int64, since time.Time) ([]StudentSlip, error) {
+	return all(r, func(r row) (s StudentSlip, err error) { return s, r.Scan(&s.Student, &s.Slip, &s.Cards) },
+		`SELECT k.student, k.slip, count(*) FROM students s JOIN cards k ON k.student = s.id
+		WHERE s.class = ? AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`, class, since.Unix())
+}
+
+// StudentSlip is how often a student made a slip.
+type StudentSlip struct {
+	Student int64
+	Slip    string
+	Cards   int
+}
+
+// InClass is what students answered to the questions that a class was asked at once.
+func (r *Reader) InClass(class int64) ([]Score, error) {
+	return all(r, func(r row) (s Score, err error) { return s, r.Scan(&s.Student, &s.Done, &s.Half, &s.Of) },
+		`SELECT p.student, count(*), sum(p.half_marks), sum(p.half_of) FROM rounds o JOIN replies p ON p.round = o.id
+		WHERE o.class = ? GROUP BY p.student`, class)
+}
+
+// Came lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+func (r *Reader) Came(instructor, class int64) ([]Student, error) {
+	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND s.id IN (SELECT t.student FROM sittings t
+		JOIN assignments a ON a.id = t.assignment WHERE `+taughtSheet+" AND a.class = ?) ORDER BY s.folded", class, instructor, class)
+}
+
+// SlipBlock is a block of a sheet on whose cards a slip was made.
+type SlipBlock struct {
+	Assignment int64
+	Block      int // from 1; 0 where that is not known
+	Kind       string
+	Cards      int
+}
+
+// SlipBlocks lists the blocks of a class's sheets on whose cards a slip was made, those where it was made most first.
+func (r *Reader) SlipBlocks(instructor, class int64, slip string, most int) ([]SlipBlock, error) {
+	return all(r, func(r row) (b SlipBlock, err error) { return b, r.Scan(&b.Assignment, &b.Block, &b.Kind, &b.Cards) },
+		`SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
+		WHERE `+taughtSheet+` AND a.class = ? AND k.slip = ? GROUP BY k.assignment, k.block, k.kind
+		ORDER BY count(*) DESC, k.assignment DESC, k.block LIMIT ?`, instructor, class, slip, most)
+}

@@ -1,0 +1,105 @@
+package store
+
+import "time"
+
+// Mentor is an instructor who teaches a class.
+type Mentor struct {
+	ID          int64
+	Login, Name string
+	Role        Role
+}
+
+// Staff lists who teaches a class, who leads it first.
+func (r *Reader) Staff(class int64) ([]Mentor, error) {
+	return all(r, func(r row) (m Mentor, err error) { return m, r.Scan(&m.ID, &m.Login, &m.Name, &m.Role) },
+		`SELECT i.id, i.login, i.name, f.role FROM staff f JOIN instructors i ON i.id = f.instructor
+		WHERE f.class = ? ORDER BY f.role <> 'leads', i.name, i.id`, class)
+}
+
+// RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
+func (r *Reader) RoleIn(instructor, class int64) (role Role, err error) {
+	return role, r.one("SELECT role FROM staff WHERE instructor = ? AND class = ?", []any{instructor, class}, &role)
+}
+
+// SetRole has an instructor teach a class, or changes what they may do there.
+func (t *Tx) SetRole(class, instructor int64, role Role) error {
+	_, err := t.Exec(`INSERT INTO staff (class, instructor, role) VALUES (?, ?, ?)
+		ON CONFLICT (class, instructor) DO UPDATE SET role = excluded.role`, class, instructor, role)
+	return err
+}
+
+// DropRole has an instructor who does not lead a class teach it no longer.
+func (t *Tx) DropRole(class, instructor int64) error {
+	return t.change("DELETE FROM staff WHERE class = ? AND instructor = ? AND role <> 'leads'", class, instructor)
+}
+
+// Everybody lists all students of a class that an instructor teaches, by name, those too who have left.
+func (r *Reader) Everybody(instructor, class int64) ([]Student, error) {
+	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest ORDER BY s.gone IS NOT NULL, s.folded",
+		instructor, class)
+}
+
+// Pupil finds a student of a class.
+func (r *Reader) Pupil(class, student int64) (Student, error) {
+	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest", class, student))
+}
+
+// SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is ErrTaken.
+func (t *Tx) SetPupil(s Student) error {
+	return t.change("UPDATE students SET name = ?, folded = ?, team = ?, extra_minutes = ? WHERE id = ? AND class = ?",
+		s.Name, Fold(s.Name), s.Team, s.Extra, s.ID, s.Class)
+}
+
+// SetGone notes when a student left the class; a zero time brings them back.
+func (t *Tx) SetGone(class, student int64, at time.Time) error {
+	return t.change("UPDATE students SET gone = ? WHERE id = ? AND class = ?", orNull(at), student, class)
+}
+
+// Move brings a student to another class, with all answers; a name that exists there is ErrTaken.
+func (t *Tx) Move(class, student, to int64) error {
+	return t.change("UPDATE students SET class = ?, team = '' WHERE id = ? AND class = ?", to, student, class)
+}
+
+// DeletePupil removes a student with everything that is kept of them.
+func (t *Tx) DeletePupil(class, student int64) error {
+	return t.change("DELETE FROM students WHERE id = ? AND class = ?", student, class)
+}
+
+// SetArchived puts a class away; a zero time brings it back.
+func (t *Tx) SetArchived(class int64, at time.Time) error {
+	return t.change("UPDATE classes SET archived = ? WHERE id = ?", orNull(at), class)
+}
+
+// LogPeople notes what was done with the people of a class.
+func (t *Tx) LogPeople(class int64, c Change) error {
+	_, err := t.insert("INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)", class, c.Who, c.What, c.At.Unix())
+	return err
+}
+
+// PeopleLog lists what was done with the people of a class, the latest first, up to most.
+func (r *Reader) PeopleLog(class int64, most int) ([]Change, error) {
+	return all(r, func(r row) (c Change, err error) {
+		var at int64
+		err = r.Scan(&c.Who, &c.What, &at)
+		c.At = time.Unix(at, 0)
+		return c, err
+	}, "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?", class, most)
+}
+
+// Seat is what a student has done in a class, in numbers.
+type Seat struct {
+	Student int64
+	Cards   int       // answered, practice too
+	Last    time.Time // answer; zero where there is none
+}
+
+// Seats counts what the students of a class have done.
+func (r *Reader) Seats(class int64) ([]Seat, error) {
+	return all(r, func(r row) (s Seat, err error) {
+		var last *int64
+		err = r.Scan(&s.Student, &s.Cards, &last)
+		s.Last = when(last)
+		return s, err
+	}, `SELECT s.id, count(k.answered), max(k.answered) FROM students s LEFT JOIN cards k ON k.student = s.id
+		WHERE s.class = ? GROUP BY s.id`, class)
+}

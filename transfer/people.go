@@ -1,0 +1,149 @@
+package transfer
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+)
+
+// Person is a row of a list of people.
+type Person struct {
+	Line         int    // where it stands in the list
+	Name         string // what the class knows them by
+	Group        string // within the class; "" for none
+	ExtraMinutes int    // on top of whatever is timed
+	Typed        string // the minutes, where they cannot be read
+	Bad          string // what is wrong with the row; "" for nothing
+}
+
+// Bounds of a list of people.
+const (
+	MostPeople = 1000
+	longName   = 60
+	mostExtra  = 240
+)
+
+// peopleColumns are the columns of a list of people, with the words by which each is recognised.
+var peopleColumns = map[string][]string{
+	"name":          {"name", "student", "full name", "pupil"},
+	"handle":        {"handle", "nickname", "known as", "login"},
+	"group":         {"group", "team", "set", "seat group"},
+	"extra_minutes": {"extra_minutes", "extra minutes", "extra", "minutes"},
+}
+
+// ReadPeople reads a list of people: a table with a header row or without one, or plain names, one a line. Rows that cannot
+// stand say why. It fails where the list as a whole cannot be read.
+func ReadPeople(data []byte) ([]Person, error) {
+	lines, err := ReadTable(data)
+	if err != nil {
+		return nil, err
+	}
+	var columns map[string]int
+	var out []Person
+	known := map[string]int{}
+	for _, l := range lines {
+		if columns == nil {
+			var header bool
+			if columns, header = headerOf(l.Cells); header {
+				continue
+			}
+		}
+		p := person(l.N, l.Cells, columns)
+		p.check(known)
+		if out = append(out, p); len(out) > MostPeople {
+			return nil, fmt.Errorf("has more than %d people; split it", MostPeople)
+		}
+	}
+	return out, nil
+}
+
+// WritePeople writes a list of people as ReadPeople reads it.
+func WritePeople(f Format, w io.Writer, list []Person) error {
+	t, err := NewTable(f, w, "People", "name", "group", "extra_minutes")
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		var extra any = p.ExtraMinutes
+		if p.Typed != "" {
+			extra = p.Typed
+		}
+		if err := t.Row(p.Name, p.Group, extra); err != nil {
+			return err
+		}
+	}
+	return t.Close()
+}
+
+// headerOf recognises the columns of a header row; a row that is none is taken for name, group, extra minutes.
+func headerOf(record []string) (columns map[string]int, header bool) {
+	columns = map[string]int{}
+	for i, cell := range record {
+		for column, words := range peopleColumns {
+			if slices.Contains(words, strings.ToLower(strings.TrimSpace(cell))) {
+				columns[column], header = i, true
+			}
+		}
+	}
+	if !header {
+		return map[string]int{"name": 0, "group": 1, "extra_minutes": 2}, false
+	}
+	return columns, true
+}
+
+// person reads a row. The name is the handle where there is one: that is what the class sees.
+func person(line int, record []string, columns map[string]int) Person {
+	cell := func(column string) string {
+		if i, there := columns[column]; there && i < len(record) {
+			return unkept(record[i])
+		}
+		return ""
+	}
+	p := Person{Line: line, Name: cell("handle"), Group: cell("group")}
+	if p.Name == "" {
+		p.Name = cell("name")
+	}
+	if text := cell("extra_minutes"); text != "" {
+		n, err := strconv.Atoi(text)
+		if err != nil || n < 0 || n > mostExtra {
+			p.Typed = clipped(text)
+			p.Bad = fmt.Sprintf("extra minutes must be a whole number from 0 to %d; it is %q", mostExtra, p.Typed)
+			return p
+		}
+		p.ExtraMinutes = n
+	}
+	return p
+}
+
+// check says what is wrong with a row besides.
+func (p *Person) check(known map[string]int) {
+	unprintable := func(r rune) bool { return r < ' ' || r == 0x7f }
+	folded := strings.ToLower(p.Name)
+	switch first, twice := known[folded]; {
+	case p.Bad != "":
+	case p.Name == "":
+		p.Bad = "has no name"
+	case utf8.RuneCountInString(p.Name) > longName:
+		p.Bad = fmt.Sprintf("the name has more than %d characters", longName)
+	case utf8.RuneCountInString(p.Group) > longName:
+		p.Bad = fmt.Sprintf("the group has more than %d characters", longName)
+	case strings.ContainsFunc(p.Name+p.Group, unprintable):
+		p.Bad = "holds signs that cannot be printed"
+	case twice:
+		p.Bad = fmt.Sprintf("has the same name as line %d; add an initial", first)
+	}
+	if p.Bad == "" {
+		known[folded] = p.Line
+	}
+}
+
+// clipped cuts what is far too long to be shown.
+func clipped(s string) string {
+	if r := []rune(s); len(r) > 20 {
+		return string(r[:20]) + "…"
+	}
+	return s
+}

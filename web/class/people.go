@@ -1,0 +1,308 @@
+package class
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/web/ui"
+)
+
+// peopleView is the people of a class.
+type peopleView struct {
+	store.Class
+	People, Gone []personView
+	Groups       []string
+	Staff        []store.Mentor
+	Log          []store.Change
+	Note         string
+	Login        string // of who is to teach along, as typed
+	Pasted       string // a list that cannot be read
+	Errors       map[string]string
+}
+
+// personView is a student in the list.
+type personView struct {
+	store.Student
+	Href  string
+	Cards int
+	Last  string
+	New   bool // has not joined yet
+}
+
+// logSeen is how much of a class's log is shown.
+const logSeen = 20
+
+// peopleNotes are what the page of a class's people says after something was done.
+var peopleNotes = map[string]string{
+	"brought":  "The list is in the class. New ones join with the code and choose a passphrase then; joining slips can be printed.",
+	"staff":    "It is kept, and holds at once.",
+	"archived": "The class is put away: nobody joins it or works in it. Everything is kept.",
+	"restored": "The class is back.",
+	"moved":    "The student is in the other class now, with all answers.",
+	"deleted":  "The student is deleted, with all answers.",
+}
+
+// hand is who does something with people, now.
+func hand(r *http.Request) classroom.Hand {
+	u := ui.UserOf(r)
+	return classroom.Hand{ID: u.ID, Name: u.Name, At: time.Now()}
+}
+
+// ofClass finds the class that the address names.
+func (o Office) ofClass(r *http.Request) (store.Class, error) {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return store.Class{}, err
+	}
+	return o.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, n)
+}
+
+func (o Office) people(w http.ResponseWriter, r *http.Request) error {
+	v := peopleView{}
+	for key := range r.URL.Query() {
+		v.Note = peopleNotes[key]
+	}
+	return o.showPeople(w, r, v)
+}
+
+func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
+	var err error
+	if v.Class, err = o.ofClass(r); err != nil {
+		return err
+	}
+	read := o.Room.Store().Read(r.Context())
+	all, err := read.Everybody(ui.UserOf(r).ID, v.ID)
+	if err != nil {
+		return err
+	}
+	seats, err := read.Seats(v.ID)
+	if err != nil {
+		return err
+	}
+	did := make(map[int64]store.Seat, len(seats))
+	for _, s := range seats {
+		did[s.Student] = s
+	}
+	for _, s := range all {
+		p := personView{Student: s, Href: fmt.Sprintf("/classes/%d/people/%d", v.ID, s.ID), Cards: did[s.ID].Cards,
+			New: s.Hash == ""}
+		if at := did[s.ID].Last; !at.IsZero() {
+			p.Last = at.In(classroom.Clock(v.Zone)).Format("2 Jan, 15:04")
+		}
+		if s.Gone.IsZero() {
+			v.People = append(v.People, p)
+		} else {
+			v.Gone = append(v.Gone, p)
+		}
+	}
+	v.Groups = groupsOf(all)
+	if v.Staff, err = read.Staff(v.ID); err != nil {
+		return err
+	}
+	if v.Log, err = read.PeopleLog(v.ID, logSeen); err != nil {
+		return err
+	}
+	return o.Render(w, r, ui.Status(v.Errors), "people", v.Name+" · People", v)
+}
+
+// groupsOf lists the groups of a class, each once, in the order of names.
+func groupsOf(list []store.Student) []string {
+	known := map[string]bool{}
+	for _, s := range list {
+		if s.Team != "" && s.Gone.IsZero() {
+			known[s.Team] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(known))
+}
+
+// bringView is a list of people about to be brought into a class, row by row.
+type bringView struct {
+	store.Class
+	Rows   []bringRow
+	List   string // as it goes on to be brought in
+	Counts map[classroom.Difference]int
+	Bad    int
+}
+
+// bringRow is somebody on the list.
+type bringRow struct {
+	transfer.Person
+	What classroom.Difference
+}
+
+// coming is a list of people as the class takes it.
+func coming(list []transfer.Person) []classroom.Coming {
+	out := make([]classroom.Coming, len(list))
+	for i, p := range list {
+		out[i] = classroom.Coming{Name: p.Name, Group: p.Group, Extra: p.ExtraMinutes}
+	}
+	return out
+}
+
+// previewPeople reads a list and shows, row by row, what bringing it in would do.
+func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	data, err := ui.Upload(r, "file", "list", 1<<20)
+	if err != nil {
+		return err
+	}
+	list, err := transfer.ReadPeople(data)
+	if err == nil && len(list) == 0 {
+		err = errors.New("names nobody; write one name a line, or choose a CSV or XLSX file")
+	}
+	if err != nil {
+		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
+		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]string{"list": "The list " + err.Error() + "."}})
+	}
+	v := bringView{Class: c, Counts: map[classroom.Difference]int{}}
+	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, coming(list))
+	if err != nil {
+		return err
+	}
+	for i, p := range list {
+		row := bringRow{p, what[i]}
+		if p.Bad != "" {
+			v.Bad++
+			row.What = classroom.Refused
+		}
+		v.Counts[row.What]++
+		v.Rows = append(v.Rows, row)
+	}
+	var b strings.Builder
+	if err := transfer.WritePeople(transfer.CSV, &b, list); err != nil {
+		return err
+	}
+	v.List = b.String()
+	return o.Render(w, r, http.StatusOK, "bring", v.Name+" · People", v)
+}
+
+// bring brings a list in that was looked at, whole or not at all.
+func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	list, err := transfer.ReadPeople([]byte(r.PostFormValue("list")))
+	if err != nil {
+		return ui.Unread(err)
+	}
+	for _, p := range list {
+		if p.Bad != "" {
+			return ui.Unread(errors.New(p.Bad))
+		}
+	}
+	if _, err := o.Room.Bring(r.Context(), hand(r), c.ID, coming(list)); err != nil {
+		return err
+	}
+	return backTo(w, r, "/classes/%d/people?brought", c.ID)
+}
+
+func backTo(w http.ResponseWriter, r *http.Request, format string, numbers ...any) error {
+	http.Redirect(w, r, fmt.Sprintf(format, numbers...), http.StatusSeeOther)
+	return nil
+}
+
+// peopleTable sends the people of a class as a list that can be brought in again.
+func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	all, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID)
+	if err != nil {
+		return err
+	}
+	list := make([]transfer.Person, len(all))
+	for i, s := range all {
+		list[i] = transfer.Person{Name: s.Name, Group: s.Team, ExtraMinutes: s.Extra}
+	}
+	f := formatOf(r)
+	ui.Download(w, c.Name+" people."+string(f), f.Type())
+	return transfer.WritePeople(f, w, list)
+}
+
+// formatOf is the format that an address asks a table in: CSV, or with ?as=xlsx a spreadsheet.
+func formatOf(r *http.Request) transfer.Format {
+	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
+		return transfer.XLSX
+	}
+	return transfer.CSV
+}
+
+// slipsView are joining slips, to be printed and cut apart.
+type slipsView struct {
+	store.Class
+	Address string
+	QR      template.HTML // of the address, with the code
+	People  []store.Student
+}
+
+func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	v := slipsView{Class: c, Address: o.Address(r, "/join")}
+	if v.People, err = o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID); err != nil {
+		return err
+	}
+	if v.QR, err = ui.QR(v.Address + "?code=" + c.Code); err != nil {
+		return err
+	}
+	return o.Render(w, r, http.StatusOK, "joiningslips", c.Name+" · Joining slips", v)
+}
+
+// setStaff has another instructor teach a class, or no longer.
+func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Login string     `form:"login"`
+		Role  store.Role `form:"role"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	err = o.Room.SetRole(r.Context(), hand(r), c.ID, ui.Clip(f.Login, 60), f.Role)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
+			"login": "No instructor signs in here with this name. They are set up by whoever runs the server."}})
+	case errors.Is(err, store.ErrTaken):
+		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
+			"login": "Choose what they may do; whoever leads the class stays its leader."}})
+	case err != nil:
+		return err
+	}
+	return backTo(w, r, "/classes/%d/people?staff", c.ID)
+}
+
+// archive puts a class away, or brings it back.
+func (o Office) archive(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	if err := o.Room.Archive(r.Context(), hand(r), c.ID, !c.Runs()); err != nil {
+		return err
+	}
+	if c.Runs() {
+		return backTo(w, r, "/classes/%d/people?archived", c.ID)
+	}
+	return backTo(w, r, "/classes/%d/people?restored", c.ID)
+}

@@ -1,0 +1,219 @@
+package class
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/web/ui"
+)
+
+// onePerson is a student of a class: the way so far, the sheets, and what can be done.
+type onePerson struct {
+	store.Class
+	ui.WayView
+	Student store.Student
+	Name    string // as typed
+	Team    string
+	Extra   string
+	Groups  []string
+	Sheets  []personSheet
+	Others  []store.Class // to which the student can be moved
+	Note    string
+	Errors  map[string]string
+}
+
+// personSheet is what a student came to on a sheet.
+type personSheet struct {
+	Title, Href string
+	Done, Cards int
+	Marks, Of   string // "" where nothing is answered
+	Excused     string
+	Late        bool
+}
+
+// personNotes are what a student's page says after something was done.
+var personNotes = map[string]string{
+	"kept":    "It is kept.",
+	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
+	"left":    "The student signs in no longer. All answers are kept.",
+	"back":    "The student is back in the class.",
+}
+
+// pupil finds the student that the address names.
+func (o Office) pupil(r *http.Request) (c store.Class, st store.Student, err error) {
+	if c, err = o.ofClass(r); err != nil {
+		return c, st, err
+	}
+	n, err := ui.ID(r, "student")
+	if err != nil {
+		return c, st, err
+	}
+	st, err = o.Room.Store().Read(r.Context()).Pupil(c.ID, n)
+	return c, st, err
+}
+
+func (o Office) person(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := o.pupil(r)
+	if err != nil {
+		return err
+	}
+	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
+	for key := range r.URL.Query() {
+		v.Note = personNotes[key]
+	}
+	return o.showPerson(w, r, v)
+}
+
+func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
+	read, who := o.Room.Store().Read(r.Context()), ui.UserOf(r).ID
+	var err error
+	if v.WayView, err = ui.Way(read, v.Student.ID, v.Zone); err != nil {
+		return err
+	}
+	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
+		return err
+	}
+	all, err := read.Students(who, v.ID)
+	if err != nil {
+		return err
+	}
+	v.Groups = groupsOf(all)
+	classes, err := read.Classes(who)
+	if err != nil {
+		return err
+	}
+	for _, c := range classes {
+		if c.ID != v.ID && c.Runs() && c.Role.May(store.Leads) {
+			v.Others = append(v.Others, c)
+		}
+	}
+	return o.Render(w, r, ui.Status(v.Errors), "person", v.Student.Name, v)
+}
+
+// doWithPerson changes something about a student.
+func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := o.pupil(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Do    string `form:"do"`
+		Name  string `form:"name"`
+		Team  string `form:"team"`
+		Extra string `form:"extra"`
+		To    int64  `form:"to"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	ctx, by := r.Context(), hand(r)
+	here := fmt.Sprintf("/classes/%d/people/%d?", c.ID, st.ID)
+	switch f.Do {
+	case "keep":
+		return o.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra)
+	case "clear":
+		return redirected(w, r, here+"cleared", o.Room.ClearPassphrase(ctx, by, c.ID, st.ID))
+	case "leave", "back":
+		said := map[string]string{"leave": "left", "back": "back"}[f.Do]
+		return redirected(w, r, here+said, o.Room.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
+	case "move":
+		err := o.Room.Move(ctx, by, c.ID, st.ID, f.To)
+		if errors.Is(err, store.ErrTaken) {
+			v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
+			v.Errors = map[string]string{"to": "Somebody in that class has this name already; change the name first."}
+			return o.showPerson(w, r, v)
+		}
+		return redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
+	case "delete":
+		return redirected(w, r, fmt.Sprintf("/classes/%d/people?deleted", c.ID), o.Room.Delete(ctx, by, c.ID, st.ID))
+	}
+	return store.ErrNotFound
+}
+
+func redirected(w http.ResponseWriter, r *http.Request, to string, err error) error {
+	if err == nil {
+		http.Redirect(w, r, to, http.StatusSeeOther)
+	}
+	return err
+}
+
+func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class, st store.Student, name, team, extra string) error {
+	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra)}
+	var bad ui.Faults
+	bad.Name("name", v.Name)
+	if v.Team != "" {
+		bad.Name("team", v.Team)
+	}
+	st.Extra = bad.Whole("extra", extra)
+	if st.Extra < 0 || st.Extra > maxExtra {
+		bad.Add("extra", "must be from 0 to %d", maxExtra)
+	}
+	if len(bad.Refusal) == 0 {
+		st.Name, st.Team = v.Name, v.Team
+		err := o.Room.SetPupil(r.Context(), hand(r), st)
+		if !errors.Is(err, store.ErrTaken) {
+			return redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
+		}
+		bad.Add("name", "Somebody in this class has this name already; add an initial.")
+	}
+	v.Errors = bad.By()
+	return o.showPerson(w, r, v)
+}
+
+// personData sends all that is kept of a student, and says so in the log.
+func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := o.pupil(r)
+	if err != nil {
+		return err
+	}
+	if err := o.Room.NoteExport(r.Context(), hand(r), c.ID, st.ID); err != nil {
+		return err
+	}
+	read := o.Room.Store().Read(r.Context())
+	replies, err := read.RepliesOf(c.ID, st.ID)
+	if err != nil {
+		return err
+	}
+	ui.Download(w, st.Name+" data.zip", "application/zip")
+	out := transfer.NewBundle(w)
+	person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero()}
+	if err := out.JSON("person.json", person); err != nil {
+		return err
+	}
+	answers, err := out.File("answers.csv")
+	if err != nil {
+		return err
+	}
+	if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(store.Answered) error) error {
+		return read.StudentAnswers(c.ID, st.ID, each)
+	}); err != nil {
+		return err
+	}
+	if err := writeReplies(out, replies); err != nil {
+		return err
+	}
+	return out.Close()
+}
+
+// writeReplies adds what a student answered to questions that the whole class was asked.
+func writeReplies(out *transfer.Bundle, list []store.Replied) error {
+	w, err := out.File("questions.csv")
+	if err != nil {
+		return err
+	}
+	t, err := transfer.NewTable(transfer.CSV, w, "Questions", "answered_at", "answer", "marks", "of", "slip", "item")
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		if err := t.Row(p.Answered.Format(time.RFC3339), p.Answer, ui.Halves(p.Half), ui.Halves(p.Of), p.Slip, p.Item); err != nil {
+			return err
+		}
+	}
+	return t.Close()
+}

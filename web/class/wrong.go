@@ -1,0 +1,307 @@
+package class
+
+import (
+	"cmp"
+	"fmt"
+	"html/template"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/analysis"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/plot"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// wrongRoutes adds the pages that say what went wrong.
+func (o Office) wrongRoutes(r chi.Router) {
+	r.Get("/wrong/{assignment}", o.Page(o.wrongSheet))
+	r.Get("/classes/{class}/wrong", o.Page(o.wrongClass))
+	r.Post("/classes/{class}/train", o.Page(o.train))
+}
+
+// wrongView is what went wrong on a sheet: card by card, and the slips behind it.
+type wrongView struct {
+	ID           int64
+	Class        int64
+	Title, Name  string
+	Students     int
+	Said         string // in a sentence
+	Cards        []wrongCard
+	Slips        []wrongSlip
+	Given        []store.Assignment // the other sheets of the class
+	ThirdsTooFew bool
+}
+
+// wrongCard is one card of a sheet.
+type wrongCard struct {
+	N          int
+	What, Kind string
+	Rule       template.HTML // slips, by how far they lead astray
+	Right      string        // share
+	Apart      string        // in per cent of all; "" where it cannot be told
+	Width      int           // of its bar
+	Back       bool          // those who cannot do better on it than those who can
+}
+
+// wrongSlip is a slip behind wrong answers.
+type wrongSlip struct {
+	Code, Did string
+	Students  int
+	Width     int // of its bar, in per cent of those who answered
+	Who       []personLink
+	More      int
+	On        string // the cards
+}
+
+type personLink struct{ Name, Href string }
+
+// whoSeen is how many names stand beside a slip.
+const whoSeen = 5
+
+func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	if _, err := o.given(r, n); err != nil { // its words
+		return err
+	}
+	a, err := o.Room.WhatWentWrong(r.Context(), ui.UserOf(r).ID, n)
+	if err != nil {
+		return err
+	}
+	v := newWrong(a)
+	if v.Given, err = o.Room.Store().Read(r.Context()).Term(ui.UserOf(r).ID, v.Class); err != nil {
+		return err
+	}
+	slices.Reverse(v.Given)
+	return o.Render(w, r, http.StatusOK, "wrong", v.Title+" · What went wrong", v)
+}
+
+func newWrong(a classroom.Analysis) wrongView {
+	g := a.Given
+	v := wrongView{ID: g.ID, Class: g.Class, Title: g.Title, Name: g.ClassName}
+	answered := map[int64]bool{}
+	bad := 0
+	for _, c := range a.Cards {
+		for st := range c.Students {
+			answered[st] = true
+		}
+		if 4*(c.Answered-c.Right) >= c.Answered {
+			bad++
+		}
+		v.Cards = append(v.Cards, newWrongCard(a, c))
+		v.ThirdsTooFew = v.ThirdsTooFew || !c.Told
+	}
+	v.Students = len(answered)
+	switch {
+	case len(a.Cards) == 0:
+	case bad == 0:
+		v.Said = "no card was wrong for one in four or more"
+	case bad == 1:
+		v.Said = fmt.Sprintf("one of %d cards was wrong for one in four or more", len(a.Cards))
+	default:
+		v.Said = fmt.Sprintf("%d of %d cards were wrong for one in four or more", bad, len(a.Cards))
+	}
+	for _, s := range a.Slips {
+		v.Slips = append(v.Slips, newWrongSlip(a, s, v.Students))
+	}
+	return v
+}
+
+func newWrongCard(a classroom.Analysis, c analysis.Card) wrongCard {
+	shown := a.Shown[c.N]
+	v := wrongCard{N: c.N, What: shown.Instrument, Right: ui.PerCent(length.Int(int64(c.Right)), length.Int(int64(c.Answered)))}
+	if kind, known := kinds.All.Find(shown.Kind); known {
+		v.Kind = kind.Title()
+	}
+	if v.What == "" {
+		v.What, v.Kind = v.Kind, ""
+	}
+	if c.Told {
+		v.Apart = c.Apart.MulInt(100).Text(0)
+		v.Width, v.Back = int(c.Apart.Abs().MulInt(100).Float()), c.Apart.Sign() < 0
+	}
+	var list []plot.Astray
+	for _, s := range c.Slips {
+		list = append(list, plot.Astray{Text: kinds.Short(s.Code), By: a.Led(c.N, s.Code), Count: s.Made})
+	}
+	if c.Unnamed > 0 {
+		list = append(list, plot.Astray{Text: "no known slip", By: 1e9, Count: c.Unnamed})
+	}
+	v.Rule = ui.Plot(plot.SlipRule(c.Right, list, plot.Row), fmt.Sprintf("w%d", c.N))
+	return v
+}
+
+func newWrongSlip(a classroom.Analysis, s analysis.Slip, students int) wrongSlip {
+	v := wrongSlip{Code: string(s.Code), Did: kinds.Did(s.Code), Students: len(s.Students),
+		Width: 100 * len(s.Students) / max(1, students)}
+	ids := slices.Clone(s.Students)
+	slices.SortFunc(ids, func(x, y int64) int { return cmp.Compare(a.Names[x], a.Names[y]) })
+	for _, id := range ids[:min(whoSeen, len(ids))] {
+		v.Who = append(v.Who, personLink{a.Names[id], fmt.Sprintf("/classes/%d/people/%d", a.Given.Class, id)})
+	}
+	v.More = len(ids) - len(v.Who)
+	cards := make([]string, len(s.Cards))
+	for i, n := range s.Cards {
+		cards[i] = fmt.Sprint(n)
+	}
+	v.On = strings.Join(cards, " ")
+	return v
+}
+
+// wrongTerm is what went wrong in a class over a term.
+type wrongTerm struct {
+	store.Class
+	Weeks    template.HTML
+	Begins   []string
+	Slips    []ui.SlipWeeks
+	Families []string
+	ByFamily []familyRow
+	Makers   []wrongSlip
+	Sheets   []givenView
+}
+
+// familyRow is a slip over the families of instruments.
+type familyRow struct {
+	Did   string
+	Cells []familyCell
+	All   int
+}
+
+// familyCell is how often it was made on a family, and how much that is of the cards answered.
+type familyCell struct {
+	Cards int
+	Share string
+	Shade int // 0 to 5
+}
+
+const (
+	termWeeks    = 16
+	familySlips  = 12
+	makersListed = 10
+)
+
+func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	set, err := classroom.Words(c.Words)
+	if err != nil {
+		return err
+	}
+	ui.Speak(r, set)
+	who, read, ahead := ui.UserOf(r).ID, o.Room.Store().Read(r.Context()), ui.Ahead(c.Zone)
+	v := wrongTerm{Class: c}
+	weeks, err := read.ClassWeeks(who, c.ID, ahead, termWeeks)
+	if err != nil {
+		return err
+	}
+	if len(weeks) > 0 {
+		if err := v.weeks(read, who, ahead, weeks); err != nil {
+			return err
+		}
+	}
+	families, err := read.FamilySlips(who, c.ID)
+	if err != nil {
+		return err
+	}
+	v.families(families)
+	makers, err := read.SlipMakers(who, c.ID)
+	if err != nil {
+		return err
+	}
+	v.makers(makers)
+	given, err := o.Room.GivenTo(r.Context(), who, c.ID)
+	if err != nil {
+		return err
+	}
+	v.Sheets = o.newGiven(given)
+	return o.Render(w, r, http.StatusOK, "wrongterm", c.Name+" · What went wrong", v)
+}
+
+func (v *wrongTerm) weeks(read *store.Reader, who int64, ahead int, weeks []store.Week) error {
+	var columns []plot.Column
+	begins := make([]time.Time, len(weeks))
+	for i, w := range weeks {
+		name := w.Begins.Format("2 Jan")
+		begins[i] = w.Begins
+		v.Begins = append(v.Begins, name)
+		columns = append(columns, plot.Column{Name: name, Count: w.Cards, Share: ui.Share(w.Half, w.Of)})
+	}
+	v.Weeks = ui.Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
+	slips, err := read.ClassSlipWeeks(who, v.ID, ahead, weeks[0].Begins.AddDate(0, 0, -1))
+	v.Slips = ui.NewSlipWeeks(slips, begins)
+	return err
+}
+
+// families lays slips out over the families on which they were made.
+func (v *wrongTerm) families(list []store.FamilySlip) {
+	answered, made, all := map[string]int{}, map[string]map[string]int{}, map[string]int{}
+	for _, f := range list {
+		answered[f.Family] += f.Cards
+		if f.Slip == "" {
+			continue
+		}
+		if made[f.Slip] == nil {
+			made[f.Slip] = map[string]int{}
+		}
+		made[f.Slip][f.Family] += f.Cards
+		all[f.Slip] += f.Cards
+	}
+	order := slices.Sorted(maps.Keys(answered))
+	for _, f := range order {
+		v.Families = append(v.Families, instrument.Family(f).Name())
+	}
+	codes := slices.SortedFunc(maps.Keys(all), func(a, b string) int { return cmp.Or(cmp.Compare(all[b], all[a]), cmp.Compare(a, b)) })
+	for _, code := range codes[:min(familySlips, len(codes))] {
+		row := familyRow{Did: kinds.Did(exercise.Code(code)), All: all[code]}
+		for _, f := range order {
+			n := made[code][f]
+			cell := familyCell{Cards: n}
+			if n > 0 {
+				cell.Share = ui.PerCent(length.Int(int64(n)), length.Int(int64(answered[f])))
+				cell.Shade = min(5, 1+25*n/answered[f])
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		v.ByFamily = append(v.ByFamily, row)
+	}
+}
+
+// makers lists who makes which slips, those made by most first.
+func (v *wrongTerm) makers(list []store.SlipMaker) {
+	by := map[string]*wrongSlip{}
+	for _, m := range list {
+		s := by[m.Slip]
+		if s == nil {
+			s = &wrongSlip{Code: m.Slip, Did: kinds.Did(exercise.Code(m.Slip))}
+			by[m.Slip] = s
+		}
+		if s.Students++; s.Students <= whoSeen {
+			s.Who = append(s.Who, personLink{fmt.Sprintf("%s %d", m.Name, m.Cards), fmt.Sprintf("/classes/%d/people/%d", v.ID, m.Student)})
+		} else {
+			s.More++
+		}
+	}
+	for _, s := range by {
+		s.Width = 100 * s.Students / max(1, v.Students)
+		v.Makers = append(v.Makers, *s)
+	}
+	slices.SortFunc(v.Makers, func(a, b wrongSlip) int {
+		return cmp.Or(cmp.Compare(b.Students, a.Students), cmp.Compare(a.Code, b.Code))
+	})
+	v.Makers = v.Makers[:min(makersListed, len(v.Makers))]
+}

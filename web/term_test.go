@@ -1,0 +1,234 @@
+package web_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+)
+
+// upload sends a file in a form, and returns the page that follows.
+func (v *visitor) upload(path, field, name string, content []byte) (int, string) {
+	v.t.Helper()
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	part, err := w.CreateFormFile(field, name)
+	require.NoError(v.t, err)
+	_, err = part.Write(content)
+	require.NoError(v.t, err)
+	require.NoError(v.t, w.Close())
+	r, err := v.Post(v.base+path, w.FormDataContentType(), &b)
+	require.NoError(v.t, err)
+	defer r.Body.Close()
+	text, err := io.ReadAll(r.Body)
+	require.NoError(v.t, err)
+	return r.StatusCode, string(text)
+}
+
+// spreadsheet writes rows as an XLSX file.
+func spreadsheet(t *testing.T, rows [][]any) []byte {
+	t.Helper()
+	f := excelize.NewFile()
+	for i, row := range rows {
+		require.NoError(t, f.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &row))
+	}
+	b, err := f.WriteToBuffer()
+	require.NoError(t, err)
+	return b.Bytes()
+}
+
+// People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with the
+// code, move, leave, hand their data out and are deleted, each of which is logged.
+func TestPeopleThroughATerm(t *testing.T) {
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	list := spreadsheet(t, [][]any{{"Group", "Full name", "Extra minutes"}, {"Tide crew", "Wren A.", 10}, {"", "Hesper Q.", ""},
+		{"Tide crew", "=1+1", nil}, {"", "Hesper q.", ""}})
+	_, page := maren.upload("/classes/1/people/preview", "file", "list.xlsx", list)
+	holds(t, page, "has the same name as line 3", "nothing is brought in with a row that cannot be")
+	assert.NotContains(t, page, "Bring 4 in")
+	_, _, people := maren.get("/classes/1/people")
+	assert.NotContains(t, people, "Hesper")
+
+	good := "name,group,extra minutes\nWren A.,Tide crew,10\nHesper Q.,,\nBram H.,,\n"
+	_, page = maren.upload("/classes/1/people/preview", "file", "list.csv", []byte(good))
+	for _, says := range []string{"<b>1</b> new", "<b>1</b> changed", "<b>1</b> the same", "Bring 3 in"} {
+		holds(t, page, says)
+	}
+	_, _, people = maren.post("/classes/1/people/bring", fields(page).Encode())
+	for _, says := range []string{"Hesper Q.", "Tide crew", "1 new, 1 changed", "joins with the code"} {
+		holds(t, people, says)
+	}
+	_, _, slips := maren.get("/classes/1/people/slips")
+	holds(t, slips, "Hesper Q.")
+	assert.Equal(t, 21, strings.Count(slips, `class="qr"`))
+
+	hesper := newVisitor(t, base)
+	_, at, _ := hesper.post("/join", "code=MILL47&name=hesper+q.&passphrase=eight+signs&do=first")
+	require.Equal(t, "/my", at)
+	person := regexp.MustCompile(`href="(/classes/1/people/\d+)">Hesper`).FindStringSubmatch(people)[1]
+	_, _, page = maren.post(person, "do=keep&name=Wren+A.&extra=")
+	holds(t, page, "has this name already")
+	_, _, page = maren.post(person, "do=leave")
+	holds(t, page, "signs in no longer")
+	_, at, _ = hesper.get("/my")
+	assert.Equal(t, "/join", at, "at once")
+	_, at, page = newVisitor(t, base).post("/join", "code=MILL47&name=hesper+q.&passphrase=eight+signs&do=back")
+	assert.Equal(t, "/join", at)
+	holds(t, page, "not in this class any more")
+	maren.post(person, "do=back")
+
+	_, _, page = maren.post("/classes", "name=Evening+boards")
+	other := regexp.MustCompile(`/classes/(\d+)/people`).FindStringSubmatch(page)[1]
+	_, _, page = maren.post(person, "do=move&to="+other)
+	assert.NotContains(t, page, ">Hesper Q.</a>")
+	moved := strings.Replace(person, "/1/", "/"+other+"/", 1)
+	status, _, page := maren.get(moved)
+	assert.Equal(t, http.StatusOK, status)
+	holds(t, page, "Hesper Q.")
+
+	// All data of one student, and then none.
+	_, _, data := maren.get("/classes/1/people/2/data")
+	z, err := zip.NewReader(strings.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	require.Len(t, z.File, 3)
+	f, err := z.Open("answers.csv")
+	require.NoError(t, err)
+	rows, err := csv.NewReader(f).ReadAll()
+	require.NoError(t, err)
+	assert.Greater(t, len(rows), 100)
+	for _, row := range rows[1:] {
+		assert.Equal(t, "Tobin F.", row[7])
+	}
+	_, _, page = maren.post("/classes/1/people/2", "do=delete")
+	holds(t, page, "a student was deleted")
+	assert.NotContains(t, page, ">Tobin F.</a>")
+	status, _, _ = maren.get("/ledger/2/2/1")
+	assert.Equal(t, http.StatusNotFound, status)
+
+	// Put away: nobody joins or works, until it is brought back.
+	wren := as(t, base, "Wren A.")
+	maren.post("/classes/1/archive", "")
+	_, at, _ = wren.get("/my")
+	assert.Equal(t, "/join", at)
+	_, _, page = newVisitor(t, base).post("/join", "code=MILL47&name=Somebody&passphrase=eight+signs&do=first")
+	holds(t, page, "No class has this code")
+	maren.post("/classes/1/archive", "")
+	_, at, _ = as(t, base, "Wren A.").get("/my")
+	assert.Equal(t, "/my", at)
+}
+
+// What somebody who teaches along may do hangs on their role, on every page and every form.
+func TestTeachingAlong(t *testing.T) {
+	base := demoSite(t)
+	maren, una := as(t, base, "maren"), as(t, base, "una")
+	mark := func() int {
+		status, _, _ := una.post("/ledger/2/3/1?attempt=1", "mark=1&reason=seen+at+the+bench")
+		return status
+	}
+	assert.Equal(t, http.StatusNotFound, mark(), "a stranger to the class")
+	_, _, page := maren.post("/classes/1/staff", "login=nobody&role=looks")
+	holds(t, page, "No instructor signs in here with this name")
+	maren.post("/classes/1/staff", "login=una&role=looks")
+	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/people/3", "/classes/1/ledger", "/ledger/2", "/wrong/2",
+		"/classes/1/wrong", "/watch/2", "/ledger/2/3/1"} {
+		status, _, _ := una.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+	}
+	assert.Equal(t, http.StatusForbidden, mark())
+	maren.post("/classes/1/staff", "login=una&role=marks")
+	assert.Equal(t, http.StatusOK, mark())
+	for path, form := range map[string]string{"/classes/1/people/3": "do=delete", "/classes/1/people/bring": "list=Hesper",
+		"/classes/1/archive": "", "/classes/1/staff": "login=una&role=marks", "/classes/1/words": "base=laboratory"} {
+		status, _, _ := una.post(path, form)
+		assert.Equal(t, http.StatusForbidden, status, path)
+	}
+	maren.post("/classes/1/staff", "login=una&role=")
+	assert.Equal(t, http.StatusNotFound, mark())
+	_, _, page = maren.post("/classes/1/staff", "login=maren&role=looks")
+	holds(t, page, "stays its leader")
+}
+
+// The ledger of a term: by keyboard from cell to cell and into one, sorted, filtered, weighed, somebody excused; what it
+// shows is what its tables hold.
+func TestTheLedgerOfATerm(t *testing.T) {
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("maren")
+	b.open("/classes/1/ledger")
+	b.do(run("document.querySelector('.term tbody th a').focus()"))
+	b.keys(kb.ArrowRight + kb.ArrowRight + kb.ArrowRight + kb.ArrowDown)
+	assert.Equal(t, "Bram H. 3", eval[string](b, `document.activeElement.closest('tr').cells[0].innerText + " " + document.activeElement.closest('td').cellIndex`))
+	b.keys(kb.Enter)
+	b.waitText("h1", "Sluice pins")
+	b.open("/classes/1/ledger?sort=-total")
+	totals := eval[[]float64](b, "[...document.querySelectorAll('.term tbody .total')].map((c) => parseFloat(c.textContent))")
+	for i, x := range totals[1:] {
+		assert.LessOrEqual(t, x, totals[i])
+	}
+	require.Len(t, totals, 20)
+	b.fill("[name=q]", "spet")
+	b.keys(kb.Enter)
+	b.wait("document.querySelectorAll('.term tbody tr').length === 1")
+	b.do(chromedp.WaitVisible(chromedp.CSS("[aria-sort=descending]")))
+
+	maren := as(t, base, "maren")
+	cell := func() []string {
+		_, _, table := maren.get("/classes/1/ledger/table?sort=name")
+		rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
+		require.NoError(t, err)
+		require.Len(t, rows, 21)
+		return rows[4] // Dunstan E., who was not there for the test
+	}
+	before := cell()
+	assert.Equal(t, "Dunstan E.", before[0])
+	assert.Equal(t, "0", before[8])
+	_, _, page := maren.post("/ledger/7/excuse", "student=19&reason=")
+	holds(t, page, "Say why")
+	maren.post("/ledger/7/excuse", "student=19&reason=was+ill")
+	after := cell()
+	assert.Equal(t, "excused", after[8])
+	assert.Greater(t, after[len(after)-1], before[len(before)-1], "the total no longer counts it")
+	_, _, page = maren.post("/classes/1/weights", "weight[1]=99")
+	holds(t, page, "must be from 0 to 20")
+	maren.post("/classes/1/weights", "weight[1]=0&weight[2]=5")
+	assert.NotEqual(t, after[len(after)-1], cell()[len(after)-1])
+	_, _, page = maren.get("/ledger/7")
+	holds(t, page, "excused Dunstan E.: was ill")
+	holds(t, page, "excused</b>")
+
+	_, _, sheet := maren.get("/classes/1/ledger/table?as=xlsx&sort=name")
+	x, err := excelize.OpenReader(strings.NewReader(sheet))
+	require.NoError(t, err)
+	rows, err := x.GetRows(x.GetSheetList()[0])
+	require.NoError(t, err)
+	assert.Equal(t, cell(), rows[4])
+}
+
+// From a slip one press composes a sheet that trains it, and from there it is given as any other.
+func TestFromASlipToASheetThatTrainsIt(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/wrong/2")
+	b.waitText(".behind", "took the line next to the right one")
+	low := eval[float64](b, "document.querySelector('.behind .btn-link').getBoundingClientRect().bottom")
+	assert.Less(t, low, 800.0, "in sight without scrolling")
+	b.do(run("document.querySelector('.behind .btn-link').click()"))
+	b.wait("location.pathname.startsWith('/sheets/')")
+	assert.Equal(t, "Once more: next line", eval[string](b, "document.querySelector('[name=title]').value"))
+	b.waitText(".keepbar", "Kept")
+	covered := eval[string](b, "document.querySelector('main').textContent")
+	assert.Contains(t, covered, "next to the right one")
+}

@@ -1,0 +1,45 @@
+package ui
+
+import (
+	"cmp"
+	"io"
+	"net/http"
+
+	"cavix/classroom"
+	"cavix/core/kinds"
+	"cavix/store"
+	"cavix/transfer"
+)
+
+// SendAnswers sends answers as a table, as they are read.
+func SendAnswers(w http.ResponseWriter, name string, f transfer.Format, all func(each func(store.Answered) error) error) error {
+	Download(w, name, f.Type())
+	return WriteAnswers(w, f, all)
+}
+
+// WriteAnswers writes answers as a table, as they are read.
+func WriteAnswers(w io.Writer, f transfer.Format, all func(each func(store.Answered) error) error) error {
+	out, err := transfer.NewAnswers(f, w)
+	if err != nil {
+		return err
+	}
+	var last store.Answered // its instrument holds for the fields that follow
+	if err := all(func(o store.Answered) error {
+		if o.Item != "" {
+			if o.Item != last.Item {
+				last = o
+				if it, err := kinds.Open([]byte(o.Item)); err == nil { // one that cannot be read: its answers are there all the same
+					_, last.Instrument, last.LeastCount = classroom.Shows(it)
+				}
+			}
+			o.Instrument, o.LeastCount = last.Instrument, last.LeastCount
+		}
+		return out.Write(transfer.Answer{Class: o.Class, Sheet: cmp.Or(o.Sheet, "practice"), Block: o.Block, Card: o.Card, Kind: o.Kind,
+			Instrument: o.Instrument, LeastCount: o.LeastCount, Student: o.Student, Field: o.Field, Given: o.Given,
+			Expected: o.Expected, Outcome: o.Outcome, Marks: Halves(o.Half), Of: Halves(o.Of), Slip: o.Slip, Hints: o.Hints,
+			Seconds: o.Seconds, Answered: o.Answered, Attempt: o.Attempt, Late: o.Late})
+	}); err != nil {
+		return err
+	}
+	return out.Close()
+}

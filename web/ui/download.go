@@ -1,0 +1,48 @@
+package ui
+
+import (
+	"errors"
+	"io"
+	"mime"
+	"net/http"
+	"strings"
+	"unicode"
+)
+
+// Download sends what follows as a file of a name, which is brought to letters and digits that every system takes.
+func Download(w http.ResponseWriter, name, media string) {
+	w.Header().Set("Content-Type", media)
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": FileName(name)}))
+}
+
+// FileName is a name as every system takes it.
+func FileName(name string) string {
+	name = strings.Map(func(r rune) rune {
+		if r == '.' || r < unicode.MaxASCII && (unicode.IsLetter(r) || unicode.IsDigit(r)) {
+			return unicode.ToLower(r)
+		}
+		return '-'
+	}, name)
+	for strings.Contains(name, "--") {
+		name = strings.ReplaceAll(name, "--", "-")
+	}
+	return strings.ReplaceAll(strings.Trim(name, "-."), "-.", ".")
+}
+
+// Upload reads the file of a form's field, or what was pasted into its text field where no file was chosen.
+func Upload(r *http.Request, file, text string, most int64) ([]byte, error) {
+	if err := r.ParseMultipartForm(most); err != nil && !errors.Is(err, http.ErrNotMultipart) {
+		return nil, Unread(err)
+	}
+	if f, _, err := r.FormFile(file); err == nil {
+		defer f.Close()
+		b, err := io.ReadAll(f)
+		if err != nil {
+			return nil, Unread(err)
+		}
+		if len(b) > 0 {
+			return b, nil
+		}
+	}
+	return []byte(r.PostFormValue(text)), nil
+}

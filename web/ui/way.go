@@ -1,0 +1,96 @@
+package ui
+
+import (
+	"cmp"
+	"html/template"
+	"slices"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/plot"
+	"cavix/store"
+)
+
+// WayView is a student's way: weeks, and slips over them.
+type WayView struct {
+	Weeks  template.HTML
+	Begins []string // of the weeks, as heads of a table
+	Slips  []SlipWeeks
+	Cards  int
+}
+
+// SlipWeeks is a slip over the weeks.
+type SlipWeeks struct {
+	Did   string
+	Weeks []int
+	All   int
+}
+
+const (
+	weeksSeen = 12
+	slipsSeen = 12
+)
+
+// Way reads a student's way, by the clock of the class.
+func Way(read *store.Reader, student int64, zone string) (v WayView, err error) {
+	ahead := Ahead(zone)
+	weeks, err := read.Weeks(student, ahead, weeksSeen)
+	if err != nil || len(weeks) == 0 {
+		return v, err
+	}
+	var columns []plot.Column
+	for _, week := range weeks {
+		name := week.Begins.Format("2 Jan")
+		v.Begins = append(v.Begins, name)
+		v.Cards += week.Cards
+		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: Share(week.Half, week.Of)})
+	}
+	v.Weeks = Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
+	slips, err := read.SlipWeeks(student, ahead, weeks[0].Begins.Add(-24*time.Hour))
+	begins := make([]time.Time, len(weeks))
+	for i, w := range weeks {
+		begins[i] = w.Begins
+	}
+	v.Slips = NewSlipWeeks(slips, begins)
+	return v, err
+}
+
+// NewSlipWeeks puts slips beside the weeks, those made most first.
+func NewSlipWeeks(list []store.SlipWeek, weeks []time.Time) []SlipWeeks {
+	byCode := map[string]*SlipWeeks{}
+	for _, s := range list {
+		at := slices.IndexFunc(weeks, s.Begins.Equal)
+		if at < 0 {
+			continue
+		}
+		row := byCode[s.Slip]
+		if row == nil {
+			row = &SlipWeeks{Did: kinds.Did(exercise.Code(s.Slip)), Weeks: make([]int, len(weeks))}
+			byCode[s.Slip] = row
+		}
+		row.Weeks[at] += s.Cards
+		row.All += s.Cards
+	}
+	out := make([]SlipWeeks, 0, len(byCode))
+	for _, row := range byCode {
+		out = append(out, *row)
+	}
+	slices.SortFunc(out, func(a, b SlipWeeks) int { return cmp.Or(cmp.Compare(b.All, a.All), cmp.Compare(a.Did, b.Did)) })
+	return out[:min(slipsSeen, len(out))]
+}
+
+// Ahead is by how many seconds a class's clock is ahead of the world's.
+func Ahead(zone string) int {
+	_, ahead := time.Now().In(classroom.Clock(zone)).Zone()
+	return ahead
+}
+
+// Share is what part of all marks was earned, 0 to 1.
+func Share(half, of int64) float64 {
+	if of == 0 {
+		return 0
+	}
+	return float64(half) / float64(of)
+}
