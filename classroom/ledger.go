@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"cavix/core/exercise"
 	"cavix/core/ledger"
 	"cavix/core/length"
@@ -50,28 +52,19 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 	if l.Sheets, err = r.term(ctx, instructor, class); err != nil {
 		return l, err
 	}
-	here, err := read.Everybody(instructor, class)
-	if err != nil {
-		return l, err
-	}
-	came, err := read.Came(instructor, class)
-	if err != nil {
-		return l, err
-	}
-	scores, err := read.Scores(instructor, class)
-	if err != nil {
-		return l, err
-	}
-	excuses, err := read.Excuses(instructor, class)
-	if err != nil {
-		return l, err
-	}
-	slips, err := read.Lately(class, at.Add(-advisedFor))
-	if err != nil {
-		return l, err
-	}
-	inClass, err := read.InClass(class)
-	if err != nil {
+	// All at once: a term of many students is much to read.
+	var here, came []store.Student
+	var scores, inClass []store.Score
+	var excuses []store.Excuse
+	var slips []store.StudentSlip
+	var g errgroup.Group
+	g.Go(func() (err error) { scores, err = read.Scores(instructor, class); return err })
+	g.Go(func() (err error) { slips, err = read.Lately(class, at.Add(-advisedFor)); return err })
+	g.Go(func() (err error) { here, err = read.Everybody(instructor, class); return err })
+	g.Go(func() (err error) { came, err = read.Came(instructor, class); return err })
+	g.Go(func() (err error) { excuses, err = read.Excuses(instructor, class); return err })
+	g.Go(func() (err error) { inClass, err = read.InClass(class); return err })
+	if err := g.Wait(); err != nil {
 		return l, err
 	}
 	l.rows(here, came)

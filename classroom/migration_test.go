@@ -60,7 +60,7 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	maren, err := st.Read(ctx).InstructorByLogin("maren")
 	require.NoError(t, err)
 	assert.True(t, classroom.CheckPassphrase(maren.Hash, "skerry-point"))
-	given, err := room.Given(ctx, maren.ID)
+	given, err := room.GivenLately(ctx, maren.ID, 100)
 	require.NoError(t, err)
 	require.Len(t, given, 1)
 	require.NoError(t, given[0].Err)

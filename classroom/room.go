@@ -79,11 +79,6 @@ func openAll(list []store.Assignment, err error) ([]Given, error) {
 // whole also fails when the sheet cannot be read.
 func whole(g Given, err error) (Given, error) { return g, errors.Join(err, g.Err) }
 
-// Given lists the sheets given to all of an instructor's classes, newest first.
-func (r *Room) Given(ctx context.Context, owner int64) ([]Given, error) {
-	return openAll(r.read(ctx).Given(owner))
-}
-
 // openedSheets keeps given sheets that were read lately, since every box that is typed asks how its sheet is taken. What
 // is kept is never changed.
 type openedSheets struct {

@@ -5,6 +5,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -43,11 +44,22 @@ func SignIns() []SignIn {
 	}
 }
 
-// begin is the Monday on which the course began.
-var begin = time.Date(2026, time.October, 5, 9, 0, 0, 0, time.UTC)
+// term is when the course takes place: it began on a Monday seven weeks before the one of this week, and a class is at work
+// just now.
+type term struct{ begin, now time.Time }
 
-// Fill puts the whole scenario into an empty store.
-func Fill(ctx context.Context, s *store.Store) error {
+func newTerm(now time.Time) term {
+	now = now.UTC()
+	monday := time.Date(now.Year(), now.Month(), now.Day()-(int(now.Weekday())+6)%7, 9, 0, 0, 0, time.UTC)
+	return term{monday.AddDate(0, 0, -49), now}
+}
+
+// day is nine o'clock on a day of the course.
+func (t term) day(n int) time.Time { return t.begin.AddDate(0, 0, n) }
+
+// Fill puts the whole scenario into an empty store, as it stands at a time. But for dates it is the same every time.
+func Fill(ctx context.Context, s *store.Store, now time.Time) error {
+	t := newTerm(now)
 	hash, err := classroom.HashPassphrase(Passphrase)
 	if err != nil {
 		return err
@@ -112,9 +124,21 @@ func Fill(ctx context.Context, s *store.Store) error {
 		}
 		sheetIDs[sh.title] = id
 	}
-	for _, c := range classes {
-		if err := fillClass(ctx, room, owners[c.owner], c, hash, sheetIDs); err != nil {
+	atWork := make([]func() error, len(classes))
+	for i, c := range classes {
+		f := filling{room, owners[c.owner], 0, nil, sheetIDs, t}
+		if err := f.class(ctx, c, hash); err != nil {
 			return err
+		}
+		if c.atWork != nil {
+			atWork[i] = func() error { return f.give(ctx, *c.atWork) }
+		}
+	}
+	for _, give := range atWork {
+		if give != nil {
+			if err := give(); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
@@ -147,50 +171,42 @@ func named(name, pattern, zero string) (*instrument.Instrument, error) {
 	return nil, fmt.Errorf("there is no pattern %q", pattern)
 }
 
-func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, hash string,
-	sheetIDs map[string]int64) error {
-	id, err := room.AddClass(ctx, owner, c.name, c.code)
-	if err != nil {
+// filling is a class that is being filled.
+type filling struct {
+	room   *classroom.Room
+	owner  int64
+	id     int64 // of the class
+	seats  []pupilAt
+	sheets map[string]int64
+	term
+}
+
+func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
+	if f.id, err = f.room.AddClass(ctx, f.owner, c.name, c.code); err != nil {
 		return err
 	}
-	if err := room.SetWords(ctx, owner, id, words.Set{Base: c.words}); err != nil {
+	if err := f.room.SetWords(ctx, f.owner, f.id, words.Set{Base: c.words}); err != nil {
 		return err
 	}
-	var seats []pupilAt
-	for _, p := range c.pupils {
-		n, err := room.Join(ctx, id, p.name, hash)
+	for i, p := range c.pupils {
+		n, err := f.room.Join(ctx, f.id, p.name, hash)
 		if err != nil {
 			return err
 		}
-		seats = append(seats, pupilAt{p, n})
+		f.seats = append(f.seats, pupilAt{p, n})
+		crew := store.Student{ID: n, Class: f.id, Name: p.name, Team: crews[i%len(crews)]}
+		if err := f.room.SetPupil(ctx, classroom.Hand{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
+			return err
+		}
 	}
 	for _, g := range c.given {
-		at := begin.AddDate(0, 0, g.day)
-		asg, err := room.Give(ctx, owner, id, sheetIDs[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
-		if err != nil {
+		if err := f.give(ctx, g); err != nil {
 			return err
 		}
-		if g.closes > 0 {
-			if err := room.SetTimes(ctx, owner, asg, at, at.Add(g.closes)); err != nil {
-				return err
-			}
-		}
-		// All seats at once: the store commits what waits together.
-		var wg sync.WaitGroup
-		errs := make([]error, len(seats))
-		for i, st := range seats {
-			wg.Go(func() { errs[i] = st.work(ctx, room, st.id, asg, g, at) })
-		}
-		wg.Wait()
-		for _, err := range errs {
-			if err != nil {
-				return err
-			}
-		}
 	}
-	for i, st := range seats {
+	for i, st := range f.seats {
 		if i < c.practise {
-			if err := st.practise(ctx, room, st.id, practiceDays); err != nil {
+			if err := st.practise(ctx, f.room, st.id, practiceDays, f.term); err != nil {
 				return err
 			}
 		}
@@ -198,11 +214,40 @@ func fillClass(ctx context.Context, room *classroom.Room, owner int64, c class, 
 	if c.asked == nil {
 		return nil
 	}
-	return c.asked.ask(ctx, room, owner, id, seats)
+	return c.asked.ask(ctx, f.room, f.owner, f.id, f.seats, f.term)
+}
+
+// give gives the class a sheet and has its pupils work on it.
+func (f *filling) give(ctx context.Context, g given) error {
+	at := f.day(g.day)
+	if g.running {
+		at = f.now.Add(-runningSince)
+	}
+	asg, err := f.room.Give(ctx, f.owner, f.id, f.sheets[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
+	if err != nil {
+		return err
+	}
+	if g.closes > 0 {
+		closes := at.Add(g.closes)
+		if g.fromNow {
+			closes = f.now.Add(g.closes).Truncate(24 * time.Hour).Add(16 * time.Hour)
+		}
+		if err := f.room.SetTimes(ctx, f.owner, asg, at, closes); err != nil {
+			return err
+		}
+	}
+	// All seats at once: the store commits what waits together.
+	var wg sync.WaitGroup
+	errs := make([]error, len(f.seats))
+	for i, st := range f.seats {
+		wg.Go(func() { errs[i] = st.work(ctx, f.room, f.id, st.id, asg, g, at) })
+	}
+	wg.Wait()
+	return errors.Join(errs...)
 }
 
 // practise has a pupil practise some cards, on several days after the last sheet.
-func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64, days []int) error {
+func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64, days []int, t term) error {
 	draws := rand.New(rand.NewPCG(uint64(student), 4711))
 	for i, day := range days {
 		for n := range 4 + draws.IntN(4) {
@@ -218,7 +263,7 @@ func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64
 			if err != nil {
 				return err
 			}
-			at := begin.AddDate(0, 0, day).Add(time.Duration(8*60+n*3) * time.Minute)
+			at := t.day(day).Add(time.Duration(8*60+n*3) * time.Minute)
 			if err := room.CheckPractice(ctx, student, c, a, at); err != nil {
 				return err
 			}
@@ -228,7 +273,7 @@ func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64
 }
 
 // work has a pupil answer a share of a sheet's cards.
-func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignment int64, g given,
+func (p pupil) work(ctx context.Context, room *classroom.Room, class, student, assignment int64, g given,
 	at time.Time) error {
 	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
 	share := g.done
@@ -239,6 +284,9 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 		return nil // was not there
 	}
 	seated := at.Add(time.Duration(18+student*3) * time.Minute)
+	if g.running {
+		seated = at.Add(time.Duration(student%5) * time.Minute)
+	}
 	st, err := room.Sit(ctx, student, assignment, seated)
 	if err != nil {
 		return err
@@ -248,10 +296,22 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 		return err
 	}
 	upTo := int(float64(len(marks))*share + draws.Float64()*0.8)
+	pace := 95 * time.Second
+	if g.running { // some are quick, some slow, a few stuck
+		upTo = int(float64(len(marks)) * (0.5 + 0.7*draws.Float64()))
+		idle := time.Duration(20+draws.IntN(80)) * time.Second
+		if student%9 == 3 {
+			idle = 7 * time.Minute
+		}
+		pace = (runningSince - seated.Sub(at) - 2*time.Minute - idle) / time.Duration(max(1, min(upTo, len(marks))))
+	}
 	for n := 1; n <= min(upTo, len(marks)); n++ {
-		when := seated.Add(2*time.Minute + time.Duration(n)*95*time.Second)
+		when := seated.Add(2*time.Minute + time.Duration(n)*pace)
 		k, now, err := room.MyCard(ctx, student, assignment, n, when)
 		if err != nil {
+			return err
+		}
+		if err := room.See(ctx, student, class, k, when.Add(-time.Duration(35+draws.IntN(50))*time.Second)); err != nil {
 			return err
 		}
 		// Those who improve make their slip less with every week and every card.
@@ -282,6 +342,13 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, student, assignme
 			return err
 		}
 	}
+	if g.running && upTo < len(marks) { // at work on the next
+		k, _, err := room.MyCard(ctx, student, assignment, upTo+1, seated)
+		if err != nil {
+			return err
+		}
+		return room.See(ctx, student, class, k, seated.Add(2*time.Minute+time.Duration(upTo)*pace))
+	}
 	if st.Test() {
 		return room.HandIn(ctx, student, assignment, seated.Add(25*time.Minute))
 	}
@@ -295,7 +362,7 @@ type pupilAt struct {
 }
 
 // ask asks a class a question at once, and has its pupils answer; the answers are uncovered then.
-func (q question) ask(ctx context.Context, room *classroom.Room, owner, class int64, pupils []pupilAt) error {
+func (q question) ask(ctx context.Context, room *classroom.Room, owner, class int64, pupils []pupilAt, t term) error {
 	rack, err := room.Rack(ctx, owner)
 	if err != nil {
 		return err
@@ -308,7 +375,7 @@ func (q question) ask(ctx context.Context, room *classroom.Room, owner, class in
 	if err != nil {
 		return err
 	}
-	at := begin.AddDate(0, 0, q.day).Add(9 * time.Hour)
+	at := t.day(q.day).Add(9 * time.Hour)
 	it := kinds.NewRound(rack[i].Instrument, y, []string{slips.Observed}, exercise.Method{})
 	round, err := room.OpenRound(ctx, owner, class, it, true, at)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -43,7 +44,7 @@ func fill(file string) (*store.Store, error) {
 	ctx := context.Background()
 	s, err := store.Open(ctx, file)
 	if err == nil {
-		err = demo.Fill(ctx, s)
+		err = demo.Fill(ctx, s, time.Date(2026, time.November, 25, 10, 20, 0, 0, time.UTC))
 	}
 	return s, err
 }

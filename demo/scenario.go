@@ -118,6 +118,8 @@ var sheets = []struct {
 	}, exercise.Conduct{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}, "Sluice pin caliper"},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice, ""},
+	{"maren", "Paddle bolts", []block{{"read", 8, "zero=varied|awkward=60|ask=" + withZero,
+		[]string{"Float spindle caliper", "Arbor micrometer"}}}, practice, ""},
 }
 
 // practice is how a sheet is taken where nothing else is said.
@@ -144,7 +146,8 @@ var practiceDays = []int{36, 39, 43, 46}
 type class struct {
 	owner, name, code string
 	given             []given
-	practise          int // how many of the pupils practise by themselves
+	atWork            *given // the sheet that the class is at work on just now
+	practise          int    // how many of the pupils practise by themselves
 	words             words.Base
 	asked             *question
 	pupils            []pupil
@@ -161,8 +164,17 @@ type given struct {
 	sheet  string
 	day    int
 	done   float64
-	closes time.Duration // after it was given; 0 for never
+	closes time.Duration // after it was given, or after now; 0 for never
+
+	fromNow bool // it closes so long after now
+	running bool // the class is at work on it just now
 }
+
+// crews are the groups of a class.
+var crews = []string{"Tide crew", "Weir crew", "Wheel crew"}
+
+// runningSince is how long ago the class began that is at work just now.
+const runningSince = 26 * time.Minute
 
 // pupil is a student with a habit that shows in a share of the cards.
 type pupil struct {
@@ -176,9 +188,13 @@ type pupil struct {
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47", practise: 3,
 		asked: &question{"Float spindle caliper", "45.20", 42, 11},
-		given: []given{{"First readings", 0, 1, 0}, {"Sluice pins", 7, 1, 0}, {"Weir shims, fine lines", 14, 0.5, 0},
-			{"Arbors and bushes", 21, 0.45, 0}, {"Before the bench test", 28, 0.5, 0},
-			{"Good or not", 35, 0.5, 0}, {"Half-term test", 38, 1, 30 * time.Hour}, {"Second sitting", 40, 0, 0}},
+		given: []given{{sheet: "First readings", done: 1}, {sheet: "Sluice pins", day: 7, done: 1},
+			{sheet: "Weir shims, fine lines", day: 14, done: 0.5}, {sheet: "Arbors and bushes", day: 21, done: 0.45},
+			{sheet: "Before the bench test", day: 28, done: 0.5}, {sheet: "Good or not", day: 35, done: 0.5},
+			{sheet: "Half-term test", day: 38, done: 1, closes: 30 * time.Hour},
+			{sheet: "Second sitting", day: 40, closes: 75 * time.Hour, fromNow: true},
+		},
+		atWork: &given{sheet: "Paddle bolts", done: 1, running: true, closes: 48 * time.Minute},
 		pupils: []pupil{
 			{name: "Wren A.", habit: slips.NeighbourLine, often: 0.35, improves: true},
 			{name: "Tobin F.", habit: slips.MainNextMark, often: 0.55},
@@ -202,7 +218,7 @@ var classes = []class{
 			{name: "Ottilie M.", habit: slips.PlaceShift, often: 0.25},
 		}},
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93", words: words.Laboratory,
-		given: []given{{"Paddle shafts", 3, 1, 0}, {"Backward and half", 15, 0.6, 0}},
+		given: []given{{sheet: "Paddle shafts", day: 3, done: 1}, {sheet: "Backward and half", day: 15, done: 0.6}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
 			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},

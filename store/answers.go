@@ -59,12 +59,12 @@ func (r *Reader) StudentAnswers(class, student int64, each func(Answered) error)
 
 // SheetAnswers hands over what was answered on a sheet that was given to a class which an instructor teaches.
 func (r *Reader) SheetAnswers(instructor, assignment int64, each func(Answered) error) error {
-	return r.answers(each, taughtSheet+" AND a.id = ? ORDER BY s.folded, k.attempt, k.n, e.n", instructor, assignment)
+	return r.answers(each, taughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n, e.n", instructor, assignment)
 }
 
 // ClassAnswers hands over what was answered on all sheets of a class that an instructor teaches.
 func (r *Reader) ClassAnswers(instructor, class int64, each func(Answered) error) error {
-	return r.answers(each, taughtSheet+" AND a.class = ? ORDER BY k.assignment, s.folded, k.attempt, k.n, e.n", instructor, class)
+	return r.answers(each, taughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n, e.n", instructor, class)
 }
 
 // taughtSheet holds for a sheet a of a class that the instructor who asks teaches.

@@ -88,11 +88,6 @@ var (
 	ofStudent = assignments("k.student = s.id AND NOT k.hidden") + "JOIN students s ON s.class = c.id "
 )
 
-// Given lists the sheets given to all of an instructor's classes, newest first.
-func (r *Reader) Given(owner int64) ([]Assignment, error) {
-	return all(r, scanAssignment, ofClass+"WHERE "+taught+latestFirst, owner)
-}
-
 // Assignments lists the sheets given to one of an instructor's classes, newest first.
 func (r *Reader) Assignments(owner, class int64) ([]Assignment, error) {
 	return all(r, scanAssignment, ofClass+"WHERE "+taught+" AND c.id = ?"+latestFirst, owner, class)

@@ -1,6 +1,12 @@
 package store
 
-import "time"
+import (
+	"cmp"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+)
 
 // Score is what an attempt at a sheet came to.
 type Score struct {
@@ -9,22 +15,44 @@ type Score struct {
 	Done                int   // cards answered
 	Half, Of            int64 // twice the marks of the cards answered
 	Late, Hidden        bool  // a card was late; what it came to is not told yet
-	Handed              time.Time
-	Version             int // of the paper that it was written on; 0 on a screen
 }
 
-func scanScore(r row) (s Score, err error) {
-	var handed *int64
-	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &s.Done, &s.Half, &s.Of, &s.Late, &s.Hidden, &handed, &s.Version)
-	s.Handed = when(handed)
-	return s, err
+// Scores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt. There can be
+// many thousands, so that those of a sheet come over from the database as one text of numbers.
+func (r *Reader) Scores(instructor, class int64) (out []Score, err error) {
+	_, err = all(r, func(r row) (none struct{}, err error) {
+		var sheet int64
+		var packed string
+		if err := r.Scan(&sheet, &packed); err != nil {
+			return none, err
+		}
+		out, err = unpack(out, sheet, packed)
+		return none, err
+	}, `SELECT assignment, group_concat(concat_ws(' ', student, attempt, done, half_marks, half_of, late, hidden), ';')
+		FROM sittings WHERE assignment IN (SELECT id FROM assignments a WHERE `+taughtSheet+` AND a.class = ?)
+		GROUP BY assignment ORDER BY assignment`, instructor, class)
+	slices.SortFunc(out, func(a, b Score) int {
+		return cmp.Or(cmp.Compare(a.Assignment, b.Assignment), cmp.Compare(a.Student, b.Student), cmp.Compare(a.Attempt, b.Attempt))
+	})
+	return out, err
 }
 
-// Scores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt.
-func (r *Reader) Scores(instructor, class int64) ([]Score, error) {
-	return all(r, scanScore, `SELECT t.assignment, t.student, t.attempt, t.done, t.half_marks, t.half_of, t.late, t.hidden, t.handed,
-		coalesce(t.version, 0) FROM assignments a JOIN sittings t ON t.assignment = a.id
-		WHERE `+taughtSheet+" AND a.class = ? ORDER BY t.assignment, t.student, t.attempt", instructor, class)
+// unpack adds the scores of a sheet.
+func unpack(out []Score, sheet int64, packed string) ([]Score, error) {
+	for one := range strings.SplitSeq(packed, ";") {
+		var n [7]int64
+		i := 0
+		for text := range strings.SplitSeq(one, " ") {
+			var err error
+			if n[min(i, 6)], err = strconv.ParseInt(text, 10, 64); err != nil {
+				return out, err
+			}
+			i++
+		}
+		out = append(out, Score{Assignment: sheet, Student: n[0], Attempt: int(n[1]), Done: int(n[2]), Half: n[3], Of: n[4],
+			Late: n[5] != 0, Hidden: n[6] != 0})
+	}
+	return out, nil
 }
 
 // Term lists the sheets given to a class that an instructor teaches, the oldest first, without any tally.
@@ -85,8 +113,9 @@ func (r *Reader) InClass(class int64) ([]Score, error) {
 
 // Came lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
 func (r *Reader) Came(instructor, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND s.id IN (SELECT t.student FROM sittings t
-		JOIN assignments a ON a.id = t.assignment WHERE `+taughtSheet+" AND a.class = ?) ORDER BY s.folded", class, instructor, class)
+	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND EXISTS (SELECT 1 FROM sittings t
+		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+taughtSheet+` AND a.class = ?)
+		AND s.class IN (SELECT class FROM staff WHERE instructor = ?) ORDER BY s.folded`, class, instructor, class, instructor)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.

@@ -111,3 +111,8 @@ func (t *Tx) KeepSheet(owner int64, sh Sheet) (int64, error) {
 		owner,
 	)
 }
+
+// CountSheets tells how many sheets an instructor has.
+func (r *Reader) CountSheets(owner int64) (n int, err error) {
+	return n, r.one("SELECT count(*) FROM sheets WHERE owner = ?", []any{owner}, &n)
+}

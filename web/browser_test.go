@@ -36,7 +36,7 @@ var demoData = sync.OnceValues(func() ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := errors.Join(demo.Fill(context.Background(), s), s.Close()); err != nil {
+	if err := errors.Join(demo.Fill(context.Background(), s, time.Now()), s.Close()); err != nil {
 		return nil, err
 	}
 	return os.ReadFile(file)

@@ -92,7 +92,7 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.Close()) }()
-			if err := demo.Fill(c.Context(), s); err != nil {
+			if err := demo.Fill(c.Context(), s, time.Now()); err != nil {
 				return fmt.Errorf("filling the demo: %w", err)
 			}
 			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), false)}

@@ -38,6 +38,7 @@ ALTER TABLE sittings ADD COLUMN half_of INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE sittings ADD COLUMN late INTEGER NOT NULL DEFAULT 0;        -- a card was answered late
 ALTER TABLE sittings ADD COLUMN hidden INTEGER NOT NULL DEFAULT 0;      -- what it came to is not told yet
 ALTER TABLE sittings ADD COLUMN version INTEGER;                        -- of the paper that its cards were dealt for; NULL on a screen
+CREATE INDEX sittings_student ON sittings (student);
 UPDATE sittings SET (done, half_marks, half_of, late, hidden) = (
     SELECT count(k.answered), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0),
         coalesce(max(k.late), 0), coalesce(max(k.hidden), 0)

@@ -34,6 +34,7 @@ func (s Shop) Routes(r chi.Router) {
 	r.Get("/bank/{kind}", s.Page(s.bank))
 	r.Get("/bank/{kind}/{item}", s.Page(s.bankItem))
 	r.Post("/bank/{kind}/{item}", s.Page(s.bankPost))
+	r.Get("/sheets", s.Page(s.sheets))
 	r.Get("/sheets/new", s.Page(s.composer))
 	r.Post("/sheets/new", s.Page(s.composerPost))
 	r.Get("/sheets/{sheet}", s.Page(s.composer))

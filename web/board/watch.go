@@ -9,7 +9,6 @@ import (
 	"maps"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -19,7 +18,6 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/watch"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"
@@ -34,25 +32,14 @@ func (s Stage) watchRoutes(r chi.Router) {
 
 // watchView is a class at work on a sheet.
 type watchView struct {
-	ID           int64
+	ID           int64 // of the sheet
 	Title, Class string
 	ClassID      int64
-	Rows         []watchRow
-	Stuck        []watchRow
-	Spreads      []spreadView
-	Hidden       bool // names
-	Toggle       string
-	Done, Of     int           // cards
-	Working      int           // students who have begun
-	Rule         template.HTML // slips, by how far they lead astray
-}
-
-// watchRow is a student: the cards as a rule, and whether one of them holds the student up.
-type watchRow struct {
-	Name string
-	Rule []ui.RuleMark
-	Done int
-	Wait string // "card 4 for 6 minutes; most took 2"
+	ui.AtWork
+	Spreads []spreadView
+	Hidden  bool // names
+	Toggle  string
+	Rule    template.HTML // slips, by how far they lead astray
 }
 
 // spreadView is a slip that spreads.
@@ -62,9 +49,6 @@ type spreadView struct {
 	Names     string
 	Can       bool // it can be asked of everybody
 }
-
-// spreadsFor is how far back a slip is looked for.
-const spreadsFor = 15 * time.Minute
 
 // given finds a sheet of the instructor's, whose page speaks the words of its class.
 func (s Stage) given(r *http.Request) (classroom.Given, error) {
@@ -100,46 +84,14 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 	if v.Hidden {
 		v.Toggle = fmt.Sprintf("/watch/%d", g.ID)
 	}
-	students, err := read.Students(owner, g.Class)
+	at, err := s.AtWork(r, g, v.Hidden, now)
 	if err != nil {
 		return v, err
 	}
-	cards, err := read.Watched(owner, g.ID)
-	if err != nil {
-		return v, err
-	}
-	marks := map[int64][]store.Mark{}
-	sights := make([]watch.Sight, len(cards))
-	here := map[int64]int{}
-	for i, c := range cards {
-		marks[c.Student] = append(marks[c.Student], c.Mark)
-		sights[i] = watch.Sight{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
-		if !c.Done && !c.Seen.IsZero() {
-			here[c.Student] = c.N
-		}
-	}
-	stuck := watch.Stuck(sights, now)
-	names := map[int64]string{}
-	for i, st := range students {
-		name := st.Name
-		if v.Hidden {
-			name = fmt.Sprintf("seat %d", i+1)
-		}
-		names[st.ID] = name
-		row := newWatchRow(g, st.ID, name, marks[st.ID], here[st.ID])
-		if wait, on := stuck[st.ID]; on {
-			row.Wait = waits(wait)
-			v.Stuck = append(v.Stuck, row)
-		}
-		v.Done, v.Of = v.Done+row.Done, v.Of+g.Sheet.Cards()
-		if len(marks[st.ID]) > 0 {
-			v.Working++
-		}
-		v.Rows = append(v.Rows, row)
-	}
-	for _, sp := range watch.Spreading(sights, now.Add(-spreadsFor)) {
+	v.AtWork = at
+	for _, sp := range at.Spreading {
 		_, _, err := s.spreadValue(g, sp.Slip)
-		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), listed(sp.Students, names), err == nil})
+		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
 	astray, err := read.Astray(owner, g.ID)
@@ -147,7 +99,7 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 		return v, err
 	}
 	right := 0
-	for _, c := range cards {
+	for _, c := range at.Cards {
 		if c.Done && c.Half == c.Of {
 			right++
 		}
@@ -179,50 +131,6 @@ func slipRule(right int, list []store.Astray) *figure.Scene {
 		out = append(out, a)
 	}
 	return plot.SlipRule(right, out, plot.Wide)
-}
-
-func newWatchRow(g classroom.Given, student int64, name string, marks []store.Mark, here int) watchRow {
-	row := watchRow{Name: name}
-	for len(marks) < g.Sheet.Cards() { // not begun
-		marks = append(marks, store.Mark{N: len(marks) + 1})
-	}
-	row.Rule = ui.NewRule(marks, here, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", g.ID, student, n) })
-	for _, m := range marks {
-		if m.Done {
-			row.Done++
-		}
-	}
-	return row
-}
-
-// waits says what holds somebody up.
-func waits(w watch.Wait) string {
-	text := fmt.Sprintf("card %d for %d min", w.Card, int(w.For.Minutes()))
-	if w.Median > 0 {
-		text += fmt.Sprintf("; most took %s", minutes(w.Median))
-	}
-	return text
-}
-
-func minutes(d time.Duration) string {
-	if d < time.Minute {
-		return fmt.Sprintf("%d s", int(d.Seconds()))
-	}
-	return fmt.Sprintf("%d min", int(d.Minutes()))
-}
-
-// listed names a few students.
-func listed(students []int64, names map[int64]string) string {
-	const few = 4
-	var out []string
-	for _, st := range students {
-		out = append(out, names[st])
-	}
-	slices.Sort(out)
-	if len(out) > few {
-		return strings.Join(out[:few-1], ", ") + fmt.Sprintf(" and %d more", len(out)-few+1)
-	}
-	return strings.Join(out, ", ")
 }
 
 // errNoValue says that no value of a sheet's instruments shows a slip.

@@ -76,39 +76,6 @@ func (o Office) Uploads(r chi.Router) {
 	r.Post("/classes/{class}/people/bring", o.Page(o.bring))
 }
 
-// deskView is an instructor's start page.
-type deskView struct {
-	Classes []store.Class
-	Sheets  []sheetView
-	Given   []givenView
-	Racked  int
-	Name    string // of a class, as typed
-	Errors  map[string]string
-}
-
-// sheetView is a sheet in a list.
-type sheetView struct {
-	ID          int64
-	Title       string
-	Cards       int
-	Instruments []string
-	Unread      bool // this program cannot read it
-}
-
-func newSheetView(sh classroom.Sheet) sheetView {
-	v := sheetView{ID: sh.ID, Title: sh.Title, Cards: sh.Definition.Cards(), Unread: sh.Err != nil}
-	known := map[string]bool{}
-	for _, b := range sh.Definition.Blocks {
-		for _, in := range b.Instruments {
-			if !known[in.Name()] {
-				known[in.Name()] = true
-				v.Instruments = append(v.Instruments, in.Name())
-			}
-		}
-	}
-	return v
-}
-
 // givenView is a sheet given to a class, with how far the class is.
 type givenView struct {
 	classroom.Given
@@ -126,38 +93,6 @@ func (o Office) newGiven(list []classroom.Given) []givenView {
 		out[i] = givenView{a, a.Students * a.Sheet.Cards(), ui.PerCent(a.Marks, a.Of), a.Err != nil}
 	}
 	return out
-}
-
-func (o Office) desk(w http.ResponseWriter, r *http.Request) error {
-	return o.showDesk(w, r, deskView{})
-}
-
-func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
-	ctx, owner := r.Context(), ui.UserOf(r).ID
-	read := o.Room.Store().Read(ctx)
-	var err error
-	if v.Classes, err = read.Classes(owner); err != nil {
-		return err
-	}
-	sheets, err := o.Room.Sheets(ctx, owner)
-	if err != nil {
-		return err
-	}
-	for _, sh := range sheets {
-		if sh.Err != nil {
-			o.Log.Error("a sheet cannot be read", "err", sh.Err)
-		}
-		v.Sheets = append(v.Sheets, newSheetView(sh))
-	}
-	given, err := o.Room.Given(ctx, owner)
-	if err != nil {
-		return err
-	}
-	v.Given = o.newGiven(given)
-	if v.Racked, err = read.CountRacked(owner); err != nil {
-		return err
-	}
-	return o.Render(w, r, ui.Status(v.Errors), "desk", "Desk", v)
 }
 
 func (o Office) add(w http.ResponseWriter, r *http.Request) error {
@@ -185,7 +120,7 @@ type classView struct {
 	store.Class
 	Address string // where students join
 	Given   []givenView
-	Free    []sheetView // sheets it has not been given
+	Free    []ui.SheetView // sheets it has not been given
 	People  []store.Student
 	Note    string
 
@@ -266,7 +201,7 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 		return err
 	}
 	for _, sh := range free {
-		v.Free = append(v.Free, newSheetView(sh))
+		v.Free = append(v.Free, ui.NewSheetView(sh))
 	}
 	v.Zones, v.Clock = zones, zoneName(v.Zone)
 	if v.Zoned != nil {

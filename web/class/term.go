@@ -278,42 +278,46 @@ func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, pe
 	if r.Next != "" {
 		row.Next = kinds.Did(r.Next.Singles()[0])
 	}
-	var b strings.Builder
+	b := make([]byte, 0, 70*len(r.Cells))
 	for j, c := range r.Cells {
-		b.WriteString("<td>")
-		open := func(class string) {
-			fmt.Fprintf(&b, `<a href="/ledger/%d#s%d"%s>`, sheets[j].ID, r.Student.ID, class)
-		}
-		switch {
-		case c.Excused != "":
-			open(` class="ex"`)
-			b.WriteString("exc.</a>")
-		case c.Missing:
-			open(` class="no"`)
-			b.WriteString("▲ 0</a>")
-		case c.Attempts == 0:
-		default:
-			open("")
-			switch {
-			case c.Of.Sign() == 0:
-				b.WriteString("…")
-			case percent:
-				b.WriteString(c.Earned.MulInt(100).Quo(c.Of).Text(0))
-			default:
-				b.WriteString(ui.Marks(c.Earned))
-			}
-			if c.Late {
-				b.WriteString("<i>late</i>")
-			}
-			if c.Done < sheets[j].Sheet.Cards() {
-				fmt.Fprintf(&b, "<s>%d/%d</s>", c.Done, sheets[j].Sheet.Cards())
-			}
-			b.WriteString("</a>")
-		}
-		b.WriteString("</td>")
+		b = appendCell(append(b, "<td>"...), sheets[j], r.Student.ID, c, percent)
+		b = append(b, "</td>"...)
 	}
-	row.Cells = template.HTML(b.String()) //nolint:gosec // numbers and signs alone
+	row.Cells = template.HTML(b) //nolint:gosec // numbers and signs alone
 	return row
+}
+
+// appendCell writes one cell of a ledger: what it came to, as a link to where it stands.
+func appendCell(b []byte, g classroom.Given, student int64, c classroom.LedgerCell, percent bool) []byte {
+	if c.Excused == "" && !c.Missing && c.Attempts == 0 {
+		return b
+	}
+	b = strconv.AppendInt(append(b, `<a href="/ledger/`...), g.ID, 10)
+	b = strconv.AppendInt(append(b, "#s"...), student, 10)
+	switch {
+	case c.Excused != "":
+		return append(b, `" class="ex">exc.</a>`...)
+	case c.Missing:
+		return append(b, `" class="no">▲ 0</a>`...)
+	}
+	b = append(b, `">`...)
+	switch {
+	case c.Of.Sign() == 0:
+		b = append(b, "…"...)
+	case percent:
+		b = append(b, c.Earned.MulInt(100).Quo(c.Of).Text(0)...)
+	default:
+		b = append(b, ui.Marks(c.Earned)...)
+	}
+	if c.Late {
+		b = append(b, "<i>late</i>"...)
+	}
+	if all := g.Sheet.Cards(); c.Done < all {
+		b = strconv.AppendInt(append(b, "<s>"...), int64(c.Done), 10)
+		b = strconv.AppendInt(append(b, '/'), int64(all), 10)
+		b = append(b, "</s>"...)
+	}
+	return append(b, "</a>"...)
 }
 
 // sheetsOf lists what a student came to on the sheets of a class, the newest first.

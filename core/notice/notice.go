@@ -1,0 +1,137 @@
+// Package notice decides what an instructor should hear of without asking: a slip that many of a class make on one sheet,
+// somebody who makes the same one again and again, somebody who reads right and loses marks for how it is written. It says
+// what is worth a word, the weightiest first, and nothing else.
+package notice
+
+import (
+	"cmp"
+	"slices"
+
+	"cavix/core/exercise"
+)
+
+// Made is how often a student made a slip on one sheet of late.
+type Made struct {
+	Student, Sheet int64
+	Slip           exercise.Code
+	Cards          int
+}
+
+// Answered is how many students have answered a sheet of late.
+type Answered struct {
+	Sheet    int64
+	Students int
+}
+
+// Lost is how many half marks a student lost of late for form alone.
+type Lost struct {
+	Student int64
+	Times   int
+}
+
+// Kind is what a notice is about.
+type Kind int
+
+// The kinds.
+const (
+	Many  Kind = iota // many of a class make a slip on one sheet
+	Again             // a student makes the same slip on several sheets
+	Form              // a student reads right and writes it in the wrong form
+)
+
+// Notice is something worth a word.
+type Notice struct {
+	Kind     Kind
+	Slip     exercise.Code // "" of Form
+	Sheet    int64         // of Many
+	Students []int64       // who it is about
+	Times    int           // cards, or half marks lost
+	Of       int           // students who have answered the sheet; sheets on which it was made again
+}
+
+// What is worth a word: a slip that a quarter of those who answered made, and four at least; one made five times on two
+// sheets or more; five half marks lost for form.
+const (
+	manyShare   = 4
+	manyLeast   = 4
+	againTimes  = 5
+	againSheets = 2
+	formTimes   = 5
+)
+
+// Notices tells what is worth a word, up to most: what many do first, then what is done most often.
+func Notices(made []Made, answered []Answered, lost []Lost, most int) []Notice {
+	out := append(many(made, answered), append(again(made), form(lost)...)...)
+	slices.SortStableFunc(out, func(a, b Notice) int {
+		if (a.Kind == Many) != (b.Kind == Many) {
+			return cmp.Compare(a.Kind, b.Kind)
+		}
+		return cmp.Or(cmp.Compare(len(b.Students), len(a.Students)), cmp.Compare(b.Times, a.Times))
+	})
+	seen := map[exercise.Code]bool{}
+	out = slices.DeleteFunc(out, func(n Notice) bool { // the same slip on another sheet is no other news
+		twice := n.Kind == Many && seen[n.Slip]
+		seen[n.Slip] = seen[n.Slip] || n.Kind == Many
+		return twice
+	})
+	return out[:min(most, len(out))]
+}
+
+func many(made []Made, answered []Answered) (out []Notice) {
+	type key struct {
+		sheet int64
+		slip  exercise.Code
+	}
+	of := map[int64]int{}
+	for _, a := range answered {
+		of[a.Sheet] = a.Students
+	}
+	by := map[key]*Notice{}
+	var order []key
+	for _, m := range made {
+		k := key{m.Sheet, m.Slip}
+		if by[k] == nil {
+			by[k] = &Notice{Kind: Many, Slip: m.Slip, Sheet: m.Sheet, Of: of[m.Sheet]}
+			order = append(order, k)
+		}
+		by[k].Students, by[k].Times = append(by[k].Students, m.Student), by[k].Times+m.Cards
+	}
+	for _, k := range order {
+		if n := by[k]; len(n.Students) >= manyLeast && manyShare*len(n.Students) >= n.Of {
+			out = append(out, *n)
+		}
+	}
+	return out
+}
+
+func again(made []Made) (out []Notice) {
+	type key struct {
+		student int64
+		slip    exercise.Code
+	}
+	by := map[key]*Notice{}
+	var order []key
+	for _, m := range made {
+		k := key{m.Student, m.Slip}
+		if by[k] == nil {
+			by[k] = &Notice{Kind: Again, Slip: m.Slip, Students: []int64{m.Student}}
+			order = append(order, k)
+		}
+		by[k].Times, by[k].Of = by[k].Times+m.Cards, by[k].Of+1
+	}
+	for _, k := range order {
+		if n := by[k]; n.Times >= againTimes && n.Of >= againSheets {
+			out = append(out, *n)
+		}
+	}
+	return out
+}
+
+func form(lost []Lost) (out []Notice) {
+	for _, l := range lost {
+		if l.Times >= formTimes {
+			out = append(out, Notice{Kind: Form, Students: []int64{l.Student}, Times: l.Times})
+		}
+	}
+	return out
+}

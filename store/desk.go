@@ -1,0 +1,125 @@
+package store
+
+import "time"
+
+// tallied reads sheets as they were given, with a tally of latest attempts from what each attempt came to.
+const tallied = assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
+	coalesce(n.done, 0), n.half, n.full, NULL FROM assignments a JOIN classes c ON c.id = a.class
+	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full FROM sittings t
+		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)
+		GROUP BY t.assignment) n ON n.assignment = a.id `
+
+// GivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
+func (r *Reader) GivenLately(instructor int64, most int) ([]Assignment, error) {
+	return all(r, scanAssignment, tallied+"WHERE "+taught+" AND c.archived IS NULL"+latestFirst+" LIMIT ?", instructor, most)
+}
+
+// Running lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
+// those that most are at first.
+func (r *Reader) Running(instructor int64, since time.Time) ([]int64, error) {
+	return all(r, func(r row) (id int64, err error) { return id, r.Scan(&id) },
+		`SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND t.handed IS NULL AND t.began >= ? AND t.version IS NULL
+		GROUP BY t.assignment ORDER BY count(*) DESC, t.assignment DESC`, instructor, since.Unix())
+}
+
+// Pending is a sheet of a running class about which something is due.
+type Pending struct {
+	Assignment, Class int64
+	Title, ClassName  string
+	Zone              string
+	Closes            time.Time // zero: never
+	Students          int       // in the class
+	Begun             int       // who have begun, or are excused
+	Hidden            int       // to whom it is not told what it came to
+}
+
+// Pending lists the sheets of an instructor's running classes that close from a time to another, or whose results wait, those
+// that close first first.
+func (r *Reader) Pending(instructor int64, from, to time.Time, most int) ([]Pending, error) {
+	return all(r, func(r row) (p Pending, err error) {
+		var closes *int64
+		err = r.Scan(&p.Assignment, &p.Class, &p.Title, &p.ClassName, &p.Zone, &closes, &p.Students, &p.Begun, &p.Hidden)
+		p.Closes = when(closes)
+		return p, err
+	}, `SELECT a.id, c.id, a.title, c.name, c.zone, a.closes,
+		(SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
+		(SELECT count(DISTINCT s.id) FROM students s WHERE s.class = c.id AND s.gone IS NULL AND NOT s.guest AND
+			(EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.student = s.id)
+			OR EXISTS (SELECT 1 FROM excused x WHERE x.assignment = a.id AND x.student = s.id))),
+		(SELECT count(*) FROM sittings t WHERE t.assignment = a.id AND t.hidden)
+		FROM assignments a JOIN classes c ON c.id = a.class
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND (a.closes BETWEEN ? AND ?
+			OR EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.hidden))
+		ORDER BY a.closes IS NULL OR a.closes < ?, a.closes LIMIT ?`,
+		instructor, from.Unix(), to.Unix(), from.Unix(), most)
+}
+
+// MadeLately is how often a student made a slip on a sheet since a time.
+type MadeLately struct {
+	Student, Sheet int64
+	Slip           string
+	Cards          int
+}
+
+// MadeLately lists the slips that were made since a time on sheets of an instructor's running classes, by the newest sheets
+// first.
+func (r *Reader) MadeLately(instructor int64, since time.Time) ([]MadeLately, error) {
+	return all(r, func(r row) (m MadeLately, err error) { return m, r.Scan(&m.Student, &m.Sheet, &m.Slip, &m.Cards) },
+		`SELECT k.student, k.assignment, k.slip, count(*) FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND a.given >= ? AND s.gone IS NULL AND k.slip IS NOT NULL AND k.answered >= ?
+		GROUP BY k.student, k.assignment, k.slip ORDER BY k.assignment DESC, k.slip, k.student`,
+		instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+}
+
+// AnsweredLately counts the students who have answered something since a time on each sheet of an instructor's running classes.
+func (r *Reader) AnsweredLately(instructor int64, since time.Time) ([]Tally, []int64, error) {
+	var sheets []int64
+	list, err := all(r, func(r row) (t Tally, err error) {
+		var id int64
+		err = r.Scan(&id, &t.Name, &t.Count)
+		sheets = append(sheets, id)
+		return t, err
+	}, `SELECT a.id, a.title, count(DISTINCT t.student) FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN sittings t ON t.assignment = a.id
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND a.given >= ? AND t.done > 0 GROUP BY a.id`, instructor, since.AddDate(0, 0, -28).Unix())
+	return list, sheets, err
+}
+
+// FormLost is how many half marks a student lost for form since a time, with an example.
+type FormLost struct {
+	Student         int64
+	Times           int
+	Given, Expected string
+}
+
+// FormLost lists who lost marks for form alone since a time in an instructor's running classes.
+func (r *Reader) FormLost(instructor int64, since time.Time) ([]FormLost, error) {
+	return all(r, func(r row) (f FormLost, err error) { return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected) },
+		`SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN cards k ON k.assignment = a.id JOIN entries e ON e.card = k.id
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND a.given >= ? AND k.answered >= ? AND e.outcome = 'form'
+		GROUP BY k.student`, instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+}
+
+// Named finds students of an instructor's classes by their ids.
+func (r *Reader) Named(instructor int64, ids []int64) (map[int64]Student, error) {
+	out := map[int64]Student{}
+	for _, id := range ids {
+		st, err := only(all(r, scanStudent, studentColumns+"WHERE s.id = ? AND "+taught, id, instructor))
+		if err != nil {
+			return nil, err
+		}
+		out[id] = st
+	}
+	return out, nil
+}
+
+// WeekSum sums up what an instructor's running classes answered on sheets in a span of time.
+func (r *Reader) WeekSum(instructor int64, from, to time.Time) (cards int, half, of int64, err error) {
+	return cards, half, of, r.one(`SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
+		FROM classes c JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id
+		WHERE `+taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ? AND k.answered < ?`,
+		[]any{instructor, from.Unix(), to.Unix()}, &cards, &half, &of)
+}

@@ -1,0 +1,251 @@
+package class
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/notice"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// deskView is an instructor's start page: what runs now, who needs a word, what is due, and short lists below.
+type deskView struct {
+	First   bool // nothing has been given yet: how to begin stands in place of the rest
+	Racked  int
+	Sheets  int
+	Running *runningView
+	Also    []runningView // that run besides
+	Words   []wordView
+	Due     []dueView
+	Classes []store.Class
+	Lately  []givenView
+	Week    weekView
+	Name    string // of a class, as typed
+	Errors  map[string]string
+}
+
+// runningView is a sheet that a class works on just now.
+type runningView struct {
+	ID, Class    int64
+	Title, Where string
+	ui.AtWork
+	Left  string // "22 min left"
+	More  int    // students besides those shown
+	Slip  string // that spreads
+	Short string // the same in two or three words
+}
+
+// wordView is something worth a word.
+type wordView struct {
+	Who, Text string
+	Links     []ui.Link
+	Class     int64  // of a slip for which a sheet can be composed
+	Slip      string // "" for none
+}
+
+// dueView is something that is due.
+type dueView struct {
+	Title, Text, Href, Do string
+}
+
+// weekView is the week in numbers.
+type weekView struct {
+	Answers     int
+	Share, Then string // of the marks: this week, and in the one before
+}
+
+const (
+	runningFor  = 2 * time.Hour // since somebody began
+	rowsRunning = 8
+	wordsSeen   = 3
+	dueSeen     = 4
+	latelySeen  = 5
+	wordsFor    = 28 * 24 * time.Hour
+	dueWithin   = 10 * 24 * time.Hour
+)
+
+func (o Office) desk(w http.ResponseWriter, r *http.Request) error {
+	return o.showDesk(w, r, deskView{})
+}
+
+func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
+	who, read, now := ui.UserOf(r).ID, o.Room.Store().Read(r.Context()), time.Now()
+	var err error
+	if v.Classes, err = read.Classes(who); err != nil {
+		return err
+	}
+	if v.Racked, err = read.CountRacked(who); err != nil {
+		return err
+	}
+	if v.Sheets, err = read.CountSheets(who); err != nil {
+		return err
+	}
+	lately, err := o.Room.GivenLately(r.Context(), who, latelySeen)
+	if err != nil {
+		return err
+	}
+	v.Lately = o.newGiven(lately)
+	if v.First = len(lately) == 0; !v.First {
+		if err := v.fill(o, r, now); err != nil {
+			return err
+		}
+	}
+	return o.Render(w, r, ui.Status(v.Errors), "desk", "Desk", v)
+}
+
+func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
+	if err := o.Room.CloseOver(r.Context(), now); err != nil { // what the clock has not handed in yet
+		return err
+	}
+	if err := v.running(o, r, now); err != nil {
+		return err
+	}
+	if v.Words, err = o.words(r, now); err != nil {
+		return err
+	}
+	if v.Due, err = o.due(r, now); err != nil {
+		return err
+	}
+	who, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
+	week := func(from, to time.Time) (int, string, error) {
+		cards, half, of, err := read.WeekSum(who, from, to)
+		return cards, ui.PerCent(ui.Halves(half), ui.Halves(of)), err
+	}
+	if v.Week.Answers, v.Week.Share, err = week(now.AddDate(0, 0, -7), now.Add(time.Hour)); err != nil {
+		return err
+	}
+	_, v.Week.Then, err = week(now.AddDate(0, 0, -14), now.AddDate(0, 0, -7))
+	return err
+}
+
+// running looks at the sheets that are worked on just now: the one that most are at in full.
+func (v *deskView) running(o Office, r *http.Request, now time.Time) error {
+	ids, err := o.Room.Store().Read(r.Context()).Running(ui.UserOf(r).ID, now.Add(-runningFor))
+	if err != nil {
+		return err
+	}
+	for i, id := range ids[:min(4, len(ids))] {
+		g, err := o.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, id)
+		if err != nil {
+			return err
+		}
+		run := runningView{ID: g.ID, Class: g.Class, Title: g.Title, Where: g.ClassName}
+		if i > 0 {
+			v.Also = append(v.Also, run)
+			continue
+		}
+		if run.AtWork, err = o.AtWork(r, g, false, now); err != nil {
+			return err
+		}
+		if left := g.Closes.Sub(now); !g.Closes.IsZero() && left > 0 && left < 3*time.Hour {
+			run.Left = fmt.Sprintf("%d min left", int(left.Minutes()))
+		}
+		if len(run.Spreading) > 0 {
+			run.Slip, run.Short = string(run.Spreading[0].Slip), kinds.Short(run.Spreading[0].Slip)
+		}
+		run.first()
+		v.Running = &run
+	}
+	return nil
+}
+
+// first brings those who are stuck to the top, and leaves out whom there is no room for.
+func (v *runningView) first() {
+	slices.SortStableFunc(v.Rows, func(a, b ui.AtWorkRow) int {
+		rank := func(r ui.AtWorkRow) int {
+			switch {
+			case r.Wait != "":
+				return 0
+			case r.Done > 0 && r.Done < len(r.Rule):
+				return 1
+			case r.Done == 0:
+				return 2
+			}
+			return 3
+		}
+		return rank(a) - rank(b)
+	})
+	v.More = max(0, len(v.Rows)-rowsRunning)
+	v.Rows = v.Rows[:min(rowsRunning, len(v.Rows))]
+}
+
+// words are what is worth a word, each in a sentence with a step from it.
+func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
+	news, err := o.Room.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
+	if err != nil {
+		return nil, err
+	}
+	var out []wordView
+	for _, n := range news {
+		st := n.Students[n.Notice.Students[0]]
+		v := wordView{Who: st.Name, Class: st.Class}
+		person := fmt.Sprintf("/classes/%d/people/%d", st.Class, st.ID)
+		switch n.Kind {
+		case notice.Many:
+			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Notice.Students))), st.ClassName), string(n.Slip)
+			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Notice.Students), n.Of, n.Title)
+			v.Links = []ui.Link{{Text: "What went wrong", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
+		case notice.Again:
+			v.Text = fmt.Sprintf("%s %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
+			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+		case notice.Form:
+			v.Text = fmt.Sprintf("reads right and writes %s for %s: %d half marks lost.", n.Example.Given,
+				exercise.Show(n.Example.Expected), n.Times)
+			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// counted writes small numbers as words.
+func counted(n int) string {
+	names := []string{"no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"}
+	if n < len(names) {
+		return names[n]
+	}
+	return fmt.Sprint(n)
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// due lists what is due: sheets that close soon, results that wait.
+func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
+	list, err := o.Room.Store().Read(r.Context()).Pending(ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
+	for _, p := range list {
+		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: "Its ledger"}
+		missing := p.Students - p.Begun
+		switch {
+		case p.Hidden > 0 && missing > 0 && p.Closes.After(now):
+			d.Text = fmt.Sprintf("%d have handed in, %d have not begun; nothing is told yet.", p.Hidden, missing)
+		case p.Hidden > 0:
+			d.Text, d.Do = fmt.Sprintf("handed in by %d; results not released.", p.Hidden), "Look and release"
+		case missing > 0:
+			d.Text = fmt.Sprintf("closes %s; %d of %d have not begun.", closing(p.Closes, p.Zone, now), missing, p.Students)
+		default:
+			d.Text = fmt.Sprintf("closes %s; everybody has begun.", closing(p.Closes, p.Zone, now))
+		}
+		d.Text = p.ClassName + " · " + d.Text
+		out = append(out, d)
+	}
+	return out, err
+}
+
+// closing says when a sheet closes, by the class's clock.
+func closing(at time.Time, zone string, now time.Time) string {
+	at, now = at.In(classroom.Clock(zone)), now.In(classroom.Clock(zone))
+	switch {
+	case at.YearDay() == now.YearDay() && at.Year() == now.Year():
+		return "today " + at.Format("15:04")
+	case at.Sub(now) < 6*24*time.Hour:
+		return at.Format("Monday 15:04")
+	}
+	return at.Format("Mon 2 Jan, 15:04")
+}

@@ -1,0 +1,156 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/store"
+	"cavix/web"
+)
+
+// Size of the class that the ledger and the exports are measured on.
+const (
+	manyStudents = 300
+	manySheets   = 40
+	manyCards    = 10
+)
+
+// cardsOn is how many cards a sheet has: the first has forty, for the export of 300 × 40.
+func cardsOn(sheet int) int {
+	if sheet == 0 {
+		return 40
+	}
+	return manyCards
+}
+
+// fillMany puts one class of so many students into a store, who have answered every card of so many sheets.
+func fillMany(s *store.Store) error {
+	ctx, room := context.Background(), classroom.New(s)
+	hash, err := classroom.HashPassphrase("skerry-point")
+	if err != nil {
+		return err
+	}
+	owner, err := room.AddInstructor(ctx, store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	if err != nil {
+		return err
+	}
+	in, err := instrument.New(instrument.Patterns()[0])
+	if err != nil {
+		return err
+	}
+	class, err := room.AddClass(ctx, owner, "Many", "MANY47")
+	if err != nil {
+		return err
+	}
+	var list []classroom.Coming
+	for i := range manyStudents {
+		list = append(list, classroom.Coming{Name: fmt.Sprintf("Student %03d", i), Group: fmt.Sprint("Crew ", i%6)})
+	}
+	if _, err := room.Bring(ctx, classroom.Hand{ID: owner}, class, list); err != nil {
+		return err
+	}
+	students, err := s.Read(ctx).Students(owner, class)
+	if err != nil {
+		return err
+	}
+	begin := time.Now().AddDate(0, -6, 0)
+	for n := range manySheets {
+		id, err := room.KeepSheet(ctx, owner, classroom.Sheet{Title: fmt.Sprintf("Sheet %02d", n), Definition: exercise.Sheet{
+			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: cardsOn(n), Instruments: []*instrument.Instrument{in}}}},
+			Racked: [][]int64{nil}})
+		if err != nil {
+			return err
+		}
+		asg, err := room.Give(ctx, owner, class, id, uint64(n), begin.AddDate(0, 0, 4*n))
+		if err != nil {
+			return err
+		}
+		if err := answerMany(ctx, s, students, asg, cardsOn(n), begin.AddDate(0, 0, 4*n+1)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// answerMany writes the answers of a sheet into the store, as marking would have kept them: dealing and marking 120,000 cards
+// is not what is measured.
+func answerMany(ctx context.Context, s *store.Store, students []store.Student, asg int64, cards int,
+	at time.Time) error {
+	fields := []string{"main", "fine_line", "fine", "observed", "corrected"}
+	return s.Write(ctx, func(tx *store.Tx) error {
+		for i, st := range students {
+			if err := tx.Sit(store.Sitting{Assignment: asg, Student: st.ID, Attempt: 1, Began: at}); err != nil {
+				return err
+			}
+			for n := 1; n <= cards; n++ {
+				if err := tx.AddCard(store.Card{Assignment: asg, Student: st.ID, Attempt: 1, N: n, Kind: "read", Family: "vernier-caliper",
+					Item: "{}", Instrument: "Caliper 0.05 mm", LeastCount: "0.05 mm", Block: 1}); err != nil {
+					return err
+				}
+				c, err := tx.CardOf(1, asg, st.ID, 1, n)
+				if err != nil {
+					return err
+				}
+				m := store.Marked{Half: int64(10 - (i+n)%4), Of: 10}
+				if (i+n)%4 > 0 {
+					m.Slip = []string{"neighbour-line", "main-next-mark", "zero-sign-flipped"}[(i+n)%3]
+				}
+				for _, f := range fields {
+					m.Entries = append(m.Entries, store.Entry{Field: f, Given: "31.40", Expected: "31.45", Outcome: "wrong", Half: 2, Of: 2,
+						Slips: "[]", Faults: "[]"})
+				}
+				if _, err := tx.Answered(st.ID, c.ID, store.Answer{Text: "{}", At: at.Add(time.Duration(n) * time.Minute)}); err != nil {
+					return err
+				}
+				if err := tx.SetMarks(c.ID, m); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// BenchmarkTerm asks for the pages and tables of a class of 300 with 40 sheets over and over, and tells their size as it goes
+// over the line. "answers" is the export of one sheet of 40 cards by 300 students, 60,000 rows.
+func BenchmarkTerm(b *testing.B) {
+	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "many.db"))
+	require.NoError(b, err)
+	require.NoError(b, fillMany(s))
+	base := site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
+	maren := newVisitor(b, base)
+	_, at, _ := maren.post("/signin", "name=maren&passphrase=skerry-point")
+	require.Equal(b, "/desk", at)
+	for _, page := range []struct{ name, path string }{
+		{"ledger", "/classes/1/ledger"}, {"ledger.csv", "/classes/1/ledger/table"}, {"ledger.xlsx", "/classes/1/ledger/table?as=xlsx"},
+		{"answers.csv", "/ledger/1/answers"}, {"answers.xlsx", "/ledger/1/answers?as=xlsx"}, {"wrong", "/wrong/1"},
+		{"wrong-term", "/classes/1/wrong"}, {"desk", "/desk"}, {"people", "/classes/1/people"},
+	} {
+		b.Run(page.name, func(b *testing.B) {
+			var size int64
+			for b.Loop() {
+				r, err := http.NewRequestWithContext(b.Context(), http.MethodGet, base+page.path, nil)
+				require.NoError(b, err)
+				r.Header.Set("Accept-Encoding", "gzip")
+				answer, err := maren.Do(r)
+				require.NoError(b, err)
+				require.Equal(b, http.StatusOK, answer.StatusCode)
+				size, err = io.Copy(io.Discard, answer.Body)
+				require.NoError(b, err)
+				require.NoError(b, answer.Body.Close())
+			}
+			b.ReportMetric(float64(size)/1024, "KB-sent")
+		})
+	}
+}

@@ -1,0 +1,127 @@
+package ui
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/watch"
+	"cavix/store"
+)
+
+// AtWork is a class at work on a sheet.
+type AtWork struct {
+	Rows, Stuck []AtWorkRow
+	Spreading   []watch.Spread // slips that several made of late
+	Names       map[int64]string
+	Cards       []store.Watched
+	Done, Of    int // cards
+	Working     int // students who have begun
+	Ready       int // students who have answered every card
+}
+
+// AtWorkRow is a student: the cards as a rule, and whether one of them holds the student up.
+type AtWorkRow struct {
+	Name string
+	Rule []RuleMark
+	Done int
+	Here int    // the card the student is on; 0 where that is not known
+	Wait string // "card 4 for 6 minutes; most took 2"
+}
+
+// spreadsFor is how far back a slip is looked for.
+const spreadsFor = 15 * time.Minute
+
+// AtWork looks at a class as it works on a sheet.
+func (s *Site) AtWork(r *http.Request, g classroom.Given, nameless bool, now time.Time) (v AtWork, err error) {
+	owner, read := UserOf(r).ID, s.Room.Store().Read(r.Context())
+	students, err := read.Students(owner, g.Class)
+	if err != nil {
+		return v, err
+	}
+	if v.Cards, err = read.Watched(owner, g.ID); err != nil {
+		return v, err
+	}
+	marks := map[int64][]store.Mark{}
+	sights := make([]watch.Sight, len(v.Cards))
+	here := map[int64]int{}
+	for i, c := range v.Cards {
+		marks[c.Student] = append(marks[c.Student], c.Mark)
+		sights[i] = watch.Sight{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
+		if !c.Done && !c.Seen.IsZero() {
+			here[c.Student] = c.N
+		}
+	}
+	stuck := watch.Stuck(sights, now)
+	v.Names = map[int64]string{}
+	for i, st := range students {
+		name := st.Name
+		if nameless {
+			name = fmt.Sprintf("seat %d", i+1)
+		}
+		v.Names[st.ID] = name
+		row := newAtWorkRow(g, st.ID, name, marks[st.ID], here[st.ID])
+		if wait, on := stuck[st.ID]; on {
+			row.Wait = waits(wait)
+			v.Stuck = append(v.Stuck, row)
+		}
+		v.Done, v.Of = v.Done+row.Done, v.Of+g.Sheet.Cards()
+		if len(marks[st.ID]) > 0 {
+			v.Working++
+		}
+		if row.Done == g.Sheet.Cards() {
+			v.Ready++
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	v.Spreading = watch.Spreading(sights, now.Add(-spreadsFor))
+	return v, nil
+}
+
+func newAtWorkRow(g classroom.Given, student int64, name string, marks []store.Mark, here int) AtWorkRow {
+	row := AtWorkRow{Name: name, Here: here}
+	for len(marks) < g.Sheet.Cards() { // not begun
+		marks = append(marks, store.Mark{N: len(marks) + 1})
+	}
+	row.Rule = NewRule(marks, here, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", g.ID, student, n) })
+	for _, m := range marks {
+		if m.Done {
+			row.Done++
+		}
+	}
+	return row
+}
+
+// waits says what holds somebody up.
+func waits(w watch.Wait) string {
+	text := fmt.Sprintf("card %d for %d min", w.Card, int(w.For.Minutes()))
+	if w.Median > 0 {
+		text += fmt.Sprintf("; most took %s", minutes(w.Median))
+	}
+	return text
+}
+
+func minutes(d time.Duration) string {
+	if d < time.Minute {
+		return fmt.Sprintf("%d s", int(d.Seconds()))
+	}
+	return fmt.Sprintf("%d min", int(d.Minutes()))
+}
+
+// Listed names a few students.
+func Listed(students []int64, names map[int64]string) string {
+	const few = 4
+	var out []string
+	for _, st := range students {
+		out = append(out, names[st])
+	}
+	slices.Sort(out)
+	if len(out) > few {
+		return strings.Join(out[:few-1], ", ") + fmt.Sprintf(" and %d more", len(out)-few+1)
+	}
+	return strings.Join(out, ", ")
+}
