@@ -30,7 +30,7 @@ const (
 var peopleColumns = map[string][]string{
 	"name":          {"name", "student", "full name", "pupil"},
 	"handle":        {"handle", "nickname", "known as", "login"},
-	"group":         {"group", "team", "set", "seat group"},
+	"group":         {"group", "team", "seat group"},
 	"extra_minutes": {"extra_minutes", "extra minutes", "extra", "minutes"},
 }
 

@@ -193,7 +193,7 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Notice.Students), n.Of, n.Title)
 			v.Links = []ui.Link{{Text: "What went wrong", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
-			v.Text = fmt.Sprintf("%s %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
+			v.Text = fmt.Sprintf("%s: %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
 			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
 		case notice.Form:
 			v.Text = fmt.Sprintf("reads right and writes %s for %s: %d half marks lost.", n.Example.Given,
