@@ -24,6 +24,7 @@ const (
 	RoundNews  What = iota // a round was opened, closed or uncovered: for students
 	AnswerNews             // or somebody has answered one: for the Board
 	SheetNews              // somebody has answered a card of a sheet: for those who watch
+	PrintNews              // a version more is set as PDF: for the instructor whose number stands in place of a class
 )
 
 // NewHub returns a hub that nobody listens to.

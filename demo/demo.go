@@ -243,7 +243,50 @@ func (f *filling) give(ctx context.Context, g given) error {
 		wg.Go(func() { errs[i] = st.work(ctx, f.room, f.id, st.id, asg, g, at) })
 	}
 	wg.Wait()
+	if g.printed {
+		errs = append(errs, f.onPaper(ctx, asg, at))
+	}
 	return errors.Join(errs...)
+}
+
+// onPaper prints a sheet for each, and types back what those wrote who were not there.
+func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) error {
+	hand := classroom.Hand{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
+	if _, err := f.room.Print(ctx, hand, assignment, classroom.PerStudent, false); err != nil {
+		return err
+	}
+	list, err := f.room.Papers(ctx, f.owner, assignment)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		st, err := f.room.Stands(ctx, p.Has[0].ID, assignment, hand.At)
+		if err != nil {
+			return err
+		}
+		if len(st.Sittings) > 0 {
+			continue
+		}
+		whole, err := f.room.Paper(ctx, f.owner, assignment, p.Version)
+		if err != nil {
+			return err
+		}
+		w := classroom.Written{Student: p.Has[0].ID, Version: p.Version, Answers: map[int]exercise.Answer{}}
+		draws := rand.New(rand.NewPCG(uint64(w.Student), uint64(p.Version)))
+		for i, it := range whole.Items {
+			slip := exercise.Code("")
+			if i%3 == 1 {
+				slip = anybodys[draws.IntN(len(anybodys))]
+			}
+			if w.Answers[i+1], err = answer(it, slip, draws); err != nil {
+				return err
+			}
+		}
+		if err := f.room.TypeBack(ctx, hand, assignment, []classroom.Written{w}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // practise has a pupil practise some cards, on several days after the last sheet.

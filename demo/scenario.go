@@ -168,6 +168,7 @@ type given struct {
 
 	fromNow bool // it closes so long after now
 	running bool // the class is at work on it just now
+	printed bool // for those who were not there
 }
 
 // crews are the groups of a class.
@@ -188,7 +189,7 @@ type pupil struct {
 var classes = []class{
 	{owner: "maren", name: "Mill parts, Monday", code: "MILL47", practise: 3,
 		asked: &question{"Float spindle caliper", "45.20", 42, 11},
-		given: []given{{sheet: "First readings", done: 1}, {sheet: "Sluice pins", day: 7, done: 1},
+		given: []given{{sheet: "First readings", done: 1, printed: true}, {sheet: "Sluice pins", day: 7, done: 1},
 			{sheet: "Weir shims, fine lines", day: 14, done: 0.5}, {sheet: "Arbors and bushes", day: 21, done: 0.45},
 			{sheet: "Before the bench test", day: 28, done: 0.5}, {sheet: "Good or not", day: 35, done: 0.5},
 			{sheet: "Half-term test", day: 38, done: 1, closes: 30 * time.Hour},

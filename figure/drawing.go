@@ -148,6 +148,7 @@ type Travelling interface {
 type Lens struct {
 	Zoom int     // whole, so that coordinates stay exact
 	X, Y float64 // the middle of what it shows, on the figure; a straight scale's lens has no Y
+	Wide float64 // of its strip, in px; 0 is as wide as the drawing has it
 }
 
 // LensHeight is the height of the lens strip under a figure, in px.
@@ -177,8 +178,11 @@ func WithLens(d Drawing, z Lens) *Scene {
 	fig, lens := d.Scene(o), d.Strip(z, o)
 	out := &Scene{Width: fig.Width, Height: fig.Height + 14 + lens.Height, Label: fig.Label}
 	dx, dy := 0.0, fig.Height+14
-	if Upright(d) {
+	switch {
+	case Upright(d):
 		out.Width, out.Height, dx, dy = fig.Width+14+lens.Width, fig.Height, fig.Width+14, 0
+	case z.Wide > 0:
+		out.Width, out.Height, dx, dy = fig.Width+14+lens.Width, fig.Height, fig.Width+14, (fig.Height-lens.Height)/2
 	}
 	out.add(Clip{Name: "figure", W: fig.Width, H: fig.Height},
 		Group{Items: []Item{Group{Clip: "figure", Items: fig.Items}}},
@@ -190,7 +194,7 @@ func WithLens(d Drawing, z Lens) *Scene {
 // magnified is a lens that enlarges a scene all round: a strip as wide as the scene, or upright beside it.
 func magnified(sc *Scene, z Lens) *Scene {
 	zoom := float64(z.Zoom)
-	w, h := lensSize(sc.Width, sc.Height)
+	w, h := z.size(sc.Width, sc.Height)
 	sc.Items = slices.DeleteFunc(sc.Items, func(it Item) bool { // tags stand beside the figure, not under the lens
 		switch it := it.(type) {
 		case Rect:
@@ -207,8 +211,11 @@ func magnified(sc *Scene, z Lens) *Scene {
 	}}
 }
 
-// lensSize is the size of a lens that enlarges a figure of the given size all round.
-func lensSize(width, height float64) (w, h float64) {
+// size is the size of a lens that enlarges a figure of the given size all round.
+func (z Lens) size(width, height float64) (w, h float64) {
+	if z.Wide > 0 {
+		return z.Wide, LensHeight
+	}
 	if width == Wide-LensBeside || width == Stage-LensBeside {
 		return LensBeside, height
 	}
@@ -217,7 +224,7 @@ func lensSize(width, height float64) (w, h float64) {
 
 // roundFrame marks on a figure what a lens that enlarges all round shows.
 func roundFrame(width, height float64, z Lens) Item {
-	w, h := lensSize(width, height)
+	w, h := z.size(width, height)
 	w, h = w/float64(z.Zoom), h/float64(z.Zoom)
 	return Rect{Class: "lens-frame", X: z.X - w/2, Y: z.Y - h/2, W: w, H: h, Radius: 3,
 		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
@@ -273,4 +280,36 @@ func takenTag(x, y float64) []Item {
 			Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},
 		Text{Class: "tag", X: x, Y: y + 3.5, Size: 12, Anchor: "middle", Fill: Madder, S: "taken"},
 	}
+}
+
+// inset is the least by which one least count of shift sets two lines apart in an Inset, in mm.
+const inset = 0.25
+
+// InsetWide is the width of an inset that stands beside a Narrow figure on paper, in px.
+const InsetWide = 366
+
+// Inset returns a lens of the given width in px for paper, of a figure whose pixels are so many mm wide there: strong
+// enough that lines which miss each other by one least count do so by a quarter of a millimetre or more. Of a straight
+// scale it holds a line of the plate, which stands aside from the middle by that share of the way to the edge, −1 to 1.
+// A width of 0, and a lens that stands upright, is as wide as the drawing has it. Zoom is 0 where a lens would show
+// nothing more.
+func Inset(d Drawing, pixel float64, line int, aside, wide float64) Lens {
+	s := d.Strengths()
+	if s[2] == 0 {
+		return Lens{}
+	}
+	if Upright(d) {
+		wide = 0
+	}
+	l, ok := d.(*straight)
+	if !ok {
+		lens := d.LensOn(max(s[0], int(math.Ceil(float64(s[2])*inset/(4*pixel)))), -1)
+		lens.Wide = wide
+		return lens
+	}
+	lens := l.LensOn(int(math.Ceil(inset/(pixel*l.count))), line)
+	lens.Wide = wide
+	half := max(0, l.strip(lens)/float64(lens.Zoom)-l.plateDivision()) / 2
+	lens.X -= clamp(aside, -1, 1) * half
+	return lens
 }

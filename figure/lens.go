@@ -1,6 +1,9 @@
 package figure
 
-import "math"
+import (
+	"cmp"
+	"math"
+)
 
 const lensEdge = 66.0
 
@@ -22,23 +25,26 @@ func (l *straight) LensOn(zoom, k int) Lens {
 }
 
 // offset is how far the magnified scales are moved so that the lens looks at its centre.
-func (l *straight) offset(z Lens) float64 { return l.width/2 - z.X*float64(z.Zoom) }
+func (l *straight) offset(z Lens) float64 { return l.strip(z)/2 - z.X*float64(z.Zoom) }
+
+// strip is how wide the lens is.
+func (l *straight) strip(z Lens) float64 { return cmp.Or(z.Wide, l.width) }
 
 // frame marks on the figure the stretch that the lens shows.
 func (l *straight) frame(z Lens) Item {
-	w := l.width / float64(z.Zoom)
+	w := l.strip(z) / float64(z.Zoom)
 	return Rect{Class: "lens-frame", X: z.X - w/2, Y: edgeY - 62, W: w, H: 62 + plateH - 2, Radius: 3,
 		Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}}
 }
 
 // Strip draws what the lens shows. The scales stand in one group, which a page may slide.
 func (l *straight) Strip(z Lens, o Options) *Scene {
-	zoom := float64(z.Zoom)
-	sc := &Scene{Width: l.width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
+	zoom, width := float64(z.Zoom), l.strip(z)
+	sc := &Scene{Width: width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
 	sc.add(
-		Rect{X: 0, Y: 0, W: l.width, H: lensEdge, Paint: Paint{Fill: "#E4E9EA"}},
-		Rect{X: 0, Y: lensEdge, W: l.width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
-		Line{X1: 0, Y1: lensEdge, X2: l.width, Y2: lensEdge, Stroke: rim, Width: 0.9},
+		Rect{X: 0, Y: 0, W: width, H: lensEdge, Paint: Paint{Fill: "#E4E9EA"}},
+		Rect{X: 0, Y: lensEdge, W: width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
+		Line{X1: 0, Y1: lensEdge, X2: width, Y2: lensEdge, Stroke: rim, Width: 0.9},
 	)
 	plate := l.fineScale(lensEdge, zoom, 14, markLengths{30, 33, 36}, 18)
 	scales := Group{Class: "lens-scales", DX: l.offset(z), Items: []Item{
@@ -54,7 +60,7 @@ func (l *straight) Strip(z Lens, o Options) *Scene {
 		Gradient{Name: "rimR", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Clear: true},
 			{At: 1, Colour: "#8C989D", Opacity: 0.55}}},
 		Rect{X: 0, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimL"}},
-		Rect{X: l.width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
+		Rect{X: width - 26, Y: 0, W: 26, H: LensHeight, Paint: Paint{Fill: "#:rimR"}},
 	)
 	return sc
 }

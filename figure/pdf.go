@@ -2,17 +2,24 @@ package figure
 
 import (
 	"bytes"
-	"strings"
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
+
+	"cavix/figure/fonts"
 )
 
 // pointsPerPx makes a wide figure fit a sheet of paper.
 const pointsPerPx = 0.5
 
-// page is a page of a PDF.
-type page struct{ *fpdf.Fpdf }
+// face is the font of numerals on figures in a PDF.
+const face = "figure"
+
+// page is a place on a page of a PDF: its upper left corner, and how many points a pixel of the drawing is.
+type page struct {
+	*fpdf.Fpdf
+	x, y, scale float64
+}
 
 // PDF writes the scene as a one-page document, drawn from the same lines and numerals.
 func (s *Scene) PDF() ([]byte, error) {
@@ -24,19 +31,26 @@ func (s *Scene) PDF() ([]byte, error) {
 	f.SetCreationDate(time.Unix(0, 0).UTC()) // the same figure gives the same file
 	f.SetModificationDate(time.Unix(0, 0).UTC())
 	f.AddPage()
-	f.SetFont("Helvetica", "B", 10)
-	f.ClipRect(0, 0, s.Width*pointsPerPx, s.Height*pointsPerPx, false)
-	paint(s, page{f})
-	f.ClipEnd()
+	s.Place(f, 0, 0, pointsPerPx)
 	var b bytes.Buffer
 	err := f.Output(&b)
 	return b.Bytes(), err
 }
 
-func polygon(outline []point) []fpdf.PointType {
+// Place draws the scene into a document that is measured in points: its upper left corner at x, y, scale points to a
+// pixel of the drawing. The font of its numerals is embedded.
+func (s *Scene) Place(f *fpdf.Fpdf, x, y, scale float64) {
+	f.AddUTF8FontFromBytes(face, "", fonts.Narrow) // the second time this does nothing
+	f.SetFont(face, "", 10)
+	f.ClipRect(x, y, s.Width*scale, s.Height*scale, false)
+	paint(s, page{f, x, y, scale})
+	f.ClipEnd()
+}
+
+func (p page) polygon(outline []point) []fpdf.PointType {
 	out := make([]fpdf.PointType, len(outline))
-	for i, p := range outline {
-		out[i] = fpdf.PointType{X: p.x * pointsPerPx, Y: p.y * pointsPerPx}
+	for i, at := range outline {
+		out[i] = fpdf.PointType{X: p.x + at.x*p.scale, Y: p.y + at.y*p.scale}
 	}
 	return out
 }
@@ -46,12 +60,12 @@ func (p page) fill(outline []point, colour string, g *Gradient, opacity float64)
 		r, gr, b := rgb(colour)
 		p.SetFillColor(int(r), int(gr), int(b))
 		p.SetAlpha(opacity, "Normal")
-		p.Polygon(polygon(outline), "F")
+		p.Polygon(p.polygon(outline), "F")
 		p.SetAlpha(1, "Normal")
 		return
 	}
 	low, high := box(outline)
-	p.ClipPolygon(polygon(outline), false)
+	p.ClipPolygon(p.polygon(outline), false)
 	for i := range g.Stops[1:] {
 		a, b := g.Stops[i], g.Stops[i+1]
 		r1, g1, b1 := rgb(a.Colour)
@@ -66,7 +80,7 @@ func (p page) fill(outline []point, colour string, g *Gradient, opacity float64)
 		if a.Clear || b.Clear {
 			continue // a shade of the lens's rim; paper needs none
 		}
-		p.LinearGradient(x*pointsPerPx, y*pointsPerPx, w*pointsPerPx, h*pointsPerPx, int(r1), int(g1), int(b1),
+		p.LinearGradient(p.x+x*p.scale, p.y+y*p.scale, w*p.scale, h*p.scale, int(r1), int(g1), int(b1),
 			int(r2), int(g2), int(b2), x1, y1, x2, y2)
 	}
 	p.ClipEnd()
@@ -78,12 +92,12 @@ func (p page) stroke(line []point, width float64, colour string, dash []float64)
 	}
 	r, g, b := rgb(colour)
 	p.SetDrawColor(int(r), int(g), int(b))
-	p.SetLineWidth(width * pointsPerPx)
+	p.SetLineWidth(width * p.scale)
 	if len(dash) > 0 {
-		p.SetDashPattern([]float64{dash[0] * pointsPerPx, dash[len(dash)-1] * pointsPerPx}, 0)
+		p.SetDashPattern([]float64{dash[0] * p.scale, dash[len(dash)-1] * p.scale}, 0)
 		defer p.SetDashPattern(nil, 0)
 	}
-	points := polygon(line)
+	points := p.polygon(line)
 	p.MoveTo(points[0].X, points[0].Y)
 	for _, at := range points[1:] {
 		p.LineTo(at.X, at.Y)
@@ -92,22 +106,21 @@ func (p page) stroke(line []point, width float64, colour string, dash []float64)
 }
 
 func (p page) text(x, y, size float64, anchor, colour, s string) {
-	s = strings.NewReplacer("−", "-", "↑", "above,", "↓", "below", "µ", "u").Replace(s)
 	r, g, b := rgb(colour)
 	p.SetTextColor(int(r), int(g), int(b))
-	p.SetFontSize(size * pointsPerPx * 0.92) // Helvetica is a little wider than the narrow face of the page
-	x *= pointsPerPx
+	p.SetFontSize(size * p.scale)
+	x = p.x + x*p.scale
 	switch w := p.GetStringWidth(s); anchor {
 	case "middle":
 		x -= w / 2
 	case "end":
 		x -= w
 	}
-	p.Text(x, y*pointsPerPx, s)
+	p.Text(x, p.y+y*p.scale, s)
 }
 
 func (p page) clip(x, y, w, h float64) {
-	p.ClipRect(x*pointsPerPx, y*pointsPerPx, w*pointsPerPx, h*pointsPerPx, false)
+	p.ClipRect(p.x+x*p.scale, p.y+y*p.scale, w*p.scale, h*p.scale, false)
 }
 
 func (p page) unclip() { p.ClipEnd() }

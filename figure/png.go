@@ -9,10 +9,11 @@ import (
 	"math"
 
 	"golang.org/x/image/font"
-	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/opentype"
 	"golang.org/x/image/math/fixed"
 	"golang.org/x/image/vector"
+
+	"cavix/figure/fonts"
 )
 
 // pixels is a picture that a scene is painted on, so many pixels to one of the drawing.
@@ -28,7 +29,7 @@ type pixels struct {
 // PNG paints the scene as a picture, on paper, with zoom pixels to one of the drawing: 1 to 4.
 func (s *Scene) PNG(zoom int) ([]byte, error) {
 	z := float64(max(1, min(zoom, 4)))
-	parsed, err := opentype.Parse(gobold.TTF)
+	parsed, err := opentype.Parse(fonts.Narrow)
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +165,7 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 	face, ok := p.faces[size]
 	if !ok {
 		var err error
-		if face, err = opentype.NewFace(p.font, &opentype.FaceOptions{Size: size * p.zoom * 0.88, DPI: 72,
+		if face, err = opentype.NewFace(p.font, &opentype.FaceOptions{Size: size * p.zoom, DPI: 72,
 			Hinting: font.HintingNone}); err != nil {
 			p.err = err
 			return

@@ -87,8 +87,16 @@ var views = []struct {
 	{"+wrong-term", "maren", "/classes/1/wrong", nil},
 	{"+ledger", "maren", "/ledger/2", nil},
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
-	{"paper", "maren", "/ledger/2/paper/1", nil},
-	{"+paper-answers", "maren", "/ledger/4/paper/1?answers", nil},
+	{"paper", "maren", "/ledger/2/paper", func(b *browser) {
+		b.click("form[action$=paper] button")
+		b.waitText(".printed", "Printed")
+	}},
+	{"+typing", "maren", "/ledger/2/paper", func(b *browser) {
+		b.click("form[action$=paper] button")
+		b.waitText(".printed", "Printed")
+		b.click(".versions tr:nth-child(3) a")
+		b.waitText("h1", "Version 3")
+	}},
 	{"my", "Wren A.", "/my", nil},
 	{"+my-way", "Wren A.", "/my/way", nil},
 	{"+my-laboratory", "Isolde M.", "/my", nil},
@@ -266,7 +274,6 @@ var views = []struct {
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
 	{"+test-wait", "Wren A.", "/my/7", nil},
-	{"+paper-kinds", "maren", "/ledger/5/paper/1?answers", nil},
 	{"+slips", "maren", "/slips", nil},
 	{"+marks", "Tobin F.", "/my/2", nil},
 	{"+handbook-list", "", "/handbook", nil},

@@ -85,7 +85,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		site.Known,
 		recovered(site),
 	}
-	shop, office := author.Shop{Site: site}, class.Office{Site: site}
+	shop, office := author.Shop{Site: site}, class.New(site)
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {
 		r.Use(known...)
@@ -115,6 +115,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
 			board.Stage{Site: site}.Streams(r)
+			office.Streams(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))

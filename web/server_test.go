@@ -16,7 +16,6 @@ import (
 	"path/filepath"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -24,9 +23,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/core/exercise"
 	core "cavix/core/instrument"
-	"cavix/core/kinds"
 	"cavix/demo"
 	"cavix/store"
 	"cavix/web"
@@ -111,8 +108,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	// Sheet 1 to 4, class 1 and the gifts 1 to 3 are Maren's; Wren is student 1 of it.
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
-		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper/1",
-		"/ledger/1/paper/1/cards", "/bank/care", "/board/1", "/watch/1"} {
+		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper",
+		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)
@@ -138,6 +135,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
 		{ivo, "/classes/2/give", "sheet=1"},
 		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"}, {ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"}, {ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
+		{ivo, "/ledger/1/paper", "per=all"}, {ivo, "/ledger/1/paper/type", "version=1&student=1"}, {ivo, "/ledger/1/paper/bring", "table=x"},
 		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/guests", "guests=yes"}, {ivo, "/board/1", "do=ask"},
 		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
 		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
@@ -493,50 +491,6 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	holds(t, text, "from 0 to 9")
 }
 
-// A sheet on paper shows no answers, the same values give the same cards, and the cards that go with it
-// mark what was written on it.
-func TestPaperIsMarkedByItsCards(t *testing.T) {
-	t.Parallel()
-	maren := as(t, demoSite(t), "maren")
-	_, _, empty := maren.get("/ledger/4/paper/7")
-	_, _, again := maren.get("/ledger/4/paper/7")
-	_, _, other := maren.get("/ledger/4/paper/8")
-	_, _, filled := maren.get("/ledger/4/paper/7?answers")
-	assert.Equal(t, empty, again)
-	drawings := regexp.MustCompile(`(?s)<figure.*?</figure>`)
-	assert.Equal(t, drawings.FindAllString(empty, -1), drawings.FindAllString(filled, -1))
-	assert.NotEqual(t, drawings.FindAllString(empty, -1), drawings.FindAllString(other, -1))
-	boxes := regexp.MustCompile(`<b>([^<]*)</b>`)
-	for _, b := range boxes.FindAllStringSubmatch(empty, -1) {
-		assert.Empty(t, b[1], "an answer on an empty paper")
-	}
-	for _, path := range []string{"/ledger/4/paper/0", "/ledger/4/paper/x", "/ledger/4/paper/-1/cards",
-		"/ledger/4/paper/10000", "/ledger/4/paper/9223372036854775807/cards"} {
-		status, _, _ := maren.get(path)
-		assert.Equal(t, http.StatusNotFound, status, path)
-	}
-
-	_, _, last := maren.get("/ledger/4/paper/9999")
-	holds(t, last, `href="/ledger/4/paper/1"`, "other values begin anew")
-
-	_, _, document := maren.get("/ledger/4/paper/7/cards")
-	cards, err := kinds.All.ParseCards([]byte(document))
-	require.NoError(t, err)
-	articles := regexp.MustCompile(`(?s)<article>.*?</article>`).FindAllString(filled, -1)
-	require.Len(t, articles, len(cards))
-	for i, article := range articles {
-		c := cards[strconv.Itoa(i+1)]
-		a := exercise.Answer{}
-		written := boxes.FindAllStringSubmatch(article, -1)
-		for k, box := range inOrder(c) {
-			a[box] = html.UnescapeString(written[k][1])
-		}
-		r, err := c.Mark(a)
-		require.NoError(t, err)
-		assert.True(t, r.Marks.Equal(r.Of), "card %d answered %v: %s of %s", i+1, a, r.Marks, r.Of)
-	}
-}
-
 // A card that lost marks for its form alone is told from one with a slip, in the ledger and for the student.
 func TestMarksLostWithoutASlip(t *testing.T) {
 	base := demoSite(t)
@@ -557,19 +511,6 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 	holds(t, text, "▲ a slip")
 	holds(t, text, "you took the mark after the one that counts")
 	assert.NotContains(t, text, "◇ marks lost")
-}
-
-// inOrder are the boxes of a card as its lines show them.
-func inOrder(it exercise.Item) []string {
-	var out []string
-	for _, line := range it.Lines() {
-		for _, t := range line.Terms {
-			if t.Box != "" {
-				out = append(out, t.Box)
-			}
-		}
-	}
-	return out
 }
 
 // The upright scale of a pair is set by number and by its buttons; the level one stays where it is.

@@ -182,14 +182,14 @@ func (w *writing) fill(wrong []Prediction) (Answer, error) {
 					x = t.Value.Add(p.Value.Sub(right))
 				}
 			}
-			a[f.Name] = f.write(x)
+			a[f.Name] = f.Write(x)
 		}
 	}
 	return a, nil
 }
 
-// write writes a value as the field wants it, but for unit and sign.
-func (f Field) write(x length.Number) string {
+// Write writes a value as the field wants it, but for unit and sign.
+func (f Field) Write(x length.Number) string {
 	if f.Form.Places >= 0 {
 		if p, finite := x.Decimals(); finite && p <= f.Form.Places {
 			return x.Text(f.Form.Places)

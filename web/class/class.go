@@ -27,7 +27,13 @@ import (
 var Files embed.FS
 
 // Office is where an instructor keeps classes.
-type Office struct{ *ui.Site }
+type Office struct {
+	*ui.Site
+	press *press
+}
+
+// New returns the pages for a site.
+func New(site *ui.Site) Office { return Office{site, newPress(site)} }
 
 // Routes adds the pages.
 func (o Office) Routes(r chi.Router) {
@@ -62,8 +68,14 @@ func (o Office) Routes(r chi.Router) {
 	r.Get("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/undo", o.Page(o.undoRemark))
-	r.Get("/ledger/{assignment}/paper/{values}", o.Page(o.paper))
-	r.Get("/ledger/{assignment}/paper/{values}/cards", o.Page(o.paperCards))
+	r.Get("/ledger/{assignment}/paper", o.Page(o.papers))
+	r.Post("/ledger/{assignment}/paper", o.Page(o.print))
+	r.Get("/ledger/{assignment}/paper/printed", o.Page(o.printed))
+	r.Get("/ledger/{assignment}/paper/table", o.Page(o.writtenTable))
+	r.Get("/ledger/{assignment}/paper/type", o.Page(o.typing))
+	r.Post("/ledger/{assignment}/paper/type", o.Page(o.typeBack))
+	r.Get("/ledger/{assignment}/paper/{version}", o.Page(o.paper))
+	r.Get("/ledger/{assignment}/paper/{version}/cards", o.Page(o.paperCards))
 	r.Get("/ledger/{assignment}/{student}/{n}", o.Page(o.card))
 	r.Get("/ledger/{assignment}/{student}/{n}/figure", o.Page(o.figure))
 	r.Post("/ledger/{assignment}/{student}/{n}", o.Page(o.ownMark))
@@ -74,6 +86,8 @@ func (o Office) Routes(r chi.Router) {
 func (o Office) Uploads(r chi.Router) {
 	r.Post("/classes/{class}/people/preview", o.Page(o.previewPeople))
 	r.Post("/classes/{class}/people/bring", o.Page(o.bring))
+	r.Post("/ledger/{assignment}/paper/preview", o.Page(o.previewWritten))
+	r.Post("/ledger/{assignment}/paper/bring", o.Page(o.bringWritten))
 }
 
 // givenView is a sheet given to a class, with how far the class is.

@@ -336,7 +336,6 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
   // Arrow keys go from cell to cell of a large table; Home and End go along a row.
   Alpine.data("cells", () => ({
     move(e) {
@@ -360,6 +359,20 @@ document.addEventListener("alpine:init", () => {
     on() { setTimeout(() => { this.busy = true; }); },
   }));
 
+  // A table that is typed into quickly: Enter goes on to the next box, and behind the last it sends the form.
+  Alpine.data("typing", () => ({
+    init() { (this.$root.querySelector(".is-invalid") || this.boxes[0])?.focus(); },
+    get boxes() { return [...this.$root.querySelectorAll("tbody input, tbody select")]; },
+    enter(e) {
+      const at = this.boxes.indexOf(e.target);
+      if (at < 0 || e.isComposing) return;
+      e.preventDefault();
+      const next = this.boxes[at + (e.shiftKey ? -1 : 1)];
+      if (next) { next.focus(); next.select?.(); } else if (!e.shiftKey) this.$root.requestSubmit();
+    },
+  }));
+
+  // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
   Alpine.data("order", () => ({
     held: null,
     init() {

@@ -477,23 +477,5 @@ func (v *CardView) Stand(c classroom.Card) {
 	}
 }
 
-// Paper lays out a card to be printed, with what stands in its boxes.
-func (v *CardView) Paper(it exercise.Item, written exercise.Answer) {
-	v.Facts = it.Facts()
-	v.Sketch = sketch(v.Facts)
-	v.lay(CardState{Item: it, Answer: written}, it.Fields())
-}
-
-// Moves tells how far a figure was moved by an answer.
-func Moves(it exercise.Item, a exercise.Answer, figure string) int {
-	for _, f := range it.Fields() {
-		if f.Figure == figure && f.Input == exercise.Position {
-			return moves(strings.ReplaceAll(a[f.Name], "−", "-"))
-		}
-	}
-	return 0
-}
-
-// TrySeed keeps the seeds of previews and papers apart from each other; students' own seeds are spread
-// over all numbers.
+// TrySeed keeps the seeds of previews apart from students' own, which are spread over all numbers.
 func TrySeed(n int) uint64 { return exercise.StudentSeed(0x70726576_69657773, int64(n)) }

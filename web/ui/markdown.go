@@ -2,7 +2,9 @@ package ui
 
 import (
 	"bytes"
+	"html"
 	"html/template"
+	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
@@ -45,4 +47,20 @@ func Markdown(text string) template.HTML {
 		return template.HTML(template.HTMLEscapeString(text))
 	}
 	return template.HTML(tasks.SanitizeBytes(out.Bytes()))
+}
+
+// PlainMarkdown is an instructor's text without its marks, by paragraphs, for paper.
+func PlainMarkdown(text string) ([]string, error) {
+	var out bytes.Buffer
+	if err := goldmark.Convert([]byte(text), &out); err != nil {
+		return nil, err
+	}
+	words := html.UnescapeString(bluemonday.StrictPolicy().Sanitize(out.String()))
+	var paragraphs []string
+	for _, p := range strings.Split(words, "\n") {
+		if p = strings.TrimSpace(p); p != "" {
+			paragraphs = append(paragraphs, p)
+		}
+	}
+	return paragraphs, nil
 }

@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Copies the fonts, styles and scripts that the pages use from their npm packages into this folder, each
-# with its licence; of Bootstrap only the parts that bootstrap.scss names. Needs npm; the server never does.
+# with its licence; of Bootstrap only the parts that bootstrap.scss names. The cuts of the font for paper are made in
+# figure/fonts. Needs npm and fonttools with brotli (python3-fonttools, python3-brotli); the server never does.
 set -euo pipefail
 here=$(cd "$(dirname "$0")" && pwd)
 work=$(mktemp -d)
@@ -17,6 +18,12 @@ install -m 644 $m/@fontsource-variable/archivo/files/archivo-latin-standard-norm
 install -m 644 $m/@fontsource-variable/archivo/LICENSE "$here/archivo.LICENSE"
 install -m 644 $m/@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2 "$here/spline-sans-mono.woff2"
 install -m 644 $m/@fontsource-variable/spline-sans-mono/LICENSE "$here/spline-sans-mono.LICENSE"
+cuts="$here/../../../figure/fonts"
+install -m 644 $m/@fontsource-variable/archivo/LICENSE "$cuts/LICENSE"
+cut() { /usr/bin/python3 "$cuts/cut.py" "$m/@fontsource-variable/archivo/files/archivo-@@-standard-normal.woff2" "$cuts/$1.ttf" "wght=$2" "wdth=$3"; }
+cut archivo 420 100
+cut archivo-bold 650 100
+cut archivo-narrow 600 82
 for p in bootstrap @alpinejs/csp @alpinejs/morph @fontsource-variable/archivo @fontsource-variable/spline-sans-mono; do
   node -p "const p=require('./$m/$p/package.json'); p.name+' '+p.version+' ('+p.license+')'"
 done > "$here/VERSIONS"

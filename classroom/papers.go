@@ -1,0 +1,455 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/refusal"
+	"cavix/store"
+)
+
+// Paper is a version of a given sheet, with who has it.
+type Paper struct {
+	Version int
+	Made    time.Time
+	Items   []exercise.Item // only where one version is asked for
+	Has     []PaperHas
+	blocks  []int
+}
+
+// PaperHas is a student who has a version.
+type PaperHas struct {
+	store.Student
+	Typed bool // what was written on it has been typed back
+}
+
+// For says whose a version is: a student, a group, or "" where several have it who are no group.
+func (p Paper) For() string {
+	if len(p.Has) == 0 {
+		return ""
+	}
+	name, team := p.Has[0].Name, p.Has[0].Team
+	for _, h := range p.Has[1:] {
+		name = ""
+		if h.Team != team {
+			team = ""
+		}
+	}
+	if name == "" {
+		return team
+	}
+	return name
+}
+
+// Per says who share a version.
+type Per string
+
+// Who they are.
+const (
+	PerStudent Per = "student"
+	PerGroup   Per = "group"
+	ForAll     Per = "all"
+)
+
+// mostPapers is how many versions a sheet may have, so that their numbers stay short.
+const mostPapers = 9999
+
+// ErrPapers is for more versions than a sheet may have.
+var ErrPapers = fmt.Errorf("a sheet has at most %d versions on paper", mostPapers)
+
+// Papers lists the versions of a sheet that an instructor has printed.
+func (r *Room) Papers(ctx context.Context, instructor, assignment int64) ([]Paper, error) {
+	read := r.read(ctx)
+	a, err := read.Assignment(instructor, assignment)
+	if err != nil {
+		return nil, err
+	}
+	return papers(read, instructor, a)
+}
+
+func papers(read *store.Reader, instructor int64, a store.Assignment) ([]Paper, error) {
+	list, err := read.Papers(a.ID, mostPapers)
+	if err != nil {
+		return nil, err
+	}
+	people, err := read.Everybody(instructor, a.Class)
+	if err != nil {
+		return nil, err
+	}
+	has, err := read.PaperFor(a.ID)
+	if err != nil {
+		return nil, err
+	}
+	at := make(map[int64]store.PaperFor, len(has))
+	for _, h := range has {
+		at[h.Student] = h
+	}
+	out := make([]Paper, len(list))
+	place := make(map[int]int, len(list))
+	for i, p := range list {
+		out[i], place[p.Version] = Paper{Version: p.Version, Made: p.Made}, i
+	}
+	for _, st := range people {
+		h, is := at[st.ID]
+		if i, there := place[h.Version]; is && there {
+			out[i].Has = append(out[i].Has, PaperHas{st, h.Typed})
+		}
+	}
+	return out, nil
+}
+
+// Paper finds a version of a sheet with its cards, as they are marked now.
+func (r *Room) Paper(ctx context.Context, instructor, assignment int64, version int) (Paper, error) {
+	read := r.read(ctx)
+	g, err := whole(openGiven(read.Assignment(instructor, assignment)))
+	if err != nil {
+		return Paper{}, err
+	}
+	list, err := papers(read, instructor, g.Assignment)
+	if err != nil {
+		return Paper{}, err
+	}
+	i := slices.IndexFunc(list, func(p Paper) bool { return p.Version == version })
+	if i < 0 {
+		return Paper{}, store.ErrNotFound
+	}
+	list[i].Items, list[i].blocks, err = printed(read, g, version)
+	return list[i], err
+}
+
+// printed reads the cards of a version, to be marked by the method of the sheet as it is now.
+func printed(read *store.Reader, g Given, version int) (items []exercise.Item, blocks []int, err error) {
+	p, err := read.Paper(g.ID, version)
+	if err != nil {
+		return nil, nil, err
+	}
+	var documents []json.RawMessage
+	err = errors.Join(json.Unmarshal([]byte(p.Cards), &documents), json.Unmarshal([]byte(p.Blocks), &blocks))
+	for _, d := range documents {
+		doc, bad := exercise.WithMethod(d, g.Sheet.Method)
+		if bad == nil {
+			var it exercise.Item
+			it, bad = kinds.Open(doc)
+			items = append(items, it)
+		}
+		err = errors.Join(err, bad)
+	}
+	if err == nil && len(blocks) != len(items) {
+		err = fmt.Errorf("version %d of sheet %d: %d cards and %d blocks", version, g.ID, len(items), len(blocks))
+	}
+	return items, blocks, err
+}
+
+// Print has versions of an instructor's given sheet: of those who share one, whoever has none yet gets a new one, or with
+// anew everybody. It returns the numbers of the versions that the class has now.
+func (r *Room) Print(ctx context.Context, by Hand, assignment int64, per Per, anew bool) (versions []int, err error) {
+	err = r.onSheet(ctx, by.ID, assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
+		g, err := whole(openGiven(a, nil))
+		if err != nil {
+			return err
+		}
+		people, err := tx.Students(by.ID, a.Class)
+		if err != nil {
+			return err
+		}
+		list, err := papers(&tx.Reader, by.ID, a)
+		if err != nil {
+			return err
+		}
+		versions, err = printer{tx, g, by.At, list}.print(sharing(people, per), anew)
+		return err
+	})
+	return versions, err
+}
+
+// sharing are the sets of students who share a version; one set of nobody where there are no students.
+func sharing(people []store.Student, per Per) [][]store.Student {
+	if per == ForAll || len(people) == 0 {
+		return [][]store.Student{people}
+	}
+	var out [][]store.Student
+	place := map[string]int{}
+	for _, st := range people {
+		key := st.Team
+		if per == PerStudent {
+			key = strconv.FormatInt(st.ID, 10)
+		}
+		i, there := place[key]
+		if !there {
+			i = len(out)
+			out, place[key] = append(out, nil), i
+		}
+		out[i] = append(out[i], st)
+	}
+	return out
+}
+
+// printer deals what is printed.
+type printer struct {
+	tx   *store.Tx
+	g    Given
+	at   time.Time
+	list []Paper
+}
+
+func (p printer) print(sets [][]store.Student, anew bool) ([]int, error) {
+	has := map[int64]int{}
+	holders := map[int]int{} // of a version
+	next := 1
+	for _, v := range p.list {
+		next = max(next, v.Version+1)
+		for _, h := range v.Has {
+			has[h.ID] = v.Version
+			if h.Here() {
+				holders[v.Version]++
+			}
+		}
+	}
+	var versions []int
+	for _, set := range sets {
+		version := 0
+		if !anew {
+			version = p.shared(set, has, holders)
+		}
+		if version == 0 {
+			if version = next; version > mostPapers {
+				return nil, ErrPapers
+			}
+			if err := p.deal(version); err != nil {
+				return nil, err
+			}
+			next++
+		}
+		versions = append(versions, version)
+		for _, st := range set {
+			if err := p.tx.SetPaperFor(p.g.ID, st.ID, version); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return versions, nil
+}
+
+// shared is the version that just these students have already; 0 where there is none.
+func (p printer) shared(set []store.Student, has map[int64]int, holders map[int]int) int {
+	if len(set) == 0 {
+		if n := len(p.list); n > 0 {
+			return p.list[n-1].Version
+		}
+		return 0
+	}
+	version := has[set[0].ID]
+	for _, st := range set {
+		if has[st.ID] != version {
+			return 0
+		}
+	}
+	if version == 0 || holders[version] != len(set) {
+		return 0
+	}
+	return version
+}
+
+// deal keeps the cards of a new version. Its values are no student's on a screen: its seat is not in the class.
+func (p printer) deal(version int) error {
+	dealt, err := p.g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(p.g.Seed), Student: -int64(version), Place: version - 1,
+		Attempt: 1})
+	if err != nil {
+		return err
+	}
+	cards, blocks := make([]json.RawMessage, len(dealt)), make([]int, len(dealt))
+	for i, d := range dealt {
+		if cards[i], err = exercise.Document(d.Item); err != nil {
+			return err
+		}
+		blocks[i] = d.Block
+	}
+	kept := store.Paper{Version: version, Made: p.at}
+	if kept.Cards, err = toJSON(cards); err != nil {
+		return err
+	}
+	if kept.Blocks, err = toJSON(blocks); err != nil {
+		return err
+	}
+	return p.tx.AddPaper(p.g.ID, kept)
+}
+
+// Written is what a student wrote on a version: the answers by number of card, from 1.
+type Written struct {
+	Student int64
+	Version int
+	Answers map[int]exercise.Answer
+}
+
+// TypeBack marks and keeps what students wrote on paper as an attempt of theirs, whole or not at all. What is typed again
+// for the same version replaces what was typed before. An entry that cannot be read is a refusal.Refusal whose fields
+// begin with the card: "3.main".
+func (r *Room) TypeBack(ctx context.Context, by Hand, assignment int64, list []Written) error {
+	err := r.onSheet(ctx, by.ID, assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
+		g, err := whole(openGiven(a, nil))
+		if err != nil {
+			return err
+		}
+		s := State{Given: g, At: by.At}
+		for _, w := range list {
+			if err := typeBack(tx, s, w); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err == nil {
+		if a, err := r.read(ctx).Assignment(by.ID, assignment); err == nil {
+			r.Hub.Tell(Topic{a.Class, SheetNews})
+		}
+	}
+	return err
+}
+
+func typeBack(tx *store.Tx, s State, w Written) error {
+	st, err := tx.Pupil(s.Class, w.Student)
+	if err != nil {
+		return err
+	}
+	items, blocks, err := printed(&tx.Reader, s.Given, w.Version)
+	if err != nil {
+		return err
+	}
+	if bad := unreadable(items, w.Answers); len(bad) > 0 {
+		return bad
+	}
+	attempt, err := sitOnPaper(tx, s, st.ID, w.Version, items, blocks)
+	if err != nil {
+		return err
+	}
+	cards, err := tx.Sat(st.ID, s.ID, attempt)
+	if err != nil {
+		return err
+	}
+	if err := tx.SetPaperFor(s.ID, st.ID, w.Version); err != nil {
+		return err
+	}
+	for i, k := range cards {
+		answer := filled(w.Answers[k.N])
+		if len(answer) == 0 && !k.Done() && !s.Test() {
+			continue // of practice only what somebody has begun on
+		}
+		if err := retype(tx, s, k, items[i], answer); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// unreadable says which entries cannot be read.
+func unreadable(items []exercise.Item, answers map[int]exercise.Answer) refusal.Refusal {
+	var bad refusal.Refusal
+	for i, it := range items {
+		var r refusal.Refusal
+		if errors.As(exercise.Readable(it, answers[i+1]), &r) {
+			for _, f := range r {
+				f.Field = fmt.Sprintf("%d.%s", i+1, f.Field)
+				bad = append(bad, f)
+			}
+		}
+	}
+	return bad
+}
+
+// filled is an answer without its empty boxes.
+func filled(a exercise.Answer) exercise.Answer {
+	out := exercise.Answer{}
+	for field, text := range a {
+		if !exercise.Blank(text) {
+			out[field] = text
+		}
+	}
+	return out
+}
+
+// sitOnPaper finds the attempt that a student made on a version, or makes it.
+func sitOnPaper(tx *store.Tx, s State, student int64, version int, items []exercise.Item, blocks []int) (int, error) {
+	attempt, last, err := tx.SatOnPaper(s.ID, student, version)
+	if err != nil || attempt > 0 {
+		return attempt, err
+	}
+	attempt = last + 1
+	sit := store.Sitting{Assignment: s.ID, Student: student, Attempt: attempt, Began: s.At, Handed: s.At}
+	if err := tx.SitOnPaper(sit, version); err != nil {
+		return 0, err
+	}
+	for i, it := range items {
+		c, err := newCard(it)
+		if err != nil {
+			return 0, err
+		}
+		c.Assignment, c.Student, c.Attempt, c.N, c.Block = s.ID, student, attempt, i+1, blocks[i]
+		if err := tx.AddCard(c); err != nil {
+			return 0, err
+		}
+	}
+	return attempt, nil
+}
+
+// retype marks one card by what was written on paper.
+func retype(tx *store.Tx, s State, k store.Card, it exercise.Item, a exercise.Answer) error {
+	given, err := toJSON(a)
+	if err != nil {
+		return err
+	}
+	result, err := it.Mark(a)
+	if err != nil {
+		return err
+	}
+	if k.Done() {
+		if err := tx.ClearEntries(k.ID); err != nil {
+			return err
+		}
+	}
+	if err := tx.Retype(k.ID, store.Answer{Text: given, At: s.At, Hidden: !s.Told()}); err != nil {
+		return err
+	}
+	m, err := weigh(&tx.Reader, s.Sheet, k, it, result)
+	if err != nil {
+		return err
+	}
+	return tx.SetMarks(k.ID, m)
+}
+
+// WrittenBy is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
+func (r *Room) WrittenBy(ctx context.Context, instructor, assignment, student int64, version int) (map[int]exercise.Answer, error) {
+	read := r.read(ctx)
+	a, err := read.Assignment(instructor, assignment)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := read.Pupil(a.Class, student); err != nil {
+		return nil, err
+	}
+	attempt, _, err := read.SatOnPaper(assignment, student, version)
+	if err != nil || attempt == 0 {
+		return nil, err
+	}
+	cards, err := read.Sat(student, assignment, attempt)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[int]exercise.Answer, len(cards))
+	for _, k := range cards {
+		a := exercise.Answer{}
+		if k.Done() {
+			if err := json.Unmarshal([]byte(k.Answer), &a); err != nil {
+				return nil, fmt.Errorf("card %d: %w", k.ID, err)
+			}
+		}
+		out[k.N] = a
+	}
+	return out, nil
+}

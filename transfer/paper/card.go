@@ -1,0 +1,161 @@
+package paper
+
+import (
+	"fmt"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/figure"
+)
+
+// card sets one card: what it is about, its figures, its boxes.
+func (d *document) card(n, version int, it exercise.Item) (piece, error) {
+	facts := it.Facts()
+	about := append(append([]string{}, facts.About...), facts.Given...)
+	parts := []piece{d.heading(n, strings.Join(about, " · "))}
+	if facts.Task != "" {
+		parts = append(parts, d.text(left, across, plain, 10, inkOf, facts.Task), space(1.5*mm))
+	}
+	if facts.School != "" {
+		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, "Here: "+facts.School+"."), space(1.5*mm))
+	}
+	figures, err := d.figures(n, version, it)
+	if err != nil {
+		return piece{}, err
+	}
+	rest := append(figures, d.lines(it)...)
+	if len(rest) > 0 { // what the card is about is never torn from what comes first
+		parts, rest = append(parts, rest[0]), rest[1:]
+	}
+	return stack(append([]piece{stack(parts)}, rest...)), nil
+}
+
+// heading is a card's number, and what it is about.
+func (d *document) heading(n int, about string) piece {
+	text := d.text(left+9*mm, across-9*mm, bold, 9.5, inkOf, about)
+	return piece{high: text.high + 2.2*mm, draw: func(y float64) {
+		d.SetDrawColor(hairOf[0], hairOf[1], hairOf[2])
+		d.SetLineWidth(0.5)
+		d.Line(left, y, left+across, y)
+		d.print(left, y+1.5*mm+11, bold, 13, inkOf, fmt.Sprint(n))
+		text.draw(y + 1.5*mm)
+	}}
+}
+
+// figures are the pictures of a card.
+func (d *document) figures(n, version int, it exercise.Item) ([]piece, error) {
+	var parts []piece
+	if g := it.Facts().Gauges; g != nil {
+		parts = append(parts, picture(d, figure.Gauges(g.Hole, g.Parts), left, across*0.6, ""))
+	}
+	all := it.Figures()
+	for i, f := range all {
+		sc, err := scene(f, figure.InsetWide, across/mm/figure.Wide, aside(n, version, i))
+		if err != nil {
+			return nil, fmt.Errorf("card %d of version %d: %w", n, version, err)
+		}
+		caption := ""
+		if len(all) > 1 {
+			caption = d.said(f.Caption)
+		}
+		parts = append(parts, picture(d, sc, left, across, caption))
+	}
+	return parts, nil
+}
+
+// aside is how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody can read
+// by looking at the middle.
+func aside(card, version, figure int) float64 {
+	seed := exercise.StudentSeed(uint64(version), int64(100*card+figure))
+	share := float64(seed%1000) / 1000
+	if seed>>32&1 == 0 {
+		share = -share
+	}
+	return 0.7 * share
+}
+
+// scene draws a figure with its inset, so many px wide, where a pixel is so many mm. An inset of width 0 stands below.
+func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error) {
+	wide := figure.Narrow
+	if k := f.Instrument.Kind(); inset > 0 && (k == instrument.Drum || k == instrument.Dial) {
+		wide = figure.Wide // their lenses stand beside them anyway
+	}
+	drawn, err := figure.Lay(f.Instrument, f.At, wide)
+	if err != nil {
+		return nil, err
+	}
+	if p, ok := drawn.(figure.Settable); ok && f.Upright != nil {
+		if err := p.Set(*f.Upright); err != nil {
+			return nil, err
+		}
+	}
+	line := -1
+	if f.Instrument.Kind() == instrument.Vernier {
+		r, err := f.Instrument.Read(f.At)
+		if err != nil {
+			return nil, err
+		}
+		line = r.Line
+	}
+	lens := figure.Inset(drawn, pixel, line, aside, inset)
+	if lens.Zoom == 0 || f.Plain {
+		return drawn.Scene(figure.Options{}), nil
+	}
+	return figure.WithLens(drawn, lens), nil
+}
+
+// picture is a scene on the page, as wide as there is room, with a caption below.
+func picture(d *document, sc *figure.Scene, x, width float64, caption string) piece {
+	scale := width / max(sc.Width, figure.Wide)
+	p := piece{high: sc.Height*scale + 1.2*mm}
+	if caption != "" {
+		p.high += 3 * mm
+	}
+	p.draw = func(y float64) {
+		sc.Place(d.Fpdf, x, y, scale)
+		if caption != "" {
+			d.print(x, y+sc.Height*scale+3.6*mm, plain, 8.5, steelOf, caption)
+		}
+	}
+	return p
+}
+
+// abreast is one piece of several that stand beside each other.
+func abreast(list []piece) piece {
+	out := piece{}
+	for _, p := range list {
+		out.high = max(out.high, p.high)
+	}
+	out.draw = func(y float64) {
+		for _, p := range list {
+			p.draw(y)
+		}
+	}
+	return out
+}
+
+// lines are the boxes of a card, as the work goes.
+func (d *document) lines(it exercise.Item) []piece {
+	fields := map[string]exercise.Field{}
+	for _, f := range it.Fields() {
+		fields[f.Name] = f
+	}
+	var parts []piece
+	row := 0
+	for _, l := range it.Lines() {
+		run := d.run(fields)
+		if l.Row {
+			run.x += 34 * mm
+			run.plain = row > 0
+			row++
+		} else {
+			row = 0
+		}
+		for _, t := range l.Terms {
+			run.add(t)
+		}
+		parts = append(parts, run.piece(l.Head))
+	}
+	return parts
+}

@@ -1,0 +1,132 @@
+package paper
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+)
+
+// keyOf says what is right on a card, and what each known slip would have put in a box instead.
+func (d *document) keyOf(n int, it exercise.Item) (piece, error) {
+	empty, err := it.Mark(nil)
+	if err != nil {
+		return piece{}, err
+	}
+	slips, err := it.Predictions()
+	if err != nil {
+		return piece{}, err
+	}
+	parts := []piece{d.heading(n, strings.Join(it.Facts().About, " · "))}
+	for _, f := range it.Fields() {
+		right := empty.Field(f.Name).Expected
+		parts = append(parts, d.keyLine(f, rightly(it, f, right), wrongly(f, right, slips)))
+	}
+	return stack(parts), nil
+}
+
+// rightly is what should stand in a field, as it is written; of what is moved, the reading that it then shows.
+func rightly(it exercise.Item, f exercise.Field, expected string) string {
+	if f.Input == exercise.Position {
+		if at, ok := Shown(it, f, expected); ok {
+			return at
+		}
+	}
+	for i, o := range f.Options {
+		if o == expected && i < len(f.Words) {
+			return f.Words[i]
+		}
+	}
+	return exercise.Show(expected)
+}
+
+// wrongly says what slips put in a field, the same value once.
+func wrongly(f exercise.Field, right string, slips []exercise.Prediction) []string {
+	var values, out []string
+	names := map[string][]string{}
+	for _, p := range slips {
+		if p.Field != f.Name || f.Input == exercise.Position || p.Part == exercise.Anywhere {
+			continue
+		}
+		text := exercise.Show(written(f, p.Value))
+		if text == exercise.Show(right) {
+			continue
+		}
+		if names[text] == nil {
+			values = append(values, text)
+		}
+		if name := kinds.Short(p.Code); !slices.Contains(names[text], name) {
+			names[text] = append(names[text], name)
+		}
+	}
+	for _, v := range values {
+		out = append(out, v+" "+strings.Join(names[v], " or "))
+	}
+	return out
+}
+
+// written is a value as it stands in a field: of a choice, the option that is as large.
+func written(f exercise.Field, x length.Number) string {
+	for _, o := range f.Options {
+		if t, err := length.ReadTyped(o); err == nil && t.Value.Equal(x) {
+			return o
+		}
+	}
+	return f.Write(x)
+}
+
+// keyLine is one box of a key.
+func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece {
+	unit := ""
+	if f.Unit != "" && f.Words == nil {
+		unit = " " + string(f.Unit)
+	}
+	label := d.text(left+9*mm, 30*mm, plain, 9, steelOf, f.Label)
+	value := d.text(left+41*mm, 32*mm, bold, 10, inkOf, right+unit)
+	slips := d.text(left+76*mm, across-76*mm, plain, 8.5, steelOf, strings.Join(wrong, "   ·   "))
+	one := abreast([]piece{label, value, slips})
+	one.high = max(one.high, 12) + 1.4*mm
+	return one
+}
+
+// Shown is what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false where the
+// field moves nothing.
+func Shown(it exercise.Item, f exercise.Field, moved string) (text string, ok bool) {
+	for _, fig := range it.Figures() {
+		if fig.Name != f.Figure {
+			continue
+		}
+		var by int
+		if _, err := fmt.Sscanf(strings.ReplaceAll(moved, "−", "-"), "%d", &by); err != nil {
+			return "", false
+		}
+		at, _ := fig.Moved(by)
+		in := fig.Instrument
+		if fig.Upright != nil {
+			in, _ = in.Second()
+		}
+		return exercise.Show(in.Format(at)), true
+	}
+	return "", false
+}
+
+// Moves is how far a figure has to be moved so that it shows what was written on paper: the other way round than Shown.
+func Moves(it exercise.Item, f exercise.Field, shown length.Number) (int, bool) {
+	for _, fig := range it.Figures() {
+		if fig.Name != f.Figure {
+			continue
+		}
+		in, start := fig.Instrument, fig.At
+		if fig.Upright != nil {
+			in, _ = in.Second()
+			start = *fig.Upright
+		}
+		tenths := shown.Sub(start).Quo(in.LeastCount()).MulInt(10).Round(0)
+		n, ok := tenths.Int64()
+		return int(n), ok
+	}
+	return 0, false
+}

@@ -1,0 +1,212 @@
+package paper
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"codeberg.org/go-pdf/fpdf"
+
+	"cavix/core/words"
+	"cavix/figure/fonts"
+)
+
+// Measures of a page, in points. The sheet is A4.
+const (
+	mm     = 72 / 25.4
+	left   = 15 * mm
+	top    = 14 * mm
+	across = 180 * mm // what is printed on
+	bottom = 283 * mm // of what is printed on
+	gap    = 6 * mm   // between cards
+)
+
+// Colours of print.
+var (
+	inkOf   = [3]int{0x1C, 0x28, 0x30}
+	steelOf = [3]int{0x5E, 0x6B, 0x73}
+	hairOf  = [3]int{0xB9, 0xBE, 0xBC}
+)
+
+// document is a PDF while it is set.
+type document struct {
+	*fpdf.Fpdf
+	say     words.Set
+	title   string
+	class   string
+	key     bool
+	version Version
+}
+
+func newDocument(s Sheet) *document {
+	f := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt", SizeStr: "A4"})
+	f.SetMargins(0, 0, 0)
+	f.SetAutoPageBreak(false, 0)
+	f.SetCellMargin(0)
+	f.SetCatalogSort(true)
+	f.SetCreationDate(time.Unix(0, 0).UTC()) // the same sheet gives the same file
+	f.SetModificationDate(time.Unix(0, 0).UTC())
+	f.SetTitle(s.Title, true)
+	f.AddUTF8FontFromBytes("text", "", fonts.Text)
+	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
+	return &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class}
+}
+
+// piece is something that stands together: it is so high, and draws itself from a height on. Where it is higher than a
+// page, it has parts that may be torn apart.
+type piece struct {
+	high  float64
+	draw  func(y float64)
+	parts []piece
+}
+
+// stack is one piece of several that stand under each other.
+func stack(parts []piece) piece {
+	p := piece{parts: parts}
+	for _, part := range parts {
+		p.high += part.high
+	}
+	p.draw = func(y float64) {
+		for _, part := range parts {
+			part.draw(y)
+			y += part.high
+		}
+	}
+	return p
+}
+
+// flow sets pieces on pages from a new one on, with a head and a foot on each.
+func (d *document) flow(pieces []piece) {
+	type placed struct {
+		piece
+		y float64
+	}
+	var pages [][]placed
+	y := bottom
+	put := func(p piece) {
+		if y+p.high > bottom {
+			pages, y = append(pages, nil), top+d.head()
+		}
+		pages[len(pages)-1] = append(pages[len(pages)-1], placed{p, y})
+		y += p.high
+	}
+	for i, p := range pieces {
+		if p.high > bottom-top-d.head() && p.parts != nil {
+			for _, part := range p.parts {
+				put(part)
+			}
+		} else {
+			put(p)
+		}
+		if i > 0 {
+			y += gap
+		}
+	}
+	for i, page := range pages {
+		d.AddPage()
+		d.edge(i+1, len(pages))
+		for _, p := range page {
+			p.draw(p.y)
+		}
+	}
+}
+
+// head is how high the head of every page is.
+func (d *document) head() float64 { return 8 * mm }
+
+// edge draws the head of a page: what it is of, its version and its number.
+func (d *document) edge(page, of int) {
+	d.SetDrawColor(inkOf[0], inkOf[1], inkOf[2])
+	d.SetLineWidth(0.9)
+	y := top + 4*mm
+	d.Line(left, y, left+across, y)
+	number := fmt.Sprintf("Version %d", d.version.Number)
+	d.print(left, y-2*mm, bold, 10, inkOf, number)
+	w := d.GetStringWidth(number)
+	says := d.title + " · " + d.class
+	if d.key {
+		says = "Key · " + says
+	}
+	d.print(left+w+3*mm, y-2*mm, plain, 9, steelOf, d.fit(says, across-w-30*mm))
+	end := fmt.Sprintf("%d / %d", page, of)
+	d.print(left+across-d.wide(plain, 9, end), y-2*mm, plain, 9, steelOf, end)
+}
+
+// Styles of the font of text.
+const (
+	plain = ""
+	bold  = "B"
+)
+
+// print writes one line of text from x on, on the base line y.
+func (d *document) print(x, y float64, style string, size float64, colour [3]int, s string) {
+	d.SetFont("text", style, size)
+	d.SetTextColor(colour[0], colour[1], colour[2])
+	d.Text(x, y, d.said(s))
+}
+
+// wide is how wide a text is.
+func (d *document) wide(style string, size float64, s string) float64 {
+	d.SetFont("text", style, size)
+	return d.GetStringWidth(s)
+}
+
+// fit shortens a text to a width in the font that is set.
+func (d *document) fit(s string, width float64) string {
+	if d.GetStringWidth(s) <= width {
+		return s
+	}
+	for runes := []rune(s); len(runes) > 1; {
+		runes = runes[:len(runes)-1]
+		if short := strings.TrimSpace(string(runes)) + "…"; d.GetStringWidth(short) <= width {
+			return short
+		}
+	}
+	return ""
+}
+
+// text is a paragraph, in lines as wide as there is room.
+func (d *document) text(x, width float64, style string, size float64, colour [3]int, s string) piece {
+	d.SetFont("text", style, size)
+	var lines []string
+	for _, one := range strings.Split(d.said(s), "\n") {
+		lines = append(lines, d.SplitText(one, width)...)
+	}
+	line := size * 1.3
+	return piece{high: float64(len(lines)) * line, draw: func(y float64) {
+		for i, l := range lines {
+			d.print(x, y+float64(i)*line+size, style, size, colour, l)
+		}
+	}}
+}
+
+// said puts a text in the words of the class.
+func (d *document) said(s string) string { return d.say.Say(s) }
+
+// space is room that stays empty.
+func space(high float64) piece { return piece{high: high, draw: func(float64) {}} }
+
+// opening is what stands above the cards of a version: the sheet, whose it is, and what is to be done.
+func (d *document) opening(s Sheet, v Version) []piece {
+	name := v.For
+	title := d.text(left, across, bold, 17, inkOf, s.Title)
+	parts := []piece{title, space(1.5 * mm)}
+	if !d.key {
+		parts = append(parts, piece{high: 9 * mm, draw: func(y float64) {
+			d.print(left, y+6*mm, plain, 9, steelOf, "Name")
+			d.SetDrawColor(steelOf[0], steelOf[1], steelOf[2])
+			d.SetLineWidth(0.5)
+			d.Line(left+12*mm, y+7*mm, left+100*mm, y+7*mm)
+			d.print(left+14*mm, y+6*mm, bold, 11, inkOf, d.fit(name, 84*mm))
+			d.print(left+106*mm, y+6*mm, plain, 9, steelOf, "Date")
+			d.SetDrawColor(steelOf[0], steelOf[1], steelOf[2])
+			d.Line(left+116*mm, y+7*mm, left+150*mm, y+7*mm)
+		}})
+		for _, p := range s.Task {
+			parts = append(parts, space(1*mm), d.text(left, across, plain, 10, inkOf, p))
+		}
+	} else if name != "" {
+		parts = append(parts, d.text(left, across, plain, 10, steelOf, name))
+	}
+	return []piece{stack(append(parts, space(4*mm)))}
+}

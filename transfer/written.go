@@ -1,0 +1,117 @@
+package transfer
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+
+	"cavix/core/exercise"
+)
+
+// WrittenRow is one box of a sheet on paper, as it was typed back.
+type WrittenRow struct {
+	Line    int // of the file, from 1
+	Version int
+	Student string // name; "" where only one has the version
+	Card    int
+	Field   string
+	Given   string
+	Bad     string // why the row cannot stand; "" where it can
+}
+
+// MostWritten is how many boxes one file may hold.
+const MostWritten = 50_000
+
+// writtenColumns are the columns of a table of what was written on paper.
+var writtenColumns = []string{"version", "student", "card", "field", "given"}
+
+// ReadWritten reads a table of what was written on paper: the columns version, student, card, field and given, in any
+// order, with a header row. Rows whose box is empty are left out; those that cannot stand say why.
+func ReadWritten(data []byte) ([]WrittenRow, error) {
+	lines, err := ReadTable(data)
+	if err != nil {
+		return nil, err
+	}
+	if len(lines) == 0 {
+		return nil, fmt.Errorf("is empty")
+	}
+	place := map[string]int{}
+	for i, cell := range lines[0].Cells {
+		place[strings.ToLower(strings.TrimSpace(cell))] = i
+	}
+	for _, c := range writtenColumns {
+		if _, there := place[c]; !there && c != "student" {
+			return nil, fmt.Errorf("has no column %q; its first row must name the columns %s", c, strings.Join(writtenColumns, ", "))
+		}
+	}
+	var out []WrittenRow
+	for _, l := range lines[1:] {
+		cell := func(column string) string {
+			if i, there := place[column]; there && i < len(l.Cells) {
+				return unkept(l.Cells[i])
+			}
+			return ""
+		}
+		if cell("given") == "" {
+			continue
+		}
+		w := WrittenRow{Line: l.N, Student: clipped(cell("student")), Field: clipped(cell("field")), Given: cell("given")}
+		w.Version = w.number("version", cell("version"))
+		w.Card = w.number("card", cell("card"))
+		if len(w.Given) > 60 {
+			w.Bad, w.Given = "what was given has more than 60 characters", clipped(w.Given)
+		}
+		if out = append(out, w); len(out) > MostWritten {
+			return nil, fmt.Errorf("has more than %d rows; split it", MostWritten)
+		}
+	}
+	return out, nil
+}
+
+// number reads a number of a row.
+func (w *WrittenRow) number(what, text string) int {
+	n, err := strconv.Atoi(text)
+	if err != nil || n < 1 || n > 100_000 {
+		w.Bad = fmt.Sprintf("%s must be a whole number from 1; it is %q", what, clipped(text))
+		return 0
+	}
+	return n
+}
+
+// Check says what is wrong with a row for the card that it is about.
+func (w *WrittenRow) Check(items []exercise.Item) {
+	switch {
+	case w.Bad != "":
+	case w.Card > len(items):
+		w.Bad = fmt.Sprintf("version %d has %d cards", w.Version, len(items))
+	default:
+		fields := items[w.Card-1].Fields()
+		names := make([]string, len(fields))
+		for i, f := range fields {
+			names[i] = f.Name
+		}
+		if !slices.Contains(names, w.Field) {
+			w.Bad = fmt.Sprintf("card %d has no field %q; it has %s", w.Card, w.Field, strings.Join(names, ", "))
+			return
+		}
+		if err := exercise.Readable(items[w.Card-1], exercise.Answer{w.Field: w.Given}); err != nil {
+			w.Bad = err.Error()
+		}
+	}
+}
+
+// WriteWritten writes a table as ReadWritten reads it.
+func WriteWritten(f Format, w io.Writer, rows []WrittenRow) error {
+	t, err := NewTable(f, w, "Paper", writtenColumns...)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if err := t.Row(r.Version, r.Student, r.Card, r.Field, r.Given); err != nil {
+			return err
+		}
+	}
+	return t.Close()
+}

@@ -1,0 +1,251 @@
+package class
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/store"
+	"cavix/transfer/paper"
+	"cavix/web/ui"
+)
+
+// papersView is a given sheet on paper: what is printed of it, and what has come back.
+type papersView struct {
+	classroom.Given
+	May      bool // print, and type back
+	Students int
+	Groups   bool
+	Per      classroom.Per
+	Job      *printing // what is being printed, or waits to be taken
+	Versions []paperRow
+	Pasted   string
+	Note     string
+	Errors   map[string]string
+}
+
+// paperRow is a version in the list.
+type paperRow struct {
+	Version    int
+	For        string
+	Made       string
+	Has, Typed int
+	Gone       bool // nobody has it any more
+}
+
+var paperNotes = map[string]string{
+	"typed":   "What was written is marked, and kept as the answers of its students.",
+	"brought": "The table is marked, and kept as the answers of its students.",
+}
+
+// ofSheet is the given sheet that an address names.
+func (o Office) ofSheet(r *http.Request) (classroom.Given, error) {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return classroom.Given{}, err
+	}
+	g, err := o.given(r, n)
+	return g, errors.Join(err, g.Err)
+}
+
+func (o Office) papers(w http.ResponseWriter, r *http.Request) error {
+	v := papersView{}
+	for key := range r.URL.Query() {
+		v.Note = paperNotes[key]
+	}
+	return o.showPapers(w, r, v)
+}
+
+func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	me, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
+	role, err := read.RoleIn(me, g.Class)
+	if err != nil {
+		return err
+	}
+	people, err := read.Students(me, g.Class)
+	if err != nil {
+		return err
+	}
+	v.Given, v.May, v.Students = g, role.May(store.Marks), len(people)
+	for _, p := range people {
+		v.Groups = v.Groups || p.Team != ""
+	}
+	if v.Per == "" {
+		v.Per = classroom.PerStudent
+	}
+	if job, ok := o.press.of(me, g.ID); ok {
+		v.Job = &job
+	}
+	list, err := o.Room.Papers(r.Context(), me, g.ID)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		row := paperRow{Version: p.Version, For: p.For(), Made: p.Made.In(classroom.Clock(g.Zone)).Format("2 Jan"), Has: len(p.Has),
+			Gone: len(p.Has) == 0 && len(people) > 0}
+		for _, h := range p.Has {
+			if h.Typed {
+				row.Typed++
+			}
+		}
+		v.Versions = append(v.Versions, row)
+	}
+	return o.Render(w, r, status(v.Errors), "papers", g.Title+" on paper", v)
+}
+
+// status is that of a page whose form was refused, or was not.
+func status(faults map[string]string) int {
+	if len(faults) > 0 {
+		return http.StatusUnprocessableEntity
+	}
+	return http.StatusOK
+}
+
+// print deals the versions that are wanted, and begins to set them as PDF.
+func (o Office) print(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Per  classroom.Per `form:"per"`
+		Anew bool          `form:"anew"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	refused := func(why string) error {
+		return o.showPapers(w, r, papersView{Per: f.Per, Errors: map[string]string{"per": why}})
+	}
+	if f.Per != classroom.PerStudent && f.Per != classroom.PerGroup && f.Per != classroom.ForAll {
+		return refused("Say who shares a version.")
+	}
+	versions, err := o.Room.Print(r.Context(), hand(r), g.ID, f.Per, f.Anew)
+	if errors.Is(err, classroom.ErrPapers) {
+		return refused("No more versions: " + err.Error() + ".")
+	}
+	if err != nil {
+		return err
+	}
+	sheet, err := o.sheetOf(r, g)
+	if err != nil {
+		return err
+	}
+	for _, n := range versions {
+		v, err := o.versionOf(r, g, n)
+		if err != nil {
+			return err
+		}
+		sheet.Versions = append(sheet.Versions, v)
+	}
+	err = o.press.start(ui.UserOf(r).ID, g.ID, sheet)
+	if errors.Is(err, errBusy) {
+		return refused("Too many sheets are being printed just now; try again in a minute.")
+	}
+	if err != nil {
+		return err
+	}
+	return backTo(w, r, "/ledger/%d/paper", g.ID)
+}
+
+// sheetOf is what all versions of a sheet have in common.
+func (o Office) sheetOf(r *http.Request, g classroom.Given) (paper.Sheet, error) {
+	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
+	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Words: ui.WordsOf(r)}, err
+}
+
+func (o Office) versionOf(r *http.Request, g classroom.Given, version int) (paper.Version, error) {
+	p, err := o.Room.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
+	return paper.Version{Number: version, For: p.For(), Items: p.Items}, err
+}
+
+// printed sends what was printed: the sheets, or with ?key the key.
+func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	job, ok := o.press.of(ui.UserOf(r).ID, g.ID)
+	if !ok || !job.Ready() {
+		return store.ErrNotFound
+	}
+	data, name := job.Sheets, g.Title+" paper.pdf"
+	if r.URL.Query().Has("key") {
+		data, name = job.Key, g.Title+" key.pdf"
+	}
+	ui.Download(w, name, "application/pdf")
+	_, err = w.Write(data)
+	return err
+}
+
+// version is the number of a version that an address names.
+func version(r *http.Request) (int, error) {
+	n, err := ui.ID(r, "version")
+	return int(n), err
+}
+
+// paper sends one version, with ?key its key, or with ?flash its cards to be cut out.
+func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	n, err := version(r)
+	if err != nil {
+		return err
+	}
+	sheet, err := o.sheetOf(r, g)
+	if err != nil {
+		return err
+	}
+	v, err := o.versionOf(r, g, n)
+	if err != nil {
+		return err
+	}
+	sheet.Versions = []paper.Version{v}
+	write, name := sheet.Write, "paper"
+	switch q := r.URL.Query(); {
+	case q.Has("key"):
+		write, name = sheet.WriteKey, "key"
+	case q.Has("flash"):
+		write, name = sheet.WriteFlash, "flash cards"
+	}
+	var b strings.Builder
+	if err := write(&b, func(int) error { return r.Context().Err() }); err != nil {
+		return err
+	}
+	ui.Download(w, fmt.Sprintf("%s %s %d.pdf", g.Title, name, n), "application/pdf")
+	_, err = w.Write([]byte(b.String()))
+	return err
+}
+
+// paperCards gives the cards of a version as a document, by which its answers are marked as a batch.
+func (o Office) paperCards(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	n, err := version(r)
+	if err != nil {
+		return err
+	}
+	p, err := o.Room.Paper(r.Context(), ui.UserOf(r).ID, g.ID, n)
+	if err != nil {
+		return err
+	}
+	out := exercise.Cards{}
+	for i, it := range p.Items {
+		out[strconv.Itoa(i+1)] = it
+	}
+	ui.Download(w, fmt.Sprintf("cards-%d-%d.json", g.ID, n), "application/json; charset=utf-8")
+	return json.NewEncoder(w).Encode(out)
+}

@@ -1,0 +1,502 @@
+package class
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/transfer/paper"
+	"cavix/web/ui"
+)
+
+// typingView is the table into which what a student wrote on paper is typed.
+type typingView struct {
+	classroom.Given
+	Version int
+	Student int64
+	Who     string
+	People  []typingPerson
+	Cards   []typingCard
+	Columns int
+	After   []typingNext // who comes next
+	Errors  map[string]string
+	Bad     int // entries that cannot be read
+	Again   bool
+}
+
+type typingPerson struct {
+	ID    int64
+	Name  string
+	Typed bool
+}
+
+type typingNext struct {
+	Version int
+	Name    string
+}
+
+// typingCard is a row of the table.
+type typingCard struct {
+	N     int
+	About string
+	Boxes []typingBox
+}
+
+// typingBox is a box of the table.
+type typingBox struct {
+	Name, Label, Value, Error string
+	Options                   []ui.OptionView
+	Worded                    bool
+}
+
+// typing shows the table for a version, and for a student who has it.
+func (o Office) typing(w http.ResponseWriter, r *http.Request) error {
+	version, err := strconv.Atoi(r.URL.Query().Get("version"))
+	if err != nil || version < 1 {
+		return o.showPapers(w, r, papersView{Errors: map[string]string{
+			"version": "Write the number that stands at the head of the page: 1, 2, 3 …"}})
+	}
+	student, _ := strconv.ParseInt(r.URL.Query().Get("student"), 10, 64)
+	return o.showTyping(w, r, typingView{Version: version, Student: student}, nil)
+}
+
+// showTyping lays the table out, with what was typed where that was refused, and else with what is kept.
+func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView, typed map[int]exercise.Answer) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	p, err := o.Room.Paper(r.Context(), me, g.ID, v.Version)
+	if errors.Is(err, store.ErrNotFound) {
+		return o.showPapers(w, r, papersView{Errors: map[string]string{
+			"version": fmt.Sprintf("No version %d of this sheet was printed.", v.Version)}})
+	}
+	if err != nil {
+		return err
+	}
+	v.Given = g
+	if err := o.whoTyped(r, &v, p); err != nil {
+		return err
+	}
+	if typed == nil && v.Student != 0 {
+		if typed, err = o.Room.WrittenBy(r.Context(), me, g.ID, v.Student, v.Version); err != nil {
+			return err
+		}
+		v.Again = len(typed) > 0
+	}
+	for i, it := range p.Items {
+		c := newTypingCard(i+1, it, typed[i+1], v.Errors)
+		for _, b := range c.Boxes {
+			if b.Error != "" {
+				v.Bad++
+			}
+		}
+		v.Cards, v.Columns = append(v.Cards, c), max(v.Columns, len(c.Boxes))
+	}
+	return o.Render(w, r, status(v.Errors), "typing", g.Title+" from paper", v)
+}
+
+// whoTyped lists who may have written on the version, and who comes after.
+func (o Office) whoTyped(r *http.Request, v *typingView, p classroom.Paper) error {
+	for _, h := range p.Has {
+		v.People = append(v.People, typingPerson{h.ID, h.Name, h.Typed})
+		if v.Student == 0 && !h.Typed {
+			v.Student = h.ID
+		}
+	}
+	all, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, v.Class)
+	if err != nil {
+		return err
+	}
+	for _, st := range all { // a sheet can have gone to somebody else
+		known := false
+		for _, h := range v.People {
+			known = known || h.ID == st.ID
+		}
+		if !known {
+			v.People = append(v.People, typingPerson{st.ID, st.Name, false})
+		}
+	}
+	if v.Student == 0 && len(v.People) > 0 {
+		v.Student = v.People[0].ID
+	}
+	for _, h := range v.People {
+		if h.ID == v.Student {
+			v.Who = h.Name
+		}
+	}
+	return nil
+}
+
+// newTypingCard is a row of boxes. What is moved is typed as the reading that was drawn.
+func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[string]string) typingCard {
+	c := typingCard{N: n, About: strings.Join(it.Facts().About, " · ")}
+	for _, f := range it.Fields() {
+		name := fmt.Sprintf("%d.%s", n, f.Name)
+		b := typingBox{Name: name, Label: f.Label, Value: typed[f.Name], Error: faults[name], Worded: f.Words != nil}
+		if f.Input == exercise.Position && b.Error == "" {
+			if text, ok := paper.Shown(it, f, b.Value); ok {
+				b.Value = text
+			}
+		}
+		if f.Input == exercise.Options {
+			for i, option := range f.Options {
+				text := exercise.Show(option)
+				if i < len(f.Words) {
+					text = f.Words[i]
+				}
+				b.Options = append(b.Options, ui.OptionView{Value: option, Text: text, On: option == b.Value})
+			}
+		}
+		c.Boxes = append(c.Boxes, b)
+	}
+	return c
+}
+
+// typeBack keeps what was typed, and goes on to the next student whose paper is not typed yet.
+func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	if err := r.ParseForm(); err != nil {
+		return ui.Unread(err)
+	}
+	version, _ := strconv.Atoi(r.PostFormValue("version"))
+	student, _ := strconv.ParseInt(r.PostFormValue("student"), 10, 64)
+	me := ui.UserOf(r).ID
+	p, err := o.Room.Paper(r.Context(), me, g.ID, version)
+	if err != nil {
+		return err
+	}
+	typed, bad := typedOn(r, p.Items)
+	if len(bad) == 0 {
+		err = o.Room.TypeBack(r.Context(), hand(r), g.ID, []classroom.Written{{Student: student, Version: version, Answers: typed}})
+	}
+	var refused refusal.Refusal
+	if errors.As(err, &refused) {
+		for _, f := range refused {
+			bad[f.Field] = f.Reason
+		}
+		err = nil
+	}
+	if err != nil {
+		return err
+	}
+	if len(bad) > 0 {
+		return o.showTyping(w, r, typingView{Version: version, Student: student, Errors: bad}, typed)
+	}
+	next, err := o.nextPaper(r, g, version)
+	if err != nil {
+		return err
+	}
+	if next.Version == 0 {
+		return backTo(w, r, "/ledger/%d/paper?typed", g.ID)
+	}
+	return backTo(w, r, "/ledger/%d/paper/type?version=%d&typed", g.ID, next.Version)
+}
+
+// nextPaper is the version to be typed after one: the same where others have it too, else the next.
+func (o Office) nextPaper(r *http.Request, g classroom.Given, version int) (typingNext, error) {
+	list, err := o.Room.Papers(r.Context(), ui.UserOf(r).ID, g.ID)
+	if err != nil {
+		return typingNext{}, err
+	}
+	var first typingNext
+	for _, p := range list {
+		for _, h := range p.Has {
+			if h.Typed || !h.Here() {
+				continue
+			}
+			at := typingNext{p.Version, h.Name}
+			if p.Version >= version {
+				return at, nil
+			}
+			if first.Version == 0 {
+				first = at
+			}
+		}
+	}
+	return first, nil
+}
+
+// typedOn reads the boxes of the table. A reading that was drawn becomes the movement that leads there.
+func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]string) {
+	typed, bad = map[int]exercise.Answer{}, map[string]string{}
+	for i, it := range items {
+		a := exercise.Answer{}
+		for _, f := range it.Fields() {
+			name := fmt.Sprintf("%d.%s", i+1, f.Name)
+			text := ui.Clip(r.PostForm.Get(name), 60)
+			if a[f.Name] = text; f.Input != exercise.Position || exercise.Blank(text) {
+				continue
+			}
+			moved, err := movedTo(it, f, text)
+			if err != nil {
+				bad[name] = err.Error()
+				continue
+			}
+			a[f.Name] = moved
+		}
+		typed[i+1] = a
+	}
+	return typed, bad
+}
+
+// movedTo is the movement that leads to a reading that was drawn on paper.
+func movedTo(it exercise.Item, f exercise.Field, text string) (string, error) {
+	read, err := length.ReadTyped(text)
+	if err != nil {
+		return "", err
+	}
+	n, ok := paper.Moves(it, f, read.Value)
+	if !ok {
+		return "", errors.New("is off the scale")
+	}
+	return strconv.Itoa(n), nil
+}
+
+// writtenTable sends a table of all boxes of all versions, with what is typed already, to be filled in elsewhere.
+func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	list, err := o.Room.Papers(r.Context(), me, g.ID)
+	if err != nil {
+		return err
+	}
+	var rows []transfer.WrittenRow
+	for _, head := range list {
+		if len(head.Has) == 0 {
+			continue
+		}
+		p, err := o.Room.Paper(r.Context(), me, g.ID, head.Version)
+		if err != nil {
+			return err
+		}
+		for _, h := range p.Has {
+			typed, err := o.Room.WrittenBy(r.Context(), me, g.ID, h.ID, p.Version)
+			if err != nil {
+				return err
+			}
+			for i, it := range p.Items {
+				for _, f := range it.Fields() {
+					given := typed[i+1][f.Name]
+					if shown, ok := paper.Shown(it, f, given); ok && f.Input == exercise.Position {
+						given = shown
+					}
+					rows = append(rows, transfer.WrittenRow{Version: p.Version, Student: h.Name, Card: i + 1, Field: f.Name,
+						Given: given})
+				}
+			}
+		}
+		if len(rows) > transfer.MostWritten {
+			return ui.Unread(fmt.Errorf("this table would have more than %d rows", transfer.MostWritten))
+		}
+	}
+	f := formatOf(r)
+	ui.Download(w, g.Title+" paper."+string(f), f.Type())
+	return transfer.WriteWritten(f, w, rows)
+}
+
+// writtenView is what bringing a table of boxes in would do.
+type writtenView struct {
+	classroom.Given
+	Rows   []writtenRow
+	More   int // rows that are not shown
+	Counts map[classroom.Difference]int
+	Bad    int
+	Table  string
+	People int
+}
+
+type writtenRow struct {
+	transfer.WrittenRow
+	What classroom.Difference
+}
+
+// rowsShown is how many rows of a table are shown before it is brought in, those at fault before others.
+const rowsShown = 200
+
+// written reads a table of boxes: whose each row is, and what it would change.
+func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writtenRow, []classroom.Written, error) {
+	rows, err := transfer.ReadWritten(data)
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(rows) == 0 {
+		return nil, nil, errors.New("has no box that is filled in")
+	}
+	me := ui.UserOf(r).ID
+	people, err := o.Room.Store().Read(r.Context()).Students(me, g.Class)
+	if err != nil {
+		return nil, nil, err
+	}
+	byName := make(map[string]int64, len(people))
+	for _, st := range people {
+		byName[store.Fold(st.Name)] = st.ID
+	}
+	papers := map[int]*classroom.Paper{}
+	type who struct {
+		student int64
+		version int
+	}
+	place := map[who]int{}
+	kept := map[who]map[int]exercise.Answer{}
+	var all []classroom.Written
+	out := make([]writtenRow, len(rows))
+	for i, row := range rows {
+		out[i] = writtenRow{WrittenRow: row, What: classroom.Refused}
+		p := papers[row.Version]
+		if p == nil {
+			found, err := o.Room.Paper(r.Context(), me, g.ID, row.Version)
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return nil, nil, err
+			}
+			p = &found
+			papers[row.Version] = p
+		}
+		student := byName[store.Fold(row.Student)]
+		w := &out[i].WrittenRow
+		switch {
+		case w.Bad != "":
+		case p.Version == 0:
+			w.Bad = fmt.Sprintf("no version %d of this sheet was printed", row.Version)
+		case row.Student == "" && len(p.Has) == 1:
+			student = p.Has[0].ID
+			w.Student = p.Has[0].Name
+		case row.Student == "":
+			w.Bad = fmt.Sprintf("%d students have version %d: say whose it is", len(p.Has), row.Version)
+		case student == 0:
+			w.Bad = "nobody of this name is in the class"
+		}
+		given := onPaper(w, p.Items)
+		if w.Bad != "" {
+			continue
+		}
+		at := who{student, row.Version}
+		n, there := place[at]
+		if !there {
+			n = len(all)
+			place[at] = n
+			if kept[at], err = o.Room.WrittenBy(r.Context(), me, g.ID, student, row.Version); err != nil {
+				return nil, nil, err
+			}
+			answers := map[int]exercise.Answer{}
+			for card, a := range kept[at] { // what stands and is not in the table stays
+				answers[card] = exercise.Answer{}
+				for field, text := range a {
+					answers[card][field] = text
+				}
+			}
+			all = append(all, classroom.Written{Student: student, Version: row.Version, Answers: answers})
+		}
+		was, is := kept[at][row.Card][row.Field]
+		switch {
+		case !is:
+			out[i].What = classroom.Added
+		case was == given:
+			out[i].What = classroom.Same
+		default:
+			out[i].What = classroom.Changed
+		}
+		if all[n].Answers[row.Card] == nil {
+			all[n].Answers[row.Card] = exercise.Answer{}
+		}
+		all[n].Answers[row.Card][row.Field] = given
+	}
+	return out, all, nil
+}
+
+// onPaper is the entry that a row stands for; what is wrong with the row it says there. A reading that was drawn becomes
+// the movement that leads there.
+func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
+	if w.Bad == "" && w.Card <= len(items) {
+		for _, f := range items[w.Card-1].Fields() {
+			if f.Name != w.Field || f.Input != exercise.Position {
+				continue
+			}
+			moved, err := movedTo(items[w.Card-1], f, w.Given)
+			if err != nil {
+				w.Bad = err.Error()
+			}
+			return moved
+		}
+	}
+	w.Check(items)
+	return w.Given
+}
+
+// previewWritten shows what bringing a table of boxes in would do.
+func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	data, err := ui.Upload(r, "file", "table", 4<<20)
+	if err != nil {
+		return err
+	}
+	rows, all, err := o.written(r, g, data)
+	if err != nil {
+		return o.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
+			Errors: map[string]string{"table": "The table " + err.Error() + "."}})
+	}
+	v := writtenView{Given: g, Counts: map[classroom.Difference]int{}, People: len(all)}
+	list := make([]transfer.WrittenRow, len(rows))
+	for i, row := range rows {
+		list[i] = row.WrittenRow
+		v.Counts[row.What]++
+		if row.Bad != "" {
+			v.Bad++
+		}
+	}
+	for _, row := range rows {
+		if v.Bad > 0 && row.Bad == "" {
+			continue
+		}
+		if len(v.Rows) == rowsShown {
+			v.More++
+			continue
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	var b strings.Builder
+	if err := transfer.WriteWritten(transfer.CSV, &b, list); err != nil {
+		return err
+	}
+	v.Table = b.String()
+	return o.Render(w, r, http.StatusOK, "written", g.Title+" from paper", v)
+}
+
+// bringWritten keeps a table of boxes that was looked at, whole or not at all.
+func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	rows, all, err := o.written(r, g, []byte(r.PostFormValue("table")))
+	if err != nil {
+		return ui.Unread(err)
+	}
+	for _, row := range rows {
+		if row.Bad != "" {
+			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
+		}
+	}
+	if err := o.Room.TypeBack(r.Context(), hand(r), g.ID, all); err != nil {
+		return err
+	}
+	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)
+}
