@@ -95,7 +95,16 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
-		Back: ui.Link{Text: "Rack", Href: "/rack"}})
+		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: "Rack", Href: "/rack"}})
+}
+
+// picture sends an instrument of the Rack as it stands on the Bench, as a picture.
+func (s Shop) picture(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	return bench.Picture(w, r, k.Instrument)
 }
 
 // share puts an instrument on the Bench of the owner's students, or takes it away from there.

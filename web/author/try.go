@@ -1,12 +1,14 @@
 package author
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/store"
+	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
 
@@ -87,4 +89,28 @@ func (s Shop) tryFigure(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return s.Figures(w, r, st)
+}
+
+// flash sends cards of a sheet to be cut out: the figure in front, what is right behind.
+func (s Shop) flash(w http.ResponseWriter, r *http.Request) error {
+	sh, err := s.named(r)
+	if err != nil {
+		return err
+	}
+	seed, err := ui.ID(r, "seed")
+	if err != nil {
+		return err
+	}
+	items, err := sh.Definition.Deal(kinds.All, ui.TrySeed(int(seed)))
+	if err != nil {
+		return err
+	}
+	sheet := paper.Sheet{Title: sh.Title, Words: ui.WordsOf(r), Versions: []paper.Version{{Number: int(seed), Items: items}}}
+	var b bytes.Buffer
+	if err := sheet.WriteFlash(&b, func(int) error { return r.Context().Err() }); err != nil {
+		return err
+	}
+	ui.Download(w, sh.Title+" flash cards.pdf", "application/pdf")
+	_, err = b.WriteTo(w)
+	return err
 }

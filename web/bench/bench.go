@@ -28,6 +28,7 @@ type Stand struct {
 	Method     exercise.Method // by which it is read
 	Action     string          // where the form goes
 	Back       ui.Link
+	Picture    string         // where it is had as a picture; "" where it is not
 	ID         string         // keeps several on one page apart; "" for one alone
 	At         *length.Number // where it stands at first; nil is somewhere on its scale
 	Caption    string         // of a small one
