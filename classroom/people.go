@@ -67,13 +67,19 @@ func (r *Room) AddClass(ctx context.Context, owner int64, name, code string) (id
 			id, err = tx.AddClass(owner, name, code)
 			return err
 		}
-		for range 100 {
-			if id, err = tx.AddClass(owner, name, newCode()); !errors.Is(err, store.ErrTaken) {
-				return err
-			}
-		}
+		id, err = addClass(tx, owner, name)
 		return err
 	})
+	return id, err
+}
+
+// addClass makes a class with a joining code of its own.
+func addClass(tx *store.Tx, owner int64, name string) (id int64, err error) {
+	for range 100 {
+		if id, err = tx.AddClass(owner, name, newCode()); !errors.Is(err, store.ErrTaken) {
+			return id, err
+		}
+	}
 	return id, err
 }
 

@@ -217,39 +217,46 @@ func arrivals(there []store.Student, list []Coming) []Difference {
 // Bring brings a list of people into a class, whole or not at all: new ones choose a passphrase when they first join,
 // those who are there get group and minutes of the list.
 func (r *Room) Bring(ctx context.Context, by Hand, class int64, list []Coming) (counts map[Difference]int, err error) {
-	counts = map[Difference]int{}
 	err = r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
-		there, err := tx.Everybody(by.ID, class)
-		if err != nil {
-			return err
-		}
-		byName := make(map[string]store.Student, len(there))
-		for _, s := range there {
-			byName[store.Fold(s.Name)] = s
-		}
-		for i, what := range arrivals(there, list) {
-			c := list[i]
-			counts[what]++
-			s := byName[store.Fold(c.Name)]
-			switch what {
-			case Added:
-				if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {
-					return fmt.Errorf("%s: %w", c.Name, err)
-				}
-				s.Class, s.Name = class, c.Name
-			case Changed:
-				if err := tx.SetGone(class, s.ID, time.Time{}); err != nil {
-					return err
-				}
-			case Same:
-				continue
-			}
-			s.Team, s.Extra = c.Group, c.Extra
-			if err := tx.SetPupil(s); err != nil {
-				return err
-			}
-		}
-		return by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added], counts[Changed]))
+		counts, err = bringIn(tx, by, class, list)
+		return err
 	})
 	return counts, err
+}
+
+// bringIn brings a list of people into a class that the instructor leads.
+func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Difference]int, err error) {
+	counts = map[Difference]int{}
+	there, err := tx.Everybody(by.ID, class)
+	if err != nil {
+		return counts, err
+	}
+	byName := make(map[string]store.Student, len(there))
+	for _, s := range there {
+		byName[store.Fold(s.Name)] = s
+	}
+	for i, what := range arrivals(there, list) {
+		c := list[i]
+		counts[what]++
+		s := byName[store.Fold(c.Name)]
+		switch what {
+		case Added:
+			if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {
+				return counts, fmt.Errorf("%s: %w", c.Name, err)
+			}
+			s.Class, s.Name = class, c.Name
+		case Changed:
+			if err := tx.SetGone(class, s.ID, time.Time{}); err != nil {
+				return counts, err
+			}
+		case Same:
+			continue
+		}
+		s.Team, s.Extra = c.Group, c.Extra
+		if err := tx.SetPupil(s); err != nil {
+			return counts, err
+		}
+	}
+	return counts, by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added],
+		counts[Changed]))
 }

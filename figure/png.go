@@ -46,21 +46,25 @@ func (s *Scene) PNG(zoom int) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// shade is a gradient as an endless picture.
+// shade is a gradient as an endless picture: its colours pixel by pixel along its run.
 type shade struct {
-	g         *Gradient
-	low, high float64 // along its run, in pixels
+	across bool
+	first  int
+	ramp   []color.Color
 }
 
-func (s shade) ColorModel() color.Model { return color.NRGBAModel }
-func (s shade) Bounds() image.Rectangle { return image.Rect(-1e6, -1e6, 1e6, 1e6) }
-func (s shade) At(x, y int) color.Color {
-	at := float64(y) + 0.5
-	if s.g.Across {
-		at = float64(x) + 0.5
+// newShade works out a gradient that runs from low to high, in pixels.
+func newShade(g *Gradient, low, high float64) shade {
+	s := shade{across: g.Across, first: int(math.Floor(low))}
+	for at := s.first; at == s.first || float64(at) < high; at++ {
+		s.ramp = append(s.ramp, g.colourAt((float64(at)+0.5-low)/math.Max(high-low, 1e-9)))
 	}
-	t := (at - s.low) / math.Max(s.high-s.low, 1e-9)
-	stops := s.g.Stops
+	return s
+}
+
+// colourAt is the colour at a share of the run.
+func (g *Gradient) colourAt(t float64) color.NRGBA {
+	stops := g.Stops
 	i := 0
 	for i < len(stops)-2 && t > stops[i+1].At {
 		i++
@@ -71,6 +75,16 @@ func (s shade) At(x, y int) color.Color {
 	r1, g1, b1 := rgb(a.Colour)
 	r2, g2, b2 := rgb(b.Colour)
 	return color.NRGBA{mix(r1, r2), mix(g1, g2), mix(b1, b2), mix(a.alpha(), b.alpha())}
+}
+
+func (s shade) ColorModel() color.Model { return color.NRGBAModel }
+func (s shade) Bounds() image.Rectangle { return image.Rect(-1e6, -1e6, 1e6, 1e6) }
+func (s shade) At(x, y int) color.Color {
+	at := y
+	if s.across {
+		at = x
+	}
+	return s.ramp[max(0, min(at-s.first, len(s.ramp)-1))]
 }
 
 func (s Stop) alpha() uint8 {
@@ -122,11 +136,11 @@ func (p *pixels) fill(outline []point, colour string, g *Gradient, opacity float
 		return
 	}
 	low, high := box(outline)
-	s := shade{g, low.y, high.y}
 	if g.Across {
-		s.low, s.high = low.x, high.x
+		p.polygon(outline, newShade(g, low.x, high.x))
+		return
 	}
-	p.polygon(outline, s)
+	p.polygon(outline, newShade(g, low.y, high.y))
 }
 
 func (p *pixels) stroke(line []point, width float64, colour string, dash []float64) {

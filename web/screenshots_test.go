@@ -91,6 +91,8 @@ var views = []struct {
 		b.click("form[action$=paper] button")
 		b.waitText(".printed", "Printed")
 	}},
+	{"+course", "maren", "/course", nil},
+	{"+bench-picture", "maren", "/bench/1", nil},
 	{"+typing", "maren", "/ledger/2/paper", func(b *browser) {
 		b.click("form[action$=paper] button")
 		b.waitText(".printed", "Printed")

@@ -46,7 +46,7 @@ type bounds struct {
 // The groups. Streams of events have one of their own, without an end.
 var (
 	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
-	forUploads = bounds{time.Minute, 1 << 20}
+	forUploads = bounds{time.Minute, 5 << 20}        // a course file, as it goes on from its preview
 )
 
 // New returns the handler of the whole site.

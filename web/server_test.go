@@ -109,7 +109,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
 		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper",
-		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1"} {
+		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1", "/course", "/course/file?class=1",
+		"/sheets/1/document", "/bench/1/picture?steps=1&as=svg"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
 		_, at, _ = wren.get(path)

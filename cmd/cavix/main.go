@@ -42,7 +42,8 @@ func run(args []string, out, errs io.Writer) int {
 	root.SetOut(out)
 	root.SetErr(errs)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand())
+	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand(),
+		exportCommand(), importCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0

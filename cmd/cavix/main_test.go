@@ -138,6 +138,10 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		{2, "read more --instrument " + in + " --closed", "no arguments"},
 		{2, "weigh", "unknown command"},
 		{2, "read --colour red", "unknown flag"},
+		{2, "export --class MILL47", "--to is missing"},
+		{2, "export --data /nowhere.db --class MILL47 --to f.cavix", "there is no file"},
+		{2, "import --as maren --from /nowhere.cavix", "--from"},
+		{2, "import --as maren --from " + impossible, "fine.spans"},
 		{1, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0", "/nowhere/at/all.db"},
 	} {
 		code, _, errs := call(t, strings.Fields(tt.args)...)
@@ -145,7 +149,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")

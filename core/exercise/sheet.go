@@ -12,6 +12,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/schema"
 )
 
 // MaxCards is the most cards a sheet may have, and MaxBlocks the most blocks.
@@ -232,9 +233,60 @@ type sheetDocument struct {
 // sheetFormat is the format of sheet documents.
 const sheetFormat = "cavix/sheet"
 
+func (s Sheet) document() sheetDocument {
+	return sheetDocument{s.Conduct, sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort}
+}
+
 // MarshalJSON writes the sheet document.
-func (s Sheet) MarshalJSON() ([]byte, error) {
-	return json.Marshal(sheetDocument{s.Conduct, sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort})
+func (s Sheet) MarshalJSON() ([]byte, error) { return json.Marshal(s.document()) }
+
+// TitledSheet is a sheet with its title, as documents outside hold it.
+type TitledSheet struct {
+	Title string
+	Sheet
+}
+
+// MarshalJSON writes the document that ParseSheet reads.
+func (s TitledSheet) MarshalJSON() ([]byte, error) {
+	return json.Marshal(struct {
+		sheetDocument
+		Title string `json:"title"`
+	}{s.document(), s.Title})
+}
+
+// ParseSheet reads a sheet document from outside. One that cannot be dealt is refused, with a refusal.Refusal naming each
+// field.
+func (ks Kinds) ParseSheet(data []byte) (TitledSheet, error) {
+	var top map[string]json.RawMessage
+	if err := schema.Decode("sheet", data, &top); err != nil {
+		return TitledSheet{}, err
+	}
+	var s TitledSheet
+	if err := json.Unmarshal(top["title"], &s.Title); err != nil {
+		return s, err
+	}
+	if s.Title = strings.Join(strings.Fields(s.Title), " "); s.Title == "" {
+		return s, refusal.New("title", "must say something")
+	}
+	delete(top, "title")
+	rest, err := json.Marshal(top)
+	if err != nil {
+		return s, err
+	}
+	if s.Sheet, err = ks.ReadSheet(rest); err != nil {
+		return s, refusal.New("blocks", "%s", err)
+	}
+	if s.Picture != nil && s.Picture.Check() != nil {
+		return s, refusal.Within("picture", s.Picture.Check())
+	}
+	for i, b := range s.Blocks {
+		for j, in := range b.Instruments {
+			if err := in.Check(); err != nil {
+				return s, refusal.Within(fmt.Sprintf("blocks.%d.instruments.%d", i, j), err)
+			}
+		}
+	}
+	return s, s.Check(ks)
 }
 
 // firstSheet is a sheet as it was stored before there were blocks: one block of the first kind.

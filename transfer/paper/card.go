@@ -75,6 +75,11 @@ func aside(card, version, figure int) float64 {
 	return 0.7 * share
 }
 
+// Picture draws a figure of a card with its inset, as it stands on paper, to be shown elsewhere.
+func Picture(f exercise.Figure, card, version, n int) (*figure.Scene, error) {
+	return scene(f, figure.InsetWide, across/mm/figure.Wide, aside(card, version, n))
+}
+
 // scene draws a figure with its inset, so many px wide, where a pixel is so many mm. An inset of width 0 stands below.
 func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error) {
 	wide := figure.Narrow

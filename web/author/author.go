@@ -40,6 +40,10 @@ func (s Shop) Routes(r chi.Router) {
 	r.Post("/sheets/new", s.Page(s.composerPost))
 	r.Get("/sheets/{sheet}", s.Page(s.composer))
 	r.Post("/sheets/{sheet}", s.Page(s.composerPost))
+	r.Get("/course", s.Page(s.course))
+	r.Get("/course/file", s.Page(s.courseFile))
+	r.Get("/sheets/{sheet}/document", s.Page(s.sheetDocument))
+	r.Get("/sheets/{sheet}/package/{seed}", s.Page(s.platformPackage))
 	r.Get("/sheets/{sheet}/flash/{seed}", s.Page(s.flash))
 	r.Get("/sheets/{sheet}/try/{seed}/{n}", s.Page(s.try))
 	r.Post("/sheets/{sheet}/try/{seed}/{n}", s.Page(s.try))
@@ -48,4 +52,8 @@ func (s Shop) Routes(r chi.Router) {
 }
 
 // Uploads adds the pages that take files.
-func (s Shop) Uploads(r chi.Router) { r.Post("/rack/import", s.Page(s.importDocument)) }
+func (s Shop) Uploads(r chi.Router) {
+	r.Post("/rack/import", s.Page(s.importDocument))
+	r.Post("/course/preview", s.Page(s.previewCourse))
+	r.Post("/course/bring", s.Page(s.bringCourse))
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/store"
@@ -12,21 +13,26 @@ import (
 	"cavix/web/ui"
 )
 
+// cardsOf deals the sheet that the address names to the student of a preview that it names.
+func (s Shop) cardsOf(r *http.Request) (sh classroom.Sheet, items []exercise.Item, seed int, err error) {
+	if sh, err = s.named(r); err != nil {
+		return sh, nil, 0, err
+	}
+	n, err := ui.ID(r, "seed")
+	if err != nil {
+		return sh, nil, 0, err
+	}
+	items, err = sh.Definition.Deal(kinds.All, ui.TrySeed(int(n)))
+	return sh, items, int(n), err
+}
+
 // tried finds the card of a sheet that a request tries, and how it is shown; nothing of it is kept.
 func (s Shop) tried(r *http.Request) (v ui.CardView, st ui.CardState, err error) {
-	sh, err := s.named(r)
-	if err != nil {
-		return v, st, err
-	}
-	seed, err := ui.ID(r, "seed")
+	sh, items, seed, err := s.cardsOf(r)
 	if err != nil {
 		return v, st, err
 	}
 	n, err := ui.ID(r, "n")
-	if err != nil {
-		return v, st, err
-	}
-	items, err := sh.Definition.Deal(kinds.All, ui.TrySeed(int(seed)))
 	if err != nil {
 		return v, st, err
 	}
@@ -93,19 +99,11 @@ func (s Shop) tryFigure(w http.ResponseWriter, r *http.Request) error {
 
 // flash sends cards of a sheet to be cut out: the figure in front, what is right behind.
 func (s Shop) flash(w http.ResponseWriter, r *http.Request) error {
-	sh, err := s.named(r)
+	sh, items, seed, err := s.cardsOf(r)
 	if err != nil {
 		return err
 	}
-	seed, err := ui.ID(r, "seed")
-	if err != nil {
-		return err
-	}
-	items, err := sh.Definition.Deal(kinds.All, ui.TrySeed(int(seed)))
-	if err != nil {
-		return err
-	}
-	sheet := paper.Sheet{Title: sh.Title, Words: ui.WordsOf(r), Versions: []paper.Version{{Number: int(seed), Items: items}}}
+	sheet := paper.Sheet{Title: sh.Title, Words: ui.WordsOf(r), Versions: []paper.Version{{Number: seed, Items: items}}}
 	var b bytes.Buffer
 	if err := sheet.WriteFlash(&b, func(int) error { return r.Context().Err() }); err != nil {
 		return err

@@ -21,7 +21,7 @@ var pictures = map[string]struct {
 }
 
 // Pictures names the forms of a picture, by how an address asks for them.
-func (v *view) Pictures() map[string]string {
+func (Stand) Pictures() map[string]string {
 	out := make(map[string]string, len(pictures))
 	for as, p := range pictures {
 		out[as] = p.name
@@ -36,7 +36,7 @@ func Picture(w http.ResponseWriter, r *http.Request, in *instrument.Instrument) 
 		As    string `form:"as"`
 		Lens  string `form:"lens"`
 	}
-	if err := ui.Decode(r, &f); err != nil {
+	if err := ui.Asked(r, &f); err != nil {
 		return err
 	}
 	as, known := pictures[f.As]

@@ -99,15 +99,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		}
 		v.Versions = append(v.Versions, row)
 	}
-	return o.Render(w, r, status(v.Errors), "papers", g.Title+" on paper", v)
-}
-
-// status is that of a page whose form was refused, or was not.
-func status(faults map[string]string) int {
-	if len(faults) > 0 {
-		return http.StatusUnprocessableEntity
-	}
-	return http.StatusOK
+	return o.Render(w, r, ui.Status(v.Errors), "papers", g.Title+" on paper", v)
 }
 
 // print deals the versions that are wanted, and begins to set them as PDF.
@@ -129,7 +121,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	if f.Per != classroom.PerStudent && f.Per != classroom.PerGroup && f.Per != classroom.ForAll {
 		return refused("Say who shares a version.")
 	}
-	versions, err := o.Room.Print(r.Context(), hand(r), g.ID, f.Per, f.Anew)
+	versions, err := o.Room.Print(r.Context(), ui.HandOf(r), g.ID, f.Per, f.Anew)
 	if errors.Is(err, classroom.ErrPapers) {
 		return refused("No more versions: " + err.Error() + ".")
 	}

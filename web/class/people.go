@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"cavix/classroom"
 	"cavix/store"
@@ -49,12 +48,6 @@ var peopleNotes = map[string]string{
 	"restored": "The class is back.",
 	"moved":    "The student is in the other class now, with all answers.",
 	"deleted":  "The student is deleted, with all answers.",
-}
-
-// hand is who does something with people, now.
-func hand(r *http.Request) classroom.Hand {
-	u := ui.UserOf(r)
-	return classroom.Hand{ID: u.ID, Name: u.Name, At: time.Now()}
 }
 
 // ofClass finds the class that the address names.
@@ -140,15 +133,6 @@ type bringRow struct {
 	What classroom.Difference
 }
 
-// coming is a list of people as the class takes it.
-func coming(list []transfer.Person) []classroom.Coming {
-	out := make([]classroom.Coming, len(list))
-	for i, p := range list {
-		out[i] = classroom.Coming{Name: p.Name, Group: p.Group, Extra: p.ExtraMinutes}
-	}
-	return out
-}
-
 // previewPeople reads a list and shows, row by row, what bringing it in would do.
 func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	c, err := o.ofClass(r)
@@ -168,7 +152,7 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]string{"list": "The list " + err.Error() + "."}})
 	}
 	v := bringView{Class: c, Counts: map[classroom.Difference]int{}}
-	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, coming(list))
+	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
 	if err != nil {
 		return err
 	}
@@ -204,7 +188,7 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(errors.New(p.Bad))
 		}
 	}
-	if _, err := o.Room.Bring(r.Context(), hand(r), c.ID, coming(list)); err != nil {
+	if _, err := o.Room.Bring(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list)); err != nil {
 		return err
 	}
 	return backTo(w, r, "/classes/%d/people?brought", c.ID)
@@ -225,13 +209,9 @@ func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list := make([]transfer.Person, len(all))
-	for i, s := range all {
-		list[i] = transfer.Person{Name: s.Name, Group: s.Team, ExtraMinutes: s.Extra}
-	}
 	f := formatOf(r)
 	ui.Download(w, c.Name+" people."+string(f), f.Type())
-	return transfer.WritePeople(f, w, list)
+	return transfer.WritePeople(f, w, ui.PeopleOf(all))
 }
 
 // formatOf is the format that an address asks a table in: CSV, or with ?as=xlsx a spreadsheet.
@@ -278,7 +258,7 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	err = o.Room.SetRole(r.Context(), hand(r), c.ID, ui.Clip(f.Login, 60), f.Role)
+	err = o.Room.SetRole(r.Context(), ui.HandOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
@@ -298,7 +278,7 @@ func (o Office) archive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.Archive(r.Context(), hand(r), c.ID, !c.Runs()); err != nil {
+	if err := o.Room.Archive(r.Context(), ui.HandOf(r), c.ID, !c.Runs()); err != nil {
 		return err
 	}
 	if c.Runs() {

@@ -111,7 +111,7 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	ctx, by := r.Context(), hand(r)
+	ctx, by := r.Context(), ui.HandOf(r)
 	here := fmt.Sprintf("/classes/%d/people/%d?", c.ID, st.ID)
 	switch f.Do {
 	case "keep":
@@ -155,7 +155,7 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class
 	}
 	if len(bad.Refusal) == 0 {
 		st.Name, st.Team = v.Name, v.Team
-		err := o.Room.SetPupil(r.Context(), hand(r), st)
+		err := o.Room.SetPupil(r.Context(), ui.HandOf(r), st)
 		if !errors.Is(err, store.ErrTaken) {
 			return redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
 		}
@@ -171,7 +171,7 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.NoteExport(r.Context(), hand(r), c.ID, st.ID); err != nil {
+	if err := o.Room.NoteExport(r.Context(), ui.HandOf(r), c.ID, st.ID); err != nil {
 		return err
 	}
 	read := o.Room.Store().Read(r.Context())

@@ -367,7 +367,7 @@ func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return o.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.Room.SetWeights(r.Context(), hand(r), c.ID, weights))
+	return redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.Room.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
 }
 
 // excuse excuses a student from a sheet, or takes it back.
@@ -395,7 +395,7 @@ func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
 		return o.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]string{
 			"reason": "Say why, in 200 characters at the most."}})
 	}
-	err = o.Room.Excuse(r.Context(), hand(r), store.Excuse{Assignment: n, Student: f.Student, Reason: reason})
+	err = o.Room.Excuse(r.Context(), ui.HandOf(r), store.Excuse{Assignment: n, Student: f.Student, Reason: reason})
 	if err != nil {
 		return err
 	}

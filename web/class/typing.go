@@ -102,7 +102,7 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 		}
 		v.Cards, v.Columns = append(v.Cards, c), max(v.Columns, len(c.Boxes))
 	}
-	return o.Render(w, r, status(v.Errors), "typing", g.Title+" from paper", v)
+	return o.Render(w, r, ui.Status(v.Errors), "typing", g.Title+" from paper", v)
 }
 
 // whoTyped lists who may have written on the version, and who comes after.
@@ -180,7 +180,7 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	typed, bad := typedOn(r, p.Items)
 	if len(bad) == 0 {
-		err = o.Room.TypeBack(r.Context(), hand(r), g.ID, []classroom.Written{{Student: student, Version: version, Answers: typed}})
+		err = o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, []classroom.Written{{Student: student, Version: version, Answers: typed}})
 	}
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
@@ -495,7 +495,7 @@ func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
 		}
 	}
-	if err := o.Room.TypeBack(r.Context(), hand(r), g.ID, all); err != nil {
+	if err := o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, all); err != nil {
 		return err
 	}
 	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)

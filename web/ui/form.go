@@ -3,6 +3,7 @@ package ui
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -26,8 +27,13 @@ var encoder = form.NewEncoder()
 
 // Decode reads the form of a request into a struct. Fields are text as it was typed, so that it can stand
 // there again; what is no form of ours is a BadForm.
-func Decode(r *http.Request, into any) error {
-	if err := decoder.Decode(into, r.PostForm); err != nil {
+func Decode(r *http.Request, into any) error { return decoded(r.PostForm, into) }
+
+// Asked reads what the address of a request asks for into a struct, as Decode reads a form.
+func Asked(r *http.Request, into any) error { return decoded(r.URL.Query(), into) }
+
+func decoded(values url.Values, into any) error {
+	if err := decoder.Decode(into, values); err != nil {
 		return BadForm{err}
 	}
 	return nil

@@ -1,0 +1,176 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"cavix/classroom"
+	"cavix/core/course"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/web/ui"
+)
+
+// required names the flags that a command cannot do without.
+func required(c *cobra.Command, names ...string) {
+	before := c.RunE
+	c.RunE = func(c *cobra.Command, args []string) error {
+		for _, name := range names {
+			if c.Flags().Lookup(name).Value.String() == "" {
+				return usageError{fmt.Errorf("--%s is missing; see --help", name)}
+			}
+		}
+		return before(c, args)
+	}
+}
+
+// opened opens a database that must be there.
+func opened(ctx context.Context, data string) (*store.Store, error) {
+	if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
+		return nil, usageError{fmt.Errorf("--data: there is no file %s", data)}
+	}
+	return store.Open(ctx, data)
+}
+
+func exportCommand() *cobra.Command {
+	var data, code, to string
+	var withPeople bool
+	c := &cobra.Command{
+		Use:     "export",
+		Short:   "Write a class's course as one file: instruments, sheets, items of care, how the class reads and speaks",
+		Example: "  cavix export --data cavix.db --class MILL47 --to mill.cavix\n  cavix export --data cavix.db --class MILL47 --to mill.cavix --with-people",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) (err error) {
+			s, err := opened(c.Context(), data)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, s.Close()) }()
+			read := s.Read(c.Context())
+			class, err := read.ClassByCode(code)
+			if errors.Is(err, store.ErrNotFound) {
+				return usageError{fmt.Errorf("--class: no class has the joining code %q", code)}
+			}
+			if err != nil {
+				return err
+			}
+			taken, left, err := classroom.New(s).Course(c.Context(), class.Owner, classroom.Taking{Class: class.ID})
+			if err != nil {
+				return err
+			}
+			for _, name := range left {
+				fmt.Fprintf(c.ErrOrStderr(), "left out, since this version cannot read it: %s\n", name)
+			}
+			var people []transfer.Person
+			var answers func(io.Writer) error
+			if withPeople {
+				list, err := read.Students(class.Owner, class.ID)
+				if err != nil {
+					return err
+				}
+				people = ui.PeopleOf(list)
+				answers = func(w io.Writer) error {
+					return ui.WriteAnswers(w, transfer.CSV, func(each func(store.Answered) error) error {
+						return read.ClassAnswers(class.Owner, class.ID, each)
+					})
+				}
+			}
+			if err := writeCourse(to, taken, people, answers); err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s: %d instruments, %d sheets, %d items of care, %d people\n", to, len(taken.Instruments),
+				len(taken.Sheets), len(taken.Bank), len(people))
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "cavix.db", "database file")
+	c.Flags().StringVar(&code, "class", "", "joining code of the class")
+	c.Flags().StringVar(&to, "to", "", "file to write, .cavix")
+	c.Flags().BoolVar(&withPeople, "with-people", false, "also the people of the class, and their answers as a table")
+	required(c, "class", "to")
+	return c
+}
+
+// writeCourse writes the file beside its name first, so that half a course never stands there.
+func writeCourse(to string, c course.Course, people []transfer.Person, answers func(io.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(to), ".cavix-*")
+	if err != nil {
+		return err
+	}
+	err = errors.Join(transfer.WriteCourse(f, c, people, answers), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), to)
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
+}
+
+func importCommand() *cobra.Command {
+	var data, login, from string
+	var look bool
+	c := &cobra.Command{
+		Use:     "import",
+		Short:   "Bring a course file in for an instructor, whole or not at all",
+		Example: "  cavix import --data cavix.db --as maren --from mill.cavix --look\n  cavix import --data cavix.db --as maren --from mill.cavix",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) (err error) {
+			file, err := os.ReadFile(from)
+			if err != nil {
+				return usageError{fmt.Errorf("--from: %w", err)}
+			}
+			f, err := transfer.ReadCourse(file)
+			if err != nil {
+				return usageError{fmt.Errorf("%s %w", from, err)}
+			}
+			if n := len(f.Refused); n > 0 {
+				return usageError{fmt.Errorf("%s: %s: %s (%d refused; nothing was changed)", from, f.Refused[0].Name, f.Refused[0].Reason, n)}
+			}
+			s, err := opened(c.Context(), data)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, s.Close()) }()
+			who, err := s.Read(c.Context()).InstructorByLogin(login)
+			if errors.Is(err, store.ErrNotFound) {
+				return usageError{fmt.Errorf("--as: no instructor signs in as %q", login)}
+			}
+			if err != nil {
+				return err
+			}
+			room := classroom.New(s)
+			var things []classroom.Incoming
+			if look {
+				things, err = room.Incoming(c.Context(), who.ID, f.Course, ui.ComingOf(f.People))
+			} else {
+				hand := classroom.Hand{ID: who.ID, Name: who.Name, At: time.Now()}
+				things, err = room.BringCourse(c.Context(), hand, f.Course, ui.ComingOf(f.People))
+			}
+			if err != nil {
+				return err
+			}
+			for _, t := range things {
+				fmt.Fprintf(c.OutOrStdout(), "%-10s %-9s %s\n", t.What, t.Difference, t.Name)
+			}
+			for _, left := range f.Left {
+				fmt.Fprintf(c.OutOrStdout(), "%s\n", left)
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "cavix.db", "database file")
+	c.Flags().StringVar(&login, "as", "", "login of the instructor")
+	c.Flags().StringVar(&from, "from", "", "course file, .cavix")
+	c.Flags().BoolVar(&look, "look", false, "only say what is new, changed and the same")
+	required(c, "as", "from")
+	return c
+}

@@ -1,0 +1,212 @@
+package author
+
+import (
+	"bytes"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/transfer/platform"
+	"cavix/web/ui"
+)
+
+// courseView is the page on which an instructor's work goes out and comes in.
+type courseView struct {
+	Classes     []store.Class
+	Sheets      []ui.SheetView
+	Instruments []rackedLine
+	Pasted      string
+	Note        string
+	Errors      map[string]string
+}
+
+type rackedLine struct {
+	ID   int64
+	Name string
+}
+
+func (s Shop) course(w http.ResponseWriter, r *http.Request) error {
+	v := courseView{}
+	if r.URL.Query().Has("brought") {
+		v.Note = "It is brought in."
+	}
+	return s.showCourse(w, r, v)
+}
+
+func (s Shop) showCourse(w http.ResponseWriter, r *http.Request, v courseView) error {
+	me := ui.UserOf(r).ID
+	var err error
+	if v.Classes, err = s.Room.Store().Read(r.Context()).Classes(me); err != nil {
+		return err
+	}
+	sheets, err := s.Room.Sheets(r.Context(), me)
+	if err != nil {
+		return err
+	}
+	for _, sh := range sheets {
+		v.Sheets = append(v.Sheets, ui.NewSheetView(sh))
+	}
+	rack, err := s.Room.Rack(r.Context(), me)
+	if err != nil {
+		return err
+	}
+	for _, k := range rack {
+		v.Instruments = append(v.Instruments, rackedLine{k.ID, k.Name})
+	}
+	return s.Render(w, r, ui.Status(v.Errors), "course", "In and out", v)
+}
+
+// courseFile sends a course as one file: what was ticked, of a class that the instructor teaches.
+func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Class       int64   `form:"class"`
+		Instruments []int64 `form:"instrument"`
+		Sheets      []int64 `form:"sheet"`
+		Some        bool    `form:"some"` // only what is ticked
+		People      bool    `form:"people"`
+		Answers     bool    `form:"answers"`
+	}
+	if err := ui.Asked(r, &f); err != nil {
+		return err
+	}
+	me, read := ui.UserOf(r).ID, s.Room.Store().Read(r.Context())
+	class, err := read.Class(me, f.Class)
+	if err != nil {
+		return err
+	}
+	take := classroom.Taking{Class: class.ID}
+	if f.Some {
+		take.Instruments, take.Sheets = ticked(f.Instruments), ticked(f.Sheets)
+	}
+	c, _, err := s.Room.Course(r.Context(), me, take)
+	if err != nil {
+		return err
+	}
+	var people []transfer.Person
+	if f.People {
+		if people, err = s.peopleOf(r, class); err != nil {
+			return err
+		}
+	}
+	var answers func(io.Writer) error
+	if f.Answers {
+		answers = func(w io.Writer) error {
+			return ui.WriteAnswers(w, transfer.CSV, func(each func(store.Answered) error) error {
+				return read.ClassAnswers(me, class.ID, each)
+			})
+		}
+	}
+	ui.Download(w, class.Name+".cavix", "application/zip")
+	return transfer.WriteCourse(w, c, people, answers)
+}
+
+func ticked(ids []int64) map[int64]bool {
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out
+}
+
+// peopleOf lists the people of a class for a course; who may only look hands nobody's name out.
+func (s Shop) peopleOf(r *http.Request, class store.Class) ([]transfer.Person, error) {
+	if !class.Role.May(store.Leads) {
+		return nil, classroom.ErrMayNot
+	}
+	list, err := s.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, class.ID)
+	return ui.PeopleOf(list), err
+}
+
+// sheetDocument sends a sheet as its document.
+func (s Shop) sheetDocument(w http.ResponseWriter, r *http.Request) error {
+	sh, err := s.named(r)
+	if err != nil {
+		return err
+	}
+	ui.Download(w, sh.Title+".json", "application/json; charset=utf-8")
+	return transfer.Document(w, exercise.TitledSheet{Title: sh.Title, Sheet: sh.Definition})
+}
+
+// incomingView is a course about to be brought in, thing by thing.
+type incomingView struct {
+	Name    string
+	Things  []classroom.Incoming
+	Refused []transfer.BadFile
+	Left    []string
+	Counts  map[classroom.Difference]int
+	File    string // as it goes on to be brought in
+}
+
+// mostCourse is how large a file may be that is brought in by a page.
+const mostCourse = 3 << 20
+
+// previewCourse reads a course file or a document, and shows what bringing it in would do.
+func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
+	data, err := ui.Upload(r, "file", "document", mostCourse)
+	if err != nil {
+		return err
+	}
+	f, err := transfer.ReadCourse(data)
+	if err != nil {
+		pasted := ui.Clip(r.PostFormValue("document"), 100_000)
+		return s.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]string{"file": "The file " + err.Error() + "."}})
+	}
+	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[classroom.Difference]int{},
+		File: base64.StdEncoding.EncodeToString(data)}
+	if v.Things, err = s.Room.Incoming(r.Context(), ui.UserOf(r).ID, f.Course, ui.ComingOf(f.People)); err != nil {
+		return err
+	}
+	for _, t := range v.Things {
+		v.Counts[t.Difference]++
+	}
+	if n := len(f.Refused); n > 0 {
+		v.Counts[classroom.Refused] = n
+	}
+	return s.Render(w, r, http.StatusOK, "incoming", "In and out", v)
+}
+
+// bringCourse brings a course in that was looked at, whole or not at all.
+func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
+	data, err := base64.StdEncoding.DecodeString(r.PostFormValue("file"))
+	if err != nil {
+		return ui.Unread(err)
+	}
+	f, err := transfer.ReadCourse(data)
+	if err == nil && len(f.Refused) > 0 {
+		err = errors.New(f.Refused[0].Name + ": " + f.Refused[0].Reason)
+	}
+	if err != nil {
+		return ui.Unread(err)
+	}
+	_, err = s.Room.BringCourse(r.Context(), ui.HandOf(r), f.Course, ui.ComingOf(f.People))
+	if errors.Is(err, store.ErrTaken) {
+		return ui.Unread(err)
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/course?brought", http.StatusSeeOther)
+	return nil
+}
+
+// platformPackage sends cards of a sheet as a package for learning platforms.
+func (s Shop) platformPackage(w http.ResponseWriter, r *http.Request) error {
+	sh, items, seed, err := s.cardsOf(r)
+	if err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	pack := platform.Sheet{Title: sh.Title, Number: seed, Words: ui.WordsOf(r), Items: items}
+	if _, err := pack.Write(&b); err != nil {
+		return err
+	}
+	ui.Download(w, fmt.Sprintf("%s qti %d.zip", sh.Title, seed), "application/zip")
+	_, err = b.WriteTo(w)
+	return err
+}
