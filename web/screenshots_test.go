@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"regexp"
 	"strings"
@@ -73,9 +74,9 @@ var views = []struct {
 		b.waitText(".keepbar", "cannot be built")
 	}},
 	{"+sheet", "maren", "/sheets/2", nil},
-	{"class", "maren", "/classes/1", nil},
-	{"people", "maren", "/classes/1/people", nil},
-	{"+people-preview", "maren", "/classes/1/people", func(b *browser) {
+	{"+class", "maren", "/classes/1", nil},
+	{"+people", "maren", "/classes/1/people", nil},
+	{"people-import", "maren", "/classes/1/people", func(b *browser) {
 		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
 		b.click("form[action$=preview] button")
 		b.waitText("h1", "Bring in")
@@ -87,7 +88,7 @@ var views = []struct {
 	{"+wrong-term", "maren", "/classes/1/wrong", nil},
 	{"+ledger", "maren", "/ledger/2", nil},
 	{"+ledger-card", "maren", "/ledger/2/3/1", nil},
-	{"paper", "maren", "/ledger/2/paper", func(b *browser) {
+	{"+paper", "maren", "/ledger/2/paper", func(b *browser) {
 		b.click("form[action$=paper] button")
 		b.waitText(".printed", "Printed")
 	}},
@@ -262,7 +263,7 @@ var views = []struct {
 		b.keys("j")
 		b.wait("document.querySelector('.qr')")
 	}},
-	{"student-bench", "Wren A.", "/my/bench", func(b *browser) {
+	{"+student-bench", "Wren A.", "/my/bench", func(b *browser) {
 		b.do(run("document.querySelector('.rack .hang').click()"))
 		b.waitText("#benchform, form.bench", "Read it with me")
 		b.click("button[value=all]")
@@ -301,6 +302,22 @@ var views = []struct {
 	{"+handbook-schools", "Wren A.", "/handbook/schools", nil},
 }
 
+// printedPage draws the second page of a sheet on paper, by the reader of PDF that Debian's poppler-utils has.
+func printedPage(t *testing.T, base, dir string) {
+	t.Helper()
+	reader, err := exec.LookPath("pdftoppm")
+	if err != nil {
+		t.Log("no picture of a page on paper: pdftoppm is not installed")
+		return
+	}
+	maren := as(t, base, "maren")
+	maren.post("/ledger/2/paper", "per=all")
+	pdf := filepath.Join(t.TempDir(), "paper.pdf")
+	require.NoError(t, os.WriteFile(pdf, maren.file("/ledger/2/paper/1"), 0o600))
+	require.NoError(t, exec.Command(reader, "-r", "96", "-f", "2", "-l", "2", "-singlefile", "-png", pdf,
+		filepath.Join(dir, "paper-page")).Run())
+}
+
 // TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks
 // views by a regular expression, CAVIX_SIZE their size, as 390x844, and CAVIX_THEME the theme.
 func TestScreenshots(t *testing.T) {
@@ -315,6 +332,9 @@ func TestScreenshots(t *testing.T) {
 	require.NoError(t, err)
 	base := demoSite(t)
 	b := openBrowser(t, base, width, height)
+	if which.MatchString("paper-page") {
+		printedPage(t, base, dir)
+	}
 	who := ""
 	for _, v := range views {
 		name, extra := strings.CutPrefix(v.name, "+")

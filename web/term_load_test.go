@@ -154,3 +154,28 @@ func BenchmarkTerm(b *testing.B) {
 		})
 	}
 }
+
+// BenchmarkThousandPeople brings a list of 1,000 people into a class, looked at first, each time other names.
+func BenchmarkThousandPeople(b *testing.B) {
+	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "many.db"))
+	require.NoError(b, err)
+	room := classroom.New(s)
+	hash, err := classroom.HashPassphrase("skerry-point")
+	require.NoError(b, err)
+	owner, err := room.AddInstructor(b.Context(), store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	require.NoError(b, err)
+	maren := newVisitor(b, site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)}))
+	maren.post("/signin", "name=maren&passphrase=skerry-point")
+	for b.Loop() {
+		class, err := room.AddClass(b.Context(), owner, "Many", "")
+		require.NoError(b, err)
+		list := []byte("name,group,extra_minutes\n")
+		for i := range 1000 {
+			list = fmt.Appendf(list, "Student %d,Crew %d,%d\n", i, i%9, i%3*5)
+		}
+		at := fmt.Sprintf("/classes/%d/people/", class)
+		_, page := maren.upload(at+"preview", "file", "list.csv", list)
+		_, _, page = maren.post(at+"bring", fields(page).Encode())
+		holds(b, page, "1000 new")
+	}
+}

@@ -244,3 +244,29 @@ func TestFromASlipToASheetThatTrainsIt(t *testing.T) {
 	covered := eval[string](b, "document.querySelector('main').textContent")
 	assert.Contains(t, covered, "next to the right one")
 }
+
+// In a browser: a list with a row at fault is mended and brought in; a mark of one's own is given with its reason, and
+// stands in the ledger.
+func TestAListIsMendedAndAMarkIsGiven(t *testing.T) {
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/classes/1/people")
+	b.fill("[name=list]", "Hesper Q., Tide crew\nhesper q.\nJunia B., Weir crew, much")
+	b.click("form[action$=preview] button")
+	b.waitText("[role=alert]", "2 rows cannot be brought in")
+	b.waitText(".bring tbody tr:nth-child(3)", "must be a whole number")
+	b.fill("[name=list]", "Hesper Q., Tide crew\nJunia B., Weir crew, 10")
+	b.click("form[action$=preview] button")
+	b.waitText(".key", "2 new")
+	b.click("form[action$=bring] button")
+	b.waitText(".log", "2 new")
+	b.waitText(".peopletable", "Junia B.")
+
+	b.open("/ledger/2/2/1")
+	b.fill("[name=mark]", "4.5")
+	b.fill("[name=reason]", "read it aloud, rightly")
+	b.keys(kb.Enter)
+	b.waitText("main", "read it aloud, rightly")
+	b.open("/ledger/2")
+	b.waitText("main", "on card 1 of Tobin F.: read it aloud, rightly")
+}
