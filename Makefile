@@ -7,7 +7,7 @@ demo: ## serve a fresh copy of the demo on http://127.0.0.1:8080
 	$(GO) run ./cmd/cavix demo
 
 test: chromium ## every test, browser ones too
-	$(GO) test ./...
+	$(GO) test -timeout 20m ./...
 
 .PHONY: chromium
 chromium: ## install Chromium from Debian's packages where it is missing
@@ -26,19 +26,20 @@ check: ## vet, format and static checks
 	$(GO) tool staticcheck ./...
 
 bench: ## speed and memory of the core, the figures and a submission
-	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer ./web
+	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer/... ./web
 
-load: ## submissions beside a plain handler, a class that answers at once, thousands of open streams
-	$(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams' -benchtime 5s ./web
+load: ## submissions beside a plain handler, a class that answers at once, thousands of open streams, a term of 300 students
+	$(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams|BenchmarkTerm|BenchmarkThousandPeople' -benchtime 5s ./web
 
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/instrument
 	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/kinds
 	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./transfer
+	$(GO) test -run '^$$' -fuzz FuzzReadCourse -fuzztime 60s ./transfer
 	$(GO) test -run '^$$' -fuzz FuzzSay -fuzztime 60s ./core/words
 
-screenshots: chromium ## docs/screenshots/ anew from the demo data
+screenshots: chromium ## docs/screenshots/ anew from the demo data; the page on paper needs poppler-utils too
 	CAVIX_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestScreenshots ./web
 
 vendor: ## fonts, styles and scripts anew from npm
