@@ -99,7 +99,9 @@ func zipped(t testing.TB, files map[string]string) []byte {
 }
 
 func TestHostileCourses(t *testing.T) {
-	head := func(more string) string { return `{"format": "cavix/course", "version": 1, "name": "Mill"` + more + `}` }
+	head := func(more string) string {
+		return `{"format": "cavix/course", "version": 1, "name": "Mill"` + more + `}`
+	}
 	for _, tt := range []struct {
 		says string
 		data []byte
@@ -122,7 +124,7 @@ func TestHostileCourses(t *testing.T) {
 		`is "cavix/none"`:              `{"format": "cavix/none"}`,
 		"is no field of this document": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
 		"is no kind of exercise":       `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
-		"got null, want object": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
+		"got null, want object":        `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
 		"title":                        `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
 		"item":                         `{"format": "cavix/care", "version": 1}`,
 		"body":                         `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
