@@ -179,19 +179,18 @@ func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
 	return err
 }
 
-// version is the number of a version that an address names.
-func version(r *http.Request) (int, error) {
+// ofVersion is the given sheet, and the number of a version of it, that an address names.
+func (o Office) ofVersion(r *http.Request) (g classroom.Given, version int, err error) {
+	if g, err = o.ofSheet(r); err != nil {
+		return g, 0, err
+	}
 	n, err := ui.ID(r, "version")
-	return int(n), err
+	return g, int(n), err
 }
 
 // paper sends one version, with ?key its key, or with ?flash its cards to be cut out.
 func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
-	if err != nil {
-		return err
-	}
-	n, err := version(r)
+	g, n, err := o.ofVersion(r)
 	if err != nil {
 		return err
 	}
@@ -222,11 +221,7 @@ func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
 
 // paperCards gives the cards of a version as a document, by which its answers are marked as a batch.
 func (o Office) paperCards(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
-	if err != nil {
-		return err
-	}
-	n, err := version(r)
+	g, n, err := o.ofVersion(r)
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,288 @@
+package class
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/transfer/paper"
+	"cavix/web/ui"
+)
+
+// writtenTable sends a table of all boxes of all versions, with what is typed already, to be filled in elsewhere.
+func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	list, err := o.Room.Papers(r.Context(), me, g.ID)
+	if err != nil {
+		return err
+	}
+	var rows []transfer.WrittenRow
+	for _, head := range list {
+		if len(head.Has) == 0 {
+			continue
+		}
+		p, err := o.Room.Paper(r.Context(), me, g.ID, head.Version)
+		if err != nil {
+			return err
+		}
+		for _, h := range p.Has {
+			typed, err := o.Room.WrittenBy(r.Context(), me, g.ID, h.ID, p.Version)
+			if err != nil {
+				return err
+			}
+			for i, it := range p.Items {
+				for _, f := range it.Fields() {
+					given := typed[i+1][f.Name]
+					if shown, ok := paper.Shown(it, f, given); ok && f.Input == exercise.Position {
+						given = shown
+					}
+					rows = append(rows, transfer.WrittenRow{Version: p.Version, Student: h.Name, Card: i + 1, Field: f.Name,
+						Given: given})
+				}
+			}
+		}
+		if len(rows) > transfer.MostWritten {
+			return ui.Unread(fmt.Errorf("this table would have more than %d rows", transfer.MostWritten))
+		}
+	}
+	f := formatOf(r)
+	ui.Download(w, g.Title+" paper."+string(f), f.Type())
+	return transfer.WriteWritten(f, w, rows)
+}
+
+// writtenView is what bringing a table of boxes in would do.
+type writtenView struct {
+	classroom.Given
+	Rows   []writtenRow
+	More   int // rows that are not shown
+	Counts map[classroom.Difference]int
+	Bad    int
+	Table  string
+	People int
+}
+
+type writtenRow struct {
+	transfer.WrittenRow
+	What classroom.Difference
+}
+
+// rowsShown is how many rows of a table are shown before it is brought in, those at fault before others.
+const rowsShown = 200
+
+// incoming is a table of boxes while it is read: whose each row is, and what it would change.
+type incoming struct {
+	o      Office
+	r      *http.Request
+	g      classroom.Given
+	byName map[string]int64
+	papers map[int]classroom.Paper // by version; the zero value where there is none
+	place  map[holder]int          // in all
+	kept   map[holder]map[int]exercise.Answer
+	all    []classroom.Written
+}
+
+// holder is somebody who has a version.
+type holder struct {
+	student int64
+	version int
+}
+
+// written reads a table of boxes: what each row would do, and what is to be kept when it does.
+func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writtenRow, []classroom.Written, error) {
+	rows, err := transfer.ReadWritten(data)
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(rows) == 0 {
+		return nil, nil, errors.New("has no box that is filled in")
+	}
+	people, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, g.Class)
+	if err != nil {
+		return nil, nil, err
+	}
+	in := incoming{o: o, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]classroom.Paper{},
+		place: map[holder]int{}, kept: map[holder]map[int]exercise.Answer{}}
+	for _, st := range people {
+		in.byName[store.Fold(st.Name)] = st.ID
+	}
+	out := make([]writtenRow, len(rows))
+	for i, row := range rows {
+		out[i] = writtenRow{WrittenRow: row, What: classroom.Refused}
+		if err := in.row(&out[i]); err != nil {
+			return nil, nil, err
+		}
+	}
+	return out, in.all, nil
+}
+
+// row takes one row in, or says what is wrong with it.
+func (in *incoming) row(row *writtenRow) error {
+	p, err := in.paper(row.Version)
+	if err != nil {
+		return err
+	}
+	who := in.whose(&row.WrittenRow, p)
+	given := onPaper(&row.WrittenRow, p.Items)
+	if row.Bad != "" {
+		return nil
+	}
+	n, err := in.answers(holder{who, row.Version})
+	if err != nil {
+		return err
+	}
+	answers := in.all[n].Answers
+	if answers[row.Card] == nil {
+		answers[row.Card] = exercise.Answer{}
+	}
+	switch was, is := in.kept[holder{who, row.Version}][row.Card][row.Field]; {
+	case !is:
+		row.What = classroom.Added
+	case was == given:
+		row.What = classroom.Same
+	default:
+		row.What = classroom.Changed
+	}
+	answers[row.Card][row.Field] = given
+	return nil
+}
+
+// paper finds a version; the zero value where it was not printed.
+func (in *incoming) paper(version int) (classroom.Paper, error) {
+	if p, known := in.papers[version]; known || version == 0 {
+		return p, nil
+	}
+	p, err := in.o.Room.Paper(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, version)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return p, err
+	}
+	in.papers[version] = p
+	return p, nil
+}
+
+// whose says which student a row is of, or what is wrong with that.
+func (in *incoming) whose(w *transfer.WrittenRow, p classroom.Paper) int64 {
+	student := in.byName[store.Fold(w.Student)]
+	switch {
+	case w.Bad != "":
+	case p.Version == 0:
+		w.Bad = fmt.Sprintf("no version %d of this sheet was printed", w.Version)
+	case w.Student == "" && len(p.Has) == 1:
+		student, w.Student = p.Has[0].ID, p.Has[0].Name
+	case w.Student == "":
+		w.Bad = fmt.Sprintf("%d students have version %d: say whose it is", len(p.Has), w.Version)
+	case student == 0:
+		w.Bad = "nobody of this name is in the class"
+	}
+	return student
+}
+
+// answers finds the place of what is to be kept of a student, which begins with what stands: a box that is not in the
+// table stays as it is.
+func (in *incoming) answers(h holder) (int, error) {
+	if n, there := in.place[h]; there {
+		return n, nil
+	}
+	kept, err := in.o.Room.WrittenBy(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, h.student, h.version)
+	if err != nil {
+		return 0, err
+	}
+	answers := make(map[int]exercise.Answer, len(kept))
+	for card, a := range kept {
+		answers[card] = maps.Clone(a)
+	}
+	in.kept[h], in.place[h] = kept, len(in.all)
+	in.all = append(in.all, classroom.Written{Student: h.student, Version: h.version, Answers: answers})
+	return in.place[h], nil
+}
+
+// onPaper is the entry that a row stands for; what is wrong with the row it says there. A reading that was drawn becomes
+// the movement that leads there.
+func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
+	if w.Bad == "" && w.Card <= len(items) {
+		for _, f := range items[w.Card-1].Fields() {
+			if f.Name != w.Field || f.Input != exercise.Position {
+				continue
+			}
+			moved, err := movedTo(items[w.Card-1], f, w.Given)
+			if err != nil {
+				w.Bad = err.Error()
+			}
+			return moved
+		}
+	}
+	w.Check(items)
+	return w.Given
+}
+
+// previewWritten shows what bringing a table of boxes in would do.
+func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	data, err := ui.Upload(r, "file", "table", 4<<20)
+	if err != nil {
+		return err
+	}
+	rows, all, err := o.written(r, g, data)
+	if err != nil {
+		return o.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
+			Errors: map[string]string{"table": "The table " + err.Error() + "."}})
+	}
+	v := writtenView{Given: g, Counts: map[classroom.Difference]int{}, People: len(all)}
+	list := make([]transfer.WrittenRow, len(rows))
+	for i, row := range rows {
+		list[i] = row.WrittenRow
+		v.Counts[row.What]++
+		if row.Bad != "" {
+			v.Bad++
+		}
+	}
+	for _, row := range rows {
+		if v.Bad > 0 && row.Bad == "" {
+			continue
+		}
+		if len(v.Rows) == rowsShown {
+			v.More++
+			continue
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	var b strings.Builder
+	if err := transfer.WriteWritten(transfer.CSV, &b, list); err != nil {
+		return err
+	}
+	v.Table = b.String()
+	return o.Render(w, r, http.StatusOK, "written", g.Title+" from paper", v)
+}
+
+// bringWritten keeps a table of boxes that was looked at, whole or not at all.
+func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	rows, all, err := o.written(r, g, []byte(r.PostFormValue("table")))
+	if err != nil {
+		return ui.Unread(err)
+	}
+	for _, row := range rows {
+		if row.Bad != "" {
+			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
+		}
+	}
+	if err := o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, all); err != nil {
+		return err
+	}
+	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)
+}
