@@ -50,7 +50,7 @@ func WriteCourse(w io.Writer, c course.Course, people []Person, answers func(io.
 		h.Sheets[i] = fileName("sheets", i, s.Title)
 	}
 	for i, it := range c.Bank {
-		h.Care = append(h.Care, fileName("care", i, it.Says()))
+		h.Care = append(h.Care, fileName("bank", i, it.Says()))
 	}
 	err := b.JSON(headFile, h)
 	for i, in := range c.Instruments {

@@ -360,13 +360,13 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 	form := multipart.NewWriter(&body)
 	part, err := form.CreateFormFile("file", "large.json")
 	require.NoError(t, err)
-	_, err = part.Write(bytes.Repeat([]byte(" "), 1100<<10))
+	_, err = part.Write(bytes.Repeat([]byte(" "), 5200<<10))
 	require.NoError(t, err)
 	require.NoError(t, form.Close())
 	r, err := v.Post(v.base+"/rack/import", form.FormDataContentType(), &body)
 	status, _, text = v.read(r, err)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
-	holds(t, text, "1024 KB at the most")
+	holds(t, text, "5120 KB at the most")
 }
 
 // fields reads the values of a page's form as a browser would send them.

@@ -149,7 +149,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")

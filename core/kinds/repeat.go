@@ -12,6 +12,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/survey"
 )
 
 // repeat asks to read one part several times, at one or more places, and for what the readings come to.
@@ -348,46 +349,6 @@ func (it *Repeat) field(name string) exercise.Field {
 	return f
 }
 
-// numbers are readings as they go into sums.
-type numbers []length.Number
-
-func (ns numbers) sum() (s length.Number) {
-	for _, x := range ns {
-		s = s.Add(x)
-	}
-	return s
-}
-
-func (ns numbers) over(x length.Number, n int) length.Number { return x.Quo(length.Int(int64(n))) }
-
-func (ns numbers) mean() length.Number { return ns.over(ns.sum(), len(ns)) }
-
-func (ns numbers) sorted() numbers {
-	out := slices.Clone(ns)
-	slices.SortFunc(out, length.Number.Cmp)
-	return out
-}
-
-func (ns numbers) median() length.Number {
-	s := ns.sorted()
-	n := len(s)
-	return s[(n-1)/2].Add(s[n/2]).Mul(length.Frac(1, 2))
-}
-
-func (ns numbers) span() length.Number {
-	s := ns.sorted()
-	return s[len(s)-1].Sub(s[0])
-}
-
-// squares is the sum of the squares of what each lies off the mean.
-func (ns numbers) squares() (sum length.Number) {
-	m := ns.mean()
-	for _, x := range ns {
-		sum = sum.Add(x.Sub(m).Mul(x.Sub(m)))
-	}
-	return sum
-}
-
 // Mark marks an answer: readings by the read table, what is worked out of them by the student's own.
 func (it *Repeat) Mark(a exercise.Answer) (exercise.Result, error) {
 	fields := it.Fields()
@@ -396,7 +357,7 @@ func (it *Repeat) Mark(a exercise.Answer) (exercise.Result, error) {
 		return exercise.Result{}, err
 	}
 	w := exercise.NewWorking(fields, entries, it.Marks)
-	right, own := make([]numbers, len(it.Readings)), make([]numbers, len(it.Readings))
+	right, own := make([]survey.Values, len(it.Readings)), make([]survey.Values, len(it.Readings))
 	for g, readings := range it.Readings {
 		for i, y := range readings {
 			x, err := it.judgeReading(w, cell(g, i), y)
@@ -440,9 +401,9 @@ func (it *Repeat) judgeReading(w *exercise.Working, name string, y length.Number
 func (it *Repeat) near() length.Number { return it.Instrument.LeastCount().Mul(halfCount) }
 
 // judgeWorked judges what is worked out of the readings. Nothing follows where one of them is empty.
-func (it *Repeat) judgeWorked(w *exercise.Working, name string, right, own []numbers) {
+func (it *Repeat) judgeWorked(w *exercise.Working, name string, right, own []survey.Values) {
 	of, needs := it.over(name)
-	from := func(all []numbers) numbers { return numbers(slices.Concat(all[of : of+len(needs)]...)) }
+	from := func(all []survey.Values) survey.Values { return survey.All(all[of : of+len(needs)]) }
 	var cells []string
 	for g := range needs {
 		for i := range it.Readings[of+g] {
@@ -472,36 +433,36 @@ func (it *Repeat) judgeWorked(w *exercise.Working, name string, right, own []num
 }
 
 // over tells which groups a field is worked out of: from the first, and as many as the list is long.
-func (it *Repeat) over(name string) (first int, groups []numbers) {
+func (it *Repeat) over(name string) (first int, groups []survey.Values) {
 	if _, g, one := strings.Cut(name, "."); one {
 		n, _ := strconv.Atoi(g)
-		return n - 1, make([]numbers, 1)
+		return n - 1, make([]survey.Values, 1)
 	}
-	return 0, make([]numbers, len(it.Readings))
+	return 0, make([]survey.Values, len(it.Readings))
 }
 
 // target is what an entry is held against that is worked out of readings.
-func (it *Repeat) target(name string, ns numbers) exercise.Target {
+func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 	part, _, _ := strings.Cut(name, ".")
 	switch part {
 	case fieldMean:
-		return exercise.Rounded{Is: ns.mean(), Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: ns.Mean(), Places: it.places(), Near: it.near()}
 	case fieldMedian:
-		return exercise.Rounded{Is: ns.median(), Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: ns.Median(), Places: it.places(), Near: it.near()}
 	case fieldS:
-		return exercise.Root{Square: ns.over(ns.squares(), max(1, len(ns)-1)), Places: it.places(), Near: it.near()}
+		return exercise.Root{Square: survey.Over(ns.Squares(), max(1, len(ns)-1)), Places: it.places(), Near: it.near()}
 	}
-	x := ns.span()
+	x := ns.Range()
 	return exercise.Exactly{Is: x, Written: it.place().Text(slips.Observed, x), Near: it.near()}
 }
 
 // judgeCorrected judges the corrected mean: from the true readings, and from the own mean as it is written.
-func (it *Repeat) judgeCorrected(w *exercise.Working, right numbers) {
+func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 	e0 := it.Instrument.Spec().ZeroError
 	at := func(x length.Number) exercise.Rounded {
 		return exercise.Rounded{Is: x.Sub(e0), Places: it.places(), Near: it.near()}
 	}
-	want, own := at(right.mean()), at(w.Value(fieldMean))
+	want, own := at(right.Mean()), at(w.Value(fieldMean))
 	var follows exercise.Target = own
 	if !w.Can(fieldMean) {
 		follows = nil
@@ -520,25 +481,19 @@ func (it *Repeat) judgeCorrected(w *exercise.Working, right numbers) {
 }
 
 // odd is met by each group whose mean lies furthest from the mean of the others; by none where all are equal.
-func (it *Repeat) odd(groups []numbers) exercise.Target {
-	furthest, off := []string{optionNone}, length.Number{}
-	for g := range groups {
-		others := numbers(slices.Concat(slices.Delete(slices.Clone(groups), g, g+1)...))
-		if len(others) == 0 {
-			break
-		}
-		switch d := groups[g].mean().Sub(others.mean()).Abs(); {
-		case off.Less(d):
-			furthest, off = []string{it.Groups[g]}, d
-		case off.Equal(d) && d.Sign() > 0:
-			furthest = append(furthest, it.Groups[g])
-		}
+func (it *Repeat) odd(groups []survey.Values) exercise.Target {
+	furthest := []string{}
+	for _, g := range survey.Furthest(groups) {
+		furthest = append(furthest, it.Groups[g])
+	}
+	if len(furthest) == 0 {
+		furthest = append(furthest, optionNone)
 	}
 	return exercise.Option{Written: furthest[0], Also: furthest[1:]}
 }
 
 // causes are the slips of what is worked out of readings, made from the student's own.
-func (it *Repeat) causes(name string, ns numbers) causes {
+func (it *Repeat) causes(name string, ns survey.Values) causes {
 	to := func(x length.Number) exercise.Target {
 		return exercise.Rounded{Is: x, Places: it.places(), Near: it.near()}
 	}
@@ -547,29 +502,29 @@ func (it *Repeat) causes(name string, ns numbers) causes {
 	n := len(ns)
 	switch part {
 	case fieldMean:
-		out := causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.mean(), Places: it.places()}}},
-			{"wrong-count", to(ns.over(ns.sum(), n+1))}}
+		out := causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Mean(), Places: it.places()}}},
+			{"wrong-count", to(survey.Over(ns.Sum(), n+1))}}
 		if n > 1 {
-			out = append(out, cause{"wrong-count", to(ns.over(ns.sum(), n-1))})
+			out = append(out, cause{"wrong-count", to(survey.Over(ns.Sum(), n-1))})
 			for _, x := range ns {
-				out = append(out, cause{"reading-left-out", to(ns.over(ns.sum().Sub(x), n-1))})
+				out = append(out, cause{"reading-left-out", to(survey.Over(ns.Sum().Sub(x), n-1))})
 			}
 		}
 		return out
 	case fieldMedian:
-		return causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.median(), Places: it.places()}}}}
+		return causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Median(), Places: it.places()}}}}
 	case fieldRange:
-		return causes{{"largest-as-range", exact(ns.sorted()[n-1])}, {"range-sign", exact(ns.span().Neg())}}
+		return causes{{"largest-as-range", exact(ns.Sorted()[n-1])}, {"range-sign", exact(ns.Range().Neg())}}
 	case fieldS:
-		return causes{{"s-over-n", exercise.Root{Square: ns.over(ns.squares(), n), Places: it.places(),
+		return causes{{"s-over-n", exercise.Root{Square: survey.Over(ns.Squares(), n), Places: it.places(),
 			Near: it.near()}}}
 	}
 	return nil
 }
 
 // truth are the right readings.
-func (it *Repeat) truth() ([]numbers, error) {
-	out := make([]numbers, len(it.Readings))
+func (it *Repeat) truth() ([]survey.Values, error) {
+	out := make([]survey.Values, len(it.Readings))
 	for g, readings := range it.Readings {
 		for _, y := range readings {
 			solutions, err := it.place().Solutions(y, nil)
@@ -605,7 +560,7 @@ func (it *Repeat) Predictions() ([]exercise.Prediction, error) {
 		of, groups := it.over(name)
 		if name != slips.Corrected && name != fieldOdd {
 			out = append(out, it.causes(name,
-				numbers(slices.Concat(right[of:of+len(groups)]...))).predictions(name)...)
+				survey.All(right[of:of+len(groups)])).predictions(name)...)
 		}
 	}
 	return out, nil
@@ -705,19 +660,19 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 	if err != nil {
 		return nil, err
 	}
-	all := numbers(slices.Concat(right...))
+	all := survey.All(right)
 	write := func(x length.Number) string { return exercise.Show(it.Instrument.FormatBy(x, it.Method.Between)) }
 	unit := " " + string(it.Instrument.Unit())
 	mean := it.target(fieldMean, all)
-	s := all.sorted()
-	out := []exercise.Equation{{Left: fmt.Sprintf("%s ÷ %d", write(all.sum()), len(all)),
+	s := all.Sorted()
+	out := []exercise.Equation{{Left: fmt.Sprintf("%s ÷ %d", write(all.Sum()), len(all)),
 		Right: exercise.Show(mean.Text()) + unit},
 		{Left: write(s[len(s)-1]) + " − " + exercise.Bracket(it.Instrument.FormatBy(s[0], it.Method.Between)),
-			Right: write(all.span()) + unit}}
+			Right: write(all.Range()) + unit}}
 	if e := it.Instrument.Spec().ZeroError; !it.each() && slices.Contains(it.Ask, slips.Corrected) {
 		out = append(out, exercise.Equation{Left: exercise.Show(mean.Text()) + " − " +
 			exercise.Bracket(it.Instrument.Format(e)),
-			Right: exercise.Show(exercise.Rounded{Is: all.mean().Sub(e), Places: it.places()}.Text()) + unit})
+			Right: exercise.Show(exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places()}.Text()) + unit})
 	}
 	return out, nil
 }

@@ -1,0 +1,157 @@
+package transfer
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/length"
+	"cavix/core/survey"
+)
+
+// Readings are readings from a table: of groups, or of a study of readers.
+type Readings struct {
+	Decimals int // the most that any of them is written with
+	Groups   []string
+	Values   []survey.Values // by group; nil for a study
+	Study    *survey.Table   // nil for groups
+}
+
+// The columns of a table of readings.
+const (
+	ofGroup = iota
+	ofPart
+	ofReader
+	ofRepeat
+	ofValue
+)
+
+var readingColumns = strings.Fields("group part reader repeat value")
+
+// mostReadings is how many readings one table may hold.
+const mostReadings = 20_000
+
+// ReadReadings reads a table of readings: the columns group, repeat and value give groups; part, reader, repeat and value a
+// study of readers. Names stand in the order in which they first come. Rows without a value are gaps. The error names the
+// line of a row that cannot be read.
+func ReadReadings(data []byte) (Readings, error) {
+	lines, err := ReadTable(data)
+	if err != nil {
+		return Readings{}, err
+	}
+	if len(lines) < 2 {
+		return Readings{}, fmt.Errorf("has no readings; the first row must name the columns group, repeat, value or part, reader, repeat, value")
+	}
+	place := map[string]int{}
+	for i, cell := range lines[0].Cells {
+		place[strings.ToLower(strings.TrimSpace(cell))] = i
+	}
+	has := func(columns ...int) bool {
+		for _, c := range columns {
+			if _, there := place[readingColumns[c]]; !there {
+				return false
+			}
+		}
+		return true
+	}
+	r := reader{place: place, seen: map[string]int{}}
+	switch {
+	case has(ofPart, ofReader, ofValue):
+		r.by = []int{ofPart, ofReader}
+		r.out.Study = &survey.Table{}
+	case has(ofGroup, ofValue):
+		r.by = []int{ofGroup}
+	default:
+		return Readings{}, fmt.Errorf("must have the columns group, repeat, value or part, reader, repeat, value; it has %s",
+			strings.Join(lines[0].Cells, ", "))
+	}
+	if len(lines)-1 > mostReadings {
+		return Readings{}, fmt.Errorf("has more than %d rows", mostReadings)
+	}
+	for _, l := range lines[1:] {
+		if err := r.row(l.N, l.Cells); err != nil {
+			return Readings{}, err
+		}
+	}
+	return r.out, nil
+}
+
+// reader reads rows of readings.
+type reader struct {
+	out   Readings
+	place map[string]int
+	by    []int          // the columns that name a cell
+	seen  map[string]int // the line on which a repeat was given
+}
+
+func (r *reader) cell(cells []string, column int) string {
+	if i, there := r.place[readingColumns[column]]; there && i < len(cells) {
+		return unkept(cells[i])
+	}
+	return ""
+}
+
+func (r *reader) row(line int, cells []string) error {
+	names := make([]string, len(r.by))
+	for i, column := range r.by {
+		if names[i] = r.cell(cells, column); names[i] == "" {
+			return fmt.Errorf("line %d: the %s is missing", line, readingColumns[column])
+		}
+		if len(names[i]) > longName {
+			return fmt.Errorf("line %d: the %s has more than %d characters", line, readingColumns[column], longName)
+		}
+	}
+	if repeat := r.cell(cells, ofRepeat); repeat != "" {
+		key := strings.Join(append(names, repeat), "\x00")
+		if first, twice := r.seen[key]; twice {
+			return fmt.Errorf("line %d: repeat %s stands on line %d already", line, repeat, first)
+		}
+		r.seen[key] = line
+	}
+	text := r.cell(cells, ofValue)
+	var value *length.Number
+	if text != "" {
+		typed, err := length.ReadTyped(text)
+		if err != nil {
+			return fmt.Errorf("line %d: the value %w", line, err)
+		}
+		if typed.Unit != "" {
+			return fmt.Errorf("line %d: the value %q must be written without a unit", line, text)
+		}
+		value = &typed.Value
+		r.out.Decimals = max(r.out.Decimals, typed.Decimals)
+	}
+	if r.out.Study == nil {
+		g := index(&r.out.Groups, names[0])
+		if g == len(r.out.Values) {
+			r.out.Values = append(r.out.Values, nil)
+		}
+		if value != nil {
+			r.out.Values[g] = append(r.out.Values[g], *value)
+		}
+		return nil
+	}
+	t := r.out.Study
+	p, o := index(&t.Parts, names[0]), index(&t.Readers, names[1])
+	for len(t.Cells) < len(t.Parts) {
+		t.Cells = append(t.Cells, nil)
+	}
+	for i := range t.Cells {
+		for len(t.Cells[i]) < len(t.Readers) {
+			t.Cells[i] = append(t.Cells[i], nil)
+		}
+	}
+	if value != nil {
+		t.Cells[p][o] = append(t.Cells[p][o], *value)
+	}
+	return nil
+}
+
+// index finds a name in a list, at whose end it is added where it is new.
+func index(list *[]string, name string) int {
+	if i := slices.Index(*list, name); i >= 0 {
+		return i
+	}
+	*list = append(*list, name)
+	return len(*list) - 1
+}
