@@ -130,6 +130,13 @@ func Fill(ctx context.Context, s *store.Store, now time.Time) error {
 		if err := f.class(ctx, c, hash); err != nil {
 			return err
 		}
+		if i == 0 {
+			for _, m := range surveys {
+				if err := f.measure(ctx, m, racks[c.owner][m.with].Instrument); err != nil {
+					return err
+				}
+			}
+		}
 		if c.atWork != nil {
 			atWork[i] = func() error { return f.give(ctx, *c.atWork) }
 		}

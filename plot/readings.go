@@ -65,6 +65,9 @@ func newScale(values []float64, l Limits, grain, top, bottom float64) scale {
 		}
 	}
 	s := scale{low: math.Floor(low/step-0.25) * step, high: math.Ceil(high/step+0.25) * step, top: top, bottom: bottom, step: step}
+	if low >= 0 && s.low < 0 { // ranges, which are never less than 0
+		s.low = 0
+	}
 	s.places = max(0, int(math.Ceil(-math.Log10(step)-1e-9)))
 	return s
 }
@@ -129,12 +132,24 @@ func (l Limits) outside(x float64) bool {
 }
 
 // mark is a reading: a circle, or a triangle where it is out.
-func mark(x, y float64, out bool) figure.Item {
+func mark(x, y, r float64, out bool) figure.Item {
 	if out {
-		return figure.Path{Class: "reading out", D: fmt.Sprintf("M%.2f %.2fL%.2f %.2fL%.2f %.2fZ", x, y-6.5, x-6, y+5, x+6, y+5),
+		return figure.Path{Class: "reading out", D: fmt.Sprintf("M%.2f %.2fL%.2f %.2fL%.2f %.2fZ", x, y-1.3*r, x-1.2*r, y+r, x+1.2*r, y+r),
 			Paint: figure.Paint{Fill: madder}}
 	}
-	return figure.Circle{Class: "reading", X: x, Y: y, R: 5, Paint: figure.Paint{Fill: "#FFFEFA", Stroke: ink, Width: 1.7}}
+	return figure.Circle{Class: "reading", X: x, Y: y, R: r, Paint: figure.Paint{Fill: "#FFFEFA", Stroke: ink, Width: 1.7}}
+}
+
+// named is the name of a group below a plot, cut to the room that it has; nothing where there is none.
+func named(x, room float64, name string) figure.Item {
+	const letter = 6.4
+	if r := []rune(name); float64(len(r))*letter > room {
+		n := int(room/letter) - 1
+		if name = ""; n > 1 {
+			name = string(r[:n]) + "…"
+		}
+	}
+	return figure.Text{Class: "name", X: x, Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink, S: name}
 }
 
 // Dots draws readings group by group, each with its mean as a line, on one scale with the limits. Grain is the least
@@ -154,9 +169,7 @@ func Dots(groups []Group, l Limits, grain float64) *figure.Scene {
 	out := 0
 	for i, g := range groups {
 		x := readLeft + step*(float64(i)+0.5)
-		if len(groups) <= 12 {
-			s.Items = append(s.Items, figure.Text{Class: "name", X: x, Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink, S: g.Name})
-		}
+		s.Items = append(s.Items, named(x, step, g.Name))
 		if len(g.Values) == 0 {
 			continue
 		}
@@ -177,7 +190,7 @@ func Dots(groups []Group, l Limits, grain float64) *figure.Scene {
 		apart := math.Min(18, 2*half/float64(len(g.Values)+1))
 		for k, v := range g.Values {
 			at := x + apart*(float64(k)-float64(len(g.Values)-1)/2)
-			s.Items = append(s.Items, mark(at, sc.y(v), g.Out || l.outside(v)))
+			s.Items = append(s.Items, mark(at, sc.y(v), math.Max(2.2, math.Min(5, apart*0.62)), g.Out || l.outside(v)))
 		}
 	}
 	s.Label += fmt.Sprintf("; %d stand out.", out)
@@ -200,7 +213,7 @@ func Sequence(values []float64, l Limits, grain float64) *figure.Scene {
 		}
 	}
 	for i, v := range values {
-		s.Items = append(s.Items, mark(x(i), sc.y(v), l.outside(v)))
+		s.Items = append(s.Items, mark(x(i), sc.y(v), math.Max(2.2, math.Min(5, step*0.5)), l.outside(v)))
 	}
 	return s
 }
@@ -237,7 +250,7 @@ func Deviations(parts []Group, nominal float64, l Limits, grain float64) *figure
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	for i, p := range parts {
 		x := readLeft + step*(float64(i)+0.5)
-		s.Items = append(s.Items, figure.Text{Class: "name", X: x, Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink, S: p.Name})
+		s.Items = append(s.Items, named(x, step, p.Name))
 		if len(p.Values) == 0 {
 			continue
 		}
@@ -332,7 +345,7 @@ func Lines(parts []string, readers []Series, grain float64, what string) *figure
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	x := func(i int) float64 { return readLeft + step*(float64(i)+0.5) }
 	for i, name := range parts {
-		s.Items = append(s.Items, figure.Text{Class: "name", X: x(i), Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink, S: name})
+		s.Items = append(s.Items, named(x(i), step, name))
 	}
 	colours := []string{ink, verdigris, "#9A6A1F", madder, steel}
 	taken := map[int]bool{}

@@ -2,8 +2,10 @@ package transfer
 
 import (
 	"fmt"
+	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"cavix/core/length"
 	"cavix/core/survey"
@@ -145,6 +147,30 @@ func (r *reader) row(line int, cells []string) error {
 		t.Cells[p][o] = append(t.Cells[p][o], *value)
 	}
 	return nil
+}
+
+// ReadingRow is a reading of a survey, as a row of a table.
+type ReadingRow struct {
+	Part, Reader string
+	Repeat       int
+	Value, Given string
+	Right        bool
+	Slip         string
+	At           time.Time
+}
+
+// WriteReadings writes readings as a table that ReadReadings takes for a study of readers.
+func WriteReadings(f Format, w io.Writer, rows []ReadingRow) error {
+	t, err := NewTable(f, w, "Readings", append(slices.Clone(readingColumns[ofPart:]), "given", "right", "slip", "read_at")...)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if err := t.Row(r.Part, r.Reader, r.Repeat, r.Value, r.Given, r.Right, r.Slip, r.At); err != nil {
+			return err
+		}
+	}
+	return t.Close()
 }
 
 // index finds a name in a list, at whose end it is added where it is new.

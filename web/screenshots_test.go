@@ -93,6 +93,13 @@ var views = []struct {
 		b.waitText(".printed", "Printed")
 	}},
 	{"+course", "maren", "/course", nil},
+	{"+surveys", "maren", "/surveys", nil},
+	{"+plan", "maren", "/surveys/new", nil},
+	{"readers-study", "maren", "/surveys/2", nil},
+	{"+survey-class", "maren", "/surveys/1", nil},
+	{"+survey-student", "maren", "/surveys/1/students/1", nil},
+	{"+mysurveys", "Wren A.", "/my/surveys", nil},
+	{"survey", "Wren A.", "/my/surveys/1", nil},
 	{"+bench-picture", "maren", "/bench/1", nil},
 	{"+typing", "maren", "/ledger/2/paper", func(b *browser) {
 		b.click("form[action$=paper] button")

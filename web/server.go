@@ -23,6 +23,7 @@ import (
 	"cavix/web/class"
 	"cavix/web/handbook"
 	"cavix/web/student"
+	"cavix/web/survey"
 	"cavix/web/ui"
 )
 
@@ -63,7 +64,8 @@ func New(c Config) (http.Handler, error) {
 		c.Room = classroom.New(c.Store)
 	}
 	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure},
-		account.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files)
+		account.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
+		survey.Files)
 	if err != nil {
 		return nil, err
 	}
@@ -98,10 +100,12 @@ func routes(site *ui.Site, c Config) http.Handler {
 			shop.Routes(r)
 			office.Routes(r)
 			board.Stage{Site: site}.Routes(r)
+			survey.Room{Site: site}.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))
 			student.Seat{Site: site}.Routes(r)
+			survey.Desk{Site: site}.Routes(r)
 		})
 	})
 	r.Group(func(r chi.Router) {

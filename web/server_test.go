@@ -109,7 +109,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
 		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper",
-		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1", "/course", "/course/file?class=1",
+		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1", "/course", "/course/file?class=1", "/surveys", "/surveys/1", "/surveys/1/table",
 		"/sheets/1/document", "/bench/1/picture?steps=1&as=svg"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
@@ -123,7 +123,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 			assert.NotContains(t, text, "Sluice")
 		}
 	}
-	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv", "/round", "/round/state"} {
+	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv", "/my/surveys", "/my/surveys/1", "/round", "/round/state"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)

@@ -22,6 +22,7 @@ type Method struct {
 	ZeroSign        string `json:"zero_sign,omitempty"`     // required, optional
 	Decimals        string `json:"decimals,omitempty"`      // strict, lenient
 	Unit            string `json:"unit,omitempty"`          // given, required
+	Uncertainty     string `json:"uncertainty,omitempty"`   // of the mean of repeated readings: none, type-a, full
 }
 
 // Over returns the method with what it leaves open taken from base: a sheet's over its class's.
@@ -112,6 +113,13 @@ var MethodSettings = []MethodSetting{
 		"Any unit of length is taken; an answer in another unit is converted.",
 		[]Choice{{"given", "is printed on the card"}, {"required", "is written by the student"}},
 		func(m *Method) *string { return &m.Unit },
+	},
+	{
+		"uncertainty", "How sure a mean is",
+		"What a survey says of the mean of its readings. No card asks for it.",
+		[]Choice{{"none", "is not said"}, {"type-a", "from the scatter of the readings"},
+			{"full", "from the scatter, the {least count} and the {zero error}, with k = 2"}},
+		func(m *Method) *string { return &m.Uncertainty },
 	},
 }
 

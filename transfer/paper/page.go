@@ -13,12 +13,12 @@ import (
 
 // Measures of a page, in points. The sheet is A4.
 const (
-	mm     = 72 / 25.4
-	left   = 15 * mm
-	top    = 14 * mm
-	across = 180 * mm // what is printed on
-	bottom = 283 * mm // of what is printed on
-	gap    = 6 * mm   // between cards
+	mm      = 72 / 25.4
+	left    = 15 * mm
+	top     = 14 * mm
+	across  = 180 * mm // what is printed on
+	bottom  = 283 * mm // of what is printed on
+	between = 6 * mm   // of cards
 )
 
 // Colours of print.
@@ -35,6 +35,8 @@ type document struct {
 	title   string
 	class   string
 	key     bool
+	plainly bool // a report: no version stands on its pages
+	gap     float64
 	version Version
 }
 
@@ -49,7 +51,7 @@ func newDocument(s Sheet) *document {
 	f.SetTitle(s.Title, true)
 	f.AddUTF8FontFromBytes("text", "", fonts.Text)
 	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
-	return &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class}
+	return &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class, gap: between}
 }
 
 // piece is something that stands together: it is so high, and draws itself from a height on. Where it is higher than a
@@ -99,7 +101,7 @@ func (d *document) flow(pieces []piece) {
 			put(p)
 		}
 		if i > 0 {
-			y += gap
+			y += d.gap
 		}
 	}
 	for i, page := range pages {
@@ -111,6 +113,12 @@ func (d *document) flow(pieces []piece) {
 	}
 }
 
+// flowTight sets pieces without room between them.
+func (d *document) flowTight(pieces []piece) {
+	d.gap = 0
+	d.flow(pieces)
+}
+
 // head is how high the head of every page is.
 func (d *document) head() float64 { return 8 * mm }
 
@@ -120,14 +128,17 @@ func (d *document) edge(page, of int) {
 	d.SetLineWidth(0.9)
 	y := top + 4*mm
 	d.Line(left, y, left+across, y)
-	number := fmt.Sprintf("Version %d", d.version.Number)
-	d.print(left, y-2*mm, bold, 10, inkOf, number)
-	w := d.GetStringWidth(number)
+	w := 0.0
+	if !d.plainly {
+		number := fmt.Sprintf("Version %d", d.version.Number)
+		d.print(left, y-2*mm, bold, 10, inkOf, number)
+		w = d.GetStringWidth(number) + 3*mm
+	}
 	says := d.title + " · " + d.class
 	if d.key {
 		says = "Key · " + says
 	}
-	d.print(left+w+3*mm, y-2*mm, plain, 9, steelOf, d.fit(says, across-w-30*mm))
+	d.print(left+w, y-2*mm, plain, 9, steelOf, d.short(plain, 9, says, across-w-30*mm))
 	end := fmt.Sprintf("%d / %d", page, of)
 	d.print(left+across-d.wide(plain, 9, end), y-2*mm, plain, 9, steelOf, end)
 }

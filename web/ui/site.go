@@ -14,6 +14,7 @@ import (
 	"log/slog"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 
 	"github.com/alexedwards/scs/v2"
@@ -64,11 +65,20 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	return &s, nil
 }
 
-// add takes the pages of a place: each file is one page, called by its name.
+// add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html.
 func (s *Site) add(shared *template.Template, place fs.FS) error {
 	names, err := fs.Glob(place, "*.html")
 	if err != nil {
 		return err
+	}
+	const parts = "parts.html"
+	if slices.Contains(names, parts) {
+		if shared, err = shared.Clone(); err != nil {
+			return err
+		}
+		if shared, err = shared.ParseFS(place, parts); err != nil {
+			return err
+		}
 	}
 	for _, n := range names {
 		c, err := shared.Clone()

@@ -1,0 +1,249 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/core/refusal"
+	"cavix/core/survey"
+	"cavix/store"
+)
+
+// Survey is a survey that a class was given, opened.
+type Survey struct {
+	store.Survey
+	Plan survey.Plan
+	Err  error // why its plan cannot be read, if it cannot
+}
+
+// Reader is a student as a reader of the survey.
+func (s Survey) Reader(student int64) survey.Reader { return survey.Reader{Seed: uint64(s.Seed), Student: student} }
+
+// Runs reports whether it is still read.
+func (s Survey) Runs() bool { return s.Closed.IsZero() }
+
+// Card is the reading that a student takes in a cell.
+func (s Survey) Card(student int64, cell int) exercise.Item {
+	c := s.Plan.Cell(cell)
+	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Reader(student), c), []string{s.Plan.Asked(c.Part)}, s.Plan.Method)
+}
+
+func openSurvey(k store.Survey, err error) (Survey, error) {
+	if err != nil {
+		return Survey{}, err
+	}
+	s := Survey{Survey: k}
+	if s.Err = json.Unmarshal([]byte(k.Plan), &s.Plan); s.Err == nil {
+		s.Err = s.Plan.Check()
+	}
+	if s.Err != nil {
+		s.Err = fmt.Errorf("survey %d: %w", k.ID, s.Err)
+	}
+	return s, nil
+}
+
+// whole fails where the plan cannot be read.
+func (s Survey) whole(err error) (Survey, error) {
+	if err == nil {
+		err = s.Err
+	}
+	return s, err
+}
+
+// mostSurveys is how many surveys a list shows.
+const mostSurveys = 200
+
+func openSurveys(list []store.Survey, err error) ([]Survey, error) {
+	out := make([]Survey, len(list))
+	for i, k := range list {
+		out[i], _ = openSurvey(k, nil)
+	}
+	return out, err
+}
+
+// Surveys lists the surveys of the classes that an instructor teaches, the newest first.
+func (r *Room) Surveys(ctx context.Context, instructor int64) ([]Survey, error) {
+	return openSurveys(r.read(ctx).Surveys(instructor, mostSurveys))
+}
+
+// Survey finds a survey of a class that an instructor teaches.
+func (r *Room) Survey(ctx context.Context, instructor, id int64) (Survey, error) {
+	s, err := openSurvey(r.read(ctx).Survey(instructor, id))
+	return s.whole(err)
+}
+
+// StudentSurveys lists the surveys of a student's class, the newest first.
+func (r *Room) StudentSurveys(ctx context.Context, student int64) ([]Survey, error) {
+	return openSurveys(r.read(ctx).StudentSurveys(student, mostSurveys))
+}
+
+// StudentSurvey finds a survey of a student's class.
+func (r *Room) StudentSurvey(ctx context.Context, student, id int64) (Survey, error) {
+	s, err := openSurvey(r.read(ctx).StudentSurvey(student, id))
+	return s.whole(err)
+}
+
+// GiveSurvey gives a class a survey; a plan that cannot be read is a refusal.Refusal.
+func (r *Room) GiveSurvey(ctx context.Context, by Hand, class int64, title string, p survey.Plan, seed uint64) (id int64, err error) {
+	if err := p.Check(); err != nil {
+		return 0, err
+	}
+	err = r.inClass(ctx, by.ID, class, store.Marks, func(tx *store.Tx) error {
+		c, err := tx.Class(by.ID, class)
+		if err != nil {
+			return err
+		}
+		school, err := methodOf(c)
+		if err != nil {
+			return err
+		}
+		p.Method = p.Method.Over(school)
+		text, err := toJSON(p)
+		if err != nil {
+			return err
+		}
+		id, err = tx.AddSurvey(store.Survey{Class: class, Title: title, Plan: text, Seed: int64(seed), Given: by.At})
+		return err
+	})
+	return id, err
+}
+
+// onSurvey changes a survey of a class in which the instructor may mark.
+func (r *Room) onSurvey(ctx context.Context, by Hand, id int64, work func(*store.Tx) error) error {
+	s, err := r.read(ctx).Survey(by.ID, id)
+	if err != nil {
+		return err
+	}
+	return r.inClass(ctx, by.ID, s.Class, store.Marks, work)
+}
+
+// CloseSurvey ends a survey: no more is read. Again lets it go on.
+func (r *Room) CloseSurvey(ctx context.Context, by Hand, id int64, again bool) error {
+	at := by.At
+	if again {
+		at = time.Time{}
+	}
+	return r.onSurvey(ctx, by, id, func(tx *store.Tx) error { return tx.CloseSurvey(id, at) })
+}
+
+// DropSurvey removes a survey with all its readings.
+func (r *Room) DropSurvey(ctx context.Context, by Hand, id int64) error {
+	return r.onSurvey(ctx, by, id, func(tx *store.Tx) error { return tx.DropSurvey(id) })
+}
+
+// Observed is a reading of a survey, as a value.
+type Observed struct {
+	store.Reading
+	Value length.Number
+}
+
+// observed opens readings.
+func observed(list []store.Reading, err error) ([]Observed, error) {
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Observed, len(list))
+	for i, g := range list {
+		out[i] = Observed{Reading: g}
+		if out[i].Value, err = length.Parse(g.Value); err != nil {
+			return nil, fmt.Errorf("reading %d of student %d: %w", g.Cell, g.Student, err)
+		}
+	}
+	return out, nil
+}
+
+// Readings lists what was read in a survey of a class that an instructor teaches, by student.
+func (r *Room) Readings(ctx context.Context, instructor, id int64) ([]Observed, error) {
+	if _, err := r.read(ctx).Survey(instructor, id); err != nil {
+		return nil, err
+	}
+	return observed(r.read(ctx).Readings(id))
+}
+
+// ReadingsBy lists what a student has read in a survey, in the order in which it was read.
+func (r *Room) ReadingsBy(ctx context.Context, survey, student int64) ([]Observed, error) {
+	return observed(r.read(ctx).ReadingsBy(survey, student))
+}
+
+// Next is the cell that a student reads next; −1 where all are read.
+func (s Survey) Next(student int64, read []Observed) int {
+	done := make(map[int]bool, len(read))
+	for _, g := range read {
+		done[g.Cell] = true
+	}
+	for _, n := range s.Plan.Order(s.Reader(student)) {
+		if !done[n] {
+			return n
+		}
+	}
+	return -1
+}
+
+// WriteDown keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
+// ended or there is no such cell. What cannot be read is a refusal.Refusal.
+func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text string, at time.Time) error {
+	s, err := r.StudentSurvey(ctx, student, id)
+	if err != nil {
+		return err
+	}
+	if !s.Runs() || cell < 0 || cell >= s.Plan.Cells() {
+		return ErrOver
+	}
+	it := s.Card(student, cell)
+	field := s.Plan.Asked(s.Plan.Cell(cell).Part)
+	if exercise.Blank(text) {
+		return refusal.New(field, "is empty; write what the instrument shows")
+	}
+	a := exercise.Answer{field: text}
+	result, err := it.Mark(a)
+	if err != nil {
+		return err
+	}
+	m := result.Field(field)
+	g := store.Reading{Student: student, Cell: cell, Given: text, Value: m.Value.String(),
+		Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm, At: at}
+	if len(m.Slips) > 0 {
+		g.Slip = string(m.Slips[0])
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.WriteDown(id, g)
+		return err
+	})
+	if err == nil {
+		r.Hub.Tell(Topic{s.Class, SheetNews})
+	}
+	return err
+}
+
+// Judge keeps what a student says of a part of a survey.
+func (r *Room) Judge(ctx context.Context, student, id int64, part int, verdict string, at time.Time) error {
+	s, err := r.StudentSurvey(ctx, student, id)
+	if err != nil {
+		return err
+	}
+	if !s.Runs() || part < 0 || part >= len(s.Plan.Parts) || !slices.Contains(s.Plan.VerdictChoices(), verdict) {
+		return ErrOver
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		return tx.SetVerdict(id, store.Verdict{Student: student, Part: part, Verdict: verdict}, at)
+	})
+}
+
+// Verdicts lists what students say of the parts of a survey: by student, then part.
+func (r *Room) Verdicts(ctx context.Context, survey int64) (map[int64]map[int]string, error) {
+	list, err := r.read(ctx).Verdicts(survey)
+	out := map[int64]map[int]string{}
+	for _, v := range list {
+		if out[v.Student] == nil {
+			out[v.Student] = map[int]string{}
+		}
+		out[v.Student][v.Part] = v.Verdict
+	}
+	return out, err
+}

@@ -1,0 +1,267 @@
+package survey
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// Bounds of a plan.
+const (
+	MaxParts   = 12
+	MaxPlaces  = 6
+	MaxRepeats = 5
+	MaxScatter = 30
+)
+
+// Plan is a survey as it is set: which made-up parts are measured, where, how often, and by whom.
+type Plan struct {
+	Instruments []*instrument.Instrument `json:"instruments"` // taken in turn by parts
+	Parts       []Part                   `json:"parts"`
+	Places      int                      `json:"places"`            // on each part
+	Repeats     int                      `json:"repeats"`           // of each place
+	Same        bool                     `json:"same,omitempty"`    // all read the same parts; or else everybody has parts of their own
+	Scatter     int                      `json:"scatter,omitempty"` // how far the instrument may stand off, in tenths of its least count
+	Feature     string                   `json:"feature,omitempty"` // shaft or hole; "" is a shaft
+	Lower       *length.Number           `json:"lower,omitempty"`   // limits, both inclusive
+	Upper       *length.Number           `json:"upper,omitempty"`
+	Nominal     *length.Number           `json:"nominal,omitempty"`
+	Verdicts    string                   `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
+	Method      exercise.Method          `json:"method,omitzero"`
+}
+
+// Part is a made-up part with its own true profile.
+type Part struct {
+	Name  string        `json:"name"`
+	Size  length.Number `json:"size"`           // at its first place
+	Taper length.Number `json:"taper,omitzero"` // how much it grows from the first place to the last
+	Round length.Number `json:"round,omitzero"` // out-of-round: how much every second place is smaller
+	Wear  length.Number `json:"wear,omitzero"`  // how much is worn off at one place
+	Worn  int           `json:"worn,omitempty"` // that place, from 1
+}
+
+// Cell is one reading that is to be taken.
+type Cell struct{ Part, Place, Repeat int } // each from 0
+
+// Cells is how many readings a student takes.
+func (p Plan) Cells() int { return len(p.Parts) * p.Places * p.Repeats }
+
+// Number is a cell's number, from 0, in the order of the table.
+func (p Plan) Number(c Cell) int { return (c.Part*p.Places+c.Place)*p.Repeats + c.Repeat }
+
+// Cell is the cell of a number.
+func (p Plan) Cell(n int) Cell {
+	return Cell{n / (p.Places * p.Repeats), n / p.Repeats % p.Places, n % p.Repeats}
+}
+
+// Instrument is what a part is measured with.
+func (p Plan) Instrument(part int) *instrument.Instrument {
+	return p.Instruments[part%len(p.Instruments)]
+}
+
+// Hole reports whether holes are measured, on which wear makes larger.
+func (p Plan) Hole() bool { return p.Feature == "hole" }
+
+// Profile is the true size of a part at a place, from 0.
+func (p Plan) Profile(part, place int) length.Number {
+	d := p.Parts[part]
+	x := d.Size
+	if p.Places > 1 {
+		x = x.Add(d.Taper.Mul(length.Frac(int64(place), int64(p.Places-1))))
+	}
+	worn := length.Number{}
+	if place%2 == 1 {
+		worn = worn.Add(d.Round)
+	}
+	if d.Worn == place+1 {
+		worn = worn.Add(d.Wear)
+	}
+	if p.Hole() {
+		return x.Add(worn)
+	}
+	return x.Sub(worn)
+}
+
+// Reader is who reads a survey: the seed that it was given with, and the number of the student.
+type Reader struct {
+	Seed    uint64
+	Student int64
+}
+
+// streams keeps the numbers of a survey's readings apart.
+const (
+	orderStream = 0x6f72646572 + iota
+	partStream
+	noiseStream
+)
+
+// seed is of what a reader reads: that of all, or of the reader's own.
+func (p Plan) seed(r Reader) uint64 {
+	if p.Same {
+		return r.Seed
+	}
+	return exercise.StudentSeed(r.Seed, r.Student)
+}
+
+// below draws a number from 0 to n−1 from a stream by its place.
+func below(seed, stream uint64, at int64, n int) int {
+	return int(rand.NewPCG(exercise.StudentSeed(seed, at), stream).Uint64() % uint64(n))
+}
+
+// True is the true size that a reader measures in a cell. Where everybody has own parts, each part is larger or smaller than
+// planned by up to a third of the tolerance, or by three least counts where that is more.
+func (p Plan) True(r Reader, c Cell) length.Number {
+	x := p.Profile(c.Part, c.Place)
+	if p.Same {
+		return x
+	}
+	count := p.Instrument(c.Part).LeastCount()
+	far := 3
+	if p.Lower != nil && p.Upper != nil {
+		n, _ := p.Upper.Sub(*p.Lower).Quo(count.MulInt(3)).Floor().Int64()
+		far = max(far, min(int(n), 10_000))
+	}
+	return x.Add(count.MulInt(below(p.seed(r), partStream, int64(c.Part), 2*far+1) - far))
+}
+
+// Indicated is what the instrument shows in a cell: the true size, its zero error, and its scatter.
+func (p Plan) Indicated(r Reader, c Cell) length.Number {
+	in := p.Instrument(c.Part)
+	off := below(p.seed(r), noiseStream, int64(p.Number(c)), 2*p.Scatter+1) - p.Scatter
+	return p.True(r, c).Add(in.Spec().ZeroError).Add(in.LeastCount().MulInt(off).Mul(length.Frac(1, 10)))
+}
+
+// Order is the order in which a reader takes the cells: mixed, so that a repeat is not recognised.
+func (p Plan) Order(r Reader) []int {
+	out := make([]int, p.Cells())
+	for i := range out {
+		out[i] = i
+	}
+	stream := rand.NewPCG(exercise.StudentSeed(r.Seed, r.Student), orderStream)
+	for i := len(out) - 1; i > 0; i-- {
+		j := int(stream.Uint64() % uint64(i+1))
+		out[i], out[j] = out[j], out[i]
+	}
+	return out
+}
+
+// Asked is what a reading is of: corrected where the instrument has a zero error, which the page tells.
+func (p Plan) Asked(part int) string {
+	if p.Instrument(part).Spec().ZeroError.Sign() != 0 {
+		return "corrected"
+	}
+	return "observed"
+}
+
+// Check refuses a plan that cannot be read, with a refusal.Refusal naming each field.
+func (p Plan) Check() error {
+	var bad refusal.Refusal
+	if len(p.Instruments) == 0 || slices.Contains(p.Instruments, nil) {
+		bad.Add("instrument", "choose one")
+	}
+	if n := len(p.Parts); n < 1 || n > MaxParts {
+		bad.Add("parts", "must be from 1 to %d; they are %d", MaxParts, n)
+	}
+	for field, v := range map[string][2]int{"places": {p.Places, MaxPlaces}, "repeats": {p.Repeats, MaxRepeats}} {
+		if v[0] < 1 || v[0] > v[1] {
+			bad.Add(field, "must be a whole number from 1 to %d", v[1])
+		}
+	}
+	if p.Scatter < 0 || p.Scatter > MaxScatter {
+		bad.Add("scatter", "must be from 0 to %d tenths of a {least count}", MaxScatter)
+	}
+	if p.Lower != nil && p.Upper != nil && p.Upper.Less(*p.Lower) {
+		bad.Add("upper", "must not be less than the lower limit")
+	}
+	if p.Verdicts != "" && p.Lower == nil && p.Upper == nil {
+		bad.Add("verdicts", "need a limit")
+	}
+	names := map[string]bool{}
+	for i, d := range p.Parts {
+		field := fmt.Sprintf("parts.%d", i)
+		switch {
+		case d.Name == "" || len([]rune(d.Name)) > 20:
+			bad.Add(field, "must have a name of at most 20 characters")
+		case names[d.Name]:
+			bad.Add(field, "has the name of another part")
+		case d.Worn < 0 || d.Worn > p.Places:
+			bad.Add(field, "is worn at a place that there is not")
+		}
+		names[d.Name] = true
+	}
+	if bad != nil {
+		return bad
+	}
+	return p.inRange()
+}
+
+// inRange refuses parts that the instrument cannot reach, whoever reads them.
+func (p Plan) inRange() error {
+	var bad refusal.Refusal
+	for i := range p.Parts {
+		in := p.Instrument(i)
+		low, high := in.Range()
+		spare := in.LeastCount().MulInt(MaxScatter/10 + 1)
+		if !p.Same {
+			spare = spare.Add(in.LeastCount().MulInt(3))
+			if p.Lower != nil && p.Upper != nil {
+				spare = spare.Add(p.Upper.Sub(*p.Lower).Mul(length.Frac(1, 3)))
+			}
+		}
+		for place := range p.Places {
+			y := p.Profile(i, place).Add(in.Spec().ZeroError)
+			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Closed()) {
+				bad.Add(fmt.Sprintf("parts.%d", i), "at place %d is too near the end of what %s shows, %s to %s %s", place+1, in.Name(),
+					in.Format(low), in.Format(high), in.Unit())
+				break
+			}
+		}
+	}
+	return bad.Err()
+}
+
+// Good reports whether a size lies within the limits.
+func (p Plan) Good(x length.Number) bool {
+	return (p.Lower == nil || !x.Less(*p.Lower)) && (p.Upper == nil || !p.Upper.Less(x))
+}
+
+// Verdict is what is right of a part with these sizes at its places: accept, else rework where material can still be taken
+// off everywhere that is out, else scrap; with two verdicts reject.
+func (p Plan) Verdict(sizes []length.Number) string {
+	bad, small := false, false
+	for _, x := range sizes {
+		if p.Good(x) {
+			continue
+		}
+		bad = true
+		tooSmall := p.Lower != nil && x.Less(*p.Lower)
+		if tooSmall != p.Hole() { // a shaft that is too small, or a hole that is too large, is lost
+			small = true
+		}
+	}
+	switch {
+	case !bad:
+		return "accept"
+	case p.Verdicts != "three":
+		return "reject"
+	case small:
+		return "scrap"
+	}
+	return "rework"
+}
+
+// VerdictChoices are what may be said of a part.
+func (p Plan) VerdictChoices() []string {
+	switch p.Verdicts {
+	case "two":
+		return []string{"accept", "reject"}
+	case "three":
+		return []string{"accept", "rework", "scrap"}
+	}
+	return nil
+}

@@ -1,0 +1,134 @@
+package store
+
+import "time"
+
+// Survey is a set of made-up parts that a class measures.
+type Survey struct {
+	ID        int64
+	Class     int64
+	ClassName string
+	Title     string
+	Plan      string // as a document
+	Seed      int64
+	Given     time.Time
+	Closed    time.Time // zero while it is read
+	Zone      string    // of the class's clock
+	Words     string    // that the class's students see
+	Read      int       // readings taken: by the student who asks, or by all the class
+	Readers   int       // students who have taken any
+}
+
+func scanSurvey(r row) (s Survey, err error) {
+	var given int64
+	var closed *int64
+	err = r.Scan(&s.ID, &s.Class, &s.ClassName, &s.Title, &s.Plan, &s.Seed, &given, &closed, &s.Zone, &s.Words, &s.Read, &s.Readers)
+	s.Given, s.Closed = time.Unix(given, 0), when(closed)
+	return s, err
+}
+
+const surveyHead = "SELECT a.id, a.class, c.name, a.title, a.plan, a.seed, a.given, a.closed, c.zone, c.words, "
+
+// surveysOf reads surveys with a count of the readings for which whose holds.
+func surveysOf(whose string) string {
+	return surveyHead + "(SELECT count(*) FROM readings g WHERE g.survey = a.id AND " + whose + `),
+		(SELECT count(DISTINCT g.student) FROM readings g WHERE g.survey = a.id AND ` + whose + `)
+		FROM surveys a JOIN classes c ON c.id = a.class `
+}
+
+// Surveys lists the surveys of the classes that an instructor teaches, the newest first, up to most.
+func (r *Reader) Surveys(instructor int64, most int) ([]Survey, error) {
+	return all(r, scanSurvey, surveysOf("true")+"WHERE "+taughtSheet+" ORDER BY a.id DESC LIMIT ?", instructor, most)
+}
+
+// Survey finds a survey of a class that an instructor teaches.
+func (r *Reader) Survey(instructor, id int64) (Survey, error) {
+	return only(all(r, scanSurvey, surveysOf("true")+"WHERE "+taughtSheet+" AND a.id = ?", instructor, id))
+}
+
+// StudentSurveys lists the surveys of a student's class, the newest first, up to most.
+func (r *Reader) StudentSurveys(student int64, most int) ([]Survey, error) {
+	return all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ? ORDER BY a.id DESC LIMIT ?",
+		student, most)
+}
+
+// StudentSurvey finds a survey of a student's class.
+func (r *Reader) StudentSurvey(student, id int64) (Survey, error) {
+	return only(all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ? AND a.id = ?", student, id))
+}
+
+// AddSurvey keeps a survey that a class is given.
+func (t *Tx) AddSurvey(s Survey) (int64, error) {
+	return t.insert("INSERT INTO surveys (class, title, plan, seed, given) VALUES (?, ?, ?, ?, ?)", s.Class, s.Title, s.Plan, s.Seed,
+		s.Given.Unix())
+}
+
+// CloseSurvey ends a survey; a zero time lets it go on.
+func (t *Tx) CloseSurvey(id int64, at time.Time) error {
+	return t.change("UPDATE surveys SET closed = ? WHERE id = ?", orNull(at), id)
+}
+
+// DropSurvey removes a survey with all its readings.
+func (t *Tx) DropSurvey(id int64) error { return t.change("DELETE FROM surveys WHERE id = ?", id) }
+
+// Reading is what a student read in a cell of a survey.
+type Reading struct {
+	Student int64
+	Name    string // of the student
+	Cell    int
+	Given   string // as typed
+	Value   string // exact
+	Right   bool
+	Slip    string // the first that explains it
+	At      time.Time
+}
+
+func scanReading(r row) (g Reading, err error) {
+	var at int64
+	var slip *string
+	err = r.Scan(&g.Student, &g.Name, &g.Cell, &g.Given, &g.Value, &g.Right, &slip, &at)
+	if g.At = time.Unix(at, 0); slip != nil {
+		g.Slip = *slip
+	}
+	return g, err
+}
+
+const readingColumns = `SELECT g.student, s.name, g.cell, g.given, g.value, g.right, g.slip, g.at FROM readings g
+	JOIN students s ON s.id = g.student `
+
+// Readings lists what was read in a survey, by student in the order in which it was read.
+func (r *Reader) Readings(survey int64) ([]Reading, error) {
+	return all(r, scanReading, readingColumns+"WHERE g.survey = ? ORDER BY s.folded, g.student, g.at, g.cell", survey)
+}
+
+// ReadingsBy lists what a student read in a survey, in the order in which it was read.
+func (r *Reader) ReadingsBy(survey, student int64) ([]Reading, error) {
+	return all(r, scanReading, readingColumns+"WHERE g.survey = ? AND g.student = ? ORDER BY g.at, g.cell", survey, student)
+}
+
+// WriteDown keeps a reading; one that is there already stays, and first is then false.
+func (t *Tx) WriteDown(survey int64, g Reading) (first bool, err error) {
+	return t.changed(`INSERT INTO readings (survey, student, cell, given, value, right, slip, at)
+		VALUES (?, ?, ?, ?, ?, ?, nullif(?, ''), ?) ON CONFLICT DO NOTHING`, survey, g.Student, g.Cell, g.Given, g.Value, g.Right, g.Slip,
+		g.At.Unix())
+}
+
+// Verdict is what a student says of a part.
+type Verdict struct {
+	Student int64
+	Part    int
+	Verdict string
+}
+
+// Verdicts lists what students say of the parts of a survey.
+func (r *Reader) Verdicts(survey int64) ([]Verdict, error) {
+	return all(r, func(r row) (v Verdict, err error) { return v, r.Scan(&v.Student, &v.Part, &v.Verdict) },
+		"SELECT student, part, verdict FROM verdicts WHERE survey = ? ORDER BY student, part", survey)
+}
+
+// SetVerdict keeps what a student says of a part, instead of what was said before.
+func (t *Tx) SetVerdict(survey int64, v Verdict, at time.Time) error {
+	_, err := t.Exec(`INSERT INTO verdicts (survey, student, part, verdict, at) VALUES (?, ?, ?, ?, ?)
+		ON CONFLICT (survey, student, part) DO UPDATE SET verdict = excluded.verdict, at = excluded.at`, survey, v.Student, v.Part,
+		v.Verdict, at.Unix())
+	return err
+}

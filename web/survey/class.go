@@ -1,0 +1,394 @@
+package survey
+
+import (
+	"cmp"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/survey"
+	"cavix/plot"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
+	list, err := s.Site.Room.Surveys(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	lines := make([]listLine, len(list))
+	for i, k := range list {
+		lines[i] = newLine(k)
+	}
+	return s.Render(w, r, http.StatusOK, "surveys", "Surveys", lines)
+}
+
+// of finds the survey that an address names, in the words of its class.
+func (s Room) of(r *http.Request) (classroom.Survey, error) {
+	id, err := ui.ID(r, "survey")
+	if err != nil {
+		return classroom.Survey{}, err
+	}
+	sv, err := s.Site.Room.Survey(r.Context(), ui.UserOf(r).ID, id)
+	if err != nil {
+		return sv, err
+	}
+	set, err := classroom.Words(sv.Words)
+	ui.Speak(r, set)
+	return sv, err
+}
+
+// classView is a survey as its instructor sees it over the class.
+type classView struct {
+	ID                 int64
+	Title, Class, Made string
+	About              string
+	Runs, Same, May    bool
+	Cells              int
+	Readers            []readerLine
+	Parts              []partLine
+	Unit, Limits       string
+	Plots              []plotView
+	Slips              []slipLine
+	Study              *studyView // where all have read the same
+	Read               int
+}
+
+// readerLine is a student in the list.
+type readerLine struct {
+	ID       int64
+	Name     string
+	Read     int
+	Right    string // share of the readings
+	Verdicts string
+}
+
+// partLine is a part over the class.
+type partLine struct {
+	Name, True, Mean, Range, Right string
+}
+
+type slipLine struct {
+	Did      string
+	Readings int
+}
+
+func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	read, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	if err != nil {
+		return err
+	}
+	verdicts, err := s.Site.Room.Verdicts(r.Context(), sv.ID)
+	if err != nil {
+		return err
+	}
+	role, err := s.Site.Room.Store().Read(r.Context()).RoleIn(ui.UserOf(r).ID, sv.Class)
+	if err != nil {
+		return err
+	}
+	p := sv.Plan
+	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: sv.Given.In(classroom.Clock(sv.Zone)).Format("2 Jan"),
+		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
+		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read)}
+	v.readers(sv, read, verdicts)
+	v.parts(p, read)
+	v.slips(read)
+	if len(read) > 0 {
+		v.Plots = append(v.Plots, offTrue(sv, read))
+	}
+	if p.Same && len(read) > 0 {
+		groups := make([]survey.Values, len(p.Parts)*p.Places)
+		for _, g := range read {
+			if i := g.Cell / p.Repeats; i < len(groups) {
+				groups[i] = append(groups[i], g.Value)
+			}
+		}
+		v.Plots = append(plots(p, groups, make([]bool, len(groups)), read), v.Plots...)
+		st := newStudy(sv, read)
+		v.Study = &st
+	}
+	return s.Render(w, r, http.StatusOK, "survey", sv.Title, v)
+}
+
+// offTrue draws how far each reader's readings lie off the true sizes, which no real survey knows.
+func offTrue(sv classroom.Survey, read []classroom.Observed) plotView {
+	p := sv.Plan
+	var groups []plot.Group
+	at := map[int64]int{}
+	for _, g := range read {
+		i, known := at[g.Student]
+		if !known {
+			i = len(groups)
+			at[g.Student] = i
+			groups = append(groups, plot.Group{Name: g.Name})
+		}
+		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))).Float())
+	}
+	return plotView{Name: "Off the true sizes, by reader", Drawing: ui.Drawing(plot.Dots(groups, plot.Limits{},
+		p.Instrument(0).LeastCount().Float()), "p-off", "plot readingplot")}
+}
+
+// readers lists who has read how much, and how well.
+func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]string) {
+	at := map[int64]int{}
+	right := map[int64]int{}
+	by := map[int64][]classroom.Observed{}
+	for _, g := range read {
+		if _, known := at[g.Student]; !known {
+			at[g.Student] = len(v.Readers)
+			v.Readers = append(v.Readers, readerLine{ID: g.Student, Name: g.Name})
+		}
+		v.Readers[at[g.Student]].Read++
+		by[g.Student] = append(by[g.Student], g)
+		if g.Right {
+			right[g.Student]++
+		}
+	}
+	for i := range v.Readers {
+		l := &v.Readers[i]
+		l.Right = ui.PerCent(ui.Halves(int64(2*right[l.ID])), ui.Halves(int64(2*l.Read)))
+		if sv.Plan.VerdictChoices() == nil {
+			continue
+		}
+		good, said := 0, 0
+		for part, verdict := range verdicts[l.ID] {
+			said++
+			if t := newTable(sv, by[l.ID], map[int]string{part: verdict}, -1); part < len(t.Parts) && t.Parts[part].ByOwn == verdict {
+				good++
+			}
+		}
+		if said > 0 {
+			l.Verdicts = fmt.Sprintf("%d of %d", good, said)
+		}
+	}
+}
+
+// parts says what the class reads of each part.
+func (v *classView) parts(p survey.Plan, read []classroom.Observed) {
+	places := placesOf(p.Instrument(0))
+	values := make([]survey.Values, len(p.Parts))
+	right := make([]int, len(p.Parts))
+	for _, g := range read {
+		if i := p.Cell(g.Cell).Part; i < len(values) {
+			values[i] = append(values[i], g.Value)
+			if g.Right {
+				right[i]++
+			}
+		}
+	}
+	for i, d := range p.Parts {
+		l := partLine{Name: d.Name, Mean: "–", Range: "–", Right: "–"}
+		if p.Same {
+			var sizes survey.Values
+			for place := range p.Places {
+				sizes = append(sizes, p.Profile(i, place))
+			}
+			l.True = written(sizes.Sorted()[0], places+1)
+			if sizes.Range().Sign() > 0 {
+				l.True += " to " + written(sizes.Sorted()[len(sizes)-1], places+1)
+			}
+		}
+		if n := len(values[i]); n > 0 {
+			if p.Same {
+				l.Mean, l.Range = written(values[i].Mean(), places+1), written(values[i].Range(), places)
+			}
+			l.Right = ui.PerCent(ui.Halves(int64(2*right[i])), ui.Halves(int64(2*n)))
+		}
+		v.Parts = append(v.Parts, l)
+	}
+}
+
+// slips counts what was made.
+func (v *classView) slips(read []classroom.Observed) {
+	count := map[string]int{}
+	for _, g := range read {
+		if g.Slip != "" {
+			count[g.Slip]++
+		}
+	}
+	for code, n := range count {
+		v.Slips = append(v.Slips, slipLine{kinds.Did(exercise.Code(code)), n})
+	}
+	slices.SortFunc(v.Slips, func(a, b slipLine) int {
+		return cmp.Or(cmp.Compare(b.Readings, a.Readings), cmp.Compare(a.Did, b.Did))
+	})
+}
+
+// change ends a survey, lets it go on, or removes it.
+func (s Room) change(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	to := fmt.Sprintf("/surveys/%d", sv.ID)
+	switch do := r.PostFormValue("do"); do {
+	case "close", "open":
+		err = s.Site.Room.CloseSurvey(r.Context(), ui.HandOf(r), sv.ID, do == "open")
+	case "drop":
+		err = s.Site.Room.DropSurvey(r.Context(), ui.HandOf(r), sv.ID)
+		to = "/surveys"
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// student shows what one student has observed.
+func (s Room) student(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	id, err := ui.ID(r, "student")
+	if err != nil {
+		return err
+	}
+	st, err := s.Site.Room.Store().Read(r.Context()).Pupil(sv.Class, id)
+	if err != nil {
+		return err
+	}
+	read, err := s.Site.Room.ReadingsBy(r.Context(), sv.ID, id)
+	if err != nil {
+		return err
+	}
+	verdicts, err := s.Site.Room.Verdicts(r.Context(), sv.ID)
+	if err != nil {
+		return err
+	}
+	v := readView{ID: sv.ID, Title: st.Name, N: len(read), Of: sv.Plan.Cells(), Cell: -1, About: sv.Title}
+	v.Table = newTable(sv, read, verdicts[id], -1)
+	return s.Render(w, r, http.StatusOK, "observations", st.Name+" · "+sv.Title, v)
+}
+
+// studyView is a study of readers.
+type studyView struct {
+	Rows       []sourceRow
+	P          string
+	Pooled     bool
+	Tested     bool
+	Shares     []shareRow
+	Categories string
+	Verdict    string
+	Cannot     []string
+	Left       []string
+	Bias       []biasRow
+	Plots      []plotView
+	Limits     bool
+}
+
+type sourceRow struct {
+	Name, Squares, Degrees, Mean string
+}
+
+type shareRow struct {
+	Name, Why, SD, Spread, Variance, Tolerance string
+}
+
+// biasRow is how far off a reader reads, and what slips are behind it.
+type biasRow struct {
+	Name, Bias, Range string
+	Right             string
+	Slips             []string
+}
+
+// says put a judgement in words that a class understands.
+var says = map[survey.Serve]string{
+	survey.ServeWell: "These readings serve: how the readers differ is small beside what is to be decided.",
+	survey.ServeSome: "These readings serve for some purposes: say which. A part near a limit may be judged either way.",
+	survey.ServeNot:  "These readings do not serve: the readers differ too much for what is to be decided.",
+}
+
+func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {
+	p := sv.Plan
+	table, _ := studyOf(p, read)
+	whole, left := table.Complete()
+	a := survey.Analyse(survey.Study{Cells: whole.Cells, Lower: p.Lower, Upper: p.Upper})
+	places := placesOf(p.Instrument(0)) + 2
+	number := func(x float64) string { return strconv.FormatFloat(x, 'f', places, 64) }
+	square := func(x float64) string { return strconv.FormatFloat(x, 'g', 4, 64) }
+	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–", Verdict: says[a.Serves()],
+		Limits: p.Lower != nil && p.Upper != nil}
+	for _, row := range []struct {
+		name string
+		s    survey.Source
+	}{{"parts", a.PartRow}, {"readers", a.ReaderRow}, {"readers × parts", a.Interaction}, {"repeats", a.Error}} {
+		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.Squares), strconv.Itoa(row.s.Degrees), square(row.s.Mean)})
+	}
+	if v.P = strconv.FormatFloat(a.P, 'f', 3, 64); a.P < 0.001 {
+		v.P = "less than 0.001"
+	}
+	for _, row := range []struct {
+		name, why string
+		s         survey.Variation
+	}{{"repeatability", "one reader again and again", a.Repeatability}, {"reproducibility", "between readers", a.Reproducibility},
+		{"readers together", "both", a.All}, {"parts", "how the parts differ", a.Between}, {"all", "", a.Total}} {
+		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance), perCent(row.s.Tolerance)}
+		if row.s.Unknown {
+			r.SD = "–"
+		}
+		v.Shares = append(v.Shares, r)
+	}
+	if a.Categories != nil {
+		v.Categories = strconv.Itoa(*a.Categories)
+	}
+	for _, l := range left {
+		what := "The part " + l.Name
+		if l.Reader {
+			what = l.Name
+		}
+		v.Left = append(v.Left, fmt.Sprintf("%s is left out, with %d readings: a cell is not read.", what, l.Readings))
+	}
+	v.bias(sv, read)
+	keys, by := studyScenes(p, table)
+	for _, k := range keys {
+		v.Plots = append(v.Plots, plotView{plotNames[k], k, ui.Drawing(by[k], "s-"+k, "plot readingplot")})
+	}
+	return v
+}
+
+// bias says of each reader how far the readings lie off the true sizes in the mean, which no real study knows.
+func (v *studyView) bias(sv classroom.Survey, read []classroom.Observed) {
+	p := sv.Plan
+	places := placesOf(p.Instrument(0)) + 1
+	var order []int64
+	off, right, name := map[int64]survey.Values{}, map[int64]int{}, map[int64]string{}
+	made := map[int64]map[string]int{}
+	for _, g := range read {
+		if off[g.Student] == nil {
+			order = append(order, g.Student)
+			made[g.Student] = map[string]int{}
+		}
+		name[g.Student] = g.Name
+		off[g.Student] = append(off[g.Student], g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))))
+		if g.Right {
+			right[g.Student]++
+		}
+		if g.Slip != "" {
+			made[g.Student][g.Slip]++
+		}
+	}
+	for _, id := range order {
+		d := off[id]
+		row := biasRow{Name: name[id], Bias: written(d.Mean(), places), Range: written(d.Range(), places),
+			Right: ui.PerCent(ui.Halves(int64(2*right[id])), ui.Halves(int64(2*len(d))))}
+		if d.Mean().Sign() > 0 {
+			row.Bias = "+" + row.Bias
+		}
+		for code, n := range made[id] {
+			row.Slips = append(row.Slips, fmt.Sprintf("%s (%d)", kinds.Short(exercise.Code(code)), n))
+		}
+		slices.Sort(row.Slips)
+		v.Bias = append(v.Bias, row)
+	}
+}

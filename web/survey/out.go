@@ -1,0 +1,128 @@
+package survey
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/survey"
+	"cavix/figure"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/transfer/paper"
+	"cavix/web/ui"
+)
+
+// table sends all readings of a survey as a table, which cavix survey reads.
+func (s Room) table(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	read, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	if err != nil {
+		return err
+	}
+	rows := make([]transfer.ReadingRow, len(read))
+	for i, g := range read {
+		c := sv.Plan.Cell(g.Cell)
+		rows[i] = transfer.ReadingRow{Part: groupName(sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name, Repeat: c.Repeat + 1,
+			Value: sv.Plan.Instrument(c.Part).Format(g.Value), Given: g.Given, Right: g.Right, Slip: g.Slip, At: g.At}
+	}
+	f := transfer.CSV
+	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
+		f = transfer.XLSX
+	}
+	ui.Download(w, sv.Title+"."+string(f), f.Type())
+	return transfer.WriteReadings(f, w, rows)
+}
+
+// drawn are the plots of a survey over the class, by their keys.
+func (s Room) drawn(r *http.Request, sv classroom.Survey) (keys []string, by map[string]*figure.Scene, read []classroom.Observed, err error) {
+	if read, err = s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
+		return nil, nil, nil, err
+	}
+	if !sv.Plan.Same {
+		return nil, nil, read, store.ErrNotFound
+	}
+	groups := make([]survey.Values, len(sv.Plan.Parts)*sv.Plan.Places)
+	for _, g := range read {
+		if i := g.Cell / sv.Plan.Repeats; i < len(groups) {
+			groups[i] = append(groups[i], g.Value)
+		}
+	}
+	keys, by = scenes(sv.Plan, groups, make([]bool, len(groups)), read)
+	table, _ := studyOf(sv.Plan, read)
+	more, others := studyScenes(sv.Plan, table)
+	for _, k := range more {
+		keys, by[k] = append(keys, k), others[k]
+	}
+	return keys, by, read, nil
+}
+
+// picture sends one plot as SVG.
+func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	_, by, _, err := s.drawn(r, sv)
+	if err != nil {
+		return err
+	}
+	key := chi.URLParam(r, "plot")
+	sc, there := by[key]
+	if !there {
+		return store.ErrNotFound
+	}
+	ui.Download(w, fmt.Sprintf("%s %s.svg", sv.Title, key), "image/svg+xml")
+	_, err = w.Write(sc.SVG("", ""))
+	return err
+}
+
+// report sends a survey as a page on paper: what it comes to, its plots, and the verdict. With ?student it is that of one.
+func (s Room) report(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	_, by, read, err := s.drawn(r, sv)
+	if err != nil {
+		return err
+	}
+	st := newStudy(sv, read)
+	rep := paper.Report{Title: sv.Title, Under: fmt.Sprintf("%s · %s · %d readings", sv.ClassName, sv.Plan.Instrument(0).Name(), len(read)),
+		Words: ui.WordsOf(r)}
+	for _, k := range []string{"groups", "means"} {
+		if by[k] != nil {
+			rep.Plots = append(rep.Plots, paper.Plot{Name: plotNames[k], Scene: by[k]})
+		}
+	}
+	shares := paper.Grid{Head: []string{"", "standard deviation", "of the spread", "of the variance", "of the tolerance"}}
+	for _, row := range st.Shares {
+		shares.Rows = append(shares.Rows, []string{row.Name, row.SD, row.Spread, row.Variance, row.Tolerance})
+	}
+	bias := paper.Grid{Head: []string{"Reader", "off the true sizes", "right"}}
+	for _, row := range st.Bias {
+		bias.Rows = append(bias.Rows, []string{row.Name, row.Bias, row.Right})
+	}
+	rep.Grids = []paper.Grid{shares, bias}
+	rep.Says = append(append([]string{st.Verdict}, st.Cannot...), st.Left...)
+	if st.Categories != "–" {
+		rep.Says = append(rep.Says, "Parts that these readers can tell apart: "+st.Categories+".")
+	}
+	if l := limitsText(sv.Plan); l != "" {
+		rep.Under += " · limits " + exercise.Show(l) + " " + string(sv.Plan.Instrument(0).Unit())
+	}
+	var b bytes.Buffer
+	if err := rep.Write(&b); err != nil {
+		return err
+	}
+	ui.Download(w, sv.Title+" report.pdf", "application/pdf")
+	_, err = b.WriteTo(w)
+	return err
+}

@@ -1,0 +1,181 @@
+package survey
+
+import (
+	"crypto/rand"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/survey"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// partForm is a part as it is typed.
+type partForm struct {
+	Name  string `form:"name"`
+	Size  string `form:"size"`
+	Taper string `form:"taper"`
+	Round string `form:"round"`
+	Wear  string `form:"wear"`
+	Worn  string `form:"worn"`
+}
+
+// empty reports whether nothing is typed of a part.
+func (f partForm) empty() bool {
+	return strings.TrimSpace(f.Name+f.Size+f.Taper+f.Round+f.Wear+f.Worn) == ""
+}
+
+// planForm is a plan as it is typed.
+type planForm struct {
+	Class      string     `form:"class"`
+	Title      string     `form:"title"`
+	Instrument string     `form:"instrument"`
+	Places     string     `form:"places"`
+	Repeats    string     `form:"repeats"`
+	Who        string     `form:"who"` // same or own
+	Scatter    string     `form:"scatter"`
+	Feature    string     `form:"feature"`
+	Lower      string     `form:"lower"`
+	Upper      string     `form:"upper"`
+	Nominal    string     `form:"nominal"`
+	Verdicts   string     `form:"verdicts"`
+	Parts      []partForm `form:"parts"`
+}
+
+// planView is the form of a plan.
+type planView struct {
+	Form        planForm
+	Classes     []store.Class
+	Instruments []classroom.Racked
+	Errors      map[string]string
+	Rows        []partRow
+}
+
+type partRow struct {
+	partForm
+	N     int
+	Fault string
+}
+
+func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
+	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6", Verdicts: "three",
+		Parts: []partForm{{Name: "1"}}}
+	return s.showPlan(w, r, f, nil)
+}
+
+func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]string) error {
+	me := ui.UserOf(r).ID
+	v := planView{Form: f, Errors: errs}
+	list, err := s.Site.Room.Store().Read(r.Context()).Classes(me)
+	if err != nil {
+		return err
+	}
+	for _, c := range list {
+		if c.Runs() && c.Role.May(store.Marks) {
+			v.Classes = append(v.Classes, c)
+		}
+	}
+	rack, err := s.Site.Room.Rack(r.Context(), me)
+	if err != nil {
+		return err
+	}
+	for _, k := range rack {
+		if k.Err == nil {
+			v.Instruments = append(v.Instruments, k)
+		}
+	}
+	for i := range survey.MaxParts {
+		row := partRow{N: i, Fault: errs[fmt.Sprintf("parts.%d", i)]}
+		if i < len(f.Parts) {
+			row.partForm = f.Parts[i]
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	return s.Render(w, r, ui.Status(errs), "plan", "Plan a survey", v)
+}
+
+// plan reads the form.
+func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
+	unit := in.Unit()
+	number := func(field, text string) length.Number { return bad.Number(field, text, unit).Value }
+	maybe := func(field, text string) *length.Number {
+		if strings.TrimSpace(text) == "" {
+			return nil
+		}
+		x := number(field, text)
+		return &x
+	}
+	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places), Repeats: bad.Whole("repeats", f.Repeats),
+		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
+		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
+	if !slices.Contains([]string{"", "shaft", "hole"}, p.Feature) {
+		p.Feature = ""
+	}
+	if !slices.Contains([]string{"", "two", "three"}, p.Verdicts) {
+		p.Verdicts = ""
+	}
+	for i, d := range f.Parts {
+		if d.empty() {
+			continue
+		}
+		field := fmt.Sprintf("parts.%d", i)
+		if strings.TrimSpace(d.Size) == "" {
+			bad.Add(field, "needs a true size")
+		}
+		p.Parts = append(p.Parts, survey.Part{Name: ui.OneLine(d.Name), Size: number(field, d.Size), Taper: number(field, d.Taper),
+			Round: number(field, d.Round), Wear: number(field, d.Wear), Worn: bad.Whole(field, d.Worn)})
+	}
+	return p
+}
+
+// give reads a plan, and gives it to a class.
+func (s Room) give(w http.ResponseWriter, r *http.Request) error {
+	var f planForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if len(f.Parts) > survey.MaxParts {
+		f.Parts = f.Parts[:survey.MaxParts]
+	}
+	var bad ui.Faults
+	title := ui.OneLine(f.Title)
+	bad.Name("title", title)
+	var class, id int64
+	fmt.Sscan(f.Class, &class)
+	fmt.Sscan(f.Instrument, &id)
+	k, err := s.Site.Room.Racked(r.Context(), ui.UserOf(r).ID, id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && k.Err != nil {
+		bad.Add("instrument", "choose one of your Rack")
+		return s.showPlan(w, r, f, bad.By())
+	}
+	if err != nil {
+		return err
+	}
+	p := f.plan(k.Instrument, &bad)
+	if len(bad.Refusal) == 0 {
+		var seed [8]byte
+		if _, err := rand.Read(seed[:]); err != nil {
+			return err
+		}
+		n, err := s.Site.Room.GiveSurvey(r.Context(), ui.HandOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
+		if errors.Is(err, store.ErrNotFound) || errors.Is(err, classroom.ErrMayNot) {
+			bad.Add("class", "choose one that you teach")
+			err = nil
+		}
+		if err := bad.Take("", err); err != nil {
+			return err
+		}
+		if len(bad.Refusal) == 0 {
+			http.Redirect(w, r, fmt.Sprintf("/surveys/%d", n), http.StatusSeeOther)
+			return nil
+		}
+	}
+	return s.showPlan(w, r, f, bad.By())
+}

@@ -1,0 +1,173 @@
+package survey
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/refusal"
+	"cavix/core/words"
+	"cavix/web/ui"
+)
+
+// listLine is a survey in a list.
+type listLine struct {
+	ID           int64
+	Title, Class string
+	Made         string
+	Read, Of     int
+	Readers      int
+	Runs, Unread bool
+}
+
+func newLine(s classroom.Survey) listLine {
+	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Readers, Runs: s.Runs(), Unread: s.Err != nil,
+		Made: s.Given.In(classroom.Clock(s.Zone)).Format("2 Jan")}
+	if s.Err == nil {
+		l.Of = s.Plan.Cells()
+	}
+	return l
+}
+
+func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
+	list, err := s.Room.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	lines := make([]listLine, len(list))
+	for i, k := range list {
+		lines[i] = newLine(k)
+	}
+	return s.Render(w, r, http.StatusOK, "mysurveys", "Survey", lines)
+}
+
+// readView is a survey as a student reads it.
+type readView struct {
+	ID    int64
+	Title string
+	About string // of the instrument that is read now
+	Table tableView
+	Card  ui.CardView
+	Cell  int
+	What  string // that is read now, as "place 5, third reading"
+	Unit  string
+	N, Of int
+	Runs  bool
+	Typed string
+	Fault string
+}
+
+// seen finds a student's survey, in the words of the class.
+func (s Desk) seen(r *http.Request) (classroom.Survey, error) {
+	id, err := ui.ID(r, "survey")
+	if err != nil {
+		return classroom.Survey{}, err
+	}
+	sv, err := s.Room.StudentSurvey(r.Context(), ui.UserOf(r).ID, id)
+	if err != nil {
+		return sv, err
+	}
+	set, err := classroom.Words(sv.Words)
+	ui.Speak(r, set)
+	return sv, err
+}
+
+func (s Desk) survey(w http.ResponseWriter, r *http.Request) error {
+	return s.show(w, r, http.StatusOK, readView{})
+}
+
+func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readView) error {
+	sv, err := s.seen(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	read, err := s.Room.ReadingsBy(r.Context(), sv.ID, me)
+	if err != nil {
+		return err
+	}
+	verdicts, err := s.Room.Verdicts(r.Context(), sv.ID)
+	if err != nil {
+		return err
+	}
+	v.ID, v.Title, v.N, v.Of, v.Runs, v.Cell = sv.ID, sv.Title, len(read), sv.Plan.Cells(), sv.Runs(), -1
+	if v.Runs {
+		v.Cell = sv.Next(me, read)
+	}
+	v.Table = newTable(sv, read, verdicts[me], v.Cell)
+	if v.Cell >= 0 {
+		it := sv.Card(me, v.Cell)
+		if err := v.Card.Fill(ui.CardState{Item: it}); err != nil {
+			return err
+		}
+		v.What, v.Unit, v.About = whatIsRead(sv, v.Cell), v.Table.Unit, aboutOf(it)
+		if sv.Plan.Method.UnitRequired() {
+			v.Unit = ""
+		}
+	}
+	return s.Render(w, r, status, "reading", sv.Title, v)
+}
+
+// whatIsRead says what a cell is of: "place 5, third reading".
+func whatIsRead(s classroom.Survey, cell int) string {
+	c := s.Plan.Cell(cell)
+	var parts []string
+	if len(s.Plan.Parts) > 1 {
+		parts = append(parts, s.Plan.Parts[c.Part].Name)
+	}
+	if s.Plan.Places > 1 {
+		parts = append(parts, fmt.Sprintf("place %d", c.Place+1))
+	}
+	what := "reading"
+	if s.Plan.Asked(c.Part) != "observed" {
+		what = "{corrected reading}"
+	}
+	if s.Plan.Repeats > 1 {
+		what = repeatNames[c.Repeat] + " " + what
+	}
+	return strings.Join(append(parts, what), ", ")
+}
+
+// aboutOf says what instrument a card shows, and what it shows closed.
+func aboutOf(it exercise.Item) string {
+	f := it.Facts()
+	return strings.Join(append(append([]string{}, f.About...), f.Given...), " · ")
+}
+
+// write keeps a reading, or what is said of a part.
+func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.seen(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Cell    int    `form:"cell"`
+		Value   string `form:"value"`
+		Part    int    `form:"part"`
+		Verdict string `form:"verdict"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	if f.Verdict != "" {
+		err = s.Room.Judge(r.Context(), me, sv.ID, f.Part, f.Verdict, time.Now())
+	} else {
+		err = s.Room.WriteDown(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
+	}
+	var refused refusal.Refusal
+	switch {
+	case errors.As(err, &refused):
+		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: words.Plain(refused[0].Reason)})
+	case errors.Is(err, classroom.ErrOver):
+		return s.show(w, r, http.StatusConflict, readView{Fault: "The survey has ended meanwhile; nothing was kept."})
+	case err != nil:
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/my/surveys/%d", sv.ID), http.StatusSeeOther)
+	return nil
+}

@@ -1,0 +1,407 @@
+package survey
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/survey"
+	"cavix/figure"
+	"cavix/plot"
+	"cavix/web/ui"
+)
+
+// tableView is the table of one reader's observations, as far as it has grown.
+type tableView struct {
+	Parts     []partView
+	Heads     []string // of the repeats
+	Placed    bool     // the parts have several places
+	Unit      string
+	Places    int // decimals
+	Plots     []plotView
+	Limits    string
+	Corrected bool
+}
+
+// partView is a part in the table.
+type partView struct {
+	N       int // in the plan, from 0
+	Name    string
+	Rows    []rowView
+	Whole   bool // all is read
+	Figures []figureView
+	Verdict string   // that was said; "" where none was
+	Choices []string // that can be said now
+	Facts   []string // what the readings say of the limits
+	ByOwn   string   // the verdict that follows from the readings; "" until one was said
+}
+
+// rowView is a place of a part.
+type rowView struct {
+	Name        string
+	Cells       []cellView
+	Mean, Range string
+	Odd, Out    bool
+}
+
+type cellView struct {
+	Value string
+	Here  bool // it is read now
+}
+
+// figureView is one of the things that readings come to.
+type figureView struct{ Name, Value string }
+
+// plotView is a plot with its name.
+type plotView struct {
+	Name, Key string
+	Drawing   template.HTML
+}
+
+var repeatNames = []string{"first", "second", "third", "fourth", "fifth"}
+
+// grid are the readings of one reader by the cells of the plan; nil where there is none.
+func grid(p survey.Plan, read []classroom.Observed) []*classroom.Observed {
+	out := make([]*classroom.Observed, p.Cells())
+	for i := range read {
+		if c := read[i].Cell; c >= 0 && c < len(out) {
+			out[c] = &read[i]
+		}
+	}
+	return out
+}
+
+// groupsOf are the values of a grid, a group a place of a part.
+func groupsOf(p survey.Plan, cells []*classroom.Observed) []survey.Values {
+	out := make([]survey.Values, len(p.Parts)*p.Places)
+	for n, g := range cells {
+		if g != nil {
+			out[n/p.Repeats] = append(out[n/p.Repeats], g.Value)
+		}
+	}
+	return out
+}
+
+// standOut marks the groups that lie furthest off: among the places of a part, or where a part has one place among the
+// parts. Only groups that are whole are held against each other.
+func standOut(p survey.Plan, groups []survey.Values) []bool {
+	out := make([]bool, len(groups))
+	sets := [][2]int{}
+	if p.Places > 1 {
+		for i := range p.Parts {
+			sets = append(sets, [2]int{i * p.Places, (i + 1) * p.Places})
+		}
+	} else {
+		sets = append(sets, [2]int{0, len(groups)})
+	}
+	for _, s := range sets {
+		whole := make([]survey.Values, s[1]-s[0])
+		filled := 0
+		for i := range whole {
+			if g := groups[s[0]+i]; len(g) > 0 && len(g)%p.Repeats == 0 {
+				whole[i], filled = g, filled+1
+			}
+		}
+		if filled < 3 {
+			continue // of two each lies as far off as the other
+		}
+		for _, i := range survey.Furthest(whole) {
+			out[s[0]+i] = true
+		}
+	}
+	return out
+}
+
+// placesOf is how many decimals an instrument reads.
+func placesOf(in *instrument.Instrument) int {
+	n, finite := in.LeastCount().Decimals()
+	if !finite {
+		return 4
+	}
+	return n
+}
+
+// newTable lays a reader's table out; here is the cell that is read now, −1 for none.
+func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]string, here int) tableView {
+	p := s.Plan
+	cells := grid(p, read)
+	groups := groupsOf(p, cells)
+	odd := standOut(p, groups)
+	in := p.Instrument(0)
+	v := tableView{Heads: repeatNames[:p.Repeats], Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
+		Corrected: p.Asked(0) != "observed"}
+	for i, part := range p.Parts {
+		pv := partView{N: i, Name: part.Name, Whole: true}
+		var all survey.Values
+		var means []length.Number
+		for place := range p.Places {
+			g := i*p.Places + place
+			row := rowView{Name: strconv.Itoa(place + 1), Odd: odd[g]}
+			for k := range p.Repeats {
+				n := g*p.Repeats + k
+				c := cellView{Here: n == here}
+				if cells[n] != nil {
+					c.Value = exercise.Show(p.Instrument(i).Format(cells[n].Value))
+				} else {
+					pv.Whole = false
+				}
+				row.Cells = append(row.Cells, c)
+			}
+			if len(groups[g]) == p.Repeats {
+				row.Mean, row.Range = written(groups[g].Mean(), v.Places+1), written(groups[g].Range(), v.Places)
+				row.Out = !p.Good(groups[g].Mean())
+				means = append(means, groups[g].Mean())
+			}
+			all = append(all, groups[g]...)
+			pv.Rows = append(pv.Rows, row)
+		}
+		pv.Figures = figures(p, i, all, v.Places)
+		if pv.Whole {
+			pv.judge(p, means, verdicts[i])
+		}
+		v.Parts = append(v.Parts, pv)
+	}
+	v.Plots = plots(p, groups, odd, read)
+	return v
+}
+
+// written is a number for reading, to so many places.
+func written(x length.Number, places int) string { return exercise.Show(x.Round(places).Text(places)) }
+
+// limitsText writes the limits of a plan.
+func limitsText(p survey.Plan) string {
+	in := p.Instrument(0)
+	switch {
+	case p.Lower != nil && p.Upper != nil:
+		return exercise.Show(in.Format(*p.Lower) + " to " + in.Format(*p.Upper))
+	case p.Lower != nil:
+		return "from " + exercise.Show(in.Format(*p.Lower))
+	case p.Upper != nil:
+		return "up to " + exercise.Show(in.Format(*p.Upper))
+	}
+	return ""
+}
+
+// figures are what the readings of a part come to.
+func figures(p survey.Plan, part int, all survey.Values, places int) []figureView {
+	if len(all) == 0 {
+		return nil
+	}
+	out := []figureView{{"mean", written(all.Mean(), places+1)}, {"median", written(all.Median(), places+1)},
+		{"range", written(all.Range(), places)}}
+	if mode := all.Mode(); len(mode) > 0 && len(mode) < 4 {
+		var texts []string
+		for _, x := range mode {
+			texts = append(texts, written(x, places))
+		}
+		out = append(out, figureView{"most often", strings.Join(texts, ", ")})
+	}
+	if s, ok := all.S(); ok {
+		out = append(out, figureView{"standard deviation (n − 1)", strconv.FormatFloat(s, 'f', places+2, 64)})
+	}
+	in := p.Instrument(part)
+	zeroed := in.Spec().ZeroError.Sign() != 0
+	u, ok := survey.UncertaintyOf(all, in.LeastCount(), zeroed)
+	switch {
+	case !ok:
+	case p.Method.Uncertainty == "type-a":
+		out = append(out, figureView{"uncertainty of the mean, s/√N", strconv.FormatFloat(u.TypeA, 'f', places+2, 64)})
+	case p.Method.Uncertainty == "full":
+		m, e := u.Written(all.Mean())
+		out = append(out, figureView{"mean with its uncertainty, k = 2", exercise.Show(m) + " ± " + e})
+	}
+	return out
+}
+
+// judge says what the readings of a part say of the limits, and what may be said of it.
+func (v *partView) judge(p survey.Plan, means []length.Number, said string) {
+	if v.Choices = p.VerdictChoices(); v.Choices == nil {
+		return
+	}
+	var low, high []string
+	for i, m := range means {
+		name := fmt.Sprintf("place %d", i+1)
+		switch {
+		case p.Lower != nil && m.Less(*p.Lower):
+			low = append(low, name)
+		case p.Upper != nil && p.Upper.Less(m):
+			high = append(high, name)
+		}
+	}
+	v.Verdict = said
+	if said == "" {
+		v.Facts = append(v.Facts, "Hold each mean against the limits, "+limitsText(p)+". What does that mean for the part?")
+		return
+	}
+	v.ByOwn = p.Verdict(means)
+	one := func(list []string, what string) {
+		if len(list) == 0 {
+			return
+		}
+		if p.Places == 1 {
+			list = []string{"the mean"}
+		}
+		verb := "lie"
+		if len(list) == 1 {
+			verb = "lies"
+		}
+		text := strings.Join(list, ", ") + " " + verb + " " + what
+		v.Facts = append(v.Facts, strings.ToUpper(text[:1])+text[1:]+".")
+	}
+	one(low, "below the lower limit")
+	one(high, "above the upper limit")
+	if len(low)+len(high) == 0 {
+		v.Facts = append(v.Facts, "All means lie within the limits.")
+	}
+}
+
+// limitsOf are the limits of a plan for plots.
+func limitsOf(p survey.Plan) plot.Limits {
+	var l plot.Limits
+	in := p.Instrument(0)
+	take := func(x *length.Number) (*float64, string) {
+		if x == nil {
+			return nil, ""
+		}
+		f := x.Float()
+		return &f, exercise.Show(in.Format(*x))
+	}
+	l.Lower, l.LowerText = take(p.Lower)
+	l.Upper, l.UpperText = take(p.Upper)
+	return l
+}
+
+func floats(v survey.Values) []float64 {
+	out := make([]float64, len(v))
+	for i, x := range v {
+		out[i] = x.Float()
+	}
+	return out
+}
+
+// groupName names a group of a plan.
+func groupName(p survey.Plan, g int) string {
+	part, place := p.Parts[g/p.Places].Name, strconv.Itoa(g%p.Places+1)
+	switch {
+	case p.Places == 1:
+		return part
+	case len(p.Parts) == 1:
+		return "place " + place
+	}
+	return part + " · " + place
+}
+
+// scenes are the plots of readings, by their keys. Read are they in the order in which they were taken.
+func scenes(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) (keys []string, by map[string]*figure.Scene) {
+	grain := p.Instrument(0).LeastCount().Float()
+	l := limitsOf(p)
+	dots := make([]plot.Group, len(groups))
+	for g, v := range groups {
+		dots[g] = plot.Group{Name: groupName(p, g), Values: floats(v), Out: odd[g]}
+		if len(v) > 0 && !p.Good(v.Mean()) {
+			dots[g].Out = true
+		}
+	}
+	by = map[string]*figure.Scene{"groups": plot.Dots(dots, l, grain)}
+	keys = []string{"groups"}
+	all := make([]float64, len(read))
+	for i, g := range read {
+		all[i] = g.Value.Float()
+	}
+	if len(all) > 1 {
+		keys = append(keys, "order")
+		by["order"] = plot.Sequence(all, l, grain)
+	}
+	if p.Nominal != nil {
+		parts := make([]plot.Group, len(p.Parts))
+		for i, d := range p.Parts {
+			parts[i] = plot.Group{Name: d.Name, Values: floats(survey.All(groups[i*p.Places : (i+1)*p.Places]))}
+		}
+		keys = append(keys, "nominal")
+		by["nominal"] = plot.Deviations(parts, p.Nominal.Float(), l, grain)
+	}
+	if len(all) >= 30 {
+		keys = append(keys, "often")
+		by["often"] = plot.Histogram(all, l, grain)
+	}
+	return keys, by
+}
+
+// plotNames name the plots.
+var plotNames = map[string]string{"groups": "Readings by place", "order": "In the order in which they were taken", "nominal": "Off the nominal size",
+	"often": "How often each came", "means": "Means by reader", "ranges": "Ranges by reader"}
+
+func plots(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) []plotView {
+	keys, by := scenes(p, groups, odd, read)
+	var out []plotView
+	for _, k := range keys {
+		out = append(out, plotView{Name: plotNames[k], Key: k, Drawing: ui.Drawing(by[k], "p-"+k, "plot readingplot")})
+	}
+	return out
+}
+
+// studyOf are the readings of a survey as a study of readers: a part of the study is a place of a part.
+func studyOf(p survey.Plan, read []classroom.Observed) (t survey.Table, readers []int64) {
+	for g := range len(p.Parts) * p.Places {
+		t.Parts = append(t.Parts, groupName(p, g))
+	}
+	t.Cells = make([][]survey.Values, len(t.Parts))
+	names := map[string]bool{}
+	for _, g := range read {
+		at := slices.Index(readers, g.Student)
+		if at < 0 {
+			at = len(readers)
+			readers = append(readers, g.Student)
+			name := g.Name
+			for names[name] {
+				name += "’"
+			}
+			names[name] = true
+			t.Readers = append(t.Readers, name)
+			for i := range t.Cells {
+				t.Cells[i] = append(t.Cells[i], nil)
+			}
+		}
+		if i := g.Cell / p.Repeats; i < len(t.Cells) {
+			t.Cells[i][at] = append(t.Cells[i][at], g.Value)
+		}
+	}
+	return t, readers
+}
+
+// studyScenes are the plots of a study of readers: the means of parts by reader, and how far each reader's repeats lie apart.
+func studyScenes(p survey.Plan, t survey.Table) (keys []string, by map[string]*figure.Scene) {
+	grain := p.Instrument(0).LeastCount().Float()
+	means, ranges := make([]plot.Series, len(t.Readers)), make([]plot.Group, len(t.Readers))
+	for j, name := range t.Readers {
+		means[j], ranges[j] = plot.Series{Name: name}, plot.Group{Name: name}
+		for i := range t.Parts {
+			m := math.NaN()
+			if c := t.Cells[i][j]; len(c) > 0 {
+				m = c.Mean().Float()
+				ranges[j].Values = append(ranges[j].Values, c.Range().Float())
+			}
+			means[j].Values = append(means[j].Values, m)
+		}
+	}
+	return []string{"means", "ranges"}, map[string]*figure.Scene{"means": plot.Lines(t.Parts, means, grain, plotNames["means"]),
+		"ranges": plot.Dots(ranges, plot.Limits{}, grain)}
+}
+
+// perCent writes a share, or a dash where there is none.
+func perCent(x *float64) string {
+	if x == nil || math.IsNaN(*x) {
+		return "–"
+	}
+	if *x < 10 {
+		return strconv.FormatFloat(*x, 'f', 1, 64) + " %"
+	}
+	return strconv.FormatFloat(*x, 'f', 0, 64) + " %"
+}

@@ -1,0 +1,175 @@
+package web_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/instrument"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/web"
+)
+
+// A survey by keyboard: an instructor plans it, a class of three reads 4 parts twice each, says what is good, and the
+// instructor sees how good the readers are.
+func TestAClassReadsASurvey(t *testing.T) {
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "survey.db"))
+	require.NoError(t, err)
+	room := classroom.New(s)
+	hash, err := classroom.HashPassphrase("eight signs")
+	require.NoError(t, err)
+	owner, err := room.AddInstructor(t.Context(), store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	require.NoError(t, err)
+	var in *instrument.Instrument
+	for _, p := range instrument.Patterns() {
+		if p.Name == "Caliper 0.05 mm, 20 over 39" {
+			in, err = instrument.New(p)
+			require.NoError(t, err)
+		}
+	}
+	require.NotNil(t, in)
+	_, err = room.KeepInstrument(t.Context(), owner, 0, in)
+	require.NoError(t, err)
+	class, err := room.AddClass(t.Context(), owner, "Pins", "PINS47")
+	require.NoError(t, err)
+	names := []string{"Ash W.", "Birk T.", "Cole V."}
+	ids := map[string]int64{}
+	for _, n := range names {
+		ids[n], err = room.Join(t.Context(), class, n, hash)
+		require.NoError(t, err)
+	}
+	b := openBrowser(t, site(t, web.Config{Store: s, Room: room, Log: slog.New(slog.DiscardHandler)}), 1280, 800)
+	enter := func(path, form string) {
+		b.open("/handbook")
+		b.do(run(fmt.Sprintf("fetch(%q, {method: 'POST', body: new URLSearchParams(%q)}).then(() => { document.title = 'in' })", path, form)))
+		b.wait("document.title === 'in'")
+	}
+	enter("/signin", "name=maren&passphrase=eight+signs")
+	b.open("/surveys/new")
+	for css, text := range map[string]string{"[name=title]": "Four pins", "[name=places]": "1", "[name=repeats]": "2", "[name=lower]": "11.70",
+		"[name=upper]": "12.30"} {
+		b.fill(css, text)
+	}
+	b.do(run("document.querySelector('[name=who]').value = 'same'"))
+	for i, size := range []string{"11.75", "11.95", "12.10", "12.45"} {
+		b.fill(fmt.Sprintf("[name=\"parts[%d].name\"]", i), fmt.Sprintf("pin %d", i+1))
+		b.fill(fmt.Sprintf("[name=\"parts[%d].size\"]", i), size)
+	}
+	b.fill("[name=\"parts[4].size\"]", "12.00")
+	b.keys(kb.Enter)
+	b.waitText("main", "must have a name")
+	assert.Equal(t, "12.45", eval[string](b, "document.querySelector('[name=\"parts[3].size\"]').value"), "what was typed stays")
+	b.do(run("document.querySelector('[name=\"parts[4].size\"]').select()"))
+	b.keys(kb.Delete + kb.Enter)
+	b.waitText("h1", "Four pins")
+	b.waitText("main", "Nobody has read yet")
+
+	sv, err := room.Survey(t.Context(), owner, 1)
+	require.NoError(t, err)
+	for _, name := range names {
+		enter("/join", url.Values{"code": {"PINS47"}, "name": {name}, "passphrase": {"eight signs"}, "do": {"back"}}.Encode())
+		b.open("/my/surveys/1")
+		for n := range sv.Plan.Cells() {
+			b.waitText(".cardhead", fmt.Sprintf("%d of 8 read", n))
+			if n == 0 {
+				b.keys("about 12" + kb.Enter)
+				b.wait("document.querySelector('.writedown .fault')?.textContent.length > 10")
+				b.wait("document.activeElement.id === 'value'")
+				b.do(run("document.activeElement.select()"))
+			}
+			cell := eval[int](b, "Number(document.querySelector('[name=cell]').value)")
+			empty, err := sv.Card(ids[name], cell).Mark(nil)
+			require.NoError(t, err)
+			b.keys(empty.Fields[0].Expected + kb.Enter)
+		}
+		b.waitText(".note", "Everything is read")
+		for part := 1; part <= 4; part++ {
+			choice := "accept"
+			if part == 4 && name != "Cole V." {
+				choice = "rework"
+			}
+			b.do(run(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].querySelector('[value=%s]').click()", part-1, choice)))
+			b.wait(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].textContent.includes('Verdict on pin %d: %s')", part-1, part, choice))
+		}
+	}
+	b.waitText(".surveytable", "by your readings: rework")
+
+	enter("/signin", "name=maren&passphrase=eight+signs")
+	b.open("/surveys/1")
+	b.waitText("#readers h2", "How good the readers are")
+	b.waitText(".verdictline", "These readings")
+	for row, says := range []string{"Ash W. 8 100 % 4 of 4", "Birk T. 8 100 % 4 of 4", "Cole V. 8 100 % 3 of 4"} {
+		got := eval[string](b, fmt.Sprintf("[...document.querySelectorAll('.beside aside table tbody tr')[%d].cells].map((c) => c.innerText).join(' ')", row))
+		assert.Equal(t, says, strings.ReplaceAll(got, "\u00a0", " "))
+	}
+	b.do(chromedp.WaitVisible(chromedp.CSS("#readers .readingplot")))
+}
+
+// What a survey holds goes out as tables that are read again, as pictures and as a report; nobody else sees it; what was
+// read stays; what has ended takes nothing more.
+func TestASurveyGoesOut(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
+	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report", "/surveys/2/plot/means.svg", "/surveys/1/students/1"} {
+		status, _, _ := ivo.get(path)
+		assert.Equal(t, http.StatusNotFound, status, path)
+	}
+	status, _, _ := isolde.get("/my/surveys/1")
+	assert.Equal(t, http.StatusNotFound, status)
+	for _, post := range []string{"do=drop", "do=close"} {
+		status, _, _ = ivo.post("/surveys/1", post)
+		assert.Equal(t, http.StatusNotFound, status)
+	}
+	table := maren.file("/surveys/2/table")
+	r, err := transfer.ReadReadings(table)
+	require.NoError(t, err)
+	require.NotNil(t, r.Study)
+	assert.Equal(t, []int{5, 6}, []int{len(r.Study.Parts), len(r.Study.Readers)})
+	same, err := transfer.ReadReadings(maren.file("/surveys/2/table?as=xlsx"))
+	require.NoError(t, err)
+	assert.Equal(t, r, same)
+	rows, err := csv.NewReader(bytes.NewReader(table)).ReadAll()
+	require.NoError(t, err)
+	assert.Len(t, rows, 61)
+	assert.True(t, bytes.HasPrefix(maren.file("/surveys/2/report"), []byte("%PDF-")))
+	for _, key := range []string{"groups", "order", "nominal", "often", "means", "ranges"} {
+		assert.True(t, bytes.HasPrefix(maren.file("/surveys/2/plot/"+key), []byte("<svg")), key)
+	}
+	status, _, _ = maren.get("/surveys/2/plot/none")
+	assert.Equal(t, http.StatusNotFound, status)
+
+	_, _, page := wren.get("/my/surveys/1")
+	form := fields(page)
+	holds(t, page, "13 of 15 read")
+	_, _, page = wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=")
+	holds(t, page, "is empty; write what the instrument shows")
+	wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=7.80")
+	wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=9.99")
+	_, _, page = wren.get("/my/surveys/1")
+	holds(t, page, "14 of 15 read")
+	assert.NotContains(t, page, "9.99", "a reading that was taken stays as it is")
+	for _, odd := range []string{"cell=-1&value=3", "cell=999&value=3", "part=7&verdict=accept", "part=0&verdict=melt"} {
+		status, _, _ := wren.post("/my/surveys/1", odd)
+		assert.Equal(t, http.StatusConflict, status, odd)
+	}
+	maren.post("/surveys/1", "do=close")
+	status, _, page = wren.post("/my/surveys/1", "cell="+fields(page).Get("cell")+"&value=7.80")
+	assert.Equal(t, http.StatusConflict, status)
+	holds(t, page, "has ended")
+	_, _, page = maren.post("/surveys/1", "do=drop")
+	assert.NotContains(t, page, "Arbor, five places")
+}
