@@ -23,7 +23,9 @@ type Survey struct {
 }
 
 // Reader is a student as a reader of the survey.
-func (s Survey) Reader(student int64) survey.Reader { return survey.Reader{Seed: uint64(s.Seed), Student: student} }
+func (s Survey) Reader(student int64) survey.Reader {
+	return survey.Reader{Seed: uint64(s.Seed), Student: student}
+}
 
 // Runs reports whether it is still read.
 func (s Survey) Runs() bool { return s.Closed.IsZero() }
