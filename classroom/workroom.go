@@ -21,7 +21,8 @@ type Racked struct {
 	Instrument *instrument.Instrument // nil where it cannot be read
 	Err        error                  // why not
 	Changed    time.Time
-	Shared     bool // the owner's students may move it on their Bench
+	Shared     bool   // the owner's students may move it on their Bench
+	Warning    string // what its book says against using it; "" where nothing does
 }
 
 func openRacked(k store.Racked) Racked {
@@ -35,8 +36,27 @@ func openRacked(k store.Racked) Racked {
 	return out
 }
 
-// Rack lists an instructor's instruments by name.
+// Rack lists an instructor's instruments by name, with what their books say against using them today.
 func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
+	list, err := r.rack(ctx, owner)
+	if err != nil {
+		return nil, err
+	}
+	books, err := r.books(ctx, owner, list, time.Now())
+	if err != nil {
+		return nil, err
+	}
+	warned := make(map[int64]string, len(books))
+	for _, b := range books {
+		warned[b.ID] = b.State.Warning()
+	}
+	for i := range list {
+		list[i].Warning = warned[list[i].ID]
+	}
+	return list, nil
+}
+
+func (r *Room) rack(ctx context.Context, owner int64) ([]Racked, error) {
 	list, err := r.read(ctx).Rack(owner)
 	out := make([]Racked, len(list))
 	for i, k := range list {

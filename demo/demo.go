@@ -100,6 +100,9 @@ func Fill(ctx context.Context, s *store.Store, now time.Time) error {
 			return fmt.Errorf("%s: %w", p.name, err)
 		}
 	}
+	if err := checked(ctx, room, owners["maren"], racks["maren"], t); err != nil {
+		return err
+	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
 		kept := classroom.Sheet{

@@ -175,7 +175,7 @@ func TestNarrowScreens(t *testing.T) {
 			"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
 			"/slips", "/ledger/2/remark", "/ledger/1/paper", "/ledger/1/paper/type?version=1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
 			"/bank/care/new", "/board", "/watch/3", "/classes/1/people", "/classes/1/ledger", "/wrong/2", "/classes/1/wrong",
-			"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2", "/surveys/1/students/1"},
+			"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2", "/surveys/1/students/1", "/rack/2/book"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
 			"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1", "/handbook",
 			"/handbook/vernier", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/words", "/handbook/slips"},

@@ -94,6 +94,7 @@ var views = []struct {
 	}},
 	{"+course", "maren", "/course", nil},
 	{"+surveys", "maren", "/surveys", nil},
+	{"logbook", "maren", "/rack/2/book", nil},
 	{"+plan", "maren", "/surveys/new", nil},
 	{"readers-study", "maren", "/surveys/2", nil},
 	{"+survey-class", "maren", "/surveys/1", nil},

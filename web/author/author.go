@@ -30,6 +30,11 @@ func (s Shop) Routes(r chi.Router) {
 	r.Post("/workshop/{instrument}", s.Page(s.workshopPost))
 	r.Get("/bench/{instrument}", s.Page(s.bench))
 	r.Post("/bench/{instrument}", s.Page(s.bench))
+	r.Get("/rack/{instrument}/book", s.Page(s.book))
+	r.Post("/rack/{instrument}/book", s.Page(s.writeBook))
+	r.Post("/rack/{instrument}/limit", s.Page(s.setLimit))
+	r.Post("/rack/{instrument}/takeover", s.Page(s.takeOver))
+	r.Get("/rack/{instrument}/book/table", s.Page(s.bookTable))
 	r.Get("/bench/{instrument}/picture", s.Page(s.picture))
 	r.Post("/rack/{instrument}/share", s.Page(s.share))
 	r.Get("/bank/{kind}", s.Page(s.bank))
@@ -54,6 +59,7 @@ func (s Shop) Routes(r chi.Router) {
 // Uploads adds the pages that take files.
 func (s Shop) Uploads(r chi.Router) {
 	r.Post("/rack/import", s.Page(s.importDocument))
+	r.Post("/rack/{instrument}/book/table", s.Page(s.bringBook))
 	r.Post("/course/preview", s.Page(s.previewCourse))
 	r.Post("/course/bring", s.Page(s.bringCourse))
 }

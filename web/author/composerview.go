@@ -80,6 +80,7 @@ type instrumentChoice struct {
 	Name, Made string
 	LeastCount string
 	On         bool
+	Warning    string // what its book says against using it
 }
 
 // blockSetting is one thing to choose about a block.
@@ -333,7 +334,7 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 				names = append(names, in.Name())
 			}
 			out.Instruments = append(out.Instruments, instrumentChoice{k.ID, in.Name(), in.Describe(),
-				in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on})
+				in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on, k.Warning})
 		}
 	}
 	out.own(b.Instruments, names)

@@ -15,6 +15,7 @@ import (
 
 // rackedView is one instrument as the Rack shows it.
 type rackedView struct {
+	Warning                             string // what its book says against using it
 	ID                                  int64
 	Name, Made, LeastCount, Range, Zero string
 	Drawing                             template.HTML
@@ -64,7 +65,7 @@ func newRacked(k classroom.Racked) (rackedView, error) {
 	}
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
-		ID: k.ID, Shared: k.Shared, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
+		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range: exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" +
 			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no {zero error}",

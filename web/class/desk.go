@@ -216,7 +216,7 @@ func counted(n int) string {
 
 func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// due lists what is due: sheets that close soon, results that wait.
+// due lists what is due: sheets that close soon, results that wait, instruments that want a check.
 func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	list, err := o.Room.Store().Read(r.Context()).Pending(ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
 	for _, p := range list {
@@ -234,6 +234,15 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 		}
 		d.Text = p.ClassName + " · " + d.Text
 		out = append(out, d)
+	}
+	if err != nil {
+		return nil, err
+	}
+	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	for _, k := range rack {
+		if k.Warning != "" && len(out) < dueSeen {
+			out = append(out, dueView{Title: k.Name, Text: capital(k.Warning) + ".", Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: "Its logbook"})
+		}
 	}
 	return out, err
 }

@@ -1,0 +1,169 @@
+// Package logbook knows the book of an instrument: what checks found, what was decided, and whether it is fit for use.
+// Entries are never rewritten: a further entry corrects one.
+package logbook
+
+import (
+	"slices"
+	"time"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// Standard is a standard of known size, and what the instrument indicated on it.
+type Standard struct {
+	Size      length.Number `json:"size"`
+	Indicated length.Number `json:"indicated"`
+}
+
+// Entry is one check.
+type Entry struct {
+	ID        int64          `json:"-"`
+	At        time.Time      `json:"-"`                // the day
+	Closed    *length.Number `json:"closed,omitempty"` // what it indicated closed; nil where it was not closed
+	Standards []Standard     `json:"standards,omitempty"`
+	Who       string         `json:"who"`
+	Condition Condition      `json:"condition"`
+	Decision  Decision       `json:"decision"`
+	Due       time.Time      `json:"due,omitzero"` // the next check; zero where none is set
+	Note      string         `json:"note,omitempty"`
+	Corrects  int64          `json:"-"` // the entry that this one stands for; 0 for none
+}
+
+// Condition is how the instrument was found.
+type Condition string
+
+// Decision is what was decided.
+type Decision string
+
+// The conditions and decisions.
+const (
+	Clean    Condition = "clean"
+	Nick     Condition = "nick"
+	Stiff    Condition = "stiff"
+	Repaired Condition = "repaired"
+
+	InUse Decision = "in use"
+	Carry Decision = "carry the error" // it is used, and its zero error taken off
+	Aside Decision = "put aside"
+)
+
+// Conditions and Decisions list what there is, the usual first.
+var (
+	Conditions = []Condition{Clean, Nick, Stiff, Repaired}
+	Decisions  = []Decision{InUse, Carry, Aside}
+)
+
+// Bounds of an entry.
+const (
+	MaxStandards = 8
+	MaxText      = 200
+)
+
+// Check refuses an entry that says nothing of an instrument, with a refusal.Refusal naming each field.
+func (e Entry) Check(in *instrument.Instrument) error {
+	var bad refusal.Refusal
+	if e.Closed == nil && len(e.Standards) == 0 {
+		bad.Add("closed", "say what it showed closed, or on a standard")
+	}
+	if len(e.Standards) > MaxStandards {
+		bad.Add("standards", "must be at most %d", MaxStandards)
+	}
+	if !slices.Contains(Conditions, e.Condition) {
+		bad.Add("condition", "is none of those that there are")
+	}
+	if !slices.Contains(Decisions, e.Decision) {
+		bad.Add("decision", "is none of those that there are")
+	}
+	if e.Who == "" || len([]rune(e.Who)) > 60 {
+		bad.Add("who", "must say who checked it, in at most 60 characters")
+	}
+	if len([]rune(e.Note)) > MaxText {
+		bad.Add("note", "must be at most %d characters", MaxText)
+	}
+	if !e.Due.IsZero() && !e.Due.After(e.At) {
+		bad.Add("due", "must be after the day of the check")
+	}
+	far := in.LeastCount().MulInt(1000)
+	off := func(field string, indicated, true length.Number) {
+		if far.Less(indicated.Sub(true).Abs()) {
+			bad.Add(field, "lies more than 1000 {least count}s off; look at its unit")
+		}
+	}
+	if e.Closed != nil {
+		off("closed", *e.Closed, in.Spec().Base)
+	}
+	for _, s := range e.Standards {
+		off("standards", s.Indicated, s.Size)
+	}
+	return bad.Err()
+}
+
+// Zero is the zero error that a check found: what it indicated closed, less its base; without that the mean of what it lay
+// off on the standards, rounded to its least count.
+func (e Entry) Zero(in *instrument.Instrument) length.Number {
+	if e.Closed != nil {
+		return e.Closed.Sub(in.Spec().Base)
+	}
+	sum := length.Number{}
+	for _, s := range e.Standards {
+		sum = sum.Add(s.Indicated.Sub(s.Size))
+	}
+	c := in.LeastCount()
+	counts := sum.Quo(length.Int(int64(max(1, len(e.Standards))))).Quo(c).Round(0)
+	return counts.Mul(c)
+}
+
+// Standing are the entries that stand, by day: those that another corrects are left out.
+func Standing(all []Entry) []Entry {
+	corrected := map[int64]bool{}
+	for _, e := range all {
+		if e.Corrects != 0 {
+			corrected[e.Corrects] = true
+		}
+	}
+	var out []Entry
+	for _, e := range all {
+		if !corrected[e.ID] {
+			out = append(out, e)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Entry) int { return a.At.Compare(b.At) })
+	return out
+}
+
+// State is whether an instrument is fit for use.
+type State struct {
+	Checked bool // it has been checked at all
+	Last    Entry
+	Aside   bool
+	Due     bool // a check is due, or overdue
+	Beyond  bool // its zero error lies beyond the limit
+}
+
+// Warning says in a few words what speaks against using it; "" where nothing does.
+func (s State) Warning() string {
+	switch {
+	case s.Aside:
+		return "put aside"
+	case s.Beyond:
+		return "zero error beyond its limit"
+	case s.Due:
+		return "check due"
+	}
+	return ""
+}
+
+// StateOf is how an instrument stands on a day, by its book. The limit is of the zero error, either way; nil for none. An
+// instrument that was never checked has no state.
+func StateOf(in *instrument.Instrument, all []Entry, limit *length.Number, today time.Time) State {
+	list := Standing(all)
+	if len(list) == 0 {
+		return State{}
+	}
+	last := list[len(list)-1]
+	s := State{Checked: true, Last: last, Aside: last.Decision == Aside, Due: !last.Due.IsZero() && !today.Before(last.Due)}
+	s.Beyond = limit != nil && last.Decision != Carry && limit.Less(last.Zero(in).Abs())
+	return s
+}

@@ -1,0 +1,120 @@
+package transfer
+
+import (
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/logbook"
+)
+
+// bookColumns are those of an instrument's book: a row for each standard, and one for the closed instrument.
+var bookColumns = strings.Fields("date check standard indicated zero_error who condition decision due note")
+
+// WriteBook writes the entries of an instrument's book as a table.
+func WriteBook(f Format, w io.Writer, in *instrument.Instrument, list []logbook.Entry) error {
+	t, err := NewTable(f, w, "Logbook", bookColumns...)
+	if err != nil {
+		return err
+	}
+	for _, e := range list {
+		due := ""
+		if !e.Due.IsZero() {
+			due = e.Due.Format(time.DateOnly)
+		}
+		row := func(check, standard, indicated string) error {
+			return t.Row(e.At.Format(time.DateOnly), check, standard, indicated, in.Format(e.Zero(in)), e.Who, string(e.Condition), string(e.Decision),
+				due, e.Note)
+		}
+		if e.Closed != nil {
+			if err := row("closed", "", in.Format(*e.Closed)); err != nil {
+				return err
+			}
+		}
+		for _, s := range e.Standards {
+			if err := row("standard", in.Format(s.Size), in.Format(s.Indicated)); err != nil {
+				return err
+			}
+		}
+	}
+	return t.Close()
+}
+
+// ReadBook reads a table as WriteBook writes it; the zero error is worked out anew. Rows of one day that say the same
+// besides belong to one check. The error names the line of a row that cannot be read.
+func ReadBook(data []byte) ([]logbook.Entry, error) {
+	lines, err := ReadTable(data)
+	if err != nil {
+		return nil, err
+	}
+	if len(lines) < 2 {
+		return nil, fmt.Errorf("has no checks; its first row must name the columns %s", strings.Join(bookColumns, ", "))
+	}
+	place := map[string]int{}
+	for i, cell := range lines[0].Cells {
+		place[strings.ToLower(strings.TrimSpace(cell))] = i
+	}
+	for _, c := range []string{"date", "indicated", "who"} {
+		if _, there := place[c]; !there {
+			return nil, fmt.Errorf("has no column %q", c)
+		}
+	}
+	var out []logbook.Entry
+	last := ""
+	for _, l := range lines[1:] {
+		cell := func(column string) string {
+			if i, there := place[column]; there && i < len(l.Cells) {
+				return unkept(l.Cells[i])
+			}
+			return ""
+		}
+		e := logbook.Entry{Who: cell("who"), Condition: logbook.Condition(cell("condition")), Decision: logbook.Decision(cell("decision")),
+			Note: cell("note")}
+		if e.Condition == "" {
+			e.Condition = logbook.Clean
+		}
+		if e.Decision == "" {
+			e.Decision = logbook.InUse
+		}
+		if e.At, err = time.Parse(time.DateOnly, cell("date")); err != nil {
+			return nil, fmt.Errorf("line %d: the date must be written as 2026-11-25; it is %q", l.N, clipped(cell("date")))
+		}
+		if text := cell("due"); text != "" {
+			if e.Due, err = time.Parse(time.DateOnly, text); err != nil {
+				return nil, fmt.Errorf("line %d: due must be written as 2026-11-25; it is %q", l.N, clipped(text))
+			}
+		}
+		indicated, err := plainLength(cell("indicated"))
+		if err != nil {
+			return nil, fmt.Errorf("line %d: indicated %w", l.N, err)
+		}
+		key := strings.Join([]string{cell("date"), e.Who, cell("condition"), cell("decision"), cell("due"), e.Note}, "\x00")
+		if key != last || len(out) == 0 {
+			out = append(out, e)
+		}
+		last = key
+		now := &out[len(out)-1]
+		if cell("standard") == "" {
+			now.Closed = &indicated
+			continue
+		}
+		size, err := plainLength(cell("standard"))
+		if err != nil {
+			return nil, fmt.Errorf("line %d: standard %w", l.N, err)
+		}
+		now.Standards = append(now.Standards, logbook.Standard{Size: size, Indicated: indicated})
+	}
+	return out, nil
+}
+
+// plainLength reads a number without a unit.
+func plainLength(text string) (length.Number, error) {
+	t, err := length.ReadTyped(text)
+	if err == nil && t.Unit != "" {
+		err = fmt.Errorf("must be written without a unit, in that of the instrument")
+	}
+	return t.Value, err
+}

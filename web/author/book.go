@@ -1,0 +1,321 @@
+package author
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/core/logbook"
+	"cavix/core/refusal"
+	"cavix/core/words"
+	"cavix/plot"
+	"cavix/transfer"
+	"cavix/web/ui"
+)
+
+// bookView is the logbook of an instrument.
+type bookView struct {
+	ID         int64
+	Name, Unit string
+	Zero       string // error of the instrument as it is now
+	Limit      string
+	Warning    string
+	Found      string // by the last check, where that is not the instrument's own
+	Entries    []entryView
+	Plot       template.HTML
+	Form       bookForm
+	Conditions []logbook.Condition
+	Decisions  []logbook.Decision
+	Errors     map[string]string
+	Note       string
+}
+
+// entryView is an entry in the list, the latest first.
+type entryView struct {
+	logbook.Entry
+	Day, Due, Zero string
+	Checks         []string
+	Corrected      bool
+}
+
+// bookForm is an entry as it is typed.
+type bookForm struct {
+	Day       string         `form:"day"`
+	Closed    string         `form:"closed"`
+	Standards []standardForm `form:"standards"`
+	Who       string         `form:"who"`
+	Condition string         `form:"condition"`
+	Decision  string         `form:"decision"`
+	Due       string         `form:"due"`
+	Note      string         `form:"note"`
+	Corrects  int64          `form:"corrects"`
+}
+
+// standardForm is a standard as it is typed.
+type standardForm struct {
+	Size      string `form:"size"`
+	Indicated string `form:"indicated"`
+}
+
+// bookRows is how many standards the form has room for.
+const bookRows = 3
+
+// opened finds the book that an address names.
+func (s Shop) opened(r *http.Request) (classroom.Book, error) {
+	id, err := ui.ID(r, "instrument")
+	if err != nil {
+		return classroom.Book{}, err
+	}
+	return s.Room.Book(r.Context(), ui.UserOf(r).ID, id, time.Now())
+}
+
+func (s Shop) book(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	f := bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name}
+	var q struct {
+		Corrects int64 `form:"corrects"`
+	}
+	if err := ui.Asked(r, &q); err == nil {
+		for _, e := range b.Entries {
+			if e.ID == q.Corrects {
+				f = bookFormOf(b, e)
+			}
+		}
+	}
+	return s.showBook(w, r, b, f, nil)
+}
+
+// bookFormOf fills the form with an entry that is to be corrected.
+func bookFormOf(b classroom.Book, e logbook.Entry) bookForm {
+	f := bookForm{Day: e.At.Format(time.DateOnly), Who: e.Who, Condition: string(e.Condition), Decision: string(e.Decision), Note: e.Note,
+		Corrects: e.ID}
+	if e.Closed != nil {
+		f.Closed = b.Instrument.Format(*e.Closed)
+	}
+	if !e.Due.IsZero() {
+		f.Due = e.Due.Format(time.DateOnly)
+	}
+	f.Standards = make([]standardForm, len(e.Standards))
+	for i, st := range e.Standards {
+		f.Standards[i].Size, f.Standards[i].Indicated = b.Instrument.Format(st.Size), b.Instrument.Format(st.Indicated)
+	}
+	return f
+}
+
+func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book, f bookForm, errs map[string]string) error {
+	in := b.Instrument
+	for len(f.Standards) < bookRows {
+		f.Standards = append(f.Standards, standardForm{})
+	}
+	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: exercise.Show(in.Format(in.Spec().ZeroError)), Warning: b.State.Warning(),
+		Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs}
+	if r.URL.Query().Has("written") {
+		v.Note = "It is written down."
+	}
+	if b.Limit != nil {
+		v.Limit = in.Format(*b.Limit)
+	}
+	corrected := map[int64]bool{}
+	for _, e := range b.Entries {
+		corrected[e.Corrects] = true
+	}
+	for i := len(b.Entries) - 1; i >= 0; i-- {
+		e := b.Entries[i]
+		v.Entries = append(v.Entries, newEntryView(b, e, corrected[e.ID]))
+	}
+	if b.State.Checked {
+		if found := b.State.Last.Zero(in); !found.Equal(in.Spec().ZeroError) {
+			v.Found = exercise.Show(in.Format(found))
+		}
+		v.Plot = zeroPlot(b)
+	}
+	return s.Render(w, r, ui.Status(errs), "book", in.Name()+" · Logbook", v)
+}
+
+func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
+	in := b.Instrument
+	out := entryView{Entry: e, Day: e.At.Format("2 Jan 2006"), Zero: exercise.Show(in.Format(e.Zero(in))), Corrected: corrected}
+	if !e.Due.IsZero() {
+		out.Due = e.Due.Format("2 Jan 2006")
+	}
+	if e.Closed != nil {
+		out.Checks = append(out.Checks, "closed "+exercise.Show(in.Format(*e.Closed)))
+	}
+	for _, st := range e.Standards {
+		out.Checks = append(out.Checks, fmt.Sprintf("%s on %s", exercise.Show(in.Format(st.Indicated)), exercise.Show(in.Format(st.Size))))
+	}
+	return out
+}
+
+// plottedEntries is how many checks a plot shows, the latest.
+const plottedEntries = 24
+
+// zeroPlot draws the zero errors that checks found over time, with the limit.
+func zeroPlot(b classroom.Book) template.HTML {
+	in := b.Instrument
+	list := logbook.Standing(b.Entries)
+	list = list[max(0, len(list)-plottedEntries):]
+	var l plot.Limits
+	if b.Limit != nil {
+		upper := b.Limit.Float()
+		lower := -upper
+		l = plot.Limits{Lower: &lower, Upper: &upper, LowerText: exercise.Show("-" + in.Format(*b.Limit)), UpperText: in.Format(*b.Limit)}
+	}
+	groups := make([]plot.Group, len(list))
+	for i, e := range list {
+		groups[i] = plot.Group{Name: e.At.Format("2 Jan"), Values: []float64{e.Zero(in).Float()}}
+	}
+	return ui.Drawing(plot.Dots(groups, l, in.LeastCount().Float()), "zero", "plot readingplot")
+}
+
+// entry reads the form.
+func (f bookForm) entry(unit length.Unit, bad *ui.Faults) logbook.Entry {
+	day := func(field, text string) time.Time {
+		t, err := time.Parse(time.DateOnly, strings.TrimSpace(text))
+		if err != nil {
+			bad.Add(field, "must be a day, as 2026-11-25")
+		}
+		return t
+	}
+	e := logbook.Entry{At: day("day", f.Day), Who: ui.OneLine(f.Who), Condition: logbook.Condition(f.Condition),
+		Decision: logbook.Decision(f.Decision), Note: ui.OneLine(f.Note), Corrects: f.Corrects}
+	if strings.TrimSpace(f.Due) != "" {
+		e.Due = day("due", f.Due)
+	}
+	if strings.TrimSpace(f.Closed) != "" {
+		x := bad.Number("closed", f.Closed, unit).Value
+		e.Closed = &x
+	}
+	for _, st := range f.Standards {
+		if strings.TrimSpace(st.Size+st.Indicated) == "" {
+			continue
+		}
+		if strings.TrimSpace(st.Size) == "" || strings.TrimSpace(st.Indicated) == "" {
+			bad.Add("standards", "need the size and what was indicated")
+			continue
+		}
+		e.Standards = append(e.Standards, logbook.Standard{Size: bad.Number("standards", st.Size, unit).Value,
+			Indicated: bad.Number("standards", st.Indicated, unit).Value})
+	}
+	return e
+}
+
+func (s Shop) writeBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	var f bookForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if len(f.Standards) > logbook.MaxStandards {
+		f.Standards = f.Standards[:logbook.MaxStandards]
+	}
+	var bad ui.Faults
+	e := f.entry(b.Instrument.Unit(), &bad)
+	if len(bad.Refusal) == 0 {
+		if err := bad.Take("", s.Room.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, e)); err != nil {
+			return err
+		}
+	}
+	if len(bad.Refusal) > 0 {
+		return s.showBook(w, r, b, f, bad.By())
+	}
+	return toBook(w, r, b.ID)
+}
+
+func toBook(w http.ResponseWriter, r *http.Request, id int64) error {
+	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book?written", id), http.StatusSeeOther)
+	return nil
+}
+
+// setLimit keeps how large the zero error may be.
+func (s Shop) setLimit(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Limit string `form:"limit"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	var limit *length.Number
+	var bad ui.Faults
+	if strings.TrimSpace(f.Limit) != "" {
+		x := bad.Number("limit", f.Limit, b.Instrument.Unit()).Value
+		if limit = &x; x.Sign() < 0 {
+			bad.Add("limit", "must not be negative")
+		}
+	}
+	if len(bad.Refusal) > 0 {
+		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name}, bad.By())
+	}
+	if err := s.Room.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
+		return err
+	}
+	return toBook(w, r, b.ID)
+}
+
+// takeOver makes what the last check found the instrument's zero error.
+func (s Shop) takeOver(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	err = s.Room.TakeOver(r.Context(), ui.UserOf(r).ID, b.ID)
+	var refused refusal.Refusal
+	if errors.As(err, &refused) {
+		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
+			map[string]string{"takeover": "The instrument cannot have this zero error: " + refused[0].Reason + "."})
+	}
+	if err != nil {
+		return err
+	}
+	return toBook(w, r, b.ID)
+}
+
+func (s Shop) bookTable(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	f := transfer.CSV
+	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
+		f = transfer.XLSX
+	}
+	ui.Download(w, b.Instrument.Name()+" logbook."+string(f), f.Type())
+	return transfer.WriteBook(f, w, b.Instrument, logbook.Standing(b.Entries))
+}
+
+// bringBook adds the checks of a table, whole or not at all.
+func (s Shop) bringBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	data, err := ui.Upload(r, "file", "table", 1<<20)
+	if err != nil {
+		return err
+	}
+	list, err := transfer.ReadBook(data)
+	if err == nil {
+		err = s.Room.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, list...)
+	}
+	if err != nil {
+		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
+			map[string]string{"table": "The table " + words.Plain(err.Error()) + ". Nothing was written down."})
+	}
+	return toBook(w, r, b.ID)
+}
