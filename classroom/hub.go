@@ -25,6 +25,7 @@ const (
 	AnswerNews             // or somebody has answered one: for the Board
 	SheetNews              // somebody has answered a card of a sheet: for those who watch
 	PrintNews              // a version more is set as PDF: for the instructor whose number stands in place of a class
+	GaugeNews              // a gauge has sent: for those who look at the comparison whose number stands there
 )
 
 // NewHub returns a hub that nobody listens to.

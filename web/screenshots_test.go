@@ -95,6 +95,16 @@ var views = []struct {
 	{"+course", "maren", "/course", nil},
 	{"+surveys", "maren", "/surveys", nil},
 	{"logbook", "maren", "/rack/2/book", nil},
+	{"comparator", "maren", "/comparators", func(b *browser) {
+		for css, text := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
+			b.fill("[name="+css+"]", text)
+		}
+		b.click(".planform button")
+		b.waitText("h1", "Paddle bolts by the box")
+		b.fill("[name=lines]", "+0.01\n0.00\n-0.01\n+0.02\n-0.03\nERR 7\n+0.01\n+0.04\n0.00\n-0.01\n+0.01\n-0.02")
+		b.click("[value=paste]")
+		b.waitText(".compared", "12")
+	}},
 	{"+plan", "maren", "/surveys/new", nil},
 	{"readers-study", "maren", "/surveys/2", nil},
 	{"+survey-class", "maren", "/surveys/1", nil},

@@ -13,6 +13,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
+	"github.com/go-chi/httprate"
 
 	"cavix/classroom"
 	"cavix/store"
@@ -49,6 +50,9 @@ var (
 	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
 	forUploads = bounds{time.Minute, 5 << 20}        // a course file, as it goes on from its preview
 )
+
+// gaugesPerMinute is how often devices at one address may send.
+const gaugesPerMinute = 600
 
 // New returns the handler of the whole site.
 func New(c Config) (http.Handler, error) {
@@ -87,8 +91,12 @@ func routes(site *ui.Site, c Config) http.Handler {
 		site.Known,
 		recovered(site),
 	}
-	shop, office := author.Shop{Site: site}, class.New(site)
+	shop, office, surveys := author.Shop{Site: site}, class.New(site), survey.New(site)
 	teaching := site.Only(ui.Instructor, "/signin")
+	r.Group(func(r chi.Router) {
+		r.Use(httprate.LimitByIP(gaugesPerMinute, time.Minute), middleware.Timeout(forPages.time))
+		surveys.Device(r)
+	})
 	r.Group(func(r chi.Router) {
 		r.Use(known...)
 		r.Use(forPages.hold(site))
@@ -100,7 +108,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 			shop.Routes(r)
 			office.Routes(r)
 			board.Stage{Site: site}.Routes(r)
-			survey.Room{Site: site}.Routes(r)
+			surveys.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))
@@ -120,6 +128,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 			r.Use(teaching)
 			board.Stage{Site: site}.Streams(r)
 			office.Streams(r)
+			surveys.Streams(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))

@@ -43,7 +43,7 @@ func run(args []string, out, errs io.Writer) int {
 	root.SetErr(errs)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand(),
-		exportCommand(), importCommand(), surveyCommand())
+		exportCommand(), importCommand(), surveyCommand(), gaugeCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0

@@ -142,6 +142,9 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		{2, "export --data /nowhere.db --class MILL47 --to f.cavix", "there is no file"},
 		{2, "import --as maren --from /nowhere.cavix", "--from"},
 		{2, "import --as maren --from " + impossible, "fine.spans"},
+		{2, "gauge --to nowhere", "must be an address"},
+		{2, "gauge --to http://x/gauge/y --count 0", "--count"},
+		{2, "gauge --to http://x/gauge/y --spread wide", "--spread"},
 		{1, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0", "/nowhere/at/all.db"},
 	} {
 		code, _, errs := call(t, strings.Fields(tt.args)...)
@@ -149,7 +152,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey", "gauge"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")

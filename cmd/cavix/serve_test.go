@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
 	"os/exec"
 	"path/filepath"
@@ -156,4 +157,30 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 		require.NotNil(t, found)
 		assert.Equal(t, kept[1], found[1], "the first answer counts in every tab")
 	}
+}
+
+// The made-up gauge sends to what listens, a numbered line each.
+func TestTheGaugeSends(t *testing.T) {
+	var mu sync.Mutex
+	var lines []string
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		b, _ := io.ReadAll(r.Body)
+		mu.Lock()
+		defer mu.Unlock()
+		if lines = append(lines, string(b)); len(lines) > 3 {
+			http.Error(w, "the comparison is full", http.StatusConflict)
+			return
+		}
+		_, _ = io.WriteString(w, "1 read, 0 again, 0 apart\n")
+	}))
+	defer srv.Close()
+	code, out, errs := call(t, "gauge", "--to", srv.URL+"/gauge/x", "--count", "3", "--pace", "1ms")
+	require.Zero(t, code, errs)
+	assert.Equal(t, 3, strings.Count(out, "1 read"))
+	for n, line := range lines {
+		assert.Regexp(t, regexp.MustCompile(`^`+string(rune('1'+n))+` [+-]?\d+\.\d\d mm\n$`), line)
+	}
+	code, _, errs = call(t, "gauge", "--to", srv.URL+"/gauge/x", "--count", "1")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "the comparison is full")
 }

@@ -16,7 +16,13 @@ import (
 var Files embed.FS
 
 // Room is where surveys are planned and looked at.
-type Room struct{ *ui.Site }
+type Room struct {
+	*ui.Site
+	devices *devices // made-up ones that send just now
+}
+
+// New returns the pages for a site.
+func New(site *ui.Site) Room { return Room{site, newDevices()} }
 
 // Routes adds the pages of instructors.
 func (s Room) Routes(r chi.Router) {
@@ -29,6 +35,7 @@ func (s Room) Routes(r chi.Router) {
 	r.Get("/surveys/{survey}/report", s.Page(s.report))
 	r.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
 	r.Get("/surveys/{survey}/students/{student}", s.Page(s.student))
+	s.comparatorRoutes(r)
 }
 
 // Desk is where a student reads.

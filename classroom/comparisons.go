@@ -1,0 +1,172 @@
+package classroom
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"cavix/core/comparator"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Comparison is a set of parts that are compared with a size, opened.
+type Comparison struct {
+	store.Comparison
+	Plan comparator.Plan
+}
+
+// Compared is a line that a gauge sent; Deviation is nil where it could not be read.
+type Compared struct {
+	store.Compared
+	Deviation *length.Number
+}
+
+func openComparison(c store.Comparison, err error) (Comparison, error) {
+	out := Comparison{Comparison: c}
+	if err == nil {
+		err = json.Unmarshal([]byte(c.Plan), &out.Plan)
+	}
+	return out, err
+}
+
+// mostComparisons is how many comparisons an instructor keeps.
+const mostComparisons = 200
+
+// Comparisons lists an instructor's comparisons, the newest first.
+func (r *Room) Comparisons(ctx context.Context, owner int64) ([]store.Comparison, error) {
+	return r.read(ctx).Comparisons(owner, mostComparisons)
+}
+
+// Comparison finds one of an instructor's comparisons with what was sent to it.
+func (r *Room) Comparison(ctx context.Context, owner, id int64) (Comparison, []Compared, error) {
+	c, err := openComparison(r.read(ctx).Comparison(owner, id))
+	if err != nil {
+		return c, nil, err
+	}
+	list, err := r.read(ctx).Compared(id)
+	out := make([]Compared, len(list))
+	for i, k := range list {
+		out[i] = Compared{Compared: k}
+		if k.Deviation == "" {
+			continue
+		}
+		x, err := length.Parse(k.Deviation)
+		if err != nil {
+			return c, nil, fmt.Errorf("line %d of comparison %d: %w", k.ID, id, err)
+		}
+		out[i].Deviation = &x
+	}
+	return c, out, err
+}
+
+// AddComparison makes a comparison, with a token of its own by which a device sends.
+func (r *Room) AddComparison(ctx context.Context, owner int64, title string, p comparator.Plan, at time.Time) (id int64, err error) {
+	if err := p.Check(); err != nil {
+		return 0, err
+	}
+	text, err := toJSON(p)
+	if err != nil {
+		return 0, err
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		list, err := tx.Comparisons(owner, mostComparisons)
+		if err == nil && len(list) == mostComparisons {
+			err = store.ErrTaken
+		}
+		if err != nil {
+			return err
+		}
+		id, err = tx.AddComparison(store.Comparison{Owner: owner, Title: title, Plan: text, Token: rand.Text(), Made: at})
+		return err
+	})
+	return id, err
+}
+
+// DropComparison removes one of an instructor's comparisons.
+func (r *Room) DropComparison(ctx context.Context, owner, id int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.DropComparison(owner, id) })
+}
+
+// Taken says what became of the lines that were sent.
+type Taken struct {
+	Read  int // and counted
+	Again int // sent before with the same number
+	Apart int // that could not be read
+}
+
+// Send takes lines that a device sends by its token; store.ErrNotFound where there is none of that token, store.ErrTaken
+// where a comparison is full. A line that cannot be read is kept apart; one that was sent twice with the same number counts
+// once.
+func (r *Room) Send(ctx context.Context, token, text string, at time.Time) (Taken, error) {
+	c, err := openComparison(r.read(ctx).ComparisonByToken(token))
+	if err != nil {
+		return Taken{}, err
+	}
+	return r.take(ctx, c, text, at)
+}
+
+// Paste takes lines that an instructor pastes.
+func (r *Room) Paste(ctx context.Context, owner, id int64, text string, at time.Time) (Taken, error) {
+	c, err := openComparison(r.read(ctx).Comparison(owner, id))
+	if err != nil {
+		return Taken{}, err
+	}
+	return r.take(ctx, c, text, at)
+}
+
+func (r *Room) take(ctx context.Context, c Comparison, text string, at time.Time) (taken Taken, err error) {
+	var list []store.Compared
+	for line := range strings.Lines(text) {
+		if line = strings.TrimSpace(line); line == "" {
+			continue
+		}
+		k := store.Compared{Line: cut(line, comparator.MaxLine), At: at}
+		reading, err := c.Plan.ReadLine(line)
+		if k.Number = reading.Number; err != nil {
+			k.Why = err.Error()
+		} else {
+			k.Deviation = reading.Deviation.String()
+		}
+		list = append(list, k)
+	}
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		taken = Taken{}
+		there, err := tx.Compared(c.ID)
+		if err != nil {
+			return err
+		}
+		if len(there)+len(list) > comparator.MaxReading {
+			return store.ErrTaken
+		}
+		for _, k := range list {
+			first, err := tx.AddCompared(c.ID, k)
+			switch {
+			case err != nil:
+				return err
+			case !first:
+				taken.Again++
+			case k.Deviation == "":
+				taken.Apart++
+			default:
+				taken.Read++
+			}
+		}
+		return nil
+	})
+	if err == nil {
+		r.Hub.Tell(Topic{c.ID, GaugeNews})
+	}
+	return taken, err
+}
+
+// cut shortens a text to so many signs.
+func cut(s string, most int) string {
+	if runes := []rune(s); len(runes) > most {
+		return string(runes[:most-1]) + "…"
+	}
+	return s
+}

@@ -1,0 +1,372 @@
+package survey
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"html/template"
+	"io"
+	"math/rand/v2"
+	"net/http"
+	"sync"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/core/comparator"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/core/words"
+	"cavix/plot"
+	"cavix/store"
+	"cavix/transfer"
+	"cavix/web/ui"
+)
+
+// comparatorRoutes adds the pages on which parts are compared with a size.
+func (s Room) comparatorRoutes(r chi.Router) {
+	r.Get("/comparators", s.Page(s.comparisons))
+	r.Post("/comparators", s.Page(s.addComparison))
+	r.Get("/comparators/{comparison}", s.Page(s.comparison))
+	r.Post("/comparators/{comparison}", s.Page(s.doComparison))
+	r.Get("/comparators/{comparison}/table", s.Page(s.comparisonTable))
+}
+
+// Streams adds the addresses that stay open.
+func (s Room) Streams(r chi.Router) {
+	r.Get("/comparators/{comparison}/events", s.Page(s.comparisonEvents))
+}
+
+// Device adds the address to which a gauge sends. It is no page: who knows the token may send, and nothing else.
+func (s Room) Device(r chi.Router) { r.Post("/gauge/{token}", s.send) }
+
+// comparisonForm is a plan as it is typed.
+type comparisonForm struct {
+	Title   string `form:"title"`
+	Nominal string `form:"nominal"`
+	Lower   string `form:"lower"`
+	Upper   string `form:"upper"`
+	Unit    string `form:"unit"`
+	Places  string `form:"places"`
+	Feature string `form:"feature"`
+}
+
+type comparisonsView struct {
+	List   []store.Comparison
+	Form   comparisonForm
+	Errors map[string]string
+}
+
+func (s Room) comparisons(w http.ResponseWriter, r *http.Request) error {
+	return s.showComparisons(w, r, comparisonForm{Unit: "mm", Places: "2"}, nil)
+}
+
+func (s Room) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]string) error {
+	list, err := s.Site.Room.Comparisons(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, ui.Status(errs), "comparators", "Comparator", comparisonsView{list, f, errs})
+}
+
+func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
+	var f comparisonForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	var bad ui.Faults
+	title := ui.OneLine(f.Title)
+	bad.Name("title", title)
+	unit := length.Unit(f.Unit)
+	p := comparator.Plan{Nominal: bad.Number("nominal", f.Nominal, unit).Value, Unit: unit, Places: bad.Whole("places", f.Places), Hole: f.Feature == "hole"}
+	for field, into := range map[string]struct {
+		text string
+		to   **length.Number
+	}{"lower": {f.Lower, &p.Lower}, "upper": {f.Upper, &p.Upper}} {
+		if !exercise.Blank(into.text) {
+			x := bad.Number(field, into.text, unit).Value
+			*into.to = &x
+		}
+	}
+	if len(bad.Refusal) == 0 {
+		id, err := s.Site.Room.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
+		if errors.Is(err, store.ErrTaken) {
+			bad.Add("title", "is one too many: remove an old comparison first")
+			err = nil
+		}
+		if err := bad.Take("", err); err != nil {
+			return err
+		}
+		if len(bad.Refusal) == 0 {
+			http.Redirect(w, r, fmt.Sprintf("/comparators/%d", id), http.StatusSeeOther)
+			return nil
+		}
+	}
+	return s.showComparisons(w, r, f, bad.By())
+}
+
+// comparisonView is a comparison with what was sent.
+type comparisonView struct {
+	ID             int64
+	Title, Nominal string
+	Limits, Unit   string
+	Rows           []comparedRow // the latest first
+	Apart          []comparedLine
+	Plot           template.HTML
+	Sends          string // the address to which a device sends
+	Playing        bool
+	Counts         map[string]int
+	Pasted, Note   string
+}
+
+type comparedRow struct {
+	N                        int
+	Deviation, Size, Verdict string
+	Out                      bool
+}
+
+type comparedLine struct{ Line, Why string }
+
+// ofComparison finds the comparison that an address names.
+func (s Room) ofComparison(r *http.Request) (classroom.Comparison, []classroom.Compared, error) {
+	id, err := ui.ID(r, "comparison")
+	if err != nil {
+		return classroom.Comparison{}, nil, err
+	}
+	return s.Site.Room.Comparison(r.Context(), ui.UserOf(r).ID, id)
+}
+
+func (s Room) comparison(w http.ResponseWriter, r *http.Request) error {
+	return s.showComparison(w, r, "", "")
+}
+
+// shownRows is how many readings the table shows, the latest; all are in the table that is taken out.
+const shownRows = 100
+
+func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, pasted string) error {
+	c, list, err := s.ofComparison(r)
+	if err != nil {
+		return err
+	}
+	p := c.Plan
+	v := comparisonView{ID: c.ID, Title: c.Title, Nominal: written(p.Nominal, p.Places), Unit: string(p.Unit), Sends: s.Address(r, "/gauge/"+c.Token),
+		Playing: s.devices.on(c.ID), Counts: map[string]int{}, Note: note, Pasted: pasted}
+	switch {
+	case p.Lower != nil && p.Upper != nil:
+		v.Limits = written(*p.Lower, p.Places) + " to " + written(*p.Upper, p.Places)
+	case p.Lower != nil:
+		v.Limits = "from " + written(*p.Lower, p.Places)
+	case p.Upper != nil:
+		v.Limits = "up to " + written(*p.Upper, p.Places)
+	}
+	var sizes []float64
+	n := 0
+	for _, k := range list {
+		if k.Deviation == nil {
+			v.Apart = append(v.Apart, comparedLine{k.Line, words.Plain(k.Why)})
+			continue
+		}
+		n++
+		row := newRow(p, n, *k.Deviation)
+		v.Rows = append([]comparedRow{row}, v.Rows...)
+		v.Counts[row.Verdict]++
+		sizes = append(sizes, p.Size(*k.Deviation).Float())
+	}
+	v.Rows = v.Rows[:min(len(v.Rows), shownRows)]
+	if len(sizes) > 0 {
+		var l plot.Limits
+		for into, x := range map[**float64]*length.Number{&l.Lower: p.Lower, &l.Upper: p.Upper} {
+			if x != nil {
+				f := x.Float()
+				*into = &f
+			}
+		}
+		if p.Lower != nil {
+			l.LowerText = written(*p.Lower, p.Places)
+		}
+		if p.Upper != nil {
+			l.UpperText = written(*p.Upper, p.Places)
+		}
+		grain := length.Frac(1, 1)
+		for range p.Places {
+			grain = grain.Mul(length.Frac(1, 10))
+		}
+		v.Plot = ui.Drawing(plot.Sequence(sizes[max(0, len(sizes)-60):], l, grain.Float()), "compared", "plot readingplot")
+	}
+	status := http.StatusOK
+	if pasted != "" {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.Render(w, r, status, "comparator", c.Title, v)
+}
+
+func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
+	size := p.Size(deviation)
+	row := comparedRow{N: n, Deviation: written(deviation, p.Places), Size: written(size, p.Places), Verdict: p.Verdict(size)}
+	if deviation.Sign() > 0 {
+		row.Deviation = "+" + row.Deviation
+	}
+	row.Out = row.Verdict != "" && row.Verdict != "accept"
+	return row
+}
+
+// doComparison takes what was pasted, lets a made-up device send, or removes the comparison.
+func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := s.ofComparison(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	switch r.PostFormValue("do") {
+	case "paste":
+		text := ui.Clip(r.PostFormValue("lines"), 60_000)
+		_, err := s.Site.Room.Paste(r.Context(), me, c.ID, text, time.Now())
+		if errors.Is(err, store.ErrTaken) {
+			return s.showComparison(w, r, fmt.Sprintf("A comparison holds up to %d readings; nothing was taken.", comparator.MaxReading), text)
+		}
+		if err != nil {
+			return err
+		}
+	case "play":
+		s.devices.play(s.Site.Room, c)
+	case "stop":
+		s.devices.stop(c.ID)
+	case "drop":
+		if err := s.Site.Room.DropComparison(r.Context(), me, c.ID); err != nil {
+			return err
+		}
+		http.Redirect(w, r, "/comparators", http.StatusSeeOther)
+		return nil
+	}
+	http.Redirect(w, r, fmt.Sprintf("/comparators/%d", c.ID), http.StatusSeeOther)
+	return nil
+}
+
+// comparisonEvents tells that something was sent.
+func (s Room) comparisonEvents(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := s.ofComparison(r)
+	if err != nil {
+		return err
+	}
+	return s.Stream(w, r, classroom.Topic{Class: c.ID, What: classroom.GaugeNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		_, list, err := s.Site.Room.Comparison(ctx, c.Owner, c.ID)
+		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", len(list), s.devices.on(c.ID)), Data: "sent"}, err
+	})
+}
+
+// comparisonTable sends the readings as a table.
+func (s Room) comparisonTable(w http.ResponseWriter, r *http.Request) error {
+	c, list, err := s.ofComparison(r)
+	if err != nil {
+		return err
+	}
+	f := transfer.CSV
+	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
+		f = transfer.XLSX
+	}
+	ui.Download(w, c.Title+"."+string(f), f.Type())
+	t, err := transfer.NewTable(f, w, "Comparator", "part", "deviation", "size", "verdict", "line", "sent_at")
+	if err != nil {
+		return err
+	}
+	n := 0
+	for _, k := range list {
+		if k.Deviation == nil {
+			continue
+		}
+		n++
+		row := newRow(c.Plan, n, *k.Deviation)
+		if err := t.Row(row.N, k.Deviation.Text(c.Plan.Places), c.Plan.Size(*k.Deviation).Text(c.Plan.Places), row.Verdict, k.Line, k.At); err != nil {
+			return err
+		}
+	}
+	return t.Close()
+}
+
+// mostSent is how much a device may send at once, in bytes.
+const mostSent = 16 << 10
+
+// send takes the lines that a device sends.
+func (s Room) send(w http.ResponseWriter, r *http.Request) {
+	text, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostSent))
+	if err != nil {
+		http.Error(w, fmt.Sprintf("at most %d KB at once", mostSent>>10), http.StatusRequestEntityTooLarge)
+		return
+	}
+	taken, err := s.Site.Room.Send(r.Context(), chi.URLParam(r, "token"), string(text), time.Now())
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		http.Error(w, "there is no comparison with this token", http.StatusNotFound)
+	case errors.Is(err, store.ErrTaken):
+		http.Error(w, fmt.Sprintf("the comparison is full: it holds %d readings", comparator.MaxReading), http.StatusConflict)
+	case err != nil:
+		s.Log.Error("what a gauge sent could not be kept", "err", err)
+		http.Error(w, "it could not be kept; send it again", http.StatusInternalServerError)
+	default:
+		fmt.Fprintf(w, "%d read, %d again, %d apart\n", taken.Read, taken.Again, taken.Apart)
+	}
+}
+
+// devices are the made-up devices that send just now, by the comparison to which they do.
+type devices struct {
+	mu    sync.Mutex
+	stops map[int64]context.CancelFunc
+}
+
+func newDevices() *devices { return &devices{stops: map[int64]context.CancelFunc{}} }
+
+// How a made-up device plays.
+const (
+	playedReadings = 20
+	playedPace     = 700 * time.Millisecond
+	mostDevices    = 20
+)
+
+func (p *devices) on(id int64) bool {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.stops[id] != nil
+}
+
+func (p *devices) stop(id int64) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if stop := p.stops[id]; stop != nil {
+		stop()
+	}
+}
+
+// play has a made-up device send some readings to a comparison; one at a time.
+func (p *devices) play(room *classroom.Room, c classroom.Comparison) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.stops[c.ID] != nil || len(p.stops) >= mostDevices {
+		return
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	p.stops[c.ID] = stop
+	go func() {
+		defer func() {
+			stop()
+			p.mu.Lock()
+			delete(p.stops, c.ID)
+			p.mu.Unlock()
+			room.Hub.Tell(classroom.Topic{Class: c.ID, What: classroom.GaugeNews})
+		}()
+		pace := time.NewTicker(playedPace)
+		defer pace.Stop()
+		for range playedReadings {
+			if _, err := room.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
+				return
+			}
+			select {
+			case <-ctx.Done():
+				return
+			case <-room.Hub.Closed():
+				return
+			case <-pace.C:
+			}
+		}
+	}()
+}
