@@ -82,11 +82,12 @@ func routes(site *ui.Site, c Config) http.Handler {
 	r.Use(logged(c.Log), secured)
 	r.Handle("/static/*", site.Static())
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
+	address := middleware.ClientIPFromXFF(append([]string{"127.0.0.1/32", "::1/128"}, c.Proxies...)...)
 	// Everybody is known on every page, those of errors too.
 	known := chi.Middlewares{
 		middleware.Compress(5),
 		http.NewCrossOriginProtection().Handler,
-		middleware.ClientIPFromXFF(append([]string{"127.0.0.1/32", "::1/128"}, c.Proxies...)...),
+		address,
 		site.Sessions.LoadAndSave,
 		site.Known,
 		recovered(site),
@@ -94,7 +95,9 @@ func routes(site *ui.Site, c Config) http.Handler {
 	shop, office, surveys := author.Shop{Site: site}, class.New(site), survey.New(site)
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {
-		r.Use(httprate.LimitByIP(gaugesPerMinute, time.Minute), middleware.Timeout(forPages.time))
+		r.Use(address, httprate.LimitBy(gaugesPerMinute, time.Minute, func(r *http.Request) (string, error) {
+			return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context())), nil
+		}), middleware.Timeout(forPages.time))
 		surveys.Device(r)
 	})
 	r.Group(func(r chi.Router) {
