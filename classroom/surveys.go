@@ -173,18 +173,73 @@ func (r *Room) ReadingsBy(ctx context.Context, survey, student int64) ([]Observe
 	return observed(r.read(ctx).ReadingsBy(survey, student))
 }
 
+// Measured reports whether a student measures a part: all where there is no gauge, and those that were rejected in it.
+func (s Survey) Measured(part int, said map[int]store.Trial) bool {
+	return s.Plan.Gauge == "" || said[part].Said == "reject"
+}
+
+// Cells is how many readings a student takes, by what was said of the parts in their gauge.
+func (s Survey) Cells(said map[int]store.Trial) int {
+	n := 0
+	for part := range s.Plan.Parts {
+		if s.Measured(part, said) {
+			n += s.Plan.Places * s.Plan.Repeats
+		}
+	}
+	return n
+}
+
+// ToTry is the part that a student tries next in the gauge; −1 where there is none.
+func (s Survey) ToTry(said map[int]store.Trial) int {
+	if s.Plan.Gauge == "" {
+		return -1
+	}
+	for part := range s.Plan.Parts {
+		if said[part].Said == "" {
+			return part
+		}
+	}
+	return -1
+}
+
 // Next is the cell that a student reads next; −1 where all are read.
-func (s Survey) Next(student int64, read []Observed) int {
+func (s Survey) Next(student int64, read []Observed, said map[int]store.Trial) int {
 	done := make(map[int]bool, len(read))
 	for _, g := range read {
 		done[g.Cell] = true
 	}
 	for _, n := range s.Plan.Order(s.Reader(student)) {
-		if !done[n] {
+		if !done[n] && s.Measured(s.Plan.Cell(n).Part, said) {
 			return n
 		}
 	}
 	return -1
+}
+
+// Trials tells how far the students of a survey have tried its parts: by student, then part.
+func (r *Room) Trials(ctx context.Context, survey int64) (map[int64]map[int]store.Trial, error) {
+	list, err := r.read(ctx).Trials(survey)
+	out := map[int64]map[int]store.Trial{}
+	for _, t := range list {
+		if out[t.Student] == nil {
+			out[t.Student] = map[int]store.Trial{}
+		}
+		out[t.Student][t.Part] = t
+	}
+	return out, err
+}
+
+// Try keeps that a student tried a part in a gauge, or what was said of it. What was said stays.
+func (r *Room) Try(ctx context.Context, student, id int64, t store.Trial) error {
+	s, err := r.StudentSurvey(ctx, student, id)
+	if err != nil {
+		return err
+	}
+	if !s.Runs() || s.Plan.Gauge == "" || t.Part < 0 || t.Part >= len(s.Plan.Parts) || t.Said != "" && t.Said != "accept" && t.Said != "reject" {
+		return ErrOver
+	}
+	t.Student = student
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.Try(id, t) })
 }
 
 // WriteDown keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
@@ -224,28 +279,32 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 }
 
 // Judge keeps what a student says of a part of a survey.
-func (r *Room) Judge(ctx context.Context, student, id int64, part int, verdict string, at time.Time) error {
+func (r *Room) Judge(ctx context.Context, student, id int64, v store.Verdict, at time.Time) error {
 	s, err := r.StudentSurvey(ctx, student, id)
 	if err != nil {
 		return err
 	}
-	if !s.Runs() || part < 0 || part >= len(s.Plan.Parts) || !slices.Contains(s.Plan.VerdictChoices(), verdict) {
+	if !s.Runs() || v.Part < 0 || v.Part >= len(s.Plan.Parts) || !slices.Contains(s.Plan.VerdictChoices(), v.Verdict) {
 		return ErrOver
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error {
-		return tx.SetVerdict(id, store.Verdict{Student: student, Part: part, Verdict: verdict}, at)
-	})
+	if v.Beyond != "" {
+		if _, err := length.ReadTyped(v.Beyond); err != nil {
+			return refusal.New("beyond", "%s", err)
+		}
+	}
+	v.Student = student
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetVerdict(id, v, at) })
 }
 
 // Verdicts lists what students say of the parts of a survey: by student, then part.
-func (r *Room) Verdicts(ctx context.Context, survey int64) (map[int64]map[int]string, error) {
+func (r *Room) Verdicts(ctx context.Context, survey int64) (map[int64]map[int]store.Verdict, error) {
 	list, err := r.read(ctx).Verdicts(survey)
-	out := map[int64]map[int]string{}
+	out := map[int64]map[int]store.Verdict{}
 	for _, v := range list {
 		if out[v.Student] == nil {
-			out[v.Student] = map[int]string{}
+			out[v.Student] = map[int]store.Verdict{}
 		}
-		out[v.Student][v.Part] = v.Verdict
+		out[v.Student][v.Part] = v
 	}
 	return out, err
 }

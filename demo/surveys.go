@@ -10,7 +10,9 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/limits"
 	"cavix/core/survey"
+	"cavix/store"
 )
 
 // measured is a survey that a class is given, and how many of its pupils have read it.
@@ -25,6 +27,7 @@ type measured struct {
 	upper       string
 	nominal     string
 	readers     int
+	gauge       limits.Kind
 	rest        int // readings that the first of them has still to take
 }
 
@@ -38,11 +41,17 @@ var surveys = []measured{
 	{title: "Who reads the sluice pins how", with: "Weir shim caliper", day: 42, places: 1, repeats: 2, same: true, lower: "11.70", upper: "12.30",
 		nominal: "12.00", readers: 6, parts: []madePart{{"pin 1", "11.76", "", ""}, {"pin 2", "11.96", "", ""}, {"pin 3", "12.04", "", ""},
 			{"pin 4", "12.12", "", ""}, {"pin 5", "12.34", "", ""}}},
+	{title: "Pivot bushes in the plug", with: "Bearing bush, inside nibs", day: 43, places: 1, repeats: 1, lower: "28.00", upper: "28.12", gauge: limits.Plug,
+		parts: []madePart{{"bush 1", "28.06", "", ""}, {"bush 2", "27.90", "", ""}, {"bush 3", "28.10", "", ""}, {"bush 4", "28.24", "", ""}}},
 }
 
 // plan is the survey as the program takes it.
 func (m measured) plan(in *instrument.Instrument) (survey.Plan, error) {
-	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: m.places, Repeats: m.repeats, Same: m.same, Scatter: 8, Verdicts: "three"}
+	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: m.places, Repeats: m.repeats, Same: m.same, Scatter: 8, Verdicts: "three",
+		Gauge: m.gauge}
+	if m.gauge == limits.Plug {
+		p.Feature = "hole"
+	}
 	var bad error
 	number := func(text string) length.Number {
 		x, err := length.Parse(text)
@@ -119,7 +128,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		for place := range s.Plan.Places {
 			sizes = append(sizes, s.Plan.True(s.Reader(st.id), survey.Cell{Part: part, Place: place}))
 		}
-		if err := f.room.Judge(ctx, st.id, id, part, s.Plan.Verdict(sizes), at.Add(20*time.Minute)); err != nil {
+		if err := f.room.Judge(ctx, st.id, id, store.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
 			return err
 		}
 	}

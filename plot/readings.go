@@ -373,3 +373,52 @@ func Lines(parts []string, readers []Series, grain float64, what string) *figure
 	}
 	return s
 }
+
+// Strip draws sizes along a line: too small, good and too large, the two gauges where they are made, and each part where it
+// falls.
+func Strip(parts []Group, l Limits, hole bool) *figure.Scene {
+	const width, height, left, right, line = 690.0, 150.0, 30.0, 660.0, 84.0
+	s := &figure.Scene{Width: width, Height: height, Label: fmt.Sprintf("A strip of sizes with the limits, both gauges and %d parts.", len(parts))}
+	if l.Lower == nil || l.Upper == nil {
+		return s
+	}
+	low, high := *l.Lower, *l.Upper
+	wide := math.Max(high-low, 1e-6)
+	first, last := low-wide, high+wide
+	for _, p := range parts {
+		for _, v := range p.Values {
+			first, last = math.Min(first, v-wide/4), math.Max(last, v+wide/4)
+		}
+	}
+	x := func(v float64) float64 { return left + (v-first)/(last-first)*(right-left) }
+	zone := func(from, to float64, class, colour string, opacity float64, name string) {
+		s.Items = append(s.Items, figure.Rect{Class: class, X: x(from), Y: line - 26, W: x(to) - x(from), H: 26, Paint: figure.Paint{Fill: colour, Opacity: opacity}},
+			figure.Text{Class: "name", X: (x(from) + x(to)) / 2, Y: line - 9, Size: 12, Anchor: "middle", Fill: ink, S: name})
+	}
+	zone(first, low, "zone out", madder, 0.1, "too small")
+	zone(low, high, "zone", verdigris, 0.16, "good")
+	zone(high, last, "zone out", madder, 0.1, "too large")
+	goes, not := l.UpperText, l.LowerText
+	at, other := high, low
+	if hole {
+		goes, not, at, other = l.LowerText, l.UpperText, low, high
+	}
+	gauge := func(v float64, text string) {
+		anchor, dx := "start", 4.0
+		if v == low {
+			anchor, dx = "end", -4
+		}
+		s.Items = append(s.Items, figure.Line{Class: "axis", X1: x(v), Y1: 22, X2: x(v), Y2: line + 8, Stroke: ink, Width: 2},
+			figure.Text{Class: "gauge", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: text})
+	}
+	gauge(at, "GO "+goes)
+	gauge(other, "NO-GO "+not)
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: left, Y1: line, X2: right, Y2: line, Stroke: ink, Width: 1.2})
+	for i, p := range parts {
+		for _, v := range p.Values {
+			s.Items = append(s.Items, mark(x(v), line+14, 5, l.outside(v)))
+			s.Items = append(s.Items, figure.Text{Class: "name", X: x(v), Y: line + 36 + 13*float64(i%3), Size: 12, Anchor: "middle", Fill: ink, S: p.Name})
+		}
+	}
+	return s
+}

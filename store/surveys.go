@@ -117,18 +117,41 @@ type Verdict struct {
 	Student int64
 	Part    int
 	Verdict string
+	Beyond  string // by how much it lies beyond a limit, as typed; "" where that is not asked
 }
 
 // Verdicts lists what students say of the parts of a survey.
 func (r *Reader) Verdicts(survey int64) ([]Verdict, error) {
-	return all(r, func(r row) (v Verdict, err error) { return v, r.Scan(&v.Student, &v.Part, &v.Verdict) },
-		"SELECT student, part, verdict FROM verdicts WHERE survey = ? ORDER BY student, part", survey)
+	return all(r, func(r row) (v Verdict, err error) { return v, r.Scan(&v.Student, &v.Part, &v.Verdict, &v.Beyond) },
+		"SELECT student, part, verdict, beyond FROM verdicts WHERE survey = ? ORDER BY student, part", survey)
 }
 
 // SetVerdict keeps what a student says of a part, instead of what was said before.
 func (t *Tx) SetVerdict(survey int64, v Verdict, at time.Time) error {
-	_, err := t.Exec(`INSERT INTO verdicts (survey, student, part, verdict, at) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT (survey, student, part) DO UPDATE SET verdict = excluded.verdict, at = excluded.at`, survey, v.Student, v.Part,
-		v.Verdict, at.Unix())
+	_, err := t.Exec(`INSERT INTO verdicts (survey, student, part, verdict, beyond, at) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (survey, student, part) DO UPDATE SET verdict = excluded.verdict, beyond = excluded.beyond, at = excluded.at`,
+		survey, v.Student, v.Part, v.Verdict, v.Beyond, at.Unix())
+	return err
+}
+
+// Trial is how far a student has tried a part in a gauge, and what was said of it then.
+type Trial struct {
+	Student  int64
+	Part     int
+	Go, NoGo bool   // it was tried in that gauge
+	Said     string // accept or reject; "" until something was said
+}
+
+// Trials lists how far the students of a survey have tried its parts.
+func (r *Reader) Trials(survey int64) ([]Trial, error) {
+	return all(r, func(r row) (t Trial, err error) { return t, r.Scan(&t.Student, &t.Part, &t.Go, &t.NoGo, &t.Said) },
+		"SELECT student, part, go, no_go, said FROM trials WHERE survey = ? ORDER BY student, part", survey)
+}
+
+// Try keeps that a part was tried in a gauge, or what was said of it, which then stays.
+func (t *Tx) Try(survey int64, k Trial) error {
+	_, err := t.Exec(`INSERT INTO trials (survey, student, part, go, no_go, said) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (survey, student, part) DO UPDATE SET go = max(go, excluded.go), no_go = max(no_go, excluded.no_go),
+		said = CASE WHEN said = '' THEN excluded.said ELSE said END`, survey, k.Student, k.Part, k.Go, k.NoGo, k.Said)
 	return err
 }

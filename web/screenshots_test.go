@@ -94,6 +94,11 @@ var views = []struct {
 	}},
 	{"+course", "maren", "/course", nil},
 	{"+surveys", "maren", "/surveys", nil},
+	{"+trial", "Wren A.", "/my/surveys/3", func(b *browser) {
+		b.click("[value=go]")
+		b.waitText(".trialform", "once both")
+	}},
+	{"gauges", "maren", "/gauges", nil},
 	{"logbook", "maren", "/rack/2/book", nil},
 	{"comparator", "maren", "/comparators", func(b *browser) {
 		for css, text := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {

@@ -173,3 +173,58 @@ func TestASurveyGoesOut(t *testing.T) {
 	_, _, page = maren.post("/surveys/1", "do=drop")
 	assert.NotContains(t, page, "Arbor, five places")
 }
+
+// Parts are tried in both gauges first, on a drawing without a size; the rejected alone are measured, and it is said by how
+// much they lie beyond and what becomes of them. What was said of the gauge stays.
+func TestPartsAreTriedInTheGauge(t *testing.T) {
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	_, _, page := wren.get("/my/surveys/3")
+	rejected := 0
+	for part := range 4 {
+		holds(t, page, fmt.Sprintf("%d of 4: try it in both gauges", part+1))
+		assert.NotContains(t, page, "28.", "no size is shown")
+		holds(t, page, `value="accept" disabled`, "nothing is said before both were tried")
+		_, _, page = wren.post("/my/surveys/3", fmt.Sprintf("part=%d&try=go", part))
+		goes := strings.Contains(page, ">enters<")
+		_, _, page = wren.post("/my/surveys/3", fmt.Sprintf("part=%d&try=no-go", part))
+		passes := strings.Count(page, ">enters<")
+		if goes {
+			passes--
+		}
+		said := "reject"
+		if goes && passes == 0 {
+			said = "accept"
+		} else {
+			rejected++
+		}
+		wren.post("/my/surveys/3", fmt.Sprintf("part=%d&said=%s", part, said))
+		wren.post("/my/surveys/3", fmt.Sprintf("part=%d&said=accept", part))
+		_, _, page = wren.get("/my/surveys/3")
+	}
+	require.Positive(t, rejected)
+	holds(t, page, "In the gauge")
+	assert.NotContains(t, page, "▲ wrong")
+	holds(t, page, fmt.Sprintf("0 of %d read", rejected))
+	for range rejected {
+		wren.post("/my/surveys/3", "cell="+fields(page).Get("cell")+"&value=28.30")
+		_, _, page = wren.get("/my/surveys/3")
+	}
+	holds(t, page, "Everything is read")
+	part := fields(page).Get("part")
+	_, _, page = wren.post("/my/surveys/3", "part="+part+"&verdict=rework&beyond=0.18")
+	holds(t, page, "by your readings: scrap")
+	holds(t, page, "right by your readings")
+	status, _, _ := wren.post("/my/surveys/3", "part=9&try=go")
+	assert.Equal(t, http.StatusConflict, status)
+
+	maren := as(t, base, "maren")
+	_, _, page = maren.get("/gauges?lower=16&upper=16.03&kind=plug&unit=mm&parts=16.03,16.04")
+	holds(t, page, "scrap: 0.01 beyond")
+	status, _, page = maren.get("/gauges?lower=16&upper=15&kind=plug&parts=wide")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, page, "must be above the lower limit")
+	holds(t, page, ">wide<", "what was typed stays")
+	_, _, page = maren.get("/surveys/new?gauge=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
+	holds(t, page, `value="28.05"`)
+}

@@ -8,6 +8,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/limits"
 	"cavix/core/refusal"
 )
 
@@ -151,21 +152,14 @@ func (it *Gauging) Check() error {
 	return nil
 }
 
-// sizes are what the gauges must have: GO is made to the limit with most metal.
+// sizes are what the gauges must have.
 func (it *Gauging) sizes() (goes, not length.Number) {
-	if it.Feature == shaft {
-		return it.Upper, it.Lower
-	}
-	return it.Lower, it.Upper
+	l := limits.Limits{Lower: it.Lower, Upper: it.Upper, Hole: it.Feature == hole}
+	return l.Go(), l.NoGo()
 }
 
-// passes reports whether a part passes a gauge of a size: exactly its size passes GO and not NO-GO.
 func (it *Gauging) passes(gaugeSize, part length.Number, goes bool) bool {
-	c := part.Cmp(gaugeSize)
-	if it.Feature == hole {
-		c = -c
-	}
-	return c < 0 || c == 0 && goes
+	return limits.Pass(gaugeSize, part, goes, it.Feature == hole)
 }
 
 func (it *Gauging) text(x length.Number) string { return x.Text(it.Decimals) }

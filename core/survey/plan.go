@@ -8,6 +8,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/limits"
 	"cavix/core/refusal"
 )
 
@@ -31,6 +32,7 @@ type Plan struct {
 	Lower       *length.Number           `json:"lower,omitempty"`   // limits, both inclusive
 	Upper       *length.Number           `json:"upper,omitempty"`
 	Nominal     *length.Number           `json:"nominal,omitempty"`
+	Gauge       limits.Kind              `json:"gauge,omitempty"`    // parts are tried in it first; "" for none
 	Verdicts    string                   `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
 	Method      exercise.Method          `json:"method,omitzero"`
 }
@@ -178,6 +180,13 @@ func (p Plan) Check() error {
 	if p.Lower != nil && p.Upper != nil && p.Upper.Less(*p.Lower) {
 		bad.Add("upper", "must not be less than the lower limit")
 	}
+	switch {
+	case p.Gauge == "":
+	case p.Lower == nil || p.Upper == nil:
+		bad.Add("gauge", "needs both limits")
+	case !p.Gauge.Fits(p.Hole()):
+		bad.Add("gauge", "must be a ring or a snap for shafts, a plug for holes")
+	}
 	if p.Verdicts != "" && p.Lower == nil && p.Upper == nil {
 		bad.Add("verdicts", "need a limit")
 	}
@@ -253,6 +262,42 @@ func (p Plan) Verdict(sizes []length.Number) string {
 		return "scrap"
 	}
 	return "rework"
+}
+
+// Limits are the limits of a plan that has both.
+func (p Plan) Limits() limits.Limits {
+	return limits.Limits{Lower: *p.Lower, Upper: *p.Upper, Hole: p.Hole()}
+}
+
+// Passes reports whether a reader's part passes a gauge: GO when it does at all its places, NO-GO when it does at one.
+func (p Plan) Passes(r Reader, part int, goes bool) bool {
+	for place := range p.Places {
+		if passes := p.Limits().Passes(goes, p.True(r, Cell{Part: part, Place: place})); passes != goes {
+			return !goes
+		}
+	}
+	return goes
+}
+
+// Gauged is what is right of a part by its gauges.
+func (p Plan) Gauged(r Reader, part int) string {
+	if p.Passes(r, part, true) && !p.Passes(r, part, false) {
+		return "accept"
+	}
+	return "reject"
+}
+
+// Beyond is by how much sizes lie beyond the limits, the furthest; 0 where none does.
+func (p Plan) Beyond(sizes []length.Number) (far length.Number) {
+	for _, x := range sizes {
+		if p.Lower != nil && far.Less(p.Lower.Sub(x)) {
+			far = p.Lower.Sub(x)
+		}
+		if p.Upper != nil && far.Less(x.Sub(*p.Upper)) {
+			far = x.Sub(*p.Upper)
+		}
+	}
+	return far
 }
 
 // VerdictChoices are what may be said of a part.

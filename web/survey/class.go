@@ -91,6 +91,10 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	trials, err := s.Site.Room.Trials(r.Context(), sv.ID)
+	if err != nil {
+		return err
+	}
 	role, err := s.Site.Room.Store().Read(r.Context()).RoleIn(ui.UserOf(r).ID, sv.Class)
 	if err != nil {
 		return err
@@ -99,7 +103,7 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: sv.Given.In(classroom.Clock(sv.Zone)).Format("2 Jan"),
 		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
 		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read)}
-	v.readers(sv, read, verdicts)
+	v.readers(sv, read, verdicts, trials)
 	v.parts(p, read)
 	v.slips(read)
 	if len(read) > 0 {
@@ -138,7 +142,7 @@ func offTrue(sv classroom.Survey, read []classroom.Observed) plotView {
 }
 
 // readers lists who has read how much, and how well.
-func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]string) {
+func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]store.Verdict, trials map[int64]map[int]store.Trial) {
 	at := map[int64]int{}
 	right := map[int64]int{}
 	by := map[int64][]classroom.Observed{}
@@ -162,8 +166,10 @@ func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verd
 		good, said := 0, 0
 		for part, verdict := range verdicts[l.ID] {
 			said++
-			if t := newTable(sv, by[l.ID], map[int]string{part: verdict}, -1); part < len(t.Parts) && t.Parts[part].ByOwn == verdict {
-				good++
+			for _, pv := range newTable(sv, by[l.ID], map[int]store.Verdict{part: verdict}, trials[l.ID], -1).Parts {
+				if pv.N == part && pv.ByOwn == verdict.Verdict {
+					good++
+				}
 			}
 		}
 		if said > 0 {
@@ -266,8 +272,13 @@ func (s Room) student(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := readView{ID: sv.ID, Title: st.Name, N: len(read), Of: sv.Plan.Cells(), Cell: -1, About: sv.Title}
-	v.Table = newTable(sv, read, verdicts[id], -1)
+	trials, err := s.Site.Room.Trials(r.Context(), sv.ID)
+	if err != nil {
+		return err
+	}
+	v := readView{ID: sv.ID, Title: st.Name, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: sv.Title}
+	v.Gauged = gaugedLines(sv, id, trials[id])
+	v.Table = newTable(sv, read, verdicts[id], trials[id], -1)
 	return s.Render(w, r, http.StatusOK, "observations", st.Name+" · "+sv.Title, v)
 }
 

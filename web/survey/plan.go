@@ -12,6 +12,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/limits"
 	"cavix/core/survey"
 	"cavix/store"
 	"cavix/web/ui"
@@ -45,6 +46,7 @@ type planForm struct {
 	Lower      string     `form:"lower"`
 	Upper      string     `form:"upper"`
 	Nominal    string     `form:"nominal"`
+	Gauge      string     `form:"gauge"`
 	Verdicts   string     `form:"verdicts"`
 	Parts      []partForm `form:"parts"`
 }
@@ -56,6 +58,7 @@ type planView struct {
 	Instruments []classroom.Racked
 	Errors      map[string]string
 	Rows        []partRow
+	Gauges      []limits.Kind
 }
 
 type partRow struct {
@@ -67,12 +70,18 @@ type partRow struct {
 func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
 	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6", Verdicts: "three",
 		Parts: []partForm{{Name: "1"}}}
+	if r.URL.Query().Has("gauge") { // from the planner of gauges
+		if err := ui.Asked(r, &f); err != nil {
+			return err
+		}
+		f.Parts = f.Parts[:min(len(f.Parts), survey.MaxParts)]
+	}
 	return s.showPlan(w, r, f, nil)
 }
 
 func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]string) error {
 	me := ui.UserOf(r).ID
-	v := planView{Form: f, Errors: errs}
+	v := planView{Form: f, Errors: errs, Gauges: []limits.Kind{limits.Ring, limits.Snap, limits.Plug}}
 	list, err := s.Site.Room.Store().Read(r.Context()).Classes(me)
 	if err != nil {
 		return err
@@ -114,6 +123,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	}
 	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places), Repeats: bad.Whole("repeats", f.Repeats),
 		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
+		Gauge: limits.Kind(f.Gauge),
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
 	if !slices.Contains([]string{"", "shaft", "hole"}, p.Feature) {
 		p.Feature = ""

@@ -11,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/refusal"
 	"cavix/core/words"
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -59,6 +60,9 @@ type readView struct {
 	Runs  bool
 	Typed string
 	Fault string
+
+	Trial  *trialView // a part that is tried in the gauge first
+	Gauged []gaugedLine
 }
 
 // seen finds a student's survey, in the words of the class.
@@ -94,11 +98,22 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 	if err != nil {
 		return err
 	}
-	v.ID, v.Title, v.N, v.Of, v.Runs, v.Cell = sv.ID, sv.Title, len(read), sv.Plan.Cells(), sv.Runs(), -1
-	if v.Runs {
-		v.Cell = sv.Next(me, read)
+	trials, err := s.Room.Trials(r.Context(), sv.ID)
+	if err != nil {
+		return err
 	}
-	v.Table = newTable(sv, read, verdicts[me], v.Cell)
+	said := trials[me]
+	v.ID, v.Title, v.N, v.Of, v.Runs, v.Cell = sv.ID, sv.Title, len(read), sv.Cells(said), sv.Runs(), -1
+	if v.Runs {
+		v.Trial = newTrial(sv, me, said)
+	}
+	if sv.Plan.Gauge != "" && v.Trial == nil {
+		v.Gauged = gaugedLines(sv, me, said)
+	}
+	if v.Runs && v.Trial == nil {
+		v.Cell = sv.Next(me, read, said)
+	}
+	v.Table = newTable(sv, read, verdicts[me], said, v.Cell)
 	if v.Cell >= 0 {
 		it := sv.Card(me, v.Cell)
 		if err := v.Card.Fill(ui.CardState{Item: it}); err != nil {
@@ -149,14 +164,20 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 		Value   string `form:"value"`
 		Part    int    `form:"part"`
 		Verdict string `form:"verdict"`
+		Beyond  string `form:"beyond"`
+		Try     string `form:"try"`
+		Said    string `form:"said"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	if f.Verdict != "" {
-		err = s.Room.Judge(r.Context(), me, sv.ID, f.Part, f.Verdict, time.Now())
-	} else {
+	switch {
+	case f.Try != "" || f.Said != "":
+		err = s.Room.Try(r.Context(), me, sv.ID, store.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
+	case f.Verdict != "":
+		err = s.Room.Judge(r.Context(), me, sv.ID, store.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
+	default:
 		err = s.Room.WriteDown(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
 	}
 	var refused refusal.Refusal

@@ -35,6 +35,7 @@ func (s Room) Routes(r chi.Router) {
 	r.Get("/surveys/{survey}/report", s.Page(s.report))
 	r.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
 	r.Get("/surveys/{survey}/students/{student}", s.Page(s.student))
+	r.Get("/gauges", s.Page(s.gauges))
 	s.comparatorRoutes(r)
 }
 

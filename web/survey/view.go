@@ -15,6 +15,7 @@ import (
 	"cavix/core/survey"
 	"cavix/figure"
 	"cavix/plot"
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -41,6 +42,11 @@ type partView struct {
 	Choices []string // that can be said now
 	Facts   []string // what the readings say of the limits
 	ByOwn   string   // the verdict that follows from the readings; "" until one was said
+
+	Asks        bool   // by how much it lies beyond a limit is asked too
+	Beyond      string // as typed
+	BeyondRight bool
+	ByOwnBeyond string
 }
 
 // rowView is a place of a part.
@@ -129,7 +135,7 @@ func placesOf(in *instrument.Instrument) int {
 }
 
 // newTable lays a reader's table out; here is the cell that is read now, −1 for none.
-func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]string, here int) tableView {
+func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]store.Verdict, said map[int]store.Trial, here int) tableView {
 	p := s.Plan
 	cells := grid(p, read)
 	groups := groupsOf(p, cells)
@@ -138,7 +144,10 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 	v := tableView{Heads: repeatNames[:p.Repeats], Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
 		Corrected: p.Asked(0) != "observed"}
 	for i, part := range p.Parts {
-		pv := partView{N: i, Name: part.Name, Whole: true}
+		if !s.Measured(i, said) {
+			continue
+		}
+		pv := partView{N: i, Name: part.Name, Whole: true, Asks: p.Gauge != ""}
 		var all survey.Values
 		var means []length.Number
 		for place := range p.Places {
@@ -221,7 +230,7 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 }
 
 // judge says what the readings of a part say of the limits, and what may be said of it.
-func (v *partView) judge(p survey.Plan, means []length.Number, said string) {
+func (v *partView) judge(p survey.Plan, means []length.Number, by store.Verdict) {
 	if v.Choices = p.VerdictChoices(); v.Choices == nil {
 		return
 	}
@@ -235,12 +244,19 @@ func (v *partView) judge(p survey.Plan, means []length.Number, said string) {
 			high = append(high, name)
 		}
 	}
-	v.Verdict = said
-	if said == "" {
+	v.Verdict, v.Beyond = by.Verdict, by.Beyond
+	if v.Verdict == "" {
 		v.Facts = append(v.Facts, "Hold each mean against the limits, "+limitsText(p)+". What does that mean for the part?")
 		return
 	}
 	v.ByOwn = p.Verdict(means)
+	if v.Asks {
+		far := p.Beyond(means)
+		places := placesOf(p.Instrument(v.N)) + 1
+		typed, err := length.ReadTyped(by.Beyond)
+		v.BeyondRight = err == nil && typed.Value.Sub(far).Abs().Cmp(p.Instrument(v.N).LeastCount().Mul(length.Frac(1, 2))) <= 0
+		v.ByOwnBeyond = written(far, places)
+	}
 	one := func(list []string, what string) {
 		if len(list) == 0 {
 			return
