@@ -33,7 +33,60 @@ func (s Survey) Runs() bool { return s.Closed.IsZero() }
 // Card is the reading that a student takes in a cell.
 func (s Survey) Card(student int64, cell int) exercise.Item {
 	c := s.Plan.Cell(cell)
+	if s.Plan.Gear != nil {
+		return s.tooth(s.Plan.Indicated(s.Reader(student), c), s.Plan.Asked(c.Part))
+	}
 	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Reader(student), c), []string{s.Plan.Asked(c.Part)}, s.Plan.Method)
+}
+
+// tooth is a card of the gear-tooth vernier on a tooth that the level scale shows so thick.
+func (s Survey) tooth(shows length.Number, ask ...string) *kinds.GearTooth {
+	in := s.Plan.Instrument(0)
+	upright, _ := in.Second()
+	return &kinds.GearTooth{Instrument: in, Outside: s.Plan.Gear.Outside, Pitch: s.Plan.Gear.Pitch, Start: upright.Closed(), Indicated: shows,
+		Ask: ask, Method: s.Plan.Method}
+}
+
+// SetupCard is what a student works out and sets before the teeth of a gear are measured.
+func (s Survey) SetupCard(student int64) exercise.Item {
+	return s.tooth(s.Plan.Indicated(s.Reader(student), survey.Cell{}), "addendum", "upright")
+}
+
+// Setup is what a student worked out and set, and what it came to; nil where nothing was yet.
+func (r *Room) Setup(ctx context.Context, s Survey, student int64) (exercise.Answer, *exercise.Result, error) {
+	text, err := r.read(ctx).Setup(s.ID, student)
+	if err != nil || text == "" {
+		return nil, nil, err
+	}
+	a := exercise.Answer{}
+	if err := json.Unmarshal([]byte(text), &a); err != nil {
+		return nil, nil, fmt.Errorf("what student %d set in survey %d: %w", student, s.ID, err)
+	}
+	result, err := s.SetupCard(student).Mark(a)
+	return a, &result, err
+}
+
+// SetTongue keeps what a student worked out and set before measuring. What cannot be read is a refusal.Refusal.
+func (r *Room) SetTongue(ctx context.Context, student, id int64, a exercise.Answer, at time.Time) error {
+	s, err := r.StudentSurvey(ctx, student, id)
+	if err != nil {
+		return err
+	}
+	if !s.Runs() || s.Plan.Gear == nil {
+		return ErrOver
+	}
+	it := s.SetupCard(student)
+	if empty := exercise.Empty(it, a); len(empty) > 0 {
+		return refusal.New("setup", "leaves %s empty", empty[0])
+	}
+	if _, err := it.Mark(a); err != nil {
+		return err
+	}
+	text, err := toJSON(a)
+	if err != nil {
+		return err
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetUp(id, student, text, at) })
 }
 
 func openSurvey(k store.Survey, err error) (Survey, error) {
@@ -278,13 +331,27 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 	return err
 }
 
+// NoTooth says that no tooth of a gear is worn.
+const NoTooth = "none"
+
+// WornTooth is the number of a part that stands for the question which tooth is worn.
+func (s Survey) WornTooth() int { return len(s.Plan.Parts) }
+
+// canJudge reports whether something can be said of a part; of a gear also which of its teeth is worn.
+func (s Survey) canJudge(v store.Verdict) bool {
+	if s.Plan.Gear != nil && v.Part == s.WornTooth() {
+		return v.Verdict == NoTooth || slices.ContainsFunc(s.Plan.Parts, func(p survey.Part) bool { return p.Name == v.Verdict })
+	}
+	return v.Part >= 0 && v.Part < len(s.Plan.Parts) && slices.Contains(s.Plan.VerdictChoices(), v.Verdict)
+}
+
 // Judge keeps what a student says of a part of a survey.
 func (r *Room) Judge(ctx context.Context, student, id int64, v store.Verdict, at time.Time) error {
 	s, err := r.StudentSurvey(ctx, student, id)
 	if err != nil {
 		return err
 	}
-	if !s.Runs() || v.Part < 0 || v.Part >= len(s.Plan.Parts) || !slices.Contains(s.Plan.VerdictChoices(), v.Verdict) {
+	if !s.Runs() || !s.canJudge(v) {
 		return ErrOver
 	}
 	if v.Beyond != "" {

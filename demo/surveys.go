@@ -28,6 +28,7 @@ type measured struct {
 	nominal     string
 	readers     int
 	gauge       limits.Kind
+	gear        *survey.Gear
 	rest        int // readings that the first of them has still to take
 }
 
@@ -41,6 +42,9 @@ var surveys = []measured{
 	{title: "Who reads the sluice pins how", with: "Weir shim caliper", day: 42, places: 1, repeats: 2, same: true, lower: "11.70", upper: "12.30",
 		nominal: "12.00", readers: 6, parts: []madePart{{"pin 1", "11.76", "", ""}, {"pin 2", "11.96", "", ""}, {"pin 3", "12.04", "", ""},
 			{"pin 4", "12.12", "", ""}, {"pin 5", "12.34", "", ""}}},
+	{title: "Wallower, four teeth", with: "Wallower gear vernier", day: 43, places: 3, repeats: 1, lower: "6.14", upper: "6.34",
+		gear: &survey.Gear{Outside: length.Int(88), Pitch: length.Int(80), Teeth: 20}, readers: 4, rest: 12,
+		parts: []madePart{{name: "1", size: "6.28"}, {name: "6", size: "6.26"}, {name: "11", size: "6.02"}, {name: "16", size: "6.28"}}},
 	{title: "Pivot bushes in the plug", with: "Bearing bush, inside nibs", day: 43, places: 1, repeats: 1, lower: "28.00", upper: "28.12", gauge: limits.Plug,
 		parts: []madePart{{"bush 1", "28.06", "", ""}, {"bush 2", "27.90", "", ""}, {"bush 3", "28.10", "", ""}, {"bush 4", "28.24", "", ""}}},
 }
@@ -48,7 +52,7 @@ var surveys = []measured{
 // plan is the survey as the program takes it.
 func (m measured) plan(in *instrument.Instrument) (survey.Plan, error) {
 	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: m.places, Repeats: m.repeats, Same: m.same, Scatter: 8, Verdicts: "three",
-		Gauge: m.gauge}
+		Gauge: m.gauge, Gear: m.gear}
 	if m.gauge == limits.Plug {
 		p.Feature = "hole"
 	}
@@ -102,6 +106,15 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		return err
 	}
 	draws := rand.New(rand.NewPCG(uint64(st.id), uint64(id)))
+	if s.Plan.Gear != nil && !unready {
+		a, err := answer(s.SetupCard(st.id), "", draws)
+		if err != nil {
+			return err
+		}
+		if err := f.room.SetTongue(ctx, st.id, id, a, at); err != nil {
+			return err
+		}
+	}
 	order := s.Plan.Order(s.Reader(st.id))
 	if unready {
 		order = order[:len(order)-rest]

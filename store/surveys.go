@@ -155,3 +155,19 @@ func (t *Tx) Try(survey int64, k Trial) error {
 		said = CASE WHEN said = '' THEN excluded.said ELSE said END`, survey, k.Student, k.Part, k.Go, k.NoGo, k.Said)
 	return err
 }
+
+// Setup finds what a student worked out and set before measuring, as a JSON object; "" where nothing was.
+func (r *Reader) Setup(survey, student int64) (answer string, err error) {
+	err = r.one("SELECT answer FROM setups WHERE survey = ? AND student = ?", []any{survey, student}, &answer)
+	if err == ErrNotFound {
+		return "", nil
+	}
+	return answer, err
+}
+
+// SetUp keeps what a student worked out and set; what was kept before stays.
+func (t *Tx) SetUp(survey, student int64, answer string, at time.Time) error {
+	_, err := t.Exec("INSERT INTO setups (survey, student, answer, at) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", survey, student, answer,
+		at.Unix())
+	return err
+}

@@ -177,7 +177,7 @@ func TestNarrowScreens(t *testing.T) {
 			"/bank/care/new", "/board", "/watch/3", "/classes/1/people", "/classes/1/ledger", "/wrong/2", "/classes/1/wrong",
 			"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2", "/surveys/1/students/1", "/rack/2/book", "/gauges", "/comparators"},
 		"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
-			"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1", "/my/surveys/3", "/handbook",
+			"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1", "/my/surveys/3", "/my/surveys/4", "/handbook",
 			"/handbook/vernier", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/words", "/handbook/slips"},
 	} {
 		b := openBrowser(t, base, 390, 844)
@@ -251,7 +251,7 @@ func TestPagesRunWithoutComplaint(t *testing.T) {
 	b.signOut()
 	b.signIn("Wren A.")
 	for _, path := range []string{"/my", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/practice", "/practice/next", "/practice/2",
-		"/round", "/my/bench", "/my/way", "/my/surveys", "/my/surveys/1", "/my/surveys/3", "/handbook", "/handbook/vernier", "/handbook/display", "/handbook/gear"} {
+		"/round", "/my/bench", "/my/way", "/my/surveys", "/my/surveys/1", "/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/display", "/handbook/gear"} {
 		b.open(path)
 		b.wait("document.readyState === 'complete'")
 	}

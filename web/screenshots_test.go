@@ -94,7 +94,14 @@ var views = []struct {
 	}},
 	{"+course", "maren", "/course", nil},
 	{"+surveys", "maren", "/surveys", nil},
-	{"+trial", "Wren A.", "/my/surveys/3", func(b *browser) {
+	{"+gear-setup", "Wren A.", "/my/surveys/3", nil},
+	{"+gear-tooth", "Wren A.", "/my/surveys/3", func(b *browser) {
+		b.fill("[name=addendum]", "4.00")
+		b.fill("[name=upright]", "4.00")
+		b.click(".writedown button")
+		b.waitText(".cardhead", "0 of 12")
+	}},
+	{"+trial", "Wren A.", "/my/surveys/4", func(b *browser) {
 		b.click("[value=go]")
 		b.waitText(".trialform", "once both")
 	}},

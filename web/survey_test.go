@@ -179,15 +179,15 @@ func TestASurveyGoesOut(t *testing.T) {
 func TestPartsAreTriedInTheGauge(t *testing.T) {
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
-	_, _, page := wren.get("/my/surveys/3")
+	_, _, page := wren.get("/my/surveys/4")
 	rejected := 0
 	for part := range 4 {
 		holds(t, page, fmt.Sprintf("%d of 4: try it in both gauges", part+1))
 		assert.NotContains(t, page, "28.", "no size is shown")
 		holds(t, page, `value="accept" disabled`, "nothing is said before both were tried")
-		_, _, page = wren.post("/my/surveys/3", fmt.Sprintf("part=%d&try=go", part))
+		_, _, page = wren.post("/my/surveys/4", fmt.Sprintf("part=%d&try=go", part))
 		goes := strings.Contains(page, ">enters<")
-		_, _, page = wren.post("/my/surveys/3", fmt.Sprintf("part=%d&try=no-go", part))
+		_, _, page = wren.post("/my/surveys/4", fmt.Sprintf("part=%d&try=no-go", part))
 		passes := strings.Count(page, ">enters<")
 		if goes {
 			passes--
@@ -198,24 +198,24 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 		} else {
 			rejected++
 		}
-		wren.post("/my/surveys/3", fmt.Sprintf("part=%d&said=%s", part, said))
-		wren.post("/my/surveys/3", fmt.Sprintf("part=%d&said=accept", part))
-		_, _, page = wren.get("/my/surveys/3")
+		wren.post("/my/surveys/4", fmt.Sprintf("part=%d&said=%s", part, said))
+		wren.post("/my/surveys/4", fmt.Sprintf("part=%d&said=accept", part))
+		_, _, page = wren.get("/my/surveys/4")
 	}
 	require.Positive(t, rejected)
 	holds(t, page, "In the gauge")
 	assert.NotContains(t, page, "▲ wrong")
 	holds(t, page, fmt.Sprintf("0 of %d read", rejected))
 	for range rejected {
-		wren.post("/my/surveys/3", "cell="+fields(page).Get("cell")+"&value=28.30")
-		_, _, page = wren.get("/my/surveys/3")
+		wren.post("/my/surveys/4", "cell="+fields(page).Get("cell")+"&value=28.30")
+		_, _, page = wren.get("/my/surveys/4")
 	}
 	holds(t, page, "Everything is read")
 	part := fields(page).Get("part")
-	_, _, page = wren.post("/my/surveys/3", "part="+part+"&verdict=rework&beyond=0.18")
+	_, _, page = wren.post("/my/surveys/4", "part="+part+"&verdict=rework&beyond=0.18")
 	holds(t, page, "by your readings: scrap")
 	holds(t, page, "right by your readings")
-	status, _, _ := wren.post("/my/surveys/3", "part=9&try=go")
+	status, _, _ := wren.post("/my/surveys/4", "part=9&try=go")
 	assert.Equal(t, http.StatusConflict, status)
 
 	maren := as(t, base, "maren")
@@ -227,4 +227,45 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	holds(t, page, ">wide<", "what was typed stays")
 	_, _, page = maren.get("/surveys/new?gauge=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
 	holds(t, page, `value="28.05"`)
+}
+
+// The whole work on a gear: the addendum, the upright scale set to it, four teeth at three places each, the worn one found.
+// What was set is told, but nothing of a tooth that is still to be read.
+func TestTheTeethOfAGear(t *testing.T) {
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	_, _, page := wren.get("/my/surveys/3")
+	holds(t, page, "outside diameter 88.00, pitch diameter 80.00")
+	_, _, page = wren.post("/my/surveys/3", "setup=yes&addendum=eight&upright=4")
+	holds(t, page, `role="alert"`)
+	holds(t, page, `value="eight"`, "what was typed stays")
+	_, _, page = wren.post("/my/surveys/3", "setup=yes&addendum=8.00&upright=")
+	holds(t, page, "empty")
+	_, _, page = wren.post("/my/surveys/3", "setup=yes&addendum=8.00&upright=8.00") // not halved, and set to that
+	holds(t, page, "Setting: 1 of 2")
+	holds(t, page, "÷ 2")
+	assert.NotContains(t, page, "× 0.02")
+	_, _, again := wren.post("/my/surveys/3", "setup=yes&addendum=4.00&upright=4.00")
+	holds(t, again, "Setting: 1 of 2", "what was set stays")
+	for n := range 12 {
+		form := fields(page)
+		value := "6.28"
+		if strings.Contains(page, "tooth 11,") {
+			value = "6.02"
+		}
+		holds(t, page, fmt.Sprintf("%d of 12 read", n))
+		wren.post("/my/surveys/3", "cell="+form.Get("cell")+"&value="+value)
+		_, _, page = wren.get("/my/surveys/3")
+	}
+	holds(t, page, "Which tooth is worn?")
+	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=6")
+	holds(t, page, "by your readings: 11")
+	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=11")
+	holds(t, page, "Which tooth is worn? 11")
+	status, _, _ := wren.post("/my/surveys/3", "part=4&verdict=12")
+	assert.Equal(t, http.StatusConflict, status)
+
+	maren := as(t, base, "maren")
+	_, _, page = maren.post("/surveys/new", url.Values{"class": {"1"}, "title": {"Teeth"}, "instrument": {fields(page).Get("none")}, "places": {"3"}}.Encode())
+	holds(t, page, "choose one of your Rack")
 }

@@ -151,6 +151,18 @@ func (f Figure) Moved(by int) (at length.Number, moves int) {
 	return start.Add(tenth.MulInt(moves)), moves
 }
 
+// MovesTo is how many tenths of a least count a figure must be moved from its start so that it shows a value; ok is false
+// where that is far off every scale.
+func (f Figure) MovesTo(shown length.Number) (moves int, ok bool) {
+	in, start := f.Instrument, f.At
+	if f.Upright != nil {
+		in, _ = in.Second()
+		start = *f.Upright
+	}
+	n, ok := shown.Sub(start).Quo(in.LeastCount()).MulInt(10).Round(0).Int64()
+	return int(n), ok
+}
+
 // Pointing is what is shown on a figure: the mark and the line that count, and those that were taken.
 type Pointing struct {
 	Figure   string        // its name

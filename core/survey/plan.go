@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -32,10 +33,21 @@ type Plan struct {
 	Lower       *length.Number           `json:"lower,omitempty"`   // limits, both inclusive
 	Upper       *length.Number           `json:"upper,omitempty"`
 	Nominal     *length.Number           `json:"nominal,omitempty"`
+	Gear        *Gear                    `json:"gear,omitempty"`     // the parts are teeth of a gear; nil where they are none
 	Gauge       limits.Kind              `json:"gauge,omitempty"`    // parts are tried in it first; "" for none
 	Verdicts    string                   `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
 	Method      exercise.Method          `json:"method,omitzero"`
 }
+
+// Gear is a gear whose teeth are measured with a gear-tooth vernier.
+type Gear struct {
+	Outside length.Number `json:"outside"` // diameter
+	Pitch   length.Number `json:"pitch"`   // diameter
+	Teeth   int           `json:"teeth"`   // of the gear; those that are measured are among them, evenly spaced
+}
+
+// MaxTeeth is the most teeth of a gear.
+const MaxTeeth = 80
 
 // Part is a made-up part with its own true profile.
 type Part struct {
@@ -154,7 +166,7 @@ func (p Plan) Order(r Reader) []int {
 
 // Asked is what a reading is of: corrected where the instrument has a zero error, which the page tells.
 func (p Plan) Asked(part int) string {
-	if p.Instrument(part).Spec().ZeroError.Sign() != 0 {
+	if p.Gear == nil && p.Instrument(part).Spec().ZeroError.Sign() != 0 {
 		return "corrected"
 	}
 	return "observed"
@@ -190,6 +202,7 @@ func (p Plan) Check() error {
 	if p.Verdicts != "" && p.Lower == nil && p.Upper == nil {
 		bad.Add("verdicts", "need a limit")
 	}
+	p.checkGear(&bad)
 	names := map[string]bool{}
 	for i, d := range p.Parts {
 		field := fmt.Sprintf("parts.%d", i)
@@ -207,6 +220,60 @@ func (p Plan) Check() error {
 		return bad
 	}
 	return p.inRange()
+}
+
+// checkGear refuses a gear that cannot be measured.
+func (p Plan) checkGear(bad *refusal.Refusal) {
+	if p.Gear == nil {
+		return
+	}
+	if p.Gear.Outside.Cmp(p.Gear.Pitch) <= 0 {
+		bad.Add("outside", "must be more than the pitch diameter")
+	}
+	if p.Gear.Teeth < len(p.Parts) || p.Gear.Teeth > MaxTeeth {
+		bad.Add("teeth", "must be from %d, those that are measured, to %d", len(p.Parts), MaxTeeth)
+	}
+	for _, in := range p.Instruments {
+		if in == nil {
+			continue
+		}
+		upright, role := in.Second()
+		switch {
+		case role == "" || in.Spec().Family != instrument.GearTooth:
+			bad.Add("instrument", "must be a gear-tooth vernier")
+		case in.Spec().ZeroError.Sign() != 0:
+			bad.Add("instrument", "must have a level scale without a {zero error}")
+		default:
+			from, to := upright.Range()
+			y := p.Gear.Addendum().Add(upright.Spec().ZeroError)
+			if y.Less(from) || to.Less(y) {
+				bad.Add("outside", "gives an addendum of %s, which the upright scale cannot show", p.Gear.Addendum())
+			}
+		}
+	}
+}
+
+// Tooth is the number of the tooth that a part is: the one that is its name, or else one of so many evenly spaced ones.
+func (p Plan) Tooth(part int) int {
+	if n, err := strconv.Atoi(p.Parts[part].Name); err == nil && n >= 1 && n <= p.Gear.Teeth {
+		return n
+	}
+	return 1 + part*p.Gear.Teeth/len(p.Parts)
+}
+
+// Addendum is what the upright scale is set to: half of what the outside diameter is larger than the pitch diameter.
+func (g Gear) Addendum() length.Number { return g.Outside.Sub(g.Pitch).Mul(length.Frac(1, 2)) }
+
+// Worn is the group whose readings lie furthest off the others and below them, by more than a least count; −1 where there is
+// none.
+func Worn(groups []Values, leastCount length.Number) int {
+	for _, g := range Furthest(groups) {
+		others := All(slices.Delete(slices.Clone(groups), g, g+1))
+		if leastCount.Less(others.Mean().Sub(groups[g].Mean())) {
+			return g
+		}
+	}
+	return -1
 }
 
 // inRange refuses parts that the instrument cannot reach, whoever reads them.

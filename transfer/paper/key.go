@@ -116,17 +116,9 @@ func Shown(it exercise.Item, f exercise.Field, moved string) (text string, ok bo
 // Moves is how far a figure has to be moved so that it shows what was written on paper: the other way round than Shown.
 func Moves(it exercise.Item, f exercise.Field, shown length.Number) (int, bool) {
 	for _, fig := range it.Figures() {
-		if fig.Name != f.Figure {
-			continue
+		if fig.Name == f.Figure {
+			return fig.MovesTo(shown)
 		}
-		in, start := fig.Instrument, fig.At
-		if fig.Upright != nil {
-			in, _ = in.Second()
-			start = *fig.Upright
-		}
-		tenths := shown.Sub(start).Quo(in.LeastCount()).MulInt(10).Round(0)
-		n, ok := tenths.Int64()
-		return int(n), ok
 	}
 	return 0, false
 }

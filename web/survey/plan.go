@@ -47,6 +47,9 @@ type planForm struct {
 	Upper      string     `form:"upper"`
 	Nominal    string     `form:"nominal"`
 	Gauge      string     `form:"gauge"`
+	Outside    string     `form:"outside"` // of a gear
+	Pitch      string     `form:"pitch"`
+	Teeth      string     `form:"teeth"`
 	Verdicts   string     `form:"verdicts"`
 	Parts      []partForm `form:"parts"`
 }
@@ -125,6 +128,9 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
 		Gauge: limits.Kind(f.Gauge),
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
+	if in.Spec().Family == instrument.GearTooth {
+		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch), Teeth: bad.Whole("teeth", f.Teeth)}
+	}
 	if !slices.Contains([]string{"", "shaft", "hole"}, p.Feature) {
 		p.Feature = ""
 	}

@@ -3,6 +3,7 @@ package survey
 import (
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"strings"
 	"time"
@@ -61,6 +62,9 @@ type readView struct {
 	Typed string
 	Fault string
 
+	Setup  *setupView // what is worked out and set before the teeth of a gear are measured
+	Set    string     // what came of it
+	Teeth  template.HTML
 	Trial  *trialView // a part that is tried in the gauge first
 	Gauged []gaugedLine
 }
@@ -110,7 +114,12 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 	if sv.Plan.Gauge != "" && v.Trial == nil {
 		v.Gauged = gaugedLines(sv, me, said)
 	}
-	if v.Runs && v.Trial == nil {
+	if sv.Plan.Gear != nil {
+		if err := s.gear(r, sv, &v); err != nil {
+			return err
+		}
+	}
+	if v.Runs && v.Trial == nil && v.Setup == nil {
 		v.Cell = sv.Next(me, read, said)
 	}
 	v.Table = newTable(sv, read, verdicts[me], said, v.Cell)
@@ -118,6 +127,9 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 		it := sv.Card(me, v.Cell)
 		if err := v.Card.Fill(ui.CardState{Item: it}); err != nil {
 			return err
+		}
+		if sv.Plan.Gear != nil {
+			v.Teeth = teeth(sv.Plan, v.Cell)
 		}
 		v.What, v.Unit, v.About = whatIsRead(sv, v.Cell), v.Table.Unit, aboutOf(it)
 		if sv.Plan.Method.UnitRequired() {
@@ -131,7 +143,10 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 func whatIsRead(s classroom.Survey, cell int) string {
 	c := s.Plan.Cell(cell)
 	var parts []string
-	if len(s.Plan.Parts) > 1 {
+	switch {
+	case s.Plan.Gear != nil:
+		parts = append(parts, fmt.Sprintf("tooth %d", s.Plan.Tooth(c.Part)))
+	case len(s.Plan.Parts) > 1:
 		parts = append(parts, s.Plan.Parts[c.Part].Name)
 	}
 	if s.Plan.Places > 1 {
@@ -167,12 +182,19 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 		Beyond  string `form:"beyond"`
 		Try     string `form:"try"`
 		Said    string `form:"said"`
+
+		Setup    string `form:"setup"`
+		Addendum string `form:"addendum"`
+		Upright  string `form:"upright"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
+	set := setupForm{ui.Clip(f.Addendum, 40), ui.Clip(f.Upright, 40)}
 	switch {
+	case f.Setup != "":
+		err = s.Room.SetTongue(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
 	case f.Try != "" || f.Said != "":
 		err = s.Room.Try(r.Context(), me, sv.ID, store.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
 	case f.Verdict != "":
@@ -182,6 +204,8 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	}
 	var refused refusal.Refusal
 	switch {
+	case errors.As(err, &refused) && f.Setup != "":
+		return s.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: words.Plain(refused[0].Reason)})
 	case errors.As(err, &refused):
 		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: words.Plain(refused[0].Reason)})
 	case errors.Is(err, classroom.ErrOver):

@@ -29,6 +29,17 @@ type tableView struct {
 	Plots     []plotView
 	Limits    string
 	Corrected bool
+	Worn      *wornView // which tooth of a gear is worn; nil where nothing is asked
+}
+
+// wornView asks which tooth of a gear is worn.
+type wornView struct {
+	Part    int
+	Choices []string
+	Said    string
+	ByOwn   string
+	Right   bool
+	Runs    bool
 }
 
 // partView is a part in the table.
@@ -178,7 +189,27 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 		v.Parts = append(v.Parts, pv)
 	}
 	v.Plots = plots(p, groups, odd, read)
+	if p.Gear != nil && len(read) == p.Cells() {
+		v.Worn = newWorn(s, groups, verdicts[s.WornTooth()].Verdict)
+	}
 	return v
+}
+
+// newWorn asks which tooth is worn, once all are read, and holds what was said against the readings.
+func newWorn(s classroom.Survey, groups []survey.Values, said string) *wornView {
+	p := s.Plan
+	v := wornView{Part: s.WornTooth(), Said: said, ByOwn: classroom.NoTooth, Runs: s.Runs()}
+	teeth := make([]survey.Values, len(p.Parts))
+	for i, d := range p.Parts {
+		v.Choices = append(v.Choices, d.Name)
+		teeth[i] = survey.All(groups[i*p.Places : (i+1)*p.Places])
+	}
+	v.Choices = append(v.Choices, classroom.NoTooth)
+	if n := survey.Worn(teeth, p.Instrument(0).LeastCount()); n >= 0 {
+		v.ByOwn = p.Parts[n].Name
+	}
+	v.Right = said == v.ByOwn
+	return &v
 }
 
 // written is a number for reading, to so many places.

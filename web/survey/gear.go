@@ -1,0 +1,89 @@
+package survey
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/core/survey"
+	"cavix/figure"
+	"cavix/web/ui"
+)
+
+// setupForm is what is worked out and set before the teeth of a gear are measured, as it is typed.
+type setupForm struct{ Addendum, Upright string }
+
+// setupView asks for it.
+type setupView struct {
+	setupForm
+	Card  ui.CardView
+	Given []string
+	Unit  string
+}
+
+// answer is the answer to the card: what the upright scale was set to becomes the movement that leads there. What cannot be
+// read stays as it is, and is refused by its field.
+func (f setupForm) answer(s classroom.Survey, student int64) exercise.Answer {
+	a := exercise.Answer{}
+	it := s.SetupCard(student)
+	for _, field := range it.Fields() {
+		if field.Input != exercise.Position {
+			a[field.Name] = f.Addendum
+			continue
+		}
+		a[field.Name] = f.Upright
+		typed, err := length.ReadTyped(f.Upright)
+		if err != nil {
+			continue
+		}
+		for _, fig := range it.Figures() {
+			if n, ok := fig.MovesTo(typed.Value); ok && fig.Name == field.Figure {
+				a[field.Name] = strconv.Itoa(n)
+			}
+		}
+	}
+	return a
+}
+
+// gear asks what is to be worked out and set, or says what came of it.
+func (s Desk) gear(r *http.Request, sv classroom.Survey, v *readView) error {
+	me := ui.UserOf(r).ID
+	a, result, err := s.Room.Setup(r.Context(), sv, me)
+	if err != nil {
+		return err
+	}
+	it := sv.SetupCard(me)
+	if result == nil {
+		if !v.Runs {
+			return nil
+		}
+		if v.Setup == nil {
+			v.Setup = &setupView{}
+		}
+		v.Setup.Given, v.Setup.Unit = it.Facts().Given, string(sv.Plan.Instrument(0).Unit())
+		return v.Setup.Card.Fill(ui.CardState{Item: it})
+	}
+	e, err := it.Explain(a, exercise.Voice{})
+	if err != nil {
+		return err
+	}
+	v.Set = fmt.Sprintf("Setting: %s of %s. %s", result.Marks, result.Of, e.Headline)
+	if len(e.Work) > 0 { // what follows is of a tooth, which is still to be read
+		v.Set += " " + e.Work[0].Left + " = " + e.Work[0].Right + "."
+	}
+	return nil
+}
+
+// teeth draws the gear with the tooth that is measured now.
+func teeth(p survey.Plan, cell int) template.HTML {
+	c := p.Cell(cell)
+	measured := make([]int, len(p.Parts))
+	for i := range p.Parts {
+		measured[i] = p.Tooth(i)
+	}
+	return ui.Drawing(figure.Teeth(p.Gear.Teeth, measured, measured[c.Part], c.Place+1, p.Places), "teeth", "fig")
+}
