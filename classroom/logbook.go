@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"time"
 
-	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/logbook"
 	"cavix/core/refusal"
@@ -152,9 +151,7 @@ func (r *Room) TakeOver(ctx context.Context, owner, id int64) error {
 	if !b.State.Checked {
 		return store.ErrNotFound
 	}
-	spec := b.Instrument.Spec()
-	spec.ZeroError = b.State.Last.Zero(b.Instrument)
-	in, err := instrument.New(spec)
+	in, err := b.Instrument.WithZeroError(b.State.Last.Zero(b.Instrument))
 	if err != nil {
 		return err
 	}

@@ -316,7 +316,7 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 		return err
 	}
 	m := result.Field(field)
-	g := store.Reading{Student: student, Cell: cell, Given: text, Value: m.Value.String(),
+	g := store.Reading{Student: student, Cell: cell, Given: text, Value: s.Plan.Value(m.Value).String(),
 		Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm, At: at}
 	if len(m.Slips) > 0 {
 		g.Slip = string(m.Slips[0])

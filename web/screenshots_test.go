@@ -28,7 +28,7 @@ var views = []struct {
 	{"+workshop-face", "maren", "/workshop/14", nil},
 	{"+workshop-two-scales", "maren", "/workshop/17", nil},
 	{"+workshop-gear", "maren", "/workshop/18", nil},
-	{"bench", "maren", "/bench/13", nil},
+	{"+bench", "maren", "/bench/13", nil},
 	{"+bench-read", "maren", "/bench/1", func(b *browser) {
 		b.fill("[name=object]", "47.3")
 		b.click("button[value=object]")
@@ -173,7 +173,7 @@ var views = []struct {
 	{"+card-verdict", "Elspeth O.", "/my/6/7", nil},
 	{"+card-convert", "Elspeth O.", "/my/6/9", nil},
 	{"+card-gauge", "Wren A.", "/my/6/11", nil},
-	{"card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
+	{"+card-gauge-after", "Elspeth O.", "/my/6/12", func(b *browser) {
 		b.fill("[name=go]", "10.00")
 		b.click(".acts .btn-primary")
 		b.wait("document.querySelector('[value=anyway], .say h2')")
@@ -247,7 +247,7 @@ var views = []struct {
 		b.wait("document.querySelector('form[action$=\"/give\"]')")
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
-	{"card-laboratory", "Isolde M.", "/my/9/1", nil},
+	{"+card-laboratory", "Isolde M.", "/my/9/1", nil},
 	{"board", "maren", "/board/1", func(b *browser) {
 		b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
 		b.wait("document.querySelector('.answers .plot')")
@@ -257,14 +257,14 @@ var views = []struct {
 		b.waitText(".says", "Who wrote")
 	}},
 	{"+board-open", "maren", "/board/1", nil},
-	{"board-drum", "maren", "/board/1", func(b *browser) {
+	{"+board-drum", "maren", "/board/1", func(b *browser) {
 		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Arbor micrometer').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
 		b.waitText(".board h1", "Arbor")
 		b.keys("l  ")
 		b.waitText(".equation b", ".")
 		b.wait("document.querySelector('.scope.upright')")
 	}},
-	{"round", "Wren A.", "/round", nil},
+	{"+round", "Wren A.", "/round", nil},
 	{"watch", "maren", "/watch/3", func(b *browser) {
 		wren, tobin, elspeth := as(b.t, b.base, "Wren A."), as(b.t, b.base, "Tobin F."), as(b.t, b.base, "Elspeth O.")
 		for n := 1; n <= 10; n++ { // three go on, two of them with the same slip

@@ -3,11 +3,13 @@ package web_test
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
 	"fmt"
 	"log/slog"
 	"net/http"
 	"net/url"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -145,7 +147,10 @@ func TestASurveyGoesOut(t *testing.T) {
 	rows, err := csv.NewReader(bytes.NewReader(table)).ReadAll()
 	require.NoError(t, err)
 	assert.Len(t, rows, 61)
-	assert.True(t, bytes.HasPrefix(maren.file("/surveys/2/report"), []byte("%PDF-")))
+	for _, report := range [][]byte{maren.file("/surveys/2/report"), maren.file("/surveys/1/students/1/report"), wren.file("/my/surveys/1/report")} {
+		assert.True(t, bytes.HasPrefix(report, []byte("%PDF-")))
+		assert.Equal(t, 1, bytes.Count(report, []byte("/Type /Page\n")), "one page")
+	}
 	for _, key := range []string{"groups", "order", "nominal", "often", "means", "ranges"} {
 		assert.True(t, bytes.HasPrefix(maren.file("/surveys/2/plot/"+key), []byte("<svg")), key)
 	}
@@ -268,4 +273,46 @@ func TestTheTeethOfAGear(t *testing.T) {
 	maren := as(t, base, "maren")
 	_, _, page = maren.post("/surveys/new", url.Values{"class": {"1"}, "title": {"Teeth"}, "instrument": {fields(page).Get("none")}, "places": {"3"}}.Encode())
 	holds(t, page, "choose one of your Rack")
+}
+
+// A digital instrument is zeroed at the nominal size: what is read and written are deviations, the table gives sizes.
+func TestDeviationsFromNominal(t *testing.T) {
+	base := demoSite(t)
+	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
+	for _, p := range instrument.Patterns() {
+		if p.Family == instrument.Digital {
+			p.Name = "Box comparator"
+			in, err := instrument.New(p)
+			require.NoError(t, err)
+			doc, err := json.Marshal(in)
+			require.NoError(t, err)
+			maren.post("/rack/import", url.Values{"document": {string(doc)}}.Encode())
+			break
+		}
+	}
+	_, _, page := maren.get("/surveys/new")
+	digital := regexp.MustCompile(`value="(\d+)"[^>]*>Box comparator`).FindStringSubmatch(page)
+	require.NotNil(t, digital)
+	form := url.Values{"class": {"1"}, "title": {"By deviations"}, "instrument": {digital[1]}, "places": {"1"}, "repeats": {"1"},
+		"who": {"same"}, "scatter": {"0"}, "lower": {"24.95"}, "upper": {"25.05"}, "verdicts": {"two"}, "compare": {"yes"},
+		"parts[0].name": {"a"}, "parts[0].size": {"25.03"}}
+	_, _, page = maren.post("/surveys/new", form.Encode())
+	holds(t, page, "is needed: the display is zeroed at it")
+	form.Set("nominal", "25.00")
+	_, at, page := maren.post("/surveys/new", form.Encode())
+	require.Regexp(t, `^/surveys/\d+$`, at, page)
+	mine := "/my" + at
+	_, _, page = wren.get(mine)
+	holds(t, page, "zeroed at 25.00")
+	holds(t, page, "deviation, with its sign")
+	_, _, page = wren.post(mine, "cell=0&value=%2B0.03")
+	holds(t, page, "&#43;0.03")
+	holds(t, page, "25.03")
+	_, _, page = wren.post(mine, "part=0&verdict=accept")
+	holds(t, page, "as your readings have it")
+	_, _, page = maren.get(at)
+	holds(t, page, "100 %")
+	form.Set("instrument", "1")
+	_, _, page = maren.post("/surveys/new", form.Encode())
+	holds(t, page, "takes a digital instrument")
 }

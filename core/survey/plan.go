@@ -33,6 +33,7 @@ type Plan struct {
 	Lower       *length.Number           `json:"lower,omitempty"`   // limits, both inclusive
 	Upper       *length.Number           `json:"upper,omitempty"`
 	Nominal     *length.Number           `json:"nominal,omitempty"`
+	Compare     bool                     `json:"compare,omitempty"`  // the display is zeroed at the nominal size: deviations are read
 	Gear        *Gear                    `json:"gear,omitempty"`     // the parts are teeth of a gear; nil where they are none
 	Gauge       limits.Kind              `json:"gauge,omitempty"`    // parts are tried in it first; "" for none
 	Verdicts    string                   `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
@@ -166,7 +167,7 @@ func (p Plan) Order(r Reader) []int {
 
 // Asked is what a reading is of: corrected where the instrument has a zero error, which the page tells.
 func (p Plan) Asked(part int) string {
-	if p.Gear == nil && p.Instrument(part).Spec().ZeroError.Sign() != 0 {
+	if p.Gear == nil && !p.Compare && p.Instrument(part).Spec().ZeroError.Sign() != 0 {
 		return "corrected"
 	}
 	return "observed"
@@ -203,6 +204,7 @@ func (p Plan) Check() error {
 		bad.Add("verdicts", "need a limit")
 	}
 	p.checkGear(&bad)
+	p.checkCompare(&bad)
 	names := map[string]bool{}
 	for i, d := range p.Parts {
 		field := fmt.Sprintf("parts.%d", i)
@@ -259,6 +261,30 @@ func (p Plan) Tooth(part int) int {
 		return n
 	}
 	return 1 + part*p.Gear.Teeth/len(p.Parts)
+}
+
+// checkCompare refuses a comparison that shows no deviation.
+func (p Plan) checkCompare(bad *refusal.Refusal) {
+	if !p.Compare {
+		return
+	}
+	if p.Nominal == nil {
+		bad.Add("nominal", "is needed: the display is zeroed at it")
+		return
+	}
+	for _, in := range p.Instruments {
+		if in != nil && (in.Kind() != instrument.Display || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
+			bad.Add("instrument", "must be a digital one, zeroed at the nominal size")
+		}
+	}
+}
+
+// Value is the size that a reading stands for: of a comparison the nominal size and the deviation that was read.
+func (p Plan) Value(read length.Number) length.Number {
+	if p.Compare {
+		return p.Nominal.Add(read)
+	}
+	return read
 }
 
 // Addendum is what the upright scale is set to: half of what the outside diameter is larger than the pitch diameter.

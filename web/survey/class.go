@@ -250,36 +250,43 @@ func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// student shows what one student has observed.
-func (s Room) student(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
-	if err != nil {
-		return err
+// observations are what one student of a survey has observed.
+func (s Room) observations(r *http.Request) (v readView, sv classroom.Survey, read []classroom.Observed, err error) {
+	if sv, err = s.of(r); err != nil {
+		return v, sv, nil, err
 	}
 	id, err := ui.ID(r, "student")
 	if err != nil {
-		return err
+		return v, sv, nil, err
 	}
 	st, err := s.Site.Room.Store().Read(r.Context()).Pupil(sv.Class, id)
 	if err != nil {
-		return err
+		return v, sv, nil, err
 	}
-	read, err := s.Site.Room.ReadingsBy(r.Context(), sv.ID, id)
-	if err != nil {
-		return err
+	if read, err = s.Site.Room.ReadingsBy(r.Context(), sv.ID, id); err != nil {
+		return v, sv, nil, err
 	}
 	verdicts, err := s.Site.Room.Verdicts(r.Context(), sv.ID)
 	if err != nil {
-		return err
+		return v, sv, nil, err
 	}
 	trials, err := s.Site.Room.Trials(r.Context(), sv.ID)
 	if err != nil {
-		return err
+		return v, sv, nil, err
 	}
-	v := readView{ID: sv.ID, Title: st.Name, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: sv.Title}
+	v = readView{ID: sv.ID, Title: st.Name, Student: id, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: sv.Title}
 	v.Gauged = gaugedLines(sv, id, trials[id])
 	v.Table = newTable(sv, read, verdicts[id], trials[id], -1)
-	return s.Render(w, r, http.StatusOK, "observations", st.Name+" · "+sv.Title, v)
+	return v, sv, read, nil
+}
+
+// student shows what one student has observed.
+func (s Room) student(w http.ResponseWriter, r *http.Request) error {
+	v, sv, _, err := s.observations(r)
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "observations", v.Title+" · "+sv.Title, v)
 }
 
 // studyView is a study of readers.

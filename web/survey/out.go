@@ -84,7 +84,88 @@ func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
 	return err
 }
 
-// report sends a survey as a page on paper: what it comes to, its plots, and the verdict. With ?student it is that of one.
+// reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was said.
+func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
+	rep := paper.Report{Title: sv.Title, Under: name + " · " + sv.ClassName + " · " + sv.Plan.Instrument(0).Name()}
+	if t.Limits != "" {
+		rep.Under += " · limits " + t.Limits + " " + t.Unit
+	}
+	for _, l := range gauged {
+		rep.Says = append(rep.Says, fmt.Sprintf("%s in the gauge: %s; %s.", l.Name, l.Said, l.Why))
+	}
+	table := paper.Grid{Head: append(append([]string{""}, t.Heads...), "mean", "range", "")}
+	figures := paper.Grid{Head: []string{"", ""}}
+	for _, p := range t.Parts {
+		if p.Verdict != "" {
+			rep.Says = append([]string{fmt.Sprintf("Verdict on %s: %s.", p.Name, p.Verdict)}, rep.Says...)
+		}
+		for _, row := range p.Rows {
+			line := []string{p.Name}
+			if t.Placed {
+				line[0] += ", place " + row.Name
+			}
+			for _, c := range row.Cells {
+				line = append(line, c.Value)
+			}
+			why := ""
+			switch {
+			case row.Odd:
+				why = "furthest off"
+			case row.Out:
+				why = "outside"
+			}
+			table.Rows = append(table.Rows, append(line, row.Mean, row.Range, why))
+		}
+		for _, f := range p.Figures {
+			figures.Rows = append(figures.Rows, []string{p.Name, f.Name + " " + f.Value})
+		}
+	}
+	rep.Grids = []paper.Grid{table, figures}
+	return rep
+}
+
+// sendReport sends a report.
+func sendReport(w http.ResponseWriter, r *http.Request, rep paper.Report, name string) error {
+	rep.Words = ui.WordsOf(r)
+	var b bytes.Buffer
+	if err := rep.Write(&b); err != nil {
+		return err
+	}
+	ui.Download(w, name+".pdf", "application/pdf")
+	_, err := b.WriteTo(w)
+	return err
+}
+
+// studentReport sends what one student has observed as a page on paper.
+func (s Room) studentReport(w http.ResponseWriter, r *http.Request) error {
+	v, sv, read, err := s.observations(r)
+	if err != nil {
+		return err
+	}
+	rep := reportOf(sv, v.Title, v.Table, v.Gauged)
+	rep.Plots = plotsOnPaper(sv, read)
+	return sendReport(w, r, rep, sv.Title+" "+v.Title)
+}
+
+// report sends a student's own observations as a page on paper.
+func (s Desk) report(w http.ResponseWriter, r *http.Request) error {
+	v, sv, read, err := s.view(r, readView{})
+	if err != nil {
+		return err
+	}
+	rep := reportOf(sv, ui.UserOf(r).Name, v.Table, v.Gauged)
+	rep.Plots = plotsOnPaper(sv, read)
+	return sendReport(w, r, rep, sv.Title)
+}
+
+// plotsOnPaper are the plots of one reader's observations.
+func plotsOnPaper(sv classroom.Survey, read []classroom.Observed) []paper.Plot {
+	groups := groupsOf(sv.Plan, grid(sv.Plan, read))
+	_, by := scenes(sv.Plan, groups, standOut(sv.Plan, groups), read)
+	return []paper.Plot{{Name: plotNames["groups"], Scene: by["groups"]}}
+}
+
+// report sends a survey as a page on paper: what it comes to, its plots, and the verdict.
 func (s Room) report(w http.ResponseWriter, r *http.Request) error {
 	sv, err := s.of(r)
 	if err != nil {
@@ -95,8 +176,7 @@ func (s Room) report(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	st := newStudy(sv, read)
-	rep := paper.Report{Title: sv.Title, Under: fmt.Sprintf("%s · %s · %d readings", sv.ClassName, sv.Plan.Instrument(0).Name(), len(read)),
-		Words: ui.WordsOf(r)}
+	rep := paper.Report{Title: sv.Title, Under: fmt.Sprintf("%s · %s · %d readings", sv.ClassName, sv.Plan.Instrument(0).Name(), len(read))}
 	for _, k := range []string{"groups", "means"} {
 		if by[k] != nil {
 			rep.Plots = append(rep.Plots, paper.Plot{Name: plotNames[k], Scene: by[k]})
@@ -118,11 +198,5 @@ func (s Room) report(w http.ResponseWriter, r *http.Request) error {
 	if l := limitsText(sv.Plan); l != "" {
 		rep.Under += " · limits " + exercise.Show(l) + " " + string(sv.Plan.Instrument(0).Unit())
 	}
-	var b bytes.Buffer
-	if err := rep.Write(&b); err != nil {
-		return err
-	}
-	ui.Download(w, sv.Title+" report.pdf", "application/pdf")
-	_, err = b.WriteTo(w)
-	return err
+	return sendReport(w, r, rep, sv.Title+" report")
 }

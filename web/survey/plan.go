@@ -51,6 +51,7 @@ type planForm struct {
 	Pitch      string     `form:"pitch"`
 	Teeth      string     `form:"teeth"`
 	Verdicts   string     `form:"verdicts"`
+	Compare    string     `form:"compare"`
 	Parts      []partForm `form:"parts"`
 }
 
@@ -130,6 +131,19 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
 	if in.Spec().Family == instrument.GearTooth {
 		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch), Teeth: bad.Whole("teeth", f.Teeth)}
+	}
+	if f.Compare != "" {
+		p.Compare = true
+		if in.Kind() != instrument.Display {
+			bad.Add("compare", "takes a digital instrument")
+		} else if p.Nominal != nil {
+			zeroed, err := in.WithZeroError(p.Nominal.Neg())
+			if err != nil {
+				bad.Add("nominal", "cannot be zeroed at: %s", err)
+			} else {
+				p.Instruments[0] = zeroed
+			}
+		}
 	}
 	if !slices.Contains([]string{"", "shaft", "hole"}, p.Feature) {
 		p.Feature = ""

@@ -62,11 +62,12 @@ type readView struct {
 	Typed string
 	Fault string
 
-	Setup  *setupView // what is worked out and set before the teeth of a gear are measured
-	Set    string     // what came of it
-	Teeth  template.HTML
-	Trial  *trialView // a part that is tried in the gauge first
-	Gauged []gaugedLine
+	Student int64      // whose it is, where an instructor looks
+	Setup   *setupView // what is worked out and set before the teeth of a gear are measured
+	Set     string     // what came of it
+	Teeth   template.HTML
+	Trial   *trialView // a part that is tried in the gauge first
+	Gauged  []gaugedLine
 }
 
 // seen finds a student's survey, in the words of the class.
@@ -89,15 +90,28 @@ func (s Desk) survey(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readView) error {
+	v, sv, _, err := s.view(r, v)
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, status, "reading", sv.Title, v)
+}
+
+// view fills the page of a survey in, with what was typed where that was refused.
+func (s Desk) view(r *http.Request, v readView) (readView, classroom.Survey, []classroom.Observed, error) {
 	sv, err := s.seen(r)
 	if err != nil {
-		return err
+		return v, sv, nil, err
 	}
+	read, err := s.Room.ReadingsBy(r.Context(), sv.ID, ui.UserOf(r).ID)
+	if err == nil {
+		err = s.fill(r, sv, read, &v)
+	}
+	return v, sv, read, err
+}
+
+func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observed, v *readView) error {
 	me := ui.UserOf(r).ID
-	read, err := s.Room.ReadingsBy(r.Context(), sv.ID, me)
-	if err != nil {
-		return err
-	}
 	verdicts, err := s.Room.Verdicts(r.Context(), sv.ID)
 	if err != nil {
 		return err
@@ -115,7 +129,7 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 		v.Gauged = gaugedLines(sv, me, said)
 	}
 	if sv.Plan.Gear != nil {
-		if err := s.gear(r, sv, &v); err != nil {
+		if err := s.gear(r, sv, v); err != nil {
 			return err
 		}
 	}
@@ -132,11 +146,14 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 			v.Teeth = teeth(sv.Plan, v.Cell)
 		}
 		v.What, v.Unit, v.About = whatIsRead(sv, v.Cell), v.Table.Unit, aboutOf(it)
+		if sv.Plan.Compare {
+			v.About += " · zeroed at " + exercise.Show(sv.Plan.Nominal.Text(v.Table.Places)) + " " + v.Unit
+		}
 		if sv.Plan.Method.UnitRequired() {
 			v.Unit = ""
 		}
 	}
-	return s.Render(w, r, status, "reading", sv.Title, v)
+	return nil
 }
 
 // whatIsRead says what a cell is of: "place 5, third reading".
@@ -153,7 +170,10 @@ func whatIsRead(s classroom.Survey, cell int) string {
 		parts = append(parts, fmt.Sprintf("place %d", c.Place+1))
 	}
 	what := "reading"
-	if s.Plan.Asked(c.Part) != "observed" {
+	switch {
+	case s.Plan.Compare:
+		what = "deviation, with its sign"
+	case s.Plan.Asked(c.Part) != "observed":
 		what = "{corrected reading}"
 	}
 	if s.Plan.Repeats > 1 {

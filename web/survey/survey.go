@@ -35,6 +35,7 @@ func (s Room) Routes(r chi.Router) {
 	r.Get("/surveys/{survey}/report", s.Page(s.report))
 	r.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
 	r.Get("/surveys/{survey}/students/{student}", s.Page(s.student))
+	r.Get("/surveys/{survey}/students/{student}/report", s.Page(s.studentReport))
 	r.Get("/gauges", s.Page(s.gauges))
 	s.comparatorRoutes(r)
 }
@@ -47,4 +48,5 @@ func (s Desk) Routes(r chi.Router) {
 	r.Get("/my/surveys", s.Page(s.surveys))
 	r.Get("/my/surveys/{survey}", s.Page(s.survey))
 	r.Post("/my/surveys/{survey}", s.Page(s.write))
+	r.Get("/my/surveys/{survey}/report", s.Page(s.report))
 }

@@ -29,6 +29,7 @@ type tableView struct {
 	Plots     []plotView
 	Limits    string
 	Corrected bool
+	Compared  bool      // the cells hold deviations, the means are of sizes
 	Worn      *wornView // which tooth of a gear is worn; nil where nothing is asked
 }
 
@@ -153,7 +154,7 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 	odd := standOut(p, groups)
 	in := p.Instrument(0)
 	v := tableView{Heads: repeatNames[:p.Repeats], Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
-		Corrected: p.Asked(0) != "observed"}
+		Corrected: p.Asked(0) != "observed", Compared: p.Compare}
 	for i, part := range p.Parts {
 		if !s.Measured(i, said) {
 			continue
@@ -169,6 +170,11 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 				c := cellView{Here: n == here}
 				if cells[n] != nil {
 					c.Value = exercise.Show(p.Instrument(i).Format(cells[n].Value))
+					if p.Compare { // the deviation, as it was read; the mean is of the sizes
+						if c.Value = written(cells[n].Value.Sub(*p.Nominal), v.Places); p.Nominal.Less(cells[n].Value) {
+							c.Value = "+" + c.Value
+						}
+					}
 				} else {
 					pv.Whole = false
 				}
@@ -247,7 +253,7 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 		out = append(out, figureView{"standard deviation (n − 1)", strconv.FormatFloat(s, 'f', places+2, 64)})
 	}
 	in := p.Instrument(part)
-	zeroed := in.Spec().ZeroError.Sign() != 0
+	zeroed := in.Spec().ZeroError.Sign() != 0 && !p.Compare
 	u, ok := survey.UncertaintyOf(all, in.LeastCount(), zeroed)
 	switch {
 	case !ok:
