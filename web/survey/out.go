@@ -94,7 +94,7 @@ func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine
 		rep.Says = append(rep.Says, fmt.Sprintf("%s in the gauge: %s; %s.", l.Name, l.Said, l.Why))
 	}
 	table := paper.Grid{Head: append(append([]string{""}, t.Heads...), "mean", "range", "")}
-	figures := paper.Grid{Head: []string{"", ""}}
+	figures := paper.Grid{Head: []string{"All readings", ""}}
 	for _, p := range t.Parts {
 		if p.Verdict != "" {
 			rep.Says = append([]string{fmt.Sprintf("Verdict on %s: %s.", p.Name, p.Verdict)}, rep.Says...)
@@ -117,7 +117,11 @@ func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine
 			table.Rows = append(table.Rows, append(line, row.Mean, row.Range, why))
 		}
 		for _, f := range p.Figures {
-			figures.Rows = append(figures.Rows, []string{p.Name, f.Name + " " + f.Value})
+			name := f.Name
+			if len(t.Parts) > 1 {
+				name = p.Name + ": " + name
+			}
+			figures.Rows = append(figures.Rows, []string{name, f.Value})
 		}
 	}
 	rep.Grids = []paper.Grid{table, figures}
