@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -305,6 +306,9 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 	if !s.Runs() || cell < 0 || cell >= s.Plan.Cells() {
 		return ErrOver
 	}
+	if ready, err := r.ready(ctx, s, student, s.Plan.Cell(cell).Part); err != nil || !ready {
+		return cmp.Or(err, ErrOver)
+	}
 	it := s.Card(student, cell)
 	field := s.Plan.Asked(s.Plan.Cell(cell).Part)
 	if exercise.Blank(text) {
@@ -336,6 +340,20 @@ const NoTooth = "none"
 
 // WornTooth is the number of a part that stands for the question which tooth is worn.
 func (s Survey) WornTooth() int { return len(s.Plan.Parts) }
+
+// ready reports whether a student measures a part by now: a part that is tried in a gauge once it was rejected there, the
+// teeth of a gear once the upright scale is set.
+func (r *Room) ready(ctx context.Context, s Survey, student int64, part int) (bool, error) {
+	if s.Plan.Gear != nil {
+		set, err := r.read(ctx).Setup(s.ID, student)
+		return set != "", err
+	}
+	if s.Plan.Gauge == "" {
+		return true, nil
+	}
+	trials, err := r.Trials(ctx, s.ID)
+	return s.ToTry(trials[student]) < 0 && s.Measured(part, trials[student]), err
+}
 
 // canJudge reports whether something can be said of a part; of a gear also which of its teeth is worn.
 func (s Survey) canJudge(v store.Verdict) bool {

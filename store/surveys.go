@@ -105,6 +105,26 @@ func (r *Reader) ReadingsBy(survey, student int64) ([]Reading, error) {
 	return all(r, scanReading, readingColumns+"WHERE g.survey = ? AND g.student = ? ORDER BY g.at, g.cell", survey, student)
 }
 
+// SurveyReading is a reading with the survey that it belongs to.
+type SurveyReading struct {
+	Reading
+	Title string // of the survey
+}
+
+// SurveyReadings lists what a student of a class has read in all surveys.
+func (r *Reader) SurveyReadings(class, student int64) ([]SurveyReading, error) {
+	return all(r, func(r row) (g SurveyReading, err error) {
+		var at int64
+		var slip *string
+		err = r.Scan(&g.Title, &g.Student, &g.Cell, &g.Given, &g.Value, &g.Right, &slip, &at)
+		if g.At = time.Unix(at, 0); slip != nil {
+			g.Slip = *slip
+		}
+		return g, err
+	}, `SELECT v.title, g.student, g.cell, g.given, g.value, g.right, g.slip, g.at FROM readings g JOIN surveys v ON v.id = g.survey
+		JOIN students s ON s.id = g.student WHERE s.class = ? AND s.id = ? ORDER BY v.id, g.at, g.cell`, class, student)
+}
+
 // WriteDown keeps a reading; one that is there already stays, and first is then false.
 func (t *Tx) WriteDown(survey int64, g Reading) (first bool, err error) {
 	return t.changed(`INSERT INTO readings (survey, student, cell, given, value, right, slip, at)

@@ -167,7 +167,7 @@ func TestASurveyGoesOut(t *testing.T) {
 	_, _, page = wren.get("/my/surveys/1")
 	holds(t, page, "14 of 15 read")
 	assert.NotContains(t, page, "9.99", "a reading that was taken stays as it is")
-	for _, odd := range []string{"cell=-1&value=3", "cell=999&value=3", "part=7&verdict=accept", "part=0&verdict=melt"} {
+	for _, odd := range []string{"cell=-1&value=3", "cell=999&value=3", "part=7&verdict=accept", "part=0&verdict=melt", "setup=yes&addendum=4&upright=4", "part=0&try=go"} {
 		status, _, _ := wren.post("/my/surveys/1", odd)
 		assert.Equal(t, http.StatusConflict, status, odd)
 	}
@@ -185,6 +185,8 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
 	_, _, page := wren.get("/my/surveys/4")
+	status, _, _ := wren.post("/my/surveys/4", "cell=0&value=28.30")
+	assert.Equal(t, http.StatusConflict, status, "nothing is measured before it was rejected in the gauge")
 	rejected := 0
 	for part := range 4 {
 		holds(t, page, fmt.Sprintf("%d of 4: try it in both gauges", part+1))
@@ -220,7 +222,7 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	_, _, page = wren.post("/my/surveys/4", "part="+part+"&verdict=rework&beyond=0.18")
 	holds(t, page, "by your readings: scrap")
 	holds(t, page, "right by your readings")
-	status, _, _ := wren.post("/my/surveys/4", "part=9&try=go")
+	status, _, _ = wren.post("/my/surveys/4", "part=9&try=go")
 	assert.Equal(t, http.StatusConflict, status)
 
 	maren := as(t, base, "maren")

@@ -116,7 +116,7 @@ func TestPeopleThroughATerm(t *testing.T) {
 	data := maren.file("/classes/1/people/2/data")
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	require.NoError(t, err)
-	require.Len(t, z.File, 3)
+	require.Len(t, z.File, 4)
 	f, err := z.Open("answers.csv")
 	require.NoError(t, err)
 	rows, err := csv.NewReader(f).ReadAll()

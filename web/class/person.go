@@ -179,6 +179,10 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	observed, err := read.SurveyReadings(c.ID, st.ID)
+	if err != nil {
+		return err
+	}
 	ui.Download(w, st.Name+" data.zip", "application/zip")
 	out := transfer.NewBundle(w)
 	person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero()}
@@ -197,7 +201,28 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err := writeReplies(out, replies); err != nil {
 		return err
 	}
+	if err := writeObserved(out, observed); err != nil {
+		return err
+	}
 	return out.Close()
+}
+
+// writeObserved adds what a student read in surveys, and said of their parts.
+func writeObserved(out *transfer.Bundle, list []store.SurveyReading) error {
+	w, err := out.File("readings.csv")
+	if err != nil {
+		return err
+	}
+	t, err := transfer.NewTable(transfer.CSV, w, "Readings", "survey", "reading", "given", "value", "right", "slip", "read_at")
+	if err != nil {
+		return err
+	}
+	for _, g := range list {
+		if err := t.Row(g.Title, g.Cell+1, g.Given, g.Value, g.Right, g.Slip, g.At); err != nil {
+			return err
+		}
+	}
+	return t.Close()
 }
 
 // writeReplies adds what a student answered to questions that the whole class was asked.

@@ -213,6 +213,8 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	me := ui.UserOf(r).ID
 	set := setupForm{ui.Clip(f.Addendum, 40), ui.Clip(f.Upright, 40)}
 	switch {
+	case f.Setup != "" && sv.Plan.Gear == nil:
+		err = classroom.ErrOver
 	case f.Setup != "":
 		err = s.Room.SetTongue(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
 	case f.Try != "" || f.Said != "":
