@@ -291,10 +291,7 @@ func (s Shop) bookTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := transfer.CSV
-	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
-		f = transfer.XLSX
-	}
+	f := ui.FormatOf(r)
 	ui.Download(w, b.Instrument.Name()+" logbook."+string(f), f.Type())
 	return transfer.WriteBook(f, w, b.Instrument, logbook.Standing(b.Entries))
 }

@@ -209,17 +209,9 @@ func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := formatOf(r)
+	f := ui.FormatOf(r)
 	ui.Download(w, c.Name+" people."+string(f), f.Type())
 	return transfer.WritePeople(f, w, ui.PeopleOf(all))
-}
-
-// formatOf is the format that an address asks a table in: CSV, or with ?as=xlsx a spreadsheet.
-func formatOf(r *http.Request) transfer.Format {
-	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
-		return transfer.XLSX
-	}
-	return transfer.CSV
 }
 
 // slipsView are joining slips, to be printed and cut apart.

@@ -412,7 +412,7 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	a, f := termOf(r.URL.Query()), formatOf(r)
+	a, f := termOf(r.URL.Query()), ui.FormatOf(r)
 	ui.Download(w, c.Name+" ledger."+string(f), f.Type())
 	header := []string{"student", "group"}
 	for _, g := range l.Sheets {
@@ -463,7 +463,7 @@ func (o Office) classAnswers(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := formatOf(r)
+	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, c.Name+" answers."+string(f), f, func(each func(store.Answered) error) error {
 		return o.Room.Store().Read(r.Context()).ClassAnswers(ui.UserOf(r).ID, c.ID, each)
 	})
@@ -478,7 +478,7 @@ func (o Office) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := formatOf(r)
+	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, a.Title+" answers."+string(f), f, func(each func(store.Answered) error) error {
 		return o.Room.Store().Read(r.Context()).SheetAnswers(ui.UserOf(r).ID, n, each)
 	})

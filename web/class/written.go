@@ -55,7 +55,7 @@ func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(fmt.Errorf("this table would have more than %d rows", transfer.MostWritten))
 		}
 	}
-	f := formatOf(r)
+	f := ui.FormatOf(r)
 	ui.Download(w, g.Title+" paper."+string(f), f.Type())
 	return transfer.WriteWritten(f, w, rows)
 }

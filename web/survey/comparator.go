@@ -261,10 +261,7 @@ func (s Room) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f := transfer.CSV
-	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
-		f = transfer.XLSX
-	}
+	f := ui.FormatOf(r)
 	ui.Download(w, c.Title+"."+string(f), f.Type())
 	t, err := transfer.NewTable(f, w, "Comparator", "part", "deviation", "size", "verdict", "line", "sent_at")
 	if err != nil {

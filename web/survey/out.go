@@ -33,10 +33,7 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 		rows[i] = transfer.ReadingRow{Part: groupName(sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name, Repeat: c.Repeat + 1,
 			Value: sv.Plan.Instrument(c.Part).Format(g.Value), Given: g.Given, Right: g.Right, Slip: g.Slip, At: g.At}
 	}
-	f := transfer.CSV
-	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
-		f = transfer.XLSX
-	}
+	f := ui.FormatOf(r)
 	ui.Download(w, sv.Title+"."+string(f), f.Type())
 	return transfer.WriteReadings(f, w, rows)
 }

@@ -7,6 +7,8 @@ import (
 	"net/http"
 	"strings"
 	"unicode"
+
+	"cavix/transfer"
 )
 
 // Download sends what follows as a file of a name, which is brought to letters and digits that every system takes.
@@ -45,4 +47,12 @@ func Upload(r *http.Request, file, text string, most int64) ([]byte, error) {
 		}
 	}
 	return []byte(r.PostFormValue(text)), nil
+}
+
+// FormatOf is the format in which an address asks for a table: CSV, or with ?as=xlsx a spreadsheet.
+func FormatOf(r *http.Request) transfer.Format {
+	if transfer.Format(r.URL.Query().Get("as")) == transfer.XLSX {
+		return transfer.XLSX
+	}
+	return transfer.CSV
 }
