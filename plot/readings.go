@@ -409,7 +409,7 @@ func Strip(parts []Group, l Limits, hole bool) *figure.Scene {
 			anchor, dx = "end", -4
 		}
 		s.Items = append(s.Items, figure.Line{Class: "axis", X1: x(v), Y1: 22, X2: x(v), Y2: line + 8, Stroke: ink, Width: 2},
-			figure.Text{Class: "gauge", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: text})
+			figure.Text{Class: "made", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: text})
 	}
 	gauge(at, "GO "+goes)
 	gauge(other, "NO-GO "+not)

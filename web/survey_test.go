@@ -232,7 +232,7 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, page, "must be above the lower limit")
 	holds(t, page, ">wide<", "what was typed stays")
-	_, _, page = maren.get("/surveys/new?gauge=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
+	_, _, page = maren.get("/surveys/new?tried=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
 	holds(t, page, `value="28.05"`)
 }
 

@@ -22,7 +22,7 @@ func gaugeCommand() *cobra.Command {
 	var count, places int
 	var pace time.Duration
 	c := &cobra.Command{
-		Use:   "gauge",
+		Use:   "gauge --to ADDRESS",
 		Short: "Play a gauge with a data line: send readings of made-up parts to a comparator's table",
 		Long: "Play a gauge with a data line: send readings of made-up parts, a line each, to the address that a comparator's\n" +
 			"page shows. Each line has its number, so that one which is sent twice counts once.",

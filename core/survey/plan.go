@@ -196,9 +196,9 @@ func (p Plan) Check() error {
 	switch {
 	case p.Gauge == "":
 	case p.Lower == nil || p.Upper == nil:
-		bad.Add("gauge", "needs both limits")
+		bad.Add("tried", "needs both limits")
 	case !p.Gauge.Fits(p.Hole()):
-		bad.Add("gauge", "must be a ring or a snap for shafts, a plug for holes")
+		bad.Add("tried", "must be a ring or a snap for shafts, a plug for holes")
 	}
 	if p.Verdicts != "" && p.Lower == nil && p.Upper == nil {
 		bad.Add("verdicts", "need a limit")

@@ -145,7 +145,7 @@ func TestPlansThatCannotBeRead(t *testing.T) {
 		"scatter":    func(p *survey.Plan) { p.Scatter = 99 },
 		"upper":      func(p *survey.Plan) { p.Upper = p.Lower; x := number(t, "20"); p.Lower = &x },
 		"verdicts":   func(p *survey.Plan) { p.Lower, p.Upper = nil, nil },
-		"gauge":      func(p *survey.Plan) { p.Gauge = limits.Plug },
+		"tried":      func(p *survey.Plan) { p.Gauge = limits.Plug },
 		"nominal":    func(p *survey.Plan) { p.Compare = true },
 		"parts.1":    func(p *survey.Plan) { p.Parts[1].Size = number(t, "149.99") },
 		"parts.0":    func(p *survey.Plan) { p.Parts[0].Name = "b" },

@@ -120,7 +120,7 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	ask := url.Values{"gauge": {f.Kind}, "lower": {l.Lower.Text(places)}, "upper": {l.Upper.Text(places)}, "feature": {"shaft"}, "places": {"1"},
+	ask := url.Values{"tried": {f.Kind}, "lower": {l.Lower.Text(places)}, "upper": {l.Upper.Text(places)}, "feature": {"shaft"}, "places": {"1"},
 		"repeats": {"1"}, "who": {"own"}, "scatter": {"0"}, "verdicts": {"three"}, "title": {"Parts in the " + f.Kind}}
 	if l.Hole {
 		ask.Set("feature", "hole")

@@ -46,7 +46,7 @@ type planForm struct {
 	Lower      string     `form:"lower"`
 	Upper      string     `form:"upper"`
 	Nominal    string     `form:"nominal"`
-	Gauge      string     `form:"gauge"`
+	Tried      string     `form:"tried"`   // in a gauge, before they are measured
 	Outside    string     `form:"outside"` // of a gear
 	Pitch      string     `form:"pitch"`
 	Teeth      string     `form:"teeth"`
@@ -74,7 +74,7 @@ type partRow struct {
 func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
 	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6", Verdicts: "three",
 		Parts: []partForm{{Name: "1"}}}
-	if r.URL.Query().Has("gauge") { // from the planner of gauges
+	if r.URL.Query().Has("tried") { // from the planner of gauges
 		if err := ui.Asked(r, &f); err != nil {
 			return err
 		}
@@ -127,7 +127,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	}
 	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places), Repeats: bad.Whole("repeats", f.Repeats),
 		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
-		Gauge: limits.Kind(f.Gauge),
+		Gauge: limits.Kind(f.Tried),
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
 	if in.Spec().Family == instrument.GearTooth {
 		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch), Teeth: bad.Whole("teeth", f.Teeth)}
