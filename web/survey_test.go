@@ -126,7 +126,7 @@ func TestASurveyGoesOut(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
-	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report", "/surveys/2/plot/means.svg", "/surveys/1/students/1"} {
+	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report", "/surveys/2/plot/means", "/surveys/2/events", "/surveys/1/students/1"} {
 		status, _, _ := ivo.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}

@@ -68,6 +68,8 @@ type myPage struct {
 	Weakest []weakness
 	Known   bool // something is known of the student
 	Sheets  []sheetLink
+	Survey  ui.Link // the newest survey that is still to be read
+	Surveys int     // how many more there are
 }
 
 // steady is a family of instruments that goes well.
@@ -157,7 +159,26 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	if gone := practice.Gone(past, goneFor); len(gone) > 0 {
 		v.Gone = kinds.Did(gone[0])
 	}
+	if err := s.toMeasure(r, &v); err != nil {
+		return err
+	}
 	return s.Render(w, r, http.StatusOK, "my", "Your sheets", v)
+}
+
+// toMeasure finds the surveys that a student has still to read: the newest, and how many more.
+func (s Seat) toMeasure(r *http.Request, v *myPage) error {
+	list, err := s.Room.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+	for _, k := range list {
+		if k.Err != nil || !k.Runs() || k.Read > 0 && (k.Plan.Gauge != "" || k.Read >= k.Plan.Cells()) {
+			continue
+		}
+		if v.Survey.Text == "" {
+			v.Survey = ui.Link{Text: k.Title, Href: fmt.Sprintf("/my/surveys/%d", k.ID)}
+		} else {
+			v.Surveys++
+		}
+	}
+	return err
 }
 
 // stands tells how a student stands with a sheet, with the marks.

@@ -2,6 +2,7 @@ package survey
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"net/http"
 	"slices"
@@ -226,6 +227,19 @@ func (v *classView) slips(read []classroom.Observed) {
 	}
 	slices.SortFunc(v.Slips, func(a, b slipLine) int {
 		return cmp.Or(cmp.Compare(b.Readings, a.Readings), cmp.Compare(a.Did, b.Did))
+	})
+}
+
+// surveyEvents tells that somebody has read.
+func (s Room) surveyEvents(w http.ResponseWriter, r *http.Request) error {
+	sv, err := s.of(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	return s.Stream(w, r, classroom.Topic{Class: sv.Class, What: classroom.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		now, err := s.Site.Room.Survey(ctx, me, sv.ID)
+		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "read"}, err
 	})
 }
 
