@@ -30,13 +30,13 @@ func Teeth(teeth int, measured []int, marked, place, places int) *Scene {
 	for _, n := range measured {
 		a := step * float64(n-1)
 		x, y := at(tip+15, a)
-		colour := ink
+		colour, class := ink, "onmat"
 		if n == marked {
-			colour = Madder
+			colour, class = Madder, "onmat marked"
 			mx, my := at((root+tip)/2, a)
 			sc.add(Circle{X: mx, Y: my, R: 9, Paint: Paint{Fill: "none", Stroke: Madder, Width: 2.2}})
 		}
-		sc.add(Text{X: x, Y: y + 4.5, Size: 13, Anchor: "middle", Fill: colour, S: fmt.Sprint(n)})
+		sc.add(Text{Class: class, X: x, Y: y + 4.5, Size: 13, Anchor: "middle", Fill: colour, S: fmt.Sprint(n)})
 	}
 	// The tooth from above: its width, and where it is measured.
 	if places > 0 {
@@ -44,14 +44,14 @@ func Teeth(teeth int, measured []int, marked, place, places int) *Scene {
 		sc.add(Rect{X: left, Y: top, W: wide, H: high, Paint: gaugeMetal}, Rect{X: left + 34, Y: top, W: 36, H: high, Paint: gaugeGrip})
 		for k := 1; k <= places; k++ {
 			y := top + high*(float64(k)-0.5)/float64(places)
-			colour, w := outline, 1.2
+			colour, class, w := outline, "onmat", 1.2
 			if k == place {
-				colour, w = Madder, 2.6
+				colour, class, w = Madder, "onmat marked", 2.6
 			}
 			sc.add(Line{X1: left - 10, Y1: y, X2: left + wide + 10, Y2: y, Stroke: colour, Width: w},
-				Text{X: left + wide + 20, Y: y + 4.5, Size: 13, Anchor: "middle", Fill: colour, S: fmt.Sprint(k)})
+				Text{Class: class, X: left + wide + 20, Y: y + 4.5, Size: 13, Anchor: "middle", Fill: colour, S: fmt.Sprint(k)})
 		}
-		sc.add(Text{X: left + wide/2, Y: top + high + 22, Size: 13, Anchor: "middle", Fill: ink, S: fmt.Sprintf("tooth %d, from above", marked)})
+		sc.add(Text{Class: "onmat", X: left + wide/2, Y: top + high + 22, Size: 13, Anchor: "middle", Fill: ink, S: fmt.Sprintf("tooth %d, from above", marked)})
 	}
 	return sc
 }

@@ -49,11 +49,11 @@ func Trial(kind limits.Kind, goes bool, met Met) *Scene {
 			Text{X: 475, Y: 101, Size: 16, Anchor: "middle", Fill: "#1C2830", S: name})
 	}
 	if met != NotTried {
-		colour, says := Verdigris, "enters"
+		colour, class, says := Verdigris, "onmat good", "enters"
 		if met == Stops {
-			colour, says = Madder, "stops"
+			colour, class, says = Madder, "onmat marked", "stops"
 		}
-		sc.add(Text{X: 36, Y: 172, Size: 18, Anchor: "start", Fill: colour, S: says})
+		sc.add(Text{Class: class, X: 36, Y: 172, Size: 18, Anchor: "start", Fill: colour, S: says})
 	}
 	return sc
 }
