@@ -318,3 +318,17 @@ func TestDeviationsFromNominal(t *testing.T) {
 	_, _, page = maren.post("/surveys/new", form.Encode())
 	holds(t, page, "takes a digital instrument")
 }
+
+// Who has read how much is shown to the instructor as it is read.
+func TestASurveyIsSeenAsItIsRead(t *testing.T) {
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("maren")
+	b.open("/surveys/1")
+	row := "[...document.querySelectorAll('#watch tbody tr')].find((r) => r.textContent.includes('Wren A.')).cells[1].textContent"
+	b.wait(row + " === '13'")
+	_, _, page := wren.get("/my/surveys/1")
+	wren.post("/my/surveys/1", "cell="+fields(page).Get("cell")+"&value=7.80")
+	b.wait(row + " === '14'")
+}

@@ -35,6 +35,7 @@ func (s Room) comparatorRoutes(r chi.Router) {
 
 // Streams adds the addresses that stay open.
 func (s Room) Streams(r chi.Router) {
+	r.Get("/surveys/{survey}/events", s.Page(s.surveyEvents))
 	r.Get("/comparators/{comparison}/events", s.Page(s.comparisonEvents))
 }
 
