@@ -238,7 +238,7 @@ func TestFromASlipToASheetThatTrainsIt(t *testing.T) {
 	low := eval[float64](b, "document.querySelector('.behind .btn-link').getBoundingClientRect().bottom")
 	assert.Less(t, low, 800.0, "in sight without scrolling")
 	b.do(run("document.querySelector('.behind .btn-link').click()"))
-	b.wait("location.pathname.startsWith('/sheets/')")
+	b.wait("location.pathname.startsWith('/sheets/') && document.readyState === 'complete' && !!document.querySelector('[name=title]')")
 	assert.Equal(t, "Once more: next line", eval[string](b, "document.querySelector('[name=title]').value"))
 	b.waitText(".keepbar", "Kept")
 	covered := eval[string](b, "document.querySelector('main').textContent")

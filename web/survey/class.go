@@ -239,7 +239,7 @@ func (s Room) surveyEvents(w http.ResponseWriter, r *http.Request) error {
 	me := ui.UserOf(r).ID
 	return s.Stream(w, r, classroom.Topic{Class: sv.Class, What: classroom.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
 		now, err := s.Site.Room.Survey(ctx, me, sv.ID)
-		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "read"}, err
+		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "news"}, err
 	})
 }
 
