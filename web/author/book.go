@@ -174,7 +174,7 @@ func zeroPlot(b classroom.Book) template.HTML {
 	for i, e := range list {
 		groups[i] = plot.Group{Name: e.At.Format("2 Jan"), Values: []float64{e.Zero(in).Float()}}
 	}
-	return ui.Drawing(plot.Dots(groups, l, in.LeastCount().Float()), "zero", "plot readingplot")
+	return ui.Readings(plot.Dots(groups, l, in.LeastCount().Float()), "zero")
 }
 
 // entry reads the form.

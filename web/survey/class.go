@@ -138,8 +138,8 @@ func offTrue(sv classroom.Survey, read []classroom.Observed) plotView {
 		}
 		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))).Float())
 	}
-	return plotView{Name: "Off the true sizes, by reader", Drawing: ui.Drawing(plot.Dots(groups, plot.Limits{},
-		p.Instrument(0).LeastCount().Float()), "p-off", "plot readingplot")}
+	return plotView{Name: "Off the true sizes, by reader", Drawing: ui.Readings(plot.Dots(groups, plot.Limits{},
+		p.Instrument(0).LeastCount().Float()), "p-off")}
 }
 
 // readers lists who has read how much, and how well.
@@ -384,7 +384,7 @@ func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {
 	v.bias(sv, read)
 	keys, by := studyScenes(p, table)
 	for _, k := range keys {
-		v.Plots = append(v.Plots, plotView{plotNames[k], k, ui.Drawing(by[k], "s-"+k, "plot readingplot")})
+		v.Plots = append(v.Plots, plotView{plotNames[k], k, ui.Readings(by[k], "s-"+k)})
 	}
 	return v
 }

@@ -193,7 +193,7 @@ func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, paste
 		for range p.Places {
 			grain = grain.Mul(length.Frac(1, 10))
 		}
-		v.Plot = ui.Drawing(plot.Sequence(sizes[max(0, len(sizes)-60):], l, grain.Float()), "compared", "plot readingplot")
+		v.Plot = ui.Readings(plot.Sequence(sizes[max(0, len(sizes)-60):], l, grain.Float()), "compared")
 	}
 	status := http.StatusOK
 	if pasted != "" {

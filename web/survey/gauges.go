@@ -130,7 +130,7 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 		ask.Set(fmt.Sprintf("parts[%d].size", i), x.Text(places))
 	}
 	v.Give = "/surveys/new?" + ask.Encode()
-	v.Strip = ui.Drawing(plot.Strip(groups, pl, l.Hole), "strip", "plot readingplot")
+	v.Strip = ui.Readings(plot.Strip(groups, pl, l.Hole), "strip")
 	v.Shown = []template.HTML{ui.Drawing(figure.Trial(kind, true, figure.Enters), "go", "fig trial"),
 		ui.Drawing(figure.Trial(kind, false, figure.Stops), "nogo", "fig trial")}
 }

@@ -395,7 +395,7 @@ func plots(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.O
 	keys, by := scenes(p, groups, odd, read)
 	var out []plotView
 	for _, k := range keys {
-		out = append(out, plotView{Name: plotNames[k], Key: k, Drawing: ui.Drawing(by[k], "p-"+k, "plot readingplot")})
+		out = append(out, plotView{Name: plotNames[k], Key: k, Drawing: ui.Readings(by[k], "p-"+k)})
 	}
 	return out
 }

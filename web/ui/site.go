@@ -207,6 +207,12 @@ func Plot(sc *figure.Scene, prefix string) template.HTML {
 	return template.HTML(sc.SVG(prefix, size)) //nolint:gosec // made by our own writer
 }
 
+// Readings writes a plot of readings for a page. It is as wide as its place; on a phone it keeps a size at which its
+// numbers are read, and is moved sideways.
+func Readings(sc *figure.Scene, prefix string) template.HTML {
+	return `<div class="plotted">` + Drawing(sc, prefix, "plot readingplot") + `</div>`
+}
+
 const themeCookie = "cavix_theme"
 
 // nextTheme is what the button changes a theme to: the system's, dark, light, and round again.
