@@ -26,6 +26,8 @@ import (
 var (
 	ErrNotFound = errors.New("not found")     // or not this person's to see
 	ErrTaken    = errors.New("already taken") // a name or code that must be the only one
+	ErrNewer    = errors.New("the database was written by a newer version of Cavix; this one would not read all of it")
+	ErrInUse    = errors.New("another program has the database open")
 )
 
 //go:embed migrations/*.sql
@@ -34,14 +36,16 @@ var migrations embed.FS
 // Store is an open database.
 type Store struct {
 	read    *sql.DB
-	queries sync.Map // of *sql.Stmt on read, by their text: each is prepared once
+	queries sync.Map  // of *sql.Stmt on read, by their text: each is prepared once
+	copier  *sql.Conn // of read: stays with the file that was opened, whatever becomes of its name
 	write   *sql.DB
 	writer  *writer
 }
 
-// Open opens the database file, makes it when it is not there, and brings it to the newest form.
+// Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer program
+// has brought to a form of its own is ErrNewer, and is left alone.
 func Open(ctx context.Context, path string) (*Store, error) {
-	write, err := open(path, "_txlock=immediate", 1)
+	write, err := open(path, durable+"_txlock=immediate", 1)
 	if err != nil {
 		return nil, err
 	}
@@ -65,20 +69,37 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if err != nil {
 		return err
 	}
+	have, newest, err := provider.GetVersions(ctx)
+	if err != nil {
+		return err
+	}
+	if have > newest {
+		return ErrNewer
+	}
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if s.read, err = open(path, "_pragma=query_only(1)", 8); err != nil {
+	if s.read, err = open(path, durable+"_pragma=query_only(1)&mode=rw", 9); err != nil {
+		return err
+	}
+	if s.copier, err = s.read.Conn(ctx); err != nil {
 		return err
 	}
 	s.writer, err = newWriter(ctx, s.write)
 	return err
 }
 
+// fileURL names a file with options of the connection.
+func fileURL(path, options string) string {
+	u := url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(), RawQuery: options}
+	return u.String()
+}
+
+// durable are the options of every connection of a server: a commit is on the disk when it returns.
+const durable = "_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
+
 func open(path, option string, conns int) (*sql.DB, error) {
-	u := url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath()}
-	u.RawQuery = "_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&" + option
-	db, err := sql.Open("sqlite", u.String())
+	db, err := sql.Open("sqlite", fileURL(path, option))
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +110,10 @@ func open(path, option string, conns int) (*sql.DB, error) {
 
 // Close finishes the writes that wait and closes the database.
 func (s *Store) Close() error {
-	return errors.Join(s.writer.close(), s.read.Close(), s.write.Close())
+	if s.writer == nil { // only looked at
+		return errors.Join(s.copier.Close(), s.read.Close())
+	}
+	return errors.Join(s.writer.close(), s.copier.Close(), s.read.Close(), s.write.Close())
 }
 
 // Reader asks queries: on its own, or as part of a transaction.
@@ -172,6 +196,12 @@ func taken(err error) error {
 		return ErrTaken
 	}
 	return err
+}
+
+// Busy reports whether somebody else held the database for longer than was waited.
+func Busy(err error) bool {
+	var e *sqlite.Error
+	return errors.As(err, &e) && e.Code()&0xff == sqlite3.SQLITE_BUSY
 }
 
 func now() int64 { return time.Now().Unix() }

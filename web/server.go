@@ -16,6 +16,7 @@ import (
 	"github.com/go-chi/httprate"
 
 	"cavix/classroom"
+	"cavix/ops"
 	"cavix/store"
 	"cavix/web/account"
 	"cavix/web/author"
@@ -37,6 +38,8 @@ type Config struct {
 	Demo     []account.SignIn // offered on the sign-in pages of a demo
 	Secure   bool             // the site is served over HTTPS: cookies are marked so
 	Proxies  []string         // whose word on a client's address is taken, as 10.0.0.0/8; this machine's own always is
+
+	Attendant *ops.Attendant // looks after the file; nil where nobody does
 }
 
 // bounds are what a group of addresses may take.

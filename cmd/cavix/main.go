@@ -43,7 +43,8 @@ func run(args []string, out, errs io.Writer) int {
 	root.SetErr(errs)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand(),
-		exportCommand(), importCommand(), surveyCommand(), gaugeCommand())
+		exportCommand(), importCommand(), surveyCommand(), gaugeCommand(),
+		backupCommand(), restoreCommand(), checkCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0

@@ -122,6 +122,7 @@ func TestFigure(t *testing.T) {
 func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 	in := file(t, "caliper.json", caliper)
 	impossible := file(t, "none.json", strings.Replace(caliper, "39", "37", 1))
+	empty, prose := file(t, "empty.db", ""), file(t, "prose.db", strings.Repeat("This is no database. ", 400))
 	for _, tt := range []struct {
 		code int
 		args string
@@ -145,14 +146,28 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		{2, "gauge --to nowhere", "must be an address"},
 		{2, "gauge --to http://x/gauge/y --count 0", "--count"},
 		{2, "gauge --to http://x/gauge/y --spread wide", "--spread"},
-		{1, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0", "/nowhere/at/all.db"},
+		{1, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0 --new", "/nowhere/at/all.db"},
+		{2, "serve --data /nowhere/at/all.db --addr 127.0.0.1:0", "add --new"},
+		{2, "serve --data " + empty + " --addr 127.0.0.1:0", "is empty"},
+		{1, "serve --data " + prose + " --addr 127.0.0.1:0", "no database"},
+		{2, "serve --keep-copies -1", "--keep-copies"},
+		{2, "demo --keep " + empty, "is there already"},
+		{2, "backup --data school.db", "--to is missing"},
+		{2, "backup --data /nowhere.db --to /tmp/x.db", "there is no such file"},
+		{1, "backup --data " + prose + " --to /tmp/x.db", "no database"},
+		{2, "restore --from /nowhere.db --data x.db", "there is no such file"},
+		{2, "restore --from " + empty + " --data x.db", "is empty"},
+		{2, "check", "--data is missing"},
+		{2, "check --data " + empty, "is empty"},
+		{1, "check --data " + prose, "no database"},
 	} {
 		code, _, errs := call(t, strings.Fields(tt.args)...)
 		assert.Equal(t, tt.code, code, tt.args)
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey", "gauge"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey", "gauge",
+		"backup", "restore", "check"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")
@@ -180,13 +195,14 @@ func TestArrows(t *testing.T) {
 		"cavix/plot": {"cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
 			"database/sql", "html/template"},
 		"cavix/core/words": {"cavix/core/instrument", "cavix/core/length", "cavix/core/exercise"},
-		"cavix/store": {"cavix/classroom", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
+		"cavix/store": {"cavix/classroom", "cavix/ops", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
 			"net/http",
 			"html/template"},
-		"cavix/classroom": {"cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
+		"cavix/classroom": {"cavix/ops", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
 			"html/template"},
 		"cavix/transfer": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd"}, // its spreadsheets bring net/http along
-		"cavix/demo":     {"cavix/web", "cavix/cmd", "net/http"},
+		"cavix/ops":      {"cavix/web", "cavix/transfer", "cavix/figure", "cavix/demo", "cavix/cmd", "html/template"},
+		"cavix/demo":     {"cavix/web", "cavix/ops", "cavix/cmd", "net/http"},
 		"cavix/web":      {"cavix/demo", "cavix/cmd"},
 		"cavix/web/ui": {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student",
 			"cavix/web/bench", "cavix/web/handbook"},

@@ -21,99 +21,154 @@ import (
 
 	"cavix/classroom"
 	"cavix/demo"
-	"cavix/store"
+	"cavix/ops"
 	"cavix/web"
 	"cavix/web/account"
 )
 
 func serveCommand() *cobra.Command {
-	var addr, data string
-	var secure, verbose bool
-	var proxies []string
+	var o serving
 	c := &cobra.Command{
-		Use:     "serve",
-		Short:   "Serve Cavix from one database file",
-		Example: "  cavix serve --addr 127.0.0.1:8080 --data cavix.db\n  cavix serve --addr 127.0.0.1:8080 --data /var/lib/cavix/school.db --https",
-		Args:    noArguments,
-		RunE: func(c *cobra.Command, _ []string) error {
-			for _, p := range proxies {
-				if _, err := netip.ParsePrefix(p); err != nil {
-					return usageError{fmt.Errorf("--proxy must be a range of addresses, as 10.0.0.0/8; it is %q", p)}
-				}
-			}
-			ctx := c.Context()
-			s, err := store.Open(ctx, data)
-			if err != nil {
-				return err
-			}
-			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), verbose), Secure: secure, Proxies: proxies}
-			has, err := s.Read(ctx).HasInstructors()
-			if err != nil {
-				return errors.Join(err, s.Close())
-			}
-			announce := func(at string) {
-				fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, data)
-				if !has {
-					fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at,
-						cfg.SetupKey)
-				}
-			}
-			if !has {
-				cfg.SetupKey = rand.Text()
-			}
-			return errors.Join(serve(ctx, addr, cfg, announce), s.Close())
-		},
+		Use:   "serve",
+		Short: "Serve Cavix from one database file",
+		Example: "  cavix serve --data cavix.db --new\n" +
+			"  cavix serve --addr 127.0.0.1:8080 --data /var/lib/cavix/school.db --https",
+		Args: noArguments,
+		RunE: func(c *cobra.Command, _ []string) error { return o.run(c) },
 	}
-	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
-	c.Flags().StringVar(&data, "data", "cavix.db", "database file; it is made when it is not there")
-	c.Flags().BoolVar(&secure, "https", false,
-		"the site is reached over HTTPS, through a proxy: mark cookies as secure")
-	c.Flags().StringSliceVar(&proxies, "proxy", nil,
+	f := c.Flags()
+	f.StringVar(&o.addr, "addr", "127.0.0.1:8080", "address to listen on")
+	f.StringVar(&o.data, "data", "cavix.db", "database file")
+	f.BoolVar(&o.new, "new", false, "begin a new school where the database file is missing or empty")
+	f.StringVar(&o.copies, "copies", "", "folder of the daily copies (default: copies, beside the database file)")
+	f.IntVar(&o.keep, "keep-copies", 14, "how many daily copies are kept; 0 makes none")
+	f.BoolVar(&o.secure, "https", false, "the site is reached over HTTPS, through a proxy: browsers are told to use nothing else")
+	f.StringSliceVar(&o.proxies, "proxy", nil,
 		"addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
-	c.Flags().BoolVar(&verbose, "verbose", false, "log every request")
+	f.BoolVar(&o.verbose, "verbose", false, "log every request")
 	return c
 }
 
+// serving is how a school is served.
+type serving struct {
+	addr, data, copies   string
+	keep                 int
+	new, secure, verbose bool
+	proxies              []string
+}
+
+func (o serving) run(c *cobra.Command) (err error) {
+	for _, p := range o.proxies {
+		if _, err := netip.ParsePrefix(p); err != nil {
+			return usageError{fmt.Errorf("--proxy must be a range of addresses, as 10.0.0.0/8; it is %q", p)}
+		}
+	}
+	if o.keep < 0 {
+		return usageError{fmt.Errorf("--keep-copies must be 0 or more; it is %d", o.keep)}
+	}
+	if o.copies == "" {
+		o.copies = filepath.Join(filepath.Dir(o.data), "copies")
+	}
+	ctx, log := c.Context(), logger(c.ErrOrStderr(), o.verbose)
+	s, err := ops.Open(ctx, ops.Opening{Path: o.data, New: o.new, Copies: o.copies, Log: log})
+	switch {
+	case errors.Is(err, ops.ErrNoFile):
+		return usageError{fmt.Errorf("--data: there is no file %s; to begin a new school there, add --new", o.data)}
+	case errors.Is(err, ops.ErrEmpty):
+		return usageError{fmt.Errorf("--data: %s is empty; put a copy back (cavix restore), or add --new to begin a new school", o.data)}
+	case err != nil:
+		return fmt.Errorf("%s: %w", o.data, err)
+	}
+	defer func() { err = errors.Join(err, s.Close()) }()
+	attendant := &ops.Attendant{Path: o.data, Copies: o.copies, Keep: o.keep, Store: s, Log: log}
+	if err := attendant.Begin(ctx); err != nil {
+		return err
+	}
+	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant}
+	has, err := s.Read(ctx).HasInstructors()
+	if err != nil {
+		return err
+	}
+	if !has {
+		cfg.SetupKey = rand.Text()
+	}
+	err = serve(ctx, o.addr, cfg, func(at string) {
+		fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, o.data)
+		if !has {
+			fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
+		}
+	})
+	if errors.Is(err, ops.ErrVanished) {
+		return err // there is no file to note anything in
+	}
+	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
+}
+
 func demoCommand() *cobra.Command {
-	var addr string
+	var addr, keep string
 	c := &cobra.Command{
 		Use:     "demo",
 		Short:   "Serve a fresh copy of the demo, the tide-mill course at Skerry Point",
-		Example: "  cavix demo\n  cavix demo --addr 127.0.0.1:9000",
+		Example: "  cavix demo\n  cavix demo --addr 127.0.0.1:9000 --keep demo.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
-			dir, err := os.MkdirTemp("", "cavix-demo-")
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
-			s, err := store.Open(c.Context(), filepath.Join(dir, "demo.db"))
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, s.Close()) }()
-			if err := demo.Fill(c.Context(), s, time.Now()); err != nil {
-				return fmt.Errorf("filling the demo: %w", err)
-			}
-			cfg := web.Config{Store: s, Log: logger(c.ErrOrStderr(), false)}
-			for _, d := range demo.SignIns() {
-				cfg.Demo = append(cfg.Demo, account.SignIn(d))
-			}
-			return serve(c.Context(), addr, cfg, func(at string) {
-				out := c.OutOrStdout()
-				fmt.Fprintf(out, "The demo is at http://%s; stop it with Ctrl C, and it is gone.\n", at)
-				for _, d := range cfg.Demo {
-					as := "at /signin"
-					if d.Code != "" {
-						as = "at /join with code " + d.Code
-					}
-					fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, d.Who)
+			file := keep
+			if file == "" {
+				dir, err := os.MkdirTemp("", "cavix-demo-")
+				if err != nil {
+					return err
 				}
-			})
+				defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
+				file = filepath.Join(dir, "demo.db")
+			} else if _, err := os.Stat(file); err == nil {
+				return usageError{fmt.Errorf("--keep: %s is there already; name a new file", file)}
+			}
+			return serveDemo(c, addr, file, keep != "")
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	c.Flags().StringVar(&keep, "keep", "", "leave the demo in this file, to be served again")
 	return c
+}
+
+// serveDemo fills a new file with the demo and serves it.
+func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
+	ctx, log := c.Context(), logger(c.ErrOrStderr(), false)
+	s, err := ops.Open(ctx, ops.Opening{Path: file, New: true, Log: log})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, s.Close()) }()
+	if err := demo.Fill(ctx, s, time.Now()); err != nil {
+		return fmt.Errorf("filling the demo: %w", err)
+	}
+	attendant := &ops.Attendant{Path: file, Store: s, Log: log}
+	if err := attendant.Begin(ctx); err != nil {
+		return err
+	}
+	cfg := web.Config{Store: s, Log: log, Attendant: attendant}
+	for _, d := range demo.SignIns() {
+		cfg.Demo = append(cfg.Demo, account.SignIn(d))
+	}
+	err = serve(ctx, addr, cfg, func(at string) {
+		out := c.OutOrStdout()
+		fate := "it is gone"
+		if stays {
+			fate = "it stays in " + file
+		}
+		fmt.Fprintf(out, "The demo is at http://%s; stop it with Ctrl C, and %s.\n", at, fate)
+		for _, d := range cfg.Demo {
+			as := "at /signin"
+			if d.Code != "" {
+				as = "at /join with code " + d.Code
+			}
+			fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, d.Who)
+		}
+	})
+	if errors.Is(err, ops.ErrVanished) {
+		return err
+	}
+	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
 // closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is.
@@ -167,16 +222,25 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 	}
 	srv.RegisterOnShutdown(cfg.Room.Hub.Close) // streams end when the server does
 	go closeOver(ctx, cfg)
-	failed := make(chan error, 1)
+	failed := make(chan error, 2)
 	go func() { failed <- srv.Serve(l) }()
+	attended := make(chan struct{})
+	go func() {
+		defer close(attended)
+		if err := cfg.Attendant.Attend(ctx); err != nil {
+			failed <- err
+		}
+	}()
 	announce(l.Addr().String())
 	select {
-	case err := <-failed:
-		return err
+	case err = <-failed:
 	case <-ctx.Done():
 	}
 	cfg.Log.Info("stopping; requests under way are finished first")
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
+	stop()
+	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
 	defer cancel()
-	return srv.Shutdown(ctx)
+	err = errors.Join(err, srv.Shutdown(ending))
+	<-attended
+	return err
 }

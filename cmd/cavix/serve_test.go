@@ -2,17 +2,20 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -36,7 +39,7 @@ var (
 // start runs the program until it says where it is.
 func (s *served) start() {
 	s.t.Helper()
-	s.process = exec.Command(s.program, "serve", "--addr", "127.0.0.1:0", "--data", s.data)
+	s.process = exec.Command(s.program, "serve", "--addr", "127.0.0.1:0", "--data", s.data, "--new")
 	out, err := s.process.StdoutPipe()
 	require.NoError(s.t, err)
 	require.NoError(s.t, s.process.Start())
@@ -157,6 +160,45 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 		require.NotNil(t, found)
 		assert.Equal(t, kept[1], found[1], "the first answer counts in every tab")
 	}
+}
+
+// A file that is taken away under the server stops it, with a line that says where everything is now.
+func TestAFileThatVanishesStopsTheServer(t *testing.T) {
+	if testing.Short() {
+		t.Skip("serves until a file is missed; left out with -short")
+	}
+	data := filepath.Join(t.TempDir(), "school.db")
+	var out, errs synced
+	ended := make(chan int, 1)
+	go func() { ended <- run([]string{"serve", "--addr", "127.0.0.1:0", "--data", data, "--new"}, &out, &errs) }()
+	require.Eventually(t, func() bool { return strings.Contains(out.String(), "Cavix is at") }, 20*time.Second, 10*time.Millisecond,
+		"%s", &errs)
+	require.NoError(t, os.Rename(data, data+".moved"))
+	select {
+	case code := <-ended:
+		assert.Equal(t, 1, code)
+		assert.Contains(t, errs.String(), "was moved, removed or replaced while it was served. All that was kept until now is in "+data+".rescued-")
+	case <-time.After(30 * time.Second):
+		t.Fatal("it went on without its file")
+	}
+}
+
+// synced is a buffer that one writes while another reads.
+type synced struct {
+	mu sync.Mutex
+	b  bytes.Buffer
+}
+
+func (s *synced) Write(p []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.Write(p)
+}
+
+func (s *synced) String() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.String()
 }
 
 // The made-up gauge sends to what listens, a numbered line each.

@@ -1,0 +1,134 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"cavix/ops"
+	"cavix/store"
+)
+
+// wrongUse makes wrong use of what another flag or file would put right.
+func wrongUse(err error) error {
+	for _, use := range []error{ops.ErrNoFile, ops.ErrEmpty} {
+		if errors.Is(err, use) {
+			return usageError{err}
+		}
+	}
+	return err
+}
+
+func backupCommand() *cobra.Command {
+	var data, to string
+	c := &cobra.Command{
+		Use:   "backup",
+		Short: "Copy a database, also while it is served, and look through the copy",
+		Long: "Copy a database, also while it is served, into a file of its own, and look through the copy before it gets its name.\n" +
+			"A plain copy of a file that is being served lacks what stands in its write-ahead log; this one does not.",
+		Example: "  cavix backup --data school.db --to /mnt/stick/school-monday.db",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) error {
+			made, err := ops.Backup(c.Context(), data, to)
+			if err != nil {
+				return wrongUse(err)
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s: %s, in %s, looked through and sound; its latest entry is of %s\n", made.Path,
+				size(made.Size), made.Took.Round(time.Millisecond), moment(made.Latest))
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "", "database file")
+	c.Flags().StringVar(&to, "to", "", "file for the copy; it must not be there yet")
+	required(c, "data", "to")
+	return c
+}
+
+func restoreCommand() *cobra.Command {
+	var data, from string
+	var older bool
+	c := &cobra.Command{
+		Use:   "restore",
+		Short: "Put a copy in the place of a database that is not being served",
+		Long: "Put a copy in the place of a database. It is looked through first. A database that is being served is left alone, and\n" +
+			"so is one with later entries than the copy, unless --older is given. What stood there is put beside it, not lost.",
+		Example: "  cavix restore --from copies/school-daily-20261123-030000.db --data school.db",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) error {
+			done, err := ops.Restore(c.Context(), from, data, older)
+			if errors.Is(err, ops.ErrNewerThere) {
+				return fmt.Errorf("%w; to put the older copy back all the same, add --older", err)
+			}
+			if err != nil {
+				return wrongUse(err)
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s: %s put back, its latest entry is of %s\n", done.Path, size(done.Size), moment(done.Latest))
+			if done.Before != "" {
+				fmt.Fprintf(c.OutOrStdout(), "What stood there is now %s\n", done.Before)
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "", "database file in whose place the copy comes")
+	c.Flags().StringVar(&from, "from", "", "the copy")
+	c.Flags().BoolVar(&older, "older", false, "also in the place of a database with later entries, or one that cannot be read")
+	required(c, "data", "from")
+	return c
+}
+
+func checkCommand() *cobra.Command {
+	var data string
+	var replica bool
+	c := &cobra.Command{
+		Use:   "check",
+		Short: "Look through a database: is it whole, readable, and marked as the core marks?",
+		Long: "Look through a database, also while it is served, and change nothing: pages and indexes, the ties between rows, every\n" +
+			"instrument, sheet, item and answer, and whether the marks that stand are those that the core gives. A file that was\n" +
+			"copied from under a running server without its write-ahead log is found too. Exits with 1 where anything is wrong.",
+		Example: "  cavix check --data school.db",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) error {
+			r, note, err := ops.Check(c.Context(), data, replica)
+			if err != nil {
+				return wrongUse(err)
+			}
+			for _, fault := range r.Faults {
+				fmt.Fprintln(c.OutOrStdout(), fault)
+			}
+			if note != "" {
+				fmt.Fprintln(c.OutOrStdout(), note)
+			}
+			if !r.Sound() {
+				return fmt.Errorf("%s: %d faults in %d cards and %d documents", data, len(r.Faults)+r.More, r.Cards, r.Documents)
+			}
+			older := ""
+			if r.Schema < store.NewestSchema() {
+				older = fmt.Sprintf("; its form %d will be brought to %d when it is served", r.Schema, store.NewestSchema())
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s is %s, in %s%s\n", data, r, r.Took.Round(time.Millisecond), older)
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "", "database file")
+	c.Flags().BoolVar(&replica, "replica", false,
+		"the file was put together from a replica: that it comes from a running server is said, and is no fault")
+	required(c, "data")
+	return c
+}
+
+// size writes a number of bytes for people.
+func size(n int64) string {
+	if n < 1<<20 {
+		return fmt.Sprintf("%d KB", (n+1023)>>10)
+	}
+	return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
+}
+
+func moment(t time.Time) string {
+	if t.IsZero() {
+		return "no time: it is empty"
+	}
+	return t.Format("2 Jan 2006, 15:04:05")
+}

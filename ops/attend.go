@@ -1,0 +1,242 @@
+package ops
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"cavix/store"
+)
+
+// Attendant looks after a database file while it is served: it notes that it is, looks through it, copies it every day, and
+// sees whether it is still there.
+type Attendant struct {
+	Path   string
+	Copies string // the folder of the daily copies; "" makes none
+	Keep   int    // how many daily copies are kept
+	Store  *store.Store
+	Log    *slog.Logger
+
+	copying sync.Mutex // one copy, and one check, at a time
+	began   os.FileInfo
+}
+
+// Times of an attendant.
+const (
+	copyEvery  = 24 * time.Hour
+	lookEvery  = time.Second // at whether the file is there
+	dueEvery   = time.Minute // at whether a copy is due
+	rescueTime = time.Minute
+)
+
+// ErrVanished is a database file that was moved, removed or replaced under the running server.
+var ErrVanished = errors.New("the database file is not there any more")
+
+// Begin notes in the file itself that it is being served, and brings its log into it.
+func (a *Attendant) Begin(ctx context.Context) (err error) {
+	if a.began, err = os.Stat(a.Path); err != nil {
+		return err
+	}
+	if err := a.note(ctx, store.Served, "running"); err != nil {
+		return err
+	}
+	return a.Store.Checkpoint(ctx)
+}
+
+// End notes that the file is served no longer.
+func (a *Attendant) End(ctx context.Context) error { return a.note(ctx, store.Served, "") }
+
+func (a *Attendant) note(ctx context.Context, name, value string) error {
+	return a.Store.Write(ctx, func(tx *store.Tx) error { return tx.Note(name, value, time.Now()) })
+}
+
+// Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server still
+// held is then written beside where it was.
+func (a *Attendant) Attend(ctx context.Context) error {
+	var work sync.WaitGroup
+	defer work.Wait()
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	work.Go(func() { a.lookThrough(ctx) })
+	work.Go(func() { a.copyDaily(ctx) })
+	look := time.NewTicker(lookEvery)
+	defer look.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-look.C:
+			now, err := os.Stat(a.Path)
+			if err == nil && os.SameFile(a.began, now) {
+				continue
+			}
+			if err != nil && !errors.Is(err, os.ErrNotExist) {
+				a.Log.Warn("the database file cannot be looked at", "err", err)
+				continue
+			}
+			return a.rescue(ctx)
+		}
+	}
+}
+
+// rescue writes what the server still holds of a file that has vanished.
+func (a *Attendant) rescue(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), rescueTime)
+	defer cancel()
+	to := fmt.Sprintf("%s.rescued-%s", a.Path, time.Now().Format(stampFormat))
+	c, err := copied(ctx, a.Store, to)
+	if err != nil {
+		return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served, and what the server still held cannot be written: %w",
+			a.Path, ErrVanished, err)
+	}
+	if _, err := os.Stat(a.Path); errors.Is(err, os.ErrNotExist) {
+		// A log without its file would be taken for that of the next file of this name; all that is in it was copied.
+		for _, end := range []string{"-wal", "-shm"} {
+			if err := gone(a.Path + end); err != nil {
+				a.Log.Error("the log of the file that is gone stays behind", "err", err)
+			}
+		}
+	}
+	return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served. All that was kept until now is in %s", a.Path,
+		ErrVanished, c.Path)
+}
+
+// lookThrough looks through the file once, in the background, and says what it found.
+func (a *Attendant) lookThrough(ctx context.Context) {
+	began := time.Now()
+	faults, err := a.Store.Integrity(ctx)
+	switch {
+	case ctx.Err() != nil:
+	case err != nil:
+		a.Log.Error("the database file cannot be looked through", "err", err)
+	case len(faults) > 0:
+		a.Log.Error("the database file is damaged; stop the server and put a copy back", "faults", strings.Join(faults, "; "))
+	default:
+		a.Log.Info("the database file is sound", "file", a.Path, "took", time.Since(began).Round(time.Millisecond))
+	}
+}
+
+// copyDaily makes a copy whenever the newest is a day old.
+func (a *Attendant) copyDaily(ctx context.Context) {
+	if a.Copies == "" || a.Keep < 1 {
+		return
+	}
+	due := time.NewTicker(dueEvery)
+	defer due.Stop()
+	for {
+		if list, err := a.List(); err != nil || len(list) == 0 || time.Since(list[0].At) >= copyEvery {
+			if c, err := a.CopyNow(ctx); err != nil && ctx.Err() == nil {
+				a.Log.Error("the daily copy could not be made", "err", err)
+			} else if err == nil {
+				a.Log.Info("copied", "copy", c.Path, "size", c.Size, "took", c.Took.Round(time.Millisecond))
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-due.C:
+		}
+	}
+}
+
+// CopyNow makes a copy as the daily ones are made, and lets go of those that are too many.
+func (a *Attendant) CopyNow(ctx context.Context) (Copy, error) {
+	if a.Copies == "" {
+		return Copy{}, errors.New("the server was started without a folder for copies")
+	}
+	a.copying.Lock()
+	defer a.copying.Unlock()
+	to := filepath.Join(a.Copies, a.prefix()+time.Now().Format(stampFormat)+".db")
+	c, err := copied(ctx, a.Store, to)
+	what := ""
+	if err != nil {
+		what = err.Error()
+	}
+	if noted := a.note(context.WithoutCancel(ctx), store.LastCopy, what); err == nil {
+		err = noted
+	}
+	if err != nil {
+		return c, err
+	}
+	list, err := a.List()
+	if err != nil || len(list) <= a.Keep {
+		return c, err
+	}
+	for _, old := range list[a.Keep:] {
+		err = errors.Join(err, os.Remove(old.Path))
+	}
+	return c, err
+}
+
+func (a *Attendant) prefix() string { return stem(a.Path) + "-daily-" }
+
+// Kept is a daily copy that is kept.
+type Kept struct {
+	Path string
+	Size int64
+	At   time.Time
+}
+
+// List lists the daily copies that are kept, the newest first.
+func (a *Attendant) List() ([]Kept, error) {
+	if a.Copies == "" {
+		return nil, nil
+	}
+	entries, err := os.ReadDir(a.Copies)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, nil
+	}
+	var out []Kept
+	for _, e := range entries {
+		name, daily := strings.CutPrefix(e.Name(), a.prefix())
+		at, wrong := time.ParseInLocation(stampFormat, strings.TrimSuffix(name, ".db"), time.Local)
+		if !daily || wrong != nil || !e.Type().IsRegular() {
+			continue // somebody else's file
+		}
+		if info, err := e.Info(); err == nil {
+			out = append(out, Kept{filepath.Join(a.Copies, e.Name()), info.Size(), at})
+		}
+	}
+	slices.SortFunc(out, func(x, y Kept) int { return y.At.Compare(x.At) })
+	return out, err
+}
+
+// CheckNow looks through everything while it is served, and notes what it found.
+func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
+	a.copying.Lock()
+	defer a.copying.Unlock()
+	r, err := CheckServed(ctx, a.Store)
+	if err != nil {
+		return r, err
+	}
+	return r, a.note(context.WithoutCancel(ctx), store.LastCheck, r.String())
+}
+
+// String says in a line what a look through a file found.
+func (r Report) String() string {
+	of := fmt.Sprintf("%d documents, %d cards, %d answers marked anew", r.Documents, r.Cards, r.Answers)
+	if r.Sound() {
+		return "sound: " + of
+	}
+	return fmt.Sprintf("%d faults (%s): %s", len(r.Faults)+r.More, of, strings.Join(r.Faults, "; "))
+}
+
+// DiskLeft is how many bytes are left where the database file is.
+func (a *Attendant) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(a.Path)) }
+
+// Size is how many bytes the database takes, with its log.
+func (a *Attendant) Size() (n int64) {
+	for _, end := range []string{"", "-wal"} {
+		if info, err := os.Stat(a.Path + end); err == nil {
+			n += info.Size()
+		}
+	}
+	return n
+}

@@ -1,0 +1,98 @@
+package ops
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"cavix/classroom"
+	"cavix/store"
+)
+
+// Report is what a look through a database file found.
+type Report struct {
+	classroom.Audit
+	Schema int64 // the form of the file
+	Took   time.Duration
+}
+
+// Sound reports whether nothing is wrong.
+func (r Report) Sound() bool { return len(r.Faults) == 0 }
+
+// Check looks through a database file, whether it is being served or not, and changes nothing: pages and indexes, the ties
+// between rows, every document, item and answer, and that the marks that stand are those that the core gives. A file that
+// was copied from under a running server without its write-ahead log is a fault; of a replica, which ends in the middle of
+// things, it is only said.
+func Check(ctx context.Context, path string, replica bool) (r Report, note string, err error) {
+	began := time.Now()
+	logged := store.HasLog(path)
+	s, err := inspect(ctx, path)
+	if err != nil {
+		return r, "", err
+	}
+	defer func() { err = errors.Join(err, s.Close()) }()
+	if r.Schema, err = s.Schema(ctx); err != nil {
+		return r, "", err
+	}
+	if r.Schema > store.NewestSchema() {
+		return r, "", fmt.Errorf("%s: %w", path, store.ErrNewer)
+	}
+	faults, err := s.Integrity(ctx)
+	if err != nil {
+		return r, "", err
+	}
+	left, err := leftBehind(ctx, s, logged)
+	if err != nil {
+		return r, "", err
+	}
+	switch {
+	case len(faults) > 0: // rows of a damaged file say little
+	case r.Schema == store.NewestSchema():
+		r.Audit, err = classroom.New(s).Audit(ctx)
+	default:
+		r.Audit, err = auditOlder(ctx, s)
+	}
+	if left != "" && !replica {
+		faults, left = append(faults, left), ""
+	}
+	r.Faults = append(faults, r.Faults...)
+	r.Took = time.Since(began)
+	return r, left, err
+}
+
+// auditOlder looks through a file of an older form: in a copy that is brought to the newest.
+func auditOlder(ctx context.Context, s *store.Store) (a classroom.Audit, err error) {
+	dir, err := os.MkdirTemp("", "cavix-check-")
+	if err != nil {
+		return a, err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
+	path := filepath.Join(dir, "copy.db")
+	if err := s.CopyTo(ctx, path); err != nil {
+		return a, err
+	}
+	newer, err := store.Open(ctx, path)
+	if err != nil {
+		return a, err
+	}
+	a, err = classroom.New(newer).Audit(ctx)
+	return a, errors.Join(err, newer.Close())
+}
+
+// CheckServed looks through the database that is being served, without holding anybody up.
+func CheckServed(ctx context.Context, s *store.Store) (r Report, err error) {
+	began := time.Now()
+	if r.Schema, err = s.Schema(ctx); err != nil {
+		return r, err
+	}
+	faults, err := s.Integrity(ctx)
+	if err != nil {
+		return r, err
+	}
+	r.Audit, err = classroom.New(s).Audit(ctx)
+	r.Faults, r.Took = append(faults, r.Faults...), time.Since(began)
+	return r, err
+}

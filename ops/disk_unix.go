@@ -1,0 +1,14 @@
+//go:build unix
+
+package ops
+
+import "golang.org/x/sys/unix"
+
+// diskLeft is how many bytes are left to us on the disk of a folder.
+func diskLeft(dir string) (uint64, error) {
+	var s unix.Statfs_t
+	if err := unix.Statfs(dir, &s); err != nil {
+		return 0, err
+	}
+	return uint64(s.Bavail) * uint64(s.Bsize), nil
+}

@@ -1,0 +1,325 @@
+package ops_test
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/demo"
+	"cavix/ops"
+	"cavix/store"
+)
+
+// filled is the demo as a file that is not served.
+var filled = sync.OnceValues(func() ([]byte, error) {
+	dir, err := os.MkdirTemp("", "cavix-ops-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	path := filepath.Join(dir, "demo.db")
+	s, err := store.Open(context.Background(), path)
+	if err != nil {
+		return nil, err
+	}
+	if err := errors.Join(demo.Fill(context.Background(), s, time.Now()), s.Close()); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(path)
+})
+
+// school is a file with answers in it, as it is served.
+func school(t *testing.T) (path string, s *store.Store) {
+	t.Helper()
+	content, err := filled()
+	require.NoError(t, err)
+	path = filepath.Join(t.TempDir(), "school.db")
+	require.NoError(t, os.WriteFile(path, content, 0o600))
+	s, err = ops.Open(t.Context(), ops.Opening{Path: path, Log: slog.Default()})
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return path, s
+}
+
+func attended(t *testing.T, path string, s *store.Store) *ops.Attendant {
+	t.Helper()
+	a := &ops.Attendant{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default()}
+	require.NoError(t, a.Begin(t.Context()))
+	return a
+}
+
+// add keeps one more student, so that something stands in the log alone.
+func add(t *testing.T, s *store.Store, name string) {
+	t.Helper()
+	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error { _, err := tx.AddStudent(1, name, ""); return err }))
+}
+
+// people counts the students of a file that is not served.
+func people(t *testing.T, path string) (n int) {
+	t.Helper()
+	db, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	defer db.Close()
+	require.NoError(t, db.QueryRow("SELECT count(*) FROM students").Scan(&n))
+	return n
+}
+
+// A copy that is made while the file is written has everything; a plain copy lacks the log, and the check finds it.
+func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
+	path, s := school(t)
+	attended(t, path, s)
+	stop, stopped := make(chan struct{}), make(chan struct{})
+	go func() { // a server at work
+		defer close(stopped)
+		for n := 0; ; n++ {
+			select {
+			case <-stop:
+				return
+			default:
+				_ = s.Write(context.Background(), func(tx *store.Tx) error {
+					_, err := tx.AddStudent(1, fmt.Sprintf("late %d", n), "")
+					return err
+				})
+			}
+		}
+	}()
+	made, err := ops.Backup(t.Context(), path, filepath.Join(t.TempDir(), "copy.db"))
+	close(stop)
+	<-stopped
+	require.NoError(t, err)
+	r, note, err := ops.Check(t.Context(), made.Path, false)
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), r.Faults)
+	assert.Empty(t, note)
+	assert.Positive(t, r.Answers)
+	info, err := os.Stat(made.Path)
+	require.NoError(t, err)
+	assert.Equal(t, made.Size, info.Size())
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	assert.NoFileExists(t, made.Path+"-wal")
+
+	add(t, s, "The last one")
+	plain := filepath.Join(t.TempDir(), "plain.db")
+	content, err := os.ReadFile(path)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(plain, content, 0o600))
+	r, _, err = ops.Check(t.Context(), plain, false)
+	require.NoError(t, err)
+	require.False(t, r.Sound())
+	assert.Contains(t, r.Faults[0], "without its write-ahead log")
+	r, note, err = ops.Check(t.Context(), plain, true)
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), "of a replica it is no fault")
+	assert.Contains(t, note, "without its write-ahead log", "but it is said")
+	r, _, err = ops.Check(t.Context(), path, false)
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), "the file itself, while it is served")
+
+	again, err := ops.Backup(t.Context(), path, made.Path)
+	assert.ErrorContains(t, err, "is there already", again)
+	require.NoError(t, s.Close())
+	full, err := ops.Backup(t.Context(), path, filepath.Join(t.TempDir(), "after.db"))
+	require.NoError(t, err)
+	assert.Equal(t, people(t, path), people(t, full.Path))
+}
+
+// The check tells of a mark that the core would not give, of what cannot be read, of rows that hang loose and of broken pages.
+func TestTheCheckFindsWhatIsWrong(t *testing.T) {
+	path, s := school(t)
+	require.NoError(t, s.Close())
+	sound, err := os.ReadFile(path)
+	require.NoError(t, err)
+	for change, found := range map[string]string{
+		"UPDATE cards SET half_marks = half_marks + 1 WHERE id = (SELECT min(id) FROM cards WHERE answered IS NOT NULL AND half_marks < half_of)": "the core gives",
+		"UPDATE entries SET outcome = 'slip' WHERE outcome = 'right'":                                                                             "the core says",
+		"UPDATE cards SET item = '{}' WHERE id = 1":                                                                                               "card 1",
+		"UPDATE instruments SET document = '{}' WHERE id = 1":                                                                                     "instrument 1 cannot be read",
+		"UPDATE assignments SET definition = 'x' WHERE id = 1":                                                                                    "given sheet 1 cannot be read",
+		"PRAGMA foreign_keys = 0; INSERT INTO staff (class, instructor, role) VALUES (999, 1, 'leads')":                                           "belong to no row",
+		"UPDATE cards SET answer = '{\"main\":\"much\"}' WHERE id = (SELECT min(card) FROM entries)":                                              "cannot be marked",
+	} {
+		bad := filepath.Join(t.TempDir(), "bad.db")
+		require.NoError(t, os.WriteFile(bad, sound, 0o600))
+		db, err := sql.Open("sqlite", bad)
+		require.NoError(t, err)
+		_, err = db.Exec(change)
+		require.NoError(t, err, change)
+		require.NoError(t, db.Close())
+		r, _, err := ops.Check(t.Context(), bad, false)
+		require.NoError(t, err, change)
+		require.NotEmpty(t, r.Faults, change)
+		assert.Contains(t, fmt.Sprint(r.Faults), found, change)
+	}
+	torn := bytes.Clone(sound)
+	for i := len(torn) / 2; i < len(torn)/2+9000; i++ {
+		torn[i] = 0xA5
+	}
+	bad := filepath.Join(t.TempDir(), "torn.db")
+	require.NoError(t, os.WriteFile(bad, torn, 0o600))
+	r, _, err := ops.Check(t.Context(), bad, false)
+	assert.True(t, err != nil || !r.Sound())
+	_, err = ops.Backup(t.Context(), bad, filepath.Join(t.TempDir(), "copy.db"))
+	assert.Error(t, err, "and a copy of it is no copy")
+	for name, content := range map[string]string{"text.db": "this is no database, but it is long enough to be looked at as one. ", "none": ""} {
+		path := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
+		_, _, err := ops.Check(t.Context(), path, false)
+		assert.Error(t, err, name)
+	}
+}
+
+// A copy comes back only where nothing newer is lost unasked, and what stood there is put beside.
+func TestRestoreLosesNothing(t *testing.T) {
+	path, s := school(t)
+	first, err := ops.Backup(t.Context(), path, filepath.Join(t.TempDir(), "first.db"))
+	require.NoError(t, err)
+	before := people(t, first.Path)
+	_, err = ops.Restore(t.Context(), first.Path, path, true)
+	assert.ErrorIs(t, err, store.ErrInUse, "while it is served, whatever is allowed")
+	time.Sleep(time.Until(first.Latest.Add(1100 * time.Millisecond))) // times are kept to the second
+	add(t, s, "The last one")
+	require.NoError(t, s.Close())
+	_, err = ops.Restore(t.Context(), first.Path, path, false)
+	assert.ErrorIs(t, err, ops.ErrNewerThere)
+	assert.Equal(t, before+1, people(t, path), "nothing was touched")
+	done, err := ops.Restore(t.Context(), first.Path, path, true)
+	require.NoError(t, err)
+	assert.Equal(t, before, people(t, path))
+	assert.Equal(t, before+1, people(t, done.Before))
+	_, err = ops.Restore(t.Context(), filepath.Join(t.TempDir(), "none.db"), path, true)
+	assert.ErrorIs(t, err, ops.ErrNoFile)
+
+	// The log of a file that is gone is not taken for the copy's.
+	require.NoError(t, os.Remove(path))
+	require.NoError(t, os.WriteFile(path+"-wal", []byte("somebody else's"), 0o600))
+	_, err = ops.Open(t.Context(), ops.Opening{Path: path, New: true, Log: slog.Default()})
+	assert.ErrorContains(t, err, "-wal")
+	_, err = ops.Restore(t.Context(), first.Path, path, false)
+	require.NoError(t, err)
+	assert.NoFileExists(t, path+"-wal")
+	assert.Equal(t, before, people(t, path))
+}
+
+// A file is opened with care: none is made unasked, a newer one is left alone, an older one is copied first.
+func TestOpenTakesCare(t *testing.T) {
+	dir := t.TempDir()
+	var said bytes.Buffer
+	log := slog.New(slog.NewTextHandler(&said, nil))
+	o := ops.Opening{Path: filepath.Join(dir, "none.db"), Copies: filepath.Join(dir, "copies"), Log: log}
+	_, err := ops.Open(t.Context(), o)
+	assert.ErrorIs(t, err, ops.ErrNoFile)
+	assert.NoFileExists(t, o.Path)
+	require.NoError(t, os.WriteFile(o.Path, nil, 0o600))
+	_, err = ops.Open(t.Context(), o)
+	assert.ErrorIs(t, err, ops.ErrEmpty)
+	o.New = true
+	s, err := ops.Open(t.Context(), o)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	o.New = false
+	require.NoError(t, os.Chmod(o.Path, 0o644))
+	s, err = ops.Open(t.Context(), o)
+	require.NoError(t, err)
+	info, err := os.Stat(o.Path)
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	assert.Contains(t, said.String(), "others could read")
+	require.NoError(t, s.Close())
+
+	db, err := sql.Open("sqlite", o.Path)
+	require.NoError(t, err)
+	_, err = db.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	_, err = ops.Open(t.Context(), o)
+	assert.ErrorIs(t, err, store.ErrNewer)
+	_, err = store.Open(t.Context(), o.Path)
+	assert.ErrorIs(t, err, store.ErrNewer)
+
+	old, err := os.ReadFile("../testdata/first-schema.db")
+	require.NoError(t, err)
+	o.Path = filepath.Join(dir, "old.db")
+	require.NoError(t, os.WriteFile(o.Path, old, 0o600))
+	r, _, err := ops.Check(t.Context(), o.Path, false)
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), r.Faults)
+	assert.Equal(t, 9, r.Answers)
+	untouched, err := os.ReadFile(o.Path)
+	require.NoError(t, err)
+	assert.Equal(t, old, untouched, "looking changes nothing")
+	s, err = ops.Open(t.Context(), o)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	copies, err := filepath.Glob(filepath.Join(dir, "copies", "old-before-form-*.db"))
+	require.NoError(t, err)
+	require.Len(t, copies, 1)
+	assert.Equal(t, people(t, o.Path), people(t, copies[0]))
+}
+
+// A file that is taken away under the server is noticed, and what was kept until then is written beside.
+func TestAFileThatVanishesIsRescued(t *testing.T) {
+	path, s := school(t)
+	a := attended(t, path, s)
+	ended := make(chan error, 1)
+	go func() { ended <- a.Attend(t.Context()) }()
+	add(t, s, "The last one")
+	count := people(t, path)
+	require.NoError(t, os.Remove(path))
+	select {
+	case err := <-ended:
+		require.ErrorIs(t, err, ops.ErrVanished)
+		rescued, globbed := filepath.Glob(path + ".rescued-*")
+		require.NoError(t, globbed)
+		require.Len(t, rescued, 1, err)
+		assert.Contains(t, err.Error(), rescued[0])
+		assert.Equal(t, count, people(t, rescued[0]))
+		assert.NoFileExists(t, path+"-wal")
+	case <-time.After(20 * time.Second):
+		t.Fatal("nobody noticed")
+	}
+}
+
+// Daily copies are made at once where there is none, and the oldest go.
+func TestDailyCopies(t *testing.T) {
+	path, s := school(t)
+	a := attended(t, path, s)
+	ctx, cancel := context.WithCancel(t.Context())
+	ended := make(chan error, 1)
+	go func() { ended <- a.Attend(ctx) }()
+	require.Eventually(t, func() bool { list, _ := a.List(); return len(list) == 1 }, 20*time.Second, 20*time.Millisecond)
+	cancel()
+	require.NoError(t, <-ended)
+	require.NoError(t, os.WriteFile(filepath.Join(a.Copies, "school-daily-notes.db"), nil, 0o600))
+	for range 3 { // each has a second of its own in its name
+		list, err := a.List()
+		require.NoError(t, err)
+		time.Sleep(time.Until(list[0].At.Add(1010 * time.Millisecond)))
+		_, err = a.CopyNow(t.Context())
+		require.NoError(t, err)
+	}
+	list, err := a.List()
+	require.NoError(t, err)
+	assert.Len(t, list, 2)
+	assert.FileExists(t, filepath.Join(a.Copies, "school-daily-notes.db"), "what is not ours stays")
+	r, err := a.CheckNow(t.Context())
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), r.Faults)
+	value, _, err := s.Read(t.Context()).Noted(store.LastCheck)
+	require.NoError(t, err)
+	assert.Contains(t, value, "sound")
+	left, err := a.DiskLeft()
+	require.NoError(t, err)
+	assert.Positive(t, left)
+	assert.Positive(t, a.Size())
+}

@@ -1,0 +1,41 @@
+package store
+
+// Kept is a document that is kept somewhere in the file, whoever it belongs to.
+type Kept struct {
+	ID       int64
+	Document string
+}
+
+// Shelf is where documents of one sort are kept.
+type Shelf string
+
+// The shelves, by what is kept there.
+const (
+	Instruments Shelf = "SELECT id, document FROM instruments"
+	SheetsMade  Shelf = "SELECT id, definition FROM sheets"
+	SheetsGiven Shelf = "SELECT id, definition FROM assignments"
+	RoundsAsked Shelf = "SELECT id, item FROM rounds"
+	PlansGiven  Shelf = "SELECT id, plan FROM surveys"
+)
+
+// Shelved lists documents of a shelf after one of them, in the order of their ids, up to most. It asks for nobody: it is
+// for looking through a whole file.
+func (r *Reader) Shelved(from Shelf, after int64, most int) ([]Kept, error) {
+	return all(r, func(r row) (k Kept, err error) { return k, r.Scan(&k.ID, &k.Document) },
+		string(from)+" WHERE id > ? ORDER BY id LIMIT ?", after, most)
+}
+
+// CardsAfter lists cards after one of them, whoever they belong to, in the order of their ids, up to most.
+func (r *Reader) CardsAfter(after int64, most int) ([]Card, error) {
+	return all(r, scanCard, cardColumns+"WHERE k.id > ? ORDER BY k.id LIMIT ?", after, most)
+}
+
+// EntriesFrom lists what the fields of cards came to, from one card to another, both included.
+func (r *Reader) EntriesFrom(first, last int64) ([]Entry, error) {
+	return all(r, scanEntry, entryColumns+"WHERE card BETWEEN ? AND ? ORDER BY card, n", first, last)
+}
+
+// RepliesAfter lists answers to a round after a student's, up to most.
+func (r *Reader) RepliesAfter(round, student int64, most int) ([]Reply, error) {
+	return all(r, scanReply, replyColumns+"WHERE round = ? AND student > ? ORDER BY student LIMIT ?", round, student, most)
+}
