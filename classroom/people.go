@@ -32,6 +32,7 @@ func (r *Room) SetUp(ctx context.Context, i store.Instructor) (id int64, err err
 		if has {
 			return store.ErrTaken
 		}
+		i.Keeper = true // somebody must keep the server
 		id, err = tx.AddInstructor(i)
 		return err
 	})
@@ -80,25 +81,5 @@ func addClass(tx *store.Tx, owner int64, name string) (id int64, err error) {
 			return id, err
 		}
 	}
-	return id, err
-}
-
-// Join adds a student to a class, or lets one choose a new passphrase whose old one was taken away. A name
-// that exists there is store.ErrTaken.
-func (r *Room) Join(ctx context.Context, class int64, name, hash string) (id int64, err error) {
-	err = r.store.Write(ctx, func(tx *store.Tx) error {
-		known, err := tx.StudentByName(class, name)
-		switch {
-		case err == nil:
-			if id = known.ID; !known.Here() {
-				return store.ErrTaken
-			}
-			return tx.ChoosePassphrase(known.ID, hash)
-		case !errors.Is(err, store.ErrNotFound):
-			return err
-		}
-		id, err = tx.AddStudent(class, name, hash)
-		return err
-	})
 	return id, err
 }

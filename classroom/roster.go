@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"cavix/core/names"
 	"cavix/store"
 )
 
@@ -76,7 +77,12 @@ func (r *Room) ClearPassphrase(ctx context.Context, by Hand, class, student int6
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is store.ErrTaken.
 func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
-	err := r.withPupil(ctx, by, s.Class, s.ID, store.Marks, "was changed", func(tx *store.Tx, _ store.Student) error {
+	err := r.withPupil(ctx, by, s.Class, s.ID, store.Marks, "was changed", func(tx *store.Tx, was store.Student) error {
+		if !names.Alike(was.Name, s.Name) {
+			if err := nameFree(&tx.Reader, s.Class, s.ID, s.Name); err != nil {
+				return err
+			}
+		}
 		return tx.SetPupil(s)
 	})
 	if err != nil {
@@ -89,7 +95,7 @@ func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
 func (r *Room) Leave(ctx context.Context, by Hand, class, student int64, back bool) error {
 	said, at := "left the class", by.At
 	if back {
-		said, at = "is back in the class", time.Time{}
+		said, at = "is in the class again", time.Time{}
 	}
 	return r.withPupil(ctx, by, class, student, store.Leads, said,
 		func(tx *store.Tx, _ store.Student) error { return tx.SetGone(class, student, at) })
@@ -107,21 +113,14 @@ func (r *Room) Move(ctx context.Context, by Hand, class, student, to int64) erro
 	}
 	return r.withPupil(ctx, by, class, student, store.Leads, "was moved to "+there.Name,
 		func(tx *store.Tx, st store.Student) error {
+			if err := nameFree(&tx.Reader, to, student, st.Name); err != nil {
+				return err
+			}
 			if err := tx.Move(class, student, to); err != nil {
 				return err
 			}
 			return by.log(tx, to, st.Name+" came from "+st.ClassName)
 		})
-}
-
-// Delete removes a student with everything that is kept of them. The log keeps that it was done, without the name.
-func (r *Room) Delete(ctx context.Context, by Hand, class, student int64) error {
-	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
-		if err := tx.DeletePupil(class, student); err != nil {
-			return err
-		}
-		return by.log(tx, class, "a student was deleted, with all answers")
-	})
 }
 
 // NoteExport notes that all data of a student were handed out.
@@ -197,11 +196,11 @@ func (r *Room) Arrivals(ctx context.Context, instructor, class int64, list []Com
 func arrivals(there []store.Student, list []Coming) []Difference {
 	known := make(map[string]store.Student, len(there))
 	for _, s := range there {
-		known[store.Fold(s.Name)] = s
+		known[names.Fold(s.Name)] = s
 	}
 	out := make([]Difference, len(list))
 	for i, c := range list {
-		s, is := known[store.Fold(c.Name)]
+		s, is := known[names.Fold(c.Name)]
 		switch {
 		case !is:
 			out[i] = Added
@@ -233,12 +232,12 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 	}
 	byName := make(map[string]store.Student, len(there))
 	for _, s := range there {
-		byName[store.Fold(s.Name)] = s
+		byName[names.Fold(s.Name)] = s
 	}
 	for i, what := range arrivals(there, list) {
 		c := list[i]
 		counts[what]++
-		s := byName[store.Fold(c.Name)]
+		s := byName[names.Fold(c.Name)]
 		switch what {
 		case Added:
 			if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {

@@ -319,7 +319,7 @@ func written(it exercise.Item, m *exercise.Mark) string {
 
 // JoinAsGuest lets somebody into the rounds of a class with a handle only, where the class allows that; store.ErrNotFound
 // where it does not, store.ErrTaken for a name that is there.
-func (r *Room) JoinAsGuest(ctx context.Context, code, name string) (id int64, err error) {
+func (r *Room) JoinAsGuest(ctx context.Context, code, name string, at time.Time) (id int64, err error) {
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
 		c, err := tx.ClassByCode(code)
 		if err != nil {
@@ -327,6 +327,12 @@ func (r *Room) JoinAsGuest(ctx context.Context, code, name string) (id int64, er
 		}
 		if !c.Guests {
 			return store.ErrNotFound
+		}
+		if _, err := mayJoin(tx, c.ID, true, at); err != nil {
+			return err
+		}
+		if err := nameFree(&tx.Reader, c.ID, 0, name); err != nil {
+			return err
 		}
 		id, err = tx.AddGuest(c.ID, name)
 		return err

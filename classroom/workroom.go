@@ -92,11 +92,6 @@ func (r *Room) Share(ctx context.Context, owner, id int64, shared bool) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.Share(owner, id, shared) })
 }
 
-// DropInstrument takes an instrument off the Rack. Sheets keep their own copy.
-func (r *Room) DropInstrument(ctx context.Context, owner, id int64) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.DropInstrument(owner, id) })
-}
-
 // Sheet is a sheet that an instructor has composed. One that this program cannot read stands in lists
 // with the reason.
 type Sheet struct {

@@ -67,7 +67,7 @@ func Fill(ctx context.Context, s *store.Store, now time.Time) error {
 	room := classroom.New(s)
 	owners := map[string]int64{}
 	for _, i := range instructors {
-		id, err := room.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash})
+		id, err := room.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash, Keeper: i.keeper})
 		if err != nil {
 			return err
 		}
@@ -199,7 +199,7 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 		return err
 	}
 	for i, p := range c.pupils {
-		n, err := f.room.Join(ctx, f.id, p.name, hash)
+		n, err := f.room.Join(ctx, f.id, p.name, hash, f.begin)
 		if err != nil {
 			return err
 		}

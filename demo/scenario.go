@@ -9,10 +9,13 @@ import (
 	"cavix/core/words"
 )
 
-var instructors = []struct{ login, name string }{
-	{"maren", "Maren Tollgate"},
-	{"ivo", "Ivo Skerrick"},
-	{"una", "Una Brackwater"},
+var instructors = []struct {
+	login, name string
+	keeper      bool // keeps the server too
+}{
+	{"maren", "Maren Tollgate", true},
+	{"ivo", "Ivo Skerrick", false},
+	{"una", "Una Brackwater", false},
 }
 
 // racking is an instrument of somebody's Rack.

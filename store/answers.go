@@ -68,7 +68,7 @@ func (r *Reader) ClassAnswers(instructor, class int64, each func(Answered) error
 }
 
 // taughtSheet holds for a sheet a of a class that the instructor who asks teaches.
-const taughtSheet = "a.class IN (SELECT class FROM staff WHERE instructor = ?)"
+const taughtSheet = "a.class IN (SELECT class FROM teaching WHERE instructor = ?)"
 
 // Replied is what a student answered to a question that a whole class was asked.
 type Replied struct {

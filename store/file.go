@@ -54,7 +54,7 @@ func NewestSchema() int64 {
 	if err != nil {
 		panic(err) // the pattern is well formed
 	}
-	var newest int64
+	newest := int64(refoldVersion)
 	for _, n := range names {
 		number, _, _ := strings.Cut(path.Base(n), "_")
 		v, _ := strconv.ParseInt(number, 10, 64) // 0 for a file that goose passes over too

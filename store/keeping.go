@@ -30,3 +30,80 @@ func (t *Tx) Note(name, value string, at time.Time) error {
 		ON CONFLICT (name) DO UPDATE SET value = excluded.value, at = excluded.at`, name, value, at.Unix())
 	return err
 }
+
+// LogKeeping notes what was done that is no single class's business.
+func (t *Tx) LogKeeping(c Change) error {
+	_, err := t.insert("INSERT INTO keeping_log (who, what, at) VALUES (?, ?, ?)", c.Who, c.What, c.At.Unix())
+	return err
+}
+
+// Logged is a change with where it was made.
+type Logged struct {
+	Change
+	Of string // the class, or the sheet and class; "" for the server
+}
+
+// Log lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to most are
+// listed.
+func (r *Reader) Log(skip, most int) ([]Logged, error) {
+	return all(r, func(r row) (l Logged, err error) {
+		var at int64
+		err = r.Scan(&l.Who, &l.What, &at, &l.Of)
+		l.At = time.Unix(at, 0)
+		return l, err
+	}, `SELECT who, what, at, '' FROM keeping_log
+		UNION ALL SELECT p.who, p.what, p.at, c.name FROM people_log p JOIN classes c ON c.id = p.class
+		UNION ALL SELECT h.who, h.what, h.at, c.name || ', ' || a.title FROM changes h JOIN assignments a ON a.id = h.assignment
+			JOIN classes c ON c.id = a.class
+		ORDER BY 3 DESC, 1, 2 LIMIT ? OFFSET ?`, most, skip)
+}
+
+// SignIn is somebody's coming in, or a try that was refused.
+type SignIn struct {
+	Role    string
+	Name    string // as it is kept, or as it was tried
+	Class   string // of a student
+	Address string
+	Good    bool
+	At      time.Time
+}
+
+// keptSignIns is how many sign-ins are kept.
+const keptSignIns = 5000
+
+// NoteSignIn keeps a sign-in, and lets go of the oldest.
+func (t *Tx) NoteSignIn(s SignIn) error {
+	id, err := t.insert("INSERT INTO signins (role, name, class, address, good, at) VALUES (?, ?, ?, ?, ?, ?)", s.Role, s.Name, s.Class,
+		s.Address, s.Good, s.At.Unix())
+	if err != nil || id%100 != 0 {
+		return err
+	}
+	_, err = t.Exec("DELETE FROM signins WHERE id <= ?", id-keptSignIns)
+	return err
+}
+
+// SignIns lists the latest sign-ins of a role, or of all where it is "", the latest first: skip are passed over.
+func (r *Reader) SignIns(role string, skip, most int) ([]SignIn, error) {
+	return all(r, func(r row) (s SignIn, err error) {
+		var at int64
+		err = r.Scan(&s.Role, &s.Name, &s.Class, &s.Address, &s.Good, &at)
+		s.At = time.Unix(at, 0)
+		return s, err
+	}, `SELECT role, name, class, address, good, at FROM signins WHERE ? = '' OR role = ? ORDER BY id DESC LIMIT ? OFFSET ?`, role, role,
+		most, skip)
+}
+
+// Numbers are how much is kept, for whoever keeps the server.
+type Numbers struct{ Instructors, Classes, Students, Cards, Answers int }
+
+// Numbers counts what is kept.
+func (r *Reader) Numbers() (n Numbers, err error) {
+	return n, r.one(`SELECT (SELECT count(*) FROM instructors), (SELECT count(*) FROM classes), (SELECT count(*) FROM students WHERE NOT guest),
+		(SELECT count(*) FROM cards), (SELECT count(*) FROM cards WHERE answered IS NOT NULL)`, nil,
+		&n.Instructors, &n.Classes, &n.Students, &n.Cards, &n.Answers)
+}
+
+// JoiningOf is how somebody who is on no list joins a class.
+func (r *Reader) JoiningOf(class int64) (how Joining, err error) {
+	return how, r.one("SELECT joining FROM classes WHERE id = ?", []any{class}, &how)
+}

@@ -114,9 +114,9 @@ func (r *Reader) InClass(class int64) ([]Score, error) {
 
 // Came lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
 func (r *Reader) Came(instructor, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND EXISTS (SELECT 1 FROM sittings t
+	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
 		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+taughtSheet+` AND a.class = ?)
-		AND s.class IN (SELECT class FROM staff WHERE instructor = ?) ORDER BY s.folded`, class, instructor, class, instructor)
+		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded`, class, instructor, class, instructor)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.

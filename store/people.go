@@ -3,21 +3,68 @@ package store
 import (
 	"errors"
 	"time"
+
+	"cavix/core/names"
 )
 
 // Instructor is somebody who builds and teaches.
 type Instructor struct {
-	ID    int64
-	Login string
-	Name  string
-	Hash  string // of the passphrase
+	ID     int64
+	Login  string
+	Name   string
+	Hash   string    // of the passphrase; "" while one is to be chosen
+	Keeper bool      // keeps the server too
+	Entry  int64     // sessions begun under an earlier number are over
+	Link   string    // hash of the key with which a passphrase is chosen; "" for none
+	Until  time.Time // how long that key is good
+	Barred time.Time // since when they cannot sign in; zero while they can
 }
 
 func scanInstructor(r row) (i Instructor, err error) {
-	return i, r.Scan(&i.ID, &i.Login, &i.Name, &i.Hash)
+	var until int64
+	var barred *int64
+	err = r.Scan(&i.ID, &i.Login, &i.Name, &i.Hash, &i.Keeper, &i.Entry, &i.Link, &until, &barred)
+	i.Until, i.Barred = time.Unix(until, 0), when(barred)
+	return i, err
 }
 
-const instructorColumns = "SELECT id, login, name, hash FROM instructors "
+const instructorColumns = "SELECT id, login, name, hash, keeper, entry, link, link_until, barred FROM instructors "
+
+// Instructors lists everybody who teaches here, by name, up to most.
+func (r *Reader) Instructors(most int) ([]Instructor, error) {
+	return all(r, scanInstructor, instructorColumns+"ORDER BY barred IS NOT NULL, name, id LIMIT ?", most)
+}
+
+// InstructorByLink finds the instructor who may choose a passphrase with a key that has this hash.
+func (r *Reader) InstructorByLink(hash string, at time.Time) (Instructor, error) {
+	return only(all(r, scanInstructor, instructorColumns+"WHERE link <> '' AND link = ? AND link_until > ? AND barred IS NULL", hash, at.Unix()))
+}
+
+// SetLink lets an instructor choose a passphrase with a key that has this hash, until a time. The old passphrase is good no
+// longer, and all sessions are over.
+func (t *Tx) SetLink(instructor int64, hash string, until time.Time) error {
+	return t.change("UPDATE instructors SET hash = '', entry = entry + 1, link = ?, link_until = ? WHERE id = ?", hash, until.Unix(), instructor)
+}
+
+// SetPassphrase keeps the hash of an instructor's new passphrase; all sessions are over, and so is a key to choose one.
+func (t *Tx) SetPassphrase(instructor int64, hash string) error {
+	return t.change("UPDATE instructors SET hash = ?, entry = entry + 1, link = '', link_until = 0 WHERE id = ?", hash, instructor)
+}
+
+// EndSessions ends all sessions of an instructor.
+func (t *Tx) EndSessions(instructor int64) error {
+	return t.change("UPDATE instructors SET entry = entry + 1 WHERE id = ?", instructor)
+}
+
+// SetKeeper settles whether an instructor keeps the server too.
+func (t *Tx) SetKeeper(instructor int64, keeps bool) error {
+	return t.change("UPDATE instructors SET keeper = ? WHERE id = ?", keeps, instructor)
+}
+
+// SetBarred has an instructor sign in no longer since a time; a zero time lets them in again. All sessions are over.
+func (t *Tx) SetBarred(instructor int64, at time.Time) error {
+	return t.change("UPDATE instructors SET barred = ?, entry = entry + 1 WHERE id = ?", orNull(at), instructor)
+}
 
 // HasInstructors reports whether anybody has been set up yet.
 func (r *Reader) HasInstructors() (bool, error) {
@@ -28,7 +75,7 @@ func (r *Reader) HasInstructors() (bool, error) {
 
 // InstructorByLogin finds an instructor to sign in.
 func (r *Reader) InstructorByLogin(login string) (Instructor, error) {
-	return only(all(r, scanInstructor, instructorColumns+"WHERE login = ?", Fold(login)))
+	return only(all(r, scanInstructor, instructorColumns+"WHERE login = ?", names.Fold(login)))
 }
 
 // Instructor finds an instructor by id.
@@ -38,8 +85,8 @@ func (r *Reader) Instructor(id int64) (Instructor, error) {
 
 // AddInstructor adds an instructor; a login that exists is ErrTaken.
 func (t *Tx) AddInstructor(i Instructor) (int64, error) {
-	return t.insert("INSERT INTO instructors (login, name, hash, created) VALUES (?, ?, ?, ?)", Fold(i.Login), i.Name,
-		i.Hash, now())
+	return t.insert("INSERT INTO instructors (login, name, hash, keeper, created) VALUES (?, ?, ?, ?, ?)", names.Fold(i.Login), i.Name,
+		i.Hash, i.Keeper, now())
 }
 
 // Role is what an instructor may do in a class.
@@ -59,7 +106,17 @@ func (r Role) May(what Role) bool {
 }
 
 // taught holds for a class c that the instructor who asks leads, or teaches along in.
-const taught = "c.id IN (SELECT class FROM staff WHERE instructor = ?)"
+const taught = "c.id IN (SELECT class FROM teaching WHERE instructor = ?)"
+
+// Joining is how somebody who is on no list joins a class.
+type Joining string
+
+// The ways.
+const (
+	JoinOpen  Joining = "open"  // with the code
+	JoinAsked Joining = "asked" // with the code, and waits to be let in
+	JoinShut  Joining = "shut"  // not at all
+)
 
 // Class is a group of students that an instructor teaches.
 type Class struct {
@@ -72,6 +129,7 @@ type Class struct {
 	Words    string    // that its students see, as a document
 	Seen     bool      // its instructor sees in sum what they practise
 	Guests   bool      // somebody may join a round with a handle only
+	Joining  Joining   // of those who are on no list
 	Archived time.Time // when it was put away; zero while it runs
 	Role     Role      // of the instructor who asks; "" where nobody does
 	Students int
@@ -81,14 +139,14 @@ type Class struct {
 // Runs reports whether the class has not been put away.
 func (c Class) Runs() bool { return c.Archived.IsZero() }
 
-const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, c.guests, c.archived, f.role,
+const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.words, c.practice_seen, c.guests, c.joining, c.archived, f.role,
 	(SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
-	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c LEFT JOIN staff f ON f.class = c.id AND f.instructor = ? `
+	(SELECT count(*) FROM assignments WHERE class = c.id) FROM classes c LEFT JOIN teaching f ON f.class = c.id AND f.instructor = ? `
 
 func scanClass(r row) (c Class, err error) {
 	var archived *int64
 	var role *string
-	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &archived, &role,
+	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &c.Joining, &archived, &role,
 		&c.Students, &c.Sheets)
 	if c.Archived = when(archived); role != nil {
 		c.Role = Role(*role)
@@ -108,7 +166,7 @@ func (r *Reader) Class(instructor, id int64) (Class, error) {
 
 // ClassByCode finds the running class that a joining code belongs to.
 func (r *Reader) ClassByCode(code string) (Class, error) {
-	return only(all(r, scanClass, classColumns+"WHERE c.code = ? AND c.archived IS NULL", 0, code))
+	return only(all(r, scanClass, classColumns+"WHERE c.code = ? AND c.archived IS NULL AND c.binned IS NULL", 0, code))
 }
 
 // AddClass adds a class; a joining code that exists is ErrTaken.
@@ -149,26 +207,28 @@ type Student struct {
 	Guest     bool      // came with a handle only, and is gone when the lesson is over
 	Team      string    // group within the class; "" for none
 	Gone      time.Time // when they left the class; zero while they are in it
+	Waits     bool      // has asked to join, and is not in it yet
 	Shut      bool      // the class was put away
+	Entry     int64     // sessions begun under an earlier number are over
 }
 
 // Here reports whether the student is in the class, and the class runs.
 func (s Student) Here() bool { return s.Gone.IsZero() && !s.Shut }
 
 const studentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest,
-	s.team, s.gone, c.archived IS NOT NULL FROM students s JOIN classes c ON c.id = s.class `
+	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry FROM students s JOIN classes c ON c.id = s.class `
 
 func scanStudent(r row) (st Student, err error) {
 	var gone *int64
 	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen, &st.Guest,
-		&st.Team, &gone, &st.Shut)
+		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry)
 	st.Gone = when(gone)
 	return st, err
 }
 
 // StudentByName finds a student of a class to sign in, however the name is spelled.
 func (r *Reader) StudentByName(class int64, name string) (Student, error) {
-	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.folded = ?", class, Fold(name)))
+	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.folded = ?", class, names.Fold(name)))
 }
 
 // Student finds a student by id.
@@ -190,12 +250,17 @@ func (r *Reader) Students(owner, class int64) ([]Student, error) {
 // AddStudent adds a student to a class; a name that exists there is ErrTaken.
 func (t *Tx) AddStudent(class int64, name, hash string) (int64, error) {
 	return t.insert("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, ?)", class, name,
-		Fold(name), hash, now())
+		names.Fold(name), hash, now())
 }
 
-// ClearPassphrase takes the passphrase of a student of a class away.
+// ClearPassphrase takes the passphrase of a student of a class away, and ends all sessions.
 func (t *Tx) ClearPassphrase(class, student int64) error {
-	return t.change("UPDATE students SET hash = '' WHERE id = ? AND class = ? AND NOT guest", student, class)
+	return t.change("UPDATE students SET hash = '', entry = entry + 1 WHERE id = ? AND class = ? AND NOT guest", student, class)
+}
+
+// ChangePassphrase keeps the hash of a student's new passphrase; all sessions are over.
+func (t *Tx) ChangePassphrase(student int64, hash string) error {
+	return t.change("UPDATE students SET hash = ?, entry = entry + 1 WHERE id = ?", hash, student)
 }
 
 // ChoosePassphrase sets the passphrase of a student whose old one was cleared; else it is ErrTaken.
@@ -205,4 +270,9 @@ func (t *Tx) ChoosePassphrase(student int64, hash string) error {
 		return ErrTaken
 	}
 	return err
+}
+
+// EndStudentSessions ends all sessions of a student.
+func (t *Tx) EndStudentSessions(student int64) error {
+	return t.change("UPDATE students SET entry = entry + 1 WHERE id = ?", student)
 }

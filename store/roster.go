@@ -1,6 +1,10 @@
 package store
 
-import "time"
+import (
+	"time"
+
+	"cavix/core/names"
+)
 
 // Mentor is an instructor who teaches a class.
 type Mentor struct {
@@ -18,7 +22,7 @@ func (r *Reader) Staff(class int64) ([]Mentor, error) {
 
 // RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
 func (r *Reader) RoleIn(instructor, class int64) (role Role, err error) {
-	return role, r.one("SELECT role FROM staff WHERE instructor = ? AND class = ?", []any{instructor, class}, &role)
+	return role, r.one("SELECT role FROM teaching WHERE instructor = ? AND class = ?", []any{instructor, class}, &role)
 }
 
 // SetRole has an instructor teach a class, or changes what they may do there.
@@ -35,24 +39,52 @@ func (t *Tx) DropRole(class, instructor int64) error {
 
 // Everybody lists all students of a class that an instructor teaches, by name, those too who have left.
 func (r *Reader) Everybody(instructor, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest ORDER BY s.gone IS NOT NULL, s.folded",
+	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest AND s.binned IS NULL ORDER BY s.gone IS NOT NULL, s.folded",
 		instructor, class)
 }
 
 // Pupil finds a student of a class.
 func (r *Reader) Pupil(class, student int64) (Student, error) {
-	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest", class, student))
+	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest AND s.binned IS NULL", class, student))
 }
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is ErrTaken.
 func (t *Tx) SetPupil(s Student) error {
 	return t.change("UPDATE students SET name = ?, folded = ?, team = ?, extra_minutes = ? WHERE id = ? AND class = ?",
-		s.Name, Fold(s.Name), s.Team, s.Extra, s.ID, s.Class)
+		s.Name, names.Fold(s.Name), s.Team, s.Extra, s.ID, s.Class)
 }
 
-// SetGone notes when a student left the class; a zero time brings them back.
+// SetGone notes when a student left the class; a zero time brings them back, or lets in one who waits.
 func (t *Tx) SetGone(class, student int64, at time.Time) error {
-	return t.change("UPDATE students SET gone = ? WHERE id = ? AND class = ?", orNull(at), student, class)
+	return t.change("UPDATE students SET gone = ?, waits = 0 WHERE id = ? AND class = ?", orNull(at), student, class)
+}
+
+// SetWaiting has a student who has just joined wait to be let in.
+func (t *Tx) SetWaiting(class, student int64, at time.Time) error {
+	return t.change("UPDATE students SET gone = ?, waits = 1 WHERE id = ? AND class = ?", at.Unix(), student, class)
+}
+
+// SetJoining settles how somebody who is on no list joins a class.
+func (t *Tx) SetJoining(class int64, how Joining) error {
+	return t.change("UPDATE classes SET joining = ? WHERE id = ?", string(how), class)
+}
+
+// SetCode gives a class another joining code; one that exists is ErrTaken.
+func (t *Tx) SetCode(class int64, code string) error {
+	return t.change("UPDATE classes SET code = ? WHERE id = ?", code, class)
+}
+
+// Namesakes lists the names in a class, but for one student's: those who have left and guests too.
+func (r *Reader) Namesakes(class, but int64) ([]string, error) {
+	return all(r, func(r row) (name string, err error) { return name, r.Scan(&name) },
+		"SELECT name FROM students WHERE class = ? AND id <> ? AND binned IS NULL", class, but)
+}
+
+// JoinedSince counts who joined a class by themselves since a time, as members or as guests, and who of those is there
+// altogether.
+func (r *Reader) JoinedSince(class int64, guests bool, since time.Time) (lately, all int, err error) {
+	return lately, all, r.one(`SELECT coalesce(sum(created >= ? AND hash <> ''), 0), count(*) FROM students
+		WHERE class = ? AND guest = ? AND binned IS NULL`, []any{since.Unix(), class, guests}, &lately, &all)
 }
 
 // Move brings a student to another class, with all answers; a name that exists there is ErrTaken.

@@ -3,6 +3,8 @@ package store
 import (
 	"errors"
 	"time"
+
+	"cavix/core/names"
 )
 
 // Round is a question that a whole class is asked at once.
@@ -125,7 +127,7 @@ func (r *Reader) Board(owner, class int64) (state string, err error) {
 
 // SetBoard keeps what stands on the Board of one of an instructor's classes.
 func (t *Tx) SetBoard(owner, class int64, state string) error {
-	return t.change(`INSERT INTO boards (class, state) SELECT class, ? FROM staff WHERE class = ? AND instructor = ? AND role <> 'looks'
+	return t.change(`INSERT INTO boards (class, state) SELECT class, ? FROM teaching WHERE class = ? AND instructor = ? AND role <> 'looks'
 		ON CONFLICT (class) DO UPDATE SET state = excluded.state`, state, class, owner)
 }
 
@@ -140,7 +142,7 @@ const noSign = "guest"
 // AddGuest adds somebody who joins rounds with a handle only; a name that exists in the class is ErrTaken.
 func (t *Tx) AddGuest(class int64, name string) (int64, error) {
 	return t.insert("INSERT INTO students (class, name, folded, hash, created, guest) VALUES (?, ?, ?, ?, ?, 1)", class, name,
-		Fold(name), noSign, now())
+		names.Fold(name), noSign, now())
 }
 
 // DropGuests removes the guests who came before a time, with all that they answered.

@@ -13,7 +13,6 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
-	"strings"
 	"sync"
 	"time"
 
@@ -40,6 +39,7 @@ type Store struct {
 	copier  *sql.Conn // of read: stays with the file that was opened, whatever becomes of its name
 	write   *sql.DB
 	writer  *writer
+	closing sync.Once
 }
 
 // Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer program
@@ -65,7 +65,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub)
+	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub, goose.WithGoMigrations(refold))
 	if err != nil {
 		return err
 	}
@@ -108,8 +108,13 @@ func open(path, option string, conns int) (*sql.DB, error) {
 	return db, nil
 }
 
-// Close finishes the writes that wait and closes the database.
-func (s *Store) Close() error {
+// Close finishes the writes that wait and closes the database. Closing it again does nothing.
+func (s *Store) Close() (err error) {
+	s.closing.Do(func() { err = s.close() })
+	return err
+}
+
+func (s *Store) close() error {
 	if s.writer == nil { // only looked at
 		return errors.Join(s.copier.Close(), s.read.Close())
 	}
@@ -212,9 +217,4 @@ func when(seconds *int64) time.Time {
 		return time.Time{}
 	}
 	return time.Unix(*seconds, 0)
-}
-
-// Fold brings a name to the form in which two spellings of it are the same.
-func Fold(name string) string {
-	return strings.ToLower(strings.Join(strings.Fields(name), " "))
 }

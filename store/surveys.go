@@ -97,7 +97,7 @@ const readingColumns = `SELECT g.student, s.name, g.cell, g.given, g.value, g.ri
 
 // Readings lists what was read in a survey, by student in the order in which it was read.
 func (r *Reader) Readings(survey int64) ([]Reading, error) {
-	return all(r, scanReading, readingColumns+"WHERE g.survey = ? ORDER BY s.folded, g.student, g.at, g.cell", survey)
+	return all(r, scanReading, readingColumns+"WHERE g.survey = ? AND s.binned IS NULL ORDER BY s.folded, g.student, g.at, g.cell", survey)
 }
 
 // ReadingsBy lists what a student read in a survey, in the order in which it was read.

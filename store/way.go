@@ -127,7 +127,7 @@ type SlipMaker struct {
 func (r *Reader) SlipMakers(instructor, class int64) ([]SlipMaker, error) {
 	return all(r, func(r row) (s SlipMaker, err error) { return s, r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards) },
 		`SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id JOIN students s ON s.id = k.student
-		WHERE `+taughtSheet+` AND a.class = ? AND k.slip IS NOT NULL GROUP BY k.slip, s.id ORDER BY k.slip, count(*) DESC, s.folded`,
+		WHERE `+taughtSheet+` AND a.class = ? AND k.slip IS NOT NULL AND s.binned IS NULL GROUP BY k.slip, s.id ORDER BY k.slip, count(*) DESC, s.folded`,
 		instructor, class)
 }
 

@@ -22,17 +22,17 @@ const rackedColumns = "SELECT id, name, document, changed, shared FROM instrumen
 
 // Rack lists an instructor's instruments by name.
 func (r *Reader) Rack(owner int64) ([]Racked, error) {
-	return all(r, scanRacked, rackedColumns+"WHERE owner = ? ORDER BY name, id", owner)
+	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY name, id", owner)
 }
 
 // Racked finds one of an instructor's instruments.
 func (r *Reader) Racked(owner, id int64) (Racked, error) {
-	return only(all(r, scanRacked, rackedColumns+"WHERE owner = ? AND id = ?", owner, id))
+	return only(all(r, scanRacked, rackedColumns+"WHERE owner = ? AND id = ? AND binned IS NULL", owner, id))
 }
 
 // CountRacked tells how many instruments an instructor has.
 func (r *Reader) CountRacked(owner int64) (n int, err error) {
-	return n, r.one("SELECT count(*) FROM instruments WHERE owner = ?", []any{owner}, &n)
+	return n, r.one("SELECT count(*) FROM instruments WHERE owner = ? AND binned IS NULL", []any{owner}, &n)
 }
 
 // KeepInstrument puts an instrument on the Rack: a new one when its ID is 0, else in place of that one.
@@ -41,7 +41,7 @@ func (t *Tx) KeepInstrument(owner int64, k Racked) (int64, error) {
 		return t.insert("INSERT INTO instruments (owner, name, document, changed) VALUES (?, ?, ?, ?)", owner, k.Name,
 			k.Document, now())
 	}
-	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ? WHERE id = ? AND owner = ?",
+	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ? WHERE id = ? AND owner = ? AND binned IS NULL",
 		k.Name, k.Document, now(), k.ID, owner)
 }
 
@@ -52,13 +52,8 @@ func (t *Tx) Share(owner, id int64, shared bool) error {
 
 // SharedWith lists the instruments that a student's instructor shares, by name.
 func (r *Reader) SharedWith(student int64) ([]Racked, error) {
-	return all(r, scanRacked, rackedColumns+`WHERE shared AND owner = (SELECT c.owner FROM students s
+	return all(r, scanRacked, rackedColumns+`WHERE shared AND binned IS NULL AND owner = (SELECT c.owner FROM students s
 		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY name, id`, student)
-}
-
-// DropInstrument takes an instrument off the Rack. Sheets keep their own copy.
-func (t *Tx) DropInstrument(owner, id int64) error {
-	return t.change("DELETE FROM instruments WHERE id = ? AND owner = ?", id, owner)
 }
 
 // Sheet is a sheet that an instructor has composed.
@@ -81,18 +76,18 @@ const sheetColumns = "SELECT id, title, definition, racked, changed FROM sheets 
 
 // Sheets lists an instructor's sheets by title.
 func (r *Reader) Sheets(owner int64) ([]Sheet, error) {
-	return all(r, scanSheet, sheetColumns+"WHERE owner = ? ORDER BY title, id", owner)
+	return all(r, scanSheet, sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title, id", owner)
 }
 
 // SheetsNotGiven lists an instructor's sheets that a class has not been given.
 func (r *Reader) SheetsNotGiven(owner, class int64) ([]Sheet, error) {
-	return all(r, scanSheet, sheetColumns+`WHERE owner = ?
+	return all(r, scanSheet, sheetColumns+`WHERE owner = ? AND binned IS NULL
 		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL) ORDER BY title, id`, owner, class)
 }
 
 // Sheet finds one of an instructor's sheets.
 func (r *Reader) Sheet(owner, id int64) (Sheet, error) {
-	return only(all(r, scanSheet, sheetColumns+"WHERE owner = ? AND id = ?", owner, id))
+	return only(all(r, scanSheet, sheetColumns+"WHERE owner = ? AND id = ? AND binned IS NULL", owner, id))
 }
 
 // KeepSheet keeps a sheet: a new one when its ID is 0.
@@ -102,7 +97,7 @@ func (t *Tx) KeepSheet(owner int64, sh Sheet) (int64, error) {
 			owner, sh.Title, sh.Definition, sh.Racked, now())
 	}
 	return sh.ID, t.change(
-		"UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ?",
+		"UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ? AND binned IS NULL",
 		sh.Title,
 		sh.Definition,
 		sh.Racked,
@@ -114,5 +109,5 @@ func (t *Tx) KeepSheet(owner int64, sh Sheet) (int64, error) {
 
 // CountSheets tells how many sheets an instructor has.
 func (r *Reader) CountSheets(owner int64) (n int, err error) {
-	return n, r.one("SELECT count(*) FROM sheets WHERE owner = ?", []any{owner}, &n)
+	return n, r.one("SELECT count(*) FROM sheets WHERE owner = ? AND binned IS NULL", []any{owner}, &n)
 }

@@ -82,9 +82,10 @@ func New(c Config) (http.Handler, error) {
 
 func routes(site *ui.Site, c Config) http.Handler {
 	r := chi.NewRouter()
-	r.Use(logged(c.Log), secured)
+	r.Use(logged(c.Log), secured(c.Secure), headed)
 	r.Handle("/static/*", site.Static())
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
+	r.With(middleware.Timeout(readyWithin)).Get("/readyz", ready(c))
 	address := middleware.ClientIPFromXFF(append([]string{"127.0.0.1/32", "::1/128"}, c.Proxies...)...)
 	// Everybody is known on every page, those of errors too.
 	known := chi.Middlewares{
@@ -159,19 +160,74 @@ func (b bounds) hold(site *ui.Site) func(http.Handler) http.Handler {
 	}
 }
 
-// secured sets the headers that keep a page from running or loading what is not ours.
-func secured(next http.Handler) http.Handler {
+// readyWithin is how long it may take to see whether writing works; leastDisk is what must be left of the disk.
+const (
+	readyWithin = 5 * time.Second
+	leastDisk   = 100 << 20
+)
+
+// ready tells a watcher whether the server can do its work: a row can be written and read, and there is room on the disk.
+func ready(c Config) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		began := time.Now()
+		if err := c.Room.Ready(r.Context(), began); err != nil {
+			c.Log.Error("not ready", "err", err)
+			http.Error(w, "not ready: a row cannot be written", http.StatusServiceUnavailable)
+			return
+		}
+		fmt.Fprintf(w, "ready: a row written in %s\n", time.Since(began).Round(time.Microsecond))
+		if c.Attendant == nil {
+			return
+		}
+		if left, err := c.Attendant.DiskLeft(); err != nil {
+			fmt.Fprintf(w, "disk left: %s\n", err)
+		} else {
+			fmt.Fprintf(w, "disk left: %d MB\n", left>>20)
+		}
+	}
+}
+
+// headed answers HEAD as GET is answered, without the page. A stream, which has no end, ends at its first word: it cannot be
+// flushed.
+func headed(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := w.Header()
-		h.Set("Content-Security-Policy",
-			"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "+
-				"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Cross-Origin-Opener-Policy", "same-origin")
-		h.Set("Cache-Control", "no-store")
-		next.ServeHTTP(w, r)
+		if r.Method != http.MethodHead {
+			next.ServeHTTP(w, r)
+			return
+		}
+		get := r.Clone(r.Context())
+		get.Method = http.MethodGet
+		next.ServeHTTP(bare{w}, get)
 	})
+}
+
+// bare passes on everything of an answer but what stands in it.
+type bare struct{ http.ResponseWriter }
+
+func (bare) Write(b []byte) (int, error) { return len(b), nil }
+
+// secured sets the headers that keep a page from running or loading what is not ours. Where the site is reached over HTTPS,
+// browsers are told to use nothing else for a year.
+func secured(https bool) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if https {
+				w.Header().Set("Strict-Transport-Security", "max-age=31536000")
+			}
+			headers(w.Header())
+			next.ServeHTTP(w, r)
+		})
+	}
+}
+
+func headers(h http.Header) {
+	h.Set("Content-Security-Policy",
+		"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "+
+			"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cache-Control", "no-store")
 }
 
 // logged notes every request: no query, no form, no cookie.

@@ -93,7 +93,7 @@ func newSeats(b *testing.B) *seats {
 	require.NoError(b, err)
 	for i := range connections {
 		name := fmt.Sprintf("Pupil %d", i)
-		id, err := room.Join(ctx, e.class, name, hash)
+		id, err := room.Join(ctx, e.class, name, hash, time.Now())
 		require.NoError(b, err)
 		v := newVisitor(b, e.url)
 		v.Transport = &http.Transport{MaxIdleConnsPerHost: 1}

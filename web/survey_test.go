@@ -12,6 +12,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -50,7 +51,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 	names := []string{"Ash W.", "Birk T.", "Cole V."}
 	ids := map[string]int64{}
 	for _, n := range names {
-		ids[n], err = room.Join(t.Context(), class, n, hash)
+		ids[n], err = room.Join(t.Context(), class, n, hash, time.Now())
 		require.NoError(t, err)
 	}
 	b := openBrowser(t, site(t, web.Config{Store: s, Room: room, Log: slog.New(slog.DiscardHandler)}), 1280, 800)

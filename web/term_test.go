@@ -125,9 +125,14 @@ func TestPeopleThroughATerm(t *testing.T) {
 	for _, row := range rows[1:] {
 		assert.Equal(t, "Tobin F.", row[7])
 	}
-	_, _, page = maren.post("/classes/1/people/2", "do=delete")
-	holds(t, page, "a student was deleted")
+	_, at, page = maren.post("/classes/1/people/2", "do=drop")
+	require.Equal(t, "/bin", at)
+	holds(t, page, "Tobin F.", "It is in the bin")
+	_, _, page = maren.get("/classes/1/people")
+	holds(t, page, "a student was put into the bin")
 	assert.NotContains(t, page, ">Tobin F.</a>")
+	_, _, page = maren.post("/bin", "sort=student&id=2&do=remove")
+	holds(t, page, "removed for good")
 	status, _, _ = maren.get("/ledger/2/2/1")
 	assert.Equal(t, http.StatusNotFound, status)
 
@@ -163,7 +168,7 @@ func TestTeachingAlong(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, mark())
 	maren.post("/classes/1/staff", "login=una&role=marks")
 	assert.Equal(t, http.StatusOK, mark())
-	for path, form := range map[string]string{"/classes/1/people/3": "do=delete", "/classes/1/people/bring": "list=Hesper",
+	for path, form := range map[string]string{"/classes/1/people/3": "do=drop", "/classes/1/people/bring": "list=Hesper",
 		"/classes/1/archive": "", "/classes/1/staff": "login=una&role=marks", "/classes/1/words": "base=laboratory"} {
 		status, _, _ := una.post(path, form)
 		assert.Equal(t, http.StatusForbidden, status, path)

@@ -8,12 +8,15 @@ ALTER TABLE instructors ADD COLUMN barred INTEGER;                       -- sinc
 UPDATE instructors SET keeper = 1 WHERE id = (SELECT min(id) FROM instructors);
 
 ALTER TABLE students ADD COLUMN entry INTEGER NOT NULL DEFAULT 0;
-ALTER TABLE students ADD COLUMN waits INTEGER NOT NULL DEFAULT 0;        -- has asked to join and is not let in yet
+ALTER TABLE students ADD COLUMN waits INTEGER NOT NULL DEFAULT 0;        -- has asked to join, is not let in yet, and so is not there
 ALTER TABLE students ADD COLUMN binned INTEGER;                          -- when they were put into the bin; NULL while they are not there
 ALTER TABLE classes ADD COLUMN binned INTEGER;
 ALTER TABLE sheets ADD COLUMN binned INTEGER;
 ALTER TABLE instruments ADD COLUMN binned INTEGER;
 ALTER TABLE classes ADD COLUMN joining TEXT NOT NULL DEFAULT 'open';     -- open, asked (an instructor lets everybody in) or shut
+-- Who teaches a class that is not in the bin.
+CREATE VIEW teaching AS SELECT s.class, s.instructor, s.role FROM staff s JOIN classes c ON c.id = s.class WHERE c.binned IS NULL;
+CREATE INDEX students_joined ON students (class, created);
 
 -- What is known of the file itself: whether it is being served, the last check and copy, keys of this server.
 CREATE TABLE keeping (

@@ -77,18 +77,6 @@ func newRacked(k classroom.Racked) (rackedView, error) {
 	return v, nil
 }
 
-func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "instrument")
-	if err != nil {
-		return err
-	}
-	if err := s.Room.DropInstrument(r.Context(), ui.UserOf(r).ID, n); err != nil {
-		return err
-	}
-	http.Redirect(w, r, "/rack", http.StatusSeeOther)
-	return nil
-}
-
 // bench stands an instrument of the Rack on the Bench.
 func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 	k, err := s.racked(r)

@@ -44,6 +44,10 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes/{class}/method", o.Page(o.setMethod))
 	r.Post("/classes/{class}/words", o.Page(o.setWords))
 	r.Post("/classes/{class}/guests", o.Page(o.setGuests))
+	r.Post("/classes/{class}/joining", o.Page(o.setJoining))
+	r.Post("/classes/{class}/code", o.Page(o.renewCode))
+	r.Post("/classes/{class}/drop", o.Page(o.drop))
+	r.Post("/classes/{class}/people/waiting", o.Page(o.letIn))
 	r.Post("/classes/{class}/seen", o.Page(o.setSeen))
 	r.Post("/classes/{class}/clock", o.Page(o.setClock))
 	r.Get("/classes/{class}/people", o.Page(o.people))
@@ -143,6 +147,7 @@ type classView struct {
 	Zoned *string // the clock as typed, when it could not be kept
 	Zones []string
 	Clock string
+	Ways  []joiningView // of joining
 
 	Words     *words.Set // as typed, when they could not be kept
 	Speech    wordsView
@@ -158,6 +163,8 @@ var notes = map[string]string{
 	"words":   "Students of this class see these words from now on: on cards, in hints and feedback, in their handbook, on paper.",
 	"seen":    "It is kept. Students are told on their Practice page.",
 	"guests":  "It is kept. Guests see the questions on the Board and nothing else, and are gone twelve hours after they came.",
+	"joining": "It is kept, and holds at once. Who is in the class stays in it.",
+	"renewed": "The class has another code; the old one is good no longer. Who is in the class stays in it, and needs the new one to sign in anew.",
 	"clock":   "Times of this class are meant by that clock from now on.",
 	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
 	"already": "This class has that sheet already; nothing was changed.",
@@ -217,7 +224,7 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	for _, sh := range free {
 		v.Free = append(v.Free, ui.NewSheetView(sh))
 	}
-	v.Zones, v.Clock = zones, zoneName(v.Zone)
+	v.Zones, v.Clock, v.Ways = zones, zoneName(v.Zone), joinings(v.Joining)
 	if v.Zoned != nil {
 		v.Zone = *v.Zoned
 	}

@@ -19,6 +19,7 @@ import (
 type peopleView struct {
 	store.Class
 	People, Gone []personView
+	Waiting      []personView // have asked to join
 	Groups       []string
 	Staff        []store.Mentor
 	Log          []store.Change
@@ -47,7 +48,8 @@ var peopleNotes = map[string]string{
 	"archived": "The class is put away: nobody joins it or works in it. Everything is kept.",
 	"restored": "The class is back.",
 	"moved":    "The student is in the other class now, with all answers.",
-	"deleted":  "The student is deleted, with all answers.",
+	"letin":    "They are in the class.",
+	"sentaway": "They are sent away; nothing is kept of them.",
 }
 
 // ofClass finds the class that the address names.
@@ -91,9 +93,12 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 		if at := did[s.ID].Last; !at.IsZero() {
 			p.Last = at.In(classroom.Clock(v.Zone)).Format("2 Jan, 15:04")
 		}
-		if s.Gone.IsZero() {
+		switch {
+		case s.Waits:
+			v.Waiting = append(v.Waiting, p)
+		case s.Gone.IsZero():
 			v.People = append(v.People, p)
-		} else {
+		default:
 			v.Gone = append(v.Gone, p)
 		}
 	}
@@ -254,7 +259,7 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
-			"login": "No instructor signs in here with this name. They are set up by whoever runs the server."}})
+			"login": "No instructor signs in here with this name. Whoever keeps the server adds them."}})
 	case errors.Is(err, store.ErrTaken):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
 			"login": "Choose what they may do; whoever leads the class stays its leader."}})

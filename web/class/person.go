@@ -129,8 +129,8 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 			return o.showPerson(w, r, v)
 		}
 		return redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
-	case "delete":
-		return redirected(w, r, fmt.Sprintf("/classes/%d/people?deleted", c.ID), o.Room.Delete(ctx, by, c.ID, st.ID))
+	case "drop":
+		return redirected(w, r, "/bin?put", o.Room.DropStudent(ctx, by, c.ID, st.ID))
 	}
 	return store.ErrNotFound
 }

@@ -18,6 +18,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/ledger"
 	"cavix/core/length"
+	"cavix/core/names"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -166,7 +167,7 @@ func (a termAsked) sorted(rows []classroom.LedgerRow, sheets []classroom.Given) 
 		case at >= 0:
 			order = share(x).Cmp(share(y))
 		case by == "name":
-			order = cmp.Compare(store.Fold(x.Student.Name), store.Fold(y.Student.Name))
+			order = cmp.Compare(names.Fold(x.Student.Name), names.Fold(y.Student.Name))
 		}
 		if down {
 			order = -order

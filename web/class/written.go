@@ -9,6 +9,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/names"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/transfer/paper"
@@ -113,7 +114,7 @@ func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writ
 	in := incoming{o: o, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]classroom.Paper{},
 		place: map[holder]int{}, kept: map[holder]map[int]exercise.Answer{}}
 	for _, st := range people {
-		in.byName[store.Fold(st.Name)] = st.ID
+		in.byName[names.Fold(st.Name)] = st.ID
 	}
 	out := make([]writtenRow, len(rows))
 	for i, row := range rows {
@@ -171,7 +172,7 @@ func (in *incoming) paper(version int) (classroom.Paper, error) {
 
 // whose says which student a row is of, or what is wrong with that.
 func (in *incoming) whose(w *transfer.WrittenRow, p classroom.Paper) int64 {
-	student := in.byName[store.Fold(w.Student)]
+	student := in.byName[names.Fold(w.Student)]
 	switch {
 	case w.Bad != "":
 	case p.Version == 0:

@@ -1,17 +1,16 @@
 package ui
 
 import (
-	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-playground/form/v4"
 
 	"cavix/core/length"
+	"cavix/core/names"
 	"cavix/core/refusal"
 	"cavix/store"
 )
@@ -109,9 +108,14 @@ func Slider(text string, most float64) (x float64, ok bool) {
 	return max(-most, min(x, most)), true
 }
 
-// Name checks what a person or thing is called.
-func (f *Faults) Name(field, name string) {
-	if bad := CheckName(name); bad != "" {
+// Person checks what a person is called.
+func (f *Faults) Person(field, name string) { f.unless(field, names.Check(name)) }
+
+// Name checks what a thing is called.
+func (f *Faults) Name(field, name string) { f.unless(field, names.CheckTitle(name)) }
+
+func (f *Faults) unless(field, bad string) {
+	if bad != "" {
 		f.Add(field, "%s", bad)
 	}
 }
@@ -125,21 +129,6 @@ func Clip(s string, runes int) string {
 		return string(r[:runes])
 	}
 	return s
-}
-
-const maxName = 60
-
-// CheckName says what is wrong with a name as it was typed, or "".
-func CheckName(name string) string {
-	switch n := utf8.RuneCountInString(name); {
-	case n == 0:
-		return "Write a name."
-	case n > maxName:
-		return fmt.Sprintf("Use %d characters at the most; these are %d.", maxName, n)
-	case !utf8.ValidString(name) || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' || r == 0x7f }):
-		return "Use letters, digits and signs only."
-	}
-	return ""
 }
 
 // ID reads a number from the address; what is none is not found.

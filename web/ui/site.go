@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"path"
 	"slices"
 	"strings"
@@ -165,6 +166,9 @@ func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, p
 // ErrorView is a page that says what happened, what is kept, and what to do.
 type ErrorView struct{ Title, Text string }
 
+// ErrBusy is for work that was not done, since too much of its kind waits.
+var ErrBusy = errors.New("too much waits to be done")
+
 // Fail answers a request that could not be done.
 func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, view := http.StatusInternalServerError, ErrorView{
@@ -186,6 +190,10 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, view = http.StatusBadRequest, ErrorView{
 			"That form cannot be read",
 			"What was sent is no form of this site. Nothing was saved; go back and send it again."}
+	case errors.Is(err, ErrBusy):
+		w.Header().Set("Retry-After", "3")
+		status, view = http.StatusServiceUnavailable, ErrorView{"Very many at this moment",
+			"Very many sign in at this moment, so this was not done. Go back and press again in a few seconds."}
 	case errors.Is(err, context.Canceled):
 		return // nobody is there to be told
 	default:
@@ -235,10 +243,26 @@ func (s *Site) Theme(w http.ResponseWriter, r *http.Request) error {
 	}
 	http.SetCookie(w, &http.Cookie{Name: themeCookie, Value: next, Path: "/", MaxAge: age, HttpOnly: true,
 		Secure: s.Secure, SameSite: http.SameSiteLaxMode})
-	back := r.PostFormValue("back")
-	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
-		back = "/"
-	}
-	http.Redirect(w, r, back, http.StatusSeeOther)
+	http.Redirect(w, r, Local(r.PostFormValue("back")), http.StatusSeeOther)
 	return nil
+}
+
+// Local is an address of this site, as it was sent, or "/" where it is none. Browsers pass over tabs and line ends, and take
+// a backslash for a slash: what they would make of it is what is looked at.
+func Local(back string) string {
+	cleaned := strings.Map(func(r rune) rune {
+		switch {
+		case r <= ' ' || r == 0x7f:
+			return -1
+		case r == '\\':
+			return '/'
+		}
+		return r
+	}, back)
+	u, err := url.Parse(cleaned)
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || u.Opaque != "" || !strings.HasPrefix(cleaned, "/") ||
+		strings.HasPrefix(cleaned, "//") || cleaned != back {
+		return "/"
+	}
+	return cleaned
 }

@@ -10,7 +10,7 @@ import (
 	"cavix/store"
 )
 
-// Role is what somebody may do here. It leaves room for who keeps the server.
+// Role is what somebody may do here.
 type Role int
 
 // The roles.
@@ -27,6 +27,7 @@ type User struct {
 	Name  string
 	Class int64 // of a student
 	Guest bool  // a student who is here for a round only
+	Keeps bool  // an instructor who keeps the server too
 }
 
 // Teaches and Learns tell the roles apart for pages.
@@ -45,6 +46,7 @@ func UserOf(r *http.Request) User {
 const (
 	sessionInstructor = "instructor"
 	sessionStudent    = "student"
+	sessionEntry      = "entry"
 )
 
 // sessionKey is where a role's id stands in the session.
@@ -72,25 +74,28 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	read := s.Room.Store().Read(r.Context())
 	if id := s.Sessions.GetInt64(r.Context(), sessionInstructor); id != 0 {
 		i, err := read.Instructor(id)
-		if err == nil {
-			return User{Role: Instructor, ID: i.ID, Name: i.Name}, nil
+		if err == nil && i.Barred.IsZero() && i.Entry == s.entry(r) {
+			return User{Role: Instructor, ID: i.ID, Name: i.Name, Keeps: i.Keeper}, nil
 		}
 		return User{}, but(err)
 	}
 	if id := s.Sessions.GetInt64(r.Context(), sessionStudent); id != 0 {
 		st, err := read.Student(id)
-		if err == nil && st.Here() {
+		if err == nil && st.Here() && st.Entry == s.entry(r) {
 			set, err := classroom.Words(st.Words)
 			if err != nil {
 				return User{}, err
 			}
 			Speak(r, set)
-			return User{Student, st.ID, st.Name, st.Class, st.Guest}, nil
+			return User{Role: Student, ID: st.ID, Name: st.Name, Class: st.Class, Guest: st.Guest}, nil
 		}
 		return User{}, but(err)
 	}
 	return User{}, nil
 }
+
+// entry is the number under which the session began: when somebody's sessions are ended, their number moves on.
+func (s *Site) entry(r *http.Request) int64 { return s.Sessions.GetInt64(r.Context(), sessionEntry) }
 
 // but is an error other than that somebody is no longer there.
 func but(err error) error {
@@ -117,14 +122,14 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 	}
 }
 
-// Enter signs somebody in under a fresh session.
-func (s *Site) Enter(w http.ResponseWriter, r *http.Request, role Role, id int64, to string) error {
+// Enter signs somebody in under a fresh session, which is good as long as their number of entry stays.
+func (s *Site) Enter(r *http.Request, role Role, id, entry int64) error {
 	if err := s.Sessions.RenewToken(r.Context()); err != nil {
 		return err
 	}
 	s.Sessions.Remove(r.Context(), sessionInstructor)
 	s.Sessions.Remove(r.Context(), sessionStudent)
 	s.Sessions.Put(r.Context(), sessionKey(role), id)
-	http.Redirect(w, r, to, http.StatusSeeOther)
+	s.Sessions.Put(r.Context(), sessionEntry, entry)
 	return nil
 }

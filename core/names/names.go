@@ -1,0 +1,116 @@
+// Package names knows what people may be called and when two names are the same. A name is kept as it reads; spellings that
+// differ only in how a machine writes them are one name, and what is not to be seen, or poses as another letter, is refused.
+package names
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
+)
+
+// Longest is how many characters a name may have.
+const Longest = 60
+
+// mostMarks is how many accents may stand on one letter.
+const mostMarks = 2
+
+// Tidy brings a name to one line with single spaces, in the composed form of Unicode (NFKC): a wide or a joined letter is
+// the plain one.
+func Tidy(name string) string { return strings.Join(strings.Fields(norm.NFKC.String(name)), " ") }
+
+// Fold brings a name to the form in which two spellings of it are the same: tidied, and without upper case.
+func Fold(name string) string { return Tidy(cases.Fold().String(Tidy(name))) }
+
+// Check says what is wrong with a person's name, or "".
+func Check(name string) string {
+	if bad := CheckTitle(name); bad != "" {
+		return bad
+	}
+	for word := range strings.FieldsSeq(name) {
+		if a, b := mixed(word); a != "" {
+			return fmt.Sprintf("“%s” mixes %s and %s letters that look alike; type it anew with letters of one alphabet.", word, a, b)
+		}
+	}
+	if !strings.ContainsFunc(name, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsSymbol(r) }) {
+		return "Write a name with a letter or a digit in it."
+	}
+	return ""
+}
+
+// CheckTitle says what is wrong with what a thing is called, or "": in “5 µm” alphabets are mixed rightly.
+func CheckTitle(name string) string {
+	switch n := utf8.RuneCountInString(name); {
+	case n == 0:
+		return "Write a name."
+	case n > Longest:
+		return fmt.Sprintf("Use %d characters at the most; these are %d.", Longest, n)
+	case !utf8.ValidString(name):
+		return "Use letters, digits and signs only."
+	}
+	marks := 0
+	for _, r := range norm.NFKC.String(name) {
+		switch {
+		case r == ' ':
+		case unseen(r):
+			return fmt.Sprintf("Use letters, digits and signs only; there is one that cannot be seen (U+%04X). Type the name anew.", r)
+		}
+		if unicode.Is(unicode.Mn, r) {
+			marks++
+		} else {
+			marks = 0
+		}
+		if marks > mostMarks {
+			return fmt.Sprintf("Put %d accents on a letter at the most.", mostMarks)
+		}
+	}
+	return ""
+}
+
+// blanks are letters and signs by class that show nothing.
+var blanks = []rune{0x034F, 0x115F, 0x1160, 0x17B4, 0x17B5, 0x2800, 0x3164, 0xFFA0, 0xFFFC, 0xFFFD}
+
+// unseen reports whether a character shows nothing, changes the direction in which others are read, or is none.
+func unseen(r rune) bool {
+	return !unicode.IsPrint(r) || unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Co, r) || unicode.Is(unicode.Zs, r) ||
+		unicode.Is(unicode.Variation_Selector, r) || slices.Contains(blanks, r)
+}
+
+// alphabets are those whose letters are taken for each other's.
+var alphabets = []struct {
+	name  string
+	table *unicode.RangeTable
+}{
+	{"Latin", unicode.Latin}, {"Cyrillic", unicode.Cyrillic}, {"Greek", unicode.Greek}, {"Armenian", unicode.Armenian},
+	{"Cherokee", unicode.Cherokee}, {"Coptic", unicode.Coptic},
+}
+
+// mixed names two of those alphabets that a word has letters of; "" where it has of one at most.
+func mixed(word string) (a, b string) {
+	for _, r := range word {
+		for _, set := range alphabets {
+			switch {
+			case !unicode.IsLetter(r) || !unicode.Is(set.table, r) || set.name == a:
+			case a == "":
+				a = set.name
+			default:
+				return a, set.name
+			}
+		}
+	}
+	return "", ""
+}
+
+// looks are small letters of other alphabets that look like a Latin one, and what people take for each other.
+var looks = strings.NewReplacer("а", "a", "е", "e", "о", "o", "р", "p", "с", "c", "х", "x", "у", "y", "і", "i", "ї", "ï", "ј", "j",
+	"ѕ", "s", "һ", "h", "ԁ", "d", "ԛ", "q", "ԝ", "w", "к", "k", "в", "b", "м", "m", "н", "h", "т", "t", "α", "a", "ε", "e", "ι", "i", "κ", "k",
+	"ν", "v", "ο", "o", "ρ", "p", "τ", "t", "υ", "u", "χ", "x", "ο", "o", "β", "b", "η", "n", "ս", "u", "օ", "o", "հ", "h", "ո", "n", "ı", "i",
+	"ɑ", "a", "ɡ", "g", "ʟ", "l", "0", "o", "1", "l", "|", "l")
+
+// Alike reports whether two names are the same or look so: spelled alike but for case and spaces, or letter by letter with
+// letters of another alphabet, or with a 0 for an o or a 1 for an l.
+func Alike(a, b string) bool { return looks.Replace(Fold(a)) == looks.Replace(Fold(b)) }

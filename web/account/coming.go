@@ -1,0 +1,221 @@
+package account
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/names"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+func (d *Door) signIn(w http.ResponseWriter, r *http.Request) error {
+	return d.Render(w, r, http.StatusOK, "signin", "Sign in", signView{Demo: d.Demo})
+}
+
+// try is somebody who wants to come in.
+type try struct {
+	role, account, class string // class is the name of a student's
+	name                 string // as typed
+	hash                 string // of the passphrase that is right; "" for nobody's
+}
+
+// passes checks a passphrase, in its turn and not too soon after others; what is wrong goes to bad. The answer and its time
+// are the same for names that are known and those that are not.
+func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase, wrong string, bad *ui.Faults) (bool, error) {
+	known, err := d.knownFor(r, t.account)
+	if err != nil {
+		return false, err
+	}
+	if wait := d.guard.try(t.account, address(r), known); wait > 0 {
+		w.Header().Set("Retry-After", fmt.Sprint(int(wait/time.Second)+1))
+		bad.Add("passphrase", "There were several wrong tries for this name. Wait %s, then try again; nothing is locked.", said(wait))
+		return false, nil
+	}
+	ok, err := d.verify(r, t.hash, passphrase, known)
+	if errors.Is(err, errBusy) {
+		d.guard.right(t.account, address(r), known) // it was not tried
+		return false, busy(w, bad)
+	}
+	if err != nil {
+		return false, err
+	}
+	if ok {
+		d.guard.right(t.account, address(r), known)
+	} else {
+		bad.Add("passphrase", "%s", wrong)
+	}
+	return ok, d.Room.NoteSignIn(r.Context(), store.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
+		Good: ok, At: time.Now()})
+}
+
+// busy tells that a passphrase was not tried.
+func busy(w http.ResponseWriter, bad *ui.Faults) error {
+	w.Header().Set("Retry-After", "3")
+	bad.Add("passphrase", "Very many sign in at this moment, so yours was not tried. Press again in a few seconds.")
+	return nil
+}
+
+// enter lets somebody in whose passphrase was right, or who has just chosen one.
+func (d *Door) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account, to string) error {
+	if account != "" {
+		if err := d.know(w, r, account); err != nil {
+			return err
+		}
+	}
+	if err := d.Enter(r, role, id, entry); err != nil {
+		return err
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
+	f, err := read(r)
+	if err != nil {
+		return err
+	}
+	i, err := d.Room.Store().Read(r.Context()).InstructorByLogin(f.Name)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if !i.Barred.IsZero() {
+		i.Hash = ""
+	}
+	var bad ui.Faults
+	account := instructorAccount(f.Name)
+	ok, err := d.passes(w, r, try{role: "instructor", account: account, name: f.Name, hash: i.Hash}, f.Passphrase,
+		"This name and passphrase do not belong together. Check both; nothing was changed.", &bad)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return d.again(w, r, "signin", "Sign in", f, bad)
+	}
+	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, account, "/desk")
+}
+
+func (d *Door) join(w http.ResponseWriter, r *http.Request) error {
+	f := personForm{Code: cleanCode(r.URL.Query().Get("code"))}
+	return d.Render(w, r, http.StatusOK, "join", "Join a class", signView{personForm: f, Demo: d.Demo})
+}
+
+// cleanCode brings a joining code to the form in which it is kept.
+func cleanCode(code string) string {
+	return strings.ToUpper(strings.NewReplacer(" ", "", "-", "", "–", "").Replace(ui.Clip(code, 60)))
+}
+
+func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
+	f, err := read(r)
+	if err != nil {
+		return err
+	}
+	var bad ui.Faults
+	class, err := d.Room.Store().Read(r.Context()).ClassByCode(f.Code)
+	if errors.Is(err, store.ErrNotFound) {
+		bad.Add("code", "No class has this code. Check it with your instructor: six letters and digits.")
+		return d.again(w, r, "join", "Join a class", f, bad)
+	}
+	if err != nil {
+		return err
+	}
+	bad.Person("name", f.Name)
+	if f.Do == "first" {
+		checkPassphrase(&bad, f.Passphrase)
+	}
+	if len(bad.Refusal) > 0 {
+		return d.again(w, r, "join", "Join a class", f, bad)
+	}
+	var st store.Student
+	account := studentAccount(class.ID, f.Name)
+	switch f.Do {
+	case "guest":
+		account = ""
+		st, err = d.guest(r, class, f, &bad)
+	case "first":
+		st, err = d.newcomer(w, r, class, f, &bad)
+	default:
+		st, err = d.member(w, r, class, f, &bad)
+	}
+	if err != nil {
+		return err
+	}
+	if len(bad.Refusal) > 0 {
+		return d.again(w, r, "join", "Join a class", f, bad)
+	}
+	return d.enter(w, r, ui.Student, st.ID, st.Entry, account, "/my") // a guest is led on to the question
+}
+
+// refusedToJoin tells why somebody cannot join, where it is nobody's fault.
+func refusedToJoin(err error, bad *ui.Faults) error {
+	switch {
+	case errors.Is(err, classroom.ErrShut):
+		bad.Add("code", "Nobody new joins this class just now. Ask your instructor to open it, or to put you on the list.")
+	case errors.Is(err, classroom.ErrCrowded):
+		bad.Add("code", "Very many have joined this class in a short time. Wait a few minutes, or ask your instructor to put you on the list.")
+	case errors.Is(err, classroom.ErrWaits):
+		bad.Add("code", "You have asked to join. When your instructor has let you in, come back with this name and passphrase.")
+	default:
+		return err
+	}
+	return nil
+}
+
+// guest lets somebody in who is here for a question only, with a handle and no passphrase.
+func (d *Door) guest(r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
+	id, err := d.Room.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		bad.Add("code", "This class takes no guests. Join it with a passphrase of your own.")
+		err = nil
+	case errors.Is(err, store.ErrTaken):
+		bad.Add("name", "Somebody in this class has this name already, or one that looks like it; add an initial.")
+		err = nil
+	}
+	return store.Student{ID: id}, refusedToJoin(err, bad)
+}
+
+// newcomer adds a student who joins for the first time.
+func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
+	hash, err := d.hash(r, f.Passphrase)
+	if errors.Is(err, errBusy) {
+		return store.Student{}, busy(w, bad)
+	}
+	if err != nil {
+		return store.Student{}, err
+	}
+	id, err := d.Room.Join(r.Context(), class.ID, f.Name, hash, time.Now())
+	if errors.Is(err, store.ErrTaken) {
+		bad.Add("name", "Somebody in this class has this name already, or one that looks like it. "+
+			"If it is you, come back with your passphrase; else add an initial.")
+		return store.Student{}, nil
+	}
+	if err := refusedToJoin(err, bad); err != nil || len(bad.Refusal) > 0 {
+		return store.Student{}, err
+	}
+	return d.Room.Store().Read(r.Context()).Student(id)
+}
+
+// member finds a student who comes back.
+func (d *Door) member(w http.ResponseWriter, r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
+	st, err := d.Room.Store().Read(r.Context()).StudentByName(class.ID, f.Name)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return st, err
+	}
+	ok, err := d.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
+		"This name and passphrase do not belong together in this class. If you are new here, choose “Join for the first time”.", bad)
+	if err != nil || !ok {
+		return st, err
+	}
+	switch {
+	case st.Waits:
+		bad.Add("name", "Your instructor has not let you in yet. Come back with this name and passphrase later.")
+	case !st.Here():
+		bad.Add("name", "You are not in this class any more. Your answers are kept; ask your instructor.")
+	}
+	return st, nil
+}

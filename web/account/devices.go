@@ -1,0 +1,60 @@
+package account
+
+import (
+	"crypto/hmac"
+	"crypto/sha256"
+	"encoding/base64"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+)
+
+// knownCookie is what a browser has of the accounts that have signed in with it, so that what others try on them elsewhere
+// does not hold it up. It lets nobody in.
+const knownCookie = "cavix_known"
+
+// mostKnown is how many accounts a browser is known for: a class may share one.
+const mostKnown = 12
+
+// seal is what a browser is given for an account.
+func (d *Door) seal(r *http.Request, account string) (string, error) {
+	key, err := d.Room.DeviceKey(r.Context(), time.Now())
+	if err != nil {
+		return "", err
+	}
+	sum := hmac.New(sha256.New, []byte(key))
+	sum.Write([]byte(account))
+	return base64.RawURLEncoding.EncodeToString(sum.Sum(nil)[:15]), nil
+}
+
+func seals(r *http.Request) []string {
+	c, err := r.Cookie(knownCookie)
+	if err != nil || c.Value == "" {
+		return nil
+	}
+	list := strings.Split(c.Value, ".")
+	return list[:min(len(list), mostKnown)]
+}
+
+// knownFor reports whether somebody has signed in to an account with this browser before.
+func (d *Door) knownFor(r *http.Request, account string) (bool, error) {
+	list := seals(r)
+	if len(list) == 0 {
+		return false, nil
+	}
+	want, err := d.seal(r, account)
+	return slices.ContainsFunc(list, func(s string) bool { return hmac.Equal([]byte(s), []byte(want)) }), err
+}
+
+// know has a browser known for an account.
+func (d *Door) know(w http.ResponseWriter, r *http.Request, account string) error {
+	s, err := d.seal(r, account)
+	if err != nil {
+		return err
+	}
+	list := append([]string{s}, slices.DeleteFunc(seals(r), func(o string) bool { return o == s })...)
+	http.SetCookie(w, &http.Cookie{Name: knownCookie, Value: strings.Join(list[:min(len(list), mostKnown)], "."), Path: "/",
+		MaxAge: 180 * 24 * 3600, HttpOnly: true, Secure: d.Secure, SameSite: http.SameSiteLaxMode})
+	return nil
+}

@@ -1,0 +1,154 @@
+package account
+
+import (
+	"errors"
+	"net/http"
+	"time"
+
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// ownView is somebody's own account.
+type ownView struct {
+	Name, Login string
+	Class       string // of a student
+	Note        string
+	Errors      map[string]string
+}
+
+// ownNotes are what the page of an account says after something was done.
+var ownNotes = map[string]string{
+	"changed": "The new passphrase is kept. Wherever else you were signed in, you are not any more.",
+	"ended":   "Wherever else you were signed in, you are not any more.",
+}
+
+// ownHash finds who is signed in, with the hash of the passphrase.
+func (d *Door) ownHash(r *http.Request) (v ownView, account, hash string, err error) {
+	u, read := ui.UserOf(r), d.Room.Store().Read(r.Context())
+	switch {
+	case u.Role == ui.Instructor:
+		i, err := read.Instructor(u.ID)
+		return ownView{Name: i.Name, Login: i.Login}, instructorAccount(i.Login), i.Hash, err
+	case u.Role == ui.Student && !u.Guest:
+		st, err := read.Student(u.ID)
+		return ownView{Name: st.Name, Class: st.ClassName}, studentAccount(st.Class, st.Name), st.Hash, err
+	}
+	return v, "", "", store.ErrNotFound
+}
+
+func (d *Door) own(w http.ResponseWriter, r *http.Request) error {
+	v, _, _, err := d.ownHash(r)
+	if err != nil {
+		return err
+	}
+	for key := range r.URL.Query() {
+		v.Note = ownNotes[key]
+	}
+	return d.Render(w, r, http.StatusOK, "own", "Your account", v)
+}
+
+func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Do  string `form:"do"`
+		Old string `form:"old"`
+		New string `form:"passphrase"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	v, account, hash, err := d.ownHash(r)
+	if err != nil {
+		return err
+	}
+	u := ui.UserOf(r)
+	teaches, role := u.Role == ui.Instructor, "student"
+	if teaches {
+		role = "instructor"
+	}
+	note := "ended"
+	var entry int64
+	if f.Do == "end" {
+		entry, err = d.Room.EndOwn(r.Context(), teaches, u.ID)
+	} else {
+		note = "changed"
+		var bad ui.Faults
+		checkPassphrase(&bad, f.New)
+		if len(bad.Refusal) == 0 {
+			var old ui.Faults
+			_, err = d.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, "This is not your passphrase of now.", &old)
+			for _, why := range old.By() {
+				bad.Add("old", "%s", why)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		if v.Errors = bad.By(); len(v.Errors) > 0 {
+			return d.Render(w, r, http.StatusUnprocessableEntity, "own", "Your account", v)
+		}
+		if hash, err = d.hash(r, f.New); err == nil {
+			entry, err = d.Room.ChangeOwn(r.Context(), teaches, u.ID, hash)
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return d.enter(w, r, u.Role, u.ID, entry, account, "/account?"+note)
+}
+
+// welcomeView is where an instructor chooses a passphrase with a link.
+type welcomeView struct {
+	Key, Name, Login string
+	Errors           map[string]string
+}
+
+// expired tells that a link is good no longer.
+func (d *Door) expired(w http.ResponseWriter, r *http.Request) error {
+	return d.Render(w, r, http.StatusNotFound, "error", "This link is good no longer", ui.ErrorView{
+		Title: "This link is good no longer",
+		Text:  "A passphrase can be chosen with it once, within a week. Ask whoever keeps the server for another; nothing was changed."})
+}
+
+func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {
+	key := r.URL.Query().Get("key")
+	i, err := d.Room.ByLink(r.Context(), key, time.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return d.expired(w, r)
+	}
+	if err != nil {
+		return err
+	}
+	return d.Render(w, r, http.StatusOK, "welcome", "Choose a passphrase", welcomeView{Key: key, Name: i.Name, Login: i.Login})
+}
+
+func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
+	f, err := read(r)
+	if err != nil {
+		return err
+	}
+	i, err := d.Room.ByLink(r.Context(), f.Key, time.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return d.expired(w, r)
+	}
+	if err != nil {
+		return err
+	}
+	var bad ui.Faults
+	if checkPassphrase(&bad, f.Passphrase); len(bad.Refusal) > 0 {
+		return d.Render(w, r, http.StatusUnprocessableEntity, "welcome", "Choose a passphrase",
+			welcomeView{f.Key, i.Name, i.Login, bad.By()})
+	}
+	hash, err := d.hash(r, f.Passphrase)
+	if err != nil {
+		return err
+	}
+	i, err = d.Room.Choose(r.Context(), f.Key, hash, time.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return d.expired(w, r)
+	}
+	if err != nil {
+		return err
+	}
+	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, instructorAccount(i.Login), "/desk")
+}

@@ -1,0 +1,104 @@
+package author
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"time"
+
+	"cavix/classroom"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// binView is what an instructor has removed and can bring back.
+type binView struct {
+	Days   int // how long it is kept
+	Things []binnedView
+	Note   string
+	Taken  string // why something could not be brought back
+}
+
+// binnedView is something in the bin.
+type binnedView struct {
+	store.Binned
+	When string
+	Left int // days until it is removed for good
+}
+
+// binNotes are what the page of the bin says after something was done.
+var binNotes = map[string]string{
+	"put":     "It is in the bin. Everything of it is kept for 30 days, and can be brought back from here.",
+	"back":    "It is back where it was, with all that belongs to it.",
+	"removed": "It is removed for good.",
+}
+
+func (s Shop) bin(w http.ResponseWriter, r *http.Request) error {
+	v := binView{}
+	for key := range r.URL.Query() {
+		v.Note = binNotes[key]
+	}
+	return s.showBin(w, r, v, http.StatusOK)
+}
+
+func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status int) error {
+	const day = 24 * time.Hour
+	list, err := s.Room.Bin(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	v.Days = int(classroom.BinKeeps / day)
+	for _, b := range list {
+		left := max(0, int(time.Until(b.At.Add(classroom.BinKeeps))/day))
+		v.Things = append(v.Things, binnedView{b, b.At.Format("2 Jan, 15:04"), left})
+	}
+	return s.Render(w, r, status, "bin", "Bin", v)
+}
+
+// fromBin brings something back, or removes it for good.
+func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
+	var f struct {
+		Sort store.Sort `form:"sort"`
+		ID   int64      `form:"id"`
+		Do   string     `form:"do"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	note, err := "back", error(nil)
+	if f.Do == "remove" {
+		note, err = "removed", s.Room.Remove(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+	} else {
+		err = s.Room.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+	}
+	if errors.Is(err, store.ErrTaken) {
+		return s.showBin(w, r, binView{Taken: "Somebody in that class has this name by now, or one that looks like it. " +
+			"Change theirs first; it stays in the bin until then."}, http.StatusUnprocessableEntity)
+	}
+	if err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/bin?"+note, http.StatusSeeOther)
+	return nil
+}
+
+func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
+	return s.drop(w, r, "instrument", func(by classroom.Hand, id int64) error { return s.Room.DropInstrument(r.Context(), by, id) })
+}
+
+func (s Shop) dropSheet(w http.ResponseWriter, r *http.Request) error {
+	return s.drop(w, r, "sheet", func(by classroom.Hand, id int64) error { return s.Room.DropSheet(r.Context(), by, id) })
+}
+
+// drop puts what the address names into the bin.
+func (s Shop) drop(w http.ResponseWriter, r *http.Request, name string, put func(classroom.Hand, int64) error) error {
+	n, err := ui.ID(r, name)
+	if err != nil {
+		return err
+	}
+	if err := put(ui.HandOf(r), n); err != nil {
+		return fmt.Errorf("putting into the bin: %w", err)
+	}
+	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
+	return nil
+}

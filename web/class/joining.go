@@ -1,0 +1,94 @@
+package class
+
+import (
+	"net/http"
+	"strconv"
+
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// joiningView is a way of joining that a class can choose.
+type joiningView struct {
+	Value store.Joining
+	Text  string
+	Says  string
+	On    bool
+}
+
+// joinings are the ways, as the class's page offers them.
+func joinings(now store.Joining) []joiningView {
+	list := []joiningView{
+		{Value: store.JoinOpen, Text: "Whoever has the code", Says: "As in a first lesson, when nobody is on a list."},
+		{Value: store.JoinAsked, Text: "Whoever has the code, when you let them in",
+			Says: "They wait on the page People. Who is on a list that you brought in comes in at once."},
+		{Value: store.JoinShut, Text: "Nobody new", Says: "Who is on a list that you brought in still joins."},
+	}
+	for i := range list {
+		list[i].On = list[i].Value == now
+	}
+	return list
+}
+
+func (o Office) setJoining(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Joining store.Joining `form:"joining"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if err := o.Room.SetJoining(r.Context(), ui.HandOf(r), n, f.Joining); err != nil {
+		return err
+	}
+	return back(w, r, n, "joining")
+}
+
+func (o Office) renewCode(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	if err := o.Room.RenewCode(r.Context(), ui.HandOf(r), n); err != nil {
+		return err
+	}
+	return back(w, r, n, "renewed")
+}
+
+// letIn lets those in who were chosen of the ones who wait, or sends them away.
+func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
+	c, err := o.ofClass(r)
+	if err != nil {
+		return err
+	}
+	var chosen []int64
+	for _, text := range r.PostForm["student"] {
+		if n, err := strconv.ParseInt(text, 10, 64); err == nil && len(chosen) < 1000 {
+			chosen = append(chosen, n)
+		}
+	}
+	in := r.PostForm.Get("do") != "away"
+	if err := o.Room.LetIn(r.Context(), ui.HandOf(r), c.ID, chosen, in); err != nil {
+		return err
+	}
+	if in {
+		return backTo(w, r, "/classes/%d/people?letin", c.ID)
+	}
+	return backTo(w, r, "/classes/%d/people?sentaway", c.ID)
+}
+
+// drop puts a class into the bin.
+func (o Office) drop(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	if err := o.Room.DropClass(r.Context(), ui.HandOf(r), n); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
+	return nil
+}

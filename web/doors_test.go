@@ -1,0 +1,332 @@
+package web_test
+
+import (
+	"fmt"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/demo"
+	"cavix/store"
+	"cavix/web"
+)
+
+// Spelling the name otherwise, or sending more, is no way round the limit; others behind the same address are not held up,
+// and neither is somebody whose browser has signed in before.
+func TestGuessingIsSlowedDown(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	known := as(t, base, "maren")
+	known.post("/signout", "")
+	v := newVisitor(t, base)
+	slowed := 0
+	for i := range 25 {
+		name := strings.Repeat(" ", i%3) + []string{"maren", "MAREN", "Maren", "ｍaren"}[i%4] + strings.Repeat("\t", i%2)
+		form := url.Values{"name": {name}, "passphrase": {fmt.Sprintf("wrong %d", i)}, "code": {fmt.Sprint(i)}, "login": {fmt.Sprint(i)},
+			"x": {fmt.Sprint(i)}}
+		status, _, text := v.post("/signin?try="+fmt.Sprint(i), form.Encode())
+		if status == http.StatusTooManyRequests {
+			slowed++
+			holds(t, text, "nothing is locked")
+		} else {
+			assert.Equal(t, http.StatusUnprocessableEntity, status)
+		}
+	}
+	assert.GreaterOrEqual(t, slowed, 19, "of 25 tries")
+	status, _, _ := v.post("/signin", "name=ivo&passphrase="+demo.Passphrase)
+	assert.Equal(t, http.StatusOK, status, "somebody else behind the same address")
+	_, at, _ := known.post("/signin", "name=maren&passphrase="+demo.Passphrase)
+	assert.Equal(t, "/desk", at, "a browser that has signed in before")
+	for i := range 12 {
+		status, _, _ = newVisitor(t, base).post("/join", url.Values{"code": {"mill 47"}, "name": {strings.Repeat(" ", i) + "WREN a."}, "do": {"back"},
+			"passphrase": {"wrong"}}.Encode())
+	}
+	assert.Equal(t, http.StatusTooManyRequests, status, "a student's account too")
+}
+
+// A name that is known and one that is not are answered alike, and take alike.
+func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
+	base := demoSite(t)
+	ask := func(path, name string) (int, string, time.Duration) {
+		began := time.Now()
+		status, _, text := newVisitor(t, base).post(path, "code=MILL47&do=back&passphrase=wrong&name="+url.QueryEscape(name))
+		_, form, _ := strings.Cut(text, `class="stamp">`)
+		form, _, _ = strings.Cut(form, "</form>")
+		return status, strings.ReplaceAll(form, `"`+name+`"`, "NAME"), time.Since(began)
+	}
+	for path, pair := range map[string][2]string{"/signin": {"ivo", "ova"}, "/join": {"Tobin F.", "Nobin F."}} {
+		status, text, _ := ask(path, pair[0])
+		other, same, _ := ask(path, pair[1])
+		assert.Equal(t, status, other)
+		assert.NotEmpty(t, text)
+		assert.Equal(t, text, same, path)
+		var took [2][]time.Duration
+		for range 3 {
+			for i, name := range pair {
+				_, _, d := ask(path, name)
+				took[i] = append(took[i], d)
+			}
+		}
+		// Each compares one hash: it cannot be that one is answered without.
+		for i := range took {
+			assert.Greater(t, took[i][0]+took[i][1]+took[i][2], 15*time.Millisecond, pair[i])
+		}
+	}
+}
+
+// Joining is bounded for each class, can be shut, and can wait for the instructor.
+func TestJoiningIsBounded(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	join := func(name string) (int, string, string, *visitor) {
+		v := newVisitor(t, base)
+		status, at, text := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name}, "passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
+		return status, at, text, v
+	}
+	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "cannot be seen", "\u202eash": "cannot be seen", "Wren  a.": "already",
+		"WREN A.": "already", "Wren A․": "already"} {
+		status, _, text, _ := join(name)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, "%q", name)
+		holds(t, text, why, name)
+	}
+	for _, p := range []string{"", "        ", "a      b", "\t\t\t\t\t\t\t\t\t"} {
+		_, _, text := newVisitor(t, base).post("/join", url.Values{"code": {"MILL47"}, "name": {"Ash"}, "passphrase": {p}, "do": {"first"}}.Encode())
+		holds(t, text, "8 to 200 characters", p)
+	}
+
+	maren.post("/classes/1/joining", "joining=asked")
+	_, _, text, waits := join("Ash W.")
+	holds(t, text, "You have asked to join")
+	_, _, text = waits.post("/join", "code=MILL47&name=Ash+W.&passphrase=tide+mill+8&do=back")
+	holds(t, text, "has not let you in yet")
+	join("Birch K.")
+	_, _, text = maren.get("/classes/1/people")
+	holds(t, text, "Wait to be let in", "Ash W.", "Birch K.")
+	ids := regexp.MustCompile(`name="student" value="(\d+)" checked`).FindAllStringSubmatch(text, -1)
+	require.Len(t, ids, 2)
+	maren.post("/classes/1/people/waiting", "do=in&student="+ids[0][1])
+	maren.post("/classes/1/people/waiting", "do=away&student="+ids[1][1])
+	_, at, _ := waits.post("/join", "code=MILL47&name=Ash+W.&passphrase=tide+mill+8&do=back")
+	assert.Equal(t, "/my", at)
+	_, _, text = maren.get("/classes/1/people")
+	assert.NotContains(t, text, "Birch K.")
+
+	maren.post("/classes/1/joining", "joining=shut")
+	_, _, text, _ = join("Cedar M.")
+	holds(t, text, "Nobody new joins")
+	maren.post("/classes/1/people/bring", "list="+url.QueryEscape("name,group,extra_minutes\nCedar M.,,\n"))
+	_, at, _, _ = join("Cedar M.")
+	assert.Equal(t, "/my", at, "who is on a list joins all the same")
+
+	maren.post("/classes/1/joining", "joining=open")
+	_, _, text = maren.post("/classes/1/code", "")
+	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)
+	require.NotNil(t, code)
+	assert.NotEqual(t, "MILL47", code[1])
+	_, _, text, _ = join("Dale N.")
+	holds(t, text, "No class has this code")
+}
+
+// A flood of joins with a known code stops at the class's bound; who is on a list is not held up by it.
+func TestAFloodOfJoinsEnds(t *testing.T) {
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
+	require.NoError(t, err)
+	defer s.Close()
+	room, ctx, now := classroom.New(s), t.Context(), time.Now()
+	owner, err := room.SetUp(ctx, store.Instructor{Login: "a", Name: "A"})
+	require.NoError(t, err)
+	class, err := room.AddClass(ctx, owner, "Mondays", "")
+	require.NoError(t, err)
+	passed := 0
+	for i := range 160 {
+		if _, err := room.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash", now); err == nil {
+			passed++
+		} else {
+			assert.ErrorIs(t, err, classroom.ErrCrowded)
+		}
+	}
+	assert.Equal(t, classroom.MostJoining, passed)
+	_, err = room.Bring(ctx, classroom.Hand{ID: owner, Name: "A", At: now}, class, []classroom.Coming{{Name: "Real One"}})
+	require.NoError(t, err)
+	_, err = room.Join(ctx, class, "Real One", "hash", now)
+	assert.NoError(t, err)
+	_, err = room.Join(ctx, class, "Somebody Later", "hash", now.Add(11*time.Minute))
+	assert.NoError(t, err)
+}
+
+// Clearing a passphrase, changing it and signing out elsewhere end the sessions that were begun before.
+func TestSessionsEnd(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren, elsewhere := as(t, base, "maren"), as(t, base, "maren")
+	wren := as(t, base, "Wren A.")
+	maren.post("/classes/1/people/1", "do=clear")
+	_, at, _ := wren.get("/my")
+	assert.Equal(t, "/join", at, "the student whose passphrase was cleared")
+
+	_, _, text := maren.post("/account", "do=change&old=wrong&passphrase=another+eight")
+	holds(t, text, "not your passphrase of now")
+	_, _, text = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=short")
+	holds(t, text, "8 to 200 characters")
+	_, at, text = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=another+eight")
+	assert.Equal(t, "/account", at)
+	holds(t, text, "The new passphrase is kept")
+	_, at, _ = elsewhere.get("/desk")
+	assert.Equal(t, "/signin", at)
+	_, at, _ = elsewhere.post("/signin", "name=maren&passphrase=another+eight")
+	assert.Equal(t, "/desk", at)
+	maren.post("/account", "do=end")
+	_, at, _ = elsewhere.get("/desk")
+	assert.Equal(t, "/signin", at)
+	_, at, _ = maren.get("/desk")
+	assert.Equal(t, "/desk", at)
+
+	tobin := as(t, base, "Tobin F.")
+	_, at, _ = tobin.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=tide+mill+8")
+	assert.Equal(t, "/account", at)
+	_, at, _ = newVisitor(t, base).post("/join", "code=MILL47&name=Tobin+F.&do=back&passphrase=tide+mill+8")
+	assert.Equal(t, "/my", at)
+}
+
+// Three hundred tries at once: a right one is let in soon, and nothing fails on our side.
+func TestAFloodOfTriesHoldsNobodyUp(t *testing.T) {
+	base := demoSite(t)
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	statuses := map[int]int{}
+	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 300}, Timeout: time.Minute}
+	begun := make(chan struct{}, 300)
+	for i := range 300 {
+		wg.Go(func() {
+			form := url.Values{"name": {fmt.Sprint("somebody ", i)}, "passphrase": {"wrong"}}
+			req, _ := http.NewRequest(http.MethodPost, base+"/signin", strings.NewReader(form.Encode()))
+			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			req.Header.Set("X-Forwarded-For", fmt.Sprintf("10.0.%d.1", i%3))
+			begun <- struct{}{}
+			r, err := client.Do(req)
+			if err != nil {
+				return
+			}
+			r.Body.Close()
+			mu.Lock()
+			statuses[r.StatusCode]++
+			mu.Unlock()
+		})
+	}
+	for range 200 {
+		<-begun
+	}
+	began := time.Now()
+	_, at, _ := newVisitor(t, base).post("/signin", "name=maren&passphrase="+demo.Passphrase)
+	assert.Equal(t, "/desk", at)
+	took := time.Since(began)
+	wg.Wait()
+	t.Logf("a right one took %s beside %v", took, statuses)
+	assert.Zero(t, statuses[http.StatusInternalServerError])
+	assert.Equal(t, 300, statuses[http.StatusUnprocessableEntity]+statuses[http.StatusTooManyRequests])
+}
+
+// Pages answer HEAD, tell watchers how they are, and over HTTPS want nothing else.
+func TestWhatWatchersAsk(t *testing.T) {
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
+	require.NoError(t, err)
+	base := site(t, web.Config{Store: s, Log: slog.New(slog.DiscardHandler), Secure: true})
+	for _, path := range []string{"/", "/signin", "/handbook", "/healthz", "/readyz"} {
+		full, err := http.Get(base + path)
+		require.NoError(t, err)
+		require.NoError(t, full.Body.Close())
+		head, err := http.Head(base + path)
+		require.NoError(t, err)
+		require.NoError(t, head.Body.Close())
+		assert.Equal(t, full.StatusCode, head.StatusCode, path)
+		assert.Equal(t, "max-age=31536000", head.Header.Get("Strict-Transport-Security"))
+	}
+	v := newVisitor(t, base)
+	status, _, text := v.get("/readyz")
+	assert.Equal(t, http.StatusOK, status)
+	holds(t, text, "ready: a row written in")
+	require.NoError(t, s.Close())
+	status, _, _ = v.get("/readyz")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	status, _, text = v.get("/healthz")
+	assert.Equal(t, http.StatusOK, status)
+	holds(t, text, "ok")
+	r, err := http.Head(demoSite(t) + "/signin")
+	require.NoError(t, err)
+	require.NoError(t, r.Body.Close())
+	assert.Empty(t, r.Header.Get("Strict-Transport-Security"))
+}
+
+// What is removed lies in the bin, whole, and comes back; what belongs to others is not there.
+func TestTheBin(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")
+	_, at, _ := maren.post("/rack/1/drop", "")
+	assert.Equal(t, "/bin", at)
+	maren.post("/sheets/1/drop", "")
+	maren.post("/classes/1/people/2", "do=drop")
+	_, _, before := maren.get("/classes/1/ledger")
+	assert.NotContains(t, before, "Tobin F.")
+	_, _, text := maren.get("/bin")
+	holds(t, text, "Tobin F.", "instrument", "sheet", "student")
+	for _, path := range []string{"/workshop/1", "/sheets/1", "/classes/1/people/2"} {
+		status, _, _ := maren.get(path)
+		assert.Equal(t, http.StatusNotFound, status, path)
+	}
+	_, _, text = ivo.get("/bin")
+	assert.NotContains(t, text, "Tobin F.")
+	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2", "sort=class&id=1", "sort=x&id=1"} {
+		for _, do := range []string{"back", "remove"} {
+			status, _, _ := ivo.post("/bin", thing+"&do="+do)
+			assert.Equal(t, http.StatusNotFound, status, thing)
+		}
+	}
+	// The name is free, and taken by somebody else by now.
+	tobin := newVisitor(t, base)
+	_, at, _ = tobin.post("/join", "code=MILL47&name=Tobin+F.&passphrase=eight+signs&do=first")
+	assert.Equal(t, "/my", at)
+	_, _, text = maren.post("/bin", "sort=student&id=2&do=back")
+	holds(t, text, "has this name by now")
+	_, _, text = maren.get("/classes/1/people")
+	id := regexp.MustCompile(`/classes/1/people/(\d+)">Tobin F.<`).FindStringSubmatch(text)
+	require.NotNil(t, id)
+	maren.post("/classes/1/people/"+id[1], "do=drop")
+	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2"} {
+		_, _, text = maren.post("/bin", thing+"&do=back")
+		holds(t, text, "back where it was")
+	}
+	for _, path := range []string{"/workshop/1", "/sheets/1", "/classes/1/people/2", "/ledger/2/2/1"} {
+		status, _, _ := maren.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+	}
+	back := as(t, base, "Tobin F.")
+	status, _, _ := back.get("/my")
+	assert.Equal(t, http.StatusOK, status)
+
+	maren.post("/classes/1/drop", "")
+	for _, path := range []string{"/classes/1", "/classes/1/ledger", "/ledger/2", "/board/1", "/ledger/2/3/1"} {
+		status, _, _ := maren.get(path)
+		assert.Equal(t, http.StatusNotFound, status, path)
+	}
+	_, at, _ = back.get("/my")
+	assert.Equal(t, "/join", at)
+	_, _, text = maren.get("/desk")
+	assert.NotContains(t, text, `href="/classes/1"`)
+	maren.post("/bin", "sort=class&id=1&do=back")
+	status, _, _ = maren.get("/ledger/2")
+	assert.Equal(t, http.StatusOK, status)
+	_, _, text = ivo.post("/rack/1/drop", "")
+	holds(t, text, "Not here")
+}
