@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"cavix/core/names"
@@ -77,7 +78,11 @@ func (r *Room) ClearPassphrase(ctx context.Context, by Hand, class, student int6
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is store.ErrTaken.
 func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
-	err := r.withPupil(ctx, by, s.Class, s.ID, store.Marks, "was changed", func(tx *store.Tx, was store.Student) error {
+	before, err := r.read(ctx).Pupil(s.Class, s.ID)
+	if err != nil {
+		return err
+	}
+	err = r.withPupil(ctx, by, s.Class, s.ID, store.Marks, becomes(before, s), func(tx *store.Tx, was store.Student) error {
 		if !names.Alike(was.Name, s.Name) {
 			if err := nameFree(&tx.Reader, s.Class, s.ID, s.Name); err != nil {
 				return err
@@ -89,6 +94,28 @@ func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
 		return err
 	}
 	return r.SetExtra(ctx, by.ID, s.Class, s.ID, s.Extra)
+}
+
+// becomes says what is changed about a student, after the name that was.
+func becomes(was, now store.Student) string {
+	var said []string
+	if was.Name != now.Name {
+		said = append(said, "is called "+now.Name)
+	}
+	switch {
+	case was.Team == now.Team:
+	case now.Team == "":
+		said = append(said, "is in no group")
+	default:
+		said = append(said, "is in group "+now.Team)
+	}
+	if was.Extra != now.Extra {
+		said = append(said, fmt.Sprintf("has %d extra minutes", now.Extra))
+	}
+	if len(said) == 0 {
+		return "stays as before"
+	}
+	return strings.Join(said, ", ") + " now"
 }
 
 // Leave has a student leave the class: they sign in no longer, and everything is kept. Back brings them back.

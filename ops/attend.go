@@ -26,6 +26,8 @@ type Attendant struct {
 
 	copying sync.Mutex // one copy, and one check, at a time
 	began   os.FileInfo
+	mu      sync.Mutex
+	looking chan struct{} // closed when the look through everything ends; nil while there is none
 }
 
 // Times of an attendant.
@@ -34,6 +36,7 @@ const (
 	lookEvery  = time.Second // at whether the file is there
 	dueEvery   = time.Minute // at whether a copy is due
 	rescueTime = time.Minute
+	lookTime   = time.Hour
 )
 
 // ErrVanished is a database file that was moved, removed or replaced under the running server.
@@ -184,6 +187,9 @@ type Kept struct {
 	At   time.Time
 }
 
+// Name is the copy's file, without its folder.
+func (k Kept) Name() string { return filepath.Base(k.Path) }
+
 // List lists the daily copies that are kept, the newest first.
 func (a *Attendant) List() ([]Kept, error) {
 	if a.Copies == "" {
@@ -208,6 +214,41 @@ func (a *Attendant) List() ([]Kept, error) {
 	return out, err
 }
 
+// Look has everything looked through in the background, unless it is already. The channel is closed when that has ended, and
+// what it found is noted.
+func (a *Attendant) Look() <-chan struct{} {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.looking != nil {
+		return a.looking
+	}
+	ended := make(chan struct{})
+	a.looking = ended
+	go func() {
+		defer func() {
+			a.mu.Lock()
+			defer a.mu.Unlock()
+			a.looking = nil
+			close(ended)
+		}()
+		ctx, cancel := context.WithTimeout(context.Background(), lookTime)
+		defer cancel()
+		if r, err := a.CheckNow(ctx); err != nil {
+			a.Log.Error("everything could not be looked through", "err", err)
+		} else if !r.Sound() {
+			a.Log.Error("not everything is sound", "found", r.String())
+		}
+	}()
+	return ended
+}
+
+// Looking reports whether everything is being looked through just now.
+func (a *Attendant) Looking() bool {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	return a.looking != nil
+}
+
 // CheckNow looks through everything while it is served, and notes what it found.
 func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
 	a.copying.Lock()
@@ -219,11 +260,16 @@ func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
 	return r, a.note(context.WithoutCancel(ctx), store.LastCheck, r.String())
 }
 
+const soundly = "sound: " // begins what is said of a file with nothing wrong
+
+// SaidSound reports whether what was noted of a look through a file says that nothing was wrong.
+func SaidSound(report string) bool { return strings.HasPrefix(report, soundly) }
+
 // String says in a line what a look through a file found.
 func (r Report) String() string {
 	of := fmt.Sprintf("%d documents, %d cards, %d answers marked anew", r.Documents, r.Cards, r.Answers)
 	if r.Sound() {
-		return "sound: " + of
+		return soundly + of
 	}
 	return fmt.Sprintf("%d faults (%s): %s", len(r.Faults)+r.More, of, strings.Join(r.Faults, "; "))
 }

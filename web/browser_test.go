@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/demo"
+	"cavix/ops"
 	"cavix/store"
 	"cavix/web"
 	"cavix/web/account"
@@ -51,7 +52,9 @@ func demoSite(t testing.TB) string {
 	require.NoError(t, os.WriteFile(file, data, 0o600))
 	s, err := store.Open(t.Context(), file)
 	require.NoError(t, err)
-	cfg := web.Config{Store: s, Log: slog.New(slog.NewTextHandler(testWriter{t}, nil))}
+	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
+	cfg := web.Config{Store: s, Log: log, Version: "test",
+		Attendant: &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log}}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}

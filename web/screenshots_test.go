@@ -105,9 +105,40 @@ var views = []struct {
 		b.click("[value=go]")
 		b.waitText(".trialform", "once both")
 	}},
-	{"gauges", "maren", "/gauges", nil},
+	{"+gauges", "maren", "/gauges", nil},
+	{"keeping", "maren", "/keeping", func(b *browser) {
+		b.click("form[action$=copy] button")
+		b.waitText(".note", "A copy was made")
+		b.click("form[action$=check] button")
+		b.waitText(".note", "Everything was")
+	}},
+	{"+keeping-people", "maren", "/keeping/people", func(b *browser) {
+		b.fill("[name=name]", "Brin Latchford")
+		b.fill("[name=login]", "brin")
+		b.click("aside .btn-primary")
+		b.waitText(".onelink", "Brin Latchford")
+	}},
+	{"+keeping-signins", "maren", "/keeping/signins", nil},
+	{"+keeping-log", "maren", "/keeping/log", nil},
+	{"+account", "maren", "/account", nil},
+	{"+class-joining", "maren", "/classes/1", func(b *browser) {
+		b.do(run("document.querySelector('[name=joining]').closest('details').open = true; document.querySelector('[name=joining]').scrollIntoView({block: 'center'})"))
+	}},
+	{"bin", "maren", "/classes/1/people/9", func(b *browser) {
+		b.do(run("document.querySelectorAll('aside details').forEach(d => d.open = true)"))
+		b.click("[value=drop]")
+		b.waitText(".note", "in the bin")
+		b.open("/sheets")
+		b.do(run("document.querySelector('.takeaway').open = true"))
+		b.click(".takeaway button")
+		b.waitText(".note", "in the bin")
+		b.open("/rack")
+		b.do(run("document.querySelectorAll('.rack li:nth-child(4) details').forEach(d => d.open = true)"))
+		b.click(".rack li:nth-child(4) [action$=drop] button")
+		b.waitText(".note", "in the bin")
+	}},
 	{"logbook", "maren", "/rack/2/book", nil},
-	{"comparator", "maren", "/comparators", func(b *browser) {
+	{"+comparator", "maren", "/comparators", func(b *browser) {
 		for css, text := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
 			b.fill("[name="+css+"]", text)
 		}

@@ -19,6 +19,7 @@ import (
 	"cavix/ops"
 	"cavix/store"
 	"cavix/web/account"
+	"cavix/web/admin"
 	"cavix/web/author"
 	"cavix/web/bench"
 	"cavix/web/board"
@@ -40,6 +41,7 @@ type Config struct {
 	Proxies  []string         // whose word on a client's address is taken, as 10.0.0.0/8; this machine's own always is
 
 	Attendant *ops.Attendant // looks after the file; nil where nobody does
+	Version   string         // of the program
 }
 
 // bounds are what a group of addresses may take.
@@ -71,7 +73,7 @@ func New(c Config) (http.Handler, error) {
 		c.Room = classroom.New(c.Store)
 	}
 	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure},
-		account.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
+		account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
 		survey.Files)
 	if err != nil {
 		return nil, err
@@ -97,6 +99,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		recovered(site),
 	}
 	shop, office, surveys := author.Shop{Site: site}, class.New(site), survey.New(site)
+	lodge := admin.New(site, c.Attendant, c.Version)
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {
 		r.Use(address, httprate.LimitBy(gaugesPerMinute, time.Minute, func(r *http.Request) (string, error) {
@@ -116,6 +119,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 			office.Routes(r)
 			board.Stage{Site: site}.Routes(r)
 			surveys.Routes(r)
+			lodge.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))
@@ -134,6 +138,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
 			board.Stage{Site: site}.Streams(r)
+			lodge.Profiles(r)
 			office.Streams(r)
 			surveys.Streams(r)
 		})

@@ -84,7 +84,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant}
+	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version}
 	has, err := s.Read(ctx).HasInstructors()
 	if err != nil {
 		return err
@@ -142,11 +142,11 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	if err := demo.Fill(ctx, s, time.Now()); err != nil {
 		return fmt.Errorf("filling the demo: %w", err)
 	}
-	attendant := &ops.Attendant{Path: file, Store: s, Log: log}
+	attendant := &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Attendant: attendant}
+	cfg := web.Config{Store: s, Log: log, Attendant: attendant, Version: version}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
@@ -171,16 +171,24 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
-// closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is.
+// closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is, and what has lain in a
+// bin for long enough.
 func closeOver(ctx context.Context, cfg web.Config) {
 	room, every := cfg.Room, time.NewTicker(3*time.Second)
 	defer every.Stop()
+	var emptied time.Time
 	for {
 		if err := room.CloseOver(ctx, time.Now()); err != nil && ctx.Err() == nil {
 			cfg.Log.Error("an attempt that is over cannot be handed in", "err", err)
 		}
 		if err := room.DropGuests(ctx, time.Now()); err != nil && ctx.Err() == nil {
 			cfg.Log.Error("guests whose lesson is over cannot be let go", "err", err)
+		}
+		if now := time.Now(); now.Sub(emptied) > time.Hour {
+			emptied = now
+			if err := room.EmptyBins(ctx, now); err != nil && ctx.Err() == nil {
+				cfg.Log.Error("the bins cannot be emptied", "err", err)
+			}
 		}
 		select {
 		case <-ctx.Done():

@@ -1,0 +1,321 @@
+// Package admin is where whoever keeps the server looks after it: copies and checks, the disk, who teaches here, who signed in,
+// and what was changed. Everything stands behind the keeper's role; to others these pages are not there.
+package admin
+
+import (
+	"embed"
+	"net/http"
+	"net/http/pprof"
+	"net/url"
+	"runtime"
+	"strconv"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/ops"
+	"cavix/store"
+	"cavix/web/ui"
+)
+
+// Files are the pages.
+//
+//go:embed *.html
+var Files embed.FS
+
+// Lodge is where the keeper works.
+type Lodge struct {
+	*ui.Site
+	Attendant *ops.Attendant // looks after the file; nil where nobody does
+	Version   string         // of the program
+	began     time.Time
+}
+
+// New returns the keeper's place.
+func New(s *ui.Site, a *ops.Attendant, version string) Lodge { return Lodge{s, a, version, time.Now()} }
+
+// Routes adds the pages, for instructors who keep the server.
+func (l Lodge) Routes(r chi.Router) {
+	r.Group(func(r chi.Router) {
+		r.Use(l.keeper)
+		r.Get("/keeping", l.Page(l.keeping))
+		r.Post("/keeping/copy", l.Page(l.copyNow))
+		r.Post("/keeping/check", l.Page(l.checkNow))
+		r.Get("/keeping/people", l.Page(l.people))
+		r.Post("/keeping/people", l.Page(l.invite))
+		r.Post("/keeping/people/{instructor}", l.Page(l.doWith))
+		r.Get("/keeping/signins", l.Page(l.signIns))
+		r.Get("/keeping/log", l.Page(l.log))
+	})
+}
+
+// Profiles adds what the runtime tells of itself, which takes longer than a page may.
+func (l Lodge) Profiles(r chi.Router) {
+	r.Group(func(r chi.Router) {
+		r.Use(l.keeper)
+		r.Get("/keeping/pprof/profile", pprof.Profile)
+		r.Get("/keeping/pprof/trace", pprof.Trace)
+		r.Get("/keeping/pprof/{name}", func(w http.ResponseWriter, r *http.Request) {
+			pprof.Handler(chi.URLParam(r, "name")).ServeHTTP(w, r)
+		})
+	})
+}
+
+// keeper lets through who keeps the server; to others there is nothing here.
+func (l Lodge) keeper(next http.Handler) http.Handler {
+	return l.Page(func(w http.ResponseWriter, r *http.Request) error {
+		if !ui.UserOf(r).Keeps {
+			return store.ErrNotFound
+		}
+		next.ServeHTTP(w, r)
+		return nil
+	})
+}
+
+// tabs are the keeper's pages, as each offers the others.
+func tabs(now string) []tab {
+	list := []tab{{Href: "/keeping", Text: "File and copies"}, {Href: "/keeping/people", Text: "Instructors"},
+		{Href: "/keeping/signins", Text: "Sign-ins"}, {Href: "/keeping/log", Text: "What was changed"}}
+	for i := range list {
+		list[i].On = list[i].Href == now
+	}
+	return list
+}
+
+type tab struct {
+	Href, Text string
+	On         bool
+}
+
+// keepingView is the file, its copies and the program.
+type keepingView struct {
+	Tabs              []tab
+	Note, Wrong       string
+	File, Size, Left  string // Left is of the disk
+	Scarce            bool   // little of the disk is left
+	Form              int64
+	Version, Go       string
+	Since             string
+	store.Numbers     // what is kept
+	Copies            []copyView
+	Folder            string
+	Keep              int
+	CopyFailed        string // why the last copy could not be made
+	Late              bool   // the last copy is older than it should be
+	Check, CheckedAt  string // what the last look through everything found
+	CheckBad, Looking bool
+}
+
+// copyView is a daily copy.
+type copyView struct{ Name, Size, When string }
+
+// scarce is how little of the disk is worth a warning, late how old the newest copy may be.
+const (
+	scarce = 1 << 30
+	late   = 49 * time.Hour
+)
+
+// notes are what the page says after something was done.
+var notes = map[string]string{
+	"copied":  "A copy was made and looked through.",
+	"checked": "Everything was looked through.",
+	"looking": "Everything is being looked through. Open this page again in a minute.",
+}
+
+func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
+	v := keepingView{}
+	for key := range r.URL.Query() {
+		v.Note = notes[key]
+	}
+	return l.show(w, r, v, http.StatusOK)
+}
+
+func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, status int) error {
+	read := l.Room.Store().Read(r.Context())
+	var err error
+	if v.Numbers, err = read.Numbers(); err != nil {
+		return err
+	}
+	if v.Form, err = l.Room.Store().Schema(r.Context()); err != nil {
+		return err
+	}
+	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), moment(l.began)
+	if l.Attendant == nil {
+		return l.Render(w, r, status, "keeping", "Keeping", v)
+	}
+	if err := l.attended(read, &v); err != nil {
+		return err
+	}
+	return l.Render(w, r, status, "keeping", "Keeping", v)
+}
+
+// attended fills in what the attendant knows.
+func (l Lodge) attended(read *store.Reader, v *keepingView) error {
+	a := l.Attendant
+	v.File, v.Size, v.Folder, v.Keep = a.Path, size(a.Size()), a.Copies, a.Keep
+	if left, err := a.DiskLeft(); err == nil {
+		v.Left, v.Scarce = size(int64(min(left, 1<<62))), left < scarce
+	}
+	list, err := a.List()
+	if err != nil {
+		return err
+	}
+	for _, c := range list {
+		v.Copies = append(v.Copies, copyView{c.Name(), size(c.Size), moment(c.At)})
+	}
+	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
+	if v.CopyFailed, _, err = read.Noted(store.LastCopy); err != nil {
+		return err
+	}
+	found, at, err := read.Noted(store.LastCheck)
+	if found != "" {
+		v.Check, v.CheckedAt, v.CheckBad = found, moment(at), !ops.SaidSound(found)
+	}
+	v.Looking = a.Looking()
+	return err
+}
+
+func (l Lodge) copyNow(w http.ResponseWriter, r *http.Request) error {
+	if l.Attendant == nil {
+		return store.ErrNotFound
+	}
+	if _, err := l.Attendant.CopyNow(r.Context()); err != nil {
+		l.Log.Error("a copy could not be made", "err", err)
+		return l.show(w, r, keepingView{Wrong: "The copy could not be made: " + err.Error()}, http.StatusInternalServerError)
+	}
+	http.Redirect(w, r, "/keeping?copied", http.StatusSeeOther)
+	return nil
+}
+
+// patience is how long the page waits for a look through everything before it goes on in the background.
+const patience = 4 * time.Second
+
+func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
+	if l.Attendant == nil {
+		return store.ErrNotFound
+	}
+	select {
+	case <-l.Attendant.Look():
+		http.Redirect(w, r, "/keeping?checked", http.StatusSeeOther)
+	case <-time.After(patience):
+		http.Redirect(w, r, "/keeping?looking", http.StatusSeeOther)
+	case <-r.Context().Done():
+	}
+	return nil
+}
+
+// paged is a part of a list, and the way to its neighbours.
+type paged struct {
+	Tabs          []tab
+	Newer, Older  string // addresses; "" where there is none
+	First, Listed int
+}
+
+// perPage is how many lines a page of a list has; deepest bounds how far back a list is opened.
+const (
+	perPage = 50
+	deepest = 100_000
+)
+
+// pageOf reads how many lines are passed over.
+func pageOf(r *http.Request) int {
+	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
+	if err != nil || skip < 0 || skip > deepest {
+		return 0
+	}
+	return skip
+}
+
+// page makes the way to the neighbours; more tells whether there are lines after those that are listed.
+func page(at string, keep url.Values, skip, listed int, more bool) paged {
+	address := func(skip int) string {
+		q := url.Values{}
+		for k, v := range keep {
+			q[k] = v
+		}
+		if skip > 0 {
+			q.Set("skip", strconv.Itoa(skip))
+		}
+		if len(q) == 0 {
+			return at
+		}
+		return at + "?" + q.Encode()
+	}
+	p := paged{Tabs: tabs(at), First: skip + 1, Listed: listed}
+	if skip > 0 {
+		p.Newer = address(max(0, skip-perPage))
+	}
+	if more {
+		p.Older = address(skip + perPage)
+	}
+	return p
+}
+
+// signInsView lists who has come in of late.
+type signInsView struct {
+	paged
+	Role    string
+	SignIns []signInView
+}
+
+type signInView struct {
+	store.SignIn
+	When string
+}
+
+func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
+	role, skip := r.URL.Query().Get("who"), pageOf(r)
+	if role != "instructor" && role != "student" {
+		role = ""
+	}
+	list, err := l.Room.Store().Read(r.Context()).SignIns(role, skip, perPage+1)
+	if err != nil {
+		return err
+	}
+	keep := url.Values{}
+	if role != "" {
+		keep.Set("who", role)
+	}
+	v := signInsView{paged: page("/keeping/signins", keep, skip, min(len(list), perPage), len(list) > perPage), Role: role}
+	for _, s := range list[:v.Listed] {
+		v.SignIns = append(v.SignIns, signInView{s, moment(s.At)})
+	}
+	return l.Render(w, r, http.StatusOK, "signins", "Sign-ins", v)
+}
+
+// logView lists what was changed.
+type logView struct {
+	paged
+	Changes []changeView
+}
+
+type changeView struct {
+	store.Logged
+	When string
+}
+
+func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
+	skip := pageOf(r)
+	list, err := l.Room.Store().Read(r.Context()).Log(skip, perPage+1)
+	if err != nil {
+		return err
+	}
+	v := logView{paged: page("/keeping/log", nil, skip, min(len(list), perPage), len(list) > perPage)}
+	for _, c := range list[:v.Listed] {
+		v.Changes = append(v.Changes, changeView{c, moment(c.At)})
+	}
+	return l.Render(w, r, http.StatusOK, "changes", "What was changed", v)
+}
+
+func moment(t time.Time) string { return t.Format("2 Jan 2006, 15:04") }
+
+// size writes a number of bytes for people.
+func size(n int64) string {
+	switch {
+	case n < 1<<20:
+		return strconv.FormatInt((n+1023)>>10, 10) + " KB"
+	case n < 10<<30:
+		return strconv.FormatFloat(float64(n)/(1<<20), 'f', 1, 64) + " MB"
+	}
+	return strconv.FormatInt(n>>30, 10) + " GB"
+}
