@@ -82,6 +82,14 @@ func (v *visitor) read(r *http.Response, err error) (int, string, string) {
 // unspoken is a term of the trade that left the house in its braces.
 var unspoken = regexp.MustCompile(`\{(a |A |short )?[A-Za-z][a-z ]*\}`)
 
+// holdAll checks that a page holds several texts.
+func holdAll(t testing.TB, page string, texts ...string) {
+	t.Helper()
+	for _, text := range texts {
+		holds(t, page, text)
+	}
+}
+
 // holds checks that a page holds a text, without printing the page.
 func holds(t testing.TB, page, text string, why ...string) {
 	t.Helper()

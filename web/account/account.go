@@ -79,7 +79,10 @@ func (d *Door) limited(next http.Handler) http.Handler {
 
 // address is where a request comes from.
 func address(r *http.Request) string {
-	return httprate.CanonicalizeIP(middleware.GetClientIP(r.Context()))
+	if ip := middleware.GetClientIP(r.Context()); ip != "" {
+		return httprate.CanonicalizeIP(ip)
+	}
+	return "this machine"
 }
 
 // home sends everybody to where they begin.
