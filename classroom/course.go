@@ -217,7 +217,7 @@ func (b *bringing) instruments(read *store.Reader) (map[string]int64, error) {
 			id = at.id
 		}
 		if d != Same && b.tx != nil {
-			if id, err = b.tx.KeepInstrument(b.by.ID, store.Racked{ID: id, Name: names[i], Document: docs[i]}); err != nil {
+			if id, err = keepInstrument(b.tx, b.by.ID, store.Racked{ID: id, Name: names[i], Document: docs[i]}); err != nil {
 				return nil, err
 			}
 		}
@@ -257,7 +257,7 @@ func (b *bringing) sheets(read *store.Reader, rack map[string]int64) error {
 		if at != nil {
 			kept.ID = at.id
 		}
-		if _, err := b.tx.KeepSheet(b.by.ID, kept); err != nil {
+		if _, err := keepSheet(b.tx, b.by.ID, kept); err != nil {
 			return err
 		}
 	}

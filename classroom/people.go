@@ -64,6 +64,9 @@ func newCode() string {
 // AddClass adds a class with a joining code of its own: the one that is given, or a new one where it is "".
 func (r *Room) AddClass(ctx context.Context, owner int64, name, code string) (id int64, err error) {
 	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
+		if err := roomForClass(tx, owner); err != nil {
+			return err
+		}
 		if code != "" {
 			id, err = tx.AddClass(owner, name, code)
 			return err
@@ -74,8 +77,17 @@ func (r *Room) AddClass(ctx context.Context, owner int64, name, code string) (id
 	return id, err
 }
 
+// roomForClass is a Full where an instructor has as many classes as there may be.
+func roomForClass(tx *store.Tx, owner int64) error {
+	has, err := tx.CountClasses(owner)
+	return room(has, err, "classes", MostClasses)
+}
+
 // addClass makes a class with a joining code of its own.
 func addClass(tx *store.Tx, owner int64, name string) (id int64, err error) {
+	if err := roomForClass(tx, owner); err != nil {
+		return 0, err
+	}
 	for range 100 {
 		if id, err = tx.AddClass(owner, name, newCode()); !errors.Is(err, store.ErrTaken) {
 			return id, err

@@ -261,12 +261,17 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 	for _, s := range there {
 		byName[names.Fold(s.Name)] = s
 	}
+	here := len(there)
 	for i, what := range arrivals(there, list) {
 		c := list[i]
 		counts[what]++
+		if here == MostPeople && what == Added {
+			return counts, Full{"people in this class", MostPeople}
+		}
 		s := byName[names.Fold(c.Name)]
 		switch what {
 		case Added:
+			here++
 			if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {
 				return counts, fmt.Errorf("%s: %w", c.Name, err)
 			}

@@ -42,9 +42,14 @@ func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
 	if err != nil {
 		return nil, err
 	}
+	return list, r.warn(ctx, owner, list)
+}
+
+// warn puts to instruments what their books say against using them today.
+func (r *Room) warn(ctx context.Context, owner int64, list []Racked) error {
 	books, err := r.books(ctx, owner, list, time.Now())
 	if err != nil {
-		return nil, err
+		return err
 	}
 	warned := make(map[int64]string, len(books))
 	for _, b := range books {
@@ -53,7 +58,7 @@ func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
 	for i := range list {
 		list[i].Warning = warned[list[i].ID]
 	}
-	return list, nil
+	return nil
 }
 
 func (r *Room) rack(ctx context.Context, owner int64) ([]Racked, error) {
@@ -63,6 +68,22 @@ func (r *Room) rack(ctx context.Context, owner int64) ([]Racked, error) {
 		out[i] = openRacked(k)
 	}
 	return out, err
+}
+
+// RackPart lists a part of an instructor's instruments, those whose name holds a text, with what their books say: skip are
+// passed over, up to most are listed; more tells whether there are others after them.
+func (r *Room) RackPart(ctx context.Context, owner int64, holds string, skip, most int) (part []Racked, more bool, err error) {
+	list, err := r.read(ctx).RackPart(owner, holds, skip, most+1)
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(list) > most; more {
+		list = list[:most]
+	}
+	for _, k := range list {
+		part = append(part, openRacked(k))
+	}
+	return part, more, r.warn(ctx, owner, part)
 }
 
 // Racked finds one of an instructor's instruments.
@@ -81,10 +102,32 @@ func (r *Room) KeepInstrument(ctx context.Context, owner, id int64, in *instrume
 		return 0, err
 	}
 	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
-		id, err = tx.KeepInstrument(owner, store.Racked{ID: id, Name: in.Name(), Document: doc})
+		id, err = keepInstrument(tx, owner, store.Racked{ID: id, Name: in.Name(), Document: doc})
 		return err
 	})
 	return id, err
+}
+
+// keepInstrument keeps an instrument where there is room for it.
+func keepInstrument(tx *store.Tx, owner int64, k store.Racked) (int64, error) {
+	if k.ID == 0 {
+		has, err := tx.CountRacked(owner)
+		if err := room(has, err, "instruments", MostInstruments); err != nil {
+			return 0, err
+		}
+	}
+	return tx.KeepInstrument(owner, k)
+}
+
+// keepSheet keeps a sheet where there is room for it.
+func keepSheet(tx *store.Tx, owner int64, sh store.Sheet) (int64, error) {
+	if sh.ID == 0 {
+		has, err := tx.CountSheets(owner)
+		if err := room(has, err, "sheets", MostSheets); err != nil {
+			return 0, err
+		}
+	}
+	return tx.KeepSheet(owner, sh)
 }
 
 // Share puts an instrument on the Bench of its owner's students, or takes it away from there.
@@ -130,6 +173,16 @@ func (r *Room) Sheets(ctx context.Context, owner int64) ([]Sheet, error) {
 	return openSheets(r.read(ctx).Sheets(owner))
 }
 
+// SheetsPart lists a part of an instructor's sheets, those whose title holds a text: skip are passed over, up to most are
+// listed; more tells whether there are others after them.
+func (r *Room) SheetsPart(ctx context.Context, owner int64, holds string, skip, most int) (part []Sheet, more bool, err error) {
+	part, err = openSheets(r.read(ctx).SheetsPart(owner, holds, skip, most+1))
+	if more = len(part) > most; more {
+		part = part[:most]
+	}
+	return part, more, err
+}
+
 // SheetsNotGiven lists an instructor's sheets that a class has not been given and could be.
 func (r *Room) SheetsNotGiven(ctx context.Context, owner, class int64) ([]Sheet, error) {
 	list, err := openSheets(r.read(ctx).SheetsNotGiven(owner, class))
@@ -173,7 +226,7 @@ func (r *Room) KeepSheet(ctx context.Context, owner int64, sh Sheet) (id int64, 
 		return 0, err
 	}
 	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
-		id, err = tx.KeepSheet(owner, store.Sheet{ID: sh.ID, Title: sh.Title, Definition: def, Racked: racked})
+		id, err = keepSheet(tx, owner, store.Sheet{ID: sh.ID, Title: sh.Title, Definition: def, Racked: racked})
 		return err
 	})
 	return id, err

@@ -159,6 +159,11 @@ func (r *Reader) Classes(instructor int64) ([]Class, error) {
 	return all(r, scanClass, classColumns+"WHERE f.role IS NOT NULL ORDER BY c.archived IS NOT NULL, c.name, c.id", instructor)
 }
 
+// CountClasses tells how many classes an instructor has made.
+func (r *Reader) CountClasses(owner int64) (n int, err error) {
+	return n, r.one("SELECT count(*) FROM classes WHERE owner = ? AND binned IS NULL", []any{owner}, &n)
+}
+
 // Class finds a class that an instructor teaches.
 func (r *Reader) Class(instructor, id int64) (Class, error) {
 	return only(all(r, scanClass, classColumns+"WHERE f.role IS NOT NULL AND c.id = ?", instructor, id))

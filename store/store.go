@@ -27,6 +27,9 @@ var (
 	ErrTaken    = errors.New("already taken") // a name or code that must be the only one
 	ErrNewer    = errors.New("the database was written by a newer version of Cavix; this one would not read all of it")
 	ErrInUse    = errors.New("another program has the database open")
+	ErrHeld     = errors.New("another program holds the database, and did not let go in time")
+	ErrFull     = errors.New("the disk is full")
+	ErrReadOnly = errors.New("the database may not be written")
 )
 
 //go:embed migrations/*.sql
@@ -45,7 +48,7 @@ type Store struct {
 // Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer program
 // has brought to a form of its own is ErrNewer, and is left alone.
 func Open(ctx context.Context, path string) (*Store, error) {
-	write, err := open(path, durable+"_txlock=immediate", 1)
+	write, err := open(path, durable+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +82,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if s.read, err = open(path, durable+"_pragma=query_only(1)&mode=rw", 9); err != nil {
+	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(5000)&mode=rw", 9); err != nil {
 		return err
 	}
 	if s.copier, err = s.read.Conn(ctx); err != nil {
@@ -96,7 +99,7 @@ func fileURL(path, options string) string {
 }
 
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
-const durable = "_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
+const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
 
 func open(path, option string, conns int) (*sql.DB, error) {
 	db, err := sql.Open("sqlite", fileURL(path, option))

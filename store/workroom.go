@@ -25,6 +25,12 @@ func (r *Reader) Rack(owner int64) ([]Racked, error) {
 	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY name, id", owner)
 }
 
+// RackPart lists an instructor's instruments whose name holds a text, by name: skip are passed over, up to most are listed.
+func (r *Reader) RackPart(owner int64, holds string, skip, most int) ([]Racked, error) {
+	return all(r, scanRacked, rackedColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(name), lower(?)) > 0)
+		ORDER BY name, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
+}
+
 // Racked finds one of an instructor's instruments.
 func (r *Reader) Racked(owner, id int64) (Racked, error) {
 	return only(all(r, scanRacked, rackedColumns+"WHERE owner = ? AND id = ? AND binned IS NULL", owner, id))
@@ -77,6 +83,12 @@ const sheetColumns = "SELECT id, title, definition, racked, changed FROM sheets 
 // Sheets lists an instructor's sheets by title.
 func (r *Reader) Sheets(owner int64) ([]Sheet, error) {
 	return all(r, scanSheet, sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title, id", owner)
+}
+
+// SheetsPart lists an instructor's sheets whose title holds a text, by title: skip are passed over, up to most are listed.
+func (r *Reader) SheetsPart(owner int64, holds string, skip, most int) ([]Sheet, error) {
+	return all(r, scanSheet, sheetColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(title), lower(?)) > 0)
+		ORDER BY title, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
 }
 
 // SheetsNotGiven lists an instructor's sheets that a class has not been given.

@@ -5,7 +5,13 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
+	"sync/atomic"
+	"time"
+
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // maxBatch bounds how much waiting work goes into one commit.
@@ -19,16 +25,24 @@ type writer struct {
 	jobs  chan *job
 	done  chan struct{}
 
+	held   atomic.Bool  // somebody else holds the file just now
 	mu     sync.RWMutex // guards closed against sends on jobs
 	closed bool
 }
 
 // job is a piece of work that waits to be written.
 type job struct {
-	ctx  context.Context
-	work func(*Tx) error
-	err  chan error
+	ctx   context.Context
+	work  func(*Tx) error
+	err   chan error
+	taken atomic.Bool // by the writer, or by whoever gives it up: one of them
 }
+
+// Waits of the writer for others that hold the file.
+const (
+	lockPause = 20 * time.Millisecond // between two tries to have it
+	longest   = 30 * time.Second      // for work that has no end of its own
+)
 
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
@@ -119,9 +133,25 @@ func (w *writer) do(ctx context.Context, work func(*Tx) error) error {
 		w.mu.RUnlock()
 	case <-ctx.Done():
 		w.mu.RUnlock()
-		return ctx.Err()
+		return w.late(ctx)
 	}
-	return <-j.err // the writer answers every piece of work it has taken
+	select {
+	case err := <-j.err:
+		return err
+	case <-ctx.Done():
+		if j.taken.CompareAndSwap(false, true) {
+			return w.late(ctx) // it was not begun, and never will be
+		}
+		return <-j.err // the writer answers every piece of work it has taken
+	}
+}
+
+// late is the error of work that could not begin in time.
+func (w *writer) late(ctx context.Context) error {
+	if w.held.Load() {
+		return fmt.Errorf("%w: %w", ErrHeld, ctx.Err())
+	}
+	return ctx.Err()
 }
 
 func (w *writer) run() {
@@ -145,23 +175,71 @@ func (w *writer) run() {
 // commit writes a batch in one transaction and tells each piece of work how it went.
 func (w *writer) commit(batch []*job) {
 	results := make([]error, len(batch))
-	err := w.exec("BEGIN IMMEDIATE")
+	err := w.begin(batch)
+	mine := batch[:0:0]
+	for _, j := range batch {
+		if j.taken.CompareAndSwap(false, true) {
+			mine = append(mine, j) // the others were given up while they waited
+		}
+	}
 	if err == nil {
-		for i, j := range batch {
+		for i, j := range mine {
 			if results[i] = j.ctx.Err(); results[i] == nil {
 				results[i] = w.piece(j)
 			}
+			if err = unwritable(results[i]); err != nil {
+				break // nothing of this batch can be kept
+			}
 		}
-		if err = w.exec("COMMIT"); err != nil {
-			_ = w.exec("ROLLBACK") // the commit's error is the one to tell
+		if err == nil {
+			if err = w.exec("COMMIT"); err != nil {
+				err = errors.Join(unwritable(err), err)
+			}
+		}
+		if err != nil {
+			_ = w.exec("ROLLBACK") // the first error is the one to tell
 		}
 	}
-	for i, j := range batch {
+	for i, j := range mine {
 		if err != nil {
 			results[i] = fmt.Errorf("writing: %w", err)
 		}
 		j.err <- results[i]
 	}
+}
+
+// begin begins a transaction. While somebody else holds the file it waits, for as long as anybody waits for the work.
+func (w *writer) begin(batch []*job) error {
+	defer w.held.Store(false)
+	for end := time.Now().Add(longest); ; {
+		err := w.exec("BEGIN IMMEDIATE")
+		if !Busy(err) {
+			return errors.Join(unwritable(err), err)
+		}
+		w.held.Store(true)
+		if !slices.ContainsFunc(batch, func(j *job) bool { return !j.taken.Load() }) || time.Now().After(end) {
+			return errors.Join(ErrHeld, err)
+		}
+		time.Sleep(lockPause)
+	}
+}
+
+// unwritable returns an error after which the database takes nothing more of a batch: a full or a failing disk, a file that
+// may not be written.
+func unwritable(err error) error {
+	var e *sqlite.Error
+	if !errors.As(err, &e) {
+		return nil
+	}
+	switch e.Code() & 0xff {
+	case sqlite3.SQLITE_FULL:
+		return errors.Join(ErrFull, err)
+	case sqlite3.SQLITE_READONLY:
+		return errors.Join(ErrReadOnly, err)
+	case sqlite3.SQLITE_IOERR, sqlite3.SQLITE_NOMEM, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_CANTOPEN:
+		return err
+	}
+	return nil
 }
 
 // piece does one piece of work inside its own savepoint. Once begun it is not cut off by its context:

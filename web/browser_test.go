@@ -46,11 +46,18 @@ var demoData = sync.OnceValues(func() ([]byte, error) {
 // demoSite serves a copy of the demo data and returns its address.
 func demoSite(t testing.TB) string {
 	t.Helper()
+	base, _ := demoStore(t)
+	return base
+}
+
+// demoStore serves a copy of the demo data and returns its address and the store under it.
+func demoStore(t testing.TB) (base string, s *store.Store) {
+	t.Helper()
 	data, err := demoData()
 	require.NoError(t, err)
 	file := filepath.Join(t.TempDir(), "demo.db")
 	require.NoError(t, os.WriteFile(file, data, 0o600))
-	s, err := store.Open(t.Context(), file)
+	s, err = store.Open(t.Context(), file)
 	require.NoError(t, err)
 	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
 	cfg := web.Config{Store: s, Log: log, Version: "test",
@@ -58,7 +65,7 @@ func demoSite(t testing.TB) string {
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
-	return site(t, cfg)
+	return site(t, cfg), s
 }
 
 // site serves a configuration and closes its store at the end.

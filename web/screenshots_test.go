@@ -118,6 +118,7 @@ var views = []struct {
 		b.click("aside .btn-primary")
 		b.waitText(".onelink", "Brin Latchford")
 	}},
+	{"+sheets", "maren", "/sheets", nil},
 	{"+keeping-signins", "maren", "/keeping/signins", nil},
 	{"+keeping-log", "maren", "/keeping/log", nil},
 	{"+account", "maren", "/account", nil},

@@ -204,56 +204,13 @@ func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// paged is a part of a list, and the way to its neighbours.
-type paged struct {
-	Tabs          []tab
-	Newer, Older  string // addresses; "" where there is none
-	First, Listed int
-}
-
-// perPage is how many lines a page of a list has; deepest bounds how far back a list is opened.
-const (
-	perPage = 50
-	deepest = 100_000
-)
-
-// pageOf reads how many lines are passed over.
-func pageOf(r *http.Request) int {
-	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
-	if err != nil || skip < 0 || skip > deepest {
-		return 0
-	}
-	return skip
-}
-
-// page makes the way to the neighbours; more tells whether there are lines after those that are listed.
-func page(at string, keep url.Values, skip, listed int, more bool) paged {
-	address := func(skip int) string {
-		q := url.Values{}
-		for k, v := range keep {
-			q[k] = v
-		}
-		if skip > 0 {
-			q.Set("skip", strconv.Itoa(skip))
-		}
-		if len(q) == 0 {
-			return at
-		}
-		return at + "?" + q.Encode()
-	}
-	p := paged{Tabs: tabs(at), First: skip + 1, Listed: listed}
-	if skip > 0 {
-		p.Newer = address(max(0, skip-perPage))
-	}
-	if more {
-		p.Older = address(skip + perPage)
-	}
-	return p
-}
+// perPage is how many lines a page of a list has.
+const perPage = 50
 
 // signInsView lists who has come in of late.
 type signInsView struct {
-	paged
+	Tabs []tab
+	ui.Turn
 	Role    string
 	SignIns []signInView
 }
@@ -264,7 +221,7 @@ type signInView struct {
 }
 
 func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
-	role, skip := r.URL.Query().Get("who"), pageOf(r)
+	role, skip := r.URL.Query().Get("who"), ui.Skipped(r)
 	if role != "instructor" && role != "student" {
 		role = ""
 	}
@@ -272,12 +229,9 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	keep := url.Values{}
-	if role != "" {
-		keep.Set("who", role)
-	}
-	v := signInsView{paged: page("/keeping/signins", keep, skip, min(len(list), perPage), len(list) > perPage), Role: role}
-	for _, s := range list[:v.Listed] {
+	v := signInsView{Tabs: tabs("/keeping/signins"), Role: role,
+		Turn: ui.TurnOf("/keeping/signins", url.Values{"who": {role}}, skip, perPage, len(list) > perPage)}
+	for _, s := range list[:min(len(list), perPage)] {
 		v.SignIns = append(v.SignIns, signInView{s, moment(s.At)})
 	}
 	return l.Render(w, r, http.StatusOK, "signins", "Sign-ins", v)
@@ -285,7 +239,8 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 
 // logView lists what was changed.
 type logView struct {
-	paged
+	Tabs []tab
+	ui.Turn
 	Changes []changeView
 }
 
@@ -295,13 +250,13 @@ type changeView struct {
 }
 
 func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
-	skip := pageOf(r)
+	skip := ui.Skipped(r)
 	list, err := l.Room.Store().Read(r.Context()).Log(skip, perPage+1)
 	if err != nil {
 		return err
 	}
-	v := logView{paged: page("/keeping/log", nil, skip, min(len(list), perPage), len(list) > perPage)}
-	for _, c := range list[:v.Listed] {
+	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
+	for _, c := range list[:min(len(list), perPage)] {
 		v.Changes = append(v.Changes, changeView{c, moment(c.At)})
 	}
 	return l.Render(w, r, http.StatusOK, "changes", "What was changed", v)

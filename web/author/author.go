@@ -22,6 +22,7 @@ type Shop struct{ *ui.Site }
 func (s Shop) Routes(r chi.Router) {
 	r.Get("/rack", s.Page(s.rack))
 	r.Get("/rack/import", s.Page(s.importForm))
+	r.Get("/rack/{instrument}/hung", s.Page(s.hung))
 	r.Get("/rack/{instrument}/document", s.Page(s.document))
 	r.Post("/rack/{instrument}/drop", s.Page(s.dropInstrument))
 	r.Post("/sheets/{sheet}/drop", s.Page(s.dropSheet))

@@ -2,12 +2,11 @@ package author
 
 import (
 	"fmt"
-	"html/template"
 	"net/http"
+	"net/url"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/figure"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"
@@ -18,28 +17,51 @@ type rackedView struct {
 	Warning                             string // what its book says against using it
 	ID                                  int64
 	Name, Made, LeastCount, Range, Zero string
-	Drawing                             template.HTML
-	Shared                              bool // with the owner's students
-	Unread                              bool // this program cannot read it
+	Picture                             string // its address
+	Shared                              bool   // with the owner's students
+	Unread                              bool   // this program cannot read it
 }
 
+// rackView is a part of the Rack.
+type rackView struct {
+	ui.Turn
+	Hung []rackedView
+	All  int  // instruments on the Rack
+	Long bool // there are more than a page shows
+}
+
+// racksPage is how many instruments a page of the Rack shows.
+const racksPage = 24
+
 func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	skip, holds := ui.Skipped(r), ui.Sought(r)
+	list, more, err := s.Room.RackPart(r.Context(), ui.UserOf(r).ID, holds, skip, racksPage)
 	if err != nil {
 		return err
 	}
-	views := make([]rackedView, len(list))
-	for i, k := range list {
+	v := rackView{Turn: ui.TurnOf("/rack", url.Values{"q": {holds}}, skip, racksPage, more)}
+	for _, k := range list {
 		if k.Err != nil {
 			s.Log.Error("an instrument cannot be read", "err", k.Err)
-			views[i] = rackedView{ID: k.ID, Name: k.Name, Unread: true}
+			v.Hung = append(v.Hung, rackedView{ID: k.ID, Name: k.Name, Unread: true})
 			continue
 		}
-		if views[i], err = newRacked(k); err != nil {
-			return err
-		}
+		v.Hung = append(v.Hung, newRacked(k))
 	}
-	return s.Render(w, r, http.StatusOK, "rack", "Rack", views)
+	if v.All, err = s.Room.Store().Read(r.Context()).CountRacked(ui.UserOf(r).ID); err != nil {
+		return err
+	}
+	v.Long = v.All > racksPage
+	return s.Render(w, r, http.StatusOK, "rack", "Rack", v)
+}
+
+// hung sends the small picture of an instrument of the Rack.
+func (s Shop) hung(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	return bench.Hang(w, r, k.Instrument)
 }
 
 // racked finds the instrument of the Rack that the address names. One that cannot be read is not there
@@ -57,24 +79,20 @@ func (s Shop) racked(r *http.Request) (classroom.Racked, error) {
 	return k, err
 }
 
-func newRacked(k classroom.Racked) (rackedView, error) {
+func newRacked(k classroom.Racked) rackedView {
 	in := k.Instrument
-	d, err := figure.Lay(in, bench.Start(in), figure.Narrow)
-	if err != nil {
-		return rackedView{}, err
-	}
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
 		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
 		Range: exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" +
 			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no {zero error}",
-		Drawing: ui.Drawing(d.Scene(figure.Options{}), fmt.Sprintf("k%d", k.ID), "fig"),
+		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document)),
 	}
 	if sp.ZeroError.Sign() != 0 {
 		v.Zero = "closed, it shows " + exercise.Show(in.Format(sp.ZeroError)) + unit
 	}
-	return v, nil
+	return v
 }
 
 // bench stands an instrument of the Rack on the Bench.

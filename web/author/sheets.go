@@ -2,23 +2,35 @@ package author
 
 import (
 	"net/http"
+	"net/url"
 
 	"cavix/web/ui"
 )
 
 // sheetsView lists an instructor's sheets.
 type sheetsView struct {
+	ui.Turn
 	Sheets []ui.SheetView
-	Racked int // instruments on the Rack
+	All    int
+	Long   bool // there are more than a page shows
+	Racked int  // instruments on the Rack
 }
+
+// sheetsPage is how many sheets a page of the list shows.
+const sheetsPage = 50
 
 func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
-	list, err := s.Room.Sheets(r.Context(), owner)
+	skip, holds := ui.Skipped(r), ui.Sought(r)
+	list, more, err := s.Room.SheetsPart(r.Context(), owner, holds, skip, sheetsPage)
 	if err != nil {
 		return err
 	}
-	var v sheetsView
+	v := sheetsView{Turn: ui.TurnOf("/sheets", url.Values{"q": {holds}}, skip, sheetsPage, more)}
+	if v.All, err = s.Room.Store().Read(r.Context()).CountSheets(owner); err != nil {
+		return err
+	}
+	v.Long = v.All > sheetsPage
 	for _, sh := range list {
 		if sh.Err != nil {
 			s.Log.Error("a sheet cannot be read", "err", sh.Err)

@@ -85,6 +85,7 @@ document.addEventListener("alpine:init", () => {
       try {
         const r = await fetch(this.$root.dataset.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true });
         if (r.status === 409) { this.forget(now); this.kept = "too late: it has been handed in"; return true; }
+        if (r.status >= 500) { this.kept = "the server cannot keep it just now: kept in this browser, and sent again"; return false; }
         if (!r.ok || r.redirected) { this.kept = "kept in this browser; sign in again to send it"; return false; }
         this.forget(now);
         this.kept = "kept";
@@ -507,7 +508,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     lost() {
-      this.form.querySelector("#state").textContent = "No connection: what you see is not up to date. What you typed stays.";
+      this.form.querySelector("#state").textContent = "The server does not answer: what you see is not up to date. What you typed stays.";
     },
   });
   Alpine.data("live", live);
@@ -534,7 +535,7 @@ document.addEventListener("alpine:init", () => {
       } catch { /* the next answer, or the drawing, sets it right */ }
       setTimeout(() => { this.asking = false; }, 60);
     },
-    lost() { this.form.querySelector(".held").textContent = "No connection: the numbers are not up to date. Try again."; },
+    lost() { this.form.querySelector(".held").textContent = "The server does not answer: the numbers are not up to date. Try again."; },
   }));
 });
 

@@ -1,14 +1,12 @@
 package student
 
 import (
-	"html/template"
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
 	"cavix/core/instrument"
-	"cavix/figure"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -16,7 +14,7 @@ import (
 // standView is an instrument that a student may move, in the list of them.
 type standView struct {
 	Key, Name, Made, From string
-	Drawing               template.HTML
+	Picture               string // its address
 }
 
 // benches lists the instruments that a student may move.
@@ -28,14 +26,19 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 	views := make([]standView, len(list))
 	for i, st := range list {
 		in := st.Instrument
-		d, err := figure.Lay(in, bench.Start(in), figure.Narrow)
-		if err != nil {
-			return err
-		}
 		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
-			Drawing: ui.Drawing(d.Scene(figure.Options{}), "k"+st.Key, "fig")}
+			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe())}
 	}
 	return s.Render(w, r, http.StatusOK, "benches", "Bench", views)
+}
+
+// hung sends the small picture of one of them.
+func (s Seat) hung(w http.ResponseWriter, r *http.Request) error {
+	st, err := s.Room.Stand(r.Context(), ui.UserOf(r).ID, chi.URLParam(r, "key"))
+	if err != nil {
+		return err
+	}
+	return bench.Hang(w, r, st.Instrument)
 }
 
 // bench stands one of them on the Bench.

@@ -47,6 +47,7 @@ func (s Seat) Routes(r chi.Router) {
 	r.Get("/my/way.csv", s.Page(s.export))
 	r.Get("/my/bench", s.Page(s.benches))
 	r.Get("/my/bench/{key}", s.Page(s.bench))
+	r.Get("/my/bench/{key}/hung", s.Page(s.hung))
 	r.Post("/my/bench/{key}", s.Page(s.bench))
 	r.Get("/my", s.Page(s.sheets))
 	r.Get("/my/{assignment}", s.Page(s.sheet))

@@ -4,9 +4,7 @@ package ui
 
 import (
 	"bytes"
-	"context"
 	"embed"
-	"errors"
 	"fmt"
 	"html/template"
 	"io"
@@ -24,7 +22,6 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/figure"
-	"cavix/store"
 )
 
 //go:embed *.html
@@ -161,47 +158,6 @@ func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, p
 	w.WriteHeader(status)
 	_, err := io.WriteString(w, WordsOf(r).Say(b.String()))
 	return err
-}
-
-// ErrorView is a page that says what happened, what is kept, and what to do.
-type ErrorView struct{ Title, Text string }
-
-// ErrBusy is for work that was not done, since too much of its kind waits.
-var ErrBusy = errors.New("too much waits to be done")
-
-// Fail answers a request that could not be done.
-func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
-	status, view := http.StatusInternalServerError, ErrorView{
-		"That did not work", "Something failed on our side. What you had saved is kept; please try again in a moment."}
-	var tooLarge *http.MaxBytesError
-	var unread BadForm
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		status, view = http.StatusNotFound, ErrorView{
-			"Not here", "There is no such page, or it is not yours to see. Nothing is lost; go back to the start."}
-	case errors.Is(err, classroom.ErrMayNot):
-		status, view = http.StatusForbidden, ErrorView{"Not in this class", "Your role in this class does not allow that. " +
-			"Nothing was changed; ask whoever leads the class."}
-	case errors.As(err, &tooLarge):
-		status, view = http.StatusRequestEntityTooLarge, ErrorView{"Too much at once",
-			fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.",
-				tooLarge.Limit>>10)}
-	case errors.As(err, &unread):
-		status, view = http.StatusBadRequest, ErrorView{
-			"That form cannot be read",
-			"What was sent is no form of this site. Nothing was saved; go back and send it again."}
-	case errors.Is(err, ErrBusy):
-		w.Header().Set("Retry-After", "3")
-		status, view = http.StatusServiceUnavailable, ErrorView{"Very many at this moment",
-			"Very many sign in at this moment, so this was not done. Go back and press again in a few seconds."}
-	case errors.Is(err, context.Canceled):
-		return // nobody is there to be told
-	default:
-		s.Log.Error("request failed", "method", r.Method, "path", r.URL.Path, "err", err)
-	}
-	if err := s.Render(w, r, status, "error", view.Title, view); err != nil {
-		http.Error(w, view.Title, status)
-	}
 }
 
 // Drawing writes a scene for a page. The scene's own writer escapes what it holds.

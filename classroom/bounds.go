@@ -1,0 +1,30 @@
+package classroom
+
+import "fmt"
+
+// How much an instructor keeps, and a class holds.
+const (
+	MostInstruments = 300
+	MostSheets      = 300
+	MostClasses     = 60
+)
+
+// Full is for one more of something of which there are as many as may be.
+type Full struct {
+	What string // instruments
+	Most int
+}
+
+// Error says what is full and what can be done.
+func (f Full) Error() string {
+	return fmt.Sprintf("You have %d %s, and that is as many as there may be. Put some that are not needed into the bin; nothing was changed.",
+		f.Most, f.What)
+}
+
+// room is a Full where there is no room for one more.
+func room(has int, err error, what string, most int) error {
+	if err == nil && has >= most {
+		err = Full{what, most}
+	}
+	return err
+}

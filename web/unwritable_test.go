@@ -1,0 +1,67 @@
+package web_test
+
+import (
+	"net/http"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/store"
+)
+
+// set does something to the connection that writes.
+func set(t *testing.T, s *store.Store, what string) {
+	t.Helper()
+	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error { _, err := tx.Exec(what); return err }))
+}
+
+// When nothing can be written the page says so and repeats what was sent, reading goes on, and sending it again works as
+// soon as it can be kept. A passphrase is never repeated.
+func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
+	base, s := demoStore(t)
+	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
+	set(t, s, "PRAGMA query_only = 1")
+	status, _, text := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	holdAll(t, text, "Nothing can be kept just now", `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, "Send it again")
+	status, _, text = maren.post("/classes", "name=Weirs+%22and%22+sluices")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	holds(t, text, `name="name" value="Weirs &#34;and&#34; sluices"`)
+	status, _, text = maren.post("/account", "do=change&old=skerry-point&passphrase=another+eight")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	assert.NotContains(t, text, "another eight")
+	assert.NotContains(t, text, "skerry-point")
+	for _, path := range []string{"/desk", "/classes/1/ledger", "/ledger/2", "/rack"} {
+		status, _, _ = maren.get(path)
+		assert.Equal(t, http.StatusOK, status, "reading goes on: %s", path)
+	}
+	status, _, _ = wren.get("/my/3/1")
+	assert.Equal(t, http.StatusOK, status)
+	status, _, _ = wren.get("/readyz")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+}
+
+// While cards cannot be written a student keeps working: what is typed stays in the browser, is sent again, and can be handed
+// in as soon as it can be kept.
+func TestCardsThatCannotBeWrittenStayInTheBrowser(t *testing.T) {
+	base, s := demoStore(t)
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("Wren A.")
+	b.open("/my/3/7")
+	b.wait("document.querySelector('[name=main]') !== null && window.Alpine !== undefined")
+	set(t, s, "CREATE TEMP TRIGGER broken BEFORE UPDATE ON main.cards BEGIN SELECT RAISE(FAIL, 'no cards just now'); END")
+	b.fill("[name=main]", "8")
+	b.waitText(".cardpage", "the server cannot keep it just now")
+	b.open("/my/3/7") // even the page opened anew
+	b.wait("document.querySelector('[name=main]').value === '8'")
+	b.fill("[name=observed]", "8.20")
+	b.click(".boxes .acts .btn-primary")
+	b.waitText(".cardpage", "the server cannot keep it just now")
+	b.wait("document.querySelector('[name=observed]').value === '8.20'")
+	set(t, s, "DROP TRIGGER broken")
+	b.wait("document.querySelector('.cardpage').textContent.includes('kept') && !localStorage.length")
+	b.click(".boxes .acts .btn-primary")
+	b.click("[value=anyway]")
+	b.waitText(".acts", "Next")
+}
