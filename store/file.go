@@ -32,7 +32,7 @@ func Inspect(ctx context.Context, path string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{read: read}
+	s := &Store{read: read, watcher: &watching{}}
 	if s.copier, err = read.Conn(ctx); err != nil {
 		return nil, errors.Join(err, read.Close())
 	}

@@ -42,6 +42,7 @@ type Store struct {
 	copier  *sql.Conn // of read: stays with the file that was opened, whatever becomes of its name
 	write   *sql.DB
 	writer  *writer
+	watcher *watching
 	closing sync.Once
 }
 
@@ -52,7 +53,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{write: write}
+	s := &Store{write: write, watcher: &watching{}}
 	if err := s.begin(ctx, path); err != nil {
 		write.Close()
 		if s.read != nil {
@@ -88,7 +89,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if s.copier, err = s.read.Conn(ctx); err != nil {
 		return err
 	}
-	s.writer, err = newWriter(ctx, s.write)
+	s.writer, err = newWriter(ctx, s.write, s.watcher)
 	return err
 }
 
@@ -126,8 +127,9 @@ func (s *Store) close() error {
 
 // Reader asks queries: on its own, or as part of a transaction.
 type Reader struct {
-	ctx  context.Context
-	stmt func(query string) (*sql.Stmt, error) // prepared once
+	ctx   context.Context
+	stmt  func(query string) (*sql.Stmt, error) // prepared once
+	watch *watching
 }
 
 // Read returns a reader outside any transaction.
@@ -144,11 +146,12 @@ func (s *Store) Read(ctx context.Context) *Reader {
 			return first.(*sql.Stmt), q.Close()
 		}
 		return q, nil
-	}}
+	}, s.watcher}
 }
 
 // one reads a single row into dst; no row is ErrNotFound.
 func (r *Reader) one(query string, args []any, dst ...any) error {
+	defer r.watch.query(time.Now())
 	q, err := r.stmt(query)
 	if err != nil {
 		return err
@@ -162,6 +165,7 @@ func (r *Reader) one(query string, args []any, dst ...any) error {
 
 // all reads every row of a query with scan.
 func all[T any](r *Reader, scan func(row) (T, error), query string, args ...any) ([]T, error) {
+	defer r.watch.query(time.Now())
 	q, err := r.stmt(query)
 	if err != nil {
 		return nil, err

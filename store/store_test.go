@@ -101,3 +101,26 @@ func TestSessionsExpire(t *testing.T) {
 	_, ok, _ = ss.FindCtx(ctx, "live")
 	assert.False(t, ok)
 }
+
+// A query that takes long is told by the name of what asked it, and every commit with its size.
+func TestSlowQueriesAreNamed(t *testing.T) {
+	s, class := newStore(t)
+	var mu sync.Mutex
+	var slow []string
+	commits := 0
+	s.Watch(store.Watcher{
+		Commit: func(int, time.Duration, error) { mu.Lock(); defer mu.Unlock(); commits++ },
+		Slow:   func(query string, _ time.Duration) { mu.Lock(); defer mu.Unlock(); slow = append(slow, query) },
+	})
+	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
+		_, err := tx.Exec(`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 60000)
+			INSERT INTO students (class, name, folded, hash, created) SELECT ?, 'n' || i, 'n' || i, '', 0 FROM n`, class)
+		return err
+	}))
+	_, err := s.Read(t.Context()).Students(1, class)
+	require.NoError(t, err)
+	mu.Lock()
+	defer mu.Unlock()
+	assert.Equal(t, 1, commits)
+	assert.Contains(t, slow, "Students")
+}

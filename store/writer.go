@@ -20,6 +20,7 @@ const maxBatch = 256
 // writer is the only one that writes. Work that waits while a commit is on its way to the disk goes
 // into the next one together; each piece has its own savepoint, so one that fails undoes only itself.
 type writer struct {
+	watch *watching
 	conn  *sql.Conn
 	stmts map[string]*sql.Stmt
 	jobs  chan *job
@@ -47,13 +48,13 @@ const (
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
 
-func newWriter(ctx context.Context, db *sql.DB) (*writer, error) {
+func newWriter(ctx context.Context, db *sql.DB, watch *watching) (*writer, error) {
 	conn, err := db.Conn(ctx)
 	if err != nil {
 		return nil, err
 	}
 	w := &writer{
-		conn: conn, stmts: map[string]*sql.Stmt{},
+		watch: watch, conn: conn, stmts: map[string]*sql.Stmt{},
 		jobs: make(chan *job, 4*maxBatch), done: make(chan struct{}),
 	}
 	go w.run()
@@ -65,6 +66,7 @@ type Tx struct{ Reader }
 
 // Exec runs one statement and returns its result.
 func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
+	defer t.watch.query(time.Now())
 	s, err := t.stmt(query)
 	if err != nil {
 		return nil, err
@@ -174,6 +176,7 @@ func (w *writer) run() {
 
 // commit writes a batch in one transaction and tells each piece of work how it went.
 func (w *writer) commit(batch []*job) {
+	began := time.Now()
 	results := make([]error, len(batch))
 	err := w.begin(batch)
 	mine := batch[:0:0]
@@ -200,6 +203,7 @@ func (w *writer) commit(batch []*job) {
 			_ = w.exec("ROLLBACK") // the first error is the one to tell
 		}
 	}
+	w.watch.commit(len(mine), time.Since(began), err)
 	for i, j := range mine {
 		if err != nil {
 			results[i] = fmt.Errorf("writing: %w", err)
@@ -257,7 +261,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt}})
+	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt, w.watch}})
 }
 
 func (w *writer) exec(query string) error {

@@ -42,6 +42,7 @@ type Config struct {
 
 	Attendant *ops.Attendant // looks after the file; nil where nobody does
 	Version   string         // of the program
+	Metrics   *ops.Metrics   // counts requests; nil where nobody does
 }
 
 // bounds are what a group of addresses may take.
@@ -84,7 +85,11 @@ func New(c Config) (http.Handler, error) {
 
 func routes(site *ui.Site, c Config) http.Handler {
 	r := chi.NewRouter()
-	r.Use(logged(c.Log), secured(c.Secure), headed)
+	r.Use(numbered, logged(c.Log))
+	if c.Metrics != nil {
+		r.Use(c.Metrics.Count)
+	}
+	r.Use(secured(c.Secure), headed)
 	r.Handle("/static/*", site.Static())
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	r.With(middleware.Timeout(readyWithin)).Get("/readyz", ready(c))
@@ -235,6 +240,16 @@ func headers(h http.Header) {
 	h.Set("Cache-Control", "no-store")
 }
 
+// numbered gives every request a number of its own, which stands in the log and on the page of an error. What a browser
+// sends as one does not count.
+func numbered(next http.Handler) http.Handler {
+	given := middleware.RequestID(next)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r.Header.Del(middleware.RequestIDHeader)
+		given.ServeHTTP(w, r)
+	})
+}
+
 // logged notes every request: no query, no form, no cookie.
 func logged(log *slog.Logger) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
@@ -242,7 +257,7 @@ func logged(log *slog.Logger) func(http.Handler) http.Handler {
 			began := time.Now()
 			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 			next.ServeHTTP(ww, r)
-			log.Debug("request", "method", r.Method, "path", r.URL.Path, "status", ww.Status(), "bytes",
+			log.Debug("request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path, "status", ww.Status(), "bytes",
 				ww.BytesWritten(),
 				"took", time.Since(began))
 		})

@@ -45,6 +45,7 @@ func serveCommand() *cobra.Command {
 	f.BoolVar(&o.secure, "https", false, "the site is reached over HTTPS, through a proxy: browsers are told to use nothing else")
 	f.StringSliceVar(&o.proxies, "proxy", nil,
 		"addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
+	f.StringVar(&o.metrics, "metrics", "", "address on which Prometheus reads numbers, as 127.0.0.1:9100; none where it is not given")
 	f.BoolVar(&o.verbose, "verbose", false, "log every request")
 	return c
 }
@@ -52,6 +53,7 @@ func serveCommand() *cobra.Command {
 // serving is how a school is served.
 type serving struct {
 	addr, data, copies   string
+	metrics              string
 	keep                 int
 	new, secure, verbose bool
 	proxies              []string
@@ -85,6 +87,16 @@ func (o serving) run(c *cobra.Command) (err error) {
 		return err
 	}
 	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version}
+	cfg.Metrics = ops.NewMetrics(attendant)
+	if o.metrics != "" {
+		watched, cancel := context.WithCancel(ctx)
+		defer cancel()
+		go func() {
+			if err := cfg.Metrics.Serve(watched, o.metrics); err != nil {
+				log.Error("numbers cannot be told", "addr", o.metrics, "err", err)
+			}
+		}()
+	}
 	has, err := s.Read(ctx).HasInstructors()
 	if err != nil {
 		return err

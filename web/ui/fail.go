@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/go-chi/chi/v5/middleware"
+
 	"cavix/classroom"
 	"cavix/store"
 )
@@ -18,8 +20,9 @@ type ErrorView struct {
 	Title, Text string
 	Action      string // to which the form is sent again; "" where there is none
 	Fields      []sentField
-	Secret      bool // the form had a passphrase, which is not repeated
-	Again       bool // opening the page again may help
+	Secret      bool   // the form had a passphrase, which is not repeated
+	Again       bool   // opening the page again may help
+	Number      string // of the request, as it stands in the log; "" where it is nobody's business
 }
 
 // sentField is a field of a form as it was sent.
@@ -84,7 +87,8 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		}
 	}
 	if status >= http.StatusInternalServerError {
-		s.Log.Error("request failed", "method", r.Method, "path", r.URL.Path, "err", err)
+		view.Number = middleware.GetReqID(r.Context())
+		s.Log.Error("request failed", "id", view.Number, "method", r.Method, "path", r.URL.Path, "err", err)
 		w.Header().Set("Retry-After", "3")
 	}
 	if again && r.Method == http.MethodPost {
