@@ -539,6 +539,22 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
+// What is wider than its place is moved sideways: by the keyboard too, where it can be reached.
+function reach() {
+  for (const e of document.querySelectorAll(".sight:not(.moves), .plotted, .tablewrap, .table-responsive, .surveytable")) {
+    const wide = e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 1 && getComputedStyle(e).overflowY !== "visible";
+    const alone = wide && !e.querySelector("a[href], button, input, select, textarea");
+    if (alone && !e.hasAttribute("tabindex")) e.tabIndex = 0;
+    if (!alone) e.removeAttribute("tabindex");
+  }
+}
+addEventListener("load", () => {
+  reach();
+  new MutationObserver(() => requestAnimationFrame(reach)).observe(document.body,
+    { childList: true, subtree: true, attributeFilter: ["tabindex"] });
+});
+addEventListener("resize", reach);
+
 // Dates in the reader's manner.
 document.addEventListener("DOMContentLoaded", () => {
   for (const t of document.querySelectorAll("time[datetime]"))

@@ -1,0 +1,123 @@
+package web_test
+
+import (
+	"fmt"
+	"maps"
+	"os"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// everyPage are all pages of the demo, by who sees them; "" is a stranger.
+var everyPage = map[string][]string{
+	"": {"/signin", "/join", "/handbook", "/nowhere"},
+	"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1",
+		"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
+		"/slips", "/ledger/2/remark", "/ledger/1/paper", "/ledger/1/paper/type?version=1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
+		"/bank/care/new", "/board", "/board/1", "/watch/3", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/bench/14", "/sheets/new", "/classes/1/people", "/classes/1/ledger", "/wrong/2", "/classes/1/wrong",
+		"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2", "/surveys/1/students/1",
+		"/rack/2/book", "/gauges", "/comparators", "/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/bin", "/account"},
+	"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
+		"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1",
+		"/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/display",
+		"/handbook/words", "/handbook/slips", "/account"},
+}
+
+// axe looks at the page that is open, and lists what it finds: a rule and the places that break it.
+func (b *browser) axe(source, only string) []string {
+	b.t.Helper()
+	b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")
+	b.do(run(source))
+	b.do(run(fmt.Sprintf(`window.axed = null;
+		axe.run(document, { resultTypes: ["violations"]%s }).then((r) => {
+			window.axed = r.violations.flatMap((v) => v.nodes.slice(0, 3).map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160)
+				+ " " + (n.any[0]?.message || n.all[0]?.message || n.none[0]?.message || "").slice(0, 200)));
+		}); undefined`, only)))
+	b.wait("window.axed !== null")
+	return eval[[]string](b, "window.axed")
+}
+
+// Every page, wide and on a phone: axe-core finds nothing, neither in the light nor in the dark; the page's policy holds, no
+// script is refused and nothing fails in the console; on a phone nothing is wider than the screen, and what is pressed is
+// large enough for a finger.
+func TestEveryPage(t *testing.T) {
+	source, err := os.ReadFile("testdata/axe.min.js")
+	require.NoError(t, err)
+	base := demoSite(t)
+	for _, wide := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(wide), func(t *testing.T) {
+			t.Parallel()
+			for _, who := range slices.Sorted(maps.Keys(everyPage)) {
+				b := openBrowser(t, base, wide, 844)
+				complaints := b.complaints()
+				b.open("/handbook")
+				b.do(run("document.cookie = 'cavix_theme=light; path=/'"))
+				if who != "" {
+					b.signIn(who)
+				}
+				for _, path := range everyPage[who] {
+					if path == "/my/bench/first" { // its key is worked out
+						b.open("/my/bench")
+						b.do(run("document.querySelector('.rack .hang').click()"))
+						b.waitText("form.bench", "Read it with me")
+					} else {
+						b.open(path)
+					}
+					b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")
+					if wide < 500 {
+						b.fitsAPhone(path)
+					}
+					assert.Empty(t, b.axe(string(source), ""), path)
+					b.do(run(inTheDark))
+					assert.Empty(t, b.axe("", `, runOnly: ["color-contrast"]`), "%s in the dark", path)
+				}
+				assert.Empty(t, complaints())
+			}
+		})
+	}
+}
+
+// inTheDark turns the page that is open dark, with what changes slowly at its end.
+const inTheDark = "document.documentElement.dataset.bsTheme = 'dark'; document.body.offsetTop; document.getAnimations().forEach((a) => a.finish())"
+
+// fitsAPhone checks that nothing is wider than a phone, and that what is pressed is large enough for a finger.
+func (b *browser) fitsAPhone(path string) {
+	b.t.Helper()
+	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
+	small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), select, '
+		+ 'input:not(.visually-hidden):not([type=hidden]):not([type=checkbox]):not([type=radio]):not([type=range]):not([type=file])')]
+		.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`)
+	assert.Empty(b.t, small, path)
+}
+
+// complaints gathers what fails in the console from now on.
+func (b *browser) complaints() func() []string {
+	var mu sync.Mutex
+	var list []string
+	require.NoError(b.t, chromedp.Listen(b.ctx, func(ev any) {
+		mu.Lock()
+		defer mu.Unlock()
+		switch e := ev.(type) {
+		case *log.EventEntryAdded:
+			if !strings.Contains(e.Entry.URL, "/nowhere") {
+				list = append(list, e.Entry.Text+" "+e.Entry.URL)
+			}
+		case *runtime.EventExceptionThrown:
+			list = append(list, e.ExceptionDetails.Text)
+		}
+	}))
+	return func() []string {
+		b.do(chromedp.EmulateViewport(1280, 800)) // what was on its way has come
+		mu.Lock()
+		defer mu.Unlock()
+		return list
+	}
+}
