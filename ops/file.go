@@ -143,3 +143,30 @@ func stem(path string) string {
 	name := filepath.Base(path)
 	return name[:len(name)-len(filepath.Ext(name))]
 }
+
+// Aside is a database that is opened beside a server, or while there is none.
+type Aside struct {
+	*store.Store
+	path   string
+	logged bool // a log stood beside the file
+}
+
+// OpenAside opens a file for a command.
+func OpenAside(ctx context.Context, path string) (*Aside, error) {
+	logged := store.HasLog(path)
+	s, err := store.Open(ctx, path)
+	return &Aside{s, path, logged}, err
+}
+
+// Close closes the file. Where a killed server had left its log, which is in the file now, the file is whole, and says so.
+func (a *Aside) Close() error {
+	if err := a.Store.Close(); err != nil || !a.logged || store.HasLog(a.path) {
+		return err
+	}
+	s, err := store.Open(context.Background(), a.path)
+	if err != nil {
+		return err
+	}
+	err = s.Write(context.Background(), func(tx *store.Tx) error { return tx.Note(store.Served, "", time.Now()) })
+	return errors.Join(err, s.Close())
+}

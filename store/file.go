@@ -24,9 +24,9 @@ func Inspect(ctx context.Context, path string) (*Store, error) {
 	} else if info.IsDir() {
 		return nil, fmt.Errorf("%s is a folder, not a database file", path)
 	}
-	option := "_pragma=query_only(1)"
+	option := "_pragma=busy_timeout(5000)&_pragma=query_only(1)&mode=ro"
 	if !HasLog(path) {
-		option += "&mode=ro&immutable=1"
+		option += "&immutable=1"
 	}
 	read, err := open(path, option, 4)
 	if err != nil {

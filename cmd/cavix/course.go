@@ -14,6 +14,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/course"
+	"cavix/ops"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -32,12 +33,12 @@ func required(c *cobra.Command, names ...string) {
 	}
 }
 
-// opened opens a database that must be there.
-func opened(ctx context.Context, data string) (*store.Store, error) {
+// opened opens a database that must be there, whether it is being served or not.
+func opened(ctx context.Context, data string) (*ops.Aside, error) {
 	if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
 		return nil, usageError{fmt.Errorf("--data: there is no file %s", data)}
 	}
-	return store.Open(ctx, data)
+	return ops.OpenAside(ctx, data)
 }
 
 func exportCommand() *cobra.Command {
@@ -62,7 +63,7 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			taken, left, err := classroom.New(s).Course(c.Context(), class.Owner, classroom.Taking{Class: class.ID})
+			taken, left, err := classroom.New(s.Store).Course(c.Context(), class.Owner, classroom.Taking{Class: class.ID})
 			if err != nil {
 				return err
 			}
@@ -147,7 +148,7 @@ func importCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			room := classroom.New(s)
+			room := classroom.New(s.Store)
 			var things []classroom.Incoming
 			if look {
 				things, err = room.Incoming(c.Context(), who.ID, f.Course, ui.ComingOf(f.People))

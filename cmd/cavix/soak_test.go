@@ -1,0 +1,449 @@
+package main
+
+import (
+	"bufio"
+	"cmp"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"io"
+	"maps"
+	"math/rand/v2"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/ops"
+	"cavix/store"
+)
+
+// How a class works while its server is ill-treated.
+const (
+	soakers    = 24 // students
+	soakSheets = 30 // each of soakCards cards
+	soakCards  = 50
+	soakPause  = 20 * time.Millisecond // between two things that a student sends
+)
+
+// worked is a class at work on a server of its own: what it was told is kept is noted, to be looked for afterwards.
+type worked struct {
+	t       *testing.T
+	program string
+	data    string
+	addr    string
+	process *exec.Cmd
+	errs    *os.File
+	stop    atomic.Bool
+	each    time.Duration // how long a student types on a card
+	typed   atomic.Int64  // drafts that were acknowledged
+	working sync.WaitGroup
+	pupils  []*soaker
+
+	mu     sync.Mutex
+	took   []time.Duration // of submissions that were acknowledged
+	failed map[string]int  // what students met besides
+}
+
+// soaker is a student at work.
+type soaker struct {
+	id      int64
+	name    string
+	client  http.Client
+	answers map[place]handed
+	drafts  map[place]int // the last that was acknowledged
+}
+
+// place is a card of a given sheet.
+type place struct {
+	sheet int64
+	n     int
+}
+
+// handed is an answer that the server has acknowledged.
+type handed struct {
+	main, observed string
+	at             time.Time
+}
+
+// newWorked fills a file with a class and builds the program; race builds it with the race detector.
+func newWorked(t *testing.T, dir string, race bool) *worked {
+	t.Helper()
+	w := &worked{t: t, program: filepath.Join(t.TempDir(), "cavix"), data: filepath.Join(dir, "school.db"), addr: "127.0.0.1:0",
+		failed: map[string]int{}}
+	args := []string{"build", "-o", w.program}
+	if race {
+		args = append(args, "-race")
+	}
+	out, err := exec.Command("go", append(args, ".")...).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	w.errs, err = os.Create(filepath.Join(t.TempDir(), "errors"))
+	require.NoError(t, err)
+
+	ctx := t.Context()
+	s, err := store.Open(ctx, w.data)
+	require.NoError(t, err)
+	room := classroom.New(s)
+	owner, err := room.SetUp(ctx, store.Instructor{Login: "maren", Name: "Maren"})
+	require.NoError(t, err)
+	class, err := room.AddClass(ctx, owner, "Soaked", "SOAKED")
+	require.NoError(t, err)
+	hash, err := classroom.HashPassphrase("tide mill")
+	require.NoError(t, err)
+	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
+		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
+	require.NoError(t, err)
+	for i := range soakers {
+		p := &soaker{name: fmt.Sprintf("Pupil %c", 'a'+i), answers: map[place]handed{}, drafts: map[place]int{}}
+		p.id, err = room.Join(ctx, class, p.name, hash, time.Now())
+		require.NoError(t, err)
+		w.pupils = append(w.pupils, p)
+	}
+	for i := range soakSheets {
+		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: soakCards, Instruments: []*instrument.Instrument{in},
+			Settings: map[string]string{"ask": "main observed", "awkward": "0"}}
+		id, err := room.KeepSheet(ctx, owner, classroom.Sheet{Title: fmt.Sprint("Sheet ", i+1), Racked: [][]int64{nil},
+			Definition: exercise.Sheet{Blocks: []exercise.Block{block}, Dealer: exercise.Dealing}})
+		require.NoError(t, err)
+		_, err = room.Give(ctx, owner, class, id, uint64(i), time.Now())
+		require.NoError(t, err)
+	}
+	require.NoError(t, s.Close())
+	return w
+}
+
+// start serves until the program says where it is; later starts are at the same address.
+func (w *worked) start() {
+	w.t.Helper()
+	w.process = exec.Command(w.program, "serve", "--addr", w.addr, "--data", w.data)
+	w.process.Stderr = w.errs
+	out, err := w.process.StdoutPipe()
+	require.NoError(w.t, err)
+	require.NoError(w.t, w.process.Start())
+	lines := bufio.NewScanner(out)
+	require.True(w.t, lines.Scan(), "the server does not start")
+	found := announced.FindStringSubmatch(lines.Text())
+	require.NotNil(w.t, found, lines.Text())
+	w.addr = strings.TrimPrefix(found[1], "http://")
+	go func() { _, _ = io.Copy(io.Discard, out) }()
+}
+
+// kill ends the program without a word of warning.
+func (w *worked) kill() {
+	_ = w.process.Process.Kill()
+	_ = w.process.Wait() // killed: that is its error
+}
+
+// begin signs everybody in and sets them to work.
+func (w *worked) begin() {
+	w.t.Helper()
+	for _, p := range w.pupils {
+		jar, err := cookiejar.New(nil)
+		require.NoError(w.t, err)
+		p.client = http.Client{Jar: jar, Timeout: 25 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 1},
+			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+		status, err := p.send(w, "/join", url.Values{"code": {"SOAKED"}, "name": {p.name}, "passphrase": {"tide mill"}, "do": {"back"}})
+		require.NoError(w.t, err)
+		require.Equal(w.t, http.StatusSeeOther, status)
+	}
+	for i, p := range w.pupils {
+		w.working.Go(func() { w.work(p, rand.New(rand.NewPCG(uint64(i), 7))) })
+	}
+}
+
+// end lets everybody finish what is on its way.
+func (w *worked) end() {
+	w.stop.Store(true)
+	w.working.Wait()
+}
+
+func (p *soaker) send(w *worked, path string, form url.Values) (int, error) {
+	r, err := p.client.PostForm("http://"+w.addr+path, form)
+	if err != nil {
+		return 0, err
+	}
+	_, err = io.Copy(io.Discard, r.Body)
+	return r.StatusCode, cmp.Or(err, r.Body.Close())
+}
+
+// work answers card after card. What was not acknowledged is sent again, word for word, until it is.
+func (w *worked) work(p *soaker, by *rand.Rand) {
+	for sheet := int64(1); sheet <= soakSheets; sheet++ {
+		for n := 1; n <= soakCards; n++ {
+			at := place{sheet, n}
+			path := fmt.Sprintf("/my/%d/%d", sheet, n)
+			for draft, until := 1, time.Now().Add(w.each); time.Now().Before(until) && !w.stop.Load(); draft++ {
+				if status, err := p.send(w, path+"/draft", url.Values{"main": {fmt.Sprint(draft)}}); err == nil && status == http.StatusNoContent {
+					p.drafts[at] = draft
+					w.typed.Add(1)
+				} else {
+					w.met(status, err)
+				}
+				time.Sleep(soakPause)
+			}
+			a := handed{main: fmt.Sprint(by.IntN(150)), observed: fmt.Sprintf("%d.%02d", by.IntN(150), 5*by.IntN(20))}
+			for a.at.IsZero() && !w.stop.Load() {
+				began := time.Now()
+				status, err := p.send(w, path, url.Values{"main": {a.main}, "observed": {a.observed}, "do": {"anyway"}})
+				if err == nil && status == http.StatusSeeOther {
+					a.at = time.Now()
+					p.answers[at] = a
+					delete(p.drafts, at)
+					w.mu.Lock()
+					w.took = append(w.took, a.at.Sub(began))
+					w.mu.Unlock()
+					break
+				}
+				w.met(status, err)
+				time.Sleep(50 * time.Millisecond)
+			}
+			if w.stop.Load() {
+				return
+			}
+		}
+	}
+}
+
+// met notes what a student met instead of an acknowledgement.
+func (w *worked) met(status int, err error) {
+	what := fmt.Sprint("status ", status)
+	if err != nil {
+		what = "no answer"
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.failed[what]++
+}
+
+// lost looks for everything that was acknowledged before a time in a file that is not served, and lists what is not there.
+func (w *worked) lost(path string, before time.Time) (lost []string, looked int) {
+	w.t.Helper()
+	db, err := sql.Open("sqlite", path)
+	require.NoError(w.t, err)
+	defer db.Close()
+	kept := map[string]string{}
+	rows, err := db.Query("SELECT student, assignment, n, coalesce(answer, ''), coalesce(draft, '') FROM cards WHERE assignment IS NOT NULL")
+	require.NoError(w.t, err)
+	defer rows.Close()
+	for rows.Next() {
+		var student, sheet, n int64
+		var answer, draft string
+		require.NoError(w.t, rows.Scan(&student, &sheet, &n, &answer, &draft))
+		kept[fmt.Sprint(student, sheet, n)] = cmp.Or(answer, draft)
+	}
+	require.NoError(w.t, rows.Err())
+	for _, p := range w.pupils {
+		for at, a := range p.answers {
+			if a.at.After(before) {
+				continue
+			}
+			looked++
+			var got map[string]string
+			text := kept[fmt.Sprint(p.id, at.sheet, at.n)]
+			if json.Unmarshal([]byte(text), &got) != nil || got["main"] != a.main || got["observed"] != a.observed {
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: %v stands as %q", p.name, at.sheet, at.n, a, text))
+			}
+		}
+		if !before.After(time.Now()) {
+			continue // of drafts it is not noted when
+		}
+		for at, draft := range p.drafts {
+			looked++
+			var got map[string]string
+			text := kept[fmt.Sprint(p.id, at.sheet, at.n)]
+			err := json.Unmarshal([]byte(text), &got)
+			if n, wrong := strconv.Atoi(got["main"]); err != nil || wrong != nil || n < draft {
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: draft %d stands as %q", p.name, at.sheet, at.n, draft, text))
+			}
+		}
+	}
+	return lost, looked
+}
+
+// acknowledged counts the answers that were.
+func (w *worked) acknowledged() (n int) {
+	for _, p := range w.pupils {
+		n += len(p.answers)
+	}
+	return n
+}
+
+// A class works while its server is killed again and again, its file is held by others, its disk runs full, and copies are
+// made and put back: nothing that was acknowledged is lost, and every mark is the one that the core gives.
+// CAVIX_SOAK is how long, CAVIX_SOAK_REPORT the file for the report, CAVIX_SOAK_RACE builds with the race detector.
+func TestSoak(t *testing.T) {
+	if testing.Short() {
+		t.Skip("ill-treats a server; left out with -short")
+	}
+	long := 15 * time.Second
+	if text := os.Getenv("CAVIX_SOAK"); text != "" {
+		var err error
+		long, err = time.ParseDuration(text)
+		require.NoError(t, err)
+	}
+	dir := t.TempDir()
+	small := smallDisk(t, dir)
+	race := os.Getenv("CAVIX_SOAK_RACE") != ""
+	w := newWorked(t, dir, race)
+	w.each = long / (soakSheets * soakCards)
+	w.start()
+	t.Cleanup(w.kill)
+	w.begin()
+	did := map[string]int{}
+	by := rand.New(rand.NewPCG(3, 4))
+	began := time.Now()
+	pauses := 3 * time.Second
+	if long < time.Minute {
+		pauses = 1200 * time.Millisecond
+	}
+	for round := 1; time.Since(began) < long; round++ {
+		time.Sleep(pauses + time.Duration(by.Int64N(int64(pauses))))
+		switch {
+		case round%10 == 4:
+			w.hold(2 * time.Second)
+			did["file held by another program"]++
+		case round%10 == 8 && small:
+			fill(t, dir, 2*time.Second)
+			did["disk full"]++
+		case round%20 == 6:
+			w.copyAndPutBack(dir, round)
+			did["copied while it was served, put back elsewhere and looked through"]++
+		}
+		w.kill()
+		did["killed without warning"]++
+		w.start()
+	}
+	w.end()
+	took := time.Since(began)
+	w.kill()
+	r, note, err := ops.Check(t.Context(), w.data, false)
+	require.NoError(t, err)
+	assert.True(t, r.Sound(), r.Faults)
+	assert.Empty(t, note)
+	lost, looked := w.lost(w.data, time.Now().Add(time.Hour))
+	assert.Empty(t, lost)
+	assert.GreaterOrEqual(t, r.Answers, w.acknowledged())
+	said, err := os.ReadFile(w.errs.Name())
+	require.NoError(t, err)
+	assert.NotContains(t, string(said), "DATA RACE")
+	assert.NotContains(t, string(said), "panic")
+	w.report(took, did, small, looked, len(lost), r)
+}
+
+// hold has the file held by another program for a while.
+func (w *worked) hold(long time.Duration) {
+	w.t.Helper()
+	db, err := sql.Open("sqlite", "file:"+w.data+"?_pragma=busy_timeout(10000)")
+	require.NoError(w.t, err)
+	defer db.Close()
+	db.SetMaxOpenConns(1)
+	_, err = db.Exec("BEGIN IMMEDIATE")
+	require.NoError(w.t, err)
+	time.Sleep(long)
+	_, err = db.Exec("ROLLBACK")
+	require.NoError(w.t, err)
+}
+
+// copyAndPutBack copies the file while it is served, puts the copy back elsewhere, and looks through it.
+func (w *worked) copyAndPutBack(dir string, round int) {
+	w.t.Helper()
+	ctx := context.Background()
+	copied, back := filepath.Join(dir, fmt.Sprintf("copy-%d.db", round)), filepath.Join(dir, "back.db")
+	_, err := ops.Backup(ctx, w.data, copied)
+	require.NoError(w.t, err)
+	_, err = ops.Restore(ctx, copied, back, true)
+	require.NoError(w.t, err)
+	r, _, err := ops.Check(ctx, back, false)
+	require.NoError(w.t, err)
+	assert.True(w.t, r.Sound(), r.Faults)
+	for _, pattern := range []string{"copy-*.db", "back.db*"} {
+		files, _ := filepath.Glob(filepath.Join(dir, pattern))
+		for _, f := range files {
+			_ = os.Remove(f)
+		}
+	}
+}
+
+// smallDisk puts a disk of its own at a folder, where that is allowed: only then can it run full.
+func smallDisk(t *testing.T, dir string) bool {
+	t.Helper()
+	if err := exec.Command("mount", "-t", "tmpfs", "-o", "size=600m", "tmpfs", dir).Run(); err != nil {
+		t.Log("no disk of its own could be had, so none runs full:", err)
+		return false
+	}
+	t.Cleanup(func() { _ = exec.Command("umount", "-l", dir).Run() })
+	return true
+}
+
+// fill has the disk of a folder full for a while.
+func fill(t *testing.T, dir string, long time.Duration) {
+	t.Helper()
+	path := filepath.Join(dir, "filler")
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	block := make([]byte, 1<<20)
+	for err == nil {
+		_, err = f.Write(block)
+	}
+	for one := block[:512]; ; { // to the last bit
+		if _, err := f.Write(one); err != nil {
+			break
+		}
+	}
+	assert.ErrorIs(t, err, syscall.ENOSPC)
+	require.NoError(t, f.Close())
+	time.Sleep(long)
+	require.NoError(t, os.Remove(path))
+}
+
+// report writes what was done and what came of it.
+func (w *worked) report(took time.Duration, did map[string]int, small bool, looked, lost int, r ops.Report) {
+	w.t.Helper()
+	slices.Sort(w.took)
+	share := func(of float64) time.Duration {
+		if len(w.took) == 0 {
+			return 0
+		}
+		return w.took[min(len(w.took)-1, int(of*float64(len(w.took))))].Round(100 * time.Microsecond)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "# Soak\n\n%d students at work on one server for %s, while it was ill-treated (`make soak`).\n\n", soakers, took.Round(time.Second))
+	b.WriteString("| what was done | times |\n|---|---:|\n")
+	for _, what := range slices.Sorted(maps.Keys(did)) {
+		fmt.Fprintf(&b, "| %s | %d |\n", what, did[what])
+	}
+	if !small {
+		b.WriteString("| disk full: not tried, since no disk of its own could be had | 0 |\n")
+	}
+	b.WriteString("\n| what came of it | |\n|---|---:|\n")
+	fmt.Fprintf(&b, "| answers acknowledged | %d |\n| drafts acknowledged, each over the one before | %d |\n| answers and last drafts looked for afterwards | %d |\n| **lost** | **%d** |\n", w.acknowledged(), w.typed.Load(), looked, lost)
+	fmt.Fprintf(&b, "| answers marked anew, all as the core gives them | %d |\n| faults that `cavix check` found | %d |\n", r.Answers, len(r.Faults)+r.More)
+	fmt.Fprintf(&b, "| half of the answers acknowledged within | %s |\n| 99 of 100 within | %s |\n", share(.5), share(.99))
+	for _, what := range slices.Sorted(maps.Keys(w.failed)) {
+		fmt.Fprintf(&b, "| sent again after: %s | %d |\n", what, w.failed[what])
+	}
+	w.t.Log("\n" + b.String())
+	if path := os.Getenv("CAVIX_SOAK_REPORT"); path != "" {
+		require.NoError(w.t, os.WriteFile(path, []byte(b.String()), 0o644))
+	}
+}
