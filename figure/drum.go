@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"strconv"
-	"strings"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -349,7 +348,7 @@ func (d *drum) knurl(x float64) Group {
 	const apart, turn = 20.0, 0.3 // px between lines along the drum, and radians from point to point
 	g := Group{Paint: Paint{Stroke: "#7C888E", Width: 0.7, Fill: "none"}}
 	g.Items = append(g.Items, Line{X1: x, Y1: drumMiddle - drumR, X2: x, Y2: drumMiddle + drumR, Width: 1})
-	var path strings.Builder
+	path := make([]byte, 0, 4<<10)
 	const rim = math.Pi / 2
 	for _, way := range []float64{1, -1} {
 		for start := x - 2*rim*drumR; start < d.width+2*rim*drumR; start += apart {
@@ -357,15 +356,16 @@ func (d *drum) knurl(x float64) Group {
 			from, to := (x-start)*way/drumR, (d.width+4-start)*way/drumR
 			from, to = math.Max(-rim, math.Min(from, to)), math.Min(rim, math.Max(from, to))
 			points := math.Ceil((to - from) / turn)
-			move := "M"
+			move := byte('M')
 			for i := 0.0; i <= points && points > 0; i++ {
 				a := from + (to-from)*i/points
-				fmt.Fprintf(&path, "%s%.1f %.1f", move, start+way*a*drumR, drumMiddle-drumR*math.Sin(a))
-				move = "L"
+				path = strconv.AppendFloat(append(path, move), start+way*a*drumR, 'f', 1, 64)
+				path = strconv.AppendFloat(append(path, ' '), drumMiddle-drumR*math.Sin(a), 'f', 1, 64)
+				move = 'L'
 			}
 		}
 	}
-	g.Items = append(g.Items, Path{D: path.String()})
+	g.Items = append(g.Items, Path{D: string(path)})
 	return g
 }
 

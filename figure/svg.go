@@ -4,6 +4,7 @@ import (
 	"html"
 	"math"
 	"strconv"
+	"strings"
 )
 
 // svgWriter appends markup. Names of gradients and clips get a prefix, since several drawings may
@@ -37,12 +38,29 @@ func (w *svgWriter) str(s string) *svgWriter { w.b = append(w.b, s...); return w
 
 // num writes a coordinate to a ten-thousandth of a pixel, without needless digits.
 func (w *svgWriter) num(x float64) *svgWriter {
-	x = math.Round(x*1e4) / 1e4
-	if x == 0 {
-		x = 0 // no minus zero
-	}
-	w.b = strconv.AppendFloat(w.b, x, 'f', -1, 64)
+	w.b = appendTenThousandths(w.b, x)
 	return w
+}
+
+// appendTenThousandths appends a number to four decimals, without needless zeros and without a minus before a zero.
+func appendTenThousandths(b []byte, x float64) []byte {
+	const places = 10_000
+	n := int64(math.Round(x * places)) // a scene's coordinates are far from where this would not hold
+	if n < 0 {
+		b = append(b, '-')
+		n = -n
+	}
+	b = strconv.AppendInt(b, n/places, 10)
+	rest := n % places
+	if rest == 0 {
+		return b
+	}
+	b = append(b, '.')
+	for unit := int64(places / 10); rest > 0; unit /= 10 {
+		b = append(b, byte('0'+rest/unit))
+		rest %= unit
+	}
+	return b
 }
 
 func (w *svgWriter) attr(name string, x float64) *svgWriter {
@@ -53,7 +71,10 @@ func (w *svgWriter) text(name, s string) *svgWriter {
 	if s == "" {
 		return w
 	}
-	return w.str(" ").str(name).str(`="`).str(html.EscapeString(s)).str(`"`)
+	if strings.ContainsAny(s, `&<>"'`) {
+		s = html.EscapeString(s)
+	}
+	return w.str(" ").str(name).str(`="`).str(s).str(`"`)
 }
 
 // paint writes a fill or stroke; a name that begins with # is one of the scene's gradients when it is
