@@ -3,10 +3,12 @@ package main
 import (
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
+	"cavix/classroom"
 	"cavix/ops"
 	"cavix/store"
 )
@@ -115,6 +117,41 @@ func checkCommand() *cobra.Command {
 	c.Flags().BoolVar(&replica, "replica", false,
 		"the file was put together from a replica: that it comes from a running server is said, and is no fault")
 	required(c, "data")
+	return c
+}
+
+func linkCommand() *cobra.Command {
+	var data, login, site string
+	var keeper bool
+	c := &cobra.Command{
+		Use:   "link",
+		Short: "Print a link with which an instructor chooses a new passphrase",
+		Long: "Print a link with which an instructor chooses a new passphrase, for whoever has the machine in hand: when the one who\n" +
+			"keeps the server has forgotten theirs. The old passphrase is good no longer. It is logged.",
+		Example: "  cavix link --data school.db --login maren --keeper",
+		Args:    noArguments,
+		RunE: func(c *cobra.Command, _ []string) (err error) {
+			s, err := opened(c.Context(), data)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, s.Close()) }()
+			key, err := classroom.New(s.Store).LinkFor(c.Context(), login, keeper, time.Now())
+			if errors.Is(err, store.ErrNotFound) {
+				return usageError{fmt.Errorf("--login: no instructor signs in as %q", login)}
+			}
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s/welcome?key=%s\nIt is good once, within a week.\n", strings.TrimRight(site, "/"), key)
+			return nil
+		},
+	}
+	c.Flags().StringVar(&data, "data", "", "database file, served or not")
+	c.Flags().StringVar(&login, "login", "", "the name they sign in with")
+	c.Flags().BoolVar(&keeper, "keeper", false, "they keep the server from now on, and may sign in again if they were kept out")
+	c.Flags().StringVar(&site, "site", "http://127.0.0.1:8080", "where the site is reached")
+	required(c, "data", "login")
 	return c
 }
 

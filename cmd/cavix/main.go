@@ -44,7 +44,7 @@ func run(args []string, out, errs io.Writer) int {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand(),
 		exportCommand(), importCommand(), surveyCommand(), gaugeCommand(),
-		backupCommand(), restoreCommand(), checkCommand())
+		backupCommand(), restoreCommand(), checkCommand(), linkCommand())
 	err := root.Execute()
 	if err == nil {
 		return 0

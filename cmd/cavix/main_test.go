@@ -158,6 +158,8 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		{2, "restore --from /nowhere.db --data x.db", "there is no such file"},
 		{2, "restore --from " + empty + " --data x.db", "is empty"},
 		{2, "check", "--data is missing"},
+		{2, "link --data /nowhere.db --login maren", "there is no file"},
+		{2, "link --login maren", "--data is missing"},
 		{2, "check --data " + empty, "is empty"},
 		{1, "check --data " + prose, "no database"},
 	} {
@@ -167,7 +169,7 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
 	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey", "gauge",
-		"backup", "restore", "check"} {
+		"backup", "restore", "check", "link"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")

@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -14,6 +15,13 @@ import (
 	"cavix/ops"
 )
 
+func gopath(t *testing.T) string {
+	t.Helper()
+	out, err := exec.Command("go", "env", "GOPATH").Output()
+	require.NoError(t, err)
+	return strings.TrimSpace(string(out))
+}
+
 // A second machine has what this one has acknowledged, to the last second: while a class works the file is replicated to a
 // folder, both programs are killed, and the file is put together elsewhere from the folder alone.
 func TestASecondMachine(t *testing.T) {
@@ -22,7 +30,7 @@ func TestASecondMachine(t *testing.T) {
 	}
 	replicator, err := exec.LookPath("litestream")
 	if err != nil {
-		if replicator = filepath.Join(os.Getenv("HOME"), "go", "bin", "litestream"); !assert.FileExists(t, replicator, "`make test` installs it") {
+		if replicator = filepath.Join(gopath(t), "bin", "litestream"); !assert.FileExists(t, replicator, "`make test` installs it") {
 			return
 		}
 	}

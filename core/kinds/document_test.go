@@ -2,6 +2,7 @@ package kinds_test
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 )
@@ -140,6 +142,30 @@ func TestEverySchemaHasAnExample(t *testing.T) {
 			r, err := it.Mark(a)
 			require.NoError(t, err)
 			require.True(t, r.Marks.Equal(r.Of) && r.Of.Sign() > 0, "%s: %+v", k.Name(), r)
+		}
+	}
+}
+
+// The examples in the schemas of instruments, items and sheets are documents that can be used.
+func TestExamplesOfSchemasCanBeUsed(t *testing.T) {
+	for name, use := range map[string]func([]byte) error{
+		"instrument": func(b []byte) error { _, err := instrument.Parse(b); return err },
+		"item": func(b []byte) error {
+			it, err := kinds.Parse(b)
+			return errors.Join(err, it.Check())
+		},
+		"sheet": func(b []byte) error {
+			sh, err := kinds.All.ReadSheet(b)
+			return errors.Join(err, sh.Check(kinds.All))
+		},
+	} {
+		text, err := os.ReadFile("../schema/" + name + ".schema.json")
+		require.NoError(t, err)
+		var s struct{ Examples []json.RawMessage }
+		require.NoError(t, json.Unmarshal(text, &s))
+		require.NotEmpty(t, s.Examples)
+		for _, example := range s.Examples {
+			assert.NoError(t, use(example), "%s: %s", name, example)
 		}
 	}
 }

@@ -1,6 +1,9 @@
 package schema_test
 
 import (
+	"encoding/json"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -71,5 +74,45 @@ func TestDecodeNamesEveryField(t *testing.T) {
 				assert.ErrorContains(t, err, want)
 			}
 		})
+	}
+}
+
+// Every schema says what a document looks like: with examples that fit it, and that do not when something they need is
+// missing.
+func TestEverySchemaHasExamples(t *testing.T) {
+	paths, err := filepath.Glob("*.schema.json")
+	require.NoError(t, err)
+	kinds, err := filepath.Glob("kinds/*.schema.json")
+	require.NoError(t, err)
+	require.Len(t, kinds, 11)
+	for _, path := range append(paths, kinds...) {
+		b, err := os.ReadFile(path)
+		require.NoError(t, err)
+		var s struct {
+			Title    string
+			Required []string
+			Examples []map[string]any
+		}
+		require.NoError(t, json.Unmarshal(b, &s), path)
+		assert.NotEmpty(t, s.Title, path)
+		assert.NotEmpty(t, s.Examples, path)
+		name := strings.TrimSuffix(path, ".schema.json")
+		for _, example := range s.Examples {
+			fits := func() error {
+				text, err := json.Marshal(example)
+				require.NoError(t, err)
+				var into map[string]any
+				return schema.Decode(name, text, &into)
+			}
+			assert.NoError(t, fits(), path)
+			for _, need := range s.Required {
+				was := example[need]
+				delete(example, need)
+				assert.Error(t, fits(), "%s without %s", path, need)
+				example[need] = was
+			}
+			example["unheard-of"] = map[string]any{}
+			assert.Error(t, fits(), path)
+		}
 	}
 }
