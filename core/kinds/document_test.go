@@ -155,7 +155,7 @@ func TestExamplesOfSchemasCanBeUsed(t *testing.T) {
 			return errors.Join(err, it.Check())
 		},
 		"sheet": func(b []byte) error {
-			sh, err := kinds.All.ReadSheet(b)
+			sh, err := kinds.All.ParseSheet(b)
 			return errors.Join(err, sh.Check(kinds.All))
 		},
 	} {
