@@ -153,3 +153,30 @@ func TestPaperAndCardsAreSmall(t *testing.T) {
 		assert.LessOrEqual(t, heaviest, 250<<10)
 	}
 }
+
+// Hundreds of people come in parts, can be sought, and have an end.
+func TestManyPeopleComeInParts(t *testing.T) {
+	base, s := demoStore(t)
+	maren := as(t, base, "maren")
+	list := func(n int) []classroom.Coming {
+		out := make([]classroom.Coming, n)
+		for i := range out {
+			out[i].Name = fmt.Sprintf("Hand %c%c%c", 'a'+i/676, 'a'+i/26%26, 'a'+i%26)
+		}
+		return out
+	}
+	by := classroom.Hand{ID: 1, Name: "Maren", At: time.Now()}
+	_, err := classroom.New(s).Bring(t.Context(), by, 1, list(540))
+	require.NoError(t, err)
+	_, err = classroom.New(s).Bring(t.Context(), by, 1, list(640))
+	var full classroom.Full
+	require.ErrorAs(t, err, &full)
+	_, _, text := maren.get("/classes/1/people")
+	holdAll(t, text, "<small>560</small>", "More ›", "Alder C.")
+	assert.LessOrEqual(t, len(text), 120<<10)
+	assert.NotContains(t, text, "Hand arz")
+	_, _, text = maren.get("/classes/1/people?q=HAND+ARZ")
+	holds(t, text, "Hand arz")
+	_, _, text = maren.get("/classes/1/people?skip=500")
+	holdAll(t, text, "‹ Before", "Wren A.")
+}

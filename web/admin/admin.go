@@ -95,19 +95,23 @@ type keepingView struct {
 	Scarce            bool   // little of the disk is left
 	Form              int64
 	Version, Go       string
-	Since             string
+	Since             time.Time
 	store.Numbers     // what is kept
 	Copies            []copyView
 	Folder            string
 	Keep              int
 	CopyFailed        string // why the last copy could not be made
 	Late              bool   // the last copy is older than it should be
-	Check, CheckedAt  string // what the last look through everything found
+	Check             string // what the last look through everything found
+	CheckedAt         time.Time
 	CheckBad, Looking bool
 }
 
 // copyView is a daily copy.
-type copyView struct{ Name, Size, When string }
+type copyView struct {
+	Name, Size string
+	At         time.Time
+}
 
 // scarce is how little of the disk is worth a warning, late how old the newest copy may be.
 const (
@@ -139,7 +143,7 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 	if v.Form, err = l.Room.Store().Schema(r.Context()); err != nil {
 		return err
 	}
-	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), moment(l.began)
+	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
 	if l.Attendant == nil {
 		return l.Render(w, r, status, "keeping", "Keeping", v)
 	}
@@ -161,7 +165,7 @@ func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 		return err
 	}
 	for _, c := range list {
-		v.Copies = append(v.Copies, copyView{c.Name(), size(c.Size), moment(c.At)})
+		v.Copies = append(v.Copies, copyView{c.Name(), size(c.Size), c.At})
 	}
 	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
 	if v.CopyFailed, _, err = read.Noted(store.LastCopy); err != nil {
@@ -169,7 +173,7 @@ func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 	}
 	found, at, err := read.Noted(store.LastCheck)
 	if found != "" {
-		v.Check, v.CheckedAt, v.CheckBad = found, moment(at), !ops.SaidSound(found)
+		v.Check, v.CheckedAt, v.CheckBad = found, at, !ops.SaidSound(found)
 	}
 	v.Looking = a.Looking()
 	return err
@@ -212,12 +216,7 @@ type signInsView struct {
 	Tabs []tab
 	ui.Turn
 	Role    string
-	SignIns []signInView
-}
-
-type signInView struct {
-	store.SignIn
-	When string
+	SignIns []store.SignIn
 }
 
 func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
@@ -231,9 +230,7 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := signInsView{Tabs: tabs("/keeping/signins"), Role: role,
 		Turn: ui.TurnOf("/keeping/signins", url.Values{"who": {role}}, skip, perPage, len(list) > perPage)}
-	for _, s := range list[:min(len(list), perPage)] {
-		v.SignIns = append(v.SignIns, signInView{s, moment(s.At)})
-	}
+	v.SignIns = list[:min(len(list), perPage)]
 	return l.Render(w, r, http.StatusOK, "signins", "Sign-ins", v)
 }
 
@@ -241,12 +238,7 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 type logView struct {
 	Tabs []tab
 	ui.Turn
-	Changes []changeView
-}
-
-type changeView struct {
-	store.Logged
-	When string
+	Changes []store.Logged
 }
 
 func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
@@ -256,13 +248,9 @@ func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
-	for _, c := range list[:min(len(list), perPage)] {
-		v.Changes = append(v.Changes, changeView{c, moment(c.At)})
-	}
+	v.Changes = list[:min(len(list), perPage)]
 	return l.Render(w, r, http.StatusOK, "changes", "What was changed", v)
 }
-
-func moment(t time.Time) string { return t.Format("2 Jan 2006, 15:04") }
 
 // size writes a number of bytes for people.
 func size(n int64) string {

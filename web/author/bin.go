@@ -22,7 +22,6 @@ type binView struct {
 // binnedView is something in the bin.
 type binnedView struct {
 	store.Binned
-	When string
 	Left int // days until it is removed for good
 }
 
@@ -50,7 +49,7 @@ func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status 
 	v.Days = int(classroom.BinKeeps / day)
 	for _, b := range list {
 		left := max(0, int((time.Until(b.At.Add(classroom.BinKeeps))+day-1)/day))
-		v.Things = append(v.Things, binnedView{b, b.At.Format("2 Jan, 15:04"), left})
+		v.Things = append(v.Things, binnedView{b, left})
 	}
 	return s.Render(w, r, status, "bin", "Bin", v)
 }

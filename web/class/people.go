@@ -6,10 +6,12 @@ import (
 	"html/template"
 	"maps"
 	"net/http"
+	"net/url"
 	"slices"
 	"strings"
 
 	"cavix/classroom"
+	"cavix/core/names"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -18,6 +20,9 @@ import (
 // peopleView is the people of a class.
 type peopleView struct {
 	store.Class
+	ui.Turn
+	In           int  // students in the class
+	Long         bool // more than a page shows
 	People, Gone []personView
 	Waiting      []personView // have asked to join
 	Groups       []string
@@ -102,6 +107,9 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 			v.Gone = append(v.Gone, p)
 		}
 	}
+	v.In, v.Long = len(v.People), len(v.People) > peoplePage
+	v.People, v.Turn = partOf(r, v.ID, v.People)
+	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
 	v.Groups = groupsOf(all)
 	if v.Staff, err = read.Staff(v.ID); err != nil {
 		return err
@@ -110,6 +118,19 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 		return err
 	}
 	return o.Render(w, r, ui.Status(v.Errors), "people", v.Name+" · People", v)
+}
+
+// peoplePage is how many people a page of them shows.
+const peoplePage = 100
+
+// partOf is the part of the people of a class that the address asks for: whose name holds a text, some of them.
+func partOf(r *http.Request, class int64, all []personView) ([]personView, ui.Turn) {
+	skip, holds := ui.Skipped(r), ui.Sought(r)
+	if holds != "" {
+		all = slices.DeleteFunc(all, func(p personView) bool { return !strings.Contains(names.Fold(p.Name), names.Fold(holds)) })
+	}
+	turn := ui.TurnOf(fmt.Sprintf("/classes/%d/people", class), url.Values{"q": {holds}}, skip, peoplePage, len(all) > skip+peoplePage)
+	return all[min(skip, len(all)):min(skip+peoplePage, len(all))], turn
 }
 
 // groupsOf lists the groups of a class, each once, in the order of names.

@@ -558,5 +558,6 @@ addEventListener("resize", reach);
 // Dates in the reader's manner.
 document.addEventListener("DOMContentLoaded", () => {
   for (const t of document.querySelectorAll("time[datetime]"))
-    t.textContent = new Date(t.dateTime + "T12:00").toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" });
+    t.textContent = t.dateTime.includes("T") ? new Date(t.dateTime).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })
+      : new Date(t.dateTime + "T12:00").toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" });
 });
