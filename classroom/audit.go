@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"cavix/core/exercise"
@@ -70,7 +71,11 @@ func (r *Room) Audit(ctx context.Context) (a Audit, err error) {
 	if err := a.cards(ctx, rd, sheets); err != nil {
 		return a, err
 	}
-	return a, a.rounds(rd)
+	off, err := rd.SumsOff(mostAudited)
+	for _, s := range off {
+		a.fault("sheet %d, student %d, attempt %d: what it came to is not the sum of its cards", s.Assignment, s.Student, s.Attempt)
+	}
+	return a, errors.Join(err, a.rounds(rd))
 }
 
 // shelved hands out every document of a shelf.

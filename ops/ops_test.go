@@ -143,6 +143,7 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	for change, found := range map[string]string{
 		"UPDATE cards SET half_marks = half_marks + 1 WHERE id = (SELECT min(id) FROM cards WHERE answered IS NOT NULL AND half_marks < half_of)": "the core gives",
 		"UPDATE entries SET outcome = 'slip' WHERE outcome = 'right'":                                                                             "the core says",
+		"UPDATE sittings SET done = done + 1 WHERE attempt = 1":                                                                                   "not the sum of its cards",
 		"UPDATE cards SET item = '{}' WHERE id = 1":                                                                                               "card 1",
 		"UPDATE instruments SET document = '{}' WHERE id = 1":                                                                                     "instrument 1 cannot be read",
 		"UPDATE assignments SET definition = 'x' WHERE id = 1":                                                                                    "given sheet 1 cannot be read",

@@ -35,6 +35,17 @@ func (r *Reader) EntriesFrom(first, last int64) ([]Entry, error) {
 	return all(r, scanEntry, entryColumns+"WHERE card BETWEEN ? AND ? ORDER BY card, n", first, last)
 }
 
+// SumsOff lists attempts whose sums are not those of their cards, up to most.
+func (r *Reader) SumsOff(most int) ([]Sitting, error) {
+	return all(r, func(r row) (s Sitting, err error) { return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt) },
+		`SELECT t.assignment, t.student, t.attempt FROM sittings t LEFT JOIN cards k
+			ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
+		GROUP BY t.assignment, t.student, t.attempt
+		HAVING t.done <> count(k.answered) OR t.half_marks <> coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0)
+			OR t.half_of <> coalesce(sum(k.half_of), 0) OR t.late <> coalesce(max(k.late), 0)
+			OR t.hidden <> coalesce(max(k.hidden), 0) LIMIT ?`, most)
+}
+
 // RepliesAfter lists answers to a round after a student's, up to most.
 func (r *Reader) RepliesAfter(round, student int64, most int) ([]Reply, error) {
 	return all(r, scanReply, replyColumns+"WHERE round = ? AND student > ? ORDER BY student LIMIT ?", round, student, most)

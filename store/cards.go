@@ -105,7 +105,9 @@ func (r *Reader) StudentAssignments(student int64) ([]Assignment, error) {
 
 // StudentAssignment finds a sheet that a student's class has been given, without the tally of its cards.
 func (r *Reader) StudentAssignment(student, id int64) (Assignment, error) {
-	return only(all(r, scanAssignment, untallied+"WHERE s.id = ? AND a.id = ?", student, id))
+	return remember(r.known, settledKey{what: "given", a: student, b: id}, func() (Assignment, error) {
+		return only(all(r, scanAssignment, untallied+"WHERE s.id = ? AND a.id = ?", student, id))
+	})
 }
 
 // Give keeps a sheet that a class is given; the same sheet twice is ErrTaken.

@@ -19,13 +19,10 @@ func (r *Reader) Wordings(owner int64) ([]Wording, error) {
 
 // StudentWordings are the words of the instructor who teaches a student.
 func (r *Reader) StudentWordings(student int64) ([]Wording, error) {
-	return all(
-		r,
-		scanWording,
-		`SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
-		JOIN students s ON s.class = c.id WHERE s.id = ?`,
-		student,
-	)
+	return remember(r.known, settledKey{what: "wordings", a: student}, func() ([]Wording, error) {
+		return all(r, scanWording, `SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
+			JOIN students s ON s.class = c.id WHERE s.id = ?`, student)
+	})
 }
 
 // ClassWordings are the words of the instructor who leads a class.

@@ -80,7 +80,9 @@ func (r *Reader) InstructorByLogin(login string) (Instructor, error) {
 
 // Instructor finds an instructor by id.
 func (r *Reader) Instructor(id int64) (Instructor, error) {
-	return only(all(r, scanInstructor, instructorColumns+"WHERE id = ?", id))
+	return remember(r.known, settledKey{what: "instructor", a: id}, func() (Instructor, error) {
+		return only(all(r, scanInstructor, instructorColumns+"WHERE id = ?", id))
+	})
 }
 
 // AddInstructor adds an instructor; a login that exists is ErrTaken.
@@ -238,7 +240,9 @@ func (r *Reader) StudentByName(class int64, name string) (Student, error) {
 
 // Student finds a student by id.
 func (r *Reader) Student(id int64) (Student, error) {
-	return only(all(r, scanStudent, studentColumns+"WHERE s.id = ?", id))
+	return remember(r.known, settledKey{what: "student", a: id}, func() (Student, error) {
+		return only(all(r, scanStudent, studentColumns+"WHERE s.id = ?", id))
+	})
 }
 
 // StudentMethod is the school of a student's class, as a document.

@@ -11,12 +11,23 @@ type Sessions struct{ *Store }
 
 // FindCtx returns a session that has not expired.
 func (s Sessions) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
-	var data []byte
-	err := s.Read(ctx).one("SELECT data FROM sessions WHERE token = ? AND expiry > ?", []any{token, now()}, &data)
-	if errors.Is(err, ErrNotFound) {
-		return nil, false, nil
+	found, err := remember(s.remembering(), settledKey{what: "session", text: token}, func() (kept session, err error) {
+		err = s.Read(ctx).one("SELECT data, expiry FROM sessions WHERE token = ?", []any{token}, &kept.data, &kept.expiry)
+		if errors.Is(err, ErrNotFound) {
+			err = nil
+		}
+		return kept, err
+	})
+	if err != nil || found.expiry <= now() {
+		return nil, false, err
 	}
-	return data, err == nil, err
+	return found.data, true, nil
+}
+
+// session is a session as it is kept.
+type session struct {
+	data   []byte
+	expiry int64 // 0 for one that is not there
 }
 
 // CommitCtx keeps a session, and sweeps a few that have expired.

@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"slices"
+	"time"
+)
 
 // Sitting is an attempt of a student at a sheet that was given.
 type Sitting struct {
@@ -38,13 +41,10 @@ func (r *Reader) Scored(student, assignment int64) ([]Sitting, error) {
 
 // Sittings lists a student's attempts at a sheet, the first first, without their marks.
 func (r *Reader) Sittings(student, assignment int64) ([]Sitting, error) {
-	return all(
-		r,
-		scanSitting,
-		sittingColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt",
-		student,
-		assignment,
-	)
+	list, err := remember(r.known, settledKey{what: "sittings", a: student, b: assignment}, func() ([]Sitting, error) {
+		return all(r, scanSitting, sittingColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt", student, assignment)
+	})
+	return slices.Clone(list), err
 }
 
 // Over lists attempts that are over by the clock and not handed in, up to most.

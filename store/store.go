@@ -43,6 +43,7 @@ type Store struct {
 	write   *sql.DB
 	writer  *writer
 	watcher *watching
+	settled settled
 	closing sync.Once
 }
 
@@ -89,7 +90,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if s.copier, err = s.read.Conn(ctx); err != nil {
 		return err
 	}
-	s.writer, err = newWriter(ctx, s.write, s.watcher)
+	s.writer, err = newWriter(ctx, s.write, s.watcher, &s.settled)
 	return err
 }
 
@@ -130,6 +131,7 @@ type Reader struct {
 	ctx   context.Context
 	stmt  func(query string) (*sql.Stmt, error) // prepared once
 	watch *watching
+	known *settled // nil within a transaction
 }
 
 // Read returns a reader outside any transaction.
@@ -146,7 +148,15 @@ func (s *Store) Read(ctx context.Context) *Reader {
 			return first.(*sql.Stmt), q.Close()
 		}
 		return q, nil
-	}, s.watcher}
+	}, s.watcher, s.remembering()}
+}
+
+// remembering is where answers are remembered; nil where nobody would have them forgotten.
+func (s *Store) remembering() *settled {
+	if s.writer == nil {
+		return nil
+	}
+	return &s.settled
 }
 
 // one reads a single row into dst; no row is ErrNotFound.

@@ -20,11 +20,14 @@ const maxBatch = 256
 // writer is the only one that writes. Work that waits while a commit is on its way to the disk goes
 // into the next one together; each piece has its own savepoint, so one that fails undoes only itself.
 type writer struct {
-	watch *watching
-	conn  *sql.Conn
-	stmts map[string]*sql.Stmt
-	jobs  chan *job
-	done  chan struct{}
+	watch     *watching
+	settled   *settled
+	unsettled bool  // by the batch that is being written
+	version   int64 // of the file, as others have changed it
+	conn      *sql.Conn
+	stmts     map[string]*sql.Stmt
+	jobs      chan *job
+	done      chan struct{}
 
 	held   atomic.Bool  // somebody else holds the file just now
 	mu     sync.RWMutex // guards closed against sends on jobs
@@ -48,13 +51,13 @@ const (
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
 
-func newWriter(ctx context.Context, db *sql.DB, watch *watching) (*writer, error) {
+func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *settled) (*writer, error) {
 	conn, err := db.Conn(ctx)
 	if err != nil {
 		return nil, err
 	}
 	w := &writer{
-		watch: watch, conn: conn, stmts: map[string]*sql.Stmt{},
+		watch: watch, settled: known, conn: conn, stmts: map[string]*sql.Stmt{},
 		jobs: make(chan *job, 4*maxBatch), done: make(chan struct{}),
 	}
 	go w.run()
@@ -62,7 +65,10 @@ func newWriter(ctx context.Context, db *sql.DB, watch *watching) (*writer, error
 }
 
 // Tx is the transaction that a piece of work reads and writes in.
-type Tx struct{ Reader }
+type Tx struct {
+	Reader
+	unsettled *bool // set by what changes rows that are remembered
+}
 
 // Exec runs one statement and returns its result.
 func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
@@ -71,7 +77,13 @@ func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s.ExecContext(t.ctx, args...)
+	r, err := s.ExecContext(t.ctx, args...)
+	if err == nil && unsettles(query) {
+		if n, known := r.RowsAffected(); n > 0 || known != nil {
+			*t.unsettled = true
+		}
+	}
+	return r, err
 }
 
 // insert runs an INSERT and returns the new row's id; a broken UNIQUE rule is ErrTaken.
@@ -158,7 +170,23 @@ func (w *writer) late(ctx context.Context) error {
 
 func (w *writer) run() {
 	defer close(w.done)
-	for first := range w.jobs {
+	look := time.NewTicker(foreignEvery)
+	defer look.Stop()
+	w.foreign()
+	for {
+		var first *job
+		select {
+		case j, ok := <-w.jobs:
+			if !ok {
+				return
+			}
+			first = j
+		case <-look.C:
+			if w.foreign() {
+				w.settled.generation.Add(1)
+			}
+			continue
+		}
 		batch := []*job{first}
 		for more := true; more && len(batch) < maxBatch; {
 			select {
@@ -202,6 +230,10 @@ func (w *writer) commit(batch []*job) {
 		if err != nil {
 			_ = w.exec("ROLLBACK") // the first error is the one to tell
 		}
+	}
+	if w.unsettled { // also where it could not be kept: nothing is lost by asking again
+		w.settled.generation.Add(1)
+		w.unsettled = false
 	}
 	w.watch.commit(len(mine), time.Since(began), err)
 	for i, j := range mine {
@@ -261,7 +293,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt, w.watch}})
+	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt, w.watch, nil}, &w.unsettled})
 }
 
 func (w *writer) exec(query string) error {
