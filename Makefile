@@ -39,6 +39,7 @@ bench: ## speed and memory of the core, the figures and a submission
 
 load: ## submissions beside a plain handler, a class that answers at once, thousands of open streams, a term of 300 students
 	$(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams|BenchmarkTerm|BenchmarkThousandPeople' -benchtime 30s ./web
+	$(GO) test -run '^$$' -bench 'BenchmarkStart|BenchmarkFiveHundred' -benchtime 10x ./cmd/cavix
 
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length

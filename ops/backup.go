@@ -99,6 +99,17 @@ func sound(ctx context.Context, path string) (latest time.Time, err error) {
 	return s.Latest(ctx)
 }
 
+// SizeText writes a number of bytes for people.
+func SizeText(n int64) string {
+	switch {
+	case n < 1<<20:
+		return fmt.Sprintf("%d KB", (n+1023)>>10)
+	case n < 10<<30:
+		return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
+	}
+	return fmt.Sprintf("%d GB", n>>30)
+}
+
 // gone removes a file that may not be there.
 func gone(path string) error {
 	if err := os.Remove(path); err != nil && !errors.Is(err, os.ErrNotExist) {

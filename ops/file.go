@@ -125,10 +125,11 @@ func leftBehind(ctx context.Context, s *store.Store, logged bool) (string, error
 	}
 	latest, err := s.Latest(ctx)
 	return fmt.Sprintf("this file was taken from a server that was running (since %s), without its write-ahead log: "+
-		"what was written last is not in it. The latest thing in it is of %s", said(since), said(latest)), err
+		"what was written last is not in it. The latest thing in it is of %s", Moment(since), Moment(latest)), err
 }
 
-func said(t time.Time) string {
+// Moment writes when something was kept last, for people.
+func Moment(t time.Time) string {
 	if t.IsZero() {
 		return "no time: it is empty"
 	}

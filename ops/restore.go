@@ -74,7 +74,7 @@ func putBeside(ctx context.Context, data string, latest time.Time, older bool) (
 			return "", err
 		}
 		if there.After(latest) {
-			return "", fmt.Errorf("%w: its latest entry is of %s, the copy's of %s", ErrNewerThere, said(there), said(latest))
+			return "", fmt.Errorf("%w: its latest entry is of %s, the copy's of %s", ErrNewerThere, Moment(there), Moment(latest))
 		}
 	}
 	if err := logsBeside(data, beside); err != nil { // of one that could not be read; else they are gone

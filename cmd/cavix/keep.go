@@ -38,7 +38,7 @@ func backupCommand() *cobra.Command {
 				return wrongUse(err)
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%s: %s, in %s, looked through and sound; its latest entry is of %s\n", made.Path,
-				size(made.Size), made.Took.Round(time.Millisecond), moment(made.Latest))
+				ops.SizeText(made.Size), made.Took.Round(time.Millisecond), ops.Moment(made.Latest))
 			return nil
 		},
 	}
@@ -66,7 +66,7 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return wrongUse(err)
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s: %s put back, its latest entry is of %s\n", done.Path, size(done.Size), moment(done.Latest))
+			fmt.Fprintf(c.OutOrStdout(), "%s: %s put back, its latest entry is of %s\n", done.Path, ops.SizeText(done.Size), ops.Moment(done.Latest))
 			if done.Before != "" {
 				fmt.Fprintf(c.OutOrStdout(), "What stood there is now %s\n", done.Before)
 			}
@@ -153,19 +153,4 @@ func linkCommand() *cobra.Command {
 	c.Flags().StringVar(&site, "site", "http://127.0.0.1:8080", "where the site is reached")
 	required(c, "data", "login")
 	return c
-}
-
-// size writes a number of bytes for people.
-func size(n int64) string {
-	if n < 1<<20 {
-		return fmt.Sprintf("%d KB", (n+1023)>>10)
-	}
-	return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
-}
-
-func moment(t time.Time) string {
-	if t.IsZero() {
-		return "no time: it is empty"
-	}
-	return t.Format("2 Jan 2006, 15:04:05")
 }

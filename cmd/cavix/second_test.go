@@ -35,7 +35,7 @@ func TestASecondMachine(t *testing.T) {
 		}
 	}
 	dir := t.TempDir()
-	w := newWorked(t, dir, false)
+	w := newWorked(t, dir, false, soakers)
 	w.each = 30 * time.Millisecond
 	config, replica := filepath.Join(dir, "replicate.yml"), filepath.Join(t.TempDir(), "second")
 	// As in deploy/litestream.yml, with this test's places.

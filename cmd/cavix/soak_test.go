@@ -47,7 +47,7 @@ const (
 
 // worked is a class at work on a server of its own: what it was told is kept is noted, to be looked for afterwards.
 type worked struct {
-	t       *testing.T
+	tb      testing.TB
 	program string
 	data    string
 	addr    string
@@ -86,9 +86,9 @@ type handed struct {
 }
 
 // newWorked fills a file with a class and builds the program; race builds it with the race detector.
-func newWorked(t *testing.T, dir string, race bool) *worked {
+func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	t.Helper()
-	w := &worked{t: t, program: filepath.Join(t.TempDir(), "cavix"), data: filepath.Join(dir, "school.db"), addr: "127.0.0.1:0",
+	w := &worked{tb: t, program: filepath.Join(t.TempDir(), "cavix"), data: filepath.Join(dir, "school.db"), addr: "127.0.0.1:0",
 		failed: map[string]int{}}
 	args := []string{"build", "-o", w.program}
 	if race {
@@ -113,10 +113,9 @@ func newWorked(t *testing.T, dir string, race bool) *worked {
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
 		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
 	require.NoError(t, err)
-	for i := range soakers {
-		p := &soaker{name: fmt.Sprintf("Pupil %c", 'a'+i), answers: map[place]handed{}, drafts: map[place]int{}}
-		p.id, err = room.Join(ctx, class, p.name, hash, time.Now())
-		require.NoError(t, err)
+	for i := range students {
+		p := &soaker{name: fmt.Sprintf("Pupil %c%c", 'a'+i/26, 'a'+i%26), answers: map[place]handed{}, drafts: map[place]int{}}
+		require.NoError(t, s.Write(ctx, func(tx *store.Tx) error { p.id, err = tx.AddStudent(class, p.name, hash); return err }))
 		w.pupils = append(w.pupils, p)
 	}
 	for i := range soakSheets {
@@ -134,16 +133,16 @@ func newWorked(t *testing.T, dir string, race bool) *worked {
 
 // start serves until the program says where it is; later starts are at the same address.
 func (w *worked) start() {
-	w.t.Helper()
+	w.tb.Helper()
 	w.process = exec.Command(w.program, "serve", "--addr", w.addr, "--data", w.data)
 	w.process.Stderr = w.errs
 	out, err := w.process.StdoutPipe()
-	require.NoError(w.t, err)
-	require.NoError(w.t, w.process.Start())
+	require.NoError(w.tb, err)
+	require.NoError(w.tb, w.process.Start())
 	lines := bufio.NewScanner(out)
-	require.True(w.t, lines.Scan(), "the server does not start")
+	require.True(w.tb, lines.Scan(), "the server does not start")
 	found := announced.FindStringSubmatch(lines.Text())
-	require.NotNil(w.t, found, lines.Text())
+	require.NotNil(w.tb, found, lines.Text())
 	w.addr = strings.TrimPrefix(found[1], "http://")
 	go func() { _, _ = io.Copy(io.Discard, out) }()
 }
@@ -156,18 +155,30 @@ func (w *worked) kill() {
 
 // begin signs everybody in and sets them to work.
 func (w *worked) begin() {
-	w.t.Helper()
-	for _, p := range w.pupils {
-		jar, err := cookiejar.New(nil)
-		require.NoError(w.t, err)
-		p.client = http.Client{Jar: jar, Timeout: 25 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 1},
-			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-		status, err := p.send(w, "/join", url.Values{"code": {"SOAKED"}, "name": {p.name}, "passphrase": {"tide mill"}, "do": {"back"}})
-		require.NoError(w.t, err)
-		require.Equal(w.t, http.StatusSeeOther, status)
-	}
+	w.tb.Helper()
+	w.signIn()
 	for i, p := range w.pupils {
 		w.working.Go(func() { w.work(p, rand.New(rand.NewPCG(uint64(i), 7))) })
+	}
+}
+
+// signIn signs everybody in, each from an address of their own.
+func (w *worked) signIn() {
+	w.tb.Helper()
+	for i, p := range w.pupils {
+		jar, err := cookiejar.New(nil)
+		require.NoError(w.tb, err)
+		p.client = http.Client{Jar: jar, Timeout: 25 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 1},
+			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+		form := url.Values{"code": {"SOAKED"}, "name": {p.name}, "passphrase": {"tide mill"}, "do": {"back"}}
+		r, err := http.NewRequest(http.MethodPost, "http://"+w.addr+"/join", strings.NewReader(form.Encode()))
+		require.NoError(w.tb, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set("X-Forwarded-For", fmt.Sprintf("10.1.%d.%d", i/200, i%200+1))
+		answer, err := p.client.Do(r)
+		require.NoError(w.tb, err)
+		require.NoError(w.tb, answer.Body.Close())
+		require.Equal(w.tb, http.StatusSeeOther, answer.StatusCode)
 	}
 }
 
@@ -237,21 +248,21 @@ func (w *worked) met(status int, err error) {
 
 // lost looks for everything that was acknowledged before a time in a file that is not served, and lists what is not there.
 func (w *worked) lost(path string, before time.Time) (lost []string, looked int) {
-	w.t.Helper()
+	w.tb.Helper()
 	db, err := sql.Open("sqlite", path)
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	defer db.Close()
 	kept := map[string]string{}
 	rows, err := db.Query("SELECT student, assignment, n, coalesce(answer, ''), coalesce(draft, '') FROM cards WHERE assignment IS NOT NULL")
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	defer rows.Close()
 	for rows.Next() {
 		var student, sheet, n int64
 		var answer, draft string
-		require.NoError(w.t, rows.Scan(&student, &sheet, &n, &answer, &draft))
+		require.NoError(w.tb, rows.Scan(&student, &sheet, &n, &answer, &draft))
 		kept[fmt.Sprint(student, sheet, n)] = cmp.Or(answer, draft)
 	}
-	require.NoError(w.t, rows.Err())
+	require.NoError(w.tb, rows.Err())
 	for _, p := range w.pupils {
 		for at, a := range p.answers {
 			if a.at.After(before) {
@@ -304,7 +315,7 @@ func TestSoak(t *testing.T) {
 	dir := t.TempDir()
 	small := smallDisk(t, dir)
 	race := os.Getenv("CAVIX_SOAK_RACE") != ""
-	w := newWorked(t, dir, race)
+	w := newWorked(t, dir, race, soakers)
 	w.each = long / (soakSheets * soakCards)
 	w.start()
 	t.Cleanup(w.kill)
@@ -352,30 +363,30 @@ func TestSoak(t *testing.T) {
 
 // hold has the file held by another program for a while.
 func (w *worked) hold(long time.Duration) {
-	w.t.Helper()
+	w.tb.Helper()
 	db, err := sql.Open("sqlite", "file:"+w.data+"?_pragma=busy_timeout(10000)")
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	defer db.Close()
 	db.SetMaxOpenConns(1)
 	_, err = db.Exec("BEGIN IMMEDIATE")
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	time.Sleep(long)
 	_, err = db.Exec("ROLLBACK")
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 }
 
 // copyAndPutBack copies the file while it is served, puts the copy back elsewhere, and looks through it.
 func (w *worked) copyAndPutBack(dir string, round int) {
-	w.t.Helper()
+	w.tb.Helper()
 	ctx := context.Background()
 	copied, back := filepath.Join(dir, fmt.Sprintf("copy-%d.db", round)), filepath.Join(dir, "back.db")
 	_, err := ops.Backup(ctx, w.data, copied)
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	_, err = ops.Restore(ctx, copied, back, true)
-	require.NoError(w.t, err)
+	require.NoError(w.tb, err)
 	r, _, err := ops.Check(ctx, back, false)
-	require.NoError(w.t, err)
-	assert.True(w.t, r.Sound(), r.Faults)
+	require.NoError(w.tb, err)
+	assert.True(w.tb, r.Sound(), r.Faults)
 	for _, pattern := range []string{"copy-*.db", "back.db*"} {
 		files, _ := filepath.Glob(filepath.Join(dir, pattern))
 		for _, f := range files {
@@ -418,7 +429,7 @@ func fill(t *testing.T, dir string, long time.Duration) {
 
 // report writes what was done and what came of it.
 func (w *worked) report(took time.Duration, did map[string]int, small bool, looked, lost int, r ops.Report) {
-	w.t.Helper()
+	w.tb.Helper()
 	slices.Sort(w.took)
 	share := func(of float64) time.Duration {
 		if len(w.took) == 0 {
@@ -442,8 +453,8 @@ func (w *worked) report(took time.Duration, did map[string]int, small bool, look
 	for _, what := range slices.Sorted(maps.Keys(w.failed)) {
 		fmt.Fprintf(&b, "| sent again after: %s | %d |\n", what, w.failed[what])
 	}
-	w.t.Log("\n" + b.String())
+	w.tb.Log("\n" + b.String())
 	if path := os.Getenv("CAVIX_SOAK_REPORT"); path != "" {
-		require.NoError(w.t, os.WriteFile(path, []byte(b.String()), 0o644))
+		require.NoError(w.tb, os.WriteFile(path, []byte(b.String()), 0o644))
 	}
 }

@@ -42,9 +42,7 @@ func (d *Door) own(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	for key := range r.URL.Query() {
-		v.Note = ownNotes[key]
-	}
+	v.Note = ui.Said(r, ownNotes)
 	return d.Render(w, r, http.StatusOK, "own", "Your account", v)
 }
 

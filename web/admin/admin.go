@@ -8,7 +8,6 @@ import (
 	"net/http/pprof"
 	"net/url"
 	"runtime"
-	"strconv"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -128,9 +127,7 @@ var notes = map[string]string{
 
 func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
 	v := keepingView{}
-	for key := range r.URL.Query() {
-		v.Note = notes[key]
-	}
+	v.Note = ui.Said(r, notes)
 	return l.show(w, r, v, http.StatusOK)
 }
 
@@ -156,16 +153,16 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 // attended fills in what the attendant knows.
 func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 	a := l.Attendant
-	v.File, v.Size, v.Folder, v.Keep = a.Path, size(a.Size()), a.Copies, a.Keep
+	v.File, v.Size, v.Folder, v.Keep = a.Path, ops.SizeText(a.Size()), a.Copies, a.Keep
 	if left, err := a.DiskLeft(); err == nil {
-		v.Left, v.Scarce = size(int64(min(left, 1<<62))), left < scarce
+		v.Left, v.Scarce = ops.SizeText(int64(min(left, 1<<62))), left < scarce
 	}
 	list, err := a.List()
 	if err != nil {
 		return err
 	}
 	for _, c := range list {
-		v.Copies = append(v.Copies, copyView{c.Name(), size(c.Size), c.At})
+		v.Copies = append(v.Copies, copyView{c.Name(), ops.SizeText(c.Size), c.At})
 	}
 	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
 	if v.CopyFailed, _, err = read.Noted(store.LastCopy); err != nil {
@@ -250,15 +247,4 @@ func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
 	v.Changes = list[:min(len(list), perPage)]
 	return l.Render(w, r, http.StatusOK, "changes", "What was changed", v)
-}
-
-// size writes a number of bytes for people.
-func size(n int64) string {
-	switch {
-	case n < 1<<20:
-		return strconv.FormatInt((n+1023)>>10, 10) + " KB"
-	case n < 10<<30:
-		return strconv.FormatFloat(float64(n)/(1<<20), 'f', 1, 64) + " MB"
-	}
-	return strconv.FormatInt(n>>30, 10) + " GB"
 }

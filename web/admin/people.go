@@ -41,9 +41,7 @@ var peopleNotes = map[string]string{
 
 func (l Lodge) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	for key := range r.URL.Query() {
-		v.Note = peopleNotes[key]
-	}
+	v.Note = ui.Said(r, peopleNotes)
 	return l.showPeople(w, r, v)
 }
 

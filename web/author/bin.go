@@ -34,9 +34,7 @@ var binNotes = map[string]string{
 
 func (s Shop) bin(w http.ResponseWriter, r *http.Request) error {
 	v := binView{}
-	for key := range r.URL.Query() {
-		v.Note = binNotes[key]
-	}
+	v.Note = ui.Said(r, binNotes)
 	return s.showBin(w, r, v, http.StatusOK)
 }
 

@@ -172,9 +172,7 @@ var notes = map[string]string{
 
 func (o Office) class(w http.ResponseWriter, r *http.Request) error {
 	v := classView{}
-	for key := range r.URL.Query() {
-		v.Note = notes[key]
-	}
+	v.Note = ui.Said(r, notes)
 	return o.showClass(w, r, v)
 }
 

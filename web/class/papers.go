@@ -55,9 +55,7 @@ func (o Office) ofSheet(r *http.Request) (classroom.Given, error) {
 
 func (o Office) papers(w http.ResponseWriter, r *http.Request) error {
 	v := papersView{}
-	for key := range r.URL.Query() {
-		v.Note = paperNotes[key]
-	}
+	v.Note = ui.Said(r, paperNotes)
 	return o.showPapers(w, r, v)
 }
 

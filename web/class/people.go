@@ -68,9 +68,7 @@ func (o Office) ofClass(r *http.Request) (store.Class, error) {
 
 func (o Office) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	for key := range r.URL.Query() {
-		v.Note = peopleNotes[key]
-	}
+	v.Note = ui.Said(r, peopleNotes)
 	return o.showPeople(w, r, v)
 }
 

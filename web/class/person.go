@@ -63,9 +63,7 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
-	for key := range r.URL.Query() {
-		v.Note = personNotes[key]
-	}
+	v.Note = ui.Said(r, personNotes)
 	return o.showPerson(w, r, v)
 }
 

@@ -156,3 +156,13 @@ func Status(errs map[string]string) int {
 	}
 	return http.StatusOK
 }
+
+// Said is what a page says after something was done, by the word in its address that tells what; "" where there is none.
+func Said(r *http.Request, notes map[string]string) string {
+	for word := range r.URL.Query() {
+		if note := notes[word]; note != "" {
+			return note
+		}
+	}
+	return ""
+}
