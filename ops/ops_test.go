@@ -270,6 +270,9 @@ func TestOpenTakesCare(t *testing.T) {
 
 // A file that is taken away under the server is noticed, and what was kept until then is written beside.
 func TestAFileThatVanishesIsRescued(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for seconds to pass; left out with -short")
+	}
 	path, s := school(t)
 	a := attended(t, path, s)
 	ended := make(chan error, 1)
@@ -293,6 +296,9 @@ func TestAFileThatVanishesIsRescued(t *testing.T) {
 
 // Daily copies are made at once where there is none, and the oldest go.
 func TestDailyCopies(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for seconds to pass; left out with -short")
+	}
 	path, s := school(t)
 	a := attended(t, path, s)
 	ctx, cancel := context.WithCancel(t.Context())

@@ -56,6 +56,9 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 
 // A name that is known and one that is not are answered alike, and take alike.
 func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
+	if testing.Short() {
+		t.Skip("hashes hundreds of passphrases; left out with -short")
+	}
 	base := demoSite(t)
 	ask := func(path, name string) (int, string, time.Duration) {
 		began := time.Now()
@@ -201,6 +204,9 @@ func TestSessionsEnd(t *testing.T) {
 
 // Three hundred tries at once: a right one is let in soon, and nothing fails on our side.
 func TestAFloodOfTriesHoldsNobodyUp(t *testing.T) {
+	if testing.Short() {
+		t.Skip("hashes hundreds of passphrases; left out with -short")
+	}
 	base := demoSite(t)
 	var wg sync.WaitGroup
 	var mu sync.Mutex

@@ -113,6 +113,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		surveys.Device(r)
 	})
 	r.Group(func(r chi.Router) {
+		r.Use(newPaces().paced)
 		r.Use(known...)
 		r.Use(forPages.hold(site))
 		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))

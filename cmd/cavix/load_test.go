@@ -58,6 +58,11 @@ func BenchmarkFiveHundred(b *testing.B) {
 	w.start()
 	b.Cleanup(w.kill)
 	w.signIn()
+	// What hashing passphrases took is given back first: they are signed in, and at work.
+	time.Sleep(5 * time.Second)
+	if err := os.WriteFile(fmt.Sprintf("/proc/%d/clear_refs", w.process.Process.Pid), []byte("5"), 0); err != nil {
+		b.Skip("this system does not tell how much memory a program takes:", err)
+	}
 	peak := regexp.MustCompile(`VmHWM:\s+(\d+) kB`)
 	for n := 1; b.Loop(); n = n%soakCards + 1 {
 		var wg sync.WaitGroup
@@ -74,9 +79,7 @@ func BenchmarkFiveHundred(b *testing.B) {
 		time.Sleep(200 * time.Millisecond)
 	}
 	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", w.process.Process.Pid))
-	if err != nil {
-		b.Skip("this system does not tell how much memory a program takes")
-	}
+	require.NoError(b, err)
 	kb, err := strconv.Atoi(peak.FindStringSubmatch(string(status))[1])
 	require.NoError(b, err)
 	b.ReportMetric(float64(kb)/1024, "MB-at-most")

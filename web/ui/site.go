@@ -3,11 +3,9 @@
 package ui
 
 import (
-	"bytes"
 	"embed"
 	"fmt"
 	"html/template"
-	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -34,13 +32,15 @@ type Site struct {
 	Sessions *scs.SessionManager
 	Secure   bool // the site is served over HTTPS: cookies are marked so
 
-	assets *assets
-	pages  map[string]*template.Template
+	assets  *assets
+	presses presses
+	pages   map[string]*template.Template
 }
 
 // New returns a site with the pages of all places.
 func New(s Site, places ...fs.FS) (*Site, error) {
 	var err error
+	s.presses = newPresses()
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err
 	}
@@ -143,21 +143,6 @@ func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page,
 // Fragment prints one part of a page, for a script that puts it in place.
 func (s *Site) Fragment(w http.ResponseWriter, r *http.Request, page, part string, view any) error {
 	return s.print(w, r, http.StatusOK, page, part, view)
-}
-
-func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, part string, view any) error {
-	t, ok := s.pages[page]
-	if !ok {
-		return fmt.Errorf("no page %q", page)
-	}
-	var b bytes.Buffer
-	if err := t.ExecuteTemplate(&b, part, view); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.WriteHeader(status)
-	_, err := io.WriteString(w, WordsOf(r).Say(b.String()))
-	return err
 }
 
 // Drawing writes a scene for a page. The scene's own writer escapes what it holds.
