@@ -19,8 +19,7 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	pages := []string{"/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/keeping/signins?who=student&skip=50", "/keeping/log?skip=-4",
-		"/keeping/pprof/heap", "/keeping/pprof/goroutine?debug=1"}
+	pages := []string{"/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/keeping/signins?who=student&skip=50", "/keeping/log?skip=-4"}
 	for _, path := range pages {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
@@ -30,6 +29,12 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 		}
 		_, at, _ := newVisitor(t, base).get(path)
 		assert.Equal(t, "/signin", at)
+	}
+	for who, want := range map[*visitor]int{maren: http.StatusOK, as(t, base, "ivo"): http.StatusNotFound} {
+		r, err := who.Get(base + "/keeping/pprof/heap") // no text
+		require.NoError(t, err)
+		require.NoError(t, r.Body.Close())
+		assert.Equal(t, want, r.StatusCode)
 	}
 	for path, form := range map[string]string{"/keeping/copy": "", "/keeping/check": "", "/keeping/people": "name=X&login=x",
 		"/keeping/people/1": "do=link", "/keeping/people/2": "do=keeper"} {
