@@ -119,6 +119,14 @@ var views = []struct {
 		b.waitText(".onelink", "Brin Latchford")
 	}},
 	{"+sheets", "maren", "/sheets", nil},
+	{"+welcome", "maren", "/keeping/people", func(b *browser) {
+		b.fill("[name=name]", "Tamsin Weir")
+		b.fill("[name=login]", "tamsin")
+		b.click("aside .btn-primary")
+		b.waitText(".onelink", "Tamsin Weir")
+		b.do(run("location.assign(document.querySelector('.onelink input').value)"))
+		b.waitText("h1", "Welcome")
+	}},
 	{"+keeping-signins", "maren", "/keeping/signins", nil},
 	{"+keeping-log", "maren", "/keeping/log", nil},
 	{"+account", "maren", "/account", nil},
