@@ -65,6 +65,7 @@ const gaugesPerMinute = 600
 func New(c Config) (http.Handler, error) {
 	sessions := scs.New()
 	sessions.Store = store.Sessions{Store: c.Store}
+	sessions.Codec = ui.SessionCodec{}
 	sessions.HashTokenInStore = true
 	sessions.Lifetime = 14 * 24 * time.Hour
 	sessions.Cookie.Name = "cavix"

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"sync"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
@@ -181,6 +182,10 @@ func (s Spec) document() document {
 // know is an error, since passing over it could change a reading; what a newer rule would refuse to make
 // stays readable. Documents from outside go through Parse.
 func (i *Instrument) UnmarshalJSON(b []byte) error {
+	if known := lately.find(b); known != nil {
+		*i = *known
+		return nil
+	}
 	var d document
 	dec := json.NewDecoder(bytes.NewReader(b))
 	dec.DisallowUnknownFields()
@@ -196,7 +201,35 @@ func (i *Instrument) UnmarshalJSON(b []byte) error {
 		return err
 	}
 	*i = *made
+	lately.keep(b, made)
 	return nil
+}
+
+// lately are the instruments that were read of late: the cards of a sheet repeat a few of them, word for word. An
+// instrument never changes, so all of its cards share what was made of it.
+var lately = memory{made: map[string]*Instrument{}}
+
+// mostLately bounds how many instruments are remembered.
+const mostLately = 1000
+
+type memory struct {
+	mu   sync.RWMutex
+	made map[string]*Instrument // by the document
+}
+
+func (m *memory) find(document []byte) *Instrument {
+	m.mu.RLock()
+	defer m.mu.RUnlock()
+	return m.made[string(document)]
+}
+
+func (m *memory) keep(document []byte, made *Instrument) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if len(m.made) >= mostLately {
+		clear(m.made)
+	}
+	m.made[string(document)] = made
 }
 
 // Written returns the division as people write it: "0.025", or "1/16" where the scale is in fractions.
