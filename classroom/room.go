@@ -8,8 +8,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"runtime"
 	"sync"
 	"time"
+
+	"golang.org/x/sync/semaphore"
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
@@ -19,14 +22,17 @@ import (
 
 // Room is where the use cases are carried out.
 type Room struct {
-	Hub    *Hub // tells who listens that something has happened in a class
-	store  *store.Store
-	opened openedSheets
-	stamps stamps
+	Hub     *Hub // tells who listens that something has happened in a class
+	store   *store.Store
+	opened  openedSheets
+	stamps  stamps
+	dealing *semaphore.Weighted // sheets that are dealt at a time: it takes all of a processor, and memory
 }
 
 // New returns a room over a store.
-func New(s *store.Store) *Room { return &Room{store: s, Hub: NewHub()} }
+func New(s *store.Store) *Room {
+	return &Room{store: s, Hub: NewHub(), dealing: semaphore.NewWeighted(int64(2 * runtime.GOMAXPROCS(0)))}
+}
 
 // Store gives the rows themselves, for whoever only lists them.
 func (r *Room) Store() *store.Store { return r.store }

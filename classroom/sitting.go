@@ -147,7 +147,7 @@ func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (
 	case s.Shut():
 		return s, ErrOver
 	}
-	g, cards, err := dealt(r.read(ctx), student, s.ID, attempt)
+	g, cards, err := r.dealInTurn(ctx, student, s.ID, attempt)
 	if err != nil {
 		return s, err
 	}
@@ -179,6 +179,15 @@ func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (
 		return s, err
 	}
 	return r.stateOf(r.read(ctx), student, s.ID, s.At)
+}
+
+// dealInTurn deals when it is its turn: a whole school may open a sheet at once.
+func (r *Room) dealInTurn(ctx context.Context, student, assignment int64, attempt int) (Given, []store.Card, error) {
+	if err := r.dealing.Acquire(ctx, 1); err != nil {
+		return Given{}, nil, err
+	}
+	defer r.dealing.Release(1)
+	return dealt(r.read(ctx), student, assignment, attempt)
 }
 
 // dealt works out the cards that a student gets of a sheet.

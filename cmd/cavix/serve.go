@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"runtime/debug"
 	"syscall"
 	"time"
 	_ "time/tzdata" // time zones on machines that have no list of them
@@ -70,6 +71,9 @@ func (o serving) run(c *cobra.Command) (err error) {
 	}
 	if o.copies == "" {
 		o.copies = filepath.Join(filepath.Dir(o.data), "copies")
+	}
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(50) // a school's machine is small: memory before the last bit of speed
 	}
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), o.verbose)
 	s, err := ops.Open(ctx, ops.Opening{Path: o.data, New: o.new, Copies: o.copies, Log: log})

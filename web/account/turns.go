@@ -5,7 +5,9 @@ import (
 	"errors"
 	"net/http"
 	"runtime"
+	"runtime/debug"
 	"sync"
+	"time"
 
 	"cavix/classroom"
 	"cavix/web/ui"
@@ -29,7 +31,11 @@ type turns struct {
 	order   []string // lanes with somebody in them, in the order in which they are next
 	waiting int
 	running int
+	tidy    *time.Timer // gives back what hashing took, once nobody has come for a while
 }
+
+// quiet is how long nobody has come before memory is given back to the system: some 40 MB after a class has signed in.
+const quiet = 2 * time.Second
 
 // turn is somebody who waits; go is closed when it is theirs.
 type turn struct{ start chan struct{} }
@@ -113,7 +119,14 @@ func (t *turns) next() {
 		close(first.start)
 		return
 	}
-	t.running--
+	if t.running--; t.running > 0 {
+		return
+	}
+	if t.tidy == nil {
+		t.tidy = time.AfterFunc(quiet, debug.FreeOSMemory)
+	} else {
+		t.tidy.Reset(quiet)
+	}
 }
 
 // nobody's hash is compared when there is no such person, so that the answer takes as long.

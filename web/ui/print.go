@@ -42,13 +42,17 @@ var zippers = sync.Pool{New: func() any {
 const leastZipped = 1 << 10
 
 func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, part string, view any) error {
-	t, ok := s.pages[page]
+	template, ok := s.pages[page]
 	if !ok {
 		return fmt.Errorf("no page %q", page)
 	}
+	t, err := template()
+	if err != nil {
+		return err
+	}
 	var made bytes.Buffer
 	zipped := false
-	err := s.presses.use(r.Context(), func() error {
+	err = s.presses.use(r.Context(), func() error {
 		if err := t.ExecuteTemplate(&made, part, view); err != nil {
 			return err
 		}

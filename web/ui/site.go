@@ -10,9 +10,9 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
-	"path"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/alexedwards/scs/v2"
 
@@ -34,7 +34,7 @@ type Site struct {
 
 	assets  *assets
 	presses presses
-	pages   map[string]*template.Template
+	pages   map[string]func() (*template.Template, error) // each is made when it is first asked for
 }
 
 // New returns a site with the pages of all places.
@@ -54,7 +54,7 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.pages = map[string]*template.Template{}
+	s.pages = map[string]func() (*template.Template, error){}
 	for _, place := range append([]fs.FS{files}, places...) {
 		if err := s.add(shared, place); err != nil {
 			return nil, err
@@ -64,6 +64,7 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 }
 
 // add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html.
+// A page has a copy of all that is shared; a school at work asks for a few of them.
 func (s *Site) add(shared *template.Template, place fs.FS) error {
 	names, err := fs.Glob(place, "*.html")
 	if err != nil {
@@ -79,14 +80,13 @@ func (s *Site) add(shared *template.Template, place fs.FS) error {
 		}
 	}
 	for _, n := range names {
-		c, err := shared.Clone()
-		if err != nil {
-			return err
-		}
-		page := strings.TrimSuffix(path.Base(n), ".html")
-		if s.pages[page], err = c.ParseFS(place, n); err != nil {
-			return err
-		}
+		s.pages[strings.TrimSuffix(n, ".html")] = sync.OnceValues(func() (*template.Template, error) {
+			c, err := shared.Clone()
+			if err != nil {
+				return nil, err
+			}
+			return c.ParseFS(place, n)
+		})
 	}
 	return nil
 }
