@@ -49,7 +49,9 @@ func (l *straight) Scene(o Options) *Scene {
 
 	sc.add(l.jawsAndWork(face, fixed, o.Hold)...)
 	sc.add(l.beam(fixed)...)
-	sc.add(l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8))
+	scale := l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8)
+	sc.Label += inSight("the {main scale}", in.Spec().Main.NumberEvery, 0, l.width, scale)
+	sc.add(scale)
 	sc.add(l.slide(face, left, right, o.Eye*l.count))
 	if role == instrument.OtherScale || role == instrument.InsidePlate {
 		sc.add(l.otherEdge(second)...)

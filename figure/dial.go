@@ -63,13 +63,15 @@ func (d *dial) round(angle, r float64) (x, y float64) {
 func (d *dial) Scene(o Options) *Scene {
 	sc := &Scene{Width: d.width, Height: dialHeight,
 		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and {a face} of %d {line}s. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
+	marks := d.beamMarks(o.Loose)
+	sc.Label += inSight("the {main scale}", d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
 	sc.add(steel...)
 	sc.add(
 		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam,
 			Paint: Paint{Fill: "#:beam"}},
 		Line{X1: -10, Y1: dialBeam + 0.5, X2: d.width + 10, Y2: dialBeam + 0.5, Stroke: outline, Width: 1},
 		Line{X1: -10, Y1: dialEdge - 0.5, X2: d.width + 10, Y2: dialEdge - 0.5, Stroke: outline, Width: 1},
-		d.beamMarks(o.Loose),
+		marks,
 		Path{Class: "slide", D: fmt.Sprintf("M%.2f 162 H%.2f Q%.2f 162 %.2f 170 V282 Q%.2f 290 %.2f 290 H%.2f Z",
 			d.edge, d.cx+196, d.cx+204, d.cx+204, d.cx+204, d.cx+196, d.edge),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},

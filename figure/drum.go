@@ -130,11 +130,16 @@ func (d *drum) Scene(o Options) *Scene {
 	sc.add(drumSteel...)
 	x, bl := d.edge, bevel
 	y := d.index()
+	sleeve, lines := d.sleeveMarks(y, o.Loose), d.drumLines(o.Loose)
+	sc.Label += inSight("the {sleeve scale}", d.in.Spec().Main.NumberEvery, 0, x, sleeve)
+	if !o.Loose { // what moves has the whole drum drawn
+		sc.Label += inSight("the {drum}", d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
+	}
 	sc.add(
 		Rect{Class: "sleeve", X: -10, Y: drumMiddle - sleeveR, W: x + 30, H: 2 * sleeveR,
 			Paint: Paint{Fill: "#:sleeve"}},
 		Line{Class: "index", X1: -10, Y1: y, X2: x, Y2: y, Stroke: ink, Width: 1.4},
-		d.sleeveMarks(y, o.Loose),
+		sleeve,
 	)
 	if d.in.HasFiner() {
 		sc.add(d.finerLines())
@@ -146,7 +151,7 @@ func (d *drum) Scene(o Options) *Scene {
 		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x, H: 2 * drumR,
 			Paint: Paint{Fill: "#:drum", Stroke: outline, Width: 1}},
 		d.knurl(x+bl+150),
-		d.drumLines(o.Loose),
+		lines,
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
 	)
 	if o.Flags != nil {

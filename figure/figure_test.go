@@ -642,7 +642,7 @@ func many(n int) int {
 func TestNoDrawingHoldsItsReading(t *testing.T) {
 	t.Parallel()
 	numbers := regexp.MustCompile(`-?\d+(\.\d+)?`)
-	printed := regexp.MustCompile(`<text[^>]*>[^<]*</text>|<title>[^<]*</title>`)
+	printed := regexp.MustCompile(`<text[^>]*>[^<]*</text>|<title>[^<]*</title>|Numbers in sight[^"]*`)
 	draws := rand.New(rand.NewPCG(11, 9))
 	for _, spec := range instrument.Patterns() {
 		in, err := instrument.New(spec)
@@ -683,6 +683,45 @@ func TestNoDrawingHoldsItsReading(t *testing.T) {
 		}
 		for what, n := range told {
 			assert.Less(t, n, positions-1, "%s: the %s at %d of %d positions", in.Name(), what, n, positions)
+		}
+	}
+}
+
+// A figure tells those who cannot see it what numbers a glance finds: those round what is read, and none where every
+// mark has one.
+func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
+	numbers := regexp.MustCompile(`Numbers in sight on the \{([a-z ]+)\}: ([^.]+(?:\.\d+[^.]*)*)\.`)
+	for _, pattern := range instrument.Patterns() {
+		in, err := instrument.New(pattern)
+		require.NoError(t, err)
+		spec := in.Spec()
+		low, high := in.Range()
+		y := low.Add(high).Mul(length.Frac(1, 2)).Quo(in.LeastCount()).Floor().Mul(in.LeastCount())
+		r, err := in.Read(y)
+		require.NoError(t, err)
+		lay, err := figure.Lay(in, y, figure.Wide)
+		require.NoError(t, err)
+		told := map[string]string{}
+		for _, found := range numbers.FindAllStringSubmatch(lay.Scene(figure.Options{}).Label, -1) {
+			told[found[1]] = found[2]
+		}
+		main := told["main scale"] + told["sleeve scale"]
+		if spec.Main.NumberEvery <= 1 || in.Kind() == instrument.Display {
+			assert.Empty(t, main, spec.Name)
+			continue
+		}
+		step := spec.Main.NumberStep
+		before := r.Main.Quo(spec.Main.Division.MulInt(spec.Main.NumberEvery)).Floor().Mul(step)
+		if in.Kind() == instrument.Drum && !spec.Main.Reverse {
+			assert.Contains(t, ", "+main+",", ", "+before.String()+",", "%s at %s", spec.Name, y)
+		}
+		if in.Kind() == instrument.Drum {
+			assert.NotEmpty(t, told["drum"], spec.Name)
+		}
+		for n := range strings.SplitSeq(main, ", ") {
+			var x length.Number
+			require.NoError(t, x.UnmarshalText([]byte(n)), "%s: %q", spec.Name, main)
+			assert.True(t, x.Quo(step).IsInt(), "%s: %s", spec.Name, n)
 		}
 	}
 }

@@ -1,6 +1,8 @@
 package figure
 
 import (
+	"strings"
+
 	"math"
 	"strconv"
 
@@ -57,7 +59,8 @@ func (p *pair) Set(y length.Number) error {
 func (p *pair) Scene(o Options) *Scene {
 	level := p.straight.Scene(o)
 	sc := &Scene{Width: p.width, Height: level.Height + 56,
-		Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing."}
+		Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing." +
+			strings.TrimPrefix(level.Label, label(p.in))}
 	sc.add(
 		Clip{Name: "level", X: uprightRoom - 16, Y: -10, W: p.width, H: level.Height + 80},
 		Group{Clip: "level", Items: level.Items},

@@ -51,12 +51,14 @@ func (d *ruler) Scene(o Options) *Scene {
 	pointer := d.in.Spec().Family == instrument.Pointer
 	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) +
 		". Read it from the drawing."}
+	marks := d.marks()
+	sc.Label += inSight("the {main scale}", m.NumberEvery, 0, d.width, marks)
 	sc.add(steel...)
 	left, right := math.Max(d.markX(m.From)-26, -10), math.Min(d.markX(m.To)+26, d.width+10)
 	sc.add(
 		Rect{Class: "rule", X: left, Y: rulerEdge, W: right - left, H: 84, Radius: 2,
 			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
-		d.marks(),
+		marks,
 	)
 	if pointer {
 		sc.add(

@@ -3,7 +3,10 @@
 // and answers: what is to be flagged on a figure it is told.
 package figure
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Scene is a drawing: what stands on a surface of Width × Height pixels, in painting order.
 type Scene struct {
@@ -95,6 +98,24 @@ type Stop struct {
 }
 
 func (s *Scene) add(items ...Item) { s.Items = append(s.Items, items...) }
+
+// inSight lists the numbers of a scale that stand between two edges, for those who cannot see it: what a glance
+// gives. Of a scale with a number at every mark it says nothing, since the last of them would be what it reads.
+func inSight(scale string, every int, left, right float64, marks Group) string {
+	var numbers []string
+	for _, it := range marks.Items {
+		g, _ := it.(Group)
+		for _, n := range g.Items {
+			if t, ok := n.(Text); ok && left <= t.X && t.X <= right {
+				numbers = append(numbers, t.S)
+			}
+		}
+	}
+	if every <= 1 || len(numbers) == 0 {
+		return ""
+	}
+	return " Numbers in sight on " + scale + ": " + strings.Join(numbers, ", ") + "."
+}
 
 // pathf writes an outline with its numbers.
 func pathf(format string, numbers ...any) string { return fmt.Sprintf(format, numbers...) }

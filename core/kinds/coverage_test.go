@@ -89,10 +89,7 @@ func TestReadySheetsCoverTheirSlips(t *testing.T) {
 		t.Skip("deals hundreds of sheets; left out with -short")
 	}
 	t.Parallel()
-	seeds, students := uint64(200), 40
-	if testing.Short() {
-		seeds, students = 3, 10
-	}
+	const seeds, students = uint64(80), 40
 	for _, r := range kinds.ReadySheets {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
