@@ -154,8 +154,7 @@ func (r *Room) Submit(
 	s State,
 	a exercise.Answer,
 	at time.Time,
-) (counted bool,
-	err error) {
+) (counted bool, err error) {
 	a = maps.Clone(a)
 	maps.DeleteFunc(a, func(_, text string) bool { return exercise.Blank(text) })
 	given, err := toJSON(a)
@@ -231,8 +230,7 @@ func marked(
 	it exercise.Item,
 	hints int,
 	words exercise.Wordings,
-) (m store.Marked,
-	err error) {
+) (m store.Marked, err error) {
 	marks := r.Marks
 	if hints > 0 {
 		ladder, err := it.Hints()

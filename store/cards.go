@@ -63,21 +63,8 @@ func assignments(whose string) string {
 			" AND " + whose + rest + ")"
 	}
 	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL), ` +
-		tally(
-			"count(*)",
-			"",
-		) + ", " + tally(
-		"sum(coalesce(own_half_marks, half_marks))",
-		"",
-	) + ", " +
-		tally(
-			"sum(half_of)",
-			"",
-		) + ", " +
-		tally(
-			"slip",
-			" AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1",
-		) +
+		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " + tally("sum(half_of)", "") + ", " +
+		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
 		" FROM assignments a JOIN classes c ON c.id = a.class "
 }
 

@@ -17,6 +17,7 @@ import (
 	"time"
 
 	"github.com/pressly/goose/v3"
+	"golang.org/x/sync/semaphore"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
 )
@@ -38,8 +39,9 @@ var migrations embed.FS
 // Store is an open database.
 type Store struct {
 	read    *sql.DB
-	queries sync.Map  // of *sql.Stmt on read, by their text: each is prepared once
-	copier  *sql.Conn // of read: stays with the file that was opened, whatever becomes of its name
+	queries sync.Map            // of *sql.Stmt on read, by their text: each is prepared once
+	reading *semaphore.Weighted // who asks: as many at a time as there are connections
+	copier  *sql.Conn           // of read: stays with the file that was opened, whatever becomes of its name
 	write   *sql.DB
 	writer  *writer
 	watcher *watching
@@ -54,7 +56,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{write: write, watcher: &watching{}}
+	s := &Store{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(readers)}
 	if err := s.begin(ctx, path); err != nil {
 		write.Close()
 		if s.read != nil {
@@ -84,7 +86,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(5000)&mode=rw", 9); err != nil {
+	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(5000)&mode=rw", readers+1); err != nil {
 		return err
 	}
 	if s.copier, err = s.read.Conn(ctx); err != nil {
@@ -102,6 +104,9 @@ func fileURL(path, options string) string {
 
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
 const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
+
+// readers are how many queries are asked at a time; one more connection belongs to the copier.
+const readers = 8
 
 func open(path, option string, conns int) (*sql.DB, error) {
 	db, err := sql.Open("sqlite", fileURL(path, option))
@@ -131,7 +136,24 @@ type Reader struct {
 	ctx   context.Context
 	stmt  func(query string) (*sql.Stmt, error) // prepared once
 	watch *watching
-	known *settled // nil within a transaction
+	known *settled            // nil within a transaction
+	turns *semaphore.Weighted // nil within a transaction
+}
+
+// turn waits until a query can be asked: what is measured of it begins then.
+func (r *Reader) turn() (end func(), err error) {
+	if r.turns != nil {
+		if err := r.turns.Acquire(r.ctx, 1); err != nil {
+			return nil, err
+		}
+	}
+	began := time.Now()
+	return func() {
+		r.watch.query(began)
+		if r.turns != nil {
+			r.turns.Release(1)
+		}
+	}, nil
 }
 
 // Read returns a reader outside any transaction.
@@ -148,7 +170,7 @@ func (s *Store) Read(ctx context.Context) *Reader {
 			return first.(*sql.Stmt), q.Close()
 		}
 		return q, nil
-	}, s.watcher, s.remembering()}
+	}, s.watcher, s.remembering(), s.reading}
 }
 
 // remembering is where answers are remembered; nil where nobody would have them forgotten.
@@ -161,7 +183,11 @@ func (s *Store) remembering() *settled {
 
 // one reads a single row into dst; no row is ErrNotFound.
 func (r *Reader) one(query string, args []any, dst ...any) error {
-	defer r.watch.query(time.Now())
+	end, err := r.turn()
+	if err != nil {
+		return err
+	}
+	defer end()
 	q, err := r.stmt(query)
 	if err != nil {
 		return err
@@ -175,7 +201,11 @@ func (r *Reader) one(query string, args []any, dst ...any) error {
 
 // all reads every row of a query with scan.
 func all[T any](r *Reader, scan func(row) (T, error), query string, args ...any) ([]T, error) {
-	defer r.watch.query(time.Now())
+	end, err := r.turn()
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	q, err := r.stmt(query)
 	if err != nil {
 		return nil, err

@@ -2,6 +2,7 @@ package store
 
 import (
 	"runtime"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -40,6 +41,9 @@ func (w *watching) query(began time.Time) {
 	}
 }
 
+// general are the functions that ask on behalf of others.
+var general = []string{"one", "all", "only", "turn"}
+
 // caller is the function of this package on whose behalf the general ones ask.
 func caller() string {
 	pcs := make([]uintptr, 12)
@@ -52,7 +56,7 @@ func caller() string {
 			return name
 		}
 		after = strings.NewReplacer("(*Reader).", "", "(*Tx).", "", "[...]", "").Replace(after)
-		if function, _, _ := strings.Cut(after, ".func"); function != "one" && function != "all" && function != "only" &&
+		if function, _, _ := strings.Cut(after, ".func"); !slices.Contains(general, function) &&
 			!strings.HasPrefix(function, "(*") {
 			name = function
 		}

@@ -293,7 +293,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{Reader{context.WithoutCancel(j.ctx), w.stmt, w.watch, nil}, &w.unsettled})
+	return j.work(&Tx{Reader{ctx: context.WithoutCancel(j.ctx), stmt: w.stmt, watch: w.watch}, &w.unsettled})
 }
 
 func (w *writer) exec(query string) error {

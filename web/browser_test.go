@@ -86,19 +86,8 @@ type testWriter struct{ t testing.TB }
 
 func (w testWriter) Write(b []byte) (int, error) { w.t.Logf("%s", b); return len(b), nil }
 
-// browser is a Chromium with one page open.
-type browser struct {
-	t    testing.TB
-	ctx  context.Context
-	base string
-}
-
-// openBrowser starts a fresh Chromium, with no cookies, on the site at base.
-func openBrowser(t testing.TB, base string, width, height int64) *browser {
-	t.Helper()
-	if testing.Short() {
-		t.Skip("needs Chromium; left out with -short")
-	}
+// chromium is one Chromium for all tests; it is started by the first that needs it and ended by TestMain.
+var chromium = sync.OnceValues(func() (context.Context, error) {
 	path := ""
 	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
 		if p, err := exec.LookPath(name); err == nil {
@@ -106,25 +95,52 @@ func openBrowser(t testing.TB, base string, width, height int64) *browser {
 			break
 		}
 	}
-	require.NotEmpty(t, path, "Chromium is missing: `make test` installs it")
+	if path == "" {
+		return nil, errors.New("Chromium is missing: `make test` installs it") //nolint:staticcheck // a name
+	}
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
 		chromedp.DisableGPU,
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
 		chromedp.Flag("hide-scrollbars", true))
-	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
-	t.Cleanup(cancel)
-	ctx, cancel = chromedp.NewExecAllocator(ctx, opts...)
-	t.Cleanup(cancel)
-	ctx, cancel = chromedp.NewContext(ctx)
+	ctx, end := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, _ = chromedp.NewContext(ctx)
+	endChromium = end
+	return ctx, chromedp.Do(ctx)
+})
+
+// endChromium ends the browser of all tests.
+var endChromium = func() {}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	endChromium()
+	os.Exit(code)
+}
+
+// browser is a page in a profile of its own, as if in a browser of its own.
+type browser struct {
+	t    testing.TB
+	ctx  context.Context
+	base string
+}
+
+// openBrowser opens a fresh page, with no cookies, on the site at base.
+func openBrowser(t testing.TB, base string, width, height int64) *browser {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("needs Chromium; left out with -short")
+	}
+	ctx, err := chromium()
+	require.NoError(t, err)
+	ctx, cancel := chromedp.NewContext(ctx, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
 	b := &browser{t, ctx, base}
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
 	require.NoError(t, chromedp.Listen(ctx, func(ev any) {
 		if _, asks := ev.(*page.EventJavascriptDialogOpening); asks { // a page that is left with changes
 			go chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
 		}
 	}))
-	// The first run starts the browser, which lives as long as the context that is given here.
-	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
 	return b
 }
 
