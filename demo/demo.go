@@ -5,13 +5,13 @@ package demo
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
 	"strings"
-	"sync"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
@@ -214,12 +214,12 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 			return err
 		}
 	}
-	for i, st := range f.seats {
-		if i < c.practise {
-			if err := st.practise(ctx, f.room, st.id, practiceDays, f.term); err != nil {
-				return err
-			}
-		}
+	var practising errgroup.Group
+	for _, st := range f.seats[:min(c.practise, len(f.seats))] {
+		practising.Go(func() error { return st.practise(ctx, f.room, st.id, practiceDays, f.term) })
+	}
+	if err := practising.Wait(); err != nil {
+		return err
 	}
 	if c.asked == nil {
 		return nil
@@ -247,16 +247,17 @@ func (f *filling) give(ctx context.Context, g given) error {
 		}
 	}
 	// All seats at once: the store commits what waits together.
-	var wg sync.WaitGroup
-	errs := make([]error, len(f.seats))
-	for i, st := range f.seats {
-		wg.Go(func() { errs[i] = st.work(ctx, f.room, f.id, st.id, asg, g, at) })
+	var working errgroup.Group
+	for _, st := range f.seats {
+		working.Go(func() error { return st.work(ctx, f.room, f.id, st.id, asg, g, at) })
 	}
-	wg.Wait()
+	if err := working.Wait(); err != nil {
+		return err
+	}
 	if g.printed {
-		errs = append(errs, f.onPaper(ctx, asg, at))
+		return f.onPaper(ctx, asg, at)
 	}
-	return errors.Join(errs...)
+	return nil
 }
 
 // onPaper prints a sheet for each, and types back what those wrote who were not there.

@@ -105,6 +105,9 @@ func TestAStudentsBench(t *testing.T) {
 // A whole sheet in each set of words: cards, help, what is said of an answer, the sheet's own page, the handbook. No
 // word of the other set, and no term in its braces.
 func TestAWholeSheetInTheClassesWords(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks at every page of a sheet; left out with -short")
+	}
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

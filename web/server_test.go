@@ -632,6 +632,9 @@ func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
 
 // Whatever is sent, no page fails: odd fields get an answer below 500, and quickly.
 func TestOddInputBreaksNothing(t *testing.T) {
+	if testing.Short() {
+		t.Skip("sends hundreds of forms; left out with -short")
+	}
 	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")

@@ -50,6 +50,9 @@ func files(t *testing.T, path string) map[string]string {
 // A course goes out of one database and into another, and out of that again just as it was; brought in once more all of it
 // is the same. People and answers go along only where that is asked for.
 func TestACourseTravels(t *testing.T) {
+	if testing.Short() {
+		t.Skip("fills two schools; left out with -short")
+	}
 	from := database(t, func(ctx context.Context, s *store.Store) error { return demo.Fill(ctx, s, time.Now()) })
 	to := database(t, func(ctx context.Context, s *store.Store) error {
 		_, err := classroom.New(s).AddInstructor(ctx, store.Instructor{Login: "odo", Name: "Odo Pell"})

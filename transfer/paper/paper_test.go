@@ -287,6 +287,9 @@ func TestWhatIsDrawnIsAMovement(t *testing.T) {
 
 // Everything can be set, torn over pages where it must be, and the same sheet gives the same file.
 func TestEverySheetIsSet(t *testing.T) {
+	if testing.Short() {
+		t.Skip("sets every sheet twice; left out with -short")
+	}
 	for _, s := range ready(t, 1) {
 		for _, write := range []func(io.Writer, func(int) error) error{s.Write, s.WriteKey, s.WriteFlash} {
 			var first, second bytes.Buffer
