@@ -39,9 +39,10 @@ type bookView struct {
 // entryView is an entry in the list, the latest first.
 type entryView struct {
 	logbook.Entry
-	Day, Due, Zero string
-	Checks         []string
-	Corrected      bool
+	Day, Due  template.HTML
+	Zero      string
+	Checks    []string
+	Corrected bool
 }
 
 // bookForm is an entry as it is typed.
@@ -143,9 +144,9 @@ func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book,
 
 func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
 	in := b.Instrument
-	out := entryView{Entry: e, Day: e.At.Format("2 Jan 2006"), Zero: exercise.Show(in.Format(e.Zero(in))), Corrected: corrected}
+	out := entryView{Entry: e, Day: ui.Date(e.At), Zero: exercise.Show(in.Format(e.Zero(in))), Corrected: corrected}
 	if !e.Due.IsZero() {
-		out.Due = e.Due.Format("2 Jan 2006")
+		out.Due = ui.Date(e.Due)
 	}
 	if e.Closed != nil {
 		out.Checks = append(out.Checks, "closed "+exercise.Show(in.Format(*e.Closed)))

@@ -20,7 +20,7 @@ type roundsView struct {
 
 // roundView is one question with its answers, without names.
 type roundView struct {
-	When       string
+	When       template.HTML
 	Instrument string
 	Shows      string
 	Answered   int
@@ -63,7 +63,7 @@ func columns(said []classroom.Said) []plot.Answer {
 }
 
 func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundView {
-	v := roundView{When: k.Opened.In(classroom.Clock(zone)).Format("2 Jan 2006, 15:04")}
+	v := roundView{When: ui.Moment(k.Opened.In(classroom.Clock(zone)))}
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"strconv"
 	"strings"
@@ -33,7 +34,7 @@ type papersView struct {
 type paperRow struct {
 	Version    int
 	For        string
-	Made       string
+	Made       template.HTML
 	Has, Typed int
 	Gone       bool // nobody has it any more
 }
@@ -88,7 +89,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		return err
 	}
 	for _, p := range list {
-		row := paperRow{Version: p.Version, For: p.For(), Made: p.Made.In(classroom.Clock(g.Zone)).Format("2 Jan"), Has: len(p.Has),
+		row := paperRow{Version: p.Version, For: p.For(), Made: ui.Day(p.Made.In(classroom.Clock(g.Zone))), Has: len(p.Has),
 			Gone: len(p.Has) == 0 && len(people) > 0}
 		for _, h := range p.Has {
 			if h.Typed {

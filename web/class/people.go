@@ -39,7 +39,7 @@ type personView struct {
 	store.Student
 	Href  string
 	Cards int
-	Last  string
+	Last  template.HTML
 	New   bool // has not joined yet
 }
 
@@ -94,7 +94,7 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 		p := personView{Student: s, Href: fmt.Sprintf("/classes/%d/people/%d", v.ID, s.ID), Cards: did[s.ID].Cards,
 			New: s.Hash == ""}
 		if at := did[s.ID].Last; !at.IsZero() {
-			p.Last = at.In(classroom.Clock(v.Zone)).Format("2 Jan, 15:04")
+			p.Last = ui.Moment(at.In(classroom.Clock(v.Zone)))
 		}
 		switch {
 		case s.Waits:

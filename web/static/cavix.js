@@ -557,7 +557,11 @@ addEventListener("resize", reach);
 
 // Dates in the reader's manner.
 document.addEventListener("DOMContentLoaded", () => {
-  for (const t of document.querySelectorAll("time[datetime]"))
-    t.textContent = t.dateTime.includes("T") ? new Date(t.dateTime).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })
-      : new Date(t.dateTime + "T12:00").toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" });
+  const day = { day: "numeric", month: "short" }, date = { ...day, year: "numeric" };
+  const manners = { day, date, moment: { ...day, hour: "2-digit", minute: "2-digit" } };
+  for (const t of document.querySelectorAll("time[datetime]")) {
+    const hours = t.dateTime.includes("T");
+    const manner = manners[t.dataset.manner] ?? (hours ? { dateStyle: "medium", timeStyle: "short" } : date);
+    t.textContent = new Date(hours ? t.dateTime : t.dateTime + "T12:00").toLocaleString(undefined, manner);
+  }
 });

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"strconv"
@@ -46,18 +47,19 @@ func (s Room) of(r *http.Request) (classroom.Survey, error) {
 
 // classView is a survey as its instructor sees it over the class.
 type classView struct {
-	ID                 int64
-	Title, Class, Made string
-	About              string
-	Runs, Same, May    bool
-	Cells              int
-	Readers            []readerLine
-	Parts              []partLine
-	Unit, Limits       string
-	Plots              []plotView
-	Slips              []slipLine
-	Study              *studyView // where all have read the same
-	Read               int
+	ID              int64
+	Title, Class    string
+	Made            template.HTML
+	About           string
+	Runs, Same, May bool
+	Cells           int
+	Readers         []readerLine
+	Parts           []partLine
+	Unit, Limits    string
+	Plots           []plotView
+	Slips           []slipLine
+	Study           *studyView // where all have read the same
+	Read            int
 }
 
 // readerLine is a student in the list.
@@ -101,7 +103,7 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	p := sv.Plan
-	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: sv.Given.In(classroom.Clock(sv.Zone)).Format("2 Jan"),
+	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(classroom.Clock(sv.Zone))),
 		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
 		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read)}
 	v.readers(sv, read, verdicts, trials)

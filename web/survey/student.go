@@ -20,7 +20,7 @@ import (
 type listLine struct {
 	ID           int64
 	Title, Class string
-	Made         string
+	Made         template.HTML
 	Read, Of     int
 	Readers      int
 	Runs, Unread bool
@@ -28,7 +28,7 @@ type listLine struct {
 
 func newLine(s classroom.Survey) listLine {
 	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Readers, Runs: s.Runs(), Unread: s.Err != nil,
-		Made: s.Given.In(classroom.Clock(s.Zone)).Format("2 Jan")}
+		Made: ui.Day(s.Given.In(classroom.Clock(s.Zone)))}
 	if s.Err == nil {
 		l.Of = s.Plan.Cells()
 	}

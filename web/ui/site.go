@@ -47,6 +47,8 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	shared, err := template.New("").Funcs(template.FuncMap{
 		"asset":  s.assets.url,
 		"show":   exercise.Show,
+		"day":    Day,
+		"date":   Date,
 		"place":  func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
 		"trains": func(class int64, slip string) trainsView { return trainsView{class, slip} },
 		"did":    func(c string) string { return kinds.Did(exercise.Code(c)) },
