@@ -1,6 +1,6 @@
-// Package kinds holds the kinds of exercise, one file each, and lists them. Each marks by the same
-// outcomes and names slips by the same rules; what is the same for several stands in dealing.go and
-// words.go.
+// Package kinds holds the kinds of exercise, one file each, and lists them; of the longest ones the marking
+// stands in a _mark file and the facts, the working and the hints in a _work file. Each marks by the same
+// outcomes and names slips by the same rules; what is the same for several stands in dealing.go and words.go.
 package kinds
 
 import (

@@ -1,0 +1,167 @@
+package kinds
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+)
+
+// Facts stand beside the figure. How the scales are made is for the student to find.
+func (it *LeastCount) Facts() exercise.Facts {
+	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())},
+		Task: "Find its {least count} from what is drawn."}
+	if it.From == fromTurns {
+		f.Given = []string{fmt.Sprintf("between the two figures the {drum} made %d whole turns", it.Turns)}
+	}
+	if it.Method.UnitRequired() {
+		f.School = "write the unit of every length"
+	}
+	return f
+}
+
+// Figures are the closed instrument, or a screw before and after its turns.
+func (it *LeastCount) Figures() []exercise.Figure {
+	in := it.drawn()
+	if it.From == fromTurns {
+		base := in.Spec().Base
+		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before), Caption: "before"},
+			{Name: "after", Instrument: in, At: base.Add(*it.After), Caption: fmt.Sprintf("after %d turns", it.Turns)}}
+	}
+	return []exercise.Figure{{Name: figureClosed, Instrument: in, At: in.Closed(), Caption: "closed"}}
+}
+
+// Lines lays the fields out in the equations by which they are found.
+func (it *LeastCount) Lines() []exercise.Line {
+	l := lcLaying{it: it}
+	switch in := it.Instrument; {
+	case in.Kind() == instrument.Vernier:
+		l.alone(lcMain)
+		l.equation(lcFine, l.term(lcSpans), op("×"), l.term(lcMain), op("÷"), l.term(lcCount))
+		whole := []exercise.Term{l.term(lcMain)}
+		if j := in.Form().J; j > 1 {
+			whole = []exercise.Term{given(fmt.Sprint(j)), op("×"), l.term(lcMain)}
+		}
+		if in.Form().Retrograde {
+			l.equation(lcLeast, append([]exercise.Term{l.term(lcFine), op("−")}, whole...)...)
+		} else {
+			l.equation(lcLeast, append(whole, op("−"), l.term(lcFine))...)
+		}
+	case in.Kind() == instrument.None:
+		l.alone(lcMain)
+		l.alone(lcLeast)
+	case in.Kind() == instrument.Dial:
+		l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcZeros), op("÷"), l.term(lcCount))
+	default:
+		if it.From == fromTurns {
+			l.equation(lcPitch, l.term(lcMoved), op("÷"), given(fmt.Sprint(it.Turns)))
+		}
+		if in.HasFiner() {
+			l.equation(lcFine, l.term(lcPitch), op("÷"), l.term(lcCount))
+			l.equation(lcLeast, l.term(lcFine), op("÷"), l.term(lcFiner))
+		} else {
+			l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcCount))
+		}
+	}
+	return l.out
+}
+
+// lcLaying lays out the equations; a field that has had its box is echoed where it comes again.
+type lcLaying struct {
+	it  *LeastCount
+	had []string
+	out []exercise.Line
+}
+
+// term is a field where an equation needs it.
+func (l *lcLaying) term(name string) exercise.Term {
+	switch {
+	case slices.Contains(l.had, name):
+		return exercise.Term{Echo: name}
+	case slices.Contains(l.it.Ask, name):
+		l.had = append(l.had, name)
+		return box(name)
+	}
+	for _, f := range lcFields {
+		if f.name == name {
+			return exercise.Term{Word: f.label}
+		}
+	}
+	return exercise.Term{}
+}
+
+func (l *lcLaying) alone(name string) {
+	if slices.Contains(l.it.Ask, name) {
+		l.out = append(l.out, lineOf(l.term(name)))
+	}
+}
+
+// equation adds terms = name, unless nothing of it is asked.
+func (l *lcLaying) equation(name string, terms ...exercise.Term) {
+	terms = append(terms, op("="), l.term(name))
+	if slices.ContainsFunc(terms, func(t exercise.Term) bool { return t.Box != "" }) {
+		l.out = append(l.out, lineOf(terms...))
+	}
+}
+
+// Hints lead from what to count over the first step to the whole working.
+func (it *LeastCount) Hints() ([]exercise.Hint, error) {
+	d := it.Instrument.Derivation()
+	where := "Count spaces, not {line}s: how many divisions has the fine scale from its 0 to its last {line}, and how far do they reach on the {main scale}?"
+	switch it.Instrument.Kind() {
+	case instrument.Drum:
+		where = "How far does one turn move the {drum}'s edge along the {sleeve}, and how many spaces are there round the {drum}?"
+	case instrument.Dial:
+		where = "How far does one turn of the {pointer} move the slide, and how many spaces are there from one 0 of the {face} to the next?"
+	case instrument.None:
+		where = "There is no fine scale: how long is the smallest division?"
+	}
+	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()},
+		{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}}, nil
+}
+
+// shown points at the end of a plate and at the mark opposite.
+func (it *LeastCount) shown() []exercise.Pointing {
+	in := it.drawn()
+	if in.Kind() != instrument.Vernier || in.Form().Retrograde {
+		return nil
+	}
+	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "{mark} " + fmt.Sprint(in.Spec().Fine.Spans),
+		Line:     in.Lines(),
+		LineText: fmt.Sprintf("{line} %d", in.Lines()), Look: in.Lines()}}
+}
+
+// Explain puts an answer in words.
+func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{Shown: it.shown()}
+	for _, line := range it.Instrument.Derivation() {
+		left, right, sums := cutLast(line, " = ")
+		if !sums {
+			left, right = line, it.Instrument.FormatMain(it.Instrument.LeastCount())+" "+string(it.Instrument.Unit())
+		}
+		e.Work = append(e.Work, exercise.Equation{Left: left, Right: right})
+	}
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+		says := voice.Account(m.Slips, Did, func(c exercise.Code) string { return lcAdvice[c] })
+		if says == nil {
+			says = []string{"Go through the working line by line."}
+		}
+		return wrote(f, m), append(fromOwn(f, m), says...)
+	}}.tell(&e)
+	return e, nil
+}
+
+// cutLast cuts a text at the last place where sep stands.
+func cutLast(s, sep string) (before, after string, found bool) {
+	if i := strings.LastIndex(s, sep); i >= 0 {
+		return s[:i], s[i+len(sep):], true
+	}
+	return s, "", false
+}
