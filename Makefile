@@ -37,9 +37,18 @@ check: ## vet, format and static checks
 bench: ## speed and memory of the core, the figures and a submission
 	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer/... ./web
 
-load: ## submissions beside a plain handler, a class that answers at once, thousands of open streams, a term of 300 students
-	$(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams|BenchmarkTerm|BenchmarkThousandPeople' -benchtime 30s ./web
-	$(GO) test -run '^$$' -bench 'BenchmarkStart|BenchmarkFiveHundred' -benchtime 10x ./cmd/cavix
+# What benchmarks report, a line for each figure, with what is wanted of it beside it.
+TABLE = awk 'BEGIN { want["of-plain"] = "at least 3"; want["of-bare"] = "at least 0.5"; want["p99-ms"] = "at most 100"; \
+	  want["MB-at-most"] = "at most 100"; want["Start ns/op"] = "at most 300000000"; want["Mark/slips ns/op"] = "at most 30000"; \
+	  want["SVG ns/op"] = "at most 200000"; printf "%-34s %16s %-14s %s\n", "what", "measured", "", "wanted" } \
+	/^Benchmark/ { sub(/^Benchmark/, "", $$1); sub(/-[0-9]+$$/, "", $$1); for (i = 3; i < NF; i += 2) { key = $$1 " " $$(i + 1); \
+	  printf "%-34s %16s %-14s %s\n", $$1, $$i, $$(i + 1), (key in want) ? want[key] : want[$$(i + 1)]; fflush() } next } \
+	/FAIL|panic:|Error/ { print; failed = 1 } END { exit failed }'
+
+load: ## all that is measured, as a table: submissions beside a plain and a bare handler, a class that answers at once, open streams, a term
+	@{ $(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams|BenchmarkTerm|BenchmarkThousandPeople' -benchtime 30s ./web; \
+	  $(GO) test -run '^$$' -bench 'BenchmarkStart|BenchmarkFiveHundred' -benchtime 10x ./cmd/cavix; \
+	  $(GO) test -run '^$$' -bench 'BenchmarkMark$$|BenchmarkSVG$$' -benchtime 30s ./core/kinds ./figure; } 2>&1 | $(TABLE)
 
 fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length

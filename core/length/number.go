@@ -32,6 +32,9 @@ func Frac(num, den int64) Number {
 	}
 	if den > 0 && num > -1<<62 {
 		g := gcd(abs(num), uint64(den))
+		if g == 1 {
+			return Number{num: num, den: den}
+		}
 		return Number{num: num / int64(g), den: den / int64(g)}
 	}
 	return fromRat(big.NewRat(num, den))

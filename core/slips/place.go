@@ -5,7 +5,6 @@ package slips
 
 import (
 	"slices"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -116,7 +115,8 @@ func (p Place) Form(step string) exercise.Form {
 
 // Field is a step as a box of a card.
 func (p Place) Field(step string) exercise.Field {
-	f := exercise.Field{Name: step, Term: p.Term(step), Label: p.Label(step),
+	name := p.called(step)
+	f := exercise.Field{Name: step, Term: name.term, Label: name.label,
 		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
 	if IsLine(step) {
 		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
@@ -133,25 +133,50 @@ var terms = map[string]string{LeastCount: "least count", Main: "main reading", F
 var fineTerms = map[instrument.FineKind]string{instrument.Vernier: "plate", instrument.Drum: "drum",
 	instrument.Dial: "face"}
 
-// name is the term of a step on this place's instrument, without its braces.
-func (p Place) name(step string) string {
+// called is a term in braces, as package words takes it, whole and in short.
+type called struct{ term, label string }
+
+func call(term string) called { return called{"{" + term + "}", "{short " + term + "}"} }
+
+// On a zero that is corrected, and at the steps of each fine scale, steps have names of their own. All are put together
+// once: every card that is marked asks for them.
+var (
+	correction = call("zero correction")
+	general    = func() map[string]called {
+		out := map[string]called{}
+		for step, term := range terms {
+			out[step] = call(term)
+		}
+		return out
+	}()
+	ofFine = func() map[instrument.FineKind]map[string]called {
+		out := map[instrument.FineKind]map[string]called{}
+		for kind, prefix := range fineTerms {
+			out[kind] = map[string]called{FineLine: call(prefix + " " + terms[FineLine]), Fine: call(prefix + " reading")}
+		}
+		return out
+	}()
+)
+
+// called is what a step is called on this place's instrument.
+func (p Place) called(step string) called {
 	if step == ZeroError && p.Method.Correction() {
-		return "zero correction"
+		return correction
 	}
-	if kind := fineTerms[p.Instrument.Kind()]; kind != "" && (step == FineLine || step == Fine) {
-		return strings.Replace(kind+" "+terms[step], " fine", "", 1)
+	if own, ok := ofFine[p.Instrument.Kind()][step]; ok {
+		return own
 	}
-	return terms[step]
+	return general[step]
 }
 
 // Term is what a class calls a step, as a term of package words in braces.
-func (p Place) Term(step string) string { return "{" + p.name(step) + "}" }
+func (p Place) Term(step string) string { return p.called(step).term }
 
 // Label is the same in short, as it stands over a box.
-func (p Place) Label(step string) string { return "{short " + p.name(step) + "}" }
+func (p Place) Label(step string) string { return p.called(step).label }
 
 // StepTerm is what a step is called on instruments of any kind.
-func StepTerm(step string) string { return "{" + terms[step] + "}" }
+func StepTerm(step string) string { return general[step].term }
 
 // fineTerm is what the fine reading is called here.
 func (p Place) fineTerm() string { return p.Term(Fine) }
