@@ -96,7 +96,7 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 		}
 	}
 	if path == "" {
-		return nil, errors.New("Chromium is missing: `make test` installs it") //nolint:staticcheck // a name
+		return nil, errors.New("there is no Chromium: `make test` installs it")
 	}
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
 		chromedp.DisableGPU,
