@@ -102,8 +102,9 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 			})
 		}
 	}
-	ui.Download(w, class.Name+".cavix", "application/zip")
-	return transfer.WriteCourse(w, c, people, answers)
+	return ui.Spooled(w, class.Name+".cavix", "application/zip", func(to io.Writer) error {
+		return transfer.WriteCourse(to, c, people, answers)
+	})
 }
 
 func ticked(ids []int64) map[int64]bool {

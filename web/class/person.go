@@ -3,6 +3,7 @@ package class
 import (
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 	"time"
@@ -181,28 +182,29 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	ui.Download(w, st.Name+" data.zip", "application/zip")
-	out := transfer.NewBundle(w)
-	person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero()}
-	if err := out.JSON("person.json", person); err != nil {
-		return err
-	}
-	answers, err := out.File("answers.csv")
-	if err != nil {
-		return err
-	}
-	if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(store.Answered) error) error {
-		return read.StudentAnswers(c.ID, st.ID, each)
-	}); err != nil {
-		return err
-	}
-	if err := writeReplies(out, replies); err != nil {
-		return err
-	}
-	if err := writeObserved(out, observed); err != nil {
-		return err
-	}
-	return out.Close()
+	return ui.Spooled(w, st.Name+" data.zip", "application/zip", func(to io.Writer) error {
+		out := transfer.NewBundle(to)
+		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero()}
+		if err := out.JSON("person.json", person); err != nil {
+			return err
+		}
+		answers, err := out.File("answers.csv")
+		if err != nil {
+			return err
+		}
+		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(store.Answered) error) error {
+			return read.StudentAnswers(c.ID, st.ID, each)
+		}); err != nil {
+			return err
+		}
+		if err := writeReplies(out, replies); err != nil {
+			return err
+		}
+		if err := writeObserved(out, observed); err != nil {
+			return err
+		}
+		return out.Close()
+	})
 }
 
 // writeObserved adds what a student read in surveys, and said of their parts.

@@ -11,10 +11,9 @@ import (
 	"cavix/transfer"
 )
 
-// SendAnswers sends answers as a table, as they are read.
+// SendAnswers sends answers as a table.
 func SendAnswers(w http.ResponseWriter, name string, f transfer.Format, all func(each func(store.Answered) error) error) error {
-	Download(w, name, f.Type())
-	return WriteAnswers(w, f, all)
+	return Spooled(w, name, f.Type(), func(to io.Writer) error { return WriteAnswers(to, f, all) })
 }
 
 // WriteAnswers writes answers as a table, as they are read.

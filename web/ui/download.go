@@ -5,6 +5,7 @@ import (
 	"io"
 	"mime"
 	"net/http"
+	"os"
 	"strings"
 	"unicode"
 
@@ -15,6 +16,25 @@ import (
 func Download(w http.ResponseWriter, name, media string) {
 	w.Header().Set("Content-Type", media)
 	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": FileName(name)}))
+}
+
+// Spooled has a download written to a file of its own before any of it is sent: somebody who reads slowly holds up no
+// query then, and what fails is said on a page, not in the middle of a file.
+func Spooled(w http.ResponseWriter, name, media string, write func(io.Writer) error) (err error) {
+	spool, err := os.CreateTemp("", "cavix-download-*")
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, spool.Close(), os.Remove(spool.Name())) }()
+	if err := write(spool); err != nil {
+		return err
+	}
+	if _, err := spool.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	Download(w, name, media)
+	_, err = io.Copy(w, spool)
+	return err
 }
 
 // FileName is a name as every system takes it.
