@@ -26,6 +26,7 @@ type attempt struct {
 	whole bool               // parts of this sum were all asked and are right
 	round length.Number      // where values go round to 0 again; 0 where they do not
 
+	made    []length.Number   // room for what slips give, which is used up at once
 	work    *exercise.Working // the card so far; nil where a slip is only foretold
 	fromEnd bool              // a negative zero is counted back from the last line
 }
@@ -89,23 +90,30 @@ func (a *attempt) countedOn() []length.Number {
 	k, f, front := length.Int(int64(a.at.Line)), a.at.Fine, a.at.Main.Add(a.cycle())
 	switch {
 	case a.is(Main) && !a.fromEnd && (a.wrote(FineLine, k) || a.wrote(Fine, f)):
-		return one(a.cycle())
+		return a.one(a.cycle())
 	case a.is(FineLine) && a.fromEnd && a.wrote(Main, front):
-		return one(k.Sub(a.want))
+		return a.one(k.Sub(a.want))
 	case a.is(Fine) && a.fromEnd && a.wrote(Main, front):
-		return one(f.Sub(a.want))
+		return a.one(f.Sub(a.want))
 	case a.is(ZeroError):
-		return one(a.signed(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
+		return a.one(a.signed(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
 	case a.is(Corrected): // O − (L + e), where T is O − e
-		return one(a.obs.Sub(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
+		return a.one(a.obs.Sub(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
 	}
 	return nil
+}
+
+// one is a list of one number, in the attempt's own room: most slips give one.
+func (a *attempt) one(x length.Number) []length.Number {
+	a.made = append(a.made, x)
+	n := len(a.made)
+	return a.made[n-1 : n : n]
 }
 
 // onMain is a change of the main reading, where the step holds one.
 func (a *attempt) onMain(x length.Number) []length.Number {
 	if a.is(Main) || a.sum() {
-		return one(a.signed(x))
+		return a.one(a.signed(x))
 	}
 	return nil
 }
@@ -113,7 +121,7 @@ func (a *attempt) onMain(x length.Number) []length.Number {
 // onFine is a change of the fine reading, where the step holds one.
 func (a *attempt) onFine(x length.Number) []length.Number {
 	if a.is(Fine) || a.sum() {
-		return one(a.signed(x))
+		return a.one(a.signed(x))
 	}
 	return nil
 }
@@ -121,7 +129,7 @@ func (a *attempt) onFine(x length.Number) []length.Number {
 // onFiner is a change of the finer reading, where the step holds one.
 func (a *attempt) onFiner(x length.Number) []length.Number {
 	if a.is(Finer) || a.sum() {
-		return one(a.signed(x))
+		return a.one(a.signed(x))
 	}
 	return nil
 }
@@ -129,7 +137,7 @@ func (a *attempt) onFiner(x length.Number) []length.Number {
 // onLines is a change of the fine reading by whole lines, where the step holds it or their number.
 func (a *attempt) onLines(k int) []length.Number {
 	if a.is(FineLine) {
-		return one(length.Int(int64(k)))
+		return a.one(length.Int(int64(k)))
 	}
 	return a.onFine(a.Instrument.LineWorth().MulInt(k))
 }

@@ -138,7 +138,7 @@ func (c *Causes) attempt(step string, want length.Number) *attempt {
 	}
 	a := &attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
 		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero,
-		work: c.work, fromEnd: c.solution.FromEnd}
+		work: c.work, fromEnd: c.solution.FromEnd, made: make([]length.Number, 0, 16)}
 	a.settle()
 	return a
 }
@@ -177,16 +177,19 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 		if s.part == partZero { // a zero error that is read rightly can still be applied wrongly
 			return s.code == ZeroCountedForward && c.work.Entry(ZeroError) != nil
 		}
-		for _, m := range c.work.Done() {
-			if m.Field == Observed && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
+		done := c.work.Done()
+		for i := range done {
+			if m := &done[i]; m.Field == Observed && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
 				return true // what went into it is settled
 			}
 		}
 	default:
 		return false
 	}
-	for _, m := range c.work.Done() {
-		if !slices.Contains(own[s.partOn(c.place.Instrument)], m.Field) || m.Field == step ||
+	done, parts := c.work.Done(), own[s.partOn(c.place.Instrument)]
+	for i := range done {
+		m := &done[i]
+		if !slices.Contains(parts, m.Field) || m.Field == step ||
 			m.Outcome == exercise.Missing || m.Outcome == exercise.Carried || slices.Contains(m.Slips, s.code) {
 			continue
 		}
@@ -237,7 +240,7 @@ func (c *Causes) partsRight(step string) bool {
 func (s Solution) clean(step string) *attempt {
 	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
 		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed,
-		zero: s.place.Instrument.Spec().ZeroError}
+		zero: s.place.Instrument.Spec().ZeroError, made: make([]length.Number, 0, 16)}
 	a.settle()
 	return a
 }
@@ -252,6 +255,9 @@ func (s Solution) Predictions(step string) []exercise.Prediction {
 			continue
 		}
 		for _, by := range r.delta(a) {
+			if out == nil {
+				out = make([]exercise.Prediction, 0, 16)
+			}
 			out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: a.want.Add(by),
 				Part: partNames[r.partOn(s.place.Instrument)]})
 		}

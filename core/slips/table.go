@@ -81,8 +81,6 @@ func (s *row) partOn(in *instrument.Instrument) part {
 	return s.part
 }
 
-func one(x length.Number) []length.Number { return []length.Number{x} }
-
 // table holds the slips in the order in which they are named: it is total.
 var table = []row{
 	{
@@ -98,7 +96,7 @@ var table = []row{
 				return nil
 			}
 			if a.is(FineLine) {
-				return one(length.Int(int64(a.lines())))
+				return a.one(length.Int(int64(a.lines())))
 			}
 			return a.onFine(a.cycle())
 		},
@@ -248,9 +246,9 @@ var table = []row{
 			}
 			switch a.step {
 			case Corrected: // O − (L + e), where T is O − e
-				return one(a.obs.Sub(a.cycle().Add(e)).Sub(a.want))
+				return a.one(a.obs.Sub(a.cycle().Add(e)).Sub(a.want))
 			case ZeroError:
-				return one(a.signed(a.cycle().Add(e)).Sub(a.want))
+				return a.one(a.signed(a.cycle().Add(e)).Sub(a.want))
 			}
 			return nil
 		},
@@ -317,7 +315,7 @@ var table = []row{
 			if a.at.Base.Sign() == 0 || !a.is(Observed, Corrected) {
 				return nil
 			}
-			return one(a.at.Base.Neg())
+			return a.one(a.at.Base.Neg())
 		},
 	},
 	{
@@ -335,7 +333,7 @@ var table = []row{
 			case !a.Instrument.HasFine() || a.at.Fine.Add(a.at.Finer).Sign() == 0:
 				return nil
 			case a.is(Fine):
-				return one(a.fine.Neg())
+				return a.one(a.fine.Neg())
 			}
 			return a.onFine(a.fine.Add(a.finer).Neg())
 		},
@@ -355,7 +353,7 @@ var table = []row{
 				return nil
 			}
 			if a.is(FineLine) {
-				return one(length.Int(int64(n)).Sub(a.want).Sub(a.want))
+				return a.one(length.Int(int64(n)).Sub(a.want).Sub(a.want))
 			}
 			return a.onFine(a.cycle().Sub(a.fine).Sub(a.fine))
 		},
@@ -376,7 +374,7 @@ var table = []row{
 			}
 			label := a.at.Line / f.NumberEvery * f.NumberStep
 			if a.is(FineLine) {
-				return one(length.Int(int64(label)).Sub(a.want))
+				return a.one(length.Int(int64(label)).Sub(a.want))
 			}
 			return a.onFine(a.count().MulInt(label).Sub(a.fine))
 		},
@@ -447,7 +445,7 @@ var table = []row{
 			}
 			met := a.Instrument.DrumMet(a.at)
 			if a.is(FinerLine) {
-				return one(length.Int(int64(met)).Sub(a.want))
+				return a.one(length.Int(int64(met)).Sub(a.want))
 			}
 			return a.onFiner(a.count().MulInt(met).Sub(a.finer))
 		},
@@ -492,7 +490,7 @@ var table = []row{
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
 				return nil
 			}
-			return one(a.zero)
+			return a.one(a.zero)
 		},
 	},
 	{
@@ -512,9 +510,9 @@ var table = []row{
 			switch {
 			case a.at.ZeroError.Sign() == 0:
 			case a.is(Corrected):
-				return one(a.zero.MulInt(2))
+				return a.one(a.zero.MulInt(2))
 			case a.is(ZeroError):
-				return one(a.want.MulInt(-2))
+				return a.one(a.want.MulInt(-2))
 			}
 			return nil
 		},
@@ -624,9 +622,9 @@ var table = []row{
 		},
 		gives: func(a *attempt) []length.Number {
 			if IsLine(a.step) {
-				return one(a.want.Add(length.Frac(1, 2)))
+				return a.one(a.want.Add(length.Frac(1, 2)))
 			}
-			return one(a.want.Add(a.count().Mul(length.Frac(1, 2))))
+			return a.one(a.want.Add(a.count().Mul(length.Frac(1, 2))))
 		},
 	},
 	{
