@@ -127,7 +127,7 @@ func TestHostileCourses(t *testing.T) {
 		"got null, want object":        `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
 		"title":                        `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
 		"item":                         `{"format": "cavix/care", "version": 1}`,
-		"body":                         `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
+		"item.reason":                  `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
 		"is too long":                  strings.Repeat(" ", 3<<20),
 	} {
 		files := map[string]string{"course.json": head(`, "sheets": ["no.json"]`), "../../etc/passwd": "root"}

@@ -5,6 +5,7 @@ package course
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -141,7 +142,7 @@ func (c *Course) addItem(kind exercise.Banked, data []byte) error {
 	fmt.Fprintf(&whole, `{"format": "cavix/item", "version": 2, "kind": %q, "body": %s}`, kind.Name(), d.Item)
 	it, err := kinds.Parse(whole.Bytes())
 	if err != nil {
-		return err
+		return here(err)
 	}
 	body, err := json.Marshal(it)
 	if err != nil {
@@ -149,4 +150,20 @@ func (c *Course) addItem(kind exercise.Banked, data []byte) error {
 	}
 	c.Bank = append(c.Bank, Item{kind, body, d.Replaces, d.Retired})
 	return nil
+}
+
+// here names the fields of a refused item as they stand in the document of a bank's item.
+func here(err error) error {
+	var bad refusal.Refusal
+	if !errors.As(err, &bad) {
+		return err
+	}
+	out := make(refusal.Refusal, len(bad))
+	for i, f := range bad {
+		if rest, inside := strings.CutPrefix(f.Field, "body"); inside {
+			f.Field = "item" + rest
+		}
+		out[i] = f
+	}
+	return out
 }

@@ -119,6 +119,28 @@ func Decode(name string, data []byte, out any) error {
 	return nil
 }
 
+// alternatives are the sets of fields of which a document of a schema has just one.
+func alternatives(url string) (out [][]string) {
+	name, _, _ := strings.Cut(strings.TrimPrefix(url, "cavix:"), "#")
+	schemas, err := compiled()
+	if err != nil || schemas[name] == nil {
+		return [][]string{{""}}
+	}
+	for _, one := range schemas[name].OneOf {
+		out = append(out, one.Required)
+	}
+	return out
+}
+
+// written lists sets of fields: "steps with before, or statements with right".
+func written(sets [][]string) string {
+	names := make([]string, len(sets))
+	for i, s := range sets {
+		names[i] = strings.Join(s, " with ")
+	}
+	return strings.Join(names, ", or ")
+}
+
 // longNumbers names every number of a document that is written too long.
 func longNumbers(path string, v any, bad refusal.Refusal) refusal.Refusal {
 	switch v := v.(type) {
@@ -170,8 +192,8 @@ func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal
 		into = append(into, refusal.Fault{Field: path,
 			Reason: fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
 	case *kind.OneOf:
-		into = append(into, refusal.Fault{Field: join(path, "indicated"),
-			Reason: "give either a position (indicated) or, as the kind has it, closed or size: just one of them"})
+		either := alternatives(e.SchemaURL)
+		into = append(into, refusal.Fault{Field: join(path, either[0][0]), Reason: "give just one of these: " + written(either)})
 	default:
 		into = append(into, refusal.Fault{Field: path,
 			Reason: e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})

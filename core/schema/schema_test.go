@@ -41,9 +41,9 @@ func TestDecodeNamesEveryField(t *testing.T) {
 			[]string{"unit: ", "main.half: "}},
 		{"both ways", "kinds/read", caliper, `{"instrument":` + caliper +
 			`,"indicated":"3","closed":true,"ask":["main"]}`,
-			[]string{"indicated: give either a position"}},
+			[]string{"indicated: give just one of these: indicated, or closed"}},
 		{"neither way", "kinds/read", caliper, `{"instrument":` + caliper + `,"ask":["main"]}`,
-			[]string{"indicated: give either a position"}},
+			[]string{"indicated: give just one of these: indicated, or closed"}},
 		{"within another", "kinds/read", caliper, `{"instrument":` + strings.Replace(caliper, `"mm"`, `"km"`, 1) +
 			`,"indicated":"3","ask":["main"]}`,
 			[]string{"instrument.unit: "}},
