@@ -116,7 +116,7 @@ func (r *Reader) InClass(class int64) ([]Score, error) {
 func (r *Reader) Came(instructor, class int64) ([]Student, error) {
 	return all(r, scanStudent, studentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
 		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+taughtSheet+` AND a.class = ?)
-		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded`, class, instructor, class, instructor)
+		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded COLLATE people, s.id`, class, instructor, class, instructor)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.

@@ -253,7 +253,7 @@ func (r *Reader) StudentMethod(student int64) (method string, err error) {
 
 // Students lists the students who are in a class that an instructor teaches, by name.
 func (r *Reader) Students(owner, class int64) ([]Student, error) {
-	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest AND s.gone IS NULL ORDER BY s.folded", owner, class)
+	return all(r, scanStudent, studentColumns+"WHERE "+taught+" AND c.id = ? AND NOT s.guest AND s.gone IS NULL ORDER BY s.folded COLLATE people, s.id", owner, class)
 }
 
 // AddStudent adds a student to a class; a name that exists there is ErrTaken.

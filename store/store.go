@@ -20,6 +20,8 @@ import (
 	"golang.org/x/sync/semaphore"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
+
+	"cavix/core/names"
 )
 
 // Errors that callers tell apart.
@@ -117,6 +119,10 @@ func open(path, option string, conns int) (*sql.DB, error) {
 	db.SetMaxIdleConns(conns)
 	return db, nil
 }
+
+// Lists of what has a name are ordered as people look names up. Only queries use this order, never an index or a table: the file stays one that
+// every SQLite program opens.
+func init() { sqlite.MustRegisterCollationUtf8("people", names.Compare) }
 
 // Close finishes the writes that wait and closes the database. Closing it again does nothing.
 func (s *Store) Close() (err error) {

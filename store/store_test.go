@@ -113,7 +113,7 @@ func TestSlowQueriesAreNamed(t *testing.T) {
 		Slow:   func(query string, _ time.Duration) { mu.Lock(); defer mu.Unlock(); slow = append(slow, query) },
 	})
 	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		_, err := tx.Exec(`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 60000)
+		_, err := tx.Exec(`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 15000)
 			INSERT INTO students (class, name, folded, hash, created) SELECT ?, 'n' || i, 'n' || i, '', 0 FROM n`, class)
 		return err
 	}))
@@ -136,4 +136,32 @@ func TestSlowQueriesAreNamed(t *testing.T) {
 	assert.Equal(t, 1, commits)
 	assert.Contains(t, slow, "Students")
 	assert.NotContains(t, slow, "Instructors")
+}
+
+// People and what they keep stand in the order in which names are looked up, also part by part.
+func TestListsAreOrderedAsNamesAreLookedUp(t *testing.T) {
+	s, class := newStore(t)
+	people := []string{"Ärmel P.", "Bench 2", "bench 10", "Zoe"}
+	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
+		for i := range people {
+			name := people[(i+2)%len(people)]
+			if _, err := tx.AddStudent(class, name, ""); err != nil {
+				return err
+			}
+			if _, err := tx.KeepSheet(1, store.Sheet{Title: name, Definition: "{}", Racked: "[]"}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+	read := s.Read(t.Context())
+	students, err := read.Students(1, class)
+	require.NoError(t, err)
+	for i, st := range students {
+		assert.Equal(t, people[i], st.Name)
+	}
+	sheets, err := read.SheetsPart(1, "", 1, 2)
+	require.NoError(t, err)
+	require.Len(t, sheets, 2)
+	assert.Equal(t, []string{"Bench 2", "bench 10"}, []string{sheets[0].Title, sheets[1].Title})
 }

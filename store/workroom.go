@@ -22,13 +22,13 @@ const rackedColumns = "SELECT id, name, document, changed, shared FROM instrumen
 
 // Rack lists an instructor's instruments by name.
 func (r *Reader) Rack(owner int64) ([]Racked, error) {
-	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY name, id", owner)
+	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY name COLLATE people, id", owner)
 }
 
 // RackPart lists an instructor's instruments whose name holds a text, by name: skip are passed over, up to most are listed.
 func (r *Reader) RackPart(owner int64, holds string, skip, most int) ([]Racked, error) {
 	return all(r, scanRacked, rackedColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(name), lower(?)) > 0)
-		ORDER BY name, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
+		ORDER BY name COLLATE people, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
 }
 
 // Racked finds one of an instructor's instruments.
@@ -59,7 +59,7 @@ func (t *Tx) Share(owner, id int64, shared bool) error {
 // SharedWith lists the instruments that a student's instructor shares, by name.
 func (r *Reader) SharedWith(student int64) ([]Racked, error) {
 	return all(r, scanRacked, rackedColumns+`WHERE shared AND binned IS NULL AND owner = (SELECT c.owner FROM students s
-		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY name, id`, student)
+		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY name COLLATE people, id`, student)
 }
 
 // Sheet is a sheet that an instructor has composed.
@@ -82,19 +82,19 @@ const sheetColumns = "SELECT id, title, definition, racked, changed FROM sheets 
 
 // Sheets lists an instructor's sheets by title.
 func (r *Reader) Sheets(owner int64) ([]Sheet, error) {
-	return all(r, scanSheet, sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title, id", owner)
+	return all(r, scanSheet, sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title COLLATE people, id", owner)
 }
 
 // SheetsPart lists an instructor's sheets whose title holds a text, by title: skip are passed over, up to most are listed.
 func (r *Reader) SheetsPart(owner int64, holds string, skip, most int) ([]Sheet, error) {
 	return all(r, scanSheet, sheetColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(title), lower(?)) > 0)
-		ORDER BY title, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
+		ORDER BY title COLLATE people, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
 }
 
 // SheetsNotGiven lists an instructor's sheets that a class has not been given.
 func (r *Reader) SheetsNotGiven(owner, class int64) ([]Sheet, error) {
 	return all(r, scanSheet, sheetColumns+`WHERE owner = ? AND binned IS NULL
-		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL) ORDER BY title, id`, owner, class)
+		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL) ORDER BY title COLLATE people, id`, owner, class)
 }
 
 // Sheet finds one of an instructor's sheets.

@@ -167,7 +167,7 @@ func (a termAsked) sorted(rows []classroom.LedgerRow, sheets []classroom.Given) 
 		case at >= 0:
 			order = share(x).Cmp(share(y))
 		case by == "name":
-			order = cmp.Compare(names.Fold(x.Student.Name), names.Fold(y.Student.Name))
+			order = names.Compare(x.Student.Name, y.Student.Name)
 		}
 		if down {
 			order = -order

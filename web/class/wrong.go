@@ -18,6 +18,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/names"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
@@ -148,7 +149,7 @@ func newWrongSlip(a classroom.Analysis, s analysis.Slip, students int) wrongSlip
 	v := wrongSlip{Code: string(s.Code), Did: kinds.Did(s.Code), Students: len(s.Students),
 		Width: 100 * len(s.Students) / max(1, students)}
 	ids := slices.Clone(s.Students)
-	slices.SortFunc(ids, func(x, y int64) int { return cmp.Compare(a.Names[x], a.Names[y]) })
+	slices.SortFunc(ids, func(x, y int64) int { return names.Compare(a.Names[x], a.Names[y]) })
 	for _, id := range ids[:min(whoSeen, len(ids))] {
 		v.Who = append(v.Who, personLink{a.Names[id], fmt.Sprintf("/classes/%d/people/%d", a.Given.Class, id)})
 	}
