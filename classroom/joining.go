@@ -22,7 +22,7 @@ var (
 const (
 	joinWhile   = 10 * time.Minute
 	MostJoining = 100
-	MostPeople  = 600
+	MostPeople  = 1000
 )
 
 // nameFree is store.ErrTaken where somebody in a class has a name that is, or looks, the same.

@@ -168,7 +168,7 @@ func TestManyPeopleComeInParts(t *testing.T) {
 	by := classroom.Hand{ID: 1, Name: "Maren", At: time.Now()}
 	_, err := classroom.New(s).Bring(t.Context(), by, 1, list(540))
 	require.NoError(t, err)
-	_, err = classroom.New(s).Bring(t.Context(), by, 1, list(640))
+	_, err = classroom.New(s).Bring(t.Context(), by, 1, list(1040))
 	var full classroom.Full
 	require.ErrorAs(t, err, &full)
 	_, _, text := maren.get("/classes/1/people")
