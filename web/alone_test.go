@@ -17,6 +17,7 @@ import (
 // The vernier's own page: moved by one least count, by keyboard, by the button and by hand, the next line meets a mark,
 // and the numbers beside are the server's.
 func TestAHandbookFigureIsMoved(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 		b := openBrowser(t, base, size[0], size[1])
@@ -73,6 +74,7 @@ func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
 // A student's Bench, by keyboard: taken from the list, closed, moved, read with help, with something of one's own size
 // between the faces; and a phone has all of it too.
 func TestAStudentsBench(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	for _, size := range [][2]int64{{1280, 800}, {390, 844}} {
 		b := openBrowser(t, base, size[0], size[1])

@@ -24,6 +24,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	if testing.Short() {
 		t.Skip("starts five browsers; left out with -short")
 	}
+	t.Parallel()
 	site := newDying(t)
 	board := openBrowser(t, "http://"+site.addr, 1280, 720)
 	board.signIn("maren")
@@ -95,6 +96,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 // On each of the usual projectors nothing scrolls, nothing is smaller than 18 px at 1280, and the page keys alone go all
 // the way.
 func TestTheBoardFitsTheProjector(t *testing.T) {
+	t.Parallel()
 	for _, size := range [][2]int64{{1280, 720}, {1280, 800}, {1920, 1080}} {
 		b := openBrowser(t, demoSite(t), size[0], size[1])
 		b.signIn("maren")

@@ -12,6 +12,7 @@ import (
 
 // The whole path in a browser: an instructor at the mouse, a student at the keyboard alone.
 func TestTheWholeWayInABrowser(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("una")

@@ -23,6 +23,7 @@ func TestTheCauseIsInSightForEveryFamily(t *testing.T) {
 	if testing.Short() {
 		t.Skip("needs Chromium; left out with -short")
 	}
+	t.Parallel()
 	base := demoSite(t)
 	una := as(t, base, "una")
 	type racked struct {

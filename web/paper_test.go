@@ -131,6 +131,7 @@ func TestPaperForAClass(t *testing.T) {
 // A paper is typed back by keyboard alone: the number at its head, then box after box with Enter; what cannot be read stays,
 // and behind the last box the next student's paper is there.
 func TestPaperTypedBackByKeys(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	maren.post("/ledger/3/paper", "per=student")

@@ -691,7 +691,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 			p.fields = append(p.fields, "do", "use", "form", "move", "slide", "want", "want_division", "edge", "hold",
 				"travel", "eye", "uncover", "object", "raise")
 		}
-		times := 60
+		times := 30
 		if testing.Short() {
 			times = 6
 		}

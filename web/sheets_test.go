@@ -29,6 +29,7 @@ import (
 
 // A sheet is composed from a ready one, given, taken by keyboard alone, handed in and released.
 func TestFromComposerToRelease(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("maren")
@@ -315,6 +316,7 @@ func TestATestWithoutAConnection(t *testing.T) {
 // A student practises by keys alone: a first card, its reason, checked, the next; what was made shows on the page, and
 // a card is never counted in a ledger.
 func TestPracticeByKeys(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("Isolde M.")
 	b.open("/practice")
