@@ -163,13 +163,17 @@ func BenchmarkThousandPeople(b *testing.B) {
 	hash, err := classroom.HashPassphrase("skerry-point")
 	require.NoError(b, err)
 	base := site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
+	var maren *visitor
+	var owner int64
 	for n := 0; b.Loop(); n++ {
-		b.StopTimer() // an instructor each, since one has sixty classes at most
-		login := fmt.Sprintf("maren-%d", n)
-		owner, err := room.AddInstructor(b.Context(), store.Instructor{Login: login, Name: login, Hash: hash})
-		require.NoError(b, err)
-		maren := newVisitor(b, base)
-		maren.post("/signin", "passphrase=skerry-point&name="+login)
+		b.StopTimer()
+		if n%50 == 0 { // another instructor: one has sixty classes at most
+			login := fmt.Sprintf("maren-%d", n)
+			owner, err = room.AddInstructor(b.Context(), store.Instructor{Login: login, Name: login, Hash: hash})
+			require.NoError(b, err)
+			maren = newVisitor(b, base)
+			maren.post("/signin", "passphrase=skerry-point&name="+login)
+		}
 		class, err := room.AddClass(b.Context(), owner, "Many", "")
 		require.NoError(b, err)
 		b.StartTimer()
