@@ -63,7 +63,7 @@ func columns(said []classroom.Said) []plot.Answer {
 }
 
 func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundView {
-	v := roundView{When: ui.Moment(k.Opened.In(classroom.Clock(zone)))}
+	v := roundView{When: ui.LongMoment(k.Opened.In(classroom.Clock(zone)))}
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument

@@ -14,5 +14,6 @@ func TestTimesAreWrittenByTheirOwnClock(t *testing.T) {
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01" data-manner="day">1 Mar</time>`), Day(at))
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01" data-manner="date">1 Mar 2026</time>`), Date(at))
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30" data-manner="moment">1 Mar, 00:30</time>`), Moment(at))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30" data-manner="long">1 Mar 2026, 00:30</time>`), LongMoment(at))
 	assert.Empty(t, Moment(time.Time{}))
 }
