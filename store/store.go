@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
+	"runtime"
 	"sync"
 	"time"
 
@@ -58,7 +59,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(readers)}
+	s := &Store{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(int64(readers))}
 	if err := s.begin(ctx, path); err != nil {
 		write.Close()
 		if s.read != nil {
@@ -107,8 +108,9 @@ func fileURL(path, options string) string {
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
 const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
 
-// readers are how many queries are asked at a time; one more connection belongs to the copier.
-const readers = 8
+// readers are how many queries are asked at a time, two a processor: more would only share those, and each connection takes
+// more than a megabyte. One more belongs to the copier.
+var readers = max(4, 2*runtime.GOMAXPROCS(0))
 
 func open(path, option string, conns int) (*sql.DB, error) {
 	db, err := sql.Open("sqlite", fileURL(path, option))

@@ -151,9 +151,8 @@ func TestWaitingForATurnIsNotSlow(t *testing.T) {
 		Slow: func(query string, _ time.Duration) { slow <- query }})
 	var holding, others sync.WaitGroup
 	done := make(chan struct{})
-	const turns = 8
-	holding.Add(turns)
-	for range turns {
+	holding.Add(store.Turns)
+	for range store.Turns {
 		others.Go(func() {
 			assert.NoError(t, s.Read(t.Context()).OwnAnswers(student, func(store.Answered) error {
 				holding.Done()
@@ -181,7 +180,7 @@ func TestWaitingForATurnIsNotSlow(t *testing.T) {
 	for query := range slow {
 		named[query]++
 	}
-	assert.Equal(t, map[string]int{"OwnAnswers": turns}, named)
+	assert.Equal(t, map[string]int{"OwnAnswers": store.Turns}, named)
 }
 
 // People and what they keep stand in the order in which names are looked up, also part by part.
