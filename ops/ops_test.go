@@ -91,6 +91,7 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 					_, err := tx.AddStudent(1, fmt.Sprintf("late %d", n), "")
 					return err
 				})
+				time.Sleep(time.Millisecond)
 			}
 		}
 	}()
