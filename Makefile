@@ -59,6 +59,7 @@ fuzz: ## a minute of each fuzz target
 	$(GO) test -run '^$$' -fuzz FuzzSay -fuzztime 60s ./core/words
 	$(GO) test -run '^$$' -fuzz FuzzAdd -fuzztime 60s ./core/course
 	$(GO) test -run '^$$' -fuzz FuzzFold -fuzztime 60s ./core/names
+	$(GO) test -run '^$$' -fuzz FuzzCommas -fuzztime 60s ./web/ui
 
 screenshots: chromium ## docs/screenshots/ anew from the demo data; the page on paper needs poppler-utils too
 	CAVIX_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestScreenshots ./web

@@ -3,6 +3,7 @@ package web_test
 import (
 	"encoding/csv"
 	"fmt"
+	"net/http"
 	"net/url"
 	"regexp"
 	"strings"
@@ -162,6 +163,26 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 	holds(t, page, "clear of the barrel")
 	_, _, page = newVisitor(t, base).get("/handbook/micrometer")
 	holds(t, page, "clear of the thimble")
+}
+
+// A page is read in its reader's manner: with a comma where the browser's language has one, but for what is engraved.
+func TestDecimalsOnPages(t *testing.T) {
+	t.Parallel()
+	v := newVisitor(t, demoSite(t))
+	read := func(language string) string {
+		r, err := http.NewRequestWithContext(t.Context(), http.MethodGet, v.base+"/handbook/vernier", nil)
+		require.NoError(t, err)
+		r.Header.Set("Accept-Language", language)
+		answer, err := v.Do(r)
+		_, _, page := v.read(answer, err)
+		return page
+	}
+	points, commas := read("en"), read("nl,en;q=0.8")
+	holdAll(t, points, "one least count, 0.05 mm", "× 0.05")
+	holdAll(t, commas, "one least count, 0,05 mm", "× 0,05")
+	drawn := regexp.MustCompile(`(?s)<svg.*?</svg>`)
+	assert.NotEmpty(t, drawn.FindAllString(points, -1))
+	assert.Equal(t, drawn.FindAllString(points, -1), drawn.FindAllString(commas, -1))
 }
 
 // What is due, what goes well and what to train stand on a phone without scrolling; a student's way is drawn, and taken

@@ -57,6 +57,9 @@ func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, p
 			return err
 		}
 		text := WordsOf(r).Say(made.String())
+		if withComma(r) {
+			text = commas(text)
+		}
 		made.Reset()
 		if zipped = len(text) >= leastZipped && takesGzip(r); !zipped {
 			made.WriteString(text)
@@ -75,7 +78,7 @@ func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, p
 	}
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
-	h.Add("Vary", "Accept-Encoding")
+	h.Add("Vary", "Accept-Encoding, Accept-Language")
 	if zipped {
 		h.Set("Content-Encoding", "gzip")
 	}
