@@ -12,9 +12,9 @@ import (
 // Notice is something worth a word, with whom and what it is about.
 type Notice struct {
 	notice.Notice
-	Students map[int64]store.Student
-	Title    string         // of the sheet
-	Example  store.FormLost // of a form that costs marks
+	First   store.Student  // whom it is about, or one of them
+	Title   string         // of the sheet
+	Example store.FormLost // of a form that costs marks
 }
 
 // Notices tells what in an instructor's running classes is worth a word, up to most.
@@ -49,11 +49,11 @@ func (r *Room) Notices(ctx context.Context, instructor int64, since time.Time, m
 	}
 	var out []Notice
 	for _, n := range notice.Notices(slips, counts, form, most) {
-		who, err := read.Named(instructor, n.Students)
+		first, err := read.StudentOf(instructor, n.Students[0])
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Notice{Notice: n, Students: who, Title: titles[n.Sheet], Example: examples[n.Students[0]]})
+		out = append(out, Notice{Notice: n, First: first, Title: titles[n.Sheet], Example: examples[n.Students[0]]})
 	}
 	return out, nil
 }

@@ -80,4 +80,17 @@ func TestPracticeRemembers(t *testing.T) {
 	p, err = s.Practice(ctx, s.pupil)
 	require.NoError(t, err)
 	assert.Len(t, p.Chosen, 1)
+
+	// What a student has answered is told of sheets and of practice together.
+	card := s.card(s.pupil, 2)
+	s.submit(card, s.right(card))
+	seats, err := s.Store().Read(ctx).Seats(s.class)
+	require.NoError(t, err)
+	answered := map[int64]int{}
+	for _, seat := range seats {
+		answered[seat.Student] = seat.Cards
+		assert.Equal(t, seat.Student != s.pupil, seat.Last.IsZero())
+	}
+	assert.Equal(t, 10, answered[s.pupil])
+	assert.Zero(t, answered[s.rival])
 }

@@ -103,17 +103,9 @@ func (r *Reader) FormLost(instructor int64, since time.Time) ([]FormLost, error)
 		GROUP BY k.student`, instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
-// Named finds students of an instructor's classes by their ids.
-func (r *Reader) Named(instructor int64, ids []int64) (map[int64]Student, error) {
-	out := map[int64]Student{}
-	for _, id := range ids {
-		st, err := only(all(r, scanStudent, studentColumns+"WHERE s.id = ? AND "+taught, id, instructor))
-		if err != nil {
-			return nil, err
-		}
-		out[id] = st
-	}
-	return out, nil
+// StudentOf finds a student of an instructor's classes.
+func (r *Reader) StudentOf(instructor, student int64) (Student, error) {
+	return only(all(r, scanStudent, studentColumns+"WHERE s.id = ? AND "+taught, student, instructor))
 }
 
 // WeekSum sums up what an instructor's running classes answered on sheets in a span of time.

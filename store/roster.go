@@ -132,6 +132,8 @@ func (r *Reader) Seats(class int64) ([]Seat, error) {
 		err = r.Scan(&s.Student, &s.Cards, &last)
 		s.Last = when(last)
 		return s, err
-	}, `SELECT s.id, count(k.answered), max(k.answered) FROM students s LEFT JOIN cards k ON k.student = s.id
-		WHERE s.class = ? GROUP BY s.id`, class)
+	}, `SELECT s.id, (SELECT coalesce(sum(t.done), 0) FROM sittings t WHERE t.student = s.id)
+			+ (SELECT count(k.answered) FROM cards k WHERE k.student = s.id AND k.assignment IS NULL),
+		(SELECT max(k.answered) FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL)
+		FROM students s WHERE s.class = ?`, class)
 }

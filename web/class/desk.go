@@ -184,13 +184,13 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 	}
 	var out []wordView
 	for _, n := range news {
-		st := n.Students[n.Notice.Students[0]]
+		st := n.First
 		v := wordView{Who: st.Name, Class: st.Class}
 		person := fmt.Sprintf("/classes/%d/people/%d", st.Class, st.ID)
 		switch n.Kind {
 		case notice.Many:
-			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Notice.Students))), st.ClassName), string(n.Slip)
-			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Notice.Students), n.Of, n.Title)
+			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Students))), st.ClassName), string(n.Slip)
+			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Students), n.Of, n.Title)
 			v.Links = []ui.Link{{Text: "What went wrong", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
 			v.Text = fmt.Sprintf("%s: %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
