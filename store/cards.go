@@ -55,24 +55,31 @@ const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, 
 const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL
 	FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
 
-// assignments reads sheets as they were given, with a tally of the answered cards of latest attempts for which whose
-// holds.
-func assignments(whose string) string {
-	tally := func(what, rest string) string {
-		return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
-			" AND " + whose + rest + ")"
-	}
-	return assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL), ` +
-		tally("count(*)", "") + ", " + tally("sum(coalesce(own_half_marks, half_marks))", "") + ", " + tally("sum(half_of)", "") + ", " +
-		tally("slip", " AND slip IS NOT NULL GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1") +
-		" FROM assignments a JOIN classes c ON c.id = a.class "
+// tally is a column of sheets as they were given: what the answered cards come to of a student's latest attempt that are told.
+func tally(what string) string {
+	return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + latest +
+		" AND k.student = s.id AND NOT k.hidden)"
 }
 
-const latestFirst = " ORDER BY a.given DESC, a.id DESC"
+// tallied reads sheets as they were given, with a tally of all latest attempts, from what each attempt came to, and a slip.
+func tallied(slip string) string {
+	return assignmentColumns + students + `, coalesce(n.done, 0), n.half, n.full, ` + slip + ` FROM assignments a JOIN classes c ON c.id = a.class
+	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full FROM sittings t
+		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)
+		GROUP BY t.assignment) n ON n.assignment = a.id `
+}
+
+const (
+	students    = `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL)`
+	latestFirst = " ORDER BY a.given DESC, a.id DESC"
+)
 
 var (
-	ofClass   = assignments("true")
-	ofStudent = assignments("k.student = s.id AND NOT k.hidden") + "JOIN students s ON s.class = c.id "
+	lately  = tallied("NULL")
+	ofClass = tallied(`(SELECT slip FROM cards k WHERE k.assignment = a.id AND slip IS NOT NULL AND ` + latest +
+		` GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1)`)
+	ofStudent = assignmentColumns + students + ", " + tally("count(*)") + ", " + tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
+		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
 )
 
 // Assignments lists the sheets given to one of an instructor's classes, newest first.

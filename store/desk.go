@@ -2,16 +2,9 @@ package store
 
 import "time"
 
-// tallied reads sheets as they were given, with a tally of latest attempts from what each attempt came to.
-const tallied = assignmentColumns + `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
-	coalesce(n.done, 0), n.half, n.full, NULL FROM assignments a JOIN classes c ON c.id = a.class
-	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full FROM sittings t
-		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)
-		GROUP BY t.assignment) n ON n.assignment = a.id `
-
 // GivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
 func (r *Reader) GivenLately(instructor int64, most int) ([]Assignment, error) {
-	return all(r, scanAssignment, tallied+"WHERE "+taught+" AND c.archived IS NULL"+latestFirst+" LIMIT ?", instructor, most)
+	return all(r, scanAssignment, lately+"WHERE "+taught+" AND c.archived IS NULL"+latestFirst+" LIMIT ?", instructor, most)
 }
 
 // Running lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
