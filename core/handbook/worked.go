@@ -136,7 +136,7 @@ func (e *Example) At(y string) (Worked, error) {
 type Worked struct {
 	e  *Example
 	at length.Number
-	s  slips.Solution
+	s  *slips.Solution
 }
 
 func (w Worked) sight() slips.Sight { return w.s.Look("", length.Number{}) }

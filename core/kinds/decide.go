@@ -352,8 +352,8 @@ func (it *Decision) Mark(a exercise.Answer) (exercise.Result, error) {
 	return result, err
 }
 
-func (it *Decision) mark(a exercise.Answer) (exercise.Result, slips.Solution, error) {
-	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, s slips.Solution, steps func()) {
+func (it *Decision) mark(a exercise.Answer) (exercise.Result, *slips.Solution, error) {
+	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, s *slips.Solution, steps func()) {
 		steps()
 		want := exercise.Option{Written: it.verdict(s.Corrected, it.Limits)}
 		var follows exercise.Target
@@ -367,7 +367,7 @@ func (it *Decision) mark(a exercise.Answer) (exercise.Result, slips.Solution, er
 }
 
 // causes names what explains a wrong verdict; due is what it should have been.
-func (it *Decision) causes(w *exercise.Working, s slips.Solution, due, given string) []exercise.Code {
+func (it *Decision) causes(w *exercise.Working, s *slips.Solution, due, given string) []exercise.Code {
 	found := []exercise.Code{}
 	size := w.Value(slips.Corrected)
 	l := it.Limits
@@ -453,7 +453,7 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 }
 
 // advice says how the verdict is found.
-func (it *Decision) advice(c exercise.Code, s slips.Solution) string {
+func (it *Decision) advice(c exercise.Code, s *slips.Solution) string {
 	in := it.Instrument
 	switch c {
 	case verdictUncorrected:

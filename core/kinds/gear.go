@@ -272,8 +272,8 @@ func (it *GearTooth) Mark(a exercise.Answer) (exercise.Result, error) {
 	return result, err
 }
 
-func (it *GearTooth) mark(a exercise.Answer) (exercise.Result, slips.Solution, error) {
-	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, _ slips.Solution, steps func()) {
+func (it *GearTooth) mark(a exercise.Answer) (exercise.Result, *slips.Solution, error) {
+	return it.reading().mark(a, it.Fields(), func(w *exercise.Working, _ *slips.Solution, steps func()) {
 		up := it.upright()
 		p := slips.Place{Instrument: up, Method: it.Method}
 		exact := func(x length.Number) exercise.Target {

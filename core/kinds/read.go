@@ -66,7 +66,7 @@ func (r *Reading) place() slips.Place {
 	return slips.Place{Instrument: r.Instrument, Method: r.Method, Closed: r.Closed}
 }
 
-func (r *Reading) solutions() ([]slips.Solution, error) { return r.place().Solutions(r.at(), r.Limits) }
+func (r *Reading) solutions() ([]*slips.Solution, error) { return r.place().Solutions(r.at(), r.Limits) }
 
 func (r *Reading) asks(step string) bool { return slices.Contains(r.Ask, step) }
 
@@ -143,7 +143,7 @@ func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
 // mark also returns the right answer that the marks were given against. around has the
 // steps judged by calling steps, and before and after it what a kind asks besides; it may be nil.
 func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
-	around func(w *exercise.Working, s slips.Solution, steps func())) (best exercise.Result, against slips.Solution,
+	around func(w *exercise.Working, s *slips.Solution, steps func())) (best exercise.Result, against *slips.Solution,
 	err error) {
 	entries, err := exercise.Read(fields, answer)
 	if err != nil {
@@ -153,7 +153,7 @@ func (r *Reading) mark(answer exercise.Answer, fields []exercise.Field,
 	if err != nil {
 		return best, against, err
 	}
-	try := func(s slips.Solution, based bool) exercise.Result {
+	try := func(s *slips.Solution, based bool) exercise.Result {
 		w := exercise.NewWorking(fields, entries, r.Marks)
 		steps := func() { r.judge(w, s, based) }
 		if around == nil {
@@ -189,7 +189,7 @@ func (r *Reading) mayHoldBase(main length.Number) bool {
 
 // judge judges the steps against one right answer. A main reading that is wrong may hold the base or not: what
 // comes after it goes on with the one that is told by based.
-func (r *Reading) judge(w *exercise.Working, s slips.Solution, based bool) {
+func (r *Reading) judge(w *exercise.Working, s *slips.Solution, based bool) {
 	c := slips.NewCauses(r.place(), s, w)
 	for _, step := range slips.Steps {
 		if !slips.Can(r.Instrument, step) && step != slips.Main {
@@ -230,7 +230,7 @@ func (r *Reading) following(step string, x length.Number) exercise.Target {
 
 // follows returns what a step comes to by the student's own earlier entries: known where there are such,
 // and can where none that it needs was left empty. What the instrument does not have is not needed.
-func (r *Reading) follows(s slips.Solution, w *exercise.Working, step string) (x length.Number, known, can bool) {
+func (r *Reading) follows(s *slips.Solution, w *exercise.Working, step string) (x length.Number, known, can bool) {
 	v := w.Value
 	fine := v(slips.Fine).Add(v(slips.Finer))
 	if !r.Instrument.HasFine() {
@@ -358,7 +358,7 @@ func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 }
 
 // point shows on the figures what counts.
-func (r *Reading) point(e *exercise.Explanation, s slips.Solution, result exercise.Result) {
+func (r *Reading) point(e *exercise.Explanation, s *slips.Solution, result exercise.Result) {
 	e.Shown = []exercise.Pointing{r.pointing(s, result, e.Field)}
 	if len(r.Figures()) > 1 {
 		e.Shown = append(e.Shown, slips.ClosedPointing(r.Instrument, figureClosed))
@@ -389,7 +389,7 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 }
 
 // pointing flags what counts on the work, and what was taken instead.
-func (r *Reading) pointing(s slips.Solution, result exercise.Result, wrong string) exercise.Pointing {
+func (r *Reading) pointing(s *slips.Solution, result exercise.Result, wrong string) exercise.Pointing {
 	in := r.Instrument
 	p := s.Look("", length.Number{}).Pointing(figureOpen)
 	if wrong == slips.Main {

@@ -34,7 +34,7 @@ func twentieth(t *testing.T, zero, base, position, ask, more string) *kinds.Read
 }
 
 // solutionsOf are the right ways to answer a card, textOf how a value stands on it.
-func solutionsOf(c *kinds.Reading) ([]slips.Solution, error) {
+func solutionsOf(c *kinds.Reading) ([]*slips.Solution, error) {
 	y := c.Instrument.Closed()
 	if !c.Closed {
 		y = *c.Indicated

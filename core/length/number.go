@@ -215,7 +215,12 @@ func (x Number) Cmp(y Number) int {
 }
 
 // Equal reports whether x and y are the same number.
-func (x Number) Equal(y Number) bool { return x.Cmp(y) == 0 }
+func (x Number) Equal(y Number) bool {
+	if x.big == nil && y.big == nil { // both in lowest terms
+		return x.num == y.num && x.d() == y.d()
+	}
+	return x.Cmp(y) == 0
+}
 
 // Less reports whether x < y.
 func (x Number) Less(y Number) bool { return x.Cmp(y) < 0 }

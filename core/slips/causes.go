@@ -11,9 +11,10 @@ import (
 // Causes names what explains the wrong entries of one card.
 type Causes struct {
 	place    Place
-	solution Solution
+	solution *Solution
 	work     *exercise.Working
-	changes  []change            // room for slips, used again at every step
+	now      *attempt            // at the step that is looked at: room that is used again at every step
+	changes  []change            // room for slips, likewise
 	asked    map[string]*attempt // what an earlier entry should have been, for slips that later sums look back on
 }
 
@@ -24,14 +25,18 @@ type change struct {
 }
 
 // NewCauses begins to name the causes of entries that are marked against a solution of a place.
-func NewCauses(p Place, s Solution, w *exercise.Working) *Causes {
+func NewCauses(p Place, s *Solution, w *exercise.Working) *Causes {
 	return &Causes{place: p, solution: s, work: w}
 }
 
 // Of names every slip that explains a wrong entry of a step that should hold want, in table order; pairs
 // only where no single one does. A main reading may be written with the base in it or without.
 func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exercise.Code {
-	a := c.attempt(step, want)
+	if c.now == nil {
+		c.now = &attempt{}
+	}
+	a := c.now
+	c.set(a, step, want)
 	a.own, a.whole = e.Value, c.partsRight(step)
 	if e.Converted {
 		a.near = c.place.Near(step)
@@ -48,6 +53,10 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 		with.want = want.Add(base)
 		tries = append(tries, &with)
 	}
+	var off [2]length.Number // by what the entry differs
+	for i, a := range tries {
+		off[i] = a.own.Sub(a.want)
+	}
 	found := []exercise.Code{}
 	changes := c.changes[:0]
 	defer func() { c.changes = changes }()
@@ -61,8 +70,8 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 		hit := false
 		for _, by := range s.delta(a) {
 			changes = append(changes, change{s, by})
-			for _, a := range tries {
-				hit = hit || a.equal(a.want.Add(by))
+			for i, a := range tries {
+				hit = hit || a.differs(off[i], by)
 			}
 		}
 		if hit && !c.ruledOut(s, step) {
@@ -73,8 +82,8 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 		return found
 	}
 	changes = slices.DeleteFunc(changes, func(x change) bool { return c.ruledOut(x.row, step) })
-	for _, a := range tries {
-		for _, pair := range c.pairs(a, changes) {
+	for i, a := range tries {
+		for _, pair := range c.pairs(a, off[i], changes) {
 			if !slices.Contains(found, pair) {
 				found = append(found, pair)
 			}
@@ -111,14 +120,14 @@ var ordered = func() (o struct{ all, zero []*row }) {
 	return o
 }()
 
-// pairs names two slips of different parts that together give the entry.
-func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
+// pairs names two slips of different parts that together give an entry that differs by off.
+func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exercise.Code {
 	found := []exercise.Code{}
 	in := c.place.Instrument
 	for i, x := range changes {
-		rest := a.want.Add(x.by)
+		rest := off.Sub(x.by)
 		for _, y := range changes[i+1:] {
-			if x.partOn(in) == y.partOn(in) || !a.equal(rest.Add(y.by)) {
+			if x.partOn(in) == y.partOn(in) || !a.differs(rest, y.by) {
 				continue
 			}
 			if pair := x.code.Pair(y.code); !slices.Contains(found, pair) {
@@ -129,18 +138,21 @@ func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
 	return found
 }
 
-// attempt is a try at a step that should hold want, with what the earlier steps have come to.
-func (c *Causes) attempt(step string, want length.Number) *attempt {
+// set makes a the try at a step that should hold want, with what the earlier steps have come to.
+func (c *Causes) set(a *attempt, step string, want length.Number) {
 	v := c.work.Value
 	zero := v(ZeroError)
 	if c.place.Method.Correction() {
 		zero = zero.Neg()
 	}
-	a := &attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
+	made := a.made[:0]
+	if made == nil {
+		made = make([]length.Number, 0, 16)
+	}
+	*a = attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
 		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero,
-		work: c.work, fromEnd: c.solution.FromEnd, made: make([]length.Number, 0, 16)}
+		work: c.work, fromEnd: c.solution.FromEnd, made: made}
 	a.settle()
-	return a
 }
 
 // settle puts what the step itself should hold in place of what was written, and for a zero error the
@@ -195,7 +207,8 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 		}
 		a := c.asked[m.Field]
 		if a == nil {
-			a = c.attempt(m.Field, c.solution.Step(m.Field))
+			a = &attempt{}
+			c.set(a, m.Field, c.solution.Step(m.Field))
 			if c.asked == nil {
 				c.asked = map[string]*attempt{}
 			}
@@ -237,7 +250,7 @@ func (c *Causes) partsRight(step string) bool {
 }
 
 // clean is an attempt at a step whose earlier entries are all right.
-func (s Solution) clean(step string) *attempt {
+func (s *Solution) clean(step string) *attempt {
 	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
 		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed,
 		zero: s.place.Instrument.Spec().ZeroError, made: make([]length.Number, 0, 16)}
@@ -247,7 +260,7 @@ func (s Solution) clean(step string) *attempt {
 
 // Predictions returns what each slip of a definite value would make of a step whose earlier entries are
 // right, in table order.
-func (s Solution) Predictions(step string) []exercise.Prediction {
+func (s *Solution) Predictions(step string) []exercise.Prediction {
 	a := s.clean(step)
 	var out []exercise.Prediction
 	for _, r := range s.place.order(step) {
@@ -266,7 +279,7 @@ func (s Solution) Predictions(step string) []exercise.Prediction {
 }
 
 // Misreadings returns what slips of whole values may make of a step, besides its predictions.
-func (s Solution) Misreadings(step string) []exercise.Prediction {
+func (s *Solution) Misreadings(step string) []exercise.Prediction {
 	a := s.clean(step)
 	out := s.Predictions(step)
 	for _, r := range s.place.order(step) {

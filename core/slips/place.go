@@ -239,7 +239,7 @@ type Solution struct {
 
 // Solutions returns the right ways to read the instrument at y, the one that the class explains first.
 // Limits decide a tie that is settled unfavourably. It fails with the instrument's error off the scale.
-func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]Solution, error) {
+func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]*Solution, error) {
 	r, err := p.Instrument.ReadBy(y, p.Method.Between)
 	if err != nil {
 		return nil, err
@@ -247,40 +247,39 @@ func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]Solution, 
 	if p.Closed {
 		return p.closed(r), nil
 	}
-	lower := Solution{Reading: r, Shown: r, place: p}
+	lower := &Solution{Reading: r, Shown: r, place: p}
 	if !r.Tie || p.Tenths() { // half a tenth is beyond any estimate
-		return []Solution{lower}, nil
+		return []*Solution{lower}, nil
 	}
 	above := p.Instrument.Above(r)
-	upper := Solution{Reading: above, Shown: above, place: p}
+	upper := &Solution{Reading: above, Shown: above, place: p}
 	switch p.Method.Tie {
 	case "lower":
-		return []Solution{lower}, nil
+		return []*Solution{lower}, nil
 	case "upper":
-		return []Solution{upper}, nil
+		return []*Solution{upper}, nil
 	case "unfavourable":
 		if limits == nil {
 			break
 		}
 		switch lower.room(limits).Cmp(upper.room(limits)) {
 		case -1:
-			return []Solution{lower}, nil
+			return []*Solution{lower}, nil
 		case 1:
-			return []Solution{upper}, nil
+			return []*Solution{upper}, nil
 		}
 	}
-	return []Solution{lower, upper}, nil
+	return []*Solution{lower, upper}, nil
 }
 
 // closed returns the ways to read the closed instrument.
-func (p Place) closed(r instrument.Reading) []Solution {
+func (p Place) closed(r instrument.Reading) []*Solution {
 	in := p.Instrument
-	signed := Solution{Reading: r, Shown: r, place: p}
+	signed := &Solution{Reading: r, Shown: r, place: p}
 	if e := r.ZeroError; e.Sign() >= 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
-		return []Solution{signed}
+		return []*Solution{signed}
 	}
-	back := signed
-	back.FromEnd = true
+	back := &Solution{Reading: r, Shown: r, place: p, FromEnd: true}
 	back.Main = r.Main.Add(in.Cycle())
 	back.Line = in.Lines() - r.Line
 	if r.Tenth != 0 {
@@ -288,13 +287,13 @@ func (p Place) closed(r instrument.Reading) []Solution {
 	}
 	back.Fine = r.Fine.Sub(in.Cycle())
 	if p.Method.NegativeZero == "signed-main" {
-		return []Solution{signed, back}
+		return []*Solution{signed, back}
 	}
-	return []Solution{back, signed}
+	return []*Solution{back, signed}
 }
 
 // room is how far a solution's corrected reading stays inside the limits, at its nearer one.
-func (s Solution) room(l *exercise.Limits) length.Number {
+func (s *Solution) room(l *exercise.Limits) length.Number {
 	low, high := s.Corrected.Sub(l.Lower), l.Upper.Sub(s.Corrected)
 	if low.Less(high) {
 		return low
@@ -303,7 +302,7 @@ func (s Solution) room(l *exercise.Limits) length.Number {
 }
 
 // Step returns what a step should hold: a length in the instrument's unit, or the line's number.
-func (s Solution) Step(step string) length.Number {
+func (s *Solution) Step(step string) length.Number {
 	switch step {
 	case LeastCount:
 		return s.place.Instrument.LeastCount()
@@ -327,7 +326,7 @@ func (s Solution) Step(step string) length.Number {
 
 // Target is what an entry of a step is held against: the value x, near the true position where tenths
 // are estimated, and a main reading also with the base in it.
-func (s Solution) Target(step string, x length.Number) exercise.Target {
+func (s *Solution) Target(step string, x length.Number) exercise.Target {
 	p := s.place
 	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
 	if by := p.tolerance(); by.Sign() > 0 && slices.Contains(estimated, step) {
@@ -361,7 +360,7 @@ var estimated = []string{FineLine, Fine, Observed, ZeroError, Corrected}
 
 // exactly is what a step should hold at the true position, before any estimate: what tenths are judged
 // against.
-func (s Solution) exactly(step string) length.Number {
+func (s *Solution) exactly(step string) length.Number {
 	off := s.Shown.Indicated.Sub(s.Shown.Observed)
 	switch step {
 	case FineLine:

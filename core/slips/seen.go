@@ -21,7 +21,7 @@ type Sight struct {
 }
 
 // Look is how somebody looks again at what a solution reads.
-func (s Solution) Look(step string, value length.Number) Sight {
+func (s *Solution) Look(step string, value length.Number) Sight {
 	v := Sight{Place: s.place, Shown: s.Shown, Step: step, Value: value, fromEnd: s.FromEnd}
 	if step == ZeroError && !s.place.Closed {
 		v.Shown = s.place.atRest(s.Shown)
