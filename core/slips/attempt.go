@@ -150,6 +150,13 @@ func (a *attempt) onLines(k int) []length.Number {
 	return a.onFine(a.Instrument.LineWorth().MulInt(k))
 }
 
+// byNines reports whether two neighbouring digits that change places may make such a difference: it is a multiple of nine in
+// the last place.
+func byNines(off length.Number) bool {
+	n, whole := off.Mul(length.Pow10(9)).Int64()
+	return !whole || n%9 == 0
+}
+
 // swaps returns the numbers that text becomes when two neighbouring digits that differ change places. A plus
 // before it is no digit.
 func swaps(text string) []length.Number {

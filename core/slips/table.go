@@ -540,7 +540,11 @@ var table = []row{
 					length.Int(int64((k+1)%n - k)), length.Int(int64((k+n-1)%n - k)),
 				}
 			}
-			return append(on(a.count()), on(a.count().Neg())...)
+			if on(a.count()) == nil {
+				return nil
+			}
+			on(a.count().Neg())
+			return a.made[len(a.made)-2:]
 		},
 	},
 	{
@@ -590,7 +594,7 @@ var table = []row{
 			return "Two neighbouring digits have changed places."
 		},
 		fits: func(a *attempt) bool {
-			if _, decimal := a.Instrument.Decimals(); !decimal {
+			if _, decimal := a.Instrument.Decimals(); !decimal || a.near.Sign() == 0 && !byNines(a.own.Sub(a.want)) {
 				return false
 			}
 			return slices.ContainsFunc(swaps(a.Text(a.step, a.want)), a.equal)
