@@ -103,30 +103,18 @@ func (r *Room) past(ctx context.Context, student int64) ([]Past, error) {
 	})
 }
 
-// toldBy lists the slips that a card could tell of a student, who has taken some of its help: one whose whole working was
-// shown tells nothing.
+// toldBy writes the slips that a card could tell of a student who has taken some of its help, as they are kept.
 func toldBy(item string, hints int) (string, error) {
 	it, err := kinds.Open([]byte(item))
 	if err != nil {
 		return "", err
 	}
-	ladder, err := it.Hints()
-	if err != nil {
-		return "", err
+	told, err := practice.Told(it, hints)
+	codes := make([]string, len(told))
+	for i, code := range told {
+		codes[i] = string(code)
 	}
-	if slices.ContainsFunc(ladder[:min(hints, len(ladder))], func(h exercise.Hint) bool { return h.Worked }) {
-		return "", nil
-	}
-	told, err := kinds.All.Telling(it)
-	if err != nil {
-		return "", err
-	}
-	codes := make([]string, 0, len(told))
-	for code := range told {
-		codes = append(codes, string(code))
-	}
-	slices.Sort(codes)
-	return strings.Join(codes, " "), nil
+	return strings.Join(codes, " "), err
 }
 
 // practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few

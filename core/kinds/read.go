@@ -66,7 +66,9 @@ func (r *Reading) place() slips.Place {
 	return slips.Place{Instrument: r.Instrument, Method: r.Method, Closed: r.Closed}
 }
 
-func (r *Reading) solutions() ([]*slips.Solution, error) { return r.place().Solutions(r.at(), r.Limits) }
+func (r *Reading) solutions() ([]*slips.Solution, error) {
+	return r.place().Solutions(r.at(), r.Limits)
+}
 
 func (r *Reading) asks(step string) bool { return slices.Contains(r.Ask, step) }
 

@@ -187,29 +187,18 @@ type Past struct {
 	Right  bool            // all its marks
 }
 
-// PastOf is what a card tells that was marked.
-func PastOf(it exercise.Item, r exercise.Result) (Past, error) {
-	told, err := kinds.All.Telling(it)
+// Told lists the slips that a card could tell of a student who has taken some of its help: one whose whole working was shown
+// tells nothing.
+func Told(it exercise.Item, hints int) ([]exercise.Code, error) {
+	ladder, err := it.Hints()
 	if err != nil {
-		return Past{}, err
+		return nil, err
 	}
-	p := Past{Told: sorted(told), Right: r.Marks.Equal(r.Of)}
-	if len(r.Slips) > 0 && !r.Slips[0].IsPair() {
-		p.Did = r.Slips[0]
+	if slices.ContainsFunc(ladder[:min(hints, len(ladder))], func(h exercise.Hint) bool { return h.Worked }) {
+		return nil, nil
 	}
-	if figures := it.Figures(); len(figures) > 0 {
-		p.Family = figures[0].Instrument.Spec().Family
-	}
-	return p, nil
-}
-
-// Recall is what is known of a student by cards that are past, the oldest first.
-func Recall(past []Past) Memory {
-	var m Memory
-	for _, p := range past {
-		m.Take(p)
-	}
-	return m
+	told, err := kinds.All.Telling(it)
+	return sorted(told), err
 }
 
 // Take takes in what a card told.
