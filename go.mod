@@ -25,6 +25,8 @@ require (
 	modernc.org/sqlite v1.62.0
 )
 
+require golang.org/x/telemetry v0.0.0-20261009151841-97e8ea77aa2a // indirect
+
 require (
 	github.com/beorn7/perks v1.0.1 // indirect
 	github.com/cespare/xxhash/v2 v2.3.0 // indirect
@@ -72,4 +74,7 @@ require (
 	modernc.org/memory v1.12.1 // indirect
 )
 
-tool honnef.co/go/tools/cmd/staticcheck
+tool (
+	golang.org/x/tools/cmd/deadcode
+	honnef.co/go/tools/cmd/staticcheck
+)
