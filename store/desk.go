@@ -91,8 +91,8 @@ type FormLost struct {
 func (r *Reader) FormLost(instructor int64, since time.Time) ([]FormLost, error) {
 	return all(r, func(r row) (f FormLost, err error) { return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected) },
 		`SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
-		JOIN cards k ON k.assignment = a.id JOIN entries e ON e.card = k.id
-		WHERE `+taughtSheet+` AND c.archived IS NULL AND a.given >= ? AND k.answered >= ? AND e.outcome = 'form'
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id JOIN entries e ON e.card = k.id
+		WHERE `+taughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ? AND e.outcome = 'form'
 		GROUP BY k.student`, instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 

@@ -1,0 +1,37 @@
+package classroom_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/store"
+)
+
+// What costs a student marks for form is told to who teaches them, and no longer once they are in somebody else's class.
+func TestNoticesAreOfOnesOwnStudents(t *testing.T) {
+	s := newSchool(t)
+	ctx, since := t.Context(), time.Now().Add(-time.Hour)
+	for n := 1; n <= 4; n++ {
+		c := s.card(s.pupil, n)
+		a := s.right(c)
+		a["observed"] += "00" // right, with two decimals too many
+		s.submit(c, a)
+	}
+	lost, err := s.Store().Read(ctx).FormLost(s.anna, since)
+	require.NoError(t, err)
+	require.Len(t, lost, 1)
+	assert.Equal(t, s.pupil, lost[0].Student)
+	assert.Equal(t, 4, lost[0].Times)
+	require.NoError(t, s.Store().Write(ctx, func(tx *store.Tx) error {
+		return tx.SetPupil(store.Student{ID: s.pupil, Class: s.class, Name: "Wren B."})
+	}))
+	require.NoError(t, s.Store().Write(ctx, func(tx *store.Tx) error { return tx.Move(s.class, s.pupil, s.other) }))
+	lost, err = s.Store().Read(ctx).FormLost(s.anna, since)
+	require.NoError(t, err)
+	assert.Empty(t, lost)
+	_, err = s.Notices(ctx, s.anna, since, 5)
+	require.NoError(t, err)
+}
