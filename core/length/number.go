@@ -81,10 +81,10 @@ func gcd(a, b uint64) uint64 {
 	a >>= bits.TrailingZeros64(a)
 	for b != 0 {
 		b >>= bits.TrailingZeros64(b)
-		if a > b {
-			a, b = b, a
-		}
-		b -= a
+		less := b - a // a and b become the smaller one and the distance: no branch that a processor could guess wrong
+		sign := uint64(int64(less) >> 63)
+		a += less & sign
+		b = (less ^ sign) - sign
 	}
 	return a << shift
 }

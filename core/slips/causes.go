@@ -81,7 +81,6 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	if len(found) > 0 {
 		return found
 	}
-	changes = slices.DeleteFunc(changes, func(x change) bool { return c.ruledOut(x.row, step) })
 	for i, a := range tries {
 		for _, pair := range c.pairs(a, off[i], changes) {
 			if !slices.Contains(found, pair) {
@@ -127,7 +126,7 @@ func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exerci
 	for i, x := range changes {
 		rest := off.Sub(x.by)
 		for _, y := range changes[i+1:] {
-			if x.partOn(in) == y.partOn(in) || !a.differs(rest, y.by) {
+			if !a.differs(rest, y.by) || x.partOn(in) == y.partOn(in) || c.ruledOut(x.row, a.step) || c.ruledOut(y.row, a.step) {
 				continue
 			}
 			if pair := x.code.Pair(y.code); !slices.Contains(found, pair) {
