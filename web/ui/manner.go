@@ -12,7 +12,7 @@ import (
 )
 
 // Numbers are written with a point in templates and by the core. Where a reader's language writes a comma, pages say them so;
-// what is typed is read either way. A figure keeps what is engraved on it.
+// what is typed is read either way. A figure keeps what is engraved on it; a chart is written as the text beside it.
 
 // asWritten are the elements whose text stays as it is: drawings, what somebody typed or named, and what is no prose.
 var asWritten = []string{"svg", "h1", "a", "title", "code", "pre", "textarea", "option", "script", "style", "time"}
@@ -31,6 +31,7 @@ func commas(page string) string {
 	var out strings.Builder
 	out.Grow(len(page))
 	inside := 0 // how many elements that stay as written are open
+	charts := 0 // and how many drawings that do not
 	for z := html.NewTokenizer(strings.NewReader(page)); ; {
 		kind := z.Next()
 		raw := string(z.Raw())
@@ -39,10 +40,17 @@ func commas(page string) string {
 			out.WriteString(raw)
 			return out.String()
 		case html.StartTagToken, html.EndTagToken:
-			if name, _ := z.TagName(); slices.Contains(asWritten, string(name)) {
-				if inside++; kind == html.EndTagToken {
-					inside = max(inside-2, 0)
-				}
+			name, more := z.TagName()
+			switch drawing := string(name) == "svg"; {
+			case !slices.Contains(asWritten, string(name)):
+			case drawing && kind == html.StartTagToken && more && isChart(z):
+				charts++
+			case drawing && kind == html.EndTagToken && charts > 0:
+				charts--
+			case kind == html.StartTagToken:
+				inside++
+			default:
+				inside = max(inside-1, 0)
 			}
 		case html.TextToken:
 			if inside == 0 {
@@ -50,6 +58,19 @@ func commas(page string) string {
 			}
 		}
 		out.WriteString(raw)
+	}
+}
+
+// isChart reports whether the element that was just begun is a chart.
+func isChart(z *html.Tokenizer) bool {
+	for {
+		name, value, more := z.TagAttr()
+		if string(name) == "class" {
+			return slices.Contains(strings.Fields(string(value)), "plot")
+		}
+		if !more {
+			return false
+		}
 	}
 }
 
