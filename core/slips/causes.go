@@ -33,7 +33,7 @@ func NewCauses(p Place, s *Solution, w *exercise.Working) *Causes {
 // only where no single one does. A main reading may be written with the base in it or without.
 func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exercise.Code {
 	if c.now == nil {
-		c.now = &attempt{}
+		c.now = &attempt{made: make([]length.Number, 0, 16)}
 	}
 	a := c.now
 	c.set(a, step, want)
@@ -144,13 +144,9 @@ func (c *Causes) set(a *attempt, step string, want length.Number) {
 	if c.place.Method.Correction() {
 		zero = zero.Neg()
 	}
-	made := a.made[:0]
-	if made == nil {
-		made = make([]length.Number, 0, 16)
-	}
 	*a = attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
 		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero,
-		work: c.work, fromEnd: c.solution.FromEnd, made: made}
+		work: c.work, fromEnd: c.solution.FromEnd, made: a.made[:0]}
 	a.settle()
 }
 
