@@ -66,7 +66,7 @@ func (r *Room) WhatWentWrong(ctx context.Context, instructor, assignment int64) 
 	a.Astray = map[astrayKey]Astray{}
 	for _, e := range astray {
 		given, err := length.ReadTyped(e.Given)
-		expected, bad := length.Parse(e.Expected)
+		expected, bad := length.ParseStored(e.Expected)
 		if err != nil || bad != nil {
 			continue // no number: what is left out, or a choice
 		}

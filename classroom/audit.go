@@ -5,21 +5,27 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 
+	"cavix/core/comparator"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
-	"cavix/core/survey"
+	"cavix/core/length"
+	"cavix/core/logbook"
 	"cavix/store"
 )
 
-// Audit is what a look through everything that is kept found.
+// Audit is what a check of everything that is kept found.
 type Audit struct {
-	Documents int      // instruments, sheets, rounds and surveys
-	Cards     int      // dealt
-	Answers   int      // marked anew: of cards and of rounds
-	Faults    []string // what cannot be read or is marked otherwise than the core marks it, up to a bound
-	More      int      // faults beyond those
+	Documents int       // of every sort that is kept
+	Numbers   int       // deviations, readings and limits
+	Cards     int       // dealt
+	Answers   int       // marked anew: of cards and of rounds
+	Faults    []string  // what cannot be read or is marked otherwise than the core marks it, up to a bound
+	More      int       // faults beyond those
+	Earlier   []Earlier // sheets with cards that were marked by an earlier version's rules, which is no fault
 }
 
 // mostAudited bounds the faults that are listed, auditStep how many rows are held at a time.
@@ -36,31 +42,45 @@ func (a *Audit) fault(format string, args ...any) {
 	a.More++
 }
 
-// Audit reads every document, item and answer that is kept, and marks every answer anew by the item and the sheet as they
-// are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not its business.
+// kept is one sort of what is kept: documents, or single numbers.
+type kept struct {
+	what   string // as "instrument", before the id
+	from   store.Shelf
+	number bool
+	read   func([]byte) error
+}
+
+// keptEverywhere are the sorts whose rows stand alone. Cards, sheets that were given and what hangs on rounds and studies is
+// read by functions of its own.
+var keptEverywhere = []kept{
+	{"instrument", store.Instruments, false, readsInto[instrument.Instrument]},
+	{"zero limit of instrument", store.ZeroBounds, true, readsNumber},
+	{"logbook entry", store.LogEntries, false, readsInto[logbook.Entry]},
+	{"sheet", store.SheetsMade, false, readsSheet},
+	{"sheet before re-marking", store.BeforeMarked, false, readsSheet},
+	{"care question", store.CareItems, false, func(doc []byte) error { _, err := kinds.Open(doc); return err }},
+	{"convention of class", store.Conventions, false, readsInto[exercise.Method]},
+	{"words of class", store.Terms, false, func(doc []byte) error { _, err := Words(string(doc)); return err }},
+	{"Board of class", store.Boards, false, readsInto[map[string]any]},
+	{"comparison", store.Comparisons, false, readsInto[comparator.Plan]},
+	{"line of a comparison", store.Deviations, true, readsNumber},
+}
+
+func readsInto[T any](doc []byte) error { return json.Unmarshal(doc, new(T)) }
+
+func readsNumber(text []byte) error { return new(length.Number).UnmarshalText(text) }
+
+func readsSheet(doc []byte) error {
+	_, err := kinds.All.ReadSheet(doc)
+	return err
+}
+
+// Audit reads every number, document, item and answer that is kept, and marks every answer anew by the item and the sheet as
+// they are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not its business.
 func (r *Room) Audit(ctx context.Context) (a Audit, err error) {
 	rd := r.read(ctx)
-	readable := func(into func() json.Unmarshaler) func([]byte) error {
-		return func(doc []byte) error { return json.Unmarshal(doc, into()) }
-	}
-	shelves := []struct {
-		what string
-		from store.Shelf
-		read func([]byte) error
-	}{
-		{"instrument", store.Instruments, readable(func() json.Unmarshaler { return new(instrument.Instrument) })},
-		{"sheet", store.SheetsMade, func(doc []byte) error { _, err := kinds.All.ReadSheet(doc); return err }},
-		{"survey", store.PlansGiven, func(doc []byte) error { return json.Unmarshal(doc, new(survey.Plan)) }},
-	}
-	for _, s := range shelves {
-		err := shelved(rd, s.from, func(k store.Kept) error {
-			a.Documents++
-			if err := s.read([]byte(k.Document)); err != nil {
-				a.fault("%s %d cannot be read: %s", s.what, k.ID, err)
-			}
-			return nil
-		})
-		if err != nil {
+	for _, k := range keptEverywhere {
+		if err := a.shelf(rd, k); err != nil {
 			return a, err
 		}
 	}
@@ -73,9 +93,56 @@ func (r *Room) Audit(ctx context.Context) (a Audit, err error) {
 	}
 	off, err := rd.SumsOff(mostAudited)
 	for _, s := range off {
-		a.fault("sheet %d, student %d, attempt %d: what it came to is not the sum of its cards", s.Assignment, s.Student, s.Attempt)
+		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student, s.Attempt)
 	}
-	return a, errors.Join(err, a.rounds(rd))
+	return a, errors.Join(err, a.rounds(rd), a.studies(rd))
+}
+
+// shelf reads everything of one sort.
+func (a *Audit) shelf(rd *store.Reader, k kept) error {
+	return shelved(rd, k.from, func(row store.Kept) error {
+		if k.number {
+			a.Numbers++
+		} else {
+			a.Documents++
+		}
+		if err := k.read([]byte(row.Document)); err != nil {
+			a.fault("%s %d cannot be read: %s", k.what, row.ID, err)
+		}
+		return nil
+	})
+}
+
+// studies reads the plans of studies, and what students read and set in them.
+func (a *Audit) studies(rd *store.Reader) error {
+	return shelved(rd, store.PlansGiven, func(k store.Kept) error {
+		a.Documents++
+		s, _ := openSurvey(store.Survey{ID: k.ID, Plan: k.Document}, nil)
+		if s.Err != nil {
+			a.fault("study %d cannot be read: %s", k.ID, errors.Unwrap(s.Err))
+		}
+		read, damaged, err := observed(rd.AllReadings(k.ID))
+		if err != nil {
+			return err
+		}
+		a.Numbers += len(read) + len(damaged)
+		for _, g := range damaged {
+			a.fault("study %d, student %d, reading %d cannot be read: %q is no number", k.ID, g.Student, g.Cell+1, g.Value)
+		}
+		for _, g := range read {
+			if s.Err == nil && (g.Cell < 0 || g.Cell >= s.Plan.Cells()) {
+				a.fault("study %d, student %d: there is no reading %d in the plan", k.ID, g.Student, g.Cell+1)
+			}
+		}
+		set, err := rd.Setups(k.ID)
+		for _, answer := range set {
+			a.Documents++
+			if err := readsInto[exercise.Answer]([]byte(answer.Document)); err != nil {
+				a.fault("study %d, student %d: what was set cannot be read: %s", k.ID, answer.ID, err)
+			}
+		}
+		return err
+	})
 }
 
 // shelved hands out every document of a shelf.
@@ -105,12 +172,30 @@ func (a *Audit) given(rd *store.Reader) (map[int64]exercise.Sheet, error) {
 			return nil
 		}
 		sheets[k.ID] = sheet
-		return nil
+		return a.papers(rd, Given{Assignment: store.Assignment{ID: k.ID}, Sheet: sheet})
 	})
+}
+
+// papers reads the versions of a sheet that were printed.
+func (a *Audit) papers(rd *store.Reader, g Given) error {
+	list, err := rd.Papers(g.ID, mostPapers)
+	for _, p := range list {
+		a.Documents++
+		if _, _, err := printed(rd, g, p.Version); err != nil {
+			a.fault("version %d on paper of sheet %d cannot be read: %s", p.Version, g.ID, err)
+		}
+	}
+	return err
 }
 
 // cards reads every card, and marks those that were answered.
 func (a *Audit) cards(ctx context.Context, rd *store.Reader, sheets map[int64]exercise.Sheet) error {
+	earlier := map[int64]*Earlier{}
+	defer func() {
+		for _, id := range slices.Sorted(maps.Keys(earlier)) {
+			a.Earlier = append(a.Earlier, *earlier[id])
+		}
+	}()
 	for after := int64(0); ; {
 		list, err := rd.CardsAfter(after, auditStep)
 		if err != nil || len(list) == 0 {
@@ -130,8 +215,16 @@ func (a *Audit) cards(ctx context.Context, rd *store.Reader, sheets map[int64]ex
 				return err
 			}
 			a.Cards++
-			if why := audited(k, sheets[k.Assignment], of[k.ID]); why != "" {
+			rule, why := audited(k, sheets[k.Assignment], of[k.ID])
+			switch {
+			case why != "" && k.Assignment == 0:
+				a.fault("card %d (%s, card %d of practice): %s", k.ID, k.Name, k.N, why)
+			case why != "":
 				a.fault("card %d (%s, card %d of sheet %d): %s", k.ID, k.Name, k.N, k.Assignment, why)
+			case rule != nil && k.Assignment != 0: // what was practised has no marks
+				if err := countEarlier(rd, earlier, k, rule); err != nil {
+					return err
+				}
 			}
 			if k.Done() {
 				a.Answers++
@@ -141,25 +234,73 @@ func (a *Audit) cards(ctx context.Context, rd *store.Reader, sheets map[int64]ex
 	}
 }
 
-// audited says what is wrong with a card as it is kept, or "".
-func audited(k store.Card, sheet exercise.Sheet, entries []store.Entry) string {
+// countEarlier counts a card that was marked by an earlier version's rule with its sheet.
+func countEarlier(rd *store.Reader, by map[int64]*Earlier, k store.Card, rule *earlierRule) error {
+	e := by[k.Assignment]
+	if e == nil {
+		title, class, err := rd.TitleOf(k.Assignment)
+		if err != nil {
+			return err
+		}
+		e = &Earlier{Assignment: k.Assignment, Title: title, Class: class, Rule: rule.said,
+			Example: fmt.Sprintf("card %d of %s", k.N, k.Name)}
+		by[k.Assignment] = e
+	}
+	e.Cards++
+	return nil
+}
+
+// audited says what is wrong with a card as it is kept, or "" and the earlier version's rule that it was marked by, if any.
+func audited(k store.Card, sheet exercise.Sheet, entries []store.Entry) (*earlierRule, string) {
 	c, err := openCard(k)
 	switch {
 	case err != nil:
-		return err.Error()
+		return nil, err.Error()
 	case !k.Done() && len(entries) > 0:
-		return "it has marks and was not answered"
+		return nil, "it has marks and was not answered"
 	case !k.Done():
-		return ""
+		return nil, ""
 	}
 	result, err := c.Item.Mark(c.Answer)
 	if err != nil {
-		return "its answer cannot be marked: " + err.Error()
+		return nil, "its answer cannot be marked: " + err.Error()
 	}
 	m, err := marked(result, sheet, c.Item, k.Hints, nil)
 	if err != nil {
-		return err.Error()
+		return nil, err.Error()
 	}
+	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Entries, entries, sameMarks) {
+		return nil, ""
+	}
+	if rule := earlierRuleOf(entries, m.Entries); rule != nil {
+		half, err := earned(entries, sheet, c.Item, k.Hints)
+		if err != nil {
+			return nil, err.Error()
+		}
+		if half == k.Half && m.Of == k.Of {
+			return rule, ""
+		}
+	}
+	return nil, discrepancy(k, m, entries)
+}
+
+// sameMarks reports whether two fields are marked alike; how they are explained may be another matter.
+func sameMarks(a, b store.Entry) bool {
+	return a.Field == b.Field && a.Outcome == b.Outcome && a.Half == b.Half && a.Expected == b.Expected
+}
+
+// earned is twice what fields as they stand come to on a card, less what help cost.
+func earned(entries []store.Entry, sheet exercise.Sheet, it exercise.Item, hints int) (int64, error) {
+	result, err := resultOf(entries)
+	if err != nil {
+		return 0, err
+	}
+	m, err := marked(result, sheet, it, hints, nil)
+	return m.Half, err
+}
+
+// discrepancy says in what the marks that stand are not those that the core gives.
+func discrepancy(k store.Card, m store.Marked, entries []store.Entry) string {
 	if m.Half != k.Half || m.Of != k.Of {
 		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", halves(k.Half), halves(k.Of), halves(m.Half), halves(m.Of))
 	}
@@ -167,13 +308,12 @@ func audited(k store.Card, sheet exercise.Sheet, entries []store.Entry) string {
 		return fmt.Sprintf("%d fields stand, the core marks %d", len(entries), len(m.Entries))
 	}
 	for i, e := range m.Entries {
-		was := entries[i]
-		if e.Field != was.Field || e.Outcome != was.Outcome || e.Half != was.Half || e.Expected != was.Expected {
+		if was := entries[i]; !sameMarks(was, e) {
 			return fmt.Sprintf("field %s stands as %s, expecting %s; the core says %s, expecting %s", was.Field, was.Outcome,
 				was.Expected, e.Outcome, e.Expected)
 		}
 	}
-	return ""
+	return "the marks that stand are not those that the core gives"
 }
 
 // rounds reads the questions that classes were asked, and marks their answers.

@@ -49,6 +49,29 @@ func (r *Room) DropStudent(ctx context.Context, by Hand, class, student int64) e
 	})
 }
 
+// DropSurvey puts a study of a class into the bin, with all its readings. Who gave it may do that, and who leads the class;
+// anybody else gets ErrMayNot.
+func (r *Room) DropSurvey(ctx context.Context, by Hand, id int64) error {
+	return r.onSurvey(ctx, by, id, func(tx *store.Tx, s store.Survey) error {
+		role, err := tx.RoleIn(by.ID, s.Class)
+		if err != nil {
+			return err
+		}
+		if s.Owner != by.ID && !role.May(store.Leads) {
+			return ErrMayNot
+		}
+		if err := tx.BinSurvey(id, by.At); err != nil {
+			return err
+		}
+		return by.log(tx, s.Class, "the study "+s.Title+" was put into the bin")
+	})
+}
+
+// DropComparison puts one of an instructor's comparisons into the bin, with all that was sent to it.
+func (r *Room) DropComparison(ctx context.Context, by Hand, id int64) error {
+	return r.binned(ctx, by, "a comparison was put into the bin", func(tx *store.Tx) error { return tx.BinComparison(by.ID, id, by.At) })
+}
+
 func (r *Room) binned(ctx context.Context, by Hand, said string, work func(*store.Tx) error) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		if err := work(tx); err != nil {
@@ -69,6 +92,10 @@ func (r *Room) BringBack(ctx context.Context, by Hand, sort store.Sort, id int64
 			return tx.BinSheet(by.ID, id, time.Time{})
 		case store.BinClass:
 			return tx.BinClass(by.ID, id, time.Time{})
+		case store.BinStudy:
+			return tx.BinSurvey(id, time.Time{})
+		case store.BinComparison:
+			return tx.BinComparison(by.ID, id, time.Time{})
 		}
 		st, err := tx.BinnedStudent(id)
 		if err != nil {

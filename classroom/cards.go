@@ -119,6 +119,9 @@ func (r *Room) SaveDraft(ctx context.Context, student int64, c Card, s State, ty
 		return ErrOver
 	}
 	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(tx, student, c, s.At); err != nil {
+			return err
+		}
 		open, err := tx.SaveDraft(student, c.ID, text)
 		if err == nil && !open {
 			err = ErrOver
@@ -137,6 +140,9 @@ func (r *Room) TakeHint(ctx context.Context, student int64, c Card, s State) err
 		return ErrOver
 	}
 	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(tx, student, c, s.At); err != nil {
+			return err
+		}
 		return tx.TakeHint(student, c.ID, len(s.Sheet.Rungs(hints)))
 	})
 }
@@ -174,6 +180,9 @@ func (r *Room) Submit(
 	}
 	answer := s.answer(given, at)
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(tx, student, c, s.At); err != nil {
+			return err
+		}
 		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
 		// marked as it now is.
 		if counted, err = tx.AnsweredAs(student, c.Card, answer, k); err != nil || counted {

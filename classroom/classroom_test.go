@@ -180,7 +180,7 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	_, err = s.StudentSheet(ctx, s.stranger, s.assignment)
 	notFound(err)
 	_, err = s.Submit(ctx, s.stranger, k, s.stands(s.pupil), exercise.Answer{"main": "1"}, time.Now())
-	notFound(err)
+	assert.ErrorIs(t, err, classroom.ErrOver)
 	require.ErrorIs(t, s.draft(s.rival, k, exercise.Answer{"main": "1"}), classroom.ErrOver)
 	assert.Empty(t, s.card(s.pupil, 1).Draft, "not the rival's card")
 
@@ -362,7 +362,7 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	for range 5 {
 		s.hint(s.pupil, k)
 	}
-	require.NoError(t, s.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), "of another's card nothing is taken")
+	require.ErrorIs(t, s.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), classroom.ErrOver, "of another's card nothing is taken")
 	assert.Equal(t, 3, s.card(s.pupil, 1).Hints, "the ladder ends")
 	a := s.right(k)
 	x, err := length.Parse(a["main"])

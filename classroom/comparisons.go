@@ -1,10 +1,10 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/json"
-	"fmt"
 	"strings"
 	"time"
 
@@ -17,31 +17,40 @@ import (
 type Comparison struct {
 	store.Comparison
 	Plan comparator.Plan
+	Err  error // why the plan cannot be read, if it cannot
 }
 
-// Compared is a line that a gauge sent; Deviation is nil where it could not be read.
+// Compared is a line that a gauge sent; Deviation is nil where it could not be read, then or now.
 type Compared struct {
 	store.Compared
 	Deviation *length.Number
+	Damaged   bool // it was read once, and what was kept cannot be read now
 }
 
 func openComparison(c store.Comparison, err error) (Comparison, error) {
 	out := Comparison{Comparison: c}
 	if err == nil {
-		err = json.Unmarshal([]byte(c.Plan), &out.Plan)
+		if bad := json.Unmarshal([]byte(c.Plan), &out.Plan); bad != nil {
+			out.Err = Damaged{"comparison", c.ID, bad}
+		}
 	}
-	return out, err
+	return out, cmp.Or(err, out.Err)
 }
 
 // mostComparisons is how many comparisons an instructor keeps.
 const mostComparisons = 200
 
-// Comparisons lists an instructor's comparisons, the newest first.
-func (r *Room) Comparisons(ctx context.Context, owner int64) ([]store.Comparison, error) {
-	return r.read(ctx).Comparisons(owner, mostComparisons)
+// Comparisons lists an instructor's comparisons, the newest first. One whose plan cannot be read says why.
+func (r *Room) Comparisons(ctx context.Context, owner int64) ([]Comparison, error) {
+	list, err := r.read(ctx).Comparisons(owner, mostComparisons)
+	out := make([]Comparison, len(list))
+	for i, c := range list {
+		out[i], _ = openComparison(c, nil)
+	}
+	return out, err
 }
 
-// Comparison finds one of an instructor's comparisons with what was sent to it.
+// Comparison finds one of an instructor's comparisons with what was sent to it. One whose plan cannot be read is Damaged.
 func (r *Room) Comparison(ctx context.Context, owner, id int64) (Comparison, []Compared, error) {
 	c, err := openComparison(r.read(ctx).Comparison(owner, id))
 	if err != nil {
@@ -54,11 +63,10 @@ func (r *Room) Comparison(ctx context.Context, owner, id int64) (Comparison, []C
 		if k.Deviation == "" {
 			continue
 		}
-		x, err := length.Parse(k.Deviation)
-		if err != nil {
-			return c, nil, fmt.Errorf("line %d of comparison %d: %w", k.ID, id, err)
+		x, bad := length.ParseStored(k.Deviation)
+		if out[i].Damaged = bad != nil; !out[i].Damaged {
+			out[i].Deviation = &x
 		}
-		out[i].Deviation = &x
 	}
 	return c, out, err
 }
@@ -86,9 +94,14 @@ func (r *Room) AddComparison(ctx context.Context, owner int64, title string, p c
 	return id, err
 }
 
-// DropComparison removes one of an instructor's comparisons.
-func (r *Room) DropComparison(ctx context.Context, owner, id int64) error {
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.DropComparison(owner, id) })
+// RemoveCompared deletes a line that was sent to one of an instructor's comparisons.
+func (r *Room) RemoveCompared(ctx context.Context, owner, comparison, line int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Comparison(owner, comparison); err != nil {
+			return err
+		}
+		return tx.RemoveCompared(comparison, line)
+	})
 }
 
 // Taken says what became of the lines that were sent.

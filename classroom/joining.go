@@ -122,7 +122,7 @@ func (r *Room) RenewCode(ctx context.Context, by Hand, class int64) error {
 
 // LetIn lets students in who wait, or sends them away: all that is kept of those is removed.
 func (r *Room) LetIn(ctx context.Context, by Hand, class int64, students []int64, in bool) error {
-	return r.inClass(ctx, by.ID, class, store.Marks, func(tx *store.Tx) error {
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		for _, id := range students {
 			st, err := tx.Pupil(class, id)
 			if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"cavix/core/length"
@@ -18,6 +19,9 @@ type Book struct {
 	Entries []logbook.Entry // all that were made, those too that a further one corrects
 	Limit   *length.Number  // of its zero error, either way
 	State   logbook.State
+
+	Damaged  []store.LogEntry // entries that cannot be read
+	BadLimit string           // the limit as it is kept, where it cannot be read; "" else
 }
 
 // mostEntries is how many entries a book holds.
@@ -29,19 +33,24 @@ func (r *Room) Books(ctx context.Context, owner int64, today time.Time) ([]Book,
 	if err != nil {
 		return nil, err
 	}
-	return r.books(ctx, owner, rack, today)
+	return books(r.read(ctx), owner, rack, today)
 }
 
 // Book is the book of one of an instructor's instruments.
 func (r *Room) Book(ctx context.Context, owner, id int64, today time.Time) (Book, error) {
-	k, err := r.Racked(ctx, owner, id)
-	if err == nil && k.Err != nil {
-		err = store.ErrNotFound
-	}
+	return book(r.read(ctx), owner, id, today)
+}
+
+func book(read *store.Reader, owner, id int64, today time.Time) (Book, error) {
+	kept, err := read.Racked(owner, id)
 	if err != nil {
 		return Book{}, err
 	}
-	list, err := r.books(ctx, owner, []Racked{k}, today)
+	k := openRacked(kept)
+	if k.Err != nil {
+		return Book{}, store.ErrNotFound
+	}
+	list, err := books(read, owner, []Racked{k}, today)
 	if err != nil {
 		return Book{}, err
 	}
@@ -49,8 +58,7 @@ func (r *Room) Book(ctx context.Context, owner, id int64, today time.Time) (Book
 }
 
 // books are the books of some of an owner's instruments.
-func (r *Room) books(ctx context.Context, owner int64, rack []Racked, today time.Time) ([]Book, error) {
-	read := r.read(ctx)
+func books(read *store.Reader, owner int64, rack []Racked, today time.Time) ([]Book, error) {
 	only := int64(0)
 	if len(rack) == 1 {
 		only = rack[0].ID
@@ -63,11 +71,12 @@ func (r *Room) books(ctx context.Context, owner int64, rack []Racked, today time
 	if err != nil {
 		return nil, err
 	}
-	of := map[int64][]logbook.Entry{}
+	of, damaged := map[int64][]logbook.Entry{}, map[int64][]store.LogEntry{}
 	for _, k := range entries {
 		e := logbook.Entry{}
-		if err := json.Unmarshal([]byte(k.Entry), &e); err != nil {
-			return nil, fmt.Errorf("entry %d of a logbook: %w", k.ID, err)
+		if json.Unmarshal([]byte(k.Entry), &e) != nil {
+			damaged[k.Instrument] = append(damaged[k.Instrument], k)
+			continue
 		}
 		e.ID, e.At, e.Corrects = k.ID, k.Day, k.Corrects
 		of[k.Instrument] = append(of[k.Instrument], e)
@@ -77,13 +86,13 @@ func (r *Room) books(ctx context.Context, owner int64, rack []Racked, today time
 		if k.Err != nil {
 			continue
 		}
-		b := Book{Racked: k, Entries: of[k.ID]}
+		b := Book{Racked: k, Entries: of[k.ID], Damaged: damaged[k.ID]}
 		if text, there := limits[k.ID]; there {
-			x, err := length.Parse(text)
-			if err != nil {
-				return nil, fmt.Errorf("the limit of instrument %d: %w", k.ID, err)
+			if x, err := length.ParseStored(text); err == nil {
+				b.Limit = &x
+			} else {
+				b.BadLimit = text
 			}
-			b.Limit = &x
 		}
 		b.State = logbook.StateOf(k.Instrument, b.Entries, b.Limit, today)
 		out = append(out, b)
@@ -94,10 +103,17 @@ func (r *Room) books(ctx context.Context, owner int64, rack []Racked, today time
 // WriteBook adds entries to the book of an instructor's instrument, whole or not at all. What cannot stand is a
 // refusal.Refusal, of several entries with their number before the field.
 func (r *Room) WriteBook(ctx context.Context, owner, id int64, list ...logbook.Entry) error {
-	b, err := r.Book(ctx, owner, id, time.Time{})
-	if err != nil {
-		return err
-	}
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		b, err := book(&tx.Reader, owner, id, time.Time{})
+		if err != nil {
+			return err
+		}
+		return b.write(tx, list)
+	})
+}
+
+// write adds entries to a book.
+func (b Book) write(tx *store.Tx, list []logbook.Entry) error {
 	if len(b.Entries)+len(list) > mostEntries {
 		return refusal.New("", "a book holds up to %d entries", mostEntries)
 	}
@@ -105,7 +121,6 @@ func (r *Room) WriteBook(ctx context.Context, owner, id int64, list ...logbook.E
 	for _, e := range b.Entries {
 		known[e.ID] = true
 	}
-	kept := make([]store.LogEntry, len(list))
 	for i, e := range list {
 		err := e.Check(b.Instrument)
 		if err == nil && e.Corrects != 0 && !known[e.Corrects] {
@@ -117,18 +132,29 @@ func (r *Room) WriteBook(ctx context.Context, owner, id int64, list ...logbook.E
 		if err != nil {
 			return err
 		}
-		kept[i] = store.LogEntry{Instrument: id, Day: e.At, Corrects: e.Corrects}
-		if kept[i].Entry, err = toJSON(e); err != nil {
+		text, err := toJSON(e)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.AddLogEntry(store.LogEntry{Instrument: b.ID, Day: e.At, Corrects: e.Corrects, Entry: text}); err != nil {
 			return err
 		}
 	}
+	return nil
+}
+
+// RemoveDamaged deletes an entry of the book of an instructor's instrument that cannot be read. Any other stays: a further
+// entry corrects it.
+func (r *Room) RemoveDamaged(ctx context.Context, owner, id, entry int64) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
-		for _, e := range kept {
-			if _, err := tx.AddLogEntry(e); err != nil {
-				return err
-			}
+		b, err := book(&tx.Reader, owner, id, time.Time{})
+		if err != nil {
+			return err
 		}
-		return nil
+		if !slices.ContainsFunc(b.Damaged, func(e store.LogEntry) bool { return e.ID == entry }) {
+			return store.ErrNotFound
+		}
+		return tx.RemoveLogEntry(id, entry)
 	})
 }
 
@@ -144,17 +170,23 @@ func (r *Room) SetZeroLimit(ctx context.Context, owner, id int64, limit *length.
 // TakeOver makes what the last check found the zero error of an instructor's instrument. One that the instrument cannot
 // have is a refusal.Refusal.
 func (r *Room) TakeOver(ctx context.Context, owner, id int64) error {
-	b, err := r.Book(ctx, owner, id, time.Time{})
-	if err != nil {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		b, err := book(&tx.Reader, owner, id, time.Time{})
+		if err != nil {
+			return err
+		}
+		if !b.State.Checked {
+			return store.ErrNotFound
+		}
+		in, err := b.Instrument.WithZeroError(b.State.Last.Zero(b.Instrument))
+		if err != nil {
+			return err
+		}
+		doc, err := toJSON(in)
+		if err != nil {
+			return err
+		}
+		_, err = tx.KeepInstrument(owner, store.Racked{ID: id, Name: in.Name(), Document: doc})
 		return err
-	}
-	if !b.State.Checked {
-		return store.ErrNotFound
-	}
-	in, err := b.Instrument.WithZeroError(b.State.Last.Zero(b.Instrument))
-	if err != nil {
-		return err
-	}
-	_, err = r.KeepInstrument(ctx, owner, id, in)
-	return err
+	})
 }

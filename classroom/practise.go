@@ -185,6 +185,9 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 		return Card{}, err
 	}
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := present(tx, student); err != nil {
+			return err
+		}
 		now, err := tx.Practice(student)
 		if err != nil {
 			return err
@@ -215,11 +218,9 @@ func hadLately(rd *store.Reader, student int64) (map[string]bool, error) {
 	items, err := rd.PractisedLately(student, lately)
 	out := make(map[string]bool, len(items))
 	for _, text := range items {
-		it, bad := kinds.Open([]byte(text))
-		if bad != nil {
-			return nil, bad
+		if it, bad := kinds.Open([]byte(text)); bad == nil { // one that cannot be read keeps nobody from practising
+			out[positionOf(it)] = true
 		}
-		out[positionOf(it)] = true
 	}
 	return out, err
 }
@@ -237,6 +238,9 @@ func (r *Room) KeepPractice(ctx context.Context, student int64, c Card, typed ex
 		return err
 	}
 	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := present(tx, student); err != nil {
+			return err
+		}
 		open, err := tx.SaveDraft(student, c.ID, text)
 		if err == nil && !open {
 			err = ErrOver
@@ -251,7 +255,12 @@ func (r *Room) HelpPractice(ctx context.Context, student int64, c Card) error {
 	if err != nil {
 		return err
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.TakeHint(student, c.ID, len(hints)) })
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := present(tx, student); err != nil {
+			return err
+		}
+		return tx.TakeHint(student, c.ID, len(hints))
+	})
 }
 
 // CheckPractice marks a practised card. Checking it twice does nothing.
@@ -265,6 +274,9 @@ func (r *Room) CheckPractice(ctx context.Context, student int64, c Card, a exerc
 		return err
 	}
 	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := present(tx, student); err != nil {
+			return err
+		}
 		counted, err := tx.Answered(student, c.ID, store.Answer{Text: given, At: at})
 		if err != nil || !counted {
 			return err

@@ -105,47 +105,55 @@ func (a anew) set(tx *store.Tx) error {
 func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string,
 	at time.Time) error {
 	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
-		g, list, err := prepared(&tx.Reader, owner, assignment, m)
-		if err != nil {
-			return err
-		}
-		id, err := tx.AddRemarking(assignment, g.Definition, at)
-		if err != nil {
-			return err
-		}
-		if err := tx.ForgetTold(assignment); err != nil {
-			return err
-		}
-		g.Sheet.Method = m
-		after, err := toJSON(g.Sheet)
-		if err != nil {
-			return err
-		}
-		if err := tx.SetDefinition(assignment, after); err != nil {
-			return err
-		}
-		results, err := resultsOf(&tx.Reader, assignment)
-		if err != nil {
-			return err
-		}
-		changed, answered := 0, 0
-		for _, a := range list {
-			if err := tx.KeepBefore(id, before(a.card, results)); err != nil {
-				return err
-			}
-			if a.kept != nil {
-				answered++
-				if a.kept.Half != a.card.Half {
-					changed++
-				}
-			}
-			if err := a.set(tx); err != nil {
-				return err
-			}
-		}
-		what := fmt.Sprintf("marked the sheet anew by another method: %d of %d marks changed", changed, answered)
-		return tx.Log(assignment, store.Change{Who: who, What: what, At: at})
+		return applyRemark(tx, owner, assignment, m, store.Change{Who: who, What: "marked the sheet anew by another method", At: at})
 	})
+}
+
+// applyRemark marks a sheet anew and logs it, with how many marks changed.
+func applyRemark(tx *store.Tx, owner, assignment int64, m exercise.Method, log store.Change) error {
+	g, list, err := prepared(&tx.Reader, owner, assignment, m)
+	if err != nil {
+		return err
+	}
+	id, err := tx.AddRemarking(assignment, g.Definition, log.At)
+	if err != nil {
+		return err
+	}
+	if err := tx.ForgetTold(assignment); err != nil {
+		return err
+	}
+	g.Sheet.Method = m
+	after, err := toJSON(g.Sheet)
+	if err != nil {
+		return err
+	}
+	if err := tx.SetDefinition(assignment, after); err != nil {
+		return err
+	}
+	results, err := resultsOf(&tx.Reader, assignment)
+	if err != nil {
+		return err
+	}
+	changed, answered := 0, 0
+	for _, a := range list {
+		if err := tx.KeepBefore(id, before(a.card, results)); err != nil {
+			return err
+		}
+		if a.kept != nil {
+			answered++
+			if a.kept.Half != a.card.Half {
+				changed++
+			}
+		}
+		if err := a.set(tx); err != nil {
+			return err
+		}
+	}
+	if err := forgetEarlier(tx, assignment, log.At); err != nil {
+		return err
+	}
+	log.What += fmt.Sprintf(": %d of %d marks changed", changed, answered)
+	return tx.Log(assignment, log)
 }
 
 // resultsOf are the results of all answered cards of a given sheet, by card.

@@ -134,11 +134,11 @@ func (r *Room) StudentSheet(ctx context.Context, student, id int64) (Given, erro
 	return whole(openGiven(r.read(ctx).StudentAssignment(student, id)))
 }
 
-// Give gives a sheet to a class, both of the owner. The sheet is copied, with the class's school where the
+// Give gives a sheet of an instructor's to a class in which they may mark. The sheet is copied, with the class's school where the
 // sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is
 // store.ErrTaken.
 func (r *Room) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
-	err = r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error {
+	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
 		c, err := tx.Class(owner, class)
 		if err != nil {
 			return err

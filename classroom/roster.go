@@ -51,15 +51,17 @@ type Hand struct {
 	At   time.Time
 }
 
-// withPupil changes something about a student of a class and logs it; what is said of them follows the student's name.
-func (r *Room) withPupil(ctx context.Context, by Hand, class, student int64, needs store.Role, said string,
-	work func(*store.Tx, store.Student) error) error {
-	return r.inClass(ctx, by.ID, class, needs, func(tx *store.Tx) error {
+// withPupil changes something about a student of a class that the instructor leads, and logs it: what work says follows the
+// student's name.
+func (r *Room) withPupil(ctx context.Context, by Hand, class, student int64,
+	work func(*store.Tx, store.Student) (said string, err error)) error {
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		st, err := tx.Pupil(class, student)
 		if err != nil {
 			return err
 		}
-		if err := work(tx, st); err != nil {
+		said, err := work(tx, st)
+		if err != nil {
 			return err
 		}
 		return by.log(tx, class, st.Name+" "+said)
@@ -72,28 +74,24 @@ func (h Hand) log(tx *store.Tx, class int64, what string) error {
 
 // ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
 func (r *Room) ClearPassphrase(ctx context.Context, by Hand, class, student int64) error {
-	return r.withPupil(ctx, by, class, student, store.Marks, "may choose a new passphrase",
-		func(tx *store.Tx, _ store.Student) error { return tx.ClearPassphrase(class, student) })
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (string, error) {
+		return "may choose a new passphrase", tx.ClearPassphrase(class, student)
+	})
 }
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is store.ErrTaken.
 func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
-	before, err := r.read(ctx).Pupil(s.Class, s.ID)
-	if err != nil {
-		return err
-	}
-	err = r.withPupil(ctx, by, s.Class, s.ID, store.Marks, becomes(before, s), func(tx *store.Tx, was store.Student) error {
+	return r.withPupil(ctx, by, s.Class, s.ID, func(tx *store.Tx, was store.Student) (string, error) {
 		if !names.Alike(was.Name, s.Name) {
 			if err := nameFree(&tx.Reader, s.Class, s.ID, s.Name); err != nil {
-				return err
+				return "", err
 			}
 		}
-		return tx.SetPupil(s)
+		if err := tx.SetPupil(s); err != nil {
+			return "", err
+		}
+		return becomes(was, s), setExtra(tx, s.Class, s.ID, s.Extra)
 	})
-	if err != nil {
-		return err
-	}
-	return r.SetExtra(ctx, by.ID, s.Class, s.ID, s.Extra)
 }
 
 // becomes says what is changed about a student, after the name that was.
@@ -124,36 +122,35 @@ func (r *Room) Leave(ctx context.Context, by Hand, class, student int64, back bo
 	if back {
 		said, at = "is in the class again", time.Time{}
 	}
-	return r.withPupil(ctx, by, class, student, store.Leads, said,
-		func(tx *store.Tx, _ store.Student) error { return tx.SetGone(class, student, at) })
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (string, error) {
+		return said, tx.SetGone(class, student, at)
+	})
 }
 
 // Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
 // store.ErrTaken.
 func (r *Room) Move(ctx context.Context, by Hand, class, student, to int64) error {
-	there, err := r.read(ctx).Class(by.ID, to)
-	if err != nil {
-		return err
-	}
-	if !there.Role.May(store.Leads) {
-		return ErrMayNot
-	}
-	return r.withPupil(ctx, by, class, student, store.Leads, "was moved to "+there.Name,
-		func(tx *store.Tx, st store.Student) error {
-			if err := nameFree(&tx.Reader, to, student, st.Name); err != nil {
-				return err
-			}
-			if err := tx.Move(class, student, to); err != nil {
-				return err
-			}
-			return by.log(tx, to, st.Name+" came from "+st.ClassName)
-		})
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, st store.Student) (string, error) {
+		there, err := tx.Class(by.ID, to)
+		if err != nil {
+			return "", err
+		}
+		if !there.Role.May(store.Leads) {
+			return "", ErrMayNot
+		}
+		if err := nameFree(&tx.Reader, to, student, st.Name); err != nil {
+			return "", err
+		}
+		if err := tx.Move(class, student, to); err != nil {
+			return "", err
+		}
+		return "was moved to " + there.Name, by.log(tx, to, st.Name+" came from "+st.ClassName)
+	})
 }
 
 // NoteExport notes that all data of a student were handed out.
 func (r *Room) NoteExport(ctx context.Context, by Hand, class, student int64) error {
-	return r.withPupil(ctx, by, class, student, store.Leads, "had all data handed out",
-		func(*store.Tx, store.Student) error { return nil })
+	return r.withPupil(ctx, by, class, student, func(*store.Tx, store.Student) (string, error) { return "had all data handed out", nil })
 }
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.

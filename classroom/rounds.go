@@ -1,10 +1,12 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
@@ -29,6 +31,12 @@ const (
 type Stamp struct {
 	Round int64
 	Stage Stage
+}
+
+// before reports whether other comes after s: a later round, or a later stage of the same.
+func (s Stamp) before(other Stamp) bool {
+	order := []Stage{NoRound, Open, Closed, Told}
+	return cmp.Or(cmp.Compare(s.Round, other.Round), cmp.Compare(slices.Index(order, s.Stage), slices.Index(order, other.Stage))) < 0
 }
 
 // String writes a stamp as events carry it.
@@ -68,20 +76,11 @@ type stamps struct {
 	by map[int64]Stamp
 }
 
-func (s *stamps) set(class int64, st Stamp) {
+// set remembers a stamp, unless a later one is remembered, and returns what counts: commits are told in any order.
+func (s *stamps) set(class int64, st Stamp) Stamp {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.by == nil {
-		s.by = map[int64]Stamp{}
-	}
-	s.by[class] = st
-}
-
-// first remembers what was read, where nothing newer was remembered meanwhile, and returns what counts.
-func (s *stamps) first(class int64, st Stamp) Stamp {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	if now, known := s.by[class]; known {
+	if now, known := s.by[class]; known && !now.before(st) {
 		return now
 	}
 	if s.by == nil {
@@ -104,14 +103,14 @@ func openRound(k store.Round, err error) (Round, error) {
 	}
 	it, err := kinds.Open([]byte(k.Item))
 	if err != nil {
-		return Round{}, fmt.Errorf("round %d: %w", k.ID, err)
+		return Round{Round: k}, Damaged{"round", k.ID, err}
 	}
 	return Round{k, it}, nil
 }
 
-// orNone makes no round of not found.
+// orNone makes no round of one that is not found, and of one that cannot be read: a class goes on with the next question.
 func orNone(r Round, err error) (Round, error) {
-	if errors.Is(err, store.ErrNotFound) {
+	if damaged := (Damaged{}); errors.Is(err, store.ErrNotFound) || errors.As(err, &damaged) {
 		return Round{}, nil
 	}
 	return r, err
@@ -126,7 +125,7 @@ func (r *Room) ClassStamp(ctx context.Context, class int64) (Stamp, error) {
 	if err != nil {
 		return Stamp{}, err
 	}
-	return r.stamps.first(class, k.Stamp()), nil
+	return r.stamps.set(class, k.Stamp()), nil
 }
 
 // LatestRound is the last round of one of an instructor's classes; the zero round where there was none.
@@ -137,7 +136,8 @@ func (r *Room) LatestRound(ctx context.Context, owner, class int64) (Round, erro
 	return orNone(openRound(r.read(ctx).LatestRound(class)))
 }
 
-// Rounds lists what one of an instructor's classes was asked, the latest first, up to most.
+// Rounds lists what one of an instructor's classes was asked, the latest first, up to most. A round that cannot be read has
+// no Item.
 func (r *Room) Rounds(ctx context.Context, owner, class int64, most int) ([]Round, error) {
 	if _, err := r.read(ctx).Class(owner, class); err != nil {
 		return nil, err
@@ -146,11 +146,9 @@ func (r *Room) Rounds(ctx context.Context, owner, class int64, most int) ([]Roun
 	if err != nil {
 		return nil, err
 	}
-	var out []Round
-	for _, k := range list {
-		if o, err := openRound(k, nil); err == nil { // but for what this program cannot read
-			out = append(out, o)
-		}
+	out := make([]Round, len(list))
+	for i, k := range list {
+		out[i], _ = openRound(k, nil)
 	}
 	return out, nil
 }
@@ -195,22 +193,32 @@ func (r *Room) OpenRound(ctx context.Context, owner, class int64, it exercise.It
 
 // CloseRound takes no more answers to a class's round.
 func (r *Room) CloseRound(ctx context.Context, owner, class int64, at time.Time) error {
-	k, err := r.LatestRound(ctx, owner, class)
-	if err != nil || k.Stage() != Open {
-		return err
-	}
-	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error { return tx.CloseRounds(class, at) })
-	return r.told(class, Stamp{k.ID, Closed}, err)
+	var now Stamp
+	err := r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
+		k, err := orNone(openRound(tx.LatestRound(class)))
+		now = k.Stamp()
+		if err != nil || now.Stage != Open {
+			return err
+		}
+		now.Stage = Closed
+		return tx.CloseRounds(class, at)
+	})
+	return r.told(class, now, err)
 }
 
 // TellRound uncovers the answers to a class's round, which is closed then.
 func (r *Room) TellRound(ctx context.Context, owner, class int64, at time.Time) error {
-	k, err := r.LatestRound(ctx, owner, class)
-	if err != nil || k.ID == 0 {
-		return err
-	}
-	err = r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error { return tx.TellRound(k.ID, at) })
-	return r.told(class, Stamp{k.ID, Told}, err)
+	var now Stamp
+	err := r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
+		k, err := orNone(openRound(tx.LatestRound(class)))
+		now = k.Stamp()
+		if err != nil || k.ID == 0 {
+			return err
+		}
+		now.Stage = Told
+		return tx.TellRound(k.ID, at)
+	})
+	return r.told(class, now, err)
 }
 
 // told has everybody of a class know of its round, once that is kept.
@@ -266,6 +274,9 @@ type Said struct {
 // Answers tells what a class answered to a round of an instructor's, value by value; without names. Values that cannot
 // stand on a rule, since their field has none, have no Value.
 func (r *Room) Answers(ctx context.Context, k Round) ([]Said, error) {
+	if k.Item == nil {
+		return nil, nil
+	}
 	list, err := r.read(ctx).Replies(k.ID)
 	if err != nil {
 		return nil, err
@@ -276,12 +287,12 @@ func (r *Room) Answers(ctx context.Context, k Round) ([]Said, error) {
 	at := map[string]int{}
 	for _, reply := range list {
 		a := exercise.Answer{}
-		if err := json.Unmarshal([]byte(reply.Answer), &a); err != nil {
-			return nil, err
+		if json.Unmarshal([]byte(reply.Answer), &a) != nil {
+			continue // what this program cannot read any more
 		}
 		result, err := k.Item.Mark(a)
 		if err != nil {
-			continue // what this program cannot read any more
+			continue
 		}
 		m := result.Field(asked)
 		s := Said{Text: written(k.Item, m), Value: m.Value, Count: 1,

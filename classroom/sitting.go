@@ -139,6 +139,24 @@ func (r *Room) SitAgain(ctx context.Context, student, assignment int64, at time.
 	return r.begin(ctx, s, student, s.Now().Attempt+1)
 }
 
+// present is store.ErrNotFound for a student who is not in a class that runs.
+func present(tx *store.Tx, student int64) error {
+	st, err := tx.Student(student)
+	if err == nil && !st.Here() {
+		err = store.ErrNotFound
+	}
+	return err
+}
+
+// atWork is ErrOver where a student may not work on a card of a sheet any more: what the page read of it may be old.
+func atWork(tx *store.Tx, student int64, c Card, at time.Time) error {
+	may, err := tx.AtWork(student, c.Assignment, c.Attempt, at.Add(-grace))
+	if err == nil && !may {
+		err = ErrOver
+	}
+	return err
+}
+
 // begin deals an attempt.
 func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (State, error) {
 	switch {
@@ -155,12 +173,25 @@ func (r *Room) begin(ctx context.Context, s State, student int64, attempt int) (
 	if err != nil {
 		return s, err
 	}
-	sit := store.Sitting{Assignment: s.ID, Student: student, Attempt: attempt, Began: s.At,
-		Ends: s.Sheet.Ends(s.At, s.Closes, who.Extra)}
+	sit := store.Sitting{Assignment: s.ID, Student: student, Attempt: attempt, Began: s.At}
 	err = r.store.Write(ctx, func(tx *store.Tx) error {
-		if now, err := tx.StudentAssignment(student, s.ID); err != nil {
+		if err := present(tx, student); err != nil {
 			return err
-		} else if now.Definition != g.Definition { // it was marked anew meanwhile
+		}
+		now, err := tx.StudentAssignment(student, s.ID)
+		if err != nil {
+			return err
+		}
+		still := s
+		still.Opens, still.Closes = now.Opens, now.Closes
+		switch {
+		case still.NotYet():
+			return ErrNotOpen
+		case still.Shut():
+			return ErrOver
+		}
+		sit.Ends = s.Sheet.Ends(s.At, now.Closes, who.Extra)
+		if now.Definition != g.Definition { // it was marked anew meanwhile
 			if _, cards, err = dealt(&tx.Reader, student, s.ID, attempt); err != nil {
 				return err
 			}
@@ -349,20 +380,22 @@ func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, clo
 
 // SetExtra gives a student minutes on top of whatever is timed, attempts under way included.
 func (r *Room) SetExtra(ctx context.Context, owner, class, student int64, minutes int) error {
-	return r.inClass(ctx, owner, class, store.Marks, func(tx *store.Tx) error {
-		if err := tx.SetExtra(class, student, minutes); err != nil {
-			return err
-		}
-		list, err := tx.UnderWay(0, student)
-		for _, s := range list {
-			g, bad := whole(openGiven(tx.StudentAssignment(student, s.Assignment)))
-			if bad == nil {
-				bad = tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, minutes))
-			}
-			err = errors.Join(err, bad)
-		}
+	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return setExtra(tx, class, student, minutes) })
+}
+
+func setExtra(tx *store.Tx, class, student int64, minutes int) error {
+	if err := tx.SetExtra(class, student, minutes); err != nil {
 		return err
-	})
+	}
+	list, err := tx.UnderWay(0, student)
+	for _, s := range list {
+		g, bad := whole(openGiven(tx.StudentAssignment(student, s.Assignment)))
+		if bad == nil {
+			bad = tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, minutes))
+		}
+		err = errors.Join(err, bad)
+	}
+	return err
 }
 
 // Release tells the students of an instructor's given test what it came to.

@@ -69,25 +69,40 @@ func (r *Room) Setup(ctx context.Context, s Survey, student int64) (exercise.Ans
 
 // SetTongue keeps what a student worked out and set before measuring. What cannot be read is a refusal.Refusal.
 func (r *Room) SetTongue(ctx context.Context, student, id int64, a exercise.Answer, at time.Time) error {
-	s, err := r.StudentSurvey(ctx, student, id)
-	if err != nil {
-		return err
-	}
-	if !s.Runs() || s.Plan.Gear == nil {
-		return ErrOver
-	}
-	it := s.SetupCard(student)
-	if empty := exercise.Empty(it, a); len(empty) > 0 {
-		return refusal.New("setup", "leaves %s empty", empty[0])
-	}
-	if _, err := it.Mark(a); err != nil {
-		return err
-	}
 	text, err := toJSON(a)
 	if err != nil {
 		return err
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetUp(id, student, text, at) })
+	return r.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
+		if s.Plan.Gear == nil {
+			return ErrOver
+		}
+		it := s.SetupCard(student)
+		if empty := exercise.Empty(it, a); len(empty) > 0 {
+			return refusal.New("setup", "leaves %s empty", empty[0])
+		}
+		if _, err := it.Mark(a); err != nil {
+			return err
+		}
+		return tx.SetUp(id, student, text, at)
+	})
+}
+
+// inSurvey does something for a student in a survey of their class; it is ErrOver where that has ended.
+func (r *Room) inSurvey(ctx context.Context, student, id int64, work func(*store.Tx, Survey) error) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := present(tx, student); err != nil {
+			return err
+		}
+		s, err := openSurvey(tx.StudentSurvey(student, id))
+		if s, err = s.whole(err); err != nil {
+			return err
+		}
+		if !s.Runs() {
+			return ErrOver
+		}
+		return work(tx, s)
+	})
 }
 
 func openSurvey(k store.Survey, err error) (Survey, error) {
@@ -99,7 +114,7 @@ func openSurvey(k store.Survey, err error) (Survey, error) {
 		s.Err = s.Plan.Check()
 	}
 	if s.Err != nil {
-		s.Err = fmt.Errorf("survey %d: %w", k.ID, s.Err)
+		s.Err = Damaged{"study", k.ID, s.Err}
 	}
 	return s, nil
 }
@@ -164,19 +179,25 @@ func (r *Room) GiveSurvey(ctx context.Context, by Hand, class int64, title strin
 		if err != nil {
 			return err
 		}
-		id, err = tx.AddSurvey(store.Survey{Class: class, Title: title, Plan: text, Seed: int64(seed), Given: by.At})
+		id, err = tx.AddSurvey(store.Survey{Class: class, Title: title, Plan: text, Seed: int64(seed), Given: by.At, Owner: by.ID})
 		return err
 	})
 	return id, err
 }
 
 // onSurvey changes a survey of a class in which the instructor may mark.
-func (r *Room) onSurvey(ctx context.Context, by Hand, id int64, work func(*store.Tx) error) error {
+func (r *Room) onSurvey(ctx context.Context, by Hand, id int64, work func(*store.Tx, store.Survey) error) error {
 	s, err := r.read(ctx).Survey(by.ID, id)
 	if err != nil {
 		return err
 	}
-	return r.inClass(ctx, by.ID, s.Class, store.Marks, work)
+	return r.inClass(ctx, by.ID, s.Class, store.Marks, func(tx *store.Tx) error {
+		now, err := tx.Survey(by.ID, id)
+		if err != nil {
+			return err
+		}
+		return work(tx, now)
+	})
 }
 
 // CloseSurvey ends a survey: no more is read. Again lets it go on.
@@ -185,12 +206,21 @@ func (r *Room) CloseSurvey(ctx context.Context, by Hand, id int64, again bool) e
 	if again {
 		at = time.Time{}
 	}
-	return r.onSurvey(ctx, by, id, func(tx *store.Tx) error { return tx.CloseSurvey(id, at) })
+	return r.onSurvey(ctx, by, id, func(tx *store.Tx, _ store.Survey) error { return tx.CloseSurvey(id, at) })
 }
 
-// DropSurvey removes a survey with all its readings.
-func (r *Room) DropSurvey(ctx context.Context, by Hand, id int64) error {
-	return r.onSurvey(ctx, by, id, func(tx *store.Tx) error { return tx.DropSurvey(id) })
+// RemoveReading deletes a student's reading in a cell of a survey, so that it can be read once more.
+func (r *Room) RemoveReading(ctx context.Context, by Hand, id, student int64, cell int) error {
+	return r.onSurvey(ctx, by, id, func(tx *store.Tx, s store.Survey) error {
+		st, err := tx.Pupil(s.Class, student)
+		if err != nil {
+			return err
+		}
+		if err := tx.RemoveReading(id, student, cell); err != nil {
+			return err
+		}
+		return by.log(tx, s.Class, "a reading of "+st.Name+" in the study "+s.Title+" was deleted")
+	})
 }
 
 // Observed is a reading of a survey, as a value.
@@ -199,32 +229,33 @@ type Observed struct {
 	Value length.Number
 }
 
-// observed opens readings.
-func observed(list []store.Reading, err error) ([]Observed, error) {
-	if err != nil {
-		return nil, err
-	}
-	out := make([]Observed, len(list))
-	for i, g := range list {
-		out[i] = Observed{Reading: g}
-		if out[i].Value, err = length.Parse(g.Value); err != nil {
-			return nil, fmt.Errorf("reading %d of student %d: %w", g.Cell, g.Student, err)
+// observed opens readings. Those whose value cannot be read are returned apart.
+func observed(list []store.Reading, err error) (read []Observed, damaged []store.Reading, _ error) {
+	for _, g := range list {
+		x, bad := length.ParseStored(g.Value)
+		if bad != nil {
+			damaged = append(damaged, g)
+			continue
 		}
+		read = append(read, Observed{g, x})
 	}
-	return out, nil
+	return read, damaged, err
 }
 
-// Readings lists what was read in a survey of a class that an instructor teaches, by student.
-func (r *Room) Readings(ctx context.Context, instructor, id int64) ([]Observed, error) {
+// Readings lists what was read in a survey of a class that an instructor teaches, by student. Readings whose value cannot
+// be read are returned apart.
+func (r *Room) Readings(ctx context.Context, instructor, id int64) (read []Observed, damaged []store.Reading, err error) {
 	if _, err := r.read(ctx).Survey(instructor, id); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	return observed(r.read(ctx).Readings(id))
 }
 
-// ReadingsBy lists what a student has read in a survey, in the order in which it was read.
+// ReadingsBy lists what a student has read in a survey, in the order in which it was read. A cell whose reading is damaged
+// is not among them: it is read once more.
 func (r *Room) ReadingsBy(ctx context.Context, survey, student int64) ([]Observed, error) {
-	return observed(r.read(ctx).ReadingsBy(survey, student))
+	read, _, err := observed(r.read(ctx).ReadingsBy(survey, student))
+	return read, err
 }
 
 // Measured reports whether a student measures a part: all where there is no gauge, and those that were rejected in it.
@@ -272,7 +303,11 @@ func (s Survey) Next(student int64, read []Observed, said map[int]store.Trial) i
 
 // Trials tells how far the students of a survey have tried its parts: by student, then part.
 func (r *Room) Trials(ctx context.Context, survey int64) (map[int64]map[int]store.Trial, error) {
-	list, err := r.read(ctx).Trials(survey)
+	return trials(r.read(ctx), survey)
+}
+
+func trials(rd *store.Reader, survey int64) (map[int64]map[int]store.Trial, error) {
+	list, err := rd.Trials(survey)
 	out := map[int64]map[int]store.Trial{}
 	for _, t := range list {
 		if out[t.Student] == nil {
@@ -285,54 +320,71 @@ func (r *Room) Trials(ctx context.Context, survey int64) (map[int64]map[int]stor
 
 // Try keeps that a student tried a part in a gauge, or what was said of it. What was said stays.
 func (r *Room) Try(ctx context.Context, student, id int64, t store.Trial) error {
-	s, err := r.StudentSurvey(ctx, student, id)
-	if err != nil {
-		return err
-	}
-	if !s.Runs() || s.Plan.Gauge == "" || t.Part < 0 || t.Part >= len(s.Plan.Parts) || t.Said != "" && t.Said != "accept" && t.Said != "reject" {
-		return ErrOver
-	}
 	t.Student = student
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.Try(id, t) })
+	return r.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
+		known := t.Said == "" || t.Said == "accept" || t.Said == "reject"
+		if s.Plan.Gauge == "" || t.Part < 0 || t.Part >= len(s.Plan.Parts) || !known {
+			return ErrOver
+		}
+		return tx.Try(id, t)
+	})
 }
 
 // WriteDown keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
 // ended or there is no such cell. What cannot be read is a refusal.Refusal.
 func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text string, at time.Time) error {
-	s, err := r.StudentSurvey(ctx, student, id)
-	if err != nil {
-		return err
+	var class int64
+	err := r.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
+		class = s.Class
+		if cell < 0 || cell >= s.Plan.Cells() {
+			return ErrOver
+		}
+		if may, err := ready(&tx.Reader, s, student, s.Plan.Cell(cell).Part); err != nil || !may {
+			return cmp.Or(err, ErrOver)
+		}
+		g, err := s.reading(student, cell, text)
+		if err != nil {
+			return err
+		}
+		g.At = at
+		there, damaged, err := observed(tx.ReadingsBy(id, student))
+		if err != nil || slices.ContainsFunc(there, func(o Observed) bool { return o.Cell == cell }) {
+			return err
+		}
+		if slices.ContainsFunc(damaged, func(o store.Reading) bool { return o.Cell == cell }) {
+			if err := tx.RemoveReading(id, student, cell); err != nil {
+				return err
+			}
+		}
+		return tx.WriteDown(id, g)
+	})
+	if err == nil {
+		r.Hub.Tell(Topic{class, SheetNews})
 	}
-	if !s.Runs() || cell < 0 || cell >= s.Plan.Cells() {
-		return ErrOver
-	}
-	if ready, err := r.ready(ctx, s, student, s.Plan.Cell(cell).Part); err != nil || !ready {
-		return cmp.Or(err, ErrOver)
-	}
-	it := s.Card(student, cell)
+	return err
+}
+
+// reading is what a student reads in a cell, marked. What cannot be read is a refusal.Refusal.
+func (s Survey) reading(student int64, cell int, text string) (store.Reading, error) {
 	field := s.Plan.Asked(s.Plan.Cell(cell).Part)
 	if exercise.Blank(text) {
-		return refusal.New(field, "is empty; write what the instrument shows")
+		return store.Reading{}, refusal.New(field, "is empty; write what the instrument shows")
 	}
-	a := exercise.Answer{field: text}
-	result, err := it.Mark(a)
+	result, err := s.Card(student, cell).Mark(exercise.Answer{field: text})
 	if err != nil {
-		return err
+		return store.Reading{}, err
 	}
 	m := result.Field(field)
-	g := store.Reading{Student: student, Cell: cell, Given: text, Value: s.Plan.Value(m.Value).String(),
-		Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm, At: at}
+	value := s.Plan.Value(m.Value)
+	if err := length.CheckDigits(value); err != nil {
+		return store.Reading{}, refusal.New(field, "%s", err)
+	}
+	g := store.Reading{Student: student, Cell: cell, Given: text, Value: value.String(),
+		Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm}
 	if len(m.Slips) > 0 {
 		g.Slip = string(m.Slips[0])
 	}
-	err = r.store.Write(ctx, func(tx *store.Tx) error {
-		_, err := tx.WriteDown(id, g)
-		return err
-	})
-	if err == nil {
-		r.Hub.Tell(Topic{s.Class, SheetNews})
-	}
-	return err
+	return g, nil
 }
 
 // NoTooth says that no tooth of a gear is worn.
@@ -343,16 +395,16 @@ func (s Survey) WornTooth() int { return len(s.Plan.Parts) }
 
 // ready reports whether a student measures a part by now: a part that is tried in a gauge once it was rejected there, the
 // teeth of a gear once the upright scale is set.
-func (r *Room) ready(ctx context.Context, s Survey, student int64, part int) (bool, error) {
+func ready(rd *store.Reader, s Survey, student int64, part int) (bool, error) {
 	if s.Plan.Gear != nil {
-		set, err := r.read(ctx).Setup(s.ID, student)
+		set, err := rd.Setup(s.ID, student)
 		return set != "", err
 	}
 	if s.Plan.Gauge == "" {
 		return true, nil
 	}
-	trials, err := r.Trials(ctx, s.ID)
-	return s.ToTry(trials[student]) < 0 && s.Measured(part, trials[student]), err
+	tried, err := trials(rd, s.ID)
+	return s.ToTry(tried[student]) < 0 && s.Measured(part, tried[student]), err
 }
 
 // canJudge reports whether something can be said of a part; of a gear also which of its teeth is worn.
@@ -365,20 +417,18 @@ func (s Survey) canJudge(v store.Verdict) bool {
 
 // Judge keeps what a student says of a part of a survey.
 func (r *Room) Judge(ctx context.Context, student, id int64, v store.Verdict, at time.Time) error {
-	s, err := r.StudentSurvey(ctx, student, id)
-	if err != nil {
-		return err
-	}
-	if !s.Runs() || !s.canJudge(v) {
-		return ErrOver
-	}
 	if v.Beyond != "" {
 		if _, err := length.ReadTyped(v.Beyond); err != nil {
 			return refusal.New("beyond", "%s", err)
 		}
 	}
 	v.Student = student
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetVerdict(id, v, at) })
+	return r.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
+		if !s.canJudge(v) {
+			return ErrOver
+		}
+		return tx.SetVerdict(id, v, at)
+	})
 }
 
 // Verdicts lists what students say of the parts of a survey: by student, then part.

@@ -47,7 +47,7 @@ func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
 
 // warn puts to instruments what their books say against using them today.
 func (r *Room) warn(ctx context.Context, owner int64, list []Racked) error {
-	books, err := r.books(ctx, owner, list, time.Now())
+	books, err := books(r.read(ctx), owner, list, time.Now())
 	if err != nil {
 		return err
 	}

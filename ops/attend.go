@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"cavix/classroom"
 	"cavix/store"
 )
 
@@ -257,7 +258,11 @@ func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
 	if err != nil {
 		return r, err
 	}
-	return r, a.note(context.WithoutCancel(ctx), store.LastCheck, r.String())
+	kept := context.WithoutCancel(ctx)
+	if err := classroom.New(a.Store).NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
+		return r, err
+	}
+	return r, a.note(kept, store.LastCheck, r.String())
 }
 
 const soundly = "sound: " // begins what is said of a file with nothing wrong
@@ -267,7 +272,10 @@ func SaidSound(report string) bool { return strings.HasPrefix(report, soundly) }
 
 // String says in a line what a look through a file found.
 func (r Report) String() string {
-	of := fmt.Sprintf("%d documents, %d cards, %d answers marked anew", r.Documents, r.Cards, r.Answers)
+	of := fmt.Sprintf("%d documents, %d numbers, %d cards, %d answers marked anew", r.Documents, r.Numbers, r.Cards, r.Answers)
+	if len(r.Earlier) > 0 {
+		of += fmt.Sprintf("; %d sheets with cards marked by an earlier version's rules", len(r.Earlier))
+	}
 	if r.Sound() {
 		return soundly + of
 	}

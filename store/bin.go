@@ -15,6 +15,8 @@ const (
 	BinSheet      Sort = "sheet"
 	BinClass      Sort = "class"
 	BinStudent    Sort = "student"
+	BinStudy      Sort = "study"
+	BinComparison Sort = "comparison"
 )
 
 // Binned is something in the bin.
@@ -22,12 +24,12 @@ type Binned struct {
 	Sort Sort
 	ID   int64
 	Name string
-	Of   string // the class, of a student
+	Of   string // the class, of a student or a study
 	At   time.Time
 }
 
 // Bin lists what an instructor has put into the bin, the latest first, up to most: own instruments and sheets, classes that
-// are theirs, students of classes that they lead.
+// are theirs, students of classes that they lead, studies that they gave or whose class they lead, comparisons.
 func (r *Reader) Bin(instructor int64, most int) ([]Binned, error) {
 	return all(r, func(r row) (b Binned, err error) {
 		var at int64
@@ -39,7 +41,11 @@ func (r *Reader) Bin(instructor int64, most int) ([]Binned, error) {
 		UNION ALL SELECT 'class', id, name, '', binned FROM classes WHERE owner = ? AND binned IS NOT NULL
 		UNION ALL SELECT 'student', s.id, s.name, c.name, s.binned FROM students s JOIN classes c ON c.id = s.class
 			JOIN teaching t ON t.class = c.id AND t.role = 'leads' WHERE t.instructor = ? AND s.binned IS NOT NULL
-		ORDER BY 5 DESC, 1, 2 LIMIT ?`, instructor, instructor, instructor, instructor, most)
+		UNION ALL SELECT 'study', v.id, v.title, c.name, v.binned FROM surveys v JOIN classes c ON c.id = v.class
+			JOIN teaching t ON t.class = c.id WHERE t.instructor = ? AND v.binned IS NOT NULL
+			AND (t.role = 'leads' OR t.role = 'marks' AND v.owner = t.instructor)
+		UNION ALL SELECT 'comparison', id, title, '', binned FROM comparisons WHERE owner = ? AND binned IS NOT NULL
+		ORDER BY 5 DESC, 1, 2 LIMIT ?`, instructor, instructor, instructor, instructor, instructor, instructor, most)
 }
 
 // BinInstrument puts an instrument of an owner's into the bin; a zero time takes it out again.
@@ -81,6 +87,8 @@ var removals = map[Sort]string{
 	BinSheet:      "DELETE FROM sheets WHERE binned IS NOT NULL",
 	BinClass:      "DELETE FROM classes WHERE binned IS NOT NULL",
 	BinStudent:    "DELETE FROM students WHERE binned IS NOT NULL",
+	BinStudy:      "DELETE FROM surveys WHERE binned IS NOT NULL",
+	BinComparison: "DELETE FROM comparisons WHERE binned IS NOT NULL",
 }
 
 // Remove deletes something that lies in the bin for good. Whose it is was asked before.

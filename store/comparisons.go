@@ -25,17 +25,17 @@ const comparisonColumns = `SELECT c.id, c.owner, c.title, c.plan, c.token, c.mad
 
 // Comparisons lists an instructor's comparisons, the newest first, up to most.
 func (r *Reader) Comparisons(owner int64, most int) ([]Comparison, error) {
-	return all(r, scanComparison, comparisonColumns+"WHERE c.owner = ? ORDER BY c.id DESC LIMIT ?", owner, most)
+	return all(r, scanComparison, comparisonColumns+"WHERE c.owner = ? AND c.binned IS NULL ORDER BY c.id DESC LIMIT ?", owner, most)
 }
 
 // Comparison finds one of an instructor's comparisons.
 func (r *Reader) Comparison(owner, id int64) (Comparison, error) {
-	return only(all(r, scanComparison, comparisonColumns+"WHERE c.owner = ? AND c.id = ?", owner, id))
+	return only(all(r, scanComparison, comparisonColumns+"WHERE c.owner = ? AND c.id = ? AND c.binned IS NULL", owner, id))
 }
 
 // ComparisonByToken finds the comparison that a device sends to.
 func (r *Reader) ComparisonByToken(token string) (Comparison, error) {
-	return only(all(r, scanComparison, comparisonColumns+"WHERE c.token = ?", token))
+	return only(all(r, scanComparison, comparisonColumns+"WHERE c.token = ? AND c.binned IS NULL", token))
 }
 
 // AddComparison keeps a comparison.
@@ -44,9 +44,16 @@ func (t *Tx) AddComparison(c Comparison) (int64, error) {
 		c.Made.Unix())
 }
 
-// DropComparison removes one of an instructor's comparisons with all that was sent.
-func (t *Tx) DropComparison(owner, id int64) error {
-	return t.change("DELETE FROM comparisons WHERE id = ? AND owner = ?", id, owner)
+// BinComparison puts one of an instructor's comparisons into the bin, with all that was sent; a zero time takes it out
+// again.
+func (t *Tx) BinComparison(owner, id int64, at time.Time) error {
+	return t.change("UPDATE comparisons SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?", orNull(at), id, owner,
+		!at.IsZero())
+}
+
+// RemoveCompared deletes a line that was sent to a comparison.
+func (t *Tx) RemoveCompared(comparison, id int64) error {
+	return t.change("DELETE FROM compared WHERE comparison = ? AND id = ?", comparison, id)
 }
 
 // Compared is a line that a device sent.

@@ -12,6 +12,8 @@ const (
 	LastCopy  = "last-copy"  // what the last daily copy came to
 	Pulse     = "pulse"      // written to see whether writing works
 	DeviceKey = "device-key" // signs the cookies of browsers that have signed in before
+
+	EarlierMarked = "earlier-marked" // sheets that the last check found marked by an earlier version's rules
 )
 
 // Noted is what is noted under a name; "" and the zero time where nothing is.

@@ -32,6 +32,11 @@ func (t *Tx) AddLogEntry(e LogEntry) (int64, error) {
 		e.Day.Unix(), e.Entry, e.Corrects, now())
 }
 
+// RemoveLogEntry deletes an entry of an instrument's book.
+func (t *Tx) RemoveLogEntry(instrument, entry int64) error {
+	return t.change("DELETE FROM logbook WHERE id = ? AND instrument = ?", entry, instrument)
+}
+
 // SetZeroLimit keeps how large the zero error of an instructor's instrument may be; "" for no limit.
 func (t *Tx) SetZeroLimit(owner, instrument int64, limit string) error {
 	return t.change("UPDATE instruments SET zero_limit = ? WHERE id = ? AND owner = ?", limit, instrument, owner)

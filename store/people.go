@@ -85,6 +85,12 @@ func (r *Reader) Instructor(id int64) (Instructor, error) {
 	})
 }
 
+// LeaderOf finds the instructor who leads the class that a sheet was given to; ErrNotFound where the class lies in the bin.
+func (r *Reader) LeaderOf(assignment int64) (Instructor, error) {
+	return only(all(r, scanInstructor, instructorColumns+`WHERE id = (SELECT c.owner FROM assignments a JOIN classes c ON c.id = a.class
+		WHERE a.id = ? AND c.binned IS NULL)`, assignment))
+}
+
 // AddInstructor adds an instructor; a login that exists is ErrTaken.
 func (t *Tx) AddInstructor(i Instructor) (int64, error) {
 	return t.insert("INSERT INTO instructors (login, name, hash, keeper, created) VALUES (?, ?, ?, ?, ?)", names.Fold(i.Login), i.Name,
@@ -125,7 +131,7 @@ type Class struct {
 	ID       int64
 	Owner    int64
 	Name     string
-	Code     string    // joining code
+	Code     string    // joining code; "" for an instructor who may only look
 	Method   string    // the class's school, as a document
 	Zone     string    // of its clock; "" is the server's
 	Words    string    // that its students see, as a document
@@ -152,6 +158,9 @@ func scanClass(r row) (c Class, err error) {
 		&c.Students, &c.Sheets)
 	if c.Archived = when(archived); role != nil {
 		c.Role = Role(*role)
+	}
+	if c.Role == Looks { // who may only look brings nobody in
+		c.Code = ""
 	}
 	return c, err
 }

@@ -25,6 +25,16 @@ func (r *Reader) RoleIn(instructor, class int64) (role Role, err error) {
 	return role, r.one("SELECT role FROM teaching WHERE instructor = ? AND class = ?", []any{instructor, class}, &role)
 }
 
+// ClassOf is the class that a sheet was given to.
+func (r *Reader) ClassOf(assignment int64) (class int64, err error) {
+	return class, r.one("SELECT class FROM assignments WHERE id = ?", []any{assignment}, &class)
+}
+
+// ClassOfSurvey is the class that a study was given to.
+func (r *Reader) ClassOfSurvey(survey int64) (class int64, err error) {
+	return class, r.one("SELECT class FROM surveys WHERE id = ? AND binned IS NULL", []any{survey}, &class)
+}
+
 // SetRole has an instructor teach a class, or changes what they may do there.
 func (t *Tx) SetRole(class, instructor int64, role Role) error {
 	_, err := t.Exec(`INSERT INTO staff (class, instructor, role) VALUES (?, ?, ?)

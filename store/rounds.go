@@ -105,13 +105,15 @@ func (r *Reader) CountReplies(round int64) (answered, of int, err error) {
 		(SELECT count(*) FROM students WHERE class = r.class AND gone IS NULL) FROM rounds r WHERE r.id = ?`, []any{round}, &answered, &of)
 }
 
-// SetReply keeps a student's answer to a round that is open; the latest counts. On one that is closed it is ErrTaken.
+// SetReply keeps a student's answer to an open round of their class; the latest counts. It is ErrTaken on one that is closed,
+// and for a student who has left the class.
 func (t *Tx) SetReply(round int64, a Reply) error {
 	err := t.change(`INSERT INTO replies (round, student, answer, half_marks, half_of, slip, answered)
-		SELECT id, ?, ?, ?, ?, nullif(?, ''), ? FROM rounds WHERE id = ? AND closed IS NULL
+		SELECT r.id, s.id, ?, ?, ?, nullif(?, ''), ? FROM rounds r JOIN students s ON s.class = r.class
+			WHERE r.id = ? AND r.closed IS NULL AND s.id = ? AND s.gone IS NULL
 		ON CONFLICT (round, student) DO UPDATE SET answer = excluded.answer, half_marks = excluded.half_marks,
 		half_of = excluded.half_of, slip = excluded.slip, answered = excluded.answered`,
-		a.Student, a.Answer, a.Half, a.Of, a.Slip, a.Answered.Unix(), round)
+		a.Answer, a.Half, a.Of, a.Slip, a.Answered.Unix(), round, a.Student)
 	if errors.Is(err, ErrNotFound) {
 		return ErrTaken
 	}

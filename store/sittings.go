@@ -69,6 +69,16 @@ func (r *Reader) UnderWay(assignment, student int64) ([]Sitting, error) {
 	)
 }
 
+// AtWork reports whether a student may work on an attempt at a time: it is the latest, it is not handed in, its time has
+// not gone by, and the student is in the class that was given the sheet, which runs.
+func (r *Reader) AtWork(student, assignment int64, attempt int, at time.Time) (may bool, err error) {
+	return may, r.one(`SELECT EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s ON s.id = t.student
+		JOIN classes c ON c.id = a.class WHERE t.student = ? AND t.assignment = ? AND t.attempt = ? AND t.handed IS NULL
+		AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL AND c.binned IS NULL
+		AND NOT EXISTS (SELECT 1 FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student AND l.attempt > t.attempt))`,
+		[]any{student, assignment, attempt, at.Unix()}, &may)
+}
+
 // Place tells where a student sits in the class: how many joined before.
 func (r *Reader) Place(student int64) (n int, err error) {
 	return n, r.one(

@@ -14,19 +14,20 @@ type Survey struct {
 	Closed    time.Time // zero while it is read
 	Zone      string    // of the class's clock
 	Words     string    // that the class's students see
+	Owner     int64     // the instructor who gave it; 0 where that was not kept
 	Read      int       // readings taken: by the student who asks, or by all the class
 	Readers   int       // students who have taken any
 }
 
 func scanSurvey(r row) (s Survey, err error) {
 	var given int64
-	var closed *int64
-	err = r.Scan(&s.ID, &s.Class, &s.ClassName, &s.Title, &s.Plan, &s.Seed, &given, &closed, &s.Zone, &s.Words, &s.Read, &s.Readers)
-	s.Given, s.Closed = time.Unix(given, 0), when(closed)
+	var closed, owner *int64
+	err = r.Scan(&s.ID, &s.Class, &s.ClassName, &s.Title, &s.Plan, &s.Seed, &given, &closed, &owner, &s.Zone, &s.Words, &s.Read, &s.Readers)
+	s.Given, s.Closed, s.Owner = time.Unix(given, 0), when(closed), orZero(owner)
 	return s, err
 }
 
-const surveyHead = "SELECT a.id, a.class, c.name, a.title, a.plan, a.seed, a.given, a.closed, c.zone, c.words, "
+const surveyHead = "SELECT a.id, a.class, c.name, a.title, a.plan, a.seed, a.given, a.closed, a.owner, c.zone, c.words, "
 
 // surveysOf reads surveys with a count of the readings for which whose holds.
 func surveysOf(whose string) string {
@@ -37,29 +38,29 @@ func surveysOf(whose string) string {
 
 // Surveys lists the surveys of the classes that an instructor teaches, the newest first, up to most.
 func (r *Reader) Surveys(instructor int64, most int) ([]Survey, error) {
-	return all(r, scanSurvey, surveysOf("true")+"WHERE "+taughtSheet+" ORDER BY a.id DESC LIMIT ?", instructor, most)
+	return all(r, scanSurvey, surveysOf("true")+"WHERE a.binned IS NULL AND "+taughtSheet+" ORDER BY a.id DESC LIMIT ?", instructor, most)
 }
 
 // Survey finds a survey of a class that an instructor teaches.
 func (r *Reader) Survey(instructor, id int64) (Survey, error) {
-	return only(all(r, scanSurvey, surveysOf("true")+"WHERE "+taughtSheet+" AND a.id = ?", instructor, id))
+	return only(all(r, scanSurvey, surveysOf("true")+"WHERE a.binned IS NULL AND "+taughtSheet+" AND a.id = ?", instructor, id))
 }
 
 // StudentSurveys lists the surveys of a student's class, the newest first, up to most.
 func (r *Reader) StudentSurveys(student int64, most int) ([]Survey, error) {
-	return all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ? ORDER BY a.id DESC LIMIT ?",
+	return all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE a.binned IS NULL AND s.id = ? ORDER BY a.id DESC LIMIT ?",
 		student, most)
 }
 
 // StudentSurvey finds a survey of a student's class.
 func (r *Reader) StudentSurvey(student, id int64) (Survey, error) {
-	return only(all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE s.id = ? AND a.id = ?", student, id))
+	return only(all(r, scanSurvey, surveysOf("g.student = s.id")+"JOIN students s ON s.class = c.id WHERE a.binned IS NULL AND s.id = ? AND a.id = ?", student, id))
 }
 
 // AddSurvey keeps a survey that a class is given.
 func (t *Tx) AddSurvey(s Survey) (int64, error) {
-	return t.insert("INSERT INTO surveys (class, title, plan, seed, given) VALUES (?, ?, ?, ?, ?)", s.Class, s.Title, s.Plan, s.Seed,
-		s.Given.Unix())
+	return t.insert("INSERT INTO surveys (class, title, plan, seed, given, owner) VALUES (?, ?, ?, ?, ?, ?)", s.Class, s.Title, s.Plan,
+		s.Seed, s.Given.Unix(), s.Owner)
 }
 
 // CloseSurvey ends a survey; a zero time lets it go on.
@@ -67,8 +68,15 @@ func (t *Tx) CloseSurvey(id int64, at time.Time) error {
 	return t.change("UPDATE surveys SET closed = ? WHERE id = ?", orNull(at), id)
 }
 
-// DropSurvey removes a survey with all its readings.
-func (t *Tx) DropSurvey(id int64) error { return t.change("DELETE FROM surveys WHERE id = ?", id) }
+// BinSurvey puts a survey into the bin, with all its readings; a zero time takes it out again.
+func (t *Tx) BinSurvey(id int64, at time.Time) error {
+	return t.change("UPDATE surveys SET binned = ? WHERE id = ? AND (binned IS NULL) = ?", orNull(at), id, !at.IsZero())
+}
+
+// RemoveReading deletes a student's reading in a cell of a survey.
+func (t *Tx) RemoveReading(survey, student int64, cell int) error {
+	return t.change("DELETE FROM readings WHERE survey = ? AND student = ? AND cell = ?", survey, student, cell)
+}
 
 // Reading is what a student read in a cell of a survey.
 type Reading struct {
@@ -125,11 +133,11 @@ func (r *Reader) SurveyReadings(class, student int64) ([]SurveyReading, error) {
 		JOIN students s ON s.id = g.student WHERE s.class = ? AND s.id = ? ORDER BY v.id, g.at, g.cell`, class, student)
 }
 
-// WriteDown keeps a reading; one that is there already stays, and first is then false.
-func (t *Tx) WriteDown(survey int64, g Reading) (first bool, err error) {
-	return t.changed(`INSERT INTO readings (survey, student, cell, given, value, right, slip, at)
-		VALUES (?, ?, ?, ?, ?, ?, nullif(?, ''), ?) ON CONFLICT DO NOTHING`, survey, g.Student, g.Cell, g.Given, g.Value, g.Right, g.Slip,
-		g.At.Unix())
+// WriteDown keeps a reading of a cell that has none.
+func (t *Tx) WriteDown(survey int64, g Reading) error {
+	_, err := t.insert(`INSERT INTO readings (survey, student, cell, given, value, right, slip, at) VALUES (?, ?, ?, ?, ?, ?, nullif(?, ''), ?)`,
+		survey, g.Student, g.Cell, g.Given, g.Value, g.Right, g.Slip, g.At.Unix())
+	return err
 }
 
 // Verdict is what a student says of a part.

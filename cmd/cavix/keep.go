@@ -99,6 +99,9 @@ func checkCommand() *cobra.Command {
 			for _, fault := range r.Faults {
 				fmt.Fprintln(c.OutOrStdout(), fault)
 			}
+			for _, e := range r.Earlier {
+				fmt.Fprintln(c.OutOrStdout(), "notice:", e)
+			}
 			if note != "" {
 				fmt.Fprintln(c.OutOrStdout(), note)
 			}

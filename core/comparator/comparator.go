@@ -69,9 +69,8 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 	if err != nil {
 		return r, err
 	}
-	r.Deviation = typed.Value
-	if typed.Unit != "" {
-		r.Deviation = length.Convert(typed.Value, typed.Unit, p.Unit)
+	if r.Deviation, err = typed.In(p.Unit); err != nil {
+		return r, err
 	}
 	if far := p.Nominal; far.Less(r.Deviation.Abs()) {
 		return r, refusal.New("", "lies further off than the nominal size is large")

@@ -113,14 +113,13 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 	var bad refusal.Refusal
 	length1 := func(field, text string) (x length.Number) {
 		t, err := length.ReadTyped(text)
+		if x = t.Value; err == nil && len(b.Instruments) > 0 {
+			x, err = t.In(b.Instruments[0].Unit())
+		}
 		if err != nil {
 			bad.Add(field, "%s", err)
-			return x
 		}
-		if t.Unit != "" && len(b.Instruments) > 0 {
-			return length.Convert(t.Value, t.Unit, b.Instruments[0].Unit())
-		}
-		return t.Value
+		return x
 	}
 	l := exercise.Limits{Lower: length1("lower", lower), Upper: length1("upper", upper)}
 	if len(bad) == 0 && l.Upper.Less(l.Lower) {

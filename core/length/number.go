@@ -383,13 +383,9 @@ const maxStored = 4096
 // MarshalText writes x as documents hold it; see Parse.
 func (x Number) MarshalText() ([]byte, error) { return []byte(x.String()), nil }
 
-// UnmarshalText reads a number that MarshalText wrote, however many digits it has: what was accepted once
-// stays readable. What comes from outside is held to the bounds of Parse before.
+// UnmarshalText reads a number as ParseStored does. Documents from outside are held to the bounds of Parse before.
 func (x *Number) UnmarshalText(b []byte) error {
-	if len(b) > maxStored {
-		return fmt.Errorf("is longer than %d characters", maxStored)
-	}
-	n, err := parse(string(b))
+	n, err := ParseStored(string(b))
 	if err != nil {
 		return err
 	}

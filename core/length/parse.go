@@ -10,7 +10,7 @@ import (
 )
 
 // Bounds of what is read as one number from outside: enough for any length, too little to make exact
-// arithmetic costly. What Cavix has written itself may be longer: see UnmarshalText.
+// arithmetic costly. What Cavix has written itself may be longer: see ParseStored.
 const (
 	maxWritten = 40 // characters
 	maxDigits  = 18 // of the numerator and of the denominator, in lowest terms
@@ -19,8 +19,8 @@ const (
 // limit is the first whole number that is too large for a numerator or denominator from outside.
 var limit = new(big.Int).Exp(big.NewInt(10), big.NewInt(maxDigits), nil)
 
-// bounded refuses a number with too many digits.
-func bounded(x Number) error {
+// CheckDigits refuses a number with more than 18 digits above or below its fraction line. The error completes "this …".
+func CheckDigits(x Number) error {
 	if r := x.big; r != nil && (r.Num().CmpAbs(limit) >= 0 || r.Denom().Cmp(limit) >= 0) ||
 		r == nil && (abs(x.num) >= uint64(pow10[maxDigits]) || x.d() >= pow10[maxDigits]) {
 		return fmt.Errorf("has too many digits; use at most %d above and below the fraction line, or before and after the point together", maxDigits)
@@ -37,11 +37,20 @@ func Parse(s string) (Number, error) {
 	}
 	x, err := parse(s)
 	if err == nil {
-		if err := bounded(x); err != nil {
+		if err := CheckDigits(x); err != nil {
 			return Number{}, fmt.Errorf("%q %w", s, err)
 		}
 	}
 	return x, err
+}
+
+// ParseStored reads a number that String wrote, with as many digits as it has: what was accepted once stays readable. It
+// fails for what is no number, and for more than 4,096 characters.
+func ParseStored(s string) (Number, error) {
+	if len(s) > maxStored {
+		return Number{}, fmt.Errorf("is longer than %d characters", maxStored)
+	}
+	return parse(s)
 }
 
 // parse reads a number of any length.
@@ -65,6 +74,19 @@ type Typed struct {
 	Decimals int  // places after the decimal sign
 	Signed   bool // a plus or minus was written
 	Fraction bool // written with a slash
+}
+
+// In returns the value in the given unit: as written where t has no unit, else converted exactly. It fails where the
+// converted value has too many digits; see CheckDigits.
+func (t Typed) In(unit Unit) (Number, error) {
+	if t.Unit == "" || t.Unit == unit || unit == "" {
+		return t.Value, nil
+	}
+	x := Convert(t.Value, t.Unit, unit)
+	if CheckDigits(x) != nil {
+		return Number{}, fmt.Errorf("has too many digits in %s; write it in %s, with fewer digits", unit, unit)
+	}
+	return x, nil
 }
 
 // ReadTyped reads what people write in a box: "7,60", " 7.60mm", "+0.03", "−0.03" with any minus
@@ -117,7 +139,7 @@ func ReadTyped(s string) (Typed, error) {
 	if err != nil {
 		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
 	}
-	if err := bounded(t.Value); err != nil {
+	if err := CheckDigits(t.Value); err != nil {
 		return Typed{}, err
 	}
 	t.Unit = unit

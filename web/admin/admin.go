@@ -12,6 +12,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"cavix/classroom"
 	"cavix/ops"
 	"cavix/store"
 	"cavix/web/ui"
@@ -40,6 +41,7 @@ func (l Lodge) Routes(r chi.Router) {
 		r.Get("/keeping", l.Page(l.keeping))
 		r.Post("/keeping/copy", l.Page(l.copyNow))
 		r.Post("/keeping/check", l.Page(l.checkNow))
+		r.Post("/keeping/remark", l.Page(l.remark))
 		r.Get("/keeping/people", l.Page(l.people))
 		r.Post("/keeping/people", l.Page(l.invite))
 		r.Post("/keeping/people/{instructor}", l.Page(l.doWith))
@@ -104,6 +106,13 @@ type keepingView struct {
 	Check             string // what the last look through everything found
 	CheckedAt         time.Time
 	CheckBad, Looking bool
+	ToRemark          []toRemark // sheets that are marked by an earlier version's rules
+}
+
+// toRemark is a sheet that is marked by an earlier version's rules.
+type toRemark struct {
+	classroom.ToRemark
+	Leads bool // the keeper leads its class, and can see the marks before they change
 }
 
 // copyView is a daily copy.
@@ -120,9 +129,10 @@ const (
 
 // notes are what the page says after something was done.
 var notes = map[string]string{
-	"copied":  "A copy was made and looked through.",
-	"checked": "Everything was looked through.",
-	"looking": "Everything is being looked through. Open this page again in a minute.",
+	"copied":   "A copy was made and looked through.",
+	"checked":  "Everything was looked through.",
+	"remarked": "The sheet is marked by today's rules. What changed stands in its record.",
+	"looking":  "Everything is being looked through. Open this page again in a minute.",
 }
 
 func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
@@ -139,6 +149,15 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 	}
 	if v.Form, err = l.Room.Store().Schema(r.Context()); err != nil {
 		return err
+	}
+	me := ui.UserOf(r).ID
+	older, err := l.Room.ToRemark(r.Context(), me, true)
+	if err != nil {
+		return err
+	}
+	for _, e := range older {
+		_, err := read.Assignment(me, e.Assignment)
+		v.ToRemark = append(v.ToRemark, toRemark{e, err == nil})
 	}
 	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
 	if l.Attendant == nil {
@@ -202,6 +221,19 @@ func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/keeping?looking", http.StatusSeeOther)
 	case <-r.Context().Done():
 	}
+	return nil
+}
+
+// remark brings a sheet that nobody leads to today's rules of marking.
+func (l Lodge) remark(w http.ResponseWriter, r *http.Request) error {
+	id, err := ui.FormID(r, "sheet")
+	if err != nil {
+		return err
+	}
+	if err := l.Room.RemarkEarlier(r.Context(), ui.HandOf(r), id); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/keeping?remarked", http.StatusSeeOther)
 	return nil
 }
 

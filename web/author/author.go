@@ -36,6 +36,7 @@ func (s Shop) Routes(r chi.Router) {
 	r.Post("/bench/{instrument}", s.Page(s.bench))
 	r.Get("/rack/{instrument}/book", s.Page(s.book))
 	r.Post("/rack/{instrument}/book", s.Page(s.writeBook))
+	r.Post("/rack/{instrument}/book/damaged", s.Page(s.removeDamaged))
 	r.Post("/rack/{instrument}/limit", s.Page(s.setLimit))
 	r.Post("/rack/{instrument}/takeover", s.Page(s.takeOver))
 	r.Get("/rack/{instrument}/book/table", s.Page(s.bookTable))

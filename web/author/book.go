@@ -15,6 +15,7 @@ import (
 	"cavix/core/refusal"
 	"cavix/core/words"
 	"cavix/plot"
+	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
@@ -34,6 +35,9 @@ type bookView struct {
 	Decisions  []logbook.Decision
 	Errors     map[string]string
 	Note       string
+
+	Damaged  []store.LogEntry // entries that cannot be read
+	BadLimit bool             // the limit cannot be read
 }
 
 // entryView is an entry in the list, the latest first.
@@ -118,7 +122,8 @@ func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book,
 		f.Standards = append(f.Standards, standardForm{})
 	}
 	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: exercise.Show(in.Format(in.Spec().ZeroError)), Warning: b.State.Warning(),
-		Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs}
+		Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs, Damaged: b.Damaged,
+		BadLimit: b.BadLimit != ""}
 	if r.URL.Query().Has("written") {
 		v.Note = "It is written down."
 	}
@@ -237,6 +242,23 @@ func (s Shop) writeBook(w http.ResponseWriter, r *http.Request) error {
 
 func toBook(w http.ResponseWriter, r *http.Request, id int64) error {
 	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book?written", id), http.StatusSeeOther)
+	return nil
+}
+
+// removeDamaged deletes an entry that cannot be read.
+func (s Shop) removeDamaged(w http.ResponseWriter, r *http.Request) error {
+	id, err := ui.ID(r, "instrument")
+	if err != nil {
+		return err
+	}
+	entry, err := ui.FormID(r, "entry")
+	if err != nil {
+		return err
+	}
+	if err := s.Room.RemoveDamaged(r.Context(), ui.UserOf(r).ID, id, entry); err != nil {
+		return err
+	}
+	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book", id), http.StatusSeeOther)
 	return nil
 }
 

@@ -176,9 +176,9 @@ func (b *standing) typed(text string) (length.Number, bool) {
 	if err != nil || strings.TrimSpace(text) == "" {
 		return length.Number{}, false
 	}
-	y := t.Value
-	if t.Unit != "" {
-		y = length.Convert(y, t.Unit, b.Instrument.Unit())
+	y, err := t.In(b.Instrument.Unit())
+	if err != nil {
+		return length.Number{}, false
 	}
 	_, err = b.Instrument.ReadBy(y, b.method.Between)
 	return y, err == nil

@@ -238,6 +238,15 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	if err != nil {
 		return nil, err
 	}
+	older, err := o.Room.ToRemark(r.Context(), ui.UserOf(r).ID, false)
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range older {
+		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: "Preview re-marking",
+			Text: fmt.Sprintf("%s · An earlier version of Cavix marked %d cards by another rule. %s Re-mark the sheet to bring them to today's rules.",
+				e.Class, e.Cards, e.Rule)})
+	}
 	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
 		if k.Warning != "" && len(out) < dueSeen {

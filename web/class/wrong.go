@@ -35,6 +35,7 @@ func (o Office) wrongRoutes(r chi.Router) {
 type wrongView struct {
 	ID           int64
 	Class        int64
+	May          bool // the instructor may download answers
 	Title, Name  string
 	Students     int
 	Said         string // in a sentence
@@ -83,7 +84,13 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := newWrong(a)
-	if v.Given, err = o.Room.Store().Read(r.Context()).Term(ui.UserOf(r).ID, v.Class); err != nil {
+	me, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
+	role, err := read.RoleIn(me, v.Class)
+	if err != nil {
+		return err
+	}
+	v.May = role.May(store.Marks)
+	if v.Given, err = read.Term(me, v.Class); err != nil {
 		return err
 	}
 	slices.Reverse(v.Given)

@@ -60,6 +60,16 @@ type classView struct {
 	Slips           []slipLine
 	Study           *studyView // where all have read the same
 	Read            int
+	Owns            bool             // the instructor may remove it
+	Damaged         []damagedReading // readings whose value cannot be read
+}
+
+// damagedReading is a reading that is kept and cannot be read.
+type damagedReading struct {
+	Student    int64
+	Cell       int
+	Name, What string
+	Given      string // as it was typed
 }
 
 // readerLine is a student in the list.
@@ -86,7 +96,7 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	read, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, damaged, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -105,7 +115,14 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(classroom.Clock(sv.Zone))),
 		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
-		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read)}
+		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || role.May(store.Leads)}
+	for _, g := range damaged {
+		d := damagedReading{Student: g.Student, Cell: g.Cell, Name: g.Name, Given: g.Given}
+		if g.Cell >= 0 && g.Cell < p.Cells() {
+			d.What = whatIsRead(sv, g.Cell)
+		}
+		v.Damaged = append(v.Damaged, d)
+	}
 	v.readers(sv, read, verdicts, trials)
 	v.parts(p, read)
 	v.slips(read)
@@ -245,7 +262,32 @@ func (s Room) surveyEvents(w http.ResponseWriter, r *http.Request) error {
 	})
 }
 
-// change ends a survey, lets it go on, or removes it.
+// removeReading deletes a reading that cannot be read.
+func (s Room) removeReading(r *http.Request, id int64) error {
+	var f struct {
+		Student int64 `form:"student"`
+		Cell    int   `form:"cell"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	return s.Site.Room.RemoveReading(r.Context(), ui.HandOf(r), id, f.Student, f.Cell)
+}
+
+// drop puts a survey into the bin, one too whose plan cannot be read.
+func (s Room) drop(w http.ResponseWriter, r *http.Request) error {
+	id, err := ui.ID(r, "survey")
+	if err != nil {
+		return err
+	}
+	if err := s.Site.Room.DropSurvey(r.Context(), ui.HandOf(r), id); err != nil {
+		return err
+	}
+	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
+	return nil
+}
+
+// change ends a survey or lets it go on, or removes a reading of it.
 func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 	sv, err := s.of(r)
 	if err != nil {
@@ -255,9 +297,8 @@ func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 	switch do := r.PostFormValue("do"); do {
 	case "close", "open":
 		err = s.Site.Room.CloseSurvey(r.Context(), ui.HandOf(r), sv.ID, do == "open")
-	case "drop":
-		err = s.Site.Room.DropSurvey(r.Context(), ui.HandOf(r), sv.ID)
-		to = "/surveys"
+	case "reading":
+		err = s.removeReading(r, sv.ID)
 	}
 	if err != nil {
 		return err

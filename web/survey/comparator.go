@@ -30,6 +30,7 @@ func (s Room) comparatorRoutes(r chi.Router) {
 	r.Post("/comparators", s.Page(s.addComparison))
 	r.Get("/comparators/{comparison}", s.Page(s.comparison))
 	r.Post("/comparators/{comparison}", s.Page(s.doComparison))
+	r.Post("/comparators/{comparison}/drop", s.Page(s.dropComparison))
 	r.Get("/comparators/{comparison}/table", s.Page(s.comparisonTable))
 }
 
@@ -54,7 +55,7 @@ type comparisonForm struct {
 }
 
 type comparisonsView struct {
-	List   []store.Comparison
+	List   []classroom.Comparison
 	Form   comparisonForm
 	Errors map[string]string
 }
@@ -114,6 +115,7 @@ type comparisonView struct {
 	Limits, Unit   string
 	Rows           []comparedRow // the latest first
 	Apart          []comparedLine
+	Damaged        []comparedLine // lines that were read once, and cannot be read now
 	Plot           template.HTML
 	Sends          string // the address to which a device sends
 	Playing        bool
@@ -127,7 +129,10 @@ type comparedRow struct {
 	Out                      bool
 }
 
-type comparedLine struct{ Line, Why string }
+type comparedLine struct {
+	ID        int64
+	Line, Why string
+}
 
 // ofComparison finds the comparison that an address names.
 func (s Room) ofComparison(r *http.Request) (classroom.Comparison, []classroom.Compared, error) {
@@ -165,7 +170,12 @@ func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, paste
 	n := 0
 	for _, k := range list {
 		if k.Deviation == nil {
-			v.Apart = append(v.Apart, comparedLine{k.Line, words.Plain(k.Why)})
+			line := comparedLine{k.ID, k.Line, words.Plain(k.Why)}
+			if k.Damaged {
+				v.Damaged = append(v.Damaged, line)
+			} else {
+				v.Apart = append(v.Apart, line)
+			}
 			continue
 		}
 		n++
@@ -212,7 +222,21 @@ func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
 	return row
 }
 
-// doComparison takes what was pasted, lets a made-up device send, or removes the comparison.
+// dropComparison puts a comparison into the bin, one too whose plan cannot be read.
+func (s Room) dropComparison(w http.ResponseWriter, r *http.Request) error {
+	id, err := ui.ID(r, "comparison")
+	if err != nil {
+		return err
+	}
+	if err := s.Site.Room.DropComparison(r.Context(), ui.HandOf(r), id); err != nil {
+		return err
+	}
+	s.devices.stop(id)
+	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
+	return nil
+}
+
+// doComparison takes what was pasted, lets a made-up device send, or removes a line.
 func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 	c, _, err := s.ofComparison(r)
 	if err != nil {
@@ -233,12 +257,14 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 		s.devices.play(s.Site.Room, c)
 	case "stop":
 		s.devices.stop(c.ID)
-	case "drop":
-		if err := s.Site.Room.DropComparison(r.Context(), me, c.ID); err != nil {
+	case "line":
+		line, err := ui.FormID(r, "line")
+		if err == nil {
+			err = s.Site.Room.RemoveCompared(r.Context(), me, c.ID, line)
+		}
+		if err != nil {
 			return err
 		}
-		http.Redirect(w, r, "/comparators", http.StatusSeeOther)
-		return nil
 	}
 	http.Redirect(w, r, fmt.Sprintf("/comparators/%d", c.ID), http.StatusSeeOther)
 	return nil

@@ -23,7 +23,7 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	read, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, _, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -40,7 +40,7 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 
 // drawn are the plots of a survey over the class, by their keys.
 func (s Room) drawn(r *http.Request, sv classroom.Survey) (keys []string, by map[string]*figure.Scene, read []classroom.Observed, err error) {
-	if read, err = s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
+	if read, _, err = s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
 		return nil, nil, nil, err
 	}
 	if !sv.Plan.Same {

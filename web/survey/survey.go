@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -26,16 +27,18 @@ func New(site *ui.Site) Room { return Room{site, newDevices()} }
 
 // Routes adds the pages of instructors.
 func (s Room) Routes(r chi.Router) {
+	marks := r.With(s.Needs(store.Marks)) // what is downloaded: who may only view, views
 	r.Get("/surveys", s.Page(s.surveys))
 	r.Get("/surveys/new", s.Page(s.planForm))
 	r.Post("/surveys/new", s.Page(s.give))
 	r.Get("/surveys/{survey}", s.Page(s.survey))
 	r.Post("/surveys/{survey}", s.Page(s.change))
-	r.Get("/surveys/{survey}/table", s.Page(s.table))
-	r.Get("/surveys/{survey}/report", s.Page(s.report))
-	r.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
+	r.Post("/surveys/{survey}/drop", s.Page(s.drop))
+	marks.Get("/surveys/{survey}/table", s.Page(s.table))
+	marks.Get("/surveys/{survey}/report", s.Page(s.report))
+	marks.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
 	r.Get("/surveys/{survey}/students/{student}", s.Page(s.student))
-	r.Get("/surveys/{survey}/students/{student}/report", s.Page(s.studentReport))
+	marks.Get("/surveys/{survey}/students/{student}/report", s.Page(s.studentReport))
 	r.Get("/gauges", s.Page(s.gauges))
 	s.comparatorRoutes(r)
 }

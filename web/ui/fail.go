@@ -70,6 +70,7 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	var tooLarge *http.MaxBytesError
 	var unread BadForm
 	var full classroom.Full
+	var damaged classroom.Damaged
 	switch {
 	case errors.As(err, &tooLarge):
 		status, view = http.StatusRequestEntityTooLarge, ErrorView{Title: "Too much at once",
@@ -80,6 +81,9 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 			Text: "What was sent is no form of this site. Nothing was saved; go back and send it again."}
 	case errors.As(err, &full):
 		status, view = http.StatusUnprocessableEntity, ErrorView{Title: "No more of these", Text: full.Error()}
+	case errors.As(err, &damaged):
+		view, again = ErrorView{Title: "This cannot be read", Text: fmt.Sprintf("This version of Cavix cannot read what is kept of this %s. "+
+			"It is kept as it is; tell whoever runs the server.", damaged.What)}, false
 	default:
 		if i := slices.IndexFunc(failures, func(f failure) bool { return errors.Is(err, f.is) }); i >= 0 {
 			f := failures[i]

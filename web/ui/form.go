@@ -79,8 +79,8 @@ func (f *Faults) Number(field, text string, unit length.Unit) length.Typed {
 		f.Add(field, "%s", err)
 		return length.Typed{}
 	}
-	if t.Unit != "" && unit != "" {
-		t.Value = length.Convert(t.Value, t.Unit, unit)
+	if t.Value, err = t.In(unit); err != nil {
+		f.Add(field, "%s", err)
 	}
 	return t
 }

@@ -1,0 +1,187 @@
+package classroom
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/store"
+)
+
+// Earlier is a sheet with cards that an earlier version of Cavix marked by other rules. Their marks stand, and are no fault:
+// marking the sheet anew brings them to today's rules.
+type Earlier struct {
+	Assignment int64  `json:"sheet"`
+	Title      string `json:"title"`
+	Class      string `json:"class"`
+	Cards      int    `json:"cards"`
+	Example    string `json:"example"` // the first of them, as "card 3 of Bela S."
+	Rule       string `json:"rule"`    // what the rule was, as a sentence
+}
+
+// String says it in a line of a report.
+func (e Earlier) String() string {
+	return fmt.Sprintf("sheet %d (%s, %s): %d cards were marked by an earlier version's rules, the first is %s. %s "+
+		"Nothing is damaged and the marks stand; to bring them to today's rules, re-mark the sheet by its own settings.",
+		e.Assignment, e.Title, e.Class, e.Cards, e.Example, e.Rule)
+}
+
+// earlierRule is a rule of marking that an earlier version had.
+type earlierRule struct {
+	said string
+	had  func(was, now store.Entry) bool // a field was marked by it
+}
+
+// earlierRules are the rules that have changed since versions that marked real cards. Marks that differ in any other way from
+// what the core gives are damage.
+var earlierRules = []earlierRule{
+	{"A value that follows from the student's own entries and cannot be written with the instrument's decimals lost half its marks.",
+		func(was, now store.Entry) bool {
+			return was.Outcome == string(exercise.InForm) && now.Outcome == string(exercise.Carried)
+		}},
+	{"A main reading with the base included was wrong.", func(was, now store.Entry) bool {
+		return now.Field == "main" && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
+			!sameNumber(now.Given, now.Expected)
+	}},
+	{"A negative zero error was right only as the class counts it.", func(was, now store.Entry) bool {
+		closed := now.Field == "main" || now.Field == "fine_line" || now.Field == "fine"
+		return closed && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
+			!sameNumber(now.Given, now.Expected)
+	}},
+}
+
+// sameNumber reports whether two texts are the same number, however they are written.
+func sameNumber(a, b string) bool {
+	x, err := length.ReadTyped(a)
+	y, bad := length.ReadTyped(b)
+	return err == nil && bad == nil && x.Value.Equal(y.Value)
+}
+
+// earlierRuleOf finds the earlier rule by which a card was marked: the fields as they stand and as the core marks them now are
+// the same but for those that the rule explains, and for what followed from them. It is nil where none explains them.
+func earlierRuleOf(was, now []store.Entry) *earlierRule {
+	if len(was) != len(now) {
+		return nil
+	}
+	for i := range earlierRules {
+		rule, met, others := &earlierRules[i], false, false
+		for j := range now {
+			switch {
+			case was[j].Field != now[j].Field || was[j].Expected != now[j].Expected || was[j].Of != now[j].Of:
+				others = true
+			case was[j].Outcome == now[j].Outcome:
+				others = others || was[j].Half != now[j].Half
+			case rule.had(was[j], now[j]):
+				met = true
+			case followed(was[j].Outcome) && followed(now[j].Outcome) && was[j].Half == now[j].Half:
+			default:
+				others = true
+			}
+		}
+		if met && !others {
+			return rule
+		}
+	}
+	return nil
+}
+
+// followed reports whether an entry had full marks: by its own value, or by what follows.
+func followed(outcome string) bool {
+	return outcome == string(exercise.Right) || outcome == string(exercise.Carried)
+}
+
+// forgetEarlier notes that a sheet is marked by today's rules.
+func forgetEarlier(tx *store.Tx, assignment int64, at time.Time) error {
+	list, err := notedEarlier(&tx.Reader)
+	left := slices.DeleteFunc(slices.Clone(list), func(e Earlier) bool { return e.Assignment == assignment })
+	if err != nil || len(left) == len(list) {
+		return err
+	}
+	return noteEarlier(tx, left, at)
+}
+
+// NoteEarlier keeps the sheets that a check found marked by an earlier version's rules.
+func (r *Room) NoteEarlier(ctx context.Context, list []Earlier, at time.Time) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return noteEarlier(tx, list, at) })
+}
+
+func noteEarlier(tx *store.Tx, list []Earlier, at time.Time) error {
+	text, err := toJSON(list)
+	if err != nil {
+		return err
+	}
+	return tx.Note(store.EarlierMarked, text, at)
+}
+
+// notedEarlier reads the sheets that the last check found marked by an earlier version's rules.
+func notedEarlier(rd *store.Reader) (list []Earlier, err error) {
+	text, _, err := rd.Noted(store.EarlierMarked)
+	if err == nil && text != "" {
+		err = json.Unmarshal([]byte(text), &list)
+	}
+	return list, err
+}
+
+// ToRemark is a sheet that is marked by an earlier version's rules, as an instructor sees it.
+type ToRemark struct {
+	Earlier
+	May bool // the instructor may re-mark it
+}
+
+// ToRemark lists the sheets that the last check found marked by an earlier version's rules: those that the instructor may
+// re-mark, and for a keeper of the server all of them.
+func (r *Room) ToRemark(ctx context.Context, instructor int64, keeper bool) (out []ToRemark, err error) {
+	rd := r.read(ctx)
+	list, err := notedEarlier(rd)
+	for _, e := range list {
+		may, bad := mayRemarkEarlier(rd, instructor, keeper, e.Assignment)
+		if errors.Is(bad, store.ErrNotFound) {
+			continue // deleted since
+		}
+		err = errors.Join(err, bad)
+		if may || keeper {
+			out = append(out, ToRemark{e, may})
+		}
+	}
+	return out, err
+}
+
+// mayRemarkEarlier reports whether an instructor may bring a sheet to today's rules: who leads its class, and a keeper of the
+// server where nobody who can sign in leads it.
+func mayRemarkEarlier(rd *store.Reader, instructor int64, keeper bool, assignment int64) (bool, error) {
+	leader, err := rd.LeaderOf(assignment)
+	return err == nil && (leader.ID == instructor || keeper && !leader.Barred.IsZero()), err
+}
+
+// RemarkEarlier marks a sheet anew by its own method, which brings cards that an earlier version marked to today's rules. Who
+// leads the class may do that, and a keeper of the server where nobody leads it; others get ErrMayNot.
+func (r *Room) RemarkEarlier(ctx context.Context, by Hand, assignment int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		me, err := tx.Instructor(by.ID)
+		if err != nil {
+			return err
+		}
+		may, err := mayRemarkEarlier(&tx.Reader, by.ID, me.Keeper && me.Barred.IsZero(), assignment)
+		if err == nil && !may {
+			err = ErrMayNot
+		}
+		if err != nil {
+			return err
+		}
+		leader, err := tx.LeaderOf(assignment)
+		if err != nil {
+			return err
+		}
+		g, err := whole(openGiven(tx.Assignment(leader.ID, assignment)))
+		if err != nil {
+			return err
+		}
+		log := store.Change{Who: by.Name, What: "marked the sheet anew by today's rules", At: by.At}
+		return applyRemark(tx, leader.ID, assignment, g.Sheet.Method, log)
+	})
+}

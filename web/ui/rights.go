@@ -1,0 +1,54 @@
+package ui
+
+import (
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"cavix/classroom"
+	"cavix/store"
+)
+
+// Needs lets instructors through whose role in the class that the address names, itself or by a sheet or a study, is enough.
+// Others get classroom.ErrMayNot, and who does not teach the class store.ErrNotFound.
+func (s *Site) Needs(role store.Role) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return s.Page(func(w http.ResponseWriter, r *http.Request) error {
+			has, err := s.roleAt(r)
+			if err == nil && !has.May(role) {
+				err = classroom.ErrMayNot
+			}
+			if err != nil {
+				return err
+			}
+			next.ServeHTTP(w, r)
+			return nil
+		})
+	}
+}
+
+// roleAt is the role of the instructor who asks, in the class that an address names.
+func (s *Site) roleAt(r *http.Request) (store.Role, error) {
+	read, me := s.Room.Store().Read(r.Context()), UserOf(r).ID
+	for _, by := range []struct {
+		name  string
+		class func(id int64) (int64, error)
+	}{
+		{"class", func(id int64) (int64, error) { return id, nil }},
+		{"assignment", func(id int64) (int64, error) { return read.ClassOf(id) }},
+		{"survey", func(id int64) (int64, error) { return read.ClassOfSurvey(id) }},
+	} {
+		if chi.URLParam(r, by.name) == "" {
+			continue
+		}
+		id, err := ID(r, by.name)
+		if err == nil {
+			id, err = by.class(id)
+		}
+		if err != nil {
+			return "", err
+		}
+		return read.RoleIn(me, id)
+	}
+	return "", store.ErrNotFound
+}
