@@ -31,12 +31,16 @@ func (r *Room) DropSheet(ctx context.Context, by Hand, id int64) error {
 
 // DropClass puts a class of an instructor's into the bin, with its people and all their answers.
 func (r *Room) DropClass(ctx context.Context, by Hand, class int64) error {
-	c, err := r.read(ctx).Class(by.ID, class)
-	if err != nil {
-		return err
-	}
-	return r.binned(ctx, by, "the class "+c.Name+" was put into the bin",
-		func(tx *store.Tx) error { return tx.BinClass(by.ID, class, by.At) })
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		c, err := tx.Class(by.ID, class)
+		if err != nil {
+			return err
+		}
+		if err := tx.BinClass(by.ID, class, by.At); err != nil {
+			return err
+		}
+		return tx.LogKeeping(store.Change{Who: by.Name, What: "the class " + c.Name + " was put into the bin", At: by.At})
+	})
 }
 
 // DropStudent puts a student into the bin, with all answers. The log keeps that it was done, without the name.

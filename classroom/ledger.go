@@ -49,6 +49,9 @@ const advisedFor = 28 * 24 * time.Hour
 // Ledger reads a term of a class that an instructor teaches.
 func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time) (l Ledger, err error) {
 	read := r.read(ctx)
+	if _, err := read.RoleIn(instructor, class); err != nil {
+		return l, err
+	}
 	if l.Sheets, err = r.term(ctx, instructor, class); err != nil {
 		return l, err
 	}
