@@ -320,12 +320,18 @@ func (r *Room) SetWording(ctx context.Context, owner int64, code exercise.Code, 
 	})
 }
 
-// See notes that a student has a card in sight for the first time.
+// See notes that a student has a card in sight for the first time. Where that cannot be kept just now it is noted when the
+// card is next looked at.
 func (r *Room) See(ctx context.Context, student, class int64, c Card, at time.Time) error {
 	if c.Seen || c.Done() {
 		return nil
 	}
-	err := r.store.Write(ctx, func(tx *store.Tx) error { return tx.See(student, c.ID, at) })
+	err := r.beside(ctx, func(ctx context.Context) error {
+		return r.store.Write(ctx, func(tx *store.Tx) error { return tx.See(student, c.ID, at) })
+	})
+	if unkept(err) {
+		return nil
+	}
 	if err == nil {
 		r.Hub.Tell(Topic{class, SheetNews})
 	}

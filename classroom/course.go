@@ -366,13 +366,17 @@ func (b *bringing) class(read *store.Reader) error {
 	}
 	b.note("class", c.Name, d)
 	var stand []store.Student
+	var taken []string
 	if class.ID != 0 {
 		if stand, err = read.Everybody(b.by.ID, class.ID); err != nil {
 			return err
 		}
+		if taken, err = read.Namesakes(class.ID, 0); err != nil {
+			return err
+		}
 	}
-	for i, d := range arrivals(stand, b.people) {
-		b.note("student", b.people[i].Name, d)
+	for i, a := range arrivals(stand, taken, b.people) {
+		b.note("student", b.people[i].Name, a.Difference)
 	}
 	if b.tx == nil {
 		return nil

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"runtime/debug"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -61,12 +62,12 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 	var excuses []store.Excuse
 	var slips []store.StudentSlip
 	var g errgroup.Group
-	g.Go(func() (err error) { scores, err = read.Scores(instructor, class); return err })
-	g.Go(func() (err error) { slips, err = read.Lately(class, at.Add(-advisedFor)); return err })
-	g.Go(func() (err error) { here, err = read.Everybody(instructor, class); return err })
-	g.Go(func() (err error) { came, err = read.Came(instructor, class); return err })
-	g.Go(func() (err error) { excuses, err = read.Excuses(instructor, class); return err })
-	g.Go(func() (err error) { inClass, err = read.InClass(class); return err })
+	g.Go(safely(func() (err error) { scores, err = read.Scores(instructor, class); return err }))
+	g.Go(safely(func() (err error) { slips, err = read.Lately(class, at.Add(-advisedFor)); return err }))
+	g.Go(safely(func() (err error) { here, err = read.Everybody(instructor, class); return err }))
+	g.Go(safely(func() (err error) { came, err = read.Came(instructor, class); return err }))
+	g.Go(safely(func() (err error) { excuses, err = read.Excuses(instructor, class); return err }))
+	g.Go(safely(func() (err error) { inClass, err = read.InClass(class); return err }))
 	if err := g.Wait(); err != nil {
 		return l, err
 	}
@@ -74,6 +75,18 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 	l.fill(scores, excuses, at)
 	l.advise(slips, inClass)
 	return l, nil
+}
+
+// safely makes an error of a panic in work that runs beside others.
+func safely(work func() error) func() error {
+	return func() (err error) {
+		defer func() {
+			if p := recover(); p != nil {
+				err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
+			}
+		}()
+		return work()
+	}
 }
 
 // term lists the sheets of a class that can be read, the oldest first.

@@ -143,6 +143,27 @@ func (b Book) write(tx *store.Tx, list []logbook.Entry) error {
 	return nil
 }
 
+// ImportBook adds the checks of a table to the book of an instructor's instrument, whole or not at all, but for those that are
+// there already. It returns how many were added. What cannot stand is a refusal.Refusal with the number of the check before
+// the field.
+func (r *Room) ImportBook(ctx context.Context, owner, id int64, list []logbook.Entry) (added int, err error) {
+	err = r.store.Write(ctx, func(tx *store.Tx) error {
+		b, err := book(&tx.Reader, owner, id, time.Time{})
+		if err != nil {
+			return err
+		}
+		var fresh []logbook.Entry
+		for i, what := range logbook.Compare(b.Entries, list) {
+			if what != logbook.Same {
+				fresh = append(fresh, list[i])
+			}
+		}
+		added = len(fresh)
+		return b.write(tx, fresh)
+	})
+	return added, err
+}
+
 // RemoveDamaged deletes an entry of the book of an instructor's instrument that cannot be read. Any other stays: a further
 // entry corrects it.
 func (r *Room) RemoveDamaged(ctx context.Context, owner, id, entry int64) error {

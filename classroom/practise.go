@@ -93,14 +93,20 @@ func (r *Room) past(ctx context.Context, student int64) ([]Past, error) {
 	if len(anew) == 0 {
 		return out, nil
 	}
-	return out, r.store.Write(ctx, func(tx *store.Tx) error {
-		for card, told := range anew {
-			if err := tx.SetTold(card, told); err != nil && !errors.Is(err, store.ErrNotFound) {
-				return err
+	err = r.beside(ctx, func(ctx context.Context) error {
+		return r.store.Write(ctx, func(tx *store.Tx) error {
+			for card, told := range anew {
+				if err := tx.SetTold(card, told); err != nil && !errors.Is(err, store.ErrNotFound) {
+					return err
+				}
 			}
-		}
-		return nil
+			return nil
+		})
 	})
+	if unkept(err) {
+		err = nil // it is worked out once more when somebody next asks
+	}
+	return out, err
 }
 
 // toldBy writes the slips that a card could tell of a student who has taken some of its help, as they are kept.

@@ -230,7 +230,7 @@ func TestEveryUseCaseHasItsRight(t *testing.T) {
 	aboutNoClass := strings.Fields(`
 		Bank KeepBanked DropBanked FillBanks Bin DropInstrument DropSheet DropComparison BringBack Remove Wordings SetWording
 		Comparisons Comparison AddComparison RemoveCompared Paste Course Incoming BringCourse Books Book WriteBook RemoveDamaged
-		SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
+		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
 		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark
 
 		StudentBench Stand MyCard CardAt SaveDraft TakeHint Submit Voice See Practice ChooseFamilies NextCard PractisedCard KeepPractice
@@ -238,7 +238,7 @@ func TestEveryUseCaseHasItsRight(t *testing.T) {
 		StudentSurvey Setup SetTongue Try WriteDown Judge StudentSchool
 
 		Audit EmptyBins Send NoteEarlier Join JoinAsGuest LinkFor ByLink Choose NoteSignIn DeviceKey Ready SetUp AddInstructor DropGuests
-		CloseOver Store
+		CloseOver CloseBeside Store
 
 		Notices GivenLately Papers Paper WrittenBy Remark CanUndo GivenTo GivenSheet School Arrivals ClassStamp LatestRound Rounds
 		Answers Board Surveys Survey ReadingsBy Trials Verdicts SheetsNotGiven`)

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"cavix/core/names"
+	"cavix/core/refusal"
 	"cavix/store"
 )
 
@@ -211,34 +212,53 @@ const (
 	Refused Difference = "refused"
 )
 
-// Arrivals tells of each on a list what bringing them into a class would do.
-func (r *Room) Arrivals(ctx context.Context, instructor, class int64, list []Coming) ([]Difference, error) {
-	there, err := r.read(ctx).Everybody(instructor, class)
-	return arrivals(there, list), err
+// Arrival says what bringing somebody into a class would do.
+type Arrival struct {
+	Difference
+	Like string // the name in the class that theirs looks like, where they are refused for it
 }
 
-func arrivals(there []store.Student, list []Coming) []Difference {
+// Arrivals tells of each on a list what bringing them into a class would do.
+func (r *Room) Arrivals(ctx context.Context, instructor, class int64, list []Coming) ([]Arrival, error) {
+	rd := r.read(ctx)
+	there, err := rd.Everybody(instructor, class)
+	if err != nil {
+		return nil, err
+	}
+	taken, err := rd.Namesakes(class, 0)
+	return arrivals(there, taken, list), err
+}
+
+// arrivals holds a list against who is in a class, and against all names that are taken there: of guests too.
+func arrivals(there []store.Student, taken []string, list []Coming) []Arrival {
 	known := make(map[string]store.Student, len(there))
 	for _, s := range there {
 		known[names.Fold(s.Name)] = s
 	}
-	out := make([]Difference, len(list))
+	looks := make(map[string]string, len(taken))
+	for _, name := range taken {
+		looks[names.Look(name)] = name
+	}
+	out := make([]Arrival, len(list))
 	for i, c := range list {
 		s, is := known[names.Fold(c.Name)]
+		like, alike := looks[names.Look(c.Name)]
 		switch {
+		case !is && alike:
+			out[i] = Arrival{Refused, like}
 		case !is:
-			out[i] = Added
+			out[i].Difference = Added
 		case s.Team == c.Group && s.Extra == c.Extra && s.Gone.IsZero():
-			out[i] = Same
+			out[i].Difference = Same
 		default:
-			out[i] = Changed
+			out[i].Difference = Changed
 		}
 	}
 	return out
 }
 
 // Bring brings a list of people into a class, whole or not at all: new ones choose a passphrase when they first join,
-// those who are there get group and minutes of the list.
+// those who are there get group and minutes of the list. A name that looks like another one there is a refusal.Refusal.
 func (r *Room) Bring(ctx context.Context, by Hand, class int64, list []Coming) (counts map[Difference]int, err error) {
 	err = r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		counts, err = bringIn(tx, by, class, list)
@@ -258,15 +278,21 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 	for _, s := range there {
 		byName[names.Fold(s.Name)] = s
 	}
+	taken, err := tx.Namesakes(class, 0)
+	if err != nil {
+		return counts, err
+	}
 	here := len(there)
-	for i, what := range arrivals(there, list) {
-		c := list[i]
+	for i, a := range arrivals(there, taken, list) {
+		c, what := list[i], a.Difference
 		counts[what]++
 		if here == MostPeople && what == Added {
 			return counts, Full{"people in this class", MostPeople}
 		}
 		s := byName[names.Fold(c.Name)]
 		switch what {
+		case Refused:
+			return counts, refusal.New("people", "%s looks like %s, who is in the class", c.Name, a.Like)
 		case Added:
 			here++
 			if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {

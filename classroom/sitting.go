@@ -73,6 +73,37 @@ func (s State) Again(allDone bool) bool {
 		(!n.Handed.IsZero() || allDone && !s.Test())
 }
 
+// besideWithin is how long a page that only reads waits for what is written beside it.
+const besideWithin = 250 * time.Millisecond
+
+// beside does work that a page has written beside what it reads, and waits for it a moment only.
+func (r *Room) beside(ctx context.Context, work func(context.Context) error) error {
+	ctx, cancel := context.WithTimeout(ctx, besideWithin)
+	defer cancel()
+	return work(ctx)
+}
+
+// unkept reports whether an error says that nothing can be written just now: the disk is full, the file is held or may not be
+// written, or too much waits.
+func unkept(err error) bool {
+	for _, why := range []error{store.ErrFull, store.ErrHeld, store.ErrReadOnly, context.DeadlineExceeded} {
+		if errors.Is(err, why) {
+			return true
+		}
+	}
+	return false
+}
+
+// CloseBeside hands in what is over by the clock, for a page that shows it. Where that cannot be kept just now the page shows
+// what is there, and the server goes on trying.
+func (r *Room) CloseBeside(ctx context.Context, at time.Time) error {
+	err := r.beside(ctx, func(ctx context.Context) error { return r.CloseOver(ctx, at) })
+	if unkept(err) {
+		return nil
+	}
+	return err
+}
+
 // stateOf reads how a student stands.
 func (r *Room) stateOf(rd *store.Reader, student, assignment int64, at time.Time) (s State, err error) {
 	a, err := rd.StudentAssignment(student, assignment)
@@ -94,7 +125,9 @@ func (r *Room) Stands(ctx context.Context, student, assignment int64, at time.Ti
 		return s, err
 	}
 	if n := s.Now(); n != nil && n.Handed.IsZero() && !s.Working() {
-		if err := r.handIn(ctx, *n, n.Ends); err != nil {
+		if err := r.beside(ctx, func(ctx context.Context) error { return r.handIn(ctx, *n, n.Ends) }); unkept(err) {
+			return s, nil // its time is over all the same, and the server hands it in as soon as it can
+		} else if err != nil {
 			return s, err
 		}
 		return r.stateOf(r.read(ctx), student, assignment, at)

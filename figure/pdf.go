@@ -106,6 +106,7 @@ func (p page) stroke(line []point, width float64, colour string, dash []float64)
 }
 
 func (p page) text(x, y, size float64, anchor, colour, s string) {
+	s = fonts.Printable(s) // the library panics on letters that its font lacks
 	r, g, b := rgb(colour)
 	p.SetTextColor(int(r), int(g), int(b))
 	p.SetFontSize(size * p.scale)

@@ -24,6 +24,7 @@ type Attendant struct {
 	Keep   int    // how many daily copies are kept
 	Store  *store.Store
 	Log    *slog.Logger
+	Jobs   *Jobs // runs its checks
 
 	copying sync.Mutex // one copy, and one check, at a time
 	began   os.FileInfo
@@ -68,8 +69,8 @@ func (a *Attendant) Attend(ctx context.Context) error {
 	defer work.Wait()
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	work.Go(func() { a.lookThrough(ctx) })
-	work.Go(func() { a.copyDaily(ctx) })
+	work.Go(func() { guard(a.Log, "check at the start", func() { a.lookThrough(ctx) }) })
+	work.Go(func() { guard(a.Log, "daily copies", func() { a.copyDaily(ctx) }) })
 	look := time.NewTicker(lookEvery)
 	defer look.Stop()
 	for {
@@ -121,7 +122,8 @@ func (a *Attendant) lookThrough(ctx context.Context) {
 	case err != nil:
 		a.Log.Error("the database file cannot be looked through", "err", err)
 	case len(faults) > 0:
-		a.Log.Error("the database file is damaged; stop the server and put a copy back", "faults", strings.Join(faults, "; "))
+		a.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its place",
+			"file", a.Path, "do", "cavix restore --from COPY --data "+a.Path+" --older", "faults", strings.Join(faults, "; "))
 	default:
 		a.Log.Info("the database file is sound", "file", a.Path, "took", time.Since(began).Round(time.Millisecond))
 	}
@@ -225,21 +227,21 @@ func (a *Attendant) Look() <-chan struct{} {
 	}
 	ended := make(chan struct{})
 	a.looking = ended
-	go func() {
+	a.Jobs.Go("check", func(ctx context.Context) {
 		defer func() {
 			a.mu.Lock()
 			defer a.mu.Unlock()
 			a.looking = nil
 			close(ended)
 		}()
-		ctx, cancel := context.WithTimeout(context.Background(), lookTime)
+		ctx, cancel := context.WithTimeout(ctx, lookTime)
 		defer cancel()
 		if r, err := a.CheckNow(ctx); err != nil {
-			a.Log.Error("everything could not be looked through", "err", err)
+			a.Log.Error("the database could not be checked", "err", err)
 		} else if !r.Sound() {
-			a.Log.Error("not everything is sound", "found", r.String())
+			a.Log.Error("the check of the database found faults", "found", r.String())
 		}
-	}()
+	})
 	return ended
 }
 
@@ -284,6 +286,18 @@ func (r Report) String() string {
 
 // DiskLeft is how many bytes are left where the database file is.
 func (a *Attendant) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(a.Path)) }
+
+// leastDisk is what must be left of the disk for a server to do its work, in bytes.
+const leastDisk = 20 << 20
+
+// HasRoom is an error where next to nothing is left of the disk.
+func (a *Attendant) HasRoom() error {
+	left, err := a.DiskLeft()
+	if err == nil && left < leastDisk {
+		return fmt.Errorf("only %s are left on the disk", SizeText(int64(left)))
+	}
+	return nil // a system that does not tell is taken for one with room
+}
 
 // Size is how many bytes the database takes, with its log.
 func (a *Attendant) Size() (n int64) {

@@ -1,6 +1,7 @@
 package ops
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -41,7 +42,10 @@ func inspect(ctx context.Context, path string) (*store.Store, error) {
 		return nil, fmt.Errorf("%s: %w", path, ErrEmpty)
 	}
 	s, err := store.Inspect(ctx, path)
-	if err != nil {
+	switch {
+	case store.Damaged(err):
+		return nil, advised(path, err)
+	case err != nil:
 		return nil, fmt.Errorf("%s: %w", path, err)
 	}
 	return s, nil
@@ -89,9 +93,12 @@ func sound(ctx context.Context, path string) (latest time.Time, err error) {
 		return latest, err
 	}
 	defer func() { err = errors.Join(err, s.Close()) }()
+	if have, err := s.Schema(ctx); err != nil || have > store.NewestSchema() {
+		return latest, cmp.Or(err, fmt.Errorf("%s: %w", path, store.ErrNewer))
+	}
 	faults, err := s.Integrity(ctx)
 	if err != nil {
-		return latest, err
+		return latest, advised(path, err)
 	}
 	if len(faults) > 0 {
 		return latest, fmt.Errorf("%s is damaged: %s", path, strings.Join(faults, "; "))

@@ -42,7 +42,11 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 	}
 	faults, err := s.Integrity(ctx)
 	if err != nil {
-		return r, "", err
+		return r, "", advised(path, err)
+	}
+	if len(faults) > 0 {
+		note = fmt.Sprintf("%s is damaged. Keep it as it is, and put the newest copy in its place: cavix restore --from COPY --data %s --older",
+			path, path)
 	}
 	left, err := leftBehind(ctx, s, logged)
 	if err != nil {
@@ -60,7 +64,10 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 	}
 	r.Faults = append(faults, r.Faults...)
 	r.Took = time.Since(began)
-	return r, left, err
+	if note == "" {
+		note = left
+	}
+	return r, note, err
 }
 
 // auditOlder looks through a file of an older form: in a copy that is brought to the newest.

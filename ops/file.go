@@ -53,8 +53,11 @@ func Open(ctx context.Context, o Opening) (*store.Store, error) {
 		}
 		return fresh(ctx, o.Path)
 	}
-	if err := before(ctx, o); err != nil {
+	if err := reach(o.Path); err != nil {
 		return nil, err
+	}
+	if err := before(ctx, o); err != nil {
+		return nil, advised(o.Path, err)
 	}
 	if info.Mode().Perm()&0o077 != 0 {
 		if err := os.Chmod(o.Path, 0o600); err != nil {
@@ -62,7 +65,8 @@ func Open(ctx context.Context, o Opening) (*store.Store, error) {
 		}
 		o.Log.Warn("others could read the database file; now only its owner can", "file", o.Path)
 	}
-	return store.Open(ctx, o.Path)
+	s, err := store.Open(ctx, o.Path)
+	return s, advised(o.Path, err)
 }
 
 // fresh begins a new school, in a file that only its owner reads.

@@ -3,6 +3,8 @@ package ops
 import (
 	"context"
 	"errors"
+	"fmt"
+	"math"
 	"net"
 	"net/http"
 	"strconv"
@@ -26,6 +28,8 @@ type Metrics struct {
 	commits  prometheus.Histogram
 	unkept   prometheus.Counter
 	slow     *prometheus.CounterVec
+
+	attendant *Attendant
 }
 
 // NewMetrics begins to count, for the file that an attendant looks after.
@@ -55,13 +59,14 @@ func NewMetrics(a *Attendant) *Metrics {
 				}
 				return -1
 			}),
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_newest_copy_seconds", Help: "Age of the newest daily copy; -1 where there is none."},
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_newest_copy_seconds", Help: "Age of the newest daily copy; +Inf where there is none."},
 			func() float64 {
 				if list, err := a.List(); err == nil && len(list) > 0 {
 					return time.Since(list[0].At).Seconds()
 				}
-				return -1
+				return math.Inf(1)
 			}))
+	m.attendant = a
 	a.Store.Watch(store.Watcher{
 		Commit: func(pieces int, took time.Duration, err error) {
 			m.batches.Observe(float64(pieces))
@@ -108,6 +113,26 @@ func (m *Metrics) Handler() http.Handler {
 	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
 }
 
+// ready says whether the server can do its work, and what speaks against it.
+func (m *Metrics) ready(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), time.Second)
+	defer cancel()
+	writable, room := m.attendant.Store.Writable(ctx), m.attendant.HasRoom()
+	if writable != nil || room != nil {
+		w.WriteHeader(http.StatusServiceUnavailable)
+	}
+	said := func(err error) string {
+		if err != nil {
+			return err.Error()
+		}
+		return "ok"
+	}
+	fmt.Fprintf(w, "writing: %s\nroom on the disk: %s\n", said(writable), said(room))
+	if left, err := m.attendant.DiskLeft(); err == nil {
+		fmt.Fprintf(w, "disk left: %s\n", SizeText(int64(min(left, 1<<62))))
+	}
+}
+
 // Serve tells the numbers at an address of their own until the context ends. It should not be reached from outside.
 func (m *Metrics) Serve(ctx context.Context, addr string) error {
 	l, err := net.Listen("tcp", addr)
@@ -116,6 +141,7 @@ func (m *Metrics) Serve(ctx context.Context, addr string) error {
 	}
 	mux := http.NewServeMux()
 	mux.Handle("GET /metrics", m.Handler())
+	mux.HandleFunc("GET /readyz", m.ready)
 	srv := &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
 	go func() {
 		<-ctx.Done()

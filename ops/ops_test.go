@@ -54,7 +54,7 @@ func school(t *testing.T) (path string, s *store.Store) {
 
 func attended(t *testing.T, path string, s *store.Store) *ops.Attendant {
 	t.Helper()
-	a := &ops.Attendant{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default()}
+	a := &ops.Attendant{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
 	require.NoError(t, a.Begin(t.Context()))
 	return a
 }

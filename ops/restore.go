@@ -44,10 +44,17 @@ func Restore(ctx context.Context, from, data string, older bool) (done Restored,
 			err = errors.Join(err, gone(part))
 		}
 	}()
+	like, err := os.Stat(data) // whose the file is that stands there, or the folder
+	if errors.Is(err, os.ErrNotExist) {
+		like, err = os.Stat(filepath.Dir(data))
+	}
+	if err != nil {
+		return done, err
+	}
 	if done.Before, err = putBeside(ctx, data, done.Latest, older); err != nil {
 		return done, err
 	}
-	if err := os.Rename(part, data); err != nil {
+	if err := errors.Join(giveLike(part, like), os.Rename(part, data)); err != nil {
 		return done, err
 	}
 	done.Path = data

@@ -10,7 +10,6 @@ const (
 	Served    = "served"     // "running" while a server has the file open
 	LastCheck = "last-check" // what the last look through the file found
 	LastCopy  = "last-copy"  // what the last daily copy came to
-	Pulse     = "pulse"      // written to see whether writing works
 	DeviceKey = "device-key" // signs the cookies of browsers that have signed in before
 
 	EarlierMarked = "earlier-marked" // sheets that the last check found marked by an earlier version's rules

@@ -64,9 +64,10 @@ func (t *Tx) SetPupil(s Student) error {
 		s.Name, names.Fold(s.Name), s.Team, s.Extra, s.ID, s.Class)
 }
 
-// SetGone notes when a student left the class; a zero time brings them back, or lets in one who waits.
+// SetGone notes when a student left the class, which ends all their sessions; a zero time brings them back, or lets in one
+// who waits.
 func (t *Tx) SetGone(class, student int64, at time.Time) error {
-	return t.change("UPDATE students SET gone = ?, waits = 0 WHERE id = ? AND class = ?", orNull(at), student, class)
+	return t.change("UPDATE students SET gone = ?, waits = 0, entry = entry + ? WHERE id = ? AND class = ?", orNull(at), !at.IsZero(), student, class)
 }
 
 // SetWaiting has a student who has just joined wait to be let in.

@@ -89,7 +89,7 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(5000)&mode=rw", readers+1); err != nil {
+	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw", readers+1); err != nil {
 		return err
 	}
 	if s.copier, err = s.read.Conn(ctx); err != nil {
@@ -262,6 +262,12 @@ func taken(err error) error {
 func Busy(err error) bool {
 	var e *sqlite.Error
 	return errors.As(err, &e) && e.Code()&0xff == sqlite3.SQLITE_BUSY
+}
+
+// Damaged reports whether a file cannot be read as a database: its pages are broken, or it is none.
+func Damaged(err error) bool {
+	var e *sqlite.Error
+	return errors.As(err, &e) && (e.Code()&0xff == sqlite3.SQLITE_CORRUPT || e.Code()&0xff == sqlite3.SQLITE_NOTADB)
 }
 
 func now() int64 { return time.Now().Unix() }

@@ -30,6 +30,8 @@ type writer struct {
 	done      chan struct{}
 
 	held   atomic.Bool  // somebody else holds the file just now
+	broken atomic.Value // of failure: why the last work that changed rows could not be kept
+	dirty  bool         // rows were changed by the batch that is being written
 	mu     sync.RWMutex // guards closed against sends on jobs
 	closed bool
 }
@@ -44,9 +46,19 @@ type job struct {
 
 // Waits of the writer for others that hold the file.
 const (
-	lockPause = 20 * time.Millisecond // between two tries to have it
-	longest   = 30 * time.Second      // for work that has no end of its own
+	lockPause = 20 * time.Millisecond  // between two tries to have it
+	longest   = 30 * time.Second       // in all, while there is work
+	patience  = 700 * time.Millisecond // of a piece of work: a page answers within a second
 )
+
+// failure is why work could not be kept, nil where it could, and when that was.
+type failure struct {
+	why error
+	at  time.Time
+}
+
+// remembersFor is how long a failure says something of the file: what was wrong may have been mended since.
+const remembersFor = 30 * time.Second
 
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
@@ -68,6 +80,7 @@ func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *settled)
 type Tx struct {
 	Reader
 	unsettled *bool // set by what changes rows that are remembered
+	dirty     *bool // set by what changes any rows
 }
 
 // Exec runs one statement and returns its result.
@@ -78,12 +91,14 @@ func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
 		return nil, err
 	}
 	r, err := s.ExecContext(t.ctx, args...)
-	if err == nil && unsettles(query) {
-		if n, known := r.RowsAffected(); n > 0 || known != nil {
-			*t.unsettled = true
-		}
+	if err != nil {
+		return r, err
 	}
-	return r, err
+	if n, unknown := r.RowsAffected(); n > 0 || unknown != nil {
+		*t.dirty = true
+		*t.unsettled = *t.unsettled || unsettles(query)
+	}
+	return r, nil
 }
 
 // insert runs an INSERT and returns the new row's id; a broken UNIQUE rule is ErrTaken.
@@ -135,6 +150,18 @@ func (s *Store) Write(ctx context.Context, work func(*Tx) error) error {
 	return s.writer.do(ctx, work)
 }
 
+// Writable reports whether work can be kept just now, without keeping any: the file is not held by others, and the last
+// work that changed rows, if it is not long ago, was kept.
+func (s *Store) Writable(ctx context.Context) error {
+	if err := s.Write(ctx, func(*Tx) error { return nil }); err != nil {
+		return err
+	}
+	if last, _ := s.writer.broken.Load().(failure); time.Since(last.at) < remembersFor {
+		return last.why
+	}
+	return nil
+}
+
 func (w *writer) do(ctx context.Context, work func(*Tx) error) error {
 	j := &job{ctx: ctx, work: work, err: make(chan error, 1)}
 	w.mu.RLock()
@@ -149,14 +176,23 @@ func (w *writer) do(ctx context.Context, work func(*Tx) error) error {
 		w.mu.RUnlock()
 		return w.late(ctx)
 	}
-	select {
-	case err := <-j.err:
-		return err
-	case <-ctx.Done():
-		if j.taken.CompareAndSwap(false, true) {
-			return w.late(ctx) // it was not begun, and never will be
+	waited := time.NewTimer(patience)
+	defer waited.Stop()
+	for {
+		select {
+		case err := <-j.err:
+			return err
+		case <-waited.C:
+			if w.held.Load() && j.taken.CompareAndSwap(false, true) {
+				return ErrHeld
+			}
+			waited.Reset(patience / 4)
+		case <-ctx.Done():
+			if j.taken.CompareAndSwap(false, true) {
+				return w.late(ctx) // it was not begun, and never will be
+			}
+			return <-j.err // the writer answers every piece of work it has taken
 		}
-		return <-j.err // the writer answers every piece of work it has taken
 	}
 }
 
@@ -235,6 +271,10 @@ func (w *writer) commit(batch []*job) {
 		w.settled.generation.Add(1)
 		w.unsettled = false
 	}
+	if w.dirty || err != nil && !errors.Is(err, ErrHeld) {
+		w.broken.Store(failure{err, time.Now()})
+	}
+	w.dirty = false
 	w.watch.commit(len(mine), time.Since(began), err)
 	for i, j := range mine {
 		if err != nil {
@@ -293,7 +333,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{Reader{ctx: context.WithoutCancel(j.ctx), stmt: w.stmt, watch: w.watch}, &w.unsettled})
+	return j.work(&Tx{Reader{ctx: context.WithoutCancel(j.ctx), stmt: w.stmt, watch: w.watch}, &w.unsettled, &w.dirty})
 }
 
 func (w *writer) exec(query string) error {

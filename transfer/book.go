@@ -30,12 +30,12 @@ func WriteBook(f Format, w io.Writer, in *instrument.Instrument, list []logbook.
 				due, e.Note)
 		}
 		if e.Closed != nil {
-			if err := row("closed", "", in.Format(*e.Closed)); err != nil {
+			if err := row("closed", "", exactly(in, *e.Closed)); err != nil {
 				return err
 			}
 		}
 		for _, s := range e.Standards {
-			if err := row("standard", in.Format(s.Size), in.Format(s.Indicated)); err != nil {
+			if err := row("standard", exactly(in, s.Size), exactly(in, s.Indicated)); err != nil {
 				return err
 			}
 		}
@@ -43,19 +43,24 @@ func WriteBook(f Format, w io.Writer, in *instrument.Instrument, list []logbook.
 	return t.Close()
 }
 
+// exactly writes a value in the instrument's manner where that is all of it, else in full.
+func exactly(in *instrument.Instrument, x length.Number) string {
+	text := in.Format(x)
+	if back, err := length.Parse(text); err != nil || !back.Equal(x) {
+		return x.String()
+	}
+	return text
+}
+
 // ReadBook reads a table as WriteBook writes it; the zero error is worked out anew. Rows of one day that say the same
 // besides belong to one check. The error names the line of a row that cannot be read.
 func ReadBook(data []byte) ([]logbook.Entry, error) {
-	lines, err := ReadTable(data)
+	place, rows, err := headed(data)
 	if err != nil {
 		return nil, err
 	}
-	if len(lines) < 2 {
+	if len(rows) == 0 {
 		return nil, fmt.Errorf("has no checks; its first row must name the columns %s", strings.Join(bookColumns, ", "))
-	}
-	place := map[string]int{}
-	for i, cell := range lines[0].Cells {
-		place[strings.ToLower(strings.TrimSpace(cell))] = i
 	}
 	for _, c := range []string{"date", "indicated", "who"} {
 		if _, there := place[c]; !there {
@@ -64,7 +69,7 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 	}
 	var out []logbook.Entry
 	last := ""
-	for _, l := range lines[1:] {
+	for _, l := range rows {
 		cell := func(column string) string {
 			if i, there := place[column]; there && i < len(l.Cells) {
 				return unkept(l.Cells[i])
@@ -79,12 +84,12 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 		if e.Decision == "" {
 			e.Decision = logbook.InUse
 		}
-		if e.At, err = time.Parse(time.DateOnly, cell("date")); err != nil {
-			return nil, fmt.Errorf("line %d: the date must be written as 2026-11-25; it is %q", l.N, clipped(cell("date")))
+		if e.At, err = l.day("date", place); err != nil {
+			return nil, err
 		}
-		if text := cell("due"); text != "" {
-			if e.Due, err = time.Parse(time.DateOnly, text); err != nil {
-				return nil, fmt.Errorf("line %d: due must be written as 2026-11-25; it is %q", l.N, clipped(text))
+		if cell("due") != "" {
+			if e.Due, err = l.day("due", place); err != nil {
+				return nil, err
 			}
 		}
 		indicated, err := plainLength(cell("indicated"))

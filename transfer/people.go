@@ -6,7 +6,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
+
+	"cavix/core/names"
 )
 
 // Person is a row of a list of people.
@@ -44,14 +45,19 @@ func ReadPeople(data []byte) ([]Person, error) {
 	var columns map[string]int
 	var out []Person
 	known := map[string]int{}
+	width := len(unheaded)
 	for _, l := range lines {
 		if columns == nil {
 			var header bool
 			if columns, header = headerOf(l.Cells); header {
+				width = len(l.Cells)
 				continue
 			}
 		}
 		p := person(l.N, l.Cells, columns)
+		if err := l.within(width); err != nil && p.Bad == "" {
+			p.Bad = fmt.Sprintf("has more than %d cells; put a name with a comma in quotes", width)
+		}
 		p.check(known)
 		if out = append(out, p); len(out) > MostPeople {
 			return nil, fmt.Errorf("has more than %d people; split it", MostPeople)
@@ -78,6 +84,9 @@ func WritePeople(f Format, w io.Writer, list []Person) error {
 	return t.Close()
 }
 
+// unheaded are the columns of a list without a header row.
+var unheaded = map[string]int{"name": 0, "group": 1, "extra_minutes": 2}
+
 // headerOf recognises the columns of a header row; a row that is none is taken for name, group, extra minutes.
 func headerOf(record []string) (columns map[string]int, header bool) {
 	columns = map[string]int{}
@@ -89,7 +98,7 @@ func headerOf(record []string) (columns map[string]int, header bool) {
 		}
 	}
 	if !header {
-		return map[string]int{"name": 0, "group": 1, "extra_minutes": 2}, false
+		return unheaded, false
 	}
 	return columns, true
 }
@@ -106,6 +115,7 @@ func person(line int, record []string, columns map[string]int) Person {
 	if p.Name == "" {
 		p.Name = cell("name")
 	}
+	p.Name = names.Tidy(p.Name)
 	if text := cell("extra_minutes"); text != "" {
 		n, err := strconv.Atoi(text)
 		if err != nil || n < 0 || n > mostExtra {
@@ -120,20 +130,17 @@ func person(line int, record []string, columns map[string]int) Person {
 
 // check says what is wrong with a row besides.
 func (p *Person) check(known map[string]int) {
-	unprintable := func(r rune) bool { return r < ' ' || r == 0x7f }
-	folded := strings.ToLower(p.Name)
+	folded := names.Look(p.Name)
 	switch first, twice := known[folded]; {
 	case p.Bad != "":
 	case p.Name == "":
 		p.Bad = "has no name"
-	case utf8.RuneCountInString(p.Name) > longName:
-		p.Bad = fmt.Sprintf("the name has more than %d characters", longName)
-	case utf8.RuneCountInString(p.Group) > longName:
-		p.Bad = fmt.Sprintf("the group has more than %d characters", longName)
-	case strings.ContainsFunc(p.Name+p.Group, unprintable):
-		p.Bad = "holds signs that cannot be printed"
+	case names.Check(p.Name) != "":
+		p.Bad = "the name cannot be kept. " + names.Check(p.Name)
+	case p.Group != "" && names.CheckTitle(p.Group) != "":
+		p.Bad = "the group cannot be kept. " + names.CheckTitle(p.Group)
 	case twice:
-		p.Bad = fmt.Sprintf("has the same name as line %d; add an initial", first)
+		p.Bad = fmt.Sprintf("has the same name as line %d, or one that looks like it; add an initial", first)
 	}
 	if p.Bad == "" {
 		known[folded] = p.Line
@@ -141,9 +148,12 @@ func (p *Person) check(known map[string]int) {
 }
 
 // clipped cuts what is far too long to be shown.
-func clipped(s string) string {
-	if r := []rune(s); len(r) > 20 {
-		return string(r[:20]) + "…"
+func clipped(s string) string { return cut(s, 20) }
+
+// cut cuts a text to so many characters.
+func cut(s string, most int) string {
+	if r := []rune(s); len(r) > most {
+		return string(r[:most]) + "…"
 	}
 	return s
 }

@@ -31,7 +31,7 @@ func TestReadPeople(t *testing.T) {
 	}
 	got, err := transfer.ReadPeople([]byte("name,extra\nWren,abc\n,5\nTobin,999\nBram,\nbram,\n" + strings.Repeat("x", 61) + ","))
 	require.NoError(t, err)
-	for i, says := range []string{"whole number", "no name", "whole number", "", "same name as line 5", "more than 60"} {
+	for i, says := range []string{"whole number", "no name", "whole number", "", "same name as line 5", "60 characters"} {
 		if says == "" {
 			assert.Empty(t, got[i].Bad)
 		} else {

@@ -3,6 +3,7 @@ package transfer
 import (
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -37,16 +38,12 @@ const mostReadings = 20_000
 // study of readers. Names stand in the order in which they first come. Rows without a value are gaps. The error names the
 // line of a row that cannot be read.
 func ReadReadings(data []byte) (Readings, error) {
-	lines, err := ReadTable(data)
+	place, rows, err := headed(data)
 	if err != nil {
 		return Readings{}, err
 	}
-	if len(lines) < 2 {
+	if len(rows) == 0 {
 		return Readings{}, fmt.Errorf("has no readings; the first row must name the columns group, repeat, value or part, reader, repeat, value")
-	}
-	place := map[string]int{}
-	for i, cell := range lines[0].Cells {
-		place[strings.ToLower(strings.TrimSpace(cell))] = i
 	}
 	has := func(columns ...int) bool {
 		for _, c := range columns {
@@ -65,12 +62,12 @@ func ReadReadings(data []byte) (Readings, error) {
 		r.by = []int{ofGroup}
 	default:
 		return Readings{}, fmt.Errorf("must have the columns group, repeat, value or part, reader, repeat, value; it has %s",
-			strings.Join(lines[0].Cells, ", "))
+			strings.Join(slices.Sorted(maps.Keys(place)), ", "))
 	}
-	if len(lines)-1 > mostReadings {
+	if len(rows) > mostReadings {
 		return Readings{}, fmt.Errorf("has more than %d rows", mostReadings)
 	}
-	for _, l := range lines[1:] {
+	for _, l := range rows {
 		if err := r.row(l.N, l.Cells); err != nil {
 			return Readings{}, err
 		}

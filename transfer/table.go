@@ -1,16 +1,14 @@
 package transfer
 
 import (
-	"bufio"
-	"bytes"
 	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
 
@@ -43,12 +41,17 @@ type Table interface {
 
 // NewTable begins a table with its header row. Title names the page of a spreadsheet.
 func NewTable(f Format, w io.Writer, title string, header ...string) (Table, error) {
+	return newTable(f, w, title, "", header)
+}
+
+// newTable is NewTable with a column in which a spreadsheet keeps what is typed as text, digit for digit; "" for none.
+func newTable(f Format, w io.Writer, title, typed string, header []string) (Table, error) {
 	cells := make([]any, len(header))
 	for i, h := range header {
 		cells[i] = h
 	}
 	if f == XLSX {
-		return newSpreadsheet(w, title, cells)
+		return newSpreadsheet(w, title, slices.Index(header, typed), cells)
 	}
 	t := commaTable{csv.NewWriter(w)}
 	return t, t.Row(cells...)
@@ -103,9 +106,12 @@ type spreadsheet struct {
 	out  *excelize.StreamWriter
 	to   io.Writer
 	row  int
+
+	typed int // the column in which what is typed stays text; -1 for none
+	text  int // the style of its cells
 }
 
-func newSpreadsheet(w io.Writer, title string, header []any) (Table, error) {
+func newSpreadsheet(w io.Writer, title string, typed int, header []any) (Table, error) {
 	f := excelize.NewFile()
 	name := sheetName(title)
 	if err := f.SetSheetName("Sheet1", name); err != nil {
@@ -119,7 +125,11 @@ func newSpreadsheet(w io.Writer, title string, header []any) (Table, error) {
 		ActivePane: "bottomRight"}); err != nil {
 		return nil, err
 	}
-	t := &spreadsheet{f, out, w, 0}
+	t := &spreadsheet{file: f, out: out, to: w, typed: typed}
+	const asText = 49 // the format "@" of ECMA-376, 18.8.30
+	if t.text, err = f.NewStyle(&excelize.Style{NumFmt: asText}); err != nil {
+		return nil, err
+	}
 	return t, t.Row(header...)
 }
 
@@ -160,6 +170,9 @@ func (t *spreadsheet) Row(cells ...any) error {
 		default:
 			return fmt.Errorf("a cell cannot be a %T", c)
 		}
+		if i == t.typed && t.row > 1 {
+			row[i] = excelize.Cell{StyleID: t.text, Value: row[i]}
+		}
 	}
 	at, err := excelize.CoordinatesToCellName(1, t.row)
 	if err != nil {
@@ -174,97 +187,4 @@ func (t *spreadsheet) Close() error {
 		_, err = t.file.WriteTo(t.to)
 	}
 	return errors.Join(err, t.file.Close())
-}
-
-// Line is a row of a table that was read, with where it stands in the file.
-type Line struct {
-	N     int // from 1
-	Cells []string
-}
-
-// Bounds of a table that is read.
-const (
-	mostLines    = 40_000
-	mostUnzipped = 64 << 20
-)
-
-// ReadTable reads a table: the first page of a spreadsheet, or text with commas, semicolons or tabs. Empty rows are passed
-// over, a byte-order mark is dropped. The error is for what is no table.
-func ReadTable(data []byte) ([]Line, error) {
-	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
-		return readSpreadsheet(data)
-	}
-	data = bytes.TrimPrefix(data, []byte("\ufeff"))
-	if !utf8.Valid(data) {
-		return nil, errors.New("is no UTF-8 text and no XLSX file; save it as one of the two")
-	}
-	in := csv.NewReader(bytes.NewReader(data))
-	in.Comma, in.FieldsPerRecord, in.LazyQuotes, in.TrimLeadingSpace = separator(data), -1, true, true
-	var out []Line
-	for {
-		record, err := in.Read()
-		if errors.Is(err, io.EOF) {
-			return out, nil
-		}
-		if err != nil {
-			return nil, fmt.Errorf("cannot be read: %w", err)
-		}
-		n, _ := in.FieldPos(0)
-		if out = add(out, n, record); len(out) > mostLines {
-			return nil, fmt.Errorf("has more than %d rows; split it", mostLines)
-		}
-	}
-}
-
-// add adds a row, unless it is empty.
-func add(out []Line, n int, record []string) []Line {
-	cells, full := make([]string, len(record)), false
-	for i, c := range record {
-		cells[i] = strings.Join(strings.Fields(c), " ")
-		full = full || cells[i] != ""
-	}
-	if !full {
-		return out
-	}
-	return append(out, Line{n, cells})
-}
-
-func readSpreadsheet(data []byte) (out []Line, err error) {
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnzipped,
-		UnzipXMLSizeLimit: mostUnzipped})
-	if err != nil {
-		return nil, fmt.Errorf("is no XLSX file that can be read: %w", err)
-	}
-	defer func() { err = errors.Join(err, f.Close()) }()
-	pages := f.GetSheetList()
-	if len(pages) == 0 {
-		return nil, nil
-	}
-	rows, err := f.Rows(pages[0])
-	if err != nil {
-		return nil, fmt.Errorf("cannot be read: %w", err)
-	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
-	for n := 1; rows.Next(); n++ {
-		record, err := rows.Columns()
-		if err != nil {
-			return nil, fmt.Errorf("row %d cannot be read: %w", n, err)
-		}
-		if out = add(out, n, record); n > mostLines {
-			return nil, fmt.Errorf("has more than %d rows; split it", mostLines)
-		}
-	}
-	return out, rows.Error()
-}
-
-// separator is what stands between the columns: that of the three which the first line has most of.
-func separator(data []byte) rune {
-	first, _ := bufio.NewReader(bytes.NewReader(data)).ReadString('\n')
-	best, most := ',', 0
-	for _, c := range ",;\t" {
-		if n := strings.Count(first, string(c)); n > most {
-			best, most = c, n
-		}
-	}
-	return best
 }

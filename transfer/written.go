@@ -18,6 +18,7 @@ type WrittenRow struct {
 	Card    int
 	Field   string
 	Given   string
+	Rounded bool   // a spreadsheet held it as a number: noughts at its end are lost
 	Bad     string // why the row cannot stand; "" where it can
 }
 
@@ -30,16 +31,12 @@ var writtenColumns = []string{"version", "student", "card", "field", "given"}
 // ReadWritten reads a table of what was written on paper: the columns version, student, card, field and given, in any
 // order, with a header row. Rows whose box is empty are left out; those that cannot stand say why.
 func ReadWritten(data []byte) ([]WrittenRow, error) {
-	lines, err := ReadTable(data)
+	place, rows, err := headed(data)
 	if err != nil {
 		return nil, err
 	}
-	if len(lines) == 0 {
+	if place == nil {
 		return nil, fmt.Errorf("is empty")
-	}
-	place := map[string]int{}
-	for i, cell := range lines[0].Cells {
-		place[strings.ToLower(strings.TrimSpace(cell))] = i
 	}
 	for _, c := range writtenColumns {
 		if _, there := place[c]; !there && c != "student" {
@@ -47,7 +44,7 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		}
 	}
 	var out []WrittenRow
-	for _, l := range lines[1:] {
+	for _, l := range rows {
 		cell := func(column string) string {
 			if i, there := place[column]; there && i < len(l.Cells) {
 				return unkept(l.Cells[i])
@@ -57,7 +54,8 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		if cell("given") == "" {
 			continue
 		}
-		w := WrittenRow{Line: l.N, Student: clipped(cell("student")), Field: clipped(cell("field")), Given: cell("given")}
+		w := WrittenRow{Line: l.N, Student: cut(cell("student"), longName), Field: clipped(cell("field")), Given: cell("given"),
+			Rounded: l.number(place["given"])}
 		w.Version = w.number("version", cell("version"))
 		w.Card = w.number("card", cell("card"))
 		if len(w.Given) > 60 {
@@ -104,7 +102,7 @@ func (w *WrittenRow) Check(items []exercise.Item) {
 
 // WriteWritten writes a table as ReadWritten reads it.
 func WriteWritten(f Format, w io.Writer, rows []WrittenRow) error {
-	t, err := NewTable(f, w, "Paper", writtenColumns...)
+	t, err := newTable(f, w, "Paper", "given", writtenColumns)
 	if err != nil {
 		return err
 	}

@@ -59,22 +59,28 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(string(table))).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 4)
-	_, page := maren.upload("/rack/1/book/table", "file", "book.csv", table)
-	holds(t, page, "It is written down")
+	for _, added := range []string{"new", "the same"} { // whatever is brought in twice is there once
+		_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", table)
+		holds(t, page, "</b> "+added)
+		_, _, page = maren.post("/rack/1/book/import", fields(page).Encode())
+		holds(t, page, "It is written down")
+	}
 	again, err := csv.NewReader(strings.NewReader(string(maren.file("/rack/1/book/table")))).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, rows, again)
 	for says, text := range map[string]string{
-		"line 3: the date must be": "date,indicated,who\n2026-01-02,0.05,M\nyesterday,0.05,M\n",
-		"has no column":            "day,indicated,who\n2026-01-02,0.05,M\n",
-		"line 2: indicated":        "date,indicated,who\n2026-01-02,much,M\n",
-		"without a unit":           "date,indicated,who\n2026-01-02,0.05 mm,M\n",
-		"1.decision":               "date,indicated,who,decision\n2026-01-02,0.05,M,melt\n2026-01-03,0.05,M,in use\n",
+		"line 3: date must be": "date,indicated,who\n2026-01-02,0.05,M\nyesterday,0.05,M\n",
+		"has no column":        "day,indicated,who\n2026-01-02,0.05,M\n",
+		"line 2: indicated":    "date,indicated,who\n2026-01-02,much,M\n",
+		"without a unit":       "date,indicated,who\n2026-01-02,0.05 mm,M\n",
+		"1.decision":           "date,indicated,who,decision\n2026-01-02,0.05,M,melt\n2026-01-03,0.05,M,in use\n",
 	} {
-		_, page := maren.upload("/rack/1/book/table", "file", "book.csv", []byte(text))
+		_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte(text))
 		holds(t, page, says)
-		holds(t, page, "Nothing was written down")
+		holds(t, page, "Nothing was recorded")
 	}
+	_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte("date,indicated,who\n12.10.2026,0.05,M\n"))
+	holds(t, page, "2026-10-12")
 	_, _, page = maren.get("/rack/2/book?corrects=3")
 	form := fields(page)
 	assert.Equal(t, "3", form.Get("corrects"))

@@ -61,7 +61,7 @@ func demoStore(t testing.TB) (base string, s *store.Store) {
 	require.NoError(t, err)
 	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
 	cfg := web.Config{Store: s, Log: log, Version: "test",
-		Attendant: &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log}}
+		Attendant: &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log, Jobs: ops.NewJobs(log)}}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}

@@ -73,6 +73,8 @@ func TestAGaugesDataLineFillsATable(t *testing.T) {
 
 	_, _, page := maren.post("/comparators", "title=x&nominal=none&unit=ell&places=99")
 	holds(t, page, `value="none"`, "what was typed stays")
-	_, _, page = maren.post("/comparators/1", "do=drop")
-	assert.NotContains(t, page, "Bolts by the box")
+	_, _, page = maren.post("/comparators/1/drop", "")
+	holds(t, page, "Bolts by the box")
+	status, _ = send("+0.01")
+	assert.Equal(t, http.StatusNotFound, status, "what lies in the bin takes nothing")
 }

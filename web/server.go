@@ -44,6 +44,7 @@ type Config struct {
 	Attendant *ops.Attendant // looks after the file; nil where nobody does
 	Version   string         // of the program
 	Metrics   *ops.Metrics   // counts requests; nil where nobody does
+	Jobs      *ops.Jobs      // runs work in the background; nil is a group that ends with the program
 }
 
 // bounds are what a group of addresses may take.
@@ -55,7 +56,7 @@ type bounds struct {
 // The groups. Streams of events have one of their own, without an end.
 var (
 	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
-	forUploads = bounds{time.Minute, 5 << 20}        // a course file, as it goes on from its preview
+	forUploads = bounds{time.Minute, ui.MostForm}    // a file, as it goes on from its preview
 )
 
 // gaugesPerMinute is how often devices at one address may send.
@@ -75,7 +76,10 @@ func New(c Config) (http.Handler, error) {
 	if c.Room == nil {
 		c.Room = classroom.New(c.Store)
 	}
-	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure},
+	if c.Jobs == nil {
+		c.Jobs = ops.NewJobs(c.Log)
+	}
+	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure, Jobs: c.Jobs},
 		account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
 		survey.Files)
 	if err != nil {
@@ -173,30 +177,23 @@ func (b bounds) hold(site *ui.Site) func(http.Handler) http.Handler {
 	}
 }
 
-// readyWithin is how long it may take to see whether writing works; leastDisk is what must be left of the disk.
-const (
-	readyWithin = 5 * time.Second
-	leastDisk   = 100 << 20
-)
+// readyWithin is how long it may take to see whether the server can do its work.
+const readyWithin = time.Second
 
-// ready tells a watcher whether the server can do its work: a row can be written and read, and there is room on the disk.
+// ready tells a load balancer whether the server can do its work, and nothing else: why it cannot stands in the log, on the
+// keeper's page and at the address of the numbers.
 func ready(c Config) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		began := time.Now()
-		if err := c.Room.Ready(r.Context(), began); err != nil {
+		err := c.Room.Ready(r.Context())
+		if err == nil && c.Attendant != nil {
+			err = c.Attendant.HasRoom()
+		}
+		if err != nil {
 			c.Log.Error("not ready", "err", err)
-			http.Error(w, "not ready: a row cannot be written", http.StatusServiceUnavailable)
+			http.Error(w, "not ready", http.StatusServiceUnavailable)
 			return
 		}
-		fmt.Fprintf(w, "ready: a row written in %s\n", time.Since(began).Round(time.Microsecond))
-		if c.Attendant == nil {
-			return
-		}
-		if left, err := c.Attendant.DiskLeft(); err != nil {
-			fmt.Fprintf(w, "disk left: %s\n", err)
-		} else {
-			fmt.Fprintf(w, "disk left: %d MB\n", left>>20)
-		}
+		fmt.Fprintln(w, "ready")
 	}
 }
 

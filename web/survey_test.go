@@ -133,8 +133,8 @@ func TestASurveyGoesOut(t *testing.T) {
 	}
 	status, _, _ := isolde.get("/my/surveys/1")
 	assert.Equal(t, http.StatusNotFound, status)
-	for _, post := range []string{"do=drop", "do=close"} {
-		status, _, _ = ivo.post("/surveys/1", post)
+	for path, post := range map[string]string{"/surveys/1": "do=close", "/surveys/1/drop": ""} {
+		status, _, _ = ivo.post(path, post)
 		assert.Equal(t, http.StatusNotFound, status)
 	}
 	table := maren.file("/surveys/2/table")
@@ -176,8 +176,14 @@ func TestASurveyGoesOut(t *testing.T) {
 	status, _, page = wren.post("/my/surveys/1", "cell="+fields(page).Get("cell")+"&value=7.80")
 	assert.Equal(t, http.StatusConflict, status)
 	holds(t, page, "has ended")
-	_, _, page = maren.post("/surveys/1", "do=drop")
-	assert.NotContains(t, page, "Arbor, five places")
+	_, at, page := maren.post("/surveys/1/drop", "")
+	assert.Equal(t, "/bin", at)
+	holds(t, page, "Arbor, five places")
+	status, _, _ = wren.get("/my/surveys/1")
+	assert.Equal(t, http.StatusNotFound, status)
+	maren.post("/bin", "sort=study&id=1")
+	status, _, _ = maren.get("/surveys/1")
+	assert.Equal(t, http.StatusOK, status, "it is restored")
 }
 
 // Parts are tried in both gauges first, on a drawing without a size; the rejected alone are measured, and it is said by how

@@ -31,7 +31,7 @@ func TestTheServerIsWatched(t *testing.T) {
 	require.NoError(t, err)
 	var said bytes.Buffer
 	log := slog.New(slog.NewTextHandler(&said, nil))
-	a := &ops.Attendant{Path: file, Store: s, Log: log}
+	a := &ops.Attendant{Path: file, Store: s, Log: log, Jobs: ops.NewJobs(log)}
 	metrics := ops.NewMetrics(a)
 	base := site(t, web.Config{Store: s, Log: log, Attendant: a, Metrics: metrics})
 	maren := newVisitor(t, base)
@@ -45,7 +45,7 @@ func TestTheServerIsWatched(t *testing.T) {
 	text := numbers.Body.String()
 	holdAll(t, text, `cavix_request_seconds_count{method="GET",place="/classes/{class}",status="200"}`,
 		`cavix_request_seconds_count{method="POST",place="/signin",status="303"} 1`, "cavix_commit_pieces_count", "cavix_disk_left_bytes",
-		"cavix_newest_copy_seconds -1", "process_resident_memory_bytes")
+		"cavix_newest_copy_seconds +Inf", "process_resident_memory_bytes")
 	assert.NotContains(t, text, "Maren")
 
 	set(t, s, "PRAGMA query_only = 1")

@@ -7,13 +7,11 @@ import (
 	"io"
 	"io/fs"
 	"os"
-	"path/filepath"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"cavix/classroom"
-	"cavix/core/course"
 	"cavix/ops"
 	"cavix/store"
 	"cavix/transfer"
@@ -84,7 +82,8 @@ func exportCommand() *cobra.Command {
 					})
 				}
 			}
-			if err := writeCourse(to, taken, people, answers); err != nil {
+			err = writeWhole(to, private, func(w io.Writer) error { return transfer.WriteCourse(w, taken, people, answers) })
+			if err != nil {
 				return err
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%s: %d instruments, %d sheets, %d items of care, %d people\n", to, len(taken.Instruments),
@@ -98,22 +97,6 @@ func exportCommand() *cobra.Command {
 	c.Flags().BoolVar(&withPeople, "with-people", false, "also the people of the class, and their answers as a table")
 	required(c, "class", "to")
 	return c
-}
-
-// writeCourse writes the file beside its name first, so that half a course never stands there.
-func writeCourse(to string, c course.Course, people []transfer.Person, answers func(io.Writer) error) error {
-	f, err := os.CreateTemp(filepath.Dir(to), ".cavix-*")
-	if err != nil {
-		return err
-	}
-	err = errors.Join(transfer.WriteCourse(f, c, people, answers), f.Close())
-	if err == nil {
-		err = os.Rename(f.Name(), to)
-	}
-	if err != nil {
-		return errors.Join(err, os.Remove(f.Name()))
-	}
-	return nil
 }
 
 func importCommand() *cobra.Command {

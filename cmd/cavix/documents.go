@@ -165,16 +165,19 @@ func markBatch(c *cobra.Command, batch, answers, out string) error {
 		return usageError{err}
 	}
 	defer in.Close()
-	to, err := os.Create(out)
-	if err != nil {
+	if err := apart(out, batch, answers); err != nil {
 		return err
 	}
 	marked := 0
-	bad, err := transfer.MarkBatch(cards, in, to, func(done int) {
-		marked = done
-		fmt.Fprintf(c.ErrOrStderr(), "%d rows\n", done)
+	var bad []transfer.BadRow
+	err = writeWhole(out, private, func(to io.Writer) (err error) {
+		bad, err = transfer.MarkBatch(cards, in, to, func(done int) {
+			marked = done
+			fmt.Fprintf(c.ErrOrStderr(), "%d rows\n", done)
+		})
+		return err
 	})
-	if err = errors.Join(err, to.Close()); err != nil {
+	if err != nil {
 		return usageError{fmt.Errorf("%s: %w", answers, err)}
 	}
 	for _, b := range bad {
@@ -315,7 +318,13 @@ func figureCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return os.WriteFile(out, b, 0o644)
+			if err := apart(out, at.file); err != nil {
+				return err
+			}
+			return writeWhole(out, 0o644, func(w io.Writer) error {
+				_, err := w.Write(b)
+				return err
+			})
 		},
 	}
 	at.flags(c)

@@ -58,6 +58,7 @@ type serving struct {
 	keep                 int
 	new, secure, verbose bool
 	proxies              []string
+	hold                 *ops.Hold
 }
 
 func (o serving) run(c *cobra.Command) (err error) {
@@ -76,6 +77,12 @@ func (o serving) run(c *cobra.Command) (err error) {
 		debug.SetGCPercent(50) // a school's machine is small: memory before the last bit of speed
 	}
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), o.verbose)
+	if _, err := os.Stat(o.data); err == nil || o.new {
+		if o.hold, err = ops.TakeHold(o.data); err != nil {
+			return fmt.Errorf("%s: %w", o.data, err)
+		}
+		defer func() { err = errors.Join(err, o.hold.Release()) }()
+	}
 	s, err := ops.Open(ctx, ops.Opening{Path: o.data, New: o.new, Copies: o.copies, Log: log})
 	switch {
 	case errors.Is(err, ops.ErrNoFile):
@@ -86,20 +93,20 @@ func (o serving) run(c *cobra.Command) (err error) {
 		return fmt.Errorf("%s: %w", o.data, err)
 	}
 	defer func() { err = errors.Join(err, s.Close()) }()
-	attendant := &ops.Attendant{Path: o.data, Copies: o.copies, Keep: o.keep, Store: s, Log: log}
+	jobs := ops.NewJobs(log)
+	defer jobs.Close()
+	attendant := &ops.Attendant{Path: o.data, Copies: o.copies, Keep: o.keep, Store: s, Log: log, Jobs: jobs}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version}
+	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version, Jobs: jobs}
 	cfg.Metrics = ops.NewMetrics(attendant)
 	if o.metrics != "" {
-		watched, cancel := context.WithCancel(ctx)
-		defer cancel()
-		go func() {
-			if err := cfg.Metrics.Serve(watched, o.metrics); err != nil {
+		jobs.Go("metrics", func(ctx context.Context) {
+			if err := cfg.Metrics.Serve(ctx, o.metrics); err != nil {
 				log.Error("numbers cannot be told", "addr", o.metrics, "err", err)
 			}
-		}()
+		})
 	}
 	has, err := s.Read(ctx).HasInstructors()
 	if err != nil {
@@ -109,6 +116,9 @@ func (o serving) run(c *cobra.Command) (err error) {
 		cfg.SetupKey = rand.Text()
 	}
 	err = serve(ctx, o.addr, cfg, func(at string) {
+		if err := o.hold.Say("at http://" + at); err != nil {
+			log.Warn("the lock cannot say where this server is", "err", err)
+		}
 		fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, o.data)
 		if !has {
 			fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
@@ -158,11 +168,13 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	if err := demo.Fill(ctx, s, time.Now()); err != nil {
 		return fmt.Errorf("filling the demo: %w", err)
 	}
-	attendant := &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log}
+	jobs := ops.NewJobs(log)
+	defer jobs.Close()
+	attendant := &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log, Jobs: jobs}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Attendant: attendant, Version: version}
+	cfg := web.Config{Store: s, Log: log, Attendant: attendant, Version: version, Jobs: jobs}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
@@ -190,21 +202,21 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 // closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is, and what has lain in a
 // bin for long enough.
 func closeOver(ctx context.Context, cfg web.Config) {
-	room, every := cfg.Room, time.NewTicker(3*time.Second)
+	every := time.NewTicker(3 * time.Second)
 	defer every.Stop()
 	var emptied time.Time
 	for {
-		if err := room.CloseOver(ctx, time.Now()); err != nil && ctx.Err() == nil {
-			cfg.Log.Error("an attempt that is over cannot be handed in", "err", err)
-		}
-		if err := room.DropGuests(ctx, time.Now()); err != nil && ctx.Err() == nil {
-			cfg.Log.Error("guests whose lesson is over cannot be let go", "err", err)
-		}
+		tasks := map[string]func(context.Context, time.Time) error{"closing what is over": cfg.Room.CloseOver, "guests": cfg.Room.DropGuests}
 		if now := time.Now(); now.Sub(emptied) > time.Hour {
 			emptied = now
-			if err := room.EmptyBins(ctx, now); err != nil && ctx.Err() == nil {
-				cfg.Log.Error("the bins cannot be emptied", "err", err)
-			}
+			tasks["bins"] = cfg.Room.EmptyBins
+		}
+		for name, task := range tasks {
+			cfg.Jobs.Guard(name, func() {
+				if err := task(ctx, time.Now()); err != nil && ctx.Err() == nil {
+					cfg.Log.Error("work in the background failed", "job", name, "err", err)
+				}
+			})
 		}
 		select {
 		case <-ctx.Done():
@@ -245,7 +257,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
 	}
 	srv.RegisterOnShutdown(cfg.Room.Hub.Close) // streams end when the server does
-	go closeOver(ctx, cfg)
+	cfg.Jobs.Go("closing", func(ctx context.Context) { closeOver(ctx, cfg) })
 	failed := make(chan error, 2)
 	go func() { failed <- srv.Serve(l) }()
 	attended := make(chan struct{})
@@ -265,6 +277,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), 15*time.Second)
 	defer cancel()
 	err = errors.Join(err, srv.Shutdown(ending))
+	cfg.Jobs.Close()
 	<-attended
 	return err
 }

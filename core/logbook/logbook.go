@@ -115,6 +115,54 @@ func (e Entry) Zero(in *instrument.Instrument) length.Number {
 	return counts.Mul(c)
 }
 
+// Differs says what bringing a check in beside those of a book would do.
+type Differs string
+
+// What it would do.
+const (
+	New       Differs = "new"
+	Same      Differs = "the same"  // it is in the book already
+	Different Differs = "different" // there is a check of that day with another finding
+)
+
+// Compare says of each check what bringing it in would do: one that is in the book is the same, and so is one that stands
+// twice among them.
+func Compare(book, incoming []Entry) []Differs {
+	out := make([]Differs, len(incoming))
+	standing := Standing(book)
+	for i, e := range incoming {
+		out[i] = New
+		for _, there := range append(standing, incoming[:i]...) {
+			switch {
+			case e.sameFinding(there):
+				out[i] = Same
+			case out[i] == New && e.At.Equal(there.At) && e.Who == there.Who:
+				out[i] = Different
+			}
+			if out[i] == Same {
+				break
+			}
+		}
+	}
+	return out
+}
+
+// sameFinding reports whether two entries say the same: of the same day, by the same person, with the same values.
+func (e Entry) sameFinding(o Entry) bool {
+	return e.At.Equal(o.At) && e.Due.Equal(o.Due) && e.Who == o.Who && e.Condition == o.Condition && e.Decision == o.Decision &&
+		e.Note == o.Note && equal(e.Closed, o.Closed) && slices.EqualFunc(e.Standards, o.Standards, func(a, b Standard) bool {
+		return a.Size.Equal(b.Size) && a.Indicated.Equal(b.Indicated)
+	})
+}
+
+// equal reports whether two values are the same, or neither is there.
+func equal(a, b *length.Number) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return a.Equal(*b)
+}
+
 // Standing are the entries that stand, by day: those that another corrects are left out.
 func Standing(all []Entry) []Entry {
 	corrected := map[int64]bool{}

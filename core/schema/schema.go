@@ -76,6 +76,7 @@ var compiled = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) {
 // 1e999999 would be costly to read.
 const (
 	maxDocument = 64 << 20 // bytes
+	maxDepth    = 32       // of lists and objects within each other; the deepest document has 9
 	maxNumber   = 18       // characters
 )
 
@@ -85,6 +86,9 @@ const (
 func Decode(name string, data []byte, out any) error {
 	if len(data) > maxDocument {
 		return refusal.New("", "the document is longer than %d bytes", maxDocument)
+	}
+	if depth(data) > maxDepth {
+		return refusal.New("", "the document is nested more than %d deep", maxDepth)
 	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
@@ -117,6 +121,27 @@ func Decode(name string, data []byte, out any) error {
 		return refusal.New("", "the document cannot be read: %s", err)
 	}
 	return nil
+}
+
+// depth is how deep lists and objects stand within each other in a JSON text, well formed or not. It is looked at before the
+// text is parsed, which costs more the deeper it is.
+func depth(data []byte) (deepest int) {
+	now, quoted := 0, false
+	for i := 0; i < len(data); i++ {
+		switch c := data[i]; {
+		case quoted && c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case quoted:
+		case c == '[' || c == '{':
+			now++
+			deepest = max(deepest, now)
+		case c == ']' || c == '}':
+			now--
+		}
+	}
+	return deepest
 }
 
 // alternatives are the sets of fields of which a document of a schema has just one.

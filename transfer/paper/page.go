@@ -48,10 +48,23 @@ func newDocument(s Sheet) *document {
 	f.SetCatalogSort(true)
 	f.SetCreationDate(time.Unix(0, 0).UTC()) // the same sheet gives the same file
 	f.SetModificationDate(time.Unix(0, 0).UTC())
-	f.SetTitle(s.Title, true)
+	f.SetTitle(fonts.Printable(s.Title), true)
 	f.AddUTF8FontFromBytes("text", "", fonts.Text)
 	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
 	return &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class, gap: between}
+}
+
+// Text, GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks.
+
+// Text writes one line of text from x on, on the base line y.
+func (d *document) Text(x, y float64, s string) { d.Fpdf.Text(x, y, fonts.Printable(s)) }
+
+// GetStringWidth returns the width of a line of text, in points.
+func (d *document) GetStringWidth(s string) float64 { return d.Fpdf.GetStringWidth(fonts.Printable(s)) }
+
+// SplitText returns the lines of a text that has a width in points.
+func (d *document) SplitText(s string, width float64) []string {
+	return d.Fpdf.SplitText(fonts.Printable(s), width)
 }
 
 // piece is something that stands together: it is so high, and draws itself from a height on. Where it is higher than a

@@ -37,11 +37,11 @@ func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase,
 		return false, nil
 	}
 	ok, err := d.verify(r, t.hash, passphrase, known)
-	if errors.Is(err, errBusy) {
-		d.guard.right(t.account, address(r), known) // it was not tried
-		return false, busy(w, bad)
-	}
 	if err != nil {
+		d.guard.takeBack(t.account, address(r), known) // it was not tried
+		if errors.Is(err, errBusy) {
+			err = busy(w, bad)
+		}
 		return false, err
 	}
 	if ok {

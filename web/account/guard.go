@@ -85,6 +85,17 @@ func (g *guard) right(account, from string, known bool) {
 	}
 }
 
+// takeBack takes back one try that was counted and not made: what was wrong before stays wrong.
+func (g *guard) takeBack(account, from string, known bool) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	for key := range keysOf(account, from, known) {
+		if w := g.wrong[key]; w != nil && w.tries > 0 {
+			w.tries--
+		}
+	}
+}
+
 // bound is how many wrong tries are free, and how long the wait then grows.
 type bound struct {
 	free    int

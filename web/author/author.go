@@ -64,7 +64,8 @@ func (s Shop) Routes(r chi.Router) {
 // Uploads adds the pages that take files.
 func (s Shop) Uploads(r chi.Router) {
 	r.Post("/rack/import", s.Page(s.importDocument))
-	r.Post("/rack/{instrument}/book/table", s.Page(s.bringBook))
+	r.Post("/rack/{instrument}/book/preview", s.Page(s.previewBook))
+	r.Post("/rack/{instrument}/book/import", s.Page(s.importBook))
 	r.Post("/course/preview", s.Page(s.previewCourse))
 	r.Post("/course/bring", s.Page(s.bringCourse))
 }

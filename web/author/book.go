@@ -1,6 +1,7 @@
 package author
 
 import (
+	"encoding/base64"
 	"errors"
 	"fmt"
 	"html/template"
@@ -319,23 +320,75 @@ func (s Shop) bookTable(w http.ResponseWriter, r *http.Request) error {
 	return transfer.WriteBook(f, w, b.Instrument, logbook.Standing(b.Entries))
 }
 
-// bringBook adds the checks of a table, whole or not at all.
-func (s Shop) bringBook(w http.ResponseWriter, r *http.Request) error {
+// incomingBook is a table of checks about to be brought into a book.
+type incomingBook struct {
+	ID     int64
+	Name   string
+	Rows   []incomingCheck
+	Counts map[logbook.Differs]int
+	Table  string // as it goes on to be brought in
+}
+
+// incomingCheck is one check of it.
+type incomingCheck struct {
+	entryView
+	What logbook.Differs
+}
+
+// previewBook shows what bringing the checks of a table in would do.
+func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 	b, err := s.opened(r)
 	if err != nil {
 		return err
 	}
-	data, err := ui.Upload(r, "file", "table", 1<<20)
+	data, err := ui.Upload(r, "file", "table")
 	if err != nil {
 		return err
 	}
 	list, err := transfer.ReadBook(data)
-	if err == nil {
-		err = s.Room.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, list...)
+	for i, e := range list {
+		if err == nil {
+			err = refusal.Within(fmt.Sprint(i+1), e.Check(b.Instrument))
+		}
 	}
 	if err != nil {
-		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
-			map[string]string{"table": "The table " + words.Plain(err.Error()) + ". Nothing was written down."})
+		return s.refuseBook(w, r, b, err)
+	}
+	v := incomingBook{ID: b.ID, Name: b.Instrument.Name(), Counts: map[logbook.Differs]int{},
+		Table: base64.StdEncoding.EncodeToString(data)}
+	for i, what := range logbook.Compare(b.Entries, list) {
+		v.Counts[what]++
+		v.Rows = append(v.Rows, incomingCheck{newEntryView(b, list[i], false), what})
+	}
+	return s.Render(w, r, http.StatusOK, "incomingbook", b.Instrument.Name()+" · Import checks", v)
+}
+
+// refuseBook says why a table of checks cannot be brought in.
+func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b classroom.Book, err error) error {
+	return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
+		map[string]string{"table": "The table " + words.Plain(err.Error()) + ". Nothing was recorded."})
+}
+
+// importBook adds the checks of a table that was previewed, whole or not at all.
+func (s Shop) importBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := s.opened(r)
+	if err != nil {
+		return err
+	}
+	data, err := base64.StdEncoding.DecodeString(r.PostFormValue("table"))
+	if err != nil {
+		return ui.Unread(err)
+	}
+	list, err := transfer.ReadBook(data)
+	if err == nil {
+		_, err = s.Room.ImportBook(r.Context(), ui.UserOf(r).ID, b.ID, list)
+	}
+	var refused refusal.Refusal
+	if err != nil && !errors.As(err, &refused) && errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if err != nil {
+		return s.refuseBook(w, r, b, err)
 	}
 	return toBook(w, r, b.ID)
 }

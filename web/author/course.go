@@ -10,6 +10,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/refusal"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/transfer/platform"
@@ -144,12 +145,9 @@ type incomingView struct {
 	File    string // as it goes on to be brought in
 }
 
-// mostCourse is how large a file may be that is brought in by a page.
-const mostCourse = 3 << 20
-
 // previewCourse reads a course file or a document, and shows what bringing it in would do.
 func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
-	data, err := ui.Upload(r, "file", "document", mostCourse)
+	data, err := ui.Upload(r, "file", "document")
 	if err != nil {
 		return err
 	}
@@ -186,7 +184,8 @@ func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
 		return ui.Unread(err)
 	}
 	_, err = s.Room.BringCourse(r.Context(), ui.HandOf(r), f.Course, ui.ComingOf(f.People))
-	if errors.Is(err, store.ErrTaken) {
+	var refused refusal.Refusal
+	if errors.Is(err, store.ErrTaken) || errors.As(err, &refused) {
 		return ui.Unread(err)
 	}
 	if err != nil {

@@ -3,9 +3,7 @@ package author
 import (
 	"bytes"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"io"
 	"net/http"
 
 	"cavix/core/instrument"
@@ -44,21 +42,12 @@ func (s Shop) importForm(w http.ResponseWriter, r *http.Request) error {
 
 // importDocument hangs an instrument from a document on the Rack: pasted, or as a file.
 func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
-	if err := r.ParseMultipartForm(1 << 20); err != nil && !errors.Is(err, http.ErrNotMultipart) {
-		return ui.Unread(err)
+	data, err := ui.Upload(r, "file", "document")
+	if err != nil {
+		return err
 	}
-	v := importView{Document: r.PostFormValue("document")}
-	if file, _, err := r.FormFile("file"); err == nil {
-		defer file.Close()
-		b, err := io.ReadAll(file)
-		if err != nil {
-			return ui.Unread(err)
-		}
-		if len(b) > 0 {
-			v.Document = string(b)
-		}
-	}
-	in, err := instrument.Parse([]byte(v.Document))
+	v := importView{Document: ui.Clip(string(data), 100_000)}
+	in, err := instrument.Parse(data)
 	if err == nil && in.Name() == "" {
 		v.Faults = []string{"name: is missing; give it the name it has in the cupboard"}
 	}

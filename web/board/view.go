@@ -296,7 +296,7 @@ func (v *boardView) equation(b *standing) error {
 // join fills in where students join.
 func (v *boardView) join(r *http.Request, site *ui.Site) (err error) {
 	v.Address = site.Address(r, "/join")
-	if !v.Joining {
+	if !v.Joining || v.Class.Code == "" {
 		return nil
 	}
 	v.Code, err = ui.QR(v.Address + "?code=" + v.Class.Code)

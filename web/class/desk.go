@@ -101,7 +101,7 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 }
 
 func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
-	if err := o.Room.CloseOver(r.Context(), now); err != nil { // what the clock has not handed in yet
+	if err := o.Room.CloseBeside(r.Context(), now); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	if err := v.running(o, r, now); err != nil {

@@ -87,7 +87,7 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 
 // showLedger prints the ledger of a given sheet, with what could not be kept.
 func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.Given, typed ledgerView) error {
-	if err := o.Room.CloseOver(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	if err := o.Room.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	owner, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())

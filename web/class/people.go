@@ -12,6 +12,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/names"
+	"cavix/core/refusal"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -163,7 +164,7 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	data, err := ui.Upload(r, "file", "list", 1<<20)
+	data, err := ui.Upload(r, "file", "list")
 	if err != nil {
 		return err
 	}
@@ -175,14 +176,22 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
 		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]string{"list": "The list " + err.Error() + "."}})
 	}
+	return o.showBring(w, r, c, list)
+}
+
+// showBring shows a list of people row by row. It is at fault where a row cannot be brought in.
+func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class, list []transfer.Person) error {
 	v := bringView{Class: c, Counts: map[classroom.Difference]int{}}
 	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
 	if err != nil {
 		return err
 	}
 	for i, p := range list {
-		row := bringRow{p, what[i]}
-		if p.Bad != "" {
+		row := bringRow{p, what[i].Difference}
+		if row.What == classroom.Refused && p.Bad == "" {
+			row.Bad = fmt.Sprintf("looks like %s, who is in the class; add an initial", what[i].Like)
+		}
+		if row.Bad != "" {
 			v.Bad++
 			row.What = classroom.Refused
 		}
@@ -212,7 +221,12 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(errors.New(p.Bad))
 		}
 	}
-	if _, err := o.Room.Bring(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list)); err != nil {
+	_, err = o.Room.Bring(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list))
+	var refused refusal.Refusal
+	if errors.As(err, &refused) { // somebody has joined since the preview
+		return o.showBring(w, r, c, list)
+	}
+	if err != nil {
 		return err
 	}
 	return backTo(w, r, "/classes/%d/people?brought", c.ID)

@@ -12,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
+	"cavix/ops"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
@@ -53,6 +54,7 @@ type press struct {
 	slots chan struct{}
 	tell  func(instructor int64)
 	log   func(error)
+	work  *ops.Jobs
 }
 
 func newPress(site *ui.Site) *press {
@@ -60,7 +62,8 @@ func newPress(site *ui.Site) *press {
 		tell: func(instructor int64) {
 			site.Room.Hub.Tell(classroom.Topic{Class: instructor, What: classroom.PrintNews})
 		},
-		log: func(err error) { site.Log.Error("a sheet could not be printed", "err", err) }}
+		log:  func(err error) { site.Log.Error("a sheet could not be printed", "err", err) },
+		work: site.Jobs}
 }
 
 // errBusy is for a server with too many sheets waiting.
@@ -68,7 +71,7 @@ var errBusy = errors.New("too many sheets are being printed just now")
 
 // start begins to set a sheet; what the instructor had printed before is let go.
 func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
-	ctx, stop := context.WithTimeout(context.Background(), longest)
+	stopped, stop := context.WithCancel(context.Background())
 	job := &printing{Assignment: assignment, Of: 2 * len(sheet.Versions), began: time.Now(), stop: stop}
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -83,17 +86,29 @@ func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
 		return errBusy
 	}
 	p.jobs[instructor] = job
-	go p.run(ctx, instructor, job, sheet)
+	p.work.Go("printing", func(ctx context.Context) {
+		ctx, cancel := context.WithTimeout(ctx, longest)
+		defer cancel()
+		defer context.AfterFunc(stopped, cancel)()
+		p.run(ctx, instructor, job, sheet)
+	})
 	return nil
 }
 
 // run sets the sheets, then the key.
 func (p *press) run(ctx context.Context, instructor int64, job *printing, sheet paper.Sheet) {
 	defer job.stop()
+	err := errors.New("printing was not finished") // where it panics
+	defer func() {
+		if err != nil {
+			p.set(instructor, func() { job.Failed = true })
+		}
+	}()
 	select {
 	case p.slots <- struct{}{}:
 		defer func() { <-p.slots }()
 	case <-ctx.Done():
+		err = ctx.Err()
 		return
 	}
 	before := 0
@@ -102,18 +117,17 @@ func (p *press) run(ctx context.Context, instructor int64, job *printing, sheet 
 		return ctx.Err()
 	}
 	var sheets, key bytes.Buffer
-	err := sheet.Write(&sheets, progress)
-	if before = len(sheet.Versions); err == nil {
-		err = sheet.WriteKey(&key, progress)
+	set := sheet.Write(&sheets, progress)
+	if before = len(sheet.Versions); set == nil {
+		set = sheet.WriteKey(&key, progress)
 	}
-	if err != nil && ctx.Err() == nil {
-		p.log(err)
-	}
-	p.set(instructor, func() {
-		if job.Failed = err != nil; err == nil {
-			job.Sheets, job.Key = sheets.Bytes(), key.Bytes()
+	if err = set; err != nil {
+		if ctx.Err() == nil {
+			p.log(err)
 		}
-	})
+		return
+	}
+	p.set(instructor, func() { job.Sheets, job.Key = sheets.Bytes(), key.Bytes() })
 }
 
 func (p *press) set(instructor int64, change func()) {

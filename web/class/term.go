@@ -190,7 +190,7 @@ func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) 
 	if v.Class, err = o.ofClass(r); err != nil {
 		return err
 	}
-	if err := o.Room.CloseOver(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	if err := o.Room.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	l, err := o.Room.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())

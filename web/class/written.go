@@ -68,8 +68,10 @@ type writtenView struct {
 	More   int // rows that are not shown
 	Counts map[classroom.Difference]int
 	Bad    int
-	Table  string
-	People int
+	// Rounded are the entries that a spreadsheet held as numbers: noughts at their end are lost.
+	Rounded int
+	Table   string
+	People  int
 }
 
 type writtenRow struct {
@@ -231,7 +233,7 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	data, err := ui.Upload(r, "file", "table", 4<<20)
+	data, err := ui.Upload(r, "file", "table")
 	if err != nil {
 		return err
 	}
@@ -243,6 +245,9 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	v := writtenView{Given: g, Counts: map[classroom.Difference]int{}, People: len(all)}
 	list := make([]transfer.WrittenRow, len(rows))
 	for i, row := range rows {
+		if row.Rounded {
+			v.Rounded++
+		}
 		list[i] = row.WrittenRow
 		v.Counts[row.What]++
 		if row.Bad != "" {
@@ -263,7 +268,9 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	if err := transfer.WriteWritten(transfer.CSV, &b, list); err != nil {
 		return err
 	}
-	v.Table = b.String()
+	if v.Table = b.String(); !ui.GoesOn(v.Table) {
+		return o.showPapers(w, r, papersView{Errors: map[string]string{"table": "The table is too long to be brought in at once; split it."}})
+	}
 	return o.Render(w, r, http.StatusOK, "written", g.Title+" from paper", v)
 }
 

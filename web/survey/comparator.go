@@ -18,6 +18,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/words"
+	"cavix/ops"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/transfer"
@@ -336,9 +337,12 @@ func (s Room) send(w http.ResponseWriter, r *http.Request) {
 type devices struct {
 	mu    sync.Mutex
 	stops map[int64]context.CancelFunc
+	work  *ops.Jobs
 }
 
-func newDevices() *devices { return &devices{stops: map[int64]context.CancelFunc{}} }
+func newDevices(work *ops.Jobs) *devices {
+	return &devices{stops: map[int64]context.CancelFunc{}, work: work}
+}
 
 // How a made-up device plays.
 const (
@@ -368,9 +372,12 @@ func (p *devices) play(room *classroom.Room, c classroom.Comparison) {
 	if p.stops[c.ID] != nil || len(p.stops) >= mostDevices {
 		return
 	}
-	ctx, stop := context.WithCancel(context.Background())
+	stopped, stop := context.WithCancel(context.Background())
 	p.stops[c.ID] = stop
-	go func() {
+	p.work.Go("made-up device", func(ctx context.Context) {
+		ctx, cancel := context.WithCancel(ctx)
+		defer cancel()
+		defer context.AfterFunc(stopped, cancel)()
 		defer func() {
 			stop()
 			p.mu.Lock()
@@ -392,5 +399,5 @@ func (p *devices) play(room *classroom.Room, c classroom.Comparison) {
 			case <-pace.C:
 			}
 		}
-	}()
+	})
 }

@@ -23,7 +23,7 @@ type Room struct {
 }
 
 // New returns the pages for a site.
-func New(site *ui.Site) Room { return Room{site, newDevices()} }
+func New(site *ui.Site) Room { return Room{site, newDevices(site.Jobs)} }
 
 // Routes adds the pages of instructors.
 func (s Room) Routes(r chi.Router) {

@@ -5,6 +5,7 @@ import (
 	"io"
 	"mime"
 	"net/http"
+	"net/url"
 	"os"
 	"strings"
 	"unicode"
@@ -51,9 +52,29 @@ func FileName(name string) string {
 	return strings.ReplaceAll(strings.Trim(name, "-."), "-.", ".")
 }
 
-// Upload reads the file of a form's field, or what was pasted into its text field where no file was chosen.
-func Upload(r *http.Request, file, text string, most int64) ([]byte, error) {
-	if err := r.ParseMultipartForm(most); err != nil && !errors.Is(err, http.ErrNotMultipart) {
+// Bounds of what is brought in by a page: MostFile of a file, or of what is pasted, and MostForm of the form with which it
+// goes on from its preview, where each byte may take up to three.
+const (
+	MostFile = 5 << 20
+	MostForm = 10 << 20
+)
+
+// GoesOn reports whether a text passes from a preview to what follows it: a form has room for it.
+func GoesOn(text string) bool { return len(url.QueryEscape(text)) < MostForm-1<<10 }
+
+// Upload reads the file of a form's field, or what was pasted into its text field where no file was chosen. More than
+// MostFile is an http.MaxBytesError.
+func Upload(r *http.Request, file, text string) ([]byte, error) {
+	const inMemory = 1 << 20
+	data, err := upload(r, file, text, inMemory)
+	if err == nil && len(data) > MostFile {
+		err = &http.MaxBytesError{Limit: MostFile}
+	}
+	return data, err
+}
+
+func upload(r *http.Request, file, text string, inMemory int64) ([]byte, error) {
+	if err := r.ParseMultipartForm(inMemory); err != nil && !errors.Is(err, http.ErrNotMultipart) {
 		return nil, Unread(err)
 	}
 	if f, _, err := r.FormFile(file); err == nil {

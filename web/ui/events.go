@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"cavix/classroom"
@@ -15,15 +16,54 @@ const (
 	beat    = 15 * time.Second       // a sign of life, so that nobody in between closes the line
 	settle  = 150 * time.Millisecond // news of a moment arrive as one
 	patient = 10 * time.Second       // how long a browser may take to take an event
+	recheck = 5 * time.Second        // whether who listens still may
 )
+
+// MostStreams is how many streams one person may have open.
+const MostStreams = 20
+
+// streams counts the streams that each person has open.
+type streams struct {
+	mu   sync.Mutex
+	open map[User]int
+}
+
+// begin counts one more stream of somebody; ok is false where they have as many as they may.
+func (s *streams) begin(u User) (end func(), ok bool) {
+	who := User{Role: u.Role, ID: u.ID}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.open[who] >= MostStreams {
+		return nil, false
+	}
+	if s.open == nil {
+		s.open = map[User]int{}
+	}
+	s.open[who]++
+	return func() {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		if s.open[who]--; s.open[who] == 0 {
+			delete(s.open, who)
+		}
+	}, true
+}
 
 // Snapshot is what a stream tells: its id, by which a browser that was cut off says what it knows already, and data.
 type Snapshot struct{ ID, Data string }
 
 // Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it
-// has changed, until the browser or the server goes.
+// has changed, until the browser or the server goes, or who listens may no longer: signed out, left the class, or without a
+// role in it.
 func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.Topic,
 	now func(context.Context) (Snapshot, error)) error {
+	end, ok := s.streams.begin(UserOf(r))
+	if !ok {
+		w.Header().Set("Retry-After", "30")
+		http.Error(w, fmt.Sprintf("you have %d pages open that are kept up to date; close some", MostStreams), http.StatusTooManyRequests)
+		return nil
+	}
+	defer end()
 	news, stop := s.Room.Hub.Listen(topic)
 	defer stop()
 	known := r.Header.Get("Last-Event-ID")
@@ -45,12 +85,18 @@ func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.To
 	known = first.ID
 	beats := time.NewTicker(beat)
 	defer beats.Stop()
+	checks := time.NewTicker(recheck)
+	defer checks.Stop()
 	for {
 		select {
 		case <-r.Context().Done():
 			return nil
 		case <-s.Room.Hub.Closed():
 			return nil
+		case <-checks.C:
+			if !s.still(r) {
+				return nil
+			}
 		case <-beats.C:
 			if !send(": beat\n\n") {
 				return nil
@@ -59,6 +105,9 @@ func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.To
 			select {
 			case <-time.After(settle):
 			case <-r.Context().Done():
+				return nil
+			}
+			if !s.still(r) {
 				return nil
 			}
 			next, err := now(r.Context())

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -31,7 +32,27 @@ func Decode(r *http.Request, into any) error { return decoded(r.PostForm, into) 
 // Asked reads what the address of a request asks for into a struct, as Decode reads a form.
 func Asked(r *http.Request, into any) error { return decoded(r.URL.Query(), into) }
 
-func decoded(values url.Values, into any) error {
+// Bounds of the keys of a form: the longest of ours is a box of a sheet's block.
+const (
+	mostKeys = 4000
+	longKey  = 120
+	deepKey  = 4 // lists within each other
+)
+
+func decoded(values url.Values, into any) (err error) {
+	if len(values) > mostKeys {
+		return BadForm{fmt.Errorf("a form of %d fields", len(values))}
+	}
+	for key := range values {
+		if len(key) > longKey || strings.Count(key, "[") > deepKey || strings.Count(key, ".") > 2*deepKey {
+			return BadForm{fmt.Errorf("a field called %q", Clip(key, 40))}
+		}
+	}
+	defer func() { // the decoder panics on some keys that no page of ours sends
+		if p := recover(); p != nil {
+			err = BadForm{fmt.Errorf("a field that cannot be read: %v", p)}
+		}
+	}()
 	if err := decoder.Decode(into, values); err != nil {
 		return BadForm{err}
 	}

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"fmt"
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
@@ -50,5 +51,8 @@ func (s *Site) roleAt(r *http.Request) (store.Role, error) {
 		}
 		return read.RoleIn(me, id)
 	}
-	return "", store.ErrNotFound
+	return "", errNoClass
 }
+
+// errNoClass is for an address that names no class; nobody may do there what needs a role.
+var errNoClass = fmt.Errorf("the address names no class: %w", store.ErrNotFound)

@@ -20,6 +20,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/figure"
+	"cavix/ops"
 )
 
 //go:embed *.html
@@ -31,7 +32,9 @@ type Site struct {
 	Log      *slog.Logger
 	Sessions *scs.SessionManager
 	Secure   bool // the site is served over HTTPS: cookies are marked so
+	Jobs     *ops.Jobs
 
+	streams *streams
 	assets  *assets
 	presses presses
 	pages   map[string]func() (*template.Template, error) // each is made when it is first asked for
@@ -40,7 +43,7 @@ type Site struct {
 // New returns a site with the pages of all places.
 func New(s Site, places ...fs.FS) (*Site, error) {
 	var err error
-	s.presses = newPresses()
+	s.presses, s.streams = newPresses(), &streams{}
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err
 	}

@@ -5,6 +5,9 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
 	"cavix/store"
@@ -93,6 +96,35 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	}
 	return User{}, nil
 }
+
+// still reports whether a request that has been under way for long still comes from somebody who may make it: signed in by the
+// same session, in the same class, and with a role in the class that its address names.
+func (s *Site) still(r *http.Request) bool {
+	ctx, cancel := context.WithTimeout(context.Background(), time.Second) // the session is read anew, not as the request began with it
+	defer cancel()
+	ctx, err := s.Sessions.Load(ctx, s.Sessions.Token(r.Context()))
+	if err != nil {
+		return unsure(err)
+	}
+	was, fresh := UserOf(r), speaking(r.WithContext(ctx))
+	now, err := s.identify(fresh)
+	if err != nil {
+		return unsure(err)
+	}
+	if now.Role != was.Role || now.ID != was.ID || now.Class != was.Class {
+		return false
+	}
+	if was.Role != Instructor {
+		return true
+	}
+	route := chi.RouteContext(r.Context())
+	again := r.WithContext(context.WithValue(context.WithValue(ctx, chi.RouteCtxKey, route), userKey{}, now))
+	_, err = s.roleAt(again)
+	return err == nil || errors.Is(err, errNoClass) || unsure(err)
+}
+
+// unsure reports whether an error says nothing of a right: it could not be asked just now.
+func unsure(err error) bool { return !errors.Is(err, store.ErrNotFound) }
 
 // entry is the number under which the session began: when somebody's sessions are ended, their number moves on.
 func (s *Site) entry(r *http.Request) int64 { return s.Sessions.GetInt64(r.Context(), sessionEntry) }
