@@ -10,6 +10,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/words"
 )
 
 // gear asks for the thickness of a gear tooth: the addendum, the upright scale set to it, the level scale read.
@@ -229,7 +230,7 @@ func (it *GearTooth) Fields() []exercise.Field {
 // Facts stand beside the figure.
 func (it *GearTooth) Facts() exercise.Facts {
 	upright, unit := it.upright(), string(it.Instrument.Unit())
-	f := exercise.Facts{About: []string{it.Instrument.Name(), it.Instrument.Describe()},
+	f := exercise.Facts{About: []string{words.Typed(it.Instrument.Name()), it.Instrument.Describe()},
 		Task: "Set the tongue to the addendum, then read the tooth's thickness.",
 		Given: []string{fmt.Sprintf("outside diameter %s, pitch diameter %s %s", upright.Format(it.Outside),
 			upright.Format(it.Pitch), unit)},

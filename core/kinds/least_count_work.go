@@ -7,11 +7,12 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/words"
 )
 
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
-	f := exercise.Facts{About: []string{it.Instrument.Name(), "in " + string(it.Instrument.Unit())},
+	f := exercise.Facts{About: []string{words.Typed(it.Instrument.Name()), "in " + string(it.Instrument.Unit())},
 		Task: "Find its {least count} from what is drawn."}
 	if it.From == fromTurns {
 		f.Given = []string{fmt.Sprintf("between the two figures the {drum} made %d whole turns", it.Turns)}

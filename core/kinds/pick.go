@@ -12,6 +12,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/words"
 )
 
 // pick asks which of several instruments serves a job.
@@ -264,7 +265,7 @@ func (it *Picking) rights() []string {
 func (it *Picking) named(i int) string {
 	in := it.Instruments[i]
 	from, to := pick{}.room(in)
-	return fmt.Sprintf("%d · %s, %s to %s %s, reads %s %s", i+1, in.Name(), in.FormatMain(from), in.FormatMain(to),
+	return fmt.Sprintf("%d · %s, %s to %s %s, reads %s %s", i+1, words.Typed(in.Name()), in.FormatMain(from), in.FormatMain(to),
 		in.Unit(),
 		in.FormatMain(in.LeastCount()), in.Unit())
 }
@@ -350,7 +351,7 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 	e := exercise.Explanation{Work: []exercise.Equation{
 		{Left: fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), Right: it.finest().String() +
 			" " + string(it.Unit)},
-		{Left: "serves", Right: it.Instruments[right-1].Name()}}}
+		{Left: "serves", Right: words.Typed(it.Instruments[right-1].Name())}}}
 	if m.Outcome != exercise.Missing {
 		e.Figure = "i." + m.Given
 	}
@@ -362,7 +363,7 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 			says = append(says, strings.TrimSpace(cmp.Or(voice.Wordings[c].Advice, it.advice(c,
 				in))+" "+voice.Wordings[c].Note))
 		}
-		return fmt.Sprintf("%s does not serve here; %s does.", in.Name(), it.Instruments[right-1].Name()), says
+		return fmt.Sprintf("%s does not serve here; %s does.", words.Typed(in.Name()), words.Typed(it.Instruments[right-1].Name())), says
 	}, right: "Right: its place, its range and its {least count} serve."}.tell(&e)
 	return e, nil
 }

@@ -8,6 +8,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/words"
 )
 
 // about are the facts of an instrument that stand beside every figure of it.
@@ -16,7 +17,7 @@ func about(in *instrument.Instrument) []string {
 	if b := in.Spec().Base; b.Sign() != 0 {
 		made += " · its 0 stands for " + in.FormatMain(b) + " " + string(in.Unit())
 	}
-	return []string{in.Name(), made}
+	return []string{words.Typed(in.Name()), made}
 }
 
 // closedFact tells what an instrument shows closed, where a card gives that.

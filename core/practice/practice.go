@@ -14,6 +14,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/words"
 )
 
 // Key names what is remembered: a slip on a family of instruments.
@@ -176,7 +177,7 @@ func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level)
 	case t.Did > 0.5:
 		return "Not long ago you " + kinds.Did(slip) + ": see whether it is gone."
 	}
-	return "It settles most of what is not known yet of how you read " + in.Name() + "."
+	return "It settles most of what is not known yet of how you read " + words.Typed(in.Name()) + "."
 }
 
 // Past is what one card told of a student.

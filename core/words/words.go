@@ -137,6 +137,29 @@ func (s Set) Word(t Term) Word {
 	return word(e.workshop)
 }
 
+// Marks of typed text: they stand for a brace and for a point between digits, from the private use area of Unicode.
+const (
+	typedBrace = "\ue000"
+	typedPoint = "\ue001"
+)
+
+// Typed marks a text that a person typed, as a name, so that it is shown as typed: nothing in it is taken for a term, and no
+// point for a decimal sign. Marking it twice does no more.
+func Typed(text string) string {
+	if !strings.ContainsAny(text, "{.") {
+		return text
+	}
+	return strings.NewReplacer("{", typedBrace, ".", typedPoint).Replace(text)
+}
+
+// Untyped takes the marks off again.
+func Untyped(text string) string {
+	if !strings.ContainsAny(text, typedBrace+typedPoint) {
+		return text
+	}
+	return strings.NewReplacer(typedBrace, "{", typedPoint, ".").Replace(text)
+}
+
 // About is a term, what it is, and what the sets call it.
 type About struct {
 	Term                 Term
@@ -155,8 +178,11 @@ func List() []About {
 
 // Say puts the terms of a text in the set's words. A term stands in braces: "{drum}"; "{a drum}" with its article,
 // "{short drum}" in short, "{Drum}" and "{A drum}" at the beginning of a sentence, and an s behind the brace for
-// several. What is in braces and no term stays as it is.
-func (s Set) Say(text string) string {
+// several. What is in braces and no term stays as it is, and so is what Typed marks.
+func (s Set) Say(text string) string { return Untyped(s.Put(text)) }
+
+// Put is Say for a text that is gone through once more: what Typed marks stays marked, until Untyped takes the marks off.
+func (s Set) Put(text string) string {
 	if strings.IndexByte(text, '{') < 0 {
 		return text
 	}

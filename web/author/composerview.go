@@ -14,6 +14,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/words"
 	"cavix/figure"
 	"cavix/store"
 	"cavix/web/ui"
@@ -215,7 +216,7 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 		}
 		on := d.Picture != nil && own && d.Picture.Name() == k.Name
 		own = own && !on
-		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: k.Name, On: on})
+		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: words.Typed(k.Name), On: on})
 	}
 	if own {
 		doc, err := json.Marshal(d.Picture)
@@ -225,7 +226,7 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 		v.OwnShown = string(doc)
 		v.Pictures = append(
 			v.Pictures,
-			ui.OptionView{Value: "-1", Text: d.Picture.Name() + " (not on the Rack)", On: true},
+			ui.OptionView{Value: "-1", Text: words.Typed(d.Picture.Name()) + " (not on the Rack)", On: true},
 		)
 	}
 	var err error
@@ -439,7 +440,7 @@ func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
 	for i, it := range items {
 		key := it.Kind()
 		for _, f := range it.Figures() {
-			key += f.Instrument.Name()
+			key += words.Typed(f.Instrument.Name())
 		}
 		if shown[key] || len(v.Cards) >= previewed {
 			continue
@@ -507,7 +508,7 @@ func newPreview(n int, it exercise.Item) (previewCard, error) {
 		if err != nil {
 			return p, err
 		}
-		p.Name = figures[0].Instrument.Name()
+		p.Name = words.Typed(figures[0].Instrument.Name())
 		p.Drawing = ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")
 	}
 	if kind, known := kinds.All.Find(it.Kind()); known {

@@ -12,6 +12,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/slips"
+	"cavix/core/words"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"
@@ -129,11 +130,11 @@ func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
 	for _, k := range rack {
 		if k.Err == nil {
 			here = here || k.ID == b.Racked
-			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: k.Name, On: k.ID == b.Racked})
+			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: words.Typed(k.Name), On: k.ID == b.Racked})
 		}
 	}
 	if !here {
-		v.Instruments = append([]ui.OptionView{{Value: "0", Text: v.Name, On: true}}, v.Instruments...)
+		v.Instruments = append([]ui.OptionView{{Value: "0", Text: words.Typed(v.Name), On: true}}, v.Instruments...)
 	}
 	for i, steps := range kinds.RoundSteps(b.Instrument) {
 		names := make([]string, len(steps))

@@ -11,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/notice"
+	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -189,7 +190,7 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 		person := fmt.Sprintf("/classes/%d/people/%d", st.Class, st.ID)
 		switch n.Kind {
 		case notice.Many:
-			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Students))), st.ClassName), string(n.Slip)
+			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Students))), words.Typed(st.ClassName)), string(n.Slip)
 			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Students), n.Of, n.Title)
 			v.Links = []ui.Link{{Text: "What went wrong", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
@@ -232,7 +233,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 		default:
 			d.Text = fmt.Sprintf("closes %s; everybody has begun.", closing(p.Closes, p.Zone, now))
 		}
-		d.Text = p.ClassName + " · " + d.Text
+		d.Text = words.Typed(p.ClassName) + " · " + d.Text
 		out = append(out, d)
 	}
 	if err != nil {
@@ -245,7 +246,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	for _, e := range older {
 		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: "Preview re-marking",
 			Text: fmt.Sprintf("%s · An earlier version of Cavix marked %d cards by another rule. %s Re-mark the sheet to bring them to today's rules.",
-				e.Class, e.Cards, e.Rule)})
+				words.Typed(e.Class), e.Cards, e.Rule)})
 	}
 	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {

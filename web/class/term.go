@@ -19,6 +19,7 @@ import (
 	"cavix/core/ledger"
 	"cavix/core/length"
 	"cavix/core/names"
+	"cavix/core/words"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -223,7 +224,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	}
 	v.Heads = []headView{head("Student", "name"), head("Group", "group"), head("Total", "total")}
 	for j, g := range l.Sheets {
-		c := termColumn{headView: head(g.Title, fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
+		c := termColumn{headView: head(words.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
 			Field: fmt.Sprintf("weight[%d]", g.ID), Given: g.Assignment.Given.In(classroom.Clock(v.Zone)).Format("2 Jan")}
 		var of length.Number
 		for _, r := range l.Rows {
@@ -250,7 +251,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	a.sorted(rows, l.Sheets)
 	v.Groups = []ui.OptionView{{Text: "all groups", On: a.group == ""}}
 	for _, team := range slices.Sorted(maps.Keys(teams)) {
-		v.Groups = append(v.Groups, ui.OptionView{Value: team, Text: team, On: a.group == team})
+		v.Groups = append(v.Groups, ui.OptionView{Value: team, Text: words.Typed(team), On: a.group == team})
 	}
 	for _, s := range states {
 		v.States = append(v.States, ui.OptionView{Value: s.value, Text: s.text, On: a.state == s.value})

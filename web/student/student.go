@@ -18,6 +18,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/practice"
+	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -174,7 +175,7 @@ func (s Seat) toMeasure(r *http.Request, v *myPage) error {
 			continue
 		}
 		if v.Survey.Text == "" {
-			v.Survey = ui.Link{Text: k.Title, Href: fmt.Sprintf("/my/surveys/%d", k.ID)}
+			v.Survey = ui.Link{Text: words.Typed(k.Title), Href: fmt.Sprintf("/my/surveys/%d", k.ID)}
 		} else {
 			v.Surveys++
 		}

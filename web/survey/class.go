@@ -13,6 +13,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/survey"
+	"cavix/core/words"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
@@ -111,6 +112,9 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	role, err := s.Site.Room.Store().Read(r.Context()).RoleIn(ui.UserOf(r).ID, sv.Class)
 	if err != nil {
 		return err
+	}
+	for i := range read {
+		read[i].Name = words.Typed(read[i].Name)
 	}
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(classroom.Clock(sv.Zone))),

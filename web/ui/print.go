@@ -10,6 +10,8 @@ import (
 	"runtime"
 	"strings"
 	"sync"
+
+	"cavix/core/words"
 )
 
 // presses are how many pages are made at a time: more would not be made sooner, and each takes half a megabyte while it is
@@ -56,10 +58,11 @@ func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, p
 		if err := t.ExecuteTemplate(&made, part, view); err != nil {
 			return err
 		}
-		text := WordsOf(r).Say(made.String())
+		text := WordsOf(r).Put(made.String())
 		if withComma(r) {
 			text = commas(text)
 		}
+		text = words.Untyped(text)
 		made.Reset()
 		if zipped = len(text) >= leastZipped && takesGzip(r); !zipped {
 			made.WriteString(text)

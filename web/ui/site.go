@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -19,6 +20,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/words"
 	"cavix/figure"
 	"cavix/ops"
 )
@@ -50,6 +52,7 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	shared, err := template.New("").Funcs(template.FuncMap{
 		"asset":  s.assets.url,
 		"show":   exercise.Show,
+		"typed":  typed,
 		"day":    Day,
 		"date":   Date,
 		"place":  func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
@@ -106,6 +109,14 @@ func (s *Site) Page(h func(http.ResponseWriter, *http.Request) error) http.Handl
 			s.Fail(w, r, err)
 		}
 	}
+}
+
+// typed marks what a person typed, so that it is shown as typed. What is no text stays as it is.
+func typed(v any) any {
+	if v := reflect.ValueOf(v); v.Kind() == reflect.String && v.Type() != reflect.TypeFor[template.HTML]() {
+		return words.Typed(v.String())
+	}
+	return v
 }
 
 // placeView is a place in the navigation.

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"cavix/core/length"
+	"cavix/core/words"
 )
 
 // SlipCount says how often a slip was the first on a card, and who made it.
@@ -28,6 +29,7 @@ func (t SlipTally) Add(slip, who string) {
 		t[slip] = c
 	}
 	c.Count++
+	who = words.Typed(who)
 	if who != "" && !slices.Contains(c.Who, who) {
 		c.Who = append(c.Who, who)
 	}
