@@ -99,7 +99,7 @@ func TestWordsOfAClass(t *testing.T) {
 	require.ErrorIs(t, s.SetWords(ctx, s.otto, s.class, set), store.ErrNotFound)
 	require.ErrorContains(t, s.SetWords(ctx, s.anna, s.class, words.Set{Base: "kitchen"}), "base")
 	require.NoError(t, s.SetWords(ctx, s.anna, s.class, set))
-	require.ErrorIs(t, s.SetPracticeSeen(ctx, s.otto, s.class, true), store.ErrNotFound)
+	require.ErrorIs(t, s.SetPracticeSeen(ctx, s.otto, s.class, store.SeesSum), store.ErrNotFound)
 	who, err := s.Store().Read(ctx).Student(s.pupil)
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"base": "laboratory", "own": {"drum": "barrel"}}`, who.Words)

@@ -282,6 +282,19 @@ func entriesOf(fields []exercise.Mark) ([]store.Entry, error) {
 // Voice is how a card's explanation speaks to its student: with the slips made before, and in the words
 // of the instructor.
 func (r *Room) Voice(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+	return r.voice(ctx, student, card, true)
+}
+
+// VoiceFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
+func (r *Room) VoiceFor(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+	st, err := r.read(ctx).Student(student)
+	if err != nil {
+		return v, err
+	}
+	return r.voice(ctx, student, card, st.Practice == store.SeesEach)
+}
+
+func (r *Room) voice(ctx context.Context, student, card int64, practice bool) (v exercise.Voice, err error) {
 	read := r.read(ctx)
 	count := func(list []store.Tally, err error) (map[exercise.Code]int, error) {
 		out := make(map[exercise.Code]int, len(list))
@@ -290,7 +303,7 @@ func (r *Room) Voice(ctx context.Context, student, card int64) (v exercise.Voice
 		}
 		return out, err
 	}
-	if v.History.Student, err = count(read.StudentSlips(student, card)); err != nil {
+	if v.History.Student, err = count(read.StudentSlips(student, card, practice)); err != nil {
 		return v, err
 	}
 	if v.History.Class, err = count(read.ClassSlips(student, card)); err != nil {

@@ -1,6 +1,7 @@
 package classroom_test
 
 import (
+	"cavix/store"
 	"testing"
 	"time"
 
@@ -81,16 +82,22 @@ func TestPracticeRemembers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, p.Chosen, 1)
 
-	// What a student has answered is told of sheets and of practice together.
+	// What a student has answered is told of sheets, and of practice too where the class shows each student's.
 	card := s.card(s.pupil, 2)
 	s.submit(card, s.right(card))
-	seats, err := s.Store().Read(ctx).Seats(s.class)
-	require.NoError(t, err)
-	answered := map[int64]int{}
-	for _, seat := range seats {
-		answered[seat.Student] = seat.Cards
-		assert.Equal(t, seat.Student != s.pupil, seat.Last.IsZero())
+	for _, tt := range []struct {
+		sight store.Sight
+		cards int
+	}{{store.SeesNothing, 1}, {store.SeesSum, 1}, {store.SeesEach, 10}} {
+		require.NoError(t, s.SetPracticeSeen(ctx, s.anna, s.class, tt.sight))
+		seats, err := s.Store().Read(ctx).Seats(s.class)
+		require.NoError(t, err)
+		answered := map[int64]int{}
+		for _, seat := range seats {
+			answered[seat.Student] = seat.Cards
+			assert.Equal(t, seat.Student != s.pupil, seat.Last.IsZero())
+		}
+		assert.Equal(t, tt.cards, answered[s.pupil])
+		assert.Zero(t, answered[s.rival])
 	}
-	assert.Equal(t, 10, answered[s.pupil])
-	assert.Zero(t, answered[s.rival])
 }

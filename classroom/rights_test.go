@@ -108,7 +108,7 @@ var rights = []struct {
 		return s.SetGuests(s.t.Context(), by.ID, s.class, true)
 	}},
 	{"SetPracticeSeen", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetPracticeSeen(s.t.Context(), by.ID, s.class, true)
+		return s.SetPracticeSeen(s.t.Context(), by.ID, s.class, store.SeesSum)
 	}},
 	{"SetSchool", "owner", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.SetSchool(s.t.Context(), by.ID, s.class, exercise.Method{Decimals: "lenient"})
@@ -233,7 +233,7 @@ func TestEveryUseCaseHasItsRight(t *testing.T) {
 		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
 		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark
 
-		StudentBench Stand MyCard CardAt SaveDraft TakeHint Submit Voice See Practice ChooseFamilies NextCard PractisedCard KeepPractice
+		StudentBench Stand MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
 		HelpPractice CheckPractice StudentSheets StudentSheet StudentRound Reply Stands Score Sit SitAgain HandIn Sat StudentSurveys
 		StudentSurvey Setup SetTongue Try WriteDown Judge StudentSchool
 

@@ -30,8 +30,12 @@ func (r *Room) SetWords(ctx context.Context, owner, class int64, set words.Set) 
 	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetWords(owner, class, text) })
 }
 
-// SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
-func (r *Room) SetPracticeSeen(ctx context.Context, owner, class int64, seen bool) error {
+// SetPracticeSeen settles what the instructors of a class see of what its students practise; store.ErrNotFound for what there
+// is not.
+func (r *Room) SetPracticeSeen(ctx context.Context, owner, class int64, seen store.Sight) error {
+	if seen < store.SeesNothing || seen > store.SeesEach {
+		return store.ErrNotFound
+	}
 	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetPracticeSeen(owner, class, seen) })
 }
 

@@ -52,9 +52,10 @@ func (r *Reader) OwnAnswers(student int64, each func(Answered) error) error {
 	return r.answers(each, "k.student = ? AND NOT k.hidden ORDER BY k.answered, k.id, e.n", student)
 }
 
-// StudentAnswers hands over all that a student of a class answered.
-func (r *Reader) StudentAnswers(class, student int64, each func(Answered) error) error {
-	return r.answers(each, "s.class = ? AND k.student = ? ORDER BY k.answered, k.id, e.n", class, student)
+// StudentAnswers hands over all that a student of a class answered; practice is left out unless it is asked for.
+func (r *Reader) StudentAnswers(class, student int64, practice bool, each func(Answered) error) error {
+	return r.answers(each, "s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class, student,
+		practice)
 }
 
 // SheetAnswers hands over what was answered on a sheet that was given to a class which an instructor teaches.

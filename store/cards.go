@@ -388,14 +388,16 @@ type Tally struct {
 
 func scanTally(r row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count) }
 
-// StudentSlips counts how often slips were the first on a student's own cards; one card is left out.
-func (r *Reader) StudentSlips(student, but int64) ([]Tally, error) {
+// StudentSlips counts how often slips were the first on a student's own cards; one card is left out, and practice unless it
+// is asked for.
+func (r *Reader) StudentSlips(student, but int64, practice bool) ([]Tally, error) {
 	return all(
 		r,
 		scanTally,
-		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip",
+		"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND (? OR assignment IS NOT NULL) AND slip IS NOT NULL AND NOT hidden GROUP BY slip",
 		student,
 		but,
+		practice,
 	)
 }
 

@@ -91,11 +91,12 @@ func (t *Tx) SetWeight(assignment int64, weight int) error {
 	return t.change("UPDATE assignments SET weight = ? WHERE id = ?", weight, assignment)
 }
 
-// Lately lists how often the students of a class made each slip since a time, as far as they were told.
+// Lately lists how often the students of a class made each slip since a time, as far as they were told: on sheets, and in
+// practice where the class shows each student's.
 func (r *Reader) Lately(class int64, since time.Time) ([]StudentSlip, error) {
 	return all(r, func(r row) (s StudentSlip, err error) { return s, r.Scan(&s.Student, &s.Slip, &s.Cards) },
-		`SELECT k.student, k.slip, count(*) FROM students s JOIN cards k ON k.student = s.id
-		WHERE s.class = ? AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`, class, since.Unix())
+		`SELECT k.student, k.slip, count(*) FROM students s JOIN classes c ON c.id = s.class
+		JOIN cards k ON k.student = s.id AND (k.assignment IS NOT NULL OR c.practice_seen = 2) WHERE s.class = ? AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`, class, since.Unix())
 }
 
 // StudentSlip is how often a student made a slip.

@@ -135,7 +135,7 @@ type Class struct {
 	Method   string    // the class's school, as a document
 	Zone     string    // of its clock; "" is the server's
 	Words    string    // that its students see, as a document
-	Seen     bool      // its instructor sees in sum what they practise
+	Practice Sight     // what its instructors see of practice
 	Guests   bool      // somebody may join a round with a handle only
 	Joining  Joining   // of those who are on no list
 	Archived time.Time // when it was put away; zero while it runs
@@ -154,7 +154,7 @@ const classColumns = `SELECT c.id, c.owner, c.name, c.code, c.method, c.zone, c.
 func scanClass(r row) (c Class, err error) {
 	var archived *int64
 	var role *string
-	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Seen, &c.Guests, &c.Joining, &archived, &role,
+	err = r.Scan(&c.ID, &c.Owner, &c.Name, &c.Code, &c.Method, &c.Zone, &c.Words, &c.Practice, &c.Guests, &c.Joining, &archived, &role,
 		&c.Students, &c.Sheets)
 	if c.Archived = when(archived); role != nil {
 		c.Role = Role(*role)
@@ -204,8 +204,18 @@ func (t *Tx) SetWords(owner, class int64, words string) error {
 	return t.change("UPDATE classes SET words = ? WHERE id = ? AND owner = ?", words, class, owner)
 }
 
-// SetPracticeSeen settles whether the instructor of a class sees in sum what its students practise.
-func (t *Tx) SetPracticeSeen(owner, class int64, seen bool) error {
+// Sight is what the instructors of a class see of what its students practise.
+type Sight int
+
+// What they may see.
+const (
+	SeesNothing Sight = iota
+	SeesSum           // of the class, without names
+	SeesEach          // student's practice, in their progress and in their data
+)
+
+// SetPracticeSeen settles what the instructors of a class see of what its students practise.
+func (t *Tx) SetPracticeSeen(owner, class int64, seen Sight) error {
 	return t.change("UPDATE classes SET practice_seen = ? WHERE id = ? AND owner = ?", seen, class, owner)
 }
 
@@ -219,7 +229,7 @@ type Student struct {
 	Extra     int       // minutes on top of whatever is timed
 	Zone      string    // of the class's clock; "" is the server's
 	Words     string    // that the class's students see, as a document
-	Seen      bool      // the class's instructor sees in sum what it practises
+	Practice  Sight     // what the class's instructors see of practice
 	Guest     bool      // came with a handle only, and is gone when the lesson is over
 	Team      string    // group within the class; "" for none
 	Gone      time.Time // when they left the class; zero while they are in it
@@ -236,7 +246,7 @@ const studentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_mi
 
 func scanStudent(r row) (st Student, err error) {
 	var gone *int64
-	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Seen, &st.Guest,
+	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Practice, &st.Guest,
 		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry)
 	st.Gone = when(gone)
 	return st, err

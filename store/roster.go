@@ -129,10 +129,10 @@ func (r *Reader) PeopleLog(class int64, most int) ([]Change, error) {
 	}, "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?", class, most)
 }
 
-// Seat is what a student has done in a class, in numbers.
+// Seat is what a student has done in a class, in numbers: on sheets, and in practice where the class shows each student's.
 type Seat struct {
 	Student int64
-	Cards   int       // answered, practice too
+	Cards   int       // answered
 	Last    time.Time // answer; zero where there is none
 }
 
@@ -144,7 +144,8 @@ func (r *Reader) Seats(class int64) ([]Seat, error) {
 		s.Last = when(last)
 		return s, err
 	}, `SELECT s.id, (SELECT coalesce(sum(t.done), 0) FROM sittings t WHERE t.student = s.id)
-			+ (SELECT count(k.answered) FROM cards k WHERE k.student = s.id AND k.assignment IS NULL),
-		(SELECT max(k.answered) FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL)
-		FROM students s WHERE s.class = ?`, class)
+			+ iif(c.practice_seen = 2, (SELECT count(k.answered) FROM cards k WHERE k.student = s.id AND k.assignment IS NULL), 0),
+		(SELECT max(k.answered) FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL
+			AND (k.assignment IS NOT NULL OR c.practice_seen = 2))
+		FROM students s JOIN classes c ON c.id = s.class WHERE s.class = ?`, class)
 }

@@ -43,8 +43,9 @@ const weekOf = "(answered + ? + 259200) / 604800"
 
 func weekBegins(week int64) time.Time { return time.Unix(week*604800-259200, 0).UTC() }
 
-// Weeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most.
-func (r *Reader) Weeks(student int64, ahead, most int) ([]Week, error) {
+// Weeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most; practice is left
+// out unless it is asked for.
+func (r *Reader) Weeks(student int64, practice bool, ahead, most int) ([]Week, error) {
 	return all(r, func(r row) (w Week, err error) {
 		var week int64
 		err = r.Scan(&week, &w.Cards, &w.Practised, &w.Half, &w.Of)
@@ -52,8 +53,8 @@ func (r *Reader) Weeks(student int64, ahead, most int) ([]Week, error) {
 		return w, err
 	}, `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), sum(assignment IS NULL),
 		coalesce(sum(coalesce(own_half_marks, half_marks)), 0), coalesce(sum(half_of), 0) FROM cards
-		WHERE student = ? AND answered IS NOT NULL AND NOT hidden GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`,
-		ahead, student, most)
+		WHERE student = ? AND (? OR assignment IS NOT NULL) AND answered IS NOT NULL AND NOT hidden
+		GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`, ahead, student, practice, most)
 }
 
 // SlipWeek is how often a student made a slip in one week.
@@ -63,16 +64,16 @@ type SlipWeek struct {
 	Cards  int
 }
 
-// SlipWeeks lists how often a student made each slip, week by week.
-func (r *Reader) SlipWeeks(student int64, ahead int, since time.Time) ([]SlipWeek, error) {
+// SlipWeeks lists how often a student made each slip, week by week; practice is left out unless it is asked for.
+func (r *Reader) SlipWeeks(student int64, practice bool, ahead int, since time.Time) ([]SlipWeek, error) {
 	return all(r, func(r row) (s SlipWeek, err error) {
 		var week int64
 		err = r.Scan(&s.Slip, &week, &s.Cards)
 		s.Begins = weekBegins(week)
 		return s, err
 	}, "SELECT slip, "+weekOf+` AS week, count(*) FROM cards
-		WHERE student = ? AND answered >= ? AND slip IS NOT NULL AND NOT hidden GROUP BY slip, week ORDER BY slip, week`,
-		ahead, student, since.Unix())
+		WHERE student = ? AND (? OR assignment IS NOT NULL) AND answered >= ? AND slip IS NOT NULL AND NOT hidden
+		GROUP BY slip, week ORDER BY slip, week`, ahead, student, practice, since.Unix())
 }
 
 // ClassSlipWeeks lists how often a class made each slip on its sheets, week by week.

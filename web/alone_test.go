@@ -1,11 +1,16 @@
 package web_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"encoding/csv"
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -215,14 +220,52 @@ func TestAStudentsOwnPage(t *testing.T) {
 	assert.True(t, sheets["First readings"] && sheets["practice"])
 	assert.False(t, sheets["Half-term test"], "its results are not released")
 
-	// The instructor sees practice in sum, and only where the class says so.
+	// What the page of practice promises is so: on no page and in no file of an instructor's stands what this student
+	// practised, until the class says otherwise.
 	maren := as(t, base, "maren")
+	practised := func() (inData, inProgress bool, cards int) {
+		t.Helper()
+		_, _, page := maren.get("/classes/1/people/1")
+		list, err := csv.NewReader(bytes.NewReader(unzipped(t, maren.file("/classes/1/people/1/data"))["answers.csv"])).ReadAll()
+		require.NoError(t, err)
+		_, _, people := maren.get("/classes/1/people")
+		found := regexp.MustCompile(`(?s)Wren A\..*?<td class="n">(\d+)</td>`).FindStringSubmatch(people)
+		require.NotNil(t, found)
+		cards, err = strconv.Atoi(found[1])
+		require.NoError(t, err)
+		return slices.ContainsFunc(list, func(row []string) bool { return row[1] == "practice" }),
+			strings.Contains(page, "sheets and practice together"), cards
+	}
+	_, _, onSheets := practised()
 	_, _, page = maren.get("/classes/1")
 	assert.NotContains(t, page, "In the last four weeks")
-	_, _, page = wren.get("/practice")
-	holds(t, page, "Nobody but")
-	_, _, page = maren.post("/classes/1/seen", "seen=yes")
-	holds(t, page, "four weeks")
-	_, _, page = wren.get("/practice")
-	holds(t, page, "in sum, without names")
+	for _, tt := range []struct {
+		seen, said string
+		each       bool
+	}{{"0", "Only you see", false}, {"1", "a summary of what the class practises, without names", false},
+		{"2", "Your instructors see what you practise", true}, {"0", "Only you see", false}} {
+		_, _, page = maren.post("/classes/1/seen", "seen="+tt.seen)
+		assert.Equal(t, tt.seen != "0", strings.Contains(page, "In the last four weeks"), tt.seen)
+		_, _, page = wren.get("/practice")
+		holds(t, strings.Join(strings.Fields(page), " "), tt.said)
+		inData, inProgress, cards := practised()
+		assert.Equal(t, []bool{tt.each, tt.each, tt.each}, []bool{inData, inProgress, cards > onSheets}, tt.seen)
+	}
+	status, _, _ := maren.post("/classes/1/seen", "seen=3")
+	assert.Equal(t, http.StatusNotFound, status)
+}
+
+// unzipped are the files of a zip, by name.
+func unzipped(t *testing.T, data []byte) map[string][]byte {
+	t.Helper()
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	out := map[string][]byte{}
+	for _, f := range z.File {
+		in, err := f.Open()
+		require.NoError(t, err)
+		out[f.Name], err = io.ReadAll(in)
+		require.NoError(t, err)
+	}
+	return out
 }

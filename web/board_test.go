@@ -48,7 +48,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 		b.waitText(".roundpage h1", "A question for everybody")
 		b.wait("document.querySelector('[name=observed]')")
 		b.fill("[name=observed]", text)
-		b.do(run("document.body.dataset.before = 1; document.querySelector('[data-sends]').click()"))
+		b.do(run("document.body.dataset.before = 1; document.querySelector('.roundpage .btn-primary').click()"))
 		b.wait("!document.body.dataset.before")
 		b.waitText(".cardhead", "sent")
 	}
@@ -89,8 +89,35 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	board.keys("v") // another value is asked by itself
 	board.waitText(".count", "0 of 20")
 	students[1].waitText(".cardhead h1", "A question for everybody")
-	students[1].wait("document.querySelector('[data-sends]') && !document.querySelector('.say')")
+	students[1].wait("document.querySelector('.roundpage .btn-primary') && !document.querySelector('.say')")
 	assert.Equal(t, "720", fmt.Sprint(eval[int](board, "document.documentElement.scrollHeight")), "nothing scrolls")
+}
+
+// An answer that cannot be read is not "sent": the page says why, and the bar that leads back to the question stays until
+// one is.
+func TestARefusedAnswerIsNotSent(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	board, student := openBrowser(t, base, 1280, 720), openBrowser(t, base, 390, 844)
+	board.signIn("maren")
+	student.signIn("Wren A.")
+	board.open("/board/1")
+	board.wait("document.querySelector('.board')?._x_dataStack")
+	board.keys("a")
+	for _, tt := range []struct {
+		text string
+		sent bool
+	}{{"a lot", false}, {"45.20", true}, {"a bit more", true}} {
+		student.open("/round")
+		student.wait("document.querySelector('[name=observed]')")
+		student.fill("[name=observed]", tt.text)
+		student.do(run("document.body.dataset.before = 1; document.querySelector('.roundpage .btn-primary').click()"))
+		student.wait("!document.body.dataset.before && document.readyState === 'complete'")
+		assert.Equal(t, tt.sent, strings.Contains(eval[string](student, "document.querySelector('.cardhead').textContent"), "sent"), tt.text)
+		student.open("/my")
+		student.wait("document.querySelector('.roundbar')?._x_dataStack?.[0].stamp")
+		assert.Equal(t, !tt.sent, eval[bool](student, "document.querySelector('.roundbar').checkVisibility()"), tt.text)
+	}
 }
 
 // On each of the usual projectors nothing scrolls, nothing is smaller than 18 px at 1280, and the page keys alone go all

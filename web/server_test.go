@@ -156,7 +156,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"}, {ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"}, {ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
 		{ivo, "/ledger/1/paper", "per=all"}, {ivo, "/ledger/1/paper/type", "version=1&student=1"}, {ivo, "/ledger/1/paper/bring", "table=x"},
 		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/guests", "guests=yes"}, {ivo, "/board/1", "do=ask"},
-		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=yes"}, {ivo, "/rack/1/share", "shared=yes"},
+		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=1"}, {ivo, "/rack/1/share", "shared=yes"},
 		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
 		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},

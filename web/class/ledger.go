@@ -253,7 +253,7 @@ func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, er
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
-		st.Voice, err = o.Room.Voice(r.Context(), c.Student, c.ID)
+		st.Voice, err = o.Room.VoiceFor(r.Context(), c.Student, c.ID)
 	}
 	return c, st, err
 }

@@ -71,7 +71,7 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
 	read, who := o.Room.Store().Read(r.Context()), ui.UserOf(r).ID
 	var err error
-	if v.WayView, err = ui.Way(read, v.Student.ID, v.Zone); err != nil {
+	if v.WayView, err = ui.Way(read, v.Student.ID, v.Practice == store.SeesEach, v.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
@@ -193,7 +193,7 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(store.Answered) error) error {
-			return read.StudentAnswers(c.ID, st.ID, each)
+			return read.StudentAnswers(c.ID, st.ID, c.Practice == store.SeesEach, each)
 		}); err != nil {
 			return err
 		}

@@ -78,13 +78,19 @@ func (o Office) setWords(w http.ResponseWriter, r *http.Request) error {
 	return back(w, r, n, "words")
 }
 
-// setSeen settles whether the instructor sees in sum what the class practises.
+// setSeen settles what instructors see of what the class practises.
 func (o Office) setSeen(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("seen") != ""); err != nil {
+	var f struct {
+		Seen store.Sight `form:"seen"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, f.Seen); err != nil {
 		return err
 	}
 	return back(w, r, n, "seen")
@@ -121,7 +127,7 @@ const (
 
 // practised sums up what a class practised, where the class says that its instructor sees it.
 func (o Office) practised(r *http.Request, c store.Class) (v practiceView, err error) {
-	if !c.Seen {
+	if c.Practice == store.SeesNothing {
 		return v, nil
 	}
 	read, since := o.Room.Store().Read(r.Context()), time.Now().Add(-practisedFor)

@@ -178,11 +178,14 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("rounds", () => ({
     open: false, failed: 0, stamp: "", timer: 0,
     init() {
-      document.addEventListener("click", (ev) => {
-        const b = ev.target.closest("[data-sends]");
-        if (b) sessionStorage.setItem("sent", `open-${b.dataset.sends}`);
-      });
+      this.note();
+      addEventListener("pagehide", () => this.note());
       this.listen();
+    },
+    // note remembers that the server has an answer to the question of this page: the bar need not lead back to it.
+    note() {
+      const page = document.querySelector("[data-round][data-sent]");
+      if (page) sessionStorage.setItem("sent", page.dataset.round);
     },
     listen() {
       const es = new EventSource("/round/events");

@@ -17,6 +17,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/practice"
 	"cavix/plot"
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -30,7 +31,7 @@ type practicePage struct {
 	Days     template.HTML // how each day went
 	Slips    []slipRun
 	ByFamily template.HTML
-	Seen     bool // the instructor sees in sum what the class practises
+	Sight    store.Sight // what the instructors see of practice
 }
 
 // weakness is a slip to train.
@@ -74,7 +75,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt), Seen: who.Seen}
+	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt), Sight: who.Practice}
 	for _, f := range p.Families {
 		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
 	}

@@ -31,12 +31,12 @@ func (s Seat) round(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.showRound(w, r, http.StatusOK, roundPage{}, k, a)
+	return s.showRound(w, r, http.StatusOK, roundPage{Sent: a != nil}, k, a)
 }
 
 func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k classroom.Round,
 	a exercise.Answer) error {
-	v.Title, v.Stamp, v.ID, v.Sent = "A question for everybody", k.Stamp().String(), k.ID, a != nil
+	v.Title, v.Stamp, v.ID = "A question for everybody", k.Stamp().String(), k.ID
 	switch k.Stage() {
 	case classroom.NoRound:
 		return s.Render(w, r, status, "round", v.Title, v)
@@ -67,7 +67,7 @@ func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v ro
 // reply keeps what a student answers.
 func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 	user := ui.UserOf(r)
-	k, _, err := s.Room.StudentRound(r.Context(), user.ID)
+	k, kept, err := s.Room.StudentRound(r.Context(), user.ID)
 	if err != nil {
 		return err
 	}
@@ -81,7 +81,7 @@ func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 	var bad refusal.Refusal
 	switch {
 	case errors.As(err, &bad):
-		v := roundPage{}
+		v := roundPage{Sent: kept != nil} // what is refused now was not sent
 		v.Errors = refusal.By(bad)
 		return s.showRound(w, r, http.StatusUnprocessableEntity, v, k, a)
 	case err != nil && !errors.Is(err, classroom.ErrOver):

@@ -23,7 +23,7 @@ func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := wayPage{}
-	if v.WayView, err = ui.Way(read, student, who.Zone); err != nil {
+	if v.WayView, err = ui.Way(read, student, true, who.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = s.links(r, student); err != nil {

@@ -19,6 +19,7 @@ type WayView struct {
 	Begins []string // of the weeks, as heads of a table
 	Slips  []SlipWeeks
 	Cards  int
+	Whole  bool // practice is among them
 }
 
 // SlipWeeks is a slip over the weeks.
@@ -33,10 +34,11 @@ const (
 	slipsSeen = 12
 )
 
-// Way reads a student's way, by the clock of the class.
-func Way(read *store.Reader, student int64, zone string) (v WayView, err error) {
+// Way reads a student's way, by the clock of the class; practice is left out unless it is asked for.
+func Way(read *store.Reader, student int64, practice bool, zone string) (v WayView, err error) {
+	v.Whole = practice
 	ahead := Ahead(zone)
-	weeks, err := read.Weeks(student, ahead, weeksSeen)
+	weeks, err := read.Weeks(student, practice, ahead, weeksSeen)
 	if err != nil || len(weeks) == 0 {
 		return v, err
 	}
@@ -48,7 +50,7 @@ func Way(read *store.Reader, student int64, zone string) (v WayView, err error) 
 		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: Share(week.Half, week.Of)})
 	}
 	v.Weeks = Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
-	slips, err := read.SlipWeeks(student, ahead, weeks[0].Begins.Add(-24*time.Hour))
+	slips, err := read.SlipWeeks(student, practice, ahead, weeks[0].Begins.Add(-24*time.Hour))
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
 		begins[i] = w.Begins
