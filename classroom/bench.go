@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
@@ -22,14 +23,24 @@ type Standing struct {
 }
 
 // StudentBench lists the instruments that a student may move: those that the instructor shares, then those of the class's
-// sheets, each once. What a test shows is left out until the test is over for the whole class, and told.
+// sheets, each once. What a test shows is left out until the test is over for the whole class, and told; instruments like
+// those of a timed test are left out while the student takes it.
 func (r *Room) StudentBench(ctx context.Context, student int64) ([]Standing, error) {
 	rd := r.read(ctx)
+	test, err := r.InTest(ctx, student, time.Now())
+	if err != nil {
+		return nil, err
+	}
 	shared, err := rd.SharedWith(student)
 	if err != nil {
 		return nil, err
 	}
-	var out []Standing
+	out, err := r.standing(rd, student, shared)
+	return slices.DeleteFunc(out, func(s Standing) bool { return test.Closes(s.Instrument.Spec().Family) }), err
+}
+
+// standing lists all instruments that a student may move while no test is taken.
+func (r *Room) standing(rd *store.Reader, student int64, shared []store.Racked) (out []Standing, err error) {
 	for _, k := range shared {
 		if opened := openRacked(k); opened.Err == nil {
 			out = standing(out, opened.Instrument, "")
@@ -42,17 +53,21 @@ func (r *Room) StudentBench(ctx context.Context, student int64) ([]Standing, err
 	return out, readyInstruments(func(in *instrument.Instrument) { out = standing(out, in, "") })
 }
 
-// Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there.
+// Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there, and ErrInTest where a
+// timed test keeps it closed.
 func (r *Room) Stand(ctx context.Context, student int64, key string) (Standing, error) {
 	list, err := r.StudentBench(ctx, student)
 	if err != nil {
 		return Standing{}, err
 	}
-	i := slices.IndexFunc(list, func(s Standing) bool { return s.Key == key })
-	if i < 0 {
-		return Standing{}, store.ErrNotFound
+	if i := slices.IndexFunc(list, func(s Standing) bool { return s.Key == key }); i >= 0 {
+		return list[i], nil
 	}
-	return list[i], nil
+	test, err := r.InTest(ctx, student, time.Now())
+	if err == nil && len(test.Titles) > 0 {
+		err = ErrInTest
+	}
+	return Standing{}, cmp.Or(err, store.ErrNotFound)
 }
 
 // standing adds an instrument, where it is not there yet.

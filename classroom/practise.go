@@ -158,10 +158,18 @@ func (r *Room) ChooseFamilies(ctx context.Context, student int64, families []str
 	})
 }
 
-// NextCard is the card that a student practises on: the one that is open, or another that is drawn now.
+// NextCard is the card that a student practises on: the one that is open, or another that is drawn now. It is ErrInTest where
+// a timed test closes all instruments.
 func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, error) {
 	rd := r.read(ctx)
+	test, err := r.InTest(ctx, student, time.Now())
+	if err != nil {
+		return Card{}, err
+	}
 	k, err := rd.Open(student)
+	if err == nil && test.Closes(instrument.Family(k.Family)) {
+		return Card{}, ErrInTest
+	}
 	if err == nil || !errors.Is(err, store.ErrNotFound) {
 		return opened(rd, k, err)
 	}
@@ -172,6 +180,9 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 	instruments, err := r.practised(rd, student)
 	if err != nil {
 		return Card{}, err
+	}
+	if instruments = slices.DeleteFunc(instruments, func(in *instrument.Instrument) bool { return test.Closes(in.Spec().Family) }); len(instruments) == 0 {
+		return Card{}, ErrInTest
 	}
 	if chosen := slices.DeleteFunc(slices.Clone(instruments), func(in *instrument.Instrument) bool {
 		return !slices.Contains(p.Chosen, in.Spec().Family)
@@ -231,9 +242,16 @@ func hadLately(rd *store.Reader, student int64) (map[string]bool, error) {
 	return out, err
 }
 
-// PractisedCard finds a card that a student practised, by its number.
+// PractisedCard finds a card that a student practised, by its number; ErrInTest where a timed test keeps it closed.
 func (r *Room) PractisedCard(ctx context.Context, student int64, n int) (Card, error) {
 	k, err := r.read(ctx).Practised(student, n)
+	if err != nil {
+		return Card{}, err
+	}
+	test, err := r.InTest(ctx, student, time.Now())
+	if err == nil && test.Closes(instrument.Family(k.Family)) {
+		err = ErrInTest
+	}
 	return opened(r.read(ctx), k, err)
 }
 

@@ -12,6 +12,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
 	"cavix/core/words"
@@ -233,7 +234,7 @@ func TestEveryUseCaseHasItsRight(t *testing.T) {
 		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
 		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark
 
-		StudentBench Stand MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
+		StudentBench Stand InTest MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
 		HelpPractice CheckPractice StudentSheets StudentSheet StudentRound Reply Stands Score Sit SitAgain HandIn Sat StudentSurveys
 		StudentSurvey Setup SetTongue Try WriteDown Judge StudentSchool
 
@@ -327,4 +328,60 @@ func TestStagesOfARoundInAnyOrder(t *testing.T) {
 	id := s.must(s.OpenRound(ctx, s.anna, s.class, it, true, time.Now()))
 	require.NoError(t, s.Leave(ctx, classroom.Hand{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, s.pupil, false))
 	assert.ErrorIs(t, s.Reply(ctx, s.pupil, s.class, id, exercise.Answer{}, time.Now()), classroom.ErrOver, "who has left answers nothing")
+}
+
+// While a student takes a timed test the Bench and practice are closed for instruments like those of the test, unless its
+// sheet says otherwise; afterwards they are open again. A test without an end closes nothing.
+func TestAidsDuringATest(t *testing.T) {
+	for name, tt := range map[string]struct {
+		minutes int
+		mode    exercise.Mode
+		aids    exercise.Aids
+		closed  bool
+	}{"timed": {30, exercise.Test, exercise.AidsClosed, true}, "allowed": {30, exercise.Test, exercise.AidsOpen, false},
+		"no end": {0, exercise.Test, exercise.AidsClosed, false}, "practice": {30, exercise.Practice, exercise.AidsClosed, false}} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			s := newSchool(t)
+			ctx := t.Context()
+			in := twentieth(t)
+			sheet := s.must(s.KeepSheet(ctx, s.anna, classroom.Sheet{Title: "Half-term", Racked: [][]int64{{}}, Definition: exercise.Sheet{
+				Dealer: exercise.Dealing, Conduct: exercise.Conduct{Mode: tt.mode, Minutes: tt.minutes, Aids: tt.aids},
+				Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{in}}}}}))
+			test := s.must(s.Give(ctx, s.anna, s.class, sheet, 7, time.Now()))
+			practised, err := s.NextCard(ctx, s.pupil, 1)
+			require.NoError(t, err)
+			bench, err := s.StudentBench(ctx, s.pupil)
+			require.NoError(t, err)
+			require.NotEmpty(t, bench)
+			check := func(closed bool) {
+				t.Helper()
+				now, err := s.StudentBench(ctx, s.pupil)
+				require.NoError(t, err)
+				_, stand := s.Stand(ctx, s.pupil, bench[0].Key)
+				_, next := s.NextCard(ctx, s.pupil, 2)
+				_, again := s.PractisedCard(ctx, s.pupil, practised.N)
+				if !closed {
+					assert.Len(t, now, len(bench))
+					assert.NoError(t, stand)
+					assert.NoError(t, next)
+					assert.NoError(t, again)
+					return
+				}
+				assert.Empty(t, now)
+				for _, err := range []error{stand, next, again} {
+					assert.ErrorIs(t, err, classroom.ErrInTest)
+				}
+			}
+			check(false)
+			_, err = s.Sit(ctx, s.pupil, test, time.Now())
+			require.NoError(t, err)
+			check(tt.closed)
+			other, err := s.StudentBench(ctx, s.rival)
+			require.NoError(t, err)
+			assert.Len(t, other, len(bench), "others are not in the test")
+			require.NoError(t, s.HandIn(ctx, s.pupil, test, time.Now()))
+			check(false)
+		})
+	}
 }

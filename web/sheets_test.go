@@ -380,3 +380,46 @@ func TestTimesOnPages(t *testing.T) {
 	status, _, _ = as(t, base, "ivo").post("/ledger/7/release", "")
 	assert.Equal(t, http.StatusNotFound, status)
 }
+
+// What is closed while a test is taken is said on its first page, and is closed then: the pages of its instruments in the
+// handbook, the Bench and practice. Who looks without a test reads on.
+func TestAidsAreClosedDuringATest(t *testing.T) {
+	base, s := demoStore(t)
+	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
+		_, err := tx.Exec("UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.minutes', 30), opens = NULL, closes = NULL WHERE id = 8")
+		if err == nil {
+			_, err = tx.Exec("DELETE FROM sittings WHERE assignment = 8 AND student = 1")
+		}
+		if err == nil {
+			_, err = tx.Exec("DELETE FROM cards WHERE assignment = 8 AND student = 1")
+		}
+		return err
+	}))
+	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
+	_, _, page := wren.get("/my/8")
+	holds(t, page, "closed for its instruments until you hand it in")
+	closed := func(want int) {
+		t.Helper()
+		for _, path := range []string{"/handbook/vernier", "/handbook/vernier/1"} {
+			status := 0
+			if strings.HasSuffix(path, "/1") {
+				status, _, _ = wren.post(path, "")
+			} else {
+				status, _, page = wren.get(path)
+			}
+			assert.Equal(t, want, status, path)
+		}
+	}
+	closed(http.StatusOK)
+	wren.post("/my/8/begin", "")
+	closed(http.StatusForbidden)
+	holds(t, page, "Closed during your test")
+	_, _, page = wren.get("/my/bench")
+	holds(t, page, "not here until you hand it in")
+	status, _, _ := wren.get("/handbook/zero")
+	assert.Equal(t, http.StatusOK, status, "what is of no instrument is open")
+	status, _, _ = maren.get("/handbook/vernier")
+	assert.Equal(t, http.StatusOK, status)
+	wren.post("/my/8/hand", "")
+	closed(http.StatusOK)
+}

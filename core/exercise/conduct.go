@@ -22,6 +22,7 @@ type Conduct struct {
 	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
 	Release  Release                `json:"release,omitempty"`
 	Words    words.Base             `json:"words,omitempty"` // of its cards; "" is the class's
+	Aids     Aids                   `json:"aids,omitempty"`  // while a test with an end is taken
 }
 
 // Mode is how a sheet is told what it came to.
@@ -64,6 +65,16 @@ const (
 	ReleaseHand  Release = "hand" // when the instructor releases it
 )
 
+// Aids says whether a student may use the Bench, practice and the handbook, for the instruments of a test, while taking it.
+// It counts for tests with an end only: one without could close them for good.
+type Aids string
+
+// The choices.
+const (
+	AidsClosed Aids = ""
+	AidsOpen   Aids = "open"
+)
+
 // Bounds of a sheet's conduct.
 const (
 	MaxTask     = 4000 // characters of the task
@@ -93,12 +104,16 @@ var ConductChoices = map[string][]Choice{
 		{string(words.Workshop), "workshop: sleeve, thimble, vernier plate"},
 		{string(words.Laboratory), "laboratory: circular scale, vernier scale, M.S.R."},
 	},
+	"aids": {
+		{string(AidsClosed), "closed for its instruments"},
+		{string(AidsOpen), "open"},
+	},
 	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
 }
 
 func (c Conduct) check(bad *refusal.Refusal) {
 	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts), "words": string(c.Words),
-		"release": string(c.Release)} {
+		"release": string(c.Release), "aids": string(c.Aids)} {
 		known := field == "help" && value == string(HelpAsBefore)
 		for _, choice := range ConductChoices[field] {
 			known = known || choice.Value == value

@@ -42,6 +42,7 @@ type composerForm struct {
 	Minutes  string `form:"minutes"`
 	Late     bool   `form:"late"`
 	Release  string `form:"release"`
+	Aids     string `form:"aids"`
 	Words    string `form:"words"`
 }
 
@@ -196,6 +197,7 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 		Minutes:  bad.Whole("minutes", f.Minutes),
 		Late:     f.Late,
 		Release:  exercise.Release(f.Release),
+		Aids:     exercise.Aids(f.Aids),
 		Words:    words.Base(f.Words),
 	}
 	if c.Attempts == 1 {

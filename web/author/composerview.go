@@ -193,6 +193,7 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 		"help":    string(d.Help),
 		"counts":  string(d.Counts),
 		"release": string(d.Release),
+		"aids":    string(d.Aids),
 		"words":   string(d.Words),
 	}
 	for field, choices := range exercise.ConductChoices {

@@ -8,12 +8,14 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/extension"
 	"github.com/yuin/goldmark/parser"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/kinds"
@@ -103,6 +105,9 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	if p == nil {
 		return store.ErrNotFound
 	}
+	if err := s.open(r, p); err != nil {
+		return err
+	}
 	list, err := groups()
 	if err != nil {
 		return err
@@ -117,6 +122,19 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 		v.Parts = append(v.Parts, set)
 	}
 	return s.Render(w, r, http.StatusOK, "handbookpage", p.Title+" · Handbook", v)
+}
+
+// open is classroom.ErrInTest for a student who takes a timed test, on the pages of its instruments.
+func (s Shelf) open(r *http.Request, p *handbook.Page) error {
+	u := ui.UserOf(r)
+	if !u.Learns() || len(p.Families) == 0 {
+		return nil
+	}
+	test, err := s.Room.InTest(r.Context(), u.ID, time.Now())
+	if err == nil && test.Closes(p.Families...) {
+		err = classroom.ErrInTest
+	}
+	return err
 }
 
 // back is the card that a reader came from, where the address names one of the reader's own.
@@ -190,6 +208,9 @@ func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "figure")
 	if err != nil || p == nil {
 		return store.ErrNotFound
+	}
+	if err := s.open(r, p); err != nil {
+		return err
 	}
 	f := p.Figure(int(n))
 	if f == nil {

@@ -2,6 +2,7 @@ package student
 
 import (
 	"net/http"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -17,6 +18,12 @@ type standView struct {
 	Picture               string // its address
 }
 
+// benchesView is a student's Bench.
+type benchesView struct {
+	List   []standView
+	Closed []string // titles of the timed tests that close it for their instruments
+}
+
 // benches lists the instruments that a student may move.
 func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 	list, err := s.Room.StudentBench(r.Context(), ui.UserOf(r).ID)
@@ -29,7 +36,11 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
 			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe())}
 	}
-	return s.Render(w, r, http.StatusOK, "benches", "Bench", views)
+	test, err := s.Room.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "benches", "Bench", benchesView{views, test.Titles})
 }
 
 // hung sends the small picture of one of them.

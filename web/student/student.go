@@ -461,6 +461,12 @@ func facts(st classroom.State) []string {
 	}
 	if c.Mode == exercise.Test {
 		out = append(out, "whatever stands in the boxes at the end is handed in")
+		switch timed := c.Minutes > 0 || !st.Closes.IsZero(); {
+		case c.Aids == exercise.AidsOpen:
+			out = append(out, "you may use the Bench, practice and the handbook while you take it")
+		case timed:
+			out = append(out, "the Bench, practice and the handbook are closed for its instruments until you hand it in")
+		}
 	}
 	if c.Tries() > 1 {
 		out = append(out, fmt.Sprintf(

@@ -48,6 +48,8 @@ var failures = []failure{
 		"There is no such page, or it is not yours to see. Nothing is lost; go back to the start.", false},
 	{classroom.ErrMayNot, http.StatusForbidden, "Not in this class",
 		"Your role in this class does not allow that. Nothing was changed; ask whoever leads the class.", false},
+	{classroom.ErrInTest, http.StatusForbidden, "Closed during your test",
+		"You are taking a timed test. The Bench, practice and the handbook are closed for its instruments until you hand it in.", false},
 	{ErrBusy, http.StatusServiceUnavailable, "Very many at this moment",
 		"Very many do this at this moment, so yours was not done. Send it again in a few seconds.", true},
 	{store.ErrFull, http.StatusInsufficientStorage, "No room to keep it",
