@@ -110,11 +110,11 @@ func figures(r transfer.Readings) (repeated, error) {
 type study struct {
 	P               *float64  `json:"interaction_p"` // null where nothing could be tested
 	Pooled          bool      `json:"pooled"`
-	Repeatability   float64   `json:"repeatability_sd"`
-	Reproducibility float64   `json:"reproducibility_sd"`
-	Readers         float64   `json:"readers_sd"`
-	Parts           float64   `json:"parts_sd"`
-	Total           float64   `json:"total_sd"`
+	Repeatability   *float64  `json:"repeatability_sd"` // null, here and below, where the study cannot tell it
+	Reproducibility *float64  `json:"reproducibility_sd"`
+	Readers         *float64  `json:"readers_sd"`
+	Parts           *float64  `json:"parts_sd"`
+	Total           *float64  `json:"total_sd"`
 	Spread          *float64  `json:"share_of_spread"`
 	Variance        *float64  `json:"share_of_variance"`
 	Tolerance       *float64  `json:"share_of_tolerance"`
@@ -132,8 +132,14 @@ type leftOut struct {
 func studied(t survey.Table, limits [2]*length.Number) study {
 	whole, left := t.Complete()
 	a := survey.Analyse(survey.Study{Cells: whole.Cells, Lower: limits[0], Upper: limits[1]})
-	out := study{Pooled: a.Pooled, Repeatability: a.Repeatability.SD, Reproducibility: a.Reproducibility.SD, Readers: a.All.SD,
-		Parts: a.Between.SD, Total: a.Total.SD, Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
+	sd := func(v survey.Variation) *float64 {
+		if v.Unknown {
+			return nil
+		}
+		return &v.SD
+	}
+	out := study{Pooled: a.Pooled, Repeatability: sd(a.Repeatability), Reproducibility: sd(a.Reproducibility), Readers: sd(a.All),
+		Parts: sd(a.Between), Total: sd(a.Total), Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
 		Categories: a.Categories, Cannot: a.Cannot}
 	if a.Tested {
 		out.P = &a.P

@@ -108,6 +108,7 @@ var ordered = func() (o struct{ all, zero []*row }) {
 	var rest []*row
 	for i := range table {
 		r := &table[i]
+		r.place = i
 		o.all = append(o.all, r)
 		if r.part == partZero {
 			o.zero = append(o.zero, r)
@@ -119,7 +120,7 @@ var ordered = func() (o struct{ all, zero []*row }) {
 	return o
 }()
 
-// pairs names two slips of different parts that together give an entry that differs by off.
+// pairs names two slips of different parts that together give an entry that differs by off, each pair in table order.
 func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exercise.Code {
 	found := []exercise.Code{}
 	in := c.place.Instrument
@@ -129,7 +130,11 @@ func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exerci
 			if !a.differs(rest, y.by) || x.partOn(in) == y.partOn(in) || c.ruledOut(x.row, a.step) || c.ruledOut(y.row, a.step) {
 				continue
 			}
-			if pair := x.code.Pair(y.code); !slices.Contains(found, pair) {
+			first, second := x.row, y.row
+			if second.place < first.place { // at a zero error its own slips are looked at first
+				first, second = second, first
+			}
+			if pair := first.code.Pair(second.code); !slices.Contains(found, pair) {
 				found = append(found, pair)
 			}
 		}

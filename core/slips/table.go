@@ -54,6 +54,7 @@ type row struct {
 	delta func(a *attempt) []length.Number // what it adds to the value of a step
 	fits  func(a *attempt) bool
 	gives func(a *attempt) []length.Number // values that somebody may give who makes a whole-value slip
+	place int                              // in the table
 }
 
 // part is what of the work a slip belongs to.

@@ -21,6 +21,7 @@ type Variation struct {
 	Variance   *float64 // per cent of the variance of all
 	Tolerance  *float64 // six standard deviations in per cent of the tolerance; nil without two limits
 	Unknown    bool     // the study cannot tell it
+	Shareless  bool     // the study cannot tell what share it has
 	WithOthers bool     // something else is in it that the study cannot tell apart
 }
 
@@ -141,11 +142,11 @@ func (a *Analysis) variations(s Study) {
 	case a.Error.Degrees == 0 && a.Interaction.Degrees == 0:
 		against, scatter = 0, 0
 		a.Repeatability.Unknown = true
-		a.Cannot = append(a.Cannot, "One reading of each part says nothing of repeatability.")
+		a.Cannot = append(a.Cannot, "One reading of each part does not show how far one reader's readings scatter. Let each reader read each part at least twice.")
 	case a.Error.Degrees == 0: // no repeats: the interaction stands for the scatter
 		scatter = a.Interaction.Mean
 		a.Repeatability.WithOthers = true
-		a.Cannot = append(a.Cannot, "Without repeats it cannot be told apart how a reader scatters and how readers differ from part to part: both are in repeatability.")
+		a.Cannot = append(a.Cannot, "Without repeats, scatter and the differences between readers from part to part cannot be separated. Repeatability holds both.")
 	case a.Interaction.Degrees == 0:
 		against = scatter
 	case a.Pooled:
@@ -159,14 +160,18 @@ func (a *Analysis) variations(s Study) {
 		readers = math.Max(0, (a.ReaderRow.Mean-against)/(p*r))
 	} else {
 		a.Reproducibility.Unknown = true
-		a.Cannot = append(a.Cannot, "One reader alone says nothing of how readers differ.")
+		a.Cannot = append(a.Cannot, "One reader does not show how readers differ. The study needs at least two.")
 	}
 	if a.Parts > 1 {
 		parts = math.Max(0, (a.PartRow.Mean-against)/(o*r))
 	} else {
 		a.Between.Unknown = true
-		a.Cannot = append(a.Cannot, "One part alone says nothing of how parts differ, or whether they can be told apart.")
+		a.Cannot = append(a.Cannot, "One part does not show how parts differ. The study needs at least two.")
 	}
+	// What cannot be told makes no share and no verdict: one reader, one part and one reading of each are alike in that.
+	a.All.Unknown = a.Repeatability.Unknown || a.Reproducibility.Unknown || a.Between.Unknown
+	a.Total.Unknown = a.All.Unknown
+	a.Repeatability.Shareless, a.Reproducibility.Shareless, a.Between.Shareless = a.All.Unknown, a.All.Unknown, a.All.Unknown
 	together := scatter + readers + interaction
 	total := together + parts
 	tolerance := 0.0
@@ -179,7 +184,7 @@ func (a *Analysis) variations(s Study) {
 	}{{&a.Repeatability, scatter}, {&a.Reproducibility, readers + interaction}, {&a.All, together}, {&a.Between, parts}, {&a.Total, total}} {
 		v.into.fill(v.variance, total, tolerance)
 	}
-	if together > 0 && a.Parts > 1 {
+	if together > 0 && !a.All.Unknown {
 		n := max(1, int(math.Floor(1.41*math.Sqrt(parts)/math.Sqrt(together))))
 		a.Categories = &n
 	}
@@ -187,7 +192,7 @@ func (a *Analysis) variations(s Study) {
 
 // fill says what share a variance has.
 func (v *Variation) fill(variance, total, tolerance float64) {
-	if v.SD = math.Sqrt(variance); v.Unknown {
+	if v.SD = math.Sqrt(variance); v.Unknown || v.Shareless {
 		return
 	}
 	if total > 0 {
@@ -211,7 +216,8 @@ const (
 	ServeNot
 )
 
-// Serves judges readers together, by their share of the tolerance, without limits by that of the spread.
+// Serves judges readers together, by their share of the tolerance, without limits by that of the spread. It is ServeUnknown
+// where the study cannot tell that; Cannot then says what is missing.
 func (a Analysis) Serves() Serve {
 	share := a.All.Tolerance
 	if share == nil {

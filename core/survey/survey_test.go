@@ -199,11 +199,11 @@ func TestSmallStudies(t *testing.T) {
 		cannot  []string
 	}{
 		{4, 3, 2, nil},
-		{1, 3, 2, []string{"One part alone"}},
-		{4, 1, 2, []string{"One reader alone"}},
+		{1, 3, 2, []string{"One part"}},
+		{4, 1, 2, []string{"One reader"}},
 		{4, 3, 1, []string{"Without repeats"}},
-		{4, 1, 1, []string{"One reading of each part", "One reader alone"}},
-		{1, 1, 3, []string{"One reader alone", "One part alone"}},
+		{4, 1, 1, []string{"One reading of each part", "One reader"}},
+		{1, 1, 3, []string{"One reader", "One part"}},
 		{0, 0, 0, []string{"no cell"}},
 	} {
 		a := survey.Analyse(study(draws, tt.p, tt.o, tt.r))
@@ -211,6 +211,12 @@ func TestSmallStudies(t *testing.T) {
 		for i, says := range tt.cannot {
 			assert.Contains(t, a.Cannot[i], says)
 		}
+		told := len(tt.cannot) == 0 || tt.cannot[0] == "Without repeats" // by the interaction
+		assert.Equal(t, told, a.Serves() != survey.ServeUnknown, "%d parts, %d readers, %d repeats", tt.p, tt.o, tt.r)
+		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.Between, a.Total} {
+			assert.True(t, told || v.Spread == nil && v.Variance == nil && v.Tolerance == nil, "no share where it cannot be told")
+		}
+		assert.Equal(t, told, a.Categories != nil)
 		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.Between, a.Total} {
 			assert.False(t, math.IsNaN(v.SD) || math.IsInf(v.SD, 0))
 		}

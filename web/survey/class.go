@@ -404,6 +404,9 @@ func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {
 	}{{"parts", a.PartRow}, {"readers", a.ReaderRow}, {"readers × parts", a.Interaction}, {"repeats", a.Error}} {
 		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.Squares), strconv.Itoa(row.s.Degrees), square(row.s.Mean)})
 	}
+	if a.Serves() == survey.ServeUnknown && len(a.Cannot) > 0 {
+		v.Verdict = "No verdict is possible. The list below says what this study lacks."
+	}
 	if v.P = strconv.FormatFloat(a.P, 'f', 3, 64); a.P < 0.001 {
 		v.P = "less than 0.001"
 	}
