@@ -18,6 +18,7 @@ import (
 // Ledger is a term of a class: its sheets, the oldest first, and a row for each student.
 type Ledger struct {
 	Sheets []Given
+	Unread []string // titles of sheets that cannot be read: no total has them
 	Rows   []LedgerRow
 }
 
@@ -53,7 +54,7 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 	if _, err := read.RoleIn(instructor, class); err != nil {
 		return l, err
 	}
-	if l.Sheets, err = r.term(ctx, instructor, class); err != nil {
+	if l.Sheets, l.Unread, err = r.term(ctx, instructor, class); err != nil {
 		return l, err
 	}
 	// All at once: a term of many students is much to read.
@@ -89,15 +90,17 @@ func safely(work func() error) func() error {
 	}
 }
 
-// term lists the sheets of a class that can be read, the oldest first.
-func (r *Room) term(ctx context.Context, instructor, class int64) (out []Given, err error) {
+// term lists the sheets of a class, the oldest first, and the titles of those that cannot be read.
+func (r *Room) term(ctx context.Context, instructor, class int64) (out []Given, unread []string, err error) {
 	list, err := r.read(ctx).Term(instructor, class)
 	for _, a := range list {
 		if g, err := r.opened.given(a); err == nil {
 			out = append(out, g)
+		} else {
+			unread = append(unread, a.Title)
 		}
 	}
-	return out, err
+	return out, unread, err
 }
 
 func (l *Ledger) rows(here, came []store.Student) {

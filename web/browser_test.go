@@ -53,9 +53,16 @@ func demoSite(t testing.TB) string {
 // demoStore serves a copy of the demo data and returns its address and the store under it.
 func demoStore(t testing.TB) (base string, s *store.Store) {
 	t.Helper()
+	base, s, _ = demoFile(t)
+	return base, s
+}
+
+// demoFile is demoStore with the path of the file.
+func demoFile(t testing.TB) (base string, s *store.Store, file string) {
+	t.Helper()
 	data, err := demoData()
 	require.NoError(t, err)
-	file := filepath.Join(t.TempDir(), "demo.db")
+	file = filepath.Join(t.TempDir(), "demo.db")
 	require.NoError(t, os.WriteFile(file, data, 0o600))
 	s, err = store.Open(t.Context(), file)
 	require.NoError(t, err)
@@ -65,7 +72,7 @@ func demoStore(t testing.TB) (base string, s *store.Store) {
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
-	return site(t, cfg), s
+	return site(t, cfg), s, file
 }
 
 // site serves a configuration and closes its store at the end.

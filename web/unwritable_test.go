@@ -1,8 +1,11 @@
 package web_test
 
 import (
+	"database/sql"
+	"errors"
 	"net/http"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -40,6 +43,51 @@ func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	status, _, _ = wren.get("/readyz")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
+}
+
+// pagesRead opens what a lesson opens, and wants each at once, whatever hinders writing.
+func pagesRead(t *testing.T, wren, maren *visitor, why string) {
+	t.Helper()
+	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/ledger": maren, "/ledger/2": maren, "/board/1": maren,
+		"/rack": maren, "/account": maren, "/my": wren, "/my/3/1": wren, "/my/2": wren, "/practice": wren, "/round": wren} {
+		began := time.Now()
+		status, _, _ := v.get(path)
+		assert.Equal(t, http.StatusOK, status, "%s: %s", why, path)
+		assert.Less(t, time.Since(began), 2*time.Second, "%s: %s", why, path)
+	}
+}
+
+// While another program holds the file, and while the disk is full, every page is read as ever, and none waits.
+func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
+	base, s, file := demoFile(t)
+	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
+	other, err := sql.Open("sqlite", file)
+	require.NoError(t, err)
+	defer other.Close()
+	other.SetMaxOpenConns(1)
+	_, err = other.Exec("BEGIN IMMEDIATE")
+	require.NoError(t, err)
+	pagesRead(t, wren, maren, "held")
+	status, _, text := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	holds(t, text, "Send it again")
+	_, err = other.Exec("ROLLBACK")
+	require.NoError(t, err)
+
+	set(t, s, "PRAGMA max_page_count = 1") // no page more than there are
+	full := false
+	for range 400 { // what is free in the file is used up
+		err := s.Write(t.Context(), func(tx *store.Tx) error {
+			_, err := tx.Exec("INSERT INTO changes (assignment, who, what, at) SELECT 1, '', hex(zeroblob(4000)), 0")
+			return err
+		})
+		if full = errors.Is(err, store.ErrFull); full {
+			break
+		}
+		require.NoError(t, err)
+	}
+	require.True(t, full, "the disk is full")
+	pagesRead(t, wren, maren, "full")
 }
 
 // While cards cannot be written a student keeps working: what is typed stays in the browser, is sent again, and can be handed

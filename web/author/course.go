@@ -81,6 +81,9 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if f.People && !class.Role.May(store.Leads) || f.Answers && !class.Role.May(store.Marks) {
+		return classroom.ErrMayNot
+	}
 	take := classroom.Taking{Class: class.ID}
 	if f.Some {
 		take.Instruments, take.Sheets = ticked(f.Instruments), ticked(f.Sheets)

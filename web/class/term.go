@@ -30,6 +30,7 @@ type classLedger struct {
 	store.Class
 	Rule    string
 	Columns []termColumn
+	Unread  []string   // titles of sheets that no total has
 	Heads   []headView // name, group, total
 	Rows    []termRow
 	All     int // students, before filters
@@ -206,7 +207,7 @@ func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) 
 // fill lays a term out as it is asked for.
 func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass, len(l.Rows)
-	v.Query = a.query().Encode()
+	v.Unread, v.Query = l.Unread, a.query().Encode()
 	other := a
 	other.percent = !a.percent
 	v.Switch = other.query().Encode()
@@ -420,7 +421,11 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	for _, g := range l.Sheets {
 		header = append(header, g.Title)
 	}
-	t, err := transfer.NewTable(f, w, c.Name, append(header, "total")...)
+	header = append(header, "total")
+	for _, title := range l.Unread {
+		header = append(header, title+" (cannot be read, not in the total)")
+	}
+	t, err := transfer.NewTable(f, w, c.Name, header...)
 	if err != nil {
 		return err
 	}
