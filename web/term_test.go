@@ -62,6 +62,35 @@ func spreadsheet(t *testing.T, rows [][]any) []byte {
 	return b.Bytes()
 }
 
+// Names that are one name to those who join with them are caught in the preview, and so is one that a guest has taken between
+// the preview and bringing the list in. Any name that is accepted can be printed.
+func TestNamesOfAListOnThePage(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	_, page := maren.upload("/classes/1/people/preview", "file", "list.csv", []byte("name\nStraße\nSTRASSE\n"))
+	holds(t, page, "has the same name as line 2")
+	assert.NotContains(t, page, "Bring 2 in")
+
+	_, page = maren.upload("/classes/1/people/preview", "file", "list.csv", []byte("name,group\nMo 😀,Weir crew\nLate Q.,\n"))
+	holds(t, page, "Bring 2 in")
+	_, at, _ := newVisitor(t, base).post("/join", "code=MILL47&name=late+q.&passphrase=eight+signs&do=first")
+	require.Equal(t, "/my", at)
+	status, _, page := maren.post("/classes/1/people/bring", fields(page).Encode())
+	if status != http.StatusOK { // the clash is shown row by row, and can be sent again
+		assert.Less(t, status, 500)
+		holds(t, page, "Late Q.")
+		_, _, page = maren.post("/classes/1/people/bring", fields(page).Encode())
+	}
+	holds(t, page, "Mo 😀")
+	assert.Equal(t, 1, strings.Count(strings.ToLower(page), ">late q.</a>"))
+	_, _, page = maren.post("/ledger/2/paper", "per=student")
+	holds(t, page, "Mo 😀")
+	version := regexp.MustCompile(`Mo 😀[^§]*?href="(/ledger/2/paper/\d+)"`).FindStringSubmatch(page)
+	require.NotNil(t, version)
+	assert.True(t, strings.HasPrefix(string(maren.file(version[1])), "%PDF-"))
+}
+
 // People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with the
 // code, move, leave, hand their data out and are deleted, each of which is logged.
 func TestPeopleThroughATerm(t *testing.T) {

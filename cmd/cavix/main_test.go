@@ -92,6 +92,20 @@ func TestBatchAndSimulate(t *testing.T) {
 	assert.Contains(t, string(marked), "A,1,1,1,")
 	code, _, _ = call(t, "mark", "--batch", stack)
 	assert.Equal(t, 2, code)
+	// Answers are never written over, by whatever name they are reached.
+	link := filepath.Join(t.TempDir(), "link.csv")
+	require.NoError(t, os.Symlink(good, link))
+	for _, over := range []string{good, filepath.Join(filepath.Dir(good), ".", "good.csv"), link, stack} {
+		code, _, errs = call(t, "mark", "--batch", stack, "--answers", good, "--out", over)
+		assert.Equal(t, 2, code, over)
+		assert.Contains(t, errs, "which is read", over)
+	}
+	answers, err := os.ReadFile(good)
+	require.NoError(t, err)
+	assert.Equal(t, "student,card,observed\nA,1,31.40\n", string(answers))
+	code, _, errs = call(t, "mark", "--batch", stack, "--answers", file(t, "wide.csv", "student,card,observed\nA,1,31,40\n"), "--out", out)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "line 2: ")
 
 	in := file(t, "caliper.json", caliper)
 	code, said, errs = call(t, "simulate", "--instrument", in, "--rounds", "2", "--cards", "4")

@@ -76,6 +76,7 @@ func TestSurveyFromATable(t *testing.T) {
 
 func TestSurveyNamesWhatItCannotRead(t *testing.T) {
 	for says, table := range map[string]string{
+		"line 3: has 4 cells":               "part,reader,value\n1,A,2\n1,B,5,02\n",
 		"line 3: the value":                 "group,repeat,value\na,1,3.50\na,2,three\n",
 		"line 2: the reader is missing":     "part,reader,repeat,value\n1,,1,3.5\n",
 		"must have the columns":             "place,value\n1,2\n",

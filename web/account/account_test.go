@@ -130,3 +130,21 @@ func TestWaitsAreSaid(t *testing.T) {
 	assert.Equal(t, "a second", said(300*time.Millisecond))
 	assert.Equal(t, "8 seconds", said(8*time.Second))
 }
+
+// A try that was counted and never made leaves no trace, and what was wrong before stays wrong.
+func TestATryThatWasNotMadeIsTakenBack(t *testing.T) {
+	now := time.Unix(1000, 0)
+	g := guard{now: func() time.Time { return now }}
+	for range 500 {
+		assert.Zero(t, g.try("a", "here", false))
+		g.takeBack("a", "here", false)
+	}
+	for g.try("a", "here", false) == 0 {
+	}
+	waits := g.try("a", "here", false)
+	assert.Positive(t, waits)
+	now = now.Add(time.Hour / 60)
+	assert.Zero(t, g.try("a", "here", false))
+	g.takeBack("a", "here", false)
+	assert.LessOrEqual(t, g.try("a", "here", false), waits, "no longer than before")
+}

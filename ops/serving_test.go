@@ -1,0 +1,113 @@
+//go:build unix
+
+package ops_test
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/ops"
+	"cavix/store"
+)
+
+// One server has a file; a second is told who has it, and takes it as soon as it is free.
+func TestOneServerForAFile(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "one.db")
+	first, err := ops.TakeHold(path)
+	require.NoError(t, err)
+	require.NoError(t, first.Say("http://127.0.0.1:8000"))
+	_, err = ops.TakeHold(path)
+	require.ErrorIs(t, err, ops.ErrServed)
+	assert.ErrorContains(t, err, "http://127.0.0.1:8000")
+	assert.ErrorContains(t, err, "stop that one first")
+	require.NoError(t, first.Release())
+	second, err := ops.TakeHold(path)
+	require.NoError(t, err)
+	require.NoError(t, second.Release())
+}
+
+// What the caretaker does as root stays the service's: a copy that is put in place, and the lock, belong to whom the file or
+// its folder does. Who may not write a file is told whose it is.
+func TestWhatRootWritesIsTheServices(t *testing.T) {
+	if os.Geteuid() != 0 {
+		t.Skip("only root gives files to others")
+	}
+	const service = 12345
+	dir := filepath.Join(t.TempDir(), "lib")
+	require.NoError(t, os.Mkdir(dir, 0o700))
+	copied := filepath.Join(t.TempDir(), "copy.db")
+	s, err := store.Open(t.Context(), copied)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	require.NoError(t, os.Chown(dir, service, service))
+	path := filepath.Join(dir, "cavix.db")
+	owner := func(file string) uint32 {
+		info, err := os.Stat(file)
+		require.NoError(t, err)
+		return info.Sys().(*syscall.Stat_t).Uid
+	}
+	_, err = ops.Restore(t.Context(), copied, path, false)
+	require.NoError(t, err)
+	assert.EqualValues(t, service, owner(path), "as its folder")
+	_, err = ops.Restore(t.Context(), copied, path, true)
+	require.NoError(t, err)
+	h, err := ops.TakeHold(path)
+	require.NoError(t, err)
+	require.NoError(t, h.Release())
+	all, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	for _, f := range all {
+		assert.EqualValues(t, service, owner(filepath.Join(dir, f.Name())), f.Name())
+	}
+}
+
+// A copy of a newer version is not put in place; and of a damaged file it is said which, and what to do.
+func TestNewerAndDamagedFilesAreNamed(t *testing.T) {
+	dir := t.TempDir()
+	newer, path := filepath.Join(dir, "newer.db"), filepath.Join(dir, "cavix.db")
+	s, err := store.Open(t.Context(), newer)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	db, err := sql.Open("sqlite", newer)
+	require.NoError(t, err)
+	_, err = db.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	_, err = ops.Restore(t.Context(), newer, path, false)
+	assert.ErrorIs(t, err, store.ErrNewer)
+	assert.NoFileExists(t, path)
+
+	content := bytes.Repeat([]byte("no database at all; "), 500)
+	require.NoError(t, os.WriteFile(path, content, 0o600))
+	_, err = ops.Open(t.Context(), ops.Opening{Path: path, Copies: dir, Log: slog.New(slog.DiscardHandler)})
+	require.Error(t, err)
+	assert.ErrorContains(t, err, path)
+	assert.ErrorContains(t, err, "cavix restore --from")
+	kept, err := os.ReadFile(path)
+	require.NoError(t, err)
+	assert.Equal(t, content, kept, "it is left as it is")
+}
+
+// A job that panics is logged by its name and ends no other; closing tells the rest to end, and waits.
+func TestAJobThatPanicsEndsNothingElse(t *testing.T) {
+	var said bytes.Buffer
+	jobs := ops.NewJobs(slog.New(slog.NewTextHandler(&said, nil)))
+	ended := false
+	panicked := make(chan struct{})
+	jobs.Go("printing", func(context.Context) { defer close(panicked); panic("a fourth of three") })
+	<-panicked
+	jobs.Go("copies", func(ctx context.Context) { <-ctx.Done(); ended = true })
+	jobs.Close()
+	assert.True(t, ended)
+	assert.Contains(t, said.String(), "job=printing")
+	assert.Contains(t, said.String(), "a fourth of three")
+}
