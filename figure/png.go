@@ -28,22 +28,27 @@ type pixels struct {
 
 // PNG paints the scene as a picture, on paper, with zoom pixels to one of the drawing: 1 to 4.
 func (s *Scene) PNG(zoom int) ([]byte, error) {
-	z := float64(max(1, min(zoom, 4)))
+	p, err := s.painted(float64(max(1, min(zoom, 4))), image.NewUniform(color.RGBA{0xE4, 0xDF, 0xD0, 0xFF}))
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, p)
+	return b.Bytes(), err
+}
+
+// painted paints the scene on a ground, with zoom pixels to one of the drawing.
+func (s *Scene) painted(zoom float64, ground image.Image) (*image.RGBA, error) {
 	parsed, err := opentype.Parse(fonts.Narrow)
 	if err != nil {
 		return nil, err
 	}
-	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*z)), int(math.Ceil(s.Height*z)))), zoom: z,
+	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*zoom)), int(math.Ceil(s.Height*zoom)))), zoom: zoom,
 		font: parsed, faces: map[float64]font.Face{}}
 	p.bounds = []image.Rectangle{p.img.Bounds()}
-	draw.Draw(p.img, p.img.Bounds(), image.NewUniform(color.RGBA{0xE4, 0xDF, 0xD0, 0xFF}), image.Point{}, draw.Src)
+	draw.Draw(p.img, p.img.Bounds(), ground, image.Point{}, draw.Src)
 	paint(s, p)
-	if p.err != nil {
-		return nil, p.err
-	}
-	var b bytes.Buffer
-	err = png.Encode(&b, p.img)
-	return b.Bytes(), err
+	return p.img, p.err
 }
 
 // shade is a gradient as an endless picture: its colours pixel by pixel along its run.

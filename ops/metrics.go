@@ -108,9 +108,12 @@ func method(m string) string {
 	return "other"
 }
 
-// Handler tells the numbers in the form that Prometheus reads.
+// Handler tells the numbers in the form that Prometheus reads at /metrics, and at /readyz what keeps the server from its work.
 func (m *Metrics) Handler() http.Handler {
-	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+	mux := http.NewServeMux()
+	mux.Handle("GET /metrics", promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{}))
+	mux.HandleFunc("GET /readyz", m.ready)
+	return mux
 }
 
 // ready says whether the server can do its work, and what speaks against it.
@@ -139,10 +142,7 @@ func (m *Metrics) Serve(ctx context.Context, addr string) error {
 	if err != nil {
 		return err
 	}
-	mux := http.NewServeMux()
-	mux.Handle("GET /metrics", m.Handler())
-	mux.HandleFunc("GET /readyz", m.ready)
-	srv := &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
+	srv := &http.Server{Handler: m.Handler(), ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
 	go func() {
 		<-ctx.Done()
 		_ = srv.Close()

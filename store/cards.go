@@ -486,6 +486,28 @@ func (r *Reader) Watched(owner, assignment int64) ([]Watched, error) {
 		WHERE `+taught+` AND a.id = ? AND `+latest+" ORDER BY k.student, k.n", owner, assignment)
 }
 
+// Pace is when a card of an attempt was first looked at and answered, and when the attempt began and was handed in. A time
+// that is not known is zero.
+type Pace struct {
+	Student                       int64
+	Attempt, N                    int
+	Earns                         bool // it was given marks
+	Seen, Answered, Began, Handed time.Time
+}
+
+// Paces lists the cards of all attempts at a sheet of an instructor's, those of an attempt as they were first looked at.
+func (r *Reader) Paces(owner, assignment int64) ([]Pace, error) {
+	return all(r, func(r row) (p Pace, err error) {
+		var seen, answered, began, handed *int64
+		err = r.Scan(&p.Student, &p.Attempt, &p.N, &p.Earns, &seen, &answered, &began, &handed)
+		p.Seen, p.Answered, p.Began, p.Handed = when(seen), when(answered), when(began), when(handed)
+		return p, err
+	}, `SELECT k.student, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks, 0) > 0, k.seen, k.answered, t.began, t.handed FROM cards k
+		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		LEFT JOIN sittings t ON t.assignment = k.assignment AND t.student = k.student AND t.attempt = k.attempt
+		WHERE `+taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.seen, k.n`, owner, assignment)
+}
+
 // Astray is an entry that a slip explains, as it was given and as it should have been.
 type Astray struct {
 	Student               int64

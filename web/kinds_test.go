@@ -292,3 +292,34 @@ func TestEveryPageKnowsWhoLooks(t *testing.T) {
 		}
 	}
 }
+
+// A test whose sheet asks for pictures sends no line of a figure until its results are told.
+func TestATestOfPictures(t *testing.T) {
+	t.Parallel()
+	base, s := demoStore(t)
+	set(t, s, "UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.figures', 'pixels'), opens = NULL, closes = NULL WHERE id = 8")
+	set(t, s, "DELETE FROM sittings WHERE assignment = 8 AND student = 1")
+	set(t, s, "DELETE FROM cards WHERE assignment = 8 AND student = 1")
+	wren := as(t, base, "Wren A.")
+	wren.post("/my/8/begin", "")
+	_, at, page := wren.get("/my/8/1")
+	require.Equal(t, "/my/8/1", at)
+	holds(t, page, `href="data:image/png;base64,`)
+	figures := regexp.MustCompile(`(?s)<svg[^>]*class="(?:fig|strip|whole)".*?</svg>`).FindAllString(page, -1)
+	assert.GreaterOrEqual(t, len(figures), 3)
+	for _, f := range figures {
+		assert.NotRegexp(t, "<(line|path|text|circle)", f)
+	}
+	cards := regexp.MustCompile(`href="/my/8/(\d+)"`).FindAllStringSubmatch(page, -1)
+	require.NotEmpty(t, cards)
+	set(t, s, "UPDATE cards SET seen = coalesce(seen, (SELECT began FROM sittings WHERE assignment = 8 AND student = 1)) WHERE assignment = 8 AND student = 1")
+	wren.post("/my/8/hand", "")
+	set(t, s, "UPDATE cards SET half_marks = half_of WHERE assignment = 8 AND student = 1") // as a program would have answered
+	set(t, s, "UPDATE sittings SET handed = began + 9 WHERE assignment = 8 AND student = 1")
+	maren := as(t, base, "maren")
+	_, _, page = maren.get("/ledger/8")
+	holds(t, page, "▲ too fast to have been read")
+	assert.Equal(t, 1, strings.Count(page, "too fast"))
+	_, _, page = maren.get("/ledger/8?show=times")
+	holds(t, page, "Show the marks")
+}

@@ -21,8 +21,9 @@ type Conduct struct {
 	Minutes  int                    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
 	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
 	Release  Release                `json:"release,omitempty"`
-	Words    words.Base             `json:"words,omitempty"` // of its cards; "" is the class's
-	Aids     Aids                   `json:"aids,omitempty"`  // while a test with an end is taken
+	Words    words.Base             `json:"words,omitempty"`   // of its cards; "" is the class's
+	Aids     Aids                   `json:"aids,omitempty"`    // while a test with an end is taken
+	Figures  Figures                `json:"figures,omitempty"` // of a test, until its results are told
 }
 
 // Mode is how a sheet is told what it came to.
@@ -75,6 +76,18 @@ const (
 	AidsOpen   Aids = "open"
 )
 
+// Figures says how the figures of a test are sent.
+type Figures string
+
+// The choices.
+const (
+	FiguresDrawn  Figures = ""       // with coordinates, crisp at any size: a short program reads them
+	FiguresPixels Figures = "pixels" // as pictures, which are harder to read for a program
+)
+
+// Pixels reports whether figures are sent as pictures until the results are told.
+func (c Conduct) Pixels() bool { return c.Mode == Test && c.Figures == FiguresPixels }
+
 // Bounds of a sheet's conduct.
 const (
 	MaxTask     = 4000 // characters of the task
@@ -108,12 +121,16 @@ var ConductChoices = map[string][]Choice{
 		{string(AidsClosed), "closed for its instruments"},
 		{string(AidsOpen), "open"},
 	},
+	"figures": {
+		{string(FiguresDrawn), "drawings, crisp at any size"},
+		{string(FiguresPixels), "pictures, hard to read by program"},
+	},
 	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
 }
 
 func (c Conduct) check(bad *refusal.Refusal) {
 	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts), "words": string(c.Words),
-		"release": string(c.Release), "aids": string(c.Aids)} {
+		"release": string(c.Release), "aids": string(c.Aids), "figures": string(c.Figures)} {
 		known := field == "help" && value == string(HelpAsBefore)
 		for _, choice := range ConductChoices[field] {
 			known = known || choice.Value == value

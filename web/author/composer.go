@@ -43,6 +43,7 @@ type composerForm struct {
 	Late     bool   `form:"late"`
 	Release  string `form:"release"`
 	Aids     string `form:"aids"`
+	Figures  string `form:"figures"`
 	Words    string `form:"words"`
 }
 
@@ -198,6 +199,7 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 		Late:     f.Late,
 		Release:  exercise.Release(f.Release),
 		Aids:     exercise.Aids(f.Aids),
+		Figures:  exercise.Figures(f.Figures),
 		Words:    words.Base(f.Words),
 	}
 	if c.Attempts == 1 {

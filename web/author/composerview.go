@@ -194,6 +194,7 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 		"counts":  string(d.Counts),
 		"release": string(d.Release),
 		"aids":    string(d.Aids),
+		"figures": string(d.Figures),
 		"words":   string(d.Words),
 	}
 	for field, choices := range exercise.ConductChoices {

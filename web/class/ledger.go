@@ -36,6 +36,7 @@ type ledgerView struct {
 	Excused int64 // who was to be excused, when it could not be done
 	Errors  map[string]string
 	Changes []store.Change
+	Timed   bool // cells show how long each card took instead of its marks
 }
 
 // ledgerRow is one student's line.
@@ -49,6 +50,8 @@ type ledgerRow struct {
 	Late      bool
 	ID        int64  // of the student
 	Excused   string // why
+	Took      string // how long the attempt took
+	Hasty     bool   // nobody reads so fast
 }
 
 // counting returns the attempt that stands for all, and what they came to by the sheet's rule.
@@ -71,6 +74,7 @@ type cell struct {
 	Done, Full      bool
 	Marks, Of, Href string
 	Slip            string
+	Took            string
 }
 
 func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
@@ -111,7 +115,12 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 	if err != nil {
 		return err
 	}
-	v := newLedger(a, append(students, came...), excuses, marks)
+	paces, err := o.Room.Paces(r.Context(), owner, a.ID)
+	if err != nil {
+		return err
+	}
+	v := newLedger(a, append(students, came...), excuses, marks, paces)
+	v.Timed = r.URL.Query().Get("show") == "times"
 	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(store.Marks)
 	v.Excused, v.Errors = typed.Excused, typed.Errors
 	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
@@ -180,8 +189,25 @@ func whenTaken(a classroom.Given) string {
 	return at(a.Opens) + " to " + at(a.Closes)
 }
 
+// lasted writes how long something took; "" where that is not known.
+func lasted(d time.Duration) string {
+	switch {
+	case d == 0:
+		return ""
+	case d < time.Minute:
+		return fmt.Sprintf("%d s", int(d.Seconds()))
+	case d < 2*time.Hour:
+		return fmt.Sprintf("%d min", int(d.Round(time.Minute).Minutes()))
+	case d < 48*time.Hour:
+		return fmt.Sprintf("%d h", int(d.Round(time.Hour).Hours()))
+	}
+	return fmt.Sprintf("%d days", int(d.Hours()/24))
+}
+
 // newLedger lays out the marks of a class.
-func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark) ledgerView {
+func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark,
+	paces map[classroom.AttemptOf]classroom.Pace,
+) ledgerView {
 	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
 		Share:    ui.PerCent(a.Marks, a.Of)}
@@ -209,6 +235,11 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 		}
 		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers))}
 		counts, earned := counting(a.Sheet.Conduct, attempts[st.ID])
+		var pace classroom.Pace
+		if len(counts) > 0 {
+			pace = paces[classroom.AttemptOf{Student: st.ID, Attempt: counts[0].Attempt}]
+			row.Took, row.Hasty = lasted(pace.Took), pace.Hasty
+		}
 		var of int64
 		for _, m := range counts {
 			if !m.Done || m.N > len(row.Cells) {
@@ -220,6 +251,9 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 			tally.Add(m.Slip, st.Name)
 			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
 				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
+			if d, known := pace.Cards[m.N]; known {
+				row.Cells[m.N-1].Took = lasted(max(d, time.Second))
+			}
 		}
 		row.Attempts = len(attempts[st.ID])
 		if len(counts) > 0 {

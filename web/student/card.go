@@ -71,7 +71,7 @@ func (s Seat) state(
 	st classroom.State,
 	boxes exercise.Answer,
 ) (ui.CardState, error) {
-	out := ui.CardState{Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure"}
+	out := ui.CardState{Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure", Pixels: st.Sheet.Pixels()}
 	if c.Done() {
 		out.Answer = c.Answer
 		if c.Hidden {

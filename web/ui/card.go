@@ -181,6 +181,7 @@ type CardState struct {
 	Hints  []exercise.Hint // rungs that were taken
 	Figure string          // asked to be in sight; "" for the card's own choice
 	At     string          // address of the card's figures, "" where they cannot be asked for
+	Pixels bool            // figures are sent as pictures until it is checked
 }
 
 // Figures sends the figures of a card alone, for a script that puts them in place.
@@ -262,7 +263,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if !on && len(figures) > together {
 			continue
 		}
-		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Plain: f.Plain}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Plain: f.Plain, Pixels: c.Pixels && c.Result == nil}
 		for _, p := range shown {
 			if p.Figure == f.Name {
 				look.Options.Flags, look.Line = FlagsOf(p), p.Look

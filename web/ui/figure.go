@@ -40,6 +40,7 @@ type Looking struct {
 	Line    int // that the lens looks at; −1 is where a reading begins
 	Moves   bool
 	Plain   bool // without a lens
+	Pixels  bool // painted, so that no coordinate tells the reading; what moves is drawn all the same
 	Options figure.Options
 	Set     *length.Number // what an upright scale is set to
 }
@@ -67,24 +68,42 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	o := l.Options
 	o.Loose = o.Loose || l.Moves
 	strengths := d.Strengths()
+	if l.Pixels = l.Pixels && !l.Moves; l.Pixels { // one picture is much already
+		on, strengths = 1, [3]int{1: strengths[1]}
+	}
 	if l.Plain {
 		strengths = [3]int{}
 	}
-	lens := d.LensOn(strengths[on], l.Line)
+	lensOn := func(zoom int) figure.Lens {
+		if l.Pixels {
+			return d.LensOn(zoom, -1).Near()
+		}
+		return d.LensOn(zoom, l.Line)
+	}
+	lens := lensOn(strengths[on])
 	if lens.Zoom > 0 {
 		o.Lens = &lens
 	}
 	sc := d.Scene(o)
 	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Look: l.Line, Track: d.Track(),
 		Upright: figure.Upright(d) && !l.Plain}
-	v.Drawing = Drawing(sc, l.ID, "fig")
-	v.Whole = Drawing(d.Whole(), l.ID+"w", "whole")
+	whole, strips := d.Whole(), make([]*figure.Scene, 0, len(strengths))
 	for i, zoom := range strengths {
-		if zoom == 0 {
-			continue
+		if zoom > 0 {
+			v.Strips = append(v.Strips, StripView{Zoom: zoom, On: i == on})
+			strips = append(strips, d.Strip(lensOn(zoom), o))
 		}
-		v.Strips = append(v.Strips, StripView{Zoom: zoom, On: i == on,
-			Strip: Drawing(d.Strip(d.LensOn(zoom, l.Line), o), l.ID+string("abc"[i]), "strip")})
+	}
+	if l.Pixels {
+		v.Track = v.Track.Near()
+		if err := painted(&sc, &whole, strips, v); err != nil {
+			return v, err
+		}
+	}
+	v.Drawing = Drawing(sc, l.ID, "fig")
+	v.Whole = Drawing(whole, l.ID+"w", "whole")
+	for i, strip := range strips {
+		v.Strips[i].Strip = Drawing(strip, l.ID+string("abc"[i]), "strip")
 	}
 	if l.Moves {
 		motion := d.Motion()
@@ -98,6 +117,27 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 		v.Motion = string(b)
 	}
 	return v, nil
+}
+
+// painted makes pictures of a figure, of the whole instrument and of what its lens shows.
+func painted(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) error {
+	var err error
+	if *sc, err = (*sc).Pixels(2, 0, 0); err != nil {
+		return err
+	}
+	if *whole, err = (*whole).Pixels(2, 0, 0); err != nil {
+		return err
+	}
+	for i, strip := range strips {
+		width, height := v.Width, v.Height
+		if v.Track.Kind == "flat" {
+			width, height = width*float64(v.Strips[i].Zoom), figure.LensHeight
+		}
+		if strips[i], err = strip.Pixels(1, width, height); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // FlagsOf are what a card points at on a figure.

@@ -1,0 +1,69 @@
+package classroom
+
+import (
+	"context"
+	"time"
+
+	"cavix/store"
+)
+
+// Pace is how long an attempt at a sheet took.
+type Pace struct {
+	Took  time.Duration         // from its beginning to its end, as far as it has one; 0 where that is not known
+	Cards map[int]time.Duration // by number: until it was answered, or the next one was first looked at
+	Hasty bool                  // nobody reads so fast
+}
+
+// leastOfCard is the least that a card takes which earns marks: who is quicker over a whole attempt has not read it.
+const leastOfCard = 3 * time.Second
+
+// AttemptOf names an attempt of a student's at some sheet.
+type AttemptOf struct {
+	Student int64
+	Attempt int
+}
+
+// Paces works out how long each attempt at a sheet of an instructor's took.
+func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptOf]Pace, error) {
+	list, err := r.read(ctx).Paces(instructor, assignment)
+	out := map[AttemptOf]Pace{}
+	for begin := 0; begin < len(list); {
+		end := begin + 1
+		for end < len(list) && list[end].Student == list[begin].Student && list[end].Attempt == list[begin].Attempt {
+			end++
+		}
+		out[AttemptOf{list[begin].Student, list[begin].Attempt}] = newPace(list[begin:end])
+		begin = end
+	}
+	return out, err
+}
+
+// newPace works out one attempt; its cards come as they were first looked at.
+func newPace(cards []store.Pace) Pace {
+	p := Pace{Cards: map[int]time.Duration{}}
+	earning, last := 0, cards[0].Handed
+	for i, c := range cards {
+		if c.Answered.IsZero() {
+			continue
+		}
+		if c.Earns {
+			earning++
+		}
+		if c.Handed.IsZero() && c.Answered.After(last) {
+			last = c.Answered
+		}
+		if c.Seen.IsZero() {
+			continue
+		}
+		until := c.Answered
+		if i+1 < len(cards) && cards[i+1].Seen.Before(until) {
+			until = cards[i+1].Seen
+		}
+		p.Cards[c.N] = max(0, until.Sub(c.Seen))
+	}
+	if began := cards[0].Began; !last.Before(began) && !began.IsZero() {
+		p.Took = max(time.Second, last.Sub(began)) // kept to the second
+		p.Hasty = p.Took < time.Duration(earning)*leastOfCard
+	}
+	return p
+}

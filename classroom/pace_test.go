@@ -1,0 +1,31 @@
+package classroom
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"cavix/store"
+)
+
+// A test took from its beginning to handing in, practice to its last answer; a card until it was answered or the next one was
+// opened. Too fast is less than anybody needs for the cards that earned marks; handing in empty is not.
+func TestPace(t *testing.T) {
+	at := func(s int) time.Time { return time.Unix(int64(1000+s), 0) }
+	test := func(handed int, earns bool) []store.Pace {
+		var cards []store.Pace
+		for n := range 12 {
+			cards = append(cards, store.Pace{N: n + 1, Seen: at(n), Answered: at(handed), Began: at(0), Handed: at(handed), Earns: earns})
+		}
+		return cards
+	}
+	p := newPace(test(12, true))
+	assert.True(t, p.Hasty)
+	assert.Equal(t, 12*time.Second, p.Took)
+	assert.Equal(t, time.Second, p.Cards[1])
+	assert.False(t, newPace(test(12, false)).Hasty, "handed in empty")
+	assert.False(t, newPace(test(36, true)).Hasty)
+	p = newPace([]store.Pace{{N: 4, Answered: at(50), Began: at(0)}, {N: 2, Seen: at(10), Answered: at(40), Began: at(0)}, {N: 1, Seen: at(60), Began: at(0)}})
+	assert.Equal(t, Pace{Took: 50 * time.Second, Cards: map[int]time.Duration{2: 30 * time.Second}}, p, "what was not seen or answered has no time")
+}
