@@ -22,8 +22,8 @@ func (e usageError) Unwrap() error { return e.error }
 
 func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
 
-// run executes one command line and returns its exit code.
-func run(args []string, out, errs io.Writer) int {
+// newRoot is the program with all its commands.
+func newRoot(out, errs io.Writer) *cobra.Command {
 	root := &cobra.Command{
 		Use:           "cavix",
 		Short:         "Simulated measuring scales, reading exercises, and marking that says why",
@@ -38,13 +38,19 @@ func run(args []string, out, errs io.Writer) int {
 		},
 		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	root.SetArgs(args)
 	root.SetOut(out)
 	root.SetErr(errs)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), readCommand(), markCommand(), simulateCommand(), figureCommand(),
 		exportCommand(), importCommand(), surveyCommand(), gaugeCommand(),
 		backupCommand(), restoreCommand(), checkCommand(), linkCommand())
+	return root
+}
+
+// run executes one command line and returns its exit code.
+func run(args []string, out, errs io.Writer) int {
+	root := newRoot(out, errs)
+	root.SetArgs(args)
 	err := root.Execute()
 	if err == nil {
 		return 0
