@@ -59,6 +59,10 @@ type worked struct {
 	working sync.WaitGroup
 	pupils  []*soaker
 
+	teacher http.Client
+	reads   []time.Duration // of pages opened while nothing could be written
+	unread  []string        // what was met instead of a page
+
 	mu     sync.Mutex
 	took   []time.Duration // of submissions that were acknowledged
 	failed map[string]int  // what students met besides
@@ -103,11 +107,11 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	s, err := store.Open(ctx, w.data)
 	require.NoError(t, err)
 	room := classroom.New(s)
-	owner, err := room.SetUp(ctx, store.Instructor{Login: "maren", Name: "Maren"})
+	hash, err := classroom.HashPassphrase("tide mill")
+	require.NoError(t, err)
+	owner, err := room.SetUp(ctx, store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
 	require.NoError(t, err)
 	class, err := room.AddClass(ctx, owner, "Soaked", "SOAKED")
-	require.NoError(t, err)
-	hash, err := classroom.HashPassphrase("tide mill")
 	require.NoError(t, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
@@ -165,20 +169,47 @@ func (w *worked) begin() {
 // signIn signs everybody in, each from an address of their own.
 func (w *worked) signIn() {
 	w.tb.Helper()
-	for i, p := range w.pupils {
+	enter := func(from, path string, form url.Values) http.Client {
 		jar, err := cookiejar.New(nil)
 		require.NoError(w.tb, err)
-		p.client = http.Client{Jar: jar, Timeout: 25 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 1},
+		client := http.Client{Jar: jar, Timeout: 25 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 1},
 			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-		form := url.Values{"code": {"SOAKED"}, "name": {p.name}, "passphrase": {"tide mill"}, "do": {"back"}}
-		r, err := http.NewRequest(http.MethodPost, "http://"+w.addr+"/join", strings.NewReader(form.Encode()))
+		r, err := http.NewRequest(http.MethodPost, "http://"+w.addr+path, strings.NewReader(form.Encode()))
 		require.NoError(w.tb, err)
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		r.Header.Set("X-Forwarded-For", fmt.Sprintf("10.1.%d.%d", i/200, i%200+1))
-		answer, err := p.client.Do(r)
+		r.Header.Set("X-Forwarded-For", from)
+		answer, err := client.Do(r)
 		require.NoError(w.tb, err)
 		require.NoError(w.tb, answer.Body.Close())
 		require.Equal(w.tb, http.StatusSeeOther, answer.StatusCode)
+		return client
+	}
+	w.teacher = enter("10.2.0.1", "/signin", url.Values{"name": {"maren"}, "passphrase": {"tide mill"}})
+	for i, p := range w.pupils {
+		p.client = enter(fmt.Sprintf("10.1.%d.%d", i/200, i%200+1), "/join",
+			url.Values{"code": {"SOAKED"}, "name": {p.name}, "passphrase": {"tide mill"}, "do": {"back"}})
+	}
+}
+
+// read opens the pages of a lesson for a while, in which nothing can be written, and notes how long each took.
+func (w *worked) read(long time.Duration) {
+	for until := time.Now().Add(long); time.Now().Before(until); {
+		for _, page := range []struct {
+			by   *http.Client
+			path string
+		}{{&w.teacher, "/desk"}, {&w.teacher, "/classes/1"}, {&w.teacher, "/classes/1/ledger"}, {&w.teacher, "/ledger/1"}, {&w.teacher, "/board/1"},
+			{&w.pupils[0].client, "/my"}, {&w.pupils[0].client, "/my/1"}, {&w.pupils[0].client, "/my/1/1"}, {&w.pupils[0].client, "/round"}} {
+			began := time.Now()
+			r, err := page.by.Get("http://" + w.addr + page.path)
+			if err == nil {
+				_, err = io.Copy(io.Discard, r.Body)
+				_ = r.Body.Close()
+			}
+			w.reads = append(w.reads, time.Since(began))
+			if err != nil || r.StatusCode != http.StatusOK {
+				w.unread = append(w.unread, fmt.Sprint(page.path, " ", err))
+			}
+		}
 	}
 }
 
@@ -334,7 +365,7 @@ func TestSoak(t *testing.T) {
 			w.hold(2 * time.Second)
 			did["file held by another program"]++
 		case round%10 == 8 && small:
-			fill(t, dir, 2*time.Second)
+			w.fill(dir, 2*time.Second)
 			did["disk full"]++
 		case round%20 == 6:
 			w.copyAndPutBack(dir, round)
@@ -358,6 +389,10 @@ func TestSoak(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(said), "DATA RACE")
 	assert.NotContains(t, string(said), "panic")
+	assert.Empty(t, w.unread, "pages are read whatever cannot be written")
+	if long >= time.Minute { // on a machine that does nothing else
+		assert.Less(t, slices.Max(w.reads), time.Second, "the slowest page while nothing could be written")
+	}
 	w.report(took, did, small, looked, len(lost), r)
 }
 
@@ -370,7 +405,7 @@ func (w *worked) hold(long time.Duration) {
 	db.SetMaxOpenConns(1)
 	_, err = db.Exec("BEGIN IMMEDIATE")
 	require.NoError(w.tb, err)
-	time.Sleep(long)
+	w.read(long)
 	_, err = db.Exec("ROLLBACK")
 	require.NoError(w.tb, err)
 }
@@ -407,7 +442,8 @@ func smallDisk(t *testing.T, dir string) bool {
 }
 
 // fill has the disk of a folder full for a while.
-func fill(t *testing.T, dir string, long time.Duration) {
+func (w *worked) fill(dir string, long time.Duration) {
+	t := w.tb
 	t.Helper()
 	path := filepath.Join(dir, "filler")
 	f, err := os.Create(path)
@@ -423,7 +459,7 @@ func fill(t *testing.T, dir string, long time.Duration) {
 	}
 	assert.ErrorIs(t, err, syscall.ENOSPC)
 	require.NoError(t, f.Close())
-	time.Sleep(long)
+	w.read(long)
 	require.NoError(t, os.Remove(path))
 }
 
@@ -450,6 +486,11 @@ func (w *worked) report(took time.Duration, did map[string]int, small bool, look
 	fmt.Fprintf(&b, "| answers acknowledged | %d |\n| drafts acknowledged, each over the one before | %d |\n| answers and last drafts looked for afterwards | %d |\n| **lost** | **%d** |\n", w.acknowledged(), w.typed.Load(), looked, lost)
 	fmt.Fprintf(&b, "| answers marked anew, all as the core gives them | %d |\n| faults that `cavix check` found | %d |\n", r.Answers, len(r.Faults)+r.More)
 	fmt.Fprintf(&b, "| half of the answers acknowledged within | %s |\n| 99 of 100 within | %s |\n", share(.5), share(.99))
+	if len(w.reads) > 0 {
+		slices.Sort(w.reads)
+		fmt.Fprintf(&b, "| pages opened while the file was held or the disk full | %d |\n| half of them within | %s |\n| the slowest | %s |\n| not opened | %d |\n",
+			len(w.reads), w.reads[len(w.reads)/2].Round(100*time.Microsecond), w.reads[len(w.reads)-1].Round(time.Millisecond), len(w.unread))
+	}
 	for _, what := range slices.Sorted(maps.Keys(w.failed)) {
 		fmt.Fprintf(&b, "| sent again after: %s | %d |\n", what, w.failed[what])
 	}
