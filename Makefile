@@ -51,16 +51,10 @@ load: ## all that is measured, as a table: submissions beside a plain and a bare
 	  $(GO) test -run '^$$' -bench 'BenchmarkStart|BenchmarkFiveHundred' -benchtime 10x ./cmd/cavix; \
 	  $(GO) test -run '^$$' -bench 'BenchmarkMark$$|BenchmarkSVG$$' -benchtime 30s ./core/kinds ./figure; } 2>&1 | $(TABLE)
 
-fuzz: ## a minute of each fuzz target
-	$(GO) test -run '^$$' -fuzz FuzzReadTyped -fuzztime 60s ./core/length
-	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/instrument
-	$(GO) test -run '^$$' -fuzz FuzzMark -fuzztime 60s ./core/kinds
-	$(GO) test -run '^$$' -fuzz FuzzMarkBatch -fuzztime 60s ./transfer
-	$(GO) test -run '^$$' -fuzz FuzzReadCourse -fuzztime 60s ./transfer
-	$(GO) test -run '^$$' -fuzz FuzzSay -fuzztime 60s ./core/words
-	$(GO) test -run '^$$' -fuzz FuzzAdd -fuzztime 60s ./core/course
-	$(GO) test -run '^$$' -fuzz FuzzFold -fuzztime 60s ./core/names
-	$(GO) test -run '^$$' -fuzz FuzzCommas -fuzztime 60s ./web/ui
+FUZZ ?= 60s
+fuzz: ## a minute of each fuzz target; FUZZ=10m for more
+	@grep -ro --include='*_test.go' '^func Fuzz[A-Za-z]*' . | while IFS=: read -r file name; do \
+	  $(GO) test -run '^$$' -fuzz "^$${name#func }$$" -fuzztime $(FUZZ) "./$$(dirname "$$file")" || exit 1; done
 
 screenshots: chromium ## docs/screenshots/ anew from the demo data; the page on paper needs poppler-utils too
 	CAVIX_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestScreenshots ./web

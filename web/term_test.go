@@ -91,6 +91,28 @@ func TestNamesOfAListOnThePage(t *testing.T) {
 	assert.True(t, strings.HasPrefix(string(maren.file(version[1])), "%PDF-"))
 }
 
+// A sheet that cannot be read any more is named wherever a total lacks it, on the page and in the table, and keeps no other
+// page from opening.
+func TestASheetThatCannotBeRead(t *testing.T) {
+	t.Parallel()
+	base, s := demoStore(t)
+	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
+	_, _, page := maren.get("/classes/1/ledger")
+	assert.NotContains(t, page, "Not in the totals")
+	holds(t, page, "Weir shims, fine lines")
+	set(t, s, `UPDATE assignments SET definition = '{"format":' WHERE title = 'Weir shims, fine lines'`)
+	_, _, page = maren.get("/classes/1/ledger")
+	holdAll(t, page, "Not in the totals, since the sheet cannot be read", "<b>Weir shims, fine lines</b>")
+	table := string(maren.file("/classes/1/ledger/table"))
+	header, _, _ := strings.Cut(table, "\n")
+	assert.Contains(t, header, "\"Weir shims, fine lines (cannot be read, not in the total)\"")
+	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/wrong": maren, "/classes/1/people/1": maren,
+		"/my": wren, "/practice": wren, "/my/bench": wren} {
+		status, _, _ := v.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+	}
+}
+
 // People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with the
 // code, move, leave, hand their data out and are deleted, each of which is logged.
 func TestPeopleThroughATerm(t *testing.T) {
