@@ -77,6 +77,20 @@ func TestDecodeNamesEveryField(t *testing.T) {
 	}
 }
 
+// A document is refused by its depth before it is parsed.
+func TestDepthIsBounded(t *testing.T) {
+	for text, says := range map[string]string{
+		strings.Repeat(`[`, 900_000):                                "nested more than",
+		strings.Repeat(`{"a":`, 40) + "1" + strings.Repeat("}", 40): "nested more than",
+		`{"a":"` + strings.Repeat(`[{\"`, 5000) + `"}`:              "format", // within a text they nest nothing
+	} {
+		var out any
+		err := schema.Decode("instrument", []byte(text), &out)
+		require.Error(t, err)
+		assert.Contains(t, err.Error(), says)
+	}
+}
+
 // Every schema says what a document looks like: with examples that fit it, and that do not when something they need is
 // missing.
 func TestEverySchemaHasExamples(t *testing.T) {
