@@ -33,7 +33,7 @@ func TestZZLook(t *testing.T) {
 		b.open(p[2])
 		if len(p) > 4 && p[4] != "" {
 			b.do(run(p[4]))
-			time.Sleep(time.Second)
+			time.Sleep(4 * time.Second)
 		}
 		if dark {
 			b.do(run(inTheDark))

@@ -366,7 +366,7 @@ func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 // refuseBook says why a table of checks cannot be brought in.
 func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b classroom.Book, err error) error {
 	return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
-		map[string]string{"table": "The table " + words.Plain(err.Error()) + ". Nothing was recorded."})
+		map[string]string{"table": "Nothing was imported. The table: " + words.Plain(err.Error()) + "."})
 }
 
 // importBook adds the checks of a table that was previewed, whole or not at all.
