@@ -77,7 +77,7 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 	} {
 		_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte(text))
 		holds(t, page, says)
-		holds(t, page, "Nothing was recorded")
+		holds(t, page, "Nothing was imported")
 	}
 	_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte("date,indicated,who\n12.10.2026,0.05,M\n"))
 	holds(t, page, "2026-10-12")
