@@ -72,7 +72,9 @@ func copied(ctx context.Context, s *store.Store, to string) (c Copy, err error) 
 	if err := s.CopyTo(ctx, part); err != nil {
 		return c, err
 	}
-	if c.Latest, err = sound(ctx, part); err != nil {
+	if c.Latest, err = sound(ctx, part); store.Damaged(err) {
+		return c, errors.New("what was copied is damaged, and so would the copy be; keep the copies that there are, and see what cavix check says")
+	} else if err != nil {
 		return c, err
 	}
 	info, err := os.Stat(part)

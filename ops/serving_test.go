@@ -95,6 +95,27 @@ func TestNewerAndDamagedFilesAreNamed(t *testing.T) {
 	kept, err := os.ReadFile(path)
 	require.NoError(t, err)
 	assert.Equal(t, content, kept, "it is left as it is")
+
+	// Some pages of a file that opens: nothing says so but a look through all of it, when the server starts.
+	b, err := os.ReadFile("../testdata/first-schema.db")
+	require.NoError(t, err)
+	pages := filepath.Join(dir, "pages.db")
+	require.NoError(t, os.WriteFile(pages, b, 0o600))
+	s, err = store.Open(t.Context(), pages)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	b, err = os.ReadFile(pages)
+	require.NoError(t, err)
+	for at := 4 * 4096; at+4096 <= len(b); at += 5 * 4096 {
+		copy(b[at:], bytes.Repeat([]byte{0xDE}, 2000))
+	}
+	require.NoError(t, os.WriteFile(pages, b, 0o600))
+	_, _, err = ops.Check(t.Context(), pages, false)
+	require.ErrorContains(t, err, pages)
+	assert.ErrorContains(t, err, "cavix restore --from")
+	_, err = ops.Backup(t.Context(), pages, filepath.Join(dir, "copy.db"))
+	require.Error(t, err, "no copy is made of it")
+	assert.NoFileExists(t, filepath.Join(dir, "copy.db"))
 }
 
 // A job that panics is logged by its name and ends no other; closing tells the rest to end, and waits.
