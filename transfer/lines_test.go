@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"io"
 	"strings"
 	"testing"
 	"time"
@@ -159,6 +160,53 @@ func TestBoundsOfATable(t *testing.T) {
 		_, err := transfer.ReadTable(data)
 		assert.ErrorContains(t, err, says)
 	}
+}
+
+// rezipped is a workbook with other XML for its first page.
+func rezipped(t testing.TB, book, page []byte) []byte {
+	t.Helper()
+	z, err := zip.NewReader(bytes.NewReader(book), int64(len(book)))
+	require.NoError(t, err)
+	var b bytes.Buffer
+	out := zip.NewWriter(&b)
+	for _, f := range z.File {
+		w, err := out.Create(f.Name)
+		require.NoError(t, err)
+		if f.Name == "xl/worksheets/sheet1.xml" {
+			_, err = w.Write(page)
+			require.NoError(t, err)
+			continue
+		}
+		r, err := f.Open()
+		require.NoError(t, err)
+		_, err = io.Copy(w, r)
+		require.NoError(t, err)
+	}
+	require.NoError(t, out.Close())
+	return b.Bytes()
+}
+
+// FuzzReadSpreadsheet writes the page of a workbook otherwise; as a zip file it is whole, or nothing of it would be read.
+func FuzzReadSpreadsheet(f *testing.F) {
+	book := workbook(f, func(x *excelize.File) { _ = x.SetSheetRow("Sheet1", "A1", &[]any{"date", 0.05, time.Unix(0, 0)}) })
+	const page = `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>%s</sheetData></worksheet>`
+	for _, rows := range []string{`<row r="1"><c r="A1" t="inlineStr"><is><t>date</t></is></c><c r="B1" s="1"><v>45000.5</v></c></row>`,
+		`<row r="2"><c r="XFD2"><v>1</v></c></row><row r="1"><c><v>0.30000000000000004</v></c></row>`, `<row r="1048576"><c r="A1048576"><v>1</v></c></row>`,
+		`<row r="1"><c r="A1" t="s"><v>99</v></c><c r="A1" t="b"><v>1</v></c><c r="B1" t="str"><f>A1</f><v>x</v></c></row>`} {
+		f.Add(fmt.Appendf(nil, page, rows))
+	}
+	f.Fuzz(func(t *testing.T, page []byte) {
+		data := rezipped(t, book, page)
+		list, err := transfer.ReadTable(data)
+		if err != nil {
+			return
+		}
+		for i, l := range list {
+			assert.True(t, l.N > 0 && (i == 0 || l.N > list[i-1].N))
+		}
+		_, _ = transfer.ReadBook(data)
+		_, _ = transfer.ReadWritten(data)
+	})
 }
 
 func FuzzReadTable(f *testing.F) {
