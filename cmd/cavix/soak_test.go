@@ -390,7 +390,7 @@ func TestSoak(t *testing.T) {
 	assert.NotContains(t, string(said), "DATA RACE")
 	assert.NotContains(t, string(said), "panic")
 	assert.Empty(t, w.unread, "pages are read whatever cannot be written")
-	if long >= time.Minute { // on a machine that does nothing else
+	if long >= time.Minute && !race { // on a machine that does nothing else
 		assert.Less(t, slices.Max(w.reads), time.Second, "the slowest page while nothing could be written")
 	}
 	w.report(took, did, small, looked, len(lost), r)
