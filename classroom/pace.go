@@ -25,7 +25,15 @@ type AttemptOf struct {
 
 // Paces works out how long each attempt at a sheet of an instructor's took.
 func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptOf]Pace, error) {
-	list, err := r.read(ctx).Paces(instructor, assignment)
+	read := r.read(ctx)
+	class, err := read.ClassOf(assignment)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := read.RoleIn(instructor, class); err != nil {
+		return nil, err
+	}
+	list, err := read.Paces(instructor, assignment)
 	out := map[AttemptOf]Pace{}
 	for begin := 0; begin < len(list); {
 		end := begin + 1

@@ -189,6 +189,10 @@ var rights = []struct {
 		_, err := s.Ledger(s.t.Context(), by.ID, s.class, time.Now())
 		return err
 	}},
+	{"Paces", "viewer", func(s *staffed, _ string, by classroom.Hand) error {
+		_, err := s.Paces(s.t.Context(), by.ID, s.assignment)
+		return err
+	}},
 	{"CardOf", "viewer", func(s *staffed, _ string, by classroom.Hand) error {
 		_, err := s.CardOf(s.t.Context(), by.ID, s.assignment, s.pupil, 0, 1)
 		return err
