@@ -336,3 +336,53 @@ func TestTheBin(t *testing.T) {
 	_, _, text = ivo.post("/rack/1/drop", "")
 	holds(t, text, "Not here")
 }
+
+// Wherever an address for others is shown or printed, it is said beside it when they cannot open it.
+func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	const warning = "opens on this computer only"
+	for _, path := range []string{"/classes/1", "/classes/1/people/slips"} {
+		_, _, page := maren.get(path)
+		holds(t, page, warning, path)
+	}
+	_, _, page := maren.post("/keeping/people", "name=Ivy&login=ivy")
+	holdAll(t, page, "With this link Ivy", warning)
+	_, _, page = maren.post("/board/1", "do=join")
+	holds(t, page, warning)
+	r, err := http.NewRequest(http.MethodGet, base+"/classes/1", nil)
+	require.NoError(t, err)
+	for _, c := range maren.Jar.Cookies(r.URL) {
+		r.AddCookie(c)
+	}
+	r.Host = "mill.example"
+	_, _, page = maren.read(maren.Do(r))
+	assert.NotContains(t, page, warning)
+	holds(t, page, "http://mill.example/join?code=MILL47")
+}
+
+// Signing in leads to the page that was asked for, on this site alone; without one to where each begins. Before it, students
+// and instructors are shown a door each.
+func TestSigningInLeadsToThePageThatWasAskedFor(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	_, at, page := newVisitor(t, base).get("/")
+	assert.Equal(t, "/", at)
+	holdAll(t, page, `action="/join"`, `href="/signin"`)
+	for asked, with := range map[string][]string{"/ledger/2?show=times": {"/signin", "name=maren&passphrase=" + demo.Passphrase},
+		"/my/3/1": {"/join", "code=MILL47&name=Wren+A.&do=back&passphrase=" + demo.Passphrase}} {
+		v := newVisitor(t, base)
+		_, at, page := v.get(asked)
+		require.Equal(t, with[0], at)
+		_, _, page = v.post(with[0], with[1]+"x&to="+url.QueryEscape(fields(page).Get("to"))) // a wrong try first
+		r, err := v.sent(with[0], with[1]+"&to="+url.QueryEscape(fields(page).Get("to")))
+		require.NoError(t, err)
+		assert.Equal(t, asked, r.Header.Get("Location"))
+	}
+	for _, bad := range []string{"//elsewhere.example", "https://elsewhere.example/", "/\\elsewhere.example", "javascript:alert(1)", "", "/", strings.Repeat("/a", 900)} {
+		r, err := newVisitor(t, base).sent("/signin", "name=maren&passphrase="+demo.Passphrase+"&to="+url.QueryEscape(bad))
+		require.NoError(t, err)
+		assert.Contains(t, []string{"/desk", strings.Repeat("/a", 500)}, r.Header.Get("Location"), bad)
+	}
+}

@@ -39,6 +39,7 @@ type Config struct {
 	SetupKey string           // must be known to set up the first instructor
 	Demo     []account.SignIn // offered on the sign-in pages of a demo
 	Secure   bool             // the site is served over HTTPS: cookies are marked so
+	Reach    []string         // hosts with ports at which other computers reach it
 	Proxies  []string         // whose word on a client's address is taken, as 10.0.0.0/8; this machine's own always is
 
 	Attendant *ops.Attendant // looks after the file; nil where nobody does
@@ -79,7 +80,7 @@ func New(c Config) (http.Handler, error) {
 	if c.Jobs == nil {
 		c.Jobs = ops.NewJobs(c.Log)
 	}
-	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure, Jobs: c.Jobs},
+	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure, Reach: c.Reach, Jobs: c.Jobs},
 		account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
 		survey.Files)
 	if err != nil {

@@ -115,13 +115,17 @@ func (o serving) run(c *cobra.Command) (err error) {
 	if !has {
 		cfg.SetupKey = rand.Text()
 	}
-	err = serve(ctx, o.addr, cfg, func(at string) {
+	err = serve(ctx, o.addr, cfg, func(listening net.Addr, reach []string) {
+		at := own(listening)
 		if err := o.hold.Say("at http://" + at); err != nil {
 			log.Warn("the lock cannot say where this server is", "err", err)
 		}
 		fmt.Fprintf(c.OutOrStdout(), "Cavix is at http://%s (data: %s)\n", at, o.data)
 		if !has {
 			fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
+		}
+		if !o.secure { // else a proxy lets others in
+			tellReach(c.OutOrStdout(), listening, reach)
 		}
 	})
 	if errors.Is(err, ops.ErrVanished) {
@@ -178,13 +182,14 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
-	err = serve(ctx, addr, cfg, func(at string) {
-		out := c.OutOrStdout()
+	err = serve(ctx, addr, cfg, func(listening net.Addr, reach []string) {
+		at, out := own(listening), c.OutOrStdout()
 		fate := "it is gone"
 		if stays {
 			fate = "it stays in " + file
 		}
 		fmt.Fprintf(out, "The demo is at http://%s; stop it with Ctrl C, and %s.\n", at, fate)
+		tellReach(out, listening, reach)
 		for _, d := range cfg.Demo {
 			as := "at /signin"
 			if d.Code != "" {
@@ -235,17 +240,18 @@ func logger(w io.Writer, verbose bool) *slog.Logger {
 }
 
 // serve answers requests until the program is told to stop; requests under way are finished first.
-func serve(ctx context.Context, addr string, cfg web.Config, announce func(at string)) error {
+func serve(ctx context.Context, addr string, cfg web.Config, announce func(at net.Addr, reach []string)) error {
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	cfg.Room = classroom.New(cfg.Store)
-	h, err := web.New(cfg)
-	if err != nil {
-		return err
-	}
 	l, err := net.Listen("tcp", addr)
 	if err != nil {
 		return err
+	}
+	cfg.Reach = reachable(l.Addr())
+	h, err := web.New(cfg)
+	if err != nil {
+		return errors.Join(err, l.Close())
 	}
 	srv := &http.Server{
 		Handler:           h,
@@ -267,7 +273,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at st
 			failed <- err
 		}
 	}()
-	announce(l.Addr().String())
+	announce(l.Addr(), cfg.Reach)
 	select {
 	case err = <-failed:
 	case <-ctx.Done():

@@ -85,9 +85,9 @@ func address(r *http.Request) string {
 	return "this machine"
 }
 
-// home sends everybody to where they begin.
+// home sends everybody to where they begin, and asks who is not signed in which of the two doors is theirs.
 func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
-	to := "/signin"
+	to := "/setup"
 	switch ui.UserOf(r).Role {
 	case ui.Instructor:
 		to = "/desk"
@@ -98,8 +98,8 @@ func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		if !has {
-			to = "/setup"
+		if has {
+			return d.Render(w, r, http.StatusOK, "home", "Cavix", signView{Demo: d.Demo})
 		}
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
@@ -122,7 +122,19 @@ type personForm struct {
 	Name       string `form:"name"`
 	Passphrase string `form:"passphrase"`
 	Do         string `form:"do"`
+	To         string `form:"to"` // the page that was asked for before signing in; "" for where one begins
 }
+
+// next is the page to go to after signing in: the one that was asked for, or where one begins.
+func (f personForm) next(begins string) string {
+	if to := ui.Local(ui.Clip(f.To, maxTo)); to != "/" {
+		return to
+	}
+	return begins
+}
+
+// maxTo is how many characters the address of a page has at the most that is gone back to.
+const maxTo = 1000
 
 // signView is what the set-up, sign-in and joining pages print.
 type signView struct {

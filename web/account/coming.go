@@ -14,7 +14,7 @@ import (
 )
 
 func (d *Door) signIn(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusOK, "signin", "Sign in", signView{Demo: d.Demo})
+	return d.Render(w, r, http.StatusOK, "signin", "Sign in", signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: d.Demo})
 }
 
 // try is somebody who wants to come in.
@@ -96,11 +96,11 @@ func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
 	if !ok {
 		return d.again(w, r, "signin", "Sign in", f, bad)
 	}
-	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, account, "/desk")
+	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"))
 }
 
 func (d *Door) join(w http.ResponseWriter, r *http.Request) error {
-	f := personForm{Code: cleanCode(r.URL.Query().Get("code"))}
+	f := personForm{Code: cleanCode(r.URL.Query().Get("code")), To: r.URL.Query().Get("to")}
 	return d.Render(w, r, http.StatusOK, "join", "Join a class", signView{personForm: f, Demo: d.Demo})
 }
 
@@ -147,7 +147,7 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return d.again(w, r, "join", "Join a class", f, bad)
 	}
-	return d.enter(w, r, ui.Student, st.ID, st.Entry, account, "/my") // a guest is led on to the question
+	return d.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
 }
 
 // refusedToJoin tells why somebody cannot join, where it is nobody's fault.

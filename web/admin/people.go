@@ -2,7 +2,6 @@ package admin
 
 import (
 	"errors"
-	"fmt"
 	"net/http"
 	"time"
 
@@ -17,6 +16,7 @@ type peopleView struct {
 	Tabs        []tab
 	Instructors []instructorView
 	Note        string
+	OnlyHere    bool
 	Link, For   string // with which somebody chooses a passphrase; it is shown once
 	Until       string
 	Name, Login string // of somebody new, as typed
@@ -69,11 +69,7 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 
 // linked shows the link with which somebody chooses a passphrase, once.
 func (l Lodge) linked(w http.ResponseWriter, r *http.Request, name, key string) error {
-	scheme := "http"
-	if l.Secure {
-		scheme = "https"
-	}
-	return l.showPeople(w, r, peopleView{For: name, Link: fmt.Sprintf("%s://%s/welcome?key=%s", scheme, r.Host, key),
+	return l.showPeople(w, r, peopleView{For: name, Link: l.Address(r, "/welcome?key="+key), OnlyHere: l.OnlyHere(r),
 		Until: time.Now().Add(classroom.LinkGood).Format("2 January")})
 }
 

@@ -49,9 +49,10 @@ type boardView struct {
 	Apart    string        // what another value would tell apart
 	Next     string        // what the next key does
 
-	Joining bool
-	Address string
-	Code    template.HTML // the address as a code to be photographed
+	Joining  bool
+	Address  string
+	OnlyHere bool
+	Code     template.HTML // the address as a code to be photographed
 
 	Typed, Fault string
 	Theme, Other string
@@ -296,7 +297,7 @@ func (v *boardView) equation(b *standing) error {
 
 // join fills in where students join.
 func (v *boardView) join(r *http.Request, site *ui.Site) (err error) {
-	v.Address = site.Address(r, "/join")
+	v.Address, v.OnlyHere = site.Address(r, "/join"), site.OnlyHere(r)
 	if !v.Joining || v.Class.Code == "" {
 		return nil
 	}

@@ -137,11 +137,12 @@ func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 // classView is one class.
 type classView struct {
 	store.Class
-	Address string // where students join
-	Given   []givenView
-	Free    []ui.SheetView // sheets it has not been given
-	People  []store.Student
-	Note    string
+	Address  string // where students join
+	OnlyHere bool
+	Given    []givenView
+	Free     []ui.SheetView // sheets it has not been given
+	People   []store.Student
+	Note     string
 
 	Times timesView
 	Sheet int64   // that was to be given, when it could not be
@@ -230,11 +231,7 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	if v.Times.Zone = v.Clock; v.Times.Errors == nil {
 		v.Times.Errors = map[string]string{}
 	}
-	scheme := "http"
-	if o.Secure {
-		scheme = "https"
-	}
-	v.Address = fmt.Sprintf("%s://%s/join?code=%s", scheme, r.Host, v.Code)
+	v.Address, v.OnlyHere = o.Address(r, "/join?code="+v.Code), o.OnlyHere(r)
 	return o.Render(w, r, ui.Status(v.Errors), "class", v.Name, v)
 }
 

@@ -255,9 +255,10 @@ func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
 // slipsView are joining slips, to be printed and cut apart.
 type slipsView struct {
 	store.Class
-	Address string
-	QR      template.HTML // of the address, with the code
-	People  []store.Student
+	Address  string
+	OnlyHere bool
+	QR       template.HTML // of the address, with the code
+	People   []store.Student
 }
 
 func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
@@ -265,7 +266,7 @@ func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := slipsView{Class: c, Address: o.Address(r, "/join")}
+	v := slipsView{Class: c, Address: o.Address(r, "/join"), OnlyHere: o.OnlyHere(r)}
 	if v.People, err = o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID); err != nil {
 		return err
 	}

@@ -3,20 +3,10 @@ package ui
 import (
 	"fmt"
 	"html/template"
-	"net/http"
 	"strings"
 
 	"github.com/skip2/go-qrcode"
 )
-
-// Address is a path of the site as others can type it.
-func (s *Site) Address(r *http.Request, path string) string {
-	scheme := "http"
-	if s.Secure {
-		scheme = "https"
-	}
-	return fmt.Sprintf("%s://%s%s", scheme, r.Host, path)
-}
 
 // QR draws an address as a QR code, as one path.
 func QR(address string) (template.HTML, error) {

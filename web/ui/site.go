@@ -33,7 +33,8 @@ type Site struct {
 	Room     *classroom.Room
 	Log      *slog.Logger
 	Sessions *scs.SessionManager
-	Secure   bool // the site is served over HTTPS: cookies are marked so
+	Secure   bool     // the site is served over HTTPS: cookies are marked so
+	Reach    []string // hosts with ports at which other computers reach the server; none where they do not, or a proxy stands before it
 	Jobs     *ops.Jobs
 
 	streams *streams

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
@@ -143,7 +144,7 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			switch u := UserOf(r); {
 			case u.Role != role:
-				http.Redirect(w, r, signIn, http.StatusSeeOther)
+				http.Redirect(w, r, comingBack(signIn, r), http.StatusSeeOther)
 				return
 			case u.Guest && !strings.HasPrefix(r.URL.Path, "/round"): // a guest is here for that alone
 				http.Redirect(w, r, "/round", http.StatusSeeOther)
@@ -152,6 +153,15 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 		})
 	}
+}
+
+// comingBack is the page for signing in, which then leads to the page that was asked for.
+func comingBack(signIn string, r *http.Request) string {
+	asked := r.URL.RequestURI()
+	if r.Method != http.MethodGet || Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" { // a script's is no page
+		return signIn
+	}
+	return signIn + "?to=" + url.QueryEscape(asked)
 }
 
 // Enter signs somebody in under a fresh session, which is good as long as their number of entry stays.
