@@ -49,7 +49,7 @@ func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[Att
 // newPace works out one attempt; its cards come as they were first looked at.
 func newPace(cards []store.Pace) Pace {
 	p := Pace{Cards: map[int]time.Duration{}}
-	earning, last := 0, cards[0].Handed
+	seen, earning, last := false, 0, cards[0].Handed
 	for i, c := range cards {
 		if c.Answered.IsZero() {
 			continue
@@ -63,13 +63,15 @@ func newPace(cards []store.Pace) Pace {
 		if c.Seen.IsZero() {
 			continue
 		}
+		seen = true
 		until := c.Answered
 		if i+1 < len(cards) && cards[i+1].Seen.Before(until) {
 			until = cards[i+1].Seen
 		}
 		p.Cards[c.N] = max(0, until.Sub(c.Seen))
 	}
-	if began := cards[0].Began; !last.Before(began) && !began.IsZero() {
+	// What nobody has looked at here was done on paper, and typed in by somebody else.
+	if began := cards[0].Began; seen && !last.Before(began) && !began.IsZero() {
 		p.Took = max(time.Second, last.Sub(began)) // kept to the second
 		p.Hasty = p.Took < time.Duration(earning)*leastOfCard
 	}

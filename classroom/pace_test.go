@@ -26,6 +26,11 @@ func TestPace(t *testing.T) {
 	assert.Equal(t, time.Second, p.Cards[1])
 	assert.False(t, newPace(test(12, false)).Hasty, "handed in empty")
 	assert.False(t, newPace(test(36, true)).Hasty)
+	typed := test(2, true)
+	for i := range typed {
+		typed[i].Seen = time.Time{}
+	}
+	assert.Equal(t, Pace{Cards: map[int]time.Duration{}}, newPace(typed), "what was done on paper took a time that nobody knows")
 	p = newPace([]store.Pace{{N: 4, Answered: at(50), Began: at(0)}, {N: 2, Seen: at(10), Answered: at(40), Began: at(0)}, {N: 1, Seen: at(60), Began: at(0)}})
 	assert.Equal(t, Pace{Took: 50 * time.Second, Cards: map[int]time.Duration{2: 30 * time.Second}}, p, "what was not seen or answered has no time")
 }
