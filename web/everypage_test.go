@@ -18,7 +18,7 @@ import (
 
 // everyPage are all pages of the demo, by who sees them; "" is a stranger.
 var everyPage = map[string][]string{
-	"": {"/signin", "/join", "/handbook", "/nowhere"},
+	"": {"/", "/signin", "/join", "/handbook", "/nowhere"},
 	"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/ledger/2", "/ledger/2/3/1",
 		"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
 		"/slips", "/ledger/2/remark", "/ledger/1/paper", "/ledger/1/paper/type?version=1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
