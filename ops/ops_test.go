@@ -77,6 +77,7 @@ func people(t *testing.T, path string) (n int) {
 
 // A copy that is made while the file is written has everything; a plain copy lacks the log, and the check finds it.
 func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
+	t.Parallel()
 	path, s := school(t)
 	attended(t, path, s)
 	stop, stopped := make(chan struct{}), make(chan struct{})
@@ -137,6 +138,7 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 
 // The check tells of a mark that the core would not give, of what cannot be read, of rows that hang loose and of broken pages.
 func TestTheCheckFindsWhatIsWrong(t *testing.T) {
+	t.Parallel()
 	path, s := school(t)
 	require.NoError(t, s.Close())
 	sound, err := os.ReadFile(path)
