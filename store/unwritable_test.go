@@ -94,6 +94,7 @@ func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
 	}
 	wg.Wait()
 	assert.Positive(t, full)
+	require.ErrorIs(t, pupil(s, ctx, class, strings.Repeat("long ", 5000)), store.ErrFull) // the last of those may have found room
 	assert.ErrorIs(t, s.Writable(ctx), store.ErrFull)
 	people, err := s.Read(ctx).Students(1, class)
 	require.NoError(t, err)

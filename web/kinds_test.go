@@ -295,6 +295,9 @@ func TestEveryPageKnowsWhoLooks(t *testing.T) {
 
 // A test whose sheet asks for pictures sends no line of a figure until its results are told.
 func TestATestOfPictures(t *testing.T) {
+	if testing.Short() {
+		t.Skip("paints large pictures; left out with -short")
+	}
 	t.Parallel()
 	base, s := demoStore(t)
 	set(t, s, "UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.figures', 'pixels'), opens = NULL, closes = NULL WHERE id = 8")

@@ -62,6 +62,9 @@ func (v *visitor) listen(path string) (status int, ended <-chan struct{}) {
 
 // What keeps a page up to date ends when who listens may no longer: signed out, left the class, or with a role taken away.
 func TestStreamsEndWithTheRight(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for seconds to pass; left out with -short")
+	}
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo, wren, tobin := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Tobin F.")

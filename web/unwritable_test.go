@@ -59,6 +59,9 @@ func pagesRead(t *testing.T, wren, maren *visitor, why string) {
 
 // While another program holds the file, and while the disk is full, every page is read as ever, and none waits.
 func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for what is held; left out with -short")
+	}
 	base, s, file := demoFile(t)
 	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
 	other, err := sql.Open("sqlite", file)
