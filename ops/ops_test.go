@@ -138,6 +138,9 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 
 // The check tells of a mark that the core would not give, of what cannot be read, of rows that hang loose and of broken pages.
 func TestTheCheckFindsWhatIsWrong(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks through a school again and again; left out with -short")
+	}
 	t.Parallel()
 	path, s := school(t)
 	require.NoError(t, s.Close())
@@ -199,6 +202,9 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 
 // A copy comes back only where nothing newer is lost unasked, and what stood there is put beside.
 func TestRestoreLosesNothing(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks through a school again and again; left out with -short")
+	}
 	path, s := school(t)
 	first, err := ops.Backup(t.Context(), path, filepath.Join(t.TempDir(), "first.db"))
 	require.NoError(t, err)
