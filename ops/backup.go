@@ -73,7 +73,7 @@ func copied(ctx context.Context, s *store.Store, to string) (c Copy, err error) 
 		return c, err
 	}
 	if c.Latest, err = sound(ctx, part); store.Damaged(err) {
-		return c, errors.New("what was copied is damaged, and so would the copy be; keep the copies that there are, and see what cavix check says")
+		return c, errors.New("the database is damaged, so no copy was made; keep the existing copies, and run cavix check")
 	} else if err != nil {
 		return c, err
 	}

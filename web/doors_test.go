@@ -342,7 +342,7 @@ func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	const warning = "opens on this computer only"
+	const warning = "works only on this computer"
 	for _, path := range []string{"/classes/1", "/classes/1/people/slips"} {
 		_, _, page := maren.get(path)
 		holds(t, page, warning, path)

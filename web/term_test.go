@@ -98,14 +98,14 @@ func TestASheetThatCannotBeRead(t *testing.T) {
 	base, s := demoStore(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	_, _, page := maren.get("/classes/1/ledger")
-	assert.NotContains(t, page, "Not in the totals")
+	assert.NotContains(t, page, "Not included in the totals")
 	holds(t, page, "Weir shims, fine lines")
 	set(t, s, `UPDATE assignments SET definition = '{"format":' WHERE title = 'Weir shims, fine lines'`)
 	_, _, page = maren.get("/classes/1/ledger")
-	holdAll(t, page, "Not in the totals, since the sheet cannot be read", "<b>Weir shims, fine lines</b>")
+	holdAll(t, page, "Not included in the totals, because the sheet cannot be read", "<b>Weir shims, fine lines</b>")
 	table := string(maren.file("/classes/1/ledger/table"))
 	header, _, _ := strings.Cut(table, "\n")
-	assert.Contains(t, header, "\"Weir shims, fine lines (cannot be read, not in the total)\"")
+	assert.Contains(t, header, "\"Weir shims, fine lines (cannot be read, not included in the total)\"")
 	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/wrong": maren, "/classes/1/people/1": maren,
 		"/my": wren, "/practice": wren, "/my/bench": wren} {
 		status, _, _ := v.get(path)

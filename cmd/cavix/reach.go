@@ -54,9 +54,9 @@ func own(listening net.Addr) string {
 // tellReach says at which addresses others reach a server, or how to let them in.
 func tellReach(out io.Writer, listening net.Addr, reach []string) {
 	if len(reach) > 0 {
-		fmt.Fprintf(out, "Other computers and phones open http://%s\n", strings.Join(reach, " or http://"))
+		fmt.Fprintf(out, "Other computers and phones connect to http://%s\n", strings.Join(reach, " or http://"))
 		return
 	}
 	_, port, _ := net.SplitHostPort(listening.String())
-	fmt.Fprintf(out, "Only this computer can open it. To let phones and other computers in: --addr :%s\n", port)
+	fmt.Fprintf(out, "Only this computer can connect. To let phones and other computers connect: --addr :%s\n", port)
 }

@@ -32,5 +32,5 @@ func TestReachable(t *testing.T) {
 	}
 	var said bytes.Buffer
 	tellReach(&said, listening("0.0.0.0:8080"), []string{"10.0.0.5:8080", "[fd00::5]:8080"})
-	assert.Equal(t, "Other computers and phones open http://10.0.0.5:8080 or http://[fd00::5]:8080\n", said.String())
+	assert.Equal(t, "Other computers and phones connect to http://10.0.0.5:8080 or http://[fd00::5]:8080\n", said.String())
 }

@@ -423,7 +423,7 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	}
 	header = append(header, "total")
 	for _, title := range l.Unread {
-		header = append(header, title+" (cannot be read, not in the total)")
+		header = append(header, title+" (cannot be read, not included in the total)")
 	}
 	t, err := transfer.NewTable(f, w, c.Name, header...)
 	if err != nil {
