@@ -9,22 +9,22 @@ import (
 
 // Pace is how long an attempt at a sheet took.
 type Pace struct {
-	Took  time.Duration         // from its beginning to its end, as far as it has one; 0 where that is not known
-	Cards map[int]time.Duration // by number: until it was answered, or the next one was first looked at
-	Hasty bool                  // nobody reads so fast
+	Took    time.Duration         // from its beginning to its end, as far as it has one; 0 where that is not known
+	Cards   map[int]time.Duration // by number: until it was answered, or the next one was first looked at
+	TooFast bool                  // nobody reads so fast
 }
 
-// leastOfCard is the least that a card takes which earns marks: who is quicker over a whole attempt has not read it.
-const leastOfCard = 3 * time.Second
+// minPerCard is the least that a card takes which earns marks: who is quicker over a whole attempt has not read it.
+const minPerCard = 3 * time.Second
 
-// AttemptOf names an attempt of a student's at some sheet.
-type AttemptOf struct {
+// AttemptKey names an attempt of a student's at some sheet.
+type AttemptKey struct {
 	Student int64
 	Attempt int
 }
 
 // Paces works out how long each attempt at a sheet of an instructor's took.
-func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptOf]Pace, error) {
+func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptKey]Pace, error) {
 	read := r.read(ctx)
 	class, err := read.ClassOf(assignment)
 	if err != nil {
@@ -34,13 +34,13 @@ func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[Att
 		return nil, err
 	}
 	list, err := read.Paces(instructor, assignment)
-	out := map[AttemptOf]Pace{}
+	out := map[AttemptKey]Pace{}
 	for begin := 0; begin < len(list); {
 		end := begin + 1
 		for end < len(list) && list[end].Student == list[begin].Student && list[end].Attempt == list[begin].Attempt {
 			end++
 		}
-		out[AttemptOf{list[begin].Student, list[begin].Attempt}] = newPace(list[begin:end])
+		out[AttemptKey{list[begin].Student, list[begin].Attempt}] = newPace(list[begin:end])
 		begin = end
 	}
 	return out, err
@@ -49,13 +49,13 @@ func (r *Room) Paces(ctx context.Context, instructor, assignment int64) (map[Att
 // newPace works out one attempt; its cards come as they were first looked at.
 func newPace(cards []store.Pace) Pace {
 	p := Pace{Cards: map[int]time.Duration{}}
-	seen, earning, last := false, 0, cards[0].Handed
+	seen, cardsWithMarks, last := false, 0, cards[0].Handed
 	for i, c := range cards {
 		if c.Answered.IsZero() {
 			continue
 		}
 		if c.Earns {
-			earning++
+			cardsWithMarks++
 		}
 		if c.Handed.IsZero() && c.Answered.After(last) {
 			last = c.Answered
@@ -73,7 +73,7 @@ func newPace(cards []store.Pace) Pace {
 	// What nobody has looked at here was done on paper, and typed in by somebody else.
 	if began := cards[0].Began; seen && !last.Before(began) && !began.IsZero() {
 		p.Took = max(time.Second, last.Sub(began)) // kept to the second
-		p.Hasty = p.Took < time.Duration(earning)*leastOfCard
+		p.TooFast = p.Took < time.Duration(cardsWithMarks)*minPerCard
 	}
 	return p
 }

@@ -21,11 +21,11 @@ func TestPace(t *testing.T) {
 		return cards
 	}
 	p := newPace(test(12, true))
-	assert.True(t, p.Hasty)
+	assert.True(t, p.TooFast)
 	assert.Equal(t, 12*time.Second, p.Took)
 	assert.Equal(t, time.Second, p.Cards[1])
-	assert.False(t, newPace(test(12, false)).Hasty, "handed in empty")
-	assert.False(t, newPace(test(36, true)).Hasty)
+	assert.False(t, newPace(test(12, false)).TooFast, "handed in empty")
+	assert.False(t, newPace(test(36, true)).TooFast)
 	typed := test(2, true)
 	for i := range typed {
 		typed[i].Seen = time.Time{}

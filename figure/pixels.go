@@ -8,21 +8,21 @@ import (
 	"math"
 )
 
-// near is how closely the place is told where a lens begins to look, in px.
-const near = 40
+// snapGrid is how closely the place is told where a lens begins to look, in px.
+const snapGrid = 40
 
-func nearly(x float64) float64 { return math.Round(x/near) * near }
+func snap(x float64) float64 { return math.Round(x/snapGrid) * snapGrid }
 
-// Near is the lens about where it was, so that it does not tell the reading.
-func (z Lens) Near() Lens {
-	z.X, z.Y = nearly(z.X), nearly(z.Y)
+// Snapped is the lens about where it was, so that it does not tell the reading.
+func (z Lens) Snapped() Lens {
+	z.X, z.Y = snap(z.X), snap(z.Y)
 	return z
 }
 
-// Near is the track about where it was: that beside a drum's edge would tell the main scale.
-func (t Track) Near() Track {
+// Snapped is the track about where it was: that beside a drum's edge would tell the main scale.
+func (t Track) Snapped() Track {
 	if t.Kind == "y" {
-		t.X = nearly(t.X)
+		t.X = snap(t.X)
 	}
 	return t
 }

@@ -42,8 +42,8 @@ func reachable(listening net.Addr) []string {
 	return hosts
 }
 
-// own is where this machine opens a server that listens at an address.
-func own(listening net.Addr) string {
+// localAddr is where this machine opens a server that listens at an address.
+func localAddr(listening net.Addr) string {
 	at, err := netip.ParseAddrPort(listening.String())
 	if err != nil || !at.Addr().IsUnspecified() {
 		return listening.String()
@@ -51,8 +51,8 @@ func own(listening net.Addr) string {
 	return net.JoinHostPort("127.0.0.1", strconv.Itoa(int(at.Port())))
 }
 
-// tellReach says at which addresses others reach a server, or how to let them in.
-func tellReach(out io.Writer, listening net.Addr, reach []string) {
+// printReachable says at which addresses others reach a server, or how to let them in.
+func printReachable(out io.Writer, listening net.Addr, reach []string) {
 	if len(reach) > 0 {
 		fmt.Fprintf(out, "Other computers and phones connect to http://%s\n", strings.Join(reach, " or http://"))
 		return

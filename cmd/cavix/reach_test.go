@@ -16,12 +16,12 @@ func TestReachable(t *testing.T) {
 	for _, at := range []string{"127.0.0.1:8080", "127.8.0.1:8080", "[::1]:8080", "[::ffff:127.0.0.1]:8080"} {
 		assert.Empty(t, reachable(listening(at)), at)
 		var said bytes.Buffer
-		tellReach(&said, listening(at), nil)
+		printReachable(&said, listening(at), nil)
 		assert.Contains(t, said.String(), "--addr :8080", at)
 	}
 	assert.Equal(t, []string{"10.0.0.5:8080"}, reachable(listening("10.0.0.5:8080")))
-	assert.Equal(t, "127.0.0.1:8080", own(listening("0.0.0.0:8080")))
-	assert.Equal(t, "10.0.0.5:8080", own(listening("10.0.0.5:8080")))
+	assert.Equal(t, "127.0.0.1:8080", localAddr(listening("0.0.0.0:8080")))
+	assert.Equal(t, "10.0.0.5:8080", localAddr(listening("10.0.0.5:8080")))
 	for _, at := range []string{"0.0.0.0:8080", "[::]:8080"} {
 		for _, host := range reachable(listening(at)) {
 			one, err := netip.ParseAddrPort(host)
@@ -31,6 +31,6 @@ func TestReachable(t *testing.T) {
 		}
 	}
 	var said bytes.Buffer
-	tellReach(&said, listening("0.0.0.0:8080"), []string{"10.0.0.5:8080", "[fd00::5]:8080"})
+	printReachable(&said, listening("0.0.0.0:8080"), []string{"10.0.0.5:8080", "[fd00::5]:8080"})
 	assert.Equal(t, "Other computers and phones connect to http://10.0.0.5:8080 or http://[fd00::5]:8080\n", said.String())
 }

@@ -116,7 +116,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 		cfg.SetupKey = rand.Text()
 	}
 	err = serve(ctx, o.addr, cfg, func(listening net.Addr, reach []string) {
-		at := own(listening)
+		at := localAddr(listening)
 		if err := o.hold.Say("at http://" + at); err != nil {
 			log.Warn("the lock cannot say where this server is", "err", err)
 		}
@@ -125,7 +125,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 			fmt.Fprintf(c.OutOrStdout(), "Set up the first instructor at http://%s/setup?key=%s\n", at, cfg.SetupKey)
 		}
 		if !o.secure { // else a proxy lets others in
-			tellReach(c.OutOrStdout(), listening, reach)
+			printReachable(c.OutOrStdout(), listening, reach)
 		}
 	})
 	if errors.Is(err, ops.ErrVanished) {
@@ -183,13 +183,13 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
 	err = serve(ctx, addr, cfg, func(listening net.Addr, reach []string) {
-		at, out := own(listening), c.OutOrStdout()
+		at, out := localAddr(listening), c.OutOrStdout()
 		fate := "it is gone"
 		if stays {
 			fate = "it stays in " + file
 		}
 		fmt.Fprintf(out, "The demo is at http://%s; stop it with Ctrl C, and %s.\n", at, fate)
-		tellReach(out, listening, reach)
+		printReachable(out, listening, reach)
 		for _, d := range cfg.Demo {
 			as := "at /signin"
 			if d.Code != "" {

@@ -127,14 +127,14 @@ type personForm struct {
 
 // next is the page to go to after signing in: the one that was asked for, or where one begins.
 func (f personForm) next(begins string) string {
-	if to := ui.Local(ui.Clip(f.To, maxTo)); to != "/" {
+	if to := ui.Local(ui.Clip(f.To, maxReturnURL)); to != "/" {
 		return to
 	}
 	return begins
 }
 
-// maxTo is how many characters the address of a page has at the most that is gone back to.
-const maxTo = 1000
+// maxReturnURL is how many characters the address of a page has at the most that is gone back to.
+const maxReturnURL = 1000
 
 // signView is what the set-up, sign-in and joining pages print.
 type signView struct {

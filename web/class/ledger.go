@@ -51,7 +51,7 @@ type ledgerRow struct {
 	ID        int64  // of the student
 	Excused   string // why
 	Took      string // how long the attempt took
-	Hasty     bool   // nobody reads so fast
+	TooFast   bool   // nobody reads so fast
 }
 
 // counting returns the attempt that stands for all, and what they came to by the sheet's rule.
@@ -189,8 +189,8 @@ func whenTaken(a classroom.Given) string {
 	return at(a.Opens) + " to " + at(a.Closes)
 }
 
-// lasted writes how long something took; "" where that is not known.
-func lasted(d time.Duration) string {
+// durationText writes how long something took; "" where that is not known.
+func durationText(d time.Duration) string {
 	switch {
 	case d == 0:
 		return ""
@@ -206,7 +206,7 @@ func lasted(d time.Duration) string {
 
 // newLedger lays out the marks of a class.
 func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark,
-	paces map[classroom.AttemptOf]classroom.Pace,
+	paces map[classroom.AttemptKey]classroom.Pace,
 ) ledgerView {
 	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
@@ -237,8 +237,8 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 		counts, earned := counting(a.Sheet.Conduct, attempts[st.ID])
 		var pace classroom.Pace
 		if len(counts) > 0 {
-			pace = paces[classroom.AttemptOf{Student: st.ID, Attempt: counts[0].Attempt}]
-			row.Took, row.Hasty = lasted(pace.Took), pace.Hasty
+			pace = paces[classroom.AttemptKey{Student: st.ID, Attempt: counts[0].Attempt}]
+			row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
 		}
 		var of int64
 		for _, m := range counts {
@@ -252,7 +252,7 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
 				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
 			if d, known := pace.Cards[m.N]; known {
-				row.Cells[m.N-1].Took = lasted(max(d, time.Second))
+				row.Cells[m.N-1].Took = durationText(max(d, time.Second))
 			}
 		}
 		row.Attempts = len(attempts[st.ID])

@@ -15,17 +15,17 @@ func (s *Site) Address(r *http.Request, path string) string {
 	if s.Secure {
 		scheme = "https"
 	}
-	if ofThisComputer(host) && len(s.Reach) > 0 {
+	if isLoopback(host) && len(s.Reach) > 0 {
 		host = s.Reach[0]
 	}
 	return fmt.Sprintf("%s://%s%s", scheme, host, path)
 }
 
 // OnlyHere reports whether Address opens on this computer only, which has to be said beside it.
-func (s *Site) OnlyHere(r *http.Request) bool { return ofThisComputer(r.Host) && len(s.Reach) == 0 }
+func (s *Site) OnlyHere(r *http.Request) bool { return isLoopback(r.Host) && len(s.Reach) == 0 }
 
-// ofThisComputer reports whether a host, with or without a port, is a loopback address or a name of one.
-func ofThisComputer(host string) bool {
+// isLoopback reports whether a host, with or without a port, is a loopback address or a name of one.
+func isLoopback(host string) bool {
 	name, _, err := net.SplitHostPort(host)
 	if err != nil {
 		name = host

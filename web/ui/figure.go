@@ -76,7 +76,7 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	}
 	lensOn := func(zoom int) figure.Lens {
 		if l.Pixels {
-			return d.LensOn(zoom, -1).Near()
+			return d.LensOn(zoom, -1).Snapped()
 		}
 		return d.LensOn(zoom, l.Line)
 	}
@@ -95,8 +95,8 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 		}
 	}
 	if l.Pixels {
-		v.Track = v.Track.Near()
-		if err := painted(&sc, &whole, strips, v); err != nil {
+		v.Track = v.Track.Snapped()
+		if err := rasterize(&sc, &whole, strips, v); err != nil {
 			return v, err
 		}
 	}
@@ -119,8 +119,8 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	return v, nil
 }
 
-// painted makes pictures of a figure, of the whole instrument and of what its lens shows.
-func painted(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) error {
+// rasterize makes pictures of a figure, of the whole instrument and of what its lens shows.
+func rasterize(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) error {
 	var err error
 	if *sc, err = (*sc).Pixels(2, 0, 0); err != nil {
 		return err

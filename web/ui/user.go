@@ -144,7 +144,7 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			switch u := UserOf(r); {
 			case u.Role != role:
-				http.Redirect(w, r, comingBack(signIn, r), http.StatusSeeOther)
+				http.Redirect(w, r, signInURL(signIn, r), http.StatusSeeOther)
 				return
 			case u.Guest && !strings.HasPrefix(r.URL.Path, "/round"): // a guest is here for that alone
 				http.Redirect(w, r, "/round", http.StatusSeeOther)
@@ -155,8 +155,8 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 	}
 }
 
-// comingBack is the page for signing in, which then leads to the page that was asked for.
-func comingBack(signIn string, r *http.Request) string {
+// signInURL is the page for signing in, which then leads to the page that was asked for.
+func signInURL(signIn string, r *http.Request) string {
 	asked := r.URL.RequestURI()
 	if r.Method != http.MethodGet || Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" { // a script's is no page
 		return signIn
