@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/slips"
@@ -38,7 +39,7 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	assert.Equal(t, slips.MainNextMark, p.Memory.Weakest(1)[0].Slip)
 	assert.Zero(t, p.Cards, "nothing is practised yet")
 
-	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, "Anna", time.Now()))
+	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
 	p, err = s.Practice(ctx, s.pupil)
 	require.NoError(t, err)
 	assert.True(t, p.Past[0].Right, "by the new marks")
@@ -96,10 +97,9 @@ func TestWordsOfAClass(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
 	set := words.Set{Base: words.Laboratory, Own: map[words.Term]string{"drum": "barrel"}}
-	require.ErrorIs(t, s.SetWords(ctx, s.otto, s.class, set), store.ErrNotFound)
-	require.ErrorContains(t, s.SetWords(ctx, s.anna, s.class, words.Set{Base: "kitchen"}), "base")
-	require.NoError(t, s.SetWords(ctx, s.anna, s.class, set))
-	require.ErrorIs(t, s.SetPracticeSeen(ctx, s.otto, s.class, store.SeesSum), store.ErrNotFound)
+	with := func(set words.Set) func(*classroom.Settings) { return func(c *classroom.Settings) { c.Words = set } }
+	require.ErrorContains(t, s.settle(with(words.Set{Base: "kitchen"})), "base")
+	require.NoError(t, s.settle(with(set)))
 	who, err := s.Store().Read(ctx).Student(s.pupil)
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"base": "laboratory", "own": {"drum": "barrel"}}`, who.Words)

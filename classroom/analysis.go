@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"context"
+	"time"
 
 	"cavix/core/analysis"
 	"cavix/core/exercise"
@@ -54,9 +55,17 @@ func (r *Room) WhatWentWrong(ctx context.Context, instructor, assignment int64) 
 	if err != nil {
 		return a, err
 	}
-	list := outcomes(a.Given.Sheet.Conduct, marks)
+	people, err := a.name(read, instructor)
+	if err != nil {
+		return a, err
+	}
+	cells, err := r.SheetCells(ctx, instructor, a.Given, people, time.Now())
+	if err != nil {
+		return a, err
+	}
+	list := outcomes(marks, cells)
 	a.Cards, a.Slips = analysis.Cards(list), analysis.Slips(list)
-	if err := a.name(read, instructor); err != nil {
+	if err := a.show(read, instructor); err != nil {
 		return a, err
 	}
 	astray, err := read.Astray(instructor, assignment)
@@ -77,19 +86,26 @@ func (r *Room) WhatWentWrong(ctx context.Context, instructor, assignment int64) 
 	return a, nil
 }
 
-func (a *Analysis) name(read *store.Reader, instructor int64) error {
+// name notes what the students are called who are, or were, in the class, and returns them.
+func (a *Analysis) name(read *store.Reader, instructor int64) ([]store.Student, error) {
 	here, err := read.Everybody(instructor, a.Given.Class)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	came, err := read.Came(instructor, a.Given.Class)
 	if err != nil {
-		return err
+		return nil, err
 	}
+	people := append(here, came...)
 	a.Names = map[int64]string{}
-	for _, s := range append(here, came...) {
+	for _, s := range people {
 		a.Names[s.ID] = s.Name
 	}
+	return people, nil
+}
+
+// show notes a card for each number of the sheet.
+func (a *Analysis) show(read *store.Reader, instructor int64) error {
 	cards, err := read.CardNames(instructor, a.Given.ID)
 	if err != nil {
 		return err
@@ -101,41 +117,13 @@ func (a *Analysis) name(read *store.Reader, instructor int64) error {
 	return nil
 }
 
-// outcomes are what the cards came to, of each student's attempt that counts.
-func outcomes(c exercise.Conduct, marks []store.Mark) (out []analysis.Outcome) {
-	for begin := 0; begin < len(marks); { // those of one student stand together
-		end := begin + 1
-		for end < len(marks) && marks[end].Student == marks[begin].Student {
-			end++
+// outcomes are what the answered cards came to, of each student's attempt that counts.
+func outcomes(marks []store.Mark, cells map[int64]LedgerCell) (out []analysis.Outcome) {
+	for _, m := range marks {
+		if m.Done && m.Attempt == cells[m.Student].Attempt {
+			out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: halves(m.Half), Of: halves(m.Of),
+				Slip: exercise.Code(m.Slip)})
 		}
-		for _, m := range Counting(c, marks[begin:end]) {
-			if m.Done {
-				out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: halves(m.Half), Of: halves(m.Of),
-					Slip: exercise.Code(m.Slip)})
-			}
-		}
-		begin = end
 	}
 	return out
-}
-
-// Counting are those of a student's marks on a sheet, by attempt, that count by the sheet's rule.
-func Counting(c exercise.Conduct, marks []store.Mark) []store.Mark {
-	var attempts [][]store.Mark
-	for _, m := range marks {
-		for len(attempts) < m.Attempt {
-			attempts = append(attempts, nil)
-		}
-		attempts[m.Attempt-1] = append(attempts[m.Attempt-1], m)
-	}
-	sums := make([]length.Number, len(attempts))
-	for i, one := range attempts {
-		for _, m := range one {
-			sums[i] = sums[i].Add(halves(m.Half))
-		}
-	}
-	if _, at := c.Counting(sums); at >= 0 {
-		return attempts[at]
-	}
-	return nil
 }

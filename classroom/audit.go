@@ -265,7 +265,7 @@ func audited(k store.Card, sheet exercise.Sheet, entries []store.Entry) (*earlie
 	if err != nil {
 		return nil, "its answer cannot be marked: " + err.Error()
 	}
-	m, err := marked(result, sheet, c.Item, k.Hints, nil)
+	m, err := marked(result, sheet, c.Item, k, nil)
 	if err != nil {
 		return nil, err.Error()
 	}
@@ -273,7 +273,7 @@ func audited(k store.Card, sheet exercise.Sheet, entries []store.Entry) (*earlie
 		return nil, ""
 	}
 	if rule := earlierRuleOf(entries, m.Entries); rule != nil {
-		half, err := earned(entries, sheet, c.Item, k.Hints)
+		half, err := earned(entries, sheet, c.Item, k)
 		if err != nil {
 			return nil, err.Error()
 		}
@@ -290,12 +290,12 @@ func sameMarks(a, b store.Entry) bool {
 }
 
 // earned is twice what fields as they stand come to on a card, less what help cost.
-func earned(entries []store.Entry, sheet exercise.Sheet, it exercise.Item, hints int) (int64, error) {
+func earned(entries []store.Entry, sheet exercise.Sheet, it exercise.Item, k store.Card) (int64, error) {
 	result, err := resultOf(entries)
 	if err != nil {
 		return 0, err
 	}
-	m, err := marked(result, sheet, it, hints, nil)
+	m, err := marked(result, sheet, it, k, nil)
 	return m.Half, err
 }
 

@@ -217,6 +217,33 @@ func (r *Room) Submit(
 	return counted, err
 }
 
+// CanUndo reports whether the student of a card may undo its check, on a sheet as it stands with them.
+func (c *Card) CanUndo(s State) bool {
+	return s.Sheet.Undo && !s.Test() && s.Working() && c.Done() && !c.Undone && c.Own == nil
+}
+
+// UndoCheck takes the check of a student's card back, where its sheet allows it and only once: the entries stand in the boxes again.
+// It returns ErrOver where that may not be, or not any more.
+func (r *Room) UndoCheck(ctx context.Context, student int64, c Card, s State) error {
+	if !c.CanUndo(s) {
+		return ErrOver
+	}
+	err := r.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(tx, student, c, s.At); err != nil {
+			return err
+		}
+		undone, err := tx.UndoCheck(student, c.ID)
+		if err == nil && !undone {
+			err = ErrOver
+		}
+		return err
+	})
+	if err == nil {
+		r.Hub.Tell(Topic{s.Class, SheetNews})
+	}
+	return err
+}
+
 // weigh says what a card came to, less what help cost, without the slips that are switched off.
 func weigh(
 	rd *store.Reader,
@@ -229,26 +256,29 @@ func weigh(
 	if err != nil {
 		return store.Marked{}, err
 	}
-	return marked(result, sheet, it, c.Hints, words)
+	return marked(result, sheet, it, c, words)
 }
 
-// marked is a result as the store keeps it.
+// marked is a result as the store keeps it, less what help cost, and half of that where a check was undone.
 func marked(
 	r exercise.Result,
 	sheet exercise.Sheet,
 	it exercise.Item,
-	hints int,
+	c store.Card,
 	words exercise.Wordings,
 ) (m store.Marked, err error) {
 	marks := r.Marks
-	if hints > 0 {
+	if c.Hints > 0 {
 		ladder, err := it.Hints()
 		if err != nil {
 			return m, err
 		}
-		marks = sheet.Earned(marks, ladder[:min(hints, len(ladder))])
+		marks = sheet.Earned(marks, ladder[:min(c.Hints, len(ladder))])
 	}
 	m.Half, m.Of = twice(marks), twice(r.Of)
+	if c.Undone {
+		m.Half /= 2
+	}
 	if named := words.Named(r.Slips); len(named) > 0 {
 		m.Slip = string(named[0])
 	}

@@ -194,7 +194,6 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	notFound(err)
 	notFound(s.ClearPassphrase(ctx, classroom.Hand{ID: s.otto}, s.class, s.pupil))
 	notFound(s.ClearPassphrase(ctx, classroom.Hand{ID: s.otto}, s.other, s.pupil))
-	notFound(s.SetSchool(ctx, s.otto, s.class, exercise.Method{}))
 	rack, err := s.Rack(ctx, s.anna)
 	require.NoError(t, err)
 	_, err = s.Racked(ctx, s.otto, rack[0].ID)
@@ -212,7 +211,7 @@ func TestEverybodySeesOnlyWhatIsTheirs(t *testing.T) {
 	notFound(err)
 	_, err = s.Give(ctx, s.anna, s.class, sheets[0].ID, 1, time.Now())
 	assert.ErrorIs(t, err, store.ErrTaken, "given already")
-	_, err = s.Remark(ctx, s.otto, s.assignment, exercise.Method{})
+	_, err = s.Remark(ctx, s.otto, s.assignment, exercise.Method{}, false)
 	notFound(err)
 	half := int64(1)
 	notFound(s.SetOwnMark(ctx, s.otto, k.Card, &half, "no", "Otto", time.Now()))
@@ -299,7 +298,7 @@ func TestMarkingAnewAndBack(t *testing.T) {
 		s.submit(c, s.careless(c))
 	}
 	assert.Equal(t, "3", s.total())
-	list, err := s.Remark(ctx, s.anna, s.assignment, lenient)
+	list, err := s.Remark(ctx, s.anna, s.assignment, lenient, false)
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	assert.Equal(t, "1.5 → 2", list[0].Before.String()+" → "+list[0].After.String())
@@ -307,7 +306,7 @@ func TestMarkingAnewAndBack(t *testing.T) {
 	assert.ErrorIs(t, s.UndoRemark(ctx, s.anna, s.assignment, "Anna", time.Now()), store.ErrNotFound,
 		"nothing to take back")
 
-	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, lenient, "Anna", time.Now()))
+	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, lenient, false, "Anna", time.Now()))
 	assert.Equal(t, "4", s.total())
 	school := func(n int) string { return s.card(s.pupil, n).Item.(*kinds.Reading).Method.Decimals }
 	assert.Equal(t, "lenient", school(1))
@@ -343,13 +342,13 @@ func TestASubmissionDuringARemarking(t *testing.T) {
 	for n := 1; n <= 4; n++ { // the card as a page had it, before; the answer comes after
 		c := s.card(s.pupil, n)
 		method := []exercise.Method{lenient, {}}[n%2]
-		require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, method, "Anna", time.Now()))
+		require.NoError(t, s.ApplyRemark(ctx, s.anna, s.assignment, method, false, "Anna", time.Now()))
 		s.submit(c, s.careless(c))
 		assert.Equal(t, []string{"2", "1.5"}[n%2], s.card(s.pupil, n).Marks.String())
 	}
 	done := make(chan error)
 	c := s.card(s.rival, 1)
-	go func() { done <- s.ApplyRemark(ctx, s.anna, s.assignment, lenient, "Anna", time.Now()) }()
+	go func() { done <- s.ApplyRemark(ctx, s.anna, s.assignment, lenient, false, "Anna", time.Now()) }()
 	s.submit(c, s.careless(c))
 	require.NoError(t, <-done)
 	assert.Equal(t, "2", s.card(s.rival, 1).Marks.String(), "whichever was first")
@@ -392,7 +391,7 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, v.Wordings, "another instructor's students read the handbook's")
 
-	require.NoError(t, s.SetSchool(ctx, s.anna, s.class, exercise.Method{ZeroTerm: "correction"}))
+	require.NoError(t, s.settle(func(c *classroom.Settings) { c.Convention = exercise.Method{ZeroTerm: "correction"} }))
 	sheets, err := s.Sheets(ctx, s.anna)
 	require.NoError(t, err)
 	sh := sheets[0]

@@ -387,10 +387,8 @@ func (b *bringing) class(read *store.Reader) error {
 		}
 	}
 	if d != Same {
-		if err := b.tx.SetMethod(b.by.ID, class.ID, method); err != nil {
-			return err
-		}
-		if err := b.tx.SetWords(b.by.ID, class.ID, set); err != nil {
+		class.Name, class.Method, class.Words = c.Name, method, set
+		if err := b.tx.SetClass(b.by.ID, class.ID, class.ClassSettings); err != nil {
 			return err
 		}
 	}

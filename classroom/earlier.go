@@ -182,6 +182,6 @@ func (r *Room) RemarkEarlier(ctx context.Context, by Hand, assignment int64) err
 			return err
 		}
 		log := store.Change{Who: by.Name, What: "marked the sheet anew by today's rules", At: by.At}
-		return applyRemark(tx, leader.ID, assignment, g.Sheet.Method, log)
+		return applyRemark(tx, leader.ID, assignment, g.Sheet.Method, true, log)
 	})
 }

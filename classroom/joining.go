@@ -87,24 +87,6 @@ func mayJoin(tx *store.Tx, class int64, guest bool, at time.Time) (store.Joining
 	return how, err
 }
 
-// SetJoining settles how somebody who is on no list joins a class.
-func (r *Room) SetJoining(ctx context.Context, by Hand, class int64, how store.Joining) error {
-	said, known := map[store.Joining]string{
-		store.JoinOpen:  "whoever has the code joins the class",
-		store.JoinAsked: "whoever joins the class waits to be let in",
-		store.JoinShut:  "nobody new joins the class",
-	}[how]
-	if !known {
-		return store.ErrNotFound
-	}
-	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
-		if err := tx.SetJoining(class, how); err != nil {
-			return err
-		}
-		return by.log(tx, class, said)
-	})
-}
-
 // RenewCode gives a class another joining code; the old one is good no longer. Who is in the class stays there.
 func (r *Room) RenewCode(ctx context.Context, by Hand, class int64) error {
 	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) (err error) {

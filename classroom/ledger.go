@@ -27,22 +27,20 @@ type LedgerRow struct {
 	Student store.Student
 	Moved   bool         // is in another class by now
 	Cells   []LedgerCell // one a sheet
-	Total   length.Number
-	Has     bool          // a total
+	Total   ledger.Sum
 	Next    exercise.Code // what the student should practise next: the slip made most of late
 	InClass store.Score   // what was answered to questions on the Board
 }
 
-// LedgerCell is what a student came to on a sheet, by the sheet's own rule for attempts.
+// LedgerCell is what a student earned on a sheet, by the sheet's own rule for attempts.
 type LedgerCell struct {
-	Earned, Of length.Number
-	Done       int // cards answered, of the attempt that stands for all
-	Attempts   int
-	Attempt    int // that stands for all
-	Late       bool
-	Hidden     bool // not told to the student yet
-	Excused    string
-	Missing    bool // the sheet has closed, and was not begun
+	ledger.Mark
+	Attempts int
+	Attempt  int // that counts
+	Late     bool
+	Hidden   bool   // not told to the student yet
+	Reason   string // why the student is excused
+	Missing  bool   // the sheet has closed, and was not begun
 }
 
 // advisedFor is how far back it is looked for what to practise next.
@@ -62,7 +60,9 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 	var scores, inClass []store.Score
 	var excuses []store.Excuse
 	var slips []store.StudentSlip
+	var dates []store.SheetDates
 	var g errgroup.Group
+	g.Go(safely(func() (err error) { dates, err = read.ClassDates(instructor, class); return err }))
 	g.Go(safely(func() (err error) { scores, err = read.Scores(instructor, class); return err }))
 	g.Go(safely(func() (err error) { slips, err = read.Lately(class, at.Add(-advisedFor)); return err }))
 	g.Go(safely(func() (err error) { here, err = read.Everybody(instructor, class); return err }))
@@ -73,9 +73,19 @@ func (r *Room) Ledger(ctx context.Context, instructor, class int64, at time.Time
 		return l, err
 	}
 	l.rows(here, came)
-	l.fill(scores, excuses, at)
+	l.fill(scores, excuses, datesOf(dates), at)
 	l.advise(slips, inClass)
 	return l, nil
+}
+
+// FullMarks returns the most full marks that any student's cards of a column have; 0 while nobody has begun the sheet.
+func (l *Ledger) FullMarks(column int) (full length.Number) {
+	for _, r := range l.Rows {
+		if c := r.Cells[column]; full.Less(c.Full) {
+			full = c.Full
+		}
+	}
+	return full
 }
 
 // safely makes an error of a panic in work that runs beside others.
@@ -110,15 +120,20 @@ func (l *Ledger) rows(here, came []store.Student) {
 }
 
 // fill puts what attempts came to in its place, and adds up.
-func (l *Ledger) fill(scores []store.Score, excuses []store.Excuse, at time.Time) {
+func (l *Ledger) fill(scores []store.Score, excuses []store.Excuse, dates ownDates, at time.Time) {
 	row, column := map[int64]int{}, map[int64]int{}
 	for i, r := range l.Rows {
 		row[r.Student.ID] = i
 	}
-	sheets := make([]ledger.Sheet, len(l.Sheets))
+	weights := make([]int, len(l.Sheets))
 	for i, g := range l.Sheets {
 		column[g.ID] = i
-		sheets[i] = ledger.Sheet{Weight: g.Weight, Closed: !g.Closes.IsZero() && g.Closes.Before(at)}
+		weights[i] = g.Weight
+	}
+	for i := range l.Rows {
+		for j, g := range l.Sheets {
+			l.Rows[i].Cells[j].Mark = ledger.Mark{Cards: g.Sheet.Cards(), Ended: dates.closed(g, l.Rows[i].Student, at)}
+		}
 	}
 	for begin := 0; begin < len(scores); { // those of one student and sheet stand together
 		end := begin + 1
@@ -130,38 +145,100 @@ func (l *Ledger) fill(scores []store.Score, excuses []store.Excuse, at time.Time
 		i, known := row[attempts[0].Student]
 		j, given := column[attempts[0].Assignment]
 		if known && given {
-			l.Rows[i].Cells[j] = newLedgerCell(l.Sheets[j].Sheet.Conduct, attempts)
+			l.Rows[i].Cells[j] = newLedgerCell(l.Sheets[j], attempts, dates.closed(l.Sheets[j], l.Rows[i].Student, at))
 		}
 	}
 	for _, x := range excuses {
 		if i, known := row[x.Student]; known {
 			if j, given := column[x.Assignment]; given {
-				l.Rows[i].Cells[j].Excused = x.Reason
+				c := &l.Rows[i].Cells[j]
+				c.Reason, c.Excused = x.Reason, true
 			}
 		}
 	}
-	marks := make([]ledger.Mark, len(sheets))
+	marks := make([]ledger.Mark, len(l.Sheets))
 	for i := range l.Rows {
 		r := &l.Rows[i]
 		for j := range r.Cells {
 			c := &r.Cells[j]
-			c.Missing = sheets[j].Closed && c.Attempts == 0 && c.Excused == "" && !r.Moved
-			marks[j] = ledger.Mark{Earned: c.Earned, Of: c.Of, Excused: c.Excused != "" || r.Moved && c.Attempts == 0}
+			c.Moved = r.Moved
+			c.Missing = c.Ended && c.Attempts == 0 && !c.Excused && !c.Moved
+			marks[j] = c.Mark
 		}
-		r.Total, r.Has = ledger.Total(sheets, marks)
+		r.Total = ledger.Total(weights, marks)
 	}
 }
 
-// newLedgerCell is what attempts come to by a sheet's rule.
-func newLedgerCell(c exercise.Conduct, attempts []store.Score) LedgerCell {
+// newLedgerCell returns what the attempts of a student at a sheet come to. The latest is left out while the student works on it,
+// unless it is the only one.
+func newLedgerCell(g Given, attempts []store.Score, closed bool) LedgerCell {
+	cards := g.Sheet.Cards()
+	hasEnded := func(a store.Score) bool { return a.HandedIn || closed || a.Done >= cards }
 	marks := make([]length.Number, len(attempts))
 	for i, a := range attempts {
 		marks[i] = halves(a.Half)
 	}
-	earned, at := c.Counting(marks)
-	a := attempts[at]
-	return LedgerCell{Earned: earned, Of: halves(a.Of), Done: a.Done, Attempts: len(attempts), Attempt: a.Attempt, Late: a.Late,
-		Hidden: a.Hidden}
+	earned, counts := g.Sheet.Counting(marks, !hasEnded(attempts[len(attempts)-1]))
+	a := attempts[counts]
+	return LedgerCell{
+		Mark: ledger.Mark{Earned: earned, Answered: halves(a.Of), Full: halves(a.Full), Done: a.Done, Cards: cards,
+			Ended: hasEnded(a) || counts < len(attempts)-1},
+		Attempts: len(attempts), Attempt: a.Attempt, Late: a.Late, Hidden: a.Hidden,
+	}
+}
+
+// ownDates are the dates of sheets that groups and students have of their own.
+type ownDates map[datesKey]store.SheetDates
+
+type datesKey struct {
+	assignment, student int64
+	team                string
+}
+
+func datesOf(list []store.SheetDates) ownDates {
+	out := ownDates{}
+	for _, d := range list {
+		out[datesKey{d.Assignment, d.Student, d.Team}] = d
+	}
+	return out
+}
+
+// closed reports whether a sheet has closed for a student.
+func (o ownDates) closed(g Given, st store.Student, at time.Time) bool {
+	if len(o) > 0 {
+		if own, has := o[datesKey{g.ID, st.ID, ""}]; has && !own.Closes.IsZero() {
+			g.Closes = own.Closes
+		} else if own, has := o[datesKey{g.ID, 0, st.Team}]; has && !own.Closes.IsZero() && st.Team != "" {
+			g.Closes = own.Closes
+		}
+	}
+	return g.HasClosed(at)
+}
+
+// SheetCells returns what each of these students who has begun a sheet earned on it.
+func (r *Room) SheetCells(ctx context.Context, instructor int64, g Given, students []store.Student, at time.Time) (map[int64]LedgerCell, error) {
+	rd := r.read(ctx)
+	list, err := rd.SheetDates(instructor, g.ID)
+	if err != nil {
+		return nil, err
+	}
+	dates, who := datesOf(list), map[int64]store.Student{}
+	for _, s := range students {
+		who[s.ID] = s
+	}
+	scores, err := rd.SheetScores(g.ID)
+	out := map[int64]LedgerCell{}
+	for begin := 0; begin < len(scores); {
+		end := begin + 1
+		for end < len(scores) && scores[end].Student == scores[begin].Student {
+			end++
+		}
+		if st, known := who[scores[begin].Student]; known {
+			out[st.ID] = newLedgerCell(g, scores[begin:end], dates.closed(g, st, at))
+		}
+		begin = end
+	}
+	return out, err
 }
 
 // advise says what each should practise next, and what they did in class.

@@ -13,6 +13,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/store"
 )
 
@@ -94,7 +95,7 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 		}
 	}
 	same("as opened")
-	require.NoError(t, room.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, "Maren",
+	require.NoError(t, room.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, false, "Maren",
 		time.Now()))
 	require.NoError(t, room.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()))
 	same("marked anew and back")
@@ -105,6 +106,42 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	counted, err := room.Submit(ctx, at["Wren A."], wren, now, wren.Draft, time.Now())
 	require.NoError(t, err)
 	assert.True(t, counted)
+}
+
+// Cards that were dealt by an earlier version get their full marks at the upgrade, and the class's leader is told once whose marks
+// change by that.
+func TestFullMarksOfAnOlderDatabase(t *testing.T) {
+	s := newTest(t, exercise.Conduct{})
+	ctx := t.Context()
+	sheet := s.must(s.KeepSheet(ctx, s.anna, classroom.Sheet{Title: "Practice", Racked: [][]int64{nil},
+		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 4,
+			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
+	s.test = s.must(s.Give(ctx, s.anna, s.class, sheet, 6, s.now))
+	require.NoError(t, s.SetTimes(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
+	s.sit(s.pupil)
+	s.marks(s.pupil, 1, s.right(s.cardAt(s.pupil, 1)))
+	s.now = s.now.Add(2 * time.Hour)
+	require.NoError(t, s.CloseOver(ctx, s.now))
+	require.NoError(t, s.Store().Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.Exec("UPDATE cards SET half_full = half_of") // as a migration leaves it
+		return err
+	}))
+	assert.Equal(t, "100 %", s.standing(s.pupil))
+	require.NoError(t, s.FinishUpgrade(ctx, s.now))
+	assert.Equal(t, "25 %", s.standing(s.pupil))
+
+	changes, err := s.MarkChanges(ctx, s.anna)
+	require.NoError(t, err)
+	require.Len(t, changes, 1)
+	assert.Equal(t, []classroom.ShareChange{{Name: "Wren A.", Was: "100", Now: "25"}}, changes[0].Students)
+	none, err := s.MarkChanges(ctx, s.otto)
+	require.NoError(t, err)
+	assert.Empty(t, none, "not another's")
+	require.NoError(t, s.DismissMarkChanges(ctx, classroom.Hand{ID: s.anna, At: s.now}, s.class))
+	require.NoError(t, s.FinishUpgrade(ctx, s.now), "at the next start")
+	changes, err = s.MarkChanges(ctx, s.anna)
+	require.NoError(t, err)
+	assert.Empty(t, changes, "listed once")
 }
 
 func asJSON(t *testing.T, v any) string {

@@ -2,9 +2,11 @@ package classroom
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"cavix/core/exercise"
+	"cavix/core/kinds"
 	"cavix/core/notice"
 	"cavix/store"
 )
@@ -33,9 +35,12 @@ func (r *Room) Notices(ctx context.Context, instructor int64, since time.Time, m
 		return nil, err
 	}
 	titles, examples := map[int64]string{}, map[int64]store.FormLost{}
-	var slips []notice.Made
+	var list []notice.Made
 	for _, m := range made {
-		slips = append(slips, notice.Made{Student: m.Student, Sheet: m.Sheet, Slip: exercise.Code(m.Slip), Cards: m.Cards})
+		list = append(list, notice.Made{Student: m.Student, Sheet: m.Sheet, Slip: exercise.Code(m.Slip), Cards: m.Cards})
+	}
+	if err := countCould(read, list, since); err != nil {
+		return nil, err
 	}
 	var counts []notice.Answered
 	for i, t := range answered {
@@ -48,7 +53,7 @@ func (r *Room) Notices(ctx context.Context, instructor int64, since time.Time, m
 		form = append(form, notice.Lost{Student: l.Student, Times: l.Times})
 	}
 	var out []Notice
-	for _, n := range notice.Notices(slips, counts, form, most) {
+	for _, n := range notice.Notices(list, counts, form, most) {
 		first, err := read.StudentOf(instructor, n.Students[0])
 		if err != nil {
 			return nil, err
@@ -56,6 +61,37 @@ func (r *Room) Notices(ctx context.Context, instructor int64, since time.Time, m
 		out = append(out, Notice{Notice: n, First: first, Title: titles[n.Sheet], Example: examples[n.Students[0]]})
 	}
 	return out, nil
+}
+
+// habitsLooked is how many slips that somebody makes often on one sheet are looked into, those made most often first.
+const habitsLooked = 40
+
+// countCould counts, for slips that were made often enough to be a habit, the cards on which they could be made.
+func countCould(rd *store.Reader, made []notice.Made, since time.Time) error {
+	var often []int
+	for i, m := range made {
+		if m.Cards >= notice.HabitLeast && !m.Slip.IsPair() {
+			often = append(often, i)
+		}
+	}
+	slices.SortStableFunc(often, func(a, b int) int { return made[b].Cards - made[a].Cards })
+	for _, i := range often[:min(len(often), habitsLooked)] {
+		m := &made[i]
+		items, err := rd.ItemsAnswered(m.Student, m.Sheet, since)
+		if err != nil {
+			return err
+		}
+		for _, doc := range items {
+			it, err := kinds.All.Open([]byte(doc))
+			if err != nil {
+				continue // the database check names damaged cards
+			}
+			if can, err := exercise.CanHappen(it, m.Slip); err == nil && can {
+				m.Could++
+			}
+		}
+	}
+	return nil
 }
 
 // GivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.

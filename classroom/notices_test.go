@@ -1,12 +1,16 @@
 package classroom_test
 
 import (
+	"fmt"
+	"strconv"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/notice"
+	"cavix/core/slips"
 	"cavix/store"
 )
 
@@ -34,4 +38,26 @@ func TestNoticesAreOfOnesOwnStudents(t *testing.T) {
 	assert.Empty(t, lost)
 	_, err = s.Notices(ctx, s.anna, since, 5)
 	require.NoError(t, err)
+}
+
+// A slip made on half of the cards of the first sheet that could show it is told at once.
+func TestAHabitIsToldAfterOneSheet(t *testing.T) {
+	s := newSchool(t)
+	ctx, since := t.Context(), time.Now().Add(-time.Hour)
+	for n := 1; n <= 4; n++ {
+		c := s.card(s.pupil, n)
+		a := s.right(c)
+		if n > 1 {
+			main, err := strconv.Atoi(a["main"])
+			require.NoError(t, err)
+			a["main"] = strconv.Itoa(main + 1)
+		}
+		s.submit(c, a)
+	}
+	list, err := s.Notices(ctx, s.anna, since, 5)
+	require.NoError(t, err)
+	require.NotEmpty(t, list)
+	assert.Equal(t, notice.Habit, list[0].Kind)
+	assert.Equal(t, slips.MainNextMark, list[0].Slip)
+	assert.Equal(t, "3 of 4", fmt.Sprintf("%d of %d", list[0].Times, list[0].Of))
 }

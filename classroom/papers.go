@@ -56,7 +56,19 @@ const (
 	PerStudent Per = "student"
 	PerGroup   Per = "group"
 	ForAll     Per = "all"
+	PerVersion Per = "versions" // so many versions, dealt out in turn
 )
+
+// Printing says what is printed of a sheet.
+type Printing struct {
+	Per      Per
+	Versions int  // of PerVersion
+	Anew     bool // with new values
+	Final    bool // only the final value of a reading is asked
+}
+
+// MostVersions is how many versions can be dealt out in turn.
+const MostVersions = 26
 
 // mostPapers is how many versions a sheet may have, so that their numbers stay short.
 const mostPapers = 9999
@@ -147,9 +159,9 @@ func printed(read *store.Reader, g Given, version int) (items []exercise.Item, b
 	return items, blocks, err
 }
 
-// Print has versions of an instructor's given sheet: of those who share one, whoever has none yet gets a new one, or with
-// anew everybody. It returns the numbers of the versions that the class has now.
-func (r *Room) Print(ctx context.Context, by Hand, assignment int64, per Per, anew bool) (versions []int, err error) {
+// Print has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the same gets a new one, or
+// where new values are wanted everybody. It returns the numbers of the versions that the class has now.
+func (r *Room) Print(ctx context.Context, by Hand, assignment int64, w Printing) (versions []int, err error) {
 	err = r.onSheet(ctx, by.ID, assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
 		g, err := whole(openGiven(a, nil))
 		if err != nil {
@@ -163,14 +175,22 @@ func (r *Room) Print(ctx context.Context, by Hand, assignment int64, per Per, an
 		if err != nil {
 			return err
 		}
-		versions, err = printer{tx, g, by.At, list}.print(sharing(people, per), anew)
+		versions, err = printer{tx, g, by.At, list, w}.print(sharing(people, w))
 		return err
 	})
 	return versions, err
 }
 
 // sharing are the sets of students who share a version; one set of nobody where there are no students.
-func sharing(people []store.Student, per Per) [][]store.Student {
+func sharing(people []store.Student, w Printing) [][]store.Student {
+	per := w.Per
+	if per == PerVersion {
+		out := make([][]store.Student, min(max(w.Versions, 1), MostVersions))
+		for i, st := range people {
+			out[i%len(out)] = append(out[i%len(out)], st)
+		}
+		return out
+	}
 	if per == ForAll || len(people) == 0 {
 		return [][]store.Student{people}
 	}
@@ -197,9 +217,10 @@ type printer struct {
 	g    Given
 	at   time.Time
 	list []Paper
+	want Printing
 }
 
-func (p printer) print(sets [][]store.Student, anew bool) ([]int, error) {
+func (p printer) print(sets [][]store.Student) ([]int, error) {
 	has := map[int64]int{}
 	holders := map[int]int{} // of a version
 	next := 1
@@ -215,8 +236,11 @@ func (p printer) print(sets [][]store.Student, anew bool) ([]int, error) {
 	var versions []int
 	for _, set := range sets {
 		version := 0
-		if !anew {
-			version = p.shared(set, has, holders)
+		if !p.want.Anew {
+			var err error
+			if version, err = p.asWanted(p.shared(set, has, holders)); err != nil {
+				return nil, err
+			}
 		}
 		if version == 0 {
 			if version = next; version > mostPapers {
@@ -240,7 +264,7 @@ func (p printer) print(sets [][]store.Student, anew bool) ([]int, error) {
 // shared is the version that just these students have already; 0 where there is none.
 func (p printer) shared(set []store.Student, has map[int64]int, holders map[int]int) int {
 	if len(set) == 0 {
-		if n := len(p.list); n > 0 {
+		if n := len(p.list); n > 0 && p.want.Per != PerVersion {
 			return p.list[n-1].Version
 		}
 		return 0
@@ -257,10 +281,49 @@ func (p printer) shared(set []store.Student, has map[int64]int, holders map[int]
 	return version
 }
 
-// deal keeps the cards of a new version. Its values are no student's on a screen: its seat is not in the class.
+// asWanted returns a version, or 0 where its cards ask something else than what is wanted now.
+func (p printer) asWanted(version int) (int, error) {
+	if version == 0 {
+		return 0, nil
+	}
+	items, _, err := printed(&p.tx.Reader, p.g, version)
+	if err != nil {
+		return 0, err
+	}
+	wanted, err := p.cards(version)
+	if err != nil {
+		return 0, err
+	}
+	asks := func(all []exercise.Item) (n int) {
+		for _, it := range all {
+			n += len(it.Fields())
+		}
+		return n
+	}
+	now := make([]exercise.Item, len(wanted))
+	for i, d := range wanted {
+		now[i] = d.Item
+	}
+	if asks(items) != asks(now) {
+		return 0, nil
+	}
+	return version, nil
+}
+
+// cards deals a version. Its values are no student's on a screen: its seat is not in the class.
+func (p printer) cards(version int) ([]exercise.Dealt, error) {
+	dealt, err := p.g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(p.g.Seed), Student: -int64(version), Place: version - 1, Attempt: 1})
+	if p.want.Final {
+		for i := range dealt {
+			dealt[i].Item = kinds.FinalOnly(dealt[i].Item)
+		}
+	}
+	return dealt, err
+}
+
+// deal keeps the cards of a new version.
 func (p printer) deal(version int) error {
-	dealt, err := p.g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(p.g.Seed), Student: -int64(version), Place: version - 1,
-		Attempt: 1})
+	dealt, err := p.cards(version)
 	if err != nil {
 		return err
 	}

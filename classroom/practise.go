@@ -129,7 +129,7 @@ func (r *Room) practised(rd *store.Reader, student int64) (out []*instrument.Ins
 	add := func(in *instrument.Instrument) {
 		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe() == in.Describe() }
 		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
-		if in.Spec().Family != instrument.GearTooth && in.Check() == nil && !slices.ContainsFunc(out, same) {
+		if !in.Definition().Paired && in.Check() == nil && !slices.ContainsFunc(out, same) {
 			out = append(out, in)
 		}
 	}

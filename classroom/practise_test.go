@@ -89,7 +89,7 @@ func TestPracticeRemembers(t *testing.T) {
 		sight store.Sight
 		cards int
 	}{{store.SeesNothing, 1}, {store.SeesSum, 1}, {store.SeesEach, 10}} {
-		require.NoError(t, s.SetPracticeSeen(ctx, s.anna, s.class, tt.sight))
+		require.NoError(t, s.settle(func(c *classroom.Settings) { c.Practice = tt.sight }))
 		seats, err := s.Store().Read(ctx).Seats(s.class)
 		require.NoError(t, err)
 		answered := map[int64]int{}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"cavix/core/exercise"
@@ -18,6 +19,7 @@ type Remarked struct {
 	Before  length.Number
 	After   length.Number
 	Own     bool // the instructor's own mark stands over both
+	Stays   bool // it would be lower, and stays since it was right for the card as it was asked
 }
 
 // anew is a card marked by another method.
@@ -53,7 +55,7 @@ func remark(r *store.Reader, g Given, m exercise.Method, words exercise.Wordings
 		if err != nil {
 			return nil, fmt.Errorf("card %d of %s: %w", k.N, k.Name, err)
 		}
-		marks, err := marked(result, g.Sheet, c.Item, k.Hints, words)
+		marks, err := marked(result, g.Sheet, c.Item, k, words)
 		if err != nil {
 			return nil, err
 		}
@@ -76,17 +78,34 @@ func prepared(r *store.Reader, owner, assignment int64, m exercise.Method) (Give
 	return g, list, err
 }
 
-// Remark tells what an instructor's given sheet would be marked by another method, card by card.
-func (r *Room) Remark(ctx context.Context, owner, assignment int64, m exercise.Method) ([]Remarked, error) {
+// Remark tells what an instructor's given sheet would be marked by another method, card by card. A card that would lose marks stays as
+// it was asked and marked, unless marks are to be lowered too.
+func (r *Room) Remark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool) ([]Remarked, error) {
 	_, list, err := prepared(r.read(ctx), owner, assignment, m)
 	var out []Remarked
 	for _, a := range list {
-		if a.kept != nil {
-			out = append(out, Remarked{a.card.Name, a.card.N, halves(a.card.Half), halves(a.kept.Half),
-				a.card.Own != nil})
+		if a.kept == nil {
+			continue
 		}
+		one := Remarked{Student: a.card.Name, N: a.card.N, Before: halves(a.card.Half), After: halves(a.kept.Half), Own: a.card.Own != nil,
+			Stays: a.loses() && !lower}
+		out = append(out, one)
 	}
 	return out, err
+}
+
+// loses reports whether an answered card has fewer marks by the other method.
+func (a anew) loses() bool { return a.kept != nil && a.kept.Half < a.card.Half }
+
+// asAsked returns the cards with those as they were asked and marked that would lose marks.
+func asAsked(list []anew) []anew {
+	out := slices.Clone(list)
+	for i, a := range out {
+		if a.loses() {
+			out[i] = anew{card: a.card, item: a.card.Item}
+		}
+	}
+	return out
 }
 
 // set puts a card marked anew in place.
@@ -100,20 +119,22 @@ func (a anew) set(tx *store.Tx) error {
 	return tx.SetMarks(a.card.ID, *a.kept)
 }
 
-// ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet
-// answered are asked by the new method too.
-func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, who string,
-	at time.Time) error {
+// ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet answered are asked by the new method
+// too. Cards that would lose marks stay as they were asked and marked, unless marks are to be lowered too.
+func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool, who string, at time.Time) error {
 	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
-		return applyRemark(tx, owner, assignment, m, store.Change{Who: who, What: "marked the sheet anew by another method", At: at})
+		return applyRemark(tx, owner, assignment, m, lower, store.Change{Who: who, What: "marked the sheet anew by another method", At: at})
 	})
 }
 
 // applyRemark marks a sheet anew and logs it, with how many marks changed.
-func applyRemark(tx *store.Tx, owner, assignment int64, m exercise.Method, log store.Change) error {
+func applyRemark(tx *store.Tx, owner, assignment int64, m exercise.Method, lower bool, log store.Change) error {
 	g, list, err := prepared(&tx.Reader, owner, assignment, m)
 	if err != nil {
 		return err
+	}
+	if !lower {
+		list = asAsked(list)
 	}
 	id, err := tx.AddRemarking(assignment, g.Definition, log.At)
 	if err != nil {
@@ -139,8 +160,10 @@ func applyRemark(tx *store.Tx, owner, assignment int64, m exercise.Method, log s
 		if err := tx.KeepBefore(id, before(a.card, results)); err != nil {
 			return err
 		}
-		if a.kept != nil {
+		if a.card.Done() {
 			answered++
+		}
+		if a.kept != nil {
 			if a.kept.Half != a.card.Half {
 				changed++
 			}

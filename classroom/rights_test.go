@@ -1,6 +1,7 @@
 package classroom_test
 
 import (
+	"errors"
 	"reflect"
 	"slices"
 	"strings"
@@ -15,7 +16,6 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
-	"cavix/core/words"
 	"cavix/store"
 )
 
@@ -69,6 +69,19 @@ var rights = []struct {
 	{"ClearPassphrase", "owner", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.ClearPassphrase(s.t.Context(), by, s.class, s.pupil)
 	}},
+	{"Merge", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		return s.Merge(s.t.Context(), by, s.class, s.pupil, s.rival)
+	}},
+	{"Unmerge", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		if list, err := s.Merges(s.t.Context(), s.class, s.pupil); err != nil || len(list) == 0 {
+			require.NoError(s.t, s.Merge(s.t.Context(), classroom.Hand{ID: s.anna}, s.class, s.pupil, s.rival))
+		}
+		return s.Unmerge(s.t.Context(), by, s.class, s.pupil, s.rival)
+	}},
+	{"ImportPeople", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		_, err := s.ImportPeople(s.t.Context(), by, s.class, []classroom.Coming{{Name: "Una V."}}, map[string]string{"name": "name"})
+		return err
+	}},
 	{"SetPupil", "owner", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.SetPupil(s.t.Context(), by, store.Student{ID: s.pupil, Class: s.class, Name: "Wren B.", Extra: 5})
 	}},
@@ -97,29 +110,18 @@ var rights = []struct {
 		_, err := s.Bring(s.t.Context(), by, s.class, []classroom.Coming{{Name: "Ash W."}})
 		return err
 	}},
-	{"SetJoining", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetJoining(s.t.Context(), by, s.class, store.JoinShut)
+	{"SaveSettings", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		return s.SaveSettings(s.t.Context(), by, s.class, classroom.Settings{Name: "Mondays", Joining: store.JoinShut})
+	}},
+	{"AddClassLike", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		_, err := s.AddClassLike(s.t.Context(), by, "Next year", s.class, time.Now())
+		return err
 	}},
 	{"RenewCode", "owner", func(s *staffed, _ string, by classroom.Hand) error { return s.RenewCode(s.t.Context(), by, s.class) }},
 	{"DropStudent", "owner", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.DropStudent(s.t.Context(), by, s.class, s.rival)
 	}},
 	{"DropClass", "owner", func(s *staffed, _ string, by classroom.Hand) error { return s.DropClass(s.t.Context(), by, s.class) }},
-	{"SetGuests", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetGuests(s.t.Context(), by.ID, s.class, true)
-	}},
-	{"SetPracticeSeen", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetPracticeSeen(s.t.Context(), by.ID, s.class, store.SeesSum)
-	}},
-	{"SetSchool", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetSchool(s.t.Context(), by.ID, s.class, exercise.Method{Decimals: "lenient"})
-	}},
-	{"SetWords", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetWords(s.t.Context(), by.ID, s.class, words.Set{})
-	}},
-	{"SetZone", "owner", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.SetZone(s.t.Context(), by.ID, s.class, "UTC")
-	}},
 	{"DropSurvey", "owner", func(s *staffed, _ string, by classroom.Hand) error { return s.DropSurvey(s.t.Context(), by, s.study) }},
 
 	{"DropSurvey of one's own", "marker", func(s *staffed, _ string, by classroom.Hand) error { return s.DropSurvey(s.t.Context(), by, s.mine) }},
@@ -133,6 +135,19 @@ var rights = []struct {
 	{"Release", "marker", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.Release(s.t.Context(), by.ID, s.assignment, time.Now())
 	}},
+	{"DismissMarkChanges", "owner", func(s *staffed, _ string, by classroom.Hand) error {
+		return s.DismissMarkChanges(s.t.Context(), by, s.class)
+	}},
+	{"SetSheetDates", "marker", func(s *staffed, _ string, by classroom.Hand) error {
+		return s.SetSheetDates(s.t.Context(), by, store.SheetDates{Assignment: s.assignment, Student: s.pupil, Closes: time.Now().Add(time.Hour)})
+	}},
+	{"MoreMinutes", "marker", func(s *staffed, _ string, by classroom.Hand) error {
+		err := s.MoreMinutes(s.t.Context(), by, s.assignment, s.pupil, 5)
+		if errors.Is(err, classroom.ErrNoEnd) {
+			return nil // it was allowed, and the sheet needs none
+		}
+		return err
+	}},
 	{"SetWeights", "marker", func(s *staffed, _ string, by classroom.Hand) error {
 		return s.SetWeights(s.t.Context(), by, s.class, map[int64]int{s.assignment: 2})
 	}},
@@ -144,10 +159,10 @@ var rights = []struct {
 		return s.SetOwnMark(s.t.Context(), by.ID, s.answered.Card, &half, "seen", by.Name, time.Now())
 	}},
 	{"ApplyRemark", "marker", func(s *staffed, _ string, by classroom.Hand) error {
-		return s.ApplyRemark(s.t.Context(), by.ID, s.assignment, exercise.Method{Decimals: "lenient"}, by.Name, time.Now())
+		return s.ApplyRemark(s.t.Context(), by.ID, s.assignment, exercise.Method{Decimals: "lenient"}, false, by.Name, time.Now())
 	}},
 	{"Print", "marker", func(s *staffed, _ string, by classroom.Hand) error {
-		_, err := s.Print(s.t.Context(), by, s.assignment, classroom.ForAll, true)
+		_, err := s.Print(s.t.Context(), by, s.assignment, classroom.Printing{Per: classroom.ForAll, Anew: true})
 		return err
 	}},
 	{"OpenRound", "marker", func(s *staffed, _ string, by classroom.Hand) error {
@@ -176,11 +191,11 @@ var rights = []struct {
 		return s.RemoveReading(s.t.Context(), by, s.study, s.pupil, 0)
 	}},
 	{"UndoRemark", "marker", func(s *staffed, _ string, by classroom.Hand) error {
-		require.NoError(s.t, s.ApplyRemark(s.t.Context(), s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, "Anna", time.Now()))
+		require.NoError(s.t, s.ApplyRemark(s.t.Context(), s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
 		return s.UndoRemark(s.t.Context(), by.ID, s.assignment, by.Name, time.Now())
 	}},
 	{"TypeBack", "marker", func(s *staffed, _ string, by classroom.Hand) error {
-		versions, err := s.Print(s.t.Context(), s.by["owner"], s.assignment, classroom.PerStudent, false)
+		versions, err := s.Print(s.t.Context(), s.by["owner"], s.assignment, classroom.Printing{Per: classroom.PerStudent})
 		require.NoError(s.t, err)
 		return s.TypeBack(s.t.Context(), by, s.assignment, []classroom.Written{{Version: versions[0], Student: s.rival, Answers: map[int]exercise.Answer{1: {"main": "3"}}}})
 	}},
@@ -233,12 +248,13 @@ func TestRights(t *testing.T) {
 // A use case that is written anew finds its place in the table of rights, or among those that are about no class.
 func TestEveryUseCaseHasItsRight(t *testing.T) {
 	aboutNoClass := strings.Fields(`
-		Bank KeepBanked DropBanked FillBanks Bin DropInstrument DropSheet DropComparison BringBack Remove Wordings SetWording
+		SendInstrument SendSheet Copies Copy KeepCopy DeclineCopy Bank KeepBanked DropBanked FillBanks Bin DropInstrument DropSheet DropComparison BringBack Remove Wordings SetWording
 		Comparisons Comparison AddComparison RemoveCompared Paste Course Incoming BringCourse Books Book WriteBook RemoveDamaged
-		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
-		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark
+		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument ReplaceInstrument KeepAnother MakeAlike EarlierInstruments RestoreInstrument ReplaceSheet EarlierSheets
+		RestoreSheet UseInstrument NearName ListColumns Merges Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
+		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark FinishUpgrade MarkChanges SheetCells SheetDates
 
-		StudentBench Stand InTest MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
+		UndoCheck StudentBench Stand InTest MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
 		HelpPractice CheckPractice StudentSheets StudentSheet StudentRound Reply Stands Score Sit SitAgain HandIn Sat StudentSurveys
 		StudentSurvey Setup SetTongue Try WriteDown Judge StudentSchool
 

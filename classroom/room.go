@@ -63,6 +63,9 @@ type Given struct {
 	Err       error         // why the sheet cannot be read, if it cannot
 }
 
+// HasClosed reports whether the closing time of the sheet has gone by.
+func (g Given) HasClosed(at time.Time) bool { return !g.Closes.IsZero() && !at.Before(g.Closes) }
+
 func openGiven(a store.Assignment, err error) (Given, error) {
 	if err != nil {
 		return Given{}, err
@@ -151,12 +154,7 @@ func (r *Room) Give(ctx context.Context, owner, class, sheet int64, seed uint64,
 		if err != nil {
 			return err
 		}
-		def, err := kinds.All.ReadSheet([]byte(kept.Definition))
-		if err != nil {
-			return err
-		}
-		def.Method = def.Method.Over(school)
-		text, err := toJSON(def)
+		text, err := asGiven(kept, school)
 		if err != nil {
 			return err
 		}
@@ -173,12 +171,3 @@ func methodOf(c store.Class) (m exercise.Method, err error) {
 
 // School is how a class settles what teachers settle differently.
 func (r *Room) School(c store.Class) (exercise.Method, error) { return methodOf(c) }
-
-// SetSchool settles the school of one of an instructor's classes. Sheets given before keep theirs.
-func (r *Room) SetSchool(ctx context.Context, owner, class int64, m exercise.Method) error {
-	text, err := toJSON(m)
-	if err != nil {
-		return err
-	}
-	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetMethod(owner, class, text) })
-}

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -156,7 +157,7 @@ func (r *Room) NoteExport(ctx context.Context, by Hand, class, student int64) er
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
 func (r *Room) Archive(ctx context.Context, by Hand, class int64, back bool) error {
-	what, at := "the class was put away", by.At
+	what, at := "the class was archived", by.At
 	if back {
 		what, at = "the class was brought back", time.Time{}
 	}
@@ -198,7 +199,8 @@ func (r *Room) SetRole(ctx context.Context, by Hand, class int64, login string, 
 // Coming is somebody on a list of people that is brought into a class.
 type Coming struct {
 	Name, Group string
-	Extra       int // minutes on top of whatever is timed
+	Extra       int    // minutes on top of whatever is timed
+	Number      string // the school's own; "" leaves the one that is kept
 }
 
 // Difference is what bringing something in would do.
@@ -248,7 +250,7 @@ func arrivals(there []store.Student, taken []string, list []Coming) []Arrival {
 			out[i] = Arrival{Refused, like}
 		case !is:
 			out[i].Difference = Added
-		case s.Team == c.Group && s.Extra == c.Extra && s.Gone.IsZero():
+		case s.Team == c.Group && s.Extra == c.Extra && s.Gone.IsZero() && (c.Number == "" || c.Number == s.Number):
 			out[i].Difference = Same
 		default:
 			out[i].Difference = Changed
@@ -258,11 +260,23 @@ func arrivals(there []store.Student, taken []string, list []Coming) []Arrival {
 }
 
 // Bring brings a list of people into a class, whole or not at all: new ones choose a passphrase when they first join,
-// those who are there get group and minutes of the list. A name that looks like another one there is a refusal.Refusal.
+// those who are there get group, minutes and number of the list. A name that looks like another one there is a refusal.Refusal.
+// From then on others who have the code wait to be let in.
 func (r *Room) Bring(ctx context.Context, by Hand, class int64, list []Coming) (counts map[Difference]int, err error) {
+	return r.ImportPeople(ctx, by, class, list, nil)
+}
+
+// ImportPeople is Bring, and keeps what each column of the list was by its head.
+func (r *Room) ImportPeople(ctx context.Context, by Hand, class int64, list []Coming, columns map[string]string) (counts map[Difference]int, err error) {
 	err = r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
-		counts, err = bringIn(tx, by, class, list)
-		return err
+		if counts, err = bringIn(tx, by, class, list); err != nil || len(columns) == 0 {
+			return err
+		}
+		text, err := toJSON(columns)
+		if err != nil {
+			return err
+		}
+		return tx.SetListColumns(class, text)
 	})
 	return counts, err
 }
@@ -306,11 +320,25 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 		case Same:
 			continue
 		}
-		s.Team, s.Extra = c.Group, c.Extra
+		s.Team, s.Extra, s.Number = c.Group, c.Extra, cmp.Or(c.Number, s.Number)
 		if err := tx.SetPupil(s); err != nil {
 			return counts, err
 		}
 	}
-	return counts, by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added],
-		counts[Changed]))
+	if err := by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added], counts[Changed])); err != nil {
+		return counts, err
+	}
+	return counts, closeDoor(tx, by, class, counts[Added])
+}
+
+// closeDoor has others than those on a list wait to be let in, once a class has a list.
+func closeDoor(tx *store.Tx, by Hand, class int64, added int) error {
+	how, err := tx.JoiningOf(class)
+	if err != nil || how != store.JoinOpen || added == 0 {
+		return err
+	}
+	if err := tx.SetJoining(class, store.JoinAsked); err != nil {
+		return err
+	}
+	return by.log(tx, class, "since the class has a list, others who have the code wait to be let in")
 }

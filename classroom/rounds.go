@@ -351,11 +351,6 @@ func (r *Room) JoinAsGuest(ctx context.Context, code, name string, at time.Time)
 	return id, err
 }
 
-// SetGuests settles whether somebody may join the rounds of one of an instructor's classes with a handle only.
-func (r *Room) SetGuests(ctx context.Context, owner, class int64, let bool) error {
-	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetGuests(owner, class, let) })
-}
-
 // guestsStay is how long a guest stays: a lesson, however long.
 const guestsStay = 12 * time.Hour
 

@@ -4,10 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/ledger"
 	"cavix/core/length"
 	"cavix/store"
 )
@@ -27,6 +29,7 @@ type State struct {
 	Given
 	Sittings []store.Sitting // attempts, the first first; none before first sight
 	At       time.Time
+	Extra    int // minutes that the student has on top of whatever is timed
 }
 
 // Now is the latest attempt; nil before first sight.
@@ -47,13 +50,31 @@ func (s State) Shut() bool { return s.past() && !s.Sheet.Late }
 func (s State) past() bool {
 	extra := time.Duration(0)
 	if n := s.Now(); n != nil {
-		extra = time.Duration(n.Extra) * time.Minute
+		extra = time.Duration(n.Extra+n.More) * time.Minute
 	}
 	return !s.Closes.IsZero() && !s.At.Before(s.Closes.Add(extra))
 }
 
 // Test reports whether nothing is told before the end.
 func (s State) Test() bool { return s.Sheet.Mode == exercise.Test }
+
+// MarkOf returns what an attempt came to. It needs the marks that Score adds.
+func (s State) MarkOf(a store.Sitting) ledger.Mark {
+	return ledger.Mark{Earned: halves(a.Half), Answered: halves(a.Of), Full: halves(a.Full), Done: a.Done, Cards: s.Sheet.Cards(),
+		Ended: !a.Handed.IsZero() || s.past() || a.Attempt < len(s.Sittings)}
+}
+
+// CountingAttempt returns the index of the attempt that counts by the sheet's rule; -1 before first sight. It needs the marks
+// that Score adds.
+func (s State) CountingAttempt() int {
+	marks := make([]length.Number, len(s.Sittings))
+	for i, a := range s.Sittings {
+		marks[i] = halves(a.Half)
+	}
+	n := s.Now()
+	_, at := s.Sheet.Counting(marks, n != nil && s.MarkOf(*n).IsOpen())
+	return at
+}
 
 // Told reports whether what was handed in may be told by now.
 func (s State) Told() bool {
@@ -114,6 +135,11 @@ func (r *Room) stateOf(rd *store.Reader, student, assignment int64, at time.Time
 		return s, err
 	}
 	s.At = at
+	who, err := rd.Student(student)
+	if err != nil {
+		return s, err
+	}
+	s.Extra = who.Extra
 	s.Sittings, err = rd.Sittings(student, assignment)
 	return s, err
 }
@@ -285,7 +311,11 @@ func dealt(read *store.Reader, student, assignment int64, attempt int) (Given, [
 // newCard is an item as it is kept, before it is anybody's.
 func newCard(it exercise.Item) (store.Card, error) {
 	doc, err := exercise.Document(it)
-	c := store.Card{Kind: it.Kind(), Item: string(doc)}
+	if err != nil {
+		return store.Card{}, err
+	}
+	full, err := exercise.FullMarks(it)
+	c := store.Card{Kind: it.Kind(), Item: string(doc), Full: twice(full)}
 	c.Family, c.Instrument, c.LeastCount = Shows(it)
 	return c, err
 }
@@ -402,12 +432,104 @@ func (r *Room) SetTimes(ctx context.Context, owner, assignment int64, opens, clo
 		if err := tx.SetTimes(assignment, opens, closes); err != nil {
 			return err
 		}
-		g.Closes = closes
-		list, err := tx.UnderWay(assignment, 0)
-		for _, s := range list {
-			err = errors.Join(err, tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, s.Extra)))
+		return setEnds(tx, g)
+	})
+}
+
+// setEnds brings the attempts under way at a sheet to the end that they have by its dates now.
+func setEnds(tx *store.Tx, g Given) error {
+	list, err := tx.UnderWay(g.ID, 0)
+	for _, s := range list {
+		own, bad := tx.StudentAssignment(s.Student, g.ID)
+		if errors.Is(bad, store.ErrNotFound) {
+			continue // has moved to another class
 		}
-		return err
+		err = errors.Join(err, bad, tx.SetEnds(s, g.Sheet.Ends(s.Began, own.Closes, s.Extra+s.More)))
+	}
+	return err
+}
+
+// SheetDates lists the dates of a sheet that groups or students have of their own.
+func (r *Room) SheetDates(ctx context.Context, instructor, assignment int64) ([]store.SheetDates, error) {
+	return r.read(ctx).SheetDates(instructor, assignment)
+}
+
+// SetSheetDates gives a group or a student other dates of a sheet than the class has; without a date they have those of the class again.
+// Attempts under way get the new end.
+func (r *Room) SetSheetDates(ctx context.Context, by Hand, d store.SheetDates) error {
+	return r.onSheet(ctx, by.ID, d.Assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
+		g, err := whole(openGiven(a, nil))
+		if err != nil {
+			return err
+		}
+		who := "group " + d.Team
+		if d.Student != 0 {
+			st, err := tx.Pupil(a.Class, d.Student)
+			if err != nil {
+				return err
+			}
+			d.Team, who = "", st.Name
+		}
+		said := "has the dates of the class"
+		if d.Opens.IsZero() && d.Closes.IsZero() {
+			err = tx.DropSheetDates(a.ID, d.Student, d.Team)
+		} else {
+			said, err = "has dates of their own", tx.SetSheetDates(d)
+		}
+		if err != nil {
+			return err
+		}
+		if err := tx.Log(a.ID, store.Change{Who: by.Name, What: who + " " + said, At: by.At}); err != nil {
+			return err
+		}
+		return setEnds(tx, g)
+	})
+}
+
+// Errors of giving an attempt more minutes.
+var (
+	ErrNoEnd = errors.New("the attempt has no end, so it needs no more minutes")
+	ErrTold  = errors.New("the student has been told the results")
+)
+
+// MostMore is how many minutes an attempt can be given at once.
+const MostMore = 240
+
+// MoreMinutes gives a student's latest attempt at a sheet more minutes from now on, or from its end where that is later. What the clock
+// has handed in is taken back, as long as its results are not told.
+func (r *Room) MoreMinutes(ctx context.Context, by Hand, assignment, student int64, minutes int) error {
+	return r.onSheet(ctx, by.ID, assignment, store.Marks, func(tx *store.Tx, a store.Assignment) error {
+		st, err := tx.Pupil(a.Class, student)
+		if err != nil {
+			return err
+		}
+		s, err := r.stateOf(&tx.Reader, student, assignment, by.At)
+		if err != nil {
+			return err
+		}
+		n := s.Now()
+		switch {
+		case n == nil:
+			return store.ErrNotFound
+		case n.Ends.IsZero():
+			return ErrNoEnd
+		case !n.Handed.IsZero() && s.Told() && s.Test():
+			return ErrTold
+		case !n.Handed.IsZero():
+			if err := tx.Reopen(*n); err != nil {
+				return err
+			}
+		}
+		from := by.At
+		if n.Handed.IsZero() && from.Before(n.Ends) {
+			from = n.Ends
+		}
+		ends := from.Add(time.Duration(min(max(minutes, 1), MostMore)) * time.Minute)
+		more := n.More + int((ends.Sub(n.Ends)+time.Minute-1)/time.Minute)
+		if err := tx.MoreMinutes(*n, more, n.Ends.Add(time.Duration(more-n.More)*time.Minute)); err != nil {
+			return err
+		}
+		return tx.Log(assignment, store.Change{Who: by.Name, What: fmt.Sprintf("gave %s %d more minutes", st.Name, minutes), At: by.At})
 	})
 }
 
@@ -424,7 +546,7 @@ func setExtra(tx *store.Tx, class, student int64, minutes int) error {
 	for _, s := range list {
 		g, bad := whole(openGiven(tx.StudentAssignment(student, s.Assignment)))
 		if bad == nil {
-			bad = tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, minutes))
+			bad = tx.SetEnds(s, g.Sheet.Ends(s.Began, g.Closes, minutes+s.More))
 		}
 		err = errors.Join(err, bad)
 	}
@@ -436,11 +558,6 @@ func (r *Room) Release(ctx context.Context, owner, assignment int64, at time.Tim
 	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
 		return tx.Release(assignment, at)
 	})
-}
-
-// SetZone sets the clock of one of an instructor's classes.
-func (r *Room) SetZone(ctx context.Context, owner, class int64, zone string) error {
-	return r.inClass(ctx, owner, class, store.Leads, func(tx *store.Tx) error { return tx.SetZone(owner, class, zone) })
 }
 
 // Clock is the clock of a class: the zone of that name, or the server's where it has none.
@@ -468,13 +585,4 @@ func (r *Room) Sat(ctx context.Context, student, assignment int64, attempt int) 
 		}
 	}
 	return out, nil
-}
-
-// MarksOf are the marks of several attempts.
-func MarksOf(list []store.Sitting) []length.Number {
-	out := make([]length.Number, len(list))
-	for i, s := range list {
-		out[i] = halves(s.Half)
-	}
-	return out
 }

@@ -1,6 +1,7 @@
 package classroom_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/length"
 	"cavix/store"
 )
 
@@ -59,6 +61,46 @@ func (s *clock) cardAt(student int64, n int) classroom.Card {
 func (s *clock) types(student int64, n int, a exercise.Answer) error {
 	s.t.Helper()
 	return s.SaveDraft(s.t.Context(), student, s.cardAt(student, n), s.at(student), a)
+}
+
+// marks checks a card with an answer.
+func (s *clock) marks(student int64, n int, a exercise.Answer) {
+	s.t.Helper()
+	c, st, err := s.MyCard(s.t.Context(), student, s.test, n, s.now)
+	require.NoError(s.t, err)
+	counted, err := s.Submit(s.t.Context(), student, c, st, a, s.now)
+	require.NoError(s.t, err)
+	require.True(s.t, counted)
+}
+
+// standing is a student's total of the sheet in the ledger of the class, alone.
+func (s *clock) standing(student int64) string {
+	s.t.Helper()
+	l, err := s.Ledger(s.t.Context(), s.anna, s.class, s.now)
+	require.NoError(s.t, err)
+	weights := map[int64]int{}
+	for _, g := range l.Sheets {
+		weights[g.ID] = 0
+	}
+	weights[s.test] = 1
+	require.NoError(s.t, s.SetWeights(s.t.Context(), classroom.Hand{ID: s.anna, At: s.now}, s.class, weights))
+	l, err = s.Ledger(s.t.Context(), s.anna, s.class, s.now)
+	require.NoError(s.t, err)
+	for _, row := range l.Rows {
+		if row.Student.ID != student {
+			continue
+		}
+		sum := row.Total
+		if !sum.Counts {
+			return "not counted"
+		}
+		share := sum.Share.MulInt(100).Text(0) + " %"
+		if sum.Cards > 0 {
+			return fmt.Sprintf("%d of %d cards, %s", sum.Done, sum.Cards, share)
+		}
+		return share
+	}
+	return "not in the ledger"
 }
 
 // What is typed in a test is kept box by box, and handed in at its end as it stands; nothing is told before it is
@@ -149,9 +191,14 @@ func TestPracticeThatCloses(t *testing.T) {
 	s.test = s.must(s.Give(ctx, s.anna, s.class, sheet, 6, s.now))
 	require.NoError(t, s.SetTimes(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
 	s.sit(s.pupil)
+	third := s.right(s.cardAt(s.pupil, 3))
+	s.marks(s.pupil, 3, third)
+	assert.Equal(t, "1 of 3 cards, 100 %", s.standing(s.pupil), "while it is open, of the cards answered")
 	require.NoError(t, s.types(s.pupil, 2, exercise.Answer{"main": "5"}))
 	s.now = s.now.Add(2 * time.Hour)
 	require.NoError(t, s.CloseOver(ctx, s.now))
+	assert.Equal(t, "33 %", s.standing(s.pupil), "then of all six marks")
+	assert.Equal(t, "0 %", s.standing(s.rival), "closed, never begun")
 	first, second := s.cardAt(s.pupil, 1), s.cardAt(s.pupil, 2)
 	assert.False(t, first.Done())
 	assert.True(t, second.Done())
@@ -178,13 +225,96 @@ func TestSeveralAttempts(t *testing.T) {
 	require.NoError(t, s.HandIn(ctx, s.pupil, s.test, s.now))
 	_, err = s.SitAgain(ctx, s.pupil, s.test, s.now)
 	require.ErrorIs(t, err, classroom.ErrTaken)
-	marks := classroom.MarksOf(s.at(s.pupil).Sittings)
-	require.Len(t, marks, 2)
-	assert.Equal(t, "2 0", marks[0].String()+" "+marks[1].String())
+	st = s.at(s.pupil)
+	require.Len(t, st.Sittings, 2)
+	assert.Equal(t, "2 0", st.MarkOf(st.Sittings[0]).Earned.String()+" "+st.MarkOf(st.Sittings[1]).Earned.String())
+	assert.Equal(t, 0, st.CountingAttempt(), "the best")
 	list, err := s.Store().Read(ctx).Ledger(s.anna, s.test)
 	require.NoError(t, err)
 	assert.Len(t, list, 6)
 	old, err := s.CardOf(ctx, s.anna, s.test, s.pupil, 1, 1)
 	require.NoError(t, err)
 	assert.Equal(t, was.Card.Item, old.Card.Item)
+}
+
+// A group and a student have dates of their own: the student's count before the group's, and both before the class's.
+func TestDatesOfTheirOwn(t *testing.T) {
+	s := newTest(t, exercise.Conduct{})
+	ctx, by := t.Context(), classroom.Hand{ID: s.anna, Name: "Anna", At: s.now}
+	closes := s.now.Add(time.Hour)
+	require.NoError(t, s.SetTimes(ctx, s.anna, s.test, time.Time{}, closes))
+	require.NoError(t, s.SetPupil(ctx, by, store.Student{ID: s.rival, Class: s.class, Name: "Bram H.", Team: "Tide"}))
+	require.NoError(t, s.SetSheetDates(ctx, by, store.SheetDates{Assignment: s.test, Team: "Tide", Closes: closes.Add(24 * time.Hour)}))
+	require.NoError(t, s.SetSheetDates(ctx, by, store.SheetDates{Assignment: s.test, Student: s.pupil, Closes: closes.Add(-30 * time.Minute)}))
+	assert.Equal(t, closes.Add(-30*time.Minute), s.sit(s.pupil).Now().Ends.UTC(), "earlier for one")
+	assert.Equal(t, closes.Add(24*time.Hour), s.sit(s.rival).Now().Ends.UTC(), "later for the group")
+	require.NoError(t, s.SetTimes(ctx, s.anna, s.test, time.Time{}, closes.Add(time.Minute)))
+	assert.Equal(t, closes.Add(24*time.Hour), s.at(s.rival).Now().Ends.UTC(), "the class's close moved; theirs did not")
+	require.NoError(t, s.SetSheetDates(ctx, by, store.SheetDates{Assignment: s.test, Student: s.pupil}))
+	assert.Equal(t, closes.Add(time.Minute), s.at(s.pupil).Now().Ends.UTC(), "the class's again, for what is under way too")
+
+	s.now = closes.Add(2 * time.Hour)
+	require.NoError(t, s.CloseOver(ctx, s.now))
+	assert.True(t, s.at(s.rival).Working())
+	assert.Equal(t, "0 %", s.standing(s.pupil), "closed for one")
+	assert.Equal(t, "not counted", s.standing(s.rival), "and open for the other")
+	require.ErrorIs(t, s.SetSheetDates(ctx, by, store.SheetDates{Assignment: s.test, Student: s.stranger, Closes: closes}), store.ErrNotFound)
+}
+
+// A test that was interrupted goes on: what the clock handed in is a draft again, until the results are told.
+func TestMoreMinutesAfterAnInterruption(t *testing.T) {
+	s := newTest(t, exercise.Conduct{Minutes: 20, Release: exercise.ReleaseHand})
+	ctx := t.Context()
+	s.sit(s.pupil)
+	right := s.right(s.cardAt(s.pupil, 1))
+	require.NoError(t, s.types(s.pupil, 1, right))
+	s.now = s.now.Add(30 * time.Minute)
+	require.NoError(t, s.CloseOver(ctx, s.now))
+	require.False(t, s.at(s.pupil).Working())
+	by := classroom.Hand{ID: s.anna, Name: "Anna", At: s.now}
+	require.ErrorIs(t, s.MoreMinutes(ctx, by, s.test, s.rival, 10), store.ErrNotFound, "has not begun")
+	require.NoError(t, s.MoreMinutes(ctx, by, s.test, s.pupil, 10))
+	st := s.at(s.pupil)
+	assert.True(t, st.Working())
+	assert.Equal(t, s.now.Add(10*time.Minute), st.Now().Ends.UTC())
+	first := s.cardAt(s.pupil, 1)
+	assert.Equal(t, right, first.Draft, "nothing that was typed is lost")
+	assert.False(t, first.Done())
+	require.NoError(t, s.types(s.pupil, 2, s.right(s.cardAt(s.pupil, 2))))
+	require.NoError(t, s.SetExtra(ctx, s.anna, s.class, s.pupil, 5))
+	assert.Equal(t, s.now.Add(15*time.Minute), s.at(s.pupil).Now().Ends.UTC(), "extra minutes come on top")
+	require.NoError(t, s.HandIn(ctx, s.pupil, s.test, s.now.Add(time.Minute)))
+	require.NoError(t, s.Release(ctx, s.anna, s.test, s.now))
+	assert.EqualValues(t, 8, s.at(s.pupil).Now().Half, "two cards of three, in half marks")
+	require.ErrorIs(t, s.MoreMinutes(ctx, by, s.test, s.pupil, 10), classroom.ErrTold)
+}
+
+// Re-marking by the other quantity leaves right what was right for the card as it was asked, and gives marks to who wrote the other one;
+// marks are lowered only where that is told.
+func TestRemarkingByTheOtherQuantity(t *testing.T) {
+	s := newTest(t, exercise.Conduct{})
+	ctx := t.Context()
+	in, err := twentieth(t).WithZeroError(length.Frac(3, 20))
+	require.NoError(t, err)
+	sheet := s.must(s.KeepSheet(ctx, s.anna, classroom.Sheet{Title: "Zero errors", Racked: [][]int64{nil},
+		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{in},
+			Settings: map[string]string{"ask": "zero_error"}}}}}))
+	s.test = s.must(s.Give(ctx, s.anna, s.class, sheet, 6, s.now))
+	for student, answer := range map[int64]string{s.pupil: "+0.15", s.rival: "-0.15"} {
+		s.sit(student)
+		s.marks(student, 1, exercise.Answer{"zero_error": answer})
+	}
+	by := exercise.Method{ZeroTerm: "correction"}
+	list, err := s.Remark(ctx, s.anna, s.test, by, false)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.test, by, false, "Anna", s.now))
+	assert.Equal(t, "100 % 100 %", s.standing(s.pupil)+" "+s.standing(s.rival))
+	audit, err := s.Audit(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, audit.Faults, "each card is marked as it is asked")
+	require.NoError(t, s.UndoRemark(ctx, s.anna, s.test, "Anna", s.now))
+	assert.Equal(t, "100 % 0 %", s.standing(s.pupil)+" "+s.standing(s.rival))
+	require.NoError(t, s.ApplyRemark(ctx, s.anna, s.test, by, true, "Anna", s.now))
+	assert.Equal(t, "0 % 100 %", s.standing(s.pupil)+" "+s.standing(s.rival), "lowered too, as was told")
 }

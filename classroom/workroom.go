@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"cavix/core/exercise"
@@ -36,7 +37,7 @@ func openRacked(k store.Racked) Racked {
 	return out
 }
 
-// Rack lists an instructor's instruments by name, with what their books say against using them today.
+// Rack lists an instructor's instruments, those used last first, with what their books say against using them today.
 func (r *Room) Rack(ctx context.Context, owner int64) ([]Racked, error) {
 	list, err := r.rack(ctx, owner)
 	if err != nil {
@@ -70,10 +71,11 @@ func (r *Room) rack(ctx context.Context, owner int64) ([]Racked, error) {
 	return out, err
 }
 
-// RackPart lists a part of an instructor's instruments, those whose name holds a text, with what their books say: skip are
-// passed over, up to most are listed; more tells whether there are others after them.
-func (r *Room) RackPart(ctx context.Context, owner int64, holds string, skip, most int) (part []Racked, more bool, err error) {
-	list, err := r.read(ctx).RackPart(owner, holds, skip, most+1)
+// RackPart lists a part of an instructor's instruments, with what their books say. More tells whether there are others after them.
+func (r *Room) RackPart(ctx context.Context, owner int64, p store.Part) (part []Racked, more bool, err error) {
+	most := p.Most
+	p.Most++
+	list, err := r.read(ctx).RackPart(owner, p)
 	if err != nil {
 		return nil, false, err
 	}
@@ -119,8 +121,18 @@ func keepInstrument(tx *store.Tx, owner int64, k store.Racked) (int64, error) {
 	return tx.KeepInstrument(owner, k)
 }
 
-// keepSheet keeps a sheet where there is room for it.
+// UseInstrument notes that an instructor has used an instrument, so that choices show it first.
+func (r *Room) UseInstrument(ctx context.Context, owner, id int64) error {
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.Use(owner, []int64{id}, time.Now()) })
+}
+
+// keepSheet keeps a sheet where there is room for it, and notes that its instruments were used.
 func keepSheet(tx *store.Tx, owner int64, sh store.Sheet) (int64, error) {
+	if byBlock, err := readRacked(sh.Racked); err == nil {
+		if err := tx.Use(owner, slices.Concat(byBlock...), time.Now()); err != nil {
+			return 0, err
+		}
+	}
 	if sh.ID == 0 {
 		has, err := tx.CountSheets(owner)
 		if err := room(has, err, "sheets", MostSheets); err != nil {
@@ -144,10 +156,11 @@ type Sheet struct {
 	Racked     [][]int64 // by block, the instruments of the Rack that it was composed from
 	Err        error     // why it cannot be read, if it cannot
 	Changed    time.Time
+	Stamp      string // of its state, for ReplaceSheet
 }
 
 func openSheet(k store.Sheet) Sheet {
-	out := Sheet{ID: k.ID, Title: k.Title, Changed: k.Changed}
+	out := Sheet{ID: k.ID, Title: k.Title, Changed: k.Changed, Stamp: stampOf(k.Title, k.Definition)}
 	if out.Definition, out.Err = kinds.All.ReadSheet([]byte(k.Definition)); out.Err == nil {
 		out.Racked, out.Err = readRacked(k.Racked)
 	}
@@ -173,10 +186,11 @@ func (r *Room) Sheets(ctx context.Context, owner int64) ([]Sheet, error) {
 	return openSheets(r.read(ctx).Sheets(owner))
 }
 
-// SheetsPart lists a part of an instructor's sheets, those whose title holds a text: skip are passed over, up to most are
-// listed; more tells whether there are others after them.
-func (r *Room) SheetsPart(ctx context.Context, owner int64, holds string, skip, most int) (part []Sheet, more bool, err error) {
-	part, err = openSheets(r.read(ctx).SheetsPart(owner, holds, skip, most+1))
+// SheetsPart lists a part of an instructor's sheets. More tells whether there are others after them.
+func (r *Room) SheetsPart(ctx context.Context, owner int64, p store.Part) (part []Sheet, more bool, err error) {
+	most := p.Most
+	p.Most++
+	part, err = openSheets(r.read(ctx).SheetsPart(owner, p))
 	if more = len(part) > most; more {
 		part = part[:most]
 	}
@@ -214,19 +228,12 @@ func (r *Room) Sheet(ctx context.Context, owner, id int64) (Sheet, error) {
 
 // KeepSheet keeps a sheet that can be dealt: a new one when its ID is 0.
 func (r *Room) KeepSheet(ctx context.Context, owner int64, sh Sheet) (id int64, err error) {
-	if err := sh.Definition.Check(kinds.All); err != nil {
-		return 0, err
-	}
-	def, err := toJSON(sh.Definition)
-	if err != nil {
-		return 0, err
-	}
-	racked, err := toJSON(sh.Racked)
+	row, err := sheetRow(sh)
 	if err != nil {
 		return 0, err
 	}
 	err = r.store.Write(ctx, func(tx *store.Tx) (err error) {
-		id, err = keepSheet(tx, owner, store.Sheet{ID: sh.ID, Title: sh.Title, Definition: def, Racked: racked})
+		id, err = keepSheet(tx, owner, row)
 		return err
 	})
 	return id, err

@@ -195,7 +195,8 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 	if f.id, err = f.room.AddClass(ctx, f.owner, c.name, c.code); err != nil {
 		return err
 	}
-	if err := f.room.SetWords(ctx, f.owner, f.id, words.Set{Base: c.words}); err != nil {
+	settings := classroom.Settings{Name: c.name, Words: words.Set{Base: c.words}, Joining: store.JoinOpen}
+	if err := f.room.SaveSettings(ctx, classroom.Hand{ID: f.owner, Name: "Skerry Point", At: f.begin}, f.id, settings); err != nil {
 		return err
 	}
 	for i, p := range c.pupils {
@@ -263,7 +264,7 @@ func (f *filling) give(ctx context.Context, g given) error {
 // onPaper prints a sheet for each, and types back what those wrote who were not there.
 func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) error {
 	hand := classroom.Hand{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
-	if _, err := f.room.Print(ctx, hand, assignment, classroom.PerStudent, false); err != nil {
+	if _, err := f.room.Print(ctx, hand, assignment, classroom.Printing{Per: classroom.PerStudent}); err != nil {
 		return err
 	}
 	list, err := f.room.Papers(ctx, f.owner, assignment)

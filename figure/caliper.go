@@ -37,6 +37,11 @@ const (
 // Scene draws the reading end of a vernier caliper: beam, plate, slide and jaws, with the work between
 // them.
 func (l *straight) Scene(o Options) *Scene {
+	if o.Bleed != 0 {
+		wide := *l
+		wide.bleed = o.Bleed
+		l = &wide
+	}
 	in := l.in
 	sc := &Scene{Width: l.width, Height: caliperHeight, Label: label(in)}
 	sc.add(steel...)
@@ -135,7 +140,7 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 	at := markIndex(shown.Quo(s.Main.Division).Floor())
 	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()),
 		markIndex(s.Main.To.Quo(s.Main.Division).Floor())
-	low, high := max(from, at-int(l.zero/div)-1), min(to, at+int((l.width-l.zero)/div)+1)
+	low, high := max(from, at-int((l.zero+l.bleed)/div)-1), min(to, at+int((l.width+l.bleed-l.zero)/div)+1)
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*div, 14, widest(s.Main, low, high))
 	lengths := markLengths{13, 18, 23}
 	for i := low; i <= high; i++ {
@@ -169,6 +174,7 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 		}
 	}
 	lines.Items = append(lines.Items, plateNumbers)
+	numbers.Items = uncut(numbers.Items, -l.bleed, l.width+l.bleed)
 	marks.Items = append(marks.Items, numbers)
 	return []Item{marks, lines,
 		Text{X: l.width - 14, Y: l.top + 55, Size: 12.5, Anchor: "end", Fill: "#56636B", S: string(s.Unit) + " ↑  " +
@@ -186,13 +192,17 @@ func label(in *instrument.Instrument) string {
 func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 	var items []Item
 	const workTop = edgeY + 46.0
-	if face-fixed > 0.5 && hold == Outside {
-		x := math.Max(fixed, -20)
+	switch {
+	case face-fixed <= 0.5 || hold != Outside:
+	case l.tooth:
+		items = append(items, tooth(fixed, face)...)
+	default:
+		x := math.Max(fixed, -20-l.bleed)
 		items = append(items, Rect{Class: "work", X: x, Y: workTop, W: face - x, H: caliperHeight - workTop + 8,
 			Radius: 2,
 			Paint:  Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
 	}
-	if fixed > -40 {
+	if fixed > -40-l.bleed {
 		d := fmt.Sprintf("M%.2f 0 V30 L%.2f %.0f V%.0f H%.2f V%d H%.2f V%.0f H%.2f V30 L%.2f 0 Z",
 			fixed, fixed, l.top-8, edgeY+10, fixed, caliperHeight+4, fixed-58, edgeY+40, fixed-74, fixed-20)
 		items = append(items, Path{Class: "jaw", D: d, Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}})
@@ -203,7 +213,7 @@ func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 	if hold == Inside { // the walls of the hole, outside the inside jaws, whose blades cross
 		wall := Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}
 		items = append(items,
-			Rect{Class: "wall", X: -20, Y: -6, W: math.Max(0, fixed+20), H: l.top - 22, Paint: wall},
+			Rect{Class: "wall", X: -20 - l.bleed, Y: -6, W: math.Max(0, fixed+20+l.bleed), H: l.top - 22, Paint: wall},
 			Rect{Class: "wall moving", X: face, Y: -6, W: l.width, H: l.top - 22, Paint: wall},
 			Path{Class: "jaw", D: fmt.Sprintf("M%.2f %.0f V14 L%.2f -4 H%.2f L%.2f %.0f Z", fixed, l.top, fixed+4,
 				fixed+20, fixed+46, l.top), Paint: Paint{Fill: "#:fixed", Stroke: outline, Width: 1}},
@@ -218,11 +228,34 @@ func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 		Path{Class: "jaw moving", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
 }
 
+// tooth draws a tooth of a gear between jaws whose faces stand at x = a and b: as thick as they are apart where their tips touch
+// it, less above and more below. The tongue comes down behind the beam and rests on it.
+func tooth(a, b float64) []Item {
+	const (
+		top  = edgeY + 42.0        // where the tongue rests
+		tips = caliperHeight + 2.0 // of the jaws
+		foot = caliperHeight + 76.0
+	)
+	half, middle := (b-a)/2, (a+b)/2
+	land := 0.52 * half // half of the width of its top
+	spread := math.Min(30, 0.5*half)
+	d := pathf("M%.2f %.1f Q%.2f %.1f %.2f %.1f Q%.2f %.1f %.2f %.1f H%.2f Q%.2f %.1f %.2f %.1f Q%.2f %.1f %.2f %.1f Z",
+		middle-half-spread, foot, middle-half-0.15*spread, tips+26, middle-half, tips, middle-land-0.22*half, top+8,
+		middle-land, top, middle+land, middle+land+0.22*half, top+8, middle+half, tips, middle+half+0.15*spread, tips+26,
+		middle+half+spread, foot)
+	tongue := math.Min(22, 0.8*land)
+	return []Item{
+		Rect{Class: "tongue", X: middle - tongue, Y: edgeY - 20, W: 2 * tongue, H: top - edgeY + 20,
+			Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}},
+		Path{Class: "work", D: d, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
+	}
+}
+
 // beam draws the bar that carries the main scale, from the fixed jaw on.
 func (l *straight) beam(fixed float64) []Item {
-	x := math.Max(fixed-74, -10)
+	x := math.Max(fixed-74, -10-l.bleed)
 	_, plateRight := l.plateEnds()
-	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, l.width+10)
+	end := math.Min(math.Max(l.markX(l.to), plateRight)+70, l.width+10+l.bleed)
 	return []Item{
 		Rect{Class: "beam", X: x, Y: l.top, W: end - x, H: edgeY - l.top, Paint: Paint{Fill: "#:beam"}},
 		Line{X1: x, Y1: l.top + 0.5, X2: end, Y2: l.top + 0.5, Stroke: outline, Width: 1},
@@ -248,6 +281,9 @@ func (l *straight) mainScale(edge, zoom, size float64, lengths markLengths, gap 
 			numerals.Items = append(numerals.Items, Text{X: x, Y: edge - lengths[2] - gap, Size: size,
 				Anchor: "middle", S: t})
 		}
+	}
+	if zoom == 1 {
+		numerals.Items = uncut(numerals.Items, -l.bleed, l.width+l.bleed)
 	}
 	g.Items = append(g.Items, numerals)
 	return g
@@ -351,4 +387,12 @@ func (l *straight) flags(f *Flags) []Item {
 		from = edgeY + 51 // below the numeral
 	}
 	return append(items, pin(l.width, line, from, edgeY+74, 1, f.LineText, Verdigris)...)
+}
+
+// Band returns the levels of both scales; a second pair on the other edge is out of it.
+func (l *straight) Band() (top, bottom float64) {
+	if l.top != beamTop {
+		return upperRoom + 86, upperRoom + bodyY + 6
+	}
+	return 86, bodyY + 6
 }

@@ -31,7 +31,7 @@ const (
 
 func newDial(in *instrument.Instrument, y length.Number, width float64) *dial {
 	d := &dial{in: in, shown: y.Sub(in.Spec().Base), width: width, div: 20}
-	d.edge = math.Round(0.5 * width)
+	d.edge = math.Round(math.Min(0.5*width, width-186-faceR-30)) // the whole face in sight
 	d.cx = d.edge + 186
 	if in.Spec().Main.NumberEvery*20 < 90 {
 		d.div = 26
@@ -63,14 +63,14 @@ func (d *dial) round(angle, r float64) (x, y float64) {
 func (d *dial) Scene(o Options) *Scene {
 	sc := &Scene{Width: d.width, Height: dialHeight,
 		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and {a face} of %d {line}s. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
-	marks := d.beamMarks(o.Loose)
+	marks, left, right := d.beamMarks(o.Loose), -10-o.Bleed, d.width+10+o.Bleed
 	sc.Label += inSight("the {main scale}", d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
 	sc.add(steel...)
 	sc.add(
-		Rect{Class: "beam", X: -10, Y: dialBeam, W: d.width + 20, H: dialEdge - dialBeam,
+		Rect{Class: "beam", X: left, Y: dialBeam, W: right - left, H: dialEdge - dialBeam,
 			Paint: Paint{Fill: "#:beam"}},
-		Line{X1: -10, Y1: dialBeam + 0.5, X2: d.width + 10, Y2: dialBeam + 0.5, Stroke: outline, Width: 1},
-		Line{X1: -10, Y1: dialEdge - 0.5, X2: d.width + 10, Y2: dialEdge - 0.5, Stroke: outline, Width: 1},
+		Line{X1: left, Y1: dialBeam + 0.5, X2: right, Y2: dialBeam + 0.5, Stroke: outline, Width: 1},
+		Line{X1: left, Y1: dialEdge - 0.5, X2: right, Y2: dialEdge - 0.5, Stroke: outline, Width: 1},
 		marks,
 		Path{Class: "slide", D: fmt.Sprintf("M%.2f 162 H%.2f Q%.2f 162 %.2f 170 V282 Q%.2f 290 %.2f 290 H%.2f Z",
 			d.edge, d.cx+196, d.cx+204, d.cx+204, d.cx+204, d.cx+196, d.edge),
@@ -118,6 +118,9 @@ func (d *dial) beamMarks(loose bool) Group {
 			numerals.Items = append(numerals.Items, Text{X: x, Y: dialEdge - 46, Size: 17, Anchor: "middle",
 				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
+	}
+	if !loose {
+		numerals.Items = uncut(numerals.Items, 0, d.width)
 	}
 	g.Items = append(g.Items, numerals)
 	return g
@@ -252,3 +255,6 @@ func (d *dial) Motion() Motion {
 	return Motion{Kind: "dial", Count: d.in.LeastCount().Quo(s.Main.Division).Float() * d.div,
 		Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY}
 }
+
+// Band returns the levels of the beam; the face is under the lens.
+func (d *dial) Band() (top, bottom float64) { return dialBeam - 6, dialHeight - 8 }

@@ -4,7 +4,6 @@ import (
 	"math"
 	"slices"
 
-	"cavix/core/instrument"
 	"cavix/core/length"
 )
 
@@ -32,6 +31,9 @@ type Drawing interface {
 	Whole() *Scene
 	// Track says along which line a lens is moved by its handle.
 	Track() Track
+	// Band returns the levels between which the scales stand, in px of Scene: what is kept of the figure where there is
+	// room for a strip only.
+	Band() (top, bottom float64)
 	// Motion says how the drawing moves with the reading, for a page that lets it be dragged.
 	Motion() Motion
 }
@@ -70,28 +72,6 @@ type Track struct {
 	X, Y, R float64
 }
 
-// Lay lays out the instrument showing y on a surface of the given width, Wide, Narrow or Stage. It fails with
-// the core's error when the instrument cannot show y.
-func Lay(in *instrument.Instrument, y length.Number, width float64) (Drawing, error) {
-	if _, err := in.Read(y); err != nil {
-		return nil, err
-	}
-	switch in.Kind() {
-	case instrument.Drum:
-		return newDrum(in, y, beside(width)), nil
-	case instrument.Dial:
-		return newDial(in, y, beside(width)), nil
-	case instrument.Display:
-		return newReadout(in, y, width), nil
-	case instrument.None:
-		return newRuler(in, y, width), nil
-	}
-	if in.Spec().Family == instrument.GearTooth {
-		return newPair(in, y, width), nil
-	}
-	return newStraight(in, y, width, 0), nil
-}
-
 // The colours of the drawing office: inks, steels, and the three that mean something.
 const (
 	ink       = "#172026"
@@ -121,6 +101,7 @@ type Options struct {
 	Flags *Flags
 	Lens  *Lens   // draw the frame of this lens on the figure
 	Loose bool    // draw also what is out of sight now, so that a page can move the drawing
+	Bleed float64 // draw what is out of sight at both sides too, so far, for a page that is wider than the figure; in px
 	Names bool    // name the parts
 	Eye   float64 // how far the eye stands off square: by so many least counts the fine scale seems to shift
 	Shows *string // what a display shows instead of its reading; "" when it sleeps

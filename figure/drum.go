@@ -13,7 +13,8 @@ import (
 // move; lines round the drum are foreshortened, y = r·sin θ, where the index stands at θ = 0.
 type drum struct {
 	in    *instrument.Instrument
-	shown length.Number // y − B
+	frame func(share float64) []Item // the whole instrument, small
+	shown length.Number              // y − B
 	width float64
 	edge  float64 // x of the drum's edge
 	div   float64 // px of one main division
@@ -136,9 +137,9 @@ func (d *drum) Scene(o Options) *Scene {
 		sc.Label += inSight("the {drum}", d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
 	}
 	sc.add(
-		Rect{Class: "sleeve", X: -10, Y: drumMiddle - sleeveR, W: x + 30, H: 2 * sleeveR,
+		Rect{Class: "sleeve", X: -10 - o.Bleed, Y: drumMiddle - sleeveR, W: x + 30 + o.Bleed, H: 2 * sleeveR,
 			Paint: Paint{Fill: "#:sleeve"}},
-		Line{Class: "index", X1: -10, Y1: y, X2: x, Y2: y, Stroke: ink, Width: 1.4},
+		Line{Class: "index", X1: -10 - o.Bleed, Y1: y, X2: x, Y2: y, Stroke: ink, Width: 1.4},
 		sleeve,
 	)
 	if d.in.HasFiner() {
@@ -148,9 +149,9 @@ func (d *drum) Scene(o Options) *Scene {
 		Path{Class: "bevel", D: fmt.Sprintf("M%.2f %.2f L%.2f %.2f V%.2f L%.2f %.2f Z", x, drumMiddle-sleeveR-2, x+bl,
 			drumMiddle-drumR, drumMiddle+drumR, x, drumMiddle+sleeveR+2),
 			Paint: Paint{Fill: "#:bevel", Stroke: outline, Width: 1}},
-		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x, H: 2 * drumR,
+		Rect{Class: "drum", X: x + bl, Y: drumMiddle - drumR, W: d.width - x + o.Bleed, H: 2 * drumR,
 			Paint: Paint{Fill: "#:drum", Stroke: outline, Width: 1}},
-		d.knurl(x+bl+150),
+		d.knurl(x+bl+150, d.width+o.Bleed),
 		lines,
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
 	)
@@ -234,6 +235,9 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 			numerals.Items = append(numerals.Items, Text{X: x, Y: ty, Size: 17, Anchor: "middle",
 				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
+	}
+	if !loose {
+		numerals.Items = uncut(numerals.Items, 0, d.width)
 	}
 	g.Items = append(g.Items, numerals)
 	return g
@@ -349,16 +353,16 @@ func (d *drum) drumLines(loose bool) Group {
 
 // knurl draws the grip: two sets of lines that wind round the drum and cross, foreshortened as its own lines
 // are, y = r·sin θ.
-func (d *drum) knurl(x float64) Group {
+func (d *drum) knurl(x, end float64) Group {
 	const apart, turn = 20.0, 0.3 // px between lines along the drum, and radians from point to point
 	g := Group{Paint: Paint{Stroke: "#7C888E", Width: 0.7, Fill: "none"}}
 	g.Items = append(g.Items, Line{X1: x, Y1: drumMiddle - drumR, X2: x, Y2: drumMiddle + drumR, Width: 1})
 	path := make([]byte, 0, 4<<10)
 	const rim = math.Pi / 2
 	for _, way := range []float64{1, -1} {
-		for start := x - 2*rim*drumR; start < d.width+2*rim*drumR; start += apart {
+		for start := x - 2*rim*drumR; start < end+2*rim*drumR; start += apart {
 			// From where it comes into the grip to where it leaves it, or goes round the rim.
-			from, to := (x-start)*way/drumR, (d.width+4-start)*way/drumR
+			from, to := (x-start)*way/drumR, (end+4-start)*way/drumR
 			from, to = math.Max(-rim, math.Min(from, to)), math.Min(rim, math.Max(from, to))
 			points := math.Ceil((to - from) / turn)
 			move := byte('M')
@@ -446,3 +450,6 @@ func (d *drum) lensX() float64 {
 }
 
 func (d *drum) Track() Track { return Track{Kind: "y", X: d.lensX()} }
+
+// Band returns the levels of the lines next to the index.
+func (d *drum) Band() (top, bottom float64) { return drumMiddle - 78, drumMiddle + 78 }

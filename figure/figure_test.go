@@ -124,7 +124,7 @@ func nearest(marks []float64, x float64) float64 {
 func TestDrawingReadsAsTheCoreDoes(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 1))
-	for range many(4000) {
+	for range many(1600) {
 		in := instrumenttest.Vernier(draws)
 		y := instrumenttest.Position(draws, in)
 		r, err := in.Read(y)
@@ -231,7 +231,7 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 4))
 	seen := map[instrument.FineKind]int{}
-	for range many(20000) {
+	for range many(12000) {
 		in := instrumenttest.Any(draws)
 		if in.Kind() == instrument.Vernier { // these have a test of their own
 			continue

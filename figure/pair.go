@@ -37,6 +37,7 @@ func SetTo(in *instrument.Instrument) length.Number {
 func newPair(in *instrument.Instrument, y length.Number, width float64) *pair {
 	upright, _ := in.Second()
 	p := &pair{straight: newStraight(in, y, width, uprightRoom), upright: upright, set: SetTo(upright)}
+	p.tooth = true
 	p.div = math.Floor(math.Min(24, uprightRange/float64(upright.Spec().Fine.Spans))*1000) / 1000
 	return p
 }
@@ -62,7 +63,7 @@ func (p *pair) Scene(o Options) *Scene {
 		Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing." +
 			strings.TrimPrefix(level.Label, label(p.in))}
 	sc.add(
-		Clip{Name: "level", X: uprightRoom - 16, Y: -10, W: p.width, H: level.Height + 80},
+		Clip{Name: "level", X: uprightRoom - 16, Y: -10, W: p.width + o.Bleed, H: level.Height + 80},
 		Group{Clip: "level", Items: level.Items},
 	)
 	sc.add(p.tongue(level.Height)...)
@@ -148,3 +149,6 @@ func (p *pair) Whole() *Scene {
 		window(24, 6, 180, 46))
 	return sc
 }
+
+// Band returns all of the figure: its upright scale is as high as that.
+func (p *pair) Band() (top, bottom float64) { return 0, p.Scene(Options{}).Height }

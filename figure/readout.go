@@ -149,3 +149,6 @@ func wholeCaliper(size, slide float64) []Item {
 }
 
 func (d *readout) Motion() Motion { return Motion{Kind: "none", Count: 2} }
+
+// Band returns the levels of the display's frame.
+func (d *readout) Band() (top, bottom float64) { return 30, 220 }

@@ -9,11 +9,12 @@ import (
 
 // ruler is a single scale read at the end of the work or at a pointer, laid out.
 type ruler struct {
-	in    *instrument.Instrument
-	shown length.Number
-	width float64
-	at    float64 // x of what is read
-	div   float64
+	in      *instrument.Instrument
+	shown   length.Number
+	pointer bool // it has a pointer, not work along it
+	width   float64
+	at      float64 // x of what is read
+	div     float64
 }
 
 const (
@@ -21,9 +22,9 @@ const (
 	rulerEdge   = 112.0 // the upper edge of the rule, where its marks stand
 )
 
-func newRuler(in *instrument.Instrument, y length.Number, width float64) *ruler {
+func newRuler(in *instrument.Instrument, y length.Number, width float64, pointer bool) *ruler {
 	m := in.Spec().Main
-	d := &ruler{in: in, shown: y.Sub(in.Spec().Base), width: width, div: 18}
+	d := &ruler{in: in, pointer: pointer, shown: y.Sub(in.Spec().Base), width: width, div: 18}
 	if m.NumberEvery > 12 {
 		d.div = 16
 	}
@@ -48,13 +49,13 @@ func (d *ruler) Travel(divisions int) { d.at -= float64(divisions) * d.div }
 // Scene draws the rule with the work laid along it, or the scale with its pointer.
 func (d *ruler) Scene(o Options) *Scene {
 	m := d.in.Spec().Main
-	pointer := d.in.Spec().Family == instrument.Pointer
+	pointer := d.pointer
 	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) +
 		". Read it from the drawing."}
-	marks := d.marks()
+	marks := d.marks(o.Bleed)
 	sc.Label += inSight("the {main scale}", m.NumberEvery, 0, d.width, marks)
 	sc.add(steel...)
-	left, right := math.Max(d.markX(m.From)-26, -10), math.Min(d.markX(m.To)+26, d.width+10)
+	left, right := math.Max(d.markX(m.From)-26, -10-o.Bleed), math.Min(d.markX(m.To)+26, d.width+10+o.Bleed)
 	sc.add(
 		Rect{Class: "rule", X: left, Y: rulerEdge, W: right - left, H: 84, Radius: 2,
 			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
@@ -68,7 +69,7 @@ func (d *ruler) Scene(o Options) *Scene {
 		)
 	} else {
 		zero := d.markX(length.Number{})
-		sc.add(Rect{Class: "work", X: math.Max(zero, -20), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20)),
+		sc.add(Rect{Class: "work", X: math.Max(zero, -20-o.Bleed), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20-o.Bleed)),
 			H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
 			Line{Class: "index", X1: d.at, Y1: rulerEdge - 62, X2: d.at, Y2: rulerEdge, Stroke: "#5A3F14", Width: 1.4})
 	}
@@ -89,13 +90,13 @@ func needlePath(x float64) string {
 	return pathf("M%.3f %.1f L%.3f 30 L%.3f 30 Z", x, rulerEdge, x-5, x+5)
 }
 
-func (d *ruler) marks() Group {
+func (d *ruler) marks(bleed float64) Group {
 	m := d.in.Spec().Main
 	g := Group{Paint: Paint{Stroke: ink, Width: math.Max(0.5, math.Min(1.25, 0.12*d.div))}}
 	numerals := Group{Paint: Paint{Fill: ink, Stroke: "none"}}
 	at := markIndex(d.shown.Quo(m.Division).Floor())
 	from, to := markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()), markIndex(m.To.Quo(m.Division).Floor())
-	low, high := max(from, at-int(math.Floor(d.at/d.div))-1), min(to, at+int((d.width-d.at)/d.div)+1)
+	low, high := max(from, at-int(math.Floor((d.at+bleed)/d.div))-1), min(to, at+int((d.width+bleed-d.at)/d.div)+1)
 	lengths := markLengths{20, 28, 36}
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
@@ -107,6 +108,7 @@ func (d *ruler) marks() Group {
 				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
 		}
 	}
+	numerals.Items = uncut(numerals.Items, -bleed, d.width+bleed)
 	g.Items = append(g.Items, numerals)
 	return g
 }
@@ -127,7 +129,7 @@ func (d *ruler) Whole() *Scene {
 	sc := wholeScene("The whole scale.")
 	sc.add(Rect{X: 10, Y: 40, W: 280, H: 20, Paint: wholeMetal})
 	x := 14 + 272*share(d.in, d.shown)
-	if d.in.Spec().Family == instrument.Pointer {
+	if d.pointer {
 		sc.add(Path{D: pathf("M%.2f 40 L%.2f 12 L%.2f 12 Z", x, x-3, x+3), Paint: wholeMoving})
 	} else {
 		sc.add(Rect{X: 14, Y: 22, W: x - 14, H: 17, Paint: wholeWork})
@@ -139,3 +141,6 @@ func (d *ruler) Whole() *Scene {
 }
 
 func (d *ruler) Motion() Motion { return Motion{Kind: "mark", Count: d.div} }
+
+// Band returns the levels of the scale and of what is measured.
+func (d *ruler) Band() (top, bottom float64) { return rulerEdge - 64, rulerEdge + 64 }

@@ -15,6 +15,7 @@ import (
 type straight struct {
 	in    *instrument.Instrument
 	y     length.Number
+	tooth bool // what it holds is a tooth
 	width float64
 	count float64 // px of one least count
 	n, m  int     // lines, and main divisions they span
@@ -26,6 +27,7 @@ type straight struct {
 
 	top    float64 // y of the beam's upper edge
 	margin float64 // kept free at the left, for an upright scale
+	bleed  float64 // drawn beyond both sides
 }
 
 // newStraight lays out the instrument showing y: the whole plate in sight, and a numbered main mark left
@@ -114,8 +116,8 @@ func (l *straight) marks() (low, high int) {
 	a, b := l.zero, l.zero+l.lineX(l.n)
 	under := int(l.first) + int(math.Ceil(math.Min(a, b)/l.division()-1e-7)) - 1
 	over := int(l.first) + int(math.Floor(math.Max(a, b)/l.division()+1e-7)) + 1
-	low = max(l.from, int(l.first)-1)
-	high = min(l.to, int(l.first)+int(l.width/l.division())+1)
+	low = max(l.from, int(l.first)-1-int(l.bleed/l.division()))
+	high = min(l.to, int(l.first)+int((l.width+l.bleed)/l.division())+1)
 	return min(low, under), max(high, over)
 }
 

@@ -57,39 +57,45 @@ func (d *dial) Whole() *Scene {
 
 // Whole draws the whole micrometer small: its frame or base, what it measures, and the drum.
 func (d *drum) Whole() *Scene {
-	at := share(d.in, d.shown)
 	sc := wholeScene("The whole instrument, with the work it measures.")
-	switch d.in.Spec().Family {
-	case instrument.DepthMicrometer:
-		// The base lies across a hole; the rod reaches down into it. Drawn lying on its side.
-		deep := 14 + 60*at
-		x := 200 - 26*at
-		sc.add(
-			Path{D: pathf("M6 14 H110 V32 H%.1f V54 H110 V72 H6 V54 H%.1f V32 H6 Z", 110-deep-4, 110-deep-4),
-				Paint: wholeWork},
-			Rect{X: 110 - deep, Y: 40, W: deep + 4, H: 6, Paint: wholeMoving},
-			Rect{X: 111, Y: 6, W: 14, H: 74, Paint: wholeMetal},
-			Rect{X: 125, Y: 33, W: 90, H: 20, Paint: wholeMetal},
-			Rect{X: x, Y: 28, W: 74, H: 30, Paint: wholeMoving}, window(x-52, 20, 92, 46))
-	case instrument.InsideMicrometer:
-		x := 168 + 26*at
-		sc.add(
-			Rect{X: 8, Y: 8, W: 12, H: 70, Paint: wholeWork}, Rect{X: x + 92, Y: 8, W: 12, H: 70, Paint: wholeWork},
-			Rect{X: 20, Y: 39, W: 84, H: 8, Paint: wholeMetal}, Rect{X: 104, Y: 33, W: 84, H: 20, Paint: wholeMetal},
-			Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving},
-			Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46))
-	default:
-		gap := 6 + 52*at
-		x := 176 + 30*at
-		sc.add(
-			Path{D: "M14 30 H34 V50 Q34 74 66 74 H84 Q116 74 116 50 V30 H140 V56 Q140 84 90 84 H62 Q14 84 14 56 Z",
-				Paint: wholeMetal},
-			Rect{X: 34, Y: 33, W: 12, H: 14, Paint: wholeMetal},
-			Rect{X: 46, Y: 22, W: gap, H: 36, Radius: 2, Paint: wholeWork},
-			Rect{X: 46 + gap, Y: 34, W: 116 - 46 - gap + 6, H: 12, Paint: wholeMoving},
-			Rect{X: 122, Y: 30, W: 80, H: 20, Paint: wholeMetal},
-			Rect{X: x, Y: 25, W: 76, H: 30, Paint: wholeMoving},
-			Rect{X: x + 76, Y: 31, W: 14, H: 18, Radius: 2, Paint: wholeMetal}, window(x-52, 17, 92, 46))
-	}
+	sc.add(d.frame(share(d.in, d.shown))...)
 	return sc
+}
+
+// depthBase is a base that lies across a hole; the rod reaches down into it. It is drawn lying on its side.
+func depthBase(at float64) []Item {
+	deep := 14 + 60*at
+	x := 200 - 26*at
+	return []Item{
+		Path{D: pathf("M6 14 H110 V32 H%.1f V54 H110 V72 H6 V54 H%.1f V32 H6 Z", 110-deep-4, 110-deep-4),
+			Paint: wholeWork},
+		Rect{X: 110 - deep, Y: 40, W: deep + 4, H: 6, Paint: wholeMoving},
+		Rect{X: 111, Y: 6, W: 14, H: 74, Paint: wholeMetal},
+		Rect{X: 125, Y: 33, W: 90, H: 20, Paint: wholeMetal},
+		Rect{X: x, Y: 28, W: 74, H: 30, Paint: wholeMoving}, window(x-52, 20, 92, 46)}
+}
+
+// insideRod is a head with a rod between two walls.
+func insideRod(at float64) []Item {
+	x := 168 + 26*at
+	return []Item{
+		Rect{X: 8, Y: 8, W: 12, H: 70, Paint: wholeWork}, Rect{X: x + 92, Y: 8, W: 12, H: 70, Paint: wholeWork},
+		Rect{X: 20, Y: 39, W: 84, H: 8, Paint: wholeMetal}, Rect{X: 104, Y: 33, W: 84, H: 20, Paint: wholeMetal},
+		Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving},
+		Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46)}
+}
+
+// outsideFrame is a bow with an anvil and a spindle.
+func outsideFrame(at float64) []Item {
+	gap := 6 + 52*at
+	x := 176 + 30*at
+	return []Item{
+		Path{D: "M14 30 H34 V50 Q34 74 66 74 H84 Q116 74 116 50 V30 H140 V56 Q140 84 90 84 H62 Q14 84 14 56 Z",
+			Paint: wholeMetal},
+		Rect{X: 34, Y: 33, W: 12, H: 14, Paint: wholeMetal},
+		Rect{X: 46, Y: 22, W: gap, H: 36, Radius: 2, Paint: wholeWork},
+		Rect{X: 46 + gap, Y: 34, W: 116 - 46 - gap + 6, H: 12, Paint: wholeMoving},
+		Rect{X: 122, Y: 30, W: 80, H: 20, Paint: wholeMetal},
+		Rect{X: x, Y: 25, W: 76, H: 30, Paint: wholeMoving},
+		Rect{X: x + 76, Y: 31, W: 14, H: 18, Radius: 2, Paint: wholeMetal}, window(x-52, 17, 92, 46)}
 }

@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"cavix/classroom"
 	"cavix/store"
 )
 
@@ -66,7 +67,13 @@ func Open(ctx context.Context, o Opening) (*store.Store, error) {
 		o.Log.Warn("others could read the database file; now only its owner can", "file", o.Path)
 	}
 	s, err := store.Open(ctx, o.Path)
-	return s, advised(o.Path, err)
+	if err != nil {
+		return nil, advised(o.Path, err)
+	}
+	if err := classroom.New(s).FinishUpgrade(ctx, time.Now()); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
 }
 
 // fresh begins a new school, in a file that only its owner reads.
@@ -78,7 +85,11 @@ func fresh(ctx context.Context, path string) (*store.Store, error) {
 	if err := errors.Join(f.Chmod(0o600), f.Close()); err != nil {
 		return nil, err
 	}
-	return store.Open(ctx, path)
+	s, err := store.Open(ctx, path)
+	if err != nil {
+		return nil, err
+	}
+	return s, classroom.New(s).FinishUpgrade(ctx, time.Now())
 }
 
 // before looks at a file before it is opened, and copies it where it will be brought to a newer form.

@@ -23,11 +23,12 @@ type Answered struct {
 	Seconds      int // from first sight to the answer; 0 where that is not known
 	Answered     time.Time
 	Late         bool
+	Number       string // the school's own, of the student
 }
 
 const answered = `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family, k.instrument, k.least_count,
 	iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, e.field, e.given, e.expected, e.outcome,
-	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late
+	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number
 	FROM cards k JOIN entries e ON e.card = k.id JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
 	LEFT JOIN assignments a ON a.id = k.assignment WHERE k.answered IS NOT NULL AND `
 
@@ -38,7 +39,7 @@ func (r *Reader) answers(each func(Answered) error, whose string, args ...any) e
 		var at int64
 		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument, &o.LeastCount,
 			&o.Item, &o.Student, &o.Team, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half, &o.Of, &o.Slip, &o.Hints,
-			&o.Seconds, &at, &o.Late); err != nil {
+			&o.Seconds, &at, &o.Late, &o.Number); err != nil {
 			return none, err
 		}
 		o.Answered = time.Unix(at, 0).UTC()

@@ -63,7 +63,7 @@ func (r *Reader) SumsOff(most int) ([]Sitting, error) {
 			ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
 		GROUP BY t.assignment, t.student, t.attempt
 		HAVING t.done <> count(k.answered) OR t.half_marks <> coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0)
-			OR t.half_of <> coalesce(sum(k.half_of), 0) OR t.late <> coalesce(max(k.late), 0)
+			OR t.half_of <> coalesce(sum(k.half_of), 0) OR t.half_full <> coalesce(sum(k.half_full), 0) OR t.late <> coalesce(max(k.late), 0)
 			OR t.hidden <> coalesce(max(k.hidden), 0) LIMIT ?`, most)
 }
 

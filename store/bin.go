@@ -40,7 +40,7 @@ func (r *Reader) Bin(instructor int64, most int) ([]Binned, error) {
 		UNION ALL SELECT 'sheet', id, title, '', binned FROM sheets WHERE owner = ? AND binned IS NOT NULL
 		UNION ALL SELECT 'class', id, name, '', binned FROM classes WHERE owner = ? AND binned IS NOT NULL
 		UNION ALL SELECT 'student', s.id, s.name, c.name, s.binned FROM students s JOIN classes c ON c.id = s.class
-			JOIN teaching t ON t.class = c.id AND t.role = 'leads' WHERE t.instructor = ? AND s.binned IS NOT NULL
+			JOIN teaching t ON t.class = c.id AND t.role = 'leads' WHERE t.instructor = ? AND s.binned IS NOT NULL AND s.id NOT IN (SELECT student FROM merges)
 		UNION ALL SELECT 'study', v.id, v.title, c.name, v.binned FROM surveys v JOIN classes c ON c.id = v.class
 			JOIN teaching t ON t.class = c.id WHERE t.instructor = ? AND v.binned IS NOT NULL
 			AND (t.role = 'leads' OR t.role = 'marks' AND v.owner = t.instructor)

@@ -51,8 +51,11 @@ const latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assig
 // assignmentColumns are what a sheet was given with.
 const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, a.weight, c.zone, c.words`
 
+// studentsColumns are the same for a student s, with dates of their own.
+var studentsColumns = strings.Replace(assignmentColumns, "a.opens, a.closes", ownDate("opens")+", "+ownDate("closes"), 1)
+
 // untallied reads sheets as they were given to a student's class.
-const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL
+var untallied = studentsColumns + `, 0, 0, NULL, NULL, NULL
 	FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
 
 // tally is a column of sheets as they were given: what the answered cards come to of a student's latest attempt that are told.
@@ -78,7 +81,7 @@ var (
 	lately  = tallied("NULL")
 	ofClass = tallied(`(SELECT slip FROM cards k WHERE k.assignment = a.id AND slip IS NOT NULL AND ` + latest +
 		` GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1)`)
-	ofStudent = assignmentColumns + students + ", " + tally("count(*)") + ", " + tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
+	ofStudent = studentsColumns + students + ", " + tally("count(*)") + ", " + tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
 		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
 )
 
@@ -104,9 +107,14 @@ func (r *Reader) StudentAssignment(student, id int64) (Assignment, error) {
 	})
 }
 
-// Give keeps a sheet that a class is given; the same sheet twice is ErrTaken.
+// SheetOf returns the sheet that a class was given with an assignment, or 0 if it exists no longer.
+func (r *Reader) SheetOf(assignment int64) (id int64, err error) {
+	return id, r.one("SELECT coalesce(sheet, 0) FROM assignments WHERE id = ?", []any{assignment}, &id)
+}
+
+// Give keeps a sheet that a class is given; the same sheet twice is ErrTaken. The sheet is 0 for one that exists no longer.
 func (t *Tx) Give(class, sheet int64, title, definition string, seed int64, at time.Time) (int64, error) {
-	return t.insert("INSERT INTO assignments (class, sheet, title, definition, seed, given) VALUES (?, ?, ?, ?, ?, ?)",
+	return t.insert("INSERT INTO assignments (class, sheet, title, definition, seed, given) VALUES (?, nullif(?, 0), ?, ?, ?, ?)",
 		class, sheet, title, definition, seed, at.Unix())
 }
 
@@ -165,9 +173,11 @@ type Card struct {
 	Own        *int64 // twice the instructor's own mark, if there is one
 	Reason     string // of the instructor's own mark
 	Seen       bool   // the student has looked at it
+	Undone     bool   // a check of it was undone
 	Instrument string // its name, for tables
 	LeastCount string // as written, with the unit
 	Block      int    // of the sheet, from 1; 0 where that is not known
+	Full       int64  // twice the full marks that it is dealt for; only AddCard uses it
 }
 
 // Done reports whether the card has been checked.
@@ -177,7 +187,7 @@ func scanCard(r row) (c Card, err error) {
 	var draft, answer, slip, reason sql.NullString
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
-		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen)
+		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone)
 	c.Draft, c.Answer, c.Slip, c.Reason = draft.String, answer.String, slip.String, reason.String
 	c.Half, c.Of, c.Answered = orZero(half), orZero(of), when(answered)
 	return c, err
@@ -185,7 +195,7 @@ func scanCard(r row) (c Card, err error) {
 
 const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family, k.item,
 	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason,
-	k.seen IS NOT NULL FROM cards k JOIN students s ON s.id = k.student `
+	k.seen IS NOT NULL, k.undone FROM cards k JOIN students s ON s.id = k.student `
 
 // Card finds one of a student's own cards, of the latest attempt.
 func (r *Reader) Card(student, assignment int64, n int) (Card, error) {
@@ -222,8 +232,8 @@ func (r *Reader) Sat(student, assignment int64, attempt int) ([]Card, error) {
 // AddCard keeps a card that was dealt.
 func (t *Tx) AddCard(c Card) error {
 	_, err := t.insert(
-		`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block)
-		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block, half_full)
+		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		c.Assignment,
 		c.Student,
 		c.Attempt,
@@ -234,6 +244,7 @@ func (t *Tx) AddCard(c Card) error {
 		c.Instrument,
 		c.LeastCount,
 		c.Block,
+		c.Full,
 	)
 	return err
 }
@@ -275,6 +286,17 @@ func (t *Tx) Answered(student, card int64, a Answer) (counted bool, err error) {
 		WHERE id = ? AND student = ? AND answered IS NULL`, a.Text, a.At.Unix(), a.Late, a.Hidden, card, student)
 }
 
+// UndoCheck takes a check of a student's card back, once: what was checked is a draft again. Undone is false where the card is not
+// checked, was undone before, or has a mark of the instructor's own.
+func (t *Tx) UndoCheck(student, card int64) (undone bool, err error) {
+	undone, err = t.changed(`UPDATE cards SET draft = answer, answer = NULL, answered = NULL, half_marks = NULL, half_of = NULL, slip = NULL,
+		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0 AND own_half_marks IS NULL`, card, student)
+	if err != nil || !undone {
+		return false, err
+	}
+	return true, t.ClearEntries(card)
+}
+
 // ClearEntries makes room for what a card comes to anew.
 func (t *Tx) ClearEntries(card int64) error {
 	_, err := t.Exec("DELETE FROM entries WHERE card = ?", card)
@@ -290,8 +312,8 @@ type Marked struct {
 
 // SetMarks keeps what a card came to. A card that has entries is cleared first.
 func (t *Tx) SetMarks(card int64, m Marked) error {
-	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, slip = nullif(?, '') WHERE id = ?", m.Half, m.Of,
-		m.Slip, card); err != nil {
+	if err := t.change("UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, '') WHERE id = ?", m.Half,
+		m.Of, m.Of, m.Slip, card); err != nil {
 		return err
 	}
 	return t.addEntries(card, m.Entries)
@@ -302,7 +324,7 @@ func (t *Tx) SetMarks(card int64, m Marked) error {
 func (t *Tx) AnsweredAs(student int64, c Card, a Answer, m Marked) (counted bool, err error) {
 	counted, err = t.changed(
 		`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?`,
+		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ? AND undone = ?`,
 		a.Text,
 		a.At.Unix(),
 		a.Late,
@@ -314,6 +336,7 @@ func (t *Tx) AnsweredAs(student int64, c Card, a Answer, m Marked) (counted bool
 		student,
 		c.Item,
 		c.Hints,
+		c.Undone,
 	)
 	if err != nil || !counted {
 		return false, err

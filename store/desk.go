@@ -66,6 +66,12 @@ func (r *Reader) MadeLately(instructor int64, since time.Time) ([]MadeLately, er
 		instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
+// ItemsAnswered lists the item documents of the cards that a student has answered on a sheet since a time.
+func (r *Reader) ItemsAnswered(student, assignment int64, since time.Time) ([]string, error) {
+	return all(r, func(r row) (doc string, err error) { return doc, r.Scan(&doc) },
+		"SELECT item FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id", student, assignment, since.Unix())
+}
+
 // AnsweredLately counts the students who have answered something since a time on each sheet of an instructor's running classes.
 func (r *Reader) AnsweredLately(instructor int64, since time.Time) ([]Tally, []int64, error) {
 	var sheets []int64

@@ -13,6 +13,7 @@ const (
 	DeviceKey = "device-key" // signs the cookies of browsers that have signed in before
 
 	EarlierMarked = "earlier-marked" // sheets that the last check found marked by an earlier version's rules
+	WholeSheets   = "whole-sheets"   // whose marks changed when all cards of a sheet began to count
 )
 
 // Noted is what is noted under a name; "" and the zero time where nothing is.

@@ -14,12 +14,28 @@ type Score struct {
 	Attempt             int
 	Done                int   // cards answered
 	Half, Of            int64 // twice the marks of the cards answered
+	Full                int64 // twice the full marks of all its cards
 	Late, Hidden        bool  // a card was late; what it came to is not told yet
+	HandedIn            bool  // by the student, by the clock, or as it was entered from paper
 }
+
+// packedScores reads the attempts of each sheet as one text of numbers, which unpack takes apart.
+const packedScores = `SELECT assignment, group_concat(student || ' ' || ((half_marks << 42) + (half_of << 22) + (done << 14)
+	+ (attempt << 2) + (late << 1) + hidden) || ' ' || ((half_full << 1) + (handed IS NOT NULL)), ';') FROM sittings `
 
 // Scores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt. There can be
 // many thousands, so that those of a sheet come over from the database as one text of numbers.
-func (r *Reader) Scores(instructor, class int64) (out []Score, err error) {
+func (r *Reader) Scores(instructor, class int64) ([]Score, error) {
+	return r.scores(`WHERE assignment IN (SELECT id FROM assignments a WHERE `+taughtSheet+` AND a.class = ?)
+		GROUP BY assignment ORDER BY assignment`, instructor, class)
+}
+
+// SheetScores lists the attempts at a sheet, by student and attempt.
+func (r *Reader) SheetScores(assignment int64) ([]Score, error) {
+	return r.scores("WHERE assignment = ? GROUP BY assignment", assignment)
+}
+
+func (r *Reader) scores(which string, args ...any) (out []Score, err error) {
 	_, err = all(r, func(r row) (none struct{}, err error) {
 		var sheet int64
 		var packed string
@@ -28,17 +44,16 @@ func (r *Reader) Scores(instructor, class int64) (out []Score, err error) {
 		}
 		out, err = unpack(out, sheet, packed)
 		return none, err
-	}, `SELECT assignment, group_concat(student || ' ' || ((half_marks << 42) + (half_of << 22) + (done << 14) + (attempt << 2) + (late << 1) + hidden), ';')
-		FROM sittings WHERE assignment IN (SELECT id FROM assignments a WHERE `+taughtSheet+` AND a.class = ?)
-		GROUP BY assignment ORDER BY assignment`, instructor, class)
+	}, packedScores+which, args...)
 	slices.SortFunc(out, func(a, b Score) int {
 		return cmp.Or(cmp.Compare(a.Assignment, b.Assignment), cmp.Compare(a.Student, b.Student), cmp.Compare(a.Attempt, b.Attempt))
 	})
 	return out, err
 }
 
-// unpack adds the scores of a sheet: of each a student and one number, in which twice the marks, twice the marks of all, the
-// cards answered (up to 60), the attempt, and two flags have 21, 20, 8, 12 and 1 bits each.
+// unpack adds the scores of a sheet. Each is a student and two numbers. In the first, twice the marks, twice the full marks of
+// the cards answered, the number of these (up to 60), the attempt, and two flags have 21, 20, 8, 12, 1 and 1 bits. The second is
+// twice the full marks of all cards, and a bit that is set when the attempt is handed in.
 func unpack(out []Score, sheet int64, packed string) ([]Score, error) {
 	for one := range strings.SplitSeq(packed, ";") {
 		who, what, _ := strings.Cut(one, " ")
@@ -46,12 +61,17 @@ func unpack(out []Score, sheet int64, packed string) ([]Score, error) {
 		if err != nil {
 			return out, err
 		}
-		n, err := strconv.ParseInt(what, 10, 64)
+		first, second, _ := strings.Cut(what, " ")
+		n, err := strconv.ParseInt(first, 10, 64)
 		if err != nil {
 			return out, err
 		}
-		out = append(out, Score{Assignment: sheet, Student: student, Half: n >> 42, Of: n >> 22 & (1<<20 - 1),
-			Done: int(n >> 14 & 0xff), Attempt: int(n >> 2 & 0xfff), Late: n&2 != 0, Hidden: n&1 != 0})
+		full, err := strconv.ParseInt(second, 10, 64)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, Score{Assignment: sheet, Student: student, Half: n >> 42, Of: n >> 22 & (1<<20 - 1), Full: full >> 1,
+			Done: int(n >> 14 & 0xff), Attempt: int(n >> 2 & 0xfff), Late: n&2 != 0, Hidden: n&1 != 0, HandedIn: full&1 != 0})
 	}
 	return out, nil
 }
@@ -134,4 +154,23 @@ func (r *Reader) SlipBlocks(instructor, class int64, slip string, most int) ([]S
 		`SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
 		WHERE `+taughtSheet+` AND a.class = ? AND k.slip = ? GROUP BY k.assignment, k.block, k.kind
 		ORDER BY count(*) DESC, k.assignment DESC, k.block LIMIT ?`, instructor, class, slip, most)
+}
+
+// Unweighed lists cards of sheets after one of them whose full marks are not worked out, in the order of their ids, up to most:
+// the id and the item alone.
+func (r *Reader) Unweighed(after int64, most int) ([]Card, error) {
+	return all(r, func(r row) (c Card, err error) { return c, r.Scan(&c.ID, &c.Item) }, `SELECT id, item FROM cards
+		WHERE half_full IS NULL AND assignment IS NOT NULL AND id > ? ORDER BY id LIMIT ?`, after, most)
+}
+
+// SetFull sets twice the full marks of a card.
+func (t *Tx) SetFull(card, full int64) error {
+	return t.change("UPDATE cards SET half_full = ? WHERE id = ?", full, card)
+}
+
+// ClassesAnswered lists the classes outside the bin in which a sheet was begun.
+func (r *Reader) ClassesAnswered() ([]Class, error) {
+	return all(r, func(r row) (c Class, err error) { return c, r.Scan(&c.ID, &c.Owner, &c.Name) }, `SELECT c.id, c.owner, c.name
+		FROM classes c WHERE c.binned IS NULL AND EXISTS (SELECT 1 FROM assignments a JOIN sittings t ON t.assignment = a.id
+		WHERE a.class = c.id) ORDER BY c.id`)
 }

@@ -128,20 +128,31 @@ const (
 
 // Class is a group of students that an instructor teaches.
 type Class struct {
-	ID       int64
-	Owner    int64
-	Name     string
+	ID    int64
+	Owner int64
+	ClassSettings
 	Code     string    // joining code; "" for an instructor who may only look
-	Method   string    // the class's school, as a document
-	Zone     string    // of its clock; "" is the server's
-	Words    string    // that its students see, as a document
-	Practice Sight     // what its instructors see of practice
-	Guests   bool      // somebody may join a round with a handle only
-	Joining  Joining   // of those who are on no list
 	Archived time.Time // when it was put away; zero while it runs
 	Role     Role      // of the instructor who asks; "" where nobody does
 	Students int
 	Sheets   int
+}
+
+// ClassSettings are what the owner of a class decides about it.
+type ClassSettings struct {
+	Name     string
+	Method   string  // its reading conventions, as a document
+	Words    string  // that its students see, as a document
+	Practice Sight   // what its instructors see of practice
+	Joining  Joining // of those who are on no list
+	Guests   bool    // somebody may join a round with a handle only
+	Zone     string  // of its clock; "" is the server's
+}
+
+// SetClass changes the settings of one of an instructor's classes.
+func (t *Tx) SetClass(owner, class int64, s ClassSettings) error {
+	return t.change(`UPDATE classes SET name = ?, method = ?, words = ?, practice_seen = ?, joining = ?, guests = ?, zone = ?
+		WHERE id = ? AND owner = ?`, s.Name, s.Method, s.Words, s.Practice, s.Joining, s.Guests, s.Zone, class, owner)
 }
 
 // Runs reports whether the class has not been put away.
@@ -194,16 +205,6 @@ func (t *Tx) AddClass(owner int64, name, code string) (int64, error) {
 	return id, t.SetRole(id, owner, Leads)
 }
 
-// SetMethod settles the school of one of an instructor's classes.
-func (t *Tx) SetMethod(owner, class int64, method string) error {
-	return t.change("UPDATE classes SET method = ? WHERE id = ? AND owner = ?", method, class, owner)
-}
-
-// SetWords settles the words that the students of one of an instructor's classes see.
-func (t *Tx) SetWords(owner, class int64, words string) error {
-	return t.change("UPDATE classes SET words = ? WHERE id = ? AND owner = ?", words, class, owner)
-}
-
 // Sight is what the instructors of a class see of what its students practise.
 type Sight int
 
@@ -213,11 +214,6 @@ const (
 	SeesSum           // of the class, without names
 	SeesEach          // student's practice, in their progress and in their data
 )
-
-// SetPracticeSeen settles what the instructors of a class see of what its students practise.
-func (t *Tx) SetPracticeSeen(owner, class int64, seen Sight) error {
-	return t.change("UPDATE classes SET practice_seen = ? WHERE id = ? AND owner = ?", seen, class, owner)
-}
 
 // Student is a member of one class.
 type Student struct {
@@ -236,18 +232,19 @@ type Student struct {
 	Waits     bool      // has asked to join, and is not in it yet
 	Shut      bool      // the class was put away
 	Entry     int64     // sessions begun under an earlier number are over
+	Number    string    // the school's own number or address of the student; "" for none
 }
 
 // Here reports whether the student is in the class, and the class runs.
 func (s Student) Here() bool { return s.Gone.IsZero() && !s.Shut }
 
 const studentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest,
-	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry FROM students s JOIN classes c ON c.id = s.class `
+	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry, s.number FROM students s JOIN classes c ON c.id = s.class `
 
 func scanStudent(r row) (st Student, err error) {
 	var gone *int64
 	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Practice, &st.Guest,
-		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry)
+		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry, &st.Number)
 	st.Gone = when(gone)
 	return st, err
 }

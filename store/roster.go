@@ -58,10 +58,10 @@ func (r *Reader) Pupil(class, student int64) (Student, error) {
 	return only(all(r, scanStudent, studentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest AND s.binned IS NULL", class, student))
 }
 
-// SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is ErrTaken.
+// SetPupil keeps a student's name, group, extra minutes and number; a name that exists in the class is ErrTaken.
 func (t *Tx) SetPupil(s Student) error {
-	return t.change("UPDATE students SET name = ?, folded = ?, team = ?, extra_minutes = ? WHERE id = ? AND class = ?",
-		s.Name, names.Fold(s.Name), s.Team, s.Extra, s.ID, s.Class)
+	return t.change("UPDATE students SET name = ?, folded = ?, team = ?, extra_minutes = ?, number = ? WHERE id = ? AND class = ?",
+		s.Name, names.Fold(s.Name), s.Team, s.Extra, s.Number, s.ID, s.Class)
 }
 
 // SetGone notes when a student left the class, which ends all their sessions; a zero time brings them back, or lets in one

@@ -133,11 +133,6 @@ func (t *Tx) SetBoard(owner, class int64, state string) error {
 		ON CONFLICT (class) DO UPDATE SET state = excluded.state`, state, class, owner)
 }
 
-// SetGuests settles whether somebody may join a round of a class with a handle only.
-func (t *Tx) SetGuests(owner, class int64, may bool) error {
-	return t.change("UPDATE classes SET guests = ? WHERE id = ? AND owner = ?", may, class, owner)
-}
-
 // noSign is the hash of a guest, that no passphrase has.
 const noSign = "guest"
 

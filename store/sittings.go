@@ -14,23 +14,27 @@ type Sitting struct {
 	Ends       time.Time // when it is over; zero: never
 	Handed     time.Time // zero until it is handed in or closed
 	Extra      int       // minutes that the student has on top
+	More       int       // minutes that this attempt was given after an interruption
 	Half, Of   int64     // twice the marks of its cards that are checked and told; only Scored reads them
+	Full       int64     // twice the full marks of all its cards; only Scored reads them
+	Done       int       // cards answered; only Scored reads them
 }
 
 func scanSitting(r row) (s Sitting, err error) {
 	var began int64
-	var ends, handed, half, of *int64
-	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &began, &ends, &handed, &s.Extra, &half, &of)
+	var ends, handed, half, of, full, done *int64
+	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &began, &ends, &handed, &s.Extra, &s.More, &half, &of, &full, &done)
 	s.Ends = when(ends)
 	s.Began, s.Handed, s.Half, s.Of = time.Unix(began, 0), when(handed), orZero(half), orZero(of)
+	s.Full, s.Done = orZero(full), int(orZero(done))
 	return s, err
 }
 
 const (
-	sittingHead    = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, "
+	sittingHead    = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, t.more_minutes, "
 	sittingTail    = " FROM sittings t JOIN students s ON s.id = t.student "
-	sittingColumns = sittingHead + "NULL, NULL" + sittingTail
-	scoredColumns  = sittingHead + "iif(t.hidden, NULL, t.half_marks), iif(t.hidden, NULL, t.half_of)" + sittingTail
+	sittingColumns = sittingHead + "NULL, NULL, NULL, NULL" + sittingTail
+	scoredColumns  = sittingHead + "iif(t.hidden, NULL, t.half_marks), iif(t.hidden, NULL, t.half_of), t.half_full, t.done" + sittingTail
 )
 
 // Scored lists a student's attempts at a sheet with their marks, the first first.
@@ -121,9 +125,4 @@ func (t *Tx) HandIn(student, assignment int64, attempt int, at time.Time) (first
 // SetExtra gives a student of a class minutes on top of whatever is timed.
 func (t *Tx) SetExtra(class, student int64, minutes int) error {
 	return t.change("UPDATE students SET extra_minutes = ? WHERE id = ? AND class = ? AND NOT guest", minutes, student, class)
-}
-
-// SetZone sets the clock of one of an instructor's classes.
-func (t *Tx) SetZone(owner, class int64, zone string) error {
-	return t.change("UPDATE classes SET zone = ? WHERE id = ? AND owner = ?", zone, class, owner)
 }

@@ -205,7 +205,7 @@ func TestListsAreOrderedAsNamesAreLookedUp(t *testing.T) {
 	for i, st := range students {
 		assert.Equal(t, people[i], st.Name)
 	}
-	sheets, err := read.SheetsPart(1, "", 1, 2)
+	sheets, err := read.SheetsPart(1, store.Part{Skip: 1, Most: 2})
 	require.NoError(t, err)
 	require.Len(t, sheets, 2)
 	assert.Equal(t, []string{"Bench 2", "bench 10"}, []string{sheets[0].Title, sheets[1].Title})

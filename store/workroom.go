@@ -20,15 +20,43 @@ func scanRacked(r row) (k Racked, err error) {
 
 const rackedColumns = "SELECT id, name, document, changed, shared FROM instruments "
 
-// Rack lists an instructor's instruments by name.
+// Rack lists an instructor's instruments, those used last first.
 func (r *Reader) Rack(owner int64) ([]Racked, error) {
-	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY name COLLATE people, id", owner)
+	return all(r, scanRacked, rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY used DESC, name COLLATE people, id", owner)
 }
 
-// RackPart lists an instructor's instruments whose name holds a text, by name: skip are passed over, up to most are listed.
-func (r *Reader) RackPart(owner int64, holds string, skip, most int) ([]Racked, error) {
+// Part says which part of a list is asked for: what its name holds, its order and a filter. Skip are passed over, up to Most are
+// listed.
+type Part struct {
+	Holds      string
+	Newest     bool   // the last changed first, in place of the order of the names
+	Filter     string // of instruments a family; of sheets "given" or "new"; "" for none
+	Skip, Most int
+}
+
+// order is the order of a part by a column of names and one of times.
+func (p Part) order(name, at string) string {
+	if p.Newest {
+		return " ORDER BY " + at + " DESC, id DESC LIMIT ? OFFSET ?"
+	}
+	return " ORDER BY " + name + " COLLATE people, id LIMIT ? OFFSET ?"
+}
+
+// RackPart lists a part of an instructor's instruments.
+func (r *Reader) RackPart(owner int64, p Part) ([]Racked, error) {
 	return all(r, scanRacked, rackedColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(name), lower(?)) > 0)
-		ORDER BY name COLLATE people, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
+		AND ? IN ('', CASE WHEN json_valid(document) THEN json_extract(document, '$.family') ELSE '' END)`+p.order("name", "changed"),
+		owner, p.Holds, p.Holds, p.Filter, p.Most, p.Skip)
+}
+
+// Use notes that instruments of an instructor's were used.
+func (t *Tx) Use(owner int64, instruments []int64, at time.Time) error {
+	for _, id := range instruments {
+		if _, err := t.Exec("UPDATE instruments SET used = ? WHERE id = ? AND owner = ?", at.Unix(), id, owner); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Racked finds one of an instructor's instruments.
@@ -44,11 +72,11 @@ func (r *Reader) CountRacked(owner int64) (n int, err error) {
 // KeepInstrument puts an instrument on the Rack: a new one when its ID is 0, else in place of that one.
 func (t *Tx) KeepInstrument(owner int64, k Racked) (int64, error) {
 	if k.ID == 0 {
-		return t.insert("INSERT INTO instruments (owner, name, document, changed) VALUES (?, ?, ?, ?)", owner, k.Name,
-			k.Document, now())
+		return t.insert("INSERT INTO instruments (owner, name, document, changed, used) VALUES (?, ?, ?, ?, ?)", owner, k.Name,
+			k.Document, now(), now())
 	}
-	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ? WHERE id = ? AND owner = ? AND binned IS NULL",
-		k.Name, k.Document, now(), k.ID, owner)
+	return k.ID, t.change("UPDATE instruments SET name = ?, document = ?, changed = ?, used = ? WHERE id = ? AND owner = ? AND binned IS NULL",
+		k.Name, k.Document, now(), now(), k.ID, owner)
 }
 
 // Share settles whether an instructor's students may move an instrument on their Bench.
@@ -59,7 +87,7 @@ func (t *Tx) Share(owner, id int64, shared bool) error {
 // SharedWith lists the instruments that a student's instructor shares, by name.
 func (r *Reader) SharedWith(student int64) ([]Racked, error) {
 	return all(r, scanRacked, rackedColumns+`WHERE shared AND binned IS NULL AND owner = (SELECT c.owner FROM students s
-		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY name COLLATE people, id`, student)
+		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY used DESC, name COLLATE people, id`, student)
 }
 
 // Sheet is a sheet that an instructor has composed.
@@ -85,10 +113,11 @@ func (r *Reader) Sheets(owner int64) ([]Sheet, error) {
 	return all(r, scanSheet, sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title COLLATE people, id", owner)
 }
 
-// SheetsPart lists an instructor's sheets whose title holds a text, by title: skip are passed over, up to most are listed.
-func (r *Reader) SheetsPart(owner int64, holds string, skip, most int) ([]Sheet, error) {
+// SheetsPart lists a part of an instructor's sheets.
+func (r *Reader) SheetsPart(owner int64, p Part) ([]Sheet, error) {
 	return all(r, scanSheet, sheetColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(title), lower(?)) > 0)
-		ORDER BY title COLLATE people, id LIMIT ? OFFSET ?`, owner, holds, holds, most, skip)
+		AND ? IN ('', iif(EXISTS (SELECT 1 FROM assignments a WHERE a.sheet = sheets.id), 'given', 'new'))`+p.order("title", "changed"),
+		owner, p.Holds, p.Holds, p.Filter, p.Most, p.Skip)
 }
 
 // SheetsNotGiven lists an instructor's sheets that a class has not been given.

@@ -24,11 +24,12 @@ type Answer struct {
 	Answered                        time.Time
 	Attempt                         int
 	Late                            bool
+	Number                          string // the school's own, of the student
 }
 
 // answerColumns are those of formats.md.
 var answerColumns = []string{"class", "sheet", "block", "card", "kind", "instrument", slips.LeastCount, "student", "field",
-	"given", "expected", "outcome", "marks", "of", "slip", "hints", "seconds", "answered_at", "attempt", "late"}
+	"given", "expected", "outcome", "marks", "of", "slip", "hints", "seconds", "answered_at", "attempt", "late", "number"}
 
 // Answers writes answers as a table, one row a field.
 type Answers struct{ table Table }
@@ -42,7 +43,7 @@ func NewAnswers(f Format, w io.Writer) (*Answers, error) {
 // Write writes one row.
 func (w *Answers) Write(a Answer) error {
 	return w.table.Row(a.Class, a.Sheet, known(a.Block), a.Card, a.Kind, a.Instrument, a.LeastCount, a.Student, a.Field, a.Given,
-		a.Expected, a.Outcome, a.Marks, a.Of, a.Slip, a.Hints, known(a.Seconds), a.Answered, a.Attempt, a.Late)
+		a.Expected, a.Outcome, a.Marks, a.Of, a.Slip, a.Hints, known(a.Seconds), a.Answered, a.Attempt, a.Late, a.Number)
 }
 
 // known is a number, or nothing where it is 0.

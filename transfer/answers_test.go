@@ -32,7 +32,7 @@ func TestAnswersAsCSV(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Mill", `'=HYPERLINK("x")`, "2", "3", "read", "Arbor, \"fine\"\nmicrometer", "0.01", "Wren A.", "zero_error", "-0.03", "+0.03",
-		"wrong", "0.5", "1", "zero-sign-flipped", "1", "61", "2026-11-25T08:05:00Z", "2", "yes"}, rows[1])
+		"wrong", "0.5", "1", "zero-sign-flipped", "1", "61", "2026-11-25T08:05:00Z", "2", "yes", ""}, rows[1])
 	for i, c := range cells {
 		assert.Equal(t, c.written, rows[2+i][9])
 	}

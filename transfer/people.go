@@ -1,6 +1,7 @@
 package transfer
 
 import (
+	"encoding/csv"
 	"fmt"
 	"io"
 	"slices"
@@ -16,6 +17,7 @@ type Person struct {
 	Name         string // what the class knows them by
 	Group        string // within the class; "" for none
 	ExtraMinutes int    // on top of whatever is timed
+	Number       string // the school's own number or address; "" for none
 	Typed        string // the minutes, where they cannot be read
 	Bad          string // what is wrong with the row; "" for nothing
 }
@@ -24,99 +26,228 @@ type Person struct {
 const (
 	MostPeople = 1000
 	longName   = 60
+	longNumber = 80
 	mostExtra  = 240
 )
 
-// peopleColumns are the columns of a list of people, with the words by which each is recognised.
-var peopleColumns = map[string][]string{
-	"name":          {"name", "student", "full name", "pupil"},
-	"handle":        {"handle", "nickname", "known as", "login"},
-	"group":         {"group", "team", "seat group"},
-	"extra_minutes": {"extra_minutes", "extra minutes", "extra", "minutes"},
+// Column is what a column of a list of people holds.
+type Column string
+
+// The columns. A name is the handle where there is one, since that is what the class sees; else the full name, or the first name and
+// the surname.
+const (
+	ColumnIgnored   Column = ""
+	ColumnName      Column = "name"
+	ColumnFirstName Column = "first_name"
+	ColumnSurname   Column = "surname"
+	ColumnHandle    Column = "handle"
+	ColumnGroup     Column = "group"
+	ColumnExtra     Column = "extra_minutes"
+	ColumnNumber    Column = "number"
+)
+
+// ColumnKind is what a column can be, with the words by which it is recognised.
+type ColumnKind struct {
+	Column
+	Title string
+	words []string
 }
 
-// ReadPeople reads a list of people: a table with a header row or without one, or plain names, one a line. Rows that cannot
-// stand say why. It fails where the list as a whole cannot be read.
-func ReadPeople(data []byte) ([]Person, error) {
-	lines, err := ReadTable(data)
-	if err != nil {
-		return nil, err
+// Columns are what a column can be.
+var Columns = []ColumnKind{
+	{ColumnName, "Full name", []string{"name", "student", "full name", "pupil"}},
+	{ColumnFirstName, "First name", []string{"first name", "first", "given name", "forename", "first_name"}},
+	{ColumnSurname, "Surname", []string{"surname", "last name", "family name", "last", "last_name"}},
+	{ColumnHandle, "Handle", []string{"handle", "nickname", "known as", "login"}},
+	{ColumnGroup, "Group", []string{"group", "team", "crew", "section", "seat group"}},
+	{ColumnExtra, "Extra minutes", []string{"extra_minutes", "extra minutes", "extra", "minutes"}},
+	{ColumnNumber, "Number or e-mail", []string{"number", "no", "no.", "nr", "student no", "student number", "id", "student id", "e-mail", "email", "mail"}},
+}
+
+// PeopleTable is a list of people before it is said what each column holds.
+type PeopleTable struct {
+	Head []string // of the columns; nil where the list has none
+	all  []Line
+	rows []Line // without the heads
+}
+
+// ReadPeopleTable reads a list of people: a table with a header row or without one, or plain names, one a line. It fails where the list
+// as a whole cannot be read.
+func ReadPeopleTable(data []byte) (t PeopleTable, err error) {
+	if t.all, err = ReadTable(data); err != nil {
+		return t, err
 	}
-	var columns map[string]int
-	var out []Person
-	known := map[string]int{}
-	width := len(unheaded)
-	for _, l := range lines {
-		if columns == nil {
-			var header bool
-			if columns, header = headerOf(l.Cells); header {
-				width = len(l.Cells)
-				continue
-			}
+	if len(t.all) > MostPeople+1 {
+		return t, fmt.Errorf("has more than %d people; split it", MostPeople)
+	}
+	return t.Headed(len(t.all) > 0 && slices.ContainsFunc(t.all[0].Cells, func(c string) bool { return recognised(c) != ColumnIgnored })), nil
+}
+
+// Headed returns the list with its first row as the heads of the columns, or as a person.
+func (t PeopleTable) Headed(head bool) PeopleTable {
+	t.Head, t.rows = nil, t.all
+	if head && len(t.all) > 0 {
+		t.Head, t.rows = t.all[0].Cells, t.all[1:]
+	}
+	return t
+}
+
+// CSV writes the list as a table, whatever it was read from.
+func (t PeopleTable) CSV() string {
+	var b strings.Builder
+	w := csv.NewWriter(&b)
+	for _, l := range t.all {
+		if err := w.Write(l.Cells); err != nil {
+			break // a builder takes everything
 		}
-		p := person(l.N, l.Cells, columns)
+	}
+	w.Flush()
+	return b.String()
+}
+
+// recognised is what a column holds by its head.
+func recognised(head string) Column {
+	for _, c := range Columns {
+		if slices.Contains(c.words, headKey(head)) {
+			return c.Column
+		}
+	}
+	return ColumnIgnored
+}
+
+func headKey(head string) string { return strings.ToLower(strings.TrimSpace(head)) }
+
+// Width is how many columns the list has.
+func (t PeopleTable) Width() int {
+	if t.Head != nil {
+		return len(t.Head)
+	}
+	width := 0
+	for _, l := range t.rows {
+		width = max(width, len(l.Cells))
+	}
+	return width
+}
+
+// Sample returns the first entries of a column, up to three.
+func (t PeopleTable) Sample(column int) (out []string) {
+	for _, l := range t.rows {
+		if column < len(l.Cells) && l.Cells[column] != "" && len(out) < 3 {
+			out = append(out, l.Cells[column])
+		}
+	}
+	return out
+}
+
+// unheaded are the columns of a list without a header row.
+var unheaded = []Column{ColumnName, ColumnGroup, ColumnExtra}
+
+// Guess says what each column holds: as it was told of a head before, or by the words of the head. Without a header row the columns are
+// name, group and extra minutes.
+func (t PeopleTable) Guess(told map[string]string) []Column {
+	if t.Head == nil {
+		return unheaded[:min(len(unheaded), max(1, t.Width()))]
+	}
+	out := make([]Column, len(t.Head))
+	for i, head := range t.Head {
+		if was, known := told[headKey(head)]; known && (was == "" || slices.ContainsFunc(Columns, func(k ColumnKind) bool { return string(k.Column) == was })) {
+			out[i] = Column(was)
+		} else {
+			out[i] = recognised(head)
+		}
+	}
+	return out
+}
+
+// Told is what was said of each column, by its head, to be remembered; nil where the list has no header row.
+func (t PeopleTable) Told(columns []Column) map[string]string {
+	if t.Head == nil {
+		return nil
+	}
+	out := map[string]string{}
+	for i, head := range t.Head {
+		if i < len(columns) && headKey(head) != "" {
+			out[headKey(head)] = string(columns[i])
+		}
+	}
+	return out
+}
+
+// People reads the rows. Those that cannot stand say why.
+func (t PeopleTable) People(columns []Column) (out []Person) {
+	place := map[Column]int{}
+	for i, c := range columns {
+		if _, twice := place[c]; !twice {
+			place[c] = i
+		}
+	}
+	known, width := map[string]int{}, max(len(columns), t.Width())
+	if t.Head == nil {
+		width = max(len(columns), len(unheaded))
+	}
+	for _, l := range t.rows {
+		p := person(l.N, l.Cells, place)
 		if err := l.within(width); err != nil && p.Bad == "" {
 			p.Bad = fmt.Sprintf("has more than %d cells; put a name with a comma in quotes", width)
 		}
 		p.check(known)
-		if out = append(out, p); len(out) > MostPeople {
-			return nil, fmt.Errorf("has more than %d people; split it", MostPeople)
-		}
+		out = append(out, p)
 	}
-	return out, nil
+	return out
+}
+
+// ReadPeople reads a list of people by the heads of its columns.
+func ReadPeople(data []byte) ([]Person, error) {
+	t, err := ReadPeopleTable(data)
+	if err != nil {
+		return nil, err
+	}
+	return t.People(t.Guess(nil)), nil
 }
 
 // WritePeople writes a list of people as ReadPeople reads it.
 func WritePeople(f Format, w io.Writer, list []Person) error {
-	t, err := NewTable(f, w, "People", "name", "group", "extra_minutes")
+	head := []string{string(ColumnName), string(ColumnGroup), string(ColumnExtra)}
+	numbered := slices.ContainsFunc(list, func(p Person) bool { return p.Number != "" })
+	if numbered {
+		head = append(head, string(ColumnNumber))
+	}
+	t, err := NewTable(f, w, "People", head...)
 	if err != nil {
 		return err
 	}
 	for _, p := range list {
-		var extra any = p.ExtraMinutes
+		row := []any{p.Name, p.Group, p.ExtraMinutes}
 		if p.Typed != "" {
-			extra = p.Typed
+			row[2] = p.Typed
 		}
-		if err := t.Row(p.Name, p.Group, extra); err != nil {
+		if numbered {
+			row = append(row, p.Number)
+		}
+		if err := t.Row(row...); err != nil {
 			return err
 		}
 	}
 	return t.Close()
 }
 
-// unheaded are the columns of a list without a header row.
-var unheaded = map[string]int{"name": 0, "group": 1, "extra_minutes": 2}
-
-// headerOf recognises the columns of a header row; a row that is none is taken for name, group, extra minutes.
-func headerOf(record []string) (columns map[string]int, header bool) {
-	columns = map[string]int{}
-	for i, cell := range record {
-		for column, words := range peopleColumns {
-			if slices.Contains(words, strings.ToLower(strings.TrimSpace(cell))) {
-				columns[column], header = i, true
-			}
-		}
-	}
-	if !header {
-		return unheaded, false
-	}
-	return columns, true
-}
-
-// person reads a row. The name is the handle where there is one: that is what the class sees.
-func person(line int, record []string, columns map[string]int) Person {
-	cell := func(column string) string {
-		if i, there := columns[column]; there && i < len(record) {
+// person reads a row.
+func person(line int, record []string, columns map[Column]int) Person {
+	cell := func(c Column) string {
+		if i, there := columns[c]; there && i < len(record) {
 			return unkept(record[i])
 		}
 		return ""
 	}
-	p := Person{Line: line, Name: cell("handle"), Group: cell("group")}
+	p := Person{Line: line, Name: cell(ColumnHandle), Group: cell(ColumnGroup), Number: cell(ColumnNumber)}
 	if p.Name == "" {
-		p.Name = cell("name")
+		p.Name = cell(ColumnName)
+	}
+	if p.Name == "" {
+		p.Name = cell(ColumnFirstName) + " " + cell(ColumnSurname)
 	}
 	p.Name = names.Tidy(p.Name)
-	if text := cell("extra_minutes"); text != "" {
+	if text := cell(ColumnExtra); text != "" {
 		n, err := strconv.Atoi(text)
 		if err != nil || n < 0 || n > mostExtra {
 			p.Typed = clipped(text)
@@ -139,6 +270,8 @@ func (p *Person) check(known map[string]int) {
 		p.Bad = "the name cannot be kept. " + names.Check(p.Name)
 	case p.Group != "" && names.CheckTitle(p.Group) != "":
 		p.Bad = "the group cannot be kept. " + names.CheckTitle(p.Group)
+	case len([]rune(p.Number)) > longNumber:
+		p.Bad = fmt.Sprintf("the number or e-mail is longer than %d characters", longNumber)
 	case twice:
 		p.Bad = fmt.Sprintf("has the same name as line %d, or one that looks like it; add an initial", first)
 	}

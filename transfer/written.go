@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
+	"cavix/transfer/paper"
 )
 
 // WrittenRow is one box of a sheet on paper, as it was typed back.
@@ -29,7 +30,7 @@ const MostWritten = 50_000
 var writtenColumns = []string{"version", "student", "card", "field", "given"}
 
 // ReadWritten reads a table of what was written on paper: the columns version, student, card, field and given, in any
-// order, with a header row. Rows whose box is empty are left out; those that cannot stand say why.
+// order, with a header row. Without a field a row holds a whole line of a card; see Apart. Rows whose box is empty are left out; those that cannot stand say why.
 func ReadWritten(data []byte) ([]WrittenRow, error) {
 	place, rows, err := headed(data)
 	if err != nil {
@@ -39,7 +40,7 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		return nil, fmt.Errorf("is empty")
 	}
 	for _, c := range writtenColumns {
-		if _, there := place[c]; !there && c != "student" {
+		if _, there := place[c]; !there && c != "student" && c != "field" {
 			return nil, fmt.Errorf("has no column %q; its first row must name the columns %s", c, strings.Join(writtenColumns, ", "))
 		}
 	}
@@ -58,8 +59,8 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 			Rounded: l.number(place["given"])}
 		w.Version = w.number("version", cell("version"))
 		w.Card = w.number("card", cell("card"))
-		if len(w.Given) > 60 {
-			w.Bad, w.Given = "what was given has more than 60 characters", clipped(w.Given)
+		if most := 60; len(w.Given) > most && w.Field != "" || len(w.Given) > 10*most {
+			w.Bad, w.Given = fmt.Sprintf("what was given has more than %d characters", most), clipped(w.Given)
 		}
 		if out = append(out, w); len(out) > MostWritten {
 			return nil, fmt.Errorf("has more than %d rows; split it", MostWritten)
@@ -71,6 +72,9 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 // number reads a number of a row.
 func (w *WrittenRow) number(what, text string) int {
 	n, err := strconv.Atoi(text)
+	if label, ok := paper.ReadLabel(text); ok && what == "version" {
+		n, err = label, nil
+	}
 	if err != nil || n < 1 || n > 100_000 {
 		w.Bad = fmt.Sprintf("%s must be a whole number from 1; it is %q", what, clipped(text))
 		return 0

@@ -33,7 +33,7 @@ func TestAHandbookFigureIsMoved(t *testing.T) {
 		b.keys(kb.ArrowRight)
 		b.waitText("#live1 .readit", "line 1 × 0.05")
 		b.waitText("#live1 .readit", "Line 1 stands opposite a mark")
-		b.click("#live1 [value='10']")
+		b.click("#live1 button[value='10']")
 		b.waitText("#live1 .readit", "line 2 × 0.05")
 		b.waitText("#live2 .readit", "line 7 × 0.05") // another one stays where it is
 		b.click("#live1 [value=cover]")
@@ -49,6 +49,7 @@ func TestAHandbookFigureIsMoved(t *testing.T) {
 
 // From what went wrong on a card one link leads to where it is explained, and one back to the card, by keyboard alone.
 func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("Elspeth O.")
 	card := ""
@@ -126,7 +127,7 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 		base         string
 		spoken, kept *regexp.Regexp
 	}{{"laboratory", lab, shop}, {"workshop", shop, lab}} {
-		_, at, _ := maren.post("/classes/1/words", "base="+set.base)
+		_, at, _ := maren.post("/classes/1/settings", "base="+set.base)
 		require.Contains(t, at, "/classes/1")
 		said := ""
 		cards := 9 // sheet 5: every kind that shows an instrument
@@ -160,10 +161,10 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 		assert.Regexp(t, set.spoken, said)
 		assert.Empty(t, set.kept.FindAllString(said, 5), "in %s words", set.base)
 	}
-	_, _, page := maren.post("/classes/1/words", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"}, "own[plate]": {"slider"}}.Encode())
+	_, _, page := maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"}, "own[plate]": {"slider"}}.Encode())
 	holds(t, page, "must be a word or a few")
 	holds(t, page, `value="slider"`, "what was typed stays")
-	maren.post("/classes/1/words", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
+	maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
 	_, _, page = wren.get("/handbook/micrometer")
 	holds(t, page, "clear of the barrel")
 	_, _, page = newVisitor(t, base).get("/handbook/micrometer")
@@ -193,12 +194,14 @@ func TestDecimalsOnPages(t *testing.T) {
 // What is due, what goes well and what to train stand on a phone without scrolling; a student's way is drawn, and taken
 // home as a table of own answers alone, without what a test has not told yet.
 func TestAStudentsOwnPage(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	b := openBrowser(t, base, 390, 844)
 	for _, who := range []string{"Wren A.", "Tobin F.", "Isolde M."} {
 		b.signOut()
 		b.signIn(who)
 		for _, what := range []string{".due, .now section:nth-child(1) .none", ".now section:nth-child(2) :is(ul, .none)", `.now [href="/practice"]`} {
+			b.wait("document.readyState === 'complete'")
 			low := eval[float64](b, fmt.Sprintf("document.querySelector(%q).getBoundingClientRect().bottom", what))
 			assert.LessOrEqual(t, low, 844.0, "%s: %s", who, what)
 		}
@@ -244,15 +247,16 @@ func TestAStudentsOwnPage(t *testing.T) {
 		each       bool
 	}{{"0", "Only you see", false}, {"1", "a summary of what the class practises, without names", false},
 		{"2", "Your instructors see what you practise", true}, {"0", "Only you see", false}} {
-		_, _, page = maren.post("/classes/1/seen", "seen="+tt.seen)
+		maren.post("/classes/1/settings", "seen="+tt.seen)
+		_, _, page = maren.get("/classes/1")
 		assert.Equal(t, tt.seen != "0", strings.Contains(page, "In the last four weeks"), tt.seen)
 		_, _, page = wren.get("/practice")
 		holds(t, strings.Join(strings.Fields(page), " "), tt.said)
 		inData, inProgress, cards := practised()
 		assert.Equal(t, []bool{tt.each, tt.each, tt.each}, []bool{inData, inProgress, cards > onSheets}, tt.seen)
 	}
-	status, _, _ := maren.post("/classes/1/seen", "seen=3")
-	assert.Equal(t, http.StatusNotFound, status)
+	status, _, _ := maren.post("/classes/1/settings", "seen=3")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
 }
 
 // unzipped are the files of a zip, by name.

@@ -16,6 +16,7 @@ import (
 
 // The Bench by keyboard: a least count, ten, a tenth, closed; locked, held by an object, uncovered.
 func TestBenchByKeyboard(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/bench/13") // 0.01 mm, closed it shows +0.02
@@ -59,6 +60,7 @@ func TestBenchByKeyboard(t *testing.T) {
 
 // What the script shows while something is dragged is what the server draws once it rests.
 func TestDraggingFollowsTheServersRule(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	for _, tt := range []struct{ path, hold, lines string }{
@@ -116,6 +118,7 @@ func abs(x float64) float64 { return max(x, -x) }
 
 // A vernier is slid with the mouse, turned with the wheel; a display is switched and zeroed.
 func TestBenchByMouse(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/bench/1")

@@ -140,12 +140,18 @@ func TestTheBoardFitsTheProjector(t *testing.T) {
 			numerals := eval[float64](b, `Math.min(...[...document.querySelectorAll('.board .fig text')].filter((e) => /^\d+$/.test(e.textContent)
 				&& !e.closest('.drum-numbers') && e.checkVisibility()).map((e) => parseFloat(getComputedStyle(e).fontSize) * e.getScreenCTM().a), 99)`)
 			assert.GreaterOrEqual(t, numerals, 17.9, "numerals, %v %s", size, when)
+			edges := eval[[]float64](b, `(() => { const m = document.querySelector('.board .mat').getBoundingClientRect(),
+				on = [...document.querySelectorAll('.board .fig :is(.beam, .sleeve, .drum), .board .lens')].map((e) => e.getBoundingClientRect());
+				return [Math.min(...on.map((r) => r.left)) - m.left, m.right - Math.max(...on.map((r) => r.right))]; })()`)
+			assert.LessOrEqual(t, max(edges[0], edges[1]), 2.0, "the instrument reaches both edges of the panel, %v %s", size, when)
 		}
 		fits("uncovered")
 		for range 4 {
 			b.keys(" ")
 		}
 		b.waitText(".equation", "45.20")
+		assert.Equal(t, 2, eval[int](b, "document.querySelectorAll('.equation .line').length"), "broken where the card breaks it")
+		b.waitText(".equation .line:nth-child(2)", "45.20") // with which it goes on
 		fits("read")
 		b.keys("l")
 		b.wait("document.querySelector('.board.lensed .lens')")
@@ -180,7 +186,7 @@ func TestWhoAnswersARound(t *testing.T) {
 	_, at, page := guest.post("/join", "code=MILL47&name=Gull&do=guest")
 	assert.Equal(t, "/join", at)
 	holds(t, page, "takes no guests")
-	maren.post("/classes/1/guests", "guests=yes")
+	maren.post("/classes/1/settings", "guests=yes")
 	_, at, page = guest.post("/join", "code=MILL47&name=Wren A.&do=guest")
 	assert.Equal(t, "/join", at)
 	holds(t, page, "has this name already")
@@ -215,6 +221,7 @@ func TestWhoAnswersARound(t *testing.T) {
 // While a sheet runs the Watch says who is stuck and which slip is spreading, follows by itself, hides names for the
 // projector, and makes a question to everybody of the slip with one press.
 func TestTheWatch(t *testing.T) {
+	t.Parallel()
 	d := newDying(t)
 	room := classroom.New(d.store)
 	ctx := t.Context()
@@ -280,6 +287,7 @@ func TestTheWatch(t *testing.T) {
 // With the page keys of a clicker alone: asked, uncovered, read step by step, the next value; and by keys something is held,
 // with the ratchet and without.
 func TestTheBoardByKeysAlone(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/board/1")

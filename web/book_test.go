@@ -14,6 +14,7 @@ import (
 // In a browser a check puts an instrument aside: that is said on the Rack, on the Desk, and where it is chosen for a sheet
 // or a survey; a further check brings it back, and what it found becomes its zero error with one press.
 func TestACheckPutsAnInstrumentAside(t *testing.T) {
+	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/rack/1/book")

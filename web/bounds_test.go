@@ -117,6 +117,7 @@ func TestAFullRackStaysLight(t *testing.T) {
 
 // A sheet of sixty cards on paper is a small file, and a card is a small page.
 func TestPaperAndCardsAreSmall(t *testing.T) {
+	t.Parallel()
 	if testing.Short() {
 		t.Skip("prints sixty cards; left out with -short")
 	}
@@ -156,6 +157,9 @@ func TestPaperAndCardsAreSmall(t *testing.T) {
 
 // Hundreds of people come in parts, can be sought, and have an end.
 func TestManyPeopleComeInParts(t *testing.T) {
+	if testing.Short() {
+		t.Skip("adds a thousand people; left out with -short")
+	}
 	base, s := demoStore(t)
 	maren := as(t, base, "maren")
 	list := func(n int) []classroom.Coming {

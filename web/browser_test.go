@@ -3,12 +3,15 @@ package web_test
 import (
 	"context"
 	"errors"
+	"flag"
 	"fmt"
 	"log/slog"
 	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -16,6 +19,7 @@ import (
 
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"cavix/demo"
@@ -108,7 +112,8 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
 		chromedp.DisableGPU,
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("hide-scrollbars", true))
+		chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-gpu-compositing", true),
+		chromedp.Flag("disable-features", "IsolateOrigins,site-per-process,SpareRendererForSitePerProcess"))
 	ctx, end := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, _ = chromedp.NewContext(ctx)
 	endChromium = end
@@ -119,6 +124,12 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 var endChromium = func() {}
 
 func TestMain(m *testing.M) {
+	flag.Parse()
+	if runs := 2 * runtime.GOMAXPROCS(0); os.Getenv("CAVIX_SCREENSHOTS") == "" { // pages are waited for half of the time
+		if err := flag.Set("test.parallel", strconv.Itoa(runs)); err != nil {
+			panic(err)
+		}
+	}
 	code := m.Run()
 	endChromium()
 	os.Exit(code)
@@ -184,6 +195,12 @@ func (b *browser) fill(css, text string) {
 
 // keys presses keys on whatever has the focus.
 func (b *browser) keys(keys string) { b.t.Helper(); b.do(chromedp.KeyEvent(keys)) }
+
+// turn presses a key with Alt, as the one that turns cards.
+func (b *browser) turn(key string) {
+	b.t.Helper()
+	b.do(chromedp.KeyEvent(key, chromedp.KeyModifiers(kb.ModifierAlt)))
+}
 
 func run(js string) chromedp.Action[chromedp.Void] { return chromedp.Evaluate[chromedp.Void](js) }
 

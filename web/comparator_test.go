@@ -15,6 +15,7 @@ import (
 // A gauge's data line fills a table while it is looked at: begun by keyboard, sent by a device with the token alone, by the
 // made-up one, and pasted; what cannot be read is kept apart, what is sent twice counts once.
 func TestAGaugesDataLineFillsATable(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("maren")

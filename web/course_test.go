@@ -18,6 +18,9 @@ import (
 // nobody takes out what is not theirs.
 func TestACourseByThePages(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("takes a course to another server; left out with -short")
+	}
 	base := demoSite(t)
 	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")
 	_, _, page := maren.get("/course")

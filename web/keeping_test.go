@@ -17,6 +17,9 @@ import (
 // Who keeps the server looks after it; to everybody else nothing of it is there.
 func TestKeepingIsTheKeepersAlone(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("opens every page of the server for everybody; left out with -short")
+	}
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	pages := []string{"/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/keeping/signins?who=student&skip=50", "/keeping/log?skip=-4"}

@@ -52,7 +52,8 @@ func newCrowd(b *testing.B, classes, students int) *crowd {
 		id, err := c.room.AddClass(ctx, c.owner, fmt.Sprintf("class %d", k), "")
 		require.NoError(b, err)
 		c.classes = append(c.classes, id)
-		require.NoError(b, c.room.SetGuests(ctx, c.owner, id, true))
+		settings := classroom.Settings{Name: fmt.Sprintf("class %d", k), Joining: store.JoinOpen, Guests: true}
+		require.NoError(b, c.room.SaveSettings(ctx, classroom.Hand{ID: c.owner}, id, settings))
 	}
 	c.url = site(b, web.Config{Room: c.room, Store: s, Log: slog.New(slog.DiscardHandler)})
 	for k, id := range c.classes {

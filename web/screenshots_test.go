@@ -9,7 +9,9 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
 
@@ -79,7 +81,7 @@ var views = []struct {
 	{"people-import", "maren", "/classes/1/people", func(b *browser) {
 		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
 		b.click("form[action$=preview] button")
-		b.waitText("h1", "Bring in")
+		b.waitText("h1", "Import a class list")
 	}},
 	{"+person", "maren", "/classes/1/people/3", nil},
 	{"+joining-slips", "maren", "/classes/1/people/slips", nil},
@@ -133,7 +135,7 @@ var views = []struct {
 	{"+class-joining", "maren", "/classes/1", func(b *browser) {
 		b.do(run("document.querySelector('[name=joining]').closest('details').open = true; document.querySelector('[name=joining]').scrollIntoView({block: 'center'})"))
 	}},
-	{"bin", "maren", "/classes/1/people/9", func(b *browser) {
+	{"+bin", "maren", "/classes/1/people/9", func(b *browser) {
 		b.do(run("document.querySelectorAll('aside details').forEach(d => d.open = true)"))
 		b.click("[value=drop]")
 		b.waitText(".note", "in the bin")
@@ -181,6 +183,12 @@ var views = []struct {
 	{"+card-dial-after", "Elspeth O.", "/my/4/2", nil},
 	{"+card-finer-after", "Elspeth O.", "/my/4/3", nil},
 	{"card-after", "Tobin F.", "/my/2/1", nil},
+	{"phone", "maren", "/sheets/2/try/1/1", func(b *browser) { // the size of a phone until the next picture
+		b.do(chromedp.EmulateViewport(390, 844), run(`{ const f = document.querySelector('form.boxes');
+			for (const i of f.querySelectorAll('.box input')) i.value = '1'; f.requestSubmit() }`))
+		b.wait("document.querySelector('.cause h2') && document.readyState === 'complete'")
+		b.do(chromedp.Sleep(300 * time.Millisecond))
+	}},
 	{"+card-hints", "Wren A.", "/my/3/8", func(b *browser) {
 		b.click("button[value=hint]")
 		b.waitText(".hints", "mark")
@@ -239,7 +247,7 @@ var views = []struct {
 	{"+card-care", "Wren A.", "/my/6/16", nil},
 	{"+card-care-2", "Wren A.", "/my/6/20", nil},
 	{"+card-care-after", "Elspeth O.", "/my/6/17", func(b *browser) {
-		b.fill("[name=order]", "1 2 3 4")
+		b.click(".order li:nth-child(2) .btn:nth-of-type(1)")
 		b.click(".acts .btn-primary")
 		b.wait("document.querySelector('.say h2, .fault')")
 	}},
@@ -323,7 +331,7 @@ var views = []struct {
 		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
 		b.waitText(".board h1", "fine")
 		b.keys("l   ")
-		b.wait("document.querySelectorAll('.equation b').length === 3")
+		b.wait("document.querySelectorAll('.equation b').length === 4")
 	}},
 	{"+rounds", "maren", "/board/1/rounds", nil},
 	{"+board-more", "maren", "/board/1", func(b *browser) {
@@ -341,8 +349,8 @@ var views = []struct {
 	}},
 	{"+student-benches", "Wren A.", "/my/bench", nil},
 	{"+card-laboratory-todo", "Isolde M.", "/my/10/6", nil},
-	{"+class-words", "ivo", "/classes/2", func(b *browser) {
-		b.do(run("document.querySelector('.wordsform').closest('details').open = true; document.querySelector('.wordsform details').open = true; document.querySelector('.wordsform').scrollIntoView()"))
+	{"+class-words", "ivo", "/classes/2/settings", func(b *browser) {
+		b.do(run("document.querySelector('.wordsform details').open = true; document.querySelector('.wordsform').scrollIntoView()"))
 	}},
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
@@ -426,6 +434,7 @@ func TestScreenshots(t *testing.T) {
 			)
 			b.wait("document.title === 'dark'")
 		}
+		b.do(chromedp.EmulateViewport(width, height))
 		b.open(v.path)
 		if v.first != nil {
 			v.first(b)

@@ -155,10 +155,10 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{ivo, "/classes/2/give", "sheet=1"},
 		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"}, {ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"}, {ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
 		{ivo, "/ledger/1/paper", "per=all"}, {ivo, "/ledger/1/paper/type", "version=1&student=1"}, {ivo, "/ledger/1/paper/bring", "table=x"},
-		{ivo, "/classes/1/words", "base=laboratory"}, {ivo, "/classes/1/guests", "guests=yes"}, {ivo, "/board/1", "do=ask"},
-		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/seen", "seen=1"}, {ivo, "/rack/1/share", "shared=yes"},
+		{ivo, "/classes/1/settings", "base=laboratory"}, {ivo, "/classes/1/settings", "guests=yes"}, {ivo, "/board/1", "do=ask"},
+		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/settings", "seen=1"}, {ivo, "/rack/1/share", "shared=yes"},
 		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
-		{ivo, "/classes/1/method", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
+		{ivo, "/classes/1/settings", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},
 		{isolde, "/my/1/1", "do=hint"}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
 		{wren, "/my/1/99", "main=1"}, {wren, "/my/x/1", "main=1"}, {maren, "/rack/999/drop", ""},
@@ -172,6 +172,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 }
 
 func TestHeadersKeepThePageToItself(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	r, err := http.Get(base + "/signin")
 	require.NoError(t, err)
@@ -211,6 +212,7 @@ func TestHeadersKeepThePageToItself(t *testing.T) {
 }
 
 func TestFirstSetUp(t *testing.T) {
+	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "new.db"))
 	require.NoError(t, err)
 	v := newVisitor(t, site(t, web.Config{Store: s, Log: slog.New(slog.DiscardHandler), SetupKey: "the-key"}))
@@ -293,11 +295,12 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 
 	student := newVisitor(t, base)
 	join := "name=Quill+B.&passphrase=bench+words&code=" + strings.ToLower(code[1][:3]) + "-" + code[1][3:]
-	status, _, text = student.post("/join", join+"&do=back")
-	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, text, "do not belong together")
-	_, at, text = student.post("/join", join+"&do=first")
+	_, at, _ = student.post("/join", join)
 	require.Equal(t, "/my", at)
+	status, _, refused := newVisitor(t, base).post("/join", strings.Replace(join, "bench+words", "other+words", 1))
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	holds(t, refused, "with another passphrase")
+	_, _, text = student.get("/my")
 	card := regexp.MustCompile(`/my/\d+/1`).FindString(text)
 	require.NotEmpty(t, card)
 	_, _, text = student.get(card)
@@ -327,13 +330,16 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 
 	_, _, text = una.post(class+"/people/"+strings.Split(answer, "/")[3], "do=clear")
 	holds(t, text, "chooses a new one")
-	_, at, _ = newVisitor(t, base).post("/join", "name=quill+b.&passphrase=other+words&do=first&code="+code[1])
+	_, at, _ = newVisitor(t, base).post("/join", "name=quill+b.&passphrase=other+words&do=join&code="+code[1])
 	assert.Equal(t, "/my", at)
 }
 
 // Every family can be begun, changed, kept, given out as a document and taken in again.
 func TestEveryFamilyInTheWorkshop(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("builds one of every family; left out with -short")
+	}
 	v := as(t, demoSite(t), "una")
 	for i, p := range core.Patterns() {
 		_, _, text := v.get(fmt.Sprintf("/workshop?pattern=%d", i))
@@ -419,6 +425,7 @@ func attribute(tag, name string) string {
 
 // A change in the Workshop sends little: under 25 KB compressed, whatever is built.
 func TestWorkshopSendsLittle(t *testing.T) {
+	t.Parallel()
 	v := as(t, demoSite(t), "una")
 	for i, p := range core.Patterns() {
 		r, err := http.NewRequest(http.MethodGet, fmt.Sprintf("%s/workshop?pattern=%d", v.base, i), nil)
@@ -497,15 +504,16 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	status, _, _ = maren.post("/slips", "code=nonsense")
 	assert.Equal(t, http.StatusNotFound, status)
 
-	_, _, text = maren.post("/classes/1/method", "method.zero_term=correction&method.tenths_tolerance=3")
-	holds(t, text, "follow this school")
-	status, _, text = maren.post("/classes/1/method", "method.tenths_tolerance=30")
+	_, _, text = maren.post("/classes/1/settings", "method.zero_term=correction&method.tenths_tolerance=3")
+	holds(t, text, "The settings are saved")
+	status, _, text = maren.post("/classes/1/settings", "method.tenths_tolerance=30")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, text, "from 0 to 9")
 }
 
 // A card that lost marks for its form alone is told from one with a slip, in the ledger and for the student.
 func TestMarksLostWithoutASlip(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	row := func(page, name string) string {
@@ -528,6 +536,7 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 
 // The upright scale of a pair is set by number and by its buttons; the level one stays where it is.
 func TestTheUprightScaleOnTheBench(t *testing.T) {
+	t.Parallel()
 	maren := as(t, demoSite(t), "maren")
 	_, _, text := maren.get("/bench/18")
 	form := fields(text)
@@ -557,6 +566,7 @@ func TestTheUprightScaleOnTheBench(t *testing.T) {
 
 // What a sheet settles about its marking is kept as it was set, and refused at its field.
 func TestTheComposerKeepsItsSchool(t *testing.T) {
+	t.Parallel()
 	una := as(t, demoSite(t), "una")
 	_, _, rack := una.get("/rack")
 	racked := regexp.MustCompile(`/workshop/(\d+)"`).FindStringSubmatch(rack)
@@ -617,6 +627,7 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 }
 
 func TestServedFigureDoesNotTellTheAnswer(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
 	_, _, text := wren.get("/my/3/8")
@@ -655,12 +666,12 @@ func TestOddInputBreaksNothing(t *testing.T) {
 			"help", "attempts", "minutes", "counts", "release", "shuffled", "late", "blocks[0].settings[shape]",
 			"blocks[0].settings[between]", "blocks[0].settings[scale]"}},
 		{maren, "/bank/care/new", []string{"sort", "question", "lines", "before", "right", "reason", "do"}},
-		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/clock", []string{"zone"}},
+		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/settings", []string{"name", "method.tie", "seen", "joining", "guests", "zone"}}, {maren, "/classes", []string{"name", "like", "start"}},
 		{maren, "/classes/1/people/1", []string{"do", "name", "team", "extra", "to"}},
 		{maren, "/classes/1/people/preview", []string{"list"}}, {maren, "/classes/1/people/bring", []string{"list"}},
 		{maren, "/classes/1/staff", []string{"login", "role"}}, {maren, "/classes/1/weights", []string{"weight[1]", "weight[x]", "weight"}},
 		{maren, "/ledger/2/excuse", []string{"student", "reason", "do"}}, {maren, "/classes/1/train", []string{"slip"}},
-		{maren, "/classes/1/words", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
+		{maren, "/classes/1/settings", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
 		{maren, "/board/1", []string{"do", "moved", "instrument", "value", "asked", "eye", "point"}},
 		{wren, "/round", []string{"round", "observed", "main", "do"}},
 		{wren, "/handbook/micrometer/2", []string{"steps", "moved", "uncover", "do", "only", "eye", "object"}},
@@ -711,6 +722,7 @@ func TestOddInputBreaksNothing(t *testing.T) {
 
 // A digital that is zeroed at the nominal size shows how far a part is from it, with its sign.
 func TestADisplayZeroedAtTheNominal(t *testing.T) {
+	t.Parallel()
 	una := as(t, demoSite(t), "una")
 	_, at, _ := una.post(
 		"/rack/import",

@@ -117,7 +117,7 @@ func newSeats(b *testing.B) *seats {
 		require.NoError(b, err)
 		v := newVisitor(b, e.url)
 		v.Transport = &http.Transport{MaxIdleConnsPerHost: 1}
-		v.post("/join", "code=LOADED&do=back&passphrase=load+load&name="+url.QueryEscape(name))
+		v.post("/join", "code=LOADED&do=join&passphrase=load+load&name="+url.QueryEscape(name))
 		v.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
 		e.pupils, e.clients = append(e.pupils, id), append(e.clients, &v.Client)
 	}

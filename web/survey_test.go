@@ -29,6 +29,7 @@ import (
 // A survey by keyboard: an instructor plans it, a class of three reads 4 parts twice each, says what is good, and the
 // instructor sees how good the readers are.
 func TestAClassReadsASurvey(t *testing.T) {
+	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "survey.db"))
 	require.NoError(t, err)
 	room := classroom.New(s)
@@ -125,6 +126,9 @@ func TestAClassReadsASurvey(t *testing.T) {
 // read stays; what has ended takes nothing more.
 func TestASurveyGoesOut(t *testing.T) {
 	t.Parallel()
+	if testing.Short() {
+		t.Skip("writes every file of a study; left out with -short")
+	}
 	base := demoSite(t)
 	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
 	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report", "/surveys/2/plot/means", "/surveys/2/events", "/surveys/1/students/1"} {
@@ -189,6 +193,10 @@ func TestASurveyGoesOut(t *testing.T) {
 // Parts are tried in both gauges first, on a drawing without a size; the rejected alone are measured, and it is said by how
 // much they lie beyond and what becomes of them. What was said of the gauge stays.
 func TestPartsAreTriedInTheGauge(t *testing.T) {
+	t.Parallel()
+	if testing.Short() {
+		t.Skip("tries many parts; left out with -short")
+	}
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
 	_, _, page := wren.get("/my/surveys/4")
@@ -246,6 +254,10 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 // The whole work on a gear: the addendum, the upright scale set to it, four teeth at three places each, the worn one found.
 // What was set is told, but nothing of a tooth that is still to be read.
 func TestTheTeethOfAGear(t *testing.T) {
+	t.Parallel()
+	if testing.Short() {
+		t.Skip("measures a gear; left out with -short")
+	}
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
 	_, _, page := wren.get("/my/surveys/3")
@@ -286,6 +298,7 @@ func TestTheTeethOfAGear(t *testing.T) {
 
 // A digital instrument is zeroed at the nominal size: what is read and written are deviations, the table gives sizes.
 func TestDeviationsFromNominal(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	for _, p := range instrument.Patterns() {
@@ -328,6 +341,7 @@ func TestDeviationsFromNominal(t *testing.T) {
 
 // Who has read how much is shown to the instructor as it is read.
 func TestASurveyIsSeenAsItIsRead(t *testing.T) {
+	t.Parallel()
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
 	b := openBrowser(t, base, 1280, 800)

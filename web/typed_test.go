@@ -32,6 +32,10 @@ var scripted = regexp.MustCompile(`(x-[a-z]+|:[a-z-]+|@[a-z.]+)="[^"]*maker`)
 // instrument, a sheet and a study whose names look like terms and numbers. A class's own word with an apostrophe is no
 // expression of a script.
 func TestWhatIsTypedIsShownAsTyped(t *testing.T) {
+	t.Parallel()
+	if testing.Short() {
+		t.Skip("opens every page with odd names; left out with -short")
+	}
 	base, s := demoStore(t)
 	visitors := map[string]*visitor{"maren": as(t, base, "maren"), "Wren A.": as(t, base, "Wren A.")}
 	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {

@@ -120,7 +120,7 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	require.Equal(t, "/ledger/1", at, "still signed in")
 	assert.Contains(t, text, "Pins")
 	s.send("/signout", "")
-	at, _ = s.send("/join", "name=Wren+A.&passphrase=tide+mill&do=first&code="+code[1])
+	at, _ = s.send("/join", "name=Wren+A.&passphrase=tide+mill&do=join&code="+code[1])
 	require.Equal(t, "/my", at)
 	s.open("/my/1/1") // deals the cards
 	s.send("/my/1/1/draft", "main=12&observed=")

@@ -19,6 +19,7 @@ type Conduct struct {
 	Counts   Counts                 `json:"counts,omitempty"`   // which of several attempts
 	Shuffled bool                   `json:"shuffled,omitempty"` // every student has the cards in an order of their own
 	Minutes  int                    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
+	Undo     bool                   `json:"undo,omitempty"`     // a check of practice may be undone once; the card then earns half of what it comes to
 	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
 	Release  Release                `json:"release,omitempty"`
 	Words    words.Base             `json:"words,omitempty"`   // of its cards; "" is the class's
@@ -142,6 +143,9 @@ func (c Conduct) check(bad *refusal.Refusal) {
 	if len([]rune(c.Task)) > MaxTask {
 		bad.Add("task", "must be at most %d characters; these are %d", MaxTask, len([]rune(c.Task)))
 	}
+	if c.Undo && c.Mode == Test {
+		bad.Add("undo", "is for practice; nothing is checked in a test before it is handed in")
+	}
 	if c.Attempts < 0 || c.Attempts > MaxAttempts {
 		bad.Add("attempts", "must be from 1 to %d", MaxAttempts)
 	}
@@ -191,10 +195,14 @@ func (s *Sheet) Earned(marks length.Number, taken []Hint) length.Number {
 	return left
 }
 
-// Counting returns which of several attempts' marks count, and the index of the attempt that stands for them.
-func (c Conduct) Counting(marks []length.Number) (earned length.Number, attempt int) {
+// Counting returns the marks that count of those of several attempts, and the index of the attempt that they are shown for: -1
+// where there is none. The last attempt is left out while it is under way, unless it is the only one.
+func (c Conduct) Counting(marks []length.Number, underWay bool) (earned length.Number, attempt int) {
 	if len(marks) == 0 {
 		return earned, -1
+	}
+	if underWay && len(marks) > 1 {
+		marks = marks[:len(marks)-1]
 	}
 	last := len(marks) - 1
 	switch c.Counts {

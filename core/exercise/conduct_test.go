@@ -45,10 +45,17 @@ func TestWhichAttemptCounts(t *testing.T) {
 		exercise.CountsBest: {length.Int(6), 2}, exercise.CountsLast: {length.Int(4), 3},
 		exercise.CountsMean: {length.Frac(19, 4), 3},
 	} {
-		got, attempt := exercise.Conduct{Counts: counts}.Counting(marks)
+		got, attempt := exercise.Conduct{Counts: counts}.Counting(marks, false)
 		assert.True(t, want.marks.Equal(got), "%q: %s", counts, got)
 		assert.Equal(t, want.attempt, attempt, counts)
+
+		got, attempt = exercise.Conduct{Counts: counts}.Counting(append(marks, length.Int(1)), true)
+		assert.True(t, want.marks.Equal(got), "%q with another under way: %s", counts, got)
+		assert.Equal(t, want.attempt, attempt, counts)
 	}
+	only, attempt := exercise.Conduct{}.Counting(marks[:1], true)
+	assert.Equal(t, "3", only.String(), "the only one counts while it is under way")
+	assert.Zero(t, attempt)
 }
 
 func TestWhenAnAttemptEnds(t *testing.T) {

@@ -51,7 +51,7 @@ func Cover(items []Item, slips []Slip, possible map[Code]bool) (Coverage, error)
 	}
 	for i, it := range items {
 		var err error
-		if named[i], err = namedOn(it); err != nil {
+		if named[i], err = namedOn(it, known); err != nil {
 			return Coverage{}, err
 		}
 		for code, names := range named[i] {
@@ -76,7 +76,7 @@ func Cover(items []Item, slips []Slip, possible map[Code]bool) (Coverage, error)
 }
 
 // namedOn makes every slip that can happen on a card, and returns what marking then names.
-func namedOn(it Item) (map[Code][]Code, error) {
+func namedOn(it Item, known map[Code]Slip) (map[Code][]Code, error) {
 	w, err := newWriting(it)
 	if err != nil {
 		return nil, err
@@ -101,12 +101,12 @@ func namedOn(it Item) (map[Code][]Code, error) {
 		}
 		out[p.Code] = r.Slips
 	}
-	return out, w.choose(out)
+	return out, w.choose(out, known)
 }
 
 // choose makes every wrong choice in an answer that is right otherwise, and adds what marking then names. What is
-// named fewer others with stays.
-func (w *writing) choose(out map[Code][]Code) error {
+// named fewer others with stays. Slips of whole values are left out, as they can be made on any card.
+func (w *writing) choose(out map[Code][]Code, known map[Code]Slip) error {
 	for _, f := range w.fields {
 		for _, option := range f.Options {
 			a := maps.Clone(w.expected)
@@ -117,7 +117,7 @@ func (w *writing) choose(out map[Code][]Code) error {
 			if err != nil {
 				return err
 			}
-			if len(r.Slips) == 0 {
+			if len(r.Slips) == 0 || known[r.Slips[0]].Whole {
 				continue
 			}
 			first := r.Slips[0]
@@ -172,7 +172,7 @@ func (c *Coverage) together(named []map[Code][]Code) {
 
 // Possible returns the slips that can happen on cards of the sheet, as some students get them.
 func (s *Sheet) Possible(kinds Kinds, students int) (map[Code]bool, error) {
-	out := map[Code]bool{}
+	out, known := map[Code]bool{}, kinds.slips()
 	for seed := range uint64(students) {
 		items, err := s.Deal(kinds, mix(seed, streamOf))
 		if err != nil {
@@ -184,7 +184,7 @@ func (s *Sheet) Possible(kinds Kinds, students int) (map[Code]bool, error) {
 				return nil, err
 			}
 			chosen := map[Code][]Code{}
-			if err := w.choose(chosen); err != nil {
+			if err := w.choose(chosen, known); err != nil {
 				return nil, err
 			}
 			for code := range chosen {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/bits"
 	"math/rand/v2"
+	"slices"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -15,8 +16,8 @@ import (
 // Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards
 // before it. Version 2 gives each card a stream of its own, and no student the same position twice. Version 3
 // spreads an instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and
-// prefers values at which slips that the sheet has not shown yet stand alone.
-const Dealing = 3
+// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips.
+const Dealing = 4
 
 // Dealer deals the cards of one student. It knows what the student has had on this sheet.
 type Dealer struct {
@@ -198,21 +199,33 @@ func (d *Dealer) Draws() int {
 }
 
 // Cost rates a value by its predictions: pairs of slips that it cannot tell apart cost, slips that it would be the
-// first on the sheet to name are worth something. Slips that are alike count as one.
+// first on the sheet to name are worth something. Slips that are alike count as one. A slip that can be taken for one of a whole
+// value costs nothing, but is worth nothing either.
 func (d *Dealer) Cost(all []Prediction) int {
 	told, pairs := d.told(Firsts(all))
-	fresh := 0
+	fresh, worth := 0, 4
+	if d.version < 4 {
+		worth = 2
+	}
 	for code := range told {
 		if !d.shown[code] {
 			fresh++
 		}
 	}
-	return 3*pairs - 2*fresh
+	return 3*pairs - worth*fresh
+}
+
+// Known leaves out the predictions of slips that came after the version of dealing.
+func (d *Dealer) Known(all []Prediction) []Prediction {
+	if d.version >= Dealing {
+		return all
+	}
+	return slices.DeleteFunc(slices.Clone(all), func(p Prediction) bool { return d.slips[p.Code].Since > d.version })
 }
 
 // told returns what predictions tell, and how many pairs of slips cannot be told apart.
 func (d *Dealer) told(all []Prediction) (named map[Code]bool, pairs int) {
-	return telling(all, d.slips)
+	return telling(d.Known(all), d.slips)
 }
 
 // Telling returns the slips that some wrong entry on a card would name, with no other beside but those that are alike.
@@ -225,19 +238,34 @@ func (ks Kinds) Telling(it Item) (map[Code]bool, error) {
 	return named, nil
 }
 
+// telling returns the slips that some prediction names alone, and how many pairs of slips, but for those of whole values, predict the
+// same value. The predictions of a field stand together.
 func telling(all []Prediction, slips map[Code]Slip) (named map[Code]bool, pairs int) {
 	named = map[Code]bool{}
-	for i, a := range all {
-		shared := false
-		for j, b := range all {
-			if i != j && a.Field == b.Field && a.Code != b.Code && a.Value.Equal(b.Value) &&
-				!slips[a.Code].Alike(slips[b.Code]) {
-				shared = true
-				pairs++
-			}
+	for begin := 0; begin < len(all); {
+		end := begin + 1
+		for end < len(all) && all[end].Field == all[begin].Field {
+			end++
 		}
-		if !shared {
-			named[a.Code] = true
+		field := all[begin:end]
+		begin = end
+		for _, a := range field {
+			if a.Part == Anywhere { // it tells nothing of the value, but can be taken for a slip that does
+				continue
+			}
+			shared := false
+			for _, b := range field {
+				if a.Code == b.Code || !a.Value.Equal(b.Value) || slips[a.Code].Alike(slips[b.Code]) {
+					continue
+				}
+				shared = true
+				if b.Part != Anywhere {
+					pairs++
+				}
+			}
+			if !shared {
+				named[a.Code] = true
+			}
 		}
 	}
 	return named, pairs / 2
@@ -252,7 +280,7 @@ func (d *Dealer) Shows(all []Prediction) {
 }
 
 // Firsts keeps of every slip the predictions in the first field that it can happen in: who makes it makes it there,
-// and whatever comes later follows.
+// and whatever comes later follows. Slips of whole values can be made in every field.
 func Firsts(all []Prediction) []Prediction {
 	first := map[Code]string{}
 	out := make([]Prediction, 0, len(all))
@@ -260,7 +288,7 @@ func Firsts(all []Prediction) []Prediction {
 		if _, known := first[p.Code]; !known {
 			first[p.Code] = p.Field
 		}
-		if first[p.Code] == p.Field {
+		if first[p.Code] == p.Field || p.Part == Anywhere {
 			out = append(out, p)
 		}
 	}
@@ -280,9 +308,14 @@ func Clashes(all []Prediction) int {
 	return n
 }
 
+// DealBlocks returns the cards that come of a seed, each with its block.
+func (s *Sheet) DealBlocks(kinds Kinds, seed uint64) ([]Dealt, error) {
+	return s.deal(kinds, seed, int(seed%seats))
+}
+
 // Deal returns the cards that come of a seed.
 func (s *Sheet) Deal(kinds Kinds, seed uint64) ([]Item, error) {
-	dealt, err := s.deal(kinds, seed, int(seed%seats))
+	dealt, err := s.DealBlocks(kinds, seed)
 	items := make([]Item, len(dealt))
 	for i, d := range dealt {
 		items[i] = d.Item

@@ -195,7 +195,7 @@ type Explanation struct {
 	Shown    []Pointing
 }
 
-// Equation is one line of working: what is computed, and what it comes to.
+// Equation is one line of working: what is computed, and what it comes to; Right is empty if the line only says something.
 type Equation struct{ Left, Right string }
 
 // Banked is a Kind whose items come from a bank that an instructor edits and extends.

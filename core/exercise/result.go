@@ -78,6 +78,12 @@ func ResultOf(fields []Mark) Result {
 	return r
 }
 
+// FullMarks returns the marks that a card is given when every field is right.
+func FullMarks(it Item) (length.Number, error) {
+	r, err := it.Mark(Answer{})
+	return r.Of, err
+}
+
 // Field returns what a field came to; nil when it was not asked.
 func (r *Result) Field(name string) *Mark {
 	for i := range r.Fields {

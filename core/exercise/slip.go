@@ -35,6 +35,8 @@ type Slip struct {
 	// Like names the groups of slips that it belongs to which put a value off by the same amount whatever the value,
 	// so that nobody can tell one of them from another by the number.
 	Like []string
+	// Since is the first dealer that knows of the slip: older ones deal as if it did not exist. 0 is all of them.
+	Since int
 }
 
 // Alike reports whether two slips belong to one group.

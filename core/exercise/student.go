@@ -56,6 +56,21 @@ func (st Student) Answer(it Item, draws *rand.Rand) (Answer, Made, error) {
 	return a, made, err
 }
 
+// CanHappen reports whether a slip can be made on a card.
+func CanHappen(it Item, slip Code) (bool, error) {
+	w, err := newWriting(it)
+	if err != nil {
+		return false, err
+	}
+	if slices.ContainsFunc(w.all, func(p Prediction) bool { return p.Code == slip }) {
+		return true, nil
+	}
+	chosen := map[Code][]Code{}
+	err = w.choose(chosen, nil)
+	_, can := chosen[slip]
+	return can, err
+}
+
 // writing is a card while a student fills it in.
 type writing struct {
 	it       Item

@@ -7,6 +7,7 @@
 //	group: Instruments                            the heading under which the page is listed
 //	about: a plate of lines that slides           a line for the list
 //	families: vernier-caliper                     of which it is the page
+//	for: instructors                              students do not see it
 //	c: Caliper 0.05 mm, 20 over 39, zero -0.15    an instrument, by its pattern; "closed" and method keys may follow
 //
 // Text between double square brackets is worked out: [[.c.LeastCount]], [[(.c.At "31.40").Sum]]. A line that begins with an
@@ -45,6 +46,8 @@ type Page struct {
 	About    string
 	Families []instrument.Family // of which it is the page
 	Parts    []Part
+
+	ForInstructors bool // it is no page for students
 
 	order  int
 	places []place
@@ -153,6 +156,8 @@ func (p *Page) set(key, value string, examples map[string]*Example) (err error) 
 		p.About = value
 	case "order":
 		_, err = fmt.Sscan(value, &p.order)
+	case "for":
+		p.ForInstructors = value == "instructors"
 	case "families":
 		for f := range strings.FieldsSeq(value) {
 			p.Families = append(p.Families, instrument.Family(f))

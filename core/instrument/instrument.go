@@ -10,59 +10,6 @@ import (
 	"cavix/core/refusal"
 )
 
-// Family names a kind of instrument.
-type Family string
-
-// The families.
-const (
-	VernierCaliper   Family = "vernier-caliper"
-	DialCaliper      Family = "dial-caliper"
-	Micrometer       Family = "micrometer"
-	DepthMicrometer  Family = "depth-micrometer"
-	InsideMicrometer Family = "inside-micrometer"
-	Digital          Family = "digital"
-	Pointer          Family = "pointer" // one scale under a pointer that need not return to 0
-	Rule             Family = "rule"
-	GearTooth        Family = "gear-tooth" // a level vernier that reads, and an upright one that is set
-)
-
-// Families lists the families, each with the kind of fine scale it has.
-var Families = []struct {
-	Family Family
-	Fine   FineKind
-	Name   string // for people
-}{
-	{VernierCaliper, Vernier, "Vernier caliper"},
-	{DialCaliper, Dial, "Dial caliper"},
-	{Micrometer, Drum, "Micrometer"},
-	{DepthMicrometer, Drum, "Depth micrometer"},
-	{InsideMicrometer, Drum, "Inside micrometer"},
-	{Digital, Display, "Digital caliper"},
-	{Pointer, None, "Pointer scale"},
-	{Rule, None, "Rule"},
-	{GearTooth, Vernier, "Gear-tooth vernier"},
-}
-
-// fineOf returns the kind of fine scale that a family has, and whether there is such a family.
-func fineOf(f Family) (FineKind, bool) {
-	for _, k := range Families {
-		if k.Family == f {
-			return k.Fine, true
-		}
-	}
-	return None, false
-}
-
-// Name returns the family's name for people.
-func (f Family) Name() string {
-	for _, k := range Families {
-		if k.Family == f {
-			return k.Name
-		}
-	}
-	return string(f)
-}
-
 // Spec is what an instrument is made of, as somebody asks for it. New says whether it can exist.
 type Spec struct {
 	Name      string
@@ -135,15 +82,19 @@ type Finer struct {
 
 // Bounds of what the core will build. They are far outside any cupboard and keep drawings finite.
 const (
-	maxLines     = 500
-	maxSpans     = 2000
-	maxMainMarks = 20000
-	maxName      = 80
+	maxLines = 500
+	maxSpans = 2000
+	// MaxMainMarks is how many divisions a main scale may have.
+	MaxMainMarks = 20000
+	// MaxName is how many characters the name of an instrument may have.
+	MaxName = 80
 )
 
 // Instrument is an instrument that can exist. It does not change once made.
 type Instrument struct {
 	spec       Spec
+	definition *Definition
+	traits     Traits
 	form       Form          // of a vernier plate
 	finerForm  Form          // of a vernier over a drum
 	cycle      length.Number // L
@@ -199,16 +150,19 @@ func (i *Instrument) Check() error { return i.refused.Err() }
 // labels checks name, family and unit.
 func (b *builder) labels() {
 	s := &b.spec
-	if len([]rune(s.Name)) > maxName {
-		b.refuse("name", "is longer than %d characters", maxName)
+	if len([]rune(s.Name)) > MaxName {
+		b.refuse("name", "is longer than %d characters", MaxName)
 	}
-	if _, known := fineOf(s.Family); !known {
+	known := false
+	if b.definition, known = definitionOf(s.Family); !known {
 		names := make([]Family, len(Families))
 		for i, f := range Families {
 			names[i] = f.Family
 		}
 		b.refuse("family", "%q is not a family known here; use one of %q", s.Family, names)
+		b.definition = likeliest(s.Fine.Kind)
 	}
+	b.traits = b.definition.Scale.Traits()
 	switch s.Unit {
 	case length.Millimetre, length.Centimetre, length.Inch:
 	default:
@@ -218,10 +172,8 @@ func (b *builder) labels() {
 
 // mainScale checks the main scale, and reports whether it is divided at all.
 func (b *builder) mainScale() bool {
-	s, m := &b.spec, &b.spec.Main
-	if s.Fine.Kind == Display && m.Division.Sign() == 0 {
-		m.Division = s.Fine.Steps[s.Unit]
-	}
+	s, m, has := &b.spec, &b.spec.Main, b.traits
+	b.definition.Scale.Complete(s)
 	divided := m.Division.Sign() > 0
 	if !divided {
 		b.refuse("main.division", "must be more than 0, as 1 or 0.025 or 1/16; it is %s", m.Division)
@@ -229,15 +181,15 @@ func (b *builder) mainScale() bool {
 	switch {
 	case !m.From.Less(m.To):
 		b.refuse("main.to", "must be more than main.from (%s); it is %s", m.From, m.To)
-	case divided && s.Fine.Kind != Display && m.To.Sub(m.From).Quo(m.Division).Cmp(length.Int(maxMainMarks)) > 0:
-		b.refuse("main.to", "would need more than %d {mark}s at a division of %s; make it shorter or the division larger", maxMainMarks, m.Division)
-	case divided && s.Fine.Kind != Display && m.To.Abs().Quo(m.Division).Cmp(length.Int(1e9)) > 0:
+	case divided && has.HasMarks && m.To.Sub(m.From).Quo(m.Division).Cmp(length.Int(MaxMainMarks)) > 0:
+		b.refuse("main.to", "would need more than %d {mark}s at a division of %s; make it shorter or the division larger", MaxMainMarks, m.Division)
+	case divided && has.HasMarks && m.To.Abs().Quo(m.Division).Cmp(length.Int(1e9)) > 0:
 		b.refuse("main.to", "%s lies too far from 0 for {mark}s of %s", m.To, m.Division)
 	}
 	if m.NumberEvery == 0 {
 		m.NumberEvery = 10
 	}
-	if m.NumberEvery < 1 || m.NumberEvery > maxMainMarks {
+	if m.NumberEvery < 1 || m.NumberEvery > MaxMainMarks {
 		b.refuse("main.number_every", "must be a whole number of divisions, 1 or more; it is %d", m.NumberEvery)
 	}
 	if m.NumberStep.Sign() == 0 && divided {
@@ -246,175 +198,29 @@ func (b *builder) mainScale() bool {
 	if m.NumberStep.Sign() < 0 {
 		b.refuse("main.number_step", "must be more than 0; it is %s", m.NumberStep)
 	}
-	if m.Reverse && s.Fine.Kind != Drum {
+	if m.Reverse && !has.HasThimble {
 		b.refuse("main.runs", "only {a sleeve} under {a drum} runs in reverse; use \"forward\"")
 	}
-	if m.HalfMarks && s.Fine.Kind != Drum {
+	if m.HalfMarks && !has.HasThimble {
 		b.refuse("main.half_marks", "only {a sleeve} has half {mark}s on its other side; leave it out")
 	}
 	return divided
 }
 
-// fineScale checks the fine and the finer scale and finds cycle and lines; it reports whether they can
-// be used.
+// fineScale finds how the scales divide the main scale; it reports whether they do.
 func (b *builder) fineScale(divided bool) bool {
-	s, f := &b.spec, &b.spec.Fine
-	d := s.Main.Division
-	if want, known := fineOf(s.Family); known && f.Kind != want {
+	s, want := &b.spec, b.definition.Fine
+	if s.Fine.Kind != want {
 		if want == None {
 			b.refuse("fine.kind", "a %s has no fine scale; leave it out", s.Family)
 		} else {
-			b.refuse("fine.kind", "%q is not the fine scale of a %s; use %q", f.Kind, s.Family, want)
+			b.refuse("fine.kind", "%q is not the fine scale of a %s; use %q", s.Fine.Kind, s.Family, want)
 		}
 		return false
 	}
-	b.cycle = d
-	usable := true
-	switch f.Kind {
-	case Vernier:
-		usable = b.plate()
-	case Drum, Dial:
-		usable = b.turning(divided)
-	case Display:
-		step, ok := f.Steps[s.Unit]
-		if !ok || step.Sign() <= 0 {
-			b.refuse("fine.step", "has no step for %s, the instrument's unit; give one, as 0.01", s.Unit)
-			return false
-		}
-		for unit, step := range f.Steps {
-			if step.Sign() <= 0 {
-				b.refuse("fine.step."+string(unit), "must be more than 0; it is %s", step)
-				usable = false
-			}
-		}
-		b.cycle = step
-		return usable
-	case None:
-		return true
-	}
-	b.numbering()
-	return b.finerScale() && usable
-}
-
-// plate checks a vernier plate.
-func (b *builder) plate() bool {
-	f := &b.spec.Fine
-	switch {
-	case f.Divisions < 2 || f.Divisions > maxLines:
-		b.refuse("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
-		return false
-	case f.Spans < 1 || f.Spans > maxSpans:
-		b.refuse("fine.spans",
-			"must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
-			maxSpans, f.Spans, NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
-		return false
-	}
-	form, ok := FormOf(f.Divisions, f.Spans)
-	if !ok {
-		b.refuse("fine.spans",
-			"%d {line}s over %d main divisions is no vernier: {a plate} must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
-			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
-		return false
-	}
-	b.form, b.lines = form, f.Divisions
-	return true
-}
-
-// turning checks a drum or a dial.
-func (b *builder) turning(divided bool) bool {
-	f := &b.spec.Fine
-	d := b.spec.Main.Division
-	if f.Zeros == 0 {
-		f.Zeros = 1
-	}
-	switch {
-	case f.Divisions < 2 || f.Divisions > maxLines:
-		b.refuse("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
-		return false
-	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
-		b.refuse("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d {line}s evenly; it is %d", f.Divisions,
-			f.Zeros)
-		return false
-	case f.Kind == Drum && f.Zeros != 1:
-		b.refuse("fine.zeros", "{a drum} has one zero; leave it out")
-		return false
-	case f.Travel.Sign() <= 0:
-		b.refuse("fine.travel", "must be what one turn moves, more than 0, as 0.5; it is %s", f.Travel)
-		return false
-	}
-	b.cycle = f.Travel.Quo(length.Int(int64(f.Zeros)))
-	b.lines = f.Divisions / f.Zeros
-	if divided {
-		if turns := b.cycle.Quo(d); !turns.IsInt() {
-			below := turns.Floor()
-			if below.Sign() == 0 {
-				below = length.Int(1)
-			}
-			b.refuse("fine.travel",
-				"%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
-				b.cycle, d, d.Mul(below).MulInt(f.Zeros), d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
-			return false
-		}
-	}
-	return true
-}
-
-// numbering fills in and checks the printed numbers of the fine scale.
-func (b *builder) numbering() {
-	f := &b.spec.Fine
-	if f.NumberEvery == 0 {
-		f.NumberEvery = 5
-		if f.Kind == Dial {
-			f.NumberEvery = 10
-		}
-		if f.Divisions <= 10 {
-			f.NumberEvery = 1
-		}
-	}
-	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
-		b.refuse("fine.number_every", "must be a whole number of {line}s from 1 to %d; it is %d", maxLines,
-			f.NumberEvery)
-	}
-	if f.NumberStep == 0 {
-		f.NumberStep = f.NumberEvery
-	}
-	if f.NumberStep < 1 || f.NumberStep > 1000 {
-		b.refuse("fine.number_step", "must be a whole number from 1 to 1000; it is %d", f.NumberStep)
-	}
-}
-
-// finerScale checks the vernier over a drum.
-func (b *builder) finerScale() bool {
-	v := b.spec.Finer
-	if v == (Finer{}) {
-		return true
-	}
-	if b.spec.Fine.Kind != Drum {
-		b.refuse("finer", "only {a drum} has a finer scale over it; leave it out")
-		return false
-	}
-	if v.Divisions < 2 || v.Divisions > 50 {
-		b.refuse("finer.divisions", "must be a whole number of {line}s from 2 to 50; it is %d", v.Divisions)
-		return false
-	}
-	form, ok := FormOf(v.Divisions, v.Spans)
-	if room := b.spec.Fine.Divisions - 3; !ok || v.Spans > room { // some of the drum must be seen beside it
-		near := NearestSpans(v.Divisions, max(1, min(v.Spans, room)))
-		if near > room || near == v.Spans {
-			near = v.Divisions - 1
-		}
-		if near > room {
-			b.refuse("finer.divisions", "must be %d or fewer: a vernier of %d {line}s needs {a drum} of %d {line}s or more, so that 3 of them stay free",
-				room+1, v.Divisions, near+3)
-			return false
-		}
-		b.refuse("finer.spans",
-			"%d {line}s over %d {drum} divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 {drum} {line}s free. Nearest that works: %d",
-			v.Divisions, v.Spans, v.Divisions, near)
-		return false
-	}
-	b.finerForm, b.finer = form, v.Divisions
-	return true
+	found, usable := b.definition.Scale.Divide(s, divided, &b.bad)
+	b.cycle, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer, found.FinerForm
+	return usable
 }
 
 // zero checks base and zero error against the grid and the range.
@@ -435,7 +241,7 @@ func (b *builder) zero() {
 	}
 	low := lowest(s.Main)
 	above, below := s.Main.From.Sub(b.cycle), s.Main.To.Add(b.cycle)
-	if s.Fine.Kind == Display || s.Fine.Kind == None { // they show less than nothing as well as more
+	if b.traits.BelowZero {
 		above = low.Sub(below.Sub(low))
 	}
 	if closed := low.Add(s.ZeroError); closed.Cmp(above) <= 0 || !closed.Less(below) {
@@ -448,7 +254,7 @@ func (b *builder) zero() {
 func (b *builder) secondScale() {
 	s := b.spec
 	switch {
-	case s.Family == GearTooth && s.Role != Upright:
+	case b.definition.Paired && s.Role != Upright:
 		b.refuse("second.role",
 			"a gear-tooth vernier needs an upright scale beside the level one; give a second scale with the role %q",
 			Upright)
@@ -462,7 +268,7 @@ func (b *builder) secondScale() {
 		b.refuse("second.role", "%q is not what a second scale is for; use %q, %q or %q", s.Role, OtherScale,
 			InsidePlate, Upright)
 		return
-	case s.Role == Upright && s.Family != GearTooth, s.Fine.Kind != Vernier:
+	case s.Role == Upright && !b.definition.Paired, !b.traits.HasEdge:
 		b.refuse("second.role", "a %s has no second scale of this kind; leave it out", s.Family)
 		return
 	}
@@ -507,6 +313,18 @@ func (i *Instrument) Unit() length.Unit { return i.spec.Unit }
 // Kind returns the kind of its fine scale.
 func (i *Instrument) Kind() FineKind { return i.spec.Fine.Kind }
 
+// Traits returns what its scales have.
+func (i *Instrument) Traits() Traits { return i.traits }
+
+// Definition returns what its family has.
+func (i *Instrument) Definition() *Definition { return i.definition }
+
+// IsReadAtIndex reports whether a line is read at an index, so that the position may lie between two lines: no vernier and no display.
+func (i *Instrument) IsReadAtIndex() bool { return i.traits.AtIndex && !i.HasFiner() }
+
+// Scale returns how its scales are read and spoken of.
+func (i *Instrument) Scale() Scale { return i.definition.Scale }
+
 // Form returns the form of its vernier plate.
 func (i *Instrument) Form() Form { return i.form }
 
@@ -530,7 +348,7 @@ func (i *Instrument) FinerLines() int { return i.finer }
 func (i *Instrument) HasFiner() bool { return i.finer > 1 }
 
 // HasFine reports whether it has lines to be read off a fine scale.
-func (i *Instrument) HasFine() bool { return i.Kind() != None && i.Kind() != Display }
+func (i *Instrument) HasFine() bool { return i.traits.HasLines }
 
 // LineWorth returns L/n, the length that one fine line stands for.
 func (i *Instrument) LineWorth() length.Number { return i.leastCount.MulInt(i.finer) }
@@ -556,6 +374,11 @@ func (i *Instrument) FormatBy(x length.Number, by Between) string {
 		return x.String()
 	}
 	return x.Text(places)
+}
+
+// withUnit writes a main mark's value with the unit.
+func (i *Instrument) withUnit(x length.Number) string {
+	return i.FormatMain(x) + " " + string(i.spec.Unit)
 }
 
 // FormatMain writes a main mark's value: no more places than it needs.
@@ -592,5 +415,5 @@ func (b Between) Known() bool { return slices.Contains(Betweens, b) }
 // Tenths reports whether tenths of a line are estimated on this instrument by that way: on a vernier or
 // a display there is nothing between the lines.
 func (i *Instrument) Tenths(by Between) bool {
-	return by == Tenths && i.Kind() != Vernier && i.Kind() != Display && !i.HasFiner()
+	return by == Tenths && i.IsReadAtIndex()
 }

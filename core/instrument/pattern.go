@@ -80,3 +80,13 @@ func Patterns() []Spec {
 			Main: Main{Division: whole(1), To: whole(60), NumberEvery: 10}, ZeroError: whole(2)},
 	}
 }
+
+// PatternNamed returns the ready instrument of a name, and whether there is one.
+func PatternNamed(name string) (Spec, bool) {
+	for _, p := range Patterns() {
+		if p.Name == name {
+			return p, true
+		}
+	}
+	return Spec{}, false
+}

@@ -75,10 +75,11 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way,
 	if division.Sign() < 0 {
 		return nil, fmt.Errorf("a main division must be more than 0, as 1; it is %s", division)
 	}
-	kind, known := fineOf(family)
+	definition, known := definitionOf(family)
 	if !known {
 		return nil, fmt.Errorf("%q is not a family known here", family)
 	}
+	kind := definition.Fine
 	p := proposer{family: family, kind: kind, unit: unit, c: c}
 	switch {
 	case kind == Display:

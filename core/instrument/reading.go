@@ -64,9 +64,9 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 	rest := steps.Sub(g)
 	tie, up := false, false
 	switch {
-	case i.Kind() == Display:
+	case !i.traits.HasMarks:
 		up = rest.Cmp(half) > 0 || rest.Equal(half) && s.Sign() > 0
-	case by == Whole && i.Kind() != Vernier && !i.HasFiner():
+	case by == Whole && i.IsReadAtIndex():
 	default:
 		tie, up = rest.Equal(half), rest.Cmp(half) > 0
 	}
@@ -81,8 +81,7 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 // bounds are the exclusive bounds of y − B. A display and a pointer also show what lies below nothing.
 func (i *Instrument) bounds() (low, high length.Number) {
 	low, high = i.spec.Main.From.Sub(i.cycle), i.spec.Main.To.Add(i.cycle)
-	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); (i.Kind() == Display || i.Kind() == None) &&
-		e.Less(low) {
+	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); i.traits.BelowZero && e.Less(low) {
 		low = e
 	}
 	return low, high
@@ -135,34 +134,6 @@ func (i *Instrument) Closed() length.Number {
 func (i *Instrument) Range() (from, to length.Number) {
 	off := i.spec.Base.Add(i.spec.ZeroError)
 	return i.spec.Main.From.Add(off), i.spec.Main.To.Add(off)
-}
-
-// Displayed returns what a display shows at y when it was zeroed at the indicated value from: the signed
-// difference, rounded to its step half away from zero.
-func (i *Instrument) Displayed(y, from length.Number) length.Number {
-	steps := y.Sub(from).Quo(i.leastCount)
-	g := steps.Abs().Add(half).Floor()
-	if steps.Sign() < 0 {
-		g = g.Neg()
-	}
-	return g.Mul(i.leastCount)
-}
-
-// InUnit returns the same display instrument switched to another unit it has a step for. Its zero error
-// and base are brought to the new step.
-func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
-	s := i.spec
-	step := s.Fine.Steps[unit]
-	if s.Fine.Kind != Display || step.Sign() <= 0 {
-		return nil, fmt.Errorf("it cannot show %s", unit)
-	}
-	convert := func(x length.Number) length.Number { return length.Convert(x, s.Unit, unit) }
-	onStep := func(x length.Number) length.Number {
-		return convert(x).Quo(step).Add(half).Floor().Mul(step)
-	}
-	s.Main = Main{Division: step, From: convert(s.Main.From), To: convert(s.Main.To)}
-	s.Base, s.ZeroError, s.Unit = onStep(s.Base), onStep(s.ZeroError), unit
-	return New(s)
 }
 
 // OnSecond returns what the second scale of a beam indicates when the first indicates y: the same opening

@@ -1,10 +1,6 @@
 package instrument
 
-import (
-	"fmt"
-
-	"cavix/core/length"
-)
+import "fmt"
 
 // Form is how a vernier's plate is cut: n divisions over J·n−1 main divisions (direct) or J·n+1
 // (retrograde). J = 1 is the short form, J = 2 the long one, whose lines stand wider apart.
@@ -75,45 +71,4 @@ func NearestSpans(n, m int) int {
 		}
 	}
 	return best
-}
-
-// PlateDivision returns the length of one plate division, m·d/n.
-func (i *Instrument) PlateDivision() length.Number {
-	return i.leastCount.MulInt(i.spec.Fine.Spans)
-}
-
-// PlateEdge returns how far the plate's edge stands before its line 0: one and a half plate divisions.
-// A student who reads the main scale there takes the wrong mark.
-func (i *Instrument) PlateEdge() length.Number {
-	return i.PlateDivision().Mul(length.Frac(3, 2))
-}
-
-// LineOffset returns where line k stands, measured from the plate's line 0 in the direction of growing
-// main numbers. A retrograde plate's lines lie on the other side of its 0, so theirs are negative.
-func (i *Instrument) LineOffset(k int) length.Number {
-	off := i.PlateDivision().MulInt(k)
-	if i.form.Retrograde {
-		return off.Neg()
-	}
-	return off
-}
-
-// Opposite returns the value of the main mark that line k of the reading r stands opposite.
-// It is exact for the coinciding line alone: M + k·j·d, or M − k·j·d on a retrograde plate.
-func (i *Instrument) Opposite(r Reading) length.Number {
-	step := i.spec.Main.Division.MulInt(r.Line * i.form.J)
-	if i.form.Retrograde {
-		return r.Main.Sub(step)
-	}
-	return r.Main.Add(step)
-}
-
-// DrumMet returns the drum number that the coinciding line of the finer scale meets, from 0 to n−1:
-// k + j·k₂, or k − j·k₂ on a vernier in retrograde form.
-func (i *Instrument) DrumMet(r Reading) int {
-	step := i.finerForm.J * r.FinerLine
-	if i.finerForm.Retrograde {
-		step = -step
-	}
-	return ((r.Line+step)%i.lines + i.lines) % i.lines
 }

@@ -255,7 +255,7 @@ func (it *Care) Fields() []exercise.Field {
 func (it *Care) Facts() exercise.Facts {
 	switch it.Care {
 	case careOrder:
-		return exercise.Facts{Task: "In which order is it done? Move the steps, or write their numbers."}
+		return exercise.Facts{Task: "In which order is it done?"}
 	case careNext:
 		return exercise.Facts{Task: it.Question}
 	}

@@ -67,7 +67,7 @@ func (k choose) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	count := b.Int(of, "options")
 	it.Indicated, err = best(d, in, &b.Method, func(y length.Number) (int, []exercise.Prediction, error) {
 		it.Indicated = y
-		wrong, err := it.wrong()
+		wrong, err := it.wrong(d)
 		return max(0, count-1-len(wrong)), nil, err // as many real slips as can be
 	})
 	if err != nil {
@@ -77,7 +77,7 @@ func (k choose) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 	if err != nil {
 		return nil, err
 	}
-	wrong, err := it.wrong()
+	wrong, err := it.wrong(d)
 	if err != nil {
 		return nil, err
 	}
@@ -154,8 +154,8 @@ func (it *Choice) rights() ([]length.Number, error) {
 	return out, err
 }
 
-// wrong lists the values of single slips that may be offered, in table order.
-func (it *Choice) wrong() ([]length.Number, error) {
+// wrong lists the values of single slips that may be offered by a dealer, in table order.
+func (it *Choice) wrong(d *exercise.Dealer) ([]length.Number, error) {
 	solutions, err := it.place().Solutions(it.Indicated, nil)
 	if err != nil {
 		return nil, err
@@ -165,7 +165,7 @@ func (it *Choice) wrong() ([]length.Number, error) {
 		return nil, err
 	}
 	var out []length.Number
-	for _, p := range solutions[0].Predictions(it.Ask[0]) {
+	for _, p := range d.Known(solutions[0].Predictions(it.Ask[0])) {
 		if it.offers(p.Value, rights, out) {
 			out = append(out, p.Value)
 		}
@@ -284,7 +284,11 @@ func (it *Choice) Predictions() ([]exercise.Prediction, error) {
 			continue
 		}
 		for _, code := range it.place().Names(it.Ask[0], it.Indicated, x) {
-			out = append(out, exercise.Prediction{Field: fieldChoice, Code: code, Value: x})
+			p := exercise.Prediction{Field: fieldChoice, Code: code, Value: x}
+			if slips.IsWhole(code) {
+				p.Part = exercise.Anywhere
+			}
+			out = append(out, p)
 		}
 	}
 	return out, nil

@@ -170,24 +170,20 @@ func (it *Conversion) text(x length.Number) string {
 	return x.Fraction()
 }
 
-// unitWords are the units in a sentence.
-var unitWords = map[length.Unit]string{length.Millimetre: "millimetres", length.Centimetre: "centimetres",
-	length.Inch: "inches"}
-
 // Fields is the value.
 func (it *Conversion) Fields() []exercise.Field {
 	form := exercise.Form{Places: -1, Unit: it.Method.UnitRequired()}
 	if it.Method.Strict() {
 		form.Places = it.places()
 	}
-	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "in " + unitWords[it.To], Input: exercise.Length,
+	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "in " + it.To.Plural(), Input: exercise.Length,
 		Unit: it.To, Form: form, Grain: it.step()}}
 }
 
 // Facts stand beside the figure.
 func (it *Conversion) Facts() exercise.Facts {
 	return exercise.Facts{About: []string{exercise.Show(it.Value) + " " + string(it.From), "1 in is 25.4 mm exactly"},
-		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", unitWords[it.To], it.Step, it.To)}
+		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", it.To.Plural(), it.Step, it.To)}
 }
 
 // Lines is the equation.
@@ -209,10 +205,8 @@ func (it *Conversion) Figures() []exercise.Figure {
 			step = length.Frac(1, n)
 		}
 	}
-	in, err := instrument.New(instrument.Spec{Name: "Display", Family: instrument.Digital, Unit: it.From,
-		Main: instrument.Main{From: x.Sub(length.Int(1)).Floor(), To: x.Abs().Floor().Add(length.Int(10)),
-			Fractional: strings.Contains(it.Value, "/")},
-		Fine: instrument.Fine{Kind: instrument.Display, Steps: map[length.Unit]length.Number{it.From: step}}})
+	in, err := instrument.NewDisplay("Display", it.From, step, x.Sub(length.Int(1)).Floor(), x.Abs().Floor().Add(length.Int(10)),
+		strings.Contains(it.Value, "/"))
 	if err != nil {
 		return nil
 	}
@@ -306,7 +300,7 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 	if length.Convert(length.Int(1), it.From, it.To).Cmp(length.Int(1)) > 0 {
 		larger = "larger"
 	}
-	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", unitWords[it.To], larger,
+	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", it.To.Plural(), larger,
 		it.factor())},
 		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work, Worked: true}}, nil
 }
@@ -326,10 +320,15 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 		e.Shown = append(e.Shown, exercise.Pointing{Figure: f.Name, Line: -1, Look: -1})
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
-		says := voice.Account(m.Slips, Did, it.advice)
+		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
+			if c == tenfold {
+				return fmt.Sprintf("Your value is ten times too %s. Check where you put the decimal point.", sizeOf(m))
+			}
+			return it.advice(c)
+		})
 		switch {
 		case entries[0].Converted:
-			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", unitWords[it.To])}
+			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", it.To.Plural())}
 		case says == nil:
 			says = []string{"Work it out step by step, and round only at the end."}
 		}
@@ -339,11 +338,8 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 }
 
 func (it *Conversion) advice(c exercise.Code) string {
-	switch c {
-	case wrongWay:
-		return fmt.Sprintf("From %s to %s it is %s.", unitWords[it.From], unitWords[it.To], it.factor())
-	case tenfold:
-		return "The digits are right, the point is not: mind where it stands."
+	if c == wrongWay {
+		return fmt.Sprintf("From %s to %s it is %s.", it.From.Plural(), it.To.Plural(), it.factor())
 	}
 	return "The number is rounded to the step, not cut off: look at the next digit."
 }

@@ -34,12 +34,12 @@ var betweenSetting = exercise.Setting{Name: "between", Title: "Between two {line
 		"A vernier stands exactly midway, and only where the school settles that.",
 	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
 		switch {
-		case in.Kind() == instrument.Display:
+		case !in.Traits().HasMarks:
 			return false
-		case in.Kind() == instrument.Vernier || in.HasFiner():
-			return settled(m)
+		case in.IsReadAtIndex():
+			return true
 		}
-		return true
+		return settled(m)
 	}}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
@@ -79,7 +79,7 @@ var displaySetting = exercise.Setting{Name: "display", Title: "Displays", Input:
 	Choices: []exercise.Choice{{Value: displayPlain, Words: "as they are"},
 		{Value: displayZeroed, Words: "zeroed at a size: they show the difference from it"},
 		{Value: displaySwitched, Words: "switched to the other unit"}},
-	For: func(in *instrument.Instrument, _ exercise.Method) bool { return in.Kind() == instrument.Display }}
+	For: func(in *instrument.Instrument, _ exercise.Method) bool { return !in.Traits().HasMarks }}
 
 // checkShares refuses shares that are none.
 func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
@@ -117,7 +117,7 @@ func taken(b exercise.Block, d *exercise.Dealer, of []exercise.Setting) (in *ins
 			in = in.Swapped()
 		}
 	}
-	if in.Kind() == instrument.Display {
+	if !in.Traits().HasMarks {
 		switch b.Setting(of, "display") {
 		case displayZeroed:
 			return zeroedDisplay(d, in)
@@ -142,7 +142,7 @@ func zeroedDisplay(d *exercise.Dealer, in *instrument.Instrument) (*instrument.I
 
 // isZeroed reports whether a display was zeroed at a size.
 func isZeroed(in *instrument.Instrument) bool {
-	return in.Kind() == instrument.Display && in.Spec().ZeroError.Cmp(in.LeastCount().MulInt(-100)) <= 0
+	return !in.Traits().HasMarks && in.Spec().ZeroError.Cmp(in.LeastCount().MulInt(-100)) <= 0
 }
 
 // switched switches a display to another unit that it has, if it has one.
@@ -210,7 +210,7 @@ func drawn(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method) (y
 	switch {
 	case isZeroed(in):
 		apart = length.Number{}
-	case in.Kind() == instrument.Display:
+	case !in.Traits().HasMarks:
 		apart = in.LeastCount().MulInt(100)
 	}
 	before, any := d.Before(in)
@@ -292,7 +292,7 @@ func bare(d *exercise.Dealer, in *instrument.Instrument, kind exercise.Case, mar
 	switch {
 	case kind == exercise.JustPast:
 		return low + d.Below(max(1, span/10))
-	case in.Kind() != instrument.Display || kind == exercise.Plain:
+	case in.Traits().HasMarks || kind == exercise.Plain:
 		return mark
 	case kind == exercise.NearEnd:
 		return mark - (mark%10+10)%10 + 5
@@ -305,9 +305,9 @@ func settled(m exercise.Method) bool { return m.Tie != "" && m.Tie != "either" }
 
 // tenths draws how many tenths of a least count a value stands past its step.
 func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, kind exercise.Case) int {
-	midway := in.Kind() == instrument.None && kind == exercise.NearEnd
+	midway := in.Traits().HasMarks && !in.HasFine() && kind == exercise.NearEnd
 	switch {
-	case in.Kind() == instrument.Display:
+	case !in.Traits().HasMarks:
 		return 0
 	case in.Tenths(m.Between):
 		switch {
@@ -317,7 +317,7 @@ func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, ki
 			return 4 + d.Below(3)
 		}
 		return d.Below(10)
-	case in.Kind() == instrument.Vernier || in.HasFiner():
+	case !in.IsReadAtIndex():
 		if d.Between && settled(m) {
 			return 5
 		}

@@ -115,9 +115,9 @@ func (k decide) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error
 			if err != nil {
 				return 0, nil, err
 			}
-			return exercise.Clashes(solutions[0].Predictions(slips.Corrected)), nil, nil
+			return exercise.Clashes(d.Known(solutions[0].Predictions(slips.Corrected))), nil, nil
 		}
-		all, err := it.reading().Predictions()
+		all, err := it.reading().foretold(d)
 		return 0, all, err
 	})
 	if err != nil {

@@ -62,7 +62,7 @@ func (gear) Settings() []exercise.Setting {
 // Check refuses a block of other instruments.
 func (k gear) Check(b exercise.Block) error {
 	for _, in := range b.Instruments {
-		if in.Spec().Family != instrument.GearTooth {
+		if !in.Definition().Paired {
 			return refusal.New("instruments", "choose gear-tooth verniers only; %q is none", in.Name())
 		}
 	}
@@ -185,7 +185,7 @@ func (it *GearTooth) reading() *Reading {
 // Check refuses what cannot be set or read.
 func (it *GearTooth) Check() error {
 	var bad refusal.Refusal
-	if it.Instrument.Spec().Family != instrument.GearTooth {
+	if !it.Instrument.Definition().Paired {
 		bad.Add("instrument", "must be a gear-tooth vernier")
 	}
 	if it.Outside.Cmp(it.Pitch) <= 0 {
@@ -314,7 +314,7 @@ func (it *GearTooth) misset(p slips.Place, addendum, y length.Number) []exercise
 	} else if base.Sign() != 0 && stands.Observed.Equal(right.Observed.Add(base)) {
 		found = append(found, offsetLeftOut)
 	}
-	return append(found, p.Names(slips.Corrected, stands.Observed, addendum)...)
+	return append(found, p.Misplaced(slips.Corrected, stands.Observed, addendum)...)
 }
 
 // Predictions are those of the level scale and of the addendum.

@@ -76,9 +76,10 @@ func TestDealersStayAsTheyWere(t *testing.T) {
 	rounds := []struct {
 		seeds uint64
 		nth   int
-	}{{4, 1}, {200, 5}}
+	}{{4, 1}, {100, 5}}
+	first := 2
 	if testing.Short() {
-		rounds = rounds[:1]
+		rounds, first = rounds[:1], exercise.Dealing
 	}
 	was := map[string]string{}
 	f, err := os.Open(file)
@@ -89,7 +90,7 @@ func TestDealersStayAsTheyWere(t *testing.T) {
 		was[key] = sum
 	}
 	var written []string
-	for dealer := 2; dealer <= exercise.Dealing; dealer++ {
+	for dealer := first; dealer <= exercise.Dealing; dealer++ {
 		for _, r := range rounds {
 			sums := dealtSums(t, dealer, r.seeds, r.nth)
 			for _, k := range kinds.All {

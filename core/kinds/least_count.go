@@ -18,17 +18,9 @@ type leastCount struct{}
 func (leastCount) Name() string  { return "least_count" }
 func (leastCount) Title() string { return "Find the {least count}" }
 
-// The fields, in the order of the work. A family has some of them.
+// The fields are the quantities of package instrument, and before those the distance that a screw has moved.
 const (
-	lcMain    = "main_division"
 	lcMoved   = "moved"
-	lcPitch   = "pitch"
-	lcZeros   = "zeros"
-	lcCount   = "divisions"
-	lcFiner   = "finer_divisions"
-	lcSpans   = "spans"
-	lcFine    = "fine_division"
-	lcLeast   = slips.LeastCount
 	fromTurns = "turns"
 )
 
@@ -39,15 +31,15 @@ type lcField struct {
 }
 
 var lcFields = []lcField{
-	{lcMain, "main division", "main division", true},
+	{instrument.MainDivision, "main division", "main division", true},
 	{lcMoved, "distance moved", "moved", true},
-	{lcPitch, "travel of a turn", "a turn", true},
-	{lcZeros, "number of zeros on the {face}", "zeros", false},
-	{lcCount, "number of divisions", "divisions", false},
-	{lcFiner, "number of vernier divisions", "vernier divisions", false},
-	{lcSpans, "number of main divisions covered", "main divisions", false},
-	{lcFine, "fine division", "fine division", true},
-	{lcLeast, "{least count}", "{least count}", true},
+	{instrument.TravelOfTurn, "travel of a turn", "a turn", true},
+	{instrument.Zeros, "number of zeros on the {face}", "zeros", false},
+	{instrument.Divisions, "number of divisions", "divisions", false},
+	{instrument.FinerDivisions, "number of vernier divisions", "vernier divisions", false},
+	{instrument.DivisionsCovered, "number of main divisions covered", "main divisions", false},
+	{instrument.FineDivision, "fine division", "fine division", true},
+	{instrument.TheLeastCount, "{least count}", "{least count}", true},
 }
 
 // The slips of finding a least count, in the order in which they are named. Those of the unit and of the
@@ -72,9 +64,9 @@ var lcAdvice = map[exercise.Code]string{
 	"ratio-upside-down":       "It was divided the wrong way round: the length is divided by the number, so that one part comes out small.",
 	"moved-not-divided":       "That is how far it moved in all its turns. Divide by their number.",
 	"division-as-least-count": "That is a whole division. The {least count} is smaller: it is what the fine scale still tells apart in it.",
-	slips.UnitTenfold:         "Your value is ten times too large or too small: mind centimetres and millimetres.",
+	slips.UnitTenfold:         "Your value is ten times too %s. Check whether you wrote centimetres or millimetres.",
 	slips.UnitInch:            "Your value fits when inches are taken for millimetres, or the other way round.",
-	slips.PlaceShift:          "The decimal point stands one place off.",
+	slips.PlaceShift:          "Your value is ten times too %s. Check where you put the decimal point.",
 }
 
 // Settings of a block.
@@ -89,9 +81,9 @@ func (k leastCount) Check(b exercise.Block) error {
 	var bad refusal.Refusal
 	for _, in := range b.Instruments {
 		switch {
-		case in.Kind() == instrument.Display:
+		case in.Scale().Finding(in).Quantities == nil:
 			bad.Add("instruments", "%q is a display: there is nothing to derive its step from", in.Name())
-		case b.Setting(k.Settings(), "from") == fromTurns && in.Kind() != instrument.Drum:
+		case b.Setting(k.Settings(), "from") == fromTurns && !in.Traits().HasThimble:
 			bad.Add("from", "%q is no screw, and cannot be turned", in.Name())
 		}
 	}
@@ -155,26 +147,18 @@ type LeastCount struct {
 // Kind names the kind.
 func (it *LeastCount) Kind() string { return leastCount{}.Name() }
 
+// finding is how the least count of its instrument is found.
+func (it *LeastCount) finding() instrument.Finding {
+	return it.Instrument.Scale().Finding(it.Instrument)
+}
+
 // all lists the fields that the instrument has.
 func (it *LeastCount) all() []string {
-	switch it.Instrument.Kind() {
-	case instrument.Vernier:
-		return []string{lcMain, lcCount, lcSpans, lcFine, lcLeast}
-	case instrument.Drum:
-		var out []string
-		if it.From == fromTurns {
-			out = append(out, lcMoved)
-		}
-		if out = append(out, lcPitch, lcCount); it.Instrument.HasFiner() {
-			out = append(out, lcFiner, lcFine)
-		}
-		return append(out, lcLeast)
-	case instrument.Dial:
-		return []string{lcPitch, lcZeros, lcCount, lcLeast}
-	case instrument.None:
-		return []string{lcMain, lcLeast}
+	found := it.finding().Quantities
+	if it.From == fromTurns {
+		return append([]string{lcMoved}, found...)
 	}
-	return nil
+	return found
 }
 
 // Check refuses what cannot be asked.
@@ -188,13 +172,13 @@ func (it *LeastCount) Check() error {
 			bad.Add("ask", "%q cannot be asked of this %s", name, it.Instrument.Spec().Family)
 		}
 	}
-	if it.Instrument.Kind() == instrument.Display {
+	if it.finding().Quantities == nil {
 		bad.Add("instrument", "is a display: there is nothing to derive its step from")
 	}
 	if it.From == fromTurns {
 		moved := it.After.Sub(*it.Before)
 		switch {
-		case it.Instrument.Kind() != instrument.Drum:
+		case !it.Instrument.Traits().HasThimble:
 			bad.Add("from", "only a screw is turned; leave it out")
 		case !moved.Equal(it.Instrument.Cycle().MulInt(it.Turns)):
 			bad.Add("after", "must be %d turns of %s after %s", it.Turns, it.Instrument.Cycle(), it.Before)
@@ -240,29 +224,10 @@ func (it *LeastCount) Fields() []exercise.Field {
 
 // value is what a field should hold.
 func (it *LeastCount) value(name string) length.Number {
-	in, s := it.Instrument, it.Instrument.Spec()
-	switch name {
-	case lcMain:
-		return s.Main.Division
-	case lcMoved:
+	if name == lcMoved {
 		return it.After.Sub(*it.Before)
-	case lcPitch:
-		return s.Fine.Travel
-	case lcZeros:
-		return length.Int(int64(s.Fine.Zeros))
-	case lcCount:
-		return length.Int(int64(in.Lines()))
-	case lcFiner:
-		return length.Int(int64(in.FinerLines()))
-	case lcSpans:
-		return length.Int(int64(s.Fine.Spans))
-	case lcFine:
-		if in.Kind() == instrument.Vernier {
-			return in.PlateDivision()
-		}
-		return in.LineWorth()
 	}
-	return in.LeastCount()
+	return it.Instrument.Quantity(name)
 }
 
 // isLength reports whether a field holds a length.
@@ -301,28 +266,11 @@ func (it *LeastCount) target(name string, x length.Number) exercise.Target {
 // one of them is 0 and would divide.
 func (it *LeastCount) formula(name string, v func(string) length.Number) (x length.Number, needs []string, can bool) {
 	by := length.Int(1)
-	switch kind := it.Instrument.Kind(); {
-	case name == lcPitch && it.From == fromTurns:
+	if name == instrument.TravelOfTurn && it.From == fromTurns {
 		x, by, needs = v(lcMoved), length.Int(int64(it.Turns)), []string{lcMoved}
-	case name == lcFine && kind == instrument.Vernier:
-		x, by, needs = v(lcSpans).Mul(v(lcMain)), v(lcCount), []string{lcSpans, lcMain, lcCount}
-	case name == lcFine:
-		x, by, needs = v(lcPitch), v(lcCount), []string{lcPitch, lcCount}
-	case name != lcLeast:
-	case kind == instrument.Vernier:
-		j := length.Int(1)
-		if n := v(lcCount); n.Sign() != 0 && j.Less(v(lcSpans).Quo(n).Round(0)) {
-			j = v(lcSpans).Quo(n).Round(0)
-		}
-		x, needs = j.Mul(v(lcMain)).Sub(v(lcFine)).Abs(), []string{lcMain, lcFine, lcSpans, lcCount}
-	case kind == instrument.None:
-		x, needs = v(lcMain), []string{lcMain}
-	case kind == instrument.Dial:
-		x, by, needs = v(lcPitch), v(lcZeros).Mul(v(lcCount)), []string{lcPitch, lcZeros, lcCount}
-	case it.Instrument.HasFiner():
-		x, by, needs = v(lcFine), v(lcFiner), []string{lcFine, lcFiner}
-	default:
-		x, by, needs = v(lcPitch), v(lcCount), []string{lcPitch, lcCount}
+	} else if r, follows := it.finding().Relation(name); follows {
+		x, by = r.Value(v)
+		needs = r.From
 	}
 	if by.Sign() == 0 {
 		return x, needs, false

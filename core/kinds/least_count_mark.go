@@ -1,6 +1,8 @@
 package kinds
 
 import (
+	"slices"
+
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -44,60 +46,39 @@ func (it *LeastCount) causes(name string, t length.Number, v func(string) length
 			add(code, x.Quo(by))
 		}
 	}
-	switch name {
-	case lcCount, lcFiner, lcSpans:
+	relation, follows := it.finding().Relation(name)
+	if !it.isLength(name) && name != instrument.Zeros {
 		add("lines-not-spaces", t.Add(length.Int(1)))
 	}
-	switch name {
-	case lcCount:
+	switch {
+	case name == instrument.Divisions:
 		last := in.Lines()
-		if in.Kind() != instrument.Vernier {
+		if in.Traits().GoesRound {
 			last-- // there line n is 0 again
 		}
 		add("number-taken-as-count", length.Int(int64(last/s.Fine.NumberEvery*s.Fine.NumberStep)))
-	case lcMain:
+	case name == instrument.MainDivision:
 		add("step-of-numbers", s.Main.NumberStep)
-	case lcFine:
-		if in.Kind() == instrument.Vernier {
-			quo("ratio-upside-down", v(lcCount).Mul(v(lcMain)), v(lcSpans))
-		} else {
-			quo("ratio-upside-down", v(lcCount), v(lcPitch))
+	case name == instrument.TravelOfTurn && it.From == fromTurns:
+		quo("ratio-upside-down", length.Int(int64(it.Turns)), v(lcMoved))
+		add("moved-not-divided", v(lcMoved))
+	case follows && relation.Inverted != nil:
+		x, by := relation.Inverted(v)
+		quo("ratio-upside-down", x, by)
+	}
+	if name == instrument.TheLeastCount {
+		for _, whole := range it.finding().Wholes {
+			x := it.value(whole)
+			if slices.Contains(it.all(), whole) {
+				x = v(whole)
+			}
+			add("division-as-least-count", x)
 		}
-	case lcPitch:
-		if it.From == fromTurns {
-			quo("ratio-upside-down", length.Int(int64(it.Turns)), v(lcMoved))
-			add("moved-not-divided", v(lcMoved))
-		}
-	case lcLeast:
-		it.leastCauses(v, add, quo)
 	}
 	if it.isLength(name) {
 		out = append(out, it.unitCauses(t)...)
 	}
 	return out
-}
-
-// leastCauses are the slips of the least count itself.
-func (it *LeastCount) leastCauses(v func(string) length.Number, add func(exercise.Code, length.Number),
-	quo func(exercise.Code, length.Number, length.Number)) {
-	d := it.Instrument.Spec().Main.Division
-	switch kind := it.Instrument.Kind(); {
-	case kind == instrument.None:
-		return
-	case it.Instrument.HasFiner():
-		quo("ratio-upside-down", v(lcFiner), v(lcFine))
-	case kind == instrument.Vernier:
-		d = v(lcMain)
-		quo("ratio-upside-down", v(lcCount), d)
-	case kind == instrument.Dial:
-		quo("ratio-upside-down", v(lcCount).Mul(v(lcZeros)), v(lcPitch))
-	default:
-		quo("ratio-upside-down", v(lcCount), v(lcPitch))
-	}
-	add("division-as-least-count", d)
-	if it.Instrument.Kind() == instrument.Vernier || it.Instrument.HasFiner() {
-		add("division-as-least-count", v(lcFine))
-	}
 }
 
 // unitCauses are the slips of unit and decimal point of a length that should be t.

@@ -7,6 +7,8 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/length"
+	"cavix/core/slips"
 	"cavix/core/words"
 )
 
@@ -37,34 +39,26 @@ func (it *LeastCount) Figures() []exercise.Figure {
 // Lines lays the fields out in the equations by which they are found.
 func (it *LeastCount) Lines() []exercise.Line {
 	l := lcLaying{it: it}
-	switch in := it.Instrument; {
-	case in.Kind() == instrument.Vernier:
-		l.alone(lcMain)
-		l.equation(lcFine, l.term(lcSpans), op("×"), l.term(lcMain), op("÷"), l.term(lcCount))
-		whole := []exercise.Term{l.term(lcMain)}
-		if j := in.Form().J; j > 1 {
-			whole = []exercise.Term{given(fmt.Sprint(j)), op("×"), l.term(lcMain)}
+	if it.From == fromTurns {
+		l.equation(instrument.TravelOfTurn, l.term(lcMoved), op("÷"), given(fmt.Sprint(it.Turns)))
+	}
+	for _, r := range it.finding().Relations {
+		if r.Written == nil {
+			l.alone(r.Is)
+			continue
 		}
-		if in.Form().Retrograde {
-			l.equation(lcLeast, append([]exercise.Term{l.term(lcFine), op("−")}, whole...)...)
-		} else {
-			l.equation(lcLeast, append(whole, op("−"), l.term(lcFine))...)
+		var left []exercise.Term
+		for _, written := range r.Written {
+			switch {
+			case slices.Contains([]string{"×", "÷", "−"}, written):
+				left = append(left, op(written))
+			case slices.ContainsFunc(lcFields, func(f lcField) bool { return f.name == written }):
+				left = append(left, l.term(written))
+			default:
+				left = append(left, given(written))
+			}
 		}
-	case in.Kind() == instrument.None:
-		l.alone(lcMain)
-		l.alone(lcLeast)
-	case in.Kind() == instrument.Dial:
-		l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcZeros), op("÷"), l.term(lcCount))
-	default:
-		if it.From == fromTurns {
-			l.equation(lcPitch, l.term(lcMoved), op("÷"), given(fmt.Sprint(it.Turns)))
-		}
-		if in.HasFiner() {
-			l.equation(lcFine, l.term(lcPitch), op("÷"), l.term(lcCount))
-			l.equation(lcLeast, l.term(lcFine), op("÷"), l.term(lcFiner))
-		} else {
-			l.equation(lcLeast, l.term(lcPitch), op("÷"), l.term(lcCount))
-		}
+		l.equation(r.Is, left...)
 	}
 	return l.out
 }
@@ -110,23 +104,14 @@ func (l *lcLaying) equation(name string, terms ...exercise.Term) {
 // Hints lead from what to count over the first step to the whole working.
 func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	d := it.Instrument.Derivation()
-	where := "Count spaces, not {line}s: how many divisions has the fine scale from its 0 to its last {line}, and how far do they reach on the {main scale}?"
-	switch it.Instrument.Kind() {
-	case instrument.Drum:
-		where = "How far does one turn move the {drum}'s edge along the {sleeve}, and how many spaces are there round the {drum}?"
-	case instrument.Dial:
-		where = "How far does one turn of the {pointer} move the slide, and how many spaces are there from one 0 of the {face} to the next?"
-	case instrument.None:
-		where = "There is no fine scale: how long is the smallest division?"
-	}
-	return []exercise.Hint{{Text: where}, {Text: d[0] + ".", Shown: it.shown()},
+	return []exercise.Hint{{Text: it.finding().Hint}, {Text: d[0] + ".", Shown: it.shown()},
 		{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}}, nil
 }
 
 // shown points at the end of a plate and at the mark opposite.
 func (it *LeastCount) shown() []exercise.Pointing {
 	in := it.drawn()
-	if in.Kind() != instrument.Vernier || in.Form().Retrograde {
+	if !in.Traits().HasEdge || in.Form().Retrograde {
 		return nil
 	}
 	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
@@ -143,20 +128,31 @@ func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 	}
 	e := exercise.Explanation{Shown: it.shown()}
 	for _, line := range it.Instrument.Derivation() {
-		left, right, sums := cutLast(line, " = ")
-		if !sums {
-			left, right = line, it.Instrument.FormatMain(it.Instrument.LeastCount())+" "+string(it.Instrument.Unit())
-		}
+		left, right, _ := cutLast(line, " = ") // some lines only say something
 		e.Work = append(e.Work, exercise.Equation{Left: left, Right: right})
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
-		says := voice.Account(m.Slips, Did, func(c exercise.Code) string { return lcAdvice[c] })
+		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
+			if c == slips.UnitTenfold || c == slips.PlaceShift {
+				return fmt.Sprintf(lcAdvice[c], sizeOf(m))
+			}
+			return lcAdvice[c]
+		})
 		if says == nil {
 			says = []string{"Go through the working line by line."}
 		}
 		return wrote(f, m), append(fromOwn(f, m), says...)
 	}}.tell(&e)
 	return e, nil
+}
+
+// sizeOf says whether an entry is larger or smaller than what was expected.
+func sizeOf(m exercise.Mark) string {
+	expected, err := length.ReadTyped(m.Expected)
+	if err == nil && expected.Value.Abs().Less(m.Value.Abs()) {
+		return "large"
+	}
+	return "small"
 }
 
 // cutLast cuts a text at the last place where sep stands.

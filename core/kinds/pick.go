@@ -36,34 +36,10 @@ func (pick) Slips() []exercise.Slip {
 		{Code: finerThanNeeded, Did: "took a finer instrument than the job needs"}}
 }
 
-// The features that are measured.
-const (
-	outside   = "outside"
-	inside    = "inside"
-	depth     = "depth"
-	aStep     = "step"
-	wire      = "wire"
-	sheet     = "sheet"
-	gearTooth = "gear-tooth"
-)
-
 // featureWords are the features in a sentence.
-var featureWords = map[string]string{outside: "an outside size", inside: "the width of a hole or slot",
-	depth: "a depth",
-	aStep: "the height of a step", wire: "the thickness of a wire", sheet: "the thickness of a sheet",
-	gearTooth: "the thickness of a gear tooth"}
-
-// reaches are the features that each family is made for.
-var reaches = map[instrument.Family][]string{
-	instrument.VernierCaliper:   {outside, inside, depth, aStep},
-	instrument.DialCaliper:      {outside, inside, depth, aStep},
-	instrument.Digital:          {outside, inside, depth, aStep},
-	instrument.Micrometer:       {outside, wire, sheet},
-	instrument.DepthMicrometer:  {depth, aStep},
-	instrument.InsideMicrometer: {inside},
-	instrument.GearTooth:        {gearTooth},
-	instrument.Rule:             {outside, aStep},
-}
+var featureWords = map[instrument.Feature]string{instrument.Outside: "an outside size", instrument.Inside: "the width of a hole or slot",
+	instrument.Depth: "a depth", instrument.Step: "the height of a step", instrument.Wire: "the thickness of a wire",
+	instrument.Sheet: "the thickness of a sheet", instrument.ToothThickness: "the thickness of a gear tooth"}
 
 // bestAny and bestPlainest say which of several that serve are right.
 const (
@@ -104,7 +80,7 @@ func (k pick) able(b exercise.Block) []*instrument.Instrument {
 	var out []*instrument.Instrument
 	for _, in := range b.Instruments {
 		from, to := k.room(in)
-		if len(reaches[in.Spec().Family]) > 0 && in.LeastCount().MulInt(2*b.Int(k.Settings(),
+		if len(in.Definition().Measures) > 0 && in.LeastCount().MulInt(2*b.Int(k.Settings(),
 			"ratio")).Cmp(to.Sub(from)) <= 0 {
 			out = append(out, in)
 		}
@@ -120,7 +96,7 @@ func (k pick) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 	least := 0 // what the kept one costs
 	for try := range 8 * tries {
 		in := able[d.Below(len(able))]
-		features := reaches[in.Spec().Family]
+		features := in.Definition().Measures
 		it := &Picking{Unit: in.Unit(), Feature: features[d.Below(len(features))], Ratio: b.Int(of, "ratio"),
 			Best: b.Setting(of, "best"), Method: b.Method, Marks: b.Marks}
 		for _, x := range b.Instruments { // the job is about true sizes
@@ -225,7 +201,7 @@ func (it *Picking) finest() length.Number {
 func (it *Picking) whyNot(in *instrument.Instrument) []exercise.Code {
 	out := []exercise.Code{}
 	own := func(x length.Number) length.Number { return length.Convert(x, it.Unit, in.Unit()) }
-	if !slices.Contains(reaches[in.Spec().Family], it.Feature) {
+	if !in.Definition().MadeFor(it.Feature) {
 		out = append(out, cannotReach)
 	}
 	from, to := pick{}.room(in)

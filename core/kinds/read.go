@@ -271,28 +271,46 @@ func (r *Reading) follows(s *slips.Solution, w *exercise.Working, step string) (
 
 // Predictions are those of every asked step.
 func (r *Reading) Predictions() ([]exercise.Prediction, error) {
+	return r.foretell((*slips.Solution).Predictions)
+}
+
+// Misreadings are the predictions with those of whole values.
+func (r *Reading) Misreadings() ([]exercise.Prediction, error) { return r.misreadings() }
+
+// misreadings are the predictions with those of whole values: of all of these slips, or of those named.
+func (r *Reading) misreadings(only ...exercise.Code) ([]exercise.Prediction, error) {
+	return r.foretell(func(s *slips.Solution, step string) []exercise.Prediction { return s.Misreadings(step, only...) })
+}
+
+// foretell collects the wrong entries of every asked step. Slips of reading the zero error show there, where it is asked, and no
+// more in the corrected reading.
+func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Prediction) ([]exercise.Prediction, error) {
 	solutions, err := r.solutions()
 	if err != nil {
 		return nil, err
 	}
+	asksZero := slices.Contains(r.Ask, slips.ZeroError)
 	var out []exercise.Prediction
 	for _, step := range r.Ask {
-		out = append(out, solutions[0].Predictions(step)...)
+		for _, p := range of(solutions[0], step) {
+			if step != slips.Corrected || !asksZero || !slips.OnlyUnread(p.Code) {
+				out = append(out, p)
+			}
+		}
 	}
 	return out, nil
 }
 
-// Misreadings are the predictions with those of whole values.
-func (r *Reading) Misreadings() ([]exercise.Prediction, error) {
-	solutions, err := r.solutions()
-	if err != nil {
-		return nil, err
+// FinalOnly returns a card of reading that asks for its final value alone: the last that it asks for. Cards of other kinds stay as they
+// are.
+func FinalOnly(it exercise.Item) exercise.Item {
+	r, ok := it.(*Reading)
+	if !ok || len(r.Ask) < 2 {
+		return it
 	}
-	var out []exercise.Prediction
-	for _, step := range r.Ask {
-		out = append(out, solutions[0].Misreadings(step)...)
-	}
-	return out, nil
+	last := *r
+	last.Ask = r.Ask[len(r.Ask)-1:]
+	return &last
 }
 
 // Hints lead from where to look over which mark counts to the whole working.
@@ -304,7 +322,7 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	v := solutions[0].Look("", length.Number{})
 	where := strings.TrimSpace(v.Where() + " " + v.FindLine())
 	mark := v.MarkStands() + "."
-	if r.Instrument.Kind() == instrument.Display {
+	if !r.Instrument.Traits().HasMarks {
 		mark = "Mind the unit beside the digits."
 	}
 	work := ""

@@ -71,7 +71,7 @@ func ofShape(shape, step string) bool {
 func byLimits(_ *instrument.Instrument, m exercise.Method) bool { return m.Tie == "unfavourable" }
 
 // takesTransfer reports whether a transfer gauge is measured with an instrument.
-func takesTransfer(in *instrument.Instrument) bool { return in.Spec().Family == instrument.Micrometer }
+func takesTransfer(in *instrument.Instrument) bool { return in.Definition().Transfers }
 
 // Check refuses a block that leaves nothing to ask of one of its instruments.
 func (k read) Check(b exercise.Block) error {
@@ -183,11 +183,20 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 			if err != nil {
 				return 0, nil, err
 			}
-			return exercise.Clashes(solutions[0].Predictions(r.Ask[len(r.Ask)-1])), nil, nil
+			return exercise.Clashes(d.Known(solutions[0].Predictions(r.Ask[len(r.Ask)-1]))), nil, nil
 		}
-		all, err := r.Predictions()
+		all, err := r.foretold(d)
 		return 0, all, err
 	})
 	r.Indicated = &y
 	return r, err
+}
+
+// foretold returns the wrong entries by which a dealer rates a card: since version 4 rounded values too, for which many a slip of
+// reading can be taken.
+func (r *Reading) foretold(d *exercise.Dealer) ([]exercise.Prediction, error) {
+	if d.Version() < 4 {
+		return r.Predictions()
+	}
+	return r.misreadings(slips.RoundedOff)
 }

@@ -518,8 +518,8 @@ func card(t *testing.T, draws *rand.Rand) *kinds.Reading {
 // open and closed, with blanks, wrong forms and own entries carried on.
 func TestMarksAgainstAnIndependentMarker(t *testing.T) {
 	t.Parallel()
-	const runs = 20
-	most := 220_000
+	const runs = 10
+	most := 110_000
 	if testing.Short() {
 		most = 12_000
 	}

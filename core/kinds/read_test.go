@@ -97,7 +97,7 @@ func TestMark(t *testing.T) {
 		{name: "nothing follows from an empty box", zero: "0", base: "0", position: at4735,
 			ask:    "main fine_line observed",
 			answer: "main=|fine_line=8|observed=47.40",
-			want:   "main missing, fine_line wrong/neighbour-line, observed wrong/neighbour-line", marks: "0 of 3"},
+			want:   "main missing, fine_line wrong/neighbour-line, observed wrong/neighbour-line/rounded-off", marks: "0 of 3"},
 		{name: "a sign is missing and decimals too", zero: "0.10", base: "0", position: at4735,
 			ask:    "observed zero_error",
 			answer: "observed=47.350|zero_error=0.10",

@@ -32,22 +32,20 @@ type readyBlock struct {
 	takes    []int
 }
 
-func hasKind(k instrument.FineKind) func(*instrument.Instrument) bool {
-	return func(in *instrument.Instrument) bool { return in.Kind() == k && !in.HasFiner() }
-}
-
-func hasFamily(f instrument.Family) func(*instrument.Instrument) bool {
-	return func(in *instrument.Instrument) bool { return in.Spec().Family == f }
+// likePattern needs an instrument of the family of a ready pattern, and with or without a vernier over its thimble as that one.
+func likePattern(name string) need {
+	p, _ := instrument.PatternNamed(name)
+	return need{func(in *instrument.Instrument) bool {
+		return in.Spec().Family == p.Family && in.HasFiner() == (p.Finer != instrument.Finer{})
+	}, name}
 }
 
 var (
-	aCaliper    = need{hasFamily(instrument.VernierCaliper), "Caliper 0.05 mm, 20 over 39"}
-	aMicrometer = need{func(in *instrument.Instrument) bool {
-		return in.Spec().Family == instrument.Micrometer && !in.HasFiner()
-	}, "Micrometer 0.01 mm"}
-	aDial      = need{hasKind(instrument.Dial), "Dial caliper 0.01 mm, a turn of 1 mm"}
-	anyRule    = need{hasFamily(instrument.Rule), "Steel rule in mm"}
-	aFineScrew = need{(*instrument.Instrument).HasFiner, "Micrometer 0.001 mm, vernier 10 over 9"}
+	aCaliper    = likePattern("Caliper 0.05 mm, 20 over 39")
+	aMicrometer = likePattern("Micrometer 0.01 mm")
+	aDial       = likePattern("Dial caliper 0.01 mm, a turn of 1 mm")
+	anyRule     = likePattern("Steel rule in mm")
+	aFineScrew  = need{(*instrument.Instrument).HasFiner, "Micrometer 0.001 mm, vernier 10 over 9"}
 )
 
 func asking(steps ...string) string { return strings.Join(steps, " ") }
@@ -112,7 +110,7 @@ var ReadySheets = []Ready{
 		blocks: []readyBlock{
 			{
 				read{},
-				6,
+				8,
 				map[string]string{
 					"ask":     asking(slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected),
 					"zero":    zeroVaried,
@@ -121,7 +119,7 @@ var ReadySheets = []Ready{
 				[]int{0, 1, 2},
 			},
 			{read{}, 1, map[string]string{"ask": asking(slips.Observed), "zero": zeroNone}, []int{3}},
-			{choose{}, 3, map[string]string{"ask": slips.Corrected, "zero": zeroVaried}, []int{0, 1, 2}}},
+			{choose{}, 1, map[string]string{"ask": slips.Corrected, "zero": zeroVaried}, []int{2}}},
 	},
 	{
 		Name:  "bench",
@@ -152,12 +150,12 @@ func (r Ready) Compose(rack []*instrument.Instrument) (sheet exercise.Sheet, too
 			with[i] = rack[at[i]]
 			continue
 		}
-		p := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == n.pattern })
-		if with[i], err = instrument.New(instrument.Patterns()[p]); err != nil {
+		p, _ := instrument.PatternNamed(n.pattern)
+		if with[i], err = instrument.New(p); err != nil {
 			return sheet, nil, err
 		}
 	}
-	sheet = exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}
+	sheet = exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: 1}
 	for _, b := range r.blocks {
 		block := exercise.Block{Kind: b.kind.Name(), Cards: b.cards, Settings: b.settings}
 		var from []int

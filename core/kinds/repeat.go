@@ -43,20 +43,19 @@ var repeatSlips = []exercise.Slip{
 	{Code: "largest-as-range", Did: "took the largest reading for the range"},
 	{Code: "range-sign", Did: "took the smallest less the largest"},
 	{Code: "s-over-n", Did: "divided by the number of readings, not by one less"},
-	{Code: "zero-applied-twice", Did: "took the {zero error} away twice"},
 }
 
 // repeatAdvice says how the right value is found.
 var repeatAdvice = map[exercise.Code]string{
-	"mean-cut":            "The digits after the last one that is written decide: 5 and more rounds away from zero.",
-	"wrong-count":         "Count the readings again: the sum is divided by just as many.",
-	"reading-left-out":    "One of the readings is not in the sum. Tick them off as you add.",
-	"largest-as-range":    "That is the largest reading. The range is the largest less the smallest.",
-	"range-sign":          "The range is the largest less the smallest: it is never negative.",
-	"s-over-n":            "The sum of squares is divided by one less than the number of readings.",
-	"zero-applied-twice":  "The {zero error} has gone in twice. It is taken away once.",
-	slips.ZeroNotApplied:  "The {zero error} is left out: it is taken away from the mean, sign and all.",
-	slips.ZeroSignFlipped: "The {zero error} is taken away with its sign: taking away a negative one adds it.",
+	"mean-cut":             "The digits after the last one that is written decide: 5 and more rounds away from zero.",
+	"wrong-count":          "Count the readings again: the sum is divided by just as many.",
+	"reading-left-out":     "One of the readings is not in the sum. Tick them off as you add.",
+	"largest-as-range":     "That is the largest reading. The range is the largest less the smallest.",
+	"range-sign":           "The range is the largest less the smallest: it is never negative.",
+	"s-over-n":             "The sum of squares is divided by one less than the number of readings.",
+	slips.ZeroAppliedTwice: "You applied the {zero error} twice. Subtract it once.",
+	slips.ZeroNotApplied:   "The {zero error} is left out: it is taken away from the mean, sign and all.",
+	slips.ZeroSignFlipped:  "The {zero error} is taken away with its sign: taking away a negative one adds it.",
 }
 
 func (repeat) Slips() []exercise.Slip { return repeatSlips }

@@ -50,11 +50,7 @@ func (it *Repeat) judgeReading(w *exercise.Working, name string, y length.Number
 		want = exercise.With{Target: want, Also: exercise.Exactly{Is: other, Near: it.near()}}
 	}
 	w.Judge(name, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
-		codes := it.place().Names(step, y, e.Value)
-		if e0 := it.Instrument.Spec().ZeroError; it.each() && e0.Sign() != 0 && e.Value.Equal(x.Sub(e0)) {
-			codes = append(codes, "zero-applied-twice")
-		}
-		return codes
+		return it.place().Names(step, y, e.Value)
 	})
 	return x, nil
 }
@@ -137,7 +133,7 @@ func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 			return exercise.Rounded{Is: x, Places: it.places(), Near: it.near()}
 		}
 		return causes{{slips.ZeroNotApplied, to(t.Add(e0))}, {slips.ZeroSignFlipped, to(t.Add(e0).Add(e0))},
-			{"zero-applied-twice", to(t.Sub(e0))}}.named(e)
+			{slips.ZeroAppliedTwice, to(t.Sub(e0))}}.named(e)
 	})
 }
 

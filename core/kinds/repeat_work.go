@@ -139,12 +139,7 @@ func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.
 		if err == nil {
 			v := solutions[0].Look(it.step(), m.Value)
 			e.Figure, e.Shown = f.Name, []exercise.Pointing{v.Pointing(f.Name)}
-			says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-				if c == "zero-applied-twice" {
-					return repeatAdvice[c]
-				}
-				return v.Advice(c)
-			})
+			says := voice.Account(m.Slips, Did, v.Advice)
 			if says == nil {
 				says = []string{v.Stands()}
 			}

@@ -78,7 +78,7 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 		y = low.Add(in.LeastCount().MulInt(int(steps) / 2))
 	}
 	away := in.Spec().Main.Division.MulInt(3)
-	if in.Kind() == instrument.Display {
+	if !in.Traits().HasMarks {
 		away = in.LeastCount().MulInt(100)
 	}
 	start := value(d, in)
@@ -95,7 +95,7 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 		}
 	}
 	it := &Set{Instrument: in, Start: start, Method: b.Method, Marks: b.Marks,
-		Below: b.Setting(of, "below") == "yes" && in.Kind() == instrument.Drum}
+		Below: b.Setting(of, "below") == "yes" && in.Traits().HasThimble}
 	if b.Setting(of, "target") == targetShown {
 		it.Indicated = &y
 	} else {
@@ -171,7 +171,7 @@ func (it *Set) Check() error {
 	if t := it.Tolerance; t != nil && (t.Sign() < 0 || length.Int(100).Less(*t)) {
 		bad.Add("tolerance", "must be from 0 to 100 {least count}s; it is %s", t)
 	}
-	if it.Below && it.Instrument.Kind() != instrument.Drum {
+	if it.Below && !it.Instrument.Traits().HasThimble {
 		bad.Add("below", "only a screw is set from below; leave it out")
 	}
 	return bad.Err()
@@ -247,7 +247,7 @@ func (it *Set) Mark(a exercise.Answer) (exercise.Result, error) {
 		if err != nil || stands.Observed.Equal(y) {
 			return []exercise.Code{}
 		}
-		return it.place().Names(step, stands.Observed, named)
+		return it.place().Misplaced(step, stands.Observed, named)
 	})
 	if m.Outcome == exercise.InForm {
 		m.Slips = []exercise.Code{backlash}
@@ -274,7 +274,7 @@ func (it *Set) Predictions() ([]exercise.Prediction, error) {
 		if step == slips.Corrected {
 			at = y.Add(named).Sub(p.Value)
 		}
-		for _, code := range it.place().Names(step, at, named) {
+		for _, code := range it.place().Misplaced(step, at, named) {
 			if code == p.Code {
 				out = append(out, exercise.Prediction{Field: fieldPosition, Code: code,
 					Value: at.Sub(it.Start).Quo(it.tenth())})
@@ -297,7 +297,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		first = "It does not show the size itself: it shows the size and its {zero error}. Add them, sign and all."
 	}
 	where := "Bring the {main scale} to " + v.MarkText() + ": " + lower(v.Where())
-	if in.Kind() == instrument.Display {
+	if !in.Traits().HasMarks {
 		where = "Move it until the display shows what it must show."
 	}
 	work := ""

@@ -52,7 +52,7 @@ func TestSlipVectors(t *testing.T) {
 			Expected string
 		}
 	}](t, "slips.json")
-	require.Len(t, vectors, 120)
+	require.Len(t, vectors, 160)
 	for _, v := range vectors {
 		it, r := marked(t, v.Item, v.Answer)
 		st := r.Field(it.Fields()[0].Name)

@@ -1,48 +1,80 @@
-// Package ledger knows how a term's marks come together: what each sheet weighs, who is excused, what is not handed in, and
-// the total that follows. The rule is the same for everybody and can be said in two sentences, which Rule does.
+// Package ledger knows how a term's marks come together: the share of marks of each sheet, and the total of a student.
 package ledger
 
 import "cavix/core/length"
 
 // Rule says how a total is made, as it stands beside it.
-const Rule = "The total is the mean of the shares of marks, each sheet as often as it weighs. Excused sheets and sheets that " +
-	"are still open and not begun are left out; one that has closed without being begun counts nothing."
+const Rule = "The total is the mean of the shares of the sheets, each counted as often as its weight says. Once a sheet is closed, " +
+	"handed in or entered from paper, its share is the marks earned out of the full marks of all its cards; a card left empty " +
+	"earns nothing, and a sheet that closed before it was begun counts 0. While a sheet is open, its share is of the cards answered " +
+	"so far, and the total says how many these are. Sheets that a student is excused from, has not begun yet, or had not begun " +
+	"when they moved to another class are left out."
 
 // MaxWeight is the most that a sheet can weigh; a weight of 0 leaves it out of the total.
 const MaxWeight = 20
 
-// Sheet is a sheet of the term.
-type Sheet struct {
-	Weight int
-	Closed bool // nothing more can be handed in
-}
-
-// Mark is what a student came to on a sheet.
+// Mark is what a student earned on a sheet, by the attempt that counts.
 type Mark struct {
-	Earned, Of length.Number // of the cards answered
-	Excused    bool
+	Earned   length.Number
+	Answered length.Number // full marks of the cards answered
+	Full     length.Number // full marks of all cards; 0 where the sheet was never begun
+	Done     int           // cards answered
+	Cards    int           // cards of the sheet
+	Ended    bool          // closed, handed in or entered from paper
+	Excused  bool
+	Moved    bool // the student has moved to another class
 }
 
-// Begun reports whether anything was answered that marks are given for.
-func (m Mark) Begun() bool { return m.Of.Sign() > 0 }
+// Begun reports whether the student has been dealt the sheet.
+func (m Mark) Begun() bool { return m.Full.Sign() > 0 }
 
-// Total is a student's total by the rule, as a share of 1. It is not ok where nothing counts yet. Marks are those of the
-// sheets, in the same order.
-func Total(sheets []Sheet, marks []Mark) (share length.Number, ok bool) {
-	var sum length.Number
-	weight := 0
-	for i, s := range sheets {
-		m := marks[i]
-		switch {
-		case m.Excused || s.Weight == 0 || !m.Begun() && !s.Closed:
-			continue
-		case m.Begun():
-			sum = sum.Add(m.Earned.Quo(m.Of).MulInt(s.Weight))
-		}
-		weight += s.Weight
+// IsOpen reports whether the share may still change because the student is not done with all cards.
+func (m Mark) IsOpen() bool { return m.Begun() && !m.Ended && m.Done < m.Cards }
+
+// Of returns the full marks that Earned is out of: of all cards once the sheet has ended, and of the cards answered before.
+func (m Mark) Of() length.Number {
+	if m.IsOpen() {
+		return m.Answered
 	}
-	if weight == 0 {
+	return m.Full
+}
+
+// Share returns the marks earned as a share of 1. It is not ok where the sheet does not count.
+func (m Mark) Share() (share length.Number, ok bool) {
+	switch of := m.Of(); {
+	case m.Excused, m.Moved && !m.Begun():
 		return length.Number{}, false
+	case of.Sign() > 0:
+		return m.Earned.Quo(of), true
+	default:
+		return length.Number{}, m.Ended
 	}
-	return sum.Quo(length.Int(int64(weight))), true
+}
+
+// Sum is the total of a student.
+type Sum struct {
+	Share  length.Number // of 1
+	Counts bool          // any sheet counts yet
+	Done   int           // cards answered of the sheets that count and are open
+	Cards  int           // cards of these sheets
+}
+
+// Total returns the total of a student by the rule. The weights are those of the sheets of the marks, in the same order.
+func Total(weights []int, marks []Mark) (sum Sum) {
+	weight := 0
+	for i, m := range marks {
+		share, ok := m.Share()
+		if !ok || weights[i] == 0 {
+			continue
+		}
+		sum.Share = sum.Share.Add(share.MulInt(weights[i]))
+		weight += weights[i]
+		if m.IsOpen() {
+			sum.Done, sum.Cards = sum.Done+m.Done, sum.Cards+m.Cards
+		}
+	}
+	if sum.Counts = weight > 0; sum.Counts {
+		sum.Share = sum.Share.Quo(length.Int(int64(weight)))
+	}
+	return sum
 }

@@ -12,6 +12,20 @@ const (
 	Inch       Unit = "in"
 )
 
+// Plural returns the unit's name in a sentence that counts it: "millimetres". Other units than those that instruments are divided
+// in are written by their symbol.
+func (u Unit) Plural() string {
+	switch u {
+	case Millimetre:
+		return "millimetres"
+	case Centimetre:
+		return "centimetres"
+	case Inch:
+		return "inches"
+	}
+	return string(u)
+}
+
 // sizes holds each unit's length in millimetres; an inch is 25.4 mm exactly (ISO 31-1, 1992).
 var sizes = map[Unit]Number{
 	Millimetre: Int(1),

@@ -15,6 +15,7 @@ type Made struct {
 	Student, Sheet int64
 	Slip           exercise.Code
 	Cards          int
+	Could          int // cards of the sheet that the student answered on which the slip could be made; 0 where that is not known
 }
 
 // Answered is how many students have answered a sheet of late.
@@ -37,31 +38,36 @@ const (
 	Many  Kind = iota // many of a class make a slip on one sheet
 	Again             // a student makes the same slip on several sheets
 	Form              // a student reads right and writes it in the wrong form
+	Habit             // a student makes the same slip on most cards of one sheet that could show it
 )
 
 // Notice is something worth a word.
 type Notice struct {
 	Kind     Kind
 	Slip     exercise.Code // "" of Form
-	Sheet    int64         // of Many
+	Sheet    int64         // of Many and of Habit
 	Students []int64       // who it is about
 	Times    int           // cards, or half marks lost
-	Of       int           // students who have answered the sheet; sheets on which it was made again
+	Of       int           // students who have answered the sheet; sheets on which it was made again; cards that could show it
 }
 
 // What is worth a word: a slip that a quarter of those who answered made, and four at least; one made five times on two
-// sheets or more; five half marks lost for form.
+// sheets or more; one made on half of the cards of a sheet that could show it, and on three at least; five half marks lost for form.
 const (
 	manyShare   = 4
 	manyLeast   = 4
 	againTimes  = 5
 	againSheets = 2
 	formTimes   = 5
+
+	// HabitLeast is how many cards of one sheet a slip must be made on to be called a habit.
+	HabitLeast = 3
 )
 
 // Notices tells what is worth a word, up to most: what many do first, then what is done most often.
 func Notices(made []Made, answered []Answered, lost []Lost, most int) []Notice {
-	out := append(many(made, answered), append(again(made), form(lost)...)...)
+	often := again(made)
+	out := slices.Concat(many(made, answered), often, habits(made, often), form(lost))
 	slices.SortStableFunc(out, func(a, b Notice) int {
 		if (a.Kind == Many) != (b.Kind == Many) {
 			return cmp.Compare(a.Kind, b.Kind)
@@ -123,6 +129,19 @@ func again(made []Made) (out []Notice) {
 		if n := by[k]; n.Times >= againTimes && n.Of >= againSheets {
 			out = append(out, *n)
 		}
+	}
+	return out
+}
+
+// habits tells of slips that a student made on half of the cards of one sheet that could show them, but for those that are told of
+// already since they came again on another sheet. Of several sheets the first that is listed counts.
+func habits(made []Made, told []Notice) (out []Notice) {
+	for _, m := range made {
+		same := func(n Notice) bool { return n.Slip == m.Slip && n.Students[0] == m.Student }
+		if m.Cards < HabitLeast || m.Could == 0 || 2*m.Cards < m.Could || slices.ContainsFunc(told, same) || slices.ContainsFunc(out, same) {
+			continue
+		}
+		out = append(out, Notice{Kind: Habit, Slip: m.Slip, Sheet: m.Sheet, Students: []int64{m.Student}, Times: m.Cards, Of: m.Could})
 	}
 	return out
 }

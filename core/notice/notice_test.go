@@ -11,11 +11,12 @@ import (
 
 func TestNotices(t *testing.T) {
 	made := []notice.Made{
-		{1, 10, "neighbour-line", 1}, {2, 10, "neighbour-line", 2}, {3, 10, "neighbour-line", 1}, {4, 10, "neighbour-line", 1},
-		{1, 11, "neighbour-line", 1}, {2, 11, "neighbour-line", 1}, {3, 11, "neighbour-line", 1}, {4, 11, "neighbour-line", 1},
-		{5, 10, "zero-sign-flipped", 3}, {5, 11, "zero-sign-flipped", 2}, // again on two sheets
-		{6, 10, "half-mark-missed", 7}, // often, on one
-		{7, 10, "place-shift", 4},
+		{1, 10, "neighbour-line", 1, 0}, {2, 10, "neighbour-line", 2, 0}, {3, 10, "neighbour-line", 1, 0}, {4, 10, "neighbour-line", 1, 0},
+		{1, 11, "neighbour-line", 1, 0}, {2, 11, "neighbour-line", 1, 0}, {3, 11, "neighbour-line", 1, 0}, {4, 11, "neighbour-line", 1, 0},
+		{5, 10, "zero-sign-flipped", 3, 3}, {5, 11, "zero-sign-flipped", 2, 2}, // again on two sheets
+		{6, 10, "half-mark-missed", 7, 16}, // less than half of those that could show it
+		{7, 10, "place-shift", 4, 8},
+		{8, 10, "place-shift", 2, 2}, // too few to say
 	}
 	answered := []notice.Answered{{10, 16}, {11, 12}}
 	got := notice.Notices(made, answered, []notice.Lost{{8, 6}, {9, 4}}, 10)
@@ -23,6 +24,7 @@ func TestNotices(t *testing.T) {
 		{Kind: notice.Many, Slip: "neighbour-line", Sheet: 10, Students: []int64{1, 2, 3, 4}, Times: 5, Of: 16},
 		{Kind: notice.Form, Students: []int64{8}, Times: 6},
 		{Kind: notice.Again, Slip: "zero-sign-flipped", Students: []int64{5}, Times: 5, Of: 2},
+		{Kind: notice.Habit, Slip: "place-shift", Sheet: 10, Students: []int64{7}, Times: 4, Of: 8},
 	}, got)
 	assert.Len(t, notice.Notices(made, answered, nil, 1), 1)
 	assert.Empty(t, notice.Notices(nil, nil, nil, 5))

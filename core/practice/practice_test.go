@@ -88,11 +88,11 @@ func train(t *testing.T, seed uint64, cards int, habit exercise.Code, often func
 	}
 }
 
-// Of 200 students with a fixed habit nearly all are found out within twelve cards: the habit is among the three slips
+// Of 100 students with a fixed habit nearly all are found out within twelve cards: the habit is among the three slips
 // that the memory calls weakest.
 func TestHabitsAreFound(t *testing.T) {
 	t.Parallel()
-	students := 200
+	students := 100
 	if testing.Short() {
 		students = 4
 	}
@@ -114,7 +114,7 @@ func TestHabitsAreFound(t *testing.T) {
 // A habit that is gone is seen to go: within fifteen cards its share has fallen by four tenths.
 func TestAFadingHabitIsSeenToImprove(t *testing.T) {
 	t.Parallel()
-	students := 40
+	students := 24
 	if testing.Short() {
 		students = 3
 	}

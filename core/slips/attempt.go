@@ -65,7 +65,7 @@ func (a *attempt) wrote(step string, x length.Number) bool {
 func (a *attempt) division() length.Number   { return a.Instrument.Spec().Main.Division }
 func (a *attempt) cycle() length.Number      { return a.Instrument.Cycle() }
 func (a *attempt) count() length.Number      { return a.Instrument.LeastCount() }
-func (a *attempt) kind() instrument.FineKind { return a.Instrument.Kind() }
+func (a *attempt) traits() instrument.Traits { return a.Instrument.Traits() }
 func (a *attempt) lines() int                { return a.Instrument.Lines() }
 
 // halves reports whether the sleeve has half marks.
@@ -109,6 +109,64 @@ func (a *attempt) countedOn() []length.Number {
 		return a.one(a.obs.Sub(a.cycle().Add(a.at.ZeroError)).Sub(a.want))
 	}
 	return nil
+}
+
+// onZero is a zero error taken for another: in its own step, and in the corrected reading, where it is subtracted. On a closed
+// card it changes the zero error alone.
+func (a *attempt) onZero(e length.Number) []length.Number {
+	switch {
+	case a.is(ZeroError):
+		return a.one(a.signed(e).Sub(a.want))
+	case a.is(Corrected) && !a.Closed:
+		return a.one(a.obs.Sub(e).Sub(a.want))
+	}
+	return nil
+}
+
+// places returns the decimals of a length on this card; false for fractions.
+func (a *attempt) places() (places int, decimal bool) {
+	places, decimal = a.Instrument.Decimals()
+	if a.Tenths() {
+		places++
+	}
+	return places, decimal
+}
+
+// behind returns the line number written straight behind the main reading, as a length. It is not possible where nothing would be
+// left out by it: where one line is worth one of the last place.
+func (a *attempt) behind() (x length.Number, possible bool) {
+	places, decimal := a.places()
+	in := a.Instrument
+	if !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() || a.line.Sign() <= 0 {
+		return x, false
+	}
+	begin := 0
+	if d := a.division(); d.IsPow10() {
+		begin, _ = d.Decimals()
+	}
+	begin += len(a.line.Floor().String())
+	return a.line.Mul(length.Pow10(-begin)), begin < places
+}
+
+// rounded returns the wanted value rounded to each number of decimals below the instrument's, where that changes it and leaves
+// more than 0.
+func (a *attempt) rounded() []length.Number {
+	places, decimal := a.places()
+	if !decimal || IsLine(a.step) || a.is(LeastCount) {
+		return nil
+	}
+	var out []length.Number
+	for p := places - 1; p >= 0; p-- {
+		if x := a.want.Round(p); x.Sign() != 0 && !x.Equal(a.want) {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+// pointsMoved returns a value with its decimal point one or two places off.
+func pointsMoved(x length.Number) []length.Number {
+	return []length.Number{x.MulInt(10), x.Mul(length.Frac(1, 10)), x.MulInt(100), x.Mul(length.Frac(1, 100))}
 }
 
 // one is a list of one number, in the attempt's own room: most slips give one.

@@ -69,7 +69,9 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 		}
 		hit := false
 		for _, by := range s.delta(a) {
-			changes = append(changes, change{s, by})
+			if !s.alone {
+				changes = append(changes, change{s, by})
+			}
 			for i, a := range tries {
 				hit = hit || a.differs(off[i], by)
 			}
@@ -173,6 +175,12 @@ func (a *attempt) settle() {
 	}
 }
 
+// onlyUnread are the slips of reading the zero error.
+var onlyUnread = []exercise.Code{ZeroCountedForward, ZeroEndNotTaken, ZeroCountedBack}
+
+// OnlyUnread reports whether a slip of reading the zero error explains a corrected reading only where that was not asked.
+func OnlyUnread(c exercise.Code) bool { return slices.Contains(onlyUnread, c) }
+
 // own lists each part's own steps, in which a slip of that part would have shown.
 var own = map[part][]string{partMain: {Main}, partFine: {FineLine, Fine}, partFiner: {FinerLine, Finer},
 	partZero: {ZeroError}}
@@ -187,7 +195,7 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 		}
 	case Corrected:
 		if s.part == partZero { // a zero error that is read rightly can still be applied wrongly
-			return s.code == ZeroCountedForward && c.work.Entry(ZeroError) != nil
+			return OnlyUnread(s.code) && c.work.Entry(ZeroError) != nil
 		}
 		done := c.work.Done()
 		for i := range done {
@@ -278,12 +286,12 @@ func (s *Solution) Predictions(step string) []exercise.Prediction {
 	return out
 }
 
-// Misreadings returns what slips of whole values may make of a step, besides its predictions.
-func (s *Solution) Misreadings(step string) []exercise.Prediction {
+// Misreadings returns what slips of whole values may make of a step, besides its predictions: all of them, or those named.
+func (s *Solution) Misreadings(step string, only ...exercise.Code) []exercise.Prediction {
 	a := s.clean(step)
 	out := s.Predictions(step)
 	for _, r := range s.place.order(step) {
-		if r.gives == nil {
+		if r.gives == nil || len(only) > 0 && !slices.Contains(only, r.code) {
 			continue
 		}
 		for _, x := range r.gives(a) {
@@ -293,6 +301,12 @@ func (s *Solution) Misreadings(step string) []exercise.Prediction {
 		}
 	}
 	return out
+}
+
+// Misplaced returns the single slips by which somebody who has set the instrument to y believes that it shows x, in table order.
+// Slips that would fit far too many positions are left out.
+func (p Place) Misplaced(step string, y, x length.Number) []exercise.Code {
+	return slices.DeleteFunc(p.Names(step, y, x), func(c exercise.Code) bool { return c == LineAsUnits || c == RoundedOff })
 }
 
 // Names returns the single slips by which somebody who reads the instrument at y comes to x for a step,
@@ -329,9 +343,15 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 func All() []exercise.Slip {
 	out := make([]exercise.Slip, len(table))
 	for i, s := range table {
-		out[i] = exercise.Slip{Code: s.code, Did: s.did, Short: s.short, Like: alike(s.code), Whole: s.part == partWhole}
+		out[i] = exercise.Slip{Code: s.code, Did: s.did, Short: s.short, Like: alike(s.code), Whole: s.part == partWhole,
+			Since: s.since}
 	}
 	return out
+}
+
+// IsWhole reports whether a slip of reading is one of the whole value, which can be made on any card.
+func IsWhole(c exercise.Code) bool {
+	return slices.ContainsFunc(table, func(r row) bool { return r.code == c && r.part == partWhole })
 }
 
 // alike names the slips that put every value off by one main division more, by one less, or tenfold: each is a way
@@ -346,8 +366,10 @@ func alike(c exercise.Code) []string {
 		MainAtPlateEdge: // from the middle of a short plate on, the edge
 		// stands just after the mark before; to keep them apart only the plate's first half could be asked
 		return []string{"a mark less"}
-	case ZeroCountedForward: // more of the zero error, and so less of the corrected reading
+	case ZeroCountedForward, ZeroCountedBack: // one puts the zero error off by a cycle more, the other by one less
 		return []string{"a mark more", "a mark less"}
+	case FineBackwards, ZeroEndNotTaken: // of the zero error of a drum or dial
+		return []string{"from the wrong end"}
 	case PlaceShift, UnitTenfold: // of a fine reading that is asked by itself
 		return []string{"tenfold"}
 	}

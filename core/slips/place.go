@@ -13,15 +13,15 @@ import (
 
 // The steps of reading an instrument, in the order of the work. They are the names of a card's fields.
 const (
-	LeastCount = "least_count" // c
-	Main       = "main"        // M, with or without the base
-	FineLine   = "fine_line"   // k
-	Fine       = "fine"        // F = k·L/n
-	FinerLine  = "finer_line"  // k₂
-	Finer      = "finer"       // F₂ = k₂·c
-	Observed   = "observed"    // O = B + M + F + F₂
-	ZeroError  = "zero_error"  // e, or −e where the class records the correction
-	Corrected  = "corrected"   // R = O − e
+	LeastCount = instrument.TheLeastCount // c
+	Main       = "main"                   // M, with or without the base
+	FineLine   = "fine_line"              // k
+	Fine       = "fine"                   // F = k·L/n
+	FinerLine  = "finer_line"             // k₂
+	Finer      = "finer"                  // F₂ = k₂·c
+	Observed   = "observed"               // O = B + M + F + F₂
+	ZeroError  = "zero_error"             // e, or −e where the class records the correction
+	Corrected  = "corrected"              // R = O − e
 )
 
 // Steps lists all steps in the order of the work.
@@ -34,7 +34,7 @@ func IsLine(step string) bool { return step == FineLine || step == FinerLine }
 func Can(in *instrument.Instrument, step string) bool {
 	switch step {
 	case Main:
-		return in.Kind() != instrument.Display
+		return in.Traits().HasMarks
 	case FineLine, Fine:
 		return in.HasFine()
 	case FinerLine, Finer:
@@ -129,10 +129,6 @@ var terms = map[string]string{LeastCount: "least count", Main: "main reading", F
 	Finer: "finer reading", Observed: "observed reading", ZeroError: "zero error", Corrected: "corrected reading",
 	FineLine: "line", Fine: "fine reading"}
 
-// fineTerms are the prefix of a fine scale's terms.
-var fineTerms = map[instrument.FineKind]string{instrument.Vernier: "plate", instrument.Drum: "drum",
-	instrument.Dial: "face"}
-
 // called is a term in braces, as package words takes it, whole and in short.
 type called struct{ term, label string }
 
@@ -149,10 +145,12 @@ var (
 		}
 		return out
 	}()
-	ofFine = func() map[instrument.FineKind]map[string]called {
-		out := map[instrument.FineKind]map[string]called{}
-		for kind, prefix := range fineTerms {
-			out[kind] = map[string]called{FineLine: call(prefix + " " + terms[FineLine]), Fine: call(prefix + " reading")}
+	ofFine = func() map[string]map[string]called { // by the first word of the terms
+		out := map[string]map[string]called{}
+		for _, f := range instrument.Families {
+			if first := f.Scale.Term(); first != "" {
+				out[first] = map[string]called{FineLine: call(first + " " + terms[FineLine]), Fine: call(first + " reading")}
+			}
 		}
 		return out
 	}()
@@ -163,7 +161,7 @@ func (p Place) called(step string) called {
 	if step == ZeroError && p.Method.Correction() {
 		return correction
 	}
-	if own, ok := ofFine[p.Instrument.Kind()][step]; ok {
+	if own, ok := ofFine[p.Instrument.Scale().Term()][step]; ok {
 		return own
 	}
 	return general[step]
@@ -186,7 +184,7 @@ func (p Place) fineTerm() string { return p.Term(Fine) }
 func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
 	in, m := p.Instrument, p.Method
 	var says []string
-	if in.Kind() != instrument.Vernier && in.Kind() != instrument.Display && !in.HasFiner() {
+	if in.IsReadAtIndex() {
 		switch m.Between {
 		case instrument.Whole:
 			says = append(says, "only {line}s fully passed count")

@@ -52,9 +52,11 @@ func (v Sight) short() bool {
 	return v.Closed && v.Instrument.HasFine() && e.Sign() < 0 && v.Instrument.Cycle().Neg().Less(e)
 }
 
-// coarse reports whether only some of the beam's marks count, since a turn covers several.
-func (v Sight) coarse() bool {
-	return v.Instrument.Kind() == instrument.Dial && v.Instrument.Spec().Main.Division.Less(v.Instrument.Cycle())
+func (v Sight) traits() instrument.Traits { return v.Instrument.Traits() }
+
+// view is the same for the scale itself.
+func (v Sight) view() instrument.View {
+	return instrument.View{Instrument: v.Instrument, Reading: v.Shown, Between: v.Method.Between, Mark: v.MarkText(), Line: v.line()}
 }
 
 // Advice says for one slip how the right value is seen.
@@ -73,23 +75,12 @@ func (v Sight) Advice(code exercise.Code) string {
 
 // onMarks are the slips whose advice looks at the marks of the work; a closed instrument's story is another.
 var onMarks = []exercise.Code{MarkCountedEarly, MarkCountedLate, HiddenMarkMissed, HalfMarkMissed, HalfMarkAdded,
-	TurnCountedTwice, MainNextMark, MainMarkMissed}
-
-// rises says which way the fine scale's numbers rise.
-func (v Sight) rises() string {
-	switch {
-	case v.Instrument.Kind() == instrument.Dial:
-		return "clockwise from 0"
-	case v.Instrument.Spec().Fine.Down:
-		return "downwards"
-	}
-	return "as you look up from below the {index line}"
-}
+	TurnCountedTwice, MainNextMark, MainMarkMissed, NumberOff}
 
 // tied are the two lines between which a position lies exactly midway, where it does.
 func (v Sight) tied() (low, high int, tied bool) {
 	r := v.Shown
-	if !r.Tie || v.Tenths() || v.Instrument.Kind() == instrument.Display {
+	if !r.Tie || v.Tenths() || !v.traits().HasMarks {
 		return 0, 0, false
 	}
 	n, k := v.lines(), r.Line
@@ -118,7 +109,7 @@ func (v Sight) LineStands() string {
 	line := v.line()
 	low, high, tied := v.tied()
 	switch in := v.Instrument; {
-	case in.Kind() == instrument.Display || !in.HasFine():
+	case !in.HasFine():
 		return ""
 	case v.short() && v.fromEnd:
 		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(),
@@ -127,15 +118,15 @@ func (v Sight) LineStands() string {
 		return "The {line}s beside it miss theirs by a little. Keep your eye square over them."
 	case in.HasFiner():
 		return v.Coincides()
-	case tied && in.Kind() == instrument.Vernier:
+	case tied && v.traits().Coincides:
 		return fmt.Sprintf("{Line}s %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
 	case tied:
 		return fmt.Sprintf("{Line}s %d and %d stand equally near, and %s", low, high, v.taken(v.Shown.Line))
-	case v.Shown.By == instrument.Whole && in.Kind() != instrument.Vernier:
+	case v.Shown.By == instrument.Whole && v.traits().AtIndex:
 		return fmt.Sprintf("{Line} %s is the last that is fully passed", line)
 	case v.Tenths():
 		return fmt.Sprintf("It stands at about %s {line}s", line)
-	case !v.Shown.Indicated.Equal(v.Shown.Observed) && in.Kind() != instrument.Vernier:
+	case !v.Shown.Indicated.Equal(v.Shown.Observed) && v.traits().AtIndex:
 		return fmt.Sprintf("{Line} %s is the nearest", line)
 	}
 	return v.Coincides()
@@ -150,18 +141,7 @@ func (v Sight) elsewhere() string {
 }
 
 // Coincides says which line stands where it is read.
-func (v Sight) Coincides() string {
-	if v.Instrument.HasFiner() {
-		return fmt.Sprintf("{Line} %s is the last {drum} {line} passed at the {index line}", v.line())
-	}
-	switch v.Instrument.Kind() {
-	case instrument.Drum:
-		return fmt.Sprintf("{Line} %s of the {drum} stands at the {index line}", v.line())
-	case instrument.Dial:
-		return fmt.Sprintf("The {pointer} stands at {line} %s", v.line())
-	}
-	return fmt.Sprintf("{Line} %s stands opposite {a mark}", v.line())
-}
+func (v Sight) Coincides() string { return v.Instrument.Scale().LineStands(v.view()) }
 
 // product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
 // finer scale, or straight off the numbers.
@@ -265,36 +245,8 @@ func (v Sight) MarkStands() string {
 			exercise.Show(v.Instrument.FormatMain(front)))
 	case v.short():
 		return fmt.Sprintf("Counted on from the step before, the {main reading} is %s", mark)
-	case v.coarse():
-		return fmt.Sprintf("The last whole step of %s %s that the slide's edge has passed is %s",
-			v.Instrument.FormatMain(v.Instrument.Cycle()), v.unit(), mark)
 	}
-	switch v.Instrument.Kind() {
-	case instrument.Drum:
-		if v.reversed() {
-			return fmt.Sprintf("The last {mark} hidden under the {drum} is %s", mark)
-		}
-		return fmt.Sprintf("The last {mark} clear of the {drum}'s edge is %s", mark)
-	case instrument.Dial:
-		return fmt.Sprintf("The slide's edge has passed %s", mark)
-	case instrument.Vernier:
-		if v.Shown.Line == 0 && v.Shown.Indicated.Equal(v.Shown.Observed) {
-			return fmt.Sprintf("The {plate}'s 0 stands exactly on the %s {short mark}", mark)
-		}
-		if v.Shown.Line == 0 {
-			return fmt.Sprintf("The {plate}'s 0 stands at the %s {short mark}", mark)
-		}
-		return fmt.Sprintf("The {plate}'s 0 stands past the %s {short mark}", mark)
-	case instrument.Display:
-		return "The display is read as it stands"
-	}
-	switch {
-	case v.Shown.Indicated.Equal(v.Shown.Observed) && v.Shown.Fine.Sign() == 0:
-		return fmt.Sprintf("It stands at the %s {short mark}", mark)
-	case v.Shown.By == instrument.Whole || v.Tenths():
-		return fmt.Sprintf("The last {mark} passed is %s", mark)
-	}
-	return fmt.Sprintf("The nearest {mark} is %s", mark)
+	return v.Instrument.Scale().MarkStands(v.view())
 }
 
 // Stands says which mark and which line count.
@@ -310,62 +262,17 @@ func (v Sight) Stands() string {
 }
 
 // Where says where the main scale is read.
-func (v Sight) Where() string {
-	in := v.Instrument
-	switch in.Kind() {
-	case instrument.Drum:
-		halves := ""
-		if in.Spec().Main.HalfMarks {
-			halves = ", {half mark}s included"
-		}
-		if v.reversed() {
-			return "The last {mark} hidden under the {drum} counts" + halves +
-				": count back from the numbers still in sight."
-		}
-		return "The last {mark} clear of the {drum}'s edge counts" + halves + "."
-	case instrument.Dial:
-		switch {
-		case in.Spec().Fine.Zeros > 1:
-			return fmt.Sprintf("Only steps from one 0 of the {face} to the next count on the beam, each %s %s. "+
-				"What lies past the last 0 the {pointer} tells.", in.FormatMain(in.Cycle()), v.unit())
-		case v.coarse():
-			return fmt.Sprintf("On the beam only whole steps of %s %s count, a turn each. What lies past the last one the {pointer} tells.",
-				in.FormatMain(in.Cycle()), v.unit())
-		}
-		return "The beam is read at the slide's edge: the last {mark} clear of it. What lies past it the {pointer} tells."
-	case instrument.Vernier:
-		return "The last {mark} at or before the {plate}'s 0 {line} counts; what lies past it is the {plate reading}."
-	case instrument.Display:
-		return "Copy the display as it stands."
-	}
-	switch {
-	case v.Method.Between == instrument.Whole:
-		return "Take the last {mark} that is passed."
-	case v.Tenths():
-		return "Take the last {mark} that is passed, and estimate the tenths past it."
-	}
-	return "Take the nearest {mark}."
-}
+func (v Sight) Where() string { return v.Instrument.Scale().Where(v.view()) }
 
 // FindLine says how the line is found once the mark is.
-func (v Sight) FindLine() string {
-	switch {
-	case !v.Instrument.HasFine():
-		return ""
-	case v.Instrument.Kind() == instrument.Drum:
-		return "Then the {drum} {line} at the {index line}."
-	case v.Instrument.Kind() == instrument.Dial:
-		return "Then the {line} at the {pointer}."
-	}
-	return "Then find the one {line} of the {plate} that stands exactly opposite {a mark}."
-}
+func (v Sight) FindLine() string { return v.Instrument.Scale().FindLine() }
 
 // Again says where to look for a step whose wrong value no slip explains.
 func (v Sight) Again() string {
 	in := v.Instrument
 	switch {
-	case in.Kind() == instrument.Display && v.Step == Observed:
-		return "Copy the display as it stands."
+	case !v.traits().HasMarks && v.Step == Observed:
+		return v.Where()
 	case v.short() && (v.Step == Main || v.Step == FineLine || v.Step == Fine):
 		return in.ZeroStory()
 	}
@@ -373,10 +280,10 @@ func (v Sight) Again() string {
 	case Main:
 		return v.Where()
 	case FineLine:
-		if in.Kind() == instrument.Vernier {
+		if v.traits().Coincides {
 			return v.neighbours()
 		}
-		return "The numbers rise " + v.rises() + "."
+		return "The numbers rise " + in.Scale().NumbersRun(in) + "."
 	case FinerLine:
 		return "Of the vernier's {line}s just one stands exactly opposite {a drum} {line}; its own number counts."
 	case Fine:
@@ -395,7 +302,7 @@ func (v Sight) Again() string {
 		how := strings.Join(in.Derivation(), "; ")
 		return strings.ToUpper(how[:1]) + how[1:] + "."
 	}
-	if in.Kind() == instrument.Display {
+	if !v.traits().HasMarks {
 		return "Go through the working line by line."
 	}
 	return v.Stands() + " Go through the working line by line."
@@ -416,7 +323,7 @@ func (v Sight) beside() string {
 	case in.HasFiner():
 		return fmt.Sprintf("{Line} %d of the vernier meets {a drum} {line} exactly; the {line}s beside it miss theirs by a little. "+
 			"Keep your eye square over them.", v.Shown.FinerLine)
-	case in.Kind() == instrument.Vernier:
+	case v.traits().Coincides:
 		return v.neighbours() +
 			" Keep your eye square over the {line}: from one side the next one seems to meet (parallax)."
 	case tied && v.Step == FineLine:
@@ -431,11 +338,7 @@ func (v Sight) beside() string {
 		}
 		return fmt.Sprintf("{Line} %d is fully passed too, so it counts.", k)
 	}
-	over := "{index line}"
-	if in.Kind() == instrument.Dial {
-		over = "{pointer}"
-	}
-	square := "Keep your eye square over the " + over +
+	square := "Keep your eye square over the " + in.Scale().Index() +
 		": from one side the next {line} seems to stand there (parallax)."
 	if v.Step == FineLine {
 		return square
@@ -443,22 +346,85 @@ func (v Sight) beside() string {
 	return v.LineStands() + ". " + square
 }
 
+// right is the value of the step that was looked at, where earlier entries were right. A main reading is with the base where what
+// was written is nearer to that.
+func (v Sight) right() length.Number {
+	switch v.Step {
+	case LeastCount:
+		return v.Instrument.LeastCount()
+	case Main:
+		with := v.Shown.Main.Add(v.Shown.Base)
+		if v.Value.Sub(with).Abs().Less(v.Value.Sub(v.Shown.Main).Abs()) {
+			return with
+		}
+		return v.Shown.Main
+	case FineLine:
+		return v.Shown.LineNumber()
+	case Fine:
+		return v.Shown.Fine
+	case Finer:
+		return v.Shown.Finer
+	case ZeroError:
+		return v.ZeroTerm()
+	case Corrected:
+		return v.Shown.Corrected
+	}
+	return v.Shown.Observed
+}
+
+// size says whether what was written is too large or too small, whatever its sign.
+func (v Sight) size() string {
+	if v.right().Abs().Less(v.Value.Abs()) {
+		return "large"
+	}
+	return "small"
+}
+
+// fineSize says whether the fine reading in what was written is too large or too small.
+func (v Sight) fineSize() string {
+	larger := v.right().Less(v.Value)
+	if v.short() && v.fromEnd || v.Step == ZeroError && v.Method.Correction() { // there it counts downwards
+		larger = !larger
+	}
+	if larger {
+		return "large"
+	}
+	return "small"
+}
+
+// hundredfold reports whether what was written is off by a hundred times rather than ten.
+func (v Sight) hundredfold() bool {
+	small, large := v.Value.Abs(), v.right().Abs()
+	if large.Less(small) {
+		small, large = large, small
+	}
+	return small.MulInt(31).Less(large)
+}
+
+// zeroIs ends a sentence with the zero error, and the correction where the class records that.
+func (v Sight) zeroIs() string {
+	e := v.Shown.ZeroError
+	text := exercise.Show(v.Text(ZeroError, e))
+	if e.Sign() > 0 {
+		text = "+" + strings.TrimPrefix(text, "+")
+	}
+	if !v.Method.Correction() {
+		return fmt.Sprintf("the {zero error} is %s %s.", text, v.unit())
+	}
+	return fmt.Sprintf("the {zero error} is %s %s, so the correction is %s %s.", text, v.unit(),
+		exercise.Show(v.Text(ZeroError, e.Neg())), v.unit())
+}
+
 // over reports whether more was written than is right.
 func (v Sight) over() bool {
-	want := v.Shown.Observed
-	switch v.Step {
-	case FineLine:
-		want = v.Shown.LineNumber()
+	want := v.right()
+	if v.Step == FineLine {
 		if v.Shown.Line == v.lines()-1 && v.Value.Sign() == 0 {
 			return true // it goes round to 0
 		}
 		if v.Shown.Line == 0 && v.Value.Equal(length.Int(int64(v.lines()-1))) {
 			return false
 		}
-	case Fine:
-		want = v.Shown.Fine
-	case Corrected:
-		want = v.Shown.Corrected
 	}
 	return want.Less(v.Value)
 }
@@ -514,8 +480,8 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 	switch {
 	case r.ZeroError.Sign() < 0 && r.Line > 0:
 		end := n
-		if in.Kind() != instrument.Vernier {
-			end = 0 // a drum and a face come round to 0 again
+		if in.Traits().GoesRound {
+			end = 0 // there is 0 again
 		}
 		p.LineText = fmt.Sprintf("{line} %d, %d back from %d", r.Line, n-r.Line, end)
 	case r.ZeroError.Sign() >= 0:
@@ -528,7 +494,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 func (v Sight) Sum() (eq exercise.Equation, adds bool) {
 	in, r := v.Instrument, v.Shown
 	write := func(x length.Number) string { return in.FormatBy(x, v.Method.Between) }
-	if v.Closed || in.Kind() == instrument.Display {
+	if v.Closed || !in.Traits().HasMarks {
 		return eq, false
 	}
 	var parts []string
@@ -583,19 +549,5 @@ func (v Sight) Closing() exercise.Equation {
 // Counting is the least count from what is drawn.
 func (v Sight) Counting() exercise.Equation {
 	in := v.Instrument
-	eq := exercise.Equation{Right: v.count() + " " + string(in.Unit())}
-	switch in.Kind() {
-	case instrument.Drum, instrument.Dial:
-		eq.Left = fmt.Sprintf("%s ÷ %d", in.FormatMain(in.Cycle()), in.Lines())
-		if in.HasFiner() {
-			eq.Left += fmt.Sprintf(" ÷ %d", in.FinerLines())
-		}
-	case instrument.Vernier:
-		eq.Left = fmt.Sprintf("%s ÷ %d", in.Spec().Main.Written(), in.Lines())
-	case instrument.Display:
-		eq.Left = "one step of the last digit"
-	default:
-		eq.Left = "one division"
-	}
-	return eq
+	return exercise.Equation{Left: in.Scale().LeastCountWorking(in), Right: v.count() + " " + string(in.Unit())}
 }

@@ -36,9 +36,18 @@ const (
 	ZeroNotApplied     exercise.Code = "zero-not-applied"
 	ZeroSignFlipped    exercise.Code = "zero-sign-flipped"
 	NeighbourLine      exercise.Code = "neighbour-line"
+	ZeroEndNotTaken    exercise.Code = "zero-end-not-subtracted"
+	ZeroCountedBack    exercise.Code = "zero-counted-back"
+	NumberOff          exercise.Code = "number-off"
+	LineGluedOn        exercise.Code = "line-glued-on"
+	LineAsUnits        exercise.Code = "line-as-units"
+	ZeroAppliedTwice   exercise.Code = "zero-applied-twice"
+	ValueForLine       exercise.Code = "value-for-line"
 	UnitTenfold        exercise.Code = "unit-tenfold"
+	PointMoved         exercise.Code = "point-moved"
 	UnitInch           exercise.Code = "unit-inch"
 	DigitsSwapped      exercise.Code = "digits-swapped"
+	RoundedOff         exercise.Code = "rounded-off"
 	InventedLine       exercise.Code = "invented-line"
 	SumSlip            exercise.Code = "sum-slip"
 )
@@ -54,6 +63,8 @@ type row struct {
 	delta func(a *attempt) []length.Number // what it adds to the value of a step
 	fits  func(a *attempt) bool
 	gives func(a *attempt) []length.Number // values that somebody may give who makes a whole-value slip
+	since int                              // the first dealer that knows of it; 0 for all
+	alone bool                             // it makes no pair with another
 	place int                              // in the table
 }
 
@@ -93,7 +104,7 @@ var table = []row{
 				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.kind() != instrument.Vernier || a.at.Line != 0 {
+			if !a.traits().Coincides || a.at.Line != 0 {
 				return nil
 			}
 			if a.is(FineLine) {
@@ -115,7 +126,7 @@ var table = []row{
 				"Its large numbers at the {index line} say that it has not yet come round to 0, so the {mark} does not count."
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.kind() != instrument.Drum || 10*a.at.Line < 8*a.lines() {
+			if !a.traits().HasThimble || 10*a.at.Line < 8*a.lines() {
 				return nil
 			}
 			return a.onMain(a.division())
@@ -134,7 +145,7 @@ var table = []row{
 				"Its small numbers at the {index line} say that 0 has just gone past, so the {mark} counts."
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.kind() != instrument.Drum || 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
+			if !a.traits().HasThimble || 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
 				return nil
 			}
 			return a.onMain(a.division().Neg())
@@ -197,7 +208,7 @@ var table = []row{
 			return "The {pointer} has counted that already. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.kind() != instrument.Dial {
+			if !a.traits().CountsTurns {
 				return nil
 			}
 			var out []length.Number
@@ -277,7 +288,7 @@ var table = []row{
 				"the {coinciding line} gives the {plate reading} only.", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.kind() != instrument.Vernier || a.at.Line == 0 {
+			if !a.traits().Coincides || a.at.Line == 0 {
 				return nil
 			}
 			return a.onMain(a.Instrument.Opposite(a.at).Sub(a.at.Main))
@@ -293,7 +304,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
-			if a.kind() != instrument.Vernier {
+			if !a.traits().HasEdge {
 				return nil
 			}
 			edge := a.at.Main.Add(a.at.Fine).Sub(in.PlateEdge())
@@ -346,11 +357,11 @@ var table = []row{
 		seen: func(v Sight) string {
 			k := v.Shown.LineNumber()
 			return fmt.Sprintf("The {line}s were counted the wrong way round: the numbers rise %s. It is {line} %s, not %s.",
-				v.rises(), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
+				v.Instrument.Scale().NumbersRun(v.Instrument), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
 		},
 		delta: func(a *attempt) []length.Number {
 			n := a.lines()
-			if k := a.kind(); k != instrument.Drum && k != instrument.Dial || a.at.Line == 0 || 2*a.at.Line == n {
+			if !a.traits().GoesRound || a.at.Line == 0 || 2*a.at.Line == n {
 				return nil
 			}
 			if a.is(FineLine) {
@@ -370,7 +381,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
-			if a.kind() != instrument.Vernier || f.NumberStep == f.NumberEvery || a.at.Line < f.NumberEvery {
+			if !a.traits().Coincides || f.NumberStep == f.NumberEvery || a.at.Line < f.NumberEvery {
 				return nil
 			}
 			label := a.at.Line / f.NumberEvery * f.NumberStep
@@ -403,7 +414,7 @@ var table = []row{
 		did:   "wrote the {fine reading} a place off",
 		short: "a place off",
 		seen: func(v Sight) string {
-			return v.worked("The " + v.fineTerm() + " stands one decimal place off")
+			return v.worked("You wrote the " + v.fineTerm() + " ten times too " + v.fineSize())
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -549,11 +560,130 @@ var table = []row{
 		},
 	},
 	{
+		code: ZeroEndNotTaken, part: partZero, since: 4, alone: true,
+		did:   "counted a negative {zero error} from the front, then gave it a minus",
+		short: "front with a minus",
+		seen: func(v Sight) string {
+			return v.Instrument.ZeroStory() + " You counted from the front and put a minus before it. Count back from the end: " + v.zeroIs()
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.countedForward() {
+				return nil
+			}
+			return a.onZero(a.cycle().Add(a.at.ZeroError).Neg())
+		},
+	},
+	{
+		code: ZeroCountedBack, part: partZero, since: 4, alone: true,
+		did:   "counted a positive {zero error} back from the end",
+		short: "zero from the end",
+		seen: func(v Sight) string {
+			return v.Instrument.ZeroStory() + " You counted back from the end. Count from 0: " + v.zeroIs()
+		},
+		delta: func(a *attempt) []length.Number {
+			if e := a.at.ZeroError; e.Sign() <= 0 || a.cycle().Cmp(e) <= 0 {
+				return nil
+			}
+			return a.onZero(a.cycle().Sub(a.at.ZeroError).Neg())
+		},
+	},
+	{
+		code: NumberOff, part: partMain, since: 4, alone: true,
+		did:   "read the printed number before or after the one that counts",
+		short: "next number",
+		seen: func(v Sight) string {
+			number := "You read the printed number before the one that counts. "
+			if v.over() {
+				number = "You read the printed number after the one that counts. "
+			}
+			return number + v.Where()
+		},
+		delta: func(a *attempt) []length.Number {
+			main := a.Instrument.Spec().Main
+			apart := main.Division.MulInt(main.NumberEvery)
+			if !Can(a.Instrument, Main) || main.NumberEvery <= 1 || a.onMain(apart) == nil {
+				return nil
+			}
+			if a.at.Main.Less(apart) {
+				return a.made[len(a.made)-1:]
+			}
+			a.onMain(apart.Neg())
+			return a.made[len(a.made)-2:]
+		},
+	},
+	{
+		code: LineGluedOn, part: partFine, since: 4, alone: true,
+		did:   "put the {line} number straight behind the {main reading}",
+		short: "{line} put behind",
+		seen: func(v Sight) string {
+			behind := "the {main reading}"
+			if v.Step == Fine {
+				behind = "the decimal point"
+			}
+			return v.worked(fmt.Sprintf("You put the {line} number straight behind %s. One {line} is worth %s %s", behind, v.worth(), v.unit()))
+		},
+		delta: func(a *attempt) []length.Number {
+			behind, possible := a.behind()
+			if !possible {
+				return nil
+			}
+			return a.onFine(behind.Sub(a.fine))
+		},
+	},
+	{
+		code: LineAsUnits, part: partFine, since: 4, alone: true,
+		did:   "added the {line} number as whole units",
+		short: "{line}s as units",
+		seen: func(v Sight) string {
+			added := "You added the {line} number as whole "
+			if v.Step == Fine {
+				added = "You wrote the {line} number as whole "
+			}
+			return v.worked(fmt.Sprintf("%s%s. One {line} is worth %s %s", added, v.Instrument.Unit().Plural(), v.worth(), v.unit()))
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.Instrument.HasFine() || a.Instrument.HasFiner() || a.at.Line == 0 {
+				return nil
+			}
+			return a.onFine(a.line.Sub(a.fine))
+		},
+	},
+	{
+		code: ZeroAppliedTwice, part: partZero, since: 4, alone: true,
+		did:   "applied the {zero error} twice",
+		short: "zero twice",
+		seen: func(v Sight) string {
+			return "You applied the " + v.Term(ZeroError) + " twice. Apply it once. " + v.applied()
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
+				return nil
+			}
+			return a.one(a.zero.Neg())
+		},
+	},
+	{
+		code: ValueForLine, part: partFine, since: 4, alone: true,
+		did:   "wrote the {fine reading} for the {line}",
+		short: "value for {line}",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("You wrote what the {line} is worth, %s. This box asks for its number: count the {line}s up to it.",
+				v.written(v.Shown.Fine))
+		},
+		delta: func(a *attempt) []length.Number {
+			places, decimal := a.Instrument.Decimals()
+			if in := a.Instrument; !a.is(FineLine) || !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
+				return nil
+			}
+			return a.one(a.want.Mul(a.count()).Mul(length.Pow10(places)).Sub(a.want))
+		},
+	},
+	{
 		code: UnitTenfold, part: partWhole,
 		did:   "mixed up centimetres and millimetres",
 		short: "cm for mm",
 		seen: func(v Sight) string {
-			return "Your value is ten times too large or too small: mind centimetres and millimetres."
+			return "Your value is ten times too " + v.size() + ". Check whether you wrote centimetres or millimetres."
 		},
 		fits: func(a *attempt) bool {
 			u := a.Instrument.Unit()
@@ -563,6 +693,25 @@ var table = []row{
 		gives: func(a *attempt) []length.Number {
 			return []length.Number{a.want.MulInt(10), a.want.Mul(length.Frac(1, 10))}
 		},
+	},
+	{
+		code: PointMoved, part: partWhole, since: 4,
+		did:   "moved the decimal point",
+		short: "point moved",
+		seen: func(v Sight) string {
+			times := "ten"
+			if v.hundredfold() {
+				times = "a hundred"
+			}
+			return "Your value is " + times + " times too " + v.size() + ". Check where you put the decimal point."
+		},
+		fits: func(a *attempt) bool {
+			if _, decimal := a.Instrument.Decimals(); !decimal || a.Instrument.Unit() != length.Inch || IsLine(a.step) {
+				return false
+			}
+			return slices.ContainsFunc(pointsMoved(a.want), a.equal)
+		},
+		gives: func(a *attempt) []length.Number { return pointsMoved(a.want) },
 	},
 	{
 		code: UnitInch, part: partWhole,
@@ -601,6 +750,16 @@ var table = []row{
 			return slices.ContainsFunc(swaps(a.Text(a.step, a.want)), a.equal)
 		},
 		gives: func(a *attempt) []length.Number { return swaps(a.Text(a.step, a.want)) },
+	},
+	{
+		code: RoundedOff, part: partWhole, since: 4,
+		did:   "rounded the reading",
+		short: "rounded",
+		seen: func(v Sight) string {
+			return fmt.Sprintf("You rounded the value. This instrument reads in steps of %s %s, so keep all decimal places.", v.count(), v.unit())
+		},
+		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.rounded(), a.equal) },
+		gives: func(a *attempt) []length.Number { return a.rounded() },
 	},
 	{
 		code: InventedLine, part: partWhole,

@@ -241,7 +241,7 @@ func (p Plan) checkGear(bad *refusal.Refusal) {
 		}
 		upright, role := in.Second()
 		switch {
-		case role == "" || in.Spec().Family != instrument.GearTooth:
+		case role == "" || !in.Definition().Paired:
 			bad.Add("instrument", "must be a gear-tooth vernier")
 		case in.Spec().ZeroError.Sign() != 0:
 			bad.Add("instrument", "must have a level scale without a {zero error}")
@@ -273,7 +273,7 @@ func (p Plan) checkCompare(bad *refusal.Refusal) {
 		return
 	}
 	for _, in := range p.Instruments {
-		if in != nil && (in.Kind() != instrument.Display || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
+		if in != nil && (in.Traits().HasMarks || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
 			bad.Add("instrument", "must be a digital one, zeroed at the nominal size")
 		}
 	}

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/instrument"
 	"cavix/figure"
 )
 
@@ -13,16 +12,25 @@ import (
 func (d *document) card(n, version int, it exercise.Item) (piece, error) {
 	facts := it.Facts()
 	about := append(append([]string{}, facts.About...), facts.Given...)
+	inHead := d.dense && facts.School != "" // one line less
+	if inHead {
+		about = append(about, facts.School)
+	}
 	parts := []piece{d.heading(n, strings.Join(about, " · "))}
 	if facts.Task != "" {
 		parts = append(parts, d.text(left, across, plain, 10, inkOf, facts.Task), space(1.5*mm))
 	}
-	if facts.School != "" {
+	if facts.School != "" && !inHead {
 		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, "Here: "+facts.School+"."), space(1.5*mm))
 	}
 	figures, err := d.figures(n, version, it)
 	if err != nil {
 		return piece{}, err
+	}
+	if d.dense {
+		if figures, err = d.smaller(n, version, it, figures); err != nil {
+			return piece{}, err
+		}
 	}
 	rest := append(figures, d.lines(it)...)
 	if len(rest) > 0 { // what the card is about is never torn from what comes first
@@ -64,6 +72,44 @@ func (d *document) figures(n, version int, it exercise.Item) ([]piece, error) {
 	return parts, nil
 }
 
+// Measures of cards of which four stand on a page.
+const (
+	lowFigure = 33 * mm // how high its figure is at the most
+	lowPair   = 33 * mm // how high two figures beside each other are
+	leastSize = 0.66    // of what a figure is printed at else
+)
+
+// smaller are the figures of a card where several stand on a page: two beside each other, and none higher than there is room.
+func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]piece, error) {
+	all := it.Figures()
+	switch {
+	case len(all) == 0 || it.Facts().Gauges != nil || len(all) > 2:
+		return full, nil
+	case len(all) == 1:
+		width := across * min(1, max(leastSize, lowFigure/full[0].high))
+		sc, err := scene(all[0], figure.InsetWide, width/mm/figure.Wide, aside(n, version, 0))
+		if err != nil {
+			return nil, err
+		}
+		return []piece{picture(d, sc, left, width, "")}, nil
+	}
+	const half = (across - 6*mm) / 2
+	var beside []piece
+	for i, f := range all {
+		scale := half / figure.Narrow
+		sc, err := scene(f, 0, scale/mm, aside(n, version, i))
+		if err == nil && sc.Height*scale > lowPair {
+			scale *= max(leastSize, lowPair/(sc.Height*scale))
+			sc, err = scene(f, 0, scale/mm, aside(n, version, i))
+		}
+		if err != nil {
+			return nil, err
+		}
+		beside = append(beside, pictureOf(d, sc, left+float64(i)*(half+6*mm), min(scale, half/sc.Width), d.said(f.Caption)))
+	}
+	return []piece{abreast(beside)}, nil
+}
+
 // aside is how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody can read
 // by looking at the middle.
 func aside(card, version, figure int) float64 {
@@ -83,7 +129,7 @@ func Picture(f exercise.Figure, card, version, n int) (*figure.Scene, error) {
 // scene draws a figure with its inset, so many px wide, where a pixel is so many mm. An inset of width 0 stands below.
 func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error) {
 	wide := figure.Narrow
-	if k := f.Instrument.Kind(); inset > 0 && (k == instrument.Drum || k == instrument.Dial) {
+	if inset > 0 && f.Instrument.Traits().GoesRound {
 		wide = figure.Wide // their lenses stand beside them anyway
 	}
 	drawn, err := figure.Lay(f.Instrument, f.At, wide)
@@ -96,7 +142,7 @@ func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error
 		}
 	}
 	line := -1
-	if f.Instrument.Kind() == instrument.Vernier {
+	if f.Instrument.Traits().Coincides {
 		r, err := f.Instrument.Read(f.At)
 		if err != nil {
 			return nil, err
@@ -112,13 +158,17 @@ func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error
 
 // picture is a scene on the page, as wide as there is room, with a caption below.
 func picture(d *document, sc *figure.Scene, x, width float64, caption string) piece {
-	scale := width / max(sc.Width, figure.Wide)
+	return pictureOf(d, sc, x, width/max(sc.Width, figure.Wide), caption)
+}
+
+// pictureOf is a scene on the page, with so many points to a pixel.
+func pictureOf(d *document, sc *figure.Scene, x, scale float64, caption string) piece {
 	p := piece{high: sc.Height*scale + 1.2*mm}
 	if caption != "" {
 		p.high += 3 * mm
 	}
 	p.draw = func(y float64) {
-		sc.Place(d.Fpdf, x, y, scale)
+		d.place(sc, x, y, scale)
 		if caption != "" {
 			d.print(x, y+sc.Height*scale+3.6*mm, plain, 8.5, steelOf, caption)
 		}
@@ -140,11 +190,37 @@ func abreast(list []piece) piece {
 	return out
 }
 
+// mostBoxes is how many boxes stand in one line.
+const mostBoxes = 7
+
+// boxes are all boxes of a card in one line, in the order of the work, where they are few and no table.
+func (d *document) boxes(it exercise.Item, fields map[string]exercise.Field) (p piece, few bool) {
+	all := it.Fields()
+	for _, l := range it.Lines() {
+		if l.Row {
+			return p, false
+		}
+	}
+	for _, f := range all {
+		if f.Input != exercise.Length && f.Input != exercise.Count {
+			return p, false
+		}
+	}
+	run := d.run(fields)
+	for _, f := range all {
+		run.add(exercise.Term{Box: f.Name})
+	}
+	return run.piece(""), len(all) > 1 && len(all) <= mostBoxes && run.y == 0
+}
+
 // lines are the boxes of a card, as the work goes.
 func (d *document) lines(it exercise.Item) []piece {
 	fields := map[string]exercise.Field{}
 	for _, f := range it.Fields() {
 		fields[f.Name] = f
+	}
+	if boxes, few := d.boxes(it, fields); few && d.dense {
+		return []piece{boxes}
 	}
 	var parts []piece
 	row := 0

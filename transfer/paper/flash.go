@@ -53,7 +53,7 @@ func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (f
 	front = piece{high: flashHigh, draw: func(y float64) {
 		x, _ := d.GetXY()
 		d.print(x+5*mm, y+8*mm, bold, 9, inkOf, d.short(bold, 9, strings.Join(about, " · "), flashWide-10*mm))
-		sc.Place(d.Fpdf, x+(flashWide-sc.Width*scale)/2, y+12*mm, scale)
+		d.place(sc, x+(flashWide-sc.Width*scale)/2, y+12*mm, scale)
 	}}
 	marked, err := it.Mark(nil)
 	if err != nil {

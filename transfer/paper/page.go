@@ -11,15 +11,32 @@ import (
 	"cavix/figure/fonts"
 )
 
-// Measures of a page, in points. The sheet is A4.
+// Measures of a page, in points. Both sizes of page have room for the same width.
 const (
 	mm      = 72 / 25.4
 	left    = 15 * mm
 	top     = 14 * mm
 	across  = 180 * mm // what is printed on
-	bottom  = 283 * mm // of what is printed on
 	between = 6 * mm   // of cards
+	tight   = 3 * mm   // of cards, where several stand on a page
 )
+
+// Size is the size of the pages.
+type Size string
+
+// The sizes.
+const (
+	A4     Size = "A4"
+	Letter Size = "Letter"
+)
+
+// bottom is where what is printed on a page ends.
+func (s Size) bottom() float64 {
+	if s == Letter {
+		return (279.4 - 14) * mm
+	}
+	return (297 - 14) * mm
+}
 
 // Colours of print.
 var (
@@ -37,11 +54,18 @@ type document struct {
 	key     bool
 	plainly bool // a report: no version stands on its pages
 	gap     float64
+	bottom  float64 // of what is printed on a page
+	dense   bool    // as many cards on a page as fit, up to four
 	version Version
+	seen    *sight // what a preview sees; nil where none is made
 }
 
 func newDocument(s Sheet) *document {
-	f := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt", SizeStr: "A4"})
+	size := s.Size
+	if size != Letter {
+		size = A4
+	}
+	f := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt", SizeStr: string(size)})
 	f.SetMargins(0, 0, 0)
 	f.SetAutoPageBreak(false, 0)
 	f.SetCellMargin(0)
@@ -51,13 +75,14 @@ func newDocument(s Sheet) *document {
 	f.SetTitle(fonts.Printable(s.Title), true)
 	f.AddUTF8FontFromBytes("text", "", fonts.Text)
 	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
-	return &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class, gap: between}
+	d := &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class, gap: between, bottom: size.bottom(), dense: s.Dense}
+	if d.dense {
+		d.gap = tight
+	}
+	return d
 }
 
-// Text, GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks.
-
-// Text writes one line of text from x on, on the base line y.
-func (d *document) Text(x, y float64, s string) { d.Fpdf.Text(x, y, fonts.Printable(s)) }
+// GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks.
 
 // GetStringWidth returns the width of a line of text, in points.
 func (d *document) GetStringWidth(s string) float64 { return d.Fpdf.GetStringWidth(fonts.Printable(s)) }
@@ -97,16 +122,16 @@ func (d *document) flow(pieces []piece) {
 		y float64
 	}
 	var pages [][]placed
-	y := bottom
+	y := d.bottom
 	put := func(p piece) {
-		if y+p.high > bottom {
+		if y+p.high > d.bottom+0.01 {
 			pages, y = append(pages, nil), top+d.head()
 		}
 		pages[len(pages)-1] = append(pages[len(pages)-1], placed{p, y})
 		y += p.high
 	}
 	for i, p := range pieces {
-		if p.high > bottom-top-d.head() && p.parts != nil {
+		if p.high > d.bottom-top-d.head() && p.parts != nil {
 			for _, part := range p.parts {
 				put(part)
 			}
@@ -143,7 +168,7 @@ func (d *document) edge(page, of int) {
 	d.Line(left, y, left+across, y)
 	w := 0.0
 	if !d.plainly {
-		number := fmt.Sprintf("Version %d", d.version.Number)
+		number := "Version " + d.version.Label()
 		d.print(left, y-2*mm, bold, 10, inkOf, number)
 		w = d.GetStringWidth(number) + 3*mm
 	}
@@ -213,9 +238,11 @@ func space(high float64) piece { return piece{high: high, draw: func(float64) {}
 // opening is what stands above the cards of a version: the sheet, whose it is, and what is to be done.
 func (d *document) opening(s Sheet, v Version) []piece {
 	name := v.For
-	title := d.text(left, across, bold, 17, inkOf, s.Title)
-	parts := []piece{title, space(1.5 * mm)}
-	if !d.key {
+	var parts []piece
+	if !d.dense || d.key {
+		parts = append(parts, d.text(left, across, bold, 17, inkOf, s.Title), space(1.5*mm))
+	}
+	if !d.key { // on a dense page the title stands at its head alone
 		parts = append(parts, piece{high: 9 * mm, draw: func(y float64) {
 			d.print(left, y+6*mm, plain, 9, steelOf, "Name")
 			d.SetDrawColor(steelOf[0], steelOf[1], steelOf[2])
@@ -232,5 +259,9 @@ func (d *document) opening(s Sheet, v Version) []piece {
 	} else if name != "" {
 		parts = append(parts, d.text(left, across, plain, 10, steelOf, name))
 	}
-	return []piece{stack(append(parts, space(4*mm)))}
+	below := 4 * mm
+	if d.dense {
+		below = 1.5 * mm
+	}
+	return []piece{stack(append(parts, space(below)))}
 }

@@ -3,7 +3,10 @@
 package paper
 
 import (
+	"fmt"
 	"io"
+	"strconv"
+	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/words"
@@ -15,6 +18,8 @@ type Sheet struct {
 	Class    string
 	Task     []string  // what is said above the cards, by paragraphs
 	Words    words.Set // that cards speak
+	Size     Size      // of the pages; "" is A4
+	Dense    bool      // as many cards on a page as fit, up to four
 	Versions []Version
 }
 
@@ -29,17 +34,58 @@ type Version struct {
 // an error of progress ends the work.
 func (s Sheet) Write(to io.Writer, progress func(done int) error) error {
 	return s.set(to, progress, func(d *document, v Version) error {
-		pieces := d.opening(s, v)
-		for i, it := range v.Items {
-			card, err := d.card(i+1, v.Number, it)
-			if err != nil {
-				return err
-			}
-			pieces = append(pieces, card)
+		pieces, err := d.cards(s, v)
+		if err != nil {
+			return err
 		}
 		d.flow(pieces)
 		return nil
 	})
+}
+
+// cards are the opening of a version and its cards.
+func (d *document) cards(s Sheet, v Version) ([]piece, error) {
+	pieces := d.opening(s, v)
+	for i, it := range v.Items {
+		card, err := d.card(i+1, v.Number, it)
+		if err != nil {
+			return nil, err
+		}
+		pieces = append(pieces, card)
+	}
+	return pieces, nil
+}
+
+// Label is the version as it stands on the pages: its number where it is somebody's own, else a letter: A, B … Z, AA.
+func (v Version) Label() string {
+	if v.For != "" {
+		return fmt.Sprint(v.Number)
+	}
+	return Letters(v.Number)
+}
+
+// Letters writes a number from 1 as letters: A, B … Z, AA, AB.
+func Letters(n int) string {
+	text := ""
+	for ; n > 0; n = (n - 1) / 26 {
+		text = string(rune('A'+(n-1)%26)) + text
+	}
+	return text
+}
+
+// ReadLabel reads the number of a version from what stands on its pages: "3", "C" or "c".
+func ReadLabel(text string) (n int, ok bool) {
+	text = strings.ToUpper(strings.TrimSpace(text))
+	if n, err := strconv.Atoi(text); err == nil {
+		return n, n > 0
+	}
+	for _, r := range text {
+		if r < 'A' || r > 'Z' || n > 10_000 {
+			return 0, false
+		}
+		n = 26*n + int(r-'A') + 1
+	}
+	return n, n > 0
 }
 
 // WriteKey sets what is right in the boxes of each version, and what each known slip would have put there.

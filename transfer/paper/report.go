@@ -52,7 +52,7 @@ func (r Report) Write(to io.Writer) error {
 		const share = 0.86
 		name := d.text(left, across, bold, 9.5, inkOf, p.Name)
 		scale := across * share / p.Scene.Width
-		drawn := piece{high: p.Scene.Height*scale + 2*mm, draw: func(y float64) { p.Scene.Place(d.Fpdf, left, y, scale) }}
+		drawn := piece{high: p.Scene.Height*scale + 2*mm, draw: func(y float64) { d.place(p.Scene, left, y, scale) }}
 		pieces = append(pieces, stack([]piece{name, drawn}))
 	}
 	d.flowTight(pieces)

@@ -122,7 +122,8 @@ type personForm struct {
 	Name       string `form:"name"`
 	Passphrase string `form:"passphrase"`
 	Do         string `form:"do"`
-	To         string `form:"to"` // the page that was asked for before signing in; "" for where one begins
+	Near       string `form:"near"` // the near name that was asked about; "" where none was
+	To         string `form:"to"`   // the page that was asked for before signing in; "" for where one begins
 }
 
 // next is the page to go to after signing in: the one that was asked for, or where one begins.
@@ -141,6 +142,7 @@ type signView struct {
 	personForm // as typed; the passphrase is never printed
 	Errors     map[string]string
 	Demo       []SignIn
+	Known      bool // somebody has signed in with this browser before
 }
 
 const (
@@ -152,7 +154,7 @@ const (
 func read(r *http.Request) (f personForm, err error) {
 	err = ui.Decode(r, &f)
 	f.Key, f.Login = strings.TrimSpace(f.Key), strings.TrimSpace(f.Login)
-	f.Code, f.Name = cleanCode(f.Code), names.Tidy(f.Name)
+	f.Code, f.Name, f.Near = cleanCode(f.Code), names.Tidy(f.Name), names.Tidy(f.Near)
 	return f, err
 }
 
@@ -171,7 +173,7 @@ func (d *Door) again(w http.ResponseWriter, r *http.Request, page, title string,
 	if w.Header().Get("Retry-After") != "" { // nothing is wrong with it; it comes too soon
 		status = http.StatusTooManyRequests
 	}
-	return d.Render(w, r, status, page, title, signView{f, bad.By(), d.Demo})
+	return d.Render(w, r, status, page, title, signView{f, bad.By(), d.Demo, len(seals(r)) > 0})
 }
 
 func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {

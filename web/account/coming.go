@@ -101,7 +101,7 @@ func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Door) join(w http.ResponseWriter, r *http.Request) error {
 	f := personForm{Code: cleanCode(r.URL.Query().Get("code")), To: r.URL.Query().Get("to")}
-	return d.Render(w, r, http.StatusOK, "join", "Join a class", signView{personForm: f, Demo: d.Demo})
+	return d.Render(w, r, http.StatusOK, "join", "Join a class", signView{personForm: f, Demo: d.Demo, Known: len(seals(r)) > 0})
 }
 
 // cleanCode brings a joining code to the form in which it is kept.
@@ -124,30 +124,55 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	bad.Person("name", f.Name)
-	if f.Do == "first" {
-		checkPassphrase(&bad, f.Passphrase)
-	}
 	if len(bad.Refusal) > 0 {
 		return d.again(w, r, "join", "Join a class", f, bad)
 	}
 	var st store.Student
-	account := studentAccount(class.ID, f.Name)
 	switch f.Do {
 	case "guest":
-		account = ""
 		st, err = d.guest(r, class, f, &bad)
-	case "first":
-		st, err = d.newcomer(w, r, class, f, &bad)
 	default:
-		st, err = d.member(w, r, class, f, &bad)
+		st, err = d.joining(w, r, class, &f, &bad)
 	}
 	if err != nil {
 		return err
 	}
-	if len(bad.Refusal) > 0 {
+	if len(bad.Refusal) > 0 || st.ID == 0 {
 		return d.again(w, r, "join", "Join a class", f, bad)
 	}
+	account := ""
+	if f.Do != "guest" {
+		account = studentAccount(class.ID, st.Name)
+	}
 	return d.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
+}
+
+// joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one who is new. A new
+// name that is near to one of the class is asked about first: the form then names that, and nobody is let in yet.
+func (d *Door) joining(w http.ResponseWriter, r *http.Request, class store.Class, f *personForm, bad *ui.Faults) (store.Student, error) {
+	if f.Do == "near" {
+		f.Name = f.Near
+	}
+	if checkPassphrase(bad, f.Passphrase); len(bad.Refusal) > 0 { // before the name is looked up
+		return store.Student{}, nil
+	}
+	known, err := d.Room.Store().Read(r.Context()).StudentByName(class.ID, f.Name)
+	switch {
+	case err == nil && (known.Hash != "" || !known.Here()):
+		return d.member(w, r, class, *f, bad)
+	case err != nil && !errors.Is(err, store.ErrNotFound):
+		return known, err
+	case err != nil && f.Do != "new":
+		near, is, err := d.Room.NearName(r.Context(), class.ID, f.Name)
+		if err != nil {
+			return near, err
+		}
+		if is {
+			f.Near = near.Name
+			return store.Student{}, nil
+		}
+	}
+	return d.newcomer(w, r, class, *f, bad)
 }
 
 // refusedToJoin tells why somebody cannot join, where it is nobody's fault.
@@ -207,7 +232,7 @@ func (d *Door) member(w http.ResponseWriter, r *http.Request, class store.Class,
 		return st, err
 	}
 	ok, err := d.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
-		"This name and passphrase do not belong together in this class. If you are new here, choose “Join for the first time”.", bad)
+		"Somebody in this class has this name already, with another passphrase. Check it; if you are new here, add an initial to your name.", bad)
 	if err != nil || !ok {
 		return st, err
 	}

@@ -2,6 +2,7 @@ package author
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -30,6 +31,9 @@ type composerForm struct {
 	HintCost string        `form:"hint_cost"`
 	Method   ui.MethodForm `form:"method"`
 	Blocks   []blockForm   `form:"blocks"`
+	With     []int64       `form:"with"`     // the instruments that new blocks take
+	WasWith  string        `form:"was_with"` // those before
+	Stamp    string        `form:"stamp"`
 
 	Task     string `form:"task"`
 	Picture  int64  `form:"picture"`
@@ -43,6 +47,7 @@ type composerForm struct {
 	Late     bool   `form:"late"`
 	Release  string `form:"release"`
 	Aids     string `form:"aids"`
+	Undo     bool   `form:"undo"`
 	Figures  string `form:"figures"`
 	Words    string `form:"words"`
 }
@@ -61,26 +66,63 @@ type blockForm struct {
 // composed is a sheet in the composer.
 type composed struct {
 	classroom.Sheet
-	open  int // the block that is open; −1 for none
+	open  int     // the block that is open; −1 for none
+	with  []int64 // instruments of the Rack that new blocks take
 	focus string
 }
 
-// newBlock is a block as it is added: the kind's defaults, with the first of the Rack's instruments.
-func newBlock(kind string, rack []classroom.Racked) (exercise.Block, []int64) {
+// newBlock is a block as it is added: the kind's defaults, with those of the chosen instruments that it can take, or else others of the
+// Rack.
+func newBlock(kind string, with []int64, rack []classroom.Racked) (exercise.Block, []int64) {
 	b := exercise.Block{Kind: kind, Cards: 4}
 	var ids []int64
-	if k, known := kinds.All.Find(kind); known {
-		if _, bare := k.(exercise.Bare); bare {
-			return b, ids
-		}
-	}
-	for _, k := range rack {
-		if k.Instrument != nil {
-			b.Instruments, ids = append(b.Instruments, k.Instrument), append(ids, k.ID)
-			break
-		}
-	}
+	b.Instruments, ids = fitting(kind, with, rack)
 	return b, ids
+}
+
+// fitting are the instruments that a kind takes, and their ids: chosen ones first.
+func fitting(kind string, with []int64, rack []classroom.Racked) (list []*instrument.Instrument, ids []int64) {
+	k, known := kinds.All.Find(kind)
+	if !known {
+		return nil, nil
+	}
+	first, rest := chosen(with, rack)
+	all := append(first, rest...)
+	candidates := make([]*instrument.Instrument, len(all))
+	for i, one := range all {
+		candidates[i] = one.Instrument
+	}
+	for _, i := range kinds.Fit(k, candidates, len(first)) {
+		list, ids = append(list, all[i].Instrument), append(ids, all[i].ID)
+	}
+	return list, ids
+}
+
+// chosen parts the readable instruments of a Rack into those with the ids and the others.
+func chosen(ids []int64, rack []classroom.Racked) (first, rest []classroom.Racked) {
+	for _, k := range rack {
+		switch {
+		case k.Instrument == nil:
+		case slices.Contains(ids, k.ID):
+			first = append(first, k)
+		default:
+			rest = append(rest, k)
+		}
+	}
+	return first, rest
+}
+
+// inherit has the blocks that took the instruments chosen before take those chosen now.
+func (c *composed) inherit(was []int64, rack []classroom.Racked) {
+	if slices.Equal(was, c.with) {
+		return
+	}
+	for i := range c.Definition.Blocks {
+		b := &c.Definition.Blocks[i]
+		if _, before := fitting(b.Kind, was, rack); slices.Equal(before, c.Racked[i]) && len(b.Instruments) == len(before) {
+			b.Instruments, c.Racked[i] = fitting(b.Kind, c.with, rack)
+		}
+	}
 }
 
 func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
@@ -88,7 +130,7 @@ func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	c := composed{Sheet: classroom.Sheet{Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing,
+	c := composed{Sheet: classroom.Sheet{Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: 1,
 		Conduct: exercise.Conduct{Help: exercise.HelpWorked}}}}
 	if chi.URLParam(r, "sheet") != "" {
 		if c.Sheet, err = s.named(r); err != nil {
@@ -98,12 +140,24 @@ func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
 		if len(c.Definition.Blocks) == 1 {
 			c.open = 0
 		}
+		for _, ids := range c.Racked {
+			for _, id := range ids {
+				if !slices.Contains(c.with, id) {
+					c.with = append(c.with, id)
+				}
+			}
+		}
+		slices.Sort(c.with)
 	} else {
-		b, ids := newBlock(kinds.All[0].Name(), rack)
+		if _, rest := chosen(nil, rack); len(rest) > 0 {
+			c.with = []int64{rest[0].ID} // the one used last
+		}
+		b, ids := newBlock(kinds.All[0].Name(), c.with, rack)
 		b.Cards = 10
 		c.Definition.Blocks, c.Racked = []exercise.Block{b}, [][]int64{ids}
 	}
-	return s.compose(w, r, c, rack, composerView{Saved: r.URL.Query().Has("kept"), Seed: 1})
+	q := r.URL.Query()
+	return s.compose(w, r, c, rack, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
 }
 
 // named finds the sheet that the address names.
@@ -140,6 +194,7 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	c := f.sheet(kept, rack, &bad)
+	c.inherit(splitIDs(f.WasWith), rack)
 	if err := c.do(f.Do, rack); err != nil {
 		return err
 	}
@@ -149,17 +204,18 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	if err := bad.Take("", c.Definition.Check(kinds.All)); err != nil {
 		return err
 	}
-	if f.Do == "keep" {
+	v := composerView{Seed: max(1, f.Seed), Stamp: f.Stamp}
+	if f.Do == "keep" || f.Do == "overwrite" || f.Do == "another" {
 		bad.Name("title", c.Title)
 		if len(bad.Refusal) == 0 {
-			n, err := s.Room.KeepSheet(r.Context(), owner, c.Sheet)
-			if err == nil {
-				http.Redirect(w, r, fmt.Sprintf("/sheets/%d?kept", n), http.StatusSeeOther)
+			n, err := s.keepSheet(r, f, c.Sheet)
+			if !errors.Is(err, classroom.ErrChangedMeanwhile) {
+				return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", n), err)
 			}
-			return err
+			v.Clash = &sheetClash{Title: kept.Title, Blocks: blocksOf(kept.Definition), Mine: blocksOf(c.Definition)}
 		}
 	}
-	v := composerView{Seed: max(1, f.Seed), Errors: bad.By()}
+	v.Errors = bad.By()
 	switch f.Do {
 	case "others":
 		v.Seed = v.Seed%maxSeed + 1
@@ -169,12 +225,25 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	return s.compose(w, r, c, rack, v)
 }
 
+// keepSheet keeps a sheet: in place of the one that is changed, or beside it.
+func (s Shop) keepSheet(r *http.Request, f composerForm, sh classroom.Sheet) (int64, error) {
+	owner := ui.UserOf(r).ID
+	if f.Do == "another" {
+		sh.ID = 0
+	}
+	if sh.ID == 0 || f.Do == "overwrite" {
+		return s.Room.KeepSheet(r.Context(), owner, sh)
+	}
+	return sh.ID, s.Room.ReplaceSheet(r.Context(), owner, sh, f.Stamp)
+}
+
 // maxSeed is the last of the made-up students that a preview shows.
 const maxSeed = 999
 
 // sheet reads the form.
 func (f composerForm) sheet(kept classroom.Sheet, rack []classroom.Racked, bad *ui.Faults) composed {
-	c := composed{Sheet: classroom.Sheet{ID: kept.ID, Title: ui.OneLine(f.Title)}, open: f.Open}
+	c := composed{Sheet: classroom.Sheet{ID: kept.ID, Title: ui.OneLine(f.Title)}, open: f.Open, with: f.With}
+	slices.Sort(c.with)
 	d := &c.Definition
 	d.Dealer, d.Effort = exercise.Dealing, min(max(f.Effort, 0), exercise.MaxEffort)
 	d.Method, d.HintCost = f.Method.Method(bad), bad.Whole("hint_cost", f.HintCost)
@@ -197,6 +266,7 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 		Shuffled: f.Shuffled,
 		Minutes:  bad.Whole("minutes", f.Minutes),
 		Late:     f.Late,
+		Undo:     f.Undo && f.Mode != string(exercise.Test),
 		Release:  exercise.Release(f.Release),
 		Aids:     exercise.Aids(f.Aids),
 		Figures:  exercise.Figures(f.Figures),
@@ -287,7 +357,7 @@ func (c *composed) do(what string, rack []classroom.Racked) error {
 	case verb == "better":
 		d.Effort = min(d.Effort+1, exercise.MaxEffort)
 	case verb == "add" && room:
-		b, ids := newBlock(of, rack)
+		b, ids := newBlock(of, c.with, rack)
 		c.put(len(d.Blocks), b, ids)
 		c.open = len(d.Blocks) - 1
 	case verb == "ready":
@@ -329,12 +399,11 @@ func (c *composed) ready(name string, rack []classroom.Racked) error {
 		return refusal.New("do", "there is no ready sheet of this name")
 	}
 	ready := kinds.ReadySheets[at]
-	var from []classroom.Racked
-	var instruments []*instrument.Instrument
-	for _, k := range rack {
-		if k.Instrument != nil {
-			from, instruments = append(from, k), append(instruments, k.Instrument)
-		}
+	first, rest := chosen(c.with, rack)
+	from := append(first, rest...)
+	instruments := make([]*instrument.Instrument, len(from))
+	for i, k := range from {
+		instruments[i] = k.Instrument
 	}
 	sheet, took, err := ready.Compose(instruments)
 	if err != nil {

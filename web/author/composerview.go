@@ -22,19 +22,26 @@ import (
 
 // composerView is what the composer prints.
 type composerView struct {
-	Action  string
-	Kept    int64 // id; 0 for a new sheet
-	Saved   bool
-	Title   string
-	Sum     string // cards and marks
-	Told    string // how it is taken, in a line
-	Errors  map[string]string
-	Classes []store.Class
-	Blocks  []blockView
-	Kinds   []ui.OptionView
-	Ready   []kinds.Ready
-	Focus   string // id of what is to have the focus
-	Conduct conductView
+	Action    string
+	Kept      int64 // id; 0 for a new sheet
+	Saved     bool
+	Restored  bool
+	Earlier   int    // earlier states that can be brought back
+	Stamp     string // of the state that the form was opened with
+	Clash     *sheetClash
+	With      []instrumentChoice // the instruments that new blocks take
+	WithNames string
+	WasWith   string
+	Title     string
+	Sum       string // cards and marks
+	Told      string // how it is taken, in a line
+	Errors    map[string]string
+	Classes   []store.Class
+	Blocks    []blockView
+	Kinds     []ui.OptionView
+	Ready     []kinds.Ready
+	Focus     string // id of what is to have the focus
+	Conduct   conductView
 
 	Tells tellsView
 	Cards []previewCard
@@ -73,6 +80,8 @@ type blockView struct {
 	Open        bool
 	First, Last bool
 	Bare        bool   // its cards show no instrument
+	Needs       string // what is missing where no instrument of the Rack serves
+	Build       string // where that can be built
 	Bank        string // the kind whose bank its cards come from
 }
 
@@ -152,15 +161,25 @@ func (s Shop) compose(
 	}
 	var items []exercise.Item
 	if d.Check(kinds.All) == nil {
-		if items, err = d.Deal(kinds.All, ui.TrySeed(v.Seed)); err != nil {
+		dealt, err := d.DealBlocks(kinds.All, ui.TrySeed(v.Seed))
+		if err != nil {
 			return err
 		}
-		if err := v.show(d, items); err != nil {
+		for _, one := range dealt {
+			items = append(items, one.Item)
+		}
+		if err := v.show(d, dealt, items); err != nil {
 			return err
 		}
 	}
 	v.blocks(c, rack, items)
+	v.with(c.with, rack)
 	if v.Kept != 0 {
+		earlier, err := s.Room.EarlierSheets(r.Context(), ui.UserOf(r).ID, v.Kept)
+		if err != nil {
+			return err
+		}
+		v.Earlier = len(earlier)
 		v.Action = fmt.Sprintf("/sheets/%d", v.Kept)
 		if v.Classes, err = s.Room.Store().Read(r.Context()).Classes(ui.UserOf(r).ID); err != nil {
 			return err
@@ -170,7 +189,49 @@ func (s Shop) compose(
 	if title == "" {
 		title = "New sheet"
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "sheet", title, v)
+	status := ui.Status(v.Errors)
+	if v.Clash != nil {
+		status = http.StatusConflict
+	}
+	return s.Render(w, r, status, "sheet", title, v)
+}
+
+// sheetClash is a sheet as it is kept where it was changed in another window.
+type sheetClash struct {
+	Title        string
+	Blocks, Mine []string // what each block asks
+}
+
+// with lists the instruments to choose from for new blocks.
+func (v *composerView) with(ids []int64, rack []classroom.Racked) {
+	var names []string
+	for _, k := range rack {
+		if in := k.Instrument; in != nil {
+			on := slices.Contains(ids, k.ID)
+			if on {
+				names = append(names, in.Name())
+			}
+			v.With = append(v.With, newInstrumentChoice(k, on))
+		}
+	}
+	v.WithNames, v.WasWith = strings.Join(names, ", "), joinIDs(ids)
+}
+
+func newInstrumentChoice(k classroom.Racked, on bool) instrumentChoice {
+	in := k.Instrument
+	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on, k.Warning}
+}
+
+// joinIDs writes ids with spaces between them, and splitIDs reads them.
+func joinIDs(ids []int64) string { return strings.Trim(fmt.Sprint(ids), "[]") }
+
+func splitIDs(text string) (out []int64) {
+	for _, one := range strings.Fields(text) {
+		if id, err := strconv.ParseInt(one, 10, 64); err == nil {
+			out = append(out, id)
+		}
+	}
+	return out
 }
 
 // newConductView fills in how the sheet is taken.
@@ -248,7 +309,7 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 		if b.Cards > 0 && at+b.Cards <= len(items) && !d.Shuffled {
 			one, same := length.Number{}, true
 			for k, it := range items[at : at+b.Cards] {
-				of := fullMarks(it)
+				of, _ := exercise.FullMarks(it)
 				all = all.Add(of)
 				same = same && (k == 0 || of.Equal(one))
 				one = of
@@ -265,7 +326,8 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 	}
 	if d.Shuffled {
 		for _, it := range items {
-			all = all.Add(fullMarks(it))
+			of, _ := exercise.FullMarks(it)
+			all = all.Add(of)
 		}
 	}
 	v.Sum = counted(d.Cards(), "card")
@@ -273,15 +335,6 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 		v.Sum += " · " + marksText(all)
 	}
 	v.Told = toldOf(d)
-}
-
-// fullMarks are the marks of a card that is all right.
-func fullMarks(it exercise.Item) length.Number {
-	r, err := it.Mark(nil)
-	if err != nil {
-		return length.Number{}
-	}
-	return r.Of
 }
 
 func marksText(n length.Number) string {
@@ -308,6 +361,9 @@ func toldOf(d exercise.Sheet) string {
 		}
 	} else if d.Help != exercise.HelpNone && d.HintCost > 0 && d.HintCost < len(hintCosts) {
 		says = append(says, "help costs "+hintCosts[d.HintCost])
+	}
+	if d.Undo {
+		says = append(says, "a check can be undone once")
 	}
 	if d.Minutes > 0 {
 		says = append(says, counted(d.Minutes, "minute"))
@@ -336,8 +392,7 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 			if on {
 				names = append(names, in.Name())
 			}
-			out.Instruments = append(out.Instruments, instrumentChoice{k.ID, in.Name(), in.Describe(),
-				in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on, k.Warning})
+			out.Instruments = append(out.Instruments, newInstrumentChoice(k, on))
 		}
 	}
 	out.own(b.Instruments, names)
@@ -347,7 +402,10 @@ func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked,
 		return out
 	}
 	out.Title = kind.Title()
-	_, out.Bare = kind.(exercise.Bare)
+	if _, out.Bare = kind.(exercise.Bare); !out.Bare && len(b.Instruments) == 0 {
+		what, family := kinds.Needs(kind)
+		out.Needs, out.Build = what, "/workshop?family="+string(family)
+	}
 	if _, banked := kind.(exercise.Banked); banked {
 		out.Bank = b.Kind
 	}
@@ -424,8 +482,8 @@ const (
 	many      = 24 // cards of a sheet of which no more students are asked
 )
 
-// show fills in what the sheet can tell, and the first card of each block.
-func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
+// show fills in what the sheet can tell, and the first card of each block; where there is room, one of each of its instruments.
+func (v *composerView) show(d exercise.Sheet, dealt []exercise.Dealt, items []exercise.Item) error {
 	possible := map[exercise.Code]bool{}
 	if len(items) <= many {
 		var err error
@@ -438,17 +496,8 @@ func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
 		return err
 	}
 	v.Tells = newTells(c, len(items), d.Effort)
-	shown := map[string]bool{} // a kind with an instrument
-	for i, it := range items {
-		key := it.Kind()
-		for _, f := range it.Figures() {
-			key += words.Typed(f.Instrument.Name())
-		}
-		if shown[key] || len(v.Cards) >= previewed {
-			continue
-		}
-		shown[key] = true
-		p, err := newPreview(i+1, it)
+	for _, i := range toPreview(dealt, len(d.Blocks)) {
+		p, err := newPreview(i+1, items[i])
 		if err != nil {
 			return err
 		}
@@ -458,6 +507,31 @@ func (v *composerView) show(d exercise.Sheet, items []exercise.Item) error {
 		v.Cards = append(v.Cards, p)
 	}
 	return nil
+}
+
+// toPreview chooses the cards that are shown, in their order, as indices: the first of every block, and up to previewed cards one of each
+// kind and instrument.
+func toPreview(dealt []exercise.Dealt, blocks int) (out []int) {
+	began, shown := map[int]bool{}, map[string]bool{}
+	var more []int
+	for i, one := range dealt {
+		key := one.Item.Kind()
+		for _, f := range one.Item.Figures() {
+			key += "\x00" + f.Instrument.Name()
+		}
+		switch {
+		case !began[one.Block]:
+			out = append(out, i)
+		case !shown[key]:
+			more = append(more, i)
+		}
+		began[one.Block], shown[key] = true, true
+	}
+	if room := previewed - blocks; room > 0 {
+		out = append(out, more[:min(room, len(more))]...)
+	}
+	slices.Sort(out)
+	return out
 }
 
 // newTells lays out what a sheet can tell, the weakest first.

@@ -60,7 +60,7 @@ func (s Shop) showCourse(w http.ResponseWriter, r *http.Request, v courseView) e
 	for _, k := range rack {
 		v.Instruments = append(v.Instruments, rackedLine{k.ID, k.Name})
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "course", "In and out", v)
+	return s.Render(w, r, ui.Status(v.Errors), "course", "Import and export", v)
 }
 
 // courseFile sends a course as one file: what was ticked, of a class that the instructor teaches.
@@ -170,7 +170,7 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	if n := len(f.Refused); n > 0 {
 		v.Counts[classroom.Refused] = n
 	}
-	return s.Render(w, r, http.StatusOK, "incoming", "In and out", v)
+	return s.Render(w, r, http.StatusOK, "incoming", "Import and export", v)
 }
 
 // bringCourse brings a course in that was looked at, whole or not at all.

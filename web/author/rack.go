@@ -3,10 +3,10 @@ package author
 import (
 	"fmt"
 	"net/http"
-	"net/url"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"
@@ -15,6 +15,7 @@ import (
 // rackedView is one instrument as the Rack shows it.
 type rackedView struct {
 	Warning                             string // what its book says against using it
+	Numbers                             string // which number on its scale misleads
 	ID                                  int64
 	Name, Made, LeastCount, Range, Zero string
 	Picture                             string // its address
@@ -26,20 +27,23 @@ type rackedView struct {
 type rackView struct {
 	ui.Turn
 	Hung []rackedView
-	All  int  // instruments on the Rack
-	Long bool // there are more than a page shows
+	All  int // instruments on the Rack
 }
 
 // racksPage is how many instruments a page of the Rack shows.
 const racksPage = 24
 
 func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
-	skip, holds := ui.Skipped(r), ui.Sought(r)
-	list, more, err := s.Room.RackPart(r.Context(), ui.UserOf(r).ID, holds, skip, racksPage)
+	filters := []ui.OptionView{{Value: "", Text: "all families"}}
+	for _, f := range instrument.Families {
+		filters = append(filters, ui.OptionView{Value: string(f.Family), Text: f.Name})
+	}
+	part, turn := ui.PartOf(r, "/rack", racksPage, filters)
+	list, more, err := s.Room.RackPart(r.Context(), ui.UserOf(r).ID, part)
 	if err != nil {
 		return err
 	}
-	v := rackView{Turn: ui.TurnOf("/rack", url.Values{"q": {holds}}, skip, racksPage, more)}
+	v := rackView{Turn: turn(more)}
 	for _, k := range list {
 		if k.Err != nil {
 			s.Log.Error("an instrument cannot be read", "err", k.Err)
@@ -51,7 +55,6 @@ func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
 	if v.All, err = s.Room.Store().Read(r.Context()).CountRacked(ui.UserOf(r).ID); err != nil {
 		return err
 	}
-	v.Long = v.All > racksPage
 	return s.Render(w, r, http.StatusOK, "rack", "Rack", v)
 }
 
@@ -88,6 +91,9 @@ func newRacked(k classroom.Racked) rackedView {
 			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
 		Zero:    "no {zero error}",
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document)),
+	}
+	if said := in.Misnumbering(); said != "" {
+		v.Numbers = said + "."
 	}
 	if sp.ZeroError.Sign() != 0 {
 		v.Zero = "closed, it shows " + exercise.Show(in.Format(sp.ZeroError)) + unit

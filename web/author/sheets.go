@@ -2,7 +2,6 @@ package author
 
 import (
 	"net/http"
-	"net/url"
 
 	"cavix/web/ui"
 )
@@ -12,8 +11,7 @@ type sheetsView struct {
 	ui.Turn
 	Sheets []ui.SheetView
 	All    int
-	Long   bool // there are more than a page shows
-	Racked int  // instruments on the Rack
+	Racked int // instruments on the Rack
 }
 
 // sheetsPage is how many sheets a page of the list shows.
@@ -21,16 +19,16 @@ const sheetsPage = 50
 
 func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
-	skip, holds := ui.Skipped(r), ui.Sought(r)
-	list, more, err := s.Room.SheetsPart(r.Context(), owner, holds, skip, sheetsPage)
+	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: "all sheets"}, {Value: "given", Text: "given to a class"},
+		{Value: "new", Text: "not given yet"}})
+	list, more, err := s.Room.SheetsPart(r.Context(), owner, part)
 	if err != nil {
 		return err
 	}
-	v := sheetsView{Turn: ui.TurnOf("/sheets", url.Values{"q": {holds}}, skip, sheetsPage, more)}
+	v := sheetsView{Turn: turn(more)}
 	if v.All, err = s.Room.Store().Read(r.Context()).CountSheets(owner); err != nil {
 		return err
 	}
-	v.Long = v.All > sheetsPage
 	for _, sh := range list {
 		if sh.Err != nil {
 			s.Log.Error("a sheet cannot be read", "err", sh.Err)

@@ -1,6 +1,7 @@
 package author
 
 import (
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
@@ -22,17 +24,24 @@ import (
 // workshopView is what the Workshop prints: the form as it was typed, and the last instrument that can
 // exist with all that is derived from it.
 type workshopView struct {
-	Action  string // where the form goes
-	Kept    int64  // id on the Rack; 0 for a new one
-	Saved   bool   // it was put on the Rack just now
-	Changed bool   // the form has been changed since
-	Text    ui.Texts
-	Errors  map[string]string
-	Last    string // document of the last good instrument
-	Names   bool   // of the parts are shown
-	Edges   bool   // the beam can be looked at from its other edge
-	Stale   bool   // what is shown is the last good one, not what is typed
-	Summary string
+	Action   string // where the form goes
+	Kept     int64  // id on the Rack; 0 for a new one
+	Saved    bool   // it was put on the Rack just now
+	Restored bool   // an earlier state was brought back just now
+	Earlier  int    // earlier states that can be brought back
+	Rename   string // the name on the Rack, where another is to be kept and it must be said which is meant
+	Clash    *clashView
+	Changed  bool // the form has been changed since
+	Text     ui.Texts
+	Errors   map[string]string
+	Last     string // document of the last good instrument
+	Names    bool   // of the parts are shown
+	Edges    bool   // the beam can be looked at from its other edge
+	Stale    bool   // what is shown is the last good one, not what is typed
+	Summary  string
+
+	Misnumbering string // which number on the main scale misleads
+	NumberStep   string // that would be true
 
 	Open     ui.FigureView
 	Closed   template.HTML
@@ -53,6 +62,37 @@ type workshopView struct {
 	WaysError  string
 }
 
+// clashView is what stands on the Rack where it was changed in another window.
+type clashView struct {
+	Made, LeastCount, Picture string
+	Differences               []difference
+}
+
+// difference is a field that two states of the same thing have otherwise.
+type difference struct{ Name, Kept, Mine string }
+
+// newClash compares what is on the Rack with the form.
+func newClash(k classroom.Racked, mine ui.Texts) *clashView {
+	in := k.Instrument
+	c := &clashView{Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + " " + string(in.Unit()),
+		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document))}
+	kept := ui.TextsOf(formOf(in))
+	for _, f := range comparedFields {
+		if was, now := strings.TrimSpace(kept[f.name]), strings.TrimSpace(mine[f.name]); was != now {
+			c.Differences = append(c.Differences, difference{f.label, was, now})
+		}
+	}
+	return c
+}
+
+// comparedFields are the fields that two states of an instrument are compared by.
+var comparedFields = []struct{ name, label string }{
+	{"name", "Name"}, {"family", "Family"}, {"unit", "Unit"}, {"main.division", "Division"}, {"main.from", "From"}, {"main.to", "To"},
+	{"main.number_every", "Number every"}, {"main.number_step", "Number step"}, {"fine.divisions", "{Line}s"}, {"fine.spans", "over main divisions"},
+	{"fine.travel", "Travel of a turn"}, {"fine.zeros", "Zeros"}, {"finer.divisions", "{Finer line}s"}, {"zero_error", "{Zero error}"},
+	{"base", "Base"}, {"second.role", "Second scale"}, {"second.zero_error", "{Zero error} of the second scale"},
+}
+
 // fieldView is one labelled field of the Workshop's form.
 type fieldView struct{ Name, Label, Hint, Value, Error string }
 
@@ -62,7 +102,7 @@ func (v workshopView) Field(name, label, hint string) fieldView {
 }
 
 // FineKind is the kind of fine scale of the family that is chosen.
-func (v workshopView) FineKind() string { return string(kindOf(instrument.Family(v.Text["family"]))) }
+func (v workshopView) FineKind() string { return string(instrument.Family(v.Text["family"]).Fine()) }
 
 // SecondBase is what the base of a second scale is called.
 func (v workshopView) SecondBase() string {
@@ -117,20 +157,18 @@ func (v workshopView) Patterns() []ui.OptionView {
 	return out
 }
 
-// patternOf returns a ready instrument: the numbered one, or else the family's plainest, or else the
-// twentieth caliper.
+// patternOf returns a ready instrument: the numbered one, or else the usual one of the family or, if that is unknown, of the first.
 func patternOf(family instrument.Family, number string) *instrument.Instrument {
-	all := instrument.Patterns()
-	chosen, err := strconv.Atoi(number)
-	if err != nil || chosen < 0 || chosen >= len(all) {
-		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool {
-			return p.Family == family && (p.Second == nil || family == instrument.GearTooth)
-		})
+	spec, known := family.Usual()
+	if !known {
+		spec, _ = instrument.Families[0].Family.Usual()
 	}
-	if chosen < 0 || number == "" && family == instrument.VernierCaliper {
-		chosen = slices.IndexFunc(all, func(p instrument.Spec) bool { return p.Fine.Spans == 39 && p.Second == nil })
+	if all, n := instrument.Patterns(), -1; number != "" {
+		if _, err := fmt.Sscan(number, &n); err == nil && n >= 0 && n < len(all) {
+			spec = all[n]
+		}
 	}
-	in, err := instrument.New(all[chosen])
+	in, err := instrument.New(spec)
 	if err != nil {
 		panic(err) // the patterns are constants, and a test makes each
 	}
@@ -139,16 +177,17 @@ func patternOf(family instrument.Family, number string) *instrument.Instrument {
 
 func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
-	in, kept := patternOf(instrument.Family(q.Get("family")), q.Get("pattern")), int64(0)
+	in, kept, stamp := patternOf(instrument.Family(q.Get("family")), q.Get("pattern")), int64(0), ""
 	if chi.URLParam(r, "instrument") != "" {
 		k, err := s.racked(r)
 		if err != nil {
 			return err
 		}
-		in, kept = k.Instrument, k.ID
+		in, kept, stamp = k.Instrument, k.ID, k.Stamp()
 	}
-	v := workshopView{Kept: kept, Saved: q.Has("kept")}
+	v := workshopView{Kept: kept, Saved: q.Has("kept"), Restored: q.Has("restored")}
 	f := formOf(in)
+	f.Stamp = stamp
 	if kept == 0 {
 		f.Name = "" // a pattern is not yet an instrument of somebody's
 	}
@@ -168,13 +207,13 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, f); err != nil {
 		return err
 	}
-	v := workshopView{Changed: true}
+	v, racked := workshopView{Changed: true}, classroom.Racked{}
 	if chi.URLParam(r, "instrument") != "" {
 		k, err := s.racked(r)
 		if err != nil {
 			return err
 		}
-		v.Kept = k.ID
+		v.Kept, racked = k.ID, k
 	}
 	f.press()
 	f.WasFamily = f.Family
@@ -185,7 +224,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	} else if err = f.Take("", err); err != nil {
 		return err
 	}
-	keep := f.Do == "keep"
+	keep := slices.Contains([]string{"keep", "rename", "another", "overwrite"}, f.Do)
 	if keep && spec.Name == "" {
 		f.Add("name", "is missing; give it the name it has in the cupboard")
 	}
@@ -197,12 +236,15 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	v.Text = ui.TextsOf(*f)
 	v.Errors = f.By()
 	if keep && len(v.Errors) == 0 {
-		n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, v.Kept, in)
-		if err != nil {
-			return err
+		if f.Do == "keep" && v.Kept != 0 && spec.Name != racked.Name {
+			v.Rename = racked.Name
+		} else {
+			n, err := s.keep(r, f, racked, in)
+			if !errors.Is(err, classroom.ErrChangedMeanwhile) {
+				return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", n), err)
+			}
+			v.Clash = newClash(racked, v.Text)
 		}
-		http.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), http.StatusSeeOther)
-		return nil
 	}
 	v.Names = f.Names != ""
 	if err := v.show(shown, y); err != nil {
@@ -215,16 +257,36 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		v.ways(f)
 	}
 	status := http.StatusOK
-	if len(v.Errors) > 0 {
+	switch {
+	case len(v.Errors) > 0:
 		status = http.StatusUnprocessableEntity
+	case v.Rename != "" || v.Clash != nil:
+		status = http.StatusConflict
 	}
 	return s.showWorkshop(w, r, status, v)
+}
+
+// keep puts an instrument on the Rack: in place of the one that is changed, or beside it.
+func (s Shop) keep(r *http.Request, f *workForm, racked classroom.Racked, in *instrument.Instrument) (int64, error) {
+	owner := ui.UserOf(r).ID
+	switch {
+	case racked.ID == 0 || f.Do == "another":
+		return s.Room.KeepAnother(r.Context(), owner, in)
+	case f.Do == "overwrite":
+		return s.Room.KeepInstrument(r.Context(), owner, racked.ID, in)
+	}
+	return racked.ID, s.Room.ReplaceInstrument(r.Context(), owner, racked.ID, f.Stamp, in)
 }
 
 func (s Shop) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v workshopView) error {
 	v.Action = "/workshop"
 	if v.Kept != 0 {
 		v.Action = fmt.Sprintf("/workshop/%d", v.Kept)
+		earlier, err := s.Room.EarlierInstruments(r.Context(), ui.UserOf(r).ID, v.Kept)
+		if err != nil {
+			return err
+		}
+		v.Earlier = len(earlier)
 	}
 	return s.Render(w, r, status, "workshop", "Workshop", v)
 }
@@ -236,7 +298,13 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		return err
 	}
 	v.Summary = in.Describe()
-	look := ui.Looking{ID: "open", Width: figure.Narrow, Line: r.Line, Options: figure.Options{Names: v.Names}}
+	at, _, _ := in.Misnumbered()
+	v.Misnumbering, v.NumberStep = in.Misnumbering(), in.FormatMain(at)
+	width := figure.Narrow
+	if in.Traits().GoesRound {
+		width = figure.Stage // with the lens upright beside it
+	}
+	look := ui.Looking{ID: "open", Width: width, Line: r.Line, Options: figure.Options{Names: v.Names}}
 	if upright, role := in.Second(); role == instrument.Upright {
 		set := v.upright(upright)
 		look.Set = &set.Indicated
@@ -276,7 +344,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if r.Base.Sign() != 0 {
 		v.Parts = append(v.Parts, main("base", r.Base))
 	}
-	if in.Kind() != instrument.Display {
+	if in.Traits().HasMarks {
 		v.Parts = append(v.Parts, main("main", r.Main))
 	}
 	if in.HasFine() {

@@ -37,6 +37,12 @@ type workForm struct {
 	Names        string `form:"names"`
 	Upright      string `form:"upright"`
 	Last         string `form:"last"`
+	Stamp        string `form:"stamp"` // of the state on the Rack that the form was opened with
+
+	// The scale for which the range and the numbering of the form were proposed.
+	WasUnit     string `form:"was_unit"`
+	WasDivision string `form:"was_division"`
+	WasNumbers  string `form:"was_numbers"`
 }
 
 // scaleFields say how the scales of an instrument are made.
@@ -94,6 +100,7 @@ func formOf(in *instrument.Instrument) workForm {
 	if second, role := in.Second(); second != nil {
 		f.Second = secondFields{Role: string(role), scaleFields: fieldsOf(second)}
 	}
+	f.noteScale()
 	return f
 }
 
@@ -144,7 +151,7 @@ func (f *workForm) second() *instrument.Spec {
 		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction,
 			From: f.Number("second.main.from", f.Second.Main.From, unit).Value,
 			To:   f.Number("second.main.to", f.Second.Main.To, unit).Value, NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
+		Fine: instrument.Fine{Kind: instrument.VernierCaliper.Fine(), Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
 			Spans:       f.Whole("second.fine.spans", f.Second.Fine.Spans),
 			NumberEvery: f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
 }
@@ -165,7 +172,7 @@ func (f *workForm) addSecond() {
 	}
 }
 
-// spec reads the form's fields: those that the family has.
+// spec reads the form's fields. A partial of the page has those of one chain of scales; the others are empty.
 func (f *workForm) spec() instrument.Spec {
 	unit := length.Unit(f.Unit)
 	division := f.Number("main.division", f.Main.Division, unit)
@@ -175,47 +182,29 @@ func (f *workForm) spec() instrument.Spec {
 			Division: division.Value, Fractional: division.Fraction,
 			From: f.Number("main.from", f.Main.From, unit).Value, To: f.Number("main.to", f.Main.To, unit).Value,
 			NumberEvery: f.Whole("main.number_every", f.Main.NumberEvery), NumberStep: f.Number("main.number_step", f.Main.NumberStep, unit).Value,
+			Reverse: f.Main.Runs == "reverse", HalfMarks: f.Main.HalfMarks != "",
 		},
-		Base: f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
+		Fine: instrument.Fine{
+			Kind:      instrument.Family(f.Family).Fine(),
+			Divisions: f.Whole("fine.divisions", f.Fine.Divisions), Spans: f.Whole("fine.spans", f.Fine.Spans),
+			Travel: f.Number("fine.travel", f.Fine.Travel, unit).Value, Zeros: f.Whole("fine.zeros", f.Fine.Zeros), Down: f.Fine.Runs == "down",
+			NumberEvery: f.Whole("fine.number_every", f.Fine.NumberEvery), NumberStep: f.Whole("fine.number_step", f.Fine.NumberStep),
+		},
+		Finer: instrument.Finer{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), Spans: f.Whole("finer.spans", f.Finer.Spans)},
+		Base:  f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
 	}
-	s.Fine.Kind = kindOf(s.Family)
-	switch s.Fine.Kind {
-	case instrument.Vernier:
-		s.Fine.Spans = f.Whole("fine.spans", f.Fine.Spans)
-		if s.Role = instrument.Role(f.Second.Role); s.Role != "" {
-			s.Second = f.second()
-		}
-	case instrument.Drum:
-		s.Fine.Travel, s.Fine.Down = f.Number("fine.travel", f.Fine.Travel, unit).Value, f.Fine.Runs == "down"
-		s.Main.Reverse, s.Main.HalfMarks = f.Main.Runs == "reverse", f.Main.HalfMarks != ""
-		s.Finer = instrument.Finer{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), Spans: f.Whole("finer.spans", f.Finer.Spans)}
-	case instrument.Dial:
-		s.Fine.Travel, s.Fine.Zeros = f.Number("fine.travel", f.Fine.Travel, unit).Value, f.Whole("fine.zeros", f.Fine.Zeros)
-	case instrument.Display:
-		s.Fine.Steps = map[length.Unit]length.Number{}
-		for u, text := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre,
-			length.Inch: f.Fine.Step.Inch} {
-			if step := f.Number("fine.step."+string(u), text, "").Value; step.Sign() != 0 {
-				s.Fine.Steps[u] = step
+	for u, text := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre, length.Inch: f.Fine.Step.Inch} {
+		if step := f.Number("fine.step."+string(u), text, "").Value; step.Sign() != 0 {
+			if s.Fine.Steps == nil {
+				s.Fine.Steps = map[length.Unit]length.Number{}
 			}
+			s.Fine.Steps[u] = step
 		}
-		return s
-	case instrument.None:
-		return s
 	}
-	s.Fine.Divisions, s.Fine.NumberEvery, s.Fine.NumberStep = f.Whole("fine.divisions", f.Fine.Divisions), f.Whole("fine.number_every", f.Fine.NumberEvery),
-		f.Whole("fine.number_step", f.Fine.NumberStep)
+	if s.Role = instrument.Role(f.Second.Role); s.Role != "" {
+		s.Second = f.second()
+	}
 	return s
-}
-
-// kindOf is the kind of fine scale of a family.
-func kindOf(f instrument.Family) instrument.FineKind {
-	for _, k := range instrument.Families {
-		if k.Family == f {
-			return k.Fine
-		}
-	}
-	return instrument.None
 }
 
 // press carries out the buttons that change other fields: another family or pattern, a form of the plate,
@@ -239,6 +228,7 @@ func (f *workForm) press() {
 			f.adopt(s)
 		}
 	}
+	f.rescale()
 	f.addSecond()
 	n, err := strconv.Atoi(strings.TrimSpace(f.Fine.Divisions))
 	if err != nil || n < 2 {
@@ -269,6 +259,7 @@ func (f *workForm) adopt(s instrument.Spec) {
 	}
 	n := formOf(in)
 	f.Family, f.WasFamily, f.scaleFields, f.Second, f.At = n.Family, n.WasFamily, n.scaleFields, n.Second, ""
+	f.noteScale()
 }
 
 // position is where the instrument is shown: as typed, moved by a button or the slider, and kept on

@@ -128,12 +128,12 @@ func Serve(site *ui.Site, w http.ResponseWriter, r *http.Request, st Stand) erro
 // newView works out a form; fresh is one that was not sent yet.
 func newView(st Stand, f form, fresh bool) (view, error) {
 	in := st.Instrument
-	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: in.Kind() == instrument.Display, Names: f.Names != "",
+	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: !in.Traits().HasMarks, Names: f.Names != "",
 		Ratchet: fresh || f.Ratchet != ""}
 	second, role := in.Second()
-	v.Holds = in.Kind() == instrument.Vernier && role == ""
+	v.Holds = in.Traits().HasEdge && role == ""
 	v.Edges = second != nil && role != instrument.Upright
-	v.Turns = in.Kind() == instrument.Dial && in.Spec().ZeroError.Sign() != 0
+	v.Turns = in.Traits().CountsTurns && in.Spec().ZeroError.Sign() != 0
 	if v.Digital {
 		for _, u := range []length.Unit{length.Millimetre, length.Inch} {
 			if in.Spec().Fine.Steps[u].Sign() > 0 {

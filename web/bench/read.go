@@ -40,7 +40,7 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 	r, unit := sight.Shown, " "+string(in.Unit())
 	write := func(x length.Number) string { return exercise.Show(in.FormatBy(x, m.Between)) + unit }
 	var parts []ui.Part
-	if in.Kind() != instrument.Display {
+	if in.Traits().HasMarks {
 		parts = append(parts, ui.Part{Name: "{main reading}", Value: sight.MarkText(), Says: sight.MarkStands() + "."})
 	}
 	if in.HasFine() {

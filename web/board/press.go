@@ -127,6 +127,9 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 			return err
 		}
 		if k.Err == nil && k.Instrument.Check() == nil {
+			if err := s.Room.UseInstrument(r.Context(), ui.UserOf(r).ID, k.ID); err != nil {
+				return err
+			}
 			return b.take(k)
 		}
 	}

@@ -9,7 +9,6 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/slips"
 	"cavix/core/words"
@@ -28,7 +27,8 @@ type boardView struct {
 	Name, Made  string
 	Instruments []ui.OptionView
 	Figure      ui.FigureView
-	Terms       []termView
+	Lines       [][]termView // the equations of the reading, broken where a card breaks them
+	Long        bool         // they have many terms
 	Sets        []ui.OptionView
 	Lens        bool
 	Names       bool
@@ -205,10 +205,13 @@ func account(a classroom.Said) string {
 	return who + ": no known slip gives just that."
 }
 
+// bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as high.
+const bleed = 500
+
 // draw draws the figure, with what is uncovered on it, or what somebody took.
 func (v *boardView) draw(b *standing) error {
 	it := b.item(b.lines())
-	o := figure.Options{Loose: true, Names: b.Names, Eye: b.Eye}
+	o := figure.Options{Loose: true, Bleed: bleed, Names: b.Names, Eye: b.Eye}
 	look := -1
 	p, err := b.pointing(it, v)
 	if err != nil {
@@ -221,7 +224,7 @@ func (v *boardView) draw(b *standing) error {
 		}
 	}
 	width := figure.Narrow
-	if k := b.Instrument.Kind(); b.Lens && (k == instrument.Drum || k == instrument.Dial) {
+	if b.Lens && b.Instrument.Traits().GoesRound {
 		width = figure.Stage // with the lens upright beside it
 	}
 	d, err := figure.Lay(b.Instrument, b.At, width)
@@ -234,7 +237,7 @@ func (v *boardView) draw(b *standing) error {
 
 // pointing is what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil for nothing.
 func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
-	if !b.Instrument.HasFine() && b.Instrument.Kind() == instrument.Display {
+	if !b.Instrument.Traits().HasMarks {
 		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
 	}
 	slip := exercise.Code("")
@@ -261,7 +264,11 @@ func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing
 	return &p, nil
 }
 
-// equation lays the steps out in one row, those that are not uncovered with an empty rule.
+// manyTerms is how many terms are set smaller.
+const manyTerms = 13
+
+// equation lays out the equations of the reading, steps that are not uncovered with an empty rule. A later equation begins
+// with the value that it goes on from.
 func (v *boardView) equation(b *standing) error {
 	it := b.item(b.lines())
 	right, err := it.Mark(nil)
@@ -273,25 +280,26 @@ func (v *boardView) equation(b *standing) error {
 		fields[f.Name] = f
 	}
 	open := b.lines()[:min(b.Uncover, len(b.lines()))]
-	last := ""
-	for i, line := range it.Lines() {
+	terms := 0
+	for _, line := range it.Lines() {
+		var out []termView
 		for _, t := range line.Terms {
-			switch {
+			switch box := t.Box + t.Echo; {
 			case t.Operator != "":
-				v.Terms = append(v.Terms, termView{Operator: t.Operator})
+				out = append(out, termView{Operator: t.Operator})
 			case t.Given != "":
-				v.Terms = append(v.Terms, termView{Given: t.Given})
-			case t.Box != "":
+				out = append(out, termView{Given: t.Given})
+			case box != "":
 				value := ""
-				if slices.Contains(open, t.Box) {
-					value = exercise.Show(right.Field(t.Box).Expected)
+				if slices.Contains(open, box) {
+					value = exercise.Show(right.Field(box).Expected)
 				}
-				v.Terms = append(v.Terms, termView{Label: fields[t.Box].Label, Value: value})
-				last = t.Box
-			case t.Echo != "" && i > 0 && t.Echo == last: // the row goes on from it
+				out = append(out, termView{Label: fields[box].Label, Value: value})
 			}
 		}
+		v.Lines, terms = append(v.Lines, out), terms+len(out)
 	}
+	v.Long = terms > manyTerms
 	return nil
 }
 

@@ -36,6 +36,7 @@ type watchView struct {
 	Title, Class string
 	ClassID      int64
 	ui.AtWork
+	Long    string // how long the rows are: "", medium or long
 	Spreads []spreadView
 	Hidden  bool // names
 	Toggle  string
@@ -89,6 +90,12 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 		return v, err
 	}
 	v.AtWork = at
+	switch cards := g.Sheet.Cards(); {
+	case cards > 24:
+		v.Long = "long"
+	case cards > 12:
+		v.Long = "medium"
+	}
 	for _, sp := range at.Spreading {
 		_, _, err := s.spreadValue(g, sp.Slip)
 		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
@@ -140,7 +147,7 @@ var errNoValue = errors.New("no value shows the slip")
 func (s Stage) spreadValue(g classroom.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
 	for _, b := range g.Sheet.Blocks {
 		for _, in := range b.Instruments {
-			if in.Check() != nil || in.Spec().Family == instrument.GearTooth {
+			if in.Check() != nil || in.Definition().Paired {
 				continue
 			}
 			steps := kinds.RoundSteps(in)

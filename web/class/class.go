@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -16,7 +17,6 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -42,15 +42,11 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes", o.Page(o.add))
 	r.Get("/classes/{class}", o.Page(o.class))
 	r.Post("/classes/{class}/give", o.Page(o.give))
-	r.Post("/classes/{class}/method", o.Page(o.setMethod))
-	r.Post("/classes/{class}/words", o.Page(o.setWords))
-	r.Post("/classes/{class}/guests", o.Page(o.setGuests))
-	r.Post("/classes/{class}/joining", o.Page(o.setJoining))
+	r.Get("/classes/{class}/settings", o.Page(o.settings))
+	r.Post("/classes/{class}/settings", o.Page(o.settings))
 	r.Post("/classes/{class}/code", o.Page(o.renewCode))
 	r.Post("/classes/{class}/drop", o.Page(o.drop))
 	r.Post("/classes/{class}/people/waiting", o.Page(o.letIn))
-	r.Post("/classes/{class}/seen", o.Page(o.setSeen))
-	r.Post("/classes/{class}/clock", o.Page(o.setClock))
 	r.Get("/classes/{class}/people", o.Page(o.people))
 	leads.Get("/classes/{class}/people/list", o.Page(o.peopleTable))
 	leads.Get("/classes/{class}/people/slips", o.Page(o.joiningSlips))
@@ -61,6 +57,7 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/classes/{class}/archive", o.Page(o.archive))
 	r.Get("/classes/{class}/ledger", o.Page(o.term))
 	marks.Get("/classes/{class}/ledger/table", o.Page(o.termTable))
+	r.Post("/classes/{class}/changed-marks", o.Page(o.dismissChanged))
 	r.Post("/classes/{class}/weights", o.Page(o.setWeights))
 	marks.Get("/classes/{class}/answers", o.Page(o.classAnswers))
 	marks.Get("/ledger/{assignment}/answers", o.Page(o.sheetAnswers))
@@ -69,10 +66,13 @@ func (o Office) Routes(r chi.Router) {
 	r.Post("/slips", o.Page(o.setSlip))
 	r.Get("/ledger/{assignment}", o.Page(o.ledger))
 	r.Post("/ledger/{assignment}/times", o.Page(o.setTimes))
+	r.Post("/ledger/{assignment}/dates", o.Page(o.setDates))
+	r.Post("/ledger/{assignment}/more", o.Page(o.moreMinutes))
 	r.Post("/ledger/{assignment}/release", o.Page(o.release))
 	marks.Get("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/remark", o.Page(o.remark))
 	r.Post("/ledger/{assignment}/undo", o.Page(o.undoRemark))
+	r.Get("/ledger/{assignment}/paper/one", o.Page(o.pageOne))
 	r.Get("/ledger/{assignment}/paper", o.Page(o.papers))
 	r.Post("/ledger/{assignment}/paper", o.Page(o.print))
 	marks.Get("/ledger/{assignment}/paper/printed", o.Page(o.printed))
@@ -100,6 +100,7 @@ type givenView struct {
 	classroom.Given
 	Cards  int // of all students together
 	Share  string
+	When   string // it can be taken; "" for any time
 	Unread bool
 }
 
@@ -109,22 +110,41 @@ func (o Office) newGiven(list []classroom.Given) []givenView {
 		if a.Err != nil {
 			o.Log.Error("a given sheet cannot be read", "err", a.Err)
 		}
-		out[i] = givenView{a, a.Students * a.Sheet.Cards(), ui.PerCent(a.Marks, a.Of), a.Err != nil}
+		out[i] = givenView{Given: a, Cards: a.Students * a.Sheet.Cards(), Share: ui.PerCent(a.Marks, a.Of), Unread: a.Err != nil}
+		if !a.Opens.IsZero() || !a.Closes.IsZero() {
+			out[i].When = whenTaken(a)
+		}
 	}
 	return out
 }
 
 func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
-		Name string `form:"name"`
+		Name  string `form:"name"`
+		Like  int64  `form:"like"` // the class whose settings, colleagues and sheets it takes; 0 for none
+		Start string `form:"start"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	name := ui.OneLine(f.Name)
+	name, start := ui.OneLine(f.Name), time.Now()
 	var bad ui.Faults
-	if bad.Name("name", name); len(bad.Refusal) > 0 {
-		return o.showDesk(w, r, deskView{Name: name, Errors: bad.By()})
+	bad.Name("name", name)
+	if text := strings.TrimSpace(f.Start); text != "" && f.Like != 0 {
+		day, err := time.ParseInLocation(time.DateOnly, text, time.Local)
+		if start = day; err != nil || day.Year() < 2000 || day.Year() > 2199 {
+			bad.Add("start", "must be a day, as 2026-11-30")
+		}
+	}
+	if len(bad.Refusal) > 0 {
+		return o.showDesk(w, r, deskView{Name: name, Like: f.Like, Start: f.Start, Errors: bad.By()})
+	}
+	if f.Like != 0 {
+		n, err := o.Room.AddClassLike(r.Context(), ui.HandOf(r), name, f.Like, start)
+		if err != nil {
+			return err
+		}
+		return back(w, r, n, "like")
 	}
 	n, err := o.Room.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
 	if err != nil {
@@ -145,30 +165,19 @@ type classView struct {
 	Note     string
 
 	Times timesView
-	Sheet int64   // that was to be given, when it could not be
-	Zoned *string // the clock as typed, when it could not be kept
-	Zones []string
-	Clock string
-	Ways  []joiningView // of joining
+	Sheet int64 // that was to be given, when it could not be
 
-	Words     *words.Set // as typed, when they could not be kept
-	Speech    wordsView
+	Settings  []ui.OptionView // in a few lines
 	Practised practiceView
-	School    *exercise.Method // as chosen, when it could not be kept
 	Errors    map[string]string
-	Method    ui.MethodView
 }
 
 // notes are what a class's page says after something was done.
 var notes = map[string]string{
 	"given":   "The sheet is given. Students see it now; each gets values of their own.",
-	"words":   "Students of this class see these words from now on: on cards, in hints and feedback, in their handbook, on paper.",
-	"seen":    "It is kept. Students are told on their Practice page.",
-	"guests":  "It is kept. Guests see the questions on the Board and nothing else, and are gone twelve hours after they came.",
-	"joining": "It is kept, and holds at once. Who is in the class stays in it.",
+	"saved":   "The settings are saved. Words and joining change at once; sheets given from now on follow the reading conventions, and sheets given before can be re-marked from the ledger.",
 	"renewed": "The class has another code; the old one is good no longer. Who is in the class stays in it, and needs the new one to sign in anew.",
-	"clock":   "Times of this class are meant by that clock from now on.",
-	"school":  "Sheets given from now on follow this school. Sheets given before keep theirs; they can be marked anew from the ledger.",
+	"like":    "The class has the settings, colleagues and sheets of the old one, and no students yet. The list below says when each sheet opens.",
 	"already": "This class has that sheet already; nothing was changed.",
 }
 
@@ -188,27 +197,15 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	if v.Class, err = read.Class(owner, n); err != nil {
 		return err
 	}
-	school, err := o.Room.School(v.Class)
+	settings, err := classroom.SettingsOf(v.Class)
 	if err != nil {
 		return err
 	}
-	if v.School != nil {
-		school = *v.School
-	}
+	ui.Speak(r, settings.Words)
+	v.Settings = summary(v.Class, settings)
 	if v.Practised, err = o.practised(r, v.Class); err != nil {
 		return err
 	}
-	v.Method = ui.MethodOf(school, false, v.Errors)
-	set, err := classroom.Words(v.Class.Words)
-	if err != nil {
-		return err
-	}
-	ui.Speak(r, set)
-	if v.Words != nil {
-		set = *v.Words
-	}
-	v.Speech = newWords(set, v.Errors)
-	v.Speech.Open = v.Speech.Open || v.Words != nil
 	if v.People, err = read.Students(owner, n); err != nil {
 		return err
 	}
@@ -224,11 +221,7 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	for _, sh := range free {
 		v.Free = append(v.Free, ui.NewSheetView(sh))
 	}
-	v.Zones, v.Clock, v.Ways = zones, zoneName(v.Zone), joinings(v.Joining)
-	if v.Zoned != nil {
-		v.Zone = *v.Zoned
-	}
-	if v.Times.Zone = v.Clock; v.Times.Errors == nil {
+	if v.Times.Zone = zoneName(v.Zone); v.Times.Errors == nil {
 		v.Times.Errors = map[string]string{}
 	}
 	v.Address, v.OnlyHere = o.Address(r, "/join?code="+v.Code), o.OnlyHere(r)
@@ -284,30 +277,7 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 type methodForm struct {
 	Method ui.MethodForm `form:"method"`
 	Do     string        `form:"do"`
-}
-
-// setMethod settles the school of a class.
-func (o Office) setMethod(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f methodForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	var bad ui.Faults
-	m := f.Method.Method(&bad)
-	if m.Tie == "unfavourable" {
-		bad.Add("method.tie", "needs limits, which only a sheet has; choose it on the sheet.")
-	}
-	if len(bad.Refusal) > 0 {
-		return o.showClass(w, r, classView{Errors: bad.By(), School: &m})
-	}
-	if err := o.Room.SetSchool(r.Context(), ui.UserOf(r).ID, n, m); err != nil {
-		return err
-	}
-	return back(w, r, n, "school")
+	Lower  string        `form:"lower"` // marks are lowered too, of cards that were right as they were asked
 }
 
 // slipView is a slip with an instructor's own words for it.

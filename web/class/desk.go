@@ -25,10 +25,15 @@ type deskView struct {
 	Also    []runningView // that run besides
 	Words   []wordView
 	Due     []dueView
+	Changed []changedView    // marks that changed with an upgrade
+	Copies  []store.SentCopy // from colleagues, to be kept or declined
 	Classes []store.Class
 	Lately  []givenView
 	Week    weekView
-	Name    string // of a class, as typed
+	Name    string // of a new class, as typed
+	Like    int64  // the class that it takes everything from
+	Start   string
+	Old     []store.Class // that a new one may be like
 	Errors  map[string]string
 }
 
@@ -56,6 +61,36 @@ type dueView struct {
 	Title, Text, Href, Do string
 }
 
+// changedView is a class whose marks changed with an upgrade.
+type changedView struct {
+	Class    int64
+	Name     string
+	Sheets   []classroom.MarkChange
+	Students int // times that a share changed
+}
+
+// changed lists the classes whose marks changed with an upgrade.
+func (o Office) changed(r *http.Request) (out []changedView, err error) {
+	list, err := o.Room.MarkChanges(r.Context(), ui.UserOf(r).ID)
+	for _, c := range list {
+		if len(out) == 0 || out[len(out)-1].Class != c.Class {
+			out = append(out, changedView{Class: c.Class, Name: c.ClassName})
+		}
+		last := &out[len(out)-1]
+		last.Sheets, last.Students = append(last.Sheets, c), last.Students+len(c.Students)
+	}
+	return out, err
+}
+
+// dismissChanged takes the changed marks of a class off the Desk.
+func (o Office) dismissChanged(w http.ResponseWriter, r *http.Request) error {
+	class, err := ui.ID(r, "class")
+	if err != nil {
+		return err
+	}
+	return ui.Redirected(w, r, "/desk", o.Room.DismissMarkChanges(r.Context(), ui.HandOf(r), class))
+}
+
 // weekView is the week in numbers.
 type weekView struct {
 	Answers     int
@@ -67,6 +102,7 @@ const (
 	rowsRunning = 8
 	wordsSeen   = 3
 	dueSeen     = 4
+	copiesSeen  = 5
 	latelySeen  = 5
 	wordsFor    = 28 * 24 * time.Hour
 	dueWithin   = 10 * 24 * time.Hour
@@ -81,6 +117,18 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 	var err error
 	if v.Classes, err = read.Classes(who); err != nil {
 		return err
+	}
+	for _, c := range v.Classes {
+		if c.Role.May(store.Leads) {
+			v.Old = append(v.Old, c)
+		}
+	}
+	if v.Copies, err = o.Room.Copies(r.Context(), who); err != nil {
+		return err
+	}
+	v.Copies = v.Copies[:min(len(v.Copies), copiesSeen)]
+	if v.Start == "" {
+		v.Start = now.Format(time.DateOnly)
 	}
 	if v.Racked, err = read.CountRacked(who); err != nil {
 		return err
@@ -112,6 +160,9 @@ func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
 		return err
 	}
 	if v.Due, err = o.due(r, now); err != nil {
+		return err
+	}
+	if v.Changed, err = o.changed(r); err != nil {
 		return err
 	}
 	who, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
@@ -192,9 +243,12 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 		case notice.Many:
 			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Students))), words.Typed(st.ClassName)), string(n.Slip)
 			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Students), n.Of, n.Title)
-			v.Links = []ui.Link{{Text: "What went wrong", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
+			v.Links = []ui.Link{{Text: "Mistakes", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
 			v.Text = fmt.Sprintf("%s: %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
+			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+		case notice.Habit:
+			v.Text = fmt.Sprintf("%s: on %d of %d cards that could show it, on “%s”.", kinds.Did(n.Slip), n.Times, n.Of, n.Title)
 			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
 		case notice.Form:
 			v.Text = fmt.Sprintf("reads right and writes %s for %s: %d half marks lost.", n.Example.Given,

@@ -4,48 +4,8 @@ import (
 	"net/http"
 	"strconv"
 
-	"cavix/store"
 	"cavix/web/ui"
 )
-
-// joiningView is a way of joining that a class can choose.
-type joiningView struct {
-	Value store.Joining
-	Text  string
-	Says  string
-	On    bool
-}
-
-// joinings are the ways, as the class's page offers them.
-func joinings(now store.Joining) []joiningView {
-	list := []joiningView{
-		{Value: store.JoinOpen, Text: "Whoever has the code", Says: "As in a first lesson, when nobody is on a list."},
-		{Value: store.JoinAsked, Text: "Whoever has the code, when you let them in",
-			Says: "They wait on the page People. Who is on a list that you brought in comes in at once."},
-		{Value: store.JoinShut, Text: "Nobody new", Says: "Who is on a list that you brought in still joins."},
-	}
-	for i := range list {
-		list[i].On = list[i].Value == now
-	}
-	return list
-}
-
-func (o Office) setJoining(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Joining store.Joining `form:"joining"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	if err := o.Room.SetJoining(r.Context(), ui.HandOf(r), n, f.Joining); err != nil {
-		return err
-	}
-	return back(w, r, n, "joining")
-}
 
 func (o Office) renewCode(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "class")

@@ -1,9 +1,9 @@
 package class
 
 import (
+	"cmp"
 	"fmt"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -29,7 +29,12 @@ type ledgerView struct {
 	How     string // how it is taken
 	When    string
 	Times   timesView
-	Waiting int // students whose results are not told yet
+	Dates   []datesView     // of groups and students
+	Whom    []ui.OptionView // groups and students who can have dates of their own
+	Own     timesView       // for one of them, as typed
+	More    string          // minutes, as typed
+	Ends    bool            // attempts at it end by the clock
+	Waiting int             // students whose results are not told yet
 	Note    string
 	Undo    bool  // it has been marked anew, which can be taken back
 	May     bool  // the instructor's role lets them mark
@@ -44,29 +49,16 @@ type ledgerRow struct {
 	Name      string
 	Cells     []cell
 	Marks, Of string
+	Dealt     bool // the student has begun
 	Done      int
+	Cards     int // of the sheet, while the student may still answer more of them; 0 after that
 	Attempts  int
-	Attempt   int // that stands for all
+	Attempt   int // that counts
 	Late      bool
 	ID        int64  // of the student
 	Excused   string // why
 	Took      string // how long the attempt took
 	TooFast   bool   // nobody reads so fast
-}
-
-// counting returns the attempt that stands for all, and what they came to by the sheet's rule.
-func counting(c exercise.Conduct, attempts [][]store.Mark) ([]store.Mark, length.Number) {
-	marks := make([]length.Number, len(attempts))
-	for i, one := range attempts {
-		for _, m := range one {
-			marks[i] = marks[i].Add(length.Frac(m.Half, 2))
-		}
-	}
-	earned, at := c.Counting(marks)
-	if at < 0 {
-		return nil, earned
-	}
-	return attempts[at], earned
 }
 
 // cell is one card in the ledger.
@@ -119,10 +111,22 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 	if err != nil {
 		return err
 	}
-	v := newLedger(a, append(students, came...), excuses, marks, paces)
+	people := append(students, came...)
+	cells, err := o.Room.SheetCells(r.Context(), owner, a, people, time.Now())
+	if err != nil {
+		return err
+	}
+	v := newLedger(a, people, excuses, marks, cells, paces)
 	v.Timed = r.URL.Query().Get("show") == "times"
 	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(store.Marks)
-	v.Excused, v.Errors = typed.Excused, typed.Errors
+	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
+	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
+	if err := o.datesFor(r, a, people, &v); err != nil {
+		return err
+	}
+	if v.Own.Zone = zoneName(a.Zone); typed.Own.Errors != nil {
+		v.Own = typed.Own
+	}
 	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
 		v.Times = typed.Times
 	}
@@ -139,12 +143,16 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 		v.Note = "The marks stand as before."
 	case q.Has("times"):
 		v.Note = "The times are kept."
+	case q.Has("dates"):
+		v.Note = "The dates were changed. Attempts under way have the new end."
+	case q.Has("more"):
+		v.Note = "The student can go on with the test."
 	case q.Has("excused"):
 		v.Note = "It is kept; totals follow it."
 	case q.Has("released"):
 		v.Note = "The results are released: every student sees them now."
 	}
-	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors)), "ledger", a.Title+" · Ledger", v)
+	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", a.Title+" · Ledger", v)
 }
 
 // ledgerSays goes to a ledger, which then says what was done.
@@ -206,7 +214,7 @@ func durationText(d time.Duration) string {
 
 // newLedger lays out the marks of a class.
 func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark,
-	paces map[classroom.AttemptKey]classroom.Pace,
+	cells map[int64]classroom.LedgerCell, paces map[classroom.AttemptKey]classroom.Pace,
 ) ledgerView {
 	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
@@ -214,12 +222,11 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 	for n := range a.Sheet.Cards() {
 		v.Numbers = append(v.Numbers, n+1)
 	}
-	attempts := map[int64][][]store.Mark{} // by student
+	cards := map[int64][]store.Mark{} // of the attempt that counts, by student
 	for _, m := range marks {
-		for len(attempts[m.Student]) < m.Attempt {
-			attempts[m.Student] = append(attempts[m.Student], nil)
+		if m.Attempt == cells[m.Student].Attempt {
+			cards[m.Student] = append(cards[m.Student], m)
 		}
-		attempts[m.Student][m.Attempt-1] = append(attempts[m.Student][m.Attempt-1], m)
 	}
 	why := map[int64]string{}
 	for _, x := range excuses {
@@ -230,24 +237,21 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 	tally := ui.SlipTally{}
 	for _, st := range students {
 		gone := !st.Gone.IsZero() || st.Class != a.Class
-		if gone && len(attempts[st.ID]) == 0 {
+		c := cells[st.ID]
+		if gone && c.Attempts == 0 {
 			continue
 		}
-		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers))}
-		counts, earned := counting(a.Sheet.Conduct, attempts[st.ID])
-		var pace classroom.Pace
-		if len(counts) > 0 {
-			pace = paces[classroom.AttemptKey{Student: st.ID, Attempt: counts[0].Attempt}]
-			row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
+		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers)), Done: c.Done,
+			Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned), Of: ui.Marks(c.Of()), Dealt: c.Begun()}
+		if c.IsOpen() {
+			row.Cards = c.Cards
 		}
-		var of int64
-		for _, m := range counts {
+		pace := paces[classroom.AttemptKey{Student: st.ID, Attempt: c.Attempt}]
+		row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
+		for _, m := range cards[st.ID] {
 			if !m.Done || m.N > len(row.Cells) {
 				continue
 			}
-			row.Done++
-			row.Late = row.Late || m.Late
-			of += m.Of
 			tally.Add(m.Slip, st.Name)
 			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
 				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
@@ -255,14 +259,9 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 				row.Cells[m.N-1].Took = durationText(max(d, time.Second))
 			}
 		}
-		row.Attempts = len(attempts[st.ID])
-		if len(counts) > 0 {
-			row.Attempt = counts[0].Attempt
-			if slices.ContainsFunc(counts, func(m store.Mark) bool { return m.Hidden }) {
-				v.Waiting++
-			}
+		if c.Hidden {
+			v.Waiting++
 		}
-		row.Marks, row.Of = ui.Marks(earned), ui.Half(of)
 		v.Rows = append(v.Rows, row)
 	}
 	v.Slips = tally.Ranked()
@@ -404,6 +403,9 @@ type remarkView struct {
 	Previewed bool
 	Changed   []remarkedView
 	All       int
+	Lower     bool     // marks are lowered too
+	Stay      int      // marks that would be lower, and stay
+	Asked     []string // what the cards asked for, where they are marked by something else
 }
 
 // remarkedView is one mark that would change.
@@ -425,7 +427,8 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := remarkView{ID: a.ID, Title: a.Title}
-	m := a.Sheet.Method
+	was := a.Sheet.Method
+	m := was
 	if r.Method == http.MethodPost {
 		var f methodForm
 		if err := ui.Decode(r, &f); err != nil {
@@ -436,11 +439,11 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		if m.Tie == "unfavourable" && a.Sheet.Method.Tie != m.Tie {
 			bad.Add("method.tie", "needs limits, and this sheet was given without")
 		}
-		v.Errors = bad.By()
+		v.Errors, v.Lower, v.Asked = bad.By(), f.Lower != "", askedOtherwise(was, m)
 		switch {
 		case len(v.Errors) > 0:
 		case f.Do == "apply":
-			if err := o.Room.ApplyRemark(r.Context(), owner.ID, n, m, owner.Name, time.Now()); err != nil {
+			if err := o.Room.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
 				return err
 			}
 			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)
@@ -452,18 +455,48 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	v.Method = ui.MethodOf(m, false, v.Errors)
-	return o.Render(w, r, ui.Status(v.Errors), "remark", "Mark anew", v)
+	return o.Render(w, r, ui.Status(v.Errors), "remark", "Re-mark", v)
+}
+
+// askedOtherwise says in sentences what the cards of a sheet asked for, where they are to be marked by something else.
+func askedOtherwise(was, now exercise.Method) (out []string) {
+	for _, s := range exercise.MethodSettings {
+		said := map[string]string{"zero_term": "The cards asked for this: %s. You re-mark by this: %s. An answer with the other sign is then right.",
+			"between": "The cards said how to read between two {line}s: %s. You re-mark by: %s.",
+			"tie":     "The cards were read by this rule where two {line}s tie: %s. You re-mark by: %s.",
+			"unit":    "The unit %s. You re-mark as if it %s."}[s.Field]
+		a, b := chosen(s, was), chosen(s, now)
+		if said != "" && a != b {
+			out = append(out, fmt.Sprintf(said, a, b))
+		}
+	}
+	return out
+}
+
+// chosen is what a method settles, in words.
+func chosen(s exercise.MethodSetting, m exercise.Method) string {
+	value := cmp.Or(s.Get(m), s.Choices[0].Value)
+	for _, c := range s.Choices {
+		if c.Value == value {
+			return c.Words
+		}
+	}
+	return value
 }
 
 // preview tells whose marks would change.
 func (o Office) preview(r *http.Request, v *remarkView, m exercise.Method) error {
-	list, err := o.Room.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m)
+	list, err := o.Room.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m, v.Lower)
 	if err != nil {
 		return err
 	}
 	v.Previewed, v.All = true, len(list)
 	for _, c := range list {
 		if c.Before.Equal(c.After) {
+			continue
+		}
+		if c.Stays {
+			v.Stay++
 			continue
 		}
 		by := c.After.Sub(c.Before)

@@ -1,16 +1,19 @@
 package class
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/kinds"
 	"cavix/store"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -22,7 +25,7 @@ type papersView struct {
 	May      bool // print, and type back
 	Students int
 	Groups   bool
-	Per      classroom.Per
+	Print    printForm
 	Job      *printing // what is being printed, or waits to be taken
 	Versions []paperRow
 	Pasted   string
@@ -30,9 +33,20 @@ type papersView struct {
 	Errors   map[string]string
 }
 
+// printForm says what is printed, as typed.
+type printForm struct {
+	Per      classroom.Per `form:"per"`
+	Versions string        `form:"versions"`
+	Anew     bool          `form:"anew"`
+	Final    bool          `form:"final"`
+	Dense    bool          `form:"dense"`
+	Size     string        `form:"size"`
+}
+
 // paperRow is a version in the list.
 type paperRow struct {
 	Version    int
+	Label      string // as it stands on the pages
 	For        string
 	Made       template.HTML
 	Has, Typed int
@@ -78,9 +92,10 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 	for _, p := range people {
 		v.Groups = v.Groups || p.Team != ""
 	}
-	if v.Per == "" {
-		v.Per = classroom.PerStudent
+	if v.Print.Per == "" {
+		v.Print = printForm{Per: classroom.PerStudent, Versions: "2", Dense: true}
 	}
+	v.Print.Size = cmp.Or(v.Print.Size, string(paper.A4))
 	if job, ok := o.press.of(me, g.ID); ok {
 		v.Job = &job
 	}
@@ -89,7 +104,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		return err
 	}
 	for _, p := range list {
-		row := paperRow{Version: p.Version, For: p.For(), Made: ui.Day(p.Made.In(classroom.Clock(g.Zone))), Has: len(p.Has),
+		row := paperRow{Version: p.Version, Label: paper.Version{Number: p.Version, For: p.For()}.Label(), For: p.For(), Made: ui.Day(p.Made.In(classroom.Clock(g.Zone))), Has: len(p.Has),
 			Gone: len(p.Has) == 0 && len(people) > 0}
 		for _, h := range p.Has {
 			if h.Typed {
@@ -107,20 +122,24 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	var f struct {
-		Per  classroom.Per `form:"per"`
-		Anew bool          `form:"anew"`
-	}
+	var f printForm
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	refused := func(why string) error {
-		return o.showPapers(w, r, papersView{Per: f.Per, Errors: map[string]string{"per": why}})
+		return o.showPapers(w, r, papersView{Print: f, Errors: map[string]string{"per": why}})
 	}
-	if f.Per != classroom.PerStudent && f.Per != classroom.PerGroup && f.Per != classroom.ForAll {
+	if !slices.Contains([]classroom.Per{classroom.PerStudent, classroom.PerGroup, classroom.PerVersion, classroom.ForAll}, f.Per) {
 		return refused("Say who shares a version.")
 	}
-	versions, err := o.Room.Print(r.Context(), ui.HandOf(r), g.ID, f.Per, f.Anew)
+	want := classroom.Printing{Per: f.Per, Anew: f.Anew, Final: f.Final}
+	if f.Per == classroom.PerVersion {
+		n, err := strconv.Atoi(strings.TrimSpace(f.Versions))
+		if want.Versions = n; err != nil || n < 1 || n > classroom.MostVersions {
+			return refused(fmt.Sprintf("The number of versions must be from 1 to %d.", classroom.MostVersions))
+		}
+	}
+	versions, err := o.Room.Print(r.Context(), ui.HandOf(r), g.ID, want)
 	if errors.Is(err, classroom.ErrPapers) {
 		return refused("No more versions: " + err.Error() + ".")
 	}
@@ -131,6 +150,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	sheet.Dense, sheet.Size = f.Dense, paper.Size(f.Size)
 	for _, n := range versions {
 		v, err := o.versionOf(r, g, n)
 		if err != nil {
@@ -157,6 +177,41 @@ func (o Office) sheetOf(r *http.Request, g classroom.Given) (paper.Sheet, error)
 func (o Office) versionOf(r *http.Request, g classroom.Given, version int) (paper.Version, error) {
 	p, err := o.Room.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
 	return paper.Version{Number: version, For: p.For(), Items: p.Items}, err
+}
+
+// pageOne shows the first page as it would be printed: of a version that there is, or else of the sheet as a student gets it.
+func (o Office) pageOne(w http.ResponseWriter, r *http.Request) error {
+	g, err := o.ofSheet(r)
+	if err != nil {
+		return err
+	}
+	var f printForm
+	if err := ui.Asked(r, &f); err != nil {
+		return err
+	}
+	sheet, err := o.sheetOf(r, g)
+	if err != nil {
+		return err
+	}
+	items, err := g.Sheet.Deal(kinds.All, ui.TrySeed(1))
+	if err != nil {
+		return err
+	}
+	if f.Final {
+		for i := range items {
+			items[i] = kinds.FinalOnly(items[i])
+		}
+	}
+	sheet.Dense, sheet.Size = f.Dense, paper.Size(f.Size)
+	sheet.Versions = []paper.Version{{Number: 1, Items: items}}
+	page, err := sheet.Preview()
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "image/svg+xml")
+	w.Header().Set("Cache-Control", "private, no-store")
+	_, err = w.Write(page)
+	return err
 }
 
 // printed sends what was printed: the sheets, or with ?key the key.
@@ -202,6 +257,7 @@ func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	sheet.Versions = []paper.Version{v}
+	sheet.Dense, sheet.Size = r.URL.Query().Has("dense"), paper.Size(r.URL.Query().Get("size"))
 	write, name := sheet.Write, "paper"
 	switch q := r.URL.Query(); {
 	case q.Has("key"):

@@ -27,6 +27,7 @@ type peopleView struct {
 	People, Gone []personView
 	Waiting      []personView // have asked to join
 	Groups       []string
+	Twice        [][2]personView // records that may be of one student
 	Staff        []store.Mentor
 	Log          []store.Change
 	Note         string
@@ -51,7 +52,7 @@ const logSeen = 20
 var peopleNotes = map[string]string{
 	"brought":  "The list is in the class. New ones join with the code and choose a passphrase then; joining slips can be printed.",
 	"staff":    "It is kept, and holds at once.",
-	"archived": "The class is put away: nobody joins it or works in it. Everything is kept.",
+	"archived": "The class is archived: nobody joins it or works in it. Everything is kept.",
 	"restored": "The class is back.",
 	"moved":    "The student is in the other class now, with all answers.",
 	"letin":    "They are in the class.",
@@ -106,6 +107,7 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 			v.Gone = append(v.Gone, p)
 		}
 	}
+	v.Twice = twice(append(slices.Clone(v.People), v.Waiting...))
 	v.In, v.Long = len(v.People), len(v.People) > peoplePage
 	v.People, v.Turn = partOf(r, v.ID, v.People)
 	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
@@ -117,6 +119,21 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 		return err
 	}
 	return o.Render(w, r, ui.Status(v.Errors), "people", v.Name+" · People", v)
+}
+
+// mostTwice is how many pairs of records are pointed out.
+const mostTwice = 5
+
+// twice finds records that may be of one student, by their names.
+func twice(all []personView) (out [][2]personView) {
+	for i, a := range all {
+		for _, b := range all[i+1:] {
+			if names.Near(a.Name, b.Name) && len(out) < mostTwice {
+				out = append(out, [2]personView{a, b})
+			}
+		}
+	}
+	return out
 }
 
 // peoplePage is how many people a page of them shows.
@@ -143,22 +160,60 @@ func groupsOf(list []store.Student) []string {
 	return slices.Sorted(maps.Keys(known))
 }
 
-// bringView is a list of people about to be brought into a class, row by row.
+// bringView is a list of people about to be imported into a class, row by row.
 type bringView struct {
 	store.Class
-	Rows   []bringRow
-	List   string // as it goes on to be brought in
-	Counts map[classroom.Difference]int
-	Bad    int
+	Rows    []bringRow
+	List    string // as it goes on to be imported
+	Columns []columnView
+	Headed  bool // the first row holds the heads of the columns
+	Counts  map[classroom.Difference]int
+	Bad     int
+	Closes  bool // others will wait to be let in from then on
+}
+
+// columnView is a column of the list, with what it can be.
+type columnView struct {
+	Head    string // as it is typed; "" where the list has none
+	Nth     int    // from 1
+	Sample  []string
+	Options []ui.OptionView
+	As      transfer.Column
 }
 
 // bringRow is somebody on the list.
 type bringRow struct {
 	transfer.Person
 	What classroom.Difference
+	Near string // somebody in the class whose name is near to it, where it is new
 }
 
-// previewPeople reads a list and shows, row by row, what bringing it in would do.
+// listForm says which list is meant and what its columns are.
+type listForm struct {
+	List    string   `form:"list"`
+	Columns []string `form:"column"`
+	Headed  string   `form:"headed"` // "yes" or "no"; "" where that was not asked yet
+}
+
+// table reads a list and what its columns are: as the form says, as it was told for the class before, or by their heads.
+func (o Office) table(r *http.Request, class int64, data []byte, f listForm) (t transfer.PeopleTable, columns []transfer.Column, err error) {
+	if t, err = transfer.ReadPeopleTable(data); err != nil {
+		return t, nil, err
+	}
+	if f.Headed != "" {
+		t = t.Headed(f.Headed == "yes")
+	}
+	if len(f.Columns) > 0 {
+		for _, c := range f.Columns[:min(len(f.Columns), t.Width())] {
+			columns = append(columns, transfer.Column(c))
+		}
+		return t, columns, nil
+	}
+	told, err := o.Room.ListColumns(r.Context(), ui.UserOf(r).ID, class)
+	return t, t.Guess(told), err
+}
+
+// previewPeople reads a list and shows, row by row, what importing it would do.
 func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	c, err := o.ofClass(r)
 	if err != nil {
@@ -168,26 +223,38 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := transfer.ReadPeople(data)
-	if err == nil && len(list) == 0 {
+	var f listForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	t, columns, err := o.table(r, c.ID, data, f)
+	if err == nil && t.Width() == 0 {
 		err = errors.New("names nobody; write one name a line, or choose a CSV or XLSX file")
 	}
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
 		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]string{"list": "The list " + err.Error() + "."}})
 	}
-	return o.showBring(w, r, c, list)
+	return o.showBring(w, r, c, t, columns)
 }
 
-// showBring shows a list of people row by row. It is at fault where a row cannot be brought in.
-func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class, list []transfer.Person) error {
-	v := bringView{Class: c, Counts: map[classroom.Difference]int{}}
+// showBring shows a list of people row by row. It is at fault where a row cannot be imported.
+func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class, t transfer.PeopleTable, columns []transfer.Column) error {
+	v := bringView{Class: c, Counts: map[classroom.Difference]int{}, List: t.CSV(), Headed: t.Head != nil}
+	list := t.People(columns)
 	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
 	if err != nil {
 		return err
 	}
+	there, err := o.Room.Store().Read(r.Context()).Everybody(ui.UserOf(r).ID, c.ID)
+	if err != nil {
+		return err
+	}
 	for i, p := range list {
-		row := bringRow{p, what[i].Difference}
+		row := bringRow{Person: p, What: what[i].Difference}
+		if at := slices.IndexFunc(there, func(s store.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 && row.What == classroom.Added {
+			row.Near = there[at].Name
+		}
 		if row.What == classroom.Refused && p.Bad == "" {
 			row.Bad = fmt.Sprintf("looks like %s, who is in the class; add an initial", what[i].Like)
 		}
@@ -198,33 +265,47 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class,
 		v.Counts[row.What]++
 		v.Rows = append(v.Rows, row)
 	}
-	var b strings.Builder
-	if err := transfer.WritePeople(transfer.CSV, &b, list); err != nil {
-		return err
+	for i := range t.Width() {
+		col := columnView{Nth: i + 1, Sample: t.Sample(i), Options: []ui.OptionView{{Value: "", Text: "ignored"}}}
+		if i < len(columns) {
+			col.As = columns[i]
+		}
+		if i < len(t.Head) {
+			col.Head = t.Head[i]
+		}
+		for _, k := range transfer.Columns {
+			col.Options = append(col.Options, ui.OptionView{Value: string(k.Column), Text: k.Title, On: k.Column == col.As})
+		}
+		v.Columns = append(v.Columns, col)
 	}
-	v.List = b.String()
+	v.Closes = c.Joining == store.JoinOpen && v.Counts[classroom.Added] > 0
 	return o.Render(w, r, http.StatusOK, "bring", v.Name+" · People", v)
 }
 
-// bring brings a list in that was looked at, whole or not at all.
+// bring imports a list that was previewed, whole or not at all.
 func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 	c, err := o.ofClass(r)
 	if err != nil {
 		return err
 	}
-	list, err := transfer.ReadPeople([]byte(r.PostFormValue("list")))
+	var f listForm
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	t, columns, err := o.table(r, c.ID, []byte(f.List), f)
 	if err != nil {
 		return ui.Unread(err)
 	}
+	list := t.People(columns)
 	for _, p := range list {
 		if p.Bad != "" {
 			return ui.Unread(errors.New(p.Bad))
 		}
 	}
-	_, err = o.Room.Bring(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list))
+	_, err = o.Room.ImportPeople(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list), t.Told(columns))
 	var refused refusal.Refusal
 	if errors.As(err, &refused) { // somebody has joined since the preview
-		return o.showBring(w, r, c, list)
+		return o.showBring(w, r, c, t, columns)
 	}
 	if err != nil {
 		return err
@@ -273,7 +354,7 @@ func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 	if v.QR, err = ui.QR(v.Address + "?code=" + c.Code); err != nil {
 		return err
 	}
-	return o.Render(w, r, http.StatusOK, "joiningslips", c.Name+" · Joining slips", v)
+	return o.Render(w, r, http.StatusOK, "joiningslips", c.Name+" · Printed join codes", v)
 }
 
 // setStaff has another instructor teach a class, or no longer.

@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
+	"cavix/core/names"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -21,6 +23,9 @@ type onePerson struct {
 	Name    string // as typed
 	Team    string
 	Extra   string
+	Number  string          // the school's own, as typed
+	Twins   []store.Student // others of the class, those with a near name first
+	Merged  []store.Merge   // records that were merged with this one
 	Groups  []string
 	Sheets  []personSheet
 	Others  []store.Class // to which the student can be moved
@@ -32,9 +37,10 @@ type onePerson struct {
 type personSheet struct {
 	Title, Href string
 	Done, Cards int
-	Marks, Of   string // "" where nothing is answered
+	Marks, Of   string // "" where the sheet was not begun
 	Excused     string
 	Late        bool
+	Open        bool // more cards may still be answered
 }
 
 // personNotes are what a student's page says after something was done.
@@ -43,7 +49,12 @@ var personNotes = map[string]string{
 	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
 	"left":    "The student signs in no longer. All answers are kept.",
 	"back":    "The student is back in the class.",
+	"merged":  "The two records are one. You can undo this below.",
+	"parted":  "The two records are apart again, each with its own work.",
 }
+
+// longNumber is how many characters a school's number or e-mail of a student may have.
+const longNumber = 80
 
 // pupil finds the student that the address names.
 func (o Office) pupil(r *http.Request) (c store.Class, st store.Student, err error) {
@@ -63,7 +74,7 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
+	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra), Number: st.Number}
 	v.Note = ui.Said(r, personNotes)
 	return o.showPerson(w, r, v)
 }
@@ -82,6 +93,23 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 		return err
 	}
 	v.Groups = groupsOf(all)
+	for _, s := range all {
+		if s.ID != v.Student.ID {
+			v.Twins = append(v.Twins, s)
+		}
+	}
+	slices.SortStableFunc(v.Twins, func(a, b store.Student) int {
+		near := func(s store.Student) int {
+			if names.Near(s.Name, v.Student.Name) {
+				return 0
+			}
+			return 1
+		}
+		return near(a) - near(b)
+	})
+	if v.Merged, err = o.Room.Merges(r.Context(), v.ID, v.Student.ID); err != nil {
+		return err
+	}
 	classes, err := read.Classes(who)
 	if err != nil {
 		return err
@@ -106,6 +134,9 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 		Team  string `form:"team"`
 		Extra string `form:"extra"`
 		To    int64  `form:"to"`
+		Other int64  `form:"other"`
+
+		Number string `form:"number"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
@@ -114,12 +145,16 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	here := fmt.Sprintf("/classes/%d/people/%d?", c.ID, st.ID)
 	switch f.Do {
 	case "keep":
-		return o.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra)
+		return o.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
+	case "merge":
+		return ui.Redirected(w, r, here+"merged", o.Room.Merge(ctx, by, c.ID, st.ID, f.Other))
+	case "part":
+		return ui.Redirected(w, r, here+"parted", o.Room.Unmerge(ctx, by, c.ID, st.ID, f.Other))
 	case "clear":
-		return redirected(w, r, here+"cleared", o.Room.ClearPassphrase(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, here+"cleared", o.Room.ClearPassphrase(ctx, by, c.ID, st.ID))
 	case "leave", "back":
 		said := map[string]string{"leave": "left", "back": "back"}[f.Do]
-		return redirected(w, r, here+said, o.Room.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
+		return ui.Redirected(w, r, here+said, o.Room.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
 	case "move":
 		err := o.Room.Move(ctx, by, c.ID, st.ID, f.To)
 		if errors.Is(err, store.ErrTaken) {
@@ -127,22 +162,16 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 			v.Errors = map[string]string{"to": "Somebody in that class has this name already; change the name first."}
 			return o.showPerson(w, r, v)
 		}
-		return redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
+		return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
 	case "drop":
-		return redirected(w, r, "/bin?put", o.Room.DropStudent(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, "/bin?put", o.Room.DropStudent(ctx, by, c.ID, st.ID))
 	}
 	return store.ErrNotFound
 }
 
-func redirected(w http.ResponseWriter, r *http.Request, to string, err error) error {
-	if err == nil {
-		http.Redirect(w, r, to, http.StatusSeeOther)
-	}
-	return err
-}
-
-func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class, st store.Student, name, team, extra string) error {
-	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra)}
+func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class, st store.Student, name, team, extra, number string) error {
+	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra),
+		Number: ui.OneLine(number)}
 	var bad ui.Faults
 	bad.Name("name", v.Name)
 	if v.Team != "" {
@@ -152,11 +181,14 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class
 	if st.Extra < 0 || st.Extra > maxExtra {
 		bad.Add("extra", "must be from 0 to %d", maxExtra)
 	}
+	if len([]rune(v.Number)) > longNumber {
+		bad.Add("number", "Use %d characters at the most.", longNumber)
+	}
 	if len(bad.Refusal) == 0 {
-		st.Name, st.Team = v.Name, v.Team
+		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
 		err := o.Room.SetPupil(r.Context(), ui.HandOf(r), st)
 		if !errors.Is(err, store.ErrTaken) {
-			return redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
+			return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
 		}
 		bad.Add("name", "Somebody in this class has this name already; add an initial.")
 	}
@@ -184,7 +216,8 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	}
 	return ui.Spooled(w, st.Name+" data.zip", "application/zip", func(to io.Writer) error {
 		out := transfer.NewBundle(to)
-		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero()}
+		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero(),
+			"number": st.Number}
 		if err := out.JSON("person.json", person); err != nil {
 			return err
 		}

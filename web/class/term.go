@@ -70,6 +70,7 @@ type termRow struct {
 	Tag              string
 	Cells            template.HTML
 	Total            string
+	SoFar            string // how many cards of open sheets the total has
 	InClass          string
 	Next             string // what to practise next
 }
@@ -129,7 +130,7 @@ func (a termAsked) keeps(r classroom.LedgerRow) bool {
 			return false
 		}
 	case "excused":
-		if !has(func(c classroom.LedgerCell) bool { return c.Excused != "" }) {
+		if !has(func(c classroom.LedgerCell) bool { return c.Excused }) {
 			return false
 		}
 	default:
@@ -148,16 +149,16 @@ func (a termAsked) sorted(rows []classroom.LedgerRow, sheets []classroom.Given) 
 	at := slices.IndexFunc(sheets, func(g classroom.Given) bool { return g.ID == id })
 	share := func(r classroom.LedgerRow) length.Number { // what is not there yet stands below everything
 		c := r.Cells[max(at, 0)]
-		if c.Of.Sign() == 0 {
-			return length.Int(-1)
+		if share, ok := c.Share(); ok {
+			return share
 		}
-		return c.Earned.Quo(c.Of)
+		return length.Int(-1)
 	}
 	total := func(r classroom.LedgerRow) length.Number {
-		if !r.Has {
+		if !r.Total.Counts {
 			return length.Int(-1)
 		}
-		return r.Total
+		return r.Total.Share
 	}
 	slices.SortStableFunc(rows, func(x, y classroom.LedgerRow) int {
 		order := 0
@@ -227,13 +228,8 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	for j, g := range l.Sheets {
 		c := termColumn{headView: head(words.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
 			Field: fmt.Sprintf("weight[%d]", g.ID), Given: g.Assignment.Given.In(classroom.Clock(v.Zone)).Format("2 Jan")}
-		var of length.Number
-		for _, r := range l.Rows {
-			if of.Less(r.Cells[j].Of) {
-				of = r.Cells[j].Of
-			}
-		}
-		if c.Of = ui.Marks(of); of.Sign() == 0 {
+		full := l.FullMarks(j)
+		if c.Of = ui.Marks(full); full.Sign() == 0 {
 			c.Of = "–"
 		}
 		c.Error = v.Errors[fmt.Sprintf("weight.%d", g.ID)]
@@ -272,8 +268,9 @@ func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, pe
 	case !r.Student.Gone.IsZero():
 		row.Tag = "left"
 	}
-	if r.Has {
-		row.Total = ui.PerCent(r.Total, length.Int(1))
+	if r.Total.Counts {
+		row.Total = ui.PerCent(r.Total.Share, length.Int(1))
+		row.SoFar = cardsSoFar(r.Total)
 	}
 	if r.InClass.Done > 0 {
 		row.InClass = fmt.Sprintf("%s of %s", ui.Half(r.InClass.Half), ui.Half(r.InClass.Of))
@@ -292,23 +289,24 @@ func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, pe
 
 // appendCell writes one cell of a ledger: what it came to, as a link to where it stands.
 func appendCell(b []byte, g classroom.Given, student int64, c classroom.LedgerCell, percent bool) []byte {
-	if c.Excused == "" && !c.Missing && c.Attempts == 0 {
+	if !c.Excused && !c.Missing && c.Attempts == 0 {
 		return b
 	}
 	b = strconv.AppendInt(append(b, `<a href="/ledger/`...), g.ID, 10)
 	b = strconv.AppendInt(append(b, "#s"...), student, 10)
 	switch {
-	case c.Excused != "":
+	case c.Excused:
 		return append(b, `" class="ex">exc.</a>`...)
 	case c.Missing:
 		return append(b, `" class="no">▲ 0</a>`...)
 	}
 	b = append(b, `">`...)
+	share, counts := c.Share()
 	switch {
-	case c.Of.Sign() == 0:
+	case !counts:
 		b = append(b, "…"...)
 	case percent:
-		b = append(b, c.Earned.MulInt(100).Quo(c.Of).Text(0)...)
+		b = append(b, share.MulInt(100).Text(0)...)
 	default:
 		b = append(b, ui.Marks(c.Earned)...)
 	}
@@ -337,9 +335,9 @@ func (o Office) sheetsOf(r *http.Request, c store.Class, student int64) ([]perso
 	for j, g := range slices.Backward(l.Sheets) {
 		cell := l.Rows[at].Cells[j]
 		p := personSheet{Title: g.Title, Href: fmt.Sprintf("/ledger/%d/%d/1", g.ID, student), Done: cell.Done, Cards: g.Sheet.Cards(),
-			Excused: cell.Excused, Late: cell.Late}
-		if cell.Of.Sign() > 0 {
-			p.Marks, p.Of = ui.Marks(cell.Earned), ui.Marks(cell.Of)
+			Excused: cell.Reason, Late: cell.Late}
+		if cell.Begun() {
+			p.Marks, p.Of, p.Open = ui.Marks(cell.Earned), ui.Marks(cell.Of()), cell.IsOpen()
 		}
 		out = append(out, p)
 	}
@@ -370,7 +368,7 @@ func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return o.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.Room.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
+	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.Room.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
 }
 
 // excuse excuses a student from a sheet, or takes it back.
@@ -418,10 +416,14 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	a, f := termOf(r.URL.Query()), ui.FormatOf(r)
 	ui.Download(w, c.Name+" ledger."+string(f), f.Type())
 	header := []string{"student", "group"}
-	for _, g := range l.Sheets {
-		header = append(header, g.Title)
+	numbered := slices.ContainsFunc(l.Rows, func(row classroom.LedgerRow) bool { return row.Student.Number != "" })
+	if numbered {
+		header = append(header, "number")
 	}
-	header = append(header, "total")
+	for j, g := range l.Sheets {
+		header = append(header, headerOf(g.Title, l.FullMarks(j), a.percent))
+	}
+	header = append(header, "total (%)", "cards answered of open sheets")
 	for _, title := range l.Unread {
 		header = append(header, title+" (cannot be read, not included in the total)")
 	}
@@ -434,34 +436,57 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 		if !a.keeps(row) {
 			continue
 		}
-		if err := t.Row(termCells(row, a.percent)...); err != nil {
+		if err := t.Row(termCells(row, a.percent, numbered)...); err != nil {
 			return err
 		}
 	}
 	return t.Close()
 }
 
+// headerOf is the head of a sheet's column in a table: its title, and what the numbers are out of.
+func headerOf(title string, full length.Number, percent bool) string {
+	switch {
+	case percent:
+		return title + " (%)"
+	case full.Sign() == 0:
+		return title + " (marks)"
+	}
+	return fmt.Sprintf("%s (marks out of %s)", title, ui.Marks(full))
+}
+
+// cardsSoFar says how many cards of open sheets a total has: "6 of 10 cards"; "" where all its sheets have ended.
+func cardsSoFar(sum ledger.Sum) string {
+	if sum.Cards == 0 {
+		return ""
+	}
+	return fmt.Sprintf("%d of %d cards", sum.Done, sum.Cards)
+}
+
 // termCells are a student's row of the table; the total is in per cent.
-func termCells(r classroom.LedgerRow, percent bool) []any {
+func termCells(r classroom.LedgerRow, percent, numbered bool) []any {
 	cells := []any{r.Student.Name, r.Student.Team}
+	if numbered {
+		cells = append(cells, r.Student.Number)
+	}
 	for _, c := range r.Cells {
+		share, counts := c.Share()
 		switch {
-		case c.Excused != "":
+		case c.Excused:
 			cells = append(cells, "excused")
 		case c.Missing:
 			cells = append(cells, 0)
-		case c.Of.Sign() == 0:
+		case !counts:
 			cells = append(cells, "")
 		case percent:
-			cells = append(cells, c.Earned.MulInt(100).Quo(c.Of).Round(0))
+			cells = append(cells, share.MulInt(100).Round(0))
 		default:
 			cells = append(cells, c.Earned.Round(2))
 		}
 	}
-	if !r.Has {
-		return append(cells, "")
+	if !r.Total.Counts {
+		return append(cells, "", "")
 	}
-	return append(cells, r.Total.MulInt(100).Round(1))
+	return append(cells, r.Total.Share.MulInt(100).Round(1), cardsSoFar(r.Total))
 }
 
 // classAnswers sends all answers of a class, and sheetAnswers those on one sheet, as tidy tables.
@@ -503,5 +528,5 @@ func (o Office) train(w http.ResponseWriter, r *http.Request) error {
 		return o.Render(w, r, http.StatusUnprocessableEntity, "error", "No sheet for this", ui.ErrorView{Title: "No sheet for this",
 			Text: "None of the instruments that this class reads can show this slip by itself. Compose a sheet by hand."})
 	}
-	return redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)
+	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)
 }

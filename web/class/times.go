@@ -1,11 +1,17 @@
 package class
 
 import (
+	"errors"
+	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
 	"cavix/classroom"
+	"cavix/core/names"
+	"cavix/core/words"
+	"cavix/store"
 	"cavix/web/ui"
 )
 
@@ -89,6 +95,116 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 	return ledgerSays(w, r, n, "times")
 }
 
+// datesView are the dates that a group or a student has of their own.
+type datesView struct {
+	Who, Value, When string
+}
+
+// datesFor fills in who has dates of their own, and who can have them.
+func (o Office) datesFor(r *http.Request, a classroom.Given, people []store.Student, v *ledgerView) error {
+	list, err := o.Room.SheetDates(r.Context(), ui.UserOf(r).ID, a.ID)
+	if err != nil {
+		return err
+	}
+	for _, d := range list {
+		row := datesView{Who: d.Name, Value: fmt.Sprintf("s%d", d.Student)}
+		if d.Student == 0 {
+			row = datesView{Who: "group " + d.Team, Value: "g" + d.Team}
+		}
+		own := a
+		own.Opens, own.Closes = d.Opens, d.Closes
+		row.When = whenTaken(own)
+		v.Dates = append(v.Dates, row)
+	}
+	for _, team := range groupsOf(people) {
+		v.Whom = append(v.Whom, ui.OptionView{Value: "g" + team, Text: "group " + words.Typed(team)})
+	}
+	for _, s := range people {
+		if s.Gone.IsZero() && s.Class == a.Class {
+			v.Whom = append(v.Whom, ui.OptionView{Value: fmt.Sprintf("s%d", s.ID), Text: words.Typed(s.Name)})
+		}
+	}
+	return nil
+}
+
+// setDates gives a group or a student other dates of a sheet than the class has.
+func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		timesForm
+		Who string `form:"who"`
+		Do  string `form:"do"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	a, err := o.given(r, n)
+	if err != nil {
+		return err
+	}
+	d := store.SheetDates{Assignment: n}
+	if team, isGroup := strings.CutPrefix(f.Who, "g"); isGroup && team != "" {
+		d.Team = ui.Clip(ui.OneLine(team), names.Longest)
+	} else if d.Student, err = strconv.ParseInt(strings.TrimPrefix(f.Who, "s"), 10, 64); err != nil {
+		return store.ErrNotFound
+	}
+	if f.Do != "drop" {
+		var bad ui.Faults
+		if d.Opens, d.Closes = f.times(a.Zone, &bad); d.Opens.IsZero() && d.Closes.IsZero() && len(bad.Refusal) == 0 {
+			bad.Add("closes", "Write a date for the opening, the closing, or both.")
+		}
+		if len(bad.Refusal) > 0 {
+			return o.showLedger(w, r, a, ledgerView{Own: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
+		}
+	}
+	if err := o.Room.SetSheetDates(r.Context(), ui.HandOf(r), d); err != nil {
+		return err
+	}
+	return ledgerSays(w, r, n, "dates")
+}
+
+// moreMinutes gives a student's attempt at a test more minutes.
+func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
+	n, err := ui.ID(r, "assignment")
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Student int64  `form:"student"`
+		Minutes string `form:"minutes"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	a, err := o.given(r, n)
+	if err != nil {
+		return err
+	}
+	var bad ui.Faults
+	minutes := bad.Whole("minutes", f.Minutes)
+	if len(bad.Refusal) == 0 && (minutes < 1 || minutes > classroom.MostMore) {
+		bad.Add("minutes", "must be from 1 to %d", classroom.MostMore)
+	}
+	if len(bad.Refusal) == 0 {
+		switch err := o.Room.MoreMinutes(r.Context(), ui.HandOf(r), n, f.Student, minutes); {
+		case errors.Is(err, store.ErrNotFound):
+			bad.Add("minutes", "This student has not begun. Extra minutes are set on the student's own page.")
+		case errors.Is(err, classroom.ErrNoEnd):
+			bad.Add("minutes", "This attempt does not end by the clock.")
+		case errors.Is(err, classroom.ErrTold):
+			bad.Add("minutes", "The student has seen the results already, so the attempt cannot go on. Let them take another attempt.")
+		case err != nil:
+			return err
+		default:
+			return ledgerSays(w, r, n, "more")
+		}
+	}
+	return o.showLedger(w, r, a, ledgerView{More: ui.Clip(f.Minutes, 10), Errors: bad.By()})
+}
+
 // release tells the students of a test what it came to.
 func (o Office) release(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
@@ -99,29 +215,6 @@ func (o Office) release(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return ledgerSays(w, r, n, "released")
-}
-
-// setClock sets the clock that a class's times are meant by.
-func (o Office) setClock(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Zone string `form:"zone"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	zone := strings.TrimSpace(f.Zone)
-	if _, err := time.LoadLocation(zone); err != nil || zone == "Local" || len(zone) > 60 {
-		return o.showClass(w, r, classView{Zoned: &f.Zone, Errors: map[string]string{
-			"zone": "is no place of the time zone list; write one as Europe/Lisbon, or leave it empty for the server's clock"}})
-	}
-	if err := o.Room.SetZone(r.Context(), ui.UserOf(r).ID, n, zone); err != nil {
-		return err
-	}
-	return back(w, r, n, "clock")
 }
 
 // maxExtra is the most extra minutes.

@@ -12,6 +12,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/store"
+	"cavix/transfer"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
@@ -20,6 +21,8 @@ import (
 type typingView struct {
 	classroom.Given
 	Version int
+	Label   string // of the version, as it stands on its pages
+	Lines   string // one line a card, as typed
 	Student int64
 	Who     string
 	People  []typingPerson
@@ -58,10 +61,10 @@ type typingBox struct {
 
 // typing shows the table for a version, and for a student who has it.
 func (o Office) typing(w http.ResponseWriter, r *http.Request) error {
-	version, err := strconv.Atoi(r.URL.Query().Get("version"))
-	if err != nil || version < 1 {
+	version, ok := paper.ReadLabel(ui.Clip(r.URL.Query().Get("version"), 10))
+	if !ok {
 		return o.showPapers(w, r, papersView{Errors: map[string]string{
-			"version": "Write the number that stands at the head of the page: 1, 2, 3 …"}})
+			"version": "Write the number or letter that stands at the head of the page: 3 or C."}})
 	}
 	student, _ := strconv.ParseInt(r.URL.Query().Get("student"), 10, 64)
 	return o.showTyping(w, r, typingView{Version: version, Student: student}, nil)
@@ -82,7 +85,7 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 	if err != nil {
 		return err
 	}
-	v.Given = g
+	v.Given, v.Label = g, paper.Version{Number: v.Version, For: p.For()}.Label()
 	if err := o.whoTyped(r, &v, p); err != nil {
 		return err
 	}
@@ -177,6 +180,12 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if r.PostFormValue("do") == "lines" {
+		lines := ui.Clip(r.PostFormValue("lines"), 20_000)
+		typed, bad := typedInLines(lines, p.Items)
+		v := typingView{Version: version, Student: student, Errors: bad, Lines: lines}
+		return o.showTyping(w, r, v, typed)
+	}
 	typed, bad := typedOn(r, p.Items)
 	if len(bad) == 0 {
 		err = o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, []classroom.Written{{Student: student, Version: version, Answers: typed}})
@@ -245,6 +254,31 @@ func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Ans
 				continue
 			}
 			a[f.Name] = moved
+		}
+		typed[i+1] = a
+	}
+	return typed, bad
+}
+
+// typedInLines reads what was typed as one line a card. What is wrong with a line is said at the first box of its card.
+func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]string) {
+	typed, bad = map[int]exercise.Answer{}, map[string]string{}
+	for i, line := range strings.Split(strings.ReplaceAll(strings.TrimRight(lines, "\r\n "), "\r\n", "\n"), "\n") {
+		if i >= len(items) {
+			bad["lines"] = fmt.Sprintf("There are more lines than the %d cards.", len(items))
+			break
+		}
+		a, err := transfer.Entries(line, items[i].Fields())
+		if err != nil {
+			bad[fmt.Sprintf("%d.%s", i+1, items[i].Fields()[0].Name)] = "Line " + strconv.Itoa(i+1) + " " + err.Error() + "."
+			continue
+		}
+		for _, f := range items[i].Fields() {
+			if text, given := a[f.Name]; given && f.Input == exercise.Position {
+				if a[f.Name], err = movedTo(items[i], f, text); err != nil {
+					bad[fmt.Sprintf("%d.%s", i+1, f.Name)] = err.Error()
+				}
+			}
 		}
 		typed[i+1] = a
 	}

@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cmp"
 	"net/http"
 	"time"
 
@@ -30,7 +31,7 @@ func newWords(set words.Set, errs map[string]string) wordsView {
 	v := wordsView{Open: len(set.Own) > 0}
 	for _, b := range words.Bases {
 		v.Bases = append(v.Bases, ui.OptionView{Value: string(b.Base), Text: b.Name + ": " + b.About,
-			On: b.Base == set.Base})
+			On: b.Base == cmp.Or(set.Base, words.Workshop)})
 	}
 	for _, a := range words.List() {
 		field := "own." + string(a.Term)
@@ -46,66 +47,6 @@ func both(w words.Word) string {
 		return w.Long
 	}
 	return w.Long + ", " + w.Short
-}
-
-// setWords settles the words that a class's students see.
-func (o Office) setWords(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Base string            `form:"base"`
-		Own  map[string]string `form:"own"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	set := words.Set{Base: words.Base(f.Base), Own: map[words.Term]string{}}
-	for term, word := range f.Own {
-		if word = ui.OneLine(word); word != "" {
-			set.Own[words.Term(term)] = word
-		}
-	}
-	err = o.Room.SetWords(r.Context(), ui.UserOf(r).ID, n, set)
-	var bad ui.Faults
-	if err = bad.Take("", err); err != nil {
-		return err
-	}
-	if len(bad.Refusal) > 0 {
-		return o.showClass(w, r, classView{Errors: bad.By(), Words: &set})
-	}
-	return back(w, r, n, "words")
-}
-
-// setSeen settles what instructors see of what the class practises.
-func (o Office) setSeen(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Seen store.Sight `form:"seen"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	if err := o.Room.SetPracticeSeen(r.Context(), ui.UserOf(r).ID, n, f.Seen); err != nil {
-		return err
-	}
-	return back(w, r, n, "seen")
-}
-
-// setGuests settles whether somebody may join the class's rounds with a handle only.
-func (o Office) setGuests(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	if err := o.Room.SetGuests(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("guests") != ""); err != nil {
-		return err
-	}
-	return back(w, r, n, "guests")
 }
 
 // practiceView is what a class practised lately, in sum and without names.

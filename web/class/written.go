@@ -118,6 +118,12 @@ func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writ
 	for _, st := range people {
 		in.byName[names.Fold(st.Name)] = st.ID
 	}
+	if rows, err = transfer.Apart(rows, func(version int) ([]exercise.Item, error) {
+		p, err := in.paper(version)
+		return p.Items, err
+	}); err != nil {
+		return nil, nil, err
+	}
 	out := make([]writtenRow, len(rows))
 	for i, row := range rows {
 		out[i] = writtenRow{WrittenRow: row, What: classroom.Refused}

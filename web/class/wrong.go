@@ -94,7 +94,7 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	slices.Reverse(v.Given)
-	return o.Render(w, r, http.StatusOK, "wrong", v.Title+" · What went wrong", v)
+	return o.Render(w, r, http.StatusOK, "wrong", v.Title+" · Mistakes", v)
 }
 
 func newWrong(a classroom.Analysis) wrongView {
@@ -237,7 +237,7 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.Sheets = o.newGiven(given)
-	return o.Render(w, r, http.StatusOK, "wrongterm", c.Name+" · What went wrong", v)
+	return o.Render(w, r, http.StatusOK, "wrongterm", c.Name+" · Mistakes", v)
 }
 
 func (v *wrongTerm) weeks(read *store.Reader, who int64, ahead int, weeks []store.Week) error {

@@ -49,13 +49,22 @@ type group struct {
 	Pages []*handbook.Page
 }
 
-func groups() ([]group, error) {
+// shown reports whether a page is for whoever asks.
+func shown(r *http.Request) func(*handbook.Page) bool {
+	learns := ui.UserOf(r).Learns()
+	return func(p *handbook.Page) bool { return !learns || !p.ForInstructors }
+}
+
+func groups(r *http.Request) ([]group, error) {
 	pages, err := handbook.Pages()
 	if err != nil {
 		return nil, err
 	}
 	var out []group
 	for _, p := range pages {
+		if !shown(r)(p) {
+			continue
+		}
 		if len(out) == 0 || out[len(out)-1].Name != p.Group {
 			out = append(out, group{Name: p.Group})
 		}
@@ -65,12 +74,47 @@ func groups() ([]group, error) {
 	return out, nil
 }
 
+// contentsView is the list of the pages, or what a search has found.
+type contentsView struct {
+	Groups []group
+	Query  string
+	Hits   []hitView
+	Whole  bool // the hits have all words of the query
+}
+
+// hitView is a place that a search has found.
+type hitView struct{ Href, Page, Title, Excerpt string }
+
+// mostHits is how many places a search shows, and mostSlips how many slips besides.
+const (
+	mostHits  = 20
+	mostSlips = 5
+)
+
+// contents lists the pages, or finds the places that hold the words that the address asks for.
 func (s Shelf) contents(w http.ResponseWriter, r *http.Request) error {
-	list, err := groups()
+	list, err := groups(r)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "handbook", "Handbook", list)
+	v := contentsView{Groups: list, Query: ui.Clip(ui.OneLine(r.URL.Query().Get("q")), 100)}
+	if v.Query == "" {
+		return s.Render(w, r, http.StatusOK, "handbook", "Handbook", v)
+	}
+	set := ui.WordsOf(r)
+	hits, whole := handbook.Search(v.Query, set, mostHits, shown(r))
+	v.Whole = whole
+	for _, sl := range kinds.Slips() {
+		if len(v.Hits) < mostSlips && handbook.Holds(set.Say(sl.Did), v.Query) {
+			at := handbook.Look(handbook.Asked{Slip: sl.Code})
+			v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), handbook.Find(at.Page).Title, at.Title, "Slip: somebody " + sl.Did + "."})
+		}
+	}
+	for _, h := range hits {
+		at := handbook.Place{Page: h.Page.Name, Anchor: h.Anchor}
+		v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), h.Page.Title, h.Title, h.Excerpt})
+	}
+	return s.Render(w, r, http.StatusOK, "handbook", "Handbook", v)
 }
 
 // pageView is a page of the handbook.
@@ -108,12 +152,12 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	if err := s.open(r, p); err != nil {
 		return err
 	}
-	list, err := groups()
+	list, err := groups(r)
 	if err != nil {
 		return err
 	}
 	v := pageView{Groups: list, On: p.Name, Title: p.Title, About: p.About, Back: back(r)}
-	v.Before, v.Next = beside(p)
+	v.Before, v.Next = beside(p, shown(r))
 	for _, part := range p.Parts {
 		set, err := newPart(p, part)
 		if err != nil {
@@ -127,6 +171,9 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 // open is classroom.ErrInTest for a student who takes a timed test, on the pages of its instruments.
 func (s Shelf) open(r *http.Request, p *handbook.Page) error {
 	u := ui.UserOf(r)
+	if !shown(r)(p) {
+		return store.ErrNotFound
+	}
 	if !u.Learns() || len(p.Families) == 0 {
 		return nil
 	}
@@ -149,8 +196,14 @@ func back(r *http.Request) string {
 }
 
 // beside are the pages before and after one.
-func beside(p *handbook.Page) (before, next *handbook.Page) {
-	pages, _ := handbook.Pages()
+func beside(p *handbook.Page, shown func(*handbook.Page) bool) (before, next *handbook.Page) {
+	all, _ := handbook.Pages()
+	var pages []*handbook.Page
+	for _, o := range all {
+		if shown(o) {
+			pages = append(pages, o)
+		}
+	}
 	for i, o := range pages {
 		if o != p {
 			continue

@@ -25,32 +25,111 @@ function fields(form, more = {}) {
   return body;
 }
 
+// shortcuts are the letters of the Board, and the keys that turn cards, for whoever wants them in this browser.
+const shortcuts = {
+  get on() { try { return localStorage.getItem("cavix-shortcuts") !== "off"; } catch { return true; } },
+  set on(yes) { try { if (yes) localStorage.removeItem("cavix-shortcuts"); else localStorage.setItem("cavix-shortcuts", "off"); } catch { /* for this page only */ } },
+};
+
+// fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together.
+function fit() {
+  const v = window.visualViewport, root = document.documentElement;
+  const low = root.clientHeight - v.height - v.offsetTop;
+  root.style.setProperty("--above", `${v.offsetTop}px`);
+  root.style.setProperty("--below", `${Math.max(0, low)}px`);
+  const was = root.classList.contains("short"), short = root.clientWidth <= 760 && v.height < 640;
+  root.classList.toggle("short", short);
+  if (was !== short) document.dispatchEvent(new CustomEvent("fitted"));
+}
+if (window.visualViewport) {
+  fit();
+  visualViewport.addEventListener("resize", fit);
+  visualViewport.addEventListener("scroll", fit);
+}
+
+// filled reports whether something is written or chosen in a box.
+const filled = (i) => i.type === "radio" ? !!i.form.querySelector(`[name="${CSS.escape(i.name)}"]:checked`) : !!i.value.trim();
+
 document.addEventListener("alpine:init", () => {
   // A card: the boxes echo into the later equations, figures are brought in sight and moved, and what is
   // half filled in is kept: on the server, and in the browser for as long as the server has not got it.
   Alpine.data("card", () => ({
-    values: {}, kept: "", form: null, timer: 0, sent: false, unsent: {},
+    values: {}, kept: "", form: null, timer: 0, sent: false, unsent: {}, keys: [], onward: false,
     init() {
       this.form = this.$root.querySelector("form.boxes");
       this.recall();
       this.read();
-      const done = this.form.querySelector(".acts a.btn-primary");
-      const open = [...this.form.querySelectorAll(".box input:not([readonly], [type=hidden], [disabled])")];
-      const first = this.form.querySelector("input[aria-invalid]") || open.find((i) => i.type === "radio" || !i.value)
-        || this.$root.querySelector(".sight.moves");
-      if (done) done.focus({ preventScroll: true });
-      else if (first && matchMedia("(min-width: 761px)").matches) first.focus({ preventScroll: true });
+      const cause = this.$root.querySelector(".cause h2");
+      const open = this.open, fault = this.form.querySelector("input[aria-invalid]");
+      const asked = fault || this.$root.querySelector(".acts [role=alert]"); // what was sent is not taken yet
+      const first = fault || open.find((i) => !filled(i)) || this.form.querySelector(".order li[tabindex]") || this.$root.querySelector(".sight.moves");
+      if (cause) { cause.focus({ preventScroll: true }); this.reveal(cause); }
+      else if (first && (asked || matchMedia("(min-width: 761px)").matches)) {
+        first.focus({ preventScroll: true });
+        if (asked) this.reveal(first.closest(".box") ?? first);
+      }
+      this.$root.querySelector(".rule .here")?.closest("li").scrollIntoView({ block: "nearest", inline: "center" });
       addEventListener("pagehide", () => { if (this.timer) this.keep(); });
       addEventListener("pageshow", (ev) => { if (ev.persisted) location.reload(); });
       addEventListener("online", () => this.keep());
-      addEventListener("storage", (ev) => { if (ev.key === this.key) this.recall(); });
+      addEventListener("storage", (ev) => { if (ev.key === this.draft) this.recall(); });
       setInterval(() => { if (Object.keys(this.unsent).length) this.keep(); }, 5000);
     },
-    get key() { return `cavix:${this.$root.dataset.owner}:${this.$root.dataset.draft}`; },
+    // open are the boxes that can be filled in, in their order.
+    get open() {
+      return [...this.form.querySelectorAll(".box :is(input, select):not([readonly], [type=hidden], [disabled])")].filter((i) => i.offsetParent);
+    },
+    // enter goes from a box to the next one that is empty; behind the last the form is sent.
+    enter(ev) {
+      const open = this.open, at = open.indexOf(ev.target);
+      if (at < 0 || ev.isComposing || ev.ctrlKey || ev.metaKey) return;
+      const next = open.slice(at + 1).find((i) => !filled(i) && i.name !== ev.target.name);
+      if (!next) return;
+      ev.preventDefault();
+      this.onward = true;
+      addEventListener("keyup", () => { this.onward = false; }, { once: true });
+      next.focus();
+    },
+    // into notes which keys the box that is filled in needs besides a keypad, and brings the box in sight.
+    into(ev) {
+      this.keys = [...(ev.target.dataset.keys ?? "")];
+      const box = ev.target.closest(".box") ?? ev.target;
+      for (const after of [60, 160]) // once the keyboard is up, and once the figure is folded
+        setTimeout(() => { if (document.documentElement.classList.contains("short") && box.contains(document.activeElement)) this.reveal(box); }, after);
+    },
+    key(text) { return text === " " ? "space" : text; },
+    write(text) {
+      const box = document.activeElement;
+      if (!this.form.contains(box)) return;
+      box.setRangeText(text, box.selectionStart, box.selectionEnd, "end");
+      box.dispatchEvent(new Event("input", { bubbles: true }));
+    },
+    unfold() { this.$root.classList.add("unfolded"); document.dispatchEvent(new CustomEvent("fitted")); },
+    next() { this.$root.querySelector(".say .acts a.btn-primary")?.click(); },
+    // reveal scrolls as little as it can until the element is in sight, and with it, if there is room, what is flagged on the figure
+    // and the first box that is wrong.
+    reveal(what) {
+      const seen = (e) => e?.checkVisibility() && e.getBoundingClientRect();
+      requestAnimationFrame(() => {
+        const figure = this.views, sticky = figure && getComputedStyle(figure).position === "sticky";
+        const acts = seen(this.$root.querySelector(".acts")), low = getComputedStyle(this.$root.querySelector(".acts") ?? what).position === "sticky" ? acts.height : 0;
+        const high = sticky ? figure.getBoundingClientRect().height : 0;
+        const view = window.visualViewport, room = (view?.height ?? innerHeight) - low - 12;
+        const wrong = seen(this.form.querySelector(".box:is(.wrong, .missing, .form, .carried)"));
+        const flag = !sticky && seen(figure?.querySelector(".view:not([hidden]) .fig :is(.taken, .counted, .tag)"));
+        const head = seen(what);
+        let top = Math.min(...[head, wrong, flag].filter(Boolean).map((r) => r.top)) - 8 - high;
+        const bottom = head.bottom;
+        if (bottom - top > room) top = Math.min(head.top, wrong && bottom - wrong.top < room - high ? wrong.top : head.top) - 8 - high;
+        if (top < 0) scrollBy(0, top);
+        else if (bottom > room) scrollBy(0, Math.min(top, bottom - room));
+      });
+    },
+    get draft() { return `cavix:${this.$root.dataset.owner}:${this.$root.dataset.draft}`; },
     // recall puts back what the browser has kept and the server has not got: typed without a connection, or in another tab.
     recall() {
       if (!this.$root.dataset.draft) return;
-      try { this.unsent = JSON.parse(localStorage.getItem(this.key) || "{}"); } catch { this.unsent = {}; }
+      try { this.unsent = JSON.parse(localStorage.getItem(this.draft) || "{}"); } catch { this.unsent = {}; }
       for (const [name, text] of Object.entries(this.unsent)) {
         const box = this.form.elements[name];
         if (box && box !== document.activeElement) box.value = text;
@@ -59,8 +138,8 @@ document.addEventListener("alpine:init", () => {
     },
     remember() {
       try {
-        if (Object.keys(this.unsent).length) localStorage.setItem(this.key, JSON.stringify(this.unsent));
-        else localStorage.removeItem(this.key);
+        if (Object.keys(this.unsent).length) localStorage.setItem(this.draft, JSON.stringify(this.unsent));
+        else localStorage.removeItem(this.draft);
       } catch { /* no room, or not allowed: the server still has what was sent */ }
     },
     read() { for (const [k, v] of new FormData(this.form)) this.values[k] = v; },
@@ -101,6 +180,7 @@ document.addEventListener("alpine:init", () => {
     },
     // send hands the form over; without a connection the page stays, with all that is typed.
     async send(ev) {
+      if (this.onward) { ev.preventDefault(); return; } // some keyboards send the form by the same key all the same
       if (this.sent || !this.$root.dataset.draft) return;
       if (!navigator.onLine) { ev.preventDefault(); this.kept = "no connection: try again when there is one"; return; }
       if (!Object.keys(this.unsent).length) return;
@@ -113,7 +193,7 @@ document.addEventListener("alpine:init", () => {
     // page turns to the card before or after; the keys do so from within a box too.
     page(ev) {
       const to = ev.key === "PageDown" ? this.$root.dataset.after : ev.key === "PageUp" ? this.$root.dataset.before : "";
-      if (!to) return;
+      if (!to || !ev.altKey || !shortcuts.on) return;
       ev.preventDefault();
       this.keep().then((ok) => { if (ok) location.assign(to); });
     },
@@ -133,6 +213,7 @@ document.addEventListener("alpine:init", () => {
         a.classList.toggle("active", a.dataset.view === name);
         a.toggleAttribute("aria-current", a.dataset.view === name);
       }
+      document.dispatchEvent(new CustomEvent("fitted"));
     },
     // follow brings the scale that was moved in sight where the figure is wider than the screen.
     follow() {
@@ -284,6 +365,7 @@ document.addEventListener("alpine:init", () => {
         u: "tell", v: "new", t: "apart", r: "hold", l: "lens", n: "names", c: "cover", j: "join", Home: "home",
       }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
       const nudge = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
+      if (ev.key.length === 1 && ev.key !== " " && !shortcuts.on) return;
       if (does) this.send({ do: does });
       else if (ev.key === "d") this.theme(document.documentElement.dataset.bsTheme === "dark" ? "light" : "dark");
       else if (/^[1-9]$/.test(ev.key)) this.send({ point: ev.key });
@@ -358,6 +440,50 @@ document.addEventListener("alpine:init", () => {
   }));
 
   // A form that takes a while says so, and is not sent twice.
+  // The picture of page one follows the choices beside it.
+  Alpine.data("pageone", () => ({
+    timer: 0,
+    soon(ev) {
+      const form = ev.target.closest("form");
+      if (!form || form.nextElementSibling !== this.$root) return;
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => {
+        const img = this.$root.querySelector("img");
+        img.src = img.dataset.at + "?" + new URLSearchParams(new FormData(form));
+      }, 150);
+    },
+  }));
+
+  // A form with a passphrase, which no page repeats: sent from here, so that it stays typed where something else is wrong.
+  Alpine.data("resend", () => ({
+    busy: false,
+    async send(ev) {
+      ev.preventDefault();
+      if (this.busy) return;
+      this.busy = true;
+      const form = this.$root, secret = form.elements.passphrase.value, by = ev.submitter;
+      try {
+        const r = await fetch(form.action, { method: "POST", body: fields(form, by?.name ? { [by.name]: by.value } : {}) });
+        if (r.redirected) { location.assign(r.url); return; }
+        const page = new DOMParser().parseFromString(await r.text(), "text/html").querySelector("form.stamp");
+        if (!page) throw new Error(r.status);
+        put(form, page.outerHTML);
+        form.elements.passphrase.value = secret;
+        (form.querySelector("[aria-invalid]") ?? form.querySelector("[role=alert] button"))?.focus();
+      } catch { HTMLFormElement.prototype.submit.call(form); }
+      this.busy = false;
+    },
+  }));
+  // The switch of the shortcut keys.
+  Alpine.data("shortcuts", () => ({
+    init() { this.$root.checked = shortcuts.on; },
+    change() { shortcuts.on = this.$root.checked; },
+  }));
+  // A form with changes that are not saved asks before its page is left.
+  Alpine.data("unsaved", () => ({
+    dirty: false,
+    init() { addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); }); },
+  }));
   Alpine.data("busy", () => ({
     busy: false,
     on() { setTimeout(() => { this.busy = true; }); },
@@ -376,18 +502,20 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  // Steps that are brought in order by hand: dragged, or moved by the arrow keys; the box holds their numbers.
+  // Steps that are brought in order: dragged by their handles, or moved by their arrows or the arrow keys. The box, which is
+  // hidden then, holds their numbers: an order that was never changed when it is checked, too.
   Alpine.data("order", () => ({
     held: null,
     init() {
       this.sort();
+      this.box.form.addEventListener("submit", (ev) => { if (!this.box.value.trim() && !ev.submitter?.name) this.write(); }, true);
       addEventListener("pointermove", (ev) => this.drag(ev));
       addEventListener("pointerup", () => { if (this.held) this.held.classList.remove("held"); this.held = null; });
     },
     get list() { return this.$root.querySelector("ol"); },
     get box() { return this.$root.querySelector("input"); },
     grip(ev) {
-      this.held = ev.currentTarget;
+      this.held = ev.currentTarget.closest("li");
       this.held.classList.add("held");
       this.held.focus();
       ev.preventDefault();
@@ -404,13 +532,22 @@ document.addEventListener("alpine:init", () => {
       }
     },
     press(ev) {
-      const by = { ArrowUp: -1, ArrowDown: 1 }[ev.key], li = ev.currentTarget;
+      const by = { ArrowUp: -1, ArrowDown: 1 }[ev.key];
+      if (ev.key === "Enter") this.box.form.requestSubmit();
       if (!by || ev.altKey) return;
       ev.preventDefault();
+      this.move(ev.currentTarget, by);
+      ev.currentTarget.focus();
+    },
+    shift(by) {
+      const button = this.$event.currentTarget;
+      this.move(button.closest("li"), by);
+      button.focus();
+    },
+    move(li, by) {
       const other = by < 0 ? li.previousElementSibling : li.nextElementSibling;
       if (!other) return;
       if (by < 0) other.before(li); else other.after(li);
-      li.focus();
       this.write();
     },
     write() {
@@ -451,6 +588,7 @@ document.addEventListener("alpine:init", () => {
     form: null, dirty: false, timer: 0, flight: null, more: {}, presses: [],
     init() {
       this.form = this.$root;
+      this.dirty = !!this.form.querySelector(".asked, .is-invalid"); // it came back and is not kept yet
       addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); });
     },
     changed(ev) {
@@ -551,9 +689,32 @@ function reach() {
     if (!alone) e.removeAttribute("tabindex");
   }
 }
+// A choice of more than twelve gets a search above it, which hides what does not match.
+const choices = "select.form-select, .picks";
+function search() {
+  for (const list of document.querySelectorAll(choices)) {
+    const entries = list.matches("select") ? list.options : list.querySelectorAll(":scope > label");
+    if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
+    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift", placeholder: "Search this list" });
+    box.setAttribute("aria-label", "Search this list");
+    box.addEventListener("input", (ev) => {
+      ev.stopPropagation();
+      const wanted = box.value.trim().toLowerCase();
+      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(wanted);
+      if (list.matches("select") && list.selectedOptions[0]?.hidden) {
+        const first = [...entries].find((e) => !e.hidden);
+        if (first) { list.value = first.value; list.dispatchEvent(new Event("input", { bubbles: true })); list.dispatchEvent(new Event("change", { bubbles: true })); }
+      }
+    });
+    box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });
+    if (list.matches("select")) list.before(box); else list.querySelector("summary").after(box);
+  }
+}
 addEventListener("load", () => {
-  reach();
-  new MutationObserver(() => requestAnimationFrame(reach)).observe(document.body,
+  document.querySelector(".top nav .active")?.scrollIntoView({ block: "nearest", inline: "center" });
+  const look = () => { reach(); search(); };
+  look();
+  new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
     { childList: true, subtree: true, attributeFilter: ["tabindex"] });
 });
 addEventListener("resize", reach);

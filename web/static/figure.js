@@ -4,7 +4,7 @@ document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
   // keeps is named first: what is not named would be shared by all that stand in the same card.
   Alpine.data("figure", () => ({
-    root: null, svg: null, track: null, redrawn: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0, line: "",
+    root: null, svg: null, track: null, redrawn: null, folds: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0, line: "",
     init() {
       this.root = this.$root;
       this.take();
@@ -12,14 +12,31 @@ document.addEventListener("alpine:init", () => {
       if (lens && lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
         this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
       if (lens) new ResizeObserver(() => this.show()).observe(lens); // a display has none
-      this.redrawn = () => { this.take(this.x - this.zero, this.y, this.zoom); this.show(); };
+      this.redrawn = () => { this.take(this.x - this.zero, this.y, this.zoom); this.show(); this.fold(); };
       document.addEventListener("drawn", this.redrawn);
+      this.folds = () => { this.fold(); this.find(); };
+      document.addEventListener("fitted", this.folds);
       this.show();
+      this.fold();
+      this.find();
+    },
+    destroy() { document.removeEventListener("drawn", this.redrawn); document.removeEventListener("fitted", this.folds); },
+    // find brings what the lens looks at in sight where the figure is wider than the screen; of a pair of scales both begin at the left.
+    find() {
       const sight = this.root.querySelector(".sight");
-      if (sight.scrollWidth > sight.clientWidth)
+      if (sight.scrollWidth > sight.clientWidth && !this.root.classList.contains("pair"))
         sight.scrollLeft = this.x * this.svg.clientWidth / this.width - sight.clientWidth / 3;
     },
-    destroy() { document.removeEventListener("drawn", this.redrawn); },
+    // fold leaves a strip of a card's figure where a keyboard takes most of the screen, and on a phone once
+    // it is checked: that between which its scales stand.
+    fold() {
+      const card = this.root.closest(".cardpage"), root = document.documentElement;
+      const short = card && (root.classList.contains("short") || root.clientWidth <= 760 && card.matches(".checked:not(.unfolded)"));
+      const k = this.svg.clientWidth / this.width, { top, bottom } = this.root.dataset;
+      if (!k) return; // not in sight
+      this.root.querySelector(".sight").style.height = short ? `${(bottom - top) * k}px` : "";
+      this.svg.style.marginTop = short ? `${-top * k}px` : "";
+    },
     // take reads the drawing as it came: anew, or with a lens that keeps its place beside the plate's 0.
     take(off, y, zoom) {
       const data = this.root.dataset, kind = this.track?.kind, same = zoom && this.width === Number(data.width)
@@ -120,7 +137,7 @@ document.addEventListener("alpine:init", () => {
   // and begins anew when it has been drawn again.
   Alpine.data("moving", () => ({
     stage: null, svg: null, motion: null, redrawn: null, off: 0, frame: 0, timer: 0, sleep: 0,
-    slides: [], works: [], plates: [], marks: [], needles: [], drums: [], flags: [],
+    taken: false, slides: [], works: [], plates: [], marks: [], numerals: [], needles: [], drums: [], flags: [],
     init() {
       this.stage = this.$root;
       this.redrawn = () => this.take();
@@ -142,7 +159,7 @@ document.addEventListener("alpine:init", () => {
       const keep = (sel) => [...scope.querySelectorAll(sel)].map((e) => [e, e.getAttribute("transform") || ""]);
       this.slides = kind === "slide" ? keep(".fig g.slide, .fig .jaw.moving, .fig .wall.moving")
         : kind === "mark" ? keep(".fig g.slide, .fig .moving, .fig .pointer, .fig .index") : [];
-      this.works = [...scope.querySelectorAll(".work")].map((e) => ({ e, width: Number(e.getAttribute("width")) }));
+      this.works = [...scope.querySelectorAll(".work")].map((e) => ({ e, width: Number(e.getAttribute("width")), box: e.getBBox() }));
       this.plates = [...scope.querySelectorAll(".lens-plate")]
         .map((e) => [e, e.getAttribute("transform") || "", Number(e.closest("[data-zoom]").dataset.zoom)]);
       this.marks = keep(".sleeve-marks, .beam-marks");
@@ -153,7 +170,9 @@ document.addEventListener("alpine:init", () => {
         numbers: [...g.querySelectorAll("text")].map((e, i) => ({ e, line: this.motion.numbers[i] })),
       }));
       this.flags = scope.querySelectorAll(".tag, .pin, .counted, .taken");
+      this.numerals = [...this.svg.querySelectorAll(".sleeve-marks text, .beam-marks text")];
       if (kind === "drum") this.turn(0);
+      this.uncut(0);
       if (this.off) this.place();
       this.wake();
     },
@@ -185,14 +204,27 @@ document.addEventListener("alpine:init", () => {
         }
       }
     },
+    // uncut hides the numerals that the edges of the figure would cut.
+    uncut(dx) {
+      const wide = this.svg.viewBox.baseVal.width;
+      for (const t of this.numerals) {
+        const x = Number(t.getAttribute("x")) - dx, half = t.textContent.length * 0.29 * Number(t.getAttribute("font-size"));
+        t.setAttribute("visibility", x - half < 0 && x + half > 0 || x - half < wide && x + half > wide ? "hidden" : "visible");
+      }
+    },
     // place moves the drawing by the tenths that the hand has moved.
     place() {
       const m = this.motion, counts = this.off / 10, dx = m.count * counts;
       for (const e of this.flags) if (this.off) e.setAttribute("visibility", "hidden");
       for (const [e, was] of this.slides) e.setAttribute("transform", `translate(${dx} 0) ${was}`);
-      for (const w of this.works) w.e.setAttribute("width", Math.max(0, w.width + dx));
+      for (const { e, width, box } of this.works) {
+        const k = Math.max(0.01, 1 + dx / box.width);
+        if (width) e.setAttribute("width", Math.max(0, width + dx));
+        else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // a tooth
+      }
       for (const [e, was, zoom] of this.plates) e.setAttribute("transform", `translate(${dx * zoom} 0) ${was}`);
       for (const [e, was] of this.marks) e.setAttribute("transform", `translate(${-dx} 0) ${was}`);
+      this.uncut(dx);
       for (const [e, was] of this.needles) e.setAttribute("transform", `rotate(${m.turn * counts} ${m.x} ${m.y}) ${was}`);
       if (m.kind === "drum") this.turn(m.turn * counts);
     },
@@ -216,7 +248,12 @@ document.addEventListener("alpine:init", () => {
     },
     // size is how far one notch or key moves, in tenths of a least count.
     size(ev) { return ev.altKey ? 1 : ev.shiftKey ? 100 : 10; },
-    roll(ev) { this.nudge((ev.deltaY < 0 ? 1 : -1) * this.size(ev)); },
+    // roll moves it by the wheel, but only once it has been taken hold of: else the page scrolls.
+    roll(ev) {
+      if (!this.taken) return;
+      ev.preventDefault();
+      this.nudge((ev.deltaY < 0 ? 1 : -1) * this.size(ev));
+    },
     press(ev) {
       const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[ev.key];
       if (ev.key === "Home") this.$dispatch("home");
@@ -225,6 +262,7 @@ document.addEventListener("alpine:init", () => {
       ev.preventDefault();
     },
     grip(ev) {
+      this.taken = true;
       if (ev.button !== 0 || !ev.target.closest(".fig")) return;
       ev.preventDefault();
       this.stage.focus({ preventScroll: true });

@@ -7,7 +7,6 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
-	"cavix/core/instrument"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -70,7 +69,7 @@ func (s Seat) stand(w http.ResponseWriter, r *http.Request, st classroom.Standin
 	if school.Tie == "unfavourable" { // needs limits, and there are none here
 		school.Tie = ""
 	}
-	if st.Instrument.Spec().Fine.Kind == instrument.Display {
+	if !st.Instrument.Traits().HasMarks {
 		school.Between = ""
 	}
 	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,

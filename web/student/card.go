@@ -127,6 +127,9 @@ func (s Seat) show(
 		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
 		v.Note = "This is what you handed in. What it came to is told when the results are released."
 	case c.Done():
+		if c.CanUndo(st) {
+			v.Undo = at(c.N)
+		}
 	case !st.Working():
 		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
 	default:
@@ -171,6 +174,13 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 		return elsewhere(w, r, st, err)
 	}
 	to, student := address(c), ui.UserOf(r).ID
+	if c.Done() && r.PostForm.Get("do") == "undo" {
+		if err := s.Room.UndoCheck(r.Context(), student, c, st); err != nil {
+			return elsewhere(w, r, st, err)
+		}
+		http.Redirect(w, r, to, http.StatusSeeOther)
+		return nil
+	}
 	if c.Done() {
 		if !c.Hidden {
 			to += "?again"
@@ -220,6 +230,14 @@ func (s Seat) keepAndGo(
 			return err
 		}
 		return s.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
+	}
+	v := ui.CardView{}
+	if some := len(exercise.Empty(c.Item, a)) < len(c.Item.Fields()); some { // a card that was not touched is passed over
+		if ready, err := v.Ready(r, c.Item, a); err != nil {
+			return err
+		} else if !ready {
+			return s.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
+		}
 	}
 	to := fmt.Sprintf("/my/%d", st.ID)
 	if c.N < st.Sheet.Cards() {

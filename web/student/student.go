@@ -92,6 +92,7 @@ type sheetLink struct {
 	Given              time.Time
 	When               string // when it can be taken
 	Closes             time.Time
+	Extra              string // how many extra minutes the student has; "" where nothing is timed
 	Cards, Done        int
 	Marks, Of          string // "" where they are not told
 	Waits              bool   // handed in, and not told yet
@@ -249,6 +250,14 @@ func when(st classroom.State) string {
 	return "until " + timeText(st.Closes, st.Zone)
 }
 
+// extraText says how many extra minutes a student has who takes a timed sheet.
+func extraText(st classroom.State) string {
+	if st.Extra == 0 || st.Sheet.Minutes == 0 && st.Closes.IsZero() {
+		return ""
+	}
+	return fmt.Sprintf("%d extra minutes for you", st.Extra)
+}
+
 func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	v := sheetLink{
@@ -257,6 +266,7 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 		Mode:    modeOf(st.Sheet.Conduct),
 		Given:   st.Assignment.Given,
 		When:    when(st),
+		Extra:   extraText(st),
 		Closes:  st.Closes,
 		Cards:   st.Sheet.Cards(),
 		Summary: fmt.Sprintf("/my/%d", st.ID),
@@ -269,8 +279,9 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 	if now := st.Now(); now != nil && !now.Handed.IsZero() && !st.Told() {
 		v.Waits = true
 	}
-	if now := st.Now(); v.Done > 0 && now != nil {
-		v.Marks, v.Of = ui.Half(now.Half), ui.Half(now.Of)
+	if now := st.Now(); v.Done > 0 && now != nil && !v.Waits {
+		m := st.MarkOf(*now)
+		v.Marks, v.Of = ui.Marks(m.Earned), ui.Marks(m.Of())
 	}
 	next := nextCard(marks, 0)
 	switch now := st.Now(); {
@@ -310,6 +321,7 @@ type sheetPage struct {
 	Written       []writtenLine // what stands on the cards of a test
 	Empty, Unread int           // cards with boxes left empty, and with something that cannot be read
 	Handed        string
+	Ended         bool // nothing more can be answered
 
 	Marks, Of string
 	Late      bool
@@ -424,7 +436,8 @@ func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 		v.Begin, v.Again = fmt.Sprintf("Once more, with other values (%d of %d)", now.Attempt+1, st.Sheet.Tries()), true
 	}
 	v.attempts(st)
-	v.Marks, v.Of = ui.Half(now.Half), ui.Half(now.Of)
+	m := st.MarkOf(*now)
+	v.Marks, v.Of, v.Ended = ui.Marks(m.Earned), ui.Marks(m.Of()), m.Ended
 	return v, nil
 }
 
@@ -433,23 +446,28 @@ func (v *sheetPage) attempts(st classroom.State) {
 	if len(st.Sittings) < 2 {
 		return
 	}
-	_, counting := st.Sheet.Counting(classroom.MarksOf(st.Sittings))
+	counting := st.CountingAttempt()
 	for i, a := range st.Sittings {
-		v.Attempts = append(v.Attempts, attemptLine{a.Attempt, ui.Half(a.Half), ui.Half(a.Of),
+		m := st.MarkOf(a)
+		v.Attempts = append(v.Attempts, attemptLine{a.Attempt, ui.Marks(m.Earned), ui.Marks(m.Of()),
 			i == counting && st.Sheet.Counts != exercise.CountsMean})
 	}
 }
 
-// facts says what to expect of a sheet.
+// facts says what to expect of a sheet with the extra minutes of the student.
 func facts(st classroom.State) []string {
 	c := st.Sheet.Conduct
 	out := []string{fmt.Sprintf("%d cards", st.Sheet.Cards())}
 	if c.Minutes > 0 {
-		minutes := c.Minutes
+		minutes, extra := c.Minutes, st.Extra
 		if n := st.Now(); n != nil {
-			minutes += n.Extra
+			extra += n.More
 		}
-		out = append(out, fmt.Sprintf("%d minutes from the moment you begin", minutes))
+		said := fmt.Sprintf("%d minutes from the moment you begin", minutes+extra)
+		if extra > 0 {
+			said += fmt.Sprintf(": %d, and %d extra for you", minutes, extra)
+		}
+		out = append(out, said)
 	}
 	switch {
 	case c.Mode == exercise.Practice:
@@ -487,8 +505,20 @@ func timerOf(st classroom.State) ui.Timer {
 	return ui.Timer{
 		Ends: now.Ends.Unix(),
 		Now:  st.At.Unix(),
-		Text: "until " + now.Ends.In(classroom.Clock(st.Zone)).Format("15:04"),
+		Text: "until " + until(now.Ends, st.At, classroom.Clock(st.Zone)),
 	}
+}
+
+// until says when something ends, with its day where that is not today.
+func until(ends, now time.Time, clock *time.Location) string {
+	ends, now = ends.In(clock), now.In(clock)
+	switch {
+	case ends.Format(time.DateOnly) == now.Format(time.DateOnly):
+		return ends.Format("15:04")
+	case ends.Sub(now) < 6*24*time.Hour:
+		return ends.Format("Mon 15:04")
+	}
+	return ends.Format("2 Jan, 15:04")
 }
 
 // written lists what stands on the cards, with what is empty and what cannot be read.

@@ -8,10 +8,12 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/names"
 	"cavix/core/survey"
 	"cavix/core/words"
 	"cavix/plot"
@@ -24,11 +26,36 @@ func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	lines := make([]listLine, len(list))
-	for i, k := range list {
-		lines[i] = newLine(k)
+	part, turn := ui.PartOf(r, "/surveys", len(list), []ui.OptionView{{Value: "", Text: "all studies"}, {Value: "running", Text: "running"},
+		{Value: "ended", Text: "ended"}})
+	v := surveyList{Turn: turn(false), All: len(list)}
+	v.Orders = []ui.OptionView{{Value: "", Text: "newest first", On: !part.Newest}, {Value: "name", Text: "by name", On: r.URL.Query().Get("order") == "name"}}
+	for _, k := range list {
+		state := "ended"
+		if k.Runs() {
+			state = "running"
+		}
+		if holds(k.Title, part.Holds) || holds(k.ClassName, part.Holds) {
+			if part.Filter == "" || part.Filter == state {
+				v.Lines = append(v.Lines, newLine(k))
+			}
+		}
 	}
-	return s.Render(w, r, http.StatusOK, "surveys", "Surveys", lines)
+	if r.URL.Query().Get("order") == "name" {
+		slices.SortStableFunc(v.Lines, func(a, b listLine) int { return names.Compare(a.Title, b.Title) })
+	}
+	return s.Render(w, r, http.StatusOK, "surveys", "Surveys", v)
+}
+
+// surveyList lists the studies of an instructor's classes.
+type surveyList struct {
+	ui.Turn
+	Lines []listLine
+	All   int
+}
+
+func holds(text, part string) bool {
+	return strings.Contains(strings.ToLower(text), strings.ToLower(part))
 }
 
 // of finds the survey that an address names, in the words of its class.

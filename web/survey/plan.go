@@ -129,12 +129,12 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
 		Gauge: limits.Kind(f.Tried),
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
-	if in.Spec().Family == instrument.GearTooth {
+	if in.Definition().Paired {
 		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch), Teeth: bad.Whole("teeth", f.Teeth)}
 	}
 	if f.Compare != "" {
 		p.Compare = true
-		if in.Kind() != instrument.Display {
+		if in.Traits().HasMarks {
 			bad.Add("compare", "takes a digital instrument")
 		} else if p.Nominal != nil {
 			zeroed, err := in.WithZeroError(p.Nominal.Neg())

@@ -36,7 +36,7 @@ func WriteAnswers(w io.Writer, f transfer.Format, all func(each func(store.Answe
 		return out.Write(transfer.Answer{Class: o.Class, Sheet: cmp.Or(o.Sheet, "practice"), Block: o.Block, Card: o.Card, Kind: o.Kind,
 			Instrument: o.Instrument, LeastCount: o.LeastCount, Student: o.Student, Field: o.Field, Given: o.Given,
 			Expected: o.Expected, Outcome: o.Outcome, Marks: Halves(o.Half), Of: Halves(o.Of), Slip: o.Slip, Hints: o.Hints,
-			Seconds: o.Seconds, Answered: o.Answered, Attempt: o.Attempt, Late: o.Late})
+			Seconds: o.Seconds, Answered: o.Answered, Attempt: o.Attempt, Late: o.Late, Number: o.Number})
 	}); err != nil {
 		return err
 	}

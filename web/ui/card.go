@@ -38,6 +38,7 @@ type CardView struct {
 	Tables []LineView
 	Lines  []LineView
 	Empty  string // names of boxes left empty, to be confirmed
+	Undo   string // where the check can be undone; "" where it cannot
 	Note   string // something to be said before anything else
 
 	Hints    []string // rungs of help taken, in words
@@ -159,8 +160,9 @@ type TermView struct {
 	Options []OptionView
 	Worded  bool // its options are sentences
 	Error   string
-	Wide    bool // what is written in it may be long
-	Locked  bool // nothing can be filled in
+	Wide    bool   // what is written in it may be long
+	Keys    string // what is written in it that a keypad of digits and a decimal sign has no keys for
+	Locked  bool   // nothing can be filled in
 
 	Outcome exercise.Outcome // "" until it is checked
 	Word    string           // the outcome in a word
@@ -385,7 +387,7 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	if f.Input == exercise.Options && !v.Only {
 		out.Kind = "select"
 	}
-	out.Worded = f.Words != nil
+	out.Worded, out.Keys = f.Words != nil, keysOf(f)
 	for i, o := range f.Options {
 		text := exercise.Show(o)
 		if i < len(f.Words) {
@@ -426,6 +428,29 @@ func (t *TermView) inOrder() {
 	if len(sorted) == len(t.Options) {
 		t.Options = sorted
 	}
+}
+
+// keysOf returns what may be written in a field that a keypad of digits and a decimal sign has no keys for.
+func keysOf(f exercise.Field) string {
+	keys := ""
+	if f.Form.Sign || f.Input == exercise.Length {
+		keys = "−"
+	}
+	if f.Form.Sign {
+		keys += "+"
+	}
+	if _, finite := f.Grain.Decimals(); f.Input == exercise.Length && !finite || f.Unit == length.Inch {
+		keys += "/ "
+	}
+	return keys
+}
+
+// Keyboard is the keyboard of a phone on which a box is filled in: letters where a unit must be written.
+func (t TermView) Keyboard() string {
+	if t.Kind == string(exercise.Order) || t.Unit == "" && t.Kind == string(exercise.Length) {
+		return "text"
+	}
+	return "decimal"
 }
 
 // wide reports whether what is written in a field may be long: mixed fractions, and many decimals.
@@ -475,6 +500,9 @@ func (v *CardView) Stand(c classroom.Card) {
 	v.Own, v.Reason = c.Own != nil, c.Reason
 	if c.Hints > 0 && !v.Own {
 		v.Reason = fmt.Sprintf("%d of the help taken", c.Hints)
+	}
+	if c.Undone && !v.Own {
+		v.Reason = "half the marks, because you undid a check"
 	}
 }
 

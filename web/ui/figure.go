@@ -23,6 +23,8 @@ type FigureView struct {
 	Look    int         // the line that it looks at there; −1 is where a reading begins
 	Track   figure.Track
 	Upright bool   // the lens stands beside the drawing
+	Pair    bool   // it has two scales, at right angles to each other
+	Band    [2]int // the levels between which its scales stand
 	Motion  string // how it moves, as JSON; "" when it does not
 }
 
@@ -87,6 +89,9 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	sc := d.Scene(o)
 	v := FigureView{ID: l.ID, Width: sc.Width, Height: sc.Height, Centre: lens, Look: l.Line, Track: d.Track(),
 		Upright: figure.Upright(d) && !l.Plain}
+	_, v.Pair = d.(figure.Settable)
+	top, bottom := d.Band()
+	v.Band = [2]int{int(top), int(bottom)}
 	whole, strips := d.Whole(), make([]*figure.Scene, 0, len(strengths))
 	for i, zoom := range strengths {
 		if zoom > 0 {

@@ -3,7 +3,10 @@ package ui
 import (
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
+
+	"cavix/store"
 )
 
 // deepest bounds how far into a list a page is opened.
@@ -11,8 +14,43 @@ const deepest = 100_000
 
 // Turn is a part of a long list, and the way to its neighbours.
 type Turn struct {
-	Before, After string // addresses; "" where there is nothing
-	Holds         string // what the names on it hold, as typed
+	Before, After string       // addresses; "" where there is nothing
+	Holds         string       // what the names on it hold, as typed
+	Filters       []OptionView // what the list can be narrowed to; nil for a list that is only searched
+	Orders        []OptionView
+}
+
+// Narrowed reports whether less than the whole list was asked for.
+func (t Turn) Narrowed() bool {
+	on := func(o OptionView) bool { return o.On && o.Value != "" }
+	return t.Holds != "" || slices.ContainsFunc(t.Filters, on)
+}
+
+// searched is from how many entries on a list can be searched and put in order.
+const searched = 12
+
+// Long reports whether a list of so many entries wants a search: it is long, or has been narrowed.
+func (t Turn) Long(all int) bool { return all > searched || t.Narrowed() }
+
+// PartOf reads which part of a list is asked for, with its order and one of the filters.
+func PartOf(r *http.Request, at string, perPage int, filters []OptionView) (p store.Part, turn func(more bool) Turn) {
+	q := r.URL.Query()
+	p = store.Part{Holds: Sought(r), Newest: q.Get("order") == "newest", Skip: Skipped(r), Most: perPage}
+	for i := range filters {
+		if filters[i].On = filters[i].Value == q.Get("show"); filters[i].On {
+			p.Filter = filters[i].Value
+		}
+	}
+	keep := url.Values{"q": {p.Holds}, "show": {p.Filter}}
+	if p.Newest {
+		keep.Set("order", "newest")
+	}
+	return p, func(more bool) Turn {
+		t := TurnOf(at, keep, p.Skip, perPage, more)
+		t.Filters = filters
+		t.Orders = []OptionView{{Value: "", Text: "by name", On: !p.Newest}, {Value: "newest", Text: "last changed first", On: p.Newest}}
+		return t
+	}
 }
 
 // Skipped reads how many lines of a list are passed over.

@@ -19,7 +19,7 @@ func HandOf(r *http.Request) classroom.Hand {
 func ComingOf(list []transfer.Person) []classroom.Coming {
 	out := make([]classroom.Coming, len(list))
 	for i, p := range list {
-		out[i] = classroom.Coming{Name: p.Name, Group: p.Group, Extra: p.ExtraMinutes}
+		out[i] = classroom.Coming{Name: p.Name, Group: p.Group, Extra: p.ExtraMinutes, Number: p.Number}
 	}
 	return out
 }
@@ -28,7 +28,7 @@ func ComingOf(list []transfer.Person) []classroom.Coming {
 func PeopleOf(all []store.Student) []transfer.Person {
 	list := make([]transfer.Person, len(all))
 	for i, s := range all {
-		list[i] = transfer.Person{Name: s.Name, Group: s.Team, ExtraMinutes: s.Extra}
+		list[i] = transfer.Person{Name: s.Name, Group: s.Team, ExtraMinutes: s.Extra, Number: s.Number}
 	}
 	return list
 }

@@ -60,6 +60,20 @@ type MethodForm struct {
 	Tolerance    string `form:"tenths_tolerance"`
 }
 
+// NewMethodForm is the form that holds a method.
+func NewMethodForm(m exercise.Method) MethodForm {
+	at := map[string]string{}
+	for _, s := range exercise.MethodSettings {
+		at[s.Field] = s.Get(m)
+	}
+	f := MethodForm{Between: at["between"], Tie: at["tie"], Route: at["route"], NegativeZero: at["negative_zero"],
+		ZeroTerm: at["zero_term"], ZeroSign: at["zero_sign"], Decimals: at["decimals"], Unit: at["unit"]}
+	if m.TenthsTolerance != nil {
+		f.Tolerance = strconv.Itoa(*m.TenthsTolerance)
+	}
+	return f
+}
+
 // Method reads the settings; what is none of the choices is a fault of its field.
 func (f MethodForm) Method(bad *Faults) exercise.Method {
 	var m exercise.Method

@@ -224,3 +224,11 @@ func Local(back string) string {
 	}
 	return cleaned
 }
+
+// Redirected leads on to another page after something was done, or returns the error where it was not.
+func Redirected(w http.ResponseWriter, r *http.Request, to string, err error) error {
+	if err == nil {
+		http.Redirect(w, r, to, http.StatusSeeOther)
+	}
+	return err
+}

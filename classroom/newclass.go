@@ -1,0 +1,145 @@
+package classroom
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/binary"
+	"errors"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/store"
+)
+
+// AddClassLike adds a class that takes everything but the students from another class that the actor owns: its settings, its
+// colleagues, and its sheets with their weights. A sheet is given as it now stands on the page Sheets, or as the old class had
+// it if it is there no longer. Sheets open, and close if they did, as many days after start as they did after the first of
+// them in the old class, at the same time of day.
+func (r *Room) AddClassLike(ctx context.Context, by Hand, name string, old int64, start time.Time) (id int64, err error) {
+	err = r.inClass(ctx, by.ID, old, store.Leads, func(tx *store.Tx) error {
+		was, err := tx.Class(by.ID, old)
+		if err != nil {
+			return err
+		}
+		if id, err = addClass(tx, by.ID, name); err != nil {
+			return err
+		}
+		from := was.Name
+		was.Name = name
+		if err := tx.SetClass(by.ID, id, was.ClassSettings); err != nil {
+			return err
+		}
+		if err := copyColleagues(tx, old, id); err != nil {
+			return err
+		}
+		if err := copySheets(tx, by, was, id, start); err != nil {
+			return err
+		}
+		return by.log(tx, id, "the class took settings, colleagues and sheets from "+from)
+	})
+	return id, err
+}
+
+// copyColleagues has the colleagues of one class teach another too.
+func copyColleagues(tx *store.Tx, from, to int64) error {
+	staff, err := tx.Staff(from)
+	for _, m := range staff {
+		if err == nil && m.Role != store.Leads {
+			err = tx.SetRole(to, m.ID, m.Role)
+		}
+	}
+	return err
+}
+
+// copySheets gives the sheets of one class to another.
+func copySheets(tx *store.Tx, by Hand, from store.Class, to int64, start time.Time) error {
+	list, err := tx.Term(by.ID, from.ID)
+	if err != nil {
+		return err
+	}
+	convention, err := methodOf(from)
+	if err != nil {
+		return err
+	}
+	clock := Clock(from.Zone)
+	begins := func(a store.Assignment) time.Time {
+		if a.Opens.IsZero() {
+			return midnight(a.Given, clock)
+		}
+		return a.Opens.In(clock)
+	}
+	var begun time.Time // when the first sheet of the old class opened
+	for _, a := range list {
+		if at := begins(a); begun.IsZero() || at.Before(begun) {
+			begun = at
+		}
+	}
+	days := daysBetween(begun, start.In(clock))
+	for _, a := range list {
+		given, err := giveAgain(tx, by, a, to, convention)
+		if err != nil {
+			return err
+		}
+		opens := begins(a).AddDate(0, 0, days)
+		var closes time.Time
+		if !a.Closes.IsZero() {
+			closes = a.Closes.In(clock).AddDate(0, 0, days)
+		}
+		if err := tx.SetTimes(given, opens, closes); err != nil {
+			return err
+		}
+		if err := tx.SetWeight(given, a.Weight); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// giveAgain gives a sheet of one class to another, under a seed of its own.
+func giveAgain(tx *store.Tx, by Hand, a store.Assignment, class int64, convention exercise.Method) (int64, error) {
+	id, err := tx.SheetOf(a.ID)
+	if err != nil {
+		return 0, err
+	}
+	kept, err := tx.Sheet(by.ID, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return tx.Give(class, 0, a.Title, a.Definition, newSeed(), by.At)
+	}
+	if err != nil {
+		return 0, err
+	}
+	definition, err := asGiven(kept, convention)
+	if err != nil { // a sheet that cannot be read any more
+		definition = a.Definition
+	}
+	return tx.Give(class, id, kept.Title, definition, newSeed(), by.At)
+}
+
+// asGiven returns the document of a sheet as a class with a convention is given it.
+func asGiven(kept store.Sheet, convention exercise.Method) (string, error) {
+	def, err := kinds.All.ReadSheet([]byte(kept.Definition))
+	if err != nil {
+		return "", err
+	}
+	def.Method = def.Method.Over(convention)
+	return toJSON(def)
+}
+
+func newSeed() int64 {
+	var b [8]byte
+	rand.Read(b[:])
+	return int64(binary.NativeEndian.Uint64(b[:]))
+}
+
+// midnight returns the beginning of a time's day.
+func midnight(t time.Time, clock *time.Location) time.Time {
+	y, m, d := t.In(clock).Date()
+	return time.Date(y, m, d, 0, 0, 0, 0, clock)
+}
+
+// daysBetween counts the days from the day of one time to the day of another.
+func daysBetween(from, to time.Time) int {
+	day := func(t time.Time) time.Time { y, m, d := t.Date(); return time.Date(y, m, d, 0, 0, 0, 0, time.UTC) }
+	return int(day(to).Sub(day(from)) / (24 * time.Hour))
+}

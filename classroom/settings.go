@@ -1,0 +1,91 @@
+package classroom
+
+import (
+	"context"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/refusal"
+	"cavix/core/words"
+	"cavix/store"
+)
+
+// Settings are what the owner of a class decides about it.
+type Settings struct {
+	Name       string
+	Convention exercise.Method // that its sheets follow, unless a sheet says otherwise
+	Words      words.Set       // that its students see
+	Practice   store.Sight     // what its instructors see of practice
+	Joining    store.Joining   // of those who are on no list
+	Guests     bool            // somebody may answer questions on the Board with a handle only
+	Zone       string          // IANA name of the time zone of its clock; "" is the server's
+}
+
+// SettingsOf reads the settings of a class.
+func SettingsOf(c store.Class) (s Settings, err error) {
+	s = Settings{Name: c.Name, Practice: c.Practice, Joining: c.Joining, Guests: c.Guests, Zone: c.Zone}
+	if s.Convention, err = methodOf(c); err != nil {
+		return s, err
+	}
+	s.Words, err = Words(c.Words)
+	return s, err
+}
+
+// joinings are the ways of joining, as the audit log of a class says them.
+var joinings = map[store.Joining]string{
+	store.JoinOpen:  "whoever has the code joins the class",
+	store.JoinAsked: "whoever joins the class waits to be let in",
+	store.JoinShut:  "nobody new joins the class",
+}
+
+// check returns a refusal.Refusal that names each setting that is not possible.
+func (s Settings) check() error {
+	var bad refusal.Refusal
+	if s.Convention.Tie == "unfavourable" {
+		bad.Add("method.tie", "needs limits, which only a sheet has; choose it on the sheet")
+	}
+	if err := s.Words.Check(); err != nil {
+		if err := bad.Take("", err); err != nil {
+			return err
+		}
+	}
+	if s.Practice < store.SeesNothing || s.Practice > store.SeesEach {
+		bad.Add("practice", "must be one of the three choices")
+	}
+	if _, known := joinings[s.Joining]; !known {
+		bad.Add("joining", "must be one of the three choices")
+	}
+	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "Local" || len(s.Zone) > 60 {
+		bad.Add("zone", "is no place of the time zone list; write one as Europe/Lisbon, or leave it empty for the server's clock")
+	}
+	return bad.Err()
+}
+
+// SaveSettings changes the settings of a class that the actor owns, all at once. Sheets given before keep their conventions;
+// words are shown on cards dealt before too. It returns a refusal.Refusal for settings that are not possible.
+func (r *Room) SaveSettings(ctx context.Context, by Hand, class int64, s Settings) error {
+	if err := s.check(); err != nil {
+		return err
+	}
+	row := store.ClassSettings{Name: s.Name, Practice: s.Practice, Joining: s.Joining, Guests: s.Guests, Zone: s.Zone}
+	var err error
+	if row.Method, err = toJSON(s.Convention); err != nil {
+		return err
+	}
+	if row.Words, err = toJSON(s.Words); err != nil {
+		return err
+	}
+	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
+		was, err := tx.Class(by.ID, class)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetClass(by.ID, class, row); err != nil {
+			return err
+		}
+		if was.Joining == row.Joining {
+			return nil
+		}
+		return by.log(tx, class, joinings[row.Joining])
+	})
+}

@@ -1,0 +1,112 @@
+package classroom_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/refusal"
+	"cavix/core/words"
+	"cavix/store"
+)
+
+// settle changes settings of the class as its owner does.
+func (s *school) settle(change func(*classroom.Settings)) error {
+	c, err := s.Store().Read(s.t.Context()).Class(s.anna, s.class)
+	require.NoError(s.t, err)
+	now, err := classroom.SettingsOf(c)
+	require.NoError(s.t, err)
+	change(&now)
+	return s.SaveSettings(s.t.Context(), classroom.Hand{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, now)
+}
+
+// What cannot be is refused with every field named, and then nothing is changed.
+func TestSettingsAreSavedAllOrNone(t *testing.T) {
+	s := newSchool(t)
+	err := s.settle(func(c *classroom.Settings) {
+		*c = classroom.Settings{Name: "Thursdays", Convention: exercise.Method{Tie: "unfavourable"}, Words: words.Set{Base: "kitchen"},
+			Practice: 7, Joining: "ajar", Zone: "Atlantis/Nowhere"}
+	})
+	var fields []string
+	for field := range refusal.By(err) {
+		fields = append(fields, field)
+	}
+	assert.ElementsMatch(t, []string{"method.tie", "base", "practice", "joining", "zone"}, fields)
+
+	want := classroom.Settings{Name: "Thursdays", Convention: exercise.Method{ZeroTerm: "correction"},
+		Words: words.Set{Base: words.Laboratory}, Practice: store.SeesSum, Joining: store.JoinShut, Guests: true, Zone: "Asia/Kolkata"}
+	read := func() classroom.Settings {
+		c, err := s.Store().Read(t.Context()).Class(s.anna, s.class)
+		require.NoError(t, err)
+		got, err := classroom.SettingsOf(c)
+		require.NoError(t, err)
+		return got
+	}
+	assert.Equal(t, "Mondays", read().Name)
+	require.NoError(t, s.settle(func(c *classroom.Settings) { *c = want }))
+	assert.Equal(t, want, read())
+	log, err := s.Store().Read(t.Context()).PeopleLog(s.class, 5)
+	require.NoError(t, err)
+	require.Len(t, log, 1)
+	assert.Equal(t, "nobody new joins the class", log[0].What)
+}
+
+// A new class takes everything from an old one but its students: sheets open in the same rhythm, by the old class's clock also
+// over a change of the clocks, and in the state in which they now are, unless they are gone.
+func TestAClassLikeAnOldOne(t *testing.T) {
+	s := newSchool(t)
+	ctx := t.Context()
+	berlin, err := time.LoadLocation("Europe/Berlin")
+	require.NoError(t, err)
+	require.NoError(t, s.settle(func(c *classroom.Settings) { c.Zone, c.Guests = "Europe/Berlin", true }))
+	s.must(s.AddInstructor(ctx, store.Instructor{Login: "una", Name: "Una"}))
+	anna := classroom.Hand{ID: s.anna, Name: "Anna", At: time.Now()}
+	require.NoError(t, s.SetRole(ctx, anna, s.class, "una", store.Marks))
+
+	at := func(month time.Month, day, hour int) time.Time {
+		return time.Date(2026, month, day, hour, 0, 0, 0, berlin)
+	}
+	sheets, err := s.Sheets(ctx, s.anna)
+	require.NoError(t, err)
+	second := sheets[0]
+	second.ID, second.Title = 0, "Pins again"
+	gone := s.must(s.KeepSheet(ctx, s.anna, second))
+	later := s.must(s.Give(ctx, s.anna, s.class, gone, 6, time.Now()))
+	require.NoError(t, s.SetTimes(ctx, s.anna, s.assignment, at(time.October, 19, 9), time.Time{}))
+	require.NoError(t, s.SetTimes(ctx, s.anna, later, at(time.October, 26, 10), at(time.October, 26, 11))) // after the clocks changed
+	require.NoError(t, s.SetWeights(ctx, anna, s.class, map[int64]int{later: 3}))
+	require.NoError(t, s.DropSheet(ctx, anna, gone))
+	first := sheets[0]
+	first.Title = "Pins, corrected"
+	s.must(s.KeepSheet(ctx, s.anna, first))
+
+	id, err := s.AddClassLike(ctx, anna, "Mondays, next year", s.class, time.Date(2027, time.March, 22, 0, 0, 0, 0, berlin))
+	require.NoError(t, err)
+	read := s.Store().Read(ctx)
+	c, err := read.Class(s.anna, id)
+	require.NoError(t, err)
+	assert.Equal(t, "Mondays, next year", c.Name)
+	assert.Equal(t, []any{"Europe/Berlin", true, 0}, []any{c.Zone, c.Guests, c.Students})
+	staff, err := read.Staff(id)
+	require.NoError(t, err)
+	require.Len(t, staff, 2)
+	assert.Equal(t, store.Mentor{ID: staff[1].ID, Login: "una", Name: "Una", Role: store.Marks}, staff[1])
+	given, err := read.Term(s.anna, id)
+	require.NoError(t, err)
+	require.Len(t, given, 2)
+	assert.Equal(t, []string{"Pins, corrected", "Pins again"}, []string{given[0].Title, given[1].Title})
+	assert.Equal(t, []int{1, 3}, []int{given[0].Weight, given[1].Weight})
+	assert.True(t, given[0].Opens.Equal(time.Date(2027, time.March, 22, 9, 0, 0, 0, berlin)), given[0].Opens)
+	assert.True(t, given[0].Closes.IsZero())
+	assert.True(t, given[1].Opens.Equal(time.Date(2027, time.March, 29, 10, 0, 0, 0, berlin)), given[1].Opens) // summer time
+	assert.True(t, given[1].Closes.Equal(time.Date(2027, time.March, 29, 11, 0, 0, 0, berlin)), given[1].Closes)
+	old, err := read.Term(s.anna, s.class)
+	require.NoError(t, err)
+	for _, a := range old {
+		assert.NotContains(t, []int64{given[0].Seed, given[1].Seed}, a.Seed, "the values are other ones")
+	}
+}

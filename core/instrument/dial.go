@@ -1,0 +1,90 @@
+package instrument
+
+import (
+	"fmt"
+
+	"cavix/core/refusal"
+)
+
+// dial is a beam on which whole turns are counted, and a round face with a pointer.
+type dial struct{}
+
+func (dial) Traits() Traits {
+	return Traits{HasMarks: true, HasLines: true, AtIndex: true, GoesRound: true, CountsTurns: true}
+}
+
+func (dial) Complete(*Spec) {}
+
+func (dial) Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool) {
+	out := Division{Finer: 1}
+	var ok bool
+	out.Interval, out.Lines, ok = checkTurn(s, divided, true, bad)
+	checkNumbers(&s.Fine, 10, bad)
+	return out, noFiner(s, bad) && ok
+}
+
+func (dial) Describe(i *Instrument) string {
+	s := i.spec
+	made := fmt.Sprintf("%s beam · %s a turn · %d {line}s on the {face}", i.withUnit(s.Main.Division), i.withUnit(s.Fine.Travel),
+		s.Fine.Divisions)
+	if s.Fine.Zeros > 1 {
+		made += fmt.Sprintf(" · %d zeros", s.Fine.Zeros)
+	}
+	return made
+}
+
+func (dial) Derivation(i *Instrument) []string {
+	f := i.spec.Fine
+	turn := "1 turn of the {pointer} moves the slide " + i.withUnit(f.Travel)
+	if f.Zeros > 1 {
+		return []string{
+			turn,
+			fmt.Sprintf("the {face} has %d zeros: from 0 to 0 is %s ÷ %d = %s", f.Zeros, i.withUnit(f.Travel), f.Zeros, i.withUnit(i.cycle)),
+			fmt.Sprintf("%d {line}s from 0 to 0: %s ÷ %d = %s", i.lines, i.withUnit(i.cycle), i.lines, i.withUnit(i.leastCount)),
+		}
+	}
+	return []string{turn, fmt.Sprintf("%d {line}s on the {face}: %s ÷ %d = %s", i.lines, i.withUnit(f.Travel), i.lines,
+		i.withUnit(i.leastCount))}
+}
+
+func (dial) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
+
+func (dial) ZeroStory(_ *Instrument, r Reading, back string) string {
+	sign := r.ZeroError.Sign()
+	if sign == 0 {
+		return "The {pointer} stands at 0: no {zero error}."
+	}
+	where := map[int]string{1: "past", -1: "short of"}[sign]
+	return fmt.Sprintf("The {pointer} stands %s 0: %s. It points at {line} %d%s.", where, shows(sign), r.Line, back)
+}
+
+// coarse reports whether only some of the beam's marks count, since a turn covers several.
+func (dial) coarse(i *Instrument) bool { return i.spec.Main.Division.Less(i.cycle) }
+
+func (s dial) MarkStands(v View) string {
+	if s.coarse(v.Instrument) {
+		return fmt.Sprintf("The last whole step of %s that the slide's edge has passed is %s", v.Instrument.withUnit(v.Instrument.cycle), v.Mark)
+	}
+	return fmt.Sprintf("The slide's edge has passed %s", v.Mark)
+}
+
+func (dial) LineStands(v View) string {
+	return fmt.Sprintf("The {pointer} stands at {line} %s", v.Line)
+}
+
+func (s dial) Where(v View) string {
+	step := v.Instrument.withUnit(v.Instrument.cycle)
+	switch {
+	case v.Instrument.spec.Fine.Zeros > 1:
+		return fmt.Sprintf("Only steps from one 0 of the {face} to the next count on the beam, each %s. "+
+			"What lies past the last 0 the {pointer} tells.", step)
+	case s.coarse(v.Instrument):
+		return fmt.Sprintf("On the beam only whole steps of %s count, a turn each. What lies past the last one the {pointer} tells.", step)
+	}
+	return "The beam is read at the slide's edge: the last {mark} clear of it. What lies past it the {pointer} tells."
+}
+
+func (dial) FindLine() string              { return "Then the {line} at the {pointer}." }
+func (dial) NumbersRun(*Instrument) string { return "clockwise from 0" }
+func (dial) Index() string                 { return "{pointer}" }
+func (dial) Term() string                  { return "face" }

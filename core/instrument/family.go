@@ -1,0 +1,119 @@
+package instrument
+
+import "slices"
+
+// Family names a kind of instrument.
+type Family string
+
+// The families.
+const (
+	VernierCaliper   Family = "vernier-caliper"
+	DialCaliper      Family = "dial-caliper"
+	Micrometer       Family = "micrometer"
+	DepthMicrometer  Family = "depth-micrometer"
+	InsideMicrometer Family = "inside-micrometer"
+	Digital          Family = "digital"
+	Pointer          Family = "pointer" // one scale under a pointer that need not return to 0
+	Rule             Family = "rule"
+	GearTooth        Family = "gear-tooth" // a level vernier that reads, and an upright one that is set
+)
+
+// Definition is a family: what it is called and which scales it has.
+type Definition struct {
+	Family Family
+	Name   string // for people
+	Fine   FineKind
+	Scale  Scale
+	Usual  string // the name of the ready instrument with which one begins
+
+	Measures       []Feature // what it is made for
+	SetsByStandard bool      // one that does not begin at 0 is closed on a setting standard
+	Transfers      bool      // it measures a transfer gauge that was set in a hole
+	Paired         bool      // it has a second, upright scale of the same least count
+}
+
+// Feature is something on a workpiece that is measured.
+type Feature = string
+
+// The features.
+const (
+	Outside        Feature = "outside"
+	Inside         Feature = "inside"
+	Depth          Feature = "depth"
+	Step           Feature = "step"
+	Wire           Feature = "wire"
+	Sheet          Feature = "sheet"
+	ToothThickness Feature = "gear-tooth"
+)
+
+// MadeFor reports whether the family is made to measure a feature.
+func (d *Definition) MadeFor(f Feature) bool { return slices.Contains(d.Measures, f) }
+
+// anywhere is what jaws for outside and inside and a depth rod reach.
+var anywhere = []Feature{Outside, Inside, Depth, Step}
+
+// Families lists the families that there are.
+var Families = []Definition{
+	{Family: VernierCaliper, Name: "Vernier caliper", Fine: Vernier, Scale: vernierScale{}, Usual: "Caliper 0.05 mm, 20 over 39",
+		Measures: anywhere},
+	{Family: DialCaliper, Name: "Dial caliper", Fine: Dial, Scale: dial{}, Usual: "Dial caliper 0.01 mm, a turn of 1 mm",
+		Measures: anywhere},
+	{Family: Micrometer, Name: "Micrometer", Fine: Drum, Scale: thimble{}, Usual: "Micrometer 0.01 mm",
+		Measures: []Feature{Outside, Wire, Sheet}, SetsByStandard: true, Transfers: true},
+	{Family: DepthMicrometer, Name: "Depth micrometer", Fine: Drum, Scale: thimble{}, Usual: "Depth micrometer 0.01 mm",
+		Measures: []Feature{Depth, Step}},
+	{Family: InsideMicrometer, Name: "Inside micrometer", Fine: Drum, Scale: thimble{}, Usual: "Inside micrometer 0.01 mm, head and rod 50",
+		Measures: []Feature{Inside}},
+	{Family: Digital, Name: "Digital caliper", Fine: Display, Scale: digits{}, Usual: "Digital caliper", Measures: anywhere},
+	{Family: Pointer, Name: "Pointer scale", Fine: None, Scale: plainScale{}, Usual: "Pointer scale that stands off 0"},
+	{Family: Rule, Name: "Rule", Fine: None, Scale: plainScale{}, Usual: "Steel rule in mm", Measures: []Feature{Outside, Step}},
+	{Family: GearTooth, Name: "Gear-tooth vernier", Fine: Vernier, Scale: vernierScale{}, Usual: "Gear-tooth vernier 0.02 mm",
+		Measures: []Feature{ToothThickness}, Paired: true},
+}
+
+// definitionOf returns the definition of a family, and whether there is one.
+func definitionOf(f Family) (*Definition, bool) {
+	for i := range Families {
+		if Families[i].Family == f {
+			return &Families[i], true
+		}
+	}
+	return nil, false
+}
+
+// likeliest returns a family with a kind of fine scale, or that of a main scale alone: by it an instrument of an unknown family is
+// checked, so that everything that is wrong is named at once.
+func likeliest(k FineKind) *Definition {
+	for i := range Families {
+		if Families[i].Fine == k {
+			return &Families[i]
+		}
+	}
+	d, _ := definitionOf(Rule)
+	return d
+}
+
+// Name returns the family's name for people.
+func (f Family) Name() string {
+	if d, known := definitionOf(f); known {
+		return d.Name
+	}
+	return string(f)
+}
+
+// Fine returns the kind of fine scale that the family has; None if there is no such family.
+func (f Family) Fine() FineKind {
+	if d, known := definitionOf(f); known {
+		return d.Fine
+	}
+	return None
+}
+
+// Usual returns the ready instrument with which one begins to build one of the family, and whether there is one.
+func (f Family) Usual() (Spec, bool) {
+	d, known := definitionOf(f)
+	if !known {
+		return Spec{}, false
+	}
+	return PatternNamed(d.Usual)
+}

@@ -1,0 +1,64 @@
+package instrument
+
+import (
+	"fmt"
+	"strings"
+
+	"cavix/core/refusal"
+)
+
+// plainScale is a main scale alone, read at an edge or a pointer.
+type plainScale struct{}
+
+func (plainScale) Traits() Traits { return Traits{HasMarks: true, AtIndex: true, BelowZero: true} }
+
+func (plainScale) Complete(*Spec) {}
+
+func (plainScale) Divide(s *Spec, _ bool, _ *refusal.Refusal) (Division, bool) {
+	return Division{Interval: s.Main.Division, Lines: 1, Finer: 1}, true
+}
+
+func (plainScale) Describe(i *Instrument) string {
+	return i.withUnit(i.spec.Main.Division) + " divisions"
+}
+
+func (plainScale) Derivation(i *Instrument) []string {
+	return []string{"there is no fine scale: the {least count} is one division", "1 division = " + i.withUnit(i.spec.Main.Division)}
+}
+
+func (plainScale) LeastCountWorking(*Instrument) string { return "one division" }
+
+func (plainScale) ZeroStory(i *Instrument, r Reading, _ string) string {
+	if r.ZeroError.Sign() == 0 {
+		return "It stands at 0: no {zero error}."
+	}
+	return fmt.Sprintf("With nothing to measure it stands at %s: %s.",
+		strings.ReplaceAll(i.FormatMain(r.ZeroError), "-", "−"), shows(r.ZeroError.Sign()))
+}
+
+func (plainScale) MarkStands(v View) string {
+	switch {
+	case v.exact() && v.Reading.Fine.Sign() == 0:
+		return fmt.Sprintf("It stands at the %s {short mark}", v.Mark)
+	case v.Reading.By == Whole || v.tenths():
+		return fmt.Sprintf("The last {mark} passed is %s", v.Mark)
+	}
+	return fmt.Sprintf("The nearest {mark} is %s", v.Mark)
+}
+
+func (plainScale) LineStands(View) string { return "" }
+
+func (plainScale) Where(v View) string {
+	switch {
+	case v.Between == Whole:
+		return "Take the last {mark} that is passed."
+	case v.tenths():
+		return "Take the last {mark} that is passed, and estimate the tenths past it."
+	}
+	return "Take the nearest {mark}."
+}
+
+func (plainScale) FindLine() string              { return "" }
+func (plainScale) NumbersRun(*Instrument) string { return "" }
+func (plainScale) Index() string                 { return "" }
+func (plainScale) Term() string                  { return "" }

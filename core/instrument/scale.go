@@ -1,0 +1,145 @@
+package instrument
+
+import (
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// Scale is how one chain of scales is divided, read and spoken of. Every family has one; several families may share it. Its texts hold
+// terms in braces, as package words takes them.
+type Scale interface {
+	// Traits returns what the chain has.
+	Traits() Traits
+	// Complete fills in what a specification may leave out, before it is checked.
+	Complete(s *Spec)
+	// Divide returns how the scales divide the main scale. It adds what cannot be built to bad, each fault at its field, and returns
+	// false if no least count follows. divided says that the main division is more than 0.
+	Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool)
+
+	// Describe says in a few words how the scales are made.
+	Describe(i *Instrument) string
+	// Derivation works out the least count the way it is taught, a step in each line.
+	Derivation(i *Instrument) []string
+	// Finding is how the least count is found from what is drawn.
+	Finding(i *Instrument) Finding
+	// LeastCountWorking is the left side of the equation for the least count.
+	LeastCountWorking(i *Instrument) string
+	// ZeroStory says what the closed instrument shows, which reads r. back is how a negative zero error is counted back, or "".
+	ZeroStory(i *Instrument, r Reading, back string) string
+	// MarkStands says which main mark counts and why, as the start of a sentence.
+	MarkStands(v View) string
+	// LineStands says which line of the fine scale counts, as the start of a sentence; "" without a fine scale.
+	LineStands(v View) string
+	// Where says where the main scale is read.
+	Where(v View) string
+	// FindLine says how the line is found once the mark is; "" without a fine scale.
+	FindLine() string
+	// NumbersRun says which way the numbers of the fine scale rise.
+	NumbersRun(i *Instrument) string
+	// Index is the term for what a line is read at; "" where one meets a mark or there are none.
+	Index() string
+	// Term is the first word of the terms for the fine scale, as "plate" in "plate reading"; "" without one.
+	Term() string
+}
+
+// Traits are what a chain of scales has. What is said and marked for several chains asks them.
+type Traits struct {
+	HasMarks    bool // a main scale with marks; without, digits are copied
+	HasLines    bool // a fine scale whose lines are counted
+	Coincides   bool // the line that counts is the one that meets a main mark, so that nothing lies between two lines
+	AtIndex     bool // a line is read at an index, a pointer or an edge, and the position may lie between two lines
+	GoesRound   bool // after the last line comes line 0 again, at the same place
+	HasEdge     bool // a plate, whose edge stands before its 0
+	HasThimble  bool // main marks come out from under a thimble, or vanish under it
+	CountsTurns bool // whole turns of a pointer are counted on the main scale
+	BelowZero   bool // it shows values below its 0 as well
+}
+
+// Division is how the scales of an instrument divide its main scale.
+type Division struct {
+	Interval  length.Number // L, the length that one cycle of the fine scale covers
+	Lines     int           // n, lines in one cycle; 1 without a fine scale
+	Form      Form          // of a vernier plate
+	Finer     int           // v, lines of the vernier over a thimble; 1 without one
+	FinerForm Form          // of the vernier over a thimble
+}
+
+// View is a reading that somebody looks at again.
+type View struct {
+	Instrument *Instrument
+	Reading    Reading
+	Between    Between // how the class reads between two lines
+	Mark       string  // the main mark that counts, with its unit
+	Line       string  // the number of the line that counts
+}
+
+// exact reports whether the position stands just on a step.
+func (v View) exact() bool { return v.Reading.Indicated.Equal(v.Reading.Observed) }
+
+func (v View) tenths() bool { return v.Instrument.Tenths(v.Between) }
+
+// noFiner refuses a vernier over a fine scale that can have none.
+func noFiner(s *Spec, bad *refusal.Refusal) bool {
+	if s.Finer == (Finer{}) {
+		return true
+	}
+	bad.Add("finer", "only {a drum} has a finer scale over it; leave it out")
+	return false
+}
+
+// checkNumbers completes and checks the printed numbers of a fine scale, of which one usually stands at every so many lines.
+func checkNumbers(f *Fine, usual int, bad *refusal.Refusal) {
+	if f.NumberEvery == 0 {
+		f.NumberEvery = usual
+		if f.Divisions <= 10 {
+			f.NumberEvery = 1
+		}
+	}
+	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
+		bad.Add("fine.number_every", "must be a whole number of {line}s from 1 to %d; it is %d", maxLines, f.NumberEvery)
+	}
+	if f.NumberStep == 0 {
+		f.NumberStep = f.NumberEvery
+	}
+	if f.NumberStep < 1 || f.NumberStep > 1000 {
+		bad.Add("fine.number_step", "must be a whole number from 1 to 1000; it is %d", f.NumberStep)
+	}
+}
+
+// checkTurn completes and checks what a thimble and a dial share: lines round a circle, and what one turn moves. It returns the length
+// from one zero to the next and the lines on it.
+func checkTurn(s *Spec, divided, manyZeros bool, bad *refusal.Refusal) (interval length.Number, lines int, ok bool) {
+	f, d := &s.Fine, s.Main.Division
+	if f.Zeros == 0 {
+		f.Zeros = 1
+	}
+	switch {
+	case f.Divisions < 2 || f.Divisions > maxLines:
+		bad.Add("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
+		return d, 1, false
+	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
+		bad.Add("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d {line}s evenly; it is %d", f.Divisions, f.Zeros)
+		return d, 1, false
+	case !manyZeros && f.Zeros != 1:
+		bad.Add("fine.zeros", "{a drum} has one zero; leave it out")
+		return d, 1, false
+	case f.Travel.Sign() <= 0:
+		bad.Add("fine.travel", "must be what one turn moves, more than 0, as 0.5; it is %s", f.Travel)
+		return d, 1, false
+	}
+	interval = f.Travel.Quo(length.Int(int64(f.Zeros)))
+	lines = f.Divisions / f.Zeros
+	if divided {
+		if turns := interval.Quo(d); !turns.IsInt() {
+			below := turns.Floor()
+			if below.Sign() == 0 {
+				below = length.Int(1)
+			}
+			bad.Add("fine.travel",
+				"%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
+				interval, d, d.Mul(below).MulInt(f.Zeros), d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
+			return interval, lines, false
+		}
+	}
+	return interval, lines, true
+}

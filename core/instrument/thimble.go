@@ -1,0 +1,157 @@
+package instrument
+
+import (
+	"fmt"
+
+	"cavix/core/refusal"
+)
+
+// thimble is a screw with a sleeve and a thimble round it, which may carry a vernier.
+type thimble struct{}
+
+func (thimble) Traits() Traits {
+	return Traits{HasMarks: true, HasLines: true, AtIndex: true, GoesRound: true, HasThimble: true}
+}
+
+func (thimble) Complete(*Spec) {}
+
+func (thimble) Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool) {
+	out := Division{Finer: 1}
+	var ok bool
+	out.Interval, out.Lines, ok = checkTurn(s, divided, false, bad)
+	checkNumbers(&s.Fine, 5, bad)
+	finer := checkFiner(s, &out, bad)
+	return out, finer && ok
+}
+
+// checkFiner checks the vernier over a thimble.
+func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
+	v := s.Finer
+	if v == (Finer{}) {
+		return true
+	}
+	if v.Divisions < 2 || v.Divisions > 50 {
+		bad.Add("finer.divisions", "must be a whole number of {line}s from 2 to 50; it is %d", v.Divisions)
+		return false
+	}
+	form, ok := FormOf(v.Divisions, v.Spans)
+	if room := s.Fine.Divisions - 3; !ok || v.Spans > room { // some of the thimble must be seen beside it
+		near := NearestSpans(v.Divisions, max(1, min(v.Spans, room)))
+		if near > room || near == v.Spans {
+			near = v.Divisions - 1
+		}
+		if near > room {
+			bad.Add("finer.divisions", "must be %d or fewer: a vernier of %d {line}s needs {a drum} of %d {line}s or more, so that 3 of them stay free",
+				room+1, v.Divisions, near+3)
+			return false
+		}
+		bad.Add("finer.spans",
+			"%d {line}s over %d {drum} divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 {drum} {line}s free. Nearest that works: %d",
+			v.Divisions, v.Spans, v.Divisions, near)
+		return false
+	}
+	out.FinerForm, out.Finer = form, v.Divisions
+	return true
+}
+
+func (thimble) Describe(i *Instrument) string {
+	s := i.spec
+	made := fmt.Sprintf("%s %s a turn · %d {line}s on the {drum}", i.FormatMain(s.Fine.Travel), s.Unit, s.Fine.Divisions)
+	if i.HasFiner() {
+		made += fmt.Sprintf(" · %d {line}s over %d", s.Finer.Divisions, s.Finer.Spans)
+	}
+	return made
+}
+
+func (thimble) Derivation(i *Instrument) []string {
+	travel := i.spec.Fine.Travel
+	ten := i.withUnit(travel.MulInt(10))
+	lines := []string{
+		fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", ten, ten, i.withUnit(travel)),
+		fmt.Sprintf("1 {drum} {line} = {pitch} ÷ {line}s: %s ÷ %d = %s", i.withUnit(travel), i.lines, i.withUnit(i.LineWorth())),
+	}
+	if i.HasFiner() {
+		lines = append(lines, fmt.Sprintf("%d {finer line}s share 1 {drum} {line}: %s ÷ %d = %s", i.finer, i.withUnit(i.LineWorth()), i.finer,
+			i.withUnit(i.leastCount)))
+	}
+	return lines
+}
+
+func (thimble) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
+
+func (thimble) ZeroStory(i *Instrument, r Reading, back string) string {
+	sign := r.ZeroError.Sign()
+	drum := "The {drum}'s 0 stands"
+	if i.spec.Base.Sign() > 0 && i.definition.SetsByStandard {
+		drum = "On its {setting standard} the {drum}'s 0 stands"
+	}
+	if sign == 0 {
+		return drum + " at the {index line}: no {zero error}."
+	}
+	where := "below"
+	if (sign > 0) == i.spec.Fine.Down {
+		where = "above"
+	}
+	at := fmt.Sprintf("{Line} %d stands at the {index line}%s", r.Line, back)
+	if i.HasFiner() {
+		at = fmt.Sprintf("{Line} %d is the last one passed%s, and {line} %d of the vernier meets {a drum} {line}", r.Line, back, r.FinerLine)
+	}
+	return fmt.Sprintf("%s %s the {index line}: %s. %s.", drum, where, shows(sign), at)
+}
+
+func (thimble) MarkStands(v View) string {
+	if v.Instrument.spec.Main.Reverse {
+		return fmt.Sprintf("The last {mark} hidden under the {drum} is %s", v.Mark)
+	}
+	return fmt.Sprintf("The last {mark} clear of the {drum}'s edge is %s", v.Mark)
+}
+
+func (thimble) LineStands(v View) string {
+	if v.Instrument.HasFiner() {
+		return fmt.Sprintf("{Line} %s is the last {drum} {line} passed at the {index line}", v.Line)
+	}
+	return fmt.Sprintf("{Line} %s of the {drum} stands at the {index line}", v.Line)
+}
+
+func (thimble) Where(v View) string {
+	main := v.Instrument.spec.Main
+	halves := ""
+	if main.HalfMarks {
+		halves = ", {half mark}s included"
+	}
+	if main.Reverse {
+		return "The last {mark} hidden under the {drum} counts" + halves + ": count back from the numbers still in sight."
+	}
+	return "The last {mark} clear of the {drum}'s edge counts" + halves + "."
+}
+
+func (thimble) FindLine() string { return "Then the {drum} {line} at the {index line}." }
+
+func (thimble) NumbersRun(i *Instrument) string {
+	if i.spec.Fine.Down {
+		return "downwards"
+	}
+	return "as you look up from below the {index line}"
+}
+
+func (thimble) Index() string { return "{index line}" }
+func (thimble) Term() string  { return "drum" }
+
+// turnWorking is the least count of what goes round: the interval divided by the lines, and by those of a vernier over them.
+func turnWorking(i *Instrument) string {
+	left := fmt.Sprintf("%s ÷ %d", i.FormatMain(i.cycle), i.lines)
+	if i.HasFiner() {
+		left += fmt.Sprintf(" ÷ %d", i.finer)
+	}
+	return left
+}
+
+// DrumMet returns the drum number that the coinciding line of the finer scale meets, from 0 to n−1:
+// k + j·k₂, or k − j·k₂ on a vernier in retrograde form.
+func (i *Instrument) DrumMet(r Reading) int {
+	step := i.finerForm.J * r.FinerLine
+	if i.finerForm.Retrograde {
+		step = -step
+	}
+	return ((r.Line+step)%i.lines + i.lines) % i.lines
+}

@@ -1,0 +1,142 @@
+package instrument
+
+import (
+	"fmt"
+
+	"cavix/core/length"
+	"cavix/core/refusal"
+)
+
+// vernierScale is a beam along which a plate of lines slides: the line that meets a mark counts.
+type vernierScale struct{}
+
+func (vernierScale) Traits() Traits {
+	return Traits{HasMarks: true, HasLines: true, Coincides: true, HasEdge: true}
+}
+
+func (vernierScale) Complete(*Spec) {}
+
+func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, bool) {
+	out := Division{Interval: s.Main.Division, Lines: 1, Finer: 1}
+	f := &s.Fine
+	form, ok := FormOf(f.Divisions, f.Spans)
+	switch {
+	case f.Divisions < 2 || f.Divisions > maxLines:
+		bad.Add("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
+		ok = false
+	case f.Spans < 1 || f.Spans > maxSpans:
+		bad.Add("fine.spans",
+			"must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
+			maxSpans, f.Spans, NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
+		ok = false
+	case !ok:
+		bad.Add("fine.spans",
+			"%d {line}s over %d main divisions is no vernier: {a plate} must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
+			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
+	default:
+		out.Form, out.Lines = form, f.Divisions
+	}
+	checkNumbers(f, 5, bad)
+	return out, noFiner(s, bad) && ok
+}
+
+func (vernierScale) Describe(i *Instrument) string {
+	return fmt.Sprintf("%s %s beam · %d {line}s over %s", i.FormatMain(i.spec.Main.Division), i.spec.Unit, i.spec.Fine.Divisions,
+		Counted(i.spec.Fine.Spans, "main division"))
+}
+
+// Derivation takes the difference between j main divisions and one plate division.
+func (vernierScale) Derivation(i *Instrument) []string {
+	s := i.spec
+	n, m, j := s.Fine.Divisions, s.Fine.Spans, i.form.J
+	spans := s.Main.Division.MulInt(m)
+	plate := i.PlateDivision()
+	marks := s.Main.Division.MulInt(j)
+	one := "1 main division"
+	if j > 1 {
+		one = fmt.Sprintf("%d main divisions", j)
+	}
+	difference := fmt.Sprintf("%s − 1 {plate} division: %s − %s", one, i.withUnit(marks), i.withUnit(plate))
+	if i.form.Retrograde {
+		difference = fmt.Sprintf("1 {plate} division − %s: %s − %s", one, i.withUnit(plate), i.withUnit(marks))
+	}
+	return []string{
+		fmt.Sprintf("%d {plate} divisions cover %s: %d × %s = %s", n, Counted(m, "main division"), m, i.withUnit(s.Main.Division),
+			i.withUnit(spans)),
+		fmt.Sprintf("1 {plate} division = %s ÷ %d = %s", i.withUnit(spans), n, i.withUnit(plate)),
+		difference + " = " + i.withUnit(i.leastCount),
+	}
+}
+
+func (vernierScale) LeastCountWorking(i *Instrument) string {
+	return fmt.Sprintf("%s ÷ %d", i.spec.Main.Written(), i.lines)
+}
+
+func (vernierScale) ZeroStory(i *Instrument, r Reading, back string) string {
+	sign := r.ZeroError.Sign()
+	side := map[int]string{1: "right", -1: "left"}[sign]
+	switch {
+	case sign == 0:
+		return fmt.Sprintf("The {plate}'s 0 stands on the main 0 and {line} %d on {a mark} too: no {zero error}.", i.lines)
+	case r.Line == 0:
+		return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0, exactly on {a mark}: %s.", side, shows(sign))
+	}
+	return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0: %s. {Line} %d stands opposite {a mark}%s.", side, shows(sign), r.Line, back)
+}
+
+func (vernierScale) MarkStands(v View) string {
+	switch {
+	case v.Reading.Line == 0 && v.exact():
+		return fmt.Sprintf("The {plate}'s 0 stands exactly on the %s {short mark}", v.Mark)
+	case v.Reading.Line == 0:
+		return fmt.Sprintf("The {plate}'s 0 stands at the %s {short mark}", v.Mark)
+	}
+	return fmt.Sprintf("The {plate}'s 0 stands past the %s {short mark}", v.Mark)
+}
+
+func (vernierScale) LineStands(v View) string {
+	return fmt.Sprintf("{Line} %s stands opposite {a mark}", v.Line)
+}
+
+func (vernierScale) Where(View) string {
+	return "The last {mark} at or before the {plate}'s 0 {line} counts; what lies past it is the {plate reading}."
+}
+
+func (vernierScale) FindLine() string {
+	return "Then find the one {line} of the {plate} that stands exactly opposite {a mark}."
+}
+
+func (vernierScale) NumbersRun(*Instrument) string { return "to the right" }
+func (vernierScale) Index() string                 { return "" }
+func (vernierScale) Term() string                  { return "plate" }
+
+// PlateDivision returns the length of one plate division, m·d/n.
+func (i *Instrument) PlateDivision() length.Number {
+	return i.leastCount.MulInt(i.spec.Fine.Spans)
+}
+
+// PlateEdge returns how far the plate's edge stands before its line 0: one and a half plate divisions.
+// A student who reads the main scale there takes the wrong mark.
+func (i *Instrument) PlateEdge() length.Number {
+	return i.PlateDivision().Mul(length.Frac(3, 2))
+}
+
+// LineOffset returns where line k stands, measured from the plate's line 0 in the direction of growing
+// main numbers. A retrograde plate's lines lie on the other side of its 0, so theirs are negative.
+func (i *Instrument) LineOffset(k int) length.Number {
+	off := i.PlateDivision().MulInt(k)
+	if i.form.Retrograde {
+		return off.Neg()
+	}
+	return off
+}
+
+// Opposite returns the value of the main mark that line k of the reading r stands opposite.
+// It is exact for the coinciding line alone: M + k·j·d, or M − k·j·d on a retrograde plate.
+func (i *Instrument) Opposite(r Reading) length.Number {
+	step := i.spec.Main.Division.MulInt(r.Line * i.form.J)
+	if i.form.Retrograde {
+		return r.Main.Sub(step)
+	}
+	return r.Main.Add(step)
+}

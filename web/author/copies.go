@@ -1,0 +1,161 @@
+package author
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/instrument"
+	"cavix/store"
+	"cavix/web/bench"
+	"cavix/web/ui"
+)
+
+// sendView is the form with which a copy of an instrument or a sheet is sent to a colleague.
+type sendView struct {
+	What, Name, Href string // what is sent, its name, and its page
+	Login            string
+	Note             string
+	Errors           map[string]string
+}
+
+// sendInstrument sends a copy of an instrument of the Rack to a colleague.
+func (s Shop) sendInstrument(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	v := sendView{What: "instrument", Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID)}
+	return s.send(w, r, v, func(by classroom.Hand, login string) (string, error) {
+		return s.Room.SendInstrument(r.Context(), by, k.ID, login)
+	})
+}
+
+// sendSheet sends a copy of a sheet to a colleague.
+func (s Shop) sendSheet(w http.ResponseWriter, r *http.Request) error {
+	sh, err := s.named(r)
+	if err != nil {
+		return err
+	}
+	v := sendView{What: "sheet", Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID)}
+	return s.send(w, r, v, func(by classroom.Hand, login string) (string, error) {
+		return s.Room.SendSheet(r.Context(), by, sh.ID, login)
+	})
+}
+
+func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func(classroom.Hand, string) (string, error)) error {
+	if r.Method == http.MethodPost {
+		var f struct {
+			Login string `form:"login"`
+		}
+		if err := ui.Decode(r, &f); err != nil {
+			return err
+		}
+		login := ui.OneLine(f.Login)
+		to, err := send(ui.HandOf(r), login)
+		var bad ui.Faults
+		if err := bad.Take("", err); err != nil {
+			return err
+		}
+		if v.Errors = bad.By(); len(v.Errors) > 0 {
+			v.Login = ui.Clip(login, 60)
+		} else {
+			v.Note = fmt.Sprintf("%s has been sent a copy, and finds it on the Desk. Your own stays as it is.", to)
+		}
+	}
+	return s.Render(w, r, ui.Status(v.Errors), "send", v.Name+" · Send a copy", v)
+}
+
+// receivedView is a copy that a colleague has sent.
+type receivedView struct {
+	ID          int64
+	From, Title string
+	Kind        string
+	Sent        time.Time
+	Made        []string // what it is, line by line
+	Pictures    []pictureView
+	Unread      bool
+}
+
+type pictureView struct{ Name, Href string }
+
+// received finds the copy that the address names, and its instruments.
+func (s Shop) received(r *http.Request) (classroom.SentCopy, []*instrument.Instrument, error) {
+	n, err := ui.ID(r, "copy")
+	if err != nil {
+		return classroom.SentCopy{}, nil, err
+	}
+	c, err := s.Room.Copy(r.Context(), ui.UserOf(r).ID, n)
+	if c.Instrument != nil {
+		return c, []*instrument.Instrument{c.Instrument}, err
+	}
+	var list []*instrument.Instrument
+	known := map[string]bool{}
+	if c.Sheet != nil {
+		for _, b := range c.Sheet.Blocks {
+			for _, in := range b.Instruments {
+				if !known[in.Name()] {
+					known[in.Name()] = true
+					list = append(list, in)
+				}
+			}
+		}
+	}
+	return c, list, err
+}
+
+// copy shows a copy that a colleague has sent, before it is kept.
+func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
+	c, list, err := s.received(r)
+	if err != nil {
+		return err
+	}
+	v := receivedView{ID: c.ID, From: c.From, Title: c.Title, Kind: c.Kind, Sent: c.Sent}
+	switch {
+	case c.Instrument != nil:
+		row := newRacked(classroom.Racked{Instrument: c.Instrument})
+		v.Made = []string{row.LeastCount + " {least count}", row.Made, row.Range, row.Zero}
+	case c.Sheet != nil:
+		v.Made = blocksOf(*c.Sheet)
+	default:
+		v.Unread = true
+	}
+	for i, in := range list {
+		v.Pictures = append(v.Pictures, pictureView{in.Name(), fmt.Sprintf("/received/%d/picture/%d", c.ID, i+1)})
+	}
+	return s.Render(w, r, http.StatusOK, "received", c.Title+" · From a colleague", v)
+}
+
+// copyPicture draws one of the instruments of a copy.
+func (s Shop) copyPicture(w http.ResponseWriter, r *http.Request) error {
+	_, list, err := s.received(r)
+	if err != nil {
+		return err
+	}
+	n, err := ui.ID(r, "n")
+	if err != nil {
+		return err
+	}
+	if n < 1 || int(n) > len(list) {
+		return store.ErrNotFound
+	}
+	return bench.Hang(w, r, list[n-1])
+}
+
+// answerCopy keeps a copy that a colleague has sent, or declines it.
+func (s Shop) answerCopy(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := s.received(r)
+	if err != nil {
+		return err
+	}
+	me := ui.UserOf(r).ID
+	if r.PostFormValue("do") == "decline" {
+		return ui.Redirected(w, r, "/desk", s.Room.DeclineCopy(r.Context(), me, c.ID))
+	}
+	kept, err := s.Room.KeepCopy(r.Context(), me, c.ID)
+	if c.Kind == classroom.CopyOfSheet {
+		return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d", kept), err)
+	}
+	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", kept), err)
+}

@@ -1,0 +1,137 @@
+package author
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"time"
+
+	"cavix/classroom"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/words"
+	"cavix/web/ui"
+)
+
+// earlierView lists the earlier states of an instrument or a sheet.
+type earlierView struct {
+	Name, Href string // of what it is now
+	Action     string
+	States     []earlierState
+}
+
+// earlierState is one of them.
+type earlierState struct {
+	ID             int64
+	Name           string
+	Made           []string
+	Kept, Replaced time.Time
+	Unread         bool
+}
+
+// earlierInstruments lists the earlier states of an instrument.
+func (s Shop) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	list, err := s.Room.EarlierInstruments(r.Context(), ui.UserOf(r).ID, k.ID)
+	if err != nil {
+		return err
+	}
+	v := earlierView{Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID), Action: fmt.Sprintf("/rack/%d/earlier", k.ID)}
+	for _, e := range list {
+		state := earlierState{ID: e.ID, Name: e.Name, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil}
+		if e.Err == nil {
+			row := newRacked(e.Racked)
+			state.Made = []string{row.LeastCount + " {least count}", row.Made, row.Range, row.Zero}
+		}
+		v.States = append(v.States, state)
+	}
+	return s.Render(w, r, http.StatusOK, "earlier", k.Name+" · Earlier states", v)
+}
+
+// restoreInstrument brings one of them back.
+func (s Shop) restoreInstrument(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
+	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), s.Room.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
+}
+
+// makeAlike adds several instruments like one to the Rack.
+func (s Shop) makeAlike(w http.ResponseWriter, r *http.Request) error {
+	k, err := s.racked(r)
+	if err != nil {
+		return err
+	}
+	var f struct {
+		Count string `form:"count"`
+		Zeros string `form:"zeros"`
+	}
+	if err := ui.Decode(r, &f); err != nil {
+		return err
+	}
+	var bad ui.Faults
+	count := bad.Whole("count", f.Count)
+	if count < 1 || count > classroom.MostAlike {
+		return s.Render(w, r, http.StatusUnprocessableEntity, "error", "Not made", ui.ErrorView{Title: "No instruments were made",
+			Text: fmt.Sprintf("The number of instruments must be from 1 to %d. Go back and change it.", classroom.MostAlike)})
+	}
+	return ui.Redirected(w, r, "/rack?order=newest", s.Room.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
+}
+
+// earlierSheets lists the earlier states of a sheet.
+func (s Shop) earlierSheets(w http.ResponseWriter, r *http.Request) error {
+	sh, err := s.named(r)
+	if err != nil {
+		return err
+	}
+	list, err := s.Room.EarlierSheets(r.Context(), ui.UserOf(r).ID, sh.ID)
+	if err != nil {
+		return err
+	}
+	v := earlierView{Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID), Action: fmt.Sprintf("/sheets/%d/earlier", sh.ID)}
+	for _, e := range list {
+		v.States = append(v.States, earlierState{ID: e.ID, Name: e.Title, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil,
+			Made: blocksOf(e.Definition)})
+	}
+	return s.Render(w, r, http.StatusOK, "earlier", sh.Title+" · Earlier states", v)
+}
+
+// restoreSheet brings one of them back.
+func (s Shop) restoreSheet(w http.ResponseWriter, r *http.Request) error {
+	sh, err := s.named(r)
+	if err != nil {
+		return err
+	}
+	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
+	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), s.Room.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
+}
+
+// titleOf is what a kind of exercise is called.
+func titleOf(kind string) string {
+	if k, known := kinds.All.Find(kind); known {
+		return k.Title()
+	}
+	return kind
+}
+
+// blocksOf says what each block of a sheet asks, a line each.
+func blocksOf(d exercise.Sheet) (out []string) {
+	for i := range d.Blocks {
+		b := &d.Blocks[i]
+		line := fmt.Sprintf("%s, %s", titleOf(b.Kind), counted(b.Cards, "card"))
+		for j, in := range b.Instruments {
+			if j == 0 {
+				line += ": " + words.Typed(in.Name())
+			} else {
+				line += ", " + words.Typed(in.Name())
+			}
+		}
+		out = append(out, line)
+	}
+	return out
+}

@@ -1,0 +1,68 @@
+package web_test
+
+import (
+	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Getting started names buttons and headings as they are, and its links lead somewhere. It is for instructors.
+func TestGettingStartedIsTrue(t *testing.T) {
+	t.Parallel()
+	text, err := os.ReadFile("../core/handbook/pages/getting-started.md")
+	require.NoError(t, err)
+	files, err := filepath.Glob("*/*.html")
+	require.NoError(t, err)
+	var pages strings.Builder
+	for _, f := range files {
+		page, err := os.ReadFile(f)
+		require.NoError(t, err)
+		pages.Write(page)
+	}
+	named := regexp.MustCompile(`\*\*([^*]+)\*\*`).FindAllStringSubmatch(string(text), -1)
+	require.Greater(t, len(named), 25)
+	for _, n := range named {
+		assert.Contains(t, pages.String(), n[1], "no page says so")
+	}
+
+	base := demoSite(t)
+	maren := as(t, base, "maren")
+	for _, link := range regexp.MustCompile(`\]\((/[^)]*)\)`).FindAllStringSubmatch(string(text), -1) {
+		status, _, _ := maren.get(link[1])
+		assert.Equal(t, http.StatusOK, status, link[1])
+	}
+	_, _, page := maren.get("/handbook")
+	holdAll(t, page, "For instructors", "/handbook/getting-started")
+	_, _, page = maren.get("/handbook?q=excuse+a+student")
+	holds(t, page, "/handbook/getting-started#dates-and-one-who-was-ill")
+
+	wren := as(t, base, "Wren A.")
+	for _, path := range []string{"/handbook", "/handbook/zero", "/handbook/schools", "/handbook?q=excuse+a+student"} {
+		_, _, page = wren.get(path)
+		assert.NotContains(t, page, "getting-started", path)
+	}
+	status, _, _ := wren.get("/handbook/getting-started")
+	assert.Equal(t, http.StatusNotFound, status)
+}
+
+// The search of the handbook finds sections and slips, shows what was typed, and says when it finds nothing.
+func TestSearchingTheHandbook(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	_, _, page := wren.get("/handbook/vernier")
+	holds(t, page, `action="/handbook"`)
+	_, _, page = wren.get("/handbook?q=negative+zero")
+	holdAll(t, page, `value="negative zero"`, `href="/handbook/zero#`)
+	_, _, page = wren.get("/handbook?q=%3Cb%3E+xyzzy")
+	holdAll(t, page, "No page has", "&lt;b&gt; xyzzy")
+	status, _, page := wren.get("/handbook?q=" + strings.Repeat("zero+", 900))
+	assert.Equal(t, http.StatusOK, status)
+	assert.Less(t, strings.Count(page, "<li>"), 60)
+}
