@@ -3,6 +3,7 @@ package instrument
 import (
 	"fmt"
 
+	"cavix/core/length"
 	"cavix/core/refusal"
 )
 
@@ -88,3 +89,50 @@ func (dial) FindLine() string              { return "Then the {line} at the {poi
 func (dial) NumbersRun(*Instrument) string { return "clockwise from 0" }
 func (dial) Index() string                 { return "{pointer}" }
 func (dial) Term() string                  { return "face" }
+
+// A face is divided into a hundred lines where it can be.
+func (dial) Usuals(unit length.Unit) []Usual {
+	hundred, one := []int{100}, length.Int(1)
+	if unit == length.Inch {
+		return []Usual{{Division: length.Frac(1, 10), Lines: hundred}, {Division: length.Frac(1, 10), Lines: hundred, Beam: length.Frac(1, 20)}}
+	}
+	return inUnit(unit, Usual{Division: one, Lines: hundred}, Usual{Division: length.Int(2), Lines: hundred, Beam: one, Zeros: 2},
+		Usual{Division: length.Int(5), Lines: hundred, Beam: one}, Usual{Division: length.Int(10), Lines: hundred, Beam: one})
+}
+
+func (dial) Limits() Limits {
+	return Limits{Lines: mostLines, Cycle: 1, Text: fmt.Sprintf("{a face} has at most %d {line}s, and a turn moves the slide 1 mm or more", mostLines)}
+}
+
+func (dial) Propose(w *Wanted, u Usual) {
+	n, ok := w.lines(u.Division, w.LeastCount, leastLines)
+	zeros := max(1, u.Zeros)
+	if !ok || n/zeros < leastLines || n%zeros != 0 {
+		return
+	}
+	remark := ""
+	if zeros > 1 {
+		remark = "the half of the {face} tells odd from even"
+	}
+	beam := u.Beam
+	if beam.Sign() == 0 {
+		beam = u.Division
+	}
+	w.Offer(w.scale(beam), Fine{Divisions: n, Travel: u.Division, Zeros: zeros}, Finer{}, remark, Rank{u.unusual(n), u.index})
+}
+
+func dialCalipers() []Spec {
+	ready := func(name string, unit length.Unit, d, travel length.Number, every int, to int64, zeros int) Spec {
+		return Spec{Name: name, Family: DialCaliper, Unit: unit,
+			Main: Main{Division: d, To: length.Int(to), NumberEvery: every},
+			Fine: Fine{Kind: Dial, Divisions: 100, Travel: travel, Zeros: zeros, NumberEvery: 10}}
+	}
+	mm, in, one, tenth := length.Millimetre, length.Inch, length.Int(1), length.Frac(1, 10)
+	return []Spec{
+		ready("Dial caliper 0.01 mm, a turn of 1 mm", mm, one, one, 10, 150, 1),
+		ready("Dial caliper 0.02 mm, two zeros", mm, one, length.Int(2), 10, 150, 2),
+		ready("Dial caliper 0.05 mm, a turn of 5 mm", mm, one, length.Int(5), 10, 150, 1),
+		ready("Dial caliper 0.001 in", in, tenth, tenth, 10, 6, 1),
+		ready("Dial caliper 0.001 in, 0.05 in beam", in, length.Frac(1, 20), tenth, 20, 6, 1),
+	}
+}

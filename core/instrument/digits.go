@@ -94,3 +94,17 @@ func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 	s.Base, s.ZeroError, s.Unit = onStep(s.Base), onStep(s.ZeroError), unit
 	return New(s)
 }
+
+func (digits) Usuals(length.Unit) []Usual { return []Usual{{}} }
+
+func (digits) Propose(w *Wanted, _ Usual) {
+	w.Offer(Main{Division: w.LeastCount}, Fine{Steps: map[length.Unit]length.Number{w.Unit: w.LeastCount}}, Finer{}, "", Rank{})
+}
+
+func digitalCalipers() []Spec {
+	return []Spec{{Name: "Digital caliper", Family: Digital, Unit: length.Millimetre, Main: Main{To: length.Int(150)},
+		Fine: Fine{Kind: Display, Steps: map[length.Unit]length.Number{
+			length.Millimetre: length.Frac(1, 100), length.Inch: length.Frac(1, 2000)}}}}
+}
+
+func (digits) Limits() Limits { return Limits{} }

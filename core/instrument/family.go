@@ -24,12 +24,16 @@ type Definition struct {
 	Name   string // for people
 	Fine   FineKind
 	Scale  Scale
-	Usual  string // the name of the ready instrument with which one begins
+
+	Patterns func() []Spec // ready instruments, as they are found in shops and laboratories
+	Usual    string        // the name of the one with which one begins to build another
 
 	Measures       []Feature // what it is made for
 	SetsByStandard bool      // one that does not begin at 0 is closed on a setting standard
 	Transfers      bool      // it measures a transfer gauge that was set in a hole
 	Paired         bool      // it has a second, upright scale of the same least count
+	Reversed       bool      // its numbers usually run against the movement: marks vanish as the reading grows
+	Reach          int64     // how long its main scale usually is, in mm
 }
 
 // Feature is something on a workpiece that is measured.
@@ -54,21 +58,43 @@ var anywhere = []Feature{Outside, Inside, Depth, Step}
 
 // Families lists the families that there are.
 var Families = []Definition{
-	{Family: VernierCaliper, Name: "Vernier caliper", Fine: Vernier, Scale: vernierScale{}, Usual: "Caliper 0.05 mm, 20 over 39",
-		Measures: anywhere},
-	{Family: DialCaliper, Name: "Dial caliper", Fine: Dial, Scale: dial{}, Usual: "Dial caliper 0.01 mm, a turn of 1 mm",
-		Measures: anywhere},
-	{Family: Micrometer, Name: "Micrometer", Fine: Drum, Scale: thimble{}, Usual: "Micrometer 0.01 mm",
-		Measures: []Feature{Outside, Wire, Sheet}, SetsByStandard: true, Transfers: true},
-	{Family: DepthMicrometer, Name: "Depth micrometer", Fine: Drum, Scale: thimble{}, Usual: "Depth micrometer 0.01 mm",
-		Measures: []Feature{Depth, Step}},
-	{Family: InsideMicrometer, Name: "Inside micrometer", Fine: Drum, Scale: thimble{}, Usual: "Inside micrometer 0.01 mm, head and rod 50",
-		Measures: []Feature{Inside}},
-	{Family: Digital, Name: "Digital caliper", Fine: Display, Scale: digits{}, Usual: "Digital caliper", Measures: anywhere},
-	{Family: Pointer, Name: "Pointer scale", Fine: None, Scale: plainScale{}, Usual: "Pointer scale that stands off 0"},
-	{Family: Rule, Name: "Rule", Fine: None, Scale: plainScale{}, Usual: "Steel rule in mm", Measures: []Feature{Outside, Step}},
-	{Family: GearTooth, Name: "Gear-tooth vernier", Fine: Vernier, Scale: vernierScale{}, Usual: "Gear-tooth vernier 0.02 mm",
-		Measures: []Feature{ToothThickness}, Paired: true},
+	{
+		Family: VernierCaliper, Name: "Vernier caliper", Fine: Vernier, Scale: vernierScale{}, Reach: 150,
+		Patterns: vernierCalipers, Usual: "Caliper 0.05 mm, 20 over 39", Measures: anywhere,
+	},
+	{
+		Family: DialCaliper, Name: "Dial caliper", Fine: Dial, Scale: dial{}, Reach: 150,
+		Patterns: dialCalipers, Usual: "Dial caliper 0.01 mm, a turn of 1 mm", Measures: anywhere,
+	},
+	{
+		Family: Micrometer, Name: "Micrometer", Fine: Drum, Scale: thimble{}, Reach: 25,
+		Patterns: micrometers, Usual: "Micrometer 0.01 mm", Measures: []Feature{Outside, Wire, Sheet},
+		SetsByStandard: true, Transfers: true,
+	},
+	{
+		Family: DepthMicrometer, Name: "Depth micrometer", Fine: Drum, Scale: thimble{}, Reach: 25, Reversed: true,
+		Patterns: depthMicrometers, Usual: "Depth micrometer 0.01 mm", Measures: []Feature{Depth, Step},
+	},
+	{
+		Family: InsideMicrometer, Name: "Inside micrometer", Fine: Drum, Scale: thimble{}, Reach: 13,
+		Patterns: insideMicrometers, Usual: "Inside micrometer 0.01 mm, head and rod 50", Measures: []Feature{Inside},
+	},
+	{
+		Family: Digital, Name: "Digital caliper", Fine: Display, Scale: digits{}, Reach: 150,
+		Patterns: digitalCalipers, Usual: "Digital caliper", Measures: anywhere,
+	},
+	{
+		Family: Rule, Name: "Rule", Fine: None, Scale: plainScale{}, Reach: 150,
+		Patterns: rules, Usual: "Steel rule in mm", Measures: []Feature{Outside, Step},
+	},
+	{
+		Family: Pointer, Name: "Pointer scale", Fine: None, Scale: plainScale{}, Reach: 150,
+		Patterns: pointerScales, Usual: "Pointer scale that stands off 0",
+	},
+	{
+		Family: GearTooth, Name: "Gear-tooth vernier", Fine: Vernier, Scale: vernierScale{}, Reach: 150, Paired: true,
+		Patterns: gearToothVerniers, Usual: "Gear-tooth vernier 0.02 mm", Measures: []Feature{ToothThickness},
+	},
 }
 
 // definitionOf returns the definition of a family, and whether there is one.

@@ -161,7 +161,7 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 		{"vernier-caliper", "mm", "3", "0", "need a division of 15 mm"},
 		{"vernier-caliper", "mm", "0.5", "400", "cannot be engraved"},
 		{"rule", "mm", "400", "0", "from 0.25 mm to 10 mm apart"}, {"pointer", "mm", "0.03", "0", "0.03 mm cannot be read"},
-		{"micrometer", "mm", "0.0001", "0.5", "no drum"}, {"yardstick", "mm", "1", "0", "not a family"},
+		{"micrometer", "mm", "0.0001", "0.5", "a drum has"}, {"yardstick", "mm", "1", "0", "not a family"},
 	} {
 		c, err := length.Parse(tt.c)
 		require.NoError(t, err)

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"cavix/core/length"
 	"cavix/core/refusal"
 )
 
@@ -62,3 +63,27 @@ func (plainScale) FindLine() string              { return "" }
 func (plainScale) NumbersRun(*Instrument) string { return "" }
 func (plainScale) Index() string                 { return "" }
 func (plainScale) Term() string                  { return "" }
+
+func (plainScale) Usuals(length.Unit) []Usual { return []Usual{{}} }
+
+func (plainScale) Propose(w *Wanted, _ Usual) {
+	if w.engraved(w.LeastCount) {
+		w.Offer(w.scale(w.LeastCount), Fine{}, Finer{}, "", Rank{})
+	}
+}
+
+func rules() []Spec {
+	return []Spec{
+		{Name: "Steel rule in mm", Family: Rule, Unit: length.Millimetre,
+			Main: Main{Division: length.Int(1), To: length.Int(300), NumberEvery: 10}},
+		{Name: "Rule in 1/16 in", Family: Rule, Unit: length.Inch,
+			Main: Main{Division: length.Frac(1, 16), To: length.Int(12), NumberEvery: 16, Fractional: true}},
+	}
+}
+
+func pointerScales() []Spec {
+	return []Spec{{Name: "Pointer scale that stands off 0", Family: Pointer, Unit: length.Millimetre,
+		Main: Main{Division: length.Int(1), To: length.Int(60), NumberEvery: 10}, ZeroError: length.Int(2)}}
+}
+
+func (plainScale) Limits() Limits { return Limits{} }

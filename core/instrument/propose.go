@@ -20,49 +20,48 @@ type Way struct {
 
 // What can be made and read (handbook, "From a wanted least count").
 const (
-	leastLines     = 5   // of a fine scale
-	mostLines      = 250 // of a fine scale
-	leastUnderFine = 20  // of a drum that carries a vernier
-	mostWays       = 12  // offered
+	leastLines = 5   // of a fine scale
+	mostLines  = 250 // of a fine scale
+	mostWays   = 12  // offered
 )
 
-// usual is a main scale as the family commonly has it: its division, or the travel of a turn, and the lines that
-// usually go with it.
-type usual struct {
-	division length.Number
-	lines    []int
-	beam     length.Number // of a dial, where its beam is not divided by whole turns
-	zeros    int
-	common   bool // found in shops, or asked for: then in all forms
+// Usual is a main scale as a chain of scales commonly has it: its division, or the travel of a turn, and the lines that usually go
+// with it.
+type Usual struct {
+	Division length.Number
+	Lines    []int         // none: any number of lines is usual
+	Beam     length.Number // of a dial, where its beam is not divided by whole turns
+	Zeros    int           // of a dial; 0 for 1
+
+	common bool // found in shops, or asked for: then in all forms
+	index  int  // among those looked at
 }
 
-// usuals lists what each kind of fine scale commonly stands on, the most common first.
-func usuals(kind FineKind, unit length.Unit) []usual {
-	d := func(num, den int64) length.Number { // in millimetres, or inches
-		if unit == length.Centimetre {
-			den *= 10
+// unusual is 1 if so many lines do not commonly go with the main scale, and 0 if they do.
+func (u Usual) unusual(lines int) int {
+	if u.Lines != nil && !slices.Contains(u.Lines, lines) {
+		return 1
+	}
+	return 0
+}
+
+// forms lists those of a vernier that are offered on the main scale.
+func (u Usual) forms() []Form {
+	forms := []Form{{J: 1}, {J: 2}}
+	if u.common {
+		forms = append(forms, Form{J: 1, Retrograde: true})
+	}
+	return forms
+}
+
+// inUnit brings divisions in millimetres to the unit.
+func inUnit(unit length.Unit, all ...Usual) []Usual {
+	if unit == length.Centimetre {
+		for i := range all {
+			all[i].Division, all[i].Beam = all[i].Division.Quo(length.Int(10)), all[i].Beam.Quo(length.Int(10))
 		}
-		return length.Frac(num, den)
 	}
-	metric := unit != length.Inch
-	switch {
-	case kind == Vernier && metric:
-		return []usual{{division: d(1, 1), lines: []int{10, 20, 50}}, {division: d(1, 2), lines: []int{25}}}
-	case kind == Vernier:
-		return []usual{{division: d(1, 16), lines: []int{8}}, {division: d(1, 40), lines: []int{25}},
-			{division: d(1, 20), lines: []int{50}}}
-	case kind == Drum && metric:
-		return []usual{{division: d(1, 2), lines: []int{50}}, {division: d(1, 1), lines: []int{100}}}
-	case kind == Drum:
-		return []usual{{division: d(1, 40), lines: []int{25}}}
-	case kind == Dial && metric:
-		one := d(1, 1)
-		return []usual{{division: one}, {division: d(2, 1), beam: one, zeros: 2}, {division: d(5, 1), beam: one},
-			{division: d(10, 1), beam: one}}
-	case kind == Dial:
-		return []usual{{division: d(1, 10)}, {division: d(1, 10), beam: d(1, 20)}}
-	}
-	return nil
+	return all
 }
 
 // Propose returns ways to build an instrument of a family with the least count c, the usual ones first. A
@@ -79,80 +78,90 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way,
 	if !known {
 		return nil, fmt.Errorf("%q is not a family known here", family)
 	}
-	kind := definition.Fine
-	p := proposer{family: family, kind: kind, unit: unit, c: c}
-	switch {
-	case kind == Display:
-		p.add(Main{Division: c}, Fine{Kind: Display, Steps: map[length.Unit]length.Number{unit: c}}, Finer{}, "",
-			rank{})
-	case kind == None:
-		if p.engraved(c) {
-			p.add(p.scale(c), Fine{}, Finer{}, "", rank{})
+	w := &Wanted{Definition: definition, Unit: unit, LeastCount: c, traits: definition.Scale.Traits(), limits: definition.Scale.Limits()}
+	if division.Sign() > 0 {
+		w.build(Usual{Division: division, common: true})
+	} else {
+		usual := definition.Scale.Usuals(unit)
+		for i, u := range usual {
+			u.common, u.index = true, i
+			w.build(u)
 		}
-	case division.Sign() > 0:
-		p.build(usual{division: division, common: true}, 0)
-	default:
-		for i, u := range usuals(kind, unit) {
-			u.common = true
-			p.build(u, i)
-		}
-		if p.ways == nil {
-			p.others()
+		if w.ways == nil && w.traits.HasLines {
+			w.others(usual[0].Division)
 		}
 	}
-	if p.ways == nil {
-		return nil, p.whyNot(division)
+	if w.ways == nil {
+		return nil, w.whyNot(division)
 	}
-	slices.SortStableFunc(p.ways, func(a, b ranked) int { return slices.Compare(a.rank[:], b.rank[:]) })
+	slices.SortStableFunc(w.ways, func(a, b ranked) int { return slices.Compare(a.rank[:], b.rank[:]) })
 	var out []Way
-	for _, w := range p.ways[:min(len(p.ways), mostWays)] {
-		out = append(out, w.Way)
+	for _, way := range w.ways[:min(len(w.ways), mostWays)] {
+		out = append(out, way.Way)
 	}
 	return out, nil
 }
 
-// proposer gathers ways.
-type proposer struct {
-	family Family
-	kind   FineKind
-	unit   length.Unit
-	c      length.Number
+// Wanted is what somebody wants of an instrument of a family. A chain of scales adds the ways to build it.
+type Wanted struct {
+	Definition *Definition
+	Unit       length.Unit
+	LeastCount length.Number
+
+	traits Traits
+	limits Limits
 	ways   []ranked
 }
 
-// rank orders ways: unusual numbers of lines, which division, a finer scale or none, the form, lines, and how far
+// Limits are what a chain of scales can be, so that it can be made and read.
+type Limits struct {
+	Lines int    // in a cycle at most, with those of a finer scale
+	Cycle int64  // what one covers at least, in mm; 0 for what marks alone need
+	Text  string // as a clause
+}
+
+// Rank orders ways: unusual numbers of lines, which division, a finer scale or none, the form, lines, and how far
 // the plate reaches. Less comes first.
-type rank [6]int
+type Rank [6]int
 
 type ranked struct {
 	Way
-	rank rank
+	rank Rank
 }
 
 // bounds of a main division that can be engraved and read, in the unit.
-func (p *proposer) bounds() (low, high length.Number) {
-	switch p.unit {
+func (w *Wanted) bounds() (low, high length.Number) {
+	switch w.Unit {
 	case length.Inch:
-		return length.Frac(1, 64), length.Frac(1, 4)
+		low, high = length.Frac(1, 64), length.Frac(1, 4)
+		if w.limits.Cycle > 0 {
+			low = length.Frac(w.limits.Cycle, 20)
+		}
+		return low, high
 	case length.Centimetre:
-		return length.Frac(1, 40), length.Int(1)
+		low, high = length.Frac(1, 40), length.Int(1)
+	default:
+		low, high = length.Frac(1, 4), length.Int(10)
 	}
-	return length.Frac(1, 4), length.Int(10)
+	if w.limits.Cycle > 0 {
+		low = high.Mul(length.Frac(w.limits.Cycle, 10))
+	}
+	return low, high
 }
 
-func (p *proposer) engraved(d length.Number) bool {
-	low, high := p.bounds()
+func (w *Wanted) engraved(d length.Number) bool {
+	low, high := w.bounds()
 	return low.Cmp(d) <= 0 && d.Cmp(high) <= 0
 }
 
 // scale is a main scale of a division, written and numbered in the unit's own manner.
-func (p *proposer) scale(d length.Number) Main {
-	m := Main{Division: d, NumberEvery: 10, Fractional: p.binary(d)}
+func (w *Wanted) scale(d length.Number) Main {
+	m := Main{Division: d, NumberEvery: 10, Fractional: w.binary(d)}
 	whole := length.Int(10) // millimetres between numbers; on a sleeve 5
-	if p.kind == Drum {
+	if w.traits.HasThimble {
 		whole = length.Int(5)
 	}
-	switch p.unit {
+	switch w.Unit {
 	case length.Centimetre:
 		whole = whole.Quo(length.Int(10))
 	case length.Inch:
@@ -167,121 +176,55 @@ func (p *proposer) scale(d length.Number) Main {
 }
 
 // binary reports whether a division is one of sixty-fourths of an inch, which are written as fractions.
-func (p *proposer) binary(d length.Number) bool { return p.unit == length.Inch && d.MulInt(64).IsInt() }
+func (w *Wanted) binary(d length.Number) bool { return w.Unit == length.Inch && d.MulInt(64).IsInt() }
+
+// tenth is a tenth of a millimetre in the unit; 0 in inches.
+func (w *Wanted) tenth() length.Number {
+	switch w.Unit {
+	case length.Inch:
+		return length.Number{}
+	case length.Centimetre:
+		return length.Frac(1, 100)
+	}
+	return length.Frac(1, 10)
+}
 
 // millimetres are a length of the unit.
-func (p *proposer) millimetres(x length.Number) float64 {
-	return length.Convert(x, p.unit, length.Millimetre).Float()
+func (w *Wanted) millimetres(x length.Number) float64 {
+	return length.Convert(x, w.Unit, length.Millimetre).Float()
 }
 
 // lines is how many lines of worth c a length is divided into, where that is a whole number within bounds.
-func (p *proposer) lines(x, c length.Number, low int) (int, bool) {
+func (w *Wanted) lines(x, c length.Number, low int) (int, bool) {
 	n, ok := x.Quo(c).Int64()
 	return int(n), ok && int64(low) <= n && n <= mostLines
 }
 
-// build adds every way on a division.
-func (p *proposer) build(u usual, index int) {
-	if !p.engraved(u.division) {
+// build adds every way on a main scale that can be engraved, and read: no decimal least count is read on binary inches.
+func (w *Wanted) build(u Usual) {
+	if w.traits.HasLines && !(w.engraved(u.Division) && (!w.binary(u.Division) || w.LeastCount.MulInt(1024).IsInt())) {
 		return
 	}
-	unusual := func(n int) int {
-		if u.lines != nil && !slices.Contains(u.lines, n) {
-			return 1
-		}
-		return 0
-	}
-	forms := []Form{{J: 1}, {J: 2}}
-	if u.common {
-		forms = append(forms, Form{J: 1, Retrograde: true})
-	}
-	if p.kind != Drum {
-		n, ok := p.lines(u.division, p.c, leastLines)
-		if !ok {
-			return
-		}
-		if zeros := max(1, u.zeros); p.kind == Dial && n/zeros < leastLines {
-			return
-		}
-		if p.kind == Dial {
-			p.dial(u, n, rank{0, index})
-			return
-		}
-		for i, f := range forms {
-			p.plate(u.division, n, f, rank{unusual(n), index, 0, i, n})
-		}
-		return
-	}
-	m := p.scale(u.division)
-	m.HalfMarks = p.unit != length.Inch && p.millimetres(u.division) == 0.5
-	if n, ok := p.lines(u.division, p.c, leastLines); ok {
-		p.add(m, Fine{Kind: Drum, Divisions: n, Travel: u.division}, Finer{}, "", rank{unusual(n), index, 0, 0, n})
-	}
-	for k, v := range []int{10, 5} {
-		n, ok := p.lines(u.division, p.c.MulInt(v), leastUnderFine)
-		if !ok {
-			continue
-		}
-		for i, f := range forms {
-			p.add(m, Fine{Kind: Drum, Divisions: n, Travel: u.division}, Finer{v, f.Spans(v)},
-				fmt.Sprintf("vernier in %s form", f), rank{unusual(n), index, k + 1, i, n})
-		}
-	}
-}
-
-// plate adds a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines,
-// and no more than 60 mm or half the beam.
-func (p *proposer) plate(d length.Number, n int, f Form, r rank) {
-	m := f.Spans(n)
-	if got, _ := FormOf(n, m); got != f {
-		return // with few lines some forms are one and the same
-	}
-	plate := d.MulInt(m)
-	spacing := plate.Quo(length.Int(int64(n)))
-	most := math.Min(60, p.millimetres(reach(p.family, p.unit))/2)
-	if p.millimetres(spacing) < 0.4 || p.millimetres(plate) > most {
-		return
-	}
-	r[5] = int(p.millimetres(plate))
-	text := spacing.String()
-	if p.binary(d) {
-		text = spacing.Fraction()
-	} else if _, finite := spacing.Decimals(); !finite {
-		text = "about " + spacing.Round(3).String()
-	}
-	p.add(p.scale(d), Fine{Kind: Vernier, Divisions: n, Spans: m}, Finer{},
-		fmt.Sprintf("%s form; {line}s %s %s apart", f, text, p.unit), r)
-}
-
-func (p *proposer) dial(u usual, n int, r rank) {
-	remark := ""
-	if u.zeros > 1 {
-		remark = "the half of the {face} tells odd from even"
-	}
-	beam := u.beam
-	if beam.Sign() == 0 {
-		beam = u.division
-	}
-	p.add(p.scale(beam), Fine{Kind: Dial, Divisions: n, Travel: u.division, Zeros: max(1, u.zeros)}, Finer{}, remark, r)
+	w.Definition.Scale.Propose(w, u)
 }
 
 // others looks for divisions that can give the least count where the usual ones cannot: round ones first, then
 // those with lines in fives, then those near to the most usual one.
-func (p *proposer) others() {
+func (w *Wanted) others(usual length.Number) {
 	type candidate struct {
 		division length.Number
 		key      [3]float64
 	}
-	first := p.millimetres(usuals(p.kind, p.unit)[0].division)
+	first := w.millimetres(usual)
 	var all []candidate
 	seen := map[string]bool{}
 	for _, per := range []int{1, 5, 10} { // a line of a drum is worth 5 or 10 least counts under a vernier
-		if per > 1 && p.kind != Drum {
+		if per > 1 && !w.traits.HasThimble {
 			break
 		}
 		for n := leastLines; n <= mostLines; n++ {
-			d := p.c.MulInt(n * per)
-			if !p.engraved(d) || seen[d.String()] {
+			d := w.LeastCount.MulInt(n * per)
+			if !w.engraved(d) || seen[d.String()] {
 				continue
 			}
 			seen[d.String()] = true
@@ -289,15 +232,15 @@ func (p *proposer) others() {
 			if n%5 != 0 {
 				inFives = 1
 			}
-			all = append(all, candidate{d, [3]float64{p.roughness(d), inFives,
-				math.Abs(math.Log(p.millimetres(d) / first))}})
+			all = append(all, candidate{d, [3]float64{w.roughness(d), inFives,
+				math.Abs(math.Log(w.millimetres(d) / first))}})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b candidate) int { return slices.Compare(a.key[:], b.key[:]) })
 	tried := 0
 	for i, x := range all {
-		before := len(p.ways)
-		if p.build(usual{division: x.division}, i); len(p.ways) > before {
+		before := len(w.ways)
+		if w.build(Usual{Division: x.division, index: i}); len(w.ways) > before {
 			if tried++; tried == 4 {
 				return
 			}
@@ -307,10 +250,10 @@ func (p *proposer) others() {
 
 // roughness is how far a division is from a round one: 0 for tenths of a millimetre and more, or parts of an inch
 // in its own manner, 1 for twentieths, 2 for the rest.
-func (p *proposer) roughness(d length.Number) float64 {
-	tenths := length.Convert(d, p.unit, length.Millimetre).MulInt(10)
-	if p.unit == length.Inch {
-		if length.Int(1).Quo(d).IsInt() && p.binary(d) {
+func (w *Wanted) roughness(d length.Number) float64 {
+	tenths := length.Convert(d, w.Unit, length.Millimetre).MulInt(10)
+	if w.Unit == length.Inch {
+		if length.Int(1).Quo(d).IsInt() && w.binary(d) {
 			return 0
 		}
 		tenths = d.MulInt(40)
@@ -325,98 +268,80 @@ func (p *proposer) roughness(d length.Number) float64 {
 }
 
 // written is a length with its unit, in the unit's own manner.
-func (p *proposer) written(x length.Number) string {
+func (w *Wanted) written(x length.Number) string {
 	text := x.String()
-	if p.unit == length.Inch && x.MulInt(1024).IsInt() {
+	if w.Unit == length.Inch && x.MulInt(1024).IsInt() {
 		text = x.Fraction()
 	}
-	return text + " " + string(p.unit)
+	return text + " " + string(w.Unit)
 }
 
 // whyNot says why no way gives c, and what would.
-func (p *proposer) whyNot(division length.Number) error {
-	low, high := p.bounds()
-	name, c := strings.ReplaceAll(string(p.family), "-", " "), p.written(p.c)
+func (w *Wanted) whyNot(division length.Number) error {
+	low, high := w.bounds()
+	name, c := strings.ReplaceAll(string(w.Definition.Family), "-", " "), w.written(w.LeastCount)
 	none := fmt.Sprintf("no %s gives %s: ", name, c)
-	tooClose := "{line}s would stand closer than 0.4 mm, or the {plate} would be longer than 60 mm or half the beam"
 	switch {
-	case p.kind == None:
-		return fmt.Errorf("the {line}s of a %s stand from %s to %s apart; %s cannot be read on one", name, p.written(low),
-			p.written(high), c)
-	case division.Sign() > 0 && !p.engraved(division):
-		return fmt.Errorf("a division of %s cannot be engraved and read; it can be from %s to %s", p.written(division),
-			p.written(low), p.written(high))
+	case !w.traits.HasLines:
+		return fmt.Errorf("the {line}s of a %s stand from %s to %s apart; %s cannot be read on one", name, w.written(low),
+			w.written(high), c)
+	case division.Sign() > 0 && !w.engraved(division):
+		return fmt.Errorf("a division of %s cannot be engraved and read; it can be from %s to %s", w.written(division),
+			w.written(low), w.written(high))
 	case division.Sign() > 0:
-		ratio := division.Quo(p.c)
+		ratio := division.Quo(w.LeastCount)
 		if ratio.Cmp(length.Int(leastLines)) < 0 {
 			return fmt.Errorf("a fine scale divides %s into %d {line}s or more: %s is too coarse; the coarsest is %s",
-				p.written(division), leastLines, c, p.written(division.Quo(length.Int(leastLines))))
+				w.written(division), leastLines, c, w.written(division.Quo(length.Int(leastLines))))
 		}
 		if !ratio.IsInt() {
 			n := ratio.Floor()
 			return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s {line}s give %s, %s {line}s give %s",
-				c, p.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
+				c, w.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
 		}
-		if p.kind == Drum {
-			return fmt.Errorf("no {drum} of %d to %d {line}s gives it, with or without a vernier of 5 or 10 {line}s",
-				leastLines, mostLines)
-		}
-		return fmt.Errorf("%s on a division of %s needs %s {line}s: they are at most %d, and %s", c,
-			p.written(division), ratio,
-			mostLines, tooClose)
+		return fmt.Errorf("%s on a division of %s needs %s {line}s; %s", c, w.written(division), ratio, w.limits.Text)
 	}
-	most := mostLines
-	if p.kind == Drum {
-		most *= 10 // with a vernier
-	}
-	if need := p.c.MulInt(most); need.Less(low) {
+	if need := w.LeastCount.MulInt(w.limits.Lines); need.Less(low) {
 		return errors.New(none +
 			fmt.Sprintf("even with the most {line}s it would need a division of %s, and the finest that can be read is %s",
-				p.written(need), p.written(low)))
+				w.written(need), w.written(low)))
 	}
-	if need := p.c.MulInt(leastLines); high.Less(need) {
+	if need := w.LeastCount.MulInt(leastLines); high.Less(need) {
 		return errors.New(none +
 			fmt.Sprintf("even with %d {line}s it would need a division of %s, and the coarsest is %s; a rule may serve",
-				leastLines, p.written(need), p.written(high)))
+				leastLines, w.written(need), w.written(high)))
 	}
-	return errors.New(none + "on every division its " + tooClose)
+	return errors.New(none + w.limits.Text)
 }
 
 // reach is how long an instrument of the family usually is.
-func reach(family Family, unit length.Unit) length.Number {
-	mm := int64(150)
-	switch family {
-	case Micrometer, DepthMicrometer:
-		mm = 25
-	case InsideMicrometer:
-		mm = 13
-	}
-	switch unit {
+func (w *Wanted) reach() length.Number {
+	switch mm := w.Definition.Reach; w.Unit {
 	case length.Centimetre:
 		return length.Frac(mm, 10)
 	case length.Inch:
 		return length.Int((mm + 12) / 25)
+	default:
+		return length.Int(mm)
 	}
-	return length.Int(mm)
 }
 
-// add keeps a way when it can exist and has the wanted least count.
-func (p *proposer) add(m Main, f Fine, v Finer, remark string, r rank) {
-	m.To = reach(p.family, p.unit)
+// Offer keeps a way, with what is remarkable about it, when it can exist and has the wanted least count.
+func (w *Wanted) Offer(m Main, f Fine, v Finer, remark string, r Rank) {
+	m.To = w.reach()
 	if n := m.To.Quo(m.Division).Floor(); m.Division.Sign() > 0 { // whole divisions
 		m.To = n.Mul(m.Division)
 	}
-	if p.family == DepthMicrometer {
-		m.Reverse, f.Down = true, true
-	}
-	spec := Spec{Family: p.family, Unit: p.unit, Main: m, Fine: f, Finer: v}
-	if p.family == GearTooth {
+	m.Reverse, f.Down = w.Definition.Reversed, w.Definition.Reversed
+	spec := Spec{Family: w.Definition.Family, Unit: w.Unit, Main: m, Fine: f, Finer: v}
+	spec.Fine.Kind = w.Definition.Fine
+	if w.Definition.Paired {
 		upright := spec
 		spec.Role, spec.Second = Upright, &upright
 	}
 	in, err := New(spec)
-	if err != nil || !in.LeastCount().Equal(p.c) {
+	if err != nil || !in.LeastCount().Equal(w.LeastCount) {
 		return
 	}
-	p.ways = append(p.ways, ranked{Way{in.spec, in.Describe(), remark}, r})
+	w.ways = append(w.ways, ranked{Way{in.spec, in.Describe(), remark}, r})
 }

@@ -40,6 +40,13 @@ type Scale interface {
 	Index() string
 	// Term is the first word of the terms for the fine scale, as "plate" in "plate reading"; "" without one.
 	Term() string
+
+	// Usuals lists main scales on which it commonly stands in a unit, the most common first; at least one.
+	Usuals(unit length.Unit) []Usual
+	// Limits says what can be made and read.
+	Limits() Limits
+	// Propose offers ways to build what is wanted on a main scale; without lines, whatever the main scale.
+	Propose(w *Wanted, u Usual)
 }
 
 // Traits are what a chain of scales has. What is said and marked for several chains asks them.

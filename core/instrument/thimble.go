@@ -3,6 +3,7 @@ package instrument
 import (
 	"fmt"
 
+	"cavix/core/length"
 	"cavix/core/refusal"
 )
 
@@ -154,4 +155,72 @@ func (i *Instrument) DrumMet(r Reading) int {
 		step = -step
 	}
 	return ((r.Line+step)%i.lines + i.lines) % i.lines
+}
+
+func (thimble) Usuals(unit length.Unit) []Usual {
+	if unit == length.Inch {
+		return []Usual{{Division: length.Frac(1, 40), Lines: []int{25}}}
+	}
+	return inUnit(unit, Usual{Division: length.Frac(1, 2), Lines: []int{50}}, Usual{Division: length.Int(1), Lines: []int{100}})
+}
+
+// leastUnderFiner is how many lines a thimble has at least under a vernier.
+const leastUnderFiner = 20
+
+func (thimble) Limits() Limits {
+	return Limits{Lines: mostLines * 10, Text: fmt.Sprintf("{a drum} has %d to %d {line}s, with or without a vernier of 5 or 10 {line}s over it",
+		leastLines, mostLines)}
+}
+
+func (thimble) Propose(w *Wanted, u Usual) {
+	m := w.scale(u.Division)
+	m.HalfMarks = w.Unit != length.Inch && w.millimetres(u.Division) == 0.5
+	if n, ok := w.lines(u.Division, w.LeastCount, leastLines); ok {
+		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{}, "", Rank{u.unusual(n), u.index, 0, 0, n})
+	}
+	for k, v := range []int{10, 5} {
+		n, ok := w.lines(u.Division, w.LeastCount.MulInt(v), leastUnderFiner)
+		if !ok {
+			continue
+		}
+		for i, f := range u.forms() {
+			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{v, f.Spans(v)}, fmt.Sprintf("vernier in %s form", f),
+				Rank{u.unusual(n), u.index, k + 1, i, n})
+		}
+	}
+}
+
+// screw is a ready micrometer of a travel a turn and of lines on its thimble.
+func screw(name string, f Family, unit length.Unit, travel length.Number, every int, to, base length.Number, lines int, v Finer) Spec {
+	return Spec{Name: name, Family: f, Unit: unit, Base: base, Finer: v,
+		Main: Main{Division: travel, To: to, NumberEvery: every, HalfMarks: travel.Equal(length.Frac(1, 2))},
+		Fine: Fine{Kind: Drum, Divisions: lines, Travel: travel, NumberEvery: 5}}
+}
+
+func micrometers() []Spec {
+	mm, in, none := length.Millimetre, length.Inch, Finer{}
+	half, thou25, zero, one, range25 := length.Frac(1, 2), length.Frac(1, 40), length.Number{}, length.Int(1), length.Int(25)
+	return []Spec{
+		screw("Micrometer 0.01 mm", Micrometer, mm, half, 10, range25, zero, 50, none),
+		screw("Micrometer 0.01 mm, 25–50", Micrometer, mm, half, 10, range25, range25, 50, none),
+		screw("Screw gauge 0.01 mm, 1 mm a turn", Micrometer, mm, one, 5, range25, zero, 100, none),
+		screw("Micrometer 0.001 in", Micrometer, in, thou25, 4, one, zero, 25, none),
+		screw("Micrometer 0.002 mm, vernier 5 over 4", Micrometer, mm, half, 10, range25, zero, 50, Finer{5, 4}),
+		screw("Micrometer 0.001 mm, vernier 10 over 9", Micrometer, mm, half, 10, range25, zero, 50, Finer{10, 9}),
+		screw("Micrometer 0.0001 in, vernier 10 over 9", Micrometer, in, thou25, 4, one, zero, 25, Finer{10, 9}),
+	}
+}
+
+func depthMicrometers() []Spec {
+	ready := func(name string, base int64) Spec {
+		s := screw(name, DepthMicrometer, length.Millimetre, length.Frac(1, 2), 10, length.Int(25), length.Int(base), 50, Finer{})
+		s.Main.Reverse, s.Fine.Down = true, true
+		return s
+	}
+	return []Spec{ready("Depth micrometer 0.01 mm", 0), ready("Depth micrometer 0.01 mm, rod 25–50", 25)}
+}
+
+func insideMicrometers() []Spec {
+	return []Spec{screw("Inside micrometer 0.01 mm, head and rod 50", InsideMicrometer, length.Millimetre, length.Frac(1, 2), 10,
+		length.Int(13), length.Int(50), 50, Finer{})}
 }

@@ -2,6 +2,7 @@ package instrument
 
 import (
 	"fmt"
+	"math"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
@@ -139,4 +140,94 @@ func (i *Instrument) Opposite(r Reading) length.Number {
 		return r.Main.Sub(step)
 	}
 	return r.Main.Add(step)
+}
+
+func (vernierScale) Usuals(unit length.Unit) []Usual {
+	if unit == length.Inch {
+		return []Usual{{Division: length.Frac(1, 16), Lines: []int{8}}, {Division: length.Frac(1, 40), Lines: []int{25}},
+			{Division: length.Frac(1, 20), Lines: []int{50}}}
+	}
+	return inUnit(unit, Usual{Division: length.Int(1), Lines: []int{10, 20, 50}}, Usual{Division: length.Frac(1, 2), Lines: []int{25}})
+}
+
+func (vernierScale) Limits() Limits {
+	return Limits{Lines: mostLines, Text: fmt.Sprintf("{a plate} has at most %d {line}s, 0.4 mm apart or more, and is at most 60 mm or half the beam long", mostLines)}
+}
+
+func (v vernierScale) Propose(w *Wanted, u Usual) {
+	n, ok := w.lines(u.Division, w.LeastCount, leastLines)
+	if !ok {
+		return
+	}
+	for i, f := range u.forms() {
+		v.plate(w, u.Division, n, f, Rank{u.unusual(n), u.index, 0, i, n})
+	}
+}
+
+// plate offers a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines, and no more than
+// 60 mm or half the beam. A metric one is numbered by tenths of a millimetre where its lines allow it.
+func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
+	m := f.Spans(n)
+	if got, _ := FormOf(n, m); got != f {
+		return // with few lines some forms are one and the same
+	}
+	plate := d.MulInt(m)
+	spacing := plate.Quo(length.Int(int64(n)))
+	most := math.Min(60, w.millimetres(w.reach())/2)
+	if w.millimetres(spacing) < 0.4 || w.millimetres(plate) > most {
+		return
+	}
+	r[5] = int(w.millimetres(plate))
+	text := spacing.String()
+	if w.binary(d) {
+		text = spacing.Fraction()
+	} else if _, finite := spacing.Decimals(); !finite {
+		text = "about " + spacing.Round(3).String()
+	}
+	fine := Fine{Divisions: n, Spans: m}
+	if tenth := w.tenth(); tenth.Sign() > 0 {
+		if every, whole := tenth.Quo(w.LeastCount).Int64(); whole && n%int(every) == 0 {
+			fine.NumberEvery, fine.NumberStep = int(every), 1
+		}
+	}
+	w.Offer(w.scale(d), fine, Finer{}, fmt.Sprintf("%s form; {line}s %s %s apart", f, text, w.Unit), r)
+}
+
+// plated is a ready vernier: a beam of main divisions d up to a bound, numbered at every so many, and a plate of lines over so many of
+// them, of which every numbered one has a number that grows by step.
+func plated(name string, unit length.Unit, d length.Number, every int, to int64, lines, spans, numbered, step int) Spec {
+	return Spec{Name: name, Family: VernierCaliper, Unit: unit,
+		Main: Main{Division: d, To: length.Int(to), NumberEvery: every},
+		Fine: Fine{Kind: Vernier, Divisions: lines, Spans: spans, NumberEvery: numbered, NumberStep: step}}
+}
+
+func vernierCalipers() []Spec {
+	mm, in := length.Millimetre, length.Inch
+	one, thou25 := length.Int(1), length.Frac(1, 40)
+	sixteenths := plated("Caliper 1/128 in, 8 over 7", in, length.Frac(1, 16), 16, 6, 8, 7, 4, 4)
+	sixteenths.Main.Fractional = true
+	both := plated("Caliper 0.05 mm, inches on the other edge", mm, one, 10, 150, 20, 39, 4, 2)
+	inches := plated("", in, thou25, 4, 6, 25, 24, 5, 5)
+	both.Role, both.Second = OtherScale, &inches
+	nibs := plated("Caliper 0.02 mm, plate for inside work", mm, one, 10, 150, 50, 49, 5, 1)
+	inside := plated("", mm, one, 10, 150, 50, 49, 5, 1)
+	inside.Base = length.Int(10)
+	nibs.Role, nibs.Second = InsidePlate, &inside
+	return []Spec{
+		both, nibs,
+		plated("Caliper 0.1 mm, 10 over 9", mm, one, 10, 150, 10, 9, 1, 1),
+		plated("Caliper 0.05 mm, 20 over 19", mm, one, 10, 150, 20, 19, 4, 4),
+		plated("Caliper 0.05 mm, 20 over 39", mm, one, 10, 150, 20, 39, 4, 2),
+		plated("Caliper 0.02 mm, 50 over 49", mm, one, 10, 150, 50, 49, 5, 1),
+		plated("Caliper 0.001 in, 25 over 24", in, thou25, 4, 6, 25, 24, 5, 5),
+		plated("Caliper 0.001 in, 50 over 49", in, length.Frac(1, 20), 2, 6, 50, 49, 5, 5),
+		sixteenths,
+	}
+}
+
+func gearToothVerniers() []Spec {
+	gear := plated("Gear-tooth vernier 0.02 mm", length.Millimetre, length.Frac(1, 2), 20, 50, 25, 24, 5, 5)
+	upright := plated("", length.Millimetre, length.Frac(1, 2), 20, 30, 25, 24, 5, 5)
+	gear.Family, gear.Role, gear.Second = GearTooth, Upright, &upright
+	return []Spec{gear}
 }

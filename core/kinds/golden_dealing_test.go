@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -17,6 +18,14 @@ import (
 	"cavix/core/words"
 )
 
+// ready are the ready instruments in the order in which the fingerprints take them: a gear-tooth vernier is the third.
+func ready() []instrument.Spec {
+	all := instrument.Patterns()
+	gear := slices.IndexFunc(all, func(s instrument.Spec) bool { return s.Family == instrument.GearTooth })
+	third := all[gear]
+	return slices.Insert(slices.Delete(all, gear, gear+1), 2, third)
+}
+
 // dealtSums are the fingerprints of what every kind deals from ready instruments: every one of the list, or every so
 // manieth.
 func dealtSums(t *testing.T, dealer int, seeds uint64, nth int) map[string]string {
@@ -25,7 +34,7 @@ func dealtSums(t *testing.T, dealer int, seeds uint64, nth int) map[string]strin
 	for _, k := range kinds.All {
 		sum := sha256.New()
 		sheet := exercise.Sheet{Dealer: dealer}
-		for i, p := range instrument.Patterns() {
+		for i, p := range ready() {
 			if i%nth != 0 {
 				continue
 			}
@@ -41,7 +50,7 @@ func dealtSums(t *testing.T, dealer int, seeds uint64, nth int) map[string]strin
 			sheet.Blocks = []exercise.Block{b}
 			if sheet.Check(kinds.All) != nil { // needs more to choose from
 				for _, at := range []int{3, 10, 20} {
-					b.Instruments = append(b.Instruments, must(instrument.New(instrument.Patterns()[at])))
+					b.Instruments = append(b.Instruments, must(instrument.New(ready()[at])))
 				}
 				sheet.Blocks[0] = b
 			}
