@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -358,7 +359,7 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 }
 
 // flags points at the mark that counts and at the line that coincides.
-func (l *straight) flags(f *Flags) []Item {
+func (l *straight) flags(f *exercise.Pointing) []Item {
 	items := []Item{}
 	if f.TakenMark != nil {
 		if x := l.at(*f.TakenMark); x > 0 && x < l.width {

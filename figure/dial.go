@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -83,7 +84,7 @@ func (d *dial) Scene(o Options) *Scene {
 		d.faceLines(),
 	)
 	if o.Flags != nil {
-		sc.add(d.flags(*o.Flags)...)
+		sc.add(d.flags(o.Flags)...)
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
@@ -190,7 +191,7 @@ func (d *dial) line(k int) int {
 	return int(part)*n + k
 }
 
-func (d *dial) flags(f Flags) []Item {
+func (d *dial) flags(f *exercise.Pointing) []Item {
 	var items []Item
 	if f.TakenMark != nil {
 		if x := d.markX(*f.TakenMark); x > 0 && x < d.width {
@@ -215,7 +216,7 @@ func (d *dial) flags(f Flags) []Item {
 }
 
 // lineFlag rings the line that the pointer stands at, and names it on the face.
-func (d *dial) lineFlag(f Flags) []Item {
+func (d *dial) lineFlag(f *exercise.Pointing) []Item {
 	x, y := d.round(d.lineAngle(d.line(f.Line)), faceR-14)
 	w := float64(len([]rune(f.LineText)))*7.2 + 16
 	top := faceY - 62.0
@@ -252,8 +253,14 @@ func (d *dial) Track() Track { return Track{Kind: "round", X: d.cx, Y: faceY, R:
 
 func (d *dial) Motion() Motion {
 	s := d.in.Spec()
-	return Motion{Kind: "dial", Count: d.in.LeastCount().Quo(s.Main.Division).Float() * d.div,
-		Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY}
+	count := d.in.LeastCount().Quo(s.Main.Division).Float() * d.div
+	return Motion{
+		Moves: []Move{
+			{Parts: ".beam-marks", How: Slides, DX: -count, Uncut: true},
+			{Parts: ".needle", How: Turns, Turn: 360 / float64(s.Fine.Divisions), X: d.cx, Y: faceY},
+		},
+		Grips: []Grip{{Per: count}},
+	}
 }
 
 // Band returns the levels of the beam; the face is under the lens.

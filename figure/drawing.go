@@ -4,7 +4,7 @@ import (
 	"math"
 	"slices"
 
-	"cavix/core/length"
+	"cavix/core/exercise"
 )
 
 // Widths of figures and their lens strips, in pixels of the drawing.
@@ -38,31 +38,63 @@ type Drawing interface {
 	Motion() Motion
 }
 
-// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn. A page
-// moves what was drawn by this rule; what it then reads is for the core to say. All of it is relative: no
-// number says where the drawing stands.
+// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn, and where a hand takes hold of it.
+// A page moves what was drawn by this rule and knows of no instrument; what it then reads is for the core to say. All of it is
+// relative: no number says where the drawing stands.
 type Motion struct {
-	Kind  string  `json:"kind"`  // slide, drum, dial, mark or none
-	Count float64 `json:"count"` // px along the main scale for one least count; negative when marks run the other way
-	Turn  float64 `json:"turn"`  // fine lines, or degrees of a pointer, for one least count
-
-	// Of a drum, whose lines are drawn in the order of their angles: how many lines above the index the
-	// first of them stands, at which of them numerals stand, the lines of a turn and how angles are seen,
-	// and its radii.
-	First   float64 `json:"first,omitempty"`
-	Numbers []int   `json:"numbers,omitempty"`
-	Lines   int     `json:"lines,omitempty"`
-	Up      float64 `json:"up,omitempty"`
-	Tilt    float64 `json:"tilt,omitempty"`
-	Squeeze float64 `json:"squeeze,omitempty"`
-	Middle  float64 `json:"middle,omitempty"` // of what is in sight, in lines above the index
-	Edge    float64 `json:"edge,omitempty"`
-	X       float64 `json:"x,omitempty"` // middle of a face, or of the drum
-	Y       float64 `json:"y,omitempty"`
-	R       float64 `json:"r,omitempty"`
-	RimR    float64 `json:"rim,omitempty"`
-	Bevel   float64 `json:"bevel,omitempty"`
+	Moves []Move `json:"moves"`
+	Grips []Grip `json:"grips"` // the last that the hand is on counts
 }
+
+// Move is how some parts of a drawing move.
+type Move struct {
+	Parts string `json:"parts"` // a selector
+	How   How    `json:"how"`
+
+	DX     float64 `json:"dx,omitempty"`     // px to the right for one least count; a part that grows does so at its right end
+	Lens   bool    `json:"lens,omitempty"`   // DX is magnified as the lens it stands in
+	Uncut  bool    `json:"uncut,omitempty"`  // numerals that the edges of the figure would cut are hidden
+	Turn   float64 `json:"turn,omitempty"`   // degrees, or lines of what rolls, for one least count
+	X      float64 `json:"x,omitempty"`      // what it turns about
+	Y      float64 `json:"y,omitempty"`      // what it turns about, or the axis of what rolls
+	Rolled *Rolled `json:"rolled,omitempty"` // of what rolls
+}
+
+// How says how parts move.
+type How string
+
+// The ways in which parts move.
+const (
+	Slides How = "slide"
+	Grows  How = "grow"
+	Turns  How = "turn"
+	Rolls  How = "roll" // lines round a cylinder seen from its side
+)
+
+// Rolled are the lines round a cylinder, drawn in the order of their angles: how many lines above the index the first of them stands,
+// at which of them numerals stand, the lines of a turn, how angles are seen, and the radii.
+type Rolled struct {
+	First   float64 `json:"first"`
+	Numbers []int   `json:"numbers"`
+	Lines   int     `json:"lines"`
+	Up      float64 `json:"up"`
+	Tilt    float64 `json:"tilt"`
+	Squeeze float64 `json:"squeeze"`
+	Middle  float64 `json:"middle"` // of what is in sight, in lines above the index
+	R       float64 `json:"r"`
+	RimR    float64 `json:"rim"`
+	Bevel   float64 `json:"bevel"`
+}
+
+// Grip is a part of the figure that a hand takes hold of.
+type Grip struct {
+	From float64 `json:"from"` // px from the left where it begins
+	Up   bool    `json:"up"`   // it is moved up and down, not sideways
+	Per  float64 `json:"per"`  // px, to the right or up, for one least count
+}
+
+// Still is the motion of a drawing in which nothing moves while a hand changes what it shows.
+func Still() Motion { return Motion{Grips: []Grip{{Per: 2}}} }
 
 // Track is the line along which a lens travels: sideways across the figure at Y ("x"; "flat" where
 // the strip is stretched sideways only), up and down at X
@@ -82,30 +114,16 @@ const (
 	Madder    = "#9E3434"
 )
 
-// Flags are what is shown on a figure once a card has been checked.
-type Flags struct {
-	Mark     length.Number // the main mark that counts
-	MarkText string        // "" leaves the mark alone
-	Line     int           // the line that coincides
-	LineText string        // "" leaves the line alone
-
-	FinerLine *int // the line of a finer scale that coincides
-
-	TakenMark  *length.Number // the main mark that was taken instead
-	TakenLine  *int           // the line that was taken instead
-	TakenFiner *int           // the finer line that was taken instead
-}
-
 // Options are how a figure is drawn.
 type Options struct {
-	Flags *Flags
-	Lens  *Lens   // draw the frame of this lens on the figure
-	Loose bool    // draw also what is out of sight now, so that a page can move the drawing
-	Bleed float64 // draw what is out of sight at both sides too, so far, for a page that is wider than the figure; in px
-	Names bool    // name the parts
-	Eye   float64 // how far the eye stands off square: by so many least counts the fine scale seems to shift
-	Shows *string // what a display shows instead of its reading; "" when it sleeps
-	Hold  Hold    // how a caliper holds the work
+	Flags *exercise.Pointing // what is pointed at once a card has been checked
+	Lens  *Lens              // draw the frame of this lens on the figure
+	Loose bool               // draw also what is out of sight now, so that a page can move the drawing
+	Bleed float64            // draw what is out of sight at both sides too, so far, for a page that is wider than the figure; in px
+	Names bool               // name the parts
+	Eye   float64            // how far the eye stands off square: by so many least counts the fine scale seems to shift
+	Shows *string            // what a display shows instead of its reading; "" when it sleeps
+	Hold  Hold               // how a caliper holds the work
 }
 
 // Hold is how a caliper holds the work.

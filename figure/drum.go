@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -156,7 +157,7 @@ func (d *drum) Scene(o Options) *Scene {
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
 	)
 	if o.Flags != nil {
-		sc.add(d.flags(*o.Flags)...)
+		sc.add(d.flags(o.Flags)...)
 	}
 	if o.Names {
 		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "{sleeve} with the {main scale}"},
@@ -179,10 +180,18 @@ func (d *drum) Motion() Motion {
 		count = -count
 	}
 	first, numbers := d.order()
-	return Motion{Kind: "drum", Count: count, Turn: d.turn(), First: first, Numbers: numbers, Lines: d.n, Up: d.up,
-		Tilt: d.side * d.tilt, Squeeze: d.squeeze,
-		Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2, Edge: d.edge, Y: drumMiddle, R: sleeveR,
-		RimR: drumR, Bevel: bevel}
+	return Motion{
+		Moves: []Move{
+			{Parts: ".sleeve-marks", How: Slides, DX: -count, Uncut: true},
+			{Parts: ".drum-lines", How: Rolls, Turn: d.turn(), Y: drumMiddle, Rolled: &Rolled{First: first, Numbers: numbers, Lines: d.n,
+				Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze, Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2,
+				R: sleeveR, RimR: drumR, Bevel: bevel}},
+		},
+		Grips: []Grip{ // the sleeve, and the drum, which a thumb rolls
+			{Per: math.Abs(count)},
+			{From: d.edge, Up: true, Per: sleeveR * 2 * math.Pi / float64(d.n) * d.squeeze * d.turn() * d.up},
+		},
+	}
 }
 
 func (d *drum) label() string {
@@ -379,7 +388,7 @@ func (d *drum) knurl(x, end float64) Group {
 }
 
 // flags points at the mark that counts and at the line at the index.
-func (d *drum) flags(f Flags) []Item {
+func (d *drum) flags(f *exercise.Pointing) []Item {
 	var items []Item
 	y := d.index()
 	if f.TakenMark != nil {

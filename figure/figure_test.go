@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/instrument/instrumenttest"
 	"cavix/core/length"
@@ -475,7 +476,7 @@ func TestFlagsPointAtTheMetal(t *testing.T) {
 	lay, err := figure.Lay(in, length.Frac(3140, 100), figure.Wide)
 	require.NoError(t, err)
 	taken, line := length.Int(32), 9
-	f := &figure.Flags{Mark: length.Int(31), MarkText: "31 mm", Line: 8, LineText: "line 8", TakenMark: &taken,
+	f := &exercise.Pointing{Mark: length.Int(31), MarkText: "31 mm", Line: 8, LineText: "line 8", TakenMark: &taken,
 		TakenLine: &line}
 	for _, svg := range [][]byte{lay.Scene(figure.Options{Flags: f}).SVG("", ""),
 		lay.Strip(lay.LensOn(8, 8), figure.Options{Flags: f}).SVG("", "")} {

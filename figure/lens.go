@@ -3,6 +3,8 @@ package figure
 import (
 	"cmp"
 	"math"
+
+	"cavix/core/exercise"
 )
 
 const lensEdge = 66.0
@@ -52,7 +54,7 @@ func (l *straight) Strip(z Lens, o Options) *Scene {
 		Group{Class: "lens-plate", DX: (l.zero + o.Eye*l.count) * zoom, Items: []Item{plate}},
 	}}
 	if o.Flags != nil {
-		scales.Items = append(scales.Items, l.rings(*o.Flags, zoom)...)
+		scales.Items = append(scales.Items, l.rings(o.Flags, zoom)...)
 	}
 	sc.add(scales,
 		Gradient{Name: "rimL", Across: true, Stops: []Stop{{At: 0, Colour: "#8C989D", Opacity: 0.55},
@@ -66,7 +68,7 @@ func (l *straight) Strip(z Lens, o Options) *Scene {
 }
 
 // rings marks in the lens what counts, and dashed what was taken instead.
-func (l *straight) rings(f Flags, zoom float64) []Item {
+func (l *straight) rings(f *exercise.Pointing, zoom float64) []Item {
 	ring := func(class string, x, w, top, h float64, colour, dash string) Item {
 		return Rect{Class: class, X: x - w/2, Y: lensEdge + top, W: w, H: h, Radius: w / 2,
 			Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
@@ -95,4 +97,13 @@ func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(x, high
 
 func (l *straight) Track() Track { return Track{Kind: "flat"} }
 
-func (l *straight) Motion() Motion { return Motion{Kind: "slide", Count: l.count} }
+func (l *straight) Motion() Motion {
+	return Motion{
+		Moves: []Move{
+			{Parts: ".fig g.slide, .fig .jaw.moving, .fig .wall.moving", How: Slides, DX: l.count},
+			{Parts: ".work", How: Grows, DX: l.count},
+			{Parts: ".lens-plate", How: Slides, DX: l.count, Lens: true},
+		},
+		Grips: []Grip{{Per: l.count}},
+	}
+}

@@ -148,7 +148,7 @@ func wholeCaliper(size, slide float64) []Item {
 			face, face, face+5, face+12, face+slide, face+15, face+7, face), Paint: wholeMoving})
 }
 
-func (d *readout) Motion() Motion { return Motion{Kind: "none", Count: 2} }
+func (d *readout) Motion() Motion { return Still() }
 
 // Band returns the levels of the display's frame.
 func (d *readout) Band() (top, bottom float64) { return 30, 220 }

@@ -140,7 +140,15 @@ func (d *ruler) Whole() *Scene {
 	return sc
 }
 
-func (d *ruler) Motion() Motion { return Motion{Kind: "mark", Count: d.div} }
+func (d *ruler) Motion() Motion {
+	return Motion{
+		Moves: []Move{
+			{Parts: ".fig g.slide, .fig .moving, .fig .pointer, .fig .index", How: Slides, DX: d.div},
+			{Parts: ".work", How: Grows, DX: d.div},
+		},
+		Grips: []Grip{{Per: d.div}},
+	}
+}
 
 // Band returns the levels of the scale and of what is measured.
 func (d *ruler) Band() (top, bottom float64) { return rulerEdge - 64, rulerEdge + 64 }

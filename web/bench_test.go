@@ -71,7 +71,7 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 	} {
 		path := tt.path
 		b.open(path)
-		b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].motion")
+		b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
 		if tt.hold != "" {
 			b.do(
 				run(
@@ -151,7 +151,7 @@ func BenchmarkDragging(b *testing.B) {
 			br := openBrowser(b, base, 1280, 800)
 			br.signIn("maren")
 			br.open(path)
-			br.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].motion")
+			br.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
 			var frames []float64
 			for b.Loop() {
 				br.do(run(`window.frames_ = []; {

@@ -24,7 +24,7 @@ func TestSettingACard(t *testing.T) {
 	b.signIn("Wren A.")
 	const card = "/my/5/4" // a drum
 	b.open(card)
-	b.wait("document.activeElement.matches('.sight.moves') && document.activeElement._x_dataStack[0].motion")
+	b.wait("document.activeElement.matches('.sight.moves') && document.activeElement._x_dataStack[0].svg")
 	drawn := "document.querySelector('.sight.moves .fig').outerHTML"
 	moved := `document.querySelector('#views').dataset.moved`
 	settled := func(was, why string) string {
@@ -58,7 +58,7 @@ func TestSettingACard(t *testing.T) {
 	n := openBrowser(t, base, 390, 844)
 	n.signIn("Wren A.")
 	n.open("/my/5/5")
-	n.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].motion")
+	n.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
 	n.click(`.box.position [aria-label="one least count more"]`)
 	n.wait(moved + " === '10'")
 	for _, path := range []string{"/my/5/1", "/my/5/4", "/my/5/5", "/my/5/7", "/my/5/9"} {

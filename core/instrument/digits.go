@@ -83,7 +83,7 @@ func (i *Instrument) Displayed(y, from length.Number) length.Number {
 func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 	s := i.spec
 	step := s.Fine.Steps[unit]
-	if s.Fine.Kind != Display || step.Sign() <= 0 {
+	if i.traits.HasMarks || step.Sign() <= 0 {
 		return nil, fmt.Errorf("it cannot show %s", unit)
 	}
 	convert := func(x length.Number) length.Number { return length.Convert(x, s.Unit, unit) }

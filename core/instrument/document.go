@@ -107,7 +107,7 @@ func (d document) spec() (Spec, error) {
 		if s.Main.Division, s.Main.Fractional, err = ParseDivision(d.Main.Division); err != nil {
 			return Spec{}, refusal.New("main.division", "%s", err)
 		}
-	} else if d.Family != Digital {
+	} else if f, known := definitionOf(d.Family); !known || f.Scale.Traits().HasMarks {
 		return Spec{}, refusal.New("main.division", "is missing; give the length of one main division, as \"1\"")
 	}
 	if f := d.Fine; f != nil {
@@ -144,6 +144,14 @@ func (i *Instrument) MarshalJSON() ([]byte, error) {
 	return json.Marshal(d)
 }
 
+// traits are those of its family; none where there is no such family.
+func (s Spec) traits() Traits {
+	if d, known := definitionOf(s.Family); known {
+		return d.Scale.Traits()
+	}
+	return Traits{}
+}
+
 // document writes the scales.
 func (s Spec) document() document {
 	d := document{
@@ -162,13 +170,13 @@ func (s Spec) document() document {
 	if f := s.Fine; f.Kind != None {
 		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel,
 			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Step: f.Steps}
-		switch f.Kind {
-		case Drum:
+		switch has := s.traits(); {
+		case has.HasThimble:
 			d.Fine.Runs = "up"
 			if f.Down {
 				d.Fine.Runs = "down"
 			}
-		case Dial:
+		case has.CountsTurns:
 			d.Fine.Zeros = f.Zeros
 		}
 	}
@@ -274,7 +282,7 @@ func (i *Instrument) Report(r Reading) Report {
 		}
 		rep.Decimals = &p
 	}
-	if i.Kind() != Display {
+	if i.traits.HasMarks {
 		main := i.FormatMain(r.Main)
 		rep.Main = &main
 	}

@@ -135,6 +135,12 @@ func (f Family) Fine() FineKind {
 	return None
 }
 
+// Paired reports whether the family has a second, upright scale.
+func (f Family) Paired() bool {
+	d, known := definitionOf(f)
+	return known && d.Paired
+}
+
 // Usual returns the ready instrument with which one begins to build one of the family, and whether there is one.
 func (f Family) Usual() (Spec, bool) {
 	d, known := definitionOf(f)

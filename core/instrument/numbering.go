@@ -36,7 +36,7 @@ func UsualNumbering(f Family, unit length.Unit, division length.Number, fraction
 // millimetres may be numbered in centimetres, and the other way round, and tenths of an inch may be counted.
 func (i *Instrument) Misnumbered() (at, printed length.Number, misleads bool) {
 	m := i.spec.Main
-	if i.Kind() == Display || m.NumberEvery < 1 {
+	if !i.traits.HasMarks || m.NumberEvery < 1 {
 		return at, printed, false
 	}
 	at = m.Division.MulInt(m.NumberEvery)

@@ -56,7 +56,9 @@ func TestFourCardsAPage(t *testing.T) {
 
 // The preview shows the first page as it is printed: its cards, each figure once, and none of the cards after it.
 func TestPreviewOfPageOne(t *testing.T) {
-	items := readings(t, must(instrument.PatternNamed("Caliper 0.02 mm, 50 over 49")), 6, map[string]string{"zero": "none", "ask": "observed"})
+	spec, known := instrument.PatternNamed("Caliper 0.02 mm, 50 over 49")
+	require.True(t, known)
+	items := readings(t, spec, 6, map[string]string{"zero": "none", "ask": "observed"})
 	s := Sheet{Title: "Bench <test>", Class: "Mill parts", Dense: true, Versions: []Version{{Number: 3, Items: items}}}
 	page, err := s.Preview()
 	require.NoError(t, err)

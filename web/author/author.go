@@ -12,7 +12,7 @@ import (
 
 // Files are the pages.
 //
-//go:embed *.html
+//go:embed *.html workshop
 var Files embed.FS
 
 // Shop is where an instructor builds.

@@ -53,8 +53,7 @@ type workshopView struct {
 	Unit       length.Unit
 	Derivation []string
 	Family     instrument.Family // of what is shown
-	Kind       instrument.FineKind
-	Form       string // of a plate
+	Form       string            // of a plate
 	Parts      []part
 	Upright    []part // of a pair: what its upright scale is set to
 	Zero       zeroView
@@ -101,8 +100,11 @@ func (v workshopView) Field(name, label, hint string) fieldView {
 	return fieldView{name, label, hint, v.Text[name], v.Errors[name]}
 }
 
-// FineKind is the kind of fine scale of the family that is chosen.
+// FineKind is the kind of fine scale of the family that is chosen; its fields stand in a partial of that name.
 func (v workshopView) FineKind() string { return string(instrument.Family(v.Text["family"]).Fine()) }
+
+// Paired reports whether the family that is chosen has an upright scale beside the one that reads.
+func (v workshopView) Paired() bool { return instrument.Family(v.Text["family"]).Paired() }
 
 // SecondBase is what the base of a second scale is called.
 func (v workshopView) SecondBase() string {
@@ -321,18 +323,18 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if v.Open, err = ui.NewFigure(in, y, look); err != nil {
 		return err
 	}
-	flags := ui.FlagsOf(slips.ClosedPointing(in, "closed"))
+	closed := slips.ClosedPointing(in, "closed")
 	shut, err := figure.Lay(in, in.Closed(), figure.Narrow)
 	if err != nil {
 		return err
 	}
-	v.Closed = ui.Drawing(shut.Scene(figure.Options{Flags: flags}), "closed", "fig")
+	v.Closed = ui.Drawing(shut.Scene(figure.Options{Flags: &closed}), "closed", "fig")
 	v.At = exercise.Show(in.Format(y))
 	_, to := in.Range()
 	v.Slide, v.SlideMax = steps(in, y), steps(in, to)
 	v.Unit, v.LeastCount = in.Unit(), in.FormatMain(in.LeastCount())
 	v.Derivation, v.Family = in.Derivation(), in.Spec().Family
-	if v.Kind = in.Kind(); v.Kind == instrument.Vernier {
+	if in.Traits().HasEdge {
 		v.Form = in.Form().String()
 	}
 

@@ -151,7 +151,7 @@ func (f *workForm) second() *instrument.Spec {
 		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction,
 			From: f.Number("second.main.from", f.Second.Main.From, unit).Value,
 			To:   f.Number("second.main.to", f.Second.Main.To, unit).Value, NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
-		Fine: instrument.Fine{Kind: instrument.VernierCaliper.Fine(), Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
+		Fine: instrument.Fine{Kind: instrument.Family(f.Family).Fine(), Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
 			Spans:       f.Whole("second.fine.spans", f.Second.Fine.Spans),
 			NumberEvery: f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
 }

@@ -239,7 +239,7 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 		} else if v.ID == "" {
 			look = p.Look
 		}
-		o.Flags = ui.FlagsOf(p)
+		o.Flags = &p
 	}
 	d, err := figure.Lay(shown, at, figure.Wide)
 	if err != nil {

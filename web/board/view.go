@@ -218,7 +218,7 @@ func (v *boardView) draw(b *standing) error {
 		return err
 	}
 	if p != nil {
-		o.Flags = ui.FlagsOf(*p)
+		o.Flags = p
 		if b.Lens {
 			look = p.Look
 		}

@@ -132,12 +132,46 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The ways in which a part of a drawing moves: by dx px, or turned by so many degrees or lines.
+  const ways = {
+    slide(m, { e, was, zoom }, dx) { e.setAttribute("transform", `translate(${dx * zoom} 0) ${was}`); },
+    turn(m, { e, was }, dx, turned) { e.setAttribute("transform", `rotate(${turned} ${m.x || 0} ${m.y || 0}) ${was}`); },
+    grow(m, { e, width, box }, dx) {
+      const k = Math.max(0.01, 1 + dx / box.width);
+      if (width) e.setAttribute("width", Math.max(0, width + dx));
+      else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // an outline
+    },
+    roll(m, { lines, numbers }, dx, turned) {
+      const c = m.rolled, level = (a, r) => m.y - r * Math.sin(a);
+      lines.forEach(({ e, long }, i) => {
+        const a = angle(c, i - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
+        e.setAttribute("visibility", Math.abs(a) > 1.3 ? "hidden" : "visible");
+        e.setAttribute("y1", y0);
+        e.setAttribute("y2", y0 + (y1 - y0) * long / c.bevel);
+        e.setAttribute("stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
+      });
+      for (const { e, line } of numbers) {
+        const a = angle(c, line - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
+        const size = 17 * Math.max(0.62, Math.cos(a));
+        e.setAttribute("visibility", Math.abs(a) > 1.22 ? "hidden" : "visible");
+        e.setAttribute("font-size", size);
+        e.setAttribute("y", y0 + (y1 - y0) * 0.78 + size * 0.35);
+      }
+    },
+  };
+  // angle is how a line round a cylinder is seen that stands so many lines after the first drawn.
+  const angle = (c, i) => {
+    let off = (c.first + i - c.middle) % c.lines;
+    if (off >= c.lines / 2) off -= c.lines;
+    if (off < -c.lines / 2) off += c.lines;
+    return c.up * (off + c.middle) * 2 * Math.PI / c.lines * c.squeeze - c.tilt;
+  };
+
   // A drawing that follows the hand, by the rule that came with it. Where it stands it does not know: it
   // tells by how many tenths of a least count it was moved ("moved"; "moving" while the hand still moves),
   // and begins anew when it has been drawn again.
   Alpine.data("moving", () => ({
-    stage: null, svg: null, motion: null, redrawn: null, off: 0, frame: 0, timer: 0, sleep: 0,
-    taken: false, slides: [], works: [], plates: [], marks: [], numerals: [], needles: [], drums: [], flags: [],
+    stage: null, svg: null, moves: [], grips: [], redrawn: null, off: 0, frame: 0, timer: 0, sleep: 0, taken: false, flags: [],
     init() {
       this.stage = this.$root;
       this.redrawn = () => this.take();
@@ -152,81 +186,47 @@ document.addEventListener("alpine:init", () => {
       // hand may have moved on meanwhile.
       this.off = this.stage.told === "all" ? 0 : this.off - (this.stage.told || 0);
       this.stage.told = 0;
-      this.motion = JSON.parse(this.stage.dataset.motion);
-      const scope = this.stage.closest(".scope"), kind = this.motion.kind;
+      const { moves, grips } = JSON.parse(this.stage.dataset.motion), scope = this.stage.closest(".scope");
       this.svg = this.stage.querySelector(".fig");
-      this.stage.classList.toggle("sideways", kind !== "drum"); // a finger may then scroll the page up and down
-      const keep = (sel) => [...scope.querySelectorAll(sel)].map((e) => [e, e.getAttribute("transform") || ""]);
-      this.slides = kind === "slide" ? keep(".fig g.slide, .fig .jaw.moving, .fig .wall.moving")
-        : kind === "mark" ? keep(".fig g.slide, .fig .moving, .fig .pointer, .fig .index") : [];
-      this.works = [...scope.querySelectorAll(".work")].map((e) => ({ e, width: Number(e.getAttribute("width")), box: e.getBBox() }));
-      this.plates = [...scope.querySelectorAll(".lens-plate")]
-        .map((e) => [e, e.getAttribute("transform") || "", Number(e.closest("[data-zoom]").dataset.zoom)]);
-      this.marks = keep(".sleeve-marks, .beam-marks");
-      this.needles = keep(".needle");
-      this.drums = [...scope.querySelectorAll(".drum-lines")].map((g) => ({
-        lines: [...g.children].filter((e) => e.tagName === "line")
-          .map((e) => ({ e, long: Number(e.getAttribute("x2")) - Number(e.getAttribute("x1")) })),
-        numbers: [...g.querySelectorAll("text")].map((e, i) => ({ e, line: this.motion.numbers[i] })),
+      this.grips = grips;
+      this.stage.classList.toggle("sideways", !grips.some((g) => g.up)); // a finger may then scroll the page up and down
+      this.moves = (moves || []).map((m) => ({
+        ...m, // dx and turn of 0 are left out
+        parts: [...scope.querySelectorAll(m.parts)].map((e) => this.part(m, e)),
+        numerals: m.uncut ? [...this.svg.querySelectorAll(m.parts)].flatMap((e) => [...e.querySelectorAll("text")]) : [],
       }));
       this.flags = scope.querySelectorAll(".tag, .pin, .counted, .taken");
-      this.numerals = [...this.svg.querySelectorAll(".sleeve-marks text, .beam-marks text")];
-      if (kind === "drum") this.turn(0);
-      this.uncut(0);
-      if (this.off) this.place();
+      this.place();
       this.wake();
     },
-    // angle and level are how the ith of the drawn lines round the drum is seen.
-    angle(i, moved) {
-      const m = this.motion, middle = m.middle || 0;
-      let off = (m.first + i - moved - middle) % m.lines;
-      if (off >= m.lines / 2) off -= m.lines;
-      if (off < -m.lines / 2) off += m.lines;
-      return m.up * (off + middle) * 2 * Math.PI / m.lines * m.squeeze - (m.tilt || 0);
-    },
-    level(a, r) { return this.motion.y - r * Math.sin(a); },
-    turn(moved) {
-      const m = this.motion;
-      for (const d of this.drums) {
-        d.lines.forEach(({ e, long }, i) => {
-          const a = this.angle(i, moved), y0 = this.level(a, m.r), y1 = this.level(a, m.rim);
-          e.setAttribute("visibility", Math.abs(a) > 1.3 ? "hidden" : "visible");
-          e.setAttribute("y1", y0);
-          e.setAttribute("y2", y0 + (y1 - y0) * long / m.bevel);
-          e.setAttribute("stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
-        });
-        for (const { e, line } of d.numbers) {
-          const a = this.angle(line, moved), y0 = this.level(a, m.r), y1 = this.level(a, m.rim);
-          const size = 17 * Math.max(0.62, Math.cos(a));
-          e.setAttribute("visibility", Math.abs(a) > 1.22 ? "hidden" : "visible");
-          e.setAttribute("font-size", size);
-          e.setAttribute("y", y0 + (y1 - y0) * 0.78 + size * 0.35);
-        }
+    // part is what must be known of a part as it was drawn to move it.
+    part(m, e) {
+      switch (m.how) {
+        case "grow": return { e, width: Number(e.getAttribute("width")), box: e.getBBox() };
+        case "roll": return {
+          lines: [...e.children].filter((l) => l.tagName === "line")
+            .map((l) => ({ e: l, long: Number(l.getAttribute("x2")) - Number(l.getAttribute("x1")) })),
+          numbers: [...e.querySelectorAll("text")].map((n, i) => ({ e: n, line: m.rolled.numbers[i] })),
+        };
       }
-    },
-    // uncut hides the numerals that the edges of the figure would cut.
-    uncut(dx) {
-      const wide = this.svg.viewBox.baseVal.width;
-      for (const t of this.numerals) {
-        const x = Number(t.getAttribute("x")) - dx, half = t.textContent.length * 0.29 * Number(t.getAttribute("font-size"));
-        t.setAttribute("visibility", x - half < 0 && x + half > 0 || x - half < wide && x + half > wide ? "hidden" : "visible");
-      }
+      return { e, was: e.getAttribute("transform") || "", zoom: m.lens ? Number(e.closest("[data-zoom]").dataset.zoom) : 1 };
     },
     // place moves the drawing by the tenths that the hand has moved.
     place() {
-      const m = this.motion, counts = this.off / 10, dx = m.count * counts;
       for (const e of this.flags) if (this.off) e.setAttribute("visibility", "hidden");
-      for (const [e, was] of this.slides) e.setAttribute("transform", `translate(${dx} 0) ${was}`);
-      for (const { e, width, box } of this.works) {
-        const k = Math.max(0.01, 1 + dx / box.width);
-        if (width) e.setAttribute("width", Math.max(0, width + dx));
-        else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // a tooth
+      for (const m of this.moves) {
+        const counts = this.off / 10, dx = (m.dx || 0) * counts;
+        for (const part of m.parts) ways[m.how](m, part, dx, (m.turn || 0) * counts);
+        this.uncut(m, dx);
       }
-      for (const [e, was, zoom] of this.plates) e.setAttribute("transform", `translate(${dx * zoom} 0) ${was}`);
-      for (const [e, was] of this.marks) e.setAttribute("transform", `translate(${-dx} 0) ${was}`);
-      this.uncut(dx);
-      for (const [e, was] of this.needles) e.setAttribute("transform", `rotate(${m.turn * counts} ${m.x} ${m.y}) ${was}`);
-      if (m.kind === "drum") this.turn(m.turn * counts);
+    },
+    // uncut hides the numerals that the edges of the figure would cut.
+    uncut(m, dx) {
+      const wide = this.svg.viewBox.baseVal.width;
+      for (const t of m.numerals) {
+        const x = Number(t.getAttribute("x")) + dx, half = t.textContent.length * 0.29 * Number(t.getAttribute("font-size"));
+        t.setAttribute("visibility", x - half < 0 && x + half > 0 || x - half < wide && x + half > wide ? "hidden" : "visible");
+      }
     },
     to(off) {
       const next = Math.round(off);
@@ -267,16 +267,11 @@ document.addEventListener("alpine:init", () => {
       ev.preventDefault();
       this.stage.focus({ preventScroll: true });
       this.stage.setPointerCapture(ev.pointerId);
-      const m = this.motion, box = this.svg.getBoundingClientRect(), k = this.svg.viewBox.baseVal.width / box.width;
+      const box = this.svg.getBoundingClientRect(), k = this.svg.viewBox.baseVal.width / box.width;
       const from = { x: ev.clientX, y: ev.clientY, off: this.off };
-      // A drum is turned by moving up or down on it, anything is slid by moving sideways.
-      const turning = m.kind === "drum" && (ev.clientX - box.left) * k > m.edge;
-      const per = turning ? m.r * 2 * Math.PI / m.lines * m.squeeze * m.turn
-        : m.kind === "dial" || m.kind === "drum" ? Math.abs(m.count) : m.count;
-      const moved = (e) => {
-        const px = turning ? (from.y - e.clientY) * k * m.up : (e.clientX - from.x) * k;
-        this.to(from.off + px / per * 10);
-      };
+      const grip = this.grips.findLast((g) => (ev.clientX - box.left) * k >= g.from);
+      if (!grip) return;
+      const moved = (e) => this.to(from.off + (grip.up ? from.y - e.clientY : e.clientX - from.x) * k / grip.per * 10);
       const end = () => { this.stage.removeEventListener("pointermove", moved); this.rest(); };
       this.stage.addEventListener("pointermove", moved);
       this.stage.addEventListener("pointerup", end, { once: true });

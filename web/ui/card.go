@@ -268,7 +268,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Plain: f.Plain, Pixels: c.Pixels && c.Result == nil}
 		for _, p := range shown {
 			if p.Figure == f.Name {
-				look.Options.Flags, look.Line = FlagsOf(p), p.Look
+				look.Options.Flags, look.Line = &p, p.Look
 			}
 		}
 		at, set := f.At, f.Upright

@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"html/template"
 
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/figure"
@@ -113,7 +112,7 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	if l.Moves {
 		motion := d.Motion()
 		if l.Set != nil { // of a pair the upright scale is set, which the server draws
-			motion = figure.Motion{Kind: "none", Count: 2}
+			motion = figure.Still()
 		}
 		b, err := json.Marshal(motion)
 		if err != nil {
@@ -143,12 +142,6 @@ func rasterize(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) e
 		}
 	}
 	return nil
-}
-
-// FlagsOf are what a card points at on a figure.
-func FlagsOf(p exercise.Pointing) *figure.Flags {
-	return &figure.Flags{Mark: p.Mark, MarkText: p.MarkText, Line: p.Line, LineText: p.LineText,
-		FinerLine: p.FinerLine, TakenMark: p.TakenMark, TakenLine: p.TakenLine, TakenFiner: p.TakenFiner}
 }
 
 // Picture draws an instrument for show, somewhere on its scale; nothing where there is none.

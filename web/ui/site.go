@@ -4,6 +4,7 @@ package ui
 
 import (
 	"embed"
+	"errors"
 	"fmt"
 	"html/template"
 	"io/fs"
@@ -51,14 +52,15 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 		return nil, err
 	}
 	shared, err := template.New("").Funcs(template.FuncMap{
-		"asset":  s.assets.url,
-		"show":   exercise.Show,
-		"typed":  typed,
-		"day":    Day,
-		"date":   Date,
-		"place":  func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
-		"trains": func(class int64, slip string) trainsView { return trainsView{class, slip} },
-		"did":    func(c string) string { return kinds.Did(exercise.Code(c)) },
+		"asset":   s.assets.url,
+		"show":    exercise.Show,
+		"typed":   typed,
+		"day":     Day,
+		"date":    Date,
+		"place":   func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
+		"trains":  func(class int64, slip string) trainsView { return trainsView{class, slip} },
+		"partial": func(string, any) (template.HTML, error) { return "", errors.New("stands in no page") },
+		"did":     func(c string) string { return kinds.Did(exercise.Code(c)) },
 	}).ParseFS(files, "layout.html", "parts.html")
 	if err != nil {
 		return nil, err
@@ -72,7 +74,8 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	return &s, nil
 }
 
-// add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html.
+// add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html; partials of
+// which a page chooses one stand in a folder of its name.
 // A page has a copy of all that is shared; a school at work asks for a few of them.
 func (s *Site) add(shared *template.Template, place fs.FS) error {
 	names, err := fs.Glob(place, "*.html")
@@ -94,10 +97,28 @@ func (s *Site) add(shared *template.Template, place fs.FS) error {
 			if err != nil {
 				return nil, err
 			}
-			return c.ParseFS(place, n)
+			if c, err = c.ParseFS(place, n); err != nil {
+				return nil, err
+			}
+			if partials, _ := fs.Glob(place, strings.TrimSuffix(n, ".html")+"/*.html"); len(partials) > 0 { // the pattern is sound
+				if c, err = c.ParseFS(place, partials...); err != nil {
+					return nil, err
+				}
+			}
+			return c.Funcs(template.FuncMap{"partial": func(name string, view any) (template.HTML, error) { return partial(c, name, view) }}), nil
 		})
 	}
 	return nil
+}
+
+// partial prints the partial of a name; nothing where the page has none.
+func partial(page *template.Template, name string, view any) (template.HTML, error) {
+	if name == "" || page.Lookup(name) == nil {
+		return "", nil
+	}
+	var b strings.Builder
+	err := page.ExecuteTemplate(&b, name, view)
+	return template.HTML(b.String()), err //nolint:gosec // a template of the page has escaped it
 }
 
 // Static serves the files that pages load.
