@@ -65,6 +65,7 @@ func TestPreviewOfPageOne(t *testing.T) {
 	text := string(page)
 	assert.Equal(t, 4, strings.Count(text, "<svg")-1, "four cards on it, beside the page itself")
 	assert.Contains(t, text, "Version C")
+	assert.NotContains(t, text, "{", "what a figure shows is said in words")
 	assert.Contains(t, text, "Bench &lt;test&gt;")
 	assert.NotContains(t, text, "Bench <test>")
 }

@@ -127,8 +127,9 @@ func (d *document) Text(x, y float64, s string) {
 func (d *document) place(sc *figure.Scene, x, y, scale float64) {
 	if d.sees() {
 		d.seen.figures++
-		d.seen.Write(sc.SVG(fmt.Sprintf("page%d", d.seen.figures), fmt.Sprintf(`x="%.2f" y="%.2f" width="%.2f" height="%.2f"`, x, y, sc.Width*scale,
-			sc.Height*scale)))
+		svg := sc.SVG(fmt.Sprintf("page%d", d.seen.figures),
+			fmt.Sprintf(`x="%.2f" y="%.2f" width="%.2f" height="%.2f"`, x, y, sc.Width*scale, sc.Height*scale))
+		d.seen.WriteString(d.say.Say(string(svg)))
 	}
 	sc.Place(d.Fpdf, x, y, scale)
 }
