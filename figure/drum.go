@@ -203,8 +203,8 @@ func (d *drum) label() string {
 	return l + ". Read it from the drawing."
 }
 
-// sleeveMarks draws the marks along the index line. Half marks stand on its other side; with a vernier
-// all stand away from that.
+// sleeveMarks draws the marks along the index line, and half marks on its other side. With a vernier the half marks stand on
+// that side, short of its first line.
 func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	m := d.in.Spec().Main
 	g := Group{Class: "sleeve-marks", Paint: Paint{Stroke: ink, Width: 1.25}}
@@ -220,16 +220,14 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	}
 	long, middle, short, half, gap := 32.0, 27.0, 22.0, 20.0, 10.0
 	if d.in.HasFiner() {
-		long, middle, short, half, gap = 24, 19, 15, 11, 6
+		long, middle, short, half, gap = 24, 19, 15, math.Min(11, 0.7*math.Abs(d.finerY(1)-d.finerY(0))), 6
 	}
 	every := m.NumberEvery * stride(float64(m.NumberEvery)*d.div, 17, widest(m, low, high))
 	for i := low; i <= high; i++ {
 		x, l, side := d.markX(m.Division.MulInt(i)), short, away
 		switch {
-		case m.HalfMarks && i%2 != 0 && !d.in.HasFiner():
-			l, side = half, -away
 		case m.HalfMarks && i%2 != 0:
-			l = half
+			l, side = half, -away
 		case i%m.NumberEvery == 0:
 			l = long
 		case rank(i, m.NumberEvery) == 1:

@@ -40,7 +40,7 @@ func (digits) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, bool) {
 func (digits) Describe(i *Instrument) string { return "steps of " + i.withUnit(i.leastCount) }
 
 func (digits) Derivation(i *Instrument) []string {
-	return []string{"the last digit changes by one step", "1 step = " + i.withUnit(i.leastCount)}
+	return []string{"the last digit changes by one step: 1 step = " + i.withUnit(i.leastCount)}
 }
 
 func (digits) LeastCountWorking(*Instrument) string { return "one step of the last digit" }

@@ -24,7 +24,7 @@ func (plainScale) Describe(i *Instrument) string {
 }
 
 func (plainScale) Derivation(i *Instrument) []string {
-	return []string{"there is no fine scale: the {least count} is one division", "1 division = " + i.withUnit(i.spec.Main.Division)}
+	return []string{"without a fine scale the {least count} is one division: 1 division = " + i.withUnit(i.spec.Main.Division)}
 }
 
 func (plainScale) LeastCountWorking(*Instrument) string { return "one division" }

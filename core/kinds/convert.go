@@ -321,7 +321,10 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
 		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-			if c == tenfold {
+			switch {
+			case c == tenfold && strings.Contains(m.Expected, "/"):
+				return fmt.Sprintf("Your value is about ten times too %s. Check the decimal point before you turn the value into a fraction.", sizeOf(m))
+			case c == tenfold:
 				return fmt.Sprintf("Your value is ten times too %s. Check where you put the decimal point.", sizeOf(m))
 			}
 			return it.advice(c)

@@ -104,8 +104,11 @@ func (l *lcLaying) equation(name string, terms ...exercise.Term) {
 // Hints lead from what to count over the first step to the whole working.
 func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	d := it.Instrument.Derivation()
-	return []exercise.Hint{{Text: it.finding().Hint}, {Text: d[0] + ".", Shown: it.shown()},
-		{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}}, nil
+	hints := []exercise.Hint{{Text: it.finding().Hint}}
+	if len(d) > 1 {
+		hints = append(hints, exercise.Hint{Text: d[0] + ".", Shown: it.shown()})
+	}
+	return append(hints, exercise.Hint{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}), nil
 }
 
 // shown points at the end of a plate and at the mark opposite.
@@ -133,7 +136,10 @@ func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
 		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-			if c == slips.UnitTenfold || c == slips.PlaceShift {
+			switch {
+			case c == slips.PlaceShift && strings.Contains(m.Expected, "/"): // there is no decimal point in it
+				return fmt.Sprintf("Your value is ten times too %s. Go through the working line by line.", sizeOf(m))
+			case c == slips.UnitTenfold, c == slips.PlaceShift:
 				return fmt.Sprintf(lcAdvice[c], sizeOf(m))
 			}
 			return lcAdvice[c]

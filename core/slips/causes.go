@@ -41,10 +41,10 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	if e.Converted {
 		a.near = c.place.Near(step)
 	}
-	if within := c.place.tolerance(); within.Sign() > 0 {
-		a.near = within.Mul(c.place.Instrument.LineWorth())
+	if within := c.place.tolerance(); within.Sign() > 0 && slices.Contains(estimated, step) {
+		a.estimate = within.Mul(c.place.Instrument.LineWorth())
 		if IsLine(step) {
-			a.near, a.round = within, length.Int(int64(c.place.Instrument.Lines()))
+			a.estimate, a.round = within, length.Int(int64(c.place.Instrument.Lines()))
 		}
 	}
 	tries := []*attempt{a}

@@ -177,7 +177,7 @@ var table = []row{
 			return "{A half mark}, on the other side of the {index line}, is clear of the {drum} too: it counts."
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.halves() || a.marks()%2 == 0 {
+			if n := a.marks(); !a.halves() || n%2 == 0 || n < 0 { // below 0 there is none to overlook
 				return nil
 			}
 			return a.onMain(a.division().Neg())
@@ -185,7 +185,7 @@ var table = []row{
 	},
 	{
 		code: HalfMarkAdded, part: partMain,
-		did:   "counted {a half mark} that is not in sight",
+		did:   "counted {a half mark} that does not count yet",
 		short: "{half mark} added",
 		seen: func(v Sight) string {
 			if v.reversed() {
