@@ -16,7 +16,8 @@ import (
 // Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards
 // before it. Version 2 gives each card a stream of its own, and no student the same position twice. Version 3
 // spreads an instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and
-// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips.
+// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips, spreads an instrument's
+// cards over the cycle of its fine scale too, and does not repeat a zero error.
 const Dealing = 4
 
 // Dealer deals the cards of one student. It knows what the student has had on this sheet.
@@ -38,7 +39,8 @@ type Dealer struct {
 	slips   map[Code]Slip
 	names   map[*instrument.Instrument]string
 	turn    int
-	parts   [][]int // of each instrument of the block, the parts of its range in the order of its cards
+	parts   [][]int   // of each instrument of the block, the parts of its range in the order of its cards
+	cycle   []Stretch // of each card of the block that is not awkward, its part of the cycle of a fine scale
 }
 
 // Seat says who gets a sheet.
@@ -133,6 +135,17 @@ func (d *Dealer) Other(name string, n int) int {
 		i = (i + 1) % n
 	}
 	d.had[key(i)] = true
+	return i
+}
+
+// Own returns a number from 0 to n−1 that was not drawn under this name before on this sheet, on its first card the one that falls to the
+// student's place.
+func (d *Dealer) Own(name string, n int) int {
+	if !d.first {
+		return d.Other(name, n)
+	}
+	i := (d.seat%n + n) % n
+	d.had[fmt.Sprintf("%s\x00%d", name, i)] = true
 	return i
 }
 
@@ -357,6 +370,9 @@ func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Dealt, error) {
 			between, halves = d.share(b.Cards, b.Int(of, "between")), d.shares(b, b.Int(of, "halves"))
 			d.spread(b)
 			d.turn = d.Below(12)
+			if d.version > 3 {
+				d.spreadCycle(b, awkward)
+			}
 		}
 		for n := range b.Cards {
 			d.next(len(items))
@@ -389,6 +405,53 @@ func (d *Dealer) spread(b Block) {
 		Shuffle(d, order)
 		d.parts = append(d.parts, order)
 	}
+}
+
+// Stretch is a part of a whole, in thousandths.
+type Stretch struct{ From, To int }
+
+// Of returns the part of n things: the first, and how many; at least one.
+func (s Stretch) Of(n int) (first, count int) {
+	first = n * s.From / 1000
+	return first, max(1, n*s.To/1000-first)
+}
+
+// spreadCycle shares the cycle of a fine scale out among the plain cards of every instrument of a block, in an order of their own. They
+// leave to the awkward cards the ends where those stand, up to the first tenth and the last two, so that all cards together are spread
+// evenly.
+func (d *Dealer) spreadCycle(b Block, awkward []Case) {
+	d.cycle = make([]Stretch, b.Cards)
+	for i := range b.Instruments {
+		var plain []int
+		low, high := 0, 0
+		for n := i; n < b.Cards; n += len(b.Instruments) {
+			switch awkward[n] {
+			case Plain:
+				plain = append(plain, n)
+			case NearEnd:
+				high++
+			default:
+				low++
+			}
+		}
+		cards := b.cardsOf(i)
+		from, to := 0, 1000
+		if cards > 0 {
+			from, to = min(100, 1000*low/cards), 1000-min(200, 1000*high/cards)
+		}
+		Shuffle(d, plain)
+		for k, n := range plain {
+			d.cycle[n] = Stretch{from + (to-from)*k/len(plain), from + (to-from)*(k+1)/len(plain)}
+		}
+	}
+}
+
+// Stretch returns the part of the cycle of a fine scale that is the card's, and whether there is one.
+func (d *Dealer) Stretch() (Stretch, bool) {
+	if d.card >= len(d.cycle) || d.cycle[d.card] == (Stretch{}) {
+		return Stretch{}, false
+	}
+	return d.cycle[d.card], true
 }
 
 // cardsOf is how many cards of a block are of its nth instrument.

@@ -81,7 +81,7 @@ func TestDealtCardsTellSlipsApart(t *testing.T) {
 		all, _, joined := telling(t, p, exercise.Dealing, "zero=varied", seeds)
 		least := 90
 		if must(instrument.New(p)).Spec().Main.NumberEvery == 2 {
-			least = 85 // there the plate's edge often stands at the printed number before
+			least = 55 // in the first half of its cycle the plate's edge stands at the printed number before
 		}
 		assert.GreaterOrEqual(t, 100*joined/all, least, p.Name)
 	}

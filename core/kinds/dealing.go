@@ -162,9 +162,14 @@ func zeroed(d *exercise.Dealer, in *instrument.Instrument, zero string) (*instru
 		return in.WithZeroError(length.Number{})
 	case zeroVaried:
 		reach := max(1, min((in.Lines()*in.FinerLines()-1)/2, 12))
-		k := 1 + d.Below(reach)
-		if d.Below(2) == 0 {
-			k = -k
+		var k int
+		if d.Version() < 4 {
+			k = 1 + d.Below(reach)
+			if d.Below(2) == 0 {
+				k = -k
+			}
+		} else if k = d.Own("zero error of "+in.Name(), 2*reach) - reach; k >= 0 {
+			k++
 		}
 		return in.WithZeroError(in.LeastCount().MulInt(k))
 	}
@@ -262,7 +267,7 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 				mark = max(low, mark-2)
 			}
 		}
-		steps = line(d, kind, n) * v
+		steps = line(d, kind, n, freely > 1) * v
 		if v > 1 && kind != exercise.OnMark {
 			steps += d.Below(v)
 		}
@@ -274,11 +279,16 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	return y, mark + steps
 }
 
-// line draws a line of a fine scale.
-func line(d *exercise.Dealer, kind exercise.Case, n int) int {
+// line draws a line of a fine scale: of a plain card from the card's own part of the cycle, or freely from all of it.
+func line(d *exercise.Dealer, kind exercise.Case, n int, freely bool) int {
 	switch kind {
 	case exercise.Plain:
-		return 1 + d.Below(n-1)
+		first, count := 1, n-1
+		if own, has := d.Stretch(); has && !freely {
+			first, count = own.Of(n)
+			first = max(1, first)
+		}
+		return first + d.Below(max(1, min(count, n-first)))
 	case exercise.NearEnd:
 		return n - 1 - d.Below(max(1, n/5))
 	case exercise.JustPast:
@@ -326,8 +336,11 @@ func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, ki
 		return 0
 	}
 	t := 1 + d.Below(9)
-	if midway {
+	switch {
+	case midway:
 		t = 4 + d.Below(3)
+	case d.Version() > 3 && settled(m) && m.Between != instrument.Whole && d.Below(2) == 0:
+		t = 5
 	}
 	if t == 5 && !settled(m) && m.Between != instrument.Whole { // either line would be right
 		t += 1 - 2*d.Below(2)

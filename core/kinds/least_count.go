@@ -92,7 +92,11 @@ func (k leastCount) Check(b exercise.Block) error {
 
 // Deal makes a card of the next instrument.
 func (k leastCount) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
-	in, err := zeroed(d, next(b, d), zeroNone)
+	turn := d.Card()
+	if d.Version() > 3 { // the cards of an instrument are alike: let students begin with different ones
+		turn += d.Turn()
+	}
+	in, err := zeroed(d, b.Instruments[turn%len(b.Instruments)], zeroNone)
 	if err != nil {
 		return nil, err
 	}

@@ -56,7 +56,7 @@ var ReadySheets = []Ready{
 		needs: []need{aCaliper, aMicrometer},
 		blocks: []readyBlock{
 			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "40"}, []int{0}},
-			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "60"}, []int{1}},
+			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "80"}, []int{1}},
 		}},
 	{Name: "lines", Title: "{Mark}s and {line}s", Why: "{Mark}, {line}, and the sum of the two; no {zero error}s yet.",
 		needs: []need{aCaliper},
