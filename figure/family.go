@@ -3,6 +3,7 @@ package figure
 import (
 	"fmt"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -40,6 +41,18 @@ func screw(frame func(share float64) []Item) Layout {
 		d.frame = frame
 		return d
 	}
+}
+
+// Of lays out the figure of a card on a surface of the given width, as Lay does, with the scale beside it set.
+func Of(f exercise.Figure, width float64) (Drawing, error) {
+	d, err := Lay(f.Instrument, f.At, width)
+	if err != nil || f.Upright == nil {
+		return d, err
+	}
+	if p, ok := d.(Settable); ok {
+		err = p.Set(*f.Upright)
+	}
+	return d, err
 }
 
 // Lay lays out the instrument showing y on a surface of the given width, Wide, Narrow or Stage. It fails with

@@ -132,14 +132,9 @@ func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error
 	if inset > 0 && f.Instrument.Traits().GoesRound {
 		wide = figure.Wide // their lenses stand beside them anyway
 	}
-	drawn, err := figure.Lay(f.Instrument, f.At, wide)
+	drawn, err := figure.Of(f, wide)
 	if err != nil {
 		return nil, err
-	}
-	if p, ok := drawn.(figure.Settable); ok && f.Upright != nil {
-		if err := p.Set(*f.Upright); err != nil {
-			return nil, err
-		}
 	}
 	line := -1
 	if f.Instrument.Traits().Coincides {

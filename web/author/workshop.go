@@ -306,10 +306,11 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if in.Traits().GoesRound {
 		width = figure.Stage // with the lens upright beside it
 	}
+	shown := exercise.Figure{Instrument: in, At: y}
 	look := ui.Looking{ID: "open", Width: width, Line: r.Line, Options: figure.Options{Names: v.Names}}
 	if upright, role := in.Second(); role == instrument.Upright {
 		set := v.upright(upright)
-		look.Set = &set.Indicated
+		shown.Upright = &set.Indicated
 		v.Upright = []part{
 			{Name: "main", Value: upright.FormatMain(set.Main)},
 			{Name: fmt.Sprintf("{line} %d × %s", set.Line, upright.FormatMain(upright.LeastCount())),
@@ -320,7 +321,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 			v.Upright = append([]part{{Name: "tongue's offset", Value: upright.FormatMain(set.Base)}}, v.Upright...)
 		}
 	}
-	if v.Open, err = ui.NewFigure(in, y, look); err != nil {
+	if v.Open, err = ui.NewFigure(shown, look); err != nil {
 		return err
 	}
 	closed := slips.ClosedPointing(in, "closed")

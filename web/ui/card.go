@@ -265,30 +265,28 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if !on && len(figures) > together {
 			continue
 		}
-		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Plain: f.Plain, Pixels: c.Pixels && c.Result == nil}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels && c.Result == nil}
 		for _, p := range shown {
 			if p.Figure == f.Name {
 				look.Options.Flags, look.Line = &p, p.Look
 			}
 		}
-		at, set := f.At, f.Upright
 		if f.Moves {
 			look.Moves = c.Result == nil && c.At != ""
 			for _, field := range c.Item.Fields() {
 				if field.Figure == f.Name && field.Input == exercise.Position {
 					v.Moving, v.Moved = field.Name, c.Answer[field.Name]
 					moved, _ := f.Moved(moves(v.Moved))
-					if set == nil {
-						at = moved
+					if f.Upright == nil {
+						f.At = moved
 					} else {
-						set = &moved
+						f.Upright = &moved
 					}
 				}
 			}
 			v.At = c.At
 		}
-		look.Set = set
-		drawn, err := NewFigure(f.Instrument, at, look)
+		drawn, err := NewFigure(f, look)
 		if err != nil {
 			return v, err
 		}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"html/template"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/figure"
@@ -43,20 +44,16 @@ type Looking struct {
 	Plain   bool // without a lens
 	Pixels  bool // painted, so that no coordinate tells the reading; what moves is drawn all the same
 	Options figure.Options
-	Set     *length.Number // what an upright scale is set to
+	Sets    bool // an upright scale is set by what moves
 }
 
-// NewFigure draws the instrument at y. It fails with the core's error when that is off the scale.
-func NewFigure(in *instrument.Instrument, y length.Number, l Looking) (FigureView, error) {
-	d, err := figure.Lay(in, y, l.Width)
+// NewFigure draws the figure of a card. It fails with the core's error when where it stands is off the scale.
+func NewFigure(f exercise.Figure, l Looking) (FigureView, error) {
+	d, err := figure.Of(f, l.Width)
 	if err != nil {
 		return FigureView{}, err
 	}
-	if p, ok := d.(figure.Settable); ok && l.Set != nil {
-		if err := p.Set(*l.Set); err != nil {
-			return FigureView{}, err
-		}
-	}
+	l.Sets, l.Plain = f.Upright != nil, l.Plain || f.Plain
 	return FigureOf(d, l)
 }
 
@@ -111,7 +108,7 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	}
 	if l.Moves {
 		motion := d.Motion()
-		if l.Set != nil { // of a pair the upright scale is set, which the server draws
+		if l.Sets { // of a pair the upright scale is set, which the server draws
 			motion = figure.Still()
 		}
 		b, err := json.Marshal(motion)

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 )
@@ -28,7 +29,7 @@ func TestAPictureTellsNoCoordinate(t *testing.T) {
 		in, err := instrument.Parse(fmt.Appendf(nil, `{"format":"cavix/instrument","version":1,"name":"I","unit":"mm",%s,"zero_error":"0"}`, parts))
 		require.NoError(t, err, parts)
 		seen := func(steps int, look Looking) (markup, all string) {
-			v, err := NewFigure(in, length.Frac(431, 100).Add(in.LeastCount().MulInt(steps)), look)
+			v, err := NewFigure(exercise.Figure{Instrument: in, At: length.Frac(431, 100).Add(in.LeastCount().MulInt(steps))}, look)
 			require.NoError(t, err)
 			all = fmt.Sprint(v)
 			return pixels.ReplaceAllString(all, ""), all
