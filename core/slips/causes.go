@@ -68,7 +68,7 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 			continue
 		}
 		hit := false
-		for _, by := range s.delta(a) {
+		for _, by := range s.changes(a) {
 			if !s.alone {
 				changes = append(changes, change{s, by})
 			}
@@ -222,7 +222,7 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 			}
 			c.asked[m.Field] = a
 		}
-		if len(s.delta(a)) > 0 {
+		if len(s.changes(a)) > 0 {
 			return true
 		}
 	}
@@ -275,7 +275,7 @@ func (s *Solution) Predictions(step string) []exercise.Prediction {
 		if r.delta == nil {
 			continue
 		}
-		for _, by := range r.delta(a) {
+		for _, by := range r.changes(a) {
 			if out == nil {
 				out = make([]exercise.Prediction, 0, 16)
 			}
@@ -329,7 +329,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 			}
 			continue
 		}
-		for _, by := range t.delta(a) {
+		for _, by := range t.changes(a) {
 			if a.equal(a.want.Add(by)) {
 				found = append(found, t.code)
 				break

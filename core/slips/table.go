@@ -60,13 +60,30 @@ type row struct {
 	did   string                           // what somebody did who made it
 	short string                           // the same in two or three words, for a picture
 	seen  func(v Sight) string             // how the right value is seen
-	delta func(a *attempt) []length.Number // what it adds to the value of a step
+	chain func(instrument.Traits) bool     // what a chain of scales must have for it; nil if all have it
+	delta func(a *attempt) []length.Number // what it adds to the value of a step, where the chain has what it must
 	fits  func(a *attempt) bool
 	gives func(a *attempt) []length.Number // values that somebody may give who makes a whole-value slip
 	since int                              // the first dealer that knows of it; 0 for all
 	alone bool                             // it makes no pair with another
 	place int                              // in the table
 }
+
+// changes returns what the slip adds to the value of a step: nothing where it cannot happen.
+func (s *row) changes(a *attempt) []length.Number {
+	if s.chain != nil && !s.chain(a.traits()) {
+		return nil
+	}
+	return s.delta(a)
+}
+
+// What a chain of scales may have to have.
+func hasLines(t instrument.Traits) bool    { return t.HasLines }
+func coincides(t instrument.Traits) bool   { return t.Coincides }
+func hasEdge(t instrument.Traits) bool     { return t.HasEdge }
+func goesRound(t instrument.Traits) bool   { return t.GoesRound }
+func hasThimble(t instrument.Traits) bool  { return t.HasThimble }
+func countsTurns(t instrument.Traits) bool { return t.CountsTurns }
 
 // part is what of the work a slip belongs to.
 type part int
@@ -96,7 +113,7 @@ func (s *row) partOn(in *instrument.Instrument) part {
 // table holds the slips in the order in which they are named: it is total.
 var table = []row{
 	{
-		code: LastLineCounted, part: partFine,
+		code: LastLineCounted, part: partFine, chain: coincides,
 		did:   "took the last {line} for a reading, where {line} 0 counts",
 		short: "last {line} counted",
 		seen: func(v Sight) string {
@@ -104,7 +121,7 @@ var table = []row{
 				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.traits().Coincides || a.at.Line != 0 {
+			if a.at.Line != 0 {
 				return nil
 			}
 			if a.is(FineLine) {
@@ -114,7 +131,7 @@ var table = []row{
 		},
 	},
 	{
-		code: MarkCountedEarly, part: partMain,
+		code: MarkCountedEarly, part: partMain, chain: hasThimble,
 		did:   "counted {a mark} before the {drum} had come round to 0",
 		short: "{mark} too early",
 		seen: func(v Sight) string {
@@ -126,14 +143,14 @@ var table = []row{
 				"Its large numbers at the {index line} say that it has not yet come round to 0, so the {mark} does not count."
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.traits().HasThimble || 10*a.at.Line < 8*a.lines() {
+			if 10*a.at.Line < 8*a.lines() {
 				return nil
 			}
 			return a.onMain(a.division())
 		},
 	},
 	{
-		code: MarkCountedLate, part: partMain,
+		code: MarkCountedLate, part: partMain, chain: hasThimble,
 		did:   "left out the {mark} that had just been passed",
 		short: "{mark} too late",
 		seen: func(v Sight) string {
@@ -145,14 +162,14 @@ var table = []row{
 				"Its small numbers at the {index line} say that 0 has just gone past, so the {mark} counts."
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.traits().HasThimble || 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
+			if 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
 				return nil
 			}
 			return a.onMain(a.division().Neg())
 		},
 	},
 	{
-		code: HiddenMarkMissed, part: partMain,
+		code: HiddenMarkMissed, part: partMain, chain: hasThimble,
 		did:   "took the first {mark} in sight instead of the last hidden",
 		short: "{mark} in sight",
 		seen: func(v Sight) string {
@@ -167,7 +184,7 @@ var table = []row{
 		},
 	},
 	{
-		code: HalfMarkMissed, part: partMain,
+		code: HalfMarkMissed, part: partMain, chain: hasThimble,
 		did:   "overlooked the {half mark}",
 		short: "{half mark} missed",
 		seen: func(v Sight) string {
@@ -184,7 +201,7 @@ var table = []row{
 		},
 	},
 	{
-		code: HalfMarkAdded, part: partMain,
+		code: HalfMarkAdded, part: partMain, chain: hasThimble,
 		did:   "counted {a half mark} that does not count yet",
 		short: "{half mark} added",
 		seen: func(v Sight) string {
@@ -201,16 +218,13 @@ var table = []row{
 		},
 	},
 	{
-		code: TurnCountedTwice, part: partMain,
+		code: TurnCountedTwice, part: partMain, chain: countsTurns,
 		did:   "added what the {pointer} and the beam both already say",
 		short: "turn counted twice",
 		seen: func(v Sight) string {
 			return "The {pointer} has counted that already. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.traits().CountsTurns {
-				return nil
-			}
 			var out []length.Number
 			if zeros := a.Instrument.Spec().Fine.Zeros; zeros > 1 {
 				cycles, _ := a.at.Main.Quo(a.cycle()).Int64()
@@ -227,16 +241,13 @@ var table = []row{
 		},
 	},
 	{
-		code: MainNextMark, part: partMain,
+		code: MainNextMark, part: partMain, chain: hasLines,
 		did:   "took the {mark} after the one that counts",
 		short: "next {mark}",
 		seen: func(v Sight) string {
 			return "That is one {mark} too far. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.Instrument.HasFine() {
-				return nil
-			}
 			return a.onMain(a.division())
 		},
 	},
@@ -266,21 +277,21 @@ var table = []row{
 		},
 	},
 	{
-		code: MainMarkMissed, part: partMain,
+		code: MainMarkMissed, part: partMain, chain: hasLines,
 		did:   "took one {mark} too few",
 		short: "{mark} too few",
 		seen: func(v Sight) string {
 			return "That is one {mark} too few. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.Instrument.HasFine() || a.at.Main.Less(a.division()) {
+			if a.at.Main.Less(a.division()) {
 				return nil
 			}
 			return a.onMain(a.division().Neg())
 		},
 	},
 	{
-		code: MainAtCoincidence, part: partMain,
+		code: MainAtCoincidence, part: partMain, chain: coincides,
 		did:   "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
 		short: "read at the {line}",
 		seen: func(v Sight) string {
@@ -288,14 +299,14 @@ var table = []row{
 				"the {coinciding line} gives the {plate reading} only.", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.traits().Coincides || a.at.Line == 0 {
+			if a.at.Line == 0 {
 				return nil
 			}
 			return a.onMain(a.Instrument.Opposite(a.at).Sub(a.at.Main))
 		},
 	},
 	{
-		code: MainAtPlateEdge, part: partMain,
+		code: MainAtPlateEdge, part: partMain, chain: hasEdge,
 		did:   "read the {main scale} at the {plate}'s edge, not at its 0",
 		short: "read at the edge",
 		seen: func(v Sight) string {
@@ -304,9 +315,6 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
-			if !a.traits().HasEdge {
-				return nil
-			}
 			edge := a.at.Main.Add(a.at.Fine).Sub(in.PlateEdge())
 			if in.Form().Retrograde || edge.Less(in.Spec().Main.From) {
 				return nil
@@ -331,7 +339,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FineLeftOut, part: partFine,
+		code: FineLeftOut, part: partFine, chain: hasLines,
 		did:   "gave the {main reading} only",
 		short: "main only",
 		seen: func(v Sight) string {
@@ -342,7 +350,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
-			case !a.Instrument.HasFine() || a.at.Fine.Add(a.at.Finer).Sign() == 0:
+			case a.at.Fine.Add(a.at.Finer).Sign() == 0:
 				return nil
 			case a.is(Fine):
 				return a.one(a.fine.Neg())
@@ -351,7 +359,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FineBackwards, part: partFine,
+		code: FineBackwards, part: partFine, chain: goesRound,
 		did:   "counted the {line}s in the wrong direction",
 		short: "{line}s backwards",
 		seen: func(v Sight) string {
@@ -361,7 +369,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			n := a.lines()
-			if !a.traits().GoesRound || a.at.Line == 0 || 2*a.at.Line == n {
+			if a.at.Line == 0 || 2*a.at.Line == n {
 				return nil
 			}
 			if a.is(FineLine) {
@@ -371,7 +379,7 @@ var table = []row{
 		},
 	},
 	{
-		code: LabelTakenAsLine, part: partFine,
+		code: LabelTakenAsLine, part: partFine, chain: coincides,
 		did:   "used the printed number as the number of {line}s",
 		short: "number for {line}s",
 		seen: func(v Sight) string {
@@ -381,7 +389,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
-			if !a.traits().Coincides || f.NumberStep == f.NumberEvery || a.at.Line < f.NumberEvery {
+			if f.NumberStep == f.NumberEvery || a.at.Line < f.NumberEvery {
 				return nil
 			}
 			label := a.at.Line / f.NumberEvery * f.NumberStep
@@ -392,7 +400,7 @@ var table = []row{
 		},
 	},
 	{
-		code: LineNotMultiplied, part: partFine,
+		code: LineNotMultiplied, part: partFine, chain: hasLines,
 		did:   "took the {line}'s number for the last digits, without the {least count}",
 		short: "{line} not times",
 		seen: func(v Sight) string {
@@ -402,7 +410,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
-			if in := a.Instrument; !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 ||
+			if in := a.Instrument; !decimal || in.HasFiner() || a.at.Line == 0 ||
 				a.count().IsPow10() {
 				return nil
 			}
@@ -410,15 +418,14 @@ var table = []row{
 		},
 	},
 	{
-		code: PlaceShift, part: partFine,
+		code: PlaceShift, part: partFine, chain: hasLines,
 		did:   "wrote the {fine reading} a place off",
 		short: "a place off",
 		seen: func(v Sight) string {
 			return v.worked("You wrote the " + v.fineTerm() + " ten times too " + v.fineSize())
 		},
 		delta: func(a *attempt) []length.Number {
-			in := a.Instrument
-			if _, decimal := in.Decimals(); !decimal || !in.HasFine() || a.at.Fine.Add(a.at.Finer).Sign() == 0 {
+			if _, decimal := a.Instrument.Decimals(); !decimal || a.at.Fine.Add(a.at.Finer).Sign() == 0 {
 				return nil
 			}
 			f := a.fine
@@ -429,7 +436,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FinerLeftOut, part: partFiner,
+		code: FinerLeftOut, part: partFiner, chain: hasThimble,
 		did:   "stopped at the {drum}",
 		short: "vernier left out",
 		seen: func(v Sight) string {
@@ -444,7 +451,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FinerReadOnDrum, part: partFiner,
+		code: FinerReadOnDrum, part: partFiner, chain: hasThimble,
 		did:   "took the {drum}'s number instead of the {finer line}'s",
 		short: "{drum}'s number",
 		seen: func(v Sight) string {
@@ -463,7 +470,7 @@ var table = []row{
 		},
 	},
 	{
-		code: DrumUpperLine, part: partFine,
+		code: DrumUpperLine, part: partFine, chain: hasThimble,
 		did:   "took one {drum} {line} too many",
 		short: "{drum} {line} too many",
 		seen: func(v Sight) string {
@@ -478,7 +485,7 @@ var table = []row{
 		},
 	},
 	{
-		code: DrumLineMissed, part: partFine,
+		code: DrumLineMissed, part: partFine, chain: hasThimble,
 		did:   "took one {drum} {line} too few",
 		short: "{drum} {line} too few",
 		seen: func(v Sight) string {
@@ -530,7 +537,7 @@ var table = []row{
 		},
 	},
 	{
-		code: NeighbourLine, part: partFine,
+		code: NeighbourLine, part: partFine, chain: hasLines,
 		did:   "took the {line} next to the right one",
 		short: "next {line}",
 		seen: func(v Sight) string {
@@ -541,9 +548,6 @@ var table = []row{
 			step, n, on := FineLine, in.Lines(), a.onFine
 			if in.HasFiner() {
 				step, n, on = FinerLine, in.FinerLines(), a.onFiner
-			}
-			if !in.HasFine() {
-				return nil
 			}
 			if a.is(step) {
 				k64, _ := a.want.Floor().Int64()
@@ -612,7 +616,7 @@ var table = []row{
 		},
 	},
 	{
-		code: LineGluedOn, part: partFine, since: 4, alone: true,
+		code: LineGluedOn, part: partFine, since: 4, alone: true, chain: hasLines,
 		did:   "put the {line} number straight behind the {main reading}",
 		short: "{line} put behind",
 		seen: func(v Sight) string {
@@ -631,7 +635,7 @@ var table = []row{
 		},
 	},
 	{
-		code: LineAsUnits, part: partFine, since: 4, alone: true,
+		code: LineAsUnits, part: partFine, since: 4, alone: true, chain: hasLines,
 		did:   "added the {line} number as whole units",
 		short: "{line}s as units",
 		seen: func(v Sight) string {
@@ -642,7 +646,7 @@ var table = []row{
 			return v.worked(fmt.Sprintf("%s%s. One {line} is worth %s %s", added, v.Instrument.Unit().Plural(), v.worth(), v.unit()))
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.Instrument.HasFine() || a.Instrument.HasFiner() || a.at.Line == 0 {
+			if a.Instrument.HasFiner() || a.at.Line == 0 {
 				return nil
 			}
 			return a.onFine(a.line.Sub(a.fine))
@@ -663,7 +667,7 @@ var table = []row{
 		},
 	},
 	{
-		code: ValueForLine, part: partFine, since: 4, alone: true,
+		code: ValueForLine, part: partFine, since: 4, alone: true, chain: hasLines,
 		did:   "wrote the {fine reading} for the {line}",
 		short: "value for {line}",
 		seen: func(v Sight) string {
@@ -672,7 +676,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
-			if in := a.Instrument; !a.is(FineLine) || !decimal || !in.HasFine() || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
+			if in := a.Instrument; !a.is(FineLine) || !decimal || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
 				return nil
 			}
 			return a.one(a.want.Mul(a.count()).Mul(length.Pow10(places)).Sub(a.want))
