@@ -13,7 +13,7 @@ import (
 func TestNumbersFollowTheScale(t *testing.T) {
 	t.Parallel()
 	v := as(t, demoSite(t), "una")
-	_, _, page := v.get("/workshop?family=vernier-caliper&pattern=6") // 1 mm, 50 lines over 49
+	_, _, page := v.get("/workshop?pattern=" + url.QueryEscape("Caliper 0.02 mm, 50 over 49"))
 	begin := fields(page)
 	require.Equal(t, "10 10 150", begin.Get("main.number_every")+" "+begin.Get("main.number_step")+" "+begin.Get("main.to"))
 	for name, tt := range map[string]struct{ change, want string }{

@@ -3,7 +3,6 @@ package web_test
 import (
 	"bytes"
 	"encoding/json"
-	"fmt"
 	"html"
 	"io"
 	"log/slog"
@@ -341,8 +340,8 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 		t.Skip("builds one of every family; left out with -short")
 	}
 	v := as(t, demoSite(t), "una")
-	for i, p := range core.Patterns() {
-		_, _, text := v.get(fmt.Sprintf("/workshop?pattern=%d", i))
+	for _, p := range core.Patterns() {
+		_, _, text := v.get("/workshop?pattern=" + url.QueryEscape(p.Name))
 		form := fields(text)
 		require.Equal(t, string(p.Family), form.Get("family"), p.Name)
 		form.Set("name", p.Name)
@@ -427,8 +426,8 @@ func attribute(tag, name string) string {
 func TestWorkshopSendsLittle(t *testing.T) {
 	t.Parallel()
 	v := as(t, demoSite(t), "una")
-	for i, p := range core.Patterns() {
-		r, err := http.NewRequest(http.MethodGet, fmt.Sprintf("%s/workshop?pattern=%d", v.base, i), nil)
+	for _, p := range core.Patterns() {
+		r, err := http.NewRequest(http.MethodGet, v.base+"/workshop?pattern="+url.QueryEscape(p.Name), nil)
 		require.NoError(t, err)
 		r.Header.Set("Accept-Encoding", "gzip")
 		answer, err := v.Do(r)

@@ -105,13 +105,15 @@ func (e *Entry) read(f *Field) string {
 		return ""
 	}
 	t, err := length.ReadTyped(e.Text)
-	if err != nil {
+	switch {
+	case f.Input == Count && (err != nil || t.Unit != "") && strings.Contains(f.Term, "line"):
+		return "must be the number of the {line} alone; write it like 7"
+	case f.Input == Count && (err != nil || t.Unit != ""):
+		return "must be a number alone, without a unit; write it like 7"
+	case err != nil:
 		return err.Error()
 	}
 	e.Typed, e.Value = t, t.Value
-	if t.Unit != "" && f.Input == Count {
-		return "is a plain number and has no unit; write it like 7"
-	}
 	if t.Unit != "" && t.Unit != f.Unit {
 		e.Converted = true
 		e.Value = length.Convert(t.Value, t.Unit, f.Unit)

@@ -26,6 +26,7 @@ const (
 	WrongDecimals FormFault = "decimals"  // not exactly the instrument's decimals
 	NoUnit        FormFault = "unit"      // no unit where one must be written
 	NoSign        FormFault = "sign"      // a positive zero error without its plus
+	NoFraction    FormFault = "fraction"  // a rounded decimal where a fraction says it exactly
 	FromAbove     FormFault = "direction" // a screw was brought down to its value, not up
 	Exchanged     FormFault = "exchanged" // two neighbouring steps have changed places
 )

@@ -49,6 +49,34 @@ func (t Within) Meets(e *Entry) (length.Number, bool) {
 	return e.Value, in && (off.Cmp(t.By) <= 0 || t.Turn.Sub(off).Abs().Cmp(t.By) <= 0)
 }
 
+// Fraction is met by the value, and by a decimal of at least three places that is the value rightly rounded: that is right, but not in
+// the form of an instrument that is read in fractions, where that is judged.
+type Fraction struct {
+	Exactly
+	Strict bool
+}
+
+// leastPlaces are how many places a decimal must have that stands for a fraction.
+const leastPlaces = 3
+
+// Meets reports whether an entry is the value, or a decimal for it.
+func (t Fraction) Meets(e *Entry) (length.Number, bool) {
+	x, is := t.Exactly.Meets(e)
+	return x, is || t.rounded(e)
+}
+
+func (t Fraction) rounded(e *Entry) bool {
+	return !e.Converted && !e.Typed.Fraction && e.Typed.Decimals >= leastPlaces && e.Value.Sign() != 0 && e.Value.Equal(t.Is.Round(e.Typed.Decimals))
+}
+
+// Faults says that a fraction was wanted where a rounded decimal was written.
+func (t Fraction) Faults(e *Entry) []FormFault {
+	if t.Strict && !e.Is(t.Is, t.Near) {
+		return []FormFault{NoFraction}
+	}
+	return nil
+}
+
 // With is met by a value, and also by another that says the same: later entries go on with the value.
 type With struct {
 	Target
@@ -62,6 +90,14 @@ func (t With) Meets(e *Entry) (length.Number, bool) {
 	}
 	_, ok := t.Also.Meets(e)
 	return t.Value(), ok
+}
+
+// Faults are those of the target.
+func (t With) Faults(e *Entry) []FormFault {
+	if f, ok := t.Target.(Former); ok && !e.Is(t.Also.Is, t.Also.Near) {
+		return f.Faults(e)
+	}
+	return nil
 }
 
 // Loosely is met as its target is, and in any form: what follows from own entries cannot always be written

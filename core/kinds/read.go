@@ -216,14 +216,13 @@ func (r *Reading) judge(w *exercise.Working, s *slips.Solution, based bool) {
 // following is what a step should hold by own earlier entries. Where that cannot be written with the places
 // that the step wants, it is judged without form, and where it has no end, by its rounding.
 func (r *Reading) following(step string, x length.Number) exercise.Target {
-	near := r.place().Near(step)
-	exact := exercise.Exactly{Is: x, Written: r.place().Text(step, x), Near: near}
+	exact := r.place().Exactly(step, x)
 	form := r.place().Form(step)
 	places, finite := x.Decimals()
 	decimals, decimal := r.Instrument.Decimals()
 	switch {
 	case decimal && !finite:
-		return exercise.Loosely{Target: exercise.Rounded{Is: x, Places: decimals, Near: near}}
+		return exercise.Loosely{Target: exercise.Rounded{Is: x, Places: decimals, Near: r.place().Near(step)}}
 	case form.Places >= 0 && places > form.Places:
 		return exercise.Loosely{Target: exact}
 	}

@@ -243,7 +243,7 @@ func (p *paper) outcomes(w map[string]rational, in map[string]written, based boo
 			continue
 		}
 		twice += 2
-		if p.form(step, e, out[step] == exercise.Carried, due) {
+		if p.form(step, e, out[step] == exercise.Carried, due) || p.asDecimal(step, e, map[bool]rational{true: due, false: want}[out[step] == exercise.Carried]) {
 			out[step] = exercise.InForm
 			twice--
 		}
@@ -304,6 +304,9 @@ func (p *paper) right(step string, w map[string]rational, e written) bool {
 	if same(e.value, want) || step == slips.Main && same(e.value, plus(want, p.base)) {
 		return true
 	}
+	if p.decimalForFraction(step, e, want) {
+		return true
+	}
 	near := over(p.c, ratio(2, 1))
 	if step == slips.LeastCount {
 		near = over(p.c, ratio(50, 1))
@@ -342,7 +345,7 @@ func (p *paper) tolerance() int {
 // meets reports whether an entry is what follows.
 func (p *paper) meets(e written, due rational, step string) bool {
 	switch {
-	case same(e.value, due):
+	case same(e.value, due), p.decimalForFraction(step, e, due):
 		return true
 	case e.converted:
 		return off(e.value, due).Cmp(over(p.c, ratio(2, 1))) <= 0
@@ -355,6 +358,22 @@ func (p *paper) meets(e written, due rational, step string) bool {
 		return same(e.value, over(x, ten))
 	}
 	return false
+}
+
+// decimalForFraction reports whether an entry is a decimal of three places or more that a fraction rounds to.
+func (p *paper) decimalForFraction(step string, e written, x rational) bool {
+	line, estimated := step == slips.FineLine || step == slips.FinerLine, step != slips.Main && step != slips.LeastCount
+	if p.decimals >= 0 || line || e.converted || e.places < 3 || e.value.Sign() == 0 || p.tenths && estimated {
+		return false
+	}
+	ten := new(big.Rat).SetInt(new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(e.places)), nil))
+	rounded := over(floor(plus(times(new(big.Rat).Abs(x), ten), ratio(1, 2))), ten)
+	return rounded.Cmp(new(big.Rat).Abs(e.value)) == 0 && e.value.Sign() == x.Sign()
+}
+
+// asDecimal reports whether a rounded decimal stands for a fraction where the form counts.
+func (p *paper) asDecimal(step string, e written, x rational) bool {
+	return p.Method.Decimals != "lenient" && !same(e.value, x) && p.decimalForFraction(step, e, x)
 }
 
 // form reports whether the form of a right or carried entry is wrong.

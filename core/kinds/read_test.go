@@ -241,7 +241,7 @@ func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
 	for _, tt := range []struct{ answer, says string }{
 		{"main=forty", "main: holds no number"},
 		{"main=1,234.5", "main: has both a point and a comma"},
-		{"fine_line=7 mm", "fine_line: is a plain number and has no unit"},
+		{"fine_line=7 mm", "fine_line: must be the number of the"},
 		{"observed=47.35 furlong", "observed: ends in \"furlong\""},
 		{"corrected=47.35", "corrected: is not asked"},
 		{"observed=1/0", "observed: divides by zero"},
@@ -312,4 +312,29 @@ func FuzzMark(f *testing.F) {
 		_, err = c.Explain(a, exercise.Voice{})
 		require.NoError(t, err)
 	})
+}
+
+// A decimal that stands for a fraction is right if it is rightly rounded to three places or more, and a matter of form where that is
+// judged; with fewer places it is another value.
+func TestDecimalsForFractions(t *testing.T) {
+	in := pattern(t, "Caliper 1/128 in, 8 over 7", "0")
+	y := length.Frac(131, 128) // 1 3/128
+	for _, tt := range []struct {
+		written, decimals string
+		want              exercise.Outcome
+	}{
+		{"1 3/128", "strict", exercise.Right}, {"1.0234375", "strict", exercise.Right}, {"1.023", "strict", exercise.InForm},
+		{"1.0234", "strict", exercise.InForm}, {"1.02", "strict", exercise.Wrong}, {"1.024", "strict", exercise.Wrong},
+		{"1.023", "lenient", exercise.Right}, {"1-3/128 in", "strict", exercise.Right},
+	} {
+		card := &kinds.Reading{Instrument: in, Indicated: &y, Ask: []string{slips.Observed}, Method: exercise.Method{Decimals: tt.decimals}}
+		r, err := card.Mark(exercise.Answer{slips.Observed: tt.written})
+		require.NoError(t, err)
+		assert.Equal(t, tt.want, r.Fields[0].Outcome, "%s, %s", tt.written, tt.decimals)
+		e, err := card.Explain(exercise.Answer{slips.Observed: tt.written}, exercise.Voice{})
+		require.NoError(t, err)
+		if tt.want == exercise.InForm {
+			assert.Contains(t, e.Headline+strings.Join(e.Body, " "), "as a fraction")
+		}
+	}
 }

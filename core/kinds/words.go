@@ -74,6 +74,8 @@ func formText(f exercise.Field, m exercise.Mark) string {
 			says = append(says, "write the unit with it")
 		case exercise.NoSign:
 			says = append(says, "write its sign, plus too")
+		case exercise.NoFraction:
+			says = append(says, "write it as a fraction, which is exact")
 		case exercise.Exchanged:
 			says = append(says, "two neighbouring steps have changed places")
 		case exercise.FromAbove:

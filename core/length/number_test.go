@@ -52,6 +52,20 @@ func TestReadTyped(t *testing.T) {
 		{"3 in.", "3", "in", 0, false},
 		{"12 thou", "12", "thou", 0, false},
 		{"00012", "12", "", 0, false},
+		{"12.06 mm.", "12.06", "mm", 2, false},
+		{"12.06.", "12.06", "", 2, false},
+		{"= 12.06", "12.06", "", 2, false},
+		{"12·06", "12.06", "", 2, false},
+		{"\u200e12.06\u200b mm\ufeff", "12.06", "mm", 2, false},
+		{"١٢٫٠٦", "12.06", "", 2, false},
+		{"१२.०६ mm", "12.06", "mm", 2, false},
+		{"１２．０６", "12.06", "", 2, false},
+		{"2-3/8", "2.375", "", 0, false},
+		{"−2 - 3/8 in", "-2.375", "in", 0, true},
+		{"2⅜", "2.375", "", 0, false},
+		{"½", "0.5", "", 0, false},
+		{"1.206e1", "12.06", "", 2, false},
+		{"-4E-2", "-0.04", "", 2, true},
 	} {
 		got, err := length.ReadTyped(tt.in)
 		require.NoError(t, err, tt.in)
@@ -61,7 +75,7 @@ func TestReadTyped(t *testing.T) {
 		assert.Equal(t, tt.signed, got.Signed, tt.in)
 	}
 	for _, in := range []string{"", "  ", "mm", "7.6.0", "7,6.0", "1/0", "1/2/3", "7 6", "--3", "+", "7.6 furlong",
-		"1e3", "0x10", "½", "3/-4",
+		"0x10", "3/-4", "2-3", "1e", "1e2.5", "1/2e3", "1e99", "½½", "= ", "0.012 m",
 		strings.Repeat("1", 19), "0." + strings.Repeat("1", 18) + "1", "1/1329227995784915872903807060280344576",
 		strings.Repeat("1", 41), "\xff1", "1 1.5/2", "NaN", "inf"} {
 		_, err := length.ReadTyped(in)

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"math/big"
+	"regexp"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -89,9 +91,9 @@ func (t Typed) In(unit Unit) (Number, error) {
 	return x, nil
 }
 
-// ReadTyped reads what people write in a box: "7,60", " 7.60mm", "+0.03", "−0.03" with any minus
-// sign, ".318", "3/16", "1 3/16 in". Both comma and point are decimal signs; separators of thousands
-// are not accepted, since 1,234 would be two numbers. The error completes "this ...".
+// ReadTyped reads what people write in a box: "7,60", " 7.60mm", "= 7.60", "7·60", "+0.03", "−0.03" with any minus
+// sign, ".318", "7.6e1", "3/16", "1 3/16 in", "1-3/16", "1⅜", in the digits of any script. Both comma and point are decimal
+// signs; separators of thousands are not accepted, since 1,234 would be two numbers. The error completes "this ...".
 func ReadTyped(s string) (Typed, error) {
 	if utf8.RuneCountInString(s) > maxWritten {
 		return Typed{}, fmt.Errorf("is longer than %d characters; write one number", maxWritten)
@@ -99,21 +101,7 @@ func ReadTyped(s string) (Typed, error) {
 	if !utf8.ValidString(s) {
 		return Typed{}, errors.New("holds characters that are not text; write it like 7.60")
 	}
-	s = strings.Map(func(r rune) rune {
-		switch r {
-		case '−', '–', '—', '‐', '‑', '‒', '﹣', '-', '⁻':
-			return '-'
-		case '+', '⁺':
-			return '+'
-		case '⁄', '∕':
-			return '/'
-		}
-		if unicode.IsSpace(r) {
-			return ' '
-		}
-		return r
-	}, s)
-	s = strings.Join(strings.Fields(s), " ")
+	s = plainly(s)
 	if s == "" {
 		return Typed{}, errors.New("is empty; write a number like 7.60")
 	}
@@ -125,25 +113,113 @@ func ReadTyped(s string) (Typed, error) {
 	var unit Unit
 	if tail != "" {
 		u, ok := ParseUnit(tail)
+		if metres[strings.ToLower(tail)] {
+			return Typed{}, errors.New("is in metres; write it in mm, cm or in")
+		}
 		if !ok {
 			return Typed{}, fmt.Errorf("ends in %q, which is no unit of length known here; write mm, cm or in, or leave it off", tail)
 		}
 		unit = u
-	} else if cut, ok := strings.CutSuffix(digits, "in."); ok { // the point of "in." counts as a decimal sign above
-		digits, unit = strings.TrimSpace(cut), Inch
 	}
 	if strings.ContainsAny(digits, ".") && strings.Contains(digits, ",") {
 		return Typed{}, fmt.Errorf("has both a point and a comma (%q); use one of them, for the decimals only", digits)
 	}
-	t, err := parseNumber(strings.ReplaceAll(digits, ",", "."))
+	digits, power, err := powerOfTen(strings.ReplaceAll(digits, ",", "."))
+	if err != nil {
+		return Typed{}, err
+	}
+	t, err := parseNumber(hyphened.ReplaceAllString(digits, "$1$2 $3"))
 	if err != nil {
 		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
 	}
 	if err := CheckDigits(t.Value); err != nil {
 		return Typed{}, err
 	}
+	if power != 0 {
+		t.Value, t.Decimals = t.Value.Mul(Pow10(power)), max(0, t.Decimals-power)
+		if err := CheckDigits(t.Value); err != nil {
+			return Typed{}, err
+		}
+	}
 	t.Unit = unit
 	return t, nil
+}
+
+// metres are the ways to write a unit that no instrument here is read in.
+var metres = map[string]bool{"m": true, "metre": true, "metres": true, "meter": true, "meters": true}
+
+// hyphened is a mixed fraction with a hyphen between its parts.
+var hyphened = regexp.MustCompile(`^([-+]? ?)(\d+) ?- ?(\d+ ?/)`)
+
+// powerOfTen cuts the power of ten off a number: "1.206e1".
+func powerOfTen(s string) (mantissa string, power int, err error) {
+	mantissa, exponent, found := strings.Cut(strings.ToLower(s), "e")
+	if !found {
+		return s, 0, nil
+	}
+	power, err = strconv.Atoi(strings.TrimSpace(exponent))
+	if err != nil || power < -maxDigits || power > maxDigits || strings.Contains(mantissa, "/") {
+		return "", 0, fmt.Errorf("is no number (%q); write it like 7.60", s)
+	}
+	return strings.TrimSpace(mantissa), power, nil
+}
+
+// plainly is what somebody typed in the signs that numbers are read in: ASCII digits and signs, fractions with a slash, single spaces,
+// nothing invisible, no equals sign before and no full stop behind.
+func plainly(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case strings.ContainsRune("−–—‐‑‒﹣\uff0d-⁻", r):
+			b.WriteByte('-')
+		case strings.ContainsRune("\uff0b+⁺", r):
+			b.WriteByte('+')
+		case strings.ContainsRune("⁄∕\uff0f/", r):
+			b.WriteByte('/')
+		case strings.ContainsRune("·٫⋅・․\uff0e.", r):
+			b.WriteByte('.')
+		case r == '=':
+			b.WriteByte('=')
+		case fractions[r] != "":
+			b.WriteString(" " + fractions[r])
+		case unicode.IsSpace(r):
+			b.WriteByte(' ')
+		case unicode.Is(unicode.Cf, r): // it cannot be seen
+		case r > unicode.MaxASCII && unicode.Is(unicode.Nd, r):
+			b.WriteByte(digit(r))
+		default:
+			b.WriteRune(r)
+		}
+	}
+	s = strings.TrimSpace(strings.TrimPrefix(strings.Join(strings.Fields(b.String()), " "), "="))
+	if said, stop := strings.CutSuffix(s, "."); stop && (strings.ContainsAny(said, ".,") || endsInLetter(said)) {
+		return said // the full stop of a sentence, or of an abbreviated unit
+	}
+	return s
+}
+
+func endsInLetter(s string) bool {
+	r, _ := utf8.DecodeLastRuneInString(s)
+	return unicode.IsLetter(r)
+}
+
+// fractions are the fractions that are one sign.
+var fractions = map[rune]string{'½': "1/2", '⅓': "1/3", '⅔': "2/3", '¼': "1/4", '¾': "3/4", '⅕': "1/5", '⅖': "2/5", '⅗': "3/5", '⅘': "4/5",
+	'⅙': "1/6", '⅚': "5/6", '⅛': "1/8", '⅜': "3/8", '⅝': "5/8", '⅞': "7/8", '⅒': "1/10"}
+
+// digit is the ASCII digit of a decimal digit of another script: they stand ten by ten.
+func digit(r rune) byte {
+	for _, t := range unicode.Nd.R16 {
+		if rune(t.Lo) <= r && r <= rune(t.Hi) {
+			return '0' + byte((r-rune(t.Lo))%10)
+		}
+	}
+	for _, t := range unicode.Nd.R32 {
+		if rune(t.Lo) <= r && r <= rune(t.Hi) {
+			return '0' + byte((r-rune(t.Lo))%10)
+		}
+	}
+	return '0'
 }
 
 // parseNumber reads [sign] (decimal | fraction | whole fraction), with a point for the decimals and

@@ -334,12 +334,22 @@ func (s *Solution) Target(step string, x length.Number) exercise.Target {
 		}
 		return t
 	}
+	target := p.Exactly(step, x)
 	if step == Main && s.Base.Sign() != 0 { // with the base already in it; the base is then not added again
 		also := exact
 		also.Is = x.Add(s.Base)
-		return exercise.With{Target: exact, Also: also}
+		return exercise.With{Target: target, Also: also}
 	}
-	return exact
+	return target
+}
+
+// Exactly is what a step is held against that should hold x: on an instrument that is read in fractions also a decimal for it.
+func (p Place) Exactly(step string, x length.Number) exercise.Target {
+	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
+	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Tenths() && slices.Contains(estimated, step) {
+		return exact
+	}
+	return exercise.Fraction{Exactly: exact, Strict: p.Method.Strict()}
 }
 
 var half = length.Frac(1, 2)

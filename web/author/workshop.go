@@ -147,28 +147,26 @@ func (v workshopView) Families() []ui.OptionView {
 	return out
 }
 
-// Patterns lists the ready patterns of the family, by their number among all.
+// Patterns lists the ready instruments of the family.
 func (v workshopView) Patterns() []ui.OptionView {
 	of := instrument.Family(v.Text["family"])
 	var out []ui.OptionView
-	for i, p := range instrument.Patterns() {
+	for _, p := range instrument.Patterns() {
 		if p.Family == of {
-			out = append(out, ui.OptionView{Value: strconv.Itoa(i), Text: p.Name})
+			out = append(out, ui.OptionView{Value: p.Name, Text: p.Name})
 		}
 	}
 	return out
 }
 
-// patternOf returns a ready instrument: the numbered one, or else the usual one of the family or, if that is unknown, of the first.
-func patternOf(family instrument.Family, number string) *instrument.Instrument {
-	spec, known := family.Usual()
+// patternOf returns the ready instrument of a name, or else the usual one of the family or, if that is unknown, of the first.
+func patternOf(family instrument.Family, name string) *instrument.Instrument {
+	spec, known := instrument.PatternNamed(name)
+	if !known {
+		spec, known = family.Usual()
+	}
 	if !known {
 		spec, _ = instrument.Families[0].Family.Usual()
-	}
-	if all, n := instrument.Patterns(), -1; number != "" {
-		if _, err := fmt.Sscan(number, &n); err == nil && n >= 0 && n < len(all) {
-			spec = all[n]
-		}
 	}
 	in, err := instrument.New(spec)
 	if err != nil {

@@ -211,11 +211,11 @@ func (f *workForm) spec() instrument.Spec {
 // or a proposed way.
 func (f *workForm) press() {
 	if f.Do == "pattern" || f.WasFamily != "" && f.Family != f.WasFamily {
-		number := ""
+		name := ""
 		if f.Do == "pattern" {
-			number = f.Pattern
+			name = f.Pattern
 		}
-		f.adopt(patternOf(instrument.Family(f.Family), number).Spec())
+		f.adopt(patternOf(instrument.Family(f.Family), name).Spec())
 	}
 	if n, err := strconv.Atoi(f.Use); err == nil {
 		unit := length.Unit(f.Unit)
