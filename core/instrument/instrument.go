@@ -334,6 +334,18 @@ func (i *Instrument) FinerForm() Form { return i.finerForm }
 // LeastCount returns c, the smallest difference it can show.
 func (i *Instrument) LeastCount() length.Number { return i.leastCount }
 
+// Division returns d, the length of one main division.
+func (i *Instrument) Division() length.Number { return i.spec.Main.Division }
+
+// HasHalfMarks reports whether every other mark of its sleeve is a half mark.
+func (i *Instrument) HasHalfMarks() bool { return i.spec.Main.HalfMarks }
+
+// Reversed reports whether the numbers of its sleeve run the other way, so that marks vanish as the reading grows.
+func (i *Instrument) Reversed() bool { return i.spec.Main.Reverse }
+
+// ZeroError returns e, what it shows when closed less what is true.
+func (i *Instrument) ZeroError() length.Number { return i.spec.ZeroError }
+
 // Cycle returns L, the length that one fine cycle covers: a vernier's is one main division, a drum's the
 // travel of one turn, a dial's the travel from one 0 of its face to the next.
 func (i *Instrument) Cycle() length.Number { return i.cycle }

@@ -128,7 +128,10 @@ func ReadTyped(s string) (Typed, error) {
 	if err != nil {
 		return Typed{}, err
 	}
-	t, err := parseNumber(hyphened.ReplaceAllString(digits, "$1$2 $3"))
+	if strings.Contains(digits, "/") {
+		digits = hyphened.ReplaceAllString(digits, "$1$2 $3")
+	}
+	t, err := parseNumber(digits)
 	if err != nil {
 		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
 	}
@@ -153,10 +156,11 @@ var hyphened = regexp.MustCompile(`^([-+]? ?)(\d+) ?- ?(\d+ ?/)`)
 
 // powerOfTen cuts the power of ten off a number: "1.206e1".
 func powerOfTen(s string) (mantissa string, power int, err error) {
-	mantissa, exponent, found := strings.Cut(strings.ToLower(s), "e")
-	if !found {
+	at := strings.IndexAny(s, "eE")
+	if at < 0 {
 		return s, 0, nil
 	}
+	mantissa, exponent := s[:at], s[at+1:]
 	power, err = strconv.Atoi(strings.TrimSpace(exponent))
 	if err != nil || power < -maxDigits || power > maxDigits || strings.Contains(mantissa, "/") {
 		return "", 0, fmt.Errorf("is no number (%q); write it like 7.60", s)
@@ -167,6 +171,9 @@ func powerOfTen(s string) (mantissa string, power int, err error) {
 // plainly is what somebody typed in the signs that numbers are read in: ASCII digits and signs, fractions with a slash, single spaces,
 // nothing invisible, no equals sign before and no full stop behind.
 func plainly(s string) string {
+	if strings.Trim(s, "0123456789.") == "" && strings.Count(s, ".") < 2 {
+		return s // as nearly all are
+	}
 	var b strings.Builder
 	for _, r := range s {
 		switch {

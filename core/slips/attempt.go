@@ -13,6 +13,7 @@ import (
 // Where the student's earlier entries are carried, M, F, O and E are the student's own.
 type attempt struct {
 	Place
+	has      instrument.Traits // what the instrument's scales have
 	step     string
 	want     length.Number      // T: what the step should hold, after what is carried
 	own      length.Number      // what was written
@@ -47,15 +48,15 @@ func (a *attempt) equal(p length.Number) bool {
 
 // differs reports whether what was written, which is off by so much, is off by a predicted difference.
 func (a *attempt) differs(off, by length.Number) bool {
-	near := a.near
+	near := &a.near
 	if a.estimate.Sign() > 0 {
-		near = a.estimate
+		near = &a.estimate
 	}
 	if near.Sign() == 0 {
 		return off.Equal(by)
 	}
 	off = off.Sub(by).Abs()
-	return off.Cmp(near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(near) <= 0
+	return off.Cmp(*near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(*near) <= 0
 }
 
 // wrote reports whether a step was filled in with a value.
@@ -67,14 +68,13 @@ func (a *attempt) wrote(step string, x length.Number) bool {
 	return e != nil && e.Given && e.Value.Equal(x)
 }
 
-func (a *attempt) division() length.Number   { return a.Instrument.Spec().Main.Division }
-func (a *attempt) cycle() length.Number      { return a.Instrument.Cycle() }
-func (a *attempt) count() length.Number      { return a.Instrument.LeastCount() }
-func (a *attempt) traits() instrument.Traits { return a.Instrument.Traits() }
-func (a *attempt) lines() int                { return a.Instrument.Lines() }
+func (a *attempt) division() length.Number { return a.Instrument.Division() }
+func (a *attempt) cycle() length.Number    { return a.Instrument.Cycle() }
+func (a *attempt) count() length.Number    { return a.Instrument.LeastCount() }
+func (a *attempt) lines() int              { return a.Instrument.Lines() }
 
 // halves reports whether the sleeve has half marks.
-func (a *attempt) halves() bool { return a.Instrument.Spec().Main.HalfMarks }
+func (a *attempt) halves() bool { return a.Instrument.HasHalfMarks() }
 
 // marks is the main reading in main divisions.
 func (a *attempt) marks() int64 {

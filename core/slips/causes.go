@@ -160,6 +160,7 @@ func (c *Causes) set(a *attempt, step string, want length.Number) {
 // settle puts what the step itself should hold in place of what was written, and for a zero error the
 // closed position in place of the open one.
 func (a *attempt) settle() {
+	a.has = a.Instrument.Traits()
 	switch a.step {
 	case FineLine:
 		a.line = a.want
@@ -261,7 +262,7 @@ func (c *Causes) partsRight(step string) bool {
 func (s *Solution) clean(step string) *attempt {
 	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
 		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed,
-		zero: s.place.Instrument.Spec().ZeroError, made: make([]length.Number, 0, 16)}
+		zero: s.place.Instrument.ZeroError(), made: make([]length.Number, 0, 16)}
 	a.settle()
 	return a
 }

@@ -63,7 +63,7 @@ func (p Place) tolerance() length.Number {
 
 // ZeroTerm is the zero error, or the correction where the class records that.
 func (p Place) ZeroTerm() length.Number {
-	e := p.Instrument.Spec().ZeroError
+	e := p.Instrument.ZeroError()
 	if p.Method.Correction() {
 		return e.Neg()
 	}
@@ -326,18 +326,17 @@ func (s *Solution) Step(step string) length.Number {
 // are estimated, and a main reading also with the base in it.
 func (s *Solution) Target(step string, x length.Number) exercise.Target {
 	p := s.place
-	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
-	if by := p.tolerance(); by.Sign() > 0 && slices.Contains(estimated, step) {
+	target := p.Exactly(step, x)
+	exact, is := target.(exercise.Exactly)
+	if by := p.tolerance(); is && by.Sign() > 0 && slices.Contains(estimated, step) {
 		t := exercise.Within{Exactly: exact, Of: s.exactly(step), By: by.Mul(p.Instrument.LineWorth())}
 		if step == FineLine {
 			t.By, t.Turn = by, length.Int(int64(p.Instrument.Lines()))
 		}
 		return t
 	}
-	target := p.Exactly(step, x)
 	if step == Main && s.Base.Sign() != 0 { // with the base already in it; the base is then not added again
-		also := exact
-		also.Is = x.Add(s.Base)
+		also := exercise.Exactly{Is: x.Add(s.Base), Written: target.Text(), Near: p.Near(step)}
 		return exercise.With{Target: target, Also: also}
 	}
 	return target

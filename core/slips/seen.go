@@ -43,7 +43,7 @@ func (v Sight) written(x length.Number) string {
 func (v Sight) line() string { return v.Text(FineLine, v.Shown.LineNumber()) }
 
 // reversed reports whether the sleeve's marks are hidden, one after the other, as the reading grows.
-func (v Sight) reversed() bool { return v.Instrument.Spec().Main.Reverse }
+func (v Sight) reversed() bool { return v.Instrument.Reversed() }
 
 // short reports whether this is a closed instrument that shows less than nothing, where two ways of counting
 // are right.

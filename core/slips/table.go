@@ -60,7 +60,7 @@ type row struct {
 	did   string                           // what somebody did who made it
 	short string                           // the same in two or three words, for a picture
 	seen  func(v Sight) string             // how the right value is seen
-	chain func(instrument.Traits) bool     // what a chain of scales must have for it; nil if all have it
+	chain func(*instrument.Traits) bool    // what a chain of scales must have for it; nil if all have it
 	delta func(a *attempt) []length.Number // what it adds to the value of a step, where the chain has what it must
 	fits  func(a *attempt) bool
 	gives func(a *attempt) []length.Number // values that somebody may give who makes a whole-value slip
@@ -71,19 +71,19 @@ type row struct {
 
 // changes returns what the slip adds to the value of a step: nothing where it cannot happen.
 func (s *row) changes(a *attempt) []length.Number {
-	if s.chain != nil && !s.chain(a.traits()) {
+	if s.chain != nil && !s.chain(&a.has) {
 		return nil
 	}
 	return s.delta(a)
 }
 
 // What a chain of scales may have to have.
-func hasLines(t instrument.Traits) bool    { return t.HasLines }
-func coincides(t instrument.Traits) bool   { return t.Coincides }
-func hasEdge(t instrument.Traits) bool     { return t.HasEdge }
-func goesRound(t instrument.Traits) bool   { return t.GoesRound }
-func hasThimble(t instrument.Traits) bool  { return t.HasThimble }
-func countsTurns(t instrument.Traits) bool { return t.CountsTurns }
+func hasLines(t *instrument.Traits) bool    { return t.HasLines }
+func coincides(t *instrument.Traits) bool   { return t.Coincides }
+func hasEdge(t *instrument.Traits) bool     { return t.HasEdge }
+func goesRound(t *instrument.Traits) bool   { return t.GoesRound }
+func hasThimble(t *instrument.Traits) bool  { return t.HasThimble }
+func countsTurns(t *instrument.Traits) bool { return t.CountsTurns }
 
 // part is what of the work a slip belongs to.
 type part int
@@ -177,7 +177,7 @@ var table = []row{
 				"the last {mark} hidden under the {drum} counts, found by counting back."
 		},
 		delta: func(a *attempt) []length.Number {
-			if !a.Instrument.Spec().Main.Reverse {
+			if !a.Instrument.Reversed() {
 				return nil
 			}
 			return a.onMain(a.division())
