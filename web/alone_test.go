@@ -32,7 +32,7 @@ func TestAHandbookFigureIsMoved(t *testing.T) {
 		b.do(run("document.querySelector('#live1 .sight.moves').focus()"))
 		b.keys(kb.ArrowRight)
 		b.waitText("#live1 .readit", "line 1 × 0.05")
-		b.waitText("#live1 .readit", "Line 1 stands opposite a mark")
+		b.waitText("#live1 .readit", "Line 1 lines up with a mark")
 		b.click("#live1 button[value='10']")
 		b.waitText("#live1 .readit", "line 2 × 0.05")
 		b.waitText("#live2 .readit", "line 7 × 0.05") // another one stays where it is

@@ -61,7 +61,7 @@ func TestACourseByThePages(t *testing.T) {
 		large = part
 	}
 	_, page = ivo.upload("/course/preview", "file", "mill.cavix", large)
-	for _, says := range []string{"Sluice pins", "instrument", "</b> new", "Bring it in"} {
+	for _, says := range []string{"Sluice pins", "instrument", "</b> new", ">Import<"} {
 		holds(t, page, says)
 	}
 	_, at, page := ivo.post("/course/bring", fields(page).Encode())
@@ -79,7 +79,7 @@ func TestACourseByThePages(t *testing.T) {
 	_, page = ivo.upload("/course/preview", "file", "one.json", bad)
 	holds(t, page, "cannot be brought in as it is")
 	holds(t, page, "fine.spans")
-	assert.NotContains(t, page, "Bring it in</button>")
+	assert.NotContains(t, page, "Import</button>")
 	status, _, _ = ivo.post("/course/bring", url.Values{"file": {"UEsDBA=="}}.Encode())
 	assert.Equal(t, http.StatusBadRequest, status)
 	status, _, _ = ivo.post("/course/bring", "file=no+base64")
@@ -87,7 +87,7 @@ func TestACourseByThePages(t *testing.T) {
 	_, page = ivo.upload("/course/preview", "file", "none.txt", []byte("PK, no zip"))
 	holds(t, page, "no zip file that can be read")
 	_, page = ivo.upload("/course/preview", "file", "big.cavix", bytes.Repeat([]byte("x"), 6<<20))
-	assert.NotContains(t, page, "Bring it in</button>")
+	assert.NotContains(t, page, "Import</button>")
 
 	// Pictures of an instrument as it stands.
 	for as, begins := range map[string]string{"svg": "<svg", "pdf": "%PDF-", "png": "\x89PNG"} {

@@ -116,7 +116,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 		answers["observed"]))
 	s.fill("[name=corrected]", answers["corrected"])
 	s.keys(kb.Enter)
-	s.waitText(".say", "stands opposite a mark; you wrote "+answers["line"]+"9.")
+	s.waitText(".say", "You wrote "+answers["line"]+"9.")
 	assert.Equal(t, "right", s.outcome("main"))
 	assert.Equal(t, "wrong", s.outcome("fine_line"))
 	assert.Contains(t, eval[string](s, "document.querySelector('.sight').textContent"), "line "+answers["line"])
@@ -128,7 +128,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.open(ledger)
 	b.waitText(".ledger", "Fen R.")
 	b.click(".ledger td a")
-	b.waitText(".say", "you wrote "+answers["line"]+"9.")
+	b.waitText(".say", "You wrote "+answers["line"]+"9.")
 	assert.Equal(t, "−0,06", eval[string](b, "document.querySelector('[name=zero_error]').value"))
 }
 

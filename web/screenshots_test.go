@@ -343,7 +343,7 @@ var views = []struct {
 	}},
 	{"+student-bench", "Wren A.", "/my/bench", func(b *browser) {
 		b.do(run("document.querySelector('.rack .hang').click()"))
-		b.waitText("#benchform, form.bench", "Read it with me")
+		b.waitText("#benchform, form.bench", "Read it step by step")
 		b.click("button[value=all]")
 		b.waitText(".readit", "mm")
 	}},

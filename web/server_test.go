@@ -281,7 +281,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, text, "from 1 to 60")
 	_, at, text = una.post("/sheets/new", sheet.Encode()+"&do=keep")
 	require.Regexp(t, `^/sheets/\d+$`, at)
-	holds(t, text, ">Work it</a>")
+	holds(t, text, ">Try as a student</a>")
 	_, _, text = una.post(at+"/try/1/1", "main=900&observed=1")
 	holds(t, text, "0 of 2", "tried, marked and not kept")
 	sheetID := strings.TrimPrefix(at, "/sheets/")

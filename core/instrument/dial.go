@@ -53,10 +53,10 @@ func (dial) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
 func (dial) ZeroStory(_ *Instrument, r Reading, back string) string {
 	sign := r.ZeroError.Sign()
 	if sign == 0 {
-		return "The {pointer} stands at 0: no {zero error}."
+		return "The {pointer} is at 0, so there is no {zero error}."
 	}
-	where := map[int]string{1: "past", -1: "short of"}[sign]
-	return fmt.Sprintf("The {pointer} stands %s 0: %s. It points at {line} %d%s.", where, shows(sign), r.Line, back)
+	moved := map[int]string{1: "has passed", -1: "has not reached"}[sign]
+	return fmt.Sprintf("The {pointer} %s 0, so the reading is %s. It points to {line} %d%s.", moved, shows(sign), r.Line, back)
 }
 
 // coarse reports whether only some of the beam's marks count, since a turn covers several.
@@ -70,19 +70,18 @@ func (s dial) MarkStands(v View) string {
 }
 
 func (dial) LineStands(v View) string {
-	return fmt.Sprintf("The {pointer} stands at {line} %s", v.Line)
+	return fmt.Sprintf("The {pointer} is at {line} %s", v.Line)
 }
 
 func (s dial) Where(v View) string {
 	step := v.Instrument.withUnit(v.Instrument.cycle)
 	switch {
 	case v.Instrument.spec.Fine.Zeros > 1:
-		return fmt.Sprintf("Only steps from one 0 of the {face} to the next count on the beam, each %s. "+
-			"What lies past the last 0 the {pointer} tells.", step)
+		return fmt.Sprintf("On the beam, count whole steps of %s, from one 0 of the {face} to the next. The {pointer} shows the rest.", step)
 	case s.coarse(v.Instrument):
-		return fmt.Sprintf("On the beam only whole steps of %s count, a turn each. What lies past the last one the {pointer} tells.", step)
+		return fmt.Sprintf("On the beam, count whole steps of %s, one for each turn. The {pointer} shows the rest.", step)
 	}
-	return "The beam is read at the slide's edge: the last {mark} clear of it. What lies past it the {pointer} tells."
+	return "Read the beam at the slide's edge: the last {mark} you can see. The {pointer} shows the rest."
 }
 
 func (dial) FindLine() string              { return "Then the {line} at the {pointer}." }

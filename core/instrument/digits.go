@@ -47,10 +47,9 @@ func (digits) LeastCountWorking(*Instrument) string { return "one step of the la
 
 func (digits) ZeroStory(i *Instrument, r Reading, _ string) string {
 	if r.ZeroError.Sign() == 0 {
-		return "{Closed}, the display shows 0: no {zero error}."
+		return "{Closed}, the display shows 0, so there is no {zero error}."
 	}
-	return fmt.Sprintf("{Closed}, the display shows %s: %s.", strings.ReplaceAll(i.Format(r.ZeroError), "-", "−"),
-		strings.TrimPrefix(shows(r.ZeroError.Sign()), "it shows "))
+	return fmt.Sprintf("{Closed}, the display shows %s, which is %s.", strings.ReplaceAll(i.Format(r.ZeroError), "-", "−"), shows(r.ZeroError.Sign()))
 }
 
 func (digits) MarkStands(View) string        { return "The display is read as it stands" }

@@ -42,17 +42,17 @@ func (i *Instrument) ZeroStory() string {
 	}
 	back := ""
 	if i.spec.ZeroError.Sign() < 0 && r.Line != 0 {
-		back = fmt.Sprintf(", %d back from %s", i.lines-r.Line, i.LastLine())
+		back = fmt.Sprintf(", %s before %s", Counted(i.lines-r.Line, "{line}"), i.LastLine())
 	}
 	return i.definition.Scale.ZeroStory(i, r, back)
 }
 
-// shows says which way a zero error is off.
+// shows says on which side of zero a closed instrument reads.
 func shows(sign int) string {
 	if sign < 0 {
-		return "it shows less than nothing"
+		return "below zero"
 	}
-	return "it shows more than nothing"
+	return "above zero"
 }
 
 // LastLine names the line that a negative zero error is counted back from.

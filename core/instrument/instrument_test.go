@@ -188,12 +188,12 @@ func TestZeroInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
 	assert.Equal(t, "−1 + 17 × 0.05", in.ZeroWork(true))
-	assert.Contains(t, words.Plain(in.ZeroStory()), "Line 17 stands opposite a mark, 3 back from line 20")
+	assert.Contains(t, words.Plain(in.ZeroStory()), "Line 17 lines up with a mark, 3 lines before line 20")
 	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm = 0.05 mm", words.Plain(in.Derivation()[2]))
 	plus, err := in.WithZeroError(length.Frac(1, 10))
 	require.NoError(t, err)
 	assert.Equal(t, "0 + 2 × 0.05", plus.ZeroWork(false))
-	assert.Contains(t, plus.ZeroStory(), "right of the main 0")
+	assert.Contains(t, plus.ZeroStory(), "to the right of the {main scale}'s 0")
 }
 
 func TestParseNamesEveryFieldAtFault(t *testing.T) {

@@ -31,16 +31,16 @@ func (plainScale) LeastCountWorking(*Instrument) string { return "one division" 
 
 func (plainScale) ZeroStory(i *Instrument, r Reading, _ string) string {
 	if r.ZeroError.Sign() == 0 {
-		return "It stands at 0: no {zero error}."
+		return "It is at 0, so there is no {zero error}."
 	}
-	return fmt.Sprintf("With nothing to measure it stands at %s: %s.",
+	return fmt.Sprintf("With nothing to measure it is at %s, which is %s.",
 		strings.ReplaceAll(i.FormatMain(r.ZeroError), "-", "−"), shows(r.ZeroError.Sign()))
 }
 
 func (plainScale) MarkStands(v View) string {
 	switch {
 	case v.exact() && v.Reading.Fine.Sign() == 0:
-		return fmt.Sprintf("It stands at the %s {short mark}", v.Mark)
+		return fmt.Sprintf("It is at the %s {short mark}", v.Mark)
 	case v.Reading.By == Whole || v.tenths():
 		return fmt.Sprintf("The last {mark} passed is %s", v.Mark)
 	}

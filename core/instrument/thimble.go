@@ -82,36 +82,36 @@ func (thimble) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
 
 func (thimble) ZeroStory(i *Instrument, r Reading, back string) string {
 	sign := r.ZeroError.Sign()
-	drum := "The {drum}'s 0 stands"
+	drum := "The {drum}'s 0"
 	if i.spec.Base.Sign() > 0 && i.definition.SetsByStandard {
-		drum = "On its {setting standard} the {drum}'s 0 stands"
+		drum = "On the {setting standard}, the {drum}'s 0"
 	}
 	if sign == 0 {
-		return drum + " at the {index line}: no {zero error}."
+		return drum + " is at the {index line}, so there is no {zero error}."
 	}
-	where := "below"
-	if (sign > 0) == i.spec.Fine.Down {
-		where = "above"
+	moved := "has passed"
+	if sign < 0 {
+		moved = "has not reached"
 	}
-	at := fmt.Sprintf("{Line} %d stands at the {index line}%s", r.Line, back)
+	at := fmt.Sprintf("{Line} %d is at the {index line}%s", r.Line, back)
 	if i.HasFiner() {
-		at = fmt.Sprintf("{Line} %d is the last one passed%s, and {line} %d of the vernier meets {a drum} {line}", r.Line, back, r.FinerLine)
+		at = fmt.Sprintf("{Line} %d is the last one to pass it%s, and {line} %d of the vernier lines up with {a drum} {line}", r.Line, back, r.FinerLine)
 	}
-	return fmt.Sprintf("%s %s the {index line}: %s. %s.", drum, where, shows(sign), at)
+	return fmt.Sprintf("%s %s the {index line}, so the reading is %s. %s.", drum, moved, shows(sign), at)
 }
 
 func (thimble) MarkStands(v View) string {
 	if v.Instrument.spec.Main.Reverse {
 		return fmt.Sprintf("The last {mark} hidden under the {drum} is %s", v.Mark)
 	}
-	return fmt.Sprintf("The last {mark} clear of the {drum}'s edge is %s", v.Mark)
+	return fmt.Sprintf("The last {mark} you can see beside the {drum} is %s", v.Mark)
 }
 
 func (thimble) LineStands(v View) string {
 	if v.Instrument.HasFiner() {
-		return fmt.Sprintf("{Line} %s is the last {drum} {line} passed at the {index line}", v.Line)
+		return fmt.Sprintf("{Drum} {line} %s is the last one to pass the {index line}", v.Line)
 	}
-	return fmt.Sprintf("{Line} %s of the {drum} stands at the {index line}", v.Line)
+	return fmt.Sprintf("{Drum} {line} %s is at the {index line}", v.Line)
 }
 
 func (thimble) Where(v View) string {
@@ -121,9 +121,9 @@ func (thimble) Where(v View) string {
 		halves = ", {half mark}s included"
 	}
 	if main.Reverse {
-		return "The last {mark} hidden under the {drum} counts" + halves + ": count back from the numbers still in sight."
+		return "Read the last {mark} hidden under the {drum}" + halves + ". Count back from the numbers you can see."
 	}
-	return "The last {mark} clear of the {drum}'s edge counts" + halves + "."
+	return "Read the last {mark} you can see beside the {drum}" + halves + "."
 }
 
 func (thimble) FindLine() string { return "Then the {drum} {line} at the {index line}." }

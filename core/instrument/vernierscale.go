@@ -78,33 +78,34 @@ func (vernierScale) ZeroStory(i *Instrument, r Reading, back string) string {
 	side := map[int]string{1: "right", -1: "left"}[sign]
 	switch {
 	case sign == 0:
-		return fmt.Sprintf("The {plate}'s 0 stands on the main 0 and {line} %d on {a mark} too: no {zero error}.", i.lines)
+		return fmt.Sprintf("The {plate}'s 0 lines up with the {main scale}'s 0, and {line} %d with {a mark} too: there is no {zero error}.", i.lines)
 	case r.Line == 0:
-		return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0, exactly on {a mark}: %s.", side, shows(sign))
+		return fmt.Sprintf("The {plate}'s 0 is to the %s of the {main scale}'s 0 and exactly on {a mark}, so the reading is %s.", side, shows(sign))
 	}
-	return fmt.Sprintf("The {plate}'s 0 stands %s of the main 0: %s. {Line} %d stands opposite {a mark}%s.", side, shows(sign), r.Line, back)
+	return fmt.Sprintf("The {plate}'s 0 is to the %s of the {main scale}'s 0, so the reading is %s. {Line} %d lines up with {a mark}%s.", side,
+		shows(sign), r.Line, back)
 }
 
 func (vernierScale) MarkStands(v View) string {
 	switch {
 	case v.Reading.Line == 0 && v.exact():
-		return fmt.Sprintf("The {plate}'s 0 stands exactly on the %s {short mark}", v.Mark)
+		return fmt.Sprintf("The {plate}'s 0 is exactly on the %s {short mark}", v.Mark)
 	case v.Reading.Line == 0:
-		return fmt.Sprintf("The {plate}'s 0 stands at the %s {short mark}", v.Mark)
+		return fmt.Sprintf("The {plate}'s 0 is at the %s {short mark}", v.Mark)
 	}
-	return fmt.Sprintf("The {plate}'s 0 stands past the %s {short mark}", v.Mark)
+	return fmt.Sprintf("The {plate}'s 0 is past the %s {short mark}", v.Mark)
 }
 
 func (vernierScale) LineStands(v View) string {
-	return fmt.Sprintf("{Line} %s stands opposite {a mark}", v.Line)
+	return fmt.Sprintf("{Line} %s lines up with {a mark}", v.Line)
 }
 
 func (vernierScale) Where(View) string {
-	return "The last {mark} at or before the {plate}'s 0 {line} counts; what lies past it is the {plate reading}."
+	return "Read the last {mark} at or before the {plate}'s 0. The {plate reading} gives the rest."
 }
 
 func (vernierScale) FindLine() string {
-	return "Then find the one {line} of the {plate} that stands exactly opposite {a mark}."
+	return "Then find the {line} of the {plate} that lines up exactly with {a mark}."
 }
 
 func (vernierScale) NumbersRun(*Instrument) string { return "to the right" }

@@ -22,7 +22,7 @@ var zeroSetting = exercise.Setting{Name: "zero", Title: "{Zero error}s", Input: 
 		{Value: zeroVaried, Words: "another on every card, of either sign"}}}
 
 // awkwardSetting asks for the share of awkward cases.
-var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Awkward cases, %", Input: exercise.Number,
+var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Tricky positions, %", Input: exercise.Number,
 	Default: "30",
 	Why: "The {plate}'s 0 exactly on {a mark}, just past one, or nearly at the next; of a rule or {pointer}: at {a mark}, " +
 		"midway, near its 0.", Share: true}

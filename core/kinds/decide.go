@@ -443,10 +443,10 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 			return r.explain(s.Look(f.Name, m.Value), f, m, voice)
 		}
 		eq := it.judged(own)
-		return fmt.Sprintf("You decided to %s; by the limits it is: %s.", m.Given, m.Due()),
+		return fmt.Sprintf("You decided: %s. By the limits, the decision is: %s.", m.Given, m.Due()),
 			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }),
-				eq.Left+", so: "+eq.Right+".")
-	}, right: fmt.Sprintf("Right: %s, so it is: %s.", it.judged(s.Corrected).Left,
+				eq.Left+", so the decision is: "+eq.Right+".")
+	}, right: fmt.Sprintf("Correct: %s, so the decision is: %s.", it.judged(s.Corrected).Left,
 		it.judged(s.Corrected).Right)}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil

@@ -347,7 +347,7 @@ func (it *GearTooth) Hints() ([]exercise.Hint, error) {
 		return nil, err
 	}
 	return append(
-		[]exercise.Hint{{Text: "The addendum is half of what the outside diameter has more than the pitch diameter. " +
+		[]exercise.Hint{{Text: "The addendum is half the difference between the outside diameter and the pitch diameter. " +
 			"Set the upright scale to it; the tongue's offset is in its numbers already."}},
 		hints...), nil
 }
@@ -364,7 +364,7 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
 		switch f.Name {
 		case fieldAddendum:
-			rule := "The addendum is half of what the outside diameter has more than the pitch diameter."
+			rule := "The addendum is half the difference between the outside diameter and the pitch diameter."
 			says := voice.Account(m.Slips, Did, func(exercise.Code) string { return rule })
 			if says == nil {
 				says = []string{rule}
@@ -372,11 +372,11 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 			return wrote(f, m), says
 		case fieldUpright:
 			says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-				return "It stands just where somebody sets it who " + Did(c) + "."
+				return "You probably " + Did(c) + "."
 			})
 			if says == nil {
 				says = []string{
-					"Read it where it stands, step by step; it must show the addendum, and its {zero error} with it.",
+					"Read it again step by step. It must show the addendum plus its {zero error}.",
 				}
 			}
 			return fmt.Sprintf("The upright scale shows %s; it must show %s.",

@@ -355,9 +355,12 @@ func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) string {
 			in.FormatMain(to), in.Unit(),
 			it.size())
 	case tooCoarse:
-		return fmt.Sprintf("It reads %s %s; the tolerance asks for %s %s or less.", in.FormatMain(in.LeastCount()),
-			in.Unit(),
-			it.finest(), it.Unit)
+		other := ""
+		if in.Unit() != it.Unit {
+			other = fmt.Sprintf(" (%s %s)", length.Convert(in.LeastCount(), in.Unit(), it.Unit).Round(4), it.Unit)
+		}
+		return fmt.Sprintf("It reads in steps of %s %s%s. The tolerance needs steps of %s %s or less.", in.FormatMain(in.LeastCount()),
+			in.Unit(), other, it.finest(), it.Unit)
 	}
 	return "It would serve, but a plainer one is enough: finer instruments are kept for what needs them."
 }

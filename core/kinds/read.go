@@ -393,11 +393,11 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 	given := strings.TrimSpace(exercise.Show(m.Given))
 	switch f.Name {
 	case slips.FineLine:
-		headline = fmt.Sprintf("%s; you wrote %s.", v.LineStands(), given)
+		headline = fmt.Sprintf("You wrote %s. %s.", given, v.LineStands())
 	case slips.FinerLine:
-		headline = fmt.Sprintf("{Line} %d of the vernier meets {a drum} {line}; you wrote %s.", v.Shown.FinerLine, given)
+		headline = fmt.Sprintf("You wrote %s. {Line} %d of the vernier lines up with {a drum} {line}.", given, v.Shown.FinerLine)
 	case slips.Main:
-		headline = fmt.Sprintf("%s; you wrote %s.", v.MarkStands(), given)
+		headline = fmt.Sprintf("You wrote %s. %s.", given, v.MarkStands())
 	}
 	body := fromOwn(f, m)
 	says := voice.Account(m.Slips, slips.Did, v.Advice)

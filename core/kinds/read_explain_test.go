@@ -41,7 +41,7 @@ func ExampleParse() {
 	// fine_line right []
 	// observed carried []
 	// 2 of 3
-	// The plate's 0 stands past the 31 mm mark; you wrote 32.
+	// You wrote 32. The plate's 0 is past the 31 mm mark.
 }
 
 // Each answer is put in words that name the cause, and points at the mark or line that was taken.
@@ -56,28 +56,28 @@ func TestExplain(t *testing.T) {
 			"main=47|fine_line=7|observed=47.35|zero_error=-0.10|corrected=47.45",
 			"Right: the corrected reading is 47.45 mm.", nil, "47.35 − (−0.10) = 47.45 mm"},
 		{"a neighbour", "-0.10", at4735, "main fine_line observed", "main=47|fine_line=8|observed=47.40",
-			"Line 7 stands opposite a mark; you wrote 8.", []string{"Right so far: main reading.",
-				"line 8 stands a little to the left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
+			"You wrote 8. Line 7 lines up with a mark.", []string{"Correct so far: main reading.",
+				"line 8 is slightly left", "parallax"}, "47 + 7 × 0.05 = 47.35 mm"},
 		{"the last line", "0", `"indicated":"47.00"`, "fine_line", "fine_line=20",
-			"Line 0 stands opposite a mark; you wrote 20.", []string{"line 0 and line 20 both stand opposite one"},
+			"You wrote 20. Line 0 lines up with a mark.", []string{"line 0 and line 20 both line up with one"},
 			"47 + 0 × 0.05 = 47.00 mm"},
 		{"a sign", "-0.10", at4735, "zero_error", "zero_error=+0.10",
-			"You wrote +0.10 for the zero error; it is −0.10 mm.", []string{"left of the main 0"},
+			"You wrote +0.10 for the zero error. The right value is −0.10 mm.", []string{"to the left of the main scale's 0"},
 			"−(20 − 18) × 0.05 = −0.10 mm"},
 		{"carried, then wrong", "-0.10", at4735, "observed zero_error corrected",
 			"observed=47.30|zero_error=-0.10|corrected=47.20",
-			"You wrote 47.30 for the observed reading; it is 47.35 mm.", []string{"parallax"},
+			"You wrote 47.30 for the observed reading. The right value is 47.35 mm.", []string{"parallax"},
 			"47.35 − (−0.10) = 47.45 mm"},
 		{"decimals", "0", at4735, "observed", "observed=47.350",
-			"The values are right; the way of writing is not.", []string{"2 decimal places"},
+			"Your values are correct. Check how you wrote them.", []string{"2 decimal places"},
 			"47 + 7 × 0.05 = 47.35 mm"},
 		{"left empty", "0", at4735, "main observed", "main=47",
 			"Left empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
 		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
-			"You wrote 48.35 for the corrected reading; it is 47.45 mm.", []string{"Two slips together"},
+			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.", []string{"Two slips together"},
 			"47.35 − (−0.10) = 47.45 mm"},
 		{"no known slip", "0", at4735, "main", "main=12",
-			"The plate's 0 stands past the 47 mm mark; you wrote 12.", []string{"at or before the plate's 0"},
+			"You wrote 12. The plate's 0 is past the 47 mm mark.", []string{"at or before the plate's 0"},
 			"47 + 7 × 0.05 = 47.35 mm"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
@@ -116,9 +116,9 @@ func TestHistoryAndOwnWords(t *testing.T) {
 		return e
 	}
 	unhurried := told(exercise.History{}, nil)
-	assert.Contains(t, strings.Join(unhurried.Body, " "), "less than nothing")
+	assert.Contains(t, strings.Join(unhurried.Body, " "), "the reading is below zero")
 	before := told(exercise.History{Student: map[exercise.Code]int{slips.MainMarkMissed: 2}}, nil)
-	assert.Contains(t, words.Plain(strings.Join(before.Body, " ")), "That is one mark too few.")
+	assert.Contains(t, words.Plain(strings.Join(before.Body, " ")), "You read one mark too few.")
 	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")

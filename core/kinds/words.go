@@ -58,9 +58,9 @@ func addForm(forms []formFaults, f exercise.Field, m exercise.Mark) []formFaults
 func (w formFaults) String() string {
 	last := len(w.terms) - 1
 	if last == 0 {
-		return fmt.Sprintf("Your %s is worth half: %s.", w.terms[0], w.what)
+		return fmt.Sprintf("Your %s gets half marks: %s.", w.terms[0], w.what)
 	}
-	return fmt.Sprintf("Your %s and %s are worth half: %s.", listed(w.terms[:last]), w.terms[last], w.what)
+	return fmt.Sprintf("Your %s and %s get half marks: %s.", listed(w.terms[:last]), w.terms[last], w.what)
 }
 
 // formText says what is wrong with the form of an entry.
@@ -73,7 +73,7 @@ func formText(f exercise.Field, m exercise.Mark) string {
 		case exercise.NoUnit:
 			says = append(says, "write the unit with it")
 		case exercise.NoSign:
-			says = append(says, "write its sign, plus too")
+			says = append(says, "always write its sign, + or −")
 		case exercise.NoFraction:
 			says = append(says, "write it as a fraction, which is exact")
 		case exercise.Exchanged:
@@ -100,9 +100,9 @@ func decimalsText(f exercise.Field) string {
 	case places == 0:
 		return "this instrument reads whole numbers"
 	case places == 1:
-		return "write the instrument's one decimal place, no more and no fewer"
+		return "write exactly one decimal place"
 	}
-	return fmt.Sprintf("write the instrument's %d decimal places, no more and no fewer", places)
+	return fmt.Sprintf("write exactly %d decimal places", places)
 }
 
 // story is how a result is told: what is right so far, the first field that went wrong, what is empty and
@@ -138,20 +138,20 @@ func (s story) tell(e *exercise.Explanation) {
 		e.Field = first.Field
 		e.Headline, e.Body = s.wrong(s.fields[at], *first)
 		if len(right) > 0 {
-			e.Body = append([]string{"Right so far: " + listed(right) + "."}, e.Body...)
+			e.Body = append([]string{"Correct so far: " + listed(right) + "."}, e.Body...)
 		}
 	case len(missing) > 0:
 		e.Headline = "Left empty: " + listed(missing) + "."
-		e.Body = []string{"The working stands beside."}
+		e.Body = []string{"See the working below."}
 		switch {
 		case len(missing) == len(s.fields):
 		case len(forms) > 0:
-			e.Body[0] = "What you filled in is right in value. The working stands beside."
+			e.Body[0] = "The values you filled in are correct. See the working below."
 		default:
-			e.Body[0] = "What you filled in is right. The working stands beside."
+			e.Body[0] = "Everything you filled in is correct. See the working below."
 		}
 	case len(forms) > 0:
-		e.Headline = "The values are right; the way of writing is not."
+		e.Headline = "Your values are correct. Check how you wrote them."
 	case s.right != "":
 		e.Headline = s.right
 	default:
@@ -175,7 +175,7 @@ func listed(names []string) string {
 
 // wrote is the headline of a wrong entry: what was written and what it is.
 func wrote(f exercise.Field, m exercise.Mark) string {
-	return fmt.Sprintf("You wrote %s for %s; it is %s%s.", strings.TrimSpace(exercise.Show(m.Given)), the(f.Term),
+	return fmt.Sprintf("You wrote %s for %s. The right value is %s%s.", strings.TrimSpace(exercise.Show(m.Given)), the(f.Term),
 		exercise.Show(m.Due()), unitOf(f))
 }
 

@@ -65,7 +65,7 @@ func (v Sight) Advice(code exercise.Code) string {
 		switch r := &table[i]; {
 		case r.code != code:
 		case slices.Contains(onMarks, code) && (v.Step == ZeroError || v.short()):
-			return "Your value is whole steps off. " + v.Instrument.ZeroStory()
+			return "Your value is wrong by one or more whole {mark}s. " + v.Instrument.ZeroStory()
 		default:
 			return r.seen(v)
 		}
@@ -112,20 +112,20 @@ func (v Sight) LineStands() string {
 	case !in.HasFine():
 		return ""
 	case v.short() && v.fromEnd:
-		return fmt.Sprintf("%s: counted back from %s that is %d", v.Coincides(), v.Instrument.LastLine(),
-			v.lines()-v.Shown.Line)
+		return fmt.Sprintf("%s, which is %s before %s", v.Coincides(),
+			instrument.Counted(v.lines()-v.Shown.Line, "{line}"), v.Instrument.LastLine())
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The {line}s beside it miss theirs by a little. Keep your eye square over them."
+		return "The {line}s on both sides of it just miss. Look straight at them."
 	case in.HasFiner():
 		return v.Coincides()
 	case tied && v.traits().Coincides:
-		return fmt.Sprintf("{Line}s %d and %d lean alike, and %s", low, high, v.taken(v.Shown.Line))
+		return fmt.Sprintf("{Line}s %d and %d miss by the same amount, and %s", low, high, v.taken(v.Shown.Line))
 	case tied:
-		return fmt.Sprintf("{Line}s %d and %d stand equally near, and %s", low, high, v.taken(v.Shown.Line))
+		return fmt.Sprintf("{Line}s %d and %d are equally near, and %s", low, high, v.taken(v.Shown.Line))
 	case v.Shown.By == instrument.Whole && v.traits().AtIndex:
-		return fmt.Sprintf("{Line} %s is the last that is fully passed", line)
+		return fmt.Sprintf("{Line} %s is the last one that is fully passed", line)
 	case v.Tenths():
-		return fmt.Sprintf("It stands at about %s {line}s", line)
+		return fmt.Sprintf("It is at about %s {line}s", line)
 	case !v.Shown.Indicated.Equal(v.Shown.Observed) && v.traits().AtIndex:
 		return fmt.Sprintf("{Line} %s is the nearest", line)
 	}
@@ -161,7 +161,7 @@ func (v Sight) product() string {
 	}
 	if v.Method.Route == "direct" && r.Tenth == 0 {
 		if off := v.offNumbers(); off != "" {
-			return off + ": " + v.written(r.Fine)
+			return off + " = " + v.written(r.Fine)
 		}
 	}
 	return fmt.Sprintf("%s × %s = %s", v.line(), v.worth(), v.written(r.Fine))
@@ -179,7 +179,7 @@ func (v Sight) worked(said string) string {
 // decimalPlaces are what one of the printed numbers is worth, by how many of it make a whole unit.
 var decimalPlaces = map[int]string{1: "tenth", 2: "hundredth", 3: "thousandth"}
 
-// offNumbers is the fine reading straight off the printed numbers: "4 tenths and 3 lines"; "" where nothing is
+// offNumbers is the fine reading straight off the printed numbers: "4 tenths + 3 lines"; "" where nothing is
 // numbered.
 func (v Sight) offNumbers() string {
 	f := v.Instrument.Spec().Fine
@@ -201,7 +201,7 @@ func (v Sight) offNumbers() string {
 	if rest > 0 || number == 0 {
 		parts = append(parts, instrument.Counted(rest, "{line}"))
 	}
-	return strings.Join(parts, " and ")
+	return strings.Join(parts, " + ")
 }
 
 // applied says how the zero error goes into the corrected reading.
@@ -211,14 +211,14 @@ func (v Sight) applied() string {
 	if e.Sign() < 0 {
 		much = "little"
 	}
-	shows := fmt.Sprintf("{Closed}, it shows %s %s too %s", abs, v.unit(), much)
+	shows := fmt.Sprintf("The {closed} instrument shows %s %s too %s", abs, v.unit(), much)
 	switch {
 	case v.Method.Correction():
-		return fmt.Sprintf("%s, so the correction is %s: add that.", shows, exercise.Show(v.Text(ZeroError, e.Neg())))
+		return fmt.Sprintf("%s. The correction is %s %s. Add it to the reading.", shows, exercise.Show(v.Text(ZeroError, e.Neg())), v.unit())
 	case e.Sign() < 0:
-		return fmt.Sprintf("%s: taking away −%s adds %s.", shows, abs, abs)
+		return fmt.Sprintf("%s. Add %s %s to the reading.", shows, abs, v.unit())
 	}
-	return fmt.Sprintf("%s: take %s away.", shows, abs)
+	return fmt.Sprintf("%s. Subtract %s %s from the reading.", shows, abs, v.unit())
 }
 
 // recorded ends a sentence about the zero error with what the class writes down.
@@ -241,10 +241,10 @@ func (v Sight) MarkStands() string {
 	switch {
 	case v.short() && v.fromEnd:
 		front := v.Shown.Main.Add(v.Instrument.Cycle())
-		return fmt.Sprintf("Counted back from %s, the {main reading} is %s", v.Instrument.LastLine(),
+		return fmt.Sprintf("Counting back from %s, the {main reading} is %s", v.Instrument.LastLine(),
 			exercise.Show(v.Instrument.FormatMain(front)))
 	case v.short():
-		return fmt.Sprintf("Counted on from the step before, the {main reading} is %s", mark)
+		return fmt.Sprintf("Counting up from the {mark} below zero, the {main reading} is %s", mark)
 	}
 	return v.Instrument.Scale().MarkStands(v.view())
 }
@@ -285,15 +285,15 @@ func (v Sight) Again() string {
 		}
 		return "The numbers rise " + in.Scale().NumbersRun(in) + "."
 	case FinerLine:
-		return "Of the vernier's {line}s just one stands exactly opposite {a drum} {line}; its own number counts."
+		return "Find the one {line} of the vernier that lines up exactly with {a drum} {line}. Its own number counts."
 	case Fine:
-		return v.worked(v.LineStands() + ". Each {line} is worth " + v.worth())
+		return v.worked(v.LineStands() + ". One {line} is worth " + v.worth() + " " + v.unit())
 	case Finer:
 		return fmt.Sprintf("The {finer reading} is its {line}'s number times the {least count}: %d × %s.",
 			v.Shown.FinerLine,
 			v.count())
 	case ZeroError:
-		return "Close the instrument and read it like any reading. " + in.ZeroStory()
+		return "Close the instrument and read it as usual. " + in.ZeroStory()
 	case LeastCount:
 		if in.HasFiner() && v.Value.Equal(in.LineWorth()) {
 			return fmt.Sprintf("That is what one {drum} {line} is worth; divide by the %d {finer line}s too: %s ÷ %d = %s.",
@@ -303,9 +303,9 @@ func (v Sight) Again() string {
 		return strings.ToUpper(how[:1]) + how[1:] + "."
 	}
 	if !v.traits().HasMarks {
-		return "Go through the working line by line."
+		return "Compare your work with the working below."
 	}
-	return v.Stands() + " Go through the working line by line."
+	return v.Stands() + " Compare your work with the working below."
 }
 
 // beside says how the right line is told from the one next to it.
@@ -314,22 +314,22 @@ func (v Sight) beside() string {
 	low, high, tied := v.tied()
 	switch {
 	case v.Step == ZeroError:
-		return "Your value lies one {line} off. " + in.ZeroStory() + " Keep your eye square over the {line}: " +
-			"from one side the next one seems to meet (parallax)."
+		return "You read one {line} too far or one too few. " + in.ZeroStory() + " Look straight at the {line}. " +
+			"From the side, the next one can seem to line up (parallax)."
 	case in.HasFiner() && tied:
-		return fmt.Sprintf("{Line}s %d and %d of the vernier lean alike, and %s.", low, high, v.taken(v.Shown.FinerLine))
+		return fmt.Sprintf("{Line}s %d and %d of the vernier miss by the same amount, and %s.", low, high, v.taken(v.Shown.FinerLine))
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The {line}s beside it miss theirs by a little. Keep your eye square over them."
+		return "The {line}s on both sides of it just miss. Look straight at them."
 	case in.HasFiner():
-		return fmt.Sprintf("{Line} %d of the vernier meets {a drum} {line} exactly; the {line}s beside it miss theirs by a little. "+
-			"Keep your eye square over them.", v.Shown.FinerLine)
+		return fmt.Sprintf("{Line} %d of the vernier lines up exactly with {a drum} {line}. The {line}s on both sides of it just miss. "+
+			"Look straight at them.", v.Shown.FinerLine)
 	case v.traits().Coincides:
 		return v.neighbours() +
-			" Keep your eye square over the {line}: from one side the next one seems to meet (parallax)."
+			" Look straight at the {line}. From the side, the next one can seem to line up (parallax)."
 	case tied && v.Step == FineLine:
-		return "Exactly midway, the rule of your class decides."
+		return "It is exactly midway. Your class has a rule for that: see the line above the boxes."
 	case v.Tenths() && v.Step == FineLine:
-		return "Look again how far past the last {line} it stands."
+		return "Look again at how far it is past the last {line}."
 	case tied, v.Tenths():
 		return v.LineStands() + "."
 	case v.Shown.By == instrument.Whole:
@@ -338,8 +338,8 @@ func (v Sight) beside() string {
 		}
 		return fmt.Sprintf("{Line} %d is fully passed too, so it counts.", k)
 	}
-	square := "Keep your eye square over the " + in.Scale().Index() +
-		": from one side the next {line} seems to stand there (parallax)."
+	square := "Look straight at the " + in.Scale().Index() +
+		". From the side, the next {line} can seem to be there (parallax)."
 	if v.Step == FineLine {
 		return square
 	}
@@ -434,22 +434,22 @@ func (v Sight) over() bool {
 func (v Sight) neighbours() string {
 	n, k := v.lines(), v.Shown.Line
 	if low, high, tied := v.tied(); tied {
-		return fmt.Sprintf("Under the lens {line}s %d and %d lean alike, each a little off its {mark}: the position lies midway, and %s.",
+		return fmt.Sprintf("Under the lens, {line}s %d and %d miss their {mark}s by the same amount: the position is midway, and %s.",
 			low, high, v.taken(k))
 	}
-	leans := "inwards"
+	point := "towards it"
 	if v.Instrument.Form().Retrograde {
-		leans = "outwards"
+		point = "away from it"
 	}
 	switch k {
 	case 0:
-		return fmt.Sprintf("The {plate}'s 0 stands exactly on {a mark}, so {line} %d meets one too; {line} 0 is the one that counts.", n)
+		return fmt.Sprintf("The {plate}'s 0 is exactly on {a mark}, so {line} %d lines up with one too. {Line} 0 counts.", n)
 	case n - 1:
-		return fmt.Sprintf("Under the lens {line} %d stands a little to the right of its {mark}; {line} %d meets one exactly. "+
-			"The neighbours lean %s.", k-1, k, leans)
+		return fmt.Sprintf("Under the lens, {line} %d is slightly right of its {mark}. Only {line} %d lines up exactly. "+
+			"The {line}s on both sides point %s.", k-1, k, point)
 	}
-	return fmt.Sprintf("Under the lens {line} %d stands a little to the left of its {mark} and {line} %d a little to the right of its own; "+
-		"between them {line} %d meets one exactly. The neighbours lean %s.", k+1, k-1, k, leans)
+	return fmt.Sprintf("Under the lens, {line} %d is slightly left of its {mark} and {line} %d slightly right of its {mark}. "+
+		"Only {line} %d lines up exactly. The {line}s on both sides point %s.", k+1, k-1, k, point)
 }
 
 // Pointing flags what counts on the figure of a reading.

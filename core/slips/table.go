@@ -117,7 +117,7 @@ var table = []row{
 		did:   "took the last {line} for a reading, where {line} 0 counts",
 		short: "last {line} counted",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("The {plate}'s 0 stands exactly on {a mark}, so {line} 0 and {line} %d both stand opposite one. "+
+			return fmt.Sprintf("The {plate}'s 0 is exactly on {a mark}, so {line} 0 and {line} %d both line up with one. "+
 				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -245,7 +245,7 @@ var table = []row{
 		did:   "took the {mark} after the one that counts",
 		short: "next {mark}",
 		seen: func(v Sight) string {
-			return "That is one {mark} too far. " + v.Where()
+			return "You read one {mark} too far. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			return a.onMain(a.division())
@@ -257,7 +257,7 @@ var table = []row{
 		short: "zero from the front",
 		seen: func(v Sight) string {
 			return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded() +
-				" Count back from the end."
+				" Count the {line}s back from the end of the scale."
 		},
 		delta: func(a *attempt) []length.Number {
 			e := a.at.ZeroError
@@ -281,7 +281,7 @@ var table = []row{
 		did:   "took one {mark} too few",
 		short: "{mark} too few",
 		seen: func(v Sight) string {
-			return "That is one {mark} too few. " + v.Where()
+			return "You read one {mark} too few. " + v.Where()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Main.Less(a.division()) {
@@ -295,8 +295,8 @@ var table = []row{
 		did:   "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
 		short: "read at the {line}",
 		seen: func(v Sight) string {
-			return fmt.Sprintf("That is the {mark} opposite {line} %d, the {coinciding line}. The {main scale} is read at the {plate}'s 0 {line}; "+
-				"the {coinciding line} gives the {plate reading} only.", v.Shown.Line)
+			return fmt.Sprintf("You read the {mark} at {line} %d, the {coinciding line}. Read the {main scale} at the {plate}'s 0. "+
+				"Use the {coinciding line} for the {plate reading} only.", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Line == 0 {
@@ -346,7 +346,7 @@ var table = []row{
 			if v.Step == Fine {
 				return v.worked(v.LineStands())
 			}
-			return v.worked("That is the {main reading} only; the " + v.fineTerm() + " is still to be added")
+			return v.worked("You wrote the {main reading} only. Add the " + v.fineTerm())
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -364,7 +364,7 @@ var table = []row{
 		short: "{line}s backwards",
 		seen: func(v Sight) string {
 			k := v.Shown.LineNumber()
-			return fmt.Sprintf("The {line}s were counted the wrong way round: the numbers rise %s. It is {line} %s, not %s.",
+			return fmt.Sprintf("You counted in the wrong direction. The numbers increase %s. The right {line} is %s, not %s.",
 				v.Instrument.Scale().NumbersRun(v.Instrument), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -384,8 +384,8 @@ var table = []row{
 		short: "number for {line}s",
 		seen: func(v Sight) string {
 			f := v.Instrument.Spec().Fine
-			return fmt.Sprintf("The numbers on this {plate} grow by %d every %d {line}s: they do not count {line}s. "+
-				"Count the {line}s themselves. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
+			return fmt.Sprintf("The printed numbers increase by %d every %d {line}s, so they are not {line} numbers. "+
+				"Count the {line}s. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
@@ -474,7 +474,7 @@ var table = []row{
 		did:   "took one {drum} {line} too many",
 		short: "{drum} {line} too many",
 		seen: func(v Sight) string {
-			return "With a vernier the {drum} is read at the last {line} passed; the next one has not come to the {index line} yet." +
+			return "Read the last {drum} {line} that has passed the {index line}. The next one has not reached it." +
 				v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
@@ -489,7 +489,7 @@ var table = []row{
 		did:   "took one {drum} {line} too few",
 		short: "{drum} {line} too few",
 		seen: func(v Sight) string {
-			return "That is one {drum} {line} too few: the next one has passed the {index line} too, so it counts." + v.elsewhere()
+			return "You read one {drum} {line} too few. The next one has also passed the {index line}." + v.elsewhere()
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() || a.at.Line < 1 {
@@ -503,7 +503,7 @@ var table = []row{
 		did:   "left the {zero error} out",
 		short: "zero left out",
 		seen: func(v Sight) string {
-			return "The " + v.Term(ZeroError) + " is left out. " + v.applied()
+			return "You left out the " + v.Term(ZeroError) + ". " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
@@ -523,7 +523,7 @@ var table = []row{
 			case v.Step == ZeroError:
 				return v.Instrument.ZeroStory() + " So the {zero error} is positive" + v.recorded()
 			}
-			return "The " + v.Term(ZeroError) + " was used with the wrong sign. " + v.applied()
+			return "You used the wrong sign for the " + v.Term(ZeroError) + ". " + v.applied()
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -745,7 +745,7 @@ var table = []row{
 		did:   "wrote the digits in the wrong order",
 		short: "digits swapped",
 		seen: func(v Sight) string {
-			return "Two neighbouring digits have changed places."
+			return "You swapped two digits."
 		},
 		fits: func(a *attempt) bool {
 			if _, decimal := a.Instrument.Decimals(); !decimal || a.near.Sign() == 0 && !byNines(a.own.Sub(a.want)) {
@@ -772,14 +772,14 @@ var table = []row{
 		seen: func(v Sight) string {
 			switch {
 			case !v.Instrument.HasFine():
-				return "This scale is read at its {mark}s. " + v.Where()
+				return "Read this scale at its {mark}s, not between them. " + v.Where()
 			case v.Step == Main:
-				return "{A main reading} is {a mark}, whole; what lies past it is the " + v.fineTerm() + "."
+				return "The {main reading} is always a whole {mark}. The " + v.fineTerm() + " is the part after it."
 			case IsLine(v.Step):
-				return "{Line}s have whole numbers: nothing stands between two of them here."
+				return "{A line} number is always a whole number."
 			}
-			return fmt.Sprintf("This instrument shows whole steps of %s %s; a value between two of them does not exist on it.",
-				v.count(), v.Instrument.Unit())
+			return fmt.Sprintf("This instrument reads in steps of %s %s. Write a multiple of %s %s.",
+				v.count(), v.unit(), v.count(), v.unit())
 		},
 		fits: func(a *attempt) bool {
 			grid := a.count()
@@ -800,7 +800,7 @@ var table = []row{
 		did:   "had the parts right and the sum wrong",
 		short: "sum wrong",
 		seen: func(v Sight) string {
-			return "The parts are right; go over the sum."
+			return "Your parts are correct. Check the addition."
 		},
 		fits: func(a *attempt) bool { return a.whole },
 	},

@@ -76,7 +76,7 @@ func (l Lodge) keeper(next http.Handler) http.Handler {
 // tabs are the keeper's pages, as each offers the others.
 func tabs(now string) []tab {
 	list := []tab{{Href: "/keeping", Text: "File and copies"}, {Href: "/keeping/people", Text: "Instructors"},
-		{Href: "/keeping/signins", Text: "Sign-ins"}, {Href: "/keeping/log", Text: "What was changed"}}
+		{Href: "/keeping/signins", Text: "Sign-ins"}, {Href: "/keeping/log", Text: "Audit log"}}
 	for i := range list {
 		list[i].On = list[i].Href == now
 	}
@@ -161,12 +161,12 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 	}
 	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
 	if l.Attendant == nil {
-		return l.Render(w, r, status, "keeping", "Keeping", v)
+		return l.Render(w, r, status, "keeping", "Server", v)
 	}
 	if err := l.attended(read, &v); err != nil {
 		return err
 	}
-	return l.Render(w, r, status, "keeping", "Keeping", v)
+	return l.Render(w, r, status, "keeping", "Server", v)
 }
 
 // attended fills in what the attendant knows.
@@ -278,5 +278,5 @@ func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
 	v.Changes = list[:min(len(list), perPage)]
-	return l.Render(w, r, http.StatusOK, "changes", "What was changed", v)
+	return l.Render(w, r, http.StatusOK, "changes", "Audit log", v)
 }

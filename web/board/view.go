@@ -195,14 +195,13 @@ func label(a classroom.Said) string {
 
 // account says what those did who gave an answer.
 func account(a classroom.Said) string {
-	who := "Who wrote " + a.Text
 	switch {
 	case a.Right:
-		return who + " is right."
+		return a.Text + " is the right answer."
 	case a.Slip != "":
-		return who + " " + kinds.Did(a.Slip) + "."
+		return "Whoever wrote " + a.Text + " " + kinds.Did(a.Slip) + "."
 	}
-	return who + ": no known slip gives just that."
+	return "No known mistake gives exactly " + a.Text + "."
 }
 
 // bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as high.

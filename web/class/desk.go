@@ -246,14 +246,14 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 			v.Links = []ui.Link{{Text: "Mistakes", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
 			v.Text = fmt.Sprintf("%s: %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
-			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+			v.Links = []ui.Link{{Text: "Progress", Href: person}}
 		case notice.Habit:
 			v.Text = fmt.Sprintf("%s: on %d of %d cards that could show it, on “%s”.", kinds.Did(n.Slip), n.Times, n.Of, n.Title)
-			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+			v.Links = []ui.Link{{Text: "Progress", Href: person}}
 		case notice.Form:
 			v.Text = fmt.Sprintf("reads right and writes %s for %s: %d half marks lost.", n.Example.Given,
 				exercise.Show(n.Example.Expected), n.Times)
-			v.Links = []ui.Link{{Text: "The way so far", Href: person}}
+			v.Links = []ui.Link{{Text: "Progress", Href: person}}
 		}
 		out = append(out, v)
 	}

@@ -44,7 +44,7 @@ func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("order") == "name" {
 		slices.SortStableFunc(v.Lines, func(a, b listLine) int { return names.Compare(a.Title, b.Title) })
 	}
-	return s.Render(w, r, http.StatusOK, "surveys", "Surveys", v)
+	return s.Render(w, r, http.StatusOK, "surveys", "Studies", v)
 }
 
 // surveyList lists the studies of an instructor's classes.
@@ -412,7 +412,7 @@ type biasRow struct {
 var says = map[survey.Serve]string{
 	survey.ServeWell: "These readings serve: how the readers differ is small beside what is to be decided.",
 	survey.ServeSome: "These readings serve for some purposes: say which. A part near a limit may be judged either way.",
-	survey.ServeNot:  "These readings do not serve: the readers differ too much for what is to be decided.",
+	survey.ServeNot:  "Not acceptable: the appraisers differ too much for what is to be decided.",
 }
 
 func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {

@@ -111,7 +111,7 @@ func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs 
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	return s.Render(w, r, ui.Status(errs), "plan", "Plan a survey", v)
+	return s.Render(w, r, ui.Status(errs), "plan", "Plan a study", v)
 }
 
 // plan reads the form.

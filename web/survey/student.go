@@ -44,7 +44,7 @@ func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
 	for i, k := range list {
 		lines[i] = newLine(k)
 	}
-	return s.Render(w, r, http.StatusOK, "mysurveys", "Survey", lines)
+	return s.Render(w, r, http.StatusOK, "mysurveys", "Studies", lines)
 }
 
 // readView is a survey as a student reads it.
@@ -231,7 +231,7 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	case errors.As(err, &refused):
 		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: words.Plain(refused[0].Reason)})
 	case errors.Is(err, classroom.ErrOver):
-		return s.show(w, r, http.StatusConflict, readView{Fault: "The survey has ended meanwhile; nothing was kept."})
+		return s.show(w, r, http.StatusConflict, readView{Fault: "The study has ended meanwhile, so this reading was not kept."})
 	case err != nil:
 		return err
 	}
