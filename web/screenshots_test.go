@@ -374,7 +374,7 @@ var views = []struct {
 	{"+class-all", "maren", "/classes/1", func(b *browser) {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = false; scrollTo(0, 700)"))
 	}},
-	{"+handbook-zero", "Isolde M.", "/handbook/zero#less-than-nothing", nil},
+	{"+handbook-zero", "Isolde M.", "/handbook/zero#below-zero", nil},
 	{"+handbook-micrometer", "Wren A.", "/handbook/micrometer", nil},
 	{"+handbook-words", "Isolde M.", "/handbook/words", nil},
 	{"+handbook-schools", "Wren A.", "/handbook/schools", nil},
