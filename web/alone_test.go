@@ -94,7 +94,7 @@ func TestAStudentsBench(t *testing.T) {
 		b.keys(kb.Home)
 		b.do(run("document.querySelector('[value=all]').click()"))
 		b.waitText(".readit tr:nth-child(3)", "0.02 mm")
-		b.waitText(".readit", "Line 2 of the thimble stands at the datum line")
+		b.waitText(".readit", "Thimble line 2 is at the datum line")
 		b.fill("[name=object]", "7,40")
 		b.do(run("document.querySelector('[value=object]').click()"))
 		b.waitText(".held", "touch it")

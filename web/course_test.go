@@ -77,7 +77,7 @@ func TestACourseByThePages(t *testing.T) {
 		"main": {"division": "1", "from": "0", "to": "150", "number_every": 10, "number_step": "10"},
 		"fine": {"kind": "vernier", "divisions": 20, "spans": 37, "number_every": 5, "number_step": 5}}`)
 	_, page = ivo.upload("/course/preview", "file", "one.json", bad)
-	holds(t, page, "cannot be brought in as it is")
+	holds(t, page, "cannot be imported")
 	holds(t, page, "fine.spans")
 	assert.NotContains(t, page, "Import</button>")
 	status, _, _ = ivo.post("/course/bring", url.Values{"file": {"UEsDBA=="}}.Encode())

@@ -93,7 +93,7 @@ func TestACupboard(t *testing.T) {
 	}
 	assert.Len(t, zeros, 8, "eight zero errors of their own")
 	_, _, rack = v.get("/rack?q=" + "zzz")
-	holds(t, rack, "No instrument on the Rack is like that")
+	holds(t, rack, "No instrument on the Rack matches")
 	_, _, rack = v.get("/rack?show=micrometer")
 	assert.NotContains(t, rack, was)
 	status, _, _ = v.post(alike, "count=4000")

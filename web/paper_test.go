@@ -49,7 +49,7 @@ func TestPaperForAClass(t *testing.T) {
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	_, _, page := maren.get("/ledger/2/paper")
-	holds(t, page, "Nothing has been printed of this sheet")
+	holds(t, page, "No versions of this sheet have been printed")
 	status, _, page := maren.post("/ledger/2/paper", "per=nobody")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, page, "Say who shares a version")
@@ -101,7 +101,7 @@ func TestPaperForAClass(t *testing.T) {
 	bad := filled.String() + "77," + student + ",1,main,3\n" + version + ",Nobody,1,main,3\n" + version + "," + student + ",99,main,3\n" +
 		version + "," + student + ",1,bottom,3\n" + version + "," + student + ",1,main,three\n"
 	_, page = maren.upload("/ledger/2/paper/preview", "file", "back.csv", []byte(bad))
-	for _, says := range []string{"5 rows cannot be brought in", "no version 77", "nobody of this name", "has 10 cards", "no field &#34;bottom&#34;"} {
+	for _, says := range []string{"5 rows cannot be imported", "no version 77", "nobody of this name", "has 10 cards", "no field &#34;bottom&#34;"} {
 		holds(t, page, says)
 	}
 	status, _, _ = maren.post("/ledger/2/paper/bring", url.Values{"table": {bad}}.Encode())

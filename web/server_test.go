@@ -449,7 +449,7 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	_, _, text := wren.get("/my/3/8")
 	holds(t, text, "Where do I look? <small>−0.5</small>")
 	_, _, text = wren.post("/my/3/8", "main=12&do=hint")
-	holds(t, text, "The last mark at or before the vernier plate&#39;s 0 line counts")
+	holds(t, text, "Read the last mark at or before the vernier plate&#39;s 0")
 	holds(t, text, `value="12"`, "what was typed stays")
 	assert.NotContains(t, text, `class="tag"`)
 	_, _, text = wren.post("/my/3/8", "main=12&do=hint")

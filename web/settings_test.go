@@ -31,7 +31,7 @@ func TestOneFormOfSettings(t *testing.T) {
 	b.click("[name=guests][value=yes]")
 	b.fill("[name=zone]", "Atlantis/Nowhere")
 	b.click(".savebar button")
-	b.waitText("[role=alert]", "Nothing is saved yet")
+	b.waitText("[role=alert]", "The settings were not saved")
 	b.waitText(".fault.invalid-feedback, .invalid-feedback, .settingspage .fault:not([role=alert])", "time zone list")
 	assert.Equal(t, []string{"Mill parts, Thursday", "correction", "laboratory", "asked", "yes", "Atlantis/Nowhere"}, eval[[]string](b,
 		`["name", "method.zero_term", "base", "joining", "guests", "zone"].map((n) => document.querySelector("main form").elements[n].value)`))

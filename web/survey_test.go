@@ -79,7 +79,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b.do(run("document.querySelector('[name=\"parts[4].size\"]').select()"))
 	b.keys(kb.Delete + kb.Enter)
 	b.waitText("h1", "Four pins")
-	b.waitText("main", "Nobody has read yet")
+	b.waitText("main", "No readings yet")
 
 	sv, err := room.Survey(t.Context(), owner, 1)
 	require.NoError(t, err)
