@@ -302,7 +302,7 @@ var views = []struct {
 		b.keys("   ") // mark, line, sum
 		b.waitText(".equation", "45.20")
 		b.do(run("document.querySelectorAll('.stacks .btn')[2].click()"))
-		b.waitText(".says", "Who wrote")
+		b.wait("document.querySelector('.says')?.textContent.trim()")
 	}},
 	{"+board-open", "maren", "/board/1", nil},
 	{"+board-drum", "maren", "/board/1", func(b *browser) {

@@ -138,14 +138,14 @@ func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
 			switch {
 			case c == slips.PlaceShift && strings.Contains(m.Expected, "/"): // there is no decimal point in it
-				return fmt.Sprintf("Your value is ten times too %s. Compare your work with the working below.", sizeOf(m))
+				return fmt.Sprintf("Your value is ten times too %s. Compare your work with the working.", sizeOf(m))
 			case c == slips.UnitTenfold, c == slips.PlaceShift:
 				return fmt.Sprintf(lcAdvice[c], sizeOf(m))
 			}
 			return lcAdvice[c]
 		})
 		if says == nil {
-			says = []string{"Compare your work with the working below."}
+			says = []string{"Compare your work with the working."}
 		}
 		return wrote(f, m), append(fromOwn(f, m), says...)
 	}}.tell(&e)

@@ -142,13 +142,13 @@ func (s story) tell(e *exercise.Explanation) {
 		}
 	case len(missing) > 0:
 		e.Headline = "Left empty: " + listed(missing) + "."
-		e.Body = []string{"See the working below."}
+		e.Body = []string{"See the working."}
 		switch {
 		case len(missing) == len(s.fields):
 		case len(forms) > 0:
-			e.Body[0] = "The values you filled in are correct. See the working below."
+			e.Body[0] = "The values you filled in are correct. See the working."
 		default:
-			e.Body[0] = "Everything you filled in is correct. See the working below."
+			e.Body[0] = "Everything you filled in is correct. See the working."
 		}
 	case len(forms) > 0:
 		e.Headline = "Your values are correct. Check how you wrote them."

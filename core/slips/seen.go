@@ -303,9 +303,9 @@ func (v Sight) Again() string {
 		return strings.ToUpper(how[:1]) + how[1:] + "."
 	}
 	if !v.traits().HasMarks {
-		return "Compare your work with the working below."
+		return "Compare your work with the working."
 	}
-	return v.Stands() + " Compare your work with the working below."
+	return v.Stands() + " Compare your work with the working."
 }
 
 // beside says how the right line is told from the one next to it.

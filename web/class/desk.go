@@ -275,13 +275,13 @@ func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	list, err := o.Room.Store().Read(r.Context()).Pending(ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
 	for _, p := range list {
-		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: "Its ledger"}
+		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: "Open ledger"}
 		missing := p.Students - p.Begun
 		switch {
 		case p.Hidden > 0 && missing > 0 && p.Closes.After(now):
 			d.Text = fmt.Sprintf("%d have handed in, %d have not begun; nothing is told yet.", p.Hidden, missing)
 		case p.Hidden > 0:
-			d.Text, d.Do = fmt.Sprintf("handed in by %d; results not released.", p.Hidden), "Look and release"
+			d.Text, d.Do = fmt.Sprintf("handed in by %d; results not released.", p.Hidden), "Review and release"
 		case missing > 0:
 			d.Text = fmt.Sprintf("closes %s; %d of %d have not begun.", closing(p.Closes, p.Zone, now), missing, p.Students)
 		default:
@@ -305,7 +305,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
 		if k.Warning != "" && len(out) < dueSeen {
-			out = append(out, dueView{Title: k.Name, Text: capital(k.Warning) + ".", Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: "Its logbook"})
+			out = append(out, dueView{Title: k.Name, Text: capital(k.Warning) + ".", Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: "Open logbook"})
 		}
 	}
 	return out, err
