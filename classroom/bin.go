@@ -88,7 +88,7 @@ func (r *Room) binned(ctx context.Context, by Hand, said string, work func(*stor
 // BringBack takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the class
 // has by now is store.ErrTaken.
 func (r *Room) BringBack(ctx context.Context, by Hand, sort store.Sort, id int64) error {
-	return r.fromBin(ctx, by, sort, id, "was brought back from the bin", func(tx *store.Tx) error {
+	return r.fromBin(ctx, by, sort, id, "was restored from the bin", func(tx *store.Tx) error {
 		switch sort {
 		case store.BinInstrument:
 			return tx.BinInstrument(by.ID, id, time.Time{})

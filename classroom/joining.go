@@ -12,7 +12,7 @@ import (
 
 // Errors of joining that callers tell apart.
 var (
-	ErrShut    = errors.New("nobody joins this class just now")
+	ErrShut    = errors.New("this class is closed to new students")
 	ErrCrowded = errors.New("too many have joined this class in a short time")
 	ErrWaits   = errors.New("this student waits to be let in")
 )

@@ -159,7 +159,7 @@ func (r *Room) NoteExport(ctx context.Context, by Hand, class, student int64) er
 func (r *Room) Archive(ctx context.Context, by Hand, class int64, back bool) error {
 	what, at := "the class was archived", by.At
 	if back {
-		what, at = "the class was brought back", time.Time{}
+		what, at = "the class was restored", time.Time{}
 	}
 	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		if err := tx.SetArchived(class, at); err != nil {
@@ -325,7 +325,7 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 			return counts, err
 		}
 	}
-	if err := by.log(tx, class, fmt.Sprintf("a list of people was brought in: %d new, %d changed", counts[Added], counts[Changed])); err != nil {
+	if err := by.log(tx, class, fmt.Sprintf("a class list was imported: %d new, %d changed", counts[Added], counts[Changed])); err != nil {
 		return counts, err
 	}
 	return counts, closeDoor(tx, by, class, counts[Added])

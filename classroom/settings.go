@@ -33,8 +33,8 @@ func SettingsOf(c store.Class) (s Settings, err error) {
 
 // joinings are the ways of joining, as the audit log of a class says them.
 var joinings = map[store.Joining]string{
-	store.JoinOpen:  "whoever has the code joins the class",
-	store.JoinAsked: "whoever joins the class waits to be let in",
+	store.JoinOpen:  "anyone with the code joins the class",
+	store.JoinAsked: "new students wait to be let in",
 	store.JoinShut:  "nobody new joins the class",
 }
 

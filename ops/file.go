@@ -113,9 +113,9 @@ func before(ctx context.Context, o Opening) (err error) {
 		to := filepath.Join(o.Copies, fmt.Sprintf("%s-before-form-%d-%s.db", stem(o.Path), newest, time.Now().Format(stampFormat)))
 		c, err := copied(ctx, s, to)
 		if err != nil {
-			return fmt.Errorf("no copy can be made before the file is brought to form %d: %w", newest, err)
+			return fmt.Errorf("no copy can be made before the file is migrated to schema version %d: %w", newest, err)
 		}
-		o.Log.Info("copied before the file is brought to a newer form", "copy", to, "size", c.Size, "from", have, "to", newest)
+		o.Log.Info("copied before the file is migrated", "copy", to, "size", c.Size, "from", have, "to", newest)
 		return nil
 	}
 	if left, err := leftBehind(ctx, s, logged); left != "" || err != nil {

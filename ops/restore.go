@@ -12,7 +12,7 @@ import (
 )
 
 // ErrNewerThere is a database in whose place an older copy would come.
-var ErrNewerThere = errors.New("the database that stands there is newer than the copy")
+var ErrNewerThere = errors.New("the database there is newer than the copy")
 
 // Restored is what was put back, and what stood there before.
 type Restored struct {
@@ -74,7 +74,7 @@ func putBeside(ctx context.Context, data string, latest time.Time, older bool) (
 	if err := store.Alone(ctx, data); errors.Is(err, store.ErrInUse) {
 		return "", fmt.Errorf("%s: %w; stop the server first", data, store.ErrInUse)
 	} else if err != nil && !older {
-		return "", fmt.Errorf("what stands at %s cannot be read (%w)", data, err)
+		return "", fmt.Errorf("the file at %s cannot be read (%w)", data, err)
 	}
 	if there, err := sound(ctx, data); !older {
 		if err != nil {

@@ -125,7 +125,7 @@ func readHeader(header, fields []string) ([]string, error) {
 				h, strings.Join(fields, ", "))
 		}
 		if slices.Contains(columns[:i], name) {
-			return nil, fmt.Errorf("line 1: the column %q stands there twice", name)
+			return nil, fmt.Errorf("line 1: the column %q is there twice", name)
 		}
 		columns[i] = name
 	}

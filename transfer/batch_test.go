@@ -77,7 +77,7 @@ func TestFilesThatAreNone(t *testing.T) {
 		"":                          "no header",
 		"student,observed\n":        `the column "card" is missing`,
 		"student,card,colour\n":     `"colour" is no column`,
-		"student,card,main,main\nx": `"main" stands there twice`,
+		"student,card,main,main\nx": `"main" is there twice`,
 	} {
 		_, err := transfer.MarkBatch(cards(t), strings.NewReader(answers), io.Discard, nil)
 		assert.ErrorContains(t, err, says)

@@ -103,7 +103,7 @@ func (r *reader) row(line int, cells []string) error {
 	if repeat := r.cell(cells, ofRepeat); repeat != "" {
 		key := strings.Join(append(names, repeat), "\x00")
 		if first, twice := r.seen[key]; twice {
-			return fmt.Errorf("line %d: repeat %s stands on line %d already", line, repeat, first)
+			return fmt.Errorf("line %d: repeat %s is already on line %d", line, repeat, first)
 		}
 		r.seen[key] = line
 	}

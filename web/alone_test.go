@@ -66,7 +66,7 @@ func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
 	b.wait("location.pathname === '/handbook/zero'")
 	b.waitText(".handbook .return", "Back to the card")
 	at := eval[string](b, "document.querySelector(location.hash).textContent")
-	assert.Equal(t, "Less than nothing", at)
+	assert.Equal(t, "Below zero", at)
 	b.tabTo("Back to the card")
 	b.keys(kb.Enter)
 	b.wait("location.pathname === '" + card + "'")

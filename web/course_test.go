@@ -66,7 +66,7 @@ func TestACourseByThePages(t *testing.T) {
 	}
 	_, at, page := ivo.post("/course/bring", fields(page).Encode())
 	assert.Equal(t, "/course", at)
-	holds(t, page, "It is brought in", "Sluice pins")
+	holds(t, page, "The course is imported", "Sluice pins")
 	_, page = ivo.upload("/course/preview", "file", "mill.cavix", part)
 	assert.NotContains(t, page, "</b> new", "everything is there")
 	_, _, desk := ivo.get("/desk")

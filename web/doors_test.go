@@ -131,7 +131,7 @@ func TestJoiningIsBounded(t *testing.T) {
 
 	maren.post("/classes/1/settings", "joining=shut")
 	_, _, text, _ = join("Cedar M.")
-	holds(t, text, "Nobody new joins")
+	holds(t, text, "closed to new students")
 	maren.post("/classes/1/people/bring", "list="+url.QueryEscape("name,group,extra_minutes\nCedar M.,,\n"))
 	_, at, _, _ = join("Cedar M.")
 	assert.Equal(t, "/my", at, "who is on a list joins all the same")
@@ -308,7 +308,7 @@ func TestTheBin(t *testing.T) {
 	_, at, _ = tobin.post("/join", "code=MILL47&name=Tobin+F.&passphrase=eight+signs&do=join")
 	assert.Equal(t, "/my", at)
 	_, _, text = maren.post("/bin", "sort=student&id=2&do=back")
-	holds(t, text, "has this name by now")
+	holds(t, text, "has this name now")
 	_, _, text = maren.get("/classes/1/people")
 	id := regexp.MustCompile(`/classes/1/people/(\d+)">Tobin F.<`).FindStringSubmatch(text)
 	require.NotNil(t, id)

@@ -41,7 +41,7 @@ func TestAViewerDownloadsNothing(t *testing.T) {
 		"/course/file?class=1&answers=true", "/course/file?class=1&people=true"} {
 		status, _, text := ivo.get(path)
 		assert.Equal(t, http.StatusForbidden, status, path)
-		holds(t, text, "Your role in this class does not allow that", path)
+		holds(t, text, "Your role in this class does not allow this", path)
 	}
 }
 

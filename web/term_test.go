@@ -215,7 +215,7 @@ func TestTeachingAlong(t *testing.T) {
 	}
 	assert.Equal(t, http.StatusNotFound, mark(), "a stranger to the class")
 	_, _, page := maren.post("/classes/1/staff", "login=nobody&role=looks")
-	holds(t, page, "No instructor signs in here with this name")
+	holds(t, page, "No instructor has this sign-in name")
 	maren.post("/classes/1/staff", "login=una&role=looks")
 	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/people/3", "/classes/1/ledger", "/ledger/2", "/wrong/2",
 		"/classes/1/wrong", "/watch/2", "/ledger/2/3/1"} {
@@ -233,7 +233,7 @@ func TestTeachingAlong(t *testing.T) {
 	maren.post("/classes/1/staff", "login=una&role=")
 	assert.Equal(t, http.StatusNotFound, mark())
 	_, _, page = maren.post("/classes/1/staff", "login=maren&role=looks")
-	holds(t, page, "stays its leader")
+	holds(t, page, "stays the owner")
 }
 
 // The ledger of a term: by keyboard from cell to cell and into one, sorted, filtered, weighed, somebody excused; what it

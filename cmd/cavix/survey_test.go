@@ -76,15 +76,15 @@ func TestSurveyFromATable(t *testing.T) {
 
 func TestSurveyNamesWhatItCannotRead(t *testing.T) {
 	for says, table := range map[string]string{
-		"line 3: has 4 cells":               "part,reader,value\n1,A,2\n1,B,5,02\n",
-		"line 3: the value":                 "group,repeat,value\na,1,3.50\na,2,three\n",
-		"line 2: the reader is missing":     "part,reader,repeat,value\n1,,1,3.5\n",
-		"must have the columns":             "place,value\n1,2\n",
-		"has no readings":                   "group,value\n",
-		"line 3: repeat 1 stands on line 2": "group,repeat,value\na,1,3.50\na,1,3.50\n",
-		"without a unit":                    "group,value\na,3.5 mm\n",
-		`the group "b" has no reading`:      "group,value\na,3.5\nb,\n",
-		"--lower and --upper go together":   "part,reader,value\n1,A,2\n",
+		"line 3: has 4 cells":                   "part,reader,value\n1,A,2\n1,B,5,02\n",
+		"line 3: the value":                     "group,repeat,value\na,1,3.50\na,2,three\n",
+		"line 2: the reader is missing":         "part,reader,repeat,value\n1,,1,3.5\n",
+		"must have the columns":                 "place,value\n1,2\n",
+		"has no readings":                       "group,value\n",
+		"line 3: repeat 1 is already on line 2": "group,repeat,value\na,1,3.50\na,1,3.50\n",
+		"without a unit":                        "group,value\na,3.5 mm\n",
+		`the group "b" has no reading`:          "group,value\na,3.5\nb,\n",
+		"--lower and --upper go together":       "part,reader,value\n1,A,2\n",
 	} {
 		args := []string{"survey", "--readings", file(t, "readings.csv", table)}
 		if strings.HasPrefix(says, "--lower") {

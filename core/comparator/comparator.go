@@ -73,7 +73,7 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 		return r, err
 	}
 	if far := p.Nominal; far.Less(r.Deviation.Abs()) {
-		return r, refusal.New("", "lies further off than the nominal size is large")
+		return r, refusal.New("", "is larger than the nominal size")
 	}
 	return r, nil
 }

@@ -88,7 +88,7 @@ func (e Entry) Check(in *instrument.Instrument) error {
 	far := in.LeastCount().MulInt(1000)
 	off := func(field string, indicated, true length.Number) {
 		if far.Less(indicated.Sub(true).Abs()) {
-			bad.Add(field, "lies more than 1000 {least count}s off; look at its unit")
+			bad.Add(field, "is more than 1000 {least count}s off; check its unit")
 		}
 	}
 	if e.Closed != nil {

@@ -311,7 +311,7 @@ var table = []row{
 		short: "read at the edge",
 		seen: func(v Sight) string {
 			return "That is the {mark} at the {plate}'s edge. The edge is only where the metal ends: " +
-				"read at the {plate}'s 0 {line}, which stands further in."
+				"read at the {plate}'s 0 {line}, which is further in."
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument

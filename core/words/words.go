@@ -62,7 +62,7 @@ var entries = []entry{
 	{"line", "a line of the fine scale", "line", "division", "line"},
 	{"index line", "the long line of a sleeve at which the drum is read",
 		"datum line", "reference line", "index line"},
-	{"coinciding line", "the line that stands exactly opposite a mark",
+	{"coinciding line", "the line that lines up exactly with a mark",
 		"line that lines up", "coinciding division", "coinciding line"},
 	{"main reading", "what the main scale says",
 		"main reading | main", "main scale reading | M.S.R.", "main reading | main"},

@@ -179,7 +179,7 @@ func (d *Door) joining(w http.ResponseWriter, r *http.Request, class store.Class
 func refusedToJoin(err error, bad *ui.Faults) error {
 	switch {
 	case errors.Is(err, classroom.ErrShut):
-		bad.Add("code", "Nobody new joins this class just now. Ask your instructor to open it, or to put you on the list.")
+		bad.Add("code", "This class is closed to new students. Ask your instructor to open it, or to put you on the list.")
 	case errors.Is(err, classroom.ErrCrowded):
 		bad.Add("code", "Very many have joined this class in a short time. Wait a few minutes, or ask your instructor to put you on the list.")
 	case errors.Is(err, classroom.ErrWaits):

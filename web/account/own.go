@@ -105,7 +105,7 @@ type welcomeView struct {
 func (d *Door) expired(w http.ResponseWriter, r *http.Request) error {
 	return d.Render(w, r, http.StatusNotFound, "error", "This link is good no longer", ui.ErrorView{
 		Title: "This link is good no longer",
-		Text:  "A passphrase can be chosen with it once, within a week. Ask whoever keeps the server for another; nothing was changed."})
+		Text:  "This link works once, within a week. Nothing was changed. Ask the person who runs the server for a new link."})
 }
 
 func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {

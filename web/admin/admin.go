@@ -131,7 +131,7 @@ const (
 var notes = map[string]string{
 	"copied":   "A copy was made and looked through.",
 	"checked":  "Everything was looked through.",
-	"remarked": "The sheet is marked by today's rules. What changed stands in its record.",
+	"remarked": "The sheet is marked by today's rules. Its record lists what changed.",
 	"looking":  "Everything is being looked through. Open this page again in a minute.",
 }
 

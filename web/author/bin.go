@@ -27,7 +27,7 @@ type binnedView struct {
 
 // binNotes are what the page of the bin says after something was done.
 var binNotes = map[string]string{
-	"put":     "It is in the bin. Everything of it is kept for 30 days, and can be brought back from here.",
+	"put":     "It is in the bin. You can restore it, with everything that belongs to it, for 30 days.",
 	"back":    "It is back where it was, with all that belongs to it.",
 	"removed": "It is removed for good.",
 }
@@ -69,7 +69,7 @@ func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 		err = s.Room.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
 	}
 	if errors.Is(err, store.ErrTaken) {
-		return s.showBin(w, r, binView{Taken: "Somebody in that class has this name by now, or one that looks like it. " +
+		return s.showBin(w, r, binView{Taken: "Another student in that class has this name now, or one that looks like it. " +
 			"Change theirs first; it stays in the bin until then."}, http.StatusUnprocessableEntity)
 	}
 	if err != nil {

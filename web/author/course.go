@@ -35,7 +35,7 @@ type rackedLine struct {
 func (s Shop) course(w http.ResponseWriter, r *http.Request) error {
 	v := courseView{}
 	if r.URL.Query().Has("brought") {
-		v.Note = "It is brought in."
+		v.Note = "The course is imported."
 	}
 	return s.showCourse(w, r, v)
 }

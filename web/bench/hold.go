@@ -12,7 +12,7 @@ import (
 
 // care is what to mind with each way of holding the work.
 var care = map[figure.Hold]string{
-	figure.Outside: "Measure only work that stands still; take it well inside the {jaws}, square.",
+	figure.Outside: "Measure a part only when it has stopped moving. Hold it square and well inside the {jaws}.",
 	figure.Inside:  "Burrs and sharp inside {jaws} cut: deburr first, and keep fingers off the points.",
 	figure.Depth:   "Keep the blade and the beam’s end upright, flat on the part.",
 }

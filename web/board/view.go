@@ -99,9 +99,9 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 		return v, err
 	}
 	v.Held, v.HeldNext = b.heldText()
-	v.Next = map[bool]string{true: "uncover the next", false: "another value"}[b.Uncover < len(b.lines())]
+	v.Next = map[bool]string{true: "show next step", false: "another value"}[b.Uncover < len(b.lines())]
 	if v.Stage == classroom.Open || v.Stage == classroom.Closed {
-		v.Next = "uncover the answers"
+		v.Next = "show answers"
 	}
 	return v, v.equation(b)
 }

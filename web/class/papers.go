@@ -160,7 +160,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	}
 	err = o.press.start(ui.UserOf(r).ID, g.ID, sheet)
 	if errors.Is(err, errBusy) {
-		return refused("Too many sheets are being printed just now; try again in a minute.")
+		return refused("Too many PDFs are being made now. Try again in a minute.")
 	}
 	if err != nil {
 		return err

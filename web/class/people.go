@@ -52,7 +52,7 @@ const logSeen = 20
 var peopleNotes = map[string]string{
 	"brought":  "The list is in the class. New ones join with the code and choose a passphrase then; joining slips can be printed.",
 	"staff":    "It is kept, and holds at once.",
-	"archived": "The class is archived: nobody joins it or works in it. Everything is kept.",
+	"archived": "The class is archived: nobody can join it or work in it. Everything is kept.",
 	"restored": "The class is back.",
 	"moved":    "The student is in the other class now, with all answers.",
 	"letin":    "They are in the class.",
@@ -374,10 +374,10 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
-			"login": "No instructor signs in here with this name. Whoever keeps the server adds them."}})
+			"login": "No instructor has this sign-in name. The person who runs the server can add one."}})
 	case errors.Is(err, store.ErrTaken):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
-			"login": "Choose what they may do; whoever leads the class stays its leader."}})
+			"login": "Choose what they may do. The owner of the class stays the owner."}})
 	case err != nil:
 		return err
 	}

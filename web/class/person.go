@@ -46,7 +46,7 @@ type personSheet struct {
 // personNotes are what a student's page says after something was done.
 var personNotes = map[string]string{
 	"kept":    "It is kept.",
-	"cleared": "The old passphrase is gone. The student joins once more with the code and the same name, and chooses a new one.",
+	"cleared": "The old passphrase no longer works. The student joins again with the code and the same name, and chooses a new one.",
 	"left":    "The student signs in no longer. All answers are kept.",
 	"back":    "The student is back in the class.",
 	"merged":  "The two records are one. You can undo this below.",

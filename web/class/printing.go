@@ -67,7 +67,7 @@ func newPress(site *ui.Site) *press {
 }
 
 // errBusy is for a server with too many sheets waiting.
-var errBusy = errors.New("too many sheets are being printed just now")
+var errBusy = errors.New("too many PDFs are being made now")
 
 // start begins to set a sheet; what the instructor had printed before is let go.
 func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {

@@ -64,7 +64,7 @@ func (o Office) typing(w http.ResponseWriter, r *http.Request) error {
 	version, ok := paper.ReadLabel(ui.Clip(r.URL.Query().Get("version"), 10))
 	if !ok {
 		return o.showPapers(w, r, papersView{Errors: map[string]string{
-			"version": "Write the number or letter that stands at the head of the page: 3 or C."}})
+			"version": "Write the number or letter at the top of the page: 3 or C."}})
 	}
 	student, _ := strconv.ParseInt(r.URL.Query().Get("student"), 10, 64)
 	return o.showTyping(w, r, typingView{Version: version, Student: student}, nil)

@@ -275,7 +275,7 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if v.Table = b.String(); !ui.GoesOn(v.Table) {
-		return o.showPapers(w, r, papersView{Errors: map[string]string{"table": "The table is too long to be brought in at once; split it."}})
+		return o.showPapers(w, r, papersView{Errors: map[string]string{"table": "The table is too long to import at once. Split it."}})
 	}
 	return o.Render(w, r, http.StatusOK, "written", g.Title+" from paper", v)
 }

@@ -146,7 +146,7 @@ func newWrongCard(a classroom.Analysis, c analysis.Card) wrongCard {
 		list = append(list, plot.Astray{Text: kinds.Short(s.Code), By: a.Led(c.N, s.Code), Count: s.Made})
 	}
 	if c.Unnamed > 0 {
-		list = append(list, plot.Astray{Text: "no known slip", By: 1e9, Count: c.Unnamed})
+		list = append(list, plot.Astray{Text: "no known mistake", By: 1e9, Count: c.Unnamed})
 	}
 	v.Rule = ui.Plot(plot.SlipRule(c.Right, list, plot.Row), fmt.Sprintf("w%d", c.N))
 	return v

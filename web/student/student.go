@@ -478,7 +478,7 @@ func facts(st classroom.State) []string {
 		out = append(out, "nothing is told before you hand it in")
 	}
 	if c.Mode == exercise.Test {
-		out = append(out, "whatever stands in the boxes at the end is handed in")
+		out = append(out, "what is in the boxes at the end is handed in")
 		switch timed := c.Minutes > 0 || !st.Closes.IsZero(); {
 		case c.Aids == exercise.AidsOpen:
 			out = append(out, "you may use the Bench, practice and the handbook while you take it")

@@ -249,7 +249,7 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 		text := ui.Clip(r.PostFormValue("lines"), 60_000)
 		_, err := s.Site.Room.Paste(r.Context(), me, c.ID, text, time.Now())
 		if errors.Is(err, store.ErrTaken) {
-			return s.showComparison(w, r, fmt.Sprintf("A comparison holds up to %d readings; nothing was taken.", comparator.MaxReading), text)
+			return s.showComparison(w, r, fmt.Sprintf("A comparison holds up to %d readings, so nothing was added.", comparator.MaxReading), text)
 		}
 		if err != nil {
 			return err

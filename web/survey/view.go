@@ -388,7 +388,7 @@ func scenes(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.
 }
 
 // plotNames name the plots.
-var plotNames = map[string]string{"groups": "Readings by place", "order": "In the order in which they were taken", "nominal": "Off the nominal size",
+var plotNames = map[string]string{"groups": "Readings by place", "order": "In the order of measurement", "nominal": "Off the nominal size",
 	"often": "How often each came", "means": "Means by reader", "ranges": "Ranges by reader"}
 
 func plots(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) []plotView {

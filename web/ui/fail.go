@@ -47,16 +47,16 @@ var failures = []failure{
 	{store.ErrNotFound, http.StatusNotFound, "Not here",
 		"There is no such page, or it is not yours to see. Nothing is lost; go back to the start.", false},
 	{classroom.ErrMayNot, http.StatusForbidden, "Not in this class",
-		"Your role in this class does not allow that. Nothing was changed; ask whoever leads the class.", false},
+		"Your role in this class does not allow this, so nothing was changed. Ask the owner of the class.", false},
 	{classroom.ErrInTest, http.StatusForbidden, "Closed during your test",
 		"You are taking a timed test. The Bench, practice and the handbook are closed for its instruments until you hand it in.", false},
 	{ErrBusy, http.StatusServiceUnavailable, "Very many at this moment",
 		"Very many do this at this moment, so yours was not done. Send it again in a few seconds.", true},
 	{store.ErrFull, http.StatusInsufficientStorage, "No room to keep it",
-		"The server's disk is full, so this was not kept. Tell whoever keeps the server, and send it again when there is room.", true},
-	{store.ErrReadOnly, http.StatusServiceUnavailable, "Nothing can be kept just now",
-		"The server may not write its file, so this was not kept. Tell whoever keeps the server, and send it again then.", true},
-	{store.ErrHeld, http.StatusServiceUnavailable, "Nothing can be kept just now",
+		"The server's disk is full, so this was not saved. Tell the person who runs the server, and send it again later.", true},
+	{store.ErrReadOnly, http.StatusServiceUnavailable, "Nothing can be saved now",
+		"The server cannot write its file, so this was not saved. Tell the person who runs the server, and send it again later.", true},
+	{store.ErrHeld, http.StatusServiceUnavailable, "Nothing can be saved now",
 		"Another program holds the server's file, so this was not kept. Send it again in a moment.", true},
 	{context.DeadlineExceeded, http.StatusServiceUnavailable, "That took too long",
 		"The server could not do it in time, so nothing was changed. Send it again in a moment.", true},
@@ -85,7 +85,7 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, view = http.StatusUnprocessableEntity, ErrorView{Title: "No more of these", Text: full.Error()}
 	case errors.As(err, &damaged):
 		view, again = ErrorView{Title: "This cannot be read", Text: fmt.Sprintf("This version of Cavix cannot read what is kept of this %s. "+
-			"It is kept as it is; tell whoever runs the server.", damaged.What)}, false
+			"It has not been changed. Tell the person who runs the server.", damaged.What)}, false
 	default:
 		if i := slices.IndexFunc(failures, func(f failure) bool { return errors.Is(err, f.is) }); i >= 0 {
 			f := failures[i]
