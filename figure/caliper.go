@@ -66,10 +66,13 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.add(l.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, []name{{l.width - 120, l.top + 9, l.top - 20, "{main scale}"},
-			{l.zero, edgeY + 51, edgeY + 72, "its 0"},
-			{l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72, "{plate}"},
-			{right - 41, l.top - 40, 14, "{lock}"}, {face + 20, bodyY + 20, caliperHeight - 12, "jaw"}})...)
+		sc.add(named(l.width, l.in, map[instrument.PartKey]place{
+			instrument.MainScale: {l.width - 120, l.top + 9, l.top - 20},
+			instrument.FineZero:  {l.zero, edgeY + 51, edgeY + 72},
+			instrument.FineScale: {l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72},
+			instrument.Lock:      {right - 41, l.top - 40, 14},
+			instrument.Jaw:       {face + 20, bodyY + 20, caliperHeight - 12},
+		})...)
 	}
 	if o.Lens != nil {
 		sc.add(l.frame(*o.Lens))

@@ -88,9 +88,12 @@ func (d *dial) Scene(o Options) *Scene {
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
-		sc.add(named(d.width, []name{{d.edge - 200, dialBeam + 8, dialBeam - 24, "{main scale}"},
-			{d.edge, 176, 140, "slide's edge"}, {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26, "{face}"},
-			{d.cx + 190, 230, 130, "slide"}})...)
+		sc.add(named(d.width, d.in, map[instrument.PartKey]place{
+			instrument.MainScale: {d.edge - 200, dialBeam + 8, dialBeam - 24},
+			instrument.Edge:      {d.edge, 176, 140},
+			instrument.FineScale: {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26},
+			instrument.Slide:     {d.cx + 190, 230, 130},
+		})...)
 	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, dialHeight, *o.Lens))

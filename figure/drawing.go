@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 )
 
 // Widths of figures and their lens strips, in pixels of the drawing.
@@ -250,24 +251,24 @@ func pin(width, x, y, tagY, side float64, text, colour string) []Item {
 	}
 }
 
-// name is a part's name with the point it belongs to.
-type name struct {
-	x, y float64 // of the part
-	at   float64 // y of the name
-	s    string
-}
+// place is where a part is, and the level of its name.
+type place struct{ x, y, at float64 }
 
-// named writes names with leaders, as on a drawing.
-func named(width float64, names []name) []Item {
+// named writes the names of an instrument's parts with leaders to their places.
+func named(width float64, in *instrument.Instrument, places map[instrument.PartKey]place) []Item {
 	var items []Item
-	for _, n := range names {
-		w := float64(len([]rune(n.s)))*6.6 + 12
+	for _, part := range in.Scale().Parts() {
+		n, drawn := places[part.Key]
+		if !drawn {
+			continue
+		}
+		w := float64(len([]rune(part.Name)))*6.6 + 12
 		x := math.Max(w/2+4, math.Min(n.x, width-w/2-4))
 		items = append(items,
 			Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
 			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2,
 				Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
-			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: n.s})
+			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: part.Name})
 	}
 	return items
 }

@@ -160,10 +160,13 @@ func (d *drum) Scene(o Options) *Scene {
 		sc.add(d.flags(o.Flags)...)
 	}
 	if o.Names {
-		sc.add(named(d.width, []name{{x - 180, drumMiddle - 60, 14, "{sleeve} with the {main scale}"},
-			{x - 250, y, drumHeight - 16, "{index line}"},
-			{x + bl + 70, drumMiddle, 40, "{drum}"}, {x, drumMiddle + 70, drumHeight - 10, "edge of the {drum}"},
-			{d.width - 60, drumMiddle, drumHeight - 40, "grip, {ratchet} at its end"}})...)
+		sc.add(named(d.width, d.in, map[instrument.PartKey]place{
+			instrument.MainScale: {x - 180, drumMiddle - 60, 14},
+			instrument.ReadAt:    {x - 250, y, drumHeight - 16},
+			instrument.FineScale: {x + bl + 70, drumMiddle, 40},
+			instrument.Edge:      {x, drumMiddle + 70, drumHeight - 10},
+			instrument.Grip:      {d.width - 60, drumMiddle, drumHeight - 40},
+		})...)
 	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, drumHeight, *o.Lens))

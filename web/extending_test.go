@@ -67,8 +67,9 @@ func (staff) FindLine() string { return "Then the {line} at the notch." }
 func (staff) NumbersRun(*instrument.Instrument) string {
 	return "round the ring"
 }
-func (staff) Index() string { return "notch" }
-func (staff) Term() string  { return "face" }
+func (staff) Parts() []instrument.Part { return nil }
+func (staff) Index() string            { return "notch" }
+func (staff) Term() string             { return "face" }
 func (staff) Usuals(length.Unit) []instrument.Usual {
 	return []instrument.Usual{{Division: length.Int(5), Lines: []int{10}}}
 }

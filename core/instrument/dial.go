@@ -135,3 +135,7 @@ func dialCalipers() []Spec {
 		ready("Dial caliper 0.001 in, 0.05 in beam", in, length.Frac(1, 20), tenth, 20, 6, 1),
 	}
 }
+
+func (dial) Parts() []Part {
+	return []Part{{MainScale, "{main scale}"}, {Edge, "slide's edge"}, {FineScale, "{face}"}, {Slide, "slide"}}
+}

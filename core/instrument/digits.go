@@ -107,3 +107,5 @@ func digitalCalipers() []Spec {
 }
 
 func (digits) Limits() Limits { return Limits{} }
+
+func (digits) Parts() []Part { return nil }

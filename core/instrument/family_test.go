@@ -24,6 +24,7 @@ func TestEveryFamilyIsComplete(t *testing.T) {
 		assert.Equal(t, has.HasLines, scale.FindLine() != "", f.Name)
 		assert.Equal(t, has.HasLines && has.AtIndex, scale.Index() != "", f.Name)
 		assert.NotEmpty(t, in.ZeroStory(), f.Name)
+		assert.Equal(t, has.HasLines, len(scale.Parts()) > 0, "%s: its parts have names", f.Name)
 		assert.False(t, has.AtIndex && has.Coincides, f.Name)
 		found := scale.Finding(in)
 		if len(found.Quantities) == 0 {

@@ -87,3 +87,5 @@ func pointerScales() []Spec {
 }
 
 func (plainScale) Limits() Limits { return Limits{} }
+
+func (plainScale) Parts() []Part { return nil }

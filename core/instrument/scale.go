@@ -36,6 +36,8 @@ type Scale interface {
 	FindLine() string
 	// NumbersRun says which way the numbers of the fine scale rise.
 	NumbersRun(i *Instrument) string
+	// Parts are the named parts, with keys by which a drawing says where they are; none on what has no names.
+	Parts() []Part
 	// Index is the term for what a line is read at; "" where one meets a mark or there are none.
 	Index() string
 	// Term is the first word of the terms for the fine scale, as "plate" in "plate reading"; "" without one.
@@ -48,6 +50,28 @@ type Scale interface {
 	// Propose offers ways to build what is wanted on a main scale; without lines, whatever the main scale.
 	Propose(w *Wanted, u Usual)
 }
+
+// Part is a named part of an instrument.
+type Part struct {
+	Key  PartKey
+	Name string // for people, with terms in braces
+}
+
+// PartKey names a part for a drawing.
+type PartKey string
+
+// The parts that drawings name.
+const (
+	MainScale PartKey = "main scale"
+	FineZero  PartKey = "fine zero"
+	FineScale PartKey = "fine scale"
+	ReadAt    PartKey = "read at" // the index line
+	Edge      PartKey = "edge"    // at which the main scale is read
+	Lock      PartKey = "lock"
+	Jaw       PartKey = "jaw"
+	Slide     PartKey = "slide"
+	Grip      PartKey = "grip"
+)
 
 // Traits are what a chain of scales has. What is said and marked for several chains asks them.
 type Traits struct {

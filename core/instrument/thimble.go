@@ -224,3 +224,8 @@ func insideMicrometers() []Spec {
 	return []Spec{screw("Inside micrometer 0.01 mm, head and rod 50", InsideMicrometer, length.Millimetre, length.Frac(1, 2), 10,
 		length.Int(13), length.Int(50), 50, Finer{})}
 }
+
+func (thimble) Parts() []Part {
+	return []Part{{MainScale, "{sleeve} with the {main scale}"}, {ReadAt, "{index line}"}, {FineScale, "{drum}"},
+		{Edge, "edge of the {drum}"}, {Grip, "grip, {ratchet} at its end"}}
+}

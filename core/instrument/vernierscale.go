@@ -232,3 +232,7 @@ func gearToothVerniers() []Spec {
 	gear.Family, gear.Role, gear.Second = GearTooth, Upright, &upright
 	return []Spec{gear}
 }
+
+func (vernierScale) Parts() []Part {
+	return []Part{{MainScale, "{main scale}"}, {FineZero, "its 0"}, {FineScale, "{plate}"}, {Lock, "{lock}"}, {Jaw, "jaw"}}
+}
