@@ -29,10 +29,11 @@ soak: ## 30 minutes of a class at work on a server that is killed, held and fill
 build: ## one static binary in bin/
 	CGO_ENABLED=0 $(GO) build -trimpath -o bin/cavix ./cmd/cavix
 
-check: ## vet, format, static checks, and that everything is called
+check: ## vet, format, static checks, texts in the catalogues, and that everything is called
 	$(GO) vet ./...
 	@test -z "$$(gofmt -l .)" || { echo "not gofmt'ed:"; gofmt -l .; exit 1; }
 	$(GO) tool staticcheck ./...
+	$(GO) run ./cmd/texts
 	@dead=$$($(GO) tool deadcode ./cmd/cavix); test -z "$$dead" || { echo "nothing calls:"; echo "$$dead"; exit 1; }
 
 bench: ## speed and memory of the core, the figures and a submission

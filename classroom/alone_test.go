@@ -11,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/store"
 )
@@ -96,7 +97,7 @@ func TestWhatStandsOnAStudentsBench(t *testing.T) {
 func TestWordsOfAClass(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
-	set := words.Set{Base: words.Laboratory, Own: map[words.Term]string{"drum": "barrel"}}
+	set := words.Set{Base: words.Laboratory, Own: map[text.Term]string{"drum": "barrel"}}
 	with := func(set words.Set) func(*classroom.Settings) { return func(c *classroom.Settings) { c.Words = set } }
 	require.ErrorContains(t, s.settle(with(words.Set{Base: "kitchen"})), "base")
 	require.NoError(t, s.settle(with(set)))

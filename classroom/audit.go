@@ -68,7 +68,7 @@ var keptEverywhere = []kept{
 
 func readsInto[T any](doc []byte) error { return json.Unmarshal(doc, new(T)) }
 
-func readsNumber(text []byte) error { return new(length.Number).UnmarshalText(text) }
+func readsNumber(says []byte) error { return new(length.Number).UnmarshalText(says) }
 
 func readsSheet(doc []byte) error {
 	_, err := kinds.All.ReadSheet(doc)
@@ -178,7 +178,7 @@ func (a *Audit) given(rd *store.Reader) (map[int64]exercise.Sheet, error) {
 
 // papers reads the versions of a sheet that were printed.
 func (a *Audit) papers(rd *store.Reader, g Given) error {
-	list, err := rd.Papers(g.ID, mostPapers)
+	list, err := rd.Papers(g.ID, MostPapers)
 	for _, p := range list {
 		a.Documents++
 		if _, _, err := printed(rd, g, p.Version); err != nil {

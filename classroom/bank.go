@@ -10,7 +10,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
-	"cavix/core/words"
+	"cavix/locale"
 	"cavix/store"
 )
 
@@ -27,7 +27,7 @@ const MaxBank = 300
 
 // fingerprint tells the items of a bank apart by their text, whatever words it is spoken in.
 func fingerprint(body json.RawMessage) string {
-	return fmt.Sprintf("%x", sha256.Sum256([]byte(words.Plain(string(body)))))[:16]
+	return fmt.Sprintf("%x", sha256.Sum256([]byte(locale.Documents().Prose(string(body)))))[:16]
 }
 
 // Bank lists an instructor's bank of a kind: what comes with the program, as changed, then the own.
@@ -63,7 +63,7 @@ func (r *Room) KeepBanked(ctx context.Context, owner int64, k exercise.Banked, b
 			return err
 		}
 		if b.ID == 0 && len(own) >= MaxBank {
-			return refusal.New("lines", "are one too many: a bank holds up to %d items of your own", MaxBank)
+			return refusal.New("lines", "bank.keep-banked", "max_bank", MaxBank)
 		}
 		if b.ID == 0 && b.Key != "" {
 			for _, o := range own { // another tab was faster

@@ -1,8 +1,8 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
-	"fmt"
 	"time"
 
 	"cavix/store"
@@ -21,12 +21,12 @@ func (r *Room) Bin(ctx context.Context, instructor int64) ([]store.Binned, error
 
 // DropInstrument puts an instrument of an instructor's into the bin. Sheets keep their own copy.
 func (r *Room) DropInstrument(ctx context.Context, by Hand, id int64) error {
-	return r.binned(ctx, by, "an instrument was put into the bin", func(tx *store.Tx) error { return tx.BinInstrument(by.ID, id, by.At) })
+	return r.binned(ctx, by, text.New("log.drop-instrument"), func(tx *store.Tx) error { return tx.BinInstrument(by.ID, id, by.At) })
 }
 
 // DropSheet puts a sheet of an instructor's into the bin. Classes that were given it keep it, with all answers.
 func (r *Room) DropSheet(ctx context.Context, by Hand, id int64) error {
-	return r.binned(ctx, by, "a sheet was put into the bin", func(tx *store.Tx) error { return tx.BinSheet(by.ID, id, by.At) })
+	return r.binned(ctx, by, text.New("log.drop-sheet"), func(tx *store.Tx) error { return tx.BinSheet(by.ID, id, by.At) })
 }
 
 // DropClass puts a class of an instructor's into the bin, with its people and all their answers.
@@ -39,7 +39,7 @@ func (r *Room) DropClass(ctx context.Context, by Hand, class int64) error {
 		if err := tx.BinClass(by.ID, class, by.At); err != nil {
 			return err
 		}
-		return tx.LogKeeping(store.Change{Who: by.Name, What: "the class " + c.Name + " was put into the bin", At: by.At})
+		return tx.LogKeeping(store.Change{Who: by.Name, What: text.New("log.drop-class.what", "name", c.Name), At: by.At})
 	})
 }
 
@@ -49,7 +49,7 @@ func (r *Room) DropStudent(ctx context.Context, by Hand, class, student int64) e
 		if err := tx.BinStudent(class, student, by.At); err != nil {
 			return err
 		}
-		return by.log(tx, class, "a student was put into the bin")
+		return by.log(tx, class, text.New("log.drop-student"))
 	})
 }
 
@@ -67,16 +67,16 @@ func (r *Room) DropSurvey(ctx context.Context, by Hand, id int64) error {
 		if err := tx.BinSurvey(id, by.At); err != nil {
 			return err
 		}
-		return by.log(tx, s.Class, "the study "+s.Title+" was put into the bin")
+		return by.log(tx, s.Class, text.New("log.drop-survey", "title", s.Title))
 	})
 }
 
 // DropComparison puts one of an instructor's comparisons into the bin, with all that was sent to it.
 func (r *Room) DropComparison(ctx context.Context, by Hand, id int64) error {
-	return r.binned(ctx, by, "a comparison was put into the bin", func(tx *store.Tx) error { return tx.BinComparison(by.ID, id, by.At) })
+	return r.binned(ctx, by, text.New("log.drop-comparison"), func(tx *store.Tx) error { return tx.BinComparison(by.ID, id, by.At) })
 }
 
-func (r *Room) binned(ctx context.Context, by Hand, said string, work func(*store.Tx) error) error {
+func (r *Room) binned(ctx context.Context, by Hand, said text.Text, work func(*store.Tx) error) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		if err := work(tx); err != nil {
 			return err
@@ -88,7 +88,7 @@ func (r *Room) binned(ctx context.Context, by Hand, said string, work func(*stor
 // BringBack takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the class
 // has by now is store.ErrTaken.
 func (r *Room) BringBack(ctx context.Context, by Hand, sort store.Sort, id int64) error {
-	return r.fromBin(ctx, by, sort, id, "was restored from the bin", func(tx *store.Tx) error {
+	return r.fromBin(ctx, by, sort, id, text.New("log.bring-back"), func(tx *store.Tx) error {
 		switch sort {
 		case store.BinInstrument:
 			return tx.BinInstrument(by.ID, id, time.Time{})
@@ -114,11 +114,11 @@ func (r *Room) BringBack(ctx context.Context, by Hand, sort store.Sort, id int64
 
 // Remove removes something of an instructor's that lies in the bin for good, with all that is kept of it.
 func (r *Room) Remove(ctx context.Context, by Hand, sort store.Sort, id int64) error {
-	return r.fromBin(ctx, by, sort, id, "was removed for good", func(tx *store.Tx) error { return tx.Remove(sort, id) })
+	return r.fromBin(ctx, by, sort, id, text.New("log.remove"), func(tx *store.Tx) error { return tx.Remove(sort, id) })
 }
 
 // fromBin does something with what lies in an instructor's bin; what does not is store.ErrNotFound.
-func (r *Room) fromBin(ctx context.Context, by Hand, sort store.Sort, id int64, said string, work func(*store.Tx) error) error {
+func (r *Room) fromBin(ctx context.Context, by Hand, sort store.Sort, id int64, said text.Text, work func(*store.Tx) error) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		list, err := tx.Bin(by.ID, mostBinned)
 		if err != nil {
@@ -131,11 +131,11 @@ func (r *Room) fromBin(ctx context.Context, by Hand, sort store.Sort, id int64, 
 			if err := work(tx); err != nil {
 				return err
 			}
-			what := b.Name
+			what := text.Typed(b.Name)
 			if sort == store.BinStudent {
-				what = "of " + b.Of
+				what = text.New("log.of-class", "class", b.Of)
 			}
-			return tx.LogKeeping(store.Change{Who: by.Name, What: fmt.Sprintf("%s %s %s", sort, what, said), At: by.At})
+			return tx.LogKeeping(store.Change{Who: by.Name, What: text.New("log.bin", "sort", text.New("sort."+string(sort)), "what", what, "said", said), At: by.At})
 		}
 		return store.ErrNotFound
 	})

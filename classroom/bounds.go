@@ -1,6 +1,9 @@
 package classroom
 
-import "fmt"
+import (
+	"cavix/core/text"
+	"fmt"
+)
 
 // How much an instructor keeps, and a class holds.
 const (
@@ -15,10 +18,11 @@ type Full struct {
 	Most int
 }
 
-// Error says what is full and what can be done.
-func (f Full) Error() string {
-	return fmt.Sprintf("You have %d %s, and that is as many as there may be. Put some that are not needed into the bin; nothing was changed.",
-		f.Most, f.What)
+func (f Full) Error() string { return fmt.Sprintf("there are %d %s already", f.Most, f.What) }
+
+// Text says what is full and what can be done.
+func (f Full) Text() text.Text {
+	return text.New("error.full", "n", f.Most, "what", text.New("many."+f.What))
 }
 
 // room is a Full where there is no room for one more.

@@ -33,9 +33,9 @@ func openCard(k store.Card) (Card, error) {
 	if c.Item, err = kinds.Open([]byte(k.Item)); err != nil {
 		return c, fmt.Errorf("card %d: %w", k.ID, err)
 	}
-	for text, into := range map[string]*exercise.Answer{k.Draft: &c.Draft, k.Answer: &c.Answer} {
-		if text != "" {
-			err = errors.Join(err, json.Unmarshal([]byte(text), into))
+	for says, into := range map[string]*exercise.Answer{k.Draft: &c.Draft, k.Answer: &c.Answer} {
+		if says != "" {
+			err = errors.Join(err, json.Unmarshal([]byte(says), into))
 		}
 	}
 	return c, err
@@ -111,7 +111,7 @@ func Shows(it exercise.Item) (family, name, leastCount string) {
 // SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others. It is
 // ErrOver on a card that has been checked or handed in, and after the end.
 func (r *Room) SaveDraft(ctx context.Context, student int64, c Card, s State, typed exercise.Answer) error {
-	text, err := toJSON(typed)
+	says, err := toJSON(typed)
 	if err != nil {
 		return err
 	}
@@ -122,7 +122,7 @@ func (r *Room) SaveDraft(ctx context.Context, student int64, c Card, s State, ty
 		if err := atWork(tx, student, c, s.At); err != nil {
 			return err
 		}
-		open, err := tx.SaveDraft(student, c.ID, text)
+		open, err := tx.SaveDraft(student, c.ID, says)
 		if err == nil && !open {
 			err = ErrOver
 		}
@@ -162,7 +162,7 @@ func (r *Room) Submit(
 	at time.Time,
 ) (counted bool, err error) {
 	a = maps.Clone(a)
-	maps.DeleteFunc(a, func(_, text string) bool { return exercise.Blank(text) })
+	maps.DeleteFunc(a, func(_, says string) bool { return exercise.Blank(says) })
 	given, err := toJSON(a)
 	if err != nil {
 		return false, err

@@ -331,8 +331,8 @@ func TestMarkingAnewAndBack(t *testing.T) {
 	changes, err := s.Store().Read(ctx).Changes(s.anna, s.assignment)
 	require.NoError(t, err)
 	require.Len(t, changes, 4)
-	assert.Contains(t, changes[3].What, "2 of 2 marks changed")
-	assert.Contains(t, changes[2].What, "gave 0.5 on card 1 of Wren A.: copied")
+	assert.Contains(t, changes[3].What.String(), "changed=2 answered=2")
+	assert.Contains(t, changes[2].What.String(), "halves=0.5 n=1 name=Wren A. reason=copied")
 }
 
 // A submission that waits while its sheet is marked anew is marked by the new method.
@@ -418,7 +418,7 @@ func TestARowThatCannotBeRead(t *testing.T) {
 	rack, err := s.Rack(ctx, s.anna)
 	require.NoError(t, err)
 	require.Len(t, rack, 2)
-	assert.ErrorContains(t, rack[0].Err, "version 9")
+	assert.ErrorContains(t, rack[0].Err, "version=9")
 	assert.NoError(t, rack[1].Err)
 	require.NoError(t, s.DropInstrument(ctx, classroom.Hand{ID: s.anna, At: time.Now()}, rack[0].ID), "it can be taken off")
 	sheets, err := s.Sheets(ctx, s.anna)

@@ -76,7 +76,7 @@ func (r *Room) AddComparison(ctx context.Context, owner int64, title string, p c
 	if err := p.Check(); err != nil {
 		return 0, err
 	}
-	text, err := toJSON(p)
+	says, err := toJSON(p)
 	if err != nil {
 		return 0, err
 	}
@@ -88,7 +88,7 @@ func (r *Room) AddComparison(ctx context.Context, owner int64, title string, p c
 		if err != nil {
 			return err
 		}
-		id, err = tx.AddComparison(store.Comparison{Owner: owner, Title: title, Plan: text, Token: rand.Text(), Made: at})
+		id, err = tx.AddComparison(store.Comparison{Owner: owner, Title: title, Plan: says, Token: rand.Text(), Made: at})
 		return err
 	})
 	return id, err
@@ -114,26 +114,26 @@ type Taken struct {
 // Send takes lines that a device sends by its token; store.ErrNotFound where there is none of that token, store.ErrTaken
 // where a comparison is full. A line that cannot be read is kept apart; one that was sent twice with the same number counts
 // once.
-func (r *Room) Send(ctx context.Context, token, text string, at time.Time) (Taken, error) {
+func (r *Room) Send(ctx context.Context, token, says string, at time.Time) (Taken, error) {
 	c, err := openComparison(r.read(ctx).ComparisonByToken(token))
 	if err != nil {
 		return Taken{}, err
 	}
-	return r.take(ctx, c, text, at)
+	return r.take(ctx, c, says, at)
 }
 
 // Paste takes lines that an instructor pastes.
-func (r *Room) Paste(ctx context.Context, owner, id int64, text string, at time.Time) (Taken, error) {
+func (r *Room) Paste(ctx context.Context, owner, id int64, says string, at time.Time) (Taken, error) {
 	c, err := openComparison(r.read(ctx).Comparison(owner, id))
 	if err != nil {
 		return Taken{}, err
 	}
-	return r.take(ctx, c, text, at)
+	return r.take(ctx, c, says, at)
 }
 
-func (r *Room) take(ctx context.Context, c Comparison, text string, at time.Time) (taken Taken, err error) {
+func (r *Room) take(ctx context.Context, c Comparison, says string, at time.Time) (taken Taken, err error) {
 	var list []store.Compared
-	for line := range strings.Lines(text) {
+	for line := range strings.Lines(says) {
 		if line = strings.TrimSpace(line); line == "" {
 			continue
 		}

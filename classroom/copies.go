@@ -76,18 +76,18 @@ func send(tx *store.Tx, by Hand, login string, c store.SentCopy) (to string, err
 	i, err := tx.InstructorByLogin(login)
 	switch {
 	case errors.Is(err, store.ErrNotFound) || err == nil && !i.Barred.IsZero():
-		return "", refusal.New("login", "is no instructor on this server; write the name that your colleague signs in with")
+		return "", refusal.New("login", "copies.send")
 	case err != nil:
 		return "", err
 	case i.ID == by.ID:
-		return "", refusal.New("login", "is your own; write the name that your colleague signs in with")
+		return "", refusal.New("login", "copies.your-own-write-name")
 	}
 	waiting, err := tx.Copies(i.ID)
 	if err != nil {
 		return "", err
 	}
 	if len(waiting) >= mostCopies {
-		return "", refusal.New("login", "has %d copies waiting already; ask your colleague to keep or decline some", len(waiting))
+		return "", refusal.New("login", "copies.copies-waiting-already-ask", "waiting", len(waiting))
 	}
 	c.Sender, c.Receiver, c.Sent = by.ID, i.ID, by.At
 	return i.Name, tx.SendCopy(c)
@@ -168,7 +168,7 @@ func keepSheetCopy(tx *store.Tx, owner int64, c SentCopy) (int64, error) {
 			racked[i][j] = byDocument[print]
 		}
 	}
-	text, err := toJSON(racked)
+	says, err := toJSON(racked)
 	if err != nil {
 		return 0, err
 	}
@@ -180,5 +180,5 @@ func keepSheetCopy(tx *store.Tx, owner int64, c SentCopy) (int64, error) {
 	for _, sh := range sheets {
 		taken[sh.Title] = true
 	}
-	return keepSheet(tx, owner, store.Sheet{Title: freeName(c.Title, taken), Definition: c.Document, Racked: text})
+	return keepSheet(tx, owner, store.Sheet{Title: freeName(c.Title, taken), Definition: c.Document, Racked: says})
 }

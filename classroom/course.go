@@ -8,6 +8,7 @@ import (
 	"cavix/core/course"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/locale"
 	"cavix/store"
 )
 
@@ -303,7 +304,7 @@ func (b *bringing) bank(read *store.Reader) error {
 				break
 			}
 		}
-		b.note("item", it.Says(), d)
+		b.note("item", locale.Documents().Print(it.Says()), d)
 		if d == Same || b.tx == nil {
 			continue
 		}

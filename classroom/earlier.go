@@ -10,6 +10,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 )
 
@@ -111,18 +112,18 @@ func (r *Room) NoteEarlier(ctx context.Context, list []Earlier, at time.Time) er
 }
 
 func noteEarlier(tx *store.Tx, list []Earlier, at time.Time) error {
-	text, err := toJSON(list)
+	says, err := toJSON(list)
 	if err != nil {
 		return err
 	}
-	return tx.Note(store.EarlierMarked, text, at)
+	return tx.Note(store.EarlierMarked, says, at)
 }
 
 // notedEarlier reads the sheets that the last check found marked by an earlier version's rules.
 func notedEarlier(rd *store.Reader) (list []Earlier, err error) {
-	text, _, err := rd.Noted(store.EarlierMarked)
-	if err == nil && text != "" {
-		err = json.Unmarshal([]byte(text), &list)
+	says, _, err := rd.Noted(store.EarlierMarked)
+	if err == nil && says != "" {
+		err = json.Unmarshal([]byte(says), &list)
 	}
 	return list, err
 }
@@ -181,7 +182,7 @@ func (r *Room) RemarkEarlier(ctx context.Context, by Hand, assignment int64) err
 		if err != nil {
 			return err
 		}
-		log := store.Change{Who: by.Name, What: "marked the sheet anew by today's rules", At: by.At}
+		log := store.Change{Who: by.Name, What: text.New("log.remarked-by-rules"), At: by.At}
 		return applyRemark(tx, leader.ID, assignment, g.Sheet.Method, true, log)
 	})
 }

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"errors"
 	"slices"
@@ -98,7 +99,7 @@ func (r *Room) RenewCode(ctx context.Context, by Hand, class int64) error {
 		if err != nil {
 			return err
 		}
-		return by.log(tx, class, "the class has another joining code")
+		return by.log(tx, class, text.New("log.renew-code"))
 	})
 }
 
@@ -113,11 +114,11 @@ func (r *Room) LetIn(ctx context.Context, by Hand, class int64, students []int64
 			if !st.Waits {
 				continue // somebody else was faster
 			}
-			said := st.Name + " was let in"
+			said := text.New("log.let-in", "name", st.Name)
 			if in {
 				err = tx.SetGone(class, id, time.Time{})
 			} else {
-				said, err = "somebody who had asked to join was sent away", tx.DeletePupil(class, id)
+				said, err = text.New("log.somebody-who-had-asked"), tx.DeletePupil(class, id)
 			}
 			if err == nil {
 				err = by.log(tx, class, said)

@@ -1,6 +1,9 @@
 package classroom
 
 import (
+	"cavix/core/refusal"
+	"cavix/core/text"
+	"cavix/locale"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -24,7 +27,7 @@ func hashLink(key string) string {
 }
 
 // keeps does what only who keeps the server may do, and logs it; else it is ErrMayNot.
-func (r *Room) keeps(ctx context.Context, by Hand, said string, work func(*store.Tx) error) error {
+func (r *Room) keeps(ctx context.Context, by Hand, said text.Text, work func(*store.Tx) error) error {
 	return r.store.Write(ctx, func(tx *store.Tx) error {
 		me, err := tx.Instructor(by.ID)
 		if err != nil {
@@ -43,7 +46,7 @@ func (r *Room) keeps(ctx context.Context, by Hand, said string, work func(*store
 // Invite adds an instructor, who chooses a passphrase with the key that is returned. A login that exists is store.ErrTaken.
 func (r *Room) Invite(ctx context.Context, by Hand, login, name string) (key string, err error) {
 	key = rand.Text()
-	return key, r.keeps(ctx, by, name+" was added as an instructor", func(tx *store.Tx) error {
+	return key, r.keeps(ctx, by, text.New("log.invite", "name", name), func(tx *store.Tx) error {
 		id, err := tx.AddInstructor(store.Instructor{Login: login, Name: name})
 		if err != nil {
 			return err
@@ -53,19 +56,19 @@ func (r *Room) Invite(ctx context.Context, by Hand, login, name string) (key str
 }
 
 // onInstructor does something about an instructor that only who keeps the server may do; what is said follows the name.
-func (r *Room) onInstructor(ctx context.Context, by Hand, id int64, said string, work func(*store.Tx, store.Instructor) error) error {
+func (r *Room) onInstructor(ctx context.Context, by Hand, id int64, said text.Text, work func(*store.Tx, store.Instructor) error) error {
 	i, err := r.read(ctx).Instructor(id)
 	if err != nil {
 		return err
 	}
-	return r.keeps(ctx, by, i.Name+" "+said, func(tx *store.Tx) error { return work(tx, i) })
+	return r.keeps(ctx, by, ofPerson(i.Name, said), func(tx *store.Tx) error { return work(tx, i) })
 }
 
 // ResetPassphrase has an instructor choose a new passphrase, with the key that is returned. The old one is good no longer, and
 // all sessions are over.
 func (r *Room) ResetPassphrase(ctx context.Context, by Hand, id int64) (key string, err error) {
 	key = rand.Text()
-	return key, r.onInstructor(ctx, by, id, "may choose a new passphrase", func(tx *store.Tx, _ store.Instructor) error {
+	return key, r.onInstructor(ctx, by, id, text.New("log.reset-passphrase"), func(tx *store.Tx, _ store.Instructor) error {
 		return tx.SetLink(id, hashLink(key), by.At.Add(LinkGood))
 	})
 }
@@ -85,20 +88,20 @@ func (r *Room) LinkFor(ctx context.Context, login string, keeper bool, at time.T
 		if keeper {
 			err = errors.Join(tx.SetKeeper(i.ID, true), tx.SetBarred(i.ID, time.Time{}))
 		}
-		return errors.Join(err, tx.LogKeeping(store.Change{Who: "at the server itself", What: i.Name + " may choose a new passphrase", At: at}))
+		return errors.Join(err, tx.LogKeeping(store.Change{Who: "at the server itself", What: ofPerson(i.Name, text.New("log.reset-passphrase")), At: at}))
 	})
 }
 
 // EndSessionsOf ends all sessions of an instructor.
 func (r *Room) EndSessionsOf(ctx context.Context, by Hand, id int64) error {
-	return r.onInstructor(ctx, by, id, "was signed out everywhere", func(tx *store.Tx, _ store.Instructor) error { return tx.EndSessions(id) })
+	return r.onInstructor(ctx, by, id, text.New("log.end-sessions-of"), func(tx *store.Tx, _ store.Instructor) error { return tx.EndSessions(id) })
 }
 
 // SetKeeper settles whether an instructor keeps the server too. The last who does is ErrLastKeeper.
 func (r *Room) SetKeeper(ctx context.Context, by Hand, id int64, keeps bool) error {
-	said := "keeps the server no longer"
+	said := text.New("log.set-keeper")
 	if keeps {
-		said = "keeps the server too"
+		said = text.New("log.keeps-server-too")
 	}
 	return r.onInstructor(ctx, by, id, said, func(tx *store.Tx, i store.Instructor) error {
 		if err := tx.SetKeeper(id, keeps); err != nil {
@@ -110,9 +113,9 @@ func (r *Room) SetKeeper(ctx context.Context, by Hand, id int64, keeps bool) err
 
 // SetBarred has an instructor sign in no longer; everything of theirs is kept. Back lets them in again.
 func (r *Room) SetBarred(ctx context.Context, by Hand, id int64, back bool) error {
-	said, at := "signs in no longer", by.At
+	said, at := text.New("log.set-barred"), by.At
 	if back {
-		said, at = "may sign in again", time.Time{}
+		said, at = text.New("log.may-sign-again"), time.Time{}
 	}
 	return r.onInstructor(ctx, by, id, said, func(tx *store.Tx, _ store.Instructor) error {
 		if err := tx.SetBarred(id, at); err != nil {
@@ -177,6 +180,20 @@ func (r *Room) EndOwn(ctx context.Context, instructor bool, id int64) (entry int
 			return tx.EndSessions(id)
 		}
 		return tx.EndStudentSessions(id)
+	})
+}
+
+// SetLanguage keeps the language that an instructor, or a student, has chosen; "" follows the class or the browser. One that there
+// is not is a refusal.Refusal.
+func (r *Room) SetLanguage(ctx context.Context, instructor bool, id int64, language string) error {
+	if language != "" && !locale.Speaks(language) {
+		return refusal.New("language", "words.check-language", "language", language)
+	}
+	return r.store.Write(ctx, func(tx *store.Tx) error {
+		if instructor {
+			return tx.SetLanguage(id, language)
+		}
+		return tx.SetStudentLanguage(id, language)
 	})
 }
 

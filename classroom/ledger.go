@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"context"
 	"fmt"
@@ -274,7 +275,7 @@ func (r *Room) SetWeights(ctx context.Context, by Hand, class int64, weights map
 			if err := tx.SetWeight(a.ID, weight); err != nil {
 				return err
 			}
-			if err := tx.Log(a.ID, store.Change{Who: by.Name, What: fmt.Sprintf("had it weigh %d instead of %d", weight, a.Weight),
+			if err := tx.Log(a.ID, store.Change{Who: by.Name, What: text.New("log.set-weights.what", "weight", weight, "weight2", a.Weight),
 				At: by.At}); err != nil {
 				return err
 			}
@@ -293,9 +294,9 @@ func (r *Room) Excuse(ctx context.Context, by Hand, e store.Excuse) error {
 		if err := tx.SetExcuse(e); err != nil {
 			return err
 		}
-		what := fmt.Sprintf("excused %s: %s", st.Name, e.Reason)
+		what := text.New("log.excuse", "name", st.Name, "reason", e.Reason)
 		if e.Reason == "" {
-			what = fmt.Sprintf("took the excuse of %s back", st.Name)
+			what = text.New("log.took-excuse-back", "name", st.Name)
 		}
 		return tx.Log(e.Assignment, store.Change{Who: by.Name, What: what, At: by.At})
 	})

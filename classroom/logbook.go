@@ -87,11 +87,11 @@ func books(read *store.Reader, owner int64, rack []Racked, today time.Time) ([]B
 			continue
 		}
 		b := Book{Racked: k, Entries: of[k.ID], Damaged: damaged[k.ID]}
-		if text, there := limits[k.ID]; there {
-			if x, err := length.ParseStored(text); err == nil {
+		if says, there := limits[k.ID]; there {
+			if x, err := length.ParseStored(says); err == nil {
 				b.Limit = &x
 			} else {
-				b.BadLimit = text
+				b.BadLimit = says
 			}
 		}
 		b.State = logbook.StateOf(k.Instrument, b.Entries, b.Limit, today)
@@ -115,7 +115,7 @@ func (r *Room) WriteBook(ctx context.Context, owner, id int64, list ...logbook.E
 // write adds entries to a book.
 func (b Book) write(tx *store.Tx, list []logbook.Entry) error {
 	if len(b.Entries)+len(list) > mostEntries {
-		return refusal.New("", "a book holds up to %d entries", mostEntries)
+		return refusal.New("", "logbook.write", "most_entries", mostEntries)
 	}
 	known := map[int64]bool{}
 	for _, e := range b.Entries {
@@ -124,7 +124,7 @@ func (b Book) write(tx *store.Tx, list []logbook.Entry) error {
 	for i, e := range list {
 		err := e.Check(b.Instrument)
 		if err == nil && e.Corrects != 0 && !known[e.Corrects] {
-			err = refusal.New("corrects", "is no entry of this book")
+			err = refusal.New("corrects", "logbook.no-entry-book")
 		}
 		if err != nil && len(list) > 1 {
 			err = refusal.Within(fmt.Sprint(i+1), err)
@@ -132,11 +132,11 @@ func (b Book) write(tx *store.Tx, list []logbook.Entry) error {
 		if err != nil {
 			return err
 		}
-		text, err := toJSON(e)
+		says, err := toJSON(e)
 		if err != nil {
 			return err
 		}
-		if _, err := tx.AddLogEntry(store.LogEntry{Instrument: b.ID, Day: e.At, Corrects: e.Corrects, Entry: text}); err != nil {
+		if _, err := tx.AddLogEntry(store.LogEntry{Instrument: b.ID, Day: e.At, Corrects: e.Corrects, Entry: says}); err != nil {
 			return err
 		}
 	}
@@ -181,11 +181,11 @@ func (r *Room) RemoveDamaged(ctx context.Context, owner, id, entry int64) error 
 
 // SetZeroLimit keeps how large the zero error of an instructor's instrument may be; nil for no limit.
 func (r *Room) SetZeroLimit(ctx context.Context, owner, id int64, limit *length.Number) error {
-	text := ""
+	says := ""
 	if limit != nil {
-		text = limit.String()
+		says = limit.String()
 	}
-	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetZeroLimit(owner, id, text) })
+	return r.store.Write(ctx, func(tx *store.Tx) error { return tx.SetZeroLimit(owner, id, says) })
 }
 
 // TakeOver makes what the last check found the zero error of an instructor's instrument. One that the instrument cannot

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"encoding/json"
 
@@ -12,50 +13,50 @@ import (
 // Merge makes one of two records of a student: all work of the other record moves to the one that stays, with its passphrase where
 // that one has none. Unmerge takes it back.
 func (r *Room) Merge(ctx context.Context, by Hand, class, stays, other int64) error {
-	return r.withPupil(ctx, by, class, stays, func(tx *store.Tx, st store.Student) (string, error) {
+	return r.withPupil(ctx, by, class, stays, func(tx *store.Tx, st store.Student) (text.Text, error) {
 		gone, err := tx.Pupil(class, other)
 		if err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		if other == stays {
-			return "", refusal.New("other", "must be another record than this one")
+			return text.Text{}, refusal.New("other", "log.merge")
 		}
 		moved, err := tx.MoveWork(other, stays)
 		if err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		if st.Hash == "" && gone.Hash != "" {
 			moved.Hash = gone.Hash
 			if err := tx.SetStudentPassphrase(stays, gone.Hash); err != nil {
-				return "", err
+				return text.Text{}, err
 			}
 		}
 		if st.Number == "" && gone.Number != "" {
 			moved.Number, st.Number = gone.Number, gone.Number
 			if err := tx.SetPupil(st); err != nil {
-				return "", err
+				return text.Text{}, err
 			}
 		}
 		if err := tx.BinStudent(class, other, by.At); err != nil {
-			return "", err
+			return text.Text{}, err
 		}
-		return "was merged with the record of " + gone.Name, tx.NoteMerge(other, stays, moved, by.At)
+		return text.New("log.merged-record", "name", gone.Name), tx.NoteMerge(other, stays, moved, by.At)
 	})
 }
 
 // Unmerge parts two records of a student again: what the other one brought along goes back to it.
 func (r *Room) Unmerge(ctx context.Context, by Hand, class, stays, other int64) error {
-	return r.withPupil(ctx, by, class, stays, func(tx *store.Tx, st store.Student) (string, error) {
+	return r.withPupil(ctx, by, class, stays, func(tx *store.Tx, st store.Student) (text.Text, error) {
 		list, err := tx.Merges(stays)
 		if err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		for _, m := range list {
 			if m.Student == other {
-				return "is parted from the record of " + m.Name, unmerge(tx, st, m)
+				return text.New("log.unmerge", "name", m.Name), unmerge(tx, st, m)
 			}
 		}
-		return "", store.ErrNotFound
+		return text.Text{}, store.ErrNotFound
 	})
 }
 
@@ -117,10 +118,10 @@ func (r *Room) ListColumns(ctx context.Context, instructor, class int64) (map[st
 	if _, err := rd.RoleIn(instructor, class); err != nil {
 		return nil, err
 	}
-	text, err := rd.ListColumns(class)
+	says, err := rd.ListColumns(class)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]string{}
-	return out, json.Unmarshal([]byte(text), &out)
+	return out, json.Unmarshal([]byte(says), &out)
 }

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"crypto/rand"
 	"encoding/binary"
@@ -36,7 +37,7 @@ func (r *Room) AddClassLike(ctx context.Context, by Hand, name string, old int64
 		if err := copySheets(tx, by, was, id, start); err != nil {
 			return err
 		}
-		return by.log(tx, id, "the class took settings, colleagues and sheets from "+from)
+		return by.log(tx, id, text.New("log.add-class-like", "from", from))
 	})
 	return id, err
 }

@@ -70,11 +70,11 @@ type Printing struct {
 // MostVersions is how many versions can be dealt out in turn.
 const MostVersions = 26
 
-// mostPapers is how many versions a sheet may have, so that their numbers stay short.
-const mostPapers = 9999
+// MostPapers is how many versions a sheet may have, so that their numbers stay short.
+const MostPapers = 9999
 
 // ErrPapers is for more versions than a sheet may have.
-var ErrPapers = fmt.Errorf("a sheet has at most %d versions on paper", mostPapers)
+var ErrPapers = fmt.Errorf("a sheet has at most %d versions on paper", MostPapers)
 
 // Papers lists the versions of a sheet that an instructor has printed.
 func (r *Room) Papers(ctx context.Context, instructor, assignment int64) ([]Paper, error) {
@@ -87,7 +87,7 @@ func (r *Room) Papers(ctx context.Context, instructor, assignment int64) ([]Pape
 }
 
 func papers(read *store.Reader, instructor int64, a store.Assignment) ([]Paper, error) {
-	list, err := read.Papers(a.ID, mostPapers)
+	list, err := read.Papers(a.ID, MostPapers)
 	if err != nil {
 		return nil, err
 	}
@@ -243,7 +243,7 @@ func (p printer) print(sets [][]store.Student) ([]int, error) {
 			}
 		}
 		if version == 0 {
-			if version = next; version > mostPapers {
+			if version = next; version > MostPapers {
 				return nil, ErrPapers
 			}
 			if err := p.deal(version); err != nil {
@@ -429,9 +429,9 @@ func unreadable(items []exercise.Item, answers map[int]exercise.Answer) refusal.
 // filled is an answer without its empty boxes.
 func filled(a exercise.Answer) exercise.Answer {
 	out := exercise.Answer{}
-	for field, text := range a {
-		if !exercise.Blank(text) {
-			out[field] = text
+	for field, says := range a {
+		if !exercise.Blank(says) {
+			out[field] = says
 		}
 	}
 	return out

@@ -11,6 +11,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/practice"
+	"cavix/core/text"
 	"cavix/store"
 )
 
@@ -127,7 +128,7 @@ func toldBy(item string, hints int) (string, error) {
 // ready ones while there is no sheet.
 func (r *Room) practised(rd *store.Reader, student int64) (out []*instrument.Instrument, err error) {
 	add := func(in *instrument.Instrument) {
-		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe() == in.Describe() }
+		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe().Equal(in.Describe()) }
 		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
 		if !in.Definition().Paired && in.Check() == nil && !slices.ContainsFunc(out, same) {
 			out = append(out, in)
@@ -149,7 +150,7 @@ func (r *Room) ChooseFamilies(ctx context.Context, student int64, families []str
 		}
 		var known []string
 		for _, f := range families {
-			if instrument.Family(f).Name() != f && !slices.Contains(known, f) { // one that has a name for people
+			if instrument.Family(f).Known() && !slices.Contains(known, f) { // one that has a name for people
 				known = append(known, f)
 			}
 		}
@@ -209,7 +210,7 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 		if err != nil {
 			return err
 		}
-		now.Why = next.Why
+		now.Why = text.Stored(next.Why)
 		card.Student, card.Attempt, card.N = student, 1, now.Cards+1
 		err = tx.AddCard(card)
 		if errors.Is(err, store.ErrTaken) { // another tab was faster
@@ -227,15 +228,15 @@ func (r *Room) NextCard(ctx context.Context, student int64, seed uint64) (Card, 
 // positionOf tells cards apart by instrument and position.
 func positionOf(it exercise.Item) string {
 	in, y := practice.At(it)
-	return in.Name() + "\x00" + in.Describe() + "\x00" + y.String()
+	return in.Name() + "\x00" + in.Describe().String() + "\x00" + y.String()
 }
 
 // hadLately are the positions that a student has had.
 func hadLately(rd *store.Reader, student int64) (map[string]bool, error) {
 	items, err := rd.PractisedLately(student, lately)
 	out := make(map[string]bool, len(items))
-	for _, text := range items {
-		if it, bad := kinds.Open([]byte(text)); bad == nil { // one that cannot be read keeps nobody from practising
+	for _, says := range items {
+		if it, bad := kinds.Open([]byte(says)); bad == nil { // one that cannot be read keeps nobody from practising
 			out[positionOf(it)] = true
 		}
 	}
@@ -257,7 +258,7 @@ func (r *Room) PractisedCard(ctx context.Context, student int64, n int) (Card, e
 
 // KeepPractice keeps what was typed into some boxes of a practised card; ErrOver on one that is checked.
 func (r *Room) KeepPractice(ctx context.Context, student int64, c Card, typed exercise.Answer) error {
-	text, err := toJSON(typed)
+	says, err := toJSON(typed)
 	if err != nil {
 		return err
 	}
@@ -265,7 +266,7 @@ func (r *Room) KeepPractice(ctx context.Context, student int64, c Card, typed ex
 		if err := present(tx, student); err != nil {
 			return err
 		}
-		open, err := tx.SaveDraft(student, c.ID, text)
+		open, err := tx.SaveDraft(student, c.ID, says)
 		if err == nil && !open {
 			err = ErrOver
 		}

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -123,7 +124,7 @@ func (a anew) set(tx *store.Tx) error {
 // too. Cards that would lose marks stay as they were asked and marked, unless marks are to be lowered too.
 func (r *Room) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool, who string, at time.Time) error {
 	return r.onSheet(ctx, owner, assignment, store.Marks, func(tx *store.Tx, _ store.Assignment) error {
-		return applyRemark(tx, owner, assignment, m, lower, store.Change{Who: who, What: "marked the sheet anew by another method", At: at})
+		return applyRemark(tx, owner, assignment, m, lower, store.Change{Who: who, What: text.New("log.apply-remark.what"), At: at})
 	})
 }
 
@@ -175,7 +176,7 @@ func applyRemark(tx *store.Tx, owner, assignment int64, m exercise.Method, lower
 	if err := forgetEarlier(tx, assignment, log.At); err != nil {
 		return err
 	}
-	log.What += fmt.Sprintf(": %d of %d marks changed", changed, answered)
+	log.What = text.New("log.changed", "what", log.What, "changed", changed, "answered", answered)
 	return tx.Log(assignment, log)
 }
 
@@ -259,7 +260,7 @@ func (r *Room) UndoRemark(ctx context.Context, owner, assignment int64, who stri
 		if err := tx.DropRemarking(last.ID); err != nil {
 			return err
 		}
-		return tx.Log(assignment, store.Change{Who: who, What: "took the re-marking back: the marks stand as before",
+		return tx.Log(assignment, store.Change{Who: who, What: text.New("log.undo-remark.what"),
 			At: at})
 	})
 }
@@ -304,9 +305,9 @@ func (r *Room) SetOwnMark(ctx context.Context, owner int64, c store.Card, half *
 		if err := tx.SetOwnMark(now.ID, half, reason); err != nil {
 			return err
 		}
-		what := fmt.Sprintf("took the own mark on card %d of %s away", now.N, now.Name)
+		what := text.New("log.set-own-mark", "n", now.N, "name", now.Name)
 		if half != nil {
-			what = fmt.Sprintf("gave %s on card %d of %s: %s", halves(*half), now.N, now.Name, reason)
+			what = text.New("log.gave-card", "halves", halves(*half), "n", now.N, "name", now.Name, "reason", reason)
 		}
 		return tx.Log(c.Assignment, store.Change{Who: who, What: what, At: at})
 	})

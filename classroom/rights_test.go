@@ -252,7 +252,7 @@ func TestEveryUseCaseHasItsRight(t *testing.T) {
 		Comparisons Comparison AddComparison RemoveCompared Paste Course Incoming BringCourse Books Book WriteBook RemoveDamaged
 		ImportBook SetZeroLimit TakeOver Rack RackPart Racked KeepInstrument ReplaceInstrument KeepAnother MakeAlike EarlierInstruments RestoreInstrument ReplaceSheet EarlierSheets
 		RestoreSheet UseInstrument NearName ListColumns Merges Share Sheets SheetsPart Sheet KeepSheet TrainingSheet AddClass
-		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn RemarkEarlier ToRemark FinishUpgrade MarkChanges SheetCells SheetDates
+		Invite ResetPassphrase EndSessionsOf SetKeeper SetBarred ChangeOwn EndOwn SetLanguage RemarkEarlier ToRemark FinishUpgrade MarkChanges SheetCells SheetDates
 
 		UndoCheck StudentBench Stand InTest MyCard CardAt SaveDraft TakeHint Submit Voice VoiceFor See Practice ChooseFamilies NextCard PractisedCard KeepPractice
 		HelpPractice CheckPractice StudentSheets StudentSheet StudentRound Reply Stands Score Sit SitAgain HandIn Sat StudentSurveys

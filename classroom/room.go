@@ -154,11 +154,11 @@ func (r *Room) Give(ctx context.Context, owner, class, sheet int64, seed uint64,
 		if err != nil {
 			return err
 		}
-		text, err := asGiven(kept, school)
+		says, err := asGiven(kept, school)
 		if err != nil {
 			return err
 		}
-		id, err = tx.Give(class, sheet, kept.Title, text, int64(seed), at)
+		id, err = tx.Give(class, sheet, kept.Title, says, int64(seed), at)
 		return err
 	})
 	return id, err

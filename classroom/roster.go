@@ -1,11 +1,11 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"cavix/core/names"
@@ -56,7 +56,7 @@ type Hand struct {
 // withPupil changes something about a student of a class that the instructor leads, and logs it: what work says follows the
 // student's name.
 func (r *Room) withPupil(ctx context.Context, by Hand, class, student int64,
-	work func(*store.Tx, store.Student) (said string, err error)) error {
+	work func(*store.Tx, store.Student) (said text.Text, err error)) error {
 	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		st, err := tx.Pupil(class, student)
 		if err != nil {
@@ -66,65 +66,70 @@ func (r *Room) withPupil(ctx context.Context, by Hand, class, student int64,
 		if err != nil {
 			return err
 		}
-		return by.log(tx, class, st.Name+" "+said)
+		return by.log(tx, class, ofPerson(st.Name, said))
 	})
 }
 
-func (h Hand) log(tx *store.Tx, class int64, what string) error {
+// ofPerson says what became of somebody: a name, and what follows it.
+func ofPerson(name string, said text.Text) text.Text {
+	return text.New("log.of-person", "name", name, "said", said)
+}
+
+func (h Hand) log(tx *store.Tx, class int64, what text.Text) error {
 	return tx.LogPeople(class, store.Change{Who: h.Name, What: what, At: h.At})
 }
 
 // ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
 func (r *Room) ClearPassphrase(ctx context.Context, by Hand, class, student int64) error {
-	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (string, error) {
-		return "may choose a new passphrase", tx.ClearPassphrase(class, student)
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (text.Text, error) {
+		return text.New("log.clear-passphrase"), tx.ClearPassphrase(class, student)
 	})
 }
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is store.ErrTaken.
 func (r *Room) SetPupil(ctx context.Context, by Hand, s store.Student) error {
-	return r.withPupil(ctx, by, s.Class, s.ID, func(tx *store.Tx, was store.Student) (string, error) {
+	return r.withPupil(ctx, by, s.Class, s.ID, func(tx *store.Tx, was store.Student) (text.Text, error) {
 		if !names.Alike(was.Name, s.Name) {
 			if err := nameFree(&tx.Reader, s.Class, s.ID, s.Name); err != nil {
-				return "", err
+				return text.Text{}, err
 			}
 		}
 		if err := tx.SetPupil(s); err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		return becomes(was, s), setExtra(tx, s.Class, s.ID, s.Extra)
 	})
 }
 
 // becomes says what is changed about a student, after the name that was.
-func becomes(was, now store.Student) string {
-	var said []string
+func becomes(was, now store.Student) text.Text {
+	var said []text.Text
 	if was.Name != now.Name {
-		said = append(said, "is called "+now.Name)
+		said = append(said, text.New("log.becomes", "name", now.Name))
 	}
 	switch {
 	case was.Team == now.Team:
 	case now.Team == "":
-		said = append(said, "is in no group")
+		said = append(said, text.New("log.no-group"))
 	default:
-		said = append(said, "is in group "+now.Team)
+		said = append(said, text.New("log.group-b", "team", now.Team))
 	}
 	if was.Extra != now.Extra {
-		said = append(said, fmt.Sprintf("has %d extra minutes", now.Extra))
+		said = append(said, text.New("log.extra-minutes", "extra", now.Extra))
 	}
 	if len(said) == 0 {
-		return "stays as before"
+		return text.New("log.stays-as-before")
 	}
-	return strings.Join(said, ", ") + " now"
+	return text.New("log.now", "list", text.List(said...))
 }
 
 // Leave has a student leave the class: they sign in no longer, and everything is kept. Back brings them back.
 func (r *Room) Leave(ctx context.Context, by Hand, class, student int64, back bool) error {
-	said, at := "left the class", by.At
+	said, at := text.New("log.leave"), by.At
 	if back {
-		said, at = "is in the class again", time.Time{}
+		said, at = text.New("log.class-again"), time.Time{}
 	}
-	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (string, error) {
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, _ store.Student) (text.Text, error) {
 		return said, tx.SetGone(class, student, at)
 	})
 }
@@ -132,34 +137,34 @@ func (r *Room) Leave(ctx context.Context, by Hand, class, student int64, back bo
 // Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
 // store.ErrTaken.
 func (r *Room) Move(ctx context.Context, by Hand, class, student, to int64) error {
-	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, st store.Student) (string, error) {
+	return r.withPupil(ctx, by, class, student, func(tx *store.Tx, st store.Student) (text.Text, error) {
 		there, err := tx.Class(by.ID, to)
 		if err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		if !there.Role.May(store.Leads) {
-			return "", ErrMayNot
+			return text.Text{}, ErrMayNot
 		}
 		if err := nameFree(&tx.Reader, to, student, st.Name); err != nil {
-			return "", err
+			return text.Text{}, err
 		}
 		if err := tx.Move(class, student, to); err != nil {
-			return "", err
+			return text.Text{}, err
 		}
-		return "was moved to " + there.Name, by.log(tx, to, st.Name+" came from "+st.ClassName)
+		return text.New("log.move", "name", there.Name), by.log(tx, to, text.New("log.came-from", "name", st.Name, "class_name", st.ClassName))
 	})
 }
 
 // NoteExport notes that all data of a student were handed out.
 func (r *Room) NoteExport(ctx context.Context, by Hand, class, student int64) error {
-	return r.withPupil(ctx, by, class, student, func(*store.Tx, store.Student) (string, error) { return "had all data handed out", nil })
+	return r.withPupil(ctx, by, class, student, func(*store.Tx, store.Student) (text.Text, error) { return text.New("log.note-export"), nil })
 }
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
 func (r *Room) Archive(ctx context.Context, by Hand, class int64, back bool) error {
-	what, at := "the class was archived", by.At
+	what, at := text.New("log.archive"), by.At
 	if back {
-		what, at = "the class was restored", time.Time{}
+		what, at = text.New("log.class-restored"), time.Time{}
 	}
 	return r.inClass(ctx, by.ID, class, store.Leads, func(tx *store.Tx) error {
 		if err := tx.SetArchived(class, at); err != nil {
@@ -170,7 +175,7 @@ func (r *Room) Archive(ctx context.Context, by Hand, class int64, back bool) err
 }
 
 // roleSaid is what a role may do, as the log has it.
-var roleSaid = map[store.Role]string{store.Marks: "may teach and mark", store.Looks: "may look"}
+var roleSaid = map[store.Role]text.Text{store.Marks: text.New("log.role-said"), store.Looks: text.New("log.may-look")}
 
 // SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again. One
 // who is not known is store.ErrNotFound.
@@ -184,15 +189,15 @@ func (r *Room) SetRole(ctx context.Context, by Hand, class int64, login string, 
 			if err := tx.DropRole(class, i.ID); err != nil {
 				return err
 			}
-			return by.log(tx, class, i.Name+" teaches along no longer")
+			return by.log(tx, class, text.New("log.set-role", "name", i.Name))
 		}
-		if was, err := tx.RoleIn(i.ID, class); err == nil && was == store.Leads || roleSaid[role] == "" {
+		if was, err := tx.RoleIn(i.ID, class); err == nil && was == store.Leads || roleSaid[role].IsZero() {
 			return store.ErrTaken
 		}
 		if err := tx.SetRole(class, i.ID, role); err != nil {
 			return err
 		}
-		return by.log(tx, class, i.Name+" "+roleSaid[role])
+		return by.log(tx, class, ofPerson(i.Name, roleSaid[role]))
 	})
 }
 
@@ -272,11 +277,11 @@ func (r *Room) ImportPeople(ctx context.Context, by Hand, class int64, list []Co
 		if counts, err = bringIn(tx, by, class, list); err != nil || len(columns) == 0 {
 			return err
 		}
-		text, err := toJSON(columns)
+		says, err := toJSON(columns)
 		if err != nil {
 			return err
 		}
-		return tx.SetListColumns(class, text)
+		return tx.SetListColumns(class, says)
 	})
 	return counts, err
 }
@@ -301,12 +306,12 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 		c, what := list[i], a.Difference
 		counts[what]++
 		if here == MostPeople && what == Added {
-			return counts, Full{"people in this class", MostPeople}
+			return counts, Full{"people", MostPeople}
 		}
 		s := byName[names.Fold(c.Name)]
 		switch what {
 		case Refused:
-			return counts, refusal.New("people", "%s looks like %s, who is in the class", c.Name, a.Like)
+			return counts, refusal.New("people", "log.looks-like-who-class", "name", c.Name, "like", a.Like)
 		case Added:
 			here++
 			if s.ID, err = tx.AddStudent(class, c.Name, ""); err != nil {
@@ -325,7 +330,7 @@ func bringIn(tx *store.Tx, by Hand, class int64, list []Coming) (counts map[Diff
 			return counts, err
 		}
 	}
-	if err := by.log(tx, class, fmt.Sprintf("a class list was imported: %d new, %d changed", counts[Added], counts[Changed])); err != nil {
+	if err := by.log(tx, class, text.New("log.class-list-imported-new", "counts", counts[Added], "counts2", counts[Changed])); err != nil {
 		return counts, err
 	}
 	return counts, closeDoor(tx, by, class, counts[Added])
@@ -340,5 +345,5 @@ func closeDoor(tx *store.Tx, by Hand, class int64, added int) error {
 	if err := tx.SetJoining(class, store.JoinAsked); err != nil {
 		return err
 	}
-	return by.log(tx, class, "since the class has a list, others who have the code wait to be let in")
+	return by.log(tx, class, text.New("log.close-door"))
 }

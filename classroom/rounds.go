@@ -244,11 +244,11 @@ func (r *Room) Reply(ctx context.Context, student, class, round int64, a exercis
 	if err != nil {
 		return err
 	}
-	text, err := toJSON(a)
+	says, err := toJSON(a)
 	if err != nil {
 		return err
 	}
-	reply := store.Reply{Student: student, Answer: text, Half: twice(result.Marks), Of: twice(result.Of), Answered: at}
+	reply := store.Reply{Student: student, Answer: says, Half: twice(result.Marks), Of: twice(result.Of), Answered: at}
 	if len(result.Slips) > 0 {
 		reply.Slip = string(result.Slips[0])
 	}

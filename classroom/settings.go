@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"time"
 
@@ -32,17 +33,17 @@ func SettingsOf(c store.Class) (s Settings, err error) {
 }
 
 // joinings are the ways of joining, as the audit log of a class says them.
-var joinings = map[store.Joining]string{
-	store.JoinOpen:  "anyone with the code joins the class",
-	store.JoinAsked: "new students wait to be let in",
-	store.JoinShut:  "nobody new joins the class",
+var joinings = map[store.Joining]text.Text{
+	store.JoinOpen:  text.New("log.joinings"),
+	store.JoinAsked: text.New("log.new-students-wait-let"),
+	store.JoinShut:  text.New("log.nobody-new-joins-class"),
 }
 
 // check returns a refusal.Refusal that names each setting that is not possible.
 func (s Settings) check() error {
 	var bad refusal.Refusal
 	if s.Convention.Tie == "unfavourable" {
-		bad.Add("method.tie", "needs limits, which only a sheet has; choose it on the sheet")
+		bad.Add("method.tie", "log.check")
 	}
 	if err := s.Words.Check(); err != nil {
 		if err := bad.Take("", err); err != nil {
@@ -50,13 +51,13 @@ func (s Settings) check() error {
 		}
 	}
 	if s.Practice < store.SeesNothing || s.Practice > store.SeesEach {
-		bad.Add("practice", "must be one of the three choices")
+		bad.Add("practice", "log.one-three-choices")
 	}
 	if _, known := joinings[s.Joining]; !known {
-		bad.Add("joining", "must be one of the three choices")
+		bad.Add("joining", "log.one-three-choices")
 	}
 	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "Local" || len(s.Zone) > 60 {
-		bad.Add("zone", "is no place of the time zone list; write one as Europe/Lisbon, or leave it empty for the server's clock")
+		bad.Add("zone", "log.no-place-time-zone")
 	}
 	return bad.Err()
 }

@@ -52,7 +52,7 @@ func TestSettingsAreSavedAllOrNone(t *testing.T) {
 	log, err := s.Store().Read(t.Context()).PeopleLog(s.class, 5)
 	require.NoError(t, err)
 	require.Len(t, log, 1)
-	assert.Equal(t, "nobody new joins the class", log[0].What)
+	assert.Equal(t, "log.nobody-new-joins-class", log[0].What.Key())
 }
 
 // A new class takes everything from an old one but its students: sheets open in the same rhythm, by the old class's clock also

@@ -1,10 +1,10 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"time"
 
 	"cavix/core/exercise"
@@ -363,8 +363,8 @@ func typed(k store.Card) bool {
 	if k.Draft == "" || json.Unmarshal([]byte(k.Draft), &draft) != nil {
 		return false
 	}
-	for _, text := range draft {
-		if !exercise.Blank(text) {
+	for _, says := range draft {
+		if !exercise.Blank(says) {
 			return true
 		}
 	}
@@ -404,9 +404,9 @@ func takeIn(tx *store.Tx, s State, k store.Card, at time.Time) error {
 }
 
 // answer is what is handed in at a time.
-func (s State) answer(text string, at time.Time) store.Answer {
+func (s State) answer(says string, at time.Time) store.Answer {
 	s.At = at
-	return store.Answer{Text: text, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.Told()}
+	return store.Answer{Text: says, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.Told()}
 }
 
 // sweep is how many attempts that are over are handed in at one go.
@@ -462,24 +462,24 @@ func (r *Room) SetSheetDates(ctx context.Context, by Hand, d store.SheetDates) e
 		if err != nil {
 			return err
 		}
-		who := "group " + d.Team
+		who := text.New("log.group", "group", d.Team)
 		if d.Student != 0 {
 			st, err := tx.Pupil(a.Class, d.Student)
 			if err != nil {
 				return err
 			}
-			d.Team, who = "", st.Name
+			d.Team, who = "", text.Typed(st.Name)
 		}
-		said := "has the dates of the class"
+		said := text.New("log.set-sheet-dates")
 		if d.Opens.IsZero() && d.Closes.IsZero() {
 			err = tx.DropSheetDates(a.ID, d.Student, d.Team)
 		} else {
-			said, err = "has dates of their own", tx.SetSheetDates(d)
+			said, err = text.New("log.dates-their-own"), tx.SetSheetDates(d)
 		}
 		if err != nil {
 			return err
 		}
-		if err := tx.Log(a.ID, store.Change{Who: by.Name, What: who + " " + said, At: by.At}); err != nil {
+		if err := tx.Log(a.ID, store.Change{Who: by.Name, What: text.New("log.of", "who", who, "said", said), At: by.At}); err != nil {
 			return err
 		}
 		return setEnds(tx, g)
@@ -529,7 +529,7 @@ func (r *Room) MoreMinutes(ctx context.Context, by Hand, assignment, student int
 		if err := tx.MoreMinutes(*n, more, n.Ends.Add(time.Duration(more-n.More)*time.Minute)); err != nil {
 			return err
 		}
-		return tx.Log(assignment, store.Change{Who: by.Name, What: fmt.Sprintf("gave %s %d more minutes", st.Name, minutes), At: by.At})
+		return tx.Log(assignment, store.Change{Who: by.Name, What: text.New("log.more-minutes.what", "name", st.Name, "minutes", minutes), At: by.At})
 	})
 }
 

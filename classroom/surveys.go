@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -55,12 +56,12 @@ func (s Survey) SetupCard(student int64) exercise.Item {
 
 // Setup is what a student worked out and set, and what it came to; nil where nothing was yet.
 func (r *Room) Setup(ctx context.Context, s Survey, student int64) (exercise.Answer, *exercise.Result, error) {
-	text, err := r.read(ctx).Setup(s.ID, student)
-	if err != nil || text == "" {
+	says, err := r.read(ctx).Setup(s.ID, student)
+	if err != nil || says == "" {
 		return nil, nil, err
 	}
 	a := exercise.Answer{}
-	if err := json.Unmarshal([]byte(text), &a); err != nil {
+	if err := json.Unmarshal([]byte(says), &a); err != nil {
 		return nil, nil, fmt.Errorf("what student %d set in survey %d: %w", student, s.ID, err)
 	}
 	result, err := s.SetupCard(student).Mark(a)
@@ -69,7 +70,7 @@ func (r *Room) Setup(ctx context.Context, s Survey, student int64) (exercise.Ans
 
 // SetTongue keeps what a student worked out and set before measuring. What cannot be read is a refusal.Refusal.
 func (r *Room) SetTongue(ctx context.Context, student, id int64, a exercise.Answer, at time.Time) error {
-	text, err := toJSON(a)
+	says, err := toJSON(a)
 	if err != nil {
 		return err
 	}
@@ -79,12 +80,12 @@ func (r *Room) SetTongue(ctx context.Context, student, id int64, a exercise.Answ
 		}
 		it := s.SetupCard(student)
 		if empty := exercise.Empty(it, a); len(empty) > 0 {
-			return refusal.New("setup", "leaves %s empty", empty[0])
+			return refusal.New("setup", "log.set-tongue", "empty", empty[0])
 		}
 		if _, err := it.Mark(a); err != nil {
 			return err
 		}
-		return tx.SetUp(id, student, text, at)
+		return tx.SetUp(id, student, says, at)
 	})
 }
 
@@ -175,11 +176,11 @@ func (r *Room) GiveSurvey(ctx context.Context, by Hand, class int64, title strin
 			return err
 		}
 		p.Method = p.Method.Over(school)
-		text, err := toJSON(p)
+		says, err := toJSON(p)
 		if err != nil {
 			return err
 		}
-		id, err = tx.AddSurvey(store.Survey{Class: class, Title: title, Plan: text, Seed: int64(seed), Given: by.At, Owner: by.ID})
+		id, err = tx.AddSurvey(store.Survey{Class: class, Title: title, Plan: says, Seed: int64(seed), Given: by.At, Owner: by.ID})
 		return err
 	})
 	return id, err
@@ -219,7 +220,7 @@ func (r *Room) RemoveReading(ctx context.Context, by Hand, id, student int64, ce
 		if err := tx.RemoveReading(id, student, cell); err != nil {
 			return err
 		}
-		return by.log(tx, s.Class, "a reading of "+st.Name+" in the study "+s.Title+" was deleted")
+		return by.log(tx, s.Class, text.New("log.remove-reading", "name", st.Name, "title", s.Title))
 	})
 }
 
@@ -332,7 +333,7 @@ func (r *Room) Try(ctx context.Context, student, id int64, t store.Trial) error 
 
 // WriteDown keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
 // ended or there is no such cell. What cannot be read is a refusal.Refusal.
-func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text string, at time.Time) error {
+func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, says string, at time.Time) error {
 	var class int64
 	err := r.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
 		class = s.Class
@@ -342,7 +343,7 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 		if may, err := ready(&tx.Reader, s, student, s.Plan.Cell(cell).Part); err != nil || !may {
 			return cmp.Or(err, ErrOver)
 		}
-		g, err := s.reading(student, cell, text)
+		g, err := s.reading(student, cell, says)
 		if err != nil {
 			return err
 		}
@@ -365,21 +366,21 @@ func (r *Room) WriteDown(ctx context.Context, student, id int64, cell int, text 
 }
 
 // reading is what a student reads in a cell, marked. What cannot be read is a refusal.Refusal.
-func (s Survey) reading(student int64, cell int, text string) (store.Reading, error) {
+func (s Survey) reading(student int64, cell int, says string) (store.Reading, error) {
 	field := s.Plan.Asked(s.Plan.Cell(cell).Part)
-	if exercise.Blank(text) {
-		return store.Reading{}, refusal.New(field, "is empty; write what the instrument shows")
+	if exercise.Blank(says) {
+		return store.Reading{}, refusal.New(field, "log.reading")
 	}
-	result, err := s.Card(student, cell).Mark(exercise.Answer{field: text})
+	result, err := s.Card(student, cell).Mark(exercise.Answer{field: says})
 	if err != nil {
 		return store.Reading{}, err
 	}
 	m := result.Field(field)
 	value := s.Plan.Value(m.Value)
 	if err := length.CheckDigits(value); err != nil {
-		return store.Reading{}, refusal.New(field, "%s", err)
+		return store.Reading{}, refusal.New(field, "log.as-it-is", "err", err)
 	}
-	g := store.Reading{Student: student, Cell: cell, Given: text, Value: value.String(),
+	g := store.Reading{Student: student, Cell: cell, Given: says, Value: value.String(),
 		Right: m.Outcome == exercise.Right || m.Outcome == exercise.InForm}
 	if len(m.Slips) > 0 {
 		g.Slip = string(m.Slips[0])
@@ -419,7 +420,7 @@ func (s Survey) canJudge(v store.Verdict) bool {
 func (r *Room) Judge(ctx context.Context, student, id int64, v store.Verdict, at time.Time) error {
 	if v.Beyond != "" {
 		if _, err := length.ReadTyped(v.Beyond); err != nil {
-			return refusal.New("beyond", "%s", err)
+			return refusal.New("beyond", "log.judge", "err", err)
 		}
 	}
 	v.Student = student

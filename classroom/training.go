@@ -7,6 +7,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 )
 
 // ErrUntrained is for a slip that none of a class's blocks can show.
@@ -17,10 +18,9 @@ const blocksLooked = 4
 
 // TrainingSheet composes a sheet that trains a slip, of the blocks on which a class has made it, and keeps it among the
 // instructor's sheets.
-func (r *Room) TrainingSheet(ctx context.Context, instructor, class int64, slip exercise.Code) (int64, error) {
+func (r *Room) TrainingSheet(ctx context.Context, instructor, class int64, slip exercise.Code, said *text.Printer) (int64, error) {
 	slip = slip.Singles()[0]
-	i := slices.IndexFunc(kinds.Slips(), func(s exercise.Slip) bool { return s.Code == slip })
-	if i < 0 {
+	if !kinds.Known(slip) {
 		return 0, ErrUntrained
 	}
 	made, err := r.read(ctx).SlipBlocks(instructor, class, string(slip), blocksLooked)
@@ -50,14 +50,6 @@ func (r *Room) TrainingSheet(ctx context.Context, instructor, class int64, slip 
 	if !ok {
 		return 0, ErrUntrained
 	}
-	c, err := r.read(ctx).Class(instructor, class)
-	if err != nil {
-		return 0, err
-	}
-	set, err := Words(c.Words)
-	if err != nil {
-		return 0, err
-	}
-	title := set.Say("Once more: " + kinds.Short(kinds.Slips()[i].Code))
+	title := said.Say("sheet.once-more", "slip", slip.Short())
 	return r.KeepSheet(ctx, instructor, Sheet{Title: title, Definition: sheet, Racked: make([][]int64, len(sheet.Blocks))})
 }

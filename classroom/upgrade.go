@@ -100,17 +100,17 @@ func (r *Room) changedByWholeSheets(ctx context.Context, at time.Time) (out []Ma
 }
 
 func noteMarkChanges(tx *store.Tx, list []MarkChange, at time.Time) error {
-	text, err := toJSON(list)
+	says, err := toJSON(list)
 	if err != nil {
 		return err
 	}
-	return tx.Note(store.WholeSheets, text, at)
+	return tx.Note(store.WholeSheets, says, at)
 }
 
 func markChanges(rd *store.Reader) (list []MarkChange, err error) {
-	text, _, err := rd.Noted(store.WholeSheets)
-	if err == nil && text != "" {
-		err = json.Unmarshal([]byte(text), &list)
+	says, _, err := rd.Noted(store.WholeSheets)
+	if err == nil && says != "" {
+		err = json.Unmarshal([]byte(says), &list)
 	}
 	return list, err
 }

@@ -10,6 +10,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/store"
 )
 
@@ -22,8 +23,8 @@ type Racked struct {
 	Instrument *instrument.Instrument // nil where it cannot be read
 	Err        error                  // why not
 	Changed    time.Time
-	Shared     bool   // the owner's students may move it on their Bench
-	Warning    string // what its book says against using it; "" where nothing does
+	Shared     bool      // the owner's students may move it on their Bench
+	Warning    text.Text // what its book says against using it; nothing where nothing does
 }
 
 func openRacked(k store.Racked) Racked {
@@ -52,7 +53,7 @@ func (r *Room) warn(ctx context.Context, owner int64, list []Racked) error {
 	if err != nil {
 		return err
 	}
-	warned := make(map[int64]string, len(books))
+	warned := make(map[int64]text.Text, len(books))
 	for _, b := range books {
 		warned[b.ID] = b.State.Warning()
 	}
@@ -171,13 +172,13 @@ func openSheet(k store.Sheet) Sheet {
 }
 
 // readRacked reads which instruments a sheet was composed from, also from when a sheet had one block.
-func readRacked(text string) ([][]int64, error) {
+func readRacked(says string) ([][]int64, error) {
 	var byBlock [][]int64
-	if err := json.Unmarshal([]byte(text), &byBlock); err == nil {
+	if err := json.Unmarshal([]byte(says), &byBlock); err == nil {
 		return byBlock, nil
 	}
 	var one []int64
-	err := json.Unmarshal([]byte(text), &one)
+	err := json.Unmarshal([]byte(says), &one)
 	return [][]int64{one}, err
 }
 

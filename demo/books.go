@@ -50,8 +50,8 @@ func checked(ctx context.Context, room *classroom.Room, owner int64, rack map[st
 			return fmt.Errorf("logbook of %s: %w", c.with, err)
 		}
 	}
-	for name, text := range zeroLimits {
-		limit, err := length.Parse(text)
+	for name, says := range zeroLimits {
+		limit, err := length.Parse(says)
 		if err != nil {
 			return err
 		}

@@ -57,9 +57,9 @@ func (m measured) plan(in *instrument.Instrument) (survey.Plan, error) {
 		p.Feature = "hole"
 	}
 	var bad error
-	number := func(text string) length.Number {
-		x, err := length.Parse(text)
-		if err != nil && text != "" {
+	number := func(says string) length.Number {
+		x, err := length.Parse(says)
+		if err != nil && says != "" {
 			bad = err
 		}
 		return x

@@ -5,9 +5,9 @@ import (
 	"math"
 	"strconv"
 
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 var steel = []Item{
@@ -44,7 +44,7 @@ func (l *straight) Scene(o Options) *Scene {
 		l = &wide
 	}
 	in := l.in
-	sc := &Scene{Width: l.width, Height: caliperHeight, Label: label(in)}
+	sc := &Scene{Width: l.width, Height: caliperHeight, Label: o.say(label(in))}
 	sc.add(steel...)
 	second, role := in.Second()
 	left, right := l.plateEnds()
@@ -56,17 +56,17 @@ func (l *straight) Scene(o Options) *Scene {
 	sc.add(l.jawsAndWork(face, fixed, o.Hold)...)
 	sc.add(l.beam(fixed)...)
 	scale := l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8)
-	sc.Label += inSight("the {main scale}", in.Spec().Main.NumberEvery, 0, l.width, scale)
+	sc.Label += o.inSight("main scale", in.Spec().Main.NumberEvery, 0, l.width, scale)
 	sc.add(scale)
 	sc.add(l.slide(face, left, right, o.Eye*l.count))
 	if role == instrument.OtherScale || role == instrument.InsidePlate {
 		sc.add(l.otherEdge(second)...)
 	}
 	if o.Flags != nil {
-		sc.add(l.flags(o.Flags)...)
+		sc.add(l.flags(o)...)
 	}
 	if o.Names {
-		sc.add(named(l.width, l.in, map[instrument.PartKey]place{
+		sc.add(o.named(l.width, l.in, map[instrument.PartKey]place{
 			instrument.MainScale: {l.width - 120, l.top + 9, l.top - 20},
 			instrument.FineZero:  {l.zero, edgeY + 51, edgeY + 72},
 			instrument.FineScale: {l.zero + l.lineX(l.n)*0.6, edgeY + 51, edgeY + 72},
@@ -78,7 +78,7 @@ func (l *straight) Scene(o Options) *Scene {
 		sc.add(l.frame(*o.Lens))
 	}
 	if o.Hold == Depth {
-		sc.add(l.farEnd(face - fixed)...)
+		sc.add(l.farEnd(face-fixed, o)...)
 		sc.Height += farEndRoom
 	}
 	if l.top != beamTop { // the upper plate stands above the beam
@@ -96,7 +96,7 @@ const farEndRoom = 130.0
 
 // farEnd draws, below the figure, the far end of the beam standing on a part with a hole, and the depth
 // blade that comes out of it by what the jaws are open. A hole deeper than the picture is cut off by it.
-func (l *straight) farEnd(opening float64) []Item {
+func (l *straight) farEnd(opening float64, o Options) []Item {
 	const (
 		top, face = caliperHeight + 20.0, 170.0
 		beamH     = edgeY - beamTop
@@ -122,7 +122,7 @@ func (l *straight) farEnd(opening float64) []Item {
 		Path{Class: "beam", D: fmt.Sprintf("M%g %g H26 l7 %g l-14 %g l7 %g H%g Z", face, top, beamH/2-8, 16.0,
 			beamH/2-8, face),
 			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
-		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B", S: "beam’s far end"},
+		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B", S: o.say(text.New("figure.far-end"))},
 	}
 }
 
@@ -186,10 +186,9 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 }
 
 // label describes a figure without saying what it reads.
-func label(in *instrument.Instrument) string {
+func label(in *instrument.Instrument) text.Text {
 	s := in.Spec()
-	return fmt.Sprintf("Vernier scale in %s: {a main scale} with {a plate} of %d {line}s over %d main divisions. Read it from the drawing.",
-		s.Unit, s.Fine.Divisions, s.Fine.Spans)
+	return text.New("figure.vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "spans", s.Fine.Spans)
 }
 
 // jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.
@@ -362,7 +361,8 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 }
 
 // flags points at the mark that counts and at the line that coincides.
-func (l *straight) flags(f *exercise.Pointing) []Item {
+func (l *straight) flags(o Options) []Item {
+	f := o.Flags
 	items := []Item{}
 	if f.TakenMark != nil {
 		if x := l.at(*f.TakenMark); x > 0 && x < l.width {
@@ -371,26 +371,26 @@ func (l *straight) flags(f *exercise.Pointing) []Item {
 			if f.TakenMark.Less(f.Mark) {
 				aside = -18
 			}
-			items = append(items, takenTag(x+aside, edgeY-58)...)
+			items = append(items, o.takenTag(x+aside, edgeY-58)...)
 		}
 	}
 	if f.TakenLine != nil {
 		x := l.zero + l.lineX(*f.TakenLine)
 		items = append(items, ring("taken", x, edgeY+17, 16, 38, Madder, "4 3"))
-		items = append(items, takenTag(x, edgeY+62)...)
+		items = append(items, o.takenTag(x, edgeY+62)...)
 	}
 	mark, line := l.at(f.Mark), l.zero+l.lineX(f.Line)
-	if f.MarkText != "" {
-		items = append(items, pin(l.width, mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
+	if !f.MarkText.IsZero() {
+		items = append(items, o.pin(l.width, mark, edgeY-42, edgeY-80, -1, f.MarkText, Brass)...)
 	}
-	if f.LineText == "" {
+	if f.LineText.IsZero() {
 		return items
 	}
 	from := edgeY + 33
 	if _, numbered := l.lineLabel(f.Line, 1); numbered {
 		from = edgeY + 51 // below the numeral
 	}
-	return append(items, pin(l.width, line, from, edgeY+74, 1, f.LineText, Verdigris)...)
+	return append(items, o.pin(l.width, line, from, edgeY+74, 1, f.LineText, Verdigris)...)
 }
 
 // Band returns the levels of both scales; a second pair on the other edge is out of it.

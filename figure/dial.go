@@ -8,6 +8,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // dial is a beam with a round face, laid out. The slide's bevelled edge keeps its place, and the beam's
@@ -63,9 +64,9 @@ func (d *dial) round(angle, r float64) (x, y float64) {
 // Scene draws beam, slide and face.
 func (d *dial) Scene(o Options) *Scene {
 	sc := &Scene{Width: d.width, Height: dialHeight,
-		Label: fmt.Sprintf("Dial caliper in %s: a beam read at the slide's edge, and {a face} of %d {line}s. Read it from the drawing.", d.in.Unit(), d.in.Spec().Fine.Divisions)}
+		Label: o.say(text.New("figure.dial", "unit", d.in.Unit(), "lines", d.in.Spec().Fine.Divisions))}
 	marks, left, right := d.beamMarks(o.Loose), -10-o.Bleed, d.width+10+o.Bleed
-	sc.Label += inSight("the {main scale}", d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
+	sc.Label += o.inSight("main scale", d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
 	sc.add(steel...)
 	sc.add(
 		Rect{Class: "beam", X: left, Y: dialBeam, W: right - left, H: dialEdge - dialBeam,
@@ -84,11 +85,11 @@ func (d *dial) Scene(o Options) *Scene {
 		d.faceLines(),
 	)
 	if o.Flags != nil {
-		sc.add(d.flags(o.Flags)...)
+		sc.add(d.flags(o)...)
 	}
 	sc.add(d.needle(o.Eye))
 	if o.Names {
-		sc.add(named(d.width, d.in, map[instrument.PartKey]place{
+		sc.add(o.named(d.width, d.in, map[instrument.PartKey]place{
 			instrument.MainScale: {d.edge - 200, dialBeam + 8, dialBeam - 24},
 			instrument.Edge:      {d.edge, 176, 140},
 			instrument.FineScale: {d.cx + 0.9*faceR, faceY - 0.3*faceR, 26},
@@ -194,34 +195,36 @@ func (d *dial) line(k int) int {
 	return int(part)*n + k
 }
 
-func (d *dial) flags(f *exercise.Pointing) []Item {
+func (d *dial) flags(o Options) []Item {
+	f := o.Flags
 	var items []Item
 	if f.TakenMark != nil {
 		if x := d.markX(*f.TakenMark); x > 0 && x < d.width {
 			items = append(items, ring("taken", x, dialEdge-18, 17, 48, Madder, "4 3"))
-			items = append(items, takenTag(x, dialEdge+18)...)
+			items = append(items, o.takenTag(x, dialEdge+18)...)
 		}
 	}
 	if f.TakenLine != nil {
 		x, y := d.round(d.lineAngle(d.line(*f.TakenLine)), faceR-14)
 		items = append(items, ring("taken", x, y, 26, 26, Madder, "4 3"))
 		tx, ty := d.round(d.lineAngle(d.line(*f.TakenLine)), faceR+34)
-		items = append(items, takenTag(tx, ty)...)
+		items = append(items, o.takenTag(tx, ty)...)
 	}
-	if f.LineText != "" {
-		items = append(items, d.lineFlag(f)...)
+	if !f.LineText.IsZero() {
+		items = append(items, d.lineFlag(f, o)...)
 	}
-	if f.MarkText != "" {
+	if !f.MarkText.IsZero() {
 		items = append(items, ring("counted", d.markX(f.Mark), dialEdge-18, 15, 46, Brass, ""))
-		items = append(items, pin(d.width, d.markX(f.Mark), dialEdge-44, dialBeam-16, -1, f.MarkText, Brass)...)
+		items = append(items, o.pin(d.width, d.markX(f.Mark), dialEdge-44, dialBeam-16, -1, f.MarkText, Brass)...)
 	}
 	return items
 }
 
 // lineFlag rings the line that the pointer stands at, and names it on the face.
-func (d *dial) lineFlag(f *exercise.Pointing) []Item {
+func (d *dial) lineFlag(f *exercise.Pointing, o Options) []Item {
 	x, y := d.round(d.lineAngle(d.line(f.Line)), faceR-14)
-	w := float64(len([]rune(f.LineText)))*7.2 + 16
+	says := o.say(f.LineText)
+	w := float64(len([]rune(says)))*7.2 + 16
 	top := faceY - 62.0
 	if math.Cos(d.turned()) > 0 { // on the side where the needle is not
 		top = faceY + 56
@@ -229,7 +232,7 @@ func (d *dial) lineFlag(f *exercise.Pointing) []Item {
 	return []Item{
 		ring("counted", x, y, 26, 26, Verdigris, ""),
 		Rect{Class: "tag", X: d.cx - w/2, Y: top, W: w, H: 22, Radius: 2, Paint: Paint{Fill: Verdigris}},
-		Text{Class: "tag", X: d.cx, Y: top + 16, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: f.LineText},
+		Text{Class: "tag", X: d.cx, Y: top + 16, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: says},
 	}
 }
 
@@ -249,7 +252,7 @@ func (d *dial) LensOn(zoom, line int) Lens {
 
 func (d *dial) Strip(z Lens, o Options) *Scene {
 	o.Lens = nil
-	return magnified(d.Scene(o), z)
+	return magnified(d.Scene(o), z, o)
 }
 
 func (d *dial) Track() Track { return Track{Kind: "round", X: d.cx, Y: faceY, R: faceR - 12} }

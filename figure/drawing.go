@@ -6,6 +6,8 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // Widths of figures and their lens strips, in pixels of the drawing.
@@ -29,7 +31,7 @@ type Drawing interface {
 	// Strip draws what the lens shows. The scales stand in one group, which a page may slide.
 	Strip(Lens, Options) *Scene
 	// Whole draws the whole instrument small, with what it holds, and in a dashed frame what Scene shows.
-	Whole() *Scene
+	Whole(o Options) *Scene
 	// Track says along which line a lens is moved by its handle.
 	Track() Track
 	// Band returns the levels between which the scales stand, in px of Scene: what is kept of the figure where there is
@@ -125,6 +127,15 @@ type Options struct {
 	Eye   float64            // how far the eye stands off square: by so many least counts the fine scale seems to shift
 	Shows *string            // what a display shows instead of its reading; "" when it sleeps
 	Hold  Hold               // how a caliper holds the work
+	Said  *text.Printer      // prints what is written beside the scales; nil is English in the words of documents
+}
+
+// say prints a text.
+func (o Options) say(t text.Text) string {
+	if o.Said == nil {
+		return locale.Documents().Print(t)
+	}
+	return o.Said.Print(t)
 }
 
 // Hold is how a caliper holds the work.
@@ -173,8 +184,8 @@ func Upright(d Drawing) bool {
 }
 
 // WithLens puts the figure and its lens together, for a picture that stands alone.
-func WithLens(d Drawing, z Lens) *Scene {
-	o := Options{Lens: &z}
+func WithLens(d Drawing, z Lens, said *text.Printer) *Scene {
+	o := Options{Lens: &z, Said: said}
 	fig, lens := d.Scene(o), d.Strip(z, o)
 	out := &Scene{Width: fig.Width, Height: fig.Height + 14 + lens.Height, Label: fig.Label}
 	dx, dy := 0.0, fig.Height+14
@@ -192,7 +203,7 @@ func WithLens(d Drawing, z Lens) *Scene {
 }
 
 // magnified is a lens that enlarges a scene all round: a strip as wide as the scene, or upright beside it.
-func magnified(sc *Scene, z Lens) *Scene {
+func magnified(sc *Scene, z Lens, o Options) *Scene {
 	zoom := float64(z.Zoom)
 	w, h := z.size(sc.Width, sc.Height)
 	sc.Items = slices.DeleteFunc(sc.Items, func(it Item) bool { // tags stand beside the figure, not under the lens
@@ -206,7 +217,7 @@ func magnified(sc *Scene, z Lens) *Scene {
 		}
 		return false
 	})
-	return &Scene{Width: w, Height: h, Label: "The lens: a part of the same figure, magnified.", Items: []Item{
+	return &Scene{Width: w, Height: h, Label: o.say(text.New("figure.lens")), Items: []Item{
 		Group{Class: "lens-scales", DX: w/2 - z.X*zoom, DY: h/2 - z.Y*zoom, Scale: zoom, Items: sc.Items},
 	}}
 }
@@ -237,8 +248,9 @@ func ring(class string, x, y, w, h float64, colour, dash string) Item {
 }
 
 // pin draws a leader from y to the tag at tagY; side −1 puts the tag left of it, +1 right.
-func pin(width, x, y, tagY, side float64, text, colour string) []Item {
-	w := float64(len([]rune(text)))*7.2 + 16
+func (o Options) pin(width, x, y, tagY, side float64, said text.Text, colour string) []Item {
+	says := o.say(said)
+	w := float64(len([]rune(says)))*7.2 + 16
 	left := x + 5
 	if side < 0 {
 		left = x - 5 - w
@@ -247,7 +259,7 @@ func pin(width, x, y, tagY, side float64, text, colour string) []Item {
 	return []Item{
 		Line{Class: "pin", X1: x, Y1: y, X2: x, Y2: tagY - 2, Stroke: colour, Width: 1.8},
 		Rect{Class: "tag", X: left, Y: tagY - 12, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
-		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: text},
+		Text{Class: "tag", X: left + w/2, Y: tagY + 4, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: says},
 	}
 }
 
@@ -255,30 +267,33 @@ func pin(width, x, y, tagY, side float64, text, colour string) []Item {
 type place struct{ x, y, at float64 }
 
 // named writes the names of an instrument's parts with leaders to their places.
-func named(width float64, in *instrument.Instrument, places map[instrument.PartKey]place) []Item {
+func (o Options) named(width float64, in *instrument.Instrument, places map[instrument.PartKey]place) []Item {
 	var items []Item
 	for _, part := range in.Scale().Parts() {
 		n, drawn := places[part.Key]
 		if !drawn {
 			continue
 		}
-		w := float64(len([]rune(part.Name)))*6.6 + 12
+		name := o.say(part.Name)
+		w := float64(len([]rune(name)))*6.6 + 12
 		x := math.Max(w/2+4, math.Min(n.x, width-w/2-4))
 		items = append(items,
 			Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
 			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2,
 				Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
-			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: part.Name})
+			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: name})
 	}
 	return items
 }
 
 // takenTag says in a word what a dashed ring means.
-func takenTag(x, y float64) []Item {
+func (o Options) takenTag(x, y float64) []Item {
+	says := o.say(text.New("figure.taken"))
+	w := float64(len([]rune(says)))*6.4 + 10
 	return []Item{
-		Rect{Class: "tag", X: x - 21, Y: y - 10, W: 42, H: 18, Radius: 2,
+		Rect{Class: "tag", X: x - w/2, Y: y - 10, W: w, H: 18, Radius: 2,
 			Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},
-		Text{Class: "tag", X: x, Y: y + 3.5, Size: 12, Anchor: "middle", Fill: Madder, S: "taken"},
+		Text{Class: "tag", X: x, Y: y + 3.5, Size: 12, Anchor: "middle", Fill: Madder, S: says},
 	}
 }
 

@@ -5,9 +5,9 @@ import (
 	"math"
 	"strconv"
 
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // drum is a sleeve with a drum over it, laid out. The drum's edge keeps its place and the sleeve's marks
@@ -128,14 +128,14 @@ func (d *drum) Scene(o Options) *Scene {
 		seen.at += o.Eye * d.turn()
 		d = &seen
 	}
-	sc := &Scene{Width: d.width, Height: drumHeight, Label: d.label()}
+	sc := &Scene{Width: d.width, Height: drumHeight, Label: o.say(d.label())}
 	sc.add(drumSteel...)
 	x, bl := d.edge, bevel
 	y := d.index()
 	sleeve, lines := d.sleeveMarks(y, o.Loose), d.drumLines(o.Loose)
-	sc.Label += inSight("the {sleeve scale}", d.in.Spec().Main.NumberEvery, 0, x, sleeve)
+	sc.Label += o.inSight("sleeve scale", d.in.Spec().Main.NumberEvery, 0, x, sleeve)
 	if !o.Loose { // what moves has the whole drum drawn
-		sc.Label += inSight("the {drum}", d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
+		sc.Label += o.inSight("drum", d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
 	}
 	sc.add(
 		Rect{Class: "sleeve", X: -10 - o.Bleed, Y: drumMiddle - sleeveR, W: x + 30 + o.Bleed, H: 2 * sleeveR,
@@ -157,10 +157,10 @@ func (d *drum) Scene(o Options) *Scene {
 		Line{X1: x, Y1: drumMiddle - sleeveR - 2, X2: x, Y2: drumMiddle + sleeveR + 2, Stroke: "#3B464B", Width: 1.2},
 	)
 	if o.Flags != nil {
-		sc.add(d.flags(o.Flags)...)
+		sc.add(d.flags(o)...)
 	}
 	if o.Names {
-		sc.add(named(d.width, d.in, map[instrument.PartKey]place{
+		sc.add(o.named(d.width, d.in, map[instrument.PartKey]place{
 			instrument.MainScale: {x - 180, drumMiddle - 60, 14},
 			instrument.ReadAt:    {x - 250, y, drumHeight - 16},
 			instrument.FineScale: {x + bl + 70, drumMiddle, 40},
@@ -197,13 +197,12 @@ func (d *drum) Motion() Motion {
 	}
 }
 
-func (d *drum) label() string {
+func (d *drum) label() text.Text {
 	s := d.in.Spec()
-	l := fmt.Sprintf("{Sleeve} and {drum} in %s: %d {line}s round the {drum}", s.Unit, s.Fine.Divisions)
 	if d.in.HasFiner() {
-		l += fmt.Sprintf(", and a vernier of %d {line}s over %d", s.Finer.Divisions, s.Finer.Spans)
+		return text.New("figure.screw-vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "vernier", s.Finer.Divisions, "spans", s.Finer.Spans)
 	}
-	return l + ". Read it from the drawing."
+	return text.New("figure.screw", "unit", s.Unit, "lines", s.Fine.Divisions)
 }
 
 // sleeveMarks draws the marks along the index line, and half marks on its other side. With a vernier the half marks stand on
@@ -389,37 +388,39 @@ func (d *drum) knurl(x, end float64) Group {
 }
 
 // flags points at the mark that counts and at the line at the index.
-func (d *drum) flags(f *exercise.Pointing) []Item {
+func (d *drum) flags(o Options) []Item {
+	f := o.Flags
 	var items []Item
 	y := d.index()
 	if f.TakenMark != nil {
 		if x := d.markX(*f.TakenMark); x > 0 && x < d.width {
 			items = append(items, ring("taken", x, y, 18, 58, Madder, "4 3"))
-			items = append(items, takenTag(x, y+44)...)
+			items = append(items, o.takenTag(x, y+44)...)
 		}
 	}
 	if f.TakenLine != nil {
 		if a := d.angle(d.wrapped(float64(*f.TakenLine))); math.Abs(a) < 1.3 {
 			items = append(items, ring("taken", d.edge+22, level(a, sleeveR)+(level(a, drumR)-level(a, sleeveR))*0.25,
 				56, 15, Madder, "4 3"))
-			items = append(items, takenTag(d.edge+bevel+38, level(a, drumR*0.95))...)
+			items = append(items, o.takenTag(d.edge+bevel+38, level(a, drumR*0.95))...)
 		}
 	}
-	if f.MarkText != "" {
+	if !f.MarkText.IsZero() {
 		x := d.markX(f.Mark)
 		items = append(items, ring("counted", x, y, 16, 56, Brass, ""))
-		items = append(items, pin(d.width, x, y-30, drumMiddle-sleeveR-14, -1, f.MarkText, Brass)...)
+		items = append(items, o.pin(d.width, x, y-30, drumMiddle-sleeveR-14, -1, f.MarkText, Brass)...)
 	}
 	a := d.angle(d.wrapped(float64(f.Line)))
-	if f.LineText != "" && math.Abs(a) < 1.3 {
+	if !f.LineText.IsZero() && math.Abs(a) < 1.3 {
 		ly := level(a, sleeveR)
-		w := float64(len([]rune(f.LineText)))*7.2 + 16
+		says := o.say(f.LineText)
+		w := float64(len([]rune(says)))*7.2 + 16
 		items = append(items,
 			Line{Class: "pin", X1: d.edge + 2, Y1: ly, X2: d.edge + bevel + 14, Y2: ly, Stroke: Verdigris, Width: 1.8},
 			Rect{Class: "tag", X: d.edge + bevel + 14, Y: ly - 11, W: w, H: 22, Radius: 2,
 				Paint: Paint{Fill: Verdigris}},
 			Text{Class: "tag", X: d.edge + bevel + 14 + w/2, Y: ly + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF",
-				S: f.LineText})
+				S: says})
 	}
 	if f.FinerLine != nil && d.in.HasFiner() {
 		items = append(items, ring("counted", d.edge-30, d.finerY(*f.FinerLine), 92, 13, Verdigris, ""))
@@ -447,7 +448,7 @@ func (d *drum) LensOn(zoom, line int) Lens {
 
 func (d *drum) Strip(z Lens, o Options) *Scene {
 	o.Lens = nil
-	return magnified(d.Scene(o), z)
+	return magnified(d.Scene(o), z, o)
 }
 
 // lensX is where the lens travels up and down: beside the drum's edge, so that the numbers of the drum and

@@ -22,7 +22,9 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/instrument/instrumenttest"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
+	"cavix/locale"
 )
 
 // drawn is what the eye finds in an SVG: where marks, lines and numerals stand.
@@ -447,7 +449,7 @@ func TestMarkupHoldsDrawingOnly(t *testing.T) {
 	lay, err := figure.Lay(in, y, figure.Wide)
 	require.NoError(t, err)
 	for _, svg := range [][]byte{lay.Scene(figure.Options{}).SVG("a", ""),
-		lay.Strip(lay.LensOn(8, 0), figure.Options{}).SVG("b", ""), lay.Whole().SVG("c", "")} {
+		lay.Strip(lay.LensOn(8, 0), figure.Options{}).SVG("b", ""), lay.Whole(figure.Options{}).SVG("c", "")} {
 		d := look(t, svg)
 		for name := range d.names {
 			_, attr, _ := strings.Cut(name, " ")
@@ -474,7 +476,7 @@ func TestFlagsPointAtTheMetal(t *testing.T) {
 	lay, err := figure.Lay(in, length.Frac(3140, 100), figure.Wide)
 	require.NoError(t, err)
 	taken, line := length.Int(32), 9
-	f := &exercise.Pointing{Mark: length.Int(31), MarkText: "31 mm", Line: 8, LineText: "line 8", TakenMark: &taken,
+	f := &exercise.Pointing{Mark: length.Int(31), MarkText: text.Typed("31 mm"), Line: 8, LineText: text.Typed("line 8"), TakenMark: &taken,
 		TakenLine: &line}
 	for _, svg := range [][]byte{lay.Scene(figure.Options{Flags: f}).SVG("", ""),
 		lay.Strip(lay.LensOn(8, 8), figure.Options{Flags: f}).SVG("", "")} {
@@ -511,7 +513,7 @@ func TestPicturesShowTheSameMarks(t *testing.T) {
 		require.NoError(t, err)
 		lay, err := figure.Lay(in, in.Closed().Add(in.Cycle().MulInt(3)), figure.Wide)
 		require.NoError(t, err)
-		sc := figure.WithLens(lay, lay.LensOn(lay.Strengths()[0], -1))
+		sc := figure.WithLens(lay, lay.LensOn(lay.Strengths()[0], -1), locale.English(text.Words{}))
 		b, err := sc.PNG(1)
 		require.NoError(t, err, p.Name)
 		img, err := png.Decode(bytes.NewReader(b))
@@ -656,7 +658,7 @@ func TestNoDrawingHoldsItsReading(t *testing.T) {
 			require.NoError(t, err)
 			lay, err := figure.Lay(in, y, figure.Wide)
 			require.NoError(t, err)
-			scenes := map[string]*figure.Scene{"whole": lay.Whole(), "figure": lay.Scene(figure.Options{Loose: true}),
+			scenes := map[string]*figure.Scene{"whole": lay.Whole(figure.Options{}), "figure": lay.Scene(figure.Options{Loose: true}),
 				"lens": lay.Strip(lay.LensOn(max(1, lay.Strengths()[0]), -1), figure.Options{})}
 			for name, sc := range scenes {
 				held := map[string]bool{}
@@ -689,7 +691,7 @@ func TestNoDrawingHoldsItsReading(t *testing.T) {
 // A figure tells those who cannot see it what numbers a glance finds: those round what is read, and none where every
 // mark has one.
 func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
-	numbers := regexp.MustCompile(`Numbers in sight on the \{([a-z ]+)\}: ([^.]+(?:\.\d+[^.]*)*)\.`)
+	numbers := regexp.MustCompile(`Numbers in sight on the ([a-z ]+): ([^.]+(?:\.\d+[^.]*)*)\.`)
 	for _, pattern := range instrument.Patterns() {
 		in, err := instrument.New(pattern)
 		require.NoError(t, err)
@@ -701,7 +703,7 @@ func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
 		lay, err := figure.Lay(in, y, figure.Wide)
 		require.NoError(t, err)
 		told := map[string]string{}
-		for _, found := range numbers.FindAllStringSubmatch(lay.Scene(figure.Options{}).Label, -1) {
+		for _, found := range numbers.FindAllStringSubmatch(lay.Scene(figure.Options{Said: locale.Documents()}).Label, -1) {
 			told[found[1]] = found[2]
 		}
 		main := told["main scale"] + told["sleeve scale"]

@@ -1,19 +1,19 @@
 package figure
 
-import "fmt"
+import "cavix/core/text"
 
 // Gauges draws limit gauges beside the parts they are tried on: a plug gauge and bored blocks, or a snap gauge and
 // shafts. A gauge shows no number; the parts bear the sizes that they are said to have. All parts are drawn alike, so
 // that the drawing tells nothing about how they meet the gauge.
-func Gauges(hole bool, parts []string) *Scene {
+func Gauges(hole bool, parts []text.Math, o Options) *Scene {
 	const height, left, step = 190.0, 412.0, 124.0
 	sc := &Scene{
 		Width:  left + step*float64(max(3, len(parts))),
 		Height: height,
-		Label:  "A snap gauge with a GO and a NO-GO gap, and the shafts to be tried.",
+		Label:  o.say(text.New("figure.snap")),
 	}
 	if hole {
-		sc.Label = "A plug gauge with a GO and a NO-GO end, and the bores to be tried."
+		sc.Label = o.say(text.New("figure.plug"))
 	}
 	sc.add(steel...)
 	if hole {
@@ -24,8 +24,8 @@ func Gauges(hole bool, parts []string) *Scene {
 	for i, size := range parts {
 		x := left + step*(float64(i)+.5)
 		sc.add(part(hole, x)...)
-		sc.add(Text{X: x, Y: 24, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: fmt.Sprintf("part %d", i+1)},
-			Text{X: x, Y: height - 14, Size: 17, Anchor: "middle", Fill: "#1C2830", S: size})
+		sc.add(Text{X: x, Y: 24, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: o.say(text.New("figure.part", "n", i+1))},
+			Text{X: x, Y: height - 14, Size: 17, Anchor: "middle", Fill: "#1C2830", S: o.say(text.Numbers(size))})
 	}
 	return sc
 }

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 )
 
 const lensEdge = 66.0
@@ -42,7 +43,7 @@ func (l *straight) frame(z Lens) Item {
 // Strip draws what the lens shows. The scales stand in one group, which a page may slide.
 func (l *straight) Strip(z Lens, o Options) *Scene {
 	zoom, width := float64(z.Zoom), l.strip(z)
-	sc := &Scene{Width: width, Height: LensHeight, Label: "The lens: a stretch of the same scales, magnified."}
+	sc := &Scene{Width: width, Height: LensHeight, Label: o.say(text.New("figure.strip"))}
 	sc.add(
 		Rect{X: 0, Y: 0, W: width, H: lensEdge, Paint: Paint{Fill: "#E4E9EA"}},
 		Rect{X: 0, Y: lensEdge, W: width, H: LensHeight - lensEdge, Paint: Paint{Fill: "#EFF1F0"}},
@@ -74,10 +75,10 @@ func (l *straight) rings(f *exercise.Pointing, zoom float64) []Item {
 			Paint: Paint{Fill: "none", Stroke: colour, Width: 2.2, Dash: dash}}
 	}
 	var items []Item
-	if f.LineText != "" {
+	if !f.LineText.IsZero() {
 		items = append(items, ring("counted", (l.zero+l.lineX(f.Line))*zoom, 20, -43, 83, Verdigris, ""))
 	}
-	if f.MarkText != "" {
+	if !f.MarkText.IsZero() {
 		items = append(items, ring("counted", l.at(f.Mark)*zoom, 20, -44, 46, Brass, ""))
 	}
 	if f.TakenMark != nil {

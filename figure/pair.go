@@ -8,6 +8,7 @@ import (
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // pair is a gear-tooth vernier, laid out: the level scale that reads, and at right angles to it the
@@ -60,8 +61,7 @@ func (p *pair) Set(y length.Number) error {
 func (p *pair) Scene(o Options) *Scene {
 	level := p.straight.Scene(o)
 	sc := &Scene{Width: p.width, Height: level.Height + 56,
-		Label: "Gear-tooth vernier: a level scale that reads and an upright scale that is set. Read them from the drawing." +
-			strings.TrimPrefix(level.Label, label(p.in))}
+		Label: o.say(text.New("figure.gear-tooth")) + strings.TrimPrefix(level.Label, o.say(label(p.in)))}
 	sc.add(
 		Clip{Name: "level", X: uprightRoom - 16, Y: -10, W: p.width + o.Bleed, H: level.Height + 80},
 		Group{Clip: "level", Items: level.Items},
@@ -136,8 +136,8 @@ func (p *pair) tongue(height float64) []Item {
 func (p *pair) Strip(z Lens, o Options) *Scene { return p.straight.Strip(z, o) }
 
 // Whole draws both beams small, on a tooth.
-func (p *pair) Whole() *Scene {
-	sc := wholeScene("A gear-tooth vernier, whole, on a tooth.")
+func (p *pair) Whole(o Options) *Scene {
+	sc := wholeScene(o.say(text.New("figure.whole-gear-tooth")))
 	size := 20 + 40*share(p.in, p.y.Sub(p.in.Spec().Base))
 	sc.add(
 		Path{D: pathf("M30 86 Q34 60 44 56 H%.1f Q%.1f 60 %.1f 86 Z", 44+size-20, 44+size-10, 50+size-16),

@@ -6,6 +6,7 @@ import (
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // readout is a display, laid out.
@@ -27,8 +28,7 @@ func newReadout(in *instrument.Instrument, y length.Number, width float64) *read
 
 // Scene draws the slide with its display. Digits are drawn as segments.
 func (d *readout) Scene(o Options) *Scene {
-	sc := &Scene{Width: d.width, Height: readoutHeight, Label: "A display in " + string(d.in.Unit()) +
-		". Read it from the drawing."}
+	sc := &Scene{Width: d.width, Height: readoutHeight, Label: o.say(text.New("figure.display", "unit", d.in.Unit()))}
 	sc.add(steel...)
 	left := d.width/2 - 250
 	sc.add(
@@ -103,13 +103,13 @@ func (d *readout) LensOn(zoom, _ int) Lens { return Lens{Zoom: zoom, X: d.width/
 
 func (d *readout) Strip(z Lens, o Options) *Scene {
 	o.Lens = nil
-	return magnified(d.Scene(o), z)
+	return magnified(d.Scene(o), z, o)
 }
 
 func (d *readout) Track() Track { return Track{Kind: "x", Y: 114} }
 
-func (d *readout) Whole() *Scene {
-	sc := wholeScene("A digital caliper, whole.")
+func (d *readout) Whole(o Options) *Scene {
+	sc := wholeScene(o.say(text.New("figure.whole-display")))
 	sc.add(wholeCaliper(70, 96)...)
 	sc.add(Rect{X: 104, Y: 27, W: 44, H: 14, Radius: 2, Paint: Paint{Fill: "#C9D2C3", Stroke: "#5E6B73", Width: 1}},
 		window(92, 17, 78, 33))

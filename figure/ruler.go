@@ -5,6 +5,7 @@ import (
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // ruler is a single scale read at the end of the work or at a pointer, laid out.
@@ -50,10 +51,9 @@ func (d *ruler) Travel(divisions int) { d.at -= float64(divisions) * d.div }
 func (d *ruler) Scene(o Options) *Scene {
 	m := d.in.Spec().Main
 	pointer := d.pointer
-	sc := &Scene{Width: d.width, Height: rulerHeight, Label: "A scale in " + string(d.in.Unit()) +
-		". Read it from the drawing."}
+	sc := &Scene{Width: d.width, Height: rulerHeight, Label: o.say(text.New("figure.rule", "unit", d.in.Unit()))}
 	marks := d.marks(o.Bleed)
-	sc.Label += inSight("the {main scale}", m.NumberEvery, 0, d.width, marks)
+	sc.Label += o.inSight("main scale", m.NumberEvery, 0, d.width, marks)
 	sc.add(steel...)
 	left, right := math.Max(d.markX(m.From)-26, -10-o.Bleed), math.Min(d.markX(m.To)+26, d.width+10+o.Bleed)
 	sc.add(
@@ -73,12 +73,12 @@ func (d *ruler) Scene(o Options) *Scene {
 			H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
 			Line{Class: "index", X1: d.at, Y1: rulerEdge - 62, X2: d.at, Y2: rulerEdge, Stroke: "#5A3F14", Width: 1.4})
 	}
-	if f := o.Flags; f != nil && f.MarkText != "" {
+	if f := o.Flags; f != nil && !f.MarkText.IsZero() {
 		if f.TakenMark != nil {
 			sc.add(ring("taken", d.markX(*f.TakenMark), rulerEdge+16, 17, 46, Madder, "4 3"))
 		}
 		sc.add(ring("counted", d.markX(f.Mark), rulerEdge+16, 15, 44, Brass, ""))
-		sc.add(pin(d.width, d.markX(f.Mark), rulerEdge+40, rulerEdge+98, 1, f.MarkText, Brass)...)
+		sc.add(o.pin(d.width, d.markX(f.Mark), rulerEdge+40, rulerEdge+98, 1, f.MarkText, Brass)...)
 	}
 	if o.Lens != nil {
 		sc.add(roundFrame(d.width, sc.Height, *o.Lens))
@@ -119,14 +119,14 @@ func (d *ruler) LensOn(zoom, _ int) Lens { return Lens{Zoom: zoom, X: d.at, Y: r
 
 func (d *ruler) Strip(z Lens, o Options) *Scene {
 	o.Lens = nil
-	return magnified(d.Scene(o), z)
+	return magnified(d.Scene(o), z, o)
 }
 
 func (d *ruler) Track() Track { return Track{Kind: "x", Y: rulerEdge + 4} }
 
-func (d *ruler) Whole() *Scene {
+func (d *ruler) Whole(o Options) *Scene {
 	m := d.in.Spec().Main
-	sc := wholeScene("The whole scale.")
+	sc := wholeScene(o.say(text.New("figure.whole-scale")))
 	sc.add(Rect{X: 10, Y: 40, W: 280, H: 20, Paint: wholeMetal})
 	x := 14 + 272*share(d.in, d.shown)
 	if d.pointer {

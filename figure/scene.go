@@ -4,6 +4,7 @@
 package figure
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"strings"
 )
@@ -101,7 +102,7 @@ func (s *Scene) add(items ...Item) { s.Items = append(s.Items, items...) }
 
 // inSight lists the numbers of a scale that stand between two edges, for those who cannot see it: what a glance
 // gives. Of a scale with a number at every mark it says nothing, since the last of them would be what it reads.
-func inSight(scale string, every int, left, right float64, marks Group) string {
+func (o Options) inSight(scale text.Term, every int, left, right float64, marks Group) string {
 	var numbers []string
 	for _, it := range marks.Items {
 		g, _ := it.(Group)
@@ -114,7 +115,7 @@ func inSight(scale string, every int, left, right float64, marks Group) string {
 	if every <= 1 || len(numbers) == 0 {
 		return ""
 	}
-	return " Numbers in sight on " + scale + ": " + strings.Join(numbers, ", ") + "."
+	return " " + o.say(text.New("figure.in-sight", "scale", scale, "numbers", strings.Join(numbers, ", ")))
 }
 
 // pathf writes an outline with its numbers.

@@ -1,6 +1,7 @@
 package figure
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"math"
 )
@@ -8,9 +9,9 @@ import (
 // Teeth draws a gear from its face, with the teeth that are measured numbered and one of them marked, and beside it the width
 // of that tooth with the place at which it is measured, 1 to places. A place of 0 marks none. The numbers of teeth count from
 // 1, round the gear.
-func Teeth(teeth int, measured []int, marked, place, places int) *Scene {
+func Teeth(teeth int, measured []int, marked, place, places int, o Options) *Scene {
 	const size, middle, root, tip = 230.0, 115.0, 66.0, 84.0
-	sc := &Scene{Width: 400, Height: size, Label: fmt.Sprintf("A gear of %d teeth; %d of them are numbered, and number %d is measured.", teeth, len(measured), marked)}
+	sc := &Scene{Width: 400, Height: size, Label: o.say(text.New("figure.teeth", "teeth", teeth, "numbered", len(measured), "marked", marked))}
 	sc.add(steel...)
 	step := 2 * math.Pi / float64(teeth)
 	at := func(r, a float64) (x, y float64) { return middle + r*math.Sin(a), middle - r*math.Cos(a) }
@@ -51,7 +52,7 @@ func Teeth(teeth int, measured []int, marked, place, places int) *Scene {
 			sc.add(Line{X1: left - 10, Y1: y, X2: left + wide + 10, Y2: y, Stroke: colour, Width: w},
 				Text{Class: class, X: left + wide + 20, Y: y + 4.5, Size: 13, Anchor: "middle", Fill: colour, S: fmt.Sprint(k)})
 		}
-		sc.add(Text{Class: "onmat", X: left + wide/2, Y: top + high + 22, Size: 13, Anchor: "middle", Fill: ink, S: fmt.Sprintf("tooth %d, from above", marked)})
+		sc.add(Text{Class: "onmat", X: left + wide/2, Y: top + high + 22, Size: 13, Anchor: "middle", Fill: ink, S: o.say(text.New("figure.tooth-from-above", "n", marked))})
 	}
 	return sc
 }

@@ -1,6 +1,9 @@
 package figure
 
-import "cavix/core/limits"
+import (
+	"cavix/core/limits"
+	"cavix/core/text"
+)
 
 // Met says how a part meets a gauge.
 type Met int
@@ -12,17 +15,20 @@ const (
 	Stops
 )
 
+// metNames end the keys of what is said of a trial.
+var metNames = map[Met]string{NotTried: "not-tried", Enters: "enters", Stops: "stops"}
+
 // Trial draws a part before a gauge, in it, or stopped by it. Every part and every gauge is drawn alike, so that the drawing
 // shows no size.
-func Trial(kind limits.Kind, goes bool, met Met) *Scene {
+func Trial(kind limits.Kind, goes bool, met Met, o Options) *Scene {
 	const width, height = 560.0, 190.0
-	sc := &Scene{Width: width, Height: height, Label: trialSaid(kind, goes, met)}
-	sc.add(steel...)
-	at := map[Met]float64{NotTried: 220, Enters: 460, Stops: 306}[met] // of the face that goes first
 	name := "NO-GO"
 	if goes {
 		name = "GO"
 	}
+	sc := &Scene{Width: width, Height: height, Label: o.say(text.New("figure.trial-"+metNames[met], "gauge", name, "kind", text.New("gauge-kind."+string(kind)), "part", text.New("gauge-part."+string(kind))))}
+	sc.add(steel...)
+	at := map[Met]float64{NotTried: 220, Enters: 460, Stops: 306}[met] // of the face that goes first
 	switch kind {
 	case limits.Plug:
 		// A block in section, with its bore; the plug comes from the left.
@@ -49,25 +55,11 @@ func Trial(kind limits.Kind, goes bool, met Met) *Scene {
 			Text{X: 475, Y: 101, Size: 16, Anchor: "middle", Fill: "#1C2830", S: name})
 	}
 	if met != NotTried {
-		colour, class, says := Verdigris, "onmat good", "enters"
+		colour, class, says := Verdigris, "onmat good", "option.enters"
 		if met == Stops {
-			colour, class, says = Madder, "onmat marked", "stops"
+			colour, class, says = Madder, "onmat marked", "option.stops"
 		}
-		sc.add(Text{Class: class, X: 36, Y: 172, Size: 18, Anchor: "start", Fill: colour, S: says})
+		sc.add(Text{Class: class, X: 36, Y: 172, Size: 18, Anchor: "start", Fill: colour, S: o.say(text.New(says))})
 	}
 	return sc
-}
-
-// trialSaid says a trial in words.
-func trialSaid(kind limits.Kind, goes bool, met Met) string {
-	name := "The NO-GO"
-	if goes {
-		name = "The GO"
-	}
-	part := "shaft"
-	if kind == limits.Plug {
-		part = "bore"
-	}
-	how := map[Met]string{NotTried: "is not tried yet on the", Enters: "passes the", Stops: "stops at the"}[met]
-	return name + " " + string(kind) + " " + how + " " + part + "."
 }

@@ -17,11 +17,11 @@ func TestATrialShowsHowAPartMeetsAGauge(t *testing.T) {
 	for _, kind := range []limits.Kind{limits.Ring, limits.Snap, limits.Plug} {
 		for _, goes := range []bool{true, false} {
 			for _, met := range []figure.Met{figure.NotTried, figure.Enters, figure.Stops} {
-				sc := figure.Trial(kind, goes, met)
+				sc := figure.Trial(kind, goes, met, figure.Options{})
 				svg := string(sc.SVG("", ""))
 				assert.False(t, seen[svg], "%s %t %d is drawn like another", kind, goes, met)
 				seen[svg] = true
-				assert.Contains(t, sc.Label, map[figure.Met]string{figure.NotTried: "is not tried", figure.Enters: "passes", figure.Stops: "stops"}[met])
+				assert.Contains(t, sc.Label, map[figure.Met]string{figure.NotTried: "has not been tried", figure.Enters: "passes", figure.Stops: "stops"}[met])
 				assert.NotRegexp(t, `\d\.\d`, sc.Label)
 			}
 		}
@@ -32,7 +32,7 @@ func TestATrialShowsHowAPartMeetsAGauge(t *testing.T) {
 func TestTeethStandWhereTheyAre(t *testing.T) {
 	for _, teeth := range []int{8, 20, 80} {
 		measured := []int{1, 1 + teeth/4, 1 + teeth/2}
-		sc := figure.Teeth(teeth, measured, measured[1], 2, 3)
+		sc := figure.Teeth(teeth, measured, measured[1], 2, 3, figure.Options{})
 		var at [][2]float64
 		ringed := 0
 		for _, it := range sc.Items {

@@ -5,11 +5,12 @@ import (
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Whole draws the whole caliper small and to scale: what is held between its jaws, and in a dashed
 // frame the stretch that the figure shows.
-func (l *straight) Whole() *Scene {
+func (l *straight) Whole(o Options) *Scene {
 	in := l.in
 	const width, start = 300.0, 22.0
 	s := in.Spec()
@@ -19,7 +20,7 @@ func (l *straight) Whole() *Scene {
 	size := width * coarsely(math.Max(0, l.y.Sub(in.Closed()).Float()*scale)/width)
 	slide := math.Max(34, plate.Float()*scale*1.25)
 
-	sc := wholeScene("The whole instrument, with the work between its outside {jaws}.")
+	sc := wholeScene(o.say(text.New("figure.whole-caliper")))
 	sc.add(wholeCaliper(size, slide)...)
 	// The figure's window: x = 0 … width of the layout, in the instrument's unit.
 	perPx := s.Main.Division.Float() / l.division()
@@ -43,9 +44,9 @@ func share(in *instrument.Instrument, shown length.Number) float64 {
 }
 
 // Whole draws the whole dial caliper small.
-func (d *dial) Whole() *Scene {
+func (d *dial) Whole(o Options) *Scene {
 	size := 150 * share(d.in, d.shown)
-	sc := wholeScene("A dial caliper, whole, with the work between its {jaws}.")
+	sc := wholeScene(o.say(text.New("figure.whole-dial")))
 	sc.add(wholeCaliper(size, 78)...)
 	x := 22 + size + 46
 	sc.add(Circle{X: x, Y: 31, R: 19, Paint: Paint{Fill: "#FBFAF5", Stroke: "#5E6B73", Width: 1.4}},
@@ -56,8 +57,8 @@ func (d *dial) Whole() *Scene {
 }
 
 // Whole draws the whole micrometer small: its frame or base, what it measures, and the drum.
-func (d *drum) Whole() *Scene {
-	sc := wholeScene("The whole instrument, with the work it measures.")
+func (d *drum) Whole(o Options) *Scene {
+	sc := wholeScene(o.say(text.New("figure.whole-screw")))
 	sc.add(d.frame(share(d.in, d.shown))...)
 	return sc
 }

@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
+	"cavix/core/text"
 	"cavix/figure"
 )
 
@@ -41,12 +41,12 @@ const near = 3.5
 // of size, a dot for each who gave it where it is right and a triangle where it is wrong, the value below, then how many
 // and what is behind it. Grain is the smallest difference that means something, in the same unit. What does not fit beside
 // the others is summed up in a last column.
-func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
+func AnswerRule(say *text.Printer, list []Answer, grain float64, size Size) *figure.Scene {
 	list = slices.Clone(list)
 	slices.SortStableFunc(list, func(a, b Answer) int { return cmp.Compare(a.At, b.At) })
 	step := size.Text * 6.3
 	for _, a := range list {
-		letters := len([]rune(unbraced.Replace(below(a))))
+		letters := len([]rune(below(a)))
 		step = max(step, labelSize(size)*0.42*float64(letters)+size.Text*0.6)
 	}
 	list, left := fitting(list, int((size.Width-step*0.2)/step))
@@ -60,7 +60,7 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 	base := dot*2.6*float64(rows) + dot*2
 	s := &figure.Scene{Width: size.Width, Height: base + line*2.9}
 	if len(list) == 0 {
-		s.Label = "Nobody has answered."
+		s.Label = say.Say("plot.nobody")
 		return s
 	}
 	r := answerRule{s, size, dot, base, step, across, rows}
@@ -69,10 +69,10 @@ func AnswerRule(list []Answer, grain float64, size Size) *figure.Scene {
 		broken := i+1 < len(list) && list[i+1].At-a.At > near*grain
 		r.piece(i, broken, i+1 == len(list), i > 0 && a.At-list[i-1].At > near*grain)
 	}
-	s.Label = said(list, left)
+	s.Label = said(say, list, left)
 	if left > 0 {
 		s.Items = append(s.Items, figure.Text{Class: "a-more", X: r.x(len(list)) - step*0.42, Y: base + line, Size: size.Text * 0.75,
-			Anchor: "start", Fill: steel, S: fmt.Sprintf("and %d more", left)})
+			Anchor: "start", Fill: steel, S: say.Say("plot.and-more", "n", left)})
 	}
 	return s
 }
@@ -86,17 +86,17 @@ type Astray struct {
 
 // SlipRule draws the same where everybody had values of their own: a column is a slip, not a value, in order of how far it
 // leads astray; those who were right stand first.
-func SlipRule(right int, list []Astray, size Size) *figure.Scene {
+func SlipRule(say *text.Printer, right int, list []Astray, size Size) *figure.Scene {
 	list = slices.Clone(list)
 	slices.SortStableFunc(list, func(a, b Astray) int { return cmp.Compare(a.By, b.By) })
 	var columns []Answer
 	if right > 0 {
-		columns = append(columns, Answer{Label: "right", At: -2, Count: right, Right: true})
+		columns = append(columns, Answer{Label: say.Say("plot.right"), At: -2, Count: right, Right: true})
 	}
 	for i, a := range list {
 		columns = append(columns, Answer{Label: a.Text, At: float64(i), Count: a.Count})
 	}
-	return AnswerRule(columns, 0.5, size) // the rule is broken behind those who were right
+	return AnswerRule(say, columns, 0.5, size) // the rule is broken behind those who were right
 }
 
 // fitting leaves as many columns as there is room for: the right ones and those that most gave; left is how many gave
@@ -193,9 +193,6 @@ func (r answerRule) column(i int, a Answer) {
 		figure.Text{Class: "a-why " + class, X: x, Y: at, Size: labelSize(r.size), Anchor: "middle", Fill: colour, S: below(a)})
 }
 
-// unbraced takes the braces round terms away, which are not there any more once a text is spoken.
-var unbraced = strings.NewReplacer("{", "", "}", "")
-
 // below is what stands under an answer: how many gave it, and what is behind it.
 func below(a Answer) string {
 	if a.Label == "" {
@@ -207,19 +204,20 @@ func below(a Answer) string {
 func labelSize(s Size) float64 { return math.Max(s.Text*0.75, 11.5) }
 
 // said is an answer rule in words.
-func said(list []Answer, left int) string {
-	var says []string
+func said(say *text.Printer, list []Answer, left int) string {
+	var says []text.Text
 	for _, a := range list {
-		text := fmt.Sprintf("%d wrote %s", a.Count, a.Text)
-		if a.Text == "" {
-			text = fmt.Sprint(a.Count, " ", a.Label)
-		} else if a.Label != "" {
-			text += ", " + a.Label
+		switch {
+		case a.Text == "":
+			says = append(says, text.New("plot.count-label", "n", a.Count, "label", a.Label))
+		case a.Label == "":
+			says = append(says, text.New("plot.wrote", "n", a.Count, "value", text.Math(a.Text)))
+		default:
+			says = append(says, text.New("plot.wrote-label", "n", a.Count, "value", text.Math(a.Text), "label", a.Label))
 		}
-		says = append(says, text)
 	}
 	if left > 0 {
-		says = append(says, fmt.Sprintf("%d wrote something else", left))
+		says = append(says, text.New("plot.wrote-else", "n", left))
 	}
-	return strings.Join(says, "; ") + "."
+	return say.Say("plot.answers", "list", text.Steps(says...))
 }

@@ -4,7 +4,9 @@ package plot
 
 import (
 	"fmt"
+	"math"
 
+	"cavix/core/text"
 	"cavix/figure"
 )
 
@@ -22,7 +24,7 @@ type Event struct{ Did bool }
 
 // Run draws events in their order along a rule: a short tick for each time that it did not happen, a tall wedge for each
 // time that it did. What is the label says.
-func Run(events []Event, what string) *figure.Scene {
+func Run(say *text.Printer, events []Event, what string) *figure.Scene {
 	const step, height, base = 9.0, 26.0, 22.0
 	did, since := 0, 0
 	s := &figure.Scene{Width: step*float64(max(len(events), 12)) + 6, Height: height}
@@ -38,19 +40,16 @@ func Run(events []Event, what string) *figure.Scene {
 		s.Items = append(s.Items, figure.Path{Class: "did", D: fmt.Sprintf("M%g %gL%g %gL%g %gZ", x, base-20, x-3.6, base, x+3.6, base),
 			Paint: figure.Paint{Fill: madder}})
 	}
-	s.Label = fmt.Sprintf("%s: %d of the last %d times that it could have been, %s.", what, did, len(events), lately(since))
+	s.Label = say.Say("plot.run", "what", what, "did", did, "n", len(events), "lately", lately(since))
 	return s
 }
 
 // lately says how long something has not happened.
-func lately(since int) string {
-	switch since {
-	case 0:
-		return "the last time too"
-	case 1:
-		return "not the last time"
+func lately(since int) text.Text {
+	if since == 0 {
+		return text.New("plot.last-time-too")
 	}
-	return fmt.Sprintf("not the last %d times", since)
+	return text.New("plot.not-lately", "n", since)
 }
 
 // Column is one day or week: how many there were, and what share of them came out right, 0 to 1.
@@ -62,7 +61,7 @@ type Column struct {
 
 // Columns draws shares as columns on a common height, each with its count below and its name under that. A column that
 // stands for few is drawn slimmer.
-func Columns(list []Column, what string) *figure.Scene {
+func Columns(say *text.Printer, list []Column, what string) *figure.Scene {
 	const top, base, letter = 16.0, 96.0, 6.6
 	step := 46.0
 	for _, c := range list {
@@ -82,7 +81,7 @@ func Columns(list []Column, what string) *figure.Scene {
 			figure.Text{Class: "share", X: x, Y: base - h - 4, Size: 11.5, Anchor: "middle", Fill: ink, S: fmt.Sprintf("%.0f", 100*c.Share)},
 			figure.Text{Class: "name", X: x, Y: base + 14, Size: 11.5, Anchor: "middle", Fill: ink, S: c.Name},
 			figure.Text{Class: "count", X: x, Y: base + 29, Size: 11.5, Anchor: "middle", Fill: steel, S: fmt.Sprint(c.Count)})
-		s.Label += fmt.Sprintf(" %s %.0f per cent of %d;", c.Name, 100*c.Share, c.Count)
+		s.Label += " " + say.Say("plot.column", "name", c.Name, "percent", int(math.Round(100*c.Share)), "n", c.Count)
 	}
 	return s
 }

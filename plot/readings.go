@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 
+	"cavix/core/text"
 	"cavix/figure"
 )
 
@@ -78,26 +79,19 @@ func (s scale) y(x float64) float64 {
 }
 
 // draw draws the scale with its numerals at x.
-func (s scale) draw(x float64) []figure.Item {
+func (s scale) draw(say *text.Printer, x float64) []figure.Item {
 	items := []figure.Item{figure.Line{Class: "axis", X1: x, Y1: s.top, X2: x, Y2: s.bottom, Stroke: ink, Width: 1.2}}
 	for n := 0; float64(n) <= (s.high-s.low)/s.step+0.5; n++ {
 		v := s.low + float64(n)*s.step
 		y := s.y(v)
 		items = append(items, figure.Line{Class: "tick", X1: x - 8, Y1: y, X2: x, Y2: y, Stroke: steel, Width: 1},
-			figure.Text{Class: "number", X: x - 11, Y: y + 4, Size: 12, Anchor: "end", Fill: ink, S: minus(strconv.FormatFloat(v, 'f', s.places, 64))})
+			figure.Text{Class: "number", X: x - 11, Y: y + 4, Size: 12, Anchor: "end", Fill: ink, S: say.Math(text.Math(strconv.FormatFloat(v, 'f', s.places, 64)))})
 	}
 	return items
 }
 
-func minus(s string) string {
-	if s != "" && s[0] == '-' {
-		return "−" + s[1:]
-	}
-	return s
-}
-
 // band draws the limits across a plot.
-func (s scale) band(l Limits, left, right float64) []figure.Item {
+func (s scale) band(say *text.Printer, l Limits, left, right float64) []figure.Item {
 	top, bottom := s.top, s.bottom
 	if l.Upper != nil {
 		top = s.y(*l.Upper)
@@ -110,7 +104,7 @@ func (s scale) band(l Limits, left, right float64) []figure.Item {
 		items = append(items, figure.Rect{Class: "band", X: left, Y: top, W: right - left, H: math.Max(0, bottom-top),
 			Paint: figure.Paint{Fill: verdigris, Opacity: 0.09}})
 	}
-	limit := func(x *float64, name, text string) {
+	limit := func(x *float64, name, value string) {
 		if x == nil {
 			return
 		}
@@ -118,10 +112,10 @@ func (s scale) band(l Limits, left, right float64) []figure.Item {
 		for at := left; at < right; at += 11 {
 			items = append(items, figure.Line{Class: "limit", X1: at, Y1: y, X2: math.Min(at+7, right), Y2: y, Stroke: verdigris, Width: 1.4})
 		}
-		items = append(items, figure.Text{Class: "limit", X: right + 6, Y: y + 4, Size: 12, Anchor: "start", Fill: verdigris, S: name + " " + text})
+		items = append(items, figure.Text{Class: "limit", X: right + 6, Y: y + 4, Size: 12, Anchor: "start", Fill: verdigris, S: say.Say(name, "value", text.Math(value))})
 	}
-	limit(l.Upper, "upper", l.UpperText)
-	limit(l.Lower, "lower", l.LowerText)
+	limit(l.Upper, "plot.upper", l.UpperText)
+	limit(l.Lower, "plot.lower", l.LowerText)
 	return items
 }
 
@@ -154,16 +148,16 @@ func named(x, room float64, name string) figure.Item {
 
 // Dots draws readings group by group, each with its mean as a line, on one scale with the limits. Grain is the least
 // count.
-func Dots(groups []Group, l Limits, grain float64) *figure.Scene {
+func Dots(say *text.Printer, groups []Group, l Limits, grain float64) *figure.Scene {
 	var all []float64
 	for _, g := range groups {
 		all = append(all, g.Values...)
 	}
 	right := readWide - readRight
 	sc := newScale(all, l, grain, readTop, readHigh-readFoot)
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: fmt.Sprintf("Readings of %d groups", len(groups))}
-	s.Items = append(s.Items, sc.band(l, readLeft, right)...)
-	s.Items = append(s.Items, sc.draw(readLeft)...)
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.dots", "n", len(groups))}
+	s.Items = append(s.Items, sc.band(say, l, readLeft, right)...)
+	s.Items = append(s.Items, sc.draw(say, readLeft)...)
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(groups), 1))
 	out := 0
@@ -193,17 +187,17 @@ func Dots(groups []Group, l Limits, grain float64) *figure.Scene {
 			s.Items = append(s.Items, mark(at, sc.y(v), math.Max(2.2, math.Min(5, apart*0.62)), g.Out || l.outside(v)))
 		}
 	}
-	s.Label += fmt.Sprintf("; %d stand out.", out)
+	s.Label += " " + say.Say("plot.stand-out", "n", out)
 	return s
 }
 
 // Sequence draws readings in the order in which they were taken.
-func Sequence(values []float64, l Limits, grain float64) *figure.Scene {
+func Sequence(say *text.Printer, values []float64, l Limits, grain float64) *figure.Scene {
 	right := readWide - readRight
 	sc := newScale(values, l, grain, readTop, readHigh-readFoot)
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: fmt.Sprintf("%d readings in the order in which they were taken.", len(values))}
-	s.Items = append(s.Items, sc.band(l, readLeft, right)...)
-	s.Items = append(s.Items, sc.draw(readLeft)...)
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.sequence", "n", len(values))}
+	s.Items = append(s.Items, sc.band(say, l, readLeft, right)...)
+	s.Items = append(s.Items, sc.draw(say, readLeft)...)
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(values), 1))
 	x := func(i int) float64 { return readLeft + step*(float64(i)+0.5) }
@@ -219,7 +213,7 @@ func Sequence(values []float64, l Limits, grain float64) *figure.Scene {
 }
 
 // Deviations draws what each part lies off the nominal size, as bars from it.
-func Deviations(parts []Group, nominal float64, l Limits, grain float64) *figure.Scene {
+func Deviations(say *text.Printer, parts []Group, nominal float64, l Limits, grain float64) *figure.Scene {
 	var all []float64
 	means := make([]float64, len(parts))
 	for i, p := range parts {
@@ -241,12 +235,12 @@ func Deviations(parts []Group, nominal float64, l Limits, grain float64) *figure
 	right := readWide - readRight
 	sc := newScale(append(all, 0), off, grain, readTop, readHigh-readFoot)
 	off.LowerText, off.UpperText = signed(off.Lower, sc.places+1), signed(off.Upper, sc.places+1)
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: fmt.Sprintf("What %d parts lie off the nominal size.", len(parts))}
-	s.Items = append(s.Items, sc.band(off, readLeft, right)...)
-	s.Items = append(s.Items, sc.draw(readLeft)...)
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.deviations", "n", len(parts))}
+	s.Items = append(s.Items, sc.band(say, off, readLeft, right)...)
+	s.Items = append(s.Items, sc.draw(say, readLeft)...)
 	zero := sc.y(0)
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: zero, X2: right, Y2: zero, Stroke: ink, Width: 1.2},
-		figure.Text{Class: "limit", X: right + 6, Y: zero + 4, Size: 12, Anchor: "start", Fill: ink, S: "nominal"})
+		figure.Text{Class: "limit", X: right + 6, Y: zero + 4, Size: 12, Anchor: "start", Fill: ink, S: say.Say("plot.nominal")})
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	for i, p := range parts {
 		x := readLeft + step*(float64(i)+0.5)
@@ -271,16 +265,16 @@ func signed(x *float64, places int) string {
 	if x == nil {
 		return ""
 	}
-	text := strconv.FormatFloat(*x, 'f', min(places, 4), 64)
+	written := strconv.FormatFloat(*x, 'f', min(places, 4), 64)
 	if *x > 0 {
-		return "+" + text
+		return "+" + written
 	}
-	return minus(text)
+	return written
 }
 
 // Histogram draws how often readings came, in classes of a least count or of several.
-func Histogram(values []float64, l Limits, grain float64) *figure.Scene {
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: fmt.Sprintf("How often each of %d readings came.", len(values))}
+func Histogram(say *text.Printer, values []float64, l Limits, grain float64) *figure.Scene {
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.histogram", "n", len(values))}
 	if len(values) == 0 || grain <= 0 {
 		return s
 	}
@@ -313,7 +307,7 @@ func Histogram(values []float64, l Limits, grain float64) *figure.Scene {
 		}
 		if every := max(1, int(math.Ceil(60/step))); i%every == 0 {
 			s.Items = append(s.Items, figure.Text{Class: "name", X: x + step/2, Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink,
-				S: minus(strconv.FormatFloat(v, 'f', places, 64))})
+				S: say.Math(text.Math(strconv.FormatFloat(v, 'f', places, 64)))})
 		}
 	}
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: base, X2: right, Y2: base, Stroke: ink, Width: 1.2})
@@ -328,7 +322,7 @@ type Series struct {
 
 // Lines draws the means of parts by reader, as lines: lines that cross show that readers differ from part to part. Beyond
 // eight readers their names are left out.
-func Lines(parts []string, readers []Series, grain float64, what string) *figure.Scene {
+func Lines(say *text.Printer, parts []string, readers []Series, grain float64, what string) *figure.Scene {
 	var all []float64
 	for _, r := range readers {
 		for _, v := range r.Values {
@@ -339,8 +333,8 @@ func Lines(parts []string, readers []Series, grain float64, what string) *figure
 	}
 	right := readWide - readRight
 	sc := newScale(all, Limits{}, grain, readTop, readHigh-readFoot)
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: fmt.Sprintf("%s: %d parts by %d readers.", what, len(parts), len(readers))}
-	s.Items = append(s.Items, sc.draw(readLeft)...)
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.lines", "what", what, "parts", len(parts), "readers", len(readers))}
+	s.Items = append(s.Items, sc.draw(say, readLeft)...)
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	x := func(i int) float64 { return readLeft + step*(float64(i)+0.5) }
@@ -376,9 +370,9 @@ func Lines(parts []string, readers []Series, grain float64, what string) *figure
 
 // Strip draws sizes along a line: too small, good and too large, the two gauges where they are made, and each part where it
 // falls.
-func Strip(parts []Group, l Limits, hole bool) *figure.Scene {
+func Strip(say *text.Printer, parts []Group, l Limits, hole bool) *figure.Scene {
 	const width, height, left, right, line = 690.0, 150.0, 30.0, 660.0, 84.0
-	s := &figure.Scene{Width: width, Height: height, Label: fmt.Sprintf("A strip of sizes with the limits, both gauges and %d parts.", len(parts))}
+	s := &figure.Scene{Width: width, Height: height, Label: say.Say("plot.strip", "n", len(parts))}
 	if l.Lower == nil || l.Upper == nil {
 		return s
 	}
@@ -395,24 +389,24 @@ func Strip(parts []Group, l Limits, hole bool) *figure.Scene {
 		s.Items = append(s.Items, figure.Rect{Class: class, X: x(from), Y: line - 26, W: x(to) - x(from), H: 26, Paint: figure.Paint{Fill: colour, Opacity: opacity}},
 			figure.Text{Class: "name", X: (x(from) + x(to)) / 2, Y: line - 9, Size: 12, Anchor: "middle", Fill: ink, S: name})
 	}
-	zone(first, low, "zone out", madder, 0.1, "too small")
-	zone(low, high, "zone", verdigris, 0.16, "good")
-	zone(high, last, "zone out", madder, 0.1, "too large")
+	zone(first, low, "zone out", madder, 0.1, say.Say("plot.too-small"))
+	zone(low, high, "zone", verdigris, 0.16, say.Say("plot.good"))
+	zone(high, last, "zone out", madder, 0.1, say.Say("plot.too-large"))
 	goes, not := l.UpperText, l.LowerText
 	at, other := high, low
 	if hole {
 		goes, not, at, other = l.LowerText, l.UpperText, low, high
 	}
-	gauge := func(v float64, text string) {
+	gauge := func(v float64, made string) {
 		anchor, dx := "start", 4.0
 		if v == low {
 			anchor, dx = "end", -4
 		}
 		s.Items = append(s.Items, figure.Line{Class: "axis", X1: x(v), Y1: 22, X2: x(v), Y2: line + 8, Stroke: ink, Width: 2},
-			figure.Text{Class: "made", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: text})
+			figure.Text{Class: "made", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: made})
 	}
-	gauge(at, "GO "+goes)
-	gauge(other, "NO-GO "+not)
+	gauge(at, say.Say("plot.go", "size", text.Math(goes)))
+	gauge(other, say.Say("plot.no-go", "size", text.Math(not)))
 	s.Items = append(s.Items, figure.Line{Class: "axis", X1: left, Y1: line, X2: right, Y2: line, Stroke: ink, Width: 1.2})
 	for i, p := range parts {
 		for _, v := range p.Values {

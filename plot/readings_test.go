@@ -76,16 +76,16 @@ func TestReadingsStandWhereTheyAre(t *testing.T) {
 			}
 			groups = append(groups, group)
 		}
-		dots := plot.Dots(groups, l, 0.01)
+		dots := plot.Dots(said, groups, l, 0.01)
 		plain, out := marks(dots)
 		assert.Equal(t, []int{len(all) - outside, outside}, []int{plain, out})
 		within(t, dots, "dots")
-		run := plot.Sequence(all, l, 0.01)
+		run := plot.Sequence(said, all, l, 0.01)
 		plain, out = marks(run)
 		assert.Equal(t, []int{len(all) - outside, outside}, []int{plain, out})
 		within(t, run, "sequence")
-		within(t, plot.Deviations(groups, lower+0.03, l, 0.01), "deviations")
-		often := plot.Histogram(all, l, 0.01)
+		within(t, plot.Deviations(said, groups, lower+0.03, l, 0.01), "deviations")
+		often := plot.Histogram(said, all, l, 0.01)
 		within(t, often, "histogram")
 		sum := 0
 		for _, it := range often.Items {
@@ -98,6 +98,6 @@ func TestReadingsStandWhereTheyAre(t *testing.T) {
 		}
 		assert.Equal(t, len(all), sum, "the columns of a histogram hold all readings")
 		readers := []plot.Series{{Name: "A", Values: []float64{1, math.NaN(), 3}}, {Name: "B", Values: []float64{math.NaN(), math.NaN(), math.NaN()}}}
-		within(t, plot.Lines([]string{"1", "2", "3"}, readers, 0.01, "means"), "lines")
+		within(t, plot.Lines(said, []string{"1", "2", "3"}, readers, 0.01, "means"), "lines")
 	}
 }

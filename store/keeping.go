@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cavix/core/text"
 	"errors"
 	"time"
 )
@@ -35,7 +36,7 @@ func (t *Tx) Note(name, value string, at time.Time) error {
 
 // LogKeeping notes what was done that is no single class's business.
 func (t *Tx) LogKeeping(c Change) error {
-	_, err := t.insert("INSERT INTO keeping_log (who, what, at) VALUES (?, ?, ?)", c.Who, c.What, c.At.Unix())
+	_, err := t.insert("INSERT INTO keeping_log (who, what, at) VALUES (?, ?, ?)", c.Who, text.Stored(c.What), c.At.Unix())
 	return err
 }
 
@@ -50,7 +51,7 @@ type Logged struct {
 func (r *Reader) Log(skip, most int) ([]Logged, error) {
 	return all(r, func(r row) (l Logged, err error) {
 		var at int64
-		err = r.Scan(&l.Who, &l.What, &at, &l.Of)
+		err = r.Scan(&l.Who, (*keptText)(&l.What), &at, &l.Of)
 		l.At = time.Unix(at, 0)
 		return l, err
 	}, `SELECT who, what, at, '' FROM keeping_log

@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"cavix/core/text"
+	"time"
+)
 
 // Wording is what an instructor says of a slip.
 type Wording struct {
@@ -103,14 +106,15 @@ func (t *Tx) SetOwnMark(card int64, half *int64, reason string) error {
 
 // Change is a line of the record of changed marks.
 type Change struct {
-	Who, What string
-	At        time.Time
+	Who  string
+	What text.Text // what was done
+	At   time.Time
 }
 
 // Log notes a change of marks.
 func (t *Tx) Log(assignment int64, c Change) error {
 	_, err := t.insert("INSERT INTO changes (assignment, who, what, at) VALUES (?, ?, ?, ?)", assignment, c.Who,
-		c.What, c.At.Unix())
+		text.Stored(c.What), c.At.Unix())
 	return err
 }
 
@@ -118,7 +122,7 @@ func (t *Tx) Log(assignment int64, c Change) error {
 func (r *Reader) Changes(owner, assignment int64) ([]Change, error) {
 	return all(r, func(r row) (c Change, err error) {
 		var at int64
-		err = r.Scan(&c.Who, &c.What, &at)
+		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
 	}, `SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c ON c.id = a.class

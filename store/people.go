@@ -9,26 +9,27 @@ import (
 
 // Instructor is somebody who builds and teaches.
 type Instructor struct {
-	ID     int64
-	Login  string
-	Name   string
-	Hash   string    // of the passphrase; "" while one is to be chosen
-	Keeper bool      // keeps the server too
-	Entry  int64     // sessions begun under an earlier number are over
-	Link   string    // hash of the key with which a passphrase is chosen; "" for none
-	Until  time.Time // how long that key is good
-	Barred time.Time // since when they cannot sign in; zero while they can
+	ID       int64
+	Login    string
+	Name     string
+	Hash     string    // of the passphrase; "" while one is to be chosen
+	Keeper   bool      // keeps the server too
+	Entry    int64     // sessions begun under an earlier number are over
+	Link     string    // hash of the key with which a passphrase is chosen; "" for none
+	Until    time.Time // how long that key is good
+	Barred   time.Time // since when they cannot sign in; zero while they can
+	Language string    // that they have chosen, as "de"; "" for none
 }
 
 func scanInstructor(r row) (i Instructor, err error) {
 	var until int64
 	var barred *int64
-	err = r.Scan(&i.ID, &i.Login, &i.Name, &i.Hash, &i.Keeper, &i.Entry, &i.Link, &until, &barred)
+	err = r.Scan(&i.ID, &i.Login, &i.Name, &i.Hash, &i.Keeper, &i.Entry, &i.Link, &until, &barred, &i.Language)
 	i.Until, i.Barred = time.Unix(until, 0), when(barred)
 	return i, err
 }
 
-const instructorColumns = "SELECT id, login, name, hash, keeper, entry, link, link_until, barred FROM instructors "
+const instructorColumns = "SELECT id, login, name, hash, keeper, entry, link, link_until, barred, language FROM instructors "
 
 // Instructors lists everybody who teaches here, by name, up to most.
 func (r *Reader) Instructors(most int) ([]Instructor, error) {
@@ -54,6 +55,16 @@ func (t *Tx) SetPassphrase(instructor int64, hash string) error {
 // EndSessions ends all sessions of an instructor.
 func (t *Tx) EndSessions(instructor int64) error {
 	return t.change("UPDATE instructors SET entry = entry + 1 WHERE id = ?", instructor)
+}
+
+// SetLanguage keeps the language that an instructor has chosen.
+func (t *Tx) SetLanguage(instructor int64, language string) error {
+	return t.change("UPDATE instructors SET language = ? WHERE id = ?", language, instructor)
+}
+
+// SetStudentLanguage keeps the language that a student has chosen.
+func (t *Tx) SetStudentLanguage(student int64, language string) error {
+	return t.change("UPDATE students SET language = ? WHERE id = ?", language, student)
 }
 
 // SetKeeper settles whether an instructor keeps the server too.
@@ -232,6 +243,7 @@ type Student struct {
 	Waits     bool      // has asked to join, and is not in it yet
 	Shut      bool      // the class was put away
 	Entry     int64     // sessions begun under an earlier number are over
+	Language  string    // that they have chosen, as "de"; "" for none
 	Number    string    // the school's own number or address of the student; "" for none
 }
 
@@ -239,12 +251,12 @@ type Student struct {
 func (s Student) Here() bool { return s.Gone.IsZero() && !s.Shut }
 
 const studentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest,
-	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry, s.number FROM students s JOIN classes c ON c.id = s.class `
+	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry, s.number, s.language FROM students s JOIN classes c ON c.id = s.class `
 
 func scanStudent(r row) (st Student, err error) {
 	var gone *int64
 	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Practice, &st.Guest,
-		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry, &st.Number)
+		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry, &st.Number, &st.Language)
 	st.Gone = when(gone)
 	return st, err
 }

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"cavix/core/names"
+	"cavix/core/text"
 )
 
 // Mentor is an instructor who teaches a class.
@@ -115,7 +116,7 @@ func (t *Tx) SetArchived(class int64, at time.Time) error {
 
 // LogPeople notes what was done with the people of a class.
 func (t *Tx) LogPeople(class int64, c Change) error {
-	_, err := t.insert("INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)", class, c.Who, c.What, c.At.Unix())
+	_, err := t.insert("INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)", class, c.Who, text.Stored(c.What), c.At.Unix())
 	return err
 }
 
@@ -123,7 +124,7 @@ func (t *Tx) LogPeople(class int64, c Change) error {
 func (r *Reader) PeopleLog(class int64, most int) ([]Change, error) {
 	return all(r, func(r row) (c Change, err error) {
 		var at int64
-		err = r.Scan(&c.Who, &c.What, &at)
+		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
 	}, "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?", class, most)

@@ -14,7 +14,8 @@ import (
 	"sync"
 
 	"cavix/core/exercise"
-	"cavix/core/words"
+	"cavix/core/refusal"
+	"cavix/locale"
 )
 
 // BadRow is a row of answers that could not be marked.
@@ -144,15 +145,15 @@ func readRow(line int, record, columns []string) *row {
 		r.bad = fmt.Sprintf("has %d fields, the header %d", len(record), len(columns))
 		return r
 	}
-	for i, text := range record {
+	for i, says := range record {
 		switch columns[i] {
 		case "student":
-			r.student = text
+			r.student = says
 		case "card":
-			r.card = strings.TrimSpace(text)
+			r.card = strings.TrimSpace(says)
 		default:
-			if strings.TrimSpace(text) != "" {
-				r.answer[columns[i]] = text
+			if strings.TrimSpace(says) != "" {
+				r.answer[columns[i]] = says
 			}
 		}
 	}
@@ -190,7 +191,7 @@ func (r *row) mark(cards exercise.Cards, fields []string) {
 	}
 	result, err := c.Mark(r.answer)
 	if err != nil {
-		r.bad = words.Plain(err.Error())
+		r.bad = locale.Documents().Print(refusal.Says(err))
 		return
 	}
 	slip := ""

@@ -143,14 +143,14 @@ func FuzzMarkBatch(f *testing.F) {
 
 func BenchmarkMarkBatch(b *testing.B) {
 	const rows = 20000
-	var text strings.Builder
-	text.WriteString("student,card,main,fine_line,observed,zero_error,corrected\n")
+	var says strings.Builder
+	says.WriteString("student,card,main,fine_line,observed,zero_error,corrected\n")
 	for i := range rows {
-		fmt.Fprintf(&text, "Pupil %d,pin 1,%d,%d,31.40,+0.15,31.25\n", i, 30+i%3, i%20)
+		fmt.Fprintf(&says, "Pupil %d,pin 1,%d,%d,31.40,+0.15,31.25\n", i, 30+i%3, i%20)
 	}
 	stacked := cards(b)
 	for b.Loop() {
-		if _, err := transfer.MarkBatch(stacked, strings.NewReader(text.String()), io.Discard, nil); err != nil {
+		if _, err := transfer.MarkBatch(stacked, strings.NewReader(says.String()), io.Discard, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,7 +1,7 @@
 package transfer
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"io"
 	"strings"
 	"time"
@@ -45,11 +45,11 @@ func WriteBook(f Format, w io.Writer, in *instrument.Instrument, list []logbook.
 
 // exactly writes a value in the instrument's manner where that is all of it, else in full.
 func exactly(in *instrument.Instrument, x length.Number) string {
-	text := in.Format(x)
-	if back, err := length.Parse(text); err != nil || !back.Equal(x) {
+	cellText := in.Format(x)
+	if back, err := length.Parse(cellText); err != nil || !back.Equal(x) {
 		return x.String()
 	}
-	return text
+	return cellText
 }
 
 // ReadBook reads a table as WriteBook writes it; the zero error is worked out anew. Rows of one day that say the same
@@ -60,11 +60,11 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 		return nil, err
 	}
 	if len(rows) == 0 {
-		return nil, fmt.Errorf("has no checks; its first row must name the columns %s", strings.Join(bookColumns, ", "))
+		return nil, text.Error("table.read-book", "join", strings.Join(bookColumns, ", "))
 	}
 	for _, c := range []string{"date", "indicated", "who"} {
 		if _, there := place[c]; !there {
-			return nil, fmt.Errorf("has no column %q", c)
+			return nil, text.Error("table.no-column", "c", c)
 		}
 	}
 	var out []logbook.Entry
@@ -94,7 +94,7 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 		}
 		indicated, err := plainLength(cell("indicated"))
 		if err != nil {
-			return nil, fmt.Errorf("line %d: indicated %w", l.N, err)
+			return nil, text.Error("table.line-indicated", "n", l.N, "err", err)
 		}
 		key := strings.Join([]string{cell("date"), e.Who, cell("condition"), cell("decision"), cell("due"), e.Note}, "\x00")
 		if key != last || len(out) == 0 {
@@ -108,7 +108,7 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 		}
 		size, err := plainLength(cell("standard"))
 		if err != nil {
-			return nil, fmt.Errorf("line %d: standard %w", l.N, err)
+			return nil, text.Error("table.line-standard", "n", l.N, "err", err)
 		}
 		now.Standards = append(now.Standards, logbook.Standard{Size: size, Indicated: indicated})
 	}
@@ -116,10 +116,10 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 }
 
 // plainLength reads a number without a unit.
-func plainLength(text string) (length.Number, error) {
-	t, err := length.ReadTyped(text)
+func plainLength(cellText string) (length.Number, error) {
+	t, err := length.ReadTyped(cellText)
 	if err == nil && t.Unit != "" {
-		err = fmt.Errorf("must be written without a unit, in that of the instrument")
+		err = text.Error("table.plain-length")
 	}
 	return t.Value, err
 }

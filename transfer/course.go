@@ -3,6 +3,9 @@ package transfer
 import (
 	"archive/zip"
 	"bytes"
+	"cavix/core/refusal"
+	"cavix/core/text"
+	"cavix/locale"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -23,12 +26,12 @@ const (
 type CourseFile struct {
 	course.Course
 	People  []Person
-	Refused []BadFile // documents that cannot stand
-	Left    []string  // what the file holds and nobody brings in, in words
+	Refused []BadFile   // documents that cannot stand
+	Left    []text.Text // what the file holds and nobody brings in, in words
 }
 
 // BadFile is a document of a course file that cannot stand.
-type BadFile struct{ Name, Reason string }
+type BadFile struct{ Name, Reason text.Text }
 
 // Names of the files of a course.
 const (
@@ -50,7 +53,7 @@ func WriteCourse(w io.Writer, c course.Course, people []Person, answers func(io.
 		h.Sheets[i] = fileName("sheets", i, s.Title)
 	}
 	for i, it := range c.Bank {
-		h.Care = append(h.Care, fileName("bank", i, it.Says()))
+		h.Care = append(h.Care, fileName("bank", i, locale.Documents().Print(it.Says())))
 	}
 	err := b.JSON(headFile, h)
 	for i, in := range c.Instruments {
@@ -99,21 +102,21 @@ func fileName(folder string, i int, title string) string {
 // cannot be read at all.
 func ReadCourse(data []byte) (CourseFile, error) {
 	if len(data) == 0 {
-		return CourseFile{}, errors.New("is empty")
+		return CourseFile{}, text.Error("course-file.read-course")
 	}
 	if !bytes.HasPrefix(data, []byte("PK")) {
 		var f CourseFile
 		if err := f.Add(data); err != nil {
-			f.Refused = append(f.Refused, BadFile{"the document", err.Error()})
+			f.Refused = append(f.Refused, BadFile{text.New("course-file.document"), refusal.Says(err)})
 		}
 		return f, nil
 	}
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
-		return CourseFile{}, fmt.Errorf("is no zip file that can be read: %w", err)
+		return CourseFile{}, text.Error("course-file.no-zip-file-can", "err", err)
 	}
 	if len(z.File) > mostFiles {
-		return CourseFile{}, fmt.Errorf("holds %d files; a course has at most %d", len(z.File), mostFiles)
+		return CourseFile{}, text.Error("course-file.holds-files-course-most", "file", len(z.File), "most_files", mostFiles)
 	}
 	return courseReader{map[string]*zip.File{}, new(int64)}.read(z.File)
 }
@@ -134,7 +137,7 @@ func (r courseReader) read(list []*zip.File) (f CourseFile, err error) {
 	}
 	h, c, err := course.ReadHead(data)
 	if err != nil {
-		return f, fmt.Errorf("%s: %w", headFile, err)
+		return f, text.Error("course-file.read", "head_file", headFile, "err", err)
 	}
 	f.Course = c
 	for _, names := range [][]string{h.Instruments, h.Sheets, h.Care} {
@@ -144,7 +147,7 @@ func (r courseReader) read(list []*zip.File) (f CourseFile, err error) {
 				err = f.Add(data)
 			}
 			if err != nil {
-				f.Refused = append(f.Refused, BadFile{name, err.Error()})
+				f.Refused = append(f.Refused, BadFile{text.Typed(name), refusal.Says(err)})
 			}
 		}
 	}
@@ -154,16 +157,16 @@ func (r courseReader) read(list []*zip.File) (f CourseFile, err error) {
 			f.People, err = ReadPeople(data)
 		}
 		if err != nil {
-			f.Refused = append(f.Refused, BadFile{peopleFile, err.Error()})
+			f.Refused = append(f.Refused, BadFile{text.Typed(peopleFile), refusal.Says(err)})
 		}
 		for _, p := range f.People {
-			if p.Bad != "" {
-				f.Refused = append(f.Refused, BadFile{fmt.Sprintf("%s, line %d", peopleFile, p.Line), p.Bad})
+			if !p.Bad.IsZero() {
+				f.Refused = append(f.Refused, BadFile{text.New("course-file.line", "people_file", peopleFile, "line", p.Line), p.Bad})
 			}
 		}
 	}
 	if _, there := r.files[answersFile]; there {
-		f.Left = append(f.Left, "answers.csv stays a table to be read elsewhere: marks belong to the server on which they were earned")
+		f.Left = append(f.Left, text.New("course-file.answers-csv-stays-table"))
 	}
 	return f, nil
 }
@@ -172,19 +175,19 @@ func (r courseReader) read(list []*zip.File) (f CourseFile, err error) {
 func (r courseReader) file(name string) ([]byte, error) {
 	f, there := r.files[name]
 	if !there {
-		return nil, fmt.Errorf("%s is not in the file", name)
+		return nil, text.Error("course-file.file", "name", name)
 	}
 	in, err := f.Open()
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", name, err)
+		return nil, text.Error("course-file.as-it-is", "name", name, "err", err)
 	}
 	defer in.Close()
 	data, err := io.ReadAll(io.LimitReader(in, mostOfFile+1))
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", name, err)
+		return nil, text.Error("course-file.as-it-is", "name", name, "err", err)
 	}
 	if *r.all += int64(len(data)); len(data) > mostOfFile || *r.all > mostOfAll {
-		return nil, fmt.Errorf("%s is too long; a document has at most %d MB, all together %d MB", name, mostOfFile>>20, mostOfAll>>20)
+		return nil, text.Error("course-file.too-long-document-most", "name", name, "most_of_file", mostOfFile>>20, "most_of_all", mostOfAll>>20)
 	}
 	return data, nil
 }

@@ -14,6 +14,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/transfer"
 )
@@ -22,7 +23,7 @@ import (
 func aCourse(t testing.TB) course.Course {
 	t.Helper()
 	c := course.Course{Name: "Evening boards", Class: &course.Class{Method: exercise.Method{Decimals: "lenient"},
-		Words: words.Set{Base: words.Laboratory, Own: map[words.Term]string{"drum": "barrel"}}}}
+		Words: words.Set{Base: words.Laboratory, Own: map[text.Term]string{"drum": "barrel"}}}}
 	for _, p := range instrument.Patterns() {
 		in, err := instrument.New(p)
 		require.NoError(t, err)
@@ -32,7 +33,7 @@ func aCourse(t testing.TB) course.Course {
 		s, _, err := r.Compose(nil)
 		require.NoError(t, err)
 		s.Task, s.Mode, s.Attempts = "Read *twice*.", exercise.Test, 3
-		c.Sheets = append(c.Sheets, exercise.TitledSheet{Title: r.Title, Sheet: s})
+		c.Sheets = append(c.Sheets, exercise.TitledSheet{Title: r.Title.Key(), Sheet: s})
 	}
 	for _, k := range kinds.All {
 		if banked, ok := k.(exercise.Banked); ok {
@@ -88,10 +89,10 @@ func zipped(t testing.TB, files map[string]string) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	w := zip.NewWriter(&b)
-	for name, text := range files {
+	for name, says := range files {
 		f, err := w.Create(name)
 		require.NoError(t, err)
-		_, err = f.Write([]byte(text))
+		_, err = f.Write([]byte(says))
 		require.NoError(t, err)
 	}
 	require.NoError(t, w.Close())
@@ -106,29 +107,29 @@ func TestHostileCourses(t *testing.T) {
 		says string
 		data []byte
 	}{
-		{"is empty", nil},
-		{"course.json is not in the file", zipped(t, map[string]string{"a": "b"})},
-		{"no zip file that can be read", []byte("PK and then nothing")},
+		{"⟦course-file.read-course⟧", nil},
+		{"⟦course-file.file name=course.json⟧", zipped(t, map[string]string{"a": "b"})},
+		{"⟦course-file.no-zip-file-can ", []byte("PK and then nothing")},
 		{"is no field of this document", zipped(t, map[string]string{"course.json": head(`, "marks": 1`)})},
 		{"version", zipped(t, map[string]string{"course.json": `{"format": "cavix/course", "version": 2, "name": "x"}`})},
 		{"words.own", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": 7}}`)})},
 		{"words", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": "<script>"}}`)})},
-		{"is too long", zipped(t, map[string]string{"course.json": strings.Repeat(" ", 3<<20)})},
+		{"⟦course-file.too-long-document-most name=course.json ", zipped(t, map[string]string{"course.json": strings.Repeat(" ", 3<<20)})},
 	} {
 		_, err := transfer.ReadCourse(tt.data)
 		assert.ErrorContains(t, err, tt.says)
 	}
 	for says, file := range map[string]string{
-		"no.json is not in the file":   "",
-		"the document is not JSON":     "{",
-		`is "cavix/none"`:              `{"format": "cavix/none"}`,
-		"is no field of this document": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
-		"is no kind of exercise":       `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
-		"got null, want object":        `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
-		"title":                        `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
-		"item":                         `{"format": "cavix/care", "version": 1}`,
-		"item.reason":                  `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
-		"is too long":                  strings.Repeat(" ", 3<<20),
+		"⟦course-file.file name=no.json⟧":  "",
+		"⟦document.document-not-json ":              "{",
+		"⟦course.course-takes-cavix-instrument format=cavix/none⟧": `{"format": "cavix/none"}`,
+		"marked":                           `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
+		"⟦sheet.no-kind-exercise-known kind=none ":        `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
+		"got null, want object":            `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
+		"field=title":                      `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
+		"field=item":                       `{"format": "cavix/care", "version": 1}`,
+		"field=item.reason":                `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
+		"⟦course-file.too-long-document-most ":             strings.Repeat(" ", 3<<20),
 	} {
 		files := map[string]string{"course.json": head(`, "sheets": ["no.json"]`), "../../etc/passwd": "root"}
 		if file != "" {
@@ -137,12 +138,12 @@ func TestHostileCourses(t *testing.T) {
 		f, err := transfer.ReadCourse(zipped(t, files))
 		require.NoError(t, err, says)
 		require.Len(t, f.Refused, 1, says)
-		assert.Contains(t, f.Refused[0].Reason, says)
+		assert.Contains(t, f.Refused[0].Reason.String(), says)
 	}
 	f, err := transfer.ReadCourse(zipped(t, map[string]string{"course.json": head(""), "people.csv": "name\nAsh W.\nash w.\n"}))
 	require.NoError(t, err)
 	require.Len(t, f.Refused, 1)
-	assert.Contains(t, f.Refused[0].Reason, "same name as line 2")
+	assert.Contains(t, f.Refused[0].Reason.String(), "⟦people.same-name-as-line first=2⟧")
 	// A bomb: little in the file, much when it is read.
 	bomb := map[string]string{}
 	names := []string{}
@@ -153,7 +154,7 @@ func TestHostileCourses(t *testing.T) {
 	bomb["course.json"] = head(`, "sheets": [` + strings.Join(names, ",") + `]`)
 	f, err = transfer.ReadCourse(zipped(t, bomb))
 	require.NoError(t, err)
-	assert.Contains(t, f.Refused[len(f.Refused)-1].Reason, "is too long")
+	assert.Contains(t, f.Refused[len(f.Refused)-1].Reason.String(), "⟦course-file.too-long-document-most ")
 }
 
 func FuzzReadCourse(f *testing.F) {

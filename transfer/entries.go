@@ -1,7 +1,7 @@
 package transfer
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
@@ -15,7 +15,7 @@ func Entries(line string, fields []exercise.Field) (exercise.Answer, error) {
 		parts = strings.Split(line, ";")
 	}
 	if len(parts) > len(fields) {
-		return nil, fmt.Errorf("has %d entries for %d boxes", len(parts), len(fields))
+		return nil, text.Error("written.entries", "parts", len(parts), "fields", len(fields))
 	}
 	a := exercise.Answer{}
 	for i, p := range parts {
@@ -29,7 +29,7 @@ func Entries(line string, fields []exercise.Field) (exercise.Answer, error) {
 // Apart takes rows apart that hold a whole line of a card in place of one box: those without a field.
 func Apart(rows []WrittenRow, items func(version int) ([]exercise.Item, error)) (out []WrittenRow, err error) {
 	for _, row := range rows {
-		if row.Field != "" || row.Bad != "" {
+		if row.Field != "" || !row.Bad.IsZero() {
 			out = append(out, row)
 			continue
 		}
@@ -44,20 +44,20 @@ func Apart(rows []WrittenRow, items func(version int) ([]exercise.Item, error)) 
 		fields := list[row.Card-1].Fields()
 		a, err := Entries(row.Given, fields)
 		if err != nil {
-			row.Bad = err.Error()
+			row.Bad = text.Says(err)
 			out = append(out, row)
 			continue
 		}
 		for _, f := range fields {
-			if text, given := a[f.Name]; given {
+			if says, given := a[f.Name]; given {
 				one := row
-				one.Field, one.Given = f.Name, text
+				one.Field, one.Given = f.Name, says
 				out = append(out, one)
 			}
 		}
 	}
 	if len(out) > MostWritten {
-		return nil, fmt.Errorf("has more than %d entries; split it", MostWritten)
+		return nil, text.Error("written.apart", "most_written", MostWritten)
 	}
 	return out, nil
 }

@@ -24,5 +24,5 @@ func TestEntries(t *testing.T) {
 		assert.Equal(t, want, a, line)
 	}
 	_, err := transfer.Entries("1 2 3 4 5 6", fields)
-	assert.ErrorContains(t, err, "6 entries for 5 boxes")
+	assert.ErrorContains(t, err, "parts=6 fields=5")
 }

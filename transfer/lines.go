@@ -4,9 +4,9 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"cavix/core/text"
 	"encoding/csv"
 	"errors"
-	"fmt"
 	"io"
 	"strconv"
 	"strings"
@@ -45,12 +45,12 @@ type lines struct {
 // add adds a row, unless it is empty.
 func (t *lines) add(n int, record []string) error {
 	if len(record) > mostColumns {
-		return fmt.Errorf("has %d columns in row %d; a table may have %d", len(record), n, mostColumns)
+		return text.Error("table.add", "record", len(record), "n", n, "most_columns", mostColumns)
 	}
 	cells, full := make([]string, len(record)), false
 	for i, c := range record {
 		if len(c) > mostCell {
-			return fmt.Errorf("has a cell of %d bytes in row %d; a cell may have %d", len(c), n, mostCell)
+			return text.Error("table.cell-bytes-row-cell", "c", len(c), "n", n, "most_cell", mostCell)
 		}
 		cells[i] = strings.Join(strings.Fields(c), " ")
 		full = full || cells[i] != ""
@@ -58,16 +58,16 @@ func (t *lines) add(n int, record []string) error {
 	t.cells += len(cells)
 	switch {
 	case n > 4*mostLines || len(t.list) == mostLines && full:
-		return fmt.Errorf("has more than %d rows; split it", mostLines)
+		return text.Error("table.more-than-rows-split", "most_lines", mostLines)
 	case t.cells > mostCells:
-		return fmt.Errorf("has more than %d cells; split it", mostCells)
+		return text.Error("table.more-than-cells-split", "most_cells", mostCells)
 	case full:
 		t.list = append(t.list, Line{N: n, Cells: cells})
 	}
 	return nil
 }
 
-// ReadTable reads a table: the first page of a spreadsheet, or text with commas, semicolons or tabs. Empty rows are passed
+// ReadTable reads a table: the first page of a spreadsheet, or cellText with commas, semicolons or tabs. Empty rows are passed
 // over, a byte-order mark is dropped. The error is for what is no table, or one beyond the bounds.
 func ReadTable(data []byte) ([]Line, error) {
 	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
@@ -75,7 +75,7 @@ func ReadTable(data []byte) ([]Line, error) {
 	}
 	data = bytes.TrimPrefix(data, []byte("\ufeff"))
 	if !utf8.Valid(data) {
-		return nil, errors.New("is no UTF-8 text and no XLSX file; save it as one of the two")
+		return nil, text.Error("table.read-table")
 	}
 	in := csv.NewReader(bytes.NewReader(data))
 	in.Comma, in.FieldsPerRecord, in.LazyQuotes, in.TrimLeadingSpace = separator(data), -1, true, true
@@ -86,7 +86,7 @@ func ReadTable(data []byte) ([]Line, error) {
 			return t.list, nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("cannot be read: %w", err)
+			return nil, text.Error("table.cannot-read", "err", err)
 		}
 		n, _ := in.FieldPos(0)
 		if err := t.add(n, record); err != nil {
@@ -118,8 +118,7 @@ func headed(data []byte) (place map[string]int, rows []Line, err error) {
 func (l Line) within(columns int) error {
 	for i := columns; i < len(l.Cells); i++ {
 		if l.Cells[i] != "" {
-			return fmt.Errorf("line %d: has %d cells and the header %d; put a number with a decimal comma in quotes, or use semicolons "+
-				"between the columns", l.N, i+1, columns)
+			return text.Error("table.within", "n", l.N, "i", i+1, "columns", columns)
 		}
 	}
 	return nil
@@ -132,7 +131,7 @@ func readSpreadsheet(data []byte) (out []Line, err error) {
 	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnzipped,
 		UnzipXMLSizeLimit: mostUnzipped})
 	if err != nil {
-		return nil, fmt.Errorf("is no XLSX file that can be read: %w", err)
+		return nil, text.Error("table.read-spreadsheet", "err", err)
 	}
 	defer func() { err = errors.Join(err, f.Close()) }()
 	pages := f.GetSheetList()
@@ -141,21 +140,21 @@ func readSpreadsheet(data []byte) (out []Line, err error) {
 	}
 	rows, err := f.Rows(pages[0])
 	if err != nil {
-		return nil, fmt.Errorf("cannot be read: %w", err)
+		return nil, text.Error("table.cannot-read-b", "err", err)
 	}
 	defer func() { err = errors.Join(err, rows.Close()) }()
 	var t lines
 	for n := 1; rows.Next(); n++ {
 		record, err := rows.Columns()
 		if err != nil {
-			return nil, fmt.Errorf("row %d cannot be read: %w", n, err)
+			return nil, text.Error("table.row-cannot-read", "n", n, "err", err)
 		}
 		if err := t.add(n, record); err != nil {
 			return nil, err
 		}
 	}
 	if err := rows.Error(); err != nil {
-		return nil, fmt.Errorf("cannot be read: %w", err)
+		return nil, text.Error("table.cannot-read-b", "err", err)
 	}
 	return t.list, numbers(f, pages[0], t.list)
 }
@@ -165,23 +164,23 @@ func readSpreadsheet(data []byte) (out []Line, err error) {
 func boundedZip(data []byte) error {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
-		return fmt.Errorf("is no XLSX file that can be read: %w", err)
+		return text.Error("table.bounded-zip", "err", err)
 	}
 	if len(z.File) > mostEntries {
-		return fmt.Errorf("holds %d files; a spreadsheet has at most %d", len(z.File), mostEntries)
+		return text.Error("table.holds-files-spreadsheet-most", "file", len(z.File), "most_entries", mostEntries)
 	}
 	left := int64(mostUnzipped)
 	for _, entry := range z.File {
 		in, err := entry.Open()
 		if err != nil {
-			return fmt.Errorf("is no XLSX file that can be read: %w", err)
+			return text.Error("table.bounded-zip", "err", err)
 		}
 		n, err := io.Copy(io.Discard, io.LimitReader(in, left+1))
 		if err := errors.Join(err, in.Close()); err != nil {
-			return fmt.Errorf("is no XLSX file that can be read: %w", err)
+			return text.Error("table.bounded-zip", "err", err)
 		}
 		if left -= n; left < 0 {
-			return fmt.Errorf("unpacks to more than %d MB; split it", mostUnzipped>>20)
+			return text.Error("table.unpacks-more-than-mb", "most_unzipped", mostUnzipped>>20)
 		}
 	}
 	return nil
@@ -192,8 +191,8 @@ func boundedZip(data []byte) error {
 func numbers(f *excelize.File, page string, list []Line) error {
 	for n := range list {
 		l := &list[n]
-		for i, text := range l.Cells {
-			x, err := strconv.ParseFloat(text, 64)
+		for i, cellText := range l.Cells {
+			x, err := strconv.ParseFloat(cellText, 64)
 			if err != nil {
 				continue
 			}
@@ -203,7 +202,7 @@ func numbers(f *excelize.File, page string, list []Line) error {
 			}
 			kind, err := f.GetCellType(page, at)
 			if err != nil {
-				return fmt.Errorf("cell %s cannot be read: %w", at, err)
+				return text.Error("table.numbers", "at", at, "err", err)
 			}
 			if kind != excelize.CellTypeUnset && kind != excelize.CellTypeNumber && kind != excelize.CellTypeFormula {
 				continue
@@ -219,23 +218,23 @@ func numbers(f *excelize.File, page string, list []Line) error {
 
 // day reads a day from a column: as 2026-11-25, as 25.11.2026, or as a date of a spreadsheet. The error names the line.
 func (l Line) day(column string, place map[string]int) (time.Time, error) {
-	i, text := place[column], ""
+	i, cellText := place[column], ""
 	if i < len(l.Cells) {
-		text = l.Cells[i]
+		cellText = l.Cells[i]
 	}
 	if l.number(i) {
-		if serial, err := strconv.ParseFloat(text, 64); err == nil {
+		if serial, err := strconv.ParseFloat(cellText, 64); err == nil {
 			if at, err := excelize.ExcelDateToTime(serial, false); err == nil {
 				return at.Truncate(24 * time.Hour), nil
 			}
 		}
 	}
 	for _, layout := range []string{time.DateOnly, "2.1.2006"} {
-		if at, err := time.Parse(layout, text); err == nil {
+		if at, err := time.Parse(layout, cellText); err == nil {
 			return at, nil
 		}
 	}
-	return time.Time{}, fmt.Errorf("line %d: %s must be written as 2026-11-25 or 25.11.2026; it is %q", l.N, column, clipped(text))
+	return time.Time{}, text.Error("table.day", "n", l.N, "column", column, "clipped", clipped(cellText))
 }
 
 // separator is what stands between the columns: that of the three which the first line has most of.

@@ -29,12 +29,12 @@ func TestARowLongerThanItsHeader(t *testing.T) {
 		},
 		"date,indicated,who\n2026-01-02,0.05,M\n2026-01-03,0,05,M\n": func(s string) error { _, err := transfer.ReadBook([]byte(s)); return err },
 	} {
-		assert.ErrorContains(t, read(name), "line 3: has", name)
+		assert.ErrorContains(t, read(name), "⟦table.within n=3 ", name)
 	}
 	list, err := transfer.ReadPeople([]byte("name,group\nWren A.,B\nAshdown, Wren,B\n"))
 	require.NoError(t, err)
 	assert.Empty(t, list[0].Bad)
-	assert.Contains(t, list[1].Bad, "more than 2 cells")
+	assert.Contains(t, list[1].Bad.String(), "⟦people.people width=2⟧")
 	_, err = transfer.ReadReadings([]byte("group;value;;\nA;5,02;;\n"))
 	require.NoError(t, err, "empty cells at the end are nothing")
 }
@@ -43,11 +43,11 @@ func TestARowLongerThanItsHeader(t *testing.T) {
 func TestNamesOfAListAreThoseThatJoin(t *testing.T) {
 	list, err := transfer.ReadPeople([]byte("Straße\nSTRASSE\nMo\u200bira\nBram \u202eH.\nB0b\nBob\nWren A.\n"))
 	require.NoError(t, err)
-	for i, says := range []string{"", "line 1", "cannot be seen", "cannot be seen", "", "line 5", ""} {
+	for i, says := range []string{"", "first=1", "names.use-letters-digits-signs-b", "names.use-letters-digits-signs-b", "", "first=5", ""} {
 		if says == "" {
 			assert.Empty(t, list[i].Bad)
 		} else {
-			assert.Contains(t, list[i].Bad, says)
+			assert.Contains(t, list[i].Bad.String(), says)
 		}
 	}
 }
@@ -107,7 +107,7 @@ func TestDaysOfALogbook(t *testing.T) {
 		assert.True(t, list[0].Closed.Equal(length.Frac(1, 20)), name)
 	}
 	_, err := transfer.ReadBook([]byte("date,indicated,who\n31.2.2026,0.05,Maren\n"))
-	require.ErrorContains(t, err, "line 2: date must be")
+	require.ErrorContains(t, err, "⟦table.day n=2 column=date ")
 }
 
 // What goes out of a logbook comes in as the same, to the last digit.
@@ -149,13 +149,13 @@ func TestBoundsOfATable(t *testing.T) {
 		return b.Bytes()
 	}
 	for says, data := range map[string][]byte{
-		"columns":        []byte(strings.Repeat(",", 1_500_000)),
-		"a cell of":      []byte(strings.Repeat(`"`, 5<<20)),
-		"rows":           []byte(strings.Repeat("a\n", 50_000)),
-		"more than 6000": []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
-		"256":            workbook(t, func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
-		"unpacks":        packed("xl/worksheets/sheet1.xml", 40<<20),
-		"300 files":      many(),
+		"⟦table.add record=":             []byte(strings.Repeat(",", 1_500_000)),
+		"⟦table.cell-bytes-row-cell ":                  []byte(strings.Repeat(`"`, 5<<20)),
+		"⟦table.more-than-rows-split ":                  []byte(strings.Repeat("a\n", 50_000)),
+		"⟦table.more-than-cells-split ":                  []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
+		"256":                            workbook(t, func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
+		"⟦table.unpacks-more-than-mb ":          packed("xl/worksheets/sheet1.xml", 40<<20),
+		"⟦table.holds-files-spreadsheet-most file=300 ": many(),
 	} {
 		_, err := transfer.ReadTable(data)
 		assert.ErrorContains(t, err, says)

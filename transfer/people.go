@@ -1,8 +1,8 @@
 package transfer
 
 import (
+	"cavix/core/text"
 	"encoding/csv"
-	"fmt"
 	"io"
 	"slices"
 	"strconv"
@@ -13,13 +13,13 @@ import (
 
 // Person is a row of a list of people.
 type Person struct {
-	Line         int    // where it stands in the list
-	Name         string // what the class knows them by
-	Group        string // within the class; "" for none
-	ExtraMinutes int    // on top of whatever is timed
-	Number       string // the school's own number or address; "" for none
-	Typed        string // the minutes, where they cannot be read
-	Bad          string // what is wrong with the row; "" for nothing
+	Line         int       // where it stands in the list
+	Name         string    // what the class knows them by
+	Group        string    // within the class; "" for none
+	ExtraMinutes int       // on top of whatever is timed
+	Number       string    // the school's own number or address; "" for none
+	Typed        string    // the minutes, where they cannot be read
+	Bad          text.Text // what is wrong with the row; nothing if it can stand
 }
 
 // Bounds of a list of people.
@@ -49,19 +49,19 @@ const (
 // ColumnKind is what a column can be, with the words by which it is recognised.
 type ColumnKind struct {
 	Column
-	Title string
+	Title text.Text
 	words []string
 }
 
 // Columns are what a column can be.
 var Columns = []ColumnKind{
-	{ColumnName, "Full name", []string{"name", "student", "full name", "pupil"}},
-	{ColumnFirstName, "First name", []string{"first name", "first", "given name", "forename", "first_name"}},
-	{ColumnSurname, "Surname", []string{"surname", "last name", "family name", "last", "last_name"}},
-	{ColumnHandle, "Handle", []string{"handle", "nickname", "known as", "login"}},
-	{ColumnGroup, "Group", []string{"group", "team", "crew", "section", "seat group"}},
-	{ColumnExtra, "Extra minutes", []string{"extra_minutes", "extra minutes", "extra", "minutes"}},
-	{ColumnNumber, "Number or e-mail", []string{"number", "no", "no.", "nr", "student no", "student number", "id", "student id", "e-mail", "email", "mail"}},
+	{ColumnName, text.New("column.full-name"), []string{"name", "student", "full name", "pupil"}},
+	{ColumnFirstName, text.New("column.first-name"), []string{"first name", "first", "given name", "forename", "first_name"}},
+	{ColumnSurname, text.New("column.surname"), []string{"surname", "last name", "family name", "last", "last_name"}},
+	{ColumnHandle, text.New("column.handle"), []string{"handle", "nickname", "known as", "login"}},
+	{ColumnGroup, text.New("column.group"), []string{"group", "team", "crew", "section", "seat group"}},
+	{ColumnExtra, text.New("column.extra-minutes"), []string{"extra_minutes", "extra minutes", "extra", "minutes"}},
+	{ColumnNumber, text.New("column.number-or-e-mail"), []string{"number", "no", "no.", "nr", "student no", "student number", "id", "student id", "e-mail", "email", "mail"}},
 }
 
 // PeopleTable is a list of people before it is said what each column holds.
@@ -78,7 +78,7 @@ func ReadPeopleTable(data []byte) (t PeopleTable, err error) {
 		return t, err
 	}
 	if len(t.all) > MostPeople+1 {
-		return t, fmt.Errorf("has more than %d people; split it", MostPeople)
+		return t, text.Error("people.read-people-table", "most_people", MostPeople)
 	}
 	return t.Headed(len(t.all) > 0 && slices.ContainsFunc(t.all[0].Cells, func(c string) bool { return recognised(c) != ColumnIgnored })), nil
 }
@@ -187,8 +187,8 @@ func (t PeopleTable) People(columns []Column) (out []Person) {
 	}
 	for _, l := range t.rows {
 		p := person(l.N, l.Cells, place)
-		if err := l.within(width); err != nil && p.Bad == "" {
-			p.Bad = fmt.Sprintf("has more than %d cells; put a name with a comma in quotes", width)
+		if err := l.within(width); err != nil && p.Bad.IsZero() {
+			p.Bad = text.New("people.people", "width", width)
 		}
 		p.check(known)
 		out = append(out, p)
@@ -247,11 +247,11 @@ func person(line int, record []string, columns map[Column]int) Person {
 		p.Name = cell(ColumnFirstName) + " " + cell(ColumnSurname)
 	}
 	p.Name = names.Tidy(p.Name)
-	if text := cell(ColumnExtra); text != "" {
-		n, err := strconv.Atoi(text)
+	if cellText := cell(ColumnExtra); cellText != "" {
+		n, err := strconv.Atoi(cellText)
 		if err != nil || n < 0 || n > mostExtra {
-			p.Typed = clipped(text)
-			p.Bad = fmt.Sprintf("extra minutes must be a whole number from 0 to %d; it is %q", mostExtra, p.Typed)
+			p.Typed = clipped(cellText)
+			p.Bad = text.New("people.person", "most_extra", mostExtra, "typed", p.Typed)
 			return p
 		}
 		p.ExtraMinutes = n
@@ -263,19 +263,19 @@ func person(line int, record []string, columns map[Column]int) Person {
 func (p *Person) check(known map[string]int) {
 	folded := names.Look(p.Name)
 	switch first, twice := known[folded]; {
-	case p.Bad != "":
+	case !p.Bad.IsZero():
 	case p.Name == "":
-		p.Bad = "has no name"
-	case names.Check(p.Name) != "":
-		p.Bad = "the name cannot be kept. " + names.Check(p.Name)
-	case p.Group != "" && names.CheckTitle(p.Group) != "":
-		p.Bad = "the group cannot be kept. " + names.CheckTitle(p.Group)
+		p.Bad = text.New("people.check")
+	case !names.Check(p.Name).IsZero():
+		p.Bad = text.New("people.name", "why", names.Check(p.Name))
+	case p.Group != "" && !names.CheckTitle(p.Group).IsZero():
+		p.Bad = text.New("people.group", "why", names.CheckTitle(p.Group))
 	case len([]rune(p.Number)) > longNumber:
-		p.Bad = fmt.Sprintf("the number or e-mail is longer than %d characters", longNumber)
+		p.Bad = text.New("people.number-e-mail-longer", "long_number", longNumber)
 	case twice:
-		p.Bad = fmt.Sprintf("has the same name as line %d, or one that looks like it; add an initial", first)
+		p.Bad = text.New("people.same-name-as-line", "first", first)
 	}
-	if p.Bad == "" {
+	if p.Bad.IsZero() {
 		known[folded] = p.Line
 	}
 }
@@ -283,7 +283,7 @@ func (p *Person) check(known map[string]int) {
 // clipped cuts what is far too long to be shown.
 func clipped(s string) string { return cut(s, 20) }
 
-// cut cuts a text to so many characters.
+// cut cuts a cellText to so many characters.
 func cut(s string, most int) string {
 	if r := []rune(s); len(r) > most {
 		return string(r[:most]) + "…"

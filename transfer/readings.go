@@ -1,7 +1,7 @@
 package transfer
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"io"
 	"maps"
 	"slices"
@@ -43,7 +43,7 @@ func ReadReadings(data []byte) (Readings, error) {
 		return Readings{}, err
 	}
 	if len(rows) == 0 {
-		return Readings{}, fmt.Errorf("has no readings; the first row must name the columns group, repeat, value or part, reader, repeat, value")
+		return Readings{}, text.Error("table.read-readings")
 	}
 	has := func(columns ...int) bool {
 		for _, c := range columns {
@@ -61,11 +61,10 @@ func ReadReadings(data []byte) (Readings, error) {
 	case has(ofGroup, ofValue):
 		r.by = []int{ofGroup}
 	default:
-		return Readings{}, fmt.Errorf("must have the columns group, repeat, value or part, reader, repeat, value; it has %s",
-			strings.Join(slices.Sorted(maps.Keys(place)), ", "))
+		return Readings{}, text.Error("table.columns-group-repeat-value", "join", strings.Join(slices.Sorted(maps.Keys(place)), ", "))
 	}
 	if len(rows) > mostReadings {
-		return Readings{}, fmt.Errorf("has more than %d rows", mostReadings)
+		return Readings{}, text.Error("table.more-than-rows", "most_readings", mostReadings)
 	}
 	for _, l := range rows {
 		if err := r.row(l.N, l.Cells); err != nil {
@@ -94,28 +93,28 @@ func (r *reader) row(line int, cells []string) error {
 	names := make([]string, len(r.by))
 	for i, column := range r.by {
 		if names[i] = r.cell(cells, column); names[i] == "" {
-			return fmt.Errorf("line %d: the %s is missing", line, readingColumns[column])
+			return text.Error("table.row", "line", line, "reading_columns", readingColumns[column])
 		}
 		if len(names[i]) > longName {
-			return fmt.Errorf("line %d: the %s has more than %d characters", line, readingColumns[column], longName)
+			return text.Error("table.line-more-than-characters", "line", line, "reading_columns", readingColumns[column], "long_name", longName)
 		}
 	}
 	if repeat := r.cell(cells, ofRepeat); repeat != "" {
 		key := strings.Join(append(names, repeat), "\x00")
 		if first, twice := r.seen[key]; twice {
-			return fmt.Errorf("line %d: repeat %s is already on line %d", line, repeat, first)
+			return text.Error("table.line-repeat-already-line", "line", line, "repeat", repeat, "first", first)
 		}
 		r.seen[key] = line
 	}
-	text := r.cell(cells, ofValue)
+	cellText := r.cell(cells, ofValue)
 	var value *length.Number
-	if text != "" {
-		typed, err := length.ReadTyped(text)
+	if cellText != "" {
+		typed, err := length.ReadTyped(cellText)
 		if err != nil {
-			return fmt.Errorf("line %d: the value %w", line, err)
+			return text.Error("table.line-value", "line", line, "err", err)
 		}
 		if typed.Unit != "" {
-			return fmt.Errorf("line %d: the value %q must be written without a unit", line, text)
+			return text.Error("table.line-value-written-without", "line", line, "cell_text", cellText)
 		}
 		value = &typed.Value
 		r.out.Decimals = max(r.out.Decimals, typed.Decimals)

@@ -1,7 +1,7 @@
 package transfer
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"io"
 	"slices"
 	"strconv"
@@ -19,8 +19,8 @@ type WrittenRow struct {
 	Card    int
 	Field   string
 	Given   string
-	Rounded bool   // a spreadsheet held it as a number: noughts at its end are lost
-	Bad     string // why the row cannot stand; "" where it can
+	Rounded bool      // a spreadsheet held it as a number: noughts at its end are lost
+	Bad     text.Text // why the row cannot stand; nothing if it can
 }
 
 // MostWritten is how many boxes one file may hold.
@@ -37,11 +37,11 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		return nil, err
 	}
 	if place == nil {
-		return nil, fmt.Errorf("is empty")
+		return nil, text.Error("written.read-written")
 	}
 	for _, c := range writtenColumns {
 		if _, there := place[c]; !there && c != "student" && c != "field" {
-			return nil, fmt.Errorf("has no column %q; its first row must name the columns %s", c, strings.Join(writtenColumns, ", "))
+			return nil, text.Error("written.no-column-its-first", "c", c, "join", strings.Join(writtenColumns, ", "))
 		}
 	}
 	var out []WrittenRow
@@ -60,23 +60,23 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		w.Version = w.number("version", cell("version"))
 		w.Card = w.number("card", cell("card"))
 		if most := 60; len(w.Given) > most && w.Field != "" || len(w.Given) > 10*most {
-			w.Bad, w.Given = fmt.Sprintf("what was given has more than %d characters", most), clipped(w.Given)
+			w.Bad, w.Given = text.New("written.what-given-more-than", "most", most), clipped(w.Given)
 		}
 		if out = append(out, w); len(out) > MostWritten {
-			return nil, fmt.Errorf("has more than %d rows; split it", MostWritten)
+			return nil, text.Error("written.more-than-rows-split", "most_written", MostWritten)
 		}
 	}
 	return out, nil
 }
 
 // number reads a number of a row.
-func (w *WrittenRow) number(what, text string) int {
-	n, err := strconv.Atoi(text)
-	if label, ok := paper.ReadLabel(text); ok && what == "version" {
+func (w *WrittenRow) number(what, cellText string) int {
+	n, err := strconv.Atoi(cellText)
+	if label, ok := paper.ReadLabel(cellText); ok && what == "version" {
 		n, err = label, nil
 	}
 	if err != nil || n < 1 || n > 100_000 {
-		w.Bad = fmt.Sprintf("%s must be a whole number from 1; it is %q", what, clipped(text))
+		w.Bad = text.New("written.number", "what", what, "clipped", clipped(cellText))
 		return 0
 	}
 	return n
@@ -85,9 +85,9 @@ func (w *WrittenRow) number(what, text string) int {
 // Check says what is wrong with a row for the card that it is about.
 func (w *WrittenRow) Check(items []exercise.Item) {
 	switch {
-	case w.Bad != "":
+	case !w.Bad.IsZero():
 	case w.Card > len(items):
-		w.Bad = fmt.Sprintf("version %d has %d cards", w.Version, len(items))
+		w.Bad = text.New("written.check", "version", w.Version, "items", len(items))
 	default:
 		fields := items[w.Card-1].Fields()
 		names := make([]string, len(fields))
@@ -95,11 +95,11 @@ func (w *WrittenRow) Check(items []exercise.Item) {
 			names[i] = f.Name
 		}
 		if !slices.Contains(names, w.Field) {
-			w.Bad = fmt.Sprintf("card %d has no field %q; it has %s", w.Card, w.Field, strings.Join(names, ", "))
+			w.Bad = text.New("written.card-no-field", "card", w.Card, "field", w.Field, "join", strings.Join(names, ", "))
 			return
 		}
 		if err := exercise.Readable(items[w.Card-1], exercise.Answer{w.Field: w.Given}); err != nil {
-			w.Bad = err.Error()
+			w.Bad = text.Says(err)
 		}
 	}
 }

@@ -162,7 +162,7 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 		assert.Empty(t, set.kept.FindAllString(said, 5), "in %s words", set.base)
 	}
 	_, _, page := maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"}, "own[plate]": {"slider"}}.Encode())
-	holds(t, page, "must be a word or a few")
+	holds(t, page, "must be one or a few words")
 	holds(t, page, `value="slider"`, "what was typed stays")
 	maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
 	_, _, page = wren.get("/handbook/micrometer")

@@ -194,3 +194,19 @@ func BenchmarkComposer(b *testing.B) {
 		})
 	}
 }
+
+// BenchmarkPages asks for pages of each sort, one after another.
+func BenchmarkPages(b *testing.B) {
+	base := demoSite(b)
+	for _, page := range []struct{ name, who, path string }{{"desk", "maren", "/desk"}, {"composer", "maren", "/sheets/2"}, {"ledger", "maren", "/ledger/2"},
+		{"card", "Wren A.", "/my/2/1"}, {"handbook", "Wren A.", "/handbook/vernier"}} {
+		v := as(b, base, page.who)
+		b.Run(page.name, func(b *testing.B) {
+			for b.Loop() {
+				if status, _, _ := v.get(page.path); status != http.StatusOK {
+					b.Fatal(status)
+				}
+			}
+		})
+	}
+}

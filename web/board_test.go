@@ -44,10 +44,10 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 		students[i].wait("document.querySelector('.roundbar').checkVisibility()")
 		students[i].click(".roundbar a")
 	}
-	answer := func(b *browser, text string) {
+	answer := func(b *browser, says string) {
 		b.waitText(".roundpage h1", "A question for everybody")
 		b.wait("document.querySelector('[name=observed]')")
-		b.fill("[name=observed]", text)
+		b.fill("[name=observed]", says)
 		b.do(run("document.body.dataset.before = 1; document.querySelector('.roundpage .btn-primary').click()"))
 		b.wait("!document.body.dataset.before")
 		b.waitText(".cardhead", "sent")
@@ -82,7 +82,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	students[1].waitText(".say h2", "46,20")
 	students[0].waitText(".say h2", "Right")
 	board.keys("2")
-	board.waitText(".says", "took the mark after")
+	board.waitText(".says", "reading one mark too far")
 	board.wait("document.querySelector('.fig .taken')")
 	board.keys(" ")
 	board.waitText(".equation b", "45")
@@ -260,7 +260,7 @@ func TestTheWatch(t *testing.T) {
 	b := openBrowser(t, "http://"+d.addr, 1280, 800)
 	b.signIn("maren")
 	b.open(fmt.Sprintf("/watch/%d", practice))
-	b.waitText(".watch aside", "took the mark after the one that counts")
+	b.waitText(".watch aside", "reading one mark too far")
 	b.waitText(".watch aside", last.Name)
 	b.waitText(".watch .stuck .wait", fmt.Sprintf("card %d for 10 min", last.N))
 	before := eval[int](b, "document.querySelectorAll('.watch .rule a:is(.done, .slip)').length")

@@ -69,14 +69,14 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 	again, err := csv.NewReader(strings.NewReader(string(maren.file("/rack/1/book/table")))).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, rows, again)
-	for says, text := range map[string]string{
+	for says, written := range map[string]string{
 		"line 3: date must be": "date,indicated,who\n2026-01-02,0.05,M\nyesterday,0.05,M\n",
 		"has no column":        "day,indicated,who\n2026-01-02,0.05,M\n",
 		"line 2: indicated":    "date,indicated,who\n2026-01-02,much,M\n",
 		"without a unit":       "date,indicated,who\n2026-01-02,0.05 mm,M\n",
 		"1.decision":           "date,indicated,who,decision\n2026-01-02,0.05,M,melt\n2026-01-03,0.05,M,in use\n",
 	} {
-		_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte(text))
+		_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte(written))
 		holds(t, page, says)
 		holds(t, page, "Nothing was imported")
 	}

@@ -20,8 +20,8 @@ import (
 
 // hang brings an instrument document onto the Rack.
 func (v *visitor) hang(document string) (int, string) {
-	status, _, text := v.post("/rack/import", url.Values{"document": {document}}.Encode())
-	return status, text
+	status, _, says := v.post("/rack/import", url.Values{"document": {document}}.Encode())
+	return status, says
 }
 
 // As many instruments, sheets and classes as there may be: pages stay small, one more is refused in clear words, and what
@@ -32,8 +32,8 @@ func TestAFullRackStaysLight(t *testing.T) {
 	}
 	base := demoSite(t)
 	una := as(t, base, "una")
-	_, _, text := una.get("/rack")
-	before := len(regexp.MustCompile(`/workshop/\d+" aria`).FindAllString(text, -1))
+	_, _, says := una.get("/rack")
+	before := len(regexp.MustCompile(`/workshop/\d+" aria`).FindAllString(says, -1))
 	document := func(n int) string {
 		b, err := json.Marshal(map[string]any{"format": "cavix/instrument", "version": 1, "name": fmt.Sprintf("Caliper %d of the cupboard", n),
 			"family": "vernier-caliper", "unit": "mm", "main": map[string]any{"division": "1", "from": "0", "to": "300"},
@@ -45,21 +45,21 @@ func TestAFullRackStaysLight(t *testing.T) {
 		status, _ := una.hang(document(n))
 		require.Equal(t, http.StatusOK, status)
 	}
-	status, text := una.hang(document(999))
+	status, says := una.hang(document(999))
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, text, "You have 300 instruments, and that is as many as there may be")
+	holds(t, says, "You have 300 instruments, which is the limit")
 	sizes := map[string]int{"/rack": 120 << 10, "/rack?skip=288": 120 << 10, "/rack?q=cupboard": 120 << 10, "/sheets/new": 250 << 10, "/course": 250 << 10,
 		"/desk": 120 << 10, "/surveys/new": 250 << 10, "/bin": 60 << 10}
 	for path, most := range sizes {
-		status, _, text := una.get(path)
+		status, _, says := una.get(path)
 		require.Equal(t, http.StatusOK, status, path)
-		t.Logf("%s: %d KB", path, len(text)>>10)
-		assert.LessOrEqual(t, len(text), most, path)
+		t.Logf("%s: %d KB", path, len(says)>>10)
+		assert.LessOrEqual(t, len(says), most, path)
 	}
-	_, _, text = una.get("/rack?q=caliper+2")
-	holdAll(t, text, "Caliper 20 of the cupboard", "More ›")
-	assert.NotContains(t, text, "Caliper 31 of")
-	picture := regexp.MustCompile(`/rack/\d+/hung\?v=[0-9a-f]+`).FindString(text)
+	_, _, says = una.get("/rack?q=caliper+2")
+	holdAll(t, says, "Caliper 20 of the cupboard", "More ›")
+	assert.NotContains(t, says, "Caliper 31 of")
+	picture := regexp.MustCompile(`/rack/\d+/hung\?v=[0-9a-f]+`).FindString(says)
 	require.NotEmpty(t, picture)
 	r, err := una.Get(base + picture)
 	require.NoError(t, err)
@@ -106,13 +106,13 @@ func TestAFullRackStaysLight(t *testing.T) {
 	assert.Less(t, most, idle.HeapInuse+20*(64<<20))
 
 	for n := 0; n < 400; n++ {
-		status, _, text = una.post("/classes", fmt.Sprintf("name=Class+%d", n))
+		status, _, says = una.post("/classes", fmt.Sprintf("name=Class+%d", n))
 		if status != http.StatusOK {
 			break
 		}
 	}
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, text, "60 classes")
+	holds(t, says, "60 classes")
 }
 
 // A sheet of sixty cards on paper is a small file, and a card is a small page.
@@ -126,14 +126,14 @@ func TestPaperAndCardsAreSmall(t *testing.T) {
 	_, at, _ := maren.post("/sheets/new", "title=Sixty&blocks[0].kind=read&blocks[0].cards=60&blocks[0].settings[ask]=main&"+
 		"blocks[0].settings[ask]=observed&blocks[0].instruments=1&blocks[0].instruments=2&blocks[0].instruments=3&do=keep")
 	require.Regexp(t, `^/sheets/\d+$`, at)
-	_, at, text := maren.post("/classes/1/give", "sheet="+strings.TrimPrefix(at, "/sheets/"))
+	_, at, says := maren.post("/classes/1/give", "sheet="+strings.TrimPrefix(at, "/sheets/"))
 	require.Equal(t, "/classes/1", at)
-	given := regexp.MustCompile(`/ledger/(\d+)">Sixty`).FindStringSubmatch(text)
+	given := regexp.MustCompile(`/ledger/(\d+)">Sixty`).FindStringSubmatch(says)
 	require.NotNil(t, given)
 	maren.post("/ledger/"+given[1]+"/paper", "per=all")
 	require.Eventually(t, func() bool {
-		_, _, text = maren.get("/ledger/" + given[1] + "/paper")
-		return strings.Contains(text, "Sheets, PDF")
+		_, _, says = maren.get("/ledger/" + given[1] + "/paper")
+		return strings.Contains(says, "Sheets, PDF")
 	}, 30*time.Second, 100*time.Millisecond)
 	for _, path := range []string{"/paper/printed", "/paper/1", "/paper/1?flash"} {
 		size := len(maren.file("/ledger/" + given[1] + path))
@@ -145,8 +145,8 @@ func TestPaperAndCardsAreSmall(t *testing.T) {
 		heaviest := 0
 		for sheet := 1; sheet <= 7; sheet++ {
 			for n := 1; n <= 12; n++ {
-				if status, _, text := v.get(fmt.Sprintf("/my/%d/%d", sheet, n)); status == http.StatusOK {
-					heaviest = max(heaviest, len(text))
+				if status, _, says := v.get(fmt.Sprintf("/my/%d/%d", sheet, n)); status == http.StatusOK {
+					heaviest = max(heaviest, len(says))
 				}
 			}
 		}
@@ -175,12 +175,12 @@ func TestManyPeopleComeInParts(t *testing.T) {
 	_, err = classroom.New(s).Bring(t.Context(), by, 1, list(1040))
 	var full classroom.Full
 	require.ErrorAs(t, err, &full)
-	_, _, text := maren.get("/classes/1/people")
-	holdAll(t, text, "<small>560</small>", "More ›", "Alder C.")
-	assert.LessOrEqual(t, len(text), 120<<10)
-	assert.NotContains(t, text, "Hand arz")
-	_, _, text = maren.get("/classes/1/people?q=HAND+ARZ")
-	holds(t, text, "Hand arz")
-	_, _, text = maren.get("/classes/1/people?skip=500")
-	holdAll(t, text, "‹ Before", "Wren A.")
+	_, _, says := maren.get("/classes/1/people")
+	holdAll(t, says, "<small>560</small>", "More ›", "Alder C.")
+	assert.LessOrEqual(t, len(says), 120<<10)
+	assert.NotContains(t, says, "Hand arz")
+	_, _, says = maren.get("/classes/1/people?q=HAND+ARZ")
+	holds(t, says, "Hand arz")
+	_, _, says = maren.get("/classes/1/people?skip=500")
+	holdAll(t, says, "‹ Before", "Wren A.")
 }

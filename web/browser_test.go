@@ -187,10 +187,10 @@ func (b *browser) open(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.bas
 func (b *browser) click(css string) { b.t.Helper(); b.do(chromedp.Click(chromedp.CSS(css))) }
 
 // fill puts a text into a field, as typed after selecting what stood there.
-func (b *browser) fill(css, text string) {
+func (b *browser) fill(css, says string) {
 	b.t.Helper()
 	b.do(chromedp.Focus(chromedp.CSS(css)), run(fmt.Sprintf("document.querySelector(%q).select()", css)),
-		chromedp.KeyEvent(text))
+		chromedp.KeyEvent(says))
 }
 
 // keys presses keys on whatever has the focus.
@@ -228,10 +228,10 @@ func (b *browser) wait(js string) {
 }
 
 // waitText waits until the element holds the text.
-func (b *browser) waitText(css, text string) {
+func (b *browser) waitText(css, says string) {
 	b.t.Helper()
 	b.wait(fmt.Sprintf("document.readyState === 'complete' && document.querySelector(%q)?.textContent.includes(%q)",
-		css, text))
+		css, says))
 }
 
 // signIn presses the button of somebody of the demo.

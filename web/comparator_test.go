@@ -28,8 +28,8 @@ func TestAGaugesDataLineFillsATable(t *testing.T) {
 	b.waitText("h1", "Bolts by the box")
 	sends := eval[string](b, "document.querySelector('input[readonly]').value")
 	device := &http.Client{} // no cookie, no session
-	send := func(text string) (int, string) {
-		r, err := device.Post(sends, "text/plain", strings.NewReader(text))
+	send := func(says string) (int, string) {
+		r, err := device.Post(sends, "text/plain", strings.NewReader(says))
 		status, _, body := newVisitor(t, base).read(r, err)
 		return status, body
 	}

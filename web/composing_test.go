@@ -77,7 +77,7 @@ func TestAKindSaysWhatToBuild(t *testing.T) {
 	_, _, page := v.get("/sheets/new")
 	form := fields(page)
 	form.Set("do", "add.gear")
-	_, _, text := v.post("/sheets/new", form.Encode())
-	holds(t, text, "It needs a gear-tooth vernier.")
-	holds(t, text, "/workshop?family=gear-tooth")
+	_, _, says := v.post("/sheets/new", form.Encode())
+	holds(t, says, "It needs a gear-tooth vernier.")
+	holds(t, says, "/workshop?family=gear-tooth")
 }

@@ -34,10 +34,10 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 		name := strings.Repeat(" ", i%3) + []string{"maren", "MAREN", "Maren", "ｍaren"}[i%4] + strings.Repeat("\t", i%2)
 		form := url.Values{"name": {name}, "passphrase": {fmt.Sprintf("wrong %d", i)}, "code": {fmt.Sprint(i)}, "login": {fmt.Sprint(i)},
 			"x": {fmt.Sprint(i)}}
-		status, _, text := v.post("/signin?try="+fmt.Sprint(i), form.Encode())
+		status, _, says := v.post("/signin?try="+fmt.Sprint(i), form.Encode())
 		if status == http.StatusTooManyRequests {
 			slowed++
-			holds(t, text, "nothing is locked")
+			holds(t, says, "nothing is locked")
 		} else {
 			assert.Equal(t, http.StatusUnprocessableEntity, status)
 		}
@@ -63,17 +63,17 @@ func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
 	base := demoSite(t)
 	ask := func(path, name string) (int, string, time.Duration) {
 		began := time.Now()
-		status, _, text := newVisitor(t, base).post(path, "code=MILL47&do=back&passphrase=wrong&name="+url.QueryEscape(name))
-		_, form, _ := strings.Cut(text, `class="stamp"`)
+		status, _, says := newVisitor(t, base).post(path, "code=MILL47&do=back&passphrase=wrong&name="+url.QueryEscape(name))
+		_, form, _ := strings.Cut(says, `class="stamp"`)
 		form, _, _ = strings.Cut(form, "</form>")
 		return status, strings.ReplaceAll(form, `"`+name+`"`, "NAME"), time.Since(began)
 	}
 	for path, pair := range map[string][2]string{"/signin": {"ivo", "ova"}, "/join": {"Tobin F.", "Nobin F."}} {
-		status, text, _ := ask(path, pair[0])
+		status, says, _ := ask(path, pair[0])
 		other, same, _ := ask(path, pair[1])
 		assert.Equal(t, status, other)
-		assert.NotEmpty(t, text)
-		assert.Equal(t, text, same, path)
+		assert.NotEmpty(t, says)
+		assert.Equal(t, says, same, path)
 		if path == "/join" {
 			continue
 		}
@@ -98,51 +98,51 @@ func TestJoiningIsBounded(t *testing.T) {
 	maren := as(t, base, "maren")
 	join := func(name string) (int, string, string, *visitor) {
 		v := newVisitor(t, base)
-		status, at, text := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name}, "passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
-		return status, at, text, v
+		status, at, says := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name}, "passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
+		return status, at, says, v
 	}
 	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "cannot be seen", "\u202eash": "cannot be seen", "Wren  a.": "already",
 		"WREN A.": "already", "Wren A․": "already"} {
-		status, _, text, _ := join(name)
+		status, _, says, _ := join(name)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%q", name)
-		holds(t, text, why, name)
+		holds(t, says, why, name)
 	}
 	for _, p := range []string{"", "        ", "a      b", "\t\t\t\t\t\t\t\t\t"} {
-		_, _, text := newVisitor(t, base).post("/join", url.Values{"code": {"MILL47"}, "name": {"Ash"}, "passphrase": {p}, "do": {"first"}}.Encode())
-		holds(t, text, "8 to 200 characters", p)
+		_, _, says := newVisitor(t, base).post("/join", url.Values{"code": {"MILL47"}, "name": {"Ash"}, "passphrase": {p}, "do": {"first"}}.Encode())
+		holds(t, says, "8 to 200 characters", p)
 	}
 
 	maren.post("/classes/1/settings", "joining=asked")
-	_, _, text, waits := join("Ash W.")
-	holds(t, text, "You have asked to join")
-	_, _, text = waits.post("/join", "code=MILL47&name=Ash+W.&passphrase=tide+mill+8&do=join")
-	holds(t, text, "has not let you in yet")
+	_, _, says, waits := join("Ash W.")
+	holds(t, says, "You have asked to join")
+	_, _, says = waits.post("/join", "code=MILL47&name=Ash+W.&passphrase=tide+mill+8&do=join")
+	holds(t, says, "has not let you in yet")
 	join("Birch K.")
-	_, _, text = maren.get("/classes/1/people")
-	holdAll(t, text, "Wait to be let in", "Ash W.", "Birch K.")
-	ids := regexp.MustCompile(`name="student" value="(\d+)" checked`).FindAllStringSubmatch(text, -1)
+	_, _, says = maren.get("/classes/1/people")
+	holdAll(t, says, "Wait to be let in", "Ash W.", "Birch K.")
+	ids := regexp.MustCompile(`name="student" value="(\d+)" checked`).FindAllStringSubmatch(says, -1)
 	require.Len(t, ids, 2)
 	maren.post("/classes/1/people/waiting", "do=in&student="+ids[0][1])
 	maren.post("/classes/1/people/waiting", "do=away&student="+ids[1][1])
 	_, at, _ := waits.post("/join", "code=MILL47&name=Ash+W.&passphrase=tide+mill+8&do=join")
 	assert.Equal(t, "/my", at)
-	_, _, text = maren.get("/classes/1/people")
-	assert.NotContains(t, text, "Birch K.")
+	_, _, says = maren.get("/classes/1/people")
+	assert.NotContains(t, says, "Birch K.")
 
 	maren.post("/classes/1/settings", "joining=shut")
-	_, _, text, _ = join("Cedar M.")
-	holds(t, text, "closed to new students")
+	_, _, says, _ = join("Cedar M.")
+	holds(t, says, "closed to new students")
 	maren.post("/classes/1/people/bring", "list="+url.QueryEscape("name,group,extra_minutes\nCedar M.,,\n"))
 	_, at, _, _ = join("Cedar M.")
 	assert.Equal(t, "/my", at, "who is on a list joins all the same")
 
 	maren.post("/classes/1/settings", "joining=open")
-	_, _, text = maren.post("/classes/1/code", "")
-	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)
+	_, _, says = maren.post("/classes/1/code", "")
+	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(says)
 	require.NotNil(t, code)
 	assert.NotEqual(t, "MILL47", code[1])
-	_, _, text, _ = join("Dale N.")
-	holds(t, text, "No class has this code")
+	_, _, says, _ = join("Dale N.")
+	holds(t, says, "No class has this code")
 }
 
 // A flood of joins with a known code stops at the class's bound; who is on a list is not held up by it.
@@ -182,13 +182,13 @@ func TestSessionsEnd(t *testing.T) {
 	_, at, _ := wren.get("/my")
 	assert.Equal(t, "/join", at, "the student whose passphrase was cleared")
 
-	_, _, text := maren.post("/account", "do=change&old=wrong&passphrase=another+eight")
-	holds(t, text, "not your passphrase of now")
-	_, _, text = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=short")
-	holds(t, text, "8 to 200 characters")
-	_, at, text = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=another+eight")
+	_, _, says := maren.post("/account", "do=change&old=wrong&passphrase=another+eight")
+	holds(t, says, "not your passphrase of now")
+	_, _, says = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=short")
+	holds(t, says, "8 to 200 characters")
+	_, at, says = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=another+eight")
 	assert.Equal(t, "/account", at)
-	holds(t, text, "The new passphrase is kept")
+	holds(t, says, "The new passphrase is kept")
 	_, at, _ = elsewhere.get("/desk")
 	assert.Equal(t, "/signin", at)
 	_, at, _ = elsewhere.post("/signin", "name=maren&passphrase=another+eight")
@@ -263,15 +263,15 @@ func TestWhatWatchersAsk(t *testing.T) {
 		assert.Equal(t, "max-age=31536000", head.Header.Get("Strict-Transport-Security"))
 	}
 	v := newVisitor(t, base)
-	status, _, text := v.get("/readyz")
+	status, _, says := v.get("/readyz")
 	assert.Equal(t, http.StatusOK, status)
-	assert.Equal(t, "ready\n", text, "and nothing else to whoever asks")
+	assert.Equal(t, "ready\n", says, "and nothing else to whoever asks")
 	require.NoError(t, s.Close())
 	status, _, _ = v.get("/readyz")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
-	status, _, text = v.get("/healthz")
+	status, _, says = v.get("/healthz")
 	assert.Equal(t, http.StatusOK, status)
-	holds(t, text, "ok")
+	holds(t, says, "ok")
 	r, err := http.Head(demoSite(t) + "/signin")
 	require.NoError(t, err)
 	require.NoError(t, r.Body.Close())
@@ -289,14 +289,14 @@ func TestTheBin(t *testing.T) {
 	maren.post("/classes/1/people/2", "do=drop")
 	_, _, before := maren.get("/classes/1/ledger")
 	assert.NotContains(t, before, "Tobin F.")
-	_, _, text := maren.get("/bin")
-	holdAll(t, text, "Tobin F.", "instrument", "sheet", "student")
+	_, _, says := maren.get("/bin")
+	holdAll(t, says, "Tobin F.", "instrument", "sheet", "student")
 	for _, path := range []string{"/workshop/1", "/sheets/1", "/classes/1/people/2"} {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
-	_, _, text = ivo.get("/bin")
-	assert.NotContains(t, text, "Tobin F.")
+	_, _, says = ivo.get("/bin")
+	assert.NotContains(t, says, "Tobin F.")
 	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2", "sort=class&id=1", "sort=x&id=1"} {
 		for _, do := range []string{"back", "remove"} {
 			status, _, _ := ivo.post("/bin", thing+"&do="+do)
@@ -307,15 +307,15 @@ func TestTheBin(t *testing.T) {
 	tobin := newVisitor(t, base)
 	_, at, _ = tobin.post("/join", "code=MILL47&name=Tobin+F.&passphrase=eight+signs&do=join")
 	assert.Equal(t, "/my", at)
-	_, _, text = maren.post("/bin", "sort=student&id=2&do=back")
-	holds(t, text, "has this name now")
-	_, _, text = maren.get("/classes/1/people")
-	id := regexp.MustCompile(`/classes/1/people/(\d+)">Tobin F.<`).FindStringSubmatch(text)
+	_, _, says = maren.post("/bin", "sort=student&id=2&do=back")
+	holds(t, says, "has this name now")
+	_, _, says = maren.get("/classes/1/people")
+	id := regexp.MustCompile(`/classes/1/people/(\d+)">Tobin F.<`).FindStringSubmatch(says)
 	require.NotNil(t, id)
 	maren.post("/classes/1/people/"+id[1], "do=drop")
 	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2"} {
-		_, _, text = maren.post("/bin", thing+"&do=back")
-		holds(t, text, "back where it was")
+		_, _, says = maren.post("/bin", thing+"&do=back")
+		holds(t, says, "back where it was")
 	}
 	for _, path := range []string{"/workshop/1", "/sheets/1", "/classes/1/people/2", "/ledger/2/2/1"} {
 		status, _, _ := maren.get(path)
@@ -332,13 +332,13 @@ func TestTheBin(t *testing.T) {
 	}
 	_, at, _ = back.get("/my")
 	assert.Equal(t, "/join", at)
-	_, _, text = maren.get("/desk")
-	assert.NotContains(t, text, `href="/classes/1"`)
+	_, _, says = maren.get("/desk")
+	assert.NotContains(t, says, `href="/classes/1"`)
 	maren.post("/bin", "sort=class&id=1&do=back")
 	status, _, _ = maren.get("/ledger/2")
 	assert.Equal(t, http.StatusOK, status)
-	_, _, text = ivo.post("/rack/1/drop", "")
-	holds(t, text, "Not here")
+	_, _, says = ivo.post("/rack/1/drop", "")
+	holds(t, says, "Not here")
 }
 
 // Wherever an address for others is shown or printed, it is said beside it when they cannot open it.

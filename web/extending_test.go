@@ -18,6 +18,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/figure"
 )
 
@@ -33,53 +34,55 @@ func (staff) Complete(s *instrument.Spec) { s.Fine.NumberEvery, s.Fine.NumberSte
 func (staff) Divide(s *instrument.Spec, divided bool, bad *refusal.Refusal) (instrument.Division, bool) {
 	n := s.Fine.Divisions
 	if n < 2 || n > 50 {
-		bad.Add("fine.divisions", "a ring has 2 to 50 lines; it is %d", n)
+		bad.Put("fine.divisions", text.Typed(fmt.Sprintf("a ring has 2 to 50 lines; it is %d", n)))
 		return instrument.Division{Interval: s.Main.Division, Lines: 1, Finer: 1}, false
 	}
 	return instrument.Division{Interval: s.Main.Division, Lines: n, Finer: 1}, divided
 }
 
-func (staff) Describe(i *instrument.Instrument) string {
-	return fmt.Sprintf("staff of %s %s · ring of %d", i.FormatMain(i.Spec().Main.Division), i.Unit(), i.Lines())
+func (staff) Describe(i *instrument.Instrument) text.Text {
+	return text.Typed(fmt.Sprintf("staff of %s %s · ring of %d", i.FormatMain(i.Spec().Main.Division), i.Unit(), i.Lines()))
 }
 
-func (staff) Derivation(i *instrument.Instrument) []string {
-	return []string{fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d", i.FormatMain(i.Cycle()), i.Lines())}
+func (staff) Derivation(i *instrument.Instrument) []text.Text {
+	return []text.Text{text.Typed(fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d", i.FormatMain(i.Cycle()), i.Lines()))}
 }
 
 func (staff) Finding(*instrument.Instrument) instrument.Finding { return instrument.Finding{} }
 
-func (staff) LeastCountWorking(i *instrument.Instrument) string {
-	return fmt.Sprintf("%s ÷ %d", i.FormatMain(i.Cycle()), i.Lines())
+func (staff) LeastCountWorking(i *instrument.Instrument) text.Text {
+	return text.Typed(fmt.Sprintf("%s ÷ %d", i.FormatMain(i.Cycle()), i.Lines()))
 }
 
-func (staff) ZeroStory(*instrument.Instrument, instrument.Reading, string) string {
-	return "The ring's notch stands at 0."
+func (staff) ZeroStory(*instrument.Instrument, instrument.Reading) text.Text {
+	return text.Typed("The ring's notch stands at 0.")
 }
-func (staff) MarkStands(v instrument.View) string { return "The float has passed " + v.Mark }
-func (staff) LineStands(v instrument.View) string {
-	return "The ring's notch stands at {line} " + v.Line
+func (staff) MarkStands(v instrument.View) text.Text {
+	return text.Typed("The float has passed " + string(v.Mark))
 }
-func (staff) Where(instrument.View) string {
-	return "The last {mark} that the float has passed counts."
+func (staff) LineStands(v instrument.View) text.Text {
+	return text.Typed("The ring's notch stands at line " + string(v.Line))
 }
-func (staff) FindLine() string { return "Then the {line} at the notch." }
-func (staff) NumbersRun(*instrument.Instrument) string {
-	return "round the ring"
+func (staff) Where(instrument.View) text.Text {
+	return text.Typed("The last mark that the float has passed counts.")
+}
+func (staff) FindLine() text.Text { return text.Typed("Then the line at the notch.") }
+func (staff) NumbersRun(*instrument.Instrument) text.Text {
+	return text.Typed("round the ring")
 }
 func (staff) Parts() []instrument.Part { return nil }
-func (staff) Index() string            { return "notch" }
+func (staff) Index() text.Term         { return "index" }
 func (staff) Term() string             { return "face" }
 func (staff) Usuals(length.Unit) []instrument.Usual {
 	return []instrument.Usual{{Division: length.Int(5), Lines: []int{10}}}
 }
 func (staff) Limits() instrument.Limits {
-	return instrument.Limits{Lines: 50, Text: "a ring has 2 to 50 lines"}
+	return instrument.Limits{Lines: 50, Text: text.Typed("a ring has 2 to 50 lines")}
 }
 
 func (staff) Propose(w *instrument.Wanted, u instrument.Usual) {
 	if n, whole := u.Division.Quo(w.LeastCount).Int64(); whole {
-		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.Finer{}, "", instrument.Rank{})
+		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.Finer{}, text.Text{}, instrument.Rank{})
 	}
 }
 
@@ -102,7 +105,9 @@ func (staffDrawing) LensOn(zoom, _ int) figure.Lens { return figure.Lens{Zoom: z
 func (staffDrawing) Strip(figure.Lens, figure.Options) *figure.Scene {
 	return &figure.Scene{Width: figure.Narrow}
 }
-func (d staffDrawing) Whole() *figure.Scene      { return &figure.Scene{Width: 300, Height: 86} }
+func (d staffDrawing) Whole(figure.Options) *figure.Scene {
+	return &figure.Scene{Width: 300, Height: 86}
+}
 func (staffDrawing) Track() figure.Track         { return figure.Track{Kind: "x"} }
 func (staffDrawing) Band() (top, bottom float64) { return 100, 200 }
 func (staffDrawing) Motion() figure.Motion       { return figure.Still() }
@@ -115,7 +120,7 @@ func addStaff(t *testing.T) {
 	spec := instrument.Spec{Name: "Pond staff", Family: family, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(5), To: length.Int(300), NumberEvery: 10},
 		Fine: instrument.Fine{Kind: instrument.Dial, Divisions: 10}}
-	instrument.Families = append(before[:len(before):len(before)], instrument.Definition{Family: family, Name: "Pond staff", Fine: instrument.Dial,
+	instrument.Families = append(before[:len(before):len(before)], instrument.Definition{Family: family, Name: text.Typed("Pond staff"), Fine: instrument.Dial,
 		Scale: staff{}, Patterns: func() []instrument.Spec { return []instrument.Spec{spec} }, Usual: spec.Name,
 		Measures: []instrument.Feature{instrument.Depth}, Reach: 300})
 	figure.Layouts[family] = func(in *instrument.Instrument, y length.Number, _ float64) figure.Drawing { return staffDrawing{in, y} }
@@ -186,7 +191,7 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 type sighting struct{ exercise.Kind }
 
 func (sighting) Name() string           { return "sighting" }
-func (sighting) Title() string          { return "Sight the float" }
+func (sighting) Title() text.Text       { return text.Typed("Sight the float") }
 func (sighting) Slips() []exercise.Slip { return nil }
 
 func (k sighting) Decode(body json.RawMessage) (exercise.Item, error) {

@@ -155,15 +155,15 @@ func (b *browser) outcome(step string) string {
 }
 
 // tabTo presses Tab until what has the focus holds the text.
-func (b *browser) tabTo(text string) {
+func (b *browser) tabTo(says string) {
 	b.t.Helper()
 	for range 30 {
 		b.keys(kb.Tab)
-		if strings.Contains(eval[string](b, "document.activeElement.textContent"), text) {
+		if strings.Contains(eval[string](b, "document.activeElement.textContent"), says) {
 			return
 		}
 	}
-	require.Fail(b.t, "Tab never comes to "+text)
+	require.Fail(b.t, "Tab never comes to "+says)
 }
 
 // After the back button, and in a second tab that is behind, a card that was checked stays as it was checked.
@@ -177,13 +177,13 @@ func TestBackAndASecondTab(t *testing.T) {
 	b.fill("[name=main]", "12")
 	b.waitText(".kept", "kept")
 	other := as(t, base, "Wren A.") // the second tab
-	_, _, text := other.get(card)
-	holds(t, text, `name="main" value="12"`, "what the first tab keeps shows in the second")
+	_, _, says := other.get(card)
+	holds(t, says, `name="main" value="12"`, "what the first tab keeps shows in the second")
 	b.open("/my")
 	b.do(run("history.back()"))
 	b.wait(fmt.Sprintf("location.pathname === %q && document.querySelector('[name=main]')?.value === '12'", card))
-	_, _, text = other.post(card, "main=13&do=anyway")
-	holds(t, text, "of 6")
+	_, _, says = other.post(card, "main=13&do=anyway")
+	holds(t, says, "of 6")
 	b.fill("[name=main]", "14")
 	b.do(run("document.querySelector('form.boxes').requestSubmit()"))
 	b.waitText(".note", "The first answer counts")

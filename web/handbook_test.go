@@ -1,9 +1,10 @@
 package web_test
 
 import (
+	"cavix/locale"
+	"io/fs"
 	"net/http"
 	"os"
-	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -15,17 +16,17 @@ import (
 // Getting started names buttons and headings as they are, and its links lead somewhere. It is for instructors.
 func TestGettingStartedIsTrue(t *testing.T) {
 	t.Parallel()
-	text, err := os.ReadFile("../core/handbook/pages/getting-started.md")
+	says, err := os.ReadFile("../locale/en/handbook/getting-started.md")
 	require.NoError(t, err)
-	files, err := filepath.Glob("*/*.html")
+	files, err := fs.Glob(locale.Files, "en/*.txt")
 	require.NoError(t, err)
 	var pages strings.Builder
 	for _, f := range files {
-		page, err := os.ReadFile(f)
+		catalogue, err := locale.Files.ReadFile(f)
 		require.NoError(t, err)
-		pages.Write(page)
+		pages.Write(catalogue)
 	}
-	named := regexp.MustCompile(`\*\*([^*]+)\*\*`).FindAllStringSubmatch(string(text), -1)
+	named := regexp.MustCompile(`\*\*([^*]+)\*\*`).FindAllStringSubmatch(string(says), -1)
 	require.Greater(t, len(named), 25)
 	for _, n := range named {
 		assert.Contains(t, pages.String(), n[1], "no page says so")
@@ -33,7 +34,7 @@ func TestGettingStartedIsTrue(t *testing.T) {
 
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	for _, link := range regexp.MustCompile(`\]\((/[^)]*)\)`).FindAllStringSubmatch(string(text), -1) {
+	for _, link := range regexp.MustCompile(`\]\((/[^)]*)\)`).FindAllStringSubmatch(string(says), -1) {
 		status, _, _ := maren.get(link[1])
 		assert.Equal(t, http.StatusOK, status, link[1])
 	}

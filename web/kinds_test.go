@@ -162,41 +162,41 @@ func TestABankIsEdited(t *testing.T) {
 	}
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	_, _, text := maren.get("/bank/care")
-	first := regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindStringSubmatch(text)
+	_, _, written := maren.get("/bank/care")
+	first := regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindStringSubmatch(written)
 	require.NotNil(t, first)
-	status, _, text := maren.post("/bank/care/new", url.Values{"sort": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
+	status, _, written := maren.post("/bank/care/new", url.Values{"sort": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
 		"reason": {"kept <b>as typed</b>"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	for _, says := range []string{"must be from 3 to 7", "must be the number of a statement", "say in up to 300 characters",
 		"kept &lt;b&gt;as typed"} {
-		holds(t, text, says)
+		holds(t, written, says)
 	}
-	_, _, text = maren.post(
+	_, _, written = maren.post(
 		"/bank/care/new",
 		url.Values{"sort": {"next"}, "question": {"The sluice pin is still warm from the lathe."},
 			"lines": {
 				"Let it cool\nMeasure it at once\nPress harder",
 			}, "right": {"1"}, "reason": {"Warm work is larger than it will be."}}.Encode(),
 	)
-	holds(t, text, "The sluice pin is still warm")
-	for _, l := range regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindAllStringSubmatch(text, -1) {
+	holds(t, written, "The sluice pin is still warm")
+	for _, l := range regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindAllStringSubmatch(written, -1) {
 		maren.post(l[1], "do=retire")
 	}
 	sheet := url.Values{"title": {"Warm pins"}, "blocks[0].kind": {"care"}, "blocks[0].cards": {"1"}, "do": {"keep"},
 		"blocks[0].settings[which]": {"order"}}
-	status, _, text = maren.post("/sheets/new", sheet.Encode())
+	status, _, written = maren.post("/sheets/new", sheet.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, text, "none of these is in your bank")
+	holds(t, written, "none of these is in your bank")
 	sheet.Set("blocks[0].settings[which]", "any")
 	_, at, _ := maren.post("/sheets/new", sheet.Encode())
-	_, _, text = maren.get(at + "/try/1/1")
-	holds(t, text, "The sluice pin is still warm from the lathe.")
+	_, _, written = maren.get(at + "/try/1/1")
+	holds(t, written, "The sluice pin is still warm from the lathe.")
 	maren.post(first[1], "do=forget")
-	_, _, text = maren.get(at + "/try/2/1")
-	holds(t, text, "The sluice pin is still warm", "the sheet has its own copy")
-	_, _, text = as(t, base, "ivo").get("/bank/care")
-	assert.NotContains(t, text, "sluice pin is still warm", "another's bank")
+	_, _, written = maren.get(at + "/try/2/1")
+	holds(t, written, "The sluice pin is still warm", "the sheet has its own copy")
+	_, _, written = as(t, base, "ivo").get("/bank/care")
+	assert.NotContains(t, written, "sluice pin is still warm", "another's bank")
 	_, at, _ = as(t, base, "Wren A.").get("/bank/care")
 	assert.NotEqual(t, "/bank/care", at, "no student's place")
 }
@@ -207,12 +207,12 @@ func TestAFigureThatMovesTellsNoPosition(t *testing.T) {
 	wren := as(t, demoSite(t), "Wren A.")
 	for _, n := range []int{4, 5} {
 		path := fmt.Sprintf("/my/5/%d", n)
-		status, _, text := wren.get(path)
+		status, _, says := wren.get(path)
 		require.Equal(t, http.StatusOK, status)
-		motion := regexp.MustCompile(`data-motion="([^"]*)"`).FindStringSubmatch(text)
+		motion := regexp.MustCompile(`data-motion="([^"]*)"`).FindStringSubmatch(says)
 		require.NotNil(t, motion, path)
 		assert.NotRegexp(t, `(?i)position|steps|reading|shows|zero`, motion[1])
-		assert.NotRegexp(t, `(?i)expected|indicated|"shown"`, text)
+		assert.NotRegexp(t, `(?i)expected|indicated|"shown"`, says)
 		for _, asked := range []string{"99999999999999999999", "1e6", "-1/0", "x", "NaN", "10"} {
 			status, _, _ = wren.post(path+"/figure", "moved="+asked)
 			assert.Less(t, status, 500, "%s moved by %s", path, asked)
@@ -235,15 +235,15 @@ func TestACardWeighsLittle(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, r.Body.Close())
 		require.Equal(t, http.StatusOK, r.StatusCode, path)
-		text := string(b)
+		says := string(b)
 		if r.Header.Get("Content-Encoding") == "gzip" {
-			z, err := gzip.NewReader(strings.NewReader(text))
+			z, err := gzip.NewReader(strings.NewReader(says))
 			require.NoError(t, err)
 			plain, err := io.ReadAll(z)
 			require.NoError(t, err)
-			text = string(plain)
+			says = string(plain)
 		}
-		return len(b), text, r.Header
+		return len(b), says, r.Header
 	}
 	for n := 1; n <= 9; n++ {
 		total, page, _ := weigh(fmt.Sprintf("/my/5/%d", n))
@@ -272,9 +272,9 @@ func TestLongNumbersLockNobodyOut(t *testing.T) {
 		{document("1", long), "main.to"}, {document(nine, "150"), "main.division"}, {document("1", "1e999999"), "main.to"},
 		{strings.Replace(document("1", "150"), `"150"`, `1e999999`, 1), "main.to"},
 	} {
-		status, _, text := una.post("/rack/import", url.Values{"document": {tt.document}}.Encode())
+		status, _, says := una.post("/rack/import", url.Values{"document": {tt.document}}.Encode())
 		assert.Equal(t, http.StatusUnprocessableEntity, status, tt.field)
-		holds(t, text, tt.field)
+		holds(t, says, tt.field)
 	}
 	_, _, rack := una.get("/rack")
 	racked := regexp.MustCompile(`/workshop/(\d+)"`).FindStringSubmatch(rack)
@@ -303,9 +303,9 @@ func TestEveryPageKnowsWhoLooks(t *testing.T) {
 	for _, who := range []string{"maren", "Wren A."} {
 		v := as(t, base, who)
 		for _, path := range []string{"/help", "/no/such/page"} {
-			_, _, text := v.get(path)
-			holds(t, text, `action="/signout"`, path, who)
-			holds(t, text, `<nav class="nav`, path, who)
+			_, _, says := v.get(path)
+			holds(t, says, `action="/signout"`, path, who)
+			holds(t, says, `<nav class="nav`, path, who)
 		}
 	}
 }

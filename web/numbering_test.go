@@ -30,8 +30,8 @@ func TestNumbersFollowTheScale(t *testing.T) {
 		for key, values := range mustQuery(t, tt.change) {
 			form.Set(key, values[0])
 		}
-		_, _, text := v.post("/workshop", form.Encode())
-		got := fields(text)
+		_, _, says := v.post("/workshop", form.Encode())
+		got := fields(says)
 		assert.Equal(t, tt.want, got.Get("unit")+" "+got.Get("main.division")+" "+got.Get("main.number_every")+" "+
 			got.Get("main.number_step")+" "+got.Get("main.to"), name)
 	}
@@ -39,14 +39,14 @@ func TestNumbersFollowTheScale(t *testing.T) {
 	form := fields(page)
 	form.Set("want", "0.001 in")
 	form.Set("do", "ways")
-	_, _, text := v.post("/workshop", form.Encode())
-	holds(t, text, "0.025 in", "the unit that is typed wins")
+	_, _, says := v.post("/workshop", form.Encode())
+	holds(t, says, "0.025 in", "the unit that is typed wins")
 
 	form = fields(page)
 	form.Set("main.number_step", "5")
-	_, _, text = v.post("/workshop", form.Encode())
-	holds(t, text, "The mark at 10 mm is numbered 5")
-	form = fields(text)
+	_, _, says = v.post("/workshop", form.Encode())
+	holds(t, says, "The mark at 10 mm is numbered 5")
+	form = fields(says)
 	form.Set("name", "Misnumbered caliper")
 	form.Set("do", "keep")
 	status, _, _ := v.post("/workshop", form.Encode())
@@ -55,9 +55,9 @@ func TestNumbersFollowTheScale(t *testing.T) {
 	holds(t, rack, "The mark at 10 mm is numbered 5")
 }
 
-func mustQuery(t *testing.T, text string) url.Values {
+func mustQuery(t *testing.T, says string) url.Values {
 	t.Helper()
-	q, err := url.ParseQuery(text)
+	q, err := url.ParseQuery(says)
 	require.NoError(t, err)
 	return q
 }

@@ -101,7 +101,7 @@ func TestPaperForAClass(t *testing.T) {
 	bad := filled.String() + "77," + student + ",1,main,3\n" + version + ",Nobody,1,main,3\n" + version + "," + student + ",99,main,3\n" +
 		version + "," + student + ",1,bottom,3\n" + version + "," + student + ",1,main,three\n"
 	_, page = maren.upload("/ledger/2/paper/preview", "file", "back.csv", []byte(bad))
-	for _, says := range []string{"5 rows cannot be imported", "no version 77", "nobody of this name", "has 10 cards", "no field &#34;bottom&#34;"} {
+	for _, says := range []string{"5 rows cannot be imported", "no version 77", "nobody of this name", "has 10 cards", "no field “bottom”"} {
 		holds(t, page, says)
 	}
 	status, _, _ = maren.post("/ledger/2/paper/bring", url.Values{"table": {bad}}.Encode())
@@ -153,11 +153,11 @@ func TestPaperTypedBackByKeys(t *testing.T) {
 		it := cards[strconv.Itoa(n)]
 		right := rightOn(t, it)
 		for _, f := range it.Fields() {
-			text := right[f.Name]
+			says := right[f.Name]
 			if n == 3 && f.Name == it.Fields()[0].Name {
-				text, last = "smudged", text
+				says, last = "smudged", says
 			}
-			b.keys(text + kb.Enter)
+			b.keys(says + kb.Enter)
 		}
 	}
 	b.waitText("[role=alert]", "1 box cannot be read")

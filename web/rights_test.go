@@ -39,9 +39,9 @@ func TestAViewerDownloadsNothing(t *testing.T) {
 		"/classes/1/answers", "/ledger/2/answers", "/ledger/2/paper/printed", "/ledger/2/paper/table", "/ledger/2/paper/1",
 		"/ledger/2/paper/1/cards", survey[1] + "/table", survey[1] + "/report", survey[1] + "/plot/1",
 		"/course/file?class=1&answers=true", "/course/file?class=1&people=true"} {
-		status, _, text := ivo.get(path)
+		status, _, says := ivo.get(path)
 		assert.Equal(t, http.StatusForbidden, status, path)
-		holds(t, text, "Your role in this class does not allow this", path)
+		holds(t, says, "Your role in this class does not allow this", path)
 	}
 }
 
@@ -105,10 +105,10 @@ func TestStreamsAreCounted(t *testing.T) {
 		status, _ := wren.listen("/round/events")
 		require.Equal(t, http.StatusOK, status, i)
 	}
-	status, _, text := wren.get("/round/events")
+	status, _, says := wren.get("/round/events")
 	assert.Equal(t, http.StatusTooManyRequests, status)
-	holds(t, text, fmt.Sprint("you have ", ui.MostStreams))
+	holds(t, says, fmt.Sprint("you have ", ui.MostStreams))
 	status, _ = tobin.listen("/round/events")
 	assert.Equal(t, http.StatusOK, status, "others are not held up")
-	assert.False(t, strings.Contains(text, "Wren"))
+	assert.False(t, strings.Contains(says, "Wren"))
 }

@@ -150,8 +150,8 @@ var views = []struct {
 	}},
 	{"logbook", "maren", "/rack/2/book", nil},
 	{"+comparator", "maren", "/comparators", func(b *browser) {
-		for css, text := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
-			b.fill("[name="+css+"]", text)
+		for css, says := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
+			b.fill("[name="+css+"]", says)
 		}
 		b.click(".planform button")
 		b.waitText("h1", "Paddle bolts by the box")

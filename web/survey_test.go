@@ -63,9 +63,9 @@ func TestAClassReadsASurvey(t *testing.T) {
 	}
 	enter("/signin", "name=maren&passphrase=eight+signs")
 	b.open("/surveys/new")
-	for css, text := range map[string]string{"[name=title]": "Four pins", "[name=places]": "1", "[name=repeats]": "2", "[name=lower]": "11.70",
+	for css, written := range map[string]string{"[name=title]": "Four pins", "[name=places]": "1", "[name=repeats]": "2", "[name=lower]": "11.70",
 		"[name=upper]": "12.30"} {
-		b.fill(css, text)
+		b.fill(css, written)
 	}
 	b.do(run("document.querySelector('[name=who]').value = 'same'"))
 	for i, size := range []string{"11.75", "11.95", "12.10", "12.45"} {
@@ -242,7 +242,7 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 
 	maren := as(t, base, "maren")
 	_, _, page = maren.get("/gauges?lower=16&upper=16.03&kind=plug&unit=mm&parts=16.03,16.04")
-	holds(t, page, "scrap: 0.01 beyond")
+	holds(t, page, "scrap, 0.01 beyond the limit")
 	status, _, page = maren.get("/gauges?lower=16&upper=15&kind=plug&parts=wide")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, page, "must be above the lower limit")

@@ -36,9 +36,9 @@ func (v *visitor) upload(path, field, name string, content []byte) (int, string)
 	r, err := v.Post(v.base+path, w.FormDataContentType(), &b)
 	require.NoError(v.t, err)
 	defer r.Body.Close()
-	text, err := io.ReadAll(r.Body)
+	says, err := io.ReadAll(r.Body)
 	require.NoError(v.t, err)
-	return r.StatusCode, string(text)
+	return r.StatusCode, string(says)
 }
 
 // file fetches a file.
@@ -332,7 +332,7 @@ func TestFromASlipToASheetThatTrainsIt(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/wrong/2")
-	b.waitText(".behind", "took the line next to the right one")
+	b.waitText(".behind", "reading the line next to the right one")
 	low := eval[float64](b, "document.querySelector('.behind .btn-link').getBoundingClientRect().bottom")
 	assert.Less(t, low, 800.0, "in sight without scrolling")
 	b.do(run("document.querySelector('.behind .btn-link').click()"))

@@ -37,6 +37,7 @@ func TestNamesStandAsTyped(t *testing.T) {
 	} {
 		set(t, s, change)
 	}
+	unprinted := regexp.MustCompile(`.{0,40}(⟦|%!|\{[a-z]+ ?[a-z]*\}[^ ]|\[\{[a-z]).{0,40}`)
 	near := regexp.MustCompile(`.{0,8}"5[.,]0\\?".{0,12}`)
 	met := map[string]int{}
 	for who, paths := range everyPage {
@@ -51,6 +52,8 @@ func TestNamesStandAsTyped(t *testing.T) {
 				require.NoError(t, err)
 				require.NoError(t, answer.Body.Close())
 				page := html.UnescapeString(string(b))
+				assert.Less(t, answer.StatusCode, http.StatusInternalServerError, path)
+				assert.Empty(t, unprinted.FindAllString(strings.ReplaceAll(page, name, ""), -1), "%s, %s: every text is printed", path, reader)
 				assert.NotContains(t, string(b), "<b>'", "%s, %s: the name is no markup", path, reader)
 				for _, there := range near.FindAllString(page, -1) {
 					plain := strings.ReplaceAll(there, `\"`, `"`)

@@ -42,11 +42,11 @@ func TestTheServerIsWatched(t *testing.T) {
 	maren.get("/nowhere/Maren")
 	numbers := httptest.NewRecorder()
 	metrics.Handler().ServeHTTP(numbers, httptest.NewRequest(http.MethodGet, "/metrics", nil))
-	text := numbers.Body.String()
-	holdAll(t, text, `cavix_request_seconds_count{method="GET",place="/classes/{class}",status="200"}`,
+	says := numbers.Body.String()
+	holdAll(t, says, `cavix_request_seconds_count{method="GET",place="/classes/{class}",status="200"}`,
 		`cavix_request_seconds_count{method="POST",place="/signin",status="303"} 1`, "cavix_commit_pieces_count", "cavix_disk_left_bytes",
 		"cavix_newest_copy_seconds +Inf", "process_resident_memory_bytes")
-	assert.NotContains(t, text, "Maren")
+	assert.NotContains(t, says, "Maren")
 
 	set(t, s, "PRAGMA query_only = 1")
 	req, err := http.NewRequest(http.MethodPost, base+"/classes", http.NoBody)

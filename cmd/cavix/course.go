@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"cavix/classroom"
+	"cavix/locale"
 	"cavix/ops"
 	"cavix/store"
 	"cavix/transfer"
@@ -117,7 +118,7 @@ func importCommand() *cobra.Command {
 				return usageError{fmt.Errorf("%s %w", from, err)}
 			}
 			if n := len(f.Refused); n > 0 {
-				return usageError{fmt.Errorf("%s: %s: %s (%d refused; nothing was changed)", from, f.Refused[0].Name, f.Refused[0].Reason, n)}
+				return usageError{fmt.Errorf("%s: %s: %s (%d refused; nothing was changed)", from, locale.Documents().Print(f.Refused[0].Name), locale.Documents().Print(f.Refused[0].Reason), n)}
 			}
 			s, err := opened(c.Context(), data)
 			if err != nil {
@@ -146,7 +147,7 @@ func importCommand() *cobra.Command {
 				fmt.Fprintf(c.OutOrStdout(), "%-10s %-9s %s\n", t.What, t.Difference, t.Name)
 			}
 			for _, left := range f.Left {
-				fmt.Fprintf(c.OutOrStdout(), "%s\n", left)
+				fmt.Fprintf(c.OutOrStdout(), "%s\n", locale.Documents().Print(left))
 			}
 			return nil
 		},

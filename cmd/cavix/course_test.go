@@ -68,8 +68,8 @@ func TestACourseTravels(t *testing.T) {
 	for name := range files(t, plain) {
 		assert.NotContains(t, []string{"people.csv", "answers.csv"}, name)
 	}
-	for _, text := range files(t, plain) {
-		assert.NotContains(t, text, "Wren A.", "nobody's name goes along unasked")
+	for _, says := range files(t, plain) {
+		assert.NotContains(t, says, "Wren A.", "nobody's name goes along unasked")
 	}
 
 	code, looked, errs := call(t, "import", "--data", to, "--as", "odo", "--from", first, "--look")

@@ -22,9 +22,9 @@ var commandLines = regexp.MustCompile("(?m)(?:^|`|-- |/usr/local/bin/)cavix ([a-
 // Every command line of the README, of the pages for whoever keeps a server and of the unit is one that the program takes.
 func TestWhatIsWrittenDownCanBeTyped(t *testing.T) {
 	for file, least := range map[string]int{"../../README.md": 5, "../../docs/keeping.md": 6, "../../deploy/cavix.service": 2} {
-		text, err := os.ReadFile(file)
+		says, err := os.ReadFile(file)
 		require.NoError(t, err)
-		lines := commandLines.FindAllStringSubmatch(string(text), -1)
+		lines := commandLines.FindAllStringSubmatch(string(says), -1)
 		assert.GreaterOrEqual(t, len(lines), least, file)
 		for _, line := range lines {
 			root := newRoot(io.Discard, io.Discard)
@@ -38,9 +38,9 @@ func TestWhatIsWrittenDownCanBeTyped(t *testing.T) {
 
 // nginx as Debian has it takes the file that is handed out, and lets through what the server does.
 func TestNginxTakesItsFile(t *testing.T) {
-	text, err := os.ReadFile("../../deploy/nginx.conf")
+	says, err := os.ReadFile("../../deploy/nginx.conf")
 	require.NoError(t, err)
-	size := regexp.MustCompile(`client_max_body_size (\d+)m;`).FindSubmatch(text)
+	size := regexp.MustCompile(`client_max_body_size (\d+)m;`).FindSubmatch(says)
 	require.NotNil(t, size)
 	most, err := strconv.Atoi(string(size[1]))
 	require.NoError(t, err)
@@ -56,7 +56,7 @@ func TestNginxTakesItsFile(t *testing.T) {
 	if err != nil {
 		t.Skipf("no certificate could be made: %s", out)
 	}
-	site := strings.NewReplacer("/etc/ssl/measuring/privkey.pem", key, "/etc/ssl/measuring/fullchain.pem", cert).Replace(string(text))
+	site := strings.NewReplacer("/etc/ssl/measuring/privkey.pem", key, "/etc/ssl/measuring/fullchain.pem", cert).Replace(string(says))
 	conf := file(t, "nginx.conf", "pid "+dir+"/pid;\nerror_log "+dir+"/log;\nevents {}\nhttp {\naccess_log off;\n"+site+"}\n")
 	out, err = exec.Command(nginx, "-t", "-p", dir, "-c", conf).CombinedOutput()
 	assert.NoError(t, err, string(out))

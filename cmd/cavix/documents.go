@@ -18,8 +18,8 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/words"
 	"cavix/figure"
+	"cavix/locale"
 	"cavix/transfer"
 )
 
@@ -59,11 +59,11 @@ func (p *position) open() (*instrument.Instrument, length.Number, error) {
 		return nil, length.Number{}, usageError{fmt.Errorf("%s: %w", p.file, err)}
 	}
 	y := in.Closed()
-	for flag, text := range map[string]string{"indicated": p.indicated, "size": p.size} {
-		if text == "" {
+	for flag, says := range map[string]string{"indicated": p.indicated, "size": p.size} {
+		if says == "" {
 			continue
 		}
-		if y, err = length.Parse(text); err != nil {
+		if y, err = length.Parse(says); err != nil {
 			return nil, length.Number{}, usageError{fmt.Errorf("--%s: %w", flag, err)}
 		}
 		if flag == "size" {
@@ -277,7 +277,7 @@ func printDiagnosis(w io.Writer, d exercise.Diagnosis) error {
 
 // writers write a scene by the ending of the file's name.
 var writers = map[string]func(*figure.Scene) ([]byte, error){
-	".svg": func(s *figure.Scene) ([]byte, error) { return []byte(words.Plain(string(s.SVG("", "")))), nil },
+	".svg": func(s *figure.Scene) ([]byte, error) { return s.SVG("", ""), nil },
 	".pdf": (*figure.Scene).PDF,
 	".png": func(s *figure.Scene) ([]byte, error) { return s.PNG(2) },
 }
@@ -312,7 +312,7 @@ func figureCommand() *cobra.Command {
 			}
 			sc := d.Scene(figure.Options{})
 			if lens > 0 {
-				sc = figure.WithLens(d, d.LensOn(lens, look))
+				sc = figure.WithLens(d, d.LensOn(lens, look), locale.Documents())
 			}
 			b, err := write(sc)
 			if err != nil {

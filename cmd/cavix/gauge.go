@@ -81,12 +81,12 @@ func sendLine(ctx context.Context, to, line string) (string, error) {
 		return "", err
 	}
 	defer answer.Body.Close()
-	text, err := io.ReadAll(io.LimitReader(answer.Body, 500))
+	says, err := io.ReadAll(io.LimitReader(answer.Body, 500))
 	if err != nil {
 		return "", err
 	}
 	if answer.StatusCode != http.StatusOK {
-		return "", errors.New(strings.TrimSpace(string(text)))
+		return "", errors.New(strings.TrimSpace(string(says)))
 	}
-	return line + "  →  " + strings.TrimSpace(string(text)), nil
+	return line + "  →  " + strings.TrimSpace(string(says)), nil
 }

@@ -2,13 +2,14 @@
 package main
 
 import (
+	"cavix/core/text"
+	"cavix/locale"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"strings"
 
-	"cavix/core/words"
 	"github.com/spf13/cobra"
 )
 
@@ -55,11 +56,20 @@ func run(args []string, out, errs io.Writer) int {
 	if err == nil {
 		return 0
 	}
-	fmt.Fprintln(errs, "cavix: "+strings.ReplaceAll(words.Plain(err.Error()), "\n", "; "))
+	fmt.Fprintln(errs, "cavix: "+strings.ReplaceAll(says(err), "\n", "; "))
 	if wrong := (usageError{}); errors.As(err, &wrong) {
 		return 2
 	}
 	return 1
+}
+
+// says is what an error says in English; a text.Problem in it is printed.
+func says(err error) string {
+	var p *text.Problem
+	if errors.As(err, &p) {
+		return strings.ReplaceAll(err.Error(), p.Error(), locale.Documents().Print(p.Text))
+	}
+	return err.Error()
 }
 
 // noArguments refuses stray words with exit code 2.

@@ -63,7 +63,7 @@ func (s *served) kill() {
 	_ = s.process.Wait() // killed: that is its error
 }
 
-func (s *served) page(r *http.Response, err error) (path, text string) {
+func (s *served) page(r *http.Response, err error) (path, says string) {
 	s.t.Helper()
 	require.NoError(s.t, err)
 	defer r.Body.Close()
@@ -102,37 +102,37 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	key := s.setup[strings.Index(s.setup, "key=")+4:]
 	at, _ := s.send("/setup", "key="+key+"&name=Maren&login=maren&passphrase=long+enough")
 	require.Equal(t, "/desk", at)
-	_, text := s.send("/rack/import", url.Values{"document": {caliper}}.Encode())
-	require.NotContains(t, text, "fault")
+	_, says := s.send("/rack/import", url.Values{"document": {caliper}}.Encode())
+	require.NotContains(t, says, "fault")
 	at, _ = s.send(
 		"/sheets/new",
 		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&blocks[0].settings[ask]=observed&blocks[0].instruments=1&do=keep",
 	)
 	require.Equal(t, "/sheets/1", at)
-	_, text = s.send("/classes", "name=Mondays")
-	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(text)
+	_, says = s.send("/classes", "name=Mondays")
+	code := regexp.MustCompile(`bigcode">([A-Z0-9]{6})<`).FindStringSubmatch(says)
 	require.NotNil(t, code)
 	s.send("/classes/1/give", "sheet=1")
 	s.kill()
 
 	s.start()
-	at, text = s.open("/ledger/1")
+	at, says = s.open("/ledger/1")
 	require.Equal(t, "/ledger/1", at, "still signed in")
-	assert.Contains(t, text, "Pins")
+	assert.Contains(t, says, "Pins")
 	s.send("/signout", "")
 	at, _ = s.send("/join", "name=Wren+A.&passphrase=tide+mill&do=join&code="+code[1])
 	require.Equal(t, "/my", at)
 	s.open("/my/1/1") // deals the cards
 	s.send("/my/1/1/draft", "main=12&observed=")
-	_, text = s.send("/my/1/2", "main=1&observed=1.00")
-	require.Contains(t, text, "of 2")
+	_, says = s.send("/my/1/2", "main=1&observed=1.00")
+	require.Contains(t, says, "of 2")
 	s.kill()
 
 	s.start()
-	_, text = s.open("/my/1/1")
-	assert.Contains(t, text, `name="main" value="12"`, "the half-filled card")
-	_, text = s.open("/my/1/2")
-	assert.Contains(t, text, `value="1.00"`, "the answer that was marked")
+	_, says = s.open("/my/1/1")
+	assert.Contains(t, says, `name="main" value="12"`, "the half-filled card")
+	_, says = s.open("/my/1/2")
+	assert.Contains(t, says, `value="1.00"`, "the answer that was marked")
 	_, again := s.open("/my/1/3")
 	_, third := s.open("/my/1/3")
 	assert.Equal(t, again, third, "the card is not dealt anew")
@@ -152,8 +152,8 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	}
 	tabs.Wait()
 	counted := regexp.MustCompile(`name="main" value="([^"]*)"`)
-	_, text = s.open("/my/1/3")
-	kept := counted.FindStringSubmatch(text)
+	_, says = s.open("/my/1/3")
+	kept := counted.FindStringSubmatch(says)
 	require.NotNil(t, kept)
 	for _, tab := range shown {
 		found := counted.FindStringSubmatch(tab)

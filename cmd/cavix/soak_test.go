@@ -301,9 +301,9 @@ func (w *worked) lost(path string, before time.Time) (lost []string, looked int)
 			}
 			looked++
 			var got map[string]string
-			text := kept[fmt.Sprint(p.id, at.sheet, at.n)]
-			if json.Unmarshal([]byte(text), &got) != nil || got["main"] != a.main || got["observed"] != a.observed {
-				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: %v stands as %q", p.name, at.sheet, at.n, a, text))
+			says := kept[fmt.Sprint(p.id, at.sheet, at.n)]
+			if json.Unmarshal([]byte(says), &got) != nil || got["main"] != a.main || got["observed"] != a.observed {
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: %v stands as %q", p.name, at.sheet, at.n, a, says))
 			}
 		}
 		if !before.After(time.Now()) {
@@ -312,10 +312,10 @@ func (w *worked) lost(path string, before time.Time) (lost []string, looked int)
 		for at, draft := range p.drafts {
 			looked++
 			var got map[string]string
-			text := kept[fmt.Sprint(p.id, at.sheet, at.n)]
-			err := json.Unmarshal([]byte(text), &got)
+			says := kept[fmt.Sprint(p.id, at.sheet, at.n)]
+			err := json.Unmarshal([]byte(says), &got)
 			if n, wrong := strconv.Atoi(got["main"]); err != nil || wrong != nil || n < draft {
-				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: draft %d stands as %q", p.name, at.sheet, at.n, draft, text))
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: draft %d stands as %q", p.name, at.sheet, at.n, draft, says))
 			}
 		}
 	}
@@ -338,9 +338,9 @@ func TestSoak(t *testing.T) {
 		t.Skip("ill-treats a server; left out with -short")
 	}
 	long := 15 * time.Second
-	if text := os.Getenv("CAVIX_SOAK"); text != "" {
+	if says := os.Getenv("CAVIX_SOAK"); says != "" {
 		var err error
-		long, err = time.ParseDuration(text)
+		long, err = time.ParseDuration(says)
 		require.NoError(t, err)
 	}
 	dir := t.TempDir()

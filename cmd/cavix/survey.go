@@ -10,6 +10,8 @@ import (
 
 	"cavix/core/length"
 	"cavix/core/survey"
+	"cavix/core/text"
+	"cavix/locale"
 	"cavix/transfer"
 )
 
@@ -140,7 +142,7 @@ func studied(t survey.Table, limits [2]*length.Number) study {
 	}
 	out := study{Pooled: a.Pooled, Repeatability: sd(a.Repeatability), Reproducibility: sd(a.Reproducibility), Readers: sd(a.All),
 		Parts: sd(a.Between), Total: sd(a.Total), Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
-		Categories: a.Categories, Cannot: a.Cannot}
+		Categories: a.Categories, Cannot: printed(a.Cannot)}
 	if a.Tested {
 		out.P = &a.P
 	}
@@ -159,11 +161,11 @@ func limitsOf(lower, upper string) (limits [2]*length.Number, err error) {
 	if (lower == "") != (upper == "") {
 		return limits, usageError{fmt.Errorf("--lower and --upper go together")}
 	}
-	for i, text := range []string{lower, upper} {
-		if text == "" {
+	for i, says := range []string{lower, upper} {
+		if says == "" {
 			continue
 		}
-		x, err := length.Parse(text)
+		x, err := length.Parse(says)
 		if err != nil {
 			return limits, usageError{fmt.Errorf("--%s: %w", [2]string{"lower", "upper"}[i], err)}
 		}
@@ -173,4 +175,13 @@ func limitsOf(lower, upper string) (limits [2]*length.Number, err error) {
 		return limits, usageError{fmt.Errorf("--lower must be less than --upper")}
 	}
 	return limits, nil
+}
+
+// printed are texts in English, as documents have them.
+func printed(list []text.Text) []string {
+	out := make([]string, len(list))
+	for i, t := range list {
+		out[i] = locale.Documents().Print(t)
+	}
+	return out
 }

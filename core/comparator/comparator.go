@@ -31,16 +31,16 @@ const (
 func (p Plan) Check() error {
 	var bad refusal.Refusal
 	if p.Unit != length.Millimetre && p.Unit != length.Inch {
-		bad.Add("unit", "must be mm or in")
+		bad.Add("unit", "comparator.check")
 	}
 	if p.Places < 0 || p.Places > MaxPlaces {
-		bad.Add("places", "must be from 0 to %d decimals", MaxPlaces)
+		bad.Add("places", "comparator.from-0-decimals", "max_places", MaxPlaces)
 	}
 	if p.Nominal.Sign() <= 0 {
-		bad.Add("nominal", "must be more than 0")
+		bad.Add("nominal", "comparator.more-than-0")
 	}
 	if p.Lower != nil && p.Upper != nil && p.Upper.Less(*p.Lower) {
-		bad.Add("upper", "must not be less than the lower limit")
+		bad.Add("upper", "comparator.not-less-than-lower")
 	}
 	return bad.Err()
 }
@@ -56,7 +56,7 @@ type Reading struct {
 func (p Plan) ReadLine(line string) (Reading, error) {
 	text := strings.TrimSpace(line)
 	if len(text) > MaxLine {
-		return Reading{}, refusal.New("", "is longer than %d signs", MaxLine)
+		return Reading{}, refusal.New("", "comparator.read-line", "max_line", MaxLine)
 	}
 	var r Reading
 	if first, rest, two := strings.Cut(text, " "); two {
@@ -73,7 +73,7 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 		return r, err
 	}
 	if far := p.Nominal; far.Less(r.Deviation.Abs()) {
-		return r, refusal.New("", "is larger than the nominal size")
+		return r, refusal.New("", "comparator.larger-than-nominal-size")
 	}
 	return r, nil
 }

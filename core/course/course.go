@@ -14,6 +14,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/refusal"
 	"cavix/core/schema"
+	"cavix/core/text"
 	"cavix/core/words"
 )
 
@@ -41,7 +42,7 @@ type Item struct {
 }
 
 // Says is an item in a line.
-func (i Item) Says() string { return i.Kind.Says(i.Body) }
+func (i Item) Says() text.Text { return i.Kind.Says(i.Body) }
 
 // itemDocument is the JSON form of an item.
 type itemDocument struct {
@@ -90,7 +91,7 @@ func ReadHead(data []byte) (h Head, c Course, err error) {
 		return h, c, err
 	}
 	if c.Name = strings.Join(strings.Fields(h.Name), " "); c.Name == "" {
-		return h, c, refusal.New("name", "must say something")
+		return h, c, refusal.New("name", "course.read-head")
 	}
 	c.Class = &Class{}
 	if h.Method != nil {
@@ -108,7 +109,7 @@ func (c *Course) Add(data []byte) error {
 		Format string `json:"format"`
 	}
 	if err := json.Unmarshal(data, &top); err != nil {
-		return refusal.New("", "the document is not JSON: %s", err)
+		return refusal.New("", "document.document-not-json", "err", err)
 	}
 	switch name := strings.TrimPrefix(top.Format, formats); {
 	case top.Format == formats+"instrument":
@@ -129,7 +130,7 @@ func (c *Course) Add(data []byte) error {
 			return c.addItem(banked, data)
 		}
 	}
-	return refusal.New("format", `is %q; a course takes "cavix/instrument", "cavix/sheet" and items of a bank`, top.Format)
+	return refusal.New("format", "course.course-takes-cavix-instrument", "format", top.Format)
 }
 
 func (c *Course) addItem(kind exercise.Banked, data []byte) error {

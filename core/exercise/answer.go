@@ -1,7 +1,7 @@
 package exercise
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"slices"
 	"strconv"
 	"strings"
@@ -60,65 +60,65 @@ func Read(fields []Field, answer Answer) ([]Entry, error) {
 		}
 		left--
 		e.Given = true
-		if reason := e.read(f); reason != "" {
-			bad.Add(f.Name, "%s", reason)
+		if reason := e.read(f); !reason.IsZero() {
+			bad.Put(f.Name, reason)
 		}
 	}
 	if left > 0 {
 		var strange []string
-		for name, text := range answer {
-			if !Blank(text) && !slices.ContainsFunc(fields, func(f Field) bool { return f.Name == name }) {
+		for name, entry := range answer {
+			if !Blank(entry) && !slices.ContainsFunc(fields, func(f Field) bool { return f.Name == name }) {
 				strange = append(strange, name)
 			}
 		}
 		slices.Sort(strange)
 		for _, name := range strange {
-			bad.Add(name, "is not asked on this card; leave it out")
+			bad.Add(name, "answer.not-asked")
 		}
 	}
 	return entries, bad.Err()
 }
 
 // read reads the entry as the field wants it, and says what is wrong with it, if anything.
-func (e *Entry) read(f *Field) string {
+func (e *Entry) read(f *Field) text.Text {
 	switch f.Input {
 	case Options:
 		e.Choice = plain(e.Text)
 		if !slices.Contains(f.Options, e.Choice) {
-			return "is none of the options: " + strings.Join(f.Options, ", ")
+			return text.New("answer.no-option", "options", strings.Join(f.Options, ", "))
 		}
-		return ""
+		return text.Text{}
 	case Order:
 		words := strings.FieldsFunc(e.Text, func(r rune) bool { return strings.ContainsRune(" ,;.\t\u00a0", r) })
 		e.Choice = strings.Join(words, " ")
 		if sorted := slices.Sorted(slices.Values(words)); !slices.Equal(sorted, slices.Sorted(slices.Values(f.Options))) {
-			return fmt.Sprintf("must hold each number from 1 to %d once, as 2 1 3", len(f.Options))
+			return text.New("answer.order", "n", len(f.Options))
 		}
-		return ""
+		return text.Text{}
 	case Position:
-		text, down := strings.CutSuffix(plain(e.Text), "v")
-		moves, err := strconv.Atoi(text)
+		moved, down := strings.CutSuffix(plain(e.Text), "v")
+		moves, err := strconv.Atoi(moved)
 		if err != nil || moves < -maxMoves || moves > maxMoves {
-			return `is no number of moves; move the figure, or write tenths of a least count like "-340", with a v behind when the last movement was downwards`
+			return text.New("answer.moves")
 		}
 		e.Value, e.Downwards = length.Int(int64(moves)), down
-		return ""
+		return text.Text{}
 	}
 	t, err := length.ReadTyped(e.Text)
 	switch {
-	case f.Input == Count && (err != nil || t.Unit != "") && strings.Contains(f.Term, "line"):
-		return "must be the number of the {line} alone; write it like 7"
+	case f.Input == Count && (err != nil || t.Unit != "") && f.Line:
+		return text.New("answer.line")
 	case f.Input == Count && (err != nil || t.Unit != ""):
-		return "must be a number alone, without a unit; write it like 7"
+		return text.New("answer.count")
 	case err != nil:
-		return err.Error()
+		return text.Says(err)
 	}
 	e.Typed, e.Value = t, t.Value
 	if t.Unit != "" && t.Unit != f.Unit {
 		e.Converted = true
 		e.Value = length.Convert(t.Value, t.Unit, f.Unit)
 	}
-	return ""
+	return text.Text{}
 }
 
 // maxMoves bounds how far a figure can have been moved, in tenths of a least count.
@@ -133,8 +133,8 @@ func plain(s string) string {
 func Blank(s string) bool { return strings.Trim(s, " \t\n\r\u00a0") == "" }
 
 // Empty names the fields of an item that an answer leaves empty, as a sentence does.
-func Empty(it Item, a Answer) []string {
-	var names []string
+func Empty(it Item, a Answer) []text.Text {
+	var names []text.Text
 	for _, f := range it.Fields() {
 		if Blank(a[f.Name]) {
 			names = append(names, f.Term)

@@ -1,6 +1,7 @@
 package exercise
 
 import (
+	"cavix/core/text"
 	"time"
 
 	"cavix/core/instrument"
@@ -99,34 +100,34 @@ const (
 // ConductChoices are the choices of a conduct for those who compose: by field, the default first.
 var ConductChoices = map[string][]Choice{
 	"mode": {
-		{string(Practice), "practice: every card is checked at once"},
-		{string(Test), "test: nothing is told before the end"},
+		{string(Practice), text.New("conduct.mode.practice")},
+		{string(Test), text.New("conduct.mode.test")},
 	},
 	"help": {
-		{string(HelpWorked), "up to the whole working; that card then earns nothing"},
-		{string(HelpMark), "up to which {mark} counts"},
-		{string(HelpWhere), "where to look"},
-		{string(HelpNone), "none"},
+		{string(HelpWorked), text.New("conduct.help.worked")},
+		{string(HelpMark), text.New("conduct.help.mark")},
+		{string(HelpWhere), text.New("conduct.help.where")},
+		{string(HelpNone), text.New("conduct.help.none")},
 	},
 	"counts": {
-		{string(CountsBest), "the best counts"},
-		{string(CountsLast), "the last counts"},
-		{string(CountsMean), "their mean counts"},
+		{string(CountsBest), text.New("conduct.counts.best")},
+		{string(CountsLast), text.New("conduct.counts.last")},
+		{string(CountsMean), text.New("conduct.counts.mean")},
 	},
 	"words": {
-		{"", "those of the class"},
-		{string(words.Workshop), "workshop: sleeve, thimble, vernier plate"},
-		{string(words.Laboratory), "laboratory: circular scale, vernier scale, M.S.R."},
+		{"", text.New("conduct.words.class")},
+		{string(words.Workshop), text.New("conduct.words.workshop")},
+		{string(words.Laboratory), text.New("conduct.words.laboratory")},
 	},
 	"aids": {
-		{string(AidsClosed), "closed for its instruments"},
-		{string(AidsOpen), "open"},
+		{string(AidsClosed), text.New("conduct.aids.closed")},
+		{string(AidsOpen), text.New("conduct.aids.open")},
 	},
 	"figures": {
-		{string(FiguresDrawn), "drawings, crisp at any size"},
-		{string(FiguresPixels), "pictures, hard to read by program"},
+		{string(FiguresDrawn), text.New("conduct.figures.drawn")},
+		{string(FiguresPixels), text.New("conduct.figures.pixels")},
 	},
-	"release": {{string(ReleaseAtEnd), "as soon as it is handed in"}, {string(ReleaseHand), "when you release them"}},
+	"release": {{string(ReleaseAtEnd), text.New("conduct.release.atend")}, {string(ReleaseHand), text.New("conduct.release.hand")}},
 }
 
 func (c Conduct) check(bad *refusal.Refusal) {
@@ -137,20 +138,20 @@ func (c Conduct) check(bad *refusal.Refusal) {
 			known = known || choice.Value == value
 		}
 		if !known {
-			bad.Add(field, "%q is none of the choices", value)
+			bad.Add(field, "conduct.check", "value", value)
 		}
 	}
 	if len([]rune(c.Task)) > MaxTask {
-		bad.Add("task", "must be at most %d characters; these are %d", MaxTask, len([]rune(c.Task)))
+		bad.Add("task", "conduct.most-characters-these", "max_task", MaxTask, "x", len([]rune(c.Task)))
 	}
 	if c.Undo && c.Mode == Test {
-		bad.Add("undo", "is for practice; nothing is checked in a test before it is handed in")
+		bad.Add("undo", "conduct.practice-nothing-checked-test")
 	}
 	if c.Attempts < 0 || c.Attempts > MaxAttempts {
-		bad.Add("attempts", "must be from 1 to %d", MaxAttempts)
+		bad.Add("attempts", "conduct.from-1", "max_attempts", MaxAttempts)
 	}
 	if c.Minutes < 0 || c.Minutes > MaxMinutes {
-		bad.Add("minutes", "must be from 1 to %d, or left empty for as long as one likes", MaxMinutes)
+		bad.Add("minutes", "conduct.from-1-left-empty", "max_minutes", MaxMinutes)
 	}
 }
 

@@ -8,10 +8,11 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 func TestHelp(t *testing.T) {
-	ladder := []exercise.Hint{{Text: "where"}, {Text: "mark"}, {Text: "worked", Worked: true}}
+	ladder := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")}, {Text: text.Typed("worked"), Worked: true}}
 	for _, c := range []struct {
 		of    exercise.Conduct
 		rungs int
@@ -25,7 +26,7 @@ func TestHelp(t *testing.T) {
 	} {
 		assert.Len(t, c.of.Rungs(ladder), c.rungs, "%+v", c.of)
 	}
-	short := []exercise.Hint{{Text: "worked", Worked: true}}
+	short := []exercise.Hint{{Text: text.Typed("worked"), Worked: true}}
 	assert.Empty(t, exercise.Conduct{Help: exercise.HelpMark}.Rungs(short), "a single rung that gives all away")
 
 	sheet := exercise.Sheet{Conduct: exercise.Conduct{Help: exercise.HelpWorked}, HintCost: 1}

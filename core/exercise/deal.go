@@ -165,7 +165,7 @@ func (d *Dealer) Before(in *instrument.Instrument) (length.Number, bool) {
 func (d *Dealer) named(in *instrument.Instrument) string {
 	name, known := d.names[in]
 	if !known {
-		name = in.Name() + "\x00" + in.Describe()
+		name = in.Name() + "\x00" + in.Describe().String()
 		d.names[in] = name
 	}
 	return name

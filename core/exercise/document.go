@@ -81,31 +81,30 @@ func (ks Kinds) open(data []byte) (kind Kind, body []byte, path string, err erro
 	}
 	var top map[string]json.RawMessage
 	if err := json.Unmarshal(data, &top); err != nil {
-		return nil, nil, "", refusal.New("", "the document is not JSON: %s", err)
+		return nil, nil, "", refusal.New("", "exercise.open", "err", err)
 	}
 	var e envelope
 	_ = json.Unmarshal(top["format"], &e.Format) // what cannot be read stays empty, and is refused as that
 	_ = json.Unmarshal(top["version"], &e.Version)
 	switch {
 	case e.Format != itemFormat:
-		return nil, nil, "", refusal.New("format", "must be %q; it is %q", itemFormat, e.Format)
+		return nil, nil, "", refusal.New("format", "exercise.must-be-it-is", "item_format", itemFormat, "format", e.Format)
 	case e.Version == 1 && len(ks) > 0:
 		delete(top, "format")
 		delete(top, "version")
 		body, err = json.Marshal(top)
 		return ks[0], body, "", err
 	case e.Version != version:
-		return nil, nil, "", refusal.New("version", "is not known here: this program reads versions 1 and %d", version)
+		return nil, nil, "", refusal.New("version", "exercise.not-known-here-program", "version", version)
 	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(&e); err != nil {
-		return nil, nil, "", refusal.New("", "the document cannot be read: %s", err)
+		return nil, nil, "", refusal.New("", "exercise.document-cannot-read", "err", err)
 	}
 	kind, known := ks.Find(e.Kind)
 	if !known {
-		return nil, nil, "", refusal.New("kind", "%q is no kind of exercise known here; use one of %s", e.Kind,
-			ks.names())
+		return nil, nil, "", refusal.New("kind", "exercise.no-kind-exercise-known", "kind", e.Kind, "names", ks.names())
 	}
 	return kind, e.Body, "body", nil
 }

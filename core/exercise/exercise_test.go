@@ -14,6 +14,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // caliper is the twentieth with a negative zero.
@@ -63,10 +64,10 @@ func TestTargets(t *testing.T) {
 
 // What cannot be read is handed back at its box, and never marked.
 func TestEntriesThatCannotBeRead(t *testing.T) {
-	fields := []exercise.Field{{Name: "main", Term: "main reading", Input: exercise.Length, Unit: length.Millimetre},
+	fields := []exercise.Field{{Name: "main", Term: text.Word("main reading"), Input: exercise.Length, Unit: length.Millimetre},
 		{
 			Name:  "line",
-			Term:  "line",
+			Term:  text.Word("line"),
 			Input: exercise.Count,
 		}, {Name: "pick", Input: exercise.Options, Options: []string{"a", "b"}}}
 	for field, wrong := range map[string][]string{"main": {"forty", "1/0", "7..6", "7 kg", strings.Repeat("9", 50)},

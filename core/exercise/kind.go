@@ -1,7 +1,6 @@
 // Package exercise knows what every kind of exercise is: an item is asked, an answer is marked field by
 // field, and what went wrong is explained. It marks by targets and follow-through, deals sheets of items
-// from a seed, and reads back whatever was stored. The kinds themselves it is handed as a list. Texts for people name the
-// terms of the trade in braces, as package words puts them in the words of a class.
+// from a seed, and reads back whatever was stored. The kinds themselves it is handed as a list.
 package exercise
 
 import (
@@ -10,6 +9,7 @@ import (
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Kind is one way to ask.
@@ -17,7 +17,7 @@ type Kind interface {
 	// Name is what documents and the database call the kind.
 	Name() string
 	// Title is the kind's name for people.
-	Title() string
+	Title() text.Text
 	// Settings lists what the composer asks of a block of the kind.
 	Settings() []Setting
 	// Slips lists the mistakes that the kind adds to those known before it in the list of kinds.
@@ -59,12 +59,14 @@ type Item interface {
 // Field is one box of a card.
 type Field struct {
 	Name    string      // in documents: "main", "r.1.2"
-	Term    string      // in a sentence: "main reading"
-	Label   string      // over the box: "main"
+	Term    text.Text   // in a sentence: "main reading"
+	Label   text.Text   // over the box: "main"
 	Input   Input       // what is put in
+	Line    bool        // it holds the number of a line
 	Unit    length.Unit // of its value; "" for what is no length
 	Options []string    // of a choice, as they are written
-	Words   []string    // how each option reads, where that is more than what is written
+	Words   []text.Text // how each option reads, where that is more than what is written
+	Worded  bool        // its options are sentences
 	Form    Form
 	Figure  string        // the figure that a Position moves
 	Grain   length.Number // the smallest difference that means something in it; 0 where there is none
@@ -93,41 +95,43 @@ type Form struct {
 // Line is one equation of a card, or one row of a table. Rows that follow each other make the table.
 type Line struct {
 	Row   bool
-	Head  string // of a row: what it is about
+	Head  text.Text // of a row: what it is about
 	Terms []Term
 }
 
 // Term is one piece of a line. Just one of its kinds is set: an operator or bracket, a box to fill in, an
 // echo of what stands in an earlier box, a number printed as given, or a word for what is not asked.
 type Term struct {
-	Operator string // "+", "−", "×", "=", "(" or ")"
-	Box      string // a box for the field of this name
-	Echo     string // what was entered in the field of this name
-	Given    string // a number that the card prints, as it is to be read
-	Word     string // the name of what is neither asked nor given
+	Operator string    // "+", "−", "×", "=", "(" or ")"
+	Box      string    // a box for the field of this name
+	Echo     string    // what was entered in the field of this name
+	Given    text.Math // a number that the card prints
+	Word     text.Text // the name of what is neither asked nor given
 }
 
 // Facts are what stands beside a card's figure.
 type Facts struct {
-	About  []string // the instrument: its name, and how it is made
-	Task   string   // what is to be done, where the boxes do not show it
-	Given  []string // what the card tells: the closed reading, limits
-	School string   // what the class settles that the boxes do not show
-	Gauges *Gauges  // limit gauges with their parts, of a card that shows no instrument
+	About  []text.Text // the instrument: its name, and how it is made
+	Task   text.Text   // what is to be done, where the boxes do not show it
+	Given  []text.Text // what the card tells: the closed reading, limits
+	School text.Text   // what the class settles that the boxes do not show
+	Gauges *Gauges     // limit gauges with their parts, of a card that shows no instrument
 }
 
 // Gauges are limit gauges and the parts that are tried in them.
 type Gauges struct {
-	Hole  bool     // a plug gauge for holes, or else a snap gauge for shafts
-	Parts []string // sizes, as they are written
+	Hole  bool        // a plug gauge for holes, or else a snap gauge for shafts
+	Parts []text.Math // sizes
 }
 
 // Figure is an instrument at a position, as a card shows it.
 type Figure struct {
 	Name       string // keeps the figures of a card apart: "open", "closed", "r.1.2"
 	Instrument *instrument.Instrument
-	At         length.Number  // the indicated value; of a figure that moves, where it starts
-	Caption    string         // what it shows, in a word or two
+	At         length.Number // the indicated value; of a figure that moves, where it starts
+	Caption    text.Text     // what it shows, in a word or two
+	Group      text.Text     // of a figure of several: what it is one of, and InGroup which of them
+	InGroup    text.Text
 	Moves      bool           // it may be moved, and its field holds how far
 	Upright    *length.Number // of a gear-tooth pair: where its upright scale stands; it is that which moves
 	Plain      bool           // it is looked at as a whole, without a lens
@@ -167,9 +171,9 @@ func (f Figure) MovesTo(shown length.Number) (moves int, ok bool) {
 type Pointing struct {
 	Figure   string        // its name
 	Mark     length.Number // the main mark that counts
-	MarkText string        // "" leaves the mark alone
+	MarkText text.Text     // none leaves the mark alone
 	Line     int           // the fine line that counts
-	LineText string        // "" leaves the line alone
+	LineText text.Text     // none leaves the line alone
 	Look     int           // the line that the lens looks at; −1 is where a reading begins
 
 	FinerLine  *int // the line of a finer scale that coincides
@@ -180,23 +184,28 @@ type Pointing struct {
 
 // Hint is one rung of the ladder of help on a card.
 type Hint struct {
-	Text   string
+	Text   text.Text
 	Shown  []Pointing // on the figures besides
 	Worked bool       // it works the card: nothing is left to find
 }
 
 // Explanation says in words what an answer came to, and where on the figures to look.
 type Explanation struct {
-	Headline string     // what happened, in one sentence
-	Body     []string   // how to see it, and one piece of advice
-	Work     []Equation // the arithmetic, in the class's school
-	Field    string     // the first field that went wrong; "" when none did
-	Figure   string     // the figure to be in sight; "" for the first
+	Headline text.Text   // what happened, in one sentence
+	Body     []text.Text // how to see it, and one piece of advice
+	Work     []Equation  // the arithmetic, in the class's school
+	Field    string      // the first field that went wrong; "" when none did
+	Figure   string      // the figure to be in sight; "" for the first
 	Shown    []Pointing
 }
 
-// Equation is one line of working: what is computed, and what it comes to; Right is empty if the line only says something.
-type Equation struct{ Left, Right string }
+// Equation is one line of working: what is computed, and what it comes to; Right says nothing if the line only says something.
+type Equation struct{ Left, Right text.Text }
+
+// Sum returns an equation of numbers alone.
+func Sum(left, right string) Equation {
+	return Equation{text.Numbers(text.Math(left)), text.Numbers(text.Math(right))}
+}
 
 // Banked is a Kind whose items come from a bank that an instructor edits and extends.
 type Banked interface {
@@ -207,10 +216,10 @@ type Banked interface {
 	Bank() []Setting
 	// Write makes a body from a form; what is wrong with it is a refusal.Refusal naming each field.
 	Write(form map[string]string) (json.RawMessage, error)
-	// Form fills a form with a body.
-	Form(json.RawMessage) (map[string]string, error)
+	// Form fills a form with a body. What comes with the program is in the printer's language.
+	Form(json.RawMessage, *text.Printer) (map[string]string, error)
 	// Says is an item in a line.
-	Says(json.RawMessage) string
+	Says(json.RawMessage) text.Text
 }
 
 // Bare is a Kind whose cards show no instrument, so that its blocks need none.
@@ -237,6 +246,19 @@ type Misreader interface {
 type Voice struct {
 	History  History
 	Wordings Wordings
+}
+
+// OptionText is the option of a field at a place, as people read it.
+func OptionText(f Field, i int, option string) text.Text {
+	switch {
+	case i < len(f.Words):
+		return f.Words[i]
+	case option == "none":
+		return text.New("option.none-of-these")
+	case f.Unit != "":
+		option += " " + string(f.Unit)
+	}
+	return text.Numbers(text.Math(option))
 }
 
 // Show puts a typographic minus for a hyphen, as numbers are printed for reading.

@@ -6,6 +6,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // Method holds the settings in which schools of teaching differ. An empty field stands for the first
@@ -41,14 +42,17 @@ func (m Method) Over(base Method) Method {
 // MethodSetting is one of the things in which schools of teaching differ, in words for those who choose.
 type MethodSetting struct {
 	Field   string // as in documents
-	Name    string
-	Why     string   // what hangs on it
-	Choices []Choice // the default first
+	Name    text.Text
+	Why     text.Text // what hangs on it
+	Choices []Choice  // the default first
 	of      func(*Method) *string
 }
 
 // Choice is one way to settle it.
-type Choice struct{ Value, Words string }
+type Choice struct {
+	Value string
+	Words text.Text
+}
 
 // Get returns what a method says of the setting, "" when it leaves it open.
 func (s MethodSetting) Get(m Method) string { return *s.of(&m) }
@@ -56,7 +60,7 @@ func (s MethodSetting) Get(m Method) string { return *s.of(&m) }
 // Set puts a choice into a method; one that there is not is refused.
 func (s MethodSetting) Set(m *Method, value string) error {
 	if value != "" && !slices.ContainsFunc(s.Choices, func(c Choice) bool { return c.Value == value }) {
-		return refusal.New(s.Field, "%q is none of the choices", value)
+		return refusal.New(s.Field, "convention.set", "value", value)
 	}
 	*s.of(m) = value
 	return nil
@@ -65,60 +69,60 @@ func (s MethodSetting) Set(m *Method, value string) error {
 // MethodSettings lists what a class or sheet may settle, but for the tolerance of tenths.
 var MethodSettings = []MethodSetting{
 	{
-		"between", "Between two {line}s",
-		"How {a drum}, dial, {pointer} or rule is read when its {index line} stands between two {line}s. A vernier has nothing between.",
-		[]Choice{{"nearest", "take the nearest {line}"}, {"whole", "only {line}s fully passed"},
-			{"tenths", "estimate a tenth"}},
+		"between", text.New("convention.between.name"),
+		text.New("convention.between.why"),
+		[]Choice{{"nearest", text.New("convention.between.nearest")}, {"whole", text.New("convention.between.whole")},
+			{"tenths", text.New("convention.between.tenths")}},
 		func(m *Method) *string { return (*string)(&m.Between) },
 	},
 	{
-		"tie", "Exactly midway",
-		"On a vernier, or by the nearest {line}: a value between the two does not exist on the instrument.",
-		[]Choice{{"either", "either {line} is right"}, {"lower", "the lower {line}"}, {"upper", "the upper {line}"},
-			{"unfavourable", "the one nearer to breaking a limit"}},
+		"tie", text.New("convention.tie.name"),
+		text.New("convention.tie.why"),
+		[]Choice{{"either", text.New("convention.tie.either")}, {"lower", text.New("convention.tie.lower")}, {"upper", text.New("convention.tie.upper")},
+			{"unfavourable", text.New("convention.tie.unfavourable")}},
 		func(m *Method) *string { return &m.Tie },
 	},
 	{
-		"route", "{Fine reading}",
-		"How it is explained and worked out: by the formula, or read straight off numbered tenths and the {line}s after them.",
-		[]Choice{{"formula", "{line} × {least count}"}, {"direct", "straight off the {plate}'s numbers"}},
+		"route", text.New("convention.route.name"),
+		text.New("convention.route.why"),
+		[]Choice{{"formula", text.New("convention.route.formula")}, {"direct", text.New("convention.route.direct")}},
 		func(m *Method) *string { return &m.Route },
 	},
 	{
-		"negative_zero", "A negative zero is explained",
-		"Two ways with the same result. Answers by either are right.",
-		[]Choice{{"from-end", "counted back from the end"}, {"signed-main", "with a signed {main reading}"}},
+		"negative_zero", text.New("convention.negative_zero.name"),
+		text.New("convention.negative_zero.why"),
+		[]Choice{{"from-end", text.New("convention.negative_zero.from-end")}, {"signed-main", text.New("convention.negative_zero.signed-main")}},
 		func(m *Method) *string { return &m.NegativeZero },
 	},
 	{
-		"zero_term", "The class records",
-		"Which signed quantity the card asks for. Both lead to the same {corrected reading}.",
-		[]Choice{{"error", "the {zero error}, and subtracts it"}, {"correction", "the {zero correction}, and adds it"}},
+		"zero_term", text.New("convention.zero_term.name"),
+		text.New("convention.zero_term.why"),
+		[]Choice{{"error", text.New("convention.zero_term.error")}, {"correction", text.New("convention.zero_term.correction")}},
 		func(m *Method) *string { return &m.ZeroTerm },
 	},
 	{
-		"zero_sign", "Plus of a positive {zero error}",
-		"A minus is always needed; zero itself needs no sign.",
-		[]Choice{{"required", "must be written"}, {"optional", "may be left out"}},
+		"zero_sign", text.New("convention.zero_sign.name"),
+		text.New("convention.zero_sign.why"),
+		[]Choice{{"required", text.New("convention.zero_sign.required")}, {"optional", text.New("convention.zero_sign.optional")}},
 		func(m *Method) *string { return &m.ZeroSign },
 	},
 	{
-		"decimals", "The instrument's decimals",
-		"7.60, not 7.6, on an instrument that reads 0.01. In the wrong form an entry is worth half.",
-		[]Choice{{"strict", "are part of the mark"}, {"lenient", "are only remarked on"}},
+		"decimals", text.New("convention.decimals.name"),
+		text.New("convention.decimals.why"),
+		[]Choice{{"strict", text.New("convention.decimals.strict")}, {"lenient", text.New("convention.decimals.lenient")}},
 		func(m *Method) *string { return &m.Decimals },
 	},
 	{
-		"unit", "The unit",
-		"Any unit of length is taken; an answer in another unit is converted.",
-		[]Choice{{"given", "is printed on the card"}, {"required", "is written by the student"}},
+		"unit", text.New("convention.unit.name"),
+		text.New("convention.unit.why"),
+		[]Choice{{"given", text.New("convention.unit.given")}, {"required", text.New("convention.unit.required")}},
 		func(m *Method) *string { return &m.Unit },
 	},
 	{
-		"uncertainty", "How sure a mean is",
-		"What a survey says of the mean of its readings. No card asks for it.",
-		[]Choice{{"none", "is not said"}, {"type-a", "from the scatter of the readings"},
-			{"full", "from the scatter, the {least count} and the {zero error}, with k = 2"}},
+		"uncertainty", text.New("convention.uncertainty.name"),
+		text.New("convention.uncertainty.why"),
+		[]Choice{{"none", text.New("convention.uncertainty.none")}, {"type-a", text.New("convention.uncertainty.type-a")},
+			{"full", text.New("convention.uncertainty.full")}},
 		func(m *Method) *string { return &m.Uncertainty },
 	},
 }

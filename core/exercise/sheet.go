@@ -13,6 +13,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/schema"
+	"cavix/core/text"
 )
 
 // MaxCards is the most cards a sheet may have, and MaxBlocks the most blocks.
@@ -49,8 +50,8 @@ type Block struct {
 // Setting is one of the things that a composer asks of a block, in words.
 type Setting struct {
 	Name    string // as in the block
-	Title   string
-	Why     string // what hangs on it
+	Title   text.Text
+	Why     text.Text // what hangs on it
 	Input   SettingInput
 	Choices []Choice
 	Default string
@@ -122,19 +123,19 @@ func (s *Sheet) Cost(hints int) length.Number { return length.Frac(int64(hints*s
 func (s *Sheet) Check(kinds Kinds) error {
 	var bad refusal.Refusal
 	if len(s.Blocks) == 0 || len(s.Blocks) > MaxBlocks {
-		bad.Add("blocks", "must be from 1 to %d", MaxBlocks)
+		bad.Add("blocks", "sheet.check", "max_blocks", MaxBlocks)
 	}
 	if n := s.Cards(); n > MaxCards {
-		bad.Add("cards", "of all blocks together must be at most %d; they are %d", MaxCards, n)
+		bad.Add("cards", "sheet.all-blocks-together-most", "max_cards", MaxCards, "n", n)
 	}
 	if s.HintCost < 0 || s.HintCost > 20 {
-		bad.Add("hint_cost", "must be from 0 to 10 marks")
+		bad.Add("hint_cost", "sheet.from-0-10-marks")
 	}
 	if s.Dealer < 0 || s.Dealer > Dealing {
-		bad.Add("dealer", "is not known here; the newest is %d", Dealing)
+		bad.Add("dealer", "sheet.not-known-here-newest", "dealing", Dealing)
 	}
 	if s.Effort < 0 || s.Effort > MaxEffort {
-		bad.Add("effort", "must be from 0 to %d", MaxEffort)
+		bad.Add("effort", "sheet.from-0", "max_effort", MaxEffort)
 	}
 	s.Conduct.check(&bad)
 	for i := range s.Blocks {
@@ -155,29 +156,29 @@ func (s *Sheet) block(i int) Block {
 func (b Block) check(kinds Kinds) error {
 	k, known := kinds.Find(b.Kind)
 	if !known {
-		return refusal.New("kind", "%q is no kind of exercise known here; use one of %s", b.Kind, kinds.names())
+		return refusal.New("kind", "sheet.no-kind-exercise-known", "kind", b.Kind, "names", kinds.names())
 	}
 	var bad refusal.Refusal
 	if _, bare := k.(Bare); len(b.Instruments) == 0 && !bare {
-		bad.Add("instruments", "choose at least one")
+		bad.Add("instruments", "sheet.choose-least-one")
 	}
 	if b.Cards < 1 || b.Cards > MaxCards {
-		bad.Add("cards", "must be a whole number from 1 to %d", MaxCards)
+		bad.Add("cards", "sheet.whole-number-from-1", "max_cards", MaxCards)
 	}
 	settings := k.Settings()
 	for _, name := range slices.Sorted(maps.Keys(b.Settings)) {
 		at := slices.IndexFunc(settings, func(s Setting) bool { return s.Name == name })
 		if at < 0 {
-			bad.Add(name, "is no setting of this kind")
+			bad.Add(name, "sheet.no-setting-kind")
 			continue
 		}
-		if reason := settings[at].refuses(b.Settings[name]); reason != "" {
-			bad.Add(name, "%s", reason)
+		if reason := settings[at].refuses(b.Settings[name]); !reason.IsZero() {
+			bad.Put(name, reason)
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(b.Marks)) {
 		if m := b.Marks[name]; m < 0 || m > 100 {
-			bad.Add("marks."+name, "must be a whole number from 0 to 100; it is %d", m)
+			bad.Add("marks."+name, "sheet.whole-number-from-0", "m", m)
 		}
 	}
 	if bad != nil {
@@ -187,35 +188,35 @@ func (b Block) check(kinds Kinds) error {
 }
 
 // refuses says what is wrong with a value of the setting, or "".
-func (s Setting) refuses(v string) string {
+func (s Setting) refuses(v string) text.Text {
 	has := func(v string) bool {
 		return slices.ContainsFunc(s.Choices, func(c Choice) bool { return c.Value == v })
 	}
 	switch s.Input {
 	case OneOf:
 		if !has(v) {
-			return fmt.Sprintf("%q is none of the choices", v)
+			return text.New("sheet.refuses", "v", v)
 		}
 	case AnyOf:
 		for _, one := range strings.Fields(v) {
 			if !has(one) {
-				return fmt.Sprintf("%q is none of the choices", one)
+				return text.New("sheet.none-choices", "one", one)
 			}
 		}
 	case YesNo:
 		if v != "" && v != "yes" {
-			return "must be yes or left empty"
+			return text.New("sheet.yes-left-empty")
 		}
 	case Number:
 		if s.Unit {
 			if _, err := length.ReadTyped(v); v != "" && err != nil {
-				return err.Error()
+				return text.Says(err)
 			}
 		} else if n, err := strconv.Atoi(v); err != nil || n < 0 || n > 1000 {
-			return "must be a whole number from 0 to 1000"
+			return text.New("sheet.whole-number-from-0-b")
 		}
 	}
-	return ""
+	return text.Text{}
 }
 
 // sheetDocument is the JSON form of a sheet.
@@ -266,7 +267,7 @@ func (ks Kinds) ParseSheet(data []byte) (TitledSheet, error) {
 		return s, err
 	}
 	if s.Title = strings.Join(strings.Fields(s.Title), " "); s.Title == "" {
-		return s, refusal.New("title", "must say something")
+		return s, refusal.New("title", "sheet.parse-sheet")
 	}
 	delete(top, "title")
 	rest, err := json.Marshal(top)
@@ -274,7 +275,7 @@ func (ks Kinds) ParseSheet(data []byte) (TitledSheet, error) {
 		return s, err
 	}
 	if s.Sheet, err = ks.ReadSheet(rest); err != nil {
-		return s, refusal.New("blocks", "%s", err)
+		return s, refusal.Because("blocks", err)
 	}
 	if s.Picture != nil && s.Picture.Check() != nil {
 		return s, refusal.Within("picture", s.Picture.Check())

@@ -1,7 +1,7 @@
 package exercise
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"slices"
 	"strings"
 )
@@ -25,11 +25,26 @@ func (c Code) Pair(other Code) Code { return c + "+" + other }
 // IsPair reports whether the code stands for two slips.
 func (c Code) IsPair() bool { return strings.Contains(string(c), "+") }
 
-// Slip is a slip as it is shown to people.
+// You says to a student what was done, in a sentence: "You read one mark too few."
+func (c Code) You() text.Text { return c.said("you", text.Run) }
+
+// Name names a slip or a pair for tables and lists, as a noun phrase: "reading one mark too few".
+func (c Code) Name() text.Text { return c.said("name", text.And) }
+
+// Short names it in two or three words, where there is little room.
+func (c Code) Short() text.Text { return c.said("short", text.Row) }
+
+func (c Code) said(how string, join func(...text.Text) text.Text) text.Text {
+	var of []text.Text
+	for _, single := range c.Singles() {
+		of = append(of, text.New("slips."+string(single)+"."+how))
+	}
+	return join(of...)
+}
+
+// Slip is a known mistake.
 type Slip struct {
-	Code  Code
-	Did   string // what somebody did who made it, with terms in braces: "took the {line} next to the right one"
-	Short string // the same in two or three words, where there is no room; "" is the code itself
+	Code Code
 	// Whole is a slip of a whole value, which can be made on any card.
 	Whole bool
 	// Like names the groups of slips that it belongs to which put a value off by the same amount whatever the value,
@@ -52,9 +67,9 @@ type History struct {
 // likelier puts first, among codes that explain an entry equally well, the one that was made most before,
 // the student's own slips counting first, and says so when that changed the order. Among the rest the
 // table decides.
-func (h History) likelier(codes []Code) ([]Code, string) {
+func (h History) likelier(codes []Code) ([]Code, text.Text) {
 	if len(codes) < 2 {
-		return codes, ""
+		return codes, text.Text{}
 	}
 	best := 0
 	for i, code := range codes {
@@ -65,17 +80,14 @@ func (h History) likelier(codes []Code) ([]Code, string) {
 	}
 	first := codes[best]
 	if h.Student[first] == 0 && h.Class[first] == 0 {
-		return codes, ""
+		return codes, text.Text{}
 	}
 	out := append([]Code{first}, codes[:best]...)
 	out = append(out, codes[best+1:]...)
-	switch n := h.Student[first]; {
-	case n == 1:
-		return out, "You made this slip once before, so it comes first."
-	case n > 1:
-		return out, fmt.Sprintf("You made this slip %d times before, so it comes first.", n)
+	if n := h.Student[first]; n > 0 {
+		return out, text.New("account.made-before", "n", n)
 	}
-	return out, fmt.Sprintf("It was made %d times in your class before, so it comes first.", h.Class[first])
+	return out, text.New("account.made-in-class", "n", h.Class[first])
 }
 
 // Wording is what an instructor says of a slip.
@@ -103,31 +115,30 @@ func (w Wordings) Named(codes []Code) []Code {
 	return out
 }
 
-// Account is what a voice says of the slips that explain an entry: did says what somebody did who made
-// one, advice how the right value is seen.
-func (v Voice) Account(codes []Code, did func(Code) string, advice func(Code) string) []string {
+// Account is what a voice says of the slips that explain an entry; advice is how the right value is seen.
+func (v Voice) Account(codes []Code, advice func(Code) text.Text) []text.Text {
 	named, because := v.History.likelier(v.Wordings.Named(codes))
 	if len(named) == 0 {
 		return nil
 	}
 	code := named[0]
 	if code.IsPair() {
-		return []string{"Two slips together give just this value: you " + did(code) + "."}
+		return []text.Text{text.New("account.pair", "slips", code.Name())}
 	}
 	says := advice(code)
 	if own := v.Wordings[code].Advice; own != "" {
-		says = own
+		says = text.Typed(own)
 	}
-	body := []string{strings.TrimSpace(says + " " + v.Wordings[code].Note)}
-	if because != "" {
+	body := []text.Text{text.Run(says, text.Typed(v.Wordings[code].Note))}
+	if !because.IsZero() {
 		body = append(body, because)
 	}
-	var others []string
+	var others []text.Text
 	for _, o := range named[1:] {
-		others = append(others, did(o))
+		others = append(others, o.Name())
 	}
 	if len(others) > 0 {
-		body = append(body, "The same value would come out if you "+strings.Join(others, ", or ")+".")
+		body = append(body, text.New("account.others", "n", len(others), "slips", text.Steps(others...)))
 	}
 	return body
 }

@@ -2,6 +2,9 @@
 // pages are written in Markdown, with instruments to move among the text. No number of a worked example is written by hand:
 // a page names an instrument and a position, and the core works out the rest.
 //
+// The pages stand in locale/<language>/handbook. A translation has the same instruments, calculations and headings, in the same order
+// as the English page; a page that a language lacks is shown in English.
+//
 // A page begins with its title as a heading of the first level, then lines of "key: value" up to the first empty line:
 //
 //	group: Instruments                            the heading under which the page is listed
@@ -21,7 +24,7 @@ package handbook
 
 import (
 	"cmp"
-	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
 	"path"
@@ -33,24 +36,27 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
+	"cavix/locale"
 )
 
-//go:embed pages/*.md
-var files embed.FS
-
-// Page is one page.
+// Page is one page, in a reader's language and a class's words.
 type Page struct {
 	Name     string // in addresses
-	Title    string // may hold terms of package words in braces, as all texts of a page
+	Title    string
 	Group    string
 	About    string
 	Families []instrument.Family // of which it is the page
 	Parts    []Part
+	English  bool // it is shown in English, since the reader's language has no translation of it
 
 	ForInstructors bool // it is no page for students
 
-	order  int
-	places []place
+	order    int
+	places   []place
+	headings []string
+	said     *text.Printer
+	anchors  []string // of the English page's headings; nil of the English page itself
 }
 
 // Part is a piece of a page; just one of its kinds is set.
@@ -85,47 +91,95 @@ func (p *Page) Figure(n int) *Figure {
 	return nil
 }
 
-// Pages lists the pages in their order. They are read and worked out once; it fails where one of them cannot be, which
-// no released program does.
-var Pages = sync.OnceValues(func() ([]*Page, error) {
-	names, err := fs.Glob(files, "pages/*.md")
+// Book is all pages, as one printer says them.
+type Book struct{ Pages []*Page }
+
+// books are those that have been made. A school's classes share a few sets of words.
+var books = struct {
+	sync.Mutex
+	made map[string]*Book
+}{made: map[string]*Book{}}
+
+// mostBooks is how many are kept; one is 300 KB.
+const mostBooks = 24
+
+// In returns the book as a printer says it. It fails where a page cannot be worked out, which no released program does.
+func In(p *text.Printer) (*Book, error) {
+	books.Lock()
+	defer books.Unlock()
+	key := p.Key()
+	if b := books.made[key]; b != nil {
+		return b, nil
+	}
+	b, err := newBook(p)
 	if err != nil {
 		return nil, err
 	}
-	var out []*Page
-	for _, name := range names {
-		text, err := files.ReadFile(name)
-		if err != nil {
-			return nil, err
-		}
-		p, err := read(strings.TrimSuffix(path.Base(name), ".md"), string(text))
-		if err != nil {
-			return nil, fmt.Errorf("handbook page %s: %w", name, err)
-		}
-		out = append(out, p)
+	if len(books.made) >= mostBooks {
+		clear(books.made)
 	}
-	slices.SortFunc(out, func(a, b *Page) int { return cmp.Or(cmp.Compare(a.order, b.order), cmp.Compare(a.Name, b.Name)) })
-	return out, nil
-})
+	books.made[key] = b
+	return b, nil
+}
+
+func newBook(p *text.Printer) (*Book, error) {
+	english, err := fs.Glob(locale.Files, "en/handbook/*.md")
+	if err != nil {
+		return nil, err
+	}
+	b := &Book{}
+	for _, name := range english {
+		own := strings.Replace(name, "en/", p.Tag().String()+"/", 1)
+		page, err := open(own, p, nil)
+		if own != name {
+			var in *Page
+			if in, err = open(name, p.English(), nil); err != nil {
+				return nil, err
+			}
+			page, err = open(own, p, in)
+			if errors.Is(err, fs.ErrNotExist) {
+				page, err = in, nil
+				page.English = true
+			}
+		}
+		if err != nil {
+			return nil, fmt.Errorf("handbook page %s: %w", own, err)
+		}
+		b.Pages = append(b.Pages, page)
+	}
+	slices.SortFunc(b.Pages, func(a, b *Page) int { return cmp.Or(cmp.Compare(a.order, b.order), cmp.Compare(a.Name, b.Name)) })
+	return b, nil
+}
+
+// open reads the page of a file; english is the same page in English, for a translation.
+func open(name string, p *text.Printer, english *Page) (*Page, error) {
+	body, err := fs.ReadFile(locale.Files, name)
+	if err != nil {
+		return nil, err
+	}
+	return read(strings.TrimSuffix(path.Base(name), ".md"), string(body), p, english)
+}
 
 // Find finds a page by its name; nil where there is none.
-func Find(name string) *Page {
-	pages, _ := Pages()
-	i := slices.IndexFunc(pages, func(p *Page) bool { return p.Name == name })
+func (b *Book) Find(name string) *Page {
+	i := slices.IndexFunc(b.Pages, func(p *Page) bool { return p.Name == name })
 	if i < 0 {
 		return nil
 	}
-	return pages[i]
+	return b.Pages[i]
 }
 
 // read reads a page.
-func read(name, text string) (*Page, error) {
-	p := &Page{Name: name}
-	head, body, _ := strings.Cut(text, "\n\n")
+func read(name, page string, said *text.Printer, english *Page) (*Page, error) {
+	p := &Page{Name: name, said: said}
+	if english != nil {
+		p.anchors, p.Families, p.order, p.ForInstructors = english.headings, english.Families, english.order, english.ForInstructors
+	}
+	head, body, _ := strings.Cut(page, "\n\n")
 	examples := map[string]*Example{}
 	for i, line := range strings.Split(head, "\n") {
 		if i == 0 {
-			p.Title = strings.TrimPrefix(line, "# ")
+			p.Title = said.Prose(strings.TrimPrefix(line, "# "))
 			continue
 		}
 		key, value, found := strings.Cut(line, ": ")
@@ -144,16 +198,22 @@ func read(name, text string) (*Page, error) {
 	if err := t.Execute(&worked, examples); err != nil {
 		return nil, err
 	}
-	return p, p.lay(worked.String(), examples)
+	if err := p.lay(said.Prose(worked.String()), examples); err != nil {
+		return nil, err
+	}
+	if english != nil && len(p.headings) != len(english.headings) {
+		return nil, fmt.Errorf("it has %d headings, the English page %d", len(p.headings), len(english.headings))
+	}
+	return p, nil
 }
 
 // set takes in a line of a page's head.
 func (p *Page) set(key, value string, examples map[string]*Example) (err error) {
 	switch key {
 	case "group":
-		p.Group = value
+		p.Group = p.said.Prose(value)
 	case "about":
-		p.About = value
+		p.About = p.said.Prose(value)
 	case "order":
 		_, err = fmt.Sscan(value, &p.order)
 	case "for":
@@ -163,13 +223,13 @@ func (p *Page) set(key, value string, examples map[string]*Example) (err error) 
 			p.Families = append(p.Families, instrument.Family(f))
 		}
 	default:
-		examples[key], err = newExample(value)
+		examples[key], err = newExample(value, p.said)
 	}
 	return err
 }
 
 // lay takes a worked page apart into its parts.
-func (p *Page) lay(text string, examples map[string]*Example) error {
+func (p *Page) lay(worked string, examples map[string]*Example) error {
 	var said strings.Builder
 	var heading, anchor string
 	end := func() {
@@ -179,7 +239,7 @@ func (p *Page) lay(text string, examples map[string]*Example) error {
 		said.Reset()
 	}
 	figures := 0
-	for line := range strings.Lines(text) {
+	for line := range strings.Lines(worked) {
 		word, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
 		switch word {
 		case "@figure":
@@ -197,8 +257,11 @@ func (p *Page) lay(text string, examples map[string]*Example) error {
 			p.places = append(p.places, place{strings.Fields(rest), anchor, heading})
 		default:
 			if word == "##" {
-				heading = rest
-				anchor = anchorOf(rest)
+				heading, anchor = rest, anchorOf(rest)
+				if n := len(p.headings); n < len(p.anchors) { // addresses are the same in every language
+					anchor = p.anchors[n]
+				}
+				p.headings = append(p.headings, anchor)
 				line = fmt.Sprintf("## %s {#%s}\n", rest, anchor)
 			}
 			said.WriteString(line)
@@ -209,21 +272,21 @@ func (p *Page) lay(text string, examples map[string]*Example) error {
 }
 
 // newFigure reads what follows @figure: which instrument, where it stands, and what to do with it.
-func newFigure(n int, text string, examples map[string]*Example) (*Figure, error) {
-	parts := strings.SplitN(text, " ", 3)
+func newFigure(n int, said string, examples map[string]*Example) (*Figure, error) {
+	parts := strings.SplitN(said, " ", 3)
 	if len(parts) < 3 || examples[parts[0]] == nil {
-		return nil, fmt.Errorf("@figure %s: name an instrument, where it stands, and what to do", text)
+		return nil, fmt.Errorf("@figure %s: name an instrument, where it stands, and what to do", said)
 	}
 	e := examples[parts[0]]
 	at := e.in.Closed()
 	if parts[1] != "closed" {
 		var err error
 		if at, err = length.Parse(strings.ReplaceAll(parts[1], "_", " ")); err != nil {
-			return nil, fmt.Errorf("@figure %s: %w", text, err)
+			return nil, fmt.Errorf("@figure %s: %w", said, err)
 		}
 	}
 	if _, err := e.in.ReadBy(at, e.method.Between); err != nil {
-		return nil, fmt.Errorf("@figure %s: %w", text, err)
+		return nil, fmt.Errorf("@figure %s: %w", said, err)
 	}
 	return &Figure{N: n, Instrument: e.in, Method: e.method, At: at, Caption: parts[2]}, nil
 }
@@ -249,8 +312,8 @@ type Asked struct {
 
 // Look finds where the handbook explains something: the slip that was made, else the kind of card, else the field, on the
 // page of the instrument's family where that has it; else that page as a whole. It is always somewhere.
-func Look(a Asked) Place {
-	pages, _ := Pages()
+func (b *Book) Look(a Asked) Place {
+	pages := b.Pages
 	slip := string(a.Slip.Singles()[0])
 	for _, key := range []string{slip + "@" + a.Field, slip, "kind:" + a.Kind, a.Field} {
 		var found *Place

@@ -7,8 +7,6 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
-
-	"cavix/core/words"
 )
 
 // Hit is a section of a page that a search has found.
@@ -30,8 +28,8 @@ var (
 	listing = regexp.MustCompile(`(?m)^(?:- |\d+\. |> |#+ )`)
 )
 
-// sections takes a page apart at its headings, in a set of words and without Markdown.
-func (p *Page) sections(set words.Set) []section {
+// sections takes a page apart at its headings, without Markdown.
+func (p *Page) sections() []section {
 	out := []section{{text: p.About + ". "}}
 	add := func(text string) { out[len(out)-1].text += text + "\n" }
 	for _, part := range p.Parts {
@@ -40,7 +38,7 @@ func (p *Page) sections(set words.Set) []section {
 		}
 		for line := range strings.SplitSeq(part.Text, "\n") {
 			if h := headed.FindStringSubmatch(line); h != nil {
-				out = append(out, section{title: set.Say(h[1]), anchor: h[2]})
+				out = append(out, section{title: h[1], anchor: h[2]})
 			} else {
 				add(line)
 			}
@@ -48,7 +46,7 @@ func (p *Page) sections(set words.Set) []section {
 	}
 	for i, s := range out {
 		text := link.ReplaceAllString(listing.ReplaceAllString(s.text, ""), "$1")
-		out[i].text = strings.Join(strings.Fields(set.Say(marks.Replace(text))), " ")
+		out[i].text = strings.Join(strings.Fields(marks.Replace(text)), " ")
 	}
 	return out
 }
@@ -84,17 +82,17 @@ func Holds(text, query string) bool {
 // Search returns up to most sections of the pages that are shown, those that fit a query best first: a section is found if its
 // text, its heading or the title of its page has all words of the query. If there is none, it returns the sections with the
 // most of the words, and whole is false.
-func Search(query string, set words.Set, most int, shown func(*Page) bool) (hits []Hit, whole bool) {
+func (b *Book) Search(query string, most int, shown func(*Page) bool) (hits []Hit, whole bool) {
 	wanted := sought(query)
 	phrase := strings.Join(wanted, " ")
-	pages, _ := Pages()
+	pages := b.Pages
 	best := 1
 	for _, p := range pages {
 		if !shown(p) {
 			continue
 		}
-		page := strings.ToLower(set.Say(p.Title))
-		for _, s := range p.sections(set) {
+		page := strings.ToLower(p.Title)
+		for _, s := range p.sections() {
 			found, score, first := 0, 0, -1
 			title, text := strings.ToLower(s.title), strings.ToLower(s.text)
 			for _, w := range wanted {

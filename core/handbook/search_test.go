@@ -27,7 +27,7 @@ func TestSearchFindsTheSection(t *testing.T) {
 		"range of readings":  "repeat",
 		"when the time over": "cards",
 	} {
-		hits, whole := handbook.Search(query, words.Set{}, 5, everyPage)
+		hits, whole := book(t, words.Workshop).Search(query, 5, everyPage)
 		require.NotEmpty(t, hits, query)
 		assert.True(t, whole, query)
 		var pages []string
@@ -42,22 +42,22 @@ func TestSearchFindsTheSection(t *testing.T) {
 
 // A search goes by the words that the reader sees, and never shows a page that is not for the reader.
 func TestSearchSpeaksTheReadersWords(t *testing.T) {
-	lab, _ := handbook.Search("circular scale", words.Set{Base: words.Laboratory}, 20, everyPage)
+	lab, _ := book(t, words.Laboratory).Search("circular scale", 20, everyPage)
 	assert.NotEmpty(t, lab)
 	for _, h := range lab {
 		assert.NotContains(t, h.Excerpt+h.Title, "thimble")
 	}
-	_, whole := handbook.Search("circular scale", words.Set{Base: words.Workshop}, 20, everyPage)
+	_, whole := book(t, words.Workshop).Search("circular scale", 20, everyPage)
 	assert.False(t, whole)
-	hits, _ := handbook.Search("archive", words.Set{}, 20, func(p *handbook.Page) bool { return !p.ForInstructors })
+	hits, _ := book(t, words.Workshop).Search("archive", 20, func(p *handbook.Page) bool { return !p.ForInstructors })
 	for _, h := range hits {
 		assert.NotEqual(t, "getting-started", h.Page.Name)
 	}
 	for _, query := range []string{"", "  ", "xyzzy", "…", strings.Repeat("a ", 500)} {
-		hits, _ := handbook.Search(query, words.Set{}, 20, everyPage)
+		hits, _ := book(t, words.Workshop).Search(query, 20, everyPage)
 		assert.LessOrEqual(t, len(hits), 20, query)
 	}
-	hits, _ = handbook.Search("xyzzy", words.Set{}, 20, everyPage)
+	hits, _ = book(t, words.Workshop).Search("xyzzy", 20, everyPage)
 	assert.Empty(t, hits)
 }
 
@@ -65,7 +65,7 @@ func FuzzSearch(f *testing.F) {
 	f.Add("negative zero")
 	f.Add("İstanbul ß ŉ")
 	f.Fuzz(func(t *testing.T, query string) {
-		hits, _ := handbook.Search(query, words.Set{}, 3, everyPage)
+		hits, _ := book(t, words.Workshop).Search(query, 3, everyPage)
 		assert.LessOrEqual(t, len(hits), 3)
 		handbook.Holds("İ"+query, query)
 	})

@@ -9,29 +9,31 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // Example is an instrument that a page works with. Its methods give what is to be printed, as texts.
 type Example struct {
 	in     *instrument.Instrument
 	method exercise.Method
+	said   *text.Printer
 }
 
 // newExample reads an instrument as a page's head names it: a pattern's name, then "zero" with a zero error and keys of a
 // method with their choices, each behind a comma.
-func newExample(text string) (*Example, error) {
+func newExample(pattern string, said *text.Printer) (*Example, error) {
 	var spec *instrument.Spec
 	for _, p := range instrument.Patterns() {
-		if rest, found := strings.CutPrefix(text, p.Name); found && (spec == nil || len(p.Name) > len(spec.Name)) &&
+		if rest, found := strings.CutPrefix(pattern, p.Name); found && (spec == nil || len(p.Name) > len(spec.Name)) &&
 			(rest == "" || strings.HasPrefix(rest, ", ")) {
 			spec = &p
 		}
 	}
 	if spec == nil {
-		return nil, fmt.Errorf("%q is no pattern", text)
+		return nil, fmt.Errorf("%q is no pattern", pattern)
 	}
-	e := &Example{}
-	for _, more := range strings.Split(strings.TrimPrefix(text, spec.Name), ", ")[1:] {
+	e := &Example{said: said}
+	for _, more := range strings.Split(strings.TrimPrefix(pattern, spec.Name), ", ")[1:] {
 		key, value, _ := strings.Cut(more, " ")
 		if key == "zero" {
 			zero, err := length.Parse(value)
@@ -55,11 +57,14 @@ func newExample(text string) (*Example, error) {
 }
 
 func (e *Example) length(x length.Number) string {
-	return exercise.Show(e.in.FormatMain(x)) + " " + string(e.in.Unit())
+	return e.number(e.in.FormatMain(x) + " " + string(e.in.Unit()))
 }
 
+// number writes a number or calculation in the reader's manner.
+func (e *Example) number(s string) string { return e.said.Math(text.Math(s)) }
+
 // Made says how its scales are made.
-func (e *Example) Made() string { return e.in.Describe() }
+func (e *Example) Made() string { return e.said.Print(e.in.Describe()) }
 
 // Unit is the unit of its scales.
 func (e *Example) Unit() string { return string(e.in.Unit()) }
@@ -73,7 +78,7 @@ func (e *Example) LineWorth() string     { return e.length(e.in.LineWorth()) }
 func (e *Example) PlateDivision() string { return e.length(e.in.PlateDivision()) }
 func (e *Example) Base() string          { return e.length(e.in.Spec().Base) }
 func (e *Example) Zero() string {
-	return exercise.Show(e.in.Format(e.in.Spec().ZeroError)) + " " + e.Unit()
+	return e.number(e.in.Format(e.in.Spec().ZeroError) + " " + e.Unit())
 }
 
 // Lines, Spans and FinerLines are its numbers of divisions.
@@ -86,10 +91,16 @@ func (e *Example) NumberEvery() int { return e.in.Spec().Fine.NumberEvery }
 func (e *Example) NumberStep() int  { return e.in.Spec().Fine.NumberStep }
 
 // Derivation works the least count out, a step each.
-func (e *Example) Derivation() []string { return e.in.Derivation() }
+func (e *Example) Derivation() []string {
+	var out []string
+	for _, step := range e.in.Derivation() {
+		out = append(out, e.said.Print(step))
+	}
+	return out
+}
 
 // ZeroStory says what it shows closed.
-func (e *Example) ZeroStory() string { return e.in.ZeroStory() }
+func (e *Example) ZeroStory() string { return e.said.Print(e.in.ZeroStory()) }
 
 // FromEnd and SignedMain are the two ways to count its zero error, as equations.
 func (e *Example) FromEnd() string    { return e.closing("from-end") }
@@ -101,10 +112,12 @@ func (e *Example) closing(way string) string {
 	if err != nil {
 		return ""
 	}
-	return equation(solutions[0].Look("", length.Number{}).Closing())
+	return e.equation(solutions[0].Look("", length.Number{}).Closing())
 }
 
-func equation(e exercise.Equation) string { return e.Left + " = " + e.Right }
+func (e *Example) equation(eq exercise.Equation) string {
+	return e.said.Print(eq.Left) + " = " + e.said.Print(eq.Right)
+}
 
 // Turns are a screw's main readings before and after so many whole turns, how far it moved, and its travel in a turn.
 func (e *Example) Turns(from string, turns int) (t Turned, err error) {
@@ -112,7 +125,7 @@ func (e *Example) Turns(from string, turns int) (t Turned, err error) {
 	travel := e.in.Spec().Fine.Travel
 	after := before.Add(travel.MulInt(turns))
 	return Turned{e.length(before), e.length(after), e.length(travel.MulInt(turns)),
-		fmt.Sprintf("%s ÷ %d = %s", e.in.FormatMain(travel.MulInt(turns)), turns, e.length(travel))}, err
+		e.number(fmt.Sprintf("%s ÷ %d = %s %s", e.in.FormatMain(travel.MulInt(turns)), turns, e.in.FormatMain(travel), e.Unit()))}, err
 }
 
 // Turned is what whole turns of a screw come to.
@@ -142,11 +155,11 @@ type Worked struct {
 func (w Worked) sight() slips.Sight { return w.s.Look("", length.Number{}) }
 
 func (w Worked) text(step string) string {
-	text := exercise.Show(slips.Place{Instrument: w.e.in, Method: w.e.method}.Text(step, w.s.Step(step)))
-	if slips.IsLine(step) {
-		return text
+	written := slips.Place{Instrument: w.e.in, Method: w.e.method}.Text(step, w.s.Step(step))
+	if !slips.IsLine(step) {
+		written += " " + w.e.Unit()
 	}
-	return text + " " + w.e.Unit()
+	return w.e.number(written)
 }
 
 // Main, Line, Fine, FinerLine, Finer, Observed and Corrected are the steps of the reading; lengths have their unit.
@@ -167,18 +180,18 @@ func (w Worked) Sum() string {
 	if !adds {
 		return w.Observed()
 	}
-	return equation(eq)
+	return w.e.equation(eq)
 }
 
 // Correcting takes the zero error away.
-func (w Worked) Correcting() string { return equation(w.sight().Correcting()) }
+func (w Worked) Correcting() string { return w.e.equation(w.sight().Correcting()) }
 
 // Mark and Coincides say which mark and which line count, and why.
-func (w Worked) Mark() string      { return w.sight().MarkStands() + "." }
-func (w Worked) Coincides() string { return w.sight().LineStands() + "." }
+func (w Worked) Mark() string      { return w.e.said.Print(w.sight().MarkStands()) }
+func (w Worked) Coincides() string { return w.e.said.Print(w.sight().LineStands()) }
 
 // Neighbours says how the lines beside the one that counts stand.
-func (w Worked) Neighbours() string { return w.sight().Advice(slips.NeighbourLine) }
+func (w Worked) Neighbours() string { return w.e.said.Print(w.sight().Advice(slips.NeighbourLine)) }
 
 // Opposite is the main mark opposite the coinciding line of a plate.
 func (w Worked) Opposite() string { return w.e.length(w.e.in.Opposite(w.s.Shown)) }
@@ -190,7 +203,7 @@ func (w Worked) DrumMet() int { return w.e.in.DrumMet(w.s.Shown) }
 func (w Worked) Wrong(step, slip string) (string, error) {
 	for _, p := range append(w.s.Predictions(step), w.s.Misreadings(step)...) {
 		if p.Code == exercise.Code(slip) {
-			return exercise.Show(slips.Place{Instrument: w.e.in, Method: w.e.method}.Text(step, p.Value)), nil
+			return w.e.number(slips.Place{Instrument: w.e.in, Method: w.e.method}.Text(step, p.Value)), nil
 		}
 	}
 	return "", fmt.Errorf("%s cannot be made at %s", slip, w.at)
@@ -199,7 +212,7 @@ func (w Worked) Wrong(step, slip string) (string, error) {
 // Displayed is what a display shows here that was zeroed where it indicated another value.
 func (w Worked) Displayed(from string) (string, error) {
 	y, err := length.Parse(from)
-	return exercise.Show(w.e.in.Format(w.e.in.Displayed(w.at, y))) + " " + w.e.Unit(), err
+	return w.e.number(w.e.in.Format(w.e.in.Displayed(w.at, y)) + " " + w.e.Unit()), err
 }
 
 // In is what a display shows here when it is switched to another unit.
@@ -209,5 +222,5 @@ func (w Worked) In(unit string) (string, error) {
 		return "", err
 	}
 	at := length.Convert(w.at, w.e.in.Unit(), length.Unit(unit))
-	return exercise.Show(other.Format(other.Displayed(at, length.Number{}))) + " " + unit, nil
+	return w.e.number(other.Format(other.Displayed(at, length.Number{})) + " " + unit), nil
 }

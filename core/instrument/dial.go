@@ -1,7 +1,7 @@
 package instrument
 
 import (
-	"fmt"
+	"cavix/core/text"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
@@ -24,70 +24,67 @@ func (dial) Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool)
 	return out, noFiner(s, bad) && ok
 }
 
-func (dial) Describe(i *Instrument) string {
+func (dial) Describe(i *Instrument) text.Text {
 	s := i.spec
-	made := fmt.Sprintf("%s beam · %s a turn · %d {line}s on the {face}", i.withUnit(s.Main.Division), i.withUnit(s.Fine.Travel),
-		s.Fine.Divisions)
+	made := text.New("dial.describe", "division", i.withUnit(s.Main.Division), "travel", i.withUnit(s.Fine.Travel), "lines", s.Fine.Divisions)
 	if s.Fine.Zeros > 1 {
-		made += fmt.Sprintf(" · %d zeros", s.Fine.Zeros)
+		return text.Row(made, text.New("dial.describe-zeros", "zeros", s.Fine.Zeros))
 	}
 	return made
 }
 
-func (dial) Derivation(i *Instrument) []string {
+func (dial) Derivation(i *Instrument) []text.Text {
 	f := i.spec.Fine
-	turn := "1 turn of the {pointer} moves the slide " + i.withUnit(f.Travel)
+	turn := text.New("dial.turn", "travel", i.withUnit(f.Travel))
 	if f.Zeros > 1 {
-		return []string{
+		return []text.Text{
 			turn,
-			fmt.Sprintf("the {face} has %d zeros: from 0 to 0 is %s ÷ %d = %s", f.Zeros, i.withUnit(f.Travel), f.Zeros, i.withUnit(i.cycle)),
-			fmt.Sprintf("%d {line}s from 0 to 0: %s ÷ %d = %s", i.lines, i.withUnit(i.cycle), i.lines, i.withUnit(i.leastCount)),
+			text.New("dial.zeros", "zeros", f.Zeros, "travel", i.withUnit(f.Travel), "cycle", i.withUnit(i.cycle)),
+			text.New("dial.lines-from-zero", "lines", i.lines, "cycle", i.withUnit(i.cycle), "least_count", i.withUnit(i.leastCount)),
 		}
 	}
-	return []string{turn, fmt.Sprintf("%d {line}s on the {face}: %s ÷ %d = %s", i.lines, i.withUnit(f.Travel), i.lines,
-		i.withUnit(i.leastCount))}
+	return []text.Text{turn, text.New("dial.lines", "lines", i.lines, "travel", i.withUnit(f.Travel), "least_count", i.withUnit(i.leastCount))}
 }
 
-func (dial) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
+func (dial) LeastCountWorking(i *Instrument) text.Text { return turnWorking(i) }
 
-func (dial) ZeroStory(_ *Instrument, r Reading, back string) string {
+func (dial) ZeroStory(_ *Instrument, r Reading) text.Text {
 	sign := r.ZeroError.Sign()
 	if sign == 0 {
-		return "The {pointer} is at 0, so there is no {zero error}."
+		return text.New("dial.no-zero-error")
 	}
-	moved := map[int]string{1: "has passed", -1: "has not reached"}[sign]
-	return fmt.Sprintf("The {pointer} %s 0, so the reading is %s. It points to {line} %d%s.", moved, shows(sign), r.Line, back)
+	return text.New("dial.zero."+side(sign), "line", r.Line)
 }
 
 // coarse reports whether only some of the beam's marks count, since a turn covers several.
 func (dial) coarse(i *Instrument) bool { return i.spec.Main.Division.Less(i.cycle) }
 
-func (s dial) MarkStands(v View) string {
+func (s dial) MarkStands(v View) text.Text {
 	if s.coarse(v.Instrument) {
-		return fmt.Sprintf("The last whole step of %s that the slide's edge has passed is %s", v.Instrument.withUnit(v.Instrument.cycle), v.Mark)
+		return text.New("dial.mark-stands", "cycle", v.Instrument.withUnit(v.Instrument.cycle), "mark", v.Mark)
 	}
-	return fmt.Sprintf("The slide's edge has passed %s", v.Mark)
+	return text.New("dial.slides-edge-passed", "mark", v.Mark)
 }
 
-func (dial) LineStands(v View) string {
-	return fmt.Sprintf("The {pointer} is at {line} %s", v.Line)
+func (dial) LineStands(v View) text.Text {
+	return text.New("dial.line-stands", "line", v.Line)
 }
 
-func (s dial) Where(v View) string {
+func (s dial) Where(v View) text.Text {
 	step := v.Instrument.withUnit(v.Instrument.cycle)
 	switch {
 	case v.Instrument.spec.Fine.Zeros > 1:
-		return fmt.Sprintf("On the beam, count whole steps of %s, from one 0 of the {face} to the next. The {pointer} shows the rest.", step)
+		return text.New("dial.where", "step", step)
 	case s.coarse(v.Instrument):
-		return fmt.Sprintf("On the beam, count whole steps of %s, one for each turn. The {pointer} shows the rest.", step)
+		return text.New("dial.beam-count-whole-steps", "step", step)
 	}
-	return "Read the beam at the slide's edge: the last {mark} you can see. The {pointer} shows the rest."
+	return text.New("dial.read-beam-slides-edge")
 }
 
-func (dial) FindLine() string              { return "Then the {line} at the {pointer}." }
-func (dial) NumbersRun(*Instrument) string { return "clockwise from 0" }
-func (dial) Index() string                 { return "{pointer}" }
-func (dial) Term() string                  { return "face" }
+func (dial) FindLine() text.Text              { return text.New("dial.find-line") }
+func (dial) NumbersRun(*Instrument) text.Text { return text.New("dial.numbers-run") }
+func (dial) Index() text.Term                 { return "pointer" }
+func (dial) Term() string                     { return "face" }
 
 // A face is divided into a hundred lines where it can be.
 func (dial) Usuals(unit length.Unit) []Usual {
@@ -100,7 +97,7 @@ func (dial) Usuals(unit length.Unit) []Usual {
 }
 
 func (dial) Limits() Limits {
-	return Limits{Lines: mostLines, Cycle: 1, Text: fmt.Sprintf("{a face} has at most %d {line}s, and a turn moves the slide 1 mm or more", mostLines)}
+	return Limits{Lines: mostLines, Cycle: 1, Text: text.New("dial.limits.face-most-lines-turn", "most_lines", mostLines)}
 }
 
 func (dial) Propose(w *Wanted, u Usual) {
@@ -109,9 +106,9 @@ func (dial) Propose(w *Wanted, u Usual) {
 	if !ok || n/zeros < leastLines || n%zeros != 0 {
 		return
 	}
-	remark := ""
+	var remark text.Text
 	if zeros > 1 {
-		remark = "the half of the {face} tells odd from even"
+		remark = text.New("dial.two-zeros")
 	}
 	beam := u.Beam
 	if beam.Sign() == 0 {
@@ -137,5 +134,6 @@ func dialCalipers() []Spec {
 }
 
 func (dial) Parts() []Part {
-	return []Part{{MainScale, "{main scale}"}, {Edge, "slide's edge"}, {FineScale, "{face}"}, {Slide, "slide"}}
+	return []Part{{MainScale, text.Word("main scale")}, {Edge, text.New("part.slide-edge")}, {FineScale, text.Word("face")},
+		{Slide, text.New("part.slide")}}
 }

@@ -1,8 +1,7 @@
 package instrument
 
 import (
-	"fmt"
-	"strings"
+	"cavix/core/text"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
@@ -24,12 +23,12 @@ func (digits) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, bool) {
 	out := Division{Interval: s.Main.Division, Lines: 1, Finer: 1}
 	step, ok := s.Fine.Steps[s.Unit]
 	if !ok || step.Sign() <= 0 {
-		bad.Add("fine.step", "has no step for %s, the instrument's unit; give one, as 0.01", s.Unit)
+		bad.Add("fine.step", "display.divide", "unit", s.Unit)
 		return out, false
 	}
 	for unit, step := range s.Fine.Steps {
 		if step.Sign() <= 0 {
-			bad.Add("fine.step."+string(unit), "must be more than 0; it is %s", step)
+			bad.Add("fine.step."+string(unit), "display.more-than-0", "step", step)
 			ok = false
 		}
 	}
@@ -37,28 +36,33 @@ func (digits) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, bool) {
 	return out, ok
 }
 
-func (digits) Describe(i *Instrument) string { return "steps of " + i.withUnit(i.leastCount) }
-
-func (digits) Derivation(i *Instrument) []string {
-	return []string{"the last digit changes by one step: 1 step = " + i.withUnit(i.leastCount)}
+func (digits) Describe(i *Instrument) text.Text {
+	return text.New("display.describe", "least_count", i.withUnit(i.leastCount))
 }
 
-func (digits) LeastCountWorking(*Instrument) string { return "one step of the last digit" }
+func (digits) Derivation(i *Instrument) []text.Text {
+	return []text.Text{text.New("display.step", "step", i.withUnit(i.leastCount))}
+}
 
-func (digits) ZeroStory(i *Instrument, r Reading, _ string) string {
-	if r.ZeroError.Sign() == 0 {
-		return "{Closed}, the display shows 0, so there is no {zero error}."
+func (digits) LeastCountWorking(*Instrument) text.Text {
+	return text.New("display.least-count-working")
+}
+
+func (digits) ZeroStory(i *Instrument, r Reading) text.Text {
+	sign := r.ZeroError.Sign()
+	if sign == 0 {
+		return text.New("display.no-zero-error")
 	}
-	return fmt.Sprintf("{Closed}, the display shows %s, which is %s.", strings.ReplaceAll(i.Format(r.ZeroError), "-", "−"), shows(r.ZeroError.Sign()))
+	return text.New("display.zero."+side(sign), "shown", text.Math(i.Format(r.ZeroError)))
 }
 
-func (digits) MarkStands(View) string        { return "The display is read as it stands" }
-func (digits) LineStands(View) string        { return "" }
-func (digits) Where(View) string             { return "Copy the display as it stands." }
-func (digits) FindLine() string              { return "" }
-func (digits) NumbersRun(*Instrument) string { return "" }
-func (digits) Index() string                 { return "" }
-func (digits) Term() string                  { return "" }
+func (digits) MarkStands(View) text.Text        { return text.New("display.mark-stands") }
+func (digits) LineStands(View) text.Text        { return text.Text{} }
+func (digits) Where(View) text.Text             { return text.New("display.where") }
+func (digits) FindLine() text.Text              { return text.Text{} }
+func (digits) NumbersRun(*Instrument) text.Text { return text.Text{} }
+func (digits) Index() text.Term                 { return "" }
+func (digits) Term() string                     { return "" }
 
 // NewDisplay returns a display of a step that shows values from one to another, in a unit.
 func NewDisplay(name string, unit length.Unit, step, from, to length.Number, fractional bool) (*Instrument, error) {
@@ -83,7 +87,7 @@ func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 	s := i.spec
 	step := s.Fine.Steps[unit]
 	if i.traits.HasMarks || step.Sign() <= 0 {
-		return nil, fmt.Errorf("it cannot show %s", unit)
+		return nil, text.Error("display.in-unit", "unit", unit)
 	}
 	convert := func(x length.Number) length.Number { return length.Convert(x, s.Unit, unit) }
 	onStep := func(x length.Number) length.Number {
@@ -97,7 +101,7 @@ func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 func (digits) Usuals(length.Unit) []Usual { return []Usual{{}} }
 
 func (digits) Propose(w *Wanted, _ Usual) {
-	w.Offer(Main{Division: w.LeastCount}, Fine{Steps: map[length.Unit]length.Number{w.Unit: w.LeastCount}}, Finer{}, "", Rank{})
+	w.Offer(Main{Division: w.LeastCount}, Fine{Steps: map[length.Unit]length.Number{w.Unit: w.LeastCount}}, Finer{}, text.Text{}, Rank{})
 }
 
 func digitalCalipers() []Spec {

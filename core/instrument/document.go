@@ -2,8 +2,8 @@ package instrument
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"encoding/json"
-	"fmt"
 	"sync"
 
 	"cavix/core/length"
@@ -105,10 +105,10 @@ func (d document) spec() (Spec, error) {
 	if d.Main.Division != "" {
 		var err error
 		if s.Main.Division, s.Main.Fractional, err = ParseDivision(d.Main.Division); err != nil {
-			return Spec{}, refusal.New("main.division", "%s", err)
+			return Spec{}, refusal.Because("main.division", err)
 		}
 	} else if f, known := definitionOf(d.Family); !known || f.Scale.Traits().HasMarks {
-		return Spec{}, refusal.New("main.division", "is missing; give the length of one main division, as \"1\"")
+		return Spec{}, refusal.New("main.division", "instrument.missing-give-length-one")
 	}
 	if f := d.Fine; f != nil {
 		s.Fine = Fine{
@@ -201,8 +201,7 @@ func (i *Instrument) UnmarshalJSON(b []byte) error {
 		return err
 	}
 	if d.Format != "cavix/instrument" || d.Version != 1 {
-		return fmt.Errorf("an instrument of format %q, version %d: this program reads cavix/instrument version 1",
-			d.Format, d.Version)
+		return text.Error("instrument.unmarshal", "format", d.Format, "version", d.Version)
 	}
 	made, err := d.build(restored)
 	if err != nil {

@@ -1,6 +1,9 @@
 package instrument
 
-import "slices"
+import (
+	"cavix/core/text"
+	"slices"
+)
 
 // Family names a kind of instrument.
 type Family string
@@ -21,7 +24,7 @@ const (
 // Definition is a family: what it is called and which scales it has.
 type Definition struct {
 	Family Family
-	Name   string // for people
+	Name   text.Text
 	Fine   FineKind
 	Scale  Scale
 
@@ -59,40 +62,40 @@ var anywhere = []Feature{Outside, Inside, Depth, Step}
 // Families lists the families that there are.
 var Families = []Definition{
 	{
-		Family: VernierCaliper, Name: "Vernier caliper", Fine: Vernier, Scale: vernierScale{}, Reach: 150,
+		Family: VernierCaliper, Name: text.New("family.vernier-caliper"), Fine: Vernier, Scale: vernierScale{}, Reach: 150,
 		Patterns: vernierCalipers, Usual: "Caliper 0.05 mm, 20 over 39", Measures: anywhere,
 	},
 	{
-		Family: DialCaliper, Name: "Dial caliper", Fine: Dial, Scale: dial{}, Reach: 150,
+		Family: DialCaliper, Name: text.New("family.dial-caliper"), Fine: Dial, Scale: dial{}, Reach: 150,
 		Patterns: dialCalipers, Usual: "Dial caliper 0.01 mm, a turn of 1 mm", Measures: anywhere,
 	},
 	{
-		Family: Micrometer, Name: "Micrometer", Fine: Drum, Scale: thimble{}, Reach: 25,
+		Family: Micrometer, Name: text.New("family.micrometer"), Fine: Drum, Scale: thimble{}, Reach: 25,
 		Patterns: micrometers, Usual: "Micrometer 0.01 mm", Measures: []Feature{Outside, Wire, Sheet},
 		SetsByStandard: true, Transfers: true,
 	},
 	{
-		Family: DepthMicrometer, Name: "Depth micrometer", Fine: Drum, Scale: thimble{}, Reach: 25, Reversed: true,
+		Family: DepthMicrometer, Name: text.New("family.depth-micrometer"), Fine: Drum, Scale: thimble{}, Reach: 25, Reversed: true,
 		Patterns: depthMicrometers, Usual: "Depth micrometer 0.01 mm", Measures: []Feature{Depth, Step},
 	},
 	{
-		Family: InsideMicrometer, Name: "Inside micrometer", Fine: Drum, Scale: thimble{}, Reach: 13,
+		Family: InsideMicrometer, Name: text.New("family.inside-micrometer"), Fine: Drum, Scale: thimble{}, Reach: 13,
 		Patterns: insideMicrometers, Usual: "Inside micrometer 0.01 mm, head and rod 50", Measures: []Feature{Inside},
 	},
 	{
-		Family: Digital, Name: "Digital caliper", Fine: Display, Scale: digits{}, Reach: 150,
+		Family: Digital, Name: text.New("family.digital"), Fine: Display, Scale: digits{}, Reach: 150,
 		Patterns: digitalCalipers, Usual: "Digital caliper", Measures: anywhere,
 	},
 	{
-		Family: Rule, Name: "Rule", Fine: None, Scale: plainScale{}, Reach: 150,
+		Family: Rule, Name: text.New("family.rule"), Fine: None, Scale: plainScale{}, Reach: 150,
 		Patterns: rules, Usual: "Steel rule in mm", Measures: []Feature{Outside, Step},
 	},
 	{
-		Family: Pointer, Name: "Pointer scale", Fine: None, Scale: plainScale{}, Reach: 150,
+		Family: Pointer, Name: text.New("family.pointer"), Fine: None, Scale: plainScale{}, Reach: 150,
 		Patterns: pointerScales, Usual: "Pointer scale that stands off 0",
 	},
 	{
-		Family: GearTooth, Name: "Gear-tooth vernier", Fine: Vernier, Scale: vernierScale{}, Reach: 150, Paired: true,
+		Family: GearTooth, Name: text.New("family.gear-tooth"), Fine: Vernier, Scale: vernierScale{}, Reach: 150, Paired: true,
 		Patterns: gearToothVerniers, Usual: "Gear-tooth vernier 0.02 mm", Measures: []Feature{ToothThickness},
 	},
 }
@@ -119,12 +122,18 @@ func likeliest(k FineKind) *Definition {
 	return d
 }
 
+// Known reports whether there is such a family.
+func (f Family) Known() bool {
+	_, known := definitionOf(f)
+	return known
+}
+
 // Name returns the family's name for people.
-func (f Family) Name() string {
+func (f Family) Name() text.Text {
 	if d, known := definitionOf(f); known {
 		return d.Name
 	}
-	return string(f)
+	return text.Typed(string(f))
 }
 
 // Fine returns the kind of fine scale that the family has; None if there is no such family.

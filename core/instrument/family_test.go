@@ -21,7 +21,7 @@ func TestEveryFamilyIsComplete(t *testing.T) {
 		has, scale := in.Traits(), in.Scale()
 		assert.Equal(t, f.Fine, in.Kind())
 		assert.Equal(t, has.HasLines, scale.Term() != "", f.Name)
-		assert.Equal(t, has.HasLines, scale.FindLine() != "", f.Name)
+		assert.Equal(t, has.HasLines, !scale.FindLine().IsZero(), f.Name)
 		assert.Equal(t, has.HasLines && has.AtIndex, scale.Index() != "", f.Name)
 		assert.NotEmpty(t, in.ZeroStory(), f.Name)
 		assert.Equal(t, has.HasLines, len(scale.Parts()) > 0, "%s: its parts have names", f.Name)

@@ -1,6 +1,7 @@
 package instrument
 
 import (
+	"cavix/core/text"
 	"fmt"
 
 	"cavix/core/length"
@@ -27,7 +28,7 @@ type Finding struct {
 	Quantities []Quantity // in the order of the work, the least count last
 	Relations  []Relation // in the order of the work
 	Wholes     []Quantity // divisions that somebody may take for the least count
-	Hint       string     // where to look first
+	Hint       text.Text  // where to look first
 }
 
 // Relation is how one quantity follows from others.
@@ -111,7 +112,7 @@ func (vernierScale) Finding(i *Instrument) Finding {
 				Value: plateDifference, Inverted: over(Divisions, MainDivision)},
 		},
 		Wholes: []Quantity{MainDivision, FineDivision},
-		Hint:   "Count spaces, not {line}s: how many divisions has the fine scale from its 0 to its last {line}, and how far do they reach on the {main scale}?",
+		Hint:   text.New("finding.finding.hint"),
 	}
 }
 
@@ -129,7 +130,7 @@ func (thimble) Finding(i *Instrument) Finding {
 		Value: over(TravelOfTurn, Divisions), Inverted: over(Divisions, TravelOfTurn)}
 	f := Finding{
 		Quantities: []Quantity{TravelOfTurn, Divisions, TheLeastCount}, Relations: []Relation{line}, Wholes: []Quantity{MainDivision},
-		Hint: "How far does one turn move the {drum}'s edge along the {sleeve}, and how many spaces are there round the {drum}?",
+		Hint: text.New("finding.finding.how-far-does-one"),
 	}
 	if i.HasFiner() {
 		line.Is = FineDivision
@@ -152,7 +153,7 @@ func (dial) Finding(*Instrument) Finding {
 			},
 			Inverted: product(Divisions, Zeros, TravelOfTurn)}},
 		Wholes: []Quantity{MainDivision},
-		Hint:   "How far does one turn of the {pointer} move the slide, and how many spaces are there from one 0 of the {face} to the next?",
+		Hint:   text.New("finding.finding.how-far-does-one-b"),
 	}
 }
 
@@ -165,6 +166,6 @@ func (plainScale) Finding(*Instrument) Finding {
 	return Finding{
 		Quantities: []Quantity{MainDivision, TheLeastCount},
 		Relations:  []Relation{{Is: MainDivision}, {Is: TheLeastCount, From: []Quantity{MainDivision}, Value: one}},
-		Hint:       "There is no fine scale: how long is the smallest division?",
+		Hint:       text.New("finding.finding.there-no-fine-scale"),
 	}
 }

@@ -4,6 +4,7 @@
 package instrument
 
 import (
+	"cavix/core/text"
 	"slices"
 
 	"cavix/core/length"
@@ -151,7 +152,7 @@ func (i *Instrument) Check() error { return i.refused.Err() }
 func (b *builder) labels() {
 	s := &b.spec
 	if len([]rune(s.Name)) > MaxName {
-		b.refuse("name", "is longer than %d characters", MaxName)
+		b.refuse("name", "instrument.labels", "max_name", MaxName)
 	}
 	known := false
 	if b.definition, known = definitionOf(s.Family); !known {
@@ -159,14 +160,14 @@ func (b *builder) labels() {
 		for i, f := range Families {
 			names[i] = f.Family
 		}
-		b.refuse("family", "%q is not a family known here; use one of %q", s.Family, names)
+		b.refuse("family", "instrument.not-family-known-here", "family", s.Family, "names", names)
 		b.definition = likeliest(s.Fine.Kind)
 	}
 	b.traits = b.definition.Scale.Traits()
 	switch s.Unit {
 	case length.Millimetre, length.Centimetre, length.Inch:
 	default:
-		b.refuse("unit", "%q is not a unit of instruments; use mm, cm or in", s.Unit)
+		b.refuse("unit", "instrument.not-unit-instruments-use", "unit", s.Unit)
 	}
 }
 
@@ -176,33 +177,33 @@ func (b *builder) mainScale() bool {
 	b.definition.Scale.Complete(s)
 	divided := m.Division.Sign() > 0
 	if !divided {
-		b.refuse("main.division", "must be more than 0, as 1 or 0.025 or 1/16; it is %s", m.Division)
+		b.refuse("main.division", "instrument.main-scale", "division", m.Division)
 	}
 	switch {
 	case !m.From.Less(m.To):
-		b.refuse("main.to", "must be more than main.from (%s); it is %s", m.From, m.To)
+		b.refuse("main.to", "instrument.more-than-main-from", "from", m.From, "to", m.To)
 	case divided && has.HasMarks && m.To.Sub(m.From).Quo(m.Division).Cmp(length.Int(MaxMainMarks)) > 0:
-		b.refuse("main.to", "would need more than %d {mark}s at a division of %s; make it shorter or the division larger", MaxMainMarks, m.Division)
+		b.refuse("main.to", "instrument.would-need-more-than", "max_main_marks", MaxMainMarks, "division", m.Division)
 	case divided && has.HasMarks && m.To.Abs().Quo(m.Division).Cmp(length.Int(1e9)) > 0:
-		b.refuse("main.to", "%s lies too far from 0 for {mark}s of %s", m.To, m.Division)
+		b.refuse("main.to", "instrument.lies-too-far-from", "to", m.To, "division", m.Division)
 	}
 	if m.NumberEvery == 0 {
 		m.NumberEvery = 10
 	}
 	if m.NumberEvery < 1 || m.NumberEvery > MaxMainMarks {
-		b.refuse("main.number_every", "must be a whole number of divisions, 1 or more; it is %d", m.NumberEvery)
+		b.refuse("main.number_every", "instrument.whole-number-divisions-1", "number_every", m.NumberEvery)
 	}
 	if m.NumberStep.Sign() == 0 && divided {
 		m.NumberStep = m.Division.MulInt(m.NumberEvery)
 	}
 	if m.NumberStep.Sign() < 0 {
-		b.refuse("main.number_step", "must be more than 0; it is %s", m.NumberStep)
+		b.refuse("main.number_step", "instrument.more-than-0", "number_step", m.NumberStep)
 	}
 	if m.Reverse && !has.HasThimble {
-		b.refuse("main.runs", "only {a sleeve} under {a drum} runs in reverse; use \"forward\"")
+		b.refuse("main.runs", "instrument.only-sleeve-under-drum")
 	}
 	if m.HalfMarks && !has.HasThimble {
-		b.refuse("main.half_marks", "only {a sleeve} has half {mark}s on its other side; leave it out")
+		b.refuse("main.half_marks", "instrument.only-sleeve-half-marks")
 	}
 	return divided
 }
@@ -212,9 +213,9 @@ func (b *builder) fineScale(divided bool) bool {
 	s, want := &b.spec, b.definition.Fine
 	if s.Fine.Kind != want {
 		if want == None {
-			b.refuse("fine.kind", "a %s has no fine scale; leave it out", s.Family)
+			b.refuse("fine.kind", "instrument.fine-scale", "family", s.Family)
 		} else {
-			b.refuse("fine.kind", "%q is not the fine scale of a %s; use %q", s.Fine.Kind, s.Family, want)
+			b.refuse("fine.kind", "instrument.not-fine-scale-use", "kind", s.Fine.Kind, "family", s.Family, "want", want)
 		}
 		return false
 	}
@@ -231,8 +232,7 @@ func (b *builder) zero() {
 			return true
 		}
 		below := x.Quo(b.leastCount).Floor().Mul(b.leastCount)
-		b.refuse(field, "%s is not a whole number of {least count}s (%s); nearest that work: %s or %s",
-			x, b.leastCount, below, below.Add(b.leastCount))
+		b.refuse(field, "instrument.zero", "x", x, "least_count", b.leastCount, "below", below, "add", below.Add(b.leastCount))
 		return false
 	}
 	onGrid("base", s.Base)
@@ -245,8 +245,7 @@ func (b *builder) zero() {
 		above = low.Sub(below.Sub(low))
 	}
 	if closed := low.Add(s.ZeroError); closed.Cmp(above) <= 0 || !closed.Less(below) {
-		b.refuse("zero_error", "%s is more than the scale can show when closed; it must be above %s and below %s",
-			s.ZeroError, above.Sub(low), below.Sub(low))
+		b.refuse("zero_error", "instrument.more-than-scale-can", "zero_error", s.ZeroError, "sub", above.Sub(low), "sub2", below.Sub(low))
 	}
 }
 
@@ -256,20 +255,18 @@ func (b *builder) secondScale() {
 	switch {
 	case b.definition.Paired && s.Role != Upright:
 		b.refuse("second.role",
-			"a gear-tooth vernier needs an upright scale beside the level one; give a second scale with the role %q",
-			Upright)
+			"instrument.second-scale", "upright", Upright)
 		return
 	case s.Role == "" && s.Second == nil:
 		return
 	case s.Second == nil:
-		b.refuse("second", "is missing, though a role %q is given for it", s.Role)
+		b.refuse("second", "instrument.missing-though-role-given", "role", s.Role)
 		return
 	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != Upright:
-		b.refuse("second.role", "%q is not what a second scale is for; use %q, %q or %q", s.Role, OtherScale,
-			InsidePlate, Upright)
+		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale, "inside_plate", InsidePlate, "upright", Upright)
 		return
 	case s.Role == Upright && !b.definition.Paired, !b.traits.HasEdge:
-		b.refuse("second.role", "a %s has no second scale of this kind; leave it out", s.Family)
+		b.refuse("second.role", "instrument.no-second-scale-kind", "family", s.Family)
 		return
 	}
 	second := *s.Second
@@ -281,8 +278,7 @@ func (b *builder) secondScale() {
 	}
 	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) && !b.stored {
 		b.refuse("second.fine.divisions",
-			"gives %s, but both scales of a gear-tooth vernier share one {least count}: %s", in.LeastCount(),
-			b.leastCount)
+			"instrument.gives-but-both-scales", "least_count", in.LeastCount(), "least_count2", b.leastCount)
 		return
 	}
 	b.second = in
@@ -389,8 +385,8 @@ func (i *Instrument) FormatBy(x length.Number, by Between) string {
 }
 
 // withUnit writes a main mark's value with the unit.
-func (i *Instrument) withUnit(x length.Number) string {
-	return i.FormatMain(x) + " " + string(i.spec.Unit)
+func (i *Instrument) withUnit(x length.Number) text.Math {
+	return text.Math(i.FormatMain(x) + " " + string(i.spec.Unit))
 }
 
 // FormatMain writes a main mark's value: no more places than it needs.

@@ -15,7 +15,8 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/instrument/instrumenttest"
 	"cavix/core/length"
-	"cavix/core/words"
+	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper","unit":"mm",
@@ -38,14 +39,14 @@ func ExampleInstrument_Read() {
 func ExamplePropose() {
 	ways, _ := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(1, 50), length.Int(1))
 	for _, w := range ways {
-		fmt.Println(words.Plain(w.Made + " · " + w.Remark))
+		fmt.Println(said(text.Row(w.Made, w.Remark)))
 	}
 	_, err := instrument.Propose(instrument.VernierCaliper, length.Millimetre, length.Frac(3, 100), length.Int(1))
-	fmt.Println(words.Plain(err.Error()))
+	fmt.Println(said(refusal.Says(err)))
 	// Output:
 	// 1 mm beam · 50 lines over 49 main divisions · short form; lines 0.98 mm apart
 	// 1 mm beam · 50 lines over 51 main divisions · retrograde form; lines 1.02 mm apart
-	// 0.03 mm does not go into a division of 1 mm a whole number of times; 33 lines give 1/33, 34 lines give 1/34
+	// 0.03 mm does not go into a division of 1 mm a whole number of times. 33 lines give 1/33, 34 lines give 1/34.
 }
 
 // The parts of every reading add up, lie on the grid, and lead back to the same place.
@@ -153,15 +154,15 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 		{"depth-micrometer", "mm", "0.01", "0.5", ""}, {"inside-micrometer", "mm", "0.01", "0", ""},
 		{"dial-caliper", "mm", "0.02", "0", ""}, {"dial-caliper", "in", "0.001", "0", ""},
 		{"digital", "mm", "0.01", "0", ""}, {"rule", "in", "1/16", "0", ""}, {"pointer", "mm", "2", "0", ""},
-		{"vernier-caliper", "mm", "0", "1", "more than 0"},
-		{"vernier-caliper", "mm", "0.02", "-1", "more than 0"},
-		{"vernier-caliper", "mm", "0.7", "1", "too coarse"},
-		{"vernier-caliper", "mm", "0.0001", "1", "needs 10000 lines"},
-		{"vernier-caliper", "mm", "0.0001", "0", "need a division of 0.025 mm"},
-		{"vernier-caliper", "mm", "3", "0", "need a division of 15 mm"},
-		{"vernier-caliper", "mm", "0.5", "400", "cannot be engraved"},
-		{"rule", "mm", "400", "0", "from 0.25 mm to 10 mm apart"}, {"pointer", "mm", "0.03", "0", "0.03 mm cannot be read"},
-		{"micrometer", "mm", "0.0001", "0.5", "a drum has"}, {"yardstick", "mm", "1", "0", "not a family"},
+		{"vernier-caliper", "mm", "0", "1", "⟦proposal.propose c=0⟧"},
+		{"vernier-caliper", "mm", "0.02", "-1", "⟦proposal.main-division-more-than "},
+		{"vernier-caliper", "mm", "0.7", "1", "⟦proposal.too-coarse "},
+		{"vernier-caliper", "mm", "0.0001", "1", "lines=10000 "},
+		{"vernier-caliper", "mm", "0.0001", "0", "need=0.025 mm"},
+		{"vernier-caliper", "mm", "3", "0", "need=15 mm"},
+		{"vernier-caliper", "mm", "0.5", "400", "⟦proposal.division division=400 mm "},
+		{"rule", "mm", "400", "0", "low=0.25 mm high=10 mm"}, {"pointer", "mm", "0.03", "0", "⟦proposal.apart family=⟦family.pointer⟧ "},
+		{"micrometer", "mm", "0.0001", "0.5", "⟦thimble.limits.drum-lines-without-vernier "}, {"yardstick", "mm", "1", "0", "⟦proposal.not-family-known-here "},
 	} {
 		c, err := length.Parse(tt.c)
 		require.NoError(t, err)
@@ -170,7 +171,7 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 		ways, err := instrument.Propose(tt.family, tt.unit, c, d)
 		if tt.refused != "" {
 			require.Error(t, err)
-			assert.Contains(t, words.Plain(err.Error()), tt.refused)
+			assert.Contains(t, err.Error(), tt.refused)
 			continue
 		}
 		require.NoError(t, err, "%+v", tt)
@@ -186,14 +187,14 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 func TestZeroInWords(t *testing.T) {
 	in, err := instrument.Parse([]byte(twentieth))
 	require.NoError(t, err)
-	assert.Equal(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
-	assert.Equal(t, "−1 + 17 × 0.05", in.ZeroWork(true))
-	assert.Contains(t, words.Plain(in.ZeroStory()), "Line 17 lines up with a mark, 3 lines before line 20")
-	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm = 0.05 mm", words.Plain(in.Derivation()[2]))
+	assert.EqualValues(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
+	assert.EqualValues(t, "-1 + 17 × 0.05", in.ZeroWork(true))
+	assert.Contains(t, said(in.ZeroStory()), "Line 17 lines up with a mark. Counting back from line 20, that is 3 lines.")
+	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm = 0.05 mm", said(in.Derivation()[2]))
 	plus, err := in.WithZeroError(length.Frac(1, 10))
 	require.NoError(t, err)
-	assert.Equal(t, "0 + 2 × 0.05", plus.ZeroWork(false))
-	assert.Contains(t, plus.ZeroStory(), "to the right of the {main scale}'s 0")
+	assert.EqualValues(t, "0 + 2 × 0.05", plus.ZeroWork(false))
+	assert.Equal(t, text.New("vernier.zero.above", "line", 2), plus.ZeroStory())
 }
 
 func TestParseNamesEveryFieldAtFault(t *testing.T) {
@@ -207,7 +208,7 @@ func TestParseNamesEveryFieldAtFault(t *testing.T) {
 		`"number_every":10`:  `"number_every":-1` + "\x00main.number_every: ",
 		`"number_step":2`:    `"number_step":1001` + "\x00fine.number_step: ",
 		`"version":1`:        `"version":2` + "\x00version: ",
-		`"zero_error":"-0.1`: `"zero_error":"-150.1` + "\x00zero_error: -150.15 is more than the scale can show",
+		`"zero_error":"-0.1`: `"zero_error":"-150.1` + "\x00zero_error: −150.15 is more than the scale can show",
 	} {
 		to, message, _ := strings.Cut(want, "\x00")
 		_, err := instrument.Parse([]byte(strings.Replace(twentieth, change, to, 1)))
@@ -251,7 +252,7 @@ func TestSecondScales(t *testing.T) {
 		}},
 		{"second: is missing", func(s *instrument.Spec) { s.Second = nil }},
 		{"second.role: a vernier-caliper has no", func(s *instrument.Spec) { s.Role = instrument.Upright }},
-		{"second.role: \"roof\" is not", func(s *instrument.Spec) { s.Role = "roof" }},
+		{"second.role: “roof” is not", func(s *instrument.Spec) { s.Role = "roof" }},
 		{"second.fine.spans: 25 lines over 20",
 			func(s *instrument.Spec) { e := *s.Second; e.Fine.Spans = 20; s.Second = &e }},
 	} {
@@ -259,14 +260,14 @@ func TestSecondScales(t *testing.T) {
 		tt.spoil(&s)
 		_, err := instrument.New(s)
 		require.Error(t, err)
-		assert.Contains(t, words.Plain(err.Error()), tt.says)
+		assert.Contains(t, err.Error(), tt.says)
 	}
 	gear := pattern(instrument.Upright)
 	coarse := *gear.Second
 	coarse.Fine.Divisions, coarse.Fine.Spans = 10, 9
 	gear.Second = &coarse
 	_, err = instrument.New(gear)
-	assert.ErrorContains(t, err, "share one {least count}")
+	assert.ErrorContains(t, err, "share one least count")
 }
 
 func TestDigital(t *testing.T) {
@@ -362,7 +363,7 @@ func TestAVernierThatIsTooLongForItsDrum(t *testing.T) {
 			continue
 		}
 		require.Error(t, err)
-		require.Contains(t, words.Plain(err.Error()), tt.says)
+		require.Contains(t, err.Error(), tt.says)
 		require.NotContains(t, err.Error(), fmt.Sprintf("works: %d", tt.spans))
 	}
 }
@@ -401,15 +402,15 @@ func TestProposalsCanBeMade(t *testing.T) {
 				ways, err := instrument.Propose(family, unit, c, length.Number{})
 				if err != nil {
 					require.NotEmpty(t, err.Error())
-					fmt.Fprintf(&table, "    %-15s –  %s\n", family, err)
+					fmt.Fprintf(&table, "    %-15s –  %s\n", family, said(refusal.Says(err)))
 					continue
 				}
-				fmt.Fprintf(&table, "    %-15s %d  %s · %s\n", family, len(ways), ways[0].Made, ways[0].Remark)
+				fmt.Fprintf(&table, "    %-15s %d  %s · %s\n", family, len(ways), said(ways[0].Made), said(ways[0].Remark))
 				for _, w := range ways {
 					in, err := instrument.New(w.Spec)
 					require.NoError(t, err)
 					s := in.Spec()
-					about := fmt.Sprintf("%s %s: %s", text, unit, w.Made)
+					about := fmt.Sprintf("%s %s: %s", text, unit, said(w.Made))
 					require.True(t, in.LeastCount().Equal(c), about)
 					require.True(t, low.Cmp(s.Main.Division) <= 0 && s.Main.Division.Cmp(high) <= 0, about)
 					if in.HasFine() {
@@ -427,11 +428,11 @@ func TestProposalsCanBeMade(t *testing.T) {
 	}
 	require.Greater(t, asked, 300)
 	if os.Getenv("CAVIX_GOLDEN") == "write" {
-		require.NoError(t, os.WriteFile(proposalsFile, []byte(words.Plain(table.String())), 0o644))
+		require.NoError(t, os.WriteFile(proposalsFile, []byte(table.String()), 0o644))
 	}
 	want, err := os.ReadFile(proposalsFile)
 	require.NoError(t, err)
-	require.Equal(t, string(want), words.Plain(table.String()))
+	require.Equal(t, string(want), table.String())
 }
 
 // Least counts that once had no answer have one, in each family that can.
@@ -457,6 +458,6 @@ func TestProposalsForUnusualLeastCounts(t *testing.T) {
 		require.NoError(t, err)
 		ways, err := instrument.Propose(tt.family, tt.unit, c, length.Number{})
 		require.NoError(t, err, "%+v", tt)
-		assert.Contains(t, words.Plain(ways[0].Made), tt.made, "%+v", tt)
+		assert.Contains(t, said(ways[0].Made), tt.made, "%+v", tt)
 	}
 }

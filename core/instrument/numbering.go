@@ -1,6 +1,9 @@
 package instrument
 
-import "cavix/core/length"
+import (
+	"cavix/core/length"
+	"cavix/core/text"
+)
 
 // UsualNumbering returns after how many divisions of a main scale the next number usually stands: as on a ready instrument of the
 // family where there is one with that division, else such that the numbers stand on round values at a distance that can be read.
@@ -51,11 +54,10 @@ func (i *Instrument) Misnumbered() (at, printed length.Number, misleads bool) {
 }
 
 // Misnumbering says which number misleads on the main scale, in a sentence; "" where none does.
-func (i *Instrument) Misnumbering() string {
+func (i *Instrument) Misnumbering() text.Text {
 	at, printed, misleads := i.Misnumbered()
 	if !misleads {
-		return ""
+		return text.Text{}
 	}
-	return "The mark at " + i.FormatMain(at) + " " + string(i.Unit()) + " is numbered " + printed.String() +
-		", and every number after it is off by the same factor"
+	return text.New("instrument.misnumbering", "at", text.Math(i.FormatMain(at)), "unit", i.Unit(), "printed", printed)
 }

@@ -1,8 +1,7 @@
 package instrument
 
 import (
-	"fmt"
-	"strings"
+	"cavix/core/text"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
@@ -19,56 +18,58 @@ func (plainScale) Divide(s *Spec, _ bool, _ *refusal.Refusal) (Division, bool) {
 	return Division{Interval: s.Main.Division, Lines: 1, Finer: 1}, true
 }
 
-func (plainScale) Describe(i *Instrument) string {
-	return i.withUnit(i.spec.Main.Division) + " divisions"
+func (plainScale) Describe(i *Instrument) text.Text {
+	return text.New("plain.describe", "division", i.withUnit(i.spec.Main.Division))
 }
 
-func (plainScale) Derivation(i *Instrument) []string {
-	return []string{"without a fine scale the {least count} is one division: 1 division = " + i.withUnit(i.spec.Main.Division)}
+func (plainScale) Derivation(i *Instrument) []text.Text {
+	return []text.Text{text.New("plain.division", "division", i.withUnit(i.spec.Main.Division))}
 }
 
-func (plainScale) LeastCountWorking(*Instrument) string { return "one division" }
+func (plainScale) LeastCountWorking(*Instrument) text.Text {
+	return text.New("plain.least-count-working")
+}
 
-func (plainScale) ZeroStory(i *Instrument, r Reading, _ string) string {
-	if r.ZeroError.Sign() == 0 {
-		return "It is at 0, so there is no {zero error}."
+func (plainScale) ZeroStory(i *Instrument, r Reading) text.Text {
+	sign := r.ZeroError.Sign()
+	if sign == 0 {
+		return text.New("plain.no-zero-error")
 	}
-	return fmt.Sprintf("With nothing to measure it is at %s, which is %s.",
-		strings.ReplaceAll(i.FormatMain(r.ZeroError), "-", "−"), shows(r.ZeroError.Sign()))
+	return text.New("plain.zero."+side(sign), "shown", text.Math(i.FormatMain(r.ZeroError)))
 }
 
-func (plainScale) MarkStands(v View) string {
+func (plainScale) MarkStands(v View) text.Text {
 	switch {
 	case v.exact() && v.Reading.Fine.Sign() == 0:
-		return fmt.Sprintf("It is at the %s {short mark}", v.Mark)
+		return text.New("plain.mark-stands", "mark", v.Mark)
 	case v.Reading.By == Whole || v.tenths():
-		return fmt.Sprintf("The last {mark} passed is %s", v.Mark)
+		return text.New("plain.last-mark-passed", "mark", v.Mark)
 	}
-	return fmt.Sprintf("The nearest {mark} is %s", v.Mark)
+	return text.New("plain.nearest-mark", "mark", v.Mark)
 }
 
-func (plainScale) LineStands(View) string { return "" }
+func (plainScale) LineStands(View) text.Text { return text.Text{} }
 
-func (plainScale) Where(v View) string {
+func (plainScale) Where(v View) text.Text {
 	switch {
 	case v.Between == Whole:
-		return "Take the last {mark} that is passed."
+		return text.New("plain.where")
 	case v.tenths():
-		return "Take the last {mark} that is passed, and estimate the tenths past it."
+		return text.New("plain.take-last-mark-passed")
 	}
-	return "Take the nearest {mark}."
+	return text.New("plain.take-nearest-mark")
 }
 
-func (plainScale) FindLine() string              { return "" }
-func (plainScale) NumbersRun(*Instrument) string { return "" }
-func (plainScale) Index() string                 { return "" }
-func (plainScale) Term() string                  { return "" }
+func (plainScale) FindLine() text.Text              { return text.Text{} }
+func (plainScale) NumbersRun(*Instrument) text.Text { return text.Text{} }
+func (plainScale) Index() text.Term                 { return "" }
+func (plainScale) Term() string                     { return "" }
 
 func (plainScale) Usuals(length.Unit) []Usual { return []Usual{{}} }
 
 func (plainScale) Propose(w *Wanted, _ Usual) {
 	if w.engraved(w.LeastCount) {
-		w.Offer(w.scale(w.LeastCount), Fine{}, Finer{}, "", Rank{})
+		w.Offer(w.scale(w.LeastCount), Fine{}, Finer{}, text.Text{}, Rank{})
 	}
 }
 

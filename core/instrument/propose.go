@@ -1,11 +1,9 @@
 package instrument
 
 import (
-	"errors"
-	"fmt"
+	"cavix/core/text"
 	"math"
 	"slices"
-	"strings"
 
 	"cavix/core/length"
 )
@@ -14,8 +12,8 @@ import (
 // in a shop, and what is remarkable about it.
 type Way struct {
 	Spec   Spec
-	Made   string // how its scales are made
-	Remark string
+	Made   text.Text // how its scales are made
+	Remark text.Text
 }
 
 // What can be made and read (handbook, "From a wanted least count").
@@ -69,14 +67,14 @@ func inUnit(unit length.Unit, all ...Usual) []Usual {
 // what there would be.
 func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way, error) {
 	if c.Sign() <= 0 {
-		return nil, fmt.Errorf("{a least count} must be more than 0, as 0.02; it is %s", c)
+		return nil, text.Error("proposal.propose", "c", c)
 	}
 	if division.Sign() < 0 {
-		return nil, fmt.Errorf("a main division must be more than 0, as 1; it is %s", division)
+		return nil, text.Error("proposal.main-division-more-than", "division", division)
 	}
 	definition, known := definitionOf(family)
 	if !known {
-		return nil, fmt.Errorf("%q is not a family known here", family)
+		return nil, text.Error("proposal.not-family-known-here", "family", family)
 	}
 	w := &Wanted{Definition: definition, Unit: unit, LeastCount: c, traits: definition.Scale.Traits(), limits: definition.Scale.Limits()}
 	if division.Sign() > 0 {
@@ -115,9 +113,9 @@ type Wanted struct {
 
 // Limits are what a chain of scales can be, so that it can be made and read.
 type Limits struct {
-	Lines int    // in a cycle at most, with those of a finer scale
-	Cycle int64  // what one covers at least, in mm; 0 for what marks alone need
-	Text  string // as a clause
+	Lines int       // in a cycle at most, with those of a finer scale
+	Cycle int64     // what one covers at least, in mm; 0 for what marks alone need
+	Text  text.Text // as a clause
 }
 
 // Rank orders ways: unusual numbers of lines, which division, a finer scale or none, the form, lines, and how far
@@ -268,50 +266,43 @@ func (w *Wanted) roughness(d length.Number) float64 {
 }
 
 // written is a length with its unit, in the unit's own manner.
-func (w *Wanted) written(x length.Number) string {
-	text := x.String()
+func (w *Wanted) written(x length.Number) text.Math {
+	s := x.String()
 	if w.Unit == length.Inch && x.MulInt(1024).IsInt() {
-		text = x.Fraction()
+		s = x.Fraction()
 	}
-	return text + " " + string(w.Unit)
+	return text.Math(s + " " + string(w.Unit))
 }
 
 // whyNot says why no way gives c, and what would.
 func (w *Wanted) whyNot(division length.Number) error {
 	low, high := w.bounds()
-	name, c := strings.ReplaceAll(string(w.Definition.Family), "-", " "), w.written(w.LeastCount)
-	none := fmt.Sprintf("no %s gives %s: ", name, c)
+	c := w.written(w.LeastCount)
 	switch {
 	case !w.traits.HasLines:
-		return fmt.Errorf("the {line}s of a %s stand from %s to %s apart; %s cannot be read on one", name, w.written(low),
-			w.written(high), c)
+		return text.Error("proposal.apart", "family", w.Definition.Family.Name(), "low", w.written(low), "high", w.written(high), "c", c)
 	case division.Sign() > 0 && !w.engraved(division):
-		return fmt.Errorf("a division of %s cannot be engraved and read; it can be from %s to %s", w.written(division),
-			w.written(low), w.written(high))
+		return text.Error("proposal.division", "division", w.written(division), "low", w.written(low), "high", w.written(high))
 	case division.Sign() > 0:
 		ratio := division.Quo(w.LeastCount)
 		if ratio.Cmp(length.Int(leastLines)) < 0 {
-			return fmt.Errorf("a fine scale divides %s into %d {line}s or more: %s is too coarse; the coarsest is %s",
-				w.written(division), leastLines, c, w.written(division.Quo(length.Int(leastLines))))
+			return text.Error("proposal.too-coarse", "division", w.written(division), "lines", leastLines, "c", c,
+				"coarsest", w.written(division.Quo(length.Int(leastLines))))
 		}
 		if !ratio.IsInt() {
 			n := ratio.Floor()
-			return fmt.Errorf("%s does not go into a division of %s a whole number of times; %s {line}s give %s, %s {line}s give %s",
-				c, w.written(division), n, division.Quo(n), n.Add(length.Int(1)), division.Quo(n.Add(length.Int(1))))
+			return text.Error("proposal.not-whole", "c", c, "division", w.written(division), "fewer", n, "coarser", division.Quo(n),
+				"more", n.Add(length.Int(1)), "finer", division.Quo(n.Add(length.Int(1))))
 		}
-		return fmt.Errorf("%s on a division of %s needs %s {line}s; %s", c, w.written(division), ratio, w.limits.Text)
+		return text.Error("proposal.too-many", "c", c, "division", w.written(division), "lines", ratio, "limits", w.limits.Text)
 	}
 	if need := w.LeastCount.MulInt(w.limits.Lines); need.Less(low) {
-		return errors.New(none +
-			fmt.Sprintf("even with the most {line}s it would need a division of %s, and the finest that can be read is %s",
-				w.written(need), w.written(low)))
+		return text.Error("proposal.too-fine", "family", w.Definition.Family.Name(), "c", c, "need", w.written(need), "low", w.written(low))
 	}
 	if need := w.LeastCount.MulInt(leastLines); high.Less(need) {
-		return errors.New(none +
-			fmt.Sprintf("even with %d {line}s it would need a division of %s, and the coarsest is %s; a rule may serve",
-				leastLines, w.written(need), w.written(high)))
+		return text.Error("proposal.rule-serves", "family", w.Definition.Family.Name(), "c", c, "lines", leastLines, "need", w.written(need), "high", w.written(high))
 	}
-	return errors.New(none + w.limits.Text)
+	return text.Error("proposal.none", "family", w.Definition.Family.Name(), "c", c, "limits", w.limits.Text)
 }
 
 // reach is how long an instrument of the family usually is.
@@ -327,7 +318,7 @@ func (w *Wanted) reach() length.Number {
 }
 
 // Offer keeps a way, with what is remarkable about it, when it can exist and has the wanted least count.
-func (w *Wanted) Offer(m Main, f Fine, v Finer, remark string, r Rank) {
+func (w *Wanted) Offer(m Main, f Fine, v Finer, remark text.Text, r Rank) {
 	m.To = w.reach()
 	if n := m.To.Quo(m.Division).Floor(); m.Division.Sign() > 0 { // whole divisions
 		m.To = n.Mul(m.Division)

@@ -3,10 +3,10 @@ package instrument
 import (
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
-// Scale is how one chain of scales is divided, read and spoken of. Every family has one; several families may share it. Its texts hold
-// terms in braces, as package words takes them.
+// Scale is how one chain of scales is divided, read and spoken of. Every family has one; several families may share it.
 type Scale interface {
 	// Traits returns what the chain has.
 	Traits() Traits
@@ -17,29 +17,29 @@ type Scale interface {
 	Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool)
 
 	// Describe says in a few words how the scales are made.
-	Describe(i *Instrument) string
+	Describe(i *Instrument) text.Text
 	// Derivation works out the least count the way it is taught, a step in each line.
-	Derivation(i *Instrument) []string
+	Derivation(i *Instrument) []text.Text
 	// Finding is how the least count is found from what is drawn.
 	Finding(i *Instrument) Finding
 	// LeastCountWorking is the left side of the equation for the least count.
-	LeastCountWorking(i *Instrument) string
-	// ZeroStory says what the closed instrument shows, which reads r. back is how a negative zero error is counted back, or "".
-	ZeroStory(i *Instrument, r Reading, back string) string
+	LeastCountWorking(i *Instrument) text.Text
+	// ZeroStory says what the closed instrument shows, which reads r.
+	ZeroStory(i *Instrument, r Reading) text.Text
 	// MarkStands says which main mark counts and why, as the start of a sentence.
-	MarkStands(v View) string
-	// LineStands says which line of the fine scale counts, as the start of a sentence; "" without a fine scale.
-	LineStands(v View) string
+	MarkStands(v View) text.Text
+	// LineStands says which line of the fine scale counts, as the start of a sentence; nothing without a fine scale.
+	LineStands(v View) text.Text
 	// Where says where the main scale is read.
-	Where(v View) string
-	// FindLine says how the line is found once the mark is; "" without a fine scale.
-	FindLine() string
+	Where(v View) text.Text
+	// FindLine says how the line is found once the mark is; nothing without a fine scale.
+	FindLine() text.Text
 	// NumbersRun says which way the numbers of the fine scale rise.
-	NumbersRun(i *Instrument) string
+	NumbersRun(i *Instrument) text.Text
 	// Parts are the named parts, with keys by which a drawing says where they are; none on what has no names.
 	Parts() []Part
 	// Index is the term for what a line is read at; "" where one meets a mark or there are none.
-	Index() string
+	Index() text.Term
 	// Term is the first word of the terms for the fine scale, as "plate" in "plate reading"; "" without one.
 	Term() string
 
@@ -54,7 +54,7 @@ type Scale interface {
 // Part is a named part of an instrument.
 type Part struct {
 	Key  PartKey
-	Name string // for people, with terms in braces
+	Name text.Text
 }
 
 // PartKey names a part for a drawing.
@@ -99,9 +99,9 @@ type Division struct {
 type View struct {
 	Instrument *Instrument
 	Reading    Reading
-	Between    Between // how the class reads between two lines
-	Mark       string  // the main mark that counts, with its unit
-	Line       string  // the number of the line that counts
+	Between    Between   // how the class reads between two lines
+	Mark       text.Math // the main mark that counts, with its unit
+	Line       text.Math // the number of the line that counts
 }
 
 // exact reports whether the position stands just on a step.
@@ -114,7 +114,7 @@ func noFiner(s *Spec, bad *refusal.Refusal) bool {
 	if s.Finer == (Finer{}) {
 		return true
 	}
-	bad.Add("finer", "only {a drum} has a finer scale over it; leave it out")
+	bad.Add("finer", "scale.no-finer")
 	return false
 }
 
@@ -127,13 +127,13 @@ func checkNumbers(f *Fine, usual int, bad *refusal.Refusal) {
 		}
 	}
 	if f.NumberEvery < 1 || f.NumberEvery > maxLines {
-		bad.Add("fine.number_every", "must be a whole number of {line}s from 1 to %d; it is %d", maxLines, f.NumberEvery)
+		bad.Add("fine.number_every", "scale.check-numbers", "max_lines", maxLines, "number_every", f.NumberEvery)
 	}
 	if f.NumberStep == 0 {
 		f.NumberStep = f.NumberEvery
 	}
 	if f.NumberStep < 1 || f.NumberStep > 1000 {
-		bad.Add("fine.number_step", "must be a whole number from 1 to 1000; it is %d", f.NumberStep)
+		bad.Add("fine.number_step", "scale.whole-number-from-1", "number_step", f.NumberStep)
 	}
 }
 
@@ -146,16 +146,16 @@ func checkTurn(s *Spec, divided, manyZeros bool, bad *refusal.Refusal) (interval
 	}
 	switch {
 	case f.Divisions < 2 || f.Divisions > maxLines:
-		bad.Add("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
+		bad.Add("fine.divisions", "scale.check-turn", "max_lines", maxLines, "divisions", f.Divisions)
 		return d, 1, false
 	case f.Zeros < 1 || f.Zeros > 4 || f.Divisions%f.Zeros != 0:
-		bad.Add("fine.zeros", "must be 1, 2, 3 or 4 zeros that share the %d {line}s evenly; it is %d", f.Divisions, f.Zeros)
+		bad.Add("fine.zeros", "scale.1-2-3-4", "divisions", f.Divisions, "zeros", f.Zeros)
 		return d, 1, false
 	case !manyZeros && f.Zeros != 1:
-		bad.Add("fine.zeros", "{a drum} has one zero; leave it out")
+		bad.Add("fine.zeros", "scale.drum-one-zero-leave")
 		return d, 1, false
 	case f.Travel.Sign() <= 0:
-		bad.Add("fine.travel", "must be what one turn moves, more than 0, as 0.5; it is %s", f.Travel)
+		bad.Add("fine.travel", "scale.what-one-turn-moves", "travel", f.Travel)
 		return d, 1, false
 	}
 	interval = f.Travel.Quo(length.Int(int64(f.Zeros)))
@@ -167,8 +167,7 @@ func checkTurn(s *Spec, divided, manyZeros bool, bad *refusal.Refusal) (interval
 				below = length.Int(1)
 			}
 			bad.Add("fine.travel",
-				"%s from 0 to 0 is no whole number of main divisions (%s); nearest that work: %s or %s",
-				interval, d, d.Mul(below).MulInt(f.Zeros), d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
+				"scale.from-0-0-no", "interval", interval, "d", d, "mul", d.Mul(below).MulInt(f.Zeros), "mul2", d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
 			return interval, lines, false
 		}
 	}

@@ -1,6 +1,7 @@
 package instrument
 
 import (
+	"cavix/core/text"
 	"fmt"
 
 	"cavix/core/length"
@@ -32,7 +33,7 @@ func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
 		return true
 	}
 	if v.Divisions < 2 || v.Divisions > 50 {
-		bad.Add("finer.divisions", "must be a whole number of {line}s from 2 to 50; it is %d", v.Divisions)
+		bad.Add("finer.divisions", "thimble.check-finer", "divisions", v.Divisions)
 		return false
 	}
 	form, ok := FormOf(v.Divisions, v.Spans)
@@ -42,109 +43,102 @@ func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
 			near = v.Divisions - 1
 		}
 		if near > room {
-			bad.Add("finer.divisions", "must be %d or fewer: a vernier of %d {line}s needs {a drum} of %d {line}s or more, so that 3 of them stay free",
-				room+1, v.Divisions, near+3)
+			bad.Add("finer.divisions", "thimble.fewer-vernier-lines-needs", "room", room+1, "divisions", v.Divisions, "near", near+3)
 			return false
 		}
 		bad.Add("finer.spans",
-			"%d {line}s over %d {drum} divisions is no vernier: it must cover one division less or one more than a whole multiple of %d, and leave 3 {drum} {line}s free. Nearest that works: %d",
-			v.Divisions, v.Spans, v.Divisions, near)
+			"thimble.lines-over-drum-divisions", "divisions", v.Divisions, "spans", v.Spans, "near", near)
 		return false
 	}
 	out.FinerForm, out.Finer = form, v.Divisions
 	return true
 }
 
-func (thimble) Describe(i *Instrument) string {
+func (thimble) Describe(i *Instrument) text.Text {
 	s := i.spec
-	made := fmt.Sprintf("%s %s a turn · %d {line}s on the {drum}", i.FormatMain(s.Fine.Travel), s.Unit, s.Fine.Divisions)
+	made := text.New("thimble.describe", "travel", i.withUnit(s.Fine.Travel), "divisions", s.Fine.Divisions)
 	if i.HasFiner() {
-		made += fmt.Sprintf(" · %d {line}s over %d", s.Finer.Divisions, s.Finer.Spans)
+		return text.Row(made, text.New("thimble.describe-vernier", "lines", s.Finer.Divisions, "spans", s.Finer.Spans))
 	}
 	return made
 }
 
-func (thimble) Derivation(i *Instrument) []string {
+func (thimble) Derivation(i *Instrument) []text.Text {
 	travel := i.spec.Fine.Travel
-	ten := i.withUnit(travel.MulInt(10))
-	lines := []string{
-		fmt.Sprintf("10 whole turns move the spindle %s: 1 turn = %s ÷ 10 = %s", ten, ten, i.withUnit(travel)),
-		fmt.Sprintf("1 {drum} {line} = {pitch} ÷ {line}s: %s ÷ %d = %s", i.withUnit(travel), i.lines, i.withUnit(i.LineWorth())),
+	lines := []text.Text{
+		text.New("thimble.turns", "ten", i.withUnit(travel.MulInt(10)), "travel", i.withUnit(travel)),
+		text.New("thimble.line", "travel", i.withUnit(travel), "lines", i.lines, "worth", i.withUnit(i.LineWorth())),
 	}
 	if i.HasFiner() {
-		lines = append(lines, fmt.Sprintf("%d {finer line}s share 1 {drum} {line}: %s ÷ %d = %s", i.finer, i.withUnit(i.LineWorth()), i.finer,
-			i.withUnit(i.leastCount)))
+		lines = append(lines, text.New("thimble.vernier", "lines", i.finer, "worth", i.withUnit(i.LineWorth()), "least_count", i.withUnit(i.leastCount)))
 	}
 	return lines
 }
 
-func (thimble) LeastCountWorking(i *Instrument) string { return turnWorking(i) }
+func (thimble) LeastCountWorking(i *Instrument) text.Text { return turnWorking(i) }
 
-func (thimble) ZeroStory(i *Instrument, r Reading, back string) string {
-	sign := r.ZeroError.Sign()
-	drum := "The {drum}'s 0"
+func (thimble) ZeroStory(i *Instrument, r Reading) text.Text {
+	on := "0"
 	if i.spec.Base.Sign() > 0 && i.definition.SetsByStandard {
-		drum = "On the {setting standard}, the {drum}'s 0"
+		on = "standard"
 	}
+	sign := r.ZeroError.Sign()
 	if sign == 0 {
-		return drum + " is at the {index line}, so there is no {zero error}."
+		return text.New("thimble.no-zero-error." + on)
 	}
-	moved := "has passed"
-	if sign < 0 {
-		moved = "has not reached"
-	}
-	at := fmt.Sprintf("{Line} %d is at the {index line}%s", r.Line, back)
+	line := text.New("thimble.zero-line", "line", r.Line)
 	if i.HasFiner() {
-		at = fmt.Sprintf("{Line} %d is the last one to pass it%s, and {line} %d of the vernier lines up with {a drum} {line}", r.Line, back, r.FinerLine)
+		line = text.New("thimble.zero-line-vernier", "line", r.Line, "vernier_line", r.FinerLine)
 	}
-	return fmt.Sprintf("%s %s the {index line}, so the reading is %s. %s.", drum, moved, shows(sign), at)
+	return text.Run(text.New("thimble.zero."+on+"-"+side(sign)), line)
 }
 
-func (thimble) MarkStands(v View) string {
+func (thimble) MarkStands(v View) text.Text {
 	if v.Instrument.spec.Main.Reverse {
-		return fmt.Sprintf("The last {mark} hidden under the {drum} is %s", v.Mark)
+		return text.New("thimble.mark-stands", "mark", v.Mark)
 	}
-	return fmt.Sprintf("The last {mark} you can see beside the {drum} is %s", v.Mark)
+	return text.New("thimble.last-mark-can-see", "mark", v.Mark)
 }
 
-func (thimble) LineStands(v View) string {
+func (thimble) LineStands(v View) text.Text {
 	if v.Instrument.HasFiner() {
-		return fmt.Sprintf("{Drum} {line} %s is the last one to pass the {index line}", v.Line)
+		return text.New("thimble.line-stands", "line", v.Line)
 	}
-	return fmt.Sprintf("{Drum} {line} %s is at the {index line}", v.Line)
+	return text.New("thimble.drum-line-index-line", "line", v.Line)
 }
 
-func (thimble) Where(v View) string {
+func (thimble) Where(v View) text.Text {
 	main := v.Instrument.spec.Main
-	halves := ""
-	if main.HalfMarks {
-		halves = ", {half mark}s included"
+	switch {
+	case main.Reverse && main.HalfMarks:
+		return text.New("thimble.where-reversed-halves")
+	case main.Reverse:
+		return text.New("thimble.where-reversed")
+	case main.HalfMarks:
+		return text.New("thimble.where-halves")
 	}
-	if main.Reverse {
-		return "Read the last {mark} hidden under the {drum}" + halves + ". Count back from the numbers you can see."
-	}
-	return "Read the last {mark} you can see beside the {drum}" + halves + "."
+	return text.New("thimble.where")
 }
 
-func (thimble) FindLine() string { return "Then the {drum} {line} at the {index line}." }
+func (thimble) FindLine() text.Text { return text.New("thimble.find-line") }
 
-func (thimble) NumbersRun(i *Instrument) string {
+func (thimble) NumbersRun(i *Instrument) text.Text {
 	if i.spec.Fine.Down {
-		return "downwards"
+		return text.New("thimble.numbers-run-down")
 	}
-	return "as you look up from below the {index line}"
+	return text.New("thimble.numbers-run")
 }
 
-func (thimble) Index() string { return "{index line}" }
-func (thimble) Term() string  { return "drum" }
+func (thimble) Index() text.Term { return "index line" }
+func (thimble) Term() string     { return "drum" }
 
 // turnWorking is the least count of what goes round: the interval divided by the lines, and by those of a vernier over them.
-func turnWorking(i *Instrument) string {
+func turnWorking(i *Instrument) text.Text {
 	left := fmt.Sprintf("%s ÷ %d", i.FormatMain(i.cycle), i.lines)
 	if i.HasFiner() {
 		left += fmt.Sprintf(" ÷ %d", i.finer)
 	}
-	return left
+	return text.Numbers(text.Math(left))
 }
 
 // DrumMet returns the drum number that the coinciding line of the finer scale meets, from 0 to n−1:
@@ -168,15 +162,14 @@ func (thimble) Usuals(unit length.Unit) []Usual {
 const leastUnderFiner = 20
 
 func (thimble) Limits() Limits {
-	return Limits{Lines: mostLines * 10, Text: fmt.Sprintf("{a drum} has %d to %d {line}s, with or without a vernier of 5 or 10 {line}s over it",
-		leastLines, mostLines)}
+	return Limits{Lines: mostLines * 10, Text: text.New("thimble.limits.drum-lines-without-vernier", "least_lines", leastLines, "most_lines", mostLines)}
 }
 
 func (thimble) Propose(w *Wanted, u Usual) {
 	m := w.scale(u.Division)
 	m.HalfMarks = w.Unit != length.Inch && w.millimetres(u.Division) == 0.5
 	if n, ok := w.lines(u.Division, w.LeastCount, leastLines); ok {
-		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{}, "", Rank{u.unusual(n), u.index, 0, 0, n})
+		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{}, text.Text{}, Rank{u.unusual(n), u.index, 0, 0, n})
 	}
 	for k, v := range []int{10, 5} {
 		n, ok := w.lines(u.Division, w.LeastCount.MulInt(v), leastUnderFiner)
@@ -184,7 +177,7 @@ func (thimble) Propose(w *Wanted, u Usual) {
 			continue
 		}
 		for i, f := range u.forms() {
-			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{v, f.Spans(v)}, fmt.Sprintf("vernier in %s form", f),
+			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{v, f.Spans(v)}, text.New("thimble.vernier-form", "form", f.Text()),
 				Rank{u.unusual(n), u.index, k + 1, i, n})
 		}
 	}
@@ -226,6 +219,6 @@ func insideMicrometers() []Spec {
 }
 
 func (thimble) Parts() []Part {
-	return []Part{{MainScale, "{sleeve} with the {main scale}"}, {ReadAt, "{index line}"}, {FineScale, "{drum}"},
-		{Edge, "edge of the {drum}"}, {Grip, "grip, {ratchet} at its end"}}
+	return []Part{{MainScale, text.New("part.sleeve-with-scale")}, {ReadAt, text.Word("index line")}, {FineScale, text.Word("drum")},
+		{Edge, text.New("part.thimble-edge")}, {Grip, text.New("part.grip")}}
 }

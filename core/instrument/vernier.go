@@ -1,6 +1,6 @@
 package instrument
 
-import "fmt"
+import "cavix/core/text"
 
 // Form is how a vernier's plate is cut: n divisions over J·n−1 main divisions (direct) or J·n+1
 // (retrograde). J = 1 is the short form, J = 2 the long one, whose lines stand wider apart.
@@ -9,22 +9,22 @@ type Form struct {
 	Retrograde bool
 }
 
-// String names the form as an instructor would.
-func (f Form) String() string {
-	s := "short"
+// Text names the form as an instructor would.
+func (f Form) Text() text.Text {
+	key := "form.short"
 	switch {
+	case f.Retrograde && f.J == 1:
+		key = "form.retrograde"
+	case f.Retrograde && f.J == 2:
+		key = "form.long-retrograde"
+	case f.Retrograde:
+		return text.New("form.fold-retrograde", "times", f.J)
 	case f.J == 2:
-		s = "long"
+		key = "form.long"
 	case f.J > 2:
-		s = fmt.Sprintf("%d-fold", f.J)
+		return text.New("form.fold", "times", f.J)
 	}
-	if f.Retrograde {
-		if f.J == 1 {
-			return "retrograde"
-		}
-		return s + " retrograde"
-	}
-	return s
+	return text.New(key)
 }
 
 // Spans returns the main divisions that n plate divisions cover in this form.

@@ -1,6 +1,7 @@
 package instrument
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"math"
 
@@ -23,17 +24,15 @@ func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, boo
 	form, ok := FormOf(f.Divisions, f.Spans)
 	switch {
 	case f.Divisions < 2 || f.Divisions > maxLines:
-		bad.Add("fine.divisions", "must be a whole number of {line}s from 2 to %d; it is %d", maxLines, f.Divisions)
+		bad.Add("fine.divisions", "vernier.divide", "max_lines", maxLines, "divisions", f.Divisions)
 		ok = false
 	case f.Spans < 1 || f.Spans > maxSpans:
 		bad.Add("fine.spans",
-			"must be a whole number of main divisions from 1 to %d; it is %d. Nearest that works: %d",
-			maxSpans, f.Spans, NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
+			"vernier.whole-number-main-divisions", "max_spans", maxSpans, "spans", f.Spans, "nearest_spans", NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
 		ok = false
 	case !ok:
 		bad.Add("fine.spans",
-			"%d {line}s over %d main divisions is no vernier: {a plate} must cover one division less or one more than a whole multiple of %d. Nearest that works: %d",
-			f.Divisions, f.Spans, f.Divisions, NearestSpans(f.Divisions, f.Spans))
+			"vernier.lines-over-main-divisions", "divisions", f.Divisions, "spans", f.Spans, "nearest_spans", NearestSpans(f.Divisions, f.Spans))
 	default:
 		out.Form, out.Lines = form, f.Divisions
 	}
@@ -41,76 +40,66 @@ func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, boo
 	return out, noFiner(s, bad) && ok
 }
 
-func (vernierScale) Describe(i *Instrument) string {
-	return fmt.Sprintf("%s %s beam · %d {line}s over %s", i.FormatMain(i.spec.Main.Division), i.spec.Unit, i.spec.Fine.Divisions,
-		Counted(i.spec.Fine.Spans, "main division"))
+func (vernierScale) Describe(i *Instrument) text.Text {
+	return text.New("vernier.describe", "division", text.Math(i.FormatMain(i.spec.Main.Division)), "unit", i.spec.Unit, "divisions", i.spec.Fine.Divisions, "spans", i.spec.Fine.Spans)
 }
 
 // Derivation takes the difference between j main divisions and one plate division.
-func (vernierScale) Derivation(i *Instrument) []string {
+func (vernierScale) Derivation(i *Instrument) []text.Text {
 	s := i.spec
-	n, m, j := s.Fine.Divisions, s.Fine.Spans, i.form.J
-	spans := s.Main.Division.MulInt(m)
-	plate := i.PlateDivision()
-	marks := s.Main.Division.MulInt(j)
-	one := "1 main division"
-	if j > 1 {
-		one = fmt.Sprintf("%d main divisions", j)
-	}
-	difference := fmt.Sprintf("%s − 1 {plate} division: %s − %s", one, i.withUnit(marks), i.withUnit(plate))
+	spans := s.Main.Division.MulInt(s.Fine.Spans)
+	difference := "vernier.difference"
 	if i.form.Retrograde {
-		difference = fmt.Sprintf("1 {plate} division − %s: %s − %s", one, i.withUnit(plate), i.withUnit(marks))
+		difference = "vernier.difference-retrograde"
 	}
-	return []string{
-		fmt.Sprintf("%d {plate} divisions cover %s: %d × %s = %s", n, Counted(m, "main division"), m, i.withUnit(s.Main.Division),
-			i.withUnit(spans)),
-		fmt.Sprintf("1 {plate} division = %s ÷ %d = %s", i.withUnit(spans), n, i.withUnit(plate)),
-		difference + " = " + i.withUnit(i.leastCount),
+	return []text.Text{
+		text.New("vernier.covers", "lines", s.Fine.Divisions, "spans", s.Fine.Spans, "division", i.withUnit(s.Main.Division), "length", i.withUnit(spans)),
+		text.New("vernier.division", "length", i.withUnit(spans), "lines", s.Fine.Divisions, "division", i.withUnit(i.PlateDivision())),
+		text.New(difference, "n", i.form.J, "main", i.withUnit(s.Main.Division.MulInt(i.form.J)), "division", i.withUnit(i.PlateDivision()),
+			"least_count", i.withUnit(i.leastCount)),
 	}
 }
 
-func (vernierScale) LeastCountWorking(i *Instrument) string {
-	return fmt.Sprintf("%s ÷ %d", i.spec.Main.Written(), i.lines)
+func (vernierScale) LeastCountWorking(i *Instrument) text.Text {
+	return text.Numbers(text.Math(fmt.Sprintf("%s ÷ %d", i.spec.Main.Written(), i.lines)))
 }
 
-func (vernierScale) ZeroStory(i *Instrument, r Reading, back string) string {
-	sign := r.ZeroError.Sign()
-	side := map[int]string{1: "right", -1: "left"}[sign]
-	switch {
+func (vernierScale) ZeroStory(i *Instrument, r Reading) text.Text {
+	switch sign := r.ZeroError.Sign(); {
 	case sign == 0:
-		return fmt.Sprintf("The {plate}'s 0 lines up with the {main scale}'s 0, and {line} %d with {a mark} too: there is no {zero error}.", i.lines)
+		return text.New("vernier.no-zero-error", "line", i.lines)
 	case r.Line == 0:
-		return fmt.Sprintf("The {plate}'s 0 is to the %s of the {main scale}'s 0 and exactly on {a mark}, so the reading is %s.", side, shows(sign))
+		return text.New("vernier.zero-on-mark." + side(sign))
+	default:
+		return text.New("vernier.zero."+side(sign), "line", r.Line)
 	}
-	return fmt.Sprintf("The {plate}'s 0 is to the %s of the {main scale}'s 0, so the reading is %s. {Line} %d lines up with {a mark}%s.", side,
-		shows(sign), r.Line, back)
 }
 
-func (vernierScale) MarkStands(v View) string {
+func (vernierScale) MarkStands(v View) text.Text {
 	switch {
 	case v.Reading.Line == 0 && v.exact():
-		return fmt.Sprintf("The {plate}'s 0 is exactly on the %s {short mark}", v.Mark)
+		return text.New("vernier.mark-stands", "mark", v.Mark)
 	case v.Reading.Line == 0:
-		return fmt.Sprintf("The {plate}'s 0 is at the %s {short mark}", v.Mark)
+		return text.New("vernier.plates-0-mark", "mark", v.Mark)
 	}
-	return fmt.Sprintf("The {plate}'s 0 is past the %s {short mark}", v.Mark)
+	return text.New("vernier.plates-0-past-mark", "mark", v.Mark)
 }
 
-func (vernierScale) LineStands(v View) string {
-	return fmt.Sprintf("{Line} %s lines up with {a mark}", v.Line)
+func (vernierScale) LineStands(v View) text.Text {
+	return text.New("vernier.line-stands", "line", v.Line)
 }
 
-func (vernierScale) Where(View) string {
-	return "Read the last {mark} at or before the {plate}'s 0. The {plate reading} gives the rest."
+func (vernierScale) Where(View) text.Text {
+	return text.New("vernier.where")
 }
 
-func (vernierScale) FindLine() string {
-	return "Then find the {line} of the {plate} that lines up exactly with {a mark}."
+func (vernierScale) FindLine() text.Text {
+	return text.New("vernier.find-line")
 }
 
-func (vernierScale) NumbersRun(*Instrument) string { return "to the right" }
-func (vernierScale) Index() string                 { return "" }
-func (vernierScale) Term() string                  { return "plate" }
+func (vernierScale) NumbersRun(*Instrument) text.Text { return text.New("vernier.numbers-run") }
+func (vernierScale) Index() text.Term                 { return "" }
+func (vernierScale) Term() string                     { return "plate" }
 
 // PlateDivision returns the length of one plate division, m·d/n.
 func (i *Instrument) PlateDivision() length.Number {
@@ -152,7 +141,7 @@ func (vernierScale) Usuals(unit length.Unit) []Usual {
 }
 
 func (vernierScale) Limits() Limits {
-	return Limits{Lines: mostLines, Text: fmt.Sprintf("{a plate} has at most %d {line}s, 0.4 mm apart or more, and is at most 60 mm or half the beam long", mostLines)}
+	return Limits{Lines: mostLines, Text: text.New("vernier.limits.plate-most-lines-0", "most_lines", mostLines)}
 }
 
 func (v vernierScale) Propose(w *Wanted, u Usual) {
@@ -179,11 +168,11 @@ func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 		return
 	}
 	r[5] = int(w.millimetres(plate))
-	text := spacing.String()
+	apart, remark := text.Math(spacing.String()), "vernier.lines-apart"
 	if w.binary(d) {
-		text = spacing.Fraction()
+		apart = text.Math(spacing.Fraction())
 	} else if _, finite := spacing.Decimals(); !finite {
-		text = "about " + spacing.Round(3).String()
+		apart, remark = text.Math(spacing.Round(3).String()), "vernier.lines-about-apart"
 	}
 	fine := Fine{Divisions: n, Spans: m}
 	if tenth := w.tenth(); tenth.Sign() > 0 {
@@ -191,7 +180,7 @@ func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 			fine.NumberEvery, fine.NumberStep = int(every), 1
 		}
 	}
-	w.Offer(w.scale(d), fine, Finer{}, fmt.Sprintf("%s form; {line}s %s %s apart", f, text, w.Unit), r)
+	w.Offer(w.scale(d), fine, Finer{}, text.New(remark, "form", f.Text(), "apart", apart, "unit", w.Unit), r)
 }
 
 // plated is a ready vernier: a beam of main divisions d up to a bound, numbered at every so many, and a plate of lines over so many of
@@ -234,5 +223,6 @@ func gearToothVerniers() []Spec {
 }
 
 func (vernierScale) Parts() []Part {
-	return []Part{{MainScale, "{main scale}"}, {FineZero, "its 0"}, {FineScale, "{plate}"}, {Lock, "{lock}"}, {Jaw, "jaw"}}
+	return []Part{{MainScale, text.Word("main scale")}, {FineZero, text.New("part.its-zero")}, {FineScale, text.Word("plate")},
+		{Lock, text.Word("lock")}, {Jaw, text.New("part.jaw")}}
 }

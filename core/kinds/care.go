@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	_ "embed" // the bank
 	"encoding/json"
 	"fmt"
@@ -19,7 +20,7 @@ import (
 type care struct{}
 
 func (care) Name() string           { return "care" }
-func (care) Title() string          { return "Care and order of work" }
+func (care) Title() text.Text       { return text.New("care.title") }
 func (care) Slips() []exercise.Slip { return nil }
 
 // Bare says that its cards show no instrument.
@@ -48,9 +49,9 @@ var Bank = sync.OnceValue(func() []Care {
 
 // Settings of a block.
 func (care) Settings() []exercise.Setting {
-	return []exercise.Setting{{Name: "which", Title: "Which", Input: exercise.OneOf, Default: "any",
-		Choices: []exercise.Choice{{Value: "any", Words: "of every sort"}, {Value: careOrder, Words: "steps in order"},
-			{Value: careSpot, Words: "spot what is wrong"}, {Value: careNext, Words: "what comes next"}}}}
+	return []exercise.Setting{{Name: "which", Title: text.New("care.settings.title"), Input: exercise.OneOf, Default: "any",
+		Choices: []exercise.Choice{{Value: "any", Words: text.New("care.settings.words")}, {Value: careOrder, Words: text.New("care.settings.steps-order")},
+			{Value: careSpot, Words: text.New("care.settings.spot-what-wrong")}, {Value: careNext, Words: text.New("care.settings.what-comes-next")}}}}
 }
 
 // Check refuses a sort of which there are no items.
@@ -60,7 +61,7 @@ func (k care) Check(b exercise.Block) error {
 		return err
 	}
 	if len(k.of(bank, b.Setting(k.Settings(), "which"))) == 0 {
-		return refusal.New("which", "none of these is in your bank; choose another sort, or bring some back")
+		return refusal.New("which", "care.check")
 	}
 	return nil
 }
@@ -116,14 +117,14 @@ func (care) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	n := len(it.list())
 	if n < 2 {
-		return nil, refusal.New("statements", "or steps must be two or more")
+		return nil, refusal.New("statements", "care.decode")
 	}
 	if it.Care != careOrder && (it.Right < 1 || it.Right > n) {
-		return nil, refusal.New("right", "must be from 1 to %d", n)
+		return nil, refusal.New("right", "care.from-1", "n", n)
 	}
 	for i, p := range it.Before {
 		if p[0] < 1 || p[0] > n || p[1] < 1 || p[1] > n || p[0] == p[1] {
-			return nil, refusal.New(fmt.Sprintf("before.%d", i), "must name two of the steps 1 to %d", n)
+			return nil, refusal.New(fmt.Sprintf("before.%d", i), "care.name-two-steps-1", "n", n)
 		}
 	}
 	return it, nil
@@ -157,7 +158,7 @@ func (it *Care) list() []string {
 // Check refuses steps that cannot be brought in order.
 func (it *Care) Check() error {
 	if it.Care == careOrder && it.inOrder() == nil {
-		return refusal.New("before", "goes round in a circle: no order keeps all of it")
+		return refusal.New("before", "care.goes-round-circle-no")
 	}
 	return nil
 }
@@ -229,19 +230,19 @@ func orderOf(text string) []int {
 func (it *Care) Fields() []exercise.Field {
 	f := exercise.Field{
 		Name:  fieldChoice,
-		Term:  "answer",
-		Label: "answer",
+		Term:  text.New("care.answer"),
+		Label: text.New("care.answer"),
 		Input: exercise.Options,
-		Words: it.Statements,
-		Form:  exercise.Form{Places: -1},
+		Words: said(it.Statements), Worded: true,
+		Form: exercise.Form{Places: -1},
 	}
 	if it.Care == careOrder {
 		f = exercise.Field{
 			Name:  fieldOrder,
-			Term:  "order",
-			Label: "order, as 2 1 3",
+			Term:  text.New("care.order"),
+			Label: text.New("care.order-label"),
 			Input: exercise.Order,
-			Words: it.Steps,
+			Words: said(it.Steps),
 			Form:  exercise.Form{Places: -1},
 		}
 	}
@@ -255,11 +256,11 @@ func (it *Care) Fields() []exercise.Field {
 func (it *Care) Facts() exercise.Facts {
 	switch it.Care {
 	case careOrder:
-		return exercise.Facts{Task: "In which order is it done?"}
+		return exercise.Facts{Task: text.New("care.facts.task")}
 	case careNext:
-		return exercise.Facts{Task: it.Question}
+		return exercise.Facts{Task: shipped(it.Question)}
 	}
-	return exercise.Facts{Task: "Which of these is wrong?"}
+	return exercise.Facts{Task: text.New("care.facts.which-these-wrong")}
 }
 
 // Lines is the box alone.
@@ -311,9 +312,9 @@ func (it *Care) Predictions() ([]exercise.Prediction, error) { return nil, nil }
 func (it *Care) Hints() ([]exercise.Hint, error) {
 	if it.Care == careOrder {
 		first := it.inOrder()[0]
-		return []exercise.Hint{{Text: "Begin with: " + it.Steps[first-1] + "."}, {Text: it.Reason, Worked: true}}, nil
+		return []exercise.Hint{{Text: text.New("care.hints.begin", "steps", shipped(it.Steps[first-1]))}, {Text: shipped(it.Reason), Worked: true}}, nil
 	}
-	return []exercise.Hint{{Text: it.Reason, Worked: true}}, nil
+	return []exercise.Hint{{Text: shipped(it.Reason), Worked: true}}, nil
 }
 
 // Explain puts an answer in words. Reasons are said in full, since some can save a finger.
@@ -323,31 +324,61 @@ func (it *Care) Explain(a exercise.Answer, _ exercise.Voice) (exercise.Explanati
 		return exercise.Explanation{}, err
 	}
 	var e exercise.Explanation
-	right := ""
+	var right text.Text
 	if it.Care == careOrder {
 		for i, n := range it.inOrder() {
-			e.Work = append(e.Work, exercise.Equation{Left: strconv.Itoa(i + 1), Right: it.Steps[n-1]})
+			e.Work = append(e.Work, exercise.Equation{Left: numbers(strconv.Itoa(i + 1)), Right: shipped(it.Steps[n-1])})
 		}
 	} else {
-		right = it.Statements[it.Right-1]
-		e.Work = []exercise.Equation{{Left: "answer", Right: right}}
+		right = shipped(it.Statements[it.Right-1])
+		e.Work = []exercise.Equation{{Left: text.New("care.answer"), Right: right}}
 	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if it.Care != careOrder {
 			n, _ := strconv.Atoi(m.Given)
-			return fmt.Sprintf("You chose “%s”; it is “%s”.", it.Statements[n-1], right), nil
+			return text.New("care.wrong", "given", shipped(it.Statements[n-1]), "right", right), nil
 		}
 		order := orderOf(m.Given)
 		for _, p := range it.Before {
 			if slices.Index(order, p[0]) > slices.Index(order, p[1]) {
-				return fmt.Sprintf("“%s” comes before “%s”.", it.Steps[p[0]-1], it.Steps[p[1]-1]), nil
+				return text.New("care.before", "first", shipped(it.Steps[p[0]-1]), "then", shipped(it.Steps[p[1]-1])), nil
 			}
 		}
-		return "The order does not hold.", nil
-	}, right: "Right."}.tell(&e)
+		return text.New("care.wrong-order"), nil
+	}, right: text.New("care.right")}.tell(&e)
 	if r.Fields[0].Outcome == exercise.InForm {
-		e.Headline, e.Body = "Half right: two neighbouring steps have changed places.", nil
+		e.Headline, e.Body = text.New("care.half-right"), nil
 	}
-	e.Body = append(e.Body, it.Reason)
+	e.Body = append(e.Body, shipped(it.Reason))
 	return e, nil
 }
+
+// said are sentences of an item as texts.
+func said(list []string) []text.Text {
+	out := make([]text.Text, len(list))
+	for i, s := range list {
+		out[i] = shipped(s)
+	}
+	return out
+}
+
+// shipped is a sentence of an item as a text: one that comes with the program by its key, with the number of the item in the bank,
+// others as they were typed.
+func shipped(sentence string) text.Text {
+	if key, ok := bankKeys()[sentence]; ok {
+		return text.New(key)
+	}
+	return text.Typed(sentence)
+}
+
+var bankKeys = sync.OnceValue(func() map[string]string {
+	keys := map[string]string{}
+	for i, it := range Bank() {
+		for j, s := range it.list() {
+			keys[s] = fmt.Sprintf("care-bank.%d-%d", i+1, j+1)
+		}
+		keys[it.Question], keys[it.Reason] = fmt.Sprintf("care-bank.%d-question", i+1), fmt.Sprintf("care-bank.%d-reason", i+1)
+	}
+	delete(keys, "")
+	return keys
+})

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"strconv"
@@ -23,27 +24,27 @@ const (
 // Bank are the fields of an item's form.
 func (care) Bank() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: bankCare, Title: "What is asked", Input: exercise.OneOf, Default: careOrder, Choices: []exercise.Choice{
-			{Value: careOrder, Words: "steps in order"}, {Value: careSpot, Words: "which statement is wrong"},
-			{Value: careNext, Words: "what comes next"}}},
+		{Name: bankCare, Title: text.New("care.bank.title"), Input: exercise.OneOf, Default: careOrder, Choices: []exercise.Choice{
+			{Value: careOrder, Words: text.New("care.bank.words")}, {Value: careSpot, Words: text.New("care.bank.which-statement-wrong")},
+			{Value: careNext, Words: text.New("care.bank.what-comes-next")}}},
 		{
 			Name:  bankQuestion,
-			Title: "The question",
+			Title: text.New("care.bank.question"),
 			Input: exercise.Number,
-			Why:   "Of what comes next: what has just been done.",
+			Why:   text.New("care.bank.why"),
 		},
-		{Name: bankLines, Title: "Steps or statements", Input: exercise.Lines,
-			Why: "One a line, from 3 to 7. Steps in an order that is right; they are shuffled for every student."},
-		{Name: bankBefore, Title: "Steps whose order matters", Input: exercise.Number,
-			Why: "As 1-2, 2-4: the first step before the second, the second before the fourth. Left empty, each before the next."},
+		{Name: bankLines, Title: text.New("care.bank.steps-statements"), Input: exercise.Lines,
+			Why: text.New("care.bank.one-line-from-3")},
+		{Name: bankBefore, Title: text.New("care.bank.steps-whose-order-matters"), Input: exercise.Number,
+			Why: text.New("care.bank.as-1-2-2")},
 		{
 			Name:  bankRight,
-			Title: "The statement to choose",
+			Title: text.New("care.bank.statement-choose"),
 			Input: exercise.Number,
-			Why:   "Its number in the list, from 1.",
+			Why:   text.New("care.bank.its-number-list-from"),
 		},
-		{Name: bankReason, Title: "Reason", Input: exercise.Lines,
-			Why: "What students are told. What can hurt somebody is said in full."},
+		{Name: bankReason, Title: text.New("care.bank.reason"), Input: exercise.Lines,
+			Why: text.New("care.bank.what-students-told-what")},
 	}
 }
 
@@ -67,38 +68,38 @@ func (care) Write(form map[string]string) (json.RawMessage, error) {
 		}
 	}
 	if len(list) < 3 || len(list) > 7 {
-		bad.Add(bankLines, "must be from 3 to 7, one a line; they are %d", len(list))
+		bad.Add(bankLines, "care.write", "list", len(list))
 	}
 	for _, l := range list {
 		if len([]rune(l)) > 200 {
-			bad.Add(bankLines, "must be short: one is longer than 200 characters")
+			bad.Add(bankLines, "care.short-one-longer-than")
 			break
 		}
 	}
 	if n := len([]rune(it.Reason)); n == 0 || n > 400 {
-		bad.Add(bankReason, "is what students learn from it: write from 1 to 400 characters")
+		bad.Add(bankReason, "care.what-students-learn-from")
 	}
 	switch it.Care {
 	case careOrder:
 		it.Steps = list
 		it.Before = pairs(form[bankBefore], len(list), &bad)
 		if len(bad) == 0 && it.inOrder() == nil {
-			bad.Add(bankBefore, "goes round in a circle: no order keeps all of it")
+			bad.Add(bankBefore, "care.goes-round-circle-no-b")
 		}
 	case careSpot, careNext:
 		it.Statements = list
 		n, err := strconv.Atoi(strings.TrimSpace(form[bankRight]))
 		if err != nil || n < 1 || n > len(list) {
-			bad.Add(bankRight, "must be the number of a statement, from 1 to %d", max(1, len(list)))
+			bad.Add(bankRight, "care.number-statement-from-1", "max", max(1, len(list)))
 		}
 		it.Right = n
 		if it.Care == careNext {
 			if it.Question = oneLine(form[bankQuestion]); it.Question == "" || len([]rune(it.Question)) > 300 {
-				bad.Add(bankQuestion, "is missing or too long: say in up to 300 characters what has just been done")
+				bad.Add(bankQuestion, "care.missing-too-long-say")
 			}
 		}
 	default:
-		bad.Add(bankCare, "is none of the choices")
+		bad.Add(bankCare, "care.none-choices")
 	}
 	if err := bad.Err(); err != nil {
 		return nil, err
@@ -119,7 +120,7 @@ func pairs(text string, steps int, bad *refusal.Refusal) (out [][2]int) {
 		first, err1 := strconv.Atoi(a)
 		second, err2 := strconv.Atoi(b)
 		if err1 != nil || err2 != nil || first < 1 || second < 1 || first > steps || second > steps || first == second {
-			bad.Add(bankBefore, "must be pairs of step numbers from 1 to %d, as 1-2, 2-4; %q is none", steps, one)
+			bad.Add(bankBefore, "care.pairs", "steps", steps, "one", one)
 			return nil
 		}
 		out = append(out, [2]int{first, second})
@@ -128,13 +129,17 @@ func pairs(text string, steps int, bad *refusal.Refusal) (out [][2]int) {
 }
 
 // Form fills the fields of a form with an item.
-func (care) Form(body json.RawMessage) (map[string]string, error) {
+func (care) Form(body json.RawMessage, say *text.Printer) (map[string]string, error) {
 	var it Care
 	if err := exercise.DecodeBody(body, &it); err != nil {
 		return nil, err
 	}
-	out := map[string]string{bankCare: it.Care, bankQuestion: it.Question, bankLines: strings.Join(it.list(), "\n"),
-		bankReason: it.Reason}
+	var lines []string
+	for _, line := range said(it.list()) {
+		lines = append(lines, say.Print(line))
+	}
+	out := map[string]string{bankCare: it.Care, bankQuestion: say.Print(shipped(it.Question)), bankLines: strings.Join(lines, "\n"),
+		bankReason: say.Print(shipped(it.Reason))}
 	if it.Right > 0 {
 		out[bankRight] = strconv.Itoa(it.Right)
 	}
@@ -147,18 +152,18 @@ func (care) Form(body json.RawMessage) (map[string]string, error) {
 }
 
 // Says is an item in a line.
-func (care) Says(body json.RawMessage) string {
+func (care) Says(body json.RawMessage) text.Text {
 	var it Care
 	if exercise.DecodeBody(body, &it) != nil {
-		return ""
+		return text.Text{}
 	}
 	switch it.Care {
 	case careNext:
-		return "What comes next? " + it.Question
+		return text.New("care.says-next", "question", shipped(it.Question))
 	case careSpot:
-		return "Spot what is wrong: " + it.Statements[max(0, min(it.Right, len(it.Statements))-1)]
+		return text.New("care.says-spot", "statement", shipped(it.Statements[min(max(it.Right, 1), len(it.Statements))-1]))
 	}
-	return "In order: " + strings.Join(it.Steps, " · ")
+	return text.New("care.says-order", "steps", text.Row(said(it.Steps)...))
 }
 
 // bank are the items that a block draws from: its own, or those that come with the program.

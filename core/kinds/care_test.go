@@ -11,6 +11,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/locale"
 )
 
 // The bank holds enough, no item twice, and each can be dealt as a document, answered rightly and explained.
@@ -43,7 +44,11 @@ func TestTheBankOfCare(t *testing.T) {
 		}
 		e, err := again.Explain(answer, exercise.Voice{})
 		require.NoError(t, err)
-		assert.Contains(t, e.Body, it.Reason, "the reason is said in full")
+		english := locale.Documents()
+		assert.Contains(t, said(e.Body...), english.Prose(it.Reason), "the reason is said in full")
+		for i, line := range append(slices.Clone(it.Steps), it.Statements...) {
+			assert.Equal(t, english.Prose(line), said(again.Fields()[0].Words[i]), "the catalogue has the sentences of the bank")
+		}
 	}
 	for _, sort := range []string{"order", "spot", "next"} {
 		assert.GreaterOrEqual(t, sorts[sort], 8, sort)
@@ -68,7 +73,7 @@ func TestStepsInOrder(t *testing.T) {
 		assert.ErrorContains(t, err, "order: must hold each number from 1 to 4 once", bad)
 	}
 	e := must(it.Explain(exercise.Answer{"order": "1 2 4 3"}, exercise.Voice{}))
-	assert.Equal(t, "“deburr” comes before “brush”.", e.Headline)
+	assert.Equal(t, "“deburr” comes before “brush”.", said(e.Headline))
 	it.Before = append(it.Before, [2]int{1, 3})
 	assert.ErrorContains(t, it.Check(), "circle")
 }

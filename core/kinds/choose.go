@@ -1,10 +1,10 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -17,7 +17,7 @@ import (
 type choose struct{}
 
 func (choose) Name() string           { return "choose" }
-func (choose) Title() string          { return "Choose the right reading" }
+func (choose) Title() text.Text       { return text.New("choose.title") }
 func (choose) Slips() []exercise.Slip { return nil }
 
 const (
@@ -28,13 +28,13 @@ const (
 // Settings of a block.
 func (choose) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "ask", Title: "Which reading", Input: exercise.OneOf, Default: slips.Observed,
-			Choices: []exercise.Choice{{Value: slips.Observed, Words: "the {observed reading}"},
-				{Value: slips.Corrected, Words: "the {corrected reading}"}}},
-		{Name: "options", Title: "Options", Input: exercise.Number, Default: "4",
-			Why: "From 3 to 6. The wrong ones are what known slips give."},
-		{Name: "none", Title: "“None of these” is right, %", Input: exercise.Number, Default: "0",
-			Why: "With 0 it is not offered."},
+		{Name: "ask", Title: text.New("choose.settings.title"), Input: exercise.OneOf, Default: slips.Observed,
+			Choices: []exercise.Choice{{Value: slips.Observed, Words: text.New("choose.settings.words")},
+				{Value: slips.Corrected, Words: text.New("choose.settings.corrected-reading")}}},
+		{Name: "options", Title: text.New("choose.settings.options"), Input: exercise.Number, Default: "4",
+			Why: text.New("choose.settings.why")},
+		{Name: "none", Title: text.New("choose.settings.none-these-right"), Input: exercise.Number, Default: "0",
+			Why: text.New("choose.settings.0-not-offered")},
 		zeroSetting, scaleSetting, displaySetting, awkwardSetting, betweenSetting, halvesSetting,
 	}
 }
@@ -45,13 +45,13 @@ func (k choose) Check(b exercise.Block) error {
 	of := k.Settings()
 	checkShares(b, of, &bad)
 	if n := b.Int(of, "options"); n < 3 || n > 6 {
-		bad.Add("options", "must be from 3 to 6")
+		bad.Add("options", "choose.check")
 	}
 	if n := b.Int(of, "none"); n < 0 || n > 100 {
-		bad.Add("none", "must be a whole number of per cent from 0 to 100")
+		bad.Add("none", "choose.whole-number-per-cent")
 	}
 	if b.Setting(of, "ask") == slips.Corrected && b.Setting(of, "zero") == zeroNone {
-		bad.Add("ask", "without {zero error}s there is nothing to correct; choose the {observed reading}")
+		bad.Add("ask", "choose.without-zero-errors-there")
 	}
 	return bad.Err()
 }
@@ -116,11 +116,11 @@ func (choose) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	switch {
 	case it.Instrument == nil:
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "choose.decode")
 	case len(it.Ask) != 1:
-		return nil, refusal.New("ask", "must name the one value that is asked for")
+		return nil, refusal.New("ask", "choose.name-one-value-asked")
 	case len(it.Options) < 2:
-		return nil, refusal.New("options", "must be two or more")
+		return nil, refusal.New("options", "choose.two-more")
 	}
 	return it, nil
 }
@@ -196,7 +196,7 @@ func (it *Choice) Check() error {
 	}
 	rights, err := it.rights()
 	if err != nil {
-		return refusal.New("indicated", "%s", err)
+		return refusal.Because("indicated", err)
 	}
 	right := slices.Contains(it.Options, optionNone)
 	for i, o := range it.Options {
@@ -205,20 +205,19 @@ func (it *Choice) Check() error {
 		}
 		x, err := length.Parse(o)
 		if err != nil {
-			return refusal.New(fmt.Sprintf("options.%d", i), "%s", err)
+			return refusal.Because(fmt.Sprintf("options.%d", i), err)
 		}
 		right = right || slices.ContainsFunc(rights, x.Equal)
 	}
 	if !right {
-		return refusal.New("options", "must hold the right value (%s), or \"none\"", it.text(rights[0]))
+		return refusal.New("options", "choose.hold-right-value-none", "text", text.Math(it.text(rights[0])))
 	}
 	return nil
 }
 
 // Fields is the choice.
 func (it *Choice) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldChoice, Term: it.place().Term(it.Ask[0]),
-		Label: it.place().Label(it.Ask[0]),
+	return []exercise.Field{{Name: fieldChoice, Term: text.Word(it.place().Term(it.Ask[0])), Label: text.ShortWord(it.place().Term(it.Ask[0])),
 		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1},
 		Figure: figureOpen}}
 }
@@ -228,16 +227,16 @@ func (it *Choice) Lines() []exercise.Line { return []exercise.Line{lineOf(box(fi
 
 // Figures is the instrument on the work.
 func (it *Choice) Figures() []exercise.Figure {
-	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: "on the work"}}
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: text.New("read.figures.caption")}}
 }
 
 // Facts stand beside the figure.
 func (it *Choice) Facts() exercise.Facts {
-	f := exercise.Facts{About: about(it.Instrument), Task: "Which " + it.place().Term(it.Ask[0]) + " is right?"}
+	f := exercise.Facts{About: about(it.Instrument), Task: text.New("choose.which", "term", it.place().Term(it.Ask[0]))}
 	if it.Ask[0] == slips.Corrected {
-		f.Given = []string{closedFact(it.Instrument)}
+		f.Given = []text.Text{closedFact(it.Instrument)}
 	}
-	if says := it.place().School(nil, false); len(says) > 0 && !it.Method.UnitRequired() {
+	if says := it.place().Convention(nil, false); len(says) > 0 && !it.Method.UnitRequired() {
 		f.School = says[0]
 	}
 	return f
@@ -313,10 +312,14 @@ func (it *Choice) work(v slips.Sight) []exercise.Equation {
 		out = append(out, v.Correcting())
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(it.text(v.Shown.Observed)) + " " +
-			string(it.Instrument.Unit())}}
+		out = []exercise.Equation{{Left: text.New("card.reads"), Right: numbers(it.withUnit(v.Shown.Observed))}}
 	}
 	return out
+}
+
+// withUnit is a value as an option has it, with the unit.
+func (it *Choice) withUnit(x length.Number) string {
+	return it.text(x) + " " + string(it.Instrument.Unit())
 }
 
 // Hints lead from where to look over which mark counts to the whole working.
@@ -325,15 +328,10 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	work := ""
-	for _, eq := range it.work(v) {
-		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
-	}
 	all := v.Pointing(figureOpen)
 	mark := all
-	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, "", nil, -1
-	hints := []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())}, {Text: v.MarkStands() + "."},
-		{Text: work, Worked: true}}
+	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, text.Text{}, nil, -1
+	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: v.MarkStands()}, {Text: worked(it.work(v)), Worked: true}}
 	if it.Instrument.HasFine() {
 		hints[1].Shown, hints[2].Shown = []exercise.Pointing{mark}, []exercise.Pointing{all}
 	}
@@ -351,27 +349,27 @@ func (it *Choice) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 		return exercise.Explanation{}, err
 	}
 	e := exercise.Explanation{Work: it.work(v), Shown: []exercise.Pointing{v.Pointing(figureOpen)}}
-	unit := " " + string(it.Instrument.Unit())
 	read := v.Shown.Observed
 	if it.Ask[0] == slips.Corrected {
 		read = v.Shown.Corrected
 	}
-	right := exercise.Show(it.text(read)) + unit
+	right := text.Math(it.withUnit(read))
 	m := r.Fields[0]
-	s := story{fields: it.Fields(), result: r, right: fmt.Sprintf("Right: the %s is %s.", it.Fields()[0].Term, right)}
-	s.wrong = func(f exercise.Field, m exercise.Mark) (string, []string) {
-		says := voice.Account(m.Slips, slips.Did, v.Advice)
+	term := it.place().Term(it.Ask[0])
+	s := story{fields: it.Fields(), result: r, right: text.New("choose.right", "term", term, "value", right)}
+	s.wrong = func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
+		says := voice.Account(m.Slips, v.Advice)
 		if says == nil {
-			says = []string{v.Stands()}
+			says = []text.Text{v.Stands()}
 		}
 		if m.Given == optionNone {
-			return fmt.Sprintf("One of them is right: the %s is %s.", f.Term, right), says
+			return text.New("choose.one-is-right", "term", term, "value", right), says
 		}
-		return fmt.Sprintf("You took %s; the %s is %s.", exercise.Show(m.Given)+unit, f.Term, right), says
+		return text.New("choose.wrong", "given", text.Math(m.Given+" "+string(it.Instrument.Unit())), "term", term, "value", right), says
 	}
 	s.tell(&e)
 	if m.Expected == optionNone && m.Outcome == exercise.Right {
-		e.Headline = "Right, none of them: " + right + " is what it reads."
+		e.Headline = text.New("choose.none-is-right", "value", right)
 	}
 	return e, nil
 }

@@ -1,8 +1,8 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
-	"fmt"
 	"strings"
 
 	"cavix/core/exercise"
@@ -14,8 +14,8 @@ import (
 // convert asks for a length in another unit, rounded to a step.
 type convert struct{}
 
-func (convert) Name() string  { return "convert" }
-func (convert) Title() string { return "Write it in another unit" }
+func (convert) Name() string     { return "convert" }
+func (convert) Title() text.Text { return text.New("convert.title") }
 
 // The slips of converting, in the order in which they are named.
 const (
@@ -25,9 +25,8 @@ const (
 )
 
 func (convert) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: wrongWay, Did: "divided by the factor where it multiplies, or the other way round"},
-		{Code: tenfold, Did: "set the point one place off"}, {Code: cutNotRounded,
-			Did: "cut the number off and did not round it"}}
+	return []exercise.Slip{{Code: wrongWay},
+		{Code: tenfold}, {Code: cutNotRounded}}
 }
 
 const fieldValue = "value"
@@ -38,20 +37,20 @@ var autoStep = map[length.Unit]string{length.Millimetre: "0.01", length.Centimet
 // Settings of a block.
 func (convert) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "to", Title: "Into", Input: exercise.OneOf, Default: string(length.Inch),
-			Choices: []exercise.Choice{{Value: "mm", Words: "mm"}, {Value: "cm", Words: "cm"}, {Value: "in",
-				Words: "inches"}},
-			Why: "What is measured in that unit already is written in millimetres, or in inches."},
-		{Name: "step", Title: "Rounded to", Input: exercise.Number, Unit: true,
-			Why: "As 0.01 or 1/64; left empty 0.01 mm, 0.001 cm or 0.001 in."},
+		{Name: "to", Title: text.New("convert.settings.title"), Input: exercise.OneOf, Default: string(length.Inch),
+			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")}, {Value: "cm", Words: numbers("cm")}, {Value: "in",
+				Words: text.New("unit.whole.in")}},
+			Why: text.New("convert.settings.why")},
+		{Name: "step", Title: text.New("convert.settings.rounded"), Input: exercise.Number, Unit: true,
+			Why: text.New("convert.settings.as-0-01-1")},
 	}
 }
 
 // Check refuses a block whose step is none.
 func (k convert) Check(b exercise.Block) error {
-	if text := b.Setting(k.Settings(), "step"); text != "" {
-		if x, err := length.Parse(text); err != nil || x.Sign() <= 0 {
-			return refusal.New("step", "must be more than 0 and without a unit, as 0.01 or 1/64")
+	if step := b.Setting(k.Settings(), "step"); step != "" {
+		if x, err := length.Parse(step); err != nil || x.Sign() <= 0 {
+			return refusal.New("step", "convert.check")
 		}
 	}
 	return nil
@@ -89,13 +88,13 @@ func (convert) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	var x length.Number
 	if err := x.UnmarshalText([]byte(it.Value)); err != nil {
-		return nil, refusal.New("value", "%s", err)
+		return nil, refusal.Because("value", err)
 	}
 	if err := x.UnmarshalText([]byte(it.Step)); err != nil {
-		return nil, refusal.New("step", "%s", err)
+		return nil, refusal.Because("step", err)
 	}
 	if x.Sign() <= 0 {
-		return nil, refusal.New("step", "must be more than 0")
+		return nil, refusal.New("step", "convert.more-than-0")
 	}
 	return it, nil
 }
@@ -118,7 +117,7 @@ func (it *Conversion) Kind() string { return convert{}.Name() }
 // Check refuses what cannot be asked.
 func (it *Conversion) Check() error {
 	if it.From == it.To {
-		return refusal.New("to", "must be another unit than from")
+		return refusal.New("to", "convert.another-unit-than-from")
 	}
 	return nil
 }
@@ -176,19 +175,19 @@ func (it *Conversion) Fields() []exercise.Field {
 	if it.Method.Strict() {
 		form.Places = it.places()
 	}
-	return []exercise.Field{{Name: fieldValue, Term: "value", Label: "in " + it.To.Plural(), Input: exercise.Length,
+	return []exercise.Field{{Name: fieldValue, Term: text.New("convert.value"), Label: text.New("convert.in", "units", units(it.To)), Input: exercise.Length,
 		Unit: it.To, Form: form, Grain: it.step()}}
 }
 
 // Facts stand beside the figure.
 func (it *Conversion) Facts() exercise.Facts {
-	return exercise.Facts{About: []string{exercise.Show(it.Value) + " " + string(it.From), "1 in is 25.4 mm exactly"},
-		Task: fmt.Sprintf("Write it in %s, rounded to %s %s.", it.To.Plural(), it.Step, it.To)}
+	return exercise.Facts{About: []text.Text{numbers(it.Value + " " + string(it.From)), text.New("convert.inch")},
+		Task: text.New("convert.task", "units", units(it.To), "step", text.Math(it.Step+" "+string(it.To)))}
 }
 
 // Lines is the equation.
 func (it *Conversion) Lines() []exercise.Line {
-	return []exercise.Line{lineOf(given(it.Value), exercise.Term{Word: string(it.From)}, op("="), box(fieldValue))}
+	return []exercise.Line{lineOf(given(it.Value), exercise.Term{Word: numbers(string(it.From))}, op("="), box(fieldValue))}
 }
 
 // Figures is a display that shows the value; none where no display can.
@@ -213,7 +212,7 @@ func (it *Conversion) Figures() []exercise.Figure {
 	if _, err := in.Read(x); err != nil {
 		return nil
 	}
-	return []exercise.Figure{{Name: figureOpen, Instrument: in, At: x, Caption: "the display"}}
+	return []exercise.Figure{{Name: figureOpen, Instrument: in, At: x, Caption: text.New("convert.figures.caption")}}
 }
 
 // inUnit is met by a value that is not written in another unit than the one that is asked for.
@@ -269,40 +268,35 @@ func (it *Conversion) Predictions() ([]exercise.Prediction, error) {
 }
 
 // factor is how the one unit leads to the other: "÷ 25.4".
-func (it *Conversion) factor() string {
+func (it *Conversion) factor() text.Math {
 	one := length.Convert(length.Int(1), it.From, it.To)
 	if one.Cmp(length.Int(1)) >= 0 {
-		return "× " + one.String()
+		return text.Math("× " + one.String())
 	}
-	return "÷ " + length.Int(1).Quo(one).String()
+	return text.Math("÷ " + length.Int(1).Quo(one).String())
 }
 
 // work is the arithmetic.
 func (it *Conversion) work() []exercise.Equation {
 	x := it.exactly()
 	digits := max(it.places(), 3) + 3
-	long, unit := x.Cut(digits).Text(digits), " "+string(it.To)
-	eq := exercise.Equation{Left: exercise.Show(it.Value) + " " + it.factor(), Right: exercise.Show(long) + " …" + unit}
+	unit := " " + string(it.To)
+	right := x.Cut(digits).Text(digits) + " …" + unit
 	if p, finite := x.Decimals(); finite && p <= digits {
-		eq.Right = exercise.Show(x.String()) + unit
+		right = x.String() + unit
 	}
-	return []exercise.Equation{eq,
-		{Left: "rounded to " + it.Step, Right: exercise.Show(it.text(it.rounded(x))) + unit}}
+	return []exercise.Equation{exercise.Sum(it.Value+" "+string(it.factor()), right),
+		{Left: text.New("convert.rounded", "step", text.Math(it.Step)), Right: numbers(it.text(it.rounded(x)) + unit)}}
 }
 
 // Hints lead from the factor to the whole working.
 func (it *Conversion) Hints() ([]exercise.Hint, error) {
-	work := ""
-	for _, eq := range it.work() {
-		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
-	}
-	larger := "smaller"
+	hint := "convert.comes-out-smaller"
 	if length.Convert(length.Int(1), it.From, it.To).Cmp(length.Int(1)) > 0 {
-		larger = "larger"
+		hint = "convert.comes-out-larger"
 	}
-	return []exercise.Hint{{Text: fmt.Sprintf("In %s the number comes out %s: %s.", it.To.Plural(), larger,
-		it.factor())},
-		{Text: "Round to the step; exactly half goes away from zero."}, {Text: work, Worked: true}}, nil
+	return []exercise.Hint{{Text: text.New(hint, "units", units(it.To), "factor", it.factor())},
+		{Text: text.New("convert.round")}, {Text: worked(it.work()), Worked: true}}, nil
 }
 
 // Explain puts an answer in words.
@@ -319,30 +313,33 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 	for _, f := range it.Figures() {
 		e.Shown = append(e.Shown, exercise.Pointing{Figure: f.Name, Line: -1, Look: -1})
 	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
-		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
+		says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
 			switch {
 			case c == tenfold && strings.Contains(m.Expected, "/"):
-				return fmt.Sprintf("Your value is about ten times too %s. Check the decimal point before you turn the value into a fraction.", sizeOf(m))
+				return text.New("convert.tenfold-fraction." + sizeOf(m))
 			case c == tenfold:
-				return fmt.Sprintf("Your value is ten times too %s. Check where you put the decimal point.", sizeOf(m))
+				return text.New("slips.point-moved.seen-tenfold-" + sizeOf(m))
 			}
 			return it.advice(c)
 		})
 		switch {
 		case entries[0].Converted:
-			says = []string{fmt.Sprintf("It is asked in %s; you wrote another unit.", it.To.Plural())}
+			says = []text.Text{text.New("convert.other-unit", "units", units(it.To))}
 		case says == nil:
-			says = []string{"Work it out step by step, and round only at the end."}
+			says = []text.Text{text.New("convert.step-by-step")}
 		}
 		return wrote(f, m), says
 	}}.tell(&e)
 	return e, nil
 }
 
-func (it *Conversion) advice(c exercise.Code) string {
+func (it *Conversion) advice(c exercise.Code) text.Text {
 	if c == wrongWay {
-		return fmt.Sprintf("From %s to %s it is %s.", it.From.Plural(), it.To.Plural(), it.factor())
+		return text.New("convert.wrong-way", "from", units(it.From), "to", units(it.To), "factor", it.factor())
 	}
-	return "The number is rounded to the step, not cut off: look at the next digit."
+	return text.New("convert.cut")
 }
+
+// units names a unit in words, as several of it.
+func units(u length.Unit) text.Text { return text.New("unit.whole." + string(u)) }

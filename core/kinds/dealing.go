@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
@@ -17,22 +18,20 @@ const (
 )
 
 // zeroSetting asks which zero errors the cards carry.
-var zeroSetting = exercise.Setting{Name: "zero", Title: "{Zero error}s", Input: exercise.OneOf, Default: zeroOwn,
-	Choices: []exercise.Choice{{Value: zeroNone, Words: "none"}, {Value: zeroOwn, Words: "each instrument's own"},
-		{Value: zeroVaried, Words: "another on every card, of either sign"}}}
+var zeroSetting = exercise.Setting{Name: "zero", Title: text.New("card.zero-setting.title"), Input: exercise.OneOf, Default: zeroOwn,
+	Choices: []exercise.Choice{{Value: zeroNone, Words: text.New("option.none")}, {Value: zeroOwn, Words: text.New("card.zero-setting.words")},
+		{Value: zeroVaried, Words: text.New("card.zero-setting.another-every-card-either")}}}
 
 // awkwardSetting asks for the share of awkward cases.
-var awkwardSetting = exercise.Setting{Name: "awkward", Title: "Tricky positions, %", Input: exercise.Number,
+var awkwardSetting = exercise.Setting{Name: "awkward", Title: text.New("card.awkward-setting.title"), Input: exercise.Number,
 	Default: "30",
-	Why: "The {plate}'s 0 exactly on {a mark}, just past one, or nearly at the next; of a rule or {pointer}: at {a mark}, " +
-		"midway, near its 0.", Share: true}
+	Why:     text.New("card.awkward-setting.why"), Share: true}
 
 // betweenSetting asks for the share of cards that stand between two steps of the grid.
-var betweenSetting = exercise.Setting{Name: "between", Title: "Between two {line}s, %", Input: exercise.Number,
+var betweenSetting = exercise.Setting{Name: "between", Title: text.New("card.between-setting.title"), Input: exercise.Number,
 	Default: "30",
-	Why: "{A drum}, dial, {pointer} or rule between two of its {line}s, to be read as the class's school says. " +
-		"A vernier stands exactly midway, and only where the school settles that.",
-	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
+	Why:     text.New("card.between-setting.why"),
+	Share:   true, For: func(in *instrument.Instrument, m exercise.Method) bool {
 		switch {
 		case !in.Traits().HasMarks:
 			return false
@@ -43,8 +42,8 @@ var betweenSetting = exercise.Setting{Name: "between", Title: "Between two {line
 	}}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
-var halvesSetting = exercise.Setting{Name: "halves", Title: "{Half mark}s, %", Input: exercise.Number, Default: "50",
-	Why:   "The cards whose {main reading} is {a half mark}.",
+var halvesSetting = exercise.Setting{Name: "halves", Title: text.New("card.halves-setting.title"), Input: exercise.Number, Default: "50",
+	Why:   text.New("card.halves-setting.why"),
 	Share: true,
 	For:   func(in *instrument.Instrument, _ exercise.Method) bool { return in.Spec().Main.HalfMarks }}
 
@@ -56,12 +55,12 @@ const (
 )
 
 // scaleSetting asks which scale is read of an instrument that has two.
-var scaleSetting = exercise.Setting{Name: "scale", Title: "Of two scales", Input: exercise.OneOf, Default: scaleOwn,
-	Choices: []exercise.Choice{{Value: scaleOwn, Words: "the first"},
+var scaleSetting = exercise.Setting{Name: "scale", Title: text.New("card.scale-setting.title"), Input: exercise.OneOf, Default: scaleOwn,
+	Choices: []exercise.Choice{{Value: scaleOwn, Words: text.New("card.scale-setting.words")},
 		{
 			Value: scaleSecond,
-			Words: "the second: other edge, inside {plate}, upright scale",
-		}, {Value: scaleTurns, Words: "in turn"}},
+			Words: text.New("card.scale-setting.second-other-edge-inside"),
+		}, {Value: scaleTurns, Words: text.New("card.scale-setting.turn")}},
 	For: func(in *instrument.Instrument, _ exercise.Method) bool {
 		second, _ := in.Second()
 		return second != nil
@@ -75,17 +74,17 @@ const (
 )
 
 // displaySetting asks how displays stand.
-var displaySetting = exercise.Setting{Name: "display", Title: "Displays", Input: exercise.OneOf, Default: displayPlain,
-	Choices: []exercise.Choice{{Value: displayPlain, Words: "as they are"},
-		{Value: displayZeroed, Words: "zeroed at a size: they show the difference from it"},
-		{Value: displaySwitched, Words: "switched to the other unit"}},
+var displaySetting = exercise.Setting{Name: "display", Title: text.New("card.display-setting.title"), Input: exercise.OneOf, Default: displayPlain,
+	Choices: []exercise.Choice{{Value: displayPlain, Words: text.New("card.display-setting.words")},
+		{Value: displayZeroed, Words: text.New("card.display-setting.zeroed-size-they-show")},
+		{Value: displaySwitched, Words: text.New("card.display-setting.switched-other-unit")}},
 	For: func(in *instrument.Instrument, _ exercise.Method) bool { return !in.Traits().HasMarks }}
 
 // checkShares refuses shares that are none.
 func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
 	for _, name := range []string{"awkward", "between", "halves"} {
 		if b.Int(of, name) > 100 {
-			bad.Add(name, "must be a whole number of per cent from 0 to 100")
+			bad.Add(name, "card.check-shares")
 		}
 	}
 }

@@ -16,7 +16,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
-	"cavix/core/words"
+	"cavix/core/text"
 )
 
 func fiftieth(t testing.TB) *instrument.Instrument {
@@ -419,8 +419,8 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 		for _, it := range must(sheet.Deal(kinds.All, 3)) {
 			it = must(kinds.Parse(must(exercise.Document(it))))
 			f := it.Facts()
-			assert.Contains(t, words.Plain(strings.Join(f.About, " ")), c.about, c.settings)
-			assert.Contains(t, words.Plain(f.Task+strings.Join(f.Given, " ")), c.given)
+			assert.Contains(t, said(f.About...), c.about, c.settings)
+			assert.Contains(t, said(append([]text.Text{f.Task}, f.Given...)...), c.given)
 			assert.Equal(t, c.unit, it.Figures()[0].Instrument.Unit())
 			a, _, err := exercise.Student{}.Answer(it, nil)
 			require.NoError(t, err)

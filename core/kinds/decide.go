@@ -1,10 +1,9 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
-	"fmt"
 	"slices"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -16,14 +15,14 @@ import (
 // decide asks for a reading and then for a verdict by limits.
 type decide struct{}
 
-func (decide) Name() string  { return "decide" }
-func (decide) Title() string { return "Read it, and decide by its limits" }
+func (decide) Name() string     { return "decide" }
+func (decide) Title() text.Text { return text.New("decide.title") }
 
 // Slips of the verdict come after those of reading.
 func (decide) Slips() []exercise.Slip {
 	out := slips.All()
 	for _, code := range verdictSlips {
-		out = append(out, exercise.Slip{Code: code, Did: verdictDid[code], Like: verdictLike[code]})
+		out = append(out, exercise.Slip{Code: code, Like: verdictLike[code]})
 	}
 	return out
 }
@@ -42,13 +41,6 @@ var verdictSlips = []exercise.Code{verdictUncorrected, limitAsOutside, featureSw
 var verdictLike = map[exercise.Code][]string{verdictUncorrected: {"verdict"}, limitAsOutside: {"verdict"},
 	featureSwapped: {"verdict", "swapped"}, nominalAsLimit: {"verdict"}}
 
-var verdictDid = map[exercise.Code]string{
-	verdictUncorrected: "decided by the reading before its {zero error} was taken away",
-	limitAsOutside:     "took a size exactly on a limit for one outside",
-	featureSwapped:     "took a shaft for a hole, or a hole for a shaft",
-	nominalAsLimit:     "held the size against the nominal, not against the limits",
-}
-
 const (
 	fieldVerdict = "verdict"
 	accept       = "accept"
@@ -64,7 +56,7 @@ const (
 func (decide) Settings() []exercise.Setting {
 	ask := askSetting()
 	ask.Default += " " + fieldVerdict
-	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: "verdict"})
+	ask.Choices = append(ask.Choices, exercise.Choice{Value: fieldVerdict, Words: text.New("decide.verdict")})
 	return []exercise.Setting{
 		ask,
 		zeroSetting,
@@ -73,13 +65,13 @@ func (decide) Settings() []exercise.Setting {
 		awkwardSetting,
 		betweenSetting,
 		halvesSetting,
-		{Name: "feature", Title: "What is measured", Input: exercise.OneOf, Default: shaft,
-			Choices: []exercise.Choice{{Value: shaft, Words: "a shaft"}, {Value: hole, Words: "a hole"}}},
-		{Name: "verdicts", Title: "Verdicts", Input: exercise.OneOf, Default: "two",
-			Choices: []exercise.Choice{{Value: "two", Words: "accept or reject"},
-				{Value: "three", Words: "accept, rework or scrap"}}},
-		{Name: "width", Title: "Tolerance, in {least count}s", Input: exercise.Number, Default: "20",
-			Why: "From the lower limit to the upper, from 8 to 200. A third of the parts lie clearly inside, a third near a limit."},
+		{Name: "feature", Title: text.New("decide.settings.title"), Input: exercise.OneOf, Default: shaft,
+			Choices: []exercise.Choice{{Value: shaft, Words: text.New("decide.shaft")}, {Value: hole, Words: text.New("decide.hole")}}},
+		{Name: "verdicts", Title: text.New("decide.settings.verdicts"), Input: exercise.OneOf, Default: "two",
+			Choices: []exercise.Choice{{Value: "two", Words: text.New("decide.settings.words")},
+				{Value: "three", Words: text.New("decide.settings.accept-rework-scrap")}}},
+		{Name: "width", Title: text.New("decide.settings.tolerance-least-counts"), Input: exercise.Number, Default: "20",
+			Why: text.New("decide.settings.why")},
 	}
 }
 
@@ -89,10 +81,10 @@ func (k decide) Check(b exercise.Block) error {
 	of := k.Settings()
 	checkShares(b, of, &bad)
 	if !slices.Contains(listOf(b, of, "ask"), fieldVerdict) {
-		bad.Add("ask", "must hold the verdict; the steps before it may be left out")
+		bad.Add("ask", "decide.check")
 	}
 	if n := b.Int(of, "width"); n < 8 || n > 200 {
-		bad.Add("width", "must be a whole number of {least count}s from 8 to 200")
+		bad.Add("width", "decide.whole-number-least-counts")
 	}
 	return bad.Err()
 }
@@ -215,9 +207,9 @@ func (decide) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	switch {
 	case it.Instrument == nil:
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "decide.decode")
 	case it.Indicated == nil && !it.Closed:
-		return nil, refusal.New("indicated", "is missing")
+		return nil, refusal.New("indicated", "decide.decode")
 	}
 	order := append(slices.Clone(slips.Steps), fieldVerdict)
 	if it.Ask == nil {
@@ -274,10 +266,10 @@ func (it *Decision) reading() *Reading {
 // Check refuses what cannot be asked.
 func (it *Decision) Check() error {
 	if it.Limits.Upper.Less(it.Limits.Lower) {
-		return refusal.New("limits.upper", "must not be below limits.lower")
+		return refusal.New("limits.upper", "decide.not-below-limits-lower")
 	}
 	if !slices.Contains(it.Ask, fieldVerdict) {
-		return refusal.New("ask", "must hold the verdict")
+		return refusal.New("ask", "decide.hold-verdict")
 	}
 	return it.reading().Check()
 }
@@ -307,16 +299,14 @@ func (it *Decision) verdict(size length.Number, l DecisionLimits) string {
 
 // Fields are the steps that are asked, and the verdict.
 func (it *Decision) Fields() []exercise.Field {
-	return append(it.reading().Fields(), exercise.Field{Name: fieldVerdict, Term: "verdict", Label: "verdict",
-		Input: exercise.Options, Options: it.options(), Form: exercise.Form{Places: -1}, Figure: figureOpen})
+	return append(it.reading().Fields(), exercise.Field{Name: fieldVerdict, Term: text.New("decide.verdict"), Label: text.New("decide.verdict"),
+		Input: exercise.Options, Options: it.options(), Words: options(it.options()...), Form: exercise.Form{Places: -1}, Figure: figureOpen})
 }
 
-// limitsText are the limits as the card prints them.
-func (it *Decision) limitsText() string {
+// limits are the limits as the card prints them.
+func (it *Decision) limits() text.Text {
 	in := it.Instrument
-	return fmt.Sprintf("%s to %s %s", exercise.Show(in.Format(it.Limits.Lower)),
-		exercise.Show(in.Format(it.Limits.Upper)),
-		in.Unit())
+	return text.New("card.limits", "lower", text.Math(in.Format(it.Limits.Lower)), "upper", text.Math(in.Format(it.Limits.Upper)), "unit", in.Unit())
 }
 
 // Facts stand beside the figure.
@@ -324,12 +314,12 @@ func (it *Decision) Facts() exercise.Facts {
 	r := it.reading()
 	f := r.Facts()
 	if it.Method.Tie == "" { // what a tie takes follows from the limits, which stand there
-		f.School = strings.Join(r.place().School(nil, r.asks(slips.ZeroError)), "; ")
+		f.School = text.Steps(r.place().Convention(nil, r.asks(slips.ZeroError))...)
 	}
-	if !r.asks(slips.ZeroError) && !slices.Contains(f.Given, closedFact(it.Instrument)) {
+	if !r.asks(slips.ZeroError) && f.Given == nil {
 		f.Given = append(f.Given, closedFact(it.Instrument))
 	}
-	f.Task = fmt.Sprintf("Is this %s good? %s, limits included.", it.Feature, it.limitsText())
+	f.Task = text.New("decide.task-"+it.Feature, "limits", it.limits())
 	return f
 }
 
@@ -395,17 +385,17 @@ func (it *Decision) causes(w *exercise.Working, s *slips.Solution, due, given st
 func (it *Decision) Predictions() ([]exercise.Prediction, error) { return it.reading().Predictions() }
 
 // judged is the working of the verdict.
-func (it *Decision) judged(size length.Number) exercise.Equation {
+func (it *Decision) judged(size length.Number) (left text.Text, verdict string) {
 	in := it.Instrument
-	text := exercise.Show(in.FormatBy(size, it.Method.Between))
-	left := fmt.Sprintf("%s lies within %s", text, it.limitsText())
+	written := in.FormatBy(size, it.Method.Between)
+	left = text.New("decide.within", "size", text.Math(written), "limits", it.limits())
 	switch {
 	case size.Less(it.Limits.Lower):
-		left = fmt.Sprintf("%s < %s", text, exercise.Show(in.Format(it.Limits.Lower)))
+		left = numbers(written + " < " + in.Format(it.Limits.Lower))
 	case it.Limits.Upper.Less(size):
-		left = fmt.Sprintf("%s > %s", text, exercise.Show(in.Format(it.Limits.Upper)))
+		left = numbers(written + " > " + in.Format(it.Limits.Upper))
 	}
-	return exercise.Equation{Left: left, Right: it.verdict(size, it.Limits)}
+	return left, it.verdict(size, it.Limits)
 }
 
 // Hints are those of the reading, and what is compared.
@@ -417,8 +407,7 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 	return slices.Insert(
 		hints,
 		len(hints)-1,
-		exercise.Hint{Text: "Hold the {corrected reading} against " + it.limitsText() +
-			"; exactly on a limit is still good."},
+		exercise.Hint{Text: text.New("decide.compare", "limits", it.limits())},
 	), nil
 }
 
@@ -430,43 +419,40 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 	}
 	r := it.reading()
 	v := s.Look("", length.Number{})
-	e := exercise.Explanation{Work: append(r.work(v), it.judged(s.Corrected))}
+	left, verdict := it.judged(s.Corrected)
+	e := exercise.Explanation{Work: r.work(v)}
 	if !r.asks(slips.Corrected) && s.ZeroError.Sign() != 0 {
-		e.Work = append(r.work(v), v.Correcting(), it.judged(s.Corrected))
+		e.Work = append(e.Work, v.Correcting())
 	}
+	e.Work = append(e.Work, exercise.Equation{Left: text.New("decide.judged", "left", left, "verdict", option(verdict))})
 	own := s.Corrected
 	if m := result.Field(slips.Corrected); m != nil && m.Outcome != exercise.Missing && m.Outcome != exercise.Right {
 		own = m.Value
 	}
-	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Name != fieldVerdict {
 			return r.explain(s.Look(f.Name, m.Value), f, m, voice)
 		}
-		eq := it.judged(own)
-		return fmt.Sprintf("You decided: %s. By the limits, the decision is: %s.", m.Given, m.Due()),
-			append(voice.Account(m.Slips, Did, func(c exercise.Code) string { return it.advice(c, s) }),
-				eq.Left+", so the decision is: "+eq.Right+".")
-	}, right: fmt.Sprintf("Correct: %s, so the decision is: %s.", it.judged(s.Corrected).Left,
-		it.judged(s.Corrected).Right)}.tell(&e)
+		left, verdict := it.judged(own)
+		return text.New("decide.wrong", "given", option(m.Given), "due", option(m.Due())),
+			append(voice.Account(m.Slips, func(c exercise.Code) text.Text { return it.advice(c, s) }),
+				text.New("decide.because", "left", left, "verdict", option(verdict)))
+	}, right: text.New("decide.right", "left", left, "verdict", option(verdict))}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil
 }
 
 // advice says how the verdict is found.
-func (it *Decision) advice(c exercise.Code, s *slips.Solution) string {
+func (it *Decision) advice(c exercise.Code, s *slips.Solution) text.Text {
 	in := it.Instrument
 	switch c {
 	case verdictUncorrected:
-		return fmt.Sprintf("The reading %s still holds the {zero error}: decide by the corrected one, %s.",
-			exercise.Show(in.FormatBy(s.Observed, it.Method.Between)), exercise.Show(in.FormatBy(s.Corrected,
-				it.Method.Between)))
+		return text.New("decide.uncorrected", "observed", text.Math(in.FormatBy(s.Observed, it.Method.Between)),
+			"corrected", text.Math(in.FormatBy(s.Corrected, it.Method.Between)))
 	case limitAsOutside:
-		return "The limits themselves are still good."
+		return text.New("decide.limits-are-good")
 	case featureSwapped:
-		if it.Feature == shaft {
-			return "It is a shaft: too large, metal can still be taken off; too small, it cannot be put back."
-		}
-		return "It is a hole: too small, metal can still be taken off; too large, it cannot be put back."
+		return text.New("decide.is-" + it.Feature)
 	}
-	return "The limits decide, not the nominal size: whatever lies from one to the other is good."
+	return text.New("decide.not-nominal")
 }

@@ -28,13 +28,13 @@ func ExampleOpen() {
 		fmt.Println(err)
 		return
 	}
-	said, err := item.Explain(nil, exercise.Voice{})
+	e, err := item.Explain(nil, exercise.Voice{})
 	if err != nil {
 		fmt.Println(err)
 		return
 	}
-	for _, eq := range said.Work {
-		fmt.Println(eq.Left, "=", eq.Right)
+	for _, eq := range e.Work {
+		fmt.Println(said(eq.Left), "=", said(eq.Right))
 	}
 	// Output:
 	// 12.34 + 0.02 = 12.36 mm

@@ -3,6 +3,7 @@ package kinds
 import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/text"
 )
 
 // Fit returns which instruments a block of a kind takes, as indices: those of the chosen ones that the kind can ask about, or the first
@@ -43,12 +44,12 @@ func Fit(k exercise.Kind, list []*instrument.Instrument, chosen int) []int {
 }
 
 // Needs says what a kind needs to show that no instrument serves for, and the family of which one can be built.
-func Needs(k exercise.Kind) (what string, family instrument.Family) {
+func Needs(k exercise.Kind) (what text.Text, family instrument.Family) {
 	switch k.(type) {
 	case gear:
-		return "It needs a gear-tooth vernier.", instrument.GearTooth
+		return text.New("fit.needs"), instrument.GearTooth
 	case pick:
-		return "It needs at least three instruments of different families or least counts.", instrument.Micrometer
+		return text.New("fit.needs-least-three-instruments"), instrument.Micrometer
 	}
-	return "It needs an instrument.", instrument.VernierCaliper
+	return text.New("fit.needs-instrument"), instrument.VernierCaliper
 }

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -15,8 +16,8 @@ import (
 // gauge asks for the sizes of a GO and a NO-GO gauge, and how parts meet them.
 type gauge struct{}
 
-func (gauge) Name() string  { return "gauge" }
-func (gauge) Title() string { return "GO and NO-GO" }
+func (gauge) Name() string     { return "gauge" }
+func (gauge) Title() text.Text { return text.New("gauge.title") }
 
 // Bare says that its cards show no instrument.
 func (gauge) Bare() {}
@@ -29,9 +30,9 @@ const (
 )
 
 func (gauge) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: gaugesSwapped, Did: "gave each gauge the other's size", Like: []string{"swapped"}},
-		{Code: featureSwapped, Did: verdictDid[featureSwapped], Like: verdictLike[featureSwapped]},
-		{Code: nominalAsGo, Did: "made the GO gauge to the nominal size"}}
+	return []exercise.Slip{{Code: gaugesSwapped, Like: []string{"swapped"}},
+		{Code: featureSwapped, Like: verdictLike[featureSwapped]},
+		{Code: nominalAsGo}}
 }
 
 // The fields of a card: the sizes, then of each part how it meets both gauges and what follows.
@@ -46,20 +47,20 @@ const (
 // Settings of a block.
 func (gauge) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "feature", Title: "What is gauged", Input: exercise.OneOf, Default: "either",
-			Choices: []exercise.Choice{{Value: "either", Words: "now a shaft, now a hole"}, {Value: shaft,
-				Words: "shafts"},
-				{Value: hole, Words: "holes"}}},
-		{Name: "parts", Title: "Parts", Input: exercise.Number, Default: "3", Why: "From 1 to 6."},
-		{Name: "unit", Title: "Unit", Input: exercise.OneOf, Default: "mm",
-			Choices: []exercise.Choice{{Value: "mm", Words: "mm"}, {Value: "in", Words: "inches"}}},
+		{Name: "feature", Title: text.New("gauge.settings.title"), Input: exercise.OneOf, Default: "either",
+			Choices: []exercise.Choice{{Value: "either", Words: text.New("gauge.settings.words")}, {Value: shaft,
+				Words: text.New("gauge.shafts")},
+				{Value: hole, Words: text.New("gauge.holes")}}},
+		{Name: "parts", Title: text.New("gauge.settings.parts"), Input: exercise.Number, Default: "3", Why: text.New("gauge.settings.why")},
+		{Name: "unit", Title: text.New("gauge.settings.unit"), Input: exercise.OneOf, Default: "mm",
+			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")}, {Value: "in", Words: text.New("unit.whole.in")}}},
 	}
 }
 
 // Check refuses a block that cannot be dealt.
 func (k gauge) Check(b exercise.Block) error {
 	if n := b.Int(k.Settings(), "parts"); n < 1 || n > maxGauged {
-		return refusal.New("parts", "must be from 1 to %d", maxGauged)
+		return refusal.New("parts", "gauge.check", "max_gauged", maxGauged)
 	}
 	return nil
 }
@@ -103,7 +104,7 @@ func (gauge) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	for _, name := range it.Ask {
 		if !slices.Contains(all, name) {
-			return nil, refusal.New("ask", "%q is no field of this card", name)
+			return nil, refusal.New("ask", "gauge.decode", "name", name)
 		}
 	}
 	slices.SortFunc(it.Ask, func(a, b string) int { return slices.Index(all, a) - slices.Index(all, b) })
@@ -143,11 +144,11 @@ func partField(name string, p int) string { return fmt.Sprintf("%s.%d", name, p+
 func (it *Gauging) Check() error {
 	switch {
 	case it.Upper.Cmp(it.Lower) <= 0:
-		return refusal.New("upper", "must be above the lower limit")
+		return refusal.New("upper", "gauge.above-lower-limit")
 	case len(it.Parts) == 0 || len(it.Parts) > 3*maxGauged:
-		return refusal.New("parts", "must be from 1 to %d", 3*maxGauged)
+		return refusal.New("parts", "gauge.from-1", "x", 3*maxGauged)
 	case len(it.Ask) == 0:
-		return refusal.New("ask", "must hold at least one field")
+		return refusal.New("ask", "gauge.hold-least-one-field")
 	}
 	return nil
 }
@@ -200,44 +201,46 @@ func (it *Gauging) Fields() []exercise.Field {
 }
 
 func (it *Gauging) field(name string) exercise.Field {
-	labels := map[string]string{fieldGo: "GO", fieldNoGo: "NO-GO", fieldVerdict: "verdict"}
 	what, part, of := strings.Cut(name, ".")
+	label := text.New("gauge.label-" + what)
 	if !of {
 		form := exercise.Form{Places: -1, Unit: it.Method.UnitRequired()}
 		if it.Method.Strict() {
 			form.Places = it.Decimals
 		}
-		return exercise.Field{Name: name, Term: "size of the " + labels[what] + " gauge", Label: labels[what],
+		return exercise.Field{Name: name, Term: text.New("gauge.size-of", "gauge", label), Label: label,
 			Input: exercise.Length, Unit: it.Unit, Form: form, Grain: length.Pow10(-it.Decimals)}
 	}
-	f := exercise.Field{Name: name, Term: labels[what] + " at part " + part, Label: labels[what],
-		Input:   exercise.Options,
-		Options: []string{enters, stops}, Form: exercise.Form{Places: -1}}
+	f := exercise.Field{Name: name, Term: text.New("gauge.at-part", "gauge", label, "part", text.Math(part)), Label: label,
+		Input: exercise.Options, Options: []string{enters, stops}, Form: exercise.Form{Places: -1}}
 	if what == fieldVerdict {
-		f.Term, f.Options = "verdict on part "+part, []string{accept, reject}
+		f.Term, f.Options = text.New("gauge.verdict-on", "part", text.Math(part)), []string{accept, reject}
 	}
+	f.Words = options(f.Options...)
 	return f
 }
 
 // limitsText are the limits as the card prints them.
-func (it *Gauging) limitsText() string {
-	return fmt.Sprintf("%s to %s %s", it.text(it.Lower), it.text(it.Upper), it.Unit)
+func (it *Gauging) limitsText() text.Text {
+	return text.New("card.limits", "lower", text.Math(it.text(it.Lower)), "upper", text.Math(it.text(it.Upper)), "unit", it.Unit)
+}
+
+// withUnit is a size as the card prints it, with its unit.
+func (it *Gauging) withUnit(x length.Number) text.Math {
+	return text.Math(it.text(x) + " " + string(it.Unit))
 }
 
 // Facts stand at the head of the card.
 func (it *Gauging) Facts() exercise.Facts {
-	f := exercise.Facts{About: []string{"A plug gauge for a hole"},
-		Given: []string{"good from " + it.limitsText() + ", limits included"},
-		Task:  "Which size has each gauge, and how does each part meet it?"}
-	if it.Feature == shaft {
-		f.About = []string{"A snap gauge for a shaft"}
-	}
+	f := exercise.Facts{About: []text.Text{text.New("gauge.about-" + it.Feature)},
+		Given: []text.Text{text.New("gauge.good", "limits", it.limitsText())},
+		Task:  text.New("gauge.task")}
 	f.Gauges = &exercise.Gauges{Hole: it.Feature != shaft}
 	for _, x := range it.Parts {
-		f.Gauges.Parts = append(f.Gauges.Parts, it.text(x)+" "+string(it.Unit))
+		f.Gauges.Parts = append(f.Gauges.Parts, it.withUnit(x))
 	}
 	if it.Nominal != nil {
-		f.About = append(f.About, "nominal "+it.text(*it.Nominal)+" "+string(it.Unit))
+		f.About = append(f.About, text.New("gauge.nominal", "size", it.withUnit(*it.Nominal)))
 	}
 	return f
 }
@@ -248,7 +251,7 @@ func (it *Gauging) Figures() []exercise.Figure { return nil }
 // Lines are the sizes, and a row for each part.
 func (it *Gauging) Lines() []exercise.Line {
 	var out []exercise.Line
-	sizes := exercise.Line{Row: true, Head: "size"}
+	sizes := exercise.Line{Row: true, Head: text.New("gauge.size")}
 	for _, name := range it.Ask {
 		if name == fieldGo || name == fieldNoGo {
 			sizes.Terms = append(sizes.Terms, box(name))
@@ -258,7 +261,7 @@ func (it *Gauging) Lines() []exercise.Line {
 		out = append(out, sizes)
 	}
 	for p, x := range it.Parts {
-		row := exercise.Line{Row: true, Head: fmt.Sprintf("part %d: %s", p+1, it.text(x))}
+		row := exercise.Line{Row: true, Head: text.New("gauge.part", "part", p+1, "size", text.Math(it.text(x)))}
 		for _, name := range []string{fieldGo, fieldNoGo, fieldVerdict} {
 			if slices.Contains(it.Ask, partField(name, p)) {
 				row.Terms = append(row.Terms, box(partField(name, p)))
@@ -348,19 +351,13 @@ func (it *Gauging) Predictions() ([]exercise.Prediction, error) {
 }
 
 // rule says which limit a gauge is made to.
-func (it *Gauging) rule() string {
-	if it.Feature == shaft {
-		return "A shaft's GO gauge is made to the upper limit, its NO-GO to the lower: a good shaft passes the one and not the other."
-	}
-	return "A hole's GO gauge is made to the lower limit, its NO-GO to the upper: the one enters a good hole, the other does not."
-}
+func (it *Gauging) rule() text.Text { return text.New("gauge.rule-" + it.Feature) }
 
 // Hints lead from the rule to the sizes.
 func (it *Gauging) Hints() ([]exercise.Hint, error) {
 	goes, not := it.sizes()
-	return []exercise.Hint{{Text: it.rule()},
-		{Text: "A part of exactly the gauge's size passes GO, and does not pass NO-GO."},
-		{Text: fmt.Sprintf("GO is %s, NO-GO is %s %s.", it.text(goes), it.text(not), it.Unit)}}, nil
+	return []exercise.Hint{{Text: it.rule()}, {Text: text.New("gauge.exact-size")},
+		{Text: text.New("gauge.sizes", "go", text.Math(it.text(goes)), "no_go", text.Math(it.text(not)), "unit", it.Unit)}}, nil
 }
 
 // Explain puts an answer in words.
@@ -370,24 +367,24 @@ func (it *Gauging) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 		return exercise.Explanation{}, err
 	}
 	goes, not := it.sizes()
-	e := exercise.Explanation{Work: []exercise.Equation{{Left: "GO", Right: it.text(goes) + " " + string(it.Unit)},
-		{Left: "NO-GO", Right: it.text(not) + " " + string(it.Unit)}}}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	e := exercise.Explanation{Work: []exercise.Equation{{Left: text.New("gauge.label-go"), Right: text.Numbers(it.withUnit(goes))},
+		{Left: text.New("gauge.label-no_go"), Right: text.Numbers(it.withUnit(not))}}}
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Input == exercise.Length {
-			return wrote(f, m), append(voice.Account(m.Slips, Did, it.advice), it.rule())
+			return wrote(f, m), append(voice.Account(m.Slips, it.advice), it.rule())
 		}
-		says := "A gauge of just the part's size passes as GO, and stops as NO-GO."
+		says := "gauge.of-same-size"
 		if strings.HasPrefix(f.Name, fieldVerdict) {
-			says = "A part is good when GO passes and NO-GO does not."
+			says = "gauge.when-good"
 		}
-		return fmt.Sprintf("You wrote %s for %s; it is: %s.", m.Given, f.Term, m.Due()), []string{says}
-	}, right: "Right: " + it.rule()}.tell(&e)
+		return text.New("gauge.wrong", "given", option(m.Given), "term", f.Term, "due", option(m.Due())), []text.Text{text.New(says)}
+	}, right: text.New("gauge.right", "rule", it.rule())}.tell(&e)
 	return e, nil
 }
 
-func (it *Gauging) advice(c exercise.Code) string {
+func (it *Gauging) advice(c exercise.Code) text.Text {
 	if c == nominalAsGo {
-		return "The nominal size is only a name: gauges are made to the limits."
+		return text.New("gauge.not-nominal")
 	}
-	return "The two gauges have changed places."
+	return text.New("gauge.swapped")
 }

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -10,14 +11,13 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
-	"cavix/core/words"
 )
 
 // gear asks for the thickness of a gear tooth: the addendum, the upright scale set to it, the level scale read.
 type gear struct{}
 
-func (gear) Name() string  { return "gear" }
-func (gear) Title() string { return "Measure a gear tooth" }
+func (gear) Name() string     { return "gear" }
+func (gear) Title() text.Text { return text.New("gear.title") }
 
 // The slips of the addendum and of setting it, in the order in which they are named; those of reading come after.
 const (
@@ -26,16 +26,10 @@ const (
 	offsetLeftOut exercise.Code = "offset-left-out"
 )
 
-var gearDid = map[exercise.Code]string{
-	notHalved:     "left out the half: outside less pitch diameter is twice the addendum",
-	fromOutside:   "halved the outside diameter alone",
-	offsetLeftOut: "forgot the tongue's offset, which the upright scale's numbers hold already",
-}
-
 func (gear) Slips() []exercise.Slip {
 	out := []exercise.Slip{}
 	for _, code := range []exercise.Code{notHalved, fromOutside, offsetLeftOut} {
-		out = append(out, exercise.Slip{Code: code, Did: gearDid[code]})
+		out = append(out, exercise.Slip{Code: code})
 	}
 	return append(out, slips.All()...)
 }
@@ -51,23 +45,23 @@ var gearFields = []string{fieldAddendum, fieldUpright, slips.Main, slips.FineLin
 // Settings of a block.
 func (gear) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
+		{Name: "ask", Title: text.New("gear.settings.title"), Input: exercise.AnyOf,
 			Default: "addendum upright main fine_line observed",
-			Choices: []exercise.Choice{{Value: fieldAddendum, Words: "addendum"},
-				{Value: fieldUpright, Words: "set the upright scale"},
-				{Value: slips.Main, Words: "{main reading}"}, {Value: slips.FineLine, Words: "line"},
-				{Value: slips.Observed, Words: "{observed reading}"}}}}
+			Choices: []exercise.Choice{{Value: fieldAddendum, Words: text.New("gear.addendum")},
+				{Value: fieldUpright, Words: text.New("gear.settings.words")},
+				{Value: slips.Main, Words: text.Word("main reading")}, {Value: slips.FineLine, Words: text.Word("line")},
+				{Value: slips.Observed, Words: text.Word("observed reading")}}}}
 }
 
 // Check refuses a block of other instruments.
 func (k gear) Check(b exercise.Block) error {
 	for _, in := range b.Instruments {
 		if !in.Definition().Paired {
-			return refusal.New("instruments", "choose gear-tooth verniers only; %q is none", in.Name())
+			return refusal.New("instruments", "gear.check", "in", in.Name())
 		}
 	}
 	if len(listOf(b, k.Settings(), "ask")) == 0 {
-		return refusal.New("ask", "choose at least one step")
+		return refusal.New("ask", "gear.choose-least-one-step")
 	}
 	return nil
 }
@@ -128,10 +122,10 @@ func (gear) Decode(body json.RawMessage) (exercise.Item, error) {
 		return nil, err
 	}
 	if it.Instrument == nil {
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "gear.decode")
 	}
 	if upright, _ := it.Instrument.Second(); upright == nil {
-		return nil, refusal.New("instrument", "must have an upright scale")
+		return nil, refusal.New("instrument", "gear.upright-scale")
 	}
 	if it.Ask == nil {
 		it.Ask = slices.Clone(gearFields)
@@ -186,23 +180,21 @@ func (it *GearTooth) reading() *Reading {
 func (it *GearTooth) Check() error {
 	var bad refusal.Refusal
 	if !it.Instrument.Definition().Paired {
-		bad.Add("instrument", "must be a gear-tooth vernier")
+		bad.Add("instrument", "gear.gear-tooth-vernier")
 	}
 	if it.Outside.Cmp(it.Pitch) <= 0 {
-		bad.Add("outside", "must be more than the pitch diameter")
+		bad.Add("outside", "gear.more-than-pitch-diameter")
 	}
 	from, to := it.upright().Range()
 	if y := it.target(it.addendum()); y.Less(from) || to.Less(y) {
-		bad.Add("outside", "gives an addendum of %s, which the upright scale cannot show: it goes from %s to %s",
-			it.addendum(),
-			from, to)
+		bad.Add("outside", "gear.gives-addendum-which-upright", "addendum", it.addendum(), "from", from, "to", to)
 	}
 	if it.Start.Less(from) || to.Less(it.Start) {
-		bad.Add("start", "must be from %s to %s; it is %s", from, to, it.Start)
+		bad.Add("start", "gear.from", "from", from, "to", to, "start", it.Start)
 	}
 	for _, s := range it.Ask {
 		if !slices.Contains(gearFields, s) {
-			bad.Add("ask", "%q is no field of this card", s)
+			bad.Add("ask", "gear.no-field-card", "s", s)
 		}
 	}
 	if bad != nil {
@@ -217,11 +209,11 @@ func (it *GearTooth) Fields() []exercise.Field {
 	var out []exercise.Field
 	if slices.Contains(it.Ask, fieldAddendum) {
 		f := p.Field(slips.Observed)
-		f.Name, f.Term, f.Label = fieldAddendum, "addendum", "addendum"
+		f.Name, f.Term, f.Label = fieldAddendum, text.New("gear.addendum"), text.New("gear.addendum")
 		out = append(out, f)
 	}
 	if slices.Contains(it.Ask, fieldUpright) {
-		out = append(out, exercise.Field{Name: fieldUpright, Term: "upright scale", Label: "set the upright scale",
+		out = append(out, exercise.Field{Name: fieldUpright, Term: text.New("gear.fields.term"), Label: text.New("gear.fields.label"),
 			Input: exercise.Position, Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)})
 	}
 	return append(out, it.reading().Fields()...)
@@ -229,14 +221,12 @@ func (it *GearTooth) Fields() []exercise.Field {
 
 // Facts stand beside the figure.
 func (it *GearTooth) Facts() exercise.Facts {
-	upright, unit := it.upright(), string(it.Instrument.Unit())
-	f := exercise.Facts{About: []string{words.Typed(it.Instrument.Name()), it.Instrument.Describe()},
-		Task: "Set the tongue to the addendum, then read the tooth's thickness.",
-		Given: []string{fmt.Sprintf("outside diameter %s, pitch diameter %s %s", upright.Format(it.Outside),
-			upright.Format(it.Pitch), unit)},
-		School: ""}
+	upright, unit := it.upright(), it.Instrument.Unit()
+	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()), it.Instrument.Describe()}, Task: text.New("gear.task"),
+		Given: []text.Text{text.New("gear.given", "outside", text.Math(upright.Format(it.Outside)), "pitch", text.Math(upright.Format(it.Pitch)),
+			"unit", unit)}}
 	if e := upright.Spec().ZeroError; e.Sign() != 0 {
-		f.Given = append(f.Given, "the upright scale shows "+exercise.Show(upright.Format(e))+" "+unit+" at nothing")
+		f.Given = append(f.Given, text.New("gear.upright-closed", "shows", text.Math(upright.Format(e)), "unit", unit))
 	}
 	return f
 }
@@ -259,7 +249,7 @@ func (it *GearTooth) Lines() []exercise.Line {
 // Figures is the pair, its upright scale to be moved where that is asked, and set rightly where it is not.
 func (it *GearTooth) Figures() []exercise.Figure {
 	at := it.target(it.addendum())
-	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: "on the tooth",
+	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: text.New("gear.figures.caption"),
 		Upright: &at}
 	if slices.Contains(it.Ask, fieldUpright) {
 		f.Upright, f.Moves = &it.Start, true
@@ -330,12 +320,11 @@ func (it *GearTooth) Predictions() ([]exercise.Prediction, error) {
 // work is the arithmetic.
 func (it *GearTooth) work(v slips.Sight) []exercise.Equation {
 	up, unit := it.upright(), " "+string(it.Instrument.Unit())
-	out := []exercise.Equation{{Left: fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)),
-		Right: up.Format(it.addendum()) + unit}}
+	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)), up.Format(it.addendum())+unit)}
 	if e := up.Spec().ZeroError; e.Sign() != 0 {
-		out = append(out, exercise.Equation{Left: "upright: " + up.Format(it.addendum()) + " + " +
-			exercise.Bracket(up.Format(e)),
-			Right: exercise.Show(up.Format(it.target(it.addendum()))) + unit})
+		out = append(out, exercise.Equation{
+			Left:  text.New("gear.upright-sum", "sum", text.Math(up.Format(it.addendum())+" + "+exercise.Bracket(up.Format(e)))),
+			Right: numbers(up.Format(it.target(it.addendum())) + unit)})
 	}
 	return append(out, it.reading().work(v)...)
 }
@@ -346,10 +335,7 @@ func (it *GearTooth) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	return append(
-		[]exercise.Hint{{Text: "The addendum is half the difference between the outside diameter and the pitch diameter. " +
-			"Set the upright scale to it; the tongue's offset is in its numbers already."}},
-		hints...), nil
+	return append([]exercise.Hint{{Text: text.Run(text.New("gear.rule"), text.New("gear.set-it"))}}, hints...), nil
 }
 
 // Explain puts an answer in words.
@@ -358,45 +344,40 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
-	r, up, unit := it.reading(), it.upright(), " "+string(it.Instrument.Unit())
-	write := func(x length.Number) string { return exercise.Show(up.Format(x)) + unit }
+	r, up := it.reading(), it.upright()
+	target := text.Math(up.Format(it.target(it.addendum())) + " " + string(it.Instrument.Unit()))
 	e := exercise.Explanation{Work: it.work(s.Look("", length.Number{}))}
-	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		switch f.Name {
 		case fieldAddendum:
-			rule := "The addendum is half the difference between the outside diameter and the pitch diameter."
-			says := voice.Account(m.Slips, Did, func(exercise.Code) string { return rule })
+			says := voice.Account(m.Slips, func(exercise.Code) text.Text { return text.New("gear.rule") })
 			if says == nil {
-				says = []string{rule}
+				says = []text.Text{text.New("gear.rule")}
 			}
 			return wrote(f, m), says
 		case fieldUpright:
-			says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-				return "You probably " + Did(c) + "."
+			says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+				return text.New("gear.probably", "slip", c.Name())
 			})
 			if says == nil {
-				says = []string{
-					"Read it again step by step. It must show the addendum plus its {zero error}.",
-				}
+				says = []text.Text{text.New("gear.read-again")}
 			}
-			return fmt.Sprintf("The upright scale shows %s; it must show %s.",
-				it.shows(it.Start.Add(m.Value.Mul(it.tenth()))),
-				write(it.target(it.addendum()))), says
+			return text.New("gear.upright-shows", "shows", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))), "target", target), says
 		}
 		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)
 	if m := result.Field(fieldUpright); m != nil && m.Outcome == exercise.Right && e.Field == "" && len(r.Ask) == 0 {
-		e.Headline = "Right: the upright scale shows " + write(it.target(it.addendum())) + "."
+		e.Headline = text.New("gear.right", "target", target)
 	}
 	r.point(&e, s, result)
 	return e, nil
 }
 
 // shows is what the upright scale reads at a position.
-func (it *GearTooth) shows(y length.Number) string {
+func (it *GearTooth) shows(y length.Number) text.Text {
 	r, err := it.upright().Read(y)
 	if err != nil {
-		return "nothing"
+		return text.New("card.nothing")
 	}
-	return exercise.Show(it.upright().Format(r.Observed)) + " " + string(it.Instrument.Unit())
+	return numbers(it.upright().Format(r.Observed) + " " + string(it.Instrument.Unit()))
 }

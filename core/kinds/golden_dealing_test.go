@@ -15,7 +15,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
-	"cavix/core/words"
+	"cavix/locale"
 )
 
 // ready are the ready instruments in the order in which the fingerprints take them: a gear-tooth vernier is the third.
@@ -59,7 +59,7 @@ func dealtSums(t *testing.T, dealer int, seeds uint64, nth int) map[string]strin
 			}
 			for seed := range seeds {
 				for _, it := range must(sheet.Deal(kinds.All, seed)) {
-					sum.Write([]byte(words.Plain(string(must(exercise.Document(it))))))
+					sum.Write([]byte(locale.Documents().Prose(string(must(exercise.Document(it))))))
 				}
 			}
 		}

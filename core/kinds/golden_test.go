@@ -12,7 +12,6 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
-	"cavix/core/words"
 )
 
 // golden reads a file of what was dealt, marked and said before.
@@ -86,7 +85,7 @@ func TestOldCardsAreMarkedTheSame(t *testing.T) {
 		for _, l := range it.Lines() {
 			var terms []string
 			for _, x := range l.Terms {
-				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(x.Given)+"|"+words.Plain(x.Word))
+				terms = append(terms, x.Operator+x.Box+"|"+x.Echo+"|"+exercise.Show(string(x.Given))+"|"+said(x.Word))
 			}
 			now.Lines = append(now.Lines, terms)
 		}

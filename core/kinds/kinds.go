@@ -4,7 +4,6 @@
 package kinds
 
 import (
-	"strings"
 	"sync"
 
 	"cavix/core/exercise"
@@ -35,37 +34,20 @@ var Slips = sync.OnceValue(func() []exercise.Slip {
 	return out
 })
 
-// did holds what somebody did who made each slip.
-var did = sync.OnceValue(func() map[exercise.Code]string {
-	out := map[exercise.Code]string{}
+var codes = sync.OnceValue(func() map[exercise.Code]bool {
+	out := map[exercise.Code]bool{}
 	for _, s := range Slips() {
-		out[s.Code] = s.Did
+		out[s.Code] = true
 	}
 	return out
 })
 
-// Short names a slip, or a pair of slips, in a few words, as a picture has room for.
-func Short(c exercise.Code) string {
-	var says []string
+// Known reports whether a code is that of a slip, or of a pair of slips.
+func Known(c exercise.Code) bool {
 	for _, single := range c.Singles() {
-		short := strings.ReplaceAll(string(single), "-", " ")
-		for _, s := range Slips() {
-			if s.Code == single && s.Short != "" {
-				short = s.Short
-			}
-		}
-		says = append(says, short)
-	}
-	return strings.Join(says, " + ")
-}
-
-// Did says in words what somebody does who makes the slip or pair of slips.
-func Did(c exercise.Code) string {
-	var says []string
-	for _, single := range c.Singles() {
-		if s := did()[single]; s != "" {
-			says = append(says, s)
+		if !codes()[single] {
+			return false
 		}
 	}
-	return strings.Join(says, ", and ")
+	return true
 }

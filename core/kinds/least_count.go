@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"slices"
 
@@ -8,15 +9,14 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
-	"cavix/core/slips"
 )
 
 // leastCount asks to find the least count from what is drawn: the closed instrument, or a screw before
 // and after some whole turns.
 type leastCount struct{}
 
-func (leastCount) Name() string  { return "least_count" }
-func (leastCount) Title() string { return "Find the {least count}" }
+func (leastCount) Name() string     { return "least_count" }
+func (leastCount) Title() text.Text { return text.New("least-count.title") }
 
 // The fields are the quantities of package instrument, and before those the distance that a screw has moved.
 const (
@@ -24,56 +24,39 @@ const (
 	fromTurns = "turns"
 )
 
-// lcField is what a field is called, and whether it is a length.
+// lcField is a field, and whether it is a length.
 type lcField struct {
-	name, term, label string
-	length            bool
+	name   string
+	length bool
 }
 
-var lcFields = []lcField{
-	{instrument.MainDivision, "main division", "main division", true},
-	{lcMoved, "distance moved", "moved", true},
-	{instrument.TravelOfTurn, "travel of a turn", "a turn", true},
-	{instrument.Zeros, "number of zeros on the {face}", "zeros", false},
-	{instrument.Divisions, "number of divisions", "divisions", false},
-	{instrument.FinerDivisions, "number of vernier divisions", "vernier divisions", false},
-	{instrument.DivisionsCovered, "number of main divisions covered", "main divisions", false},
-	{instrument.FineDivision, "fine division", "fine division", true},
-	{instrument.TheLeastCount, "{least count}", "{least count}", true},
-}
+// term is what the field is called in a sentence, label over its box.
+func (f lcField) term() text.Text  { return text.New("least-count.term-" + f.name) }
+func (f lcField) label() text.Text { return text.New("least-count.label-" + f.name) }
+
+var lcFields = []lcField{{instrument.MainDivision, true}, {lcMoved, true}, {instrument.TravelOfTurn, true}, {instrument.Zeros, false},
+	{instrument.Divisions, false}, {instrument.FinerDivisions, false}, {instrument.DivisionsCovered, false},
+	{instrument.FineDivision, true}, {instrument.TheLeastCount, true}}
 
 // The slips of finding a least count, in the order in which they are named. Those of the unit and of the
 // decimal point are the read table's.
 var lcSlips = []exercise.Slip{
-	{Code: "lines-not-spaces", Did: "counted the {line}s, not the spaces between them"},
-	{Code: "number-taken-as-count", Did: "took the last printed number for the number of divisions"},
-	{Code: "step-of-numbers", Did: "took the step from number to number for one division",
+	{Code: "lines-not-spaces"},
+	{Code: "number-taken-as-count"},
+	{Code: "step-of-numbers",
 		Like: []string{"tenfold"}}, // where every tenth mark is numbered
-	{Code: "ratio-upside-down", Did: "divided the wrong way round"},
-	{Code: "moved-not-divided", Did: "did not divide the distance by the number of turns"},
-	{Code: "division-as-least-count", Did: "took a whole division for the {least count}"},
+	{Code: "ratio-upside-down"},
+	{Code: "moved-not-divided"},
+	{Code: "division-as-least-count"},
 }
 
 func (leastCount) Slips() []exercise.Slip { return lcSlips }
 
-// lcAdvice says how the right value is found.
-var lcAdvice = map[exercise.Code]string{
-	"lines-not-spaces":        "Count the spaces between the {line}s: the first {line} is 0, so one {line} more stands there than there are spaces.",
-	"number-taken-as-count":   "The printed numbers need not count {line}s. Count the {line}s from one number to the next, and how often that goes.",
-	"step-of-numbers":         "That is the step from one printed number to the next. Count the divisions between the two numbers, and divide.",
-	"ratio-upside-down":       "It was divided the wrong way round: the length is divided by the number, so that one part comes out small.",
-	"moved-not-divided":       "That is how far it moved in all its turns. Divide by their number.",
-	"division-as-least-count": "That is a whole division. The {least count} is smaller: it is what the fine scale still tells apart in it.",
-	slips.UnitTenfold:         "Your value is ten times too %s. Check whether you wrote centimetres or millimetres.",
-	slips.UnitInch:            "Your value fits when inches are taken for millimetres, or the other way round.",
-	slips.PlaceShift:          "Your value is ten times too %s. Check where you put the decimal point.",
-}
-
 // Settings of a block.
 func (leastCount) Settings() []exercise.Setting {
-	return []exercise.Setting{{Name: "from", Title: "Found from", Input: exercise.OneOf, Default: "drawn",
-		Choices: []exercise.Choice{{Value: "drawn", Words: "the {closed} instrument"},
-			{Value: fromTurns, Words: "whole turns of a screw, and how far it moved"}}}}
+	return []exercise.Setting{{Name: "from", Title: text.New("least-count.settings.title"), Input: exercise.OneOf, Default: "drawn",
+		Choices: []exercise.Choice{{Value: "drawn", Words: text.New("least-count.settings.words")},
+			{Value: fromTurns, Words: text.New("least-count.settings.whole-turns-screw-how")}}}}
 }
 
 // Check refuses instruments that have nothing to derive.
@@ -82,9 +65,9 @@ func (k leastCount) Check(b exercise.Block) error {
 	for _, in := range b.Instruments {
 		switch {
 		case in.Scale().Finding(in).Quantities == nil:
-			bad.Add("instruments", "%q is a display: there is nothing to derive its step from", in.Name())
+			bad.Add("instruments", "least-count.check", "in", in.Name())
 		case b.Setting(k.Settings(), "from") == fromTurns && !in.Traits().HasThimble:
-			bad.Add("from", "%q is no screw, and cannot be turned", in.Name())
+			bad.Add("from", "least-count.no-screw-cannot-turned", "in", in.Name())
 		}
 	}
 	return bad.Err()
@@ -122,9 +105,9 @@ func (leastCount) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	switch {
 	case it.Instrument == nil:
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "least-count.decode")
 	case it.From == fromTurns && (it.Before == nil || it.After == nil || it.Turns < 1):
-		return nil, refusal.New("turns", "need their number, and the main readings before and after")
+		return nil, refusal.New("turns", "least-count.need-their-number-main")
 	}
 	if it.Ask == nil {
 		it.Ask = it.all()
@@ -173,23 +156,23 @@ func (it *LeastCount) Check() error {
 	}
 	for _, name := range it.Ask {
 		if !slices.Contains(it.all(), name) {
-			bad.Add("ask", "%q cannot be asked of this %s", name, it.Instrument.Spec().Family)
+			bad.Add("ask", "least-count.cannot-asked", "name", name, "family", it.Instrument.Spec().Family)
 		}
 	}
 	if it.finding().Quantities == nil {
-		bad.Add("instrument", "is a display: there is nothing to derive its step from")
+		bad.Add("instrument", "least-count.display-there-nothing-derive")
 	}
 	if it.From == fromTurns {
 		moved := it.After.Sub(*it.Before)
 		switch {
 		case !it.Instrument.Traits().HasThimble:
-			bad.Add("from", "only a screw is turned; leave it out")
+			bad.Add("from", "least-count.only-screw-turned-leave")
 		case !moved.Equal(it.Instrument.Cycle().MulInt(it.Turns)):
-			bad.Add("after", "must be %d turns of %s after %s", it.Turns, it.Instrument.Cycle(), it.Before)
+			bad.Add("after", "least-count.turns-after", "turns", it.Turns, "cycle", it.Instrument.Cycle(), "before", it.Before)
 		}
 		for _, f := range it.Figures() {
 			if _, err := f.Instrument.Read(f.At); err != nil {
-				bad.Add(f.Name, "%s", err)
+				bad.Put(f.Name, text.Says(err))
 			}
 		}
 	}
@@ -212,7 +195,7 @@ func (it *LeastCount) Fields() []exercise.Field {
 		if !slices.Contains(it.Ask, f.name) {
 			continue
 		}
-		field := exercise.Field{Name: f.name, Term: f.term, Label: f.label, Input: exercise.Count,
+		field := exercise.Field{Name: f.name, Term: f.term(), Label: f.label(), Input: exercise.Count,
 			Grain: length.Int(1),
 			Form:  exercise.Form{Places: -1}}
 		if f.length {

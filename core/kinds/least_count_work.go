@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -9,18 +10,17 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
-	"cavix/core/words"
 )
 
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
-	f := exercise.Facts{About: []string{words.Typed(it.Instrument.Name()), "in " + string(it.Instrument.Unit())},
-		Task: "Find its {least count} from what is drawn."}
+	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()), text.New("least-count.in", "unit", it.Instrument.Unit())},
+		Task: text.New("least-count.facts.task")}
 	if it.From == fromTurns {
-		f.Given = []string{fmt.Sprintf("between the two figures the {drum} made %d whole turns", it.Turns)}
+		f.Given = []text.Text{text.New("least-count.facts", "turns", it.Turns)}
 	}
 	if it.Method.UnitRequired() {
-		f.School = "write the unit of every length"
+		f.School = text.New("here.unit")
 	}
 	return f
 }
@@ -30,10 +30,10 @@ func (it *LeastCount) Figures() []exercise.Figure {
 	in := it.drawn()
 	if it.From == fromTurns {
 		base := in.Spec().Base
-		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before), Caption: "before"},
-			{Name: "after", Instrument: in, At: base.Add(*it.After), Caption: fmt.Sprintf("after %d turns", it.Turns)}}
+		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before), Caption: text.New("least-count.before")},
+			{Name: "after", Instrument: in, At: base.Add(*it.After), Caption: text.New("least-count.figures.caption", "turns", it.Turns)}}
 	}
-	return []exercise.Figure{{Name: figureClosed, Instrument: in, At: in.Closed(), Caption: "closed"}}
+	return []exercise.Figure{{Name: figureClosed, Instrument: in, At: in.Closed(), Caption: text.Word("closed")}}
 }
 
 // Lines lays the fields out in the equations by which they are found.
@@ -81,7 +81,7 @@ func (l *lcLaying) term(name string) exercise.Term {
 	}
 	for _, f := range lcFields {
 		if f.name == name {
-			return exercise.Term{Word: f.label}
+			return exercise.Term{Word: f.label()}
 		}
 	}
 	return exercise.Term{}
@@ -106,9 +106,9 @@ func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	d := it.Instrument.Derivation()
 	hints := []exercise.Hint{{Text: it.finding().Hint}}
 	if len(d) > 1 {
-		hints = append(hints, exercise.Hint{Text: d[0] + ".", Shown: it.shown()})
+		hints = append(hints, exercise.Hint{Text: text.New("sight.derivation", "steps", d[0]), Shown: it.shown()})
 	}
-	return append(hints, exercise.Hint{Text: strings.Join(d, "; ") + ".", Shown: it.shown(), Worked: true}), nil
+	return append(hints, exercise.Hint{Text: text.New("sight.derivation", "steps", text.Steps(d...)), Shown: it.shown(), Worked: true}), nil
 }
 
 // shown points at the end of a plate and at the mark opposite.
@@ -118,9 +118,9 @@ func (it *LeastCount) shown() []exercise.Pointing {
 		return nil
 	}
 	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
-	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: "{mark} " + fmt.Sprint(in.Spec().Fine.Spans),
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: text.New("least-count.flag-mark", "mark", in.Spec().Fine.Spans),
 		Line:     in.Lines(),
-		LineText: fmt.Sprintf("{line} %d", in.Lines()), Look: in.Lines()}}
+		LineText: text.New("flag.line", "line", in.Lines()), Look: in.Lines()}}
 }
 
 // Explain puts an answer in words.
@@ -131,21 +131,24 @@ func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise
 	}
 	e := exercise.Explanation{Shown: it.shown()}
 	for _, line := range it.Instrument.Derivation() {
-		left, right, _ := cutLast(line, " = ") // some lines only say something
-		e.Work = append(e.Work, exercise.Equation{Left: left, Right: right})
+		e.Work = append(e.Work, exercise.Equation{Left: line})
 	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
-		says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
+		says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
 			switch {
 			case c == slips.PlaceShift && strings.Contains(m.Expected, "/"): // there is no decimal point in it
-				return fmt.Sprintf("Your value is ten times too %s. Compare your work with the working.", sizeOf(m))
-			case c == slips.UnitTenfold, c == slips.PlaceShift:
-				return fmt.Sprintf(lcAdvice[c], sizeOf(m))
+				return text.New("least-count.tenfold." + sizeOf(m))
+			case c == slips.PlaceShift:
+				return text.New("slips.point-moved.seen-tenfold-" + sizeOf(m))
+			case c == slips.UnitTenfold:
+				return text.New("slips.unit-tenfold.seen-" + sizeOf(m))
+			case c == slips.UnitInch:
+				return text.New("slips.unit-inch.seen", "unit", it.Instrument.Unit())
 			}
-			return lcAdvice[c]
+			return text.New("slips." + string(c) + ".seen")
 		})
 		if says == nil {
-			says = []string{"Compare your work with the working."}
+			says = []text.Text{text.New("sight.compare")}
 		}
 		return wrote(f, m), append(fromOwn(f, m), says...)
 	}}.tell(&e)
@@ -159,12 +162,4 @@ func sizeOf(m exercise.Mark) string {
 		return "large"
 	}
 	return "small"
-}
-
-// cutLast cuts a text at the last place where sep stands.
-func cutLast(s, sep string) (before, after string, found bool) {
-	if i := strings.LastIndex(s, sep); i >= 0 {
-		return s[:i], s[i+len(sep):], true
-	}
-	return s, "", false
 }

@@ -1,25 +1,23 @@
 package kinds
 
 import (
-	"cmp"
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
-	"cavix/core/words"
 )
 
 // pick asks which of several instruments serves a job.
 type pick struct{}
 
-func (pick) Name() string  { return "pick" }
-func (pick) Title() string { return "Pick the instrument" }
+func (pick) Name() string     { return "pick" }
+func (pick) Title() text.Text { return text.New("pick.title") }
 
 // Why an instrument does not serve, in the order in which that is named.
 const (
@@ -30,16 +28,11 @@ const (
 )
 
 func (pick) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: cannotReach, Did: "took an instrument that is not made for such a place"},
-		{Code: outOfRange, Did: "took an instrument whose range does not hold the size"},
-		{Code: tooCoarse, Did: "took an instrument that is too coarse for the tolerance"},
-		{Code: finerThanNeeded, Did: "took a finer instrument than the job needs"}}
+	return []exercise.Slip{{Code: cannotReach},
+		{Code: outOfRange},
+		{Code: tooCoarse},
+		{Code: finerThanNeeded}}
 }
-
-// featureWords are the features in a sentence.
-var featureWords = map[instrument.Feature]string{instrument.Outside: "an outside size", instrument.Inside: "the width of a hole or slot",
-	instrument.Depth: "a depth", instrument.Step: "the height of a step", instrument.Wire: "the thickness of a wire",
-	instrument.Sheet: "the thickness of a sheet", instrument.ToothThickness: "the thickness of a gear tooth"}
 
 // bestAny and bestPlainest say which of several that serve are right.
 const (
@@ -52,25 +45,27 @@ const (
 // Settings of a block.
 func (pick) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "best", Title: "Right is", Input: exercise.OneOf, Default: bestAny,
-			Choices: []exercise.Choice{{Value: bestAny, Words: "any that serves"},
-				{Value: bestPlainest, Words: "the plainest that serves"}}},
-		{Name: "ratio", Title: "Tolerance over {least count}", Input: exercise.OneOf, Default: "10",
-			Choices: []exercise.Choice{{Value: "10", Words: "10 or more"}, {Value: "5", Words: "5 or more"},
-				{Value: "4", Words: "4 or more"}},
-			Why: "How many {least count}s must go into the tolerance."},
+		{Name: "best", Title: text.New("pick.settings.title"), Input: exercise.OneOf, Default: bestAny,
+			Choices: []exercise.Choice{{Value: bestAny, Words: text.New("pick.settings.words")},
+				{Value: bestPlainest, Words: text.New("pick.settings.plainest-serves")}}},
+		{Name: "ratio", Title: text.New("pick.settings.tolerance-over-least-count"), Input: exercise.OneOf, Default: "10",
+			Choices: []exercise.Choice{{Value: "10", Words: text.New("pick.settings.10-more")}, {Value: "5", Words: text.New("pick.settings.5-more")},
+				{Value: "4", Words: text.New("pick.settings.4-more")}},
+			Why: text.New("pick.settings.why")},
 	}
 }
+
+// feature is what is to be measured, in words.
+func (it *Picking) feature() text.Text { return text.New("feature." + string(it.Feature)) }
 
 // Check refuses a block that leaves nothing to choose.
 func (k pick) Check(b exercise.Block) error {
 	if n := len(b.Instruments); n < 3 || n > mostPicked {
-		return refusal.New("instruments", "choose from 3 to %d, of different families or least counts", mostPicked)
+		return refusal.New("instruments", "pick.check", "most_picked", mostPicked)
 	}
 	if len(k.able(b)) == 0 {
 		return refusal.New("instruments",
-			"choose at least one that measures work, with a range of %d {least count}s or more",
-			2*b.Int(k.Settings(), "ratio"))
+			"pick.choose-least-one-measures", "x", 2*b.Int(k.Settings(), "ratio"))
 	}
 	return nil
 }
@@ -147,10 +142,10 @@ func (pick) Decode(body json.RawMessage) (exercise.Item, error) {
 		return nil, err
 	}
 	if len(it.Instruments) == 0 {
-		return nil, refusal.New("instruments", "are missing")
+		return nil, refusal.New("instruments", "pick.decode")
 	}
 	if slices.Contains(it.Instruments, nil) {
-		return nil, refusal.New("instruments", "hold an empty one")
+		return nil, refusal.New("instruments", "pick.hold-empty-one")
 	}
 	return it, nil
 }
@@ -175,7 +170,7 @@ func (it *Picking) Kind() string { return pick{}.Name() }
 // Check refuses a job that no instrument serves.
 func (it *Picking) Check() error {
 	if it.Tolerance.Sign() <= 0 {
-		return refusal.New("tolerance", "must be more than 0")
+		return refusal.New("tolerance", "pick.more-than-0")
 	}
 	for i, in := range it.Instruments {
 		if err := in.Check(); err != nil {
@@ -183,7 +178,7 @@ func (it *Picking) Check() error {
 		}
 	}
 	if len(it.rights()) == 0 {
-		return refusal.New("instruments", "hold none that serves the job")
+		return refusal.New("instruments", "pick.hold-none-serves-job")
 	}
 	return nil
 }
@@ -238,17 +233,16 @@ func (it *Picking) rights() []string {
 }
 
 // named is an instrument as it stands to be chosen.
-func (it *Picking) named(i int) string {
+func (it *Picking) named(i int) text.Text {
 	in := it.Instruments[i]
 	from, to := pick{}.room(in)
-	return fmt.Sprintf("%d · %s, %s to %s %s, reads %s %s", i+1, words.Typed(in.Name()), in.FormatMain(from), in.FormatMain(to),
-		in.Unit(),
-		in.FormatMain(in.LeastCount()), in.Unit())
+	return text.New("pick.named", "number", i+1, "name", in.Name(), "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)),
+		"unit", in.Unit(), "least_count", text.Math(in.FormatMain(in.LeastCount())))
 }
 
 // Fields is the choice.
 func (it *Picking) Fields() []exercise.Field {
-	f := exercise.Field{Name: fieldChoice, Term: "instrument", Label: "instrument", Input: exercise.Options,
+	f := exercise.Field{Name: fieldChoice, Term: text.New("pick.instrument"), Label: text.New("pick.instrument"), Worded: true, Input: exercise.Options,
 		Form: exercise.Form{Places: -1}}
 	for i := range it.Instruments {
 		f.Options, f.Words = append(f.Options, strconv.Itoa(i+1)), append(f.Words, it.named(i))
@@ -257,17 +251,17 @@ func (it *Picking) Fields() []exercise.Field {
 }
 
 // size is the job's size with its tolerance.
-func (it *Picking) size() string {
-	return fmt.Sprintf("%s ± %s %s", it.Size, it.Tolerance, it.Unit)
+func (it *Picking) size() text.Math {
+	return text.Math(fmt.Sprintf("%s ± %s %s", it.Size, it.Tolerance, it.Unit))
 }
 
 // Facts stand at the head of the card.
 func (it *Picking) Facts() exercise.Facts {
-	f := exercise.Facts{About: []string{it.size(), featureWords[it.Feature]}, Task: "Which of them serves?"}
+	f := exercise.Facts{About: []text.Text{text.Numbers(it.size()), it.feature()}, Task: text.New("pick.which")}
 	if it.Best == bestPlainest {
-		f.Task = "Which is the plainest that serves?"
+		f.Task = text.New("pick.which-simplest")
 	}
-	f.School = fmt.Sprintf("the {least count} may be at most %s %s", it.finest(), it.Unit)
+	f.School = text.New("pick.finest", "finest", it.finest(), "unit", it.Unit)
 	return f
 }
 
@@ -279,7 +273,7 @@ func (it *Picking) Figures() []exercise.Figure {
 	var out []exercise.Figure
 	for i, in := range it.Instruments {
 		out = append(out, exercise.Figure{Name: "i." + strconv.Itoa(i+1), Instrument: in, At: in.Closed(),
-			Caption: strconv.Itoa(i + 1), Plain: true})
+			Caption: numbers(strconv.Itoa(i + 1)), Plain: true})
 	}
 	return out
 }
@@ -311,9 +305,9 @@ func (it *Picking) Predictions() ([]exercise.Prediction, error) { return nil, ni
 
 // Hints lead from the place over the range to the least count.
 func (it *Picking) Hints() ([]exercise.Hint, error) {
-	return []exercise.Hint{{Text: "First the place: which of them is made for " + featureWords[it.Feature] + "?"},
-		{Text: fmt.Sprintf("Then the range: it must hold %s.", it.size())},
-		{Text: fmt.Sprintf("Then how fine: {a least count} of %s %s or less.", it.finest(), it.Unit)}}, nil
+	return []exercise.Hint{{Text: text.New("pick.hint-place", "feature", it.feature())},
+		{Text: text.New("pick.hint-range", "size", it.size())},
+		{Text: text.New("pick.hint-fine", "finest", it.finest(), "unit", it.Unit)}}, nil
 }
 
 // Explain puts an answer in words.
@@ -324,43 +318,43 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Ex
 	}
 	m := r.Fields[0]
 	right, _ := strconv.Atoi(m.Expected)
+	best := it.Instruments[right-1].Name()
 	e := exercise.Explanation{Work: []exercise.Equation{
-		{Left: fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), Right: it.finest().String() +
-			" " + string(it.Unit)},
-		{Left: "serves", Right: words.Typed(it.Instruments[right-1].Name())}}}
+		exercise.Sum(fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), it.finest().String()+" "+string(it.Unit)),
+		{Left: text.New("pick.serves", "name", best)}}}
 	if m.Outcome != exercise.Missing {
 		e.Figure = "i." + m.Given
 	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		n, _ := strconv.Atoi(m.Given)
 		in := it.Instruments[n-1]
-		var says []string // every reason is one
+		var says []text.Text // every reason is one
 		for _, c := range voice.Wordings.Named(m.Slips) {
-			says = append(says, strings.TrimSpace(cmp.Or(voice.Wordings[c].Advice, it.advice(c,
-				in))+" "+voice.Wordings[c].Note))
+			advice := it.advice(c, in)
+			if own := voice.Wordings[c].Advice; own != "" {
+				advice = text.Typed(own)
+			}
+			says = append(says, text.Run(advice, text.Typed(voice.Wordings[c].Note)))
 		}
-		return fmt.Sprintf("%s does not serve here; %s does.", words.Typed(in.Name()), words.Typed(it.Instruments[right-1].Name())), says
-	}, right: "Right: its place, its range and its {least count} serve."}.tell(&e)
+		return text.New("pick.wrong", "name", in.Name(), "right", best), says
+	}, right: text.New("pick.right")}.tell(&e)
 	return e, nil
 }
 
 // advice says why an instrument does not serve.
-func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) string {
+func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) text.Text {
 	from, to := pick{}.room(in)
 	switch c {
 	case cannotReach:
-		return "It is not made for " + featureWords[it.Feature] + "."
+		return text.New("pick.not-made-for", "feature", it.feature())
 	case outOfRange:
-		return fmt.Sprintf("It measures from %s to %s %s; %s is not within that.", in.FormatMain(from),
-			in.FormatMain(to), in.Unit(),
-			it.size())
+		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)), "unit", in.Unit(), "size", it.size())
 	case tooCoarse:
-		other := ""
+		steps := in.FormatMain(in.LeastCount()) + " " + string(in.Unit())
 		if in.Unit() != it.Unit {
-			other = fmt.Sprintf(" (%s %s)", length.Convert(in.LeastCount(), in.Unit(), it.Unit).Round(4), it.Unit)
+			steps += fmt.Sprintf(" (%s %s)", length.Convert(in.LeastCount(), in.Unit(), it.Unit).Round(4), it.Unit)
 		}
-		return fmt.Sprintf("It reads in steps of %s %s%s. The tolerance needs steps of %s %s or less.", in.FormatMain(in.LeastCount()),
-			in.Unit(), other, it.finest(), it.Unit)
+		return text.New("pick.too-coarse", "steps", text.Math(steps), "finest", it.finest(), "unit", it.Unit)
 	}
-	return "It would serve, but a plainer one is enough: finer instruments are kept for what needs them."
+	return text.New("pick.finer-than-needed")
 }

@@ -1,10 +1,9 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
-	"fmt"
 	"slices"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -17,7 +16,7 @@ import (
 type read struct{}
 
 func (read) Name() string           { return "read" }
-func (read) Title() string          { return "Read it, step by step" }
+func (read) Title() text.Text       { return text.New("read.title") }
 func (read) Slips() []exercise.Slip { return slips.All() }
 
 // Decode reads a body.
@@ -27,10 +26,10 @@ func (read) Decode(body json.RawMessage) (exercise.Item, error) {
 		return nil, err
 	}
 	if r.Instrument == nil {
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "read.decode")
 	}
 	if r.Indicated == nil && !r.Closed {
-		return nil, refusal.New("indicated", "is missing")
+		return nil, refusal.New("indicated", "read.decode")
 	}
 	slices.SortFunc(r.Ask, func(a, b string) int {
 		return slices.Index(slips.Steps, a) - slices.Index(slips.Steps,
@@ -78,20 +77,20 @@ func (r *Reading) Check() error {
 		return refusal.Within("instrument", err)
 	}
 	if _, err := r.Instrument.ReadBy(r.at(), r.Method.Between); err != nil {
-		return refusal.New("indicated", "%s", err)
+		return refusal.Because("indicated", err)
 	}
 	for _, s := range r.Ask {
 		if !slips.Can(r.Instrument, s) {
-			return refusal.New("ask", "%q cannot be asked: this %s has no such part", s, r.Instrument.Spec().Family)
+			return refusal.New("ask", "read.cannot-asked-no-such", "s", s, "family", r.Instrument.Spec().Family)
 		}
 	}
 	switch {
 	case r.Transfer && !takesTransfer(r.Instrument):
-		return refusal.New("transfer", "needs an outside micrometer: a transfer gauge is measured with one")
+		return refusal.New("transfer", "read.needs-outside-micrometer-transfer")
 	case r.Method.Tie == "unfavourable" && r.Limits == nil:
-		return refusal.New("limits", "are missing: the tie \"unfavourable\" needs a lower and an upper limit")
+		return refusal.New("limits", "read.missing-tie-unfavourable-needs")
 	case r.Limits != nil && r.Limits.Upper.Less(r.Limits.Lower):
-		return refusal.New("limits.upper", "must not be below limits.lower")
+		return refusal.New("limits.upper", "read.not-below-limits-lower")
 	}
 	return nil
 }
@@ -109,13 +108,12 @@ func (r *Reading) Fields() []exercise.Field {
 // Facts stand beside the figure.
 func (r *Reading) Facts() exercise.Facts {
 	f := exercise.Facts{About: about(r.Instrument),
-		School: strings.Join(r.place().School(r.Limits, r.asks(slips.ZeroError)), "; ")}
+		School: text.Steps(r.place().Convention(r.Limits, r.asks(slips.ZeroError))...)}
 	if r.Transfer {
-		f.Task = "A transfer gauge was set across the hole, square and full, and locked. The micrometer stands on its arms: " +
-			"what it reads is the hole."
+		f.Task = text.New("read.facts")
 	}
 	if r.asks(slips.Corrected) && !r.asks(slips.ZeroError) {
-		f.Given = []string{closedFact(r.Instrument)}
+		f.Given = []text.Text{closedFact(r.Instrument)}
 	}
 	return f
 }
@@ -128,10 +126,10 @@ const (
 
 // Figures are the instrument on the work, and closed where its zero error is asked.
 func (r *Reading) Figures() []exercise.Figure {
-	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(), Caption: "on the work"}}
+	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(), Caption: text.New("read.figures.caption")}}
 	if r.asks(slips.ZeroError) && !r.Closed {
 		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(),
-			Caption: "closed"})
+			Caption: text.Word("closed")})
 	}
 	return out
 }
@@ -319,26 +317,34 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 		return nil, err
 	}
 	v := solutions[0].Look("", length.Number{})
-	where := strings.TrimSpace(v.Where() + " " + v.FindLine())
-	mark := v.MarkStands() + "."
+	mark := v.MarkStands()
 	if !r.Instrument.Traits().HasMarks {
-		mark = "Mind the unit beside the digits."
+		mark = text.New("read.mind-the-unit")
 	}
-	work := ""
-	for _, eq := range r.work(v) {
-		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
-	}
-	hints := []exercise.Hint{{Text: where}, {Text: mark}, {Text: work, Worked: true}}
+	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: mark}, {Text: worked(r.work(v)), Worked: true}}
 	if r.Instrument.HasFine() {
 		all := v.Pointing(figureOpen)
 		markOnly := all
-		markOnly.Line, markOnly.LineText, markOnly.FinerLine, markOnly.Look = -1, "", nil, -1
+		markOnly.Line, markOnly.LineText, markOnly.FinerLine, markOnly.Look = -1, text.Text{}, nil, -1
 		hints[1].Shown, hints[2].Shown = []exercise.Pointing{markOnly}, []exercise.Pointing{all}
 	}
 	return hints, nil
 }
 
-// work is the arithmetic of the card in the class's school.
+// worked writes a working as sentences.
+func worked(work []exercise.Equation) text.Text {
+	var lines []text.Text
+	for _, eq := range work {
+		if eq.Right.IsZero() {
+			lines = append(lines, text.New("card.worked-line", "line", eq.Left))
+			continue
+		}
+		lines = append(lines, text.New("card.worked", "left", eq.Left, "right", eq.Right))
+	}
+	return text.Run(lines...)
+}
+
+// work is the arithmetic of the card in the class's manner.
 func (r *Reading) work(v slips.Sight) []exercise.Equation {
 	var out []exercise.Equation
 	if r.asks(slips.LeastCount) {
@@ -354,9 +360,8 @@ func (r *Reading) work(v slips.Sight) []exercise.Equation {
 		out = append(out, v.Correcting())
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "reads", Right: exercise.Show(r.Instrument.FormatBy(v.Shown.Observed,
-			r.Method.Between)) +
-			" " + string(r.Instrument.Unit())}}
+		out = []exercise.Equation{{Left: text.New("card.reads"), Right: numbers(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between) +
+			" " + string(r.Instrument.Unit()))}}
 	}
 	return out
 }
@@ -369,7 +374,7 @@ func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 		return exercise.Explanation{}, err
 	}
 	e := exercise.Explanation{Work: r.work(s.Look("", length.Number{}))}
-	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)
 	r.point(&e, s, result)
@@ -388,21 +393,20 @@ func (r *Reading) point(e *exercise.Explanation, s *slips.Solution, result exerc
 }
 
 // explain puts the first wrong step in words.
-func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voice exercise.Voice) (string, []string) {
+func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voice exercise.Voice) (text.Text, []text.Text) {
 	headline := wrote(f, m)
-	given := strings.TrimSpace(exercise.Show(m.Given))
 	switch f.Name {
 	case slips.FineLine:
-		headline = fmt.Sprintf("You wrote %s. %s.", given, v.LineStands())
+		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), v.LineStands())
 	case slips.FinerLine:
-		headline = fmt.Sprintf("You wrote %s. {Line} %d of the vernier lines up with {a drum} {line}.", given, v.Shown.FinerLine)
+		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), text.New("sight.vernier-line-meets", "line", v.Shown.FinerLine))
 	case slips.Main:
-		headline = fmt.Sprintf("You wrote %s. %s.", given, v.MarkStands())
+		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), v.MarkStands())
 	}
 	body := fromOwn(f, m)
-	says := voice.Account(m.Slips, slips.Did, v.Advice)
+	says := voice.Account(m.Slips, v.Advice)
 	if says == nil {
-		says = []string{v.Again()}
+		says = []text.Text{v.Again()}
 	}
 	return headline, append(body, says...)
 }

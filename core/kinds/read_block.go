@@ -1,8 +1,10 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"slices"
 	"strings"
+	"sync"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -13,17 +15,19 @@ import (
 
 // askSetting asks which steps are to be asked.
 func askSetting() exercise.Setting {
-	ask := exercise.Setting{Name: "ask", Title: "Steps that are asked", Input: exercise.AnyOf,
+	ask := exercise.Setting{Name: "ask", Title: text.New("read.ask-setting.title"), Input: exercise.AnyOf,
 		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
 			" ")}
 	for _, s := range slips.Steps {
-		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: slips.StepTerm(s)})
+		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: text.Word(slips.StepTerm(s))})
 	}
 	return ask
 }
 
 // Settings of a block of readings.
-func (read) Settings() []exercise.Setting {
+func (read) Settings() []exercise.Setting { return readSettings() }
+
+var readSettings = sync.OnceValue(func() []exercise.Setting {
 	return []exercise.Setting{
 		shapeSetting,
 		askSetting(),
@@ -33,13 +37,13 @@ func (read) Settings() []exercise.Setting {
 		awkwardSetting,
 		betweenSetting,
 		halvesSetting,
-		{Name: "lower", Title: "Lower limit", Input: exercise.Number, Unit: true, For: byLimits},
-		{Name: "upper", Title: "Upper limit", Input: exercise.Number, Unit: true, For: byLimits,
-			Why: "A tie takes the {line} nearer to breaking one of them."},
-		{Name: "transfer", Title: "A transfer gauge is measured", Input: exercise.YesNo,
-			Why: "It was set in a hole and locked; the micrometer is read on it.", For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
+		{Name: "lower", Title: text.New("read.settings.title"), Input: exercise.Number, Unit: true, For: byLimits},
+		{Name: "upper", Title: text.New("read.settings.upper-limit"), Input: exercise.Number, Unit: true, For: byLimits,
+			Why: text.New("read.settings.why")},
+		{Name: "transfer", Title: text.New("read.settings.transfer-gauge-measured"), Input: exercise.YesNo,
+			Why: text.New("read.settings.set-hole-locked-micrometer"), For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
 	}
-}
+})
 
 // The shapes of a card.
 const (
@@ -50,11 +54,11 @@ const (
 )
 
 // shapeSetting asks what a card shows.
-var shapeSetting = exercise.Setting{Name: "shape", Title: "The card shows", Input: exercise.OneOf, Default: shapeAsked,
-	Choices: []exercise.Choice{{Value: shapeAsked, Words: "what its steps need"},
-		{Value: shapeOpen, Words: "the instrument on the work; its {zero error} is told"},
-		{Value: shapeClosed, Words: "the {closed} instrument; its {zero error} is read"},
-		{Value: shapeBoth, Words: "both: the {zero error} is read and taken away"}}}
+var shapeSetting = exercise.Setting{Name: "shape", Title: text.New("read.shape-setting.title"), Input: exercise.OneOf, Default: shapeAsked,
+	Choices: []exercise.Choice{{Value: shapeAsked, Words: text.New("read.shape-setting.words")},
+		{Value: shapeOpen, Words: text.New("read.shape-setting.instrument-work-its-zero")},
+		{Value: shapeClosed, Words: text.New("read.shape-setting.closed-instrument-its-zero")},
+		{Value: shapeBoth, Words: text.New("read.shape-setting.both-zero-error-read")}}}
 
 // ofShape reports whether a step is asked on a card of a shape.
 func ofShape(shape, step string) bool {
@@ -83,21 +87,20 @@ func (k read) Check(b exercise.Block) error {
 		return err
 	}
 	if b.Method.Tie == "unfavourable" && limits == nil && len(bad) == 0 {
-		bad.Add("lower", "is missing: the unfavourable {line} needs a lower and an upper limit")
+		bad.Add("lower", "read.missing-unfavourable-line-needs")
 	}
 	if shape := b.Setting(of, "shape"); (shape == shapeClosed || shape == shapeBoth) &&
 		b.Setting(of, "zero") == zeroNone {
-		bad.Add("zero", "must leave the instruments {a zero error}, since these cards ask to read it")
+		bad.Add("zero", "read.leave-instruments-zero-error")
 	}
 	if len(listOf(b, of, "ask")) == 0 {
-		bad.Add("ask", "choose at least one step")
+		bad.Add("ask", "read.choose-least-one-step")
 		return bad
 	}
 	for _, in := range b.Instruments {
 		if len(k.asked(b, in)) == 0 {
 			bad.Add("ask",
-				"none of these steps can be asked of %q (without {zero error}s there is nothing to ask of the zero); "+
-					"choose another step too", in.Name())
+				"read.none-these-steps-can", "in", in.Name())
 			break
 		}
 	}
@@ -111,19 +114,19 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 		return nil, nil
 	}
 	var bad refusal.Refusal
-	length1 := func(field, text string) (x length.Number) {
-		t, err := length.ReadTyped(text)
+	length1 := func(field, typed string) (x length.Number) {
+		t, err := length.ReadTyped(typed)
 		if x = t.Value; err == nil && len(b.Instruments) > 0 {
 			x, err = t.In(b.Instruments[0].Unit())
 		}
 		if err != nil {
-			bad.Add(field, "%s", err)
+			bad.Put(field, text.Says(err))
 		}
 		return x
 	}
 	l := exercise.Limits{Lower: length1("lower", lower), Upper: length1("upper", upper)}
 	if len(bad) == 0 && l.Upper.Less(l.Lower) {
-		bad.Add("upper", "must not be below the lower limit")
+		bad.Add("upper", "read.limits-of")
 	}
 	return &l, bad.Err()
 }

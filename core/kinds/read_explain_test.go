@@ -15,7 +15,6 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
-	"cavix/core/words"
 )
 
 func ExampleParse() {
@@ -35,7 +34,7 @@ func ExampleParse() {
 	}
 	fmt.Println(r.Marks, "of", r.Of)
 	e, _ := card.Explain(answer, exercise.Voice{})
-	fmt.Println(words.Plain(e.Headline))
+	fmt.Println(said(e.Headline))
 	// Output:
 	// main wrong [main-next-mark]
 	// fine_line right []
@@ -74,7 +73,7 @@ func TestExplain(t *testing.T) {
 		{"left empty", "0", at4735, "main observed", "main=47",
 			"Left empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
 		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
-			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.", []string{"Two slips together"},
+			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.", []string{"Two mistakes together"},
 			"47.35 − (−0.10) = 47.45 mm"},
 		{"no known slip", "0", at4735, "main", "main=12",
 			"You wrote 12. The plate's 0 is past the 47 mm mark.", []string{"at or before the plate's 0"},
@@ -84,12 +83,12 @@ func TestExplain(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
 			e, err := c.Explain(answered(tt.answer), exercise.Voice{})
 			require.NoError(t, err)
-			assert.Equal(t, tt.headline, words.Plain(e.Headline))
+			assert.Equal(t, tt.headline, said(e.Headline))
 			for _, s := range tt.says {
-				assert.Contains(t, words.Plain(strings.Join(e.Body, " ")), s)
+				assert.Contains(t, said(e.Body...), s)
 			}
 			last := e.Work[len(e.Work)-1]
-			assert.Equal(t, tt.work, last.Left+" = "+last.Right)
+			assert.Equal(t, tt.work, said(last.Left)+" = "+said(last.Right))
 		})
 	}
 	c := twentieth(t, "0", "0", at4735, "main fine_line", "")
@@ -116,15 +115,15 @@ func TestHistoryAndOwnWords(t *testing.T) {
 		return e
 	}
 	unhurried := told(exercise.History{}, nil)
-	assert.Contains(t, strings.Join(unhurried.Body, " "), "the reading is below zero")
+	assert.Contains(t, said(unhurried.Body...), "the reading is below zero")
 	before := told(exercise.History{Student: map[exercise.Code]int{slips.MainMarkMissed: 2}}, nil)
-	assert.Contains(t, words.Plain(strings.Join(before.Body, " ")), "You read one mark too few.")
-	assert.Contains(t, strings.Join(before.Body, " "), "You made this slip 2 times before")
+	assert.Contains(t, said(before.Body...), "You read one mark too few.")
+	assert.Contains(t, said(before.Body...), "You made this mistake 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
-	assert.Contains(t, strings.Join(class.Body, " "), "5 times in your class")
+	assert.Contains(t, said(class.Body...), "5 times in your class")
 	off := told(exercise.History{}, exercise.Wordings{slips.ZeroCountedForward: {Off: true},
 		slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
-	assert.Contains(t, off.Body[0], "Count again. Ask me.")
+	assert.Contains(t, said(off.Body[0]), "Count again. Ask me.")
 }
 
 func TestHintsGoFromWhereToTheWorking(t *testing.T) {
@@ -132,14 +131,14 @@ func TestHintsGoFromWhereToTheWorking(t *testing.T) {
 	h, err := c.Hints()
 	require.NoError(t, err)
 	require.Len(t, h, 3)
-	assert.Contains(t, words.Plain(h[0].Text), "at or before the plate's 0")
-	assert.NotContains(t, h[0].Text, "47")
-	assert.Contains(t, h[1].Text, "47 mm")
-	assert.Contains(t, h[2].Text, "47 + 7 × 0.05 = 47.35 mm")
+	assert.Contains(t, said(h[0].Text), "at or before the plate's 0")
+	assert.NotContains(t, said(h[0].Text), "47")
+	assert.Contains(t, said(h[1].Text), "47 mm")
+	assert.Contains(t, said(h[2].Text), "47 + 7 × 0.05 = 47.35 mm")
 	assert.Empty(t, h[0].Shown)
-	assert.Equal(t, "47 mm", h[1].Shown[0].MarkText)
+	assert.Equal(t, "47 mm", said(h[1].Shown[0].MarkText))
 	assert.Empty(t, h[1].Shown[0].LineText, "the line is not yet told")
-	assert.Equal(t, "line 7", words.Plain(h[2].Shown[0].LineText))
+	assert.Equal(t, "line 7", said(h[2].Shown[0].LineText))
 }
 
 func TestMethodOverAnother(t *testing.T) {
@@ -168,7 +167,7 @@ func TestSchoolInWords(t *testing.T) {
 			"exactly midway, take the line nearer to a limit: 47.00 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
-		assert.Equal(t, tt.want, words.Plain(c.Facts().School), tt.more)
+		assert.Equal(t, tt.want, said(c.Facts().School), tt.more)
 	}
 }
 
@@ -202,12 +201,13 @@ func TestTenths(t *testing.T) {
 func TestEverySlipHasWords(t *testing.T) {
 	seen := map[string]bool{}
 	for _, s := range kinds.Slips() {
-		assert.NotEmpty(t, s.Did, s.Code)
-		assert.False(t, seen[s.Did], "two slips say %q", s.Did)
-		seen[s.Did] = true
+		you := said(s.Code.You())
+		assert.Regexp(t, `^Your? .*\.$`, you, s.Code)
+		assert.False(t, seen[you], "two slips say %q", you)
+		seen[you] = true
 	}
-	assert.Equal(t, "took the mark after the one that counts, and left the zero error out",
-		words.Plain(kinds.Did("main-next-mark+zero-not-applied")))
+	assert.Equal(t, "reading one mark too far and leaving out the zero error",
+		said(exercise.Code("main-next-mark+zero-not-applied").Name()))
 }
 
 // allSteps asks for everything.

@@ -5,6 +5,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // Lines lays the asked steps out as the work goes: the main reading, line × least count = fine,
@@ -26,7 +27,7 @@ func (r *Reading) Lines() []exercise.Line {
 
 func box(s string) exercise.Term   { return exercise.Term{Box: s} }
 func op(s string) exercise.Term    { return exercise.Term{Operator: s} }
-func given(s string) exercise.Term { return exercise.Term{Given: exercise.Show(s)} }
+func given(s string) exercise.Term { return exercise.Term{Given: text.Math(s)} }
 
 func lineOf(terms ...exercise.Term) exercise.Line { return exercise.Line{Terms: terms} }
 
@@ -46,7 +47,7 @@ func (l *laying) known(s string) exercise.Term {
 	case s == slips.LeastCount:
 		return given(l.Instrument.FormatMain(l.Instrument.LeastCount()))
 	}
-	return exercise.Term{Word: l.place().Label(s)}
+	return exercise.Term{Word: text.ShortWord(l.place().Term(s))}
 }
 
 // product lays out line × worth = length, or returns what of it stands in the sum.

@@ -21,7 +21,7 @@ func layout(c *kinds.Reading) string {
 			case t.Echo != "":
 				terms = append(terms, "{"+t.Echo+"}")
 			default:
-				terms = append(terms, t.Operator+t.Given+t.Word)
+				terms = append(terms, t.Operator+string(t.Given)+said(t.Word))
 			}
 		}
 		sums = append(sums, strings.Join(terms, " "))
@@ -32,9 +32,9 @@ func layout(c *kinds.Reading) string {
 func TestSums(t *testing.T) {
 	for _, tt := range []struct{ ask, more, want string }{
 		{"main", "", "[main]"},
-		{"main fine_line", "", "[main] + [fine_line] × 0.05 = {short observed reading}"},
+		{"main fine_line", "", "[main] + [fine_line] × 0.05 = observed"},
 		{"main fine_line observed", "", "[main] + [fine_line] × 0.05 = [observed]"},
-		{"fine_line observed", "", "{short main reading} + [fine_line] × 0.05 = [observed]"},
+		{"fine_line observed", "", "main + [fine_line] × 0.05 = [observed]"},
 		{"main fine_line fine observed", "", "[main] · [fine_line] × 0.05 = [fine] · {main} + {fine} = [observed]"},
 		{"main fine observed", "", "[main] · {main} + [fine] = [observed]"},
 		{"main fine", "", "[main] · [fine]"},
@@ -43,7 +43,7 @@ func TestSums(t *testing.T) {
 		{"least_count main fine_line observed", "",
 			"[least_count] · [main] + [fine_line] × {least_count} = [observed]"},
 		{"observed zero_error corrected", "", "[observed] · {observed} − ( [zero_error] ) = [corrected]"},
-		{"corrected", "", "{short observed reading} − ( −0.10 ) = [corrected]"},
+		{"corrected", "", "observed − ( -0.10 ) = [corrected]"},
 		{"observed corrected", `,"method":{"zero_term":"correction"}`,
 			"[observed] · {observed} + ( +0.10 ) = [corrected]"},
 		{"zero_error", "", "[zero_error]"},

@@ -242,7 +242,7 @@ func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
 		{"main=forty", "main: holds no number"},
 		{"main=1,234.5", "main: has both a point and a comma"},
 		{"fine_line=7 mm", "fine_line: must be the number of the"},
-		{"observed=47.35 furlong", "observed: ends in \"furlong\""},
+		{"observed=47.35 furlong", "observed: ends in “furlong”"},
 		{"corrected=47.35", "corrected: is not asked"},
 		{"observed=1/0", "observed: divides by zero"},
 	} {
@@ -334,7 +334,7 @@ func TestDecimalsForFractions(t *testing.T) {
 		e, err := card.Explain(exercise.Answer{slips.Observed: tt.written}, exercise.Voice{})
 		require.NoError(t, err)
 		if tt.want == exercise.InForm {
-			assert.Contains(t, e.Headline+strings.Join(e.Body, " "), "as a fraction")
+			assert.Contains(t, said(e.Headline)+said(e.Body...), "as a fraction")
 		}
 	}
 }

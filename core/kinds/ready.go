@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"slices"
 	"strings"
 
@@ -12,8 +13,8 @@ import (
 // Ready is a sheet to begin with: what it trains, and of which instruments it makes its blocks.
 type Ready struct {
 	Name   string // in forms
-	Title  string
-	Why    string // what it is good for, in a sentence
+	Title  text.Text
+	Why    text.Text // what it is good for, in a sentence
 	needs  []need
 	blocks []readyBlock
 }
@@ -52,25 +53,25 @@ func asking(steps ...string) string { return strings.Join(steps, " ") }
 
 // ReadySheets lists the sheets to begin with, from whole marks to mixed instruments with negative zeros.
 var ReadySheets = []Ready{
-	{Name: "marks", Title: "Whole {mark}s", Why: "The {main scale} alone: which {mark} counts.",
+	{Name: "marks", Title: text.New("ready.marks.title"), Why: text.New("ready.marks.why"),
 		needs: []need{aCaliper, aMicrometer},
 		blocks: []readyBlock{
 			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "40"}, []int{0}},
 			{read{}, 5, map[string]string{"ask": asking(slips.Main), "zero": zeroNone, "awkward": "80"}, []int{1}},
 		}},
-	{Name: "lines", Title: "{Mark}s and {line}s", Why: "{Mark}, {line}, and the sum of the two; no {zero error}s yet.",
+	{Name: "lines", Title: text.New("ready.lines.title"), Why: text.New("ready.lines.why"),
 		needs: []need{aCaliper},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
 				"zero": zeroNone}, []int{0}},
 		}},
-	{Name: "drum", Title: "{Sleeve} and {drum}", Why: "Half {mark}s, and {mark}s that are only just in sight.",
+	{Name: "drum", Title: text.New("ready.drum.title"), Why: text.New("ready.drum.why"),
 		needs: []need{aMicrometer},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Fine, slips.Observed),
 				"zero": zeroNone, "awkward": "40"}, []int{0}},
 		}},
-	{Name: "face", Title: "Beam and {face}", Why: "What the beam says and what the {pointer} adds, with {zero error}s.",
+	{Name: "face", Title: text.New("ready.face.title"), Why: text.New("ready.face.why"),
 		needs: []need{aDial},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed, slips.ZeroError,
@@ -78,8 +79,8 @@ var ReadySheets = []Ready{
 		}},
 	{
 		Name:  "zeros",
-		Title: "{Zero error}s of both signs",
-		Why:   "Closed first, then on the work: read the {zero error}, and take it away.",
+		Title: text.New("ready.zeros.title"),
+		Why:   text.New("ready.zeros.why"),
 		needs: []need{aCaliper},
 		blocks: []readyBlock{
 			{
@@ -96,7 +97,7 @@ var ReadySheets = []Ready{
 				[]int{0},
 			}},
 	},
-	{Name: "finer", Title: "Down to the thousandth", Why: "{Sleeve}, {drum} and the vernier over it.",
+	{Name: "finer", Title: text.New("ready.finer.title"), Why: text.New("ready.finer.why"),
 		needs: []need{aFineScrew},
 		blocks: []readyBlock{
 			{read{}, 10, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.FinerLine, slips.Observed,
@@ -104,8 +105,8 @@ var ReadySheets = []Ready{
 		}},
 	{
 		Name:  "mixed",
-		Title: "Mixed instruments, negative zeros",
-		Why:   "Another instrument on every card, each with {a zero error} of its own.",
+		Title: text.New("ready.mixed.title"),
+		Why:   text.New("ready.mixed.why"),
 		needs: []need{aCaliper, aMicrometer, aDial, anyRule},
 		blocks: []readyBlock{
 			{
@@ -123,8 +124,8 @@ var ReadySheets = []Ready{
 	},
 	{
 		Name:  "bench",
-		Title: "Before the bench",
-		Why:   "{Least count}, reading and setting: what a student should know before taking one in hand.",
+		Title: text.New("ready.bench.title"),
+		Why:   text.New("ready.bench.why"),
 		needs: []need{aCaliper, aMicrometer},
 		blocks: []readyBlock{
 			{leastCount{}, 2, nil, []int{0, 1}},
@@ -133,8 +134,8 @@ var ReadySheets = []Ready{
 	},
 	{
 		Name:   "limits",
-		Title:  "Good or not",
-		Why:    "Read, correct, and accept or reject by two limits; some parts lie just on one.",
+		Title:  text.New("ready.limits.title"),
+		Why:    text.New("ready.limits.why"),
 		needs:  []need{aCaliper},
 		blocks: []readyBlock{{decide{}, 10, map[string]string{"zero": zeroVaried}, []int{0}}},
 	},

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -17,8 +18,8 @@ import (
 // repeat asks to read one part several times, at one or more places, and for what the readings come to.
 type repeat struct{}
 
-func (repeat) Name() string  { return "repeat" }
-func (repeat) Title() string { return "Read it several times" }
+func (repeat) Name() string     { return "repeat" }
+func (repeat) Title() text.Text { return text.New("repeat.title") }
 
 // The fields besides the readings (r.1.2: group 1, reading 2), the group means and the group ranges.
 const (
@@ -37,25 +38,12 @@ const (
 
 // The slips of working with several readings, in the order in which they are named.
 var repeatSlips = []exercise.Slip{
-	{Code: "mean-cut", Did: "cut the mean off instead of rounding it"},
-	{Code: "wrong-count", Did: "divided by a wrong number of readings"},
-	{Code: "reading-left-out", Did: "left one of the readings out"},
-	{Code: "largest-as-range", Did: "took the largest reading for the range"},
-	{Code: "range-sign", Did: "took the smallest less the largest"},
-	{Code: "s-over-n", Did: "divided by the number of readings, not by one less"},
-}
-
-// repeatAdvice says how the right value is found.
-var repeatAdvice = map[exercise.Code]string{
-	"mean-cut":             "The digits after the last one that is written decide: 5 and more rounds away from zero.",
-	"wrong-count":          "Count the readings again: the sum is divided by just as many.",
-	"reading-left-out":     "One of the readings is not in the sum. Tick them off as you add.",
-	"largest-as-range":     "That is the largest reading. The range is the largest less the smallest.",
-	"range-sign":           "The range is the largest less the smallest: it is never negative.",
-	"s-over-n":             "The sum of squares is divided by one less than the number of readings.",
-	slips.ZeroAppliedTwice: "You applied the {zero error} twice. Subtract it once.",
-	slips.ZeroNotApplied:   "The {zero error} is left out: it is taken away from the mean, sign and all.",
-	slips.ZeroSignFlipped:  "The {zero error} is taken away with its sign: taking away a negative one adds it.",
+	{Code: "mean-cut"},
+	{Code: "wrong-count"},
+	{Code: "reading-left-out"},
+	{Code: "largest-as-range"},
+	{Code: "range-sign"},
+	{Code: "s-over-n"},
 }
 
 func (repeat) Slips() []exercise.Slip { return repeatSlips }
@@ -69,19 +57,19 @@ const (
 // Settings of a block.
 func (repeat) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "ask", Title: "What is asked", Input: exercise.AnyOf, Default: "readings groups mean range corrected",
-			Choices: []exercise.Choice{{Value: askReadings, Words: "every reading"},
-				{Value: askGroups, Words: "mean and range of each place"},
-				{Value: fieldMean, Words: "mean of all"}, {Value: fieldMedian, Words: "median of all"},
-				{Value: fieldRange, Words: "range of all"},
-				{Value: fieldS, Words: "standard deviation"}, {Value: fieldOdd, Words: "the odd place out"},
-				{Value: slips.Corrected, Words: "corrected mean"}}},
-		{Name: "places", Title: "Places", Input: exercise.Number, Default: "3"},
-		{Name: "repeats", Title: "Readings at each", Input: exercise.Number, Default: "3"},
-		{Name: "correct", Title: "The {zero error} is taken away", Input: exercise.OneOf, Default: zeroOnce,
-			Choices: []exercise.Choice{{Value: zeroOnce, Words: "once, from the mean"},
-				{Value: zeroEach, Words: "from every reading"}}},
-		{Name: "wear", Title: "One place is worn", Input: exercise.YesNo, Default: "yes"},
+		{Name: "ask", Title: text.New("repeat.settings.title"), Input: exercise.AnyOf, Default: "readings groups mean range corrected",
+			Choices: []exercise.Choice{{Value: askReadings, Words: text.New("repeat.settings.words")},
+				{Value: askGroups, Words: text.New("repeat.settings.mean-range-each-place")},
+				{Value: fieldMean, Words: text.New("repeat.settings.mean-all")}, {Value: fieldMedian, Words: text.New("repeat.settings.median-all")},
+				{Value: fieldRange, Words: text.New("repeat.settings.range-all")},
+				{Value: fieldS, Words: text.New("repeat.settings.standard-deviation")}, {Value: fieldOdd, Words: text.New("repeat.settings.odd-place-out")},
+				{Value: slips.Corrected, Words: text.New("repeat.settings.corrected-mean")}}},
+		{Name: "places", Title: text.New("repeat.settings.places"), Input: exercise.Number, Default: "3"},
+		{Name: "repeats", Title: text.New("repeat.settings.readings-each"), Input: exercise.Number, Default: "3"},
+		{Name: "correct", Title: text.New("repeat.settings.zero-error-taken-away"), Input: exercise.OneOf, Default: zeroOnce,
+			Choices: []exercise.Choice{{Value: zeroOnce, Words: text.New("repeat.settings.once-from-mean")},
+				{Value: zeroEach, Words: text.New("repeat.settings.from-every-reading")}}},
+		{Name: "wear", Title: text.New("repeat.settings.one-place-worn"), Input: exercise.YesNo, Default: "yes"},
 		zeroSetting, scaleSetting,
 	}
 }
@@ -97,18 +85,18 @@ func (k repeat) Check(b exercise.Block) error {
 	var bad refusal.Refusal
 	of := k.Settings()
 	if n := b.Int(of, "places"); n < 1 || n > maxGroups {
-		bad.Add("places", "must be from 1 to %d", maxGroups)
+		bad.Add("places", "repeat.check", "max_groups", maxGroups)
 	}
 	if n := b.Int(of, "repeats"); n < 2 || n > maxRepeats {
-		bad.Add("repeats", "must be from 2 to %d", maxRepeats)
+		bad.Add("repeats", "repeat.from-2", "max_repeats", maxRepeats)
 	}
 	for _, in := range b.Instruments {
 		if from, to := in.Range(); to.Sub(from).Quo(in.LeastCount()).Less(length.Int(20)) {
-			bad.Add("instruments", "%q has too short a scale for readings that differ", in.Name())
+			bad.Add("instruments", "repeat.too-short-scale-readings", "in", in.Name())
 		}
 	}
 	if len(bad) == 0 && len(b.Instruments) > 0 && len(k.asked(b, b.Instruments[0])) == 0 {
-		bad.Add("ask", "choose something that there is to ask")
+		bad.Add("ask", "repeat.choose-something-there-ask")
 	}
 	return bad.Err()
 }
@@ -189,10 +177,10 @@ func (repeat) Decode(body json.RawMessage) (exercise.Item, error) {
 		return nil, err
 	}
 	if it.Instrument == nil {
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "repeat.decode")
 	}
 	if len(it.Readings) == 0 || len(it.Readings[0]) == 0 {
-		return nil, refusal.New("readings", "are missing")
+		return nil, refusal.New("readings", "repeat.missing")
 	}
 	for g := len(it.Groups); g < len(it.Readings); g++ {
 		it.Groups = append(it.Groups, fmt.Sprintf("group %d", g+1))
@@ -265,21 +253,21 @@ func (it *Repeat) Check() error {
 		return err
 	}
 	if len(it.Groups) != len(it.Readings) {
-		bad.Add("groups", "must name each of the %d groups of readings", len(it.Readings))
+		bad.Add("groups", "repeat.name-each-groups-readings", "readings", len(it.Readings))
 	}
 	if slices.Contains(it.Groups, optionNone) {
-		bad.Add("groups", "must not be called %q", optionNone)
+		bad.Add("groups", "repeat.not-called", "option_none", optionNone)
 	}
 	for g, readings := range it.Readings {
 		for i, y := range readings {
 			if _, err := it.Instrument.ReadBy(y, it.Method.Between); err != nil {
-				bad.Add(fmt.Sprintf("readings.%d.%d", g, i), "%s", err)
+				bad.Put(fmt.Sprintf("readings.%d.%d", g, i), text.Says(err))
 			}
 		}
 	}
 	for _, name := range it.Ask {
 		if !slices.Contains(it.all(), name) {
-			bad.Add("ask", "%q cannot be asked on this card", name)
+			bad.Add("ask", "repeat.cannot-asked-card", "name", name)
 		}
 	}
 	return bad.Err()
@@ -303,15 +291,26 @@ func (it *Repeat) Fields() []exercise.Field {
 	return out
 }
 
+// group names a group of readings: dealt ones are places that are counted, others have names of their own.
+func (it *Repeat) group(g int) text.Text {
+	var n int
+	for _, known := range []string{"place", "group"} {
+		if _, err := fmt.Sscanf(it.Groups[g], known+" %d", &n); err == nil && it.Groups[g] == fmt.Sprintf(known+" %d", n) {
+			return text.New("repeat."+known, "n", n)
+		}
+	}
+	return text.Typed(it.Groups[g])
+}
+
 func (it *Repeat) field(name string) exercise.Field {
 	f := it.place().Field(slips.Observed)
 	f.Name, f.Figure = name, name
 	part, rest, _ := strings.Cut(name, ".")
-	group := func() string {
+	group := func() text.Text {
 		g, _ := strconv.Atoi(strings.Split(rest, ".")[0])
-		return it.Groups[g-1]
+		return it.group(g - 1)
 	}
-	mean := func(what string) {
+	mean := func(what text.Text) {
 		f.Term, f.Label = what, what
 		if f.Form.Places >= 0 {
 			f.Form.More = 1
@@ -320,29 +319,33 @@ func (it *Repeat) field(name string) exercise.Field {
 	switch {
 	case part == "r":
 		_, i, _ := strings.Cut(rest, ".")
-		f.Term, f.Label = fmt.Sprintf("reading %s of %s", i, group()), "reading "+i
+		f.Term, f.Label = text.New("repeat.reading-of", "n", text.Math(i), "group", group()), text.New("repeat.reading", "n", text.Math(i))
 		return f
 	case part == fieldMean && rest != "":
-		mean("mean of " + group())
+		mean(text.New("repeat.mean-of", "group", group()))
 	case part == fieldRange && rest != "":
-		f.Term = "range of " + group()
+		f.Term = text.New("repeat.range-of", "group", group())
 	case name == fieldMean, name == fieldMedian:
-		mean(name + " of all")
+		mean(text.New("repeat." + name + "-of-all"))
 	case name == fieldRange:
-		f.Term = "range of all"
+		f.Term = text.New("repeat.range-of-all")
 	case name == fieldS:
-		f.Term = "standard deviation"
+		f.Term = text.New("repeat.s")
 		f.Form.Places = -1
 	case name == fieldOdd:
-		return exercise.Field{Name: name, Term: "odd one out", Label: "odd one out", Input: exercise.Options,
-			Form:    exercise.Form{Places: -1},
-			Options: append(slices.Clone(it.Groups), optionNone)}
+		f := exercise.Field{Name: name, Term: text.New("repeat.odd"), Label: text.New("repeat.odd"), Input: exercise.Options,
+			Form: exercise.Form{Places: -1}, Options: append(slices.Clone(it.Groups), optionNone)}
+		for g := range it.Groups {
+			f.Words = append(f.Words, it.group(g))
+		}
+		f.Words = append(f.Words, option(optionNone))
+		return f
 	case name == slips.Corrected:
-		mean("corrected mean")
+		mean(text.New("repeat.corrected-mean"))
 	}
 	f.Label, f.Figure = f.Term, ""
 	if rest != "" { // of a group, under the head of its column
-		f.Label = part
+		f.Label = text.New("repeat." + part)
 	}
 	return f
 }

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -17,7 +18,7 @@ func (it *Repeat) Figures() []exercise.Figure {
 	for g, readings := range it.Readings {
 		for i, y := range readings {
 			out = append(out, exercise.Figure{Name: cell(g, i), Instrument: it.Instrument, At: y,
-				Caption: fmt.Sprintf("%s, reading %d", it.Groups[g], i+1)})
+				Caption: text.New("repeat.caption", "group", it.group(g), "n", i+1), Group: it.group(g), InGroup: text.Numbers(text.Math(fmt.Sprint(i + 1)))})
 		}
 	}
 	return out
@@ -25,14 +26,14 @@ func (it *Repeat) Figures() []exercise.Figure {
 
 // Facts stand beside the figure.
 func (it *Repeat) Facts() exercise.Facts {
-	f := exercise.Facts{About: about(it.Instrument), Task: "Read it at every place, as often as the table asks."}
+	f := exercise.Facts{About: about(it.Instrument), Task: text.New("repeat.facts.task")}
 	if it.Instrument.Spec().ZeroError.Sign() != 0 {
-		f.Given = []string{closedFact(it.Instrument)}
+		f.Given = []text.Text{closedFact(it.Instrument)}
 		if it.each() {
-			f.Task = "Read it at every place; correct each reading as you write it."
+			f.Task = text.New("repeat.facts")
 		}
 	}
-	f.School = strings.Join(it.place().School(nil, false), "; ")
+	f.School = text.Steps(it.place().Convention(nil, false)...)
 	return f
 }
 
@@ -42,7 +43,7 @@ func (it *Repeat) Lines() []exercise.Line {
 	asked := func(name string) bool { return slices.Contains(it.Ask, name) }
 	var out []exercise.Line
 	for g, readings := range it.Readings {
-		line := exercise.Line{Row: true, Head: it.Groups[g]}
+		line := exercise.Line{Row: true, Head: it.group(g)}
 		for i := range readings {
 			switch {
 			case asked(cell(g, i)):
@@ -58,7 +59,7 @@ func (it *Repeat) Lines() []exercise.Line {
 		}
 		out = append(out, line)
 	}
-	mean := exercise.Term{Word: fieldMean}
+	mean := exercise.Term{Word: text.New("repeat.mean")}
 	if asked(fieldMean) {
 		mean = exercise.Term{Echo: fieldMean}
 	}
@@ -81,14 +82,8 @@ func (it *Repeat) Hints() ([]exercise.Hint, error) {
 		return nil, err
 	}
 	v := slips.Sight{Place: it.place()}
-	text := ""
-	for _, eq := range work {
-		text += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
-	}
-	return []exercise.Hint{{Text: strings.TrimSpace(v.Where() + " " + v.FindLine())},
-		{
-			Text: "The mean is the sum of the readings divided by their number; the range is the largest less the smallest.",
-		}, {Text: text, Worked: true}}, nil
+	return []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: text.New("repeat.rule")},
+		{Text: worked(work), Worked: true}}, nil
 }
 
 // work is the arithmetic over all readings.
@@ -98,18 +93,15 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 		return nil, err
 	}
 	all := survey.All(right)
-	write := func(x length.Number) string { return exercise.Show(it.Instrument.FormatBy(x, it.Method.Between)) }
+	write := func(x length.Number) string { return it.Instrument.FormatBy(x, it.Method.Between) }
 	unit := " " + string(it.Instrument.Unit())
 	mean := it.target(fieldMean, all)
 	s := all.Sorted()
-	out := []exercise.Equation{{Left: fmt.Sprintf("%s ÷ %d", write(all.Sum()), len(all)),
-		Right: exercise.Show(mean.Text()) + unit},
-		{Left: write(s[len(s)-1]) + " − " + exercise.Bracket(it.Instrument.FormatBy(s[0], it.Method.Between)),
-			Right: write(all.Range()) + unit}}
+	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("%s ÷ %d", write(all.Sum()), len(all)), mean.Text()+unit),
+		exercise.Sum(write(s[len(s)-1])+" − "+exercise.Bracket(write(s[0])), write(all.Range())+unit)}
 	if e := it.Instrument.Spec().ZeroError; !it.each() && slices.Contains(it.Ask, slips.Corrected) {
-		out = append(out, exercise.Equation{Left: exercise.Show(mean.Text()) + " − " +
-			exercise.Bracket(it.Instrument.Format(e)),
-			Right: exercise.Show(exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places()}.Text()) + unit})
+		out = append(out, exercise.Sum(mean.Text()+" − "+exercise.Bracket(it.Instrument.Format(e)),
+			exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places()}.Text()+unit))
 	}
 	return out, nil
 }
@@ -124,31 +116,31 @@ func (it *Repeat) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 	if e.Work, err = it.work(); err != nil {
 		return e, err
 	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		return it.explain(&e, f, m, voice)
 	}}.tell(&e)
 	return e, nil
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.
-func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Voice) (string,
-	[]string) {
+func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Voice) (text.Text,
+	[]text.Text) {
 	if rest, reading := strings.CutPrefix(f.Name, "r."); reading {
 		g, i := cellOf(rest)
 		solutions, err := it.place().Solutions(it.Readings[g][i], nil)
 		if err == nil {
 			v := solutions[0].Look(it.step(), m.Value)
 			e.Figure, e.Shown = f.Name, []exercise.Pointing{v.Pointing(f.Name)}
-			says := voice.Account(m.Slips, Did, v.Advice)
+			says := voice.Account(m.Slips, v.Advice)
 			if says == nil {
-				says = []string{v.Stands()}
+				says = []text.Text{v.Stands()}
 			}
 			return wrote(f, m), says
 		}
 	}
-	says := voice.Account(m.Slips, Did, func(c exercise.Code) string { return repeatAdvice[c] })
+	says := voice.Account(m.Slips, func(c exercise.Code) text.Text { return text.New("repeat.advice-" + string(c)) })
 	if says == nil {
-		says = []string{"Go through the sum again, reading by reading."}
+		says = []text.Text{text.New("repeat.explain")}
 	}
 	return wrote(f, m), append(fromOwn(f, m), says...)
 }

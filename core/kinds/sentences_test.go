@@ -18,13 +18,56 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/core/words"
+	"cavix/locale"
 )
 
-// sentenceFiles hold what students are told, in each set of words, for reading through. CAVIX_GOLDEN=write writes them
-// anew.
-var sentenceFiles = map[words.Base]string{words.Workshop: "../../testdata/sentences.txt",
-	words.Laboratory: "../../testdata/sentences-laboratory.txt"}
+// account is what students are told, in English and in the words of one printer, for reading through.
+type account struct {
+	file string
+	say  *text.Printer
+	out  strings.Builder
+}
+
+// newAccounts returns those of the ready sets of words in English, and one of each other language. CAVIX_GOLDEN=write writes them anew.
+func newAccounts() accounts {
+	list := []*account{{file: "sentences.txt", say: locale.English(text.Words{})},
+		{file: "sentences-laboratory.txt", say: locale.English(text.Words{Base: string(words.Laboratory)})}}
+	for _, tag := range locale.Languages[1:] {
+		list = append(list, &account{file: "sentences-" + tag.String() + ".txt", say: locale.Of(tag.String()).Printer(text.Words{}, tag)})
+	}
+	return accounts{list: list, met: map[string]bool{}}
+}
+
+type accounts struct {
+	list []*account
+	met  map[string]bool // what was told, without its numbers
+}
+
+func (a accounts) head(s string) {
+	for _, one := range a.list {
+		one.out.WriteString(s)
+	}
+}
+
+// told writes down what is said, unless it was said before with other numbers. It returns what is said in documents' words.
+func (a accounts) told(head string, e exercise.Explanation) {
+	key := anyNum.ReplaceAllString(saysOf(e), "#")
+	if a.met[key] {
+		return
+	}
+	a.met[key] = true
+	for _, one := range a.list {
+		says := one.say.Print(text.Run(append([]text.Text{e.Headline}, e.Body...)...))
+		fmt.Fprintf(&one.out, "%s\n    %s\n", head, says)
+	}
+}
+
+// saysOf is all that an explanation says, in the words of documents.
+func saysOf(e exercise.Explanation) string {
+	return said(append([]text.Text{e.Headline}, e.Body...)...)
+}
 
 // schools are the ways of teaching that change what is said, the default first.
 var schools = []struct {
@@ -88,36 +131,29 @@ func TestSentences(t *testing.T) {
 	if testing.Short() {
 		t.Skip("reads thousands of sentences; left out with -short")
 	}
-	var out strings.Builder
-	said := map[string]bool{}
+	out := newAccounts()
 	for _, c := range told {
 		in := pattern(t, c.pattern, c.zero)
 		for _, at := range strings.Split(strings.ReplaceAll(c.at, "2 51", "2_51"), " ") {
 			y := number(t, strings.ReplaceAll(at, "_", " "))
-			fmt.Fprintf(&out, "\n== %s; closed it shows %s; it stands at %s %s\n", in.Name(), c.zero, y, in.Unit())
+			out.head(fmt.Sprintf("\n== %s; closed it shows %s; it stands at %s %s\n", in.Name(), c.zero, y, in.Unit()))
 			for _, school := range schools {
 				if school.method.Between == instrument.Tenths && y.Quo(in.LeastCount()).IsInt() {
 					continue // nothing to estimate
 				}
-				tellAll(
-					t,
-					&out,
-					said,
-					school.name,
-					&kinds.Reading{Instrument: in, Indicated: &y, Method: school.method},
-				)
+				tellAll(t, out, school.name, &kinds.Reading{Instrument: in, Indicated: &y, Method: school.method})
 			}
 		}
 		if in.Spec().ZeroError.Sign() < 0 && in.HasFine() {
-			fmt.Fprintf(&out, "\n== %s; closed it shows %s; a card of the closed instrument\n", in.Name(), c.zero)
+			out.head(fmt.Sprintf("\n== %s; closed it shows %s; a card of the closed instrument\n", in.Name(), c.zero))
 			for _, school := range schools {
-				tellAll(t, &out, said, school.name, &kinds.Reading{Instrument: in, Closed: true, Method: school.method})
+				tellAll(t, out, school.name, &kinds.Reading{Instrument: in, Closed: true, Method: school.method})
 			}
 		}
 	}
-	for base, file := range sentenceFiles {
-		text := words.Set{Base: base}.Say(out.String())
-		assert.NotRegexp(t, `[{}]`, text, "a term that there is not")
+	for _, one := range out.list {
+		file, text := "../../testdata/"+one.file, one.out.String()
+		assert.NotRegexp(t, `[{}⟦]`, text, "a text that there is not")
 		if os.Getenv("CAVIX_GOLDEN") == "write" {
 			require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
 		}
@@ -133,7 +169,7 @@ func TestSentences(t *testing.T) {
 
 // tellAll tells what is said of wrong entries: of a step asked alone, and of the sums of a whole card. All of it is
 // checked; what was said before with other numbers is not written down again.
-func tellAll(t *testing.T, out *strings.Builder, said map[string]bool, school string, r *kinds.Reading) {
+func tellAll(t *testing.T, out accounts, school string, r *kinds.Reading) {
 	t.Helper()
 	var steps []string
 	for _, s := range slips.Steps {
@@ -146,7 +182,7 @@ func tellAll(t *testing.T, out *strings.Builder, said map[string]bool, school st
 			break // of what is wrong it says the same
 		}
 		r.Ask = []string{step}
-		tell(t, out, said, school, r, step, exercise.Answer{})
+		tell(t, out, school, r, step, exercise.Answer{})
 	}
 	r.Ask = steps
 	empty, err := r.Mark(nil)
@@ -170,25 +206,21 @@ func tellAll(t *testing.T, out *strings.Builder, said map[string]bool, school st
 		{"only the first box", partly}} {
 		e, err := r.Explain(whole.Answer, exercise.Voice{})
 		require.NoError(t, err)
-		says := e.Headline + " " + strings.Join(e.Body, " ")
-		assert.NotRegexp(t, empties, words.Plain(says))
-		if key := anyNum.ReplaceAllString(says, "#"); !said[key] {
-			said[key] = true
-			fmt.Fprintf(out, "%s\n    %s\n", strings.TrimPrefix(school+": "+whole.name, ": "), says)
-		}
+		assert.NotRegexp(t, empties, saysOf(e))
+		out.told(strings.TrimPrefix(school+": "+whole.name, ": "), e)
 	}
 	for _, step := range []string{slips.Main, slips.FineLine, slips.Fine, slips.ZeroError, slips.Corrected} {
 		if r.Method.UnitRequired() {
 			break
 		}
 		if slips.Can(r.Instrument, step) && (r.Closed || step == slips.Corrected) {
-			tell(t, out, said, school, r, step, right)
+			tell(t, out, school, r, step, right)
 		}
 	}
 }
 
 // tell tells what is said of each wrong value of a step, beside other entries.
-func tell(t *testing.T, out *strings.Builder, said map[string]bool, school string, r *kinds.Reading, step string,
+func tell(t *testing.T, out accounts, school string, r *kinds.Reading, step string,
 	others exercise.Answer) {
 	t.Helper()
 	empty, err := r.Mark(nil)
@@ -235,17 +267,11 @@ func tell(t *testing.T, out *strings.Builder, said map[string]bool, school strin
 		if m.Outcome != exercise.Wrong || e.Field != step {
 			continue
 		}
-		says := e.Headline + " " + strings.Join(e.Body, " ")
-		holdsTrue(t, r, *m, words.Plain(e.Headline), words.Plain(says))
+		holdsTrue(t, r, *m, said(e.Headline), saysOf(e))
 		var codes []string
 		for _, c := range m.Slips {
 			codes = append(codes, string(c))
 		}
-		key := anyNum.ReplaceAllString(says, "#")
-		if said[key] {
-			continue
-		}
-		said[key] = true
 		head := step + " " + exercise.Show(text)
 		if len(others) > 0 {
 			head += ", all else right"
@@ -253,7 +279,7 @@ func tell(t *testing.T, out *strings.Builder, said map[string]bool, school strin
 		if school != "" {
 			head = school + ": " + head
 		}
-		fmt.Fprintf(out, "%s (%s)\n    %s\n", head, strings.Join(codes, ", "), says)
+		out.told(fmt.Sprintf("%s (%s)", head, strings.Join(codes, ", ")), e)
 	}
 }
 

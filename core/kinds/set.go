@@ -1,8 +1,8 @@
 package kinds
 
 import (
+	"cavix/core/text"
 	"encoding/json"
-	"fmt"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -14,8 +14,8 @@ import (
 // set asks to move the scale until it measures a size, or shows a value.
 type set struct{}
 
-func (set) Name() string  { return "set" }
-func (set) Title() string { return "Set it to a value" }
+func (set) Name() string     { return "set" }
+func (set) Title() text.Text { return text.New("set.title") }
 
 // fieldPosition is the one field: how far the scale was moved from where it stood.
 const fieldPosition = "position"
@@ -24,8 +24,7 @@ const fieldPosition = "position"
 const backlash exercise.Code = "backlash"
 
 func (set) Slips() []exercise.Slip {
-	return []exercise.Slip{{Code: backlash,
-		Did: "came from above, so that the play of the screw goes into the reading"}}
+	return []exercise.Slip{{Code: backlash}}
 }
 
 // The targets of setting.
@@ -37,13 +36,13 @@ const (
 // Settings of a block.
 func (set) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "target", Title: "What is set", Input: exercise.OneOf, Default: targetSize,
-			Why: "For a size the {zero error} goes in: the scales must show size + {zero error}.",
-			Choices: []exercise.Choice{{Value: targetSize, Words: "a size to be measured"},
-				{Value: targetShown, Words: "a reading to be shown"}}},
+		{Name: "target", Title: text.New("set.settings.title"), Input: exercise.OneOf, Default: targetSize,
+			Why: text.New("set.settings.why"),
+			Choices: []exercise.Choice{{Value: targetSize, Words: text.New("set.settings.words")},
+				{Value: targetShown, Words: text.New("set.settings.reading-shown")}}},
 		zeroSetting, scaleSetting, awkwardSetting, halvesSetting,
-		{Name: "below", Title: "A screw is to be set from below", Input: exercise.YesNo,
-			Why: "Turned on to its value, never back: else the play of the screw goes into the reading."},
+		{Name: "below", Title: text.New("set.settings.screw-set-from-below"), Input: exercise.YesNo,
+			Why: text.New("set.settings.turned-its-value-never")},
 	}
 }
 
@@ -113,9 +112,9 @@ func (set) Decode(body json.RawMessage) (exercise.Item, error) {
 	}
 	switch {
 	case it.Instrument == nil:
-		return nil, refusal.New("instrument", "is missing")
+		return nil, refusal.New("instrument", "set.decode")
 	case it.Size == nil && it.Indicated == nil:
-		return nil, refusal.New("size", "or a value to be indicated is missing")
+		return nil, refusal.New("size", "set.value-indicated-missing")
 	}
 	return it, nil
 }
@@ -163,45 +162,49 @@ func (it *Set) Check() error {
 		if it.Indicated != nil {
 			field = "indicated"
 		}
-		bad.Add(field, "cannot be set: the instrument goes from %s to %s", from, to)
+		bad.Add(field, "set.check", "from", from, "to", to)
 	}
 	if it.Start.Less(from) || to.Less(it.Start) {
-		bad.Add("start", "must be from %s to %s; it is %s", from, to, it.Start)
+		bad.Add("start", "set.from", "from", from, "to", to, "start", it.Start)
 	}
 	if t := it.Tolerance; t != nil && (t.Sign() < 0 || length.Int(100).Less(*t)) {
-		bad.Add("tolerance", "must be from 0 to 100 {least count}s; it is %s", t)
+		bad.Add("tolerance", "set.from-0-100-least", "t", t)
 	}
 	if it.Below && !it.Instrument.Traits().HasThimble {
-		bad.Add("below", "only a screw is set from below; leave it out")
+		bad.Add("below", "set.only-screw-set-from")
 	}
 	return bad.Err()
 }
 
 // Fields is the position.
 func (it *Set) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldPosition, Term: "position", Label: "position", Input: exercise.Position,
+	return []exercise.Field{{Name: fieldPosition, Term: text.New("set.position"), Label: text.New("set.position"), Input: exercise.Position,
 		Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)}}
 }
 
 // Figures is the instrument where it starts, to be moved.
 func (it *Set) Figures() []exercise.Figure {
-	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: "move it",
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: text.New("set.figures.caption"),
 		Moves: true}}
 }
 
 // Facts stand beside the figure.
 func (it *Set) Facts() exercise.Facts {
 	_, named, _ := it.wanted()
-	text := exercise.Show(it.Instrument.Format(named)) + " " + string(it.Instrument.Unit())
-	f := exercise.Facts{About: about(it.Instrument), Task: "Set it so that it shows " + text + "."}
+	f := exercise.Facts{About: about(it.Instrument), Task: text.New("set.task-shown", "value", it.withUnit(named))}
 	if it.Size != nil {
-		f.Task = "Set it for a size of " + text + "."
-		f.Given = []string{closedFact(it.Instrument)}
+		f.Task = text.New("set.task-size", "value", it.withUnit(named))
+		f.Given = []text.Text{closedFact(it.Instrument)}
 	}
 	if it.Below {
-		f.School = "a screw is set from below: turn on to the value, never back"
+		f.School = text.New("set.from-below")
 	}
 	return f
+}
+
+// withUnit is a value as the instrument shows it, with its unit.
+func (it *Set) withUnit(x length.Number) text.Math {
+	return text.Math(it.Instrument.Format(x) + " " + string(it.Instrument.Unit()))
 }
 
 // Lines is the position alone.
@@ -292,30 +295,19 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		return nil, err
 	}
 	in, v := it.Instrument, solutions[0].Look("", length.Number{})
-	first := "Work out first which {mark} and which {line} must count, then bring them there."
+	first := text.New("set.work-out-first")
 	if it.Size != nil && in.Spec().ZeroError.Sign() != 0 {
-		first = "It does not show the size itself: it shows the size and its {zero error}. Add them, sign and all."
+		first = text.New("set.add-zero-error")
 	}
-	where := "Bring the {main scale} to " + v.MarkText() + ": " + lower(v.Where())
+	where := text.Run(text.New("set.bring-main-scale", "mark", v.MarkText()), v.Where())
 	if !in.Traits().HasMarks {
-		where = "Move it until the display shows what it must show."
+		where = text.New("set.move-display")
 	}
-	work := ""
-	for _, eq := range it.work(v, named) {
-		work += fmt.Sprintf("%s = %s. ", eq.Left, eq.Right)
-	}
+	work := worked(it.work(v, named))
 	if in.HasFine() {
-		work += fmt.Sprintf("The {line} that must count is %s.", v.Text(slips.FineLine, v.Shown.LineNumber()))
+		work = text.Run(work, text.New("set.line-must-count", "line", text.Math(v.Text(slips.FineLine, v.Shown.LineNumber()))))
 	}
 	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work, Worked: true}}, nil
-}
-
-// lower begins a sentence's text in the middle of another.
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return string(s[0]|0x20) + s[1:]
 }
 
 // work is what it must show, and how that is read.
@@ -323,16 +315,13 @@ func (it *Set) work(v slips.Sight, named length.Number) []exercise.Equation {
 	in := it.Instrument
 	var out []exercise.Equation
 	if e := in.Spec().ZeroError; it.Size != nil && e.Sign() != 0 {
-		out = append(out, exercise.Equation{Left: exercise.Show(in.Format(named)) + " + " +
-			exercise.Bracket(in.Format(e)),
-			Right: exercise.Show(in.Format(named.Add(e))) + " " + string(in.Unit())})
+		out = append(out, exercise.Sum(in.Format(named)+" + "+exercise.Bracket(in.Format(e)), string(it.withUnit(named.Add(e)))))
 	}
 	if eq, adds := v.Sum(); adds {
 		out = append(out, eq)
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: "shows", Right: exercise.Show(in.Format(v.Shown.Observed)) + " " +
-			string(in.Unit())}}
+		out = []exercise.Equation{{Left: text.New("set.shows"), Right: text.Numbers(it.withUnit(v.Shown.Observed))}}
 	}
 	return out
 }
@@ -348,36 +337,35 @@ func (it *Set) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explan
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
-	in := it.Instrument
 	e := exercise.Explanation{Work: it.work(solutions[0].Look("", length.Number{}), named)}
-	write := func(x length.Number) string {
-		return exercise.Show(in.FormatBy(x, it.Method.Between)) + " " + string(in.Unit())
+	write := func(x length.Number) text.Math {
+		return text.Math(it.Instrument.FormatBy(x, it.Method.Between) + " " + string(it.Instrument.Unit()))
 	}
 	m := r.Fields[0]
-	stands, shown := "nowhere", it.place()
-	if at, err := shown.Solutions(it.Start.Add(m.Value.Mul(it.tenth())), nil); err == nil {
-		stands = write(at[0].Observed)
+	stands := text.New("card.nothing")
+	if at, err := it.place().Solutions(it.Start.Add(m.Value.Mul(it.tenth())), nil); err == nil {
+		stands = text.Numbers(write(at[0].Observed))
 		e.Shown = []exercise.Pointing{at[0].Look("", length.Number{}).Pointing(figureOpen)}
 	}
-	task := "it must show " + write(y)
+	task := text.New("set.must-show", "value", write(y))
 	if it.Size != nil {
-		task = "for a size of " + write(named) + " " + task
+		task = text.New("set.must-show-for", "size", write(named), "value", write(y))
 	}
-	story{fields: it.Fields(), result: r, right: "Right: it shows " + stands + ", and " + task + ".",
-		wrong: func(f exercise.Field, m exercise.Mark) (string, []string) {
-			says := voice.Account(m.Slips, Did, func(c exercise.Code) string {
-				return "Here it reads " + write(named) + " to somebody who " + Did(c) + "."
+	story{fields: it.Fields(), result: r, right: text.Run(text.New("set.right", "shows", stands), task),
+		wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
+			says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+				return text.New("set.reads-to", "value", write(named), "slip", c.Name())
 			})
 			if says == nil {
-				says = []string{"Read it where it stands, step by step, and compare with the working beside."}
+				says = []text.Text{text.New("set.read-again")}
 			}
-			return fmt.Sprintf("It shows %s; %s.", stands, task), says
+			return text.Run(text.New("set.it-shows", "shows", stands), task), says
 		}}.tell(&e)
 	if m.Outcome == exercise.InForm {
-		e.Headline = "The position is right; the way to it is not."
+		e.Headline = text.New("set.way-wrong")
 	}
 	if m.Outcome == exercise.Missing {
-		e.Headline, e.Body = "It was not moved: it shows "+write(it.Start)+", and "+task+".", nil
+		e.Headline, e.Body = text.Run(text.New("set.not-moved", "shows", write(it.Start)), task), nil
 	}
 	return e, nil
 }

@@ -85,7 +85,7 @@ func TestLeastCountsBeginWithDifferentInstruments(t *testing.T) {
 	sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
 	begins := map[string]int{}
 	for place := range 30 {
-		begins[must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(place), Place: place}))[0].Item.Facts().About[0]]++
+		begins[said(must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(place), Place: place}))[0].Item.Facts().About[0])]++
 	}
 	assert.Len(t, begins, 3)
 }

@@ -1,32 +1,46 @@
 package kinds
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
-	"cavix/core/words"
 )
 
+// numbers is a number, a length or a calculation as a text.
+func numbers(s string) text.Text { return text.Numbers(text.Math(s)) }
+
+// option is a choice as people read it.
+func option(value string) text.Text { return text.New("option." + value) }
+
+// options are choices as people read them.
+func options(values ...string) []text.Text {
+	out := make([]text.Text, len(values))
+	for i, v := range values {
+		out[i] = option(v)
+	}
+	return out
+}
+
 // about are the facts of an instrument that stand beside every figure of it.
-func about(in *instrument.Instrument) []string {
+func about(in *instrument.Instrument) []text.Text {
 	made := in.Describe()
 	if b := in.Spec().Base; b.Sign() != 0 {
-		made += " · its 0 stands for " + in.FormatMain(b) + " " + string(in.Unit())
+		made = text.Row(made, text.New("card.base", "base", text.Math(in.FormatMain(b)), "unit", in.Unit()))
 	}
-	return []string{words.Typed(in.Name()), made}
+	return []text.Text{text.Typed(in.Name()), made}
 }
 
 // closedFact tells what an instrument shows closed, where a card gives that.
-func closedFact(in *instrument.Instrument) string {
+func closedFact(in *instrument.Instrument) text.Text {
+	e, unit := in.Spec().ZeroError, in.Unit()
 	if isZeroed(in) {
-		return "zeroed at " + in.Format(in.Spec().ZeroError.Neg()) + " " + string(in.Unit()) +
-			": it shows the difference from that, and closed " + exercise.Show(in.Format(in.Spec().ZeroError))
+		return text.New("card.zeroed-fact", "at", text.Math(in.Format(e.Neg())), "unit", unit, "shows", text.Math(in.Format(e)))
 	}
-	return "closed, it shows " + exercise.Show(in.Format(in.Spec().ZeroError)) + " " + string(in.Unit())
+	return text.New("card.closed-fact", "shows", text.Math(in.Format(e)), "unit", unit)
 }
 
 // unitOf is the unit of a field behind a space, "" for what is no length.
@@ -39,70 +53,56 @@ func unitOf(f exercise.Field) string {
 
 // formFaults is what is wrong with the form of some entries.
 type formFaults struct {
-	what  string
-	terms []string
+	what  text.Text
+	terms []text.Text
 }
 
 // addForm puts an entry to those whose form has the same fault.
 func addForm(forms []formFaults, f exercise.Field, m exercise.Mark) []formFaults {
 	what := formText(f, m)
 	for i := range forms {
-		if forms[i].what == what {
+		if forms[i].what.Equal(what) {
 			forms[i].terms = append(forms[i].terms, f.Term)
 			return forms
 		}
 	}
-	return append(forms, formFaults{what, []string{f.Term}})
+	return append(forms, formFaults{what, []text.Text{f.Term}})
 }
 
-func (w formFaults) String() string {
-	last := len(w.terms) - 1
-	if last == 0 {
-		return fmt.Sprintf("Your %s gets half marks: %s.", w.terms[0], w.what)
-	}
-	return fmt.Sprintf("Your %s and %s get half marks: %s.", listed(w.terms[:last]), w.terms[last], w.what)
+// says is what the faults cost, and how to write it.
+func (w formFaults) says() text.Text {
+	return text.New("card.half-marks", "n", len(w.terms), "terms", listed(w.terms), "what", w.what)
 }
 
 // formText says what is wrong with the form of an entry.
-func formText(f exercise.Field, m exercise.Mark) string {
-	var says []string
+func formText(f exercise.Field, m exercise.Mark) text.Text {
+	var says []text.Text
 	for _, fault := range m.Faults {
-		switch fault {
-		case exercise.WrongDecimals:
+		if fault == exercise.WrongDecimals {
 			says = append(says, decimalsText(f))
-		case exercise.NoUnit:
-			says = append(says, "write the unit with it")
-		case exercise.NoSign:
-			says = append(says, "always write its sign, + or −")
-		case exercise.NoFraction:
-			says = append(says, "write it as a fraction, which is exact")
-		case exercise.Exchanged:
-			says = append(says, "two neighbouring steps have changed places")
-		case exercise.FromAbove:
-			says = append(says, "bring a screw to its value from below, turning on")
+			continue
 		}
+		says = append(says, text.New("form."+string(fault)))
 	}
-	return strings.Join(says, ", and ")
+	return text.And(says...)
 }
 
 // decimalsText says how many decimals a field wants.
-func decimalsText(f exercise.Field) string {
+func decimalsText(f exercise.Field) text.Text {
 	places := f.Form.Places
 	switch {
 	case f.Input == exercise.Count && places == 1:
-		return "estimate one tenth, as 24.3"
+		return text.New("form.tenth")
 	case f.Input == exercise.Count && f.Name == slips.FineLine || f.Name == slips.FinerLine:
-		return "{a line} is a whole number"
+		return text.New("form.whole-line")
 	case f.Input == exercise.Count:
-		return "it is a whole number"
+		return text.New("form.whole")
 	case f.Form.More > 0:
-		return fmt.Sprintf("write %d decimals or %d", places, places+f.Form.More)
+		return text.New("form.places-or-more", "places", places, "more", places+f.Form.More)
 	case places == 0:
-		return "this instrument reads whole numbers"
-	case places == 1:
-		return "write exactly one decimal place"
+		return text.New("form.no-places")
 	}
-	return fmt.Sprintf("write exactly %d decimal places", places)
+	return text.New("form.places", "n", places)
 }
 
 // story is how a result is told: what is right so far, the first field that went wrong, what is empty and
@@ -110,15 +110,15 @@ func decimalsText(f exercise.Field) string {
 type story struct {
 	fields []exercise.Field
 	result exercise.Result
-	wrong  func(exercise.Field, exercise.Mark) (headline string, body []string)
-	right  string // said when all is right; "" says the last field's value
+	wrong  func(exercise.Field, exercise.Mark) (headline text.Text, body []text.Text)
+	right  text.Text // said when all is right; nothing says the last field's value
 }
 
 // tell fills in headline, body and field of an explanation.
 func (s story) tell(e *exercise.Explanation) {
 	var first *exercise.Mark
 	var at int
-	var right, missing []string
+	var right, missing []text.Text
 	var forms []formFaults
 	for i := range s.result.Fields {
 		m, f := &s.result.Fields[i], s.fields[i]
@@ -138,63 +138,55 @@ func (s story) tell(e *exercise.Explanation) {
 		e.Field = first.Field
 		e.Headline, e.Body = s.wrong(s.fields[at], *first)
 		if len(right) > 0 {
-			e.Body = append([]string{"Correct so far: " + listed(right) + "."}, e.Body...)
+			e.Body = append([]text.Text{text.New("story.correct-so-far", "terms", listed(right))}, e.Body...)
 		}
 	case len(missing) > 0:
-		e.Headline = "Left empty: " + listed(missing) + "."
-		e.Body = []string{"See the working."}
+		e.Headline = text.New("story.empty", "terms", listed(missing))
+		says := "story.rest-correct"
 		switch {
 		case len(missing) == len(s.fields):
+			says = "story.see-working"
 		case len(forms) > 0:
-			e.Body[0] = "The values you filled in are correct. See the working."
-		default:
-			e.Body[0] = "Everything you filled in is correct. See the working."
+			says = "story.rest-values-correct"
 		}
+		e.Body = []text.Text{text.New(says)}
 	case len(forms) > 0:
-		e.Headline = "Your values are correct. Check how you wrote them."
-	case s.right != "":
+		e.Headline = text.New("story.form")
+	case !s.right.IsZero():
 		e.Headline = s.right
 	default:
 		last := len(s.result.Fields) - 1
-		e.Headline = fmt.Sprintf("Right: the %s is %s.", s.fields[last].Term,
-			exercise.Show(s.result.Fields[last].Expected)+unitOf(s.fields[last]))
+		e.Headline = text.New("story.right", "term", s.fields[last].Term, "value", text.Math(s.result.Fields[last].Expected+unitOf(s.fields[last])))
 	}
 	for _, form := range forms {
-		e.Body = append(e.Body, form.String())
+		e.Body = append(e.Body, form.says())
 	}
 }
 
 // listed writes names after each other; of many only the first few and how many more there are.
-func listed(names []string) string {
+func listed(names []text.Text) text.Text {
 	const most = 9
 	if len(names) > most {
-		return strings.Join(names[:most-1], ", ") + fmt.Sprintf(" and %d more", len(names)-most+1)
+		return text.New("story.and-more", "names", text.List(names[:most-1]...), "n", len(names)-most+1)
 	}
-	return strings.Join(names, ", ")
+	return text.And(names...)
 }
 
 // wrote is the headline of a wrong entry: what was written and what it is.
-func wrote(f exercise.Field, m exercise.Mark) string {
-	return fmt.Sprintf("You wrote %s for %s. The right value is %s%s.", strings.TrimSpace(exercise.Show(m.Given)), the(f.Term),
-		exercise.Show(m.Due()), unitOf(f))
+func wrote(f exercise.Field, m exercise.Mark) text.Text {
+	return text.New("story.wrote", "given", entered(m), "term", f.Term, "value", text.Math(m.Due()+unitOf(f)))
 }
 
-// the is a quantity as a sentence names it: one that has a number needs no article.
-func the(term string) string {
-	if strings.HasPrefix(term, "reading ") {
-		return term
-	}
-	return "the " + term
-}
+// entered is what was written, with a typographic minus.
+func entered(m exercise.Mark) string { return strings.TrimSpace(exercise.Show(m.Given)) }
 
 // fromOwn says what an entry would be from the student's own earlier ones, where that is not what is
 // expected.
-func fromOwn(f exercise.Field, m exercise.Mark) []string {
+func fromOwn(f exercise.Field, m exercise.Mark) []text.Text {
 	if m.Follows == "" || m.Follows == m.Expected {
 		return nil
 	}
-	return []string{fmt.Sprintf("From your own earlier entries it would be %s%s.", exercise.Show(m.Follows),
-		unitOf(f))}
+	return []text.Text{text.New("story.from-own", "value", text.Math(m.Follows+unitOf(f)))}
 }
 
 // causes is an ordered list of slips of a kind's own: codes with the value that each predicts.

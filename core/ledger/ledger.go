@@ -1,14 +1,13 @@
 // Package ledger knows how a term's marks come together: the share of marks of each sheet, and the total of a student.
 package ledger
 
-import "cavix/core/length"
+import (
+	"cavix/core/length"
+	"cavix/core/text"
+)
 
 // Rule says how a total is made, as it stands beside it.
-const Rule = "The total is the mean of the shares of the sheets, each counted as often as its weight says. Once a sheet is closed, " +
-	"handed in or entered from paper, its share is the marks earned out of the full marks of all its cards; a card left empty " +
-	"earns nothing, and a sheet that closed before it was begun counts 0. While a sheet is open, its share is of the cards answered " +
-	"so far, and the total says how many these are. Sheets that a student is excused from, has not begun yet, or had not begun " +
-	"when they moved to another class are left out."
+var Rule = text.New("ledger.rule")
 
 // MaxWeight is the most that a sheet can weigh; a weight of 0 leaves it out of the total.
 const MaxWeight = 20

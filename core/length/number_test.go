@@ -11,13 +11,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 func ExampleReadTyped() {
 	for _, s := range []string{"7,60", " −0.03 mm", "1 3/16 in", "seven"} {
 		t, err := length.ReadTyped(s)
 		if err != nil {
-			fmt.Println("this", err)
+			fmt.Println(text.Says(err).Key())
 			continue
 		}
 		fmt.Println(t.Value, t.Unit, t.Decimals)
@@ -26,7 +27,7 @@ func ExampleReadTyped() {
 	// 7.6  2
 	// -0.03 mm 2
 	// 1.1875 in 0
-	// this holds no number ("seven"); write it like 7.60
+	// number.holds-no-number-write
 }
 
 func TestReadTyped(t *testing.T) {

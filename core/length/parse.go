@@ -1,8 +1,7 @@
 package length
 
 import (
-	"errors"
-	"fmt"
+	"cavix/core/text"
 	"math/big"
 	"regexp"
 	"strconv"
@@ -25,7 +24,7 @@ var limit = new(big.Int).Exp(big.NewInt(10), big.NewInt(maxDigits), nil)
 func CheckDigits(x Number) error {
 	if r := x.big; r != nil && (r.Num().CmpAbs(limit) >= 0 || r.Denom().Cmp(limit) >= 0) ||
 		r == nil && (abs(x.num) >= uint64(pow10[maxDigits]) || x.d() >= pow10[maxDigits]) {
-		return fmt.Errorf("has too many digits; use at most %d above and below the fraction line, or before and after the point together", maxDigits)
+		return text.Error("number.check-digits", "max_digits", maxDigits)
 	}
 	return nil
 }
@@ -35,12 +34,12 @@ func CheckDigits(x Number) error {
 // all that follows from an accepted one stays cheap to work out.
 func Parse(s string) (Number, error) {
 	if len(s) > maxWritten {
-		return Number{}, fmt.Errorf("is longer than %d characters", maxWritten)
+		return Number{}, text.Error("number.parse", "max_written", maxWritten)
 	}
 	x, err := parse(s)
 	if err == nil {
 		if err := CheckDigits(x); err != nil {
-			return Number{}, fmt.Errorf("%q %w", s, err)
+			return Number{}, text.Error("number.as-it-is", "s", s, "err", err)
 		}
 	}
 	return x, err
@@ -50,7 +49,7 @@ func Parse(s string) (Number, error) {
 // fails for what is no number, and for more than 4,096 characters.
 func ParseStored(s string) (Number, error) {
 	if len(s) > maxStored {
-		return Number{}, fmt.Errorf("is longer than %d characters", maxStored)
+		return Number{}, text.Error("number.parse-stored", "max_stored", maxStored)
 	}
 	return parse(s)
 }
@@ -59,12 +58,12 @@ func ParseStored(s string) (Number, error) {
 func parse(s string) (Number, error) {
 	for _, r := range s {
 		if !strings.ContainsRune("0123456789.-/ ", r) {
-			return Number{}, fmt.Errorf("%q is not a number; write it like \"0.02\", \"1/128\" or \"1 3/16\"", s)
+			return Number{}, text.Error("number.not-number-write-like", "s", s)
 		}
 	}
 	w, err := parseNumber(s)
 	if err != nil {
-		return Number{}, fmt.Errorf("%q %w", s, err)
+		return Number{}, text.Error("number.as-it-is", "s", s, "err", err)
 	}
 	return w.Value, nil
 }
@@ -86,7 +85,7 @@ func (t Typed) In(unit Unit) (Number, error) {
 	}
 	x := Convert(t.Value, t.Unit, unit)
 	if CheckDigits(x) != nil {
-		return Number{}, fmt.Errorf("has too many digits in %s; write it in %s, with fewer digits", unit, unit)
+		return Number{}, text.Error("number.in", "unit", unit)
 	}
 	return x, nil
 }
@@ -96,33 +95,33 @@ func (t Typed) In(unit Unit) (Number, error) {
 // signs; separators of thousands are not accepted, since 1,234 would be two numbers. The error completes "this ...".
 func ReadTyped(s string) (Typed, error) {
 	if utf8.RuneCountInString(s) > maxWritten {
-		return Typed{}, fmt.Errorf("is longer than %d characters; write one number", maxWritten)
+		return Typed{}, text.Error("number.read-typed", "max_written", maxWritten)
 	}
 	if !utf8.ValidString(s) {
-		return Typed{}, errors.New("holds characters that are not text; write it like 7.60")
+		return Typed{}, text.Error("number.holds-characters-not-text")
 	}
 	s = plainly(s)
 	if s == "" {
-		return Typed{}, errors.New("is empty; write a number like 7.60")
+		return Typed{}, text.Error("number.empty-write-number-like")
 	}
 	end := strings.LastIndexAny(s, "0123456789.,")
 	if end < 0 {
-		return Typed{}, fmt.Errorf("holds no number (%q); write it like 7.60", s)
+		return Typed{}, text.Error("number.holds-no-number-write", "s", s)
 	}
 	digits, tail := s[:end+1], strings.TrimSpace(s[end+1:])
 	var unit Unit
 	if tail != "" {
 		u, ok := ParseUnit(tail)
 		if metres[strings.ToLower(tail)] {
-			return Typed{}, errors.New("is in metres; write it in mm, cm or in")
+			return Typed{}, text.Error("number.metres-write-mm-cm")
 		}
 		if !ok {
-			return Typed{}, fmt.Errorf("ends in %q, which is no unit of length known here; write mm, cm or in, or leave it off", tail)
+			return Typed{}, text.Error("number.ends-which-no-unit", "tail", tail)
 		}
 		unit = u
 	}
 	if strings.ContainsAny(digits, ".") && strings.Contains(digits, ",") {
-		return Typed{}, fmt.Errorf("has both a point and a comma (%q); use one of them, for the decimals only", digits)
+		return Typed{}, text.Error("number.both-point-comma-use", "digits", digits)
 	}
 	digits, power, err := powerOfTen(strings.ReplaceAll(digits, ",", "."))
 	if err != nil {
@@ -133,7 +132,7 @@ func ReadTyped(s string) (Typed, error) {
 	}
 	t, err := parseNumber(digits)
 	if err != nil {
-		return Typed{}, fmt.Errorf("%w; write it like 7.60, 7,60 or 1 3/16", err)
+		return Typed{}, text.Error("number.write-like-7-60", "err", err)
 	}
 	if err := CheckDigits(t.Value); err != nil {
 		return Typed{}, err
@@ -163,7 +162,7 @@ func powerOfTen(s string) (mantissa string, power int, err error) {
 	mantissa, exponent := s[:at], s[at+1:]
 	power, err = strconv.Atoi(strings.TrimSpace(exponent))
 	if err != nil || power < -maxDigits || power > maxDigits || strings.Contains(mantissa, "/") {
-		return "", 0, fmt.Errorf("is no number (%q); write it like 7.60", s)
+		return "", 0, text.Error("number.power-of-ten", "s", s)
 	}
 	return strings.TrimSpace(mantissa), power, nil
 }
@@ -249,12 +248,12 @@ func parseNumber(s string) (Typed, error) {
 		}
 		top, bottom, _ := strings.Cut(frac, "/")
 		if !allDigits(top) || !allDigits(bottom) || (whole != "" && !allDigits(whole)) {
-			return Typed{}, errors.New("is not a fraction")
+			return Typed{}, text.Error("number.parse-number")
 		}
 		n, _ := new(big.Int).SetString(top, 10)
 		d, _ := new(big.Int).SetString(bottom, 10)
 		if d.Sign() == 0 {
-			return Typed{}, errors.New("divides by zero")
+			return Typed{}, text.Error("number.divides-by-zero")
 		}
 		r := new(big.Rat).SetFrac(n, d)
 		if whole != "" {
@@ -265,7 +264,7 @@ func parseNumber(s string) (Typed, error) {
 	} else {
 		before, after, _ := strings.Cut(rest, ".")
 		if before == "" && after == "" || before != "" && !allDigits(before) || after != "" && !allDigits(after) {
-			return Typed{}, errors.New("is not one number")
+			return Typed{}, text.Error("number.not-one-number")
 		}
 		t.Decimals = len(after)
 		t.Value = decimal(before, after)

@@ -3,6 +3,7 @@
 package logbook
 
 import (
+	"cavix/core/text"
 	"slices"
 	"time"
 
@@ -65,30 +66,30 @@ const (
 func (e Entry) Check(in *instrument.Instrument) error {
 	var bad refusal.Refusal
 	if e.Closed == nil && len(e.Standards) == 0 {
-		bad.Add("closed", "say what it showed closed, or on a standard")
+		bad.Add("closed", "logbook.check")
 	}
 	if len(e.Standards) > MaxStandards {
-		bad.Add("standards", "must be at most %d", MaxStandards)
+		bad.Add("standards", "logbook.most", "max_standards", MaxStandards)
 	}
 	if !slices.Contains(Conditions, e.Condition) {
-		bad.Add("condition", "is none of those that there are")
+		bad.Add("condition", "logbook.none-those-there")
 	}
 	if !slices.Contains(Decisions, e.Decision) {
-		bad.Add("decision", "is none of those that there are")
+		bad.Add("decision", "logbook.none-those-there")
 	}
 	if e.Who == "" || len([]rune(e.Who)) > 60 {
-		bad.Add("who", "must say who checked it, in at most 60 characters")
+		bad.Add("who", "logbook.say-who-checked-most")
 	}
 	if len([]rune(e.Note)) > MaxText {
-		bad.Add("note", "must be at most %d characters", MaxText)
+		bad.Add("note", "logbook.most-characters", "max_text", MaxText)
 	}
 	if !e.Due.IsZero() && !e.Due.After(e.At) {
-		bad.Add("due", "must be after the day of the check")
+		bad.Add("due", "logbook.after-day-check")
 	}
 	far := in.LeastCount().MulInt(1000)
 	off := func(field string, indicated, true length.Number) {
 		if far.Less(indicated.Sub(true).Abs()) {
-			bad.Add(field, "is more than 1000 {least count}s off; check its unit")
+			bad.Add(field, "logbook.more-than-1000-least")
 		}
 	}
 	if e.Closed != nil {
@@ -191,16 +192,16 @@ type State struct {
 }
 
 // Warning says in a few words what speaks against using it; "" where nothing does.
-func (s State) Warning() string {
+func (s State) Warning() text.Text {
 	switch {
 	case s.Aside:
-		return "put aside"
+		return text.New("logbook.warning")
 	case s.Beyond:
-		return "zero error beyond its limit"
+		return text.New("logbook.zero-error-beyond-its")
 	case s.Due:
-		return "check due"
+		return text.New("logbook.check-due")
 	}
-	return ""
+	return text.Text{}
 }
 
 // StateOf is how an instrument stands on a day, by its book. The limit is of the zero error, either way; nil for none. An

@@ -69,15 +69,15 @@ func TestTheStateOfAnInstrument(t *testing.T) {
 	}{
 		{[]logbook.Entry{entry(1, 3, "25.01", logbook.InUse, 0)}, ""},
 		{[]logbook.Entry{entry(1, 3, "25.02", logbook.InUse, 0)}, ""},
-		{[]logbook.Entry{entry(1, 3, "24.97", logbook.InUse, 0)}, "zero error beyond its limit"},
+		{[]logbook.Entry{entry(1, 3, "24.97", logbook.InUse, 0)}, "logbook.zero-error-beyond-its"},
 		{[]logbook.Entry{entry(1, 3, "24.97", logbook.Carry, 0)}, ""},
-		{[]logbook.Entry{entry(1, 3, "25", logbook.InUse, 20)}, "check due"},
+		{[]logbook.Entry{entry(1, 3, "25", logbook.InUse, 20)}, "logbook.check-due"},
 		{[]logbook.Entry{entry(1, 3, "25", logbook.InUse, 21)}, ""},
-		{[]logbook.Entry{entry(1, 3, "25", logbook.Aside, 20)}, "put aside"},
-		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), entry(2, 3, "25", logbook.InUse, 0)}, "put aside"}, // the later day counts
+		{[]logbook.Entry{entry(1, 3, "25", logbook.Aside, 20)}, "logbook.warning"},
+		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), entry(2, 3, "25", logbook.InUse, 0)}, "logbook.warning"}, // the later day counts
 		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), {ID: 2, At: day(4), Closed: entry(0, 1, "25", "", 0).Closed, Decision: logbook.InUse, Corrects: 1}}, ""},
 	} {
-		assert.Equal(t, tt.says, logbook.StateOf(in, tt.list, &limit, day(20)).Warning(), "%+v", tt.list)
+		assert.Equal(t, tt.says, logbook.StateOf(in, tt.list, &limit, day(20)).Warning().Key(), "%+v", tt.list)
 	}
 }
 

@@ -3,6 +3,7 @@
 package names
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -27,37 +28,37 @@ func Tidy(name string) string { return strings.Join(strings.Fields(norm.NFKC.Str
 func Fold(name string) string { return Tidy(cases.Fold().String(Tidy(name))) }
 
 // Check says what is wrong with a person's name, or "".
-func Check(name string) string {
-	if bad := CheckTitle(name); bad != "" {
+func Check(name string) text.Text {
+	if bad := CheckTitle(name); !bad.IsZero() {
 		return bad
 	}
 	for word := range strings.FieldsSeq(name) {
 		if a, b := mixed(word); a != "" {
-			return fmt.Sprintf("“%s” mixes %s and %s letters that look alike; type it anew with letters of one alphabet.", word, a, b)
+			return text.New("names.check", "word", word, "first", text.New("names.alphabet-"+a), "second", text.New("names.alphabet-"+b))
 		}
 	}
 	if !strings.ContainsFunc(name, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsSymbol(r) }) {
-		return "Write a name with a letter or a digit in it."
+		return text.New("names.write-name-letter-digit")
 	}
-	return ""
+	return text.Text{}
 }
 
 // CheckTitle says what is wrong with what a thing is called, or "": in “5 µm” alphabets are mixed rightly.
-func CheckTitle(name string) string {
+func CheckTitle(name string) text.Text {
 	switch n := utf8.RuneCountInString(name); {
 	case n == 0:
-		return "Write a name."
+		return text.New("names.check-title")
 	case n > Longest:
-		return fmt.Sprintf("Use %d characters at the most; these are %d.", Longest, n)
+		return text.New("names.use-characters-most-these", "longest", Longest, "n", n)
 	case !utf8.ValidString(name):
-		return "Use letters, digits and signs only."
+		return text.New("names.use-letters-digits-signs")
 	}
 	marks := 0
 	for _, r := range norm.NFKC.String(name) {
 		switch {
 		case r == ' ':
 		case unseen(r):
-			return fmt.Sprintf("Use letters, digits and signs only; there is one that cannot be seen (U+%04X). Type the name anew.", r)
+			return text.New("names.use-letters-digits-signs-b", "r", text.Math(fmt.Sprintf("%04X", r)))
 		}
 		if unicode.Is(unicode.Mn, r) {
 			marks++
@@ -65,10 +66,10 @@ func CheckTitle(name string) string {
 			marks = 0
 		}
 		if marks > mostMarks {
-			return fmt.Sprintf("Put %d accents on a letter at the most.", mostMarks)
+			return text.New("names.put-accents-letter-most", "most_marks", mostMarks)
 		}
 	}
-	return ""
+	return text.Text{}
 }
 
 // blanks are letters and signs by class that show nothing.

@@ -3,6 +3,7 @@
 package practice
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"math"
 	"math/bits"
@@ -14,7 +15,6 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/words"
 )
 
 // Key names what is remembered: a slip on a family of instruments.
@@ -87,7 +87,7 @@ func (l Level) settings() map[string]string {
 // Card is a card to practise, with the reason why it is this one.
 type Card struct {
 	Item exercise.Item
-	Why  string
+	Why  text.Text
 }
 
 // candidates is how many cards are drawn, of which the one that tells most is taken.
@@ -167,17 +167,17 @@ func sorted(set map[exercise.Code]bool) []exercise.Code {
 }
 
 // why says in a sentence why it is this card.
-func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level) string {
+func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level) text.Text {
 	t := m.Tallies[Key{in.Spec().Family, slip}].faded(m.Cards)
 	switch {
 	case m.Wrong >= 2:
-		return "Two cards in a row went wrong: this one asks for less."
+		return text.New("practice.less")
 	case m.Cards == 0:
-		return "A first card, that can tell many slips apart."
+		return text.New("practice.first")
 	case t.Did > 0.5:
-		return "Not long ago you " + kinds.Did(slip) + ": see whether it is gone."
+		return text.New("practice.not-long-ago", "slip", slip.Name())
 	}
-	return "It settles most of what is not known yet of how you read " + words.Typed(in.Name()) + "."
+	return text.New("practice.find-out", "name", in.Name())
 }
 
 // Past is what one card told of a student.

@@ -4,43 +4,66 @@ package refusal
 
 import (
 	"errors"
-	"fmt"
 	"strings"
+
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // Fault is one field of a document or form that cannot stand.
 type Fault struct {
-	Field  string // its path, as "main.division"; "" for the document as a whole
-	Reason string // what is wrong and what would be right
+	Field  string    // its path, as "main.division"; "" for the document as a whole
+	Reason text.Text // what is wrong and what would be right
 }
 
-// String writes the fault on one line.
-func (f Fault) String() string {
+// Text says the fault with its field.
+func (f Fault) Text() text.Text {
 	if f.Field == "" {
 		return f.Reason
 	}
-	return f.Field + ": " + f.Reason
+	return text.New("fault.of-field", "field", f.Field, "reason", f.Reason)
 }
 
 // Refusal is the error for input that is refused: it names every field at fault.
 type Refusal []Fault
 
 // New refuses a single field.
-func New(field, format string, args ...any) Refusal {
-	return Refusal{{Field: field, Reason: fmt.Sprintf(format, args...)}}
+func New(field, key string, args ...any) Refusal {
+	return Refusal{{Field: field, Reason: text.New(key, args...)}}
 }
 
-func (r Refusal) Error() string {
-	lines := make([]string, len(r))
+// Because refuses a field for what an error says.
+func Because(field string, err error) Refusal { return Refusal{{Field: field, Reason: text.Says(err)}} }
+
+// Error names the fields at fault in English, in the words of documents, as commands and logs show it.
+func (r Refusal) Error() string { return locale.Documents().Print(r.Text()) }
+
+// Text says all faults with their fields.
+func (r Refusal) Text() text.Text {
+	list := make([]text.Text, len(r))
 	for i, f := range r {
-		lines[i] = f.String()
+		list[i] = f.Text()
 	}
-	return strings.Join(lines, "; ")
+	return text.Steps(list...)
+}
+
+// Says returns what an error says to people: the faults of a refusal, the text of a text.Problem, or else what it says as it is.
+func Says(err error) text.Text {
+	var r Refusal
+	if errors.As(err, &r) {
+		return r.Text()
+	}
+	return text.Says(err)
 }
 
 // Add puts one more field to the refusal.
-func (r *Refusal) Add(field, format string, args ...any) {
-	*r = append(*r, Fault{Field: field, Reason: fmt.Sprintf(format, args...)})
+func (r *Refusal) Add(field, key string, args ...any) {
+	*r = append(*r, Fault{Field: field, Reason: text.New(key, args...)})
+}
+
+// Put puts one more field to the refusal, with a reason.
+func (r *Refusal) Put(field string, reason text.Text) {
+	*r = append(*r, Fault{Field: field, Reason: reason})
 }
 
 // Take puts the fields of an error that is a refusal to r, under a prefix, and returns any other error.
@@ -83,8 +106,8 @@ func Within(prefix string, err error) error {
 }
 
 // By returns the first reason given for each field of an error that is a refusal; it is empty for others.
-func By(err error) map[string]string {
-	out := map[string]string{}
+func By(err error) map[string]text.Text {
+	out := map[string]text.Text{}
 	var r Refusal
 	if errors.As(err, &r) {
 		for _, f := range r {

@@ -4,9 +4,9 @@ package schema
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"embed"
 	"encoding/json"
-	"fmt"
 	"io"
 	"io/fs"
 	"strconv"
@@ -54,7 +54,7 @@ var compiled = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) {
 		}
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
 		if err != nil {
-			return fmt.Errorf("%s: %w", path, err)
+			return text.Error("document.compiled", "path", path, "err", err)
 		}
 		name := strings.TrimSuffix(path, ".schema.json")
 		names = append(names, name)
@@ -85,19 +85,19 @@ const (
 // fit comes back as a refusal.Refusal.
 func Decode(name string, data []byte, out any) error {
 	if len(data) > maxDocument {
-		return refusal.New("", "the document is longer than %d bytes", maxDocument)
+		return refusal.New("", "document.decode", "max_document", maxDocument)
 	}
 	if depth(data) > maxDepth {
-		return refusal.New("", "the document is nested more than %d deep", maxDepth)
+		return refusal.New("", "document.document-nested-more-than", "max_depth", maxDepth)
 	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
 	var doc any
 	if err := dec.Decode(&doc); err != nil {
-		return refusal.New("", "the document is not JSON: %s", err)
+		return refusal.New("", "document.document-not-json", "err", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
-		return refusal.New("", "the document is followed by something else; one JSON object is wanted")
+		return refusal.New("", "document.document-followed-by-something")
 	}
 	if bad := longNumbers("", doc, nil); bad != nil {
 		return bad
@@ -108,17 +108,17 @@ func Decode(name string, data []byte, out any) error {
 	}
 	s, ok := schemas[name]
 	if !ok {
-		return fmt.Errorf("no schema %q", name)
+		return text.Error("document.no-schema", "name", name)
 	}
 	if err := s.Validate(doc); err != nil {
 		ve, ok := err.(*jsonschema.ValidationError)
 		if !ok {
-			return refusal.New("", "%s", err)
+			return refusal.Because("", err)
 		}
 		return faults(ve, nil)
 	}
 	if err := json.Unmarshal(data, out); err != nil {
-		return refusal.New("", "the document cannot be read: %s", err)
+		return refusal.New("", "document.document-cannot-read", "err", err)
 	}
 	return nil
 }
@@ -171,7 +171,7 @@ func longNumbers(path string, v any, bad refusal.Refusal) refusal.Refusal {
 	switch v := v.(type) {
 	case json.Number:
 		if len(v) > maxNumber || strings.ContainsAny(string(v), "eE") {
-			bad.Add(path, "is no number for a document; write a whole number of at most %d digits", maxNumber)
+			bad.Add(path, "document.long-numbers", "max_number", maxNumber)
 		}
 	case map[string]any:
 		for k, x := range v {
@@ -189,7 +189,7 @@ func longNumbers(path string, v any, bad refusal.Refusal) refusal.Refusal {
 func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal {
 	if k, ok := e.ErrorKind.(*kind.PropertyNames); ok {
 		return append(into, refusal.Fault{Field: join(strings.Join(e.InstanceLocation, "."), k.Property),
-			Reason: "is no name for a field here: " + faults(e.Causes[0], nil)[0].Reason})
+			Reason: text.New("document.faults.name", "why", faults(e.Causes[0], nil)[0].Reason)})
 	}
 	if len(e.Causes) > 0 {
 		if _, ok := e.ErrorKind.(*kind.OneOf); !ok {
@@ -203,25 +203,25 @@ func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal
 	switch k := e.ErrorKind.(type) {
 	case *kind.AdditionalProperties:
 		for _, p := range k.Properties {
-			into = append(into, refusal.Fault{Field: join(path, p), Reason: "is no field of this document"})
+			into = append(into, refusal.Fault{Field: join(path, p), Reason: text.New("document.faults.reason")})
 		}
 	case *kind.Required:
 		for _, p := range k.Missing {
-			into = append(into, refusal.Fault{Field: join(path, p), Reason: "is missing"})
+			into = append(into, refusal.Fault{Field: join(path, p), Reason: text.New("document.faults.missing")})
 		}
 	case *kind.FalseSchema:
-		into = append(into, refusal.Fault{Field: path, Reason: "is no field of this kind of scale"})
+		into = append(into, refusal.Fault{Field: path, Reason: text.New("document.faults.no-field-kind-scale")})
 	case *kind.Format:
-		into = append(into, refusal.Fault{Field: path, Reason: k.Err.Error()})
+		into = append(into, refusal.Fault{Field: path, Reason: text.Says(k.Err)})
 	case *kind.Pattern:
 		into = append(into, refusal.Fault{Field: path,
-			Reason: fmt.Sprintf(`%q is not a length; write it like "0.02", "1/128" or "1 3/16"`, k.Got)})
+			Reason: text.New("document.faults.not-length-write-like", "got", k.Got)})
 	case *kind.OneOf:
 		either := alternatives(e.SchemaURL)
-		into = append(into, refusal.Fault{Field: join(path, either[0][0]), Reason: "give just one of these: " + written(either)})
+		into = append(into, refusal.Fault{Field: join(path, either[0][0]), Reason: text.New("document.faults.give-just-one-these", "written", text.Math(written(either)))})
 	default:
 		into = append(into, refusal.Fault{Field: path,
-			Reason: e.ErrorKind.LocalizedString(message.NewPrinter(language.English))})
+			Reason: text.Typed(e.ErrorKind.LocalizedString(message.NewPrinter(language.English)))})
 	}
 	return into
 }

@@ -33,7 +33,7 @@ func TestDecodeNamesEveryField(t *testing.T) {
 		{"missing", "instrument", `"unit":"mm",`, ``, []string{"unit: is missing"}},
 		{"missing inside", "instrument", `,"spans":19`, ``, []string{"fine.spans: is missing"}},
 		{"not a length", "instrument", `"division":"1"`, `"division":"1/0"`,
-			[]string{`main.division: "1/0" is not a length; write it like`}},
+			[]string{`main.division: “1/0” is not a length; write it like`}},
 		{"a number for a length", "instrument", `"division":"1"`, `"division":1`, []string{"main.division: "}},
 		{"of another scale", "instrument", `"spans":19`, `"spans":19,"travel":"0.5"`,
 			[]string{"fine.travel: is no field of this kind of scale"}},

@@ -2,7 +2,6 @@ package slips
 
 import (
 	"slices"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/length"
@@ -344,7 +343,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 func All() []exercise.Slip {
 	out := make([]exercise.Slip, len(table))
 	for i, s := range table {
-		out[i] = exercise.Slip{Code: s.code, Did: s.did, Short: s.short, Like: alike(s.code), Whole: s.part == partWhole,
+		out[i] = exercise.Slip{Code: s.code, Like: alike(s.code), Whole: s.part == partWhole,
 			Since: s.since}
 	}
 	return out
@@ -375,17 +374,4 @@ func alike(c exercise.Code) []string {
 		return []string{"tenfold"}
 	}
 	return nil
-}
-
-// Did says in words what somebody does who makes a slip of reading, or a pair of them.
-func Did(c exercise.Code) string {
-	var did []string
-	for _, single := range c.Singles() {
-		for i := range table {
-			if table[i].code == single {
-				did = append(did, table[i].did)
-			}
-		}
-	}
-	return strings.Join(did, ", and ")
 }

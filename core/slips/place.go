@@ -9,6 +9,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // The steps of reading an instrument, in the order of the work. They are the names of a card's fields.
@@ -115,8 +116,12 @@ func (p Place) Form(step string) exercise.Form {
 
 // Field is a step as a box of a card.
 func (p Place) Field(step string) exercise.Field {
-	name := p.called(step)
-	f := exercise.Field{Name: step, Term: name.term, Label: name.label,
+	term := p.Term(step)
+	called, ok := named[term]
+	if !ok {
+		called.long, called.short = text.Word(term), text.ShortWord(term)
+	}
+	f := exercise.Field{Name: step, Term: called.long, Label: called.short, Line: IsLine(step),
 		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
 	if IsLine(step) {
 		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
@@ -124,90 +129,80 @@ func (p Place) Field(step string) exercise.Field {
 	return f
 }
 
-// terms are what the steps are called, in braces; those of the fine scale hang on what it is.
-var terms = map[string]string{LeastCount: "least count", Main: "main reading", FinerLine: "finer line",
+// named are the texts of the terms of steps. Fields are made many times for each card that is dealt.
+var named = func() map[text.Term]struct{ long, short text.Text } {
+	out := map[text.Term]struct{ long, short text.Text }{}
+	add := func(t text.Term) { out[t] = struct{ long, short text.Text }{text.Word(t), text.ShortWord(t)} }
+	for _, t := range terms {
+		add(t)
+	}
+	for _, of := range ofFine {
+		for _, t := range of {
+			add(t)
+		}
+	}
+	return out
+}()
+
+// terms are what the steps are called; those of the fine scale hang on what it is.
+var terms = map[string]text.Term{LeastCount: "least count", Main: "main reading", FinerLine: "finer line",
 	Finer: "finer reading", Observed: "observed reading", ZeroError: "zero error", Corrected: "corrected reading",
 	FineLine: "line", Fine: "fine reading"}
 
-// called is a term in braces, as package words takes it, whole and in short.
-type called struct{ term, label string }
-
-func call(term string) called { return called{"{" + term + "}", "{short " + term + "}"} }
-
-// On a zero that is corrected, and at the steps of each fine scale, steps have names of their own. All are put together
-// once: every card that is marked asks for them.
-var (
-	correction = call("zero correction")
-	general    = func() map[string]called {
-		out := map[string]called{}
-		for step, term := range terms {
-			out[step] = call(term)
+// ofFine are what steps of a fine scale are called, by the first word of their terms.
+var ofFine = func() map[string]map[string]text.Term {
+	out := map[string]map[string]text.Term{}
+	for _, f := range instrument.Families {
+		if first := f.Scale.Term(); first != "" {
+			out[first] = map[string]text.Term{FineLine: text.Term(first + " line"), Fine: text.Term(first + " reading")}
 		}
-		return out
-	}()
-	ofFine = func() map[string]map[string]called { // by the first word of the terms
-		out := map[string]map[string]called{}
-		for _, f := range instrument.Families {
-			if first := f.Scale.Term(); first != "" {
-				out[first] = map[string]called{FineLine: call(first + " " + terms[FineLine]), Fine: call(first + " reading")}
-			}
-		}
-		return out
-	}()
-)
+	}
+	return out
+}()
 
-// called is what a step is called on this place's instrument.
-func (p Place) called(step string) called {
+// Term is what a step is called on this place's instrument.
+func (p Place) Term(step string) text.Term {
 	if step == ZeroError && p.Method.Correction() {
-		return correction
+		return "zero correction"
 	}
 	if own, ok := ofFine[p.Instrument.Scale().Term()][step]; ok {
 		return own
 	}
-	return general[step]
+	return terms[step]
 }
 
-// Term is what a class calls a step, as a term of package words in braces.
-func (p Place) Term(step string) string { return p.called(step).term }
-
-// Label is the same in short, as it stands over a box.
-func (p Place) Label(step string) string { return p.called(step).label }
-
 // StepTerm is what a step is called on instruments of any kind.
-func StepTerm(step string) string { return general[step].term }
+func StepTerm(step string) text.Term { return terms[step] }
 
 // fineTerm is what the fine reading is called here.
-func (p Place) fineTerm() string { return p.Term(Fine) }
+func (p Place) fineTerm() text.Term { return p.Term(Fine) }
 
-// School says what the school settles that a card's boxes do not show, for who works it: how to read
+// Convention says what the class settles that a card's boxes do not show, for who works it: how to read
 // between two lines, which line a tie takes, and what must be written besides the number.
-func (p Place) School(limits *exercise.Limits, asksZero bool) []string {
+func (p Place) Convention(limits *exercise.Limits, asksZero bool) []text.Text {
 	in, m := p.Instrument, p.Method
-	var says []string
+	var says []text.Text
 	if in.IsReadAtIndex() {
-		switch m.Between {
-		case instrument.Whole:
-			says = append(says, "only {line}s fully passed count")
-		case instrument.Tenths:
-			says = append(says, "between two {line}s, estimate a tenth")
-		default:
-			says = append(says, "between two {line}s, take the nearest")
+		between := m.Between
+		if between == "" {
+			between = instrument.Nearest
 		}
+		says = append(says, text.New("here.between-"+string(between)))
 	}
 	switch m.Tie {
 	case "lower", "upper":
-		says = append(says, "exactly midway, take the "+m.Tie+" {line}")
+		says = append(says, text.New("here.tie-"+m.Tie))
 	case "unfavourable":
 		if limits != nil {
-			says = append(says, "exactly midway, take the {line} nearer to a limit: "+
-				in.Format(limits.Lower)+" and "+in.Format(limits.Upper)+" "+string(in.Unit()))
+			says = append(says, text.New("here.tie-unfavourable", "lower", text.Math(in.Format(limits.Lower)), "upper", text.Math(in.Format(limits.Upper)),
+				"unit", in.Unit()))
 		}
 	}
 	if asksZero && m.ZeroSign != "optional" {
-		says = append(says, "write the sign of the "+p.Term(ZeroError))
+		says = append(says, text.New("here.sign", "term", p.Term(ZeroError)))
 	}
 	if m.UnitRequired() {
-		says = append(says, "write the unit of every length")
+		says = append(says, text.New("here.unit"))
 	}
 	return says
 }

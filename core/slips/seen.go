@@ -8,6 +8,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Sight is a reading as it is looked at again after a wrong entry.
@@ -29,18 +30,42 @@ func (s *Solution) Look(step string, value length.Number) Sight {
 	return v
 }
 
-func (v Sight) count() string { return v.Instrument.FormatMain(v.Instrument.LeastCount()) }
-func (v Sight) worth() string { return v.Instrument.FormatMain(v.Instrument.LineWorth()) }
-func (v Sight) lines() int    { return v.Instrument.Lines() }
-func (v Sight) unit() string  { return string(v.Instrument.Unit()) }
+func (v Sight) count() text.Math {
+	return text.Math(v.Instrument.FormatMain(v.Instrument.LeastCount()))
+}
+func (v Sight) worth() text.Math { return text.Math(v.Instrument.FormatMain(v.Instrument.LineWorth())) }
+func (v Sight) lines() int       { return v.Instrument.Lines() }
+func (v Sight) unit() string     { return string(v.Instrument.Unit()) }
 
-// written is a length as the card wants it, with a typographic minus.
-func (v Sight) written(x length.Number) string {
-	return exercise.Show(v.Instrument.FormatBy(x, v.Shown.By))
+// written is a length as the card wants it.
+func (v Sight) written(x length.Number) string { return v.Instrument.FormatBy(x, v.Shown.By) }
+
+// length is the same with its unit.
+func (v Sight) length(x length.Number) text.Math { return text.Math(v.written(x) + " " + v.unit()) }
+
+// term is the zero error or correction as the card wants it, with its unit.
+func (v Sight) term(x length.Number) text.Math {
+	return text.Math(v.Text(ZeroError, x) + " " + v.unit())
+}
+
+// way is a text for a scale whose marks come into sight as the reading grows, or for one whose marks vanish.
+func (v Sight) way(key string) text.Text {
+	if v.reversed() {
+		key += "-reversed"
+	}
+	return text.New(key)
+}
+
+// sideOf says on which side of zero a zero error lies, for a key.
+func sideOf(e length.Number) string {
+	if e.Sign() < 0 {
+		return "below"
+	}
+	return "above"
 }
 
 // line is the number of the line that counts.
-func (v Sight) line() string { return v.Text(FineLine, v.Shown.LineNumber()) }
+func (v Sight) line() text.Math { return text.Math(v.Text(FineLine, v.Shown.LineNumber())) }
 
 // reversed reports whether the sleeve's marks are hidden, one after the other, as the reading grows.
 func (v Sight) reversed() bool { return v.Instrument.Reversed() }
@@ -60,17 +85,17 @@ func (v Sight) view() instrument.View {
 }
 
 // Advice says for one slip how the right value is seen.
-func (v Sight) Advice(code exercise.Code) string {
+func (v Sight) Advice(code exercise.Code) text.Text {
 	for i := range table {
 		switch r := &table[i]; {
 		case r.code != code:
 		case slices.Contains(onMarks, code) && (v.Step == ZeroError || v.short()):
-			return "Your value is wrong by one or more whole {mark}s. " + v.Instrument.ZeroStory()
+			return text.Run(text.New("sight.whole-marks"), v.Instrument.ZeroStory())
 		default:
 			return r.seen(v)
 		}
 	}
-	return ""
+	return text.Text{}
 }
 
 // onMarks are the slips whose advice looks at the marks of the work; a closed instrument's story is another.
@@ -94,181 +119,162 @@ func (v Sight) tied() (low, high int, tied bool) {
 }
 
 // taken says which of two tied lines the class takes.
-func (v Sight) taken(k int) string {
+func (v Sight) taken(k int) text.Text {
 	switch v.Method.Tie {
 	case "lower", "upper":
-		return fmt.Sprintf("your class takes %d", k)
+		return text.New("sight.class-takes", "line", k)
 	case "unfavourable":
-		return fmt.Sprintf("your class takes %d, the one nearer to a limit", k)
+		return text.New("sight.class-takes-nearer", "line", k)
 	}
-	return "either is right"
+	return text.New("sight.either")
 }
 
 // LineStands says which line counts and why.
-func (v Sight) LineStands() string {
+func (v Sight) LineStands() text.Text {
 	line := v.line()
 	low, high, tied := v.tied()
 	switch in := v.Instrument; {
 	case !in.HasFine():
-		return ""
+		return text.Text{}
 	case v.short() && v.fromEnd:
-		return fmt.Sprintf("%s, which is %s before %s", v.Coincides(),
-			instrument.Counted(v.lines()-v.Shown.Line, "{line}"), v.Instrument.LastLine())
+		return text.Run(v.Coincides(), text.New("sight.before-end", "lines", v.lines()-v.Shown.Line, "last", v.Instrument.LastLine()))
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The {line}s on both sides of it just miss. Look straight at them."
+		return text.New("sight.beside-just-miss")
 	case in.HasFiner():
 		return v.Coincides()
 	case tied && v.traits().Coincides:
-		return fmt.Sprintf("{Line}s %d and %d miss by the same amount, and %s", low, high, v.taken(v.Shown.Line))
+		return text.New("sight.miss-alike", "low", low, "high", high, "taken", v.taken(v.Shown.Line))
 	case tied:
-		return fmt.Sprintf("{Line}s %d and %d are equally near, and %s", low, high, v.taken(v.Shown.Line))
+		return text.New("sight.equally-near", "low", low, "high", high, "taken", v.taken(v.Shown.Line))
 	case v.Shown.By == instrument.Whole && v.traits().AtIndex:
-		return fmt.Sprintf("{Line} %s is the last one that is fully passed", line)
+		return text.New("sight.last-passed", "line", line)
 	case v.Tenths():
-		return fmt.Sprintf("It is at about %s {line}s", line)
+		return text.New("sight.about", "line", line)
 	case !v.Shown.Indicated.Equal(v.Shown.Observed) && v.traits().AtIndex:
-		return fmt.Sprintf("{Line} %s is the nearest", line)
+		return text.New("sight.nearest", "line", line)
 	}
 	return v.Coincides()
 }
 
 // elsewhere adds which line counts, where the headline has not said so.
-func (v Sight) elsewhere() string {
+func (v Sight) elsewhere() text.Text {
 	if v.Step == FineLine {
-		return ""
+		return text.Text{}
 	}
-	return " " + v.LineStands() + "."
+	return v.LineStands()
 }
 
 // Coincides says which line stands where it is read.
-func (v Sight) Coincides() string { return v.Instrument.Scale().LineStands(v.view()) }
+func (v Sight) Coincides() text.Text { return v.Instrument.Scale().LineStands(v.view()) }
 
 // product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
 // finer scale, or straight off the numbers.
-func (v Sight) product() string {
+func (v Sight) product() text.Text {
 	in, r := v.Instrument, v.Shown
+	sum := func(left string, right length.Number) text.Text {
+		return text.Numbers(text.Math(left + " = " + v.written(right) + " " + v.unit()))
+	}
 	if v.short() && v.fromEnd {
-		text := fmt.Sprintf("−(%d − %d) × %s", v.lines(), r.Line, v.worth())
+		left := fmt.Sprintf("−(%d − %d) × %s", v.lines(), r.Line, v.worth())
 		part := r.Fine.Sub(in.Cycle())
 		if in.HasFiner() && v.Step != Fine {
-			text, part = fmt.Sprintf("%s + %d × %s", text, r.FinerLine, v.count()), part.Add(r.Finer)
+			left, part = fmt.Sprintf("%s + %d × %s", left, r.FinerLine, v.count()), part.Add(r.Finer)
 		}
-		return text + " = " + v.written(part)
+		return sum(left, part)
 	}
 	if in.HasFiner() && v.Step != Fine {
-		return fmt.Sprintf("%s × %s + %d × %s = %s", v.line(), v.worth(), r.FinerLine, v.count(),
-			v.written(r.Fine.Add(r.Finer)))
+		return sum(fmt.Sprintf("%s × %s + %d × %s", v.line(), v.worth(), r.FinerLine, v.count()), r.Fine.Add(r.Finer))
 	}
 	if v.Method.Route == "direct" && r.Tenth == 0 {
-		if off := v.offNumbers(); off != "" {
-			return off + " = " + v.written(r.Fine)
+		if off := v.offNumbers(); !off.IsZero() {
+			return text.New("sight.off-numbers", "parts", off, "value", v.length(r.Fine))
 		}
 	}
-	return fmt.Sprintf("%s × %s = %s", v.line(), v.worth(), v.written(r.Fine))
+	return sum(fmt.Sprintf("%s × %s", v.line(), v.worth()), r.Fine)
 }
 
-// worked ends what is said of a fine reading with how it comes about.
-func (v Sight) worked(said string) string {
-	product := v.product()
-	if strings.Contains(product, "=") {
-		return said + ": " + product + "."
-	}
-	return said + ". " + strings.ToUpper(product[:1]) + product[1:] + "."
-}
+// worked says how the fine reading comes about.
+func (v Sight) worked() text.Text { return text.New("sight.worked", "sum", v.product()) }
 
 // decimalPlaces are what one of the printed numbers is worth, by how many of it make a whole unit.
 var decimalPlaces = map[int]string{1: "tenth", 2: "hundredth", 3: "thousandth"}
 
 // offNumbers is the fine reading straight off the printed numbers: "4 tenths + 3 lines"; "" where nothing is
 // numbered.
-func (v Sight) offNumbers() string {
+func (v Sight) offNumbers() text.Text {
 	f := v.Instrument.Spec().Fine
 	if f.NumberEvery < 1 || f.NumberStep < 1 {
-		return ""
+		return text.Text{}
 	}
 	number, rest := v.Shown.Line/f.NumberEvery*f.NumberStep, v.Shown.Line%f.NumberEvery
-	var parts []string
+	var parts []text.Text
 	if number > 0 {
-		text := fmt.Sprintf("number %d", number)
+		said := text.New("sight.number", "number", number)
 		one := v.Instrument.LineWorth().MulInt(f.NumberEvery).Quo(length.Int(int64(f.NumberStep)))
 		for places, word := range decimalPlaces {
 			if one.Equal(length.Pow10(-places)) && f.NumberStep != f.NumberEvery {
-				text = instrument.Counted(number, word)
+				said = text.New("sight."+word, "n", number)
 			}
 		}
-		parts = append(parts, text)
+		parts = append(parts, said)
 	}
 	if rest > 0 || number == 0 {
-		parts = append(parts, instrument.Counted(rest, "{line}"))
+		parts = append(parts, text.New("sight.lines", "n", rest))
 	}
-	return strings.Join(parts, " + ")
+	return text.Plus(parts...)
 }
 
 // applied says how the zero error goes into the corrected reading.
-func (v Sight) applied() string {
+func (v Sight) applied() text.Text {
 	e := v.Shown.ZeroError
-	much, abs := "much", v.written(e.Abs())
-	if e.Sign() < 0 {
-		much = "little"
+	abs := v.length(e.Abs())
+	if v.Method.Correction() {
+		return text.New("sight.applied-correction-"+sideOf(e), "shows", abs, "correction", v.term(e.Neg()))
 	}
-	shows := fmt.Sprintf("The {closed} instrument shows %s %s too %s", abs, v.unit(), much)
-	switch {
-	case v.Method.Correction():
-		return fmt.Sprintf("%s. The correction is %s %s. Add it to the reading.", shows, exercise.Show(v.Text(ZeroError, e.Neg())), v.unit())
-	case e.Sign() < 0:
-		return fmt.Sprintf("%s. Add %s %s to the reading.", shows, abs, v.unit())
-	}
-	return fmt.Sprintf("%s. Subtract %s %s from the reading.", shows, abs, v.unit())
+	return text.New("sight.applied-"+sideOf(e), "shows", abs)
 }
 
-// recorded ends a sentence about the zero error with what the class writes down.
-func (v Sight) recorded() string {
+// recorded says of which sign the zero error is, and what the class writes down.
+func (v Sight) recorded(sign string) text.Text {
 	e := v.Shown.ZeroError
 	if !v.Method.Correction() {
-		return "."
+		return text.New("sight.zero-" + sign)
 	}
-	return fmt.Sprintf(", %s, and the correction is %s.", v.written(e), exercise.Show(v.Text(ZeroError, e.Neg())))
+	return text.New("sight.recorded", "error", v.length(e), "correction", v.term(e.Neg()))
 }
 
 // MarkText writes the main mark that counts, with its unit.
-func (v Sight) MarkText() string {
-	return exercise.Show(v.Instrument.FormatMain(v.Shown.Main)) + " " + v.unit()
+func (v Sight) MarkText() text.Math {
+	return text.Math(v.Instrument.FormatMain(v.Shown.Main) + " " + v.unit())
 }
 
 // MarkStands says which main mark counts and why.
-func (v Sight) MarkStands() string {
-	mark := v.MarkText()
+func (v Sight) MarkStands() text.Text {
 	switch {
 	case v.short() && v.fromEnd:
-		front := v.Shown.Main.Add(v.Instrument.Cycle())
-		return fmt.Sprintf("Counting back from %s, the {main reading} is %s", v.Instrument.LastLine(),
-			exercise.Show(v.Instrument.FormatMain(front)))
+		return text.New("sight.main-from-end", "last", v.Instrument.LastLine(), "main", v.length(v.Shown.Main.Add(v.Instrument.Cycle())))
 	case v.short():
-		return fmt.Sprintf("Counting up from the {mark} below zero, the {main reading} is %s", mark)
+		return text.New("sight.main-below-zero", "main", v.MarkText())
 	}
 	return v.Instrument.Scale().MarkStands(v.view())
 }
 
 // Stands says which mark and which line count.
-func (v Sight) Stands() string {
+func (v Sight) Stands() text.Text {
 	if v.Instrument.HasFiner() && !v.short() {
-		return fmt.Sprintf("%s. %s, and {line} %d of the vernier meets {a drum} {line}.", v.MarkStands(), v.LineStands(),
-			v.Shown.FinerLine)
+		return text.Run(v.MarkStands(), v.LineStands(), text.New("sight.vernier-meets", "line", v.Shown.FinerLine))
 	}
-	if line := v.LineStands(); line != "" {
-		return v.MarkStands() + ". " + line + "."
-	}
-	return v.MarkStands() + "."
+	return text.Run(v.MarkStands(), v.LineStands())
 }
 
 // Where says where the main scale is read.
-func (v Sight) Where() string { return v.Instrument.Scale().Where(v.view()) }
+func (v Sight) Where() text.Text { return v.Instrument.Scale().Where(v.view()) }
 
 // FindLine says how the line is found once the mark is.
-func (v Sight) FindLine() string { return v.Instrument.Scale().FindLine() }
+func (v Sight) FindLine() text.Text { return v.Instrument.Scale().FindLine() }
 
 // Again says where to look for a step whose wrong value no slip explains.
-func (v Sight) Again() string {
+func (v Sight) Again() text.Text {
 	in := v.Instrument
 	switch {
 	case !v.traits().HasMarks && v.Step == Observed:
@@ -283,67 +289,60 @@ func (v Sight) Again() string {
 		if v.traits().Coincides {
 			return v.neighbours()
 		}
-		return "The numbers rise " + in.Scale().NumbersRun(in) + "."
+		return text.New("sight.numbers-rise", "way", in.Scale().NumbersRun(in))
 	case FinerLine:
-		return "Find the one {line} of the vernier that lines up exactly with {a drum} {line}. Its own number counts."
+		return text.New("sight.find-vernier-line")
 	case Fine:
-		return v.worked(v.LineStands() + ". One {line} is worth " + v.worth() + " " + v.unit())
+		return text.Run(v.LineStands(), text.New("sight.line-worth", "worth", v.worth(), "unit", v.unit(), "sum", v.product()))
 	case Finer:
-		return fmt.Sprintf("The {finer reading} is its {line}'s number times the {least count}: %d × %s.",
-			v.Shown.FinerLine,
-			v.count())
+		return text.New("sight.finer", "line", v.Shown.FinerLine, "count", v.count())
 	case ZeroError:
-		return "Close the instrument and read it as usual. " + in.ZeroStory()
+		return text.Run(text.New("sight.close"), in.ZeroStory())
 	case LeastCount:
 		if in.HasFiner() && v.Value.Equal(in.LineWorth()) {
-			return fmt.Sprintf("That is what one {drum} {line} is worth; divide by the %d {finer line}s too: %s ÷ %d = %s.",
-				in.FinerLines(), v.worth(), in.FinerLines(), v.count())
+			return text.New("sight.divide-too", "lines", in.FinerLines(), "worth", v.worth(), "count", v.count())
 		}
-		how := strings.Join(in.Derivation(), "; ")
-		return strings.ToUpper(how[:1]) + how[1:] + "."
+		return text.New("sight.derivation", "steps", text.Steps(in.Derivation()...))
 	}
 	if !v.traits().HasMarks {
-		return "Compare your work with the working."
+		return text.New("sight.compare")
 	}
-	return v.Stands() + " Compare your work with the working."
+	return text.Run(v.Stands(), text.New("sight.compare"))
 }
 
 // beside says how the right line is told from the one next to it.
-func (v Sight) beside() string {
+func (v Sight) beside() text.Text {
 	in, k, n := v.Instrument, v.Shown.Line, v.lines()
 	low, high, tied := v.tied()
+	square := text.New("sight.parallax-meet")
 	switch {
 	case v.Step == ZeroError:
-		return "You read one {line} too far or one too few. " + in.ZeroStory() + " Look straight at the {line}. " +
-			"From the side, the next one can seem to line up (parallax)."
+		return text.Run(text.New("sight.one-line-off"), in.ZeroStory(), square)
 	case in.HasFiner() && tied:
-		return fmt.Sprintf("{Line}s %d and %d of the vernier miss by the same amount, and %s.", low, high, v.taken(v.Shown.FinerLine))
+		return text.New("sight.vernier-miss-alike", "low", low, "high", high, "taken", v.taken(v.Shown.FinerLine))
 	case in.HasFiner() && v.Step == FinerLine:
-		return "The {line}s on both sides of it just miss. Look straight at them."
+		return text.New("sight.beside-just-miss")
 	case in.HasFiner():
-		return fmt.Sprintf("{Line} %d of the vernier lines up exactly with {a drum} {line}. The {line}s on both sides of it just miss. "+
-			"Look straight at them.", v.Shown.FinerLine)
+		return text.Run(text.New("sight.vernier-line", "line", v.Shown.FinerLine), text.New("sight.beside-just-miss"))
 	case v.traits().Coincides:
-		return v.neighbours() +
-			" Look straight at the {line}. From the side, the next one can seem to line up (parallax)."
+		return text.Run(v.neighbours(), square)
 	case tied && v.Step == FineLine:
-		return "It is exactly midway. Your class has a rule for that: see the line above the boxes."
+		return text.New("sight.midway-rule")
 	case v.Tenths() && v.Step == FineLine:
-		return "Look again at how far it is past the last {line}."
+		return text.New("sight.tenths-again")
 	case tied, v.Tenths():
-		return v.LineStands() + "."
+		return v.LineStands()
 	case v.Shown.By == instrument.Whole:
 		if v.over() {
-			return fmt.Sprintf("{Line} %d is not yet fully passed; here %d counts.", (k+1)%n, k)
+			return text.New("sight.not-yet-passed", "next", (k+1)%n, "line", k)
 		}
-		return fmt.Sprintf("{Line} %d is fully passed too, so it counts.", k)
+		return text.New("sight.passed-too", "line", k)
 	}
-	square := "Look straight at the " + in.Scale().Index() +
-		". From the side, the next {line} can seem to be there (parallax)."
+	square = text.New("sight.parallax-at", "index", in.Scale().Index())
 	if v.Step == FineLine {
 		return square
 	}
-	return v.LineStands() + ". " + square
+	return text.Run(v.LineStands(), square)
 }
 
 // right is the value of the step that was looked at, where earlier entries were right. A main reading is with the base where what
@@ -402,17 +401,17 @@ func (v Sight) hundredfold() bool {
 }
 
 // zeroIs ends a sentence with the zero error, and the correction where the class records that.
-func (v Sight) zeroIs() string {
+func (v Sight) zeroIs() text.Text {
 	e := v.Shown.ZeroError
-	text := exercise.Show(v.Text(ZeroError, e))
+	is := v.Text(ZeroError, e)
 	if e.Sign() > 0 {
-		text = "+" + strings.TrimPrefix(text, "+")
+		is = "+" + strings.TrimPrefix(is, "+")
 	}
+	zero := text.Math(is + " " + v.unit())
 	if !v.Method.Correction() {
-		return fmt.Sprintf("the {zero error} is %s %s.", text, v.unit())
+		return text.New("sight.zero-is", "error", zero)
 	}
-	return fmt.Sprintf("the {zero error} is %s %s, so the correction is %s %s.", text, v.unit(),
-		exercise.Show(v.Text(ZeroError, e.Neg())), v.unit())
+	return text.New("sight.zero-and-correction", "error", zero, "correction", v.term(e.Neg()))
 }
 
 // over reports whether more was written than is right.
@@ -431,32 +430,29 @@ func (v Sight) over() bool {
 
 // neighbours says how the lines beside the coinciding one stand. On a direct plate both lean towards
 // it, on a retrograde one away from it; either way the next line stands left of its own mark.
-func (v Sight) neighbours() string {
+func (v Sight) neighbours() text.Text {
 	n, k := v.lines(), v.Shown.Line
 	if low, high, tied := v.tied(); tied {
-		return fmt.Sprintf("Under the lens, {line}s %d and %d miss their {mark}s by the same amount: the position is midway, and %s.",
-			low, high, v.taken(k))
+		return text.New("sight.midway", "low", low, "high", high, "taken", v.taken(k))
 	}
-	point := "towards it"
+	point := "towards"
 	if v.Instrument.Form().Retrograde {
-		point = "away from it"
+		point = "away"
 	}
 	switch k {
 	case 0:
-		return fmt.Sprintf("The {plate}'s 0 is exactly on {a mark}, so {line} %d lines up with one too. {Line} 0 counts.", n)
+		return text.New("sight.both-ends", "last", n)
 	case n - 1:
-		return fmt.Sprintf("Under the lens, {line} %d is slightly right of its {mark}. Only {line} %d lines up exactly. "+
-			"The {line}s on both sides point %s.", k-1, k, point)
+		return text.New("sight.neighbour-"+point, "before", k-1, "line", k)
 	}
-	return fmt.Sprintf("Under the lens, {line} %d is slightly left of its {mark} and {line} %d slightly right of its {mark}. "+
-		"Only {line} %d lines up exactly. The {line}s on both sides point %s.", k+1, k-1, k, point)
+	return text.New("sight.neighbours-"+point, "after", k+1, "before", k-1, "line", k)
 }
 
 // Pointing flags what counts on the figure of a reading.
 func (v Sight) Pointing(figure string) exercise.Pointing {
-	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: v.MarkText(), Line: v.Shown.Line,
+	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: text.Numbers(v.MarkText()), Line: v.Shown.Line,
 		Look:     v.Shown.Line,
-		LineText: "{line} " + v.Text(FineLine, v.Shown.LineNumber())}
+		LineText: text.New("flag.line", "line", v.line())}
 	if v.Instrument.HasFiner() {
 		finer := v.Shown.FinerLine
 		p.FinerLine, p.Look = &finer, -1
@@ -472,7 +468,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 	if err != nil {
 		return p
 	}
-	p.Mark, p.Line, p.Look, p.LineText = r.Main, r.Line, r.Line, fmt.Sprintf("{line} %d", r.Line)
+	p.Mark, p.Line, p.Look, p.LineText = r.Main, r.Line, r.Line, text.New("flag.line", "line", r.Line)
 	if in.HasFiner() {
 		p.FinerLine = &r.FinerLine
 	}
@@ -483,9 +479,9 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 		if in.Traits().GoesRound {
 			end = 0 // there is 0 again
 		}
-		p.LineText = fmt.Sprintf("{line} %d, %d back from %d", r.Line, n-r.Line, end)
+		p.LineText = text.New("flag.line-back", "line", r.Line, "back", n-r.Line, "end", end)
 	case r.ZeroError.Sign() >= 0:
-		p.MarkText = in.FormatMain(r.Main) + " " + string(in.Unit())
+		p.MarkText = text.Numbers(text.Math(in.FormatMain(r.Main) + " " + string(in.Unit())))
 	}
 	return p
 }
@@ -503,10 +499,10 @@ func (v Sight) Sum() (eq exercise.Equation, adds bool) {
 	}
 	parts = append(parts, exercise.Bracket(in.FormatMain(r.Main)))
 	if len(parts) == 1 {
-		parts[0] = exercise.Show(in.FormatMain(r.Main))
+		parts[0] = in.FormatMain(r.Main)
 	}
 	if in.HasFine() {
-		fine := v.Text(FineLine, r.LineNumber()) + " × " + v.worth()
+		fine := v.Text(FineLine, r.LineNumber()) + " × " + string(v.worth())
 		if v.Method.Route == "direct" {
 			fine = write(r.Fine)
 		}
@@ -517,9 +513,7 @@ func (v Sight) Sum() (eq exercise.Equation, adds bool) {
 	if in.HasFiner() {
 		parts = append(parts, fmt.Sprintf("%d × %s", r.FinerLine, v.count()))
 	}
-	return exercise.Equation{Left: strings.Join(parts, " + "), Right: exercise.Show(write(r.Observed)) + " " +
-			string(in.Unit())},
-		len(parts) > 1
+	return exercise.Sum(strings.Join(parts, " + "), write(r.Observed)+" "+v.unit()), len(parts) > 1
 }
 
 // Correcting is the arithmetic from the observed to the corrected reading.
@@ -530,24 +524,21 @@ func (v Sight) Correcting() exercise.Equation {
 	if v.Method.Correction() {
 		sign, term = " + ", r.ZeroError.Neg()
 	}
-	return exercise.Equation{Left: exercise.Show(write(r.Observed)) + sign + exercise.Bracket(write(term)),
-		Right: exercise.Show(write(r.Corrected)) + " " + string(v.Instrument.Unit())}
+	return exercise.Sum(write(r.Observed)+sign+exercise.Bracket(write(term)), write(r.Corrected)+" "+v.unit())
 }
 
 // Closing is the arithmetic of the closed instrument.
 func (v Sight) Closing() exercise.Equation {
 	in := v.Instrument
-	eq := exercise.Equation{Left: in.ZeroWork(v.Method.NegativeZero == "signed-main"),
-		Right: exercise.Show(in.Format(v.ZeroTerm()))}
+	left := string(in.ZeroWork(v.Method.NegativeZero == "signed-main"))
 	if v.Method.Correction() {
-		eq.Left = "−(" + eq.Left + ")"
+		left = "−(" + left + ")"
 	}
-	eq.Right += " " + string(in.Unit())
-	return eq
+	return exercise.Sum(left, in.Format(v.ZeroTerm())+" "+v.unit())
 }
 
 // Counting is the least count from what is drawn.
 func (v Sight) Counting() exercise.Equation {
 	in := v.Instrument
-	return exercise.Equation{Left: in.Scale().LeastCountWorking(in), Right: v.count() + " " + string(in.Unit())}
+	return exercise.Equation{Left: in.Scale().LeastCountWorking(in), Right: text.Numbers(v.count() + text.Math(" "+v.unit()))}
 }

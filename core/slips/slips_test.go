@@ -2,33 +2,32 @@ package slips_test
 
 import (
 	"fmt"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/slips"
 )
 
-func ExampleDid() {
-	fmt.Println(slips.Did(slips.LastLineCounted))
-	// Output: took the last {line} for a reading, where {line} 0 counts
+func ExampleAll() {
+	fmt.Println(said(slips.LastLineCounted.You()))
+	// Output: You counted the last line, where line 0 counts.
 }
 
-// Every slip is named once, in a code that a document can hold and words that go on from "somebody who …".
+// Every slip is named once, in a code that a document can hold, and has its words: a sentence to who made it, a phrase for tables, and
+// a short one.
 func TestEverySlipHasItsWords(t *testing.T) {
-	seen := map[string]bool{}
+	seen := map[exercise.Code]bool{}
 	for _, s := range slips.All() {
-		code := string(s.Code)
-		assert.Regexp(t, `^[a-z]+(-[a-z]+)*$`, code)
-		assert.False(t, seen[code], "%s stands twice", code)
-		seen[code] = true
-		require.NotEmpty(t, s.Did, code)
-		assert.Equal(t, strings.ToLower(s.Did[:1]), s.Did[:1], "%s goes on in a sentence", code)
-		assert.NotRegexp(t, `[.!%]`, s.Did, code)
-		assert.Equal(t, s.Did, slips.Did(s.Code))
+		assert.Regexp(t, `^[a-z]+(-[a-z]+)*$`, s.Code)
+		assert.False(t, seen[s.Code], "%s stands twice", s.Code)
+		seen[s.Code] = true
+		assert.Regexp(t, `^Your? .*\.$`, said(s.Code.You()))
+		assert.Regexp(t, `^[a-z][^.!%⟦]*$`, said(s.Code.Name()))
+		assert.Regexp(t, `^[^.!%⟦]{3,34}$`, said(s.Code.Short()))
 	}
 	assert.Greater(t, len(seen), 25)
 }

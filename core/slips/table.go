@@ -7,6 +7,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // The slips; what each means stands in the table below.
@@ -57,9 +58,7 @@ const (
 type row struct {
 	code  exercise.Code
 	part  part
-	did   string                           // what somebody did who made it
-	short string                           // the same in two or three words, for a picture
-	seen  func(v Sight) string             // how the right value is seen
+	seen  func(v Sight) text.Text          // how the right value is seen
 	chain func(*instrument.Traits) bool    // what a chain of scales must have for it; nil if all have it
 	delta func(a *attempt) []length.Number // what it adds to the value of a step, where the chain has what it must
 	fits  func(a *attempt) bool
@@ -114,11 +113,8 @@ func (s *row) partOn(in *instrument.Instrument) part {
 var table = []row{
 	{
 		code: LastLineCounted, part: partFine, chain: coincides,
-		did:   "took the last {line} for a reading, where {line} 0 counts",
-		short: "last {line} counted",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("The {plate}'s 0 is exactly on {a mark}, so {line} 0 and {line} %d both line up with one. "+
-				"{Line} 0 counts: the {plate reading} is 0, not %d × %s.", v.lines(), v.lines(), v.count())
+		seen: func(v Sight) text.Text {
+			return text.New("slips.last-line-counted.seen", "last", v.lines(), "count", v.count())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Line != 0 {
@@ -132,15 +128,8 @@ var table = []row{
 	},
 	{
 		code: MarkCountedEarly, part: partMain, chain: hasThimble,
-		did:   "counted {a mark} before the {drum} had come round to 0",
-		short: "{mark} too early",
-		seen: func(v Sight) string {
-			next := "The next {mark} is only just coming into sight"
-			if v.reversed() {
-				next = "The next {mark} is only just going out of sight"
-			}
-			return next + ": look at the {drum}, not at the {mark}. " +
-				"Its large numbers at the {index line} say that it has not yet come round to 0, so the {mark} does not count."
+		seen: func(v Sight) text.Text {
+			return v.way("slips.mark-counted-early.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			if 10*a.at.Line < 8*a.lines() {
@@ -151,15 +140,8 @@ var table = []row{
 	},
 	{
 		code: MarkCountedLate, part: partMain, chain: hasThimble,
-		did:   "left out the {mark} that had just been passed",
-		short: "{mark} too late",
-		seen: func(v Sight) string {
-			passed := "The {mark} has just been passed"
-			if v.reversed() {
-				passed = "The {mark} has just gone out of sight"
-			}
-			return passed + ": look at the {drum}, not at the {mark}. " +
-				"Its small numbers at the {index line} say that 0 has just gone past, so the {mark} counts."
+		seen: func(v Sight) text.Text {
+			return v.way("slips.mark-counted-late.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			if 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
@@ -170,11 +152,8 @@ var table = []row{
 	},
 	{
 		code: HiddenMarkMissed, part: partMain, chain: hasThimble,
-		did:   "took the first {mark} in sight instead of the last hidden",
-		short: "{mark} in sight",
-		seen: func(v Sight) string {
-			return "That is the first {mark} in sight. On this {sleeve} the numbers run the other way: " +
-				"the last {mark} hidden under the {drum} counts, found by counting back."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.hidden-mark-missed.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.Reversed() {
@@ -185,13 +164,8 @@ var table = []row{
 	},
 	{
 		code: HalfMarkMissed, part: partMain, chain: hasThimble,
-		did:   "overlooked the {half mark}",
-		short: "{half mark} missed",
-		seen: func(v Sight) string {
-			if v.reversed() {
-				return "{A half mark}, on the other side of the {index line}, is hidden under the {drum} too: it counts."
-			}
-			return "{A half mark}, on the other side of the {index line}, is clear of the {drum} too: it counts."
+		seen: func(v Sight) text.Text {
+			return v.way("slips.half-mark-missed.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			if n := a.marks(); !a.halves() || n%2 == 0 || n < 0 { // below 0 there is none to overlook
@@ -202,13 +176,8 @@ var table = []row{
 	},
 	{
 		code: HalfMarkAdded, part: partMain, chain: hasThimble,
-		did:   "counted {a half mark} that does not count yet",
-		short: "{half mark} added",
-		seen: func(v Sight) string {
-			if v.reversed() {
-				return "The next {half mark} is still in sight: it does not count."
-			}
-			return "The next {half mark} is not yet clear of the {drum}: it does not count."
+		seen: func(v Sight) text.Text {
+			return v.way("slips.half-mark-added.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.halves() || a.marks()%2 != 0 {
@@ -219,10 +188,8 @@ var table = []row{
 	},
 	{
 		code: TurnCountedTwice, part: partMain, chain: countsTurns,
-		did:   "added what the {pointer} and the beam both already say",
-		short: "turn counted twice",
-		seen: func(v Sight) string {
-			return "The {pointer} has counted that already. " + v.Where()
+		seen: func(v Sight) text.Text {
+			return text.Run(text.New("slips.turn-counted-twice.seen"), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
 			var out []length.Number
@@ -242,10 +209,8 @@ var table = []row{
 	},
 	{
 		code: MainNextMark, part: partMain, chain: hasLines,
-		did:   "took the {mark} after the one that counts",
-		short: "next {mark}",
-		seen: func(v Sight) string {
-			return "You read one {mark} too far. " + v.Where()
+		seen: func(v Sight) text.Text {
+			return text.Run(MainNextMark.You(), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
 			return a.onMain(a.division())
@@ -253,11 +218,8 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedForward, part: partZero,
-		did:   "read a negative {zero error} from the front",
-		short: "zero from the front",
-		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded() +
-				" Count the {line}s back from the end of the scale."
+		seen: func(v Sight) text.Text {
+			return text.Run(v.Instrument.ZeroStory(), v.recorded("negative"), text.New("slips.count-from-end"))
 		},
 		delta: func(a *attempt) []length.Number {
 			e := a.at.ZeroError
@@ -278,10 +240,8 @@ var table = []row{
 	},
 	{
 		code: MainMarkMissed, part: partMain, chain: hasLines,
-		did:   "took one {mark} too few",
-		short: "{mark} too few",
-		seen: func(v Sight) string {
-			return "You read one {mark} too few. " + v.Where()
+		seen: func(v Sight) text.Text {
+			return text.Run(MainMarkMissed.You(), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Main.Less(a.division()) {
@@ -292,11 +252,8 @@ var table = []row{
 	},
 	{
 		code: MainAtCoincidence, part: partMain, chain: coincides,
-		did:   "read the {main scale} at the {coinciding line}, not at the {plate}'s 0",
-		short: "read at the {line}",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("You read the {mark} at {line} %d, the {coinciding line}. Read the {main scale} at the {plate}'s 0. "+
-				"Use the {coinciding line} for the {plate reading} only.", v.Shown.Line)
+		seen: func(v Sight) text.Text {
+			return text.New("slips.main-at-coincidence.seen", "line", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Line == 0 {
@@ -307,11 +264,8 @@ var table = []row{
 	},
 	{
 		code: MainAtPlateEdge, part: partMain, chain: hasEdge,
-		did:   "read the {main scale} at the {plate}'s edge, not at its 0",
-		short: "read at the edge",
-		seen: func(v Sight) string {
-			return "That is the {mark} at the {plate}'s edge. The edge is only where the metal ends: " +
-				"read at the {plate}'s 0 {line}, which is further in."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.main-at-plate-edge.seen")
 		},
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
@@ -325,11 +279,8 @@ var table = []row{
 	},
 	{
 		code: BaseLeftOut, part: partBase,
-		did:   "forgot the base",
-		short: "base left out",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("The scale's 0 stands for %s %s on this instrument; add it.",
-				v.Instrument.FormatMain(v.Shown.Base), v.Instrument.Unit())
+		seen: func(v Sight) text.Text {
+			return text.New("slips.base-left-out.seen", "base", v.length(v.Shown.Base))
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Base.Sign() == 0 || !a.is(Observed, Corrected) {
@@ -340,13 +291,11 @@ var table = []row{
 	},
 	{
 		code: FineLeftOut, part: partFine, chain: hasLines,
-		did:   "gave the {main reading} only",
-		short: "main only",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			if v.Step == Fine {
-				return v.worked(v.LineStands())
+				return text.Run(v.LineStands(), v.worked())
 			}
-			return v.worked("You wrote the {main reading} only. Add the " + v.fineTerm())
+			return text.New("slips.fine-left-out.seen", "term", v.fineTerm(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -360,12 +309,10 @@ var table = []row{
 	},
 	{
 		code: FineBackwards, part: partFine, chain: goesRound,
-		did:   "counted the {line}s in the wrong direction",
-		short: "{line}s backwards",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			k := v.Shown.LineNumber()
-			return fmt.Sprintf("You counted in the wrong direction. The numbers increase %s. The right {line} is %s, not %s.",
-				v.Instrument.Scale().NumbersRun(v.Instrument), v.line(), v.Text(FineLine, length.Int(int64(v.lines())).Sub(k)))
+			return text.New("slips.fine-counted-backwards.seen", "way", v.Instrument.Scale().NumbersRun(v.Instrument), "line", v.line(),
+				"other", text.Math(v.Text(FineLine, length.Int(int64(v.lines())).Sub(k))))
 		},
 		delta: func(a *attempt) []length.Number {
 			n := a.lines()
@@ -380,12 +327,9 @@ var table = []row{
 	},
 	{
 		code: LabelTakenAsLine, part: partFine, chain: coincides,
-		did:   "used the printed number as the number of {line}s",
-		short: "number for {line}s",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			f := v.Instrument.Spec().Fine
-			return fmt.Sprintf("The printed numbers increase by %d every %d {line}s, so they are not {line} numbers. "+
-				"Count the {line}s. %s.", f.NumberStep, f.NumberEvery, v.LineStands())
+			return text.Run(text.New("slips.label-taken-as-line.seen", "step", f.NumberStep, "every", f.NumberEvery), v.LineStands())
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
@@ -401,12 +345,8 @@ var table = []row{
 	},
 	{
 		code: LineNotMultiplied, part: partFine, chain: hasLines,
-		did:   "took the {line}'s number for the last digits, without the {least count}",
-		short: "{line} not times",
-		seen: func(v Sight) string {
-			return v.worked(fmt.Sprintf("The number of the {line} is not yet a length; one {line} is worth %s %s",
-				v.worth(),
-				v.unit()))
+		seen: func(v Sight) text.Text {
+			return text.New("slips.line-not-multiplied.seen", "worth", v.worth(), "unit", v.unit(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
@@ -419,10 +359,8 @@ var table = []row{
 	},
 	{
 		code: PlaceShift, part: partFine, chain: hasLines,
-		did:   "wrote the {fine reading} a place off",
-		short: "a place off",
-		seen: func(v Sight) string {
-			return v.worked("You wrote the " + v.fineTerm() + " ten times too " + v.fineSize())
+		seen: func(v Sight) text.Text {
+			return text.New("slips.place-shift.seen-"+v.fineSize(), "term", v.fineTerm(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			if _, decimal := a.Instrument.Decimals(); !decimal || a.at.Fine.Add(a.at.Finer).Sign() == 0 {
@@ -437,11 +375,9 @@ var table = []row{
 	},
 	{
 		code: FinerLeftOut, part: partFiner, chain: hasThimble,
-		did:   "stopped at the {drum}",
-		short: "vernier left out",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("The {drum} gives only the last {line} passed. What lies past it the vernier tells: {line} %d, %d × %s = %s.",
-				v.Shown.FinerLine, v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer))
+		seen: func(v Sight) text.Text {
+			return text.New("slips.finer-left-out.seen", "line", v.Shown.FinerLine,
+				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer), v.unit())))
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Finer.Sign() == 0 {
@@ -452,11 +388,8 @@ var table = []row{
 	},
 	{
 		code: FinerReadOnDrum, part: partFiner, chain: hasThimble,
-		did:   "took the {drum}'s number instead of the {finer line}'s",
-		short: "{drum}'s number",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("That is the {drum}'s number opposite that {line}. The {finer line}'s own number counts: %d.",
-				v.Shown.FinerLine)
+		seen: func(v Sight) text.Text {
+			return text.New("slips.finer-read-on-drum.seen", "line", v.Shown.FinerLine)
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.Finer.Sign() == 0 {
@@ -471,11 +404,8 @@ var table = []row{
 	},
 	{
 		code: DrumUpperLine, part: partFine, chain: hasThimble,
-		did:   "took one {drum} {line} too many",
-		short: "{drum} {line} too many",
-		seen: func(v Sight) string {
-			return "Read the last {drum} {line} that has passed the {index line}. The next one has not reached it." +
-				v.elsewhere()
+		seen: func(v Sight) text.Text {
+			return text.Run(text.New("slips.drum-upper-line.seen"), v.elsewhere())
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() {
@@ -486,10 +416,8 @@ var table = []row{
 	},
 	{
 		code: DrumLineMissed, part: partFine, chain: hasThimble,
-		did:   "took one {drum} {line} too few",
-		short: "{drum} {line} too few",
-		seen: func(v Sight) string {
-			return "You read one {drum} {line} too few. The next one has also passed the {index line}." + v.elsewhere()
+		seen: func(v Sight) text.Text {
+			return text.Run(text.New("slips.drum-line-missed.seen"), v.elsewhere())
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.Instrument.HasFiner() || a.at.Line < 1 {
@@ -500,10 +428,8 @@ var table = []row{
 	},
 	{
 		code: ZeroNotApplied, part: partZero,
-		did:   "left the {zero error} out",
-		short: "zero left out",
-		seen: func(v Sight) string {
-			return "You left out the " + v.Term(ZeroError) + ". " + v.applied()
+		seen: func(v Sight) text.Text {
+			return text.Run(text.New("slips.zero-not-applied.seen", "term", v.Term(ZeroError)), v.applied())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
@@ -514,16 +440,14 @@ var table = []row{
 	},
 	{
 		code: ZeroSignFlipped, part: partZero,
-		did:   "used the {zero error} with the wrong sign",
-		short: "zero's sign",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			switch {
 			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
-				return v.Instrument.ZeroStory() + " So the {zero error} is negative" + v.recorded()
+				return text.Run(v.Instrument.ZeroStory(), v.recorded("negative"))
 			case v.Step == ZeroError:
-				return v.Instrument.ZeroStory() + " So the {zero error} is positive" + v.recorded()
+				return text.Run(v.Instrument.ZeroStory(), v.recorded("positive"))
 			}
-			return "You used the wrong sign for the " + v.Term(ZeroError) + ". " + v.applied()
+			return text.Run(text.New("slips.zero-sign-flipped.seen", "term", v.Term(ZeroError)), v.applied())
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
@@ -538,9 +462,7 @@ var table = []row{
 	},
 	{
 		code: NeighbourLine, part: partFine, chain: hasLines,
-		did:   "took the {line} next to the right one",
-		short: "next {line}",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			return v.beside()
 		},
 		delta: func(a *attempt) []length.Number {
@@ -565,10 +487,8 @@ var table = []row{
 	},
 	{
 		code: ZeroEndNotTaken, part: partZero, since: 4, alone: true,
-		did:   "counted a negative {zero error} from the front, then gave it a minus",
-		short: "front with a minus",
-		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " You counted from the front and put a minus before it. Count back from the end: " + v.zeroIs()
+		seen: func(v Sight) text.Text {
+			return text.Run(v.Instrument.ZeroStory(), text.New("slips.zero-end-not-subtracted.seen"), v.zeroIs())
 		},
 		delta: func(a *attempt) []length.Number {
 			if !a.countedForward() {
@@ -579,10 +499,8 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedBack, part: partZero, since: 4, alone: true,
-		did:   "counted a positive {zero error} back from the end",
-		short: "zero from the end",
-		seen: func(v Sight) string {
-			return v.Instrument.ZeroStory() + " You counted back from the end. Count from 0: " + v.zeroIs()
+		seen: func(v Sight) text.Text {
+			return text.Run(v.Instrument.ZeroStory(), text.New("slips.zero-counted-back.seen"), v.zeroIs())
 		},
 		delta: func(a *attempt) []length.Number {
 			if e := a.at.ZeroError; e.Sign() <= 0 || a.cycle().Cmp(e) <= 0 {
@@ -593,14 +511,11 @@ var table = []row{
 	},
 	{
 		code: NumberOff, part: partMain, since: 4, alone: true,
-		did:   "read the printed number before or after the one that counts",
-		short: "next number",
-		seen: func(v Sight) string {
-			number := "You read the printed number before the one that counts. "
+		seen: func(v Sight) text.Text {
 			if v.over() {
-				number = "You read the printed number after the one that counts. "
+				return text.Run(text.New("slips.number-off.seen-after"), v.Where())
 			}
-			return number + v.Where()
+			return text.Run(text.New("slips.number-off.seen-before"), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
 			main := a.Instrument.Spec().Main
@@ -617,14 +532,12 @@ var table = []row{
 	},
 	{
 		code: LineGluedOn, part: partFine, since: 4, alone: true, chain: hasLines,
-		did:   "put the {line} number straight behind the {main reading}",
-		short: "{line} put behind",
-		seen: func(v Sight) string {
-			behind := "the {main reading}"
+		seen: func(v Sight) text.Text {
+			key := "slips.line-glued-on.seen"
 			if v.Step == Fine {
-				behind = "the decimal point"
+				key = "slips.line-glued-on.seen-fine"
 			}
-			return v.worked(fmt.Sprintf("You put the {line} number straight behind %s. One {line} is worth %s %s", behind, v.worth(), v.unit()))
+			return text.New(key, "worth", v.worth(), "unit", v.unit(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			behind, possible := a.behind()
@@ -636,14 +549,12 @@ var table = []row{
 	},
 	{
 		code: LineAsUnits, part: partFine, since: 4, alone: true, chain: hasLines,
-		did:   "added the {line} number as whole units",
-		short: "{line}s as units",
-		seen: func(v Sight) string {
-			added := "You added the {line} number as whole "
+		seen: func(v Sight) text.Text {
+			key := "slips.line-as-units.seen"
 			if v.Step == Fine {
-				added = "You wrote the {line} number as whole "
+				key = "slips.line-as-units.seen-fine"
 			}
-			return v.worked(fmt.Sprintf("%s%s. One {line} is worth %s %s", added, v.Instrument.Unit().Plural(), v.worth(), v.unit()))
+			return text.New(key, "units", text.New("unit.whole."+v.unit()), "worth", v.worth(), "unit", v.unit(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.Instrument.HasFiner() || a.at.Line == 0 {
@@ -654,10 +565,8 @@ var table = []row{
 	},
 	{
 		code: ZeroAppliedTwice, part: partZero, since: 4, alone: true,
-		did:   "applied the {zero error} twice",
-		short: "zero twice",
-		seen: func(v Sight) string {
-			return "You applied the " + v.Term(ZeroError) + " twice. Apply it once. " + v.applied()
+		seen: func(v Sight) text.Text {
+			return text.Run(text.New("slips.zero-applied-twice.seen", "term", v.Term(ZeroError)), v.applied())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ZeroError.Sign() == 0 || !a.is(Corrected) {
@@ -668,11 +577,8 @@ var table = []row{
 	},
 	{
 		code: ValueForLine, part: partFine, since: 4, alone: true, chain: hasLines,
-		did:   "wrote the {fine reading} for the {line}",
-		short: "value for {line}",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("You wrote what the {line} is worth, %s. This box asks for its number: count the {line}s up to it.",
-				v.written(v.Shown.Fine))
+		seen: func(v Sight) text.Text {
+			return text.New("slips.value-for-line.seen", "worth", v.length(v.Shown.Fine))
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
@@ -684,10 +590,8 @@ var table = []row{
 	},
 	{
 		code: UnitTenfold, part: partWhole,
-		did:   "mixed up centimetres and millimetres",
-		short: "cm for mm",
-		seen: func(v Sight) string {
-			return "Your value is ten times too " + v.size() + ". Check whether you wrote centimetres or millimetres."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.unit-tenfold.seen-" + v.size())
 		},
 		fits: func(a *attempt) bool {
 			u := a.Instrument.Unit()
@@ -700,14 +604,11 @@ var table = []row{
 	},
 	{
 		code: PointMoved, part: partWhole, since: 4,
-		did:   "moved the decimal point",
-		short: "point moved",
-		seen: func(v Sight) string {
-			times := "ten"
+		seen: func(v Sight) text.Text {
 			if v.hundredfold() {
-				times = "a hundred"
+				return text.New("slips.point-moved.seen-hundredfold-" + v.size())
 			}
-			return "Your value is " + times + " times too " + v.size() + ". Check where you put the decimal point."
+			return text.New("slips.point-moved.seen-tenfold-" + v.size())
 		},
 		fits: func(a *attempt) bool {
 			if _, decimal := a.Instrument.Decimals(); !decimal || a.Instrument.Unit() != length.Inch || IsLine(a.step) {
@@ -719,11 +620,8 @@ var table = []row{
 	},
 	{
 		code: UnitInch, part: partWhole,
-		did:   "mixed up inches and millimetres",
-		short: "inches for mm",
-		seen: func(v Sight) string {
-			return "Your value fits when inches are taken for millimetres, or the other way round: this scale is in " +
-				string(v.Instrument.Unit()) + "."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.unit-inch.seen", "unit", v.unit())
 		},
 		fits: func(a *attempt) bool {
 			off := func(x length.Number) bool {
@@ -742,10 +640,8 @@ var table = []row{
 	},
 	{
 		code: DigitsSwapped, part: partWhole,
-		did:   "wrote the digits in the wrong order",
-		short: "digits swapped",
-		seen: func(v Sight) string {
-			return "You swapped two digits."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.digits-swapped.seen")
 		},
 		fits: func(a *attempt) bool {
 			if _, decimal := a.Instrument.Decimals(); !decimal || a.near.Sign() == 0 && !byNines(a.own.Sub(a.want)) {
@@ -757,29 +653,24 @@ var table = []row{
 	},
 	{
 		code: RoundedOff, part: partWhole, since: 4,
-		did:   "rounded the reading",
-		short: "rounded",
-		seen: func(v Sight) string {
-			return fmt.Sprintf("You rounded the value. This instrument reads in steps of %s %s, so keep all decimal places.", v.count(), v.unit())
+		seen: func(v Sight) text.Text {
+			return text.New("slips.rounded-off.seen", "step", v.length(v.Instrument.LeastCount()))
 		},
 		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.rounded(), a.equal) },
 		gives: func(a *attempt) []length.Number { return a.rounded() },
 	},
 	{
 		code: InventedLine, part: partWhole,
-		did:   "gave a value between two {line}s, which the instrument cannot show",
-		short: "between {line}s",
-		seen: func(v Sight) string {
+		seen: func(v Sight) text.Text {
 			switch {
 			case !v.Instrument.HasFine():
-				return "Read this scale at its {mark}s, not between them. " + v.Where()
+				return text.Run(text.New("slips.invented-line.seen-marks"), v.Where())
 			case v.Step == Main:
-				return "The {main reading} is always a whole {mark}. The " + v.fineTerm() + " is the part after it."
+				return text.New("slips.invented-line.seen-main", "term", v.fineTerm())
 			case IsLine(v.Step):
-				return "{A line} number is always a whole number."
+				return text.New("slips.invented-line.seen-line")
 			}
-			return fmt.Sprintf("This instrument reads in steps of %s %s. Write a multiple of %s %s.",
-				v.count(), v.unit(), v.count(), v.unit())
+			return text.New("slips.invented-line.seen", "step", v.length(v.Instrument.LeastCount()))
 		},
 		fits: func(a *attempt) bool {
 			grid := a.count()
@@ -797,10 +688,8 @@ var table = []row{
 	},
 	{
 		code: SumSlip, part: partWhole,
-		did:   "had the parts right and the sum wrong",
-		short: "sum wrong",
-		seen: func(v Sight) string {
-			return "Your parts are correct. Check the addition."
+		seen: func(v Sight) text.Text {
+			return text.New("slips.sum-slip.seen")
 		},
 		fits: func(a *attempt) bool { return a.whole },
 	},

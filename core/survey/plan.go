@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -177,31 +178,31 @@ func (p Plan) Asked(part int) string {
 func (p Plan) Check() error {
 	var bad refusal.Refusal
 	if len(p.Instruments) == 0 || slices.Contains(p.Instruments, nil) {
-		bad.Add("instrument", "choose one")
+		bad.Add("instrument", "survey.check")
 	}
 	if n := len(p.Parts); n < 1 || n > MaxParts {
-		bad.Add("parts", "must be from 1 to %d; they are %d", MaxParts, n)
+		bad.Add("parts", "survey.from-1-they", "max_parts", MaxParts, "n", n)
 	}
 	for field, v := range map[string][2]int{"places": {p.Places, MaxPlaces}, "repeats": {p.Repeats, MaxRepeats}} {
 		if v[0] < 1 || v[0] > v[1] {
-			bad.Add(field, "must be a whole number from 1 to %d", v[1])
+			bad.Add(field, "survey.whole-number-from-1", "v", v[1])
 		}
 	}
 	if p.Scatter < 0 || p.Scatter > MaxScatter {
-		bad.Add("scatter", "must be from 0 to %d tenths of a {least count}", MaxScatter)
+		bad.Add("scatter", "survey.from-0-tenths-least", "max_scatter", MaxScatter)
 	}
 	if p.Lower != nil && p.Upper != nil && p.Upper.Less(*p.Lower) {
-		bad.Add("upper", "must not be less than the lower limit")
+		bad.Add("upper", "survey.not-less-than-lower")
 	}
 	switch {
 	case p.Gauge == "":
 	case p.Lower == nil || p.Upper == nil:
-		bad.Add("tried", "needs both limits")
+		bad.Add("tried", "survey.needs-both-limits")
 	case !p.Gauge.Fits(p.Hole()):
-		bad.Add("tried", "must be a ring or a snap for shafts, a plug for holes")
+		bad.Add("tried", "survey.ring-snap-shafts-plug")
 	}
 	if p.Verdicts != "" && p.Lower == nil && p.Upper == nil {
-		bad.Add("verdicts", "need a limit")
+		bad.Add("verdicts", "survey.need-limit")
 	}
 	p.checkGear(&bad)
 	p.checkCompare(&bad)
@@ -210,11 +211,11 @@ func (p Plan) Check() error {
 		field := fmt.Sprintf("parts.%d", i)
 		switch {
 		case d.Name == "" || len([]rune(d.Name)) > 20:
-			bad.Add(field, "must have a name of at most 20 characters")
+			bad.Add(field, "survey.name-most-20-characters")
 		case names[d.Name]:
-			bad.Add(field, "has the name of another part")
+			bad.Add(field, "survey.name-another-part")
 		case d.Worn < 0 || d.Worn > p.Places:
-			bad.Add(field, "is worn at a place that there is not")
+			bad.Add(field, "survey.worn-place-there-not")
 		}
 		names[d.Name] = true
 	}
@@ -230,10 +231,10 @@ func (p Plan) checkGear(bad *refusal.Refusal) {
 		return
 	}
 	if p.Gear.Outside.Cmp(p.Gear.Pitch) <= 0 {
-		bad.Add("outside", "must be more than the pitch diameter")
+		bad.Add("outside", "survey.check-gear")
 	}
 	if p.Gear.Teeth < len(p.Parts) || p.Gear.Teeth > MaxTeeth {
-		bad.Add("teeth", "must be from %d, those that are measured, to %d", len(p.Parts), MaxTeeth)
+		bad.Add("teeth", "survey.from-those-measured", "parts", len(p.Parts), "max_teeth", MaxTeeth)
 	}
 	for _, in := range p.Instruments {
 		if in == nil {
@@ -242,14 +243,14 @@ func (p Plan) checkGear(bad *refusal.Refusal) {
 		upright, role := in.Second()
 		switch {
 		case role == "" || !in.Definition().Paired:
-			bad.Add("instrument", "must be a gear-tooth vernier")
+			bad.Add("instrument", "survey.gear-tooth-vernier")
 		case in.Spec().ZeroError.Sign() != 0:
-			bad.Add("instrument", "must have a level scale without a {zero error}")
+			bad.Add("instrument", "survey.level-scale-without-zero")
 		default:
 			from, to := upright.Range()
 			y := p.Gear.Addendum().Add(upright.Spec().ZeroError)
 			if y.Less(from) || to.Less(y) {
-				bad.Add("outside", "gives an addendum of %s, which the upright scale cannot show", p.Gear.Addendum())
+				bad.Add("outside", "survey.gives-addendum-which-upright", "addendum", p.Gear.Addendum())
 			}
 		}
 	}
@@ -269,12 +270,12 @@ func (p Plan) checkCompare(bad *refusal.Refusal) {
 		return
 	}
 	if p.Nominal == nil {
-		bad.Add("nominal", "is needed: the display is zeroed at it")
+		bad.Add("nominal", "survey.check-compare")
 		return
 	}
 	for _, in := range p.Instruments {
 		if in != nil && (in.Traits().HasMarks || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
-			bad.Add("instrument", "must be a digital one, zeroed at the nominal size")
+			bad.Add("instrument", "survey.digital-one-zeroed-nominal")
 		}
 	}
 }
@@ -318,8 +319,7 @@ func (p Plan) inRange() error {
 		for place := range p.Places {
 			y := p.Profile(i, place).Add(in.Spec().ZeroError)
 			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Closed()) {
-				bad.Add(fmt.Sprintf("parts.%d", i), "at place %d is too near the end of what %s shows, %s to %s %s", place+1, in.Name(),
-					in.Format(low), in.Format(high), in.Unit())
+				bad.Add(fmt.Sprintf("parts.%d", i), "survey.in-range", "place", place+1, "in", in.Name(), "low", text.Math(in.Format(low)), "high", text.Math(in.Format(high)), "unit", in.Unit())
 				break
 			}
 		}

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"math"
 
 	"gonum.org/v1/gonum/stat/distuv"
@@ -48,7 +49,7 @@ type Analysis struct {
 	Total           Variation
 
 	Categories *int // parts that can be told apart; nil where the readers do not scatter
-	Cannot     []string
+	Cannot     []text.Text
 }
 
 // pooledAbove is the p of the interaction above which it is taken for scatter.
@@ -64,7 +65,7 @@ func Analyse(s Study) Analysis {
 		a.Repeats = len(s.Cells[0][0])
 	}
 	if a.Parts == 0 || a.Readers == 0 || a.Repeats == 0 {
-		a.Cannot = append(a.Cannot, "There is no cell that is filled.")
+		a.Cannot = append(a.Cannot, text.New("survey.analyse"))
 		return a
 	}
 	a.squares(s)
@@ -142,11 +143,11 @@ func (a *Analysis) variations(s Study) {
 	case a.Error.Degrees == 0 && a.Interaction.Degrees == 0:
 		against, scatter = 0, 0
 		a.Repeatability.Unknown = true
-		a.Cannot = append(a.Cannot, "One reading of each part does not show how far one reader's readings scatter. Let each reader read each part at least twice.")
+		a.Cannot = append(a.Cannot, text.New("survey.variations"))
 	case a.Error.Degrees == 0: // no repeats: the interaction stands for the scatter
 		scatter = a.Interaction.Mean
 		a.Repeatability.WithOthers = true
-		a.Cannot = append(a.Cannot, "Without repeats, scatter and the differences between readers from part to part cannot be separated. Repeatability holds both.")
+		a.Cannot = append(a.Cannot, text.New("survey.without-repeats-scatter-differences"))
 	case a.Interaction.Degrees == 0:
 		against = scatter
 	case a.Pooled:
@@ -160,13 +161,13 @@ func (a *Analysis) variations(s Study) {
 		readers = math.Max(0, (a.ReaderRow.Mean-against)/(p*r))
 	} else {
 		a.Reproducibility.Unknown = true
-		a.Cannot = append(a.Cannot, "One reader does not show how readers differ. The study needs at least two.")
+		a.Cannot = append(a.Cannot, text.New("survey.one-reader-does-not"))
 	}
 	if a.Parts > 1 {
 		parts = math.Max(0, (a.PartRow.Mean-against)/(o*r))
 	} else {
 		a.Between.Unknown = true
-		a.Cannot = append(a.Cannot, "One part does not show how parts differ. The study needs at least two.")
+		a.Cannot = append(a.Cannot, text.New("survey.one-part-does-not"))
 	}
 	// What cannot be told makes no share and no verdict: one reader, one part and one reading of each are alike in that.
 	a.All.Unknown = a.Repeatability.Unknown || a.Reproducibility.Unknown || a.Between.Unknown

@@ -6,6 +6,8 @@ import (
 	"unicode"
 
 	"cavix/core/refusal"
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // longest is how many characters a class's own word may have.
@@ -15,17 +17,24 @@ const longest = 40
 func (s Set) Check() error {
 	var bad refusal.Refusal
 	if s.Base != "" && s.Base != Workshop && s.Base != Laboratory {
-		bad.Add("base", "must be %q or %q; it is %q", Workshop, Laboratory, s.Base)
+		bad.Add("base", "words.check-base", "first", string(Workshop), "second", string(Laboratory), "base", string(s.Base))
+	}
+	if s.Language != "" && !locale.Speaks(s.Language) {
+		bad.Add("language", "words.check-language", "language", s.Language)
+	}
+	known := map[text.Term]bool{}
+	for _, w := range locale.Words(locale.Documents()) {
+		known[w.Term] = true
 	}
 	for _, t := range s.terms() {
 		word := s.Own[t]
 		switch {
-		case byTerm[t] == nil:
-			bad.Add("own."+string(t), "is no term; see the list of words")
+		case !known[t]:
+			bad.Add("own."+string(t), "words.check-term")
 		case len([]rune(word)) > longest:
-			bad.Add("own."+string(t), "must have at most %d characters", longest)
+			bad.Add("own."+string(t), "words.check-length", "most", longest)
 		case strings.TrimSpace(word) == "" || strings.ContainsFunc(word, unspoken):
-			bad.Add("own."+string(t), "must be a word or a few, as “thimble”: letters, digits, spaces, points, hyphens")
+			bad.Add("own."+string(t), "words.check-letters")
 		}
 	}
 	return bad.Err()
@@ -38,8 +47,8 @@ func unspoken(r rune) bool {
 }
 
 // terms are those with a word of the class's own, in order.
-func (s Set) terms() []Term {
-	out := make([]Term, 0, len(s.Own))
+func (s Set) terms() []text.Term {
+	out := make([]text.Term, 0, len(s.Own))
 	for t := range s.Own {
 		out = append(out, t)
 	}

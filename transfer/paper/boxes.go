@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 )
 
 // Measures of boxes.
@@ -40,7 +41,6 @@ func (r *run) put(width float64, draw func(x, y float64)) {
 
 // line writes a text in the middle of the line.
 func (r *run) line(style string, size float64, s string) {
-	s = r.said(s)
 	r.put(r.wide(style, size, s), func(x, y float64) {
 		r.print(x, y+5*mm+boxHigh/2+size*0.34, style, size, inkOf, s)
 	})
@@ -52,11 +52,11 @@ func (r *run) add(t exercise.Term) {
 	case t.Operator != "":
 		r.line(plain, 12, t.Operator)
 	case t.Given != "":
-		r.line(bold, 11, t.Given)
-	case t.Word != "":
-		r.line(plain, 9, t.Word)
+		r.line(bold, 11, r.say.Math(t.Given))
+	case !t.Word.IsZero():
+		r.line(plain, 9, r.said(t.Word))
 	case t.Echo != "":
-		r.line(plain, 9, r.fields[t.Echo].Label)
+		r.line(plain, 9, r.said(r.fields[t.Echo].Label))
 	default:
 		r.box(r.fields[t.Box])
 	}
@@ -69,11 +69,11 @@ func (r *run) box(f exercise.Field) {
 		r.options(f)
 	case exercise.Position:
 		r.below = append(r.below, r.text(left, across, plain, 9.5, inkOf,
-			"Draw into the figure where it must stand, and write down what it then shows:"))
-		r.frame("", f, boxLong)
+			r.say.Say("paper.draw")))
+		r.frame(text.Text{}, f, boxLong)
 	case exercise.Order:
 		for i, w := range f.Words {
-			r.below = append(r.below, r.text(left+4*mm, across-8*mm, plain, 10, inkOf, f.Options[i]+"   "+w))
+			r.below = append(r.below, r.text(left+4*mm, across-8*mm, plain, 10, inkOf, f.Options[i]+"   "+r.said(w)))
 		}
 		r.frame(f.Label, f, boxLong)
 	default:
@@ -83,15 +83,15 @@ func (r *run) box(f exercise.Field) {
 		}
 		label := f.Label
 		if r.plain {
-			label = ""
+			label = text.Text{}
 		}
 		r.frame(label, f, width)
 	}
 }
 
 // frame is a box to be written in, with its name over it and its unit behind.
-func (r *run) frame(label string, f exercise.Field, width float64) {
-	label, unit := r.said(label), string(f.Unit)
+func (r *run) frame(name text.Text, f exercise.Field, width float64) {
+	label, unit := r.said(name), string(f.Unit)
 	if f.Form.Unit || f.Input == exercise.Order {
 		unit = ""
 	}
@@ -116,16 +116,7 @@ func (r *run) options(f exercise.Field) {
 	worded := false
 	texts := make([]string, len(f.Options))
 	for i, o := range f.Options {
-		texts[i] = exercise.Show(o)
-		switch {
-		case i < len(f.Words):
-			texts[i] = f.Words[i]
-		case o == "none":
-			texts[i] = "none of these"
-		case f.Unit != "":
-			texts[i] += " " + string(f.Unit)
-		}
-		texts[i] = r.said(texts[i])
+		texts[i] = r.said(exercise.OptionText(f, i, o))
 		worded = worded || len(texts[i]) > 24
 	}
 	label := r.said(f.Label)
@@ -137,10 +128,10 @@ func (r *run) options(f exercise.Field) {
 	}
 	for i, s := range texts {
 		if worded {
-			text := r.text(left+8*mm, across-8*mm, plain, 10, inkOf, s)
-			r.below = append(r.below, piece{high: text.high + 1.6*mm, draw: func(y float64) {
+			says := r.text(left+8*mm, across-8*mm, plain, 10, inkOf, s)
+			r.below = append(r.below, piece{high: says.high + 1.6*mm, draw: func(y float64) {
 				r.tick(left+2*mm, y+0.4*mm)
-				text.draw(y)
+				says.draw(y)
 			}})
 			continue
 		}
@@ -162,7 +153,7 @@ func (r *run) tick(x, y float64) {
 }
 
 // piece is what was laid out, with the head of a row before it.
-func (r *run) piece(head string) piece {
+func (r *run) piece(head text.Text) piece {
 	var parts []piece
 	if len(r.below) > 0 {
 		parts = append(parts, space(1*mm), stack(r.below))
@@ -176,7 +167,7 @@ func (r *run) piece(head string) piece {
 			if r.plain {
 				y -= 3.5 * mm
 			}
-			if head != "" {
+			if !head.IsZero() {
 				r.SetFont("text", plain, 9.5)
 				r.print(left, y+5*mm+boxHigh/2+3, plain, 9.5, inkOf, r.fit(strings.TrimSpace(r.said(head)), 32*mm))
 			}

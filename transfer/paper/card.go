@@ -2,26 +2,26 @@ package paper
 
 import (
 	"fmt"
-	"strings"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/figure"
 )
 
 // card sets one card: what it is about, its figures, its boxes.
 func (d *document) card(n, version int, it exercise.Item) (piece, error) {
 	facts := it.Facts()
-	about := append(append([]string{}, facts.About...), facts.Given...)
-	inHead := d.dense && facts.School != "" // one line less
+	about := append(append([]text.Text{}, facts.About...), facts.Given...)
+	inHead := d.dense && !facts.School.IsZero() // one line less
 	if inHead {
 		about = append(about, facts.School)
 	}
-	parts := []piece{d.heading(n, strings.Join(about, " · "))}
-	if facts.Task != "" {
-		parts = append(parts, d.text(left, across, plain, 10, inkOf, facts.Task), space(1.5*mm))
+	parts := []piece{d.heading(n, d.row(about))}
+	if !facts.Task.IsZero() {
+		parts = append(parts, d.text(left, across, plain, 10, inkOf, d.said(facts.Task)), space(1.5*mm))
 	}
-	if facts.School != "" && !inHead {
-		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, "Here: "+facts.School+"."), space(1.5*mm))
+	if !facts.School.IsZero() && !inHead {
+		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, d.say.Say("card.here", "convention", facts.School)), space(1.5*mm))
 	}
 	figures, err := d.figures(n, version, it)
 	if err != nil {
@@ -41,13 +41,13 @@ func (d *document) card(n, version int, it exercise.Item) (piece, error) {
 
 // heading is a card's number, and what it is about.
 func (d *document) heading(n int, about string) piece {
-	text := d.text(left+9*mm, across-9*mm, bold, 9.5, inkOf, about)
-	return piece{high: text.high + 2.2*mm, draw: func(y float64) {
+	says := d.text(left+9*mm, across-9*mm, bold, 9.5, inkOf, about)
+	return piece{high: says.high + 2.2*mm, draw: func(y float64) {
 		d.SetDrawColor(hairOf[0], hairOf[1], hairOf[2])
 		d.SetLineWidth(0.5)
 		d.Line(left, y, left+across, y)
 		d.print(left, y+1.5*mm+11, bold, 13, inkOf, fmt.Sprint(n))
-		text.draw(y + 1.5*mm)
+		says.draw(y + 1.5*mm)
 	}}
 }
 
@@ -55,11 +55,11 @@ func (d *document) heading(n int, about string) piece {
 func (d *document) figures(n, version int, it exercise.Item) ([]piece, error) {
 	var parts []piece
 	if g := it.Facts().Gauges; g != nil {
-		parts = append(parts, picture(d, figure.Gauges(g.Hole, g.Parts), left, across*0.6, ""))
+		parts = append(parts, picture(d, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: d.say}), left, across*0.6, ""))
 	}
 	all := it.Figures()
 	for i, f := range all {
-		sc, err := scene(f, figure.InsetWide, across/mm/figure.Wide, aside(n, version, i))
+		sc, err := scene(f, figure.InsetWide, across/mm/figure.Wide, aside(n, version, i), d.say)
 		if err != nil {
 			return nil, fmt.Errorf("card %d of version %d: %w", n, version, err)
 		}
@@ -87,7 +87,7 @@ func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]pi
 		return full, nil
 	case len(all) == 1:
 		width := across * min(1, max(leastSize, lowFigure/full[0].high))
-		sc, err := scene(all[0], figure.InsetWide, width/mm/figure.Wide, aside(n, version, 0))
+		sc, err := scene(all[0], figure.InsetWide, width/mm/figure.Wide, aside(n, version, 0), d.say)
 		if err != nil {
 			return nil, err
 		}
@@ -97,10 +97,10 @@ func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]pi
 	var beside []piece
 	for i, f := range all {
 		scale := half / figure.Narrow
-		sc, err := scene(f, 0, scale/mm, aside(n, version, i))
+		sc, err := scene(f, 0, scale/mm, aside(n, version, i), d.say)
 		if err == nil && sc.Height*scale > lowPair {
 			scale *= max(leastSize, lowPair/(sc.Height*scale))
-			sc, err = scene(f, 0, scale/mm, aside(n, version, i))
+			sc, err = scene(f, 0, scale/mm, aside(n, version, i), d.say)
 		}
 		if err != nil {
 			return nil, err
@@ -122,12 +122,12 @@ func aside(card, version, figure int) float64 {
 }
 
 // Picture draws a figure of a card with its inset, as it stands on paper, to be shown elsewhere.
-func Picture(f exercise.Figure, card, version, n int) (*figure.Scene, error) {
-	return scene(f, figure.InsetWide, across/mm/figure.Wide, aside(card, version, n))
+func Picture(f exercise.Figure, card, version, n int, said *text.Printer) (*figure.Scene, error) {
+	return scene(f, figure.InsetWide, across/mm/figure.Wide, aside(card, version, n), said)
 }
 
 // scene draws a figure with its inset, so many px wide, where a pixel is so many mm. An inset of width 0 stands below.
-func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error) {
+func scene(f exercise.Figure, inset, pixel, aside float64, said *text.Printer) (*figure.Scene, error) {
 	wide := figure.Narrow
 	if inset > 0 && f.Instrument.Traits().GoesRound {
 		wide = figure.Wide // their lenses stand beside them anyway
@@ -146,9 +146,9 @@ func scene(f exercise.Figure, inset, pixel, aside float64) (*figure.Scene, error
 	}
 	lens := figure.Inset(drawn, pixel, line, aside, inset)
 	if lens.Zoom == 0 || f.Plain {
-		return drawn.Scene(figure.Options{}), nil
+		return drawn.Scene(figure.Options{Said: said}), nil
 	}
-	return figure.WithLens(drawn, lens), nil
+	return figure.WithLens(drawn, lens, said), nil
 }
 
 // picture is a scene on the page, as wide as there is room, with a caption below.
@@ -205,7 +205,7 @@ func (d *document) boxes(it exercise.Item, fields map[string]exercise.Field) (p 
 	for _, f := range all {
 		run.add(exercise.Term{Box: f.Name})
 	}
-	return run.piece(""), len(all) > 1 && len(all) <= mostBoxes && run.y == 0
+	return run.piece(text.Text{}), len(all) > 1 && len(all) <= mostBoxes && run.y == 0
 }
 
 // lines are the boxes of a card, as the work goes.

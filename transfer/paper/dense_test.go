@@ -11,6 +11,8 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // readings deals so many cards of reading an instrument.
@@ -39,7 +41,7 @@ func TestFourCardsAPage(t *testing.T) {
 			continue
 		}
 		for _, size := range []Size{A4, Letter} {
-			s := Sheet{Title: "Bench test", Class: "Mill parts", Dense: true, Size: size}
+			s := Sheet{Title: "Bench test", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true, Size: size}
 			d := newDocument(s)
 			pieces, err := d.cards(s, Version{Number: 1, For: "Wren A.", Items: items})
 			require.NoError(t, err)
@@ -59,15 +61,15 @@ func TestPreviewOfPageOne(t *testing.T) {
 	spec, known := instrument.PatternNamed("Caliper 0.02 mm, 50 over 49")
 	require.True(t, known)
 	items := readings(t, spec, 6, map[string]string{"zero": "none", "ask": "observed"})
-	s := Sheet{Title: "Bench <test>", Class: "Mill parts", Dense: true, Versions: []Version{{Number: 3, Items: items}}}
+	s := Sheet{Title: "Bench <test>", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true, Versions: []Version{{Number: 3, Items: items}}}
 	page, err := s.Preview()
 	require.NoError(t, err)
-	text := string(page)
-	assert.Equal(t, 4, strings.Count(text, "<svg")-1, "four cards on it, beside the page itself")
-	assert.Contains(t, text, "Version C")
-	assert.NotContains(t, text, "{", "what a figure shows is said in words")
-	assert.Contains(t, text, "Bench &lt;test&gt;")
-	assert.NotContains(t, text, "Bench <test>")
+	says := string(page)
+	assert.Equal(t, 4, strings.Count(says, "<svg")-1, "four cards on it, beside the page itself")
+	assert.Contains(t, says, "Version C")
+	assert.NotContains(t, says, "{", "what a figure shows is said in words")
+	assert.Contains(t, says, "Bench &lt;test&gt;")
+	assert.NotContains(t, says, "Bench <test>")
 }
 
 func TestLabelsOfVersions(t *testing.T) {

@@ -2,7 +2,6 @@ package paper
 
 import (
 	"io"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/figure"
@@ -44,7 +43,7 @@ func (s Sheet) WriteFlash(to io.Writer, progress func(done int) error) error {
 
 // flash is the two sides of a card.
 func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (front, back piece, err error) {
-	sc, err := scene(f, 0, (flashWide-10*mm)/mm/figure.Narrow, aside(n, version, 0))
+	sc, err := scene(f, 0, (flashWide-10*mm)/mm/figure.Narrow, aside(n, version, 0), d.say)
 	if err != nil {
 		return front, back, err
 	}
@@ -52,7 +51,7 @@ func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (f
 	scale := min((flashWide-10*mm)/sc.Width, (flashHigh-18*mm)/sc.Height)
 	front = piece{high: flashHigh, draw: func(y float64) {
 		x, _ := d.GetXY()
-		d.print(x+5*mm, y+8*mm, bold, 9, inkOf, d.short(bold, 9, strings.Join(about, " · "), flashWide-10*mm))
+		d.print(x+5*mm, y+8*mm, bold, 9, inkOf, d.short(bold, 9, d.row(about), flashWide-10*mm))
 		d.place(sc, x+(flashWide-sc.Width*scale)/2, y+12*mm, scale)
 	}}
 	marked, err := it.Mark(nil)
@@ -61,14 +60,14 @@ func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (f
 	}
 	back = piece{high: flashHigh, draw: func(y float64) {
 		x, _ := d.GetXY()
-		d.print(x+5*mm, y+8*mm, plain, 8.5, steelOf, d.short(plain, 8.5, strings.Join(about, " · "), flashWide-10*mm))
+		d.print(x+5*mm, y+8*mm, plain, 8.5, steelOf, d.short(plain, 8.5, d.row(about), flashWide-10*mm))
 		at := y + 17*mm
 		for _, field := range it.Fields() {
-			right := rightly(it, field, marked.Field(field.Name).Expected)
+			right := d.rightly(it, field, marked.Field(field.Name).Expected)
 			if field.Unit != "" && field.Words == nil {
 				right += " " + string(field.Unit)
 			}
-			d.print(x+8*mm, at, plain, 10, steelOf, d.short(plain, 10, field.Label, 32*mm))
+			d.print(x+8*mm, at, plain, 10, steelOf, d.short(plain, 10, d.said(field.Label), 32*mm))
 			d.print(x+42*mm, at, bold, 12, inkOf, d.short(bold, 12, right, flashWide-46*mm))
 			if at += 7 * mm; at > y+flashHigh-4*mm {
 				return
@@ -78,10 +77,10 @@ func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (f
 	return front, back, nil
 }
 
-// short is a text in the words of the class, cut to a width.
+// short is a text, cut to a width.
 func (d *document) short(style string, size float64, s string, width float64) string {
 	d.SetFont("text", style, size)
-	return d.fit(d.said(s), width)
+	return d.fit(s, width)
 }
 
 // tiles sets cards on a page of their own, with the lines along which they are cut.

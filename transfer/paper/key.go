@@ -2,12 +2,11 @@ package paper
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // keyOf says what is right on a card, and what each known slip would have put in a box instead.
@@ -20,50 +19,48 @@ func (d *document) keyOf(n int, it exercise.Item) (piece, error) {
 	if err != nil {
 		return piece{}, err
 	}
-	parts := []piece{d.heading(n, strings.Join(it.Facts().About, " · "))}
+	parts := []piece{d.heading(n, d.row(it.Facts().About))}
 	for _, f := range it.Fields() {
 		right := empty.Field(f.Name).Expected
-		parts = append(parts, d.keyLine(f, rightly(it, f, right), wrongly(f, right, slips)))
+		parts = append(parts, d.keyLine(f, d.rightly(it, f, right), d.wrongly(f, right, slips)))
 	}
 	return stack(parts), nil
 }
 
 // rightly is what should stand in a field, as it is written; of what is moved, the reading that it then shows.
-func rightly(it exercise.Item, f exercise.Field, expected string) string {
+func (d *document) rightly(it exercise.Item, f exercise.Field, expected string) string {
 	if f.Input == exercise.Position {
 		if at, ok := Shown(it, f, expected); ok {
-			return at
+			return d.say.Math(text.Math(at))
 		}
 	}
 	for i, o := range f.Options {
 		if o == expected && i < len(f.Words) {
-			return f.Words[i]
+			return d.said(f.Words[i])
 		}
 	}
-	return exercise.Show(expected)
+	return d.say.Math(text.Math(expected))
 }
 
 // wrongly says what slips put in a field, the same value once.
-func wrongly(f exercise.Field, right string, slips []exercise.Prediction) []string {
+func (d *document) wrongly(f exercise.Field, right string, slips []exercise.Prediction) []string {
 	var values, out []string
-	names := map[string][]string{}
+	names := map[string][]text.Text{}
 	for _, p := range slips {
 		if p.Field != f.Name || f.Input == exercise.Position || p.Part == exercise.Anywhere {
 			continue
 		}
-		text := exercise.Show(written(f, p.Value))
-		if text == exercise.Show(right) {
+		value := written(f, p.Value)
+		if value == right {
 			continue
 		}
-		if names[text] == nil {
-			values = append(values, text)
+		if names[value] == nil {
+			values = append(values, value)
 		}
-		if name := kinds.Short(p.Code); !slices.Contains(names[text], name) {
-			names[text] = append(names[text], name)
-		}
+		names[value] = append(names[value], p.Code.Short())
 	}
 	for _, v := range values {
-		out = append(out, v+" "+strings.Join(names[v], " or "))
+		out = append(out, d.say.Say("paper.wrong", "value", text.Math(v), "slips", text.Or(names[v]...)))
 	}
 	return out
 }
@@ -84,7 +81,7 @@ func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece
 	if f.Unit != "" && f.Words == nil {
 		unit = " " + string(f.Unit)
 	}
-	label := d.text(left+9*mm, 30*mm, plain, 9, steelOf, f.Label)
+	label := d.text(left+9*mm, 30*mm, plain, 9, steelOf, d.said(f.Label))
 	value := d.text(left+41*mm, 32*mm, bold, 10, inkOf, right+unit)
 	slips := d.text(left+76*mm, across-76*mm, plain, 8.5, steelOf, strings.Join(wrong, "   ·   "))
 	one := abreast([]piece{label, value, slips})
@@ -94,7 +91,7 @@ func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece
 
 // Shown is what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false where the
 // field moves nothing.
-func Shown(it exercise.Item, f exercise.Field, moved string) (text string, ok bool) {
+func Shown(it exercise.Item, f exercise.Field, moved string) (shown string, ok bool) {
 	for _, fig := range it.Figures() {
 		if fig.Name != f.Figure {
 			continue
@@ -108,7 +105,7 @@ func Shown(it exercise.Item, f exercise.Field, moved string) (text string, ok bo
 		if fig.Upright != nil {
 			in, _ = in.Second()
 		}
-		return exercise.Show(in.Format(at)), true
+		return in.Format(at), true
 	}
 	return "", false
 }

@@ -7,7 +7,7 @@ import (
 
 	"codeberg.org/go-pdf/fpdf"
 
-	"cavix/core/words"
+	"cavix/core/text"
 	"cavix/figure/fonts"
 )
 
@@ -48,7 +48,7 @@ var (
 // document is a PDF while it is set.
 type document struct {
 	*fpdf.Fpdf
-	say     words.Set
+	say     *text.Printer
 	title   string
 	class   string
 	key     bool
@@ -75,7 +75,7 @@ func newDocument(s Sheet) *document {
 	f.SetTitle(fonts.Printable(s.Title), true)
 	f.AddUTF8FontFromBytes("text", "", fonts.Text)
 	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
-	d := &document{Fpdf: f, say: s.Words, title: s.Title, class: s.Class, gap: between, bottom: size.bottom(), dense: s.Dense}
+	d := &document{Fpdf: f, say: s.Said, title: s.Title, class: s.Class, gap: between, bottom: size.bottom(), dense: s.Dense}
 	if d.dense {
 		d.gap = tight
 	}
@@ -168,13 +168,13 @@ func (d *document) edge(page, of int) {
 	d.Line(left, y, left+across, y)
 	w := 0.0
 	if !d.plainly {
-		number := "Version " + d.version.Label()
+		number := d.say.Say("paper.version", "label", d.version.Label())
 		d.print(left, y-2*mm, bold, 10, inkOf, number)
 		w = d.GetStringWidth(number) + 3*mm
 	}
 	says := d.title + " · " + d.class
 	if d.key {
-		says = "Key · " + says
+		says = d.say.Say("paper.key") + " · " + says
 	}
 	d.print(left+w, y-2*mm, plain, 9, steelOf, d.short(plain, 9, says, across-w-30*mm))
 	end := fmt.Sprintf("%d / %d", page, of)
@@ -191,7 +191,7 @@ const (
 func (d *document) print(x, y float64, style string, size float64, colour [3]int, s string) {
 	d.SetFont("text", style, size)
 	d.SetTextColor(colour[0], colour[1], colour[2])
-	d.Text(x, y, d.said(s))
+	d.Text(x, y, s)
 }
 
 // wide is how wide a text is.
@@ -218,7 +218,7 @@ func (d *document) fit(s string, width float64) string {
 func (d *document) text(x, width float64, style string, size float64, colour [3]int, s string) piece {
 	d.SetFont("text", style, size)
 	var lines []string
-	for _, one := range strings.Split(d.said(s), "\n") {
+	for _, one := range strings.Split(s, "\n") {
 		lines = append(lines, d.SplitText(one, width)...)
 	}
 	line := size * 1.3
@@ -229,8 +229,11 @@ func (d *document) text(x, width float64, style string, size float64, colour [3]
 	}}
 }
 
-// said puts a text in the words of the class.
-func (d *document) said(s string) string { return d.say.Say(s) }
+// said prints a text.
+func (d *document) said(t text.Text) string { return d.say.Print(t) }
+
+// row prints texts beside each other.
+func (d *document) row(list []text.Text) string { return d.said(text.Row(list...)) }
 
 // space is room that stays empty.
 func space(high float64) piece { return piece{high: high, draw: func(float64) {}} }
@@ -244,12 +247,12 @@ func (d *document) opening(s Sheet, v Version) []piece {
 	}
 	if !d.key { // on a dense page the title stands at its head alone
 		parts = append(parts, piece{high: 9 * mm, draw: func(y float64) {
-			d.print(left, y+6*mm, plain, 9, steelOf, "Name")
+			d.print(left, y+6*mm, plain, 9, steelOf, d.say.Say("paper.name"))
 			d.SetDrawColor(steelOf[0], steelOf[1], steelOf[2])
 			d.SetLineWidth(0.5)
 			d.Line(left+12*mm, y+7*mm, left+100*mm, y+7*mm)
 			d.print(left+14*mm, y+6*mm, bold, 11, inkOf, d.fit(name, 84*mm))
-			d.print(left+106*mm, y+6*mm, plain, 9, steelOf, "Date")
+			d.print(left+106*mm, y+6*mm, plain, 9, steelOf, d.say.Say("paper.date"))
 			d.SetDrawColor(steelOf[0], steelOf[1], steelOf[2])
 			d.Line(left+116*mm, y+7*mm, left+150*mm, y+7*mm)
 		}})

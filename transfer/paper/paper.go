@@ -9,17 +9,17 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/words"
+	"cavix/core/text"
 )
 
 // Sheet is what is printed.
 type Sheet struct {
 	Title    string
 	Class    string
-	Task     []string  // what is said above the cards, by paragraphs
-	Words    words.Set // that cards speak
-	Size     Size      // of the pages; "" is A4
-	Dense    bool      // as many cards on a page as fit, up to four
+	Task     []string      // what is said above the cards, by paragraphs
+	Said     *text.Printer // that cards speak
+	Size     Size          // of the pages; "" is A4
+	Dense    bool          // as many cards on a page as fit, up to four
 	Versions []Version
 }
 
@@ -66,20 +66,20 @@ func (v Version) Label() string {
 
 // Letters writes a number from 1 as letters: A, B … Z, AA, AB.
 func Letters(n int) string {
-	text := ""
+	says := ""
 	for ; n > 0; n = (n - 1) / 26 {
-		text = string(rune('A'+(n-1)%26)) + text
+		says = string(rune('A'+(n-1)%26)) + says
 	}
-	return text
+	return says
 }
 
 // ReadLabel reads the number of a version from what stands on its pages: "3", "C" or "c".
-func ReadLabel(text string) (n int, ok bool) {
-	text = strings.ToUpper(strings.TrimSpace(text))
-	if n, err := strconv.Atoi(text); err == nil {
+func ReadLabel(says string) (n int, ok bool) {
+	says = strings.ToUpper(strings.TrimSpace(says))
+	if n, err := strconv.Atoi(says); err == nil {
 		return n, n > 0
 	}
-	for _, r := range text {
+	for _, r := range says {
 		if r < 'A' || r > 'Z' || n > 10_000 {
 			return 0, false
 		}

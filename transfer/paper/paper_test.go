@@ -20,8 +20,10 @@ import (
 	"cavix/core/instrument/instrumenttest"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/figure"
+	"cavix/locale"
 )
 
 // ready are the ready sheets, with versions of cards.
@@ -31,7 +33,7 @@ func ready(t testing.TB, versions int) []Sheet {
 	for _, r := range kinds.ReadySheets {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
-		s := Sheet{Title: r.Title, Class: "Mill parts", Task: []string{"Read as the plate is cut: no guessing."}}
+		s := Sheet{Title: locale.English(text.Words{}).Print(r.Title), Class: "Mill parts", Said: locale.English(text.Words{}), Task: []string{"Read as the plate is cut: no guessing."}}
 		for v := range versions {
 			items, err := sheet.Deal(kinds.All, uint64(v))
 			require.NoError(t, err)
@@ -60,7 +62,7 @@ var (
 // read reads the pages of a document that is not compressed.
 func read(t testing.TB, set func(*document)) []onPage {
 	t.Helper()
-	d := newDocument(Sheet{Title: "Try", Class: "Try"})
+	d := newDocument(Sheet{Title: "Try", Class: "Try", Said: locale.English(text.Words{})})
 	d.SetCompression(false)
 	set(d)
 	var b bytes.Buffer
@@ -132,7 +134,7 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 		}
 		about := fmt.Sprintf("%s, %d over %d, c %s at %s", in.Unit(), in.Spec().Fine.Divisions, in.Spec().Fine.Spans, in.LeastCount(), y)
 		pixel := across / mm / figure.Wide
-		sc, err := scene(exercise.Figure{Instrument: in, At: y}, figure.InsetWide, pixel, draws.Float64()*1.4-0.7)
+		sc, err := scene(exercise.Figure{Instrument: in, At: y}, figure.InsetWide, pixel, draws.Float64()*1.4-0.7, locale.English(text.Words{}))
 		require.NoError(t, err, about)
 		scale := across / figure.Wide
 		pages := read(t, func(d *document) {
@@ -174,11 +176,9 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 // braces of the core, in any set of words.
 func TestPagesSayWhatTheyAre(t *testing.T) {
 	for i, s := range ready(t, 2) {
-		if s.Words.Base = words.Workshop; i%2 == 1 {
-			s.Words.Base = words.Laboratory
-		}
+		s.Said = locale.English(text.Words{Base: string(words.Bases[i%2])})
 		pages := read(t, func(d *document) {
-			d.say = s.Words
+			d.say = s.Said
 			for _, v := range s.Versions {
 				d.version = v
 				pieces := d.opening(s, v)
@@ -193,23 +193,23 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 		version, number := 0, 0
 		all := ""
 		for _, p := range pages {
-			text := strings.Join(p.texts, "\n")
-			all += text + "\n"
-			if version == 0 || !strings.Contains(text, fmt.Sprintf("Version %d\n", version)) {
+			says := strings.Join(p.texts, "\n")
+			all += says + "\n"
+			if version == 0 || !strings.Contains(says, fmt.Sprintf("Version %d\n", version)) {
 				version, number = version+1, 0
 			}
 			number++
-			assert.Contains(t, text, fmt.Sprintf("Version %d\n", version), s.Title)
-			assert.Regexp(t, fmt.Sprintf(`(?m)^%d / \d+$`, number), text, s.Title)
+			assert.Contains(t, says, fmt.Sprintf("Version %d\n", version), s.Title)
+			assert.Regexp(t, fmt.Sprintf(`(?m)^%d / \d+$`, number), says, s.Title)
 		}
 		assert.Equal(t, 2, version, s.Title)
-		assert.NotRegexp(t, `[{}]`, all, s.Title)
+		assert.NotRegexp(t, `[{}⟦]`, all, s.Title)
 		assert.Contains(t, all, "Ørjan Ž. 0")
 		at := 0
 		for _, it := range s.Versions[1].Items {
 			labels := map[string]string{}
 			for _, f := range it.Fields() {
-				labels[f.Name] = s.Words.Say(f.Label)
+				labels[f.Name] = s.Said.Print(f.Label)
 			}
 			for _, l := range it.Lines() {
 				for _, term := range l.Terms {
@@ -228,6 +228,7 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 // written.
 func TestAKeyIsRight(t *testing.T) {
 	all := 0
+	d := &document{say: locale.English(text.Words{})}
 	for _, s := range ready(t, 1) {
 		for _, it := range s.Versions[0].Items {
 			empty, err := it.Mark(nil)
@@ -242,7 +243,7 @@ func TestAKeyIsRight(t *testing.T) {
 			require.NoError(t, err)
 			assert.True(t, r.Marks.Equal(r.Of), "%s: %v", s.Title, right)
 			for _, f := range it.Fields() {
-				for _, w := range wrongly(f, right[f.Name], slips) {
+				for _, w := range d.wrongly(f, right[f.Name], slips) {
 					value, names, _ := strings.Cut(w, " ")
 					r, err := it.Mark(exercise.Answer{f.Name: strings.ReplaceAll(value, "−", "-")})
 					require.NoError(t, err, "%s: %s", s.Title, w)
@@ -252,7 +253,7 @@ func TestAKeyIsRight(t *testing.T) {
 					}
 					all++
 					assert.True(t, slices.ContainsFunc(m.Slips, func(c exercise.Code) bool {
-						return slices.Contains(strings.Split(names, " or "), kinds.Short(c))
+						return slices.Contains(strings.Split(names, " or "), d.say.Print(c.Short()))
 					}), "%s, %s: the key says %s, marking %v", s.Title, f.Name, w, m.Slips)
 				}
 			}
@@ -271,15 +272,15 @@ func TestWhatIsDrawnIsAMovement(t *testing.T) {
 				}
 				empty, err := it.Mark(nil)
 				require.NoError(t, err)
-				text, ok := Shown(it, f, empty.Field(f.Name).Expected)
+				says, ok := Shown(it, f, empty.Field(f.Name).Expected)
 				require.True(t, ok)
-				typed, err := length.ReadTyped(text)
+				typed, err := length.ReadTyped(says)
 				require.NoError(t, err)
 				n, ok := Moves(it, f, typed.Value)
 				require.True(t, ok)
 				r, err := it.Mark(exercise.Answer{f.Name: strconv.Itoa(n)})
 				require.NoError(t, err)
-				assert.Contains(t, []exercise.Outcome{exercise.Right, exercise.InForm}, r.Field(f.Name).Outcome, "%s: %s", s.Title, text)
+				assert.Contains(t, []exercise.Outcome{exercise.Right, exercise.InForm}, r.Field(f.Name).Outcome, "%s: %s", s.Title, says)
 			}
 		}
 	}
@@ -309,7 +310,7 @@ func TestEverySheetIsSet(t *testing.T) {
 func BenchmarkClass(b *testing.B) {
 	sheet, _, err := kinds.ReadySheets[len(kinds.ReadySheets)-1].Compose(nil)
 	require.NoError(b, err)
-	s := Sheet{Title: "Ten cards", Class: "Thirty students"}
+	s := Sheet{Title: "Ten cards", Class: "Thirty students", Said: locale.English(text.Words{})}
 	for v := range 30 {
 		items, err := sheet.Deal(kinds.All, uint64(v))
 		require.NoError(b, err)

@@ -36,8 +36,8 @@ func (s Sheet) Preview() ([]byte, error) {
 	}
 	var out bytes.Buffer
 	wide, high := d.GetPageSize()
-	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" role="img" aria-label="Page one" class="pagepreview" `+
-		`font-family="Archivo, sans-serif">`, wide, high)
+	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" role="img" aria-label="%s" class="pagepreview" `+
+		`font-family="Archivo, sans-serif">`, wide, high, html.EscapeString(s.Said.Say("paper.page-one")))
 	fmt.Fprintf(&out, `<rect width="%.2f" height="%.2f" fill="#fff"/>`, wide, high)
 	out.Write(d.seen.Bytes())
 	out.WriteString("</svg>")
@@ -129,7 +129,7 @@ func (d *document) place(sc *figure.Scene, x, y, scale float64) {
 		d.seen.figures++
 		svg := sc.SVG(fmt.Sprintf("page%d", d.seen.figures),
 			fmt.Sprintf(`x="%.2f" y="%.2f" width="%.2f" height="%.2f"`, x, y, sc.Width*scale, sc.Height*scale))
-		d.seen.WriteString(d.say.Say(string(svg)))
+		d.seen.Write(svg)
 	}
 	sc.Place(d.Fpdf, x, y, scale)
 }

@@ -12,9 +12,8 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/words"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/transfer/paper"
 )
@@ -23,7 +22,7 @@ import (
 type Sheet struct {
 	Title  string
 	Number int // of the values, so that the same package comes out again
-	Words  words.Set
+	Said   *text.Printer
 	Items  []exercise.Item
 }
 
@@ -81,14 +80,14 @@ func (p *packer) card(n int, it exercise.Item) error {
 	var scenes []*figure.Scene
 	var captions []string
 	if g := it.Facts().Gauges; g != nil {
-		scenes, captions = append(scenes, figure.Gauges(g.Hole, g.Parts)), append(captions, "")
+		scenes, captions = append(scenes, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: p.Said})), append(captions, "")
 	}
 	for i, f := range it.Figures() {
-		sc, err := paper.Picture(f, n, p.Number, i)
+		sc, err := paper.Picture(f, n, p.Number, i, p.Said)
 		if err != nil {
 			return err
 		}
-		scenes, captions = append(scenes, sc), append(captions, f.Caption)
+		scenes, captions = append(scenes, sc), append(captions, p.Said.Print(f.Caption)+" ")
 	}
 	var pictures []picture
 	var files []string
@@ -98,13 +97,13 @@ func (p *packer) card(n int, it exercise.Item) error {
 		if err != nil {
 			return err
 		}
-		svg := p.Words.Say(string(sc.SVG("", "")))
-		if err := errors.Join(p.file(name+".svg", []byte(svg)), p.file(name+".png", png)); err != nil {
+		svg := sc.SVG("", "")
+		if err := errors.Join(p.file(name+".svg", svg), p.file(name+".png", png)); err != nil {
 			return err
 		}
 		files = append(files, name+".svg", name+".png")
 		pictures = append(pictures, picture{Data: "../" + name + ".svg", Type: "image/svg+xml", Width: int(sc.Width), Height: int(sc.Height),
-			Image: image{Source: "../" + name + ".png", Alt: p.Words.Say(captions[i] + " " + sc.Label)}})
+			Image: image{Source: "../" + name + ".png", Alt: captions[i] + sc.Label}})
 	}
 	marked, err := it.Mark(nil)
 	if err != nil {
@@ -114,7 +113,7 @@ func (p *packer) card(n int, it exercise.Item) error {
 	if err != nil {
 		return err
 	}
-	s := section{Identifier: fmt.Sprintf("card%02d", n), Title: fmt.Sprintf("Card %d", n), Visible: true}
+	s := section{Identifier: fmt.Sprintf("card%02d", n), Title: p.Said.Say("card.card", "n", n), Visible: true}
 	for _, f := range it.Fields() {
 		q := question{packer: p, item: it, field: f, right: marked.Field(f.Name).Expected, slips: slips}
 		doc, ok := q.item22(n, pictures)
@@ -157,8 +156,8 @@ type question struct {
 	slips []exercise.Prediction
 }
 
-// say puts a text in the words of the class.
-func (q question) say(s string) string { return q.Words.Say(s) }
+// say prints a text.
+func (q question) say(t text.Text) string { return q.Said.Print(t) }
 
 // asked reports whether the format has a question for what is put into a field.
 func asked(f exercise.Field) bool { return f.Input != exercise.Position && f.Input != exercise.Order }
@@ -174,12 +173,9 @@ func (q question) item22(n int, pictures []picture) (doc assessmentItem, ok bool
 		Outcomes: []outcome{{"SCORE", "single", "float", &value{"0"}}, {"FEEDBACK", "single", "identifier", nil}}}
 	add := func(p paragraph) { doc.Body.Paragraphs = append(doc.Body.Paragraphs, p) }
 	facts := q.item.Facts()
-	for _, text := range append(append([]string{}, facts.About...), facts.Given...) {
-		add(paragraph{Text: q.say(text)})
-	}
-	for _, text := range []string{facts.Task, facts.School} {
-		if text != "" {
-			add(paragraph{Text: q.say(text)})
+	for _, says := range slices.Concat(facts.About, facts.Given, []text.Text{facts.Task, facts.School}) {
+		if !says.IsZero() {
+			add(paragraph{Text: q.say(says)})
 		}
 	}
 	for i := range pictures {
@@ -190,7 +186,7 @@ func (q question) item22(n int, pictures []picture) (doc assessmentItem, ok bool
 	} else {
 		q.entry(&doc)
 	}
-	doc.Modal = append(doc.Modal, modal{"FEEDBACK", "right", "show", "Right."})
+	doc.Modal = append(doc.Modal, modal{"FEEDBACK", "right", "show", q.Said.Say("card.right")})
 	return doc, true
 }
 
@@ -200,16 +196,10 @@ func (q question) choice(doc *assessmentItem) {
 	in := choiceInteraction{Response: "RESPONSE", Max: 1, Prompt: q.say(q.field.Term)}
 	for i, o := range q.field.Options {
 		id := fmt.Sprintf("option%d", i+1)
-		text := exercise.Show(o)
-		if i < len(q.field.Words) {
-			text = q.field.Words[i]
-		} else if q.field.Unit != "" && o != "none" {
-			text += " " + string(q.field.Unit)
-		}
 		if o == q.right {
 			doc.Response.Correct.Value = id
 		}
-		in.Choices = append(in.Choices, simpleChoice{id, q.say(text)})
+		in.Choices = append(in.Choices, simpleChoice{id, q.say(exercise.OptionText(q.field, i, o))})
 	}
 	doc.Body.Choice = &in
 	doc.Processing.Condition.If = branch{Match: &match{Variable: variable{"RESPONSE"}, Correct: &variable{"RESPONSE"}},
@@ -243,11 +233,15 @@ func (q question) entry(doc *assessmentItem) {
 		if slices.ContainsFunc(doc.Modal, func(m modal) bool { return m.Identifier == id }) {
 			continue
 		}
-		var did []string
-		for _, c := range names[v] {
-			did = append(did, kinds.Did(exercise.Code(c)))
+		says := exercise.Code(names[v][0]).You()
+		var others []text.Text
+		for _, c := range names[v][1:] {
+			others = append(others, exercise.Code(c).Name())
 		}
-		doc.Modal = append(doc.Modal, modal{"FEEDBACK", id, "show", q.say("You " + strings.Join(did, ", or ") + ".")})
+		if others != nil {
+			says = text.Run(says, text.New("account.others", "n", len(others), "slips", text.Steps(others...)))
+		}
+		doc.Modal = append(doc.Modal, modal{"FEEDBACK", id, "show", q.say(says)})
 	}
 }
 

@@ -19,7 +19,9 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/core/words"
+	"cavix/locale"
 	"cavix/transfer/platform"
 )
 
@@ -136,7 +138,7 @@ func TestAPackageHoldsTogether(t *testing.T) {
 			items = items[:min(3, len(items))]
 		}
 		var b bytes.Buffer
-		packed, err := platform.Sheet{Title: "Pins & <sluices>", Number: 4, Words: words.Set{Base: words.Laboratory}, Items: items}.Write(&b)
+		packed, err := platform.Sheet{Title: "Pins & <sluices>", Number: 4, Said: locale.English(text.Words{Base: string(words.Laboratory)}), Items: items}.Write(&b)
 		require.NoError(t, err, ready.Title)
 		files := contents(t, b.Bytes())
 		m := parsed(t, files["imsmanifest.xml"])

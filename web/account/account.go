@@ -3,6 +3,7 @@
 package account
 
 import (
+	"cavix/core/text"
 	"crypto/subtle"
 	"embed"
 	"errors"
@@ -71,9 +72,9 @@ const triesPerMinute = 150
 func (d *Door) limited(next http.Handler) http.Handler {
 	return httprate.LimitBy(triesPerMinute, time.Minute, func(r *http.Request) (string, error) { return address(r), nil },
 		httprate.WithLimitHandler(d.Page(func(w http.ResponseWriter, r *http.Request) error {
-			return d.Render(w, r, http.StatusTooManyRequests, "error", "Too many tries",
-				ui.ErrorView{Title: "Too many tries",
-					Text: "There were too many tries to sign in from here. Wait a minute, then try again."})
+			return d.Render(w, r, http.StatusTooManyRequests, "error", text.New("account.limited"),
+				ui.ErrorView{Title: text.New("account.limited.title"),
+					Text: text.New("account.limited.there-were-too-many")})
 		})))(next)
 }
 
@@ -99,7 +100,7 @@ func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if has {
-			return d.Render(w, r, http.StatusOK, "home", "Cavix", signView{Demo: d.Demo})
+			return d.Render(w, r, http.StatusOK, "home", text.New("account.home"), signView{Demo: d.Demo})
 		}
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
@@ -140,7 +141,7 @@ const maxReturnURL = 1000
 // signView is what the set-up, sign-in and joining pages print.
 type signView struct {
 	personForm // as typed; the passphrase is never printed
-	Errors     map[string]string
+	Errors     map[string]text.Text
 	Demo       []SignIn
 	Known      bool // somebody has signed in with this browser before
 }
@@ -162,13 +163,12 @@ func read(r *http.Request) (f personForm, err error) {
 // are not seen, and not typed again.
 func checkPassphrase(bad *ui.Faults, p string) {
 	if n := utf8.RuneCountInString(ui.OneLine(p)); n < minPassphrase || len(p) > maxPassphrase*utf8.UTFMax {
-		bad.Add("passphrase", "Use %d to %d characters; a few words are easy to keep in mind.", minPassphrase,
-			maxPassphrase)
+		bad.Add("passphrase", "account.check-passphrase", "min_passphrase", minPassphrase, "max_passphrase", maxPassphrase)
 	}
 }
 
 // again prints a page once more with what is wrong.
-func (d *Door) again(w http.ResponseWriter, r *http.Request, page, title string, f personForm, bad ui.Faults) error {
+func (d *Door) again(w http.ResponseWriter, r *http.Request, page string, title text.Text, f personForm, bad ui.Faults) error {
 	status := http.StatusUnprocessableEntity
 	if w.Header().Get("Retry-After") != "" { // nothing is wrong with it; it comes too soon
 		status = http.StatusTooManyRequests
@@ -185,7 +185,7 @@ func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/signin", http.StatusSeeOther)
 		return nil
 	}
-	return d.Render(w, r, http.StatusOK, "setup", "Set up",
+	return d.Render(w, r, http.StatusOK, "setup", text.New("account.setup"),
 		signView{personForm: personForm{Key: r.URL.Query().Get("key")}})
 }
 
@@ -196,13 +196,13 @@ func (d *Door) setupPost(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	if d.SetupKey == "" || subtle.ConstantTimeCompare([]byte(f.Key), []byte(d.SetupKey)) != 1 {
-		bad.Add("key", "This is not the set-up key. The server printed it when it was started.")
+		bad.Add("key", "account.setup-post")
 	}
 	bad.Person("name", f.Name)
 	bad.Person("login", f.Login)
 	checkPassphrase(&bad, f.Passphrase)
 	if len(bad.Refusal) > 0 {
-		return d.again(w, r, "setup", "Set up", f, bad)
+		return d.again(w, r, "setup", text.New("account.set-up"), f, bad)
 	}
 	hash, err := d.hash(r, f.Passphrase)
 	if err != nil {

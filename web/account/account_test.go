@@ -1,6 +1,7 @@
 package account
 
 import (
+	"cavix/core/text"
 	"context"
 	"fmt"
 	"runtime"
@@ -129,8 +130,8 @@ func TestLanesTakeTurns(t *testing.T) {
 }
 
 func TestWaitsAreSaid(t *testing.T) {
-	assert.Equal(t, "a second", said(300*time.Millisecond))
-	assert.Equal(t, "8 seconds", said(8*time.Second))
+	assert.Equal(t, text.New("word.a-second"), said(300*time.Millisecond))
+	assert.Equal(t, text.New("account.guard.said", "s", 8), said(8*time.Second))
 }
 
 // A try that was counted and never made leaves no trace, and what was wrong before stays wrong.

@@ -1,6 +1,7 @@
 package account
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -14,7 +15,7 @@ import (
 )
 
 func (d *Door) signIn(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusOK, "signin", "Sign in", signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: d.Demo})
+	return d.Render(w, r, http.StatusOK, "signin", text.New("account.coming.sign-in"), signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: d.Demo})
 }
 
 // try is somebody who wants to come in.
@@ -26,14 +27,14 @@ type try struct {
 
 // passes checks a passphrase, in its turn and not too soon after others; what is wrong goes to bad. The answer and its time
 // are the same for names that are known and those that are not.
-func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase, wrong string, bad *ui.Faults) (bool, error) {
+func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase string, wrong text.Text, bad *ui.Faults) (bool, error) {
 	known, err := d.knownFor(r, t.account)
 	if err != nil {
 		return false, err
 	}
 	if wait := d.guard.try(t.account, address(r), known); wait > 0 {
 		w.Header().Set("Retry-After", fmt.Sprint(int(wait/time.Second)+1))
-		bad.Add("passphrase", "There were several wrong tries for this name. Wait %s, then try again; nothing is locked.", said(wait))
+		bad.Add("passphrase", "account.coming.passes", "said", said(wait))
 		return false, nil
 	}
 	ok, err := d.verify(r, t.hash, passphrase, known)
@@ -47,7 +48,7 @@ func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase,
 	if ok {
 		d.guard.right(t.account, address(r), known)
 	} else {
-		bad.Add("passphrase", "%s", wrong)
+		bad.Put("passphrase", wrong)
 	}
 	return ok, d.Room.NoteSignIn(r.Context(), store.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
 		Good: ok, At: time.Now()})
@@ -56,7 +57,7 @@ func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase,
 // busy tells that a passphrase was not tried.
 func busy(w http.ResponseWriter, bad *ui.Faults) error {
 	w.Header().Set("Retry-After", "3")
-	bad.Add("passphrase", "Very many sign in at this moment, so yours was not tried. Press again in a few seconds.")
+	bad.Add("passphrase", "account.coming.busy")
 	return nil
 }
 
@@ -89,19 +90,19 @@ func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	account := instructorAccount(f.Name)
 	ok, err := d.passes(w, r, try{role: "instructor", account: account, name: f.Name, hash: i.Hash}, f.Passphrase,
-		"This name and passphrase do not belong together. Check both; nothing was changed.", &bad)
+		text.New("account.coming.sign-in-post"), &bad)
 	if err != nil {
 		return err
 	}
 	if !ok {
-		return d.again(w, r, "signin", "Sign in", f, bad)
+		return d.again(w, r, "signin", text.New("account.coming.sign"), f, bad)
 	}
 	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"))
 }
 
 func (d *Door) join(w http.ResponseWriter, r *http.Request) error {
 	f := personForm{Code: cleanCode(r.URL.Query().Get("code")), To: r.URL.Query().Get("to")}
-	return d.Render(w, r, http.StatusOK, "join", "Join a class", signView{personForm: f, Demo: d.Demo, Known: len(seals(r)) > 0})
+	return d.Render(w, r, http.StatusOK, "join", text.New("account.coming.join"), signView{personForm: f, Demo: d.Demo, Known: len(seals(r)) > 0})
 }
 
 // cleanCode brings a joining code to the form in which it is kept.
@@ -117,15 +118,15 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	class, err := d.Room.Store().Read(r.Context()).ClassByCode(f.Code)
 	if errors.Is(err, store.ErrNotFound) {
-		bad.Add("code", "No class has this code. Check it with your instructor: six letters and digits.")
-		return d.again(w, r, "join", "Join a class", f, bad)
+		bad.Add("code", "account.coming.join-post")
+		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	if err != nil {
 		return err
 	}
 	bad.Person("name", f.Name)
 	if len(bad.Refusal) > 0 {
-		return d.again(w, r, "join", "Join a class", f, bad)
+		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	var st store.Student
 	switch f.Do {
@@ -138,7 +139,7 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if len(bad.Refusal) > 0 || st.ID == 0 {
-		return d.again(w, r, "join", "Join a class", f, bad)
+		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	account := ""
 	if f.Do != "guest" {
@@ -179,11 +180,11 @@ func (d *Door) joining(w http.ResponseWriter, r *http.Request, class store.Class
 func refusedToJoin(err error, bad *ui.Faults) error {
 	switch {
 	case errors.Is(err, classroom.ErrShut):
-		bad.Add("code", "This class is closed to new students. Ask your instructor to open it, or to put you on the list.")
+		bad.Add("code", "account.coming.refused-to-join")
 	case errors.Is(err, classroom.ErrCrowded):
-		bad.Add("code", "Very many have joined this class in a short time. Wait a few minutes, or ask your instructor to put you on the list.")
+		bad.Add("code", "account.coming.very-many-joined-class")
 	case errors.Is(err, classroom.ErrWaits):
-		bad.Add("code", "You have asked to join. When your instructor has let you in, come back with this name and passphrase.")
+		bad.Add("code", "account.coming.asked-join-when-your")
 	default:
 		return err
 	}
@@ -195,10 +196,10 @@ func (d *Door) guest(r *http.Request, class store.Class, f personForm, bad *ui.F
 	id, err := d.Room.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		bad.Add("code", "This class takes no guests. Join it with a passphrase of your own.")
+		bad.Add("code", "account.coming.guest")
 		err = nil
 	case errors.Is(err, store.ErrTaken):
-		bad.Add("name", "Somebody in this class has this name already, or one that looks like it; add an initial.")
+		bad.Add("name", "account.coming.somebody-class-name-already")
 		err = nil
 	}
 	return store.Student{ID: id}, refusedToJoin(err, bad)
@@ -215,8 +216,7 @@ func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class store.Clas
 	}
 	id, err := d.Room.Join(r.Context(), class.ID, f.Name, hash, time.Now())
 	if errors.Is(err, store.ErrTaken) {
-		bad.Add("name", "Somebody in this class has this name already, or one that looks like it. "+
-			"If it is you, come back with your passphrase; else add an initial.")
+		bad.Add("name", "account.coming.newcomer")
 		return store.Student{}, nil
 	}
 	if err := refusedToJoin(err, bad); err != nil || len(bad.Refusal) > 0 {
@@ -232,15 +232,15 @@ func (d *Door) member(w http.ResponseWriter, r *http.Request, class store.Class,
 		return st, err
 	}
 	ok, err := d.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
-		"Somebody in this class has this name already, with another passphrase. Check it; if you are new here, add an initial to your name.", bad)
+		text.New("account.coming.member"), bad)
 	if err != nil || !ok {
 		return st, err
 	}
 	switch {
 	case st.Waits:
-		bad.Add("name", "Your instructor has not let you in yet. Come back with this name and passphrase later.")
+		bad.Add("name", "account.coming.your-instructor-not-let")
 	case !st.Here():
-		bad.Add("name", "You are not in this class any more. Your answers are kept; ask your instructor.")
+		bad.Add("name", "account.coming.not-class-any-more")
 	}
 	return st, nil
 }

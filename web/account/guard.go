@@ -1,6 +1,7 @@
 package account
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"sync"
 	"time"
@@ -150,9 +151,9 @@ func (g *guard) forget(now time.Time) {
 }
 
 // said is a wait in words.
-func said(wait time.Duration) string {
+func said(wait time.Duration) text.Text {
 	if s := int(wait.Round(time.Second) / time.Second); s > 1 {
-		return fmt.Sprintf("%d seconds", s)
+		return text.New("account.guard.said", "s", s)
 	}
-	return "a second"
+	return text.New("word.a-second")
 }

@@ -1,6 +1,7 @@
 package account
 
 import (
+	"cavix/core/text"
 	"errors"
 	"net/http"
 	"time"
@@ -13,14 +14,14 @@ import (
 type ownView struct {
 	Name, Login string
 	Class       string // of a student
-	Note        string
-	Errors      map[string]string
+	Note        text.Text
+	Errors      map[string]text.Text
 }
 
 // ownNotes are what the page of an account says after something was done.
-var ownNotes = map[string]string{
-	"changed": "The new passphrase is kept. Wherever else you were signed in, you are not any more.",
-	"ended":   "Wherever else you were signed in, you are not any more.",
+var ownNotes = map[string]text.Text{
+	"changed": text.New("account.own.own-notes"),
+	"ended":   text.New("account.own.wherever-else-were-signed"),
 }
 
 // ownHash finds who is signed in, with the hash of the passphrase.
@@ -42,8 +43,8 @@ func (d *Door) own(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v.Note = ui.Said(r, ownNotes)
-	return d.Render(w, r, http.StatusOK, "own", "Your account", v)
+	v.Note = ui.NoteOf(r, ownNotes)
+	return d.Render(w, r, http.StatusOK, "own", text.New("account.own.own"), v)
 }
 
 func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
@@ -74,16 +75,16 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 		checkPassphrase(&bad, f.New)
 		if len(bad.Refusal) == 0 {
 			var old ui.Faults
-			_, err = d.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, "This is not your passphrase of now.", &old)
+			_, err = d.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, text.New("account.own.own-post"), &old)
 			for _, why := range old.By() {
-				bad.Add("old", "%s", why)
+				bad.Put("old", why)
 			}
 		}
 		if err != nil {
 			return err
 		}
 		if v.Errors = bad.By(); len(v.Errors) > 0 {
-			return d.Render(w, r, http.StatusUnprocessableEntity, "own", "Your account", v)
+			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
 		if hash, err = d.hash(r, f.New); err == nil {
 			entry, err = d.Room.ChangeOwn(r.Context(), teaches, u.ID, hash)
@@ -98,14 +99,14 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 // welcomeView is where an instructor chooses a passphrase with a link.
 type welcomeView struct {
 	Key, Name, Login string
-	Errors           map[string]string
+	Errors           map[string]text.Text
 }
 
 // expired tells that a link is good no longer.
 func (d *Door) expired(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusNotFound, "error", "This link is good no longer", ui.ErrorView{
-		Title: "This link is good no longer",
-		Text:  "This link works once, within a week. Nothing was changed. Ask the person who runs the server for a new link."})
+	return d.Render(w, r, http.StatusNotFound, "error", text.New("account.own.expired"), ui.ErrorView{
+		Title: text.New("account.own.expired.title"),
+		Text:  text.New("account.own.link-works-once-within")})
 }
 
 func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {
@@ -117,7 +118,7 @@ func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return d.Render(w, r, http.StatusOK, "welcome", "Choose a passphrase", welcomeView{Key: key, Name: i.Name, Login: i.Login})
+	return d.Render(w, r, http.StatusOK, "welcome", text.New("account.own.welcome"), welcomeView{Key: key, Name: i.Name, Login: i.Login})
 }
 
 func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
@@ -134,7 +135,7 @@ func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	if checkPassphrase(&bad, f.Passphrase); len(bad.Refusal) > 0 {
-		return d.Render(w, r, http.StatusUnprocessableEntity, "welcome", "Choose a passphrase",
+		return d.Render(w, r, http.StatusUnprocessableEntity, "welcome", text.New("account.own.welcome-post"),
 			welcomeView{f.Key, i.Name, i.Login, bad.By()})
 	}
 	hash, err := d.hash(r, f.Passphrase)

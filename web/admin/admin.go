@@ -3,6 +3,7 @@
 package admin
 
 import (
+	"cavix/core/text"
 	"embed"
 	"net/http"
 	"net/http/pprof"
@@ -75,8 +76,8 @@ func (l Lodge) keeper(next http.Handler) http.Handler {
 
 // tabs are the keeper's pages, as each offers the others.
 func tabs(now string) []tab {
-	list := []tab{{Href: "/keeping", Text: "File and copies"}, {Href: "/keeping/people", Text: "Instructors"},
-		{Href: "/keeping/signins", Text: "Sign-ins"}, {Href: "/keeping/log", Text: "Audit log"}}
+	list := []tab{{Href: "/keeping", Text: text.New("admin.tabs.file-copies")}, {Href: "/keeping/people", Text: text.New("admin.tabs.instructors")},
+		{Href: "/keeping/signins", Text: text.New("title.sign-ins")}, {Href: "/keeping/log", Text: text.New("admin.tabs.audit-log")}}
 	for i := range list {
 		list[i].On = list[i].Href == now
 	}
@@ -84,14 +85,16 @@ func tabs(now string) []tab {
 }
 
 type tab struct {
-	Href, Text string
-	On         bool
+	Href string
+	Text text.Text
+	On   bool
 }
 
 // keepingView is the file, its copies and the program.
 type keepingView struct {
 	Tabs              []tab
-	Note, Wrong       string
+	Note              text.Text
+	Wrong             text.Text
 	File, Size, Left  string // Left is of the disk
 	Scarce            bool   // little of the disk is left
 	Form              int64
@@ -128,16 +131,16 @@ const (
 )
 
 // notes are what the page says after something was done.
-var notes = map[string]string{
-	"copied":   "A copy was made and looked through.",
-	"checked":  "Everything was looked through.",
-	"remarked": "The sheet is marked by today's rules. Its record lists what changed.",
-	"looking":  "Everything is being looked through. Open this page again in a minute.",
+var notes = map[string]text.Text{
+	"copied":   text.New("admin.notes"),
+	"checked":  text.New("admin.everything-looked-through"),
+	"remarked": text.New("admin.sheet-marked-by-todays"),
+	"looking":  text.New("admin.everything-being-looked-through"),
 }
 
 func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
 	v := keepingView{}
-	v.Note = ui.Said(r, notes)
+	v.Note = ui.NoteOf(r, notes)
 	return l.show(w, r, v, http.StatusOK)
 }
 
@@ -161,12 +164,12 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 	}
 	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
 	if l.Attendant == nil {
-		return l.Render(w, r, status, "keeping", "Server", v)
+		return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 	}
 	if err := l.attended(read, &v); err != nil {
 		return err
 	}
-	return l.Render(w, r, status, "keeping", "Server", v)
+	return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 }
 
 // attended fills in what the attendant knows.
@@ -201,7 +204,7 @@ func (l Lodge) copyNow(w http.ResponseWriter, r *http.Request) error {
 	}
 	if _, err := l.Attendant.CopyNow(r.Context()); err != nil {
 		l.Log.Error("a copy could not be made", "err", err)
-		return l.show(w, r, keepingView{Wrong: "The copy could not be made: " + err.Error()}, http.StatusInternalServerError)
+		return l.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())}, http.StatusInternalServerError)
 	}
 	http.Redirect(w, r, "/keeping?copied", http.StatusSeeOther)
 	return nil
@@ -260,7 +263,7 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 	v := signInsView{Tabs: tabs("/keeping/signins"), Role: role,
 		Turn: ui.TurnOf("/keeping/signins", url.Values{"who": {role}}, skip, perPage, len(list) > perPage)}
 	v.SignIns = list[:min(len(list), perPage)]
-	return l.Render(w, r, http.StatusOK, "signins", "Sign-ins", v)
+	return l.Render(w, r, http.StatusOK, "signins", text.New("title.sign-ins"), v)
 }
 
 // logView lists what was changed.
@@ -278,5 +281,5 @@ func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
 	v.Changes = list[:min(len(list), perPage)]
-	return l.Render(w, r, http.StatusOK, "changes", "Audit log", v)
+	return l.Render(w, r, http.StatusOK, "changes", text.New("admin.log"), v)
 }

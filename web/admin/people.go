@@ -1,6 +1,7 @@
 package admin
 
 import (
+	"cavix/core/text"
 	"errors"
 	"net/http"
 	"time"
@@ -15,33 +16,33 @@ import (
 type peopleView struct {
 	Tabs        []tab
 	Instructors []instructorView
-	Note        string
+	Note        text.Text
 	OnlyHere    bool
 	Link, For   string // with which somebody chooses a passphrase; it is shown once
 	Until       string
 	Name, Login string // of somebody new, as typed
-	Errors      map[string]string
+	Errors      map[string]text.Text
 }
 
 // instructorView is an instructor in the list.
 type instructorView struct {
 	store.Instructor
-	State string
+	State text.Text
 	Me    bool
 	Out   bool // cannot sign in
 }
 
 // peopleNotes are what the page says after something was done.
-var peopleNotes = map[string]string{
-	"ended":  "They are signed out everywhere.",
-	"kept":   "It is kept, and holds at once.",
-	"last":   "Somebody must keep the server: have somebody else keep it first. Nothing was changed.",
-	"barred": "They sign in no longer. Everything of theirs is kept.",
+var peopleNotes = map[string]text.Text{
+	"ended":  text.New("admin.people.people-notes"),
+	"kept":   text.New("admin.people.kept-holds-once"),
+	"last":   text.New("admin.people.somebody-keep-server-somebody"),
+	"barred": text.New("admin.people.they-sign-no-longer"),
 }
 
 func (l Lodge) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	v.Note = ui.Said(r, peopleNotes)
+	v.Note = ui.NoteOf(r, peopleNotes)
 	return l.showPeople(w, r, v)
 }
 
@@ -56,15 +57,15 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 		out := instructorView{Instructor: i, Me: i.ID == ui.UserOf(r).ID, Out: !i.Barred.IsZero()}
 		switch {
 		case out.Out:
-			out.State = "signs in no longer, since " + i.Barred.Format("2 Jan 2006")
+			out.State = text.New("admin.people.show-people", "x", text.Math(i.Barred.Format("2 Jan 2006")))
 		case i.Hash == "" && i.Until.After(now):
-			out.State = "chooses a passphrase until " + i.Until.Format("2 Jan")
+			out.State = text.New("admin.people.chooses-passphrase-until", "x", text.Math(i.Until.Format("2 Jan")))
 		case i.Hash == "":
-			out.State = "has no passphrase; the link is good no longer"
+			out.State = text.New("admin.people.no-passphrase-link-good")
 		}
 		v.Instructors = append(v.Instructors, out)
 	}
-	return l.Render(w, r, ui.Status(v.Errors), "instructors", "Instructors", v)
+	return l.Render(w, r, ui.Status(v.Errors), "instructors", text.New("admin.people.instructors"), v)
 }
 
 // linked shows the link with which somebody chooses a passphrase, once.
@@ -93,7 +94,7 @@ func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
 		if !errors.Is(err, store.ErrTaken) {
 			return err
 		}
-		bad.Add("login", "Somebody signs in with this name already; choose another.")
+		bad.Add("login", "admin.people.invite")
 	}
 	v.Errors = bad.By()
 	return l.showPeople(w, r, v)

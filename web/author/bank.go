@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -18,17 +19,18 @@ import (
 
 // bankView is an instructor's bank of a kind.
 type bankView struct {
-	Kind, Title string
-	Items       []bankLine
-	Own         int // changed, added or taken out
-	Retired     int
-	Note        string
+	Kind    string
+	Title   text.Text
+	Items   []bankLine
+	Own     int // changed, added or taken out
+	Retired int
+	Note    text.Text
 }
 
 // bankLine is one item of a bank.
 type bankLine struct {
 	At      string // its address in the bank
-	Says    string
+	Says    text.Text
 	Own     bool // written or changed by the instructor
 	New     bool // not one that came with the program
 	Retired bool
@@ -37,10 +39,11 @@ type bankLine struct {
 
 // bankItem is the form of an item.
 type bankItem struct {
-	Kind, Title string
-	Action      string
-	Fields      []bankField
-	New         bool
+	Kind   string
+	Title  text.Text
+	Action string
+	Fields []bankField
+	New    bool
 }
 
 // bankField is one field of the form.
@@ -48,7 +51,7 @@ type bankField struct {
 	exercise.Setting
 	Value   string
 	Options []ui.OptionView
-	Error   string
+	Error   text.Text
 }
 
 // banked finds the kind that the address names, whose items come from a bank.
@@ -99,7 +102,7 @@ func (s Shop) bank(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := bankView{Kind: k.Name(), Title: k.Title()}
 	if r.URL.Query().Has("kept") {
-		v.Note = "The bank is kept. Sheets take it over when they are kept anew; given sheets stay as they are."
+		v.Note = text.New("author.bank.bank")
 	}
 	for _, b := range list {
 		l := bankLine{At: at(b), Says: k.Says(b.Body), Own: b.ID != 0, New: b.Key == "", Retired: b.Retired, ID: b.ID}
@@ -111,7 +114,7 @@ func (s Shop) bank(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Items = append(v.Items, l)
 	}
-	return s.Render(w, r, http.StatusOK, "bank", "Bank", v)
+	return s.Render(w, r, http.StatusOK, "bank", text.New("author.bank.bank-b"), v)
 }
 
 // bankItem shows the form of an item.
@@ -126,7 +129,7 @@ func (s Shop) bankItem(w http.ResponseWriter, r *http.Request) error {
 	}
 	form := map[string]string{}
 	if b.Body != nil {
-		if form, err = k.Form(b.Body); err != nil {
+		if form, err = k.Form(b.Body, ui.Said(r)); err != nil {
 			return err
 		}
 	}
@@ -139,7 +142,7 @@ func (s Shop) bankForm(
 	k exercise.Banked,
 	b classroom.Banked,
 	form map[string]string,
-	errs map[string]string,
+	errs map[string]text.Text,
 ) error {
 	v := bankItem{
 		Kind:   k.Name(),
@@ -154,7 +157,7 @@ func (s Shop) bankForm(
 		}
 		v.Fields = append(v.Fields, bf)
 	}
-	return s.Render(w, r, ui.Status(errs), "bankitem", "Bank", v)
+	return s.Render(w, r, ui.Status(errs), "bankitem", text.New("author.bank.bank-form"), v)
 }
 
 // maxBankText is the most characters of a field.

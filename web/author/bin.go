@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -15,8 +16,8 @@ import (
 type binView struct {
 	Days   int // how long it is kept
 	Things []binnedView
-	Note   string
-	Taken  string // why something could not be brought back
+	Note   text.Text
+	Taken  text.Text // why something could not be brought back
 }
 
 // binnedView is something in the bin.
@@ -26,15 +27,15 @@ type binnedView struct {
 }
 
 // binNotes are what the page of the bin says after something was done.
-var binNotes = map[string]string{
-	"put":     "It is in the bin. You can restore it, with everything that belongs to it, for 30 days.",
-	"back":    "It is back where it was, with all that belongs to it.",
-	"removed": "It is removed for good.",
+var binNotes = map[string]text.Text{
+	"put":     text.New("author.bin.bin-notes"),
+	"back":    text.New("author.bin.back-where-all-belongs"),
+	"removed": text.New("author.bin.removed-good"),
 }
 
 func (s Shop) bin(w http.ResponseWriter, r *http.Request) error {
 	v := binView{}
-	v.Note = ui.Said(r, binNotes)
+	v.Note = ui.NoteOf(r, binNotes)
 	return s.showBin(w, r, v, http.StatusOK)
 }
 
@@ -49,7 +50,7 @@ func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status 
 		left := max(0, int((time.Until(b.At.Add(classroom.BinKeeps))+day-1)/day))
 		v.Things = append(v.Things, binnedView{b, left})
 	}
-	return s.Render(w, r, status, "bin", "Bin", v)
+	return s.Render(w, r, status, "bin", text.New("author.bin.show-bin"), v)
 }
 
 // fromBin brings something back, or removes it for good.
@@ -69,8 +70,7 @@ func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 		err = s.Room.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
 	}
 	if errors.Is(err, store.ErrTaken) {
-		return s.showBin(w, r, binView{Taken: "Another student in that class has this name now, or one that looks like it. " +
-			"Change theirs first; it stays in the bin until then."}, http.StatusUnprocessableEntity)
+		return s.showBin(w, r, binView{Taken: text.New("author.bin.from-bin.taken")}, http.StatusUnprocessableEntity)
 	}
 	if err != nil {
 		return err

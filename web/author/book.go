@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -10,11 +11,9 @@ import (
 	"time"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/logbook"
 	"cavix/core/refusal"
-	"cavix/core/words"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/transfer"
@@ -25,17 +24,17 @@ import (
 type bookView struct {
 	ID         int64
 	Name, Unit string
-	Zero       string // error of the instrument as it is now
+	Zero       text.Math // error of the instrument as it is now
 	Limit      string
-	Warning    string
-	Found      string // by the last check, where that is not the instrument's own
+	Warning    text.Text
+	Found      text.Math // by the last check, where that is not the instrument's own
 	Entries    []entryView
 	Plot       template.HTML
 	Form       bookForm
 	Conditions []logbook.Condition
 	Decisions  []logbook.Decision
-	Errors     map[string]string
-	Note       string
+	Errors     map[string]text.Text
+	Note       text.Text
 
 	Damaged  []store.LogEntry // entries that cannot be read
 	BadLimit bool             // the limit cannot be read
@@ -44,9 +43,10 @@ type bookView struct {
 // entryView is an entry in the list, the latest first.
 type entryView struct {
 	logbook.Entry
-	Day, Due  template.HTML
-	Zero      string
-	Checks    []string
+	Day       ui.Stamp
+	Due       ui.Stamp
+	Zero      text.Math
+	Checks    []text.Text
 	Corrected bool
 }
 
@@ -117,16 +117,16 @@ func bookFormOf(b classroom.Book, e logbook.Entry) bookForm {
 	return f
 }
 
-func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book, f bookForm, errs map[string]string) error {
+func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book, f bookForm, errs map[string]text.Text) error {
 	in := b.Instrument
 	for len(f.Standards) < bookRows {
 		f.Standards = append(f.Standards, standardForm{})
 	}
-	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: exercise.Show(in.Format(in.Spec().ZeroError)), Warning: b.State.Warning(),
+	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: text.Math(in.Format(in.Spec().ZeroError)), Warning: b.State.Warning(),
 		Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs, Damaged: b.Damaged,
 		BadLimit: b.BadLimit != ""}
 	if r.URL.Query().Has("written") {
-		v.Note = "It is written down."
+		v.Note = text.New("author.book.show-book")
 	}
 	if b.Limit != nil {
 		v.Limit = in.Format(*b.Limit)
@@ -141,24 +141,24 @@ func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book,
 	}
 	if b.State.Checked {
 		if found := b.State.Last.Zero(in); !found.Equal(in.Spec().ZeroError) {
-			v.Found = exercise.Show(in.Format(found))
+			v.Found = text.Math(in.Format(found))
 		}
-		v.Plot = zeroPlot(b)
+		v.Plot = zeroPlot(ui.Said(r), b)
 	}
-	return s.Render(w, r, ui.Status(errs), "book", in.Name()+" · Logbook", v)
+	return s.Render(w, r, ui.Status(errs), "book", text.Row(text.Typed(in.Name()), text.New("title.logbook")), v)
 }
 
 func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
 	in := b.Instrument
-	out := entryView{Entry: e, Day: ui.Date(e.At), Zero: exercise.Show(in.Format(e.Zero(in))), Corrected: corrected}
+	out := entryView{Entry: e, Day: ui.Date(e.At), Zero: text.Math(in.Format(e.Zero(in))), Corrected: corrected}
 	if !e.Due.IsZero() {
 		out.Due = ui.Date(e.Due)
 	}
 	if e.Closed != nil {
-		out.Checks = append(out.Checks, "closed "+exercise.Show(in.Format(*e.Closed)))
+		out.Checks = append(out.Checks, text.Numbers("closed "+text.Math(in.Format(*e.Closed))))
 	}
 	for _, st := range e.Standards {
-		out.Checks = append(out.Checks, fmt.Sprintf("%s on %s", exercise.Show(in.Format(st.Indicated)), exercise.Show(in.Format(st.Size))))
+		out.Checks = append(out.Checks, text.Numbers(text.Math(fmt.Sprintf("%s on %s", text.Math(in.Format(st.Indicated)), text.Math(in.Format(st.Size))))))
 	}
 	return out
 }
@@ -167,7 +167,7 @@ func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
 const plottedEntries = 24
 
 // zeroPlot draws the zero errors that checks found over time, with the limit.
-func zeroPlot(b classroom.Book) template.HTML {
+func zeroPlot(say *text.Printer, b classroom.Book) template.HTML {
 	in := b.Instrument
 	list := logbook.Standing(b.Entries)
 	list = list[max(0, len(list)-plottedEntries):]
@@ -175,21 +175,21 @@ func zeroPlot(b classroom.Book) template.HTML {
 	if b.Limit != nil {
 		upper := b.Limit.Float()
 		lower := -upper
-		l = plot.Limits{Lower: &lower, Upper: &upper, LowerText: exercise.Show("-" + in.Format(*b.Limit)), UpperText: in.Format(*b.Limit)}
+		l = plot.Limits{Lower: &lower, Upper: &upper, LowerText: "-" + in.Format(*b.Limit), UpperText: in.Format(*b.Limit)}
 	}
 	groups := make([]plot.Group, len(list))
 	for i, e := range list {
-		groups[i] = plot.Group{Name: e.At.Format("2 Jan"), Values: []float64{e.Zero(in).Float()}}
+		groups[i] = plot.Group{Name: say.Print(ui.Day(e.At).Text()), Values: []float64{e.Zero(in).Float()}}
 	}
-	return ui.Readings(plot.Dots(groups, l, in.LeastCount().Float()), "zero")
+	return ui.Readings(plot.Dots(say, groups, l, in.LeastCount().Float()), "zero")
 }
 
 // entry reads the form.
 func (f bookForm) entry(unit length.Unit, bad *ui.Faults) logbook.Entry {
-	day := func(field, text string) time.Time {
-		t, err := time.Parse(time.DateOnly, strings.TrimSpace(text))
+	day := func(field, says string) time.Time {
+		t, err := time.Parse(time.DateOnly, strings.TrimSpace(says))
 		if err != nil {
-			bad.Add(field, "must be a day, as 2026-11-25")
+			bad.Add(field, "author.book.entry")
 		}
 		return t
 	}
@@ -207,7 +207,7 @@ func (f bookForm) entry(unit length.Unit, bad *ui.Faults) logbook.Entry {
 			continue
 		}
 		if strings.TrimSpace(st.Size) == "" || strings.TrimSpace(st.Indicated) == "" {
-			bad.Add("standards", "need the size and what was indicated")
+			bad.Add("standards", "author.book.need-size-what-indicated")
 			continue
 		}
 		e.Standards = append(e.Standards, logbook.Standard{Size: bad.Number("standards", st.Size, unit).Value,
@@ -280,7 +280,7 @@ func (s Shop) setLimit(w http.ResponseWriter, r *http.Request) error {
 	if strings.TrimSpace(f.Limit) != "" {
 		x := bad.Number("limit", f.Limit, b.Instrument.Unit()).Value
 		if limit = &x; x.Sign() < 0 {
-			bad.Add("limit", "must not be negative")
+			bad.Add("limit", "author.book.set-limit")
 		}
 	}
 	if len(bad.Refusal) > 0 {
@@ -302,7 +302,7 @@ func (s Shop) takeOver(w http.ResponseWriter, r *http.Request) error {
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
 		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
-			map[string]string{"takeover": "The instrument cannot have this zero error: " + refused[0].Reason + "."})
+			map[string]text.Text{"takeover": text.New("author.book.takeover", "why", refused[0].Reason)})
 	}
 	if err != nil {
 		return err
@@ -360,13 +360,13 @@ func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 		v.Counts[what]++
 		v.Rows = append(v.Rows, incomingCheck{newEntryView(b, list[i], false), what})
 	}
-	return s.Render(w, r, http.StatusOK, "incomingbook", b.Instrument.Name()+" · Import checks", v)
+	return s.Render(w, r, http.StatusOK, "incomingbook", text.New("author.book.preview-book", "instrument", b.Instrument.Name()), v)
 }
 
 // refuseBook says why a table of checks cannot be brought in.
 func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b classroom.Book, err error) error {
 	return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
-		map[string]string{"table": "Nothing was imported. The table: " + words.Plain(err.Error()) + "."})
+		map[string]text.Text{"table": text.New("author.book.refuse-book", "why", refusal.Says(err))})
 }
 
 // importBook adds the checks of a table that was previewed, whole or not at all.

@@ -16,6 +16,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
@@ -195,7 +196,7 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	c := f.sheet(kept, rack, &bad)
 	c.inherit(splitIDs(f.WasWith), rack)
-	if err := c.do(f.Do, rack); err != nil {
+	if err := c.do(ui.Said(r), f.Do, rack); err != nil {
 		return err
 	}
 	if err := s.Room.FillBanks(r.Context(), owner, &c.Definition); err != nil {
@@ -309,14 +310,14 @@ func (b blockForm) block(path string, rack []classroom.Racked, bad *ui.Faults) (
 			out.Settings[s.Name] = ui.Clip(ui.OneLine(strings.Join(typed, " ")), 400)
 		}
 		for _, c := range s.Choices {
-			text := strings.TrimSpace(b.Marks[c.Value])
-			if s.Input != exercise.AnyOf || text == "" || text == "1" {
+			says := strings.TrimSpace(b.Marks[c.Value])
+			if s.Input != exercise.AnyOf || says == "" || says == "1" {
 				continue
 			}
 			if out.Marks == nil {
 				out.Marks = map[string]int{}
 			}
-			out.Marks[c.Value] = bad.Whole(path+".marks."+c.Value, text)
+			out.Marks[c.Value] = bad.Whole(path+".marks."+c.Value, says)
 		}
 	}
 	return out, ids
@@ -332,13 +333,13 @@ func (b blockForm) own(path string, bad *ui.Faults) (out []*instrument.Instrumen
 	}
 	var docs []json.RawMessage
 	if err := json.Unmarshal([]byte(b.Own), &docs); err != nil || len(docs) > maxOwn {
-		bad.Add(path+".instruments", "that were copied into the sheet cannot be read; choose some from the Rack")
+		bad.Add(path+".instruments", "author.composer.own")
 		return nil
 	}
 	for _, doc := range docs {
 		in, err := instrument.Parse(doc)
 		if err != nil {
-			bad.Add(path+".instruments", "that were copied into the sheet cannot be read; choose some from the Rack")
+			bad.Add(path+".instruments", "author.composer.own")
 			return nil
 		}
 		out = append(out, in)
@@ -347,7 +348,7 @@ func (b blockForm) own(path string, bad *ui.Faults) (out []*instrument.Instrumen
 }
 
 // do changes the sheet's blocks: "up.2" moves the third up, and so on.
-func (c *composed) do(what string, rack []classroom.Racked) error {
+func (c *composed) do(say *text.Printer, what string, rack []classroom.Racked) error {
 	verb, of, _ := strings.Cut(what, ".")
 	d := &c.Definition
 	n, _ := strconv.Atoi(of)
@@ -361,7 +362,7 @@ func (c *composed) do(what string, rack []classroom.Racked) error {
 		c.put(len(d.Blocks), b, ids)
 		c.open = len(d.Blocks) - 1
 	case verb == "ready":
-		return c.ready(of, rack)
+		return c.ready(say, of, rack)
 	case verb == "drop" && has:
 		d.Blocks, c.Racked = slices.Delete(d.Blocks, n, n+1), slices.Delete(c.Racked, n, n+1)
 		c.open = -1
@@ -393,10 +394,10 @@ func (c *composed) swap(n, with int) {
 }
 
 // ready adds a ready sheet's blocks; a sheet that is still as it was begun becomes the ready one.
-func (c *composed) ready(name string, rack []classroom.Racked) error {
+func (c *composed) ready(say *text.Printer, name string, rack []classroom.Racked) error {
 	at := slices.IndexFunc(kinds.ReadySheets, func(r kinds.Ready) bool { return r.Name == name })
 	if at < 0 {
-		return refusal.New("do", "there is no ready sheet of this name")
+		return refusal.New("do", "author.composer.ready")
 	}
 	ready := kinds.ReadySheets[at]
 	first, rest := chosen(c.with, rack)
@@ -413,7 +414,7 @@ func (c *composed) ready(name string, rack []classroom.Racked) error {
 		c.Definition.Blocks, c.Racked = nil, nil
 	}
 	if c.Title == "" {
-		c.Title = words.Set{}.Say(ready.Title)
+		c.Title = say.Print(ready.Title)
 	}
 	for i, b := range sheet.Blocks[:min(len(sheet.Blocks), exercise.MaxBlocks-len(c.Definition.Blocks))] {
 		var ids []int64

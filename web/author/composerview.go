@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"html/template"
@@ -14,7 +15,6 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
-	"cavix/core/words"
 	"cavix/figure"
 	"cavix/store"
 	"cavix/web/ui"
@@ -33,9 +33,9 @@ type composerView struct {
 	WithNames string
 	WasWith   string
 	Title     string
-	Sum       string // cards and marks
-	Told      string // how it is taken, in a line
-	Errors    map[string]string
+	Sum       text.Text // cards and marks
+	Told      text.Text // how it is taken, in a line
+	Errors    map[string]text.Text
 	Classes   []store.Class
 	Blocks    []blockView
 	Kinds     []ui.OptionView
@@ -67,30 +67,32 @@ type blockView struct {
 	N           int // from 1
 	At          int // from 0
 	Prefix      string
-	Kind, Title string
+	Kind        string
+	Title       text.Text
 	Cards       string
-	Sum         string // cards and marks
-	With        string // its instruments
-	Asks        string // what it asks, in a line
-	Own         string // documents of instruments that are not on the Rack
+	Sum         text.Text // cards and marks
+	With        string    // its instruments
+	Asks        text.Text // what it asks, in a line
+	Own         string    // documents of instruments that are not on the Rack
 	OwnNames    []string
 	Instruments []instrumentChoice
 	Settings    []blockSetting
-	Errors      map[string]string
+	Errors      map[string]text.Text
 	Open        bool
 	First, Last bool
-	Bare        bool   // its cards show no instrument
-	Needs       string // what is missing where no instrument of the Rack serves
-	Build       string // where that can be built
-	Bank        string // the kind whose bank its cards come from
+	Bare        bool      // its cards show no instrument
+	Needs       text.Text // what is missing where no instrument of the Rack serves
+	Build       string    // where that can be built
+	Bank        string    // the kind whose bank its cards come from
 }
 
 type instrumentChoice struct {
 	ID         int64
-	Name, Made string
+	Name       string
+	Made       text.Text
 	LeastCount string
 	On         bool
-	Warning    string // what its book says against using it
+	Warning    text.Text // what its book says against using it
 }
 
 // blockSetting is one thing to choose about a block.
@@ -99,22 +101,23 @@ type blockSetting struct {
 	Field   string
 	Value   string
 	Options []settingOption
-	Reached string // how many of the cards a share comes to
-	Error   string
+	Reached text.Text // how many of the cards a share comes to
+	Error   text.Text
 }
 
 // settingOption is one choice, with the marks of its field where several are asked.
 type settingOption struct {
 	ui.OptionView
-	Marks, MarksField, MarksError string
+	Marks, MarksField string
+	MarksError        text.Text
 }
 
 // previewCard is one real card, as some student would get it.
 type previewCard struct {
 	N       int
-	Kind    string
+	Kind    text.Text
 	Name    string
-	Task    string
+	Task    text.Text
 	Drawing template.HTML
 	Answers []part
 	Try     string
@@ -122,20 +125,20 @@ type previewCard struct {
 
 // tellsView is what the sheet can tell.
 type tellsView struct {
-	Slips    []tellView // the weakest first
-	More     []tellView // those that are named well
-	Of       int        // cards
-	Together []string   // pairs that no card tells apart
-	Pairs    int        // how many more of them there are
+	Slips    []tellView  // the weakest first
+	More     []tellView  // those that are named well
+	Of       int         // cards
+	Together []text.Text // pairs that no card tells apart
+	Pairs    int         // how many more of them there are
 	Effort   int
 	Best     bool // nothing can be dealt better
 }
 
 // tellView is what the sheet can tell of one slip.
 type tellView struct {
-	Did   string
+	Slip  text.Text
 	Dots  []string // a card each: "full", "half" or ""
-	Count string
+	Count text.Text
 	Weak  bool
 }
 
@@ -156,7 +159,7 @@ func (s Shop) compose(
 		v.Kinds = append(v.Kinds, ui.OptionView{Value: k.Name(), Text: k.Title()})
 	}
 	var err error
-	if v.Conduct, err = newConductView(d, rack, v.Errors); err != nil {
+	if v.Conduct, err = newConductView(ui.Said(r), d, rack, v.Errors); err != nil {
 		return err
 	}
 	var items []exercise.Item
@@ -185,9 +188,9 @@ func (s Shop) compose(
 			return err
 		}
 	}
-	title := v.Title
-	if title == "" {
-		title = "New sheet"
+	title := text.Typed(v.Title)
+	if v.Title == "" {
+		title = text.New("author.composerview.compose")
 	}
 	status := ui.Status(v.Errors)
 	if v.Clash != nil {
@@ -199,7 +202,7 @@ func (s Shop) compose(
 // sheetClash is a sheet as it is kept where it was changed in another window.
 type sheetClash struct {
 	Title        string
-	Blocks, Mine []string // what each block asks
+	Blocks, Mine []text.Text // what each block asks
 }
 
 // with lists the instruments to choose from for new blocks.
@@ -225,8 +228,8 @@ func newInstrumentChoice(k classroom.Racked, on bool) instrumentChoice {
 // joinIDs writes ids with spaces between them, and splitIDs reads them.
 func joinIDs(ids []int64) string { return strings.Trim(fmt.Sprint(ids), "[]") }
 
-func splitIDs(text string) (out []int64) {
-	for _, one := range strings.Fields(text) {
+func splitIDs(says string) (out []int64) {
+	for _, one := range strings.Fields(says) {
 		if id, err := strconv.ParseInt(one, 10, 64); err == nil {
 			out = append(out, id)
 		}
@@ -235,7 +238,7 @@ func splitIDs(text string) (out []int64) {
 }
 
 // newConductView fills in how the sheet is taken.
-func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]string) (conductView, error) {
+func newConductView(say *text.Printer, d exercise.Sheet, rack []classroom.Racked, errs map[string]text.Text) (conductView, error) {
 	v := conductView{
 		Conduct:  d.Conduct,
 		Method:   ui.MethodOf(d.Method, true, errs),
@@ -246,8 +249,8 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 	if d.Minutes != 0 {
 		v.Minutes = strconv.Itoa(d.Minutes)
 	}
-	for i, text := range hintCosts {
-		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: text, On: i == d.HintCost})
+	for i, says := range hintCosts {
+		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: text.Typed(says), On: i == d.HintCost})
 	}
 	now := map[string]string{
 		"mode":    string(d.Mode),
@@ -268,18 +271,18 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 	}
 	if d.Help == exercise.HelpAsBefore {
 		v.Choices["help"] = append(
-			[]ui.OptionView{{Value: "", Text: "as before: every rung at its cost", On: true}},
+			[]ui.OptionView{{Value: "", Text: text.New("author.composerview.as-before-every-rung"), On: true}},
 			v.Choices["help"]...)
 	}
 	own := d.Picture != nil
-	v.Pictures = []ui.OptionView{{Value: "0", Text: "none"}}
+	v.Pictures = []ui.OptionView{{Value: "0", Text: text.New("word.none")}}
 	for _, k := range rack {
 		if k.Instrument == nil {
 			continue
 		}
 		on := d.Picture != nil && own && d.Picture.Name() == k.Name
 		own = own && !on
-		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: words.Typed(k.Name), On: on})
+		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: text.Typed(k.Name), On: on})
 	}
 	if own {
 		doc, err := json.Marshal(d.Picture)
@@ -289,11 +292,11 @@ func newConductView(d exercise.Sheet, rack []classroom.Racked, errs map[string]s
 		v.OwnShown = string(doc)
 		v.Pictures = append(
 			v.Pictures,
-			ui.OptionView{Value: "-1", Text: words.Typed(d.Picture.Name()) + " (not on the Rack)", On: true},
+			ui.OptionView{Value: "-1", Text: text.New("author.composerview.new-conduct-view.not-rack", "picture", d.Picture.Name()), On: true},
 		)
 	}
 	var err error
-	v.Drawing, err = ui.Picture(d.Picture)
+	v.Drawing, err = ui.Picture(d.Picture, say)
 	return v, err
 }
 
@@ -305,7 +308,7 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 		bv := newBlockView(i, b, c.Racked[i], rack, d.Method, v.Errors)
 		bv.First, bv.Last = i == 0, i == len(d.Blocks)-1
 		bv.Open = i == c.open || len(bv.Errors) > 0
-		bv.Sum = counted(b.Cards, "card")
+		bv.Sum = text.New("count.cards", "n", b.Cards)
 		if b.Cards > 0 && at+b.Cards <= len(items) && !d.Shuffled {
 			one, same := length.Number{}, true
 			for k, it := range items[at : at+b.Cards] {
@@ -314,11 +317,11 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 				same = same && (k == 0 || of.Equal(one))
 				one = of
 			}
-			if same {
-				bv.Sum += " · " + marksText(one)
-				if b.Cards > 1 {
-					bv.Sum += " each"
-				}
+			switch {
+			case same && b.Cards > 1:
+				bv.Sum = text.Row(bv.Sum, text.New("count.marks-each", "marks", marksText(one)))
+			case same:
+				bv.Sum = text.Row(bv.Sum, marksText(one))
 			}
 		}
 		at += max(0, b.Cards)
@@ -330,56 +333,49 @@ func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exerc
 			all = all.Add(of)
 		}
 	}
-	v.Sum = counted(d.Cards(), "card")
+	v.Sum = text.New("count.cards", "n", d.Cards())
 	if items != nil {
-		v.Sum += " · " + marksText(all)
+		v.Sum = text.Row(v.Sum, marksText(all))
 	}
 	v.Told = toldOf(d)
 }
 
-func marksText(n length.Number) string {
+func marksText(n length.Number) text.Text {
 	if n.Equal(length.Int(1)) {
-		return "1 mark"
+		return text.New("count.one-mark")
 	}
-	return n.String() + " marks"
-}
-
-func counted(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return text.New("count.marks", "marks", n)
 }
 
 // toldOf says in a line how a sheet is taken.
-func toldOf(d exercise.Sheet) string {
-	says := []string{"practice", "checked at once"}
+func toldOf(d exercise.Sheet) text.Text {
+	says := []text.Text{text.New("word.practice"), text.New("author.composerview.told-of")}
 	if d.Mode == exercise.Test {
-		says = []string{"test", "told at the end"}
+		says = []text.Text{text.New("word.test"), text.New("author.composerview.told-end")}
 		if d.Release == exercise.ReleaseHand {
-			says[1] = "told when you release it"
+			says[1] = text.New("author.composerview.told-when-release")
 		}
 	} else if d.Help != exercise.HelpNone && d.HintCost > 0 && d.HintCost < len(hintCosts) {
-		says = append(says, "help costs "+hintCosts[d.HintCost])
+		says = append(says, text.New("author.composerview.help-costs", "hint_costs", hintCosts[d.HintCost]))
 	}
 	if d.Undo {
-		says = append(says, "a check can be undone once")
+		says = append(says, text.New("author.composerview.check-can-undone-once"))
 	}
 	if d.Minutes > 0 {
-		says = append(says, counted(d.Minutes, "minute"))
+		says = append(says, text.New("count.minutes", "n", d.Minutes))
 	}
 	if d.Tries() > 1 {
-		says = append(says, counted(d.Tries(), "attempt"))
+		says = append(says, text.New("count.attempts", "n", d.Tries()))
 	}
-	return strings.Join(says, " · ")
+	return text.Row(says...)
 }
 
 // newBlockView fills in what can be chosen about a block and what is.
 func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked, m exercise.Method,
-	errs map[string]string) blockView {
+	errs map[string]text.Text) blockView {
 	path := fmt.Sprintf("blocks.%d.", i)
 	out := blockView{N: i + 1, At: i, Prefix: fmt.Sprintf("blocks[%d].", i), Kind: b.Kind, Cards: strconv.Itoa(b.Cards),
-		Errors: map[string]string{}}
+		Errors: map[string]text.Text{}}
 	for field, reason := range errs {
 		if own, ok := strings.CutPrefix(field, path); ok {
 			out.Errors[own] = reason
@@ -424,14 +420,14 @@ func (v *blockView) own(all []*instrument.Instrument, names []string) {
 	if docs == nil {
 		return
 	}
-	if text, err := json.Marshal(docs); err == nil {
-		v.Own = string(text)
+	if says, err := json.Marshal(docs); err == nil {
+		v.Own = string(says)
 	}
 }
 
 // settings fills in the settings that make a difference on the block's instruments.
 func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Method) {
-	var asks []string
+	var asks []text.Text
 	for _, s := range kind.Settings() {
 		if !s.Matters(b, m) {
 			continue
@@ -460,18 +456,18 @@ func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Me
 			bs.Options = append(bs.Options, o)
 		}
 		if n, err := strconv.Atoi(bs.Value); s.Share && err == nil {
-			bs.Reached = fmt.Sprintf("%d of %s", exercise.Share(b.Cards, n), counted(b.Cards, "card"))
+			bs.Reached = text.New("count.of-cards", "n", exercise.Share(b.Cards, n), "of", b.Cards)
 		}
 		if s.Input == exercise.OneOf && bs.Value != s.Default {
 			for _, o := range bs.Options {
 				if o.On {
-					asks = append(asks, strings.ToLower(s.Title)+": "+o.Text)
+					asks = append(asks, text.New("author.composerview.setting", "setting", s.Title, "choice", o.Text))
 				}
 			}
 		}
 		v.Settings = append(v.Settings, bs)
 	}
-	v.Asks = strings.Join(asks, " · ")
+	v.Asks = text.Row(asks...)
 }
 
 // How much of a sheet is shown.
@@ -543,12 +539,12 @@ func newTells(c exercise.Coverage, cards, effort int) tellsView {
 		func(a, b exercise.Covered) int { return a.Count(exercise.Alone) - b.Count(exercise.Alone) },
 	)
 	for i, s := range list {
-		t := tellView{Did: s.Did, Count: fmt.Sprintf("%d of %d", s.Count(exercise.Alone), cards)}
+		t := tellView{Slip: s.Code.Name(), Count: text.New("count.of", "n", s.Count(exercise.Alone), "of", cards)}
 		switch {
 		case s.Count(exercise.WithOthers) == 0:
-			t.Count, t.Weak = "never", true
+			t.Count, t.Weak = text.New("word.never"), true
 		case s.Count(exercise.Alone) == 0:
-			t.Count, t.Weak = "never alone", true
+			t.Count, t.Weak = text.New("author.composerview.new-tells"), true
 		}
 		for _, dot := range s.Dots {
 			class := ""
@@ -569,7 +565,7 @@ func newTells(c exercise.Coverage, cards, effort int) tellsView {
 	const named = 2
 	for i, pair := range c.Together {
 		if i < named {
-			v.Together = append(v.Together, pair[0].Did+" – "+pair[1].Did)
+			v.Together = append(v.Together, text.New("author.composerview.pair", "first", pair[0].Code.Name(), "second", pair[1].Code.Name()))
 		}
 	}
 	v.Pairs = max(0, len(c.Together)-named)
@@ -584,7 +580,7 @@ func newPreview(n int, it exercise.Item) (previewCard, error) {
 		if err != nil {
 			return p, err
 		}
-		p.Name = words.Typed(figures[0].Instrument.Name())
+		p.Name = figures[0].Instrument.Name()
 		p.Drawing = ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")
 	}
 	if kind, known := kinds.All.Find(it.Kind()); known {
@@ -596,7 +592,7 @@ func newPreview(n int, it exercise.Item) (previewCard, error) {
 	}
 	for i, f := range it.Fields() {
 		if f.Input != exercise.Position {
-			p.Answers = append(p.Answers, part{Name: f.Term, Value: exercise.Show(empty.Fields[i].Expected)})
+			p.Answers = append(p.Answers, part{Name: f.Term, Value: text.Math(empty.Fields[i].Expected)})
 		}
 	}
 	return p, nil

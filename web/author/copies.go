@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"time"
@@ -16,8 +17,8 @@ import (
 type sendView struct {
 	What, Name, Href string // what is sent, its name, and its page
 	Login            string
-	Note             string
-	Errors           map[string]string
+	Note             text.Text
+	Errors           map[string]text.Text
 }
 
 // sendInstrument sends a copy of an instrument of the Rack to a colleague.
@@ -61,10 +62,10 @@ func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func
 		if v.Errors = bad.By(); len(v.Errors) > 0 {
 			v.Login = ui.Clip(login, 60)
 		} else {
-			v.Note = fmt.Sprintf("%s has been sent a copy, and finds it on the Desk. Your own stays as it is.", to)
+			v.Note = text.New("author.copies.send", "to", to)
 		}
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "send", v.Name+" · Send a copy", v)
+	return s.Render(w, r, ui.Status(v.Errors), "send", text.New("author.copies.send-copy", "name", v.Name), v)
 }
 
 // receivedView is a copy that a colleague has sent.
@@ -73,7 +74,7 @@ type receivedView struct {
 	From, Title string
 	Kind        string
 	Sent        time.Time
-	Made        []string // what it is, line by line
+	Made        []text.Text // what it is, line by line
 	Pictures    []pictureView
 	Unread      bool
 }
@@ -115,7 +116,7 @@ func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case c.Instrument != nil:
 		row := newRacked(classroom.Racked{Instrument: c.Instrument})
-		v.Made = []string{row.LeastCount + " {least count}", row.Made, row.Range, row.Zero}
+		v.Made = []text.Text{text.New("author.copies.copy", "least_count", row.LeastCount), row.Made, text.Numbers(row.Range), row.Zero}
 	case c.Sheet != nil:
 		v.Made = blocksOf(*c.Sheet)
 	default:
@@ -124,7 +125,7 @@ func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
 	for i, in := range list {
 		v.Pictures = append(v.Pictures, pictureView{in.Name(), fmt.Sprintf("/received/%d/picture/%d", c.ID, i+1)})
 	}
-	return s.Render(w, r, http.StatusOK, "received", c.Title+" · From a colleague", v)
+	return s.Render(w, r, http.StatusOK, "received", text.New("author.copies.from-colleague", "title", c.Title), v)
 }
 
 // copyPicture draws one of the instruments of a copy.

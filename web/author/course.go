@@ -2,6 +2,7 @@ package author
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -23,8 +24,8 @@ type courseView struct {
 	Sheets      []ui.SheetView
 	Instruments []rackedLine
 	Pasted      string
-	Note        string
-	Errors      map[string]string
+	Note        text.Text
+	Errors      map[string]text.Text
 }
 
 type rackedLine struct {
@@ -35,7 +36,7 @@ type rackedLine struct {
 func (s Shop) course(w http.ResponseWriter, r *http.Request) error {
 	v := courseView{}
 	if r.URL.Query().Has("brought") {
-		v.Note = "The course is imported."
+		v.Note = text.New("author.course.course")
 	}
 	return s.showCourse(w, r, v)
 }
@@ -60,7 +61,7 @@ func (s Shop) showCourse(w http.ResponseWriter, r *http.Request, v courseView) e
 	for _, k := range rack {
 		v.Instruments = append(v.Instruments, rackedLine{k.ID, k.Name})
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "course", "Import and export", v)
+	return s.Render(w, r, ui.Status(v.Errors), "course", text.New("author.course.show-course"), v)
 }
 
 // courseFile sends a course as one file: what was ticked, of a class that the instructor teaches.
@@ -143,7 +144,7 @@ type incomingView struct {
 	Name    string
 	Things  []classroom.Incoming
 	Refused []transfer.BadFile
-	Left    []string
+	Left    []text.Text
 	Counts  map[classroom.Difference]int
 	File    string // as it goes on to be brought in
 }
@@ -157,7 +158,7 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	f, err := transfer.ReadCourse(data)
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("document"), 100_000)
-		return s.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]string{"file": "The file " + err.Error() + "."}})
+		return s.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
 	}
 	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[classroom.Difference]int{},
 		File: base64.StdEncoding.EncodeToString(data)}
@@ -170,7 +171,7 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	if n := len(f.Refused); n > 0 {
 		v.Counts[classroom.Refused] = n
 	}
-	return s.Render(w, r, http.StatusOK, "incoming", "Import and export", v)
+	return s.Render(w, r, http.StatusOK, "incoming", text.New("author.course.preview-course"), v)
 }
 
 // bringCourse brings a course in that was looked at, whole or not at all.
@@ -181,7 +182,7 @@ func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
 	}
 	f, err := transfer.ReadCourse(data)
 	if err == nil && len(f.Refused) > 0 {
-		err = errors.New(f.Refused[0].Name + ": " + f.Refused[0].Reason)
+		err = &text.Problem{Text: f.Refused[0].Reason}
 	}
 	if err != nil {
 		return ui.Unread(err)
@@ -205,7 +206,7 @@ func (s Shop) platformPackage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	var b bytes.Buffer
-	pack := platform.Sheet{Title: sh.Title, Number: seed, Words: ui.WordsOf(r), Items: items}
+	pack := platform.Sheet{Title: sh.Title, Number: seed, Said: ui.Said(r), Items: items}
 	if _, err := pack.Write(&b); err != nil {
 		return err
 	}

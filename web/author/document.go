@@ -2,6 +2,7 @@ package author
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -33,11 +34,11 @@ func (s Shop) document(w http.ResponseWriter, r *http.Request) error {
 // importView is the import form with what was wrong in a document, by field.
 type importView struct {
 	Document string
-	Faults   []string
+	Faults   []text.Text
 }
 
 func (s Shop) importForm(w http.ResponseWriter, r *http.Request) error {
-	return s.Render(w, r, http.StatusOK, "import", "Import an instrument", importView{})
+	return s.Render(w, r, http.StatusOK, "import", text.New("author.document.import-form"), importView{})
 }
 
 // importDocument hangs an instrument from a document on the Rack: pasted, or as a file.
@@ -49,7 +50,7 @@ func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
 	v := importView{Document: ui.Clip(string(data), 100_000)}
 	in, err := instrument.Parse(data)
 	if err == nil && in.Name() == "" {
-		v.Faults = []string{"name: is missing; give it the name it has in the cupboard"}
+		v.Faults = []text.Text{text.New("author.document.import-document")}
 	}
 	if err != nil {
 		var bad ui.Faults
@@ -57,11 +58,11 @@ func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		for _, b := range bad.Refusal {
-			v.Faults = append(v.Faults, b.String())
+			v.Faults = append(v.Faults, b.Text())
 		}
 	}
 	if v.Faults != nil {
-		return s.Render(w, r, http.StatusUnprocessableEntity, "import", "Import an instrument", v)
+		return s.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"), v)
 	}
 	n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
 	if err != nil {

@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -9,7 +10,6 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
-	"cavix/core/words"
 	"cavix/web/ui"
 )
 
@@ -24,7 +24,7 @@ type earlierView struct {
 type earlierState struct {
 	ID             int64
 	Name           string
-	Made           []string
+	Made           []text.Text
 	Kept, Replaced time.Time
 	Unread         bool
 }
@@ -44,11 +44,11 @@ func (s Shop) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
 		state := earlierState{ID: e.ID, Name: e.Name, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil}
 		if e.Err == nil {
 			row := newRacked(e.Racked)
-			state.Made = []string{row.LeastCount + " {least count}", row.Made, row.Range, row.Zero}
+			state.Made = []text.Text{text.New("author.earlier.earlier-instruments", "least_count", row.LeastCount), row.Made, text.Numbers(row.Range), row.Zero}
 		}
 		v.States = append(v.States, state)
 	}
-	return s.Render(w, r, http.StatusOK, "earlier", k.Name+" · Earlier states", v)
+	return s.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-states", "name", k.Name), v)
 }
 
 // restoreInstrument brings one of them back.
@@ -77,8 +77,8 @@ func (s Shop) makeAlike(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	count := bad.Whole("count", f.Count)
 	if count < 1 || count > classroom.MostAlike {
-		return s.Render(w, r, http.StatusUnprocessableEntity, "error", "Not made", ui.ErrorView{Title: "No instruments were made",
-			Text: fmt.Sprintf("The number of instruments must be from 1 to %d. Go back and change it.", classroom.MostAlike)})
+		return s.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"), ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
+			Text: text.New("author.earlier.number-instruments-from-1", "most_alike", classroom.MostAlike)})
 	}
 	return ui.Redirected(w, r, "/rack?order=newest", s.Room.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
 }
@@ -98,7 +98,7 @@ func (s Shop) earlierSheets(w http.ResponseWriter, r *http.Request) error {
 		v.States = append(v.States, earlierState{ID: e.ID, Name: e.Title, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil,
 			Made: blocksOf(e.Definition)})
 	}
-	return s.Render(w, r, http.StatusOK, "earlier", sh.Title+" · Earlier states", v)
+	return s.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-sheets", "title", sh.Title), v)
 }
 
 // restoreSheet brings one of them back.
@@ -112,24 +112,24 @@ func (s Shop) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 }
 
 // titleOf is what a kind of exercise is called.
-func titleOf(kind string) string {
+func titleOf(kind string) text.Text {
 	if k, known := kinds.All.Find(kind); known {
 		return k.Title()
 	}
-	return kind
+	return text.Typed(kind)
 }
 
 // blocksOf says what each block of a sheet asks, a line each.
-func blocksOf(d exercise.Sheet) (out []string) {
+func blocksOf(d exercise.Sheet) (out []text.Text) {
 	for i := range d.Blocks {
 		b := &d.Blocks[i]
-		line := fmt.Sprintf("%s, %s", titleOf(b.Kind), counted(b.Cards, "card"))
-		for j, in := range b.Instruments {
-			if j == 0 {
-				line += ": " + words.Typed(in.Name())
-			} else {
-				line += ", " + words.Typed(in.Name())
-			}
+		var names []text.Text
+		for _, in := range b.Instruments {
+			names = append(names, text.Typed(in.Name()))
+		}
+		line := text.List(titleOf(b.Kind), text.New("count.cards", "n", b.Cards))
+		if names != nil {
+			line = text.New("author.earlier.block", "asks", line, "instruments", text.List(names...))
 		}
 		out = append(out, line)
 	}

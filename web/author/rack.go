@@ -1,11 +1,11 @@
 package author
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/store"
 	"cavix/web/bench"
@@ -14,13 +14,17 @@ import (
 
 // rackedView is one instrument as the Rack shows it.
 type rackedView struct {
-	Warning                             string // what its book says against using it
-	Numbers                             string // which number on its scale misleads
-	ID                                  int64
-	Name, Made, LeastCount, Range, Zero string
-	Picture                             string // its address
-	Shared                              bool   // with the owner's students
-	Unread                              bool   // this program cannot read it
+	Warning    text.Text // what its book says against using it
+	Numbers    text.Text // which number on its scale misleads
+	ID         int64
+	Name       string
+	Made       text.Text
+	LeastCount text.Math
+	Range      text.Math
+	Zero       text.Text
+	Picture    string // its address
+	Shared     bool   // with the owner's students
+	Unread     bool   // this program cannot read it
 }
 
 // rackView is a part of the Rack.
@@ -34,7 +38,7 @@ type rackView struct {
 const racksPage = 24
 
 func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
-	filters := []ui.OptionView{{Value: "", Text: "all families"}}
+	filters := []ui.OptionView{{Value: "", Text: text.New("author.rack.all-families")}}
 	for _, f := range instrument.Families {
 		filters = append(filters, ui.OptionView{Value: string(f.Family), Text: f.Name})
 	}
@@ -55,7 +59,7 @@ func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
 	if v.All, err = s.Room.Store().Read(r.Context()).CountRacked(ui.UserOf(r).ID); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "rack", "Rack", v)
+	return s.Render(w, r, http.StatusOK, "rack", text.New("author.rack.rack"), v)
 }
 
 // hung sends the small picture of an instrument of the Rack.
@@ -86,17 +90,16 @@ func newRacked(k classroom.Racked) rackedView {
 	in := k.Instrument
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
-		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + unit,
-		Range: exercise.Show(in.FormatMain(sp.Main.From.Add(sp.Base))) + "–" +
-			in.FormatMain(sp.Main.To.Add(sp.Base)) + unit,
-		Zero:    "no {zero error}",
+		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(), LeastCount: text.Math(in.FormatMain(in.LeastCount()) + unit),
+		Range:   text.Math(in.FormatMain(sp.Main.From.Add(sp.Base)) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) + unit),
+		Zero:    text.New("author.rack.new-racked.zero"),
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document)),
 	}
-	if said := in.Misnumbering(); said != "" {
-		v.Numbers = said + "."
+	if said := in.Misnumbering(); !said.IsZero() {
+		v.Numbers = said
 	}
 	if sp.ZeroError.Sign() != 0 {
-		v.Zero = "closed, it shows " + exercise.Show(in.Format(sp.ZeroError)) + unit
+		v.Zero = text.New("author.rack.new-racked", "zero_error", text.Math(in.Format(sp.ZeroError)), "unit", unit)
 	}
 	return v
 }
@@ -108,7 +111,7 @@ func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
-		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: "Rack", Href: "/rack"}})
+		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: text.New("author.rack.rack-b"), Href: "/rack"}})
 }
 
 // picture sends an instrument of the Rack as it stands on the Bench, as a picture.

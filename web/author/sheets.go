@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"net/http"
 
 	"cavix/web/ui"
@@ -19,8 +20,8 @@ const sheetsPage = 50
 
 func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
-	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: "all sheets"}, {Value: "given", Text: "given to a class"},
-		{Value: "new", Text: "not given yet"}})
+	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: text.New("author.sheets.all-sheets")}, {Value: "given", Text: text.New("author.sheets.sheets.given-class")},
+		{Value: "new", Text: text.New("author.sheets.sheets.not-given-yet")}})
 	list, more, err := s.Room.SheetsPart(r.Context(), owner, part)
 	if err != nil {
 		return err
@@ -38,5 +39,5 @@ func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 	if v.Racked, err = s.Room.Store().Read(r.Context()).CountRacked(owner); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "sheets", "Sheets", v)
+	return s.Render(w, r, http.StatusOK, "sheets", text.New("author.sheets.sheets"), v)
 }

@@ -2,6 +2,7 @@ package author
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 
@@ -40,18 +41,18 @@ func (s Shop) tried(r *http.Request) (v ui.CardView, st ui.CardState, err error)
 		return v, st, store.ErrNotFound
 	}
 	at := func(n int) string { return fmt.Sprintf("/sheets/%d/try/%d/%d", sh.ID, seed, n) }
-	v = ui.CardView{Title: sh.Title, Sub: "as a student sees it; nothing is kept", N: int(n), Of: len(items),
+	v = ui.CardView{Title: text.Typed(sh.Title), Sub: text.New("author.try.tried.sub"), N: int(n), Of: len(items),
 		Action: at(int(n)),
-		Next:   ui.Link{Text: "Back to the sheet", Href: fmt.Sprintf("/sheets/%d", sh.ID)}}
+		Next:   ui.Link{Text: text.New("author.try.back-sheet"), Href: fmt.Sprintf("/sheets/%d", sh.ID)}}
 	if int(n) < len(items) {
-		v.Next = ui.Link{Text: "Next card", Href: at(int(n) + 1)}
+		v.Next = ui.Link{Text: text.New("author.try.tried.next-card"), Href: at(int(n) + 1)}
 	}
 	marks := make([]store.Mark, len(items))
 	for k := range marks {
 		marks[k].N = k + 1
 	}
 	v.Rule = ui.NewRule(marks, int(n), at)
-	st = ui.CardState{Item: items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"), At: at(int(n)) +
+	st = ui.CardState{Said: ui.Said(r), Item: items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"), At: at(int(n)) +
 		"/figure"}
 	if r.Method == http.MethodPost {
 		st.Answer = ui.Written(r, st.Item)
@@ -103,7 +104,7 @@ func (s Shop) flash(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	sheet := paper.Sheet{Title: sh.Title, Words: ui.WordsOf(r), Versions: []paper.Version{{Number: seed, Items: items}}}
+	sheet := paper.Sheet{Title: sh.Title, Said: ui.Said(r), Versions: []paper.Version{{Number: seed, Items: items}}}
 	var b bytes.Buffer
 	if err := sheet.WriteFlash(&b, func(int) error { return r.Context().Err() }); err != nil {
 		return err

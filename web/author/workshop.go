@@ -1,6 +1,7 @@
 package author
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
@@ -24,6 +25,7 @@ import (
 // workshopView is what the Workshop prints: the form as it was typed, and the last instrument that can
 // exist with all that is derived from it.
 type workshopView struct {
+	said     *text.Printer
 	Action   string // where the form goes
 	Kept     int64  // id on the Rack; 0 for a new one
 	Saved    bool   // it was put on the Rack just now
@@ -33,42 +35,46 @@ type workshopView struct {
 	Clash    *clashView
 	Changed  bool // the form has been changed since
 	Text     ui.Texts
-	Errors   map[string]string
+	Errors   map[string]text.Text
 	Last     string // document of the last good instrument
 	Names    bool   // of the parts are shown
 	Edges    bool   // the beam can be looked at from its other edge
 	Stale    bool   // what is shown is the last good one, not what is typed
-	Summary  string
+	Summary  text.Text
 
-	Misnumbering string // which number on the main scale misleads
-	NumberStep   string // that would be true
+	Misnumbering text.Text // which number on the main scale misleads
+	NumberStep   string    // that would be true
 
 	Open     ui.FigureView
 	Closed   template.HTML
-	At       string // the indicated value shown
-	Slide    int    // the same, in least counts from the closed instrument
+	At       text.Math // the indicated value shown
+	Slide    int       // the same, in least counts from the closed instrument
 	SlideMax int
 
 	LeastCount string
 	Unit       length.Unit
-	Derivation []string
+	Derivation []text.Text
 	Family     instrument.Family // of what is shown
-	Form       string            // of a plate
+	Form       text.Text         // of a plate
 	Parts      []part
 	Upright    []part // of a pair: what its upright scale is set to
 	Zero       zeroView
 	Ways       []wayView
-	WaysError  string
+	WaysError  text.Text
 }
 
 // clashView is what stands on the Rack where it was changed in another window.
 type clashView struct {
-	Made, LeastCount, Picture string
-	Differences               []difference
+	Made                text.Text
+	LeastCount, Picture string
+	Differences         []difference
 }
 
 // difference is a field that two states of the same thing have otherwise.
-type difference struct{ Name, Kept, Mine string }
+type difference struct {
+	Name       text.Text
+	Kept, Mine string
+}
 
 // newClash compares what is on the Rack with the form.
 func newClash(k classroom.Racked, mine ui.Texts) *clashView {
@@ -85,19 +91,27 @@ func newClash(k classroom.Racked, mine ui.Texts) *clashView {
 }
 
 // comparedFields are the fields that two states of an instrument are compared by.
-var comparedFields = []struct{ name, label string }{
-	{"name", "Name"}, {"family", "Family"}, {"unit", "Unit"}, {"main.division", "Division"}, {"main.from", "From"}, {"main.to", "To"},
-	{"main.number_every", "Number every"}, {"main.number_step", "Number step"}, {"fine.divisions", "{Line}s"}, {"fine.spans", "over main divisions"},
-	{"fine.travel", "Travel of a turn"}, {"fine.zeros", "Zeros"}, {"finer.divisions", "{Finer line}s"}, {"zero_error", "{Zero error}"},
-	{"base", "Base"}, {"second.role", "Second scale"}, {"second.zero_error", "{Zero error} of the second scale"},
+var comparedFields = []struct {
+	name  string
+	label text.Text
+}{
+	{"name", text.New("author.workshop.compared-fields")}, {"family", text.New("author.workshop.family-b")}, {"unit", text.New("author.workshop.unit")}, {"main.division", text.New("author.workshop.division")}, {"main.from", text.New("author.workshop.from")}, {"main.to", text.New("author.workshop.to")},
+	{"main.number_every", text.New("author.workshop.number-every")}, {"main.number_step", text.New("author.workshop.number-step")}, {"fine.divisions", text.New("author.workshop.lines")}, {"fine.spans", text.New("author.workshop.over-main-divisions")},
+	{"fine.travel", text.New("author.workshop.travel-turn")}, {"fine.zeros", text.New("author.workshop.zeros")}, {"finer.divisions", text.New("author.workshop.finer-lines")}, {"zero_error", text.New("author.workshop.zero-error")},
+	{"base", text.New("author.workshop.base-b")}, {"second.role", text.New("author.workshop.second-scale")}, {"second.zero_error", text.New("author.workshop.zero-error-second-scale")},
 }
 
 // fieldView is one labelled field of the Workshop's form.
-type fieldView struct{ Name, Label, Hint, Value, Error string }
+type fieldView struct {
+	Name        string
+	Label, Hint text.Text
+	Value       string
+	Error       text.Text
+}
 
 // Field is a field of the form.
-func (v workshopView) Field(name, label, hint string) fieldView {
-	return fieldView{name, label, hint, v.Text[name], v.Errors[name]}
+func (v workshopView) Field(name string, label text.Text, hint ...text.Text) fieldView {
+	return fieldView{name, label, text.Row(hint...), v.Text[name], v.Errors[name]}
 }
 
 // FineKind is the kind of fine scale of the family that is chosen; its fields stand in a partial of that name.
@@ -107,35 +121,50 @@ func (v workshopView) FineKind() string { return string(instrument.Family(v.Text
 func (v workshopView) Paired() bool { return instrument.Family(v.Text["family"]).Paired() }
 
 // SecondBase is what the base of a second scale is called.
-func (v workshopView) SecondBase() string {
+func (v workshopView) SecondBase() text.Text {
 	switch instrument.Role(v.Text["second.role"]) {
 	case instrument.InsidePlate:
-		return "Width of the nibs"
+		return text.New("author.workshop.second-base")
 	case instrument.Upright:
-		return "Offset of the tongue"
+		return text.New("author.workshop.offset-tongue")
 	}
-	return "Base"
+	return text.New("author.workshop.base-c")
 }
 
 // Forms and Units are what else there is to choose from.
-func (workshopView) Forms() []string      { return []string{"short", "long", "retrograde"} }
+func (v workshopView) Forms() []ui.OptionView {
+	var out []ui.OptionView
+	for _, form := range []string{"short", "long", "retrograde"} {
+		out = append(out, ui.OptionView{Value: form, Text: text.New("form." + form), On: v.Form.Key() == "form."+form})
+	}
+	return out
+}
+
 func (workshopView) Units() []length.Unit { return units }
 
 var units = []length.Unit{length.Millimetre, length.Centimetre, length.Inch}
 
 // part is one line of a reading, as the facts panel lists it.
 type part struct {
-	Name, Value string
-	Total       bool
+	Value text.Math
+	Name  text.Text
+	Total bool
 }
 
 // zeroView says what the zero error does.
 type zeroView struct {
-	Story, FromEnd, SignedMain, Effect string
+	Story      text.Text
+	FromEnd    text.Math
+	SignedMain text.Math
+	Effect     text.Text
 }
 
 // wayView is a way to build the wanted least count, and the value of the button that takes it.
-type wayView struct{ Made, Remark, Use string }
+type wayView struct {
+	Made   text.Text
+	Remark text.Text
+	Use    string
+}
 
 // Families lists the families to choose from.
 func (v workshopView) Families() []ui.OptionView {
@@ -153,7 +182,7 @@ func (v workshopView) Patterns() []ui.OptionView {
 	var out []ui.OptionView
 	for _, p := range instrument.Patterns() {
 		if p.Family == of {
-			out = append(out, ui.OptionView{Value: p.Name, Text: p.Name})
+			out = append(out, ui.OptionView{Value: p.Name, Text: text.Typed(p.Name)})
 		}
 	}
 	return out
@@ -185,7 +214,7 @@ func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
 		}
 		in, kept, stamp = k.Instrument, k.ID, k.Stamp()
 	}
-	v := workshopView{Kept: kept, Saved: q.Has("kept"), Restored: q.Has("restored")}
+	v := workshopView{said: ui.Said(r), Kept: kept, Saved: q.Has("kept"), Restored: q.Has("restored")}
 	f := formOf(in)
 	f.Stamp = stamp
 	if kept == 0 {
@@ -207,7 +236,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, f); err != nil {
 		return err
 	}
-	v, racked := workshopView{Changed: true}, classroom.Racked{}
+	v, racked := workshopView{said: ui.Said(r), Changed: true}, classroom.Racked{}
 	if chi.URLParam(r, "instrument") != "" {
 		k, err := s.racked(r)
 		if err != nil {
@@ -226,7 +255,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	}
 	keep := slices.Contains([]string{"keep", "rename", "another", "overwrite"}, f.Do)
 	if keep && spec.Name == "" {
-		f.Add("name", "is missing; give it the name it has in the cupboard")
+		f.Add("name", "author.workshop.workshop-post")
 	}
 	good := in
 	if v.Stale = good == nil; v.Stale {
@@ -288,7 +317,7 @@ func (s Shop) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v
 		}
 		v.Earlier = len(earlier)
 	}
-	return s.Render(w, r, status, "workshop", "Workshop", v)
+	return s.Render(w, r, status, "workshop", text.New("author.workshop.show-workshop"), v)
 }
 
 // show fills in all that is derived from the instrument at y.
@@ -305,18 +334,18 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		width = figure.Stage // with the lens upright beside it
 	}
 	shown := exercise.Figure{Instrument: in, At: y}
-	look := ui.Looking{ID: "open", Width: width, Line: r.Line, Options: figure.Options{Names: v.Names}}
+	look := ui.Looking{ID: "open", Width: width, Line: r.Line, Options: figure.Options{Said: v.said, Names: v.Names}}
 	if upright, role := in.Second(); role == instrument.Upright {
 		set := v.upright(upright)
 		shown.Upright = &set.Indicated
 		v.Upright = []part{
-			{Name: "main", Value: upright.FormatMain(set.Main)},
-			{Name: fmt.Sprintf("{line} %d × %s", set.Line, upright.FormatMain(upright.LeastCount())),
-				Value: upright.Format(set.Fine)},
-			{Name: "set to", Value: upright.Format(set.Observed), Total: true},
+			{Name: text.ShortWord("main reading"), Value: text.Math(upright.FormatMain(set.Main))},
+			{Name: text.New("author.workshop.show.name", "line", set.Line, "least_count", text.Math(upright.FormatMain(upright.LeastCount()))),
+				Value: text.Math(upright.Format(set.Fine))},
+			{Name: text.New("author.workshop.show.set"), Value: text.Math(upright.Format(set.Observed)), Total: true},
 		}
 		if set.Base.Sign() != 0 {
-			v.Upright = append([]part{{Name: "tongue's offset", Value: upright.FormatMain(set.Base)}}, v.Upright...)
+			v.Upright = append([]part{{Name: text.New("author.workshop.show.tongues-offset"), Value: text.Math(upright.FormatMain(set.Base))}}, v.Upright...)
 		}
 	}
 	if v.Open, err = ui.NewFigure(shown, look); err != nil {
@@ -327,40 +356,42 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	if err != nil {
 		return err
 	}
-	v.Closed = ui.Drawing(shut.Scene(figure.Options{Flags: &closed}), "closed", "fig")
-	v.At = exercise.Show(in.Format(y))
+	v.Closed = ui.Drawing(shut.Scene(figure.Options{Said: v.said, Flags: &closed}), "closed", "fig")
+	v.At = text.Math(in.Format(y))
 	_, to := in.Range()
 	v.Slide, v.SlideMax = steps(in, y), steps(in, to)
 	v.Unit, v.LeastCount = in.Unit(), in.FormatMain(in.LeastCount())
 	v.Derivation, v.Family = in.Derivation(), in.Spec().Family
 	if in.Traits().HasEdge {
-		v.Form = in.Form().String()
+		v.Form = in.Form().Text()
 	}
 
-	main := func(name string, n length.Number) part {
-		return part{Name: name, Value: exercise.Show(in.FormatMain(n))}
+	main := func(name text.Text, n length.Number) part {
+		return part{Name: name, Value: text.Math(in.FormatMain(n))}
 	}
-	value := func(name string, n length.Number) part { return part{Name: name, Value: exercise.Show(in.Format(n))} }
+	value := func(name text.Text, n length.Number) part {
+		return part{Name: name, Value: text.Math(in.Format(n))}
+	}
 	total := func(p part) part { p.Total = true; return p }
 	if r.Base.Sign() != 0 {
-		v.Parts = append(v.Parts, main("base", r.Base))
+		v.Parts = append(v.Parts, main(text.New("author.workshop.base"), r.Base))
 	}
 	if in.Traits().HasMarks {
-		v.Parts = append(v.Parts, main("main", r.Main))
+		v.Parts = append(v.Parts, main(text.ShortWord("main reading"), r.Main))
 	}
 	if in.HasFine() {
-		v.Parts = append(v.Parts, value(fmt.Sprintf("{line} %d × %s", r.Line, in.FormatMain(in.LineWorth())), r.Fine))
+		v.Parts = append(v.Parts, value(text.New("author.workshop.show", "line", r.Line, "line_worth", text.Math(in.FormatMain(in.LineWorth()))), r.Fine))
 	}
 	if in.HasFiner() {
-		v.Parts = append(v.Parts, value(fmt.Sprintf("{finer line} %d × %s", r.FinerLine, v.LeastCount), r.Finer))
+		v.Parts = append(v.Parts, value(text.New("author.workshop.finer-line", "finer_line", r.FinerLine, "least_count", v.LeastCount), r.Finer))
 	}
-	v.Parts = append(v.Parts, total(value("observed", r.Observed)), value("{zero error}", r.ZeroError),
-		total(value("corrected", r.Corrected)))
+	v.Parts = append(v.Parts, total(value(text.ShortWord("observed reading"), r.Observed)), value(text.Word("zero error"), r.ZeroError),
+		total(value(text.ShortWord("corrected reading"), r.Corrected)))
 
 	v.Zero.Story = in.ZeroStory()
 	if r.ZeroError.Sign() != 0 {
 		unit := " " + string(in.Unit())
-		equals := " = " + exercise.Show(in.Format(r.ZeroError)) + unit
+		equals := text.Math(" = " + in.Format(r.ZeroError) + unit)
 		v.Zero.SignedMain = in.ZeroWork(true) + equals
 		if back := in.ZeroWork(false) + equals; in.HasFine() && back != v.Zero.SignedMain {
 			v.Zero.FromEnd = back
@@ -369,8 +400,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		if r.ZeroError.Sign() < 0 {
 			off = "small"
 		}
-		v.Zero.Effect = fmt.Sprintf("Every reading comes out %s%s too %s; corrected = observed − (%s).",
-			in.Format(r.ZeroError.Abs()), unit, off, exercise.Show(in.Format(r.ZeroError)))
+		v.Zero.Effect = text.New("author.workshop.effect-"+off, "by", text.Math(in.Format(r.ZeroError.Abs())), "unit", in.Unit(), "zero_error", text.Math(in.Format(r.ZeroError)))
 	}
 	return nil
 }
@@ -378,8 +408,8 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 // upright is what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
 func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 	y := figure.SetTo(in)
-	if text := strings.TrimSpace(v.Text["upright"]); text != "" {
-		t, err := length.ReadTyped(text)
+	if says := strings.TrimSpace(v.Text["upright"]); says != "" {
+		t, err := length.ReadTyped(says)
 		if err == nil {
 			if _, err = in.Read(t.Value); err == nil {
 				y = t.Value
@@ -387,9 +417,9 @@ func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 		}
 		if err != nil {
 			if v.Errors == nil {
-				v.Errors = map[string]string{}
+				v.Errors = map[string]text.Text{}
 			}
-			v.Errors["upright"] = "The upright scale cannot be set there: " + err.Error() + "."
+			v.Errors["upright"] = text.New("author.workshop.upright", "err", err)
 		}
 	}
 	r, err := in.Read(y)
@@ -409,7 +439,7 @@ func steps(in *instrument.Instrument, y length.Number) int {
 func (v *workshopView) ways(f *workForm) {
 	unit := length.Unit(f.Unit)
 	if strings.TrimSpace(f.Want) == "" {
-		v.WaysError = "Write the {least count} you want, as 0.02."
+		v.WaysError = text.New("author.workshop.ways")
 		return
 	}
 	want := f.Number("want", f.Want, unit)
@@ -417,13 +447,13 @@ func (v *workshopView) ways(f *workForm) {
 	if f.WantDivision != "" {
 		division = f.Number("want_division", f.WantDivision, unit)
 	}
-	if errs := f.By(); errs["want"] != "" || errs["want_division"] != "" {
-		v.WaysError = strings.TrimSpace(errs["want"] + " " + errs["want_division"])
+	if errs := f.By(); !errs["want"].IsZero() || !errs["want_division"].IsZero() {
+		v.WaysError = text.Run(errs["want"], errs["want_division"])
 		return
 	}
 	ways, err := instrument.Propose(instrument.Family(f.Family), unit, want.Value, division.Value)
 	if err != nil {
-		v.WaysError = err.Error()
+		v.WaysError = text.Typed(err.Error())
 		return
 	}
 	for i, w := range ways {

@@ -193,8 +193,8 @@ func (f *workForm) spec() instrument.Spec {
 		Finer: instrument.Finer{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), Spans: f.Whole("finer.spans", f.Finer.Spans)},
 		Base:  f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
 	}
-	for u, text := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre, length.Inch: f.Fine.Step.Inch} {
-		if step := f.Number("fine.step."+string(u), text, "").Value; step.Sign() != 0 {
+	for u, says := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre, length.Inch: f.Fine.Step.Inch} {
+		if step := f.Number("fine.step."+string(u), says, "").Value; step.Sign() != 0 {
 			if s.Fine.Steps == nil {
 				s.Fine.Steps = map[length.Unit]length.Number{}
 			}

@@ -35,17 +35,17 @@ func (f *workForm) noteScale() {
 func (f *workForm) numbers() string { return f.Main.NumberEvery + "|" + f.Main.NumberStep }
 
 // read reads a length above 0 as it was typed.
-func read(text string) (length.Typed, bool) {
-	t, err := length.ReadTyped(text)
+func read(says string) (length.Typed, bool) {
+	t, err := length.ReadTyped(says)
 	return t, err == nil && t.Value.Sign() > 0
 }
 
 // takeUnits has a unit that is typed behind the division, or behind the least count that is wanted, be that of the scale.
 func (f *workForm) takeUnits() {
-	for _, text := range []*string{&f.Main.Division, &f.Want, &f.WantDivision} {
-		t, ok := read(*text)
+	for _, says := range []*string{&f.Main.Division, &f.Want, &f.WantDivision} {
+		t, ok := read(*says)
 		if ok && t.Unit != "" && slices.Contains(units, t.Unit) {
-			f.Unit, *text = string(t.Unit), written(t.Value, t.Fraction)
+			f.Unit, *says = string(t.Unit), written(t.Value, t.Fraction)
 		}
 	}
 }
@@ -67,9 +67,9 @@ func (f *workForm) changeUnit(old, unit length.Unit) {
 		if !typed {
 			fields = append(fields, &f.Main.Division)
 		}
-		for _, text := range fields {
-			if t, err := length.ReadTyped(*text); err == nil && t.Unit == "" {
-				*text = written(length.Convert(t.Value, old, unit), t.Fraction)
+		for _, says := range fields {
+			if t, err := length.ReadTyped(*says); err == nil && t.Unit == "" {
+				*says = written(length.Convert(t.Value, old, unit), t.Fraction)
 			}
 		}
 		return

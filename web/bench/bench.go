@@ -4,6 +4,7 @@
 package bench
 
 import (
+	"cavix/core/text"
 	"embed"
 	"net/http"
 	"slices"
@@ -25,6 +26,7 @@ var Files embed.FS
 // Stand is an instrument on the Bench.
 type Stand struct {
 	Instrument *instrument.Instrument
+	Said       *text.Printer
 	Method     exercise.Method // by which it is read
 	Action     string          // where the form goes
 	Back       ui.Link
@@ -63,23 +65,23 @@ type form struct {
 type view struct {
 	Stand
 	Name     string
-	Made     string
+	Made     text.Text
 	Form     form
-	Errors   map[string]string
+	Errors   map[string]text.Text
 	Figure   ui.FigureView
 	Steps    int // position, in tenths of a least count from the closed instrument
 	Low      int // the least it can be brought to, and the most
 	High     int
 	Read     ui.Uncovered
-	Held     string // what the faces hold, or why they do not move
+	Held     text.Text // what the faces hold, or why they do not move
 	Units    []length.Unit
 	Digital  bool
 	Locked   bool
 	Ratchet  bool
 	Names    bool
-	Parallax string
+	Parallax text.Text
 	Travels  bool // the window can be moved along the scale
-	Care     string
+	Care     text.Text
 	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
 	Turns    bool // its face can be turned to 0
@@ -115,6 +117,7 @@ func Serve(site *ui.Site, w http.ResponseWriter, r *http.Request, st Stand) erro
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
+	st.Said = ui.Said(r)
 	v, err := newView(st, f, r.Method == http.MethodGet)
 	switch {
 	case err != nil:
@@ -122,7 +125,7 @@ func Serve(site *ui.Site, w http.ResponseWriter, r *http.Request, st Stand) erro
 	case f.Only == "numbers":
 		return site.Fragment(w, r, "bench", "numbers", v.Read)
 	}
-	return site.Render(w, r, http.StatusOK, "bench", v.Name+" · Bench", v)
+	return site.Render(w, r, http.StatusOK, "bench", text.Row(text.Typed(v.Name), text.New("title.bench")), v)
 }
 
 // newView works out a form; fresh is one that was not sent yet.
@@ -201,7 +204,7 @@ func (v *view) move(f *form) {
 		v.Locked = !v.Locked
 	}
 	if v.Locked && v.Steps != was {
-		v.Steps, v.Held = was, "The {lock} is on: release it to move."
+		v.Steps, v.Held = was, text.New("bench.move")
 	}
 }
 
@@ -217,12 +220,12 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 	y := tenth(in, v.Steps)
 	eye, _ := ui.Slider(f.Eye, 2)
 	if eye != 0 && in.HasFine() {
-		v.Parallax = "The eye is off square: the {line}s seem to stand elsewhere than they do. The numbers beside are those of the true position."
+		v.Parallax = text.New("bench.show")
 	}
 	if v.Holds {
 		v.Care = care[figure.Hold(f.Hold)]
 	}
-	o := figure.Options{Loose: true, Names: v.Names, Eye: eye, Hold: figure.Hold(f.Hold)}
+	o := figure.Options{Said: v.Said, Loose: true, Names: v.Names, Eye: eye, Hold: figure.Hold(f.Hold)}
 	shown, at, err := v.display(f, in, y, &o)
 	if err != nil {
 		return err
@@ -235,7 +238,7 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 	if v.Read.Uncover > 0 && in.HasFine() {
 		p := sight.Pointing("")
 		if v.Read.Uncover == 1 { // the mark alone
-			p.Line, p.LineText, p.FinerLine = -1, "", nil
+			p.Line, p.LineText, p.FinerLine = -1, text.Text{}, nil
 		} else if v.ID == "" {
 			look = p.Look
 		}
@@ -275,8 +278,8 @@ func (v *view) display(f *form, in *instrument.Instrument, y length.Number, o *f
 		f.Zeroed = strconv.Itoa(v.Steps)
 	}
 	if n, err := strconv.Atoi(f.Zeroed); err == nil {
-		text := shown.Format(shown.Displayed(at, length.Convert(tenth(in, n), in.Unit(), shown.Unit())))
-		o.Shows = &text
+		says := shown.Format(shown.Displayed(at, length.Convert(tenth(in, n), in.Unit(), shown.Unit())))
+		o.Shows = &says
 	}
 	return shown, at, nil
 }

@@ -6,8 +6,8 @@ import (
 	"net/http"
 
 	"cavix/core/instrument"
-	"cavix/core/words"
 	"cavix/figure"
+	"cavix/web/ui"
 )
 
 // Hung names the picture of an instrument by what it shows: as long as the document stays, so does the picture.
@@ -23,7 +23,7 @@ func Hang(w http.ResponseWriter, r *http.Request, in *instrument.Instrument) err
 	if err != nil {
 		return err
 	}
-	svg := []byte(words.Plain(string(d.Scene(figure.Options{}).SVG("", ""))))
+	svg := d.Scene(figure.Options{Said: ui.Said(r)}).SVG("", "")
 	tag := `"` + Hung(string(svg)) + `"`
 	w.Header().Set("Cache-Control", "private, max-age=86400")
 	w.Header().Set("ETag", tag)

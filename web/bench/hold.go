@@ -1,20 +1,20 @@
 package bench
 
 import (
+	"cavix/core/text"
 	"strconv"
 	"strings"
 
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/figure"
 )
 
 // care is what to mind with each way of holding the work.
-var care = map[figure.Hold]string{
-	figure.Outside: "Measure a part only when it has stopped moving. Hold it square and well inside the {jaws}.",
-	figure.Inside:  "Burrs and sharp inside {jaws} cut: deburr first, and keep fingers off the points.",
-	figure.Depth:   "Keep the blade and the beam’s end upright, flat on the part.",
+var care = map[figure.Hold]text.Text{
+	figure.Outside: text.New("bench.hold.care"),
+	figure.Inside:  text.New("bench.hold.burrs-sharp-inside-jaws"),
+	figure.Depth:   text.New("bench.hold.keep-blade-beams-end"),
 }
 
 // hold puts an object of a true size between the faces: they cannot be brought closer than it. With the
@@ -22,13 +22,12 @@ var care = map[figure.Hold]string{
 func (v *view) hold(f *form, in *instrument.Instrument, size length.Number) {
 	y := size.Add(in.Spec().ZeroError)
 	if y.Less(in.Closed()) {
-		f.Add("object", "must be %s or more, the least this instrument can measure",
-			exercise.Show(in.FormatMain(in.Closed().Sub(in.Spec().ZeroError))))
+		f.Add("object", "bench.hold.hold", "sub", text.Math(in.FormatMain(in.Closed().Sub(in.Spec().ZeroError))))
 		return
 	}
 	touch := tenths(in, y)
 	if touch > v.High {
-		f.Add("object", "is too large for this instrument")
+		f.Add("object", "bench.hold.too-large-instrument")
 		return
 	}
 	if f.Do == "object" {
@@ -40,11 +39,11 @@ func (v *view) hold(f *form, in *instrument.Instrument, size length.Number) {
 	}
 	switch {
 	case v.Steps < touch && v.Ratchet:
-		v.Held, v.Steps = "The {faces} touch: the {ratchet} turns on, the spindle stays.", touch
+		v.Held, v.Steps = text.New("bench.hold.faces-touch-ratchet-turns"), touch
 	case v.Steps < touch:
-		v.Held = "Pressed too hard: the number is too small. Never press harder to get a better number; use the {ratchet}."
+		v.Held = text.New("bench.hold.pressed-too-hard-number")
 	case v.Steps == touch:
-		v.Held = "The {faces} touch it, with light even force."
+		v.Held = text.New("bench.hold.faces-touch-light-even")
 	}
 }
 
@@ -66,7 +65,7 @@ func (v *view) set(f *form, in *instrument.Instrument, pair figure.Settable) {
 		y = y.Add(upright.LeastCount().MulInt(max(-1000, min(n, 1000))))
 	}
 	if err := pair.Set(y); err != nil {
-		f.Add("upright", "cannot be: %s", err)
+		f.Add("upright", "bench.hold.set", "err", err)
 		return
 	}
 	if v.Upright == "" || f.Raise != "" {

@@ -5,7 +5,6 @@ import (
 	"net/http"
 
 	"cavix/core/instrument"
-	"cavix/core/words"
 	"cavix/figure"
 	"cavix/web/ui"
 )
@@ -15,7 +14,7 @@ var pictures = map[string]struct {
 	name, media string
 	write       func(*figure.Scene) ([]byte, error)
 }{
-	"svg": {"SVG", "image/svg+xml", func(s *figure.Scene) ([]byte, error) { return []byte(words.Plain(string(s.SVG("", "")))), nil }},
+	"svg": {"SVG", "image/svg+xml", func(s *figure.Scene) ([]byte, error) { return s.SVG("", ""), nil }},
 	"pdf": {"PDF", "application/pdf", (*figure.Scene).PDF},
 	"png": {"PNG", "image/png", func(s *figure.Scene) ([]byte, error) { return s.PNG(2) }},
 }
@@ -49,9 +48,9 @@ func Picture(w http.ResponseWriter, r *http.Request, in *instrument.Instrument) 
 	if err != nil {
 		return err
 	}
-	sc := d.Scene(figure.Options{})
+	sc := d.Scene(figure.Options{Said: ui.Said(r)})
 	if zoom := d.Strengths()[1]; f.Lens != "" && zoom > 0 {
-		sc = figure.WithLens(d, d.LensOn(zoom, -1))
+		sc = figure.WithLens(d, d.LensOn(zoom, -1), ui.Said(r))
 	}
 	b, err := as.write(sc)
 	if err != nil {

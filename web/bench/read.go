@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"cavix/core/text"
 	"strconv"
 
 	"cavix/core/exercise"
@@ -38,28 +39,28 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 	}
 	sight := solutions[0].Look("", length.Number{})
 	r, unit := sight.Shown, " "+string(in.Unit())
-	write := func(x length.Number) string { return exercise.Show(in.FormatBy(x, m.Between)) + unit }
+	write := func(x length.Number) text.Text { return text.Numbers(text.Math(in.FormatBy(x, m.Between) + unit)) }
 	var parts []ui.Part
 	if in.Traits().HasMarks {
-		parts = append(parts, ui.Part{Name: "{main reading}", Value: sight.MarkText(), Says: sight.MarkStands() + "."})
+		parts = append(parts, ui.Part{Name: text.Word("main reading"), Value: text.Numbers(sight.MarkText()), Says: sight.MarkStands()})
 	}
 	if in.HasFine() {
-		part := ui.Part{Name: "{line} × " + in.FormatMain(in.LineWorth()), Value: write(r.Fine), Says: sight.LineStands() + "."}
-		part.Worked = "{line} " + place.Text(slips.FineLine, r.LineNumber()) + " × " + in.FormatMain(in.LineWorth())
+		part := ui.Part{Name: text.New("bench.read.steps.line", "line_worth", text.Math(in.FormatMain(in.LineWorth()))), Value: write(r.Fine), Says: sight.LineStands()}
+		part.Worked = text.New("bench.read.steps", "line_number", text.Math(place.Text(slips.FineLine, r.LineNumber())), "line_worth", text.Math(in.FormatMain(in.LineWorth())))
 		parts = append(parts, part)
 	}
 	if in.HasFiner() {
 		line := strconv.Itoa(r.FinerLine)
-		parts = append(parts, ui.Part{Name: "{finer line}", Worked: "{finer line} " + line + " × " + in.FormatMain(in.LeastCount()),
-			Value: write(r.Finer), Says: "{Line} " + line + " of the vernier meets {a drum} {line}."})
+		parts = append(parts, ui.Part{Name: text.Word("finer line"), Worked: text.New("bench.read.steps.worked", "line", line, "least_count", text.Math(in.FormatMain(in.LeastCount()))),
+			Value: write(r.Finer), Says: text.New("sight.vernier-line-meets", "line", r.FinerLine)})
 	}
 	if shows != nil {
-		parts = append(parts, ui.Part{Name: "shown, from where it was zeroed", Value: exercise.Show(*shows) + unit})
+		parts = append(parts, ui.Part{Name: text.New("bench.read.steps.shown-from-where-zeroed"), Value: text.Numbers(text.Math(*shows + unit))})
 	}
-	parts = append(parts, ui.Part{Name: "{observed reading}", Value: write(r.Observed), Total: true})
+	parts = append(parts, ui.Part{Name: text.Word("observed reading"), Value: write(r.Observed), Total: true})
 	if r.ZeroError.Sign() != 0 {
 		eq := sight.Correcting()
-		parts = append(parts, ui.Part{Name: "{corrected reading}", Worked: "corrected: " + eq.Left, Value: eq.Right, Total: true})
+		parts = append(parts, ui.Part{Name: text.Word("corrected reading"), Worked: text.New("bench.read.corrected", "sum", eq.Left), Value: eq.Right, Total: true})
 	}
 	return sight, parts, nil
 }

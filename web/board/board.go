@@ -4,6 +4,7 @@
 package board
 
 import (
+	"cavix/core/text"
 	"context"
 	"crypto/rand"
 	"embed"
@@ -56,7 +57,7 @@ func (s Stage) classes(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "boards", "Board", list)
+	return s.Render(w, r, http.StatusOK, "boards", text.New("board.classes"), list)
 }
 
 // shown is what stands on a Board, as it is kept.
@@ -115,16 +116,16 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 	if err != nil {
 		return b, err
 	}
-	ui.Speak(r, set)
+	ui.SpeakToClass(r, set)
 	if b.method, err = s.Room.School(b.class); err != nil {
 		return b, err
 	}
-	text, err := s.Room.Board(ctx, owner, class)
+	says, err := s.Room.Board(ctx, owner, class)
 	if err != nil {
 		return b, err
 	}
-	if text != "" {
-		if json.Unmarshal([]byte(text), &b.shown) != nil { // what this program cannot read is begun anew
+	if says != "" {
+		if json.Unmarshal([]byte(says), &b.shown) != nil { // what this program cannot read is begun anew
 			b.shown = shown{}
 		}
 	}
@@ -185,11 +186,11 @@ func seed() uint64 {
 
 // keep keeps the Board, and has other screens that show it follow.
 func (s Stage) keep(r *http.Request, b *standing) error {
-	text, err := json.Marshal(b.shown)
+	says, err := json.Marshal(b.shown)
 	if err != nil {
 		return err
 	}
-	if err := s.Room.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(text)); err != nil {
+	if err := s.Room.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(says)); err != nil {
 		return err
 	}
 	s.Room.Hub.Tell(classroom.Topic{Class: b.class.ID, What: classroom.AnswerNews})
@@ -219,9 +220,9 @@ func (s Stage) show(w http.ResponseWriter, r *http.Request, status int, b *stand
 		return err
 	}
 	if typed != "" {
-		v.Typed, v.Fault = typed, "is not on this scale"
+		v.Typed, v.Fault = typed, text.New("board.show")
 	}
-	return s.Project(w, r, status, "board", b.class.Name+" · Board", v)
+	return s.Project(w, r, status, "board", text.Row(text.Typed(b.class.Name), text.New("title.board")), v)
 }
 
 // press does what a key or button of the Board does.
@@ -267,8 +268,8 @@ func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, erro
 			return ui.Snapshot{}, err
 		}
 	}
-	text := fmt.Sprintf("%s %d %d", b.version(), answered, of)
-	return ui.Snapshot{ID: text, Data: text}, nil
+	says := fmt.Sprintf("%s %d %d", b.version(), answered, of)
+	return ui.Snapshot{ID: says, Data: says}, nil
 }
 
 func (s Stage) events(w http.ResponseWriter, r *http.Request) error {

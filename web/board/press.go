@@ -174,9 +174,9 @@ func (b *standing) hold() {
 }
 
 // typed reads a value to be shown.
-func (b *standing) typed(text string) (length.Number, bool) {
-	t, err := length.ReadTyped(text)
-	if err != nil || strings.TrimSpace(text) == "" {
+func (b *standing) typed(says string) (length.Number, bool) {
+	t, err := length.ReadTyped(says)
+	if err != nil || strings.TrimSpace(says) == "" {
 		return length.Number{}, false
 	}
 	y, err := t.In(b.Instrument.Unit())

@@ -1,12 +1,12 @@
 package board
 
 import (
+	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"slices"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
@@ -20,11 +20,11 @@ type roundsView struct {
 
 // roundView is one question with its answers, without names.
 type roundView struct {
-	When       template.HTML
+	When       ui.Stamp
 	Instrument string
-	Shows      string
+	Shows      text.Math
 	Answered   int
-	Right      string
+	Right      text.Math
 	Rule       template.HTML
 }
 
@@ -47,27 +47,27 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		v.Rounds = append(v.Rounds, newRoundView(k, b.class.Zone, said))
+		v.Rounds = append(v.Rounds, newRoundView(ui.Said(r), k, b.class.Zone, said))
 	}
-	return s.Render(w, r, http.StatusOK, "rounds", b.class.Name+" · What was asked", v)
+	return s.Render(w, r, http.StatusOK, "rounds", text.New("board.rounds.rounds", "name", b.class.Name), v)
 }
 
 // columns are answers as the answer rule draws them, in order of size.
-func columns(said []classroom.Said) []plot.Answer {
+func columns(say *text.Printer, said []classroom.Said) []plot.Answer {
 	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
 	out := make([]plot.Answer, len(said))
 	for i, a := range said {
-		out[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: label(a), N: i + 1}
+		out[i] = plot.Answer{Text: a.Text, At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: say.Print(label(a)), N: i + 1}
 	}
 	return out
 }
 
-func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundView {
+func newRoundView(say *text.Printer, k classroom.Round, zone string, said []classroom.Said) roundView {
 	v := roundView{When: ui.LongMoment(k.Opened.In(classroom.Clock(zone)))}
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument
-		v.Instrument, v.Shows = in.Name(), exercise.Show(in.Format(figures[0].At))+" "+string(in.Unit())
+		v.Instrument, v.Shows = in.Name(), text.Math(in.Format(figures[0].At)+" "+string(in.Unit()))
 		grain = in.LeastCount().Float()
 	}
 	right := 0
@@ -78,6 +78,6 @@ func newRoundView(k classroom.Round, zone string, said []classroom.Said) roundVi
 		}
 	}
 	v.Right = ui.PerCent(ui.Halves(int64(2*right)), ui.Halves(int64(2*v.Answered)))
-	v.Rule = ui.Plot(plot.AnswerRule(columns(said), grain, plot.Small), "round"+k.Stamp().String())
+	v.Rule = ui.Plot(plot.AnswerRule(say, columns(say, said), grain, plot.Small), "round"+k.Stamp().String())
 	return v
 }

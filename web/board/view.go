@@ -1,17 +1,16 @@
 package board
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"html/template"
 	"net/http"
 	"slices"
-	"strings"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/slips"
-	"cavix/core/words"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"
@@ -24,7 +23,8 @@ type boardView struct {
 	Version     string
 	Place       string // tells one instrument and position from another
 	Empty       bool   // there is no instrument to show
-	Name, Made  string
+	Name        string
+	Made        text.Text
 	Instruments []ui.OptionView
 	Figure      ui.FigureView
 	Lines       [][]termView // the equations of the reading, broken where a card breaks them
@@ -42,34 +42,35 @@ type boardView struct {
 	Told     bool // answers stand on the Board
 	Rule     template.HTML
 	Stacks   []stackView
-	Held     string        // how the faces hold something
-	HeldNext string        // what the key for it does
-	Says     string        // of the answer that is shown on the figure
+	Held     text.Text     // how the faces hold something
+	HeldNext text.Text     // what the key for it does
+	Says     text.Text     // of the answer that is shown on the figure
 	slip     exercise.Code // behind it
-	Apart    string        // what another value would tell apart
-	Next     string        // what the next key does
+	Apart    text.Text     // what another value would tell apart
+	Next     text.Text     // what the next key does
 
 	Joining  bool
 	Address  string
 	OnlyHere bool
 	Code     template.HTML // the address as a code to be photographed
 
-	Typed, Fault string
+	Typed        string
+	Fault        text.Text
 	Theme, Other string
 }
 
 // termView is a term of the equation.
 type termView struct {
 	Operator string
-	Label    string // over a value
-	Value    string // "" while it is covered
-	Given    string
+	Label    text.Text // over a value
+	Value    text.Math // "" while it is covered
+	Given    text.Math
 }
 
 // stackView is a stack of like answers, to be pressed.
 type stackView struct {
 	N    int
-	Text string
+	Text text.Text
 	On   bool
 }
 
@@ -92,33 +93,36 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 	if err := s.answers(r, b, &v); err != nil {
 		return v, err
 	}
-	if err := v.draw(b); err != nil {
+	if err := v.draw(ui.Said(r), b); err != nil {
 		return v, err
 	}
 	if err := v.join(r, s.Site); err != nil {
 		return v, err
 	}
 	v.Held, v.HeldNext = b.heldText()
-	v.Next = map[bool]string{true: "show next step", false: "another value"}[b.Uncover < len(b.lines())]
+	v.Next = text.New("board.view.another-value")
+	if b.Uncover < len(b.lines()) {
+		v.Next = text.New("board.view.next-step")
+	}
 	if v.Stage == classroom.Open || v.Stage == classroom.Closed {
-		v.Next = "show answers"
+		v.Next = text.New("board.view.new-view")
 	}
 	return v, v.equation(b)
 }
 
 // heldText says how something is held, and what the key for it does next.
-func (b *standing) heldText() (now, next string) {
+func (b *standing) heldText() (now, next text.Text) {
 	switch {
 	case b.Held == nothing:
-		return "", "hold something of this size"
+		return text.Text{}, text.New("board.view.held-text")
 	case b.Held == ratchet && b.Pressed:
-		return "The {ratchet} turns on; the {faces} come no closer.", "without the {ratchet}"
+		return text.New("board.view.ratchet-turns-faces-come"), text.New("board.view.without-ratchet")
 	case b.Held == ratchet:
-		return "Held by the {ratchet}, with light even force.", "without the {ratchet}"
+		return text.New("board.view.held-by-ratchet-light"), text.New("board.view.without-ratchet")
 	case b.Pressed:
-		return "Pressed too hard: the number is too small.", "let go"
+		return text.New("board.view.pressed-too-hard-number"), text.New("board.view.let-go")
 	}
-	return "Held without the {ratchet}.", "let go"
+	return text.New("board.view.held-without-ratchet"), text.New("board.view.let-go")
 }
 
 // list fills in the instruments of the Rack, and the steps that can be asked.
@@ -131,18 +135,18 @@ func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
 	for _, k := range rack {
 		if k.Err == nil {
 			here = here || k.ID == b.Racked
-			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: words.Typed(k.Name), On: k.ID == b.Racked})
+			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: text.Typed(k.Name), On: k.ID == b.Racked})
 		}
 	}
 	if !here {
-		v.Instruments = append([]ui.OptionView{{Value: "0", Text: words.Typed(v.Name), On: true}}, v.Instruments...)
+		v.Instruments = append([]ui.OptionView{{Value: "0", Text: text.Typed(v.Name), On: true}}, v.Instruments...)
 	}
 	for i, steps := range kinds.RoundSteps(b.Instrument) {
-		names := make([]string, len(steps))
+		names := make([]text.Text, len(steps))
 		for j, step := range steps {
-			names[j] = slips.StepTerm(step)
+			names[j] = text.Word(slips.StepTerm(step))
 		}
-		v.Sets = append(v.Sets, ui.OptionView{Value: fmt.Sprint(i), Text: strings.Join(names, ", "), On: i == b.Set})
+		v.Sets = append(v.Sets, ui.OptionView{Value: fmt.Sprint(i), Text: text.List(names...), On: i == b.Set})
 	}
 	return nil
 }
@@ -164,15 +168,16 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 	if err != nil {
 		return err
 	}
-	list := columns(said)
+	say := ui.Said(r)
+	list := columns(say, said)
 	for i, a := range said {
-		v.Stacks = append(v.Stacks, stackView{i + 1, fmt.Sprintf("%s, %d answers, %s", a.Text, a.Count, label(a)), i+1 == b.Point})
+		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", text.Math(a.Text), "count", a.Count, "label", label(a)), i+1 == b.Point})
 	}
-	v.Rule = ui.Plot(plot.AnswerRule(list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
+	v.Rule = ui.Plot(plot.AnswerRule(say, list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
 	if pair, err := s.commonest(r, b); err != nil {
 		return err
 	} else if len(pair) == 2 {
-		v.Apart = "“" + kinds.Short(pair[0]) + "” from “" + kinds.Short(pair[1]) + "”"
+		v.Apart = text.New("board.view.apart", "first", pair[0].Short(), "second", pair[1].Short())
 	}
 	if b.Point > 0 && b.Point <= len(said) {
 		v.Says, v.slip = account(said[b.Point-1]), said[b.Point-1].Slip
@@ -183,34 +188,34 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 }
 
 // label is what stands under a stack.
-func label(a classroom.Said) string {
+func label(a classroom.Said) text.Text {
 	switch {
 	case a.Right:
-		return "right"
+		return text.New("word.right")
 	case a.Slip != "":
-		return kinds.Short(a.Slip)
+		return a.Slip.Short()
 	}
-	return ""
+	return text.Text{}
 }
 
 // account says what those did who gave an answer.
-func account(a classroom.Said) string {
+func account(a classroom.Said) text.Text {
 	switch {
 	case a.Right:
-		return a.Text + " is the right answer."
+		return text.New("board.view.account", "value", text.Math(a.Text))
 	case a.Slip != "":
-		return "Whoever wrote " + a.Text + " " + kinds.Did(a.Slip) + "."
+		return text.New("board.view.whoever", "value", text.Math(a.Text), "slip", a.Slip.Name())
 	}
-	return "No known mistake gives exactly " + a.Text + "."
+	return text.New("board.view.no-known-mistake-gives", "value", text.Math(a.Text))
 }
 
 // bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as high.
 const bleed = 500
 
 // draw draws the figure, with what is uncovered on it, or what somebody took.
-func (v *boardView) draw(b *standing) error {
+func (v *boardView) draw(said *text.Printer, b *standing) error {
 	it := b.item(b.lines())
-	o := figure.Options{Loose: true, Bleed: bleed, Names: b.Names, Eye: b.Eye}
+	o := figure.Options{Said: said, Loose: true, Bleed: bleed, Names: b.Names, Eye: b.Eye}
 	look := -1
 	p, err := b.pointing(it, v)
 	if err != nil {
@@ -256,7 +261,7 @@ func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing
 	case slices.Contains(open, slips.FineLine):
 		p.FinerLine = nil
 	case slices.Contains(open, slips.Main):
-		p.Line, p.LineText, p.FinerLine, p.Look = -1, "", nil, -1
+		p.Line, p.LineText, p.FinerLine, p.Look = -1, text.Text{}, nil, -1
 	default:
 		return nil, nil //nolint:nilnil // nothing is uncovered yet
 	}
@@ -289,9 +294,9 @@ func (v *boardView) equation(b *standing) error {
 			case t.Given != "":
 				out = append(out, termView{Given: t.Given})
 			case box != "":
-				value := ""
+				var value text.Math
 				if slices.Contains(open, box) {
-					value = exercise.Show(right.Field(box).Expected)
+					value = text.Math(right.Field(box).Expected)
 				}
 				out = append(out, termView{Label: fields[box].Label, Value: value})
 			}
@@ -308,6 +313,6 @@ func (v *boardView) join(r *http.Request, site *ui.Site) (err error) {
 	if !v.Joining || v.Class.Code == "" {
 		return nil
 	}
-	v.Code, err = ui.QR(v.Address + "?code=" + v.Class.Code)
+	v.Code, err = ui.QR(ui.Said(r), v.Address+"?code="+v.Class.Code)
 	return err
 }

@@ -18,6 +18,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"
@@ -45,10 +46,11 @@ type watchView struct {
 
 // spreadView is a slip that spreads.
 type spreadView struct {
-	Code, Did string
-	Students  int
-	Names     string
-	Can       bool // it can be asked of everybody
+	Code     string
+	Slip     text.Text
+	Students int
+	Names    text.Text
+	Can      bool // it can be asked of everybody
 }
 
 // given finds a sheet of the instructor's, whose page speaks the words of its class.
@@ -75,7 +77,7 @@ func (s Stage) watch(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "watch", g.Title+" · Watch", v)
+	return s.Render(w, r, http.StatusOK, "watch", text.Row(text.Typed(g.Title), text.New("title.watch")), v)
 }
 
 func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watchView, error) {
@@ -98,7 +100,7 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 	}
 	for _, sp := range at.Spreading {
 		_, _, err := s.spreadValue(g, sp.Slip)
-		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), kinds.Did(sp.Slip), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
+		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), sp.Slip.Name(), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
 	astray, err := read.Astray(owner, g.ID)
@@ -112,17 +114,17 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 		}
 	}
 	if len(astray) > 0 {
-		v.Rule = ui.Plot(slipRule(right, astray), "slips")
+		v.Rule = ui.Plot(slipRule(ui.Said(r), right, astray), "slips")
 	}
 	return v, nil
 }
 
 // slipRule draws the slips of a sheet by how far they lead astray, on the mean.
-func slipRule(right int, list []store.Astray) *figure.Scene {
+func slipRule(say *text.Printer, right int, list []store.Astray) *figure.Scene {
 	by := map[string]*plot.Astray{}
 	for _, a := range list {
 		if by[a.Slip] == nil {
-			by[a.Slip] = &plot.Astray{Text: kinds.Short(exercise.Code(a.Slip))}
+			by[a.Slip] = &plot.Astray{Text: say.Print(exercise.Code(a.Slip).Short())}
 		}
 		given, err := length.ReadTyped(a.Given)
 		want, bad := length.ReadTyped(a.Expected)
@@ -137,7 +139,7 @@ func slipRule(right int, list []store.Astray) *figure.Scene {
 		a.By /= float64(a.Count)
 		out = append(out, a)
 	}
-	return plot.SlipRule(right, out, plot.Wide)
+	return plot.SlipRule(say, right, out, plot.Wide)
 }
 
 // errNoValue says that no value of a sheet's instruments shows a slip.

@@ -3,6 +3,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"crypto/rand"
 	"embed"
 	"encoding/binary"
@@ -99,8 +100,8 @@ func (o Office) Uploads(r chi.Router) {
 type givenView struct {
 	classroom.Given
 	Cards  int // of all students together
-	Share  string
-	When   string // it can be taken; "" for any time
+	Share  text.Math
+	When   text.Text // it can be taken; "" for any time
 	Unread bool
 }
 
@@ -130,10 +131,10 @@ func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 	name, start := ui.OneLine(f.Name), time.Now()
 	var bad ui.Faults
 	bad.Name("name", name)
-	if text := strings.TrimSpace(f.Start); text != "" && f.Like != 0 {
-		day, err := time.ParseInLocation(time.DateOnly, text, time.Local)
+	if says := strings.TrimSpace(f.Start); says != "" && f.Like != 0 {
+		day, err := time.ParseInLocation(time.DateOnly, says, time.Local)
 		if start = day; err != nil || day.Year() < 2000 || day.Year() > 2199 {
-			bad.Add("start", "must be a day, as 2026-11-30")
+			bad.Add("start", "class.add")
 		}
 	}
 	if len(bad.Refusal) > 0 {
@@ -162,28 +163,28 @@ type classView struct {
 	Given    []givenView
 	Free     []ui.SheetView // sheets it has not been given
 	People   []store.Student
-	Note     string
+	Note     text.Text
 
 	Times timesView
 	Sheet int64 // that was to be given, when it could not be
 
-	Settings  []ui.OptionView // in a few lines
+	Settings  []summaryLine // in a few lines
 	Practised practiceView
-	Errors    map[string]string
+	Errors    map[string]text.Text
 }
 
 // notes are what a class's page says after something was done.
-var notes = map[string]string{
-	"given":   "The sheet is given. Students see it now; each gets values of their own.",
-	"saved":   "The settings are saved. Words and joining change at once; sheets given from now on follow the reading conventions, and sheets given before can be re-marked from the ledger.",
-	"renewed": "The class has another code; the old one is good no longer. Who is in the class stays in it, and needs the new one to sign in anew.",
-	"like":    "The class has the settings, colleagues and sheets of the old one, and no students yet. The list below says when each sheet opens.",
-	"already": "This class has that sheet already; nothing was changed.",
+var notes = map[string]text.Text{
+	"given":   text.New("class.notes"),
+	"saved":   text.New("class.settings-saved-words-joining"),
+	"renewed": text.New("class.class-another-code-old"),
+	"like":    text.New("class.class-settings-colleagues-sheets"),
+	"already": text.New("class.class-sheet-already-nothing"),
 }
 
 func (o Office) class(w http.ResponseWriter, r *http.Request) error {
 	v := classView{}
-	v.Note = ui.Said(r, notes)
+	v.Note = ui.NoteOf(r, notes)
 	return o.showClass(w, r, v)
 }
 
@@ -222,10 +223,10 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 		v.Free = append(v.Free, ui.NewSheetView(sh))
 	}
 	if v.Times.Zone = zoneName(v.Zone); v.Times.Errors == nil {
-		v.Times.Errors = map[string]string{}
+		v.Times.Errors = map[string]text.Text{}
 	}
 	v.Address, v.OnlyHere = o.Address(r, "/join?code="+v.Code), o.OnlyHere(r)
-	return o.Render(w, r, ui.Status(v.Errors), "class", v.Name, v)
+	return o.Render(w, r, ui.Status(v.Errors), "class", text.Typed(v.Name), v)
 }
 
 // back goes to a class's page, which then says what was done.
@@ -298,7 +299,7 @@ func (o Office) slips(w http.ResponseWriter, r *http.Request) error {
 	for _, sl := range kinds.Slips() {
 		list = append(list, slipView{sl, own[sl.Code]})
 	}
-	return o.Render(w, r, http.StatusOK, "slips", "Slips", list)
+	return o.Render(w, r, http.StatusOK, "slips", text.New("class.slips"), list)
 }
 
 // setSlip keeps an instructor's words for one slip.
@@ -313,7 +314,7 @@ func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	code := exercise.Code(f.Code)
-	if code.IsPair() || kinds.Did(code) == "" {
+	if code.IsPair() || !kinds.Known(code) {
 		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), store.ErrNotFound)
 	}
 	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords),

@@ -1,17 +1,14 @@
 package class
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/notice"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -34,7 +31,7 @@ type deskView struct {
 	Like    int64  // the class that it takes everything from
 	Start   string
 	Old     []store.Class // that a new one may be like
-	Errors  map[string]string
+	Errors  map[string]text.Text
 }
 
 // runningView is a sheet that a class works on just now.
@@ -42,23 +39,25 @@ type runningView struct {
 	ID, Class    int64
 	Title, Where string
 	ui.AtWork
-	Left  string // "22 min left"
-	More  int    // students besides those shown
-	Slip  string // that spreads
-	Short string // the same in two or three words
+	Left  text.Text // "22 min left"
+	More  int       // students besides those shown
+	Slip  string    // that spreads
+	Short text.Text // the same in two or three words
 }
 
 // wordView is something worth a word.
 type wordView struct {
-	Who, Text string
-	Links     []ui.Link
-	Class     int64  // of a slip for which a sheet can be composed
-	Slip      string // "" for none
+	Who   text.Text
+	Text  text.Text
+	Links []ui.Link
+	Class int64  // of a slip for which a sheet can be composed
+	Slip  string // "" for none
 }
 
 // dueView is something that is due.
 type dueView struct {
-	Title, Text, Href, Do string
+	Title, Href string
+	Text, Do    text.Text
 }
 
 // changedView is a class whose marks changed with an upgrade.
@@ -94,7 +93,7 @@ func (o Office) dismissChanged(w http.ResponseWriter, r *http.Request) error {
 // weekView is the week in numbers.
 type weekView struct {
 	Answers     int
-	Share, Then string // of the marks: this week, and in the one before
+	Share, Then text.Math // of the marks: this week, and in the one before
 }
 
 const (
@@ -146,7 +145,7 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 			return err
 		}
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "desk", "Desk", v)
+	return o.Render(w, r, ui.Status(v.Errors), "desk", text.New("class.desk.show-desk"), v)
 }
 
 func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
@@ -166,7 +165,7 @@ func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
 		return err
 	}
 	who, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
-	week := func(from, to time.Time) (int, string, error) {
+	week := func(from, to time.Time) (int, text.Math, error) {
 		cards, half, of, err := read.WeekSum(who, from, to)
 		return cards, ui.PerCent(ui.Halves(half), ui.Halves(of)), err
 	}
@@ -197,10 +196,10 @@ func (v *deskView) running(o Office, r *http.Request, now time.Time) error {
 			return err
 		}
 		if left := g.Closes.Sub(now); !g.Closes.IsZero() && left > 0 && left < 3*time.Hour {
-			run.Left = fmt.Sprintf("%d min left", int(left.Minutes()))
+			run.Left = text.New("class.desk.running", "minutes", int(left.Minutes()))
 		}
 		if len(run.Spreading) > 0 {
-			run.Slip, run.Short = string(run.Spreading[0].Slip), kinds.Short(run.Spreading[0].Slip)
+			run.Slip, run.Short = string(run.Spreading[0].Slip), run.Spreading[0].Slip.Short()
 		}
 		run.first()
 		v.Running = &run
@@ -213,7 +212,7 @@ func (v *runningView) first() {
 	slices.SortStableFunc(v.Rows, func(a, b ui.AtWorkRow) int {
 		rank := func(r ui.AtWorkRow) int {
 			switch {
-			case r.Wait != "":
+			case !r.Wait.IsZero():
 				return 0
 			case r.Done > 0 && r.Done < len(r.Rule):
 				return 1
@@ -237,57 +236,45 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 	var out []wordView
 	for _, n := range news {
 		st := n.First
-		v := wordView{Who: st.Name, Class: st.Class}
+		v := wordView{Who: text.Typed(st.Name), Class: st.Class}
 		person := fmt.Sprintf("/classes/%d/people/%d", st.Class, st.ID)
 		switch n.Kind {
 		case notice.Many:
-			v.Who, v.Slip = fmt.Sprintf("%s of %s", capital(counted(len(n.Students))), words.Typed(st.ClassName)), string(n.Slip)
-			v.Text = fmt.Sprintf("%s: %d of %d on “%s”.", kinds.Did(n.Slip), len(n.Students), n.Of, n.Title)
-			v.Links = []ui.Link{{Text: "Mistakes", Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
+			v.Who, v.Slip = text.New("class.desk.students-of", "n", len(n.Students), "class", st.ClassName), string(n.Slip)
+			v.Text = text.New("class.desk.words", "slip", n.Slip.Name(), "students", len(n.Students), "of", n.Of, "title", n.Title)
+			v.Links = []ui.Link{{Text: text.New("class.desk.mistakes"), Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
-			v.Text = fmt.Sprintf("%s: %d times on %s sheets.", kinds.Did(n.Slip), n.Times, counted(n.Of))
-			v.Links = []ui.Link{{Text: "Progress", Href: person}}
+			v.Text = text.New("class.desk.times-sheets", "slip", n.Slip.Name(), "times", n.Times, "of", n.Of)
+			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		case notice.Habit:
-			v.Text = fmt.Sprintf("%s: on %d of %d cards that could show it, on “%s”.", kinds.Did(n.Slip), n.Times, n.Of, n.Title)
-			v.Links = []ui.Link{{Text: "Progress", Href: person}}
+			v.Text = text.New("class.desk.cards-could-show", "slip", n.Slip.Name(), "times", n.Times, "of", n.Of, "title", n.Title)
+			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		case notice.Form:
-			v.Text = fmt.Sprintf("reads right and writes %s for %s: %d half marks lost.", n.Example.Given,
-				exercise.Show(n.Example.Expected), n.Times)
-			v.Links = []ui.Link{{Text: "Progress", Href: person}}
+			v.Text = text.New("class.desk.reads-right-writes-half", "given", n.Example.Given, "expected", text.Math(n.Example.Expected), "times", n.Times)
+			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		}
 		out = append(out, v)
 	}
 	return out, nil
 }
 
-// counted writes small numbers as words.
-func counted(n int) string {
-	names := []string{"no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"}
-	if n < len(names) {
-		return names[n]
-	}
-	return fmt.Sprint(n)
-}
-
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
-
 // due lists what is due: sheets that close soon, results that wait, instruments that want a check.
 func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	list, err := o.Room.Store().Read(r.Context()).Pending(ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
 	for _, p := range list {
-		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: "Open ledger"}
+		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: text.New("class.desk.due.do")}
 		missing := p.Students - p.Begun
 		switch {
 		case p.Hidden > 0 && missing > 0 && p.Closes.After(now):
-			d.Text = fmt.Sprintf("%d have handed in, %d have not begun; nothing is told yet.", p.Hidden, missing)
+			d.Text = text.New("class.desk.due", "hidden", p.Hidden, "missing", missing)
 		case p.Hidden > 0:
-			d.Text, d.Do = fmt.Sprintf("handed in by %d; results not released.", p.Hidden), "Review and release"
+			d.Text, d.Do = text.New("class.desk.handed-by-results-not", "hidden", p.Hidden), text.New("class.desk.review-release")
 		case missing > 0:
-			d.Text = fmt.Sprintf("closes %s; %d of %d have not begun.", closing(p.Closes, p.Zone, now), missing, p.Students)
+			d.Text = text.New("class.desk.closes-not-begun", "closing", closing(p.Closes, p.Zone, now), "missing", missing, "students", p.Students)
 		default:
-			d.Text = fmt.Sprintf("closes %s; everybody has begun.", closing(p.Closes, p.Zone, now))
+			d.Text = text.New("class.desk.closes-everybody-begun", "closing", closing(p.Closes, p.Zone, now))
 		}
-		d.Text = words.Typed(p.ClassName) + " · " + d.Text
+		d.Text = text.Row(text.Typed(p.ClassName), d.Text)
 		out = append(out, d)
 	}
 	if err != nil {
@@ -298,14 +285,13 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 		return nil, err
 	}
 	for _, e := range older {
-		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: "Preview re-marking",
-			Text: fmt.Sprintf("%s · An earlier version of Cavix marked %d cards by another rule. %s Re-mark the sheet to bring them to today's rules.",
-				words.Typed(e.Class), e.Cards, e.Rule)})
+		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: text.New("class.desk.due.preview-re-marking"),
+			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule)})
 	}
 	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
-		if k.Warning != "" && len(out) < dueSeen {
-			out = append(out, dueView{Title: k.Name, Text: capital(k.Warning) + ".", Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: "Open logbook"})
+		if !k.Warning.IsZero() && len(out) < dueSeen {
+			out = append(out, dueView{Title: k.Name, Text: text.New("class.desk.warning", "warning", k.Warning), Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: text.New("class.desk.due.open-logbook")})
 		}
 	}
 	return out, err

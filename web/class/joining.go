@@ -25,8 +25,8 @@ func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	var chosen []int64
-	for _, text := range r.PostForm["student"] {
-		if n, err := strconv.ParseInt(text, 10, 64); err == nil && len(chosen) < 1000 {
+	for _, says := range r.PostForm["student"] {
+		if n, err := strconv.ParseInt(says, 10, 64); err == nil && len(chosen) < 1000 {
 			chosen = append(chosen, n)
 		}
 	}

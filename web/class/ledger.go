@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"fmt"
 	"net/http"
@@ -23,11 +24,11 @@ type ledgerView struct {
 	Rows         []ledgerRow
 	Slips        []ui.SlipCount
 	Answered     int
-	Share        string // marks of the cards answered, in per cent
+	Share        text.Math // marks of the cards answered, in per cent
 
 	ID      int64
-	How     string // how it is taken
-	When    string
+	How     text.Text // how it is taken
+	When    text.Text
 	Times   timesView
 	Dates   []datesView     // of groups and students
 	Whom    []ui.OptionView // groups and students who can have dates of their own
@@ -35,38 +36,54 @@ type ledgerView struct {
 	More    string          // minutes, as typed
 	Ends    bool            // attempts at it end by the clock
 	Waiting int             // students whose results are not told yet
-	Note    string
+	Note    text.Text
 	Undo    bool  // it has been marked anew, which can be taken back
 	May     bool  // the instructor's role lets them mark
 	Excused int64 // who was to be excused, when it could not be done
-	Errors  map[string]string
+	Errors  map[string]text.Text
 	Changes []store.Change
 	Timed   bool // cells show how long each card took instead of its marks
 }
 
 // ledgerRow is one student's line.
 type ledgerRow struct {
-	Name      string
-	Cells     []cell
-	Marks, Of string
-	Dealt     bool // the student has begun
-	Done      int
-	Cards     int // of the sheet, while the student may still answer more of them; 0 after that
-	Attempts  int
-	Attempt   int // that counts
-	Late      bool
-	ID        int64  // of the student
-	Excused   string // why
-	Took      string // how long the attempt took
-	TooFast   bool   // nobody reads so fast
+	Name     string
+	Cells    []cell
+	Marks    text.Math
+	Of       text.Math
+	Dealt    bool // the student has begun
+	Done     int
+	Cards    int // of the sheet, while the student may still answer more of them; 0 after that
+	Attempts int
+	Attempt  int // that counts
+	Late     bool
+	ID       int64     // of the student
+	Excused  string    // why
+	Took     text.Text // how long the attempt took
+	TooFast  bool      // nobody reads so fast
 }
 
 // cell is one card in the ledger.
 type cell struct {
-	Done, Full      bool
-	Marks, Of, Href string
-	Slip            string
-	Took            string
+	Href        string // "" where nothing is done
+	Class, Sign string // how it came out
+	Marks       text.Math
+	Title, Took text.Text
+}
+
+// newCell returns what a card that is done came to.
+func newCell(m store.Mark, href string) cell {
+	c := cell{Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half), Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
+	switch {
+	case m.Half == m.Of:
+		c.Class, c.Sign = "right", "●"
+	case m.Slip != "":
+		c.Class, c.Sign = "wrong", "▲"
+	}
+	if m.Slip != "" {
+		c.Title = exercise.Code(m.Slip).Name()
+	}
+	return c
 }
 
 func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
@@ -138,21 +155,21 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 	}
 	switch q := r.URL.Query(); {
 	case q.Has("remarked"):
-		v.Note = "The sheet is marked anew. The marks that stood before are kept; one step takes it back."
+		v.Note = text.New("class.ledger.show-ledger")
 	case q.Has("undone"):
-		v.Note = "The marks stand as before."
+		v.Note = text.New("class.ledger.marks-stand-as-before")
 	case q.Has("times"):
-		v.Note = "The times are kept."
+		v.Note = text.New("class.ledger.times-kept")
 	case q.Has("dates"):
-		v.Note = "The dates were changed. Attempts under way have the new end."
+		v.Note = text.New("class.ledger.dates-were-changed-attempts")
 	case q.Has("more"):
-		v.Note = "The student can go on with the test."
+		v.Note = text.New("class.ledger.student-can-go-test")
 	case q.Has("excused"):
-		v.Note = "It is kept; totals follow it."
+		v.Note = text.New("class.ledger.kept-totals-follow")
 	case q.Has("released"):
-		v.Note = "The results are released: every student sees them now."
+		v.Note = text.New("class.ledger.results-released-every-student")
 	}
-	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", a.Title+" · Ledger", v)
+	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
 }
 
 // ledgerSays goes to a ledger, which then says what was done.
@@ -162,54 +179,58 @@ func ledgerSays(w http.ResponseWriter, r *http.Request, assignment int64, what s
 }
 
 // howTaken says how a sheet is taken.
-func howTaken(c exercise.Conduct) string {
-	says := []string{"Practice"}
+func howTaken(c exercise.Conduct) text.Text {
+	says := []text.Text{text.New("class.ledger.how-taken")}
 	if c.Mode == exercise.Test {
-		says = []string{"Test"}
+		says = []text.Text{text.New("class.ledger.test")}
 	}
 	if c.Minutes > 0 {
-		says = append(says, fmt.Sprintf("%d minutes", c.Minutes))
+		says = append(says, text.New("class.ledger.minutes-b", "minutes", c.Minutes))
 	}
 	if c.Tries() > 1 {
-		says = append(says, fmt.Sprintf(
-			"%d attempts, of which %s",
-			c.Tries(),
-			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "the mean counts"}[c.Counts],
-		))
+		says = append(says, text.New("class.ledger.attempts-which", "tries", c.Tries(), "counts", countsText(c.Counts)))
 	}
 	if c.Late {
-		says = append(says, "late work is taken")
+		says = append(says, text.New("class.ledger.late-work-taken"))
 	}
-	return strings.Join(says, " · ")
+	return text.Row(says...)
+}
+
+// countsText says which of several attempts counts.
+func countsText(c exercise.Counts) text.Text {
+	if c == exercise.CountsBest {
+		c = "best"
+	}
+	return text.New("conduct.counts." + string(c))
 }
 
 // whenTaken says when a sheet can be taken.
-func whenTaken(a classroom.Given) string {
-	at := func(t time.Time) string { return t.In(classroom.Clock(a.Zone)).Format("Mon 2 Jan 2006, 15:04") }
+func whenTaken(a classroom.Given) text.Text {
+	at := func(t time.Time) text.Text { return ui.WeekdayYear(t.In(classroom.Clock(a.Zone))) }
 	switch {
 	case a.Opens.IsZero() && a.Closes.IsZero():
-		return "any time"
+		return text.New("class.ledger.when-taken")
 	case a.Closes.IsZero():
-		return "from " + at(a.Opens)
+		return text.New("date.from", "at", at(a.Opens))
 	case a.Opens.IsZero():
-		return "until " + at(a.Closes)
+		return text.New("date.until", "at", at(a.Closes))
 	}
-	return at(a.Opens) + " to " + at(a.Closes)
+	return text.New("date.from-to", "from", at(a.Opens), "to", at(a.Closes))
 }
 
 // durationText writes how long something took; "" where that is not known.
-func durationText(d time.Duration) string {
+func durationText(d time.Duration) text.Text {
 	switch {
 	case d == 0:
-		return ""
+		return text.Text{}
 	case d < time.Minute:
-		return fmt.Sprintf("%d s", int(d.Seconds()))
+		return text.Typed(fmt.Sprintf("%d s", int(d.Seconds())))
 	case d < 2*time.Hour:
-		return fmt.Sprintf("%d min", int(d.Round(time.Minute).Minutes()))
+		return text.New("class.ledger.duration-text", "minutes", int(d.Round(time.Minute).Minutes()))
 	case d < 48*time.Hour:
-		return fmt.Sprintf("%d h", int(d.Round(time.Hour).Hours()))
+		return text.Typed(fmt.Sprintf("%d h", int(d.Round(time.Hour).Hours())))
 	}
-	return fmt.Sprintf("%d days", int(d.Hours()/24))
+	return text.New("class.ledger.days", "hours", int(d.Hours()/24))
 }
 
 // newLedger lays out the marks of a class.
@@ -253,8 +274,7 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 				continue
 			}
 			tally.Add(m.Slip, st.Name)
-			row.Cells[m.N-1] = cell{Done: true, Full: m.Half == m.Of, Marks: ui.Half(m.Half), Of: ui.Half(m.Of),
-				Href: fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt), Slip: m.Slip}
+			row.Cells[m.N-1] = newCell(m, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt))
 			if d, known := pace.Cards[m.N]; known {
 				row.Cells[m.N-1].Took = durationText(max(d, time.Second))
 			}
@@ -282,7 +302,7 @@ func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, er
 	if _, err = o.given(r, ids[0]); err != nil {
 		return c, st, err
 	}
-	st = ui.CardState{Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
+	st = ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
@@ -317,13 +337,13 @@ func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, 
 	if err != nil {
 		return err
 	}
-	v.Title, v.Sub, v.N, v.Of, v.CanMark = c.Name, a.Title+" · "+a.ClassName, c.N, len(marks), c.Done()
+	v.Title, v.Sub, v.N, v.Of, v.CanMark = text.Typed(c.Name), text.Row(text.Typed(a.Title), text.Typed(a.ClassName)), c.N, len(marks), c.Done()
 	v.Rule = ui.NewRule(marks, c.N, func(n int) string {
 		return fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, c.Student, n, c.Attempt)
 	})
-	v.Next = ui.Link{Text: "Back to the ledger", Href: fmt.Sprintf("/ledger/%d", a.ID)}
+	v.Next = ui.Link{Text: text.New("class.ledger.back-ledger"), Href: fmt.Sprintf("/ledger/%d", a.ID)}
 	if !c.Done() {
-		v.Note = "This card is not checked yet."
+		v.Note = text.New("class.ledger.show-card")
 	}
 	if err := v.Fill(st); err != nil {
 		return err
@@ -380,12 +400,12 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 	half, whole := mark.Value.MulInt(2).Int64()
 	switch {
 	case err != nil:
-		bad.Add("mark", "The mark %s.", err)
+		bad.Add("mark", "class.ledger.own-mark", "err", err)
 	case mark.Unit != "" || !whole || half < 0 || c.Of.Less(mark.Value):
-		bad.Add("mark", "The mark must be from 0 to %s, in halves.", c.Of)
+		bad.Add("mark", "class.ledger.mark-from-0-halves", "of", c.Of)
 	}
 	if reason == "" || len([]rune(reason)) > 200 {
-		bad.Add("reason", "Say why, in 200 characters at the most: the student sees it.")
+		bad.Add("reason", "class.ledger.say-why-200-characters")
 	}
 	if len(bad.Refusal) > 0 {
 		v := ui.CardView{Errors: bad.By(), OwnMark: strings.TrimSpace(ui.Clip(f.Mark, 60)), OwnReason: reason}
@@ -399,13 +419,13 @@ type remarkView struct {
 	ID        int64
 	Title     string
 	Method    ui.MethodView
-	Errors    map[string]string
+	Errors    map[string]text.Text
 	Previewed bool
 	Changed   []remarkedView
 	All       int
-	Lower     bool     // marks are lowered too
-	Stay      int      // marks that would be lower, and stay
-	Asked     []string // what the cards asked for, where they are marked by something else
+	Lower     bool        // marks are lowered too
+	Stay      int         // marks that would be lower, and stay
+	Asked     []text.Text // what the cards asked for, where they are marked by something else
 }
 
 // remarkedView is one mark that would change.
@@ -437,7 +457,7 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		var bad ui.Faults
 		m = f.Method.Method(&bad)
 		if m.Tie == "unfavourable" && a.Sheet.Method.Tie != m.Tie {
-			bad.Add("method.tie", "needs limits, and this sheet was given without")
+			bad.Add("method.tie", "class.ledger.remark")
 		}
 		v.Errors, v.Lower, v.Asked = bad.By(), f.Lower != "", askedOtherwise(was, m)
 		switch {
@@ -455,33 +475,31 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	v.Method = ui.MethodOf(m, false, v.Errors)
-	return o.Render(w, r, ui.Status(v.Errors), "remark", "Re-mark", v)
+	return o.Render(w, r, ui.Status(v.Errors), "remark", text.New("word.re-mark"), v)
 }
 
 // askedOtherwise says in sentences what the cards of a sheet asked for, where they are to be marked by something else.
-func askedOtherwise(was, now exercise.Method) (out []string) {
+func askedOtherwise(was, now exercise.Method) (out []text.Text) {
 	for _, s := range exercise.MethodSettings {
-		said := map[string]string{"zero_term": "The cards asked for this: %s. You re-mark by this: %s. An answer with the other sign is then right.",
-			"between": "The cards said how to read between two {line}s: %s. You re-mark by: %s.",
-			"tie":     "The cards were read by this rule where two {line}s tie: %s. You re-mark by: %s.",
-			"unit":    "The unit %s. You re-mark as if it %s."}[s.Field]
-		a, b := chosen(s, was), chosen(s, now)
-		if said != "" && a != b {
-			out = append(out, fmt.Sprintf(said, a, b))
+		switch s.Field {
+		case "zero_term", "between", "tie", "unit":
+			if a, b := chosen(s, was), chosen(s, now); !a.Equal(b) {
+				out = append(out, text.New("class.ledger.asked-"+s.Field, "asked", a, "now", b))
+			}
 		}
 	}
 	return out
 }
 
 // chosen is what a method settles, in words.
-func chosen(s exercise.MethodSetting, m exercise.Method) string {
+func chosen(s exercise.MethodSetting, m exercise.Method) text.Text {
 	value := cmp.Or(s.Get(m), s.Choices[0].Value)
 	for _, c := range s.Choices {
 		if c.Value == value {
 			return c.Words
 		}
 	}
-	return value
+	return text.Typed(value)
 }
 
 // preview tells whose marks would change.

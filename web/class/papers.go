@@ -1,11 +1,11 @@
 package class
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"html/template"
 	"net/http"
 	"slices"
 	"strconv"
@@ -29,8 +29,8 @@ type papersView struct {
 	Job      *printing // what is being printed, or waits to be taken
 	Versions []paperRow
 	Pasted   string
-	Note     string
-	Errors   map[string]string
+	Note     text.Text
+	Errors   map[string]text.Text
 }
 
 // printForm says what is printed, as typed.
@@ -48,14 +48,14 @@ type paperRow struct {
 	Version    int
 	Label      string // as it stands on the pages
 	For        string
-	Made       template.HTML
+	Made       ui.Stamp
 	Has, Typed int
 	Gone       bool // nobody has it any more
 }
 
-var paperNotes = map[string]string{
-	"typed":   "What was written is marked, and kept as the answers of its students.",
-	"brought": "The table is marked, and kept as the answers of its students.",
+var paperNotes = map[string]text.Text{
+	"typed":   text.New("class.papers.paper-notes"),
+	"brought": text.New("class.papers.table-marked-kept-as"),
 }
 
 // ofSheet is the given sheet that an address names.
@@ -70,7 +70,7 @@ func (o Office) ofSheet(r *http.Request) (classroom.Given, error) {
 
 func (o Office) papers(w http.ResponseWriter, r *http.Request) error {
 	v := papersView{}
-	v.Note = ui.Said(r, paperNotes)
+	v.Note = ui.NoteOf(r, paperNotes)
 	return o.showPapers(w, r, v)
 }
 
@@ -113,7 +113,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		}
 		v.Versions = append(v.Versions, row)
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "papers", g.Title+" on paper", v)
+	return o.Render(w, r, ui.Status(v.Errors), "papers", text.New("class.papers.show-papers", "title", g.Title), v)
 }
 
 // print deals the versions that are wanted, and begins to set them as PDF.
@@ -126,22 +126,22 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	refused := func(why string) error {
-		return o.showPapers(w, r, papersView{Print: f, Errors: map[string]string{"per": why}})
+	refused := func(why text.Text) error {
+		return o.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
 	}
 	if !slices.Contains([]classroom.Per{classroom.PerStudent, classroom.PerGroup, classroom.PerVersion, classroom.ForAll}, f.Per) {
-		return refused("Say who shares a version.")
+		return refused(text.New("class.typing.who-shares"))
 	}
 	want := classroom.Printing{Per: f.Per, Anew: f.Anew, Final: f.Final}
 	if f.Per == classroom.PerVersion {
 		n, err := strconv.Atoi(strings.TrimSpace(f.Versions))
 		if want.Versions = n; err != nil || n < 1 || n > classroom.MostVersions {
-			return refused(fmt.Sprintf("The number of versions must be from 1 to %d.", classroom.MostVersions))
+			return refused(text.New("class.papers.how-many", "most", classroom.MostVersions))
 		}
 	}
 	versions, err := o.Room.Print(r.Context(), ui.HandOf(r), g.ID, want)
 	if errors.Is(err, classroom.ErrPapers) {
-		return refused("No more versions: " + err.Error() + ".")
+		return refused(text.New("class.papers.no-more", "n", classroom.MostPapers))
 	}
 	if err != nil {
 		return err
@@ -160,7 +160,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	}
 	err = o.press.start(ui.UserOf(r).ID, g.ID, sheet)
 	if errors.Is(err, errBusy) {
-		return refused("Too many PDFs are being made now. Try again in a minute.")
+		return refused(text.New("print.busy"))
 	}
 	if err != nil {
 		return err
@@ -171,7 +171,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 // sheetOf is what all versions of a sheet have in common.
 func (o Office) sheetOf(r *http.Request, g classroom.Given) (paper.Sheet, error) {
 	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
-	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Words: ui.WordsOf(r)}, err
+	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Said: ui.Said(r)}, err
 }
 
 func (o Office) versionOf(r *http.Request, g classroom.Given, version int) (paper.Version, error) {

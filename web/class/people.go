@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
@@ -30,10 +31,10 @@ type peopleView struct {
 	Twice        [][2]personView // records that may be of one student
 	Staff        []store.Mentor
 	Log          []store.Change
-	Note         string
+	Note         text.Text
 	Login        string // of who is to teach along, as typed
 	Pasted       string // a list that cannot be read
-	Errors       map[string]string
+	Errors       map[string]text.Text
 }
 
 // personView is a student in the list.
@@ -41,7 +42,7 @@ type personView struct {
 	store.Student
 	Href  string
 	Cards int
-	Last  template.HTML
+	Last  ui.Stamp
 	New   bool // has not joined yet
 }
 
@@ -49,14 +50,14 @@ type personView struct {
 const logSeen = 20
 
 // peopleNotes are what the page of a class's people says after something was done.
-var peopleNotes = map[string]string{
-	"brought":  "The list is in the class. New ones join with the code and choose a passphrase then; joining slips can be printed.",
-	"staff":    "It is kept, and holds at once.",
-	"archived": "The class is archived: nobody can join it or work in it. Everything is kept.",
-	"restored": "The class is back.",
-	"moved":    "The student is in the other class now, with all answers.",
-	"letin":    "They are in the class.",
-	"sentaway": "They are sent away; nothing is kept of them.",
+var peopleNotes = map[string]text.Text{
+	"brought":  text.New("class.people.people-notes"),
+	"staff":    text.New("class.people.kept-holds-once"),
+	"archived": text.New("class.people.class-archived-nobody-can"),
+	"restored": text.New("class.people.class-back"),
+	"moved":    text.New("class.people.student-other-class-now"),
+	"letin":    text.New("class.people.they-class"),
+	"sentaway": text.New("class.people.they-sent-away-nothing"),
 }
 
 // ofClass finds the class that the address names.
@@ -70,7 +71,7 @@ func (o Office) ofClass(r *http.Request) (store.Class, error) {
 
 func (o Office) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	v.Note = ui.Said(r, peopleNotes)
+	v.Note = ui.NoteOf(r, peopleNotes)
 	return o.showPeople(w, r, v)
 }
 
@@ -118,7 +119,7 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	if v.Log, err = read.PeopleLog(v.ID, logSeen); err != nil {
 		return err
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "people", v.Name+" · People", v)
+	return o.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
 // mostTwice is how many pairs of records are pointed out.
@@ -233,7 +234,7 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
-		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]string{"list": "The list " + err.Error() + "."}})
+		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]text.Text{"list": text.New("class.people.preview-people.errors", "err", err.Error())}})
 	}
 	return o.showBring(w, r, c, t, columns)
 }
@@ -255,10 +256,10 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class,
 		if at := slices.IndexFunc(there, func(s store.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 && row.What == classroom.Added {
 			row.Near = there[at].Name
 		}
-		if row.What == classroom.Refused && p.Bad == "" {
-			row.Bad = fmt.Sprintf("looks like %s, who is in the class; add an initial", what[i].Like)
+		if row.What == classroom.Refused && p.Bad.IsZero() {
+			row.Bad = text.New("class.people.show-bring", "like", what[i].Like)
 		}
-		if row.Bad != "" {
+		if !row.Bad.IsZero() {
 			v.Bad++
 			row.What = classroom.Refused
 		}
@@ -266,7 +267,7 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class,
 		v.Rows = append(v.Rows, row)
 	}
 	for i := range t.Width() {
-		col := columnView{Nth: i + 1, Sample: t.Sample(i), Options: []ui.OptionView{{Value: "", Text: "ignored"}}}
+		col := columnView{Nth: i + 1, Sample: t.Sample(i), Options: []ui.OptionView{{Value: "", Text: text.New("word.ignored")}}}
 		if i < len(columns) {
 			col.As = columns[i]
 		}
@@ -279,7 +280,7 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class,
 		v.Columns = append(v.Columns, col)
 	}
 	v.Closes = c.Joining == store.JoinOpen && v.Counts[classroom.Added] > 0
-	return o.Render(w, r, http.StatusOK, "bring", v.Name+" · People", v)
+	return o.Render(w, r, http.StatusOK, "bring", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
 // bring imports a list that was previewed, whole or not at all.
@@ -298,8 +299,8 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 	}
 	list := t.People(columns)
 	for _, p := range list {
-		if p.Bad != "" {
-			return ui.Unread(errors.New(p.Bad))
+		if !p.Bad.IsZero() {
+			return ui.Unread(&text.Problem{Text: p.Bad})
 		}
 	}
 	_, err = o.Room.ImportPeople(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list), t.Told(columns))
@@ -351,10 +352,10 @@ func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 	if v.People, err = o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID); err != nil {
 		return err
 	}
-	if v.QR, err = ui.QR(v.Address + "?code=" + c.Code); err != nil {
+	if v.QR, err = ui.QR(ui.Said(r), v.Address+"?code="+c.Code); err != nil {
 		return err
 	}
-	return o.Render(w, r, http.StatusOK, "joiningslips", c.Name+" · Printed join codes", v)
+	return o.Render(w, r, http.StatusOK, "joiningslips", text.New("class.people.joining-slips", "name", c.Name), v)
 }
 
 // setStaff has another instructor teach a class, or no longer.
@@ -373,11 +374,11 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 	err = o.Room.SetRole(r.Context(), ui.HandOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
-			"login": "No instructor has this sign-in name. The person who runs the server can add one."}})
+		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
+			"login": text.New("class.people.set-staff.errors")}})
 	case errors.Is(err, store.ErrTaken):
-		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]string{
-			"login": "Choose what they may do. The owner of the class stays the owner."}})
+		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
+			"login": text.New("class.people.set-staff.choose-what-they-may")}})
 	case err != nil:
 		return err
 	}

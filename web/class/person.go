@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"io"
@@ -29,28 +30,29 @@ type onePerson struct {
 	Groups  []string
 	Sheets  []personSheet
 	Others  []store.Class // to which the student can be moved
-	Note    string
-	Errors  map[string]string
+	Note    text.Text
+	Errors  map[string]text.Text
 }
 
 // personSheet is what a student came to on a sheet.
 type personSheet struct {
 	Title, Href string
 	Done, Cards int
-	Marks, Of   string // "" where the sheet was not begun
+	Marks       text.Math
+	Of          text.Math // "" where the sheet was not begun
 	Excused     string
 	Late        bool
 	Open        bool // more cards may still be answered
 }
 
 // personNotes are what a student's page says after something was done.
-var personNotes = map[string]string{
-	"kept":    "It is kept.",
-	"cleared": "The old passphrase no longer works. The student joins again with the code and the same name, and chooses a new one.",
-	"left":    "The student signs in no longer. All answers are kept.",
-	"back":    "The student is back in the class.",
-	"merged":  "The two records are one. You can undo this below.",
-	"parted":  "The two records are apart again, each with its own work.",
+var personNotes = map[string]text.Text{
+	"kept":    text.New("class.person.person-notes"),
+	"cleared": text.New("class.person.old-passphrase-no-longer"),
+	"left":    text.New("class.person.student-signs-no-longer"),
+	"back":    text.New("class.person.student-back-class"),
+	"merged":  text.New("class.person.two-records-one-can"),
+	"parted":  text.New("class.person.two-records-apart-again"),
 }
 
 // longNumber is how many characters a school's number or e-mail of a student may have.
@@ -75,14 +77,14 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra), Number: st.Number}
-	v.Note = ui.Said(r, personNotes)
+	v.Note = ui.NoteOf(r, personNotes)
 	return o.showPerson(w, r, v)
 }
 
 func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
 	read, who := o.Room.Store().Read(r.Context()), ui.UserOf(r).ID
 	var err error
-	if v.WayView, err = ui.Way(read, v.Student.ID, v.Practice == store.SeesEach, v.Zone); err != nil {
+	if v.WayView, err = ui.Way(ui.Said(r), read, v.Student.ID, v.Practice == store.SeesEach, v.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
@@ -119,7 +121,7 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 			v.Others = append(v.Others, c)
 		}
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "person", v.Student.Name, v)
+	return o.Render(w, r, ui.Status(v.Errors), "person", text.Typed(v.Student.Name), v)
 }
 
 // doWithPerson changes something about a student.
@@ -159,7 +161,7 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 		err := o.Room.Move(ctx, by, c.ID, st.ID, f.To)
 		if errors.Is(err, store.ErrTaken) {
 			v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
-			v.Errors = map[string]string{"to": "Somebody in that class has this name already; change the name first."}
+			v.Errors = map[string]text.Text{"to": text.New("class.person.do-with-person")}
 			return o.showPerson(w, r, v)
 		}
 		return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
@@ -179,10 +181,10 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class
 	}
 	st.Extra = bad.Whole("extra", extra)
 	if st.Extra < 0 || st.Extra > maxExtra {
-		bad.Add("extra", "must be from 0 to %d", maxExtra)
+		bad.Add("extra", "class.person.keep-person", "max_extra", maxExtra)
 	}
 	if len([]rune(v.Number)) > longNumber {
-		bad.Add("number", "Use %d characters at the most.", longNumber)
+		bad.Add("number", "class.person.use-characters-most", "long_number", longNumber)
 	}
 	if len(bad.Refusal) == 0 {
 		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
@@ -190,7 +192,7 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class
 		if !errors.Is(err, store.ErrTaken) {
 			return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
 		}
-		bad.Add("name", "Somebody in this class has this name already; add an initial.")
+		bad.Add("name", "class.person.somebody-class-name-already")
 	}
 	v.Errors = bad.By()
 	return o.showPerson(w, r, v)

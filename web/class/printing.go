@@ -2,6 +2,7 @@ package class
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"context"
 	"errors"
 	"fmt"
@@ -40,11 +41,11 @@ type printing struct {
 func (p printing) Ready() bool { return p.Sheets != nil && p.Key != nil }
 
 // Versions says how many are printed.
-func (p printing) Versions() string {
+func (p printing) Versions() text.Text {
 	if p.Of == 2 {
-		return "one version"
+		return text.New("class.printing.versions")
 	}
-	return fmt.Sprintf("%d versions", p.Of/2)
+	return text.New("class.printing.versions-b", "of", p.Of/2)
 }
 
 // press sets sheets as PDF in the background, one for an instructor at a time.

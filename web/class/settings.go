@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"net/http"
 	"strings"
@@ -39,11 +40,11 @@ func newSettingsForm(s classroom.Settings) settingsForm {
 // settings reads the form.
 func (f settingsForm) settings(bad *ui.Faults) classroom.Settings {
 	s := classroom.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen, Joining: f.Joining,
-		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Own: map[words.Term]string{}}}
+		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Own: map[text.Term]string{}}}
 	bad.Name("name", s.Name)
 	for term, word := range f.Own {
 		if word = ui.OneLine(word); word != "" {
-			s.Words.Own[words.Term(term)] = word
+			s.Words.Own[text.Term(term)] = word
 		}
 	}
 	return s
@@ -61,9 +62,9 @@ type settingsView struct {
 	Guests  choiceList
 	Zone    string
 	Zones   []string
-	Clock   string
-	Note    string
-	Errors  map[string]string
+	Clock   text.Text
+	Note    text.Text
+	Errors  map[string]text.Text
 }
 
 // choiceList is a field with a few choices, each with what it means.
@@ -75,7 +76,7 @@ type choiceList struct {
 
 type choiceView struct {
 	Value      any
-	Text, Says string
+	Text, Says text.Text
 }
 
 // settings shows the settings of a class that the instructor owns, and saves them.
@@ -95,7 +96,7 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := settingsView{ID: n, Class: c.Name, Note: ui.Said(r, notes)}
+	v := settingsView{ID: n, Class: c.Name, Note: ui.NoteOf(r, notes)}
 	f := newSettingsForm(now)
 	if r.Method == http.MethodPost {
 		if err := ui.Decode(r, &f); err != nil {
@@ -112,87 +113,85 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 			http.Redirect(w, r, r.URL.Path+"?saved", http.StatusSeeOther)
 			return nil
 		}
-		v.Errors, v.Note = bad.By(), ""
+		v.Errors, v.Note = bad.By(), text.Text{}
 	}
 	ui.Speak(r, words.Set{Base: now.Words.Base})
-	v.fill(f, now)
-	return o.Render(w, r, ui.Status(v.Errors), "settings", c.Name+" · Settings", v)
+	v.fill(ui.Said(r), f, now)
+	return o.Render(w, r, ui.Status(v.Errors), "settings", text.Row(text.Typed(c.Name), text.New("title.settings")), v)
 }
 
 // fill shows what the form holds.
-func (v *settingsView) fill(f settingsForm, s classroom.Settings) {
+func (v *settingsView) fill(say *text.Printer, f settingsForm, s classroom.Settings) {
 	v.Name, v.Zone, v.Zones, v.Clock = f.Name, f.Zone, zones, zoneName(s.Zone)
 	v.Method = ui.MethodOf(s.Convention, false, v.Errors)
-	v.Speech = newWords(s.Words, v.Errors)
+	v.Speech = newWords(say, s.Words, v.Errors)
 	v.Seen = choiceList{"seen", f.Seen, []choiceView{
-		{store.SeesNothing, "Only the student", "No page and no file of yours shows practice."},
-		{store.SeesSum, "A summary for instructors", "How many cards the class practised, and which slips it made, without names."},
-		{store.SeesEach, "Each student's practice for instructors",
-			"You see it in the student's progress and in the data that you export. The Practice page tells students which of the three it is."},
+		{store.SeesNothing, text.New("class.settings.fill"), text.New("class.settings.no-page-no-file")},
+		{store.SeesSum, text.New("class.settings.summary-instructors"), text.New("class.settings.how-many-cards-class")},
+		{store.SeesEach, text.New("class.settings.each-students-practice-instructors"),
+			text.New("class.settings.see-students-progress-data")},
 	}}
 	v.Joining = choiceList{"joining", f.Joining, []choiceView{
-		{store.JoinOpen, "Anyone who has the code", "For a first lesson, when there is no class list yet."},
-		{store.JoinAsked, "Anyone who has the code, once you let them in",
-			"They wait on the page People. Students on an imported list join at once."},
-		{store.JoinShut, "Nobody new", "Students on an imported list still join."},
+		{store.JoinOpen, text.New("class.settings.anyone-who-code"), text.New("class.settings.first-lesson-when-there")},
+		{store.JoinAsked, text.New("class.settings.anyone-who-code-once"),
+			text.New("class.settings.they-wait-page-people")},
+		{store.JoinShut, text.New("class.settings.nobody-new"), text.New("class.settings.students-imported-list-still")},
 	}}
 	v.Guests = choiceList{"guests", f.Guests, []choiceView{
-		{"no", "No guests", ""},
-		{"yes", "Guests may answer questions on the Board", "They need the joining code and a name, but no passphrase, and are gone twelve hours later."},
+		{"no", text.New("class.settings.no-guests-b"), text.Text{}},
+		{"yes", text.New("class.settings.guests-may-answer-questions"), text.New("class.settings.they-need-joining-code")},
 	}}
 }
 
 // joinings says who can join a class.
-var joinings = map[store.Joining]string{
-	store.JoinOpen:  "anyone who has the code",
-	store.JoinAsked: "anyone who has the code, once you let them in",
-	store.JoinShut:  "nobody new",
+var joinings = map[store.Joining]text.Text{
+	store.JoinOpen:  text.New("class.settings.joinings"),
+	store.JoinAsked: text.New("class.settings.anyone-who-code-once-b"),
+	store.JoinShut:  text.New("class.settings.nobody-new-b"),
 }
 
+// summaryLine is a setting of a class, as it is.
+type summaryLine struct{ Name, Says text.Text }
+
 // summary is the settings of a class in a few lines.
-func summary(c store.Class, s classroom.Settings) []ui.OptionView {
-	seen := map[store.Sight]string{store.SeesNothing: "only the student sees it", store.SeesSum: "you see a summary",
-		store.SeesEach: "you see each student's"}
-	guests := "none"
+func summary(c store.Class, s classroom.Settings) []summaryLine {
+	seen := map[store.Sight]text.Text{store.SeesNothing: text.New("class.settings.summary"), store.SeesSum: text.New("class.settings.see-summary"),
+		store.SeesEach: text.New("class.settings.see-each-students")}
+	guests := text.New("class.settings.no-guests")
 	if c.Guests {
-		guests = "may answer questions on the Board"
+		guests = text.New("class.settings.may-answer-questions-board")
 	}
-	return []ui.OptionView{
-		{Value: "Reading conventions", Text: differing(s.Convention)},
-		{Value: "Words", Text: wordsName(s.Words)},
-		{Value: "Practice", Text: seen[c.Practice]},
-		{Value: "Joining", Text: joinings[c.Joining]},
-		{Value: "Guests", Text: guests},
-		{Value: "Clock", Text: zoneName(c.Zone)},
+	return []summaryLine{
+		{text.New("class.settings.conventions"), differing(s.Convention)},
+		{text.New("class.settings.words"), wordsName(s.Words)},
+		{text.New("class.settings.practice"), seen[c.Practice]},
+		{text.New("class.settings.joining"), joinings[c.Joining]},
+		{text.New("class.settings.guests"), guests},
+		{text.New("class.settings.clock"), zoneName(c.Zone)},
 	}
 }
 
 // differing lists the conventions that are other than usual.
-func differing(m exercise.Method) string {
-	var out []string
+func differing(m exercise.Method) text.Text {
+	var out []text.Text
 	for _, s := range exercise.MethodSettings {
 		for i, c := range s.Choices {
 			if i > 0 && c.Value == s.Get(m) {
-				out = append(out, s.Name+": "+c.Words)
+				out = append(out, text.New("class.settings.setting", "setting", s.Name, "choice", c.Words))
 			}
 		}
 	}
 	if len(out) == 0 {
-		return "the usual ones"
+		return text.New("class.settings.differing")
 	}
-	return strings.Join(out, "; ")
+	return text.Steps(out...)
 }
 
 // wordsName says which words a class sees.
-func wordsName(s words.Set) string {
-	var name string
-	for _, b := range words.Bases {
-		if b.Base == cmp.Or(s.Base, words.Workshop) {
-			name = b.Name
-		}
-	}
-	if n := len(s.Own); n > 0 {
-		name += ", with own words"
+func wordsName(s words.Set) text.Text {
+	name := text.New("words." + string(cmp.Or(s.Base, words.Workshop)))
+	if len(s.Own) > 0 {
+		return text.New("class.settings.with-own-words", "words", name)
 	}
 	return name
 }

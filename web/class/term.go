@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"errors"
 	"fmt"
@@ -15,11 +16,9 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/ledger"
 	"cavix/core/length"
 	"cavix/core/names"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -28,7 +27,7 @@ import (
 // classLedger is the ledger of a class: students by sheets.
 type classLedger struct {
 	store.Class
-	Rule    string
+	Rule    text.Text
 	Columns []termColumn
 	Unread  []string   // titles of sheets that no total has
 	Heads   []headView // name, group, total
@@ -42,8 +41,8 @@ type classLedger struct {
 	InClass bool
 	Query   string // of this view, for the other one and for the export
 	Switch  string // the same, in the other unit
-	Note    string
-	Errors  map[string]string
+	Note    text.Text
+	Errors  map[string]text.Text
 }
 
 // termColumn is a sheet as the head of a column.
@@ -51,17 +50,18 @@ type termColumn struct {
 	headView
 	ID       int64
 	Given    string
-	Weight   string // as typed where it could not be kept
-	Of       string // most marks that anybody could have
+	Weight   string    // as typed where it could not be kept
+	Of       text.Math // most marks that anybody could have
 	Field    string
-	Error    string
+	Error    text.Text
 	Excuseds int
 }
 
 // headView is the head of a column that sorts by it.
 type headView struct {
-	Text, Href string
-	Sorted     string // "ascending", "descending" or ""
+	Text   text.Text
+	Href   string
+	Sorted string // "ascending", "descending" or ""
 }
 
 // termRow is a student. The cells are written as one piece: there are thousands of them.
@@ -69,10 +69,10 @@ type termRow struct {
 	Name, Href, Team string
 	Tag              string
 	Cells            template.HTML
-	Total            string
-	SoFar            string // how many cards of open sheets the total has
+	Total            text.Math
+	SoFar            text.Text // how many cards of open sheets the total has
 	InClass          string
-	Next             string // what to practise next
+	Next             text.Text // what to practise next
 }
 
 // termAsked is how a ledger is asked for.
@@ -108,12 +108,15 @@ func (a termAsked) query() url.Values {
 }
 
 // states are what students can be filtered by.
-var states = []struct{ value, text string }{
-	{"", "everybody"},
-	{"missing", "with a sheet missing"},
-	{"late", "with late work"},
-	{"excused", "excused from a sheet"},
-	{"left", "who have left or moved"},
+var states = []struct {
+	value string
+	text  text.Text
+}{
+	{"", text.New("word.everybody")},
+	{"missing", text.New("class.term.states")},
+	{"late", text.New("class.term.late-work")},
+	{"excused", text.New("class.term.excused-from-sheet")},
+	{"left", text.New("class.term.who-left-moved")},
 }
 
 // keeps reports whether a row stays in sight.
@@ -183,7 +186,7 @@ func (a termAsked) sorted(rows []classroom.LedgerRow, sheets []classroom.Given) 
 func (o Office) term(w http.ResponseWriter, r *http.Request) error {
 	v := classLedger{}
 	if r.URL.Query().Has("weighed") {
-		v.Note = "The weights are kept; totals follow them."
+		v.Note = text.New("class.term.term")
 	}
 	return o.showTerm(w, r, v)
 }
@@ -202,7 +205,7 @@ func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) 
 	}
 	a := termOf(r.URL.Query())
 	v.fill(l, a)
-	return o.Render(w, r, ui.Status(v.Errors), "term", v.Name+" · Ledger", v)
+	return o.Render(w, r, ui.Status(v.Errors), "term", text.Row(text.Typed(v.Name), text.New("title.ledger")), v)
 }
 
 // fill lays a term out as it is asked for.
@@ -212,8 +215,8 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	other := a
 	other.percent = !a.percent
 	v.Switch = other.query().Encode()
-	head := func(text, by string) headView {
-		h, next := headView{Text: text}, a
+	head := func(says text.Text, by string) headView {
+		h, next := headView{Text: says}, a
 		next.sort = by
 		switch a.sort {
 		case by:
@@ -224,9 +227,9 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 		h.Href = "?" + next.query().Encode()
 		return h
 	}
-	v.Heads = []headView{head("Student", "name"), head("Group", "group"), head("Total", "total")}
+	v.Heads = []headView{head(text.New("class.term.fill"), "name"), head(text.New("class.term.group"), "group"), head(text.New("class.term.total"), "total")}
 	for j, g := range l.Sheets {
-		c := termColumn{headView: head(words.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
+		c := termColumn{headView: head(text.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
 			Field: fmt.Sprintf("weight[%d]", g.ID), Given: g.Assignment.Given.In(classroom.Clock(v.Zone)).Format("2 Jan")}
 		full := l.FullMarks(j)
 		if c.Of = ui.Marks(full); full.Sign() == 0 {
@@ -246,9 +249,9 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 		}
 	}
 	a.sorted(rows, l.Sheets)
-	v.Groups = []ui.OptionView{{Text: "all groups", On: a.group == ""}}
+	v.Groups = []ui.OptionView{{Text: text.New("class.term.all-groups"), On: a.group == ""}}
 	for _, team := range slices.Sorted(maps.Keys(teams)) {
-		v.Groups = append(v.Groups, ui.OptionView{Value: team, Text: words.Typed(team), On: a.group == team})
+		v.Groups = append(v.Groups, ui.OptionView{Value: team, Text: text.Typed(team), On: a.group == team})
 	}
 	for _, s := range states {
 		v.States = append(v.States, ui.OptionView{Value: s.value, Text: s.text, On: a.state == s.value})
@@ -276,7 +279,7 @@ func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, pe
 		row.InClass = fmt.Sprintf("%s of %s", ui.Half(r.InClass.Half), ui.Half(r.InClass.Of))
 	}
 	if r.Next != "" {
-		row.Next = kinds.Did(r.Next.Singles()[0])
+		row.Next = r.Next.Singles()[0].Name()
 	}
 	b := make([]byte, 0, 70*len(r.Cells))
 	for j, c := range r.Cells {
@@ -358,11 +361,11 @@ func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
 	}
 	weights := make(map[int64]int, len(f.Weight))
 	var bad ui.Faults
-	for id, text := range f.Weight {
+	for id, says := range f.Weight {
 		field := fmt.Sprintf("weight.%d", id)
-		weights[id] = bad.Whole(field, text)
+		weights[id] = bad.Whole(field, says)
 		if weights[id] < 0 || weights[id] > ledger.MaxWeight {
-			bad.Add(field, "must be from 0 to %d", ledger.MaxWeight)
+			bad.Add(field, "class.term.set-weights", "max_weight", ledger.MaxWeight)
 		}
 	}
 	if len(bad.Refusal) > 0 {
@@ -393,8 +396,8 @@ func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		return o.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]string{
-			"reason": "Say why, in 200 characters at the most."}})
+		return o.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
+			"reason": text.New("class.term.excuse.errors")}})
 	}
 	err = o.Room.Excuse(r.Context(), ui.HandOf(r), store.Excuse{Assignment: n, Student: f.Student, Reason: reason})
 	if err != nil {
@@ -415,19 +418,20 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	}
 	a, f := termOf(r.URL.Query()), ui.FormatOf(r)
 	ui.Download(w, c.Name+" ledger."+string(f), f.Type())
-	header := []string{"student", "group"}
+	header := []text.Text{text.New("word.student"), text.New("word.group")}
 	numbered := slices.ContainsFunc(l.Rows, func(row classroom.LedgerRow) bool { return row.Student.Number != "" })
 	if numbered {
-		header = append(header, "number")
+		header = append(header, text.New("word.number"))
 	}
 	for j, g := range l.Sheets {
 		header = append(header, headerOf(g.Title, l.FullMarks(j), a.percent))
 	}
-	header = append(header, "total (%)", "cards answered of open sheets")
+	header = append(header, text.New("word.total"), text.New("class.term.term-table"))
 	for _, title := range l.Unread {
-		header = append(header, title+" (cannot be read, not included in the total)")
+		header = append(header, text.New("class.term.cannot-read-not-included", "title", title))
 	}
-	t, err := transfer.NewTable(f, w, c.Name, header...)
+	say := ui.Said(r)
+	t, err := transfer.NewTable(f, w, c.Name, printed(say, header)...)
 	if err != nil {
 		return err
 	}
@@ -436,7 +440,7 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 		if !a.keeps(row) {
 			continue
 		}
-		if err := t.Row(termCells(row, a.percent, numbered)...); err != nil {
+		if err := t.Row(termCells(say, row, a.percent, numbered)...); err != nil {
 			return err
 		}
 	}
@@ -444,26 +448,26 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 }
 
 // headerOf is the head of a sheet's column in a table: its title, and what the numbers are out of.
-func headerOf(title string, full length.Number, percent bool) string {
+func headerOf(title string, full length.Number, percent bool) text.Text {
 	switch {
 	case percent:
-		return title + " (%)"
+		return text.New("class.term.title-percent", "title", title)
 	case full.Sign() == 0:
-		return title + " (marks)"
+		return text.New("class.term.title-marks", "title", title)
 	}
-	return fmt.Sprintf("%s (marks out of %s)", title, ui.Marks(full))
+	return text.New("class.term.header-of", "title", title, "marks", ui.Marks(full))
 }
 
 // cardsSoFar says how many cards of open sheets a total has: "6 of 10 cards"; "" where all its sheets have ended.
-func cardsSoFar(sum ledger.Sum) string {
+func cardsSoFar(sum ledger.Sum) text.Text {
 	if sum.Cards == 0 {
-		return ""
+		return text.Text{}
 	}
-	return fmt.Sprintf("%d of %d cards", sum.Done, sum.Cards)
+	return text.New("class.term.cards-so-far", "done", sum.Done, "cards", sum.Cards)
 }
 
 // termCells are a student's row of the table; the total is in per cent.
-func termCells(r classroom.LedgerRow, percent, numbered bool) []any {
+func termCells(say *text.Printer, r classroom.LedgerRow, percent, numbered bool) []any {
 	cells := []any{r.Student.Name, r.Student.Team}
 	if numbered {
 		cells = append(cells, r.Student.Number)
@@ -472,7 +476,7 @@ func termCells(r classroom.LedgerRow, percent, numbered bool) []any {
 		share, counts := c.Share()
 		switch {
 		case c.Excused:
-			cells = append(cells, "excused")
+			cells = append(cells, say.Say("common.excused"))
 		case c.Missing:
 			cells = append(cells, 0)
 		case !counts:
@@ -486,7 +490,7 @@ func termCells(r classroom.LedgerRow, percent, numbered bool) []any {
 	if !r.Total.Counts {
 		return append(cells, "", "")
 	}
-	return append(cells, r.Total.Share.MulInt(100).Round(1), cardsSoFar(r.Total))
+	return append(cells, r.Total.Share.MulInt(100).Round(1), say.Print(cardsSoFar(r.Total)))
 }
 
 // classAnswers sends all answers of a class, and sheetAnswers those on one sheet, as tidy tables.
@@ -523,10 +527,19 @@ func (o Office) train(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	slip := exercise.Code(ui.Clip(r.PostFormValue("slip"), 80))
-	id, err := o.Room.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip)
+	id, err := o.Room.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
 	if errors.Is(err, classroom.ErrUntrained) {
-		return o.Render(w, r, http.StatusUnprocessableEntity, "error", "No sheet for this", ui.ErrorView{Title: "No sheet for this",
-			Text: "None of the instruments that this class reads can show this slip by itself. Compose a sheet by hand."})
+		return o.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"), ui.ErrorView{Title: text.New("class.term.train.title"),
+			Text: text.New("class.term.none-instruments-class-reads")})
 	}
 	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)
+}
+
+// printed are texts in a reader's language.
+func printed(say *text.Printer, list []text.Text) []string {
+	out := make([]string, len(list))
+	for i, t := range list {
+		out[i] = say.Print(t)
+	}
+	return out
 }

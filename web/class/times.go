@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -10,7 +11,6 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/names"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -26,20 +26,20 @@ const asTyped = "2006-01-02T15:04"
 
 // times reads when a sheet can be taken.
 func (f timesForm) times(zone string, bad *ui.Faults) (opens, closes time.Time) {
-	read := func(field, text string) (t time.Time) {
-		if text = strings.TrimSpace(text); text == "" {
+	read := func(field, says string) (t time.Time) {
+		if says = strings.TrimSpace(says); says == "" {
 			return t
 		}
-		t, err := time.ParseInLocation(asTyped, text, classroom.Clock(zone))
+		t, err := time.ParseInLocation(asTyped, says, classroom.Clock(zone))
 		if err != nil || t.Year() < 2000 || t.Year() > 2199 {
-			bad.Add(field, "must be a day and a time, as 2026-11-30T09:00")
+			bad.Add(field, "class.times.times")
 			return time.Time{}
 		}
 		return t
 	}
 	opens, closes = read("opens", f.Opens), read("closes", f.Closes)
 	if !opens.IsZero() && !closes.IsZero() && !opens.Before(closes) {
-		bad.Add("closes", "must be later than the opening")
+		bad.Add("closes", "class.times.later-than-opening")
 	}
 	return opens, closes
 }
@@ -47,8 +47,8 @@ func (f timesForm) times(zone string, bad *ui.Faults) (opens, closes time.Time) 
 // timesView is when a sheet can be taken, as a form holds it.
 type timesView struct {
 	Opens, Closes string
-	Zone          string // whose clock it is, in words
-	Errors        map[string]string
+	Zone          text.Text // whose clock it is, in words
+	Errors        map[string]text.Text
 }
 
 func newTimes(opens, closes time.Time, zone string) timesView {
@@ -62,11 +62,11 @@ func newTimes(opens, closes time.Time, zone string) timesView {
 }
 
 // zoneName says whose clock counts.
-func zoneName(zone string) string {
+func zoneName(zone string) text.Text {
 	if zone == "" {
-		return "the server's clock, " + time.Now().Format("15:04 MST") + " just now"
+		return text.New("class.times.zone-name", "x", text.Math(time.Now().Format("15:04 MST")))
 	}
-	return zone + ", " + time.Now().In(classroom.Clock(zone)).Format("15:04") + " just now"
+	return text.New("class.times.just-now", "zone", zone, "x", text.Math(time.Now().In(classroom.Clock(zone)).Format("15:04")))
 }
 
 // setTimes changes when a given sheet can be taken.
@@ -97,7 +97,8 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 
 // datesView are the dates that a group or a student has of their own.
 type datesView struct {
-	Who, Value, When string
+	Who, Value string
+	When       text.Text
 }
 
 // datesFor fills in who has dates of their own, and who can have them.
@@ -117,11 +118,11 @@ func (o Office) datesFor(r *http.Request, a classroom.Given, people []store.Stud
 		v.Dates = append(v.Dates, row)
 	}
 	for _, team := range groupsOf(people) {
-		v.Whom = append(v.Whom, ui.OptionView{Value: "g" + team, Text: "group " + words.Typed(team)})
+		v.Whom = append(v.Whom, ui.OptionView{Value: "g" + team, Text: text.New("class.times.group", "group", team)})
 	}
 	for _, s := range people {
 		if s.Gone.IsZero() && s.Class == a.Class {
-			v.Whom = append(v.Whom, ui.OptionView{Value: fmt.Sprintf("s%d", s.ID), Text: words.Typed(s.Name)})
+			v.Whom = append(v.Whom, ui.OptionView{Value: fmt.Sprintf("s%d", s.ID), Text: text.Typed(s.Name)})
 		}
 	}
 	return nil
@@ -154,7 +155,7 @@ func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
 	if f.Do != "drop" {
 		var bad ui.Faults
 		if d.Opens, d.Closes = f.times(a.Zone, &bad); d.Opens.IsZero() && d.Closes.IsZero() && len(bad.Refusal) == 0 {
-			bad.Add("closes", "Write a date for the opening, the closing, or both.")
+			bad.Add("closes", "class.times.set-dates")
 		}
 		if len(bad.Refusal) > 0 {
 			return o.showLedger(w, r, a, ledgerView{Own: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
@@ -186,16 +187,16 @@ func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	minutes := bad.Whole("minutes", f.Minutes)
 	if len(bad.Refusal) == 0 && (minutes < 1 || minutes > classroom.MostMore) {
-		bad.Add("minutes", "must be from 1 to %d", classroom.MostMore)
+		bad.Add("minutes", "class.times.more-minutes", "most_more", classroom.MostMore)
 	}
 	if len(bad.Refusal) == 0 {
 		switch err := o.Room.MoreMinutes(r.Context(), ui.HandOf(r), n, f.Student, minutes); {
 		case errors.Is(err, store.ErrNotFound):
-			bad.Add("minutes", "This student has not begun. Extra minutes are set on the student's own page.")
+			bad.Add("minutes", "class.times.student-not-begun-extra")
 		case errors.Is(err, classroom.ErrNoEnd):
-			bad.Add("minutes", "This attempt does not end by the clock.")
+			bad.Add("minutes", "class.times.attempt-does-not-end")
 		case errors.Is(err, classroom.ErrTold):
-			bad.Add("minutes", "The student has seen the results already, so the attempt cannot go on. Let them take another attempt.")
+			bad.Add("minutes", "class.times.student-seen-results-already")
 		case err != nil:
 			return err
 		default:

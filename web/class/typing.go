@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -29,7 +30,7 @@ type typingView struct {
 	Cards   []typingCard
 	Columns int
 	After   []typingNext // who comes next
-	Errors  map[string]string
+	Errors  map[string]text.Text
 	Bad     int // entries that cannot be read
 	Again   bool
 }
@@ -48,23 +49,26 @@ type typingNext struct {
 // typingCard is a row of the table.
 type typingCard struct {
 	N     int
-	About string
+	About text.Text
 	Boxes []typingBox
 }
 
 // typingBox is a box of the table.
 type typingBox struct {
-	Name, Label, Value, Error string
-	Options                   []ui.OptionView
-	Worded                    bool
+	Name    string
+	Label   text.Text
+	Value   string
+	Error   text.Text
+	Options []ui.OptionView
+	Worded  bool
 }
 
 // typing shows the table for a version, and for a student who has it.
 func (o Office) typing(w http.ResponseWriter, r *http.Request) error {
 	version, ok := paper.ReadLabel(ui.Clip(r.URL.Query().Get("version"), 10))
 	if !ok {
-		return o.showPapers(w, r, papersView{Errors: map[string]string{
-			"version": "Write the number or letter at the top of the page: 3 or C."}})
+		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{
+			"version": text.New("class.typing.typing.errors")}})
 	}
 	student, _ := strconv.ParseInt(r.URL.Query().Get("student"), 10, 64)
 	return o.showTyping(w, r, typingView{Version: version, Student: student}, nil)
@@ -79,8 +83,8 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 	me := ui.UserOf(r).ID
 	p, err := o.Room.Paper(r.Context(), me, g.ID, v.Version)
 	if errors.Is(err, store.ErrNotFound) {
-		return o.showPapers(w, r, papersView{Errors: map[string]string{
-			"version": fmt.Sprintf("No version %d of this sheet was printed.", v.Version)}})
+		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{
+			"version": text.New("class.typing.show-typing.errors", "version", v.Version)}})
 	}
 	if err != nil {
 		return err
@@ -98,13 +102,13 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 	for i, it := range p.Items {
 		c := newTypingCard(i+1, it, typed[i+1], v.Errors)
 		for _, b := range c.Boxes {
-			if b.Error != "" {
+			if !b.Error.IsZero() {
 				v.Bad++
 			}
 		}
 		v.Cards, v.Columns = append(v.Cards, c), max(v.Columns, len(c.Boxes))
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "typing", g.Title+" from paper", v)
+	return o.Render(w, r, ui.Status(v.Errors), "typing", text.New("class.typing.show-typing", "title", g.Title), v)
 }
 
 // whoTyped lists who may have written on the version, and who comes after.
@@ -140,23 +144,19 @@ func (o Office) whoTyped(r *http.Request, v *typingView, p classroom.Paper) erro
 }
 
 // newTypingCard is a row of boxes. What is moved is typed as the reading that was drawn.
-func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[string]string) typingCard {
-	c := typingCard{N: n, About: strings.Join(it.Facts().About, " · ")}
+func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[string]text.Text) typingCard {
+	c := typingCard{N: n, About: text.Row(it.Facts().About...)}
 	for _, f := range it.Fields() {
 		name := fmt.Sprintf("%d.%s", n, f.Name)
-		b := typingBox{Name: name, Label: f.Label, Value: typed[f.Name], Error: faults[name], Worded: f.Words != nil}
-		if f.Input == exercise.Position && b.Error == "" {
-			if text, ok := paper.Shown(it, f, b.Value); ok {
-				b.Value = text
+		b := typingBox{Name: name, Label: f.Label, Value: typed[f.Name], Error: faults[name], Worded: f.Worded}
+		if f.Input == exercise.Position && b.Error.IsZero() {
+			if says, ok := paper.Shown(it, f, b.Value); ok {
+				b.Value = says
 			}
 		}
 		if f.Input == exercise.Options {
 			for i, option := range f.Options {
-				text := exercise.Show(option)
-				if i < len(f.Words) {
-					text = f.Words[i]
-				}
-				b.Options = append(b.Options, ui.OptionView{Value: option, Text: text, On: option == b.Value})
+				b.Options = append(b.Options, ui.OptionView{Value: option, Text: exercise.OptionText(f, i, option), On: option == b.Value})
 			}
 		}
 		c.Boxes = append(c.Boxes, b)
@@ -238,19 +238,19 @@ func (o Office) nextPaper(r *http.Request, g classroom.Given, version int) (typi
 }
 
 // typedOn reads the boxes of the table. A reading that was drawn becomes the movement that leads there.
-func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]string) {
-	typed, bad = map[int]exercise.Answer{}, map[string]string{}
+func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]text.Text) {
+	typed, bad = map[int]exercise.Answer{}, map[string]text.Text{}
 	for i, it := range items {
 		a := exercise.Answer{}
 		for _, f := range it.Fields() {
 			name := fmt.Sprintf("%d.%s", i+1, f.Name)
-			text := ui.Clip(r.PostForm.Get(name), 60)
-			if a[f.Name] = text; f.Input != exercise.Position || exercise.Blank(text) {
+			says := ui.Clip(r.PostForm.Get(name), 60)
+			if a[f.Name] = says; f.Input != exercise.Position || exercise.Blank(says) {
 				continue
 			}
-			moved, err := movedTo(it, f, text)
+			moved, err := movedTo(it, f, says)
 			if err != nil {
-				bad[name] = err.Error()
+				bad[name] = text.Typed(err.Error())
 				continue
 			}
 			a[f.Name] = moved
@@ -261,22 +261,22 @@ func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Ans
 }
 
 // typedInLines reads what was typed as one line a card. What is wrong with a line is said at the first box of its card.
-func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]string) {
-	typed, bad = map[int]exercise.Answer{}, map[string]string{}
+func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.Answer, bad map[string]text.Text) {
+	typed, bad = map[int]exercise.Answer{}, map[string]text.Text{}
 	for i, line := range strings.Split(strings.ReplaceAll(strings.TrimRight(lines, "\r\n "), "\r\n", "\n"), "\n") {
 		if i >= len(items) {
-			bad["lines"] = fmt.Sprintf("There are more lines than the %d cards.", len(items))
+			bad["lines"] = text.New("class.typing.typed-in-lines", "items", len(items))
 			break
 		}
 		a, err := transfer.Entries(line, items[i].Fields())
 		if err != nil {
-			bad[fmt.Sprintf("%d.%s", i+1, items[i].Fields()[0].Name)] = "Line " + strconv.Itoa(i+1) + " " + err.Error() + "."
+			bad[fmt.Sprintf("%d.%s", i+1, items[i].Fields()[0].Name)] = text.New("class.typing.line", "line", i+1, "why", err)
 			continue
 		}
 		for _, f := range items[i].Fields() {
-			if text, given := a[f.Name]; given && f.Input == exercise.Position {
-				if a[f.Name], err = movedTo(items[i], f, text); err != nil {
-					bad[fmt.Sprintf("%d.%s", i+1, f.Name)] = err.Error()
+			if says, given := a[f.Name]; given && f.Input == exercise.Position {
+				if a[f.Name], err = movedTo(items[i], f, says); err != nil {
+					bad[fmt.Sprintf("%d.%s", i+1, f.Name)] = text.Says(err)
 				}
 			}
 		}
@@ -286,14 +286,14 @@ func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.A
 }
 
 // movedTo is the movement that leads to a reading that was drawn on paper.
-func movedTo(it exercise.Item, f exercise.Field, text string) (string, error) {
-	read, err := length.ReadTyped(text)
+func movedTo(it exercise.Item, f exercise.Field, says string) (string, error) {
+	read, err := length.ReadTyped(says)
 	if err != nil {
 		return "", err
 	}
 	n, ok := paper.Moves(it, f, read.Value)
 	if !ok {
-		return "", errors.New("is off the scale")
+		return "", text.Error("class.typing.off-scale")
 	}
 	return strconv.Itoa(n), nil
 }

@@ -7,8 +7,9 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/core/words"
+	"cavix/locale"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -24,40 +25,31 @@ type wordsView struct {
 type termView struct {
 	Term, Is, Field      string
 	Workshop, Laboratory string
-	Own, Error           string
+	Own                  string
+	Error                text.Text
 }
 
-func newWords(set words.Set, errs map[string]string) wordsView {
+func newWords(say *text.Printer, set words.Set, errs map[string]text.Text) wordsView {
 	v := wordsView{Open: len(set.Own) > 0}
 	for _, b := range words.Bases {
-		v.Bases = append(v.Bases, ui.OptionView{Value: string(b.Base), Text: b.Name + ": " + b.About,
-			On: b.Base == cmp.Or(set.Base, words.Workshop)})
+		v.Bases = append(v.Bases, ui.OptionView{Value: string(b), Text: text.New("words.about-" + string(b)), On: b == cmp.Or(set.Base, words.Workshop)})
 	}
-	for _, a := range words.List() {
-		field := "own." + string(a.Term)
-		v.Terms = append(v.Terms, termView{Term: string(a.Term), Is: a.Is, Field: "own[" + string(a.Term) + "]",
-			Workshop: a.Workshop.Long, Laboratory: both(a.Laboratory), Own: set.Own[a.Term], Error: errs[field]})
+	for _, w := range locale.Words(say) {
+		v.Terms = append(v.Terms, termView{Term: string(w.Term), Is: w.Is, Field: "own[" + string(w.Term) + "]", Workshop: w.Workshop,
+			Laboratory: w.Laboratory, Own: set.Own[text.Term(w.Term)], Error: errs["own."+string(w.Term)]})
 	}
 	return v
-}
-
-// both writes a word with its short form behind it.
-func both(w words.Word) string {
-	if w.Short == "" || w.Short == w.Long {
-		return w.Long
-	}
-	return w.Long + ", " + w.Short
 }
 
 // practiceView is what a class practised lately, in sum and without names.
 type practiceView struct {
 	store.PracticeSum
-	Share string
+	Share text.Math
 	Slips []practiceSlip
 }
 
 type practiceSlip struct {
-	Did   string
+	Slip  text.Text
 	Cards int
 }
 
@@ -78,7 +70,7 @@ func (o Office) practised(r *http.Request, c store.Class) (v practiceView, err e
 	v.Share = ui.PerCent(ui.Halves(v.Half), ui.Halves(v.Of))
 	list, err := read.PracticeSlips(c.Owner, c.ID, since, practisedTop)
 	for _, s := range list {
-		v.Slips = append(v.Slips, practiceSlip{kinds.Did(exercise.Code(s.Slip)), s.Cards})
+		v.Slips = append(v.Slips, practiceSlip{exercise.Code(s.Slip).Name(), s.Cards})
 	}
 	return v, err
 }

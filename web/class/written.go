@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"maps"
@@ -142,7 +143,7 @@ func (in *incoming) row(row *writtenRow) error {
 	}
 	who := in.whose(&row.WrittenRow, p)
 	given := onPaper(&row.WrittenRow, p.Items)
-	if row.Bad != "" {
+	if !row.Bad.IsZero() {
 		return nil
 	}
 	n, err := in.answers(holder{who, row.Version})
@@ -182,15 +183,15 @@ func (in *incoming) paper(version int) (classroom.Paper, error) {
 func (in *incoming) whose(w *transfer.WrittenRow, p classroom.Paper) int64 {
 	student := in.byName[names.Fold(w.Student)]
 	switch {
-	case w.Bad != "":
+	case !w.Bad.IsZero():
 	case p.Version == 0:
-		w.Bad = fmt.Sprintf("no version %d of this sheet was printed", w.Version)
+		w.Bad = text.New("class.written.whose", "version", w.Version)
 	case w.Student == "" && len(p.Has) == 1:
 		student, w.Student = p.Has[0].ID, p.Has[0].Name
 	case w.Student == "":
-		w.Bad = fmt.Sprintf("%d students have version %d: say whose it is", len(p.Has), w.Version)
+		w.Bad = text.New("class.written.students-version-say-whose", "has", len(p.Has), "version", w.Version)
 	case student == 0:
-		w.Bad = "nobody of this name is in the class"
+		w.Bad = text.New("class.written.nobody-name-class")
 	}
 	return student
 }
@@ -217,14 +218,14 @@ func (in *incoming) answers(h holder) (int, error) {
 // onPaper is the entry that a row stands for; what is wrong with the row it says there. A reading that was drawn becomes
 // the movement that leads there.
 func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
-	if w.Bad == "" && w.Card <= len(items) {
+	if w.Bad.IsZero() && w.Card <= len(items) {
 		for _, f := range items[w.Card-1].Fields() {
 			if f.Name != w.Field || f.Input != exercise.Position {
 				continue
 			}
 			moved, err := movedTo(items[w.Card-1], f, w.Given)
 			if err != nil {
-				w.Bad = err.Error()
+				w.Bad = text.Typed(err.Error())
 			}
 			return moved
 		}
@@ -246,7 +247,7 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	rows, all, err := o.written(r, g, data)
 	if err != nil {
 		return o.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
-			Errors: map[string]string{"table": "The table " + err.Error() + "."}})
+			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.errors", "err", err.Error())}})
 	}
 	v := writtenView{Given: g, Counts: map[classroom.Difference]int{}, People: len(all)}
 	list := make([]transfer.WrittenRow, len(rows))
@@ -256,12 +257,12 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		}
 		list[i] = row.WrittenRow
 		v.Counts[row.What]++
-		if row.Bad != "" {
+		if !row.Bad.IsZero() {
 			v.Bad++
 		}
 	}
 	for _, row := range rows {
-		if v.Bad > 0 && row.Bad == "" {
+		if v.Bad > 0 && row.Bad.IsZero() {
 			continue
 		}
 		if len(v.Rows) == rowsShown {
@@ -275,9 +276,9 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if v.Table = b.String(); !ui.GoesOn(v.Table) {
-		return o.showPapers(w, r, papersView{Errors: map[string]string{"table": "The table is too long to import at once. Split it."}})
+		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{"table": text.New("class.written.preview-written.table-too-long-import")}})
 	}
-	return o.Render(w, r, http.StatusOK, "written", g.Title+" from paper", v)
+	return o.Render(w, r, http.StatusOK, "written", text.New("class.written.preview-written", "title", g.Title), v)
 }
 
 // bringWritten keeps a table of boxes that was looked at, whole or not at all.
@@ -291,7 +292,7 @@ func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
 		return ui.Unread(err)
 	}
 	for _, row := range rows {
-		if row.Bad != "" {
+		if !row.Bad.IsZero() {
 			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
 		}
 	}

@@ -1,6 +1,7 @@
 package class
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"fmt"
 	"html/template"
@@ -38,7 +39,7 @@ type wrongView struct {
 	May          bool // the instructor may download answers
 	Title, Name  string
 	Students     int
-	Said         string // in a sentence
+	Said         text.Text // in a sentence
 	Cards        []wrongCard
 	Slips        []wrongSlip
 	Given        []store.Assignment // the other sheets of the class
@@ -47,23 +48,25 @@ type wrongView struct {
 
 // wrongCard is one card of a sheet.
 type wrongCard struct {
-	N          int
-	What, Kind string
-	Rule       template.HTML // slips, by how far they lead astray
-	Right      string        // share
-	Apart      string        // in per cent of all; "" where it cannot be told
-	Width      int           // of its bar
-	Back       bool          // those who cannot do better on it than those who can
+	N     int
+	What  text.Text
+	Kind  text.Text
+	Rule  template.HTML // slips, by how far they lead astray
+	Right text.Math     // share
+	Apart string        // in per cent of all; "" where it cannot be told
+	Width int           // of its bar
+	Back  bool          // those who cannot do better on it than those who can
 }
 
 // wrongSlip is a slip behind wrong answers.
 type wrongSlip struct {
-	Code, Did string
-	Students  int
-	Width     int // of its bar, in per cent of those who answered
-	Who       []personLink
-	More      int
-	On        string // the cards
+	Code     string
+	Slip     text.Text
+	Students int
+	Width    int // of its bar, in per cent of those who answered
+	Who      []personLink
+	More     int
+	On       string // the cards
 }
 
 type personLink struct{ Name, Href string }
@@ -83,7 +86,7 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := newWrong(a)
+	v := newWrong(ui.Said(r), a)
 	me, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
 	role, err := read.RoleIn(me, v.Class)
 	if err != nil {
@@ -94,10 +97,10 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	slices.Reverse(v.Given)
-	return o.Render(w, r, http.StatusOK, "wrong", v.Title+" · Mistakes", v)
+	return o.Render(w, r, http.StatusOK, "wrong", text.Row(text.Typed(v.Title), text.New("title.mistakes")), v)
 }
 
-func newWrong(a classroom.Analysis) wrongView {
+func newWrong(say *text.Printer, a classroom.Analysis) wrongView {
 	g := a.Given
 	v := wrongView{ID: g.ID, Class: g.Class, Title: g.Title, Name: g.ClassName}
 	answered := map[int64]bool{}
@@ -109,18 +112,18 @@ func newWrong(a classroom.Analysis) wrongView {
 		if 4*(c.Answered-c.Right) >= c.Answered {
 			bad++
 		}
-		v.Cards = append(v.Cards, newWrongCard(a, c))
+		v.Cards = append(v.Cards, newWrongCard(say, a, c))
 		v.ThirdsTooFew = v.ThirdsTooFew || !c.Told
 	}
 	v.Students = len(answered)
 	switch {
 	case len(a.Cards) == 0:
 	case bad == 0:
-		v.Said = "no card was wrong for one in four or more"
+		v.Said = text.New("class.wrong.new-wrong")
 	case bad == 1:
-		v.Said = fmt.Sprintf("one of %d cards was wrong for one in four or more", len(a.Cards))
+		v.Said = text.New("class.wrong.one-cards-wrong-one", "cards", len(a.Cards))
 	default:
-		v.Said = fmt.Sprintf("%d of %d cards were wrong for one in four or more", bad, len(a.Cards))
+		v.Said = text.New("class.wrong.cards-were-wrong-one", "bad", bad, "cards", len(a.Cards))
 	}
 	for _, s := range a.Slips {
 		v.Slips = append(v.Slips, newWrongSlip(a, s, v.Students))
@@ -128,14 +131,14 @@ func newWrong(a classroom.Analysis) wrongView {
 	return v
 }
 
-func newWrongCard(a classroom.Analysis, c analysis.Card) wrongCard {
+func newWrongCard(say *text.Printer, a classroom.Analysis, c analysis.Card) wrongCard {
 	shown := a.Shown[c.N]
-	v := wrongCard{N: c.N, What: shown.Instrument, Right: ui.PerCent(length.Int(int64(c.Right)), length.Int(int64(c.Answered)))}
+	v := wrongCard{N: c.N, What: text.Typed(shown.Instrument), Right: ui.PerCent(length.Int(int64(c.Right)), length.Int(int64(c.Answered)))}
 	if kind, known := kinds.All.Find(shown.Kind); known {
 		v.Kind = kind.Title()
 	}
-	if v.What == "" {
-		v.What, v.Kind = v.Kind, ""
+	if v.What.IsZero() {
+		v.What, v.Kind = v.Kind, text.Text{}
 	}
 	if c.Told {
 		v.Apart = c.Apart.MulInt(100).Text(0)
@@ -143,17 +146,17 @@ func newWrongCard(a classroom.Analysis, c analysis.Card) wrongCard {
 	}
 	var list []plot.Astray
 	for _, s := range c.Slips {
-		list = append(list, plot.Astray{Text: kinds.Short(s.Code), By: a.Led(c.N, s.Code), Count: s.Made})
+		list = append(list, plot.Astray{Text: say.Print(s.Code.Short()), By: a.Led(c.N, s.Code), Count: s.Made})
 	}
 	if c.Unnamed > 0 {
-		list = append(list, plot.Astray{Text: "no known mistake", By: 1e9, Count: c.Unnamed})
+		list = append(list, plot.Astray{Text: say.Say("class.wrong.no-known-mistake"), By: 1e9, Count: c.Unnamed})
 	}
-	v.Rule = ui.Plot(plot.SlipRule(c.Right, list, plot.Row), fmt.Sprintf("w%d", c.N))
+	v.Rule = ui.Plot(plot.SlipRule(say, c.Right, list, plot.Row), fmt.Sprintf("w%d", c.N))
 	return v
 }
 
 func newWrongSlip(a classroom.Analysis, s analysis.Slip, students int) wrongSlip {
-	v := wrongSlip{Code: string(s.Code), Did: kinds.Did(s.Code), Students: len(s.Students),
+	v := wrongSlip{Code: string(s.Code), Slip: s.Code.Name(), Students: len(s.Students),
 		Width: 100 * len(s.Students) / max(1, students)}
 	ids := slices.Clone(s.Students)
 	slices.SortFunc(ids, func(x, y int64) int { return names.Compare(a.Names[x], a.Names[y]) })
@@ -175,7 +178,7 @@ type wrongTerm struct {
 	Weeks    template.HTML
 	Begins   []string
 	Slips    []ui.SlipWeeks
-	Families []string
+	Families []text.Text
 	ByFamily []familyRow
 	Makers   []wrongSlip
 	Sheets   []givenView
@@ -183,7 +186,7 @@ type wrongTerm struct {
 
 // familyRow is a slip over the families of instruments.
 type familyRow struct {
-	Did   string
+	Slip  text.Text
 	Cells []familyCell
 	All   int
 }
@@ -191,7 +194,7 @@ type familyRow struct {
 // familyCell is how often it was made on a family, and how much that is of the cards answered.
 type familyCell struct {
 	Cards int
-	Share string
+	Share text.Math
 	Shade int // 0 to 5
 }
 
@@ -218,7 +221,7 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if len(weeks) > 0 {
-		if err := v.weeks(read, who, ahead, weeks); err != nil {
+		if err := v.weeks(ui.Said(r), read, who, ahead, weeks); err != nil {
 			return err
 		}
 	}
@@ -237,10 +240,10 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.Sheets = o.newGiven(given)
-	return o.Render(w, r, http.StatusOK, "wrongterm", c.Name+" · Mistakes", v)
+	return o.Render(w, r, http.StatusOK, "wrongterm", text.Row(text.Typed(c.Name), text.New("title.mistakes")), v)
 }
 
-func (v *wrongTerm) weeks(read *store.Reader, who int64, ahead int, weeks []store.Week) error {
+func (v *wrongTerm) weeks(say *text.Printer, read *store.Reader, who int64, ahead int, weeks []store.Week) error {
 	var columns []plot.Column
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
@@ -249,7 +252,7 @@ func (v *wrongTerm) weeks(read *store.Reader, who int64, ahead int, weeks []stor
 		v.Begins = append(v.Begins, name)
 		columns = append(columns, plot.Column{Name: name, Count: w.Cards, Share: ui.Share(w.Half, w.Of)})
 	}
-	v.Weeks = ui.Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
+	v.Weeks = ui.Plot(plot.Columns(say, columns, say.Say("way.share")), "weeks")
 	slips, err := read.ClassSlipWeeks(who, v.ID, ahead, weeks[0].Begins.AddDate(0, 0, -1))
 	v.Slips = ui.NewSlipWeeks(slips, begins)
 	return err
@@ -275,7 +278,7 @@ func (v *wrongTerm) families(list []store.FamilySlip) {
 	}
 	codes := slices.SortedFunc(maps.Keys(all), func(a, b string) int { return cmp.Or(cmp.Compare(all[b], all[a]), cmp.Compare(a, b)) })
 	for _, code := range codes[:min(familySlips, len(codes))] {
-		row := familyRow{Did: kinds.Did(exercise.Code(code)), All: all[code]}
+		row := familyRow{Slip: exercise.Code(code).Name(), All: all[code]}
 		for _, f := range order {
 			n := made[code][f]
 			cell := familyCell{Cards: n}
@@ -295,7 +298,7 @@ func (v *wrongTerm) makers(list []store.SlipMaker) {
 	for _, m := range list {
 		s := by[m.Slip]
 		if s == nil {
-			s = &wrongSlip{Code: m.Slip, Did: kinds.Did(exercise.Code(m.Slip))}
+			s = &wrongSlip{Code: m.Slip, Slip: exercise.Code(m.Slip).Name()}
 			by[m.Slip] = s
 		}
 		if s.Students++; s.Students <= whoSeen {

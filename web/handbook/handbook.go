@@ -3,6 +3,8 @@ package handbook
 
 import (
 	"bytes"
+	"cavix/core/text"
+	"cavix/locale"
 	"embed"
 	"fmt"
 	"html/template"
@@ -19,7 +21,6 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/kinds"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"
@@ -56,12 +57,12 @@ func shown(r *http.Request) func(*handbook.Page) bool {
 }
 
 func groups(r *http.Request) ([]group, error) {
-	pages, err := handbook.Pages()
+	book, err := handbook.In(ui.Said(r))
 	if err != nil {
 		return nil, err
 	}
 	var out []group
-	for _, p := range pages {
+	for _, p := range book.Pages {
 		if !shown(r)(p) {
 			continue
 		}
@@ -99,22 +100,26 @@ func (s Shelf) contents(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := contentsView{Groups: list, Query: ui.Clip(ui.OneLine(r.URL.Query().Get("q")), 100)}
 	if v.Query == "" {
-		return s.Render(w, r, http.StatusOK, "handbook", "Handbook", v)
+		return s.Render(w, r, http.StatusOK, "handbook", text.New("handbook.contents"), v)
 	}
-	set := ui.WordsOf(r)
-	hits, whole := handbook.Search(v.Query, set, mostHits, shown(r))
+	said := ui.Said(r)
+	book, err := handbook.In(said)
+	if err != nil {
+		return err
+	}
+	hits, whole := book.Search(v.Query, mostHits, shown(r))
 	v.Whole = whole
 	for _, sl := range kinds.Slips() {
-		if len(v.Hits) < mostSlips && handbook.Holds(set.Say(sl.Did), v.Query) {
-			at := handbook.Look(handbook.Asked{Slip: sl.Code})
-			v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), handbook.Find(at.Page).Title, at.Title, "Slip: somebody " + sl.Did + "."})
+		if len(v.Hits) < mostSlips && handbook.Holds(said.Print(sl.Code.Name()), v.Query) {
+			at := book.Look(handbook.Asked{Slip: sl.Code})
+			v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), book.Find(at.Page).Title, at.Title, said.Say("handbook.slip", "slip", sl.Code.Name())})
 		}
 	}
 	for _, h := range hits {
 		at := handbook.Place{Page: h.Page.Name, Anchor: h.Anchor}
 		v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), h.Page.Title, h.Title, h.Excerpt})
 	}
-	return s.Render(w, r, http.StatusOK, "handbook", "Handbook", v)
+	return s.Render(w, r, http.StatusOK, "handbook", text.New("handbook.contents"), v)
 }
 
 // pageView is a page of the handbook.
@@ -136,16 +141,23 @@ type partView struct {
 }
 
 // slipView is a slip with where it is explained.
-type slipView struct{ Did, Href, Title string }
+type slipView struct {
+	Slip        text.Text
+	Href, Title string
+}
 
 // wordView is a term in the sets of words, and as this reader's class says it.
-type wordView struct{ Is, Workshop, Laboratory, Here string }
+type wordView locale.Word
 
 // markdown sets a page's text. It is our own, so that nothing has to be taken out of it.
 var markdown = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAttribute()))
 
 func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
-	p := handbook.Find(chi.URLParam(r, "page"))
+	book, err := handbook.In(ui.Said(r))
+	if err != nil {
+		return err
+	}
+	p := book.Find(chi.URLParam(r, "page"))
 	if p == nil {
 		return store.ErrNotFound
 	}
@@ -157,15 +169,15 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := pageView{Groups: list, On: p.Name, Title: p.Title, About: p.About, Back: back(r)}
-	v.Before, v.Next = beside(p, shown(r))
+	v.Before, v.Next = beside(book, p, shown(r))
 	for _, part := range p.Parts {
-		set, err := newPart(p, part)
+		set, err := newPart(ui.Said(r), book, p, part)
 		if err != nil {
 			return err
 		}
 		v.Parts = append(v.Parts, set)
 	}
-	return s.Render(w, r, http.StatusOK, "handbookpage", p.Title+" · Handbook", v)
+	return s.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")), v)
 }
 
 // open is classroom.ErrInTest for a student who takes a timed test, on the pages of its instruments.
@@ -196,10 +208,9 @@ func back(r *http.Request) string {
 }
 
 // beside are the pages before and after one.
-func beside(p *handbook.Page, shown func(*handbook.Page) bool) (before, next *handbook.Page) {
-	all, _ := handbook.Pages()
+func beside(book *handbook.Book, p *handbook.Page, shown func(*handbook.Page) bool) (before, next *handbook.Page) {
 	var pages []*handbook.Page
-	for _, o := range all {
+	for _, o := range book.Pages {
 		if shown(o) {
 			pages = append(pages, o)
 		}
@@ -218,20 +229,20 @@ func beside(p *handbook.Page, shown func(*handbook.Page) bool) (before, next *ha
 	return before, next
 }
 
-func newPart(p *handbook.Page, part handbook.Part) (v partView, err error) {
+func newPart(said *text.Printer, book *handbook.Book, p *handbook.Page, part handbook.Part) (v partView, err error) {
 	switch {
 	case part.Figure != nil:
-		live, err := bench.NewLive(stand(p, part.Figure))
+		live, err := bench.NewLive(stand(said, p, part.Figure))
 		v.Live = &live
 		return v, err
 	case part.List == "slips":
 		for _, sl := range kinds.Slips() {
-			at := handbook.Look(handbook.Asked{Slip: sl.Code})
-			v.Slips = append(v.Slips, slipView{sl.Did, ui.HandbookHref(at, ""), at.Title})
+			at := book.Look(handbook.Asked{Slip: sl.Code})
+			v.Slips = append(v.Slips, slipView{sl.Code.Name(), ui.HandbookHref(at, ""), at.Title})
 		}
 	case part.List == "words":
-		for _, a := range words.List() {
-			v.Words = append(v.Words, wordView{a.Is, a.Workshop.Long, a.Laboratory.Long, "{" + string(a.Term) + "}"})
+		for _, w := range locale.Words(said) {
+			v.Words = append(v.Words, wordView(w))
 		}
 	default:
 		var b bytes.Buffer
@@ -242,8 +253,8 @@ func newPart(p *handbook.Page, part handbook.Part) (v partView, err error) {
 }
 
 // stand is the Bench on which a figure of a page stands.
-func stand(p *handbook.Page, f *handbook.Figure) bench.Stand {
-	return bench.Stand{Instrument: f.Instrument, Method: plain(f.Method), At: &f.At, Caption: f.Caption, ID: fmt.Sprint(f.N),
+func stand(said *text.Printer, p *handbook.Page, f *handbook.Figure) bench.Stand {
+	return bench.Stand{Said: said, Instrument: f.Instrument, Method: plain(f.Method), At: &f.At, Caption: f.Caption, ID: fmt.Sprint(f.N),
 		Action: fmt.Sprintf("/handbook/%s/%d", p.Name, f.N)}
 }
 
@@ -257,7 +268,11 @@ func plain(m exercise.Method) exercise.Method {
 
 // figure answers a movement of one of a page's instruments.
 func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
-	p := handbook.Find(chi.URLParam(r, "page"))
+	book, err := handbook.In(ui.Said(r))
+	if err != nil {
+		return err
+	}
+	p := book.Find(chi.URLParam(r, "page"))
 	n, err := ui.ID(r, "figure")
 	if err != nil || p == nil {
 		return store.ErrNotFound
@@ -269,5 +284,5 @@ func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
 	if f == nil {
 		return store.ErrNotFound
 	}
-	return bench.ServeLive(s.Site, w, r, "handbookpage", stand(p, f))
+	return bench.ServeLive(s.Site, w, r, "handbookpage", stand(ui.Said(r), p, f))
 }

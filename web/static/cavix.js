@@ -719,13 +719,9 @@ addEventListener("load", () => {
 });
 addEventListener("resize", reach);
 
-// Dates in the reader's manner.
+// Moments by the clock of this computer.
 document.addEventListener("DOMContentLoaded", () => {
-  const day = { day: "numeric", month: "short" }, date = { ...day, year: "numeric" };
-  const manners = { day, date, moment: { ...day, hour: "2-digit", minute: "2-digit" } };
-  for (const t of document.querySelectorAll("time[datetime]")) {
-    const hours = t.dateTime.includes("T");
-    const manner = manners[t.dataset.manner] ?? (hours ? { dateStyle: "medium", timeStyle: "short" } : date);
-    t.textContent = new Date(hours ? t.dateTime : t.dateTime + "T12:00").toLocaleString(undefined, manner);
+  for (const t of document.querySelectorAll("time[data-here]")) {
+    t.textContent = new Date(t.dateTime).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });
   }
 });

@@ -1,6 +1,7 @@
 package student
 
 import (
+	"cavix/core/text"
 	"net/http"
 	"time"
 
@@ -13,8 +14,10 @@ import (
 
 // standView is an instrument that a student may move, in the list of them.
 type standView struct {
-	Key, Name, Made, From string
-	Picture               string // its address
+	Key, Name string
+	Made      text.Text
+	From      string
+	Picture   string // its address
 }
 
 // benchesView is a student's Bench.
@@ -33,13 +36,13 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 	for i, st := range list {
 		in := st.Instrument
 		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
-			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe())}
+			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe().String())}
 	}
 	test, err := s.Room.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "benches", "Bench", benchesView{views, test.Titles})
+	return s.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles})
 }
 
 // hung sends the small picture of one of them.
@@ -73,5 +76,5 @@ func (s Seat) stand(w http.ResponseWriter, r *http.Request, st classroom.Standin
 		school.Between = ""
 	}
 	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,
-		Back: ui.Link{Text: "Bench", Href: "/my/bench"}})
+		Back: ui.Link{Text: text.New("student.bench.bench"), Href: "/my/bench"}})
 }

@@ -1,6 +1,7 @@
 package student
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -56,7 +57,7 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := ui.CardView{}
 	if r.URL.Query().Has("again") {
-		v.Note = "This card had been checked before. The first answer counts; here it is."
+		v.Note = text.New("student.card.card")
 	}
 	if err := s.Room.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
 		return err
@@ -71,7 +72,7 @@ func (s Seat) state(
 	st classroom.State,
 	boxes exercise.Answer,
 ) (ui.CardState, error) {
-	out := ui.CardState{Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure", Pixels: st.Sheet.Pixels()}
+	out := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure", Pixels: st.Sheet.Pixels()}
 	if c.Done() {
 		out.Answer = c.Answer
 		if c.Hidden {
@@ -106,7 +107,7 @@ func (s Seat) show(
 	marks = told(marks)
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	sheet := fmt.Sprintf("/my/%d", st.ID)
-	v.Title, v.Sub, v.Owner, v.Timer = st.Title, modeOf(st.Sheet.Conduct), student, timerOf(st)
+	v.Title, v.Sub, v.Owner, v.Timer = text.Typed(st.Title), text.New("word.practice"), student, timerOf(st)
 	v.Rule, v.N, v.Of = ui.NewRule(marks, c.N, at), c.N, len(marks)
 	if c.N > 1 {
 		v.Before = at(c.N - 1)
@@ -118,20 +119,20 @@ func (s Seat) show(
 	if err != nil {
 		return err
 	}
-	v.Next = ui.Link{Text: "See your marks", Href: sheet}
+	v.Next = ui.Link{Text: text.New("student.card.see-your-marks"), Href: sheet}
 	if n := nextCard(marks, c.N); n != 0 && st.Working() {
-		v.Next = ui.Link{Text: "Next card", Href: at(n)}
+		v.Next = ui.Link{Text: text.New("student.card.show.next-card"), Href: at(n)}
 	}
 	switch {
 	case c.Done() && c.Hidden:
-		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
-		v.Note = "This is what you handed in. What it came to is told when the results are released."
+		v.Next = ui.Link{Text: text.New("student.card.show.back-sheet"), Href: sheet}
+		v.Note = text.New("student.card.show")
 	case c.Done():
 		if c.CanUndo(st) {
 			v.Undo = at(c.N)
 		}
 	case !st.Working():
-		v.Next = ui.Link{Text: "Back to the sheet", Href: sheet}
+		v.Next = ui.Link{Text: text.New("student.card.show.back-sheet"), Href: sheet}
 	default:
 		v.Action, v.Draft, v.Hand = at(c.N), at(c.N)+"/draft", sheet
 		v.Test = st.Test()
@@ -145,7 +146,7 @@ func (s Seat) show(
 	if !c.Hidden {
 		v.Stand(c)
 	}
-	return s.Render(w, r, status, "card", st.Title, v)
+	return s.Render(w, r, status, "card", text.Typed(st.Title), v)
 }
 
 // rung says what the next rung of help costs, where the sheet offers one.
@@ -158,12 +159,12 @@ func rung(v *ui.CardView, c classroom.Card, st classroom.State, taken int) error
 	if taken >= len(offered) {
 		return nil
 	}
-	v.NextHint = "no marks"
+	v.NextHint = text.New("student.card.rung")
 	switch cost := st.Sheet.Cost(1); {
 	case st.Sheet.Spent(offered[taken : taken+1]):
-		v.NextHint = "all the marks"
+		v.NextHint = text.New("student.card.all-marks")
 	case cost.Sign() > 0:
-		v.NextHint = "−" + cost.String()
+		v.NextHint = text.New("student.card.costs", "cost", cost)
 	}
 	return nil
 }

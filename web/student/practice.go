@@ -1,20 +1,20 @@
 package student
 
 import (
+	"cavix/core/text"
 	"crypto/rand"
 	"encoding/binary"
 	"errors"
 	"fmt"
 	"html/template"
+	"math"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
-	"cavix/core/kinds"
 	"cavix/core/practice"
 	"cavix/plot"
 	"cavix/store"
@@ -36,15 +36,17 @@ type practicePage struct {
 
 // weakness is a slip to train.
 type weakness struct {
-	Did, Family string
-	Share       string
-	Percent     int
+	slip    exercise.Code
+	Slip    text.Text
+	Family  text.Text
+	Share   text.Text
+	Percent int
 }
 
 // slipRun is a slip with every time that it could have been made.
 type slipRun struct {
-	Did string
-	Run template.HTML
+	Slip text.Text
+	Run  template.HTML
 }
 
 const (
@@ -80,22 +82,23 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
 	}
 	v.Weakest = weaknesses(p)
+	said := ui.Said(r)
 	var columns []plot.Column
 	for _, d := range days {
-		columns = append(columns, plot.Column{Name: d.At.Format("2 Jan"), Count: d.Cards, Share: ui.Share(d.Half, d.Of)})
+		columns = append(columns, plot.Column{Name: said.Print(ui.Day(d.At).Text()), Count: d.Cards, Share: ui.Share(d.Half, d.Of)})
 	}
 	if columns != nil {
-		v.Days = ui.Plot(plot.Columns(columns, "Share of the marks in practice by day"), "days")
+		v.Days = ui.Plot(plot.Columns(said, columns, said.Say("student.practice.practice")), "days")
 	}
-	v.Slips = slipRuns(p)
-	if byFamily := familyColumns(p); byFamily != nil {
-		v.ByFamily = ui.Plot(plot.Columns(byFamily, "Share of cards all right by instrument"), "families")
+	v.Slips = slipRuns(said, p)
+	if byFamily := familyColumns(said, p); byFamily != nil {
+		v.ByFamily = ui.Plot(plot.Columns(said, byFamily, said.Say("student.practice.share-cards-all-right")), "families")
 	}
-	return s.Render(w, r, http.StatusOK, "practice", "Practice", v)
+	return s.Render(w, r, http.StatusOK, "practice", text.New("student.practice.practice-b"), v)
 }
 
 // slipRuns draws, for the slips that were made most lately, every time that they could have been.
-func slipRuns(p classroom.Practising) []slipRun {
+func slipRuns(said *text.Printer, p classroom.Practising) []slipRun {
 	var out []slipRun
 	drawn := map[exercise.Code]bool{}
 	for _, k := range p.Memory.Weakest(runsSeen * 3) {
@@ -109,15 +112,15 @@ func slipRuns(p classroom.Practising) []slipRun {
 				events = append(events, plot.Event{Did: c.Did == k.Slip})
 			}
 		}
-		did := "You " + kinds.Did(k.Slip)
-		run := plot.Run(events[max(0, len(events)-runSeen):], did)
+		did := k.Slip.Name()
+		run := plot.Run(said, events[max(0, len(events)-runSeen):], said.Print(did))
 		out = append(out, slipRun{did, ui.Plot(run, "run"+string(k.Slip))})
 	}
 	return out
 }
 
 // familyColumns are the shares of a student's last cards that were all right, by family of instrument.
-func familyColumns(p classroom.Practising) []plot.Column {
+func familyColumns(said *text.Printer, p classroom.Practising) []plot.Column {
 	var order []instrument.Family
 	right, all := map[instrument.Family]int{}, map[instrument.Family]int{}
 	for _, c := range p.Past {
@@ -134,7 +137,7 @@ func familyColumns(p classroom.Practising) []plot.Column {
 	}
 	var out []plot.Column
 	for _, f := range order {
-		out = append(out, plot.Column{Name: strings.ToLower(f.Name()), Count: all[f],
+		out = append(out, plot.Column{Name: said.Print(f.Name()), Count: all[f],
 			Share: float64(right[f]) / float64(all[f])})
 	}
 	return out
@@ -157,11 +160,10 @@ func weaknesses(p classroom.Practising) []weakness {
 		if slices.Contains(gone, k.Slip) {
 			continue
 		}
-		did := kinds.Did(k.Slip)
-		if at := slices.IndexFunc(out, func(w weakness) bool { return w.Did == did }); at >= 0 {
-			out[at].Family += ", " + strings.ToLower(k.Family.Name())
+		if at := slices.IndexFunc(out, func(w weakness) bool { return w.slip == k.Slip }); at >= 0 {
+			out[at].Family = text.List(out[at].Family, k.Family.Name())
 		} else if len(out) < weak {
-			out = append(out, weakness{did, strings.ToLower(k.Family.Name()), fmt.Sprintf("%.0f in 10", 10*k.Share),
+			out = append(out, weakness{k.Slip, k.Slip.Name(), k.Family.Name(), text.New("student.practice.weaknesses", "n", int(math.Round(10*k.Share))),
 				int(100 * k.Share)})
 		}
 	}
@@ -216,7 +218,7 @@ func (s Seat) practiceCard(w http.ResponseWriter, r *http.Request) error {
 
 // practiceState is what a practised card is filled in with.
 func (s Seat) practiceState(r *http.Request, c classroom.Card, boxes exercise.Answer) (ui.CardState, error) {
-	st := ui.CardState{Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
+	st := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
 		At: practiceAt(c.N) + "/figure"}
 	if c.Done() {
 		st.Answer = c.Answer
@@ -241,26 +243,26 @@ func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v
 	if err != nil {
 		return err
 	}
-	v.Title, v.Sub, v.Owner, v.Rule, v.N = "Practice", "without end", student, ui.NewRule(marks, c.N, practiceAt), c.N
-	v.Next = ui.Link{Text: "Next card", Href: "/practice/next"}
+	v.Title, v.Sub, v.Owner, v.Rule, v.N = text.New("student.practice.show-practice"), text.New("student.practice.without-end"), student, ui.NewRule(marks, c.N, practiceAt), c.N
+	v.Next = ui.Link{Text: text.New("student.practice.next-card"), Href: "/practice/next"}
 	fill, err := s.practiceState(r, c, boxes)
 	if err != nil {
 		return err
 	}
 	if !c.Done() {
-		v.Action, v.Draft, v.Why = practiceAt(c.N), practiceAt(c.N)+"/draft", p.Why
+		v.Action, v.Draft, v.Why = practiceAt(c.N), practiceAt(c.N)+"/draft", text.ReadStored(p.Why)
 		ladder, err := c.Item.Hints()
 		if err != nil {
 			return err
 		}
 		if len(fill.Hints) < len(ladder) {
-			v.NextHint = "free"
+			v.NextHint = text.New("word.free")
 		}
 	}
 	if err := v.Fill(fill); err != nil {
 		return err
 	}
-	return s.Render(w, r, status, "card", "Practice", v)
+	return s.Render(w, r, status, "card", text.New("student.practice.show-practice"), v)
 }
 
 func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {

@@ -1,6 +1,7 @@
 package student
 
 import (
+	"cavix/core/text"
 	"context"
 	"errors"
 	"net/http"
@@ -36,7 +37,7 @@ func (s Seat) round(w http.ResponseWriter, r *http.Request) error {
 
 func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k classroom.Round,
 	a exercise.Answer) error {
-	v.Title, v.Stamp, v.ID = "A question for everybody", k.Stamp().String(), k.ID
+	v.Title, v.Stamp, v.ID = text.New("student.round.show-round"), k.Stamp().String(), k.ID
 	switch k.Stage() {
 	case classroom.NoRound:
 		return s.Render(w, r, status, "round", v.Title, v)
@@ -44,7 +45,7 @@ func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v ro
 		v.Open = true
 	}
 	v.Asked, v.Shown = true, k.Shown || k.Stage() == classroom.Told
-	fill := ui.CardState{Item: k.Item, Answer: a}
+	fill := ui.CardState{Said: ui.Said(r), Item: k.Item, Answer: a}
 	if v.Open {
 		v.Action = "/round"
 	}

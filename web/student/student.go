@@ -2,6 +2,7 @@
 package student
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"embed"
 	"errors"
@@ -16,9 +17,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/practice"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -66,7 +65,7 @@ type myPage struct {
 	Due     []sheetLink
 	More    int // that are due besides
 	Steady  []steady
-	Gone    string // a slip that is not made any more
+	Gone    text.Text // a slip that is not made any more
 	Weakest []weakness
 	Known   bool // something is known of the student
 	Sheets  []sheetLink
@@ -76,7 +75,7 @@ type myPage struct {
 
 // steady is a family of instruments that goes well.
 type steady struct {
-	Family    string
+	Family    text.Text
 	Right, Of int
 }
 
@@ -88,17 +87,20 @@ const (
 
 // sheetLink is a sheet on a student's own page.
 type sheetLink struct {
-	Title, Class, Mode string
-	Given              time.Time
-	When               string // when it can be taken
-	Closes             time.Time
-	Extra              string // how many extra minutes the student has; "" where nothing is timed
-	Cards, Done        int
-	Marks, Of          string // "" where they are not told
-	Waits              bool   // handed in, and not told yet
-	Href, Do           string // what to do next; "" for nothing
-	Summary            string
-	Rule               []ui.RuleMark
+	Title, Class string
+	Test         bool
+	Given        time.Time
+	When         text.Text // when it can be taken
+	Closes       time.Time
+	Extra        text.Text // how many extra minutes the student has; "" where nothing is timed
+	Cards, Done  int
+	Marks        text.Math
+	Of           text.Math // "" where they are not told
+	Waits        bool      // handed in, and not told yet
+	Href         string
+	Do           text.Text // what to do next; "" for nothing
+	Summary      string
+	Rule         []ui.RuleMark
 }
 
 // links are the sheets that a student has been given: first what can be worked on, and of that what closes soonest.
@@ -141,7 +143,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, sh := range v.Sheets {
 		switch {
-		case sh.Do == "":
+		case sh.Do.IsZero():
 		case len(v.Due) < dueSeen:
 			v.Due = append(v.Due, sh)
 		default:
@@ -160,12 +162,12 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if gone := practice.Gone(past, goneFor); len(gone) > 0 {
-		v.Gone = kinds.Did(gone[0])
+		v.Gone = gone[0].Name()
 	}
 	if err := s.toMeasure(r, &v); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "my", "Your sheets", v)
+	return s.Render(w, r, http.StatusOK, "my", text.New("student.sheets"), v)
 }
 
 // toMeasure finds the surveys that a student has still to read: the newest, and how many more.
@@ -175,8 +177,8 @@ func (s Seat) toMeasure(r *http.Request, v *myPage) error {
 		if k.Err != nil || !k.Runs() || k.Read > 0 && (k.Plan.Gauge != "" || k.Read >= k.Plan.Cells()) {
 			continue
 		}
-		if v.Survey.Text == "" {
-			v.Survey = ui.Link{Text: words.Typed(k.Title), Href: fmt.Sprintf("/my/surveys/%d", k.ID)}
+		if v.Survey.Text.IsZero() {
+			v.Survey = ui.Link{Text: text.Typed(k.Title), Href: fmt.Sprintf("/my/surveys/%d", k.ID)}
 		} else {
 			v.Surveys++
 		}
@@ -202,7 +204,7 @@ func speak(r *http.Request, st classroom.State) {
 func (v sheetLink) before(o sheetLink) int {
 	rank := func(v sheetLink) int64 {
 		switch {
-		case v.Do == "":
+		case v.Do.IsZero():
 			return math.MaxInt64
 		case v.Closes.IsZero():
 			return math.MaxInt64 - 1
@@ -222,40 +224,30 @@ func told(marks []store.Mark) []store.Mark {
 	return marks
 }
 
-// modeOf says in a word how a sheet is taken.
-func modeOf(c exercise.Conduct) string {
-	if c.Mode == exercise.Test {
-		return "test"
-	}
-	return "practice"
-}
-
 // timeText writes a time on the class's clock.
-func timeText(t time.Time, zone string) string {
-	return t.In(classroom.Clock(zone)).Format("Mon 2 Jan, 15:04")
-}
+func timeText(t time.Time, zone string) text.Text { return ui.Weekday(t.In(classroom.Clock(zone))) }
 
 // when says when a sheet can be taken.
-func when(st classroom.State) string {
+func when(st classroom.State) text.Text {
 	switch {
 	case st.NotYet():
-		return "opens " + timeText(st.Opens, st.Zone)
+		return text.New("student.opens", "at", timeText(st.Opens, st.Zone))
 	case st.Closes.IsZero():
-		return ""
+		return text.Text{}
 	case st.Shut():
-		return "closed " + timeText(st.Closes, st.Zone)
+		return text.New("student.closed", "at", timeText(st.Closes, st.Zone))
 	case !st.At.Before(st.Closes):
-		return "was due " + timeText(st.Closes, st.Zone) + "; late work is taken, and marked late"
+		return text.New("student.was-due", "at", timeText(st.Closes, st.Zone))
 	}
-	return "until " + timeText(st.Closes, st.Zone)
+	return text.New("student.until", "at", timeText(st.Closes, st.Zone))
 }
 
 // extraText says how many extra minutes a student has who takes a timed sheet.
-func extraText(st classroom.State) string {
+func extraText(st classroom.State) text.Text {
 	if st.Extra == 0 || st.Sheet.Minutes == 0 && st.Closes.IsZero() {
-		return ""
+		return text.Text{}
 	}
-	return fmt.Sprintf("%d extra minutes for you", st.Extra)
+	return text.New("student.extra-text", "extra", st.Extra)
 }
 
 func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
@@ -263,7 +255,7 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 	v := sheetLink{
 		Title:   st.Title,
 		Class:   st.ClassName,
-		Mode:    modeOf(st.Sheet.Conduct),
+		Test:    st.Sheet.Mode == exercise.Test,
 		Given:   st.Assignment.Given,
 		When:    when(st),
 		Extra:   extraText(st),
@@ -287,11 +279,11 @@ func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
 	switch now := st.Now(); {
 	case now == nil && (st.NotYet() || st.Shut()):
 	case now == nil && plain(st.Sheet.Conduct):
-		v.Href, v.Do = at(1), "Begin"
+		v.Href, v.Do = at(1), text.New("student.new-sheet-link")
 	case now == nil:
-		v.Href, v.Do = v.Summary, "Look at it"
+		v.Href, v.Do = v.Summary, text.New("student.look")
 	case st.Working() && next != 0:
-		v.Href, v.Do = at(next), "Go on"
+		v.Href, v.Do = at(next), text.New("student.go")
 	}
 	if len(marks) > 0 {
 		v.Rule = ui.NewRule(marks, 0, at)
@@ -306,30 +298,31 @@ func plain(c exercise.Conduct) bool {
 
 // sheetPage is a student's page of one sheet: before it is begun, under way, and afterwards.
 type sheetPage struct {
-	Title, Class, Mode string
-	At                 string // address
-	When               string
-	Task               template.HTML
-	Picture            template.HTML
-	Facts              []string // what to expect
-	Begin              string   // words of the button that begins; "" where it cannot be
-	Again              bool     // it begins a further attempt
+	Title, Class string
+	At           string // address
+	When         text.Text
+	Task         template.HTML
+	Picture      template.HTML
+	Facts        []text.Text // what to expect
+	Begin        text.Text   // words of the button that begins; "" where it cannot be
+	Again        bool        // it begins a further attempt
 
 	Test, Working bool
 	Waits         bool // handed in, and not told yet
 	Timer         ui.Timer
 	Written       []writtenLine // what stands on the cards of a test
 	Empty, Unread int           // cards with boxes left empty, and with something that cannot be read
-	Handed        string
+	Handed        text.Text
 	Ended         bool // nothing more can be answered
 
-	Marks, Of string
-	Late      bool
-	Done      int
-	Cards     []cardLine
-	Slips     []ui.SlipCount
-	Next      ui.Link
-	Attempts  []attemptLine
+	Marks    text.Math
+	Of       text.Math
+	Late     bool
+	Done     int
+	Cards    []cardLine
+	Slips    []ui.SlipCount
+	Next     ui.Link
+	Attempts []attemptLine
 }
 
 // writtenLine is what stands on one card of a test.
@@ -342,21 +335,27 @@ type writtenLine struct {
 }
 
 // entry is what stands in one box.
-type entry struct{ Term, Text string }
+type entry struct {
+	Term text.Text
+	Text text.Text
+}
 
 // attemptLine is one of several attempts.
 type attemptLine struct {
-	N         int
-	Marks, Of string
-	Counts    bool
+	N      int
+	Marks  text.Math
+	Of     text.Math
+	Counts bool
 }
 
 // cardLine is one card in a list of marks.
 type cardLine struct {
-	N               int
-	Done, Full      bool
-	Marks, Of, Href string
-	Slip            string
+	N          int
+	Done, Full bool
+	Marks      text.Math
+	Of         text.Math
+	Href       string
+	Slip       string
 }
 
 // sheet shows a student's own sheet as it stands.
@@ -375,7 +374,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	speak(r, st)
-	v, err := newSheetPage(st, told(marks))
+	v, err := newSheetPage(ui.Said(r), st, told(marks))
 	if err != nil {
 		return err
 	}
@@ -384,15 +383,14 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	return s.Render(w, r, http.StatusOK, "mysheet", st.Title, v)
+	return s.Render(w, r, http.StatusOK, "mysheet", text.Typed(st.Title), v)
 }
 
-func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
+func newSheetPage(said *text.Printer, st classroom.State, marks []store.Mark) (sheetPage, error) {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	v := sheetPage{
 		Title:   st.Title,
 		Class:   st.ClassName,
-		Mode:    modeOf(st.Sheet.Conduct),
 		When:    when(st),
 		At:      fmt.Sprintf("/my/%d", st.ID),
 		Test:    st.Test(),
@@ -401,13 +399,13 @@ func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 		Task:    ui.Markdown(st.Sheet.Task),
 	}
 	var err error
-	if v.Picture, err = ui.Picture(st.Sheet.Picture); err != nil {
+	if v.Picture, err = ui.Picture(st.Sheet.Picture, said); err != nil {
 		return v, err
 	}
 	now := st.Now()
 	if now == nil {
 		if !st.NotYet() && !st.Shut() {
-			v.Begin = "Begin"
+			v.Begin = text.New("student.new-sheet-page")
 		}
 		return v, nil
 	}
@@ -430,10 +428,10 @@ func newSheetPage(st classroom.State, marks []store.Mark) (sheetPage, error) {
 		v.Waits = !st.Told()
 	}
 	if next := nextCard(marks, 0); next != 0 && v.Working && !v.Test {
-		v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", next), Href: at(next)}
+		v.Next = ui.Link{Text: text.New("student.new-sheet-page.go-card", "next", next), Href: at(next)}
 	}
 	if st.Again(all) {
-		v.Begin, v.Again = fmt.Sprintf("Once more, with other values (%d of %d)", now.Attempt+1, st.Sheet.Tries()), true
+		v.Begin, v.Again = text.New("student.once-more-other-values", "attempt", now.Attempt+1, "tries", st.Sheet.Tries()), true
 	}
 	v.attempts(st)
 	m := st.MarkOf(*now)
@@ -455,43 +453,39 @@ func (v *sheetPage) attempts(st classroom.State) {
 }
 
 // facts says what to expect of a sheet with the extra minutes of the student.
-func facts(st classroom.State) []string {
+func facts(st classroom.State) []text.Text {
 	c := st.Sheet.Conduct
-	out := []string{fmt.Sprintf("%d cards", st.Sheet.Cards())}
+	out := []text.Text{text.New("student.facts", "cards", st.Sheet.Cards())}
 	if c.Minutes > 0 {
 		minutes, extra := c.Minutes, st.Extra
 		if n := st.Now(); n != nil {
 			extra += n.More
 		}
-		said := fmt.Sprintf("%d minutes from the moment you begin", minutes+extra)
 		if extra > 0 {
-			said += fmt.Sprintf(": %d, and %d extra for you", minutes, extra)
+			out = append(out, text.New("student.facts-extra", "minutes", minutes+extra, "own", minutes, "extra", extra))
+		} else {
+			out = append(out, text.New("student.minutes-from-moment-begin", "minutes", minutes))
 		}
-		out = append(out, said)
 	}
 	switch {
 	case c.Mode == exercise.Practice:
-		out = append(out, "every card is checked as soon as you are done with it")
+		out = append(out, text.New("student.every-card-checked-as"))
 	case c.Release == exercise.ReleaseHand:
-		out = append(out, "nothing is told before your instructor releases the results")
+		out = append(out, text.New("student.nothing-told-before-your"))
 	default:
-		out = append(out, "nothing is told before you hand it in")
+		out = append(out, text.New("student.nothing-told-before-hand"))
 	}
 	if c.Mode == exercise.Test {
-		out = append(out, "what is in the boxes at the end is handed in")
+		out = append(out, text.New("student.what-boxes-end-handed"))
 		switch timed := c.Minutes > 0 || !st.Closes.IsZero(); {
 		case c.Aids == exercise.AidsOpen:
-			out = append(out, "you may use the Bench, practice and the handbook while you take it")
+			out = append(out, text.New("student.may-use-bench-practice"))
 		case timed:
-			out = append(out, "the Bench, practice and the handbook are closed for its instruments until you hand it in")
+			out = append(out, text.New("student.bench-practice-handbook-closed"))
 		}
 	}
 	if c.Tries() > 1 {
-		out = append(out, fmt.Sprintf(
-			"it may be taken %d times, each time with other values: %s",
-			c.Tries(),
-			map[exercise.Counts]string{"": "the best counts", "last": "the last counts", "mean": "their mean counts"}[c.Counts],
-		))
+		out = append(out, text.New("student.can-take-times-each", "tries", c.Tries(), "counts", countsText(c.Counts)))
 	}
 	return out
 }
@@ -505,20 +499,13 @@ func timerOf(st classroom.State) ui.Timer {
 	return ui.Timer{
 		Ends: now.Ends.Unix(),
 		Now:  st.At.Unix(),
-		Text: "until " + until(now.Ends, st.At, classroom.Clock(st.Zone)),
+		Text: text.New("student.until", "at", until(now.Ends, st.At, classroom.Clock(st.Zone))),
 	}
 }
 
 // until says when something ends, with its day where that is not today.
-func until(ends, now time.Time, clock *time.Location) string {
-	ends, now = ends.In(clock), now.In(clock)
-	switch {
-	case ends.Format(time.DateOnly) == now.Format(time.DateOnly):
-		return ends.Format("15:04")
-	case ends.Sub(now) < 6*24*time.Hour:
-		return ends.Format("Mon 15:04")
-	}
-	return ends.Format("2 Jan, 15:04")
+func until(ends, now time.Time, clock *time.Location) text.Text {
+	return ui.Until(ends.In(clock), now.In(clock))
 }
 
 // written lists what stands on the cards, with what is empty and what cannot be read.
@@ -534,13 +521,13 @@ func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
 		}
 		line := writtenLine{N: c.N, Href: address(c), Unread: exercise.Readable(c.Item, stands) != nil}
 		for _, f := range c.Item.Fields() {
-			switch text := stands[f.Name]; {
-			case exercise.Blank(text):
+			switch says := stands[f.Name]; {
+			case exercise.Blank(says):
 				line.Empty++
 			case f.Input == exercise.Position:
-				line.Entries = append(line.Entries, entry{f.Term, "placed"})
+				line.Entries = append(line.Entries, entry{f.Term, text.New("student.placed")})
 			default:
-				line.Entries = append(line.Entries, entry{f.Term, exercise.Show(text)})
+				line.Entries = append(line.Entries, entry{f.Term, text.Typed(exercise.Show(says))})
 			}
 		}
 		if line.Empty > 0 {
@@ -553,7 +540,7 @@ func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
 	}
 	for _, line := range v.Written {
 		if line.Empty > 0 && v.Working {
-			v.Next = ui.Link{Text: fmt.Sprintf("Go on with card %d", line.N), Href: line.Href}
+			v.Next = ui.Link{Text: text.New("student.written.go-card", "n", line.N), Href: line.Href}
 			break
 		}
 	}
@@ -610,4 +597,12 @@ func nextCard(marks []store.Mark, n int) int {
 		}
 	}
 	return first
+}
+
+// countsText says which of several attempts counts.
+func countsText(c exercise.Counts) text.Text {
+	if c == exercise.CountsBest {
+		c = "best"
+	}
+	return text.New("conduct.counts." + string(c))
 }

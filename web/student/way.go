@@ -1,6 +1,7 @@
 package student
 
 import (
+	"cavix/core/text"
 	"net/http"
 
 	"cavix/store"
@@ -23,13 +24,13 @@ func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := wayPage{}
-	if v.WayView, err = ui.Way(read, student, true, who.Zone); err != nil {
+	if v.WayView, err = ui.Way(ui.Said(r), read, student, true, who.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = s.links(r, student); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "way", "Your way", v)
+	return s.Render(w, r, http.StatusOK, "way", text.New("student.way.way"), v)
 }
 
 // export hands a student all own answers as a table.

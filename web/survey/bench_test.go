@@ -11,6 +11,8 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
+	"cavix/core/text"
+	"cavix/locale"
 	"cavix/store"
 )
 
@@ -34,7 +36,7 @@ func BenchmarkStudy(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		if v := newStudy(sv, read); len(v.Shares) == 0 {
+		if v := newStudy(locale.English(text.Words{}), sv, read); len(v.Shares) == 0 {
 			b.Fatal("nothing came of it")
 		}
 	}

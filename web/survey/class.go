@@ -1,10 +1,11 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"context"
 	"fmt"
-	"html/template"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -12,10 +13,8 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/core/names"
 	"cavix/core/survey"
-	"cavix/core/words"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
@@ -26,10 +25,10 @@ func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	part, turn := ui.PartOf(r, "/surveys", len(list), []ui.OptionView{{Value: "", Text: "all studies"}, {Value: "running", Text: "running"},
-		{Value: "ended", Text: "ended"}})
+	part, turn := ui.PartOf(r, "/surveys", len(list), []ui.OptionView{{Value: "", Text: text.New("survey.class.all-studies")}, {Value: "running", Text: text.New("word.running")},
+		{Value: "ended", Text: text.New("word.ended")}})
 	v := surveyList{Turn: turn(false), All: len(list)}
-	v.Orders = []ui.OptionView{{Value: "", Text: "newest first", On: !part.Newest}, {Value: "name", Text: "by name", On: r.URL.Query().Get("order") == "name"}}
+	v.Orders = []ui.OptionView{{Value: "", Text: text.New("survey.class.surveys.newest-first"), On: !part.Newest}, {Value: "name", Text: text.New("survey.class.surveys.by-name"), On: r.URL.Query().Get("order") == "name"}}
 	for _, k := range list {
 		state := "ended"
 		if k.Runs() {
@@ -44,7 +43,7 @@ func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("order") == "name" {
 		slices.SortStableFunc(v.Lines, func(a, b listLine) int { return names.Compare(a.Title, b.Title) })
 	}
-	return s.Render(w, r, http.StatusOK, "surveys", "Studies", v)
+	return s.Render(w, r, http.StatusOK, "surveys", text.New("survey.class.surveys"), v)
 }
 
 // surveyList lists the studies of an instructor's classes.
@@ -54,8 +53,8 @@ type surveyList struct {
 	All   int
 }
 
-func holds(text, part string) bool {
-	return strings.Contains(strings.ToLower(text), strings.ToLower(part))
+func holds(says, part string) bool {
+	return strings.Contains(strings.ToLower(says), strings.ToLower(part))
 }
 
 // of finds the survey that an address names, in the words of its class.
@@ -77,13 +76,14 @@ func (s Room) of(r *http.Request) (classroom.Survey, error) {
 type classView struct {
 	ID              int64
 	Title, Class    string
-	Made            template.HTML
+	Made            ui.Stamp
 	About           string
 	Runs, Same, May bool
 	Cells           int
 	Readers         []readerLine
 	Parts           []partLine
-	Unit, Limits    string
+	Unit            string
+	Limits          text.Text
 	Plots           []plotView
 	Slips           []slipLine
 	Study           *studyView // where all have read the same
@@ -94,10 +94,11 @@ type classView struct {
 
 // damagedReading is a reading that is kept and cannot be read.
 type damagedReading struct {
-	Student    int64
-	Cell       int
-	Name, What string
-	Given      string // as it was typed
+	Student int64
+	Cell    int
+	Name    string
+	What    text.Text
+	Given   string // as it was typed
 }
 
 // readerLine is a student in the list.
@@ -105,17 +106,22 @@ type readerLine struct {
 	ID       int64
 	Name     string
 	Read     int
-	Right    string // share of the readings
-	Verdicts string
+	Right    text.Math // share of the readings
+	Verdicts text.Text
 }
 
 // partLine is a part over the class.
 type partLine struct {
-	Name, True, Mean, Range, Right string
+	Name  string
+	True  text.Math
+	Mean  text.Math
+	Range text.Math
+	Right text.Math
 }
 
 type slipLine struct {
-	Did      string
+	slip     string
+	Slip     text.Text
 	Readings int
 }
 
@@ -140,9 +146,6 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	for i := range read {
-		read[i].Name = words.Typed(read[i].Name)
-	}
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(classroom.Clock(sv.Zone))),
 		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
@@ -154,11 +157,11 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Damaged = append(v.Damaged, d)
 	}
-	v.readers(sv, read, verdicts, trials)
+	v.readers(ui.Said(r), sv, read, verdicts, trials)
 	v.parts(p, read)
 	v.slips(read)
 	if len(read) > 0 {
-		v.Plots = append(v.Plots, offTrue(sv, read))
+		v.Plots = append(v.Plots, offTrue(ui.Said(r), sv, read))
 	}
 	if p.Same && len(read) > 0 {
 		groups := make([]survey.Values, len(p.Parts)*p.Places)
@@ -167,15 +170,15 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 				groups[i] = append(groups[i], g.Value)
 			}
 		}
-		v.Plots = append(plots(p, groups, make([]bool, len(groups)), read), v.Plots...)
-		st := newStudy(sv, read)
+		v.Plots = append(plots(ui.Said(r), p, groups, make([]bool, len(groups)), read), v.Plots...)
+		st := newStudy(ui.Said(r), sv, read)
 		v.Study = &st
 	}
-	return s.Render(w, r, http.StatusOK, "survey", sv.Title, v)
+	return s.Render(w, r, http.StatusOK, "survey", text.Typed(sv.Title), v)
 }
 
 // offTrue draws how far each reader's readings lie off the true sizes, which no real survey knows.
-func offTrue(sv classroom.Survey, read []classroom.Observed) plotView {
+func offTrue(say *text.Printer, sv classroom.Survey, read []classroom.Observed) plotView {
 	p := sv.Plan
 	var groups []plot.Group
 	at := map[int64]int{}
@@ -188,12 +191,12 @@ func offTrue(sv classroom.Survey, read []classroom.Observed) plotView {
 		}
 		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))).Float())
 	}
-	return plotView{Name: "Off the true sizes, by reader", Drawing: ui.Readings(plot.Dots(groups, plot.Limits{},
+	return plotView{Name: text.New("survey.class.off-true.name"), Drawing: ui.Readings(plot.Dots(say, groups, plot.Limits{},
 		p.Instrument(0).LeastCount().Float()), "p-off")}
 }
 
 // readers lists who has read how much, and how well.
-func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]store.Verdict, trials map[int64]map[int]store.Trial) {
+func (v *classView) readers(say *text.Printer, sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]store.Verdict, trials map[int64]map[int]store.Trial) {
 	at := map[int64]int{}
 	right := map[int64]int{}
 	by := map[int64][]classroom.Observed{}
@@ -217,14 +220,14 @@ func (v *classView) readers(sv classroom.Survey, read []classroom.Observed, verd
 		good, said := 0, 0
 		for part, verdict := range verdicts[l.ID] {
 			said++
-			for _, pv := range newTable(sv, by[l.ID], map[int]store.Verdict{part: verdict}, trials[l.ID], -1).Parts {
+			for _, pv := range newTable(say, sv, by[l.ID], map[int]store.Verdict{part: verdict}, trials[l.ID], -1).Parts {
 				if pv.N == part && pv.ByOwn == verdict.Verdict {
 					good++
 				}
 			}
 		}
 		if said > 0 {
-			l.Verdicts = fmt.Sprintf("%d of %d", good, said)
+			l.Verdicts = text.New("count.of", "n", good, "of", said)
 		}
 	}
 }
@@ -273,10 +276,10 @@ func (v *classView) slips(read []classroom.Observed) {
 		}
 	}
 	for code, n := range count {
-		v.Slips = append(v.Slips, slipLine{kinds.Did(exercise.Code(code)), n})
+		v.Slips = append(v.Slips, slipLine{code, exercise.Code(code).Name(), n})
 	}
 	slices.SortFunc(v.Slips, func(a, b slipLine) int {
-		return cmp.Or(cmp.Compare(b.Readings, a.Readings), cmp.Compare(a.Did, b.Did))
+		return cmp.Or(cmp.Compare(b.Readings, a.Readings), cmp.Compare(a.slip, b.slip))
 	})
 }
 
@@ -362,9 +365,9 @@ func (s Room) observations(r *http.Request) (v readView, sv classroom.Survey, re
 	if err != nil {
 		return v, sv, nil, err
 	}
-	v = readView{ID: sv.ID, Title: st.Name, Student: id, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: sv.Title}
+	v = readView{ID: sv.ID, Title: st.Name, Student: id, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: text.Typed(sv.Title)}
 	v.Gauged = gaugedLines(sv, id, trials[id])
-	v.Table = newTable(sv, read, verdicts[id], trials[id], -1)
+	v.Table = newTable(ui.Said(r), sv, read, verdicts[id], trials[id], -1)
 	return v, sv, read, nil
 }
 
@@ -374,74 +377,79 @@ func (s Room) student(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "observations", v.Title+" · "+sv.Title, v)
+	return s.Render(w, r, http.StatusOK, "observations", text.Row(text.Typed(v.Title), text.Typed(sv.Title)), v)
 }
 
 // studyView is a study of readers.
 type studyView struct {
 	Rows       []sourceRow
-	P          string
+	P          text.Text
 	Pooled     bool
 	Tested     bool
 	Shares     []shareRow
 	Categories string
-	Verdict    string
-	Cannot     []string
-	Left       []string
+	Verdict    text.Text
+	Cannot     []text.Text
+	Left       []text.Text
 	Bias       []biasRow
 	Plots      []plotView
 	Limits     bool
 }
 
 type sourceRow struct {
-	Name, Squares, Degrees, Mean string
+	Name                   text.Text
+	Squares, Degrees, Mean text.Math
 }
 
 type shareRow struct {
-	Name, Why, SD, Spread, Variance, Tolerance string
+	Name                            text.Text
+	Why                             text.Text
+	SD, Spread, Variance, Tolerance text.Math
 }
 
 // biasRow is how far off a reader reads, and what slips are behind it.
 type biasRow struct {
-	Name, Bias, Range string
-	Right             string
-	Slips             []string
+	Name        string
+	Bias, Range text.Math
+	Right       text.Math
+	Slips       []text.Text
 }
 
 // says put a judgement in words that a class understands.
-var says = map[survey.Serve]string{
-	survey.ServeWell: "These readings serve: how the readers differ is small beside what is to be decided.",
-	survey.ServeSome: "These readings serve for some purposes: say which. A part near a limit may be judged either way.",
-	survey.ServeNot:  "Not acceptable: the appraisers differ too much for what is to be decided.",
+var says = map[survey.Serve]text.Text{
+	survey.ServeWell: text.New("survey.class.says"),
+	survey.ServeSome: text.New("survey.class.these-readings-serve-some"),
+	survey.ServeNot:  text.New("survey.class.not-acceptable-appraisers-differ"),
 }
 
-func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {
+func newStudy(say *text.Printer, sv classroom.Survey, read []classroom.Observed) studyView {
 	p := sv.Plan
-	table, _ := studyOf(p, read)
+	table, _ := studyOf(say, p, read)
 	whole, left := table.Complete()
 	a := survey.Analyse(survey.Study{Cells: whole.Cells, Lower: p.Lower, Upper: p.Upper})
 	places := placesOf(p.Instrument(0)) + 2
-	number := func(x float64) string { return strconv.FormatFloat(x, 'f', places, 64) }
-	square := func(x float64) string { return strconv.FormatFloat(x, 'g', 4, 64) }
+	number := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'f', places, 64)) }
+	square := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'g', 4, 64)) }
 	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–", Verdict: says[a.Serves()],
 		Limits: p.Lower != nil && p.Upper != nil}
 	for _, row := range []struct {
-		name string
+		name text.Text
 		s    survey.Source
-	}{{"parts", a.PartRow}, {"readers", a.ReaderRow}, {"readers × parts", a.Interaction}, {"repeats", a.Error}} {
-		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.Squares), strconv.Itoa(row.s.Degrees), square(row.s.Mean)})
+	}{{text.New("study.parts"), a.PartRow}, {text.New("study.appraisers"), a.ReaderRow}, {text.New("study.interaction"), a.Interaction},
+		{text.New("study.repeats"), a.Error}} {
+		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.Squares), text.Math(strconv.Itoa(row.s.Degrees)), square(row.s.Mean)})
 	}
 	if a.Serves() == survey.ServeUnknown && len(a.Cannot) > 0 {
-		v.Verdict = "No verdict is possible. The list below says what this study lacks."
+		v.Verdict = text.New("survey.class.new-study")
 	}
-	if v.P = strconv.FormatFloat(a.P, 'f', 3, 64); a.P < 0.001 {
-		v.P = "less than 0.001"
+	if v.P = text.Numbers(text.Math(strconv.FormatFloat(a.P, 'f', 3, 64))); a.P < 0.001 {
+		v.P = text.New("survey.class.less-than-0-001")
 	}
 	for _, row := range []struct {
-		name, why string
+		name, why text.Text
 		s         survey.Variation
-	}{{"repeatability", "one reader again and again", a.Repeatability}, {"reproducibility", "between readers", a.Reproducibility},
-		{"readers together", "both", a.All}, {"parts", "how the parts differ", a.Between}, {"all", "", a.Total}} {
+	}{{text.New("word.repeatability"), text.New("survey.class.one-reader-again-again"), a.Repeatability}, {text.New("word.reproducibility"), text.New("survey.class.between-readers"), a.Reproducibility},
+		{text.New("survey.class.readers-together"), text.New("word.both"), a.All}, {text.New("word.parts"), text.New("survey.class.how-parts-differ"), a.Between}, {text.New("word.all"), text.Text{}, a.Total}} {
 		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance), perCent(row.s.Tolerance)}
 		if row.s.Unknown {
 			r.SD = "–"
@@ -452,16 +460,16 @@ func newStudy(sv classroom.Survey, read []classroom.Observed) studyView {
 		v.Categories = strconv.Itoa(*a.Categories)
 	}
 	for _, l := range left {
-		what := "The part " + l.Name
+		what := text.New("survey.class.part", "name", l.Name)
 		if l.Reader {
-			what = l.Name
+			what = text.Typed(l.Name)
 		}
-		v.Left = append(v.Left, fmt.Sprintf("%s is left out, with %d readings: a cell is not read.", what, l.Readings))
+		v.Left = append(v.Left, text.New("survey.class.left-out-readings-cell", "what", what, "readings", l.Readings))
 	}
 	v.bias(sv, read)
-	keys, by := studyScenes(p, table)
+	keys, by := studyScenes(say, p, table)
 	for _, k := range keys {
-		v.Plots = append(v.Plots, plotView{plotNames[k], k, ui.Readings(by[k], "s-"+k)})
+		v.Plots = append(v.Plots, plotView{k, plotNames[k], ui.Readings(by[k], "s-"+k)})
 	}
 	return v
 }
@@ -494,10 +502,10 @@ func (v *studyView) bias(sv classroom.Survey, read []classroom.Observed) {
 		if d.Mean().Sign() > 0 {
 			row.Bias = "+" + row.Bias
 		}
-		for code, n := range made[id] {
-			row.Slips = append(row.Slips, fmt.Sprintf("%s (%d)", kinds.Short(exercise.Code(code)), n))
+		for _, code := range slices.Sorted(maps.Keys(made[id])) {
+			n := made[id][code]
+			row.Slips = append(row.Slips, text.New("study.slip-count", "slip", exercise.Code(code).Short(), "n", n))
 		}
-		slices.Sort(row.Slips)
 		v.Bias = append(v.Bias, row)
 	}
 }

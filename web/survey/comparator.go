@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"context"
 	"errors"
 	"fmt"
@@ -17,7 +18,6 @@ import (
 	"cavix/core/comparator"
 	"cavix/core/exercise"
 	"cavix/core/length"
-	"cavix/core/words"
 	"cavix/ops"
 	"cavix/plot"
 	"cavix/store"
@@ -58,19 +58,19 @@ type comparisonForm struct {
 type comparisonsView struct {
 	List   []classroom.Comparison
 	Form   comparisonForm
-	Errors map[string]string
+	Errors map[string]text.Text
 }
 
 func (s Room) comparisons(w http.ResponseWriter, r *http.Request) error {
 	return s.showComparisons(w, r, comparisonForm{Unit: "mm", Places: "2"}, nil)
 }
 
-func (s Room) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]string) error {
+func (s Room) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]text.Text) error {
 	list, err := s.Site.Room.Comparisons(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, ui.Status(errs), "comparators", "Comparator", comparisonsView{list, f, errs})
+	return s.Render(w, r, ui.Status(errs), "comparators", text.New("survey.comparator.show-comparisons"), comparisonsView{list, f, errs})
 }
 
 func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
@@ -95,7 +95,7 @@ func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) == 0 {
 		id, err := s.Site.Room.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
 		if errors.Is(err, store.ErrTaken) {
-			bad.Add("title", "is one too many: remove an old comparison first")
+			bad.Add("title", "survey.comparator.add-comparison")
 			err = nil
 		}
 		if err := bad.Take("", err); err != nil {
@@ -111,23 +111,28 @@ func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
 
 // comparisonView is a comparison with what was sent.
 type comparisonView struct {
-	ID             int64
-	Title, Nominal string
-	Limits, Unit   string
-	Rows           []comparedRow // the latest first
-	Apart          []comparedLine
-	Damaged        []comparedLine // lines that were read once, and cannot be read now
-	Plot           template.HTML
-	Sends          string // the address to which a device sends
-	Playing        bool
-	Counts         map[string]int
-	Pasted, Note   string
+	ID      int64
+	Title   string
+	Nominal text.Math
+	Unit    string
+	Limits  text.Text
+	Rows    []comparedRow // the latest first
+	Apart   []comparedLine
+	Damaged []comparedLine // lines that were read once, and cannot be read now
+	Plot    template.HTML
+	Sends   string // the address to which a device sends
+	Playing bool
+	Counts  map[string]int
+	Pasted  string
+	Note    text.Text
 }
 
 type comparedRow struct {
-	N                        int
-	Deviation, Size, Verdict string
-	Out                      bool
+	N         int
+	Deviation text.Math
+	Size      text.Math
+	Verdict   string
+	Out       bool
 }
 
 type comparedLine struct {
@@ -145,13 +150,13 @@ func (s Room) ofComparison(r *http.Request) (classroom.Comparison, []classroom.C
 }
 
 func (s Room) comparison(w http.ResponseWriter, r *http.Request) error {
-	return s.showComparison(w, r, "", "")
+	return s.showComparison(w, r, text.Text{}, "")
 }
 
 // shownRows is how many readings the table shows, the latest; all are in the table that is taken out.
 const shownRows = 100
 
-func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, pasted string) error {
+func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note text.Text, pasted string) error {
 	c, list, err := s.ofComparison(r)
 	if err != nil {
 		return err
@@ -161,17 +166,17 @@ func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, paste
 		Playing: s.devices.on(c.ID), Counts: map[string]int{}, Note: note, Pasted: pasted}
 	switch {
 	case p.Lower != nil && p.Upper != nil:
-		v.Limits = written(*p.Lower, p.Places) + " to " + written(*p.Upper, p.Places)
+		v.Limits = text.New("survey.limits", "lower", written(*p.Lower, p.Places), "upper", written(*p.Upper, p.Places))
 	case p.Lower != nil:
-		v.Limits = "from " + written(*p.Lower, p.Places)
+		v.Limits = text.New("survey.from", "lower", written(*p.Lower, p.Places))
 	case p.Upper != nil:
-		v.Limits = "up to " + written(*p.Upper, p.Places)
+		v.Limits = text.New("survey.up-to", "upper", written(*p.Upper, p.Places))
 	}
 	var sizes []float64
 	n := 0
 	for _, k := range list {
 		if k.Deviation == nil {
-			line := comparedLine{k.ID, k.Line, words.Plain(k.Why)}
+			line := comparedLine{k.ID, k.Line, k.Why}
 			if k.Damaged {
 				v.Damaged = append(v.Damaged, line)
 			} else {
@@ -195,22 +200,22 @@ func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note, paste
 			}
 		}
 		if p.Lower != nil {
-			l.LowerText = written(*p.Lower, p.Places)
+			l.LowerText = string(written(*p.Lower, p.Places))
 		}
 		if p.Upper != nil {
-			l.UpperText = written(*p.Upper, p.Places)
+			l.UpperText = string(written(*p.Upper, p.Places))
 		}
 		grain := length.Frac(1, 1)
 		for range p.Places {
 			grain = grain.Mul(length.Frac(1, 10))
 		}
-		v.Plot = ui.Readings(plot.Sequence(sizes[max(0, len(sizes)-60):], l, grain.Float()), "compared")
+		v.Plot = ui.Readings(plot.Sequence(ui.Said(r), sizes[max(0, len(sizes)-60):], l, grain.Float()), "compared")
 	}
 	status := http.StatusOK
 	if pasted != "" {
 		status = http.StatusUnprocessableEntity
 	}
-	return s.Render(w, r, status, "comparator", c.Title, v)
+	return s.Render(w, r, status, "comparator", text.Typed(c.Title), v)
 }
 
 func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
@@ -246,10 +251,10 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 	me := ui.UserOf(r).ID
 	switch r.PostFormValue("do") {
 	case "paste":
-		text := ui.Clip(r.PostFormValue("lines"), 60_000)
-		_, err := s.Site.Room.Paste(r.Context(), me, c.ID, text, time.Now())
+		says := ui.Clip(r.PostFormValue("lines"), 60_000)
+		_, err := s.Site.Room.Paste(r.Context(), me, c.ID, says, time.Now())
 		if errors.Is(err, store.ErrTaken) {
-			return s.showComparison(w, r, fmt.Sprintf("A comparison holds up to %d readings, so nothing was added.", comparator.MaxReading), text)
+			return s.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading", comparator.MaxReading), says)
 		}
 		if err != nil {
 			return err
@@ -291,7 +296,7 @@ func (s Room) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 	}
 	f := ui.FormatOf(r)
 	ui.Download(w, c.Title+"."+string(f), f.Type())
-	t, err := transfer.NewTable(f, w, "Comparator", "part", "deviation", "size", "verdict", "line", "sent_at")
+	t, err := transfer.NewTable(f, w, ui.Said(r).Say("survey.comparator.comparison-table"), "part", "deviation", "size", "verdict", "line", "sent_at")
 	if err != nil {
 		return err
 	}
@@ -314,12 +319,12 @@ const mostSent = 16 << 10
 
 // send takes the lines that a device sends.
 func (s Room) send(w http.ResponseWriter, r *http.Request) {
-	text, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostSent))
+	says, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostSent))
 	if err != nil {
 		http.Error(w, fmt.Sprintf("at most %d KB at once", mostSent>>10), http.StatusRequestEntityTooLarge)
 		return
 	}
-	taken, err := s.Site.Room.Send(r.Context(), chi.URLParam(r, "token"), string(text), time.Now())
+	taken, err := s.Site.Room.Send(r.Context(), chi.URLParam(r, "token"), string(says), time.Now())
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		http.Error(w, "there is no comparison with this token", http.StatusNotFound)

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -31,20 +32,23 @@ type gaugesForm struct {
 
 // gaugesView is the planner of limit gauges.
 type gaugesView struct {
-	Form     gaugesForm
-	Errors   map[string]string
-	Go, NoGo string
-	Strip    template.HTML
-	Rows     []gaugedRow
-	Give     string // the form of a survey in which a class tries the parts
-	Shown    []template.HTML
+	Form   gaugesForm
+	Errors map[string]text.Text
+	Go     text.Math
+	NoGo   text.Math
+	Strip  template.HTML
+	Rows   []gaugedRow
+	Give   string // the form of a survey in which a class tries the parts
+	Shown  []template.HTML
 }
 
 type gaugedRow struct {
-	Name, Size string
-	Go, NoGo   string
-	Good       bool
-	Then       string
+	Beyond   text.Math // by how much it lies beyond a limit
+	Name     string
+	Size     text.Math
+	Go, NoGo string
+	Good     bool
+	Then     string
 }
 
 // mostGauged is how many parts a planner shows.
@@ -61,13 +65,13 @@ func (s Room) gauges(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := gaugesView{Form: f}
 	var bad ui.Faults
-	v.plan(&bad)
+	v.plan(ui.Said(r), &bad)
 	v.Errors = bad.By()
-	return s.Render(w, r, ui.Status(v.Errors), "gauges", "Limits and gauges", v)
+	return s.Render(w, r, ui.Status(v.Errors), "gauges", text.New("survey.gauges.gauges"), v)
 }
 
 // plan works the gauges out.
-func (v *gaugesView) plan(bad *ui.Faults) {
+func (v *gaugesView) plan(say *text.Printer, bad *ui.Faults) {
 	f := &v.Form
 	unit := length.Unit(f.Unit)
 	if unit != length.Millimetre && unit != length.Inch {
@@ -78,8 +82,8 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 		kind, f.Kind = limits.Snap, string(limits.Snap)
 	}
 	places := 2
-	read := func(field, text string) length.Number {
-		t := bad.Number(field, text, unit)
+	read := func(field, says string) length.Number {
+		t := bad.Number(field, says, unit)
 		places = max(places, min(t.Decimals, 6))
 		return t.Value
 	}
@@ -91,12 +95,12 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 		l.Lower, l.Upper = nominal.Add(read("below", f.Below)), nominal.Add(read("above", f.Above))
 	}
 	if !l.Lower.Less(l.Upper) {
-		bad.Add("upper", "must be above the lower limit, which is %s", l.Lower.Text(places))
+		bad.Add("upper", "survey.gauges.plan", "places", text.Math(l.Lower.Text(places)))
 	}
 	var sizes []length.Number
-	for _, text := range strings.FieldsFunc(f.Parts, func(r rune) bool { return r == ',' || r == ';' || r == '\n' }) {
-		if text = strings.TrimSpace(text); text != "" && len(sizes) < mostGauged {
-			sizes = append(sizes, read("parts", text))
+	for _, says := range strings.FieldsFunc(f.Parts, func(r rune) bool { return r == ',' || r == ';' || r == '\n' }) {
+		if says = strings.TrimSpace(says); says != "" && len(sizes) < mostGauged {
+			sizes = append(sizes, read("parts", says))
 		}
 	}
 	if len(bad.Refusal) > 0 {
@@ -104,7 +108,7 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 	}
 	v.Go, v.NoGo = written(l.Go(), places), written(l.NoGo(), places)
 	lower, upper := l.Lower.Float(), l.Upper.Float()
-	pl := plot.Limits{Lower: &lower, Upper: &upper, LowerText: written(l.Lower, places), UpperText: written(l.Upper, places)}
+	pl := plot.Limits{Lower: &lower, Upper: &upper, LowerText: string(written(l.Lower, places)), UpperText: string(written(l.Upper, places))}
 	var groups []plot.Group
 	p := survey.Plan{Lower: &l.Lower, Upper: &l.Upper, Verdicts: "three"}
 	if l.Hole {
@@ -116,23 +120,23 @@ func (v *gaugesView) plan(bad *ui.Faults) {
 		row := gaugedRow{Name: name, Size: written(x, places), Go: met(l.Passes(true, x)), NoGo: met(l.Passes(false, x)), Good: l.Good(x),
 			Then: p.Verdict([]length.Number{x})}
 		if far := p.Beyond([]length.Number{x}); far.Sign() > 0 {
-			row.Then += ": " + written(far, places) + " beyond"
+			row.Beyond = written(far, places)
 		}
 		v.Rows = append(v.Rows, row)
 	}
 	ask := url.Values{"tried": {f.Kind}, "lower": {l.Lower.Text(places)}, "upper": {l.Upper.Text(places)}, "feature": {"shaft"}, "places": {"1"},
-		"repeats": {"1"}, "who": {"own"}, "scatter": {"0"}, "verdicts": {"three"}, "title": {"Parts in the " + f.Kind}}
+		"repeats": {"1"}, "who": {"own"}, "scatter": {"0"}, "verdicts": {"three"}, "title": {say.Say("survey.gauges.parts-in", "kind", text.New("gauge-kind."+f.Kind))}}
 	if l.Hole {
 		ask.Set("feature", "hole")
 	}
 	for i, x := range sizes {
-		ask.Set(fmt.Sprintf("parts[%d].name", i), fmt.Sprintf("part %d", i+1))
+		ask.Set(fmt.Sprintf("parts[%d].name", i), say.Say("figure.part", "n", i+1))
 		ask.Set(fmt.Sprintf("parts[%d].size", i), x.Text(places))
 	}
 	v.Give = "/surveys/new?" + ask.Encode()
-	v.Strip = ui.Readings(plot.Strip(groups, pl, l.Hole), "strip")
-	v.Shown = []template.HTML{ui.Drawing(figure.Trial(kind, true, figure.Enters), "go", "fig trial"),
-		ui.Drawing(figure.Trial(kind, false, figure.Stops), "nogo", "fig trial")}
+	v.Strip = ui.Readings(plot.Strip(say, groups, pl, l.Hole), "strip")
+	v.Shown = []template.HTML{ui.Drawing(figure.Trial(kind, true, figure.Enters, figure.Options{Said: say}), "go", "fig trial"),
+		ui.Drawing(figure.Trial(kind, false, figure.Stops, figure.Options{Said: say}), "nogo", "fig trial")}
 }
 
 func met(passes bool) string {
@@ -159,7 +163,7 @@ type triedView struct {
 }
 
 // newTrial shows the part that a student tries next; nil where there is none.
-func newTrial(s classroom.Survey, student int64, said map[int]store.Trial) *trialView {
+func newTrial(say *text.Printer, s classroom.Survey, student int64, said map[int]store.Trial) *trialView {
 	part := s.ToTry(said)
 	if part < 0 {
 		return nil
@@ -177,7 +181,7 @@ func newTrial(s classroom.Survey, student int64, said map[int]store.Trial) *tria
 				how = figure.Enters
 			}
 		}
-		v.Drawings = append(v.Drawings, triedView{ui.Drawing(figure.Trial(s.Plan.Gauge, goes, how), fmt.Sprintf("try%t", goes), "fig trial"), goes, tried})
+		v.Drawings = append(v.Drawings, triedView{ui.Drawing(figure.Trial(s.Plan.Gauge, goes, how, figure.Options{Said: say}), fmt.Sprintf("try%t", goes), "fig trial"), goes, tried})
 	}
 	return &v
 }

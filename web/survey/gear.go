@@ -1,7 +1,7 @@
 package survey
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -21,7 +21,7 @@ type setupForm struct{ Addendum, Upright string }
 type setupView struct {
 	setupForm
 	Card  ui.CardView
-	Given []string
+	Given []text.Text
 	Unit  string
 }
 
@@ -65,25 +65,25 @@ func (s Desk) gear(r *http.Request, sv classroom.Survey, v *readView) error {
 			v.Setup = &setupView{}
 		}
 		v.Setup.Given, v.Setup.Unit = it.Facts().Given, string(sv.Plan.Instrument(0).Unit())
-		return v.Setup.Card.Fill(ui.CardState{Item: it})
+		return v.Setup.Card.Fill(ui.CardState{Said: ui.Said(r), Item: it})
 	}
 	e, err := it.Explain(a, exercise.Voice{})
 	if err != nil {
 		return err
 	}
-	v.Set = fmt.Sprintf("Setting: %s of %s. %s", result.Marks, result.Of, e.Headline)
+	v.Set = text.New("survey.gear.gear", "marks", result.Marks, "of", result.Of, "headline", e.Headline)
 	if len(e.Work) > 0 { // what follows is of a tooth, which is still to be read
-		v.Set += " " + e.Work[0].Left + " = " + e.Work[0].Right + "."
+		v.Set = text.Run(v.Set, text.New("card.worked", "left", e.Work[0].Left, "right", e.Work[0].Right))
 	}
 	return nil
 }
 
 // teeth draws the gear with the tooth that is measured now.
-func teeth(p survey.Plan, cell int) template.HTML {
+func teeth(say *text.Printer, p survey.Plan, cell int) template.HTML {
 	c := p.Cell(cell)
 	measured := make([]int, len(p.Parts))
 	for i := range p.Parts {
 		measured[i] = p.Tooth(i)
 	}
-	return ui.Drawing(figure.Teeth(p.Gear.Teeth, measured, measured[c.Part], c.Place+1, p.Places), "teeth", "fig")
+	return ui.Drawing(figure.Teeth(p.Gear.Teeth, measured, measured[c.Part], c.Place+1, p.Places, figure.Options{Said: say}), "teeth", "fig")
 }

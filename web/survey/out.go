@@ -2,13 +2,13 @@ package survey
 
 import (
 	"bytes"
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
 	"cavix/core/survey"
 	"cavix/figure"
 	"cavix/store"
@@ -30,7 +30,7 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 	rows := make([]transfer.ReadingRow, len(read))
 	for i, g := range read {
 		c := sv.Plan.Cell(g.Cell)
-		rows[i] = transfer.ReadingRow{Part: groupName(sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name, Repeat: c.Repeat + 1,
+		rows[i] = transfer.ReadingRow{Part: groupName(ui.Said(r), sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name, Repeat: c.Repeat + 1,
 			Value: sv.Plan.Instrument(c.Part).Format(g.Value), Given: g.Given, Right: g.Right, Slip: g.Slip, At: g.At}
 	}
 	f := ui.FormatOf(r)
@@ -52,9 +52,9 @@ func (s Room) drawn(r *http.Request, sv classroom.Survey) (keys []string, by map
 			groups[i] = append(groups[i], g.Value)
 		}
 	}
-	keys, by = scenes(sv.Plan, groups, make([]bool, len(groups)), read)
-	table, _ := studyOf(sv.Plan, read)
-	more, others := studyScenes(sv.Plan, table)
+	keys, by = scenes(ui.Said(r), sv.Plan, groups, make([]bool, len(groups)), read)
+	table, _ := studyOf(ui.Said(r), sv.Plan, read)
+	more, others := studyScenes(ui.Said(r), sv.Plan, table)
 	for _, k := range more {
 		keys, by[k] = append(keys, k), others[k]
 	}
@@ -83,42 +83,43 @@ func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
 
 // reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was said.
 func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
-	rep := paper.Report{Title: sv.Title, Under: name + " · " + sv.ClassName + " · " + sv.Plan.Instrument(0).Name()}
-	if t.Limits != "" {
-		rep.Under += " · limits " + t.Limits + " " + t.Unit
+	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(name), text.Typed(sv.ClassName), text.Typed(sv.Plan.Instrument(0).Name()))}
+	if !t.Limits.IsZero() {
+		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", t.Limits, "unit", t.Unit))
 	}
 	for _, l := range gauged {
-		rep.Says = append(rep.Says, fmt.Sprintf("%s in the gauge: %s; %s.", l.Name, l.Said, l.Why))
+		rep.Says = append(rep.Says, text.New("survey.out.in-gauge", "name", l.Name, "said", text.New("option."+l.Said), "why", l.Why))
 	}
-	table := paper.Grid{Head: append(append([]string{""}, t.Heads...), "mean", "range", "")}
-	figures := paper.Grid{Head: []string{"All readings", ""}}
+	table := paper.Grid{Head: []text.Text{{}}}
+	table.Head = append(append(table.Head, t.Heads...), text.New("repeat.mean"), text.New("repeat.range"), text.Text{})
+	figures := paper.Grid{Head: []text.Text{text.New("survey.out.all-readings"), {}}}
 	for _, p := range t.Parts {
 		if p.Verdict != "" {
-			rep.Says = append([]string{fmt.Sprintf("Verdict on %s: %s.", p.Name, p.Verdict)}, rep.Says...)
+			rep.Says = append([]text.Text{text.New("survey.out.verdict", "name", p.Name, "verdict", text.New("option."+p.Verdict))}, rep.Says...)
 		}
 		for _, row := range p.Rows {
-			line := []string{p.Name}
+			line := []text.Text{text.Typed(p.Name)}
 			if t.Placed {
-				line[0] += ", place " + row.Name
+				line[0] = text.List(line[0], text.New("survey.out.place", "place", row.Name))
 			}
 			for _, c := range row.Cells {
-				line = append(line, c.Value)
+				line = append(line, text.Numbers(c.Value))
 			}
-			why := ""
+			why := text.Text{}
 			switch {
 			case row.Odd:
-				why = "furthest off"
+				why = text.New("survey.out.furthest-off")
 			case row.Out:
-				why = "outside"
+				why = text.New("word.outside")
 			}
-			table.Rows = append(table.Rows, append(line, row.Mean, row.Range, why))
+			table.Rows = append(table.Rows, append(line, text.Numbers(row.Mean), text.Numbers(row.Range), why))
 		}
 		for _, f := range p.Figures {
 			name := f.Name
 			if len(t.Parts) > 1 {
-				name = p.Name + ": " + name
+				name = text.New("survey.out.of-part", "part", p.Name, "name", name)
 			}
-			figures.Rows = append(figures.Rows, []string{name, f.Value})
+			figures.Rows = append(figures.Rows, []text.Text{name, f.Value})
 		}
 	}
 	rep.Grids = []paper.Grid{table, figures}
@@ -127,7 +128,7 @@ func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine
 
 // sendReport sends a report.
 func sendReport(w http.ResponseWriter, r *http.Request, rep paper.Report, name string) error {
-	rep.Words = ui.WordsOf(r)
+	rep.Said = ui.Said(r)
 	var b bytes.Buffer
 	if err := rep.Write(&b); err != nil {
 		return err
@@ -144,7 +145,7 @@ func (s Room) studentReport(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	rep := reportOf(sv, v.Title, v.Table, v.Gauged)
-	rep.Plots = plotsOnPaper(sv, read)
+	rep.Plots = plotsOnPaper(ui.Said(r), sv, read)
 	return sendReport(w, r, rep, sv.Title+" "+v.Title)
 }
 
@@ -155,14 +156,14 @@ func (s Desk) report(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	rep := reportOf(sv, ui.UserOf(r).Name, v.Table, v.Gauged)
-	rep.Plots = plotsOnPaper(sv, read)
+	rep.Plots = plotsOnPaper(ui.Said(r), sv, read)
 	return sendReport(w, r, rep, sv.Title)
 }
 
 // plotsOnPaper are the plots of one reader's observations.
-func plotsOnPaper(sv classroom.Survey, read []classroom.Observed) []paper.Plot {
+func plotsOnPaper(say *text.Printer, sv classroom.Survey, read []classroom.Observed) []paper.Plot {
 	groups := groupsOf(sv.Plan, grid(sv.Plan, read))
-	_, by := scenes(sv.Plan, groups, standOut(sv.Plan, groups), read)
+	_, by := scenes(say, sv.Plan, groups, standOut(sv.Plan, groups), read)
 	return []paper.Plot{{Name: plotNames["groups"], Scene: by["groups"]}}
 }
 
@@ -176,28 +177,28 @@ func (s Room) report(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	st := newStudy(sv, read)
-	rep := paper.Report{Title: sv.Title, Under: fmt.Sprintf("%s · %s · %d readings", sv.ClassName, sv.Plan.Instrument(0).Name(), len(read))}
+	st := newStudy(ui.Said(r), sv, read)
+	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(sv.ClassName), text.Typed(sv.Plan.Instrument(0).Name()), text.New("survey.out.readings", "n", len(read)))}
 	for _, k := range []string{"groups", "means"} {
 		if by[k] != nil {
 			rep.Plots = append(rep.Plots, paper.Plot{Name: plotNames[k], Scene: by[k]})
 		}
 	}
-	shares := paper.Grid{Head: []string{"", "standard deviation", "of the spread", "of the variance", "of the tolerance"}}
+	shares := paper.Grid{Head: []text.Text{{}, text.New("survey.out.sd"), text.New("survey.out.of-spread"), text.New("survey.out.of-variance"), text.New("survey.out.of-tolerance")}}
 	for _, row := range st.Shares {
-		shares.Rows = append(shares.Rows, []string{row.Name, row.SD, row.Spread, row.Variance, row.Tolerance})
+		shares.Rows = append(shares.Rows, []text.Text{row.Name, text.Numbers(row.SD), text.Numbers(row.Spread), text.Numbers(row.Variance), text.Numbers(row.Tolerance)})
 	}
-	bias := paper.Grid{Head: []string{"Reader", "off the true sizes", "right"}}
+	bias := paper.Grid{Head: []text.Text{text.New("survey.out.appraiser"), text.New("survey.out.off-true"), text.New("word.right")}}
 	for _, row := range st.Bias {
-		bias.Rows = append(bias.Rows, []string{row.Name, row.Bias, row.Right})
+		bias.Rows = append(bias.Rows, []text.Text{text.Typed(row.Name), text.Numbers(row.Bias), text.Numbers(row.Right)})
 	}
 	rep.Grids = []paper.Grid{shares, bias}
-	rep.Says = append(append([]string{st.Verdict}, st.Cannot...), st.Left...)
+	rep.Says = append(append([]text.Text{st.Verdict}, st.Cannot...), st.Left...)
 	if st.Categories != "–" {
-		rep.Says = append(rep.Says, "Parts that these readers can tell apart: "+st.Categories+".")
+		rep.Says = append(rep.Says, text.New("survey.out.categories", "n", text.Math(st.Categories)))
 	}
-	if l := limitsText(sv.Plan); l != "" {
-		rep.Under += " · limits " + exercise.Show(l) + " " + string(sv.Plan.Instrument(0).Unit())
+	if l := limitsText(sv.Plan); !l.IsZero() {
+		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", l, "unit", sv.Plan.Instrument(0).Unit()))
 	}
 	return sendReport(w, r, rep, sv.Title+" report")
 }

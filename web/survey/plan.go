@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"crypto/rand"
 	"encoding/binary"
 	"errors"
@@ -60,7 +61,7 @@ type planView struct {
 	Form        planForm
 	Classes     []store.Class
 	Instruments []classroom.Racked
-	Errors      map[string]string
+	Errors      map[string]text.Text
 	Rows        []partRow
 	Gauges      []limits.Kind
 }
@@ -68,7 +69,7 @@ type planView struct {
 type partRow struct {
 	partForm
 	N     int
-	Fault string
+	Fault text.Text
 }
 
 func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
@@ -83,7 +84,7 @@ func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
 	return s.showPlan(w, r, f, nil)
 }
 
-func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]string) error {
+func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]text.Text) error {
 	me := ui.UserOf(r).ID
 	v := planView{Form: f, Errors: errs, Gauges: []limits.Kind{limits.Ring, limits.Snap, limits.Plug}}
 	list, err := s.Site.Room.Store().Read(r.Context()).Classes(me)
@@ -111,18 +112,18 @@ func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs 
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	return s.Render(w, r, ui.Status(errs), "plan", "Plan a study", v)
+	return s.Render(w, r, ui.Status(errs), "plan", text.New("survey.plan.show-plan"), v)
 }
 
 // plan reads the form.
 func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	unit := in.Unit()
-	number := func(field, text string) length.Number { return bad.Number(field, text, unit).Value }
-	maybe := func(field, text string) *length.Number {
-		if strings.TrimSpace(text) == "" {
+	number := func(field, says string) length.Number { return bad.Number(field, says, unit).Value }
+	maybe := func(field, says string) *length.Number {
+		if strings.TrimSpace(says) == "" {
 			return nil
 		}
-		x := number(field, text)
+		x := number(field, says)
 		return &x
 	}
 	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places), Repeats: bad.Whole("repeats", f.Repeats),
@@ -135,11 +136,11 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	if f.Compare != "" {
 		p.Compare = true
 		if in.Traits().HasMarks {
-			bad.Add("compare", "takes a digital instrument")
+			bad.Add("compare", "survey.plan.plan")
 		} else if p.Nominal != nil {
 			zeroed, err := in.WithZeroError(p.Nominal.Neg())
 			if err != nil {
-				bad.Add("nominal", "cannot be zeroed at: %s", err)
+				bad.Add("nominal", "survey.plan.cannot-zeroed", "err", err)
 			} else {
 				p.Instruments[0] = zeroed
 			}
@@ -157,7 +158,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		}
 		field := fmt.Sprintf("parts.%d", i)
 		if strings.TrimSpace(d.Size) == "" {
-			bad.Add(field, "needs a true size")
+			bad.Add(field, "survey.plan.needs-true-size")
 		}
 		p.Parts = append(p.Parts, survey.Part{Name: ui.OneLine(d.Name), Size: number(field, d.Size), Taper: number(field, d.Taper),
 			Round: number(field, d.Round), Wear: number(field, d.Wear), Worn: bad.Whole(field, d.Worn)})
@@ -182,7 +183,7 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 	fmt.Sscan(f.Instrument, &id)
 	k, err := s.Site.Room.Racked(r.Context(), ui.UserOf(r).ID, id)
 	if errors.Is(err, store.ErrNotFound) || err == nil && k.Err != nil {
-		bad.Add("instrument", "choose one of your Rack")
+		bad.Add("instrument", "survey.plan.give")
 		return s.showPlan(w, r, f, bad.By())
 	}
 	if err != nil {
@@ -196,7 +197,7 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 		}
 		n, err := s.Site.Room.GiveSurvey(r.Context(), ui.HandOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
 		if errors.Is(err, store.ErrNotFound) || errors.Is(err, classroom.ErrMayNot) {
-			bad.Add("class", "choose one that you teach")
+			bad.Add("class", "survey.plan.choose-one-teach")
 			err = nil
 		}
 		if err := bad.Take("", err); err != nil {

@@ -1,17 +1,17 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
-	"strings"
+	"slices"
 	"time"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
-	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -20,7 +20,7 @@ import (
 type listLine struct {
 	ID           int64
 	Title, Class string
-	Made         template.HTML
+	Made         ui.Stamp
 	Read, Of     int
 	Readers      int
 	Runs, Unread bool
@@ -44,27 +44,27 @@ func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
 	for i, k := range list {
 		lines[i] = newLine(k)
 	}
-	return s.Render(w, r, http.StatusOK, "mysurveys", "Studies", lines)
+	return s.Render(w, r, http.StatusOK, "mysurveys", text.New("survey.student.surveys"), lines)
 }
 
 // readView is a survey as a student reads it.
 type readView struct {
 	ID    int64
 	Title string
-	About string // of the instrument that is read now
+	About text.Text // of the instrument that is read now
 	Table tableView
 	Card  ui.CardView
 	Cell  int
-	What  string // that is read now, as "place 5, third reading"
+	What  text.Text // that is read now, as "place 5, third reading"
 	Unit  string
 	N, Of int
 	Runs  bool
 	Typed string
-	Fault string
+	Fault text.Text
 
 	Student int64      // whose it is, where an instructor looks
 	Setup   *setupView // what is worked out and set before the teeth of a gear are measured
-	Set     string     // what came of it
+	Set     text.Text  // what came of it
 	Teeth   template.HTML
 	Trial   *trialView // a part that is tried in the gauge first
 	Gauged  []gaugedLine
@@ -94,7 +94,7 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, status, "reading", sv.Title, v)
+	return s.Render(w, r, status, "reading", text.Typed(sv.Title), v)
 }
 
 // view fills the page of a survey in, with what was typed where that was refused.
@@ -123,7 +123,7 @@ func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observ
 	said := trials[me]
 	v.ID, v.Title, v.N, v.Of, v.Runs, v.Cell = sv.ID, sv.Title, len(read), sv.Cells(said), sv.Runs(), -1
 	if v.Runs {
-		v.Trial = newTrial(sv, me, said)
+		v.Trial = newTrial(ui.Said(r), sv, me, said)
 	}
 	if sv.Plan.Gauge != "" && v.Trial == nil {
 		v.Gauged = gaugedLines(sv, me, said)
@@ -136,18 +136,18 @@ func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observ
 	if v.Runs && v.Trial == nil && v.Setup == nil {
 		v.Cell = sv.Next(me, read, said)
 	}
-	v.Table = newTable(sv, read, verdicts[me], said, v.Cell)
+	v.Table = newTable(ui.Said(r), sv, read, verdicts[me], said, v.Cell)
 	if v.Cell >= 0 {
 		it := sv.Card(me, v.Cell)
-		if err := v.Card.Fill(ui.CardState{Item: it}); err != nil {
+		if err := v.Card.Fill(ui.CardState{Said: ui.Said(r), Item: it}); err != nil {
 			return err
 		}
 		if sv.Plan.Gear != nil {
-			v.Teeth = teeth(sv.Plan, v.Cell)
+			v.Teeth = teeth(ui.Said(r), sv.Plan, v.Cell)
 		}
 		v.What, v.Unit, v.About = whatIsRead(sv, v.Cell), v.Table.Unit, aboutOf(it)
 		if sv.Plan.Compare {
-			v.About += " · zeroed at " + exercise.Show(sv.Plan.Nominal.Text(v.Table.Places)) + " " + v.Unit
+			v.About = text.Row(v.About, text.New("survey.student.zeroed-at", "at", text.Math(sv.Plan.Nominal.Text(v.Table.Places)), "unit", v.Unit))
 		}
 		if sv.Plan.Method.UnitRequired() {
 			v.Unit = ""
@@ -157,35 +157,35 @@ func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observ
 }
 
 // whatIsRead says what a cell is of: "place 5, third reading".
-func whatIsRead(s classroom.Survey, cell int) string {
+func whatIsRead(s classroom.Survey, cell int) text.Text {
 	c := s.Plan.Cell(cell)
-	var parts []string
+	var parts []text.Text
 	switch {
 	case s.Plan.Gear != nil:
-		parts = append(parts, fmt.Sprintf("tooth %d", s.Plan.Tooth(c.Part)))
+		parts = append(parts, text.New("survey.student.tooth", "tooth", s.Plan.Tooth(c.Part)))
 	case len(s.Plan.Parts) > 1:
-		parts = append(parts, s.Plan.Parts[c.Part].Name)
+		parts = append(parts, text.Typed(s.Plan.Parts[c.Part].Name))
 	}
 	if s.Plan.Places > 1 {
-		parts = append(parts, fmt.Sprintf("place %d", c.Place+1))
+		parts = append(parts, text.New("repeat.place", "n", c.Place+1))
 	}
-	what := "reading"
+	what := text.New("survey.student.reading")
 	switch {
 	case s.Plan.Compare:
-		what = "deviation, with its sign"
+		what = text.New("survey.student.deviation")
 	case s.Plan.Asked(c.Part) != "observed":
-		what = "{corrected reading}"
+		what = text.Word("corrected reading")
 	}
 	if s.Plan.Repeats > 1 {
-		what = repeatNames[c.Repeat] + " " + what
+		what = text.New("survey.student.nth", "what", what, "nth", text.New(fmt.Sprintf("nth.%d", c.Repeat+1)))
 	}
-	return strings.Join(append(parts, what), ", ")
+	return text.List(append(parts, what)...)
 }
 
 // aboutOf says what instrument a card shows, and what it shows closed.
-func aboutOf(it exercise.Item) string {
+func aboutOf(it exercise.Item) text.Text {
 	f := it.Facts()
-	return strings.Join(append(append([]string{}, f.About...), f.Given...), " · ")
+	return text.Row(slices.Concat(f.About, f.Given)...)
 }
 
 // write keeps a reading, or what is said of a part.
@@ -227,11 +227,11 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	var refused refusal.Refusal
 	switch {
 	case errors.As(err, &refused) && f.Setup != "":
-		return s.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: words.Plain(refused[0].Reason)})
+		return s.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: refused[0].Reason})
 	case errors.As(err, &refused):
-		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: words.Plain(refused[0].Reason)})
+		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: refused[0].Reason})
 	case errors.Is(err, classroom.ErrOver):
-		return s.show(w, r, http.StatusConflict, readView{Fault: "The study has ended meanwhile, so this reading was not kept."})
+		return s.show(w, r, http.StatusConflict, readView{Fault: text.New("survey.student.write.fault")})
 	case err != nil:
 		return err
 	}

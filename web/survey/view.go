@@ -1,15 +1,14 @@
 package survey
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"html/template"
 	"math"
 	"slices"
 	"strconv"
-	"strings"
 
 	"cavix/classroom"
-	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
@@ -22,12 +21,12 @@ import (
 // tableView is the table of one reader's observations, as far as it has grown.
 type tableView struct {
 	Parts     []partView
-	Heads     []string // of the repeats
-	Placed    bool     // the parts have several places
+	Heads     []text.Text // of the repeats
+	Placed    bool        // the parts have several places
 	Unit      string
 	Places    int // decimals
 	Plots     []plotView
-	Limits    string
+	Limits    text.Text
 	Corrected bool
 	Compared  bool      // the cells hold deviations, the means are of sizes
 	Worn      *wornView // which tooth of a gear is worn; nil where nothing is asked
@@ -50,40 +49,52 @@ type partView struct {
 	Rows    []rowView
 	Whole   bool // all is read
 	Figures []figureView
-	Verdict string   // that was said; "" where none was
-	Choices []string // that can be said now
-	Facts   []string // what the readings say of the limits
-	ByOwn   string   // the verdict that follows from the readings; "" until one was said
+	Verdict string      // that was said; "" where none was
+	Choices []string    // that can be said now
+	Facts   []text.Text // what the readings say of the limits
+	ByOwn   string      // the verdict that follows from the readings; "" until one was said
 
 	Asks        bool   // by how much it lies beyond a limit is asked too
 	Beyond      string // as typed
 	BeyondRight bool
-	ByOwnBeyond string
+	ByOwnBeyond text.Math
 }
 
 // rowView is a place of a part.
 type rowView struct {
-	Name        string
-	Cells       []cellView
-	Mean, Range string
-	Odd, Out    bool
+	Name     string
+	Cells    []cellView
+	Mean     text.Math
+	Range    text.Math
+	Odd, Out bool
 }
 
 type cellView struct {
-	Value string
+	Value text.Math
 	Here  bool // it is read now
 }
 
 // figureView is one of the things that readings come to.
-type figureView struct{ Name, Value string }
+type figureView struct {
+	Value text.Text
+	Name  text.Text
+}
 
 // plotView is a plot with its name.
 type plotView struct {
-	Name, Key string
-	Drawing   template.HTML
+	Key     string
+	Name    text.Text
+	Drawing template.HTML
 }
 
-var repeatNames = []string{"first", "second", "third", "fourth", "fifth"}
+// repeatNames name so many repeats.
+func repeatNames(n int) []text.Text {
+	out := make([]text.Text, n)
+	for i := range out {
+		out[i] = text.New(fmt.Sprintf("nth.%d", i+1))
+	}
+	return out
+}
 
 // grid are the readings of one reader by the cells of the plan; nil where there is none.
 func grid(p survey.Plan, read []classroom.Observed) []*classroom.Observed {
@@ -147,13 +158,13 @@ func placesOf(in *instrument.Instrument) int {
 }
 
 // newTable lays a reader's table out; here is the cell that is read now, −1 for none.
-func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]store.Verdict, said map[int]store.Trial, here int) tableView {
+func newTable(say *text.Printer, s classroom.Survey, read []classroom.Observed, verdicts map[int]store.Verdict, said map[int]store.Trial, here int) tableView {
 	p := s.Plan
 	cells := grid(p, read)
 	groups := groupsOf(p, cells)
 	odd := standOut(p, groups)
 	in := p.Instrument(0)
-	v := tableView{Heads: repeatNames[:p.Repeats], Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
+	v := tableView{Heads: repeatNames(p.Repeats), Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
 		Corrected: p.Asked(0) != "observed", Compared: p.Compare}
 	for i, part := range p.Parts {
 		if !s.Measured(i, said) {
@@ -169,7 +180,7 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 				n := g*p.Repeats + k
 				c := cellView{Here: n == here}
 				if cells[n] != nil {
-					c.Value = exercise.Show(p.Instrument(i).Format(cells[n].Value))
+					c.Value = text.Math(p.Instrument(i).Format(cells[n].Value))
 					if p.Compare { // the deviation, as it was read; the mean is of the sizes
 						if c.Value = written(cells[n].Value.Sub(*p.Nominal), v.Places); p.Nominal.Less(cells[n].Value) {
 							c.Value = "+" + c.Value
@@ -194,7 +205,7 @@ func newTable(s classroom.Survey, read []classroom.Observed, verdicts map[int]st
 		}
 		v.Parts = append(v.Parts, pv)
 	}
-	v.Plots = plots(p, groups, odd, read)
+	v.Plots = plots(say, p, groups, odd, read)
 	if p.Gear != nil && len(read) == p.Cells() {
 		v.Worn = newWorn(s, groups, verdicts[s.WornTooth()].Verdict)
 	}
@@ -218,21 +229,21 @@ func newWorn(s classroom.Survey, groups []survey.Values, said string) *wornView 
 	return &v
 }
 
-// written is a number for reading, to so many places.
-func written(x length.Number, places int) string { return exercise.Show(x.Round(places).Text(places)) }
+// written is a number to so many places.
+func written(x length.Number, places int) text.Math { return text.Math(x.Round(places).Text(places)) }
 
 // limitsText writes the limits of a plan.
-func limitsText(p survey.Plan) string {
+func limitsText(p survey.Plan) text.Text {
 	in := p.Instrument(0)
 	switch {
 	case p.Lower != nil && p.Upper != nil:
-		return exercise.Show(in.Format(*p.Lower) + " to " + in.Format(*p.Upper))
+		return text.New("survey.limits", "lower", text.Math(in.Format(*p.Lower)), "upper", text.Math(in.Format(*p.Upper)))
 	case p.Lower != nil:
-		return "from " + exercise.Show(in.Format(*p.Lower))
+		return text.New("survey.from", "lower", text.Math(in.Format(*p.Lower)))
 	case p.Upper != nil:
-		return "up to " + exercise.Show(in.Format(*p.Upper))
+		return text.New("survey.up-to", "upper", text.Math(in.Format(*p.Upper)))
 	}
-	return ""
+	return text.Text{}
 }
 
 // figures are what the readings of a part come to.
@@ -240,17 +251,17 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 	if len(all) == 0 {
 		return nil
 	}
-	out := []figureView{{"mean", written(all.Mean(), places+1)}, {"median", written(all.Median(), places+1)},
-		{"range", written(all.Range(), places)}}
+	out := []figureView{{text.New("word.mean"), text.Numbers(written(all.Mean(), places+1))}, {text.New("word.median"), text.Numbers(written(all.Median(), places+1))},
+		{text.New("word.range"), text.Numbers(written(all.Range(), places))}}
 	if mode := all.Mode(); len(mode) > 0 && len(mode) < 4 {
-		var texts []string
+		var texts []text.Text
 		for _, x := range mode {
-			texts = append(texts, written(x, places))
+			texts = append(texts, text.Numbers(written(x, places)))
 		}
-		out = append(out, figureView{"most often", strings.Join(texts, ", ")})
+		out = append(out, figureView{text.New("survey.view.figures"), text.List(texts...)})
 	}
 	if s, ok := all.S(); ok {
-		out = append(out, figureView{"standard deviation (n − 1)", strconv.FormatFloat(s, 'f', places+2, 64)})
+		out = append(out, figureView{text.New("survey.view.standard-deviation-n-1"), text.Numbers(text.Math(strconv.FormatFloat(s, 'f', places+2, 64)))})
 	}
 	in := p.Instrument(part)
 	zeroed := in.Spec().ZeroError.Sign() != 0 && !p.Compare
@@ -258,10 +269,10 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 	switch {
 	case !ok:
 	case p.Method.Uncertainty == "type-a":
-		out = append(out, figureView{"uncertainty of the mean, s/√N", strconv.FormatFloat(u.TypeA, 'f', places+2, 64)})
+		out = append(out, figureView{text.New("survey.view.uncertainty-mean-s-n"), text.Numbers(text.Math(strconv.FormatFloat(u.TypeA, 'f', places+2, 64)))})
 	case p.Method.Uncertainty == "full":
 		m, e := u.Written(all.Mean())
-		out = append(out, figureView{"mean with its uncertainty, k = 2", exercise.Show(m) + " ± " + e})
+		out = append(out, figureView{text.New("survey.view.mean-its-uncertainty-k"), text.Numbers(text.Math(m + " ± " + e))})
 	}
 	return out
 }
@@ -271,9 +282,9 @@ func (v *partView) judge(p survey.Plan, means []length.Number, by store.Verdict)
 	if v.Choices = p.VerdictChoices(); v.Choices == nil {
 		return
 	}
-	var low, high []string
+	var low, high []text.Text
 	for i, m := range means {
-		name := fmt.Sprintf("place %d", i+1)
+		name := text.New("survey.view.judge", "i", i+1)
 		switch {
 		case p.Lower != nil && m.Less(*p.Lower):
 			low = append(low, name)
@@ -283,7 +294,7 @@ func (v *partView) judge(p survey.Plan, means []length.Number, by store.Verdict)
 	}
 	v.Verdict, v.Beyond = by.Verdict, by.Beyond
 	if v.Verdict == "" {
-		v.Facts = append(v.Facts, "Hold each mean against the limits, "+limitsText(p)+". What does that mean for the part?")
+		v.Facts = append(v.Facts, text.New("survey.view.compare-means", "limits", limitsText(p)))
 		return
 	}
 	v.ByOwn = p.Verdict(means)
@@ -294,24 +305,19 @@ func (v *partView) judge(p survey.Plan, means []length.Number, by store.Verdict)
 		v.BeyondRight = err == nil && typed.Value.Sub(far).Abs().Cmp(p.Instrument(v.N).LeastCount().Mul(length.Frac(1, 2))) <= 0
 		v.ByOwnBeyond = written(far, places)
 	}
-	one := func(list []string, what string) {
+	one := func(list []text.Text, key string) {
 		if len(list) == 0 {
 			return
 		}
 		if p.Places == 1 {
-			list = []string{"the mean"}
+			list = []text.Text{text.New("survey.view.the-mean")}
 		}
-		verb := "lie"
-		if len(list) == 1 {
-			verb = "lies"
-		}
-		text := strings.Join(list, ", ") + " " + verb + " " + what
-		v.Facts = append(v.Facts, strings.ToUpper(text[:1])+text[1:]+".")
+		v.Facts = append(v.Facts, text.New(key, "n", len(list), "means", text.And(list...)))
 	}
-	one(low, "below the lower limit")
-	one(high, "above the upper limit")
+	one(low, "survey.view.below-limit")
+	one(high, "survey.view.above-limit")
 	if len(low)+len(high) == 0 {
-		v.Facts = append(v.Facts, "All means lie within the limits.")
+		v.Facts = append(v.Facts, text.New("survey.view.all-means-lie-within"))
 	}
 }
 
@@ -324,7 +330,7 @@ func limitsOf(p survey.Plan) plot.Limits {
 			return nil, ""
 		}
 		f := x.Float()
-		return &f, exercise.Show(in.Format(*x))
+		return &f, in.Format(*x)
 	}
 	l.Lower, l.LowerText = take(p.Lower)
 	l.Upper, l.UpperText = take(p.Upper)
@@ -340,29 +346,29 @@ func floats(v survey.Values) []float64 {
 }
 
 // groupName names a group of a plan.
-func groupName(p survey.Plan, g int) string {
+func groupName(say *text.Printer, p survey.Plan, g int) string {
 	part, place := p.Parts[g/p.Places].Name, strconv.Itoa(g%p.Places+1)
 	switch {
 	case p.Places == 1:
 		return part
 	case len(p.Parts) == 1:
-		return "place " + place
+		return say.Say("repeat.place", "n", g%p.Places+1)
 	}
 	return part + " · " + place
 }
 
 // scenes are the plots of readings, by their keys. Read are they in the order in which they were taken.
-func scenes(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) (keys []string, by map[string]*figure.Scene) {
+func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) (keys []string, by map[string]*figure.Scene) {
 	grain := p.Instrument(0).LeastCount().Float()
 	l := limitsOf(p)
 	dots := make([]plot.Group, len(groups))
 	for g, v := range groups {
-		dots[g] = plot.Group{Name: groupName(p, g), Values: floats(v), Out: odd[g]}
+		dots[g] = plot.Group{Name: groupName(say, p, g), Values: floats(v), Out: odd[g]}
 		if len(v) > 0 && !p.Good(v.Mean()) {
 			dots[g].Out = true
 		}
 	}
-	by = map[string]*figure.Scene{"groups": plot.Dots(dots, l, grain)}
+	by = map[string]*figure.Scene{"groups": plot.Dots(say, dots, l, grain)}
 	keys = []string{"groups"}
 	all := make([]float64, len(read))
 	for i, g := range read {
@@ -370,7 +376,7 @@ func scenes(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.
 	}
 	if len(all) > 1 {
 		keys = append(keys, "order")
-		by["order"] = plot.Sequence(all, l, grain)
+		by["order"] = plot.Sequence(say, all, l, grain)
 	}
 	if p.Nominal != nil {
 		parts := make([]plot.Group, len(p.Parts))
@@ -378,21 +384,21 @@ func scenes(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.
 			parts[i] = plot.Group{Name: d.Name, Values: floats(survey.All(groups[i*p.Places : (i+1)*p.Places]))}
 		}
 		keys = append(keys, "nominal")
-		by["nominal"] = plot.Deviations(parts, p.Nominal.Float(), l, grain)
+		by["nominal"] = plot.Deviations(say, parts, p.Nominal.Float(), l, grain)
 	}
 	if len(all) >= 30 {
 		keys = append(keys, "often")
-		by["often"] = plot.Histogram(all, l, grain)
+		by["often"] = plot.Histogram(say, all, l, grain)
 	}
 	return keys, by
 }
 
 // plotNames name the plots.
-var plotNames = map[string]string{"groups": "Readings by place", "order": "In the order of measurement", "nominal": "Off the nominal size",
-	"often": "How often each came", "means": "Means by reader", "ranges": "Ranges by reader"}
+var plotNames = map[string]text.Text{"groups": text.New("survey.view.plot-names"), "order": text.New("survey.view.order-measurement"), "nominal": text.New("survey.view.off-nominal-size"),
+	"often": text.New("survey.view.how-often-each-came"), "means": text.New("survey.view.means-by-reader"), "ranges": text.New("survey.view.ranges-by-reader")}
 
-func plots(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) []plotView {
-	keys, by := scenes(p, groups, odd, read)
+func plots(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) []plotView {
+	keys, by := scenes(say, p, groups, odd, read)
 	var out []plotView
 	for _, k := range keys {
 		out = append(out, plotView{Name: plotNames[k], Key: k, Drawing: ui.Readings(by[k], "p-"+k)})
@@ -401,9 +407,9 @@ func plots(p survey.Plan, groups []survey.Values, odd []bool, read []classroom.O
 }
 
 // studyOf are the readings of a survey as a study of readers: a part of the study is a place of a part.
-func studyOf(p survey.Plan, read []classroom.Observed) (t survey.Table, readers []int64) {
+func studyOf(say *text.Printer, p survey.Plan, read []classroom.Observed) (t survey.Table, readers []int64) {
 	for g := range len(p.Parts) * p.Places {
-		t.Parts = append(t.Parts, groupName(p, g))
+		t.Parts = append(t.Parts, groupName(say, p, g))
 	}
 	t.Cells = make([][]survey.Values, len(t.Parts))
 	names := map[string]bool{}
@@ -430,7 +436,7 @@ func studyOf(p survey.Plan, read []classroom.Observed) (t survey.Table, readers 
 }
 
 // studyScenes are the plots of a study of readers: the means of parts by reader, and how far each reader's repeats lie apart.
-func studyScenes(p survey.Plan, t survey.Table) (keys []string, by map[string]*figure.Scene) {
+func studyScenes(say *text.Printer, p survey.Plan, t survey.Table) (keys []string, by map[string]*figure.Scene) {
 	grain := p.Instrument(0).LeastCount().Float()
 	means, ranges := make([]plot.Series, len(t.Readers)), make([]plot.Group, len(t.Readers))
 	for j, name := range t.Readers {
@@ -444,17 +450,17 @@ func studyScenes(p survey.Plan, t survey.Table) (keys []string, by map[string]*f
 			means[j].Values = append(means[j].Values, m)
 		}
 	}
-	return []string{"means", "ranges"}, map[string]*figure.Scene{"means": plot.Lines(t.Parts, means, grain, plotNames["means"]),
-		"ranges": plot.Dots(ranges, plot.Limits{}, grain)}
+	return []string{"means", "ranges"}, map[string]*figure.Scene{"means": plot.Lines(say, t.Parts, means, grain, say.Print(plotNames["means"])),
+		"ranges": plot.Dots(say, ranges, plot.Limits{}, grain)}
 }
 
 // perCent writes a share, or a dash where there is none.
-func perCent(x *float64) string {
+func perCent(x *float64) text.Math {
 	if x == nil || math.IsNaN(*x) {
 		return "–"
 	}
 	if *x < 10 {
-		return strconv.FormatFloat(*x, 'f', 1, 64) + " %"
+		return text.Math(strconv.FormatFloat(*x, 'f', 1, 64) + " %")
 	}
-	return strconv.FormatFloat(*x, 'f', 0, 64) + " %"
+	return text.Math(strconv.FormatFloat(*x, 'f', 0, 64) + " %")
 }

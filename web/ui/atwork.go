@@ -1,10 +1,10 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"cavix/classroom"
@@ -29,8 +29,8 @@ type AtWorkRow struct {
 	Name string
 	Rule []RuleMark
 	Done int
-	Here int    // the card the student is on; 0 where that is not known
-	Wait string // "card 4 for 6 minutes; most took 2"
+	Here int       // the card the student is on; 0 where that is not known
+	Wait text.Text // "card 4 for 6 minutes; most took 2"
 }
 
 // spreadsFor is how far back a slip is looked for.
@@ -61,7 +61,7 @@ func (s *Site) AtWork(r *http.Request, g classroom.Given, nameless bool, now tim
 	for i, st := range students {
 		name := st.Name
 		if nameless {
-			name = fmt.Sprintf("seat %d", i+1)
+			name = Said(r).Say("watch.seat", "n", i+1)
 		}
 		v.Names[st.ID] = name
 		row := newAtWorkRow(g, st.ID, name, marks[st.ID], here[st.ID])
@@ -97,23 +97,22 @@ func newAtWorkRow(g classroom.Given, student int64, name string, marks []store.M
 }
 
 // waits says what holds somebody up.
-func waits(w watch.Wait) string {
-	text := fmt.Sprintf("card %d for %d min", w.Card, int(w.For.Minutes()))
+func waits(w watch.Wait) text.Text {
 	if w.Median > 0 {
-		text += fmt.Sprintf("; most took %s", minutes(w.Median))
+		return text.New("watch.waits-median", "card", w.Card, "minutes", int(w.For.Minutes()), "most", minutes(w.Median))
 	}
-	return text
+	return text.New("watch.waits", "card", w.Card, "minutes", int(w.For.Minutes()))
 }
 
-func minutes(d time.Duration) string {
+func minutes(d time.Duration) text.Text {
 	if d < time.Minute {
-		return fmt.Sprintf("%d s", int(d.Seconds()))
+		return text.New("time.seconds", "n", int(d.Seconds()))
 	}
-	return fmt.Sprintf("%d min", int(d.Minutes()))
+	return text.New("time.minutes", "n", int(d.Minutes()))
 }
 
 // Listed names a few students.
-func Listed(students []int64, names map[int64]string) string {
+func Listed(students []int64, names map[int64]string) text.Text {
 	const few = 4
 	var out []string
 	for _, st := range students {
@@ -121,7 +120,16 @@ func Listed(students []int64, names map[int64]string) string {
 	}
 	slices.Sort(out)
 	if len(out) > few {
-		return strings.Join(out[:few-1], ", ") + fmt.Sprintf(" and %d more", len(out)-few+1)
+		return text.New("story.and-more", "names", text.List(typed(out[:few-1])...), "n", len(out)-few+1)
 	}
-	return strings.Join(out, ", ")
+	return text.List(typed(out)...)
+}
+
+// typed are names as texts.
+func typed(names []string) []text.Text {
+	out := make([]text.Text, len(names))
+	for i, name := range names {
+		out[i] = text.Typed(name)
+	}
+	return out
 }

@@ -1,7 +1,7 @@
 package ui
 
 import (
-	"fmt"
+	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -17,7 +17,7 @@ import (
 // CardView is a card as a page shows it, before and after checking. The same page serves a student at
 // work, an instructor who tries a sheet, and an instructor who looks at an answer.
 type CardView struct {
-	Title, Sub string
+	Title, Sub text.Text
 	Rule       []RuleMark
 	N, Of      int
 	Facts      exercise.Facts
@@ -25,34 +25,34 @@ type CardView struct {
 	Sketch     template.HTML // of gauges and parts, where there is no instrument
 	Only       bool          // one choice is all that is asked
 
-	Why    string // why it is this card, in practice
-	Test   bool   // it is kept, and not checked
-	Owner  int64  // whose it is, so that what is kept in the browser is kept apart
-	Timer  Timer  // how much time is left
-	Hand   string // the sheet's page, where a test is handed in
-	Before string // the card before; "" where there is none
-	After  string // the card after
+	Why    text.Text // why it is this card, in practice
+	Test   bool      // it is kept, and not checked
+	Owner  int64     // whose it is, so that what is kept in the browser is kept apart
+	Timer  Timer     // how much time is left
+	Hand   string    // the sheet's page, where a test is handed in
+	Before string    // the card before; "" where there is none
+	After  string    // the card after
 
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
 	Tables []LineView
 	Lines  []LineView
-	Empty  string // names of boxes left empty, to be confirmed
-	Undo   string // where the check can be undone; "" where it cannot
-	Note   string // something to be said before anything else
+	Empty  text.Text // names of boxes left empty, to be confirmed
+	Undo   string    // where the check can be undone; "" where it cannot
+	Note   text.Text // something to be said before anything else
 
-	Hints    []string // rungs of help taken, in words
-	NextHint string   // what the next rung costs; "" when there is none
+	Hints    []text.Text // rungs of help taken, in words
+	NextHint text.Text   // what the next rung costs; "" when there is none
 
 	Own       bool // the mark is the instructor's own
-	Reason    string
+	Reason    text.Text
 	CanMark   bool // an instructor looks at it, and may set a mark
 	OwnMark   string
 	OwnReason string
-	Errors    map[string]string
+	Errors    map[string]text.Text
 
 	Done      bool
-	Marks     string
+	Marks     text.Text
 	Full      bool // all the marks
 	Explained exercise.Explanation
 	Next      Link
@@ -62,31 +62,35 @@ type CardView struct {
 // Timer is how much time is left, by the server's clock; the zero value is as much as one likes.
 type Timer struct {
 	Ends, Now int64 // seconds since 1970
-	Text      string
+	Text      text.Text
 }
 
 // Link is a place to go on to.
-type Link struct{ Text, Href string }
+type Link struct {
+	Href string
+	Text text.Text
+}
 
 // RuleMark is one card on the progress rule.
 type RuleMark struct {
-	N           int
-	Class, Word string
-	Href        string
+	N     int
+	Class string
+	Word  text.Text
+	Href  string
 }
 
 // NewRule lays out the progress rule; the card numbered here is the one in sight.
 func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
 	out := make([]RuleMark, len(marks))
 	for i, m := range marks {
-		r := RuleMark{N: m.N, Word: "to do", Href: href(m.N)}
+		r := RuleMark{N: m.N, Word: text.New("ui.card.new-rule.word"), Href: href(m.N)}
 		switch {
 		case m.Done && m.Half == m.Of:
-			r.Class, r.Word = "done", "all marks"
+			r.Class, r.Word = "done", text.New("ui.card.new-rule")
 		case m.Done:
-			r.Class, r.Word = "slip", Half(m.Half)+" of "+Half(m.Of)+" marks"
+			r.Class, r.Word = "slip", text.New("card.of-marks", "marks", Halves(m.Half), "of", Halves(m.Of))
 		case m.Typed:
-			r.Class, r.Word = "typed", "something is written"
+			r.Class, r.Word = "typed", text.New("ui.card.something-written")
 		}
 		if m.N == here {
 			r.Class += " here"
@@ -97,17 +101,17 @@ func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
 }
 
 // Half writes a count of half marks.
-func Half(n int64) string { return length.Frac(n, 2).String() }
+func Half(n int64) text.Math { return text.Math(length.Frac(n, 2).String()) }
 
 // Halves is a count of half marks, as marks.
 func Halves(n int64) length.Number { return length.Frac(n, 2) }
 
 // Marks writes marks, of a mean to one decimal where it is no half.
-func Marks(m length.Number) string {
+func Marks(m length.Number) text.Math {
 	if m.MulInt(2).IsInt() {
-		return m.String()
+		return text.Math(m.String())
 	}
-	return m.Round(1).Text(1)
+	return text.Math(m.Round(1).Text(1))
 }
 
 // ViewsView are the figures of a card: one in sight, the others a press away.
@@ -122,9 +126,9 @@ type ViewsView struct {
 
 // TabView is a figure to be brought in sight.
 type TabView struct {
-	Name, Text, Group string
-	Href              string
-	On, Filled        bool
+	Name, Href  string
+	Text, Group text.Text // the group is said at its first
+	On, Filled  bool
 }
 
 // PartView is a figure that is on the page.
@@ -136,43 +140,39 @@ type PartView struct {
 
 // LineView is an equation of a card, or a table.
 type LineView struct {
-	Head  []string // of a table's columns; nil for an equation
+	Head  []text.Text // of a table's columns; nil for an equation
 	Rows  []RowView
 	Terms []TermView
 }
 
 // RowView is one row of a table.
 type RowView struct {
-	Head  string
+	Head  text.Text
 	Terms []TermView
 }
 
 // TermView is one piece of an equation of boxes.
 type TermView struct {
-	Kind    string // op, given, word, echo, or the input of a box: length, count, choice, position
-	Text    string // of an operator, a given number, an echo or a word
+	Kind    string    // op, given, word, echo, or the input of a box: length, count, choice, position
+	Text    text.Text // of an operator, a given number, an echo or a word
 	Field   string
-	Label   string // short name
-	Term    string // full name
-	Value   string // as typed
+	Label   text.Text // short name
+	Term    text.Text // full name
+	Value   string    // as typed
 	Unit    string
 	Figure  string // that it is read from
 	Options []OptionView
 	Worded  bool // its options are sentences
-	Error   string
+	Error   text.Text
 	Wide    bool   // what is written in it may be long
 	Keys    string // what is written in it that a keypad of digits and a decimal sign has no keys for
 	Locked  bool   // nothing can be filled in
 
 	Outcome exercise.Outcome // "" until it is checked
-	Word    string           // the outcome in a word
+	Word    text.Text        // the outcome in a word
 	Want    string           // what it should have been, where that is not what was written
+	Wanted  text.Text        // the same as people read it
 }
-
-// outcomeWords name the outcomes for students.
-var outcomeWords = map[exercise.Outcome]string{exercise.Right: "right", exercise.Carried: "follows",
-	exercise.InForm: "half",
-	exercise.Wrong:  "wrong", exercise.Missing: "empty"}
 
 // CardState is what a card is filled in with.
 type CardState struct {
@@ -183,7 +183,8 @@ type CardState struct {
 	Hints  []exercise.Hint // rungs that were taken
 	Figure string          // asked to be in sight; "" for the card's own choice
 	At     string          // address of the card's figures, "" where they cannot be asked for
-	Pixels bool            // figures are sent as pictures until it is checked
+	Said   *text.Printer
+	Pixels bool // figures are sent as pictures until it is checked
 }
 
 // Figures sends the figures of a card alone, for a script that puts them in place.
@@ -198,18 +199,21 @@ func (s *Site) Figures(w http.ResponseWriter, r *http.Request, c CardState) erro
 // Fill shows a card with what stands in its boxes, and with its mark when it has been checked.
 func (v *CardView) Fill(c CardState) error {
 	v.Facts = c.Item.Facts()
-	v.Sketch = sketch(v.Facts)
+	v.Sketch = sketch(v.Facts, c.Said)
 	fields := c.Item.Fields()
 	v.Only = len(fields) == 1 && fields[0].Input == exercise.Options
 	v.lay(c, fields)
 	if c.Result != nil {
 		v.Done, v.Full = true, c.Result.Marks.Equal(c.Result.Of)
-		v.Marks = c.Result.Marks.String() + " of " + c.Result.Of.String()
+		v.Marks = text.New("card.marks", "marks", c.Result.Marks, "of", c.Result.Of)
 		var err error
 		if v.Explained, err = c.Item.Explain(c.Answer, c.Voice); err != nil {
 			return err
 		}
-		v.Read = c.explainedIn(v.Explained)
+		v.Read, err = c.explainedIn(v.Explained)
+		if err != nil {
+			return err
+		}
 	} else {
 		for _, h := range c.Hints {
 			v.Hints = append(v.Hints, h.Text)
@@ -225,11 +229,11 @@ func (v *CardView) Fill(c CardState) error {
 }
 
 // sketch draws what a card shows besides instruments.
-func sketch(f exercise.Facts) template.HTML {
+func sketch(f exercise.Facts, said *text.Printer) template.HTML {
 	if f.Gauges == nil {
 		return ""
 	}
-	return Drawing(figure.Gauges(f.Gauges.Hole, f.Gauges.Parts), "sketch", "fig")
+	return Drawing(figure.Gauges(f.Gauges.Hole, f.Gauges.Parts, figure.Options{Said: said}), "sketch", "fig")
 }
 
 // together is the most figures that are all put on a page at once.
@@ -254,18 +258,25 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 			}
 		}
 	}
+	var group text.Text // of the tab before
 	if len(figures) > together {
 		v.At = c.At
 	}
 	for _, f := range figures {
 		on := f.Name == v.On
 		if len(figures) > 1 {
-			v.Tabs = append(v.Tabs, c.tab(f, on, len(figures)))
+			tab := c.tab(f, on, len(figures))
+			if tab.Group.Equal(group) {
+				tab.Group = nil
+			} else {
+				group = tab.Group
+			}
+			v.Tabs = append(v.Tabs, tab)
 		}
 		if !on && len(figures) > together {
 			continue
 		}
-		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels && c.Result == nil}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels && c.Result == nil, Options: figure.Options{Said: c.Said}}
 		for _, p := range shown {
 			if p.Figure == f.Name {
 				look.Options.Flags, look.Line = &p, p.Look
@@ -298,16 +309,16 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 // tab is what brings a figure in sight.
 func (c CardState) tab(f exercise.Figure, on bool, all int) TabView {
 	t := TabView{Name: f.Name, Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
-	if group, text, found := strings.Cut(f.Caption, ", reading "); found && all > together {
-		t.Group, t.Text = group, text
+	if all > together && !f.Group.IsZero() {
+		t.Group, t.Text = f.Group, f.InGroup
 	}
 	t.Href = "?figure=" + f.Name
 	return t
 }
 
 // moves reads how far a figure was moved.
-func moves(text string) int {
-	n, _ := strconv.Atoi(strings.TrimSuffix(strings.TrimSpace(text), "v"))
+func moves(says string) int {
+	n, _ := strconv.Atoi(strings.TrimSuffix(strings.TrimSpace(says), "v"))
 	return n
 }
 
@@ -366,14 +377,14 @@ func (v *CardView) lay(c CardState, fields []exercise.Field) {
 func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise.Field) TermView {
 	switch {
 	case t.Operator != "":
-		return TermView{Kind: "op", Text: t.Operator}
+		return TermView{Kind: "op", Text: text.Numbers(text.Math(t.Operator))}
 	case t.Given != "":
-		return TermView{Kind: "given", Text: t.Given}
-	case t.Word != "":
+		return TermView{Kind: "given", Text: text.Numbers(t.Given)}
+	case !t.Word.IsZero():
 		return TermView{Kind: "word", Text: t.Word}
 	case t.Echo != "":
 		return TermView{Kind: "echo", Field: t.Echo, Label: fields[t.Echo].Label,
-			Text: strings.TrimSpace(exercise.Show(c.Answer[t.Echo]))}
+			Text: text.Typed(strings.TrimSpace(exercise.Show(c.Answer[t.Echo])))}
 	}
 	f := fields[t.Box]
 	out := TermView{Kind: string(f.Input), Field: f.Name, Label: f.Label, Term: f.Term, Value: c.Answer[f.Name],
@@ -385,16 +396,11 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	if f.Input == exercise.Options && !v.Only {
 		out.Kind = "select"
 	}
-	out.Worded, out.Keys = f.Words != nil, keysOf(f)
+	out.Worded, out.Keys = f.Worded, keysOf(f)
 	for i, o := range f.Options {
-		text := exercise.Show(o)
-		if i < len(f.Words) {
-			text = f.Words[i]
-		}
-		if o == "none" {
-			text = "none of these"
-		}
-		out.Options = append(out.Options, OptionView{o, text, o == strings.TrimSpace(out.Value)})
+		bare := f
+		bare.Unit = "" // it stands beside the options
+		out.Options = append(out.Options, OptionView{o, exercise.OptionText(bare, i, o), o == strings.TrimSpace(out.Value)})
 	}
 	if f.Input == exercise.Order {
 		out.inOrder()
@@ -403,13 +409,24 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 		return out
 	}
 	if m := c.Result.Field(f.Name); m != nil {
-		out.Outcome, out.Word = m.Outcome, outcomeWords[m.Outcome]
+		out.Outcome, out.Word = m.Outcome, text.New("outcome."+string(m.Outcome))
 		if f.Input != exercise.Position && (m.Outcome == exercise.Wrong || m.Outcome == exercise.Missing ||
 			m.Outcome == exercise.Carried) {
-			out.Want = exercise.Show(m.Expected)
+			out.Want, out.Wanted = m.Expected, Wanted(f, m.Expected)
 		}
 	}
 	return out
+}
+
+// Wanted is what should stand in a field, as people read it.
+func Wanted(f exercise.Field, expected string) text.Text {
+	f.Unit = ""
+	for i, o := range f.Options {
+		if o == expected {
+			return exercise.OptionText(f, i, o)
+		}
+	}
+	return text.Numbers(text.Math(expected))
 }
 
 // inOrder brings the options of an order into the order that is written, where it names every one.
@@ -480,9 +497,9 @@ func (v *CardView) Ready(r *http.Request, it exercise.Item, a exercise.Answer) (
 		return false, nil
 	}
 	if empty := exercise.Empty(it, a); len(empty) > 0 && r.PostFormValue("do") != "anyway" {
-		v.Empty = strings.Join(empty, ", ")
+		v.Empty = text.List(empty...)
 		if len(empty) > 6 {
-			v.Empty = fmt.Sprintf("%s and %d more", strings.Join(empty[:5], ", "), len(empty)-5)
+			v.Empty = text.New("story.and-more", "names", text.List(empty[:5]...), "n", len(empty)-5)
 		}
 		return false, nil
 	}
@@ -494,13 +511,13 @@ func (v *CardView) Stand(c classroom.Card) {
 	if !c.Done() {
 		return
 	}
-	v.Marks = c.Marks.String() + " of " + c.Of.String()
-	v.Own, v.Reason = c.Own != nil, c.Reason
+	v.Marks = text.New("card.marks", "marks", c.Marks, "of", c.Of)
+	v.Own, v.Reason = c.Own != nil, text.Typed(c.Reason)
 	if c.Hints > 0 && !v.Own {
-		v.Reason = fmt.Sprintf("%d of the help taken", c.Hints)
+		v.Reason = text.New("ui.card.stand", "hints", c.Hints)
 	}
 	if c.Undone && !v.Own {
-		v.Reason = "half the marks, because you undid a check"
+		v.Reason = text.New("ui.card.half-marks-because-undid")
 	}
 }
 

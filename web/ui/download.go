@@ -60,20 +60,20 @@ const (
 )
 
 // GoesOn reports whether a text passes from a preview to what follows it: a form has room for it.
-func GoesOn(text string) bool { return len(url.QueryEscape(text)) < MostForm-1<<10 }
+func GoesOn(says string) bool { return len(url.QueryEscape(says)) < MostForm-1<<10 }
 
 // Upload reads the file of a form's field, or what was pasted into its text field where no file was chosen. More than
 // MostFile is an http.MaxBytesError.
-func Upload(r *http.Request, file, text string) ([]byte, error) {
+func Upload(r *http.Request, file, says string) ([]byte, error) {
 	const inMemory = 1 << 20
-	data, err := upload(r, file, text, inMemory)
+	data, err := upload(r, file, says, inMemory)
 	if err == nil && len(data) > MostFile {
 		err = &http.MaxBytesError{Limit: MostFile}
 	}
 	return data, err
 }
 
-func upload(r *http.Request, file, text string, inMemory int64) ([]byte, error) {
+func upload(r *http.Request, file, says string, inMemory int64) ([]byte, error) {
 	if err := r.ParseMultipartForm(inMemory); err != nil && !errors.Is(err, http.ErrNotMultipart) {
 		return nil, Unread(err)
 	}
@@ -87,7 +87,7 @@ func upload(r *http.Request, file, text string, inMemory int64) ([]byte, error) 
 			return b, nil
 		}
 	}
-	return []byte(r.PostFormValue(text)), nil
+	return []byte(r.PostFormValue(says)), nil
 }
 
 // FormatOf is the format in which an address asks for a table: CSV, or with ?as=xlsx a spreadsheet.

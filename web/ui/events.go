@@ -74,9 +74,9 @@ func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.To
 	out := http.NewResponseController(w)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("X-Accel-Buffering", "no") // a proxy passes it on as it comes
-	send := func(text string) bool {
+	send := func(says string) bool {
 		_ = out.SetWriteDeadline(time.Now().Add(patient)) // where there is none, the line says so itself
-		_, err := w.Write([]byte(text))
+		_, err := w.Write([]byte(says))
 		return err == nil && out.Flush() == nil
 	}
 	if !send("retry: 2000\n\n") || first.ID != known && !send(event(first)) {

@@ -1,9 +1,9 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"context"
 	"errors"
-	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -17,7 +17,7 @@ import (
 // ErrorView is a page that says what happened, what is kept, and what to do. Where a form was sent that could not be kept, it
 // stands there again, to be sent once more.
 type ErrorView struct {
-	Title, Text string
+	Title, Text text.Text
 	Action      string // to which the form is sent again; "" where there is none
 	Fields      []sentField
 	Secret      bool   // the form had a passphrase, which is not repeated
@@ -38,28 +38,28 @@ var ErrBusy = errors.New("too much waits to be done")
 type failure struct {
 	is          error
 	status      int
-	title, text string
+	title, text text.Text
 	again       bool // doing the same once more may help
 }
 
 // failures are looked through for the first that fits.
 var failures = []failure{
-	{store.ErrNotFound, http.StatusNotFound, "Not here",
-		"There is no such page, or it is not yours to see. Nothing is lost; go back to the start.", false},
-	{classroom.ErrMayNot, http.StatusForbidden, "Not in this class",
-		"Your role in this class does not allow this, so nothing was changed. Ask the owner of the class.", false},
-	{classroom.ErrInTest, http.StatusForbidden, "Closed during your test",
-		"You are taking a timed test. The Bench, practice and the handbook are closed for its instruments until you hand it in.", false},
-	{ErrBusy, http.StatusServiceUnavailable, "Very many at this moment",
-		"Very many do this at this moment, so yours was not done. Send it again in a few seconds.", true},
-	{store.ErrFull, http.StatusInsufficientStorage, "No room to keep it",
-		"The server's disk is full, so this was not saved. Tell the person who runs the server, and send it again later.", true},
-	{store.ErrReadOnly, http.StatusServiceUnavailable, "Nothing can be saved now",
-		"The server cannot write its file, so this was not saved. Tell the person who runs the server, and send it again later.", true},
-	{store.ErrHeld, http.StatusServiceUnavailable, "Nothing can be saved now",
-		"Another program holds the server's file, so this was not kept. Send it again in a moment.", true},
-	{context.DeadlineExceeded, http.StatusServiceUnavailable, "That took too long",
-		"The server could not do it in time, so nothing was changed. Send it again in a moment.", true},
+	{store.ErrNotFound, http.StatusNotFound, text.New("ui.fail.failures"),
+		text.New("ui.fail.there-no-such-page"), false},
+	{classroom.ErrMayNot, http.StatusForbidden, text.New("ui.fail.not-class"),
+		text.New("ui.fail.your-role-class-does"), false},
+	{classroom.ErrInTest, http.StatusForbidden, text.New("ui.fail.closed-during-your-test"),
+		text.New("ui.fail.taking-timed-test-bench"), false},
+	{ErrBusy, http.StatusServiceUnavailable, text.New("ui.fail.very-many-moment"),
+		text.New("ui.fail.very-many-do-moment"), true},
+	{store.ErrFull, http.StatusInsufficientStorage, text.New("ui.fail.no-room-keep"),
+		text.New("ui.fail.servers-disk-full-so"), true},
+	{store.ErrReadOnly, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
+		text.New("ui.fail.server-cannot-write-its"), true},
+	{store.ErrHeld, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
+		text.New("ui.fail.another-program-holds-servers"), true},
+	{context.DeadlineExceeded, http.StatusServiceUnavailable, text.New("ui.fail.took-too-long"),
+		text.New("ui.fail.server-could-not-do"), true},
 }
 
 // Fail answers a request that could not be done.
@@ -67,25 +67,23 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, context.Canceled) {
 		return // nobody is there to be told
 	}
-	status, view, again := http.StatusInternalServerError, ErrorView{Title: "That did not work",
-		Text: "Something failed on our side. What you had saved is kept; please try again in a moment."}, true
+	status, view, again := http.StatusInternalServerError, ErrorView{Title: text.New("ui.fail.fail.title"),
+		Text: text.New("ui.fail.something-failed-our-side")}, true
 	var tooLarge *http.MaxBytesError
 	var unread BadForm
 	var full classroom.Full
 	var damaged classroom.Damaged
 	switch {
 	case errors.As(err, &tooLarge):
-		status, view = http.StatusRequestEntityTooLarge, ErrorView{Title: "Too much at once",
-			Text: fmt.Sprintf("This form may send %d KB at the most. Nothing was saved; please shorten what you sent.",
-				tooLarge.Limit>>10)}
+		status, view = http.StatusRequestEntityTooLarge, ErrorView{Title: text.New("ui.fail.fail.too-much-once"),
+			Text: text.New("ui.fail.fail.form-may-send-kb", "limit", int(tooLarge.Limit>>10))}
 	case errors.As(err, &unread):
-		status, view = http.StatusBadRequest, ErrorView{Title: "That form cannot be read",
-			Text: "What was sent is no form of this site. Nothing was saved; go back and send it again."}
+		status, view = http.StatusBadRequest, ErrorView{Title: text.New("ui.fail.fail.form-cannot-read"),
+			Text: text.New("ui.fail.fail.what-sent-no-form")}
 	case errors.As(err, &full):
-		status, view = http.StatusUnprocessableEntity, ErrorView{Title: "No more of these", Text: full.Error()}
+		status, view = http.StatusUnprocessableEntity, ErrorView{Title: text.New("ui.fail.fail.no-more-these"), Text: full.Text()}
 	case errors.As(err, &damaged):
-		view, again = ErrorView{Title: "This cannot be read", Text: fmt.Sprintf("This version of Cavix cannot read what is kept of this %s. "+
-			"It has not been changed. Tell the person who runs the server.", damaged.What)}, false
+		view, again = ErrorView{Title: text.New("ui.fail.fail.cannot-read"), Text: text.New("ui.fail.fail.version-cavix-cannot-read", "what", text.New("sort."+damaged.What))}, false
 	default:
 		if i := slices.IndexFunc(failures, func(f failure) bool { return errors.Is(err, f.is) }); i >= 0 {
 			f := failures[i]
@@ -102,7 +100,7 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	}
 	view.Again = again && r.Method == http.MethodGet
 	if err := s.Render(w, r, status, "error", view.Title, view); err != nil {
-		http.Error(w, view.Title, status)
+		http.Error(w, Said(r).Print(view.Title), status)
 	}
 }
 

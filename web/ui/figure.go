@@ -7,6 +7,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 )
 
@@ -88,7 +89,7 @@ func FigureOf(d figure.Drawing, l Looking) (FigureView, error) {
 	_, v.Pair = d.(figure.Settable)
 	top, bottom := d.Band()
 	v.Band = [2]int{int(top), int(bottom)}
-	whole, strips := d.Whole(), make([]*figure.Scene, 0, len(strengths))
+	whole, strips := d.Whole(o), make([]*figure.Scene, 0, len(strengths))
 	for i, zoom := range strengths {
 		if zoom > 0 {
 			v.Strips = append(v.Strips, StripView{Zoom: zoom, On: i == on})
@@ -142,7 +143,7 @@ func rasterize(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) e
 }
 
 // Picture draws an instrument for show, somewhere on its scale; nothing where there is none.
-func Picture(in *instrument.Instrument) (template.HTML, error) {
+func Picture(in *instrument.Instrument, said *text.Printer) (template.HTML, error) {
 	if in == nil {
 		return "", nil
 	}
@@ -152,5 +153,5 @@ func Picture(in *instrument.Instrument) (template.HTML, error) {
 	if err != nil {
 		return "", err
 	}
-	return Drawing(lay.Scene(figure.Options{}), "picture", "fig"), nil
+	return Drawing(lay.Scene(figure.Options{Said: said}), "picture", "fig"), nil
 }

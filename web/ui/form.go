@@ -13,6 +13,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/names"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 )
 
@@ -88,41 +89,41 @@ func TextsOf(of any) Texts {
 type Faults struct{ refusal.Refusal }
 
 // By returns the first reason given for each field.
-func (f *Faults) By() map[string]string { return refusal.By(f.Refusal) }
+func (f *Faults) By() map[string]text.Text { return refusal.By(f.Refusal) }
 
 // Number reads a length in the given unit, as people write it; an empty text is 0.
-func (f *Faults) Number(field, text string, unit length.Unit) length.Typed {
-	if strings.TrimSpace(text) == "" {
+func (f *Faults) Number(field, says string, unit length.Unit) length.Typed {
+	if strings.TrimSpace(says) == "" {
 		return length.Typed{}
 	}
-	t, err := length.ReadTyped(text)
+	t, err := length.ReadTyped(says)
 	if err != nil {
-		f.Add(field, "%s", err)
+		f.Put(field, text.Says(err))
 		return length.Typed{}
 	}
 	if t.Value, err = t.In(unit); err != nil {
-		f.Add(field, "%s", err)
+		f.Put(field, text.Says(err))
 	}
 	return t
 }
 
 // Whole reads a whole number; an empty text is 0.
-func (f *Faults) Whole(field, text string) int {
-	text = strings.TrimSpace(text)
-	if text == "" {
+func (f *Faults) Whole(field, says string) int {
+	says = strings.TrimSpace(says)
+	if says == "" {
 		return 0
 	}
-	n, err := strconv.Atoi(text)
+	n, err := strconv.Atoi(says)
 	if err != nil || n > 1_000_000 || n < -1_000_000 {
-		f.Add(field, "must be a whole number, as 20; it is %q", Clip(text, 20))
+		f.Add(field, "ui.form.whole", "x", Clip(says, 20))
 		return 0
 	}
 	return n
 }
 
 // Slider reads what a slider from −most to most holds; what is no number is not ok.
-func Slider(text string, most float64) (x float64, ok bool) {
-	x, err := strconv.ParseFloat(text, 64)
+func Slider(says string, most float64) (x float64, ok bool) {
+	x, err := strconv.ParseFloat(says, 64)
 	if err != nil || x != x { // a NaN is not even itself
 		return 0, false
 	}
@@ -135,9 +136,9 @@ func (f *Faults) Person(field, name string) { f.unless(field, names.Check(name))
 // Name checks what a thing is called.
 func (f *Faults) Name(field, name string) { f.unless(field, names.CheckTitle(name)) }
 
-func (f *Faults) unless(field, bad string) {
-	if bad != "" {
-		f.Add(field, "%s", bad)
+func (f *Faults) unless(field string, bad text.Text) {
+	if !bad.IsZero() {
+		f.Put(field, bad)
 	}
 }
 
@@ -171,19 +172,19 @@ func FormID(r *http.Request, name string) (int64, error) {
 }
 
 // Status is the status of a form's page: unprocessable where something is wrong with it.
-func Status(errs map[string]string) int {
+func Status(errs map[string]text.Text) int {
 	if len(errs) > 0 {
 		return http.StatusUnprocessableEntity
 	}
 	return http.StatusOK
 }
 
-// Said is what a page says after something was done, by the word in its address that tells what; "" where there is none.
-func Said(r *http.Request, notes map[string]string) string {
+// NoteOf is what a page says after something was done, by the word in its address that tells what; nothing where there is none.
+func NoteOf(r *http.Request, notes map[string]text.Text) text.Text {
 	for word := range r.URL.Query() {
-		if note := notes[word]; note != "" {
+		if note := notes[word]; !note.IsZero() {
 			return note
 		}
 	}
-	return ""
+	return text.Text{}
 }

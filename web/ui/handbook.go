@@ -6,6 +6,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/handbook"
+	"cavix/core/text"
 )
 
 // HandbookHref is the address of a place of the handbook, from which the reader can go back to where it was linked.
@@ -22,7 +23,7 @@ func HandbookHref(p handbook.Place, from string) string {
 
 // explainedIn is where the handbook explains what went wrong on a card that was marked: the slip, else the field. It has no
 // text where nothing went wrong.
-func (c CardState) explainedIn(e exercise.Explanation) Link {
+func (c CardState) explainedIn(e exercise.Explanation) (Link, error) {
 	asked := handbook.Asked{Kind: c.Item.Kind(), Field: e.Field}
 	if figures := c.Item.Figures(); len(figures) > 0 {
 		asked.Family = figures[0].Instrument.Spec().Family
@@ -39,9 +40,13 @@ func (c CardState) explainedIn(e exercise.Explanation) Link {
 		}
 	}
 	if asked.Field == "" {
-		return Link{}
+		return Link{}, nil
 	}
-	p := handbook.Look(asked)
+	book, err := handbook.In(c.Said)
+	if err != nil {
+		return Link{}, err
+	}
+	p := book.Look(asked)
 	from, _, _ := strings.Cut(c.At, "?")
-	return Link{Text: p.Title, Href: HandbookHref(p, strings.TrimSuffix(from, "/figure"))}
+	return Link{Text: text.Typed(p.Title), Href: HandbookHref(p, strings.TrimSuffix(from, "/figure"))}, nil
 }

@@ -41,18 +41,18 @@ var tasks = func() *bluemonday.Policy {
 }()
 
 // Markdown sets an instructor's text as HTML that can do nothing but be read.
-func Markdown(text string) template.HTML {
+func Markdown(says string) template.HTML {
 	var out bytes.Buffer
-	if err := goldmark.Convert([]byte(text), &out); err != nil {
-		return template.HTML(template.HTMLEscapeString(text))
+	if err := goldmark.Convert([]byte(says), &out); err != nil {
+		return template.HTML(template.HTMLEscapeString(says))
 	}
 	return template.HTML(tasks.SanitizeBytes(out.Bytes()))
 }
 
 // PlainMarkdown is an instructor's text without its marks, by paragraphs, for paper.
-func PlainMarkdown(text string) ([]string, error) {
+func PlainMarkdown(says string) ([]string, error) {
 	var out bytes.Buffer
-	if err := goldmark.Convert([]byte(text), &out); err != nil {
+	if err := goldmark.Convert([]byte(says), &out); err != nil {
 		return nil, err
 	}
 	words := html.UnescapeString(bluemonday.StrictPolicy().Sanitize(out.String()))

@@ -1,6 +1,8 @@
 package ui
 
 import (
+	"cavix/core/text"
+	"cavix/locale"
 	"html/template"
 	"testing"
 	"time"
@@ -10,10 +12,11 @@ import (
 
 // A time is written by its own zone's clock, for people and for the browser alike; a zero time is nothing.
 func TestTimesAreWrittenByTheirOwnClock(t *testing.T) {
+	said := locale.English(text.Words{})
 	at := time.Date(2026, 3, 1, 0, 30, 0, 0, time.FixedZone("far", 10*60*60)) // the day before elsewhere
-	assert.Equal(t, template.HTML(`<time datetime="2026-03-01" data-manner="day">1 Mar</time>`), Day(at))
-	assert.Equal(t, template.HTML(`<time datetime="2026-03-01" data-manner="date">1 Mar 2026</time>`), Date(at))
-	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30" data-manner="moment">1 Mar, 00:30</time>`), Moment(at))
-	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30" data-manner="long">1 Mar 2026, 00:30</time>`), LongMoment(at))
-	assert.Empty(t, Moment(time.Time{}))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01">1 Mar</time>`), Day(at).html(said))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01">1 Mar 2026</time>`), Date(at).html(said))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30">1 Mar, 00:30</time>`), Moment(at).html(said))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30">1 Mar 2026, 00:30</time>`), LongMoment(at).html(said))
+	assert.Empty(t, Moment(time.Time{}).html(said))
 }

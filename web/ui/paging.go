@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"net/http"
 	"net/url"
 	"slices"
@@ -48,7 +49,7 @@ func PartOf(r *http.Request, at string, perPage int, filters []OptionView) (p st
 	return p, func(more bool) Turn {
 		t := TurnOf(at, keep, p.Skip, perPage, more)
 		t.Filters = filters
-		t.Orders = []OptionView{{Value: "", Text: "by name", On: !p.Newest}, {Value: "newest", Text: "last changed first", On: p.Newest}}
+		t.Orders = []OptionView{{Value: "", Text: text.New("ui.paging.by-name"), On: !p.Newest}, {Value: "newest", Text: text.New("ui.paging.part-of.last-changed-first"), On: p.Newest}}
 		return t
 	}
 }

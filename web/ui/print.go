@@ -10,8 +10,6 @@ import (
 	"runtime"
 	"strings"
 	"sync"
-
-	"cavix/core/words"
 )
 
 // presses are how many pages are made at a time: more would not be made sooner, and each takes half a megabyte while it is
@@ -44,37 +42,34 @@ var zippers = sync.Pool{New: func() any {
 const leastZipped = 1 << 10
 
 func (s *Site) print(w http.ResponseWriter, r *http.Request, status int, page, part string, view any) error {
-	template, ok := s.pages[page]
+	p, ok := s.pages[page]
 	if !ok {
 		return fmt.Errorf("no page %q", page)
 	}
-	t, err := template()
-	if err != nil {
-		return err
-	}
 	var made bytes.Buffer
 	zipped := false
-	err = s.presses.use(r.Context(), func() error {
-		if err := t.ExecuteTemplate(&made, part, view); err != nil {
+	err := s.presses.use(r.Context(), func() error {
+		c, err := p.take(s, Said(r))
+		if err != nil {
 			return err
 		}
-		text := WordsOf(r).Put(made.String())
-		if withComma(r) {
-			text = commas(text)
+		if err := c.template.ExecuteTemplate(&made, part, view); err != nil {
+			return err // the copy is not used again: it may have stopped half-way
 		}
-		text = words.Untyped(text)
-		made.Reset()
-		if zipped = len(text) >= leastZipped && takesGzip(r); !zipped {
-			made.WriteString(text)
+		p.copies.Put(c)
+		if zipped = made.Len() >= leastZipped && takesGzip(r); !zipped {
 			return nil
 		}
 		z := zippers.Get().(*gzip.Writer)
 		defer zippers.Put(z)
-		z.Reset(&made)
-		if _, err := io.WriteString(z, text); err != nil {
+		var packed bytes.Buffer
+		z.Reset(&packed)
+		if _, err := made.WriteTo(z); err != nil {
 			return err
 		}
-		return z.Close()
+		err = z.Close()
+		made = packed
+		return err
 	})
 	if err != nil {
 		return err

@@ -1,7 +1,9 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"fmt"
+	"html"
 	"html/template"
 	"strings"
 
@@ -9,7 +11,7 @@ import (
 )
 
 // QR draws an address as a QR code, as one path.
-func QR(address string) (template.HTML, error) {
+func QR(say *text.Printer, address string) (template.HTML, error) {
 	q, err := qrcode.New(address, qrcode.Medium)
 	if err != nil {
 		return "", err
@@ -26,7 +28,7 @@ func QR(address string) (template.HTML, error) {
 	}
 	n := len(bits) + 4
 	return template.HTML(fmt.Sprintf( //nolint:gosec // numbers alone
-		`<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="The address as a code">`+
+		`<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="%s">`+
 			`<rect x="-2" y="-2" width="%d" height="%d" fill="#fff"/><path d="%s" fill="#000"/></svg>`,
-		n, n, n, n, d.String())), nil
+		n, n, html.EscapeString(say.Say("ui.qr.address")), n, n, d.String())), nil
 }

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"strconv"
 	"strings"
 
@@ -9,26 +10,28 @@ import (
 
 // OptionView is one option of a list.
 type OptionView struct {
-	Value, Text string
-	On          bool
+	Value string
+	Text  text.Text
+	On    bool
 }
 
 // SettingView is one thing to choose, as a form offers it.
 type SettingView struct {
-	Field, Name, Why string
-	Options          []OptionView
-	Error            string
+	Field     string
+	Name, Why text.Text
+	Options   []OptionView
+	Error     text.Text
 }
 
 // MethodView are the settings of a school, as a form offers them.
 type MethodView struct {
 	Settings  []SettingView
 	Tolerance string
-	Error     string // at the tolerance
+	Error     text.Text // at the tolerance
 }
 
 // MethodOf lists the settings as a method has them. A sheet may leave each to its class.
-func MethodOf(m exercise.Method, open bool, errs map[string]string) MethodView {
+func MethodOf(m exercise.Method, open bool, errs map[string]text.Text) MethodView {
 	out := MethodView{Error: errs["method.tenths_tolerance"]}
 	if m.TenthsTolerance != nil {
 		out.Tolerance = strconv.Itoa(*m.TenthsTolerance)
@@ -37,7 +40,7 @@ func MethodOf(m exercise.Method, open bool, errs map[string]string) MethodView {
 		v := SettingView{Field: "method." + s.Field, Name: s.Name, Why: s.Why, Error: errs["method."+s.Field]}
 		now := s.Get(m)
 		if open {
-			v.Options = append(v.Options, OptionView{"", "as the class has it", now == ""})
+			v.Options = append(v.Options, OptionView{"", text.New("ui.school.method-of"), now == ""})
 		}
 		for i, c := range s.Choices {
 			v.Options = append(v.Options, OptionView{c.Value, c.Words, now == c.Value || !open && now == "" && i == 0})
@@ -81,13 +84,13 @@ func (f MethodForm) Method(bad *Faults) exercise.Method {
 		"zero_term": f.ZeroTerm, "zero_sign": f.ZeroSign, "decimals": f.Decimals, "unit": f.Unit}
 	for _, s := range exercise.MethodSettings {
 		if err := s.Set(&m, typed[s.Field]); err != nil {
-			bad.Add("method."+s.Field, "is none of the choices; take one of the list")
+			bad.Add("method."+s.Field, "ui.school.method")
 		}
 	}
-	if text := strings.TrimSpace(f.Tolerance); text != "" {
-		n, err := strconv.Atoi(text)
+	if says := strings.TrimSpace(f.Tolerance); says != "" {
+		n, err := strconv.Atoi(says)
 		if err != nil || n < 0 || n > 9 {
-			bad.Add("method.tenths_tolerance", "must be from 0 to 9 tenths")
+			bad.Add("method.tenths_tolerance", "ui.school.from-0-9-tenths")
 		} else {
 			m.TenthsTolerance = &n
 		}

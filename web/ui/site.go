@@ -4,14 +4,12 @@ package ui
 
 import (
 	"embed"
-	"errors"
 	"fmt"
 	"html/template"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"net/url"
-	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -20,9 +18,10 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
-	"cavix/core/words"
+	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
+	"cavix/locale"
 	"cavix/ops"
 )
 
@@ -41,7 +40,7 @@ type Site struct {
 	streams *streams
 	assets  *assets
 	presses presses
-	pages   map[string]func() (*template.Template, error) // each is made when it is first asked for
+	pages   map[string]*page
 }
 
 // New returns a site with the pages of all places.
@@ -51,27 +50,109 @@ func New(s Site, places ...fs.FS) (*Site, error) {
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err
 	}
-	shared, err := template.New("").Funcs(template.FuncMap{
-		"asset":   s.assets.url,
-		"show":    exercise.Show,
-		"typed":   typed,
-		"day":     Day,
-		"date":    Date,
-		"place":   func(page, href, text, now string) placeView { return placeView{href, text, page == now} },
-		"trains":  func(class int64, slip string) trainsView { return trainsView{class, slip} },
-		"partial": func(string, any) (template.HTML, error) { return "", errors.New("stands in no page") },
-		"did":     func(c string) string { return kinds.Did(exercise.Code(c)) },
-	}).ParseFS(files, "layout.html", "parts.html")
+	shared, err := template.New("").Funcs(s.functions(&copied{})).ParseFS(files, "layout.html", "parts.html")
 	if err != nil {
 		return nil, err
 	}
-	s.pages = map[string]func() (*template.Template, error){}
+	s.pages = map[string]*page{}
 	for _, place := range append([]fs.FS{files}, places...) {
 		if err := s.add(shared, place); err != nil {
 			return nil, err
 		}
 	}
 	return &s, nil
+}
+
+// page is a page of the site, parsed when it is first asked for.
+type page struct {
+	parsed func() (*template.Template, error)
+	copies sync.Pool // of *copied, with their functions bound
+}
+
+// copied is a copy of a page's templates: its functions print for one request at a time.
+type copied struct {
+	template *template.Template
+	said     *text.Printer
+}
+
+// take returns a copy of the page that prints with a printer. It is given back after use.
+func (p *page) take(s *Site, said *text.Printer) (*copied, error) {
+	if c, ok := p.copies.Get().(*copied); ok {
+		c.said = said
+		return c, nil
+	}
+	parsed, err := p.parsed()
+	if err != nil {
+		return nil, err
+	}
+	c := &copied{said: said}
+	if c.template, err = parsed.Clone(); err != nil {
+		return nil, err
+	}
+	c.template.Funcs(s.functions(c))
+	return c, nil
+}
+
+// functions are what templates call: "t" and "rich" print a text of the catalogues, plain or with its spans as elements; "text" is
+// one that a view or another text takes. What a view holds is printed by "say", which stands in every pipeline; see sayAll.
+func (s *Site) functions(c *copied) template.FuncMap {
+	return template.FuncMap{
+		"asset": s.assets.url,
+		"say":   func(v any) any { return say(c.said, v) },
+		"t":     func(key string, pairs ...any) string { return c.said.Print(textOf(key, pairs...)) },
+		"rich": func(key string, pairs ...any) template.HTML {
+			return template.HTML(c.said.HTML(textOf(key, pairs...))) //nolint:gosec // the printer escapes
+		},
+		"text":   textOf,
+		"option": option,
+		"slip":   func(code any) text.Text { return exercise.Code(fmt.Sprint(code)).Name() },
+		"made":   func(code any) text.Text { return exercise.Code(fmt.Sprint(code)).You() },
+		"lang":   func() string { return c.said.Tag().String() },
+		"day":    Day,
+		"date":   Date,
+		"when":   Here,
+		"place": func(page, href string, says text.Text, now string) placeView {
+			return placeView{href, says, page == now}
+		},
+		"trains":  func(class int64, slip string) trainsView { return trainsView{class, slip} },
+		"partial": func(name string, view any) (template.HTML, error) { return partial(c.template, name, view) },
+	}
+}
+
+// option is what an option of documents, as "scrap", is called; a name that a person gave stays as it is.
+func option(value any) text.Text {
+	name := fmt.Sprint(value)
+	if key := "option." + strings.ReplaceAll(name, " ", "-"); locale.Of("en").Has(key) {
+		return text.New(key)
+	}
+	return text.Typed(name)
+}
+
+// textOf is a text of a template. Its moments become texts.
+func textOf(key string, pairs ...any) text.Text {
+	for i, v := range pairs {
+		if at, ok := v.(Stamp); ok {
+			pairs[i] = at.Text()
+		}
+	}
+	return text.New(key, pairs...)
+}
+
+// say prints a text or number for a page; what is none stays as it is.
+func say(p *text.Printer, v any) any {
+	switch v := v.(type) {
+	case text.Text:
+		return p.Print(v)
+	case text.Math:
+		return p.Math(v)
+	case text.Term:
+		return p.Print(text.Word(v))
+	case Stamp:
+		return v.html(p)
+	case length.Number:
+		return p.Math(text.Math(v.String()))
+	}
+	return v
 }
 
 // add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html; partials of
@@ -92,7 +173,7 @@ func (s *Site) add(shared *template.Template, place fs.FS) error {
 		}
 	}
 	for _, n := range names {
-		s.pages[strings.TrimSuffix(n, ".html")] = sync.OnceValues(func() (*template.Template, error) {
+		s.pages[strings.TrimSuffix(n, ".html")] = &page{parsed: sync.OnceValues(func() (*template.Template, error) {
 			c, err := shared.Clone()
 			if err != nil {
 				return nil, err
@@ -105,15 +186,16 @@ func (s *Site) add(shared *template.Template, place fs.FS) error {
 					return nil, err
 				}
 			}
-			return c.Funcs(template.FuncMap{"partial": func(name string, view any) (template.HTML, error) { return partial(c, name, view) }}), nil
-		})
+			sayAll(c)
+			return c, nil
+		})}
 	}
 	return nil
 }
 
 // partial prints the partial of a name; nothing where the page has none.
 func partial(page *template.Template, name string, view any) (template.HTML, error) {
-	if name == "" || page.Lookup(name) == nil {
+	if name == "" || page == nil || page.Lookup(name) == nil {
 		return "", nil
 	}
 	var b strings.Builder
@@ -133,18 +215,11 @@ func (s *Site) Page(h func(http.ResponseWriter, *http.Request) error) http.Handl
 	}
 }
 
-// typed marks what a person typed, so that it is shown as typed. What is no text stays as it is.
-func typed(v any) any {
-	if v := reflect.ValueOf(v); v.Kind() == reflect.String && v.Type() != reflect.TypeFor[template.HTML]() {
-		return words.Typed(v.String())
-	}
-	return v
-}
-
 // placeView is a place in the navigation.
 type placeView struct {
-	Href, Text string
-	On         bool
+	Href string
+	Text text.Text
+	On   bool
 }
 
 // trainsView is a slip of a class that a sheet is to train.
@@ -156,7 +231,7 @@ type trainsView struct {
 // layoutView is what the layout prints around a page.
 type layoutView struct {
 	Page  string // the template, also the body's class
-	Title string
+	Title text.Text
 	Theme string // "light", "dark", or "" for the system's
 	Next  string // the theme that the button changes to
 	User  User
@@ -165,7 +240,7 @@ type layoutView struct {
 }
 
 // Render prints a page. It is made whole before anything is sent.
-func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
+func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text, view any) error {
 	theme := ThemeOf(r)
 	return s.print(w, r, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
 		Next: nextTheme[theme],
@@ -173,7 +248,7 @@ func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page, 
 }
 
 // Project prints a page for the projector: without the frame of the application.
-func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page, title string, view any) error {
+func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text, view any) error {
 	return s.print(w, r, status, page, "projector", layoutView{Page: page, Title: title, Theme: ThemeOf(r), Path: r.URL.Path,
 		View: view})
 }

@@ -5,7 +5,7 @@ import (
 	"slices"
 
 	"cavix/core/length"
-	"cavix/core/words"
+	"cavix/core/text"
 )
 
 // SlipCount says how often a slip was the first on a card, and who made it.
@@ -29,7 +29,6 @@ func (t SlipTally) Add(slip, who string) {
 		t[slip] = c
 	}
 	c.Count++
-	who = words.Typed(who)
 	if who != "" && !slices.Contains(c.Who, who) {
 		c.Who = append(c.Who, who)
 	}
@@ -48,9 +47,9 @@ func (t SlipTally) Ranked() []SlipCount {
 }
 
 // PerCent writes a share of marks.
-func PerCent(marks, of length.Number) string {
+func PerCent(marks, of length.Number) text.Math {
 	if of.Sign() == 0 {
 		return "–"
 	}
-	return marks.MulInt(100).Quo(of).Text(0) + " %"
+	return text.Math(marks.MulInt(100).Quo(of).Text(0) + " %")
 }

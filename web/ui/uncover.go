@@ -1,11 +1,13 @@
 package ui
 
+import "cavix/core/text"
+
 // Part is one step of a reading, as it is uncovered.
 type Part struct {
-	Name   string // while it is covered too
-	Worked string // its name with its numbers, once it is uncovered; "" is the name
-	Value  string
-	Says   string // how it is seen
+	Name   text.Text // while it is covered too
+	Worked text.Text // its name with its numbers, once it is uncovered; nothing is the name
+	Value  text.Text
+	Says   text.Text // how it is seen
 	Total  bool
 	Shown  bool
 }
@@ -23,7 +25,7 @@ func Uncover(id string, parts []Part, n int) Uncovered {
 	n = max(0, min(n, len(parts)))
 	for i := range parts {
 		parts[i].Shown = i < n
-		if parts[i].Shown && parts[i].Worked != "" {
+		if parts[i].Shown && !parts[i].Worked.IsZero() {
 			parts[i].Name = parts[i].Worked
 		}
 	}

@@ -79,6 +79,7 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	if id := s.Sessions.GetInt64(r.Context(), sessionInstructor); id != 0 {
 		i, err := read.Instructor(id)
 		if err == nil && i.Barred.IsZero() && i.Entry == s.entry(r) {
+			speakTo(r, i.Language)
 			return User{Role: Instructor, ID: i.ID, Name: i.Name, Keeps: i.Keeper}, nil
 		}
 		return User{}, but(err)
@@ -91,6 +92,7 @@ func (s *Site) identify(r *http.Request) (User, error) {
 				return User{}, err
 			}
 			Speak(r, set)
+			speakTo(r, st.Language)
 			return User{Role: Student, ID: st.ID, Name: st.Name, Class: st.Class, Guest: st.Guest}, nil
 		}
 		return User{}, but(err)

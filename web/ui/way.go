@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"cavix/core/text"
 	"cmp"
 	"html/template"
 	"slices"
@@ -8,7 +9,6 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
-	"cavix/core/kinds"
 	"cavix/plot"
 	"cavix/store"
 )
@@ -24,7 +24,7 @@ type WayView struct {
 
 // SlipWeeks is a slip over the weeks.
 type SlipWeeks struct {
-	Did   string
+	Slip  exercise.Code
 	Weeks []int
 	All   int
 }
@@ -35,7 +35,7 @@ const (
 )
 
 // Way reads a student's way, by the clock of the class; practice is left out unless it is asked for.
-func Way(read *store.Reader, student int64, practice bool, zone string) (v WayView, err error) {
+func Way(said *text.Printer, read *store.Reader, student int64, practice bool, zone string) (v WayView, err error) {
 	v.Whole = practice
 	ahead := Ahead(zone)
 	weeks, err := read.Weeks(student, practice, ahead, weeksSeen)
@@ -44,12 +44,12 @@ func Way(read *store.Reader, student int64, practice bool, zone string) (v WayVi
 	}
 	var columns []plot.Column
 	for _, week := range weeks {
-		name := week.Begins.Format("2 Jan")
+		name := said.Say("date.day", "day", week.Begins.Day(), "month", Month(week.Begins))
 		v.Begins = append(v.Begins, name)
 		v.Cards += week.Cards
 		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: Share(week.Half, week.Of)})
 	}
-	v.Weeks = Plot(plot.Columns(columns, "Share of the marks by week"), "weeks")
+	v.Weeks = Plot(plot.Columns(said, columns, said.Say("way.share")), "weeks")
 	slips, err := read.SlipWeeks(student, practice, ahead, weeks[0].Begins.Add(-24*time.Hour))
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
@@ -69,7 +69,7 @@ func NewSlipWeeks(list []store.SlipWeek, weeks []time.Time) []SlipWeeks {
 		}
 		row := byCode[s.Slip]
 		if row == nil {
-			row = &SlipWeeks{Did: kinds.Did(exercise.Code(s.Slip)), Weeks: make([]int, len(weeks))}
+			row = &SlipWeeks{Slip: exercise.Code(s.Slip), Weeks: make([]int, len(weeks))}
 			byCode[s.Slip] = row
 		}
 		row.Weeks[at] += s.Cards
@@ -79,7 +79,7 @@ func NewSlipWeeks(list []store.SlipWeek, weeks []time.Time) []SlipWeeks {
 	for _, row := range byCode {
 		out = append(out, *row)
 	}
-	slices.SortFunc(out, func(a, b SlipWeeks) int { return cmp.Or(cmp.Compare(b.All, a.All), cmp.Compare(a.Did, b.Did)) })
+	slices.SortFunc(out, func(a, b SlipWeeks) int { return cmp.Or(cmp.Compare(b.All, a.All), cmp.Compare(a.Slip, b.Slip)) })
 	return out[:min(slipsSeen, len(out))]
 }
 
