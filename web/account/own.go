@@ -16,12 +16,14 @@ type ownView struct {
 	Class       string // of a student
 	Note        text.Text
 	Errors      map[string]text.Text
+	Languages   []ui.OptionView
 }
 
 // ownNotes are what the page of an account says after something was done.
 var ownNotes = map[string]text.Text{
-	"changed": text.New("account.own.own-notes"),
-	"ended":   text.New("account.own.wherever-else-were-signed"),
+	"language": text.New("account.own.language-kept"),
+	"changed":  text.New("account.own.own-notes"),
+	"ended":    text.New("account.own.wherever-else-were-signed"),
 }
 
 // ownHash finds who is signed in, with the hash of the passphrase.
@@ -30,10 +32,10 @@ func (d *Door) ownHash(r *http.Request) (v ownView, account, hash string, err er
 	switch {
 	case u.Role == ui.Instructor:
 		i, err := read.Instructor(u.ID)
-		return ownView{Name: i.Name, Login: i.Login}, instructorAccount(i.Login), i.Hash, err
+		return ownView{Name: i.Name, Login: i.Login, Languages: ui.Languages(text.New("language.browser"), i.Language)}, instructorAccount(i.Login), i.Hash, err
 	case u.Role == ui.Student && !u.Guest:
 		st, err := read.Student(u.ID)
-		return ownView{Name: st.Name, Class: st.ClassName}, studentAccount(st.Class, st.Name), st.Hash, err
+		return ownView{Name: st.Name, Class: st.ClassName, Languages: ui.Languages(text.New("language.class-or-browser"), st.Language)}, studentAccount(st.Class, st.Name), st.Hash, err
 	}
 	return v, "", "", store.ErrNotFound
 }
@@ -52,6 +54,8 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 		Do  string `form:"do"`
 		Old string `form:"old"`
 		New string `form:"passphrase"`
+
+		Language string `form:"language"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
@@ -64,6 +68,9 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 	teaches, role := u.Role == ui.Instructor, "student"
 	if teaches {
 		role = "instructor"
+	}
+	if f.Do == "language" {
+		return ui.Redirected(w, r, "/account?language", d.Room.SetLanguage(r.Context(), teaches, u.ID, f.Language))
 	}
 	note := "ended"
 	var entry int64

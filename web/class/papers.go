@@ -171,6 +171,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 // sheetOf is what all versions of a sheet have in common.
 func (o Office) sheetOf(r *http.Request, g classroom.Given) (paper.Sheet, error) {
 	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
+	ui.SpeakToClass(r, ui.WordsOf(r))
 	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Said: ui.Said(r)}, err
 }
 

@@ -355,6 +355,7 @@ func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 	if v.QR, err = ui.QR(ui.Said(r), v.Address+"?code="+c.Code); err != nil {
 		return err
 	}
+	ui.SpeakToClass(r, ui.WordsOf(r))
 	return o.Render(w, r, http.StatusOK, "joiningslips", text.New("class.people.joining-slips", "name", c.Name), v)
 }
 

@@ -15,18 +15,19 @@ import (
 
 // settingsForm are the settings of a class as its form sends them. What a form leaves out stays as it is.
 type settingsForm struct {
-	Name    string            `form:"name"`
-	Method  ui.MethodForm     `form:"method"`
-	Base    string            `form:"base"`
-	Own     map[string]string `form:"own"`
-	Seen    store.Sight       `form:"seen"`
-	Joining store.Joining     `form:"joining"`
-	Guests  string            `form:"guests"` // "yes" or "no"
-	Zone    string            `form:"zone"`
+	Name     string            `form:"name"`
+	Method   ui.MethodForm     `form:"method"`
+	Base     string            `form:"base"`
+	Language string            `form:"language"`
+	Own      map[string]string `form:"own"`
+	Seen     store.Sight       `form:"seen"`
+	Joining  store.Joining     `form:"joining"`
+	Guests   string            `form:"guests"` // "yes" or "no"
+	Zone     string            `form:"zone"`
 }
 
 func newSettingsForm(s classroom.Settings) settingsForm {
-	f := settingsForm{Name: s.Name, Method: ui.NewMethodForm(s.Convention), Base: string(s.Words.Base), Own: map[string]string{},
+	f := settingsForm{Name: s.Name, Method: ui.NewMethodForm(s.Convention), Base: string(s.Words.Base), Language: s.Words.Language, Own: map[string]string{},
 		Seen: s.Practice, Joining: s.Joining, Guests: "no", Zone: s.Zone}
 	if s.Guests {
 		f.Guests = "yes"
@@ -40,7 +41,7 @@ func newSettingsForm(s classroom.Settings) settingsForm {
 // settings reads the form.
 func (f settingsForm) settings(bad *ui.Faults) classroom.Settings {
 	s := classroom.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen, Joining: f.Joining,
-		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Own: map[text.Term]string{}}}
+		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Language: f.Language, Own: map[text.Term]string{}}}
 	bad.Name("name", s.Name)
 	for term, word := range f.Own {
 		if word = ui.OneLine(word); word != "" {

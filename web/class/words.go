@@ -16,9 +16,10 @@ import (
 
 // wordsView are the words of a class, as a form offers them.
 type wordsView struct {
-	Bases []ui.OptionView
-	Terms []termView
-	Open  bool // there are own words, or what was typed is wrong
+	Bases     []ui.OptionView
+	Terms     []termView
+	Languages []ui.OptionView
+	Open      bool // there are own words, or what was typed is wrong
 }
 
 // termView is a term for which a class may have its own word.
@@ -30,7 +31,7 @@ type termView struct {
 }
 
 func newWords(say *text.Printer, set words.Set, errs map[string]text.Text) wordsView {
-	v := wordsView{Open: len(set.Own) > 0}
+	v := wordsView{Open: len(set.Own) > 0, Languages: ui.Languages(text.New("language.reader"), set.Language)}
 	for _, b := range words.Bases {
 		v.Bases = append(v.Bases, ui.OptionView{Value: string(b), Text: text.New("words.about-" + string(b)), On: b == cmp.Or(set.Base, words.Workshop)})
 	}

@@ -55,6 +55,15 @@ func speakTo(r *http.Request, person string) {
 // WordsOf returns the words of a request's page.
 func WordsOf(r *http.Request) words.Set { return speechOf(r).words }
 
+// Languages are the choices of a language; none is what the first says.
+func Languages(none text.Text, now string) []OptionView {
+	out := []OptionView{{Text: none, On: now == ""}}
+	for _, t := range locale.Languages {
+		out = append(out, OptionView{Value: t.String(), Text: text.Typed(locale.Name(t)), On: t.String() == now})
+	}
+	return out
+}
+
 // Said returns the printer of a request's answer.
 func Said(r *http.Request) *text.Printer {
 	s := speechOf(r)
