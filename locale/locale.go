@@ -57,7 +57,9 @@ func Speaks(code string) bool {
 }
 
 // Name is what a language calls itself.
-func Name(t language.Tag) string { return catalogues()[t].Printer(text.Words{}, t).Say("language.name") }
+func Name(t language.Tag) string {
+	return catalogues()[t].Printer(text.Words{}, t).Say("language.name")
+}
 
 // English returns a printer of English in some words.
 func English(w text.Words) *text.Printer { return Of("en").Printer(w, language.English) }

@@ -120,16 +120,16 @@ func TestHostileCourses(t *testing.T) {
 		assert.ErrorContains(t, err, tt.says)
 	}
 	for says, file := range map[string]string{
-		"⟦course-file.file name=no.json⟧":  "",
-		"⟦document.document-not-json ":              "{",
+		"⟦course-file.file name=no.json⟧":                          "",
+		"⟦document.document-not-json ":                             "{",
 		"⟦course.course-takes-cavix-instrument format=cavix/none⟧": `{"format": "cavix/none"}`,
-		"marked":                           `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
-		"⟦sheet.no-kind-exercise-known kind=none ":        `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
-		"got null, want object":            `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
-		"field=title":                      `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
-		"field=item":                       `{"format": "cavix/care", "version": 1}`,
-		"field=item.reason":                `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
-		"⟦course-file.too-long-document-most ":             strings.Repeat(" ", 3<<20),
+		"marked": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
+		"⟦sheet.no-kind-exercise-known kind=none ": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
+		"got null, want object":                    `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
+		"field=title":                              `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
+		"field=item":                               `{"format": "cavix/care", "version": 1}`,
+		"field=item.reason":                        `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
+		"⟦course-file.too-long-document-most ":     strings.Repeat(" ", 3<<20),
 	} {
 		files := map[string]string{"course.json": head(`, "sheets": ["no.json"]`), "../../etc/passwd": "root"}
 		if file != "" {

@@ -149,12 +149,12 @@ func TestBoundsOfATable(t *testing.T) {
 		return b.Bytes()
 	}
 	for says, data := range map[string][]byte{
-		"⟦table.add record=":             []byte(strings.Repeat(",", 1_500_000)),
-		"⟦table.cell-bytes-row-cell ":                  []byte(strings.Repeat(`"`, 5<<20)),
+		"⟦table.add record=":                            []byte(strings.Repeat(",", 1_500_000)),
+		"⟦table.cell-bytes-row-cell ":                   []byte(strings.Repeat(`"`, 5<<20)),
 		"⟦table.more-than-rows-split ":                  []byte(strings.Repeat("a\n", 50_000)),
-		"⟦table.more-than-cells-split ":                  []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
-		"256":                            workbook(t, func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
-		"⟦table.unpacks-more-than-mb ":          packed("xl/worksheets/sheet1.xml", 40<<20),
+		"⟦table.more-than-cells-split ":                 []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
+		"256":                                           workbook(t, func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
+		"⟦table.unpacks-more-than-mb ":                  packed("xl/worksheets/sheet1.xml", 40<<20),
 		"⟦table.holds-files-spreadsheet-most file=300 ": many(),
 	} {
 		_, err := transfer.ReadTable(data)
