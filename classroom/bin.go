@@ -1,10 +1,10 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"time"
 
+	"cavix/core/text"
 	"cavix/store"
 )
 

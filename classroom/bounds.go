@@ -1,8 +1,9 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"fmt"
+
+	"cavix/core/text"
 )
 
 // How much an instructor keeps, and a class holds.

@@ -1,13 +1,13 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"errors"
 	"slices"
 	"time"
 
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 )
 

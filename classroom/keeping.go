@@ -1,9 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/refusal"
-	"cavix/core/text"
-	"cavix/locale"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -11,6 +8,9 @@ import (
 	"errors"
 	"time"
 
+	"cavix/core/refusal"
+	"cavix/core/text"
+	"cavix/locale"
 	"cavix/store"
 )
 

@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"context"
 	"fmt"
@@ -13,6 +12,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/ledger"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 )
 

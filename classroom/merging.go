@@ -1,12 +1,12 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"encoding/json"
 
 	"cavix/core/names"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 )
 

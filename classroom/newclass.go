@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"crypto/rand"
 	"encoding/binary"
@@ -10,6 +9,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/store"
 )
 

@@ -1,7 +1,6 @@
 package classroom_test
 
 import (
-	"cavix/store"
 	"testing"
 	"time"
 
@@ -12,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/store"
 )
 
 // A student practises on the class's instruments: a card stays open until it is checked, what it tells is remembered over

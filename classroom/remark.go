@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -10,6 +9,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 )
 

@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"context"
 	"errors"
@@ -10,6 +9,7 @@ import (
 
 	"cavix/core/names"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 )
 

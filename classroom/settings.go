@@ -1,12 +1,12 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/store"
 )

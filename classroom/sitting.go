@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"context"
 	"encoding/json"
 	"errors"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/ledger"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 )
 

@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -14,6 +13,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/store"
 )
 

@@ -1,10 +1,9 @@
 package figure
 
 import (
-	"strings"
-
 	"math"
 	"strconv"
+	"strings"
 
 	"cavix/core/instrument"
 	"cavix/core/length"

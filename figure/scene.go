@@ -4,9 +4,10 @@
 package figure
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"strings"
+
+	"cavix/core/text"
 )
 
 // Scene is a drawing: what stands on a surface of Width × Height pixels, in painting order.

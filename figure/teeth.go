@@ -1,9 +1,10 @@
 package figure
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"math"
+
+	"cavix/core/text"
 )
 
 // Teeth draws a gear from its face, with the teeth that are measured numbered and one of them marked, and beside it the width

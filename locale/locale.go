@@ -19,7 +19,7 @@ import (
 var Files embed.FS
 
 // Languages lists the languages of the interface, English first.
-var Languages = []language.Tag{language.English}
+var Languages = []language.Tag{language.English, language.German, language.Spanish, language.French}
 
 var catalogues = sync.OnceValue(func() map[language.Tag]*text.Catalogue {
 	out := map[language.Tag]*text.Catalogue{}

@@ -1,9 +1,10 @@
 package store
 
 import (
-	"cavix/core/text"
 	"errors"
 	"time"
+
+	"cavix/core/text"
 )
 
 // Names of what is noted of the file itself.

@@ -1,8 +1,9 @@
 package store
 
 import (
-	"cavix/core/text"
 	"time"
+
+	"cavix/core/text"
 )
 
 // Wording is what an instructor says of a slip.

@@ -1,7 +1,6 @@
 package transfer
 
 import (
-	"cavix/core/text"
 	"io"
 	"strings"
 	"time"
@@ -9,6 +8,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/logbook"
+	"cavix/core/text"
 )
 
 // bookColumns are those of an instrument's book: a row for each standard, and one for the closed instrument.

@@ -3,9 +3,6 @@ package transfer
 import (
 	"archive/zip"
 	"bytes"
-	"cavix/core/refusal"
-	"cavix/core/text"
-	"cavix/locale"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -13,6 +10,9 @@ import (
 	"strings"
 
 	"cavix/core/course"
+	"cavix/core/refusal"
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // Bounds of a course file, so that a small one cannot grow without end when it is read.

@@ -1,10 +1,10 @@
 package transfer
 
 import (
-	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 )
 
 // Entries takes a line of entries apart, as they stand on a card one after the other: "12 3 12.06 +0.06 12.00". A line with semicolons is

@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
-	"cavix/core/text"
 	"encoding/csv"
 	"errors"
 	"io"
@@ -14,6 +13,8 @@ import (
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
+
+	"cavix/core/text"
 )
 
 // Line is a row of a table that was read, with where it stands in the file.

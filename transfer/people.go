@@ -1,7 +1,6 @@
 package transfer
 
 import (
-	"cavix/core/text"
 	"encoding/csv"
 	"io"
 	"slices"
@@ -9,6 +8,7 @@ import (
 	"strings"
 
 	"cavix/core/names"
+	"cavix/core/text"
 )
 
 // Person is a row of a list of people.

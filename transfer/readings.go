@@ -1,7 +1,6 @@
 package transfer
 
 import (
-	"cavix/core/text"
 	"io"
 	"maps"
 	"slices"
@@ -10,6 +9,7 @@ import (
 
 	"cavix/core/length"
 	"cavix/core/survey"
+	"cavix/core/text"
 )
 
 // Readings are readings from a table: of groups, or of a study of readers.

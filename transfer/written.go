@@ -1,13 +1,13 @@
 package transfer
 
 import (
-	"cavix/core/text"
 	"io"
 	"slices"
 	"strconv"
 	"strings"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/transfer/paper"
 )
 

@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"cavix/locale"
 	"io/fs"
 	"net/http"
 	"os"
@@ -11,6 +10,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"cavix/locale"
 )
 
 // Getting started names buttons and headings as they are, and its links lead somewhere. It is for instructors.

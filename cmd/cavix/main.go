@@ -2,8 +2,6 @@
 package main
 
 import (
-	"cavix/core/text"
-	"cavix/locale"
 	"errors"
 	"fmt"
 	"io"
@@ -11,6 +9,9 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // version is the version of the program; a release sets it with -ldflags "-X main.version=…".

@@ -1,7 +1,6 @@
 package exercise
 
 import (
-	"cavix/core/text"
 	"slices"
 	"strconv"
 	"strings"
@@ -9,6 +8,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/schema"
+	"cavix/core/text"
 )
 
 // Answer holds what a student wrote, by field, as it was typed.

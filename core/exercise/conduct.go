@@ -1,12 +1,12 @@
 package exercise
 
 import (
-	"cavix/core/text"
 	"time"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/core/words"
 )
 

@@ -1,9 +1,10 @@
 package exercise
 
 import (
-	"cavix/core/text"
 	"slices"
 	"strings"
+
+	"cavix/core/text"
 )
 
 // Code names a slip: a known mistake that predicts the wrong value it gives. A pair of slips is

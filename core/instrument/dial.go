@@ -1,10 +1,9 @@
 package instrument
 
 import (
-	"cavix/core/text"
-
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // dial is a beam on which whole turns are counted, and a round face with a pointer.

@@ -1,10 +1,9 @@
 package instrument
 
 import (
-	"cavix/core/text"
-
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // digits is a display: what it shows is copied.

@@ -2,13 +2,13 @@ package instrument
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"encoding/json"
 	"sync"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/schema"
+	"cavix/core/text"
 )
 
 // document is the JSON form of an instrument: formats "cavix/instrument", version 1.

@@ -1,8 +1,9 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"fmt"
+
+	"cavix/core/text"
 )
 
 // Describe says in a few words how the scales are made.

@@ -1,8 +1,9 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"slices"
+
+	"cavix/core/text"
 )
 
 // Family names a kind of instrument.

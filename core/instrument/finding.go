@@ -1,10 +1,10 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"fmt"
 
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Quantity names a number from which a least count is found.

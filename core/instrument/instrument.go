@@ -4,11 +4,11 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"slices"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // Spec is what an instrument is made of, as somebody asks for it. New says whether it can exist.

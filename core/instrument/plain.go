@@ -1,10 +1,9 @@
 package instrument
 
 import (
-	"cavix/core/text"
-
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // plainScale is a main scale alone, read at an edge or a pointer.

@@ -1,11 +1,11 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"math"
 	"slices"
 
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Way is one way to build an instrument of a wanted least count: a spec that New accepts, as it stands

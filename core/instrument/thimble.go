@@ -1,11 +1,11 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"fmt"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // thimble is a screw with a sleeve and a thimble round it, which may carry a vernier.

@@ -1,12 +1,12 @@
 package instrument
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"math"
 
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // vernierScale is a beam along which a plate of lines slides: the line that meets a mark counts.

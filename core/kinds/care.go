@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	_ "embed" // the bank
 	"encoding/json"
 	"fmt"
@@ -13,6 +12,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // care asks what to do before, during and after measuring: steps to bring in order, a wrong statement to spot,

@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"strconv"
@@ -9,6 +8,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // The fields in which somebody writes an item of care.

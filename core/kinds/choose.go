@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // choose asks which of several readings is right. The wrong ones are what known slips would give.

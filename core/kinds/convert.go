@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"strings"
 
@@ -9,6 +8,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // convert asks for a length in another unit, rounded to a step.

@@ -1,13 +1,13 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // The zero errors that a block's cards may carry.

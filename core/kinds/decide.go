@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"slices"
 
@@ -10,6 +9,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // decide asks for a reading and then for a verdict by limits.

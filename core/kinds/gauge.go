@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // gauge asks for the sizes of a GO and a NO-GO gauge, and how parts meet them.

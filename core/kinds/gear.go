@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // gear asks for the thickness of a gear tooth: the addendum, the upright scale set to it, the level scale read.

@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,6 +9,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // Facts stand beside the figure. How the scales are made is for the student to find.

@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"slices"
 
@@ -10,6 +9,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // read asks for the steps of a reading: an instrument at a position, or closed.

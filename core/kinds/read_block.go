@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"slices"
 	"strings"
 	"sync"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // askSetting asks which steps are to be asked.

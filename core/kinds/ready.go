@@ -1,13 +1,13 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"slices"
 	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // Ready is a sheet to begin with: what it trains, and of which instruments it makes its blocks.

@@ -1,7 +1,6 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,6 +9,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/slips"
 	"cavix/core/survey"
+	"cavix/core/text"
 )
 
 // Figures are the instrument at every reading.

@@ -1,13 +1,13 @@
 package kinds
 
 import (
-	"cavix/core/text"
 	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 )
 
 // numbers is a number, a length or a calculation as a text.

@@ -1,13 +1,14 @@
 package length
 
 import (
-	"cavix/core/text"
 	"math/big"
 	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"cavix/core/text"
 )
 
 // Bounds of what is read as one number from outside: enough for any length, too little to make exact

@@ -3,13 +3,13 @@
 package logbook
 
 import (
-	"cavix/core/text"
 	"slices"
 	"time"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // Standard is a standard of known size, and what the instrument indicated on it.

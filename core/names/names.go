@@ -3,7 +3,6 @@
 package names
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,6 +11,8 @@ import (
 
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
+
+	"cavix/core/text"
 )
 
 // Longest is how many characters a name may have.

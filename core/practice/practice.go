@@ -3,7 +3,6 @@
 package practice
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"math"
 	"math/bits"
@@ -15,6 +14,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Key names what is remembered: a slip on a family of instruments.

@@ -4,7 +4,6 @@ package schema
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"embed"
 	"encoding/json"
 	"io"
@@ -20,6 +19,7 @@ import (
 
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 //go:embed *.schema.json kinds/*.schema.json

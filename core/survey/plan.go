@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -12,6 +11,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/refusal"
+	"cavix/core/text"
 )
 
 // Bounds of a plan.

@@ -1,12 +1,12 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"math"
 
 	"gonum.org/v1/gonum/stat/distuv"
 
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // Study is a crossed study of readers: Cells[part][reader] holds the repeats.

@@ -232,12 +232,24 @@ func (c *Catalogue) hasTerm(t Term) bool {
 	return has
 }
 
+// frenchSpaces are the blanks at which a French line never breaks.
+var frenchSpaces = strings.NewReplacer(" :", "\u00a0:", " ;", "\u202f;", " !", "\u202f!", " ?", "\u202f?", "« ", "«\u00a0", " »", "\u00a0»",
+	"_;", "\u202f;")
+
+// spaced returns the words of an entry with the blanks of its language.
+func (c *Catalogue) spaced(words string) string {
+	if base, _ := c.Tag.Base(); base.String() == "fr" {
+		return frenchSpaces.Replace(words)
+	}
+	return words
+}
+
 // parse takes the text of an entry apart.
 func (c *Catalogue) parse(s string) ([]part, error) {
 	var out []part
 	words := func(w string) {
 		if w != "" {
-			out = append(out, part{words: w})
+			out = append(out, part{words: c.spaced(w)})
 		}
 	}
 	open := 0
@@ -289,7 +301,7 @@ func (c *Catalogue) mark(s string) (part, error) {
 	var p part
 	if chooses {
 		for v := range strings.SplitSeq(list, "|") {
-			p.variants = append(p.variants, strings.TrimSpace(v))
+			p.variants = append(p.variants, c.spaced(strings.TrimSpace(v)))
 		}
 	}
 	name = strings.TrimSpace(name)

@@ -3,7 +3,6 @@
 package account
 
 import (
-	"cavix/core/text"
 	"crypto/subtle"
 	"embed"
 	"errors"
@@ -17,6 +16,7 @@ import (
 	"github.com/go-chi/httprate"
 
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,7 +1,6 @@
 package account
 
 import (
-	"cavix/core/text"
 	"context"
 	"fmt"
 	"runtime"
@@ -11,6 +10,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"cavix/core/text"
 )
 
 // However a name is spelled, it is one account; and a name with more behind it is another.

@@ -1,7 +1,6 @@
 package account
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -10,6 +9,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,12 +1,12 @@
 package account
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"sync"
 	"time"
 
 	"cavix/core/names"
+	"cavix/core/text"
 )
 
 // account is whom somebody tries to be: the same however the name is spelled and whatever else is sent.

@@ -1,11 +1,12 @@
 package account
 
 import (
-	"cavix/core/text"
 	"errors"
 	"net/http"
 	"time"
 
+	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -70,7 +71,11 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 		role = "instructor"
 	}
 	if f.Do == "language" {
-		return ui.Redirected(w, r, "/account?language", d.Room.SetLanguage(r.Context(), teaches, u.ID, f.Language))
+		err := d.Room.SetLanguage(r.Context(), teaches, u.ID, f.Language)
+		if v.Errors = refusal.By(err); len(v.Errors) > 0 {
+			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
+		}
+		return ui.Redirected(w, r, "/account?language", err)
 	}
 	note := "ended"
 	var entry int64

@@ -3,7 +3,6 @@
 package admin
 
 import (
-	"cavix/core/text"
 	"embed"
 	"net/http"
 	"net/http/pprof"
@@ -14,6 +13,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/ops"
 	"cavix/store"
 	"cavix/web/ui"

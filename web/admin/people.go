@@ -1,13 +1,13 @@
 package admin
 
 import (
-	"cavix/core/text"
 	"errors"
 	"net/http"
 	"time"
 
 	"cavix/classroom"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,7 +1,6 @@
 package author
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -13,6 +12,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,13 +1,13 @@
 package author
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
 	"time"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

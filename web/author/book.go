@@ -1,7 +1,6 @@
 package author
 
 import (
-	"cavix/core/text"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -14,6 +13,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/logbook"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/transfer"

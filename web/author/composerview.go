@@ -1,7 +1,6 @@
 package author
 
 import (
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"html/template"
@@ -15,6 +14,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/store"
 	"cavix/web/ui"

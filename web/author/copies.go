@@ -1,13 +1,13 @@
 package author
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"time"
 
 	"cavix/classroom"
 	"cavix/core/instrument"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"

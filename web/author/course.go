@@ -2,7 +2,6 @@ package author
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -12,6 +11,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/transfer/platform"

@@ -2,12 +2,12 @@ package author
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"encoding/json"
 	"fmt"
 	"net/http"
 
 	"cavix/core/instrument"
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

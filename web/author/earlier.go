@@ -1,7 +1,6 @@
 package author
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -10,6 +9,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

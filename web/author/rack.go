@@ -1,12 +1,12 @@
 package author
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 
 	"cavix/classroom"
 	"cavix/core/instrument"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"

@@ -1,9 +1,9 @@
 package author
 
 import (
-	"cavix/core/text"
 	"net/http"
 
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

@@ -2,13 +2,13 @@ package author
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer/paper"
 	"cavix/web/ui"

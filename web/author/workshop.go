@@ -1,7 +1,6 @@
 package author
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
@@ -17,6 +16,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/web/bench"
 	"cavix/web/ui"

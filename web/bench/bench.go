@@ -4,7 +4,6 @@
 package bench
 
 import (
-	"cavix/core/text"
 	"embed"
 	"net/http"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/web/ui"
 )

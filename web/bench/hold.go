@@ -1,12 +1,12 @@
 package bench
 
 import (
-	"cavix/core/text"
 	"strconv"
 	"strings"
 
 	"cavix/core/instrument"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 )
 

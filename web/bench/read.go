@@ -1,13 +1,13 @@
 package bench
 
 import (
-	"cavix/core/text"
 	"strconv"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

@@ -4,7 +4,6 @@
 package board
 
 import (
-	"cavix/core/text"
 	"context"
 	"crypto/rand"
 	"embed"
@@ -23,6 +22,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,12 +1,12 @@
 package board
 
 import (
-	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"slices"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"

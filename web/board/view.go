@@ -1,7 +1,6 @@
 package board
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -11,6 +10,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"

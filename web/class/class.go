@@ -3,7 +3,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"crypto/rand"
 	"embed"
 	"encoding/binary"
@@ -18,6 +17,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )
@@ -191,31 +191,27 @@ func (o Office) class(w http.ResponseWriter, r *http.Request) error {
 func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
 	read := o.Room.Store().Read(ctx)
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	if v.Class, err = read.Class(owner, n); err != nil {
+	var err error
+	if v.Class, err = o.ofClass(r); err != nil {
 		return err
 	}
 	settings, err := classroom.SettingsOf(v.Class)
 	if err != nil {
 		return err
 	}
-	ui.Speak(r, settings.Words)
 	v.Settings = summary(v.Class, settings)
 	if v.Practised, err = o.practised(r, v.Class); err != nil {
 		return err
 	}
-	if v.People, err = read.Students(owner, n); err != nil {
+	if v.People, err = read.Students(owner, v.Class.ID); err != nil {
 		return err
 	}
-	given, err := o.Room.GivenTo(ctx, owner, n)
+	given, err := o.Room.GivenTo(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}
 	v.Given = o.newGiven(given)
-	free, err := o.Room.SheetsNotGiven(ctx, owner, n)
+	free, err := o.Room.SheetsNotGiven(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"slices"
@@ -9,6 +8,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/notice"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

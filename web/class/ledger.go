@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"fmt"
 	"net/http"
@@ -12,6 +11,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"encoding/json"
 	"errors"
@@ -14,6 +13,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer/paper"
 	"cavix/web/ui"

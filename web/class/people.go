@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
@@ -14,6 +13,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/names"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -66,7 +66,13 @@ func (o Office) ofClass(r *http.Request) (store.Class, error) {
 	if err != nil {
 		return store.Class{}, err
 	}
-	return o.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, n)
+	c, err := o.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, n)
+	if err != nil {
+		return c, err
+	}
+	set, err := classroom.Words(c.Words)
+	ui.Speak(r, set)
+	return c, err
 }
 
 func (o Office) people(w http.ResponseWriter, r *http.Request) error {

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"io"
@@ -11,6 +10,7 @@ import (
 	"time"
 
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"

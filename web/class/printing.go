@@ -2,7 +2,6 @@ package class
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"context"
 	"errors"
 	"fmt"
@@ -13,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/ops"
 	"cavix/transfer/paper"
 	"cavix/web/ui"

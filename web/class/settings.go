@@ -1,13 +1,13 @@
 package class
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"net/http"
 	"strings"
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/store"
 	"cavix/web/ui"

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"errors"
 	"fmt"
@@ -19,6 +18,7 @@ import (
 	"cavix/core/ledger"
 	"cavix/core/length"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"

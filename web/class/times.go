@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -11,6 +10,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

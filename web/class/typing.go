@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -12,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/transfer/paper"

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"maps"
@@ -11,6 +10,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/transfer/paper"

@@ -1,7 +1,6 @@
 package class
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"fmt"
 	"html/template"
@@ -20,6 +19,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/names"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"
@@ -209,11 +209,6 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	set, err := classroom.Words(c.Words)
-	if err != nil {
-		return err
-	}
-	ui.Speak(r, set)
 	who, read, ahead := ui.UserOf(r).ID, o.Room.Store().Read(r.Context()), ui.Ahead(c.Zone)
 	v := wrongTerm{Class: c}
 	weeks, err := read.ClassWeeks(who, c.ID, ahead, termWeeks)

@@ -3,8 +3,6 @@ package handbook
 
 import (
 	"bytes"
-	"cavix/core/text"
-	"cavix/locale"
 	"embed"
 	"fmt"
 	"html/template"
@@ -21,6 +19,8 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/kinds"
+	"cavix/core/text"
+	"cavix/locale"
 	"cavix/store"
 	"cavix/web/bench"
 	"cavix/web/ui"

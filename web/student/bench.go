@@ -1,13 +1,13 @@
 package student
 
 import (
-	"cavix/core/text"
 	"net/http"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )

@@ -1,7 +1,6 @@
 package student
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"net/http"
@@ -9,6 +8,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

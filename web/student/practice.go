@@ -1,7 +1,6 @@
 package student
 
 import (
-	"cavix/core/text"
 	"crypto/rand"
 	"encoding/binary"
 	"errors"
@@ -16,6 +15,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/practice"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"

@@ -1,7 +1,6 @@
 package student
 
 import (
-	"cavix/core/text"
 	"context"
 	"errors"
 	"net/http"
@@ -12,6 +11,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 

@@ -2,7 +2,6 @@
 package student
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"embed"
 	"errors"
@@ -18,6 +17,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/practice"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,9 +1,9 @@
 package student
 
 import (
-	"cavix/core/text"
 	"net/http"
 
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"

@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"context"
 	"fmt"
@@ -15,6 +14,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/names"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 	"cavix/web/ui"

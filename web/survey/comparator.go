@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"context"
 	"errors"
 	"fmt"
@@ -18,6 +17,7 @@ import (
 	"cavix/core/comparator"
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/ops"
 	"cavix/plot"
 	"cavix/store"

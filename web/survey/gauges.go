@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -12,6 +11,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/store"

@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -10,6 +9,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/web/ui"
 )

@@ -2,7 +2,6 @@ package survey
 
 import (
 	"bytes"
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 
@@ -10,6 +9,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/store"
 	"cavix/transfer"

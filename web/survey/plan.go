@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"crypto/rand"
 	"encoding/binary"
 	"errors"
@@ -15,6 +14,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/survey"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"cavix/core/text"
 	"errors"
 	"fmt"
 	"html/template"
@@ -12,6 +11,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
+	"cavix/core/text"
 	"cavix/store"
 	"cavix/web/ui"
 )

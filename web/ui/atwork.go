@@ -1,7 +1,6 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"net/http"
 	"slices"
@@ -9,6 +8,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/core/watch"
 	"cavix/store"
 )

@@ -1,7 +1,6 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -10,6 +9,7 @@ import (
 	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/core/text"
 	"cavix/figure"
 	"cavix/store"
 )

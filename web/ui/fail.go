@@ -1,7 +1,6 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"context"
 	"errors"
 	"net/http"
@@ -11,6 +10,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"cavix/classroom"
+	"cavix/core/text"
 	"cavix/store"
 )
 

@@ -1,13 +1,14 @@
 package ui
 
 import (
-	"cavix/core/text"
-	"cavix/locale"
 	"html/template"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+
+	"cavix/core/text"
+	"cavix/locale"
 )
 
 // A time is written by its own zone's clock, for people and for the browser alike; a zero time is nothing.

@@ -1,12 +1,12 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
 
+	"cavix/core/text"
 	"cavix/store"
 )
 

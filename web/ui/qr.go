@@ -1,13 +1,14 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"fmt"
 	"html"
 	"html/template"
 	"strings"
 
 	"github.com/skip2/go-qrcode"
+
+	"cavix/core/text"
 )
 
 // QR draws an address as a QR code, as one path.

@@ -1,11 +1,11 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"strconv"
 	"strings"
 
 	"cavix/core/exercise"
+	"cavix/core/text"
 )
 
 // OptionView is one option of a list.

@@ -1,7 +1,6 @@
 package ui
 
 import (
-	"cavix/core/text"
 	"cmp"
 	"html/template"
 	"slices"
@@ -9,6 +8,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/core/exercise"
+	"cavix/core/text"
 	"cavix/plot"
 	"cavix/store"
 )
