@@ -289,7 +289,7 @@ func (o Options) named(width float64, in *instrument.Instrument, places map[inst
 // takenTag says in a word what a dashed ring means.
 func (o Options) takenTag(x, y float64) []Item {
 	says := o.say(text.New("figure.taken"))
-	w := float64(len([]rune(says)))*6.4 + 10
+	w := float64(len([]rune(says)))*7.4 + 10
 	return []Item{
 		Rect{Class: "tag", X: x - w/2, Y: y - 10, W: w, H: 18, Radius: 2,
 			Paint: Paint{Fill: "#FBEFEA", Stroke: Madder, Width: 1}},

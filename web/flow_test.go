@@ -97,7 +97,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	card := eval[string](s, "location.pathname")
 	s.do(run("document.querySelector('[name=main]').focus()"))
 	s.keys("12" + kb.Tab + "3")
-	s.waitText(".kept", "kept")
+	s.waitText(".kept", "saved")
 	s.open(card) // closed and opened again
 	s.wait(
 		"document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value === '3'",
@@ -175,7 +175,7 @@ func TestBackAndASecondTab(t *testing.T) {
 	const card = "/my/3/9"
 	b.open(card)
 	b.fill("[name=main]", "12")
-	b.waitText(".kept", "kept")
+	b.waitText(".kept", "saved")
 	other := as(t, base, "Wren A.") // the second tab
 	_, _, says := other.get(card)
 	holds(t, says, `name="main" value="12"`, "what the first tab keeps shows in the second")

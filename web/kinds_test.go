@@ -29,7 +29,7 @@ func TestSettingACard(t *testing.T) {
 	moved := `document.querySelector('#views').dataset.moved`
 	settled := func(was, why string) string {
 		t.Helper()
-		b.wait(fmt.Sprintf("%s !== %q && document.querySelector('.kept').textContent === 'kept'", moved, was))
+		b.wait(fmt.Sprintf("%s !== %q && document.querySelector('.kept').textContent === 'saved'", moved, was))
 		b.wait("document.querySelector('.sight.moves')._x_dataStack[0].off === 0")
 		now := eval[string](b, moved)
 		assert.Equal(t, now, eval[string](b, "document.querySelector('form.boxes [type=hidden]').value"), why)
@@ -77,7 +77,7 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.open("/my/5/7")
 	b.wait("document.activeElement.type === 'radio'")
 	b.keys(" " + kb.ArrowRight + kb.ArrowRight)
-	b.waitText(".kept", "kept")
+	b.waitText(".kept", "saved")
 	chosen := eval[string](b, "document.querySelector('input[type=radio]:checked').value")
 	b.open("/my/5/7")
 	b.wait(fmt.Sprintf("document.querySelector('input[type=radio]:checked')?.value === %q", chosen))
@@ -107,7 +107,7 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.do(run(`document.querySelector('[name="r.1.2"]').focus()`))
 	b.waitText(".views a.active", "2")
 	b.fill(`[name="r.1.2"]`, "80.35")
-	b.waitText(".kept", "kept")
+	b.waitText(".kept", "saved")
 	b.click(".acts .btn-primary")
 	b.waitText(".acts .note", "Left empty")
 	b.click("[value=anyway]")
@@ -129,7 +129,7 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	b.do(run("document.querySelector('.order li').focus()"))
 	b.keys(kb.ArrowDown)
 	b.wait(order + ".startsWith('2 1 3')")
-	b.waitText(".kept", "kept")
+	b.waitText(".kept", "saved")
 	box := eval[[]float64](
 		b,
 		`[...document.querySelectorAll('.order .handle')].flatMap((e) => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })`,
@@ -140,7 +140,7 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	b.wait(order + ".startsWith('3 1 2')")
 	b.click(`.order li:nth-child(1) [aria-label^="Later"]`)
 	b.wait(order + ".startsWith('1 3 2')")
-	b.wait("document.querySelector('.kept').textContent === 'kept'")
+	b.wait("document.querySelector('.kept').textContent === 'saved'")
 	b.open("/my/6/16")
 	b.wait("document.querySelector('.order li:nth-child(2)').dataset.step === '3' && " + order + ".startsWith('1 3 2')")
 	assert.False(t, eval[bool](b, "document.querySelector('.order input').checkVisibility()"), "the box is for pages without script")

@@ -300,7 +300,7 @@ var views = []struct {
 		b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
 		b.wait("document.querySelector('.answers .plot')")
 		b.keys("   ") // mark, line, sum
-		b.waitText(".equation", "45.20")
+		b.wait(`/45[.,]20/.test(document.querySelector(".equation")?.textContent)`)
 		b.do(run("document.querySelectorAll('.stacks .btn')[2].click()"))
 		b.wait("document.querySelector('.says')?.textContent.trim()")
 	}},
@@ -396,8 +396,15 @@ func printedPage(t *testing.T, base, dir string) {
 		filepath.Join(dir, "paper-page")).Run())
 }
 
+// posts sends a form of the page that is open, and waits for the answer.
+func (b *browser) posts(path, form string) {
+	b.t.Helper()
+	b.do(run(fmt.Sprintf("document.title = 'sending'; fetch(%q, {method: 'POST', body: new URLSearchParams(%s)}).then(() => { document.title = 'sent' })", path, form)))
+	b.wait("document.title === 'sent'")
+}
+
 // TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks
-// views by a regular expression, CAVIX_SIZE their size, as 390x844, and CAVIX_THEME the theme.
+// views by a regular expression, CAVIX_SIZE their size, as 390x844, CAVIX_THEME the theme and CAVIX_LANGUAGE the language.
 func TestScreenshots(t *testing.T) {
 	dir := os.Getenv("CAVIX_SCREENSHOTS")
 	if dir == "" {
@@ -425,14 +432,11 @@ func TestScreenshots(t *testing.T) {
 				b.signIn(who)
 			}
 		}
-		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b,
-			"document.documentElement.dataset.bsTheme === 'dark'") {
-			b.do(
-				run(
-					"fetch('/theme', {method: 'POST', body: new URLSearchParams({back: '/help', theme: 'dark'})}).then(() => { document.title = 'dark' })",
-				),
-			)
-			b.wait("document.title === 'dark'")
+		if os.Getenv("CAVIX_THEME") == "dark" && !eval[bool](b, "document.documentElement.dataset.bsTheme === 'dark'") {
+			b.posts("/theme", "{back: '/help', theme: 'dark'}")
+		}
+		if language := os.Getenv("CAVIX_LANGUAGE"); language != "" && who != "" {
+			b.posts("/account", fmt.Sprintf("{do: 'language', language: %q}", language))
 		}
 		b.do(chromedp.EmulateViewport(width, height))
 		b.open(v.path)

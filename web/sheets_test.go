@@ -101,7 +101,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	s.waitText(".cardhead", "1 / 10")
 	s.wait("document.activeElement.name")
 	s.keys("1")
-	s.waitText(".kept", "kept")
+	s.waitText(".kept", "saved")
 	s.turn(kb.PageDown)
 	s.waitText(".cardhead", "2 / 10")
 	s.turn(kb.PageUp)
@@ -276,11 +276,11 @@ func TestATestWithoutAConnection(t *testing.T) {
 	box := eval[string](b, "[...document.querySelectorAll('.box input')].map((i) => i.name)[0]")
 	value := fmt.Sprintf("document.querySelector('[name=%q]').value", box)
 	b.fill(fmt.Sprintf("[name=%q]", box), "41")
-	b.waitText(".kept", "kept")
+	b.waitText(".kept", "saved")
 
 	d.kill()
 	b.fill(fmt.Sprintf("[name=%q]", box), "42")
-	b.waitText(".kept", "no connection: kept in this browser")
+	b.waitText(".kept", "kept in this browser")
 	b.keys(kb.Enter) // nothing is left for the error page of a browser
 	time.Sleep(300 * time.Millisecond)
 	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
@@ -289,7 +289,7 @@ func TestATestWithoutAConnection(t *testing.T) {
 	time.Sleep(300 * time.Millisecond)
 	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
 	d.start()
-	b.wait("document.querySelector('.kept').textContent === 'kept'") // by itself, within seconds
+	b.wait("document.querySelector('.kept').textContent === 'saved'") // by itself, within seconds
 	b.wait("localStorage.length === 0")
 
 	// Another browser of the same student has it; what is typed in each lands in the same card.
@@ -300,9 +300,9 @@ func TestATestWithoutAConnection(t *testing.T) {
 	boxes := eval[[]string](b, "[...document.querySelectorAll('.box input:not([type=hidden])')].map((i) => i.name)")
 	last := boxes[len(boxes)-1]
 	other.fill(fmt.Sprintf("[name=%q]", last), "7")
-	other.waitText(".kept", "kept")
+	other.waitText(".kept", "saved")
 	b.fill(fmt.Sprintf("[name=%q]", box), "43")
-	b.wait("document.querySelector('.kept').textContent === 'kept' && localStorage.length === 0")
+	b.wait("document.querySelector('.kept').textContent === 'saved' && localStorage.length === 0")
 	other.open("/my/8/1")
 	other.wait(fmt.Sprintf("%s === '43' && document.querySelector('[name=%q]').value === '7'", value, last))
 

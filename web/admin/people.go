@@ -19,7 +19,7 @@ type peopleView struct {
 	Note        text.Text
 	OnlyHere    bool
 	Link, For   string // with which somebody chooses a passphrase; it is shown once
-	Until       string
+	Until       text.Text
 	Name, Login string // of somebody new, as typed
 	Errors      map[string]text.Text
 }
@@ -57,9 +57,9 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 		out := instructorView{Instructor: i, Me: i.ID == ui.UserOf(r).ID, Out: !i.Barred.IsZero()}
 		switch {
 		case out.Out:
-			out.State = text.New("admin.people.show-people", "x", text.Math(i.Barred.Format("2 Jan 2006")))
+			out.State = text.New("admin.people.show-people", "x", ui.Date(i.Barred).Text())
 		case i.Hash == "" && i.Until.After(now):
-			out.State = text.New("admin.people.chooses-passphrase-until", "x", text.Math(i.Until.Format("2 Jan")))
+			out.State = text.New("admin.people.chooses-passphrase-until", "x", ui.Day(i.Until).Text())
 		case i.Hash == "":
 			out.State = text.New("admin.people.no-passphrase-link-good")
 		}
@@ -71,7 +71,7 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 // linked shows the link with which somebody chooses a passphrase, once.
 func (l Lodge) linked(w http.ResponseWriter, r *http.Request, name, key string) error {
 	return l.showPeople(w, r, peopleView{For: name, Link: l.Address(r, "/welcome?key="+key), OnlyHere: l.OnlyHere(r),
-		Until: time.Now().Add(classroom.LinkGood).Format("2 January")})
+		Until: ui.Day(time.Now().Add(classroom.LinkGood)).Text()})
 }
 
 func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {

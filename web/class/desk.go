@@ -298,13 +298,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 }
 
 // closing says when a sheet closes, by the class's clock.
-func closing(at time.Time, zone string, now time.Time) string {
-	at, now = at.In(classroom.Clock(zone)), now.In(classroom.Clock(zone))
-	switch {
-	case at.YearDay() == now.YearDay() && at.Year() == now.Year():
-		return "today " + at.Format("15:04")
-	case at.Sub(now) < 6*24*time.Hour:
-		return at.Format("Monday 15:04")
-	}
-	return at.Format("Mon 2 Jan, 15:04")
+func closing(at time.Time, zone string, now time.Time) text.Text {
+	clock := classroom.Clock(zone)
+	return ui.Until(at.In(clock), now.In(clock))
 }

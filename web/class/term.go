@@ -49,7 +49,7 @@ type classLedger struct {
 type termColumn struct {
 	headView
 	ID       int64
-	Given    string
+	Given    text.Text
 	Weight   string    // as typed where it could not be kept
 	Of       text.Math // most marks that anybody could have
 	Field    string
@@ -230,7 +230,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	v.Heads = []headView{head(text.New("class.term.fill"), "name"), head(text.New("class.term.group"), "group"), head(text.New("class.term.total"), "total")}
 	for j, g := range l.Sheets {
 		c := termColumn{headView: head(text.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
-			Field: fmt.Sprintf("weight[%d]", g.ID), Given: g.Assignment.Given.In(classroom.Clock(v.Zone)).Format("2 Jan")}
+			Field: fmt.Sprintf("weight[%d]", g.ID), Given: ui.Day(g.Assignment.Given.In(classroom.Clock(v.Zone))).Text()}
 		full := l.FullMarks(j)
 		if c.Of = ui.Marks(full); full.Sign() == 0 {
 			c.Of = "–"

@@ -242,7 +242,7 @@ func (v *wrongTerm) weeks(say *text.Printer, read *store.Reader, who int64, ahea
 	var columns []plot.Column
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
-		name := w.Begins.Format("2 Jan")
+		name := say.Print(ui.Day(w.Begins).Text())
 		begins[i] = w.Begins
 		v.Begins = append(v.Begins, name)
 		columns = append(columns, plot.Column{Name: name, Count: w.Cards, Share: ui.Share(w.Half, w.Of)})

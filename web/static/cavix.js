@@ -2,6 +2,9 @@
 // and no mark.
 document.documentElement.classList.add("js");
 
+// says is a text for the script, in the language of the page.
+const says = (name) => document.getElementById("says").dataset[name];
+
 // put brings part of the page to what the server has sent, keeping what is being typed and what is open.
 function put(el, html) {
   Alpine.morph(el, html, {
@@ -163,14 +166,14 @@ document.addEventListener("alpine:init", () => {
       if (this.sent || !Object.keys(now).length) return true;
       try {
         const r = await fetch(this.$root.dataset.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true });
-        if (r.status === 409) { this.forget(now); this.kept = "too late: it has been handed in"; return true; }
-        if (r.status >= 500) { this.kept = "the server cannot keep it just now: kept in this browser, and sent again"; return false; }
-        if (!r.ok || r.redirected) { this.kept = "kept in this browser; sign in again to send it"; return false; }
+        if (r.status === 409) { this.forget(now); this.kept = says("tooLate"); return true; }
+        if (r.status >= 500) { this.kept = says("serverBusy"); return false; }
+        if (!r.ok || r.redirected) { this.kept = says("signedOut"); return false; }
         this.forget(now);
-        this.kept = "kept";
+        this.kept = says("kept");
         return true;
       } catch {
-        this.kept = "no connection: kept in this browser, and sent as soon as there is one";
+        this.kept = says("keptHere");
         return false;
       }
     },
@@ -182,7 +185,7 @@ document.addEventListener("alpine:init", () => {
     async send(ev) {
       if (this.onward) { ev.preventDefault(); return; } // some keyboards send the form by the same key all the same
       if (this.sent || !this.$root.dataset.draft) return;
-      if (!navigator.onLine) { ev.preventDefault(); this.kept = "no connection: try again when there is one"; return; }
+      if (!navigator.onLine) { ev.preventDefault(); this.kept = says("offline"); return; }
       if (!Object.keys(this.unsent).length) return;
       ev.preventDefault();
       const by = ev.submitter;
@@ -247,9 +250,9 @@ document.addEventListener("alpine:init", () => {
         if (field) this.form.elements[field].value = this.views.dataset.moved;
         this.read();
         if (more.moved !== undefined) this.follow();
-        if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? "kept" : "";
+        if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? says("kept") : "";
         return true;
-      } catch { this.kept = "not kept: no connection"; }
+      } catch { this.kept = says("notKept"); }
       return false;
     },
   }));
@@ -327,10 +330,11 @@ document.addEventListener("alpine:init", () => {
         const stage = this.form.querySelector(".sight.moves");
         if (stage) stage.told = more?.moved || (page.dataset.place !== this.form.dataset.place ? "all" : 0);
         this.form.dataset.version = page.dataset.version;
+        this.form.dataset.of = page.dataset.of;
         this.form.dataset.place = page.dataset.place;
         put(this.form, page.outerHTML);
         this.lostText = "";
-      } catch { this.lostText = "no connection: trying again"; }
+      } catch { this.lostText = says("retrying"); }
     },
     send(more) { this.queue = this.queue.then(() => this.ask(more)); return this.queue; },
     press(ev) {
@@ -392,14 +396,14 @@ document.addEventListener("alpine:init", () => {
           this.told(await r.text());
           if (++this.failed > 8) { this.failed = 0; this.listen(); return; }
         }
-      } catch { this.lostText = "no connection: trying again"; }
+      } catch { this.lostText = says("retrying"); }
       this.timer = setTimeout(() => this.poll(), 2000);
     },
-    // told compares what stands here with what should: how many have answered is put in place, all else is fetched.
+    // told compares what is shown with the state of the server: the count of answers is put in place, all else is fetched.
     told(data) {
       const [version, answered, of] = data.split(" "), b = this.form.querySelector(".count b");
-      if (version !== this.form.dataset.version) { this.send(null); return; }
-      if (b) { b.textContent = answered; b.nextSibling.textContent = ` of ${of} have answered`; }
+      if (version !== this.form.dataset.version || b && of !== this.form.dataset.of) { this.send(null); return; }
+      if (b) b.textContent = answered;
     },
   }));
 
@@ -577,8 +581,8 @@ document.addEventListener("alpine:init", () => {
       if (left > 300) return;
       this.soon = true;
       const shown = Math.max(0, left);
-      this.text = `${Math.floor(shown / 60)}:${String(shown % 60).padStart(2, "0")} left`;
-      if (left === 300 || left === 60) this.said = left === 300 ? "Five minutes are left." : "One minute is left.";
+      this.text = says("left").replace("#", `${Math.floor(shown / 60)}:${String(shown % 60).padStart(2, "0")}`);
+      if (left === 300 || left === 60) this.said = says(left === 300 ? "fiveMinutes" : "oneMinute");
       if (left === -7) location.assign(location.pathname.split("/").slice(0, 3).join("/"));
     },
   }));
@@ -649,7 +653,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     lost() {
-      this.form.querySelector("#state").textContent = "The server does not answer: what you see is not up to date. What you typed stays.";
+      this.form.querySelector("#state").textContent = says("notUpToDate");
     },
   });
   Alpine.data("live", live);
@@ -676,7 +680,7 @@ document.addEventListener("alpine:init", () => {
       } catch { /* the next answer, or the drawing, sets it right */ }
       setTimeout(() => { this.asking = false; }, 60);
     },
-    lost() { this.form.querySelector(".held").textContent = "The server does not answer: the numbers are not up to date. Try again."; },
+    lost() { this.form.querySelector(".held").textContent = says("oldNumbers"); },
   }));
 });
 
@@ -695,8 +699,8 @@ function search() {
   for (const list of document.querySelectorAll(choices)) {
     const entries = list.matches("select") ? list.options : list.querySelectorAll(":scope > label");
     if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
-    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift", placeholder: "Search this list" });
-    box.setAttribute("aria-label", "Search this list");
+    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift", placeholder: says("search") });
+    box.setAttribute("aria-label", says("search"));
     box.addEventListener("input", (ev) => {
       ev.stopPropagation();
       const wanted = box.value.trim().toLowerCase();
