@@ -302,7 +302,7 @@ func (r *Room) Answers(ctx context.Context, k Round) ([]Said, error) {
 		}
 		key := fmt.Sprint(m.Value, s.Right)
 		if exercise.Blank(m.Given) {
-			key, s.Text = "", "nothing"
+			key, s.Text = "", ""
 		}
 		if i, known := at[key]; known {
 			out[i].Count++

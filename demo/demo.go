@@ -19,6 +19,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/store"
 )
@@ -28,19 +29,20 @@ const Passphrase = "skerry-point"
 
 // SignIn is one way into the demo. Code is a class's joining code, empty for an instructor.
 type SignIn struct {
-	Who, Code, Name, Passphrase string
+	Who                    text.Text
+	Code, Name, Passphrase string
 }
 
 // SignIns lists the people that the demo's pages offer.
 func SignIns() []SignIn {
 	return []SignIn{
-		{"instructor, two weeks into the course", "", "maren", Passphrase},
-		{"instructor of the evening class", "", "ivo", Passphrase},
-		{"instructor who has just begun", "", "una", Passphrase},
-		{"student, sheets half done", "MILL47", "Wren A.", Passphrase},
-		{"student who counts the next mark", "MILL47", "Tobin F.", Passphrase},
-		{"student who flips signs", "MILL47", "Elspeth O.", Passphrase},
-		{"student of the evening class, in laboratory words", "TIDE93", "Isolde M.", Passphrase},
+		{text.New("demo.maren"), "", "maren", Passphrase},
+		{text.New("demo.ivo"), "", "ivo", Passphrase},
+		{text.New("demo.una"), "", "una", Passphrase},
+		{text.New("demo.wren"), "MILL47", "Wren A.", Passphrase},
+		{text.New("demo.tobin"), "MILL47", "Tobin F.", Passphrase},
+		{text.New("demo.elspeth"), "MILL47", "Elspeth O.", Passphrase},
+		{text.New("demo.isolde"), "TIDE93", "Isolde M.", Passphrase},
 	}
 }
 

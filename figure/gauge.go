@@ -1,6 +1,10 @@
 package figure
 
-import "cavix/core/text"
+import (
+	"unicode/utf8"
+
+	"cavix/core/text"
+)
 
 // Gauges draws limit gauges beside the parts they are tried on: a plug gauge and bored blocks, or a snap gauge and
 // shafts. A gauge shows no number; the parts bear the sizes that they are said to have. All parts are drawn alike, so
@@ -17,9 +21,9 @@ func Gauges(hole bool, parts []text.Math, o Options) *Scene {
 	}
 	sc.add(steel...)
 	if hole {
-		sc.add(plugGauge()...)
+		sc.add(plugGauge(o)...)
 	} else {
-		sc.add(snapGauge()...)
+		sc.add(snapGauge(o)...)
 	}
 	for i, size := range parts {
 		x := left + step*(float64(i)+.5)
@@ -36,19 +40,19 @@ var (
 )
 
 // plugGauge is a handle with a long GO end and a short NO-GO end, which a ring marks.
-func plugGauge() []Item {
+func plugGauge(o Options) []Item {
 	return []Item{
 		Rect{X: 40, Y: 62, W: 130, H: 66, Radius: 3, Paint: gaugeMetal},
 		Rect{X: 170, Y: 78, W: 150, H: 34, Paint: gaugeGrip},
 		Rect{X: 320, Y: 60, W: 62, H: 70, Radius: 3, Paint: gaugeMetal},
 		Rect{X: 308, Y: 74, W: 8, H: 42, Paint: Paint{Fill: "#9E3434"}},
-		Text{X: 105, Y: 101, Size: 17, Anchor: "middle", Fill: "#1C2830", S: "GO"},
-		Text{X: 351, Y: 101, Size: 15, Anchor: "middle", Fill: "#1C2830", S: "NO-GO"},
+		o.engraved(true, 105, 120, "#1C2830"),
+		o.engraved(false, 351, 60, "#1C2830"),
 	}
 }
 
 // snapGauge is a frame with a GO gap before a NO-GO gap, which a bar marks.
-func snapGauge() []Item {
+func snapGauge(o Options) []Item {
 	return []Item{
 		Path{
 			D:     "M40 40 H330 Q390 40 390 95 Q390 150 330 150 H40 V128 H150 V126 H250 V64 H150 V62 H40 Z",
@@ -57,9 +61,24 @@ func snapGauge() []Item {
 		Line{X1: 150, Y1: 40, X2: 150, Y2: 62, Stroke: outline, Width: 1},
 		Line{X1: 150, Y1: 128, X2: 150, Y2: 150, Stroke: outline, Width: 1},
 		Rect{X: 262, Y: 78, W: 8, H: 34, Paint: Paint{Fill: "#9E3434"}},
-		Text{X: 95, Y: 101, Size: 17, Anchor: "middle", Fill: "#5E6B73", S: "GO"},
-		Text{X: 203, Y: 101, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: "NO-GO"},
+		o.engraved(true, 95, 96, "#5E6B73"),
+		o.engraved(false, 203, 88, "#5E6B73"),
 	}
+}
+
+// gaugeName names the side of a gauge.
+func (o Options) gaugeName(goes bool) string {
+	if goes {
+		return o.say(text.New("gauge.label-go"))
+	}
+	return o.say(text.New("gauge.label-no_go"))
+}
+
+// engraved is the name of a side of a gauge on its metal, of the given room, in px.
+func (o Options) engraved(goes bool, x, room float64, colour string) Item {
+	name := o.gaugeName(goes)
+	size := min(17, room/(0.64*float64(utf8.RuneCountInString(name))))
+	return Text{X: x, Y: 95 + size*0.36, Size: size, Anchor: "middle", Fill: colour, S: name}
 }
 
 // part is a bored block, or the end of a shaft.

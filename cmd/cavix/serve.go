@@ -22,6 +22,7 @@ import (
 
 	"cavix/classroom"
 	"cavix/demo"
+	"cavix/locale"
 	"cavix/ops"
 	"cavix/web"
 	"cavix/web/account"
@@ -195,7 +196,7 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 			if d.Code != "" {
 				as = "at /join with code " + d.Code
 			}
-			fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, d.Who)
+			fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, locale.Documents().Print(d.Who))
 		}
 	})
 	if errors.Is(err, ops.ErrVanished) {

@@ -17,6 +17,7 @@ import (
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/text"
+	"cavix/locale"
 )
 
 const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper","unit":"mm",
@@ -337,6 +338,7 @@ func TestPatterns(t *testing.T) {
 		require.NoError(t, err, p.Name)
 		assert.False(t, names[p.Name], p.Name)
 		names[p.Name] = true
+		assert.Equal(t, p.Name, locale.Documents().Print(instrument.PatternTitle(p.Name)), "its name in English is the one of documents")
 		if c := in.FormatMain(in.LeastCount()); in.HasFine() {
 			assert.Contains(t, p.Name, c+" "+string(p.Unit))
 		}

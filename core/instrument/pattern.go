@@ -1,5 +1,12 @@
 package instrument
 
+import (
+	"regexp"
+	"strings"
+
+	"cavix/core/text"
+)
+
 // Patterns lists ready instruments of every family, as they are found in shops and laboratories; an
 // instructor starts from one and changes what is different in the cupboard.
 func Patterns() []Spec {
@@ -18,4 +25,11 @@ func PatternNamed(name string) (Spec, bool) {
 		}
 	}
 	return Spec{}, false
+}
+
+var notInKeys = regexp.MustCompile(`[^a-z0-9]+`)
+
+// PatternTitle names a ready instrument for a reader. Its Name is the same in English, for programs and documents.
+func PatternTitle(name string) text.Text {
+	return text.New("pattern." + strings.Trim(notInKeys.ReplaceAllString(strings.ToLower(name), "-"), "-"))
 }

@@ -28,7 +28,8 @@ var Files embed.FS
 
 // SignIn is a way in that a demo's own pages offer. Code is empty for an instructor.
 type SignIn struct {
-	Who, Code, Name, Passphrase string
+	Who                    text.Text
+	Code, Name, Passphrase string
 }
 
 // Door lets people in.

@@ -410,6 +410,18 @@ func (c *composed) ready(say *text.Printer, name string, rack []classroom.Racked
 	if err != nil {
 		return err
 	}
+	for _, b := range sheet.Blocks {
+		for i, in := range b.Instruments {
+			if slices.Contains(instruments, in) {
+				continue
+			}
+			spec := in.Spec() // a ready one, which gets a name that its composer can read
+			spec.Name = say.Print(instrument.PatternTitle(spec.Name))
+			if b.Instruments[i], err = instrument.New(spec); err != nil {
+				return err
+			}
+		}
+	}
 	if c.ID == 0 && len(c.Definition.Blocks) == 1 && c.Title == "" {
 		c.Definition.Blocks, c.Racked = nil, nil
 	}

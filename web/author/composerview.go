@@ -119,7 +119,7 @@ type previewCard struct {
 	Name    string
 	Task    text.Text
 	Drawing template.HTML
-	Answers []part
+	Answers []previewAnswer
 	Try     string
 }
 
@@ -142,8 +142,11 @@ type tellView struct {
 	Weak  bool
 }
 
-// hintCosts are what a rung of help may cost, in half marks.
-var hintCosts = []string{"nothing", "½ a mark", "1 mark", "1½ marks", "2 marks"}
+// dearestHint is the most that a step of help may cost, in half marks.
+const dearestHint = 4
+
+// hintCost says what a step of help costs, given in half marks.
+func hintCost(halves int) text.Text { return text.New(fmt.Sprintf("hint-cost.%d", halves)) }
 
 // compose prints the composer with what the sheet can tell, and real cards.
 func (s Shop) compose(
@@ -171,7 +174,7 @@ func (s Shop) compose(
 		for _, one := range dealt {
 			items = append(items, one.Item)
 		}
-		if err := v.show(d, dealt, items); err != nil {
+		if err := v.show(ui.Said(r), d, dealt, items); err != nil {
 			return err
 		}
 	}
@@ -249,8 +252,8 @@ func newConductView(say *text.Printer, d exercise.Sheet, rack []classroom.Racked
 	if d.Minutes != 0 {
 		v.Minutes = strconv.Itoa(d.Minutes)
 	}
-	for i, says := range hintCosts {
-		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: text.Typed(says), On: i == d.HintCost})
+	for i := range dearestHint + 1 {
+		v.HintCost = append(v.HintCost, ui.OptionView{Value: strconv.Itoa(i), Text: hintCost(i), On: i == d.HintCost})
 	}
 	now := map[string]string{
 		"mode":    string(d.Mode),
@@ -355,8 +358,8 @@ func toldOf(d exercise.Sheet) text.Text {
 		if d.Release == exercise.ReleaseHand {
 			says[1] = text.New("author.composerview.told-when-release")
 		}
-	} else if d.Help != exercise.HelpNone && d.HintCost > 0 && d.HintCost < len(hintCosts) {
-		says = append(says, text.New("author.composerview.help-costs", "hint_costs", hintCosts[d.HintCost]))
+	} else if d.Help != exercise.HelpNone && d.HintCost > 0 && d.HintCost <= dearestHint {
+		says = append(says, text.New("author.composerview.help-costs", "hint_costs", hintCost(d.HintCost)))
 	}
 	if d.Undo {
 		says = append(says, text.New("author.composerview.check-can-undone-once"))
@@ -479,7 +482,7 @@ const (
 )
 
 // show fills in what the sheet can tell, and the first card of each block; where there is room, one of each of its instruments.
-func (v *composerView) show(d exercise.Sheet, dealt []exercise.Dealt, items []exercise.Item) error {
+func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt []exercise.Dealt, items []exercise.Item) error {
 	possible := map[exercise.Code]bool{}
 	if len(items) <= many {
 		var err error
@@ -493,7 +496,7 @@ func (v *composerView) show(d exercise.Sheet, dealt []exercise.Dealt, items []ex
 	}
 	v.Tells = newTells(c, len(items), d.Effort)
 	for _, i := range toPreview(dealt, len(d.Blocks)) {
-		p, err := newPreview(i+1, items[i])
+		p, err := newPreview(said, i+1, items[i])
 		if err != nil {
 			return err
 		}
@@ -572,8 +575,11 @@ func newTells(c exercise.Coverage, cards, effort int) tellsView {
 	return v
 }
 
+// previewAnswer is what should stand in a box of a card.
+type previewAnswer struct{ Name, Value text.Text }
+
 // newPreview draws a card and lists what it should hold.
-func newPreview(n int, it exercise.Item) (previewCard, error) {
+func newPreview(said *text.Printer, n int, it exercise.Item) (previewCard, error) {
 	p := previewCard{N: n, Task: it.Facts().Task}
 	if figures := it.Figures(); len(figures) > 0 {
 		lay, err := figure.Lay(figures[0].Instrument, figures[0].At, figure.Narrow)
@@ -581,7 +587,7 @@ func newPreview(n int, it exercise.Item) (previewCard, error) {
 			return p, err
 		}
 		p.Name = figures[0].Instrument.Name()
-		p.Drawing = ui.Drawing(lay.Scene(figure.Options{}), fmt.Sprintf("p%d", n), "fig")
+		p.Drawing = ui.Drawing(lay.Scene(figure.Options{Said: said}), fmt.Sprintf("p%d", n), "fig")
 	}
 	if kind, known := kinds.All.Find(it.Kind()); known {
 		p.Kind = kind.Title()
@@ -592,7 +598,7 @@ func newPreview(n int, it exercise.Item) (previewCard, error) {
 	}
 	for i, f := range it.Fields() {
 		if f.Input != exercise.Position {
-			p.Answers = append(p.Answers, part{Name: f.Term, Value: text.Math(empty.Fields[i].Expected)})
+			p.Answers = append(p.Answers, previewAnswer{f.Term, ui.Wanted(f, empty.Fields[i].Expected)})
 		}
 	}
 	return p, nil

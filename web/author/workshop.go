@@ -182,7 +182,7 @@ func (v workshopView) Patterns() []ui.OptionView {
 	var out []ui.OptionView
 	for _, p := range instrument.Patterns() {
 		if p.Family == of {
-			out = append(out, ui.OptionView{Value: p.Name, Text: text.Typed(p.Name)})
+			out = append(out, ui.OptionView{Value: p.Name, Text: instrument.PatternTitle(p.Name)})
 		}
 	}
 	return out

@@ -171,7 +171,7 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 	say := ui.Said(r)
 	list := columns(say, said)
 	for i, a := range said {
-		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", text.Math(a.Text), "count", a.Count, "label", label(a)), i+1 == b.Point})
+		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", given(a), "count", a.Count, "label", label(a)), i+1 == b.Point})
 	}
 	v.Rule = ui.Plot(plot.AnswerRule(say, list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
 	if pair, err := s.commonest(r, b); err != nil {
@@ -185,6 +185,14 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 		b.Point = 0
 	}
 	return nil
+}
+
+// given is an answer as it was given, or that there is none.
+func given(a classroom.Said) text.Text {
+	if a.Text == "" {
+		return text.New("board.view.no-answer")
+	}
+	return text.Numbers(text.Math(a.Text))
 }
 
 // label is what stands under a stack.
@@ -202,11 +210,11 @@ func label(a classroom.Said) text.Text {
 func account(a classroom.Said) text.Text {
 	switch {
 	case a.Right:
-		return text.New("board.view.account", "value", text.Math(a.Text))
+		return text.New("board.view.account", "value", given(a))
 	case a.Slip != "":
-		return text.New("board.view.whoever", "value", text.Math(a.Text), "slip", a.Slip.Name())
+		return text.New("board.view.whoever", "value", given(a), "slip", a.Slip.Name())
 	}
-	return text.New("board.view.no-known-mistake-gives", "value", text.Math(a.Text))
+	return text.New("board.view.no-known-mistake-gives", "value", given(a))
 }
 
 // bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as high.

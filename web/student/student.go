@@ -527,7 +527,7 @@ func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
 			case f.Input == exercise.Position:
 				line.Entries = append(line.Entries, entry{f.Term, text.New("student.placed")})
 			default:
-				line.Entries = append(line.Entries, entry{f.Term, text.Typed(exercise.Show(says))})
+				line.Entries = append(line.Entries, entry{f.Term, ui.Given(f, says)})
 			}
 		}
 		if line.Empty > 0 {

@@ -46,7 +46,7 @@ type gaugedRow struct {
 	Beyond   text.Math // by how much it lies beyond a limit
 	Name     string
 	Size     text.Math
-	Go, NoGo string
+	Go, NoGo text.Text
 	Good     bool
 	Then     string
 }
@@ -139,11 +139,12 @@ func (v *gaugesView) plan(say *text.Printer, bad *ui.Faults) {
 		ui.Drawing(figure.Trial(kind, false, figure.Stops, figure.Options{Said: say}), "nogo", "fig trial")}
 }
 
-func met(passes bool) string {
+// met says how a part meets a gauge.
+func met(passes bool) text.Text {
 	if passes {
-		return "enters"
+		return text.New("option.enters")
 	}
-	return "stops"
+	return text.New("option.stops")
 }
 
 // trialView is a part that a student tries in the gauge.
@@ -190,7 +191,7 @@ func newTrial(say *text.Printer, s classroom.Survey, student int64, said map[int
 type gaugedLine struct {
 	Name, Said string
 	Right      bool
-	Why        string
+	Why        text.Text
 }
 
 // gaugedLines are what a student said of the parts that are tried.
@@ -203,7 +204,7 @@ func gaugedLines(s classroom.Survey, student int64, said map[int]store.Trial) []
 		}
 		rd := s.Reader(student)
 		l := gaugedLine{Name: d.Name, Said: t.Said, Right: t.Said == s.Plan.Gauged(rd, part)}
-		l.Why = fmt.Sprintf("GO %s, NO-GO %s", met(s.Plan.Passes(rd, part, true)), met(s.Plan.Passes(rd, part, false)))
+		l.Why = text.New("survey.gauges.met", "go", met(s.Plan.Passes(rd, part, true)), "no_go", met(s.Plan.Passes(rd, part, false)))
 		out = append(out, l)
 	}
 	return out

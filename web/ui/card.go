@@ -418,6 +418,17 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	return out
 }
 
+// Given is what was written in a field: an option in words, all else as it was typed.
+func Given(f exercise.Field, says string) text.Text {
+	f.Unit = ""
+	for i, o := range f.Options {
+		if o == strings.TrimSpace(says) {
+			return exercise.OptionText(f, i, o)
+		}
+	}
+	return text.Typed(exercise.Show(says))
+}
+
 // Wanted is what should stand in a field, as people read it.
 func Wanted(f exercise.Field, expected string) text.Text {
 	f.Unit = ""
