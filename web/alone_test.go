@@ -166,9 +166,9 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 	holds(t, page, `value="slider"`, "what was typed stays")
 	maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
 	_, _, page = wren.get("/handbook/micrometer")
-	holds(t, page, "clear of the barrel")
+	holds(t, page, "clear of the edge of the barrel")
 	_, _, page = newVisitor(t, base).get("/handbook/micrometer")
-	holds(t, page, "clear of the thimble")
+	holds(t, page, "clear of the edge of the thimble")
 }
 
 // A page is read in its reader's manner: with a comma where the browser's language has one, but for what is engraved.

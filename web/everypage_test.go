@@ -26,7 +26,7 @@ var everyPage = map[string][]string{
 		"/rack/2/book", "/gauges", "/comparators", "/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/bin", "/account"},
 	"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/handbook?q=zero", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
 		"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1",
-		"/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/display",
+		"/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/vernier/check/7/1", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/display",
 		"/handbook/words", "/handbook/slips", "/account"},
 }
 

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -67,4 +68,32 @@ func TestSearchingTheHandbook(t *testing.T) {
 	status, _, page := wren.get("/handbook?q=" + strings.Repeat("zero+", 900))
 	assert.Equal(t, http.StatusOK, status)
 	assert.Less(t, strings.Count(page, "<li>"), 60)
+}
+
+// A page's check asks three questions and marks each at once. It keeps nothing, and a test that is open closes it with its page.
+func TestThePageChecksItsReader(t *testing.T) {
+	t.Parallel()
+	base, s := demoStore(t)
+	latest := func() time.Time {
+		at, err := s.Latest(t.Context())
+		require.NoError(t, err)
+		return at
+	}
+	wren := as(t, base, "Wren A.")
+	_, _, page := wren.get("/handbook/micrometer")
+	holdAll(t, page, `href="/handbook/micrometer/check"`, "Check yourself")
+	before := latest()
+	_, at, page := wren.get("/handbook/micrometer/check")
+	require.Regexp(t, `^/handbook/micrometer/check/\d+/1$`, at)
+	holdAll(t, page, `name="main"`, `name="observed"`)
+	_, _, page = wren.post(at, "main=99&fine_line=1&observed=99.01")
+	holdAll(t, page, "You wrote 99", "Next question")
+	_, _, page = wren.post(strings.TrimSuffix(at, "1")+"3", "do=anyway")
+	holds(t, page, "Back to the page")
+	assert.Equal(t, before, latest(), "nothing is written")
+	for _, wrong := range []string{"/handbook/micrometer/check/7/4", "/handbook/micrometer/check/7/0", "/handbook/micrometer/check/x/1",
+		"/handbook/nothing/check", "/handbook/getting-started/check/7/1"} {
+		status, _, _ := wren.get(wrong)
+		assert.Equal(t, http.StatusNotFound, status, wrong)
+	}
 }

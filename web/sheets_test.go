@@ -403,9 +403,9 @@ func TestAidsAreClosedDuringATest(t *testing.T) {
 	holds(t, page, "closed for its instruments until you hand it in")
 	closed := func(want int) {
 		t.Helper()
-		for _, path := range []string{"/handbook/vernier", "/handbook/vernier/1"} {
+		for _, path := range []string{"/handbook/vernier", "/handbook/vernier/check/7/1", "/handbook/vernier/1"} {
 			status := 0
-			if strings.HasSuffix(path, "/1") {
+			if path == "/handbook/vernier/1" {
 				status, _, _ = wren.post(path, "")
 			} else {
 				status, _, page = wren.get(path)

@@ -12,6 +12,10 @@
 //	families: vernier-caliper                     of which it is the page
 //	for: instructors                              students do not see it
 //	c: Caliper 0.05 mm, 20 over 39, zero -0.15    an instrument, by its pattern; "closed" and method keys may follow
+//	check: read c ask=main,observed               a question of the check at its foot: a kind of card, its instruments, settings
+//
+// A translation has the title, group and about; all else of its head, and what its headings explain, is that of the English
+// page.
 //
 // Text between double square brackets is worked out: [[.c.LeastCount]], [[(.c.At "31.40").Sum]]. A line that begins with an
 // @ is an instruction:
@@ -50,9 +54,12 @@ type Page struct {
 	Parts    []Part
 	English  bool // it is shown in English, since the reader's language has no translation of it
 
-	ForInstructors bool // it is no page for students
+	ForInstructors bool             // it is no page for students
+	Checks         []exercise.Block // the questions of the check at its foot, one card each
 
 	order    int
+	named    map[string]string // the instruments of its head, and its checks, as they are written
+	checks   []string
 	places   []place
 	headings []string
 	said     *text.Printer
@@ -171,12 +178,19 @@ func (b *Book) Find(name string) *Page {
 
 // read reads a page.
 func read(name, page string, said *text.Printer, english *Page) (*Page, error) {
-	p := &Page{Name: name, said: said}
+	p := &Page{Name: name, said: said, named: map[string]string{}}
+	examples := map[string]*Example{}
 	if english != nil {
+		for key, pattern := range english.named {
+			var err error
+			if examples[key], err = newExample(pattern, said); err != nil {
+				return nil, err
+			}
+		}
 		p.anchors, p.Families, p.order, p.ForInstructors = english.headings, english.Families, english.order, english.ForInstructors
+		p.checks, p.places = english.checks, slices.Clone(english.places)
 	}
 	head, body, _ := strings.Cut(page, "\n\n")
-	examples := map[string]*Example{}
 	for i, line := range strings.Split(head, "\n") {
 		if i == 0 {
 			p.Title = said.Prose(strings.TrimPrefix(line, "# "))
@@ -189,6 +203,13 @@ func read(name, page string, said *text.Printer, english *Page) (*Page, error) {
 		if err := p.set(key, value, examples); err != nil {
 			return nil, fmt.Errorf("line %d: %w", i+1, err)
 		}
+	}
+	for _, check := range p.checks {
+		b, err := newCheck(check, examples)
+		if err != nil {
+			return nil, err
+		}
+		p.Checks = append(p.Checks, b)
 	}
 	t, err := template.New(name).Delims("[[", "]]").Option("missingkey=error").Parse(body)
 	if err != nil {
@@ -222,7 +243,10 @@ func (p *Page) set(key, value string, examples map[string]*Example) (err error) 
 		for f := range strings.FieldsSeq(value) {
 			p.Families = append(p.Families, instrument.Family(f))
 		}
+	case "check":
+		p.checks = append(p.checks, value)
 	default:
+		p.named[key] = value
 		examples[key], err = newExample(value, p.said)
 	}
 	return err
@@ -262,6 +286,11 @@ func (p *Page) lay(worked string, examples map[string]*Example) error {
 					anchor = p.anchors[n]
 				}
 				p.headings = append(p.headings, anchor)
+				for i := range p.places {
+					if p.places[i].anchor == anchor {
+						p.places[i].title = heading
+					}
+				}
 				line = fmt.Sprintf("## %s {#%s}\n", rest, anchor)
 			}
 			said.WriteString(line)
@@ -289,6 +318,25 @@ func newFigure(n int, said string, examples map[string]*Example) (*Figure, error
 		return nil, fmt.Errorf("@figure %s: %w", said, err)
 	}
 	return &Figure{N: n, Instrument: e.in, Method: e.method, At: at, Caption: parts[2]}, nil
+}
+
+// newCheck reads a question of a check: a kind of card, then the letters of instruments and settings as key=value, with commas
+// for blanks.
+func newCheck(said string, examples map[string]*Example) (exercise.Block, error) {
+	words := strings.Fields(said)
+	b := exercise.Block{Kind: words[0], Cards: 1, Settings: map[string]string{}}
+	for _, w := range words[1:] {
+		if key, value, is := strings.Cut(w, "="); is {
+			b.Settings[key] = strings.ReplaceAll(value, ",", " ")
+			continue
+		}
+		e := examples[w]
+		if e == nil {
+			return b, fmt.Errorf("check %s: %q is no instrument of this page", said, w)
+		}
+		b.Instruments = append(b.Instruments, e.in)
+	}
+	return b, nil
 }
 
 // anchorOf is a heading as an address names it: its letters and digits, with hyphens between.

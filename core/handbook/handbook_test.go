@@ -6,12 +6,15 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/language"
 
+	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
@@ -28,7 +31,7 @@ func ExampleBook_Look() {
 	}
 	p := book.Look(handbook.Asked{Kind: "read", Family: instrument.DepthMicrometer, Slip: "half-mark-added", Field: "main"})
 	fmt.Println(p.Page, p.Anchor)
-	// Output: depth the-last-mark-hidden
+	// Output: depth the-last-hidden-mark
 }
 
 func book(t testing.TB, base words.Base) *handbook.Book {
@@ -58,12 +61,13 @@ func TestWorkedValuesComeFromTheCore(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, files)
 	worked := regexp.MustCompile(`(?s)\[\[.*?\]\]`)
+	inch := regexp.MustCompile(`25[.,]4 mm`)
 	byHand := regexp.MustCompile(`\d+[.,/]\d+|\d+ ?[×÷=+] ?\d+|\d ?(mm|in)\b`)
 	for _, f := range files {
 		text, err := os.ReadFile(f)
 		require.NoError(t, err)
 		_, body, _ := strings.Cut(string(text), "\n\n")
-		body = strings.ReplaceAll(worked.ReplaceAllString(body, ""), "25.4 mm, exactly", "")
+		body = inch.ReplaceAllString(worked.ReplaceAllString(body, ""), "")
 		for _, line := range strings.Split(body, "\n") {
 			if !strings.HasPrefix(line, "@figure") { // where it stands
 				assert.NotRegexp(t, byHand, line, f)
@@ -125,15 +129,20 @@ func TestEquationsHold(t *testing.T) {
 	assert.Greater(t, found, 30)
 }
 
-// Pages speak every set of words, and say nothing broken.
+// Pages speak every language and set of words, and say nothing broken.
 func TestPagesSpeak(t *testing.T) {
-	for _, base := range words.Bases {
-		for _, p := range book(t, base).Pages {
-			assert.NotEmpty(t, p.Group, p.Name)
-			says := regexp.MustCompile(`\{#[a-z0-9-]+\}`).ReplaceAllString(textOf(p), "")
-			assert.NotRegexp(t, `[{}]|\[\[|\]\]|<no value>|%!|\.\.|  \w|⟦`, says, p.Name)
-			if base == words.Laboratory {
-				assert.NotContains(t, says, "thimble", p.Name)
+	for _, lang := range locale.Languages {
+		for _, base := range words.Bases {
+			b, err := handbook.In(locale.Of(lang.String()).Printer(text.Words{Base: string(base)}, lang))
+			require.NoError(t, err)
+			for _, p := range b.Pages {
+				assert.False(t, p.English && lang != language.English, "%s in %s", p.Name, lang)
+				assert.NotEmpty(t, p.Group, p.Name)
+				says := regexp.MustCompile(`\{#[a-z0-9-]+\}`).ReplaceAllString(textOf(p), "")
+				assert.NotRegexp(t, `[{}]|\[\[|\]\]|<no value>|%!|\.\.|  \w|⟦`, says, "%s in %s", p.Name, lang)
+				if lang == language.English && base == words.Laboratory {
+					assert.NotContains(t, says, "thimble", p.Name)
+				}
 			}
 		}
 	}
@@ -169,5 +178,55 @@ func TestEverythingHasItsPlace(t *testing.T) {
 	for _, k := range kinds.All[1:] { // the first asks for the steps of a reading, each of which has its place
 		at := book(t, words.Workshop).Look(handbook.Asked{Kind: k.Name()})
 		assert.NotEmpty(t, at.Anchor, "%s is explained nowhere", k.Name())
+	}
+}
+
+// Every page has a figure to move and three questions, which can be dealt and answered in every language.
+func TestEveryPageHasAFigureAndThreeQuestions(t *testing.T) {
+	for _, lang := range locale.Languages {
+		b, err := handbook.In(locale.Of(lang.String()).Printer(text.Words{}, lang))
+		require.NoError(t, err)
+		for _, p := range b.Pages {
+			require.NotNil(t, p.Figure(1), p.Name)
+			require.Len(t, p.Checks, 3, p.Name)
+			sheet := exercise.Sheet{Blocks: p.Checks, Dealer: exercise.Dealing}
+			items, err := sheet.Deal(kinds.All, 7)
+			require.NoError(t, err, p.Name)
+			for i, item := range items {
+				blank, err := item.Mark(exercise.Answer{})
+				require.NoError(t, err, "%s %d", p.Name, i)
+				right := exercise.Answer{}
+				for _, m := range blank.Fields {
+					right[m.Field] = m.Expected
+				}
+				result, err := item.Mark(right)
+				require.NoError(t, err, "%s %d", p.Name, i)
+				assert.Equal(t, result.Of.String(), result.Marks.String(), "%s %d: %v", p.Name, i, right)
+			}
+		}
+	}
+}
+
+// A translation has the headings and figures of the English page in the same order, and works the same values out.
+func TestTranslationsAreComplete(t *testing.T) {
+	order := regexp.MustCompile(`(?m)^@(?:figure \S+ \S+|list \S+)|^## `)
+	values := regexp.MustCompile(`\[\[.*?\]\]|\]\(/[^)]*\)`)
+	read := func(file string) (laid, worked []string) {
+		page, err := os.ReadFile(file)
+		require.NoError(t, err)
+		_, body, _ := strings.Cut(string(page), "\n\n")
+		worked = values.FindAllString(body, -1)
+		slices.Sort(worked)
+		return order.FindAllString(body, -1), slices.Compact(worked)
+	}
+	files, err := filepath.Glob("../../locale/en/handbook/*.md")
+	require.NoError(t, err)
+	for _, f := range files {
+		laid, worked := read(f)
+		for _, lang := range locale.Languages[1:] {
+			itsLaid, itsWorked := read(strings.Replace(f, "/en/", "/"+lang.String()+"/", 1))
+			assert.Equal(t, laid, itsLaid, "%s in %s", filepath.Base(f), lang)
+			assert.Equal(t, worked, itsWorked, "%s in %s", filepath.Base(f), lang)
+		}
 	}
 }

@@ -51,6 +51,7 @@ func newExample(pattern string, said *text.Printer) (*Example, error) {
 			return nil, err
 		}
 	}
+	spec.Name = said.Print(instrument.PatternTitle(spec.Name))
 	var err error
 	e.in, err = instrument.New(*spec)
 	return e, err

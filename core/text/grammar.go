@@ -283,6 +283,13 @@ var germanArticles = map[string]struct {
 	"im":    {dative, [3]string{"im", "in der", "im"}, [3]string{"en", "en", "en"}},
 	"zum":   {dative, [3]string{"zum", "zur", "zum"}, [3]string{"en", "en", "en"}},
 	"vom":   {dative, [3]string{"vom", "von der", "vom"}, [3]string{"en", "en", "en"}},
+
+	"welcher": {nominative, [3]string{"welcher", "welche", "welches"}, [3]string{"e", "e", "e"}},
+	"welchem": {dative, [3]string{"welchem", "welcher", "welchem"}, [3]string{"en", "en", "en"}},
+	"jeden":   {accusative, [3]string{"jeden", "jede", "jedes"}, [3]string{"en", "e", "e"}},
+	"jedem":   {dative, [3]string{"jedem", "jeder", "jedem"}, [3]string{"en", "en", "en"}},
+	"dieses":  {genitive, [3]string{"dieses", "dieser", "dieses"}, [3]string{"en", "en", "en"}},
+	"kein":    {nominative, [3]string{"kein", "keine", "kein"}, [3]string{"er", "e", "es"}},
 }
 
 // german writes a noun with its article and adjectives, as in "dem letzt~": a ~ takes the ending.

@@ -42,6 +42,11 @@ func (s Shelf) Routes(r chi.Router) {
 	r.Get("/handbook", s.Page(s.contents))
 	r.Get("/handbook/{page}", s.Page(s.page))
 	r.Post("/handbook/{page}/{figure}", s.Page(s.figure))
+	r.Get("/handbook/{page}/check", s.Page(s.begin))
+	r.Get("/handbook/{page}/check/{seed}/{n}", s.Page(s.question))
+	r.Post("/handbook/{page}/check/{seed}/{n}", s.Page(s.question))
+	r.Get("/handbook/{page}/check/{seed}/{n}/figure", s.Page(s.questionFigure))
+	r.Post("/handbook/{page}/check/{seed}/{n}/figure", s.Page(s.questionFigure))
 }
 
 // group is a heading of the list of pages.
@@ -129,6 +134,7 @@ type pageView struct {
 	Title, About string
 	Parts        []partView
 	Back         string // the card that was come from
+	Check        bool   // it has questions at its foot
 	Before, Next *handbook.Page
 }
 
@@ -168,7 +174,7 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := pageView{Groups: list, On: p.Name, Title: p.Title, About: p.About, Back: back(r)}
+	v := pageView{Groups: list, On: p.Name, Title: p.Title, About: p.About, Back: back(r), Check: len(p.Checks) > 0}
 	v.Before, v.Next = beside(book, p, shown(r))
 	for _, part := range p.Parts {
 		set, err := newPart(ui.Said(r), book, p, part)
