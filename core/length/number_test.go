@@ -67,6 +67,12 @@ func TestReadTyped(t *testing.T) {
 		{"½", "0.5", "", 0, false},
 		{"1.206e1", "12.06", "", 2, false},
 		{"-4E-2", "-0.04", "", 2, true},
+		{"12，06", "12.06", "", 2, false},
+		{"12 . 06", "12.06", "", 2, false},
+		{"12.06 =", "12.06", "", 2, false},
+		{"2 3/8 Zoll", "2.375", "in", 0, false},
+		{"1,206 centímetros", "1.206", "cm", 3, false},
+		{"12,06 millimètres", "12.06", "mm", 2, false},
 	} {
 		got, err := length.ReadTyped(tt.in)
 		require.NoError(t, err, tt.in)

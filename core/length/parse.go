@@ -113,7 +113,7 @@ func ReadTyped(s string) (Typed, error) {
 	var unit Unit
 	if tail != "" {
 		u, ok := ParseUnit(tail)
-		if metres[strings.ToLower(tail)] {
+		if u == metre {
 			return Typed{}, text.Error("number.metres-write-mm-cm")
 		}
 		if !ok {
@@ -148,8 +148,8 @@ func ReadTyped(s string) (Typed, error) {
 	return t, nil
 }
 
-// metres are the ways to write a unit that no instrument here is read in.
-var metres = map[string]bool{"m": true, "metre": true, "metres": true, "meter": true, "meters": true}
+// metre is a unit that no instrument here is read in.
+const metre Unit = "m"
 
 // hyphened is a mixed fraction with a hyphen between its parts.
 var hyphened = regexp.MustCompile(`^([-+]? ?)(\d+) ?- ?(\d+ ?/)`)
@@ -185,6 +185,8 @@ func plainly(s string) string {
 			b.WriteByte('/')
 		case strings.ContainsRune("·٫⋅・․\uff0e.", r):
 			b.WriteByte('.')
+		case r == '，':
+			b.WriteByte(',')
 		case r == '=':
 			b.WriteByte('=')
 		case fractions[r] != "":
@@ -198,12 +200,16 @@ func plainly(s string) string {
 			b.WriteRune(r)
 		}
 	}
-	s = strings.TrimSpace(strings.TrimPrefix(strings.Join(strings.Fields(b.String()), " "), "="))
+	s = strings.TrimSpace(strings.Trim(strings.Join(strings.Fields(b.String()), " "), "="))
+	s = loosePoint.ReplaceAllString(s, "$1.$2")
 	if said, stop := strings.CutSuffix(s, "."); stop && (strings.ContainsAny(said, ".,") || endsInLetter(said)) {
 		return said // the full stop of a sentence, or of an abbreviated unit
 	}
 	return s
 }
+
+// loosePoint is a decimal point with a space beside it. A comma with one may stand between two numbers.
+var loosePoint = regexp.MustCompile(`^([-+]? ?\d*) ?\. ?(\d)`)
 
 func endsInLetter(s string) bool {
 	r, _ := utf8.DecodeLastRuneInString(s)

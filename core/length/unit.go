@@ -31,7 +31,7 @@ var sizes = map[Unit]Number{
 	Millimetre: Int(1),
 	Centimetre: Int(10),
 	Inch:       Frac(127, 5),
-	"m":        Int(1000),
+	metre:      Int(1000),
 	"µm":       Frac(1, 1000),
 	"thou":     Frac(127, 5000),
 	"ft":       Frac(1524, 5),
@@ -44,10 +44,16 @@ var spellings = map[string]Unit{
 	"cm":          Centimetre, "centimetre": Centimetre, "centimetres": Centimetre, "centimeter": Centimetre,
 	"centimeters": Centimetre,
 	"in":          Inch, "in.": Inch, "inch": Inch, "inches": Inch, `"`: Inch, "″": Inch, "”": Inch, "''": Inch,
-	"m": "m", "metre": "m", "metres": "m", "meter": "m", "meters": "m",
+	"m": metre, "metre": metre, "metres": metre, "meter": metre, "meters": metre,
 	"µm": "µm", "μm": "µm", "um": "µm", "micron": "µm", "microns": "µm",
 	"thou": "thou", "mil": "thou", "mils": "thou",
 	"ft": "ft", "foot": "ft", "feet": "ft",
+
+	"zentimeter": Centimetre, "zoll": Inch, "mikrometer": "µm",
+	"milímetro": Millimetre, "milímetros": Millimetre, "centímetro": Centimetre, "centímetros": Centimetre, "pulgada": Inch,
+	"pulgadas": Inch, "pulg": Inch, "metro": metre, "metros": metre, "micra": "µm", "micras": "µm",
+	"millimètre": Millimetre, "millimètres": Millimetre, "centimètre": Centimetre, "centimètres": Centimetre, "pouce": Inch,
+	"pouces": Inch, "po": Inch, "mètre": metre, "mètres": metre,
 }
 
 // ParseUnit returns the unit that a symbol or word means, upper or lower case.
