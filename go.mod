@@ -11,6 +11,7 @@ require (
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/go-chi/httprate v0.16.1
 	github.com/go-playground/form/v4 v4.2.1
+	github.com/go-text/typesetting v0.3.5
 	github.com/microcosm-cc/bluemonday v1.0.27
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
@@ -64,7 +65,7 @@ require (
 	golang.org/x/crypto v0.59.0 // indirect
 	golang.org/x/exp/typeparams v0.0.0-20231108232855-2478ac86f678 // indirect
 	golang.org/x/mod v0.42.0 // indirect
-	golang.org/x/net v0.62.0
+	golang.org/x/net v0.62.0 // indirect
 	golang.org/x/sys v0.50.0
 	golang.org/x/tools v0.52.0 // indirect
 	gonum.org/v1/gonum v0.17.0

@@ -106,18 +106,28 @@ func (p page) stroke(line []point, width float64, colour string, dash []float64)
 }
 
 func (p page) text(x, y, size float64, anchor, colour, s string) {
-	s = fonts.Printable(s) // the library panics on letters that its font lacks
 	r, g, b := rgb(colour)
 	p.SetTextColor(int(r), int(g), int(b))
 	p.SetFontSize(size * p.scale)
-	x = p.x + x*p.scale
-	switch w := p.GetStringWidth(s); anchor {
-	case "middle":
-		x -= w / 2
-	case "end":
-		x -= w
+	x, y = p.x+x*p.scale, p.y+y*p.scale
+	if !fonts.Plain(s) { // the library panics on letters that its font lacks
+		for _, l := range fonts.Set(s, 0) {
+			l.Print(p.Fpdf, x-before(anchor, l.Width*size*p.scale), y, size*p.scale, false)
+		}
+		return
 	}
-	p.Text(x, p.y+y*p.scale, s)
+	p.Text(x-before(anchor, p.GetStringWidth(s)), y, s)
+}
+
+// before is how much of a text stands before its anchor.
+func before(anchor string, width float64) float64 {
+	switch anchor {
+	case "middle":
+		return width / 2
+	case "end":
+		return width
+	}
+	return 0
 }
 
 func (p page) clip(x, y, w, h float64) {

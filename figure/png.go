@@ -7,6 +7,7 @@ import (
 	"image/draw"
 	"image/png"
 	"math"
+	"slices"
 
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/opentype"
@@ -103,9 +104,15 @@ func (s Stop) alpha() uint8 {
 }
 
 // polygon paints the inside of an outline, given in pixels.
-func (p *pixels) polygon(outline []point, src image.Image) {
+func (p *pixels) polygon(outline []point, src image.Image) { p.polygons([][]point{outline}, src) }
+
+// polygons paints the inside of outlines that may have holes, given in pixels.
+func (p *pixels) polygons(outlines [][]point, src image.Image) {
+	if len(outlines) == 0 {
+		return
+	}
 	within := p.bounds[len(p.bounds)-1]
-	low, high := box(outline)
+	low, high := box(slices.Concat(outlines...))
 	area := image.Rect(int(math.Floor(low.x)), int(math.Floor(low.y)), int(math.Ceil(high.x))+1,
 		int(math.Ceil(high.y))+1).Intersect(within)
 	if area.Empty() {
@@ -113,15 +120,17 @@ func (p *pixels) polygon(outline []point, src image.Image) {
 	}
 	z := vector.NewRasterizer(area.Dx(), area.Dy())
 	off := point{float64(area.Min.X), float64(area.Min.Y)}
-	for i, at := range outline {
-		x, y := float32(at.x-off.x), float32(at.y-off.y)
-		if i == 0 {
-			z.MoveTo(x, y)
-		} else {
-			z.LineTo(x, y)
+	for _, outline := range outlines {
+		for i, at := range outline {
+			x, y := float32(at.x-off.x), float32(at.y-off.y)
+			if i == 0 {
+				z.MoveTo(x, y)
+			} else {
+				z.LineTo(x, y)
+			}
 		}
+		z.ClosePath()
 	}
-	z.ClosePath()
 	z.Draw(p.img, area, src, area.Min)
 }
 
@@ -181,6 +190,13 @@ func (p *pixels) stroke(line []point, width float64, colour string, dash []float
 }
 
 func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
+	if !fonts.Plain(s) {
+		r, g, b := rgb(colour)
+		for _, l := range fonts.Set(s, 0) {
+			p.polygons(p.letters(l, x-before(anchor, l.Width*size), y, size), image.NewUniform(color.NRGBA{r, g, b, 255}))
+		}
+		return
+	}
 	face, ok := p.faces[size]
 	if !ok {
 		var err error
@@ -195,16 +211,20 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 	within := p.bounds[len(p.bounds)-1]
 	d := font.Drawer{Dst: p.img.SubImage(within).(draw.Image), Src: image.NewUniform(color.NRGBA{r, g, b, 255}),
 		Face: face}
-	w := float64(d.MeasureString(s)) / 64
-	x *= p.zoom
-	switch anchor {
-	case "middle":
-		x -= w / 2
-	case "end":
-		x -= w
-	}
+	x = x*p.zoom - before(anchor, float64(d.MeasureString(s))/64)
 	d.Dot = fixed.Point26_6{X: fixed.Int26_6(x * 64), Y: fixed.Int26_6(y * p.zoom * 64)}
 	d.DrawString(s)
+}
+
+// letters are the outlines of a line of text from x on, on the base line y, in pixels.
+func (p *pixels) letters(l fonts.Line, x, y, size float64) [][]point {
+	out := make([][]point, len(l.Outlines))
+	for i, outline := range l.Outlines {
+		for _, at := range outline {
+			out[i] = append(out[i], point{(x + at.X*size) * p.zoom, (y + at.Y*size) * p.zoom})
+		}
+	}
+	return out
 }
 
 func (p *pixels) clip(x, y, w, h float64) {

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"errors"
 	"html"
 	"io"
 	"net/http"
@@ -71,5 +72,35 @@ func TestNamesStandAsTyped(t *testing.T) {
 	t.Log(met)
 	for _, kind := range slices.Sorted(slices.Values([]string{"C", "P", "G", "S", "I"})) {
 		assert.Greater(t, met[kind], 3, kind)
+	}
+}
+
+// The fonts of names come with the program, and the page says which names cannot be printed before anything is.
+func TestNamesInEveryScript(t *testing.T) {
+	t.Parallel()
+	base, s := demoStore(t)
+	maren := as(t, base, "maren")
+	set(t, s, "UPDATE students SET name = 'שרה 王' WHERE id = 3")
+	_, _, page := maren.get("/ledger/2/paper")
+	assert.NotContains(t, page, "question mark")
+	set(t, s, "UPDATE students SET name = 'สมชาย 🎉' WHERE id = 3")
+	_, _, page = maren.get("/ledger/2/paper")
+	holdAll(t, page, "สมชาย 🎉", "becomes a question mark")
+
+	style := regexp.MustCompile(`/static/[^"]+/cavix\.css`).FindString(page)
+	_, _, css := maren.get(style)
+	fonts := regexp.MustCompile(`names/[a-z-]+\.ttf`).FindAllString(css, -1)
+	assert.Len(t, fonts, 6)
+	for _, font := range fonts {
+		r, err := maren.Get(base + strings.TrimSuffix(style, "cavix.css") + font)
+		require.NoError(t, err)
+		data, err := io.ReadAll(r.Body)
+		require.NoError(t, errors.Join(err, r.Body.Close()))
+		assert.Equal(t, http.StatusOK, r.StatusCode, font)
+		assert.Greater(t, len(data), 10_000, font)
+	}
+	for _, none := range []string{"names/", "names/OFL.LICENSE", "names/../line.go", "names/none.ttf"} {
+		status, _, _ := maren.get(strings.TrimSuffix(style, "cavix.css") + none)
+		assert.Equal(t, http.StatusNotFound, status, none)
 	}
 }

@@ -83,6 +83,10 @@ func (p *Printer) write(b *strings.Builder, t Text, asHTML bool) {
 	key := t.Key()
 	switch key {
 	case "":
+		if name, is := t[0].Value.(string); is && p.nested == 1 {
+			escape(b, name, asHTML) // there is nothing around it
+			return
+		}
 		p.value(b, t[0].Value, asHTML)
 		return
 	case keyAnd, keyOr, keyList, keySteps, keyRow, keyRun, keyPlus:
@@ -194,7 +198,7 @@ func (p *Printer) put(b *strings.Builder, part *part, t Text, asHTML bool) {
 			escape(b, part.variants[p.noun(part.term).gender], asHTML)
 			return
 		}
-		escape(b, p.term(part, part.term), asHTML)
+		escape(b, isolated(p.term(part, part.term)), asHTML)
 		return
 	}
 	v, has := t.arg(part.arg)
@@ -221,13 +225,13 @@ func (p *Printer) put(b *strings.Builder, part *part, t Text, asHTML bool) {
 		if of.form = formOf(counts && p.one(n), part.form); of.form == singular {
 			of.article = ""
 		}
-		escape(b, p.term(&of, part.term), asHTML)
+		escape(b, isolated(p.term(&of, part.term)), asHTML)
 	default:
 		if bare, is := v.(Text); is && len(bare) == 1 && bare.Key() == "" {
 			v = bare[0].Value // what a text is by itself
 		}
 		if term, is := v.(Term); is {
-			escape(b, p.term(part, term), asHTML)
+			escape(b, isolated(p.term(part, term)), asHTML)
 			return
 		}
 		p.value(b, v, asHTML)
@@ -266,14 +270,28 @@ func (p *Printer) value(b *strings.Builder, v any, asHTML bool) {
 		}
 		b.WriteString(strconv.Itoa(v))
 	case Term:
-		escape(b, p.term(&part{}, v), asHTML)
+		escape(b, isolated(p.term(&part{}, v)), asHTML)
 	case short:
 		escape(b, p.term(&part{short: true}, Term(v)), asHTML)
 	case string:
-		escape(b, v, asHTML)
+		escape(b, isolated(v), asHTML)
 	default:
 		escape(b, fmt.Sprint(v), asHTML)
 	}
+}
+
+// isolated is a text that somebody typed, between the marks that keep letters from right to left from turning what is around them.
+func isolated(s string) string {
+	if strings.IndexFunc(s, fromTheRight) < 0 {
+		return s
+	}
+	return "\u2068" + s + "\u2069"
+}
+
+// fromTheRight reports whether a letter is of a script that is written from right to left.
+func fromTheRight(r rune) bool {
+	return r >= 0x590 && (r <= 0x8FF || r >= 0xFB1D && r <= 0xFDFF || r >= 0xFE70 && r <= 0xFEFE || r >= 0x10800 && r <= 0x10FFF ||
+		r >= 0x1E800 && r <= 0x1EFFF)
 }
 
 func escape(b *strings.Builder, s string, asHTML bool) {

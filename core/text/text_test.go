@@ -94,6 +94,16 @@ func TestTypedWordsStandAsTyped(t *testing.T) {
 }
 
 // German declines, Spanish contracts, French elides.
+// Words from right to left keep to themselves within a sentence; alone they are as they were typed.
+func TestWordsFromRightToLeftAreIsolated(t *testing.T) {
+	p := catalogue(t, "en", englishTerms, "[a]\njoined: {$who} · 12\nmark: {Mark} 8\n", nil).Printer(text.Words{Own: map[text.Term]string{"mark": "خط"}}, language.English)
+	assert.Equal(t, "\u2068שרה\u2069 · 12", p.Say("a.joined", "who", "שרה"))
+	assert.Equal(t, "\u2068שרה\u2069 · 12", p.Say("a.joined", "who", text.Typed("שרה")))
+	assert.Equal(t, "Wren · 12", p.Say("a.joined", "who", "Wren"))
+	assert.Equal(t, "\u2068خط\u2069 8", p.Say("a.mark"))
+	assert.Equal(t, "שרה", p.Print(text.Typed("שרה")))
+}
+
 func TestGrammar(t *testing.T) {
 	de := catalogue(t, "de", "[about]\ndrum: x\nmark: x\nplate: x\n[workshop]\ndrum: Skalentrommel, die\nmark: Teilstrich, der; Teilstrichs, Teilstriche\nplate: Maß, das; Maßes, Maße\n",
 		"[a]\nsays: {Den letzt~ mark}; {dem drum}; {$n marks}; bei {marks.dat}; {des mark}; {drum: der | die | das}; {zum drum}; {einen klein~ plate}\n", nil)

@@ -57,6 +57,7 @@ type document struct {
 	bottom  float64 // of what is printed on a page
 	dense   bool    // as many cards on a page as fit, up to four
 	version Version
+	bold    bool   // the font that is set
 	seen    *sight // what a preview sees; nil where none is made
 }
 
@@ -82,14 +83,36 @@ func newDocument(s Sheet) *document {
 	return d
 }
 
-// GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks.
+// GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks: names in
+// other scripts are outlines.
 
 // GetStringWidth returns the width of a line of text, in points.
-func (d *document) GetStringWidth(s string) float64 { return d.Fpdf.GetStringWidth(fonts.Printable(s)) }
+func (d *document) GetStringWidth(s string) float64 {
+	if fonts.Plain(s) {
+		return d.Fpdf.GetStringWidth(s)
+	}
+	width := 0.0
+	for _, l := range fonts.Set(s, 0) {
+		width += l.Width
+	}
+	return width * d.size()
+}
 
 // SplitText returns the lines of a text that has a width in points.
-func (d *document) SplitText(s string, width float64) []string {
-	return d.Fpdf.SplitText(fonts.Printable(s), width)
+func (d *document) SplitText(s string, width float64) (lines []string) {
+	if fonts.Plain(s) {
+		return d.Fpdf.SplitText(s, width)
+	}
+	for _, l := range fonts.Set(s, width/d.size()) {
+		lines = append(lines, l.Text)
+	}
+	return lines
+}
+
+// size is the size of the font that is set, in points.
+func (d *document) size() float64 {
+	points, _ := d.GetFontSize()
+	return points
 }
 
 // piece is something that stands together: it is so high, and draws itself from a height on. Where it is higher than a
@@ -172,11 +195,11 @@ func (d *document) edge(page, of int) {
 		d.print(left, y-2*mm, bold, 10, inkOf, number)
 		w = d.GetStringWidth(number) + 3*mm
 	}
-	says := d.title + " · " + d.class
+	says := []text.Text{text.Typed(d.title), text.Typed(d.class)}
 	if d.key {
-		says = d.say.Say("paper.key") + " · " + says
+		says = append([]text.Text{text.New("paper.key")}, says...)
 	}
-	d.print(left+w, y-2*mm, plain, 9, steelOf, d.short(plain, 9, says, across-w-30*mm))
+	d.print(left+w, y-2*mm, plain, 9, steelOf, d.short(plain, 9, d.row(says), across-w-30*mm))
 	end := fmt.Sprintf("%d / %d", page, of)
 	d.print(left+across-d.wide(plain, 9, end), y-2*mm, plain, 9, steelOf, end)
 }

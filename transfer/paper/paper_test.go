@@ -224,6 +224,29 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 	}
 }
 
+// Names in other scripts are set on pages, in lines that stay within them.
+func TestNamesInOtherScriptsAreSet(t *testing.T) {
+	s := ready(t, 1)[0]
+	plain := setAs(t, s)
+	for _, name := range []string{"Ελένη Παππά", "Ольга Їжак", "\u2068שרה כהן\u2069", "محمد علي", "प्रिया शर्मा", "王小明", "さくら", "김민준"} {
+		s.Class, s.Title = name, strings.Repeat(name+" ", 20)
+		s.Task = []string{strings.Repeat(name+" ", 30)}
+		for i := range s.Versions {
+			s.Versions[i].For = name
+		}
+		assert.Greater(t, len(setAs(t, s)), len(plain), name)
+		page, err := s.Preview()
+		require.NoError(t, err)
+		assert.Contains(t, string(page), name)
+	}
+}
+
+func setAs(t *testing.T, s Sheet) []byte {
+	var b bytes.Buffer
+	require.NoError(t, s.Write(&b, func(int) error { return nil }))
+	return b.Bytes()
+}
+
 // What a key says is right earns full marks, and what it says of a slip is what marking names where that alone is
 // written.
 func TestAKeyIsRight(t *testing.T) {

@@ -50,7 +50,6 @@ type sight struct {
 	draw, ink [3]int
 	width     float64
 	size      float64
-	bold      bool
 	figures   int
 }
 
@@ -88,8 +87,9 @@ func (d *document) SetTextColor(r, g, b int) {
 // SetFont sets the font of text.
 func (d *document) SetFont(family, style string, size float64) {
 	if d.seen != nil {
-		d.seen.size, d.seen.bold = size, style == bold
+		d.seen.size = size
 	}
+	d.bold = style == bold
 	d.Fpdf.SetFont(family, style, size)
 }
 
@@ -110,17 +110,23 @@ func (d *document) Rect(x, y, w, h float64, style string) {
 	d.Fpdf.Rect(x, y, w, h, style)
 }
 
-// Text writes one line of text from x on, on the base line y. The library panics on letters that its font lacks, so these are replaced.
+// Text writes one line of text from x on, on the base line y.
 func (d *document) Text(x, y float64, s string) {
 	if d.sees() {
 		weight := 400
-		if d.seen.bold {
+		if d.bold {
 			weight = 700
 		}
 		fmt.Fprintf(d.seen, `<text x="%.2f" y="%.2f" font-size="%.2f" font-weight="%d" fill="%s" textLength="%.2f" lengthAdjust="spacingAndGlyphs">%s</text>`,
 			x, y, d.seen.size, weight, hex(d.seen.ink), d.GetStringWidth(s), html.EscapeString(s))
 	}
-	d.Fpdf.Text(x, y, fonts.Printable(s))
+	if fonts.Plain(s) {
+		d.Fpdf.Text(x, y, s)
+		return
+	}
+	for _, l := range fonts.Set(s, 0) {
+		l.Print(d.Fpdf, x, y, d.size(), d.bold)
+	}
 }
 
 // place draws a figure, its upper left corner at x, y, with so many points to a pixel.

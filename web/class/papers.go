@@ -14,6 +14,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
+	"cavix/figure/fonts"
 	"cavix/store"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -29,6 +30,7 @@ type papersView struct {
 	Job      *printing // what is being printed, or waits to be taken
 	Versions []paperRow
 	Pasted   string
+	Strange  text.Text // what holds letters that cannot be printed
 	Note     text.Text
 	Errors   map[string]text.Text
 }
@@ -52,6 +54,9 @@ type paperRow struct {
 	Has, Typed int
 	Gone       bool // nobody has it any more
 }
+
+// mostStrange is how many texts are named that cannot be printed.
+const mostStrange = 5
 
 var paperNotes = map[string]text.Text{
 	"typed":   text.New("class.papers.paper-notes"),
@@ -89,9 +94,23 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		return err
 	}
 	v.Given, v.May, v.Students = g, role.May(store.Marks), len(people)
+	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
+	if err != nil {
+		return err
+	}
+	printed := append(task, g.Title, g.ClassName)
 	for _, p := range people {
 		v.Groups = v.Groups || p.Team != ""
+		printed = append(printed, p.Name, p.Team)
 	}
+	for _, own := range ui.WordsOf(r).Own {
+		printed = append(printed, own)
+	}
+	var strange []text.Text
+	for _, s := range fonts.Unprintable(printed, mostStrange) {
+		strange = append(strange, text.Typed(s))
+	}
+	v.Strange = text.And(strange...)
 	if v.Print.Per == "" {
 		v.Print = printForm{Per: classroom.PerStudent, Versions: "2", Dense: true}
 	}

@@ -11,6 +11,7 @@ import (
 	"path"
 	"strings"
 
+	"cavix/figure/fonts"
 	"cavix/web/static"
 )
 
@@ -68,17 +69,23 @@ func (a *assets) url(name string) string { return "/static/" + a.version + "/" +
 func (a *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	version, name, _ := strings.Cut(strings.TrimPrefix(r.URL.Path, "/static/"), "/")
 	f, ok := a.files[name]
-	if !ok {
+	_, err := fs.Stat(fonts.Names, name)
+	font := err == nil && path.Ext(name) == ".ttf"
+	if !ok && !font {
 		http.NotFound(w, r)
 		return
 	}
 	h := w.Header()
-	h.Set("Content-Type", f.kind)
-	h.Set("Vary", "Accept-Encoding")
 	h.Set("Cache-Control", "no-cache")
 	if version == a.version {
 		h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
+	if font {
+		http.ServeFileFS(w, r, fonts.Names, name)
+		return
+	}
+	h.Set("Content-Type", f.kind)
+	h.Set("Vary", "Accept-Encoding")
 	body := f.plain
 	if f.small != nil && strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
 		h.Set("Content-Encoding", "gzip")
