@@ -242,8 +242,7 @@ func countEarlier(rd *store.Reader, by map[int64]*Earlier, k store.Card, rule *e
 		if err != nil {
 			return err
 		}
-		e = &Earlier{Assignment: k.Assignment, Title: title, Class: class, Rule: rule.said,
-			Example: fmt.Sprintf("card %d of %s", k.N, k.Name)}
+		e = &Earlier{Assignment: k.Assignment, Title: title, Class: class, N: k.N, Student: k.Name, Code: rule.code}
 		by[k.Assignment] = e
 	}
 	e.Cards++

@@ -142,7 +142,7 @@ func TestACardSurvivesAndCountsOnce(t *testing.T) {
 
 	first, second := exercise.Answer{"main": "1", "observed": "2.00"}, exercise.Answer{"main": "3", "observed": "4.00"}
 	_, err := s.Submit(ctx, s.pupil, k, s.stands(s.pupil), exercise.Answer{"main": "one"}, time.Now())
-	require.ErrorContains(t, err, "main: holds no number")
+	require.ErrorContains(t, err, "main: contains no number")
 	s.submit(k, first)
 	counted, err := s.Submit(ctx, s.pupil, k, s.stands(s.pupil), second, time.Now())
 	require.NoError(t, err)

@@ -4,13 +4,13 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"slices"
 	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
+	"cavix/locale"
 	"cavix/store"
 )
 
@@ -21,35 +21,37 @@ type Earlier struct {
 	Title      string `json:"title"`
 	Class      string `json:"class"`
 	Cards      int    `json:"cards"`
-	Example    string `json:"example"` // the first of them, as "card 3 of Bela S."
-	Rule       string `json:"rule"`    // what the rule was, as a sentence
+	N          int    `json:"card"`    // the number of the first of them
+	Student    string `json:"student"` // whose that is
+	Code       string `json:"code"`    // of the rule
 }
 
-// String says it in a line of a report.
+// Rule says what the rule was.
+func (e Earlier) Rule() text.Text { return text.New("log.earlier-rule." + e.Code) }
+
+// String is a line of a report, in English.
 func (e Earlier) String() string {
-	return fmt.Sprintf("sheet %d (%s, %s): %d cards were marked by an earlier version's rules, the first is %s. %s "+
-		"Nothing is damaged and the marks stand; to bring them to today's rules, re-mark the sheet by its own settings.",
-		e.Assignment, e.Title, e.Class, e.Cards, e.Example, e.Rule)
+	return locale.Documents().Say("log.earlier", "sheet", int(e.Assignment), "title", e.Title, "class", e.Class, "cards", e.Cards, "n", e.N,
+		"student", e.Student, "rule", e.Rule())
 }
 
 // earlierRule is a rule of marking that an earlier version had.
 type earlierRule struct {
-	said string
+	code string
 	had  func(was, now store.Entry) bool // a field was marked by it
 }
 
 // earlierRules are the rules that have changed since versions that marked real cards. Marks that differ in any other way from
 // what the core gives are damage.
 var earlierRules = []earlierRule{
-	{"A value that follows from the student's own entries and cannot be written with the instrument's decimals lost half its marks.",
-		func(was, now store.Entry) bool {
-			return was.Outcome == string(exercise.InForm) && now.Outcome == string(exercise.Carried)
-		}},
-	{"A main reading with the base included was wrong.", func(was, now store.Entry) bool {
+	{"follows-in-form", func(was, now store.Entry) bool {
+		return was.Outcome == string(exercise.InForm) && now.Outcome == string(exercise.Carried)
+	}},
+	{"base-included", func(was, now store.Entry) bool {
 		return now.Field == "main" && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
 			!sameNumber(now.Given, now.Expected)
 	}},
-	{"A negative zero error was right only as the class counts it.", func(was, now store.Entry) bool {
+	{"zero-one-way", func(was, now store.Entry) bool {
 		closed := now.Field == "main" || now.Field == "fine_line" || now.Field == "fine"
 		return closed && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
 			!sameNumber(now.Given, now.Expected)
@@ -119,13 +121,14 @@ func noteEarlier(tx *store.Tx, list []Earlier, at time.Time) error {
 	return tx.Note(store.EarlierMarked, says, at)
 }
 
-// notedEarlier reads the sheets that the last check found marked by an earlier version's rules.
+// notedEarlier reads the sheets that the last check found marked by an earlier version's rules. What a check before this version
+// noted names no rule; the next check notes it anew.
 func notedEarlier(rd *store.Reader) (list []Earlier, err error) {
 	says, _, err := rd.Noted(store.EarlierMarked)
 	if err == nil && says != "" {
 		err = json.Unmarshal([]byte(says), &list)
 	}
-	return list, err
+	return slices.DeleteFunc(list, func(e Earlier) bool { return e.Code == "" }), err
 }
 
 // ToRemark is a sheet that is marked by an earlier version's rules, as an instructor sees it.

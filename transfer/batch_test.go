@@ -63,7 +63,7 @@ func TestBadRowsAreNamedByLineAndNothingIsLost(t *testing.T) {
 		said = append(said, b.String())
 	}
 	require.Len(t, said, 3, "%v", said)
-	assert.Contains(t, said[0], "line 3: observed: holds no number")
+	assert.Contains(t, said[0], "line 3: observed: contains no number")
 	assert.Contains(t, said[1], "line 4: has 2 fields, the header 3")
 	assert.Contains(t, said[2], "line 8: is no CSV")
 	rows, err := csv.NewReader(&marked).ReadAll()
@@ -87,7 +87,7 @@ func TestFilesThatAreNone(t *testing.T) {
 		strings.Replace(stack, `"divisions":20`, `"divisions":21`, 1):                    "instrument.fine.spans",
 		strings.Replace(stack, `"indicated":"52.15"`, `"indicated":"900"`, 1):            "cards.pin 2.indicated",
 		strings.Replace(stack, `"ask":["observed"]`, `"ask":["observed","finer"]`, 1):    "cards.pin 2.ask: ",
-		strings.Replace(stack, `"version":1,"cards"`, `"version":1,"more":1,"cards"`, 1): "more: is no field",
+		strings.Replace(stack, `"version":1,"cards"`, `"version":1,"more":1,"cards"`, 1): "more: is not a field",
 	} {
 		_, err := kinds.All.ParseCards([]byte(doc))
 		assert.ErrorContains(t, err, says)

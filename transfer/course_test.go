@@ -110,7 +110,7 @@ func TestHostileCourses(t *testing.T) {
 		{"⟦course-file.read-course⟧", nil},
 		{"⟦course-file.file name=course.json⟧", zipped(t, map[string]string{"a": "b"})},
 		{"⟦course-file.no-zip-file-can ", []byte("PK and then nothing")},
-		{"is no field of this document", zipped(t, map[string]string{"course.json": head(`, "marks": 1`)})},
+		{"is not a field of this document", zipped(t, map[string]string{"course.json": head(`, "marks": 1`)})},
 		{"version", zipped(t, map[string]string{"course.json": `{"format": "cavix/course", "version": 2, "name": "x"}`})},
 		{"words.own", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": 7}}`)})},
 		{"words", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": "<script>"}}`)})},

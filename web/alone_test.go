@@ -37,10 +37,10 @@ func TestAHandbookFigureIsMoved(t *testing.T) {
 		b.waitText("#live1 .readit", "line 2 × 0.05")
 		b.waitText("#live2 .readit", "line 7 × 0.05") // another one stays where it is
 		b.click("#live1 [value=cover]")
-		b.waitText("#live1 .readit", "covered")
+		b.waitText("#live1 .readit", en("ui.parts.covered"))
 		b.click("#live1 [value=next]")
 		b.waitText("#live1 .readit tr:nth-child(1)", "0 mm")
-		assert.Contains(t, eval[string](b, "document.querySelector('#live1 .readit').textContent"), "covered")
+		assert.Contains(t, eval[string](b, "document.querySelector('#live1 .readit').textContent"), en("ui.parts.covered"))
 		box := eval[[]float64](b, "{ const r = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); scrollTo(0, scrollY + r.top - 200); const q = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); [q.left + q.width / 2, q.top + q.height * 0.75] }")
 		b.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+60, box[1], 8))
 		b.wait("!document.querySelector('#live2 .readit').textContent.includes('47 mm')")

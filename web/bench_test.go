@@ -20,7 +20,7 @@ func TestBenchByKeyboard(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/bench/13") // 0.01 mm, closed it shows +0.02
-	b.waitText(".readit", "covered")
+	b.waitText(".readit", en("ui.parts.covered"))
 	b.click("button[value=all]")
 	b.waitText(".readit", "mm")
 	b.do(run("document.querySelector('.sight.moves').focus()"))
@@ -140,7 +140,7 @@ func TestBenchByMouse(t *testing.T) {
 			`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input', {bubbles: true})) }`,
 		),
 	)
-	b.waitText(".bench", "off square")
+	b.waitText(".bench", "viewing angle is not straight")
 }
 
 // BenchmarkDragging drags on the Bench in Chromium and reports how long the frames take.

@@ -57,7 +57,7 @@ func TestAFullRackStaysLight(t *testing.T) {
 		assert.LessOrEqual(t, len(says), most, path)
 	}
 	_, _, says = una.get("/rack?q=caliper+2")
-	holdAll(t, says, "Caliper 20 of the cupboard", "More ›")
+	holdAll(t, says, "Caliper 20 of the cupboard", en("ui.parts.more"))
 	assert.NotContains(t, says, "Caliper 31 of")
 	picture := regexp.MustCompile(`/rack/\d+/hung\?v=[0-9a-f]+`).FindString(says)
 	require.NotEmpty(t, picture)
@@ -176,11 +176,11 @@ func TestManyPeopleComeInParts(t *testing.T) {
 	var full classroom.Full
 	require.ErrorAs(t, err, &full)
 	_, _, says := maren.get("/classes/1/people")
-	holdAll(t, says, "<small>560</small>", "More ›", "Alder C.")
+	holdAll(t, says, "<small>560</small>", en("ui.parts.more"), "Alder C.")
 	assert.LessOrEqual(t, len(says), 120<<10)
 	assert.NotContains(t, says, "Hand arz")
 	_, _, says = maren.get("/classes/1/people?q=HAND+ARZ")
 	holds(t, says, "Hand arz")
 	_, _, says = maren.get("/classes/1/people?skip=500")
-	holdAll(t, says, "‹ Before", "Wren A.")
+	holdAll(t, says, en("ui.parts.before"), "Wren A.")
 }

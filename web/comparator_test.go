@@ -38,7 +38,7 @@ func TestAGaugesDataLineFillsATable(t *testing.T) {
 	assert.Equal(t, "2 read, 1 again, 1 apart\n", said)
 	b.waitText(".compared", "24.97")
 	b.waitText(".compared", "scrap")
-	b.waitText("#watch", "Kept apart")
+	b.waitText("#watch", "Not included")
 	b.fill("[name=lines]", "+0.05\n-0.01 mm")
 	b.click("[value=paste]")
 	b.waitText(".compared", "rework")

@@ -36,7 +36,7 @@ func TestAReadySheetInThreeClicks(t *testing.T) {
 	c.click("[value=keep]")
 	c.wait("/^.sheets.\\d+$/.test(location.pathname)")
 	assert.LessOrEqual(t, c.clicks, 3)
-	c.waitText("#state", "Kept")
+	c.waitText("#state", "Saved")
 	c.open("/sheets/new")
 	assert.Contains(t, eval[string](c.browser, "document.querySelector('#with small').textContent"),
 		eval[string](c.browser, "document.querySelector('#with [name=with]').closest('label').querySelector('span').firstChild.textContent.trim()"),

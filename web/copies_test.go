@@ -20,9 +20,9 @@ func TestACopyForAColleague(t *testing.T) {
 	holds(t, page, `href="/sheets/2/send"`)
 	status, _, page := maren.post("/rack/1/send", "login=nobody+here")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holdAll(t, page, "is no instructor on this server", `value="nobody here"`)
+	holdAll(t, page, en("copies.send"), `value="nobody here"`)
 	_, _, page = maren.post("/rack/1/send", "login=ivo")
-	holds(t, page, "has been sent a copy")
+	holds(t, page, "A copy was sent to")
 	maren.post("/sheets/2/send", "login=ivo")
 
 	_, _, desk := ivo.get("/desk")

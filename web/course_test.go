@@ -85,7 +85,7 @@ func TestACourseByThePages(t *testing.T) {
 	status, _, _ = ivo.post("/course/bring", "file=no+base64")
 	assert.Equal(t, http.StatusBadRequest, status)
 	_, page = ivo.upload("/course/preview", "file", "none.txt", []byte("PK, no zip"))
-	holds(t, page, "no zip file that can be read")
+	holds(t, page, "is not a zip file that can be read")
 	_, page = ivo.upload("/course/preview", "file", "big.cavix", bytes.Repeat([]byte("x"), 6<<20))
 	assert.NotContains(t, page, "Import</button>")
 

@@ -25,7 +25,7 @@ func TestDatesAndMinutesOnThePage(t *testing.T) {
 	holds(t, page, "must be later than the opening")
 	holds(t, page, later, "what was typed stays")
 	_, _, page = maren.post("/ledger/8/dates", url.Values{"who": {wren[1]}, "closes": {later}}.Encode())
-	holds(t, page, "The dates were changed")
+	holds(t, page, en("class.ledger.dates-were-changed-attempts"))
 	holds(t, page, "<b>Wren A.</b>: until ")
 	_, _, page = maren.post("/ledger/8/dates", url.Values{"who": {"gTide crew"}, "closes": {later}}.Encode())
 	holds(t, page, "<b>group Tide crew</b>: until ")

@@ -37,7 +37,7 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 		status, _, says := v.post("/signin?try="+fmt.Sprint(i), form.Encode())
 		if status == http.StatusTooManyRequests {
 			slowed++
-			holds(t, says, "nothing is locked")
+			holds(t, says, "Nothing is locked")
 		} else {
 			assert.Equal(t, http.StatusUnprocessableEntity, status)
 		}
@@ -101,7 +101,7 @@ func TestJoiningIsBounded(t *testing.T) {
 		status, at, says := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name}, "passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
 		return status, at, says, v
 	}
-	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "cannot be seen", "\u202eash": "cannot be seen", "Wren  a.": "already",
+	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "is invisible", "\u202eash": "is invisible", "Wren  a.": "already",
 		"WREN A.": "already", "Wren A․": "already"} {
 		status, _, says, _ := join(name)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%q", name)
@@ -183,12 +183,12 @@ func TestSessionsEnd(t *testing.T) {
 	assert.Equal(t, "/join", at, "the student whose passphrase was cleared")
 
 	_, _, says := maren.post("/account", "do=change&old=wrong&passphrase=another+eight")
-	holds(t, says, "not your passphrase of now")
+	holds(t, says, en("account.own.own-post"))
 	_, _, says = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=short")
 	holds(t, says, "8 to 200 characters")
 	_, at, says = maren.post("/account", "do=change&old="+demo.Passphrase+"&passphrase=another+eight")
 	assert.Equal(t, "/account", at)
-	holds(t, says, "The new passphrase is kept")
+	holds(t, says, en("account.own.own-notes"))
 	_, at, _ = elsewhere.get("/desk")
 	assert.Equal(t, "/signin", at)
 	_, at, _ = elsewhere.post("/signin", "name=maren&passphrase=another+eight")
@@ -308,7 +308,7 @@ func TestTheBin(t *testing.T) {
 	_, at, _ = tobin.post("/join", "code=MILL47&name=Tobin+F.&passphrase=eight+signs&do=join")
 	assert.Equal(t, "/my", at)
 	_, _, says = maren.post("/bin", "sort=student&id=2&do=back")
-	holds(t, says, "has this name now")
+	holds(t, says, en("author.bin.from-bin.taken"))
 	_, _, says = maren.get("/classes/1/people")
 	id := regexp.MustCompile(`/classes/1/people/(\d+)">Tobin F.<`).FindStringSubmatch(says)
 	require.NotNil(t, id)
@@ -338,7 +338,7 @@ func TestTheBin(t *testing.T) {
 	status, _, _ = maren.get("/ledger/2")
 	assert.Equal(t, http.StatusOK, status)
 	_, _, says = ivo.post("/rack/1/drop", "")
-	holds(t, says, "Not here")
+	holds(t, says, en("ui.fail.failures"))
 }
 
 // Wherever an address for others is shown or printed, it is said beside it when they cannot open it.
@@ -352,7 +352,7 @@ func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
 		holds(t, page, warning, path)
 	}
 	_, _, page := maren.post("/keeping/people", "name=Ivy&login=ivy")
-	holdAll(t, page, "With this link Ivy", warning)
+	holdAll(t, page, "With this link, Ivy", warning)
 	_, _, page = maren.post("/board/1", "do=join")
 	holds(t, page, warning)
 	r, err := http.NewRequest(http.MethodGet, base+"/classes/1", nil)

@@ -45,14 +45,14 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
 	_, _, says := maren.post("/keeping/copy", "")
-	holdAll(t, says, "A copy was made and looked through", "demo-daily-")
+	holdAll(t, says, en("admin.notes"), "demo-daily-")
 	maren.post("/keeping/check", "")
 	require.Eventually(t, func() bool { // on a busy machine it goes on in the background
 		_, _, says = maren.get("/keeping")
 		return strings.Contains(says, "sound: ") && strings.Contains(says, "answers marked anew")
 	}, time.Minute, 100*time.Millisecond)
 	_, _, says = maren.get("/keeping/signins")
-	holdAll(t, says, "ivo", "came in", "<td class=\"mono\">this machine</td>")
+	holdAll(t, says, "ivo", en("admin.signins.came-in"), "<td class=\"mono\">this machine</td>")
 }
 
 // An instructor is added with a link that is good once, is signed out, kept out and let in again; somebody always keeps the
@@ -74,7 +74,7 @@ func TestTheKeeperAddsInstructors(t *testing.T) {
 	assert.NotContains(t, says, "/welcome", "the link is shown once")
 	brin := newVisitor(t, base)
 	_, _, says = brin.post("/signin", "name=brin&passphrase=")
-	holds(t, says, "do not belong together")
+	holds(t, says, en("account.coming.sign-in-post"))
 	_, _, says = brin.get(first)
 	holds(t, says, "Welcome, Brin Latchford")
 	key, err := url.Parse(first)
@@ -88,9 +88,9 @@ func TestTheKeeperAddsInstructors(t *testing.T) {
 	assert.Equal(t, "/desk", at)
 	status, _, says := choose(newVisitor(t, base), "somebody else now")
 	assert.Equal(t, http.StatusNotFound, status)
-	holds(t, says, "This link is good no longer")
+	holds(t, says, en("account.own.expired"))
 	_, _, says = brin.get("/keeping")
-	holds(t, says, "Not here")
+	holds(t, says, en("ui.fail.failures"))
 
 	_, _, says = maren.get("/keeping/people")
 	id := regexp.MustCompile(`brin</span>(?s:.*?)action="(/keeping/people/\d+)"`).FindStringSubmatch(says)
@@ -104,15 +104,15 @@ func TestTheKeeperAddsInstructors(t *testing.T) {
 	_, at, _ = brin.get("/desk")
 	assert.Equal(t, "/signin", at)
 	_, _, says = brin.post("/signin", "name=brin&passphrase=paddle+and+shaft")
-	holds(t, says, "do not belong together")
+	holds(t, says, en("account.coming.sign-in-post"))
 	maren.post(id[1], "do=unbar")
 	_, at, _ = brin.post("/signin", "name=brin&passphrase=paddle+and+shaft")
 	assert.Equal(t, "/desk", at)
 
 	_, _, says = maren.post("/keeping/people/1", "do=nokeeper")
-	holds(t, says, "Somebody must keep the server")
+	holds(t, says, en("admin.people.somebody-keep-server-somebody"))
 	_, _, says = maren.post("/keeping/people/1", "do=bar")
-	holds(t, says, "Somebody must keep the server")
+	holds(t, says, en("admin.people.somebody-keep-server-somebody"))
 	maren.post(id[1], "do=keeper")
 	status, _, _ = brin.get("/keeping")
 	assert.Equal(t, http.StatusOK, status)
@@ -126,9 +126,9 @@ func TestTheKeeperAddsInstructors(t *testing.T) {
 	_, at, _ = maren.get("/desk")
 	assert.Equal(t, "/signin", at)
 	_, _, says = maren.post("/signin", "name=maren&passphrase="+demo.Passphrase)
-	holds(t, says, "do not belong together")
+	holds(t, says, en("account.coming.sign-in-post"))
 	_, _, says = maren.get(again)
 	holds(t, says, "Welcome, Maren")
 	_, _, says = brin.get("/keeping/log")
-	holdAll(t, says, "Brin Latchford was added as an instructor", "keeps the server too", "may choose a new passphrase")
+	holdAll(t, says, "Brin Latchford was added as an instructor", en("log.keeps-server-too"), en("log.reset-passphrase"))
 }

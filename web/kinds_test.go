@@ -109,7 +109,7 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.fill(`[name="r.1.2"]`, "80.35")
 	b.waitText(".kept", "saved")
 	b.click(".acts .btn-primary")
-	b.waitText(".acts .note", "Left empty")
+	b.waitText(".acts .note", "Empty")
 	b.click("[value=anyway]")
 	b.waitText(".say", "")
 	b.wait("document.querySelector('.acts a.btn-primary').getBoundingClientRect().bottom < 800")
@@ -187,7 +187,7 @@ func TestABankIsEdited(t *testing.T) {
 		"blocks[0].settings[which]": {"order"}}
 	status, _, written = maren.post("/sheets/new", sheet.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, written, "none of these is in your bank")
+	holds(t, written, en("care.check"))
 	sheet.Set("blocks[0].settings[which]", "any")
 	_, at, _ := maren.post("/sheets/new", sheet.Encode())
 	_, _, written = maren.get(at + "/try/1/1")
@@ -341,5 +341,5 @@ func TestATestOfPictures(t *testing.T) {
 	holds(t, page, "▲ too fast")
 	assert.Equal(t, 1, strings.Count(page, "too fast"))
 	_, _, page = maren.get("/ledger/8?show=times")
-	holds(t, page, "Show the marks")
+	holds(t, page, "Show marks")
 }

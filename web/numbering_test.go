@@ -45,14 +45,14 @@ func TestNumbersFollowTheScale(t *testing.T) {
 	form = fields(page)
 	form.Set("main.number_step", "5")
 	_, _, says = v.post("/workshop", form.Encode())
-	holds(t, says, "The mark at 10 mm is numbered 5")
+	holds(t, says, "The mark at 10 mm has the number 5")
 	form = fields(says)
 	form.Set("name", "Misnumbered caliper")
 	form.Set("do", "keep")
 	status, _, _ := v.post("/workshop", form.Encode())
 	require.Equal(t, http.StatusOK, status, "it may be kept: a student may be asked to find it out")
 	_, _, rack := v.get("/rack")
-	holds(t, rack, "The mark at 10 mm is numbered 5")
+	holds(t, rack, "The mark at 10 mm has the number 5")
 }
 
 func mustQuery(t *testing.T, says string) url.Values {

@@ -52,7 +52,7 @@ func TestPaperForAClass(t *testing.T) {
 	holds(t, page, "No versions of this sheet have been printed")
 	status, _, page := maren.post("/ledger/2/paper", "per=nobody")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, page, "Say who shares a version")
+	holds(t, page, en("class.typing.who-shares"))
 	_, _, page = maren.post("/ledger/2/paper", "per=group")
 	assert.Equal(t, 3, strings.Count(page, "Enter answers</a>"), "three crews")
 	first := maren.file("/ledger/2/paper/1/cards")
@@ -101,7 +101,7 @@ func TestPaperForAClass(t *testing.T) {
 	bad := filled.String() + "77," + student + ",1,main,3\n" + version + ",Nobody,1,main,3\n" + version + "," + student + ",99,main,3\n" +
 		version + "," + student + ",1,bottom,3\n" + version + "," + student + ",1,main,three\n"
 	_, page = maren.upload("/ledger/2/paper/preview", "file", "back.csv", []byte(bad))
-	for _, says := range []string{"5 rows cannot be imported", "no version 77", "nobody of this name", "has 10 cards", "no field “bottom”"} {
+	for _, says := range []string{"5 rows cannot be imported", "no version 77", en("class.written.nobody-name-class"), "has 10 cards", "no field “bottom”"} {
 		holds(t, page, says)
 	}
 	status, _, _ = maren.post("/ledger/2/paper/bring", url.Values{"table": {bad}}.Encode())

@@ -235,11 +235,11 @@ func TestUndoingACheck(t *testing.T) {
 	holdAll(t, page, "<button class=\"btn btn-primary\">Check", `name="main" value="`)
 	assert.NotContains(t, page, "Undo check")
 	_, _, page = wren.post("/my/3/1", fields(page).Encode()+"&do=anyway")
-	holds(t, page, "half the marks, because you undid a check")
+	holds(t, page, en("ui.card.half-marks-because-undid"))
 	assert.NotContains(t, page, "Undo check")
 	wren.post("/my/3/1", "do=undo")
 	_, _, page = wren.get("/my/3/1")
-	holds(t, page, "half the marks, because you undid a check", "only once")
+	holds(t, page, en("ui.card.half-marks-because-undid"), "only once")
 }
 
 // What one came for is in sight without scrolling on a phone, and large enough for a thumb; the Board is then its own remote.

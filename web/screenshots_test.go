@@ -2,7 +2,10 @@ package web_test
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
+	"image"
+	"image/png"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -13,6 +16,9 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/draw"
+
+	"cavix/locale"
 )
 
 // views are the main views, as docs/screenshots shows them: who looks, where, and what is done first. Those
@@ -148,7 +154,7 @@ var views = []struct {
 		b.click(".rack li:nth-child(4) [action$=drop] button")
 		b.waitText(".note", "in the bin")
 	}},
-	{"logbook", "maren", "/rack/2/book", nil},
+	{"+logbook", "maren", "/rack/2/book", nil},
 	{"+comparator", "maren", "/comparators", func(b *browser) {
 		for css, says := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
 			b.fill("[name="+css+"]", says)
@@ -445,4 +451,39 @@ func TestScreenshots(t *testing.T) {
 		}
 		b.shoot(filepath.Join(dir, name+".png"))
 	}
+	if which.MatchString("languages") {
+		languagesSide(b, filepath.Join(dir, "languages.png"))
+	}
+}
+
+// languagesSide draws the Desk and a card after checking in each language beside each other, at the size of a laptop and of a phone,
+// at half their size.
+func languagesSide(b *browser, file string) {
+	const wide, high, gap = 640, 400, 8
+	out := image.NewRGBA(image.Rect(0, 0, 4*wide+3*gap, 2*high+2*gap+422))
+	draw.Draw(out, out.Bounds(), image.White, image.Point{}, draw.Src)
+	for row, page := range []struct{ who, path string }{{"maren", "/desk"}, {"Tobin F.", "/my/2/1"}} {
+		b.signOut()
+		b.signIn(page.who)
+		for column, language := range locale.Languages {
+			b.posts("/account", fmt.Sprintf("{do: 'language', language: %q}", language))
+			x := column * (wide + gap)
+			for _, size := range []image.Rectangle{
+				image.Rect(x, row*(high+gap), x+wide, row*(high+gap)+high),
+				image.Rect(x+row*(195+gap), 2*(high+gap), x+row*(195+gap)+195, 2*(high+gap)+422)} {
+				b.do(chromedp.EmulateViewport(int64(2*size.Dx()), int64(2*size.Dy())))
+				b.open(page.path)
+				shot := filepath.Join(b.t.TempDir(), "shot.png")
+				b.shoot(shot)
+				f, err := os.Open(shot)
+				require.NoError(b.t, err)
+				img, err := png.Decode(f)
+				require.NoError(b.t, errors.Join(err, f.Close()))
+				draw.CatmullRom.Scale(out, size, img, img.Bounds(), draw.Src, nil)
+			}
+		}
+	}
+	f, err := os.Create(file)
+	require.NoError(b.t, err)
+	require.NoError(b.t, errors.Join(png.Encode(f, out), f.Close()))
 }

@@ -23,7 +23,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	core "cavix/core/instrument"
+	"cavix/core/text"
 	"cavix/demo"
+	"cavix/locale"
 	"cavix/store"
 	"cavix/web"
 )
@@ -249,7 +251,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	}
 	status, _, says := send("last", "nonsense")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, says, "20 lines over 38 main divisions is no vernier")
+	holds(t, says, "20 lines over 38 main divisions is not a vernier")
 	holds(t, says, `value="38"`, "what was typed stays")
 	holds(t, says, "<svg", "the last good figure stays")
 	_, _, says = send("form", "long")
@@ -305,7 +307,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	_, _, says = student.get(card)
 	assert.NotContains(t, says, `class="pts"`)
 	_, _, says = student.post(card, "main=forty&observed=")
-	holds(t, says, "This holds no number")
+	holds(t, says, "This contains no number")
 	holds(t, says, `value="forty"`)
 	_, at, _ = student.post(card, "main=12&do=later")
 	assert.Equal(t, "/my", at)
@@ -313,11 +315,11 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, says, `name="main" value="12"`, "kept for later")
 	status, _, says = student.post(card, "main=12")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, says, "Left empty: reading")
+	holds(t, says, "Empty: reading")
 	_, _, says = student.post(card, "main=9999&observed=12,000&do=anyway")
 	holds(t, says, "0 of 2")
 	_, _, says = student.post(card, "main=1&observed=1")
-	holds(t, says, "The first answer counts")
+	holds(t, says, en("student.card.card"))
 
 	_, _, says = una.get(ledger)
 	holds(t, says, "Quill B.")
@@ -365,12 +367,12 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 		require.Equal(t, http.StatusOK, status, p.Name)
 		status, _, says = v.get(strings.Replace(at, "/workshop/", "/bench/", 1))
 		require.Equal(t, http.StatusOK, status, p.Name)
-		holds(t, says, "covered", p.Name)
+		holds(t, says, ">"+en("ui.parts.covered")+"<", p.Name)
 	}
 	status, _, says := v.post("/rack/import",
 		url.Values{"document": {`{"format":"cavix/instrument","version":1,"colour":"red"}`}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, says, "colour: is no field of this document")
+	holds(t, says, "colour: is not a field of this document")
 	holds(t, says, "&#34;red&#34;", "what was given stays")
 
 	var body bytes.Buffer
@@ -383,7 +385,7 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 	r, err := v.Post(v.base+"/rack/import", form.FormDataContentType(), &body)
 	status, _, says = v.read(r, err)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
-	holds(t, says, "5120 KB at the most")
+	holds(t, says, "at most 5120 KB")
 }
 
 // fields reads the values of a page's form as a browser would send them.
@@ -458,13 +460,13 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	_, _, says = wren.post("/my/3/8", "do=hint")
 	assert.NotContains(t, says, "More help", "the ladder ends")
 	_, _, says = wren.post("/my/3/8", "main=1&do=anyway")
-	holds(t, says, "3 of the help taken")
+	holds(t, says, "3 hints used")
 	holds(t, says, "0 of 6")
 
 	status, _, says := maren.post("/ledger/3/1/8", "mark=7&reason=")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, says, "The mark must be from 0 to 6, in halves.")
-	holds(t, says, "Say why")
+	holds(t, says, "Give a reason")
 	_, _, says = maren.post("/ledger/3/1/8", "mark=2,5&reason=read+aloud")
 	holds(t, says, "the instructor's mark: read aloud")
 	_, _, says = wren.get("/my/3/8")
@@ -481,11 +483,11 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	assert.NotContains(t, says, ">0 of 190")
 	status, _, says = maren.post("/ledger/2/remark", "method.decimals=loose&do=apply")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, says, "none of the choices")
+	holds(t, says, "not one of the choices")
 	_, _, says = maren.post("/ledger/2/remark", "method.decimals=lenient&do=apply")
-	holds(t, says, "The sheet is marked anew")
+	holds(t, says, en("class.ledger.show-ledger"))
 	_, _, says = maren.post("/ledger/2/undo", "")
-	holds(t, says, "The marks stand as before")
+	holds(t, says, en("class.ledger.marks-stand-as-before"))
 	status, _, _ = maren.post("/ledger/2/undo", "")
 	assert.Equal(t, http.StatusNotFound, status, "once")
 	for _, path := range []string{"/ledger/2/remark", "/ledger/2/undo"} {
@@ -585,7 +587,7 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 	}
 	for _, tt := range []struct{ field, value, says string }{
 		{"method.tie", "unfavourable", "limits"},
-		{"method.unit", "furlong", "none of the choices"},
+		{"method.unit", "furlong", "not one of the choices"},
 		{"method.tenths_tolerance", "12", "from 0 to 9"},
 		{marks("observed"), "-3", "marks"},
 		{marks("observed"), "many", "marks"},
@@ -742,3 +744,6 @@ func TestADisplayZeroedAtTheNominal(t *testing.T) {
 		"zeroed": {field(page, "zeroed")}}.Encode())
 	holds(t, page, "−0.03")
 }
+
+// en is what an entry of the English catalogue says.
+func en(key string, pairs ...any) string { return locale.English(text.Words{}).Say(key, pairs...) }

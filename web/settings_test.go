@@ -32,7 +32,7 @@ func TestOneFormOfSettings(t *testing.T) {
 	b.fill("[name=zone]", "Atlantis/Nowhere")
 	b.click(".savebar button")
 	b.waitText("[role=alert]", "The settings were not saved")
-	b.waitText(".fault.invalid-feedback, .invalid-feedback, .settingspage .fault:not([role=alert])", "time zone list")
+	b.waitText(".fault.invalid-feedback, .invalid-feedback, .settingspage .fault:not([role=alert])", "not a time zone")
 	assert.Equal(t, []string{"Mill parts, Thursday", "correction", "laboratory", "asked", "yes", "Atlantis/Nowhere"}, eval[[]string](b,
 		`["name", "method.zero_term", "base", "joining", "guests", "zone"].map((n) => document.querySelector("main form").elements[n].value)`))
 	b.open("/classes/1")
@@ -57,7 +57,7 @@ func TestANewClassLikeAnOldOne(t *testing.T) {
 	start := time.Now().AddDate(0, 0, 300)
 	status, _, page := maren.post("/classes", "name=Next+year&like=1&start=soon")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holdAll(t, page, "must be a day, as", `value="soon"`, `value="Next year"`, `value="1" selected`)
+	holdAll(t, page, "must be a day, such as", `value="soon"`, `value="Next year"`, `value="1" selected`)
 	_, _, page = maren.post("/classes", url.Values{"name": {"Next year"}, "like": {"1"}, "start": {start.Format(time.DateOnly)}}.Encode())
 	holdAll(t, page, "no students yet", "First readings", "Sluice pins", "Half-term test", "from "+start.Format("Mon 2 Jan 2006"))
 	_, at, _ := maren.post("/classes", "name=Plain&like=0&start="+start.Format(time.DateOnly))

@@ -81,7 +81,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.wait("document.querySelector('#task .prose strong')")
 	assert.Zero(t, eval[int](b, "document.querySelectorAll('.prose script').length"))
 	b.click("[value=keep]")
-	b.waitText(".keepbar", "Kept")
+	b.waitText(".keepbar", "Saved")
 
 	b.open("/classes/1")
 	b.click(`form[action$="/give"] button`)
@@ -114,7 +114,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	s.fill(".boxes input", "1")
 	s.do(run("document.querySelector('.boxes .btn-primary').focus()"))
 	s.keys(kb.Enter)
-	s.waitText(".acts .note", "Left empty") // it is asked about; then it may stay so
+	s.waitText(".acts .note", "Empty") // it is asked about; then it may stay so
 	for n := 1; n <= 10; n++ {
 		s.waitText(".cardhead", fmt.Sprintf("%d / 10", n))
 		s.do(run("document.querySelector('.boxes .btn-primary').focus()"))
@@ -355,7 +355,7 @@ func TestTimesOnPages(t *testing.T) {
 	base := demoSite(t)
 	maren := as(t, base, "maren")
 	_, _, says := maren.post("/classes/1/settings", "zone=Atlantis%2FNowhere")
-	holds(t, says, "is no place of the time zone list")
+	holds(t, says, "is not a time zone")
 	_, _, says = maren.post("/classes/1/settings", "zone=Asia%2FKolkata")
 	holds(t, says, "The settings are saved")
 	_, _, says = maren.post("/ledger/8/times", url.Values{"opens": {"soon"}, "closes": {""}}.Encode())
@@ -376,7 +376,7 @@ func TestTimesOnPages(t *testing.T) {
 	_, _, says = maren.post("/classes/1/people/1", "do=keep&name=Wren+A.&extra=900")
 	holds(t, says, "must be from 0 to 240")
 	_, _, says = maren.post("/classes/1/people/1", "do=keep&name=Wren+A.&extra=15")
-	holds(t, says, "It is kept.")
+	holds(t, says, "It is saved.")
 	status, _, _ := as(t, base, "ivo").post("/classes/1/people/1", "do=keep&name=Wren+A.&extra=15")
 	assert.Equal(t, http.StatusNotFound, status)
 	status, _, _ = as(t, base, "ivo").post("/ledger/7/release", "")

@@ -99,7 +99,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 			require.NoError(t, err)
 			b.keys(empty.Fields[0].Expected + kb.Enter)
 		}
-		b.waitText(".note", "Everything is read")
+		b.waitText(".note", en("survey.reading.everything-is-read"))
 		for part := 1; part <= 4; part++ {
 			choice := "accept"
 			if part == 4 && name != "Cole V." {
@@ -208,9 +208,9 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 		assert.NotContains(t, page, "28.", "no size is shown")
 		holds(t, page, `value="accept" disabled`, "nothing is said before both were tried")
 		_, _, page = wren.post("/my/surveys/4", fmt.Sprintf("part=%d&try=go", part))
-		goes := strings.Contains(page, ">enters<")
+		goes := strings.Contains(page, ">"+en("option.enters")+"<")
 		_, _, page = wren.post("/my/surveys/4", fmt.Sprintf("part=%d&try=no-go", part))
-		passes := strings.Count(page, ">enters<")
+		passes := strings.Count(page, ">"+en("option.enters")+"<")
 		if goes {
 			passes--
 		}
@@ -232,11 +232,11 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 		wren.post("/my/surveys/4", "cell="+fields(page).Get("cell")+"&value=28.30")
 		_, _, page = wren.get("/my/surveys/4")
 	}
-	holds(t, page, "Everything is read")
+	holds(t, page, en("survey.reading.everything-is-read"))
 	part := fields(page).Get("part")
 	_, _, page = wren.post("/my/surveys/4", "part="+part+"&verdict=rework&beyond=0.18")
-	holds(t, page, "by your readings: scrap")
-	holds(t, page, "right by your readings")
+	holds(t, page, "your readings say: scrap")
+	holds(t, page, en("survey.parts.right-by-your-readings"))
 	status, _, _ = wren.post("/my/surveys/4", "part=9&try=go")
 	assert.Equal(t, http.StatusConflict, status)
 
@@ -285,7 +285,7 @@ func TestTheTeethOfAGear(t *testing.T) {
 	}
 	holds(t, page, "Which tooth is worn?")
 	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=6")
-	holds(t, page, "by your readings: 11")
+	holds(t, page, "your readings say: 11")
 	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=11")
 	holds(t, page, "Which tooth is worn? 11")
 	status, _, _ := wren.post("/my/surveys/3", "part=4&verdict=12")
@@ -293,7 +293,7 @@ func TestTheTeethOfAGear(t *testing.T) {
 
 	maren := as(t, base, "maren")
 	_, _, page = maren.post("/surveys/new", url.Values{"class": {"1"}, "title": {"Teeth"}, "instrument": {fields(page).Get("none")}, "places": {"3"}}.Encode())
-	holds(t, page, "choose one of your Rack")
+	holds(t, page, en("survey.plan.give"))
 }
 
 // A digital instrument is zeroed at the nominal size: what is read and written are deviations, the table gives sizes.
@@ -331,12 +331,12 @@ func TestDeviationsFromNominal(t *testing.T) {
 	holds(t, page, "&#43;0.03")
 	holds(t, page, "25.03")
 	_, _, page = wren.post(mine, "part=0&verdict=accept")
-	holds(t, page, "as your readings have it")
+	holds(t, page, en("survey.parts.as-your-readings-have"))
 	_, _, page = maren.get(at)
 	holds(t, page, "100 %")
 	form.Set("instrument", "1")
 	_, _, page = maren.post("/surveys/new", form.Encode())
-	holds(t, page, "takes a digital instrument")
+	holds(t, page, en("survey.plan.plan"))
 }
 
 // Who has read how much is shown to the instructor as it is read.

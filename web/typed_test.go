@@ -38,11 +38,11 @@ func TestNamesStandAsTyped(t *testing.T) {
 	} {
 		set(t, s, change)
 	}
-	unprinted := regexp.MustCompile(`.{0,40}(⟦|%!|\{[a-z]+ ?[a-z]*\}[^ ]|\[\{[a-z]).{0,40}`)
-	near := regexp.MustCompile(`.{0,8}"5[.,]0\\?".{0,12}`)
+	unprinted := regexp.MustCompile(`(?:⟦|%!|\{[a-z]+ ?[a-z]*\}[^ ]|\[\{[a-z])[^\n]{0,40}`)
+	near := regexp.MustCompile(`"5[.,]0\\?"`)
 	met := map[string]int{}
 	for who, paths := range everyPage {
-		for _, reader := range []string{"en", "de"} {
+		for _, reader := range []string{"en", "de", "es", "fr"} {
 			for _, path := range paths {
 				r, err := http.NewRequest(http.MethodGet, base+path, nil)
 				require.NoError(t, err)
@@ -56,8 +56,8 @@ func TestNamesStandAsTyped(t *testing.T) {
 				assert.Less(t, answer.StatusCode, http.StatusInternalServerError, path)
 				assert.Empty(t, unprinted.FindAllString(strings.ReplaceAll(page, name, ""), -1), "%s, %s: every text is printed", path, reader)
 				assert.NotContains(t, string(b), "<b>'", "%s, %s: the name is no markup", path, reader)
-				for _, there := range near.FindAllString(page, -1) {
-					plain := strings.ReplaceAll(there, `\"`, `"`)
+				for _, at := range near.FindAllStringIndex(page, -1) {
+					plain := strings.ReplaceAll(page[max(0, at[0]-8):min(len(page), at[1]+12)], `\"`, `"`)
 					if strings.Contains(plain, "…") {
 						continue // a chart has room for its beginning only
 					}

@@ -27,7 +27,7 @@ func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
 	set(t, s, "PRAGMA query_only = 1")
 	status, _, says := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
-	holdAll(t, says, "Nothing can be saved now", `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, "Send it again")
+	holdAll(t, says, "Nothing can be saved now", `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, en("ui.error.send-it-again"))
 	status, _, says = maren.post("/classes", "name=Weirs+%22and%22+sluices")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
 	holds(t, says, `name="name" value="Weirs &#34;and&#34; sluices"`)
@@ -73,7 +73,7 @@ func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
 	pagesRead(t, wren, maren, "held")
 	status, _, says := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
-	holds(t, says, "Send it again")
+	holds(t, says, "Send it again in a moment")
 	_, err = other.Exec("ROLLBACK")
 	require.NoError(t, err)
 

@@ -82,7 +82,7 @@ func TestTwoRecordsOfOneStudent(t *testing.T) {
 	stays, other := at("Wren A."), at("Bram H.")
 	id := other[strings.LastIndex(other, "/")+1:]
 	_, _, page := maren.post(stays, "do=merge&other="+id)
-	holds(t, page, "The two records are one")
+	holds(t, page, en("class.person.two-records-one-can"))
 	holds(t, page, "Undo the merge")
 	now := rows()
 	assert.NotContains(t, now, "Bram H.")
@@ -90,7 +90,7 @@ func TestTwoRecordsOfOneStudent(t *testing.T) {
 	_, _, bin := maren.get("/bin")
 	assert.NotContains(t, bin, "Bram H.", "it is undone on the page of the student, where it was done")
 	_, _, page = maren.post(stays, "do=part&other="+id)
-	holds(t, page, "apart again")
+	holds(t, page, en("class.person.two-records-apart-again"))
 	assert.Equal(t, before, rows(), "everything is as it was")
 	status, _, _ := as(t, base, "ivo").post(stays, "do=merge&other="+id)
 	assert.Equal(t, http.StatusNotFound, status)

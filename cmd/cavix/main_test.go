@@ -68,7 +68,7 @@ func TestMark(t *testing.T) {
 	code, out, errs = call(t, "mark", "--item", item, "--answer", file(t, "bad.json", `{"main":"thirty"}`))
 	assert.Equal(t, 2, code)
 	assert.Empty(t, out)
-	assert.Contains(t, errs, "main: holds no number")
+	assert.Contains(t, errs, "main: contains no number")
 }
 
 func TestBatchAndSimulate(t *testing.T) {
@@ -85,7 +85,7 @@ func TestBatchAndSimulate(t *testing.T) {
 	assert.Equal(t, "1 of 1 rows marked\n", said)
 	code, _, errs = call(t, "mark", "--batch", stack, "--answers", bad, "--out", out)
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "line 3: observed: holds no number")
+	assert.Contains(t, errs, "line 3: observed: contains no number")
 	assert.Contains(t, errs, "line 4: card: there is no card")
 	marked, err := os.ReadFile(out)
 	require.NoError(t, err)

@@ -87,15 +87,15 @@ func TestWhatACourseRefuses(t *testing.T) {
 	for _, tt := range []struct{ document, field, says string }{
 		{`{`, "", "not JSON"},
 		{`[]`, "", "not JSON"},
-		{`{"format": "cavix/elsewhere"}`, "format", "a course takes"},
-		{`{"format": "cavix/read", "version": 1, "item": {}}`, "format", "a course takes"}, // its items have no bank
+		{`{"format": "cavix/elsewhere"}`, "format", "a course can contain"},
+		{`{"format": "cavix/read", "version": 1, "item": {}}`, "format", "a course can contain"}, // its items have no bank
 		{`{"format": "cavix/instrument", "version": 1, "name": "Rule", "family": "vernier-caliper", "unit": "mm",
 			"main": {"division": "0", "from": "0", "to": "150"}, "fine": {"kind": "vernier", "divisions": 20, "spans": 39}, "zero_error": "0"}`,
 			"main.division", "must be"},
 		{`{"format": "cavix/care", "version": 1, "item": {"care": "next"}}`, "item.reason", "is missing"},
 		{`{"format": "cavix/care", "version": 1, "item": {"care": "next", "reason": "So it is."}}`, "item.steps",
 			"give just one of these: steps with before, or statements with right"},
-		{`{"format": "cavix/care", "version": 1, "item": {"care": "next"}, "answers": []}`, "answers", "no field"},
+		{`{"format": "cavix/care", "version": 1, "item": {"care": "next"}, "answers": []}`, "answers", "not a field"},
 	} {
 		var c course.Course
 		err := c.Add([]byte(tt.document))
@@ -106,7 +106,7 @@ func TestWhatACourseRefuses(t *testing.T) {
 		assert.Empty(t, written(t, c))
 	}
 	for document, says := range map[string]string{
-		`{"format": "cavix/course", "version": 1, "name": " ", "instruments": [], "sheets": []}`:    "must say something",
+		`{"format": "cavix/course", "version": 1, "name": " ", "instruments": [], "sheets": []}`:    "must not be empty",
 		`{"format": "cavix/course", "version": 9, "name": "Mill", "instruments": [], "sheets": []}`: "version",
 		`{"format": "cavix/course", "version": 1, "name": "Mill", "instruments": [], "sheets": [],
 			"words": {"own": {"drum": "{drum}"}}}`: "words",

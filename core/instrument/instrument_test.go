@@ -200,7 +200,7 @@ func TestZeroInWords(t *testing.T) {
 
 func TestParseNamesEveryFieldAtFault(t *testing.T) {
 	for change, want := range map[string]string{
-		`"divisions":20`:     `"divisions":20,"colour":"red"` + "\x00fine.colour: is no field",
+		`"divisions":20`:     `"divisions":20,"colour":"red"` + "\x00fine.colour: is not a field",
 		`"division":"1"`:     `"division":1` + "\x00main.division: ",
 		`"unit":"mm"`:        `"unit":"furlong"` + "\x00unit: ",
 		`"zero_error":"-0.`:  `"zero_error":"-1/0","base":"0.` + "\x00zero_error: ",
@@ -268,7 +268,7 @@ func TestSecondScales(t *testing.T) {
 	coarse.Fine.Divisions, coarse.Fine.Spans = 10, 9
 	gear.Second = &coarse
 	_, err = instrument.New(gear)
-	assert.ErrorContains(t, err, "share one least count")
+	assert.ErrorContains(t, err, "have the same least count")
 }
 
 func TestDigital(t *testing.T) {
@@ -354,7 +354,7 @@ func TestAVernierThatIsTooLongForItsDrum(t *testing.T) {
 	}{
 		{10, 10, 9, "finer.divisions: must be 8 or fewer: a vernier of 10 lines needs a drum of 12 lines or more"},
 		{12, 10, 9, ""},
-		{20, 10, 19, "finer.spans: 10 lines over 19 drum divisions is no vernier"},
+		{20, 10, 19, "finer.spans: 10 lines over 19 drum divisions is not a vernier"},
 	} {
 		_, err := instrument.New(instrument.Spec{Name: "Screw", Family: instrument.Micrometer, Unit: length.Millimetre,
 			Main:  instrument.Main{Division: length.Frac(1, 2), To: length.Int(25)},

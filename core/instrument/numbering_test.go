@@ -52,5 +52,5 @@ func TestMisnumbered(t *testing.T) {
 	spec.Main.NumberStep = length.Int(5)
 	in, err = instrument.New(spec)
 	require.NoError(t, err)
-	assert.Equal(t, "The mark at 10 mm is numbered 5, and every number after it is off by the same factor", said(in.Misnumbering()))
+	assert.Equal(t, "The mark at 10 mm has the number 5, and every later number is wrong by the same factor", said(in.Misnumbering()))
 }

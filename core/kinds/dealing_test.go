@@ -406,7 +406,7 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 		unit                            length.Unit
 	}{
 		{"Caliper 0.05 mm, inches on the other edge", "scale=second", "25 lines over 24", "", "in"},
-		{"Caliper 0.02 mm, plate for inside work", "scale=second", "its 0 stands for 10 mm", "", "mm"},
+		{"Caliper 0.02 mm, plate for inside work", "scale=second", "its 0 means 10 mm", "", "mm"},
 		{"Gear-tooth vernier 0.02 mm", "scale=second", "upright", "", "mm"},
 		{"Digital caliper", "display=switched", "steps of 0.0005 in", "", "in"},
 		{"Digital caliper", "display=zeroed", "", "zeroed at ", "mm"},

@@ -40,7 +40,7 @@ func TestPicking(t *testing.T) {
 	it.Best = "plainest"
 	assert.EqualValues(t, "finer-than-needed", must(it.Mark(exercise.Answer{"choice": "2"})).Fields[0].Slips[0])
 	it.Feature = "gear-tooth"
-	assert.ErrorContains(t, it.Check(), "none that serves")
+	assert.ErrorContains(t, it.Check(), "none that is suitable")
 
 	sheet := exercise.Sheet{Blocks: []exercise.Block{block("pick", 30, "", with...)}, Dealer: exercise.Dealing}
 	telling := 0

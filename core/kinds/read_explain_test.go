@@ -71,7 +71,7 @@ func TestExplain(t *testing.T) {
 			"Your values are correct. Check how you wrote them.", []string{"2 decimal places"},
 			"47 + 7 × 0.05 = 47.35 mm"},
 		{"left empty", "0", at4735, "main observed", "main=47",
-			"Left empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
+			"Empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
 		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
 			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.", []string{"Two mistakes together"},
 			"47.35 − (−0.10) = 47.45 mm"},

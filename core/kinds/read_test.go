@@ -239,7 +239,7 @@ func TestTenthsOfALine(t *testing.T) {
 func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
 	c := twentieth(t, "0", "0", `"indicated":"47.35"`, "main fine_line observed", "")
 	for _, tt := range []struct{ answer, says string }{
-		{"main=forty", "main: holds no number"},
+		{"main=forty", "main: contains no number"},
 		{"main=1,234.5", "main: has both a point and a comma"},
 		{"fine_line=7 mm", "fine_line: must be the number of the"},
 		{"observed=47.35 furlong", "observed: ends in “furlong”"},

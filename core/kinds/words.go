@@ -161,6 +161,7 @@ func (s story) tell(e *exercise.Explanation) {
 	for _, form := range forms {
 		e.Body = append(e.Body, form.says())
 	}
+	e.Body = text.Unrepeated(e.Body, e.Headline)
 }
 
 // listed writes names after each other; of many only the first few and how many more there are.

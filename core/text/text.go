@@ -132,6 +132,39 @@ func Plus(list ...Text) Text { return listed(keyPlus, list) }
 // Run lets sentences follow each other. It leaves out those that say nothing.
 func Run(list ...Text) Text { return listed(keyRun, list) }
 
+// Unrepeated returns the sentences of a list without those that were said before, in the list or in other texts.
+func Unrepeated(list []Text, before ...Text) (out []Text) {
+	said := sentences(before)
+	for _, t := range list {
+		var anew []Text
+		for _, sentence := range sentences([]Text{t}) {
+			if !slices.ContainsFunc(said, sentence.Equal) {
+				said, anew = append(said, sentence), append(anew, sentence)
+			}
+		}
+		if run := Run(anew...); !run.IsZero() {
+			out = append(out, run)
+		}
+	}
+	return out
+}
+
+// sentences are the texts of a list, with each run of sentences one by one.
+func sentences(list []Text) (out []Text) {
+	for _, t := range list {
+		if t.Key() != keyRun {
+			out = append(out, t)
+			continue
+		}
+		for _, a := range t.Args() {
+			if inner, is := a.Value.(Text); is {
+				out = append(out, sentences([]Text{inner})...)
+			}
+		}
+	}
+	return out
+}
+
 func listed(key string, list []Text) Text {
 	t := New(key)
 	for _, item := range list {

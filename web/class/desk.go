@@ -286,7 +286,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	}
 	for _, e := range older {
 		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: text.New("class.desk.due.preview-re-marking"),
-			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule)})
+			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule())})
 	}
 	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
