@@ -120,12 +120,12 @@ func (a *Attendant) lookThrough(ctx context.Context) {
 	switch {
 	case ctx.Err() != nil:
 	case err != nil:
-		a.Log.Error("the database file cannot be looked through", "err", advised(a.Path, err))
+		a.Log.Error("the database file cannot be checked", "err", advised(a.Path, err))
 	case len(faults) > 0:
 		a.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its place",
 			"file", a.Path, "do", "cavix restore --from COPY --data "+a.Path+" --older", "faults", strings.Join(faults, "; "))
 	default:
-		a.Log.Info("the database file is sound", "file", a.Path, "took", time.Since(began).Round(time.Millisecond))
+		a.Log.Info("the database file is intact", "file", a.Path, "took", time.Since(began).Round(time.Millisecond))
 	}
 }
 

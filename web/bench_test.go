@@ -48,7 +48,7 @@ func TestBenchByKeyboard(t *testing.T) {
 	b.do(chromedp.Sleep(200e6))
 	b.do(run("document.querySelector('.sight.moves').focus()"))
 	b.keys(kb.ArrowLeft)
-	b.waitText(".held", "Pressed too hard")
+	b.waitText(".held", "Too much force")
 	b.waitText(".readit tr:nth-child(4)", "4.99 mm")
 	b.click("button[value=lock]")
 	b.waitText("button[value=lock]", "Release the lock")

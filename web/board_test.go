@@ -317,7 +317,7 @@ func TestTheBoardByKeysAlone(t *testing.T) {
 	b.keys(kb.ArrowLeft)
 	b.waitText(".answers", "keeps turning")
 	b.keys("r" + kb.ArrowLeft)
-	b.waitText(".answers", "Pressed too hard")
+	b.waitText(".answers", en("board.view.pressed-too-hard-number"))
 	b.keys("r")
 	b.wait("!document.querySelector('.answers').textContent.includes('ratchet')")
 }

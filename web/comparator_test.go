@@ -43,7 +43,7 @@ func TestAGaugesDataLineFillsATable(t *testing.T) {
 	b.click("[value=paste]")
 	b.waitText(".compared", "rework")
 	b.click("[value=play]")
-	b.waitText("#watch", "made-up device is sending")
+	b.waitText("#watch", en("survey.comparator.a-made-up-device"))
 	b.wait("document.querySelectorAll('.compared tbody tr').length > 6")
 	b.click("[value=stop]")
 	b.wait("!document.querySelector('#watch').textContent.includes('made-up device is sending')")

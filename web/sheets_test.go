@@ -54,7 +54,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.wait(fmt.Sprintf("%s[0] === %q", titles, was[0]))
 	b.click(`[aria-label="Copy block 3"]`)
 	b.wait(titles + ".length === 4")
-	b.click(`[aria-label="Take block 4 out"]`)
+	b.click(`[aria-label="Remove block 4"]`)
 	b.wait(titles + ".length === 3")
 
 	// A change of what is asked is in sight at once, and better values are dealt on demand.

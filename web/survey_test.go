@@ -109,7 +109,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 			b.wait(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].textContent.includes('Verdict on pin %d: %s')", part-1, part, choice))
 		}
 	}
-	b.waitText(".surveytable", "by your readings: rework")
+	b.waitText(".surveytable", "your readings say: rework")
 
 	enter("/signin", "name=maren&passphrase=eight+signs")
 	b.open("/surveys/1")

@@ -45,7 +45,7 @@ func exportCommand() *cobra.Command {
 	var withPeople bool
 	c := &cobra.Command{
 		Use:     "export",
-		Short:   "Write a class's course as one file: instruments, sheets, items of care, how the class reads and speaks",
+		Short:   "Export the course of a class as one file: instruments, sheets, care questions, conventions and words",
 		Example: "  cavix export --data cavix.db --class MILL47 --to mill.cavix\n  cavix export --data cavix.db --class MILL47 --to mill.cavix --with-people",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
@@ -95,7 +95,7 @@ func exportCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "cavix.db", "database file")
 	c.Flags().StringVar(&code, "class", "", "joining code of the class")
 	c.Flags().StringVar(&to, "to", "", "file to write, .cavix")
-	c.Flags().BoolVar(&withPeople, "with-people", false, "also the people of the class, and their answers as a table")
+	c.Flags().BoolVar(&withPeople, "with-people", false, "include the people of the class, and their answers as a table")
 	required(c, "class", "to")
 	return c
 }
@@ -105,7 +105,7 @@ func importCommand() *cobra.Command {
 	var look bool
 	c := &cobra.Command{
 		Use:     "import",
-		Short:   "Bring a course file in for an instructor, whole or not at all",
+		Short:   "Import a course file for an instructor, as a whole or not at all",
 		Example: "  cavix import --data cavix.db --as maren --from mill.cavix --look\n  cavix import --data cavix.db --as maren --from mill.cavix",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
@@ -155,7 +155,7 @@ func importCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "cavix.db", "database file")
 	c.Flags().StringVar(&login, "as", "", "login of the instructor")
 	c.Flags().StringVar(&from, "from", "", "course file, .cavix")
-	c.Flags().BoolVar(&look, "look", false, "only say what is new, changed and the same")
+	c.Flags().BoolVar(&look, "look", false, "only report what is new, changed and the same")
 	required(c, "as", "from")
 	return c
 }

@@ -31,7 +31,7 @@ type position struct {
 
 func (p *position) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.file, "instrument", "", "instrument document (JSON file)")
-	c.Flags().StringVar(&p.indicated, "indicated", "", "value that the instrument shows, as --indicated=-0.04")
+	c.Flags().StringVar(&p.indicated, "indicated", "", "value that the instrument shows, such as --indicated=-0.04")
 	c.Flags().StringVar(&p.size, "size", "", "true size between the faces; the zero error is added")
 	c.Flags().BoolVar(&p.closed, "closed", false, "the closed instrument")
 }
@@ -99,7 +99,7 @@ func readCommand() *cobra.Command {
 	}
 	at.flags(c)
 	c.Flags().StringVar(&between, "between", "nearest",
-		"how a drum or dial is read between two lines: nearest, whole, tenths")
+		"how to read a thimble or dial between two lines: nearest, whole, tenths")
 	return c
 }
 
@@ -107,7 +107,7 @@ func markCommand() *cobra.Command {
 	var item, answer, batch, answers, out string
 	c := &cobra.Command{
 		Use:     "mark (--item FILE --answer FILE | --batch FILE --answers FILE --out FILE)",
-		Short:   "Mark an answer to a card, or a stack of them, and name what went wrong",
+		Short:   "Mark one answer or a batch of answers, and name the mistakes",
 		Example: "  cavix mark --item card.json --answer answer.json\n  cavix mark --batch cards.json --answers answers.csv --out marked.csv",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -198,7 +198,7 @@ func simulateCommand() *cobra.Command {
 	var seed uint64
 	c := &cobra.Command{
 		Use:     "simulate --instrument FILE [--instrument FILE …]",
-		Short:   "Have made-up students answer a sheet, and tell which slips it can name",
+		Short:   "Let simulated students answer a sheet, and report which slips it can identify",
 		Example: "  cavix simulate --instrument caliper.json --ask main,fine_line,observed,corrected\n  cavix simulate --instrument caliper.json --ask corrected --noise 0.1",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -231,11 +231,11 @@ func simulateCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringSliceVar(&files, "instrument", nil, "instrument document (JSON file); may be given several times")
-	c.Flags().StringVar(&ask, "ask", "main,fine_line,observed,zero_error,corrected", "steps that are asked")
-	c.Flags().IntVar(&cards, "cards", 10, "cards of the sheet")
-	c.Flags().IntVar(&rounds, "rounds", 20, "how often the sheet is dealt, to one student for each slip")
-	c.Flags().IntVar(&awkward, "awkward", 30, "share of awkward cases, in per cent")
-	c.Flags().Float64Var(&noise, "noise", 0, "share of answers with another entry off besides, either way, 0 to 1")
+	c.Flags().StringVar(&ask, "ask", "main,fine_line,observed,zero_error,corrected", "steps to ask")
+	c.Flags().IntVar(&cards, "cards", 10, "number of cards")
+	c.Flags().IntVar(&rounds, "rounds", 20, "how often the sheet is dealt to one student for each slip")
+	c.Flags().IntVar(&awkward, "awkward", 30, "share of tricky positions, in per cent")
+	c.Flags().Float64Var(&noise, "noise", 0, "share of answers in which another entry is wrong too, from 0 to 1")
 	c.Flags().Uint64Var(&seed, "seed", 1, "the same seed gives the same students")
 	return c
 }
@@ -329,8 +329,8 @@ func figureCommand() *cobra.Command {
 	}
 	at.flags(c)
 	c.Flags().StringVar(&out, "out", "", "file to write, ending in .svg, .pdf or .png")
-	c.Flags().IntVar(&lens, "lens", 0, "add the lens strip, magnifying so many times")
-	c.Flags().IntVar(&look, "look", -1, "line that the lens looks at; -1 is where a reading begins")
+	c.Flags().IntVar(&lens, "lens", 0, "add the lens, with this magnification")
+	c.Flags().IntVar(&look, "look", -1, "line that the lens shows; -1 is where a reading begins")
 	return c
 }
 

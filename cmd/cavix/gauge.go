@@ -23,9 +23,9 @@ func gaugeCommand() *cobra.Command {
 	var pace time.Duration
 	c := &cobra.Command{
 		Use:   "gauge --to ADDRESS",
-		Short: "Play a gauge with a data line: send readings of made-up parts to a comparator's table",
-		Long: "Play a gauge with a data line: send readings of made-up parts, a line each, to the address that a comparator's\n" +
-			"page shows. Each line has its number, so that one which is sent twice counts once.",
+		Short: "Simulate a gauge with a data line: send readings of simulated parts to a comparator",
+		Long: "Simulate a gauge with a data line: send readings of simulated parts, one on each line, to the address that the\n" +
+			"comparator's page shows. Each line has a number, so a line that arrives twice counts once.",
 		Example: "  cavix gauge --to http://127.0.0.1:8080/gauge/TOKEN\n  cavix gauge --to http://127.0.0.1:8080/gauge/TOKEN --count 50 --pace 200ms --spread 0.03",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -57,12 +57,12 @@ func gaugeCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&to, "to", "", "address that the comparator's page shows")
-	c.Flags().IntVar(&count, "count", 20, "how many readings are sent")
-	c.Flags().DurationVar(&pace, "pace", time.Second, "how long between two of them")
-	c.Flags().StringVar(&spread, "spread", "0.03", "most parts lie within so much of nominal")
+	c.Flags().StringVar(&to, "to", "", "address shown on the comparator's page")
+	c.Flags().IntVar(&count, "count", 20, "how many readings to send")
+	c.Flags().DurationVar(&pace, "pace", time.Second, "time between two readings")
+	c.Flags().StringVar(&spread, "spread", "0.03", "most parts are within this much of the nominal size")
 	c.Flags().StringVar(&unit, "unit", "mm", "mm or in")
-	c.Flags().IntVar(&places, "places", 2, "decimals of the gauge")
+	c.Flags().IntVar(&places, "places", 2, "decimal places of the gauge")
 	required(c, "to")
 	return c
 }

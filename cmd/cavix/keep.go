@@ -27,9 +27,9 @@ func backupCommand() *cobra.Command {
 	var data, to string
 	c := &cobra.Command{
 		Use:   "backup",
-		Short: "Copy a database, also while it is served, and look through the copy",
-		Long: "Copy a database, also while it is served, into a file of its own, and look through the copy before it gets its name.\n" +
-			"A plain copy of a file that is being served lacks what stands in its write-ahead log; this one does not.",
+		Short: "Copy a database, even while it is being served, and check the copy",
+		Long: "Copy a database, even while it is being served, into a new file, and check the copy before it gets its name.\n" +
+			"Do not copy the file of a running server by hand: that copy lacks what is in the write-ahead log.",
 		Example: "  cavix backup --data school.db --to /mnt/stick/school-monday.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -37,13 +37,13 @@ func backupCommand() *cobra.Command {
 			if err != nil {
 				return wrongUse(err)
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s: %s, in %s, looked through and sound; its latest entry is of %s\n", made.Path,
+			fmt.Fprintf(c.OutOrStdout(), "%s: %s, in %s, checked and intact; its latest entry is from %s\n", made.Path,
 				ops.SizeText(made.Size), made.Took.Round(time.Millisecond), ops.Moment(made.Latest))
 			return nil
 		},
 	}
 	c.Flags().StringVar(&data, "data", "", "database file")
-	c.Flags().StringVar(&to, "to", "", "file for the copy; it must not be there yet")
+	c.Flags().StringVar(&to, "to", "", "file for the copy; it must not exist yet")
 	required(c, "data", "to")
 	return c
 }
@@ -53,9 +53,9 @@ func restoreCommand() *cobra.Command {
 	var older bool
 	c := &cobra.Command{
 		Use:   "restore",
-		Short: "Put a copy in the place of a database that is not being served",
-		Long: "Put a copy in the place of a database. It is looked through first. A database that is being served is left alone, and\n" +
-			"so is one with later entries than the copy, unless --older is given. What stood there is put beside it, not lost.",
+		Short: "Replace a database that is not being served by a copy",
+		Long: "Replace a database by a copy. The copy is checked first. A database that is being served is not replaced, and one with\n" +
+			"later entries than the copy only with --older. The replaced database is kept beside the new one.",
 		Example: "  cavix restore --from copies/school-daily-20261123-030000.db --data school.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -73,9 +73,9 @@ func restoreCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&data, "data", "", "database file in whose place the copy comes")
+	c.Flags().StringVar(&data, "data", "", "database file to replace")
 	c.Flags().StringVar(&from, "from", "", "the copy")
-	c.Flags().BoolVar(&older, "older", false, "also in the place of a database with later entries, or one that cannot be read")
+	c.Flags().BoolVar(&older, "older", false, "replace even a database that has later entries or cannot be read")
 	required(c, "data", "from")
 	return c
 }
@@ -85,10 +85,10 @@ func checkCommand() *cobra.Command {
 	var replica bool
 	c := &cobra.Command{
 		Use:   "check",
-		Short: "Look through a database: is it whole, readable, and marked as the core marks?",
-		Long: "Look through a database, also while it is served, and change nothing: pages and indexes, the ties between rows, every\n" +
-			"instrument, sheet, item and answer, and whether the marks that stand are those that the core gives. A file that was\n" +
-			"copied from under a running server without its write-ahead log is found too. Exits with 1 where anything is wrong.",
+		Short: "Check a database: whether it is intact and readable, and its marks are right",
+		Long: "Check a database, even while it is being served, and change nothing: its pages and indexes, the references between rows,\n" +
+			"every instrument, sheet, item and answer, and whether the saved marks are those that the program gives. It also finds a\n" +
+			"file that was copied from a running server without its write-ahead log. The exit status is 1 if anything is wrong.",
 		Example: "  cavix check --data school.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -118,7 +118,7 @@ func checkCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&data, "data", "", "database file")
 	c.Flags().BoolVar(&replica, "replica", false,
-		"the file was put together from a replica: that it comes from a running server is said, and is no fault")
+		"the file was restored from a replica, so it is no fault that it comes from a running server")
 	required(c, "data")
 	return c
 }
@@ -129,8 +129,8 @@ func linkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "link",
 		Short: "Print a link with which an instructor chooses a new passphrase",
-		Long: "Print a link with which an instructor chooses a new passphrase, for whoever has the machine in hand: when the one who\n" +
-			"keeps the server has forgotten theirs. The old passphrase is good no longer. It is logged.",
+		Long: "Print a link with which an instructor chooses a new passphrase, for example when the person who runs the server has\n" +
+			"forgotten theirs. The old passphrase stops working. The audit log records it.",
 		Example: "  cavix link --data school.db --login maren --keeper",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
@@ -151,9 +151,9 @@ func linkCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&data, "data", "", "database file, served or not")
-	c.Flags().StringVar(&login, "login", "", "the name they sign in with")
-	c.Flags().BoolVar(&keeper, "keeper", false, "they keep the server from now on, and may sign in again if they were kept out")
-	c.Flags().StringVar(&site, "site", "http://127.0.0.1:8080", "where the site is reached")
+	c.Flags().StringVar(&login, "login", "", "the name that they sign in with")
+	c.Flags().BoolVar(&keeper, "keeper", false, "let them run the server, and sign in again if they were barred")
+	c.Flags().StringVar(&site, "site", "http://127.0.0.1:8080", "address of the site")
 	required(c, "data", "login")
 	return c
 }

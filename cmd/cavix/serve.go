@@ -41,13 +41,13 @@ func serveCommand() *cobra.Command {
 	f := c.Flags()
 	f.StringVar(&o.addr, "addr", "127.0.0.1:8080", "address to listen on")
 	f.StringVar(&o.data, "data", "cavix.db", "database file")
-	f.BoolVar(&o.new, "new", false, "begin a new school where the database file is missing or empty")
-	f.StringVar(&o.copies, "copies", "", "folder of the daily copies (default: copies, beside the database file)")
-	f.IntVar(&o.keep, "keep-copies", 14, "how many daily copies are kept; 0 makes none")
-	f.BoolVar(&o.secure, "https", false, "the site is reached over HTTPS, through a proxy: browsers are told to use nothing else")
+	f.BoolVar(&o.new, "new", false, "create a new database if the file is missing or empty")
+	f.StringVar(&o.copies, "copies", "", "folder for the daily copies (default: copies, beside the database file)")
+	f.IntVar(&o.keep, "keep-copies", 14, "how many daily copies to keep; 0 makes none")
+	f.BoolVar(&o.secure, "https", false, "the site is reached over HTTPS through a proxy; browsers are told to use only HTTPS")
 	f.StringSliceVar(&o.proxies, "proxy", nil,
-		"addresses of proxies on other machines, as 10.0.0.0/8: sign-ins are then limited by the address they report")
-	f.StringVar(&o.metrics, "metrics", "", "address on which Prometheus reads numbers, as 127.0.0.1:9100; none where it is not given")
+		"addresses of proxies on other machines, such as 10.0.0.0/8; sign-ins are then limited by the address that they report")
+	f.StringVar(&o.metrics, "metrics", "", "address for Prometheus metrics, such as 127.0.0.1:9100 (default: no metrics)")
 	f.BoolVar(&o.verbose, "verbose", false, "log every request")
 	return c
 }
@@ -158,7 +158,7 @@ func demoCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
-	c.Flags().StringVar(&keep, "keep", "", "leave the demo in this file, to be served again")
+	c.Flags().StringVar(&keep, "keep", "", "keep the demo in this file")
 	return c
 }
 

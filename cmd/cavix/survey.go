@@ -20,9 +20,9 @@ func surveyCommand() *cobra.Command {
 	decimals := -1
 	c := &cobra.Command{
 		Use:   "survey",
-		Short: "Work out repeated readings, or a study of readers, from a table",
-		Long: "Work out repeated readings, or a study of readers, from a table. The columns group, repeat, value give means,\n" +
-			"ranges and the odd group; part, reader, repeat, value the repeatability and reproducibility of readers.",
+		Short: "Analyse repeated readings, or a study of appraisers, from a table",
+		Long: "Analyse repeated readings, or a study of appraisers, from a table. With the columns group, repeat, value you\n" +
+			"get means, ranges and the odd group; with part, reader, repeat, value the repeatability and reproducibility.",
 		Example: "  cavix survey --readings places.csv\n  cavix survey --readings study.csv --lower 11.70 --upper 12.30",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -60,7 +60,7 @@ func surveyCommand() *cobra.Command {
 	c.Flags().StringVar(&from, "readings", "", "table of readings, CSV or XLSX")
 	c.Flags().StringVar(&lower, "lower", "", "lower limit, for the share of the tolerance")
 	c.Flags().StringVar(&upper, "upper", "", "upper limit")
-	c.Flags().IntVar(&decimals, "decimals", -1, "decimals of the instrument; as the readings are written where it is left out")
+	c.Flags().IntVar(&decimals, "decimals", -1, "decimal places of the instrument (default: as the readings are written)")
 	required(c, "readings")
 	return c
 }
