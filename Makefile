@@ -7,7 +7,7 @@ demo: ## serve a fresh copy of the demo on http://127.0.0.1:8080
 	$(GO) run ./cmd/cavix demo
 
 test: chromium litestream ## every test, browser ones too
-	GOGC=400 $(GO) test -vet=off -timeout 20m ./...
+	GOGC=1500 $(GO) test -vet=off -timeout 20m ./...
 
 .PHONY: chromium
 chromium: ## install Chromium from Debian's packages where it is missing

@@ -218,7 +218,7 @@ func eval[T any](b *browser, js string) T {
 func (b *browser) wait(js string) {
 	b.t.Helper()
 	var err error
-	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(15 * time.Millisecond) {
+	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
 		var ok bool
 		if ok, err = chromedp.Run(b.ctx, chromedp.Evaluate[bool]("!!("+js+")")); err == nil && ok {
 			return

@@ -66,7 +66,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.click(".better")
 	b.wait("document.querySelector('[name=effort]').value === '1'")
 	b.click(".better")
-	b.waitText("#tells", "dealt as well as can be")
+	b.waitText("#tells", en("author.sheet.dealt-as-well-as"))
 
 	b.do(run("document.querySelector('#taken').open = true; document.querySelector('[name=mode][value=test]').click()"))
 	b.wait("document.querySelector('[name=release]')")
@@ -75,7 +75,7 @@ func TestFromComposerToRelease(t *testing.T) {
 			"document.querySelector('[name=release]').value = 'hand'; document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))",
 		),
 	)
-	b.waitText(".told", "told when you release it")
+	b.waitText(".told", en("author.composerview.told-when-release"))
 	b.do(run("document.querySelector('#task').open = true"))
 	b.fill("[name=task]", "Mind the **sign** <script>alert(1)</script>")
 	b.wait("document.querySelector('#task .prose strong')")
@@ -94,7 +94,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	s.open(sheet + "/1")
 	s.waitText(
 		".facts",
-		"nothing is told before your instructor releases the results",
+		en("student.nothing-told-before-your"),
 	) // a test is not begun by an address
 	s.wait("document.activeElement.textContent === 'Begin'")
 	s.keys(kb.Enter)
@@ -122,7 +122,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	}
 	s.waitText(".written", "1")
 	assert.Zero(t, eval[int](s, "document.querySelectorAll('.right, .wrong, .done, .slip').length"), "nothing is told")
-	s.tabTo("Hand it in as it stands")
+	s.tabTo(en("student.mysheet.hand-it-in-as"))
 	s.keys(kb.Enter)
 	s.waitText(".note", "when your instructor releases")
 	s.open(sheet + "/1")

@@ -113,8 +113,8 @@ func TestAClassReadsASurvey(t *testing.T) {
 
 	enter("/signin", "name=maren&passphrase=eight+signs")
 	b.open("/surveys/1")
-	b.waitText("#readers h2", "How good the readers are")
-	b.waitText(".verdictline", "These readings")
+	b.waitText("#readers h2", en("survey.survey.how-good-the-readers"))
+	b.waitText(".verdictline", "cceptable")
 	for row, says := range []string{"Ash W. 8 100 % 4 of 4", "Birk T. 8 100 % 4 of 4", "Cole V. 8 100 % 3 of 4"} {
 		got := eval[string](b, fmt.Sprintf("[...document.querySelectorAll('.beside aside table tbody tr')[%d].cells].map((c) => c.innerText).join(' ')", row))
 		assert.Equal(t, says, strings.ReplaceAll(got, "\u00a0", " "))

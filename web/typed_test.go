@@ -1,6 +1,10 @@
 package web_test
 
 import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
 	"errors"
 	"html"
 	"io"
@@ -12,6 +16,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 )
 
 // What people typed stands on every page just as they typed it, in the words and numbers of any reader: a class, a group, a sheet, an
@@ -69,9 +74,97 @@ func TestNamesStandAsTyped(t *testing.T) {
 			}
 		}
 	}
-	t.Log(met)
+	_, err := visitors["maren"].sent("/ledger/2/paper", "per=all") // now it has a table to fill in
+	require.NoError(t, err)
+	for _, path := range []string{"/classes/1/people/list", "/classes/1/ledger/table", "/classes/1/answers", "/ledger/2/answers", "/ledger/2/paper/table",
+		"/classes/1/people/3/data", "/course/file?class=1&people=on", "/rack/2/document", "/sheets/2/document", "/ledger/2/paper/one"} {
+		for _, reader := range []string{"en", "de", "es", "fr"} {
+			for _, as := range []string{"", "?as=xlsx"} {
+				if as != "" && (reader != "en" || !tables.MatchString(path)) {
+					continue
+				}
+				r, err := http.NewRequest(http.MethodGet, base+path+as, nil)
+				require.NoError(t, err)
+				r.Header.Set("Accept-Language", reader)
+				answer, err := visitors["maren"].Do(r)
+				require.NoError(t, err)
+				data, err := io.ReadAll(answer.Body)
+				require.NoError(t, errors.Join(err, answer.Body.Close()))
+				require.Equal(t, http.StatusOK, answer.StatusCode, path)
+				found := 0
+				for _, said := range stringsIn(t, data) {
+					for _, at := range near.FindAllStringIndex(said, -1) {
+						found++
+						assert.Contains(t, said[max(0, at[0]-8):min(len(said), at[1]+12)], name, "%s, %s", path, reader)
+					}
+				}
+				assert.Positive(t, found, "%s, %s", path, reader)
+			}
+		}
+	}
 	for _, kind := range slices.Sorted(slices.Values([]string{"C", "P", "G", "S", "I"})) {
 		assert.Greater(t, met[kind], 3, kind)
+	}
+}
+
+// tables are exports that are spreadsheets too.
+var tables = regexp.MustCompile(`/(list|table|answers)$`)
+
+// stringsIn lists what an exported file says, cell by cell, string by string: a spreadsheet, an archive of files, JSON, CSV or SVG.
+func stringsIn(t *testing.T, data []byte) (out []string) {
+	t.Helper()
+	if book, err := excelize.OpenReader(bytes.NewReader(data)); err == nil {
+		for _, sheet := range book.GetSheetList() {
+			rows, err := book.GetRows(sheet)
+			require.NoError(t, err)
+			out = append(out, slices.Concat(rows...)...)
+		}
+		return out
+	}
+	if archive, err := zip.NewReader(bytes.NewReader(data), int64(len(data))); err == nil {
+		for _, f := range archive.File {
+			file, err := f.Open()
+			require.NoError(t, err)
+			inside, err := io.ReadAll(file)
+			require.NoError(t, err)
+			out = append(append(out, f.Name), stringsIn(t, inside)...)
+		}
+		return out
+	}
+	switch plain := strings.TrimPrefix(string(data), "\ufeff"); {
+	case strings.HasPrefix(plain, "{") || strings.HasPrefix(plain, "["):
+		var document any
+		require.NoError(t, json.Unmarshal([]byte(plain), &document))
+		walk(document, func(s string) { out = append(out, s) })
+	case strings.HasPrefix(plain, "<"):
+		out = append(out, html.UnescapeString(plain))
+	default:
+		r := csv.NewReader(strings.NewReader(plain))
+		r.FieldsPerRecord = -1
+		if strings.Count(plain, ";") > strings.Count(plain, ",") {
+			r.Comma = ';'
+		}
+		rows, err := r.ReadAll()
+		require.NoError(t, err)
+		out = slices.Concat(rows...)
+	}
+	return out
+}
+
+// walk hands out every string of a document.
+func walk(document any, each func(string)) {
+	switch d := document.(type) {
+	case string:
+		each(d)
+	case []any:
+		for _, item := range d {
+			walk(item, each)
+		}
+	case map[string]any:
+		for key, item := range d {
+			each(key)
+			walk(item, each)
+		}
 	}
 }
 
