@@ -177,7 +177,7 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	assert.Empty(t, found.Faults)
 	require.Len(t, found.Earlier, 1)
 	assert.Equal(t, 1, found.Earlier[0].Cards)
-	assert.Contains(t, found.Earlier[0].String(), "decimals")
+	assert.Contains(t, found.Earlier[0].String(), "decimal places")
 
 	require.NoError(t, s.NoteEarlier(ctx, found.Earlier, time.Now()))
 	list, err := s.ToRemark(ctx, s.anna, false)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -209,4 +210,34 @@ func BenchmarkPages(b *testing.B) {
 			}
 		})
 	}
+}
+
+// A movement that waits while the answer to an earlier one arrives is counted once.
+func TestAWaitingMovementCountsOnce(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/bench/13")
+	b.wait("document.querySelector('form.bench')?._x_dataStack && document.querySelector('.sight.moves')")
+	b.do(run("document.querySelector('[value=close]').click()"))
+	b.wait("document.querySelector('[name=steps]').value === '0' || document.querySelector('[name=steps]').value === '20'")
+	start := eval[int](b, "Number(document.querySelector('[name=steps]').value)")
+	b.do(run(`{ const form = document.querySelector('form.bench'), stage = form.querySelector('.sight.moves');
+		const ask = window.fetch;
+		window.fetch = async (...how) => { // as the first answer arrives, the next movement has just been told
+			const r = await ask(...how);
+			window.fetch = ask;
+			const text = await r.text();
+			return { ok: true, redirected: false, text: async () => {
+				Alpine.$data(stage).nudge(100);
+				Alpine.$data(stage).rest();
+				return text;
+			} };
+		};
+		Alpine.$data(form).asking = true; // numbers alone are not asked for
+		Alpine.$data(stage).nudge(10);
+		Alpine.$data(stage).rest(); }`))
+	b.do(chromedp.Sleep(800 * time.Millisecond))
+	b.wait(fmt.Sprintf("document.querySelector('[name=steps]').value === '%d'", start+110))
+	assert.Equal(t, start+110, eval[int](b, "Number(document.querySelector('[name=steps]').value)"))
 }

@@ -640,6 +640,9 @@ document.addEventListener("alpine:init", () => {
         const page = new DOMParser().parseFromString(await r.text(), "text/html");
         if (flight.signal.aborted) return;
         for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
+        // A movement that waits to be sent was counted from where the figure stood before this answer.
+        if (more.do === "close") delete this.more.moved;
+        else if (this.more.moved !== undefined && more.moved) this.more.moved -= more.moved;
         const stage = this.form.querySelector(".sight.moves");
         if (stage && more.do === "close") stage.told = "all";
         else if (stage) stage.told = more.moved || 0;
