@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"cavix/classroom"
+	"cavix/core/text"
+	"cavix/locale"
 	"cavix/store"
 )
 
@@ -264,25 +266,28 @@ func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
 	if err := classroom.New(a.Store).NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
 		return r, err
 	}
-	return r, a.note(kept, store.LastCheck, r.String())
+	return r, a.note(kept, store.LastCheck, text.Stored(r.Text()))
 }
 
-const soundly = "sound: " // begins what is said of a file with nothing wrong
+// SaidSound reports whether what was noted of a check says that nothing was wrong. Checks before texts were values noted a line.
+func SaidSound(report text.Text) bool {
+	return report.Key() == "log.checked" || strings.HasPrefix(locale.Documents().Print(report), "sound: ")
+}
 
-// SaidSound reports whether what was noted of a look through a file says that nothing was wrong.
-func SaidSound(report string) bool { return strings.HasPrefix(report, soundly) }
-
-// String says in a line what a look through a file found.
-func (r Report) String() string {
-	of := fmt.Sprintf("%d documents, %d numbers, %d cards, %d answers marked anew", r.Documents, r.Numbers, r.Cards, r.Answers)
+// Text says in a line what a check of the file found.
+func (r Report) Text() text.Text {
+	of := text.New("log.checked-of", "documents", r.Documents, "numbers", r.Numbers, "cards", r.Cards, "answers", r.Answers)
 	if len(r.Earlier) > 0 {
-		of += fmt.Sprintf("; %d sheets with cards marked by an earlier version's rules", len(r.Earlier))
+		of = text.Steps(of, text.New("log.checked-earlier", "n", len(r.Earlier)))
 	}
 	if r.Sound() {
-		return soundly + of
+		return text.New("log.checked", "of", of)
 	}
-	return fmt.Sprintf("%d faults (%s): %s", len(r.Faults)+r.More, of, strings.Join(r.Faults, "; "))
+	return text.New("log.checked-faults", "n", len(r.Faults)+r.More, "of", of, "faults", strings.Join(r.Faults, "; "))
 }
+
+// String is Text in English.
+func (r Report) String() string { return locale.Documents().Print(r.Text()) }
 
 // DiskLeft is how many bytes are left where the database file is.
 func (a *Attendant) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(a.Path)) }

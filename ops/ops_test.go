@@ -347,7 +347,7 @@ func TestDailyCopies(t *testing.T) {
 	assert.True(t, r.Sound(), r.Faults)
 	value, _, err := s.Read(t.Context()).Noted(store.LastCheck)
 	require.NoError(t, err)
-	assert.Contains(t, value, "sound")
+	assert.Contains(t, value, "log.checked")
 	left, err := a.DiskLeft()
 	require.NoError(t, err)
 	assert.Positive(t, left)

@@ -49,7 +49,7 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 	maren.post("/keeping/check", "")
 	require.Eventually(t, func() bool { // on a busy machine it goes on in the background
 		_, _, says = maren.get("/keeping")
-		return strings.Contains(says, "sound: ") && strings.Contains(says, "answers marked anew")
+		return strings.Contains(says, "intact: ") && strings.Contains(says, "answers marked again")
 	}, time.Minute, 100*time.Millisecond)
 	_, _, says = maren.get("/keeping/signins")
 	holdAll(t, says, "ivo", en("admin.signins.came-in"), "<td class=\"mono\">this machine</td>")

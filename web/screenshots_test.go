@@ -111,14 +111,14 @@ var views = []struct {
 	}},
 	{"+trial", "Wren A.", "/my/surveys/4", func(b *browser) {
 		b.click("[value=go]")
-		b.waitText(".trialform", "once both")
+		b.waitText(".trialform", "after both")
 	}},
 	{"+gauges", "maren", "/gauges", nil},
 	{"keeping", "maren", "/keeping", func(b *browser) {
 		b.click("form[action$=copy] button")
 		b.waitText(".note", "A copy was made")
 		b.click("form[action$=check] button")
-		b.waitText(".note", "Everything was")
+		b.waitText(".note", "The database was checked")
 	}},
 	{"+keeping-people", "maren", "/keeping/people", func(b *browser) {
 		b.fill("[name=name]", "Brin Latchford")

@@ -104,9 +104,9 @@ type keepingView struct {
 	Copies            []copyView
 	Folder            string
 	Keep              int
-	CopyFailed        string // why the last copy could not be made
-	Late              bool   // the last copy is older than it should be
-	Check             string // what the last look through everything found
+	CopyFailed        string    // why the last copy could not be made
+	Late              bool      // the last copy is older than it should be
+	Check             text.Text // what the last look through everything found
 	CheckedAt         time.Time
 	CheckBad, Looking bool
 	ToRemark          []toRemark // sheets that are marked by an earlier version's rules
@@ -192,7 +192,8 @@ func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 	}
 	found, at, err := read.Noted(store.LastCheck)
 	if found != "" {
-		v.Check, v.CheckedAt, v.CheckBad = found, at, !ops.SaidSound(found)
+		v.Check = text.ReadStored(found)
+		v.CheckedAt, v.CheckBad = at, !ops.SaidSound(v.Check)
 	}
 	v.Looking = a.Looking()
 	return err

@@ -449,7 +449,8 @@ func newStudy(say *text.Printer, sv classroom.Survey, read []classroom.Observed)
 		name, why text.Text
 		s         survey.Variation
 	}{{text.New("word.repeatability"), text.New("survey.class.one-reader-again-again"), a.Repeatability}, {text.New("word.reproducibility"), text.New("survey.class.between-readers"), a.Reproducibility},
-		{text.New("survey.class.readers-together"), text.New("word.both"), a.All}, {text.New("word.parts"), text.New("survey.class.how-parts-differ"), a.Between}, {text.New("word.all"), text.Text{}, a.Total}} {
+		{text.New("survey.class.both"), text.New("survey.class.readers-together"), a.All}, {text.New("survey.class.part-variation"), text.New("survey.class.how-parts-differ"), a.Between},
+		{text.New("survey.class.total"), text.Text{}, a.Total}} {
 		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance), perCent(row.s.Tolerance)}
 		if row.s.Unknown {
 			r.SD = "–"
