@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 
 	"cavix/figure/fonts"
 	"cavix/web/static"
@@ -28,7 +29,8 @@ type asset struct {
 	plain, small []byte // small is compressed; nil where that gains nothing
 }
 
-func loadAssets() (*assets, error) {
+// loadAssets reads and compresses the files, once for the process.
+var loadAssets = sync.OnceValues(func() (*assets, error) {
 	a := &assets{files: map[string]asset{}}
 	sum := sha256.New()
 	err := fs.WalkDir(static.Files, ".", func(p string, d fs.DirEntry, err error) error {
@@ -61,7 +63,7 @@ func loadAssets() (*assets, error) {
 	})
 	a.version = base64.RawURLEncoding.EncodeToString(sum.Sum(nil)[:9])
 	return a, err
-}
+})
 
 // url returns the address of a static file.
 func (a *assets) url(name string) string { return "/static/" + a.version + "/" + name }
