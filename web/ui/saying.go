@@ -44,8 +44,14 @@ func sayBranches(n parse.BranchNode) {
 // plain are the functions whose results are no texts.
 var plain = map[string]bool{"t": true, "rich": true, "len": true, "printf": true, "asset": true, "lang": true, "partial": true}
 
+// plainFields are fields of views that hold no texts, and stand in every cell and link.
+var plainFields = map[string]bool{"Href": true, "Class": true, "ID": true, "Action": true, "Sign": true}
+
 // sayLast makes "say" the last command of a pipeline, unless what it gives is no text.
 func sayLast(p *parse.PipeNode) {
+	if field, ok := p.Cmds[len(p.Cmds)-1].Args[0].(*parse.FieldNode); ok && plainFields[field.Ident[len(field.Ident)-1]] {
+		return
+	}
 	if name, ok := p.Cmds[len(p.Cmds)-1].Args[0].(*parse.IdentifierNode); !ok || !plain[name.Ident] {
 		p.Cmds = append(p.Cmds, &parse.CommandNode{NodeType: parse.NodeCommand, Pos: p.Pos,
 			Args: []parse.Node{parse.NewIdentifier("say").SetPos(p.Pos)}})
