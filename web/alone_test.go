@@ -208,7 +208,7 @@ func TestAStudentsOwnPage(t *testing.T) {
 	}
 	wren := as(t, base, "Wren A.")
 	_, _, page := wren.get("/my/way")
-	holds(t, page, "Week by week")
+	holds(t, page, en("common.week-by-week"))
 	holds(t, page, "Share of the marks by week:")
 	_, _, table := wren.get("/my/way.csv")
 	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()

@@ -276,7 +276,7 @@ func TestTheWatch(t *testing.T) {
 	b.wait("location.pathname === '/board/1'")
 	b.waitText(".count", "0 of 20")
 	_, _, page := wren.get("/round")
-	holds(t, page, "A question for everybody")
+	holds(t, page, en("student.round.show-round"))
 	ivo := as(t, "http://"+d.addr, "ivo")
 	status, _, _ := ivo.get(fmt.Sprintf("/watch/%d", sheet))
 	assert.Equal(t, http.StatusNotFound, status)

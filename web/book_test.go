@@ -95,5 +95,5 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 	assert.NotContains(t, page, en("author.book.show-book"))
 	maren.post("/rack/2/limit", "limit=0.02")
 	_, _, page = maren.get("/rack/2/book")
-	holds(t, page, "zero error beyond its limit")
+	holds(t, page, en("logbook.zero-error-beyond-its"))
 }

@@ -78,6 +78,6 @@ func TestAKindSaysWhatToBuild(t *testing.T) {
 	form := fields(page)
 	form.Set("do", "add.gear")
 	_, _, says := v.post("/sheets/new", form.Encode())
-	holds(t, says, "It needs a gear-tooth vernier.")
+	holds(t, says, en("fit.needs"))
 	holds(t, says, "/workshop?family=gear-tooth")
 }

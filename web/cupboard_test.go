@@ -60,7 +60,7 @@ func TestACupboard(t *testing.T) {
 	status, _, says = v.post(at, second.Encode())
 	assert.Equal(t, http.StatusConflict, status)
 	holds(t, says, "changed in another window", "both are shown")
-	holds(t, says, "In this window")
+	holds(t, says, en("author.workshop.in-this-window"))
 	_, _, now := v.get(at)
 	assert.Equal(t, "7", fields(now).Get("main.number_every"), "not overwritten")
 	second = fields(says)

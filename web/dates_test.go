@@ -22,7 +22,7 @@ func TestDatesAndMinutesOnThePage(t *testing.T) {
 	later := time.Now().AddDate(0, 0, 20).Format("2006-01-02T15:04")
 	status, _, page := maren.post("/ledger/8/dates", url.Values{"who": {wren[1]}, "opens": {later}, "closes": {"2020-01-01T09:00"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, page, "must be later than the opening")
+	holds(t, page, en("class.times.later-than-opening"))
 	holds(t, page, later, "what was typed stays")
 	_, _, page = maren.post("/ledger/8/dates", url.Values{"who": {wren[1]}, "closes": {later}}.Encode())
 	holds(t, page, en("class.ledger.dates-were-changed-attempts"))

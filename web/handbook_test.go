@@ -89,7 +89,7 @@ func TestThePageChecksItsReader(t *testing.T) {
 	_, _, page = wren.post(at, "main=99&fine_line=1&observed=99.01")
 	holdAll(t, page, "You wrote 99", "Next question")
 	_, _, page = wren.post(strings.TrimSuffix(at, "1")+"3", "do=anyway")
-	holds(t, page, "Back to the page")
+	holds(t, page, en("handbook.check.back"))
 	assert.Equal(t, before, latest(), "nothing is written")
 	for _, wrong := range []string{"/handbook/micrometer/check/7/4", "/handbook/micrometer/check/7/0", "/handbook/micrometer/check/x/1",
 		"/handbook/nothing/check", "/handbook/getting-started/check/7/1"} {

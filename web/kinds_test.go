@@ -338,7 +338,7 @@ func TestATestOfPictures(t *testing.T) {
 	set(t, s, "UPDATE sittings SET handed = began + 9 WHERE assignment = 8 AND student = 1")
 	maren := as(t, base, "maren")
 	_, _, page = maren.get("/ledger/8")
-	holds(t, page, "▲ too fast")
+	holds(t, page, en("class.ledger.too-fast"))
 	assert.Equal(t, 1, strings.Count(page, "too fast"))
 	_, _, page = maren.get("/ledger/8?show=times")
 	holds(t, page, "Show marks")

@@ -268,7 +268,7 @@ func TestTheWholeWayWithoutScript(t *testing.T) {
 	holds(t, says, "nearest that work: 0 or 0.05")
 	_, at, says := send("do", "keep", "zero_error", "-0.1")
 	require.Regexp(t, `^/workshop/\d+$`, at)
-	holds(t, says, "On the Rack")
+	holds(t, says, en("author.workshop.rack"))
 	_, _, says = una.get("/rack")
 	racked := regexp.MustCompile(`/workshop/(\d+)"[^>]*>Bench caliper`).FindStringSubmatch(says)
 	require.NotNil(t, racked)
@@ -351,7 +351,7 @@ func TestEveryFamilyInTheWorkshop(t *testing.T) {
 		status, at, says := v.post("/workshop", form.Encode())
 		require.Equal(t, http.StatusOK, status, p.Name)
 		require.Regexp(t, `^/workshop/\d+$`, at, p.Name)
-		holds(t, says, "On the Rack", p.Name)
+		holds(t, says, en("author.workshop.rack"), p.Name)
 		doc := strings.Replace(at, "/workshop/", "/rack/", 1) + "/document"
 		_, _, says = v.get(doc)
 		want, err := core.New(p)
@@ -530,7 +530,7 @@ func TestMarksLostWithoutASlip(t *testing.T) {
 	assert.NotContains(t, idris, "▲", "drops zeros, and makes no slip")
 	assert.Contains(t, tobin, "▲")
 	_, _, says = as(t, base, "Tobin F.").get("/my/2")
-	holds(t, says, "▲ a slip")
+	holds(t, says, en("student.mysheet.a-slip"))
 	holds(t, says, "You read one mark too far.")
 	assert.NotContains(t, says, "◇ marks lost")
 }

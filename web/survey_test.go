@@ -166,7 +166,7 @@ func TestASurveyGoesOut(t *testing.T) {
 	form := fields(page)
 	holds(t, page, "13 of 15 read")
 	_, _, page = wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=")
-	holds(t, page, "is empty; write what the instrument shows")
+	holds(t, page, en("log.reading"))
 	wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=7.80")
 	wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=9.99")
 	_, _, page = wren.get("/my/surveys/1")
@@ -225,7 +225,7 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 		_, _, page = wren.get("/my/surveys/4")
 	}
 	require.Positive(t, rejected)
-	holds(t, page, "In the gauge")
+	holds(t, page, en("survey.parts.in-the-gauge"))
 	assert.NotContains(t, page, "▲ wrong")
 	holds(t, page, fmt.Sprintf("0 of %d read", rejected))
 	for range rejected {
@@ -245,7 +245,7 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	holds(t, page, "scrap, 0.01 beyond the limit")
 	status, _, page = maren.get("/gauges?lower=16&upper=15&kind=plug&parts=wide")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	holds(t, page, "must be above the lower limit")
+	holds(t, page, en("gauge.above-lower-limit"))
 	holds(t, page, ">wide<", "what was typed stays")
 	_, _, page = maren.get("/surveys/new?tried=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
 	holds(t, page, `value="28.05"`)
@@ -283,7 +283,7 @@ func TestTheTeethOfAGear(t *testing.T) {
 		wren.post("/my/surveys/3", "cell="+form.Get("cell")+"&value="+value)
 		_, _, page = wren.get("/my/surveys/3")
 	}
-	holds(t, page, "Which tooth is worn?")
+	holds(t, page, en("survey.parts.which-tooth-is-worn"))
 	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=6")
 	holds(t, page, "your readings say: 11")
 	_, _, page = wren.post("/my/surveys/3", "part=4&verdict=11")
@@ -319,14 +319,14 @@ func TestDeviationsFromNominal(t *testing.T) {
 		"who": {"same"}, "scatter": {"0"}, "lower": {"24.95"}, "upper": {"25.05"}, "verdicts": {"two"}, "compare": {"yes"},
 		"parts[0].name": {"a"}, "parts[0].size": {"25.03"}}
 	_, _, page = maren.post("/surveys/new", form.Encode())
-	holds(t, page, "is needed: the display is zeroed at it")
+	holds(t, page, en("survey.check-compare"))
 	form.Set("nominal", "25.00")
 	_, at, page := maren.post("/surveys/new", form.Encode())
 	require.Regexp(t, `^/surveys/\d+$`, at, page)
 	mine := "/my" + at
 	_, _, page = wren.get(mine)
 	holds(t, page, "zeroed at 25.00")
-	holds(t, page, "deviation, with its sign")
+	holds(t, page, en("survey.student.deviation"))
 	_, _, page = wren.post(mine, "cell=0&value=%2B0.03")
 	holds(t, page, "&#43;0.03")
 	holds(t, page, "25.03")

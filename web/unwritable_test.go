@@ -27,7 +27,7 @@ func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
 	set(t, s, "PRAGMA query_only = 1")
 	status, _, says := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
-	holdAll(t, says, "Nothing can be saved now", `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, en("ui.error.send-it-again"))
+	holdAll(t, says, en("ui.fail.nothing-can-saved-now"), `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, en("ui.error.send-it-again"))
 	status, _, says = maren.post("/classes", "name=Weirs+%22and%22+sluices")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
 	holds(t, says, `name="name" value="Weirs &#34;and&#34; sluices"`)

@@ -83,7 +83,7 @@ func TestTwoRecordsOfOneStudent(t *testing.T) {
 	id := other[strings.LastIndex(other, "/")+1:]
 	_, _, page := maren.post(stays, "do=merge&other="+id)
 	holds(t, page, en("class.person.two-records-one-can"))
-	holds(t, page, "Undo the merge")
+	holds(t, page, en("class.person.undo-the-merge"))
 	now := rows()
 	assert.NotContains(t, now, "Bram H.")
 	assert.NotEqual(t, before["Wren A."], now["Wren A."])
