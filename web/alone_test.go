@@ -64,7 +64,7 @@ func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
 	b.tabTo("Handbook: ")
 	b.keys(kb.Enter)
 	b.wait("location.pathname === '/handbook/zero'")
-	b.waitText(".handbook .return", "Back to the card")
+	b.waitText(".handbook .return", en("handbook.handbookpage.back-to-the-card"))
 	at := eval[string](b, "document.querySelector(location.hash).textContent")
 	assert.Equal(t, "Below zero", at)
 	b.tabTo("Back to the card")

@@ -45,7 +45,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 		students[i].click(".roundbar a")
 	}
 	answer := func(b *browser, says string) {
-		b.waitText(".roundpage h1", "A question for everybody")
+		b.waitText(".roundpage h1", en("student.round.show-round"))
 		b.wait("document.querySelector('[name=observed]')")
 		b.fill("[name=observed]", says)
 		b.do(run("document.body.dataset.before = 1; document.querySelector('.roundpage .btn-primary').click()"))
@@ -88,7 +88,7 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	board.waitText(".equation b", "45")
 	board.keys("v") // another value is asked by itself
 	board.waitText(".count", "0 of 20")
-	students[1].waitText(".cardhead h1", "A question for everybody")
+	students[1].waitText(".cardhead h1", en("student.round.show-round"))
 	students[1].wait("document.querySelector('.roundpage .btn-primary') && !document.querySelector('.say')")
 	assert.Equal(t, "720", fmt.Sprint(eval[int](board, "document.documentElement.scrollHeight")), "nothing scrolls")
 }

@@ -69,7 +69,7 @@ func TestEveryPage(t *testing.T) {
 					if path == "/my/bench/first" { // its key is worked out
 						b.open("/my/bench")
 						b.do(run("document.querySelector('.rack .hang').click()"))
-						b.waitText("form.bench", "Read it step by step")
+						b.waitText("form.bench", en("bench.bench.read-it-step-by"))
 					} else {
 						b.open(path)
 					}

@@ -47,7 +47,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.fill(`[name="zero_error"]`, "-0.06")
 	b.waitText(".follows", "−(50 − 47) × 0.02 = −0.06 mm")
 	b.click(`button[value=keep]`)
-	b.waitText(".keepbar", "On the Rack")
+	b.waitText(".keepbar", en("author.workshop.rack"))
 
 	// Compose a sheet, with a preview of real cards, and give it.
 	b.open("/sheets/new")

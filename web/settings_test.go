@@ -46,7 +46,7 @@ func TestOneFormOfSettings(t *testing.T) {
 	b.open("/classes/1")
 	b.waitText("h1", "Mill parts, Thursday")
 	b.waitText(".settled", "Asia/Kolkata")
-	b.waitText(".settled", "anyone who has the code, once you let them in")
+	b.waitText(".settled", en("class.settings.anyone-who-code-once-b"))
 }
 
 // A new class takes everything from an old one by the form of the Desk, but only from a class of one's own.

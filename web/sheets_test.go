@@ -110,7 +110,7 @@ func TestFromComposerToRelease(t *testing.T) {
 	s.do(run("document.querySelector('.boxes input').focus()"))
 	s.keys("x")
 	s.do(run("document.querySelector('form.boxes').requestSubmit()"))
-	s.waitText(".fault", "is not one number")
+	s.waitText(".fault", en("number.not-one-number"))
 	s.fill(".boxes input", "1")
 	s.do(run("document.querySelector('.boxes .btn-primary').focus()"))
 	s.keys(kb.Enter)
