@@ -5,9 +5,10 @@ import (
 	"fmt"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/length"
 	"cavix/core/logbook"
+	"cavix/school"
+	"cavix/school/rack"
 )
 
 // check is a check of an instrument of the Rack: what it showed closed, and what was decided.
@@ -35,7 +36,7 @@ var checks = []check{
 var zeroLimits = map[string]string{"Sluice pin caliper": "0.10", "Arbor micrometer": "0.02", "Weir shim caliper": "0.04"}
 
 // checked writes the logbooks.
-func checked(ctx context.Context, room *classroom.Room, owner int64, rack map[string]classroom.Racked, t term) error {
+func checked(ctx context.Context, room *school.School, owner int64, rack map[string]rack.Racked, t term) error {
 	for _, c := range checks {
 		shown, err := length.Parse(c.closed)
 		if err != nil {
@@ -46,7 +47,7 @@ func checked(ctx context.Context, room *classroom.Room, owner int64, rack map[st
 		if c.next > 0 {
 			e.Due = day.AddDate(0, 0, c.next)
 		}
-		if err := room.WriteBook(ctx, owner, rack[c.with].ID, e); err != nil {
+		if err := room.Rack.WriteBook(ctx, owner, rack[c.with].ID, e); err != nil {
 			return fmt.Errorf("logbook of %s: %w", c.with, err)
 		}
 	}
@@ -55,7 +56,7 @@ func checked(ctx context.Context, room *classroom.Room, owner int64, rack map[st
 		if err != nil {
 			return err
 		}
-		if err := room.SetZeroLimit(ctx, owner, rack[name].ID, &limit); err != nil {
+		if err := room.Rack.SetZeroLimit(ctx, owner, rack[name].ID, &limit); err != nil {
 			return err
 		}
 	}

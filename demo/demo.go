@@ -13,7 +13,6 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
@@ -21,6 +20,11 @@ import (
 	"cavix/core/slips"
 	"cavix/core/text"
 	"cavix/core/words"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/store"
 )
 
@@ -60,34 +64,34 @@ func newTerm(now time.Time) term {
 func (t term) day(n int) time.Time { return t.begin.AddDate(0, 0, n) }
 
 // Fill puts the whole scenario into an empty store, as it stands at a time. But for dates it is the same every time.
-func Fill(ctx context.Context, s *store.Store, now time.Time) error {
+func Fill(ctx context.Context, s *store.DB, now time.Time) error {
 	t := newTerm(now)
-	hash, err := classroom.HashPassphrase(Passphrase)
+	hash, err := roster.HashPassphrase(Passphrase)
 	if err != nil {
 		return err
 	}
-	room := classroom.New(s)
+	room := school.New(s)
 	owners := map[string]int64{}
 	for _, i := range instructors {
-		id, err := room.AddInstructor(ctx, store.Instructor{Login: i.login, Name: i.name, Hash: hash, Keeper: i.keeper})
+		id, err := room.Roster.AddInstructor(ctx, roster.Instructor{Login: i.login, Name: i.name, Hash: hash, Keeper: i.keeper})
 		if err != nil {
 			return err
 		}
 		owners[i.login] = id
 	}
-	racks := map[string]map[string]classroom.Racked{}
+	racks := map[string]map[string]rack.Racked{}
 	keep := func(owner string, in *instrument.Instrument, err error) error {
 		if err != nil {
 			return err
 		}
-		id, err := room.KeepInstrument(ctx, owners[owner], 0, in)
+		id, err := room.Rack.KeepInstrument(ctx, owners[owner], 0, in)
 		if err != nil {
 			return err
 		}
 		if racks[owner] == nil {
-			racks[owner] = map[string]classroom.Racked{}
+			racks[owner] = map[string]rack.Racked{}
 		}
-		racks[owner][in.Name()] = classroom.Racked{ID: id, Instrument: in}
+		racks[owner][in.Name()] = rack.Racked{ID: id, Instrument: in}
 		return nil
 	}
 	for _, r := range racked {
@@ -107,7 +111,7 @@ func Fill(ctx context.Context, s *store.Store, now time.Time) error {
 	}
 	sheetIDs := map[string]int64{}
 	for _, sh := range sheets {
-		kept := classroom.Sheet{
+		kept := rack.Sheet{
 			Title:      sh.title,
 			Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing},
 		}
@@ -123,7 +127,7 @@ func Fill(ctx context.Context, s *store.Store, now time.Time) error {
 			}
 			kept.Racked, kept.Definition.Blocks = append(kept.Racked, ids), append(kept.Definition.Blocks, made)
 		}
-		id, err := room.KeepSheet(ctx, owners[sh.owner], kept)
+		id, err := room.Rack.KeepSheet(ctx, owners[sh.owner], kept)
 		if err != nil {
 			return err
 		}
@@ -185,7 +189,7 @@ func named(name, pattern, zero string) (*instrument.Instrument, error) {
 
 // filling is a class that is being filled.
 type filling struct {
-	room   *classroom.Room
+	room   *school.School
 	owner  int64
 	id     int64 // of the class
 	seats  []pupilAt
@@ -194,21 +198,21 @@ type filling struct {
 }
 
 func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
-	if f.id, err = f.room.AddClass(ctx, f.owner, c.name, c.code); err != nil {
+	if f.id, err = f.room.Roster.AddClass(ctx, f.owner, c.name, c.code); err != nil {
 		return err
 	}
-	settings := classroom.Settings{Name: c.name, Words: words.Set{Base: c.words}, Joining: store.JoinOpen}
-	if err := f.room.SaveSettings(ctx, classroom.Hand{ID: f.owner, Name: "Skerry Point", At: f.begin}, f.id, settings); err != nil {
+	settings := roster.Settings{Name: c.name, Words: words.Set{Base: c.words}, Joining: roster.JoinOpen}
+	if err := f.room.Roster.SaveSettings(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, f.id, settings); err != nil {
 		return err
 	}
 	for i, p := range c.pupils {
-		n, err := f.room.Join(ctx, f.id, p.name, hash, f.begin)
+		n, err := f.room.Roster.Join(ctx, f.id, p.name, hash, f.begin)
 		if err != nil {
 			return err
 		}
 		f.seats = append(f.seats, pupilAt{p, n})
-		crew := store.Student{ID: n, Class: f.id, Name: p.name, Team: crews[i%len(crews)]}
-		if err := f.room.SetPupil(ctx, classroom.Hand{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
+		crew := roster.Student{ID: n, Class: f.id, Name: p.name, Team: crews[i%len(crews)]}
+		if err := f.room.Roster.SetPupil(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
 			return err
 		}
 	}
@@ -236,7 +240,7 @@ func (f *filling) give(ctx context.Context, g given) error {
 	if g.running {
 		at = f.now.Add(-runningSince)
 	}
-	asg, err := f.room.Give(ctx, f.owner, f.id, f.sheets[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
+	asg, err := f.room.Sitting.Give(ctx, f.owner, f.id, f.sheets[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
 	if err != nil {
 		return err
 	}
@@ -245,7 +249,7 @@ func (f *filling) give(ctx context.Context, g given) error {
 		if g.fromNow {
 			closes = f.now.Add(g.closes).Truncate(24 * time.Hour).Add(16 * time.Hour)
 		}
-		if err := f.room.SetTimes(ctx, f.owner, asg, at, closes); err != nil {
+		if err := f.room.Sitting.SetTimes(ctx, f.owner, asg, at, closes); err != nil {
 			return err
 		}
 	}
@@ -265,27 +269,27 @@ func (f *filling) give(ctx context.Context, g given) error {
 
 // onPaper prints a sheet for each, and types back what those wrote who were not there.
 func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) error {
-	hand := classroom.Hand{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
-	if _, err := f.room.Print(ctx, hand, assignment, classroom.Printing{Per: classroom.PerStudent}); err != nil {
+	hand := access.Actor{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
+	if _, err := f.room.Ledgers.Print(ctx, hand, assignment, ledgers.Printing{Per: ledgers.PerStudent}); err != nil {
 		return err
 	}
-	list, err := f.room.Papers(ctx, f.owner, assignment)
+	list, err := f.room.Ledgers.Papers(ctx, f.owner, assignment)
 	if err != nil {
 		return err
 	}
 	for _, p := range list {
-		st, err := f.room.Stands(ctx, p.Has[0].ID, assignment, hand.At)
+		st, err := f.room.Sitting.Stands(ctx, p.Has[0].ID, assignment, hand.At)
 		if err != nil {
 			return err
 		}
 		if len(st.Sittings) > 0 {
 			continue
 		}
-		whole, err := f.room.Paper(ctx, f.owner, assignment, p.Version)
+		whole, err := f.room.Ledgers.Paper(ctx, f.owner, assignment, p.Version)
 		if err != nil {
 			return err
 		}
-		w := classroom.Written{Student: p.Has[0].ID, Version: p.Version, Answers: map[int]exercise.Answer{}}
+		w := ledgers.Written{Student: p.Has[0].ID, Version: p.Version, Answers: map[int]exercise.Answer{}}
 		draws := rand.New(rand.NewPCG(uint64(w.Student), uint64(p.Version)))
 		for i, it := range whole.Items {
 			slip := exercise.Code("")
@@ -296,7 +300,7 @@ func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) e
 				return err
 			}
 		}
-		if err := f.room.TypeBack(ctx, hand, assignment, []classroom.Written{w}); err != nil {
+		if err := f.room.Ledgers.TypeBack(ctx, hand, assignment, []ledgers.Written{w}); err != nil {
 			return err
 		}
 	}
@@ -304,11 +308,11 @@ func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) e
 }
 
 // practise has a pupil practise some cards, on several days after the last sheet.
-func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64, days []int, t term) error {
+func (p pupil) practise(ctx context.Context, room *school.School, student int64, days []int, t term) error {
 	draws := rand.New(rand.NewPCG(uint64(student), 4711))
 	for i, day := range days {
 		for n := range 4 + draws.IntN(4) {
-			c, err := room.NextCard(ctx, student, uint64(100*day+n))
+			c, err := room.Sitting.NextCard(ctx, student, uint64(100*day+n))
 			if err != nil {
 				return err
 			}
@@ -321,7 +325,7 @@ func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64
 				return err
 			}
 			at := t.day(day).Add(time.Duration(8*60+n*3) * time.Minute)
-			if err := room.CheckPractice(ctx, student, c, a, at); err != nil {
+			if err := room.Sitting.CheckPractice(ctx, student, c, a, at); err != nil {
 				return err
 			}
 		}
@@ -330,7 +334,7 @@ func (p pupil) practise(ctx context.Context, room *classroom.Room, student int64
 }
 
 // work has a pupil answer a share of a sheet's cards.
-func (p pupil) work(ctx context.Context, room *classroom.Room, class, student, assignment int64, g given,
+func (p pupil) work(ctx context.Context, room *school.School, class, student, assignment int64, g given,
 	at time.Time) error {
 	draws := rand.New(rand.NewPCG(uint64(student), uint64(g.day)))
 	share := g.done
@@ -344,11 +348,11 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, class, student, a
 	if g.running {
 		seated = at.Add(time.Duration(student%5) * time.Minute)
 	}
-	st, err := room.Sit(ctx, student, assignment, seated)
+	st, err := room.Sitting.Sit(ctx, student, assignment, seated)
 	if err != nil {
 		return err
 	}
-	marks, err := room.Store().Read(ctx).Progress(student, assignment)
+	marks, err := room.Sitting.Progress(ctx, student, assignment)
 	if err != nil {
 		return err
 	}
@@ -364,11 +368,11 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, class, student, a
 	}
 	for n := 1; n <= min(upTo, len(marks)); n++ {
 		when := seated.Add(2*time.Minute + time.Duration(n)*pace)
-		k, now, err := room.MyCard(ctx, student, assignment, n, when)
+		k, now, err := room.Sitting.MyCard(ctx, student, assignment, n, when)
 		if err != nil {
 			return err
 		}
-		if err := room.See(ctx, student, class, k, when.Add(-time.Duration(35+draws.IntN(50))*time.Second)); err != nil {
+		if err := room.Sitting.See(ctx, student, class, k, when.Add(-time.Duration(35+draws.IntN(50))*time.Second)); err != nil {
 			return err
 		}
 		// Those who improve make their slip less with every week and every card.
@@ -391,23 +395,23 @@ func (p pupil) work(ctx context.Context, room *classroom.Room, class, student, a
 			dropZeros(a)
 		}
 		if st.Test() {
-			err = room.SaveDraft(ctx, student, k, now, a)
+			err = room.Sitting.SaveDraft(ctx, student, k, now, a)
 		} else {
-			_, err = room.Submit(ctx, student, k, now, a, when)
+			_, err = room.Sitting.Submit(ctx, student, k, now, a, when)
 		}
 		if err != nil {
 			return err
 		}
 	}
 	if g.running && upTo < len(marks) { // at work on the next
-		k, _, err := room.MyCard(ctx, student, assignment, upTo+1, seated)
+		k, _, err := room.Sitting.MyCard(ctx, student, assignment, upTo+1, seated)
 		if err != nil {
 			return err
 		}
-		return room.See(ctx, student, class, k, seated.Add(2*time.Minute+time.Duration(upTo)*pace))
+		return room.Sitting.See(ctx, student, class, k, seated.Add(2*time.Minute+time.Duration(upTo)*pace))
 	}
 	if st.Test() {
-		return room.HandIn(ctx, student, assignment, seated.Add(25*time.Minute))
+		return room.Sitting.HandIn(ctx, student, assignment, seated.Add(25*time.Minute))
 	}
 	return nil
 }
@@ -419,12 +423,12 @@ type pupilAt struct {
 }
 
 // ask asks a class a question at once, and has its pupils answer; the answers are uncovered then.
-func (q question) ask(ctx context.Context, room *classroom.Room, owner, class int64, pupils []pupilAt, t term) error {
-	rack, err := room.Rack(ctx, owner)
+func (q question) ask(ctx context.Context, room *school.School, owner, class int64, pupils []pupilAt, t term) error {
+	kept, err := room.Rack.Rack(ctx, owner)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(rack, func(k classroom.Racked) bool { return k.Name == q.instrument })
+	i := slices.IndexFunc(kept, func(k rack.Racked) bool { return k.Name == q.instrument })
 	if i < 0 {
 		return fmt.Errorf("no instrument %q", q.instrument)
 	}
@@ -433,8 +437,8 @@ func (q question) ask(ctx context.Context, room *classroom.Room, owner, class in
 		return err
 	}
 	at := t.day(q.day).Add(9 * time.Hour)
-	it := kinds.NewRound(rack[i].Instrument, y, []string{slips.Observed}, exercise.Method{})
-	round, err := room.OpenRound(ctx, owner, class, it, true, at)
+	it := kinds.NewRound(kept[i].Instrument, y, []string{slips.Observed}, exercise.Method{})
+	round, err := room.Rounds.OpenRound(ctx, owner, class, it, true, at)
 	if err != nil {
 		return err
 	}
@@ -451,11 +455,11 @@ func (q question) ask(ctx context.Context, room *classroom.Room, owner, class in
 		if err != nil {
 			return err
 		}
-		if err := room.Reply(ctx, p.id, class, round, a, at.Add(time.Duration(20+n)*time.Second)); err != nil {
+		if err := room.Rounds.Reply(ctx, p.id, class, round, a, at.Add(time.Duration(20+n)*time.Second)); err != nil {
 			return err
 		}
 	}
-	return room.TellRound(ctx, owner, class, at.Add(time.Minute))
+	return room.Rounds.TellRound(ctx, owner, class, at.Add(time.Minute))
 }
 
 // anybodys are slips that anybody makes once.

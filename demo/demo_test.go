@@ -11,15 +11,17 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/slips"
 	"cavix/demo"
+	"cavix/school"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/store"
 )
 
 // filled is a demo that the tests read and none changes.
-var filled = sync.OnceValue(func() *store.Store {
+var filled = sync.OnceValue(func() *store.DB {
 	s, err := fill(filepath.Join(folder, "demo.db"))
 	if err != nil {
 		panic(err)
@@ -40,7 +42,7 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-func fill(file string) (*store.Store, error) {
+func fill(file string) (*store.DB, error) {
 	ctx := context.Background()
 	s, err := store.Open(ctx, file)
 	if err == nil {
@@ -50,24 +52,24 @@ func fill(file string) (*store.Store, error) {
 }
 
 // ledgers are all marks of an instructor's classes, by the name of the student.
-func ledgers(t *testing.T, s *store.Store, login string) map[string][]store.Mark {
+func ledgers(t *testing.T, s *store.DB, login string) map[string][]sitting.Mark {
 	t.Helper()
-	who, err := s.Read(t.Context()).InstructorByLogin(login)
+	who, err := school.New(s).Roster.InstructorByLogin(t.Context(), login)
 	require.NoError(t, err)
-	classes, err := s.Read(t.Context()).Classes(who.ID)
+	classes, err := school.New(s).Roster.Classes(t.Context(), who.ID)
 	require.NoError(t, err)
-	out := map[string][]store.Mark{}
+	out := map[string][]sitting.Mark{}
 	for _, c := range classes {
 		names := map[int64]string{}
-		students, err := s.Read(t.Context()).Students(who.ID, c.ID)
+		students, err := school.New(s).Roster.Students(t.Context(), who.ID, c.ID)
 		require.NoError(t, err)
 		for _, st := range students {
 			names[st.ID] = st.Name
 		}
-		given, err := s.Read(t.Context()).Assignments(who.ID, c.ID)
+		given, err := school.New(s).Sitting.Assignments(t.Context(), who.ID, c.ID)
 		require.NoError(t, err)
 		for _, g := range given {
-			marks, err := s.Read(t.Context()).Ledger(who.ID, g.ID)
+			marks, err := school.New(s).Ledgers.SheetMarks(t.Context(), who.ID, g.ID)
 			require.NoError(t, err)
 			for _, m := range marks {
 				out[names[m.Student]] = append(out[names[m.Student]], m)
@@ -135,15 +137,15 @@ func TestSignInsAreThoseOfTheStore(t *testing.T) {
 			continue
 		}
 		if in.Code == "" {
-			who, err := s.Read(t.Context()).InstructorByLogin(in.Name)
+			who, err := school.New(s).Roster.InstructorByLogin(t.Context(), in.Name)
 			require.NoError(t, err, in.Name)
-			assert.True(t, classroom.CheckPassphrase(who.Hash, in.Passphrase))
+			assert.True(t, roster.CheckPassphrase(who.Hash, in.Passphrase))
 			continue
 		}
-		class, err := s.Read(t.Context()).ClassByCode(in.Code)
+		class, err := school.New(s).Roster.ClassByCode(t.Context(), in.Code)
 		require.NoError(t, err, in.Code)
-		who, err := s.Read(t.Context()).StudentByName(class.ID, in.Name)
+		who, err := school.New(s).Roster.StudentByName(t.Context(), class.ID, in.Name)
 		require.NoError(t, err, in.Name)
-		assert.True(t, classroom.CheckPassphrase(who.Hash, in.Passphrase))
+		assert.True(t, roster.CheckPassphrase(who.Hash, in.Passphrase))
 	}
 }

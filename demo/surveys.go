@@ -6,13 +6,13 @@ import (
 	"math/rand/v2"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/survey"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/studies"
 )
 
 // measured is a survey that a class is given, and how many of its pupils have read it.
@@ -87,7 +87,7 @@ func (f *filling) measure(ctx context.Context, m measured, in *instrument.Instru
 		return err
 	}
 	at := f.day(m.day)
-	id, err := f.room.GiveSurvey(ctx, classroom.Hand{ID: f.owner, Name: "Skerry Point", At: at}, f.id, m.title, p, uint64(7000+m.day))
+	id, err := f.room.Studies.GiveSurvey(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: at}, f.id, m.title, p, uint64(7000+m.day))
 	if err != nil {
 		return fmt.Errorf("%s: %w", m.title, err)
 	}
@@ -101,7 +101,7 @@ func (f *filling) measure(ctx context.Context, m measured, in *instrument.Instru
 
 // read has a pupil take the readings of a survey, in the order in which they come.
 func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, rest int, at time.Time) error {
-	s, err := f.room.StudentSurvey(ctx, st.id, id)
+	s, err := f.room.Studies.StudentSurvey(ctx, st.id, id)
 	if err != nil {
 		return err
 	}
@@ -111,7 +111,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		if err != nil {
 			return err
 		}
-		if err := f.room.SetTongue(ctx, st.id, id, a, at); err != nil {
+		if err := f.room.Studies.SetTongue(ctx, st.id, id, a, at); err != nil {
 			return err
 		}
 	}
@@ -129,7 +129,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		if err != nil {
 			return err
 		}
-		if err := f.room.WriteDown(ctx, st.id, id, cell, a[it.Fields()[0].Name], at.Add(time.Duration(n)*25*time.Second)); err != nil {
+		if err := f.room.Studies.WriteDown(ctx, st.id, id, cell, a[it.Fields()[0].Name], at.Add(time.Duration(n)*25*time.Second)); err != nil {
 			return err
 		}
 	}
@@ -141,7 +141,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		for place := range s.Plan.Places {
 			sizes = append(sizes, s.Plan.True(s.Reader(st.id), survey.Cell{Part: part, Place: place}))
 		}
-		if err := f.room.Judge(ctx, st.id, id, store.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
+		if err := f.room.Studies.Judge(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
 			return err
 		}
 	}

@@ -12,9 +12,9 @@ import (
 	"sync"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/text"
 	"cavix/locale"
+	"cavix/school"
 	"cavix/store"
 )
 
@@ -24,7 +24,7 @@ type Attendant struct {
 	Path   string
 	Copies string // the folder of the daily copies; "" makes none
 	Keep   int    // how many daily copies are kept
-	Store  *store.Store
+	Store  *store.DB
 	Log    *slog.Logger
 	Jobs   *Jobs // runs its checks
 
@@ -61,7 +61,7 @@ func (a *Attendant) Begin(ctx context.Context) (err error) {
 func (a *Attendant) End(ctx context.Context) error { return a.note(ctx, store.Served, "") }
 
 func (a *Attendant) note(ctx context.Context, name, value string) error {
-	return a.Store.Write(ctx, func(tx *store.Tx) error { return tx.Note(name, value, time.Now()) })
+	return a.Store.Write(ctx, func(tx *store.Tx) error { return store.Note(ctx, tx, name, value, time.Now()) })
 }
 
 // Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server still
@@ -263,7 +263,7 @@ func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
 		return r, err
 	}
 	kept := context.WithoutCancel(ctx)
-	if err := classroom.New(a.Store).NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
+	if err := school.New(a.Store).Marking.NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
 		return r, err
 	}
 	return r, a.note(kept, store.LastCheck, text.Stored(r.Text()))

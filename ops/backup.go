@@ -33,7 +33,7 @@ func Backup(ctx context.Context, from, to string) (Copy, error) {
 }
 
 // inspect opens a file that must be there to look at it.
-func inspect(ctx context.Context, path string) (*store.Store, error) {
+func inspect(ctx context.Context, path string) (*store.DB, error) {
 	info, err := os.Stat(path)
 	switch {
 	case errors.Is(err, os.ErrNotExist):
@@ -52,7 +52,7 @@ func inspect(ctx context.Context, path string) (*store.Store, error) {
 }
 
 // copied writes a copy under another name, looks through it, and only then gives it its own.
-func copied(ctx context.Context, s *store.Store, to string) (c Copy, err error) {
+func copied(ctx context.Context, s *store.DB, to string) (c Copy, err error) {
 	began := time.Now()
 	if _, err := os.Stat(to); err == nil {
 		return c, fmt.Errorf("%s is there already; a copy never takes the place of another file", to)

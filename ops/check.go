@@ -8,13 +8,14 @@ import (
 	"path/filepath"
 	"time"
 
-	"cavix/classroom"
+	"cavix/school"
+	"cavix/school/server"
 	"cavix/store"
 )
 
 // Report is what a look through a database file found.
 type Report struct {
-	classroom.Audit
+	server.Audit
 	Schema int64 // the form of the file
 	Took   time.Duration
 }
@@ -55,7 +56,7 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 	switch {
 	case len(faults) > 0: // rows of a damaged file say little
 	case r.Schema == store.NewestSchema():
-		r.Audit, err = classroom.New(s).Audit(ctx)
+		r.Audit, err = school.New(s).Server.Audit(ctx)
 	default:
 		r.Audit, err = auditOlder(ctx, s)
 	}
@@ -71,7 +72,7 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 }
 
 // auditOlder looks through a file of an older form: in a copy that is brought to the newest.
-func auditOlder(ctx context.Context, s *store.Store) (a classroom.Audit, err error) {
+func auditOlder(ctx context.Context, s *store.DB) (a server.Audit, err error) {
 	dir, err := os.MkdirTemp("", "cavix-check-")
 	if err != nil {
 		return a, err
@@ -85,12 +86,12 @@ func auditOlder(ctx context.Context, s *store.Store) (a classroom.Audit, err err
 	if err != nil {
 		return a, err
 	}
-	a, err = classroom.New(newer).Audit(ctx)
+	a, err = school.New(newer).Server.Audit(ctx)
 	return a, errors.Join(err, newer.Close())
 }
 
 // CheckServed looks through the database that is being served, without holding anybody up.
-func CheckServed(ctx context.Context, s *store.Store) (r Report, err error) {
+func CheckServed(ctx context.Context, s *store.DB) (r Report, err error) {
 	began := time.Now()
 	if r.Schema, err = s.Schema(ctx); err != nil {
 		return r, err
@@ -99,7 +100,7 @@ func CheckServed(ctx context.Context, s *store.Store) (r Report, err error) {
 	if err != nil {
 		return r, err
 	}
-	r.Audit, err = classroom.New(s).Audit(ctx)
+	r.Audit, err = school.New(s).Server.Audit(ctx)
 	r.Faults, r.Took = append(faults, r.Faults...), time.Since(began)
 	return r, err
 }

@@ -1,6 +1,6 @@
 // Package ops is what whoever runs the server does with the file: opens it with care, copies it and puts copies back, looks
 // through it, and watches it while it is served. It knows files and when to refuse; what stands in the file is the
-// store's business, and what is right about it the classroom's.
+// store's business, and what is right about it the use cases'.
 package ops
 
 import (
@@ -13,7 +13,7 @@ import (
 	"path/filepath"
 	"time"
 
-	"cavix/classroom"
+	"cavix/school"
 	"cavix/store"
 )
 
@@ -34,7 +34,7 @@ type Opening struct {
 // Open opens a file to be served. A missing or empty one is refused unless a new school is wanted; one that a newer
 // program has written is store.ErrNewer. Before the file is brought to a newer form a copy is made. What is odd about the
 // file is said in the log: that others could read it, or that it was copied from a running server without its log.
-func Open(ctx context.Context, o Opening) (*store.Store, error) {
+func Open(ctx context.Context, o Opening) (*store.DB, error) {
 	info, err := os.Stat(o.Path)
 	switch {
 	case errors.Is(err, fs.ErrNotExist) && store.HasLog(o.Path):
@@ -70,14 +70,14 @@ func Open(ctx context.Context, o Opening) (*store.Store, error) {
 	if err != nil {
 		return nil, advised(o.Path, err)
 	}
-	if err := classroom.New(s).FinishUpgrade(ctx, time.Now()); err != nil {
+	if err := school.New(s).Ledgers.FinishUpgrade(ctx, time.Now()); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
 // fresh begins a new school, in a file that only its owner reads.
-func fresh(ctx context.Context, path string) (*store.Store, error) {
+func fresh(ctx context.Context, path string) (*store.DB, error) {
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY, 0o600)
 	if err != nil {
 		return nil, err
@@ -89,7 +89,7 @@ func fresh(ctx context.Context, path string) (*store.Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s, classroom.New(s).FinishUpgrade(ctx, time.Now())
+	return s, school.New(s).Ledgers.FinishUpgrade(ctx, time.Now())
 }
 
 // before looks at a file before it is opened, and copies it where it will be brought to a newer form.
@@ -127,14 +127,14 @@ func before(ctx context.Context, o Opening) (err error) {
 
 // leftBehind tells whether a file was taken from under a running server without its write-ahead log, in words; "" where
 // it was not. A server notes in the file itself that it has it open.
-func leftBehind(ctx context.Context, s *store.Store, logged bool) (string, error) {
+func leftBehind(ctx context.Context, s *store.DB, logged bool) (string, error) {
 	if logged {
 		return "", nil
 	}
 	if have, err := s.Schema(ctx); err != nil || have < store.NewestSchema() {
 		return "", err
 	}
-	served, since, err := s.Read(ctx).Noted(store.Served)
+	served, since, err := store.Noted(ctx, s, store.Served)
 	if err != nil || served == "" {
 		return "", err
 	}
@@ -162,7 +162,7 @@ func stem(path string) string {
 
 // Aside is a database that is opened beside a server, or while there is none.
 type Aside struct {
-	*store.Store
+	*store.DB
 	path   string
 	logged bool // a log stood beside the file
 }
@@ -176,13 +176,14 @@ func OpenAside(ctx context.Context, path string) (*Aside, error) {
 
 // Close closes the file. Where a killed server had left its log, which is in the file now, the file is whole, and says so.
 func (a *Aside) Close() error {
-	if err := a.Store.Close(); err != nil || !a.logged || store.HasLog(a.path) {
+	if err := a.DB.Close(); err != nil || !a.logged || store.HasLog(a.path) {
 		return err
 	}
 	s, err := store.Open(context.Background(), a.path)
 	if err != nil {
 		return err
 	}
-	err = s.Write(context.Background(), func(tx *store.Tx) error { return tx.Note(store.Served, "", time.Now()) })
+	ctx := context.Background()
+	err = s.Write(ctx, func(tx *store.Tx) error { return store.Note(ctx, tx, store.Served, "", time.Now()) })
 	return errors.Join(err, s.Close())
 }

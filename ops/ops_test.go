@@ -19,6 +19,7 @@ import (
 	"cavix/demo"
 	"cavix/ops"
 	"cavix/store"
+	"cavix/store/storetest"
 )
 
 // filled is the demo as a file that is not served.
@@ -40,7 +41,7 @@ var filled = sync.OnceValues(func() ([]byte, error) {
 })
 
 // school is a file with answers in it, as it is served.
-func school(t *testing.T) (path string, s *store.Store) {
+func school(t *testing.T) (path string, s *store.DB) {
 	t.Helper()
 	content, err := filled()
 	require.NoError(t, err)
@@ -52,7 +53,7 @@ func school(t *testing.T) (path string, s *store.Store) {
 	return path, s
 }
 
-func attended(t *testing.T, path string, s *store.Store) *ops.Attendant {
+func attended(t *testing.T, path string, s *store.DB) *ops.Attendant {
 	t.Helper()
 	a := &ops.Attendant{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
 	require.NoError(t, a.Begin(t.Context()))
@@ -60,9 +61,9 @@ func attended(t *testing.T, path string, s *store.Store) *ops.Attendant {
 }
 
 // add keeps one more student, so that something stands in the log alone.
-func add(t *testing.T, s *store.Store, name string) {
+func add(t *testing.T, s *store.DB, name string) {
 	t.Helper()
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error { _, err := tx.AddStudent(1, name, ""); return err }))
+	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', 0)", name, name)
 }
 
 // people counts the students of a file that is not served.
@@ -88,10 +89,8 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 			case <-stop:
 				return
 			default:
-				_ = s.Write(context.Background(), func(tx *store.Tx) error {
-					_, err := tx.AddStudent(1, fmt.Sprintf("late %d", n), "")
-					return err
-				})
+				storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', 0)",
+					fmt.Sprintf("late %d", n), fmt.Sprintf("late %d", n))
 				time.Sleep(time.Millisecond)
 			}
 		}
@@ -345,7 +344,7 @@ func TestDailyCopies(t *testing.T) {
 	r, err := a.CheckNow(t.Context())
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
-	value, _, err := s.Read(t.Context()).Noted(store.LastCheck)
+	value, _, err := store.Noted(t.Context(), s, store.LastCheck)
 	require.NoError(t, err)
 	assert.Contains(t, value, "log.checked")
 	left, err := a.DiskLeft()

@@ -1,4 +1,4 @@
 package store
 
-// Turns are how many queries are asked at a time, for a test that takes them all.
-var Turns = readers
+// Readers is how many queries are asked at a time, for a test that takes them all.
+var Readers = readers

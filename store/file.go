@@ -13,12 +13,16 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/semaphore"
 	"modernc.org/sqlite"
 )
 
+// inspecting is how many queries are asked at a time of a file that is only looked at.
+const inspecting = 4
+
 // Inspect opens a database file to look at it: it is not made, not brought to the newest form, and never written. A file
 // that has no write-ahead log beside it is not even touched.
-func Inspect(ctx context.Context, path string) (*Store, error) {
+func Inspect(ctx context.Context, path string) (*DB, error) {
 	if info, err := os.Stat(path); err != nil {
 		return nil, err
 	} else if info.IsDir() {
@@ -28,18 +32,18 @@ func Inspect(ctx context.Context, path string) (*Store, error) {
 	if !HasLog(path) {
 		option += "&immutable=1"
 	}
-	read, err := open(path, option, 4)
+	read, err := open(path, option, inspecting+1)
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{read: read, watcher: &watching{}}
-	if s.copier, err = read.Conn(ctx); err != nil {
+	db := &DB{read: read, watcher: &watching{}, reading: semaphore.NewWeighted(inspecting)}
+	if db.copier, err = read.Conn(ctx); err != nil {
 		return nil, errors.Join(err, read.Close())
 	}
-	if _, err := s.Schema(ctx); err != nil {
-		return nil, errors.Join(err, s.Close())
+	if _, err := db.Schema(ctx); err != nil {
+		return nil, errors.Join(err, db.Close())
 	}
-	return s, nil
+	return db, nil
 }
 
 // HasLog reports whether a write-ahead log stands beside a database file. What was written last is in there alone.
@@ -64,10 +68,10 @@ func NewestSchema() int64 {
 }
 
 // Schema is the form that the file has; 0 for one without tables. A file that is no database of Cavix is an error.
-func (s *Store) Schema(ctx context.Context) (int64, error) {
+func (db *DB) Schema(ctx context.Context) (int64, error) {
 	var tables, ours int
 	var version int64
-	err := s.read.QueryRowContext(ctx, `SELECT count(*), coalesce(sum(name IN ('goose_db_version', 'instructors')), 0)
+	err := db.read.QueryRowContext(ctx, `SELECT count(*), coalesce(sum(name IN ('goose_db_version', 'instructors')), 0)
 		FROM sqlite_master WHERE type = 'table'`).Scan(&tables, &ours)
 	switch {
 	case err != nil:
@@ -77,17 +81,17 @@ func (s *Store) Schema(ctx context.Context) (int64, error) {
 	case ours < 2:
 		return 0, errors.New("this is a database, but none of Cavix")
 	}
-	err = s.read.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
+	err = db.read.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
 	return version, err
 }
 
 // CopyTo writes a copy of the whole database, as it stands at one moment, into a file that is not there yet; the
 // database can be written meanwhile. The copy stands on its own: it has no write-ahead log.
-func (s *Store) CopyTo(ctx context.Context, to string) error {
+func (db *DB) CopyTo(ctx context.Context, to string) error {
 	if err := makePrivate(to); err != nil {
 		return err
 	}
-	err := s.copier.Raw(func(c any) error {
+	err := db.copier.Raw(func(c any) error {
 		source, ok := c.(interface {
 			NewBackup(string) (*sqlite.Backup, error)
 		})
@@ -152,15 +156,15 @@ func synced(path string) error {
 const mostFaults = 20
 
 // Integrity looks through the whole file: pages, indexes and the ties between rows. It lists what is wrong.
-func (s *Store) Integrity(ctx context.Context) ([]string, error) {
-	faults, err := texts(s.read.QueryContext(ctx, fmt.Sprintf("PRAGMA integrity_check(%d)", mostFaults)))
+func (db *DB) Integrity(ctx context.Context) ([]string, error) {
+	faults, err := texts(db.read.QueryContext(ctx, fmt.Sprintf("PRAGMA integrity_check(%d)", mostFaults)))
 	if err != nil {
 		return nil, err
 	}
 	if len(faults) == 1 && faults[0] == "ok" {
 		faults = nil
 	}
-	loose, err := texts(s.read.QueryContext(ctx,
+	loose, err := texts(db.read.QueryContext(ctx,
 		`SELECT DISTINCT "table" || ' has rows that belong to no row of ' || parent FROM pragma_foreign_key_check LIMIT 20`))
 	return append(faults, loose...), err
 }
@@ -181,8 +185,8 @@ func texts(rows *sql.Rows, err error) (out []string, _ error) {
 }
 
 // Checkpoint brings what stands in the write-ahead log into the file itself.
-func (s *Store) Checkpoint(ctx context.Context) error {
-	_, err := s.read.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
+func (db *DB) Checkpoint(ctx context.Context) error {
+	_, err := db.read.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
 	return err
 }
 
@@ -207,8 +211,8 @@ func Alone(ctx context.Context, path string) error {
 
 // Latest is when something was last kept in the database: an answer, an instrument, a sheet, a class, a person, or what is
 // noted of any. The zero time where it is empty. What the server notes for itself does not count.
-func (s *Store) Latest(ctx context.Context) (time.Time, error) {
-	queries, err := texts(s.read.QueryContext(ctx, `SELECT 'SELECT max("' || c.name || '") AS at FROM "' || m.name || '"'
+func (db *DB) Latest(ctx context.Context) (time.Time, error) {
+	queries, err := texts(db.read.QueryContext(ctx, `SELECT 'SELECT max("' || c.name || '") AS at FROM "' || m.name || '"'
 		FROM sqlite_master m JOIN pragma_table_info(m.name) c WHERE m.type = 'table'
 		AND m.name NOT IN ('sessions', 'signins', 'keeping', 'goose_db_version')
 		AND c.type = 'INTEGER' AND c.name IN ('at', 'answered', 'changed', 'created', 'given')`))
@@ -216,6 +220,6 @@ func (s *Store) Latest(ctx context.Context) (time.Time, error) {
 		return time.Time{}, err
 	}
 	var last *int64
-	err = s.read.QueryRowContext(ctx, "SELECT max(at) FROM ("+strings.Join(queries, " UNION ALL ")+")").Scan(&last)
-	return when(last), err
+	err = db.read.QueryRowContext(ctx, "SELECT max(at) FROM ("+strings.Join(queries, " UNION ALL ")+")").Scan(&last)
+	return TimeOf(last), err
 }

@@ -1,8 +1,7 @@
-// Package store keeps everything in one SQLite file: people, instruments, sheets, classes and the
-// students' cards. It knows rows and SQL, and no rule: what is kept as a document stays text here. Queries
-// are plain database/sql, written out beside the type they fill, and each names the person it is asked
-// for. All writes go through one writer that commits waiting work together, so that many students can
-// hand in at once and each answer is on disk before it is confirmed.
+// Package store keeps everything in one SQLite file. It opens, migrates, copies and checks the file, asks queries and
+// writes; it knows no subject and no rule. The queries stand in the packages under school, beside the types that they
+// fill. All writes go through one writer that commits waiting work together, so that many students can hand in at once
+// and each answer is on disk before it is confirmed.
 package store
 
 import (
@@ -27,20 +26,20 @@ import (
 
 // Errors that callers tell apart.
 var (
-	ErrNotFound = errors.New("not found")     // or not this person's to see
-	ErrTaken    = errors.New("already taken") // a name or code that must be the only one
-	ErrNewer    = errors.New("the database was written by a newer version of Cavix; this one would not read all of it")
-	ErrInUse    = errors.New("another program has the database open")
-	ErrHeld     = errors.New("another program holds the database, and did not let go in time")
-	ErrFull     = errors.New("the disk is full")
-	ErrReadOnly = errors.New("the database may not be written")
+	ErrNotFound  = errors.New("not found") // or not this person's to see
+	ErrDuplicate = errors.New("a row that must be the only one of its kind is there already")
+	ErrNewer     = errors.New("the database was written by a newer version of Cavix; this one would not read all of it")
+	ErrInUse     = errors.New("another program has the database open")
+	ErrHeld      = errors.New("another program holds the database, and did not let go in time")
+	ErrFull      = errors.New("the disk is full")
+	ErrReadOnly  = errors.New("the database may not be written")
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Store is an open database.
-type Store struct {
+// DB is an open database file.
+type DB struct {
 	read    *sql.DB
 	queries sync.Map            // of *sql.Stmt on read, by their text: each is prepared once
 	reading *semaphore.Weighted // who asks: as many at a time as there are connections
@@ -48,34 +47,34 @@ type Store struct {
 	write   *sql.DB
 	writer  *writer
 	watcher *watching
-	settled settled
+	caches  caches
 	closing sync.Once
 }
 
 // Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer program
 // has brought to a form of its own is ErrNewer, and is left alone.
-func Open(ctx context.Context, path string) (*Store, error) {
+func Open(ctx context.Context, path string) (*DB, error) {
 	write, err := open(path, durable+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(int64(readers))}
-	if err := s.begin(ctx, path); err != nil {
+	db := &DB{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(int64(readers))}
+	if err := db.begin(ctx, path); err != nil {
 		write.Close()
-		if s.read != nil {
-			s.read.Close()
+		if db.read != nil {
+			db.read.Close()
 		}
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
-	return s, nil
+	return db, nil
 }
 
-func (s *Store) begin(ctx context.Context, path string) error {
+func (db *DB) begin(ctx context.Context, path string) error {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub, goose.WithGoMigrations(refold))
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold))
 	if err != nil {
 		return err
 	}
@@ -89,13 +88,13 @@ func (s *Store) begin(ctx context.Context, path string) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if s.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw", readers+1); err != nil {
+	if db.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw", readers+1); err != nil {
 		return err
 	}
-	if s.copier, err = s.read.Conn(ctx); err != nil {
+	if db.copier, err = db.read.Conn(ctx); err != nil {
 		return err
 	}
-	s.writer, err = newWriter(ctx, s.write, s.watcher, &s.settled)
+	db.writer, err = newWriter(ctx, db.write, db.watcher, &db.caches)
 	return err
 }
 
@@ -127,133 +126,78 @@ func open(path, option string, conns int) (*sql.DB, error) {
 func init() { sqlite.MustRegisterCollationUtf8("people", names.Compare) }
 
 // Close finishes the writes that wait and closes the database. Closing it again does nothing.
-func (s *Store) Close() (err error) {
-	s.closing.Do(func() { err = s.close() })
+func (db *DB) Close() (err error) {
+	db.closing.Do(func() { err = db.close() })
 	return err
 }
 
-func (s *Store) close() error {
-	if s.writer == nil { // only looked at
-		return errors.Join(s.copier.Close(), s.read.Close())
+func (db *DB) close() error {
+	if db.writer == nil { // only looked at
+		return errors.Join(db.copier.Close(), db.read.Close())
 	}
-	return errors.Join(s.writer.close(), s.copier.Close(), s.read.Close(), s.write.Close())
+	return errors.Join(db.writer.close(), db.copier.Close(), db.read.Close(), db.write.Close())
 }
 
-// Reader asks queries: on its own, or as part of a transaction.
-type Reader struct {
-	ctx   context.Context
-	stmt  func(query string) (*sql.Stmt, error) // prepared once
-	watch *watching
-	known *settled            // nil within a transaction
-	turns *semaphore.Weighted // nil within a transaction
-}
-
-// turn waits until a query can be asked: what is measured of it begins then.
-func (r *Reader) turn() (end func(), err error) {
-	if r.turns != nil {
-		if err := r.turns.Acquire(r.ctx, 1); err != nil {
-			return nil, err
-		}
+// ask runs a query when it is its turn: there are as many at a time as connections.
+func (db *DB) ask(ctx context.Context, query Query, args []any) (*sql.Rows, func(), error) {
+	if err := db.reading.Acquire(ctx, 1); err != nil {
+		return nil, nil, err
 	}
 	began := time.Now()
-	return func() {
-		r.watch.query(began)
-		if r.turns != nil {
-			r.turns.Release(1)
-		}
-	}, nil
+	done := func() {
+		db.watcher.query(query.Name, began)
+		db.reading.Release(1)
+	}
+	stmt, err := db.prepared(ctx, query.Text)
+	if err != nil {
+		done()
+		return nil, nil, err
+	}
+	rows, err := stmt.QueryContext(ctx, args...)
+	if err != nil {
+		done()
+		return nil, nil, err
+	}
+	return rows, done, nil
 }
 
-// Read returns a reader outside any transaction.
-func (s *Store) Read(ctx context.Context) *Reader {
-	return &Reader{ctx, func(text string) (*sql.Stmt, error) {
-		if q, ok := s.queries.Load(text); ok {
-			return q.(*sql.Stmt), nil
-		}
-		q, err := s.read.PrepareContext(ctx, text)
-		if err != nil {
-			return nil, err
-		}
-		if first, taken := s.queries.LoadOrStore(text, q); taken {
-			return first.(*sql.Stmt), q.Close()
-		}
-		return q, nil
-	}, s.watcher, s.remembering(), s.reading}
+// prepared prepares a statement once.
+func (db *DB) prepared(ctx context.Context, text string) (*sql.Stmt, error) {
+	if known, ok := db.queries.Load(text); ok {
+		return known.(*sql.Stmt), nil
+	}
+	stmt, err := db.read.PrepareContext(ctx, text)
+	if err != nil {
+		return nil, err
+	}
+	if first, taken := db.queries.LoadOrStore(text, stmt); taken {
+		return first.(*sql.Stmt), stmt.Close()
+	}
+	return stmt, nil
 }
 
-// remembering is where answers are remembered; nil where nobody would have them forgotten.
-func (s *Store) remembering() *settled {
-	if s.writer == nil {
+// known returns where answers are remembered; nil where no writer would have them forgotten.
+func (db *DB) known() *caches {
+	if db.writer == nil {
 		return nil
 	}
-	return &s.settled
+	return &db.caches
 }
 
-// one reads a single row into dst; no row is ErrNotFound.
-func (r *Reader) one(query string, args []any, dst ...any) error {
-	end, err := r.turn()
-	if err != nil {
-		return err
-	}
-	defer end()
-	q, err := r.stmt(query)
-	if err != nil {
-		return err
-	}
-	err = q.QueryRowContext(r.ctx, args...).Scan(dst...)
-	if errors.Is(err, sql.ErrNoRows) {
-		return ErrNotFound
+// duplicate turns a broken UNIQUE rule into ErrDuplicate.
+func duplicate(err error) error {
+	var e *sqlite.Error
+	if errors.As(err, &e) && e.Code() == sqlite3.SQLITE_CONSTRAINT_UNIQUE {
+		return ErrDuplicate
 	}
 	return err
 }
 
-// all reads every row of a query with scan.
-func all[T any](r *Reader, scan func(row) (T, error), query string, args ...any) ([]T, error) {
-	end, err := r.turn()
-	if err != nil {
-		return nil, err
-	}
-	defer end()
-	q, err := r.stmt(query)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := q.QueryContext(r.ctx, args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []T
-	for rows.Next() {
-		v, err := scan(rows)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, v)
-	}
-	return out, rows.Err()
-}
-
-// only takes the single value of a list, or ErrNotFound.
-func only[T any](list []T, err error) (T, error) {
-	var none T
-	if err != nil {
-		return none, err
-	}
-	if len(list) == 0 {
-		return none, ErrNotFound
-	}
-	return list[0], nil
-}
-
-// row is what one row can be scanned from.
-type row interface{ Scan(dst ...any) error }
-
-// taken turns a broken UNIQUE rule into ErrTaken.
-func taken(err error) error {
-	var e *sqlite.Error
-	if errors.As(err, &e) && e.Code() == sqlite3.SQLITE_CONSTRAINT_UNIQUE {
-		return ErrTaken
+// Instead returns an error of the caller's own in place of one that is expected, as a name that is taken in place of
+// ErrDuplicate. Any other error it returns as it is.
+func Instead(err, expected, own error) error {
+	if errors.Is(err, expected) {
+		return own
 	}
 	return err
 }
@@ -268,14 +212,4 @@ func Busy(err error) bool {
 func Damaged(err error) bool {
 	var e *sqlite.Error
 	return errors.As(err, &e) && (e.Code()&0xff == sqlite3.SQLITE_CORRUPT || e.Code()&0xff == sqlite3.SQLITE_NOTADB)
-}
-
-func now() int64 { return time.Now().Unix() }
-
-// when reads a time that may not have come.
-func when(seconds *int64) time.Time {
-	if seconds == nil {
-		return time.Time{}
-	}
-	return time.Unix(*seconds, 0)
 }

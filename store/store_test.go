@@ -13,21 +13,34 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/store"
+	"cavix/store/storetest"
 )
 
-// newStore is a store with one instructor and a class.
-func newStore(t testing.TB) (s *store.Store, class int64) {
+// newStore is a database with one instructor and a class.
+func newStore(t testing.TB) (db *store.DB, class int64) {
 	t.Helper()
-	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
+	db, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
-	t.Cleanup(func() { s.Close() })
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		owner, err := tx.AddInstructor(store.Instructor{Login: "Anna", Name: "Anna"})
-		require.NoError(t, err)
-		class, err = tx.AddClass(owner, "Mondays", "AAAAAA")
-		return err
-	}))
-	return s, class
+	t.Cleanup(func() { db.Close() })
+	return db, newClass(t, db)
+}
+
+func newClass(t testing.TB, db *store.DB) int64 {
+	t.Helper()
+	owner := storetest.Exec(t, db, "INSERT INTO instructors (login, name, hash, created) VALUES ('anna', 'Anna', '', 0)")
+	return storetest.Exec(t, db, "INSERT INTO classes (owner, name, code, created) VALUES (?, 'Mondays', 'AAAAAA', 0)", owner)
+}
+
+// addStudent adds a student to a class.
+func addStudent(ctx context.Context, tx *store.Tx, class int64, name string) error {
+	_, err := tx.Insert(ctx, store.Named("addStudent", "INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)"),
+		class, name, name)
+	return err
+}
+
+// students lists the names in the database.
+func students(t testing.TB, db *store.DB) []string {
+	return storetest.Texts(t, db, "SELECT name FROM students ORDER BY id")
 }
 
 // Work that fails, panics or is given up undoes itself alone, though it shares a commit with others.
@@ -37,11 +50,6 @@ func TestWritersShareACommitButNotAFate(t *testing.T) {
 	gone, cancel := context.WithCancel(ctx)
 	cancel()
 	boom := errors.New("boom")
-	add := func(tx *store.Tx, name string) error {
-		_, err := tx.Exec("INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)", class,
-			name, name)
-		return err
-	}
 	var wg sync.WaitGroup
 	errs := make([]error, 400)
 	for i := range errs {
@@ -51,7 +59,7 @@ func TestWritersShareACommitButNotAFate(t *testing.T) {
 				c = gone
 			}
 			errs[i] = s.Write(c, func(tx *store.Tx) error {
-				if err := add(tx, fmt.Sprintf("pupil %d", i)); err != nil {
+				if err := addStudent(ctx, tx, class, fmt.Sprintf("pupil %d", i)); err != nil {
 					return err
 				}
 				switch i % 4 {
@@ -77,29 +85,9 @@ func TestWritersShareACommitButNotAFate(t *testing.T) {
 			assert.ErrorIs(t, err, context.Canceled)
 		}
 	}
-	people, err := s.Read(ctx).Students(1, class)
-	require.NoError(t, err)
-	assert.Len(t, people, 100)
+	assert.Len(t, students(t, s), 100)
 	require.NoError(t, s.Close())
 	assert.Error(t, s.Write(ctx, func(*store.Tx) error { return nil }), "closed")
-}
-
-func TestSessionsExpire(t *testing.T) {
-	s, _ := newStore(t)
-	ctx := t.Context()
-	ss := store.Sessions{Store: s}
-	require.NoError(t, ss.CommitCtx(ctx, "live", []byte("a"), time.Now().Add(time.Hour)))
-	require.NoError(t, ss.CommitCtx(ctx, "dead", []byte("b"), time.Now().Add(-time.Hour)))
-	b, ok, err := ss.FindCtx(ctx, "live")
-	require.NoError(t, err)
-	assert.True(t, ok)
-	assert.Equal(t, "a", string(b))
-	_, ok, err = ss.FindCtx(ctx, "dead")
-	require.NoError(t, err)
-	assert.False(t, ok)
-	require.NoError(t, ss.DeleteCtx(ctx, "live"))
-	_, ok, _ = ss.FindCtx(ctx, "live")
-	assert.False(t, ok)
 }
 
 // A query that takes long is told by the name of what asked it, and every commit with its size.
@@ -112,60 +100,42 @@ func TestSlowQueriesAreNamed(t *testing.T) {
 		Commit: func(int, time.Duration, error) { mu.Lock(); defer mu.Unlock(); commits++ },
 		Slow:   func(query string, _ time.Duration) { mu.Lock(); defer mu.Unlock(); slow = append(slow, query) },
 	})
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		_, err := tx.Exec(`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 40000)
-			INSERT INTO students (class, name, folded, hash, created) SELECT ?, 'n' || i, 'n' || i, '', 0 FROM n`, class)
-		return err
-	}))
-	_, err := s.Read(t.Context()).Students(1, class)
+	storetest.Exec(t, s, `WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 40000)
+		INSERT INTO students (class, name, folded, hash, created) SELECT ?, 'n' || i, 'n' || i, '', 0 FROM n`, class)
+	all := store.Named("everybody", "SELECT name FROM students ORDER BY name COLLATE people")
+	_, err := store.All(t.Context(), s, func(r store.Row) (name string, err error) { return name, r.Scan(&name) }, all)
 	require.NoError(t, err)
 	mu.Lock()
 	defer mu.Unlock()
 	assert.Equal(t, 1, commits)
-	assert.Contains(t, slow, "Students")
+	assert.Contains(t, slow, "everybody")
 }
 
 // Who only waits until others are served is not slow: all who may ask at a time hold their turn, and one more waits.
 func TestWaitingForATurnIsNotSlow(t *testing.T) {
 	s, class := newStore(t)
-	var student int64
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) (err error) {
-		if student, err = tx.AddStudent(class, "Ash W.", ""); err != nil {
-			return err
-		}
-		r, err := tx.Exec(`INSERT INTO cards (student, attempt, n, kind, family, item, answered, half_marks, half_of)
-			VALUES (?, 1, 1, 'read', '', '{}', 1, 2, 2)`, student)
-		if err != nil {
-			return err
-		}
-		card, err := r.LastInsertId()
-		if err != nil {
-			return err
-		}
-		_, err = tx.Exec(`INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slips, faults)
-			VALUES (?, 1, 'main', '1', '1', '', 'right', 2, 2, '[]', '[]')`, card)
-		return err
-	}))
+	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, 'Ash W.', '', '', 0)", class)
 	slow := make(chan string, 20)
 	s.Watch(store.Watcher{Commit: func(int, time.Duration, error) {},
 		Slow: func(query string, _ time.Duration) { slow <- query }})
 	var holding, others sync.WaitGroup
 	done := make(chan struct{})
-	holding.Add(store.Turns)
-	for range store.Turns {
+	holding.Add(store.Readers)
+	for range store.Readers {
 		others.Go(func() {
-			assert.NoError(t, s.Read(t.Context()).OwnAnswers(student, func(store.Answered) error {
+			_, err := store.All(t.Context(), s, func(store.Row) (none struct{}, err error) {
 				holding.Done()
 				<-done
-				return nil
-			}))
+				return none, nil
+			}, store.Named("held", "SELECT id FROM students"))
+			assert.NoError(t, err)
 		})
 	}
 	holding.Wait()
 	asked := make(chan error, 1)
 	go func() {
-		_, err := s.Read(t.Context()).Instructors(10)
-		asked <- err
+		var n int
+		asked <- store.One(t.Context(), s, store.Named("waits", "SELECT count(*) FROM students"), nil, &n)
 	}()
 	select {
 	case <-asked:
@@ -180,33 +150,5 @@ func TestWaitingForATurnIsNotSlow(t *testing.T) {
 	for query := range slow {
 		named[query]++
 	}
-	assert.Equal(t, map[string]int{"OwnAnswers": store.Turns}, named)
-}
-
-// People and what they keep stand in the order in which names are looked up, also part by part.
-func TestListsAreOrderedAsNamesAreLookedUp(t *testing.T) {
-	s, class := newStore(t)
-	people := []string{"Ärmel P.", "Bench 2", "bench 10", "Zoe"}
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		for i := range people {
-			name := people[(i+2)%len(people)]
-			if _, err := tx.AddStudent(class, name, ""); err != nil {
-				return err
-			}
-			if _, err := tx.KeepSheet(1, store.Sheet{Title: name, Definition: "{}", Racked: "[]"}); err != nil {
-				return err
-			}
-		}
-		return nil
-	}))
-	read := s.Read(t.Context())
-	students, err := read.Students(1, class)
-	require.NoError(t, err)
-	for i, st := range students {
-		assert.Equal(t, people[i], st.Name)
-	}
-	sheets, err := read.SheetsPart(1, store.Part{Skip: 1, Most: 2})
-	require.NoError(t, err)
-	require.Len(t, sheets, 2)
-	assert.Equal(t, []string{"Bench 2", "bench 10"}, []string{sheets[0].Title, sheets[1].Title})
+	assert.Equal(t, map[string]int{"held": store.Readers}, named)
 }

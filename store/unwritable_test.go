@@ -14,10 +14,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/store"
+	"cavix/store/storetest"
 )
 
-func pupil(s *store.Store, ctx context.Context, class int64, name string) error {
-	return s.Write(ctx, func(tx *store.Tx) error { _, err := tx.AddStudent(class, name, ""); return err })
+func pupil(db *store.DB, ctx context.Context, class int64, name string) error {
+	return db.Write(ctx, func(tx *store.Tx) error { return addStudent(ctx, tx, class, name) })
 }
 
 // While somebody else holds the file a write waits as long as it may, a page's patience at most, then says so; it is done when
@@ -27,13 +28,7 @@ func TestAWriteWaitsForALock(t *testing.T) {
 	s, err := store.Open(t.Context(), path)
 	require.NoError(t, err)
 	defer s.Close()
-	var class int64
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		owner, err := tx.AddInstructor(store.Instructor{Login: "a", Name: "A"})
-		require.NoError(t, err)
-		class, err = tx.AddClass(owner, "Mondays", "AAAAAA")
-		return err
-	}))
+	class := newClass(t, s)
 	other, err := sql.Open("sqlite", path)
 	require.NoError(t, err)
 	defer other.Close()
@@ -52,19 +47,14 @@ func TestAWriteWaitsForALock(t *testing.T) {
 	assert.ErrorIs(t, pupil(s, t.Context(), class, "too late too"), store.ErrHeld)
 	assert.Less(t, time.Since(began), 3*time.Second, "however long it might")
 	assert.ErrorIs(t, s.Writable(t.Context()), store.ErrHeld)
-	people, err := s.Read(t.Context()).Students(1, class)
-	require.NoError(t, err, "reading goes on")
-	assert.Empty(t, people)
+	assert.Empty(t, students(t, s), "reading goes on")
 	done := make(chan error, 1)
 	go func() { done <- pupil(s, t.Context(), class, "in time") }()
 	time.Sleep(300 * time.Millisecond)
 	release()
 	require.NoError(t, <-done)
 	require.NoError(t, s.Writable(t.Context()))
-	people, err = s.Read(t.Context()).Students(1, class)
-	require.NoError(t, err)
-	require.Len(t, people, 1, "what was given up is never done")
-	assert.Equal(t, "in time", people[0].Name)
+	assert.Equal(t, []string{"in time"}, students(t, s), "what was given up is never done")
 }
 
 // On a full disk nothing is half kept and nothing is acknowledged that is not there; as soon as there is room it goes on.
@@ -72,7 +62,7 @@ func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
 	s, class := newStore(t)
 	ctx := t.Context()
 	pages := func(most string) {
-		require.NoError(t, s.Write(ctx, func(tx *store.Tx) error { _, err := tx.Exec("PRAGMA max_page_count = " + most); return err }))
+		storetest.Exec(t, s, "PRAGMA max_page_count = "+most)
 	}
 	pages("1") // SQLite takes the pages that there are
 	var mu sync.Mutex
@@ -96,16 +86,14 @@ func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
 	assert.Positive(t, full)
 	require.ErrorIs(t, pupil(s, ctx, class, strings.Repeat("long ", 5000)), store.ErrFull) // the last of those may have found room
 	assert.ErrorIs(t, s.Writable(ctx), store.ErrFull)
-	people, err := s.Read(ctx).Students(1, class)
-	require.NoError(t, err)
-	for _, p := range people {
-		delete(kept, p.Name)
+	for _, name := range students(t, s) {
+		delete(kept, name)
 	}
 	assert.Empty(t, kept, "acknowledged and not there")
 	pages("1073741823")
 	assert.NoError(t, pupil(s, ctx, class, "there is room again"))
 	require.NoError(t, s.Writable(ctx))
 
-	require.NoError(t, s.Write(ctx, func(tx *store.Tx) error { _, err := tx.Exec("PRAGMA query_only = 1"); return err }))
+	storetest.Exec(t, s, "PRAGMA query_only = 1")
 	assert.ErrorIs(t, pupil(s, ctx, class, "not writable"), store.ErrReadOnly)
 }

@@ -20,14 +20,14 @@ const maxBatch = 256
 // writer is the only one that writes. Work that waits while a commit is on its way to the disk goes
 // into the next one together; each piece has its own savepoint, so one that fails undoes only itself.
 type writer struct {
-	watch     *watching
-	settled   *settled
-	unsettled bool  // by the batch that is being written
-	version   int64 // of the file, as others have changed it
-	conn      *sql.Conn
-	stmts     map[string]*sql.Stmt
-	jobs      chan *job
-	done      chan struct{}
+	watch   *watching
+	caches  *caches
+	forgets []func(*caches) // what the batch that is being written has others forget
+	version int64           // of the file, as others have changed it
+	conn    *sql.Conn
+	stmts   map[string]*sql.Stmt
+	jobs    chan *job
+	done    chan struct{}
 
 	held   atomic.Bool  // somebody else holds the file just now
 	broken atomic.Value // of failure: why the last work that changed rows could not be kept
@@ -63,68 +63,77 @@ const remembersFor = 30 * time.Second
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
 
-func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *settled) (*writer, error) {
+func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *caches) (*writer, error) {
 	conn, err := db.Conn(ctx)
 	if err != nil {
 		return nil, err
 	}
 	w := &writer{
-		watch: watch, settled: known, conn: conn, stmts: map[string]*sql.Stmt{},
+		watch: watch, caches: known, conn: conn, stmts: map[string]*sql.Stmt{},
 		jobs: make(chan *job, 4*maxBatch), done: make(chan struct{}),
 	}
 	go w.run()
 	return w, nil
 }
 
-// Tx is the transaction that a piece of work reads and writes in.
-type Tx struct {
-	Reader
-	unsettled *bool // set by what changes rows that are remembered
-	dirty     *bool // set by what changes any rows
+// Tx is the transaction that a piece of work reads and writes in. Once begun, the work is not cut off by its context: an
+// interrupted statement could take the whole batch with it.
+type Tx struct{ w *writer }
+
+func (t *Tx) ask(ctx context.Context, query Query, args []any) (*sql.Rows, func(), error) {
+	began := time.Now()
+	s, err := t.w.stmt(query.Text)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows, err := s.QueryContext(context.WithoutCancel(ctx), args...)
+	return rows, func() { t.w.watch.query(query.Name, began) }, err
 }
 
-// Exec runs one statement and returns its result.
-func (t *Tx) Exec(query string, args ...any) (sql.Result, error) {
-	defer t.watch.query(time.Now())
-	s, err := t.stmt(query)
+func (t *Tx) known() *caches { return nil }
+
+// forget has something forgotten once the batch is written.
+func (t *Tx) forget(what func(*caches)) { t.w.forgets = append(t.w.forgets, what) }
+
+// Exec runs a statement and returns its result. A broken UNIQUE rule is ErrDuplicate.
+func (t *Tx) Exec(ctx context.Context, query Query, args ...any) (sql.Result, error) {
+	began := time.Now()
+	defer func() { t.w.watch.query(query.Name, began) }()
+	s, err := t.w.stmt(query.Text)
 	if err != nil {
 		return nil, err
 	}
-	r, err := s.ExecContext(t.ctx, args...)
+	r, err := s.ExecContext(context.WithoutCancel(ctx), args...)
 	if err != nil {
-		return r, err
+		return r, duplicate(err)
 	}
 	if n, unknown := r.RowsAffected(); n > 0 || unknown != nil {
-		*t.dirty = true
-		*t.unsettled = *t.unsettled || unsettles(query)
+		t.w.dirty = true
 	}
 	return r, nil
 }
 
-// insert runs an INSERT and returns the new row's id; a broken UNIQUE rule is ErrTaken.
-func (t *Tx) insert(query string, args ...any) (int64, error) {
-	r, err := t.Exec(query, args...)
+// Insert runs an INSERT and returns the id of the new row.
+func (t *Tx) Insert(ctx context.Context, query Query, args ...any) (int64, error) {
+	r, err := t.Exec(ctx, query, args...)
 	if err != nil {
-		return 0, taken(err)
+		return 0, err
 	}
 	return r.LastInsertId()
 }
 
-// change runs a statement that must change a row; when there is none it is ErrNotFound.
-func (t *Tx) change(query string, args ...any) error {
-	r, err := t.Exec(query, args...)
-	if err != nil {
-		return taken(err)
+// Change runs a statement that must change a row. It returns ErrNotFound where it changes none.
+func (t *Tx) Change(ctx context.Context, query Query, args ...any) error {
+	does, err := t.Changed(ctx, query, args...)
+	if err == nil && !does {
+		err = ErrNotFound
 	}
-	if n, err := r.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrNotFound)
-	}
-	return nil
+	return err
 }
 
-// changed runs a statement and tells whether it changed a row.
-func (t *Tx) changed(query string, args ...any) (bool, error) {
-	r, err := t.Exec(query, args...)
+// Changed runs a statement and reports whether it changed a row.
+func (t *Tx) Changed(ctx context.Context, query Query, args ...any) (bool, error) {
+	r, err := t.Exec(ctx, query, args...)
 	if err != nil {
 		return false, err
 	}
@@ -146,17 +155,17 @@ func (w *writer) stmt(query string) (*sql.Stmt, error) {
 }
 
 // Write does work in a transaction and returns when it is durable, or undone.
-func (s *Store) Write(ctx context.Context, work func(*Tx) error) error {
-	return s.writer.do(ctx, work)
+func (db *DB) Write(ctx context.Context, work func(*Tx) error) error {
+	return db.writer.do(ctx, work)
 }
 
 // Writable reports whether work can be kept just now, without keeping any: the file is not held by others, and the last
 // work that changed rows, if it is not long ago, was kept.
-func (s *Store) Writable(ctx context.Context) error {
-	if err := s.Write(ctx, func(*Tx) error { return nil }); err != nil {
+func (db *DB) Writable(ctx context.Context) error {
+	if err := db.Write(ctx, func(*Tx) error { return nil }); err != nil {
 		return err
 	}
-	if last, _ := s.writer.broken.Load().(failure); time.Since(last.at) < remembersFor {
+	if last, _ := db.writer.broken.Load().(failure); time.Since(last.at) < remembersFor {
 		return last.why
 	}
 	return nil
@@ -206,9 +215,9 @@ func (w *writer) late(ctx context.Context) error {
 
 func (w *writer) run() {
 	defer close(w.done)
-	look := time.NewTicker(foreignEvery)
+	look := time.NewTicker(outsideEvery)
 	defer look.Stop()
-	w.foreign()
+	w.changedOutside()
 	for {
 		var first *job
 		select {
@@ -218,8 +227,8 @@ func (w *writer) run() {
 			}
 			first = j
 		case <-look.C:
-			if w.foreign() {
-				w.settled.generation.Add(1)
+			if w.changedOutside() {
+				w.caches.clear()
 			}
 			continue
 		}
@@ -267,10 +276,10 @@ func (w *writer) commit(batch []*job) {
 			_ = w.exec("ROLLBACK") // the first error is the one to tell
 		}
 	}
-	if w.unsettled { // also where it could not be kept: nothing is lost by asking again
-		w.settled.generation.Add(1)
-		w.unsettled = false
+	for _, forget := range w.forgets { // also where it could not be kept: nothing is lost by asking again
+		forget(w.caches)
 	}
+	w.forgets = w.forgets[:0]
 	if w.dirty || err != nil && !errors.Is(err, ErrHeld) {
 		w.broken.Store(failure{err, time.Now()})
 	}
@@ -318,8 +327,7 @@ func unwritable(err error) error {
 	return nil
 }
 
-// piece does one piece of work inside its own savepoint. Once begun it is not cut off by its context:
-// an interrupted statement could take the whole batch with it.
+// piece does one piece of work inside its own savepoint.
 func (w *writer) piece(j *job) (err error) {
 	if err := w.exec("SAVEPOINT piece"); err != nil {
 		return err
@@ -333,7 +341,7 @@ func (w *writer) piece(j *job) (err error) {
 		}
 		err = errors.Join(err, w.exec("RELEASE piece"))
 	}()
-	return j.work(&Tx{Reader{ctx: context.WithoutCancel(j.ctx), stmt: w.stmt, watch: w.watch}, &w.unsettled, &w.dirty})
+	return j.work(&Tx{w})
 }
 
 func (w *writer) exec(query string) error {

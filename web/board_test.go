@@ -13,9 +13,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/slips"
+	"cavix/school"
+	"cavix/school/sitting"
 )
 
 // A Board and four students in five browsers: asked, answered, changed, uncovered, the next. One student reloads, the
@@ -223,34 +224,34 @@ func TestWhoAnswersARound(t *testing.T) {
 func TestTheWatch(t *testing.T) {
 	t.Parallel()
 	d := newDying(t)
-	room := classroom.New(d.store)
+	room := school.New(d.store)
 	ctx := t.Context()
-	students, err := d.store.Read(ctx).Students(1, 1)
+	students, err := school.New(d.store).Roster.Students(ctx, 1, 1)
 	require.NoError(t, err)
 	const sheet = 8 // a test that nobody has begun: what is typed is not told there
 	const practice = 3
 	made := 0
 	for _, st := range students {
 		for n := 1; n <= 10 && made < 4; n++ {
-			c, now, err := room.MyCard(ctx, st.ID, practice, n, time.Now())
+			c, now, err := room.Sitting.MyCard(ctx, st.ID, practice, n, time.Now())
 			if err != nil || c.Done() {
 				continue
 			}
-			require.NoError(t, room.See(ctx, st.ID, 1, c, time.Now().Add(-time.Minute)))
+			require.NoError(t, room.Sitting.See(ctx, st.ID, 1, c, time.Now().Add(-time.Minute)))
 			a, _, err := exercise.Student{Slips: []exercise.Code{slips.MainNextMark}, Often: 1}.Answer(c.Item, rand.New(rand.NewPCG(1, 1)))
 			require.NoError(t, err)
-			_, err = room.Submit(ctx, st.ID, c, now, a, time.Now())
+			_, err = room.Sitting.Submit(ctx, st.ID, c, now, a, time.Now())
 			require.NoError(t, err)
 			made++
 			break
 		}
 	}
 	require.Equal(t, 4, made)
-	var last classroom.Card
+	var last sitting.Card
 	for _, st := range students[10:] { // and somebody who has been on a card for ten minutes
 		for n := 1; n <= 10 && last.ID == 0; n++ {
-			if c, _, err := room.MyCard(ctx, st.ID, practice, n, time.Now()); err == nil && !c.Done() {
-				require.NoError(t, room.See(ctx, st.ID, 1, c, time.Now().Add(-10*time.Minute)))
+			if c, _, err := room.Sitting.MyCard(ctx, st.ID, practice, n, time.Now()); err == nil && !c.Done() {
+				require.NoError(t, room.Sitting.See(ctx, st.ID, 1, c, time.Now().Add(-10*time.Minute)))
 				last = c
 			}
 		}

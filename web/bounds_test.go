@@ -15,7 +15,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/rack"
+	"cavix/school/roster"
 )
 
 // hang brings an instrument document onto the Rack.
@@ -41,7 +44,7 @@ func TestAFullRackStaysLight(t *testing.T) {
 		require.NoError(t, err)
 		return string(b)
 	}
-	for n := before; n < classroom.MostInstruments; n++ {
+	for n := before; n < rack.MostInstruments; n++ {
 		status, _ := una.hang(document(n))
 		require.Equal(t, http.StatusOK, status)
 	}
@@ -162,18 +165,18 @@ func TestManyPeopleComeInParts(t *testing.T) {
 	}
 	base, s := demoStore(t)
 	maren := as(t, base, "maren")
-	list := func(n int) []classroom.Coming {
-		out := make([]classroom.Coming, n)
+	list := func(n int) []roster.ImportedPerson {
+		out := make([]roster.ImportedPerson, n)
 		for i := range out {
 			out[i].Name = fmt.Sprintf("Hand %c%c%c", 'a'+i/676, 'a'+i/26%26, 'a'+i%26)
 		}
 		return out
 	}
-	by := classroom.Hand{ID: 1, Name: "Maren", At: time.Now()}
-	_, err := classroom.New(s).Bring(t.Context(), by, 1, list(540))
+	by := access.Actor{ID: 1, Name: "Maren", At: time.Now()}
+	_, err := school.New(s).Roster.Import(t.Context(), by, 1, list(540))
 	require.NoError(t, err)
-	_, err = classroom.New(s).Bring(t.Context(), by, 1, list(1040))
-	var full classroom.Full
+	_, err = school.New(s).Roster.Import(t.Context(), by, 1, list(1040))
+	var full access.Full
 	require.ErrorAs(t, err, &full)
 	_, _, says := maren.get("/classes/1/people")
 	holdAll(t, says, "<small>560</small>", en("ui.parts.more"), "Alder C.")

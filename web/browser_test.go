@@ -25,6 +25,7 @@ import (
 
 	"cavix/demo"
 	"cavix/ops"
+	"cavix/school"
 	"cavix/store"
 	"cavix/web"
 	"cavix/web/account"
@@ -48,9 +49,10 @@ var demoData = sync.OnceValues(func() ([]byte, error) {
 		return nil, err
 	}
 	cheaper := func() error {
-		return s.Write(context.Background(), func(tx *store.Tx) error {
-			_, err := tx.Exec("UPDATE students SET hash = ?", hash)
-			_, bad := tx.Exec("UPDATE instructors SET hash = ?", hash)
+		ctx := context.Background()
+		return s.Write(ctx, func(tx *store.Tx) error {
+			_, err := tx.Exec(ctx, store.Named("cheaper", "UPDATE students SET hash = ?"), hash)
+			_, bad := tx.Exec(ctx, store.Named("cheaper", "UPDATE instructors SET hash = ?"), hash)
 			return errors.Join(err, bad)
 		})
 	}
@@ -68,14 +70,14 @@ func demoSite(t testing.TB) string {
 }
 
 // demoStore serves a copy of the demo data and returns its address and the store under it.
-func demoStore(t testing.TB) (base string, s *store.Store) {
+func demoStore(t testing.TB) (base string, s *store.DB) {
 	t.Helper()
 	base, s, _ = demoFile(t)
 	return base, s
 }
 
 // demoFile is demoStore with the path of the file.
-func demoFile(t testing.TB) (base string, s *store.Store, file string) {
+func demoFile(t testing.TB) (base string, s *store.DB, file string) {
 	t.Helper()
 	data, err := demoData()
 	require.NoError(t, err)
@@ -83,8 +85,9 @@ func demoFile(t testing.TB) (base string, s *store.Store, file string) {
 	require.NoError(t, os.WriteFile(file, data, 0o600))
 	s, err = store.Open(t.Context(), file)
 	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
-	cfg := web.Config{Store: s, Log: log, Version: "test",
+	cfg := web.Config{School: school.New(s), Log: log, Version: "test",
 		Attendant: &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log, Jobs: ops.NewJobs(log)}}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
@@ -92,16 +95,13 @@ func demoFile(t testing.TB) (base string, s *store.Store, file string) {
 	return site(t, cfg), s, file
 }
 
-// site serves a configuration and closes its store at the end.
+// site serves a configuration.
 func site(t testing.TB, cfg web.Config) string {
 	t.Helper()
 	h, err := web.New(cfg)
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
-	t.Cleanup(func() {
-		srv.Close()
-		require.NoError(t, cfg.Store.Close())
-	})
+	t.Cleanup(srv.Close)
 	return srv.URL
 }
 

@@ -15,8 +15,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/demo"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/roster"
 	"cavix/store"
 	"cavix/web"
 )
@@ -61,7 +63,7 @@ func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
 		t.Skip("hashes hundreds of passphrases; left out with -short")
 	}
 	base, s := demoStore(t)
-	hash, err := classroom.HashPassphrase(demo.Passphrase) // as dear as in earnest
+	hash, err := roster.HashPassphrase(demo.Passphrase) // as dear as in earnest
 	require.NoError(t, err)
 	set(t, s, "UPDATE instructors SET hash = '"+hash+"'")
 	ask := func(path, name string) (int, string, time.Duration) {
@@ -152,27 +154,28 @@ func TestJoiningIsBounded(t *testing.T) {
 func TestAFloodOfJoinsEnds(t *testing.T) {
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	defer s.Close()
-	room, ctx, now := classroom.New(s), t.Context(), time.Now()
-	owner, err := room.SetUp(ctx, store.Instructor{Login: "a", Name: "A"})
+	room, ctx, now := school.New(s), t.Context(), time.Now()
+	owner, err := room.Roster.SetUp(ctx, roster.Instructor{Login: "a", Name: "A"})
 	require.NoError(t, err)
-	class, err := room.AddClass(ctx, owner, "Mondays", "")
+	class, err := room.Roster.AddClass(ctx, owner, "Mondays", "")
 	require.NoError(t, err)
 	passed := 0
 	for i := range 160 {
-		if _, err := room.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash", now); err == nil {
+		if _, err := room.Roster.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash", now); err == nil {
 			passed++
 		} else {
-			assert.ErrorIs(t, err, classroom.ErrCrowded)
+			assert.ErrorIs(t, err, roster.ErrCrowded)
 		}
 	}
-	assert.Equal(t, classroom.MostJoining, passed)
-	_, err = room.Bring(ctx, classroom.Hand{ID: owner, Name: "A", At: now}, class, []classroom.Coming{{Name: "Real One"}})
+	assert.Equal(t, roster.MostJoining, passed)
+	_, err = room.Roster.Import(ctx, access.Actor{ID: owner, Name: "A", At: now}, class, []roster.ImportedPerson{{Name: "Real One"}})
 	require.NoError(t, err)
-	_, err = room.Join(ctx, class, "Real One", "hash", now)
+	_, err = room.Roster.Join(ctx, class, "Real One", "hash", now)
 	assert.NoError(t, err)
-	_, err = room.Join(ctx, class, "Somebody Later", "hash", now.Add(11*time.Minute))
-	assert.ErrorIs(t, err, classroom.ErrWaits, "since the class has a list")
+	_, err = room.Roster.Join(ctx, class, "Somebody Later", "hash", now.Add(11*time.Minute))
+	assert.ErrorIs(t, err, roster.ErrWaits, "since the class has a list")
 }
 
 // Clearing a passphrase, changing it and signing out elsewhere end the sessions that were begun before.
@@ -254,7 +257,8 @@ func TestAFloodOfTriesHoldsNobodyUp(t *testing.T) {
 func TestWhatWatchersAsk(t *testing.T) {
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
-	base := site(t, web.Config{Store: s, Log: slog.New(slog.DiscardHandler), Secure: true})
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	base := site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler), Secure: true})
 	for _, path := range []string{"/", "/signin", "/handbook", "/healthz", "/readyz"} {
 		full, err := http.Get(base + path)
 		require.NoError(t, err)

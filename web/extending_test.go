@@ -12,7 +12,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
@@ -20,6 +19,8 @@ import (
 	"cavix/core/refusal"
 	"cavix/core/text"
 	"cavix/figure"
+	"cavix/school"
+	"cavix/school/rack"
 )
 
 // staff is a chain of scales that the program does not know: a staff at the mill pond with marks 5 mm apart, read by a ring of lines that
@@ -135,7 +136,7 @@ func addStaff(t *testing.T) {
 func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	addStaff(t)
 	base, s := demoStore(t)
-	maren, wren, room := as(t, base, "maren"), as(t, base, "Wren A."), classroom.New(s)
+	maren, wren, room := as(t, base, "maren"), as(t, base, "Wren A."), school.New(s)
 
 	// In the Workshop: chosen, proposed for a least count, refused in its own words, kept.
 	_, _, page := maren.get("/workshop?family=pond-staff")
@@ -157,16 +158,16 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	spec, _ := instrument.Family("pond-staff").Usual()
 	in, err := instrument.New(spec)
 	require.NoError(t, err)
-	id, err := room.KeepSheet(t.Context(), 1, classroom.Sheet{Title: "Pond", Definition: exercise.Sheet{Dealer: exercise.Dealing,
+	id, err := room.Rack.KeepSheet(t.Context(), 1, rack.Sheet{Title: "Pond", Definition: exercise.Sheet{Dealer: exercise.Dealing,
 		Blocks: []exercise.Block{{Kind: "read", Cards: 4, Instruments: []*instrument.Instrument{in},
 			Settings: map[string]string{"ask": "main fine_line observed", "zero": "none"}}}}})
 	require.NoError(t, err)
-	given, err := room.Give(t.Context(), 1, 1, id, 7, time.Now())
+	given, err := room.Sitting.Give(t.Context(), 1, 1, id, 7, time.Now())
 	require.NoError(t, err)
 	card := fmt.Sprintf("/my/%d/1", given)
 	_, _, page = wren.get(card)
 	holdAll(t, page, `class="staff"`, "Pond staff")
-	c, err := room.CardOf(t.Context(), 1, given, 1, 0, 1)
+	c, err := room.Sitting.CardOf(t.Context(), 1, given, 1, 0, 1)
 	require.NoError(t, err)
 	it := c.Item.(*kinds.Reading)
 	r, err := in.Read(*it.Indicated)
@@ -216,7 +217,7 @@ func TestANewKindIsKnownEverywhere(t *testing.T) {
 	kinds.All = append(before[:len(before):len(before)], sighting{before[i]})
 	t.Cleanup(func() { kinds.All = before })
 	base, s := demoStore(t)
-	maren, wren, room := as(t, base, "maren"), as(t, base, "Wren A."), classroom.New(s)
+	maren, wren, room := as(t, base, "maren"), as(t, base, "Wren A."), school.New(s)
 
 	_, _, page := maren.get("/sheets/new")
 	holds(t, page, "Sight the float")
@@ -226,15 +227,15 @@ func TestANewKindIsKnownEverywhere(t *testing.T) {
 	spec, _ := instrument.PatternNamed("Caliper 0.05 mm, 20 over 39")
 	in, err := instrument.New(spec)
 	require.NoError(t, err)
-	id, err := room.KeepSheet(t.Context(), 1, classroom.Sheet{Title: "Float", Definition: exercise.Sheet{Dealer: exercise.Dealing,
+	id, err := room.Rack.KeepSheet(t.Context(), 1, rack.Sheet{Title: "Float", Definition: exercise.Sheet{Dealer: exercise.Dealing,
 		Blocks: []exercise.Block{{Kind: "sighting", Cards: 2, Instruments: []*instrument.Instrument{in}, Settings: map[string]string{}}}}})
 	require.NoError(t, err)
-	given, err := room.Give(t.Context(), 1, 1, id, 7, time.Now())
+	given, err := room.Sitting.Give(t.Context(), 1, 1, id, 7, time.Now())
 	require.NoError(t, err)
 	card := fmt.Sprintf("/my/%d/1", given)
 	_, _, page = wren.get(card)
 	holds(t, page, "<svg")
-	c, err := room.CardOf(t.Context(), 1, given, 1, 0, 1)
+	c, err := room.Sitting.CardOf(t.Context(), 1, given, 1, 0, 1)
 	require.NoError(t, err)
 	require.Equal(t, "sighting", c.Item.Kind())
 	told, err := c.Item.Predictions()

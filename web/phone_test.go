@@ -12,9 +12,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/school"
+	"cavix/school/rack"
 	"cavix/store"
 )
 
@@ -22,12 +23,12 @@ import (
 const keyboard = 320
 
 // familySheet keeps a sheet of readings on one instrument of each family, and returns its number and its cards.
-func familySheet(t *testing.T, s *store.Store) (id int64, families []instrument.Family) {
+func familySheet(t *testing.T, s *store.DB) (id int64, families []instrument.Family) {
 	t.Helper()
-	room := classroom.New(s)
-	maren, err := s.Read(t.Context()).InstructorByLogin("maren")
+	room := school.New(s)
+	maren, err := school.New(s).Roster.InstructorByLogin(t.Context(), "maren")
 	require.NoError(t, err)
-	sheet := classroom.Sheet{Title: "Every family", Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}}
+	sheet := rack.Sheet{Title: "Every family", Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing}}
 	known := map[instrument.Family]bool{}
 	for _, p := range instrument.Patterns() {
 		if known[p.Family] || p.Family == instrument.GearTooth { // of which there is a kind of its own
@@ -36,13 +37,13 @@ func familySheet(t *testing.T, s *store.Store) (id int64, families []instrument.
 		known[p.Family] = true
 		in, err := instrument.New(p)
 		require.NoError(t, err)
-		n, err := room.KeepInstrument(t.Context(), maren.ID, 0, in)
+		n, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
 		require.NoError(t, err)
 		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{in}})
 		sheet.Racked = append(sheet.Racked, []int64{n})
 		families = append(families, p.Family)
 	}
-	id, err = room.KeepSheet(t.Context(), maren.ID, sheet)
+	id, err = room.Rack.KeepSheet(t.Context(), maren.ID, sheet)
 	require.NoError(t, err)
 	return id, families
 }

@@ -18,18 +18,22 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/hub"
+	"cavix/school/roster"
+	"cavix/school/rounds"
 	"cavix/store"
 	"cavix/web"
 )
 
 // crowd is a school of classes with students who are signed in.
 type crowd struct {
-	room    *classroom.Room
-	store   *store.Store
+	room    *school.School
+	store   *store.DB
 	url     string
 	owner   int64
 	classes []int64
@@ -43,21 +47,22 @@ func newCrowd(b *testing.B, classes, students int) *crowd {
 	b.Helper()
 	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "crowd.db"))
 	require.NoError(b, err)
-	c := &crowd{store: s, room: classroom.New(s),
+	b.Cleanup(func() { require.NoError(b, s.Close()) })
+	c := &crowd{store: s, room: school.New(s),
 		client: &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 400, MaxConnsPerHost: 0}}}
 	ctx := b.Context()
-	c.owner, err = c.room.SetUp(ctx, store.Instructor{Login: "a", Name: "A"})
+	c.owner, err = c.room.Roster.SetUp(ctx, roster.Instructor{Login: "a", Name: "A"})
 	require.NoError(b, err)
 	for k := range classes {
-		id, err := c.room.AddClass(ctx, c.owner, fmt.Sprintf("class %d", k), "")
+		id, err := c.room.Roster.AddClass(ctx, c.owner, fmt.Sprintf("class %d", k), "")
 		require.NoError(b, err)
 		c.classes = append(c.classes, id)
-		settings := classroom.Settings{Name: fmt.Sprintf("class %d", k), Joining: store.JoinOpen, Guests: true}
-		require.NoError(b, c.room.SaveSettings(ctx, classroom.Hand{ID: c.owner}, id, settings))
+		settings := roster.Settings{Name: fmt.Sprintf("class %d", k), Joining: roster.JoinOpen, Guests: true}
+		require.NoError(b, c.room.Roster.SaveSettings(ctx, access.Actor{ID: c.owner}, id, settings))
 	}
-	c.url = site(b, web.Config{Room: c.room, Store: s, Log: slog.New(slog.DiscardHandler)})
+	c.url = site(b, web.Config{School: c.room, Log: slog.New(slog.DiscardHandler)})
 	for k, id := range c.classes {
-		class, err := s.Read(ctx).Class(c.owner, id)
+		class, err := school.New(s).Roster.Class(ctx, c.owner, id)
 		require.NoError(b, err)
 		var list []*http.Cookie
 		var mu sync.Mutex
@@ -97,7 +102,7 @@ func (c *crowd) ask(ctx context.Context, class int64, seed uint64) (int64, *kind
 		return 0, nil, err
 	}
 	it := kinds.NewRound(in, y, kinds.RoundSteps(in)[0], exercise.Method{})
-	id, err := c.room.OpenRound(ctx, c.owner, class, it, true, time.Now())
+	id, err := c.room.Rounds.OpenRound(ctx, c.owner, class, it, true, time.Now())
 	return id, it, err
 }
 
@@ -108,7 +113,7 @@ func BenchmarkRounds(b *testing.B) {
 	ctx, cancel := context.WithCancel(b.Context())
 	defer cancel()
 	class := c.classes[0]
-	news, stop := c.room.Hub.Listen(classroom.Topic{Class: class, What: classroom.AnswerNews})
+	news, stop := c.room.Hub.Listen(hub.Topic{Class: class, What: hub.AnswerNews})
 	defer stop()
 	var took []time.Duration
 	kept := 0
@@ -127,7 +132,7 @@ func BenchmarkRounds(b *testing.B) {
 					select {
 					case <-news:
 						time.Sleep(150 * time.Millisecond) // as the stream settles
-						n, _, err := c.store.Read(ctx).CountReplies(id)
+						n, _, err := school.New(c.store).Rounds.CountReplies(ctx, id)
 						if err == nil {
 							seen <- n
 						}
@@ -188,7 +193,7 @@ func BenchmarkRounds(b *testing.B) {
 					}
 				}
 			}
-			list, err := c.store.Read(ctx).Replies(id)
+			list, err := school.New(c.store).Rounds.Replies(ctx, id)
 			require.NoError(b, err)
 			require.Len(b, list, 300)
 			kept += len(list)
@@ -230,7 +235,7 @@ func BenchmarkStreams(b *testing.B) {
 						if first {
 							first = false
 							open.Done()
-						} else if strings.HasPrefix(data, string(classroom.Open)) {
+						} else if strings.HasPrefix(data, string(rounds.Open)) {
 							told <- time.Now()
 						}
 					}

@@ -16,9 +16,8 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/go-chi/httprate"
 
-	"cavix/classroom"
 	"cavix/ops"
-	"cavix/store"
+	"cavix/school"
 	"cavix/web/account"
 	"cavix/web/admin"
 	"cavix/web/author"
@@ -33,8 +32,7 @@ import (
 
 // Config is what a server is made with.
 type Config struct {
-	Room     *classroom.Room // nil is one over the store
-	Store    *store.Store
+	School   *school.School
 	Log      *slog.Logger
 	SetupKey string           // must be known to set up the first instructor
 	Demo     []account.SignIn // offered on the sign-in pages of a demo
@@ -66,7 +64,7 @@ const gaugesPerMinute = 600
 // New returns the handler of the whole site.
 func New(c Config) (http.Handler, error) {
 	sessions := scs.New()
-	sessions.Store = store.Sessions{Store: c.Store}
+	sessions.Store = c.School.Roster.Sessions()
 	sessions.Codec = ui.SessionCodec{}
 	sessions.HashTokenInStore = true
 	sessions.Lifetime = 14 * 24 * time.Hour
@@ -74,13 +72,10 @@ func New(c Config) (http.Handler, error) {
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = c.Secure
-	if c.Room == nil {
-		c.Room = classroom.New(c.Store)
-	}
 	if c.Jobs == nil {
 		c.Jobs = ops.NewJobs(c.Log)
 	}
-	site, err := ui.New(ui.Site{Room: c.Room, Log: c.Log, Sessions: sessions, Secure: c.Secure, Reach: c.Reach, Jobs: c.Jobs},
+	site, err := ui.New(ui.Site{School: c.School, Log: c.Log, Sessions: sessions, Secure: c.Secure, Reach: c.Reach, Jobs: c.Jobs},
 		account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
 		survey.Files)
 	if err != nil {
@@ -123,7 +118,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(newPaces().paced)
 		r.Use(known...)
 		r.Use(forPages.hold(site))
-		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return store.ErrNotFound }))
+		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return school.ErrNotFound }))
 		handbook.Shelf{Site: site}.Routes(r)
 		account.New(site, c.SetupKey, c.Demo).Routes(r)
 		r.Group(func(r chi.Router) {
@@ -185,7 +180,7 @@ const readyWithin = time.Second
 // keeper's page and at the address of the numbers.
 func ready(c Config) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		err := c.Room.Ready(r.Context())
+		err := c.School.Server.Ready(r.Context())
 		if err == nil && c.Attendant != nil {
 			err = c.Attendant.HasRoom()
 		}

@@ -26,6 +26,7 @@ import (
 	"cavix/core/text"
 	"cavix/demo"
 	"cavix/locale"
+	"cavix/school"
 	"cavix/store"
 	"cavix/web"
 )
@@ -216,7 +217,8 @@ func TestFirstSetUp(t *testing.T) {
 	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "new.db"))
 	require.NoError(t, err)
-	v := newVisitor(t, site(t, web.Config{Store: s, Log: slog.New(slog.DiscardHandler), SetupKey: "the-key"}))
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	v := newVisitor(t, site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler), SetupKey: "the-key"}))
 	_, at, _ := v.get("/")
 	assert.Equal(t, "/setup", at)
 	status, _, says := v.post("/setup", "key=guess&name=Maren&login=maren&passphrase=short")

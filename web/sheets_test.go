@@ -20,9 +20,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/demo"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/store"
+	"cavix/store/storetest"
 	"cavix/web"
 	"cavix/web/account"
 )
@@ -144,19 +146,19 @@ func TestFromComposerToRelease(t *testing.T) {
 func TestATestTellsNothing(t *testing.T) {
 	t.Parallel()
 	d := newDying(t)
-	base, room := "http://"+d.addr, classroom.New(d.store)
-	maren, err := d.store.Read(t.Context()).InstructorByLogin("maren")
+	base, room := "http://"+d.addr, school.New(d.store)
+	maren, err := school.New(d.store).Roster.InstructorByLogin(t.Context(), "maren")
 	require.NoError(t, err)
-	people, err := d.store.Read(t.Context()).Students(maren.ID, 1)
+	people, err := school.New(d.store).Roster.Students(t.Context(), maren.ID, 1)
 	require.NoError(t, err)
-	wren := people[slices.IndexFunc(people, func(s store.Student) bool { return s.Name == "Wren A." })]
+	wren := people[slices.IndexFunc(people, func(s roster.Student) bool { return s.Name == "Wren A." })]
 	v := as(t, base, "Wren A.")
 	v.post("/my/8/begin", "")
 	typed := regexp.MustCompile(
 		`data-now="\d+"|value="[^"]*"| (checked|selected)|<output[^>]*>[^<]*|<b class="mono">[^<]*`,
 	)
 	for n := 1; n <= 7; n++ {
-		c, _, err := room.MyCard(t.Context(), wren.ID, 8, n, time.Now())
+		c, _, err := room.Sitting.MyCard(t.Context(), wren.ID, 8, n, time.Now())
 		require.NoError(t, err)
 		empty, err := c.Item.Mark(nil)
 		require.NoError(t, err)
@@ -203,7 +205,7 @@ type dying struct {
 	file  string
 	addr  string
 	srv   *http.Server
-	store *store.Store
+	store *store.DB
 	cut   atomic.Bool // the line to the Board
 }
 
@@ -223,7 +225,7 @@ func (d *dying) start() {
 	var err error
 	d.store, err = store.Open(d.t.Context(), d.file)
 	require.NoError(d.t, err)
-	cfg := web.Config{Store: d.store, Log: slog.New(slog.DiscardHandler)}
+	cfg := web.Config{School: school.New(d.store), Log: slog.New(slog.DiscardHandler)}
 	for _, p := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(p))
 	}
@@ -388,16 +390,13 @@ func TestTimesOnPages(t *testing.T) {
 func TestAidsAreClosedDuringATest(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error {
-		_, err := tx.Exec("UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.minutes', 30), opens = NULL, closes = NULL WHERE id = 8")
-		if err == nil {
-			_, err = tx.Exec("DELETE FROM sittings WHERE assignment = 8 AND student = 1")
-		}
-		if err == nil {
-			_, err = tx.Exec("DELETE FROM cards WHERE assignment = 8 AND student = 1")
-		}
-		return err
-	}))
+	for _, q := range []string{
+		"UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.minutes', 30), opens = NULL, closes = NULL WHERE id = 8",
+		"DELETE FROM sittings WHERE assignment = 8 AND student = 1",
+		"DELETE FROM cards WHERE assignment = 8 AND student = 1",
+	} {
+		storetest.Exec(t, s, q)
+	}
 	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
 	_, _, page := wren.get("/my/8")
 	holds(t, page, "closed for its instruments until you hand it in")

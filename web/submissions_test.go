@@ -20,11 +20,13 @@ import (
 	"github.com/stretchr/testify/require"
 	_ "modernc.org/sqlite"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/school"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/store"
 	"cavix/web"
 )
@@ -77,7 +79,7 @@ const perRound = 40
 type seats struct {
 	url     string
 	clients []*http.Client
-	room    *classroom.Room
+	room    *school.School
 	pupils  []int64
 	owner   int64
 	class   int64
@@ -89,11 +91,12 @@ func newSeats(b *testing.B) *seats {
 	ctx := context.Background()
 	s, err := store.Open(ctx, filepath.Join(b.TempDir(), "load.db"))
 	require.NoError(b, err)
-	room := classroom.New(s)
+	b.Cleanup(func() { require.NoError(b, s.Close()) })
+	room := school.New(s)
 	e := &seats{room: room}
-	e.owner, err = room.SetUp(ctx, store.Instructor{Login: "load", Name: "Load"})
+	e.owner, err = room.Roster.SetUp(ctx, roster.Instructor{Login: "load", Name: "Load"})
 	require.NoError(b, err)
-	e.class, err = room.AddClass(ctx, e.owner, "Load", "LOADED")
+	e.class, err = room.Roster.AddClass(ctx, e.owner, "Load", "LOADED")
 	require.NoError(b, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
 		Unit: length.Millimetre, ZeroError: length.Frac(-3, 20),
@@ -103,17 +106,17 @@ func newSeats(b *testing.B) *seats {
 	e.sheet = func() int64 {
 		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: perRound, Instruments: []*instrument.Instrument{in},
 			Settings: map[string]string{"awkward": "0"}}
-		id, err := room.KeepSheet(ctx, e.owner, classroom.Sheet{Title: "Load", Racked: [][]int64{nil},
+		id, err := room.Rack.KeepSheet(ctx, e.owner, rack.Sheet{Title: "Load", Racked: [][]int64{nil},
 			Definition: exercise.Sheet{Blocks: []exercise.Block{block}, Dealer: exercise.Dealing}})
 		require.NoError(b, err)
 		return id
 	}
-	e.url = site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
-	hash, err := classroom.HashPassphrase("load load")
+	e.url = site(b, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler)})
+	hash, err := roster.HashPassphrase("load load")
 	require.NoError(b, err)
 	for i := range connections {
 		name := fmt.Sprintf("Pupil %d", i)
-		id, err := room.Join(ctx, e.class, name, hash, time.Now())
+		id, err := room.Roster.Join(ctx, e.class, name, hash, time.Now())
 		require.NoError(b, err)
 		v := newVisitor(b, e.url)
 		v.Transport = &http.Transport{MaxIdleConnsPerHost: 1}
@@ -128,10 +131,10 @@ func newSeats(b *testing.B) *seats {
 func (e *seats) run(b *testing.B) paces {
 	b.Helper()
 	ctx := context.Background()
-	gift, err := e.room.Give(ctx, e.owner, e.class, e.sheet(), 7, time.Now())
+	gift, err := e.room.Sitting.Give(ctx, e.owner, e.class, e.sheet(), 7, time.Now())
 	require.NoError(b, err)
 	for _, p := range e.pupils {
-		_, err := e.room.Sit(ctx, p, gift, time.Now())
+		_, err := e.room.Sitting.Sit(ctx, p, gift, time.Now())
 		require.NoError(b, err)
 	}
 	return atOnce(b, e.clients, func(n int) (string, url.Values) {

@@ -19,8 +19,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web"
@@ -32,10 +33,11 @@ func TestAClassReadsASurvey(t *testing.T) {
 	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "survey.db"))
 	require.NoError(t, err)
-	room := classroom.New(s)
-	hash, err := classroom.HashPassphrase("eight signs")
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	room := school.New(s)
+	hash, err := roster.HashPassphrase("eight signs")
 	require.NoError(t, err)
-	owner, err := room.AddInstructor(t.Context(), store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	owner, err := room.Roster.AddInstructor(t.Context(), roster.Instructor{Login: "maren", Name: "Maren", Hash: hash})
 	require.NoError(t, err)
 	var in *instrument.Instrument
 	for _, p := range instrument.Patterns() {
@@ -45,17 +47,17 @@ func TestAClassReadsASurvey(t *testing.T) {
 		}
 	}
 	require.NotNil(t, in)
-	_, err = room.KeepInstrument(t.Context(), owner, 0, in)
+	_, err = room.Rack.KeepInstrument(t.Context(), owner, 0, in)
 	require.NoError(t, err)
-	class, err := room.AddClass(t.Context(), owner, "Pins", "PINS47")
+	class, err := room.Roster.AddClass(t.Context(), owner, "Pins", "PINS47")
 	require.NoError(t, err)
 	names := []string{"Ash W.", "Birk T.", "Cole V."}
 	ids := map[string]int64{}
 	for _, n := range names {
-		ids[n], err = room.Join(t.Context(), class, n, hash, time.Now())
+		ids[n], err = room.Roster.Join(t.Context(), class, n, hash, time.Now())
 		require.NoError(t, err)
 	}
-	b := openBrowser(t, site(t, web.Config{Store: s, Room: room, Log: slog.New(slog.DiscardHandler)}), 1280, 800)
+	b := openBrowser(t, site(t, web.Config{School: room, Log: slog.New(slog.DiscardHandler)}), 1280, 800)
 	enter := func(path, form string) {
 		b.open("/handbook")
 		b.do(run(fmt.Sprintf("fetch(%q, {method: 'POST', body: new URLSearchParams(%q)}).then(() => { document.title = 'in' })", path, form)))
@@ -81,7 +83,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b.waitText("h1", "Four pins")
 	b.waitText("main", "No readings yet")
 
-	sv, err := room.Survey(t.Context(), owner, 1)
+	sv, err := room.Studies.Survey(t.Context(), owner, 1)
 	require.NoError(t, err)
 	for _, name := range names {
 		enter("/join", url.Values{"code": {"PINS47"}, "name": {name}, "passphrase": {"eight signs"}, "do": {"back"}}.Encode())

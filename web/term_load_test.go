@@ -12,9 +12,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/store"
 	"cavix/web"
 )
@@ -35,13 +38,13 @@ func cardsOn(sheet int) int {
 }
 
 // fillMany puts one class of so many students into a store, who have answered every card of so many sheets.
-func fillMany(s *store.Store) error {
-	ctx, room := context.Background(), classroom.New(s)
-	hash, err := classroom.HashPassphrase("skerry-point")
+func fillMany(s *store.DB) error {
+	ctx, room := context.Background(), school.New(s)
+	hash, err := roster.HashPassphrase("skerry-point")
 	if err != nil {
 		return err
 	}
-	owner, err := room.AddInstructor(ctx, store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	owner, err := room.Roster.AddInstructor(ctx, roster.Instructor{Login: "maren", Name: "Maren", Hash: hash})
 	if err != nil {
 		return err
 	}
@@ -49,30 +52,30 @@ func fillMany(s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	class, err := room.AddClass(ctx, owner, "Many", "MANY47")
+	class, err := room.Roster.AddClass(ctx, owner, "Many", "MANY47")
 	if err != nil {
 		return err
 	}
-	var list []classroom.Coming
+	var list []roster.ImportedPerson
 	for i := range manyStudents {
-		list = append(list, classroom.Coming{Name: fmt.Sprintf("Student %03d", i), Group: fmt.Sprint("Crew ", i%6)})
+		list = append(list, roster.ImportedPerson{Name: fmt.Sprintf("Student %03d", i), Group: fmt.Sprint("Crew ", i%6)})
 	}
-	if _, err := room.Bring(ctx, classroom.Hand{ID: owner}, class, list); err != nil {
+	if _, err := room.Roster.Import(ctx, access.Actor{ID: owner}, class, list); err != nil {
 		return err
 	}
-	students, err := s.Read(ctx).Students(owner, class)
+	students, err := school.New(s).Roster.Students(ctx, owner, class)
 	if err != nil {
 		return err
 	}
 	begin := time.Now().AddDate(0, -6, 0)
 	for n := range manySheets {
-		id, err := room.KeepSheet(ctx, owner, classroom.Sheet{Title: fmt.Sprintf("Sheet %02d", n), Definition: exercise.Sheet{
+		id, err := room.Rack.KeepSheet(ctx, owner, rack.Sheet{Title: fmt.Sprintf("Sheet %02d", n), Definition: exercise.Sheet{
 			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: cardsOn(n), Instruments: []*instrument.Instrument{in}}}},
 			Racked: [][]int64{nil}})
 		if err != nil {
 			return err
 		}
-		asg, err := room.Give(ctx, owner, class, id, uint64(n), begin.AddDate(0, 0, 4*n))
+		asg, err := room.Sitting.Give(ctx, owner, class, id, uint64(n), begin.AddDate(0, 0, 4*n))
 		if err != nil {
 			return err
 		}
@@ -85,36 +88,32 @@ func fillMany(s *store.Store) error {
 
 // answerMany writes the answers of a sheet into the store, as marking would have kept them: dealing and marking 120,000 cards
 // is not what is measured.
-func answerMany(ctx context.Context, s *store.Store, students []store.Student, asg int64, cards int,
+func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg int64, cards int,
 	at time.Time) error {
 	fields := []string{"main", "fine_line", "fine", "observed", "corrected"}
 	return s.Write(ctx, func(tx *store.Tx) error {
 		for i, st := range students {
-			if err := tx.Sit(store.Sitting{Assignment: asg, Student: st.ID, Attempt: 1, Began: at}); err != nil {
+			if _, err := tx.Insert(ctx, store.Named("sitting", `INSERT INTO sittings (assignment, student, attempt, began)
+				VALUES (?, ?, 1, ?)`), asg, st.ID, at.Unix()); err != nil {
 				return err
 			}
 			for n := 1; n <= cards; n++ {
-				if err := tx.AddCard(store.Card{Assignment: asg, Student: st.ID, Attempt: 1, N: n, Kind: "read", Family: "vernier-caliper",
-					Item: "{}", Instrument: "Caliper 0.05 mm", LeastCount: "0.05 mm", Block: 1}); err != nil {
-					return err
+				slip := ""
+				if (i+n)%4 > 0 {
+					slip = []string{"neighbour-line", "main-next-mark", "zero-sign-flipped"}[(i+n)%3]
 				}
-				c, err := tx.CardOf(1, asg, st.ID, 1, n)
+				card, err := tx.Insert(ctx, store.Named("card", `INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument,
+					least_count, block, answer, answered, half_marks, half_of, half_full, slip)
+					VALUES (?, ?, 1, ?, 'read', 'vernier-caliper', '{}', 'Caliper 0.05 mm', '0.05 mm', 1, '{}', ?, ?, 10, 10, nullif(?, ''))`),
+					asg, st.ID, n, at.Add(time.Duration(n)*time.Minute).Unix(), 10-(i+n)%4, slip)
 				if err != nil {
 					return err
 				}
-				m := store.Marked{Half: int64(10 - (i+n)%4), Of: 10}
-				if (i+n)%4 > 0 {
-					m.Slip = []string{"neighbour-line", "main-next-mark", "zero-sign-flipped"}[(i+n)%3]
-				}
-				for _, f := range fields {
-					m.Entries = append(m.Entries, store.Entry{Field: f, Given: "31.40", Expected: "31.45", Outcome: "wrong", Half: 2, Of: 2,
-						Slips: "[]", Faults: "[]"})
-				}
-				if _, err := tx.Answered(st.ID, c.ID, store.Answer{Text: "{}", At: at.Add(time.Duration(n) * time.Minute)}); err != nil {
-					return err
-				}
-				if err := tx.SetMarks(c.ID, m); err != nil {
-					return err
+				for k, f := range fields {
+					if _, err := tx.Insert(ctx, store.Named("entry", `INSERT INTO entries (card, n, field, given, expected, follows, outcome,
+						half_marks, half_of, slips, faults) VALUES (?, ?, ?, '31.40', '31.45', '', 'wrong', 2, 2, '[]', '[]')`), card, k+1, f); err != nil {
+						return err
+					}
 				}
 			}
 		}
@@ -127,8 +126,9 @@ func answerMany(ctx context.Context, s *store.Store, students []store.Student, a
 func BenchmarkTerm(b *testing.B) {
 	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "many.db"))
 	require.NoError(b, err)
+	b.Cleanup(func() { require.NoError(b, s.Close()) })
 	require.NoError(b, fillMany(s))
-	base := site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
+	base := site(b, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler)})
 	maren := newVisitor(b, base)
 	_, at, _ := maren.post("/signin", "name=maren&passphrase=skerry-point")
 	require.Equal(b, "/desk", at)
@@ -159,22 +159,23 @@ func BenchmarkTerm(b *testing.B) {
 func BenchmarkThousandPeople(b *testing.B) {
 	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "many.db"))
 	require.NoError(b, err)
-	room := classroom.New(s)
-	hash, err := classroom.HashPassphrase("skerry-point")
+	b.Cleanup(func() { require.NoError(b, s.Close()) })
+	room := school.New(s)
+	hash, err := roster.HashPassphrase("skerry-point")
 	require.NoError(b, err)
-	base := site(b, web.Config{Store: s, Log: slog.New(slog.DiscardHandler)})
+	base := site(b, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler)})
 	var maren *visitor
 	var owner int64
 	for n := 0; b.Loop(); n++ {
 		b.StopTimer()
 		if n%50 == 0 { // another instructor: one has sixty classes at most
 			login := fmt.Sprintf("maren-%d", n)
-			owner, err = room.AddInstructor(b.Context(), store.Instructor{Login: login, Name: login, Hash: hash})
+			owner, err = room.Roster.AddInstructor(b.Context(), roster.Instructor{Login: login, Name: login, Hash: hash})
 			require.NoError(b, err)
 			maren = newVisitor(b, base)
 			maren.post("/signin", "passphrase=skerry-point&name="+login)
 		}
-		class, err := room.AddClass(b.Context(), owner, "Many", "")
+		class, err := room.Roster.AddClass(b.Context(), owner, "Many", "")
 		require.NoError(b, err)
 		b.StartTimer()
 		list := []byte("name,group,extra_minutes\n")

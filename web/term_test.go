@@ -19,8 +19,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"cavix/classroom"
-	"cavix/store"
+	"cavix/school"
+	"cavix/store/storetest"
 )
 
 // upload sends a file in a form, and returns the page that follows.
@@ -302,19 +302,14 @@ func TestMarksChangedByAnUpgrade(t *testing.T) {
 	t.Parallel()
 	base, st := demoStore(t)
 	ctx := t.Context()
-	require.NoError(t, st.Write(ctx, func(tx *store.Tx) error {
-		for _, q := range []string{ // as an earlier version left it: a practice sheet that has closed half done
-			"UPDATE cards SET answered = NULL, answer = NULL, half_marks = NULL, half_of = NULL, slip = NULL WHERE assignment = 1 AND n > 2",
-			"UPDATE cards SET half_full = half_of WHERE assignment = 1",
-			"UPDATE assignments SET closes = 1 WHERE id = 1",
-		} {
-			if _, err := tx.Exec(q); err != nil {
-				return err
-			}
-		}
-		return nil
-	}))
-	require.NoError(t, classroom.New(st).FinishUpgrade(ctx, time.Now()))
+	for _, q := range []string{ // as an earlier version left it: a practice sheet that has closed half done
+		"UPDATE cards SET answered = NULL, answer = NULL, half_marks = NULL, half_of = NULL, slip = NULL WHERE assignment = 1 AND n > 2",
+		"UPDATE cards SET half_full = half_of WHERE assignment = 1",
+		"UPDATE assignments SET closes = 1 WHERE id = 1",
+	} {
+		storetest.Exec(t, st, q)
+	}
+	require.NoError(t, school.New(st).Ledgers.FinishUpgrade(ctx, time.Now()))
 	maren := as(t, base, "maren")
 	_, _, desk := maren.get("/desk")
 	holds(t, desk, en("class.desk.changed-marks-in-per"))

@@ -11,12 +11,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/store"
+	"cavix/store/storetest"
 )
 
 // set does something to the connection that writes.
-func set(t *testing.T, s *store.Store, what string) {
+func set(t *testing.T, s *store.DB, what string) {
 	t.Helper()
-	require.NoError(t, s.Write(t.Context(), func(tx *store.Tx) error { _, err := tx.Exec(what); return err }))
+	storetest.Exec(t, s, what)
 }
 
 // When nothing can be written the page says so and repeats what was sent, reading goes on, and sending it again works as
@@ -81,7 +82,7 @@ func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
 	full := false
 	for range 400 { // what is free in the file is used up
 		err := s.Write(t.Context(), func(tx *store.Tx) error {
-			_, err := tx.Exec("INSERT INTO changes (assignment, who, what, at) SELECT 1, '', hex(zeroblob(4000)), 0")
+			_, err := tx.Exec(t.Context(), store.Named("fill", "INSERT INTO changes (assignment, who, what, at) SELECT 1, '', hex(zeroblob(4000)), 0"))
 			return err
 		})
 		if full = errors.Is(err, store.ErrFull); full {

@@ -16,6 +16,7 @@ import (
 
 	"cavix/demo"
 	"cavix/ops"
+	"cavix/school"
 	"cavix/store"
 	"cavix/web"
 )
@@ -29,11 +30,12 @@ func TestTheServerIsWatched(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, data, 0o600))
 	s, err := store.Open(t.Context(), file)
 	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	var said bytes.Buffer
 	log := slog.New(slog.NewTextHandler(&said, nil))
 	a := &ops.Attendant{Path: file, Store: s, Log: log, Jobs: ops.NewJobs(log)}
 	metrics := ops.NewMetrics(a)
-	base := site(t, web.Config{Store: s, Log: log, Attendant: a, Metrics: metrics})
+	base := site(t, web.Config{School: school.New(s), Log: log, Attendant: a, Metrics: metrics})
 	maren := newVisitor(t, base)
 	maren.post("/signin", "name=maren&passphrase="+demo.Passphrase)
 	maren.get("/classes/1")

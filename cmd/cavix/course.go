@@ -11,9 +11,12 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"cavix/classroom"
 	"cavix/locale"
 	"cavix/ops"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/rack"
 	"cavix/store"
 	"cavix/transfer"
 	"cavix/web/ui"
@@ -54,15 +57,15 @@ func exportCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.Close()) }()
-			read := s.Read(c.Context())
-			class, err := read.ClassByCode(code)
+			read := school.New(s.DB)
+			class, err := read.Roster.ClassByCode(c.Context(), code)
 			if errors.Is(err, store.ErrNotFound) {
 				return usageError{fmt.Errorf("--class: no class has the joining code %q", code)}
 			}
 			if err != nil {
 				return err
 			}
-			taken, left, err := classroom.New(s.Store).Course(c.Context(), class.Owner, classroom.Taking{Class: class.ID})
+			taken, left, err := school.New(s.DB).Rack.Course(c.Context(), class.Owner, rack.Taking{Class: class.ID})
 			if err != nil {
 				return err
 			}
@@ -72,14 +75,14 @@ func exportCommand() *cobra.Command {
 			var people []transfer.Person
 			var answers func(io.Writer) error
 			if withPeople {
-				list, err := read.Students(class.Owner, class.ID)
+				list, err := read.Roster.Students(c.Context(), class.Owner, class.ID)
 				if err != nil {
 					return err
 				}
 				people = ui.PeopleOf(list)
 				answers = func(w io.Writer) error {
-					return ui.WriteAnswers(w, transfer.CSV, func(each func(store.Answered) error) error {
-						return read.ClassAnswers(class.Owner, class.ID, each)
+					return ui.WriteAnswers(w, transfer.CSV, func(each func(ledgers.Answered) error) error {
+						return read.Ledgers.ClassAnswers(c.Context(), class.Owner, class.ID, each)
 					})
 				}
 			}
@@ -125,20 +128,20 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.Close()) }()
-			who, err := s.Read(c.Context()).InstructorByLogin(login)
+			who, err := school.New(s.DB).Roster.InstructorByLogin(c.Context(), login)
 			if errors.Is(err, store.ErrNotFound) {
 				return usageError{fmt.Errorf("--as: no instructor signs in as %q", login)}
 			}
 			if err != nil {
 				return err
 			}
-			room := classroom.New(s.Store)
-			var things []classroom.Incoming
+			room := school.New(s.DB)
+			var things []rack.Incoming
 			if look {
-				things, err = room.Incoming(c.Context(), who.ID, f.Course, ui.ComingOf(f.People))
+				things, err = room.Rack.Incoming(c.Context(), who.ID, f.Course, ui.ComingOf(f.People))
 			} else {
-				hand := classroom.Hand{ID: who.ID, Name: who.Name, At: time.Now()}
-				things, err = room.BringCourse(c.Context(), hand, f.Course, ui.ComingOf(f.People))
+				hand := access.Actor{ID: who.ID, Name: who.Name, At: time.Now()}
+				things, err = room.Rack.BringCourse(c.Context(), hand, f.Course, ui.ComingOf(f.People))
 			}
 			if err != nil {
 				return err

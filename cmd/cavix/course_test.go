@@ -14,13 +14,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/demo"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/store"
 )
 
 // database makes a database file and fills it.
-func database(t *testing.T, fill func(context.Context, *store.Store) error) string {
+func database(t *testing.T, fill func(context.Context, *store.DB) error) string {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "data.db")
 	s, err := store.Open(t.Context(), path)
@@ -53,9 +54,9 @@ func TestACourseTravels(t *testing.T) {
 	if testing.Short() {
 		t.Skip("fills two schools; left out with -short")
 	}
-	from := database(t, func(ctx context.Context, s *store.Store) error { return demo.Fill(ctx, s, time.Now()) })
-	to := database(t, func(ctx context.Context, s *store.Store) error {
-		_, err := classroom.New(s).AddInstructor(ctx, store.Instructor{Login: "odo", Name: "Odo Pell"})
+	from := database(t, func(ctx context.Context, s *store.DB) error { return demo.Fill(ctx, s, time.Now()) })
+	to := database(t, func(ctx context.Context, s *store.DB) error {
+		_, err := school.New(s).Roster.AddInstructor(ctx, roster.Instructor{Login: "odo", Name: "Odo Pell"})
 		return err
 	})
 	dir := t.TempDir()
@@ -87,12 +88,12 @@ func TestACourseTravels(t *testing.T) {
 	}
 	s, err := store.Open(t.Context(), to)
 	require.NoError(t, err)
-	who, err := s.Read(t.Context()).InstructorByLogin("odo")
+	who, err := school.New(s).Roster.InstructorByLogin(t.Context(), "odo")
 	require.NoError(t, err)
-	classes, err := s.Read(t.Context()).Classes(who.ID)
+	classes, err := school.New(s).Roster.Classes(t.Context(), who.ID)
 	require.NoError(t, err)
 	require.Len(t, classes, 1)
-	sheets, err := classroom.New(s).Sheets(t.Context(), who.ID)
+	sheets, err := school.New(s).Rack.Sheets(t.Context(), who.ID)
 	require.NoError(t, err)
 	for _, sh := range sheets {
 		for i, b := range sh.Definition.Blocks {

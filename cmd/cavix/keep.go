@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"cavix/classroom"
 	"cavix/ops"
+	"cavix/school"
 	"cavix/store"
 )
 
@@ -139,7 +139,7 @@ func linkCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.Close()) }()
-			key, err := classroom.New(s.Store).LinkFor(c.Context(), login, keeper, time.Now())
+			key, err := school.New(s.DB).Roster.LinkFor(c.Context(), login, keeper, time.Now())
 			if errors.Is(err, store.ErrNotFound) {
 				return usageError{fmt.Errorf("--login: no instructor signs in as %q", login)}
 			}

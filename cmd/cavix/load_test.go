@@ -15,7 +15,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/store"
 )
 
@@ -33,7 +34,7 @@ func BenchmarkStart(b *testing.B) {
 	w := &worked{program: built(b), data: filepath.Join(b.TempDir(), "school.db"), addr: "127.0.0.1:0"}
 	s, err := store.Open(b.Context(), w.data)
 	require.NoError(b, err)
-	_, err = classroom.New(s).SetUp(b.Context(), store.Instructor{Login: "maren", Name: "Maren"})
+	_, err = school.New(s).Roster.SetUp(b.Context(), roster.Instructor{Login: "maren", Name: "Maren"})
 	require.NoError(b, err)
 	require.NoError(b, s.Close())
 	w.tb = b

@@ -4,9 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"os"
-	"os/exec"
 	"path/filepath"
-	"slices"
 	"strings"
 	"testing"
 
@@ -190,55 +188,4 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 	}
 	_, out, _ := call(t, "--version")
 	assert.Contains(t, out, version)
-}
-
-// The folders' imports run one way: cmd → web, demo, transfer → classroom → store; web → figure → core; and
-// core stands alone.
-func TestArrows(t *testing.T) {
-	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Deps " "}}`, "cavix/...").Output()
-	require.NoError(t, err)
-	never := map[string][]string{
-		"cavix/core": {"cavix/figure", "cavix/plot", "cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo",
-			"cavix/cmd",
-			"net/http", "database/sql", "html/template"},
-		"cavix/core/exercise":   {"cavix/core/kinds"},
-		"cavix/core/slips":      {"cavix/core/kinds"},
-		"cavix/core/instrument": {"cavix/core/exercise", "cavix/core/slips", "cavix/core/kinds"},
-		"cavix/core/length":     {"cavix/core/instrument", "cavix/core/exercise", "cavix/core/schema"},
-		"cavix/core/refusal":    {"cavix/core/length", "cavix/core/schema", "cavix/core/instrument"},
-		"cavix/figure": {"cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
-			"net/http", "database/sql", "html/template"},
-		"cavix/plot": {"cavix/store", "cavix/classroom", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
-			"database/sql", "html/template"},
-		"cavix/core/words": {"cavix/core/instrument", "cavix/core/length", "cavix/core/exercise"},
-		"cavix/store": {"cavix/classroom", "cavix/ops", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd",
-			"net/http",
-			"html/template"},
-		"cavix/classroom": {"cavix/ops", "cavix/figure", "cavix/transfer", "cavix/web", "cavix/demo", "cavix/cmd", "net/http",
-			"html/template"},
-		"cavix/transfer": {"cavix/store", "cavix/web", "cavix/demo", "cavix/cmd"}, // its spreadsheets bring net/http along
-		"cavix/ops":      {"cavix/web", "cavix/transfer", "cavix/figure", "cavix/demo", "cavix/cmd", "html/template"},
-		"cavix/demo":     {"cavix/web", "cavix/ops", "cavix/cmd", "net/http"},
-		"cavix/web":      {"cavix/demo", "cavix/cmd"},
-		"cavix/web/ui": {"cavix/web/account", "cavix/web/author", "cavix/web/class", "cavix/web/student",
-			"cavix/web/bench", "cavix/web/handbook"},
-	}
-	checked := 0
-	for line := range strings.Lines(string(out)) {
-		words := strings.Fields(line)
-		for room, banned := range never {
-			if words[0] != room && !strings.HasPrefix(words[0], room+"/") {
-				continue
-			}
-			checked++
-			for _, dep := range words[1:] {
-				assert.False(t, slices.ContainsFunc(banned, func(b string) bool {
-					return dep == b ||
-						strings.HasPrefix(dep, b+"/") && strings.HasPrefix(b, "cavix")
-				}),
-					"%s must not import %s", words[0], dep)
-			}
-		}
-	}
-	assert.GreaterOrEqual(t, checked, 20)
 }

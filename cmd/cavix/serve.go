@@ -20,10 +20,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"cavix/classroom"
 	"cavix/demo"
 	"cavix/locale"
 	"cavix/ops"
+	"cavix/school"
 	"cavix/web"
 	"cavix/web/account"
 )
@@ -100,7 +100,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version, Jobs: jobs}
+	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version, Jobs: jobs}
 	cfg.Metrics = ops.NewMetrics(attendant)
 	if o.metrics != "" {
 		jobs.Go("metrics", func(ctx context.Context) {
@@ -109,7 +109,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 			}
 		})
 	}
-	has, err := s.Read(ctx).HasInstructors()
+	has, err := school.New(s).Roster.HasInstructors(ctx)
 	if err != nil {
 		return err
 	}
@@ -179,7 +179,7 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{Store: s, Log: log, Attendant: attendant, Version: version, Jobs: jobs}
+	cfg := web.Config{School: school.New(s), Log: log, Attendant: attendant, Version: version, Jobs: jobs}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
@@ -212,10 +212,10 @@ func closeOver(ctx context.Context, cfg web.Config) {
 	defer every.Stop()
 	var emptied time.Time
 	for {
-		tasks := map[string]func(context.Context, time.Time) error{"closing what is over": cfg.Room.CloseOver, "guests": cfg.Room.DropGuests}
+		tasks := map[string]func(context.Context, time.Time) error{"closing what is over": cfg.School.Sitting.CloseOver, "guests": cfg.School.Roster.DropGuests}
 		if now := time.Now(); now.Sub(emptied) > time.Hour {
 			emptied = now
-			tasks["bins"] = cfg.Room.EmptyBins
+			tasks["bins"] = cfg.School.Bin.EmptyBins
 		}
 		for name, task := range tasks {
 			cfg.Jobs.Guard(name, func() {
@@ -244,7 +244,6 @@ func logger(w io.Writer, verbose bool) *slog.Logger {
 func serve(ctx context.Context, addr string, cfg web.Config, announce func(at net.Addr, reach []string)) error {
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	cfg.Room = classroom.New(cfg.Store)
 	l, err := net.Listen("tcp", addr)
 	if err != nil {
 		return err
@@ -263,7 +262,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at ne
 		MaxHeaderBytes:    32 << 10,
 		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
 	}
-	srv.RegisterOnShutdown(cfg.Room.Hub.Close) // streams end when the server does
+	srv.RegisterOnShutdown(cfg.School.Hub.Close) // streams end when the server does
 	cfg.Jobs.Go("closing", func(ctx context.Context) { closeOver(ctx, cfg) })
 	failed := make(chan error, 2)
 	go func() { failed <- srv.Serve(l) }()

@@ -28,13 +28,17 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/names"
 	"cavix/ops"
+	"cavix/school"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/store"
+	"cavix/store/storetest"
 )
 
 // How a class works while its server is ill-treated.
@@ -106,12 +110,12 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	ctx := t.Context()
 	s, err := store.Open(ctx, w.data)
 	require.NoError(t, err)
-	room := classroom.New(s)
-	hash, err := classroom.HashPassphrase("tide mill")
+	room := school.New(s)
+	hash, err := roster.HashPassphrase("tide mill")
 	require.NoError(t, err)
-	owner, err := room.SetUp(ctx, store.Instructor{Login: "maren", Name: "Maren", Hash: hash})
+	owner, err := room.Roster.SetUp(ctx, roster.Instructor{Login: "maren", Name: "Maren", Hash: hash})
 	require.NoError(t, err)
-	class, err := room.AddClass(ctx, owner, "Soaked", "SOAKED")
+	class, err := room.Roster.AddClass(ctx, owner, "Soaked", "SOAKED")
 	require.NoError(t, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
@@ -119,16 +123,16 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	require.NoError(t, err)
 	for i := range students {
 		p := &soaker{name: fmt.Sprintf("Pupil %c%c", 'a'+i/26, 'a'+i%26), answers: map[place]handed{}, drafts: map[place]int{}}
-		require.NoError(t, s.Write(ctx, func(tx *store.Tx) error { p.id, err = tx.AddStudent(class, p.name, hash); return err }))
+		p.id = storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, 0)", class, p.name, names.Fold(p.name), hash)
 		w.pupils = append(w.pupils, p)
 	}
 	for i := range soakSheets {
 		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: soakCards, Instruments: []*instrument.Instrument{in},
 			Settings: map[string]string{"ask": "main observed", "awkward": "0"}}
-		id, err := room.KeepSheet(ctx, owner, classroom.Sheet{Title: fmt.Sprint("Sheet ", i+1), Racked: [][]int64{nil},
+		id, err := room.Rack.KeepSheet(ctx, owner, rack.Sheet{Title: fmt.Sprint("Sheet ", i+1), Racked: [][]int64{nil},
 			Definition: exercise.Sheet{Blocks: []exercise.Block{block}, Dealer: exercise.Dealing}})
 		require.NoError(t, err)
-		_, err = room.Give(ctx, owner, class, id, uint64(i), time.Now())
+		_, err = room.Sitting.Give(ctx, owner, class, id, uint64(i), time.Now())
 		require.NoError(t, err)
 	}
 	require.NoError(t, s.Close())

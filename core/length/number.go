@@ -22,6 +22,15 @@ type Number struct {
 // Int returns n as a Number.
 func Int(n int64) Number { return Number{num: n, den: 1} }
 
+// FromHalves returns half of a count of half marks: marks are kept as whole numbers of halves.
+func FromHalves(n int64) Number { return Frac(n, 2) }
+
+// ToHalves returns how many whole half marks a number of marks is, rounded down.
+func ToHalves(marks Number) int64 {
+	n, _ := marks.MulInt(2).Floor().Int64()
+	return n
+}
+
 // Frac returns num/den in lowest terms. It panics when den is 0, as an integer division does.
 func Frac(num, den int64) Number {
 	if den == 0 {

@@ -17,7 +17,7 @@ import (
 
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -96,7 +96,7 @@ func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
 	case ui.Student:
 		to = "/my"
 	case ui.Stranger:
-		has, err := d.Room.Store().Read(r.Context()).HasInstructors()
+		has, err := d.School.Roster.HasInstructors(r.Context())
 		if err != nil {
 			return err
 		}
@@ -178,7 +178,7 @@ func (d *Door) again(w http.ResponseWriter, r *http.Request, page string, title 
 }
 
 func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {
-	has, err := d.Room.Store().Read(r.Context()).HasInstructors()
+	has, err := d.School.Roster.HasInstructors(r.Context())
 	if err != nil {
 		return err
 	}
@@ -209,8 +209,8 @@ func (d *Door) setupPost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	id, err := d.Room.SetUp(r.Context(), store.Instructor{Login: f.Login, Name: f.Name, Hash: hash})
-	if errors.Is(err, store.ErrTaken) {
+	id, err := d.School.Roster.SetUp(r.Context(), roster.Instructor{Login: f.Login, Name: f.Name, Hash: hash})
+	if errors.Is(err, roster.ErrSetUp) {
 		http.Redirect(w, r, "/signin", http.StatusSeeOther)
 		return nil
 	}

@@ -7,10 +7,10 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -50,7 +50,7 @@ func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase 
 	} else {
 		bad.Put("passphrase", wrong)
 	}
-	return ok, d.Room.NoteSignIn(r.Context(), store.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
+	return ok, d.School.Roster.NoteSignIn(r.Context(), roster.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
 		Good: ok, At: time.Now()})
 }
 
@@ -80,8 +80,8 @@ func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	i, err := d.Room.Store().Read(r.Context()).InstructorByLogin(f.Name)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	i, err := d.School.Roster.InstructorByLogin(r.Context(), f.Name)
+	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return err
 	}
 	if !i.Barred.IsZero() {
@@ -116,8 +116,8 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	var bad ui.Faults
-	class, err := d.Room.Store().Read(r.Context()).ClassByCode(f.Code)
-	if errors.Is(err, store.ErrNotFound) {
+	class, err := d.School.Roster.ClassByCode(r.Context(), f.Code)
+	if errors.Is(err, school.ErrNotFound) {
 		bad.Add("code", "account.coming.join-post")
 		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
@@ -128,7 +128,7 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
-	var st store.Student
+	var st roster.Student
 	switch f.Do {
 	case "guest":
 		st, err = d.guest(r, class, f, &bad)
@@ -150,27 +150,27 @@ func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
 
 // joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one who is new. A new
 // name that is near to one of the class is asked about first: the form then names that, and nobody is let in yet.
-func (d *Door) joining(w http.ResponseWriter, r *http.Request, class store.Class, f *personForm, bad *ui.Faults) (store.Student, error) {
+func (d *Door) joining(w http.ResponseWriter, r *http.Request, class roster.Class, f *personForm, bad *ui.Faults) (roster.Student, error) {
 	if f.Do == "near" {
 		f.Name = f.Near
 	}
 	if checkPassphrase(bad, f.Passphrase); len(bad.Refusal) > 0 { // before the name is looked up
-		return store.Student{}, nil
+		return roster.Student{}, nil
 	}
-	known, err := d.Room.Store().Read(r.Context()).StudentByName(class.ID, f.Name)
+	known, err := d.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
 	switch {
 	case err == nil && (known.Hash != "" || !known.Here()):
 		return d.member(w, r, class, *f, bad)
-	case err != nil && !errors.Is(err, store.ErrNotFound):
+	case err != nil && !errors.Is(err, school.ErrNotFound):
 		return known, err
 	case err != nil && f.Do != "new":
-		near, is, err := d.Room.NearName(r.Context(), class.ID, f.Name)
+		near, is, err := d.School.Roster.NearName(r.Context(), class.ID, f.Name)
 		if err != nil {
 			return near, err
 		}
 		if is {
 			f.Near = near.Name
-			return store.Student{}, nil
+			return roster.Student{}, nil
 		}
 	}
 	return d.newcomer(w, r, class, *f, bad)
@@ -179,11 +179,11 @@ func (d *Door) joining(w http.ResponseWriter, r *http.Request, class store.Class
 // refusedToJoin tells why somebody cannot join, where it is nobody's fault.
 func refusedToJoin(err error, bad *ui.Faults) error {
 	switch {
-	case errors.Is(err, classroom.ErrShut):
+	case errors.Is(err, roster.ErrShut):
 		bad.Add("code", "account.coming.refused-to-join")
-	case errors.Is(err, classroom.ErrCrowded):
+	case errors.Is(err, roster.ErrCrowded):
 		bad.Add("code", "account.coming.very-many-joined-class")
-	case errors.Is(err, classroom.ErrWaits):
+	case errors.Is(err, roster.ErrWaits):
 		bad.Add("code", "account.coming.asked-join-when-your")
 	default:
 		return err
@@ -192,43 +192,43 @@ func refusedToJoin(err error, bad *ui.Faults) error {
 }
 
 // guest lets somebody in who is here for a question only, with a handle and no passphrase.
-func (d *Door) guest(r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
-	id, err := d.Room.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
+func (d *Door) guest(r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+	id, err := d.School.Roster.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, school.ErrNotFound):
 		bad.Add("code", "account.coming.guest")
 		err = nil
-	case errors.Is(err, store.ErrTaken):
+	case errors.Is(err, roster.ErrNameTaken):
 		bad.Add("name", "account.coming.somebody-class-name-already")
 		err = nil
 	}
-	return store.Student{ID: id}, refusedToJoin(err, bad)
+	return roster.Student{ID: id}, refusedToJoin(err, bad)
 }
 
 // newcomer adds a student who joins for the first time.
-func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
+func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
 	hash, err := d.hash(r, f.Passphrase)
 	if errors.Is(err, errBusy) {
-		return store.Student{}, busy(w, bad)
+		return roster.Student{}, busy(w, bad)
 	}
 	if err != nil {
-		return store.Student{}, err
+		return roster.Student{}, err
 	}
-	id, err := d.Room.Join(r.Context(), class.ID, f.Name, hash, time.Now())
-	if errors.Is(err, store.ErrTaken) {
+	id, err := d.School.Roster.Join(r.Context(), class.ID, f.Name, hash, time.Now())
+	if errors.Is(err, roster.ErrNameTaken) || errors.Is(err, roster.ErrHasPassphrase) || errors.Is(err, roster.ErrNotHere) {
 		bad.Add("name", "account.coming.newcomer")
-		return store.Student{}, nil
+		return roster.Student{}, nil
 	}
 	if err := refusedToJoin(err, bad); err != nil || len(bad.Refusal) > 0 {
-		return store.Student{}, err
+		return roster.Student{}, err
 	}
-	return d.Room.Store().Read(r.Context()).Student(id)
+	return d.School.Roster.Student(r.Context(), id)
 }
 
 // member finds a student who comes back.
-func (d *Door) member(w http.ResponseWriter, r *http.Request, class store.Class, f personForm, bad *ui.Faults) (store.Student, error) {
-	st, err := d.Room.Store().Read(r.Context()).StudentByName(class.ID, f.Name)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+func (d *Door) member(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+	st, err := d.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
+	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return st, err
 	}
 	ok, err := d.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,

@@ -19,7 +19,7 @@ const mostKnown = 12
 
 // seal is what a browser is given for an account.
 func (d *Door) seal(r *http.Request, account string) (string, error) {
-	key, err := d.Room.DeviceKey(r.Context(), time.Now())
+	key, err := d.School.Roster.DeviceKey(r.Context(), time.Now())
 	if err != nil {
 		return "", err
 	}

@@ -7,7 +7,7 @@ import (
 
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
 	"cavix/web/ui"
 )
 
@@ -29,16 +29,16 @@ var ownNotes = map[string]text.Text{
 
 // ownHash finds who is signed in, with the hash of the passphrase.
 func (d *Door) ownHash(r *http.Request) (v ownView, account, hash string, err error) {
-	u, read := ui.UserOf(r), d.Room.Store().Read(r.Context())
+	u := ui.UserOf(r)
 	switch {
 	case u.Role == ui.Instructor:
-		i, err := read.Instructor(u.ID)
+		i, err := d.School.Roster.Instructor(r.Context(), u.ID)
 		return ownView{Name: i.Name, Login: i.Login, Languages: ui.Languages(text.New("language.browser"), i.Language)}, instructorAccount(i.Login), i.Hash, err
 	case u.Role == ui.Student && !u.Guest:
-		st, err := read.Student(u.ID)
+		st, err := d.School.Roster.Student(r.Context(), u.ID)
 		return ownView{Name: st.Name, Class: st.ClassName, Languages: ui.Languages(text.New("language.class-or-browser"), st.Language)}, studentAccount(st.Class, st.Name), st.Hash, err
 	}
-	return v, "", "", store.ErrNotFound
+	return v, "", "", school.ErrNotFound
 }
 
 func (d *Door) own(w http.ResponseWriter, r *http.Request) error {
@@ -71,7 +71,7 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 		role = "instructor"
 	}
 	if f.Do == "language" {
-		err := d.Room.SetLanguage(r.Context(), teaches, u.ID, f.Language)
+		err := d.School.Roster.SetLanguage(r.Context(), teaches, u.ID, f.Language)
 		if v.Errors = refusal.By(err); len(v.Errors) > 0 {
 			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
@@ -80,7 +80,7 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 	note := "ended"
 	var entry int64
 	if f.Do == "end" {
-		entry, err = d.Room.EndOwn(r.Context(), teaches, u.ID)
+		entry, err = d.School.Roster.EndOwn(r.Context(), teaches, u.ID)
 	} else {
 		note = "changed"
 		var bad ui.Faults
@@ -99,7 +99,7 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
 		if hash, err = d.hash(r, f.New); err == nil {
-			entry, err = d.Room.ChangeOwn(r.Context(), teaches, u.ID, hash)
+			entry, err = d.School.Roster.ChangeOwn(r.Context(), teaches, u.ID, hash)
 		}
 	}
 	if err != nil {
@@ -123,8 +123,8 @@ func (d *Door) expired(w http.ResponseWriter, r *http.Request) error {
 
 func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {
 	key := r.URL.Query().Get("key")
-	i, err := d.Room.ByLink(r.Context(), key, time.Now())
-	if errors.Is(err, store.ErrNotFound) {
+	i, err := d.School.Roster.ByLink(r.Context(), key, time.Now())
+	if errors.Is(err, school.ErrNotFound) {
 		return d.expired(w, r)
 	}
 	if err != nil {
@@ -138,8 +138,8 @@ func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	i, err := d.Room.ByLink(r.Context(), f.Key, time.Now())
-	if errors.Is(err, store.ErrNotFound) {
+	i, err := d.School.Roster.ByLink(r.Context(), f.Key, time.Now())
+	if errors.Is(err, school.ErrNotFound) {
 		return d.expired(w, r)
 	}
 	if err != nil {
@@ -154,8 +154,8 @@ func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	i, err = d.Room.Choose(r.Context(), f.Key, hash, time.Now())
-	if errors.Is(err, store.ErrNotFound) {
+	i, err = d.School.Roster.Choose(r.Context(), f.Key, hash, time.Now())
+	if errors.Is(err, school.ErrNotFound) {
 		return d.expired(w, r)
 	}
 	if err != nil {

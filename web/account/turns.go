@@ -9,7 +9,7 @@ import (
 	"sync"
 	"time"
 
-	"cavix/classroom"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -130,7 +130,7 @@ func (t *turns) next() {
 }
 
 // nobody's hash is compared when there is no such person, so that the answer takes as long.
-var nobody = sync.OnceValues(func() (string, error) { return classroom.HashPassphrase("nobody at all") })
+var nobody = sync.OnceValues(func() (string, error) { return roster.HashPassphrase("nobody at all") })
 
 // verify checks a passphrase; an empty hash is nobody's.
 func (d *Door) verify(r *http.Request, hash, passphrase string, known bool) (ok bool, err error) {
@@ -140,12 +140,12 @@ func (d *Door) verify(r *http.Request, hash, passphrase string, known bool) (ok 
 			return false, err
 		}
 	}
-	err = d.turns.take(r.Context(), address(r), known, func() { ok = classroom.CheckPassphrase(hash, passphrase) && somebody })
+	err = d.turns.take(r.Context(), address(r), known, func() { ok = roster.CheckPassphrase(hash, passphrase) && somebody })
 	return ok, err
 }
 
 // hash makes the hash of a new passphrase.
 func (d *Door) hash(r *http.Request, passphrase string) (hash string, err error) {
-	waited := d.turns.take(r.Context(), address(r), false, func() { hash, err = classroom.HashPassphrase(passphrase) })
+	waited := d.turns.take(r.Context(), address(r), false, func() { hash, err = roster.HashPassphrase(passphrase) })
 	return hash, errors.Join(waited, err)
 }

@@ -3,6 +3,7 @@
 package admin
 
 import (
+	"context"
 	"embed"
 	"net/http"
 	"net/http/pprof"
@@ -12,10 +13,13 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/text"
 	"cavix/ops"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/marking"
+	"cavix/school/roster"
+	"cavix/school/server"
 	"cavix/web/ui"
 )
 
@@ -67,7 +71,7 @@ func (l Lodge) Profiles(r chi.Router) {
 func (l Lodge) keeper(next http.Handler) http.Handler {
 	return l.Page(func(w http.ResponseWriter, r *http.Request) error {
 		if !ui.UserOf(r).Keeps {
-			return store.ErrNotFound
+			return school.ErrNotFound
 		}
 		next.ServeHTTP(w, r)
 		return nil
@@ -100,7 +104,7 @@ type keepingView struct {
 	Form              int64
 	Version, Go       string
 	Since             time.Time
-	store.Numbers     // what is kept
+	server.Numbers    // what is kept
 	Copies            []copyView
 	Folder            string
 	Keep              int
@@ -114,7 +118,7 @@ type keepingView struct {
 
 // toRemark is a sheet that is marked by an earlier version's rules.
 type toRemark struct {
-	classroom.ToRemark
+	marking.ToRemark
 	Leads bool // the keeper leads its class, and can see the marks before they change
 }
 
@@ -145,35 +149,34 @@ func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, status int) error {
-	read := l.Room.Store().Read(r.Context())
 	var err error
-	if v.Numbers, err = read.Numbers(); err != nil {
+	if v.Numbers, err = l.School.Server.Numbers(r.Context()); err != nil {
 		return err
 	}
-	if v.Form, err = l.Room.Store().Schema(r.Context()); err != nil {
+	if v.Form, err = l.School.Server.Schema(r.Context()); err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	older, err := l.Room.ToRemark(r.Context(), me, true)
+	older, err := l.School.Marking.ToRemark(r.Context(), me, true)
 	if err != nil {
 		return err
 	}
 	for _, e := range older {
-		_, err := read.Assignment(me, e.Assignment)
+		_, err := l.School.Sitting.Assignment(r.Context(), me, e.Assignment)
 		v.ToRemark = append(v.ToRemark, toRemark{e, err == nil})
 	}
 	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
 	if l.Attendant == nil {
 		return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 	}
-	if err := l.attended(read, &v); err != nil {
+	if err := l.attended(r.Context(), &v); err != nil {
 		return err
 	}
 	return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 }
 
 // attended fills in what the attendant knows.
-func (l Lodge) attended(read *store.Reader, v *keepingView) error {
+func (l Lodge) attended(ctx context.Context, v *keepingView) error {
 	a := l.Attendant
 	v.File, v.Size, v.Folder, v.Keep = a.Path, ops.SizeText(a.Size()), a.Copies, a.Keep
 	if left, err := a.DiskLeft(); err == nil {
@@ -187,10 +190,10 @@ func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 		v.Copies = append(v.Copies, copyView{c.Name(), ops.SizeText(c.Size), c.At})
 	}
 	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
-	if v.CopyFailed, _, err = read.Noted(store.LastCopy); err != nil {
+	if v.CopyFailed, err = l.School.Server.LastCopy(ctx); err != nil {
 		return err
 	}
-	found, at, err := read.Noted(store.LastCheck)
+	found, at, err := l.School.Server.LastCheck(ctx)
 	if found != "" {
 		v.Check = text.ReadStored(found)
 		v.CheckedAt, v.CheckBad = at, !ops.SaidSound(v.Check)
@@ -201,7 +204,7 @@ func (l Lodge) attended(read *store.Reader, v *keepingView) error {
 
 func (l Lodge) copyNow(w http.ResponseWriter, r *http.Request) error {
 	if l.Attendant == nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if _, err := l.Attendant.CopyNow(r.Context()); err != nil {
 		l.Log.Error("a copy could not be made", "err", err)
@@ -216,7 +219,7 @@ const patience = 4 * time.Second
 
 func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
 	if l.Attendant == nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	select {
 	case <-l.Attendant.Look():
@@ -234,7 +237,7 @@ func (l Lodge) remark(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := l.Room.RemarkEarlier(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := l.School.Marking.RemarkEarlier(r.Context(), ui.HandOf(r), id); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/keeping?remarked", http.StatusSeeOther)
@@ -249,7 +252,7 @@ type signInsView struct {
 	Tabs []tab
 	ui.Turn
 	Role    string
-	SignIns []store.SignIn
+	SignIns []roster.SignIn
 }
 
 func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
@@ -257,7 +260,7 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 	if role != "instructor" && role != "student" {
 		role = ""
 	}
-	list, err := l.Room.Store().Read(r.Context()).SignIns(role, skip, perPage+1)
+	list, err := l.School.Roster.SignIns(r.Context(), role, skip, perPage+1)
 	if err != nil {
 		return err
 	}
@@ -271,12 +274,12 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 type logView struct {
 	Tabs []tab
 	ui.Turn
-	Changes []store.Logged
+	Changes []access.Logged
 }
 
 func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 	skip := ui.Skipped(r)
-	list, err := l.Room.Store().Read(r.Context()).Log(skip, perPage+1)
+	list, err := l.School.Access.Log(r.Context(), skip, perPage+1)
 	if err != nil {
 		return err
 	}

@@ -5,10 +5,10 @@ import (
 	"net/http"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -26,7 +26,7 @@ type peopleView struct {
 
 // instructorView is an instructor in the list.
 type instructorView struct {
-	store.Instructor
+	roster.Instructor
 	State text.Text
 	Me    bool
 	Out   bool // cannot sign in
@@ -47,7 +47,7 @@ func (l Lodge) people(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
-	list, err := l.Room.Store().Read(r.Context()).Instructors(classroom.MostInstructors)
+	list, err := l.School.Roster.Instructors(r.Context(), roster.MostInstructors)
 	if err != nil {
 		return err
 	}
@@ -71,7 +71,7 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 // linked shows the link with which somebody chooses a passphrase, once.
 func (l Lodge) linked(w http.ResponseWriter, r *http.Request, name, key string) error {
 	return l.showPeople(w, r, peopleView{For: name, Link: l.Address(r, "/welcome?key="+key), OnlyHere: l.OnlyHere(r),
-		Until: ui.Day(time.Now().Add(classroom.LinkGood)).Text()})
+		Until: ui.Day(time.Now().Add(roster.LinkGood)).Text()})
 }
 
 func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
@@ -87,11 +87,11 @@ func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
 	bad.Person("name", v.Name)
 	bad.Person("login", v.Login)
 	if len(bad.Refusal) == 0 {
-		key, err := l.Room.Invite(r.Context(), ui.HandOf(r), v.Login, v.Name)
+		key, err := l.School.Roster.Invite(r.Context(), ui.HandOf(r), v.Login, v.Name)
 		if err == nil {
 			return l.linked(w, r, v.Name, key)
 		}
-		if !errors.Is(err, store.ErrTaken) {
+		if !errors.Is(err, roster.ErrLoginTaken) {
 			return err
 		}
 		bad.Add("login", "admin.people.invite")
@@ -109,29 +109,29 @@ func (l Lodge) doWith(w http.ResponseWriter, r *http.Request) error {
 	ctx, by, note := r.Context(), ui.HandOf(r), "kept"
 	switch r.PostForm.Get("do") {
 	case "link":
-		i, err := l.Room.Store().Read(ctx).Instructor(id)
+		i, err := l.School.Roster.Instructor(ctx, id)
 		if err != nil {
 			return err
 		}
-		key, err := l.Room.ResetPassphrase(ctx, by, id)
+		key, err := l.School.Roster.ResetPassphrase(ctx, by, id)
 		if err != nil {
 			return err
 		}
 		return l.linked(w, r, i.Name, key)
 	case "end":
-		note, err = "ended", l.Room.EndSessionsOf(ctx, by, id)
+		note, err = "ended", l.School.Roster.EndSessionsOf(ctx, by, id)
 	case "bar":
-		note, err = "barred", l.Room.SetBarred(ctx, by, id, false)
+		note, err = "barred", l.School.Roster.SetBarred(ctx, by, id, false)
 	case "unbar":
-		err = l.Room.SetBarred(ctx, by, id, true)
+		err = l.School.Roster.SetBarred(ctx, by, id, true)
 	case "keeper":
-		err = l.Room.SetKeeper(ctx, by, id, true)
+		err = l.School.Roster.SetKeeper(ctx, by, id, true)
 	case "nokeeper":
-		err = l.Room.SetKeeper(ctx, by, id, false)
+		err = l.School.Roster.SetKeeper(ctx, by, id, false)
 	default:
-		err = store.ErrNotFound
+		err = school.ErrNotFound
 	}
-	if errors.Is(err, classroom.ErrLastKeeper) {
+	if errors.Is(err, roster.ErrLastKeeper) {
 		note, err = "last", nil
 	}
 	if err != nil {

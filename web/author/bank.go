@@ -8,12 +8,12 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/rack"
 	"cavix/web/ui"
 )
 
@@ -59,13 +59,13 @@ func banked(r *http.Request) (exercise.Banked, error) {
 	kind, _ := kinds.All.Find(chi.URLParam(r, "kind"))
 	k, ok := kind.(exercise.Banked)
 	if !ok {
-		return nil, store.ErrNotFound
+		return nil, school.ErrNotFound
 	}
 	return k, nil
 }
 
 // at is where an item stands: a shipped one by its fingerprint, an own one by its number.
-func at(b classroom.Banked) string {
+func at(b rack.Banked) string {
 	if b.Key != "" {
 		return b.Key
 	}
@@ -73,21 +73,21 @@ func at(b classroom.Banked) string {
 }
 
 // item finds an item of the bank by its address; "new" is the zero value.
-func (s Shop) item(r *http.Request, k exercise.Banked) (classroom.Banked, error) {
+func (s Shop) item(r *http.Request, k exercise.Banked) (rack.Banked, error) {
 	key := chi.URLParam(r, "item")
 	if key == "new" {
-		return classroom.Banked{}, nil
+		return rack.Banked{}, nil
 	}
-	list, err := s.Room.Bank(r.Context(), ui.UserOf(r).ID, k)
+	list, err := s.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
 	if err != nil {
-		return classroom.Banked{}, err
+		return rack.Banked{}, err
 	}
 	for _, b := range list {
 		if at(b) == key {
 			return b, nil
 		}
 	}
-	return classroom.Banked{}, store.ErrNotFound
+	return rack.Banked{}, school.ErrNotFound
 }
 
 // bank lists an instructor's bank.
@@ -96,7 +96,7 @@ func (s Shop) bank(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.Room.Bank(r.Context(), ui.UserOf(r).ID, k)
+	list, err := s.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
 	if err != nil {
 		return err
 	}
@@ -140,7 +140,7 @@ func (s Shop) bankForm(
 	w http.ResponseWriter,
 	r *http.Request,
 	k exercise.Banked,
-	b classroom.Banked,
+	b rack.Banked,
 	form map[string]string,
 	errs map[string]text.Text,
 ) error {
@@ -177,12 +177,12 @@ func (s Shop) bankPost(w http.ResponseWriter, r *http.Request) error {
 	switch r.PostFormValue("do") {
 	case "retire", "return":
 		if b.Body == nil {
-			return store.ErrNotFound
+			return school.ErrNotFound
 		}
 		b.Retired = r.PostFormValue("do") == "retire"
-		err = s.Room.KeepBanked(r.Context(), owner, k, b)
+		err = s.School.Rack.KeepBanked(r.Context(), owner, k, b)
 	case "forget":
-		err = s.Room.DropBanked(r.Context(), owner, b.ID)
+		err = s.School.Rack.DropBanked(r.Context(), owner, b.ID)
 	default:
 		form := map[string]string{}
 		for _, f := range k.Bank() {
@@ -190,7 +190,7 @@ func (s Shop) bankPost(w http.ResponseWriter, r *http.Request) error {
 		}
 		b.Body, err = k.Write(form)
 		if err == nil {
-			err = s.Room.KeepBanked(r.Context(), owner, k, b)
+			err = s.School.Rack.KeepBanked(r.Context(), owner, k, b)
 		}
 		if refused := (refusal.Refusal)(nil); errors.As(err, &refused) {
 			was, err := s.item(r, k)

@@ -6,9 +6,10 @@ import (
 	"net/http"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/bin"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -22,7 +23,7 @@ type binView struct {
 
 // binnedView is something in the bin.
 type binnedView struct {
-	store.Binned
+	bin.Binned
 	Left int // days until it is removed for good
 }
 
@@ -41,13 +42,13 @@ func (s Shop) bin(w http.ResponseWriter, r *http.Request) error {
 
 func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status int) error {
 	const day = 24 * time.Hour
-	list, err := s.Room.Bin(r.Context(), ui.UserOf(r).ID)
+	list, err := s.School.Bin.Bin(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	v.Days = int(classroom.BinKeeps / day)
+	v.Days = int(bin.Keeps / day)
 	for _, b := range list {
-		left := max(0, int((time.Until(b.At.Add(classroom.BinKeeps))+day-1)/day))
+		left := max(0, int((time.Until(b.At.Add(bin.Keeps))+day-1)/day))
 		v.Things = append(v.Things, binnedView{b, left})
 	}
 	return s.Render(w, r, status, "bin", text.New("author.bin.show-bin"), v)
@@ -56,20 +57,20 @@ func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status 
 // fromBin brings something back, or removes it for good.
 func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
-		Sort store.Sort `form:"sort"`
-		ID   int64      `form:"id"`
-		Do   string     `form:"do"`
+		Sort bin.Sort `form:"sort"`
+		ID   int64    `form:"id"`
+		Do   string   `form:"do"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	note, err := "back", error(nil)
 	if f.Do == "remove" {
-		note, err = "removed", s.Room.Remove(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+		note, err = "removed", s.School.Bin.Remove(r.Context(), ui.HandOf(r), f.Sort, f.ID)
 	} else {
-		err = s.Room.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+		err = s.School.Bin.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
 	}
-	if errors.Is(err, store.ErrTaken) {
+	if errors.Is(err, roster.ErrNameTaken) {
 		return s.showBin(w, r, binView{Taken: text.New("author.bin.from-bin.taken")}, http.StatusUnprocessableEntity)
 	}
 	if err != nil {
@@ -80,15 +81,15 @@ func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
-	return s.drop(w, r, "instrument", func(by classroom.Hand, id int64) error { return s.Room.DropInstrument(r.Context(), by, id) })
+	return s.drop(w, r, "instrument", func(by access.Actor, id int64) error { return s.School.Rack.DropInstrument(r.Context(), by, id) })
 }
 
 func (s Shop) dropSheet(w http.ResponseWriter, r *http.Request) error {
-	return s.drop(w, r, "sheet", func(by classroom.Hand, id int64) error { return s.Room.DropSheet(r.Context(), by, id) })
+	return s.drop(w, r, "sheet", func(by access.Actor, id int64) error { return s.School.Rack.DropSheet(r.Context(), by, id) })
 }
 
 // drop puts what the address names into the bin.
-func (s Shop) drop(w http.ResponseWriter, r *http.Request, name string, put func(classroom.Hand, int64) error) error {
+func (s Shop) drop(w http.ResponseWriter, r *http.Request, name string, put func(access.Actor, int64) error) error {
 	n, err := ui.ID(r, name)
 	if err != nil {
 		return err

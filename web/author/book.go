@@ -9,13 +9,13 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/length"
 	"cavix/core/logbook"
 	"cavix/core/refusal"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/rack"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
@@ -36,8 +36,8 @@ type bookView struct {
 	Errors     map[string]text.Text
 	Note       text.Text
 
-	Damaged  []store.LogEntry // entries that cannot be read
-	BadLimit bool             // the limit cannot be read
+	Damaged  []rack.LogEntry // entries that cannot be read
+	BadLimit bool            // the limit cannot be read
 }
 
 // entryView is an entry in the list, the latest first.
@@ -73,12 +73,12 @@ type standardForm struct {
 const bookRows = 3
 
 // opened finds the book that an address names.
-func (s Shop) opened(r *http.Request) (classroom.Book, error) {
+func (s Shop) opened(r *http.Request) (rack.Book, error) {
 	id, err := ui.ID(r, "instrument")
 	if err != nil {
-		return classroom.Book{}, err
+		return rack.Book{}, err
 	}
-	return s.Room.Book(r.Context(), ui.UserOf(r).ID, id, time.Now())
+	return s.School.Rack.Book(r.Context(), ui.UserOf(r).ID, id, time.Now())
 }
 
 func (s Shop) book(w http.ResponseWriter, r *http.Request) error {
@@ -101,7 +101,7 @@ func (s Shop) book(w http.ResponseWriter, r *http.Request) error {
 }
 
 // bookFormOf fills the form with an entry that is to be corrected.
-func bookFormOf(b classroom.Book, e logbook.Entry) bookForm {
+func bookFormOf(b rack.Book, e logbook.Entry) bookForm {
 	f := bookForm{Day: e.At.Format(time.DateOnly), Who: e.Who, Condition: string(e.Condition), Decision: string(e.Decision), Note: e.Note,
 		Corrects: e.ID}
 	if e.Closed != nil {
@@ -117,7 +117,7 @@ func bookFormOf(b classroom.Book, e logbook.Entry) bookForm {
 	return f
 }
 
-func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book, f bookForm, errs map[string]text.Text) error {
+func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bookForm, errs map[string]text.Text) error {
 	in := b.Instrument
 	for len(f.Standards) < bookRows {
 		f.Standards = append(f.Standards, standardForm{})
@@ -148,7 +148,7 @@ func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b classroom.Book,
 	return s.Render(w, r, ui.Status(errs), "book", text.Row(text.Typed(in.Name()), text.New("title.logbook")), v)
 }
 
-func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
+func newEntryView(b rack.Book, e logbook.Entry, corrected bool) entryView {
 	in := b.Instrument
 	out := entryView{Entry: e, Day: ui.Date(e.At), Zero: text.Math(in.Format(e.Zero(in))), Corrected: corrected}
 	if !e.Due.IsZero() {
@@ -167,7 +167,7 @@ func newEntryView(b classroom.Book, e logbook.Entry, corrected bool) entryView {
 const plottedEntries = 24
 
 // zeroPlot draws the zero errors that checks found over time, with the limit.
-func zeroPlot(say *text.Printer, b classroom.Book) template.HTML {
+func zeroPlot(say *text.Printer, b rack.Book) template.HTML {
 	in := b.Instrument
 	list := logbook.Standing(b.Entries)
 	list = list[max(0, len(list)-plottedEntries):]
@@ -231,7 +231,7 @@ func (s Shop) writeBook(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	e := f.entry(b.Instrument.Unit(), &bad)
 	if len(bad.Refusal) == 0 {
-		if err := bad.Take("", s.Room.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, e)); err != nil {
+		if err := bad.Take("", s.School.Rack.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, e)); err != nil {
 			return err
 		}
 	}
@@ -256,7 +256,7 @@ func (s Shop) removeDamaged(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Room.RemoveDamaged(r.Context(), ui.UserOf(r).ID, id, entry); err != nil {
+	if err := s.School.Rack.RemoveDamaged(r.Context(), ui.UserOf(r).ID, id, entry); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book", id), http.StatusSeeOther)
@@ -286,7 +286,7 @@ func (s Shop) setLimit(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name}, bad.By())
 	}
-	if err := s.Room.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
+	if err := s.School.Rack.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
 		return err
 	}
 	return toBook(w, r, b.ID)
@@ -298,7 +298,7 @@ func (s Shop) takeOver(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.Room.TakeOver(r.Context(), ui.UserOf(r).ID, b.ID)
+	err = s.School.Rack.TakeOver(r.Context(), ui.UserOf(r).ID, b.ID)
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
 		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
@@ -364,7 +364,7 @@ func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 }
 
 // refuseBook says why a table of checks cannot be brought in.
-func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b classroom.Book, err error) error {
+func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b rack.Book, err error) error {
 	return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
 		map[string]text.Text{"table": text.New("author.book.refuse-book", "why", refusal.Says(err))})
 }
@@ -381,10 +381,10 @@ func (s Shop) importBook(w http.ResponseWriter, r *http.Request) error {
 	}
 	list, err := transfer.ReadBook(data)
 	if err == nil {
-		_, err = s.Room.ImportBook(r.Context(), ui.UserOf(r).ID, b.ID, list)
+		_, err = s.School.Rack.ImportBook(r.Context(), ui.UserOf(r).ID, b.ID, list)
 	}
 	var refused refusal.Refusal
-	if err != nil && !errors.As(err, &refused) && errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.As(err, &refused) && errors.Is(err, school.ErrNotFound) {
 		return err
 	}
 	if err != nil {

@@ -11,14 +11,14 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/refusal"
 	"cavix/core/text"
 	"cavix/core/words"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/rack"
 	"cavix/web/ui"
 )
 
@@ -66,7 +66,7 @@ type blockForm struct {
 
 // composed is a sheet in the composer.
 type composed struct {
-	classroom.Sheet
+	rack.Sheet
 	open  int     // the block that is open; −1 for none
 	with  []int64 // instruments of the Rack that new blocks take
 	focus string
@@ -74,20 +74,20 @@ type composed struct {
 
 // newBlock is a block as it is added: the kind's defaults, with those of the chosen instruments that it can take, or else others of the
 // Rack.
-func newBlock(kind string, with []int64, rack []classroom.Racked) (exercise.Block, []int64) {
+func newBlock(kind string, with []int64, instruments []rack.Racked) (exercise.Block, []int64) {
 	b := exercise.Block{Kind: kind, Cards: 4}
 	var ids []int64
-	b.Instruments, ids = fitting(kind, with, rack)
+	b.Instruments, ids = fitting(kind, with, instruments)
 	return b, ids
 }
 
 // fitting are the instruments that a kind takes, and their ids: chosen ones first.
-func fitting(kind string, with []int64, rack []classroom.Racked) (list []*instrument.Instrument, ids []int64) {
+func fitting(kind string, with []int64, instruments []rack.Racked) (list []*instrument.Instrument, ids []int64) {
 	k, known := kinds.All.Find(kind)
 	if !known {
 		return nil, nil
 	}
-	first, rest := chosen(with, rack)
+	first, rest := chosen(with, instruments)
 	all := append(first, rest...)
 	candidates := make([]*instrument.Instrument, len(all))
 	for i, one := range all {
@@ -100,8 +100,8 @@ func fitting(kind string, with []int64, rack []classroom.Racked) (list []*instru
 }
 
 // chosen parts the readable instruments of a Rack into those with the ids and the others.
-func chosen(ids []int64, rack []classroom.Racked) (first, rest []classroom.Racked) {
-	for _, k := range rack {
+func chosen(ids []int64, instruments []rack.Racked) (first, rest []rack.Racked) {
+	for _, k := range instruments {
 		switch {
 		case k.Instrument == nil:
 		case slices.Contains(ids, k.ID):
@@ -114,24 +114,24 @@ func chosen(ids []int64, rack []classroom.Racked) (first, rest []classroom.Racke
 }
 
 // inherit has the blocks that took the instruments chosen before take those chosen now.
-func (c *composed) inherit(was []int64, rack []classroom.Racked) {
+func (c *composed) inherit(was []int64, instruments []rack.Racked) {
 	if slices.Equal(was, c.with) {
 		return
 	}
 	for i := range c.Definition.Blocks {
 		b := &c.Definition.Blocks[i]
-		if _, before := fitting(b.Kind, was, rack); slices.Equal(before, c.Racked[i]) && len(b.Instruments) == len(before) {
-			b.Instruments, c.Racked[i] = fitting(b.Kind, c.with, rack)
+		if _, before := fitting(b.Kind, was, instruments); slices.Equal(before, c.Racked[i]) && len(b.Instruments) == len(before) {
+			b.Instruments, c.Racked[i] = fitting(b.Kind, c.with, instruments)
 		}
 	}
 }
 
 func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
-	rack, err := s.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	instruments, err := s.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	c := composed{Sheet: classroom.Sheet{Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: 1,
+	c := composed{Sheet: rack.Sheet{Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: 1,
 		Conduct: exercise.Conduct{Help: exercise.HelpWorked}}}}
 	if chi.URLParam(r, "sheet") != "" {
 		if c.Sheet, err = s.named(r); err != nil {
@@ -150,27 +150,27 @@ func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
 		}
 		slices.Sort(c.with)
 	} else {
-		if _, rest := chosen(nil, rack); len(rest) > 0 {
+		if _, rest := chosen(nil, instruments); len(rest) > 0 {
 			c.with = []int64{rest[0].ID} // the one used last
 		}
-		b, ids := newBlock(kinds.All[0].Name(), c.with, rack)
+		b, ids := newBlock(kinds.All[0].Name(), c.with, instruments)
 		b.Cards = 10
 		c.Definition.Blocks, c.Racked = []exercise.Block{b}, [][]int64{ids}
 	}
 	q := r.URL.Query()
-	return s.compose(w, r, c, rack, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
+	return s.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
 }
 
 // named finds the sheet that the address names.
-func (s Shop) named(r *http.Request) (classroom.Sheet, error) {
+func (s Shop) named(r *http.Request) (rack.Sheet, error) {
 	n, err := ui.ID(r, "sheet")
 	if err != nil {
-		return classroom.Sheet{}, err
+		return rack.Sheet{}, err
 	}
-	sh, err := s.Room.Sheet(r.Context(), ui.UserOf(r).ID, n)
+	sh, err := s.School.Rack.Sheet(r.Context(), ui.UserOf(r).ID, n)
 	if err == nil && sh.Err != nil {
 		s.Log.Error("a sheet cannot be read", "err", sh.Err)
-		err = store.ErrNotFound
+		err = school.ErrNotFound
 	}
 	return sh, err
 }
@@ -182,24 +182,24 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	var kept classroom.Sheet
+	var kept rack.Sheet
 	if chi.URLParam(r, "sheet") != "" {
 		var err error
 		if kept, err = s.named(r); err != nil {
 			return err
 		}
 	}
-	rack, err := s.Room.Rack(r.Context(), owner)
+	instruments, err := s.School.Rack.Rack(r.Context(), owner)
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
-	c := f.sheet(kept, rack, &bad)
-	c.inherit(splitIDs(f.WasWith), rack)
-	if err := c.do(ui.Said(r), f.Do, rack); err != nil {
+	c := f.sheet(kept, instruments, &bad)
+	c.inherit(splitIDs(f.WasWith), instruments)
+	if err := c.do(ui.Said(r), f.Do, instruments); err != nil {
 		return err
 	}
-	if err := s.Room.FillBanks(r.Context(), owner, &c.Definition); err != nil {
+	if err := s.School.Rack.FillBanks(r.Context(), owner, &c.Definition); err != nil {
 		return err
 	}
 	if err := bad.Take("", c.Definition.Check(kinds.All)); err != nil {
@@ -210,7 +210,7 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 		bad.Name("title", c.Title)
 		if len(bad.Refusal) == 0 {
 			n, err := s.keepSheet(r, f, c.Sheet)
-			if !errors.Is(err, classroom.ErrChangedMeanwhile) {
+			if !errors.Is(err, rack.ErrChangedMeanwhile) {
 				return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", n), err)
 			}
 			v.Clash = &sheetClash{Title: kept.Title, Blocks: blocksOf(kept.Definition), Mine: blocksOf(c.Definition)}
@@ -223,41 +223,41 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	case "before":
 		v.Seed = max(1, v.Seed-1)
 	}
-	return s.compose(w, r, c, rack, v)
+	return s.compose(w, r, c, instruments, v)
 }
 
 // keepSheet keeps a sheet: in place of the one that is changed, or beside it.
-func (s Shop) keepSheet(r *http.Request, f composerForm, sh classroom.Sheet) (int64, error) {
+func (s Shop) keepSheet(r *http.Request, f composerForm, sh rack.Sheet) (int64, error) {
 	owner := ui.UserOf(r).ID
 	if f.Do == "another" {
 		sh.ID = 0
 	}
 	if sh.ID == 0 || f.Do == "overwrite" {
-		return s.Room.KeepSheet(r.Context(), owner, sh)
+		return s.School.Rack.KeepSheet(r.Context(), owner, sh)
 	}
-	return sh.ID, s.Room.ReplaceSheet(r.Context(), owner, sh, f.Stamp)
+	return sh.ID, s.School.Rack.ReplaceSheet(r.Context(), owner, sh, f.Stamp)
 }
 
 // maxSeed is the last of the made-up students that a preview shows.
 const maxSeed = 999
 
 // sheet reads the form.
-func (f composerForm) sheet(kept classroom.Sheet, rack []classroom.Racked, bad *ui.Faults) composed {
-	c := composed{Sheet: classroom.Sheet{ID: kept.ID, Title: ui.OneLine(f.Title)}, open: f.Open, with: f.With}
+func (f composerForm) sheet(kept rack.Sheet, instruments []rack.Racked, bad *ui.Faults) composed {
+	c := composed{Sheet: rack.Sheet{ID: kept.ID, Title: ui.OneLine(f.Title)}, open: f.Open, with: f.With}
 	slices.Sort(c.with)
 	d := &c.Definition
 	d.Dealer, d.Effort = exercise.Dealing, min(max(f.Effort, 0), exercise.MaxEffort)
 	d.Method, d.HintCost = f.Method.Method(bad), bad.Whole("hint_cost", f.HintCost)
-	d.Conduct = f.conduct(rack, bad)
+	d.Conduct = f.conduct(instruments, bad)
 	for _, b := range f.Blocks[:min(len(f.Blocks), exercise.MaxBlocks)] {
-		block, ids := b.block(fmt.Sprintf("blocks.%d", len(d.Blocks)), rack, bad)
+		block, ids := b.block(fmt.Sprintf("blocks.%d", len(d.Blocks)), instruments, bad)
 		d.Blocks, c.Racked = append(d.Blocks, block), append(c.Racked, ids)
 	}
 	return c
 }
 
 // conduct reads how the sheet is taken.
-func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.Conduct {
+func (f composerForm) conduct(instruments []rack.Racked, bad *ui.Faults) exercise.Conduct {
 	c := exercise.Conduct{
 		Task:     strings.TrimSpace(strings.ReplaceAll(f.Task, "\r\n", "\n")),
 		Mode:     exercise.Mode(f.Mode),
@@ -276,7 +276,7 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 	if c.Attempts == 1 {
 		c.Attempts = 0
 	}
-	for _, k := range rack {
+	for _, k := range instruments {
 		if k.ID == f.Picture {
 			c.Picture = k.Instrument
 		}
@@ -292,10 +292,10 @@ func (f composerForm) conduct(rack []classroom.Racked, bad *ui.Faults) exercise.
 
 // block reads one block of the form. Settings of another kind, left from before it was changed, are
 // passed over.
-func (b blockForm) block(path string, rack []classroom.Racked, bad *ui.Faults) (exercise.Block, []int64) {
+func (b blockForm) block(path string, instruments []rack.Racked, bad *ui.Faults) (exercise.Block, []int64) {
 	out := exercise.Block{Kind: b.Kind, Cards: bad.Whole(path+".cards", b.Cards), Settings: map[string]string{}}
 	var ids []int64
-	for _, k := range rack {
+	for _, k := range instruments {
 		if k.Instrument != nil && slices.Contains(b.Instruments, k.ID) {
 			out.Instruments, ids = append(out.Instruments, k.Instrument), append(ids, k.ID)
 		}
@@ -348,7 +348,7 @@ func (b blockForm) own(path string, bad *ui.Faults) (out []*instrument.Instrumen
 }
 
 // do changes the sheet's blocks: "up.2" moves the third up, and so on.
-func (c *composed) do(say *text.Printer, what string, rack []classroom.Racked) error {
+func (c *composed) do(say *text.Printer, what string, instruments []rack.Racked) error {
 	verb, of, _ := strings.Cut(what, ".")
 	d := &c.Definition
 	n, _ := strconv.Atoi(of)
@@ -358,11 +358,11 @@ func (c *composed) do(say *text.Printer, what string, rack []classroom.Racked) e
 	case verb == "better":
 		d.Effort = min(d.Effort+1, exercise.MaxEffort)
 	case verb == "add" && room:
-		b, ids := newBlock(of, c.with, rack)
+		b, ids := newBlock(of, c.with, instruments)
 		c.put(len(d.Blocks), b, ids)
 		c.open = len(d.Blocks) - 1
 	case verb == "ready":
-		return c.ready(say, of, rack)
+		return c.ready(say, of, instruments)
 	case verb == "drop" && has:
 		d.Blocks, c.Racked = slices.Delete(d.Blocks, n, n+1), slices.Delete(c.Racked, n, n+1)
 		c.open = -1
@@ -394,13 +394,13 @@ func (c *composed) swap(n, with int) {
 }
 
 // ready adds a ready sheet's blocks; a sheet that is still as it was begun becomes the ready one.
-func (c *composed) ready(say *text.Printer, name string, rack []classroom.Racked) error {
+func (c *composed) ready(say *text.Printer, name string, kept []rack.Racked) error {
 	at := slices.IndexFunc(kinds.ReadySheets, func(r kinds.Ready) bool { return r.Name == name })
 	if at < 0 {
 		return refusal.New("do", "author.composer.ready")
 	}
 	ready := kinds.ReadySheets[at]
-	first, rest := chosen(c.with, rack)
+	first, rest := chosen(c.with, kept)
 	from := append(first, rest...)
 	instruments := make([]*instrument.Instrument, len(from))
 	for i, k := range from {

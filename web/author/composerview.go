@@ -9,14 +9,14 @@ import (
 	"strconv"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/text"
 	"cavix/figure"
-	"cavix/store"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -36,7 +36,7 @@ type composerView struct {
 	Sum       text.Text // cards and marks
 	Told      text.Text // how it is taken, in a line
 	Errors    map[string]text.Text
-	Classes   []store.Class
+	Classes   []roster.Class
 	Blocks    []blockView
 	Kinds     []ui.OptionView
 	Ready     []kinds.Ready
@@ -153,7 +153,7 @@ func (s Shop) compose(
 	w http.ResponseWriter,
 	r *http.Request,
 	c composed,
-	rack []classroom.Racked,
+	rack []rack.Racked,
 	v composerView,
 ) error {
 	d := c.Definition
@@ -181,13 +181,13 @@ func (s Shop) compose(
 	v.blocks(c, rack, items)
 	v.with(c.with, rack)
 	if v.Kept != 0 {
-		earlier, err := s.Room.EarlierSheets(r.Context(), ui.UserOf(r).ID, v.Kept)
+		earlier, err := s.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, v.Kept)
 		if err != nil {
 			return err
 		}
 		v.Earlier = len(earlier)
 		v.Action = fmt.Sprintf("/sheets/%d", v.Kept)
-		if v.Classes, err = s.Room.Store().Read(r.Context()).Classes(ui.UserOf(r).ID); err != nil {
+		if v.Classes, err = s.School.Roster.Classes(r.Context(), ui.UserOf(r).ID); err != nil {
 			return err
 		}
 	}
@@ -209,7 +209,7 @@ type sheetClash struct {
 }
 
 // with lists the instruments to choose from for new blocks.
-func (v *composerView) with(ids []int64, rack []classroom.Racked) {
+func (v *composerView) with(ids []int64, rack []rack.Racked) {
 	var names []string
 	for _, k := range rack {
 		if in := k.Instrument; in != nil {
@@ -223,7 +223,7 @@ func (v *composerView) with(ids []int64, rack []classroom.Racked) {
 	v.WithNames, v.WasWith = strings.Join(names, ", "), joinIDs(ids)
 }
 
-func newInstrumentChoice(k classroom.Racked, on bool) instrumentChoice {
+func newInstrumentChoice(k rack.Racked, on bool) instrumentChoice {
 	in := k.Instrument
 	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on, k.Warning}
 }
@@ -241,7 +241,7 @@ func splitIDs(says string) (out []int64) {
 }
 
 // newConductView fills in how the sheet is taken.
-func newConductView(say *text.Printer, d exercise.Sheet, rack []classroom.Racked, errs map[string]text.Text) (conductView, error) {
+func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, errs map[string]text.Text) (conductView, error) {
 	v := conductView{
 		Conduct:  d.Conduct,
 		Method:   ui.MethodOf(d.Method, true, errs),
@@ -304,7 +304,7 @@ func newConductView(say *text.Printer, d exercise.Sheet, rack []classroom.Racked
 }
 
 // blocks fills in the list of blocks.
-func (v *composerView) blocks(c composed, rack []classroom.Racked, items []exercise.Item) {
+func (v *composerView) blocks(c composed, rack []rack.Racked, items []exercise.Item) {
 	d, at := c.Definition, 0
 	all := length.Number{}
 	for i, b := range d.Blocks {
@@ -374,7 +374,7 @@ func toldOf(d exercise.Sheet) text.Text {
 }
 
 // newBlockView fills in what can be chosen about a block and what is.
-func newBlockView(i int, b exercise.Block, ids []int64, rack []classroom.Racked, m exercise.Method,
+func newBlockView(i int, b exercise.Block, ids []int64, rack []rack.Racked, m exercise.Method,
 	errs map[string]text.Text) blockView {
 	path := fmt.Sprintf("blocks.%d.", i)
 	out := blockView{N: i + 1, At: i, Prefix: fmt.Sprintf("blocks[%d].", i), Kind: b.Kind, Cards: strconv.Itoa(b.Cards),

@@ -5,10 +5,11 @@ import (
 	"net/http"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/rack"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -28,8 +29,8 @@ func (s Shop) sendInstrument(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := sendView{What: "instrument", Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID)}
-	return s.send(w, r, v, func(by classroom.Hand, login string) (string, error) {
-		return s.Room.SendInstrument(r.Context(), by, k.ID, login)
+	return s.send(w, r, v, func(by access.Actor, login string) (string, error) {
+		return s.School.Rack.SendInstrument(r.Context(), by, k.ID, login)
 	})
 }
 
@@ -40,12 +41,12 @@ func (s Shop) sendSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := sendView{What: "sheet", Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID)}
-	return s.send(w, r, v, func(by classroom.Hand, login string) (string, error) {
-		return s.Room.SendSheet(r.Context(), by, sh.ID, login)
+	return s.send(w, r, v, func(by access.Actor, login string) (string, error) {
+		return s.School.Rack.SendSheet(r.Context(), by, sh.ID, login)
 	})
 }
 
-func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func(classroom.Hand, string) (string, error)) error {
+func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func(access.Actor, string) (string, error)) error {
 	if r.Method == http.MethodPost {
 		var f struct {
 			Login string `form:"login"`
@@ -82,12 +83,12 @@ type receivedView struct {
 type pictureView struct{ Name, Href string }
 
 // received finds the copy that the address names, and its instruments.
-func (s Shop) received(r *http.Request) (classroom.SentCopy, []*instrument.Instrument, error) {
+func (s Shop) received(r *http.Request) (rack.SentCopy, []*instrument.Instrument, error) {
 	n, err := ui.ID(r, "copy")
 	if err != nil {
-		return classroom.SentCopy{}, nil, err
+		return rack.SentCopy{}, nil, err
 	}
-	c, err := s.Room.Copy(r.Context(), ui.UserOf(r).ID, n)
+	c, err := s.School.Rack.Copy(r.Context(), ui.UserOf(r).ID, n)
 	if c.Instrument != nil {
 		return c, []*instrument.Instrument{c.Instrument}, err
 	}
@@ -115,7 +116,7 @@ func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
 	v := receivedView{ID: c.ID, From: c.From, Title: c.Title, Kind: c.Kind, Sent: c.Sent}
 	switch {
 	case c.Instrument != nil:
-		row := newRacked(classroom.Racked{Instrument: c.Instrument})
+		row := newRacked(rack.Racked{Instrument: c.Instrument})
 		v.Made = []text.Text{text.New("author.copies.copy", "least_count", row.LeastCount), row.Made, text.Numbers(row.Range), row.Zero}
 	case c.Sheet != nil:
 		v.Made = blocksOf(*c.Sheet)
@@ -139,7 +140,7 @@ func (s Shop) copyPicture(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if n < 1 || int(n) > len(list) {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	return bench.Hang(w, r, list[n-1])
 }
@@ -152,10 +153,10 @@ func (s Shop) answerCopy(w http.ResponseWriter, r *http.Request) error {
 	}
 	me := ui.UserOf(r).ID
 	if r.PostFormValue("do") == "decline" {
-		return ui.Redirected(w, r, "/desk", s.Room.DeclineCopy(r.Context(), me, c.ID))
+		return ui.Redirected(w, r, "/desk", s.School.Rack.DeclineCopy(r.Context(), me, c.ID))
 	}
-	kept, err := s.Room.KeepCopy(r.Context(), me, c.ID)
-	if c.Kind == classroom.CopyOfSheet {
+	kept, err := s.School.Rack.KeepCopy(r.Context(), me, c.ID)
+	if c.Kind == rack.CopyOfSheet {
 		return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d", kept), err)
 	}
 	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", kept), err)

@@ -8,11 +8,13 @@ import (
 	"io"
 	"net/http"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/transfer"
 	"cavix/transfer/platform"
 	"cavix/web/ui"
@@ -20,7 +22,7 @@ import (
 
 // courseView is the page on which an instructor's work goes out and comes in.
 type courseView struct {
-	Classes     []store.Class
+	Classes     []roster.Class
 	Sheets      []ui.SheetView
 	Instruments []rackedLine
 	Pasted      string
@@ -44,17 +46,17 @@ func (s Shop) course(w http.ResponseWriter, r *http.Request) error {
 func (s Shop) showCourse(w http.ResponseWriter, r *http.Request, v courseView) error {
 	me := ui.UserOf(r).ID
 	var err error
-	if v.Classes, err = s.Room.Store().Read(r.Context()).Classes(me); err != nil {
+	if v.Classes, err = s.School.Roster.Classes(r.Context(), me); err != nil {
 		return err
 	}
-	sheets, err := s.Room.Sheets(r.Context(), me)
+	sheets, err := s.School.Rack.Sheets(r.Context(), me)
 	if err != nil {
 		return err
 	}
 	for _, sh := range sheets {
 		v.Sheets = append(v.Sheets, ui.NewSheetView(sh))
 	}
-	rack, err := s.Room.Rack(r.Context(), me)
+	rack, err := s.School.Rack.Rack(r.Context(), me)
 	if err != nil {
 		return err
 	}
@@ -77,19 +79,19 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Asked(r, &f); err != nil {
 		return err
 	}
-	me, read := ui.UserOf(r).ID, s.Room.Store().Read(r.Context())
-	class, err := read.Class(me, f.Class)
+	me := ui.UserOf(r).ID
+	class, err := s.School.Roster.Class(r.Context(), me, f.Class)
 	if err != nil {
 		return err
 	}
-	if f.People && !class.Role.May(store.Leads) || f.Answers && !class.Role.May(store.Marks) {
-		return classroom.ErrMayNot
+	if f.People && !class.Role.May(access.Owner) || f.Answers && !class.Role.May(access.Marker) {
+		return access.ErrForbidden
 	}
-	take := classroom.Taking{Class: class.ID}
+	take := rack.Taking{Class: class.ID}
 	if f.Some {
 		take.Instruments, take.Sheets = ticked(f.Instruments), ticked(f.Sheets)
 	}
-	c, _, err := s.Room.Course(r.Context(), me, take)
+	c, _, err := s.School.Rack.Course(r.Context(), me, take)
 	if err != nil {
 		return err
 	}
@@ -102,8 +104,8 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 	var answers func(io.Writer) error
 	if f.Answers {
 		answers = func(w io.Writer) error {
-			return ui.WriteAnswers(w, transfer.CSV, func(each func(store.Answered) error) error {
-				return read.ClassAnswers(me, class.ID, each)
+			return ui.WriteAnswers(w, transfer.CSV, func(each func(ledgers.Answered) error) error {
+				return s.School.Ledgers.ClassAnswers(r.Context(), me, class.ID, each)
 			})
 		}
 	}
@@ -121,11 +123,11 @@ func ticked(ids []int64) map[int64]bool {
 }
 
 // peopleOf lists the people of a class for a course; who may only look hands nobody's name out.
-func (s Shop) peopleOf(r *http.Request, class store.Class) ([]transfer.Person, error) {
-	if !class.Role.May(store.Leads) {
-		return nil, classroom.ErrMayNot
+func (s Shop) peopleOf(r *http.Request, class roster.Class) ([]transfer.Person, error) {
+	if !class.Role.May(access.Owner) {
+		return nil, access.ErrForbidden
 	}
-	list, err := s.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, class.ID)
+	list, err := s.School.Roster.Students(r.Context(), ui.UserOf(r).ID, class.ID)
 	return ui.PeopleOf(list), err
 }
 
@@ -142,10 +144,10 @@ func (s Shop) sheetDocument(w http.ResponseWriter, r *http.Request) error {
 // incomingView is a course about to be brought in, thing by thing.
 type incomingView struct {
 	Name    string
-	Things  []classroom.Incoming
+	Things  []rack.Incoming
 	Refused []transfer.BadFile
 	Left    []text.Text
-	Counts  map[classroom.Difference]int
+	Counts  map[roster.Difference]int
 	File    string // as it goes on to be brought in
 }
 
@@ -160,16 +162,16 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 		pasted := ui.Clip(r.PostFormValue("document"), 100_000)
 		return s.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
 	}
-	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[classroom.Difference]int{},
+	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[roster.Difference]int{},
 		File: base64.StdEncoding.EncodeToString(data)}
-	if v.Things, err = s.Room.Incoming(r.Context(), ui.UserOf(r).ID, f.Course, ui.ComingOf(f.People)); err != nil {
+	if v.Things, err = s.School.Rack.Incoming(r.Context(), ui.UserOf(r).ID, f.Course, ui.ComingOf(f.People)); err != nil {
 		return err
 	}
 	for _, t := range v.Things {
 		v.Counts[t.Difference]++
 	}
 	if n := len(f.Refused); n > 0 {
-		v.Counts[classroom.Refused] = n
+		v.Counts[roster.Refused] = n
 	}
 	return s.Render(w, r, http.StatusOK, "incoming", text.New("author.course.preview-course"), v)
 }
@@ -187,9 +189,9 @@ func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return ui.Unread(err)
 	}
-	_, err = s.Room.BringCourse(r.Context(), ui.HandOf(r), f.Course, ui.ComingOf(f.People))
+	_, err = s.School.Rack.BringCourse(r.Context(), ui.HandOf(r), f.Course, ui.ComingOf(f.People))
 	var refused refusal.Refusal
-	if errors.Is(err, store.ErrTaken) || errors.As(err, &refused) {
+	if errors.Is(err, rack.ErrBankFull) || errors.Is(err, roster.ErrNameTaken) || errors.As(err, &refused) {
 		return ui.Unread(err)
 	}
 	if err != nil {

@@ -17,7 +17,7 @@ func (s Shop) document(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, n)
+	k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
@@ -64,7 +64,7 @@ func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
 	if v.Faults != nil {
 		return s.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"), v)
 	}
-	n, err := s.Room.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
+	n, err := s.School.Rack.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
 	if err != nil {
 		return err
 	}

@@ -6,10 +6,10 @@ import (
 	"strconv"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
+	"cavix/school/rack"
 	"cavix/web/ui"
 )
 
@@ -35,7 +35,7 @@ func (s Shop) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.Room.EarlierInstruments(r.Context(), ui.UserOf(r).ID, k.ID)
+	list, err := s.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, k.ID)
 	if err != nil {
 		return err
 	}
@@ -58,7 +58,7 @@ func (s Shop) restoreInstrument(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), s.Room.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), s.School.Rack.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
 }
 
 // makeAlike adds several instruments like one to the Rack.
@@ -76,11 +76,11 @@ func (s Shop) makeAlike(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	count := bad.Whole("count", f.Count)
-	if count < 1 || count > classroom.MostAlike {
+	if count < 1 || count > rack.MostAlike {
 		return s.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"), ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
-			Text: text.New("author.earlier.number-instruments-from-1", "most_alike", classroom.MostAlike)})
+			Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
 	}
-	return ui.Redirected(w, r, "/rack?order=newest", s.Room.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
+	return ui.Redirected(w, r, "/rack?order=newest", s.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
 }
 
 // earlierSheets lists the earlier states of a sheet.
@@ -89,7 +89,7 @@ func (s Shop) earlierSheets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.Room.EarlierSheets(r.Context(), ui.UserOf(r).ID, sh.ID)
+	list, err := s.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, sh.ID)
 	if err != nil {
 		return err
 	}
@@ -108,7 +108,7 @@ func (s Shop) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), s.Room.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), s.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
 }
 
 // titleOf is what a kind of exercise is called.

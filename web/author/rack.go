@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"net/http"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/rack"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -43,7 +43,7 @@ func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
 		filters = append(filters, ui.OptionView{Value: string(f.Family), Text: f.Name})
 	}
 	part, turn := ui.PartOf(r, "/rack", racksPage, filters)
-	list, more, err := s.Room.RackPart(r.Context(), ui.UserOf(r).ID, part)
+	list, more, err := s.School.Rack.RackPart(r.Context(), ui.UserOf(r).ID, part)
 	if err != nil {
 		return err
 	}
@@ -56,7 +56,7 @@ func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Hung = append(v.Hung, newRacked(k))
 	}
-	if v.All, err = s.Room.Store().Read(r.Context()).CountRacked(ui.UserOf(r).ID); err != nil {
+	if v.All, err = s.School.Rack.CountRacked(r.Context(), ui.UserOf(r).ID); err != nil {
 		return err
 	}
 	return s.Render(w, r, http.StatusOK, "rack", text.New("author.rack.rack"), v)
@@ -73,20 +73,20 @@ func (s Shop) hung(w http.ResponseWriter, r *http.Request) error {
 
 // racked finds the instrument of the Rack that the address names. One that cannot be read is not there
 // to work on.
-func (s Shop) racked(r *http.Request) (classroom.Racked, error) {
+func (s Shop) racked(r *http.Request) (rack.Racked, error) {
 	n, err := ui.ID(r, "instrument")
 	if err != nil {
-		return classroom.Racked{}, err
+		return rack.Racked{}, err
 	}
-	k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, n)
+	k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
 	if err == nil && k.Err != nil {
 		s.Log.Error("an instrument cannot be read", "err", k.Err)
-		err = store.ErrNotFound
+		err = school.ErrNotFound
 	}
 	return k, err
 }
 
-func newRacked(k classroom.Racked) rackedView {
+func newRacked(k rack.Racked) rackedView {
 	in := k.Instrument
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
@@ -129,7 +129,7 @@ func (s Shop) share(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Room.Share(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("shared") != ""); err != nil {
+	if err := s.School.Rack.Share(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("shared") != ""); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/rack", http.StatusSeeOther)

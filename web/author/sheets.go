@@ -22,12 +22,12 @@ func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
 	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: text.New("author.sheets.all-sheets")}, {Value: "given", Text: text.New("author.sheets.sheets.given-class")},
 		{Value: "new", Text: text.New("author.sheets.sheets.not-given-yet")}})
-	list, more, err := s.Room.SheetsPart(r.Context(), owner, part)
+	list, more, err := s.School.Rack.SheetsPart(r.Context(), owner, part)
 	if err != nil {
 		return err
 	}
 	v := sheetsView{Turn: turn(more)}
-	if v.All, err = s.Room.Store().Read(r.Context()).CountSheets(owner); err != nil {
+	if v.All, err = s.School.Rack.CountSheets(r.Context(), owner); err != nil {
 		return err
 	}
 	for _, sh := range list {
@@ -36,7 +36,7 @@ func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Sheets = append(v.Sheets, ui.NewSheetView(sh))
 	}
-	if v.Racked, err = s.Room.Store().Read(r.Context()).CountRacked(owner); err != nil {
+	if v.Racked, err = s.School.Rack.CountRacked(r.Context(), owner); err != nil {
 		return err
 	}
 	return s.Render(w, r, http.StatusOK, "sheets", text.New("author.sheets.sheets"), v)

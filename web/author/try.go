@@ -5,16 +5,16 @@ import (
 	"fmt"
 	"net/http"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
+	"cavix/school/rack"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
 
 // cardsOf deals the sheet that the address names to the student of a preview that it names.
-func (s Shop) cardsOf(r *http.Request) (sh classroom.Sheet, items []exercise.Item, seed int, err error) {
+func (s Shop) cardsOf(r *http.Request) (sh rack.Sheet, items []exercise.Item, seed int, err error) {
 	if sh, err = s.named(r); err != nil {
 		return sh, nil, 0, err
 	}

@@ -11,13 +11,13 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/slips"
 	"cavix/core/text"
 	"cavix/figure"
+	"cavix/school/rack"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -77,7 +77,7 @@ type difference struct {
 }
 
 // newClash compares what is on the Rack with the form.
-func newClash(k classroom.Racked, mine ui.Texts) *clashView {
+func newClash(k rack.Racked, mine ui.Texts) *clashView {
 	in := k.Instrument
 	c := &clashView{Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + " " + string(in.Unit()),
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document))}
@@ -236,7 +236,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, f); err != nil {
 		return err
 	}
-	v, racked := workshopView{said: ui.Said(r), Changed: true}, classroom.Racked{}
+	v, racked := workshopView{said: ui.Said(r), Changed: true}, rack.Racked{}
 	if chi.URLParam(r, "instrument") != "" {
 		k, err := s.racked(r)
 		if err != nil {
@@ -269,7 +269,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 			v.Rename = racked.Name
 		} else {
 			n, err := s.keep(r, f, racked, in)
-			if !errors.Is(err, classroom.ErrChangedMeanwhile) {
+			if !errors.Is(err, rack.ErrChangedMeanwhile) {
 				return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", n), err)
 			}
 			v.Clash = newClash(racked, v.Text)
@@ -296,22 +296,22 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 }
 
 // keep puts an instrument on the Rack: in place of the one that is changed, or beside it.
-func (s Shop) keep(r *http.Request, f *workForm, racked classroom.Racked, in *instrument.Instrument) (int64, error) {
+func (s Shop) keep(r *http.Request, f *workForm, racked rack.Racked, in *instrument.Instrument) (int64, error) {
 	owner := ui.UserOf(r).ID
 	switch {
 	case racked.ID == 0 || f.Do == "another":
-		return s.Room.KeepAnother(r.Context(), owner, in)
+		return s.School.Rack.KeepAnother(r.Context(), owner, in)
 	case f.Do == "overwrite":
-		return s.Room.KeepInstrument(r.Context(), owner, racked.ID, in)
+		return s.School.Rack.KeepInstrument(r.Context(), owner, racked.ID, in)
 	}
-	return racked.ID, s.Room.ReplaceInstrument(r.Context(), owner, racked.ID, f.Stamp, in)
+	return racked.ID, s.School.Rack.ReplaceInstrument(r.Context(), owner, racked.ID, f.Stamp, in)
 }
 
 func (s Shop) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v workshopView) error {
 	v.Action = "/workshop"
 	if v.Kept != 0 {
 		v.Action = fmt.Sprintf("/workshop/%d", v.Kept)
-		earlier, err := s.Room.EarlierInstruments(r.Context(), ui.UserOf(r).ID, v.Kept)
+		earlier, err := s.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, v.Kept)
 		if err != nil {
 			return err
 		}

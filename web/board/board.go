@@ -17,13 +17,15 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/hub"
+	"cavix/school/rack"
+	"cavix/school/roster"
+	"cavix/school/rounds"
 	"cavix/web/ui"
 )
 
@@ -53,7 +55,7 @@ func (s Stage) Streams(r chi.Router) {
 
 // classes lists the classes whose Board can be opened.
 func (s Stage) classes(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Room.Store().Read(r.Context()).Classes(ui.UserOf(r).ID)
+	list, err := s.School.Roster.Classes(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -97,9 +99,9 @@ const pressing = 30
 // standing is a Board with all that it is made of.
 type standing struct {
 	shown
-	class  store.Class
+	class  roster.Class
 	method exercise.Method
-	round  classroom.Round // of what stands here; the zero round where it was not asked
+	round  rounds.Round // of what stands here; the zero round where it was not asked
 }
 
 // open finds the Board of a class.
@@ -109,18 +111,18 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 	if err != nil {
 		return b, err
 	}
-	if b.class, err = s.Room.Store().Read(ctx).Class(owner, class); err != nil {
+	if b.class, err = s.School.Roster.Class(ctx, owner, class); err != nil {
 		return b, err
 	}
-	set, err := classroom.Words(b.class.Words)
+	set, err := roster.Words(b.class.Words)
 	if err != nil {
 		return b, err
 	}
 	ui.SpeakToClass(r, set)
-	if b.method, err = s.Room.School(b.class); err != nil {
+	if b.method, err = s.School.Roster.School(b.class); err != nil {
 		return b, err
 	}
-	says, err := s.Room.Board(ctx, owner, class)
+	says, err := s.School.Rounds.Board(ctx, owner, class)
 	if err != nil {
 		return b, err
 	}
@@ -133,7 +135,7 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 		return b, s.first(ctx, owner, &b)
 	}
 	if b.Round != 0 {
-		latest, err := s.Room.LatestRound(ctx, owner, class)
+		latest, err := s.School.Rounds.LatestRound(ctx, owner, class)
 		if err != nil {
 			return b, err
 		}
@@ -148,17 +150,17 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 
 // first puts on a Board that shows nothing what the class was asked last, or else the first instrument of the Rack.
 func (s Stage) first(ctx context.Context, owner int64, b *standing) error {
-	last, err := s.Room.LatestRound(ctx, owner, b.class.ID)
+	last, err := s.School.Rounds.LatestRound(ctx, owner, b.class.ID)
 	if err != nil {
 		return err
 	}
 	if r, ok := last.Item.(*kinds.Reading); ok && r.Indicated != nil {
-		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == classroom.Told}
+		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == rounds.Told}
 		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument), func(s []string) bool { return slices.Equal(s, r.Ask) }))
 		b.round = last
 		return nil
 	}
-	rack, err := s.Room.Rack(ctx, owner)
+	rack, err := s.School.Rack.Rack(ctx, owner)
 	if err != nil {
 		return err
 	}
@@ -171,9 +173,9 @@ func (s Stage) first(ctx context.Context, owner int64, b *standing) error {
 }
 
 // take puts an instrument on the Board, with a value.
-func (b *standing) take(k classroom.Racked) error {
+func (b *standing) take(k rack.Racked) error {
 	b.shown = shown{Instrument: k.Instrument, Racked: k.ID, Lens: b.Lens, Alone: b.Alone, Asking: b.Asking}
-	b.round = classroom.Round{}
+	b.round = rounds.Round{}
 	return b.deal()
 }
 
@@ -190,10 +192,10 @@ func (s Stage) keep(r *http.Request, b *standing) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Room.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(says)); err != nil {
+	if err := s.School.Rounds.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(says)); err != nil {
 		return err
 	}
-	s.Room.Hub.Tell(classroom.Topic{Class: b.class.ID, What: classroom.AnswerNews})
+	s.School.Hub.Tell(hub.Topic{Class: b.class.ID, What: hub.AnswerNews})
 	return nil
 }
 
@@ -264,7 +266,7 @@ func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, erro
 	}
 	answered, of := 0, 0
 	if b.round.ID != 0 {
-		if answered, of, err = s.Room.Store().Read(ctx).CountReplies(b.round.ID); err != nil {
+		if answered, of, err = s.School.Rounds.CountReplies(ctx, b.round.ID); err != nil {
 			return ui.Snapshot{}, err
 		}
 	}
@@ -277,7 +279,7 @@ func (s Stage) events(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, classroom.Topic{Class: class, What: classroom.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
+	return s.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
 		return s.snapshot(ctx, r)
 	})
 }

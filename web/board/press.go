@@ -8,11 +8,11 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/school/rounds"
 	"cavix/web/ui"
 )
 
@@ -57,7 +57,7 @@ func (b *standing) deal() error {
 func (b *standing) at(y length.Number) {
 	b.At, b.Uncover, b.Point = y, 0, 0
 	b.Held, b.Pressed = nothing, false
-	b.Round, b.Answers, b.round = 0, false, classroom.Round{}
+	b.Round, b.Answers, b.round = 0, false, rounds.Round{}
 }
 
 // do carries out what was pressed. bad tells that a typed value cannot be shown.
@@ -81,7 +81,7 @@ func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad b
 	case "tell":
 		return false, s.tell(r, b, now)
 	case "close":
-		return false, s.Room.CloseRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now)
+		return false, s.School.Rounds.CloseRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now)
 	case "quiet":
 		b.Asking = false
 	case "new":
@@ -122,12 +122,12 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 		}
 	}
 	if f.Instrument != 0 && f.Instrument != b.Racked {
-		k, err := s.Room.Racked(r.Context(), ui.UserOf(r).ID, f.Instrument)
+		k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, f.Instrument)
 		if err != nil {
 			return err
 		}
 		if k.Err == nil && k.Instrument.Check() == nil {
-			if err := s.Room.UseInstrument(r.Context(), ui.UserOf(r).ID, k.ID); err != nil {
+			if err := s.School.Rack.UseInstrument(r.Context(), ui.UserOf(r).ID, k.ID); err != nil {
 				return err
 			}
 			return b.take(k)
@@ -191,7 +191,7 @@ func (b *standing) typed(says string) (length.Number, bool) {
 // the one before was.
 func (s Stage) next(r *http.Request, b *standing, now time.Time) error {
 	switch {
-	case b.round.Stage() == classroom.Open, b.round.Stage() == classroom.Closed:
+	case b.round.Stage() == rounds.Open, b.round.Stage() == rounds.Closed:
 		return s.tell(r, b, now)
 	case b.Uncover < len(b.lines()):
 		b.Uncover, b.Point = b.Uncover+1, 0
@@ -223,12 +223,12 @@ func (s Stage) another(r *http.Request, b *standing, now time.Time, err error) e
 // ask asks the class what stands on the Board.
 func (s Stage) ask(r *http.Request, b *standing, now time.Time) error {
 	b.Uncover, b.Point, b.Answers = 0, 0, false
-	id, err := s.Room.OpenRound(r.Context(), ui.UserOf(r).ID, b.class.ID, b.item(b.steps()), !b.Alone, now)
+	id, err := s.School.Rounds.OpenRound(r.Context(), ui.UserOf(r).ID, b.class.ID, b.item(b.steps()), !b.Alone, now)
 	if err != nil {
 		return err
 	}
 	b.Round = id
-	b.round, err = s.Room.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	b.round, err = s.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
 	return err
 }
 
@@ -238,11 +238,11 @@ func (s Stage) tell(r *http.Request, b *standing, now time.Time) error {
 		return nil
 	}
 	b.Answers = true
-	if err := s.Room.TellRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now); err != nil {
+	if err := s.School.Rounds.TellRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now); err != nil {
 		return err
 	}
 	var err error
-	b.round, err = s.Room.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	b.round, err = s.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
 	return err
 }
 
@@ -267,10 +267,10 @@ func (s Stage) apart(r *http.Request, b *standing, now time.Time) error {
 
 // commonest are the two slips that most answers to the round on the Board show; fewer where there are fewer.
 func (s Stage) commonest(r *http.Request, b *standing) ([]exercise.Code, error) {
-	if b.round.Stage() != classroom.Told {
+	if b.round.Stage() != rounds.Told {
 		return nil, nil
 	}
-	answers, err := s.Room.Answers(r.Context(), b.round)
+	answers, err := s.School.Rounds.Answers(r.Context(), b.round)
 	if err != nil {
 		return nil, err
 	}

@@ -5,16 +5,16 @@ import (
 	"net/http"
 	"slices"
 
-	"cavix/classroom"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/roster"
+	"cavix/school/rounds"
 	"cavix/web/ui"
 )
 
 // roundsView is what a class was asked on its Board.
 type roundsView struct {
-	Class  store.Class
+	Class  roster.Class
 	Rounds []roundView
 }
 
@@ -37,13 +37,13 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.Room.Rounds(r.Context(), ui.UserOf(r).ID, b.class.ID, roundsSeen)
+	list, err := s.School.Rounds.Rounds(r.Context(), ui.UserOf(r).ID, b.class.ID, roundsSeen)
 	if err != nil {
 		return err
 	}
 	v := roundsView{Class: b.class}
 	for _, k := range list {
-		said, err := s.Room.Answers(r.Context(), k)
+		said, err := s.School.Rounds.Answers(r.Context(), k)
 		if err != nil {
 			return err
 		}
@@ -53,8 +53,8 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 }
 
 // columns are answers as the answer rule draws them, in order of size.
-func columns(say *text.Printer, said []classroom.Said) []plot.Answer {
-	slices.SortStableFunc(said, func(x, y classroom.Said) int { return x.Value.Cmp(y.Value) })
+func columns(say *text.Printer, said []rounds.Said) []plot.Answer {
+	slices.SortStableFunc(said, func(x, y rounds.Said) int { return x.Value.Cmp(y.Value) })
 	out := make([]plot.Answer, len(said))
 	for i, a := range said {
 		out[i] = plot.Answer{Text: say.Print(given(a)), At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: say.Print(label(a)), N: i + 1}
@@ -62,8 +62,8 @@ func columns(say *text.Printer, said []classroom.Said) []plot.Answer {
 	return out
 }
 
-func newRoundView(say *text.Printer, k classroom.Round, zone string, said []classroom.Said) roundView {
-	v := roundView{When: ui.LongMoment(k.Opened.In(classroom.Clock(zone)))}
+func newRoundView(say *text.Printer, k rounds.Round, zone string, said []rounds.Said) roundView {
+	v := roundView{When: ui.LongMoment(k.Opened.In(roster.Clock(zone)))}
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument

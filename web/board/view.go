@@ -6,20 +6,20 @@ import (
 	"net/http"
 	"slices"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/slips"
 	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/roster"
+	"cavix/school/rounds"
 	"cavix/web/ui"
 )
 
 // boardView is the Board as its page shows it.
 type boardView struct {
-	Class       store.Class
+	Class       roster.Class
 	Version     string
 	Place       string // tells one instrument and position from another
 	Empty       bool   // there is no instrument to show
@@ -36,7 +36,7 @@ type boardView struct {
 	Asking      bool
 	Eye         string
 
-	Stage    classroom.Stage
+	Stage    rounds.Stage
 	Answered int
 	Of       int
 	Told     bool // answers stand on the Board
@@ -104,7 +104,7 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 	if b.Uncover < len(b.lines()) {
 		v.Next = text.New("board.view.next-step")
 	}
-	if v.Stage == classroom.Open || v.Stage == classroom.Closed {
+	if v.Stage == rounds.Open || v.Stage == rounds.Closed {
 		v.Next = text.New("board.view.new-view")
 	}
 	return v, v.equation(b)
@@ -127,7 +127,7 @@ func (b *standing) heldText() (now, next text.Text) {
 
 // list fills in the instruments of the Rack, and the steps that can be asked.
 func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
-	rack, err := s.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	rack, err := s.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -157,14 +157,14 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 		return nil
 	}
 	var err error
-	if v.Answered, v.Of, err = s.Room.Store().Read(r.Context()).CountReplies(b.round.ID); err != nil {
+	if v.Answered, v.Of, err = s.School.Rounds.CountReplies(r.Context(), b.round.ID); err != nil {
 		return err
 	}
-	if !b.Answers || v.Stage != classroom.Told {
+	if !b.Answers || v.Stage != rounds.Told {
 		return nil
 	}
 	v.Told = true
-	said, err := s.Room.Answers(r.Context(), b.round)
+	said, err := s.School.Rounds.Answers(r.Context(), b.round)
 	if err != nil {
 		return err
 	}
@@ -188,7 +188,7 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 }
 
 // given is an answer as it was given, or that there is none.
-func given(a classroom.Said) text.Text {
+func given(a rounds.Said) text.Text {
 	if a.Text == "" {
 		return text.New("board.view.no-answer")
 	}
@@ -196,7 +196,7 @@ func given(a classroom.Said) text.Text {
 }
 
 // label is what stands under a stack.
-func label(a classroom.Said) text.Text {
+func label(a rounds.Said) text.Text {
 	switch {
 	case a.Right:
 		return text.New("word.right")
@@ -207,7 +207,7 @@ func label(a classroom.Said) text.Text {
 }
 
 // account says what those did who gave an answer.
-func account(a classroom.Said) text.Text {
+func account(a rounds.Said) text.Text {
 	switch {
 	case a.Right:
 		return text.New("board.view.account", "value", given(a))

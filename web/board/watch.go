@@ -13,7 +13,6 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
@@ -21,7 +20,11 @@ import (
 	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/hub"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -54,17 +57,17 @@ type spreadView struct {
 }
 
 // given finds a sheet of the instructor's, whose page speaks the words of its class.
-func (s Stage) given(r *http.Request) (classroom.Given, error) {
+func (s Stage) given(r *http.Request) (sitting.Given, error) {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
-		return classroom.Given{}, err
+		return sitting.Given{}, err
 	}
-	g, err := s.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
+	g, err := s.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return g, err
 	}
-	set, err := classroom.Words(g.Words)
-	ui.Speak(r, classroom.In(set, g.Sheet.Conduct.Words))
+	set, err := roster.Words(g.Words)
+	ui.Speak(r, roster.In(set, g.Sheet.Conduct.Words))
 	return g, err
 }
 
@@ -80,8 +83,8 @@ func (s Stage) watch(w http.ResponseWriter, r *http.Request) error {
 	return s.Render(w, r, http.StatusOK, "watch", text.Row(text.Typed(g.Title), text.New("title.watch")), v)
 }
 
-func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watchView, error) {
-	owner, read := ui.UserOf(r).ID, s.Room.Store().Read(r.Context())
+func (s Stage) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchView, error) {
+	owner := ui.UserOf(r).ID
 	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class, Hidden: r.URL.Query().Has("nameless"),
 		Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
 	if v.Hidden {
@@ -103,7 +106,7 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), sp.Slip.Name(), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
-	astray, err := read.Astray(owner, g.ID)
+	astray, err := s.School.Ledgers.Astray(r.Context(), owner, g.ID)
 	if err != nil {
 		return v, err
 	}
@@ -120,7 +123,7 @@ func (s Stage) newWatch(r *http.Request, g classroom.Given, now time.Time) (watc
 }
 
 // slipRule draws the slips of a sheet by how far they lead astray, on the mean.
-func slipRule(say *text.Printer, right int, list []store.Astray) *figure.Scene {
+func slipRule(say *text.Printer, right int, list []ledgers.AstrayRow) *figure.Scene {
 	by := map[string]*plot.Astray{}
 	for _, a := range list {
 		if by[a.Slip] == nil {
@@ -146,7 +149,7 @@ func slipRule(say *text.Printer, right int, list []store.Astray) *figure.Scene {
 var errNoValue = errors.New("no value shows the slip")
 
 // spreadValue finds an instrument of a sheet, and a value of it, at which a slip shows.
-func (s Stage) spreadValue(g classroom.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
+func (s Stage) spreadValue(g sitting.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
 	for _, b := range g.Sheet.Blocks {
 		for _, in := range b.Instruments {
 			if in.Check() != nil || in.Definition().Paired {
@@ -173,13 +176,13 @@ func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
 	slip := exercise.Code(ui.Clip(r.PostForm.Get("slip"), 80))
 	in, y, err := s.spreadValue(g, slip)
 	if errors.Is(err, errNoValue) {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if err != nil {
 		return err
 	}
 	b := standing{shown: shown{Instrument: in, Asking: true}}
-	if b.class, err = s.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, g.Class); err != nil {
+	if b.class, err = s.School.Roster.Class(r.Context(), ui.UserOf(r).ID, g.Class); err != nil {
 		return err
 	}
 	b.method = g.Sheet.Method
@@ -206,7 +209,7 @@ func (s Stage) watchEvents(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, classroom.Topic{Class: g.Class, What: classroom.SheetNews}, func(context.Context) (ui.Snapshot, error) {
+	return s.Stream(w, r, hub.Topic{Class: g.Class, What: hub.SheetNews}, func(context.Context) (ui.Snapshot, error) {
 		now := cmp.Or(time.Now().UnixMilli(), 1)
 		return ui.Snapshot{ID: fmt.Sprint(now), Data: fmt.Sprint(now)}, nil
 	})

@@ -14,11 +14,13 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -38,7 +40,7 @@ func New(site *ui.Site) Office { return Office{site, newPress(site)} }
 
 // Routes adds the pages.
 func (o Office) Routes(r chi.Router) {
-	marks, leads := r.With(o.Needs(store.Marks)), r.With(o.Needs(store.Leads)) // what is downloaded: who may only view, views
+	marks, leads := r.With(o.Needs(access.Marker)), r.With(o.Needs(access.Owner)) // what is downloaded: who may only view, views
 	r.Get("/desk", o.Page(o.desk))
 	r.Post("/classes", o.Page(o.add))
 	r.Get("/classes/{class}", o.Page(o.class))
@@ -98,14 +100,14 @@ func (o Office) Uploads(r chi.Router) {
 
 // givenView is a sheet given to a class, with how far the class is.
 type givenView struct {
-	classroom.Given
+	sitting.Given
 	Cards  int // of all students together
 	Share  text.Math
 	When   text.Text // it can be taken; "" for any time
 	Unread bool
 }
 
-func (o Office) newGiven(list []classroom.Given) []givenView {
+func (o Office) newGiven(list []sitting.Given) []givenView {
 	out := make([]givenView, len(list))
 	for i, a := range list {
 		if a.Err != nil {
@@ -141,13 +143,13 @@ func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 		return o.showDesk(w, r, deskView{Name: name, Like: f.Like, Start: f.Start, Errors: bad.By()})
 	}
 	if f.Like != 0 {
-		n, err := o.Room.AddClassLike(r.Context(), ui.HandOf(r), name, f.Like, start)
+		n, err := o.School.Sitting.AddClassLike(r.Context(), ui.HandOf(r), name, f.Like, start)
 		if err != nil {
 			return err
 		}
 		return back(w, r, n, "like")
 	}
-	n, err := o.Room.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
+	n, err := o.School.Roster.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
 	if err != nil {
 		return err
 	}
@@ -157,12 +159,12 @@ func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 
 // classView is one class.
 type classView struct {
-	store.Class
+	roster.Class
 	Address  string // where students join
 	OnlyHere bool
 	Given    []givenView
 	Free     []ui.SheetView // sheets it has not been given
-	People   []store.Student
+	People   []roster.Student
 	Note     text.Text
 
 	Times timesView
@@ -190,12 +192,11 @@ func (o Office) class(w http.ResponseWriter, r *http.Request) error {
 
 func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
-	read := o.Room.Store().Read(ctx)
 	var err error
 	if v.Class, err = o.ofClass(r); err != nil {
 		return err
 	}
-	settings, err := classroom.SettingsOf(v.Class)
+	settings, err := roster.SettingsOf(v.Class)
 	if err != nil {
 		return err
 	}
@@ -203,15 +204,15 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	if v.Practised, err = o.practised(r, v.Class); err != nil {
 		return err
 	}
-	if v.People, err = read.Students(owner, v.Class.ID); err != nil {
+	if v.People, err = o.School.Roster.Students(ctx, owner, v.Class.ID); err != nil {
 		return err
 	}
-	given, err := o.Room.GivenTo(ctx, owner, v.Class.ID)
+	given, err := o.School.Sitting.GivenTo(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}
 	v.Given = o.newGiven(given)
-	free, err := o.Room.SheetsNotGiven(ctx, owner, v.Class.ID)
+	free, err := o.School.Rack.SheetsNotGiven(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}
@@ -245,7 +246,7 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	c, err := o.Room.Store().Read(r.Context()).Class(owner, class)
+	c, err := o.School.Roster.Class(r.Context(), owner, class)
 	if err != nil {
 		return err
 	}
@@ -257,12 +258,12 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 	}
 	var seed [8]byte
 	rand.Read(seed[:])
-	n, err := o.Room.Give(r.Context(), owner, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
+	n, err := o.School.Sitting.Give(r.Context(), owner, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
 	if err == nil && !(opens.IsZero() && closes.IsZero()) {
-		err = o.Room.SetTimes(r.Context(), owner, n, opens, closes)
+		err = o.School.Sitting.SetTimes(r.Context(), owner, n, opens, closes)
 	}
 	switch {
-	case errors.Is(err, store.ErrTaken):
+	case errors.Is(err, sitting.ErrGiven):
 		return back(w, r, class, "already")
 	case err != nil:
 		return err
@@ -287,7 +288,7 @@ const maxWords = 400
 
 // slips lists the slips with the instructor's own words.
 func (o Office) slips(w http.ResponseWriter, r *http.Request) error {
-	own, err := o.Room.Wordings(r.Context(), ui.UserOf(r).ID)
+	own, err := o.School.Rack.Wordings(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -311,11 +312,11 @@ func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
 	}
 	code := exercise.Code(f.Code)
 	if code.IsPair() || !kinds.Known(code) {
-		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), store.ErrNotFound)
+		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), school.ErrNotFound)
 	}
 	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords),
 		Note: ui.Clip(ui.OneLine(f.Note), maxWords)}
-	if err := o.Room.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
+	if err := o.School.Rack.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/slips#"+string(code), http.StatusSeeOther)

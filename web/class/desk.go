@@ -6,10 +6,12 @@ import (
 	"slices"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/notice"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -22,15 +24,15 @@ type deskView struct {
 	Also    []runningView // that run besides
 	Words   []wordView
 	Due     []dueView
-	Changed []changedView    // marks that changed with an upgrade
-	Copies  []store.SentCopy // from colleagues, to be kept or declined
-	Classes []store.Class
+	Changed []changedView      // marks that changed with an upgrade
+	Copies  []rack.SentCopyRow // from colleagues, to be kept or declined
+	Classes []roster.Class
 	Lately  []givenView
 	Week    weekView
 	Name    string // of a new class, as typed
 	Like    int64  // the class that it takes everything from
 	Start   string
-	Old     []store.Class // that a new one may be like
+	Old     []roster.Class // that a new one may be like
 	Errors  map[string]text.Text
 }
 
@@ -64,13 +66,13 @@ type dueView struct {
 type changedView struct {
 	Class    int64
 	Name     string
-	Sheets   []classroom.MarkChange
+	Sheets   []ledgers.MarkChange
 	Students int // times that a share changed
 }
 
 // changed lists the classes whose marks changed with an upgrade.
 func (o Office) changed(r *http.Request) (out []changedView, err error) {
-	list, err := o.Room.MarkChanges(r.Context(), ui.UserOf(r).ID)
+	list, err := o.School.Ledgers.MarkChanges(r.Context(), ui.UserOf(r).ID)
 	for _, c := range list {
 		if len(out) == 0 || out[len(out)-1].Class != c.Class {
 			out = append(out, changedView{Class: c.Class, Name: c.ClassName})
@@ -87,7 +89,7 @@ func (o Office) dismissChanged(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return ui.Redirected(w, r, "/desk", o.Room.DismissMarkChanges(r.Context(), ui.HandOf(r), class))
+	return ui.Redirected(w, r, "/desk", o.School.Ledgers.DismissMarkChanges(r.Context(), ui.HandOf(r), class))
 }
 
 // weekView is the week in numbers.
@@ -112,30 +114,30 @@ func (o Office) desk(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
-	who, read, now := ui.UserOf(r).ID, o.Room.Store().Read(r.Context()), time.Now()
+	who, now := ui.UserOf(r).ID, time.Now()
 	var err error
-	if v.Classes, err = read.Classes(who); err != nil {
+	if v.Classes, err = o.School.Roster.Classes(r.Context(), who); err != nil {
 		return err
 	}
 	for _, c := range v.Classes {
-		if c.Role.May(store.Leads) {
+		if c.Role.May(access.Owner) {
 			v.Old = append(v.Old, c)
 		}
 	}
-	if v.Copies, err = o.Room.Copies(r.Context(), who); err != nil {
+	if v.Copies, err = o.School.Rack.Copies(r.Context(), who); err != nil {
 		return err
 	}
 	v.Copies = v.Copies[:min(len(v.Copies), copiesSeen)]
 	if v.Start == "" {
 		v.Start = now.Format(time.DateOnly)
 	}
-	if v.Racked, err = read.CountRacked(who); err != nil {
+	if v.Racked, err = o.School.Rack.CountRacked(r.Context(), who); err != nil {
 		return err
 	}
-	if v.Sheets, err = read.CountSheets(who); err != nil {
+	if v.Sheets, err = o.School.Rack.CountSheets(r.Context(), who); err != nil {
 		return err
 	}
-	lately, err := o.Room.GivenLately(r.Context(), who, latelySeen)
+	lately, err := o.School.Ledgers.GivenLately(r.Context(), who, latelySeen)
 	if err != nil {
 		return err
 	}
@@ -149,7 +151,7 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 }
 
 func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
-	if err := o.Room.CloseBeside(r.Context(), now); err != nil { // what the clock has not handed in yet
+	if err := o.School.Sitting.CloseBeside(r.Context(), now); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	if err := v.running(o, r, now); err != nil {
@@ -164,9 +166,9 @@ func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
 	if v.Changed, err = o.changed(r); err != nil {
 		return err
 	}
-	who, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
+	who := ui.UserOf(r).ID
 	week := func(from, to time.Time) (int, text.Math, error) {
-		cards, half, of, err := read.WeekSum(who, from, to)
+		cards, half, of, err := o.School.Ledgers.WeekSum(r.Context(), who, from, to)
 		return cards, ui.PerCent(ui.Halves(half), ui.Halves(of)), err
 	}
 	if v.Week.Answers, v.Week.Share, err = week(now.AddDate(0, 0, -7), now.Add(time.Hour)); err != nil {
@@ -178,12 +180,12 @@ func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
 
 // running looks at the sheets that are worked on just now: the one that most are at in full.
 func (v *deskView) running(o Office, r *http.Request, now time.Time) error {
-	ids, err := o.Room.Store().Read(r.Context()).Running(ui.UserOf(r).ID, now.Add(-runningFor))
+	ids, err := o.School.Ledgers.Running(r.Context(), ui.UserOf(r).ID, now.Add(-runningFor))
 	if err != nil {
 		return err
 	}
 	for i, id := range ids[:min(4, len(ids))] {
-		g, err := o.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, id)
+		g, err := o.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, id)
 		if err != nil {
 			return err
 		}
@@ -229,7 +231,7 @@ func (v *runningView) first() {
 
 // words are what is worth a word, each in a sentence with a step from it.
 func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
-	news, err := o.Room.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
+	news, err := o.School.Ledgers.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +262,7 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 
 // due lists what is due: sheets that close soon, results that wait, instruments that want a check.
 func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
-	list, err := o.Room.Store().Read(r.Context()).Pending(ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
+	list, err := o.School.Ledgers.Pending(r.Context(), ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
 	for _, p := range list {
 		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: text.New("class.desk.due.do")}
 		missing := p.Students - p.Begun
@@ -280,7 +282,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	if err != nil {
 		return nil, err
 	}
-	older, err := o.Room.ToRemark(r.Context(), ui.UserOf(r).ID, false)
+	older, err := o.School.Marking.ToRemark(r.Context(), ui.UserOf(r).ID, false)
 	if err != nil {
 		return nil, err
 	}
@@ -288,7 +290,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: text.New("class.desk.due.preview-re-marking"),
 			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule())})
 	}
-	rack, err := o.Room.Rack(r.Context(), ui.UserOf(r).ID)
+	rack, err := o.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
 		if !k.Warning.IsZero() && len(out) < dueSeen {
 			out = append(out, dueView{Title: k.Name, Text: text.New("class.desk.warning", "warning", k.Warning), Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: text.New("class.desk.due.open-logbook")})
@@ -299,6 +301,6 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 
 // closing says when a sheet closes, by the class's clock.
 func closing(at time.Time, zone string, now time.Time) text.Text {
-	clock := classroom.Clock(zone)
+	clock := roster.Clock(zone)
 	return ui.Until(at.In(clock), now.In(clock))
 }

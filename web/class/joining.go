@@ -12,7 +12,7 @@ func (o Office) renewCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.RenewCode(r.Context(), ui.HandOf(r), n); err != nil {
+	if err := o.School.Roster.RenewCode(r.Context(), ui.HandOf(r), n); err != nil {
 		return err
 	}
 	return back(w, r, n, "renewed")
@@ -31,7 +31,7 @@ func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	in := r.PostForm.Get("do") != "away"
-	if err := o.Room.LetIn(r.Context(), ui.HandOf(r), c.ID, chosen, in); err != nil {
+	if err := o.School.Roster.LetIn(r.Context(), ui.HandOf(r), c.ID, chosen, in); err != nil {
 		return err
 	}
 	if in {
@@ -46,7 +46,7 @@ func (o Office) drop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.DropClass(r.Context(), ui.HandOf(r), n); err != nil {
+	if err := o.School.Roster.DropClass(r.Context(), ui.HandOf(r), n); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)

@@ -8,11 +8,13 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -41,7 +43,7 @@ type ledgerView struct {
 	May     bool  // the instructor's role lets them mark
 	Excused int64 // who was to be excused, when it could not be done
 	Errors  map[string]text.Text
-	Changes []store.Change
+	Changes []access.Change
 	Timed   bool // cells show how long each card took instead of its marks
 }
 
@@ -72,7 +74,7 @@ type cell struct {
 }
 
 // newCell returns what a card that is done came to.
-func newCell(m store.Mark, href string) cell {
+func newCell(m sitting.Mark, href string) cell {
 	c := cell{Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half), Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
 	switch {
 	case m.Half == m.Of:
@@ -99,43 +101,43 @@ func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
 }
 
 // showLedger prints the ledger of a given sheet, with what could not be kept.
-func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.Given, typed ledgerView) error {
-	if err := o.Room.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Given, typed ledgerView) error {
+	if err := o.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
-	owner, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
-	role, err := read.RoleIn(owner, a.Class)
+	owner := ui.UserOf(r).ID
+	role, err := o.School.Access.RoleIn(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	students, err := read.Everybody(owner, a.Class)
+	students, err := o.School.Roster.Everybody(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	came, err := read.Came(owner, a.Class)
+	came, err := o.School.Ledgers.MovedStudents(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	excuses, err := read.Excuses(owner, a.Class)
+	excuses, err := o.School.Ledgers.Excuses(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	marks, err := read.Ledger(owner, a.ID)
+	marks, err := o.School.Ledgers.SheetMarks(r.Context(), owner, a.ID)
 	if err != nil {
 		return err
 	}
-	paces, err := o.Room.Paces(r.Context(), owner, a.ID)
+	paces, err := o.School.Ledgers.Paces(r.Context(), owner, a.ID)
 	if err != nil {
 		return err
 	}
 	people := append(students, came...)
-	cells, err := o.Room.SheetCells(r.Context(), owner, a, people, time.Now())
+	cells, err := o.School.Ledgers.SheetCells(r.Context(), owner, a, people, time.Now())
 	if err != nil {
 		return err
 	}
 	v := newLedger(a, people, excuses, marks, cells, paces)
 	v.Timed = r.URL.Query().Get("show") == "times"
-	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(store.Marks)
+	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(access.Marker)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
 	if err := o.datesFor(r, a, people, &v); err != nil {
@@ -147,10 +149,10 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a classroom.G
 	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
 		v.Times = typed.Times
 	}
-	if v.Undo, err = o.Room.CanUndo(r.Context(), a.ID); err != nil {
+	if v.Undo, err = o.School.Marking.CanUndo(r.Context(), a.ID); err != nil {
 		return err
 	}
-	if v.Changes, err = read.Changes(owner, a.ID); err != nil {
+	if v.Changes, err = o.School.Access.Changes(r.Context(), owner, a.ID); err != nil {
 		return err
 	}
 	switch q := r.URL.Query(); {
@@ -205,8 +207,8 @@ func countsText(c exercise.Counts) text.Text {
 }
 
 // whenTaken says when a sheet can be taken.
-func whenTaken(a classroom.Given) text.Text {
-	at := func(t time.Time) text.Text { return ui.WeekdayYear(t.In(classroom.Clock(a.Zone))) }
+func whenTaken(a sitting.Given) text.Text {
+	at := func(t time.Time) text.Text { return ui.WeekdayYear(t.In(roster.Clock(a.Zone))) }
 	switch {
 	case a.Opens.IsZero() && a.Closes.IsZero():
 		return text.New("class.ledger.when-taken")
@@ -234,8 +236,8 @@ func durationText(d time.Duration) text.Text {
 }
 
 // newLedger lays out the marks of a class.
-func newLedger(a classroom.Given, students []store.Student, excuses []store.Excuse, marks []store.Mark,
-	cells map[int64]classroom.LedgerCell, paces map[classroom.AttemptKey]classroom.Pace,
+func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Excuse, marks []sitting.Mark,
+	cells map[int64]ledgers.LedgerCell, paces map[ledgers.AttemptKey]ledgers.Pace,
 ) ledgerView {
 	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
@@ -243,7 +245,7 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 	for n := range a.Sheet.Cards() {
 		v.Numbers = append(v.Numbers, n+1)
 	}
-	cards := map[int64][]store.Mark{} // of the attempt that counts, by student
+	cards := map[int64][]sitting.Mark{} // of the attempt that counts, by student
 	for _, m := range marks {
 		if m.Attempt == cells[m.Student].Attempt {
 			cards[m.Student] = append(cards[m.Student], m)
@@ -267,7 +269,7 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 		if c.IsOpen() {
 			row.Cards = c.Cards
 		}
-		pace := paces[classroom.AttemptKey{Student: st.ID, Attempt: c.Attempt}]
+		pace := paces[ledgers.AttemptKey{Student: st.ID, Attempt: c.Attempt}]
 		row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
 		for _, m := range cards[st.ID] {
 			if !m.Done || m.N > len(row.Cells) {
@@ -289,14 +291,14 @@ func newLedger(a classroom.Given, students []store.Student, excuses []store.Excu
 }
 
 // answered finds the student's card that a request names, and how it is shown.
-func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, err error) {
+func (o Office) answered(r *http.Request) (c sitting.Card, st ui.CardState, err error) {
 	var ids [3]int64
 	for i, name := range []string{"assignment", "student", "n"} {
 		if ids[i], err = ui.ID(r, name); err != nil {
 			return c, st, err
 		}
 	}
-	if c, err = o.Room.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
+	if c, err = o.School.Sitting.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
 		return c, st, err
 	}
 	if _, err = o.given(r, ids[0]); err != nil {
@@ -306,7 +308,7 @@ func (o Office) answered(r *http.Request) (c classroom.Card, st ui.CardState, er
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
-		st.Voice, err = o.Room.VoiceFor(r.Context(), c.Student, c.ID)
+		st.Voice, err = o.School.Sitting.VoiceFor(r.Context(), c.Student, c.ID)
 	}
 	return c, st, err
 }
@@ -326,14 +328,14 @@ func (o Office) card(w http.ResponseWriter, r *http.Request) error {
 	return o.showCard(w, r, ui.CardView{}, c, st)
 }
 
-func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c classroom.Card,
+func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c sitting.Card,
 	st ui.CardState) error {
 	owner := ui.UserOf(r).ID
 	a, err := o.given(r, c.Assignment)
 	if err != nil {
 		return err
 	}
-	marks, err := o.Room.Store().Read(r.Context()).LedgerOf(owner, a.ID, c.Student, c.Attempt)
+	marks, err := o.School.Ledgers.LedgerOf(r.Context(), owner, a.ID, c.Student, c.Attempt)
 	if err != nil {
 		return err
 	}
@@ -380,7 +382,7 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 	}
 	set := func(half *int64, reason string) error {
 		who := ui.UserOf(r)
-		err := o.Room.SetOwnMark(r.Context(), who.ID, c.Card, half, reason, who.Name, time.Now())
+		err := o.School.Marking.SetOwnMark(r.Context(), who.ID, c.CardRow, half, reason, who.Name, time.Now())
 		if err == nil {
 			http.Redirect(
 				w,
@@ -463,7 +465,7 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		switch {
 		case len(v.Errors) > 0:
 		case f.Do == "apply":
-			if err := o.Room.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
+			if err := o.School.Marking.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
 				return err
 			}
 			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)
@@ -504,7 +506,7 @@ func chosen(s exercise.MethodSetting, m exercise.Method) text.Text {
 
 // preview tells whose marks would change.
 func (o Office) preview(r *http.Request, v *remarkView, m exercise.Method) error {
-	list, err := o.Room.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m, v.Lower)
+	list, err := o.School.Marking.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m, v.Lower)
 	if err != nil {
 		return err
 	}
@@ -534,7 +536,7 @@ func (o Office) undoRemark(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	i := ui.UserOf(r)
-	if err := o.Room.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
+	if err := o.School.Marking.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?undone", n), http.StatusSeeOther)

@@ -10,19 +10,22 @@ import (
 	"strconv"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
 	"cavix/figure/fonts"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
 
 // papersView is a given sheet on paper: what is printed of it, and what has come back.
 type papersView struct {
-	classroom.Given
+	sitting.Given
 	May      bool // print, and type back
 	Students int
 	Groups   bool
@@ -37,12 +40,12 @@ type papersView struct {
 
 // printForm says what is printed, as typed.
 type printForm struct {
-	Per      classroom.Per `form:"per"`
-	Versions string        `form:"versions"`
-	Anew     bool          `form:"anew"`
-	Final    bool          `form:"final"`
-	Dense    bool          `form:"dense"`
-	Size     string        `form:"size"`
+	Per      ledgers.Per `form:"per"`
+	Versions string      `form:"versions"`
+	Anew     bool        `form:"anew"`
+	Final    bool        `form:"final"`
+	Dense    bool        `form:"dense"`
+	Size     string      `form:"size"`
 }
 
 // paperRow is a version in the list.
@@ -64,10 +67,10 @@ var paperNotes = map[string]text.Text{
 }
 
 // ofSheet is the given sheet that an address names.
-func (o Office) ofSheet(r *http.Request) (classroom.Given, error) {
+func (o Office) ofSheet(r *http.Request) (sitting.Given, error) {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
-		return classroom.Given{}, err
+		return sitting.Given{}, err
 	}
 	g, err := o.given(r, n)
 	return g, errors.Join(err, g.Err)
@@ -84,16 +87,16 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 	if err != nil {
 		return err
 	}
-	me, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
-	role, err := read.RoleIn(me, g.Class)
+	me := ui.UserOf(r).ID
+	role, err := o.School.Access.RoleIn(r.Context(), me, g.Class)
 	if err != nil {
 		return err
 	}
-	people, err := read.Students(me, g.Class)
+	people, err := o.School.Roster.Students(r.Context(), me, g.Class)
 	if err != nil {
 		return err
 	}
-	v.Given, v.May, v.Students = g, role.May(store.Marks), len(people)
+	v.Given, v.May, v.Students = g, role.May(access.Marker), len(people)
 	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
 	if err != nil {
 		return err
@@ -112,18 +115,18 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 	}
 	v.Strange = text.And(strange...)
 	if v.Print.Per == "" {
-		v.Print = printForm{Per: classroom.PerStudent, Versions: "2", Dense: true}
+		v.Print = printForm{Per: ledgers.PerStudent, Versions: "2", Dense: true}
 	}
 	v.Print.Size = cmp.Or(v.Print.Size, string(paper.A4))
 	if job, ok := o.press.of(me, g.ID); ok {
 		v.Job = &job
 	}
-	list, err := o.Room.Papers(r.Context(), me, g.ID)
+	list, err := o.School.Ledgers.Papers(r.Context(), me, g.ID)
 	if err != nil {
 		return err
 	}
 	for _, p := range list {
-		row := paperRow{Version: p.Version, Label: paper.Version{Number: p.Version, For: p.For()}.Label(), For: p.For(), Made: ui.Day(p.Made.In(classroom.Clock(g.Zone))), Has: len(p.Has),
+		row := paperRow{Version: p.Version, Label: paper.Version{Number: p.Version, For: p.For()}.Label(), For: p.For(), Made: ui.Day(p.Made.In(roster.Clock(g.Zone))), Has: len(p.Has),
 			Gone: len(p.Has) == 0 && len(people) > 0}
 		for _, h := range p.Has {
 			if h.Typed {
@@ -148,19 +151,19 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 	refused := func(why text.Text) error {
 		return o.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
 	}
-	if !slices.Contains([]classroom.Per{classroom.PerStudent, classroom.PerGroup, classroom.PerVersion, classroom.ForAll}, f.Per) {
+	if !slices.Contains([]ledgers.Per{ledgers.PerStudent, ledgers.PerGroup, ledgers.PerVersion, ledgers.ForAll}, f.Per) {
 		return refused(text.New("class.typing.who-shares"))
 	}
-	want := classroom.Printing{Per: f.Per, Anew: f.Anew, Final: f.Final}
-	if f.Per == classroom.PerVersion {
+	want := ledgers.Printing{Per: f.Per, Anew: f.Anew, Final: f.Final}
+	if f.Per == ledgers.PerVersion {
 		n, err := strconv.Atoi(strings.TrimSpace(f.Versions))
-		if want.Versions = n; err != nil || n < 1 || n > classroom.MostVersions {
-			return refused(text.New("class.papers.how-many", "most", classroom.MostVersions))
+		if want.Versions = n; err != nil || n < 1 || n > ledgers.MostVersions {
+			return refused(text.New("class.papers.how-many", "most", ledgers.MostVersions))
 		}
 	}
-	versions, err := o.Room.Print(r.Context(), ui.HandOf(r), g.ID, want)
-	if errors.Is(err, classroom.ErrPapers) {
-		return refused(text.New("class.papers.no-more", "n", classroom.MostPapers))
+	versions, err := o.School.Ledgers.Print(r.Context(), ui.HandOf(r), g.ID, want)
+	if errors.Is(err, ledgers.ErrPapers) {
+		return refused(text.New("class.papers.no-more", "n", ledgers.MostPapers))
 	}
 	if err != nil {
 		return err
@@ -188,14 +191,14 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 }
 
 // sheetOf is what all versions of a sheet have in common.
-func (o Office) sheetOf(r *http.Request, g classroom.Given) (paper.Sheet, error) {
+func (o Office) sheetOf(r *http.Request, g sitting.Given) (paper.Sheet, error) {
 	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
 	ui.SpeakToClass(r, ui.WordsOf(r))
 	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Said: ui.Said(r)}, err
 }
 
-func (o Office) versionOf(r *http.Request, g classroom.Given, version int) (paper.Version, error) {
-	p, err := o.Room.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
+func (o Office) versionOf(r *http.Request, g sitting.Given, version int) (paper.Version, error) {
+	p, err := o.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
 	return paper.Version{Number: version, For: p.For(), Items: p.Items}, err
 }
 
@@ -242,7 +245,7 @@ func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
 	}
 	job, ok := o.press.of(ui.UserOf(r).ID, g.ID)
 	if !ok || !job.Ready() {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	data, name := job.Sheets, g.Title+" paper.pdf"
 	if r.URL.Query().Has("key") {
@@ -254,7 +257,7 @@ func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
 }
 
 // ofVersion is the given sheet, and the number of a version of it, that an address names.
-func (o Office) ofVersion(r *http.Request) (g classroom.Given, version int, err error) {
+func (o Office) ofVersion(r *http.Request) (g sitting.Given, version int, err error) {
 	if g, err = o.ofSheet(r); err != nil {
 		return g, 0, err
 	}
@@ -300,7 +303,7 @@ func (o Office) paperCards(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := o.Room.Paper(r.Context(), ui.UserOf(r).ID, g.ID, n)
+	p, err := o.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, n)
 	if err != nil {
 		return err
 	}

@@ -10,18 +10,19 @@ import (
 	"slices"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/names"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/roster"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
 
 // peopleView is the people of a class.
 type peopleView struct {
-	store.Class
+	roster.Class
 	ui.Turn
 	In           int  // students in the class
 	Long         bool // more than a page shows
@@ -29,8 +30,8 @@ type peopleView struct {
 	Waiting      []personView // have asked to join
 	Groups       []string
 	Twice        [][2]personView // records that may be of one student
-	Staff        []store.Mentor
-	Log          []store.Change
+	Staff        []roster.Colleague
+	Log          []access.Change
 	Note         text.Text
 	Login        string // of who is to teach along, as typed
 	Pasted       string // a list that cannot be read
@@ -39,7 +40,7 @@ type peopleView struct {
 
 // personView is a student in the list.
 type personView struct {
-	store.Student
+	roster.Student
 	Href  string
 	Cards int
 	Last  ui.Stamp
@@ -61,16 +62,16 @@ var peopleNotes = map[string]text.Text{
 }
 
 // ofClass finds the class that the address names.
-func (o Office) ofClass(r *http.Request) (store.Class, error) {
+func (o Office) ofClass(r *http.Request) (roster.Class, error) {
 	n, err := ui.ID(r, "class")
 	if err != nil {
-		return store.Class{}, err
+		return roster.Class{}, err
 	}
-	c, err := o.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, n)
+	c, err := o.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return c, err
 	}
-	set, err := classroom.Words(c.Words)
+	set, err := roster.Words(c.Words)
 	ui.Speak(r, set)
 	return c, err
 }
@@ -86,16 +87,15 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	if v.Class, err = o.ofClass(r); err != nil {
 		return err
 	}
-	read := o.Room.Store().Read(r.Context())
-	all, err := read.Everybody(ui.UserOf(r).ID, v.ID)
+	all, err := o.School.Roster.Everybody(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err
 	}
-	seats, err := read.Seats(v.ID)
+	seats, err := o.School.Roster.Seats(r.Context(), v.ID)
 	if err != nil {
 		return err
 	}
-	did := make(map[int64]store.Seat, len(seats))
+	did := make(map[int64]roster.Seat, len(seats))
 	for _, s := range seats {
 		did[s.Student] = s
 	}
@@ -103,7 +103,7 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 		p := personView{Student: s, Href: fmt.Sprintf("/classes/%d/people/%d", v.ID, s.ID), Cards: did[s.ID].Cards,
 			New: s.Hash == ""}
 		if at := did[s.ID].Last; !at.IsZero() {
-			p.Last = ui.Moment(at.In(classroom.Clock(v.Zone)))
+			p.Last = ui.Moment(at.In(roster.Clock(v.Zone)))
 		}
 		switch {
 		case s.Waits:
@@ -119,10 +119,10 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	v.People, v.Turn = partOf(r, v.ID, v.People)
 	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
 	v.Groups = groupsOf(all)
-	if v.Staff, err = read.Staff(v.ID); err != nil {
+	if v.Staff, err = o.School.Roster.Staff(r.Context(), v.ID); err != nil {
 		return err
 	}
-	if v.Log, err = read.PeopleLog(v.ID, logSeen); err != nil {
+	if v.Log, err = o.School.Access.PeopleLog(r.Context(), v.ID, logSeen); err != nil {
 		return err
 	}
 	return o.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)
@@ -157,7 +157,7 @@ func partOf(r *http.Request, class int64, all []personView) ([]personView, ui.Tu
 }
 
 // groupsOf lists the groups of a class, each once, in the order of names.
-func groupsOf(list []store.Student) []string {
+func groupsOf(list []roster.Student) []string {
 	known := map[string]bool{}
 	for _, s := range list {
 		if s.Team != "" && s.Gone.IsZero() {
@@ -169,12 +169,12 @@ func groupsOf(list []store.Student) []string {
 
 // bringView is a list of people about to be imported into a class, row by row.
 type bringView struct {
-	store.Class
+	roster.Class
 	Rows    []bringRow
 	List    string // as it goes on to be imported
 	Columns []columnView
 	Headed  bool // the first row holds the heads of the columns
-	Counts  map[classroom.Difference]int
+	Counts  map[roster.Difference]int
 	Bad     int
 	Closes  bool // others will wait to be let in from then on
 }
@@ -191,7 +191,7 @@ type columnView struct {
 // bringRow is somebody on the list.
 type bringRow struct {
 	transfer.Person
-	What classroom.Difference
+	What roster.Difference
 	Near string // somebody in the class whose name is near to it, where it is new
 }
 
@@ -216,7 +216,7 @@ func (o Office) table(r *http.Request, class int64, data []byte, f listForm) (t 
 		}
 		return t, columns, nil
 	}
-	told, err := o.Room.ListColumns(r.Context(), ui.UserOf(r).ID, class)
+	told, err := o.School.Roster.ListColumns(r.Context(), ui.UserOf(r).ID, class)
 	return t, t.Guess(told), err
 }
 
@@ -246,28 +246,28 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 }
 
 // showBring shows a list of people row by row. It is at fault where a row cannot be imported.
-func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class, t transfer.PeopleTable, columns []transfer.Column) error {
-	v := bringView{Class: c, Counts: map[classroom.Difference]int{}, List: t.CSV(), Headed: t.Head != nil}
+func (o Office) showBring(w http.ResponseWriter, r *http.Request, c roster.Class, t transfer.PeopleTable, columns []transfer.Column) error {
+	v := bringView{Class: c, Counts: map[roster.Difference]int{}, List: t.CSV(), Headed: t.Head != nil}
 	list := t.People(columns)
-	what, err := o.Room.Arrivals(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
+	what, err := o.School.Roster.PreviewImport(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
 	if err != nil {
 		return err
 	}
-	there, err := o.Room.Store().Read(r.Context()).Everybody(ui.UserOf(r).ID, c.ID)
+	there, err := o.School.Roster.Everybody(r.Context(), ui.UserOf(r).ID, c.ID)
 	if err != nil {
 		return err
 	}
 	for i, p := range list {
 		row := bringRow{Person: p, What: what[i].Difference}
-		if at := slices.IndexFunc(there, func(s store.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 && row.What == classroom.Added {
+		if at := slices.IndexFunc(there, func(s roster.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 && row.What == roster.Added {
 			row.Near = there[at].Name
 		}
-		if row.What == classroom.Refused && p.Bad.IsZero() {
+		if row.What == roster.Refused && p.Bad.IsZero() {
 			row.Bad = text.New("class.people.show-bring", "like", what[i].Like)
 		}
 		if !row.Bad.IsZero() {
 			v.Bad++
-			row.What = classroom.Refused
+			row.What = roster.Refused
 		}
 		v.Counts[row.What]++
 		v.Rows = append(v.Rows, row)
@@ -285,7 +285,7 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c store.Class,
 		}
 		v.Columns = append(v.Columns, col)
 	}
-	v.Closes = c.Joining == store.JoinOpen && v.Counts[classroom.Added] > 0
+	v.Closes = c.Joining == roster.JoinOpen && v.Counts[roster.Added] > 0
 	return o.Render(w, r, http.StatusOK, "bring", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
@@ -309,7 +309,7 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(&text.Problem{Text: p.Bad})
 		}
 	}
-	_, err = o.Room.ImportPeople(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list), t.Told(columns))
+	_, err = o.School.Roster.ImportPeople(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list), t.Told(columns))
 	var refused refusal.Refusal
 	if errors.As(err, &refused) { // somebody has joined since the preview
 		return o.showBring(w, r, c, t, columns)
@@ -331,7 +331,7 @@ func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	all, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID)
+	all, err := o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID)
 	if err != nil {
 		return err
 	}
@@ -342,11 +342,11 @@ func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
 
 // slipsView are joining slips, to be printed and cut apart.
 type slipsView struct {
-	store.Class
+	roster.Class
 	Address  string
 	OnlyHere bool
 	QR       template.HTML // of the address, with the code
-	People   []store.Student
+	People   []roster.Student
 }
 
 func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
@@ -355,7 +355,7 @@ func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := slipsView{Class: c, Address: o.Address(r, "/join"), OnlyHere: o.OnlyHere(r)}
-	if v.People, err = o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, c.ID); err != nil {
+	if v.People, err = o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID); err != nil {
 		return err
 	}
 	if v.QR, err = ui.QR(ui.Said(r), v.Address+"?code="+c.Code); err != nil {
@@ -372,18 +372,18 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	var f struct {
-		Login string     `form:"login"`
-		Role  store.Role `form:"role"`
+		Login string      `form:"login"`
+		Role  access.Role `form:"role"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	err = o.Room.SetRole(r.Context(), ui.HandOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
+	err = o.School.Roster.SetRole(r.Context(), ui.HandOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, school.ErrNotFound):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
 			"login": text.New("class.people.set-staff.errors")}})
-	case errors.Is(err, store.ErrTaken):
+	case errors.Is(err, roster.ErrOwner):
 		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
 			"login": text.New("class.people.set-staff.choose-what-they-may")}})
 	case err != nil:
@@ -398,7 +398,7 @@ func (o Office) archive(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.Archive(r.Context(), ui.HandOf(r), c.ID, !c.Runs()); err != nil {
+	if err := o.School.Roster.Archive(r.Context(), ui.HandOf(r), c.ID, !c.Runs()); err != nil {
 		return err
 	}
 	if c.Runs() {

@@ -11,25 +11,31 @@ import (
 
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/merging"
+	"cavix/school/roster"
+	"cavix/school/rounds"
+	"cavix/school/studies"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
 
 // onePerson is a student of a class: the way so far, the sheets, and what can be done.
 type onePerson struct {
-	store.Class
+	roster.Class
 	ui.WayView
-	Student store.Student
+	Student roster.Student
 	Name    string // as typed
 	Team    string
 	Extra   string
-	Number  string          // the school's own, as typed
-	Twins   []store.Student // others of the class, those with a near name first
-	Merged  []store.Merge   // records that were merged with this one
+	Number  string           // the school's own, as typed
+	Twins   []roster.Student // others of the class, those with a near name first
+	Merged  []merging.Merge  // records that were merged with this one
 	Groups  []string
 	Sheets  []personSheet
-	Others  []store.Class // to which the student can be moved
+	Others  []roster.Class // to which the student can be moved
 	Note    text.Text
 	Errors  map[string]text.Text
 }
@@ -59,7 +65,7 @@ var personNotes = map[string]text.Text{
 const longNumber = 80
 
 // pupil finds the student that the address names.
-func (o Office) pupil(r *http.Request) (c store.Class, st store.Student, err error) {
+func (o Office) pupil(r *http.Request) (c roster.Class, st roster.Student, err error) {
 	if c, err = o.ofClass(r); err != nil {
 		return c, st, err
 	}
@@ -67,7 +73,7 @@ func (o Office) pupil(r *http.Request) (c store.Class, st store.Student, err err
 	if err != nil {
 		return c, st, err
 	}
-	st, err = o.Room.Store().Read(r.Context()).Pupil(c.ID, n)
+	st, err = o.School.Roster.Pupil(r.Context(), c.ID, n)
 	return c, st, err
 }
 
@@ -82,15 +88,15 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
-	read, who := o.Room.Store().Read(r.Context()), ui.UserOf(r).ID
+	who := ui.UserOf(r).ID
 	var err error
-	if v.WayView, err = ui.Way(ui.Said(r), read, v.Student.ID, v.Practice == store.SeesEach, v.Zone); err != nil {
+	if v.WayView, err = ui.Way(r.Context(), ui.Said(r), o.School.Ledgers, v.Student.ID, v.Practice == roster.SeesEach, v.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
 		return err
 	}
-	all, err := read.Students(who, v.ID)
+	all, err := o.School.Roster.Students(r.Context(), who, v.ID)
 	if err != nil {
 		return err
 	}
@@ -100,8 +106,8 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 			v.Twins = append(v.Twins, s)
 		}
 	}
-	slices.SortStableFunc(v.Twins, func(a, b store.Student) int {
-		near := func(s store.Student) int {
+	slices.SortStableFunc(v.Twins, func(a, b roster.Student) int {
+		near := func(s roster.Student) int {
 			if names.Near(s.Name, v.Student.Name) {
 				return 0
 			}
@@ -109,15 +115,15 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 		}
 		return near(a) - near(b)
 	})
-	if v.Merged, err = o.Room.Merges(r.Context(), v.ID, v.Student.ID); err != nil {
+	if v.Merged, err = o.School.Merging.Merges(r.Context(), v.ID, v.Student.ID); err != nil {
 		return err
 	}
-	classes, err := read.Classes(who)
+	classes, err := o.School.Roster.Classes(r.Context(), who)
 	if err != nil {
 		return err
 	}
 	for _, c := range classes {
-		if c.ID != v.ID && c.Runs() && c.Role.May(store.Leads) {
+		if c.ID != v.ID && c.Runs() && c.Role.May(access.Owner) {
 			v.Others = append(v.Others, c)
 		}
 	}
@@ -149,29 +155,29 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	case "keep":
 		return o.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
 	case "merge":
-		return ui.Redirected(w, r, here+"merged", o.Room.Merge(ctx, by, c.ID, st.ID, f.Other))
+		return ui.Redirected(w, r, here+"merged", o.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
 	case "part":
-		return ui.Redirected(w, r, here+"parted", o.Room.Unmerge(ctx, by, c.ID, st.ID, f.Other))
+		return ui.Redirected(w, r, here+"parted", o.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
 	case "clear":
-		return ui.Redirected(w, r, here+"cleared", o.Room.ClearPassphrase(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, here+"cleared", o.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
 	case "leave", "back":
 		said := map[string]string{"leave": "left", "back": "back"}[f.Do]
-		return ui.Redirected(w, r, here+said, o.Room.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
+		return ui.Redirected(w, r, here+said, o.School.Roster.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
 	case "move":
-		err := o.Room.Move(ctx, by, c.ID, st.ID, f.To)
-		if errors.Is(err, store.ErrTaken) {
+		err := o.School.Roster.Move(ctx, by, c.ID, st.ID, f.To)
+		if errors.Is(err, roster.ErrNameTaken) {
 			v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
 			v.Errors = map[string]text.Text{"to": text.New("class.person.do-with-person")}
 			return o.showPerson(w, r, v)
 		}
 		return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
 	case "drop":
-		return ui.Redirected(w, r, "/bin?put", o.Room.DropStudent(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, "/bin?put", o.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
 	}
-	return store.ErrNotFound
+	return school.ErrNotFound
 }
 
-func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class, st store.Student, name, team, extra, number string) error {
+func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Class, st roster.Student, name, team, extra, number string) error {
 	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra),
 		Number: ui.OneLine(number)}
 	var bad ui.Faults
@@ -188,8 +194,8 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c store.Class
 	}
 	if len(bad.Refusal) == 0 {
 		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
-		err := o.Room.SetPupil(r.Context(), ui.HandOf(r), st)
-		if !errors.Is(err, store.ErrTaken) {
+		err := o.School.Roster.SetPupil(r.Context(), ui.HandOf(r), st)
+		if !errors.Is(err, roster.ErrNameTaken) {
 			return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
 		}
 		bad.Add("name", "class.person.somebody-class-name-already")
@@ -204,15 +210,14 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.NoteExport(r.Context(), ui.HandOf(r), c.ID, st.ID); err != nil {
+	if err := o.School.Roster.NoteExport(r.Context(), ui.HandOf(r), c.ID, st.ID); err != nil {
 		return err
 	}
-	read := o.Room.Store().Read(r.Context())
-	replies, err := read.RepliesOf(c.ID, st.ID)
+	replies, err := o.School.Rounds.RepliesOf(r.Context(), c.ID, st.ID)
 	if err != nil {
 		return err
 	}
-	observed, err := read.SurveyReadings(c.ID, st.ID)
+	observed, err := o.School.Studies.SurveyReadings(r.Context(), c.ID, st.ID)
 	if err != nil {
 		return err
 	}
@@ -227,8 +232,8 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(store.Answered) error) error {
-			return read.StudentAnswers(c.ID, st.ID, c.Practice == store.SeesEach, each)
+		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(ledgers.Answered) error) error {
+			return o.School.Ledgers.StudentAnswers(r.Context(), c.ID, st.ID, c.Practice == roster.SeesEach, each)
 		}); err != nil {
 			return err
 		}
@@ -243,7 +248,7 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 }
 
 // writeObserved adds what a student read in surveys, and said of their parts.
-func writeObserved(out *transfer.Bundle, list []store.SurveyReading) error {
+func writeObserved(out *transfer.Bundle, list []studies.SurveyReading) error {
 	w, err := out.File("readings.csv")
 	if err != nil {
 		return err
@@ -261,7 +266,7 @@ func writeObserved(out *transfer.Bundle, list []store.SurveyReading) error {
 }
 
 // writeReplies adds what a student answered to questions that the whole class was asked.
-func writeReplies(out *transfer.Bundle, list []store.Replied) error {
+func writeReplies(out *transfer.Bundle, list []rounds.Replied) error {
 	w, err := out.File("questions.csv")
 	if err != nil {
 		return err

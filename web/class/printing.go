@@ -11,9 +11,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/text"
 	"cavix/ops"
+	"cavix/school/hub"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
 )
@@ -61,7 +61,7 @@ type press struct {
 func newPress(site *ui.Site) *press {
 	return &press{jobs: map[int64]*printing{}, slots: make(chan struct{}, presses),
 		tell: func(instructor int64) {
-			site.Room.Hub.Tell(classroom.Topic{Class: instructor, What: classroom.PrintNews})
+			site.School.Hub.Tell(hub.Topic{Class: instructor, What: hub.PrintNews})
 		},
 		log:  func(err error) { site.Log.Error("a sheet could not be printed", "err", err) },
 		work: site.Jobs}
@@ -161,7 +161,7 @@ func (o Office) printEvents(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	return o.Stream(w, r, classroom.Topic{Class: me, What: classroom.PrintNews}, func(context.Context) (ui.Snapshot, error) {
+	return o.Stream(w, r, hub.Topic{Class: me, What: hub.PrintNews}, func(context.Context) (ui.Snapshot, error) {
 		job, _ := o.press.of(me, a.ID)
 		return ui.Snapshot{ID: fmt.Sprintf("%d-%d-%t", job.Done, job.Of, job.Ready() || job.Failed), Data: "printed"}, nil
 	})

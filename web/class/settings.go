@@ -5,11 +5,11 @@ import (
 	"net/http"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/text"
 	"cavix/core/words"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -20,13 +20,13 @@ type settingsForm struct {
 	Base     string            `form:"base"`
 	Language string            `form:"language"`
 	Own      map[string]string `form:"own"`
-	Seen     store.Sight       `form:"seen"`
-	Joining  store.Joining     `form:"joining"`
+	Seen     roster.Sight      `form:"seen"`
+	Joining  roster.Joining    `form:"joining"`
 	Guests   string            `form:"guests"` // "yes" or "no"
 	Zone     string            `form:"zone"`
 }
 
-func newSettingsForm(s classroom.Settings) settingsForm {
+func newSettingsForm(s roster.Settings) settingsForm {
 	f := settingsForm{Name: s.Name, Method: ui.NewMethodForm(s.Convention), Base: string(s.Words.Base), Language: s.Words.Language, Own: map[string]string{},
 		Seen: s.Practice, Joining: s.Joining, Guests: "no", Zone: s.Zone}
 	if s.Guests {
@@ -39,8 +39,8 @@ func newSettingsForm(s classroom.Settings) settingsForm {
 }
 
 // settings reads the form.
-func (f settingsForm) settings(bad *ui.Faults) classroom.Settings {
-	s := classroom.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen, Joining: f.Joining,
+func (f settingsForm) settings(bad *ui.Faults) roster.Settings {
+	s := roster.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen, Joining: f.Joining,
 		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Language: f.Language, Own: map[text.Term]string{}}}
 	bad.Name("name", s.Name)
 	for term, word := range f.Own {
@@ -86,14 +86,14 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	c, err := o.Room.Store().Read(r.Context()).Class(ui.UserOf(r).ID, n)
+	c, err := o.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
-	if !c.Role.May(store.Leads) {
-		return classroom.ErrMayNot
+	if !c.Role.May(access.Owner) {
+		return access.ErrForbidden
 	}
-	now, err := classroom.SettingsOf(c)
+	now, err := roster.SettingsOf(c)
 	if err != nil {
 		return err
 	}
@@ -106,7 +106,7 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 		var bad ui.Faults
 		now = f.settings(&bad)
 		if len(bad.Refusal) == 0 {
-			if err := bad.Take("", o.Room.SaveSettings(r.Context(), ui.HandOf(r), n, now)); err != nil {
+			if err := bad.Take("", o.School.Roster.SaveSettings(r.Context(), ui.HandOf(r), n, now)); err != nil {
 				return err
 			}
 		}
@@ -122,21 +122,21 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 }
 
 // fill shows what the form holds.
-func (v *settingsView) fill(say *text.Printer, f settingsForm, s classroom.Settings) {
+func (v *settingsView) fill(say *text.Printer, f settingsForm, s roster.Settings) {
 	v.Name, v.Zone, v.Zones, v.Clock = f.Name, f.Zone, zones, zoneName(s.Zone)
 	v.Method = ui.MethodOf(s.Convention, false, v.Errors)
 	v.Speech = newWords(say, s.Words, v.Errors)
 	v.Seen = choiceList{"seen", f.Seen, []choiceView{
-		{store.SeesNothing, text.New("class.settings.fill"), text.New("class.settings.no-page-no-file")},
-		{store.SeesSum, text.New("class.settings.summary-instructors"), text.New("class.settings.how-many-cards-class")},
-		{store.SeesEach, text.New("class.settings.each-students-practice-instructors"),
+		{roster.SeesNothing, text.New("class.settings.fill"), text.New("class.settings.no-page-no-file")},
+		{roster.SeesSum, text.New("class.settings.summary-instructors"), text.New("class.settings.how-many-cards-class")},
+		{roster.SeesEach, text.New("class.settings.each-students-practice-instructors"),
 			text.New("class.settings.see-students-progress-data")},
 	}}
 	v.Joining = choiceList{"joining", f.Joining, []choiceView{
-		{store.JoinOpen, text.New("class.settings.anyone-who-code"), text.New("class.settings.first-lesson-when-there")},
-		{store.JoinAsked, text.New("class.settings.anyone-who-code-once"),
+		{roster.JoinOpen, text.New("class.settings.anyone-who-code"), text.New("class.settings.first-lesson-when-there")},
+		{roster.JoinAsked, text.New("class.settings.anyone-who-code-once"),
 			text.New("class.settings.they-wait-page-people")},
-		{store.JoinShut, text.New("class.settings.nobody-new"), text.New("class.settings.students-imported-list-still")},
+		{roster.JoinShut, text.New("class.settings.nobody-new"), text.New("class.settings.students-imported-list-still")},
 	}}
 	v.Guests = choiceList{"guests", f.Guests, []choiceView{
 		{"no", text.New("class.settings.no-guests-b"), text.Text{}},
@@ -145,19 +145,19 @@ func (v *settingsView) fill(say *text.Printer, f settingsForm, s classroom.Setti
 }
 
 // joinings says who can join a class.
-var joinings = map[store.Joining]text.Text{
-	store.JoinOpen:  text.New("class.settings.joinings"),
-	store.JoinAsked: text.New("class.settings.anyone-who-code-once-b"),
-	store.JoinShut:  text.New("class.settings.nobody-new-b"),
+var joinings = map[roster.Joining]text.Text{
+	roster.JoinOpen:  text.New("class.settings.joinings"),
+	roster.JoinAsked: text.New("class.settings.anyone-who-code-once-b"),
+	roster.JoinShut:  text.New("class.settings.nobody-new-b"),
 }
 
 // summaryLine is a setting of a class, as it is.
 type summaryLine struct{ Name, Says text.Text }
 
 // summary is the settings of a class in a few lines.
-func summary(c store.Class, s classroom.Settings) []summaryLine {
-	seen := map[store.Sight]text.Text{store.SeesNothing: text.New("class.settings.summary"), store.SeesSum: text.New("class.settings.see-summary"),
-		store.SeesEach: text.New("class.settings.see-each-students")}
+func summary(c roster.Class, s roster.Settings) []summaryLine {
+	seen := map[roster.Sight]text.Text{roster.SeesNothing: text.New("class.settings.summary"), roster.SeesSum: text.New("class.settings.see-summary"),
+		roster.SeesEach: text.New("class.settings.see-each-students")}
 	guests := text.New("class.settings.no-guests")
 	if c.Guests {
 		guests = text.New("class.settings.may-answer-questions-board")

@@ -13,20 +13,22 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/ledger"
 	"cavix/core/length"
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
 
 // classLedger is the ledger of a class: students by sheets.
 type classLedger struct {
-	store.Class
+	roster.Class
 	Rule    text.Text
 	Columns []termColumn
 	Unread  []string   // titles of sheets that no total has
@@ -120,20 +122,20 @@ var states = []struct {
 }
 
 // keeps reports whether a row stays in sight.
-func (a termAsked) keeps(r classroom.LedgerRow) bool {
-	has := func(what func(classroom.LedgerCell) bool) bool { return slices.ContainsFunc(r.Cells, what) }
+func (a termAsked) keeps(r ledgers.LedgerRow) bool {
+	has := func(what func(ledgers.LedgerCell) bool) bool { return slices.ContainsFunc(r.Cells, what) }
 	gone := !r.Student.Gone.IsZero() || r.Moved
 	switch a.state {
 	case "missing":
-		if gone || !has(func(c classroom.LedgerCell) bool { return c.Missing }) {
+		if gone || !has(func(c ledgers.LedgerCell) bool { return c.Missing }) {
 			return false
 		}
 	case "late":
-		if !has(func(c classroom.LedgerCell) bool { return c.Late }) {
+		if !has(func(c ledgers.LedgerCell) bool { return c.Late }) {
 			return false
 		}
 	case "excused":
-		if !has(func(c classroom.LedgerCell) bool { return c.Excused }) {
+		if !has(func(c ledgers.LedgerCell) bool { return c.Excused }) {
 			return false
 		}
 	default:
@@ -146,24 +148,24 @@ func (a termAsked) keeps(r classroom.LedgerRow) bool {
 }
 
 // sorted brings rows in order.
-func (a termAsked) sorted(rows []classroom.LedgerRow, sheets []classroom.Given) {
+func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
 	by, down := strings.CutPrefix(a.sort, "-")
 	id, _ := strconv.ParseInt(by, 10, 64)
-	at := slices.IndexFunc(sheets, func(g classroom.Given) bool { return g.ID == id })
-	share := func(r classroom.LedgerRow) length.Number { // what is not there yet stands below everything
+	at := slices.IndexFunc(sheets, func(g sitting.Given) bool { return g.ID == id })
+	share := func(r ledgers.LedgerRow) length.Number { // what is not there yet stands below everything
 		c := r.Cells[max(at, 0)]
 		if share, ok := c.Share(); ok {
 			return share
 		}
 		return length.Int(-1)
 	}
-	total := func(r classroom.LedgerRow) length.Number {
+	total := func(r ledgers.LedgerRow) length.Number {
 		if !r.Total.Counts {
 			return length.Int(-1)
 		}
 		return r.Total.Share
 	}
-	slices.SortStableFunc(rows, func(x, y classroom.LedgerRow) int {
+	slices.SortStableFunc(rows, func(x, y ledgers.LedgerRow) int {
 		order := 0
 		switch {
 		case by == "group":
@@ -196,10 +198,10 @@ func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) 
 	if v.Class, err = o.ofClass(r); err != nil {
 		return err
 	}
-	if err := o.Room.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	if err := o.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
-	l, err := o.Room.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())
+	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())
 	if err != nil {
 		return err
 	}
@@ -209,7 +211,7 @@ func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) 
 }
 
 // fill lays a term out as it is asked for.
-func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
+func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
 	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass, len(l.Rows)
 	v.Unread, v.Query = l.Unread, a.query().Encode()
 	other := a
@@ -230,7 +232,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 	v.Heads = []headView{head(text.New("class.term.fill"), "name"), head(text.New("class.term.group"), "group"), head(text.New("class.term.total"), "total")}
 	for j, g := range l.Sheets {
 		c := termColumn{headView: head(text.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
-			Field: fmt.Sprintf("weight[%d]", g.ID), Given: ui.Day(g.Assignment.Given.In(classroom.Clock(v.Zone))).Text()}
+			Field: fmt.Sprintf("weight[%d]", g.ID), Given: ui.Day(g.Assignment.Given.In(roster.Clock(v.Zone))).Text()}
 		full := l.FullMarks(j)
 		if c.Of = ui.Marks(full); full.Sign() == 0 {
 			c.Of = "–"
@@ -239,7 +241,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 		v.Columns = append(v.Columns, c)
 	}
 	teams := map[string]bool{}
-	var rows []classroom.LedgerRow
+	var rows []ledgers.LedgerRow
 	for _, r := range l.Rows {
 		if r.Student.Team != "" {
 			teams[r.Student.Team] = true
@@ -262,7 +264,7 @@ func (v *classLedger) fill(l classroom.Ledger, a termAsked) {
 }
 
 // newTermRow writes a student's row. Cells hold numbers and a sign each, and nothing that somebody typed.
-func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, percent bool) termRow {
+func newTermRow(class int64, sheets []sitting.Given, r ledgers.LedgerRow, percent bool) termRow {
 	row := termRow{Name: r.Student.Name, Team: r.Student.Team, Href: fmt.Sprintf("/classes/%d/people/%d", class, r.Student.ID),
 		Total: "–"}
 	switch {
@@ -291,7 +293,7 @@ func newTermRow(class int64, sheets []classroom.Given, r classroom.LedgerRow, pe
 }
 
 // appendCell writes one cell of a ledger: what it came to, as a link to where it stands.
-func appendCell(b []byte, g classroom.Given, student int64, c classroom.LedgerCell, percent bool) []byte {
+func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, percent bool) []byte {
 	if !c.Excused && !c.Missing && c.Attempts == 0 {
 		return b
 	}
@@ -325,14 +327,14 @@ func appendCell(b []byte, g classroom.Given, student int64, c classroom.LedgerCe
 }
 
 // sheetsOf lists what a student came to on the sheets of a class, the newest first.
-func (o Office) sheetsOf(r *http.Request, c store.Class, student int64) ([]personSheet, error) {
-	l, err := o.Room.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
+func (o Office) sheetsOf(r *http.Request, c roster.Class, student int64) ([]personSheet, error) {
+	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
 	if err != nil {
 		return nil, err
 	}
-	at := slices.IndexFunc(l.Rows, func(row classroom.LedgerRow) bool { return row.Student.ID == student })
+	at := slices.IndexFunc(l.Rows, func(row ledgers.LedgerRow) bool { return row.Student.ID == student })
 	if at < 0 {
-		return nil, store.ErrNotFound
+		return nil, school.ErrNotFound
 	}
 	var out []personSheet
 	for j, g := range slices.Backward(l.Sheets) {
@@ -371,7 +373,7 @@ func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return o.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.Room.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
+	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.School.Ledgers.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
 }
 
 // excuse excuses a student from a sheet, or takes it back.
@@ -399,7 +401,7 @@ func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
 		return o.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
 			"reason": text.New("class.term.excuse.errors")}})
 	}
-	err = o.Room.Excuse(r.Context(), ui.HandOf(r), store.Excuse{Assignment: n, Student: f.Student, Reason: reason})
+	err = o.School.Ledgers.Excuse(r.Context(), ui.HandOf(r), ledgers.Excuse{Assignment: n, Student: f.Student, Reason: reason})
 	if err != nil {
 		return err
 	}
@@ -412,14 +414,14 @@ func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	l, err := o.Room.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
+	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
 	if err != nil {
 		return err
 	}
 	a, f := termOf(r.URL.Query()), ui.FormatOf(r)
 	ui.Download(w, c.Name+" ledger."+string(f), f.Type())
 	header := []text.Text{text.New("word.student"), text.New("word.group")}
-	numbered := slices.ContainsFunc(l.Rows, func(row classroom.LedgerRow) bool { return row.Student.Number != "" })
+	numbered := slices.ContainsFunc(l.Rows, func(row ledgers.LedgerRow) bool { return row.Student.Number != "" })
 	if numbered {
 		header = append(header, text.New("word.number"))
 	}
@@ -467,7 +469,7 @@ func cardsSoFar(sum ledger.Sum) text.Text {
 }
 
 // termCells are a student's row of the table; the total is in per cent.
-func termCells(say *text.Printer, r classroom.LedgerRow, percent, numbered bool) []any {
+func termCells(say *text.Printer, r ledgers.LedgerRow, percent, numbered bool) []any {
 	cells := []any{r.Student.Name, r.Student.Team}
 	if numbered {
 		cells = append(cells, r.Student.Number)
@@ -500,8 +502,8 @@ func (o Office) classAnswers(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	f := ui.FormatOf(r)
-	return ui.SendAnswers(w, c.Name+" answers."+string(f), f, func(each func(store.Answered) error) error {
-		return o.Room.Store().Read(r.Context()).ClassAnswers(ui.UserOf(r).ID, c.ID, each)
+	return ui.SendAnswers(w, c.Name+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
+		return o.School.Ledgers.ClassAnswers(r.Context(), ui.UserOf(r).ID, c.ID, each)
 	})
 }
 
@@ -515,8 +517,8 @@ func (o Office) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	f := ui.FormatOf(r)
-	return ui.SendAnswers(w, a.Title+" answers."+string(f), f, func(each func(store.Answered) error) error {
-		return o.Room.Store().Read(r.Context()).SheetAnswers(ui.UserOf(r).ID, n, each)
+	return ui.SendAnswers(w, a.Title+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
+		return o.School.Ledgers.SheetAnswers(r.Context(), ui.UserOf(r).ID, n, each)
 	})
 }
 
@@ -527,8 +529,8 @@ func (o Office) train(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	slip := exercise.Code(ui.Clip(r.PostFormValue("slip"), 80))
-	id, err := o.Room.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
-	if errors.Is(err, classroom.ErrUntrained) {
+	id, err := o.School.Ledgers.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
+	if errors.Is(err, ledgers.ErrUntrained) {
 		return o.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"), ui.ErrorView{Title: text.New("class.term.train.title"),
 			Text: text.New("class.term.none-instruments-class-reads")})
 	}

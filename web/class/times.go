@@ -8,10 +8,11 @@ import (
 	"strings"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -30,7 +31,7 @@ func (f timesForm) times(zone string, bad *ui.Faults) (opens, closes time.Time) 
 		if says = strings.TrimSpace(says); says == "" {
 			return t
 		}
-		t, err := time.ParseInLocation(asTyped, says, classroom.Clock(zone))
+		t, err := time.ParseInLocation(asTyped, says, roster.Clock(zone))
 		if err != nil || t.Year() < 2000 || t.Year() > 2199 {
 			bad.Add(field, "class.times.times")
 			return time.Time{}
@@ -56,7 +57,7 @@ func newTimes(opens, closes time.Time, zone string) timesView {
 		if t.IsZero() {
 			return ""
 		}
-		return t.In(classroom.Clock(zone)).Format(asTyped)
+		return t.In(roster.Clock(zone)).Format(asTyped)
 	}
 	return timesView{Opens: write(opens), Closes: write(closes), Zone: zoneName(zone)}
 }
@@ -66,7 +67,7 @@ func zoneName(zone string) text.Text {
 	if zone == "" {
 		return text.New("class.times.zone-name", "x", text.Math(time.Now().Format("15:04 MST")))
 	}
-	return text.New("class.times.just-now", "zone", zone, "x", text.Math(time.Now().In(classroom.Clock(zone)).Format("15:04")))
+	return text.New("class.times.just-now", "zone", zone, "x", text.Math(time.Now().In(roster.Clock(zone)).Format("15:04")))
 }
 
 // setTimes changes when a given sheet can be taken.
@@ -89,7 +90,7 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return o.showLedger(w, r, a, ledgerView{Times: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
 	}
-	if err := o.Room.SetTimes(r.Context(), owner, n, opens, closes); err != nil {
+	if err := o.School.Sitting.SetTimes(r.Context(), owner, n, opens, closes); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "times")
@@ -102,8 +103,8 @@ type datesView struct {
 }
 
 // datesFor fills in who has dates of their own, and who can have them.
-func (o Office) datesFor(r *http.Request, a classroom.Given, people []store.Student, v *ledgerView) error {
-	list, err := o.Room.SheetDates(r.Context(), ui.UserOf(r).ID, a.ID)
+func (o Office) datesFor(r *http.Request, a sitting.Given, people []roster.Student, v *ledgerView) error {
+	list, err := o.School.Sitting.SheetDates(r.Context(), ui.UserOf(r).ID, a.ID)
 	if err != nil {
 		return err
 	}
@@ -146,11 +147,11 @@ func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	d := store.SheetDates{Assignment: n}
+	d := sitting.SheetDates{Assignment: n}
 	if team, isGroup := strings.CutPrefix(f.Who, "g"); isGroup && team != "" {
 		d.Team = ui.Clip(ui.OneLine(team), names.Longest)
 	} else if d.Student, err = strconv.ParseInt(strings.TrimPrefix(f.Who, "s"), 10, 64); err != nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if f.Do != "drop" {
 		var bad ui.Faults
@@ -161,7 +162,7 @@ func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
 			return o.showLedger(w, r, a, ledgerView{Own: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
 		}
 	}
-	if err := o.Room.SetSheetDates(r.Context(), ui.HandOf(r), d); err != nil {
+	if err := o.School.Sitting.SetSheetDates(r.Context(), ui.HandOf(r), d); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "dates")
@@ -186,16 +187,16 @@ func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	minutes := bad.Whole("minutes", f.Minutes)
-	if len(bad.Refusal) == 0 && (minutes < 1 || minutes > classroom.MostMore) {
-		bad.Add("minutes", "class.times.more-minutes", "most_more", classroom.MostMore)
+	if len(bad.Refusal) == 0 && (minutes < 1 || minutes > sitting.MostMore) {
+		bad.Add("minutes", "class.times.more-minutes", "most_more", sitting.MostMore)
 	}
 	if len(bad.Refusal) == 0 {
-		switch err := o.Room.MoreMinutes(r.Context(), ui.HandOf(r), n, f.Student, minutes); {
-		case errors.Is(err, store.ErrNotFound):
+		switch err := o.School.Sitting.MoreMinutes(r.Context(), ui.HandOf(r), n, f.Student, minutes); {
+		case errors.Is(err, school.ErrNotFound):
 			bad.Add("minutes", "class.times.student-not-begun-extra")
-		case errors.Is(err, classroom.ErrNoEnd):
+		case errors.Is(err, sitting.ErrNoEnd):
 			bad.Add("minutes", "class.times.attempt-does-not-end")
-		case errors.Is(err, classroom.ErrTold):
+		case errors.Is(err, sitting.ErrTold):
 			bad.Add("minutes", "class.times.student-seen-results-already")
 		case err != nil:
 			return err
@@ -212,7 +213,7 @@ func (o Office) release(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := o.Room.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
+	if err := o.School.Marking.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "released")

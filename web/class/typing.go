@@ -7,12 +7,13 @@ import (
 	"strconv"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/ledgers"
+	"cavix/school/sitting"
 	"cavix/transfer"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -20,7 +21,7 @@ import (
 
 // typingView is the table into which what a student wrote on paper is typed.
 type typingView struct {
-	classroom.Given
+	sitting.Given
 	Version int
 	Label   string // of the version, as it stands on its pages
 	Lines   string // one line a card, as typed
@@ -81,8 +82,8 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 		return err
 	}
 	me := ui.UserOf(r).ID
-	p, err := o.Room.Paper(r.Context(), me, g.ID, v.Version)
-	if errors.Is(err, store.ErrNotFound) {
+	p, err := o.School.Ledgers.Paper(r.Context(), me, g.ID, v.Version)
+	if errors.Is(err, school.ErrNotFound) {
 		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{
 			"version": text.New("class.typing.show-typing.errors", "version", v.Version)}})
 	}
@@ -94,7 +95,7 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 		return err
 	}
 	if typed == nil && v.Student != 0 {
-		if typed, err = o.Room.WrittenBy(r.Context(), me, g.ID, v.Student, v.Version); err != nil {
+		if typed, err = o.School.Ledgers.WrittenBy(r.Context(), me, g.ID, v.Student, v.Version); err != nil {
 			return err
 		}
 		v.Again = len(typed) > 0
@@ -112,14 +113,14 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 }
 
 // whoTyped lists who may have written on the version, and who comes after.
-func (o Office) whoTyped(r *http.Request, v *typingView, p classroom.Paper) error {
+func (o Office) whoTyped(r *http.Request, v *typingView, p ledgers.Paper) error {
 	for _, h := range p.Has {
 		v.People = append(v.People, typingPerson{h.ID, h.Name, h.Typed})
 		if v.Student == 0 && !h.Typed {
 			v.Student = h.ID
 		}
 	}
-	all, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, v.Class)
+	all, err := o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, v.Class)
 	if err != nil {
 		return err
 	}
@@ -176,7 +177,7 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 	version, _ := strconv.Atoi(r.PostFormValue("version"))
 	student, _ := strconv.ParseInt(r.PostFormValue("student"), 10, 64)
 	me := ui.UserOf(r).ID
-	p, err := o.Room.Paper(r.Context(), me, g.ID, version)
+	p, err := o.School.Ledgers.Paper(r.Context(), me, g.ID, version)
 	if err != nil {
 		return err
 	}
@@ -188,7 +189,7 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	typed, bad := typedOn(r, p.Items)
 	if len(bad) == 0 {
-		err = o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, []classroom.Written{{Student: student, Version: version, Answers: typed}})
+		err = o.School.Ledgers.TypeBack(r.Context(), ui.HandOf(r), g.ID, []ledgers.Written{{Student: student, Version: version, Answers: typed}})
 	}
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
@@ -214,8 +215,8 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 }
 
 // nextPaper is the version to be typed after one: the same where others have it too, else the next.
-func (o Office) nextPaper(r *http.Request, g classroom.Given, version int) (typingNext, error) {
-	list, err := o.Room.Papers(r.Context(), ui.UserOf(r).ID, g.ID)
+func (o Office) nextPaper(r *http.Request, g sitting.Given, version int) (typingNext, error) {
+	list, err := o.School.Ledgers.Papers(r.Context(), ui.UserOf(r).ID, g.ID)
 	if err != nil {
 		return typingNext{}, err
 	}

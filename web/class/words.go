@@ -5,12 +5,13 @@ import (
 	"net/http"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/text"
 	"cavix/core/words"
 	"cavix/locale"
-	"cavix/store"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -44,7 +45,7 @@ func newWords(say *text.Printer, set words.Set, errs map[string]text.Text) words
 
 // practiceView is what a class practised lately, in sum and without names.
 type practiceView struct {
-	store.PracticeSum
+	ledgers.PracticeSum
 	Share text.Math
 	Slips []practiceSlip
 }
@@ -60,16 +61,16 @@ const (
 )
 
 // practised sums up what a class practised, where the class says that its instructor sees it.
-func (o Office) practised(r *http.Request, c store.Class) (v practiceView, err error) {
-	if c.Practice == store.SeesNothing {
+func (o Office) practised(r *http.Request, c roster.Class) (v practiceView, err error) {
+	if c.Practice == roster.SeesNothing {
 		return v, nil
 	}
-	read, since := o.Room.Store().Read(r.Context()), time.Now().Add(-practisedFor)
-	if v.PracticeSum, err = read.PracticeSum(c.Owner, c.ID, since); err != nil {
+	since := time.Now().Add(-practisedFor)
+	if v.PracticeSum, err = o.School.Ledgers.PracticeSum(r.Context(), c.Owner, c.ID, since); err != nil {
 		return v, err
 	}
 	v.Share = ui.PerCent(ui.Halves(v.Half), ui.Halves(v.Of))
-	list, err := read.PracticeSlips(c.Owner, c.ID, since, practisedTop)
+	list, err := o.School.Ledgers.PracticeSlips(r.Context(), c.Owner, c.ID, since, practisedTop)
 	for _, s := range list {
 		v.Slips = append(v.Slips, practiceSlip{exercise.Code(s.Slip).Name(), s.Cards})
 	}
@@ -77,12 +78,12 @@ func (o Office) practised(r *http.Request, c store.Class) (v practiceView, err e
 }
 
 // given finds one of the instructor's given sheets; its page speaks the words that its students see.
-func (o Office) given(r *http.Request, assignment int64) (classroom.Given, error) {
-	g, err := o.Room.GivenSheet(r.Context(), ui.UserOf(r).ID, assignment)
+func (o Office) given(r *http.Request, assignment int64) (sitting.Given, error) {
+	g, err := o.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, assignment)
 	if err != nil {
 		return g, err
 	}
-	set, err := classroom.Words(g.Words)
-	ui.Speak(r, classroom.In(set, g.Sheet.Conduct.Words))
+	set, err := roster.Words(g.Words)
+	ui.Speak(r, roster.In(set, g.Sheet.Conduct.Words))
 	return g, err
 }

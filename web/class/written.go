@@ -7,11 +7,13 @@ import (
 	"net/http"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/names"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/transfer"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -24,7 +26,7 @@ func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	list, err := o.Room.Papers(r.Context(), me, g.ID)
+	list, err := o.School.Ledgers.Papers(r.Context(), me, g.ID)
 	if err != nil {
 		return err
 	}
@@ -33,12 +35,12 @@ func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
 		if len(head.Has) == 0 {
 			continue
 		}
-		p, err := o.Room.Paper(r.Context(), me, g.ID, head.Version)
+		p, err := o.School.Ledgers.Paper(r.Context(), me, g.ID, head.Version)
 		if err != nil {
 			return err
 		}
 		for _, h := range p.Has {
-			typed, err := o.Room.WrittenBy(r.Context(), me, g.ID, h.ID, p.Version)
+			typed, err := o.School.Ledgers.WrittenBy(r.Context(), me, g.ID, h.ID, p.Version)
 			if err != nil {
 				return err
 			}
@@ -64,10 +66,10 @@ func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
 
 // writtenView is what bringing a table of boxes in would do.
 type writtenView struct {
-	classroom.Given
+	sitting.Given
 	Rows   []writtenRow
 	More   int // rows that are not shown
-	Counts map[classroom.Difference]int
+	Counts map[roster.Difference]int
 	Bad    int
 	// Rounded are the entries that a spreadsheet held as numbers: noughts at their end are lost.
 	Rounded int
@@ -77,7 +79,7 @@ type writtenView struct {
 
 type writtenRow struct {
 	transfer.WrittenRow
-	What classroom.Difference
+	What roster.Difference
 }
 
 // rowsShown is how many rows of a table are shown before it is brought in, those at fault before others.
@@ -87,12 +89,12 @@ const rowsShown = 200
 type incoming struct {
 	o      Office
 	r      *http.Request
-	g      classroom.Given
+	g      sitting.Given
 	byName map[string]int64
-	papers map[int]classroom.Paper // by version; the zero value where there is none
-	place  map[holder]int          // in all
+	papers map[int]ledgers.Paper // by version; the zero value where there is none
+	place  map[holder]int        // in all
 	kept   map[holder]map[int]exercise.Answer
-	all    []classroom.Written
+	all    []ledgers.Written
 }
 
 // holder is somebody who has a version.
@@ -102,7 +104,7 @@ type holder struct {
 }
 
 // written reads a table of boxes: what each row would do, and what is to be kept when it does.
-func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writtenRow, []classroom.Written, error) {
+func (o Office) written(r *http.Request, g sitting.Given, data []byte) ([]writtenRow, []ledgers.Written, error) {
 	rows, err := transfer.ReadWritten(data)
 	if err != nil {
 		return nil, nil, err
@@ -110,11 +112,11 @@ func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writ
 	if len(rows) == 0 {
 		return nil, nil, errors.New("has no box that is filled in")
 	}
-	people, err := o.Room.Store().Read(r.Context()).Students(ui.UserOf(r).ID, g.Class)
+	people, err := o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, g.Class)
 	if err != nil {
 		return nil, nil, err
 	}
-	in := incoming{o: o, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]classroom.Paper{},
+	in := incoming{o: o, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]ledgers.Paper{},
 		place: map[holder]int{}, kept: map[holder]map[int]exercise.Answer{}}
 	for _, st := range people {
 		in.byName[names.Fold(st.Name)] = st.ID
@@ -127,7 +129,7 @@ func (o Office) written(r *http.Request, g classroom.Given, data []byte) ([]writ
 	}
 	out := make([]writtenRow, len(rows))
 	for i, row := range rows {
-		out[i] = writtenRow{WrittenRow: row, What: classroom.Refused}
+		out[i] = writtenRow{WrittenRow: row, What: roster.Refused}
 		if err := in.row(&out[i]); err != nil {
 			return nil, nil, err
 		}
@@ -156,23 +158,23 @@ func (in *incoming) row(row *writtenRow) error {
 	}
 	switch was, is := in.kept[holder{who, row.Version}][row.Card][row.Field]; {
 	case !is:
-		row.What = classroom.Added
+		row.What = roster.Added
 	case was == given:
-		row.What = classroom.Same
+		row.What = roster.Same
 	default:
-		row.What = classroom.Changed
+		row.What = roster.Changed
 	}
 	answers[row.Card][row.Field] = given
 	return nil
 }
 
 // paper finds a version; the zero value where it was not printed.
-func (in *incoming) paper(version int) (classroom.Paper, error) {
+func (in *incoming) paper(version int) (ledgers.Paper, error) {
 	if p, known := in.papers[version]; known || version == 0 {
 		return p, nil
 	}
-	p, err := in.o.Room.Paper(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, version)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	p, err := in.o.School.Ledgers.Paper(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, version)
+	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return p, err
 	}
 	in.papers[version] = p
@@ -180,7 +182,7 @@ func (in *incoming) paper(version int) (classroom.Paper, error) {
 }
 
 // whose says which student a row is of, or what is wrong with that.
-func (in *incoming) whose(w *transfer.WrittenRow, p classroom.Paper) int64 {
+func (in *incoming) whose(w *transfer.WrittenRow, p ledgers.Paper) int64 {
 	student := in.byName[names.Fold(w.Student)]
 	switch {
 	case !w.Bad.IsZero():
@@ -202,7 +204,7 @@ func (in *incoming) answers(h holder) (int, error) {
 	if n, there := in.place[h]; there {
 		return n, nil
 	}
-	kept, err := in.o.Room.WrittenBy(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, h.student, h.version)
+	kept, err := in.o.School.Ledgers.WrittenBy(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, h.student, h.version)
 	if err != nil {
 		return 0, err
 	}
@@ -211,7 +213,7 @@ func (in *incoming) answers(h holder) (int, error) {
 		answers[card] = maps.Clone(a)
 	}
 	in.kept[h], in.place[h] = kept, len(in.all)
-	in.all = append(in.all, classroom.Written{Student: h.student, Version: h.version, Answers: answers})
+	in.all = append(in.all, ledgers.Written{Student: h.student, Version: h.version, Answers: answers})
 	return in.place[h], nil
 }
 
@@ -249,7 +251,7 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		return o.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
 			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.errors", "err", err.Error())}})
 	}
-	v := writtenView{Given: g, Counts: map[classroom.Difference]int{}, People: len(all)}
+	v := writtenView{Given: g, Counts: map[roster.Difference]int{}, People: len(all)}
 	list := make([]transfer.WrittenRow, len(rows))
 	for i, row := range rows {
 		if row.Rounded {
@@ -296,7 +298,7 @@ func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
 		}
 	}
-	if err := o.Room.TypeBack(r.Context(), ui.HandOf(r), g.ID, all); err != nil {
+	if err := o.School.Ledgers.TypeBack(r.Context(), ui.HandOf(r), g.ID, all); err != nil {
 		return err
 	}
 	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)

@@ -2,6 +2,7 @@ package class
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"html/template"
 	"maps"
@@ -12,7 +13,6 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/analysis"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -21,7 +21,10 @@ import (
 	"cavix/core/names"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -42,7 +45,7 @@ type wrongView struct {
 	Said         text.Text // in a sentence
 	Cards        []wrongCard
 	Slips        []wrongSlip
-	Given        []store.Assignment // the other sheets of the class
+	Given        []sitting.Assignment // the other sheets of the class
 	ThirdsTooFew bool
 }
 
@@ -82,25 +85,25 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	if _, err := o.given(r, n); err != nil { // its words
 		return err
 	}
-	a, err := o.Room.WhatWentWrong(r.Context(), ui.UserOf(r).ID, n)
+	a, err := o.School.Ledgers.WhatWentWrong(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
 	v := newWrong(ui.Said(r), a)
-	me, read := ui.UserOf(r).ID, o.Room.Store().Read(r.Context())
-	role, err := read.RoleIn(me, v.Class)
+	me := ui.UserOf(r).ID
+	role, err := o.School.Access.RoleIn(r.Context(), me, v.Class)
 	if err != nil {
 		return err
 	}
-	v.May = role.May(store.Marks)
-	if v.Given, err = read.Term(me, v.Class); err != nil {
+	v.May = role.May(access.Marker)
+	if v.Given, err = o.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
 		return err
 	}
 	slices.Reverse(v.Given)
 	return o.Render(w, r, http.StatusOK, "wrong", text.Row(text.Typed(v.Title), text.New("title.mistakes")), v)
 }
 
-func newWrong(say *text.Printer, a classroom.Analysis) wrongView {
+func newWrong(say *text.Printer, a ledgers.Analysis) wrongView {
 	g := a.Given
 	v := wrongView{ID: g.ID, Class: g.Class, Title: g.Title, Name: g.ClassName}
 	answered := map[int64]bool{}
@@ -131,7 +134,7 @@ func newWrong(say *text.Printer, a classroom.Analysis) wrongView {
 	return v
 }
 
-func newWrongCard(say *text.Printer, a classroom.Analysis, c analysis.Card) wrongCard {
+func newWrongCard(say *text.Printer, a ledgers.Analysis, c analysis.Card) wrongCard {
 	shown := a.Shown[c.N]
 	v := wrongCard{N: c.N, What: text.Typed(shown.Instrument), Right: ui.PerCent(length.Int(int64(c.Right)), length.Int(int64(c.Answered)))}
 	if kind, known := kinds.All.Find(shown.Kind); known {
@@ -155,7 +158,7 @@ func newWrongCard(say *text.Printer, a classroom.Analysis, c analysis.Card) wron
 	return v
 }
 
-func newWrongSlip(a classroom.Analysis, s analysis.Slip, students int) wrongSlip {
+func newWrongSlip(a ledgers.Analysis, s analysis.Slip, students int) wrongSlip {
 	v := wrongSlip{Code: string(s.Code), Slip: s.Code.Name(), Students: len(s.Students),
 		Width: 100 * len(s.Students) / max(1, students)}
 	ids := slices.Clone(s.Students)
@@ -174,7 +177,7 @@ func newWrongSlip(a classroom.Analysis, s analysis.Slip, students int) wrongSlip
 
 // wrongTerm is what went wrong in a class over a term.
 type wrongTerm struct {
-	store.Class
+	roster.Class
 	Weeks    template.HTML
 	Begins   []string
 	Slips    []ui.SlipWeeks
@@ -209,28 +212,28 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	who, read, ahead := ui.UserOf(r).ID, o.Room.Store().Read(r.Context()), ui.Ahead(c.Zone)
+	who, ahead := ui.UserOf(r).ID, ui.Ahead(c.Zone)
 	v := wrongTerm{Class: c}
-	weeks, err := read.ClassWeeks(who, c.ID, ahead, termWeeks)
+	weeks, err := o.School.Ledgers.ClassWeeks(r.Context(), who, c.ID, ahead, termWeeks)
 	if err != nil {
 		return err
 	}
 	if len(weeks) > 0 {
-		if err := v.weeks(ui.Said(r), read, who, ahead, weeks); err != nil {
+		if err := v.weeks(r.Context(), ui.Said(r), o.School.Ledgers, who, ahead, weeks); err != nil {
 			return err
 		}
 	}
-	families, err := read.FamilySlips(who, c.ID)
+	families, err := o.School.Ledgers.FamilySlips(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
 	v.families(families)
-	makers, err := read.SlipMakers(who, c.ID)
+	makers, err := o.School.Ledgers.SlipMakers(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
 	v.makers(makers)
-	given, err := o.Room.GivenTo(r.Context(), who, c.ID)
+	given, err := o.School.Sitting.GivenTo(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
@@ -238,7 +241,7 @@ func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
 	return o.Render(w, r, http.StatusOK, "wrongterm", text.Row(text.Typed(c.Name), text.New("title.mistakes")), v)
 }
 
-func (v *wrongTerm) weeks(say *text.Printer, read *store.Reader, who int64, ahead int, weeks []store.Week) error {
+func (v *wrongTerm) weeks(ctx context.Context, say *text.Printer, from *ledgers.Service, who int64, ahead int, weeks []ledgers.Week) error {
 	var columns []plot.Column
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
@@ -248,13 +251,13 @@ func (v *wrongTerm) weeks(say *text.Printer, read *store.Reader, who int64, ahea
 		columns = append(columns, plot.Column{Name: name, Count: w.Cards, Share: ui.Share(w.Half, w.Of)})
 	}
 	v.Weeks = ui.Plot(plot.Columns(say, columns, say.Say("way.share")), "weeks")
-	slips, err := read.ClassSlipWeeks(who, v.ID, ahead, weeks[0].Begins.AddDate(0, 0, -1))
+	slips, err := from.ClassSlipWeeks(ctx, who, v.ID, ahead, weeks[0].Begins.AddDate(0, 0, -1))
 	v.Slips = ui.NewSlipWeeks(slips, begins)
 	return err
 }
 
 // families lays slips out over the families on which they were made.
-func (v *wrongTerm) families(list []store.FamilySlip) {
+func (v *wrongTerm) families(list []ledgers.FamilySlip) {
 	answered, made, all := map[string]int{}, map[string]map[string]int{}, map[string]int{}
 	for _, f := range list {
 		answered[f.Family] += f.Cards
@@ -288,7 +291,7 @@ func (v *wrongTerm) families(list []store.FamilySlip) {
 }
 
 // makers lists who makes which slips, those made by most first.
-func (v *wrongTerm) makers(list []store.SlipMaker) {
+func (v *wrongTerm) makers(list []ledgers.SlipMaker) {
 	by := map[string]*wrongSlip{}
 	for _, m := range list {
 		s := by[m.Slip]

@@ -8,13 +8,13 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -26,7 +26,7 @@ func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
 	}
 	p := book.Find(chi.URLParam(r, "page"))
 	if p == nil || len(p.Checks) == 0 {
-		return nil, store.ErrNotFound
+		return nil, school.ErrNotFound
 	}
 	if err := s.open(r, p); err != nil {
 		return nil, err
@@ -41,9 +41,9 @@ func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
 			shows = append(shows, in.Spec().Family)
 		}
 	}
-	test, err := s.Room.InTest(r.Context(), u.ID, time.Now())
+	test, err := s.School.Sitting.InTest(r.Context(), u.ID, time.Now())
 	if err == nil && test.Closes(shows...) {
-		err = classroom.ErrInTest
+		err = sitting.ErrInTest
 	}
 	return p, err
 }
@@ -70,7 +70,7 @@ func (s Shelf) trial(r *http.Request) (t ui.Trial, err error) {
 	}
 	sheet := exercise.Sheet{Blocks: p.Checks, Dealer: exercise.Dealing}
 	if u := ui.UserOf(r); u.Learns() {
-		if sheet.Method, err = s.Room.StudentSchool(r.Context(), u.ID); err != nil {
+		if sheet.Method, err = s.School.Roster.StudentSchool(r.Context(), u.ID); err != nil {
 			return t, err
 		}
 		sheet.Method = plain(sheet.Method)

@@ -15,13 +15,13 @@ import (
 	"github.com/yuin/goldmark/extension"
 	"github.com/yuin/goldmark/parser"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/handbook"
 	"cavix/core/kinds"
 	"cavix/core/text"
 	"cavix/locale"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/sitting"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -165,7 +165,7 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	}
 	p := book.Find(chi.URLParam(r, "page"))
 	if p == nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if err := s.open(r, p); err != nil {
 		return err
@@ -186,18 +186,18 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	return s.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")), v)
 }
 
-// open is classroom.ErrInTest for a student who takes a timed test, on the pages of its instruments.
+// open is sitting.ErrInTest for a student who takes a timed test, on the pages of its instruments.
 func (s Shelf) open(r *http.Request, p *handbook.Page) error {
 	u := ui.UserOf(r)
 	if !shown(r)(p) {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if !u.Learns() || len(p.Families) == 0 {
 		return nil
 	}
-	test, err := s.Room.InTest(r.Context(), u.ID, time.Now())
+	test, err := s.School.Sitting.InTest(r.Context(), u.ID, time.Now())
 	if err == nil && test.Closes(p.Families...) {
-		err = classroom.ErrInTest
+		err = sitting.ErrInTest
 	}
 	return err
 }
@@ -281,14 +281,14 @@ func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
 	p := book.Find(chi.URLParam(r, "page"))
 	n, err := ui.ID(r, "figure")
 	if err != nil || p == nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	if err := s.open(r, p); err != nil {
 		return err
 	}
 	f := p.Figure(int(n))
 	if f == nil {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	return bench.ServeLive(s.Site, w, r, "handbookpage", stand(ui.Said(r), p, f))
 }

@@ -6,8 +6,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/text"
+	"cavix/school/sitting"
 	"cavix/web/bench"
 	"cavix/web/ui"
 )
@@ -28,7 +28,7 @@ type benchesView struct {
 
 // benches lists the instruments that a student may move.
 func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Room.StudentBench(r.Context(), ui.UserOf(r).ID)
+	list, err := s.School.Sitting.StudentBench(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -38,7 +38,7 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
 			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe().String())}
 	}
-	test, err := s.Room.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
+	test, err := s.School.Sitting.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
 	if err != nil {
 		return err
 	}
@@ -47,7 +47,7 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 
 // hung sends the small picture of one of them.
 func (s Seat) hung(w http.ResponseWriter, r *http.Request) error {
-	st, err := s.Room.Stand(r.Context(), ui.UserOf(r).ID, chi.URLParam(r, "key"))
+	st, err := s.School.Sitting.Stand(r.Context(), ui.UserOf(r).ID, chi.URLParam(r, "key"))
 	if err != nil {
 		return err
 	}
@@ -57,15 +57,15 @@ func (s Seat) hung(w http.ResponseWriter, r *http.Request) error {
 // bench stands one of them on the Bench.
 func (s Seat) bench(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
-	st, err := s.Room.Stand(r.Context(), student, chi.URLParam(r, "key"))
+	st, err := s.School.Sitting.Stand(r.Context(), student, chi.URLParam(r, "key"))
 	if err != nil {
 		return err
 	}
 	return s.stand(w, r, st, student)
 }
 
-func (s Seat) stand(w http.ResponseWriter, r *http.Request, st classroom.Standing, student int64) error {
-	school, err := s.Room.StudentSchool(r.Context(), student)
+func (s Seat) stand(w http.ResponseWriter, r *http.Request, st sitting.Standing, student int64) error {
+	school, err := s.School.Roster.StudentSchool(r.Context(), student)
 	if err != nil {
 		return err
 	}

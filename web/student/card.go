@@ -6,15 +6,15 @@ import (
 	"net/http"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/text"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
 // mine finds the student's own card that a request names. A plain sheet is dealt on first sight; one that is timed, or
 // has something to be read first, is not begun by an address.
-func (s Seat) mine(r *http.Request) (c classroom.Card, st classroom.State, err error) {
+func (s Seat) mine(r *http.Request) (c sitting.Card, st sitting.State, err error) {
 	assignment, err := ui.ID(r, "assignment")
 	if err != nil {
 		return c, st, err
@@ -24,23 +24,23 @@ func (s Seat) mine(r *http.Request) (c classroom.Card, st classroom.State, err e
 		return c, st, err
 	}
 	student, now := ui.UserOf(r).ID, time.Now()
-	if st, err = s.Room.Stands(r.Context(), student, assignment, now); err != nil {
+	if st, err = s.School.Sitting.Stands(r.Context(), student, assignment, now); err != nil {
 		return c, st, err
 	}
 	speak(r, st)
 	switch {
 	case st.Now() == nil && plain(st.Sheet.Conduct):
-		return s.Room.MyCard(r.Context(), student, assignment, int(n), now)
+		return s.School.Sitting.MyCard(r.Context(), student, assignment, int(n), now)
 	case st.Now() == nil:
-		return c, st, classroom.ErrNotOpen
+		return c, st, sitting.ErrNotOpen
 	}
-	c, err = s.Room.CardAt(r.Context(), st, student, int(n))
+	c, err = s.School.Sitting.CardAt(r.Context(), st, student, int(n))
 	return c, st, err
 }
 
 // elsewhere sends on to the sheet's own page where a card cannot be worked on: it has not begun, or is over.
-func elsewhere(w http.ResponseWriter, r *http.Request, st classroom.State, err error) error {
-	if errors.Is(err, classroom.ErrNotOpen) || errors.Is(err, classroom.ErrOver) {
+func elsewhere(w http.ResponseWriter, r *http.Request, st sitting.State, err error) error {
+	if errors.Is(err, sitting.ErrNotOpen) || errors.Is(err, sitting.ErrOver) {
 		http.Redirect(w, r, fmt.Sprintf("/my/%d", st.ID), http.StatusSeeOther)
 		return nil
 	}
@@ -48,7 +48,7 @@ func elsewhere(w http.ResponseWriter, r *http.Request, st classroom.State, err e
 }
 
 // address is where a card stands.
-func address(c classroom.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignment, c.N) }
+func address(c sitting.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignment, c.N) }
 
 func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := s.mine(r)
@@ -59,7 +59,7 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Has("again") {
 		v.Note = text.New("student.card.card")
 	}
-	if err := s.Room.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
+	if err := s.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
 		return err
 	}
 	return s.show(w, r, http.StatusOK, v, c, st, c.Draft)
@@ -68,8 +68,8 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 // state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
 func (s Seat) state(
 	r *http.Request,
-	c classroom.Card,
-	st classroom.State,
+	c sitting.Card,
+	st sitting.State,
 	boxes exercise.Answer,
 ) (ui.CardState, error) {
 	out := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure", Pixels: st.Sheet.Pixels()}
@@ -79,7 +79,7 @@ func (s Seat) state(
 			return out, nil
 		}
 		out.Result = c.Result
-		voice, err := s.Room.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
+		voice, err := s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
 		out.Voice = voice
 		return out, err
 	}
@@ -95,12 +95,12 @@ func (s Seat) show(
 	r *http.Request,
 	status int,
 	v ui.CardView,
-	c classroom.Card,
-	st classroom.State,
+	c sitting.Card,
+	st sitting.State,
 	boxes exercise.Answer,
 ) error {
 	student := ui.UserOf(r).ID
-	marks, err := s.Room.Store().Read(r.Context()).Progress(student, st.ID)
+	marks, err := s.School.Sitting.Progress(r.Context(), student, st.ID)
 	if err != nil {
 		return err
 	}
@@ -150,7 +150,7 @@ func (s Seat) show(
 }
 
 // rung says what the next rung of help costs, where the sheet offers one.
-func rung(v *ui.CardView, c classroom.Card, st classroom.State, taken int) error {
+func rung(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
 	ladder, err := c.Item.Hints()
 	if err != nil {
 		return err
@@ -176,7 +176,7 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 	}
 	to, student := address(c), ui.UserOf(r).ID
 	if c.Done() && r.PostForm.Get("do") == "undo" {
-		if err := s.Room.UndoCheck(r.Context(), student, c, st); err != nil {
+		if err := s.School.Sitting.UndoCheck(r.Context(), student, c, st); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 		http.Redirect(w, r, to, http.StatusSeeOther)
@@ -201,11 +201,11 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 		return s.check(w, r, c, st, a)
 	}
 	ui.Move(c.Item, a, r.PostForm.Get("moved"))
-	if err := s.Room.SaveDraft(r.Context(), student, c, st, a); err != nil {
+	if err := s.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
 		return elsewhere(w, r, st, err)
 	}
 	if do == "hint" {
-		if err := s.Room.TakeHint(r.Context(), student, c, st); err != nil {
+		if err := s.School.Sitting.TakeHint(r.Context(), student, c, st); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 	}
@@ -218,11 +218,11 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 func (s Seat) keepAndGo(
 	w http.ResponseWriter,
 	r *http.Request,
-	c classroom.Card,
-	st classroom.State,
+	c sitting.Card,
+	st sitting.State,
 	a exercise.Answer,
 ) error {
-	if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+	if err := s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 		return elsewhere(w, r, st, err)
 	}
 	if err := exercise.Readable(c.Item, a); err != nil {
@@ -252,8 +252,8 @@ func (s Seat) keepAndGo(
 func (s Seat) check(
 	w http.ResponseWriter,
 	r *http.Request,
-	c classroom.Card,
-	st classroom.State,
+	c sitting.Card,
+	st sitting.State,
 	a exercise.Answer,
 ) error {
 	student := ui.UserOf(r).ID
@@ -263,12 +263,12 @@ func (s Seat) check(
 		return err
 	}
 	if !ready {
-		if err := s.Room.SaveDraft(r.Context(), student, c, st, a); err != nil {
+		if err := s.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 		return s.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
 	}
-	counted, err := s.Room.Submit(r.Context(), student, c, st, a, time.Now())
+	counted, err := s.School.Sitting.Submit(r.Context(), student, c, st, a, time.Now())
 	if err != nil {
 		return elsewhere(w, r, st, err)
 	}
@@ -285,10 +285,10 @@ func (s Seat) check(
 func (s Seat) draft(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := s.mine(r)
 	if err == nil {
-		err = s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
+		err = s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
 	}
 	switch {
-	case errors.Is(err, classroom.ErrOver) || errors.Is(err, classroom.ErrNotOpen):
+	case errors.Is(err, sitting.ErrOver) || errors.Is(err, sitting.ErrNotOpen):
 		w.WriteHeader(http.StatusConflict)
 		return nil
 	case err != nil:
@@ -309,7 +309,7 @@ func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
 	if r.Method == http.MethodPost && !c.Done() {
 		a = ui.Written(r, c.Item)
 		ui.Move(c.Item, a, r.PostForm.Get("moved"))
-		if err := s.Room.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+		if err := s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 	}

@@ -11,13 +11,13 @@ import (
 	"slices"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/practice"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -31,7 +31,7 @@ type practicePage struct {
 	Days     template.HTML // how each day went
 	Slips    []slipRun
 	ByFamily template.HTML
-	Sight    store.Sight // what the instructors see of practice
+	Sight    roster.Sight // what the instructors see of practice
 }
 
 // weakness is a slip to train.
@@ -60,20 +60,19 @@ const (
 // practice shows what to train, and how it goes.
 func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
-	p, err := s.Room.Practice(r.Context(), student)
+	p, err := s.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
-	read := s.Room.Store().Read(r.Context())
-	marks, err := read.PracticeMarks(student, ruled)
+	marks, err := s.School.Sitting.PracticeMarks(r.Context(), student, ruled)
 	if err != nil {
 		return err
 	}
-	who, err := read.Student(student)
+	who, err := s.School.Roster.Student(r.Context(), student)
 	if err != nil {
 		return err
 	}
-	days, err := read.PracticeDays(student, ui.Ahead(who.Zone), daysSeen)
+	days, err := s.School.Sitting.PracticeDays(r.Context(), student, ui.Ahead(who.Zone), daysSeen)
 	if err != nil {
 		return err
 	}
@@ -98,7 +97,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 }
 
 // slipRuns draws, for the slips that were made most lately, every time that they could have been.
-func slipRuns(said *text.Printer, p classroom.Practising) []slipRun {
+func slipRuns(said *text.Printer, p sitting.Practising) []slipRun {
 	var out []slipRun
 	drawn := map[exercise.Code]bool{}
 	for _, k := range p.Memory.Weakest(runsSeen * 3) {
@@ -120,7 +119,7 @@ func slipRuns(said *text.Printer, p classroom.Practising) []slipRun {
 }
 
 // familyColumns are the shares of a student's last cards that were all right, by family of instrument.
-func familyColumns(said *text.Printer, p classroom.Practising) []plot.Column {
+func familyColumns(said *text.Printer, p sitting.Practising) []plot.Column {
 	var order []instrument.Family
 	right, all := map[instrument.Family]int{}, map[instrument.Family]int{}
 	for _, c := range p.Past {
@@ -144,7 +143,7 @@ func familyColumns(said *text.Printer, p classroom.Practising) []plot.Column {
 }
 
 // pastOf is what a student's cards told.
-func pastOf(p classroom.Practising) []practice.Past {
+func pastOf(p sitting.Practising) []practice.Past {
 	out := make([]practice.Past, len(p.Past))
 	for i, c := range p.Past {
 		out[i] = c.Past
@@ -153,7 +152,7 @@ func pastOf(p classroom.Practising) []practice.Past {
 }
 
 // weaknesses are the slips to train most, each with the families on which it is made.
-func weaknesses(p classroom.Practising) []weakness {
+func weaknesses(p sitting.Practising) []weakness {
 	var out []weakness
 	gone := practice.Gone(pastOf(p), goneFor)
 	for _, k := range p.Memory.Weakest(weak * 4) {
@@ -180,7 +179,7 @@ func (s Seat) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	if err := s.Room.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
+	if err := s.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/practice", http.StatusSeeOther)
@@ -191,7 +190,7 @@ func (s Seat) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
 func (s Seat) nextPractice(w http.ResponseWriter, r *http.Request) error {
 	var seed [8]byte
 	rand.Read(seed[:])
-	c, err := s.Room.NextCard(r.Context(), ui.UserOf(r).ID, binary.NativeEndian.Uint64(seed[:]))
+	c, err := s.School.Sitting.NextCard(r.Context(), ui.UserOf(r).ID, binary.NativeEndian.Uint64(seed[:]))
 	if err != nil {
 		return err
 	}
@@ -200,12 +199,12 @@ func (s Seat) nextPractice(w http.ResponseWriter, r *http.Request) error {
 }
 
 // practised finds the practised card that a request names.
-func (s Seat) practised(r *http.Request) (classroom.Card, error) {
+func (s Seat) practised(r *http.Request) (sitting.Card, error) {
 	n, err := ui.ID(r, "n")
 	if err != nil {
-		return classroom.Card{}, err
+		return sitting.Card{}, err
 	}
-	return s.Room.PractisedCard(r.Context(), ui.UserOf(r).ID, int(n))
+	return s.School.Sitting.PractisedCard(r.Context(), ui.UserOf(r).ID, int(n))
 }
 
 func (s Seat) practiceCard(w http.ResponseWriter, r *http.Request) error {
@@ -217,12 +216,12 @@ func (s Seat) practiceCard(w http.ResponseWriter, r *http.Request) error {
 }
 
 // practiceState is what a practised card is filled in with.
-func (s Seat) practiceState(r *http.Request, c classroom.Card, boxes exercise.Answer) (ui.CardState, error) {
+func (s Seat) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answer) (ui.CardState, error) {
 	st := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
 		At: practiceAt(c.N) + "/figure"}
 	if c.Done() {
 		st.Answer = c.Answer
-		voice, err := s.Room.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
+		voice, err := s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
 		st.Voice = voice
 		return st, err
 	}
@@ -231,15 +230,14 @@ func (s Seat) practiceState(r *http.Request, c classroom.Card, boxes exercise.An
 	return st, err
 }
 
-func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c classroom.Card,
+func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c sitting.Card,
 	boxes exercise.Answer) error {
 	student := ui.UserOf(r).ID
-	read := s.Room.Store().Read(r.Context())
-	marks, err := read.PracticeMarks(student, ruled)
+	marks, err := s.School.Sitting.PracticeMarks(r.Context(), student, ruled)
 	if err != nil {
 		return err
 	}
-	p, err := read.Practice(student)
+	p, err := s.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
@@ -277,9 +275,9 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case c.Done():
 	case hint || r.PostForm.Get("do") == "later":
-		err = s.Room.KeepPractice(r.Context(), student, c, a)
+		err = s.School.Sitting.KeepPractice(r.Context(), student, c, a)
 		if hint && err == nil {
-			err = s.Room.HelpPractice(r.Context(), student, c)
+			err = s.School.Sitting.HelpPractice(r.Context(), student, c)
 		}
 	default:
 		ready, bad := v.Ready(r, c.Item, a)
@@ -287,14 +285,14 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 			return bad
 		}
 		if !ready {
-			if err := s.Room.KeepPractice(r.Context(), student, c, a); err != nil {
+			if err := s.School.Sitting.KeepPractice(r.Context(), student, c, a); err != nil {
 				return err
 			}
 			return s.showPractice(w, r, http.StatusUnprocessableEntity, v, c, a)
 		}
-		err = s.Room.CheckPractice(r.Context(), student, c, a, time.Now())
+		err = s.School.Sitting.CheckPractice(r.Context(), student, c, a, time.Now())
 	}
-	if err != nil && !errors.Is(err, classroom.ErrOver) {
+	if err != nil && !errors.Is(err, sitting.ErrOver) {
 		return err
 	}
 	http.Redirect(w, r, practiceAt(c.N), http.StatusSeeOther)
@@ -305,9 +303,9 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 func (s Seat) practiceDraft(w http.ResponseWriter, r *http.Request) error {
 	c, err := s.practised(r)
 	if err == nil {
-		err = s.Room.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item))
+		err = s.School.Sitting.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item))
 	}
-	if errors.Is(err, classroom.ErrOver) {
+	if errors.Is(err, sitting.ErrOver) {
 		w.WriteHeader(http.StatusConflict)
 		return nil
 	}

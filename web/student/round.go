@@ -8,10 +8,11 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
 	"cavix/core/text"
+	"cavix/school/hub"
+	"cavix/school/rounds"
 	"cavix/web/ui"
 )
 
@@ -28,34 +29,34 @@ type roundPage struct {
 
 // round shows the class's question: to be answered, answered, closed, or what was right.
 func (s Seat) round(w http.ResponseWriter, r *http.Request) error {
-	k, a, err := s.Room.StudentRound(r.Context(), ui.UserOf(r).ID)
+	k, a, err := s.School.Rounds.StudentRound(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
 	return s.showRound(w, r, http.StatusOK, roundPage{Sent: a != nil}, k, a)
 }
 
-func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k classroom.Round,
+func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k rounds.Round,
 	a exercise.Answer) error {
 	v.Title, v.Stamp, v.ID = text.New("student.round.show-round"), k.Stamp().String(), k.ID
 	switch k.Stage() {
-	case classroom.NoRound:
+	case rounds.NoRound:
 		return s.Render(w, r, status, "round", v.Title, v)
-	case classroom.Open:
+	case rounds.Open:
 		v.Open = true
 	}
-	v.Asked, v.Shown = true, k.Shown || k.Stage() == classroom.Told
+	v.Asked, v.Shown = true, k.Shown || k.Stage() == rounds.Told
 	fill := ui.CardState{Said: ui.Said(r), Item: k.Item, Answer: a}
 	if v.Open {
 		v.Action = "/round"
 	}
-	if k.Stage() == classroom.Told {
+	if k.Stage() == rounds.Told {
 		result, err := k.Item.Mark(a)
 		if err != nil {
 			return err
 		}
 		fill.Result = &result
-		if fill.Voice, err = s.Room.Voice(r.Context(), ui.UserOf(r).ID, 0); err != nil {
+		if fill.Voice, err = s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, 0); err != nil {
 			return err
 		}
 	}
@@ -68,7 +69,7 @@ func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v ro
 // reply keeps what a student answers.
 func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 	user := ui.UserOf(r)
-	k, kept, err := s.Room.StudentRound(r.Context(), user.ID)
+	k, kept, err := s.School.Rounds.StudentRound(r.Context(), user.ID)
 	if err != nil {
 		return err
 	}
@@ -78,14 +79,14 @@ func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 		return nil //nolint:nilerr // what belongs to no round leads back to the one that is there
 	}
 	a := ui.Written(r, k.Item)
-	err = s.Room.Reply(r.Context(), user.ID, user.Class, id, a, time.Now())
+	err = s.School.Rounds.Reply(r.Context(), user.ID, user.Class, id, a, time.Now())
 	var bad refusal.Refusal
 	switch {
 	case errors.As(err, &bad):
 		v := roundPage{Sent: kept != nil} // what is refused now was not sent
 		v.Errors = refusal.By(bad)
 		return s.showRound(w, r, http.StatusUnprocessableEntity, v, k, a)
-	case err != nil && !errors.Is(err, classroom.ErrOver):
+	case err != nil && !errors.Is(err, rounds.ErrClosed):
 		return err
 	}
 	http.Redirect(w, r, "/round", http.StatusSeeOther)
@@ -100,16 +101,16 @@ func (s Seat) Streams(r chi.Router) {
 // roundEvents tells a student's pages of rounds as they come and go.
 func (s Seat) roundEvents(w http.ResponseWriter, r *http.Request) error {
 	class := ui.UserOf(r).Class
-	return s.Stream(w, r, classroom.Topic{Class: class, What: classroom.RoundNews},
+	return s.Stream(w, r, hub.Topic{Class: class, What: hub.RoundNews},
 		func(ctx context.Context) (ui.Snapshot, error) {
-			st, err := s.Room.ClassStamp(ctx, class)
+			st, err := s.School.Rounds.ClassStamp(ctx, class)
 			return ui.Snapshot{ID: st.String(), Data: st.String()}, err
 		})
 }
 
 // roundState tells the same to a page that cannot be told by events.
 func (s Seat) roundState(w http.ResponseWriter, r *http.Request) error {
-	st, err := s.Room.ClassStamp(r.Context(), ui.UserOf(r).Class)
+	st, err := s.School.Rounds.ClassStamp(r.Context(), ui.UserOf(r).Class)
 	if err != nil {
 		return err
 	}

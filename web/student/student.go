@@ -14,11 +14,11 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/practice"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/roster"
+	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
@@ -105,15 +105,15 @@ type sheetLink struct {
 
 // links are the sheets that a student has been given: first what can be worked on, and of that what closes soonest.
 func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
-	list, err := s.Room.StudentSheets(r.Context(), student)
+	list, err := s.School.Sitting.StudentSheets(r.Context(), student)
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.Room.Store().Read(r.Context()).AllProgress(student)
+	all, err := s.School.Sitting.AllProgress(r.Context(), student)
 	if err != nil {
 		return nil, err
 	}
-	marks := map[int64][]store.Mark{}
+	marks := map[int64][]sitting.Mark{}
 	for _, m := range all {
 		marks[m.Assignment] = append(marks[m.Assignment], m)
 	}
@@ -150,7 +150,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 			v.More++
 		}
 	}
-	p, err := s.Room.Practice(r.Context(), student)
+	p, err := s.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
@@ -172,7 +172,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 
 // toMeasure finds the surveys that a student has still to read: the newest, and how many more.
 func (s Seat) toMeasure(r *http.Request, v *myPage) error {
-	list, err := s.Room.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+	list, err := s.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
 	for _, k := range list {
 		if k.Err != nil || !k.Runs() || k.Read > 0 && (k.Plan.Gauge != "" || k.Read >= k.Plan.Cells()) {
 			continue
@@ -187,17 +187,17 @@ func (s Seat) toMeasure(r *http.Request, v *myPage) error {
 }
 
 // stands tells how a student stands with a sheet, with the marks.
-func (s Seat) stands(r *http.Request, student, assignment int64) (classroom.State, error) {
-	st, err := s.Room.Stands(r.Context(), student, assignment, time.Now())
+func (s Seat) stands(r *http.Request, student, assignment int64) (sitting.State, error) {
+	st, err := s.School.Sitting.Stands(r.Context(), student, assignment, time.Now())
 	if err != nil {
 		return st, err
 	}
-	return s.Room.Score(r.Context(), student, st)
+	return s.School.Sitting.Score(r.Context(), student, st)
 }
 
 // speak has the pages of a sheet speak its own words, where it has some.
-func speak(r *http.Request, st classroom.State) {
-	ui.Speak(r, classroom.In(ui.WordsOf(r), st.Sheet.Conduct.Words))
+func speak(r *http.Request, st sitting.State) {
+	ui.Speak(r, roster.In(ui.WordsOf(r), st.Sheet.Conduct.Words))
 }
 
 // before orders a student's sheets: what can be worked on first, and of that what closes soonest.
@@ -215,20 +215,20 @@ func (v sheetLink) before(o sheetLink) int {
 }
 
 // told are marks as a student may see them: of a card that is not told yet, that something was handed in.
-func told(marks []store.Mark) []store.Mark {
+func told(marks []sitting.Mark) []sitting.Mark {
 	for i, m := range marks {
 		if m.Hidden {
-			marks[i] = store.Mark{Student: m.Student, Assignment: m.Assignment, Attempt: m.Attempt, N: m.N, Typed: true}
+			marks[i] = sitting.Mark{Student: m.Student, Assignment: m.Assignment, Attempt: m.Attempt, N: m.N, Typed: true}
 		}
 	}
 	return marks
 }
 
 // timeText writes a time on the class's clock.
-func timeText(t time.Time, zone string) text.Text { return ui.Weekday(t.In(classroom.Clock(zone))) }
+func timeText(t time.Time, zone string) text.Text { return ui.Weekday(t.In(roster.Clock(zone))) }
 
 // when says when a sheet can be taken.
-func when(st classroom.State) text.Text {
+func when(st sitting.State) text.Text {
 	switch {
 	case st.NotYet():
 		return text.New("student.opens", "at", timeText(st.Opens, st.Zone))
@@ -243,14 +243,14 @@ func when(st classroom.State) text.Text {
 }
 
 // extraText says how many extra minutes a student has who takes a timed sheet.
-func extraText(st classroom.State) text.Text {
+func extraText(st sitting.State) text.Text {
 	if st.Extra == 0 || st.Sheet.Minutes == 0 && st.Closes.IsZero() {
 		return text.Text{}
 	}
 	return text.New("student.extra-text", "extra", st.Extra)
 }
 
-func newSheetLink(st classroom.State, marks []store.Mark) sheetLink {
+func newSheetLink(st sitting.State, marks []sitting.Mark) sheetLink {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	v := sheetLink{
 		Title:   st.Title,
@@ -369,7 +369,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	marks, err := s.Room.Store().Read(r.Context()).Progress(student, st.ID)
+	marks, err := s.School.Sitting.Progress(r.Context(), student, st.ID)
 	if err != nil {
 		return err
 	}
@@ -386,7 +386,7 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 	return s.Render(w, r, http.StatusOK, "mysheet", text.Typed(st.Title), v)
 }
 
-func newSheetPage(said *text.Printer, st classroom.State, marks []store.Mark) (sheetPage, error) {
+func newSheetPage(said *text.Printer, st sitting.State, marks []sitting.Mark) (sheetPage, error) {
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	v := sheetPage{
 		Title:   st.Title,
@@ -440,7 +440,7 @@ func newSheetPage(said *text.Printer, st classroom.State, marks []store.Mark) (s
 }
 
 // attempts lists several attempts, with the one that counts.
-func (v *sheetPage) attempts(st classroom.State) {
+func (v *sheetPage) attempts(st sitting.State) {
 	if len(st.Sittings) < 2 {
 		return
 	}
@@ -453,7 +453,7 @@ func (v *sheetPage) attempts(st classroom.State) {
 }
 
 // facts says what to expect of a sheet with the extra minutes of the student.
-func facts(st classroom.State) []text.Text {
+func facts(st sitting.State) []text.Text {
 	c := st.Sheet.Conduct
 	out := []text.Text{text.New("student.facts", "cards", st.Sheet.Cards())}
 	if c.Minutes > 0 {
@@ -491,7 +491,7 @@ func facts(st classroom.State) []text.Text {
 }
 
 // timerOf is how much time an attempt has left.
-func timerOf(st classroom.State) ui.Timer {
+func timerOf(st sitting.State) ui.Timer {
 	now := st.Now()
 	if now == nil || now.Ends.IsZero() || !st.Working() {
 		return ui.Timer{}
@@ -499,7 +499,7 @@ func timerOf(st classroom.State) ui.Timer {
 	return ui.Timer{
 		Ends: now.Ends.Unix(),
 		Now:  st.At.Unix(),
-		Text: text.New("student.until", "at", until(now.Ends, st.At, classroom.Clock(st.Zone))),
+		Text: text.New("student.until", "at", until(now.Ends, st.At, roster.Clock(st.Zone))),
 	}
 }
 
@@ -509,8 +509,8 @@ func until(ends, now time.Time, clock *time.Location) text.Text {
 }
 
 // written lists what stands on the cards, with what is empty and what cannot be read.
-func (s Seat) written(r *http.Request, v *sheetPage, st classroom.State) error {
-	cards, err := s.Room.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
+func (s Seat) written(r *http.Request, v *sheetPage, st sitting.State) error {
+	cards, err := s.School.Sitting.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
 	if err != nil {
 		return err
 	}
@@ -555,14 +555,14 @@ func (s Seat) begin(w http.ResponseWriter, r *http.Request) error {
 	}
 	student, to := ui.UserOf(r).ID, fmt.Sprintf("/my/%d", n)
 	if r.PostFormValue("again") != "" {
-		_, err = s.Room.SitAgain(r.Context(), student, n, time.Now())
+		_, err = s.School.Sitting.SitAgain(r.Context(), student, n, time.Now())
 	} else {
-		_, err = s.Room.Sit(r.Context(), student, n, time.Now())
+		_, err = s.School.Sitting.Sit(r.Context(), student, n, time.Now())
 	}
 	switch {
 	case err == nil:
 		to += "/1"
-	case !errors.Is(err, classroom.ErrNotOpen) && !errors.Is(err, classroom.ErrOver) && !errors.Is(err, classroom.ErrTaken):
+	case !errors.Is(err, sitting.ErrNotOpen) && !errors.Is(err, sitting.ErrOver) && !errors.Is(err, sitting.ErrNoAttempt):
 		return err
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
@@ -575,7 +575,7 @@ func (s Seat) hand(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Room.HandIn(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
+	if err := s.School.Sitting.HandIn(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/my/%d", n), http.StatusSeeOther)
@@ -583,7 +583,7 @@ func (s Seat) hand(w http.ResponseWriter, r *http.Request) error {
 }
 
 // nextCard is the first card after n that is still to do, or else the first before it; 0 when none is.
-func nextCard(marks []store.Mark, n int) int {
+func nextCard(marks []sitting.Mark, n int) int {
 	first := 0
 	for _, m := range marks {
 		if m.Done {

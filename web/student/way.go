@@ -4,7 +4,7 @@ import (
 	"net/http"
 
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/ledgers"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
@@ -18,13 +18,12 @@ type wayPage struct {
 // way shows a student's whole way.
 func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
-	read := s.Room.Store().Read(r.Context())
-	who, err := read.Student(student)
+	who, err := s.School.Roster.Student(r.Context(), student)
 	if err != nil {
 		return err
 	}
 	v := wayPage{}
-	if v.WayView, err = ui.Way(ui.Said(r), read, student, true, who.Zone); err != nil {
+	if v.WayView, err = ui.Way(r.Context(), ui.Said(r), s.School.Ledgers, student, true, who.Zone); err != nil {
 		return err
 	}
 	if v.Sheets, err = s.links(r, student); err != nil {
@@ -35,7 +34,7 @@ func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 
 // export hands a student all own answers as a table.
 func (s Seat) export(w http.ResponseWriter, r *http.Request) error {
-	return ui.SendAnswers(w, "my-answers.csv", transfer.CSV, func(each func(store.Answered) error) error {
-		return s.Room.Store().Read(r.Context()).OwnAnswers(ui.UserOf(r).ID, each)
+	return ui.SendAnswers(w, "my-answers.csv", transfer.CSV, func(each func(ledgers.Answered) error) error {
+		return s.School.Ledgers.OwnAnswers(r.Context(), ui.UserOf(r).ID, each)
 	})
 }

@@ -7,13 +7,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/locale"
-	"cavix/store"
+	"cavix/school/studies"
 )
 
 // BenchmarkStudy works a study of 12 parts by 30 readers with 5 repeats out and draws it, as its page shows it.
@@ -26,11 +25,11 @@ func BenchmarkStudy(b *testing.B) {
 		p.Parts = append(p.Parts, survey.Part{Name: fmt.Sprint("part ", i+1), Size: length.Frac(int64(1200+37*i), 100)})
 	}
 	require.NoError(b, p.Check())
-	sv := classroom.Survey{Survey: store.Survey{ID: 1, Seed: 7}, Plan: p}
-	var read []classroom.Observed
+	sv := studies.Survey{SurveyRow: studies.SurveyRow{ID: 1, Seed: 7}, Plan: p}
+	var read []studies.Observed
 	for student := range int64(30) {
 		for cell := range p.Cells() {
-			g := classroom.Observed{Value: p.Indicated(survey.Reader{Seed: 7 + uint64(student)}, p.Cell(cell))}
+			g := studies.Observed{Value: p.Indicated(survey.Reader{Seed: 7 + uint64(student)}, p.Cell(cell))}
 			g.Student, g.Name, g.Cell, g.At = student+1, fmt.Sprint("Reader ", student+1), cell, time.Unix(int64(cell), 0)
 			read = append(read, g)
 		}

@@ -10,18 +10,20 @@ import (
 	"strconv"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/names"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/access"
+	"cavix/school/hub"
+	"cavix/school/roster"
+	"cavix/school/studies"
 	"cavix/web/ui"
 )
 
 func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Site.Room.Surveys(r.Context(), ui.UserOf(r).ID)
+	list, err := s.Site.School.Studies.Surveys(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -58,16 +60,16 @@ func holds(says, part string) bool {
 }
 
 // of finds the survey that an address names, in the words of its class.
-func (s Room) of(r *http.Request) (classroom.Survey, error) {
+func (s Room) of(r *http.Request) (studies.Survey, error) {
 	id, err := ui.ID(r, "survey")
 	if err != nil {
-		return classroom.Survey{}, err
+		return studies.Survey{}, err
 	}
-	sv, err := s.Site.Room.Survey(r.Context(), ui.UserOf(r).ID, id)
+	sv, err := s.Site.School.Studies.Survey(r.Context(), ui.UserOf(r).ID, id)
 	if err != nil {
 		return sv, err
 	}
-	set, err := classroom.Words(sv.Words)
+	set, err := roster.Words(sv.Words)
 	ui.Speak(r, set)
 	return sv, err
 }
@@ -130,26 +132,26 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	read, damaged, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, damaged, err := s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
-	verdicts, err := s.Site.Room.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), sv.ID)
 	if err != nil {
 		return err
 	}
-	trials, err := s.Site.Room.Trials(r.Context(), sv.ID)
+	trials, err := s.Site.School.Studies.Trials(r.Context(), sv.ID)
 	if err != nil {
 		return err
 	}
-	role, err := s.Site.Room.Store().Read(r.Context()).RoleIn(ui.UserOf(r).ID, sv.Class)
+	role, err := s.Site.School.Access.RoleIn(r.Context(), ui.UserOf(r).ID, sv.Class)
 	if err != nil {
 		return err
 	}
 	p := sv.Plan
-	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(classroom.Clock(sv.Zone))),
-		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(store.Marks), Cells: p.Cells(),
-		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || role.May(store.Leads)}
+	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(roster.Clock(sv.Zone))),
+		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(access.Marker), Cells: p.Cells(),
+		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || role.May(access.Owner)}
 	for _, g := range damaged {
 		d := damagedReading{Student: g.Student, Cell: g.Cell, Name: g.Name, Given: g.Given}
 		if g.Cell >= 0 && g.Cell < p.Cells() {
@@ -178,7 +180,7 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 }
 
 // offTrue draws how far each reader's readings lie off the true sizes, which no real survey knows.
-func offTrue(say *text.Printer, sv classroom.Survey, read []classroom.Observed) plotView {
+func offTrue(say *text.Printer, sv studies.Survey, read []studies.Observed) plotView {
 	p := sv.Plan
 	var groups []plot.Group
 	at := map[int64]int{}
@@ -196,10 +198,10 @@ func offTrue(say *text.Printer, sv classroom.Survey, read []classroom.Observed) 
 }
 
 // readers lists who has read how much, and how well.
-func (v *classView) readers(say *text.Printer, sv classroom.Survey, read []classroom.Observed, verdicts map[int64]map[int]store.Verdict, trials map[int64]map[int]store.Trial) {
+func (v *classView) readers(say *text.Printer, sv studies.Survey, read []studies.Observed, verdicts map[int64]map[int]studies.Verdict, trials map[int64]map[int]studies.Trial) {
 	at := map[int64]int{}
 	right := map[int64]int{}
-	by := map[int64][]classroom.Observed{}
+	by := map[int64][]studies.Observed{}
 	for _, g := range read {
 		if _, known := at[g.Student]; !known {
 			at[g.Student] = len(v.Readers)
@@ -220,7 +222,7 @@ func (v *classView) readers(say *text.Printer, sv classroom.Survey, read []class
 		good, said := 0, 0
 		for part, verdict := range verdicts[l.ID] {
 			said++
-			for _, pv := range newTable(say, sv, by[l.ID], map[int]store.Verdict{part: verdict}, trials[l.ID], -1).Parts {
+			for _, pv := range newTable(say, sv, by[l.ID], map[int]studies.Verdict{part: verdict}, trials[l.ID], -1).Parts {
 				if pv.N == part && pv.ByOwn == verdict.Verdict {
 					good++
 				}
@@ -233,7 +235,7 @@ func (v *classView) readers(say *text.Printer, sv classroom.Survey, read []class
 }
 
 // parts says what the class reads of each part.
-func (v *classView) parts(p survey.Plan, read []classroom.Observed) {
+func (v *classView) parts(p survey.Plan, read []studies.Observed) {
 	places := placesOf(p.Instrument(0))
 	values := make([]survey.Values, len(p.Parts))
 	right := make([]int, len(p.Parts))
@@ -268,7 +270,7 @@ func (v *classView) parts(p survey.Plan, read []classroom.Observed) {
 }
 
 // slips counts what was made.
-func (v *classView) slips(read []classroom.Observed) {
+func (v *classView) slips(read []studies.Observed) {
 	count := map[string]int{}
 	for _, g := range read {
 		if g.Slip != "" {
@@ -290,8 +292,8 @@ func (s Room) surveyEvents(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	return s.Stream(w, r, classroom.Topic{Class: sv.Class, What: classroom.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
-		now, err := s.Site.Room.Survey(ctx, me, sv.ID)
+	return s.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		now, err := s.Site.School.Studies.Survey(ctx, me, sv.ID)
 		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "news"}, err
 	})
 }
@@ -305,7 +307,7 @@ func (s Room) removeReading(r *http.Request, id int64) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	return s.Site.Room.RemoveReading(r.Context(), ui.HandOf(r), id, f.Student, f.Cell)
+	return s.Site.School.Studies.RemoveReading(r.Context(), ui.HandOf(r), id, f.Student, f.Cell)
 }
 
 // drop puts a survey into the bin, one too whose plan cannot be read.
@@ -314,7 +316,7 @@ func (s Room) drop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Site.Room.DropSurvey(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := s.Site.School.Studies.DropSurvey(r.Context(), ui.HandOf(r), id); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
@@ -330,7 +332,7 @@ func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 	to := fmt.Sprintf("/surveys/%d", sv.ID)
 	switch do := r.PostFormValue("do"); do {
 	case "close", "open":
-		err = s.Site.Room.CloseSurvey(r.Context(), ui.HandOf(r), sv.ID, do == "open")
+		err = s.Site.School.Studies.CloseSurvey(r.Context(), ui.HandOf(r), sv.ID, do == "open")
 	case "reading":
 		err = s.removeReading(r, sv.ID)
 	}
@@ -342,7 +344,7 @@ func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 }
 
 // observations are what one student of a survey has observed.
-func (s Room) observations(r *http.Request) (v readView, sv classroom.Survey, read []classroom.Observed, err error) {
+func (s Room) observations(r *http.Request) (v readView, sv studies.Survey, read []studies.Observed, err error) {
 	if sv, err = s.of(r); err != nil {
 		return v, sv, nil, err
 	}
@@ -350,18 +352,18 @@ func (s Room) observations(r *http.Request) (v readView, sv classroom.Survey, re
 	if err != nil {
 		return v, sv, nil, err
 	}
-	st, err := s.Site.Room.Store().Read(r.Context()).Pupil(sv.Class, id)
+	st, err := s.Site.School.Roster.Pupil(r.Context(), sv.Class, id)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	if read, err = s.Site.Room.ReadingsBy(r.Context(), sv.ID, id); err != nil {
+	if read, err = s.Site.School.Studies.ReadingsBy(r.Context(), sv.ID, id); err != nil {
 		return v, sv, nil, err
 	}
-	verdicts, err := s.Site.Room.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	trials, err := s.Site.Room.Trials(r.Context(), sv.ID)
+	trials, err := s.Site.School.Studies.Trials(r.Context(), sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}
@@ -422,7 +424,7 @@ var says = map[survey.Serve]text.Text{
 	survey.ServeNot:  text.New("survey.class.not-acceptable-appraisers-differ"),
 }
 
-func newStudy(say *text.Printer, sv classroom.Survey, read []classroom.Observed) studyView {
+func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) studyView {
 	p := sv.Plan
 	table, _ := studyOf(say, p, read)
 	whole, left := table.Complete()
@@ -476,7 +478,7 @@ func newStudy(say *text.Printer, sv classroom.Survey, read []classroom.Observed)
 }
 
 // bias says of each reader how far the readings lie off the true sizes in the mean, which no real study knows.
-func (v *studyView) bias(sv classroom.Survey, read []classroom.Observed) {
+func (v *studyView) bias(sv studies.Survey, read []studies.Observed) {
 	p := sv.Plan
 	places := placesOf(p.Instrument(0)) + 1
 	var order []int64

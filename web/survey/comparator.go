@@ -13,14 +13,15 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/comparator"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
 	"cavix/ops"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/hub"
+	"cavix/school/studies"
 	"cavix/transfer"
 	"cavix/web/ui"
 )
@@ -56,7 +57,7 @@ type comparisonForm struct {
 }
 
 type comparisonsView struct {
-	List   []classroom.Comparison
+	List   []studies.Comparison
 	Form   comparisonForm
 	Errors map[string]text.Text
 }
@@ -66,7 +67,7 @@ func (s Room) comparisons(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s Room) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]text.Text) error {
-	list, err := s.Site.Room.Comparisons(r.Context(), ui.UserOf(r).ID)
+	list, err := s.Site.School.Studies.Comparisons(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -93,8 +94,8 @@ func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if len(bad.Refusal) == 0 {
-		id, err := s.Site.Room.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
-		if errors.Is(err, store.ErrTaken) {
+		id, err := s.Site.School.Studies.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
+		if errors.Is(err, studies.ErrFull) {
 			bad.Add("title", "survey.comparator.add-comparison")
 			err = nil
 		}
@@ -141,12 +142,12 @@ type comparedLine struct {
 }
 
 // ofComparison finds the comparison that an address names.
-func (s Room) ofComparison(r *http.Request) (classroom.Comparison, []classroom.Compared, error) {
+func (s Room) ofComparison(r *http.Request) (studies.Comparison, []studies.Compared, error) {
 	id, err := ui.ID(r, "comparison")
 	if err != nil {
-		return classroom.Comparison{}, nil, err
+		return studies.Comparison{}, nil, err
 	}
-	return s.Site.Room.Comparison(r.Context(), ui.UserOf(r).ID, id)
+	return s.Site.School.Studies.Comparison(r.Context(), ui.UserOf(r).ID, id)
 }
 
 func (s Room) comparison(w http.ResponseWriter, r *http.Request) error {
@@ -234,7 +235,7 @@ func (s Room) dropComparison(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Site.Room.DropComparison(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := s.Site.School.Studies.DropComparison(r.Context(), ui.HandOf(r), id); err != nil {
 		return err
 	}
 	s.devices.stop(id)
@@ -252,21 +253,21 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 	switch r.PostFormValue("do") {
 	case "paste":
 		says := ui.Clip(r.PostFormValue("lines"), 60_000)
-		_, err := s.Site.Room.Paste(r.Context(), me, c.ID, says, time.Now())
-		if errors.Is(err, store.ErrTaken) {
+		_, err := s.Site.School.Studies.Paste(r.Context(), me, c.ID, says, time.Now())
+		if errors.Is(err, studies.ErrComparisonFull) {
 			return s.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading", comparator.MaxReading), says)
 		}
 		if err != nil {
 			return err
 		}
 	case "play":
-		s.devices.play(s.Site.Room, c)
+		s.devices.play(s.Site.School, c)
 	case "stop":
 		s.devices.stop(c.ID)
 	case "line":
 		line, err := ui.FormID(r, "line")
 		if err == nil {
-			err = s.Site.Room.RemoveCompared(r.Context(), me, c.ID, line)
+			err = s.Site.School.Studies.RemoveCompared(r.Context(), me, c.ID, line)
 		}
 		if err != nil {
 			return err
@@ -282,8 +283,8 @@ func (s Room) comparisonEvents(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, classroom.Topic{Class: c.ID, What: classroom.GaugeNews}, func(ctx context.Context) (ui.Snapshot, error) {
-		_, list, err := s.Site.Room.Comparison(ctx, c.Owner, c.ID)
+	return s.Stream(w, r, hub.Topic{Class: c.ID, What: hub.GaugeNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		_, list, err := s.Site.School.Studies.Comparison(ctx, c.Owner, c.ID)
 		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", len(list), s.devices.on(c.ID)), Data: "sent"}, err
 	})
 }
@@ -324,11 +325,11 @@ func (s Room) send(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, fmt.Sprintf("at most %d KB at once", mostSent>>10), http.StatusRequestEntityTooLarge)
 		return
 	}
-	taken, err := s.Site.Room.Send(r.Context(), chi.URLParam(r, "token"), string(says), time.Now())
+	taken, err := s.Site.School.Studies.Send(r.Context(), chi.URLParam(r, "token"), string(says), time.Now())
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, school.ErrNotFound):
 		http.Error(w, "there is no comparison with this token", http.StatusNotFound)
-	case errors.Is(err, store.ErrTaken):
+	case errors.Is(err, studies.ErrComparisonFull):
 		http.Error(w, fmt.Sprintf("the comparison is full: it holds %d readings", comparator.MaxReading), http.StatusConflict)
 	case err != nil:
 		s.Log.Error("what a gauge sent could not be kept", "err", err)
@@ -371,7 +372,7 @@ func (p *devices) stop(id int64) {
 }
 
 // play has a made-up device send some readings to a comparison; one at a time.
-func (p *devices) play(room *classroom.Room, c classroom.Comparison) {
+func (p *devices) play(room *school.School, c studies.Comparison) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.stops[c.ID] != nil || len(p.stops) >= mostDevices {
@@ -388,12 +389,12 @@ func (p *devices) play(room *classroom.Room, c classroom.Comparison) {
 			p.mu.Lock()
 			delete(p.stops, c.ID)
 			p.mu.Unlock()
-			room.Hub.Tell(classroom.Topic{Class: c.ID, What: classroom.GaugeNews})
+			room.Hub.Tell(hub.Topic{Class: c.ID, What: hub.GaugeNews})
 		}()
 		pace := time.NewTicker(playedPace)
 		defer pace.Stop()
 		for range playedReadings {
-			if _, err := room.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
+			if _, err := room.Studies.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
 				return
 			}
 			select {

@@ -7,14 +7,13 @@ import (
 	"net/url"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/studies"
 	"cavix/web/ui"
 )
 
@@ -164,7 +163,7 @@ type triedView struct {
 }
 
 // newTrial shows the part that a student tries next; nil where there is none.
-func newTrial(say *text.Printer, s classroom.Survey, student int64, said map[int]store.Trial) *trialView {
+func newTrial(say *text.Printer, s studies.Survey, student int64, said map[int]studies.Trial) *trialView {
 	part := s.ToTry(said)
 	if part < 0 {
 		return nil
@@ -195,7 +194,7 @@ type gaugedLine struct {
 }
 
 // gaugedLines are what a student said of the parts that are tried.
-func gaugedLines(s classroom.Survey, student int64, said map[int]store.Trial) []gaugedLine {
+func gaugedLines(s studies.Survey, student int64, said map[int]studies.Trial) []gaugedLine {
 	var out []gaugedLine
 	for part, d := range s.Plan.Parts {
 		t := said[part]

@@ -5,12 +5,12 @@ import (
 	"net/http"
 	"strconv"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/figure"
+	"cavix/school/studies"
 	"cavix/web/ui"
 )
 
@@ -27,7 +27,7 @@ type setupView struct {
 
 // answer is the answer to the card: what the upright scale was set to becomes the movement that leads there. What cannot be
 // read stays as it is, and is refused by its field.
-func (f setupForm) answer(s classroom.Survey, student int64) exercise.Answer {
+func (f setupForm) answer(s studies.Survey, student int64) exercise.Answer {
 	a := exercise.Answer{}
 	it := s.SetupCard(student)
 	for _, field := range it.Fields() {
@@ -50,9 +50,9 @@ func (f setupForm) answer(s classroom.Survey, student int64) exercise.Answer {
 }
 
 // gear asks what is to be worked out and set, or says what came of it.
-func (s Desk) gear(r *http.Request, sv classroom.Survey, v *readView) error {
+func (s Desk) gear(r *http.Request, sv studies.Survey, v *readView) error {
 	me := ui.UserOf(r).ID
-	a, result, err := s.Room.Setup(r.Context(), sv, me)
+	a, result, err := s.School.Studies.Setup(r.Context(), sv, me)
 	if err != nil {
 		return err
 	}

@@ -7,11 +7,11 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/figure"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/studies"
 	"cavix/transfer"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -23,7 +23,7 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	read, _, err := s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, _, err := s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -39,12 +39,12 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 }
 
 // drawn are the plots of a survey over the class, by their keys.
-func (s Room) drawn(r *http.Request, sv classroom.Survey) (keys []string, by map[string]*figure.Scene, read []classroom.Observed, err error) {
-	if read, _, err = s.Site.Room.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
+func (s Room) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[string]*figure.Scene, read []studies.Observed, err error) {
+	if read, _, err = s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
 		return nil, nil, nil, err
 	}
 	if !sv.Plan.Same {
-		return nil, nil, read, store.ErrNotFound
+		return nil, nil, read, school.ErrNotFound
 	}
 	groups := make([]survey.Values, len(sv.Plan.Parts)*sv.Plan.Places)
 	for _, g := range read {
@@ -74,7 +74,7 @@ func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
 	key := chi.URLParam(r, "plot")
 	sc, there := by[key]
 	if !there {
-		return store.ErrNotFound
+		return school.ErrNotFound
 	}
 	ui.Download(w, fmt.Sprintf("%s %s.svg", sv.Title, key), "image/svg+xml")
 	_, err = w.Write(sc.SVG("", ""))
@@ -82,7 +82,7 @@ func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
 }
 
 // reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was said.
-func reportOf(sv classroom.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
+func reportOf(sv studies.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
 	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(name), text.Typed(sv.ClassName), text.Typed(sv.Plan.Instrument(0).Name()))}
 	if !t.Limits.IsZero() {
 		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", t.Limits, "unit", t.Unit))
@@ -161,7 +161,7 @@ func (s Desk) report(w http.ResponseWriter, r *http.Request) error {
 }
 
 // plotsOnPaper are the plots of one reader's observations.
-func plotsOnPaper(say *text.Printer, sv classroom.Survey, read []classroom.Observed) []paper.Plot {
+func plotsOnPaper(say *text.Printer, sv studies.Survey, read []studies.Observed) []paper.Plot {
 	groups := groupsOf(sv.Plan, grid(sv.Plan, read))
 	_, by := scenes(say, sv.Plan, groups, standOut(sv.Plan, groups), read)
 	return []paper.Plot{{Name: plotNames["groups"], Scene: by["groups"]}}

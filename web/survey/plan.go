@@ -9,13 +9,15 @@ import (
 	"slices"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/limits"
 	"cavix/core/survey"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/rack"
+	"cavix/school/roster"
 	"cavix/web/ui"
 )
 
@@ -59,8 +61,8 @@ type planForm struct {
 // planView is the form of a plan.
 type planView struct {
 	Form        planForm
-	Classes     []store.Class
-	Instruments []classroom.Racked
+	Classes     []roster.Class
+	Instruments []rack.Racked
 	Errors      map[string]text.Text
 	Rows        []partRow
 	Gauges      []limits.Kind
@@ -87,16 +89,16 @@ func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
 func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]text.Text) error {
 	me := ui.UserOf(r).ID
 	v := planView{Form: f, Errors: errs, Gauges: []limits.Kind{limits.Ring, limits.Snap, limits.Plug}}
-	list, err := s.Site.Room.Store().Read(r.Context()).Classes(me)
+	list, err := s.Site.School.Roster.Classes(r.Context(), me)
 	if err != nil {
 		return err
 	}
 	for _, c := range list {
-		if c.Runs() && c.Role.May(store.Marks) {
+		if c.Runs() && c.Role.May(access.Marker) {
 			v.Classes = append(v.Classes, c)
 		}
 	}
-	rack, err := s.Site.Room.Rack(r.Context(), me)
+	rack, err := s.Site.School.Rack.Rack(r.Context(), me)
 	if err != nil {
 		return err
 	}
@@ -181,8 +183,8 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 	var class, id int64
 	fmt.Sscan(f.Class, &class)
 	fmt.Sscan(f.Instrument, &id)
-	k, err := s.Site.Room.Racked(r.Context(), ui.UserOf(r).ID, id)
-	if errors.Is(err, store.ErrNotFound) || err == nil && k.Err != nil {
+	k, err := s.Site.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, id)
+	if errors.Is(err, school.ErrNotFound) || err == nil && k.Err != nil {
 		bad.Add("instrument", "survey.plan.give")
 		return s.showPlan(w, r, f, bad.By())
 	}
@@ -195,8 +197,8 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 		if _, err := rand.Read(seed[:]); err != nil {
 			return err
 		}
-		n, err := s.Site.Room.GiveSurvey(r.Context(), ui.HandOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
-		if errors.Is(err, store.ErrNotFound) || errors.Is(err, classroom.ErrMayNot) {
+		n, err := s.Site.School.Studies.GiveSurvey(r.Context(), ui.HandOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
+		if errors.Is(err, school.ErrNotFound) || errors.Is(err, access.ErrForbidden) {
 			bad.Add("class", "survey.plan.choose-one-teach")
 			err = nil
 		}

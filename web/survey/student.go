@@ -8,11 +8,11 @@ import (
 	"slices"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/roster"
+	"cavix/school/studies"
 	"cavix/web/ui"
 )
 
@@ -26,9 +26,9 @@ type listLine struct {
 	Runs, Unread bool
 }
 
-func newLine(s classroom.Survey) listLine {
+func newLine(s studies.Survey) listLine {
 	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Readers, Runs: s.Runs(), Unread: s.Err != nil,
-		Made: ui.Day(s.Given.In(classroom.Clock(s.Zone)))}
+		Made: ui.Day(s.Given.In(roster.Clock(s.Zone)))}
 	if s.Err == nil {
 		l.Of = s.Plan.Cells()
 	}
@@ -36,7 +36,7 @@ func newLine(s classroom.Survey) listLine {
 }
 
 func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Room.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+	list, err := s.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -71,16 +71,16 @@ type readView struct {
 }
 
 // seen finds a student's survey, in the words of the class.
-func (s Desk) seen(r *http.Request) (classroom.Survey, error) {
+func (s Desk) seen(r *http.Request) (studies.Survey, error) {
 	id, err := ui.ID(r, "survey")
 	if err != nil {
-		return classroom.Survey{}, err
+		return studies.Survey{}, err
 	}
-	sv, err := s.Room.StudentSurvey(r.Context(), ui.UserOf(r).ID, id)
+	sv, err := s.School.Studies.StudentSurvey(r.Context(), ui.UserOf(r).ID, id)
 	if err != nil {
 		return sv, err
 	}
-	set, err := classroom.Words(sv.Words)
+	set, err := roster.Words(sv.Words)
 	ui.Speak(r, set)
 	return sv, err
 }
@@ -98,25 +98,25 @@ func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readVie
 }
 
 // view fills the page of a survey in, with what was typed where that was refused.
-func (s Desk) view(r *http.Request, v readView) (readView, classroom.Survey, []classroom.Observed, error) {
+func (s Desk) view(r *http.Request, v readView) (readView, studies.Survey, []studies.Observed, error) {
 	sv, err := s.seen(r)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	read, err := s.Room.ReadingsBy(r.Context(), sv.ID, ui.UserOf(r).ID)
+	read, err := s.School.Studies.ReadingsBy(r.Context(), sv.ID, ui.UserOf(r).ID)
 	if err == nil {
 		err = s.fill(r, sv, read, &v)
 	}
 	return v, sv, read, err
 }
 
-func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observed, v *readView) error {
+func (s Desk) fill(r *http.Request, sv studies.Survey, read []studies.Observed, v *readView) error {
 	me := ui.UserOf(r).ID
-	verdicts, err := s.Room.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.School.Studies.Verdicts(r.Context(), sv.ID)
 	if err != nil {
 		return err
 	}
-	trials, err := s.Room.Trials(r.Context(), sv.ID)
+	trials, err := s.School.Studies.Trials(r.Context(), sv.ID)
 	if err != nil {
 		return err
 	}
@@ -157,7 +157,7 @@ func (s Desk) fill(r *http.Request, sv classroom.Survey, read []classroom.Observ
 }
 
 // whatIsRead says what a cell is of: "place 5, third reading".
-func whatIsRead(s classroom.Survey, cell int) text.Text {
+func whatIsRead(s studies.Survey, cell int) text.Text {
 	c := s.Plan.Cell(cell)
 	var parts []text.Text
 	switch {
@@ -214,15 +214,15 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	set := setupForm{ui.Clip(f.Addendum, 40), ui.Clip(f.Upright, 40)}
 	switch {
 	case f.Setup != "" && sv.Plan.Gear == nil:
-		err = classroom.ErrOver
+		err = studies.ErrClosed
 	case f.Setup != "":
-		err = s.Room.SetTongue(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
+		err = s.School.Studies.SetTongue(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
 	case f.Try != "" || f.Said != "":
-		err = s.Room.Try(r.Context(), me, sv.ID, store.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
+		err = s.School.Studies.Try(r.Context(), me, sv.ID, studies.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
 	case f.Verdict != "":
-		err = s.Room.Judge(r.Context(), me, sv.ID, store.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
+		err = s.School.Studies.Judge(r.Context(), me, sv.ID, studies.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
 	default:
-		err = s.Room.WriteDown(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
+		err = s.School.Studies.WriteDown(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
 	}
 	var refused refusal.Refusal
 	switch {
@@ -230,7 +230,7 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 		return s.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: refused[0].Reason})
 	case errors.As(err, &refused):
 		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: refused[0].Reason})
-	case errors.Is(err, classroom.ErrOver):
+	case errors.Is(err, studies.ErrClosed):
 		return s.show(w, r, http.StatusConflict, readView{Fault: text.New("survey.student.write.fault")})
 	case err != nil:
 		return err

@@ -7,14 +7,13 @@ import (
 	"slices"
 	"strconv"
 
-	"cavix/classroom"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/survey"
 	"cavix/core/text"
 	"cavix/figure"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/studies"
 	"cavix/web/ui"
 )
 
@@ -97,8 +96,8 @@ func repeatNames(n int) []text.Text {
 }
 
 // grid are the readings of one reader by the cells of the plan; nil where there is none.
-func grid(p survey.Plan, read []classroom.Observed) []*classroom.Observed {
-	out := make([]*classroom.Observed, p.Cells())
+func grid(p survey.Plan, read []studies.Observed) []*studies.Observed {
+	out := make([]*studies.Observed, p.Cells())
 	for i := range read {
 		if c := read[i].Cell; c >= 0 && c < len(out) {
 			out[c] = &read[i]
@@ -108,7 +107,7 @@ func grid(p survey.Plan, read []classroom.Observed) []*classroom.Observed {
 }
 
 // groupsOf are the values of a grid, a group a place of a part.
-func groupsOf(p survey.Plan, cells []*classroom.Observed) []survey.Values {
+func groupsOf(p survey.Plan, cells []*studies.Observed) []survey.Values {
 	out := make([]survey.Values, len(p.Parts)*p.Places)
 	for n, g := range cells {
 		if g != nil {
@@ -158,7 +157,7 @@ func placesOf(in *instrument.Instrument) int {
 }
 
 // newTable lays a reader's table out; here is the cell that is read now, −1 for none.
-func newTable(say *text.Printer, s classroom.Survey, read []classroom.Observed, verdicts map[int]store.Verdict, said map[int]store.Trial, here int) tableView {
+func newTable(say *text.Printer, s studies.Survey, read []studies.Observed, verdicts map[int]studies.Verdict, said map[int]studies.Trial, here int) tableView {
 	p := s.Plan
 	cells := grid(p, read)
 	groups := groupsOf(p, cells)
@@ -213,15 +212,15 @@ func newTable(say *text.Printer, s classroom.Survey, read []classroom.Observed, 
 }
 
 // newWorn asks which tooth is worn, once all are read, and holds what was said against the readings.
-func newWorn(s classroom.Survey, groups []survey.Values, said string) *wornView {
+func newWorn(s studies.Survey, groups []survey.Values, said string) *wornView {
 	p := s.Plan
-	v := wornView{Part: s.WornTooth(), Said: said, ByOwn: classroom.NoTooth, Runs: s.Runs()}
+	v := wornView{Part: s.WornTooth(), Said: said, ByOwn: studies.NoTooth, Runs: s.Runs()}
 	teeth := make([]survey.Values, len(p.Parts))
 	for i, d := range p.Parts {
 		v.Choices = append(v.Choices, d.Name)
 		teeth[i] = survey.All(groups[i*p.Places : (i+1)*p.Places])
 	}
-	v.Choices = append(v.Choices, classroom.NoTooth)
+	v.Choices = append(v.Choices, studies.NoTooth)
 	if n := survey.Worn(teeth, p.Instrument(0).LeastCount()); n >= 0 {
 		v.ByOwn = p.Parts[n].Name
 	}
@@ -278,7 +277,7 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 }
 
 // judge says what the readings of a part say of the limits, and what may be said of it.
-func (v *partView) judge(p survey.Plan, means []length.Number, by store.Verdict) {
+func (v *partView) judge(p survey.Plan, means []length.Number, by studies.Verdict) {
 	if v.Choices = p.VerdictChoices(); v.Choices == nil {
 		return
 	}
@@ -358,7 +357,7 @@ func groupName(say *text.Printer, p survey.Plan, g int) string {
 }
 
 // scenes are the plots of readings, by their keys. Read are they in the order in which they were taken.
-func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) (keys []string, by map[string]*figure.Scene) {
+func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []studies.Observed) (keys []string, by map[string]*figure.Scene) {
 	grain := p.Instrument(0).LeastCount().Float()
 	l := limitsOf(p)
 	dots := make([]plot.Group, len(groups))
@@ -397,7 +396,7 @@ func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool
 var plotNames = map[string]text.Text{"groups": text.New("survey.view.plot-names"), "order": text.New("survey.view.order-measurement"), "nominal": text.New("survey.view.off-nominal-size"),
 	"often": text.New("survey.view.how-often-each-came"), "means": text.New("survey.view.means-by-reader"), "ranges": text.New("survey.view.ranges-by-reader")}
 
-func plots(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []classroom.Observed) []plotView {
+func plots(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []studies.Observed) []plotView {
 	keys, by := scenes(say, p, groups, odd, read)
 	var out []plotView
 	for _, k := range keys {
@@ -407,7 +406,7 @@ func plots(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool,
 }
 
 // studyOf are the readings of a survey as a study of readers: a part of the study is a place of a part.
-func studyOf(say *text.Printer, p survey.Plan, read []classroom.Observed) (t survey.Table, readers []int64) {
+func studyOf(say *text.Printer, p survey.Plan, read []studies.Observed) (t survey.Table, readers []int64) {
 	for g := range len(p.Parts) * p.Places {
 		t.Parts = append(t.Parts, groupName(say, p, g))
 	}

@@ -5,30 +5,30 @@ import (
 	"io"
 	"net/http"
 
-	"cavix/classroom"
 	"cavix/core/kinds"
-	"cavix/store"
+	"cavix/school/ledgers"
+	"cavix/school/sitting"
 	"cavix/transfer"
 )
 
 // SendAnswers sends answers as a table.
-func SendAnswers(w http.ResponseWriter, name string, f transfer.Format, all func(each func(store.Answered) error) error) error {
+func SendAnswers(w http.ResponseWriter, name string, f transfer.Format, all func(each func(ledgers.Answered) error) error) error {
 	return Spooled(w, name, f.Type(), func(to io.Writer) error { return WriteAnswers(to, f, all) })
 }
 
 // WriteAnswers writes answers as a table, as they are read.
-func WriteAnswers(w io.Writer, f transfer.Format, all func(each func(store.Answered) error) error) error {
+func WriteAnswers(w io.Writer, f transfer.Format, all func(each func(ledgers.Answered) error) error) error {
 	out, err := transfer.NewAnswers(f, w)
 	if err != nil {
 		return err
 	}
-	var last store.Answered // its instrument holds for the fields that follow
-	if err := all(func(o store.Answered) error {
+	var last ledgers.Answered // its instrument holds for the fields that follow
+	if err := all(func(o ledgers.Answered) error {
 		if o.Item != "" {
 			if o.Item != last.Item {
 				last = o
 				if it, err := kinds.Open([]byte(o.Item)); err == nil { // one that cannot be read: its answers are there all the same
-					_, last.Instrument, last.LeastCount = classroom.Shows(it)
+					_, last.Instrument, last.LeastCount = sitting.Shows(it)
 				}
 			}
 			o.Instrument, o.LeastCount = last.Instrument, last.LeastCount

@@ -6,11 +6,11 @@ import (
 	"slices"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/text"
 	"cavix/core/watch"
-	"cavix/store"
+	"cavix/school/ledgers"
+	"cavix/school/sitting"
 )
 
 // AtWork is a class at work on a sheet.
@@ -18,7 +18,7 @@ type AtWork struct {
 	Rows, Stuck []AtWorkRow
 	Spreading   []watch.Spread // slips that several made of late
 	Names       map[int64]string
-	Cards       []store.Watched
+	Cards       []ledgers.Watched
 	Done, Of    int // cards
 	Working     int // students who have begun
 	Ready       int // students who have answered every card
@@ -37,16 +37,16 @@ type AtWorkRow struct {
 const spreadsFor = 15 * time.Minute
 
 // AtWork looks at a class as it works on a sheet.
-func (s *Site) AtWork(r *http.Request, g classroom.Given, nameless bool, now time.Time) (v AtWork, err error) {
-	owner, read := UserOf(r).ID, s.Room.Store().Read(r.Context())
-	students, err := read.Students(owner, g.Class)
+func (s *Site) AtWork(r *http.Request, g sitting.Given, nameless bool, now time.Time) (v AtWork, err error) {
+	owner := UserOf(r).ID
+	students, err := s.School.Roster.Students(r.Context(), owner, g.Class)
 	if err != nil {
 		return v, err
 	}
-	if v.Cards, err = read.Watched(owner, g.ID); err != nil {
+	if v.Cards, err = s.School.Ledgers.Watched(r.Context(), owner, g.ID); err != nil {
 		return v, err
 	}
-	marks := map[int64][]store.Mark{}
+	marks := map[int64][]sitting.Mark{}
 	sights := make([]watch.Sight, len(v.Cards))
 	here := map[int64]int{}
 	for i, c := range v.Cards {
@@ -82,10 +82,10 @@ func (s *Site) AtWork(r *http.Request, g classroom.Given, nameless bool, now tim
 	return v, nil
 }
 
-func newAtWorkRow(g classroom.Given, student int64, name string, marks []store.Mark, here int) AtWorkRow {
+func newAtWorkRow(g sitting.Given, student int64, name string, marks []sitting.Mark, here int) AtWorkRow {
 	row := AtWorkRow{Name: name, Here: here}
 	for len(marks) < g.Sheet.Cards() { // not begun
-		marks = append(marks, store.Mark{N: len(marks) + 1})
+		marks = append(marks, sitting.Mark{N: len(marks) + 1})
 	}
 	row.Rule = NewRule(marks, here, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", g.ID, student, n) })
 	for _, m := range marks {

@@ -6,12 +6,11 @@ import (
 	"strconv"
 	"strings"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
 	"cavix/figure"
-	"cavix/store"
+	"cavix/school/sitting"
 )
 
 // CardView is a card as a page shows it, before and after checking. The same page serves a student at
@@ -80,7 +79,7 @@ type RuleMark struct {
 }
 
 // NewRule lays out the progress rule; the card numbered here is the one in sight.
-func NewRule(marks []store.Mark, here int, href func(n int) string) []RuleMark {
+func NewRule(marks []sitting.Mark, here int, href func(n int) string) []RuleMark {
 	out := make([]RuleMark, len(marks))
 	for i, m := range marks {
 		r := RuleMark{N: m.N, Word: text.New("ui.card.new-rule.word"), Href: href(m.N)}
@@ -518,7 +517,7 @@ func (v *CardView) Ready(r *http.Request, it exercise.Item, a exercise.Answer) (
 }
 
 // Stand puts the mark that stands in place of the computed one: what help took off, or the instructor's own.
-func (v *CardView) Stand(c classroom.Card) {
+func (v *CardView) Stand(c sitting.Card) {
 	if !c.Done() {
 		return
 	}

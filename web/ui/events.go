@@ -8,7 +8,7 @@ import (
 	"sync"
 	"time"
 
-	"cavix/classroom"
+	"cavix/school/hub"
 )
 
 // How streams of events are kept alive and from running too fast.
@@ -55,7 +55,7 @@ type Snapshot struct{ ID, Data string }
 // Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it
 // has changed, until the browser or the server goes, or who listens may no longer: signed out, left the class, or without a
 // role in it.
-func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.Topic,
+func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic hub.Topic,
 	now func(context.Context) (Snapshot, error)) error {
 	end, ok := s.streams.begin(UserOf(r))
 	if !ok {
@@ -64,7 +64,7 @@ func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.To
 		return nil
 	}
 	defer end()
-	news, stop := s.Room.Hub.Listen(topic)
+	news, stop := s.School.Hub.Listen(topic)
 	defer stop()
 	known := r.Header.Get("Last-Event-ID")
 	first, err := now(r.Context())
@@ -91,7 +91,7 @@ func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic classroom.To
 		select {
 		case <-r.Context().Done():
 			return nil
-		case <-s.Room.Hub.Closed():
+		case <-s.School.Hub.Closed():
 			return nil
 		case <-checks.C:
 			if !s.still(r) {

@@ -9,9 +9,10 @@ import (
 
 	"github.com/go-chi/chi/v5/middleware"
 
-	"cavix/classroom"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/sitting"
 )
 
 // ErrorView is a page that says what happened, what is kept, and what to do. Where a form was sent that could not be kept, it
@@ -44,19 +45,19 @@ type failure struct {
 
 // failures are looked through for the first that fits.
 var failures = []failure{
-	{store.ErrNotFound, http.StatusNotFound, text.New("ui.fail.failures"),
+	{school.ErrNotFound, http.StatusNotFound, text.New("ui.fail.failures"),
 		text.New("ui.fail.there-no-such-page"), false},
-	{classroom.ErrMayNot, http.StatusForbidden, text.New("ui.fail.not-class"),
+	{access.ErrForbidden, http.StatusForbidden, text.New("ui.fail.not-class"),
 		text.New("ui.fail.your-role-class-does"), false},
-	{classroom.ErrInTest, http.StatusForbidden, text.New("ui.fail.closed-during-your-test"),
+	{sitting.ErrInTest, http.StatusForbidden, text.New("ui.fail.closed-during-your-test"),
 		text.New("ui.fail.taking-timed-test-bench"), false},
 	{ErrBusy, http.StatusServiceUnavailable, text.New("ui.fail.very-many-moment"),
 		text.New("ui.fail.very-many-do-moment"), true},
-	{store.ErrFull, http.StatusInsufficientStorage, text.New("ui.fail.no-room-keep"),
+	{school.ErrFull, http.StatusInsufficientStorage, text.New("ui.fail.no-room-keep"),
 		text.New("ui.fail.servers-disk-full-so"), true},
-	{store.ErrReadOnly, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
+	{school.ErrReadOnly, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
 		text.New("ui.fail.server-cannot-write-its"), true},
-	{store.ErrHeld, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
+	{school.ErrHeld, http.StatusServiceUnavailable, text.New("ui.fail.nothing-can-saved-now"),
 		text.New("ui.fail.another-program-holds-servers"), true},
 	{context.DeadlineExceeded, http.StatusServiceUnavailable, text.New("ui.fail.took-too-long"),
 		text.New("ui.fail.server-could-not-do"), true},
@@ -71,8 +72,8 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		Text: text.New("ui.fail.something-failed-our-side")}, true
 	var tooLarge *http.MaxBytesError
 	var unread BadForm
-	var full classroom.Full
-	var damaged classroom.Damaged
+	var full access.Full
+	var damaged school.DamagedRow
 	switch {
 	case errors.As(err, &tooLarge):
 		status, view = http.StatusRequestEntityTooLarge, ErrorView{Title: text.New("ui.fail.fail.too-much-once"),

@@ -14,7 +14,7 @@ import (
 	"cavix/core/names"
 	"cavix/core/refusal"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
 )
 
 // decoder reads forms into structs by their form tags.
@@ -157,7 +157,7 @@ func Clip(s string, runes int) string {
 func ID(r *http.Request, name string) (int64, error) {
 	n, err := strconv.ParseInt(chi.URLParam(r, name), 10, 64)
 	if err != nil || n < 1 {
-		return 0, store.ErrNotFound
+		return 0, school.ErrNotFound
 	}
 	return n, nil
 }
@@ -166,7 +166,7 @@ func ID(r *http.Request, name string) (int64, error) {
 func FormID(r *http.Request, name string) (int64, error) {
 	n, err := strconv.ParseInt(r.PostForm.Get(name), 10, 64)
 	if err != nil || n < 1 {
-		return 0, store.ErrNotFound
+		return 0, school.ErrNotFound
 	}
 	return n, nil
 }

@@ -7,7 +7,7 @@ import (
 	"strconv"
 
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school/rack"
 )
 
 // deepest bounds how far into a list a page is opened.
@@ -34,9 +34,9 @@ const searched = 12
 func (t Turn) Long(all int) bool { return all > searched || t.Narrowed() }
 
 // PartOf reads which part of a list is asked for, with its order and one of the filters.
-func PartOf(r *http.Request, at string, perPage int, filters []OptionView) (p store.Part, turn func(more bool) Turn) {
+func PartOf(r *http.Request, at string, perPage int, filters []OptionView) (p rack.Part, turn func(more bool) Turn) {
 	q := r.URL.Query()
-	p = store.Part{Holds: Sought(r), Newest: q.Get("order") == "newest", Skip: Skipped(r), Most: perPage}
+	p = rack.Part{Holds: Sought(r), Newest: q.Get("order") == "newest", Skip: Skipped(r), Most: perPage}
 	for i := range filters {
 		if filters[i].On = filters[i].Value == q.Get("show"); filters[i].On {
 			p.Filter = filters[i].Value

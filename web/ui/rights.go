@@ -6,18 +6,18 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/access"
 )
 
 // Needs lets instructors through whose role in the class that the address names, itself or by a sheet or a study, is enough.
-// Others get classroom.ErrMayNot, and who does not teach the class store.ErrNotFound.
-func (s *Site) Needs(role store.Role) func(http.Handler) http.Handler {
+// Others get access.ErrForbidden, and who does not teach the class school.ErrNotFound.
+func (s *Site) Needs(role access.Role) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return s.Page(func(w http.ResponseWriter, r *http.Request) error {
 			has, err := s.roleAt(r)
 			if err == nil && !has.May(role) {
-				err = classroom.ErrMayNot
+				err = access.ErrForbidden
 			}
 			if err != nil {
 				return err
@@ -29,15 +29,15 @@ func (s *Site) Needs(role store.Role) func(http.Handler) http.Handler {
 }
 
 // roleAt is the role of the instructor who asks, in the class that an address names.
-func (s *Site) roleAt(r *http.Request) (store.Role, error) {
-	read, me := s.Room.Store().Read(r.Context()), UserOf(r).ID
+func (s *Site) roleAt(r *http.Request) (access.Role, error) {
+	me := UserOf(r).ID
 	for _, by := range []struct {
 		name  string
 		class func(id int64) (int64, error)
 	}{
 		{"class", func(id int64) (int64, error) { return id, nil }},
-		{"assignment", func(id int64) (int64, error) { return read.ClassOf(id) }},
-		{"survey", func(id int64) (int64, error) { return read.ClassOfSurvey(id) }},
+		{"assignment", func(id int64) (int64, error) { return s.School.Sitting.ClassOf(r.Context(), id) }},
+		{"survey", func(id int64) (int64, error) { return s.School.Studies.ClassOfSurvey(r.Context(), id) }},
 	} {
 		if chi.URLParam(r, by.name) == "" {
 			continue
@@ -49,10 +49,10 @@ func (s *Site) roleAt(r *http.Request) (store.Role, error) {
 		if err != nil {
 			return "", err
 		}
-		return read.RoleIn(me, id)
+		return s.School.Access.RoleIn(r.Context(), me, id)
 	}
 	return "", errNoClass
 }
 
 // errNoClass is for an address that names no class; nobody may do there what needs a role.
-var errNoClass = fmt.Errorf("the address names no class: %w", store.ErrNotFound)
+var errNoClass = fmt.Errorf("the address names no class: %w", school.ErrNotFound)

@@ -1,6 +1,8 @@
 package ui
 
-import "cavix/classroom"
+import (
+	"cavix/school/rack"
+)
 
 // SheetView is a sheet in a list.
 type SheetView struct {
@@ -12,7 +14,7 @@ type SheetView struct {
 }
 
 // NewSheetView lays a sheet out for a list.
-func NewSheetView(sh classroom.Sheet) SheetView {
+func NewSheetView(sh rack.Sheet) SheetView {
 	v := SheetView{ID: sh.ID, Title: sh.Title, Cards: sh.Definition.Cards(), Unread: sh.Err != nil}
 	known := map[string]bool{}
 	for _, b := range sh.Definition.Blocks {

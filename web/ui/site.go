@@ -16,13 +16,13 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
 	"cavix/figure"
 	"cavix/locale"
 	"cavix/ops"
+	"cavix/school"
 )
 
 //go:embed *.html
@@ -30,7 +30,7 @@ var files embed.FS
 
 // Site is what handlers answer with.
 type Site struct {
-	Room     *classroom.Room
+	School   *school.School
 	Log      *slog.Logger
 	Sessions *scs.SessionManager
 	Secure   bool     // the site is served over HTTPS: cookies are marked so

@@ -5,7 +5,8 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/text"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/sitting"
 )
 
 // Trial is a row of cards that somebody tries; nothing of it is kept.
@@ -17,18 +18,18 @@ type Trial struct {
 	Back       Link               // what follows the last card
 }
 
-// card is the card of the trial that a request asks for. store.ErrNotFound where there is none.
+// card is the card of the trial that a request asks for. school.ErrNotFound where there is none.
 func (t Trial) card(r *http.Request) (v CardView, st CardState, err error) {
 	id, err := ID(r, "n")
 	if err != nil || id > int64(len(t.Items)) {
-		return v, st, store.ErrNotFound
+		return v, st, school.ErrNotFound
 	}
 	n := int(id)
 	v = CardView{Title: t.Title, Sub: t.Sub, N: n, Of: len(t.Items), Action: t.At(n), Next: t.Back}
 	if n < len(t.Items) {
 		v.Next = Link{Text: t.Next, Href: t.At(n + 1)}
 	}
-	marks := make([]store.Mark, len(t.Items))
+	marks := make([]sitting.Mark, len(t.Items))
 	for k := range marks {
 		marks[k].N = k + 1
 	}

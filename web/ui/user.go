@@ -10,8 +10,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"cavix/classroom"
-	"cavix/store"
+	"cavix/school"
+	"cavix/school/roster"
 )
 
 // Role is what somebody may do here.
@@ -75,9 +75,8 @@ func (s *Site) Known(next http.Handler) http.Handler {
 }
 
 func (s *Site) identify(r *http.Request) (User, error) {
-	read := s.Room.Store().Read(r.Context())
 	if id := s.Sessions.GetInt64(r.Context(), sessionInstructor); id != 0 {
-		i, err := read.Instructor(id)
+		i, err := s.School.Roster.Instructor(r.Context(), id)
 		if err == nil && i.Barred.IsZero() && i.Entry == s.entry(r) {
 			speakTo(r, i.Language)
 			return User{Role: Instructor, ID: i.ID, Name: i.Name, Keeps: i.Keeper}, nil
@@ -85,9 +84,9 @@ func (s *Site) identify(r *http.Request) (User, error) {
 		return User{}, but(err)
 	}
 	if id := s.Sessions.GetInt64(r.Context(), sessionStudent); id != 0 {
-		st, err := read.Student(id)
+		st, err := s.School.Roster.Student(r.Context(), id)
 		if err == nil && st.Here() && st.Entry == s.entry(r) {
-			set, err := classroom.Words(st.Words)
+			set, err := roster.Words(st.Words)
 			if err != nil {
 				return User{}, err
 			}
@@ -127,14 +126,14 @@ func (s *Site) still(r *http.Request) bool {
 }
 
 // unsure reports whether an error says nothing of a right: it could not be asked just now.
-func unsure(err error) bool { return !errors.Is(err, store.ErrNotFound) }
+func unsure(err error) bool { return !errors.Is(err, school.ErrNotFound) }
 
 // entry is the number under which the session began: when somebody's sessions are ended, their number moves on.
 func (s *Site) entry(r *http.Request) int64 { return s.Sessions.GetInt64(r.Context(), sessionEntry) }
 
 // but is an error other than that somebody is no longer there.
 func but(err error) error {
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, school.ErrNotFound) {
 		return nil
 	}
 	return err

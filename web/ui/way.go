@@ -2,15 +2,16 @@ package ui
 
 import (
 	"cmp"
+	"context"
 	"html/template"
 	"slices"
 	"time"
 
-	"cavix/classroom"
 	"cavix/core/exercise"
 	"cavix/core/text"
 	"cavix/plot"
-	"cavix/store"
+	"cavix/school/ledgers"
+	"cavix/school/roster"
 )
 
 // WayView is a student's way: weeks, and slips over them.
@@ -35,10 +36,10 @@ const (
 )
 
 // Way reads a student's way, by the clock of the class; practice is left out unless it is asked for.
-func Way(said *text.Printer, read *store.Reader, student int64, practice bool, zone string) (v WayView, err error) {
+func Way(ctx context.Context, said *text.Printer, from *ledgers.Service, student int64, practice bool, zone string) (v WayView, err error) {
 	v.Whole = practice
 	ahead := Ahead(zone)
-	weeks, err := read.Weeks(student, practice, ahead, weeksSeen)
+	weeks, err := from.Weeks(ctx, student, practice, ahead, weeksSeen)
 	if err != nil || len(weeks) == 0 {
 		return v, err
 	}
@@ -50,7 +51,7 @@ func Way(said *text.Printer, read *store.Reader, student int64, practice bool, z
 		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: Share(week.Half, week.Of)})
 	}
 	v.Weeks = Plot(plot.Columns(said, columns, said.Say("way.share")), "weeks")
-	slips, err := read.SlipWeeks(student, practice, ahead, weeks[0].Begins.Add(-24*time.Hour))
+	slips, err := from.SlipWeeks(ctx, student, practice, ahead, weeks[0].Begins.Add(-24*time.Hour))
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
 		begins[i] = w.Begins
@@ -60,7 +61,7 @@ func Way(said *text.Printer, read *store.Reader, student int64, practice bool, z
 }
 
 // NewSlipWeeks puts slips beside the weeks, those made most first.
-func NewSlipWeeks(list []store.SlipWeek, weeks []time.Time) []SlipWeeks {
+func NewSlipWeeks(list []ledgers.SlipWeek, weeks []time.Time) []SlipWeeks {
 	byCode := map[string]*SlipWeeks{}
 	for _, s := range list {
 		at := slices.IndexFunc(weeks, s.Begins.Equal)
@@ -85,7 +86,7 @@ func NewSlipWeeks(list []store.SlipWeek, weeks []time.Time) []SlipWeeks {
 
 // Ahead is by how many seconds a class's clock is ahead of the world's.
 func Ahead(zone string) int {
-	_, ahead := time.Now().In(classroom.Clock(zone)).Zone()
+	_, ahead := time.Now().In(roster.Clock(zone)).Zone()
 	return ahead
 }
 

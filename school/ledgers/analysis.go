@@ -1,0 +1,131 @@
+package ledgers
+
+import (
+	"context"
+	"time"
+
+	"cavix/core/analysis"
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/school/roster"
+	"cavix/school/sitting"
+	"cavix/store"
+)
+
+// Analysis is what went wrong on a sheet.
+type Analysis struct {
+	Given  sitting.Given
+	Cards  []analysis.Card
+	Slips  []analysis.Slip
+	Names  map[int64]string        // of students
+	Shown  map[int]sitting.CardRow // by number: the kind and the instrument
+	Astray map[astrayKey]Astray
+}
+
+type astrayKey struct {
+	Card int
+	Slip exercise.Code
+}
+
+// Astray is how far a slip led off on a card, on the mean, in the instrument's own unit.
+type Astray struct {
+	Sum   float64
+	Count int
+}
+
+// By is the mean of how far it led.
+func (a Astray) By() float64 {
+	if a.Count == 0 {
+		return 0
+	}
+	return a.Sum / float64(a.Count)
+}
+
+// Led is how far a slip led off on a card.
+func (a *Analysis) Led(card int, slip exercise.Code) float64 {
+	return a.Astray[astrayKey{card, slip}].By()
+}
+
+// WhatWentWrong looks at a sheet that was given to a class which an instructor teaches: of each student the attempt that
+// counts.
+func (svc *Service) WhatWentWrong(ctx context.Context, instructor, assignment int64) (a Analysis, err error) {
+	read := svc.store
+	if a.Given, err = svc.sitting.GivenSheet(ctx, instructor, assignment); err != nil {
+		return a, err
+	}
+	marks, err := listSheetMarks(ctx, read, instructor, assignment)
+	if err != nil {
+		return a, err
+	}
+	people, err := a.name(ctx, read, instructor)
+	if err != nil {
+		return a, err
+	}
+	cells, err := svc.SheetCells(ctx, instructor, a.Given, people, time.Now())
+	if err != nil {
+		return a, err
+	}
+	list := outcomes(marks, cells)
+	a.Cards, a.Slips = analysis.Cards(list), analysis.Slips(list)
+	if err := a.show(ctx, read, instructor); err != nil {
+		return a, err
+	}
+	astray, err := listAstray(ctx, read, instructor, assignment)
+	if err != nil {
+		return a, err
+	}
+	a.Astray = map[astrayKey]Astray{}
+	for _, e := range astray {
+		given, err := length.ReadTyped(e.Given)
+		expected, bad := length.ParseStored(e.Expected)
+		if err != nil || bad != nil {
+			continue // no number: what is left out, or a choice
+		}
+		key := astrayKey{e.Card, exercise.Code(e.Slip)}
+		was := a.Astray[key]
+		a.Astray[key] = Astray{was.Sum + given.Value.Sub(expected).Abs().Float(), was.Count + 1}
+	}
+	return a, nil
+}
+
+// name notes what the students are called who are, or were, in the class, and returns them.
+func (a *Analysis) name(ctx context.Context, read store.Queryer, instructor int64) ([]roster.Student, error) {
+	here, err := roster.ListEverybody(ctx, read, instructor, a.Given.Class)
+	if err != nil {
+		return nil, err
+	}
+	came, err := listMovedStudents(ctx, read, instructor, a.Given.Class)
+	if err != nil {
+		return nil, err
+	}
+	people := append(here, came...)
+	a.Names = map[int64]string{}
+	for _, s := range people {
+		a.Names[s.ID] = s.Name
+	}
+	return people, nil
+}
+
+// show notes a card for each number of the sheet.
+func (a *Analysis) show(ctx context.Context, read store.Queryer, instructor int64) error {
+	cards, err := listCardNames(ctx, read, instructor, a.Given.ID)
+	if err != nil {
+		return err
+	}
+	a.Shown = map[int]sitting.CardRow{}
+	for _, c := range cards { // what most have comes last
+		a.Shown[c.N] = c
+	}
+	return nil
+}
+
+// outcomes are what the answered cards came to, of each student's attempt that counts.
+func outcomes(marks []sitting.Mark, cells map[int64]LedgerCell) (out []analysis.Outcome) {
+	for _, m := range marks {
+		if m.Done && m.Attempt == cells[m.Student].Attempt {
+			out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: length.FromHalves(m.Half), Of: length.FromHalves(m.Of),
+				Slip: exercise.Code(m.Slip)})
+		}
+	}
+	return out
+}

@@ -1,0 +1,132 @@
+package ledgers
+
+import (
+	"context"
+	"time"
+
+	"cavix/school/access"
+	"cavix/school/roster"
+	"cavix/school/sitting"
+	"cavix/store"
+)
+
+// listGivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
+func listGivenLately(ctx context.Context, q store.Queryer, instructor int64, most int) ([]sitting.Assignment, error) {
+	return store.All(ctx, q, sitting.ScanAssignment, store.Named("ledgers.listGivenLately", sitting.RecentCards+"WHERE "+access.Taught+" AND c.archived IS NULL"+sitting.LatestFirst+" LIMIT ?"), instructor, most)
+}
+
+// Running lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
+// those that most are at first.
+func (svc *Service) Running(ctx context.Context, instructor int64, since time.Time) ([]int64, error) {
+	return store.All(ctx, svc.store, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
+		store.Named("ledgers.Running", `SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND t.handed IS NULL AND t.began >= ? AND t.version IS NULL
+		GROUP BY t.assignment ORDER BY count(*) DESC, t.assignment DESC`), instructor, since.Unix())
+}
+
+// Pending is a sheet of a running class about which something is due.
+type Pending struct {
+	Assignment, Class int64
+	Title, ClassName  string
+	Zone              string
+	Closes            time.Time // zero: never
+	Students          int       // in the class
+	Begun             int       // who have begun, or are excused
+	Hidden            int       // to whom it is not told what it came to
+}
+
+// Pending lists the sheets of an instructor's running classes that close from a time to another, or whose results wait, those
+// that close first first.
+func (svc *Service) Pending(ctx context.Context, instructor int64, from, to time.Time, most int) ([]Pending, error) {
+	return store.All(ctx, svc.store, func(r store.Row) (p Pending, err error) {
+		var closes *int64
+		err = r.Scan(&p.Assignment, &p.Class, &p.Title, &p.ClassName, &p.Zone, &closes, &p.Students, &p.Begun, &p.Hidden)
+		p.Closes = store.TimeOf(closes)
+		return p, err
+	}, store.Named("ledgers.Pending", `SELECT a.id, c.id, a.title, c.name, c.zone, a.closes,
+		(SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
+		(SELECT count(DISTINCT s.id) FROM students s WHERE s.class = c.id AND s.gone IS NULL AND NOT s.guest AND
+			(EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.student = s.id)
+			OR EXISTS (SELECT 1 FROM excused x WHERE x.assignment = a.id AND x.student = s.id))),
+		(SELECT count(*) FROM sittings t WHERE t.assignment = a.id AND t.hidden)
+		FROM assignments a JOIN classes c ON c.id = a.class
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND (a.closes BETWEEN ? AND ?
+			OR EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.hidden))
+		ORDER BY a.closes IS NULL OR a.closes < ?, a.closes LIMIT ?`),
+		instructor, from.Unix(), to.Unix(), from.Unix(), most)
+}
+
+// MadeLately is how often a student made a slip on a sheet since a time.
+type MadeLately struct {
+	Student, Sheet int64
+	Slip           string
+	Cards          int
+}
+
+// listMadeLately lists the slips that were made since a time on sheets of an instructor's running classes, by the newest sheets
+// first.
+func listMadeLately(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]MadeLately, error) {
+	return store.All(ctx, q, func(r store.Row) (m MadeLately, err error) { return m, r.Scan(&m.Student, &m.Sheet, &m.Slip, &m.Cards) },
+		store.Named("ledgers.listMadeLately", `SELECT k.student, k.assignment, k.slip, count(*) FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND s.gone IS NULL AND k.slip IS NOT NULL AND k.answered >= ?
+		GROUP BY k.student, k.assignment, k.slip ORDER BY k.assignment DESC, k.slip, k.student`),
+		instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+}
+
+// listItemsAnswered lists the item documents of the cards that a student has answered on a sheet since a time.
+func listItemsAnswered(ctx context.Context, q store.Queryer, student, assignment int64, since time.Time) ([]string, error) {
+	return store.All(ctx, q, func(r store.Row) (doc string, err error) { return doc, r.Scan(&doc) },
+		store.Named("ledgers.listItemsAnswered", "SELECT item FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student, assignment, since.Unix())
+}
+
+// listAnsweredLately counts the students who have answered something since a time on each sheet of an instructor's running classes.
+func listAnsweredLately(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]sitting.Tally, []int64, error) {
+	var sheets []int64
+	list, err := store.All(ctx, q, func(r store.Row) (t sitting.Tally, err error) {
+		var id int64
+		err = r.Scan(&id, &t.Name, &t.Count)
+		sheets = append(sheets, id)
+		return t, err
+	}, store.Named("ledgers.listAnsweredLately", `SELECT a.id, a.title, count(DISTINCT t.student) FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN sittings t ON t.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND t.done > 0 GROUP BY a.id`), instructor, since.AddDate(0, 0, -28).Unix())
+	return list, sheets, err
+}
+
+// FormLost is how many half marks a student lost for form since a time, with an example.
+type FormLost struct {
+	Student         int64
+	Times           int
+	Given, Expected string
+}
+
+// listFormLost lists who lost marks for form alone since a time in an instructor's running classes.
+func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]FormLost, error) {
+	return store.All(ctx, q, func(r store.Row) (f FormLost, err error) {
+		return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected)
+	},
+		store.Named("ledgers.listFormLost", `SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id JOIN entries e ON e.card = k.id
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ? AND e.outcome = 'form'
+		GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+}
+
+// FormLost lists who lost marks for form alone since a time in an instructor's running classes.
+func (svc *Service) FormLost(ctx context.Context, instructor int64, since time.Time) ([]FormLost, error) {
+	return listFormLost(ctx, svc.store, instructor, since)
+}
+
+// findTaughtStudent finds a student of an instructor's classes.
+func findTaughtStudent(ctx context.Context, q store.Queryer, instructor, student int64) (roster.Student, error) {
+	return store.Only(store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.findTaughtStudent", roster.StudentColumns+"WHERE s.id = ? AND "+access.Taught), student, instructor))
+}
+
+// WeekSum sums up what an instructor's running classes answered on sheets in a span of time.
+func (svc *Service) WeekSum(ctx context.Context, instructor int64, from, to time.Time) (cards int, half, of int64, err error) {
+	err = store.One(ctx, svc.store, store.Named("ledgers.WeekSum", `SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
+		FROM classes c JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id
+		WHERE `+access.Taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ? AND k.answered < ?`),
+		[]any{instructor, from.Unix(), to.Unix()}, &cards, &half, &of)
+	return cards, half, of, err
+}

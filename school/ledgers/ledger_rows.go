@@ -1,0 +1,237 @@
+package ledgers
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"cavix/school/access"
+	"cavix/school/roster"
+	"cavix/school/sitting"
+	"cavix/store"
+)
+
+// listSheetMarks lists the marks of a class on a sheet: every dealt card, by student, attempt and number.
+func listSheetMarks(ctx context.Context, q store.Queryer, owner, assignment int64) ([]sitting.Mark, error) {
+	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listSheetMarks", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.n`), owner, assignment)
+}
+
+// SheetMarks lists the marks of all cards of a sheet of an instructor's class, by student, attempt and number.
+func (svc *Service) SheetMarks(ctx context.Context, instructor, assignment int64) ([]sitting.Mark, error) {
+	return listSheetMarks(ctx, svc.store, instructor, assignment)
+}
+
+// LedgerOf lists one student's marks of an attempt at a sheet, by number.
+func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
+	return store.All(ctx, svc.store, sitting.ScanMark, store.Named("ledgers.LedgerOf", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`), owner, assignment, student, attempt)
+}
+
+// Watched is a card of a sheet while a class works on it.
+type Watched struct {
+	sitting.Mark
+	Seen, Answered time.Time
+}
+
+// Watched lists the cards of all students' latest attempts at a sheet of an instructor's.
+func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Watched, error) {
+	return store.All(ctx, svc.store, func(r store.Row) (w Watched, err error) {
+		var half, of, seen, answered *int64
+		var slip *string
+		err = r.Scan(&w.Student, &w.N, &half, &of, &slip, &seen, &answered, &w.Typed, &w.Attempt)
+		w.Half, w.Of, w.Slip, w.Done = store.OrZero(half), store.OrZero(of), store.TextOf(slip), answered != nil
+		w.Seen, w.Answered = store.TimeOf(seen), store.TimeOf(answered)
+		return w, err
+	}, store.Named("ledgers.Watched", `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
+		k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" ORDER BY k.student, k.n"), owner, assignment)
+}
+
+// AstrayRow is an entry that a slip explains, as it was given and as it should have been.
+type AstrayRow struct {
+	Student               int64
+	Card                  int // its number
+	Slip, Given, Expected string
+}
+
+// listAstray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
+// that it explains.
+func listAstray(ctx context.Context, q store.Queryer, owner, assignment int64) ([]AstrayRow, error) {
+	return store.All(ctx, q, func(r store.Row) (a AstrayRow, err error) {
+		return a, r.Scan(&a.Student, &a.Card, &a.Slip, &a.Given, &a.Expected)
+	},
+		store.Named("ledgers.listAstray", `SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
+		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" GROUP BY k.id ORDER BY k.id"), owner, assignment)
+}
+
+// Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
+// that it explains.
+func (svc *Service) Astray(ctx context.Context, owner, assignment int64) ([]AstrayRow, error) {
+	return listAstray(ctx, svc.store, owner, assignment)
+}
+
+// Score is what an attempt at a sheet came to.
+type Score struct {
+	Assignment, Student int64
+	Attempt             int
+	Done                int   // cards answered
+	Half, Of            int64 // twice the marks of the cards answered
+	Full                int64 // twice the full marks of all its cards
+	Late, Hidden        bool  // a card was late; what it came to is not told yet
+	HandedIn            bool  // by the student, by the clock, or as it was entered from paper
+}
+
+// packedScores reads the attempts of each sheet as one text of numbers, which unpack takes apart.
+const packedScores = `SELECT assignment, group_concat(student || ' ' || ((half_marks << 42) + (half_of << 22) + (done << 14)
+	+ (attempt << 2) + (late << 1) + hidden) || ' ' || ((half_full << 1) + (handed IS NOT NULL)), ';') FROM sittings `
+
+// listScores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt. There can be
+// many thousands, so that those of a sheet come over from the database as one text of numbers.
+func listScores(ctx context.Context, q store.Queryer, instructor, class int64) ([]Score, error) {
+	return scores(ctx, q, `WHERE assignment IN (SELECT id FROM assignments a WHERE `+access.TaughtSheet+` AND a.class = ?)
+		GROUP BY assignment ORDER BY assignment`, instructor, class)
+}
+
+// listSheetScores lists the attempts at a sheet, by student and attempt.
+func listSheetScores(ctx context.Context, q store.Queryer, assignment int64) ([]Score, error) {
+	return scores(ctx, q, "WHERE assignment = ? GROUP BY assignment", assignment)
+}
+
+func scores(ctx context.Context, q store.Queryer, which string, args ...any) (out []Score, err error) {
+	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
+		var sheet int64
+		var packed string
+		if err := r.Scan(&sheet, &packed); err != nil {
+			return none, err
+		}
+		out, err = unpack(out, sheet, packed)
+		return none, err
+	}, store.Named("ledgers.scores", packedScores+which), args...)
+	slices.SortFunc(out, func(a, b Score) int {
+		return cmp.Or(cmp.Compare(a.Assignment, b.Assignment), cmp.Compare(a.Student, b.Student), cmp.Compare(a.Attempt, b.Attempt))
+	})
+	return out, err
+}
+
+// unpack adds the scores of a sheet. Each is a student and two numbers. In the first, twice the marks, twice the full marks of
+// the cards answered, the number of these (up to 60), the attempt, and two flags have 21, 20, 8, 12, 1 and 1 bits. The second is
+// twice the full marks of all cards, and a bit that is set when the attempt is handed in.
+func unpack(out []Score, sheet int64, packed string) ([]Score, error) {
+	for one := range strings.SplitSeq(packed, ";") {
+		who, what, _ := strings.Cut(one, " ")
+		student, err := strconv.ParseInt(who, 10, 64)
+		if err != nil {
+			return out, err
+		}
+		first, second, _ := strings.Cut(what, " ")
+		n, err := strconv.ParseInt(first, 10, 64)
+		if err != nil {
+			return out, err
+		}
+		full, err := strconv.ParseInt(second, 10, 64)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, Score{Assignment: sheet, Student: student, Half: n >> 42, Of: n >> 22 & (1<<20 - 1), Full: full >> 1,
+			Done: int(n >> 14 & 0xff), Attempt: int(n >> 2 & 0xfff), Late: n&2 != 0, Hidden: n&1 != 0, HandedIn: full&1 != 0})
+	}
+	return out, nil
+}
+
+// Excuse is somebody who is excused from a sheet.
+type Excuse struct {
+	Assignment, Student int64
+	Reason              string
+}
+
+// listExcuses lists who is excused from the sheets of a class that an instructor teaches.
+func listExcuses(ctx context.Context, q store.Queryer, instructor, class int64) ([]Excuse, error) {
+	return store.All(ctx, q, func(r store.Row) (e Excuse, err error) { return e, r.Scan(&e.Assignment, &e.Student, &e.Reason) },
+		store.Named("ledgers.listExcuses", `SELECT x.assignment, x.student, x.reason FROM excused x JOIN assignments a ON a.id = x.assignment
+		WHERE `+access.TaughtSheet+" AND a.class = ?"), instructor, class)
+}
+
+// Excuses lists who is excused from the sheets of a class that an instructor teaches.
+func (svc *Service) Excuses(ctx context.Context, instructor, class int64) ([]Excuse, error) {
+	return listExcuses(ctx, svc.store, instructor, class)
+}
+
+// updateExcuse excuses a student from a sheet, with the reason; "" takes it back.
+func updateExcuse(ctx context.Context, tx *store.Tx, e Excuse) error {
+	if e.Reason == "" {
+		_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse", "DELETE FROM excused WHERE assignment = ? AND student = ?"), e.Assignment, e.Student)
+		return err
+	}
+	_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse", `INSERT INTO excused (assignment, student, reason) VALUES (?, ?, ?)
+		ON CONFLICT (assignment, student) DO UPDATE SET reason = excluded.reason`), e.Assignment, e.Student, e.Reason)
+	return err
+}
+
+// listLately lists how often the students of a class made each slip since a time, as far as they were told: on sheets, and in
+// practice where the class shows each student's.
+func listLately(ctx context.Context, q store.Queryer, class int64, since time.Time) ([]StudentSlip, error) {
+	return store.All(ctx, q, func(r store.Row) (s StudentSlip, err error) { return s, r.Scan(&s.Student, &s.Slip, &s.Cards) },
+		store.Named("ledgers.listLately", `SELECT k.student, k.slip, count(*) FROM students s JOIN classes c ON c.id = s.class
+		JOIN cards k ON k.student = s.id AND (k.assignment IS NOT NULL OR c.practice_seen = 2) WHERE s.class = ? AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`), class, since.Unix())
+}
+
+// StudentSlip is how often a student made a slip.
+type StudentSlip struct {
+	Student int64
+	Slip    string
+	Cards   int
+}
+
+// listMovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+func listMovedStudents(ctx context.Context, q store.Queryer, instructor, class int64) ([]roster.Student, error) {
+	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents", roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
+		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+access.TaughtSheet+` AND a.class = ?)
+		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded COLLATE people, s.id`), class, instructor, class, instructor)
+}
+
+// MovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+func (svc *Service) MovedStudents(ctx context.Context, instructor, class int64) ([]roster.Student, error) {
+	return listMovedStudents(ctx, svc.store, instructor, class)
+}
+
+// SlipBlock is a block of a sheet on whose cards a slip was made.
+type SlipBlock struct {
+	Assignment int64
+	Block      int // from 1; 0 where that is not known
+	Kind       string
+	Cards      int
+}
+
+// listSlipBlocks lists the blocks of a class's sheets on whose cards a slip was made, those where it was made most first.
+func listSlipBlocks(ctx context.Context, q store.Queryer, instructor, class int64, slip string, most int) ([]SlipBlock, error) {
+	return store.All(ctx, q, func(r store.Row) (b SlipBlock, err error) {
+		return b, r.Scan(&b.Assignment, &b.Block, &b.Kind, &b.Cards)
+	},
+		store.Named("ledgers.listSlipBlocks", `SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip = ? GROUP BY k.assignment, k.block, k.kind
+		ORDER BY count(*) DESC, k.assignment DESC, k.block LIMIT ?`), instructor, class, slip, most)
+}
+
+// listUnweighed lists cards of sheets after one of them whose full marks are not worked out, in the order of their ids, up to most:
+// the id and the item alone.
+func listUnweighed(ctx context.Context, q store.Queryer, after int64, most int) ([]sitting.CardRow, error) {
+	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) { return c, r.Scan(&c.ID, &c.Item) }, store.Named("ledgers.listUnweighed", `SELECT id, item FROM cards
+		WHERE half_full IS NULL AND assignment IS NOT NULL AND id > ? ORDER BY id LIMIT ?`), after, most)
+}
+
+// updateFull sets twice the full marks of a card.
+func updateFull(ctx context.Context, tx *store.Tx, card, full int64) error {
+	return tx.Change(ctx, store.Named("ledgers.updateFull", "UPDATE cards SET half_full = ? WHERE id = ?"), full, card)
+}
+
+// listClassesAnswered lists the classes outside the bin in which a sheet was begun.
+func listClassesAnswered(ctx context.Context, q store.Queryer) ([]roster.Class, error) {
+	return store.All(ctx, q, func(r store.Row) (c roster.Class, err error) { return c, r.Scan(&c.ID, &c.Owner, &c.Name) }, store.Named("ledgers.listClassesAnswered", `SELECT c.id, c.owner, c.name
+		FROM classes c WHERE c.binned IS NULL AND EXISTS (SELECT 1 FROM assignments a JOIN sittings t ON t.assignment = a.id
+		WHERE a.class = c.id) ORDER BY c.id`))
+}

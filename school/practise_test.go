@@ -1,0 +1,103 @@
+package school_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/exercise"
+	"cavix/core/length"
+	"cavix/core/slips"
+	"cavix/school/roster"
+	"cavix/school/sitting"
+)
+
+// A student practises on the class's instruments: a card stays open until it is checked, what it tells is remembered over
+// a restart, and nothing of it counts for marks.
+func TestPracticeRemembers(t *testing.T) {
+	s := newSchool(t)
+	ctx := t.Context()
+	first, err := s.Sitting.NextCard(ctx, s.pupil, 1)
+	require.NoError(t, err)
+	again, err := s.Sitting.NextCard(ctx, s.pupil, 2)
+	require.NoError(t, err)
+	assert.Equal(t, first.CardRow.Item, again.CardRow.Item, "the card that is open")
+	require.NoError(t, s.Sitting.KeepPractice(ctx, s.pupil, first, exercise.Answer{"main": "7"}))
+	require.ErrorIs(
+		t,
+		s.Sitting.KeepPractice(ctx, s.rival, first, exercise.Answer{"main": "9"}),
+		sitting.ErrOver,
+		"another's",
+	)
+
+	had := map[string]bool{}
+	for n := 1; n <= 8; n++ {
+		c, err := s.Sitting.NextCard(ctx, s.pupil, uint64(n))
+		require.NoError(t, err)
+		assert.Equal(t, n, c.N)
+		assert.False(t, had[c.CardRow.Item], "another card")
+		had[c.CardRow.Item] = true
+		a := s.right(c)
+		x, err := length.Parse(a["main"]) // a mark too many, every time
+		require.NoError(t, err)
+		a["main"] = x.Add(length.Int(1)).String()
+		require.NoError(t, s.Sitting.CheckPractice(ctx, s.pupil, c, a, time.Now()))
+		require.NoError(t, s.Sitting.CheckPractice(ctx, s.pupil, c, s.right(c), time.Now()), "twice is once")
+	}
+	require.NoError(t, s.db.Close())
+	s.open()
+	p, err := s.Sitting.Practice(ctx, s.pupil)
+	require.NoError(t, err)
+	assert.Equal(t, 8, p.Cards)
+	require.NotEmpty(t, p.Memory.Weakest(1))
+	assert.Equal(t, slips.MainNextMark, p.Memory.Weakest(1)[0].Slip)
+	assert.Zero(t, p.Memory.Level, "two wrong in a row ask for less")
+	assert.Equal(t, "0", s.total(), "nothing counts")
+	done, err := s.Sitting.PractisedCard(ctx, s.pupil, 3)
+	require.NoError(t, err)
+	assert.True(t, done.Done() && done.Result != nil)
+	other, err := s.Sitting.Practice(ctx, s.rival)
+	require.NoError(t, err)
+	assert.Zero(t, other.Cards)
+
+	// A card whose working was shown says nothing of the student.
+	c, err := s.Sitting.NextCard(ctx, s.pupil, 99)
+	require.NoError(t, err)
+	for range 3 {
+		require.NoError(t, s.Sitting.HelpPractice(ctx, s.pupil, c))
+	}
+	c, err = s.Sitting.NextCard(ctx, s.pupil, 99)
+	require.NoError(t, err)
+	before := p.Memory.Weakest(1)[0].Did
+	require.NoError(t, s.Sitting.CheckPractice(ctx, s.pupil, c, s.right(c), time.Now()))
+	p, err = s.Sitting.Practice(ctx, s.pupil)
+	require.NoError(t, err)
+	assert.Equal(t, 9, p.Cards)
+	assert.InDelta(t, before, p.Memory.Weakest(1)[0].Did, 0.3)
+
+	require.NoError(t, s.Sitting.ChooseFamilies(ctx, s.pupil, []string{"vernier-caliper", "nonsense", "vernier-caliper"}))
+	p, err = s.Sitting.Practice(ctx, s.pupil)
+	require.NoError(t, err)
+	assert.Len(t, p.Chosen, 1)
+
+	// What a student has answered is told of sheets, and of practice too where the class shows each student's.
+	card := s.card(s.pupil, 2)
+	s.submit(card, s.right(card))
+	for _, tt := range []struct {
+		sight roster.Sight
+		cards int
+	}{{roster.SeesNothing, 1}, {roster.SeesSum, 1}, {roster.SeesEach, 10}} {
+		require.NoError(t, s.settle(func(c *roster.Settings) { c.Practice = tt.sight }))
+		seats, err := s.Roster.Seats(ctx, s.class)
+		require.NoError(t, err)
+		answered := map[int64]int{}
+		for _, seat := range seats {
+			answered[seat.Student] = seat.Cards
+			assert.Equal(t, seat.Student != s.pupil, seat.Last.IsZero())
+		}
+		assert.Equal(t, tt.cards, answered[s.pupil])
+		assert.Zero(t, answered[s.rival])
+	}
+}

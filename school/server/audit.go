@@ -1,0 +1,362 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+
+	"cavix/core/comparator"
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/core/logbook"
+	"cavix/school/ledgers"
+	"cavix/school/marking"
+	"cavix/school/roster"
+	"cavix/school/rounds"
+	"cavix/school/sitting"
+	"cavix/school/studies"
+	"cavix/store"
+)
+
+// Audit is what a check of everything that is kept found.
+type Audit struct {
+	Documents int               // of every sort that is kept
+	Numbers   int               // deviations, readings and limits
+	Cards     int               // dealt
+	Answers   int               // marked anew: of cards and of rounds
+	Faults    []string          // what cannot be read or is marked otherwise than the core marks it, up to a bound
+	More      int               // faults beyond those
+	Earlier   []marking.Earlier // sheets with cards that were marked by an earlier version's rules, which is no fault
+}
+
+// mostAudited bounds the faults that are listed, auditStep how many rows are held at a time.
+const (
+	mostAudited = 50
+	auditStep   = 400
+)
+
+func (a *Audit) fault(format string, args ...any) {
+	if len(a.Faults) < mostAudited {
+		a.Faults = append(a.Faults, fmt.Sprintf(format, args...))
+		return
+	}
+	a.More++
+}
+
+// kept is one sort of what is kept: documents, or single numbers.
+type kept struct {
+	what   string // as "instrument", before the id
+	from   Shelf
+	number bool
+	read   func([]byte) error
+}
+
+// keptEverywhere are the sorts whose rows stand alone. Cards, sheets that were given and what hangs on rounds and studies is
+// read by functions of its own.
+var keptEverywhere = []kept{
+	{"instrument", Instruments, false, readsInto[instrument.Instrument]},
+	{"zero limit of instrument", ZeroBounds, true, readsNumber},
+	{"logbook entry", LogEntries, false, readsInto[logbook.Entry]},
+	{"sheet", SheetsMade, false, readsSheet},
+	{"sheet before re-marking", BeforeMarked, false, readsSheet},
+	{"care question", CareItems, false, func(doc []byte) error { _, err := kinds.Open(doc); return err }},
+	{"convention of class", Conventions, false, readsInto[exercise.Method]},
+	{"words of class", Terms, false, func(doc []byte) error { _, err := roster.Words(string(doc)); return err }},
+	{"Board of class", Boards, false, readsInto[map[string]any]},
+	{"comparison", Comparisons, false, readsInto[comparator.Plan]},
+	{"line of a comparison", Deviations, true, readsNumber},
+}
+
+func readsInto[T any](doc []byte) error { return json.Unmarshal(doc, new(T)) }
+
+func readsNumber(says []byte) error { return new(length.Number).UnmarshalText(says) }
+
+func readsSheet(doc []byte) error {
+	_, err := kinds.All.ReadSheet(doc)
+	return err
+}
+
+// Audit reads every number, document, item and answer that is kept, and marks every answer anew by the item and the sheet as
+// they are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not its business.
+func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
+	rd := svc.store
+	for _, k := range keptEverywhere {
+		if err := a.shelf(ctx, rd, k); err != nil {
+			return a, err
+		}
+	}
+	sheets, err := a.given(ctx, rd)
+	if err != nil {
+		return a, err
+	}
+	if err := a.cards(ctx, rd, sheets); err != nil {
+		return a, err
+	}
+	off, err := sitting.ListSumsOff(ctx, rd, mostAudited)
+	for _, s := range off {
+		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student, s.Attempt)
+	}
+	return a, errors.Join(err, a.rounds(ctx, rd), a.studies(ctx, rd))
+}
+
+// shelf reads everything of one sort.
+func (a *Audit) shelf(ctx context.Context, rd store.Queryer, k kept) error {
+	return shelved(ctx, rd, k.from, func(row store.Kept) error {
+		if k.number {
+			a.Numbers++
+		} else {
+			a.Documents++
+		}
+		if err := k.read([]byte(row.Document)); err != nil {
+			a.fault("%s %d cannot be read: %s", k.what, row.ID, err)
+		}
+		return nil
+	})
+}
+
+// studies reads the plans of studies, and what students read and set in them.
+func (a *Audit) studies(ctx context.Context, rd store.Queryer) error {
+	return shelved(ctx, rd, PlansGiven, func(k store.Kept) error {
+		a.Documents++
+		s, _ := studies.OpenSurvey(studies.SurveyRow{ID: k.ID, Plan: k.Document}, nil)
+		if s.Err != nil {
+			a.fault("study %d cannot be read: %s", k.ID, errors.Unwrap(s.Err))
+		}
+		read, damaged, err := studies.OpenReadings(studies.ListAllReadings(ctx, rd, k.ID))
+		if err != nil {
+			return err
+		}
+		a.Numbers += len(read) + len(damaged)
+		for _, g := range damaged {
+			a.fault("study %d, student %d, reading %d cannot be read: %q is no number", k.ID, g.Student, g.Cell+1, g.Value)
+		}
+		for _, g := range read {
+			if s.Err == nil && (g.Cell < 0 || g.Cell >= s.Plan.Cells()) {
+				a.fault("study %d, student %d: there is no reading %d in the plan", k.ID, g.Student, g.Cell+1)
+			}
+		}
+		set, err := studies.ListSetups(ctx, rd, k.ID)
+		for _, answer := range set {
+			a.Documents++
+			if err := readsInto[exercise.Answer]([]byte(answer.Document)); err != nil {
+				a.fault("study %d, student %d: what was set cannot be read: %s", k.ID, answer.ID, err)
+			}
+		}
+		return err
+	})
+}
+
+// shelved hands out every document of a shelf.
+func shelved(ctx context.Context, rd store.Queryer, from Shelf, each func(store.Kept) error) error {
+	for after := int64(0); ; {
+		list, err := listShelved(ctx, rd, from, after, auditStep)
+		if err != nil || len(list) == 0 {
+			return err
+		}
+		for _, k := range list {
+			if err := each(k); err != nil {
+				return err
+			}
+			after = k.ID
+		}
+	}
+}
+
+// given reads all sheets as they were given.
+func (a *Audit) given(ctx context.Context, rd store.Queryer) (map[int64]exercise.Sheet, error) {
+	sheets := map[int64]exercise.Sheet{}
+	return sheets, shelved(ctx, rd, SheetsGiven, func(k store.Kept) error {
+		a.Documents++
+		sheet, err := kinds.All.ReadSheet([]byte(k.Document))
+		if err != nil {
+			a.fault("given sheet %d cannot be read: %s", k.ID, err)
+			return nil
+		}
+		sheets[k.ID] = sheet
+		return a.papers(ctx, rd, sitting.Given{Assignment: sitting.Assignment{ID: k.ID}, Sheet: sheet})
+	})
+}
+
+// papers reads the versions of a sheet that were printed.
+func (a *Audit) papers(ctx context.Context, rd store.Queryer, g sitting.Given) error {
+	list, err := ledgers.ListPapers(ctx, rd, g.ID, ledgers.MostPapers)
+	for _, p := range list {
+		a.Documents++
+		if _, _, err := ledgers.Printed(ctx, rd, g, p.Version); err != nil {
+			a.fault("version %d on paper of sheet %d cannot be read: %s", p.Version, g.ID, err)
+		}
+	}
+	return err
+}
+
+// cards reads every card, and marks those that were answered.
+func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]exercise.Sheet) error {
+	earlier := map[int64]*marking.Earlier{}
+	defer func() {
+		for _, id := range slices.Sorted(maps.Keys(earlier)) {
+			a.Earlier = append(a.Earlier, *earlier[id])
+		}
+	}()
+	for after := int64(0); ; {
+		list, err := sitting.ListCardsAfter(ctx, rd, after, auditStep)
+		if err != nil || len(list) == 0 {
+			return err
+		}
+		last := list[len(list)-1].ID
+		entries, err := sitting.ListEntriesFrom(ctx, rd, list[0].ID, last)
+		if err != nil {
+			return err
+		}
+		of := map[int64][]sitting.Entry{}
+		for _, e := range entries {
+			of[e.Card] = append(of[e.Card], e)
+		}
+		for _, k := range list {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			a.Cards++
+			rule, why := audited(k, sheets[k.Assignment], of[k.ID])
+			switch {
+			case why != "" && k.Assignment == 0:
+				a.fault("card %d (%s, card %d of practice): %s", k.ID, k.Name, k.N, why)
+			case why != "":
+				a.fault("card %d (%s, card %d of sheet %d): %s", k.ID, k.Name, k.N, k.Assignment, why)
+			case rule != nil && k.Assignment != 0: // what was practised has no marks
+				if err := countEarlier(ctx, rd, earlier, k, rule); err != nil {
+					return err
+				}
+			}
+			if k.Done() {
+				a.Answers++
+			}
+		}
+		after = last
+	}
+}
+
+// countEarlier counts a card that was marked by an earlier version's rule with its sheet.
+func countEarlier(ctx context.Context, rd store.Queryer, by map[int64]*marking.Earlier, k sitting.CardRow, rule *marking.EarlierRule) error {
+	e := by[k.Assignment]
+	if e == nil {
+		title, class, err := sitting.SheetTitle(ctx, rd, k.Assignment)
+		if err != nil {
+			return err
+		}
+		e = &marking.Earlier{Assignment: k.Assignment, Title: title, Class: class, N: k.N, Student: k.Name, Code: rule.Code}
+		by[k.Assignment] = e
+	}
+	e.Cards++
+	return nil
+}
+
+// audited says what is wrong with a card as it is kept, or "" and the earlier version's rule that it was marked by, if any.
+func audited(k sitting.CardRow, sheet exercise.Sheet, entries []sitting.Entry) (*marking.EarlierRule, string) {
+	c, err := sitting.OpenCard(k)
+	switch {
+	case err != nil:
+		return nil, err.Error()
+	case !k.Done() && len(entries) > 0:
+		return nil, "it has marks and was not answered"
+	case !k.Done():
+		return nil, ""
+	}
+	result, err := c.Item.Mark(c.Answer)
+	if err != nil {
+		return nil, "its answer cannot be marked: " + err.Error()
+	}
+	m, err := sitting.NewMarked(result, sheet, c.Item, k, nil)
+	if err != nil {
+		return nil, err.Error()
+	}
+	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Entries, entries, sameMarks) {
+		return nil, ""
+	}
+	if rule := marking.EarlierRuleOf(entries, m.Entries); rule != nil {
+		half, err := earned(entries, sheet, c.Item, k)
+		if err != nil {
+			return nil, err.Error()
+		}
+		if half == k.Half && m.Of == k.Of {
+			return rule, ""
+		}
+	}
+	return nil, discrepancy(k, m, entries)
+}
+
+// sameMarks reports whether two fields are marked alike; how they are explained may be another matter.
+func sameMarks(a, b sitting.Entry) bool {
+	return a.Field == b.Field && a.Outcome == b.Outcome && a.Half == b.Half && a.Expected == b.Expected
+}
+
+// earned is twice what fields as they stand come to on a card, less what help cost.
+func earned(entries []sitting.Entry, sheet exercise.Sheet, it exercise.Item, k sitting.CardRow) (int64, error) {
+	result, err := sitting.ResultOf(entries)
+	if err != nil {
+		return 0, err
+	}
+	m, err := sitting.NewMarked(result, sheet, it, k, nil)
+	return m.Half, err
+}
+
+// discrepancy says in what the marks that stand are not those that the core gives.
+func discrepancy(k sitting.CardRow, m sitting.Marked, entries []sitting.Entry) string {
+	if m.Half != k.Half || m.Of != k.Of {
+		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(k.Half), length.FromHalves(k.Of), length.FromHalves(m.Half), length.FromHalves(m.Of))
+	}
+	if len(m.Entries) != len(entries) {
+		return fmt.Sprintf("%d fields stand, the core marks %d", len(entries), len(m.Entries))
+	}
+	for i, e := range m.Entries {
+		if was := entries[i]; !sameMarks(was, e) {
+			return fmt.Sprintf("field %s stands as %s, expecting %s; the core says %s, expecting %s", was.Field, was.Outcome,
+				was.Expected, e.Outcome, e.Expected)
+		}
+	}
+	return "the marks that stand are not those that the core gives"
+}
+
+// rounds reads the questions that classes were asked, and marks their answers.
+func (a *Audit) rounds(ctx context.Context, rd store.Queryer) error {
+	return shelved(ctx, rd, RoundsAsked, func(k store.Kept) error {
+		a.Documents++
+		it, err := kinds.Open([]byte(k.Document))
+		if err != nil {
+			a.fault("round %d cannot be read: %s", k.ID, err)
+			return nil
+		}
+		for after := int64(0); ; {
+			list, err := rounds.ListRepliesAfter(ctx, rd, k.ID, after, auditStep)
+			if err != nil || len(list) == 0 {
+				return err
+			}
+			for _, reply := range list {
+				a.Answers++
+				if why := auditedReply(it, reply); why != "" {
+					a.fault("round %d, student %d: %s", k.ID, reply.Student, why)
+				}
+				after = reply.Student
+			}
+		}
+	})
+}
+
+func auditedReply(it exercise.Item, reply rounds.Reply) string {
+	answer := exercise.Answer{}
+	if err := json.Unmarshal([]byte(reply.Answer), &answer); err != nil {
+		return err.Error()
+	}
+	result, err := it.Mark(answer)
+	if err != nil {
+		return "the answer cannot be marked: " + err.Error()
+	}
+	if length.ToHalves(result.Marks) != reply.Half || length.ToHalves(result.Of) != reply.Of {
+		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(reply.Half), length.FromHalves(reply.Of), result.Marks, result.Of)
+	}
+	return ""
+}

@@ -1,0 +1,365 @@
+package sitting
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/school/hub"
+	"cavix/school/rack"
+	"cavix/school/roster"
+	"cavix/store"
+)
+
+// Card is a student's card, opened.
+type Card struct {
+	CardRow
+	Item      exercise.Item
+	Draft     exercise.Answer  // what stands in the boxes, until it is checked
+	Answer    exercise.Answer  // what was checked; nil until then
+	Result    *exercise.Result // what it came to; nil until it is checked
+	Marks, Of length.Number    // what stands: the instructor's own mark where there is one
+}
+
+func OpenCard(k CardRow) (Card, error) {
+	c := Card{CardRow: k, Marks: length.FromHalves(k.Half), Of: length.FromHalves(k.Of)}
+	if k.Own != nil {
+		c.Marks = length.FromHalves(*k.Own)
+	}
+	var err error
+	if c.Item, err = kinds.Open([]byte(k.Item)); err != nil {
+		return c, fmt.Errorf("card %d: %w", k.ID, err)
+	}
+	for says, into := range map[string]*exercise.Answer{k.Draft: &c.Draft, k.Answer: &c.Answer} {
+		if says != "" {
+			err = errors.Join(err, json.Unmarshal([]byte(says), into))
+		}
+	}
+	return c, err
+}
+
+// opened opens a card with what its fields came to.
+func opened(ctx context.Context, r store.Queryer, k CardRow, err error) (Card, error) {
+	if err != nil {
+		return Card{}, err
+	}
+	c, err := OpenCard(k)
+	if err != nil || !k.Done() {
+		return c, err
+	}
+	entries, err := listEntries(ctx, r, k.ID)
+	if err != nil {
+		return c, err
+	}
+	result, err := ResultOf(entries)
+	c.Result = &result
+	return c, err
+}
+
+// ResultOf reads a result back from its entries.
+func ResultOf(entries []Entry) (exercise.Result, error) {
+	marks := make([]exercise.Mark, len(entries))
+	for i, e := range entries {
+		m := exercise.Mark{Field: e.Field, Given: e.Given, Expected: e.Expected, Follows: e.Follows,
+			Outcome: exercise.Outcome(e.Outcome), Marks: length.FromHalves(e.Half), Of: length.FromHalves(e.Of)}
+		err := json.Unmarshal([]byte(e.Slips), &m.Slips)
+		if e.Faults != "[]" {
+			err = errors.Join(err, json.Unmarshal([]byte(e.Faults), &m.Faults))
+		}
+		if err != nil {
+			return exercise.Result{}, fmt.Errorf("entry %q of card %d: %w", e.Field, e.Card, err)
+		}
+		marks[i] = m
+	}
+	return exercise.ResultOf(marks), nil
+}
+
+// MyCard finds a student's own card of the latest attempt, dealing the sheet on first sight.
+func (svc *Service) MyCard(ctx context.Context, student, assignment int64, n int, at time.Time) (Card, State, error) {
+	s, err := svc.Sit(ctx, student, assignment, at)
+	if err != nil {
+		return Card{}, s, err
+	}
+	c, err := svc.CardAt(ctx, s, student, n)
+	return c, s, err
+}
+
+// CardAt finds a student's own card of the latest attempt that has begun.
+func (svc *Service) CardAt(ctx context.Context, s State, student int64, n int) (Card, error) {
+	k, err := findCard(ctx, svc.store, student, s.ID, n)
+	return opened(ctx, svc.store, k, err)
+}
+
+// CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
+func (svc *Service) CardOf(ctx context.Context, owner, assignment, student int64, attempt, n int) (Card, error) {
+	k, err := FindCard(ctx, svc.store, owner, assignment, student, attempt, n)
+	return opened(ctx, svc.store, k, err)
+}
+
+// Shows tells what instrument an item shows: its family, name and least count; "" where it shows none.
+func Shows(it exercise.Item) (family, name, leastCount string) {
+	for _, f := range it.Figures() {
+		in := f.Instrument
+		return string(in.Spec().Family), in.Name(), fmt.Sprintf("%s %s", in.FormatMain(in.LeastCount()), in.Unit())
+	}
+	return "", "", ""
+}
+
+// SaveDraft keeps what was typed into some boxes of a student's own card, beside what stands in the others. It is
+// ErrOver on a card that has been checked or handed in, and after the end.
+func (svc *Service) SaveDraft(ctx context.Context, student int64, c Card, s State, typed exercise.Answer) error {
+	says, err := store.JSON(typed)
+	if err != nil {
+		return err
+	}
+	if !s.Working() {
+		return ErrOver
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
+			return err
+		}
+		open, err := saveDraft(ctx, tx, student, c.ID, says)
+		if err == nil && !open {
+			err = ErrOver
+		}
+		return err
+	})
+}
+
+// TakeHint notes that one more rung of help was taken on a student's own card.
+func (svc *Service) TakeHint(ctx context.Context, student int64, c Card, s State) error {
+	hints, err := c.Item.Hints()
+	if err != nil {
+		return err
+	}
+	if !s.Working() {
+		return ErrOver
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
+			return err
+		}
+		return takeHint(ctx, tx, student, c.ID, len(s.Sheet.Rungs(hints)))
+	})
+}
+
+// Submit marks an answer to a student's own card and keeps both. What help was taken costs by the sheet,
+// and slips that the instructor has switched off are not counted. Of a submission sent twice only the
+// first counts: counted is then false. An entry that cannot be read is a refusal.Refusal; nothing is kept.
+//
+// The card is marked before the transaction, so that many can be marked at once; where its sheet is being
+// marked anew meanwhile, it is marked once more inside.
+func (svc *Service) Submit(
+	ctx context.Context,
+	student int64,
+	c Card,
+	s State,
+	a exercise.Answer,
+	at time.Time,
+) (counted bool, err error) {
+	a = maps.Clone(a)
+	maps.DeleteFunc(a, func(_, says string) bool { return exercise.Blank(says) })
+	given, err := store.JSON(a)
+	if err != nil {
+		return false, err
+	}
+	if !s.Working() {
+		return false, ErrOver
+	}
+	result, err := c.Item.Mark(a)
+	if err != nil {
+		return false, err
+	}
+	k, err := Weigh(ctx, svc.store, s.Sheet, c.CardRow, c.Item, result)
+	if err != nil {
+		return false, err
+	}
+	answer := s.answer(given, at)
+	err = svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
+			return err
+		}
+		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
+		// marked as it now is.
+		if counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k); err != nil || counted {
+			return err
+		}
+		now, err := findCard(ctx, tx, student, c.Assignment, c.N)
+		if err != nil {
+			return err
+		}
+		if now.Item != c.CardRow.Item {
+			if c, err = OpenCard(now); err != nil {
+				return err
+			}
+			if result, err = c.Item.Mark(a); err != nil {
+				return err
+			}
+		}
+		if now.ID != c.ID { // a further attempt has begun
+			return nil
+		}
+		if counted, err = answered(ctx, tx, student, now.ID, answer); err != nil || !counted {
+			return err
+		}
+		if k, err = Weigh(ctx, tx, s.Sheet, now, c.Item, result); err != nil {
+			return err
+		}
+		return UpdateMarks(ctx, tx, now.ID, k)
+	})
+	if err == nil {
+		svc.hub.Tell(hub.Topic{Class: s.Class, What: hub.SheetNews})
+	}
+	return counted, err
+}
+
+// CanUndo reports whether the student of a card may undo its check, on a sheet as it stands with them.
+func (c *Card) CanUndo(s State) bool {
+	return s.Sheet.Undo && !s.Test() && s.Working() && c.Done() && !c.Undone && c.Own == nil
+}
+
+// UndoCheck takes the check of a student's card back, where its sheet allows it and only once: the entries stand in the boxes again.
+// It returns ErrOver where that may not be, or not any more.
+func (svc *Service) UndoCheck(ctx context.Context, student int64, c Card, s State) error {
+	if !c.CanUndo(s) {
+		return ErrOver
+	}
+	err := svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
+			return err
+		}
+		undone, err := undoCheck(ctx, tx, student, c.ID)
+		if err == nil && !undone {
+			err = ErrOver
+		}
+		return err
+	})
+	if err == nil {
+		svc.hub.Tell(hub.Topic{Class: s.Class, What: hub.SheetNews})
+	}
+	return err
+}
+
+// Weigh says what a card came to, less what help cost, without the slips that are switched off.
+func Weigh(ctx context.Context,
+	rd store.Queryer,
+	sheet exercise.Sheet,
+	c CardRow,
+	it exercise.Item,
+	result exercise.Result,
+) (Marked, error) {
+	words, err := rack.Wordings(rack.ListStudentWordings(ctx, rd, c.Student))
+	if err != nil {
+		return Marked{}, err
+	}
+	return NewMarked(result, sheet, it, c, words)
+}
+
+// NewMarked returns a result as the store keeps it, less what help cost, and half of that where a check was undone.
+func NewMarked(
+	r exercise.Result,
+	sheet exercise.Sheet,
+	it exercise.Item,
+	c CardRow,
+	words exercise.Wordings,
+) (m Marked, err error) {
+	marks := r.Marks
+	if c.Hints > 0 {
+		ladder, err := it.Hints()
+		if err != nil {
+			return m, err
+		}
+		marks = sheet.Earned(marks, ladder[:min(c.Hints, len(ladder))])
+	}
+	m.Half, m.Of = length.ToHalves(marks), length.ToHalves(r.Of)
+	if c.Undone {
+		m.Half /= 2
+	}
+	if named := words.Named(r.Slips); len(named) > 0 {
+		m.Slip = string(named[0])
+	}
+	m.Entries, err = EntriesOf(r.Fields)
+	return m, err
+}
+
+// EntriesOf are the fields of a result as the store keeps them; resultOf reads them back.
+func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
+	entries := make([]Entry, len(fields))
+	for i, f := range fields {
+		e := Entry{Field: f.Field, Given: f.Given, Expected: f.Expected, Follows: f.Follows,
+			Outcome: string(f.Outcome), Half: length.ToHalves(f.Marks), Of: length.ToHalves(f.Of), Slips: "[]", Faults: "[]"}
+		var err error
+		if len(f.Slips) > 0 {
+			e.Slip = string(f.Slips[0])
+			if e.Slips, err = store.JSON(f.Slips); err != nil {
+				return nil, err
+			}
+		}
+		if len(f.Faults) > 0 {
+			if e.Faults, err = store.JSON(f.Faults); err != nil {
+				return nil, err
+			}
+		}
+		entries[i] = e
+	}
+	return entries, nil
+}
+
+// Voice is how a card's explanation speaks to its student: with the slips made before, and in the words
+// of the instructor.
+func (svc *Service) Voice(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+	return svc.voice(ctx, student, card, true)
+}
+
+// VoiceFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
+func (svc *Service) VoiceFor(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+	st, err := roster.FindStudent(ctx, svc.store, student)
+	if err != nil {
+		return v, err
+	}
+	return svc.voice(ctx, student, card, st.Practice == roster.SeesEach)
+}
+
+func (svc *Service) voice(ctx context.Context, student, card int64, practice bool) (v exercise.Voice, err error) {
+	read := svc.store
+	count := func(list []Tally, err error) (map[exercise.Code]int, error) {
+		out := make(map[exercise.Code]int, len(list))
+		for _, t := range list {
+			out[exercise.Code(t.Name)] = t.Count
+		}
+		return out, err
+	}
+	if v.History.Student, err = count(listStudentSlips(ctx, read, student, card, practice)); err != nil {
+		return v, err
+	}
+	if v.History.Class, err = count(listClassSlips(ctx, read, student, card)); err != nil {
+		return v, err
+	}
+	v.Wordings, err = rack.Wordings(rack.ListStudentWordings(ctx, read, student))
+	return v, err
+}
+
+// See notes that a student has a card in sight for the first time. Where that cannot be kept just now it is noted when the
+// card is next looked at.
+func (svc *Service) See(ctx context.Context, student, class int64, c Card, at time.Time) error {
+	if c.Seen || c.Done() {
+		return nil
+	}
+	err := svc.beside(ctx, func(ctx context.Context) error {
+		return svc.store.Write(ctx, func(tx *store.Tx) error { return see(ctx, tx, student, c.ID, at) })
+	})
+	if unkept(err) {
+		return nil
+	}
+	if err == nil {
+		svc.hub.Tell(hub.Topic{Class: class, What: hub.SheetNews})
+	}
+	return err
+}

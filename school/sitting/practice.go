@@ -1,0 +1,320 @@
+package sitting
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/kinds"
+	"cavix/core/practice"
+	"cavix/core/text"
+	"cavix/store"
+)
+
+// Practising is how a student stands with practice without end.
+type Practising struct {
+	Practice
+	Past     []Past // the cards that are remembered, of sheets and practised, the oldest first
+	Memory   practice.Memory
+	Families []instrument.Family // that the student can choose from
+	Chosen   []instrument.Family // that are practised on; none is what is needed most
+}
+
+// Past is a card that was answered, with what it told.
+type Past struct {
+	Card PastRow
+	practice.Past
+}
+
+const (
+	lately     = 400 // cards of which no position is asked again
+	remembered = 240 // cards by which a student is known: what lies further back weighs less than a thousandth
+)
+
+// Practice tells how a student practises.
+func (svc *Service) Practice(ctx context.Context, student int64) (p Practising, err error) {
+	if p, err = svc.practising(ctx, student); err != nil {
+		return p, err
+	}
+	instruments, err := svc.practised(ctx, svc.store, student)
+	for _, in := range instruments {
+		if f := in.Spec().Family; !slices.Contains(p.Families, f) {
+			p.Families = append(p.Families, f)
+		}
+	}
+	return p, err
+}
+
+func (svc *Service) practising(ctx context.Context, student int64) (p Practising, err error) {
+	if p.Practice, err = findPractice(ctx, svc.store, student); err != nil {
+		return p, err
+	}
+	for f := range strings.FieldsSeq(p.Practice.Families) {
+		p.Chosen = append(p.Chosen, instrument.Family(f))
+	}
+	if p.Past, err = svc.past(ctx, student); err != nil {
+		return p, err
+	}
+	for _, c := range p.Past {
+		p.Memory.Take(c.Past)
+	}
+	return p, nil
+}
+
+// past lists what a student's last cards told. What a card could tell is worked out once, when somebody first asks, and
+// kept with it.
+func (svc *Service) past(ctx context.Context, student int64) ([]Past, error) {
+	list, err := listPast(ctx, svc.store, student, remembered)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Past, 0, len(list))
+	anew := map[int64]string{}
+	for _, k := range list {
+		if k.Told == nil {
+			told, err := toldBy(k.Item, k.Hints)
+			if err != nil {
+				continue // one that this program cannot read
+			}
+			k.Told, anew[k.Card] = &told, told
+		}
+		p := practice.Past{Family: instrument.Family(k.Family), Right: k.Right}
+		for code := range strings.FieldsSeq(*k.Told) {
+			p.Told = append(p.Told, exercise.Code(code))
+		}
+		if code := exercise.Code(k.Slip); !code.IsPair() {
+			p.Did = code
+		}
+		out = append(out, Past{k, p})
+	}
+	if len(anew) == 0 {
+		return out, nil
+	}
+	err = svc.beside(ctx, func(ctx context.Context) error {
+		return svc.store.Write(ctx, func(tx *store.Tx) error {
+			for card, told := range anew {
+				if err := updateTold(ctx, tx, card, told); err != nil && !errors.Is(err, store.ErrNotFound) {
+					return err
+				}
+			}
+			return nil
+		})
+	})
+	if unkept(err) {
+		err = nil // it is worked out once more when somebody next asks
+	}
+	return out, err
+}
+
+// toldBy writes the slips that a card could tell of a student who has taken some of its help, as they are kept.
+func toldBy(item string, hints int) (string, error) {
+	it, err := kinds.Open([]byte(item))
+	if err != nil {
+		return "", err
+	}
+	told, err := practice.Told(it, hints)
+	codes := make([]string, len(told))
+	for i, code := range told {
+		codes[i] = string(code)
+	}
+	return strings.Join(codes, " "), err
+}
+
+// practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few
+// ready ones while there is no sheet.
+func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []*instrument.Instrument, err error) {
+	add := func(in *instrument.Instrument) {
+		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe().Equal(in.Describe()) }
+		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
+		if !in.Definition().Paired && in.Check() == nil && !slices.ContainsFunc(out, same) {
+			out = append(out, in)
+		}
+	}
+	err = svc.ofSheets(ctx, rd, student, func(_ string, in *instrument.Instrument) { add(in) })
+	if err == nil && len(out) == 0 {
+		err = readyInstruments(add)
+	}
+	return out, err
+}
+
+// ChooseFamilies sets what a student practises on; none is what is needed most. A card that is open stays.
+func (svc *Service) ChooseFamilies(ctx context.Context, student int64, families []string) error {
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		p, err := findPractice(ctx, tx, student)
+		if err != nil {
+			return err
+		}
+		var known []string
+		for _, f := range families {
+			if instrument.Family(f).Known() && !slices.Contains(known, f) { // one that has a name for people
+				known = append(known, f)
+			}
+		}
+		p.Families = strings.Join(known, " ")
+		return updatePractice(ctx, tx, student, p)
+	})
+}
+
+// NextCard is the card that a student practises on: the one that is open, or another that is drawn now. It is ErrInTest where
+// a timed test closes all instruments.
+func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (Card, error) {
+	rd := svc.store
+	test, err := svc.InTest(ctx, student, time.Now())
+	if err != nil {
+		return Card{}, err
+	}
+	k, err := findOpenPractice(ctx, rd, student)
+	if err == nil && test.Closes(instrument.Family(k.Family)) {
+		return Card{}, ErrInTest
+	}
+	if err == nil || !errors.Is(err, store.ErrNotFound) {
+		return opened(ctx, rd, k, err)
+	}
+	p, err := svc.practising(ctx, student)
+	if err != nil {
+		return Card{}, err
+	}
+	instruments, err := svc.practised(ctx, rd, student)
+	if err != nil {
+		return Card{}, err
+	}
+	if instruments = slices.DeleteFunc(instruments, func(in *instrument.Instrument) bool { return test.Closes(in.Spec().Family) }); len(instruments) == 0 {
+		return Card{}, ErrInTest
+	}
+	if chosen := slices.DeleteFunc(slices.Clone(instruments), func(in *instrument.Instrument) bool {
+		return !slices.Contains(p.Chosen, in.Spec().Family)
+	}); len(chosen) > 0 {
+		instruments = chosen
+	}
+	had, err := hadLately(ctx, rd, student)
+	if err != nil {
+		return Card{}, err
+	}
+	next, err := p.Memory.Next(instruments, seed, func(it exercise.Item) bool { return had[positionOf(it)] })
+	if err != nil {
+		return Card{}, err
+	}
+	card, err := NewCard(next.Item)
+	if err != nil {
+		return Card{}, err
+	}
+	err = svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := Present(ctx, tx, student); err != nil {
+			return err
+		}
+		now, err := findPractice(ctx, tx, student)
+		if err != nil {
+			return err
+		}
+		now.Why = text.Stored(next.Why)
+		card.Student, card.Attempt, card.N = student, 1, now.Cards+1
+		err = InsertCard(ctx, tx, card)
+		if errors.Is(err, errBegun) { // another tab was faster
+			return nil
+		}
+		return errors.Join(err, updatePractice(ctx, tx, student, now))
+	})
+	if err != nil {
+		return Card{}, err
+	}
+	k, err = findOpenPractice(ctx, rd, student)
+	return opened(ctx, rd, k, err)
+}
+
+// positionOf tells cards apart by instrument and position.
+func positionOf(it exercise.Item) string {
+	in, y := practice.At(it)
+	return in.Name() + "\x00" + in.Describe().String() + "\x00" + y.String()
+}
+
+// hadLately are the positions that a student has had.
+func hadLately(ctx context.Context, rd store.Queryer, student int64) (map[string]bool, error) {
+	items, err := listPractisedLately(ctx, rd, student, lately)
+	out := make(map[string]bool, len(items))
+	for _, says := range items {
+		if it, bad := kinds.Open([]byte(says)); bad == nil { // one that cannot be read keeps nobody from practising
+			out[positionOf(it)] = true
+		}
+	}
+	return out, err
+}
+
+// PractisedCard finds a card that a student practised, by its number; ErrInTest where a timed test keeps it closed.
+func (svc *Service) PractisedCard(ctx context.Context, student int64, n int) (Card, error) {
+	k, err := findPractised(ctx, svc.store, student, n)
+	if err != nil {
+		return Card{}, err
+	}
+	test, err := svc.InTest(ctx, student, time.Now())
+	if err == nil && test.Closes(instrument.Family(k.Family)) {
+		err = ErrInTest
+	}
+	return opened(ctx, svc.store, k, err)
+}
+
+// KeepPractice keeps what was typed into some boxes of a practised card; ErrOver on one that is checked.
+func (svc *Service) KeepPractice(ctx context.Context, student int64, c Card, typed exercise.Answer) error {
+	says, err := store.JSON(typed)
+	if err != nil {
+		return err
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := Present(ctx, tx, student); err != nil {
+			return err
+		}
+		open, err := saveDraft(ctx, tx, student, c.ID, says)
+		if err == nil && !open {
+			err = ErrOver
+		}
+		return err
+	})
+}
+
+// HelpPractice notes that one more rung of help was taken on a practised card. It costs nothing.
+func (svc *Service) HelpPractice(ctx context.Context, student int64, c Card) error {
+	hints, err := c.Item.Hints()
+	if err != nil {
+		return err
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := Present(ctx, tx, student); err != nil {
+			return err
+		}
+		return takeHint(ctx, tx, student, c.ID, len(hints))
+	})
+}
+
+// CheckPractice marks a practised card. Checking it twice does nothing.
+func (svc *Service) CheckPractice(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) error {
+	given, err := store.JSON(a)
+	if err != nil {
+		return err
+	}
+	result, err := c.Item.Mark(a)
+	if err != nil {
+		return err
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := Present(ctx, tx, student); err != nil {
+			return err
+		}
+		counted, err := answered(ctx, tx, student, c.ID, Answer{Text: given, At: at})
+		if err != nil || !counted {
+			return err
+		}
+		m, err := Weigh(ctx, tx, exercise.Sheet{}, c.CardRow, c.Item, result)
+		if err != nil {
+			return err
+		}
+		if err := UpdateMarks(ctx, tx, c.ID, m); err != nil {
+			return err
+		}
+		p, err := findPractice(ctx, tx, student)
+		p.Cards++
+		return errors.Join(err, updatePractice(ctx, tx, student, p))
+	})
+}
