@@ -90,7 +90,7 @@ func TestPracticeRemembers(t *testing.T) {
 		cards int
 	}{{roster.SeesNothing, 1}, {roster.SeesSum, 1}, {roster.SeesEach, 10}} {
 		require.NoError(t, s.settle(func(c *roster.Settings) { c.Practice = tt.sight }))
-		seats, err := s.Roster.Seats(ctx, s.class)
+		seats, err := s.Roster.Seats(ctx, s.anna, s.class)
 		require.NoError(t, err)
 		answered := map[int64]int{}
 		for _, seat := range seats {

@@ -132,7 +132,7 @@ func BenchmarkRounds(b *testing.B) {
 					select {
 					case <-news:
 						time.Sleep(150 * time.Millisecond) // as the stream settles
-						n, _, err := school.New(c.store).Rounds.CountReplies(ctx, id)
+						n, _, err := school.New(c.store).Rounds.CountReplies(ctx, 1, id)
 						if err == nil {
 							seen <- n
 						}
@@ -193,7 +193,7 @@ func BenchmarkRounds(b *testing.B) {
 					}
 				}
 			}
-			list, err := school.New(c.store).Rounds.Replies(ctx, id)
+			list, err := school.New(c.store).Rounds.Replies(ctx, 1, id)
 			require.NoError(b, err)
 			require.Len(b, list, 300)
 			kept += len(list)

@@ -21,15 +21,15 @@ type Logged struct {
 	Of string // the class, or the sheet and class; "" for the server
 }
 
-// Log lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to most are
+// listLog lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to most are
 // listed.
-func (svc *Service) Log(ctx context.Context, skip, most int) ([]Logged, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (l Logged, err error) {
+func listLog(ctx context.Context, q store.Queryer, skip, most int) ([]Logged, error) {
+	return store.All(ctx, q, func(r store.Row) (l Logged, err error) {
 		var at int64
 		err = r.Scan(&l.Who, (*keptText)(&l.What), &at, &l.Of)
 		l.At = time.Unix(at, 0)
 		return l, err
-	}, store.Named("access.Log", `SELECT who, what, at, '' FROM keeping_log
+	}, store.Named("access.listLog", `SELECT who, what, at, '' FROM keeping_log
 		UNION ALL SELECT p.who, p.what, p.at, c.name FROM people_log p JOIN classes c ON c.id = p.class
 		UNION ALL SELECT h.who, h.what, h.at, c.name || ', ' || a.title FROM changes h JOIN assignments a ON a.id = h.assignment
 			JOIN classes c ON c.id = a.class
@@ -50,14 +50,14 @@ func Log(ctx context.Context, tx *store.Tx, assignment int64, c Change) error {
 	return err
 }
 
-// Changes lists who changed marks of an instructor's given sheet, the latest first.
-func (svc *Service) Changes(ctx context.Context, owner, assignment int64) ([]Change, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (c Change, err error) {
+// listChanges lists who changed marks of an instructor's given sheet, the latest first.
+func listChanges(ctx context.Context, q store.Queryer, owner, assignment int64) ([]Change, error) {
+	return store.All(ctx, q, func(r store.Row) (c Change, err error) {
 		var at int64
 		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
-	}, store.Named("access.Changes", `SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c ON c.id = a.class
+	}, store.Named("access.listChanges", `SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c ON c.id = a.class
 		WHERE `+Taught+` AND a.id = ? ORDER BY h.id DESC LIMIT 200`), owner, assignment)
 }
 
@@ -67,25 +67,20 @@ func RoleIn(ctx context.Context, q store.Queryer, instructor, class int64) (role
 	return role, err
 }
 
-// RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
-func (svc *Service) RoleIn(ctx context.Context, instructor, class int64) (role Role, err error) {
-	return RoleIn(ctx, svc.store, instructor, class)
-}
-
 // logPeople notes what was done with the people of a class.
 func logPeople(ctx context.Context, tx *store.Tx, class int64, c Change) error {
 	_, err := tx.Insert(ctx, store.Named("access.logPeople", "INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)"), class, c.Who, text.Stored(c.What), c.At.Unix())
 	return err
 }
 
-// PeopleLog lists what was done with the people of a class, the latest first, up to most.
-func (svc *Service) PeopleLog(ctx context.Context, class int64, most int) ([]Change, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (c Change, err error) {
+// listPeopleLog lists what was done with the people of a class, the latest first, up to most.
+func listPeopleLog(ctx context.Context, q store.Queryer, class int64, most int) ([]Change, error) {
+	return store.All(ctx, q, func(r store.Row) (c Change, err error) {
 		var at int64
 		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
-	}, store.Named("access.PeopleLog", "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?"), class, most)
+	}, store.Named("access.listPeopleLog", "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?"), class, most)
 }
 
 // keptText reads a text that is kept.

@@ -7,6 +7,7 @@ import (
 	"cavix/core/analysis"
 	"cavix/core/exercise"
 	"cavix/core/length"
+	"cavix/school/access"
 	"cavix/school/roster"
 	"cavix/school/sitting"
 	"cavix/store"
@@ -49,6 +50,9 @@ func (a *Analysis) Led(card int, slip exercise.Code) float64 {
 // WhatWentWrong looks at a sheet that was given to a class which an instructor teaches: of each student the attempt that
 // counts.
 func (svc *Service) WhatWentWrong(ctx context.Context, instructor, assignment int64) (a Analysis, err error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return a, err
+	}
 	read := svc.store
 	if a.Given, err = svc.sitting.GivenSheet(ctx, instructor, assignment); err != nil {
 		return a, err

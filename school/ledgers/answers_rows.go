@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"cavix/school/access"
+	"cavix/school/roster"
 	"cavix/store"
 )
 
@@ -54,23 +54,12 @@ func answers(ctx context.Context, q store.Queryer, each func(Answered) error, wh
 	return err
 }
 
-// OwnAnswers hands over all that a student answered and was told of.
-func (svc *Service) OwnAnswers(ctx context.Context, student int64, each func(Answered) error) error {
-	return answers(ctx, svc.store, each, "k.student = ? AND NOT k.hidden ORDER BY k.answered, k.id, e.n", student)
-}
-
-// StudentAnswers hands over all that a student of a class answered; practice is left out unless it is asked for.
-func (svc *Service) StudentAnswers(ctx context.Context, class, student int64, practice bool, each func(Answered) error) error {
-	return answers(ctx, svc.store, each, "s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class, student,
-		practice)
-}
-
-// SheetAnswers hands over what was answered on a sheet that was given to a class which an instructor teaches.
-func (svc *Service) SheetAnswers(ctx context.Context, instructor, assignment int64, each func(Answered) error) error {
-	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n, e.n", instructor, assignment)
-}
-
-// ClassAnswers hands over what was answered on all sheets of a class that an instructor teaches.
-func (svc *Service) ClassAnswers(ctx context.Context, instructor, class int64, each func(Answered) error) error {
-	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n, e.n", instructor, class)
+// readStudentAnswers hands over all that a student of a class answered; practice only where the class shows each student's.
+func readStudentAnswers(ctx context.Context, q store.Queryer, class, student int64, each func(Answered) error) error {
+	st, err := roster.FindStudent(ctx, q, student)
+	if err != nil {
+		return err
+	}
+	return answers(ctx, q, each, "s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class, student,
+		st.Practice == roster.SeesEach)
 }

@@ -15,11 +15,11 @@ func listGivenLately(ctx context.Context, q store.Queryer, instructor int64, mos
 	return store.All(ctx, q, sitting.ScanAssignment, store.Named("ledgers.listGivenLately", sitting.RecentCards+"WHERE "+access.Taught+" AND c.archived IS NULL"+sitting.LatestFirst+" LIMIT ?"), instructor, most)
 }
 
-// Running lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
+// listRunning lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
 // those that most are at first.
-func (svc *Service) Running(ctx context.Context, instructor int64, since time.Time) ([]int64, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
-		store.Named("ledgers.Running", `SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class
+func listRunning(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]int64, error) {
+	return store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
+		store.Named("ledgers.listRunning", `SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND t.handed IS NULL AND t.began >= ? AND t.version IS NULL
 		GROUP BY t.assignment ORDER BY count(*) DESC, t.assignment DESC`), instructor, since.Unix())
 }
@@ -35,15 +35,15 @@ type Pending struct {
 	Hidden            int       // to whom it is not told what it came to
 }
 
-// Pending lists the sheets of an instructor's running classes that close from a time to another, or whose results wait, those
+// listPending lists the sheets of an instructor's running classes that close from a time to another, or whose results wait, those
 // that close first first.
-func (svc *Service) Pending(ctx context.Context, instructor int64, from, to time.Time, most int) ([]Pending, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (p Pending, err error) {
+func listPending(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time, most int) ([]Pending, error) {
+	return store.All(ctx, q, func(r store.Row) (p Pending, err error) {
 		var closes *int64
 		err = r.Scan(&p.Assignment, &p.Class, &p.Title, &p.ClassName, &p.Zone, &closes, &p.Students, &p.Begun, &p.Hidden)
 		p.Closes = store.TimeOf(closes)
 		return p, err
-	}, store.Named("ledgers.Pending", `SELECT a.id, c.id, a.title, c.name, c.zone, a.closes,
+	}, store.Named("ledgers.listPending", `SELECT a.id, c.id, a.title, c.name, c.zone, a.closes,
 		(SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL),
 		(SELECT count(DISTINCT s.id) FROM students s WHERE s.class = c.id AND s.gone IS NULL AND NOT s.guest AND
 			(EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.student = s.id)
@@ -112,19 +112,14 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 		GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
-// FormLost lists who lost marks for form alone since a time in an instructor's running classes.
-func (svc *Service) FormLost(ctx context.Context, instructor int64, since time.Time) ([]FormLost, error) {
-	return listFormLost(ctx, svc.store, instructor, since)
-}
-
 // findTaughtStudent finds a student of an instructor's classes.
 func findTaughtStudent(ctx context.Context, q store.Queryer, instructor, student int64) (roster.Student, error) {
 	return store.Only(store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.findTaughtStudent", roster.StudentColumns+"WHERE s.id = ? AND "+access.Taught), student, instructor))
 }
 
-// WeekSum sums up what an instructor's running classes answered on sheets in a span of time.
-func (svc *Service) WeekSum(ctx context.Context, instructor int64, from, to time.Time) (cards int, half, of int64, err error) {
-	err = store.One(ctx, svc.store, store.Named("ledgers.WeekSum", `SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
+// readWeekSum sums up what an instructor's running classes answered on sheets in a span of time.
+func readWeekSum(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time) (cards int, half, of int64, err error) {
+	err = store.One(ctx, q, store.Named("ledgers.readWeekSum", `SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
 		FROM classes c JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id
 		WHERE `+access.Taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ? AND k.answered < ?`),
 		[]any{instructor, from.Unix(), to.Unix()}, &cards, &half, &of)

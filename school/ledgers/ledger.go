@@ -53,10 +53,10 @@ const advisedFor = 28 * 24 * time.Hour
 
 // Ledger reads a term of a class that an instructor teaches.
 func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time.Time) (l Ledger, err error) {
-	read := svc.store
-	if _, err := access.RoleIn(ctx, read, instructor, class); err != nil {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return l, err
 	}
+	read := svc.store
 	if l.Sheets, l.Unread, err = svc.term(ctx, instructor, class); err != nil {
 		return l, err
 	}
@@ -223,6 +223,9 @@ func (o ownDates) closed(g sitting.Given, st roster.Student, at time.Time) bool 
 
 // SheetCells returns what each of these students who has begun a sheet earned on it.
 func (svc *Service) SheetCells(ctx context.Context, instructor int64, g sitting.Given, students []roster.Student, at time.Time) (map[int64]LedgerCell, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, g.ID); err != nil {
+		return nil, err
+	}
 	rd := svc.store
 	list, err := sitting.ListSheetDates(ctx, rd, instructor, g.ID)
 	if err != nil {
@@ -267,7 +270,7 @@ func (l *Ledger) advise(slips []StudentSlip, inClass []rounds.Total) {
 
 // SetWeights sets what the sheets of a class weigh in the total, by sheet.
 func (svc *Service) SetWeights(ctx context.Context, by access.Actor, class int64, weights map[int64]int) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Marker, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.SetWeights, by.ID, class, func(tx *store.Tx) error {
 		list, err := sitting.ListTerm(ctx, tx, by.ID, class)
 		if err != nil {
 			return err
@@ -291,7 +294,7 @@ func (svc *Service) SetWeights(ctx context.Context, by access.Actor, class int64
 
 // Excuse excuses a student from a sheet, with the reason; "" takes it back.
 func (svc *Service) Excuse(ctx context.Context, by access.Actor, e Excuse) error {
-	return svc.sitting.OnSheet(ctx, by.ID, e.Assignment, access.Marker, func(tx *store.Tx, a sitting.Assignment) error {
+	return svc.sitting.OnSheet(ctx, access.ExcuseStudent, by.ID, e.Assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		st, err := roster.FindPupil(ctx, tx, a.Class, e.Student)
 		if err != nil {
 			return err
@@ -305,4 +308,53 @@ func (svc *Service) Excuse(ctx context.Context, by access.Actor, e Excuse) error
 		}
 		return access.Log(ctx, tx, e.Assignment, access.Change{Who: by.Name, What: what, At: by.At})
 	})
+}
+
+// SheetMarks lists the marks of all cards of a sheet of an instructor's class, by student, attempt and number.
+func (svc *Service) SheetMarks(ctx context.Context, instructor, assignment int64) ([]sitting.Mark, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return nil, err
+	}
+	return listSheetMarks(ctx, svc.store, instructor, assignment)
+}
+
+// LedgerOf lists one student's marks of an attempt at a sheet, by number.
+func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
+		return nil, err
+	}
+	return listLedgerOf(ctx, svc.store, owner, assignment, student, attempt)
+}
+
+// Watched lists the cards of all students' latest attempts at a sheet of an instructor's.
+func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Watched, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
+		return nil, err
+	}
+	return listWatched(ctx, svc.store, owner, assignment)
+}
+
+// Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
+// that it explains.
+func (svc *Service) Astray(ctx context.Context, owner, assignment int64) ([]AstrayRow, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
+		return nil, err
+	}
+	return listAstray(ctx, svc.store, owner, assignment)
+}
+
+// Excuses lists who is excused from the sheets of a class that an instructor teaches.
+func (svc *Service) Excuses(ctx context.Context, instructor, class int64) ([]Excuse, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return listExcuses(ctx, svc.store, instructor, class)
+}
+
+// MovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+func (svc *Service) MovedStudents(ctx context.Context, instructor, class int64) ([]roster.Student, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return listMovedStudents(ctx, svc.store, instructor, class)
 }

@@ -20,14 +20,9 @@ func listSheetMarks(ctx context.Context, q store.Queryer, owner, assignment int6
 		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.n`), owner, assignment)
 }
 
-// SheetMarks lists the marks of all cards of a sheet of an instructor's class, by student, attempt and number.
-func (svc *Service) SheetMarks(ctx context.Context, instructor, assignment int64) ([]sitting.Mark, error) {
-	return listSheetMarks(ctx, svc.store, instructor, assignment)
-}
-
-// LedgerOf lists one student's marks of an attempt at a sheet, by number.
-func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
-	return store.All(ctx, svc.store, sitting.ScanMark, store.Named("ledgers.LedgerOf", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+// listLedgerOf lists one student's marks of an attempt at a sheet, by number.
+func listLedgerOf(ctx context.Context, q store.Queryer, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
+	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listLedgerOf", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`), owner, assignment, student, attempt)
 }
 
@@ -37,16 +32,16 @@ type Watched struct {
 	Seen, Answered time.Time
 }
 
-// Watched lists the cards of all students' latest attempts at a sheet of an instructor's.
-func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Watched, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (w Watched, err error) {
+// listWatched lists the cards of all students' latest attempts at a sheet of an instructor's.
+func listWatched(ctx context.Context, q store.Queryer, owner, assignment int64) ([]Watched, error) {
+	return store.All(ctx, q, func(r store.Row) (w Watched, err error) {
 		var half, of, seen, answered *int64
 		var slip *string
 		err = r.Scan(&w.Student, &w.N, &half, &of, &slip, &seen, &answered, &w.Typed, &w.Attempt)
 		w.Half, w.Of, w.Slip, w.Done = store.OrZero(half), store.OrZero(of), store.TextOf(slip), answered != nil
 		w.Seen, w.Answered = store.TimeOf(seen), store.TimeOf(answered)
 		return w, err
-	}, store.Named("ledgers.Watched", `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
+	}, store.Named("ledgers.listWatched", `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
 		k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" ORDER BY k.student, k.n"), owner, assignment)
 }
@@ -67,12 +62,6 @@ func listAstray(ctx context.Context, q store.Queryer, owner, assignment int64) (
 		store.Named("ledgers.listAstray", `SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
 		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" GROUP BY k.id ORDER BY k.id"), owner, assignment)
-}
-
-// Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
-// that it explains.
-func (svc *Service) Astray(ctx context.Context, owner, assignment int64) ([]AstrayRow, error) {
-	return listAstray(ctx, svc.store, owner, assignment)
 }
 
 // Score is what an attempt at a sheet came to.
@@ -156,11 +145,6 @@ func listExcuses(ctx context.Context, q store.Queryer, instructor, class int64) 
 		WHERE `+access.TaughtSheet+" AND a.class = ?"), instructor, class)
 }
 
-// Excuses lists who is excused from the sheets of a class that an instructor teaches.
-func (svc *Service) Excuses(ctx context.Context, instructor, class int64) ([]Excuse, error) {
-	return listExcuses(ctx, svc.store, instructor, class)
-}
-
 // updateExcuse excuses a student from a sheet, with the reason; "" takes it back.
 func updateExcuse(ctx context.Context, tx *store.Tx, e Excuse) error {
 	if e.Reason == "" {
@@ -192,11 +176,6 @@ func listMovedStudents(ctx context.Context, q store.Queryer, instructor, class i
 	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents", roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
 		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+access.TaughtSheet+` AND a.class = ?)
 		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded COLLATE people, s.id`), class, instructor, class, instructor)
-}
-
-// MovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
-func (svc *Service) MovedStudents(ctx context.Context, instructor, class int64) ([]roster.Student, error) {
-	return listMovedStudents(ctx, svc.store, instructor, class)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.

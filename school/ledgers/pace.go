@@ -26,14 +26,10 @@ type AttemptKey struct {
 
 // Paces works out how long each attempt at a sheet of an instructor's took.
 func (svc *Service) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptKey]Pace, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return nil, err
+	}
 	read := svc.store
-	class, err := sitting.ClassOf(ctx, read, assignment)
-	if err != nil {
-		return nil, err
-	}
-	if _, err := access.RoleIn(ctx, read, instructor, class); err != nil {
-		return nil, err
-	}
 	list, err := sitting.ListPaces(ctx, read, instructor, assignment)
 	out := map[AttemptKey]Pace{}
 	for begin := 0; begin < len(list); {

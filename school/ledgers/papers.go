@@ -82,6 +82,9 @@ var ErrPapers = fmt.Errorf("a sheet has at most %d versions on paper", MostPaper
 
 // Papers lists the versions of a sheet that an instructor has printed.
 func (svc *Service) Papers(ctx context.Context, instructor, assignment int64) ([]Paper, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return nil, err
+	}
 	read := svc.store
 	a, err := sitting.FindAssignment(ctx, read, instructor, assignment)
 	if err != nil {
@@ -123,6 +126,9 @@ func papers(ctx context.Context, read store.Queryer, instructor int64, a sitting
 
 // Paper finds a version of a sheet with its cards, as they are marked now.
 func (svc *Service) Paper(ctx context.Context, instructor, assignment int64, version int) (Paper, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return Paper{}, err
+	}
 	read := svc.store
 	g, err := sitting.Whole(sitting.OpenGiven(sitting.FindAssignment(ctx, read, instructor, assignment)))
 	if err != nil {
@@ -166,7 +172,7 @@ func Printed(ctx context.Context, read store.Queryer, g sitting.Given, version i
 // Print has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the same gets a new one, or
 // where new values are wanted everybody. It returns the numbers of the versions that the class has now.
 func (svc *Service) Print(ctx context.Context, by access.Actor, assignment int64, w Printing) (versions []int, err error) {
-	err = svc.sitting.OnSheet(ctx, by.ID, assignment, access.Marker, func(tx *store.Tx, a sitting.Assignment) error {
+	err = svc.sitting.OnSheet(ctx, access.MakePaper, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
 		if err != nil {
 			return err
@@ -359,7 +365,7 @@ type Written struct {
 // for the same version replaces what was typed before. An entry that cannot be read is a refusal.Refusal whose fields
 // begin with the card: "3.main".
 func (svc *Service) TypeBack(ctx context.Context, by access.Actor, assignment int64, list []Written) error {
-	err := svc.sitting.OnSheet(ctx, by.ID, assignment, access.Marker, func(tx *store.Tx, a sitting.Assignment) error {
+	err := svc.sitting.OnSheet(ctx, access.EnterAnswers, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
 		if err != nil {
 			return err
@@ -492,6 +498,9 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 
 // WrittenBy is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
 func (svc *Service) WrittenBy(ctx context.Context, instructor, assignment, student int64, version int) (map[int]exercise.Answer, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return nil, err
+	}
 	read := svc.store
 	a, err := sitting.FindAssignment(ctx, read, instructor, assignment)
 	if err != nil {

@@ -15,9 +15,9 @@ type PracticeSum struct {
 	Half, Of        int64 // twice the marks
 }
 
-// PracticeSum sums up what one of an instructor's classes practised since a time, where the class says that it is seen.
-func (svc *Service) PracticeSum(ctx context.Context, owner, class int64, since time.Time) (s PracticeSum, err error) {
-	err = store.One(ctx, svc.store, store.Named("ledgers.PracticeSum", `SELECT count(DISTINCT k.student), count(*), coalesce(sum(k.half_marks), 0), coalesce(sum(k.half_of), 0)
+// readPracticeSum sums up what one of an instructor's classes practised since a time, where the class says that it is seen.
+func readPracticeSum(ctx context.Context, q store.Queryer, owner, class int64, since time.Time) (s PracticeSum, err error) {
+	err = store.One(ctx, q, store.Named("ledgers.readPracticeSum", `SELECT count(DISTINCT k.student), count(*), coalesce(sum(k.half_marks), 0), coalesce(sum(k.half_of), 0)
 		FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
 		WHERE `+access.Taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ?`),
 		[]any{owner, class, since.Unix()}, &s.Students, &s.Cards, &s.Half, &s.Of)
@@ -30,10 +30,10 @@ type SlipCount struct {
 	Cards int
 }
 
-// PracticeSlips lists the slips that a class made most in practice since a time, where the class says that it is seen.
-func (svc *Service) PracticeSlips(ctx context.Context, owner, class int64, since time.Time, most int) ([]SlipCount, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s SlipCount, err error) { return s, r.Scan(&s.Slip, &s.Cards) },
-		store.Named("ledgers.PracticeSlips", `SELECT k.slip, count(*) FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
+// listPracticeSlips lists the slips that a class made most in practice since a time, where the class says that it is seen.
+func listPracticeSlips(ctx context.Context, q store.Queryer, owner, class int64, since time.Time, most int) ([]SlipCount, error) {
+	return store.All(ctx, q, func(r store.Row) (s SlipCount, err error) { return s, r.Scan(&s.Slip, &s.Cards) },
+		store.Named("ledgers.listPracticeSlips", `SELECT k.slip, count(*) FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
 		WHERE `+access.Taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ? AND k.slip IS NOT NULL
 		GROUP BY k.slip ORDER BY count(*) DESC, k.slip LIMIT ?`), owner, class, since.Unix(), most)
 }
@@ -51,15 +51,15 @@ const weekOf = "(answered + ? + 259200) / 604800"
 
 func weekBegins(week int64) time.Time { return time.Unix(week*604800-259200, 0).UTC() }
 
-// Weeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most; practice is left
+// listWeeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most; practice is left
 // out unless it is asked for.
-func (svc *Service) Weeks(ctx context.Context, student int64, practice bool, ahead, most int) ([]Week, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (w Week, err error) {
+func listWeeks(ctx context.Context, q store.Queryer, student int64, practice bool, ahead, most int) ([]Week, error) {
+	return store.All(ctx, q, func(r store.Row) (w Week, err error) {
 		var week int64
 		err = r.Scan(&week, &w.Cards, &w.Practised, &w.Half, &w.Of)
 		w.Begins = weekBegins(week)
 		return w, err
-	}, store.Named("ledgers.Weeks", `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), sum(assignment IS NULL),
+	}, store.Named("ledgers.listWeeks", `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), sum(assignment IS NULL),
 		coalesce(sum(coalesce(own_half_marks, half_marks)), 0), coalesce(sum(half_of), 0) FROM cards
 		WHERE student = ? AND (? OR assignment IS NOT NULL) AND answered IS NOT NULL AND NOT hidden
 		GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`), ahead, student, practice, most)
@@ -72,38 +72,38 @@ type SlipWeek struct {
 	Cards  int
 }
 
-// SlipWeeks lists how often a student made each slip, week by week; practice is left out unless it is asked for.
-func (svc *Service) SlipWeeks(ctx context.Context, student int64, practice bool, ahead int, since time.Time) ([]SlipWeek, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s SlipWeek, err error) {
+// listSlipWeeks lists how often a student made each slip, week by week; practice is left out unless it is asked for.
+func listSlipWeeks(ctx context.Context, q store.Queryer, student int64, practice bool, ahead int, since time.Time) ([]SlipWeek, error) {
+	return store.All(ctx, q, func(r store.Row) (s SlipWeek, err error) {
 		var week int64
 		err = r.Scan(&s.Slip, &week, &s.Cards)
 		s.Begins = weekBegins(week)
 		return s, err
-	}, store.Named("ledgers.SlipWeeks", "SELECT slip, "+weekOf+` AS week, count(*) FROM cards
+	}, store.Named("ledgers.listSlipWeeks", "SELECT slip, "+weekOf+` AS week, count(*) FROM cards
 		WHERE student = ? AND (? OR assignment IS NOT NULL) AND answered >= ? AND slip IS NOT NULL AND NOT hidden
 		GROUP BY slip, week ORDER BY slip, week`), ahead, student, practice, since.Unix())
 }
 
-// ClassSlipWeeks lists how often a class made each slip on its sheets, week by week.
-func (svc *Service) ClassSlipWeeks(ctx context.Context, instructor, class int64, ahead int, since time.Time) ([]SlipWeek, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s SlipWeek, err error) {
+// listClassSlipWeeks lists how often a class made each slip on its sheets, week by week.
+func listClassSlipWeeks(ctx context.Context, q store.Queryer, instructor, class int64, ahead int, since time.Time) ([]SlipWeek, error) {
+	return store.All(ctx, q, func(r store.Row) (s SlipWeek, err error) {
 		var week int64
 		err = r.Scan(&s.Slip, &week, &s.Cards)
 		s.Begins = weekBegins(week)
 		return s, err
-	}, store.Named("ledgers.ClassSlipWeeks", "SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+	}, store.Named("ledgers.listClassSlipWeeks", "SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
 		WHERE `+access.TaughtSheet+" AND a.class = ? AND k.answered >= ? AND k.slip IS NOT NULL GROUP BY k.slip, week ORDER BY week, k.slip"),
 		ahead, instructor, class, since.Unix())
 }
 
-// ClassWeeks lists what a class did on its sheets by week, the oldest first, of the latest weeks up to most.
-func (svc *Service) ClassWeeks(ctx context.Context, instructor, class int64, ahead, most int) ([]Week, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (w Week, err error) {
+// listClassWeeks lists what a class did on its sheets by week, the oldest first, of the latest weeks up to most.
+func listClassWeeks(ctx context.Context, q store.Queryer, instructor, class int64, ahead, most int) ([]Week, error) {
+	return store.All(ctx, q, func(r store.Row) (w Week, err error) {
 		var week int64
 		err = r.Scan(&week, &w.Cards, &w.Half, &w.Of)
 		w.Begins = weekBegins(week)
 		return w, err
-	}, store.Named("ledgers.ClassWeeks", `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
+	}, store.Named("ledgers.listClassWeeks", `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
 		coalesce(sum(k.half_of), 0) FROM assignments a JOIN cards k ON k.assignment = a.id
 		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`),
 		ahead, instructor, class, most)
@@ -116,10 +116,10 @@ type FamilySlip struct {
 	Cards        int
 }
 
-// FamilySlips lists the slips of a class by the families of the instruments on which they were made.
-func (svc *Service) FamilySlips(ctx context.Context, instructor, class int64) ([]FamilySlip, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s FamilySlip, err error) { return s, r.Scan(&s.Family, &s.Slip, &s.Cards) },
-		store.Named("ledgers.FamilySlips", `SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+// listFamilySlips lists the slips of a class by the families of the instruments on which they were made.
+func listFamilySlips(ctx context.Context, q store.Queryer, instructor, class int64) ([]FamilySlip, error) {
+	return store.All(ctx, q, func(r store.Row) (s FamilySlip, err error) { return s, r.Scan(&s.Family, &s.Slip, &s.Cards) },
+		store.Named("ledgers.listFamilySlips", `SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
 		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL AND k.family <> '' GROUP BY k.family, coalesce(k.slip, '')`),
 		instructor, class)
 }
@@ -132,10 +132,10 @@ type SlipMaker struct {
 	Cards   int
 }
 
-// SlipMakers lists who in a class made which slips on its sheets, and on how many cards.
-func (svc *Service) SlipMakers(ctx context.Context, instructor, class int64) ([]SlipMaker, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s SlipMaker, err error) { return s, r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards) },
-		store.Named("ledgers.SlipMakers", `SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id JOIN students s ON s.id = k.student
+// listSlipMakers lists who in a class made which slips on its sheets, and on how many cards.
+func listSlipMakers(ctx context.Context, q store.Queryer, instructor, class int64) ([]SlipMaker, error) {
+	return store.All(ctx, q, func(r store.Row) (s SlipMaker, err error) { return s, r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards) },
+		store.Named("ledgers.listSlipMakers", `SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id JOIN students s ON s.id = k.student
 		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip IS NOT NULL AND s.binned IS NULL GROUP BY k.slip, s.id ORDER BY k.slip, count(*) DESC, s.folded`),
 		instructor, class)
 }

@@ -8,6 +8,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/text"
+	"cavix/school/access"
 	"cavix/school/rack"
 )
 
@@ -20,6 +21,9 @@ const blocksLooked = 4
 // TrainingSheet composes a sheet that trains a slip, of the blocks on which a class has made it, and keeps it among the
 // instructor's sheets.
 func (svc *Service) TrainingSheet(ctx context.Context, instructor, class int64, slip exercise.Code, said *text.Printer) (int64, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return 0, err
+	}
 	slip = slip.Singles()[0]
 	if !kinds.Known(slip) {
 		return 0, ErrUntrained

@@ -123,14 +123,13 @@ func (svc *Service) MarkChanges(ctx context.Context, instructor int64) ([]MarkCh
 	rd := svc.store
 	list, err := markChanges(ctx, rd)
 	return slices.DeleteFunc(list, func(c MarkChange) bool {
-		role, bad := access.RoleIn(ctx, rd, instructor, c.Class)
-		return bad != nil || !role.May(access.Owner)
+		return access.DismissMarkChanges.InClass(ctx, rd, instructor, c.Class) != nil
 	}), err
 }
 
 // DismissMarkChanges takes the sheets of a class off that list.
 func (svc *Service) DismissMarkChanges(ctx context.Context, by access.Actor, class int64) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.DismissMarkChanges, by.ID, class, func(tx *store.Tx) error {
 		list, err := markChanges(ctx, tx)
 		if err != nil {
 			return err

@@ -86,6 +86,9 @@ func prepared(ctx context.Context, r store.Queryer, owner, assignment int64, m e
 // Remark tells what an instructor's given sheet would be marked by another method, card by card. A card that would lose marks stays as
 // it was asked and marked, unless marks are to be lowered too.
 func (svc *Service) Remark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool) ([]Remarked, error) {
+	if err := access.RemarkSheet.OnSheet(ctx, svc.store, owner, assignment); err != nil {
+		return nil, err
+	}
 	_, list, err := prepared(ctx, svc.store, owner, assignment, m)
 	var out []Remarked
 	for _, a := range list {
@@ -127,7 +130,7 @@ func (a anew) set(ctx context.Context, tx *store.Tx) error {
 // ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet answered are asked by the new method
 // too. Cards that would lose marks stay as they were asked and marked, unless marks are to be lowered too.
 func (svc *Service) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool, who string, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, owner, assignment, access.Marker, func(tx *store.Tx, _ sitting.Assignment) error {
+	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
 		return applyRemark(ctx, tx, owner, assignment, m, lower, access.Change{Who: who, What: text.New("log.apply-remark.what"), At: at})
 	})
 }
@@ -223,7 +226,7 @@ func before(k sitting.CardRow, results map[int64]string) Before {
 // UndoRemark puts back the marks that stood before the latest re-marking of a given sheet;
 // store.ErrNotFound when there is none. Cards answered since are marked by the method that is put back.
 func (svc *Service) UndoRemark(ctx context.Context, owner, assignment int64, who string, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, owner, assignment, access.Marker, func(tx *store.Tx, _ sitting.Assignment) error {
+	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
 		last, err := findLastRemarking(ctx, tx, assignment)
 		if err != nil {
 			return err
@@ -289,7 +292,10 @@ func restored(now *sitting.Marked, b Before) (*sitting.Marked, error) {
 }
 
 // CanUndo reports whether a given sheet has been marked anew.
-func (svc *Service) CanUndo(ctx context.Context, assignment int64) (bool, error) {
+func (svc *Service) CanUndo(ctx context.Context, instructor, assignment int64) (bool, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return false, err
+	}
 	_, err := findLastRemarking(ctx, svc.store, assignment)
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
@@ -301,7 +307,7 @@ func (svc *Service) CanUndo(ctx context.Context, assignment int64) (bool, error)
 // away again.
 func (svc *Service) SetOwnMark(ctx context.Context, owner int64, c sitting.CardRow, half *int64, reason, who string,
 	at time.Time) error {
-	return svc.sitting.OnSheet(ctx, owner, c.Assignment, access.Marker, func(tx *store.Tx, _ sitting.Assignment) error {
+	return svc.sitting.OnSheet(ctx, access.SetMark, owner, c.Assignment, func(tx *store.Tx, _ sitting.Assignment) error {
 		now, err := sitting.FindCard(ctx, tx, owner, c.Assignment, c.Student, c.Attempt, c.N)
 		if err != nil {
 			return err
@@ -319,7 +325,7 @@ func (svc *Service) SetOwnMark(ctx context.Context, owner int64, c sitting.CardR
 
 // Release tells the students of an instructor's given test what it came to.
 func (svc *Service) Release(ctx context.Context, owner, assignment int64, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, owner, assignment, access.Marker, func(tx *store.Tx, _ sitting.Assignment) error {
+	return svc.sitting.OnSheet(ctx, access.ReleaseResults, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
 		return sitting.Release(ctx, tx, assignment, at)
 	})
 }

@@ -13,7 +13,7 @@ import (
 // Merge makes one of two records of a student: all work of the other record moves to the one that stays, with its passphrase where
 // that one has none. Unmerge takes it back.
 func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.WithPupil(ctx, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
+	return svc.roster.WithPupil(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
 		gone, err := roster.FindPupil(ctx, tx, class, other)
 		if err != nil {
 			return text.Text{}, err
@@ -46,7 +46,7 @@ func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, ot
 
 // Unmerge parts two records of a student again: what the other one brought along goes back to it.
 func (svc *Service) Unmerge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.WithPupil(ctx, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
+	return svc.roster.WithPupil(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
 		list, err := listMerges(ctx, tx, stays)
 		if err != nil {
 			return text.Text{}, err
@@ -89,7 +89,10 @@ func unmerge(ctx context.Context, tx *store.Tx, st roster.Student, m Merge) erro
 }
 
 // Merges lists the records that were merged with a student's of a class.
-func (svc *Service) Merges(ctx context.Context, class, student int64) ([]Merge, error) {
+func (svc *Service) Merges(ctx context.Context, instructor, class, student int64) ([]Merge, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
 	rd := svc.store
 	if _, err := roster.FindPupil(ctx, rd, class, student); err != nil {
 		return nil, err

@@ -343,7 +343,7 @@ func (b *bringing) class(ctx context.Context, read store.Queryer) error {
 	var class roster.Class
 	d := roster.Added
 	for _, k := range list {
-		if k.Name != c.Name || !k.Runs() || !k.Role.May(access.Owner) {
+		if k.Name != c.Name || !k.Runs() || !access.ImportPeople.Allows(k.Role) {
 			continue
 		}
 		class, d = k, roster.Changed
@@ -390,7 +390,7 @@ func (b *bringing) class(ctx context.Context, read store.Queryer) error {
 	}
 	if d != roster.Same {
 		class.Name, class.Method, class.Words = c.Name, method, set
-		if err := roster.UpdateClass(ctx, b.tx, b.by.ID, class.ID, class.ClassSettings); err != nil {
+		if err := roster.UpdateClass(ctx, b.tx, class.ID, class.ClassSettings); err != nil {
 			return err
 		}
 	}

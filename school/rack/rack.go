@@ -215,6 +215,9 @@ func (svc *Service) SheetsPart(ctx context.Context, owner int64, p Part) (part [
 
 // SheetsNotGiven lists an instructor's sheets that a class has not been given and could be.
 func (svc *Service) SheetsNotGiven(ctx context.Context, owner, class int64) ([]Sheet, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
+		return nil, err
+	}
 	list, err := openSheets(listSheetsNotGiven(ctx, svc.store, owner, class))
 	var out []Sheet
 	for _, sh := range list {
@@ -253,4 +256,14 @@ func (svc *Service) KeepSheet(ctx context.Context, owner int64, sh Sheet) (id in
 		return err
 	})
 	return id, err
+}
+
+// CountRacked tells how many instruments an instructor has.
+func (svc *Service) CountRacked(ctx context.Context, owner int64) (n int, err error) {
+	return countRacked(ctx, svc.store, owner)
+}
+
+// CountSheets tells how many sheets an instructor has.
+func (svc *Service) CountSheets(ctx context.Context, owner int64) (n int, err error) {
+	return countSheets(ctx, svc.store, owner)
 }

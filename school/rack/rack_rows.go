@@ -85,11 +85,6 @@ func countRacked(ctx context.Context, q store.Queryer, owner int64) (n int, err 
 	return n, err
 }
 
-// CountRacked tells how many instruments an instructor has.
-func (svc *Service) CountRacked(ctx context.Context, owner int64) (n int, err error) {
-	return countRacked(ctx, svc.store, owner)
-}
-
 // saveInstrument puts an instrument on the Rack: a new one when its ID is 0, else in place of that one.
 func saveInstrument(ctx context.Context, tx *store.Tx, owner int64, k RackedRow) (int64, error) {
 	if k.ID == 0 {
@@ -173,11 +168,6 @@ func saveSheet(ctx context.Context, tx *store.Tx, owner int64, sh SheetRow) (int
 func countSheets(ctx context.Context, q store.Queryer, owner int64) (n int, err error) {
 	err = store.One(ctx, q, store.Named("rack.countSheets", "SELECT count(*) FROM sheets WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
 	return n, err
-}
-
-// CountSheets tells how many sheets an instructor has.
-func (svc *Service) CountSheets(ctx context.Context, owner int64) (n int, err error) {
-	return countSheets(ctx, svc.store, owner)
 }
 
 // RestoreBinnedInstrument takes an instrument of an instructor's out of the Bin.

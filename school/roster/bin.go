@@ -10,12 +10,12 @@ import (
 
 // DropClass puts a class of an instructor's into the bin, with its people and all their answers.
 func (svc *Service) DropClass(ctx context.Context, by access.Actor, class int64) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.RemoveClass, by.ID, class, func(tx *store.Tx) error {
 		c, err := FindClass(ctx, tx, by.ID, class)
 		if err != nil {
 			return err
 		}
-		if err := BinClass(ctx, tx, by.ID, class, by.At); err != nil {
+		if err := BinClass(ctx, tx, class, by.At); err != nil {
 			return err
 		}
 		return access.LogKeeping(ctx, tx, access.Change{Who: by.Name, What: text.New("log.drop-class.what", "name", c.Name), At: by.At})
@@ -24,7 +24,7 @@ func (svc *Service) DropClass(ctx context.Context, by access.Actor, class int64)
 
 // DropStudent puts a student into the bin, with all answers. The log keeps that it was done, without the name.
 func (svc *Service) DropStudent(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.RemoveStudent, by.ID, class, func(tx *store.Tx) error {
 		if err := BinStudent(ctx, tx, class, student, by.At); err != nil {
 			return err
 		}

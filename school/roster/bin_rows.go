@@ -8,10 +8,10 @@ import (
 	"cavix/store"
 )
 
-// BinClass puts a class of an owner's into the bin, with all that is kept of it; a zero time takes it out again.
-func BinClass(ctx context.Context, tx *store.Tx, owner, id int64, at time.Time) error {
+// BinClass puts a class into the bin, with all that is kept of it; a zero time takes it out again.
+func BinClass(ctx context.Context, tx *store.Tx, id int64, at time.Time) error {
 	students.ForgetAll(tx)
-	return tx.Change(ctx, store.Named("roster.BinClass", "UPDATE classes SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?"), store.OrNull(at), id, owner, !at.IsZero())
+	return tx.Change(ctx, store.Named("roster.BinClass", "UPDATE classes SET binned = ? WHERE id = ? AND (binned IS NULL) = ?"), store.OrNull(at), id, !at.IsZero())
 }
 
 // BinStudent puts a student of a class into the bin: they are not there any more, all sessions are over, and the name is free
@@ -36,8 +36,8 @@ func UnbinStudent(ctx context.Context, tx *store.Tx, s Student) error {
 }
 
 // RestoreClass takes a class of an instructor's out of the Bin.
-func RestoreClass(ctx context.Context, tx *store.Tx, instructor, id int64) error {
-	return BinClass(ctx, tx, instructor, id, time.Time{})
+func RestoreClass(ctx context.Context, tx *store.Tx, _, id int64) error {
+	return BinClass(ctx, tx, id, time.Time{})
 }
 
 // RemoveClass deletes a class that lies in the Bin for good, with all that belongs to it.

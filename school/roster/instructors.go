@@ -24,15 +24,11 @@ func hashLink(key string) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// keeps does what only who keeps the server may do, and logs it; else it is ErrMayNot.
+// keeps does what only who keeps the server may do, and logs it; else it is access.ErrForbidden.
 func (svc *Service) keeps(ctx context.Context, by access.Actor, said text.Text, work func(*store.Tx) error) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
-		me, err := FindInstructor(ctx, tx, by.ID)
-		if err != nil {
+		if err := access.KeepsServer(ctx, tx, by.ID); err != nil {
 			return err
-		}
-		if !me.Keeper || !me.Barred.IsZero() {
-			return access.ErrForbidden
 		}
 		if err := work(tx); err != nil {
 			return err

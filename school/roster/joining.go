@@ -84,7 +84,7 @@ func mayJoin(ctx context.Context, tx *store.Tx, class int64, guest bool, at time
 
 // RenewCode gives a class another joining code; the old one is good no longer. Who is in the class stays there.
 func (svc *Service) RenewCode(ctx context.Context, by access.Actor, class int64) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) (err error) {
+	return svc.access.InClass(ctx, access.RenewCode, by.ID, class, func(tx *store.Tx) (err error) {
 		for range 100 {
 			if err = updateCode(ctx, tx, class, newCode()); !errors.Is(err, errCodeTaken) {
 				break
@@ -99,7 +99,7 @@ func (svc *Service) RenewCode(ctx context.Context, by access.Actor, class int64)
 
 // LetIn lets students in who wait, or sends them away: all that is kept of those is removed.
 func (svc *Service) LetIn(ctx context.Context, by access.Actor, class int64, students []int64, in bool) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.AdmitStudent, by.ID, class, func(tx *store.Tx) error {
 		for _, id := range students {
 			st, err := FindPupil(ctx, tx, class, id)
 			if err != nil {

@@ -98,3 +98,67 @@ func AddClass(ctx context.Context, tx *store.Tx, owner int64, name string) (id i
 	}
 	return id, err
 }
+
+// Instructors lists everybody who teaches here, by name, up to most.
+func (svc *Service) Instructors(ctx context.Context, keeper int64, most int) ([]Instructor, error) {
+	if err := access.KeepsServer(ctx, svc.store, keeper); err != nil {
+		return nil, err
+	}
+	return listInstructors(ctx, svc.store, most)
+}
+
+// HasInstructors reports whether anybody has been set up yet.
+func (svc *Service) HasInstructors(ctx context.Context) (bool, error) {
+	return HasInstructors(ctx, svc.store)
+}
+
+// InstructorByLogin finds an instructor to sign in.
+func (svc *Service) InstructorByLogin(ctx context.Context, login string) (Instructor, error) {
+	return FindInstructorByLogin(ctx, svc.store, login)
+}
+
+// Instructor finds an instructor by id.
+func (svc *Service) Instructor(ctx context.Context, id int64) (Instructor, error) {
+	return FindInstructor(ctx, svc.store, id)
+}
+
+// Classes lists the classes that an instructor teaches, by name; those that were put away stand last.
+func (svc *Service) Classes(ctx context.Context, instructor int64) ([]Class, error) {
+	return ListClasses(ctx, svc.store, instructor)
+}
+
+// Class finds a class that an instructor teaches.
+func (svc *Service) Class(ctx context.Context, instructor, id int64) (Class, error) {
+	return FindClass(ctx, svc.store, instructor, id)
+}
+
+// ClassByCode finds the running class that a joining code belongs to.
+func (svc *Service) ClassByCode(ctx context.Context, code string) (Class, error) {
+	return findClassByCode(ctx, svc.store, code)
+}
+
+// StudentByName finds a student of a class to sign in, however the name is spelled.
+func (svc *Service) StudentByName(ctx context.Context, class int64, name string) (Student, error) {
+	return findStudentByName(ctx, svc.store, class, name)
+}
+
+// Student finds a student by id.
+func (svc *Service) Student(ctx context.Context, id int64) (Student, error) {
+	return FindStudent(ctx, svc.store, id)
+}
+
+// NameList lists the students who are in a class, for a file that leaves the server.
+func (svc *Service) NameList(ctx context.Context, instructor, class int64) ([]Student, error) {
+	if err := access.DownloadNames.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return ListStudents(ctx, svc.store, instructor, class)
+}
+
+// Students lists the students who are in a class that an instructor teaches, by name.
+func (svc *Service) Students(ctx context.Context, owner, class int64) ([]Student, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
+		return nil, err
+	}
+	return ListStudents(ctx, svc.store, owner, class)
+}

@@ -38,11 +38,6 @@ func listInstructors(ctx context.Context, q store.Queryer, most int) ([]Instruct
 	return store.All(ctx, q, scanInstructor, store.Named("roster.listInstructors", instructorColumns+"ORDER BY barred IS NOT NULL, name, id LIMIT ?"), most)
 }
 
-// Instructors lists everybody who teaches here, by name, up to most.
-func (svc *Service) Instructors(ctx context.Context, most int) ([]Instructor, error) {
-	return listInstructors(ctx, svc.store, most)
-}
-
 // findInstructorByLink finds the instructor who may choose a passphrase with a key that has this hash.
 func findInstructorByLink(ctx context.Context, q store.Queryer, hash string, at time.Time) (Instructor, error) {
 	return store.Only(store.All(ctx, q, scanInstructor, store.Named("roster.findInstructorByLink", instructorColumns+"WHERE link <> '' AND link = ? AND link_until > ? AND barred IS NULL"), hash, at.Unix()))
@@ -98,19 +93,9 @@ func HasInstructors(ctx context.Context, q store.Queryer) (bool, error) {
 	return n == 1, err
 }
 
-// HasInstructors reports whether anybody has been set up yet.
-func (svc *Service) HasInstructors(ctx context.Context) (bool, error) {
-	return HasInstructors(ctx, svc.store)
-}
-
 // FindInstructorByLogin finds an instructor to sign in.
 func FindInstructorByLogin(ctx context.Context, q store.Queryer, login string) (Instructor, error) {
 	return store.Only(store.All(ctx, q, scanInstructor, store.Named("roster.FindInstructorByLogin", instructorColumns+"WHERE login = ?"), names.Fold(login)))
-}
-
-// InstructorByLogin finds an instructor to sign in.
-func (svc *Service) InstructorByLogin(ctx context.Context, login string) (Instructor, error) {
-	return FindInstructorByLogin(ctx, svc.store, login)
 }
 
 // instructors remembers who teaches by their id.
@@ -121,11 +106,6 @@ func FindInstructor(ctx context.Context, q store.Queryer, id int64) (Instructor,
 	return instructors.Get(q, id, func() (Instructor, error) {
 		return store.Only(store.All(ctx, q, scanInstructor, store.Named("roster.FindInstructor", instructorColumns+"WHERE id = ?"), id))
 	})
-}
-
-// Instructor finds an instructor by id.
-func (svc *Service) Instructor(ctx context.Context, id int64) (Instructor, error) {
-	return FindInstructor(ctx, svc.store, id)
 }
 
 // FindSheetOwner finds the instructor who leads the class that a sheet was given to; ErrNotFound where the class lies in the bin.
@@ -174,11 +154,11 @@ type ClassSettings struct {
 	Zone     string  // of its clock; "" is the server's
 }
 
-// UpdateClass changes the settings of one of an instructor's classes.
-func UpdateClass(ctx context.Context, tx *store.Tx, owner, class int64, s ClassSettings) error {
+// UpdateClass changes the settings of a class.
+func UpdateClass(ctx context.Context, tx *store.Tx, class int64, s ClassSettings) error {
 	students.ForgetAll(tx)
 	return tx.Change(ctx, store.Named("roster.UpdateClass", `UPDATE classes SET name = ?, method = ?, words = ?, practice_seen = ?, joining = ?, guests = ?, zone = ?
-		WHERE id = ? AND owner = ?`), s.Name, s.Method, s.Words, s.Practice, s.Joining, s.Guests, s.Zone, class, owner)
+		WHERE id = ?`), s.Name, s.Method, s.Words, s.Practice, s.Joining, s.Guests, s.Zone, class)
 }
 
 // Runs reports whether the class has not been put away.
@@ -207,11 +187,6 @@ func ListClasses(ctx context.Context, q store.Queryer, instructor int64) ([]Clas
 	return store.All(ctx, q, scanClass, store.Named("roster.ListClasses", classColumns+"WHERE f.role IS NOT NULL ORDER BY c.archived IS NOT NULL, c.name, c.id"), instructor)
 }
 
-// Classes lists the classes that an instructor teaches, by name; those that were put away stand last.
-func (svc *Service) Classes(ctx context.Context, instructor int64) ([]Class, error) {
-	return ListClasses(ctx, svc.store, instructor)
-}
-
 // countClasses tells how many classes an instructor has made.
 func countClasses(ctx context.Context, q store.Queryer, owner int64) (n int, err error) {
 	err = store.One(ctx, q, store.Named("roster.countClasses", "SELECT count(*) FROM classes WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
@@ -223,19 +198,9 @@ func FindClass(ctx context.Context, q store.Queryer, instructor, id int64) (Clas
 	return store.Only(store.All(ctx, q, scanClass, store.Named("roster.FindClass", classColumns+"WHERE f.role IS NOT NULL AND c.id = ?"), instructor, id))
 }
 
-// Class finds a class that an instructor teaches.
-func (svc *Service) Class(ctx context.Context, instructor, id int64) (Class, error) {
-	return FindClass(ctx, svc.store, instructor, id)
-}
-
 // findClassByCode finds the running class that a joining code belongs to.
 func findClassByCode(ctx context.Context, q store.Queryer, code string) (Class, error) {
 	return store.Only(store.All(ctx, q, scanClass, store.Named("roster.findClassByCode", classColumns+"WHERE c.code = ? AND c.archived IS NULL AND c.binned IS NULL"), 0, code))
-}
-
-// ClassByCode finds the running class that a joining code belongs to.
-func (svc *Service) ClassByCode(ctx context.Context, code string) (Class, error) {
-	return findClassByCode(ctx, svc.store, code)
 }
 
 // insertClass adds a class; a joining code that exists is errCodeTaken.
@@ -298,11 +263,6 @@ func findStudentByName(ctx context.Context, q store.Queryer, class int64, name s
 	return store.Only(store.All(ctx, q, ScanStudent, store.Named("roster.findStudentByName", StudentColumns+"WHERE s.class = ? AND s.folded = ?"), class, names.Fold(name)))
 }
 
-// StudentByName finds a student of a class to sign in, however the name is spelled.
-func (svc *Service) StudentByName(ctx context.Context, class int64, name string) (Student, error) {
-	return findStudentByName(ctx, svc.store, class, name)
-}
-
 // students remembers students by their id, with what they see of their class.
 var students = store.NewCache[int64, Student](20_000)
 
@@ -311,11 +271,6 @@ func FindStudent(ctx context.Context, q store.Queryer, id int64) (Student, error
 	return students.Get(q, id, func() (Student, error) {
 		return store.Only(store.All(ctx, q, ScanStudent, store.Named("roster.FindStudent", StudentColumns+"WHERE s.id = ?"), id))
 	})
-}
-
-// Student finds a student by id.
-func (svc *Service) Student(ctx context.Context, id int64) (Student, error) {
-	return FindStudent(ctx, svc.store, id)
 }
 
 // studentMethod is the school of a student's class, as a document.
@@ -328,11 +283,6 @@ func studentMethod(ctx context.Context, q store.Queryer, student int64) (method 
 // ListStudents lists the students who are in a class that an instructor teaches, by name.
 func ListStudents(ctx context.Context, q store.Queryer, owner, class int64) ([]Student, error) {
 	return store.All(ctx, q, ScanStudent, store.Named("roster.ListStudents", StudentColumns+"WHERE "+access.Taught+" AND c.id = ? AND NOT s.guest AND s.gone IS NULL ORDER BY s.folded COLLATE people, s.id"), owner, class)
-}
-
-// Students lists the students who are in a class that an instructor teaches, by name.
-func (svc *Service) Students(ctx context.Context, owner, class int64) ([]Student, error) {
-	return ListStudents(ctx, svc.store, owner, class)
 }
 
 // insertStudent adds a student to a class; a name that exists there is ErrNameTaken.

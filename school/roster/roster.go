@@ -14,11 +14,11 @@ import (
 	"cavix/store"
 )
 
-// WithPupil changes something about a student of a class that the instructor leads, and logs it: what work says follows the
-// student's name.
-func (svc *Service) WithPupil(ctx context.Context, by access.Actor, class, student int64,
+// WithPupil changes something about a student of a class where the instructor has a right, and logs it: what work says
+// follows the student's name.
+func (svc *Service) WithPupil(ctx context.Context, right access.Right, by access.Actor, class, student int64,
 	work func(*store.Tx, Student) (said text.Text, err error)) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, right, by.ID, class, func(tx *store.Tx) error {
 		st, err := FindPupil(ctx, tx, class, student)
 		if err != nil {
 			return err
@@ -38,14 +38,14 @@ func ofPerson(name string, said text.Text) text.Text {
 
 // ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
 func (svc *Service) ClearPassphrase(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.WithPupil(ctx, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.WithPupil(ctx, access.ClearPassphrase, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
 		return text.New("log.clear-passphrase"), clearPassphrase(ctx, tx, class, student)
 	})
 }
 
 // SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is ErrNameTaken.
 func (svc *Service) SetPupil(ctx context.Context, by access.Actor, s Student) error {
-	return svc.WithPupil(ctx, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text, error) {
+	return svc.WithPupil(ctx, access.ChangeStudent, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text, error) {
 		if !names.Alike(was.Name, s.Name) {
 			if err := NameFree(ctx, tx, s.Class, s.ID, s.Name); err != nil {
 				return text.Text{}, err
@@ -86,7 +86,7 @@ func (svc *Service) Leave(ctx context.Context, by access.Actor, class, student i
 	if back {
 		said, at = text.New("log.class-again"), time.Time{}
 	}
-	return svc.WithPupil(ctx, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.WithPupil(ctx, access.ChangeStudent, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
 		return said, updateGone(ctx, tx, class, student, at)
 	})
 }
@@ -94,13 +94,13 @@ func (svc *Service) Leave(ctx context.Context, by access.Actor, class, student i
 // Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
 // ErrNameTaken.
 func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, to int64) error {
-	return svc.WithPupil(ctx, by, class, student, func(tx *store.Tx, st Student) (text.Text, error) {
+	return svc.WithPupil(ctx, access.MoveStudent, by, class, student, func(tx *store.Tx, st Student) (text.Text, error) {
 		there, err := FindClass(ctx, tx, by.ID, to)
 		if err != nil {
 			return text.Text{}, err
 		}
-		if !there.Role.May(access.Owner) {
-			return text.Text{}, access.ErrForbidden
+		if err := access.MoveStudent.InClass(ctx, tx, by.ID, to); err != nil {
+			return text.Text{}, err
 		}
 		if err := NameFree(ctx, tx, to, student, st.Name); err != nil {
 			return text.Text{}, err
@@ -114,7 +114,7 @@ func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, t
 
 // NoteExport notes that all data of a student were handed out.
 func (svc *Service) NoteExport(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.WithPupil(ctx, by, class, student, func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
+	return svc.WithPupil(ctx, access.ExportPerson, by, class, student, func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
 }
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
@@ -123,7 +123,7 @@ func (svc *Service) Archive(ctx context.Context, by access.Actor, class int64, b
 	if back {
 		what, at = text.New("log.class-restored"), time.Time{}
 	}
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.ArchiveClass, by.ID, class, func(tx *store.Tx) error {
 		if err := updateArchived(ctx, tx, class, at); err != nil {
 			return err
 		}
@@ -137,7 +137,7 @@ var roleSaid = map[access.Role]text.Text{access.Marker: text.New("log.role-said"
 // SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again. One
 // who is not known is store.ErrNotFound.
 func (svc *Service) SetRole(ctx context.Context, by access.Actor, class int64, login string, role access.Role) error {
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.SetColleague, by.ID, class, func(tx *store.Tx) error {
 		i, err := FindInstructorByLogin(ctx, tx, login)
 		if err != nil {
 			return err
@@ -184,6 +184,9 @@ type ImportEffect struct {
 
 // PreviewImport tells of each on a list what bringing them into a class would do.
 func (svc *Service) PreviewImport(ctx context.Context, instructor, class int64, list []ImportedPerson) ([]ImportEffect, error) {
+	if err := access.ImportPeople.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
 	rd := svc.store
 	there, err := ListEverybody(ctx, rd, instructor, class)
 	if err != nil {
@@ -230,7 +233,7 @@ func (svc *Service) Import(ctx context.Context, by access.Actor, class int64, li
 
 // ImportPeople is Bring, and keeps what each column of the list was by its head.
 func (svc *Service) ImportPeople(ctx context.Context, by access.Actor, class int64, list []ImportedPerson, columns map[string]string) (counts map[Difference]int, err error) {
-	err = svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	err = svc.access.InClass(ctx, access.ImportPeople, by.ID, class, func(tx *store.Tx) error {
 		if counts, err = BringIn(ctx, tx, by, class, list); err != nil || len(columns) == 0 {
 			return err
 		}
@@ -307,10 +310,10 @@ func closeDoor(ctx context.Context, tx *store.Tx, by access.Actor, class int64, 
 
 // ListColumns is what each column of the list was that a class imported last, by its head.
 func (svc *Service) ListColumns(ctx context.Context, instructor, class int64) (map[string]string, error) {
-	rd := svc.store
-	if _, err := access.RoleIn(ctx, rd, instructor, class); err != nil {
+	if err := access.ImportPeople.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err
 	}
+	rd := svc.store
 	says, err := listColumns(ctx, rd, class)
 	if err != nil {
 		return nil, err
@@ -332,4 +335,36 @@ func (svc *Service) NearName(ctx context.Context, class int64, name string) (st 
 		}
 	}
 	return Student{}, false, err
+}
+
+// Staff lists who teaches a class, who leads it first.
+func (svc *Service) Staff(ctx context.Context, instructor, class int64) ([]Colleague, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return ListStaff(ctx, svc.store, class)
+}
+
+// Everybody lists all students of a class that an instructor teaches, by name, those too who have left.
+func (svc *Service) Everybody(ctx context.Context, instructor, class int64) ([]Student, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return ListEverybody(ctx, svc.store, instructor, class)
+}
+
+// Pupil finds a student of a class.
+func (svc *Service) Pupil(ctx context.Context, instructor, class, student int64) (Student, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return Student{}, err
+	}
+	return FindPupil(ctx, svc.store, class, student)
+}
+
+// Seats counts what the students of a class have done.
+func (svc *Service) Seats(ctx context.Context, instructor, class int64) ([]Seat, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return listSeats(ctx, svc.store, class)
 }

@@ -23,11 +23,6 @@ func ListStaff(ctx context.Context, q store.Queryer, class int64) ([]Colleague, 
 		WHERE f.class = ? ORDER BY f.role <> 'leads', i.name, i.id`), class)
 }
 
-// Staff lists who teaches a class, who leads it first.
-func (svc *Service) Staff(ctx context.Context, class int64) ([]Colleague, error) {
-	return ListStaff(ctx, svc.store, class)
-}
-
 // UpdateRole has an instructor teach a class, or changes what they may do there.
 func UpdateRole(ctx context.Context, tx *store.Tx, class, instructor int64, role access.Role) error {
 	_, err := tx.Exec(ctx, store.Named("roster.UpdateRole", `INSERT INTO staff (class, instructor, role) VALUES (?, ?, ?)
@@ -46,19 +41,9 @@ func ListEverybody(ctx context.Context, q store.Queryer, instructor, class int64
 		instructor, class)
 }
 
-// Everybody lists all students of a class that an instructor teaches, by name, those too who have left.
-func (svc *Service) Everybody(ctx context.Context, instructor, class int64) ([]Student, error) {
-	return ListEverybody(ctx, svc.store, instructor, class)
-}
-
 // FindPupil finds a student of a class.
 func FindPupil(ctx context.Context, q store.Queryer, class, student int64) (Student, error) {
 	return store.Only(store.All(ctx, q, ScanStudent, store.Named("roster.FindPupil", StudentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest AND s.binned IS NULL"), class, student))
-}
-
-// Pupil finds a student of a class.
-func (svc *Service) Pupil(ctx context.Context, class, student int64) (Student, error) {
-	return FindPupil(ctx, svc.store, class, student)
 }
 
 // UpdatePupil keeps a student's name, group, extra minutes and number; a name that exists in the class is ErrNameTaken.
@@ -133,14 +118,14 @@ type Seat struct {
 	Last    time.Time // answer; zero where there is none
 }
 
-// Seats counts what the students of a class have done.
-func (svc *Service) Seats(ctx context.Context, class int64) ([]Seat, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s Seat, err error) {
+// listSeats counts what the students of a class have done.
+func listSeats(ctx context.Context, q store.Queryer, class int64) ([]Seat, error) {
+	return store.All(ctx, q, func(r store.Row) (s Seat, err error) {
 		var last *int64
 		err = r.Scan(&s.Student, &s.Cards, &last)
 		s.Last = store.TimeOf(last)
 		return s, err
-	}, store.Named("roster.Seats", `SELECT s.id, (SELECT coalesce(sum(t.done), 0) FROM sittings t WHERE t.student = s.id)
+	}, store.Named("roster.listSeats", `SELECT s.id, (SELECT coalesce(sum(t.done), 0) FROM sittings t WHERE t.student = s.id)
 			+ iif(c.practice_seen = 2, (SELECT count(k.answered) FROM cards k WHERE k.student = s.id AND k.assignment IS NULL), 0),
 		(SELECT max(k.answered) FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL
 			AND (k.assignment IS NOT NULL OR c.practice_seen = 2))

@@ -86,12 +86,12 @@ func (svc *Service) SaveSettings(ctx context.Context, by access.Actor, class int
 	if row.Words, err = store.JSON(s.Words); err != nil {
 		return err
 	}
-	return svc.access.InClass(ctx, by.ID, class, access.Owner, func(tx *store.Tx) error {
+	return svc.access.InClass(ctx, access.SaveSettings, by.ID, class, func(tx *store.Tx) error {
 		was, err := FindClass(ctx, tx, by.ID, class)
 		if err != nil {
 			return err
 		}
-		if err := UpdateClass(ctx, tx, by.ID, class, row); err != nil {
+		if err := UpdateClass(ctx, tx, class, row); err != nil {
 			return err
 		}
 		if was.Joining == row.Joining {

@@ -33,14 +33,14 @@ func noteSignIn(ctx context.Context, tx *store.Tx, s SignIn) error {
 	return err
 }
 
-// SignIns lists the latest sign-ins of a role, or of all where it is "", the latest first: skip are passed over.
-func (svc *Service) SignIns(ctx context.Context, role string, skip, most int) ([]SignIn, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (s SignIn, err error) {
+// listSignIns lists the latest sign-ins of a role, or of all where it is "", the latest first: skip are passed over.
+func listSignIns(ctx context.Context, q store.Queryer, role string, skip, most int) ([]SignIn, error) {
+	return store.All(ctx, q, func(r store.Row) (s SignIn, err error) {
 		var at int64
 		err = r.Scan(&s.Role, &s.Name, &s.Class, &s.Address, &s.Good, &at)
 		s.At = time.Unix(at, 0)
 		return s, err
-	}, store.Named("roster.SignIns", `SELECT role, name, class, address, good, at FROM signins WHERE ? = '' OR role = ? ORDER BY id DESC LIMIT ? OFFSET ?`), role, role,
+	}, store.Named("roster.listSignIns", `SELECT role, name, class, address, good, at FROM signins WHERE ? = '' OR role = ? ORDER BY id DESC LIMIT ? OFFSET ?`), role, role,
 		most, skip)
 }
 

@@ -15,7 +15,6 @@ import (
 	"cavix/core/length"
 	"cavix/school/access"
 	"cavix/school/hub"
-	"cavix/school/roster"
 	"cavix/store"
 )
 
@@ -136,7 +135,7 @@ func (svc *Service) ClassStamp(ctx context.Context, class int64) (Stamp, error) 
 
 // LatestRound is the last round of one of an instructor's classes; the zero round where there was none.
 func (svc *Service) LatestRound(ctx context.Context, owner, class int64) (Round, error) {
-	if _, err := roster.FindClass(ctx, svc.store, owner, class); err != nil {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
 		return Round{}, err
 	}
 	return orNone(openRound(findLatestRound(ctx, svc.store, class)))
@@ -145,7 +144,7 @@ func (svc *Service) LatestRound(ctx context.Context, owner, class int64) (Round,
 // Rounds lists what one of an instructor's classes was asked, the latest first, up to most. A round that cannot be read has
 // no Item.
 func (svc *Service) Rounds(ctx context.Context, owner, class int64, most int) ([]Round, error) {
-	if _, err := roster.FindClass(ctx, svc.store, owner, class); err != nil {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
 		return nil, err
 	}
 	list, err := listRounds(ctx, svc.store, owner, class, most)
@@ -187,7 +186,7 @@ func (svc *Service) OpenRound(ctx context.Context, owner, class int64, it exerci
 	if err != nil {
 		return 0, err
 	}
-	err = svc.access.InClass(ctx, owner, class, access.Marker, func(tx *store.Tx) error {
+	err = svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error {
 		if err := closeRounds(ctx, tx, class, at); err != nil {
 			return err
 		}
@@ -200,7 +199,7 @@ func (svc *Service) OpenRound(ctx context.Context, owner, class int64, it exerci
 // CloseRound takes no more answers to a class's round.
 func (svc *Service) CloseRound(ctx context.Context, owner, class int64, at time.Time) error {
 	var now Stamp
-	err := svc.access.InClass(ctx, owner, class, access.Marker, func(tx *store.Tx) error {
+	err := svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error {
 		k, err := orNone(openRound(findLatestRound(ctx, tx, class)))
 		now = k.Stamp()
 		if err != nil || now.Stage != Open {
@@ -215,7 +214,7 @@ func (svc *Service) CloseRound(ctx context.Context, owner, class int64, at time.
 // TellRound uncovers the answers to a class's round, which is closed then.
 func (svc *Service) TellRound(ctx context.Context, owner, class int64, at time.Time) error {
 	var now Stamp
-	err := svc.access.InClass(ctx, owner, class, access.Marker, func(tx *store.Tx) error {
+	err := svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error {
 		k, err := orNone(openRound(findLatestRound(ctx, tx, class)))
 		now = k.Stamp()
 		if err != nil || k.ID == 0 {
@@ -276,7 +275,10 @@ type Said struct {
 
 // Answers tells what a class answered to a round of an instructor's, value by value; without names. Values that cannot
 // stand on a rule, since their field has none, have no Value.
-func (svc *Service) Answers(ctx context.Context, k Round) ([]Said, error) {
+func (svc *Service) Answers(ctx context.Context, instructor int64, k Round) ([]Said, error) {
+	if err := access.ViewClass.OnRound(ctx, svc.store, instructor, k.ID); err != nil {
+		return nil, err
+	}
 	if k.Item == nil {
 		return nil, nil
 	}
@@ -333,10 +335,37 @@ func written(it exercise.Item, m *exercise.Mark) string {
 
 // Board is what stands on the Board of one of an instructor's classes, as its page left it; "" for nothing.
 func (svc *Service) Board(ctx context.Context, owner, class int64) (string, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
+		return "", err
+	}
 	return boardState(ctx, svc.store, owner, class)
 }
 
 // SetBoard keeps what stands on it.
 func (svc *Service) SetBoard(ctx context.Context, owner, class int64, state string) error {
-	return svc.access.InClass(ctx, owner, class, access.Marker, func(tx *store.Tx) error { return updateBoard(ctx, tx, owner, class, state) })
+	return svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error { return updateBoard(ctx, tx, class, state) })
+}
+
+// RepliesOf lists what a student of a class answered to questions, the oldest first.
+func (svc *Service) RepliesOf(ctx context.Context, instructor, class, student int64) ([]Replied, error) {
+	if err := access.ExportPerson.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return listRepliesOf(ctx, svc.store, class, student)
+}
+
+// Replies lists the answers to a round in the order in which they were last changed.
+func (svc *Service) Replies(ctx context.Context, instructor, round int64) ([]Reply, error) {
+	if err := access.ViewClass.OnRound(ctx, svc.store, instructor, round); err != nil {
+		return nil, err
+	}
+	return listReplies(ctx, svc.store, round)
+}
+
+// CountReplies tells how many have answered a round, and how many could: students who are in the class, and guests.
+func (svc *Service) CountReplies(ctx context.Context, instructor, round int64) (answered, of int, err error) {
+	if err := access.ViewClass.OnRound(ctx, svc.store, instructor, round); err != nil {
+		return answered, of, err
+	}
+	return countReplies(ctx, svc.store, round)
 }

@@ -17,14 +17,14 @@ type Replied struct {
 	Answered     time.Time
 }
 
-// RepliesOf lists what a student of a class answered to questions, the oldest first.
-func (svc *Service) RepliesOf(ctx context.Context, class, student int64) ([]Replied, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (a Replied, err error) {
+// listRepliesOf lists what a student of a class answered to questions, the oldest first.
+func listRepliesOf(ctx context.Context, q store.Queryer, class, student int64) ([]Replied, error) {
+	return store.All(ctx, q, func(r store.Row) (a Replied, err error) {
 		var at int64
 		err = r.Scan(&a.Item, &a.Answer, &a.Half, &a.Of, &a.Slip, &at)
 		a.Answered = time.Unix(at, 0).UTC()
 		return a, err
-	}, store.Named("rounds.RepliesOf", `SELECT o.item, p.answer, p.half_marks, p.half_of, coalesce(p.slip, ''), p.answered FROM replies p
+	}, store.Named("rounds.listRepliesOf", `SELECT o.item, p.answer, p.half_marks, p.half_of, coalesce(p.slip, ''), p.answered FROM replies p
 		JOIN rounds o ON o.id = p.round JOIN students s ON s.id = p.student WHERE s.class = ? AND s.id = ? ORDER BY o.id`), class, student)
 }
 
@@ -127,19 +127,14 @@ func listReplies(ctx context.Context, q store.Queryer, round int64) ([]Reply, er
 	return store.All(ctx, q, scanReply, store.Named("rounds.listReplies", replyColumns+"WHERE round = ? ORDER BY answered, student"), round)
 }
 
-// Replies lists the answers to a round in the order in which they were last changed.
-func (svc *Service) Replies(ctx context.Context, round int64) ([]Reply, error) {
-	return listReplies(ctx, svc.store, round)
-}
-
 // findReply is a student's answer to a round.
 func findReply(ctx context.Context, q store.Queryer, round, student int64) (Reply, error) {
 	return store.Only(store.All(ctx, q, scanReply, store.Named("rounds.findReply", replyColumns+"WHERE round = ? AND student = ?"), round, student))
 }
 
-// CountReplies tells how many have answered a round, and how many could: students who are in the class, and guests.
-func (svc *Service) CountReplies(ctx context.Context, round int64) (answered, of int, err error) {
-	err = store.One(ctx, svc.store, store.Named("rounds.CountReplies", `SELECT (SELECT count(*) FROM replies WHERE round = r.id),
+// countReplies tells how many have answered a round, and how many could: students who are in the class, and guests.
+func countReplies(ctx context.Context, q store.Queryer, round int64) (answered, of int, err error) {
+	err = store.One(ctx, q, store.Named("rounds.countReplies", `SELECT (SELECT count(*) FROM replies WHERE round = r.id),
 		(SELECT count(*) FROM students WHERE class = r.class AND gone IS NULL) FROM rounds r WHERE r.id = ?`), []any{round}, &answered, &of)
 	return answered, of, err
 }
@@ -166,8 +161,8 @@ func boardState(ctx context.Context, q store.Queryer, owner, class int64) (state
 	return state, err
 }
 
-// updateBoard keeps what stands on the Board of one of an instructor's classes.
-func updateBoard(ctx context.Context, tx *store.Tx, owner, class int64, state string) error {
-	return tx.Change(ctx, store.Named("rounds.updateBoard", `INSERT INTO boards (class, state) SELECT class, ? FROM teaching WHERE class = ? AND instructor = ? AND role <> 'looks'
-		ON CONFLICT (class) DO UPDATE SET state = excluded.state`), state, class, owner)
+// updateBoard keeps what stands on the Board of a class.
+func updateBoard(ctx context.Context, tx *store.Tx, class int64, state string) error {
+	return tx.Change(ctx, store.Named("rounds.updateBoard", `INSERT INTO boards (class, state) VALUES (?, ?)
+		ON CONFLICT (class) DO UPDATE SET state = excluded.state`), class, state)
 }

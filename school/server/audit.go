@@ -14,6 +14,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/logbook"
+	"cavix/school/access"
 	"cavix/school/ledgers"
 	"cavix/school/marking"
 	"cavix/school/roster"
@@ -359,4 +360,12 @@ func auditedReply(it exercise.Item, reply rounds.Reply) string {
 		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(reply.Half), length.FromHalves(reply.Of), result.Marks, result.Of)
 	}
 	return ""
+}
+
+// Numbers counts what is kept.
+func (svc *Service) Numbers(ctx context.Context, keeper int64) (n Numbers, err error) {
+	if err := access.KeepsServer(ctx, svc.store, keeper); err != nil {
+		return n, err
+	}
+	return readNumbers(ctx, svc.store)
 }

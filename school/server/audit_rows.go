@@ -37,9 +37,9 @@ func listShelved(ctx context.Context, q store.Queryer, from Shelf, after int64, 
 // Numbers are how much is kept, for whoever keeps the server.
 type Numbers struct{ Instructors, Classes, Students, Cards, Answers int }
 
-// Numbers counts what is kept.
-func (svc *Service) Numbers(ctx context.Context) (n Numbers, err error) {
-	err = store.One(ctx, svc.store, store.Named("server.Numbers", `SELECT (SELECT count(*) FROM instructors), (SELECT count(*) FROM classes), (SELECT count(*) FROM students WHERE NOT guest),
+// readNumbers counts what is kept.
+func readNumbers(ctx context.Context, q store.Queryer) (n Numbers, err error) {
+	err = store.One(ctx, q, store.Named("server.readNumbers", `SELECT (SELECT count(*) FROM instructors), (SELECT count(*) FROM classes), (SELECT count(*) FROM students WHERE NOT guest),
 		(SELECT count(*) FROM cards), (SELECT count(*) FROM cards WHERE answered IS NOT NULL)`), nil,
 		&n.Instructors, &n.Classes, &n.Students, &n.Cards, &n.Answers)
 	return n, err

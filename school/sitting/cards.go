@@ -11,6 +11,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/school/access"
 	"cavix/school/hub"
 	"cavix/school/rack"
 	"cavix/school/roster"
@@ -98,6 +99,9 @@ func (svc *Service) CardAt(ctx context.Context, s State, student int64, n int) (
 
 // CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
 func (svc *Service) CardOf(ctx context.Context, owner, assignment, student int64, attempt, n int) (Card, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
+		return Card{}, err
+	}
 	k, err := FindCard(ctx, svc.store, owner, assignment, student, attempt, n)
 	return opened(ctx, svc.store, k, err)
 }
@@ -319,7 +323,10 @@ func (svc *Service) Voice(ctx context.Context, student, card int64) (v exercise.
 }
 
 // VoiceFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
-func (svc *Service) VoiceFor(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+func (svc *Service) VoiceFor(ctx context.Context, instructor, student, card int64) (v exercise.Voice, err error) {
+	if err := access.ViewClass.OnStudent(ctx, svc.store, instructor, student); err != nil {
+		return v, err
+	}
 	st, err := roster.FindStudent(ctx, svc.store, student)
 	if err != nil {
 		return v, err
@@ -362,4 +369,30 @@ func (svc *Service) See(ctx context.Context, student, class int64, c Card, at ti
 		svc.hub.Tell(hub.Topic{Class: class, What: hub.SheetNews})
 	}
 	return err
+}
+
+// Assignments lists the sheets given to one of an instructor's classes, newest first.
+func (svc *Service) Assignments(ctx context.Context, owner, class int64) ([]Assignment, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
+		return nil, err
+	}
+	return listAssignments(ctx, svc.store, owner, class)
+}
+
+// Assignment finds a sheet given to one of an instructor's classes.
+func (svc *Service) Assignment(ctx context.Context, owner, id int64) (Assignment, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, id); err != nil {
+		return Assignment{}, err
+	}
+	return FindAssignment(ctx, svc.store, owner, id)
+}
+
+// Progress lists a student's own marks on a sheet, of the latest attempt, by number.
+func (svc *Service) Progress(ctx context.Context, student, assignment int64) ([]Mark, error) {
+	return listProgress(ctx, svc.store, student, assignment)
+}
+
+// AllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
+func (svc *Service) AllProgress(ctx context.Context, student int64) ([]Mark, error) {
+	return listAllProgress(ctx, svc.store, student)
 }

@@ -86,19 +86,9 @@ func listAssignments(ctx context.Context, q store.Queryer, owner, class int64) (
 	return store.All(ctx, q, ScanAssignment, store.Named("sitting.listAssignments", ofClass+"WHERE "+access.Taught+" AND c.id = ?"+LatestFirst), owner, class)
 }
 
-// Assignments lists the sheets given to one of an instructor's classes, newest first.
-func (svc *Service) Assignments(ctx context.Context, owner, class int64) ([]Assignment, error) {
-	return listAssignments(ctx, svc.store, owner, class)
-}
-
 // FindAssignment finds a sheet given to one of an instructor's classes.
 func FindAssignment(ctx context.Context, q store.Queryer, owner, id int64) (Assignment, error) {
 	return store.Only(store.All(ctx, q, ScanAssignment, store.Named("sitting.FindAssignment", ofClass+"WHERE "+access.Taught+" AND a.id = ?"), owner, id))
-}
-
-// Assignment finds a sheet given to one of an instructor's classes.
-func (svc *Service) Assignment(ctx context.Context, owner, id int64) (Assignment, error) {
-	return FindAssignment(ctx, svc.store, owner, id)
 }
 
 // listStudentAssignments lists what a student's class has been given, newest first.
@@ -570,13 +560,8 @@ func listProgress(ctx context.Context, q store.Queryer, student, assignment int6
 	)
 }
 
-// Progress lists a student's own marks on a sheet, of the latest attempt, by number.
-func (svc *Service) Progress(ctx context.Context, student, assignment int64) ([]Mark, error) {
-	return listProgress(ctx, svc.store, student, assignment)
-}
-
-// AllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
-func (svc *Service) AllProgress(ctx context.Context, student int64) ([]Mark, error) {
-	return store.All(ctx, svc.store, ScanMark, store.Named("sitting.AllProgress", MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
+// listAllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
+func listAllProgress(ctx context.Context, q store.Queryer, student int64) ([]Mark, error) {
+	return store.All(ctx, q, ScanMark, store.Named("sitting.listAllProgress", MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
 		" ORDER BY k.assignment, k.n"), student)
 }

@@ -80,11 +80,17 @@ func (o *openedSheets) given(a Assignment) (Given, error) {
 
 // GivenTo lists the sheets given to one of an instructor's classes, newest first.
 func (svc *Service) GivenTo(ctx context.Context, owner, class int64) ([]Given, error) {
+	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
+		return nil, err
+	}
 	return OpenAll(listAssignments(ctx, svc.store, owner, class))
 }
 
 // GivenSheet finds a sheet given to one of an instructor's classes.
 func (svc *Service) GivenSheet(ctx context.Context, owner, id int64) (Given, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, id); err != nil {
+		return Given{}, err
+	}
 	return Whole(OpenGiven(FindAssignment(ctx, svc.store, owner, id)))
 }
 
@@ -102,7 +108,7 @@ func (svc *Service) StudentSheet(ctx context.Context, student, id int64) (Given,
 // sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is
 // ErrGiven.
 func (svc *Service) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
-	err = svc.access.InClass(ctx, owner, class, access.Marker, func(tx *store.Tx) error {
+	err = svc.access.InClass(ctx, access.GiveSheet, owner, class, func(tx *store.Tx) error {
 		c, err := roster.FindClass(ctx, tx, owner, class)
 		if err != nil {
 			return err
@@ -125,21 +131,25 @@ func (svc *Service) Give(ctx context.Context, owner, class, sheet int64, seed ui
 	return id, err
 }
 
-// OnSheet writes on a sheet that was given to such a class.
-func (svc *Service) OnSheet(ctx context.Context, instructor, assignment int64, needs access.Role,
+// OnSheet writes on a sheet that was given to a class where an instructor has a right.
+func (svc *Service) OnSheet(ctx context.Context, right access.Right, instructor, assignment int64,
 	work func(*store.Tx, Assignment) error) error {
-	a, err := FindAssignment(ctx, svc.store, instructor, assignment)
-	if err != nil {
-		return err
-	}
-	return svc.access.InClass(ctx, instructor, a.Class, needs, func(tx *store.Tx) error {
-		now, err := FindAssignment(ctx, tx, instructor, assignment)
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := right.OnSheet(ctx, tx, instructor, assignment); err != nil {
+			return err
+		}
+		a, err := FindAssignment(ctx, tx, instructor, assignment)
 		if err != nil {
 			return err
 		}
-		return work(tx, now)
+		return work(tx, a)
 	})
 }
 
 // Opened reads a sheet as it was given.
 func (svc *Service) Opened(a Assignment) (Given, error) { return svc.opened.given(a) }
+
+// ClassOf is the class that a sheet was given to.
+func (svc *Service) ClassOf(ctx context.Context, assignment int64) (class int64, err error) {
+	return ClassOf(ctx, svc.store, assignment)
+}

@@ -21,7 +21,7 @@ import (
 // it if it is there no longer. Sheets open, and close if they did, as many days after start as they did after the first of
 // them in the old class, at the same time of day.
 func (svc *Service) AddClassLike(ctx context.Context, by access.Actor, name string, old int64, start time.Time) (id int64, err error) {
-	err = svc.access.InClass(ctx, by.ID, old, access.Owner, func(tx *store.Tx) error {
+	err = svc.access.InClass(ctx, access.CopyClass, by.ID, old, func(tx *store.Tx) error {
 		was, err := roster.FindClass(ctx, tx, by.ID, old)
 		if err != nil {
 			return err
@@ -31,7 +31,7 @@ func (svc *Service) AddClassLike(ctx context.Context, by access.Actor, name stri
 		}
 		from := was.Name
 		was.Name = name
-		if err := roster.UpdateClass(ctx, tx, by.ID, id, was.ClassSettings); err != nil {
+		if err := roster.UpdateClass(ctx, tx, id, was.ClassSettings); err != nil {
 			return err
 		}
 		if err := copyColleagues(ctx, tx, old, id); err != nil {

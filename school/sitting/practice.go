@@ -318,3 +318,14 @@ func (svc *Service) CheckPractice(ctx context.Context, student int64, c Card, a 
 		return errors.Join(err, updatePractice(ctx, tx, student, p))
 	})
 }
+
+// PracticeMarks lists the marks of the cards that a student practised last, the oldest first, up to most.
+func (svc *Service) PracticeMarks(ctx context.Context, student int64, most int) ([]Mark, error) {
+	return listPracticeMarks(ctx, svc.store, student, most)
+}
+
+// PracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
+// of a clock that is so many seconds ahead of the world's.
+func (svc *Service) PracticeDays(ctx context.Context, student int64, ahead, most int) ([]Day, error) {
+	return listPracticeDays(ctx, svc.store, student, ahead, most)
+}

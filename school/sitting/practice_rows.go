@@ -88,9 +88,9 @@ func listPractisedLately(ctx context.Context, q store.Queryer, student int64, mo
 		store.Named("sitting.listPractisedLately", "SELECT item FROM cards WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?"), student, most)
 }
 
-// PracticeMarks lists the marks of the cards that a student practised last, the oldest first, up to most.
-func (svc *Service) PracticeMarks(ctx context.Context, student int64, most int) ([]Mark, error) {
-	return store.All(ctx, svc.store, scanPractised, store.Named("sitting.PracticeMarks", `SELECT * FROM (SELECT n, half_marks, half_of, slip, answered FROM cards
+// listPracticeMarks lists the marks of the cards that a student practised last, the oldest first, up to most.
+func listPracticeMarks(ctx context.Context, q store.Queryer, student int64, most int) ([]Mark, error) {
+	return store.All(ctx, q, scanPractised, store.Named("sitting.listPracticeMarks", `SELECT * FROM (SELECT n, half_marks, half_of, slip, answered FROM cards
 		WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?) ORDER BY n`), student, most)
 }
 
@@ -110,15 +110,15 @@ type Day struct {
 	Half, Of int64 // twice the marks
 }
 
-// PracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
+// listPracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
 // of a clock that is so many seconds ahead of the world's.
-func (svc *Service) PracticeDays(ctx context.Context, student int64, ahead, most int) ([]Day, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (d Day, err error) {
+func listPracticeDays(ctx context.Context, q store.Queryer, student int64, ahead, most int) ([]Day, error) {
+	return store.All(ctx, q, func(r store.Row) (d Day, err error) {
 		var day int64
 		err = r.Scan(&day, &d.Cards, &d.Half, &d.Of)
 		d.At = time.Unix(day*86400, 0).UTC()
 		return d, err
-	}, store.Named("sitting.PracticeDays", `SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of) FROM cards
+	}, store.Named("sitting.listPracticeDays", `SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of) FROM cards
 		WHERE student = ? AND assignment IS NULL AND answered IS NOT NULL GROUP BY day ORDER BY day DESC LIMIT ?) ORDER BY day`),
 		ahead, student, most)
 }

@@ -428,7 +428,7 @@ func (svc *Service) CloseOver(ctx context.Context, at time.Time) error {
 
 // SetTimes changes when one of an instructor's given sheets can be taken; attempts under way get the new end.
 func (svc *Service) SetTimes(ctx context.Context, owner, assignment int64, opens, closes time.Time) error {
-	return svc.OnSheet(ctx, owner, assignment, access.Marker, func(tx *store.Tx, a Assignment) error {
+	return svc.OnSheet(ctx, access.ChangeDates, owner, assignment, func(tx *store.Tx, a Assignment) error {
 		g, err := Whole(OpenGiven(a, nil))
 		if err != nil {
 			return err
@@ -455,13 +455,16 @@ func setEnds(ctx context.Context, tx *store.Tx, g Given) error {
 
 // SheetDates lists the dates of a sheet that groups or students have of their own.
 func (svc *Service) SheetDates(ctx context.Context, instructor, assignment int64) ([]SheetDates, error) {
+	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
+		return nil, err
+	}
 	return ListSheetDates(ctx, svc.store, instructor, assignment)
 }
 
 // SetSheetDates gives a group or a student other dates of a sheet than the class has; without a date they have those of the class again.
 // Attempts under way get the new end.
 func (svc *Service) SetSheetDates(ctx context.Context, by access.Actor, d SheetDates) error {
-	return svc.OnSheet(ctx, by.ID, d.Assignment, access.Marker, func(tx *store.Tx, a Assignment) error {
+	return svc.OnSheet(ctx, access.ChangeDates, by.ID, d.Assignment, func(tx *store.Tx, a Assignment) error {
 		g, err := Whole(OpenGiven(a, nil))
 		if err != nil {
 			return err
@@ -502,7 +505,7 @@ const MostMore = 240
 // MoreMinutes gives a student's latest attempt at a sheet more minutes from now on, or from its end where that is later. What the clock
 // has handed in is taken back, as long as its results are not told.
 func (svc *Service) MoreMinutes(ctx context.Context, by access.Actor, assignment, student int64, minutes int) error {
-	return svc.OnSheet(ctx, by.ID, assignment, access.Marker, func(tx *store.Tx, a Assignment) error {
+	return svc.OnSheet(ctx, access.GiveMinutes, by.ID, assignment, func(tx *store.Tx, a Assignment) error {
 		st, err := roster.FindPupil(ctx, tx, a.Class, student)
 		if err != nil {
 			return err

@@ -9,15 +9,13 @@ import (
 )
 
 // DropSurvey puts a study of a class into the bin, with all its readings. Who gave it may do that, and who leads the class;
-// anybody else gets ErrMayNot.
+// anybody else gets access.ErrForbidden.
 func (svc *Service) DropSurvey(ctx context.Context, by access.Actor, id int64) error {
-	return svc.onSurvey(ctx, by, id, func(tx *store.Tx, s SurveyRow) error {
-		role, err := access.RoleIn(ctx, tx, by.ID, s.Class)
-		if err != nil {
-			return err
-		}
-		if s.Owner != by.ID && !role.May(access.Owner) {
-			return access.ErrForbidden
+	return svc.onStudy(ctx, access.RemoveOwnStudy, by, id, func(tx *store.Tx, s SurveyRow) error {
+		if s.Owner != by.ID {
+			if err := access.RemoveStudy.OnStudy(ctx, tx, by.ID, id); err != nil {
+				return err
+			}
 		}
 		if err := BinSurvey(ctx, tx, id, by.At); err != nil {
 			return err

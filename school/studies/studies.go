@@ -150,6 +150,9 @@ func (svc *Service) Surveys(ctx context.Context, instructor int64) ([]Survey, er
 
 // Survey finds a survey of a class that an instructor teaches.
 func (svc *Service) Survey(ctx context.Context, instructor, id int64) (Survey, error) {
+	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, id); err != nil {
+		return Survey{}, err
+	}
 	s, err := OpenSurvey(findSurvey(ctx, svc.store, instructor, id))
 	return s.whole(err)
 }
@@ -170,7 +173,7 @@ func (svc *Service) GiveSurvey(ctx context.Context, by access.Actor, class int64
 	if err := p.Check(); err != nil {
 		return 0, err
 	}
-	err = svc.access.InClass(ctx, by.ID, class, access.Marker, func(tx *store.Tx) error {
+	err = svc.access.InClass(ctx, access.RunStudy, by.ID, class, func(tx *store.Tx) error {
 		c, err := roster.FindClass(ctx, tx, by.ID, class)
 		if err != nil {
 			return err
@@ -190,18 +193,18 @@ func (svc *Service) GiveSurvey(ctx context.Context, by access.Actor, class int64
 	return id, err
 }
 
-// onSurvey changes a survey of a class in which the instructor may mark.
-func (svc *Service) onSurvey(ctx context.Context, by access.Actor, id int64, work func(*store.Tx, SurveyRow) error) error {
-	s, err := findSurvey(ctx, svc.store, by.ID, id)
-	if err != nil {
-		return err
-	}
-	return svc.access.InClass(ctx, by.ID, s.Class, access.Marker, func(tx *store.Tx) error {
-		now, err := findSurvey(ctx, tx, by.ID, id)
+// onStudy changes a study of a class where an instructor has a right.
+func (svc *Service) onStudy(ctx context.Context, right access.Right, by access.Actor, id int64,
+	work func(*store.Tx, SurveyRow) error) error {
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := right.OnStudy(ctx, tx, by.ID, id); err != nil {
+			return err
+		}
+		s, err := findSurvey(ctx, tx, by.ID, id)
 		if err != nil {
 			return err
 		}
-		return work(tx, now)
+		return work(tx, s)
 	})
 }
 
@@ -211,12 +214,12 @@ func (svc *Service) CloseSurvey(ctx context.Context, by access.Actor, id int64, 
 	if again {
 		at = time.Time{}
 	}
-	return svc.onSurvey(ctx, by, id, func(tx *store.Tx, _ SurveyRow) error { return closeSurvey(ctx, tx, id, at) })
+	return svc.onStudy(ctx, access.RunStudy, by, id, func(tx *store.Tx, _ SurveyRow) error { return closeSurvey(ctx, tx, id, at) })
 }
 
 // RemoveReading deletes a student's reading in a cell of a survey, so that it can be read once more.
 func (svc *Service) RemoveReading(ctx context.Context, by access.Actor, id, student int64, cell int) error {
-	return svc.onSurvey(ctx, by, id, func(tx *store.Tx, s SurveyRow) error {
+	return svc.onStudy(ctx, access.RunStudy, by, id, func(tx *store.Tx, s SurveyRow) error {
 		st, err := roster.FindPupil(ctx, tx, s.Class, student)
 		if err != nil {
 			return err
@@ -250,17 +253,38 @@ func OpenReadings(list []Reading, err error) (read []Observed, damaged []Reading
 // Readings lists what was read in a survey of a class that an instructor teaches, by student. Readings whose value cannot
 // be read are returned apart.
 func (svc *Service) Readings(ctx context.Context, instructor, id int64) (read []Observed, damaged []Reading, err error) {
-	if _, err := findSurvey(ctx, svc.store, instructor, id); err != nil {
-		return nil, nil, err
+	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, id); err != nil {
+		return read, damaged, err
 	}
 	return OpenReadings(listReadings(ctx, svc.store, id))
 }
 
 // ReadingsBy lists what a student has read in a survey, in the order in which it was read. A cell whose reading is damaged
 // is not among them: it is read once more.
-func (svc *Service) ReadingsBy(ctx context.Context, survey, student int64) ([]Observed, error) {
+func (svc *Service) ReadingsBy(ctx context.Context, instructor, survey, student int64) ([]Observed, error) {
+	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, survey); err != nil {
+		return nil, err
+	}
 	read, _, err := OpenReadings(listReadingsBy(ctx, svc.store, survey, student))
 	return read, err
+}
+
+// OwnReadings lists what a student has read in a study, as ReadingsBy does.
+func (svc *Service) OwnReadings(ctx context.Context, student, id int64) ([]Observed, error) {
+	read, _, err := OpenReadings(listReadingsBy(ctx, svc.store, id, student))
+	return read, err
+}
+
+// OwnTrials tells how far a student has tried the parts of a study, by part.
+func (svc *Service) OwnTrials(ctx context.Context, student, id int64) (map[int]Trial, error) {
+	all, err := trials(ctx, svc.store, id)
+	return all[student], err
+}
+
+// OwnVerdicts tells what a student has decided on the parts of a study, by part.
+func (svc *Service) OwnVerdicts(ctx context.Context, student, id int64) (map[int]Verdict, error) {
+	all, err := verdicts(ctx, svc.store, id)
+	return all[student], err
 }
 
 // Measured reports whether a student measures a part: all where there is no gauge, and those that were rejected in it.
@@ -307,7 +331,10 @@ func (s Survey) Next(student int64, read []Observed, said map[int]Trial) int {
 }
 
 // Trials tells how far the students of a survey have tried its parts: by student, then part.
-func (svc *Service) Trials(ctx context.Context, survey int64) (map[int64]map[int]Trial, error) {
+func (svc *Service) Trials(ctx context.Context, instructor, survey int64) (map[int64]map[int]Trial, error) {
+	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, survey); err != nil {
+		return nil, err
+	}
 	return trials(ctx, svc.store, survey)
 }
 
@@ -437,8 +464,15 @@ func (svc *Service) Judge(ctx context.Context, student, id int64, v Verdict, at 
 }
 
 // Verdicts lists what students say of the parts of a survey: by student, then part.
-func (svc *Service) Verdicts(ctx context.Context, survey int64) (map[int64]map[int]Verdict, error) {
-	list, err := listVerdicts(ctx, svc.store, survey)
+func (svc *Service) Verdicts(ctx context.Context, instructor, survey int64) (map[int64]map[int]Verdict, error) {
+	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, survey); err != nil {
+		return nil, err
+	}
+	return verdicts(ctx, svc.store, survey)
+}
+
+func verdicts(ctx context.Context, rd store.Queryer, survey int64) (map[int64]map[int]Verdict, error) {
+	list, err := listVerdicts(ctx, rd, survey)
 	out := map[int64]map[int]Verdict{}
 	for _, v := range list {
 		if out[v.Student] == nil {
@@ -447,4 +481,17 @@ func (svc *Service) Verdicts(ctx context.Context, survey int64) (map[int64]map[i
 		out[v.Student][v.Part] = v
 	}
 	return out, err
+}
+
+// ClassOfSurvey is the class that a study was given to.
+func (svc *Service) ClassOfSurvey(ctx context.Context, survey int64) (class int64, err error) {
+	return readClassOfSurvey(ctx, svc.store, survey)
+}
+
+// SurveyReadings lists what a student of a class has read in all surveys.
+func (svc *Service) SurveyReadings(ctx context.Context, instructor, class, student int64) ([]SurveyReading, error) {
+	if err := access.ExportPerson.InClass(ctx, svc.store, instructor, class); err != nil {
+		return nil, err
+	}
+	return listSurveyReadings(ctx, svc.store, class, student)
 }

@@ -20,9 +20,9 @@ func ListAllReadings(ctx context.Context, q store.Queryer, survey int64) ([]Read
 	return store.All(ctx, q, scanReading, store.Named("studies.ListAllReadings", readingColumns+"WHERE g.survey = ? ORDER BY g.student, g.cell"), survey)
 }
 
-// ClassOfSurvey is the class that a study was given to.
-func (svc *Service) ClassOfSurvey(ctx context.Context, survey int64) (class int64, err error) {
-	err = store.One(ctx, svc.store, store.Named("studies.ClassOfSurvey", "SELECT class FROM surveys WHERE id = ? AND binned IS NULL"), []any{survey}, &class)
+// readClassOfSurvey is the class that a study was given to.
+func readClassOfSurvey(ctx context.Context, q store.Queryer, survey int64) (class int64, err error) {
+	err = store.One(ctx, q, store.Named("studies.readClassOfSurvey", "SELECT class FROM surveys WHERE id = ? AND binned IS NULL"), []any{survey}, &class)
 	return class, err
 }
 
@@ -143,9 +143,9 @@ type SurveyReading struct {
 	Title string // of the survey
 }
 
-// SurveyReadings lists what a student of a class has read in all surveys.
-func (svc *Service) SurveyReadings(ctx context.Context, class, student int64) ([]SurveyReading, error) {
-	return store.All(ctx, svc.store, func(r store.Row) (g SurveyReading, err error) {
+// listSurveyReadings lists what a student of a class has read in all surveys.
+func listSurveyReadings(ctx context.Context, q store.Queryer, class, student int64) ([]SurveyReading, error) {
+	return store.All(ctx, q, func(r store.Row) (g SurveyReading, err error) {
 		var at int64
 		var slip *string
 		err = r.Scan(&g.Title, &g.Student, &g.Cell, &g.Given, &g.Value, &g.Right, &slip, &at)
@@ -153,7 +153,7 @@ func (svc *Service) SurveyReadings(ctx context.Context, class, student int64) ([
 			g.Slip = *slip
 		}
 		return g, err
-	}, store.Named("studies.SurveyReadings", `SELECT v.title, g.student, g.cell, g.given, g.value, g.right, g.slip, g.at FROM readings g JOIN surveys v ON v.id = g.survey
+	}, store.Named("studies.listSurveyReadings", `SELECT v.title, g.student, g.cell, g.given, g.value, g.right, g.slip, g.at FROM readings g JOIN surveys v ON v.id = g.survey
 		JOIN students s ON s.id = g.student WHERE s.class = ? AND s.id = ? ORDER BY v.id, g.at, g.cell`), class, student)
 }
 

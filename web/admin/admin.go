@@ -150,13 +150,13 @@ func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
 
 func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, status int) error {
 	var err error
-	if v.Numbers, err = l.School.Server.Numbers(r.Context()); err != nil {
-		return err
-	}
-	if v.Form, err = l.School.Server.Schema(r.Context()); err != nil {
-		return err
-	}
 	me := ui.UserOf(r).ID
+	if v.Numbers, err = l.School.Server.Numbers(r.Context(), me); err != nil {
+		return err
+	}
+	if v.Form, err = l.School.Server.Schema(r.Context(), me); err != nil {
+		return err
+	}
 	older, err := l.School.Marking.ToRemark(r.Context(), me, true)
 	if err != nil {
 		return err
@@ -169,14 +169,14 @@ func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, statu
 	if l.Attendant == nil {
 		return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 	}
-	if err := l.attended(r.Context(), &v); err != nil {
+	if err := l.attended(r.Context(), me, &v); err != nil {
 		return err
 	}
 	return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
 }
 
 // attended fills in what the attendant knows.
-func (l Lodge) attended(ctx context.Context, v *keepingView) error {
+func (l Lodge) attended(ctx context.Context, me int64, v *keepingView) error {
 	a := l.Attendant
 	v.File, v.Size, v.Folder, v.Keep = a.Path, ops.SizeText(a.Size()), a.Copies, a.Keep
 	if left, err := a.DiskLeft(); err == nil {
@@ -190,10 +190,10 @@ func (l Lodge) attended(ctx context.Context, v *keepingView) error {
 		v.Copies = append(v.Copies, copyView{c.Name(), ops.SizeText(c.Size), c.At})
 	}
 	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
-	if v.CopyFailed, err = l.School.Server.LastCopy(ctx); err != nil {
+	if v.CopyFailed, err = l.School.Server.LastCopy(ctx, me); err != nil {
 		return err
 	}
-	found, at, err := l.School.Server.LastCheck(ctx)
+	found, at, err := l.School.Server.LastCheck(ctx, me)
 	if found != "" {
 		v.Check = text.ReadStored(found)
 		v.CheckedAt, v.CheckBad = at, !ops.SaidSound(v.Check)
@@ -260,7 +260,7 @@ func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
 	if role != "instructor" && role != "student" {
 		role = ""
 	}
-	list, err := l.School.Roster.SignIns(r.Context(), role, skip, perPage+1)
+	list, err := l.School.Roster.SignIns(r.Context(), ui.UserOf(r).ID, role, skip, perPage+1)
 	if err != nil {
 		return err
 	}
@@ -279,7 +279,7 @@ type logView struct {
 
 func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
 	skip := ui.Skipped(r)
-	list, err := l.School.Access.Log(r.Context(), skip, perPage+1)
+	list, err := l.School.Access.Log(r.Context(), ui.UserOf(r).ID, skip, perPage+1)
 	if err != nil {
 		return err
 	}

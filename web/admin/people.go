@@ -47,7 +47,7 @@ func (l Lodge) people(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
-	list, err := l.School.Roster.Instructors(r.Context(), roster.MostInstructors)
+	list, err := l.School.Roster.Instructors(r.Context(), ui.UserOf(r).ID, roster.MostInstructors)
 	if err != nil {
 		return err
 	}

@@ -266,7 +266,7 @@ func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, erro
 	}
 	answered, of := 0, 0
 	if b.round.ID != 0 {
-		if answered, of, err = s.School.Rounds.CountReplies(ctx, b.round.ID); err != nil {
+		if answered, of, err = s.School.Rounds.CountReplies(ctx, ui.UserOf(r).ID, b.round.ID); err != nil {
 			return ui.Snapshot{}, err
 		}
 	}

@@ -270,7 +270,7 @@ func (s Stage) commonest(r *http.Request, b *standing) ([]exercise.Code, error) 
 	if b.round.Stage() != rounds.Told {
 		return nil, nil
 	}
-	answers, err := s.School.Rounds.Answers(r.Context(), b.round)
+	answers, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
 	if err != nil {
 		return nil, err
 	}

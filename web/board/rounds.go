@@ -43,7 +43,7 @@ func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := roundsView{Class: b.class}
 	for _, k := range list {
-		said, err := s.School.Rounds.Answers(r.Context(), k)
+		said, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, k)
 		if err != nil {
 			return err
 		}

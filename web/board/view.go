@@ -157,14 +157,14 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 		return nil
 	}
 	var err error
-	if v.Answered, v.Of, err = s.School.Rounds.CountReplies(r.Context(), b.round.ID); err != nil {
+	if v.Answered, v.Of, err = s.School.Rounds.CountReplies(r.Context(), ui.UserOf(r).ID, b.round.ID); err != nil {
 		return err
 	}
 	if !b.Answers || v.Stage != rounds.Told {
 		return nil
 	}
 	v.Told = true
-	said, err := s.School.Rounds.Answers(r.Context(), b.round)
+	said, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
 	if err != nil {
 		return err
 	}

@@ -40,7 +40,7 @@ func New(site *ui.Site) Office { return Office{site, newPress(site)} }
 
 // Routes adds the pages.
 func (o Office) Routes(r chi.Router) {
-	marks, leads := r.With(o.Needs(access.Marker)), r.With(o.Needs(access.Owner)) // what is downloaded: who may only view, views
+	marks, leads := r.With(o.Needs(access.DownloadAnswers)), r.With(o.Needs(access.DownloadNames))
 	r.Get("/desk", o.Page(o.desk))
 	r.Post("/classes", o.Page(o.add))
 	r.Get("/classes/{class}", o.Page(o.class))
@@ -92,10 +92,11 @@ func (o Office) Routes(r chi.Router) {
 
 // Uploads adds what takes files.
 func (o Office) Uploads(r chi.Router) {
-	r.Post("/classes/{class}/people/preview", o.Page(o.previewPeople))
-	r.Post("/classes/{class}/people/bring", o.Page(o.bring))
-	r.Post("/ledger/{assignment}/paper/preview", o.Page(o.previewWritten))
-	r.Post("/ledger/{assignment}/paper/bring", o.Page(o.bringWritten))
+	people, answers := r.With(o.Needs(access.ImportPeople)), r.With(o.Needs(access.EnterAnswers))
+	people.Post("/classes/{class}/people/preview", o.Page(o.previewPeople))
+	people.Post("/classes/{class}/people/bring", o.Page(o.bring))
+	answers.Post("/ledger/{assignment}/paper/preview", o.Page(o.previewWritten))
+	answers.Post("/ledger/{assignment}/paper/bring", o.Page(o.bringWritten))
 }
 
 // givenView is a sheet given to a class, with how far the class is.

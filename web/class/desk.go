@@ -120,7 +120,7 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 		return err
 	}
 	for _, c := range v.Classes {
-		if c.Role.May(access.Owner) {
+		if access.ArchiveClass.Allows(c.Role) {
 			v.Old = append(v.Old, c)
 		}
 	}

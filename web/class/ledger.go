@@ -137,7 +137,7 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Giv
 	}
 	v := newLedger(a, people, excuses, marks, cells, paces)
 	v.Timed = r.URL.Query().Get("show") == "times"
-	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), role.May(access.Marker)
+	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), access.SetMark.Allows(role)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
 	if err := o.datesFor(r, a, people, &v); err != nil {
@@ -149,7 +149,7 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Giv
 	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
 		v.Times = typed.Times
 	}
-	if v.Undo, err = o.School.Marking.CanUndo(r.Context(), a.ID); err != nil {
+	if v.Undo, err = o.School.Marking.CanUndo(r.Context(), owner, a.ID); err != nil {
 		return err
 	}
 	if v.Changes, err = o.School.Access.Changes(r.Context(), owner, a.ID); err != nil {
@@ -308,7 +308,7 @@ func (o Office) answered(r *http.Request) (c sitting.Card, st ui.CardState, err 
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
-		st.Voice, err = o.School.Sitting.VoiceFor(r.Context(), c.Student, c.ID)
+		st.Voice, err = o.School.Sitting.VoiceFor(r.Context(), ui.UserOf(r).ID, c.Student, c.ID)
 	}
 	return c, st, err
 }

@@ -96,7 +96,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 	if err != nil {
 		return err
 	}
-	v.Given, v.May, v.Students = g, role.May(access.Marker), len(people)
+	v.Given, v.May, v.Students = g, access.MakePaper.Allows(role), len(people)
 	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
 	if err != nil {
 		return err

@@ -91,7 +91,7 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	if err != nil {
 		return err
 	}
-	seats, err := o.School.Roster.Seats(r.Context(), v.ID)
+	seats, err := o.School.Roster.Seats(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err
 	}
@@ -119,10 +119,10 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	v.People, v.Turn = partOf(r, v.ID, v.People)
 	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
 	v.Groups = groupsOf(all)
-	if v.Staff, err = o.School.Roster.Staff(r.Context(), v.ID); err != nil {
+	if v.Staff, err = o.School.Roster.Staff(r.Context(), ui.UserOf(r).ID, v.ID); err != nil {
 		return err
 	}
-	if v.Log, err = o.School.Access.PeopleLog(r.Context(), v.ID, logSeen); err != nil {
+	if v.Log, err = o.School.Access.PeopleLog(r.Context(), ui.UserOf(r).ID, v.ID, logSeen); err != nil {
 		return err
 	}
 	return o.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)

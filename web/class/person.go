@@ -73,7 +73,7 @@ func (o Office) pupil(r *http.Request) (c roster.Class, st roster.Student, err e
 	if err != nil {
 		return c, st, err
 	}
-	st, err = o.School.Roster.Pupil(r.Context(), c.ID, n)
+	st, err = o.School.Roster.Pupil(r.Context(), ui.UserOf(r).ID, c.ID, n)
 	return c, st, err
 }
 
@@ -89,10 +89,11 @@ func (o Office) person(w http.ResponseWriter, r *http.Request) error {
 
 func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
 	who := ui.UserOf(r).ID
-	var err error
-	if v.WayView, err = ui.Way(r.Context(), ui.Said(r), o.School.Ledgers, v.Student.ID, v.Practice == roster.SeesEach, v.Zone); err != nil {
+	progress, err := o.School.Ledgers.StudentProgress(r.Context(), who, v.Student.ID, ui.Ahead(v.Zone), ui.WeeksSeen)
+	if err != nil {
 		return err
 	}
+	v.WayView = ui.Way(ui.Said(r), progress)
 	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
 		return err
 	}
@@ -115,7 +116,7 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 		}
 		return near(a) - near(b)
 	})
-	if v.Merged, err = o.School.Merging.Merges(r.Context(), v.ID, v.Student.ID); err != nil {
+	if v.Merged, err = o.School.Merging.Merges(r.Context(), who, v.ID, v.Student.ID); err != nil {
 		return err
 	}
 	classes, err := o.School.Roster.Classes(r.Context(), who)
@@ -123,7 +124,7 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 		return err
 	}
 	for _, c := range classes {
-		if c.ID != v.ID && c.Runs() && c.Role.May(access.Owner) {
+		if c.ID != v.ID && c.Runs() && access.MoveStudent.Allows(c.Role) {
 			v.Others = append(v.Others, c)
 		}
 	}
@@ -213,11 +214,12 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 	if err := o.School.Roster.NoteExport(r.Context(), ui.HandOf(r), c.ID, st.ID); err != nil {
 		return err
 	}
-	replies, err := o.School.Rounds.RepliesOf(r.Context(), c.ID, st.ID)
+	me := ui.UserOf(r).ID
+	replies, err := o.School.Rounds.RepliesOf(r.Context(), me, c.ID, st.ID)
 	if err != nil {
 		return err
 	}
-	observed, err := o.School.Studies.SurveyReadings(r.Context(), c.ID, st.ID)
+	observed, err := o.School.Studies.SurveyReadings(r.Context(), me, c.ID, st.ID)
 	if err != nil {
 		return err
 	}
@@ -233,7 +235,7 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(ledgers.Answered) error) error {
-			return o.School.Ledgers.StudentAnswers(r.Context(), c.ID, st.ID, c.Practice == roster.SeesEach, each)
+			return o.School.Ledgers.StudentAnswers(r.Context(), me, c.ID, st.ID, each)
 		}); err != nil {
 			return err
 		}

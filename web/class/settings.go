@@ -90,7 +90,7 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if !c.Role.May(access.Owner) {
+	if !access.SaveSettings.Allows(c.Role) {
 		return access.ErrForbidden
 	}
 	now, err := roster.SettingsOf(c)

@@ -95,7 +95,7 @@ func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v.May = role.May(access.Marker)
+	v.May = access.RemarkSheet.Allows(role)
 	if v.Given, err = o.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
 		return err
 	}

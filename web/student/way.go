@@ -23,9 +23,11 @@ func (s Seat) way(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := wayPage{}
-	if v.WayView, err = ui.Way(r.Context(), ui.Said(r), s.School.Ledgers, student, true, who.Zone); err != nil {
+	progress, err := s.School.Ledgers.OwnProgress(r.Context(), student, ui.Ahead(who.Zone), ui.WeeksSeen)
+	if err != nil {
 		return err
 	}
+	v.WayView = ui.Way(ui.Said(r), progress)
 	if v.Sheets, err = s.links(r, student); err != nil {
 		return err
 	}

@@ -136,11 +136,11 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
-	trials, err := s.Site.School.Studies.Trials(r.Context(), sv.ID)
+	trials, err := s.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -150,8 +150,8 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 	}
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(roster.Clock(sv.Zone))),
-		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: role.May(access.Marker), Cells: p.Cells(),
-		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || role.May(access.Owner)}
+		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: access.RunStudy.Allows(role), Cells: p.Cells(),
+		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || access.RemoveStudy.Allows(role)}
 	for _, g := range damaged {
 		d := damagedReading{Student: g.Student, Cell: g.Cell, Name: g.Name, Given: g.Given}
 		if g.Cell >= 0 && g.Cell < p.Cells() {
@@ -352,18 +352,18 @@ func (s Room) observations(r *http.Request) (v readView, sv studies.Survey, read
 	if err != nil {
 		return v, sv, nil, err
 	}
-	st, err := s.Site.School.Roster.Pupil(r.Context(), sv.Class, id)
+	st, err := s.Site.School.Roster.Pupil(r.Context(), ui.UserOf(r).ID, sv.Class, id)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	if read, err = s.Site.School.Studies.ReadingsBy(r.Context(), sv.ID, id); err != nil {
+	if read, err = s.Site.School.Studies.ReadingsBy(r.Context(), ui.UserOf(r).ID, sv.ID, id); err != nil {
 		return v, sv, nil, err
 	}
-	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	trials, err := s.Site.School.Studies.Trials(r.Context(), sv.ID)
+	trials, err := s.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}

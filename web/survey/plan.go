@@ -94,7 +94,7 @@ func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs 
 		return err
 	}
 	for _, c := range list {
-		if c.Runs() && c.Role.May(access.Marker) {
+		if c.Runs() && access.RunStudy.Allows(c.Role) {
 			v.Classes = append(v.Classes, c)
 		}
 	}

@@ -103,7 +103,7 @@ func (s Desk) view(r *http.Request, v readView) (readView, studies.Survey, []stu
 	if err != nil {
 		return v, sv, nil, err
 	}
-	read, err := s.School.Studies.ReadingsBy(r.Context(), sv.ID, ui.UserOf(r).ID)
+	read, err := s.School.Studies.OwnReadings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err == nil {
 		err = s.fill(r, sv, read, &v)
 	}
@@ -112,15 +112,14 @@ func (s Desk) view(r *http.Request, v readView) (readView, studies.Survey, []stu
 
 func (s Desk) fill(r *http.Request, sv studies.Survey, read []studies.Observed, v *readView) error {
 	me := ui.UserOf(r).ID
-	verdicts, err := s.School.Studies.Verdicts(r.Context(), sv.ID)
+	verdicts, err := s.School.Studies.OwnVerdicts(r.Context(), me, sv.ID)
 	if err != nil {
 		return err
 	}
-	trials, err := s.School.Studies.Trials(r.Context(), sv.ID)
+	said, err := s.School.Studies.OwnTrials(r.Context(), me, sv.ID)
 	if err != nil {
 		return err
 	}
-	said := trials[me]
 	v.ID, v.Title, v.N, v.Of, v.Runs, v.Cell = sv.ID, sv.Title, len(read), sv.Cells(said), sv.Runs(), -1
 	if v.Runs {
 		v.Trial = newTrial(ui.Said(r), sv, me, said)
@@ -136,7 +135,7 @@ func (s Desk) fill(r *http.Request, sv studies.Survey, read []studies.Observed, 
 	if v.Runs && v.Trial == nil && v.Setup == nil {
 		v.Cell = sv.Next(me, read, said)
 	}
-	v.Table = newTable(ui.Said(r), sv, read, verdicts[me], said, v.Cell)
+	v.Table = newTable(ui.Said(r), sv, read, verdicts, said, v.Cell)
 	if v.Cell >= 0 {
 		it := sv.Card(me, v.Cell)
 		if err := v.Card.Fill(ui.CardState{Said: ui.Said(r), Item: it}); err != nil {

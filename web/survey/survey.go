@@ -27,7 +27,7 @@ func New(site *ui.Site) Room { return Room{site, newDevices(site.Jobs)} }
 
 // Routes adds the pages of instructors.
 func (s Room) Routes(r chi.Router) {
-	marks := r.With(s.Needs(access.Marker)) // what is downloaded: who may only view, views
+	marks := r.With(s.Needs(access.DownloadAnswers))
 	r.Get("/surveys", s.Page(s.surveys))
 	r.Get("/surveys/new", s.Page(s.planForm))
 	r.Post("/surveys/new", s.Page(s.give))

@@ -10,13 +10,13 @@ import (
 	"cavix/school/access"
 )
 
-// Needs lets instructors through whose role in the class that the address names, itself or by a sheet or a study, is enough.
+// Needs lets instructors through who have a right in the class that the address names, itself or by a sheet or a study.
 // Others get access.ErrForbidden, and who does not teach the class school.ErrNotFound.
-func (s *Site) Needs(role access.Role) func(http.Handler) http.Handler {
+func (s *Site) Needs(right access.Right) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return s.Page(func(w http.ResponseWriter, r *http.Request) error {
 			has, err := s.roleAt(r)
-			if err == nil && !has.May(role) {
+			if err == nil && !right.Allows(has) {
 				err = access.ErrForbidden
 			}
 			if err != nil {

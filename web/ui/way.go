@@ -2,7 +2,6 @@ package ui
 
 import (
 	"cmp"
-	"context"
 	"html/template"
 	"slices"
 	"time"
@@ -30,34 +29,29 @@ type SlipWeeks struct {
 	All   int
 }
 
-const (
-	weeksSeen = 12
-	slipsSeen = 12
-)
+const slipsSeen = 12
 
-// Way reads a student's way, by the clock of the class; practice is left out unless it is asked for.
-func Way(ctx context.Context, said *text.Printer, from *ledgers.Service, student int64, practice bool, zone string) (v WayView, err error) {
-	v.Whole = practice
-	ahead := Ahead(zone)
-	weeks, err := from.Weeks(ctx, student, practice, ahead, weeksSeen)
-	if err != nil || len(weeks) == 0 {
-		return v, err
+// WeeksSeen is how many weeks of a student's progress a page shows.
+const WeeksSeen = 12
+
+// Way shows a student's progress.
+func Way(said *text.Printer, p ledgers.Progress) (v WayView) {
+	v.Whole = p.Practised
+	if len(p.Weeks) == 0 {
+		return v
 	}
 	var columns []plot.Column
-	for _, week := range weeks {
+	begins := make([]time.Time, len(p.Weeks))
+	for i, week := range p.Weeks {
 		name := said.Say("date.day", "day", week.Begins.Day(), "month", Month(week.Begins))
+		begins[i] = week.Begins
 		v.Begins = append(v.Begins, name)
 		v.Cards += week.Cards
 		columns = append(columns, plot.Column{Name: name, Count: week.Cards, Share: Share(week.Half, week.Of)})
 	}
 	v.Weeks = Plot(plot.Columns(said, columns, said.Say("way.share")), "weeks")
-	slips, err := from.SlipWeeks(ctx, student, practice, ahead, weeks[0].Begins.Add(-24*time.Hour))
-	begins := make([]time.Time, len(weeks))
-	for i, w := range weeks {
-		begins[i] = w.Begins
-	}
-	v.Slips = NewSlipWeeks(slips, begins)
-	return v, err
+	v.Slips = NewSlipWeeks(p.Slips, begins)
+	return v
 }
 
 // NewSlipWeeks puts slips beside the weeks, those made most first.

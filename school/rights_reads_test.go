@@ -1,0 +1,479 @@
+package school_test
+
+import (
+	"context"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/comparator"
+	"cavix/core/exercise"
+	"cavix/core/kinds"
+	"cavix/core/length"
+	"cavix/core/logbook"
+	"cavix/school"
+	"cavix/school/access"
+	"cavix/school/bin"
+	"cavix/school/ledgers"
+	"cavix/school/rack"
+	"cavix/school/rounds"
+	"cavix/school/sitting"
+	"cavix/store"
+)
+
+// failed drops what a use case returns beside its error.
+func failed[T any](_ T, err error) error { return err }
+
+func failed2[T, U any](_ T, _ U, err error) error { return err }
+
+func each(ledgers.Answered) error { return nil }
+
+// reads says of every use case that only reads of a class who may do it, as rights does.
+var reads = []struct {
+	name, from string
+	do         func(ctx context.Context, s *staffed, me int64) error
+}{
+	{"Roster.Class", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Class(ctx, me, s.class)) }},
+	{"Roster.Everybody", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.Everybody(ctx, me, s.class))
+	}},
+	{"Roster.Students", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.Students(ctx, me, s.class))
+	}},
+	{"Roster.Staff", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Staff(ctx, me, s.class)) }},
+	{"Roster.Seats", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Seats(ctx, me, s.class)) }},
+	{"Roster.Pupil", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.Pupil(ctx, me, s.class, s.pupil))
+	}},
+	{"Roster.NameList", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.NameList(ctx, me, s.class))
+	}},
+	{"Roster.ListColumns", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.ListColumns(ctx, me, s.class))
+	}},
+	{"Roster.PreviewImport", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.PreviewImport(ctx, me, s.class, nil))
+	}},
+	{"Access.RoleIn", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Access.RoleIn(ctx, me, s.class))
+	}},
+	{"Access.PeopleLog", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Access.PeopleLog(ctx, me, s.class, 5))
+	}},
+	{"Access.Changes", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Access.Changes(ctx, me, s.assignment))
+	}},
+	{"Merging.Merges", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Merging.Merges(ctx, me, s.class, s.pupil))
+	}},
+	{"Rack.SheetsNotGiven", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rack.SheetsNotGiven(ctx, me, s.class))
+	}},
+	{"Rack.Course", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed2(s.Rack.Course(ctx, me, rack.Taking{Class: s.class}))
+	}},
+	{"Sitting.Assignments", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.Assignments(ctx, me, s.class))
+	}},
+	{"Sitting.GivenTo", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.GivenTo(ctx, me, s.class))
+	}},
+	{"Sitting.Term", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Sitting.Term(ctx, me, s.class)) }},
+	{"Sitting.Assignment", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.Assignment(ctx, me, s.assignment))
+	}},
+	{"Sitting.GivenSheet", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.GivenSheet(ctx, me, s.assignment))
+	}},
+	{"Sitting.SheetDates", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.SheetDates(ctx, me, s.assignment))
+	}},
+	{"Sitting.CardOf", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.CardOf(ctx, me, s.assignment, s.pupil, 0, 1))
+	}},
+	{"Sitting.VoiceFor", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.VoiceFor(ctx, me, s.pupil, s.answered.ID))
+	}},
+	{"Marking.Remark", "marker", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Marking.Remark(ctx, me, s.assignment, exercise.Method{}, false))
+	}},
+	{"Marking.CanUndo", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Marking.CanUndo(ctx, me, s.assignment))
+	}},
+	{"Rounds.Rounds", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rounds.Rounds(ctx, me, s.class, 5))
+	}},
+	{"Rounds.LatestRound", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rounds.LatestRound(ctx, me, s.class))
+	}},
+	{"Rounds.Board", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Rounds.Board(ctx, me, s.class)) }},
+	{"Rounds.CountReplies", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed2(s.Rounds.CountReplies(ctx, me, s.round))
+	}},
+	{"Rounds.Replies", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rounds.Replies(ctx, me, s.round))
+	}},
+	{"Rounds.Answers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rounds.Answers(ctx, me, rounds.Round{RoundRow: rounds.RoundRow{ID: s.round}, Item: s.item}))
+	}},
+	{"Rounds.RepliesOf", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Rounds.RepliesOf(ctx, me, s.class, s.pupil))
+	}},
+	{"Studies.Survey", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Studies.Survey(ctx, me, s.study))
+	}},
+	{"Studies.Readings", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed2(s.Studies.Readings(ctx, me, s.study))
+	}},
+	{"Studies.ReadingsBy", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Studies.ReadingsBy(ctx, me, s.study, s.pupil))
+	}},
+	{"Studies.Trials", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Studies.Trials(ctx, me, s.study))
+	}},
+	{"Studies.Verdicts", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Studies.Verdicts(ctx, me, s.study))
+	}},
+	{"Studies.SurveyReadings", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Studies.SurveyReadings(ctx, me, s.class, s.pupil))
+	}},
+	{"Ledgers.Ledger", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Ledger(ctx, me, s.class, time.Now()))
+	}},
+	{"Ledgers.ClassWeeks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.ClassWeeks(ctx, me, s.class, 0, 5))
+	}},
+	{"Ledgers.ClassSlipWeeks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.ClassSlipWeeks(ctx, me, s.class, 0, time.Now()))
+	}},
+	{"Ledgers.Excuses", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Excuses(ctx, me, s.class))
+	}},
+	{"Ledgers.FamilySlips", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.FamilySlips(ctx, me, s.class))
+	}},
+	{"Ledgers.SlipMakers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.SlipMakers(ctx, me, s.class))
+	}},
+	{"Ledgers.MovedStudents", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.MovedStudents(ctx, me, s.class))
+	}},
+	{"Ledgers.PracticeSlips", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.PracticeSlips(ctx, me, s.class, time.Now(), 5))
+	}},
+	{"Ledgers.PracticeSum", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.PracticeSum(ctx, me, s.class, time.Now()))
+	}},
+	{"Ledgers.StudentProgress", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.StudentProgress(ctx, me, s.pupil, 0, 5))
+	}},
+	{"Ledgers.SheetMarks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.SheetMarks(ctx, me, s.assignment))
+	}},
+	{"Ledgers.LedgerOf", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.LedgerOf(ctx, me, s.assignment, s.pupil, 1))
+	}},
+	{"Ledgers.SheetCells", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.assignment}}, nil, time.Now()))
+	}},
+	{"Ledgers.Astray", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Astray(ctx, me, s.assignment))
+	}},
+	{"Ledgers.Watched", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Watched(ctx, me, s.assignment))
+	}},
+	{"Ledgers.Paces", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Paces(ctx, me, s.assignment))
+	}},
+	{"Ledgers.WhatWentWrong", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.WhatWentWrong(ctx, me, s.assignment))
+	}},
+	{"Ledgers.Papers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Papers(ctx, me, s.assignment))
+	}},
+	{"Ledgers.Paper", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Paper(ctx, me, s.assignment, 1))
+	}},
+	{"Ledgers.WrittenBy", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.WrittenBy(ctx, me, s.assignment, s.pupil, 1))
+	}},
+	{"Ledgers.ClassAnswers", "marker", func(ctx context.Context, s *staffed, me int64) error {
+		return s.Ledgers.ClassAnswers(ctx, me, s.class, each)
+	}},
+	{"Ledgers.SheetAnswers", "marker", func(ctx context.Context, s *staffed, me int64) error {
+		return s.Ledgers.SheetAnswers(ctx, me, s.assignment, each)
+	}},
+	{"Ledgers.StudentAnswers", "owner", func(ctx context.Context, s *staffed, me int64) error {
+		return s.Ledgers.StudentAnswers(ctx, me, s.class, s.pupil, each)
+	}},
+	{"Ledgers.TrainingSheet", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		_, err := s.Ledgers.TrainingSheet(ctx, me, s.class, "neighbour-line", nil)
+		if err == ledgers.ErrUntrained {
+			return nil // nobody made the slip
+		}
+		return err
+	}},
+}
+
+// Every use case that reads of a class is done for those who may do it, and refused to all others.
+func TestReadRights(t *testing.T) {
+	s := newStaffed(t)
+	_, err := s.Ledgers.Print(t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.ForAll})
+	require.NoError(t, err)
+	ranks := []string{"stranger", "viewer", "marker", "owner"}
+	for _, u := range reads {
+		for rank, role := range ranks {
+			err := u.do(t.Context(), s, s.by[role].ID)
+			switch {
+			case role == "stranger":
+				assert.ErrorIs(t, err, store.ErrNotFound, "%s: %s", u.name, role)
+			case rank < slices.Index(ranks, u.from):
+				assert.ErrorIs(t, err, access.ErrForbidden, "%s: %s", u.name, role)
+			default:
+				assert.NoError(t, err, "%s: %s", u.name, role)
+			}
+		}
+	}
+}
+
+// keepers are the use cases of whoever keeps the server.
+var keepers = map[string]func(ctx context.Context, s *staffed, by access.Actor) error{
+	"Access.Log": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Access.Log(ctx, by.ID, 0, 5))
+	},
+	"Roster.SignIns": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Roster.SignIns(ctx, by.ID, "", 0, 5))
+	},
+	"Roster.Instructors": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Roster.Instructors(ctx, by.ID, 5))
+	},
+	"Roster.Invite": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Roster.Invite(ctx, by, "una", "Una"))
+	},
+	"Roster.ResetPassphrase": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Roster.ResetPassphrase(ctx, by, s.by["viewer"].ID))
+	},
+	"Roster.EndSessionsOf": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return s.Roster.EndSessionsOf(ctx, by, s.by["viewer"].ID)
+	},
+	"Roster.SetKeeper": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return s.Roster.SetKeeper(ctx, by, s.by["viewer"].ID, false)
+	},
+	"Roster.SetBarred": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return s.Roster.SetBarred(ctx, by, s.by["viewer"].ID, true)
+	},
+	"Server.Numbers": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Server.Numbers(ctx, by.ID))
+	},
+	"Server.Schema": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Server.Schema(ctx, by.ID))
+	},
+	"Server.LastCopy": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed(s.Server.LastCopy(ctx, by.ID))
+	},
+	"Server.LastCheck": func(ctx context.Context, s *staffed, by access.Actor) error {
+		return failed2(s.Server.LastCheck(ctx, by.ID))
+	},
+}
+
+func TestKeepersRights(t *testing.T) {
+	s := newStaffed(t)
+	for name, do := range keepers {
+		assert.ErrorIs(t, do(t.Context(), s, s.by["stranger"]), access.ErrForbidden, name)
+		assert.NoError(t, do(t.Context(), s, s.by["owner"]), name)
+	}
+}
+
+// things are the use cases on what belongs to one instructor alone: an instrument, a sheet, a care question, a comparison, a
+// copy that was sent.
+var things = map[string]func(ctx context.Context, s *staffed, by access.Actor, id int64) error{
+	"Rack.Racked": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.Racked(ctx, by.ID, id))
+	},
+	"Rack.KeepInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.KeepInstrument(ctx, by.ID, id, twentieth(s.t)))
+	},
+	"Rack.ReplaceInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.ReplaceInstrument(ctx, by.ID, id, "", twentieth(s.t))
+	},
+	"Rack.MakeAlike": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.MakeAlike(ctx, by.ID, id, 1, false)
+	},
+	"Rack.RestoreInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.RestoreInstrument(ctx, by.ID, id, 1)
+	},
+	"Rack.Share": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.Share(ctx, by.ID, id, true)
+	},
+	"Rack.SetZeroLimit": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.SetZeroLimit(ctx, by.ID, id, nil)
+	},
+	"Rack.TakeOver": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.TakeOver(ctx, by.ID, id)
+	},
+	"Rack.DropInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.DropInstrument(ctx, by, id)
+	},
+	"Rack.SendInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.SendInstrument(ctx, by, id, "viewer"))
+	},
+	"Rack.Book": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.Book(ctx, by.ID, id, time.Now()))
+	},
+	"Rack.ImportBook": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.ImportBook(ctx, by.ID, id, []logbook.Entry{{}}))
+	},
+	"Rack.RemoveDamaged": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.RemoveDamaged(ctx, by.ID, id, 1)
+	},
+	"Rack.WriteBook": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.WriteBook(ctx, by.ID, id, logbook.Entry{})
+	},
+	"Rack.Sheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.Sheet(ctx, by.ID, s.sheets["owner"]))
+	},
+	"Rack.ReplaceSheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.ReplaceSheet(ctx, by.ID, s.own(), "")
+	},
+	"Rack.RestoreSheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.RestoreSheet(ctx, by.ID, s.sheets["owner"], 1)
+	},
+	"Rack.DropSheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.DropSheet(ctx, by, s.sheets["owner"])
+	},
+	"Rack.SendSheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.SendSheet(ctx, by, s.sheets["owner"], "viewer"))
+	},
+	"Rack.KeepSheet": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.KeepSheet(ctx, by.ID, s.own()))
+	},
+	"Rack.Copy": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.Copy(ctx, by.ID, 1))
+	},
+	"Rack.KeepCopy": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Rack.KeepCopy(ctx, by.ID, 1))
+	},
+	"Rack.DeclineCopy": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.DeclineCopy(ctx, by.ID, 1)
+	},
+	"Rack.DropBanked": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Rack.DropBanked(ctx, by.ID, 1)
+	},
+	"Studies.Comparison": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed2(s.Studies.Comparison(ctx, by.ID, 1))
+	},
+	"Studies.DropComparison": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Studies.DropComparison(ctx, by, 1)
+	},
+	"Studies.Paste": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return failed(s.Studies.Paste(ctx, by.ID, 1, "1", time.Now()))
+	},
+	"Studies.RemoveCompared": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Studies.RemoveCompared(ctx, by.ID, 1, 1)
+	},
+	"Bin.BringBack": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Bin.BringBack(ctx, by, bin.Instrument, s.binned())
+	},
+	"Bin.Remove": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Bin.Remove(ctx, by, bin.Instrument, s.binned())
+	},
+}
+
+// own is the owner's sheet that was not given yet.
+func (s *staffed) own() rack.Sheet {
+	s.t.Helper()
+	sh, err := s.Rack.Sheet(s.t.Context(), s.anna, s.sheets["owner"])
+	require.NoError(s.t, err)
+	return sh
+}
+
+// binned is an instrument in the owner's Bin.
+func (s *staffed) binned() int64 {
+	s.t.Helper()
+	id := s.must(s.Rack.KeepInstrument(s.t.Context(), s.anna, 0, twentieth(s.t)))
+	require.NoError(s.t, s.Rack.DropInstrument(s.t.Context(), s.by["owner"], id))
+	return id
+}
+
+// What belongs to one instructor does not exist for any other, not for a colleague in a class either.
+func TestThingsOfOneInstructor(t *testing.T) {
+	s := newStaffed(t)
+	ctx := t.Context()
+	id := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, twentieth(t)))
+	_, err := s.Rack.SendInstrument(ctx, s.by["marker"], s.must(s.Rack.KeepInstrument(ctx, s.by["marker"].ID, 0, twentieth(t))), "anna")
+	require.NoError(t, err)
+	for _, k := range kinds.All {
+		if bank, has := k.(exercise.Banked); has {
+			require.NoError(t, s.Rack.KeepBanked(ctx, s.anna, bank, rack.Banked{Body: bank.Shipped()[0]}))
+		}
+	}
+	s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(20), Unit: length.Millimetre, Places: 2}, time.Now()))
+	for name, do := range things {
+		for _, role := range []string{"stranger", "viewer", "marker"} {
+			assert.ErrorIs(t, do(ctx, s, s.by[role], id), store.ErrNotFound, "%s: %s", name, role)
+		}
+	}
+}
+
+// Use cases that need no right of another's: of a student on themselves, of an instructor on what is theirs, of anybody, and of
+// the server.
+var (
+	ofStudents = strings.Fields(`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.HandIn
+		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice Sitting.PracticeDays
+		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score Sitting.See Sitting.Sit
+		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets Sitting.Submit
+		Sitting.TakeHint Sitting.UndoCheck Sitting.Voice Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Judge
+		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetTongue Studies.Setup Studies.StudentSurvey
+		Studies.StudentSurveys Studies.Try Studies.WriteDown Ledgers.OwnAnswers Ledgers.OwnProgress Roster.StudentSchool`)
+	ofOwners = strings.Fields(`Roster.AddClass Roster.Classes Roster.ChangeOwn Roster.EndOwn Roster.SetLanguage Rack.Bank Rack.Books
+		Rack.BringCourse Rack.Copies Rack.CountRacked Rack.CountSheets Rack.EarlierInstruments Rack.EarlierSheets Rack.FillBanks
+		Rack.Incoming Rack.KeepAnother Rack.KeepBanked Rack.Rack Rack.RackPart Rack.SetWording Rack.Sheets Rack.SheetsPart
+		Rack.UseInstrument Rack.Wordings Studies.AddComparison Studies.Comparisons Studies.Surveys Marking.ToRemark Marking.RemarkEarlier
+		Ledgers.FormLost Ledgers.GivenLately Ledgers.MarkChanges Ledgers.Notices Ledgers.Pending Ledgers.Running Ledgers.WeekSum Bin.Bin`)
+	ofAnybody = strings.Fields(`Roster.ByLink Roster.Choose Roster.ClassByCode Roster.HasInstructors Roster.Join Roster.JoinAsGuest
+		Roster.NearName Roster.NoteSignIn Roster.SetUp Roster.StudentByName Roster.InstructorByLogin Studies.Send`)
+	ofTheServer = strings.Fields(`Access.InClass Access.Logging Roster.AddInstructor Roster.DeviceKey Roster.DropGuests Roster.Instructor
+		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.WithPupil Sitting.ClassOf Sitting.CloseBeside Sitting.CloseOver
+		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Studies.ClassOfSurvey Ledgers.FinishUpgrade Bin.EmptyBins
+		Server.Audit Server.Ready`)
+)
+
+// A use case that is written anew finds its place in one of the tables.
+func TestEveryUseCaseHasItsRight(t *testing.T) {
+	stands := map[string]int{}
+	for _, u := range rights {
+		stands[strings.Fields(u.name)[0]] = 1
+	}
+	for _, u := range reads {
+		stands[u.name]++
+	}
+	for name := range keepers {
+		stands[name]++
+	}
+	for name := range things {
+		stands[name]++
+	}
+	for _, name := range slices.Concat(ofStudents, ofOwners, ofAnybody, ofTheServer) {
+		stands[name]++
+	}
+	there := map[string]bool{}
+	for field := range reflect.TypeFor[school.School]().Fields() {
+		for m := range field.Type.Methods() {
+			name := field.Name + "." + m.Name
+			if field.Name == "Hub" {
+				continue
+			}
+			there[name] = true
+			assert.Equal(t, 1, stands[name], "%s stands in one of the tables", name)
+		}
+	}
+	assert.Greater(t, len(there), 150)
+	for name := range stands {
+		assert.True(t, there[name], "there is no use case %s", name)
+	}
+}
