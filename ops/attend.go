@@ -31,7 +31,7 @@ type Attendant struct {
 	copying sync.Mutex // one copy, and one check, at a time
 	began   os.FileInfo
 	mu      sync.Mutex
-	looking chan struct{} // closed when the look through everything ends; nil while there is none
+	looking *Job // the last check of everything; nil before the first
 }
 
 // Times of an attendant.
@@ -67,12 +67,12 @@ func (a *Attendant) note(ctx context.Context, name, value string) error {
 // Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server still
 // held is then written beside where it was.
 func (a *Attendant) Attend(ctx context.Context) error {
-	var work sync.WaitGroup
-	defer work.Wait()
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	work.Go(func() { guard(a.Log, "check at the start", func() { a.lookThrough(ctx) }) })
-	work.Go(func() { guard(a.Log, "daily copies", func() { a.copyDaily(ctx) }) })
+	for _, job := range []*Job{
+		a.Jobs.Start(Task{Name: "check at the start", Work: func(ctx context.Context, _ *Job) error { a.lookThrough(ctx); return nil }}),
+		a.Jobs.Every("daily copy", dueEvery, a.copyWhenDue),
+	} {
+		defer job.Stop()
+	}
 	look := time.NewTicker(lookEvery)
 	defer look.Stop()
 	for {
@@ -131,27 +131,20 @@ func (a *Attendant) lookThrough(ctx context.Context) {
 	}
 }
 
-// copyDaily makes a copy whenever the newest is a day old.
-func (a *Attendant) copyDaily(ctx context.Context) {
+// copyWhenDue makes a copy where the newest is a day old.
+func (a *Attendant) copyWhenDue(ctx context.Context) error {
 	if a.Copies == "" || a.Keep < 1 {
-		return
+		return nil
 	}
-	due := time.NewTicker(dueEvery)
-	defer due.Stop()
-	for {
-		if list, err := a.List(); err != nil || len(list) == 0 || time.Since(list[0].At) >= copyEvery {
-			if c, err := a.CopyNow(ctx); err != nil && ctx.Err() == nil {
-				a.Log.Error("the daily copy could not be made", "err", err)
-			} else if err == nil {
-				a.Log.Info("copied", "copy", c.Path, "size", c.Size, "took", c.Took.Round(time.Millisecond))
-			}
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-due.C:
-		}
+	if list, err := a.List(); err == nil && len(list) > 0 && time.Since(list[0].At) < copyEvery {
+		return nil
 	}
+	c, err := a.CopyNow(ctx)
+	if err != nil {
+		return fmt.Errorf("the daily copy could not be made: %w", err)
+	}
+	a.Log.Info("copied", "copy", c.Path, "size", c.Size, "took", c.Took.Round(time.Millisecond))
+	return nil
 }
 
 // CopyNow makes a copy as the daily ones are made, and lets go of those that are too many.
@@ -219,39 +212,27 @@ func (a *Attendant) List() ([]Kept, error) {
 	return out, err
 }
 
-// Look has everything looked through in the background, unless it is already. The channel is closed when that has ended, and
-// what it found is noted.
-func (a *Attendant) Look() <-chan struct{} {
+// Look has everything looked through in the background, unless it is already. What it found is noted.
+func (a *Attendant) Look() *Job {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if a.looking != nil {
-		return a.looking
+	if a.looking == nil || a.looking.HasEnded() {
+		a.looking = a.Jobs.Start(Task{Name: "check", Longest: lookTime, Work: func(ctx context.Context, job *Job) error {
+			r, err := a.CheckNow(ctx)
+			if err == nil && !r.Sound() {
+				err = fmt.Errorf("the check of the database found faults: %s", r.String())
+			}
+			return err
+		}})
 	}
-	ended := make(chan struct{})
-	a.looking = ended
-	a.Jobs.Go("check", func(ctx context.Context) {
-		defer func() {
-			a.mu.Lock()
-			defer a.mu.Unlock()
-			a.looking = nil
-			close(ended)
-		}()
-		ctx, cancel := context.WithTimeout(ctx, lookTime)
-		defer cancel()
-		if r, err := a.CheckNow(ctx); err != nil {
-			a.Log.Error("the database could not be checked", "err", err)
-		} else if !r.Sound() {
-			a.Log.Error("the check of the database found faults", "found", r.String())
-		}
-	})
-	return ended
+	return a.looking
 }
 
 // Looking reports whether everything is being looked through just now.
 func (a *Attendant) Looking() bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	return a.looking != nil
+	return a.looking != nil && !a.looking.HasEnded()
 }
 
 // CheckNow looks through everything while it is served, and notes what it found.

@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"syscall"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -122,13 +123,51 @@ func TestNewerAndDamagedFilesAreNamed(t *testing.T) {
 func TestAJobThatPanicsEndsNothingElse(t *testing.T) {
 	var said bytes.Buffer
 	jobs := ops.NewJobs(slog.New(slog.NewTextHandler(&said, nil)))
-	ended := false
-	panicked := make(chan struct{})
-	jobs.Go("printing", func(context.Context) { defer close(panicked); panic("a fourth of three") })
-	<-panicked
-	jobs.Go("copies", func(ctx context.Context) { <-ctx.Done(); ended = true })
+	ended, times := false, make(chan int, 10)
+	printing := jobs.Start(ops.Task{Name: "printing", Work: func(context.Context, *ops.Job) error { panic("a fourth of three") }})
+	<-printing.Ended()
+	assert.ErrorContains(t, printing.Err(), "a fourth of three")
+	jobs.Start(ops.Task{Name: "copies", Work: func(ctx context.Context, _ *ops.Job) error { <-ctx.Done(); ended = true; return nil }})
+	jobs.Every("closing", time.Millisecond, func(context.Context) error { times <- 1; panic("once more") })
+	for range 3 {
+		<-times
+	}
+	go func() {
+		for range times {
+		}
+	}()
 	jobs.Close()
 	assert.True(t, ended)
 	assert.Contains(t, said.String(), "job=printing")
-	assert.Contains(t, said.String(), "a fourth of three")
+	assert.Contains(t, said.String(), "job=closing")
+}
+
+// A queue lets so many jobs run at a time; the next waits, ends with its time, and tells how far it is.
+func TestAQueueHasABound(t *testing.T) {
+	jobs := ops.NewJobs(slog.New(slog.DiscardHandler))
+	defer jobs.Close()
+	queue, begun := ops.NewQueue(2), make(chan *ops.Job, 3)
+	task := ops.Task{Name: "printing", Queue: queue, Work: func(ctx context.Context, job *ops.Job) error {
+		job.Progress(1, 3)
+		begun <- job
+		<-ctx.Done()
+		return ctx.Err()
+	}}
+	first, second := jobs.Start(task), jobs.Start(task)
+	<-begun
+	<-begun
+	late := task
+	late.Longest = 50 * time.Millisecond
+	third := jobs.Start(late)
+	<-third.Ended()
+	require.ErrorIs(t, third.Err(), context.DeadlineExceeded, "its turn did not come")
+	assert.Empty(t, begun)
+	assert.False(t, first.HasEnded())
+	require.NoError(t, first.Err())
+	done, of := second.Done()
+	assert.Equal(t, []int{1, 3}, []int{done, of})
+	first.Stop()
+	assert.True(t, first.HasEnded())
+	fourth := jobs.Start(task)
+	assert.Same(t, fourth, <-begun)
 }

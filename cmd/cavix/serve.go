@@ -103,11 +103,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version, Jobs: jobs}
 	cfg.Metrics = ops.NewMetrics(attendant)
 	if o.metrics != "" {
-		jobs.Go("metrics", func(ctx context.Context) {
-			if err := cfg.Metrics.Serve(ctx, o.metrics); err != nil {
-				log.Error("numbers cannot be told", "addr", o.metrics, "err", err)
-			}
-		})
+		jobs.Start(ops.Task{Name: "metrics", Work: func(ctx context.Context, _ *ops.Job) error { return cfg.Metrics.Serve(ctx, o.metrics) }})
 	}
 	has, err := school.New(s).Roster.HasInstructors(ctx)
 	if err != nil {
@@ -205,30 +201,19 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
-// closeOver hands in, every few seconds, what is over by the clock, and lets guests go whose lesson is, and what has lain in a
-// bin for long enough.
-func closeOver(ctx context.Context, cfg web.Config) {
-	every := time.NewTicker(3 * time.Second)
-	defer every.Stop()
-	var emptied time.Time
-	for {
-		tasks := map[string]func(context.Context, time.Time) error{"closing what is over": cfg.School.Sitting.CloseOver, "guests": cfg.School.Roster.DropGuests}
-		if now := time.Now(); now.Sub(emptied) > time.Hour {
-			emptied = now
-			tasks["bins"] = cfg.School.Bin.EmptyBins
-		}
-		for name, task := range tasks {
-			cfg.Jobs.Guard(name, func() {
-				if err := task(ctx, time.Now()); err != nil && ctx.Err() == nil {
-					cfg.Log.Error("work in the background failed", "job", name, "err", err)
-				}
-			})
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-every.C:
-		}
+// tend begins the work that a server does again and again: what is over by the clock is handed in, guests go whose lesson is
+// over, and bins are emptied of what has lain there for long enough.
+func tend(cfg web.Config) {
+	for _, task := range []struct {
+		name string
+		each time.Duration
+		do   func(context.Context, time.Time) error
+	}{
+		{"closing what is over", 3 * time.Second, cfg.School.Sitting.CloseOver},
+		{"guests", time.Minute, cfg.School.Roster.DropGuests},
+		{"bins", time.Hour, cfg.School.Bin.EmptyBins},
+	} {
+		cfg.Jobs.Every(task.name, task.each, func(ctx context.Context) error { return task.do(ctx, time.Now()) })
 	}
 }
 
@@ -263,7 +248,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at ne
 		ErrorLog:          slog.NewLogLogger(cfg.Log.Handler(), slog.LevelWarn),
 	}
 	srv.RegisterOnShutdown(cfg.School.Hub.Close) // streams end when the server does
-	cfg.Jobs.Go("closing", func(ctx context.Context) { closeOver(ctx, cfg) })
+	tend(cfg)
 	failed := make(chan error, 2)
 	go func() { failed <- srv.Serve(l) }()
 	attended := make(chan struct{})

@@ -222,7 +222,7 @@ func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
 		return school.ErrNotFound
 	}
 	select {
-	case <-l.Attendant.Look():
+	case <-l.Attendant.Look().Ended():
 		http.Redirect(w, r, "/keeping?checked", http.StatusSeeOther)
 	case <-time.After(patience):
 		http.Redirect(w, r, "/keeping?looking", http.StatusSeeOther)

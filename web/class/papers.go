@@ -119,7 +119,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 	}
 	v.Print.Size = cmp.Or(v.Print.Size, string(paper.A4))
 	if job, ok := o.press.of(me, g.ID); ok {
-		v.Job = &job
+		v.Job = job
 	}
 	list, err := o.School.Ledgers.Papers(r.Context(), me, g.ID)
 	if err != nil {
@@ -247,12 +247,12 @@ func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
 	if !ok || !job.Ready() {
 		return school.ErrNotFound
 	}
-	data, name := job.Sheets, g.Title+" paper.pdf"
+	data, name := &job.sheets, g.Title+" paper.pdf"
 	if r.URL.Query().Has("key") {
-		data, name = job.Key, g.Title+" key.pdf"
+		data, name = &job.key, g.Title+" key.pdf"
 	}
 	ui.Download(w, name, "application/pdf")
-	_, err = w.Write(data)
+	_, err = w.Write(data.Bytes())
 	return err
 }
 

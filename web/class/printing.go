@@ -28,43 +28,50 @@ const (
 
 // printing is a sheet that is being set as PDF for an instructor, and what came of it.
 type printing struct {
-	Assignment int64
-	Of, Done   int // versions, of sheets and key together
-	Sheets     []byte
-	Key        []byte
-	Failed     bool
-	began      time.Time
-	stop       context.CancelFunc
+	Assignment  int64
+	began       time.Time
+	job         *ops.Job
+	sheets, key bytes.Buffer // once the job has ended
 }
 
 // Ready reports whether the sheets can be taken.
-func (p printing) Ready() bool { return p.Sheets != nil && p.Key != nil }
+func (p *printing) Ready() bool { return p.job.HasEnded() && p.job.Err() == nil }
+
+// Failed reports whether they never will be.
+func (p *printing) Failed() bool { return p.job.Err() != nil }
+
+// Done returns how many versions are set, of sheets and key together.
+func (p *printing) Done() int {
+	done, _ := p.job.Done()
+	return done
+}
+
+// Of returns how many versions are to be set, of sheets and key together.
+func (p *printing) Of() int {
+	_, of := p.job.Done()
+	return of
+}
 
 // Versions says how many are printed.
-func (p printing) Versions() text.Text {
-	if p.Of == 2 {
+func (p *printing) Versions() text.Text {
+	if p.Of() == 2 {
 		return text.New("class.printing.versions")
 	}
-	return text.New("class.printing.versions-b", "of", p.Of/2)
+	return text.New("class.printing.versions-b", "of", p.Of()/2)
 }
 
 // press sets sheets as PDF in the background, one for an instructor at a time.
 type press struct {
 	mu    sync.Mutex
-	jobs  map[int64]*printing // by instructor
-	slots chan struct{}
+	sheet map[int64]*printing // by instructor
+	queue ops.Queue
 	tell  func(instructor int64)
-	log   func(error)
 	work  *ops.Jobs
 }
 
 func newPress(site *ui.Site) *press {
-	return &press{jobs: map[int64]*printing{}, slots: make(chan struct{}, presses),
-		tell: func(instructor int64) {
-			site.School.Hub.Tell(hub.Topic{Class: instructor, What: hub.PrintNews})
-		},
-		log:  func(err error) { site.Log.Error("a sheet could not be printed", "err", err) },
-		work: site.Jobs}
+	return &press{sheet: map[int64]*printing{}, queue: ops.NewQueue(presses), work: site.Jobs,
+		tell: func(instructor int64) { site.School.Hub.Tell(hub.Topic{Class: instructor, What: hub.PrintNews}) }}
 }
 
 // errBusy is for a server with too many sheets waiting.
@@ -72,81 +79,48 @@ var errBusy = errors.New("too many PDFs are being made now")
 
 // start begins to set a sheet; what the instructor had printed before is let go.
 func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
-	stopped, stop := context.WithCancel(context.Background())
-	job := &printing{Assignment: assignment, Of: 2 * len(sheet.Versions), began: time.Now(), stop: stop}
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	for who, old := range p.jobs {
+	for who, old := range p.sheet {
 		if who == instructor || time.Since(old.began) > keptFor {
-			old.stop()
-			delete(p.jobs, who)
+			go old.job.Stop()
+			delete(p.sheet, who)
 		}
 	}
-	if len(p.jobs) >= mostTaken {
-		stop()
+	if len(p.sheet) >= mostTaken {
 		return errBusy
 	}
-	p.jobs[instructor] = job
-	p.work.Go("printing", func(ctx context.Context) {
-		ctx, cancel := context.WithTimeout(ctx, longest)
-		defer cancel()
-		defer context.AfterFunc(stopped, cancel)()
-		p.run(ctx, instructor, job, sheet)
-	})
+	printed := &printing{Assignment: assignment, began: time.Now()}
+	p.sheet[instructor] = printed
+	printed.job = p.work.Start(ops.Task{Name: "printing", Longest: longest, Queue: p.queue, Then: func() { p.tell(instructor) },
+		Work: func(ctx context.Context, job *ops.Job) error {
+			return printed.set(sheet, func(done int) error {
+				job.Progress(done, 2*len(sheet.Versions))
+				p.tell(instructor)
+				return ctx.Err()
+			})
+		}})
+	printed.job.Progress(0, 2*len(sheet.Versions))
 	return nil
 }
 
-// run sets the sheets, then the key.
-func (p *press) run(ctx context.Context, instructor int64, job *printing, sheet paper.Sheet) {
-	defer job.stop()
-	err := errors.New("printing was not finished") // where it panics
-	defer func() {
-		if err != nil {
-			p.set(instructor, func() { job.Failed = true })
-		}
-	}()
-	select {
-	case p.slots <- struct{}{}:
-		defer func() { <-p.slots }()
-	case <-ctx.Done():
-		err = ctx.Err()
-		return
+// set sets the sheets, then the key.
+func (p *printing) set(sheet paper.Sheet, progress func(done int) error) error {
+	if err := sheet.Write(&p.sheets, progress); err != nil {
+		return err
 	}
-	before := 0
-	progress := func(done int) error {
-		p.set(instructor, func() { job.Done = before + done })
-		return ctx.Err()
-	}
-	var sheets, key bytes.Buffer
-	set := sheet.Write(&sheets, progress)
-	if before = len(sheet.Versions); set == nil {
-		set = sheet.WriteKey(&key, progress)
-	}
-	if err = set; err != nil {
-		if ctx.Err() == nil {
-			p.log(err)
-		}
-		return
-	}
-	p.set(instructor, func() { job.Sheets, job.Key = sheets.Bytes(), key.Bytes() })
-}
-
-func (p *press) set(instructor int64, change func()) {
-	p.mu.Lock()
-	change()
-	p.mu.Unlock()
-	p.tell(instructor)
+	return sheet.WriteKey(&p.key, func(done int) error { return progress(len(sheet.Versions) + done) })
 }
 
 // of is what an instructor has printed of a sheet, or is having printed; ok is false where there is nothing.
-func (p *press) of(instructor, assignment int64) (job printing, ok bool) {
+func (p *press) of(instructor, assignment int64) (job *printing, ok bool) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	found, ok := p.jobs[instructor]
+	found, ok := p.sheet[instructor]
 	if !ok || found.Assignment != assignment || time.Since(found.began) > keptFor {
-		return printing{}, false
+		return nil, false
 	}
-	return *found, true
+	return found, true
 }
 
 // Streams adds what stays open.
@@ -162,7 +136,10 @@ func (o Office) printEvents(w http.ResponseWriter, r *http.Request) error {
 	}
 	me := ui.UserOf(r).ID
 	return o.Stream(w, r, hub.Topic{Class: me, What: hub.PrintNews}, func(context.Context) (ui.Snapshot, error) {
-		job, _ := o.press.of(me, a.ID)
-		return ui.Snapshot{ID: fmt.Sprintf("%d-%d-%t", job.Done, job.Of, job.Ready() || job.Failed), Data: "printed"}, nil
+		id := "none"
+		if printed, ok := o.press.of(me, a.ID); ok {
+			id = fmt.Sprintf("%d-%d-%t", printed.Done(), printed.Of(), printed.job.HasEnded())
+		}
+		return ui.Snapshot{ID: id, Data: "printed"}, nil
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"maps"
 	"math/rand/v2"
 	"net/http"
 	"sync"
@@ -341,14 +342,12 @@ func (s Room) send(w http.ResponseWriter, r *http.Request) {
 
 // devices are the made-up devices that send just now, by the comparison to which they do.
 type devices struct {
-	mu    sync.Mutex
-	stops map[int64]context.CancelFunc
-	work  *ops.Jobs
+	mu   sync.Mutex
+	send map[int64]*ops.Job
+	work *ops.Jobs
 }
 
-func newDevices(work *ops.Jobs) *devices {
-	return &devices{stops: map[int64]context.CancelFunc{}, work: work}
-}
+func newDevices(work *ops.Jobs) *devices { return &devices{send: map[int64]*ops.Job{}, work: work} }
 
 // How a made-up device plays.
 const (
@@ -360,50 +359,40 @@ const (
 func (p *devices) on(id int64) bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	return p.stops[id] != nil
+	job := p.send[id]
+	return job != nil && !job.HasEnded()
 }
 
 func (p *devices) stop(id int64) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if stop := p.stops[id]; stop != nil {
-		stop()
+	if job := p.send[id]; job != nil {
+		job.Stop()
 	}
 }
 
 // play has a made-up device send some readings to a comparison; one at a time.
-func (p *devices) play(room *school.School, c studies.Comparison) {
+func (p *devices) play(sc *school.School, c studies.Comparison) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if p.stops[c.ID] != nil || len(p.stops) >= mostDevices {
+	maps.DeleteFunc(p.send, func(_ int64, job *ops.Job) bool { return job.HasEnded() })
+	if p.send[c.ID] != nil || len(p.send) >= mostDevices {
 		return
 	}
-	stopped, stop := context.WithCancel(context.Background())
-	p.stops[c.ID] = stop
-	p.work.Go("made-up device", func(ctx context.Context) {
-		ctx, cancel := context.WithCancel(ctx)
-		defer cancel()
-		defer context.AfterFunc(stopped, cancel)()
-		defer func() {
-			stop()
-			p.mu.Lock()
-			delete(p.stops, c.ID)
-			p.mu.Unlock()
-			room.Hub.Tell(hub.Topic{Class: c.ID, What: hub.GaugeNews})
-		}()
+	told := func() { sc.Hub.Tell(hub.Topic{Class: c.ID, What: hub.GaugeNews}) }
+	p.send[c.ID] = p.work.Start(ops.Task{Name: "made-up device", Then: told, Work: func(ctx context.Context, _ *ops.Job) error {
 		pace := time.NewTicker(playedPace)
 		defer pace.Stop()
 		for range playedReadings {
-			if _, err := room.Studies.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
-				return
+			if _, err := sc.Studies.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
+				return nil //nolint:nilerr // the comparison is full, or is there no longer
 			}
 			select {
 			case <-ctx.Done():
-				return
-			case <-room.Hub.Closed():
-				return
+				return nil
 			case <-pace.C:
 			}
 		}
-	})
+		return nil
+	}})
 }
