@@ -1,11 +1,7 @@
 package ledgers
 
 import (
-	"cmp"
 	"context"
-	"slices"
-	"strconv"
-	"strings"
 	"time"
 
 	"cavix/school/access"
@@ -75,61 +71,24 @@ type Score struct {
 	HandedIn            bool  // by the student, by the clock, or as it was entered from paper
 }
 
-// packedScores reads the attempts of each sheet as one text of numbers, which unpack takes apart.
-const packedScores = `SELECT assignment, group_concat(student || ' ' || ((half_marks << 42) + (half_of << 22) + (done << 14)
-	+ (attempt << 2) + (late << 1) + hidden) || ' ' || ((half_full << 1) + (handed IS NOT NULL)), ';') FROM sittings `
+const scoreColumns = `SELECT assignment, student, attempt, done, half_marks, half_of, half_full, late, hidden, handed IS NOT NULL
+	FROM sittings `
 
-// listScores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt. There can be
-// many thousands, so that those of a sheet come over from the database as one text of numbers.
+func scanScore(r store.Row) (s Score, err error) {
+	return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt, &s.Done, &s.Half, &s.Of, &s.Full, &s.Late, &s.Hidden, &s.HandedIn)
+}
+
+// listScores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt.
 func listScores(ctx context.Context, q store.Queryer, instructor, class int64) ([]Score, error) {
-	return scores(ctx, q, `WHERE assignment IN (SELECT id FROM assignments a WHERE `+access.TaughtSheet+` AND a.class = ?)
-		GROUP BY assignment ORDER BY assignment`, instructor, class)
+	return store.All(ctx, q, scanScore, store.Named("ledgers.listScores", scoreColumns+`WHERE assignment IN
+		(SELECT id FROM assignments a WHERE `+access.TaughtSheet+` AND a.class = ?) ORDER BY assignment, student, attempt`),
+		instructor, class)
 }
 
 // listSheetScores lists the attempts at a sheet, by student and attempt.
 func listSheetScores(ctx context.Context, q store.Queryer, assignment int64) ([]Score, error) {
-	return scores(ctx, q, "WHERE assignment = ? GROUP BY assignment", assignment)
-}
-
-func scores(ctx context.Context, q store.Queryer, which string, args ...any) (out []Score, err error) {
-	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
-		var sheet int64
-		var packed string
-		if err := r.Scan(&sheet, &packed); err != nil {
-			return none, err
-		}
-		out, err = unpack(out, sheet, packed)
-		return none, err
-	}, store.Named("ledgers.scores", packedScores+which), args...)
-	slices.SortFunc(out, func(a, b Score) int {
-		return cmp.Or(cmp.Compare(a.Assignment, b.Assignment), cmp.Compare(a.Student, b.Student), cmp.Compare(a.Attempt, b.Attempt))
-	})
-	return out, err
-}
-
-// unpack adds the scores of a sheet. Each is a student and two numbers. In the first, twice the marks, twice the full marks of
-// the cards answered, the number of these (up to 60), the attempt, and two flags have 21, 20, 8, 12, 1 and 1 bits. The second is
-// twice the full marks of all cards, and a bit that is set when the attempt is handed in.
-func unpack(out []Score, sheet int64, packed string) ([]Score, error) {
-	for one := range strings.SplitSeq(packed, ";") {
-		who, what, _ := strings.Cut(one, " ")
-		student, err := strconv.ParseInt(who, 10, 64)
-		if err != nil {
-			return out, err
-		}
-		first, second, _ := strings.Cut(what, " ")
-		n, err := strconv.ParseInt(first, 10, 64)
-		if err != nil {
-			return out, err
-		}
-		full, err := strconv.ParseInt(second, 10, 64)
-		if err != nil {
-			return out, err
-		}
-		out = append(out, Score{Assignment: sheet, Student: student, Half: n >> 42, Of: n >> 22 & (1<<20 - 1), Full: full >> 1,
-			Done: int(n >> 14 & 0xff), Attempt: int(n >> 2 & 0xfff), Late: n&2 != 0, Hidden: n&1 != 0, HandedIn: full&1 != 0})
-	}
-	return out, nil
+	return store.All(ctx, q, scanScore, store.Named("ledgers.listSheetScores", scoreColumns+
+		"WHERE assignment = ? ORDER BY student, attempt"), assignment)
 }
 
 // Excuse is somebody who is excused from a sheet.
