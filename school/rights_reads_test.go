@@ -427,7 +427,7 @@ var (
 		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice Sitting.PracticeDays
 		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score Sitting.See Sitting.Sit
 		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets Sitting.Submit
-		Sitting.TakeHint Sitting.UndoCheck Sitting.Voice Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Judge
+		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Voice Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Judge
 		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetTongue Studies.Setup Studies.StudentSurvey
 		Studies.StudentSurveys Studies.Try Studies.WriteDown Ledgers.OwnAnswers Ledgers.OwnProgress Roster.StudentSchool`)
 	ofOwners = strings.Fields(`Roster.AddClass Roster.Classes Roster.ChangeOwn Roster.EndOwn Roster.SetLanguage Rack.Bank Rack.Books

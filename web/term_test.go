@@ -112,8 +112,11 @@ func TestASheetThatCannotBeRead(t *testing.T) {
 	assert.Contains(t, header, "\"Weir shims, fine lines (cannot be read, not included in the total)\"")
 	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/wrong": maren, "/classes/1/people/1": maren,
 		"/my": wren, "/practice": wren, "/my/bench": wren} {
-		status, _, _ := v.get(path)
+		status, _, page := v.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
+		if path == "/my" || path == "/my/bench" {
+			assert.Contains(t, page, "<b>Weir shims, fine lines</b> cannot be read", path)
+		}
 	}
 }
 

@@ -105,6 +105,17 @@ func (svc *Service) ofSheets(ctx context.Context, rd store.Queryer, student int6
 	return nil
 }
 
+// UnreadSheets lists the titles of the sheets that a student's class was given and that cannot be read.
+func (svc *Service) UnreadSheets(ctx context.Context, student int64) (titles []string, err error) {
+	list, err := listStudentAssignments(ctx, svc.store, student)
+	for _, a := range list {
+		if _, bad := svc.opened.given(a); bad != nil {
+			titles = append(titles, a.Title)
+		}
+	}
+	return titles, err
+}
+
 // untold reports whether a sheet is a test that may still be taken by somebody, or is not told yet.
 func untold(g Given, at time.Time) bool {
 	switch {

@@ -24,6 +24,7 @@ type standView struct {
 type benchesView struct {
 	List   []standView
 	Closed []string // titles of the timed tests that close it for their instruments
+	Unread []string // titles of sheets that cannot be read
 }
 
 // benches lists the instruments that a student may move.
@@ -42,7 +43,11 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles})
+	unread, err := s.School.Sitting.UnreadSheets(r.Context(), ui.UserOf(r).ID)
+	if err != nil {
+		return err
+	}
+	return s.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles, unread})
 }
 
 // hung sends the small picture of one of them.

@@ -69,8 +69,9 @@ type myPage struct {
 	Weakest []weakness
 	Known   bool // something is known of the student
 	Sheets  []sheetLink
-	Survey  ui.Link // the newest survey that is still to be read
-	Surveys int     // how many more there are
+	Survey  ui.Link  // the newest survey that is still to be read
+	Surveys int      // how many more there are
+	Unread  []string // titles of sheets that cannot be read
 }
 
 // steady is a family of instruments that goes well.
@@ -120,8 +121,7 @@ func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
 	var out []sheetLink
 	for _, a := range list {
 		if a.Err != nil {
-			s.Log.Error("a sheet cannot be read", "err", a.Err)
-			continue
+			continue // UnreadSheets names it
 		}
 		st, err := s.stands(r, student, a.ID)
 		if err != nil {
@@ -139,6 +139,9 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	v := myPage{}
 	var err error
 	if v.Sheets, err = s.links(r, student); err != nil {
+		return err
+	}
+	if v.Unread, err = s.School.Sitting.UnreadSheets(r.Context(), student); err != nil {
 		return err
 	}
 	for _, sh := range v.Sheets {
