@@ -113,7 +113,7 @@ func Fill(ctx context.Context, s *store.DB, now time.Time) error {
 	for _, sh := range sheets {
 		kept := rack.Sheet{
 			Title:      sh.title,
-			Definition: exercise.Sheet{Conduct: sh.conduct, HintCost: 1, Dealer: exercise.Dealing},
+			Definition: exercise.Sheet{Delivery: sh.conduct, HintCost: 1, Dealer: exercise.Dealing},
 		}
 		if sh.picture != "" {
 			kept.Definition.Picture = racks[sh.owner][sh.picture].Instrument
@@ -212,7 +212,7 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 		}
 		f.seats = append(f.seats, pupilAt{p, n})
 		crew := roster.Student{ID: n, Class: f.id, Name: p.name, Team: crews[i%len(crews)]}
-		if err := f.room.Roster.SetPupil(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
+		if err := f.room.Roster.ChangeStudent(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
 			return err
 		}
 	}
@@ -249,7 +249,7 @@ func (f *filling) give(ctx context.Context, g given) error {
 		if g.fromNow {
 			closes = f.now.Add(g.closes).Truncate(24 * time.Hour).Add(16 * time.Hour)
 		}
-		if err := f.room.Sitting.SetTimes(ctx, f.owner, asg, at, closes); err != nil {
+		if err := f.room.Sitting.SetDates(ctx, f.owner, asg, at, closes); err != nil {
 			return err
 		}
 	}
@@ -270,7 +270,7 @@ func (f *filling) give(ctx context.Context, g given) error {
 // onPaper prints a sheet for each, and types back what those wrote who were not there.
 func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) error {
 	hand := access.Actor{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
-	if _, err := f.room.Ledgers.Print(ctx, hand, assignment, ledgers.Printing{Per: ledgers.PerStudent}); err != nil {
+	if _, err := f.room.Ledgers.MakeVersions(ctx, hand, assignment, ledgers.Printing{Per: ledgers.PerStudent}); err != nil {
 		return err
 	}
 	list, err := f.room.Ledgers.Papers(ctx, f.owner, assignment)
@@ -289,7 +289,7 @@ func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) e
 		if err != nil {
 			return err
 		}
-		w := ledgers.Written{Student: p.Has[0].ID, Version: p.Version, Answers: map[int]exercise.Answer{}}
+		w := ledgers.EnteredPaper{Student: p.Has[0].ID, Version: p.Version, Answers: map[int]exercise.Answer{}}
 		draws := rand.New(rand.NewPCG(uint64(w.Student), uint64(p.Version)))
 		for i, it := range whole.Items {
 			slip := exercise.Code("")
@@ -300,7 +300,7 @@ func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) e
 				return err
 			}
 		}
-		if err := f.room.Ledgers.TypeBack(ctx, hand, assignment, []ledgers.Written{w}); err != nil {
+		if err := f.room.Ledgers.EnterAnswers(ctx, hand, assignment, []ledgers.EnteredPaper{w}); err != nil {
 			return err
 		}
 	}
@@ -438,7 +438,7 @@ func (q question) ask(ctx context.Context, room *school.School, owner, class int
 	}
 	at := t.day(q.day).Add(9 * time.Hour)
 	it := kinds.NewRound(kept[i].Instrument, y, []string{slips.Observed}, exercise.Method{})
-	round, err := room.Rounds.OpenRound(ctx, owner, class, it, true, at)
+	round, err := room.Rounds.Open(ctx, owner, class, it, true, at)
 	if err != nil {
 		return err
 	}
@@ -459,7 +459,7 @@ func (q question) ask(ctx context.Context, room *school.School, owner, class int
 			return err
 		}
 	}
-	return room.Rounds.TellRound(ctx, owner, class, at.Add(time.Minute))
+	return room.Rounds.Reveal(ctx, owner, class, at.Add(time.Minute))
 }
 
 // anybodys are slips that anybody makes once.

@@ -79,7 +79,7 @@ var (
 var sheets = []struct {
 	owner, title string
 	blocks       []block
-	conduct      exercise.Conduct
+	conduct      exercise.Delivery
 	picture      string // the instrument beside the task
 }{
 	{"maren", "First readings", []block{{"read", 8, "zero=none|awkward=20|ask=" + firstSteps,
@@ -114,11 +114,11 @@ var sheets = []struct {
 	{"maren", "Half-term test", []block{
 		{"read", 6, "zero=varied|awkward=50", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"decide", 2, "zero=varied", []string{"Weir shim caliper"}},
-	}, exercise.Conduct{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}, "Arbor micrometer"},
+	}, exercise.Delivery{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}, "Arbor micrometer"},
 	{"maren", "Second sitting", []block{
 		{"read", 5, "zero=varied|awkward=50", []string{"Sluice pin caliper", "Arbor micrometer"}},
 		{"choose", 2, "zero=varied|ask=corrected", []string{"Weir shim caliper"}},
-	}, exercise.Conduct{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}, "Sluice pin caliper"},
+	}, exercise.Delivery{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}, "Sluice pin caliper"},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice, ""},
 	{"maren", "Paddle bolts", []block{{"read", 8, "zero=varied|awkward=60|ask=" + withZero,
@@ -126,7 +126,7 @@ var sheets = []struct {
 }
 
 // practice is how a sheet is taken where nothing else is said.
-var practice = exercise.Conduct{Help: exercise.HelpWorked}
+var practice = exercise.Delivery{Help: exercise.HelpWorked}
 
 const (
 	halfTerm = "The float's **spindle** and the ratchet's **arbor** come back from the forge this week.\n\n" +

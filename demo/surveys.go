@@ -111,7 +111,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		if err != nil {
 			return err
 		}
-		if err := f.room.Studies.SetTongue(ctx, st.id, id, a, at); err != nil {
+		if err := f.room.Studies.SetToothDepth(ctx, st.id, id, a, at); err != nil {
 			return err
 		}
 	}
@@ -129,7 +129,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		if err != nil {
 			return err
 		}
-		if err := f.room.Studies.WriteDown(ctx, st.id, id, cell, a[it.Fields()[0].Name], at.Add(time.Duration(n)*25*time.Second)); err != nil {
+		if err := f.room.Studies.Record(ctx, st.id, id, cell, a[it.Fields()[0].Name], at.Add(time.Duration(n)*25*time.Second)); err != nil {
 			return err
 		}
 	}
@@ -141,7 +141,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		for place := range s.Plan.Places {
 			sizes = append(sizes, s.Plan.True(s.Reader(st.id), survey.Cell{Part: part, Place: place}))
 		}
-		if err := f.room.Studies.Judge(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
+		if err := f.room.Studies.Decide(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
 			return err
 		}
 	}

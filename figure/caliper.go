@@ -156,7 +156,7 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 				S: s.Main.NumberStep.MulInt(i / s.Main.NumberEvery).String()})
 		}
 	}
-	line := float64(s.Fine.Spans) / float64(s.Fine.Divisions) * div
+	line := float64(s.Fine.MainDivisions) / float64(s.Fine.Divisions) * div
 	if in.Form().Retrograde {
 		line = -line
 	}
@@ -188,7 +188,7 @@ func (l *straight) otherEdge(in *instrument.Instrument) []Item {
 // label describes a figure without saying what it reads.
 func label(in *instrument.Instrument) text.Text {
 	s := in.Spec()
-	return text.New("figure.vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "spans", s.Fine.Spans)
+	return text.New("figure.vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "spans", s.Fine.MainDivisions)
 }
 
 // jawsAndWork draws the fixed jaw, the moving jaw and what they hold, all cut off below and above.

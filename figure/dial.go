@@ -190,7 +190,7 @@ func (d *dial) needle(eye float64) Group {
 // line is the line of the whole face that stands for fine line k in the part of the face the pointer is in.
 func (d *dial) line(k int) int {
 	n := d.in.Lines()
-	turns := d.shown.Quo(d.in.Cycle()).Floor()
+	turns := d.shown.Quo(d.in.ScaleInterval()).Floor()
 	part, _ := turns.Sub(turns.Quo(length.Int(int64(d.in.Spec().Fine.Zeros))).Floor().MulInt(d.in.Spec().Fine.Zeros)).Int64()
 	return int(part)*n + k
 }

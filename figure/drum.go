@@ -48,7 +48,7 @@ func newDrum(in *instrument.Instrument, y length.Number, width float64) *drum {
 	if s.Main.HalfMarks {
 		d.div = 22
 	}
-	turns := d.shown.Quo(in.Cycle())
+	turns := d.shown.Quo(in.ScaleInterval())
 	d.at = turns.Sub(turns.Floor()).MulInt(d.n).Float()
 	if s.Fine.Down {
 		d.up = -1
@@ -58,7 +58,7 @@ func newDrum(in *instrument.Instrument, y length.Number, width float64) *drum {
 			d.side = -d.up
 		}
 		d.tilt = 0.44
-		span := float64(s.Finer.Spans) * 2 * math.Pi / float64(d.n)
+		span := float64(s.ThimbleVernier.ThimbleDivisions) * 2 * math.Pi / float64(d.n)
 		d.squeeze = math.Min(1, 1.65/span)
 	}
 	return d
@@ -101,7 +101,7 @@ func (d *drum) marks() (low, high int) {
 // the index, or the middle of the vernier.
 func (d *drum) wrapped(j float64) float64 {
 	n := float64(d.n)
-	middle := d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2
+	middle := d.side * d.up * float64(d.in.Spec().ThimbleVernier.ThimbleDivisions) / 2
 	off := math.Mod(j-d.at-middle, n)
 	switch {
 	case off >= n/2:
@@ -187,7 +187,7 @@ func (d *drum) Motion() Motion {
 		Moves: []Move{
 			{Parts: ".sleeve-marks", How: Slides, DX: -count, Uncut: true},
 			{Parts: ".drum-lines", How: Rolls, Turn: d.turn(), Y: drumMiddle, Rolled: &Rolled{First: first, Numbers: numbers, Lines: d.n,
-				Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze, Middle: d.side * d.up * float64(d.in.Spec().Finer.Spans) / 2,
+				Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze, Middle: d.side * d.up * float64(d.in.Spec().ThimbleVernier.ThimbleDivisions) / 2,
 				R: sleeveR, RimR: drumR, Bevel: bevel}},
 		},
 		Grips: []Grip{ // the sleeve, and the drum, which a thumb rolls
@@ -200,7 +200,7 @@ func (d *drum) Motion() Motion {
 func (d *drum) label() text.Text {
 	s := d.in.Spec()
 	if d.in.HasFiner() {
-		return text.New("figure.screw-vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "vernier", s.Finer.Divisions, "spans", s.Finer.Spans)
+		return text.New("figure.screw-vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "vernier", s.ThimbleVernier.Divisions, "spans", s.ThimbleVernier.ThimbleDivisions)
 	}
 	return text.New("figure.screw", "unit", s.Unit, "lines", s.Fine.Divisions)
 }
@@ -254,7 +254,7 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 
 // finerLines draws the vernier on the sleeve: line 0 is the index line's own height.
 func (d *drum) finerLines() Group {
-	v := d.in.Spec().Finer
+	v := d.in.Spec().ThimbleVernier
 	g := Group{Paint: Paint{Stroke: ink, Width: 1.25}}
 	numerals := Group{Class: "fine-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
 	written := math.Inf(1)
@@ -277,8 +277,8 @@ func (d *drum) finerLines() Group {
 
 // finerY is the height of line k of the vernier at the drum's edge.
 func (d *drum) finerY(k int) float64 {
-	v := d.in.Spec().Finer
-	lines := float64(k) * float64(v.Spans) / float64(v.Divisions)
+	v := d.in.Spec().ThimbleVernier
+	lines := float64(k) * float64(v.ThimbleDivisions) / float64(v.Divisions)
 	return level(d.angle(d.side*d.up*lines), sleeveR)
 }
 

@@ -136,7 +136,7 @@ func TestDrawingReadsAsTheCoreDoes(t *testing.T) {
 		require.NoError(t, err)
 		d := look(t, lay.Scene(figure.Options{}).SVG("", ""))
 		s := in.Spec()
-		about := fmt.Sprintf("%d over %d of %s at %s", s.Fine.Divisions, s.Fine.Spans, s.Main.Division, y)
+		about := fmt.Sprintf("%d over %d of %s at %s", s.Fine.Divisions, s.Fine.MainDivisions, s.Main.Division, y)
 
 		require.Len(t, d.fine, s.Fine.Divisions+1, about)
 		require.True(t, slices.IsSorted(d.main), about)
@@ -199,7 +199,7 @@ func TestSecondScalesReadAsTheCoreDoes(t *testing.T) {
 	for held < 300 {
 		in := instrumenttest.Any(draws)
 		second, role := in.Second()
-		if second == nil || role == instrument.Upright {
+		if second == nil || role == instrument.ToothDepthScale {
 			continue
 		}
 		at := instrumenttest.Position(draws, second)
@@ -253,7 +253,7 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 		about := fmt.Sprintf("%s at %s", in.Describe(), r.Observed)
 		seen[in.Kind()]++
 		switch in.Kind() {
-		case instrument.Drum:
+		case instrument.Thimble:
 			k, finer := readDrum(t, d, in, about)
 			if k >= 0 {
 				require.Equal(t, r.Line, k, about)
@@ -285,14 +285,14 @@ func TestTurningScalesReadAsTheCoreDoes(t *testing.T) {
 			if in.Spec().Main.Reverse {
 				last = at.Sub(step.MulInt(len(marks) - i)) // the last one hidden: below those in sight
 			}
-			whole := last.Quo(in.Cycle()).Floor().Mul(in.Cycle())
+			whole := last.Quo(in.ScaleInterval()).Floor().Mul(in.ScaleInterval())
 			if r.Main.Cmp(in.Spec().Main.To) <= 0 {
 				require.True(t, whole.Equal(r.Main), "%s: main mark %s, want %s", about, whole, r.Main)
 			}
 			break
 		}
 	}
-	for _, k := range []instrument.FineKind{instrument.Drum, instrument.Dial, instrument.Display, instrument.None} {
+	for _, k := range []instrument.FineKind{instrument.Thimble, instrument.Dial, instrument.Display, instrument.None} {
 		require.Greater(t, seen[k], many(1000), k)
 	}
 }
@@ -390,7 +390,7 @@ func TestNumeralsNeverCollide(t *testing.T) {
 					// Archivo's narrow digits are 0.52 of their size wide (measured in Chromium).
 					gap := b.x - a.x - 0.52*(a.size*float64(len(a.s))+b.size*float64(len(b.s)))/2
 					require.Greater(t, gap, 1.0, "%q and %q of %d over %d", a.s, b.s, in.Spec().Fine.Divisions,
-						in.Spec().Fine.Spans)
+						in.Spec().Fine.MainDivisions)
 				}
 			}
 		}
@@ -402,7 +402,7 @@ func TestNamesLeaveTheNumeralsFree(t *testing.T) {
 	for _, p := range instrument.Patterns() {
 		in, err := instrument.New(p)
 		require.NoError(t, err)
-		lay, err := figure.Lay(in, in.Closed().Add(in.Cycle().MulInt(3)), figure.Wide)
+		lay, err := figure.Lay(in, in.Closed().Add(in.ScaleInterval().MulInt(3)), figure.Wide)
 		require.NoError(t, err)
 		numerals := look(t, lay.Scene(figure.Options{}).SVG("", "")).texts
 		names := 0
@@ -511,7 +511,7 @@ func TestPicturesShowTheSameMarks(t *testing.T) {
 		}
 		in, err := instrument.New(p)
 		require.NoError(t, err)
-		lay, err := figure.Lay(in, in.Closed().Add(in.Cycle().MulInt(3)), figure.Wide)
+		lay, err := figure.Lay(in, in.Closed().Add(in.ScaleInterval().MulInt(3)), figure.Wide)
 		require.NoError(t, err)
 		sc := figure.WithLens(lay, lay.LensOn(lay.Strengths()[0], -1), locale.English(text.Words{}))
 		b, err := sc.PNG(1)
@@ -713,10 +713,10 @@ func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
 		}
 		step := spec.Main.NumberStep
 		before := r.Main.Quo(spec.Main.Division.MulInt(spec.Main.NumberEvery)).Floor().Mul(step)
-		if in.Kind() == instrument.Drum && !spec.Main.Reverse {
+		if in.Kind() == instrument.Thimble && !spec.Main.Reverse {
 			assert.Contains(t, ", "+main+",", ", "+before.String()+",", "%s at %s", spec.Name, y)
 		}
-		if in.Kind() == instrument.Drum {
+		if in.Kind() == instrument.Thimble {
 			assert.NotEmpty(t, told["drum"], spec.Name)
 		}
 		for n := range strings.SplitSeq(main, ", ") {

@@ -38,7 +38,7 @@ func newPair(in *instrument.Instrument, y length.Number, width float64) *pair {
 	upright, _ := in.Second()
 	p := &pair{straight: newStraight(in, y, width, uprightRoom), upright: upright, set: SetTo(upright)}
 	p.tooth = true
-	p.div = math.Floor(math.Min(24, uprightRange/float64(upright.Spec().Fine.Spans))*1000) / 1000
+	p.div = math.Floor(math.Min(24, uprightRange/float64(upright.Spec().Fine.MainDivisions))*1000) / 1000
 	return p
 }
 
@@ -81,7 +81,7 @@ func (p *pair) tongue(height float64) []Item {
 	at := markIndex(position.Floor())
 	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()),
 		markIndex(s.Main.To.Quo(s.Main.Division).Floor())
-	low, high := max(from, at-int((bottom-uprightZero)/p.div)), min(to+s.Fine.Spans+1, at+int(uprightZero/p.div)+1)
+	low, high := max(from, at-int((bottom-uprightZero)/p.div)), min(to+s.Fine.MainDivisions+1, at+int(uprightZero/p.div)+1)
 	lengths := markLengths{18, 25, 32}
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*p.div, 15, 1)
 	for i := low; i <= high; i++ {
@@ -97,7 +97,7 @@ func (p *pair) tongue(height float64) []Item {
 		}
 	}
 	n := s.Fine.Divisions
-	line := float64(s.Fine.Spans) / float64(n) * p.div
+	line := float64(s.Fine.MainDivisions) / float64(n) * p.div
 	if p.upright.Form().Retrograde {
 		line = -line
 	}

@@ -34,7 +34,7 @@ type straight struct {
 // of its 0.
 func newStraight(in *instrument.Instrument, y length.Number, width, margin float64) *straight {
 	s := in.Spec()
-	l := &straight{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.Spans, dir: 1, top: beamTop,
+	l := &straight{in: in, y: y, width: width, n: s.Fine.Divisions, m: s.Fine.MainDivisions, dir: 1, top: beamTop,
 		margin: margin}
 	if _, role := in.Second(); role == instrument.OtherScale || role == instrument.InsidePlate {
 		l.top = beamTop - 38 // room for marks on both edges

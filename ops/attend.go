@@ -18,9 +18,9 @@ import (
 	"cavix/store"
 )
 
-// Attendant looks after a database file while it is served: it notes that it is, looks through it, copies it every day, and
+// Supervisor looks after a database file while it is served: it notes that it is, looks through it, copies it every day, and
 // sees whether it is still there.
-type Attendant struct {
+type Supervisor struct {
 	Path   string
 	Copies string // the folder of the daily copies; "" makes none
 	Keep   int    // how many daily copies are kept
@@ -47,29 +47,29 @@ const (
 var ErrVanished = errors.New("the database file is not there any more")
 
 // Begin notes in the file itself that it is being served, and brings its log into it.
-func (a *Attendant) Begin(ctx context.Context) (err error) {
-	if a.began, err = os.Stat(a.Path); err != nil {
+func (s *Supervisor) Begin(ctx context.Context) (err error) {
+	if s.began, err = os.Stat(s.Path); err != nil {
 		return err
 	}
-	if err := a.note(ctx, store.Served, "running"); err != nil {
+	if err := s.note(ctx, store.Served, "running"); err != nil {
 		return err
 	}
-	return a.Store.Checkpoint(ctx)
+	return s.Store.Checkpoint(ctx)
 }
 
 // End notes that the file is served no longer.
-func (a *Attendant) End(ctx context.Context) error { return a.note(ctx, store.Served, "") }
+func (s *Supervisor) End(ctx context.Context) error { return s.note(ctx, store.Served, "") }
 
-func (a *Attendant) note(ctx context.Context, name, value string) error {
-	return a.Store.Write(ctx, func(tx *store.Tx) error { return store.Note(ctx, tx, name, value, time.Now()) })
+func (s *Supervisor) note(ctx context.Context, name, value string) error {
+	return s.Store.Write(ctx, func(tx *store.Tx) error { return store.Note(ctx, tx, name, value, time.Now()) })
 }
 
 // Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server still
 // held is then written beside where it was.
-func (a *Attendant) Attend(ctx context.Context) error {
+func (s *Supervisor) Attend(ctx context.Context) error {
 	for _, job := range []*Job{
-		a.Jobs.Start(Task{Name: "check at the start", Work: func(ctx context.Context, _ *Job) error { a.lookThrough(ctx); return nil }}),
-		a.Jobs.Every("daily copy", dueEvery, a.copyWhenDue),
+		s.Jobs.Start(Task{Name: "check at the start", Work: func(ctx context.Context, _ *Job) error { s.lookThrough(ctx); return nil }}),
+		s.Jobs.Every("daily copy", dueEvery, s.copyWhenDue),
 	} {
 		defer job.Stop()
 	}
@@ -80,103 +80,103 @@ func (a *Attendant) Attend(ctx context.Context) error {
 		case <-ctx.Done():
 			return nil
 		case <-look.C:
-			now, err := os.Stat(a.Path)
-			if err == nil && os.SameFile(a.began, now) {
+			now, err := os.Stat(s.Path)
+			if err == nil && os.SameFile(s.began, now) {
 				continue
 			}
 			if err != nil && !errors.Is(err, os.ErrNotExist) {
-				a.Log.Warn("the database file cannot be looked at", "err", err)
+				s.Log.Warn("the database file cannot be looked at", "err", err)
 				continue
 			}
-			return a.rescue(ctx)
+			return s.rescue(ctx)
 		}
 	}
 }
 
 // rescue writes what the server still holds of a file that has vanished.
-func (a *Attendant) rescue(ctx context.Context) error {
+func (s *Supervisor) rescue(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), rescueTime)
 	defer cancel()
-	to := fmt.Sprintf("%s.rescued-%s", a.Path, time.Now().Format(stampFormat))
-	c, err := copied(ctx, a.Store, to)
+	to := fmt.Sprintf("%s.rescued-%s", s.Path, time.Now().Format(stampFormat))
+	c, err := copied(ctx, s.Store, to)
 	if err != nil {
 		return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served, and what the server still held cannot be written: %w",
-			a.Path, ErrVanished, err)
+			s.Path, ErrVanished, err)
 	}
-	if _, err := os.Stat(a.Path); errors.Is(err, os.ErrNotExist) {
+	if _, err := os.Stat(s.Path); errors.Is(err, os.ErrNotExist) {
 		// A log without its file would be taken for that of the next file of this name; all that is in it was copied.
 		for _, end := range []string{"-wal", "-shm"} {
-			if err := gone(a.Path + end); err != nil {
-				a.Log.Error("the log of the file that is gone stays behind", "err", err)
+			if err := gone(s.Path + end); err != nil {
+				s.Log.Error("the log of the file that is gone stays behind", "err", err)
 			}
 		}
 	}
-	return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served. All that was kept until now is in %s", a.Path,
+	return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served. All that was kept until now is in %s", s.Path,
 		ErrVanished, c.Path)
 }
 
 // lookThrough looks through the file once, in the background, and says what it found.
-func (a *Attendant) lookThrough(ctx context.Context) {
+func (s *Supervisor) lookThrough(ctx context.Context) {
 	began := time.Now()
-	faults, err := a.Store.Integrity(ctx)
+	faults, err := s.Store.Integrity(ctx)
 	switch {
 	case ctx.Err() != nil:
 	case err != nil:
-		a.Log.Error("the database file cannot be checked", "err", advised(a.Path, err))
+		s.Log.Error("the database file cannot be checked", "err", advised(s.Path, err))
 	case len(faults) > 0:
-		a.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its place",
-			"file", a.Path, "do", "cavix restore --from COPY --data "+a.Path+" --older", "faults", strings.Join(faults, "; "))
+		s.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its place",
+			"file", s.Path, "do", "cavix restore --from COPY --data "+s.Path+" --older", "faults", strings.Join(faults, "; "))
 	default:
-		a.Log.Info("the database file is intact", "file", a.Path, "took", time.Since(began).Round(time.Millisecond))
+		s.Log.Info("the database file is intact", "file", s.Path, "took", time.Since(began).Round(time.Millisecond))
 	}
 }
 
 // copyWhenDue makes a copy where the newest is a day old.
-func (a *Attendant) copyWhenDue(ctx context.Context) error {
-	if a.Copies == "" || a.Keep < 1 {
+func (s *Supervisor) copyWhenDue(ctx context.Context) error {
+	if s.Copies == "" || s.Keep < 1 {
 		return nil
 	}
-	if list, err := a.List(); err == nil && len(list) > 0 && time.Since(list[0].At) < copyEvery {
+	if list, err := s.List(); err == nil && len(list) > 0 && time.Since(list[0].At) < copyEvery {
 		return nil
 	}
-	c, err := a.CopyNow(ctx)
+	c, err := s.CopyNow(ctx)
 	if err != nil {
 		return fmt.Errorf("the daily copy could not be made: %w", err)
 	}
-	a.Log.Info("copied", "copy", c.Path, "size", c.Size, "took", c.Took.Round(time.Millisecond))
+	s.Log.Info("copied", "copy", c.Path, "size", c.Size, "took", c.Took.Round(time.Millisecond))
 	return nil
 }
 
 // CopyNow makes a copy as the daily ones are made, and lets go of those that are too many.
-func (a *Attendant) CopyNow(ctx context.Context) (Copy, error) {
-	if a.Copies == "" {
+func (s *Supervisor) CopyNow(ctx context.Context) (Copy, error) {
+	if s.Copies == "" {
 		return Copy{}, errors.New("the server was started without a folder for copies")
 	}
-	a.copying.Lock()
-	defer a.copying.Unlock()
-	to := filepath.Join(a.Copies, a.prefix()+time.Now().Format(stampFormat)+".db")
-	c, err := copied(ctx, a.Store, to)
+	s.copying.Lock()
+	defer s.copying.Unlock()
+	to := filepath.Join(s.Copies, s.prefix()+time.Now().Format(stampFormat)+".db")
+	c, err := copied(ctx, s.Store, to)
 	what := ""
 	if err != nil {
 		what = err.Error()
 	}
-	if noted := a.note(context.WithoutCancel(ctx), store.LastCopy, what); err == nil {
+	if noted := s.note(context.WithoutCancel(ctx), store.LastCopy, what); err == nil {
 		err = noted
 	}
 	if err != nil {
 		return c, err
 	}
-	list, err := a.List()
-	if err != nil || len(list) <= a.Keep {
+	list, err := s.List()
+	if err != nil || len(list) <= s.Keep {
 		return c, err
 	}
-	for _, old := range list[a.Keep:] {
+	for _, old := range list[s.Keep:] {
 		err = errors.Join(err, os.Remove(old.Path))
 	}
 	return c, err
 }
 
-func (a *Attendant) prefix() string { return stem(a.Path) + "-daily-" }
+func (s *Supervisor) prefix() string { return stem(s.Path) + "-daily-" }
 
 // Kept is a daily copy that is kept.
 type Kept struct {
@@ -189,23 +189,23 @@ type Kept struct {
 func (k Kept) Name() string { return filepath.Base(k.Path) }
 
 // List lists the daily copies that are kept, the newest first.
-func (a *Attendant) List() ([]Kept, error) {
-	if a.Copies == "" {
+func (s *Supervisor) List() ([]Kept, error) {
+	if s.Copies == "" {
 		return nil, nil
 	}
-	entries, err := os.ReadDir(a.Copies)
+	entries, err := os.ReadDir(s.Copies)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, nil
 	}
 	var out []Kept
 	for _, e := range entries {
-		name, daily := strings.CutPrefix(e.Name(), a.prefix())
+		name, daily := strings.CutPrefix(e.Name(), s.prefix())
 		at, wrong := time.ParseInLocation(stampFormat, strings.TrimSuffix(name, ".db"), time.Local)
 		if !daily || wrong != nil || !e.Type().IsRegular() {
 			continue // somebody else's file
 		}
 		if info, err := e.Info(); err == nil {
-			out = append(out, Kept{filepath.Join(a.Copies, e.Name()), info.Size(), at})
+			out = append(out, Kept{filepath.Join(s.Copies, e.Name()), info.Size(), at})
 		}
 	}
 	slices.SortFunc(out, func(x, y Kept) int { return y.At.Compare(x.At) })
@@ -213,41 +213,41 @@ func (a *Attendant) List() ([]Kept, error) {
 }
 
 // Look has everything looked through in the background, unless it is already. What it found is noted.
-func (a *Attendant) Look() *Job {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if a.looking == nil || a.looking.HasEnded() {
-		a.looking = a.Jobs.Start(Task{Name: "check", Longest: lookTime, Work: func(ctx context.Context, job *Job) error {
-			r, err := a.CheckNow(ctx)
+func (s *Supervisor) Look() *Job {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.looking == nil || s.looking.HasEnded() {
+		s.looking = s.Jobs.Start(Task{Name: "check", Longest: lookTime, Work: func(ctx context.Context, job *Job) error {
+			r, err := s.CheckNow(ctx)
 			if err == nil && !r.Sound() {
 				err = fmt.Errorf("the check of the database found faults: %s", r.String())
 			}
 			return err
 		}})
 	}
-	return a.looking
+	return s.looking
 }
 
 // Looking reports whether everything is being looked through just now.
-func (a *Attendant) Looking() bool {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	return a.looking != nil && !a.looking.HasEnded()
+func (s *Supervisor) Looking() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.looking != nil && !s.looking.HasEnded()
 }
 
 // CheckNow looks through everything while it is served, and notes what it found.
-func (a *Attendant) CheckNow(ctx context.Context) (Report, error) {
-	a.copying.Lock()
-	defer a.copying.Unlock()
-	r, err := CheckServed(ctx, a.Store)
+func (s *Supervisor) CheckNow(ctx context.Context) (Report, error) {
+	s.copying.Lock()
+	defer s.copying.Unlock()
+	r, err := CheckServed(ctx, s.Store)
 	if err != nil {
 		return r, err
 	}
 	kept := context.WithoutCancel(ctx)
-	if err := school.New(a.Store).Marking.NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
+	if err := school.New(s.Store).Marking.NoteEarlier(kept, r.Earlier, time.Now()); err != nil {
 		return r, err
 	}
-	return r, a.note(kept, store.LastCheck, text.Stored(r.Text()))
+	return r, s.note(kept, store.LastCheck, text.Stored(r.Text()))
 }
 
 // SaidSound reports whether what was noted of a check says that nothing was wrong. Checks before texts were values noted a line.
@@ -271,14 +271,14 @@ func (r Report) Text() text.Text {
 func (r Report) String() string { return locale.Documents().Print(r.Text()) }
 
 // DiskLeft is how many bytes are left where the database file is.
-func (a *Attendant) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(a.Path)) }
+func (s *Supervisor) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(s.Path)) }
 
 // leastDisk is what must be left of the disk for a server to do its work, in bytes.
 const leastDisk = 20 << 20
 
 // HasRoom is an error where next to nothing is left of the disk.
-func (a *Attendant) HasRoom() error {
-	left, err := a.DiskLeft()
+func (s *Supervisor) HasRoom() error {
+	left, err := s.DiskLeft()
 	if err == nil && left < leastDisk {
 		return fmt.Errorf("only %s are left on the disk", SizeText(int64(left)))
 	}
@@ -286,9 +286,9 @@ func (a *Attendant) HasRoom() error {
 }
 
 // Size is how many bytes the database takes, with its log.
-func (a *Attendant) Size() (n int64) {
+func (s *Supervisor) Size() (n int64) {
 	for _, end := range []string{"", "-wal"} {
-		if info, err := os.Stat(a.Path + end); err == nil {
+		if info, err := os.Stat(s.Path + end); err == nil {
 			n += info.Size()
 		}
 	}

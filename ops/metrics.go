@@ -29,11 +29,11 @@ type Metrics struct {
 	unkept   prometheus.Counter
 	slow     *prometheus.CounterVec
 
-	attendant *Attendant
+	attendant *Supervisor
 }
 
 // NewMetrics begins to count, for the file that an attendant looks after.
-func NewMetrics(a *Attendant) *Metrics {
+func NewMetrics(a *Supervisor) *Metrics {
 	m := &Metrics{
 		registry: prometheus.NewRegistry(),
 		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "cavix_request_seconds",

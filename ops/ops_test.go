@@ -53,9 +53,9 @@ func school(t *testing.T) (path string, s *store.DB) {
 	return path, s
 }
 
-func attended(t *testing.T, path string, s *store.DB) *ops.Attendant {
+func attended(t *testing.T, path string, s *store.DB) *ops.Supervisor {
 	t.Helper()
-	a := &ops.Attendant{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
+	a := &ops.Supervisor{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
 	require.NoError(t, a.Begin(t.Context()))
 	return a
 }

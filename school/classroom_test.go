@@ -54,7 +54,7 @@ func twentieth(t testing.TB) *instrument.Instrument {
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
 		Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 19}})
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 19}})
 	require.NoError(t, err)
 	return in
 }
@@ -380,23 +380,23 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	assert.Zero(t, s.card(s.pupil, 1).Marks.Sign(), "never below nothing")
 
 	other := s.card(s.pupil, 2)
-	v, err := s.Sitting.Voice(ctx, s.pupil, other.ID)
+	v, err := s.Sitting.Wording(ctx, s.pupil, other.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, v.History.Student[slips.MainNextMark])
-	v, err = s.Sitting.Voice(ctx, s.rival, other.ID)
+	v, err = s.Sitting.Wording(ctx, s.rival, other.ID)
 	require.NoError(t, err)
 	assert.Zero(t, v.History.Student[slips.MainNextMark])
 	assert.Equal(t, 1, v.History.Class[slips.MainNextMark])
 
 	require.NoError(t, s.Rack.SetWording(ctx, s.anna, slips.MainNextMark,
-		exercise.Wording{Advice: "Look left.", Off: true}))
+		exercise.SlipWording{Advice: "Look left.", Off: true}))
 	s.submit(other, exercise.Answer{"main": a["main"], "observed": ""})
 	assert.Empty(t, s.card(s.pupil, 2).Slip, "a slip that is switched off is not counted")
-	require.NoError(t, s.Rack.SetWording(ctx, s.anna, slips.MainNextMark, exercise.Wording{Advice: "Look left of the 0."}))
-	v, err = s.Sitting.Voice(ctx, s.pupil, 0)
+	require.NoError(t, s.Rack.SetWording(ctx, s.anna, slips.MainNextMark, exercise.SlipWording{Advice: "Look left of the 0."}))
+	v, err = s.Sitting.Wording(ctx, s.pupil, 0)
 	require.NoError(t, err)
-	assert.Equal(t, exercise.Wording{Advice: "Look left of the 0."}, v.Wordings[slips.MainNextMark])
-	v, err = s.Sitting.Voice(ctx, s.stranger, 0)
+	assert.Equal(t, exercise.SlipWording{Advice: "Look left of the 0."}, v.Wordings[slips.MainNextMark])
+	v, err = s.Sitting.Wording(ctx, s.stranger, 0)
 	require.NoError(t, err)
 	assert.Empty(t, v.Wordings, "another instructor's students read the handbook's")
 

@@ -40,8 +40,8 @@ func TestNumbersThatGrowByConversion(t *testing.T) {
 	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true,
 		Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}, 1))
 	var refused refusal.Refusal
-	require.ErrorAs(t, s.Studies.WriteDown(ctx, s.pupil, study, 0, huge, now), &refused)
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, study, 0, "20.00", now))
+	require.ErrorAs(t, s.Studies.Record(ctx, s.pupil, study, 0, huge, now), &refused)
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
 	racked := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, in))
 	zero := length.Number{}
 	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, logbook.Entry{At: now, Closed: &zero, Who: "Anna", Condition: logbook.Clean, Decision: logbook.InUse}))
@@ -82,13 +82,13 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	plan := survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
 	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", plan, 1))
 	gone := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Gone", plan, 1))
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, study, 0, "20.00", now))
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, study, 1, "20.00", now))
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 1, "20.00", now))
 	racked := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, in))
 	zero := length.Number{}
 	entry := logbook.Entry{At: now, Closed: &zero, Who: "Anna", Condition: logbook.Clean, Decision: logbook.InUse}
 	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, entry, entry))
-	round := s.must(s.Rounds.OpenRound(ctx, s.anna, s.class, s.card(s.pupil, 1).Item, true, now))
+	round := s.must(s.Rounds.Open(ctx, s.anna, s.class, s.card(s.pupil, 1).Item, true, now))
 	for _, change := range []string{"UPDATE compared SET deviation = 'x' WHERE id = 1", "UPDATE comparisons SET plan = '[]' WHERE title = 'Lost'",
 		"UPDATE readings SET value = 'x' WHERE cell = 0", "UPDATE surveys SET plan = '[]' WHERE title = 'Gone'",
 		"UPDATE logbook SET entry = '[]' WHERE id = 1", "UPDATE instruments SET zero_limit = 'x'", "UPDATE rounds SET item = '{}'"} {
@@ -116,12 +116,12 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, read, 1)
 	require.Len(t, damaged, 1)
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, study, 0, "20.05", now), "the student reads it once more")
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.05", now), "the student reads it once more")
 	read, damaged, err = s.Studies.Readings(ctx, s.anna, study)
 	require.NoError(t, err)
 	assert.Len(t, read, 2)
 	assert.Empty(t, damaged)
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, study, 0, "20.10", now))
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.10", now))
 	again, _, err := s.Studies.Readings(ctx, s.anna, study)
 	require.NoError(t, err)
 	assert.Equal(t, read, again, "a reading that was taken stays")
@@ -150,8 +150,8 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, lying, 2)
 	for _, b := range lying {
-		require.NoError(t, s.Bin.BringBack(ctx, by, b.Sort, b.ID))
-		require.Error(t, s.Bin.BringBack(ctx, by, b.Sort, b.ID), "it is not there any more")
+		require.NoError(t, s.Bin.Restore(ctx, by, b.Sort, b.ID))
+		require.Error(t, s.Bin.Restore(ctx, by, b.Sort, b.ID), "it is not there any more")
 	}
 	require.NoError(t, s.Studies.DropSurvey(ctx, by, study))
 	_, err = s.Studies.StudentSurvey(ctx, s.pupil, study)

@@ -66,7 +66,7 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	maren, err := school.New(st).Roster.InstructorByLogin(ctx, "maren")
 	require.NoError(t, err)
 	assert.True(t, roster.CheckPassphrase(maren.Hash, "skerry-point"))
-	given, err := room.Ledgers.GivenLately(ctx, maren.ID, 100)
+	given, err := room.Ledgers.RecentSheets(ctx, maren.ID, 100)
 	require.NoError(t, err)
 	require.Len(t, given, 1)
 	require.NoError(t, given[0].Err)
@@ -116,13 +116,13 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 // Cards that were dealt by an earlier version get their full marks at the upgrade, and the class's leader is told once whose marks
 // change by that.
 func TestFullMarksOfAnOlderDatabase(t *testing.T) {
-	s := newTest(t, exercise.Conduct{})
+	s := newTest(t, exercise.Delivery{})
 	ctx := t.Context()
 	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
 		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 4,
 			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
 	s.sit(s.pupil)
 	s.marks(s.pupil, 1, s.right(s.cardAt(s.pupil, 1)))
 	s.now = s.now.Add(2 * time.Hour)

@@ -86,7 +86,7 @@ func TestPracticeRemembers(t *testing.T) {
 	card := s.card(s.pupil, 2)
 	s.submit(card, s.right(card))
 	for _, tt := range []struct {
-		sight roster.Sight
+		sight roster.PracticeView
 		cards int
 	}{{roster.SeesNothing, 1}, {roster.SeesSum, 1}, {roster.SeesEach, 10}} {
 		require.NoError(t, s.settle(func(c *roster.Settings) { c.Practice = tt.sight }))

@@ -39,16 +39,16 @@ var reads = []struct {
 	do         func(ctx context.Context, s *staffed, me int64) error
 }{
 	{"Roster.Class", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Class(ctx, me, s.class)) }},
-	{"Roster.Everybody", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.Everybody(ctx, me, s.class))
+	{"Roster.AllStudents", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.AllStudents(ctx, me, s.class))
 	}},
 	{"Roster.Students", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Roster.Students(ctx, me, s.class))
 	}},
 	{"Roster.Staff", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Staff(ctx, me, s.class)) }},
 	{"Roster.Seats", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Seats(ctx, me, s.class)) }},
-	{"Roster.Pupil", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.Pupil(ctx, me, s.class, s.pupil))
+	{"Roster.ClassStudent", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Roster.ClassStudent(ctx, me, s.class, s.pupil))
 	}},
 	{"Roster.NameList", "owner", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Roster.NameList(ctx, me, s.class))
@@ -96,8 +96,8 @@ var reads = []struct {
 	{"Sitting.CardOf", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Sitting.CardOf(ctx, me, s.assignment, s.pupil, 0, 1))
 	}},
-	{"Sitting.VoiceFor", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.VoiceFor(ctx, me, s.pupil, s.answered.ID))
+	{"Sitting.WordingFor", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Sitting.WordingFor(ctx, me, s.pupil, s.answered.ID))
 	}},
 	{"Marking.Remark", "marker", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Marking.Remark(ctx, me, s.assignment, exercise.Method{}, false))
@@ -181,8 +181,8 @@ var reads = []struct {
 	{"Ledgers.SheetCells", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.assignment}}, nil, time.Now()))
 	}},
-	{"Ledgers.Astray", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Astray(ctx, me, s.assignment))
+	{"Ledgers.Deviations", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Deviations(ctx, me, s.assignment))
 	}},
 	{"Ledgers.Watched", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Watched(ctx, me, s.assignment))
@@ -190,8 +190,8 @@ var reads = []struct {
 	{"Ledgers.Paces", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Paces(ctx, me, s.assignment))
 	}},
-	{"Ledgers.WhatWentWrong", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.WhatWentWrong(ctx, me, s.assignment))
+	{"Ledgers.Mistakes", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Mistakes(ctx, me, s.assignment))
 	}},
 	{"Ledgers.Papers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Papers(ctx, me, s.assignment))
@@ -199,8 +199,8 @@ var reads = []struct {
 	{"Ledgers.Paper", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Paper(ctx, me, s.assignment, 1))
 	}},
-	{"Ledgers.WrittenBy", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.WrittenBy(ctx, me, s.assignment, s.pupil, 1))
+	{"Ledgers.EnteredAnswers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.EnteredAnswers(ctx, me, s.assignment, s.pupil, 1))
 	}},
 	{"Ledgers.ClassAnswers", "marker", func(ctx context.Context, s *staffed, me int64) error {
 		return s.Ledgers.ClassAnswers(ctx, me, s.class, each)
@@ -223,7 +223,7 @@ var reads = []struct {
 // Every use case that reads of a class is done for those who may do it, and refused to all others.
 func TestReadRights(t *testing.T) {
 	s := newStaffed(t)
-	_, err := s.Ledgers.Print(t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.ForAll})
+	_, err := s.Ledgers.MakeVersions(t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.ForAll})
 	require.NoError(t, err)
 	ranks := []string{"stranger", "viewer", "marker", "owner"}
 	for _, u := range reads {
@@ -376,8 +376,8 @@ var things = map[string]func(ctx context.Context, s *staffed, by access.Actor, i
 	"Studies.RemoveCompared": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
 		return s.Studies.RemoveCompared(ctx, by.ID, 1, 1)
 	},
-	"Bin.BringBack": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
-		return s.Bin.BringBack(ctx, by, bin.Instrument, s.binned())
+	"Bin.Restore": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
+		return s.Bin.Restore(ctx, by, bin.Instrument, s.binned())
 	},
 	"Bin.Remove": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
 		return s.Bin.Remove(ctx, by, bin.Instrument, s.binned())
@@ -427,18 +427,18 @@ var (
 		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice Sitting.PracticeDays
 		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score Sitting.See Sitting.Sit
 		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets Sitting.Submit
-		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Voice Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Judge
-		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetTongue Studies.Setup Studies.StudentSurvey
-		Studies.StudentSurveys Studies.Try Studies.WriteDown Ledgers.OwnAnswers Ledgers.OwnProgress Roster.StudentSchool`)
+		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Wording Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Decide
+		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetToothDepth Studies.Setup Studies.StudentSurvey
+		Studies.StudentSurveys Studies.Try Studies.Record Ledgers.OwnAnswers Ledgers.OwnProgress Roster.StudentSchool`)
 	ofOwners = strings.Fields(`Roster.AddClass Roster.Classes Roster.ChangeOwn Roster.EndOwn Roster.SetLanguage Rack.Bank Rack.Books
-		Rack.BringCourse Rack.Copies Rack.CountRacked Rack.CountSheets Rack.EarlierInstruments Rack.EarlierSheets Rack.FillBanks
-		Rack.Incoming Rack.KeepAnother Rack.KeepBanked Rack.Rack Rack.RackPart Rack.SetWording Rack.Sheets Rack.SheetsPart
+		Rack.ImportCourse Rack.Copies Rack.CountRacked Rack.CountSheets Rack.EarlierInstruments Rack.EarlierSheets Rack.FillBanks
+		Rack.PreviewCourse Rack.KeepAnother Rack.KeepBanked Rack.Rack Rack.RackPart Rack.SetWording Rack.Sheets Rack.SheetsPart
 		Rack.UseInstrument Rack.Wordings Studies.AddComparison Studies.Comparisons Studies.Surveys Marking.ToRemark Marking.RemarkEarlier
-		Ledgers.FormLost Ledgers.GivenLately Ledgers.MarkChanges Ledgers.Notices Ledgers.Pending Ledgers.Running Ledgers.WeekSum Bin.Bin`)
+		Ledgers.FormLost Ledgers.RecentSheets Ledgers.MarkChanges Ledgers.Notices Ledgers.Pending Ledgers.Running Ledgers.WeekSum Bin.Bin`)
 	ofAnybody = strings.Fields(`Roster.ByLink Roster.Choose Roster.ClassByCode Roster.HasInstructors Roster.Join Roster.JoinAsGuest
 		Roster.NearName Roster.NoteSignIn Roster.SetUp Roster.StudentByName Roster.InstructorByLogin Studies.Send`)
 	ofTheServer = strings.Fields(`Access.InClass Access.Logging Roster.AddInstructor Roster.DeviceKey Roster.DropGuests Roster.Instructor
-		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.WithPupil Sitting.ClassOf Sitting.CloseBeside Sitting.CloseOver
+		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.ChangeInClass Sitting.ClassOf Sitting.CloseBeside Sitting.CloseOver
 		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Studies.ClassOfSurvey Ledgers.FinishUpgrade Bin.EmptyBins
 		Server.Audit Server.Ready`)
 )

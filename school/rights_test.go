@@ -53,13 +53,13 @@ func newStaffed(t *testing.T) *staffed {
 	s.submit(k, s.right(k))
 	s.answered, s.item = s.card(s.pupil, 1), k.Item
 	s.waiting = s.must(s.Roster.Join(ctx, s.class, "Juniper T.", "", now))
-	s.round = s.must(s.Rounds.OpenRound(ctx, s.anna, s.class, s.item, true, now))
+	s.round = s.must(s.Rounds.Open(ctx, s.anna, s.class, s.item, true, now))
 	plan := survey.Plan{Instruments: nil, Places: 1, Repeats: 1, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
 	in := twentieth(t)
 	plan.Instruments = append(plan.Instruments, in)
 	s.study = s.must(s.Studies.GiveSurvey(ctx, s.by["owner"], s.class, "Pins", plan, 1))
 	s.mine = s.must(s.Studies.GiveSurvey(ctx, s.by["marker"], s.class, "Pins too", plan, 1))
-	require.NoError(t, s.Studies.WriteDown(ctx, s.pupil, s.study, 0, "20.00", now))
+	require.NoError(t, s.Studies.Record(ctx, s.pupil, s.study, 0, "20.00", now))
 	return s
 }
 
@@ -85,14 +85,14 @@ var rights = []struct {
 		_, err := s.Roster.ImportPeople(s.t.Context(), by, s.class, []roster.ImportedPerson{{Name: "Una V."}}, map[string]string{"name": "name"})
 		return err
 	}},
-	{"Roster.SetPupil", "owner", func(s *staffed, _ string, by access.Actor) error {
-		return s.Roster.SetPupil(s.t.Context(), by, roster.Student{ID: s.pupil, Class: s.class, Name: "Wren B.", Extra: 5})
+	{"Roster.ChangeStudent", "owner", func(s *staffed, _ string, by access.Actor) error {
+		return s.Roster.ChangeStudent(s.t.Context(), by, roster.Student{ID: s.pupil, Class: s.class, Name: "Wren B.", Extra: 5})
 	}},
-	{"Roster.LetIn", "owner", func(s *staffed, _ string, by access.Actor) error {
-		return s.Roster.LetIn(s.t.Context(), by, s.class, []int64{s.waiting}, true)
+	{"Roster.Admit", "owner", func(s *staffed, _ string, by access.Actor) error {
+		return s.Roster.Admit(s.t.Context(), by, s.class, []int64{s.waiting}, true)
 	}},
-	{"Roster.Leave", "owner", func(s *staffed, _ string, by access.Actor) error {
-		return s.Roster.Leave(s.t.Context(), by, s.class, s.rival, false)
+	{"Roster.SetLeft", "owner", func(s *staffed, _ string, by access.Actor) error {
+		return s.Roster.SetLeft(s.t.Context(), by, s.class, s.rival, false)
 	}},
 	{"Roster.Move", "owner", func(s *staffed, role string, by access.Actor) error {
 		return s.Roster.Move(s.t.Context(), by, s.class, s.rival, s.instructorClass[role])
@@ -137,8 +137,8 @@ var rights = []struct {
 		_, err := s.Sitting.Give(s.t.Context(), by.ID, s.class, s.sheets[role], 1, time.Now())
 		return err
 	}},
-	{"Sitting.SetTimes", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Sitting.SetTimes(s.t.Context(), by.ID, s.assignment, time.Time{}, time.Now().Add(time.Hour))
+	{"Sitting.SetDates", "marker", func(s *staffed, _ string, by access.Actor) error {
+		return s.Sitting.SetDates(s.t.Context(), by.ID, s.assignment, time.Time{}, time.Now().Add(time.Hour))
 	}},
 	{"Marking.Release", "marker", func(s *staffed, _ string, by access.Actor) error {
 		return s.Marking.Release(s.t.Context(), by.ID, s.assignment, time.Now())
@@ -169,19 +169,19 @@ var rights = []struct {
 	{"Marking.ApplyRemark", "marker", func(s *staffed, _ string, by access.Actor) error {
 		return s.Marking.ApplyRemark(s.t.Context(), by.ID, s.assignment, exercise.Method{Decimals: "lenient"}, false, by.Name, time.Now())
 	}},
-	{"Ledgers.Print", "marker", func(s *staffed, _ string, by access.Actor) error {
-		_, err := s.Ledgers.Print(s.t.Context(), by, s.assignment, ledgers.Printing{Per: ledgers.ForAll, Anew: true})
+	{"Ledgers.MakeVersions", "marker", func(s *staffed, _ string, by access.Actor) error {
+		_, err := s.Ledgers.MakeVersions(s.t.Context(), by, s.assignment, ledgers.Printing{Per: ledgers.ForAll, Anew: true})
 		return err
 	}},
-	{"Rounds.OpenRound", "marker", func(s *staffed, _ string, by access.Actor) error {
-		_, err := s.Rounds.OpenRound(s.t.Context(), by.ID, s.class, s.item, true, time.Now())
+	{"Rounds.Open", "marker", func(s *staffed, _ string, by access.Actor) error {
+		_, err := s.Rounds.Open(s.t.Context(), by.ID, s.class, s.item, true, time.Now())
 		return err
 	}},
-	{"Rounds.CloseRound", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Rounds.CloseRound(s.t.Context(), by.ID, s.class, time.Now())
+	{"Rounds.Close", "marker", func(s *staffed, _ string, by access.Actor) error {
+		return s.Rounds.Close(s.t.Context(), by.ID, s.class, time.Now())
 	}},
-	{"Rounds.TellRound", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Rounds.TellRound(s.t.Context(), by.ID, s.class, time.Now())
+	{"Rounds.Reveal", "marker", func(s *staffed, _ string, by access.Actor) error {
+		return s.Rounds.Reveal(s.t.Context(), by.ID, s.class, time.Now())
 	}},
 	{"Rounds.SetBoard", "marker", func(s *staffed, _ string, by access.Actor) error {
 		return s.Rounds.SetBoard(s.t.Context(), by.ID, s.class, "{}")
@@ -202,10 +202,10 @@ var rights = []struct {
 		require.NoError(s.t, s.Marking.ApplyRemark(s.t.Context(), s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
 		return s.Marking.UndoRemark(s.t.Context(), by.ID, s.assignment, by.Name, time.Now())
 	}},
-	{"Ledgers.TypeBack", "marker", func(s *staffed, _ string, by access.Actor) error {
-		versions, err := s.Ledgers.Print(s.t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.PerStudent})
+	{"Ledgers.EnterAnswers", "marker", func(s *staffed, _ string, by access.Actor) error {
+		versions, err := s.Ledgers.MakeVersions(s.t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.PerStudent})
 		require.NoError(s.t, err)
-		return s.Ledgers.TypeBack(s.t.Context(), by, s.assignment, []ledgers.Written{{Version: versions[0], Student: s.rival, Answers: map[int]exercise.Answer{1: {"main": "3"}}}})
+		return s.Ledgers.EnterAnswers(s.t.Context(), by, s.assignment, []ledgers.EnteredPaper{{Version: versions[0], Student: s.rival, Answers: map[int]exercise.Answer{1: {"main": "3"}}}})
 	}},
 }
 
@@ -252,7 +252,7 @@ func TestNothingCountsAfterTheEnd(t *testing.T) {
 		assert.False(t, now.Done())
 	})
 	for name, end := range map[string]func(s *testSchool, by access.Actor) error{
-		"left":     func(s *testSchool, by access.Actor) error { return s.Roster.Leave(ctx, by, s.class, s.pupil, false) },
+		"left":     func(s *testSchool, by access.Actor) error { return s.Roster.SetLeft(ctx, by, s.class, s.pupil, false) },
 		"removed":  func(s *testSchool, by access.Actor) error { return s.Roster.DropStudent(ctx, by, s.class, s.pupil) },
 		"archived": func(s *testSchool, by access.Actor) error { return s.Roster.Archive(ctx, by, s.class, false) },
 	} {
@@ -286,9 +286,9 @@ func TestStagesOfARoundInAnyOrder(t *testing.T) {
 	for range 10 {
 		done := make(chan error, 9)
 		for range 3 {
-			go func() { _, err := s.Rounds.OpenRound(ctx, s.anna, s.class, it, true, time.Now()); done <- err }()
-			go func() { done <- s.Rounds.CloseRound(ctx, s.anna, s.class, time.Now()) }()
-			go func() { done <- s.Rounds.TellRound(ctx, s.anna, s.class, time.Now()) }()
+			go func() { _, err := s.Rounds.Open(ctx, s.anna, s.class, it, true, time.Now()); done <- err }()
+			go func() { done <- s.Rounds.Close(ctx, s.anna, s.class, time.Now()) }()
+			go func() { done <- s.Rounds.Reveal(ctx, s.anna, s.class, time.Now()) }()
 		}
 		for range 9 {
 			require.NoError(t, <-done)
@@ -301,10 +301,10 @@ func TestStagesOfARoundInAnyOrder(t *testing.T) {
 	}
 	k, err := s.Rounds.LatestRound(ctx, s.anna, s.class)
 	require.NoError(t, err)
-	require.NoError(t, s.Rounds.TellRound(ctx, s.anna, s.class, time.Now()))
+	require.NoError(t, s.Rounds.Reveal(ctx, s.anna, s.class, time.Now()))
 	assert.ErrorIs(t, s.Rounds.Reply(ctx, s.pupil, s.class, k.ID, exercise.Answer{}, time.Now()), rounds.ErrClosed)
-	id := s.must(s.Rounds.OpenRound(ctx, s.anna, s.class, it, true, time.Now()))
-	require.NoError(t, s.Roster.Leave(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, s.pupil, false))
+	id := s.must(s.Rounds.Open(ctx, s.anna, s.class, it, true, time.Now()))
+	require.NoError(t, s.Roster.SetLeft(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, s.pupil, false))
 	assert.ErrorIs(t, s.Rounds.Reply(ctx, s.pupil, s.class, id, exercise.Answer{}, time.Now()), rounds.ErrClosed, "who has left answers nothing")
 }
 
@@ -324,7 +324,7 @@ func TestAidsDuringATest(t *testing.T) {
 			ctx := t.Context()
 			in := twentieth(t)
 			sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Half-term", Racked: [][]int64{{}}, Definition: exercise.Sheet{
-				Dealer: exercise.Dealing, Conduct: exercise.Conduct{Mode: tt.mode, Minutes: tt.minutes, Aids: tt.aids},
+				Dealer: exercise.Dealing, Delivery: exercise.Delivery{Mode: tt.mode, Minutes: tt.minutes, Aids: tt.aids},
 				Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{in}}}}}))
 			test := s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 7, time.Now()))
 			practised, err := s.Sitting.NextCard(ctx, s.pupil, 1)

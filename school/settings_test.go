@@ -76,8 +76,8 @@ func TestAClassLikeAnOldOne(t *testing.T) {
 	second.ID, second.Title = 0, "Pins again"
 	gone := s.must(s.Rack.KeepSheet(ctx, s.anna, second))
 	later := s.must(s.Sitting.Give(ctx, s.anna, s.class, gone, 6, time.Now()))
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.assignment, at(time.October, 19, 9), time.Time{}))
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, later, at(time.October, 26, 10), at(time.October, 26, 11))) // after the clocks changed
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.assignment, at(time.October, 19, 9), time.Time{}))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, later, at(time.October, 26, 10), at(time.October, 26, 11))) // after the clocks changed
 	require.NoError(t, s.Ledgers.SetWeights(ctx, anna, s.class, map[int64]int{later: 3}))
 	require.NoError(t, s.Rack.DropSheet(ctx, anna, gone))
 	first := sheets[0]

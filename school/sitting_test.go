@@ -25,13 +25,13 @@ type clock struct {
 	test int64
 }
 
-func newTest(t *testing.T, c exercise.Conduct) *clock {
+func newTest(t *testing.T, c exercise.Delivery) *clock {
 	t.Helper()
 	s := &clock{testSchool: newSchool(t), now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}
 	c.Mode = exercise.Test
 	in := twentieth(t)
 	sheet := s.must(s.Rack.KeepSheet(t.Context(), s.anna, rack.Sheet{Title: "Test", Racked: [][]int64{nil},
-		Definition: exercise.Sheet{Conduct: c, Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
+		Definition: exercise.Sheet{Delivery: c, Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
 			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(t.Context(), s.anna, s.class, sheet, 5, s.now))
 	s.assignment = s.test
@@ -109,7 +109,7 @@ func (s *clock) standing(student int64) string {
 // What is typed in a test is kept box by box, and handed in at its end as it stands; nothing is told before it is
 // released.
 func TestATestIsHandedInByTheClock(t *testing.T) {
-	s := newTest(t, exercise.Conduct{Minutes: 20, Release: exercise.ReleaseHand})
+	s := newTest(t, exercise.Delivery{Minutes: 20, Release: exercise.ReleaseHand})
 	ctx := t.Context()
 	s.sit(s.pupil)
 	first := s.right(s.cardAt(s.pupil, 1))
@@ -138,7 +138,7 @@ func TestATestIsHandedInByTheClock(t *testing.T) {
 	assert.Equal(t, "7", s.cardAt(s.pupil, 3).Answer["main"])
 	assert.ErrorIs(t, s.types(s.pupil, 1, exercise.Answer{"main": "9"}), sitting.ErrOver)
 	assert.Zero(t, st.Now().Half, "not told")
-	v, err := s.Sitting.Voice(ctx, s.pupil, 0)
+	v, err := s.Sitting.Wording(ctx, s.pupil, 0)
 	require.NoError(t, err)
 	assert.Empty(t, v.History.Student, "nor by the advice on another card")
 
@@ -151,32 +151,32 @@ func TestATestIsHandedInByTheClock(t *testing.T) {
 // Times are kept by the clock of the server: before the opening and after the close nothing begins; extra minutes move
 // the end of what is under way; late work is taken where the sheet says so, and marked late.
 func TestTimesOfASheet(t *testing.T) {
-	s := newTest(t, exercise.Conduct{Minutes: 30})
+	s := newTest(t, exercise.Delivery{Minutes: 30})
 	ctx := t.Context()
 	opens, closes := s.now.Add(time.Hour), s.now.Add(2*time.Hour)
-	require.ErrorIs(t, s.Sitting.SetTimes(ctx, s.otto, s.test, opens, closes), store.ErrNotFound)
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, opens, closes))
+	require.ErrorIs(t, s.Sitting.SetDates(ctx, s.otto, s.test, opens, closes), store.ErrNotFound)
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, opens, closes))
 	_, err := s.Sitting.Sit(ctx, s.pupil, s.test, s.now)
 	require.ErrorIs(t, err, sitting.ErrNotOpen)
 	s.now = opens.Add(45 * time.Minute)
 	assert.Equal(t, closes, s.sit(s.pupil).Now().Ends.UTC(), "thirty minutes, but not past the close")
 	require.NoError(t, s.extra(10))
 	assert.Equal(t, closes.Add(10*time.Minute), s.at(s.pupil).Now().Ends.UTC())
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, opens, closes.Add(time.Hour)))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, opens, closes.Add(time.Hour)))
 	assert.Equal(t, s.now.Add(40*time.Minute), s.at(s.pupil).Now().Ends.UTC(), "the close moved: thirty and ten minutes")
 	s.now = closes.Add(time.Hour)
 	_, err = s.Sitting.Sit(ctx, s.rival, s.test, s.now)
 	require.ErrorIs(t, err, sitting.ErrOver)
 
-	closing := newTest(t, exercise.Conduct{})
-	require.NoError(t, closing.Sitting.SetTimes(ctx, closing.anna, closing.test, time.Time{}, closing.now.Add(time.Hour)))
+	closing := newTest(t, exercise.Delivery{})
+	require.NoError(t, closing.Sitting.SetDates(ctx, closing.anna, closing.test, time.Time{}, closing.now.Add(time.Hour)))
 	closing.sit(closing.pupil)
 	closing.now = closing.now.Add(2 * time.Hour)
 	assert.False(t, closing.at(closing.pupil).Working())
 	assert.False(t, closing.cardAt(closing.pupil, 1).Late, "handed in by the close itself")
 
-	late := newTest(t, exercise.Conduct{Late: true})
-	require.NoError(t, late.Sitting.SetTimes(ctx, late.anna, late.test, time.Time{}, late.now))
+	late := newTest(t, exercise.Delivery{Late: true})
+	require.NoError(t, late.Sitting.SetDates(ctx, late.anna, late.test, time.Time{}, late.now))
 	late.now = late.now.Add(time.Hour)
 	late.sit(late.pupil)
 	require.NoError(t, late.Sitting.HandIn(ctx, late.pupil, late.test, late.now))
@@ -186,13 +186,13 @@ func TestTimesOfASheet(t *testing.T) {
 
 // Practice that closes is handed in too: what is typed counts, and what nobody has begun on stays open in the ledger.
 func TestPracticeThatCloses(t *testing.T) {
-	s := newTest(t, exercise.Conduct{})
+	s := newTest(t, exercise.Delivery{})
 	ctx := t.Context()
 	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
 		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
 			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
 	s.sit(s.pupil)
 	third := s.right(s.cardAt(s.pupil, 3))
 	s.marks(s.pupil, 3, third)
@@ -210,7 +210,7 @@ func TestPracticeThatCloses(t *testing.T) {
 
 // Of several attempts each has other values, and the marks of each are kept.
 func TestSeveralAttempts(t *testing.T) {
-	s := newTest(t, exercise.Conduct{Attempts: 2})
+	s := newTest(t, exercise.Delivery{Attempts: 2})
 	ctx := t.Context()
 	s.sit(s.pupil)
 	_, err := s.Sitting.SitAgain(ctx, s.pupil, s.test, s.now)
@@ -242,16 +242,16 @@ func TestSeveralAttempts(t *testing.T) {
 
 // A group and a student have dates of their own: the student's count before the group's, and both before the class's.
 func TestDatesOfTheirOwn(t *testing.T) {
-	s := newTest(t, exercise.Conduct{})
+	s := newTest(t, exercise.Delivery{})
 	ctx, by := t.Context(), access.Actor{ID: s.anna, Name: "Anna", At: s.now}
 	closes := s.now.Add(time.Hour)
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, time.Time{}, closes))
-	require.NoError(t, s.Roster.SetPupil(ctx, by, roster.Student{ID: s.rival, Class: s.class, Name: "Bram H.", Team: "Tide"}))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, closes))
+	require.NoError(t, s.Roster.ChangeStudent(ctx, by, roster.Student{ID: s.rival, Class: s.class, Name: "Bram H.", Team: "Tide"}))
 	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Team: "Tide", Closes: closes.Add(24 * time.Hour)}))
 	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.pupil, Closes: closes.Add(-30 * time.Minute)}))
 	assert.Equal(t, closes.Add(-30*time.Minute), s.sit(s.pupil).Now().Ends.UTC(), "earlier for one")
 	assert.Equal(t, closes.Add(24*time.Hour), s.sit(s.rival).Now().Ends.UTC(), "later for the group")
-	require.NoError(t, s.Sitting.SetTimes(ctx, s.anna, s.test, time.Time{}, closes.Add(time.Minute)))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, closes.Add(time.Minute)))
 	assert.Equal(t, closes.Add(24*time.Hour), s.at(s.rival).Now().Ends.UTC(), "the class's close moved; theirs did not")
 	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.pupil}))
 	assert.Equal(t, closes.Add(time.Minute), s.at(s.pupil).Now().Ends.UTC(), "the class's again, for what is under way too")
@@ -266,7 +266,7 @@ func TestDatesOfTheirOwn(t *testing.T) {
 
 // A test that was interrupted goes on: what the clock handed in is a draft again, until the results are told.
 func TestMoreMinutesAfterAnInterruption(t *testing.T) {
-	s := newTest(t, exercise.Conduct{Minutes: 20, Release: exercise.ReleaseHand})
+	s := newTest(t, exercise.Delivery{Minutes: 20, Release: exercise.ReleaseHand})
 	ctx := t.Context()
 	s.sit(s.pupil)
 	right := s.right(s.cardAt(s.pupil, 1))
@@ -295,7 +295,7 @@ func TestMoreMinutesAfterAnInterruption(t *testing.T) {
 // Re-marking by the other quantity leaves right what was right for the card as it was asked, and gives marks to who wrote the other one;
 // marks are lowered only where that is told.
 func TestRemarkingByTheOtherQuantity(t *testing.T) {
-	s := newTest(t, exercise.Conduct{})
+	s := newTest(t, exercise.Delivery{})
 	ctx := t.Context()
 	in, err := twentieth(t).WithZeroError(length.Frac(3, 20))
 	require.NoError(t, err)
@@ -328,5 +328,5 @@ func (s *testSchool) extra(minutes int) error {
 	st, err := s.Roster.Student(ctx, s.pupil)
 	require.NoError(s.t, err)
 	st.Extra = minutes
-	return s.Roster.SetPupil(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, st)
+	return s.Roster.ChangeStudent(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, st)
 }

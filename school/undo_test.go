@@ -42,6 +42,6 @@ func TestACheckIsUndoneOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "1", s.total())
 
-	bad := exercise.Sheet{Conduct: exercise.Conduct{Mode: exercise.Test, Undo: true}}
+	bad := exercise.Sheet{Delivery: exercise.Delivery{Mode: exercise.Test, Undo: true}}
 	assert.ErrorContains(t, bad.Check(nil), "undo")
 }

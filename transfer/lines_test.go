@@ -115,7 +115,7 @@ func TestALogbookIsExact(t *testing.T) {
 	list, err := transfer.ReadBook([]byte("date,indicated,standard,who\n2026-10-12,0.0125,,Maren\n2026-10-12,10.0375,10,Maren\n"))
 	require.NoError(t, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)}, Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 19}})
+		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)}, Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 19}})
 	require.NoError(t, err)
 	var b bytes.Buffer
 	require.NoError(t, transfer.WriteBook(transfer.CSV, &b, in, list))

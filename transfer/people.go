@@ -261,7 +261,7 @@ func person(line int, record []string, columns map[Column]int) Person {
 
 // check says what is wrong with a row besides.
 func (p *Person) check(known map[string]int) {
-	folded := names.Look(p.Name)
+	folded := names.Skeleton(p.Name)
 	switch first, twice := known[folded]; {
 	case !p.Bad.IsZero():
 	case p.Name == "":

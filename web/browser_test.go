@@ -88,7 +88,7 @@ func demoFile(t testing.TB) (base string, s *store.DB, file string) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
 	cfg := web.Config{School: school.New(s), Log: log, Version: "test",
-		Attendant: &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log, Jobs: ops.NewJobs(log)}}
+		Supervisor: &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log, Jobs: ops.NewJobs(log)}}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}

@@ -46,13 +46,13 @@ func (staff) Describe(i *instrument.Instrument) text.Text {
 }
 
 func (staff) Derivation(i *instrument.Instrument) []text.Text {
-	return []text.Text{text.Typed(fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d", i.FormatMain(i.Cycle()), i.Lines()))}
+	return []text.Text{text.Typed(fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d", i.FormatMain(i.ScaleInterval()), i.Lines()))}
 }
 
 func (staff) Finding(*instrument.Instrument) instrument.Finding { return instrument.Finding{} }
 
 func (staff) LeastCountWorking(i *instrument.Instrument) text.Text {
-	return text.Typed(fmt.Sprintf("%s ÷ %d", i.FormatMain(i.Cycle()), i.Lines()))
+	return text.Typed(fmt.Sprintf("%s ÷ %d", i.FormatMain(i.ScaleInterval()), i.Lines()))
 }
 
 func (staff) ZeroStory(*instrument.Instrument, instrument.Reading) text.Text {
@@ -83,7 +83,7 @@ func (staff) Limits() instrument.Limits {
 
 func (staff) Propose(w *instrument.Wanted, u instrument.Usual) {
 	if n, whole := u.Division.Quo(w.LeastCount).Int64(); whole {
-		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.Finer{}, text.Text{}, instrument.Rank{})
+		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.ThimbleVernier{}, text.Text{}, instrument.Rank{})
 	}
 }
 
@@ -172,7 +172,7 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	it := c.Item.(*kinds.Reading)
 	r, err := in.Read(*it.Indicated)
 	require.NoError(t, err)
-	_, _, page = wren.post(card, url.Values{"main": {in.FormatMain(r.Main.Add(in.Cycle()))}, "fine_line": {fmt.Sprint((r.Line + 1) % 10)},
+	_, _, page = wren.post(card, url.Values{"main": {in.FormatMain(r.Main.Add(in.ScaleInterval()))}, "fine_line": {fmt.Sprint((r.Line + 1) % 10)},
 		"observed": {in.Format(r.Observed)}}.Encode())
 	holds(t, page, "The float has passed "+in.FormatMain(r.Main))
 

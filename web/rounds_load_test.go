@@ -102,7 +102,7 @@ func (c *crowd) ask(ctx context.Context, class int64, seed uint64) (int64, *kind
 		return 0, nil, err
 	}
 	it := kinds.NewRound(in, y, kinds.RoundSteps(in)[0], exercise.Method{})
-	id, err := c.room.Rounds.OpenRound(ctx, c.owner, class, it, true, time.Now())
+	id, err := c.room.Rounds.Open(ctx, c.owner, class, it, true, time.Now())
 	return id, it, err
 }
 

@@ -40,10 +40,10 @@ type Config struct {
 	Reach    []string         // hosts with ports at which other computers reach it
 	Proxies  []string         // whose word on a client's address is taken, as 10.0.0.0/8; this machine's own always is
 
-	Attendant *ops.Attendant // looks after the file; nil where nobody does
-	Version   string         // of the program
-	Metrics   *ops.Metrics   // counts requests; nil where nobody does
-	Jobs      *ops.Jobs      // runs work in the background; nil is a group that ends with the program
+	Supervisor *ops.Supervisor // looks after the file; nil where nobody does
+	Version    string          // of the program
+	Metrics    *ops.Metrics    // counts requests; nil where nobody does
+	Jobs       *ops.Jobs       // runs work in the background; nil is a group that ends with the program
 }
 
 // bounds are what a group of addresses may take.
@@ -105,8 +105,8 @@ func routes(site *ui.Site, c Config) http.Handler {
 		site.Known,
 		recovered(site),
 	}
-	shop, office, surveys := author.Shop{Site: site}, class.New(site), survey.New(site)
-	lodge := admin.New(site, c.Attendant, c.Version)
+	shop, office, surveys := author.Handler{Site: site}, class.New(site), survey.New(site)
+	lodge := admin.New(site, c.Supervisor, c.Version)
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {
 		r.Use(address, httprate.LimitBy(gaugesPerMinute, time.Minute, func(r *http.Request) (string, error) {
@@ -119,20 +119,20 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(known...)
 		r.Use(forPages.hold(site))
 		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return school.ErrNotFound }))
-		handbook.Shelf{Site: site}.Routes(r)
+		handbook.Handler{Site: site}.Routes(r)
 		account.New(site, c.SetupKey, c.Demo).Routes(r)
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
 			shop.Routes(r)
 			office.Routes(r)
-			board.Stage{Site: site}.Routes(r)
+			board.Handler{Site: site}.Routes(r)
 			surveys.Routes(r)
 			lodge.Routes(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))
-			student.Seat{Site: site}.Routes(r)
-			survey.Desk{Site: site}.Routes(r)
+			student.Handler{Site: site}.Routes(r)
+			survey.StudentHandler{Site: site}.Routes(r)
 		})
 	})
 	r.Group(func(r chi.Router) {
@@ -145,14 +145,14 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(known...)
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
-			board.Stage{Site: site}.Streams(r)
+			board.Handler{Site: site}.Streams(r)
 			lodge.Profiles(r)
 			office.Streams(r)
 			surveys.Streams(r)
 		})
 		r.Group(func(r chi.Router) {
 			r.Use(site.Only(ui.Student, "/join"))
-			student.Seat{Site: site}.Streams(r)
+			student.Handler{Site: site}.Streams(r)
 		})
 	})
 	return r
@@ -181,8 +181,8 @@ const readyWithin = time.Second
 func ready(c Config) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		err := c.School.Server.Ready(r.Context())
-		if err == nil && c.Attendant != nil {
-			err = c.Attendant.HasRoom()
+		if err == nil && c.Supervisor != nil {
+			err = c.Supervisor.HasRoom()
 		}
 		if err != nil {
 			c.Log.Error("not ready", "err", err)

@@ -101,7 +101,7 @@ func newSeats(b *testing.B) *seats {
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
 		Unit: length.Millimetre, ZeroError: length.Frac(-3, 20),
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 39}})
 	require.NoError(b, err)
 	e.sheet = func() int64 {
 		block := exercise.Block{Kind: kinds.All[0].Name(), Cards: perRound, Instruments: []*instrument.Instrument{in},

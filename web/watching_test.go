@@ -33,9 +33,9 @@ func TestTheServerIsWatched(t *testing.T) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	var said bytes.Buffer
 	log := slog.New(slog.NewTextHandler(&said, nil))
-	a := &ops.Attendant{Path: file, Store: s, Log: log, Jobs: ops.NewJobs(log)}
+	a := &ops.Supervisor{Path: file, Store: s, Log: log, Jobs: ops.NewJobs(log)}
 	metrics := ops.NewMetrics(a)
-	base := site(t, web.Config{School: school.New(s), Log: log, Attendant: a, Metrics: metrics})
+	base := site(t, web.Config{School: school.New(s), Log: log, Supervisor: a, Metrics: metrics})
 	maren := newVisitor(t, base)
 	maren.post("/signin", "name=maren&passphrase="+demo.Passphrase)
 	maren.get("/classes/1")

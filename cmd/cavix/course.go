@@ -136,12 +136,12 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			room := school.New(s.DB)
-			var things []rack.Incoming
+			var things []rack.ImportEffect
 			if look {
-				things, err = room.Rack.Incoming(c.Context(), who.ID, f.Course, ui.ComingOf(f.People))
+				things, err = room.Rack.PreviewCourse(c.Context(), who.ID, f.Course, ui.ImportOf(f.People))
 			} else {
 				hand := access.Actor{ID: who.ID, Name: who.Name, At: time.Now()}
-				things, err = room.Rack.BringCourse(c.Context(), hand, f.Course, ui.ComingOf(f.People))
+				things, err = room.Rack.ImportCourse(c.Context(), hand, f.Course, ui.ImportOf(f.People))
 			}
 			if err != nil {
 				return err

@@ -96,11 +96,11 @@ func (o serving) run(c *cobra.Command) (err error) {
 	defer func() { err = errors.Join(err, s.Close()) }()
 	jobs := ops.NewJobs(log)
 	defer jobs.Close()
-	attendant := &ops.Attendant{Path: o.data, Copies: o.copies, Keep: o.keep, Store: s, Log: log, Jobs: jobs}
+	attendant := &ops.Supervisor{Path: o.data, Copies: o.copies, Keep: o.keep, Store: s, Log: log, Jobs: jobs}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Attendant: attendant, Version: version, Jobs: jobs}
+	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Supervisor: attendant, Version: version, Jobs: jobs}
 	cfg.Metrics = ops.NewMetrics(attendant)
 	if o.metrics != "" {
 		jobs.Start(ops.Task{Name: "metrics", Work: func(ctx context.Context, _ *ops.Job) error { return cfg.Metrics.Serve(ctx, o.metrics) }})
@@ -171,11 +171,11 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	}
 	jobs := ops.NewJobs(log)
 	defer jobs.Close()
-	attendant := &ops.Attendant{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log, Jobs: jobs}
+	attendant := &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log, Jobs: jobs}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{School: school.New(s), Log: log, Attendant: attendant, Version: version, Jobs: jobs}
+	cfg := web.Config{School: school.New(s), Log: log, Supervisor: attendant, Version: version, Jobs: jobs}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
@@ -254,7 +254,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at ne
 	attended := make(chan struct{})
 	go func() {
 		defer close(attended)
-		if err := cfg.Attendant.Attend(ctx); err != nil {
+		if err := cfg.Supervisor.Attend(ctx); err != nil {
 			failed <- err
 		}
 	}()

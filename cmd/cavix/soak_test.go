@@ -119,7 +119,7 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	require.NoError(t, err)
 	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39}})
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 39}})
 	require.NoError(t, err)
 	for i := range students {
 		p := &soaker{name: fmt.Sprintf("Pupil %c%c", 'a'+i/26, 'a'+i%26), answers: map[place]handed{}, drafts: map[place]int{}}

@@ -10,8 +10,8 @@ import (
 	"cavix/core/words"
 )
 
-// Conduct says how a sheet is taken. What is left out stands for how sheets were taken before there was a choice.
-type Conduct struct {
+// Delivery says how a sheet is taken. What is left out stands for how sheets were taken before there was a choice.
+type Delivery struct {
 	Task     string                 `json:"task,omitempty"`    // what is said above the cards, in Markdown
 	Picture  *instrument.Instrument `json:"picture,omitempty"` // shown beside it
 	Mode     Mode                   `json:"mode,omitempty"`
@@ -88,7 +88,7 @@ const (
 )
 
 // Pixels reports whether figures are sent as pictures until the results are told.
-func (c Conduct) Pixels() bool { return c.Mode == Test && c.Figures == FiguresPixels }
+func (c Delivery) Pixels() bool { return c.Mode == Test && c.Figures == FiguresPixels }
 
 // Bounds of a sheet's conduct.
 const (
@@ -130,7 +130,7 @@ var ConductChoices = map[string][]Choice{
 	"release": {{string(ReleaseAtEnd), text.New("conduct.release.atend")}, {string(ReleaseHand), text.New("conduct.release.hand")}},
 }
 
-func (c Conduct) check(bad *refusal.Refusal) {
+func (c Delivery) check(bad *refusal.Refusal) {
 	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts), "words": string(c.Words),
 		"release": string(c.Release), "aids": string(c.Aids), "figures": string(c.Figures)} {
 		known := field == "help" && value == string(HelpAsBefore)
@@ -156,10 +156,10 @@ func (c Conduct) check(bad *refusal.Refusal) {
 }
 
 // Tries is how often the sheet may be taken.
-func (c Conduct) Tries() int { return max(1, c.Attempts) }
+func (c Delivery) Tries() int { return max(1, c.Attempts) }
 
-// Rungs returns the rungs of a card's help that the sheet offers.
-func (c Conduct) Rungs(all []Hint) []Hint {
+// HintSteps returns the rungs of a card's help that the sheet offers.
+func (c Delivery) HintSteps(all []Hint) []Hint {
 	most := map[Help]int{HelpNone: 0, HelpWhere: 1, HelpMark: 2}
 	n, limited := most[c.Help]
 	if c.Mode == Test {
@@ -178,7 +178,7 @@ func (c Conduct) Rungs(all []Hint) []Hint {
 }
 
 // Spent reports whether the help that was taken is worth all of a card's marks: its whole working.
-func (c Conduct) Spent(taken []Hint) bool {
+func (c Delivery) Spent(taken []Hint) bool {
 	for _, h := range taken {
 		if h.Worked && c.Help != HelpAsBefore {
 			return true
@@ -198,7 +198,7 @@ func (s *Sheet) Earned(marks length.Number, taken []Hint) length.Number {
 
 // Counting returns the marks that count of those of several attempts, and the index of the attempt that they are shown for: -1
 // where there is none. The last attempt is left out while it is under way, unless it is the only one.
-func (c Conduct) Counting(marks []length.Number, underWay bool) (earned length.Number, attempt int) {
+func (c Delivery) Counting(marks []length.Number, underWay bool) (earned length.Number, attempt int) {
 	if len(marks) == 0 {
 		return earned, -1
 	}
@@ -225,7 +225,7 @@ func (c Conduct) Counting(marks []length.Number, underWay bool) (earned length.N
 
 // Ends is when an attempt that began at a time is over: minutes later, with what a student has extra, and no later
 // than the sheet closes; zero where it never is. Late work may go on after the closing time.
-func (c Conduct) Ends(began, closes time.Time, extra int) time.Time {
+func (c Delivery) Ends(began, closes time.Time, extra int) time.Time {
 	var end time.Time
 	if c.Minutes > 0 {
 		end = began.Add(time.Duration(c.Minutes+extra) * time.Minute)

@@ -14,22 +14,22 @@ import (
 func TestHelp(t *testing.T) {
 	ladder := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")}, {Text: text.Typed("worked"), Worked: true}}
 	for _, c := range []struct {
-		of    exercise.Conduct
+		of    exercise.Delivery
 		rungs int
 	}{
-		{exercise.Conduct{}, 3},
-		{exercise.Conduct{Help: exercise.HelpNone}, 0},
-		{exercise.Conduct{Help: exercise.HelpWhere}, 1},
-		{exercise.Conduct{Help: exercise.HelpMark}, 2},
-		{exercise.Conduct{Help: exercise.HelpWorked}, 3},
-		{exercise.Conduct{Help: exercise.HelpWorked, Mode: exercise.Test}, 0},
+		{exercise.Delivery{}, 3},
+		{exercise.Delivery{Help: exercise.HelpNone}, 0},
+		{exercise.Delivery{Help: exercise.HelpWhere}, 1},
+		{exercise.Delivery{Help: exercise.HelpMark}, 2},
+		{exercise.Delivery{Help: exercise.HelpWorked}, 3},
+		{exercise.Delivery{Help: exercise.HelpWorked, Mode: exercise.Test}, 0},
 	} {
-		assert.Len(t, c.of.Rungs(ladder), c.rungs, "%+v", c.of)
+		assert.Len(t, c.of.HintSteps(ladder), c.rungs, "%+v", c.of)
 	}
 	short := []exercise.Hint{{Text: text.Typed("worked"), Worked: true}}
-	assert.Empty(t, exercise.Conduct{Help: exercise.HelpMark}.Rungs(short), "a single rung that gives all away")
+	assert.Empty(t, exercise.Delivery{Help: exercise.HelpMark}.HintSteps(short), "a single rung that gives all away")
 
-	sheet := exercise.Sheet{Conduct: exercise.Conduct{Help: exercise.HelpWorked}, HintCost: 1}
+	sheet := exercise.Sheet{Delivery: exercise.Delivery{Help: exercise.HelpWorked}, HintCost: 1}
 	for taken, want := range []string{"3", "2 1/2", "2", "0"} {
 		assert.Equal(t, want, sheet.Earned(length.Int(3), ladder[:taken]).Fraction(), "%d rungs", taken)
 	}
@@ -46,15 +46,15 @@ func TestWhichAttemptCounts(t *testing.T) {
 		exercise.CountsBest: {length.Int(6), 2}, exercise.CountsLast: {length.Int(4), 3},
 		exercise.CountsMean: {length.Frac(19, 4), 3},
 	} {
-		got, attempt := exercise.Conduct{Counts: counts}.Counting(marks, false)
+		got, attempt := exercise.Delivery{Counts: counts}.Counting(marks, false)
 		assert.True(t, want.marks.Equal(got), "%q: %s", counts, got)
 		assert.Equal(t, want.attempt, attempt, counts)
 
-		got, attempt = exercise.Conduct{Counts: counts}.Counting(append(marks, length.Int(1)), true)
+		got, attempt = exercise.Delivery{Counts: counts}.Counting(append(marks, length.Int(1)), true)
 		assert.True(t, want.marks.Equal(got), "%q with another under way: %s", counts, got)
 		assert.Equal(t, want.attempt, attempt, counts)
 	}
-	only, attempt := exercise.Conduct{}.Counting(marks[:1], true)
+	only, attempt := exercise.Delivery{}.Counting(marks[:1], true)
 	assert.Equal(t, "3", only.String(), "the only one counts while it is under way")
 	assert.Zero(t, attempt)
 }
@@ -64,18 +64,18 @@ func TestWhenAnAttemptEnds(t *testing.T) {
 	never := time.Time{}
 	for _, c := range []struct {
 		name         string
-		of           exercise.Conduct
+		of           exercise.Delivery
 		closes, want time.Time
 		extra        int
 	}{
-		{"as long as one likes", exercise.Conduct{}, never, never, 10},
-		{"minutes from first sight", exercise.Conduct{Minutes: 20}, never, at(9, 20), 0},
-		{"and extra ones", exercise.Conduct{Minutes: 20}, never, at(9, 30), 10},
-		{"but not past the close", exercise.Conduct{Minutes: 20}, at(9, 10), at(9, 10), 0},
-		{"which the extra minutes move", exercise.Conduct{Minutes: 20}, at(9, 10), at(9, 15), 5},
-		{"the close alone", exercise.Conduct{}, at(12, 0), at(12, 0), 0},
-		{"late work goes on", exercise.Conduct{Late: true}, at(8, 0), never, 0},
-		{"though not longer than its minutes", exercise.Conduct{Late: true, Minutes: 20}, at(8, 0), at(9, 20), 0},
+		{"as long as one likes", exercise.Delivery{}, never, never, 10},
+		{"minutes from first sight", exercise.Delivery{Minutes: 20}, never, at(9, 20), 0},
+		{"and extra ones", exercise.Delivery{Minutes: 20}, never, at(9, 30), 10},
+		{"but not past the close", exercise.Delivery{Minutes: 20}, at(9, 10), at(9, 10), 0},
+		{"which the extra minutes move", exercise.Delivery{Minutes: 20}, at(9, 10), at(9, 15), 5},
+		{"the close alone", exercise.Delivery{}, at(12, 0), at(12, 0), 0},
+		{"late work goes on", exercise.Delivery{Late: true}, at(8, 0), never, 0},
+		{"though not longer than its minutes", exercise.Delivery{Late: true, Minutes: 20}, at(8, 0), at(9, 20), 0},
 	} {
 		assert.Equal(t, c.want, c.of.Ends(at(9, 0), c.closes, c.extra), c.name)
 	}

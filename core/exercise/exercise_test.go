@@ -22,7 +22,7 @@ func caliper(t testing.TB) *instrument.Instrument {
 	t.Helper()
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 39},
+		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 39},
 		ZeroError: length.Frac(-1, 10)})
 	require.NoError(t, err)
 	return in
@@ -249,7 +249,7 @@ func TestWhateverIsWritten(t *testing.T) {
 				}
 				marked++
 				require.False(t, r.Marks.Sign() < 0 || r.Of.Less(r.Marks), "%s: %s of %s", k.Name(), r.Marks, r.Of)
-				e, err := it.Explain(a, exercise.Voice{})
+				e, err := it.Explain(a, exercise.Wording{})
 				require.NoError(t, err)
 				require.NotEmpty(t, e.Headline, "%s answered %v", k.Name(), a)
 				require.NotContains(t, fmt.Sprint(e.Headline, e.Body), "%!", "a sentence whose gaps are filled")

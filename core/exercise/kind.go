@@ -48,7 +48,7 @@ type Item interface {
 	// refusal.Refusal whose fields are those of the card.
 	Mark(Answer) (Result, error)
 	// Explain puts what an answer came to in words, and says where on the figures to look.
-	Explain(Answer, Voice) (Explanation, error)
+	Explain(Answer, Wording) (Explanation, error)
 	// Hints are the rungs of help, from where to look to the whole working.
 	Hints() ([]Hint, error)
 	// Predictions are the wrong values that known slips give, field by field in table order, where all
@@ -242,10 +242,10 @@ type Misreader interface {
 	Misreadings() ([]Prediction, error)
 }
 
-// Voice is how an explanation speaks to a student: with what was made before, and in an instructor's words.
-type Voice struct {
+// Wording is how an explanation speaks to a student: with what was made before, and in an instructor's words.
+type Wording struct {
 	History  History
-	Wordings Wordings
+	Wordings SlipWordings
 }
 
 // OptionText is the option of a field at a place, as people read it.

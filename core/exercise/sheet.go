@@ -24,7 +24,7 @@ const (
 
 // Sheet is a set of exercises as an instructor composes it: blocks of cards, and what they share.
 type Sheet struct {
-	Conduct
+	Delivery
 	Blocks   []Block
 	Method   Method
 	HintCost int // half marks for each rung of help that is taken
@@ -137,7 +137,7 @@ func (s *Sheet) Check(kinds Kinds) error {
 	if s.Effort < 0 || s.Effort > MaxEffort {
 		bad.Add("effort", "sheet.from-0", "max_effort", MaxEffort)
 	}
-	s.Conduct.check(&bad)
+	s.Delivery.check(&bad)
 	for i := range s.Blocks {
 		if err := bad.Take(fmt.Sprintf("blocks.%d", i), s.block(i).check(kinds)); err != nil {
 			return err
@@ -221,7 +221,7 @@ func (s Setting) refuses(v string) text.Text {
 
 // sheetDocument is the JSON form of a sheet.
 type sheetDocument struct {
-	Conduct
+	Delivery
 	Format   string  `json:"format"`
 	Version  int     `json:"version"`
 	Blocks   []Block `json:"blocks"`
@@ -235,7 +235,7 @@ type sheetDocument struct {
 const sheetFormat = "cavix/sheet"
 
 func (s Sheet) document() sheetDocument {
-	return sheetDocument{s.Conduct, sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort}
+	return sheetDocument{s.Delivery, sheetFormat, 1, s.Blocks, s.Method, s.HintCost, s.Dealer, s.Effort}
 }
 
 // MarshalJSON writes the sheet document.
@@ -329,7 +329,7 @@ func (ks Kinds) ReadSheet(data []byte) (Sheet, error) {
 	if err := dec.Decode(&d); err != nil {
 		return Sheet{}, err
 	}
-	return Sheet{d.Conduct, d.Blocks, d.Method, d.HintCost, d.Dealer, d.Effort}, nil
+	return Sheet{d.Delivery, d.Blocks, d.Method, d.HintCost, d.Dealer, d.Effort}, nil
 }
 
 // sheet brings an old sheet to its one block.

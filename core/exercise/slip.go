@@ -91,18 +91,18 @@ func (h History) likelier(codes []Code) ([]Code, text.Text) {
 	return out, text.New("account.made-in-class", "n", h.Class[first])
 }
 
-// Wording is what an instructor says of a slip.
-type Wording struct {
+// SlipWording is what an instructor says of a slip.
+type SlipWording struct {
 	Off    bool   // it is not named
 	Advice string // instead of the handbook's; "" leaves that
 	Note   string // added to it
 }
 
-// Wordings are an instructor's own words for slips.
-type Wordings map[Code]Wording
+// SlipWordings are an instructor's own words for slips.
+type SlipWordings map[Code]SlipWording
 
 // Named leaves out the codes that are switched off, pairs of them too.
-func (w Wordings) Named(codes []Code) []Code {
+func (w SlipWordings) Named(codes []Code) []Code {
 	var out []Code
 	for _, code := range codes {
 		off := false
@@ -117,7 +117,7 @@ func (w Wordings) Named(codes []Code) []Code {
 }
 
 // Account is what a voice says of the slips that explain an entry; advice is how the right value is seen.
-func (v Voice) Account(codes []Code, advice func(Code) text.Text) []text.Text {
+func (v Wording) Account(codes []Code, advice func(Code) text.Text) []text.Text {
 	named, because := v.History.likelier(v.Wordings.Named(codes))
 	if len(named) == 0 {
 		return nil

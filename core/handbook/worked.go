@@ -74,7 +74,7 @@ func (e *Example) Unit() string { return string(e.in.Unit()) }
 func (e *Example) LeastCount() string    { return e.length(e.in.LeastCount()) }
 func (e *Example) Division() string      { return e.length(e.in.Spec().Main.Division) }
 func (e *Example) Turn() string          { return e.length(e.in.Spec().Fine.Travel) }
-func (e *Example) Cycle() string         { return e.length(e.in.Cycle()) }
+func (e *Example) Cycle() string         { return e.length(e.in.ScaleInterval()) }
 func (e *Example) LineWorth() string     { return e.length(e.in.LineWorth()) }
 func (e *Example) PlateDivision() string { return e.length(e.in.PlateDivision()) }
 func (e *Example) Base() string          { return e.length(e.in.Spec().Base) }
@@ -84,7 +84,7 @@ func (e *Example) Zero() string {
 
 // Lines, Spans and FinerLines are its numbers of divisions.
 func (e *Example) Lines() int      { return e.in.Spec().Fine.Divisions }
-func (e *Example) Spans() int      { return e.in.Spec().Fine.Spans }
+func (e *Example) Spans() int      { return e.in.Spec().Fine.MainDivisions }
 func (e *Example) FinerLines() int { return e.in.FinerLines() }
 
 // NumberEvery and NumberStep tell how its fine scale is numbered: how many lines apart, and by how much each number grows.
@@ -113,7 +113,7 @@ func (e *Example) closing(way string) string {
 	if err != nil {
 		return ""
 	}
-	return e.equation(solutions[0].Look("", length.Number{}).Closing())
+	return e.equation(solutions[0].View("", length.Number{}).Closing())
 }
 
 func (e *Example) equation(eq exercise.Equation) string {
@@ -153,7 +153,7 @@ type Worked struct {
 	s  *slips.Solution
 }
 
-func (w Worked) sight() slips.Sight { return w.s.Look("", length.Number{}) }
+func (w Worked) sight() slips.View { return w.s.View("", length.Number{}) }
 
 func (w Worked) text(step string) string {
 	written := slips.Place{Instrument: w.e.in, Method: w.e.method}.Text(step, w.s.Step(step))

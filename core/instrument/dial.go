@@ -38,8 +38,8 @@ func (dial) Derivation(i *Instrument) []text.Text {
 	if f.Zeros > 1 {
 		return []text.Text{
 			turn,
-			text.New("dial.zeros", "zeros", f.Zeros, "travel", i.withUnit(f.Travel), "cycle", i.withUnit(i.cycle)),
-			text.New("dial.lines-from-zero", "lines", i.lines, "cycle", i.withUnit(i.cycle), "least_count", i.withUnit(i.leastCount)),
+			text.New("dial.zeros", "zeros", f.Zeros, "travel", i.withUnit(f.Travel), "cycle", i.withUnit(i.scaleInterval)),
+			text.New("dial.lines-from-zero", "lines", i.lines, "cycle", i.withUnit(i.scaleInterval), "least_count", i.withUnit(i.leastCount)),
 		}
 	}
 	return []text.Text{turn, text.New("dial.lines", "lines", i.lines, "travel", i.withUnit(f.Travel), "least_count", i.withUnit(i.leastCount))}
@@ -56,11 +56,11 @@ func (dial) ZeroStory(_ *Instrument, r Reading) text.Text {
 }
 
 // coarse reports whether only some of the beam's marks count, since a turn covers several.
-func (dial) coarse(i *Instrument) bool { return i.spec.Main.Division.Less(i.cycle) }
+func (dial) coarse(i *Instrument) bool { return i.spec.Main.Division.Less(i.scaleInterval) }
 
 func (s dial) MarkStands(v View) text.Text {
 	if s.coarse(v.Instrument) {
-		return text.New("dial.mark-stands", "cycle", v.Instrument.withUnit(v.Instrument.cycle), "mark", v.Mark)
+		return text.New("dial.mark-stands", "cycle", v.Instrument.withUnit(v.Instrument.scaleInterval), "mark", v.Mark)
 	}
 	return text.New("dial.slides-edge-passed", "mark", v.Mark)
 }
@@ -70,7 +70,7 @@ func (dial) LineStands(v View) text.Text {
 }
 
 func (s dial) Where(v View) text.Text {
-	step := v.Instrument.withUnit(v.Instrument.cycle)
+	step := v.Instrument.withUnit(v.Instrument.scaleInterval)
 	switch {
 	case v.Instrument.spec.Fine.Zeros > 1:
 		return text.New("dial.where", "step", step)
@@ -113,7 +113,7 @@ func (dial) Propose(w *Wanted, u Usual) {
 	if beam.Sign() == 0 {
 		beam = u.Division
 	}
-	w.Offer(w.scale(beam), Fine{Divisions: n, Travel: u.Division, Zeros: zeros}, Finer{}, remark, Rank{u.unusual(n), u.index})
+	w.Offer(w.scale(beam), Fine{Divisions: n, Travel: u.Division, Zeros: zeros}, ThimbleVernier{}, remark, Rank{u.unusual(n), u.index})
 }
 
 func dialCalipers() []Spec {

@@ -112,13 +112,13 @@ func (d document) spec() (Spec, error) {
 	}
 	if f := d.Fine; f != nil {
 		s.Fine = Fine{
-			Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel, Zeros: f.Zeros,
+			Kind: f.Kind, Divisions: f.Divisions, MainDivisions: f.Spans, Travel: f.Travel, Zeros: f.Zeros,
 			Down:        f.Runs == "down",
 			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Steps: f.Step,
 		}
 	}
 	if d.Finer != nil {
-		s.Finer = Finer{d.Finer.Divisions, d.Finer.Spans}
+		s.ThimbleVernier = ThimbleVernier{d.Finer.Divisions, d.Finer.Spans}
 	}
 	return s, nil
 }
@@ -168,7 +168,7 @@ func (s Spec) document() document {
 		d.Main.Runs = "reverse"
 	}
 	if f := s.Fine; f.Kind != None {
-		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.Spans, Travel: f.Travel,
+		d.Fine = &fineDocument{Kind: f.Kind, Divisions: f.Divisions, Spans: f.MainDivisions, Travel: f.Travel,
 			NumberEvery: f.NumberEvery, NumberStep: f.NumberStep, Step: f.Steps}
 		switch has := s.traits(); {
 		case has.HasThimble:
@@ -180,8 +180,8 @@ func (s Spec) document() document {
 			d.Fine.Zeros = f.Zeros
 		}
 	}
-	if v := s.Finer; v != (Finer{}) {
-		d.Finer = &finerDocument{Vernier, v.Divisions, v.Spans}
+	if v := s.ThimbleVernier; v != (ThimbleVernier{}) {
+		d.Finer = &finerDocument{Vernier, v.Divisions, v.ThimbleDivisions}
 	}
 	return d
 }
@@ -293,10 +293,10 @@ func (i *Instrument) Report(r Reading) Report {
 		}
 	}
 	if i.HasFiner() {
-		finer := write(r.Finer)
+		finer := write(r.ThimbleVernier)
 		rep.FinerLine, rep.Finer = &r.FinerLine, &finer
 	}
-	if i.second != nil && i.spec.Role != Upright {
+	if i.second != nil && i.spec.Role != ToothDepthScale {
 		if r2, err := i.second.Read(i.OnSecond(r.Indicated)); err == nil {
 			second := i.second.Report(r2)
 			rep.Second = &second

@@ -29,7 +29,7 @@ func (i *Instrument) ZeroWork(signedMain bool) text.Math {
 	if i.HasFiner() {
 		finer = fmt.Sprintf(" + %d × %s", r.FinerLine, i.FormatMain(i.leastCount))
 	}
-	if main.Equal(i.cycle.Neg()) && r.Line != 0 && !signedMain {
+	if main.Equal(i.scaleInterval.Neg()) && r.Line != 0 && !signedMain {
 		return text.Math(fmt.Sprintf("−(%d − %d) × %s", i.lines, r.Line, worth) + finer)
 	}
 	return text.Math(fmt.Sprintf("%s + %d × %s", i.FormatMain(main), r.Line, worth) + finer)

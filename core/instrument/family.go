@@ -71,16 +71,16 @@ var Families = []Definition{
 		Patterns: dialCalipers, Usual: "Dial caliper 0.01 mm, a turn of 1 mm", Measures: anywhere,
 	},
 	{
-		Family: Micrometer, Name: text.New("family.micrometer"), Fine: Drum, Scale: thimble{}, Reach: 25,
+		Family: Micrometer, Name: text.New("family.micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 25,
 		Patterns: micrometers, Usual: "Micrometer 0.01 mm", Measures: []Feature{Outside, Wire, Sheet},
 		SetsByStandard: true, Transfers: true,
 	},
 	{
-		Family: DepthMicrometer, Name: text.New("family.depth-micrometer"), Fine: Drum, Scale: thimble{}, Reach: 25, Reversed: true,
+		Family: DepthMicrometer, Name: text.New("family.depth-micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 25, Reversed: true,
 		Patterns: depthMicrometers, Usual: "Depth micrometer 0.01 mm", Measures: []Feature{Depth, Step},
 	},
 	{
-		Family: InsideMicrometer, Name: text.New("family.inside-micrometer"), Fine: Drum, Scale: thimble{}, Reach: 13,
+		Family: InsideMicrometer, Name: text.New("family.inside-micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 13,
 		Patterns: insideMicrometers, Usual: "Inside micrometer 0.01 mm, head and rod 50", Measures: []Feature{Inside},
 	},
 	{

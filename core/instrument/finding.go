@@ -68,7 +68,7 @@ func (i *Instrument) Quantity(q Quantity) length.Number {
 	case FinerDivisions:
 		return length.Int(int64(i.finer))
 	case DivisionsCovered:
-		return length.Int(int64(s.Fine.Spans))
+		return length.Int(int64(s.Fine.MainDivisions))
 	case FineDivision:
 		if i.traits.HasEdge {
 			return i.PlateDivision()

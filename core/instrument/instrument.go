@@ -13,14 +13,14 @@ import (
 
 // Spec is what an instrument is made of, as somebody asks for it. New says whether it can exist.
 type Spec struct {
-	Name      string
-	Family    Family
-	Unit      length.Unit
-	Main      Main
-	Fine      Fine
-	Finer     Finer         // only over a drum
-	Base      length.Number // B: what the scale's 0 stands for; a whole multiple of the least count
-	ZeroError length.Number // e: shown minus true, closed; a whole multiple of the least count
+	Name           string
+	Family         Family
+	Unit           length.Unit
+	Main           Main
+	Fine           Fine
+	ThimbleVernier ThimbleVernier // only over a drum
+	Base           length.Number  // B: what the scale's 0 stands for; a whole multiple of the least count
+	ZeroError      length.Number  // e: shown minus true, closed; a whole multiple of the least count
 
 	Role   Role  // what the second scale is for; "" without one
 	Second *Spec // of it only Unit, Main, Fine, Base and ZeroError are taken
@@ -31,9 +31,9 @@ type Role string
 
 // The roles of a second vernier.
 const (
-	OtherScale  Role = "beam"    // on the beam's other edge, mostly in another unit, with a plate of its own
-	InsidePlate Role = "inside"  // a second plate for inside work, whose base is the width of the nibs
-	Upright     Role = "upright" // of a gear-tooth vernier: set to the addendum; its base is the tongue's offset
+	OtherScale      Role = "beam"    // on the beam's other edge, mostly in another unit, with a plate of its own
+	InsidePlate     Role = "inside"  // a second plate for inside work, whose base is the width of the nibs
+	ToothDepthScale Role = "upright" // of a gear-tooth vernier: set to the addendum; its base is the tongue's offset
 )
 
 // Main is the main scale: marks one Division apart, from its 0.
@@ -54,7 +54,7 @@ type FineKind string
 const (
 	None    FineKind = ""        // read at a pointer or an edge
 	Vernier FineKind = "vernier" // a plate of lines that slides along the main scale
-	Drum    FineKind = "drum"    // the lines round a screw's thimble
+	Thimble FineKind = "drum"    // the lines round a screw's thimble
 	Dial    FineKind = "dial"    // a round face with a pointer
 	Display FineKind = "display" // digits
 )
@@ -62,23 +62,23 @@ const (
 // Fine is the scale that divides one cycle of the main scale further. Which fields mean something
 // depends on its kind.
 type Fine struct {
-	Kind        FineKind
-	Divisions   int           // vernier: lines 0 … n; drum and dial: lines in one turn
-	Spans       int           // vernier: m, the main divisions that its n divisions cover
-	Travel      length.Number // drum and dial: what one turn moves
-	Zeros       int           // dial: zeros on its face; 0 for 1
-	Down        bool          // drum: its numbers rise downwards, not upwards
-	NumberEvery int           // a number stands at every so many lines; 0 for the usual
+	Kind          FineKind
+	Divisions     int           // vernier: lines 0 … n; drum and dial: lines in one turn
+	MainDivisions int           // vernier: m, the main divisions that its n divisions cover
+	Travel        length.Number // drum and dial: what one turn moves
+	Zeros         int           // dial: zeros on its face; 0 for 1
+	Down          bool          // drum: its numbers rise downwards, not upwards
+	NumberEvery   int           // a number stands at every so many lines; 0 for the usual
 	// the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
 	NumberStep int
 
 	Steps map[length.Unit]length.Number // display: its step in each unit it can show
 }
 
-// Finer is a vernier on the sleeve, over the drum's lines. The zero value is none.
-type Finer struct {
-	Divisions int // v
-	Spans     int // the drum divisions that its v divisions cover
+// ThimbleVernier is a vernier on the sleeve, over the drum's lines. The zero value is none.
+type ThimbleVernier struct {
+	Divisions        int // v
+	ThimbleDivisions int // the drum divisions that its v divisions cover
 }
 
 // Bounds of what the core will build. They are far outside any cupboard and keep drawings finite.
@@ -93,19 +93,19 @@ const (
 
 // Instrument is an instrument that can exist. It does not change once made.
 type Instrument struct {
-	spec       Spec
-	definition *Definition
-	traits     Traits
-	form       Form          // of a vernier plate
-	finerForm  Form          // of a vernier over a drum
-	cycle      length.Number // L
-	lines      int           // n, fine lines in one cycle; 1 without a fine scale
-	finer      int           // v; 1 without a finer scale
-	leastCount length.Number
-	decimals   int             // places of the least count
-	fractional bool            // readings are written as fractions; decimals means nothing
-	second     *Instrument     // the second vernier, if there is one
-	refused    refusal.Refusal // what today's rules say against one that was made before
+	spec          Spec
+	definition    *Definition
+	traits        Traits
+	form          Form          // of a vernier plate
+	finerForm     Form          // of a vernier over a drum
+	scaleInterval length.Number // L
+	lines         int           // n, fine lines in one cycle; 1 without a fine scale
+	finer         int           // v; 1 without a finer scale
+	leastCount    length.Number
+	decimals      int             // places of the least count
+	fractional    bool            // readings are written as fractions; decimals means nothing
+	second        *Instrument     // the second vernier, if there is one
+	refused       refusal.Refusal // what today's rules say against one that was made before
 }
 
 // builder gathers what is wrong with a spec while the instrument is put together.
@@ -131,7 +131,7 @@ func build(s Spec, stored bool) (*Instrument, error) {
 	divided := b.mainScale()
 	usable := b.fineScale(divided)
 	if divided && usable {
-		b.leastCount = b.cycle.Quo(length.Int(int64(b.lines * b.finer)))
+		b.leastCount = b.scaleInterval.Quo(length.Int(int64(b.lines * b.finer)))
 		places, finite := b.leastCount.Decimals()
 		b.decimals, b.fractional = places, b.spec.Main.Fractional || !finite
 		b.zero()
@@ -220,7 +220,7 @@ func (b *builder) fineScale(divided bool) bool {
 		return false
 	}
 	found, usable := b.definition.Scale.Divide(s, divided, &b.bad)
-	b.cycle, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer, found.FinerForm
+	b.scaleInterval, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer, found.FinerForm
 	return usable
 }
 
@@ -240,7 +240,7 @@ func (b *builder) zero() {
 		return
 	}
 	low := lowest(s.Main)
-	above, below := s.Main.From.Sub(b.cycle), s.Main.To.Add(b.cycle)
+	above, below := s.Main.From.Sub(b.scaleInterval), s.Main.To.Add(b.scaleInterval)
 	if b.traits.BelowZero {
 		above = low.Sub(below.Sub(low))
 	}
@@ -253,30 +253,30 @@ func (b *builder) zero() {
 func (b *builder) secondScale() {
 	s := b.spec
 	switch {
-	case b.definition.Paired && s.Role != Upright:
+	case b.definition.Paired && s.Role != ToothDepthScale:
 		b.refuse("second.role",
-			"instrument.second-scale", "upright", Upright)
+			"instrument.second-scale", "upright", ToothDepthScale)
 		return
 	case s.Role == "" && s.Second == nil:
 		return
 	case s.Second == nil:
 		b.refuse("second", "instrument.missing-though-role-given", "role", s.Role)
 		return
-	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != Upright:
-		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale, "inside_plate", InsidePlate, "upright", Upright)
+	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != ToothDepthScale:
+		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale, "inside_plate", InsidePlate, "upright", ToothDepthScale)
 		return
-	case s.Role == Upright && !b.definition.Paired, !b.traits.HasEdge:
+	case s.Role == ToothDepthScale && !b.definition.Paired, !b.traits.HasEdge:
 		b.refuse("second.role", "instrument.no-second-scale-kind", "family", s.Family)
 		return
 	}
 	second := *s.Second
-	second.Name, second.Family, second.Role, second.Second, second.Finer = "", VernierCaliper, "", nil, Finer{}
+	second.Name, second.Family, second.Role, second.Second, second.ThimbleVernier = "", VernierCaliper, "", nil, ThimbleVernier{}
 	in, err := build(second, b.stored)
 	if err != nil {
 		_ = b.bad.Take("second", err) // building fails with refusals only
 		return
 	}
-	if s.Role == Upright && !in.LeastCount().Equal(b.leastCount) && !b.stored {
+	if s.Role == ToothDepthScale && !in.LeastCount().Equal(b.leastCount) && !b.stored {
 		b.refuse("second.fine.divisions",
 			"instrument.gives-but-both-scales", "least_count", in.LeastCount(), "least_count2", b.leastCount)
 		return
@@ -342,9 +342,9 @@ func (i *Instrument) Reversed() bool { return i.spec.Main.Reverse }
 // ZeroError returns e, what it shows when closed less what is true.
 func (i *Instrument) ZeroError() length.Number { return i.spec.ZeroError }
 
-// Cycle returns L, the length that one fine cycle covers: a vernier's is one main division, a drum's the
+// ScaleInterval returns L, the length that one fine cycle covers: a vernier's is one main division, a drum's the
 // travel of one turn, a dial's the travel from one 0 of its face to the next.
-func (i *Instrument) Cycle() length.Number { return i.cycle }
+func (i *Instrument) ScaleInterval() length.Number { return i.scaleInterval }
 
 // Lines returns n, the fine lines in one cycle: 1 without a fine scale.
 func (i *Instrument) Lines() int { return i.lines }

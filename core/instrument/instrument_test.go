@@ -64,14 +64,14 @@ func TestReadingsOfDrawnInstruments(t *testing.T) {
 		if in.Tenths(by) {
 			step = step.Quo(length.Int(10))
 		}
-		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer).Equal(r.Observed), "%s + %s + %s + %s", r.Base,
-			r.Main, r.Fine, r.Finer)
+		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.ThimbleVernier).Equal(r.Observed), "%s + %s + %s + %s", r.Base,
+			r.Main, r.Fine, r.ThimbleVernier)
 		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
 		require.True(t, r.Line >= 0 && r.Line < in.Lines() && r.FinerLine >= 0 && r.FinerLine < in.FinerLines() &&
 			r.Tenth >= 0 && r.Tenth < 10)
 		require.True(t, r.Fine.Equal(in.LineWorth().Mul(r.LineNumber())) &&
-			r.Finer.Equal(in.LeastCount().MulInt(r.FinerLine)))
-		require.True(t, r.Main.Quo(in.Cycle()).IsInt())
+			r.ThimbleVernier.Equal(in.LeastCount().MulInt(r.FinerLine)))
+		require.True(t, r.Main.Quo(in.ScaleInterval()).IsInt())
 		off := y.Sub(r.Observed)
 		switch {
 		case by == instrument.Whole && in.Kind() != instrument.Vernier && in.Kind() != instrument.Display &&
@@ -252,10 +252,10 @@ func TestSecondScales(t *testing.T) {
 				instrument.OtherScale
 		}},
 		{"second: is missing", func(s *instrument.Spec) { s.Second = nil }},
-		{"second.role: a vernier-caliper has no", func(s *instrument.Spec) { s.Role = instrument.Upright }},
+		{"second.role: a vernier-caliper has no", func(s *instrument.Spec) { s.Role = instrument.ToothDepthScale }},
 		{"second.role: “roof” is not", func(s *instrument.Spec) { s.Role = "roof" }},
 		{"second.fine.spans: 25 lines over 20",
-			func(s *instrument.Spec) { e := *s.Second; e.Fine.Spans = 20; s.Second = &e }},
+			func(s *instrument.Spec) { e := *s.Second; e.Fine.MainDivisions = 20; s.Second = &e }},
 	} {
 		s := pattern(instrument.OtherScale)
 		tt.spoil(&s)
@@ -263,9 +263,9 @@ func TestSecondScales(t *testing.T) {
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), tt.says)
 	}
-	gear := pattern(instrument.Upright)
+	gear := pattern(instrument.ToothDepthScale)
 	coarse := *gear.Second
-	coarse.Fine.Divisions, coarse.Fine.Spans = 10, 9
+	coarse.Fine.Divisions, coarse.Fine.MainDivisions = 10, 9
 	gear.Second = &coarse
 	_, err = instrument.New(gear)
 	assert.ErrorContains(t, err, "have the same least count")
@@ -357,9 +357,9 @@ func TestAVernierThatIsTooLongForItsDrum(t *testing.T) {
 		{20, 10, 19, "finer.spans: 10 lines over 19 drum divisions is not a vernier"},
 	} {
 		_, err := instrument.New(instrument.Spec{Name: "Screw", Family: instrument.Micrometer, Unit: length.Millimetre,
-			Main:  instrument.Main{Division: length.Frac(1, 2), To: length.Int(25)},
-			Fine:  instrument.Fine{Kind: instrument.Drum, Divisions: tt.lines, Travel: length.Frac(1, 2)},
-			Finer: instrument.Finer{Divisions: tt.v, Spans: tt.spans}})
+			Main:           instrument.Main{Division: length.Frac(1, 2), To: length.Int(25)},
+			Fine:           instrument.Fine{Kind: instrument.Thimble, Divisions: tt.lines, Travel: length.Frac(1, 2)},
+			ThimbleVernier: instrument.ThimbleVernier{Divisions: tt.v, ThimbleDivisions: tt.spans}})
 		if tt.says == "" {
 			require.NoError(t, err)
 			continue

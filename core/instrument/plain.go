@@ -68,7 +68,7 @@ func (plainScale) Usuals(length.Unit) []Usual { return []Usual{{}} }
 
 func (plainScale) Propose(w *Wanted, _ Usual) {
 	if w.engraved(w.LeastCount) {
-		w.Offer(w.scale(w.LeastCount), Fine{}, Finer{}, text.Text{}, Rank{})
+		w.Offer(w.scale(w.LeastCount), Fine{}, ThimbleVernier{}, text.Text{}, Rank{})
 	}
 }
 

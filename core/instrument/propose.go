@@ -8,9 +8,9 @@ import (
 	"cavix/core/text"
 )
 
-// Way is one way to build an instrument of a wanted least count: a spec that New accepts, as it stands
+// Proposal is one way to build an instrument of a wanted least count: a spec that New accepts, as it stands
 // in a shop, and what is remarkable about it.
-type Way struct {
+type Proposal struct {
 	Spec   Spec
 	Made   text.Text // how its scales are made
 	Remark text.Text
@@ -65,7 +65,7 @@ func inUnit(unit length.Unit, all ...Usual) []Usual {
 // Propose returns ways to build an instrument of a family with the least count c, the usual ones first. A
 // division that is not 0 fixes the main division, or the travel of a turn. The error says why there is none and
 // what there would be.
-func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way, error) {
+func Propose(family Family, unit length.Unit, c, division length.Number) ([]Proposal, error) {
 	if c.Sign() <= 0 {
 		return nil, text.Error("proposal.propose", "c", c)
 	}
@@ -93,9 +93,9 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Way,
 		return nil, w.whyNot(division)
 	}
 	slices.SortStableFunc(w.ways, func(a, b ranked) int { return slices.Compare(a.rank[:], b.rank[:]) })
-	var out []Way
+	var out []Proposal
 	for _, way := range w.ways[:min(len(w.ways), mostWays)] {
-		out = append(out, way.Way)
+		out = append(out, way.Proposal)
 	}
 	return out, nil
 }
@@ -123,7 +123,7 @@ type Limits struct {
 type Rank [6]int
 
 type ranked struct {
-	Way
+	Proposal
 	rank Rank
 }
 
@@ -318,21 +318,21 @@ func (w *Wanted) reach() length.Number {
 }
 
 // Offer keeps a way, with what is remarkable about it, when it can exist and has the wanted least count.
-func (w *Wanted) Offer(m Main, f Fine, v Finer, remark text.Text, r Rank) {
+func (w *Wanted) Offer(m Main, f Fine, v ThimbleVernier, remark text.Text, r Rank) {
 	m.To = w.reach()
 	if n := m.To.Quo(m.Division).Floor(); m.Division.Sign() > 0 { // whole divisions
 		m.To = n.Mul(m.Division)
 	}
 	m.Reverse, f.Down = w.Definition.Reversed, w.Definition.Reversed
-	spec := Spec{Family: w.Definition.Family, Unit: w.Unit, Main: m, Fine: f, Finer: v}
+	spec := Spec{Family: w.Definition.Family, Unit: w.Unit, Main: m, Fine: f, ThimbleVernier: v}
 	spec.Fine.Kind = w.Definition.Fine
 	if w.Definition.Paired {
 		upright := spec
-		spec.Role, spec.Second = Upright, &upright
+		spec.Role, spec.Second = ToothDepthScale, &upright
 	}
 	in, err := New(spec)
 	if err != nil || !in.LeastCount().Equal(w.LeastCount) {
 		return
 	}
-	w.ways = append(w.ways, ranked{Way{in.spec, in.Describe(), remark}, r})
+	w.ways = append(w.ways, ranked{Proposal{in.spec, in.Describe(), remark}, r})
 }

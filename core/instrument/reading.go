@@ -8,19 +8,19 @@ import (
 
 // Reading is what an instrument shows at a position, part by part, in its own unit.
 type Reading struct {
-	Indicated length.Number // y, as it was asked for, on the grid or not
-	Main      length.Number // M, the scale's own part, without the base; −L for a negative zero
-	Line      int           // k, 0 … n−1
-	Tenth     int           // tenths of a line past it, where they are estimated
-	Fine      length.Number // F = k·L/n, with the tenths
-	FinerLine int           // k₂, 0 … v−1
-	Finer     length.Number // F₂ = k₂·c
-	Base      length.Number // B
-	Observed  length.Number // O = B + M + F + F₂
-	ZeroError length.Number // e
-	Corrected length.Number // R = O − e
-	Tie       bool          // y stood exactly between two steps and was brought to the lower
-	By        Between       // how it was read
+	Indicated      length.Number // y, as it was asked for, on the grid or not
+	Main           length.Number // M, the scale's own part, without the base; −L for a negative zero
+	Line           int           // k, 0 … n−1
+	Tenth          int           // tenths of a line past it, where they are estimated
+	Fine           length.Number // F = k·L/n, with the tenths
+	FinerLine      int           // k₂, 0 … v−1
+	ThimbleVernier length.Number // F₂ = k₂·c
+	Base           length.Number // B
+	Observed       length.Number // O = B + M + F + F₂
+	ZeroError      length.Number // e
+	Corrected      length.Number // R = O − e
+	Tie            bool          // y stood exactly between two steps and was brought to the lower
+	By             Between       // how it was read
 }
 
 // LineNumber returns the line with its estimated tenths.
@@ -80,8 +80,8 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 
 // bounds are the exclusive bounds of y − B. A display and a pointer also show what lies below nothing.
 func (i *Instrument) bounds() (low, high length.Number) {
-	low, high = i.spec.Main.From.Sub(i.cycle), i.spec.Main.To.Add(i.cycle)
-	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.cycle); i.traits.BelowZero && e.Less(low) {
+	low, high = i.spec.Main.From.Sub(i.scaleInterval), i.spec.Main.To.Add(i.scaleInterval)
+	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.scaleInterval); i.traits.BelowZero && e.Less(low) {
 		low = e
 	}
 	return low, high
@@ -96,11 +96,11 @@ func (i *Instrument) at(g length.Number, by Between) Reading {
 	per := length.Int(int64(i.lines * i.finer * tenths)) // steps in a cycle
 	cycles := g.Quo(per).Floor()
 	left, _ := g.Sub(cycles.Mul(per)).Int64()
-	r := Reading{Main: cycles.Mul(i.cycle), Base: i.spec.Base, ZeroError: i.spec.ZeroError, By: by}
+	r := Reading{Main: cycles.Mul(i.scaleInterval), Base: i.spec.Base, ZeroError: i.spec.ZeroError, By: by}
 	worth := i.LineWorth()
 	if i.finer > 1 {
 		r.Line, r.FinerLine = int(left)/i.finer, int(left)%i.finer
-		r.Finer = i.leastCount.MulInt(r.FinerLine)
+		r.ThimbleVernier = i.leastCount.MulInt(r.FinerLine)
 	} else {
 		r.Line, r.Tenth = int(left)/tenths, int(left)%tenths
 	}
@@ -108,7 +108,7 @@ func (i *Instrument) at(g length.Number, by Between) Reading {
 	if r.Tenth != 0 {
 		r.Fine = worth.Mul(r.LineNumber())
 	}
-	r.Observed = r.Base.Add(r.Main).Add(r.Fine).Add(r.Finer)
+	r.Observed = r.Base.Add(r.Main).Add(r.Fine).Add(r.ThimbleVernier)
 	r.Corrected = r.Observed.Sub(r.ZeroError)
 	r.Indicated = r.Observed
 	return r

@@ -111,7 +111,7 @@ func (v View) tenths() bool { return v.Instrument.Tenths(v.Between) }
 
 // noFiner refuses a vernier over a fine scale that can have none.
 func noFiner(s *Spec, bad *refusal.Refusal) bool {
-	if s.Finer == (Finer{}) {
+	if s.ThimbleVernier == (ThimbleVernier{}) {
 		return true
 	}
 	bad.Add("finer", "scale.no-finer")

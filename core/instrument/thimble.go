@@ -28,18 +28,18 @@ func (thimble) Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bo
 
 // checkFiner checks the vernier over a thimble.
 func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
-	v := s.Finer
-	if v == (Finer{}) {
+	v := s.ThimbleVernier
+	if v == (ThimbleVernier{}) {
 		return true
 	}
 	if v.Divisions < 2 || v.Divisions > 50 {
 		bad.Add("finer.divisions", "thimble.check-finer", "divisions", v.Divisions)
 		return false
 	}
-	form, ok := FormOf(v.Divisions, v.Spans)
-	if room := s.Fine.Divisions - 3; !ok || v.Spans > room { // some of the thimble must be seen beside it
-		near := NearestSpans(v.Divisions, max(1, min(v.Spans, room)))
-		if near > room || near == v.Spans {
+	form, ok := FormOf(v.Divisions, v.ThimbleDivisions)
+	if room := s.Fine.Divisions - 3; !ok || v.ThimbleDivisions > room { // some of the thimble must be seen beside it
+		near := NearestSpans(v.Divisions, max(1, min(v.ThimbleDivisions, room)))
+		if near > room || near == v.ThimbleDivisions {
 			near = v.Divisions - 1
 		}
 		if near > room {
@@ -47,7 +47,7 @@ func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
 			return false
 		}
 		bad.Add("finer.spans",
-			"thimble.lines-over-drum-divisions", "divisions", v.Divisions, "spans", v.Spans, "near", near)
+			"thimble.lines-over-drum-divisions", "divisions", v.Divisions, "spans", v.ThimbleDivisions, "near", near)
 		return false
 	}
 	out.FinerForm, out.Finer = form, v.Divisions
@@ -58,7 +58,7 @@ func (thimble) Describe(i *Instrument) text.Text {
 	s := i.spec
 	made := text.New("thimble.describe", "travel", i.withUnit(s.Fine.Travel), "divisions", s.Fine.Divisions)
 	if i.HasFiner() {
-		return text.Row(made, text.New("thimble.describe-vernier", "lines", s.Finer.Divisions, "spans", s.Finer.Spans))
+		return text.Row(made, text.New("thimble.describe-vernier", "lines", s.ThimbleVernier.Divisions, "spans", s.ThimbleVernier.ThimbleDivisions))
 	}
 	return made
 }
@@ -134,7 +134,7 @@ func (thimble) Term() string     { return "drum" }
 
 // turnWorking is the least count of what goes round: the interval divided by the lines, and by those of a vernier over them.
 func turnWorking(i *Instrument) text.Text {
-	left := fmt.Sprintf("%s ÷ %d", i.FormatMain(i.cycle), i.lines)
+	left := fmt.Sprintf("%s ÷ %d", i.FormatMain(i.scaleInterval), i.lines)
 	if i.HasFiner() {
 		left += fmt.Sprintf(" ÷ %d", i.finer)
 	}
@@ -169,7 +169,7 @@ func (thimble) Propose(w *Wanted, u Usual) {
 	m := w.scale(u.Division)
 	m.HalfMarks = w.Unit != length.Inch && w.millimetres(u.Division) == 0.5
 	if n, ok := w.lines(u.Division, w.LeastCount, leastLines); ok {
-		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{}, text.Text{}, Rank{u.unusual(n), u.index, 0, 0, n})
+		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{}, text.Text{}, Rank{u.unusual(n), u.index, 0, 0, n})
 	}
 	for k, v := range []int{10, 5} {
 		n, ok := w.lines(u.Division, w.LeastCount.MulInt(v), leastUnderFiner)
@@ -177,36 +177,36 @@ func (thimble) Propose(w *Wanted, u Usual) {
 			continue
 		}
 		for i, f := range u.forms() {
-			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, Finer{v, f.Spans(v)}, text.New("thimble.vernier-form", "form", f.Text()),
+			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{v, f.MainDivisions(v)}, text.New("thimble.vernier-form", "form", f.Text()),
 				Rank{u.unusual(n), u.index, k + 1, i, n})
 		}
 	}
 }
 
 // screw is a ready micrometer of a travel a turn and of lines on its thimble.
-func screw(name string, f Family, unit length.Unit, travel length.Number, every int, to, base length.Number, lines int, v Finer) Spec {
-	return Spec{Name: name, Family: f, Unit: unit, Base: base, Finer: v,
+func screw(name string, f Family, unit length.Unit, travel length.Number, every int, to, base length.Number, lines int, v ThimbleVernier) Spec {
+	return Spec{Name: name, Family: f, Unit: unit, Base: base, ThimbleVernier: v,
 		Main: Main{Division: travel, To: to, NumberEvery: every, HalfMarks: travel.Equal(length.Frac(1, 2))},
-		Fine: Fine{Kind: Drum, Divisions: lines, Travel: travel, NumberEvery: 5}}
+		Fine: Fine{Kind: Thimble, Divisions: lines, Travel: travel, NumberEvery: 5}}
 }
 
 func micrometers() []Spec {
-	mm, in, none := length.Millimetre, length.Inch, Finer{}
+	mm, in, none := length.Millimetre, length.Inch, ThimbleVernier{}
 	half, thou25, zero, one, range25 := length.Frac(1, 2), length.Frac(1, 40), length.Number{}, length.Int(1), length.Int(25)
 	return []Spec{
 		screw("Micrometer 0.01 mm", Micrometer, mm, half, 10, range25, zero, 50, none),
 		screw("Micrometer 0.01 mm, 25–50", Micrometer, mm, half, 10, range25, range25, 50, none),
 		screw("Screw gauge 0.01 mm, 1 mm a turn", Micrometer, mm, one, 5, range25, zero, 100, none),
 		screw("Micrometer 0.001 in", Micrometer, in, thou25, 4, one, zero, 25, none),
-		screw("Micrometer 0.002 mm, vernier 5 over 4", Micrometer, mm, half, 10, range25, zero, 50, Finer{5, 4}),
-		screw("Micrometer 0.001 mm, vernier 10 over 9", Micrometer, mm, half, 10, range25, zero, 50, Finer{10, 9}),
-		screw("Micrometer 0.0001 in, vernier 10 over 9", Micrometer, in, thou25, 4, one, zero, 25, Finer{10, 9}),
+		screw("Micrometer 0.002 mm, vernier 5 over 4", Micrometer, mm, half, 10, range25, zero, 50, ThimbleVernier{5, 4}),
+		screw("Micrometer 0.001 mm, vernier 10 over 9", Micrometer, mm, half, 10, range25, zero, 50, ThimbleVernier{10, 9}),
+		screw("Micrometer 0.0001 in, vernier 10 over 9", Micrometer, in, thou25, 4, one, zero, 25, ThimbleVernier{10, 9}),
 	}
 }
 
 func depthMicrometers() []Spec {
 	ready := func(name string, base int64) Spec {
-		s := screw(name, DepthMicrometer, length.Millimetre, length.Frac(1, 2), 10, length.Int(25), length.Int(base), 50, Finer{})
+		s := screw(name, DepthMicrometer, length.Millimetre, length.Frac(1, 2), 10, length.Int(25), length.Int(base), 50, ThimbleVernier{})
 		s.Main.Reverse, s.Fine.Down = true, true
 		return s
 	}
@@ -215,7 +215,7 @@ func depthMicrometers() []Spec {
 
 func insideMicrometers() []Spec {
 	return []Spec{screw("Inside micrometer 0.01 mm, head and rod 50", InsideMicrometer, length.Millimetre, length.Frac(1, 2), 10,
-		length.Int(13), length.Int(50), 50, Finer{})}
+		length.Int(13), length.Int(50), 50, ThimbleVernier{})}
 }
 
 func (thimble) Parts() []Part {

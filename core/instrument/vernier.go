@@ -27,8 +27,8 @@ func (f Form) Text() text.Text {
 	return text.New(key)
 }
 
-// Spans returns the main divisions that n plate divisions cover in this form.
-func (f Form) Spans(n int) int {
+// MainDivisions returns the main divisions that n plate divisions cover in this form.
+func (f Form) MainDivisions(n int) int {
 	if f.Retrograde {
 		return f.J*n + 1
 	}
@@ -56,7 +56,7 @@ func NearestSpans(n, m int) int {
 	best, bestOff := n-1, -1
 	for j := max(1, m/n-1); j <= m/n+2; j++ {
 		for _, f := range []Form{{J: j}, {J: j, Retrograde: true}} {
-			off := f.Spans(n) - m
+			off := f.MainDivisions(n) - m
 			if off < 0 {
 				off = -off
 			}
@@ -66,7 +66,7 @@ func NearestSpans(n, m int) int {
 				better = was.Retrograde
 			}
 			if better {
-				best, bestOff = f.Spans(n), off
+				best, bestOff = f.MainDivisions(n), off
 			}
 		}
 	}

@@ -21,18 +21,18 @@ func (vernierScale) Complete(*Spec) {}
 func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, bool) {
 	out := Division{Interval: s.Main.Division, Lines: 1, Finer: 1}
 	f := &s.Fine
-	form, ok := FormOf(f.Divisions, f.Spans)
+	form, ok := FormOf(f.Divisions, f.MainDivisions)
 	switch {
 	case f.Divisions < 2 || f.Divisions > maxLines:
 		bad.Add("fine.divisions", "vernier.divide", "max_lines", maxLines, "divisions", f.Divisions)
 		ok = false
-	case f.Spans < 1 || f.Spans > maxSpans:
+	case f.MainDivisions < 1 || f.MainDivisions > maxSpans:
 		bad.Add("fine.spans",
-			"vernier.whole-number-main-divisions", "max_spans", maxSpans, "spans", f.Spans, "nearest_spans", NearestSpans(f.Divisions, max(1, min(f.Spans, maxSpans))))
+			"vernier.whole-number-main-divisions", "max_spans", maxSpans, "spans", f.MainDivisions, "nearest_spans", NearestSpans(f.Divisions, max(1, min(f.MainDivisions, maxSpans))))
 		ok = false
 	case !ok:
 		bad.Add("fine.spans",
-			"vernier.lines-over-main-divisions", "divisions", f.Divisions, "spans", f.Spans, "nearest_spans", NearestSpans(f.Divisions, f.Spans))
+			"vernier.lines-over-main-divisions", "divisions", f.Divisions, "spans", f.MainDivisions, "nearest_spans", NearestSpans(f.Divisions, f.MainDivisions))
 	default:
 		out.Form, out.Lines = form, f.Divisions
 	}
@@ -41,19 +41,19 @@ func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, boo
 }
 
 func (vernierScale) Describe(i *Instrument) text.Text {
-	return text.New("vernier.describe", "division", text.Math(i.FormatMain(i.spec.Main.Division)), "unit", i.spec.Unit, "divisions", i.spec.Fine.Divisions, "spans", i.spec.Fine.Spans)
+	return text.New("vernier.describe", "division", text.Math(i.FormatMain(i.spec.Main.Division)), "unit", i.spec.Unit, "divisions", i.spec.Fine.Divisions, "spans", i.spec.Fine.MainDivisions)
 }
 
 // Derivation takes the difference between j main divisions and one plate division.
 func (vernierScale) Derivation(i *Instrument) []text.Text {
 	s := i.spec
-	spans := s.Main.Division.MulInt(s.Fine.Spans)
+	spans := s.Main.Division.MulInt(s.Fine.MainDivisions)
 	difference := "vernier.difference"
 	if i.form.Retrograde {
 		difference = "vernier.difference-retrograde"
 	}
 	return []text.Text{
-		text.New("vernier.covers", "lines", s.Fine.Divisions, "spans", s.Fine.Spans, "division", i.withUnit(s.Main.Division), "length", i.withUnit(spans)),
+		text.New("vernier.covers", "lines", s.Fine.Divisions, "spans", s.Fine.MainDivisions, "division", i.withUnit(s.Main.Division), "length", i.withUnit(spans)),
 		text.New("vernier.division", "length", i.withUnit(spans), "lines", s.Fine.Divisions, "division", i.withUnit(i.PlateDivision())),
 		text.New(difference, "n", i.form.J, "main", i.withUnit(s.Main.Division.MulInt(i.form.J)), "division", i.withUnit(i.PlateDivision()),
 			"least_count", i.withUnit(i.leastCount)),
@@ -103,7 +103,7 @@ func (vernierScale) Term() string                     { return "plate" }
 
 // PlateDivision returns the length of one plate division, m·d/n.
 func (i *Instrument) PlateDivision() length.Number {
-	return i.leastCount.MulInt(i.spec.Fine.Spans)
+	return i.leastCount.MulInt(i.spec.Fine.MainDivisions)
 }
 
 // PlateEdge returns how far the plate's edge stands before its line 0: one and a half plate divisions.
@@ -157,7 +157,7 @@ func (v vernierScale) Propose(w *Wanted, u Usual) {
 // plate offers a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines, and no more than
 // 60 mm or half the beam. A metric one is numbered by tenths of a millimetre where its lines allow it.
 func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
-	m := f.Spans(n)
+	m := f.MainDivisions(n)
 	if got, _ := FormOf(n, m); got != f {
 		return // with few lines some forms are one and the same
 	}
@@ -174,13 +174,13 @@ func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 	} else if _, finite := spacing.Decimals(); !finite {
 		apart, remark = text.Math(spacing.Round(3).String()), "vernier.lines-about-apart"
 	}
-	fine := Fine{Divisions: n, Spans: m}
+	fine := Fine{Divisions: n, MainDivisions: m}
 	if tenth := w.tenth(); tenth.Sign() > 0 {
 		if every, whole := tenth.Quo(w.LeastCount).Int64(); whole && n%int(every) == 0 {
 			fine.NumberEvery, fine.NumberStep = int(every), 1
 		}
 	}
-	w.Offer(w.scale(d), fine, Finer{}, text.New(remark, "form", f.Text(), "apart", apart, "unit", w.Unit), r)
+	w.Offer(w.scale(d), fine, ThimbleVernier{}, text.New(remark, "form", f.Text(), "apart", apart, "unit", w.Unit), r)
 }
 
 // plated is a ready vernier: a beam of main divisions d up to a bound, numbered at every so many, and a plate of lines over so many of
@@ -188,7 +188,7 @@ func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 func plated(name string, unit length.Unit, d length.Number, every int, to int64, lines, spans, numbered, step int) Spec {
 	return Spec{Name: name, Family: VernierCaliper, Unit: unit,
 		Main: Main{Division: d, To: length.Int(to), NumberEvery: every},
-		Fine: Fine{Kind: Vernier, Divisions: lines, Spans: spans, NumberEvery: numbered, NumberStep: step}}
+		Fine: Fine{Kind: Vernier, Divisions: lines, MainDivisions: spans, NumberEvery: numbered, NumberStep: step}}
 }
 
 func vernierCalipers() []Spec {
@@ -218,7 +218,7 @@ func vernierCalipers() []Spec {
 func gearToothVerniers() []Spec {
 	gear := plated("Gear-tooth vernier 0.02 mm", length.Millimetre, length.Frac(1, 2), 20, 50, 25, 24, 5, 5)
 	upright := plated("", length.Millimetre, length.Frac(1, 2), 20, 30, 25, 24, 5, 5)
-	gear.Family, gear.Role, gear.Second = GearTooth, Upright, &upright
+	gear.Family, gear.Role, gear.Second = GearTooth, ToothDepthScale, &upright
 	return []Spec{gear}
 }
 

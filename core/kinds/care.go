@@ -318,7 +318,7 @@ func (it *Care) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words. Reasons are said in full, since some can save a finger.
-func (it *Care) Explain(a exercise.Answer, _ exercise.Voice) (exercise.Explanation, error) {
+func (it *Care) Explain(a exercise.Answer, _ exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

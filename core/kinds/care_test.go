@@ -42,7 +42,7 @@ func TestTheBankOfCare(t *testing.T) {
 		if it.Care == "next" {
 			assert.NotEmpty(t, it.Question)
 		}
-		e, err := again.Explain(answer, exercise.Voice{})
+		e, err := again.Explain(answer, exercise.Wording{})
 		require.NoError(t, err)
 		var keys []string
 		for _, says := range append(e.Body, again.Fields()[0].Words...) {
@@ -72,7 +72,7 @@ func TestStepsInOrder(t *testing.T) {
 		_, err := it.Mark(exercise.Answer{"order": bad})
 		assert.ErrorContains(t, err, "order: must contain each number from 1 to 4 once", bad)
 	}
-	e := must(it.Explain(exercise.Answer{"order": "1 2 4 3"}, exercise.Voice{}))
+	e := must(it.Explain(exercise.Answer{"order": "1 2 4 3"}, exercise.Wording{}))
 	assert.Equal(t, "“deburr” must come before “brush”.", said(e.Headline))
 	it.Before = append(it.Before, [2]int{1, 3})
 	assert.ErrorContains(t, it.Check(), "circle")

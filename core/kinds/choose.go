@@ -294,16 +294,16 @@ func (it *Choice) Predictions() ([]exercise.Prediction, error) {
 }
 
 // look is the reading as it is looked at again.
-func (it *Choice) look() (slips.Sight, error) {
+func (it *Choice) look() (slips.View, error) {
 	solutions, err := it.place().Solutions(it.Indicated, nil)
 	if err != nil {
-		return slips.Sight{}, err
+		return slips.View{}, err
 	}
-	return solutions[0].Look(it.Ask[0], length.Number{}), nil
+	return solutions[0].View(it.Ask[0], length.Number{}), nil
 }
 
 // work is the arithmetic of the right value.
-func (it *Choice) work(v slips.Sight) []exercise.Equation {
+func (it *Choice) work(v slips.View) []exercise.Equation {
 	var out []exercise.Equation
 	if eq, adds := v.Sum(); adds {
 		out = append(out, eq)
@@ -339,7 +339,7 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Choice) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Choice) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

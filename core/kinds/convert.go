@@ -300,7 +300,7 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Conversion) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Conversion) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

@@ -106,7 +106,7 @@ func taken(b exercise.Block, d *exercise.Dealer, of []exercise.Setting) (in *ins
 	scale := b.Setting(of, "scale")
 	if second, role := in.Second(); second != nil &&
 		(scale == scaleSecond || scale == scaleTurns && d.Card()/len(b.Instruments)%2 == 1) {
-		if role == instrument.Upright {
+		if role == instrument.ToothDepthScale {
 			spec := second.Spec()
 			spec.Name = in.Name() + ", upright"
 			if in, err = instrument.New(spec); err != nil {
@@ -240,8 +240,8 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 		return in.LeastCount().MulInt(number), number
 	}
 	n, v := in.Lines(), in.FinerLines()
-	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
-	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()
+	first, _ := spec.Main.From.Quo(in.ScaleInterval()).Floor().Int64()
+	last, _ := spec.Main.To.Quo(in.ScaleInterval()).Floor().Int64()
 	low, span := int(first)+1, int(last-first)-2
 	if span < 1 {
 		low, span = int(first), max(1, int(last-first))
@@ -261,7 +261,7 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	if n == 1 {
 		mark = bare(d, in, kind, mark, low, span)
 	} else {
-		if spec.Main.HalfMarks && in.Cycle().Equal(spec.Main.Division) && (mark%2 != 0) != d.HalfMark {
+		if spec.Main.HalfMarks && in.ScaleInterval().Equal(spec.Main.Division) && (mark%2 != 0) != d.HalfMark {
 			if mark++; mark >= low+span {
 				mark = max(low, mark-2)
 			}
@@ -271,7 +271,7 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 			steps += d.Below(v)
 		}
 	}
-	y = spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
+	y = spec.Base.Add(in.ScaleInterval().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
 	if m != nil {
 		y = y.Add(in.LeastCount().Mul(length.Frac(int64(tenths(d, in, *m, kind)), 10)))
 	}

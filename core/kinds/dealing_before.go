@@ -17,8 +17,8 @@ const tries = 6
 func value(d *exercise.Dealer, in *instrument.Instrument) length.Number {
 	spec := in.Spec()
 	n, v := in.Lines(), in.FinerLines()
-	first, _ := spec.Main.From.Quo(in.Cycle()).Floor().Int64()
-	last, _ := spec.Main.To.Quo(in.Cycle()).Floor().Int64()
+	first, _ := spec.Main.From.Quo(in.ScaleInterval()).Floor().Int64()
+	last, _ := spec.Main.To.Quo(in.ScaleInterval()).Floor().Int64()
 	span := int(last - first)
 	margin := min(span/3, max(span/20, 3))
 	mark := int(first) + margin + d.Below(max(1, span-2*margin))
@@ -36,7 +36,7 @@ func value(d *exercise.Dealer, in *instrument.Instrument) length.Number {
 	if v > 1 && d.Case != exercise.OnMark {
 		steps += d.Below(v)
 	}
-	return spec.Base.Add(in.Cycle().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
+	return spec.Base.Add(in.ScaleInterval().MulInt(mark)).Add(in.LeastCount().MulInt(steps))
 }
 
 // bestBefore draws values and keeps the one that costs least; one that the student has had costs more than any other.

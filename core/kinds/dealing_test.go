@@ -23,7 +23,7 @@ func fiftieth(t testing.TB) *instrument.Instrument {
 	t.Helper()
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, Spans: 49}, ZeroError: length.Frac(-3, 50)})
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49}, ZeroError: length.Frac(-3, 50)})
 	require.NoError(t, err)
 	return in
 }
@@ -45,7 +45,7 @@ var every = strings.Join(slips.Steps, " ")
 func ExampleKinds() {
 	in, _ := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, Spans: 19}})
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 19}})
 	for _, dealer := range []int{1, exercise.Dealing} {
 		sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 3, "ask=observed|awkward=0", in)},
 			Dealer: dealer}

@@ -412,13 +412,13 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Decision) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := it.mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
 	r := it.reading()
-	v := s.Look("", length.Number{})
+	v := s.View("", length.Number{})
 	left, verdict := it.judged(s.Corrected)
 	e := exercise.Explanation{Work: r.work(v)}
 	if !r.asks(slips.Corrected) && s.ZeroError.Sign() != 0 {
@@ -431,7 +431,7 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Voice) (exercise.E
 	}
 	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Name != fieldVerdict {
-			return r.explain(s.Look(f.Name, m.Value), f, m, voice)
+			return r.explain(s.View(f.Name, m.Value), f, m, voice)
 		}
 		left, verdict := it.judged(own)
 		return text.New("decide.wrong", "given", option(m.Given), "due", option(m.Due())),

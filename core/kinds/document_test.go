@@ -28,7 +28,7 @@ func ExampleOpen() {
 		fmt.Println(err)
 		return
 	}
-	e, err := item.Explain(nil, exercise.Voice{})
+	e, err := item.Explain(nil, exercise.Wording{})
 	if err != nil {
 		fmt.Println(err)
 		return

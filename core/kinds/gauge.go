@@ -361,7 +361,7 @@ func (it *Gauging) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Gauging) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Gauging) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

@@ -45,7 +45,7 @@ func TestGauging(t *testing.T) {
 	assert.Equal(t, exercise.Missing, r.Field("no_go").Outcome)
 	assert.Equal(t, exercise.Right, r.Field("no_go.2").Outcome)
 	for _, a := range []exercise.Answer{right, swapped, {}} {
-		e, err := it.Explain(a, exercise.Voice{})
+		e, err := it.Explain(a, exercise.Wording{})
 		require.NoError(t, err)
 		assert.NotEmpty(t, e.Headline)
 	}

@@ -318,7 +318,7 @@ func (it *GearTooth) Predictions() ([]exercise.Prediction, error) {
 }
 
 // work is the arithmetic.
-func (it *GearTooth) work(v slips.Sight) []exercise.Equation {
+func (it *GearTooth) work(v slips.View) []exercise.Equation {
 	up, unit := it.upright(), " "+string(it.Instrument.Unit())
 	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)), up.Format(it.addendum())+unit)}
 	if e := up.Spec().ZeroError; e.Sign() != 0 {
@@ -339,14 +339,14 @@ func (it *GearTooth) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := it.mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
 	r, up := it.reading(), it.upright()
 	target := text.Math(up.Format(it.target(it.addendum())) + " " + string(it.Instrument.Unit()))
-	e := exercise.Explanation{Work: it.work(s.Look("", length.Number{}))}
+	e := exercise.Explanation{Work: it.work(s.View("", length.Number{}))}
 	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		switch f.Name {
 		case fieldAddendum:
@@ -364,7 +364,7 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Voice) (exercise.
 			}
 			return text.New("gear.upright-shows", "shows", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))), "target", target), says
 		}
-		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
+		return r.explain(s.View(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)
 	if m := result.Field(fieldUpright); m != nil && m.Outcome == exercise.Right && e.Field == "" && len(r.Ask) == 0 {
 		e.Headline = text.New("gear.right", "target", target)

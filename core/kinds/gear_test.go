@@ -40,7 +40,7 @@ func TestMeasuringATooth(t *testing.T) {
 		assert.Equal(t, tt.outcomes+" ", got, "%+v", tt)
 		e, err := it.Explain(
 			exercise.Answer{"addendum": tt.addendum, "upright": tt.upright, "observed": tt.observed},
-			exercise.Voice{},
+			exercise.Wording{},
 		)
 		require.NoError(t, err)
 		assert.NotEmpty(t, e.Headline)

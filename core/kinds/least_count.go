@@ -86,11 +86,11 @@ func (k leastCount) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, e
 	it := &LeastCount{Instrument: in, Method: b.Method, Marks: b.Marks}
 	if b.Setting(k.Settings(), "from") == fromTurns {
 		spec := in.Spec()
-		last, _ := spec.Main.To.Sub(spec.Main.From).Quo(in.Cycle()).Floor().Int64()
+		last, _ := spec.Main.To.Sub(spec.Main.From).Quo(in.ScaleInterval()).Floor().Int64()
 		turns := 2 + d.Below(max(1, min(4, int(last)-4)))
 		from := 1 + d.Below(max(1, int(last)-turns-2))
-		before := spec.Main.From.Add(in.Cycle().MulInt(from))
-		after := before.Add(in.Cycle().MulInt(turns))
+		before := spec.Main.From.Add(in.ScaleInterval().MulInt(from))
+		after := before.Add(in.ScaleInterval().MulInt(turns))
 		it.From, it.Turns, it.Before, it.After = fromTurns, turns, &before, &after
 	}
 	it.Ask = it.all()
@@ -167,8 +167,8 @@ func (it *LeastCount) Check() error {
 		switch {
 		case !it.Instrument.Traits().HasThimble:
 			bad.Add("from", "least-count.only-screw-turned-leave")
-		case !moved.Equal(it.Instrument.Cycle().MulInt(it.Turns)):
-			bad.Add("after", "least-count.turns-after", "turns", it.Turns, "cycle", it.Instrument.Cycle(), "before", it.Before)
+		case !moved.Equal(it.Instrument.ScaleInterval().MulInt(it.Turns)):
+			bad.Add("after", "least-count.turns-after", "turns", it.Turns, "cycle", it.Instrument.ScaleInterval(), "before", it.Before)
 		}
 		for _, f := range it.Figures() {
 			if _, err := f.Instrument.Read(f.At); err != nil {

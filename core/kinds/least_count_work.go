@@ -117,14 +117,14 @@ func (it *LeastCount) shown() []exercise.Pointing {
 	if !in.Traits().HasEdge || in.Form().Retrograde {
 		return nil
 	}
-	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.Spans))
-	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: text.New("least-count.flag-mark", "mark", in.Spec().Fine.Spans),
+	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.MainDivisions))
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: text.New("least-count.flag-mark", "mark", in.Spec().Fine.MainDivisions),
 		Line:     in.Lines(),
 		LineText: text.New("flag.line", "line", in.Lines()), Look: in.Lines()}}
 }
 
 // Explain puts an answer in words.
-func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

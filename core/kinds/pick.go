@@ -311,7 +311,7 @@ func (it *Picking) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Picking) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Picking) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err

@@ -316,7 +316,7 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := solutions[0].Look("", length.Number{})
+	v := solutions[0].View("", length.Number{})
 	mark := v.MarkStands()
 	if !r.Instrument.Traits().HasMarks {
 		mark = text.New("read.mind-the-unit")
@@ -345,7 +345,7 @@ func worked(work []exercise.Equation) text.Text {
 }
 
 // work is the arithmetic of the card in the class's manner.
-func (r *Reading) work(v slips.Sight) []exercise.Equation {
+func (r *Reading) work(v slips.View) []exercise.Equation {
 	var out []exercise.Equation
 	if r.asks(slips.LeastCount) {
 		out = append(out, v.Counting())
@@ -368,14 +368,14 @@ func (r *Reading) work(v slips.Sight) []exercise.Equation {
 
 // Explain puts an answer in words: what is right so far, the first step that went wrong, how the two
 // differ to the eye, and one sentence of advice.
-func (r *Reading) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (r *Reading) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := r.mark(a, r.Fields(), nil)
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
-	e := exercise.Explanation{Work: r.work(s.Look("", length.Number{}))}
+	e := exercise.Explanation{Work: r.work(s.View("", length.Number{}))}
 	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		return r.explain(s.Look(f.Name, m.Value), f, m, voice)
+		return r.explain(s.View(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil
@@ -393,7 +393,7 @@ func (r *Reading) point(e *exercise.Explanation, s *slips.Solution, result exerc
 }
 
 // explain puts the first wrong step in words.
-func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voice exercise.Voice) (text.Text, []text.Text) {
+func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text, []text.Text) {
 	headline := wrote(f, m)
 	switch f.Name {
 	case slips.FineLine:
@@ -414,7 +414,7 @@ func (r *Reading) explain(v slips.Sight, f exercise.Field, m exercise.Mark, voic
 // pointing flags what counts on the work, and what was taken instead.
 func (r *Reading) pointing(s *slips.Solution, result exercise.Result, wrong string) exercise.Pointing {
 	in := r.Instrument
-	p := s.Look("", length.Number{}).Pointing(figureOpen)
+	p := s.View("", length.Number{}).Pointing(figureOpen)
 	if wrong == slips.Main {
 		p.Look = -1
 	}

@@ -33,7 +33,7 @@ func ExampleParse() {
 		fmt.Println(st.Field, st.Outcome, st.Slips)
 	}
 	fmt.Println(r.Marks, "of", r.Of)
-	e, _ := card.Explain(answer, exercise.Voice{})
+	e, _ := card.Explain(answer, exercise.Wording{})
 	fmt.Println(said(e.Headline))
 	// Output:
 	// main wrong [main-next-mark]
@@ -81,7 +81,7 @@ func TestExplain(t *testing.T) {
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			c := twentieth(t, tt.zero, "0", tt.position, tt.ask, "")
-			e, err := c.Explain(answered(tt.answer), exercise.Voice{})
+			e, err := c.Explain(answered(tt.answer), exercise.Wording{})
 			require.NoError(t, err)
 			assert.Equal(t, tt.headline, said(e.Headline))
 			for _, s := range tt.says {
@@ -92,7 +92,7 @@ func TestExplain(t *testing.T) {
 		})
 	}
 	c := twentieth(t, "0", "0", at4735, "main fine_line", "")
-	e, err := c.Explain(answered("main=48|fine_line=9"), exercise.Voice{})
+	e, err := c.Explain(answered("main=48|fine_line=9"), exercise.Wording{})
 	require.NoError(t, err)
 	assert.Equal(t, slips.Main, e.Field)
 	assert.Equal(t, "48", e.Shown[0].TakenMark.String())
@@ -109,8 +109,8 @@ func TestHistoryAndOwnWords(t *testing.T) {
 	require.NoError(t, err)
 	st := r.Field(slips.Corrected)
 	require.Equal(t, []exercise.Code{slips.ZeroCountedForward, slips.MainMarkMissed}, st.Slips[:2])
-	told := func(h exercise.History, w exercise.Wordings) exercise.Explanation {
-		e, err := c.Explain(a, exercise.Voice{History: h, Wordings: w})
+	told := func(h exercise.History, w exercise.SlipWordings) exercise.Explanation {
+		e, err := c.Explain(a, exercise.Wording{History: h, Wordings: w})
 		require.NoError(t, err)
 		return e
 	}
@@ -121,7 +121,7 @@ func TestHistoryAndOwnWords(t *testing.T) {
 	assert.Contains(t, said(before.Body...), "You made this mistake 2 times before")
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, said(class.Body...), "5 times in your class")
-	off := told(exercise.History{}, exercise.Wordings{slips.ZeroCountedForward: {Off: true},
+	off := told(exercise.History{}, exercise.SlipWordings{slips.ZeroCountedForward: {Off: true},
 		slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})
 	assert.Contains(t, said(off.Body[0]), "Count again. Ask me.")
 }
@@ -253,7 +253,7 @@ func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
 			require.True(t, r.Of.Sub(r.Marks).Equal(length.Int(1)))
 			require.NotEmpty(t, wrong.Slips, "parts right, sum wrong at the least")
 		}
-		_, err = c.Explain(a, exercise.Voice{})
+		_, err = c.Explain(a, exercise.Wording{})
 		require.NoError(t, err)
 	}
 }
@@ -281,7 +281,7 @@ func TestCardsComeBackFromTheStore(t *testing.T) {
 func BenchmarkMark(b *testing.B) {
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
 		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 50, Spans: 49, NumberEvery: 5, NumberStep: 1},
+		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49, NumberEvery: 5, NumberStep: 1},
 		ZeroError: length.Frac(-3, 50)})
 	require.NoError(b, err)
 	c := allSteps(in, length.Frac(3164, 100))

@@ -77,7 +77,7 @@ func newPaper(r *kinds.Reading) *paper {
 	switch s.Fine.Kind {
 	case instrument.Vernier:
 		p.n = int64(s.Fine.Divisions)
-	case instrument.Drum:
+	case instrument.Thimble:
 		p.L, p.n = rat(s.Fine.Travel), int64(s.Fine.Divisions)
 	case instrument.Dial:
 		zeros := int64(max(1, s.Fine.Zeros))
@@ -85,7 +85,7 @@ func newPaper(r *kinds.Reading) *paper {
 	case instrument.Display:
 		p.L = rat(s.Fine.Steps[s.Unit])
 	}
-	p.v = int64(max(1, s.Finer.Divisions))
+	p.v = int64(max(1, s.ThimbleVernier.Divisions))
 	p.c = over(p.L, ratio(p.n*p.v, 1))
 	if p.decimals = decimalsOf(p.c); s.Main.Fractional {
 		p.decimals = -1

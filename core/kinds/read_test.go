@@ -224,7 +224,7 @@ func TestMark(t *testing.T) {
 func TestTenthsOfALine(t *testing.T) {
 	in, err := instrument.New(instrument.Spec{Name: "Screw", Family: instrument.Micrometer, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Frac(1, 2), To: length.Int(25), HalfMarks: true},
-		Fine: instrument.Fine{Kind: instrument.Drum, Divisions: 50, Travel: length.Frac(1, 2)}})
+		Fine: instrument.Fine{Kind: instrument.Thimble, Divisions: 50, Travel: length.Frac(1, 2)}})
 	require.NoError(t, err)
 	y := length.Frac(5233, 1000)
 	c := &kinds.Reading{Instrument: in, Indicated: &y, Ask: []string{slips.FineLine},
@@ -309,7 +309,7 @@ func FuzzMark(f *testing.F) {
 		require.False(t, r.Marks.Sign() < 0)
 		require.Len(t, r.Fields, len(c.Fields()))
 		require.NotEmpty(t, c.Lines())
-		_, err = c.Explain(a, exercise.Voice{})
+		_, err = c.Explain(a, exercise.Wording{})
 		require.NoError(t, err)
 	})
 }
@@ -331,7 +331,7 @@ func TestDecimalsForFractions(t *testing.T) {
 		r, err := card.Mark(exercise.Answer{slips.Observed: tt.written})
 		require.NoError(t, err)
 		assert.Equal(t, tt.want, r.Fields[0].Outcome, "%s, %s", tt.written, tt.decimals)
-		e, err := card.Explain(exercise.Answer{slips.Observed: tt.written}, exercise.Voice{})
+		e, err := card.Explain(exercise.Answer{slips.Observed: tt.written}, exercise.Wording{})
 		require.NoError(t, err)
 		if tt.want == exercise.InForm {
 			assert.Contains(t, said(e.Headline)+said(e.Body...), "as a fraction")

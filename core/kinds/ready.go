@@ -37,7 +37,7 @@ type readyBlock struct {
 func likePattern(name string) need {
 	p, _ := instrument.PatternNamed(name)
 	return need{func(in *instrument.Instrument) bool {
-		return in.Spec().Family == p.Family && in.HasFiner() == (p.Finer != instrument.Finer{})
+		return in.Spec().Family == p.Family && in.HasFiner() == (p.ThimbleVernier != instrument.ThimbleVernier{})
 	}, name}
 }
 

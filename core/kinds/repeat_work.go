@@ -81,7 +81,7 @@ func (it *Repeat) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := slips.Sight{Place: it.place()}
+	v := slips.View{Place: it.place()}
 	return []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: text.New("repeat.rule")},
 		{Text: worked(work), Worked: true}}, nil
 }
@@ -107,7 +107,7 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 }
 
 // Explain puts an answer in words, and points at the reading that went wrong.
-func (it *Repeat) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Repeat) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -123,13 +123,13 @@ func (it *Repeat) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Exp
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.
-func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Voice) (text.Text,
+func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text,
 	[]text.Text) {
 	if rest, reading := strings.CutPrefix(f.Name, "r."); reading {
 		g, i := cellOf(rest)
 		solutions, err := it.place().Solutions(it.Readings[g][i], nil)
 		if err == nil {
-			v := solutions[0].Look(it.step(), m.Value)
+			v := solutions[0].View(it.step(), m.Value)
 			e.Figure, e.Shown = f.Name, []exercise.Pointing{v.Pointing(f.Name)}
 			says := voice.Account(m.Slips, v.Advice)
 			if says == nil {

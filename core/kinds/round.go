@@ -137,7 +137,7 @@ func Taken(r *Reading, slip exercise.Code) (p exercise.Pointing, ok bool, err er
 		return p, false, err
 	}
 	s := solutions[0]
-	p = s.Look("", length.Number{}).Pointing(figureOpen)
+	p = s.View("", length.Number{}).Pointing(figureOpen)
 	for _, single := range slip.Singles() {
 		for _, step := range []string{slips.Main, slips.FineLine, slips.FinerLine} {
 			for _, pr := range s.Predictions(step) {

@@ -204,7 +204,7 @@ func tellAll(t *testing.T, out accounts, school string, r *kinds.Reading) {
 		exercise.Answer
 	}{{"all right", right}, {"a 0 too many in every box", loose}, {"no sign", unsigned}, {"all empty", nil},
 		{"only the first box", partly}} {
-		e, err := r.Explain(whole.Answer, exercise.Voice{})
+		e, err := r.Explain(whole.Answer, exercise.Wording{})
 		require.NoError(t, err)
 		assert.NotRegexp(t, empties, saysOf(e))
 		out.told(strings.TrimPrefix(school+": "+whole.name, ": "), e)
@@ -241,7 +241,7 @@ func tell(t *testing.T, out accounts, school string, r *kinds.Reading, step stri
 		r.Instrument.LineWorth(),
 	}
 	if r.Closed {
-		values = append(values, length.Int(0), r.Instrument.Cycle().Neg())
+		values = append(values, length.Int(0), r.Instrument.ScaleInterval().Neg())
 	}
 	if len(others) > 0 && !r.Closed {
 		values = values[2:3]
@@ -262,7 +262,7 @@ func tell(t *testing.T, out accounts, school string, r *kinds.Reading, step stri
 		result, err := r.Mark(a)
 		require.NoError(t, err)
 		m := result.Field(step)
-		e, err := r.Explain(a, exercise.Voice{})
+		e, err := r.Explain(a, exercise.Wording{})
 		require.NoError(t, err)
 		if m.Outcome != exercise.Wrong || e.Field != step {
 			continue

@@ -294,7 +294,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 	if err != nil {
 		return nil, err
 	}
-	in, v := it.Instrument, solutions[0].Look("", length.Number{})
+	in, v := it.Instrument, solutions[0].View("", length.Number{})
 	first := text.New("set.work-out-first")
 	if it.Size != nil && in.Spec().ZeroError.Sign() != 0 {
 		first = text.New("set.add-zero-error")
@@ -311,7 +311,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 }
 
 // work is what it must show, and how that is read.
-func (it *Set) work(v slips.Sight, named length.Number) []exercise.Equation {
+func (it *Set) work(v slips.View, named length.Number) []exercise.Equation {
 	in := it.Instrument
 	var out []exercise.Equation
 	if e := in.Spec().ZeroError; it.Size != nil && e.Sign() != 0 {
@@ -327,7 +327,7 @@ func (it *Set) work(v slips.Sight, named length.Number) []exercise.Equation {
 }
 
 // Explain puts an answer in words, and points at what is read where the figure stands.
-func (it *Set) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explanation, error) {
+func (it *Set) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -337,7 +337,7 @@ func (it *Set) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explan
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
-	e := exercise.Explanation{Work: it.work(solutions[0].Look("", length.Number{}), named)}
+	e := exercise.Explanation{Work: it.work(solutions[0].View("", length.Number{}), named)}
 	write := func(x length.Number) text.Math {
 		return text.Math(it.Instrument.FormatBy(x, it.Method.Between) + " " + string(it.Instrument.Unit()))
 	}
@@ -345,7 +345,7 @@ func (it *Set) Explain(a exercise.Answer, voice exercise.Voice) (exercise.Explan
 	stands := text.New("card.nothing")
 	if at, err := it.place().Solutions(it.Start.Add(m.Value.Mul(it.tenth())), nil); err == nil {
 		stands = text.Numbers(write(at[0].Observed))
-		e.Shown = []exercise.Pointing{at[0].Look("", length.Number{}).Pointing(figureOpen)}
+		e.Shown = []exercise.Pointing{at[0].View("", length.Number{}).Pointing(figureOpen)}
 	}
 	task := text.New("set.must-show", "value", write(y))
 	if it.Size != nil {

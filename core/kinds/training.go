@@ -37,7 +37,7 @@ func Training(blocks []exercise.Block, m exercise.Method, slip exercise.Code) (s
 	slices.SortStableFunc(best, func(a, b told) int { return cmp.Compare(b.cards, a.cards) })
 	best = best[:min(2, len(best))]
 	sheet = exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: exercise.MaxEffort,
-		Conduct: exercise.Conduct{Help: exercise.HelpWorked}}
+		Delivery: exercise.Delivery{Help: exercise.HelpWorked}}
 	for i, t := range best {
 		t.block.Cards = (trainingCards - i + len(best) - 1) / len(best)
 		sheet.Blocks = append(sheet.Blocks, t.block)

@@ -148,7 +148,7 @@ func TestKindVectors(t *testing.T) {
 		r2, err := again.Mark(v.Answer)
 		require.NoError(t, err)
 		assert.Equal(t, r, r2)
-		_, err = it.Explain(v.Answer, exercise.Voice{})
+		_, err = it.Explain(v.Answer, exercise.Wording{})
 		require.NoError(t, err)
 		_, err = it.Hints()
 		require.NoError(t, err)

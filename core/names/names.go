@@ -113,9 +113,9 @@ var looks = strings.NewReplacer("а", "a", "е", "e", "о", "o", "р", "p", "с"
 	"ν", "v", "ο", "o", "ρ", "p", "τ", "t", "υ", "u", "χ", "x", "ο", "o", "β", "b", "η", "n", "ս", "u", "օ", "o", "հ", "h", "ո", "n", "ı", "i",
 	"ɑ", "a", "ɡ", "g", "ʟ", "l", "0", "o", "1", "l", "|", "l")
 
-// Look brings a name to the form in which names that look alike are the same; see Alike.
-func Look(name string) string { return looks.Replace(Fold(name)) }
+// Skeleton brings a name to the form in which names that look alike are the same; see Alike.
+func Skeleton(name string) string { return looks.Replace(Fold(name)) }
 
 // Alike reports whether two names are the same or look so: spelled alike but for case and spaces, or letter by letter with
 // letters of another alphabet, or with a 0 for an o or a 1 for an l.
-func Alike(a, b string) bool { return Look(a) == Look(b) }
+func Alike(a, b string) bool { return Skeleton(a) == Skeleton(b) }

@@ -45,7 +45,7 @@ func letters(name string) []string {
 			return r
 		}
 		return ' '
-	}, norm.NFD.String(Look(name)))
+	}, norm.NFD.String(Skeleton(name)))
 	return strings.Fields(plain)
 }
 

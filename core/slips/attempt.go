@@ -69,7 +69,7 @@ func (a *attempt) wrote(step string, x length.Number) bool {
 }
 
 func (a *attempt) division() length.Number { return a.Instrument.Division() }
-func (a *attempt) cycle() length.Number    { return a.Instrument.Cycle() }
+func (a *attempt) cycle() length.Number    { return a.Instrument.ScaleInterval() }
 func (a *attempt) count() length.Number    { return a.Instrument.LeastCount() }
 func (a *attempt) lines() int              { return a.Instrument.Lines() }
 

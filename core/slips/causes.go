@@ -171,7 +171,7 @@ func (a *attempt) settle() {
 	if a.step == ZeroError && !a.Closed {
 		// It was never on the card as a main and a fine entry.
 		r := a.atRest(a.at)
-		a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.Finer
+		a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.ThimbleVernier
 	}
 }
 
@@ -260,7 +260,7 @@ func (c *Causes) partsRight(step string) bool {
 // clean is an attempt at a step whose earlier entries are all right.
 func (s *Solution) clean(step string) *attempt {
 	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
-		line: s.Step(FineLine), fine: s.Fine, finer: s.Finer, obs: s.Observed,
+		line: s.Step(FineLine), fine: s.Fine, finer: s.ThimbleVernier, obs: s.Observed,
 		zero: s.place.Instrument.ZeroError(), made: make([]length.Number, 0, 16)}
 	a.settle()
 	return a

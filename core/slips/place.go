@@ -269,16 +269,16 @@ func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]*Solution,
 func (p Place) closed(r instrument.Reading) []*Solution {
 	in := p.Instrument
 	signed := &Solution{Reading: r, Shown: r, place: p}
-	if e := r.ZeroError; e.Sign() >= 0 || !in.Cycle().Neg().Less(e) || !in.HasFine() {
+	if e := r.ZeroError; e.Sign() >= 0 || !in.ScaleInterval().Neg().Less(e) || !in.HasFine() {
 		return []*Solution{signed}
 	}
 	back := &Solution{Reading: r, Shown: r, place: p, FromEnd: true}
-	back.Main = r.Main.Add(in.Cycle())
+	back.Main = r.Main.Add(in.ScaleInterval())
 	back.Line = in.Lines() - r.Line
 	if r.Tenth != 0 {
 		back.Line, back.Tenth = back.Line-1, 10-r.Tenth
 	}
-	back.Fine = r.Fine.Sub(in.Cycle())
+	back.Fine = r.Fine.Sub(in.ScaleInterval())
 	if p.Method.NegativeZero == "signed-main" {
 		return []*Solution{signed, back}
 	}
@@ -308,7 +308,7 @@ func (s *Solution) Step(step string) length.Number {
 	case FinerLine:
 		return length.Int(int64(s.FinerLine))
 	case Finer:
-		return s.Finer
+		return s.ThimbleVernier
 	case Observed:
 		return s.Observed
 	case ZeroError:

@@ -11,8 +11,8 @@ import (
 	"cavix/core/text"
 )
 
-// Sight is a reading as it is looked at again after a wrong entry.
-type Sight struct {
+// View is a reading as it is looked at again after a wrong entry.
+type View struct {
 	Place
 	Shown instrument.Reading // as the figure stands: the closed one for a zero error
 	Step  string             // that went wrong
@@ -21,35 +21,35 @@ type Sight struct {
 	fromEnd bool // of a closed instrument that shows less than nothing: counted back from the last line
 }
 
-// Look is how somebody looks again at what a solution reads.
-func (s *Solution) Look(step string, value length.Number) Sight {
-	v := Sight{Place: s.place, Shown: s.Shown, Step: step, Value: value, fromEnd: s.FromEnd}
+// View is how somebody looks again at what a solution reads.
+func (s *Solution) View(step string, value length.Number) View {
+	v := View{Place: s.place, Shown: s.Shown, Step: step, Value: value, fromEnd: s.FromEnd}
 	if step == ZeroError && !s.place.Closed {
 		v.Shown = s.place.atRest(s.Shown)
 	}
 	return v
 }
 
-func (v Sight) count() text.Math {
+func (v View) count() text.Math {
 	return text.Math(v.Instrument.FormatMain(v.Instrument.LeastCount()))
 }
-func (v Sight) worth() text.Math { return text.Math(v.Instrument.FormatMain(v.Instrument.LineWorth())) }
-func (v Sight) lines() int       { return v.Instrument.Lines() }
-func (v Sight) unit() string     { return string(v.Instrument.Unit()) }
+func (v View) worth() text.Math { return text.Math(v.Instrument.FormatMain(v.Instrument.LineWorth())) }
+func (v View) lines() int       { return v.Instrument.Lines() }
+func (v View) unit() string     { return string(v.Instrument.Unit()) }
 
 // written is a length as the card wants it.
-func (v Sight) written(x length.Number) string { return v.Instrument.FormatBy(x, v.Shown.By) }
+func (v View) written(x length.Number) string { return v.Instrument.FormatBy(x, v.Shown.By) }
 
 // length is the same with its unit.
-func (v Sight) length(x length.Number) text.Math { return text.Math(v.written(x) + " " + v.unit()) }
+func (v View) length(x length.Number) text.Math { return text.Math(v.written(x) + " " + v.unit()) }
 
 // term is the zero error or correction as the card wants it, with its unit.
-func (v Sight) term(x length.Number) text.Math {
+func (v View) term(x length.Number) text.Math {
 	return text.Math(v.Text(ZeroError, x) + " " + v.unit())
 }
 
 // way is a text for a scale whose marks come into sight as the reading grows, or for one whose marks vanish.
-func (v Sight) way(key string) text.Text {
+func (v View) way(key string) text.Text {
 	if v.reversed() {
 		key += "-reversed"
 	}
@@ -65,27 +65,27 @@ func sideOf(e length.Number) string {
 }
 
 // line is the number of the line that counts.
-func (v Sight) line() text.Math { return text.Math(v.Text(FineLine, v.Shown.LineNumber())) }
+func (v View) line() text.Math { return text.Math(v.Text(FineLine, v.Shown.LineNumber())) }
 
 // reversed reports whether the sleeve's marks are hidden, one after the other, as the reading grows.
-func (v Sight) reversed() bool { return v.Instrument.Reversed() }
+func (v View) reversed() bool { return v.Instrument.Reversed() }
 
 // short reports whether this is a closed instrument that shows less than nothing, where two ways of counting
 // are right.
-func (v Sight) short() bool {
+func (v View) short() bool {
 	e := v.Shown.ZeroError
-	return v.Closed && v.Instrument.HasFine() && e.Sign() < 0 && v.Instrument.Cycle().Neg().Less(e)
+	return v.Closed && v.Instrument.HasFine() && e.Sign() < 0 && v.Instrument.ScaleInterval().Neg().Less(e)
 }
 
-func (v Sight) traits() instrument.Traits { return v.Instrument.Traits() }
+func (v View) traits() instrument.Traits { return v.Instrument.Traits() }
 
 // view is the same for the scale itself.
-func (v Sight) view() instrument.View {
+func (v View) view() instrument.View {
 	return instrument.View{Instrument: v.Instrument, Reading: v.Shown, Between: v.Method.Between, Mark: v.MarkText(), Line: v.line()}
 }
 
 // Advice says for one slip how the right value is seen.
-func (v Sight) Advice(code exercise.Code) text.Text {
+func (v View) Advice(code exercise.Code) text.Text {
 	for i := range table {
 		switch r := &table[i]; {
 		case r.code != code:
@@ -103,7 +103,7 @@ var onMarks = []exercise.Code{MarkCountedEarly, MarkCountedLate, HiddenMarkMisse
 	TurnCountedTwice, MainNextMark, MainMarkMissed, NumberOff}
 
 // tied are the two lines between which a position lies exactly midway, where it does.
-func (v Sight) tied() (low, high int, tied bool) {
+func (v View) tied() (low, high int, tied bool) {
 	r := v.Shown
 	if !r.Tie || v.Tenths() || !v.traits().HasMarks {
 		return 0, 0, false
@@ -119,7 +119,7 @@ func (v Sight) tied() (low, high int, tied bool) {
 }
 
 // taken says which of two tied lines the class takes.
-func (v Sight) taken(k int) text.Text {
+func (v View) taken(k int) text.Text {
 	switch v.Method.Tie {
 	case "lower", "upper":
 		return text.New("sight.class-takes", "line", k)
@@ -130,7 +130,7 @@ func (v Sight) taken(k int) text.Text {
 }
 
 // LineStands says which line counts and why.
-func (v Sight) LineStands() text.Text {
+func (v View) LineStands() text.Text {
 	line := v.line()
 	low, high, tied := v.tied()
 	switch in := v.Instrument; {
@@ -157,7 +157,7 @@ func (v Sight) LineStands() text.Text {
 }
 
 // elsewhere adds which line counts, where the headline has not said so.
-func (v Sight) elsewhere() text.Text {
+func (v View) elsewhere() text.Text {
 	if v.Step == FineLine {
 		return text.Text{}
 	}
@@ -165,25 +165,25 @@ func (v Sight) elsewhere() text.Text {
 }
 
 // Coincides says which line stands where it is read.
-func (v Sight) Coincides() text.Text { return v.Instrument.Scale().LineStands(v.view()) }
+func (v View) Coincides() text.Text { return v.Instrument.Scale().LineStands(v.view()) }
 
 // product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
 // finer scale, or straight off the numbers.
-func (v Sight) product() text.Text {
+func (v View) product() text.Text {
 	in, r := v.Instrument, v.Shown
 	sum := func(left string, right length.Number) text.Text {
 		return text.Numbers(text.Math(left + " = " + v.written(right) + " " + v.unit()))
 	}
 	if v.short() && v.fromEnd {
 		left := fmt.Sprintf("−(%d − %d) × %s", v.lines(), r.Line, v.worth())
-		part := r.Fine.Sub(in.Cycle())
+		part := r.Fine.Sub(in.ScaleInterval())
 		if in.HasFiner() && v.Step != Fine {
-			left, part = fmt.Sprintf("%s + %d × %s", left, r.FinerLine, v.count()), part.Add(r.Finer)
+			left, part = fmt.Sprintf("%s + %d × %s", left, r.FinerLine, v.count()), part.Add(r.ThimbleVernier)
 		}
 		return sum(left, part)
 	}
 	if in.HasFiner() && v.Step != Fine {
-		return sum(fmt.Sprintf("%s × %s + %d × %s", v.line(), v.worth(), r.FinerLine, v.count()), r.Fine.Add(r.Finer))
+		return sum(fmt.Sprintf("%s × %s + %d × %s", v.line(), v.worth(), r.FinerLine, v.count()), r.Fine.Add(r.ThimbleVernier))
 	}
 	if v.Method.Route == "direct" && r.Tenth == 0 {
 		if off := v.offNumbers(); !off.IsZero() {
@@ -194,14 +194,14 @@ func (v Sight) product() text.Text {
 }
 
 // worked says how the fine reading comes about.
-func (v Sight) worked() text.Text { return text.New("sight.worked", "sum", v.product()) }
+func (v View) worked() text.Text { return text.New("sight.worked", "sum", v.product()) }
 
 // decimalPlaces are what one of the printed numbers is worth, by how many of it make a whole unit.
 var decimalPlaces = map[int]string{1: "tenth", 2: "hundredth", 3: "thousandth"}
 
 // offNumbers is the fine reading straight off the printed numbers: "4 tenths + 3 lines"; "" where nothing is
 // numbered.
-func (v Sight) offNumbers() text.Text {
+func (v View) offNumbers() text.Text {
 	f := v.Instrument.Spec().Fine
 	if f.NumberEvery < 1 || f.NumberStep < 1 {
 		return text.Text{}
@@ -225,7 +225,7 @@ func (v Sight) offNumbers() text.Text {
 }
 
 // applied says how the zero error goes into the corrected reading.
-func (v Sight) applied() text.Text {
+func (v View) applied() text.Text {
 	e := v.Shown.ZeroError
 	abs := v.length(e.Abs())
 	if v.Method.Correction() {
@@ -235,7 +235,7 @@ func (v Sight) applied() text.Text {
 }
 
 // recorded says of which sign the zero error is, and what the class writes down.
-func (v Sight) recorded(sign string) text.Text {
+func (v View) recorded(sign string) text.Text {
 	e := v.Shown.ZeroError
 	if !v.Method.Correction() {
 		return text.New("sight.zero-" + sign)
@@ -244,15 +244,15 @@ func (v Sight) recorded(sign string) text.Text {
 }
 
 // MarkText writes the main mark that counts, with its unit.
-func (v Sight) MarkText() text.Math {
+func (v View) MarkText() text.Math {
 	return text.Math(v.Instrument.FormatMain(v.Shown.Main) + " " + v.unit())
 }
 
 // MarkStands says which main mark counts and why.
-func (v Sight) MarkStands() text.Text {
+func (v View) MarkStands() text.Text {
 	switch {
 	case v.short() && v.fromEnd:
-		return text.New("sight.main-from-end", "last", v.Instrument.LastLine(), "main", v.length(v.Shown.Main.Add(v.Instrument.Cycle())))
+		return text.New("sight.main-from-end", "last", v.Instrument.LastLine(), "main", v.length(v.Shown.Main.Add(v.Instrument.ScaleInterval())))
 	case v.short():
 		return text.New("sight.main-below-zero", "main", v.MarkText())
 	}
@@ -260,7 +260,7 @@ func (v Sight) MarkStands() text.Text {
 }
 
 // Stands says which mark and which line count.
-func (v Sight) Stands() text.Text {
+func (v View) Stands() text.Text {
 	if v.Instrument.HasFiner() && !v.short() {
 		return text.Run(v.MarkStands(), v.LineStands(), text.New("sight.vernier-meets", "line", v.Shown.FinerLine))
 	}
@@ -268,13 +268,13 @@ func (v Sight) Stands() text.Text {
 }
 
 // Where says where the main scale is read.
-func (v Sight) Where() text.Text { return v.Instrument.Scale().Where(v.view()) }
+func (v View) Where() text.Text { return v.Instrument.Scale().Where(v.view()) }
 
 // FindLine says how the line is found once the mark is.
-func (v Sight) FindLine() text.Text { return v.Instrument.Scale().FindLine() }
+func (v View) FindLine() text.Text { return v.Instrument.Scale().FindLine() }
 
 // Again says where to look for a step whose wrong value no slip explains.
-func (v Sight) Again() text.Text {
+func (v View) Again() text.Text {
 	in := v.Instrument
 	switch {
 	case !v.traits().HasMarks && v.Step == Observed:
@@ -311,7 +311,7 @@ func (v Sight) Again() text.Text {
 }
 
 // beside says how the right line is told from the one next to it.
-func (v Sight) beside() text.Text {
+func (v View) beside() text.Text {
 	in, k, n := v.Instrument, v.Shown.Line, v.lines()
 	low, high, tied := v.tied()
 	square := text.New("sight.parallax-meet")
@@ -347,7 +347,7 @@ func (v Sight) beside() text.Text {
 
 // right is the value of the step that was looked at, where earlier entries were right. A main reading is with the base where what
 // was written is nearer to that.
-func (v Sight) right() length.Number {
+func (v View) right() length.Number {
 	switch v.Step {
 	case LeastCount:
 		return v.Instrument.LeastCount()
@@ -362,7 +362,7 @@ func (v Sight) right() length.Number {
 	case Fine:
 		return v.Shown.Fine
 	case Finer:
-		return v.Shown.Finer
+		return v.Shown.ThimbleVernier
 	case ZeroError:
 		return v.ZeroTerm()
 	case Corrected:
@@ -372,7 +372,7 @@ func (v Sight) right() length.Number {
 }
 
 // size says whether what was written is too large or too small, whatever its sign.
-func (v Sight) size() string {
+func (v View) size() string {
 	if v.right().Abs().Less(v.Value.Abs()) {
 		return "large"
 	}
@@ -380,7 +380,7 @@ func (v Sight) size() string {
 }
 
 // fineSize says whether the fine reading in what was written is too large or too small.
-func (v Sight) fineSize() string {
+func (v View) fineSize() string {
 	larger := v.right().Less(v.Value)
 	if v.short() && v.fromEnd || v.Step == ZeroError && v.Method.Correction() { // there it counts downwards
 		larger = !larger
@@ -392,7 +392,7 @@ func (v Sight) fineSize() string {
 }
 
 // hundredfold reports whether what was written is off by a hundred times rather than ten.
-func (v Sight) hundredfold() bool {
+func (v View) hundredfold() bool {
 	small, large := v.Value.Abs(), v.right().Abs()
 	if large.Less(small) {
 		small, large = large, small
@@ -401,7 +401,7 @@ func (v Sight) hundredfold() bool {
 }
 
 // zeroIs ends a sentence with the zero error, and the correction where the class records that.
-func (v Sight) zeroIs() text.Text {
+func (v View) zeroIs() text.Text {
 	e := v.Shown.ZeroError
 	is := v.Text(ZeroError, e)
 	if e.Sign() > 0 {
@@ -415,7 +415,7 @@ func (v Sight) zeroIs() text.Text {
 }
 
 // over reports whether more was written than is right.
-func (v Sight) over() bool {
+func (v View) over() bool {
 	want := v.right()
 	if v.Step == FineLine {
 		if v.Shown.Line == v.lines()-1 && v.Value.Sign() == 0 {
@@ -430,7 +430,7 @@ func (v Sight) over() bool {
 
 // neighbours says how the lines beside the coinciding one stand. On a direct plate both lean towards
 // it, on a retrograde one away from it; either way the next line stands left of its own mark.
-func (v Sight) neighbours() text.Text {
+func (v View) neighbours() text.Text {
 	n, k := v.lines(), v.Shown.Line
 	if low, high, tied := v.tied(); tied {
 		return text.New("sight.midway", "low", low, "high", high, "taken", v.taken(k))
@@ -449,7 +449,7 @@ func (v Sight) neighbours() text.Text {
 }
 
 // Pointing flags what counts on the figure of a reading.
-func (v Sight) Pointing(figure string) exercise.Pointing {
+func (v View) Pointing(figure string) exercise.Pointing {
 	p := exercise.Pointing{Figure: figure, Mark: v.Shown.Main, MarkText: text.Numbers(v.MarkText()), Line: v.Shown.Line,
 		Look:     v.Shown.Line,
 		LineText: text.New("flag.line", "line", v.line())}
@@ -487,7 +487,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 }
 
 // Sum is the arithmetic by which a place's reading is added up; nothing where it is read as it stands.
-func (v Sight) Sum() (eq exercise.Equation, adds bool) {
+func (v View) Sum() (eq exercise.Equation, adds bool) {
 	in, r := v.Instrument, v.Shown
 	write := func(x length.Number) string { return in.FormatBy(x, v.Method.Between) }
 	if v.Closed || !in.Traits().HasMarks {
@@ -517,7 +517,7 @@ func (v Sight) Sum() (eq exercise.Equation, adds bool) {
 }
 
 // Correcting is the arithmetic from the observed to the corrected reading.
-func (v Sight) Correcting() exercise.Equation {
+func (v View) Correcting() exercise.Equation {
 	r := v.Shown
 	write := func(x length.Number) string { return v.Instrument.FormatBy(x, v.Method.Between) }
 	sign, term := " − ", r.ZeroError
@@ -528,7 +528,7 @@ func (v Sight) Correcting() exercise.Equation {
 }
 
 // Closing is the arithmetic of the closed instrument.
-func (v Sight) Closing() exercise.Equation {
+func (v View) Closing() exercise.Equation {
 	in := v.Instrument
 	left := string(in.ZeroWork(v.Method.NegativeZero == "signed-main"))
 	if v.Method.Correction() {
@@ -538,7 +538,7 @@ func (v Sight) Closing() exercise.Equation {
 }
 
 // Counting is the least count from what is drawn.
-func (v Sight) Counting() exercise.Equation {
+func (v View) Counting() exercise.Equation {
 	in := v.Instrument
 	return exercise.Equation{Left: in.Scale().LeastCountWorking(in), Right: text.Numbers(v.count() + text.Math(" "+v.unit()))}
 }

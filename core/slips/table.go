@@ -58,7 +58,7 @@ const (
 type row struct {
 	code  exercise.Code
 	part  part
-	seen  func(v Sight) text.Text          // how the right value is seen
+	seen  func(v View) text.Text           // how the right value is seen
 	chain func(*instrument.Traits) bool    // what a chain of scales must have for it; nil if all have it
 	delta func(a *attempt) []length.Number // what it adds to the value of a step, where the chain has what it must
 	fits  func(a *attempt) bool
@@ -113,7 +113,7 @@ func (s *row) partOn(in *instrument.Instrument) part {
 var table = []row{
 	{
 		code: LastLineCounted, part: partFine, chain: coincides,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.last-line-counted.seen", "last", v.lines(), "count", v.count())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -128,7 +128,7 @@ var table = []row{
 	},
 	{
 		code: MarkCountedEarly, part: partMain, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return v.way("slips.mark-counted-early.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -140,7 +140,7 @@ var table = []row{
 	},
 	{
 		code: MarkCountedLate, part: partMain, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return v.way("slips.mark-counted-late.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -152,7 +152,7 @@ var table = []row{
 	},
 	{
 		code: HiddenMarkMissed, part: partMain, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.hidden-mark-missed.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -164,7 +164,7 @@ var table = []row{
 	},
 	{
 		code: HalfMarkMissed, part: partMain, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return v.way("slips.half-mark-missed.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -176,7 +176,7 @@ var table = []row{
 	},
 	{
 		code: HalfMarkAdded, part: partMain, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return v.way("slips.half-mark-added.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -188,7 +188,7 @@ var table = []row{
 	},
 	{
 		code: TurnCountedTwice, part: partMain, chain: countsTurns,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(text.New("slips.turn-counted-twice.seen"), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -209,7 +209,7 @@ var table = []row{
 	},
 	{
 		code: MainNextMark, part: partMain, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(MainNextMark.You(), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -218,7 +218,7 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedForward, part: partZero,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(v.Instrument.ZeroStory(), v.recorded("negative"), text.New("slips.count-from-end"))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -240,7 +240,7 @@ var table = []row{
 	},
 	{
 		code: MainMarkMissed, part: partMain, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(MainMarkMissed.You(), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -252,7 +252,7 @@ var table = []row{
 	},
 	{
 		code: MainAtCoincidence, part: partMain, chain: coincides,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.main-at-coincidence.seen", "line", v.Shown.Line)
 		},
 		delta: func(a *attempt) []length.Number {
@@ -264,7 +264,7 @@ var table = []row{
 	},
 	{
 		code: MainAtPlateEdge, part: partMain, chain: hasEdge,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.main-at-plate-edge.seen")
 		},
 		delta: func(a *attempt) []length.Number {
@@ -279,7 +279,7 @@ var table = []row{
 	},
 	{
 		code: BaseLeftOut, part: partBase,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.base-left-out.seen", "base", v.length(v.Shown.Base))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -291,7 +291,7 @@ var table = []row{
 	},
 	{
 		code: FineLeftOut, part: partFine, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			if v.Step == Fine {
 				return text.Run(v.LineStands(), v.worked())
 			}
@@ -299,7 +299,7 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			switch {
-			case a.at.Fine.Add(a.at.Finer).Sign() == 0:
+			case a.at.Fine.Add(a.at.ThimbleVernier).Sign() == 0:
 				return nil
 			case a.is(Fine):
 				return a.one(a.fine.Neg())
@@ -309,7 +309,7 @@ var table = []row{
 	},
 	{
 		code: FineBackwards, part: partFine, chain: goesRound,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			k := v.Shown.LineNumber()
 			return text.New("slips.fine-counted-backwards.seen", "way", v.Instrument.Scale().NumbersRun(v.Instrument), "line", v.line(),
 				"other", text.Math(v.Text(FineLine, length.Int(int64(v.lines())).Sub(k))))
@@ -327,7 +327,7 @@ var table = []row{
 	},
 	{
 		code: LabelTakenAsLine, part: partFine, chain: coincides,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			f := v.Instrument.Spec().Fine
 			return text.Run(text.New("slips.label-taken-as-line.seen", "step", f.NumberStep, "every", f.NumberEvery), v.LineStands())
 		},
@@ -345,7 +345,7 @@ var table = []row{
 	},
 	{
 		code: LineNotMultiplied, part: partFine, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.line-not-multiplied.seen", "worth", v.worth(), "unit", v.unit(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -359,11 +359,11 @@ var table = []row{
 	},
 	{
 		code: PlaceShift, part: partFine, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.place-shift.seen-"+v.fineSize(), "term", v.fineTerm(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
-			if _, decimal := a.Instrument.Decimals(); !decimal || a.at.Fine.Add(a.at.Finer).Sign() == 0 {
+			if _, decimal := a.Instrument.Decimals(); !decimal || a.at.Fine.Add(a.at.ThimbleVernier).Sign() == 0 {
 				return nil
 			}
 			f := a.fine
@@ -375,12 +375,12 @@ var table = []row{
 	},
 	{
 		code: FinerLeftOut, part: partFiner, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.finer-left-out.seen", "line", v.Shown.FinerLine,
-				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.Finer), v.unit())))
+				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.ThimbleVernier), v.unit())))
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.at.Finer.Sign() == 0 {
+			if a.at.ThimbleVernier.Sign() == 0 {
 				return nil
 			}
 			return a.onFiner(a.finer.Neg())
@@ -388,11 +388,11 @@ var table = []row{
 	},
 	{
 		code: FinerReadOnDrum, part: partFiner, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.finer-read-on-drum.seen", "line", v.Shown.FinerLine)
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.at.Finer.Sign() == 0 {
+			if a.at.ThimbleVernier.Sign() == 0 {
 				return nil
 			}
 			met := a.Instrument.DrumMet(a.at)
@@ -404,7 +404,7 @@ var table = []row{
 	},
 	{
 		code: DrumUpperLine, part: partFine, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(text.New("slips.drum-upper-line.seen"), v.elsewhere())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -416,7 +416,7 @@ var table = []row{
 	},
 	{
 		code: DrumLineMissed, part: partFine, chain: hasThimble,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(text.New("slips.drum-line-missed.seen"), v.elsewhere())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -428,7 +428,7 @@ var table = []row{
 	},
 	{
 		code: ZeroNotApplied, part: partZero,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(text.New("slips.zero-not-applied.seen", "term", v.Term(ZeroError)), v.applied())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -440,7 +440,7 @@ var table = []row{
 	},
 	{
 		code: ZeroSignFlipped, part: partZero,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			switch {
 			case v.Step == ZeroError && v.Shown.ZeroError.Sign() < 0:
 				return text.Run(v.Instrument.ZeroStory(), v.recorded("negative"))
@@ -462,7 +462,7 @@ var table = []row{
 	},
 	{
 		code: NeighbourLine, part: partFine, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return v.beside()
 		},
 		delta: func(a *attempt) []length.Number {
@@ -487,7 +487,7 @@ var table = []row{
 	},
 	{
 		code: ZeroEndNotTaken, part: partZero, since: 4, alone: true,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(v.Instrument.ZeroStory(), text.New("slips.zero-end-not-subtracted.seen"), v.zeroIs())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -499,7 +499,7 @@ var table = []row{
 	},
 	{
 		code: ZeroCountedBack, part: partZero, since: 4, alone: true,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(v.Instrument.ZeroStory(), text.New("slips.zero-counted-back.seen"), v.zeroIs())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -511,7 +511,7 @@ var table = []row{
 	},
 	{
 		code: NumberOff, part: partMain, since: 4, alone: true,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			if v.over() {
 				return text.Run(text.New("slips.number-off.seen-after"), v.Where())
 			}
@@ -532,7 +532,7 @@ var table = []row{
 	},
 	{
 		code: LineGluedOn, part: partFine, since: 4, alone: true, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			key := "slips.line-glued-on.seen"
 			if v.Step == Fine {
 				key = "slips.line-glued-on.seen-fine"
@@ -549,7 +549,7 @@ var table = []row{
 	},
 	{
 		code: LineAsUnits, part: partFine, since: 4, alone: true, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			key := "slips.line-as-units.seen"
 			if v.Step == Fine {
 				key = "slips.line-as-units.seen-fine"
@@ -565,7 +565,7 @@ var table = []row{
 	},
 	{
 		code: ZeroAppliedTwice, part: partZero, since: 4, alone: true,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.Run(text.New("slips.zero-applied-twice.seen", "term", v.Term(ZeroError)), v.applied())
 		},
 		delta: func(a *attempt) []length.Number {
@@ -577,7 +577,7 @@ var table = []row{
 	},
 	{
 		code: ValueForLine, part: partFine, since: 4, alone: true, chain: hasLines,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.value-for-line.seen", "worth", v.length(v.Shown.Fine))
 		},
 		delta: func(a *attempt) []length.Number {
@@ -590,7 +590,7 @@ var table = []row{
 	},
 	{
 		code: UnitTenfold, part: partWhole,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.unit-tenfold.seen-" + v.size())
 		},
 		fits: func(a *attempt) bool {
@@ -604,7 +604,7 @@ var table = []row{
 	},
 	{
 		code: PointMoved, part: partWhole, since: 4,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			if v.hundredfold() {
 				return text.New("slips.point-moved.seen-hundredfold-" + v.size())
 			}
@@ -620,7 +620,7 @@ var table = []row{
 	},
 	{
 		code: UnitInch, part: partWhole,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.unit-inch.seen", "unit", v.unit())
 		},
 		fits: func(a *attempt) bool {
@@ -640,7 +640,7 @@ var table = []row{
 	},
 	{
 		code: DigitsSwapped, part: partWhole,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.digits-swapped.seen")
 		},
 		fits: func(a *attempt) bool {
@@ -653,7 +653,7 @@ var table = []row{
 	},
 	{
 		code: RoundedOff, part: partWhole, since: 4,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.rounded-off.seen", "step", v.length(v.Instrument.LeastCount()))
 		},
 		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.rounded(), a.equal) },
@@ -661,7 +661,7 @@ var table = []row{
 	},
 	{
 		code: InventedLine, part: partWhole,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			switch {
 			case !v.Instrument.HasFine():
 				return text.Run(text.New("slips.invented-line.seen-marks"), v.Where())
@@ -688,7 +688,7 @@ var table = []row{
 	},
 	{
 		code: SumSlip, part: partWhole,
-		seen: func(v Sight) text.Text {
+		seen: func(v View) text.Text {
 			return text.New("slips.sum-slip.seen")
 		},
 		fits: func(a *attempt) bool { return a.whole },

@@ -10,8 +10,8 @@ import (
 	"cavix/core/exercise"
 )
 
-// Sight is a card as far as a student has come with it.
-type Sight struct {
+// CardState is a card as far as a student has come with it.
+type CardState struct {
 	Student  int64
 	Card     int           // its number
 	Seen     time.Time     // when the student first looked at it; zero where that is not known
@@ -38,9 +38,9 @@ const (
 )
 
 // Stuck tells, of each student who is on a card for long against the others, how long.
-func Stuck(list []Sight, now time.Time) map[int64]Wait {
+func Stuck(list []CardState, now time.Time) map[int64]Wait {
 	took := map[int][]time.Duration{}
-	on := map[int64]Sight{}
+	on := map[int64]CardState{}
 	moved := map[int64]time.Time{}
 	for _, s := range list {
 		switch {
@@ -90,7 +90,7 @@ type Spread struct {
 }
 
 // Spreading lists the slips that were made since a time by two students or more, those made by most first.
-func Spreading(list []Sight, since time.Time) []Spread {
+func Spreading(list []CardState, since time.Time) []Spread {
 	by := map[exercise.Code]*Spread{}
 	for _, s := range list {
 		if s.Slip == "" || s.Answered.Before(since) {

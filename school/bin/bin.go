@@ -23,9 +23,9 @@ func (svc *Service) Bin(ctx context.Context, instructor int64) ([]Binned, error)
 	return listBin(ctx, svc.store, instructor, mostBinned)
 }
 
-// BringBack takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the class
+// Restore takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the class
 // has by now is roster.ErrNameTaken.
-func (svc *Service) BringBack(ctx context.Context, by access.Actor, sort Sort, id int64) error {
+func (svc *Service) Restore(ctx context.Context, by access.Actor, sort Sort, id int64) error {
 	return svc.fromBin(ctx, by, sort, id, text.New("log.bring-back"), func(tx *store.Tx) error {
 		return shelves[sort].restore(ctx, tx, by.ID, id)
 	})

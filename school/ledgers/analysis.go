@@ -20,7 +20,7 @@ type Analysis struct {
 	Slips  []analysis.Slip
 	Names  map[int64]string        // of students
 	Shown  map[int]sitting.CardRow // by number: the kind and the instrument
-	Astray map[astrayKey]Astray
+	Astray map[astrayKey]MeanDeviation
 }
 
 type astrayKey struct {
@@ -28,14 +28,14 @@ type astrayKey struct {
 	Slip exercise.Code
 }
 
-// Astray is how far a slip led off on a card, on the mean, in the instrument's own unit.
-type Astray struct {
+// MeanDeviation is how far a slip led off on a card, on the mean, in the instrument's own unit.
+type MeanDeviation struct {
 	Sum   float64
 	Count int
 }
 
 // By is the mean of how far it led.
-func (a Astray) By() float64 {
+func (a MeanDeviation) By() float64 {
 	if a.Count == 0 {
 		return 0
 	}
@@ -47,9 +47,9 @@ func (a *Analysis) Led(card int, slip exercise.Code) float64 {
 	return a.Astray[astrayKey{card, slip}].By()
 }
 
-// WhatWentWrong looks at a sheet that was given to a class which an instructor teaches: of each student the attempt that
+// Mistakes looks at a sheet that was given to a class which an instructor teaches: of each student the attempt that
 // counts.
-func (svc *Service) WhatWentWrong(ctx context.Context, instructor, assignment int64) (a Analysis, err error) {
+func (svc *Service) Mistakes(ctx context.Context, instructor, assignment int64) (a Analysis, err error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return a, err
 	}
@@ -78,7 +78,7 @@ func (svc *Service) WhatWentWrong(ctx context.Context, instructor, assignment in
 	if err != nil {
 		return a, err
 	}
-	a.Astray = map[astrayKey]Astray{}
+	a.Astray = map[astrayKey]MeanDeviation{}
 	for _, e := range astray {
 		given, err := length.ReadTyped(e.Given)
 		expected, bad := length.ParseStored(e.Expected)
@@ -87,14 +87,14 @@ func (svc *Service) WhatWentWrong(ctx context.Context, instructor, assignment in
 		}
 		key := astrayKey{e.Card, exercise.Code(e.Slip)}
 		was := a.Astray[key]
-		a.Astray[key] = Astray{was.Sum + given.Value.Sub(expected).Abs().Float(), was.Count + 1}
+		a.Astray[key] = MeanDeviation{was.Sum + given.Value.Sub(expected).Abs().Float(), was.Count + 1}
 	}
 	return a, nil
 }
 
 // name notes what the students are called who are, or were, in the class, and returns them.
 func (a *Analysis) name(ctx context.Context, read store.Queryer, instructor int64) ([]roster.Student, error) {
-	here, err := roster.ListEverybody(ctx, read, instructor, a.Given.Class)
+	here, err := roster.ListAll(ctx, read, instructor, a.Given.Class)
 	if err != nil {
 		return nil, err
 	}

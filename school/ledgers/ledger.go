@@ -71,7 +71,7 @@ func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time
 	g.Go(safely(func() (err error) { dates, err = sitting.ListClassDates(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { scores, err = listScores(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { slips, err = listLately(ctx, read, class, at.Add(-advisedFor)); return err }))
-	g.Go(safely(func() (err error) { here, err = roster.ListEverybody(ctx, read, instructor, class); return err }))
+	g.Go(safely(func() (err error) { here, err = roster.ListAll(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { came, err = listMovedStudents(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { excuses, err = listExcuses(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { inClass, err = rounds.ListInClass(ctx, read, class); return err }))
@@ -295,7 +295,7 @@ func (svc *Service) SetWeights(ctx context.Context, by access.Actor, class int64
 // Excuse excuses a student from a sheet, with the reason; "" takes it back.
 func (svc *Service) Excuse(ctx context.Context, by access.Actor, e Excuse) error {
 	return svc.sitting.OnSheet(ctx, access.ExcuseStudent, by.ID, e.Assignment, func(tx *store.Tx, a sitting.Assignment) error {
-		st, err := roster.FindPupil(ctx, tx, a.Class, e.Student)
+		st, err := roster.FindInClass(ctx, tx, a.Class, e.Student)
 		if err != nil {
 			return err
 		}
@@ -334,9 +334,9 @@ func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Wat
 	return listWatched(ctx, svc.store, owner, assignment)
 }
 
-// Astray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
+// Deviations lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
 // that it explains.
-func (svc *Service) Astray(ctx context.Context, owner, assignment int64) ([]AstrayRow, error) {
+func (svc *Service) Deviations(ctx context.Context, owner, assignment int64) ([]Deviation, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
 		return nil, err
 	}

@@ -96,7 +96,7 @@ func countCould(ctx context.Context, rd store.Queryer, made []notice.Made, since
 	return nil
 }
 
-// GivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
-func (svc *Service) GivenLately(ctx context.Context, instructor int64, most int) ([]sitting.Given, error) {
+// RecentSheets lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
+func (svc *Service) RecentSheets(ctx context.Context, instructor int64, most int) ([]sitting.Given, error) {
 	return sitting.OpenAll(listGivenLately(ctx, svc.store, instructor, most))
 }

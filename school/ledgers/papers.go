@@ -98,7 +98,7 @@ func papers(ctx context.Context, read store.Queryer, instructor int64, a sitting
 	if err != nil {
 		return nil, err
 	}
-	people, err := roster.ListEverybody(ctx, read, instructor, a.Class)
+	people, err := roster.ListAll(ctx, read, instructor, a.Class)
 	if err != nil {
 		return nil, err
 	}
@@ -169,9 +169,9 @@ func Printed(ctx context.Context, read store.Queryer, g sitting.Given, version i
 	return items, blocks, err
 }
 
-// Print has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the same gets a new one, or
+// MakeVersions has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the same gets a new one, or
 // where new values are wanted everybody. It returns the numbers of the versions that the class has now.
-func (svc *Service) Print(ctx context.Context, by access.Actor, assignment int64, w Printing) (versions []int, err error) {
+func (svc *Service) MakeVersions(ctx context.Context, by access.Actor, assignment int64, w Printing) (versions []int, err error) {
 	err = svc.sitting.OnSheet(ctx, access.MakePaper, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
 		if err != nil {
@@ -354,17 +354,17 @@ func (p printer) deal(ctx context.Context, version int) error {
 	return insertPaper(ctx, p.tx, p.g.ID, kept)
 }
 
-// Written is what a student wrote on a version: the answers by number of card, from 1.
-type Written struct {
+// EnteredPaper is what a student wrote on a version: the answers by number of card, from 1.
+type EnteredPaper struct {
 	Student int64
 	Version int
 	Answers map[int]exercise.Answer
 }
 
-// TypeBack marks and keeps what students wrote on paper as an attempt of theirs, whole or not at all. What is typed again
+// EnterAnswers marks and keeps what students wrote on paper as an attempt of theirs, whole or not at all. What is typed again
 // for the same version replaces what was typed before. An entry that cannot be read is a refusal.Refusal whose fields
 // begin with the card: "3.main".
-func (svc *Service) TypeBack(ctx context.Context, by access.Actor, assignment int64, list []Written) error {
+func (svc *Service) EnterAnswers(ctx context.Context, by access.Actor, assignment int64, list []EnteredPaper) error {
 	err := svc.sitting.OnSheet(ctx, access.EnterAnswers, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
 		if err != nil {
@@ -386,8 +386,8 @@ func (svc *Service) TypeBack(ctx context.Context, by access.Actor, assignment in
 	return err
 }
 
-func typeBack(ctx context.Context, tx *store.Tx, s sitting.State, w Written) error {
-	st, err := roster.FindPupil(ctx, tx, s.Class, w.Student)
+func typeBack(ctx context.Context, tx *store.Tx, s sitting.State, w EnteredPaper) error {
+	st, err := roster.FindInClass(ctx, tx, s.Class, w.Student)
 	if err != nil {
 		return err
 	}
@@ -486,7 +486,7 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 			return err
 		}
 	}
-	if err := updateTyped(ctx, tx, k.ID, sitting.Answer{Text: given, At: s.At, Hidden: !s.Told()}); err != nil {
+	if err := updateTyped(ctx, tx, k.ID, sitting.Answer{Text: given, At: s.At, Hidden: !s.IsReleased()}); err != nil {
 		return err
 	}
 	m, err := sitting.Weigh(ctx, tx, s.Sheet, k, it, result)
@@ -496,8 +496,8 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 	return sitting.UpdateMarks(ctx, tx, k.ID, m)
 }
 
-// WrittenBy is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
-func (svc *Service) WrittenBy(ctx context.Context, instructor, assignment, student int64, version int) (map[int]exercise.Answer, error) {
+// EnteredAnswers is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
+func (svc *Service) EnteredAnswers(ctx context.Context, instructor, assignment, student int64, version int) (map[int]exercise.Answer, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return nil, err
 	}
@@ -506,7 +506,7 @@ func (svc *Service) WrittenBy(ctx context.Context, instructor, assignment, stude
 	if err != nil {
 		return nil, err
 	}
-	if _, err := roster.FindPupil(ctx, read, a.Class, student); err != nil {
+	if _, err := roster.FindInClass(ctx, read, a.Class, student); err != nil {
 		return nil, err
 	}
 	attempt, _, err := findPaperAttempt(ctx, read, assignment, student, version)

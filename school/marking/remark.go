@@ -36,7 +36,7 @@ type anew struct {
 
 // remark works out every card of a given sheet by another method. It changes nothing: marking is a pure
 // function of what is stored.
-func remark(ctx context.Context, r store.Queryer, g sitting.Given, m exercise.Method, words exercise.Wordings) ([]anew, error) {
+func remark(ctx context.Context, r store.Queryer, g sitting.Given, m exercise.Method, words exercise.SlipWordings) ([]anew, error) {
 	cards, err := sitting.ListCards(ctx, r, g.ID)
 	if err != nil {
 		return nil, err

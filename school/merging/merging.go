@@ -13,8 +13,8 @@ import (
 // Merge makes one of two records of a student: all work of the other record moves to the one that stays, with its passphrase where
 // that one has none. Unmerge takes it back.
 func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.WithPupil(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
-		gone, err := roster.FindPupil(ctx, tx, class, other)
+	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
+		gone, err := roster.FindInClass(ctx, tx, class, other)
 		if err != nil {
 			return text.Text{}, err
 		}
@@ -33,7 +33,7 @@ func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, ot
 		}
 		if st.Number == "" && gone.Number != "" {
 			moved.Number, st.Number = gone.Number, gone.Number
-			if err := roster.UpdatePupil(ctx, tx, st); err != nil {
+			if err := roster.UpdateStudent(ctx, tx, st); err != nil {
 				return text.Text{}, err
 			}
 		}
@@ -46,7 +46,7 @@ func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, ot
 
 // Unmerge parts two records of a student again: what the other one brought along goes back to it.
 func (svc *Service) Unmerge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.WithPupil(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
+	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
 		list, err := listMerges(ctx, tx, stays)
 		if err != nil {
 			return text.Text{}, err
@@ -81,7 +81,7 @@ func unmerge(ctx context.Context, tx *store.Tx, st roster.Student, m Merge) erro
 	}
 	if m.Moved.Number != "" && st.Number == m.Moved.Number {
 		st.Number = ""
-		if err := roster.UpdatePupil(ctx, tx, st); err != nil {
+		if err := roster.UpdateStudent(ctx, tx, st); err != nil {
 			return err
 		}
 	}
@@ -94,7 +94,7 @@ func (svc *Service) Merges(ctx context.Context, instructor, class, student int64
 		return nil, err
 	}
 	rd := svc.store
-	if _, err := roster.FindPupil(ctx, rd, class, student); err != nil {
+	if _, err := roster.FindInClass(ctx, rd, class, student); err != nil {
 		return nil, err
 	}
 	return listMerges(ctx, rd, student)

@@ -79,8 +79,8 @@ func (svc *Service) Course(ctx context.Context, instructor int64, t Taking) (c c
 	return c, left, nil
 }
 
-// Incoming is one thing that a course brings, and what that would do.
-type Incoming struct {
+// ImportEffect is one thing that a course brings, and what that would do.
+type ImportEffect struct {
 	What string // instrument, sheet, item, class, student
 	Name string
 	roster.Difference
@@ -92,19 +92,19 @@ type bringing struct {
 	by     access.Actor
 	course course.Course
 	people []roster.ImportedPerson
-	out    []Incoming
+	out    []ImportEffect
 }
 
-// Incoming tells what bringing a course in would do, one thing after another.
-func (svc *Service) Incoming(ctx context.Context, instructor int64, c course.Course, people []roster.ImportedPerson) ([]Incoming, error) {
+// PreviewCourse tells what bringing a course in would do, one thing after another.
+func (svc *Service) PreviewCourse(ctx context.Context, instructor int64, c course.Course, people []roster.ImportedPerson) ([]ImportEffect, error) {
 	b := bringing{by: access.Actor{ID: instructor}, course: c, people: people}
 	err := b.bring(ctx, svc.store)
 	return b.out, err
 }
 
-// BringCourse brings a course in, whole or not at all. What has the name of something that is there takes its place;
+// ImportCourse brings a course in, whole or not at all. What has the name of something that is there takes its place;
 // sheets given before keep their own copy.
-func (svc *Service) BringCourse(ctx context.Context, by access.Actor, c course.Course, people []roster.ImportedPerson) (out []Incoming, err error) {
+func (svc *Service) ImportCourse(ctx context.Context, by access.Actor, c course.Course, people []roster.ImportedPerson) (out []ImportEffect, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		b := bringing{tx: tx, by: by, course: c, people: people}
 		err := b.bring(ctx, tx)
@@ -115,7 +115,7 @@ func (svc *Service) BringCourse(ctx context.Context, by access.Actor, c course.C
 }
 
 func (b *bringing) note(what, name string, d roster.Difference) {
-	b.out = append(b.out, Incoming{what, name, d})
+	b.out = append(b.out, ImportEffect{what, name, d})
 }
 
 func (b *bringing) bring(ctx context.Context, read store.Queryer) error {
@@ -370,7 +370,7 @@ func (b *bringing) class(ctx context.Context, read store.Queryer) error {
 	var stand []roster.Student
 	var taken []string
 	if class.ID != 0 {
-		if stand, err = roster.ListEverybody(ctx, read, b.by.ID, class.ID); err != nil {
+		if stand, err = roster.ListAll(ctx, read, b.by.ID, class.ID); err != nil {
 			return err
 		}
 		if taken, err = roster.ListNamesakes(ctx, read, class.ID, 0); err != nil {

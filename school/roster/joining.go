@@ -97,11 +97,11 @@ func (svc *Service) RenewCode(ctx context.Context, by access.Actor, class int64)
 	})
 }
 
-// LetIn lets students in who wait, or sends them away: all that is kept of those is removed.
-func (svc *Service) LetIn(ctx context.Context, by access.Actor, class int64, students []int64, in bool) error {
+// Admit lets students in who wait, or sends them away: all that is kept of those is removed.
+func (svc *Service) Admit(ctx context.Context, by access.Actor, class int64, students []int64, in bool) error {
 	return svc.access.InClass(ctx, access.AdmitStudent, by.ID, class, func(tx *store.Tx) error {
 		for _, id := range students {
-			st, err := FindPupil(ctx, tx, class, id)
+			st, err := FindInClass(ctx, tx, class, id)
 			if err != nil {
 				return err
 			}

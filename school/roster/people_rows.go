@@ -146,12 +146,12 @@ type Class struct {
 // ClassSettings are what the owner of a class decides about it.
 type ClassSettings struct {
 	Name     string
-	Method   string  // its reading conventions, as a document
-	Words    string  // that its students see, as a document
-	Practice Sight   // what its instructors see of practice
-	Joining  Joining // of those who are on no list
-	Guests   bool    // somebody may join a round with a handle only
-	Zone     string  // of its clock; "" is the server's
+	Method   string       // its reading conventions, as a document
+	Words    string       // that its students see, as a document
+	Practice PracticeView // what its instructors see of practice
+	Joining  Joining      // of those who are on no list
+	Guests   bool         // somebody may join a round with a handle only
+	Zone     string       // of its clock; "" is the server's
 }
 
 // UpdateClass changes the settings of a class.
@@ -212,14 +212,14 @@ func insertClass(ctx context.Context, tx *store.Tx, owner int64, name, code stri
 	return id, UpdateRole(ctx, tx, id, owner, access.Owner)
 }
 
-// Sight is what the instructors of a class see of what its students practise.
-type Sight int
+// PracticeView is what the instructors of a class see of what its students practise.
+type PracticeView int
 
 // What they may see.
 const (
-	SeesNothing Sight = iota
-	SeesSum           // of the class, without names
-	SeesEach          // student's practice, in their progress and in their data
+	SeesNothing PracticeView = iota
+	SeesSum                  // of the class, without names
+	SeesEach                 // student's practice, in their progress and in their data
 )
 
 // Student is a member of one class.
@@ -228,20 +228,20 @@ type Student struct {
 	Class     int64
 	ClassName string
 	Name      string
-	Hash      string    // of the passphrase; "" while a new one is to be chosen
-	Extra     int       // minutes on top of whatever is timed
-	Zone      string    // of the class's clock; "" is the server's
-	Words     string    // that the class's students see, as a document
-	Practice  Sight     // what the class's instructors see of practice
-	Guest     bool      // came with a handle only, and is gone when the lesson is over
-	Team      string    // group within the class; "" for none
-	Gone      time.Time // when they left the class; zero while they are in it
-	Waits     bool      // has asked to join, and is not in it yet
-	Shut      bool      // the class was put away
-	Entry     int64     // sessions begun under an earlier number are over
-	Language  string    // that they have chosen, as "de"; "" for none
-	Number    string    // the school's own number or address of the student; "" for none
-	Owner     int64     // the instructor who leads the class
+	Hash      string       // of the passphrase; "" while a new one is to be chosen
+	Extra     int          // minutes on top of whatever is timed
+	Zone      string       // of the class's clock; "" is the server's
+	Words     string       // that the class's students see, as a document
+	Practice  PracticeView // what the class's instructors see of practice
+	Guest     bool         // came with a handle only, and is gone when the lesson is over
+	Team      string       // group within the class; "" for none
+	Gone      time.Time    // when they left the class; zero while they are in it
+	Waits     bool         // has asked to join, and is not in it yet
+	Shut      bool         // the class was put away
+	Entry     int64        // sessions begun under an earlier number are over
+	Language  string       // that they have chosen, as "de"; "" for none
+	Number    string       // the school's own number or address of the student; "" for none
+	Owner     int64        // the instructor who leads the class
 }
 
 // Here reports whether the student is in the class, and the class runs.

@@ -14,12 +14,12 @@ import (
 	"cavix/store"
 )
 
-// WithPupil changes something about a student of a class where the instructor has a right, and logs it: what work says
+// ChangeInClass changes something about a student of a class where the instructor has a right, and logs it: what work says
 // follows the student's name.
-func (svc *Service) WithPupil(ctx context.Context, right access.Right, by access.Actor, class, student int64,
+func (svc *Service) ChangeInClass(ctx context.Context, right access.Right, by access.Actor, class, student int64,
 	work func(*store.Tx, Student) (said text.Text, err error)) error {
 	return svc.access.InClass(ctx, right, by.ID, class, func(tx *store.Tx) error {
-		st, err := FindPupil(ctx, tx, class, student)
+		st, err := FindInClass(ctx, tx, class, student)
 		if err != nil {
 			return err
 		}
@@ -38,20 +38,20 @@ func ofPerson(name string, said text.Text) text.Text {
 
 // ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
 func (svc *Service) ClearPassphrase(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.WithPupil(ctx, access.ClearPassphrase, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.ClearPassphrase, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
 		return text.New("log.clear-passphrase"), clearPassphrase(ctx, tx, class, student)
 	})
 }
 
-// SetPupil keeps a student's name, group and extra minutes; a name that exists in the class is ErrNameTaken.
-func (svc *Service) SetPupil(ctx context.Context, by access.Actor, s Student) error {
-	return svc.WithPupil(ctx, access.ChangeStudent, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text, error) {
+// ChangeStudent keeps a student's name, group and extra minutes; a name that exists in the class is ErrNameTaken.
+func (svc *Service) ChangeStudent(ctx context.Context, by access.Actor, s Student) error {
+	return svc.ChangeInClass(ctx, access.ChangeStudent, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text, error) {
 		if !names.Alike(was.Name, s.Name) {
 			if err := NameFree(ctx, tx, s.Class, s.ID, s.Name); err != nil {
 				return text.Text{}, err
 			}
 		}
-		if err := UpdatePupil(ctx, tx, s); err != nil {
+		if err := UpdateStudent(ctx, tx, s); err != nil {
 			return text.Text{}, err
 		}
 		return becomes(was, s), svc.retimer.Retime(ctx, tx, s.ID, s.Extra)
@@ -80,13 +80,13 @@ func becomes(was, now Student) text.Text {
 	return text.New("log.now", "list", text.List(said...))
 }
 
-// Leave has a student leave the class: they sign in no longer, and everything is kept. Back brings them back.
-func (svc *Service) Leave(ctx context.Context, by access.Actor, class, student int64, back bool) error {
+// SetLeft has a student leave the class: they sign in no longer, and everything is kept. Back brings them back.
+func (svc *Service) SetLeft(ctx context.Context, by access.Actor, class, student int64, back bool) error {
 	said, at := text.New("log.leave"), by.At
 	if back {
 		said, at = text.New("log.class-again"), time.Time{}
 	}
-	return svc.WithPupil(ctx, access.ChangeStudent, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.ChangeStudent, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
 		return said, updateGone(ctx, tx, class, student, at)
 	})
 }
@@ -94,7 +94,7 @@ func (svc *Service) Leave(ctx context.Context, by access.Actor, class, student i
 // Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
 // ErrNameTaken.
 func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, to int64) error {
-	return svc.WithPupil(ctx, access.MoveStudent, by, class, student, func(tx *store.Tx, st Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.MoveStudent, by, class, student, func(tx *store.Tx, st Student) (text.Text, error) {
 		there, err := FindClass(ctx, tx, by.ID, to)
 		if err != nil {
 			return text.Text{}, err
@@ -114,7 +114,7 @@ func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, t
 
 // NoteExport notes that all data of a student were handed out.
 func (svc *Service) NoteExport(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.WithPupil(ctx, access.ExportPerson, by, class, student, func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
+	return svc.ChangeInClass(ctx, access.ExportPerson, by, class, student, func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
 }
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
@@ -188,7 +188,7 @@ func (svc *Service) PreviewImport(ctx context.Context, instructor, class int64, 
 		return nil, err
 	}
 	rd := svc.store
-	there, err := ListEverybody(ctx, rd, instructor, class)
+	there, err := ListAll(ctx, rd, instructor, class)
 	if err != nil {
 		return nil, err
 	}
@@ -204,12 +204,12 @@ func Arrivals(there []Student, taken []string, list []ImportedPerson) []ImportEf
 	}
 	looks := make(map[string]string, len(taken))
 	for _, name := range taken {
-		looks[names.Look(name)] = name
+		looks[names.Skeleton(name)] = name
 	}
 	out := make([]ImportEffect, len(list))
 	for i, c := range list {
 		s, is := known[names.Fold(c.Name)]
-		like, alike := looks[names.Look(c.Name)]
+		like, alike := looks[names.Skeleton(c.Name)]
 		switch {
 		case !is && alike:
 			out[i] = ImportEffect{Refused, like}
@@ -249,7 +249,7 @@ func (svc *Service) ImportPeople(ctx context.Context, by access.Actor, class int
 // BringIn brings a list of people into a class that the instructor leads.
 func BringIn(ctx context.Context, tx *store.Tx, by access.Actor, class int64, list []ImportedPerson) (counts map[Difference]int, err error) {
 	counts = map[Difference]int{}
-	there, err := ListEverybody(ctx, tx, by.ID, class)
+	there, err := ListAll(ctx, tx, by.ID, class)
 	if err != nil {
 		return counts, err
 	}
@@ -286,7 +286,7 @@ func BringIn(ctx context.Context, tx *store.Tx, by access.Actor, class int64, li
 			continue
 		}
 		s.Team, s.Extra, s.Number = c.Group, c.Extra, cmp.Or(c.Number, s.Number)
-		if err := UpdatePupil(ctx, tx, s); err != nil {
+		if err := UpdateStudent(ctx, tx, s); err != nil {
 			return counts, err
 		}
 	}
@@ -345,20 +345,20 @@ func (svc *Service) Staff(ctx context.Context, instructor, class int64) ([]Colle
 	return ListStaff(ctx, svc.store, class)
 }
 
-// Everybody lists all students of a class that an instructor teaches, by name, those too who have left.
-func (svc *Service) Everybody(ctx context.Context, instructor, class int64) ([]Student, error) {
+// AllStudents lists all students of a class that an instructor teaches, by name, those too who have left.
+func (svc *Service) AllStudents(ctx context.Context, instructor, class int64) ([]Student, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err
 	}
-	return ListEverybody(ctx, svc.store, instructor, class)
+	return ListAll(ctx, svc.store, instructor, class)
 }
 
-// Pupil finds a student of a class.
-func (svc *Service) Pupil(ctx context.Context, instructor, class, student int64) (Student, error) {
+// ClassStudent finds a student of a class.
+func (svc *Service) ClassStudent(ctx context.Context, instructor, class, student int64) (Student, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return Student{}, err
 	}
-	return FindPupil(ctx, svc.store, class, student)
+	return FindInClass(ctx, svc.store, class, student)
 }
 
 // Seats counts what the students of a class have done.

@@ -35,19 +35,19 @@ func deleteRole(ctx context.Context, tx *store.Tx, class, instructor int64) erro
 	return tx.Change(ctx, store.Named("roster.deleteRole", "DELETE FROM staff WHERE class = ? AND instructor = ? AND role <> 'leads'"), class, instructor)
 }
 
-// ListEverybody lists all students of a class that an instructor teaches, by name, those too who have left.
-func ListEverybody(ctx context.Context, q store.Queryer, instructor, class int64) ([]Student, error) {
+// ListAll lists all students of a class that an instructor teaches, by name, those too who have left.
+func ListAll(ctx context.Context, q store.Queryer, instructor, class int64) ([]Student, error) {
 	return store.All(ctx, q, ScanStudent, store.Named("roster.ListEverybody", StudentColumns+"WHERE "+access.Taught+" AND c.id = ? AND NOT s.guest AND s.binned IS NULL ORDER BY s.gone IS NOT NULL, s.folded"),
 		instructor, class)
 }
 
-// FindPupil finds a student of a class.
-func FindPupil(ctx context.Context, q store.Queryer, class, student int64) (Student, error) {
+// FindInClass finds a student of a class.
+func FindInClass(ctx context.Context, q store.Queryer, class, student int64) (Student, error) {
 	return store.Only(store.All(ctx, q, ScanStudent, store.Named("roster.FindPupil", StudentColumns+"WHERE s.class = ? AND s.id = ? AND NOT s.guest AND s.binned IS NULL"), class, student))
 }
 
-// UpdatePupil keeps a student's name, group, extra minutes and number; a name that exists in the class is ErrNameTaken.
-func UpdatePupil(ctx context.Context, tx *store.Tx, s Student) error {
+// UpdateStudent keeps a student's name, group, extra minutes and number; a name that exists in the class is ErrNameTaken.
+func UpdateStudent(ctx context.Context, tx *store.Tx, s Student) error {
 	students.Forget(tx, s.ID)
 	err := tx.Change(ctx, store.Named("roster.UpdatePupil", "UPDATE students SET name = ?, folded = ?, team = ?, extra_minutes = ?, number = ? WHERE id = ? AND class = ?"),
 		s.Name, names.Fold(s.Name), s.Team, s.Extra, s.Number, s.ID, s.Class)

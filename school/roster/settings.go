@@ -26,7 +26,7 @@ type Settings struct {
 	Name       string
 	Convention exercise.Method // that its sheets follow, unless a sheet says otherwise
 	Words      words.Set       // that its students see
-	Practice   Sight           // what its instructors see of practice
+	Practice   PracticeView    // what its instructors see of practice
 	Joining    Joining         // of those who are on no list
 	Guests     bool            // somebody may answer questions on the Board with a handle only
 	Zone       string          // IANA name of the time zone of its clock; "" is the server's

@@ -26,10 +26,10 @@ type Stage string
 
 // The stages.
 const (
-	NoRound Stage = "none"   // the class has been asked nothing yet
-	Open    Stage = "open"   // answers are taken
-	Closed  Stage = "closed" // no more; nothing is told yet
-	Told    Stage = "told"   // the answers are uncovered
+	NoRound  Stage = "none"   // the class has been asked nothing yet
+	Open     Stage = "open"   // answers are taken
+	Closed   Stage = "closed" // no more; nothing is told yet
+	Revealed Stage = "told"   // the answers are uncovered
 )
 
 // Stamp is a round and its stage: what a student's page must know to be up to date. The zero value is no round.
@@ -40,7 +40,7 @@ type Stamp struct {
 
 // before reports whether other comes after s: a later round, or a later stage of the same.
 func (s Stamp) before(other Stamp) bool {
-	order := []Stage{NoRound, Open, Closed, Told}
+	order := []Stage{NoRound, Open, Closed, Revealed}
 	return cmp.Or(cmp.Compare(s.Round, other.Round), cmp.Compare(slices.Index(order, s.Stage), slices.Index(order, other.Stage))) < 0
 }
 
@@ -63,8 +63,8 @@ func (r Round) Stage() Stage {
 	switch {
 	case r.ID == 0:
 		return NoRound
-	case !r.Told.IsZero():
-		return Told
+	case !r.Revealed.IsZero():
+		return Revealed
 	case !r.Closed.IsZero():
 		return Closed
 	}
@@ -176,8 +176,8 @@ func (svc *Service) StudentRound(ctx context.Context, student int64) (Round, exe
 	return k, a, json.Unmarshal([]byte(reply.Answer), &a)
 }
 
-// OpenRound asks a class of an instructor's a question. One that is still open is closed.
-func (svc *Service) OpenRound(ctx context.Context, owner, class int64, it exercise.Item, shown bool, at time.Time) (id int64,
+// Open asks a class of an instructor's a question. One that is still open is closed.
+func (svc *Service) Open(ctx context.Context, owner, class int64, it exercise.Item, shown bool, at time.Time) (id int64,
 	err error) {
 	if err := it.Check(); err != nil {
 		return 0, err
@@ -196,8 +196,8 @@ func (svc *Service) OpenRound(ctx context.Context, owner, class int64, it exerci
 	return id, svc.told(class, Stamp{id, Open}, err)
 }
 
-// CloseRound takes no more answers to a class's round.
-func (svc *Service) CloseRound(ctx context.Context, owner, class int64, at time.Time) error {
+// Close takes no more answers to a class's round.
+func (svc *Service) Close(ctx context.Context, owner, class int64, at time.Time) error {
 	var now Stamp
 	err := svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error {
 		k, err := orNone(openRound(findLatestRound(ctx, tx, class)))
@@ -211,8 +211,8 @@ func (svc *Service) CloseRound(ctx context.Context, owner, class int64, at time.
 	return svc.told(class, now, err)
 }
 
-// TellRound uncovers the answers to a class's round, which is closed then.
-func (svc *Service) TellRound(ctx context.Context, owner, class int64, at time.Time) error {
+// Reveal uncovers the answers to a class's round, which is closed then.
+func (svc *Service) Reveal(ctx context.Context, owner, class int64, at time.Time) error {
 	var now Stamp
 	err := svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error {
 		k, err := orNone(openRound(findLatestRound(ctx, tx, class)))
@@ -220,7 +220,7 @@ func (svc *Service) TellRound(ctx context.Context, owner, class int64, at time.T
 		if err != nil || k.ID == 0 {
 			return err
 		}
-		now.Stage = Told
+		now.Stage = Revealed
 		return tellRound(ctx, tx, k.ID, at)
 	})
 	return svc.told(class, now, err)

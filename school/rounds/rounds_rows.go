@@ -49,20 +49,20 @@ func ListInClass(ctx context.Context, q store.Queryer, class int64) ([]Total, er
 
 // RoundRow is a question that a whole class is asked at once.
 type RoundRow struct {
-	ID     int64
-	Class  int64
-	Item   string // the item document
-	Shown  bool   // the figure stands on students' screens too
-	Opened time.Time
-	Closed time.Time // zero while answers are taken
-	Told   time.Time // when the answers were uncovered; zero until then
+	ID       int64
+	Class    int64
+	Item     string // the item document
+	Shown    bool   // the figure stands on students' screens too
+	Opened   time.Time
+	Closed   time.Time // zero while answers are taken
+	Revealed time.Time // when the answers were uncovered; zero until then
 }
 
 func scanRound(r store.Row) (o RoundRow, err error) {
 	var opened int64
 	var closed, told *int64
 	err = r.Scan(&o.ID, &o.Class, &o.Item, &o.Shown, &opened, &closed, &told)
-	o.Opened, o.Closed, o.Told = time.Unix(opened, 0), store.TimeOf(closed), store.TimeOf(told)
+	o.Opened, o.Closed, o.Revealed = time.Unix(opened, 0), store.TimeOf(closed), store.TimeOf(told)
 	return o, err
 }
 

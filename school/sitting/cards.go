@@ -150,7 +150,7 @@ func (svc *Service) TakeHint(ctx context.Context, student int64, c Card, s State
 		if err := atWork(ctx, tx, student, c, s.At); err != nil {
 			return err
 		}
-		return takeHint(ctx, tx, student, c.ID, len(s.Sheet.Rungs(hints)))
+		return takeHint(ctx, tx, student, c.ID, len(s.Sheet.HintSteps(hints)))
 	})
 }
 
@@ -272,7 +272,7 @@ func NewMarked(
 	sheet exercise.Sheet,
 	it exercise.Item,
 	c CardRow,
-	words exercise.Wordings,
+	words exercise.SlipWordings,
 ) (m Marked, err error) {
 	marks := r.Marks
 	if c.Hints > 0 {
@@ -316,14 +316,14 @@ func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
 	return entries, nil
 }
 
-// Voice is how a card's explanation speaks to its student: with the slips made before, and in the words
+// Wording is how a card's explanation speaks to its student: with the slips made before, and in the words
 // of the instructor.
-func (svc *Service) Voice(ctx context.Context, student, card int64) (v exercise.Voice, err error) {
+func (svc *Service) Wording(ctx context.Context, student, card int64) (v exercise.Wording, err error) {
 	return svc.voice(ctx, student, card, true)
 }
 
-// VoiceFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
-func (svc *Service) VoiceFor(ctx context.Context, instructor, student, card int64) (v exercise.Voice, err error) {
+// WordingFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
+func (svc *Service) WordingFor(ctx context.Context, instructor, student, card int64) (v exercise.Wording, err error) {
 	if err := access.ViewClass.OnStudent(ctx, svc.store, instructor, student); err != nil {
 		return v, err
 	}
@@ -334,7 +334,7 @@ func (svc *Service) VoiceFor(ctx context.Context, instructor, student, card int6
 	return svc.voice(ctx, student, card, st.Practice == roster.SeesEach)
 }
 
-func (svc *Service) voice(ctx context.Context, student, card int64, practice bool) (v exercise.Voice, err error) {
+func (svc *Service) voice(ctx context.Context, student, card int64, practice bool) (v exercise.Wording, err error) {
 	read := svc.store
 	count := func(list []Tally, err error) (map[exercise.Code]int, error) {
 		out := make(map[exercise.Code]int, len(list))

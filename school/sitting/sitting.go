@@ -80,8 +80,8 @@ func (s State) CountingAttempt() int {
 	return at
 }
 
-// Told reports whether what was handed in may be told by now.
-func (s State) Told() bool {
+// IsReleased reports whether what was handed in may be told by now.
+func (s State) IsReleased() bool {
 	return !s.Test() || s.Sheet.Release == exercise.ReleaseAtEnd || !s.Released.IsZero()
 }
 
@@ -410,7 +410,7 @@ func takeIn(ctx context.Context, tx *store.Tx, s State, k CardRow, at time.Time)
 // answer is what is handed in at a time.
 func (s State) answer(says string, at time.Time) Answer {
 	s.At = at
-	return Answer{Text: says, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.Told()}
+	return Answer{Text: says, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.IsReleased()}
 }
 
 // sweep is how many attempts that are over are handed in at one go.
@@ -426,8 +426,8 @@ func (svc *Service) CloseOver(ctx context.Context, at time.Time) error {
 	return err
 }
 
-// SetTimes changes when one of an instructor's given sheets can be taken; attempts under way get the new end.
-func (svc *Service) SetTimes(ctx context.Context, owner, assignment int64, opens, closes time.Time) error {
+// SetDates changes when one of an instructor's given sheets can be taken; attempts under way get the new end.
+func (svc *Service) SetDates(ctx context.Context, owner, assignment int64, opens, closes time.Time) error {
 	return svc.OnSheet(ctx, access.ChangeDates, owner, assignment, func(tx *store.Tx, a Assignment) error {
 		g, err := Whole(OpenGiven(a, nil))
 		if err != nil {
@@ -471,7 +471,7 @@ func (svc *Service) SetSheetDates(ctx context.Context, by access.Actor, d SheetD
 		}
 		who := text.New("log.group", "group", d.Team)
 		if d.Student != 0 {
-			st, err := roster.FindPupil(ctx, tx, a.Class, d.Student)
+			st, err := roster.FindInClass(ctx, tx, a.Class, d.Student)
 			if err != nil {
 				return err
 			}
@@ -506,7 +506,7 @@ const MostMore = 240
 // has handed in is taken back, as long as its results are not told.
 func (svc *Service) MoreMinutes(ctx context.Context, by access.Actor, assignment, student int64, minutes int) error {
 	return svc.OnSheet(ctx, access.GiveMinutes, by.ID, assignment, func(tx *store.Tx, a Assignment) error {
-		st, err := roster.FindPupil(ctx, tx, a.Class, student)
+		st, err := roster.FindInClass(ctx, tx, a.Class, student)
 		if err != nil {
 			return err
 		}
@@ -520,7 +520,7 @@ func (svc *Service) MoreMinutes(ctx context.Context, by access.Actor, assignment
 			return store.ErrNotFound
 		case n.Ends.IsZero():
 			return ErrNoEnd
-		case !n.Handed.IsZero() && s.Told() && s.Test():
+		case !n.Handed.IsZero() && s.IsReleased() && s.Test():
 			return ErrTold
 		case !n.Handed.IsZero():
 			if err := reopen(ctx, tx, *n); err != nil {

@@ -72,8 +72,8 @@ func (svc *Service) Setup(ctx context.Context, s Survey, student int64) (exercis
 	return a, &result, err
 }
 
-// SetTongue keeps what a student worked out and set before measuring. What cannot be read is a refusal.Refusal.
-func (svc *Service) SetTongue(ctx context.Context, student, id int64, a exercise.Answer, at time.Time) error {
+// SetToothDepth keeps what a student worked out and set before measuring. What cannot be read is a refusal.Refusal.
+func (svc *Service) SetToothDepth(ctx context.Context, student, id int64, a exercise.Answer, at time.Time) error {
 	says, err := store.JSON(a)
 	if err != nil {
 		return err
@@ -220,7 +220,7 @@ func (svc *Service) CloseSurvey(ctx context.Context, by access.Actor, id int64, 
 // RemoveReading deletes a student's reading in a cell of a survey, so that it can be read once more.
 func (svc *Service) RemoveReading(ctx context.Context, by access.Actor, id, student int64, cell int) error {
 	return svc.onStudy(ctx, access.RunStudy, by, id, func(tx *store.Tx, s SurveyRow) error {
-		st, err := roster.FindPupil(ctx, tx, s.Class, student)
+		st, err := roster.FindInClass(ctx, tx, s.Class, student)
 		if err != nil {
 			return err
 		}
@@ -362,9 +362,9 @@ func (svc *Service) Try(ctx context.Context, student, id int64, t Trial) error {
 	})
 }
 
-// WriteDown keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
+// Record keeps what a student read in a cell. A reading that was taken stays as it is; ErrOver where the survey has
 // ended or there is no such cell. What cannot be read is a refusal.Refusal.
-func (svc *Service) WriteDown(ctx context.Context, student, id int64, cell int, says string, at time.Time) error {
+func (svc *Service) Record(ctx context.Context, student, id int64, cell int, says string, at time.Time) error {
 	var class int64
 	err := svc.inSurvey(ctx, student, id, func(tx *store.Tx, s Survey) error {
 		class = s.Class
@@ -447,8 +447,8 @@ func (s Survey) canJudge(v Verdict) bool {
 	return v.Part >= 0 && v.Part < len(s.Plan.Parts) && slices.Contains(s.Plan.VerdictChoices(), v.Verdict)
 }
 
-// Judge keeps what a student says of a part of a survey.
-func (svc *Service) Judge(ctx context.Context, student, id int64, v Verdict, at time.Time) error {
+// Decide keeps what a student says of a part of a survey.
+func (svc *Service) Decide(ctx context.Context, student, id int64, v Verdict, at time.Time) error {
 	if v.Beyond != "" {
 		if _, err := length.ReadTyped(v.Beyond); err != nil {
 			return refusal.New("beyond", "log.judge", "err", err)

@@ -132,7 +132,7 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 		if err != nil {
 			continue
 		}
-		about := fmt.Sprintf("%s, %d over %d, c %s at %s", in.Unit(), in.Spec().Fine.Divisions, in.Spec().Fine.Spans, in.LeastCount(), y)
+		about := fmt.Sprintf("%s, %d over %d, c %s at %s", in.Unit(), in.Spec().Fine.Divisions, in.Spec().Fine.MainDivisions, in.LeastCount(), y)
 		pixel := across / mm / figure.Wide
 		sc, err := scene(exercise.Figure{Instrument: in, At: y}, figure.InsetWide, pixel, draws.Float64()*1.4-0.7, locale.English(text.Words{}))
 		require.NoError(t, err, about)

@@ -32,8 +32,8 @@ type SignIn struct {
 	Code, Name, Passphrase string
 }
 
-// Door lets people in.
-type Door struct {
+// Handler lets people in.
+type Handler struct {
 	*ui.Site
 	SetupKey string   // must be known to set up the first instructor
 	Demo     []SignIn // offered on the pages of a demo
@@ -42,27 +42,27 @@ type Door struct {
 }
 
 // New returns a door.
-func New(s *ui.Site, key string, demo []SignIn) *Door {
-	return &Door{Site: s, SetupKey: key, Demo: demo}
+func New(s *ui.Site, key string, demo []SignIn) *Handler {
+	return &Handler{Site: s, SetupKey: key, Demo: demo}
 }
 
 // Routes adds the pages.
-func (d *Door) Routes(r chi.Router) {
-	r.Get("/", d.Page(d.home))
-	r.Post("/theme", d.Page(d.Theme))
-	r.Post("/signout", d.Page(d.signOut))
-	r.Get("/setup", d.Page(d.setup))
-	r.Get("/signin", d.Page(d.signIn))
-	r.Get("/join", d.Page(d.join))
-	r.Get("/welcome", d.Page(d.welcome))
-	r.Get("/account", d.Page(d.own))
+func (h *Handler) Routes(r chi.Router) {
+	r.Get("/", h.Page(h.home))
+	r.Post("/theme", h.Page(h.Theme))
+	r.Post("/signout", h.Page(h.signOut))
+	r.Get("/setup", h.Page(h.setup))
+	r.Get("/signin", h.Page(h.signIn))
+	r.Get("/join", h.Page(h.join))
+	r.Get("/welcome", h.Page(h.welcome))
+	r.Get("/account", h.Page(h.own))
 	r.Group(func(r chi.Router) {
-		r.Use(d.limited)
-		r.Post("/setup", d.Page(d.setupPost))
-		r.Post("/signin", d.Page(d.signInPost))
-		r.Post("/join", d.Page(d.joinPost))
-		r.Post("/welcome", d.Page(d.welcomePost))
-		r.Post("/account", d.Page(d.ownPost))
+		r.Use(h.limited)
+		r.Post("/setup", h.Page(h.setupPost))
+		r.Post("/signin", h.Page(h.signInPost))
+		r.Post("/join", h.Page(h.joinPost))
+		r.Post("/welcome", h.Page(h.welcomePost))
+		r.Post("/account", h.Page(h.ownPost))
 	})
 }
 
@@ -70,10 +70,10 @@ func (d *Door) Routes(r chi.Router) {
 const triesPerMinute = 150
 
 // limited bounds what comes from one address, whatever it tries.
-func (d *Door) limited(next http.Handler) http.Handler {
+func (h *Handler) limited(next http.Handler) http.Handler {
 	return httprate.LimitBy(triesPerMinute, time.Minute, func(r *http.Request) (string, error) { return address(r), nil },
-		httprate.WithLimitHandler(d.Page(func(w http.ResponseWriter, r *http.Request) error {
-			return d.Render(w, r, http.StatusTooManyRequests, "error", text.New("account.limited"),
+		httprate.WithLimitHandler(h.Page(func(w http.ResponseWriter, r *http.Request) error {
+			return h.Render(w, r, http.StatusTooManyRequests, "error", text.New("account.limited"),
 				ui.ErrorView{Title: text.New("account.limited.title"),
 					Text: text.New("account.limited.there-were-too-many")})
 		})))(next)
@@ -88,7 +88,7 @@ func address(r *http.Request) string {
 }
 
 // home sends everybody to where they begin, and asks who is not signed in which of the two doors is theirs.
-func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) home(w http.ResponseWriter, r *http.Request) error {
 	to := "/setup"
 	switch ui.UserOf(r).Role {
 	case ui.Instructor:
@@ -96,20 +96,20 @@ func (d *Door) home(w http.ResponseWriter, r *http.Request) error {
 	case ui.Student:
 		to = "/my"
 	case ui.Stranger:
-		has, err := d.School.Roster.HasInstructors(r.Context())
+		has, err := h.School.Roster.HasInstructors(r.Context())
 		if err != nil {
 			return err
 		}
 		if has {
-			return d.Render(w, r, http.StatusOK, "home", text.New("account.home"), signView{Demo: d.Demo})
+			return h.Render(w, r, http.StatusOK, "home", text.New("account.home"), signView{Demo: h.Demo})
 		}
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
 }
 
-func (d *Door) signOut(w http.ResponseWriter, r *http.Request) error {
-	if err := d.Sessions.Destroy(r.Context()); err != nil {
+func (h *Handler) signOut(w http.ResponseWriter, r *http.Request) error {
+	if err := h.Sessions.Destroy(r.Context()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/", http.StatusSeeOther)
@@ -169,16 +169,16 @@ func checkPassphrase(bad *ui.Faults, p string) {
 }
 
 // again prints a page once more with what is wrong.
-func (d *Door) again(w http.ResponseWriter, r *http.Request, page string, title text.Text, f personForm, bad ui.Faults) error {
+func (h *Handler) again(w http.ResponseWriter, r *http.Request, page string, title text.Text, f personForm, bad ui.Faults) error {
 	status := http.StatusUnprocessableEntity
 	if w.Header().Get("Retry-After") != "" { // nothing is wrong with it; it comes too soon
 		status = http.StatusTooManyRequests
 	}
-	return d.Render(w, r, status, page, title, signView{f, bad.By(), d.Demo, len(seals(r)) > 0})
+	return h.Render(w, r, status, page, title, signView{f, bad.By(), h.Demo, len(seals(r)) > 0})
 }
 
-func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {
-	has, err := d.School.Roster.HasInstructors(r.Context())
+func (h *Handler) setup(w http.ResponseWriter, r *http.Request) error {
+	has, err := h.School.Roster.HasInstructors(r.Context())
 	if err != nil {
 		return err
 	}
@@ -186,30 +186,30 @@ func (d *Door) setup(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/signin", http.StatusSeeOther)
 		return nil
 	}
-	return d.Render(w, r, http.StatusOK, "setup", text.New("account.setup"),
+	return h.Render(w, r, http.StatusOK, "setup", text.New("account.setup"),
 		signView{personForm: personForm{Key: r.URL.Query().Get("key")}})
 }
 
-func (d *Door) setupPost(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) setupPost(w http.ResponseWriter, r *http.Request) error {
 	f, err := read(r)
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
-	if d.SetupKey == "" || subtle.ConstantTimeCompare([]byte(f.Key), []byte(d.SetupKey)) != 1 {
+	if h.SetupKey == "" || subtle.ConstantTimeCompare([]byte(f.Key), []byte(h.SetupKey)) != 1 {
 		bad.Add("key", "account.setup-post")
 	}
 	bad.Person("name", f.Name)
 	bad.Person("login", f.Login)
 	checkPassphrase(&bad, f.Passphrase)
 	if len(bad.Refusal) > 0 {
-		return d.again(w, r, "setup", text.New("account.set-up"), f, bad)
+		return h.again(w, r, "setup", text.New("account.set-up"), f, bad)
 	}
-	hash, err := d.hash(r, f.Passphrase)
+	hash, err := h.hash(r, f.Passphrase)
 	if err != nil {
 		return err
 	}
-	id, err := d.School.Roster.SetUp(r.Context(), roster.Instructor{Login: f.Login, Name: f.Name, Hash: hash})
+	id, err := h.School.Roster.SetUp(r.Context(), roster.Instructor{Login: f.Login, Name: f.Name, Hash: hash})
 	if errors.Is(err, roster.ErrSetUp) {
 		http.Redirect(w, r, "/signin", http.StatusSeeOther)
 		return nil
@@ -217,7 +217,7 @@ func (d *Door) setupPost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Enter(r, ui.Instructor, id, 0); err != nil {
+	if err := h.Enter(r, ui.Instructor, id, 0); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/desk", http.StatusSeeOther)

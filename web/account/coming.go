@@ -14,8 +14,8 @@ import (
 	"cavix/web/ui"
 )
 
-func (d *Door) signIn(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusOK, "signin", text.New("account.coming.sign-in"), signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: d.Demo})
+func (h *Handler) signIn(w http.ResponseWriter, r *http.Request) error {
+	return h.Render(w, r, http.StatusOK, "signin", text.New("account.coming.sign-in"), signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: h.Demo})
 }
 
 // try is somebody who wants to come in.
@@ -27,30 +27,30 @@ type try struct {
 
 // passes checks a passphrase, in its turn and not too soon after others; what is wrong goes to bad. The answer and its time
 // are the same for names that are known and those that are not.
-func (d *Door) passes(w http.ResponseWriter, r *http.Request, t try, passphrase string, wrong text.Text, bad *ui.Faults) (bool, error) {
-	known, err := d.knownFor(r, t.account)
+func (h *Handler) passes(w http.ResponseWriter, r *http.Request, t try, passphrase string, wrong text.Text, bad *ui.Faults) (bool, error) {
+	known, err := h.knownFor(r, t.account)
 	if err != nil {
 		return false, err
 	}
-	if wait := d.guard.try(t.account, address(r), known); wait > 0 {
+	if wait := h.guard.try(t.account, address(r), known); wait > 0 {
 		w.Header().Set("Retry-After", fmt.Sprint(int(wait/time.Second)+1))
 		bad.Add("passphrase", "account.coming.passes", "said", said(wait))
 		return false, nil
 	}
-	ok, err := d.verify(r, t.hash, passphrase, known)
+	ok, err := h.verify(r, t.hash, passphrase, known)
 	if err != nil {
-		d.guard.takeBack(t.account, address(r), known) // it was not tried
+		h.guard.takeBack(t.account, address(r), known) // it was not tried
 		if errors.Is(err, errBusy) {
 			err = busy(w, bad)
 		}
 		return false, err
 	}
 	if ok {
-		d.guard.right(t.account, address(r), known)
+		h.guard.right(t.account, address(r), known)
 	} else {
 		bad.Put("passphrase", wrong)
 	}
-	return ok, d.School.Roster.NoteSignIn(r.Context(), roster.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
+	return ok, h.School.Roster.NoteSignIn(r.Context(), roster.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
 		Good: ok, At: time.Now()})
 }
 
@@ -62,25 +62,25 @@ func busy(w http.ResponseWriter, bad *ui.Faults) error {
 }
 
 // enter lets somebody in whose passphrase was right, or who has just chosen one.
-func (d *Door) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account, to string) error {
+func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account, to string) error {
 	if account != "" {
-		if err := d.know(w, r, account); err != nil {
+		if err := h.know(w, r, account); err != nil {
 			return err
 		}
 	}
-	if err := d.Enter(r, role, id, entry); err != nil {
+	if err := h.Enter(r, role, id, entry); err != nil {
 		return err
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
 }
 
-func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) signInPost(w http.ResponseWriter, r *http.Request) error {
 	f, err := read(r)
 	if err != nil {
 		return err
 	}
-	i, err := d.School.Roster.InstructorByLogin(r.Context(), f.Name)
+	i, err := h.School.Roster.InstructorByLogin(r.Context(), f.Name)
 	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return err
 	}
@@ -89,20 +89,20 @@ func (d *Door) signInPost(w http.ResponseWriter, r *http.Request) error {
 	}
 	var bad ui.Faults
 	account := instructorAccount(f.Name)
-	ok, err := d.passes(w, r, try{role: "instructor", account: account, name: f.Name, hash: i.Hash}, f.Passphrase,
+	ok, err := h.passes(w, r, try{role: "instructor", account: account, name: f.Name, hash: i.Hash}, f.Passphrase,
 		text.New("account.coming.sign-in-post"), &bad)
 	if err != nil {
 		return err
 	}
 	if !ok {
-		return d.again(w, r, "signin", text.New("account.coming.sign"), f, bad)
+		return h.again(w, r, "signin", text.New("account.coming.sign"), f, bad)
 	}
-	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"))
+	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"))
 }
 
-func (d *Door) join(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) join(w http.ResponseWriter, r *http.Request) error {
 	f := personForm{Code: cleanCode(r.URL.Query().Get("code")), To: r.URL.Query().Get("to")}
-	return d.Render(w, r, http.StatusOK, "join", text.New("account.coming.join"), signView{personForm: f, Demo: d.Demo, Known: len(seals(r)) > 0})
+	return h.Render(w, r, http.StatusOK, "join", text.New("account.coming.join"), signView{personForm: f, Demo: h.Demo, Known: len(seals(r)) > 0})
 }
 
 // cleanCode brings a joining code to the form in which it is kept.
@@ -110,61 +110,61 @@ func cleanCode(code string) string {
 	return strings.ToUpper(strings.NewReplacer(" ", "", "-", "", "–", "").Replace(ui.Clip(code, 60)))
 }
 
-func (d *Door) joinPost(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) joinPost(w http.ResponseWriter, r *http.Request) error {
 	f, err := read(r)
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
-	class, err := d.School.Roster.ClassByCode(r.Context(), f.Code)
+	class, err := h.School.Roster.ClassByCode(r.Context(), f.Code)
 	if errors.Is(err, school.ErrNotFound) {
 		bad.Add("code", "account.coming.join-post")
-		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
+		return h.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	if err != nil {
 		return err
 	}
 	bad.Person("name", f.Name)
 	if len(bad.Refusal) > 0 {
-		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
+		return h.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	var st roster.Student
 	switch f.Do {
 	case "guest":
-		st, err = d.guest(r, class, f, &bad)
+		st, err = h.guest(r, class, f, &bad)
 	default:
-		st, err = d.joining(w, r, class, &f, &bad)
+		st, err = h.joining(w, r, class, &f, &bad)
 	}
 	if err != nil {
 		return err
 	}
 	if len(bad.Refusal) > 0 || st.ID == 0 {
-		return d.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
+		return h.again(w, r, "join", text.New("account.coming.join-class"), f, bad)
 	}
 	account := ""
 	if f.Do != "guest" {
 		account = studentAccount(class.ID, st.Name)
 	}
-	return d.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
+	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
 }
 
 // joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one who is new. A new
 // name that is near to one of the class is asked about first: the form then names that, and nobody is let in yet.
-func (d *Door) joining(w http.ResponseWriter, r *http.Request, class roster.Class, f *personForm, bad *ui.Faults) (roster.Student, error) {
+func (h *Handler) joining(w http.ResponseWriter, r *http.Request, class roster.Class, f *personForm, bad *ui.Faults) (roster.Student, error) {
 	if f.Do == "near" {
 		f.Name = f.Near
 	}
 	if checkPassphrase(bad, f.Passphrase); len(bad.Refusal) > 0 { // before the name is looked up
 		return roster.Student{}, nil
 	}
-	known, err := d.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
+	known, err := h.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
 	switch {
 	case err == nil && (known.Hash != "" || !known.Here()):
-		return d.member(w, r, class, *f, bad)
+		return h.member(w, r, class, *f, bad)
 	case err != nil && !errors.Is(err, school.ErrNotFound):
 		return known, err
 	case err != nil && f.Do != "new":
-		near, is, err := d.School.Roster.NearName(r.Context(), class.ID, f.Name)
+		near, is, err := h.School.Roster.NearName(r.Context(), class.ID, f.Name)
 		if err != nil {
 			return near, err
 		}
@@ -173,7 +173,7 @@ func (d *Door) joining(w http.ResponseWriter, r *http.Request, class roster.Clas
 			return roster.Student{}, nil
 		}
 	}
-	return d.newcomer(w, r, class, *f, bad)
+	return h.newcomer(w, r, class, *f, bad)
 }
 
 // refusedToJoin tells why somebody cannot join, where it is nobody's fault.
@@ -192,8 +192,8 @@ func refusedToJoin(err error, bad *ui.Faults) error {
 }
 
 // guest lets somebody in who is here for a question only, with a handle and no passphrase.
-func (d *Door) guest(r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
-	id, err := d.School.Roster.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
+func (h *Handler) guest(r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+	id, err := h.School.Roster.JoinAsGuest(r.Context(), class.Code, f.Name, time.Now())
 	switch {
 	case errors.Is(err, school.ErrNotFound):
 		bad.Add("code", "account.coming.guest")
@@ -206,15 +206,15 @@ func (d *Door) guest(r *http.Request, class roster.Class, f personForm, bad *ui.
 }
 
 // newcomer adds a student who joins for the first time.
-func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
-	hash, err := d.hash(r, f.Passphrase)
+func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+	hash, err := h.hash(r, f.Passphrase)
 	if errors.Is(err, errBusy) {
 		return roster.Student{}, busy(w, bad)
 	}
 	if err != nil {
 		return roster.Student{}, err
 	}
-	id, err := d.School.Roster.Join(r.Context(), class.ID, f.Name, hash, time.Now())
+	id, err := h.School.Roster.Join(r.Context(), class.ID, f.Name, hash, time.Now())
 	if errors.Is(err, roster.ErrNameTaken) || errors.Is(err, roster.ErrHasPassphrase) || errors.Is(err, roster.ErrNotHere) {
 		bad.Add("name", "account.coming.newcomer")
 		return roster.Student{}, nil
@@ -222,16 +222,16 @@ func (d *Door) newcomer(w http.ResponseWriter, r *http.Request, class roster.Cla
 	if err := refusedToJoin(err, bad); err != nil || len(bad.Refusal) > 0 {
 		return roster.Student{}, err
 	}
-	return d.School.Roster.Student(r.Context(), id)
+	return h.School.Roster.Student(r.Context(), id)
 }
 
 // member finds a student who comes back.
-func (d *Door) member(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
-	st, err := d.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
+func (h *Handler) member(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+	st, err := h.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
 	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return st, err
 	}
-	ok, err := d.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
+	ok, err := h.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
 		text.New("account.coming.member"), bad)
 	if err != nil || !ok {
 		return st, err

@@ -18,8 +18,8 @@ const knownCookie = "cavix_known"
 const mostKnown = 12
 
 // seal is what a browser is given for an account.
-func (d *Door) seal(r *http.Request, account string) (string, error) {
-	key, err := d.School.Roster.DeviceKey(r.Context(), time.Now())
+func (h *Handler) seal(r *http.Request, account string) (string, error) {
+	key, err := h.School.Roster.DeviceKey(r.Context(), time.Now())
 	if err != nil {
 		return "", err
 	}
@@ -38,23 +38,23 @@ func seals(r *http.Request) []string {
 }
 
 // knownFor reports whether somebody has signed in to an account with this browser before.
-func (d *Door) knownFor(r *http.Request, account string) (bool, error) {
+func (h *Handler) knownFor(r *http.Request, account string) (bool, error) {
 	list := seals(r)
 	if len(list) == 0 {
 		return false, nil
 	}
-	want, err := d.seal(r, account)
+	want, err := h.seal(r, account)
 	return slices.ContainsFunc(list, func(s string) bool { return hmac.Equal([]byte(s), []byte(want)) }), err
 }
 
 // know has a browser known for an account.
-func (d *Door) know(w http.ResponseWriter, r *http.Request, account string) error {
-	s, err := d.seal(r, account)
+func (h *Handler) know(w http.ResponseWriter, r *http.Request, account string) error {
+	s, err := h.seal(r, account)
 	if err != nil {
 		return err
 	}
 	list := append([]string{s}, slices.DeleteFunc(seals(r), func(o string) bool { return o == s })...)
 	http.SetCookie(w, &http.Cookie{Name: knownCookie, Value: strings.Join(list[:min(len(list), mostKnown)], "."), Path: "/",
-		MaxAge: 180 * 24 * 3600, HttpOnly: true, Secure: d.Secure, SameSite: http.SameSiteLaxMode})
+		MaxAge: 180 * 24 * 3600, HttpOnly: true, Secure: h.Secure, SameSite: http.SameSiteLaxMode})
 	return nil
 }

@@ -28,29 +28,29 @@ var ownNotes = map[string]text.Text{
 }
 
 // ownHash finds who is signed in, with the hash of the passphrase.
-func (d *Door) ownHash(r *http.Request) (v ownView, account, hash string, err error) {
+func (h *Handler) ownHash(r *http.Request) (v ownView, account, hash string, err error) {
 	u := ui.UserOf(r)
 	switch {
 	case u.Role == ui.Instructor:
-		i, err := d.School.Roster.Instructor(r.Context(), u.ID)
+		i, err := h.School.Roster.Instructor(r.Context(), u.ID)
 		return ownView{Name: i.Name, Login: i.Login, Languages: ui.Languages(text.New("language.browser"), i.Language)}, instructorAccount(i.Login), i.Hash, err
 	case u.Role == ui.Student && !u.Guest:
-		st, err := d.School.Roster.Student(r.Context(), u.ID)
+		st, err := h.School.Roster.Student(r.Context(), u.ID)
 		return ownView{Name: st.Name, Class: st.ClassName, Languages: ui.Languages(text.New("language.class-or-browser"), st.Language)}, studentAccount(st.Class, st.Name), st.Hash, err
 	}
 	return v, "", "", school.ErrNotFound
 }
 
-func (d *Door) own(w http.ResponseWriter, r *http.Request) error {
-	v, _, _, err := d.ownHash(r)
+func (h *Handler) own(w http.ResponseWriter, r *http.Request) error {
+	v, _, _, err := h.ownHash(r)
 	if err != nil {
 		return err
 	}
 	v.Note = ui.NoteOf(r, ownNotes)
-	return d.Render(w, r, http.StatusOK, "own", text.New("account.own.own"), v)
+	return h.Render(w, r, http.StatusOK, "own", text.New("account.own.own"), v)
 }
 
-func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Do  string `form:"do"`
 		Old string `form:"old"`
@@ -61,7 +61,7 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	v, account, hash, err := d.ownHash(r)
+	v, account, hash, err := h.ownHash(r)
 	if err != nil {
 		return err
 	}
@@ -71,23 +71,23 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 		role = "instructor"
 	}
 	if f.Do == "language" {
-		err := d.School.Roster.SetLanguage(r.Context(), teaches, u.ID, f.Language)
+		err := h.School.Roster.SetLanguage(r.Context(), teaches, u.ID, f.Language)
 		if v.Errors = refusal.By(err); len(v.Errors) > 0 {
-			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
+			return h.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
 		return ui.Redirected(w, r, "/account?language", err)
 	}
 	note := "ended"
 	var entry int64
 	if f.Do == "end" {
-		entry, err = d.School.Roster.EndOwn(r.Context(), teaches, u.ID)
+		entry, err = h.School.Roster.EndOwn(r.Context(), teaches, u.ID)
 	} else {
 		note = "changed"
 		var bad ui.Faults
 		checkPassphrase(&bad, f.New)
 		if len(bad.Refusal) == 0 {
 			var old ui.Faults
-			_, err = d.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, text.New("account.own.own-post"), &old)
+			_, err = h.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, text.New("account.own.own-post"), &old)
 			for _, why := range old.By() {
 				bad.Put("old", why)
 			}
@@ -96,16 +96,16 @@ func (d *Door) ownPost(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if v.Errors = bad.By(); len(v.Errors) > 0 {
-			return d.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
+			return h.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
-		if hash, err = d.hash(r, f.New); err == nil {
-			entry, err = d.School.Roster.ChangeOwn(r.Context(), teaches, u.ID, hash)
+		if hash, err = h.hash(r, f.New); err == nil {
+			entry, err = h.School.Roster.ChangeOwn(r.Context(), teaches, u.ID, hash)
 		}
 	}
 	if err != nil {
 		return err
 	}
-	return d.enter(w, r, u.Role, u.ID, entry, account, "/account?"+note)
+	return h.enter(w, r, u.Role, u.ID, entry, account, "/account?"+note)
 }
 
 // welcomeView is where an instructor chooses a passphrase with a link.
@@ -115,51 +115,51 @@ type welcomeView struct {
 }
 
 // expired tells that a link is good no longer.
-func (d *Door) expired(w http.ResponseWriter, r *http.Request) error {
-	return d.Render(w, r, http.StatusNotFound, "error", text.New("account.own.expired"), ui.ErrorView{
+func (h *Handler) expired(w http.ResponseWriter, r *http.Request) error {
+	return h.Render(w, r, http.StatusNotFound, "error", text.New("account.own.expired"), ui.ErrorView{
 		Title: text.New("account.own.expired.title"),
 		Text:  text.New("account.own.link-works-once-within")})
 }
 
-func (d *Door) welcome(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) welcome(w http.ResponseWriter, r *http.Request) error {
 	key := r.URL.Query().Get("key")
-	i, err := d.School.Roster.ByLink(r.Context(), key, time.Now())
+	i, err := h.School.Roster.ByLink(r.Context(), key, time.Now())
 	if errors.Is(err, school.ErrNotFound) {
-		return d.expired(w, r)
+		return h.expired(w, r)
 	}
 	if err != nil {
 		return err
 	}
-	return d.Render(w, r, http.StatusOK, "welcome", text.New("account.own.welcome"), welcomeView{Key: key, Name: i.Name, Login: i.Login})
+	return h.Render(w, r, http.StatusOK, "welcome", text.New("account.own.welcome"), welcomeView{Key: key, Name: i.Name, Login: i.Login})
 }
 
-func (d *Door) welcomePost(w http.ResponseWriter, r *http.Request) error {
+func (h *Handler) welcomePost(w http.ResponseWriter, r *http.Request) error {
 	f, err := read(r)
 	if err != nil {
 		return err
 	}
-	i, err := d.School.Roster.ByLink(r.Context(), f.Key, time.Now())
+	i, err := h.School.Roster.ByLink(r.Context(), f.Key, time.Now())
 	if errors.Is(err, school.ErrNotFound) {
-		return d.expired(w, r)
+		return h.expired(w, r)
 	}
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
 	if checkPassphrase(&bad, f.Passphrase); len(bad.Refusal) > 0 {
-		return d.Render(w, r, http.StatusUnprocessableEntity, "welcome", text.New("account.own.welcome-post"),
+		return h.Render(w, r, http.StatusUnprocessableEntity, "welcome", text.New("account.own.welcome-post"),
 			welcomeView{f.Key, i.Name, i.Login, bad.By()})
 	}
-	hash, err := d.hash(r, f.Passphrase)
+	hash, err := h.hash(r, f.Passphrase)
 	if err != nil {
 		return err
 	}
-	i, err = d.School.Roster.Choose(r.Context(), f.Key, hash, time.Now())
+	i, err = h.School.Roster.Choose(r.Context(), f.Key, hash, time.Now())
 	if errors.Is(err, school.ErrNotFound) {
-		return d.expired(w, r)
+		return h.expired(w, r)
 	}
 	if err != nil {
 		return err
 	}
-	return d.enter(w, r, ui.Instructor, i.ID, i.Entry, instructorAccount(i.Login), "/desk")
+	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, instructorAccount(i.Login), "/desk")
 }

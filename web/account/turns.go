@@ -133,19 +133,19 @@ func (t *turns) next() {
 var nobody = sync.OnceValues(func() (string, error) { return roster.HashPassphrase("nobody at all") })
 
 // verify checks a passphrase; an empty hash is nobody's.
-func (d *Door) verify(r *http.Request, hash, passphrase string, known bool) (ok bool, err error) {
+func (h *Handler) verify(r *http.Request, hash, passphrase string, known bool) (ok bool, err error) {
 	somebody := hash != ""
 	if !somebody {
 		if hash, err = nobody(); err != nil {
 			return false, err
 		}
 	}
-	err = d.turns.take(r.Context(), address(r), known, func() { ok = roster.CheckPassphrase(hash, passphrase) && somebody })
+	err = h.turns.take(r.Context(), address(r), known, func() { ok = roster.CheckPassphrase(hash, passphrase) && somebody })
 	return ok, err
 }
 
 // hash makes the hash of a new passphrase.
-func (d *Door) hash(r *http.Request, passphrase string) (hash string, err error) {
-	waited := d.turns.take(r.Context(), address(r), false, func() { hash, err = roster.HashPassphrase(passphrase) })
+func (h *Handler) hash(r *http.Request, passphrase string) (hash string, err error) {
+	waited := h.turns.take(r.Context(), address(r), false, func() { hash, err = roster.HashPassphrase(passphrase) })
 	return hash, errors.Join(waited, err)
 }

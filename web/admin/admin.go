@@ -28,37 +28,39 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Lodge is where the keeper works.
-type Lodge struct {
+// Handler is where the keeper works.
+type Handler struct {
 	*ui.Site
-	Attendant *ops.Attendant // looks after the file; nil where nobody does
-	Version   string         // of the program
-	began     time.Time
+	Supervisor *ops.Supervisor // looks after the file; nil where nobody does
+	Version    string          // of the program
+	began      time.Time
 }
 
 // New returns the keeper's place.
-func New(s *ui.Site, a *ops.Attendant, version string) Lodge { return Lodge{s, a, version, time.Now()} }
+func New(s *ui.Site, a *ops.Supervisor, version string) Handler {
+	return Handler{s, a, version, time.Now()}
+}
 
 // Routes adds the pages, for instructors who keep the server.
-func (l Lodge) Routes(r chi.Router) {
+func (h Handler) Routes(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(l.keeper)
-		r.Get("/keeping", l.Page(l.keeping))
-		r.Post("/keeping/copy", l.Page(l.copyNow))
-		r.Post("/keeping/check", l.Page(l.checkNow))
-		r.Post("/keeping/remark", l.Page(l.remark))
-		r.Get("/keeping/people", l.Page(l.people))
-		r.Post("/keeping/people", l.Page(l.invite))
-		r.Post("/keeping/people/{instructor}", l.Page(l.doWith))
-		r.Get("/keeping/signins", l.Page(l.signIns))
-		r.Get("/keeping/log", l.Page(l.log))
+		r.Use(h.keeper)
+		r.Get("/keeping", h.Page(h.keeping))
+		r.Post("/keeping/copy", h.Page(h.copyNow))
+		r.Post("/keeping/check", h.Page(h.checkNow))
+		r.Post("/keeping/remark", h.Page(h.remark))
+		r.Get("/keeping/people", h.Page(h.people))
+		r.Post("/keeping/people", h.Page(h.invite))
+		r.Post("/keeping/people/{instructor}", h.Page(h.doWith))
+		r.Get("/keeping/signins", h.Page(h.signIns))
+		r.Get("/keeping/log", h.Page(h.log))
 	})
 }
 
 // Profiles adds what the runtime tells of itself, which takes longer than a page may.
-func (l Lodge) Profiles(r chi.Router) {
+func (h Handler) Profiles(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(l.keeper)
+		r.Use(h.keeper)
 		r.Get("/keeping/pprof/profile", pprof.Profile)
 		r.Get("/keeping/pprof/trace", pprof.Trace)
 		r.Get("/keeping/pprof/{name}", func(w http.ResponseWriter, r *http.Request) {
@@ -68,8 +70,8 @@ func (l Lodge) Profiles(r chi.Router) {
 }
 
 // keeper lets through who keeps the server; to others there is nothing here.
-func (l Lodge) keeper(next http.Handler) http.Handler {
-	return l.Page(func(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) keeper(next http.Handler) http.Handler {
+	return h.Page(func(w http.ResponseWriter, r *http.Request) error {
 		if !ui.UserOf(r).Keeps {
 			return school.ErrNotFound
 		}
@@ -142,42 +144,42 @@ var notes = map[string]text.Text{
 	"looking":  text.New("admin.everything-being-looked-through"),
 }
 
-func (l Lodge) keeping(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) keeping(w http.ResponseWriter, r *http.Request) error {
 	v := keepingView{}
 	v.Note = ui.NoteOf(r, notes)
-	return l.show(w, r, v, http.StatusOK)
+	return h.show(w, r, v, http.StatusOK)
 }
 
-func (l Lodge) show(w http.ResponseWriter, r *http.Request, v keepingView, status int) error {
+func (h Handler) show(w http.ResponseWriter, r *http.Request, v keepingView, status int) error {
 	var err error
 	me := ui.UserOf(r).ID
-	if v.Numbers, err = l.School.Server.Numbers(r.Context(), me); err != nil {
+	if v.Numbers, err = h.School.Server.Numbers(r.Context(), me); err != nil {
 		return err
 	}
-	if v.Form, err = l.School.Server.Schema(r.Context(), me); err != nil {
+	if v.Form, err = h.School.Server.Schema(r.Context(), me); err != nil {
 		return err
 	}
-	older, err := l.School.Marking.ToRemark(r.Context(), me, true)
+	older, err := h.School.Marking.ToRemark(r.Context(), me, true)
 	if err != nil {
 		return err
 	}
 	for _, e := range older {
-		_, err := l.School.Sitting.Assignment(r.Context(), me, e.Assignment)
+		_, err := h.School.Sitting.Assignment(r.Context(), me, e.Assignment)
 		v.ToRemark = append(v.ToRemark, toRemark{e, err == nil})
 	}
-	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), l.Version, runtime.Version(), l.began
-	if l.Attendant == nil {
-		return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
+	v.Tabs, v.Version, v.Go, v.Since = tabs("/keeping"), h.Version, runtime.Version(), h.began
+	if h.Supervisor == nil {
+		return h.Render(w, r, status, "keeping", text.New("admin.show"), v)
 	}
-	if err := l.attended(r.Context(), me, &v); err != nil {
+	if err := h.attended(r.Context(), me, &v); err != nil {
 		return err
 	}
-	return l.Render(w, r, status, "keeping", text.New("admin.show"), v)
+	return h.Render(w, r, status, "keeping", text.New("admin.show"), v)
 }
 
 // attended fills in what the attendant knows.
-func (l Lodge) attended(ctx context.Context, me int64, v *keepingView) error {
-	a := l.Attendant
+func (h Handler) attended(ctx context.Context, me int64, v *keepingView) error {
+	a := h.Supervisor
 	v.File, v.Size, v.Folder, v.Keep = a.Path, ops.SizeText(a.Size()), a.Copies, a.Keep
 	if left, err := a.DiskLeft(); err == nil {
 		v.Left, v.Scarce = ops.SizeText(int64(min(left, 1<<62))), left < scarce
@@ -190,10 +192,10 @@ func (l Lodge) attended(ctx context.Context, me int64, v *keepingView) error {
 		v.Copies = append(v.Copies, copyView{c.Name(), ops.SizeText(c.Size), c.At})
 	}
 	v.Late = a.Keep > 0 && len(list) > 0 && time.Since(list[0].At) > late
-	if v.CopyFailed, err = l.School.Server.LastCopy(ctx, me); err != nil {
+	if v.CopyFailed, err = h.School.Server.LastCopy(ctx, me); err != nil {
 		return err
 	}
-	found, at, err := l.School.Server.LastCheck(ctx, me)
+	found, at, err := h.School.Server.LastCheck(ctx, me)
 	if found != "" {
 		v.Check = text.ReadStored(found)
 		v.CheckedAt, v.CheckBad = at, !ops.SaidSound(v.Check)
@@ -202,13 +204,13 @@ func (l Lodge) attended(ctx context.Context, me int64, v *keepingView) error {
 	return err
 }
 
-func (l Lodge) copyNow(w http.ResponseWriter, r *http.Request) error {
-	if l.Attendant == nil {
+func (h Handler) copyNow(w http.ResponseWriter, r *http.Request) error {
+	if h.Supervisor == nil {
 		return school.ErrNotFound
 	}
-	if _, err := l.Attendant.CopyNow(r.Context()); err != nil {
-		l.Log.Error("a copy could not be made", "err", err)
-		return l.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())}, http.StatusInternalServerError)
+	if _, err := h.Supervisor.CopyNow(r.Context()); err != nil {
+		h.Log.Error("a copy could not be made", "err", err)
+		return h.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())}, http.StatusInternalServerError)
 	}
 	http.Redirect(w, r, "/keeping?copied", http.StatusSeeOther)
 	return nil
@@ -217,12 +219,12 @@ func (l Lodge) copyNow(w http.ResponseWriter, r *http.Request) error {
 // patience is how long the page waits for a look through everything before it goes on in the background.
 const patience = 4 * time.Second
 
-func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
-	if l.Attendant == nil {
+func (h Handler) checkNow(w http.ResponseWriter, r *http.Request) error {
+	if h.Supervisor == nil {
 		return school.ErrNotFound
 	}
 	select {
-	case <-l.Attendant.Look().Ended():
+	case <-h.Supervisor.Look().Ended():
 		http.Redirect(w, r, "/keeping?checked", http.StatusSeeOther)
 	case <-time.After(patience):
 		http.Redirect(w, r, "/keeping?looking", http.StatusSeeOther)
@@ -232,12 +234,12 @@ func (l Lodge) checkNow(w http.ResponseWriter, r *http.Request) error {
 }
 
 // remark brings a sheet that nobody leads to today's rules of marking.
-func (l Lodge) remark(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 	id, err := ui.FormID(r, "sheet")
 	if err != nil {
 		return err
 	}
-	if err := l.School.Marking.RemarkEarlier(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := h.School.Marking.RemarkEarlier(r.Context(), ui.ActorOf(r), id); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/keeping?remarked", http.StatusSeeOther)
@@ -255,19 +257,19 @@ type signInsView struct {
 	SignIns []roster.SignIn
 }
 
-func (l Lodge) signIns(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) signIns(w http.ResponseWriter, r *http.Request) error {
 	role, skip := r.URL.Query().Get("who"), ui.Skipped(r)
 	if role != "instructor" && role != "student" {
 		role = ""
 	}
-	list, err := l.School.Roster.SignIns(r.Context(), ui.UserOf(r).ID, role, skip, perPage+1)
+	list, err := h.School.Roster.SignIns(r.Context(), ui.UserOf(r).ID, role, skip, perPage+1)
 	if err != nil {
 		return err
 	}
 	v := signInsView{Tabs: tabs("/keeping/signins"), Role: role,
 		Turn: ui.TurnOf("/keeping/signins", url.Values{"who": {role}}, skip, perPage, len(list) > perPage)}
 	v.SignIns = list[:min(len(list), perPage)]
-	return l.Render(w, r, http.StatusOK, "signins", text.New("title.sign-ins"), v)
+	return h.Render(w, r, http.StatusOK, "signins", text.New("title.sign-ins"), v)
 }
 
 // logView lists what was changed.
@@ -277,13 +279,13 @@ type logView struct {
 	Changes []access.Logged
 }
 
-func (l Lodge) log(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) log(w http.ResponseWriter, r *http.Request) error {
 	skip := ui.Skipped(r)
-	list, err := l.School.Access.Log(r.Context(), ui.UserOf(r).ID, skip, perPage+1)
+	list, err := h.School.Access.Log(r.Context(), ui.UserOf(r).ID, skip, perPage+1)
 	if err != nil {
 		return err
 	}
 	v := logView{Tabs: tabs("/keeping/log"), Turn: ui.TurnOf("/keeping/log", nil, skip, perPage, len(list) > perPage)}
 	v.Changes = list[:min(len(list), perPage)]
-	return l.Render(w, r, http.StatusOK, "changes", text.New("admin.log"), v)
+	return h.Render(w, r, http.StatusOK, "changes", text.New("admin.log"), v)
 }

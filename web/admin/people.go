@@ -40,14 +40,14 @@ var peopleNotes = map[string]text.Text{
 	"barred": text.New("admin.people.they-sign-no-longer"),
 }
 
-func (l Lodge) people(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
 	v.Note = ui.NoteOf(r, peopleNotes)
-	return l.showPeople(w, r, v)
+	return h.showPeople(w, r, v)
 }
 
-func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
-	list, err := l.School.Roster.Instructors(r.Context(), ui.UserOf(r).ID, roster.MostInstructors)
+func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
+	list, err := h.School.Roster.Instructors(r.Context(), ui.UserOf(r).ID, roster.MostInstructors)
 	if err != nil {
 		return err
 	}
@@ -65,16 +65,16 @@ func (l Lodge) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) 
 		}
 		v.Instructors = append(v.Instructors, out)
 	}
-	return l.Render(w, r, ui.Status(v.Errors), "instructors", text.New("admin.people.instructors"), v)
+	return h.Render(w, r, ui.Status(v.Errors), "instructors", text.New("admin.people.instructors"), v)
 }
 
 // linked shows the link with which somebody chooses a passphrase, once.
-func (l Lodge) linked(w http.ResponseWriter, r *http.Request, name, key string) error {
-	return l.showPeople(w, r, peopleView{For: name, Link: l.Address(r, "/welcome?key="+key), OnlyHere: l.OnlyHere(r),
+func (h Handler) linked(w http.ResponseWriter, r *http.Request, name, key string) error {
+	return h.showPeople(w, r, peopleView{For: name, Link: h.Address(r, "/welcome?key="+key), OnlyHere: h.OnlyHere(r),
 		Until: ui.Day(time.Now().Add(roster.LinkGood)).Text()})
 }
 
-func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) invite(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Name  string `form:"name"`
 		Login string `form:"login"`
@@ -87,9 +87,9 @@ func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
 	bad.Person("name", v.Name)
 	bad.Person("login", v.Login)
 	if len(bad.Refusal) == 0 {
-		key, err := l.School.Roster.Invite(r.Context(), ui.HandOf(r), v.Login, v.Name)
+		key, err := h.School.Roster.Invite(r.Context(), ui.ActorOf(r), v.Login, v.Name)
 		if err == nil {
-			return l.linked(w, r, v.Name, key)
+			return h.linked(w, r, v.Name, key)
 		}
 		if !errors.Is(err, roster.ErrLoginTaken) {
 			return err
@@ -97,37 +97,37 @@ func (l Lodge) invite(w http.ResponseWriter, r *http.Request) error {
 		bad.Add("login", "admin.people.invite")
 	}
 	v.Errors = bad.By()
-	return l.showPeople(w, r, v)
+	return h.showPeople(w, r, v)
 }
 
 // doWith does something about an instructor.
-func (l Lodge) doWith(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) doWith(w http.ResponseWriter, r *http.Request) error {
 	id, err := ui.ID(r, "instructor")
 	if err != nil {
 		return err
 	}
-	ctx, by, note := r.Context(), ui.HandOf(r), "kept"
+	ctx, by, note := r.Context(), ui.ActorOf(r), "kept"
 	switch r.PostForm.Get("do") {
 	case "link":
-		i, err := l.School.Roster.Instructor(ctx, id)
+		i, err := h.School.Roster.Instructor(ctx, id)
 		if err != nil {
 			return err
 		}
-		key, err := l.School.Roster.ResetPassphrase(ctx, by, id)
+		key, err := h.School.Roster.ResetPassphrase(ctx, by, id)
 		if err != nil {
 			return err
 		}
-		return l.linked(w, r, i.Name, key)
+		return h.linked(w, r, i.Name, key)
 	case "end":
-		note, err = "ended", l.School.Roster.EndSessionsOf(ctx, by, id)
+		note, err = "ended", h.School.Roster.EndSessionsOf(ctx, by, id)
 	case "bar":
-		note, err = "barred", l.School.Roster.SetBarred(ctx, by, id, false)
+		note, err = "barred", h.School.Roster.SetBarred(ctx, by, id, false)
 	case "unbar":
-		err = l.School.Roster.SetBarred(ctx, by, id, true)
+		err = h.School.Roster.SetBarred(ctx, by, id, true)
 	case "keeper":
-		err = l.School.Roster.SetKeeper(ctx, by, id, true)
+		err = h.School.Roster.SetKeeper(ctx, by, id, true)
 	case "nokeeper":
-		err = l.School.Roster.SetKeeper(ctx, by, id, false)
+		err = h.School.Roster.SetKeeper(ctx, by, id, false)
 	default:
 		err = school.ErrNotFound
 	}

@@ -73,12 +73,12 @@ func at(b rack.Banked) string {
 }
 
 // item finds an item of the bank by its address; "new" is the zero value.
-func (s Shop) item(r *http.Request, k exercise.Banked) (rack.Banked, error) {
+func (h Handler) item(r *http.Request, k exercise.Banked) (rack.Banked, error) {
 	key := chi.URLParam(r, "item")
 	if key == "new" {
 		return rack.Banked{}, nil
 	}
-	list, err := s.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
+	list, err := h.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
 	if err != nil {
 		return rack.Banked{}, err
 	}
@@ -91,12 +91,12 @@ func (s Shop) item(r *http.Request, k exercise.Banked) (rack.Banked, error) {
 }
 
 // bank lists an instructor's bank.
-func (s Shop) bank(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bank(w http.ResponseWriter, r *http.Request) error {
 	k, err := banked(r)
 	if err != nil {
 		return err
 	}
-	list, err := s.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
+	list, err := h.School.Rack.Bank(r.Context(), ui.UserOf(r).ID, k)
 	if err != nil {
 		return err
 	}
@@ -114,16 +114,16 @@ func (s Shop) bank(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Items = append(v.Items, l)
 	}
-	return s.Render(w, r, http.StatusOK, "bank", text.New("author.bank.bank-b"), v)
+	return h.Render(w, r, http.StatusOK, "bank", text.New("author.bank.bank-b"), v)
 }
 
 // bankItem shows the form of an item.
-func (s Shop) bankItem(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bankItem(w http.ResponseWriter, r *http.Request) error {
 	k, err := banked(r)
 	if err != nil {
 		return err
 	}
-	b, err := s.item(r, k)
+	b, err := h.item(r, k)
 	if err != nil {
 		return err
 	}
@@ -133,10 +133,10 @@ func (s Shop) bankItem(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	return s.bankForm(w, r, k, b, form, nil)
+	return h.bankForm(w, r, k, b, form, nil)
 }
 
-func (s Shop) bankForm(
+func (h Handler) bankForm(
 	w http.ResponseWriter,
 	r *http.Request,
 	k exercise.Banked,
@@ -157,19 +157,19 @@ func (s Shop) bankForm(
 		}
 		v.Fields = append(v.Fields, bf)
 	}
-	return s.Render(w, r, ui.Status(errs), "bankitem", text.New("author.bank.bank-form"), v)
+	return h.Render(w, r, ui.Status(errs), "bankitem", text.New("author.bank.bank-form"), v)
 }
 
 // maxBankText is the most characters of a field.
 const maxBankText = 2000
 
 // bankPost keeps an item, takes it out, brings it back, or forgets the instructor's version.
-func (s Shop) bankPost(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bankPost(w http.ResponseWriter, r *http.Request) error {
 	k, err := banked(r)
 	if err != nil {
 		return err
 	}
-	b, err := s.item(r, k)
+	b, err := h.item(r, k)
 	if err != nil {
 		return err
 	}
@@ -180,9 +180,9 @@ func (s Shop) bankPost(w http.ResponseWriter, r *http.Request) error {
 			return school.ErrNotFound
 		}
 		b.Retired = r.PostFormValue("do") == "retire"
-		err = s.School.Rack.KeepBanked(r.Context(), owner, k, b)
+		err = h.School.Rack.KeepBanked(r.Context(), owner, k, b)
 	case "forget":
-		err = s.School.Rack.DropBanked(r.Context(), owner, b.ID)
+		err = h.School.Rack.DropBanked(r.Context(), owner, b.ID)
 	default:
 		form := map[string]string{}
 		for _, f := range k.Bank() {
@@ -190,14 +190,14 @@ func (s Shop) bankPost(w http.ResponseWriter, r *http.Request) error {
 		}
 		b.Body, err = k.Write(form)
 		if err == nil {
-			err = s.School.Rack.KeepBanked(r.Context(), owner, k, b)
+			err = h.School.Rack.KeepBanked(r.Context(), owner, k, b)
 		}
 		if refused := (refusal.Refusal)(nil); errors.As(err, &refused) {
-			was, err := s.item(r, k)
+			was, err := h.item(r, k)
 			if err != nil {
 				return err
 			}
-			return s.bankForm(w, r, k, was, form, refusal.By(refused))
+			return h.bankForm(w, r, k, was, form, refusal.By(refused))
 		}
 	}
 	if err == nil {

@@ -34,15 +34,15 @@ var binNotes = map[string]text.Text{
 	"removed": text.New("author.bin.removed-good"),
 }
 
-func (s Shop) bin(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bin(w http.ResponseWriter, r *http.Request) error {
 	v := binView{}
 	v.Note = ui.NoteOf(r, binNotes)
-	return s.showBin(w, r, v, http.StatusOK)
+	return h.showBin(w, r, v, http.StatusOK)
 }
 
-func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status int) error {
+func (h Handler) showBin(w http.ResponseWriter, r *http.Request, v binView, status int) error {
 	const day = 24 * time.Hour
-	list, err := s.School.Bin.Bin(r.Context(), ui.UserOf(r).ID)
+	list, err := h.School.Bin.Bin(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -51,11 +51,11 @@ func (s Shop) showBin(w http.ResponseWriter, r *http.Request, v binView, status 
 		left := max(0, int((time.Until(b.At.Add(bin.Keeps))+day-1)/day))
 		v.Things = append(v.Things, binnedView{b, left})
 	}
-	return s.Render(w, r, status, "bin", text.New("author.bin.show-bin"), v)
+	return h.Render(w, r, status, "bin", text.New("author.bin.show-bin"), v)
 }
 
 // fromBin brings something back, or removes it for good.
-func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) fromBin(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Sort bin.Sort `form:"sort"`
 		ID   int64    `form:"id"`
@@ -66,12 +66,12 @@ func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 	}
 	note, err := "back", error(nil)
 	if f.Do == "remove" {
-		note, err = "removed", s.School.Bin.Remove(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+		note, err = "removed", h.School.Bin.Remove(r.Context(), ui.ActorOf(r), f.Sort, f.ID)
 	} else {
-		err = s.School.Bin.BringBack(r.Context(), ui.HandOf(r), f.Sort, f.ID)
+		err = h.School.Bin.Restore(r.Context(), ui.ActorOf(r), f.Sort, f.ID)
 	}
 	if errors.Is(err, roster.ErrNameTaken) {
-		return s.showBin(w, r, binView{Taken: text.New("author.bin.from-bin.taken")}, http.StatusUnprocessableEntity)
+		return h.showBin(w, r, binView{Taken: text.New("author.bin.from-bin.taken")}, http.StatusUnprocessableEntity)
 	}
 	if err != nil {
 		return err
@@ -80,21 +80,21 @@ func (s Shop) fromBin(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s Shop) dropInstrument(w http.ResponseWriter, r *http.Request) error {
-	return s.drop(w, r, "instrument", func(by access.Actor, id int64) error { return s.School.Rack.DropInstrument(r.Context(), by, id) })
+func (h Handler) dropInstrument(w http.ResponseWriter, r *http.Request) error {
+	return h.drop(w, r, "instrument", func(by access.Actor, id int64) error { return h.School.Rack.DropInstrument(r.Context(), by, id) })
 }
 
-func (s Shop) dropSheet(w http.ResponseWriter, r *http.Request) error {
-	return s.drop(w, r, "sheet", func(by access.Actor, id int64) error { return s.School.Rack.DropSheet(r.Context(), by, id) })
+func (h Handler) dropSheet(w http.ResponseWriter, r *http.Request) error {
+	return h.drop(w, r, "sheet", func(by access.Actor, id int64) error { return h.School.Rack.DropSheet(r.Context(), by, id) })
 }
 
 // drop puts what the address names into the bin.
-func (s Shop) drop(w http.ResponseWriter, r *http.Request, name string, put func(access.Actor, int64) error) error {
+func (h Handler) drop(w http.ResponseWriter, r *http.Request, name string, put func(access.Actor, int64) error) error {
 	n, err := ui.ID(r, name)
 	if err != nil {
 		return err
 	}
-	if err := put(ui.HandOf(r), n); err != nil {
+	if err := put(ui.ActorOf(r), n); err != nil {
 		return fmt.Errorf("putting into the bin: %w", err)
 	}
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)

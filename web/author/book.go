@@ -73,16 +73,16 @@ type standardForm struct {
 const bookRows = 3
 
 // opened finds the book that an address names.
-func (s Shop) opened(r *http.Request) (rack.Book, error) {
+func (h Handler) opened(r *http.Request) (rack.Book, error) {
 	id, err := ui.ID(r, "instrument")
 	if err != nil {
 		return rack.Book{}, err
 	}
-	return s.School.Rack.Book(r.Context(), ui.UserOf(r).ID, id, time.Now())
+	return h.School.Rack.Book(r.Context(), ui.UserOf(r).ID, id, time.Now())
 }
 
-func (s Shop) book(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) book(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -97,7 +97,7 @@ func (s Shop) book(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	return s.showBook(w, r, b, f, nil)
+	return h.showBook(w, r, b, f, nil)
 }
 
 // bookFormOf fills the form with an entry that is to be corrected.
@@ -117,7 +117,7 @@ func bookFormOf(b rack.Book, e logbook.Entry) bookForm {
 	return f
 }
 
-func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bookForm, errs map[string]text.Text) error {
+func (h Handler) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bookForm, errs map[string]text.Text) error {
 	in := b.Instrument
 	for len(f.Standards) < bookRows {
 		f.Standards = append(f.Standards, standardForm{})
@@ -145,7 +145,7 @@ func (s Shop) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bo
 		}
 		v.Plot = zeroPlot(ui.Said(r), b)
 	}
-	return s.Render(w, r, ui.Status(errs), "book", text.Row(text.Typed(in.Name()), text.New("title.logbook")), v)
+	return h.Render(w, r, ui.Status(errs), "book", text.Row(text.Typed(in.Name()), text.New("title.logbook")), v)
 }
 
 func newEntryView(b rack.Book, e logbook.Entry, corrected bool) entryView {
@@ -216,8 +216,8 @@ func (f bookForm) entry(unit length.Unit, bad *ui.Faults) logbook.Entry {
 	return e
 }
 
-func (s Shop) writeBook(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) writeBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -231,12 +231,12 @@ func (s Shop) writeBook(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	e := f.entry(b.Instrument.Unit(), &bad)
 	if len(bad.Refusal) == 0 {
-		if err := bad.Take("", s.School.Rack.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, e)); err != nil {
+		if err := bad.Take("", h.School.Rack.WriteBook(r.Context(), ui.UserOf(r).ID, b.ID, e)); err != nil {
 			return err
 		}
 	}
 	if len(bad.Refusal) > 0 {
-		return s.showBook(w, r, b, f, bad.By())
+		return h.showBook(w, r, b, f, bad.By())
 	}
 	return toBook(w, r, b.ID)
 }
@@ -247,7 +247,7 @@ func toBook(w http.ResponseWriter, r *http.Request, id int64) error {
 }
 
 // removeDamaged deletes an entry that cannot be read.
-func (s Shop) removeDamaged(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) removeDamaged(w http.ResponseWriter, r *http.Request) error {
 	id, err := ui.ID(r, "instrument")
 	if err != nil {
 		return err
@@ -256,7 +256,7 @@ func (s Shop) removeDamaged(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.School.Rack.RemoveDamaged(r.Context(), ui.UserOf(r).ID, id, entry); err != nil {
+	if err := h.School.Rack.RemoveDamaged(r.Context(), ui.UserOf(r).ID, id, entry); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book", id), http.StatusSeeOther)
@@ -264,8 +264,8 @@ func (s Shop) removeDamaged(w http.ResponseWriter, r *http.Request) error {
 }
 
 // setLimit keeps how large the zero error may be.
-func (s Shop) setLimit(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) setLimit(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -284,24 +284,24 @@ func (s Shop) setLimit(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if len(bad.Refusal) > 0 {
-		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name}, bad.By())
+		return h.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name}, bad.By())
 	}
-	if err := s.School.Rack.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
+	if err := h.School.Rack.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
 		return err
 	}
 	return toBook(w, r, b.ID)
 }
 
 // takeOver makes what the last check found the instrument's zero error.
-func (s Shop) takeOver(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) takeOver(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
-	err = s.School.Rack.TakeOver(r.Context(), ui.UserOf(r).ID, b.ID)
+	err = h.School.Rack.TakeOver(r.Context(), ui.UserOf(r).ID, b.ID)
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
-		return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
+		return h.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
 			map[string]text.Text{"takeover": text.New("author.book.takeover", "why", refused[0].Reason)})
 	}
 	if err != nil {
@@ -310,8 +310,8 @@ func (s Shop) takeOver(w http.ResponseWriter, r *http.Request) error {
 	return toBook(w, r, b.ID)
 }
 
-func (s Shop) bookTable(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) bookTable(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -336,8 +336,8 @@ type incomingCheck struct {
 }
 
 // previewBook shows what bringing the checks of a table in would do.
-func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) previewBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -352,7 +352,7 @@ func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if err != nil {
-		return s.refuseBook(w, r, b, err)
+		return h.refuseBook(w, r, b, err)
 	}
 	v := incomingBook{ID: b.ID, Name: b.Instrument.Name(), Counts: map[logbook.Differs]int{},
 		Table: base64.StdEncoding.EncodeToString(data)}
@@ -360,18 +360,18 @@ func (s Shop) previewBook(w http.ResponseWriter, r *http.Request) error {
 		v.Counts[what]++
 		v.Rows = append(v.Rows, incomingCheck{newEntryView(b, list[i], false), what})
 	}
-	return s.Render(w, r, http.StatusOK, "incomingbook", text.New("author.book.preview-book", "instrument", b.Instrument.Name()), v)
+	return h.Render(w, r, http.StatusOK, "incomingbook", text.New("author.book.preview-book", "instrument", b.Instrument.Name()), v)
 }
 
 // refuseBook says why a table of checks cannot be brought in.
-func (s Shop) refuseBook(w http.ResponseWriter, r *http.Request, b rack.Book, err error) error {
-	return s.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
+func (h Handler) refuseBook(w http.ResponseWriter, r *http.Request, b rack.Book, err error) error {
+	return h.showBook(w, r, b, bookForm{Day: time.Now().Format(time.DateOnly), Who: ui.UserOf(r).Name},
 		map[string]text.Text{"table": text.New("author.book.refuse-book", "why", refusal.Says(err))})
 }
 
 // importBook adds the checks of a table that was previewed, whole or not at all.
-func (s Shop) importBook(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.opened(r)
+func (h Handler) importBook(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.opened(r)
 	if err != nil {
 		return err
 	}
@@ -381,14 +381,14 @@ func (s Shop) importBook(w http.ResponseWriter, r *http.Request) error {
 	}
 	list, err := transfer.ReadBook(data)
 	if err == nil {
-		_, err = s.School.Rack.ImportBook(r.Context(), ui.UserOf(r).ID, b.ID, list)
+		_, err = h.School.Rack.ImportBook(r.Context(), ui.UserOf(r).ID, b.ID, list)
 	}
 	var refused refusal.Refusal
 	if err != nil && !errors.As(err, &refused) && errors.Is(err, school.ErrNotFound) {
 		return err
 	}
 	if err != nil {
-		return s.refuseBook(w, r, b, err)
+		return h.refuseBook(w, r, b, err)
 	}
 	return toBook(w, r, b.ID)
 }

@@ -126,15 +126,15 @@ func (c *composed) inherit(was []int64, instruments []rack.Racked) {
 	}
 }
 
-func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
-	instruments, err := s.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
+func (h Handler) composer(w http.ResponseWriter, r *http.Request) error {
+	instruments, err := h.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
 	c := composed{Sheet: rack.Sheet{Definition: exercise.Sheet{HintCost: 1, Dealer: exercise.Dealing, Effort: 1,
-		Conduct: exercise.Conduct{Help: exercise.HelpWorked}}}}
+		Delivery: exercise.Delivery{Help: exercise.HelpWorked}}}}
 	if chi.URLParam(r, "sheet") != "" {
-		if c.Sheet, err = s.named(r); err != nil {
+		if c.Sheet, err = h.named(r); err != nil {
 			return err
 		}
 		c.open = -1
@@ -158,25 +158,25 @@ func (s Shop) composer(w http.ResponseWriter, r *http.Request) error {
 		c.Definition.Blocks, c.Racked = []exercise.Block{b}, [][]int64{ids}
 	}
 	q := r.URL.Query()
-	return s.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
+	return h.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
 }
 
 // named finds the sheet that the address names.
-func (s Shop) named(r *http.Request) (rack.Sheet, error) {
+func (h Handler) named(r *http.Request) (rack.Sheet, error) {
 	n, err := ui.ID(r, "sheet")
 	if err != nil {
 		return rack.Sheet{}, err
 	}
-	sh, err := s.School.Rack.Sheet(r.Context(), ui.UserOf(r).ID, n)
+	sh, err := h.School.Rack.Sheet(r.Context(), ui.UserOf(r).ID, n)
 	if err == nil && sh.Err != nil {
-		s.Log.Error("a sheet cannot be read", "err", sh.Err)
+		h.Log.Error("a sheet cannot be read", "err", sh.Err)
 		err = school.ErrNotFound
 	}
 	return sh, err
 }
 
 // composerPost does what is asked of the sheet as the form stands, shows it, and keeps it when it is asked to.
-func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) composerPost(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
 	var f composerForm
 	if err := ui.Decode(r, &f); err != nil {
@@ -185,11 +185,11 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	var kept rack.Sheet
 	if chi.URLParam(r, "sheet") != "" {
 		var err error
-		if kept, err = s.named(r); err != nil {
+		if kept, err = h.named(r); err != nil {
 			return err
 		}
 	}
-	instruments, err := s.School.Rack.Rack(r.Context(), owner)
+	instruments, err := h.School.Rack.Rack(r.Context(), owner)
 	if err != nil {
 		return err
 	}
@@ -199,7 +199,7 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	if err := c.do(ui.Said(r), f.Do, instruments); err != nil {
 		return err
 	}
-	if err := s.School.Rack.FillBanks(r.Context(), owner, &c.Definition); err != nil {
+	if err := h.School.Rack.FillBanks(r.Context(), owner, &c.Definition); err != nil {
 		return err
 	}
 	if err := bad.Take("", c.Definition.Check(kinds.All)); err != nil {
@@ -209,7 +209,7 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	if f.Do == "keep" || f.Do == "overwrite" || f.Do == "another" {
 		bad.Name("title", c.Title)
 		if len(bad.Refusal) == 0 {
-			n, err := s.keepSheet(r, f, c.Sheet)
+			n, err := h.keepSheet(r, f, c.Sheet)
 			if !errors.Is(err, rack.ErrChangedMeanwhile) {
 				return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", n), err)
 			}
@@ -223,19 +223,19 @@ func (s Shop) composerPost(w http.ResponseWriter, r *http.Request) error {
 	case "before":
 		v.Seed = max(1, v.Seed-1)
 	}
-	return s.compose(w, r, c, instruments, v)
+	return h.compose(w, r, c, instruments, v)
 }
 
 // keepSheet keeps a sheet: in place of the one that is changed, or beside it.
-func (s Shop) keepSheet(r *http.Request, f composerForm, sh rack.Sheet) (int64, error) {
+func (h Handler) keepSheet(r *http.Request, f composerForm, sh rack.Sheet) (int64, error) {
 	owner := ui.UserOf(r).ID
 	if f.Do == "another" {
 		sh.ID = 0
 	}
 	if sh.ID == 0 || f.Do == "overwrite" {
-		return s.School.Rack.KeepSheet(r.Context(), owner, sh)
+		return h.School.Rack.KeepSheet(r.Context(), owner, sh)
 	}
-	return sh.ID, s.School.Rack.ReplaceSheet(r.Context(), owner, sh, f.Stamp)
+	return sh.ID, h.School.Rack.ReplaceSheet(r.Context(), owner, sh, f.Stamp)
 }
 
 // maxSeed is the last of the made-up students that a preview shows.
@@ -248,7 +248,7 @@ func (f composerForm) sheet(kept rack.Sheet, instruments []rack.Racked, bad *ui.
 	d := &c.Definition
 	d.Dealer, d.Effort = exercise.Dealing, min(max(f.Effort, 0), exercise.MaxEffort)
 	d.Method, d.HintCost = f.Method.Method(bad), bad.Whole("hint_cost", f.HintCost)
-	d.Conduct = f.conduct(instruments, bad)
+	d.Delivery = f.conduct(instruments, bad)
 	for _, b := range f.Blocks[:min(len(f.Blocks), exercise.MaxBlocks)] {
 		block, ids := b.block(fmt.Sprintf("blocks.%d", len(d.Blocks)), instruments, bad)
 		d.Blocks, c.Racked = append(d.Blocks, block), append(c.Racked, ids)
@@ -257,8 +257,8 @@ func (f composerForm) sheet(kept rack.Sheet, instruments []rack.Racked, bad *ui.
 }
 
 // conduct reads how the sheet is taken.
-func (f composerForm) conduct(instruments []rack.Racked, bad *ui.Faults) exercise.Conduct {
-	c := exercise.Conduct{
+func (f composerForm) conduct(instruments []rack.Racked, bad *ui.Faults) exercise.Delivery {
+	c := exercise.Delivery{
 		Task:     strings.TrimSpace(strings.ReplaceAll(f.Task, "\r\n", "\n")),
 		Mode:     exercise.Mode(f.Mode),
 		Help:     exercise.Help(f.Help),

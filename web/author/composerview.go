@@ -50,7 +50,7 @@ type composerView struct {
 
 // conductView is how the sheet is taken.
 type conductView struct {
-	exercise.Conduct
+	exercise.Delivery
 	Choices  map[string][]ui.OptionView
 	HintCost []ui.OptionView
 	Method   ui.MethodView
@@ -149,7 +149,7 @@ const dearestHint = 4
 func hintCost(halves int) text.Text { return text.New(fmt.Sprintf("hint-cost.%d", halves)) }
 
 // compose prints the composer with what the sheet can tell, and real cards.
-func (s Shop) compose(
+func (h Handler) compose(
 	w http.ResponseWriter,
 	r *http.Request,
 	c composed,
@@ -181,13 +181,13 @@ func (s Shop) compose(
 	v.blocks(c, rack, items)
 	v.with(c.with, rack)
 	if v.Kept != 0 {
-		earlier, err := s.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, v.Kept)
+		earlier, err := h.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, v.Kept)
 		if err != nil {
 			return err
 		}
 		v.Earlier = len(earlier)
 		v.Action = fmt.Sprintf("/sheets/%d", v.Kept)
-		if v.Classes, err = s.School.Roster.Classes(r.Context(), ui.UserOf(r).ID); err != nil {
+		if v.Classes, err = h.School.Roster.Classes(r.Context(), ui.UserOf(r).ID); err != nil {
 			return err
 		}
 	}
@@ -199,7 +199,7 @@ func (s Shop) compose(
 	if v.Clash != nil {
 		status = http.StatusConflict
 	}
-	return s.Render(w, r, status, "sheet", title, v)
+	return h.Render(w, r, status, "sheet", title, v)
 }
 
 // sheetClash is a sheet as it is kept where it was changed in another window.
@@ -243,7 +243,7 @@ func splitIDs(says string) (out []int64) {
 // newConductView fills in how the sheet is taken.
 func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, errs map[string]text.Text) (conductView, error) {
 	v := conductView{
-		Conduct:  d.Conduct,
+		Delivery: d.Delivery,
 		Method:   ui.MethodOf(d.Method, true, errs),
 		Choices:  map[string][]ui.OptionView{},
 		Prose:    ui.Markdown(d.Task),

@@ -23,30 +23,30 @@ type sendView struct {
 }
 
 // sendInstrument sends a copy of an instrument of the Rack to a colleague.
-func (s Shop) sendInstrument(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) sendInstrument(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
 	v := sendView{What: "instrument", Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID)}
-	return s.send(w, r, v, func(by access.Actor, login string) (string, error) {
-		return s.School.Rack.SendInstrument(r.Context(), by, k.ID, login)
+	return h.send(w, r, v, func(by access.Actor, login string) (string, error) {
+		return h.School.Rack.SendInstrument(r.Context(), by, k.ID, login)
 	})
 }
 
 // sendSheet sends a copy of a sheet to a colleague.
-func (s Shop) sendSheet(w http.ResponseWriter, r *http.Request) error {
-	sh, err := s.named(r)
+func (h Handler) sendSheet(w http.ResponseWriter, r *http.Request) error {
+	sh, err := h.named(r)
 	if err != nil {
 		return err
 	}
 	v := sendView{What: "sheet", Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID)}
-	return s.send(w, r, v, func(by access.Actor, login string) (string, error) {
-		return s.School.Rack.SendSheet(r.Context(), by, sh.ID, login)
+	return h.send(w, r, v, func(by access.Actor, login string) (string, error) {
+		return h.School.Rack.SendSheet(r.Context(), by, sh.ID, login)
 	})
 }
 
-func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func(access.Actor, string) (string, error)) error {
+func (h Handler) send(w http.ResponseWriter, r *http.Request, v sendView, send func(access.Actor, string) (string, error)) error {
 	if r.Method == http.MethodPost {
 		var f struct {
 			Login string `form:"login"`
@@ -55,7 +55,7 @@ func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func
 			return err
 		}
 		login := ui.OneLine(f.Login)
-		to, err := send(ui.HandOf(r), login)
+		to, err := send(ui.ActorOf(r), login)
 		var bad ui.Faults
 		if err := bad.Take("", err); err != nil {
 			return err
@@ -66,7 +66,7 @@ func (s Shop) send(w http.ResponseWriter, r *http.Request, v sendView, send func
 			v.Note = text.New("author.copies.send", "to", to)
 		}
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "send", text.New("author.copies.send-copy", "name", v.Name), v)
+	return h.Render(w, r, ui.Status(v.Errors), "send", text.New("author.copies.send-copy", "name", v.Name), v)
 }
 
 // receivedView is a copy that a colleague has sent.
@@ -83,12 +83,12 @@ type receivedView struct {
 type pictureView struct{ Name, Href string }
 
 // received finds the copy that the address names, and its instruments.
-func (s Shop) received(r *http.Request) (rack.SentCopy, []*instrument.Instrument, error) {
+func (h Handler) received(r *http.Request) (rack.SentCopy, []*instrument.Instrument, error) {
 	n, err := ui.ID(r, "copy")
 	if err != nil {
 		return rack.SentCopy{}, nil, err
 	}
-	c, err := s.School.Rack.Copy(r.Context(), ui.UserOf(r).ID, n)
+	c, err := h.School.Rack.Copy(r.Context(), ui.UserOf(r).ID, n)
 	if c.Instrument != nil {
 		return c, []*instrument.Instrument{c.Instrument}, err
 	}
@@ -108,8 +108,8 @@ func (s Shop) received(r *http.Request) (rack.SentCopy, []*instrument.Instrument
 }
 
 // copy shows a copy that a colleague has sent, before it is kept.
-func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
-	c, list, err := s.received(r)
+func (h Handler) copy(w http.ResponseWriter, r *http.Request) error {
+	c, list, err := h.received(r)
 	if err != nil {
 		return err
 	}
@@ -126,12 +126,12 @@ func (s Shop) copy(w http.ResponseWriter, r *http.Request) error {
 	for i, in := range list {
 		v.Pictures = append(v.Pictures, pictureView{in.Name(), fmt.Sprintf("/received/%d/picture/%d", c.ID, i+1)})
 	}
-	return s.Render(w, r, http.StatusOK, "received", text.New("author.copies.from-colleague", "title", c.Title), v)
+	return h.Render(w, r, http.StatusOK, "received", text.New("author.copies.from-colleague", "title", c.Title), v)
 }
 
 // copyPicture draws one of the instruments of a copy.
-func (s Shop) copyPicture(w http.ResponseWriter, r *http.Request) error {
-	_, list, err := s.received(r)
+func (h Handler) copyPicture(w http.ResponseWriter, r *http.Request) error {
+	_, list, err := h.received(r)
 	if err != nil {
 		return err
 	}
@@ -146,16 +146,16 @@ func (s Shop) copyPicture(w http.ResponseWriter, r *http.Request) error {
 }
 
 // answerCopy keeps a copy that a colleague has sent, or declines it.
-func (s Shop) answerCopy(w http.ResponseWriter, r *http.Request) error {
-	c, _, err := s.received(r)
+func (h Handler) answerCopy(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := h.received(r)
 	if err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
 	if r.PostFormValue("do") == "decline" {
-		return ui.Redirected(w, r, "/desk", s.School.Rack.DeclineCopy(r.Context(), me, c.ID))
+		return ui.Redirected(w, r, "/desk", h.School.Rack.DeclineCopy(r.Context(), me, c.ID))
 	}
-	kept, err := s.School.Rack.KeepCopy(r.Context(), me, c.ID)
+	kept, err := h.School.Rack.KeepCopy(r.Context(), me, c.ID)
 	if c.Kind == rack.CopyOfSheet {
 		return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d", kept), err)
 	}

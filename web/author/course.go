@@ -35,39 +35,39 @@ type rackedLine struct {
 	Name string
 }
 
-func (s Shop) course(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) course(w http.ResponseWriter, r *http.Request) error {
 	v := courseView{}
 	if r.URL.Query().Has("brought") {
 		v.Note = text.New("author.course.course")
 	}
-	return s.showCourse(w, r, v)
+	return h.showCourse(w, r, v)
 }
 
-func (s Shop) showCourse(w http.ResponseWriter, r *http.Request, v courseView) error {
+func (h Handler) showCourse(w http.ResponseWriter, r *http.Request, v courseView) error {
 	me := ui.UserOf(r).ID
 	var err error
-	if v.Classes, err = s.School.Roster.Classes(r.Context(), me); err != nil {
+	if v.Classes, err = h.School.Roster.Classes(r.Context(), me); err != nil {
 		return err
 	}
-	sheets, err := s.School.Rack.Sheets(r.Context(), me)
+	sheets, err := h.School.Rack.Sheets(r.Context(), me)
 	if err != nil {
 		return err
 	}
 	for _, sh := range sheets {
 		v.Sheets = append(v.Sheets, ui.NewSheetView(sh))
 	}
-	rack, err := s.School.Rack.Rack(r.Context(), me)
+	rack, err := h.School.Rack.Rack(r.Context(), me)
 	if err != nil {
 		return err
 	}
 	for _, k := range rack {
 		v.Instruments = append(v.Instruments, rackedLine{k.ID, k.Name})
 	}
-	return s.Render(w, r, ui.Status(v.Errors), "course", text.New("author.course.show-course"), v)
+	return h.Render(w, r, ui.Status(v.Errors), "course", text.New("author.course.show-course"), v)
 }
 
 // courseFile sends a course as one file: what was ticked, of a class that the instructor teaches.
-func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) courseFile(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Class       int64   `form:"class"`
 		Instruments []int64 `form:"instrument"`
@@ -80,7 +80,7 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	class, err := s.School.Roster.Class(r.Context(), me, f.Class)
+	class, err := h.School.Roster.Class(r.Context(), me, f.Class)
 	if err != nil {
 		return err
 	}
@@ -91,13 +91,13 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 	if f.Some {
 		take.Instruments, take.Sheets = ticked(f.Instruments), ticked(f.Sheets)
 	}
-	c, _, err := s.School.Rack.Course(r.Context(), me, take)
+	c, _, err := h.School.Rack.Course(r.Context(), me, take)
 	if err != nil {
 		return err
 	}
 	var people []transfer.Person
 	if f.People {
-		if people, err = s.peopleOf(r, class); err != nil {
+		if people, err = h.peopleOf(r, class); err != nil {
 			return err
 		}
 	}
@@ -105,7 +105,7 @@ func (s Shop) courseFile(w http.ResponseWriter, r *http.Request) error {
 	if f.Answers {
 		answers = func(w io.Writer) error {
 			return ui.WriteAnswers(w, transfer.CSV, func(each func(ledgers.Answered) error) error {
-				return s.School.Ledgers.ClassAnswers(r.Context(), me, class.ID, each)
+				return h.School.Ledgers.ClassAnswers(r.Context(), me, class.ID, each)
 			})
 		}
 	}
@@ -123,14 +123,14 @@ func ticked(ids []int64) map[int64]bool {
 }
 
 // peopleOf lists the people of a class for a course.
-func (s Shop) peopleOf(r *http.Request, class roster.Class) ([]transfer.Person, error) {
-	list, err := s.School.Roster.NameList(r.Context(), ui.UserOf(r).ID, class.ID)
+func (h Handler) peopleOf(r *http.Request, class roster.Class) ([]transfer.Person, error) {
+	list, err := h.School.Roster.NameList(r.Context(), ui.UserOf(r).ID, class.ID)
 	return ui.PeopleOf(list), err
 }
 
 // sheetDocument sends a sheet as its document.
-func (s Shop) sheetDocument(w http.ResponseWriter, r *http.Request) error {
-	sh, err := s.named(r)
+func (h Handler) sheetDocument(w http.ResponseWriter, r *http.Request) error {
+	sh, err := h.named(r)
 	if err != nil {
 		return err
 	}
@@ -141,7 +141,7 @@ func (s Shop) sheetDocument(w http.ResponseWriter, r *http.Request) error {
 // incomingView is a course about to be brought in, thing by thing.
 type incomingView struct {
 	Name    string
-	Things  []rack.Incoming
+	Things  []rack.ImportEffect
 	Refused []transfer.BadFile
 	Left    []text.Text
 	Counts  map[roster.Difference]int
@@ -149,7 +149,7 @@ type incomingView struct {
 }
 
 // previewCourse reads a course file or a document, and shows what bringing it in would do.
-func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	data, err := ui.Upload(r, "file", "document")
 	if err != nil {
 		return err
@@ -157,11 +157,11 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	f, err := transfer.ReadCourse(data)
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("document"), 100_000)
-		return s.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
+		return h.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
 	}
 	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[roster.Difference]int{},
 		File: base64.StdEncoding.EncodeToString(data)}
-	if v.Things, err = s.School.Rack.Incoming(r.Context(), ui.UserOf(r).ID, f.Course, ui.ComingOf(f.People)); err != nil {
+	if v.Things, err = h.School.Rack.PreviewCourse(r.Context(), ui.UserOf(r).ID, f.Course, ui.ImportOf(f.People)); err != nil {
 		return err
 	}
 	for _, t := range v.Things {
@@ -170,11 +170,11 @@ func (s Shop) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	if n := len(f.Refused); n > 0 {
 		v.Counts[roster.Refused] = n
 	}
-	return s.Render(w, r, http.StatusOK, "incoming", text.New("author.course.preview-course"), v)
+	return h.Render(w, r, http.StatusOK, "incoming", text.New("author.course.preview-course"), v)
 }
 
 // bringCourse brings a course in that was looked at, whole or not at all.
-func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bringCourse(w http.ResponseWriter, r *http.Request) error {
 	data, err := base64.StdEncoding.DecodeString(r.PostFormValue("file"))
 	if err != nil {
 		return ui.Unread(err)
@@ -186,7 +186,7 @@ func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return ui.Unread(err)
 	}
-	_, err = s.School.Rack.BringCourse(r.Context(), ui.HandOf(r), f.Course, ui.ComingOf(f.People))
+	_, err = h.School.Rack.ImportCourse(r.Context(), ui.ActorOf(r), f.Course, ui.ImportOf(f.People))
 	var refused refusal.Refusal
 	if errors.Is(err, rack.ErrBankFull) || errors.Is(err, roster.ErrNameTaken) || errors.As(err, &refused) {
 		return ui.Unread(err)
@@ -199,8 +199,8 @@ func (s Shop) bringCourse(w http.ResponseWriter, r *http.Request) error {
 }
 
 // platformPackage sends cards of a sheet as a package for learning platforms.
-func (s Shop) platformPackage(w http.ResponseWriter, r *http.Request) error {
-	sh, items, seed, err := s.cardsOf(r)
+func (h Handler) platformPackage(w http.ResponseWriter, r *http.Request) error {
+	sh, items, seed, err := h.cardsOf(r)
 	if err != nil {
 		return err
 	}

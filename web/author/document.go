@@ -12,12 +12,12 @@ import (
 )
 
 // document gives an instrument of the Rack as a file.
-func (s Shop) document(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) document(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "instrument")
 	if err != nil {
 		return err
 	}
-	k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
+	k, err := h.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
@@ -37,12 +37,12 @@ type importView struct {
 	Faults   []text.Text
 }
 
-func (s Shop) importForm(w http.ResponseWriter, r *http.Request) error {
-	return s.Render(w, r, http.StatusOK, "import", text.New("author.document.import-form"), importView{})
+func (h Handler) importForm(w http.ResponseWriter, r *http.Request) error {
+	return h.Render(w, r, http.StatusOK, "import", text.New("author.document.import-form"), importView{})
 }
 
 // importDocument hangs an instrument from a document on the Rack: pasted, or as a file.
-func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) importDocument(w http.ResponseWriter, r *http.Request) error {
 	data, err := ui.Upload(r, "file", "document")
 	if err != nil {
 		return err
@@ -62,9 +62,9 @@ func (s Shop) importDocument(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if v.Faults != nil {
-		return s.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"), v)
+		return h.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"), v)
 	}
-	n, err := s.School.Rack.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
+	n, err := h.School.Rack.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
 	if err != nil {
 		return err
 	}

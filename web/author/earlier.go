@@ -30,12 +30,12 @@ type earlierState struct {
 }
 
 // earlierInstruments lists the earlier states of an instrument.
-func (s Shop) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
-	list, err := s.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, k.ID)
+	list, err := h.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, k.ID)
 	if err != nil {
 		return err
 	}
@@ -48,22 +48,22 @@ func (s Shop) earlierInstruments(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.States = append(v.States, state)
 	}
-	return s.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-states", "name", k.Name), v)
+	return h.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-states", "name", k.Name), v)
 }
 
 // restoreInstrument brings one of them back.
-func (s Shop) restoreInstrument(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) restoreInstrument(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), s.School.Rack.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), h.School.Rack.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
 }
 
 // makeAlike adds several instruments like one to the Rack.
-func (s Shop) makeAlike(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
@@ -77,19 +77,19 @@ func (s Shop) makeAlike(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	count := bad.Whole("count", f.Count)
 	if count < 1 || count > rack.MostAlike {
-		return s.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"), ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
+		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"), ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
 			Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
 	}
-	return ui.Redirected(w, r, "/rack?order=newest", s.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
+	return ui.Redirected(w, r, "/rack?order=newest", h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
 }
 
 // earlierSheets lists the earlier states of a sheet.
-func (s Shop) earlierSheets(w http.ResponseWriter, r *http.Request) error {
-	sh, err := s.named(r)
+func (h Handler) earlierSheets(w http.ResponseWriter, r *http.Request) error {
+	sh, err := h.named(r)
 	if err != nil {
 		return err
 	}
-	list, err := s.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, sh.ID)
+	list, err := h.School.Rack.EarlierSheets(r.Context(), ui.UserOf(r).ID, sh.ID)
 	if err != nil {
 		return err
 	}
@@ -98,17 +98,17 @@ func (s Shop) earlierSheets(w http.ResponseWriter, r *http.Request) error {
 		v.States = append(v.States, earlierState{ID: e.ID, Name: e.Title, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil,
 			Made: blocksOf(e.Definition)})
 	}
-	return s.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-sheets", "title", sh.Title), v)
+	return h.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-sheets", "title", sh.Title), v)
 }
 
 // restoreSheet brings one of them back.
-func (s Shop) restoreSheet(w http.ResponseWriter, r *http.Request) error {
-	sh, err := s.named(r)
+func (h Handler) restoreSheet(w http.ResponseWriter, r *http.Request) error {
+	sh, err := h.named(r)
 	if err != nil {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), s.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), h.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
 }
 
 // titleOf is what a kind of exercise is called.

@@ -37,34 +37,34 @@ type rackView struct {
 // racksPage is how many instruments a page of the Rack shows.
 const racksPage = 24
 
-func (s Shop) rack(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) rack(w http.ResponseWriter, r *http.Request) error {
 	filters := []ui.OptionView{{Value: "", Text: text.New("author.rack.all-families")}}
 	for _, f := range instrument.Families {
 		filters = append(filters, ui.OptionView{Value: string(f.Family), Text: f.Name})
 	}
 	part, turn := ui.PartOf(r, "/rack", racksPage, filters)
-	list, more, err := s.School.Rack.RackPart(r.Context(), ui.UserOf(r).ID, part)
+	list, more, err := h.School.Rack.RackPart(r.Context(), ui.UserOf(r).ID, part)
 	if err != nil {
 		return err
 	}
 	v := rackView{Turn: turn(more)}
 	for _, k := range list {
 		if k.Err != nil {
-			s.Log.Error("an instrument cannot be read", "err", k.Err)
+			h.Log.Error("an instrument cannot be read", "err", k.Err)
 			v.Hung = append(v.Hung, rackedView{ID: k.ID, Name: k.Name, Unread: true})
 			continue
 		}
 		v.Hung = append(v.Hung, newRacked(k))
 	}
-	if v.All, err = s.School.Rack.CountRacked(r.Context(), ui.UserOf(r).ID); err != nil {
+	if v.All, err = h.School.Rack.CountRacked(r.Context(), ui.UserOf(r).ID); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "rack", text.New("author.rack.rack"), v)
+	return h.Render(w, r, http.StatusOK, "rack", text.New("author.rack.rack"), v)
 }
 
 // hung sends the small picture of an instrument of the Rack.
-func (s Shop) hung(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) hung(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
@@ -73,14 +73,14 @@ func (s Shop) hung(w http.ResponseWriter, r *http.Request) error {
 
 // racked finds the instrument of the Rack that the address names. One that cannot be read is not there
 // to work on.
-func (s Shop) racked(r *http.Request) (rack.Racked, error) {
+func (h Handler) racked(r *http.Request) (rack.Racked, error) {
 	n, err := ui.ID(r, "instrument")
 	if err != nil {
 		return rack.Racked{}, err
 	}
-	k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
+	k, err := h.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, n)
 	if err == nil && k.Err != nil {
-		s.Log.Error("an instrument cannot be read", "err", k.Err)
+		h.Log.Error("an instrument cannot be read", "err", k.Err)
 		err = school.ErrNotFound
 	}
 	return k, err
@@ -105,18 +105,18 @@ func newRacked(k rack.Racked) rackedView {
 }
 
 // bench stands an instrument of the Rack on the Bench.
-func (s Shop) bench(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) bench(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
-	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
+	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
 		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: text.New("author.rack.rack-b"), Href: "/rack"}})
 }
 
 // picture sends an instrument of the Rack as it stands on the Bench, as a picture.
-func (s Shop) picture(w http.ResponseWriter, r *http.Request) error {
-	k, err := s.racked(r)
+func (h Handler) picture(w http.ResponseWriter, r *http.Request) error {
+	k, err := h.racked(r)
 	if err != nil {
 		return err
 	}
@@ -124,12 +124,12 @@ func (s Shop) picture(w http.ResponseWriter, r *http.Request) error {
 }
 
 // share puts an instrument on the Bench of the owner's students, or takes it away from there.
-func (s Shop) share(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) share(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "instrument")
 	if err != nil {
 		return err
 	}
-	if err := s.School.Rack.Share(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("shared") != ""); err != nil {
+	if err := h.School.Rack.Share(r.Context(), ui.UserOf(r).ID, n, r.PostForm.Get("shared") != ""); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/rack", http.StatusSeeOther)

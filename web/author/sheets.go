@@ -18,26 +18,26 @@ type sheetsView struct {
 // sheetsPage is how many sheets a page of the list shows.
 const sheetsPage = 50
 
-func (s Shop) sheets(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
 	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: text.New("author.sheets.all-sheets")}, {Value: "given", Text: text.New("author.sheets.sheets.given-class")},
 		{Value: "new", Text: text.New("author.sheets.sheets.not-given-yet")}})
-	list, more, err := s.School.Rack.SheetsPart(r.Context(), owner, part)
+	list, more, err := h.School.Rack.SheetsPart(r.Context(), owner, part)
 	if err != nil {
 		return err
 	}
 	v := sheetsView{Turn: turn(more)}
-	if v.All, err = s.School.Rack.CountSheets(r.Context(), owner); err != nil {
+	if v.All, err = h.School.Rack.CountSheets(r.Context(), owner); err != nil {
 		return err
 	}
 	for _, sh := range list {
 		if sh.Err != nil {
-			s.Log.Error("a sheet cannot be read", "err", sh.Err)
+			h.Log.Error("a sheet cannot be read", "err", sh.Err)
 		}
 		v.Sheets = append(v.Sheets, ui.NewSheetView(sh))
 	}
-	if v.Racked, err = s.School.Rack.CountRacked(r.Context(), owner); err != nil {
+	if v.Racked, err = h.School.Rack.CountRacked(r.Context(), owner); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "sheets", text.New("author.sheets.sheets"), v)
+	return h.Render(w, r, http.StatusOK, "sheets", text.New("author.sheets.sheets"), v)
 }

@@ -14,8 +14,8 @@ import (
 )
 
 // cardsOf deals the sheet that the address names to the student of a preview that it names.
-func (s Shop) cardsOf(r *http.Request) (sh rack.Sheet, items []exercise.Item, seed int, err error) {
-	if sh, err = s.named(r); err != nil {
+func (h Handler) cardsOf(r *http.Request) (sh rack.Sheet, items []exercise.Item, seed int, err error) {
+	if sh, err = h.named(r); err != nil {
 		return sh, nil, 0, err
 	}
 	n, err := ui.ID(r, "seed")
@@ -27,8 +27,8 @@ func (s Shop) cardsOf(r *http.Request) (sh rack.Sheet, items []exercise.Item, se
 }
 
 // trial is the sheet that a request tries.
-func (s Shop) trial(r *http.Request) (ui.Trial, error) {
-	sh, items, seed, err := s.cardsOf(r)
+func (h Handler) trial(r *http.Request) (ui.Trial, error) {
+	sh, items, seed, err := h.cardsOf(r)
 	return ui.Trial{Title: text.Typed(sh.Title), Sub: text.New("author.try.tried.sub"), Items: items,
 		At:   func(n int) string { return fmt.Sprintf("/sheets/%d/try/%d/%d", sh.ID, seed, n) },
 		Next: text.New("author.try.tried.next-card"),
@@ -36,26 +36,26 @@ func (s Shop) trial(r *http.Request) (ui.Trial, error) {
 }
 
 // try lets an instructor work a card of a sheet as a student would.
-func (s Shop) try(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.trial(r)
+func (h Handler) try(w http.ResponseWriter, r *http.Request) error {
+	t, err := h.trial(r)
 	if err != nil {
 		return err
 	}
-	return s.Try(w, r, t)
+	return h.Try(w, r, t)
 }
 
 // tryFigure brings another figure of a tried card in sight, or moves it.
-func (s Shop) tryFigure(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.trial(r)
+func (h Handler) tryFigure(w http.ResponseWriter, r *http.Request) error {
+	t, err := h.trial(r)
 	if err != nil {
 		return err
 	}
-	return s.TryFigure(w, r, t)
+	return h.TryFigure(w, r, t)
 }
 
 // flash sends cards of a sheet to be cut out: the figure in front, what is right behind.
-func (s Shop) flash(w http.ResponseWriter, r *http.Request) error {
-	sh, items, seed, err := s.cardsOf(r)
+func (h Handler) flash(w http.ResponseWriter, r *http.Request) error {
+	sh, items, seed, err := h.cardsOf(r)
 	if err != nil {
 		return err
 	}

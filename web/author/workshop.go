@@ -125,7 +125,7 @@ func (v workshopView) SecondBase() text.Text {
 	switch instrument.Role(v.Text["second.role"]) {
 	case instrument.InsidePlate:
 		return text.New("author.workshop.second-base")
-	case instrument.Upright:
+	case instrument.ToothDepthScale:
 		return text.New("author.workshop.offset-tongue")
 	}
 	return text.New("author.workshop.base-c")
@@ -204,11 +204,11 @@ func patternOf(family instrument.Family, name string) *instrument.Instrument {
 	return in
 }
 
-func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) workshop(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
 	in, kept, stamp := patternOf(instrument.Family(q.Get("family")), q.Get("pattern")), int64(0), ""
 	if chi.URLParam(r, "instrument") != "" {
-		k, err := s.racked(r)
+		k, err := h.racked(r)
 		if err != nil {
 			return err
 		}
@@ -227,18 +227,18 @@ func (s Shop) workshop(w http.ResponseWriter, r *http.Request) error {
 	if err := v.remember(in); err != nil {
 		return err
 	}
-	return s.showWorkshop(w, r, http.StatusOK, v)
+	return h.showWorkshop(w, r, http.StatusOK, v)
 }
 
 // workshopPost redraws the form as it stands, and keeps the instrument when it is asked to.
-func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	f := &workForm{}
 	if err := ui.Decode(r, f); err != nil {
 		return err
 	}
 	v, racked := workshopView{said: ui.Said(r), Changed: true}, rack.Racked{}
 	if chi.URLParam(r, "instrument") != "" {
-		k, err := s.racked(r)
+		k, err := h.racked(r)
 		if err != nil {
 			return err
 		}
@@ -268,7 +268,7 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		if f.Do == "keep" && v.Kept != 0 && spec.Name != racked.Name {
 			v.Rename = racked.Name
 		} else {
-			n, err := s.keep(r, f, racked, in)
+			n, err := h.keep(r, f, racked, in)
 			if !errors.Is(err, rack.ErrChangedMeanwhile) {
 				return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", n), err)
 			}
@@ -292,32 +292,32 @@ func (s Shop) workshopPost(w http.ResponseWriter, r *http.Request) error {
 	case v.Rename != "" || v.Clash != nil:
 		status = http.StatusConflict
 	}
-	return s.showWorkshop(w, r, status, v)
+	return h.showWorkshop(w, r, status, v)
 }
 
 // keep puts an instrument on the Rack: in place of the one that is changed, or beside it.
-func (s Shop) keep(r *http.Request, f *workForm, racked rack.Racked, in *instrument.Instrument) (int64, error) {
+func (h Handler) keep(r *http.Request, f *workForm, racked rack.Racked, in *instrument.Instrument) (int64, error) {
 	owner := ui.UserOf(r).ID
 	switch {
 	case racked.ID == 0 || f.Do == "another":
-		return s.School.Rack.KeepAnother(r.Context(), owner, in)
+		return h.School.Rack.KeepAnother(r.Context(), owner, in)
 	case f.Do == "overwrite":
-		return s.School.Rack.KeepInstrument(r.Context(), owner, racked.ID, in)
+		return h.School.Rack.KeepInstrument(r.Context(), owner, racked.ID, in)
 	}
-	return racked.ID, s.School.Rack.ReplaceInstrument(r.Context(), owner, racked.ID, f.Stamp, in)
+	return racked.ID, h.School.Rack.ReplaceInstrument(r.Context(), owner, racked.ID, f.Stamp, in)
 }
 
-func (s Shop) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v workshopView) error {
+func (h Handler) showWorkshop(w http.ResponseWriter, r *http.Request, status int, v workshopView) error {
 	v.Action = "/workshop"
 	if v.Kept != 0 {
 		v.Action = fmt.Sprintf("/workshop/%d", v.Kept)
-		earlier, err := s.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, v.Kept)
+		earlier, err := h.School.Rack.EarlierInstruments(r.Context(), ui.UserOf(r).ID, v.Kept)
 		if err != nil {
 			return err
 		}
 		v.Earlier = len(earlier)
 	}
-	return s.Render(w, r, status, "workshop", text.New("author.workshop.show-workshop"), v)
+	return h.Render(w, r, status, "workshop", text.New("author.workshop.show-workshop"), v)
 }
 
 // show fills in all that is derived from the instrument at y.
@@ -335,7 +335,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	}
 	shown := exercise.Figure{Instrument: in, At: y}
 	look := ui.Looking{ID: "open", Width: width, Line: r.Line, Options: figure.Options{Said: v.said, Names: v.Names}}
-	if upright, role := in.Second(); role == instrument.Upright {
+	if upright, role := in.Second(); role == instrument.ToothDepthScale {
 		set := v.upright(upright)
 		shown.Upright = &set.Indicated
 		v.Upright = []part{
@@ -383,7 +383,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		v.Parts = append(v.Parts, value(text.New("author.workshop.show", "line", r.Line, "line_worth", text.Math(in.FormatMain(in.LineWorth()))), r.Fine))
 	}
 	if in.HasFiner() {
-		v.Parts = append(v.Parts, value(text.New("author.workshop.finer-line", "finer_line", r.FinerLine, "least_count", v.LeastCount), r.Finer))
+		v.Parts = append(v.Parts, value(text.New("author.workshop.finer-line", "finer_line", r.FinerLine, "least_count", v.LeastCount), r.ThimbleVernier))
 	}
 	v.Parts = append(v.Parts, total(value(text.ShortWord("observed reading"), r.Observed)), value(text.Word("zero error"), r.ZeroError),
 		total(value(text.ShortWord("corrected reading"), r.Corrected)))

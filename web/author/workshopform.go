@@ -123,9 +123,9 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 	if sp.Main.HalfMarks {
 		f.Main.HalfMarks = "yes"
 	}
-	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.Spans), Zeros: some(sp.Fine.Zeros),
+	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions), Zeros: some(sp.Fine.Zeros),
 		NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
-	f.Finer = finerFields{Divisions: some(sp.Finer.Divisions), Spans: some(sp.Finer.Spans)}
+	f.Finer = finerFields{Divisions: some(sp.ThimbleVernier.Divisions), Spans: some(sp.ThimbleVernier.ThimbleDivisions)}
 	if sp.Fine.Travel.Sign() != 0 {
 		f.Fine.Travel = show(sp.Fine.Travel)
 	}
@@ -152,8 +152,8 @@ func (f *workForm) second() *instrument.Spec {
 			From: f.Number("second.main.from", f.Second.Main.From, unit).Value,
 			To:   f.Number("second.main.to", f.Second.Main.To, unit).Value, NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
 		Fine: instrument.Fine{Kind: instrument.Family(f.Family).Fine(), Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
-			Spans:       f.Whole("second.fine.spans", f.Second.Fine.Spans),
-			NumberEvery: f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
+			MainDivisions: f.Whole("second.fine.spans", f.Second.Fine.Spans),
+			NumberEvery:   f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
 }
 
 // addSecond fills the fields of a second vernier that has just been chosen, from a ready one.
@@ -186,12 +186,12 @@ func (f *workForm) spec() instrument.Spec {
 		},
 		Fine: instrument.Fine{
 			Kind:      instrument.Family(f.Family).Fine(),
-			Divisions: f.Whole("fine.divisions", f.Fine.Divisions), Spans: f.Whole("fine.spans", f.Fine.Spans),
+			Divisions: f.Whole("fine.divisions", f.Fine.Divisions), MainDivisions: f.Whole("fine.spans", f.Fine.Spans),
 			Travel: f.Number("fine.travel", f.Fine.Travel, unit).Value, Zeros: f.Whole("fine.zeros", f.Fine.Zeros), Down: f.Fine.Runs == "down",
 			NumberEvery: f.Whole("fine.number_every", f.Fine.NumberEvery), NumberStep: f.Whole("fine.number_step", f.Fine.NumberStep),
 		},
-		Finer: instrument.Finer{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), Spans: f.Whole("finer.spans", f.Finer.Spans)},
-		Base:  f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
+		ThimbleVernier: instrument.ThimbleVernier{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), ThimbleDivisions: f.Whole("finer.spans", f.Finer.Spans)},
+		Base:           f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
 	}
 	for u, says := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre, length.Inch: f.Fine.Step.Inch} {
 		if step := f.Number("fine.step."+string(u), says, "").Value; step.Sign() != 0 {
@@ -236,7 +236,7 @@ func (f *workForm) press() {
 	}
 	forms := map[string]instrument.Form{"short": {J: 1}, "long": {J: 2}, "retrograde": {J: 1, Retrograde: true}}
 	if form, ok := forms[f.Form]; ok {
-		f.Fine.Spans = strconv.Itoa(form.Spans(n))
+		f.Fine.Spans = strconv.Itoa(form.MainDivisions(n))
 	}
 }
 
@@ -294,7 +294,7 @@ func (f *workForm) position(in *instrument.Instrument) length.Number {
 func (f *workForm) edge(in *instrument.Instrument) (*instrument.Instrument, length.Number) {
 	was := f.WasEdge
 	f.WasEdge = ""
-	if second, role := in.Second(); second == nil || role == instrument.Upright {
+	if second, role := in.Second(); second == nil || role == instrument.ToothDepthScale {
 		return in, f.position(in)
 	}
 	other := in.Swapped()
@@ -325,6 +325,6 @@ func (v *workshopView) remember(in *instrument.Instrument) error {
 	doc, err := json.Marshal(in)
 	v.Last = string(doc)
 	second, role := in.Second()
-	v.Edges = second != nil && role != instrument.Upright
+	v.Edges = second != nil && role != instrument.ToothDepthScale
 	return err
 }

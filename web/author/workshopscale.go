@@ -76,7 +76,7 @@ func (f *workForm) changeUnit(old, unit length.Unit) {
 	}
 	division := f.Main.Division
 	if i := slices.IndexFunc(instrument.Patterns(), func(p instrument.Spec) bool {
-		return string(p.Family) == f.Family && p.Unit == unit && (p.Second == nil || p.Role == instrument.Upright)
+		return string(p.Family) == f.Family && p.Unit == unit && (p.Second == nil || p.Role == instrument.ToothDepthScale)
 	}); i >= 0 {
 		f.adopt(instrument.Patterns()[i])
 	} else {

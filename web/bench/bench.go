@@ -94,9 +94,9 @@ type view struct {
 // Start is a place about a third up the scale where some line in the middle coincides.
 func Start(in *instrument.Instrument) length.Number {
 	from, to := in.Range()
-	steps := to.Sub(from).Mul(length.Frac(1, 3)).Quo(in.Cycle()).Floor()
+	steps := to.Sub(from).Mul(length.Frac(1, 3)).Quo(in.ScaleInterval()).Floor()
 	line := in.Lines() * in.FinerLines() * 2 / 5
-	return from.Sub(in.Spec().ZeroError).Add(in.Cycle().Mul(steps)).Add(in.LeastCount().MulInt(line))
+	return from.Sub(in.Spec().ZeroError).Add(in.ScaleInterval().Mul(steps)).Add(in.LeastCount().MulInt(line))
 }
 
 // tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
@@ -135,7 +135,7 @@ func newView(st Stand, f form, fresh bool) (view, error) {
 		Ratchet: fresh || f.Ratchet != ""}
 	second, role := in.Second()
 	v.Holds = in.Traits().HasEdge && role == ""
-	v.Edges = second != nil && role != instrument.Upright
+	v.Edges = second != nil && role != instrument.ToothDepthScale
 	v.Turns = in.Traits().CountsTurns && in.Spec().ZeroError.Sign() != 0
 	if v.Digital {
 		for _, u := range []length.Unit{length.Millimetre, length.Inch} {

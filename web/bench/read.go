@@ -12,7 +12,7 @@ import (
 )
 
 // read lists the steps of the reading at a position, as many as are uncovered; shows is what a zeroed display says.
-func (v *view) read(f *form, in *instrument.Instrument, y length.Number, shows *string) (slips.Sight, error) {
+func (v *view) read(f *form, in *instrument.Instrument, y length.Number, shows *string) (slips.View, error) {
 	sight, parts, err := steps(in, v.Method, y, shows)
 	if err != nil {
 		return sight, err
@@ -31,13 +31,13 @@ func (v *view) read(f *form, in *instrument.Instrument, y length.Number, shows *
 }
 
 // steps are those of reading an instrument at y by a method, each with how it is seen.
-func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows *string) (slips.Sight, []ui.Part, error) {
+func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows *string) (slips.View, []ui.Part, error) {
 	place := slips.Place{Instrument: in, Method: m}
 	solutions, err := place.Solutions(y, nil)
 	if err != nil {
-		return slips.Sight{}, nil, err
+		return slips.View{}, nil, err
 	}
-	sight := solutions[0].Look("", length.Number{})
+	sight := solutions[0].View("", length.Number{})
 	r, unit := sight.Shown, " "+string(in.Unit())
 	write := func(x length.Number) text.Text { return text.Numbers(text.Math(in.FormatBy(x, m.Between) + unit)) }
 	var parts []ui.Part
@@ -52,7 +52,7 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 	if in.HasFiner() {
 		line := strconv.Itoa(r.FinerLine)
 		parts = append(parts, ui.Part{Name: text.Word("finer line"), Worked: text.New("bench.read.steps.worked", "line", line, "least_count", text.Math(in.FormatMain(in.LeastCount()))),
-			Value: write(r.Finer), Says: text.New("sight.vernier-line-meets", "line", r.FinerLine)})
+			Value: write(r.ThimbleVernier), Says: text.New("sight.vernier-line-meets", "line", r.FinerLine)})
 	}
 	if shows != nil {
 		parts = append(parts, ui.Part{Name: text.New("bench.read.steps.shown-from-where-zeroed"), Value: text.Numbers(text.Math(*shows + unit))})

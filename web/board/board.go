@@ -34,32 +34,32 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Stage is where the Board stands.
-type Stage struct{ *ui.Site }
+// Handler is where the Board stands.
+type Handler struct{ *ui.Site }
 
 // Routes adds the pages.
-func (s Stage) Routes(r chi.Router) {
-	r.Get("/board", s.Page(s.classes))
-	r.Get("/board/{class}", s.Page(s.board))
-	r.Post("/board/{class}", s.Page(s.press))
-	r.Get("/board/{class}/state", s.Page(s.state))
-	r.Get("/board/{class}/rounds", s.Page(s.rounds))
-	s.watchRoutes(r)
+func (h Handler) Routes(r chi.Router) {
+	r.Get("/board", h.Page(h.classes))
+	r.Get("/board/{class}", h.Page(h.board))
+	r.Post("/board/{class}", h.Page(h.press))
+	r.Get("/board/{class}/state", h.Page(h.state))
+	r.Get("/board/{class}/rounds", h.Page(h.rounds))
+	h.watchRoutes(r)
 }
 
 // Streams adds the addresses that stay open.
-func (s Stage) Streams(r chi.Router) {
-	r.Get("/board/{class}/events", s.Page(s.events))
-	r.Get("/watch/{assignment}/events", s.Page(s.watchEvents))
+func (h Handler) Streams(r chi.Router) {
+	r.Get("/board/{class}/events", h.Page(h.events))
+	r.Get("/watch/{assignment}/events", h.Page(h.watchEvents))
 }
 
 // classes lists the classes whose Board can be opened.
-func (s Stage) classes(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.School.Roster.Classes(r.Context(), ui.UserOf(r).ID)
+func (h Handler) classes(w http.ResponseWriter, r *http.Request) error {
+	list, err := h.School.Roster.Classes(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "boards", text.New("board.classes"), list)
+	return h.Render(w, r, http.StatusOK, "boards", text.New("board.classes"), list)
 }
 
 // shown is what stands on a Board, as it is kept.
@@ -105,13 +105,13 @@ type standing struct {
 }
 
 // open finds the Board of a class.
-func (s Stage) open(r *http.Request) (b standing, err error) {
+func (h Handler) open(r *http.Request) (b standing, err error) {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
 	class, err := ui.ID(r, "class")
 	if err != nil {
 		return b, err
 	}
-	if b.class, err = s.School.Roster.Class(ctx, owner, class); err != nil {
+	if b.class, err = h.School.Roster.Class(ctx, owner, class); err != nil {
 		return b, err
 	}
 	set, err := roster.Words(b.class.Words)
@@ -119,10 +119,10 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 		return b, err
 	}
 	ui.SpeakToClass(r, set)
-	if b.method, err = s.School.Roster.School(b.class); err != nil {
+	if b.method, err = h.School.Roster.School(b.class); err != nil {
 		return b, err
 	}
-	says, err := s.School.Rounds.Board(ctx, owner, class)
+	says, err := h.School.Rounds.Board(ctx, owner, class)
 	if err != nil {
 		return b, err
 	}
@@ -132,10 +132,10 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 		}
 	}
 	if b.Instrument == nil {
-		return b, s.first(ctx, owner, &b)
+		return b, h.first(ctx, owner, &b)
 	}
 	if b.Round != 0 {
-		latest, err := s.School.Rounds.LatestRound(ctx, owner, class)
+		latest, err := h.School.Rounds.LatestRound(ctx, owner, class)
 		if err != nil {
 			return b, err
 		}
@@ -149,18 +149,18 @@ func (s Stage) open(r *http.Request) (b standing, err error) {
 }
 
 // first puts on a Board that shows nothing what the class was asked last, or else the first instrument of the Rack.
-func (s Stage) first(ctx context.Context, owner int64, b *standing) error {
-	last, err := s.School.Rounds.LatestRound(ctx, owner, b.class.ID)
+func (h Handler) first(ctx context.Context, owner int64, b *standing) error {
+	last, err := h.School.Rounds.LatestRound(ctx, owner, b.class.ID)
 	if err != nil {
 		return err
 	}
 	if r, ok := last.Item.(*kinds.Reading); ok && r.Indicated != nil {
-		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == rounds.Told}
+		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == rounds.Revealed}
 		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument), func(s []string) bool { return slices.Equal(s, r.Ask) }))
 		b.round = last
 		return nil
 	}
-	rack, err := s.School.Rack.Rack(ctx, owner)
+	rack, err := h.School.Rack.Rack(ctx, owner)
 	if err != nil {
 		return err
 	}
@@ -187,15 +187,15 @@ func seed() uint64 {
 }
 
 // keep keeps the Board, and has other screens that show it follow.
-func (s Stage) keep(r *http.Request, b *standing) error {
+func (h Handler) keep(r *http.Request, b *standing) error {
 	says, err := json.Marshal(b.shown)
 	if err != nil {
 		return err
 	}
-	if err := s.School.Rounds.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(says)); err != nil {
+	if err := h.School.Rounds.SetBoard(r.Context(), ui.UserOf(r).ID, b.class.ID, string(says)); err != nil {
 		return err
 	}
-	s.School.Hub.Tell(hub.Topic{Class: b.class.ID, What: hub.AnswerNews})
+	h.School.Hub.Tell(hub.Topic{Class: b.class.ID, What: hub.AnswerNews})
 	return nil
 }
 
@@ -207,29 +207,29 @@ func (b *standing) version() string {
 	return fmt.Sprintf("%x", h.Sum64())
 }
 
-func (s Stage) board(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.open(r)
+func (h Handler) board(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.open(r)
 	if err != nil {
 		return err
 	}
-	return s.show(w, r, http.StatusOK, &b, "")
+	return h.show(w, r, http.StatusOK, &b, "")
 }
 
 // show prints the Board.
-func (s Stage) show(w http.ResponseWriter, r *http.Request, status int, b *standing, typed string) error {
-	v, err := s.newView(r, b)
+func (h Handler) show(w http.ResponseWriter, r *http.Request, status int, b *standing, typed string) error {
+	v, err := h.newView(r, b)
 	if err != nil {
 		return err
 	}
 	if typed != "" {
 		v.Typed, v.Fault = typed, text.New("board.show")
 	}
-	return s.Project(w, r, status, "board", text.Row(text.Typed(b.class.Name), text.New("title.board")), v)
+	return h.Project(w, r, status, "board", text.Row(text.Typed(b.class.Name), text.New("title.board")), v)
 }
 
 // press does what a key or button of the Board does.
-func (s Stage) press(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.open(r)
+func (h Handler) press(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.open(r)
 	if err != nil {
 		return err
 	}
@@ -241,32 +241,32 @@ func (s Stage) press(w http.ResponseWriter, r *http.Request) error {
 		http.Redirect(w, r, "/board", http.StatusSeeOther)
 		return nil
 	}
-	bad, err := s.do(r, &b, f, time.Now())
+	bad, err := h.do(r, &b, f, time.Now())
 	if err != nil {
 		return err
 	}
-	if err := s.keep(r, &b); err != nil {
+	if err := h.keep(r, &b); err != nil {
 		return err
 	}
 	if bad {
-		return s.show(w, r, http.StatusUnprocessableEntity, &b, f.Value)
+		return h.show(w, r, http.StatusUnprocessableEntity, &b, f.Value)
 	}
 	if r.Header.Get("X-Requested-With") == "" { // a page without script
 		http.Redirect(w, r, r.URL.Path, http.StatusSeeOther)
 		return nil
 	}
-	return s.show(w, r, http.StatusOK, &b, "")
+	return h.show(w, r, http.StatusOK, &b, "")
 }
 
 // snapshot is what other screens must know to be up to date: the version, and how many have answered of how many.
-func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, error) {
-	b, err := s.open(r.WithContext(ctx))
+func (h Handler) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, error) {
+	b, err := h.open(r.WithContext(ctx))
 	if err != nil {
 		return ui.Snapshot{}, err
 	}
 	answered, of := 0, 0
 	if b.round.ID != 0 {
-		if answered, of, err = s.School.Rounds.CountReplies(ctx, ui.UserOf(r).ID, b.round.ID); err != nil {
+		if answered, of, err = h.School.Rounds.CountReplies(ctx, ui.UserOf(r).ID, b.round.ID); err != nil {
 			return ui.Snapshot{}, err
 		}
 	}
@@ -274,19 +274,19 @@ func (s Stage) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, erro
 	return ui.Snapshot{ID: says, Data: says}, nil
 }
 
-func (s Stage) events(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) events(w http.ResponseWriter, r *http.Request) error {
 	class, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
-		return s.snapshot(ctx, r)
+	return h.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		return h.snapshot(ctx, r)
 	})
 }
 
 // state tells the same to a Board that cannot be told by events.
-func (s Stage) state(w http.ResponseWriter, r *http.Request) error {
-	now, err := s.snapshot(r.Context(), r)
+func (h Handler) state(w http.ResponseWriter, r *http.Request) error {
+	now, err := h.snapshot(r.Context(), r)
 	if err != nil {
 		return err
 	}

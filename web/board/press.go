@@ -61,14 +61,14 @@ func (b *standing) at(y length.Number) {
 }
 
 // do carries out what was pressed. bad tells that a typed value cannot be shown.
-func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad bool, err error) {
+func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad bool, err error) {
 	switch f.Do {
 	case "next":
-		return false, s.next(r, b, now)
+		return false, h.next(r, b, now)
 	case "back":
 		if b.Point == 0 && b.Uncover == 0 && b.Round == 0 { // nothing to take back: a clicker has no other key to ask with
 			b.Asking = true
-			return false, s.ask(r, b, now)
+			return false, h.ask(r, b, now)
 		}
 		b.back()
 	case "all":
@@ -77,17 +77,17 @@ func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad b
 		b.Uncover, b.Point = 0, 0
 	case "ask":
 		b.Asking = true
-		return false, s.ask(r, b, now)
+		return false, h.ask(r, b, now)
 	case "tell":
-		return false, s.tell(r, b, now)
+		return false, h.tell(r, b, now)
 	case "close":
-		return false, s.School.Rounds.CloseRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now)
+		return false, h.School.Rounds.Close(r.Context(), ui.UserOf(r).ID, b.class.ID, now)
 	case "quiet":
 		b.Asking = false
 	case "new":
-		return false, s.another(r, b, now, b.deal())
+		return false, h.another(r, b, now, b.deal())
 	case "apart":
-		return false, s.apart(r, b, now)
+		return false, h.apart(r, b, now)
 	case "lens":
 		b.Lens = !b.Lens
 	case "hold":
@@ -107,14 +107,14 @@ func (s Stage) do(r *http.Request, b *standing, f pressed, now time.Time) (bad b
 		}
 		b.at(y)
 	case "":
-		return false, s.change(r, b, f)
+		return false, h.change(r, b, f)
 	}
 	return false, nil
 }
 
 // change takes in what is no button: the hand that moved the instrument, another instrument, steps, the eye, an answer to
 // be shown on the figure.
-func (s Stage) change(r *http.Request, b *standing, f pressed) error {
+func (h Handler) change(r *http.Request, b *standing, f pressed) error {
 	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 {
 		fig := exercise.Figure{Instrument: b.Instrument, At: b.At}
 		if at, moved := fig.Moved(max(-1_000_000, min(by, 1_000_000))); moved != 0 {
@@ -122,12 +122,12 @@ func (s Stage) change(r *http.Request, b *standing, f pressed) error {
 		}
 	}
 	if f.Instrument != 0 && f.Instrument != b.Racked {
-		k, err := s.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, f.Instrument)
+		k, err := h.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, f.Instrument)
 		if err != nil {
 			return err
 		}
 		if k.Err == nil && k.Instrument.Check() == nil {
-			if err := s.School.Rack.UseInstrument(r.Context(), ui.UserOf(r).ID, k.ID); err != nil {
+			if err := h.School.Rack.UseInstrument(r.Context(), ui.UserOf(r).ID, k.ID); err != nil {
 				return err
 			}
 			return b.take(k)
@@ -189,15 +189,15 @@ func (b *standing) typed(says string) (length.Number, bool) {
 
 // next is what one key goes on to: an open question's answers, then the steps, then another value, which is asked where
 // the one before was.
-func (s Stage) next(r *http.Request, b *standing, now time.Time) error {
+func (h Handler) next(r *http.Request, b *standing, now time.Time) error {
 	switch {
 	case b.round.Stage() == rounds.Open, b.round.Stage() == rounds.Closed:
-		return s.tell(r, b, now)
+		return h.tell(r, b, now)
 	case b.Uncover < len(b.lines()):
 		b.Uncover, b.Point = b.Uncover+1, 0
 		return nil
 	}
-	return s.another(r, b, now, b.deal())
+	return h.another(r, b, now, b.deal())
 }
 
 // back takes the last of it back, on the Board: what was told stays told.
@@ -213,42 +213,42 @@ func (b *standing) back() {
 }
 
 // another goes on with another value, and asks it where questions are being asked.
-func (s Stage) another(r *http.Request, b *standing, now time.Time, err error) error {
+func (h Handler) another(r *http.Request, b *standing, now time.Time, err error) error {
 	if err != nil || !b.Asking {
 		return err
 	}
-	return s.ask(r, b, now)
+	return h.ask(r, b, now)
 }
 
 // ask asks the class what stands on the Board.
-func (s Stage) ask(r *http.Request, b *standing, now time.Time) error {
+func (h Handler) ask(r *http.Request, b *standing, now time.Time) error {
 	b.Uncover, b.Point, b.Answers = 0, 0, false
-	id, err := s.School.Rounds.OpenRound(r.Context(), ui.UserOf(r).ID, b.class.ID, b.item(b.steps()), !b.Alone, now)
+	id, err := h.School.Rounds.Open(r.Context(), ui.UserOf(r).ID, b.class.ID, b.item(b.steps()), !b.Alone, now)
 	if err != nil {
 		return err
 	}
 	b.Round = id
-	b.round, err = s.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	b.round, err = h.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
 	return err
 }
 
 // tell uncovers the answers.
-func (s Stage) tell(r *http.Request, b *standing, now time.Time) error {
+func (h Handler) tell(r *http.Request, b *standing, now time.Time) error {
 	if b.round.ID == 0 {
 		return nil
 	}
 	b.Answers = true
-	if err := s.School.Rounds.TellRound(r.Context(), ui.UserOf(r).ID, b.class.ID, now); err != nil {
+	if err := h.School.Rounds.Reveal(r.Context(), ui.UserOf(r).ID, b.class.ID, now); err != nil {
 		return err
 	}
 	var err error
-	b.round, err = s.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
+	b.round, err = h.School.Rounds.LatestRound(r.Context(), ui.UserOf(r).ID, b.class.ID)
 	return err
 }
 
 // apart goes on with a value that tells the two commonest slips of the answers apart; where there is none, with another.
-func (s Stage) apart(r *http.Request, b *standing, now time.Time) error {
-	pair, err := s.commonest(r, b)
+func (h Handler) apart(r *http.Request, b *standing, now time.Time) error {
+	pair, err := h.commonest(r, b)
 	if err != nil {
 		return err
 	}
@@ -259,18 +259,18 @@ func (s Stage) apart(r *http.Request, b *standing, now time.Time) error {
 		}
 		if found {
 			b.at(y)
-			return s.another(r, b, now, nil)
+			return h.another(r, b, now, nil)
 		}
 	}
-	return s.another(r, b, now, b.deal())
+	return h.another(r, b, now, b.deal())
 }
 
 // commonest are the two slips that most answers to the round on the Board show; fewer where there are fewer.
-func (s Stage) commonest(r *http.Request, b *standing) ([]exercise.Code, error) {
-	if b.round.Stage() != rounds.Told {
+func (h Handler) commonest(r *http.Request, b *standing) ([]exercise.Code, error) {
+	if b.round.Stage() != rounds.Revealed {
 		return nil, nil
 	}
-	answers, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
+	answers, err := h.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
 	if err != nil {
 		return nil, err
 	}

@@ -32,24 +32,24 @@ type roundView struct {
 const roundsSeen = 30
 
 // rounds lists what a class was asked, with the answers.
-func (s Stage) rounds(w http.ResponseWriter, r *http.Request) error {
-	b, err := s.open(r)
+func (h Handler) rounds(w http.ResponseWriter, r *http.Request) error {
+	b, err := h.open(r)
 	if err != nil {
 		return err
 	}
-	list, err := s.School.Rounds.Rounds(r.Context(), ui.UserOf(r).ID, b.class.ID, roundsSeen)
+	list, err := h.School.Rounds.Rounds(r.Context(), ui.UserOf(r).ID, b.class.ID, roundsSeen)
 	if err != nil {
 		return err
 	}
 	v := roundsView{Class: b.class}
 	for _, k := range list {
-		said, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, k)
+		said, err := h.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, k)
 		if err != nil {
 			return err
 		}
 		v.Rounds = append(v.Rounds, newRoundView(ui.Said(r), k, b.class.Zone, said))
 	}
-	return s.Render(w, r, http.StatusOK, "rounds", text.New("board.rounds.rounds", "name", b.class.Name), v)
+	return h.Render(w, r, http.StatusOK, "rounds", text.New("board.rounds.rounds", "name", b.class.Name), v)
 }
 
 // columns are answers as the answer rule draws them, in order of size.

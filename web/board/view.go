@@ -75,7 +75,7 @@ type stackView struct {
 }
 
 // newView makes the page of a Board.
-func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
+func (h Handler) newView(r *http.Request, b *standing) (boardView, error) {
 	v := boardView{Class: b.class, Version: b.version(), Lens: b.Lens, Names: b.Names, Alone: b.Alone, Asking: b.Asking,
 		Eye: fmt.Sprint(b.Eye), Stage: b.round.Stage(), Joining: b.Joining, Theme: ui.ThemeOf(r)}
 	if v.Other = "dark"; v.Theme == "dark" {
@@ -87,16 +87,16 @@ func (s Stage) newView(r *http.Request, b *standing) (boardView, error) {
 	}
 	v.Name, v.Made = b.Instrument.Name(), b.Instrument.Describe()
 	v.Place = fmt.Sprint(b.Racked, " ", b.At)
-	if err := s.list(r, b, &v); err != nil {
+	if err := h.list(r, b, &v); err != nil {
 		return v, err
 	}
-	if err := s.answers(r, b, &v); err != nil {
+	if err := h.answers(r, b, &v); err != nil {
 		return v, err
 	}
 	if err := v.draw(ui.Said(r), b); err != nil {
 		return v, err
 	}
-	if err := v.join(r, s.Site); err != nil {
+	if err := v.join(r, h.Site); err != nil {
 		return v, err
 	}
 	v.Held, v.HeldNext = b.heldText()
@@ -126,8 +126,8 @@ func (b *standing) heldText() (now, next text.Text) {
 }
 
 // list fills in the instruments of the Rack, and the steps that can be asked.
-func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
-	rack, err := s.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
+func (h Handler) list(r *http.Request, b *standing, v *boardView) error {
+	rack, err := h.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -152,19 +152,19 @@ func (s Stage) list(r *http.Request, b *standing, v *boardView) error {
 }
 
 // answers fills in what was answered.
-func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
+func (h Handler) answers(r *http.Request, b *standing, v *boardView) error {
 	if b.round.ID == 0 {
 		return nil
 	}
 	var err error
-	if v.Answered, v.Of, err = s.School.Rounds.CountReplies(r.Context(), ui.UserOf(r).ID, b.round.ID); err != nil {
+	if v.Answered, v.Of, err = h.School.Rounds.CountReplies(r.Context(), ui.UserOf(r).ID, b.round.ID); err != nil {
 		return err
 	}
-	if !b.Answers || v.Stage != rounds.Told {
+	if !b.Answers || v.Stage != rounds.Revealed {
 		return nil
 	}
 	v.Told = true
-	said, err := s.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
+	said, err := h.School.Rounds.Answers(r.Context(), ui.UserOf(r).ID, b.round)
 	if err != nil {
 		return err
 	}
@@ -174,7 +174,7 @@ func (s Stage) answers(r *http.Request, b *standing, v *boardView) error {
 		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", given(a), "count", a.Count, "label", label(a)), i+1 == b.Point})
 	}
 	v.Rule = ui.Plot(plot.AnswerRule(say, list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
-	if pair, err := s.commonest(r, b); err != nil {
+	if pair, err := h.commonest(r, b); err != nil {
 		return err
 	} else if len(pair) == 2 {
 		v.Apart = text.New("board.view.apart", "first", pair[0].Short(), "second", pair[1].Short())

@@ -29,9 +29,9 @@ import (
 )
 
 // watchRoutes adds the pages of the Watch.
-func (s Stage) watchRoutes(r chi.Router) {
-	r.Get("/watch/{assignment}", s.Page(s.watch))
-	r.Post("/watch/{assignment}/round", s.Page(s.askSpread))
+func (h Handler) watchRoutes(r chi.Router) {
+	r.Get("/watch/{assignment}", h.Page(h.watch))
+	r.Post("/watch/{assignment}/round", h.Page(h.askSpread))
 }
 
 // watchView is a class at work on a sheet.
@@ -57,40 +57,40 @@ type spreadView struct {
 }
 
 // given finds a sheet of the instructor's, whose page speaks the words of its class.
-func (s Stage) given(r *http.Request) (sitting.Given, error) {
+func (h Handler) given(r *http.Request) (sitting.Given, error) {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return sitting.Given{}, err
 	}
-	g, err := s.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
+	g, err := h.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return g, err
 	}
 	set, err := roster.Words(g.Words)
-	ui.Speak(r, roster.In(set, g.Sheet.Conduct.Words))
+	ui.Speak(r, roster.In(set, g.Sheet.Delivery.Words))
 	return g, err
 }
 
-func (s Stage) watch(w http.ResponseWriter, r *http.Request) error {
-	g, err := s.given(r)
+func (h Handler) watch(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.given(r)
 	if err != nil {
 		return err
 	}
-	v, err := s.newWatch(r, g, time.Now())
+	v, err := h.newWatch(r, g, time.Now())
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "watch", text.Row(text.Typed(g.Title), text.New("title.watch")), v)
+	return h.Render(w, r, http.StatusOK, "watch", text.Row(text.Typed(g.Title), text.New("title.watch")), v)
 }
 
-func (s Stage) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchView, error) {
+func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchView, error) {
 	owner := ui.UserOf(r).ID
 	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class, Hidden: r.URL.Query().Has("nameless"),
 		Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
 	if v.Hidden {
 		v.Toggle = fmt.Sprintf("/watch/%d", g.ID)
 	}
-	at, err := s.AtWork(r, g, v.Hidden, now)
+	at, err := h.AtWork(r, g, v.Hidden, now)
 	if err != nil {
 		return v, err
 	}
@@ -102,11 +102,11 @@ func (s Stage) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchV
 		v.Long = "medium"
 	}
 	for _, sp := range at.Spreading {
-		_, _, err := s.spreadValue(g, sp.Slip)
+		_, _, err := h.spreadValue(g, sp.Slip)
 		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), sp.Slip.Name(), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
-	astray, err := s.School.Ledgers.Astray(r.Context(), owner, g.ID)
+	astray, err := h.School.Ledgers.Deviations(r.Context(), owner, g.ID)
 	if err != nil {
 		return v, err
 	}
@@ -123,7 +123,7 @@ func (s Stage) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchV
 }
 
 // slipRule draws the slips of a sheet by how far they lead astray, on the mean.
-func slipRule(say *text.Printer, right int, list []ledgers.AstrayRow) *figure.Scene {
+func slipRule(say *text.Printer, right int, list []ledgers.Deviation) *figure.Scene {
 	by := map[string]*plot.Astray{}
 	for _, a := range list {
 		if by[a.Slip] == nil {
@@ -149,7 +149,7 @@ func slipRule(say *text.Printer, right int, list []ledgers.AstrayRow) *figure.Sc
 var errNoValue = errors.New("no value shows the slip")
 
 // spreadValue finds an instrument of a sheet, and a value of it, at which a slip shows.
-func (s Stage) spreadValue(g sitting.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
+func (h Handler) spreadValue(g sitting.Given, slip exercise.Code) (*instrument.Instrument, length.Number, error) {
 	for _, b := range g.Sheet.Blocks {
 		for _, in := range b.Instruments {
 			if in.Check() != nil || in.Definition().Paired {
@@ -168,13 +168,13 @@ func (s Stage) spreadValue(g sitting.Given, slip exercise.Code) (*instrument.Ins
 }
 
 // askSpread makes a question to everybody from a slip that spreads, on the class's Board.
-func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
-	g, err := s.given(r)
+func (h Handler) askSpread(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.given(r)
 	if err != nil {
 		return err
 	}
 	slip := exercise.Code(ui.Clip(r.PostForm.Get("slip"), 80))
-	in, y, err := s.spreadValue(g, slip)
+	in, y, err := h.spreadValue(g, slip)
 	if errors.Is(err, errNoValue) {
 		return school.ErrNotFound
 	}
@@ -182,7 +182,7 @@ func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	b := standing{shown: shown{Instrument: in, Asking: true}}
-	if b.class, err = s.School.Roster.Class(r.Context(), ui.UserOf(r).ID, g.Class); err != nil {
+	if b.class, err = h.School.Roster.Class(r.Context(), ui.UserOf(r).ID, g.Class); err != nil {
 		return err
 	}
 	b.method = g.Sheet.Method
@@ -193,10 +193,10 @@ func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	b.at(y)
-	if err := s.ask(r, &b, time.Now()); err != nil {
+	if err := h.ask(r, &b, time.Now()); err != nil {
 		return err
 	}
-	if err := s.keep(r, &b); err != nil {
+	if err := h.keep(r, &b); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/board/%d", g.Class), http.StatusSeeOther)
@@ -204,12 +204,12 @@ func (s Stage) askSpread(w http.ResponseWriter, r *http.Request) error {
 }
 
 // watchEvents tells a Watch that somebody has moved on.
-func (s Stage) watchEvents(w http.ResponseWriter, r *http.Request) error {
-	g, err := s.given(r)
+func (h Handler) watchEvents(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.given(r)
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, hub.Topic{Class: g.Class, What: hub.SheetNews}, func(context.Context) (ui.Snapshot, error) {
+	return h.Stream(w, r, hub.Topic{Class: g.Class, What: hub.SheetNews}, func(context.Context) (ui.Snapshot, error) {
 		now := cmp.Or(time.Now().UnixMilli(), 1)
 		return ui.Snapshot{ID: fmt.Sprint(now), Data: fmt.Sprint(now)}, nil
 	})

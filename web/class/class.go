@@ -29,74 +29,74 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Office is where an instructor keeps classes.
-type Office struct {
+// Handler is where an instructor keeps classes.
+type Handler struct {
 	*ui.Site
 	press *press
 }
 
 // New returns the pages for a site.
-func New(site *ui.Site) Office { return Office{site, newPress(site)} }
+func New(site *ui.Site) Handler { return Handler{site, newPress(site)} }
 
 // Routes adds the pages.
-func (o Office) Routes(r chi.Router) {
-	marks, leads := r.With(o.Needs(access.DownloadAnswers)), r.With(o.Needs(access.DownloadNames))
-	r.Get("/desk", o.Page(o.desk))
-	r.Post("/classes", o.Page(o.add))
-	r.Get("/classes/{class}", o.Page(o.class))
-	r.Post("/classes/{class}/give", o.Page(o.give))
-	r.Get("/classes/{class}/settings", o.Page(o.settings))
-	r.Post("/classes/{class}/settings", o.Page(o.settings))
-	r.Post("/classes/{class}/code", o.Page(o.renewCode))
-	r.Post("/classes/{class}/drop", o.Page(o.drop))
-	r.Post("/classes/{class}/people/waiting", o.Page(o.letIn))
-	r.Get("/classes/{class}/people", o.Page(o.people))
-	leads.Get("/classes/{class}/people/list", o.Page(o.peopleTable))
-	leads.Get("/classes/{class}/people/slips", o.Page(o.joiningSlips))
-	r.Get("/classes/{class}/people/{student}", o.Page(o.person))
-	r.Post("/classes/{class}/people/{student}", o.Page(o.doWithPerson))
-	leads.Get("/classes/{class}/people/{student}/data", o.Page(o.personData))
-	r.Post("/classes/{class}/staff", o.Page(o.setStaff))
-	r.Post("/classes/{class}/archive", o.Page(o.archive))
-	r.Get("/classes/{class}/ledger", o.Page(o.term))
-	marks.Get("/classes/{class}/ledger/table", o.Page(o.termTable))
-	r.Post("/classes/{class}/changed-marks", o.Page(o.dismissChanged))
-	r.Post("/classes/{class}/weights", o.Page(o.setWeights))
-	marks.Get("/classes/{class}/answers", o.Page(o.classAnswers))
-	marks.Get("/ledger/{assignment}/answers", o.Page(o.sheetAnswers))
-	r.Post("/ledger/{assignment}/excuse", o.Page(o.excuse))
-	r.Get("/slips", o.Page(o.slips))
-	r.Post("/slips", o.Page(o.setSlip))
-	r.Get("/ledger/{assignment}", o.Page(o.ledger))
-	r.Post("/ledger/{assignment}/times", o.Page(o.setTimes))
-	r.Post("/ledger/{assignment}/dates", o.Page(o.setDates))
-	r.Post("/ledger/{assignment}/more", o.Page(o.moreMinutes))
-	r.Post("/ledger/{assignment}/release", o.Page(o.release))
-	marks.Get("/ledger/{assignment}/remark", o.Page(o.remark))
-	r.Post("/ledger/{assignment}/remark", o.Page(o.remark))
-	r.Post("/ledger/{assignment}/undo", o.Page(o.undoRemark))
-	r.Get("/ledger/{assignment}/paper/one", o.Page(o.pageOne))
-	r.Get("/ledger/{assignment}/paper", o.Page(o.papers))
-	r.Post("/ledger/{assignment}/paper", o.Page(o.print))
-	marks.Get("/ledger/{assignment}/paper/printed", o.Page(o.printed))
-	marks.Get("/ledger/{assignment}/paper/table", o.Page(o.writtenTable))
-	marks.Get("/ledger/{assignment}/paper/type", o.Page(o.typing))
-	r.Post("/ledger/{assignment}/paper/type", o.Page(o.typeBack))
-	marks.Get("/ledger/{assignment}/paper/{version}", o.Page(o.paper))
-	marks.Get("/ledger/{assignment}/paper/{version}/cards", o.Page(o.paperCards))
-	r.Get("/ledger/{assignment}/{student}/{n}", o.Page(o.card))
-	r.Get("/ledger/{assignment}/{student}/{n}/figure", o.Page(o.figure))
-	r.Post("/ledger/{assignment}/{student}/{n}", o.Page(o.ownMark))
-	o.wrongRoutes(r)
+func (h Handler) Routes(r chi.Router) {
+	marks, leads := r.With(h.Needs(access.DownloadAnswers)), r.With(h.Needs(access.DownloadNames))
+	r.Get("/desk", h.Page(h.desk))
+	r.Post("/classes", h.Page(h.add))
+	r.Get("/classes/{class}", h.Page(h.class))
+	r.Post("/classes/{class}/give", h.Page(h.give))
+	r.Get("/classes/{class}/settings", h.Page(h.settings))
+	r.Post("/classes/{class}/settings", h.Page(h.settings))
+	r.Post("/classes/{class}/code", h.Page(h.renewCode))
+	r.Post("/classes/{class}/drop", h.Page(h.drop))
+	r.Post("/classes/{class}/people/waiting", h.Page(h.letIn))
+	r.Get("/classes/{class}/people", h.Page(h.people))
+	leads.Get("/classes/{class}/people/list", h.Page(h.peopleTable))
+	leads.Get("/classes/{class}/people/slips", h.Page(h.joiningSlips))
+	r.Get("/classes/{class}/people/{student}", h.Page(h.person))
+	r.Post("/classes/{class}/people/{student}", h.Page(h.doWithPerson))
+	leads.Get("/classes/{class}/people/{student}/data", h.Page(h.personData))
+	r.Post("/classes/{class}/staff", h.Page(h.setStaff))
+	r.Post("/classes/{class}/archive", h.Page(h.archive))
+	r.Get("/classes/{class}/ledger", h.Page(h.term))
+	marks.Get("/classes/{class}/ledger/table", h.Page(h.termTable))
+	r.Post("/classes/{class}/changed-marks", h.Page(h.dismissChanged))
+	r.Post("/classes/{class}/weights", h.Page(h.setWeights))
+	marks.Get("/classes/{class}/answers", h.Page(h.classAnswers))
+	marks.Get("/ledger/{assignment}/answers", h.Page(h.sheetAnswers))
+	r.Post("/ledger/{assignment}/excuse", h.Page(h.excuse))
+	r.Get("/slips", h.Page(h.slips))
+	r.Post("/slips", h.Page(h.setSlip))
+	r.Get("/ledger/{assignment}", h.Page(h.ledger))
+	r.Post("/ledger/{assignment}/times", h.Page(h.setTimes))
+	r.Post("/ledger/{assignment}/dates", h.Page(h.setDates))
+	r.Post("/ledger/{assignment}/more", h.Page(h.moreMinutes))
+	r.Post("/ledger/{assignment}/release", h.Page(h.release))
+	marks.Get("/ledger/{assignment}/remark", h.Page(h.remark))
+	r.Post("/ledger/{assignment}/remark", h.Page(h.remark))
+	r.Post("/ledger/{assignment}/undo", h.Page(h.undoRemark))
+	r.Get("/ledger/{assignment}/paper/one", h.Page(h.pageOne))
+	r.Get("/ledger/{assignment}/paper", h.Page(h.papers))
+	r.Post("/ledger/{assignment}/paper", h.Page(h.print))
+	marks.Get("/ledger/{assignment}/paper/printed", h.Page(h.printed))
+	marks.Get("/ledger/{assignment}/paper/table", h.Page(h.writtenTable))
+	marks.Get("/ledger/{assignment}/paper/type", h.Page(h.typing))
+	r.Post("/ledger/{assignment}/paper/type", h.Page(h.typeBack))
+	marks.Get("/ledger/{assignment}/paper/{version}", h.Page(h.paper))
+	marks.Get("/ledger/{assignment}/paper/{version}/cards", h.Page(h.paperCards))
+	r.Get("/ledger/{assignment}/{student}/{n}", h.Page(h.card))
+	r.Get("/ledger/{assignment}/{student}/{n}/figure", h.Page(h.figure))
+	r.Post("/ledger/{assignment}/{student}/{n}", h.Page(h.ownMark))
+	h.wrongRoutes(r)
 }
 
 // Uploads adds what takes files.
-func (o Office) Uploads(r chi.Router) {
-	people, answers := r.With(o.Needs(access.ImportPeople)), r.With(o.Needs(access.EnterAnswers))
-	people.Post("/classes/{class}/people/preview", o.Page(o.previewPeople))
-	people.Post("/classes/{class}/people/bring", o.Page(o.bring))
-	answers.Post("/ledger/{assignment}/paper/preview", o.Page(o.previewWritten))
-	answers.Post("/ledger/{assignment}/paper/bring", o.Page(o.bringWritten))
+func (h Handler) Uploads(r chi.Router) {
+	people, answers := r.With(h.Needs(access.ImportPeople)), r.With(h.Needs(access.EnterAnswers))
+	people.Post("/classes/{class}/people/preview", h.Page(h.previewPeople))
+	people.Post("/classes/{class}/people/bring", h.Page(h.bring))
+	answers.Post("/ledger/{assignment}/paper/preview", h.Page(h.previewWritten))
+	answers.Post("/ledger/{assignment}/paper/bring", h.Page(h.bringWritten))
 }
 
 // givenView is a sheet given to a class, with how far the class is.
@@ -108,11 +108,11 @@ type givenView struct {
 	Unread bool
 }
 
-func (o Office) newGiven(list []sitting.Given) []givenView {
+func (h Handler) newGiven(list []sitting.Given) []givenView {
 	out := make([]givenView, len(list))
 	for i, a := range list {
 		if a.Err != nil {
-			o.Log.Error("a given sheet cannot be read", "err", a.Err)
+			h.Log.Error("a given sheet cannot be read", "err", a.Err)
 		}
 		out[i] = givenView{Given: a, Cards: a.Students * a.Sheet.Cards(), Share: ui.PerCent(a.Marks, a.Of), Unread: a.Err != nil}
 		if !a.Opens.IsZero() || !a.Closes.IsZero() {
@@ -122,7 +122,7 @@ func (o Office) newGiven(list []sitting.Given) []givenView {
 	return out
 }
 
-func (o Office) add(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) add(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Name  string `form:"name"`
 		Like  int64  `form:"like"` // the class whose settings, colleagues and sheets it takes; 0 for none
@@ -141,16 +141,16 @@ func (o Office) add(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if len(bad.Refusal) > 0 {
-		return o.showDesk(w, r, deskView{Name: name, Like: f.Like, Start: f.Start, Errors: bad.By()})
+		return h.showDesk(w, r, deskView{Name: name, Like: f.Like, Start: f.Start, Errors: bad.By()})
 	}
 	if f.Like != 0 {
-		n, err := o.School.Sitting.AddClassLike(r.Context(), ui.HandOf(r), name, f.Like, start)
+		n, err := h.School.Sitting.AddClassLike(r.Context(), ui.ActorOf(r), name, f.Like, start)
 		if err != nil {
 			return err
 		}
 		return back(w, r, n, "like")
 	}
-	n, err := o.School.Roster.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
+	n, err := h.School.Roster.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
 	if err != nil {
 		return err
 	}
@@ -185,16 +185,16 @@ var notes = map[string]text.Text{
 	"already": text.New("class.class-sheet-already-nothing"),
 }
 
-func (o Office) class(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) class(w http.ResponseWriter, r *http.Request) error {
 	v := classView{}
 	v.Note = ui.NoteOf(r, notes)
-	return o.showClass(w, r, v)
+	return h.showClass(w, r, v)
 }
 
-func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
+func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
 	var err error
-	if v.Class, err = o.ofClass(r); err != nil {
+	if v.Class, err = h.ofClass(r); err != nil {
 		return err
 	}
 	settings, err := roster.SettingsOf(v.Class)
@@ -202,18 +202,18 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 		return err
 	}
 	v.Settings = summary(v.Class, settings)
-	if v.Practised, err = o.practised(r, v.Class); err != nil {
+	if v.Practised, err = h.practised(r, v.Class); err != nil {
 		return err
 	}
-	if v.People, err = o.School.Roster.Students(ctx, owner, v.Class.ID); err != nil {
+	if v.People, err = h.School.Roster.Students(ctx, owner, v.Class.ID); err != nil {
 		return err
 	}
-	given, err := o.School.Sitting.GivenTo(ctx, owner, v.Class.ID)
+	given, err := h.School.Sitting.GivenTo(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}
-	v.Given = o.newGiven(given)
-	free, err := o.School.Rack.SheetsNotGiven(ctx, owner, v.Class.ID)
+	v.Given = h.newGiven(given)
+	free, err := h.School.Rack.SheetsNotGiven(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err
 	}
@@ -223,8 +223,8 @@ func (o Office) showClass(w http.ResponseWriter, r *http.Request, v classView) e
 	if v.Times.Zone = zoneName(v.Zone); v.Times.Errors == nil {
 		v.Times.Errors = map[string]text.Text{}
 	}
-	v.Address, v.OnlyHere = o.Address(r, "/join?code="+v.Code), o.OnlyHere(r)
-	return o.Render(w, r, ui.Status(v.Errors), "class", text.Typed(v.Name), v)
+	v.Address, v.OnlyHere = h.Address(r, "/join?code="+v.Code), h.OnlyHere(r)
+	return h.Render(w, r, ui.Status(v.Errors), "class", text.Typed(v.Name), v)
 }
 
 // back goes to a class's page, which then says what was done.
@@ -234,7 +234,7 @@ func back(w http.ResponseWriter, r *http.Request, class int64, note string) erro
 }
 
 // give gives a sheet to a class, under a seed of its own.
-func (o Office) give(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
 	class, err := ui.ID(r, "class")
 	if err != nil {
 		return err
@@ -247,21 +247,21 @@ func (o Office) give(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	c, err := o.School.Roster.Class(r.Context(), owner, class)
+	c, err := h.School.Roster.Class(r.Context(), owner, class)
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
 	opens, closes := f.times(c.Zone, &bad)
 	if len(bad.Refusal) > 0 {
-		return o.showClass(w, r, classView{Sheet: f.Sheet, Errors: bad.By(),
+		return h.showClass(w, r, classView{Sheet: f.Sheet, Errors: bad.By(),
 			Times: timesView{Opens: f.Opens, Closes: f.Closes, Errors: bad.By()}})
 	}
 	var seed [8]byte
 	rand.Read(seed[:])
-	n, err := o.School.Sitting.Give(r.Context(), owner, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
+	n, err := h.School.Sitting.Give(r.Context(), owner, class, f.Sheet, binary.NativeEndian.Uint64(seed[:]), time.Now())
 	if err == nil && !(opens.IsZero() && closes.IsZero()) {
-		err = o.School.Sitting.SetTimes(r.Context(), owner, n, opens, closes)
+		err = h.School.Sitting.SetDates(r.Context(), owner, n, opens, closes)
 	}
 	switch {
 	case errors.Is(err, sitting.ErrGiven):
@@ -282,14 +282,14 @@ type methodForm struct {
 // slipView is a slip with an instructor's own words for it.
 type slipView struct {
 	exercise.Slip
-	exercise.Wording
+	exercise.SlipWording
 }
 
 const maxWords = 400
 
 // slips lists the slips with the instructor's own words.
-func (o Office) slips(w http.ResponseWriter, r *http.Request) error {
-	own, err := o.School.Rack.Wordings(r.Context(), ui.UserOf(r).ID)
+func (h Handler) slips(w http.ResponseWriter, r *http.Request) error {
+	own, err := h.School.Rack.Wordings(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -297,11 +297,11 @@ func (o Office) slips(w http.ResponseWriter, r *http.Request) error {
 	for _, sl := range kinds.Slips() {
 		list = append(list, slipView{sl, own[sl.Code]})
 	}
-	return o.Render(w, r, http.StatusOK, "slips", text.New("class.slips"), list)
+	return h.Render(w, r, http.StatusOK, "slips", text.New("class.slips"), list)
 }
 
 // setSlip keeps an instructor's words for one slip.
-func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) setSlip(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Code   string `form:"code"`
 		Named  string `form:"named"`
@@ -315,9 +315,9 @@ func (o Office) setSlip(w http.ResponseWriter, r *http.Request) error {
 	if code.IsPair() || !kinds.Known(code) {
 		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), school.ErrNotFound)
 	}
-	words := exercise.Wording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords),
+	words := exercise.SlipWording{Off: f.Named == "", Advice: ui.Clip(ui.OneLine(f.Advice), maxWords),
 		Note: ui.Clip(ui.OneLine(f.Note), maxWords)}
-	if err := o.School.Rack.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
+	if err := h.School.Rack.SetWording(r.Context(), ui.UserOf(r).ID, code, words); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/slips#"+string(code), http.StatusSeeOther)

@@ -71,8 +71,8 @@ type changedView struct {
 }
 
 // changed lists the classes whose marks changed with an upgrade.
-func (o Office) changed(r *http.Request) (out []changedView, err error) {
-	list, err := o.School.Ledgers.MarkChanges(r.Context(), ui.UserOf(r).ID)
+func (h Handler) changed(r *http.Request) (out []changedView, err error) {
+	list, err := h.School.Ledgers.MarkChanges(r.Context(), ui.UserOf(r).ID)
 	for _, c := range list {
 		if len(out) == 0 || out[len(out)-1].Class != c.Class {
 			out = append(out, changedView{Class: c.Class, Name: c.ClassName})
@@ -84,12 +84,12 @@ func (o Office) changed(r *http.Request) (out []changedView, err error) {
 }
 
 // dismissChanged takes the changed marks of a class off the Desk.
-func (o Office) dismissChanged(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) dismissChanged(w http.ResponseWriter, r *http.Request) error {
 	class, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	return ui.Redirected(w, r, "/desk", o.School.Ledgers.DismissMarkChanges(r.Context(), ui.HandOf(r), class))
+	return ui.Redirected(w, r, "/desk", h.School.Ledgers.DismissMarkChanges(r.Context(), ui.ActorOf(r), class))
 }
 
 // weekView is the week in numbers.
@@ -109,14 +109,14 @@ const (
 	dueWithin   = 10 * 24 * time.Hour
 )
 
-func (o Office) desk(w http.ResponseWriter, r *http.Request) error {
-	return o.showDesk(w, r, deskView{})
+func (h Handler) desk(w http.ResponseWriter, r *http.Request) error {
+	return h.showDesk(w, r, deskView{})
 }
 
-func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
+func (h Handler) showDesk(w http.ResponseWriter, r *http.Request, v deskView) error {
 	who, now := ui.UserOf(r).ID, time.Now()
 	var err error
-	if v.Classes, err = o.School.Roster.Classes(r.Context(), who); err != nil {
+	if v.Classes, err = h.School.Roster.Classes(r.Context(), who); err != nil {
 		return err
 	}
 	for _, c := range v.Classes {
@@ -124,33 +124,33 @@ func (o Office) showDesk(w http.ResponseWriter, r *http.Request, v deskView) err
 			v.Old = append(v.Old, c)
 		}
 	}
-	if v.Copies, err = o.School.Rack.Copies(r.Context(), who); err != nil {
+	if v.Copies, err = h.School.Rack.Copies(r.Context(), who); err != nil {
 		return err
 	}
 	v.Copies = v.Copies[:min(len(v.Copies), copiesSeen)]
 	if v.Start == "" {
 		v.Start = now.Format(time.DateOnly)
 	}
-	if v.Racked, err = o.School.Rack.CountRacked(r.Context(), who); err != nil {
+	if v.Racked, err = h.School.Rack.CountRacked(r.Context(), who); err != nil {
 		return err
 	}
-	if v.Sheets, err = o.School.Rack.CountSheets(r.Context(), who); err != nil {
+	if v.Sheets, err = h.School.Rack.CountSheets(r.Context(), who); err != nil {
 		return err
 	}
-	lately, err := o.School.Ledgers.GivenLately(r.Context(), who, latelySeen)
+	lately, err := h.School.Ledgers.RecentSheets(r.Context(), who, latelySeen)
 	if err != nil {
 		return err
 	}
-	v.Lately = o.newGiven(lately)
+	v.Lately = h.newGiven(lately)
 	if v.First = len(lately) == 0; !v.First {
-		if err := v.fill(o, r, now); err != nil {
+		if err := v.fill(h, r, now); err != nil {
 			return err
 		}
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "desk", text.New("class.desk.show-desk"), v)
+	return h.Render(w, r, ui.Status(v.Errors), "desk", text.New("class.desk.show-desk"), v)
 }
 
-func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
+func (v *deskView) fill(o Handler, r *http.Request, now time.Time) (err error) {
 	if err := o.School.Sitting.CloseBeside(r.Context(), now); err != nil { // what the clock has not handed in yet
 		return err
 	}
@@ -179,7 +179,7 @@ func (v *deskView) fill(o Office, r *http.Request, now time.Time) (err error) {
 }
 
 // running looks at the sheets that are worked on just now: the one that most are at in full.
-func (v *deskView) running(o Office, r *http.Request, now time.Time) error {
+func (v *deskView) running(o Handler, r *http.Request, now time.Time) error {
 	ids, err := o.School.Ledgers.Running(r.Context(), ui.UserOf(r).ID, now.Add(-runningFor))
 	if err != nil {
 		return err
@@ -230,8 +230,8 @@ func (v *runningView) first() {
 }
 
 // words are what is worth a word, each in a sentence with a step from it.
-func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
-	news, err := o.School.Ledgers.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
+func (h Handler) words(r *http.Request, now time.Time) ([]wordView, error) {
+	news, err := h.School.Ledgers.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
 	if err != nil {
 		return nil, err
 	}
@@ -261,8 +261,8 @@ func (o Office) words(r *http.Request, now time.Time) ([]wordView, error) {
 }
 
 // due lists what is due: sheets that close soon, results that wait, instruments that want a check.
-func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
-	list, err := o.School.Ledgers.Pending(r.Context(), ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
+func (h Handler) due(r *http.Request, now time.Time) (out []dueView, err error) {
+	list, err := h.School.Ledgers.Pending(r.Context(), ui.UserOf(r).ID, now, now.Add(dueWithin), dueSeen)
 	for _, p := range list {
 		d := dueView{Title: p.Title, Href: fmt.Sprintf("/ledger/%d", p.Assignment), Do: text.New("class.desk.due.do")}
 		missing := p.Students - p.Begun
@@ -282,7 +282,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 	if err != nil {
 		return nil, err
 	}
-	older, err := o.School.Marking.ToRemark(r.Context(), ui.UserOf(r).ID, false)
+	older, err := h.School.Marking.ToRemark(r.Context(), ui.UserOf(r).ID, false)
 	if err != nil {
 		return nil, err
 	}
@@ -290,7 +290,7 @@ func (o Office) due(r *http.Request, now time.Time) (out []dueView, err error) {
 		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: text.New("class.desk.due.preview-re-marking"),
 			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule())})
 	}
-	rack, err := o.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
+	rack, err := h.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
 		if !k.Warning.IsZero() && len(out) < dueSeen {
 			out = append(out, dueView{Title: k.Name, Text: text.New("class.desk.warning", "warning", k.Warning), Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: text.New("class.desk.due.open-logbook")})

@@ -7,20 +7,20 @@ import (
 	"cavix/web/ui"
 )
 
-func (o Office) renewCode(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) renewCode(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	if err := o.School.Roster.RenewCode(r.Context(), ui.HandOf(r), n); err != nil {
+	if err := h.School.Roster.RenewCode(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}
 	return back(w, r, n, "renewed")
 }
 
 // letIn lets those in who were chosen of the ones who wait, or sends them away.
-func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) letIn(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
@@ -31,7 +31,7 @@ func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	in := r.PostForm.Get("do") != "away"
-	if err := o.School.Roster.LetIn(r.Context(), ui.HandOf(r), c.ID, chosen, in); err != nil {
+	if err := h.School.Roster.Admit(r.Context(), ui.ActorOf(r), c.ID, chosen, in); err != nil {
 		return err
 	}
 	if in {
@@ -41,12 +41,12 @@ func (o Office) letIn(w http.ResponseWriter, r *http.Request) error {
 }
 
 // drop puts a class into the bin.
-func (o Office) drop(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	if err := o.School.Roster.DropClass(r.Context(), ui.HandOf(r), n); err != nil {
+	if err := h.School.Roster.DropClass(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)

@@ -88,59 +88,59 @@ func newCell(m sitting.Mark, href string) cell {
 	return c
 }
 
-func (o Office) ledger(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) ledger(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
-	return o.showLedger(w, r, a, ledgerView{})
+	return h.showLedger(w, r, a, ledgerView{})
 }
 
 // showLedger prints the ledger of a given sheet, with what could not be kept.
-func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Given, typed ledgerView) error {
-	if err := o.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Given, typed ledgerView) error {
+	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	role, err := o.School.Access.RoleIn(r.Context(), owner, a.Class)
+	role, err := h.School.Access.RoleIn(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	students, err := o.School.Roster.Everybody(r.Context(), owner, a.Class)
+	students, err := h.School.Roster.AllStudents(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	came, err := o.School.Ledgers.MovedStudents(r.Context(), owner, a.Class)
+	came, err := h.School.Ledgers.MovedStudents(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	excuses, err := o.School.Ledgers.Excuses(r.Context(), owner, a.Class)
+	excuses, err := h.School.Ledgers.Excuses(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
 	}
-	marks, err := o.School.Ledgers.SheetMarks(r.Context(), owner, a.ID)
+	marks, err := h.School.Ledgers.SheetMarks(r.Context(), owner, a.ID)
 	if err != nil {
 		return err
 	}
-	paces, err := o.School.Ledgers.Paces(r.Context(), owner, a.ID)
+	paces, err := h.School.Ledgers.Paces(r.Context(), owner, a.ID)
 	if err != nil {
 		return err
 	}
 	people := append(students, came...)
-	cells, err := o.School.Ledgers.SheetCells(r.Context(), owner, a, people, time.Now())
+	cells, err := h.School.Ledgers.SheetCells(r.Context(), owner, a, people, time.Now())
 	if err != nil {
 		return err
 	}
 	v := newLedger(a, people, excuses, marks, cells, paces)
 	v.Timed = r.URL.Query().Get("show") == "times"
-	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Conduct), whenTaken(a), access.SetMark.Allows(role)
+	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Delivery), whenTaken(a), access.SetMark.Allows(role)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
-	if err := o.datesFor(r, a, people, &v); err != nil {
+	if err := h.datesFor(r, a, people, &v); err != nil {
 		return err
 	}
 	if v.Own.Zone = zoneName(a.Zone); typed.Own.Errors != nil {
@@ -149,10 +149,10 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Giv
 	if v.Times = newTimes(a.Opens, a.Closes, a.Zone); typed.Times.Errors != nil {
 		v.Times = typed.Times
 	}
-	if v.Undo, err = o.School.Marking.CanUndo(r.Context(), owner, a.ID); err != nil {
+	if v.Undo, err = h.School.Marking.CanUndo(r.Context(), owner, a.ID); err != nil {
 		return err
 	}
-	if v.Changes, err = o.School.Access.Changes(r.Context(), owner, a.ID); err != nil {
+	if v.Changes, err = h.School.Access.Changes(r.Context(), owner, a.ID); err != nil {
 		return err
 	}
 	switch q := r.URL.Query(); {
@@ -171,7 +171,7 @@ func (o Office) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Giv
 	case q.Has("released"):
 		v.Note = text.New("class.ledger.results-released-every-student")
 	}
-	return o.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
+	return h.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
 }
 
 // ledgerSays goes to a ledger, which then says what was done.
@@ -181,7 +181,7 @@ func ledgerSays(w http.ResponseWriter, r *http.Request, assignment int64, what s
 }
 
 // howTaken says how a sheet is taken.
-func howTaken(c exercise.Conduct) text.Text {
+func howTaken(c exercise.Delivery) text.Text {
 	says := []text.Text{text.New("class.ledger.how-taken")}
 	if c.Mode == exercise.Test {
 		says = []text.Text{text.New("class.ledger.test")}
@@ -291,24 +291,24 @@ func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Exc
 }
 
 // answered finds the student's card that a request names, and how it is shown.
-func (o Office) answered(r *http.Request) (c sitting.Card, st ui.CardState, err error) {
+func (h Handler) answered(r *http.Request) (c sitting.Card, st ui.CardState, err error) {
 	var ids [3]int64
 	for i, name := range []string{"assignment", "student", "n"} {
 		if ids[i], err = ui.ID(r, name); err != nil {
 			return c, st, err
 		}
 	}
-	if c, err = o.School.Sitting.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
+	if c, err = h.School.Sitting.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
 		return c, st, err
 	}
-	if _, err = o.given(r, ids[0]); err != nil {
+	if _, err = h.given(r, ids[0]); err != nil {
 		return c, st, err
 	}
 	st = ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: c.Draft, Result: c.Result, Figure: r.FormValue("figure"),
 		At: fmt.Sprintf("/ledger/%d/%d/%d/figure?attempt=%d", ids[0], ids[1], ids[2], c.Attempt)}
 	if c.Done() {
 		st.Answer = c.Answer
-		st.Voice, err = o.School.Sitting.VoiceFor(r.Context(), ui.UserOf(r).ID, c.Student, c.ID)
+		st.Wording, err = h.School.Sitting.WordingFor(r.Context(), ui.UserOf(r).ID, c.Student, c.ID)
 	}
 	return c, st, err
 }
@@ -320,22 +320,22 @@ func attemptOf(r *http.Request) int {
 }
 
 // card shows an instructor a student's card as it was answered.
-func (o Office) card(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := o.answered(r)
+func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.answered(r)
 	if err != nil {
 		return err
 	}
-	return o.showCard(w, r, ui.CardView{}, c, st)
+	return h.showCard(w, r, ui.CardView{}, c, st)
 }
 
-func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c sitting.Card,
+func (h Handler) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, c sitting.Card,
 	st ui.CardState) error {
 	owner := ui.UserOf(r).ID
-	a, err := o.given(r, c.Assignment)
+	a, err := h.given(r, c.Assignment)
 	if err != nil {
 		return err
 	}
-	marks, err := o.School.Ledgers.LedgerOf(r.Context(), owner, a.ID, c.Student, c.Attempt)
+	marks, err := h.School.Ledgers.LedgerOf(r.Context(), owner, a.ID, c.Student, c.Attempt)
 	if err != nil {
 		return err
 	}
@@ -354,21 +354,21 @@ func (o Office) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView, 
 	if c.Own != nil && len(v.Errors) == 0 {
 		v.OwnMark, v.OwnReason = c.Marks.String(), c.Reason
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "card", v.Title, v)
+	return h.Render(w, r, ui.Status(v.Errors), "card", v.Title, v)
 }
 
 // figure brings another figure of a student's card in sight.
-func (o Office) figure(w http.ResponseWriter, r *http.Request) error {
-	_, st, err := o.answered(r)
+func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
+	_, st, err := h.answered(r)
 	if err != nil {
 		return err
 	}
-	return o.Figures(w, r, st)
+	return h.Figures(w, r, st)
 }
 
 // ownMark sets an instructor's own mark on a card, or takes it away.
-func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := o.answered(r)
+func (h Handler) ownMark(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.answered(r)
 	if err != nil {
 		return err
 	}
@@ -382,7 +382,7 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 	}
 	set := func(half *int64, reason string) error {
 		who := ui.UserOf(r)
-		err := o.School.Marking.SetOwnMark(r.Context(), who.ID, c.CardRow, half, reason, who.Name, time.Now())
+		err := h.School.Marking.SetOwnMark(r.Context(), who.ID, c.CardRow, half, reason, who.Name, time.Now())
 		if err == nil {
 			http.Redirect(
 				w,
@@ -411,7 +411,7 @@ func (o Office) ownMark(w http.ResponseWriter, r *http.Request) error {
 	}
 	if len(bad.Refusal) > 0 {
 		v := ui.CardView{Errors: bad.By(), OwnMark: strings.TrimSpace(ui.Clip(f.Mark, 60)), OwnReason: reason}
-		return o.showCard(w, r, v, c, st)
+		return h.showCard(w, r, v, c, st)
 	}
 	return set(&half, reason)
 }
@@ -438,13 +438,13 @@ type remarkedView struct {
 	Up, Own           bool
 }
 
-func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r)
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
@@ -465,19 +465,19 @@ func (o Office) remark(w http.ResponseWriter, r *http.Request) error {
 		switch {
 		case len(v.Errors) > 0:
 		case f.Do == "apply":
-			if err := o.School.Marking.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
+			if err := h.School.Marking.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
 				return err
 			}
 			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)
 			return nil
 		default:
-			if err := o.preview(r, &v, m); err != nil {
+			if err := h.preview(r, &v, m); err != nil {
 				return err
 			}
 		}
 	}
 	v.Method = ui.MethodOf(m, false, v.Errors)
-	return o.Render(w, r, ui.Status(v.Errors), "remark", text.New("word.re-mark"), v)
+	return h.Render(w, r, ui.Status(v.Errors), "remark", text.New("word.re-mark"), v)
 }
 
 // askedOtherwise says in sentences what the cards of a sheet asked for, where they are to be marked by something else.
@@ -505,8 +505,8 @@ func chosen(s exercise.MethodSetting, m exercise.Method) text.Text {
 }
 
 // preview tells whose marks would change.
-func (o Office) preview(r *http.Request, v *remarkView, m exercise.Method) error {
-	list, err := o.School.Marking.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m, v.Lower)
+func (h Handler) preview(r *http.Request, v *remarkView, m exercise.Method) error {
+	list, err := h.School.Marking.Remark(r.Context(), ui.UserOf(r).ID, v.ID, m, v.Lower)
 	if err != nil {
 		return err
 	}
@@ -530,13 +530,13 @@ func (o Office) preview(r *http.Request, v *remarkView, m exercise.Method) error
 	return nil
 }
 
-func (o Office) undoRemark(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) undoRemark(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
 	i := ui.UserOf(r)
-	if err := o.School.Marking.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
+	if err := h.School.Marking.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?undone", n), http.StatusSeeOther)

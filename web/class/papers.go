@@ -67,22 +67,22 @@ var paperNotes = map[string]text.Text{
 }
 
 // ofSheet is the given sheet that an address names.
-func (o Office) ofSheet(r *http.Request) (sitting.Given, error) {
+func (h Handler) ofSheet(r *http.Request) (sitting.Given, error) {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return sitting.Given{}, err
 	}
-	g, err := o.given(r, n)
+	g, err := h.given(r, n)
 	return g, errors.Join(err, g.Err)
 }
 
-func (o Office) papers(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) papers(w http.ResponseWriter, r *http.Request) error {
 	v := papersView{}
 	v.Note = ui.NoteOf(r, paperNotes)
-	return o.showPapers(w, r, v)
+	return h.showPapers(w, r, v)
 }
 
-func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView) error {
+func (o Handler) showPapers(w http.ResponseWriter, r *http.Request, v papersView) error {
 	g, err := o.ofSheet(r)
 	if err != nil {
 		return err
@@ -97,7 +97,7 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 		return err
 	}
 	v.Given, v.May, v.Students = g, access.MakePaper.Allows(role), len(people)
-	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
+	task, err := ui.PlainMarkdown(g.Sheet.Delivery.Task)
 	if err != nil {
 		return err
 	}
@@ -139,8 +139,8 @@ func (o Office) showPapers(w http.ResponseWriter, r *http.Request, v papersView)
 }
 
 // print deals the versions that are wanted, and begins to set them as PDF.
-func (o Office) print(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) print(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
@@ -149,7 +149,7 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	refused := func(why text.Text) error {
-		return o.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
+		return h.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
 	}
 	if !slices.Contains([]ledgers.Per{ledgers.PerStudent, ledgers.PerGroup, ledgers.PerVersion, ledgers.ForAll}, f.Per) {
 		return refused(text.New("class.typing.who-shares"))
@@ -161,26 +161,26 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 			return refused(text.New("class.papers.how-many", "most", ledgers.MostVersions))
 		}
 	}
-	versions, err := o.School.Ledgers.Print(r.Context(), ui.HandOf(r), g.ID, want)
+	versions, err := h.School.Ledgers.MakeVersions(r.Context(), ui.ActorOf(r), g.ID, want)
 	if errors.Is(err, ledgers.ErrPapers) {
 		return refused(text.New("class.papers.no-more", "n", ledgers.MostPapers))
 	}
 	if err != nil {
 		return err
 	}
-	sheet, err := o.sheetOf(r, g)
+	sheet, err := h.sheetOf(r, g)
 	if err != nil {
 		return err
 	}
 	sheet.Dense, sheet.Size = f.Dense, paper.Size(f.Size)
 	for _, n := range versions {
-		v, err := o.versionOf(r, g, n)
+		v, err := h.versionOf(r, g, n)
 		if err != nil {
 			return err
 		}
 		sheet.Versions = append(sheet.Versions, v)
 	}
-	err = o.press.start(ui.UserOf(r).ID, g.ID, sheet)
+	err = h.press.start(ui.UserOf(r).ID, g.ID, sheet)
 	if errors.Is(err, errBusy) {
 		return refused(text.New("print.busy"))
 	}
@@ -191,20 +191,20 @@ func (o Office) print(w http.ResponseWriter, r *http.Request) error {
 }
 
 // sheetOf is what all versions of a sheet have in common.
-func (o Office) sheetOf(r *http.Request, g sitting.Given) (paper.Sheet, error) {
-	task, err := ui.PlainMarkdown(g.Sheet.Conduct.Task)
+func (h Handler) sheetOf(r *http.Request, g sitting.Given) (paper.Sheet, error) {
+	task, err := ui.PlainMarkdown(g.Sheet.Delivery.Task)
 	ui.SpeakToClass(r, ui.WordsOf(r))
 	return paper.Sheet{Title: g.Title, Class: g.ClassName, Task: task, Said: ui.Said(r)}, err
 }
 
-func (o Office) versionOf(r *http.Request, g sitting.Given, version int) (paper.Version, error) {
-	p, err := o.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
+func (h Handler) versionOf(r *http.Request, g sitting.Given, version int) (paper.Version, error) {
+	p, err := h.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, version)
 	return paper.Version{Number: version, For: p.For(), Items: p.Items}, err
 }
 
 // pageOne shows the first page as it would be printed: of a version that there is, or else of the sheet as a student gets it.
-func (o Office) pageOne(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) pageOne(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
@@ -212,7 +212,7 @@ func (o Office) pageOne(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Asked(r, &f); err != nil {
 		return err
 	}
-	sheet, err := o.sheetOf(r, g)
+	sheet, err := h.sheetOf(r, g)
 	if err != nil {
 		return err
 	}
@@ -238,12 +238,12 @@ func (o Office) pageOne(w http.ResponseWriter, r *http.Request) error {
 }
 
 // printed sends what was printed: the sheets, or with ?key the key.
-func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) printed(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
-	job, ok := o.press.of(ui.UserOf(r).ID, g.ID)
+	job, ok := h.press.of(ui.UserOf(r).ID, g.ID)
 	if !ok || !job.Ready() {
 		return school.ErrNotFound
 	}
@@ -257,8 +257,8 @@ func (o Office) printed(w http.ResponseWriter, r *http.Request) error {
 }
 
 // ofVersion is the given sheet, and the number of a version of it, that an address names.
-func (o Office) ofVersion(r *http.Request) (g sitting.Given, version int, err error) {
-	if g, err = o.ofSheet(r); err != nil {
+func (h Handler) ofVersion(r *http.Request) (g sitting.Given, version int, err error) {
+	if g, err = h.ofSheet(r); err != nil {
 		return g, 0, err
 	}
 	n, err := ui.ID(r, "version")
@@ -266,16 +266,16 @@ func (o Office) ofVersion(r *http.Request) (g sitting.Given, version int, err er
 }
 
 // paper sends one version, with ?key its key, or with ?flash its cards to be cut out.
-func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
-	g, n, err := o.ofVersion(r)
+func (h Handler) paper(w http.ResponseWriter, r *http.Request) error {
+	g, n, err := h.ofVersion(r)
 	if err != nil {
 		return err
 	}
-	sheet, err := o.sheetOf(r, g)
+	sheet, err := h.sheetOf(r, g)
 	if err != nil {
 		return err
 	}
-	v, err := o.versionOf(r, g, n)
+	v, err := h.versionOf(r, g, n)
 	if err != nil {
 		return err
 	}
@@ -298,12 +298,12 @@ func (o Office) paper(w http.ResponseWriter, r *http.Request) error {
 }
 
 // paperCards gives the cards of a version as a document, by which its answers are marked as a batch.
-func (o Office) paperCards(w http.ResponseWriter, r *http.Request) error {
-	g, n, err := o.ofVersion(r)
+func (h Handler) paperCards(w http.ResponseWriter, r *http.Request) error {
+	g, n, err := h.ofVersion(r)
 	if err != nil {
 		return err
 	}
-	p, err := o.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, n)
+	p, err := h.School.Ledgers.Paper(r.Context(), ui.UserOf(r).ID, g.ID, n)
 	if err != nil {
 		return err
 	}

@@ -62,12 +62,12 @@ var peopleNotes = map[string]text.Text{
 }
 
 // ofClass finds the class that the address names.
-func (o Office) ofClass(r *http.Request) (roster.Class, error) {
+func (h Handler) ofClass(r *http.Request) (roster.Class, error) {
 	n, err := ui.ID(r, "class")
 	if err != nil {
 		return roster.Class{}, err
 	}
-	c, err := o.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
+	c, err := h.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return c, err
 	}
@@ -76,22 +76,22 @@ func (o Office) ofClass(r *http.Request) (roster.Class, error) {
 	return c, err
 }
 
-func (o Office) people(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
 	v.Note = ui.NoteOf(r, peopleNotes)
-	return o.showPeople(w, r, v)
+	return h.showPeople(w, r, v)
 }
 
-func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
+func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
 	var err error
-	if v.Class, err = o.ofClass(r); err != nil {
+	if v.Class, err = h.ofClass(r); err != nil {
 		return err
 	}
-	all, err := o.School.Roster.Everybody(r.Context(), ui.UserOf(r).ID, v.ID)
+	all, err := h.School.Roster.AllStudents(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err
 	}
-	seats, err := o.School.Roster.Seats(r.Context(), ui.UserOf(r).ID, v.ID)
+	seats, err := h.School.Roster.Seats(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err
 	}
@@ -119,13 +119,13 @@ func (o Office) showPeople(w http.ResponseWriter, r *http.Request, v peopleView)
 	v.People, v.Turn = partOf(r, v.ID, v.People)
 	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
 	v.Groups = groupsOf(all)
-	if v.Staff, err = o.School.Roster.Staff(r.Context(), ui.UserOf(r).ID, v.ID); err != nil {
+	if v.Staff, err = h.School.Roster.Staff(r.Context(), ui.UserOf(r).ID, v.ID); err != nil {
 		return err
 	}
-	if v.Log, err = o.School.Access.PeopleLog(r.Context(), ui.UserOf(r).ID, v.ID, logSeen); err != nil {
+	if v.Log, err = h.School.Access.PeopleLog(r.Context(), ui.UserOf(r).ID, v.ID, logSeen); err != nil {
 		return err
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)
+	return h.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
 // mostTwice is how many pairs of records are pointed out.
@@ -203,7 +203,7 @@ type listForm struct {
 }
 
 // table reads a list and what its columns are: as the form says, as it was told for the class before, or by their heads.
-func (o Office) table(r *http.Request, class int64, data []byte, f listForm) (t transfer.PeopleTable, columns []transfer.Column, err error) {
+func (h Handler) table(r *http.Request, class int64, data []byte, f listForm) (t transfer.PeopleTable, columns []transfer.Column, err error) {
 	if t, err = transfer.ReadPeopleTable(data); err != nil {
 		return t, nil, err
 	}
@@ -216,13 +216,13 @@ func (o Office) table(r *http.Request, class int64, data []byte, f listForm) (t 
 		}
 		return t, columns, nil
 	}
-	told, err := o.School.Roster.ListColumns(r.Context(), ui.UserOf(r).ID, class)
+	told, err := h.School.Roster.ListColumns(r.Context(), ui.UserOf(r).ID, class)
 	return t, t.Guess(told), err
 }
 
 // previewPeople reads a list and shows, row by row, what importing it would do.
-func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) previewPeople(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
@@ -234,26 +234,26 @@ func (o Office) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	t, columns, err := o.table(r, c.ID, data, f)
+	t, columns, err := h.table(r, c.ID, data, f)
 	if err == nil && t.Width() == 0 {
 		err = errors.New("names nobody; write one name a line, or choose a CSV or XLSX file")
 	}
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
-		return o.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]text.Text{"list": text.New("class.people.preview-people.errors", "err", err.Error())}})
+		return h.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]text.Text{"list": text.New("class.people.preview-people.errors", "err", err.Error())}})
 	}
-	return o.showBring(w, r, c, t, columns)
+	return h.showBring(w, r, c, t, columns)
 }
 
 // showBring shows a list of people row by row. It is at fault where a row cannot be imported.
-func (o Office) showBring(w http.ResponseWriter, r *http.Request, c roster.Class, t transfer.PeopleTable, columns []transfer.Column) error {
+func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Class, t transfer.PeopleTable, columns []transfer.Column) error {
 	v := bringView{Class: c, Counts: map[roster.Difference]int{}, List: t.CSV(), Headed: t.Head != nil}
 	list := t.People(columns)
-	what, err := o.School.Roster.PreviewImport(r.Context(), ui.UserOf(r).ID, c.ID, ui.ComingOf(list))
+	what, err := h.School.Roster.PreviewImport(r.Context(), ui.UserOf(r).ID, c.ID, ui.ImportOf(list))
 	if err != nil {
 		return err
 	}
-	there, err := o.School.Roster.Everybody(r.Context(), ui.UserOf(r).ID, c.ID)
+	there, err := h.School.Roster.AllStudents(r.Context(), ui.UserOf(r).ID, c.ID)
 	if err != nil {
 		return err
 	}
@@ -286,12 +286,12 @@ func (o Office) showBring(w http.ResponseWriter, r *http.Request, c roster.Class
 		v.Columns = append(v.Columns, col)
 	}
 	v.Closes = c.Joining == roster.JoinOpen && v.Counts[roster.Added] > 0
-	return o.Render(w, r, http.StatusOK, "bring", text.Row(text.Typed(v.Name), text.New("title.people")), v)
+	return h.Render(w, r, http.StatusOK, "bring", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
 // bring imports a list that was previewed, whole or not at all.
-func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) bring(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
@@ -299,7 +299,7 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	t, columns, err := o.table(r, c.ID, []byte(f.List), f)
+	t, columns, err := h.table(r, c.ID, []byte(f.List), f)
 	if err != nil {
 		return ui.Unread(err)
 	}
@@ -309,10 +309,10 @@ func (o Office) bring(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(&text.Problem{Text: p.Bad})
 		}
 	}
-	_, err = o.School.Roster.ImportPeople(r.Context(), ui.HandOf(r), c.ID, ui.ComingOf(list), t.Told(columns))
+	_, err = h.School.Roster.ImportPeople(r.Context(), ui.ActorOf(r), c.ID, ui.ImportOf(list), t.Told(columns))
 	var refused refusal.Refusal
 	if errors.As(err, &refused) { // somebody has joined since the preview
-		return o.showBring(w, r, c, t, columns)
+		return h.showBring(w, r, c, t, columns)
 	}
 	if err != nil {
 		return err
@@ -326,12 +326,12 @@ func backTo(w http.ResponseWriter, r *http.Request, format string, numbers ...an
 }
 
 // peopleTable sends the people of a class as a list that can be brought in again.
-func (o Office) peopleTable(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) peopleTable(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
-	all, err := o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID)
+	all, err := h.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID)
 	if err != nil {
 		return err
 	}
@@ -349,25 +349,25 @@ type slipsView struct {
 	People   []roster.Student
 }
 
-func (o Office) joiningSlips(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) joiningSlips(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
-	v := slipsView{Class: c, Address: o.Address(r, "/join"), OnlyHere: o.OnlyHere(r)}
-	if v.People, err = o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID); err != nil {
+	v := slipsView{Class: c, Address: h.Address(r, "/join"), OnlyHere: h.OnlyHere(r)}
+	if v.People, err = h.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID); err != nil {
 		return err
 	}
 	if v.QR, err = ui.QR(ui.Said(r), v.Address+"?code="+c.Code); err != nil {
 		return err
 	}
 	ui.SpeakToClass(r, ui.WordsOf(r))
-	return o.Render(w, r, http.StatusOK, "joiningslips", text.New("class.people.joining-slips", "name", c.Name), v)
+	return h.Render(w, r, http.StatusOK, "joiningslips", text.New("class.people.joining-slips", "name", c.Name), v)
 }
 
 // setStaff has another instructor teach a class, or no longer.
-func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) setStaff(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
@@ -378,13 +378,13 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	err = o.School.Roster.SetRole(r.Context(), ui.HandOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
+	err = h.School.Roster.SetRole(r.Context(), ui.ActorOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
 	switch {
 	case errors.Is(err, school.ErrNotFound):
-		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
+		return h.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
 			"login": text.New("class.people.set-staff.errors")}})
 	case errors.Is(err, roster.ErrOwner):
-		return o.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
+		return h.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
 			"login": text.New("class.people.set-staff.choose-what-they-may")}})
 	case err != nil:
 		return err
@@ -393,12 +393,12 @@ func (o Office) setStaff(w http.ResponseWriter, r *http.Request) error {
 }
 
 // archive puts a class away, or brings it back.
-func (o Office) archive(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) archive(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
-	if err := o.School.Roster.Archive(r.Context(), ui.HandOf(r), c.ID, !c.Runs()); err != nil {
+	if err := h.School.Roster.Archive(r.Context(), ui.ActorOf(r), c.ID, !c.Runs()); err != nil {
 		return err
 	}
 	if c.Runs() {

@@ -25,7 +25,7 @@ import (
 // onePerson is a student of a class: the way so far, the sheets, and what can be done.
 type onePerson struct {
 	roster.Class
-	ui.WayView
+	ui.ProgressView
 	Student roster.Student
 	Name    string // as typed
 	Team    string
@@ -65,39 +65,39 @@ var personNotes = map[string]text.Text{
 const longNumber = 80
 
 // pupil finds the student that the address names.
-func (o Office) pupil(r *http.Request) (c roster.Class, st roster.Student, err error) {
-	if c, err = o.ofClass(r); err != nil {
+func (h Handler) pupil(r *http.Request) (c roster.Class, st roster.Student, err error) {
+	if c, err = h.ofClass(r); err != nil {
 		return c, st, err
 	}
 	n, err := ui.ID(r, "student")
 	if err != nil {
 		return c, st, err
 	}
-	st, err = o.School.Roster.Pupil(r.Context(), ui.UserOf(r).ID, c.ID, n)
+	st, err = h.School.Roster.ClassStudent(r.Context(), ui.UserOf(r).ID, c.ID, n)
 	return c, st, err
 }
 
-func (o Office) person(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := o.pupil(r)
+func (h Handler) person(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.pupil(r)
 	if err != nil {
 		return err
 	}
 	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra), Number: st.Number}
 	v.Note = ui.NoteOf(r, personNotes)
-	return o.showPerson(w, r, v)
+	return h.showPerson(w, r, v)
 }
 
-func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
+func (h Handler) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) error {
 	who := ui.UserOf(r).ID
-	progress, err := o.School.Ledgers.StudentProgress(r.Context(), who, v.Student.ID, ui.Ahead(v.Zone), ui.WeeksSeen)
+	progress, err := h.School.Ledgers.StudentProgress(r.Context(), who, v.Student.ID, ui.Ahead(v.Zone), ui.WeeksSeen)
 	if err != nil {
 		return err
 	}
-	v.WayView = ui.Way(ui.Said(r), progress)
-	if v.Sheets, err = o.sheetsOf(r, v.Class, v.Student.ID); err != nil {
+	v.ProgressView = ui.NewProgress(ui.Said(r), progress)
+	if v.Sheets, err = h.sheetsOf(r, v.Class, v.Student.ID); err != nil {
 		return err
 	}
-	all, err := o.School.Roster.Students(r.Context(), who, v.ID)
+	all, err := h.School.Roster.Students(r.Context(), who, v.ID)
 	if err != nil {
 		return err
 	}
@@ -116,10 +116,10 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 		}
 		return near(a) - near(b)
 	})
-	if v.Merged, err = o.School.Merging.Merges(r.Context(), who, v.ID, v.Student.ID); err != nil {
+	if v.Merged, err = h.School.Merging.Merges(r.Context(), who, v.ID, v.Student.ID); err != nil {
 		return err
 	}
-	classes, err := o.School.Roster.Classes(r.Context(), who)
+	classes, err := h.School.Roster.Classes(r.Context(), who)
 	if err != nil {
 		return err
 	}
@@ -128,12 +128,12 @@ func (o Office) showPerson(w http.ResponseWriter, r *http.Request, v onePerson) 
 			v.Others = append(v.Others, c)
 		}
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "person", text.Typed(v.Student.Name), v)
+	return h.Render(w, r, ui.Status(v.Errors), "person", text.Typed(v.Student.Name), v)
 }
 
 // doWithPerson changes something about a student.
-func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := o.pupil(r)
+func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.pupil(r)
 	if err != nil {
 		return err
 	}
@@ -150,35 +150,35 @@ func (o Office) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	ctx, by := r.Context(), ui.HandOf(r)
+	ctx, by := r.Context(), ui.ActorOf(r)
 	here := fmt.Sprintf("/classes/%d/people/%d?", c.ID, st.ID)
 	switch f.Do {
 	case "keep":
-		return o.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
+		return h.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
 	case "merge":
-		return ui.Redirected(w, r, here+"merged", o.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
+		return ui.Redirected(w, r, here+"merged", h.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
 	case "part":
-		return ui.Redirected(w, r, here+"parted", o.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
+		return ui.Redirected(w, r, here+"parted", h.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
 	case "clear":
-		return ui.Redirected(w, r, here+"cleared", o.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, here+"cleared", h.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
 	case "leave", "back":
 		said := map[string]string{"leave": "left", "back": "back"}[f.Do]
-		return ui.Redirected(w, r, here+said, o.School.Roster.Leave(ctx, by, c.ID, st.ID, f.Do == "back"))
+		return ui.Redirected(w, r, here+said, h.School.Roster.SetLeft(ctx, by, c.ID, st.ID, f.Do == "back"))
 	case "move":
-		err := o.School.Roster.Move(ctx, by, c.ID, st.ID, f.To)
+		err := h.School.Roster.Move(ctx, by, c.ID, st.ID, f.To)
 		if errors.Is(err, roster.ErrNameTaken) {
 			v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra)}
 			v.Errors = map[string]text.Text{"to": text.New("class.person.do-with-person")}
-			return o.showPerson(w, r, v)
+			return h.showPerson(w, r, v)
 		}
 		return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
 	case "drop":
-		return ui.Redirected(w, r, "/bin?put", o.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
+		return ui.Redirected(w, r, "/bin?put", h.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
 	}
 	return school.ErrNotFound
 }
 
-func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Class, st roster.Student, name, team, extra, number string) error {
+func (h Handler) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Class, st roster.Student, name, team, extra, number string) error {
 	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra),
 		Number: ui.OneLine(number)}
 	var bad ui.Faults
@@ -195,31 +195,31 @@ func (o Office) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Clas
 	}
 	if len(bad.Refusal) == 0 {
 		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
-		err := o.School.Roster.SetPupil(r.Context(), ui.HandOf(r), st)
+		err := h.School.Roster.ChangeStudent(r.Context(), ui.ActorOf(r), st)
 		if !errors.Is(err, roster.ErrNameTaken) {
 			return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
 		}
 		bad.Add("name", "class.person.somebody-class-name-already")
 	}
 	v.Errors = bad.By()
-	return o.showPerson(w, r, v)
+	return h.showPerson(w, r, v)
 }
 
 // personData sends all that is kept of a student, and says so in the log.
-func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := o.pupil(r)
+func (h Handler) personData(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.pupil(r)
 	if err != nil {
 		return err
 	}
-	if err := o.School.Roster.NoteExport(r.Context(), ui.HandOf(r), c.ID, st.ID); err != nil {
+	if err := h.School.Roster.NoteExport(r.Context(), ui.ActorOf(r), c.ID, st.ID); err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	replies, err := o.School.Rounds.RepliesOf(r.Context(), me, c.ID, st.ID)
+	replies, err := h.School.Rounds.RepliesOf(r.Context(), me, c.ID, st.ID)
 	if err != nil {
 		return err
 	}
-	observed, err := o.School.Studies.SurveyReadings(r.Context(), me, c.ID, st.ID)
+	observed, err := h.School.Studies.SurveyReadings(r.Context(), me, c.ID, st.ID)
 	if err != nil {
 		return err
 	}
@@ -235,7 +235,7 @@ func (o Office) personData(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		if err := ui.WriteAnswers(answers, transfer.CSV, func(each func(ledgers.Answered) error) error {
-			return o.School.Ledgers.StudentAnswers(r.Context(), me, c.ID, st.ID, each)
+			return h.School.Ledgers.StudentAnswers(r.Context(), me, c.ID, st.ID, each)
 		}); err != nil {
 			return err
 		}

@@ -124,20 +124,20 @@ func (p *press) of(instructor, assignment int64) (job *printing, ok bool) {
 }
 
 // Streams adds what stays open.
-func (o Office) Streams(r chi.Router) {
-	r.Get("/ledger/{assignment}/paper/events", o.Page(o.printEvents))
+func (h Handler) Streams(r chi.Router) {
+	r.Get("/ledger/{assignment}/paper/events", h.Page(h.printEvents))
 }
 
 // printEvents tells how far printing is.
-func (o Office) printEvents(w http.ResponseWriter, r *http.Request) error {
-	a, err := o.ofSheet(r)
+func (h Handler) printEvents(w http.ResponseWriter, r *http.Request) error {
+	a, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	return o.Stream(w, r, hub.Topic{Class: me, What: hub.PrintNews}, func(context.Context) (ui.Snapshot, error) {
+	return h.Stream(w, r, hub.Topic{Class: me, What: hub.PrintNews}, func(context.Context) (ui.Snapshot, error) {
 		id := "none"
-		if printed, ok := o.press.of(me, a.ID); ok {
+		if printed, ok := h.press.of(me, a.ID); ok {
 			id = fmt.Sprintf("%d-%d-%t", printed.Done(), printed.Of(), printed.job.HasEnded())
 		}
 		return ui.Snapshot{ID: id, Data: "printed"}, nil

@@ -15,15 +15,15 @@ import (
 
 // settingsForm are the settings of a class as its form sends them. What a form leaves out stays as it is.
 type settingsForm struct {
-	Name     string            `form:"name"`
-	Method   ui.MethodForm     `form:"method"`
-	Base     string            `form:"base"`
-	Language string            `form:"language"`
-	Own      map[string]string `form:"own"`
-	Seen     roster.Sight      `form:"seen"`
-	Joining  roster.Joining    `form:"joining"`
-	Guests   string            `form:"guests"` // "yes" or "no"
-	Zone     string            `form:"zone"`
+	Name     string              `form:"name"`
+	Method   ui.MethodForm       `form:"method"`
+	Base     string              `form:"base"`
+	Language string              `form:"language"`
+	Own      map[string]string   `form:"own"`
+	Seen     roster.PracticeView `form:"seen"`
+	Joining  roster.Joining      `form:"joining"`
+	Guests   string              `form:"guests"` // "yes" or "no"
+	Zone     string              `form:"zone"`
 }
 
 func newSettingsForm(s roster.Settings) settingsForm {
@@ -81,12 +81,12 @@ type choiceView struct {
 }
 
 // settings shows the settings of a class that the instructor owns, and saves them.
-func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) settings(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "class")
 	if err != nil {
 		return err
 	}
-	c, err := o.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
+	c, err := h.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
@@ -106,7 +106,7 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 		var bad ui.Faults
 		now = f.settings(&bad)
 		if len(bad.Refusal) == 0 {
-			if err := bad.Take("", o.School.Roster.SaveSettings(r.Context(), ui.HandOf(r), n, now)); err != nil {
+			if err := bad.Take("", h.School.Roster.SaveSettings(r.Context(), ui.ActorOf(r), n, now)); err != nil {
 				return err
 			}
 		}
@@ -118,7 +118,7 @@ func (o Office) settings(w http.ResponseWriter, r *http.Request) error {
 	}
 	ui.Speak(r, words.Set{Base: now.Words.Base})
 	v.fill(ui.Said(r), f, now)
-	return o.Render(w, r, ui.Status(v.Errors), "settings", text.Row(text.Typed(c.Name), text.New("title.settings")), v)
+	return h.Render(w, r, ui.Status(v.Errors), "settings", text.Row(text.Typed(c.Name), text.New("title.settings")), v)
 }
 
 // fill shows what the form holds.
@@ -156,7 +156,7 @@ type summaryLine struct{ Name, Says text.Text }
 
 // summary is the settings of a class in a few lines.
 func summary(c roster.Class, s roster.Settings) []summaryLine {
-	seen := map[roster.Sight]text.Text{roster.SeesNothing: text.New("class.settings.summary"), roster.SeesSum: text.New("class.settings.see-summary"),
+	seen := map[roster.PracticeView]text.Text{roster.SeesNothing: text.New("class.settings.summary"), roster.SeesSum: text.New("class.settings.see-summary"),
 		roster.SeesEach: text.New("class.settings.see-each-students")}
 	guests := text.New("class.settings.no-guests")
 	if c.Guests {

@@ -185,29 +185,29 @@ func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
 }
 
 // term shows the ledger of a class.
-func (o Office) term(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) term(w http.ResponseWriter, r *http.Request) error {
 	v := classLedger{}
 	if r.URL.Query().Has("weighed") {
 		v.Note = text.New("class.term.term")
 	}
-	return o.showTerm(w, r, v)
+	return h.showTerm(w, r, v)
 }
 
-func (o Office) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) error {
+func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) error {
 	var err error
-	if v.Class, err = o.ofClass(r); err != nil {
+	if v.Class, err = h.ofClass(r); err != nil {
 		return err
 	}
-	if err := o.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
 		return err
 	}
-	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())
+	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())
 	if err != nil {
 		return err
 	}
 	a := termOf(r.URL.Query())
 	v.fill(l, a)
-	return o.Render(w, r, ui.Status(v.Errors), "term", text.Row(text.Typed(v.Name), text.New("title.ledger")), v)
+	return h.Render(w, r, ui.Status(v.Errors), "term", text.Row(text.Typed(v.Name), text.New("title.ledger")), v)
 }
 
 // fill lays a term out as it is asked for.
@@ -327,8 +327,8 @@ func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, 
 }
 
 // sheetsOf lists what a student came to on the sheets of a class, the newest first.
-func (o Office) sheetsOf(r *http.Request, c roster.Class, student int64) ([]personSheet, error) {
-	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
+func (h Handler) sheetsOf(r *http.Request, c roster.Class, student int64) ([]personSheet, error) {
+	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -350,8 +350,8 @@ func (o Office) sheetsOf(r *http.Request, c roster.Class, student int64) ([]pers
 }
 
 // setWeights keeps what the sheets weigh.
-func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) setWeights(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
@@ -371,13 +371,13 @@ func (o Office) setWeights(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if len(bad.Refusal) > 0 {
-		return o.showTerm(w, r, classLedger{Errors: bad.By()})
+		return h.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), o.School.Ledgers.SetWeights(r.Context(), ui.HandOf(r), c.ID, weights))
+	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), h.School.Ledgers.SetWeights(r.Context(), ui.ActorOf(r), c.ID, weights))
 }
 
 // excuse excuses a student from a sheet, or takes it back.
-func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) excuse(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
@@ -394,14 +394,14 @@ func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
 	if f.Do == "back" {
 		reason = ""
 	} else if reason == "" || len([]rune(reason)) > 200 {
-		a, err := o.given(r, n)
+		a, err := h.given(r, n)
 		if err != nil {
 			return err
 		}
-		return o.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
+		return h.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
 			"reason": text.New("class.term.excuse.errors")}})
 	}
-	err = o.School.Ledgers.Excuse(r.Context(), ui.HandOf(r), ledgers.Excuse{Assignment: n, Student: f.Student, Reason: reason})
+	err = h.School.Ledgers.Excuse(r.Context(), ui.ActorOf(r), ledgers.Excuse{Assignment: n, Student: f.Student, Reason: reason})
 	if err != nil {
 		return err
 	}
@@ -409,12 +409,12 @@ func (o Office) excuse(w http.ResponseWriter, r *http.Request) error {
 }
 
 // termTable sends the ledger of a class as a table: a row a student, a column a sheet, then the total.
-func (o Office) termTable(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) termTable(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
-	l, err := o.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
+	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
 	if err != nil {
 		return err
 	}
@@ -496,42 +496,42 @@ func termCells(say *text.Printer, r ledgers.LedgerRow, percent, numbered bool) [
 }
 
 // classAnswers sends all answers of a class, and sheetAnswers those on one sheet, as tidy tables.
-func (o Office) classAnswers(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) classAnswers(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
 	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, c.Name+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
-		return o.School.Ledgers.ClassAnswers(r.Context(), ui.UserOf(r).ID, c.ID, each)
+		return h.School.Ledgers.ClassAnswers(r.Context(), ui.UserOf(r).ID, c.ID, each)
 	})
 }
 
-func (o Office) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
 	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, a.Title+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
-		return o.School.Ledgers.SheetAnswers(r.Context(), ui.UserOf(r).ID, n, each)
+		return h.School.Ledgers.SheetAnswers(r.Context(), ui.UserOf(r).ID, n, each)
 	})
 }
 
 // train composes a sheet that trains a slip, of the instruments on which the class has made it, and opens it.
-func (o Office) train(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) train(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
 	slip := exercise.Code(ui.Clip(r.PostFormValue("slip"), 80))
-	id, err := o.School.Ledgers.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
+	id, err := h.School.Ledgers.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
 	if errors.Is(err, ledgers.ErrUntrained) {
-		return o.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"), ui.ErrorView{Title: text.New("class.term.train.title"),
+		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"), ui.ErrorView{Title: text.New("class.term.train.title"),
 			Text: text.New("class.term.none-instruments-class-reads")})
 	}
 	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)

@@ -71,7 +71,7 @@ func zoneName(zone string) text.Text {
 }
 
 // setTimes changes when a given sheet can be taken.
-func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) setTimes(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
@@ -81,16 +81,16 @@ func (o Office) setTimes(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
 	var bad ui.Faults
 	opens, closes := f.times(a.Zone, &bad)
 	if len(bad.Refusal) > 0 {
-		return o.showLedger(w, r, a, ledgerView{Times: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
+		return h.showLedger(w, r, a, ledgerView{Times: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
 	}
-	if err := o.School.Sitting.SetTimes(r.Context(), owner, n, opens, closes); err != nil {
+	if err := h.School.Sitting.SetDates(r.Context(), owner, n, opens, closes); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "times")
@@ -103,8 +103,8 @@ type datesView struct {
 }
 
 // datesFor fills in who has dates of their own, and who can have them.
-func (o Office) datesFor(r *http.Request, a sitting.Given, people []roster.Student, v *ledgerView) error {
-	list, err := o.School.Sitting.SheetDates(r.Context(), ui.UserOf(r).ID, a.ID)
+func (h Handler) datesFor(r *http.Request, a sitting.Given, people []roster.Student, v *ledgerView) error {
+	list, err := h.School.Sitting.SheetDates(r.Context(), ui.UserOf(r).ID, a.ID)
 	if err != nil {
 		return err
 	}
@@ -130,7 +130,7 @@ func (o Office) datesFor(r *http.Request, a sitting.Given, people []roster.Stude
 }
 
 // setDates gives a group or a student other dates of a sheet than the class has.
-func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) setDates(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
@@ -143,7 +143,7 @@ func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
@@ -159,17 +159,17 @@ func (o Office) setDates(w http.ResponseWriter, r *http.Request) error {
 			bad.Add("closes", "class.times.set-dates")
 		}
 		if len(bad.Refusal) > 0 {
-			return o.showLedger(w, r, a, ledgerView{Own: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
+			return h.showLedger(w, r, a, ledgerView{Own: timesView{f.Opens, f.Closes, zoneName(a.Zone), bad.By()}})
 		}
 	}
-	if err := o.School.Sitting.SetSheetDates(r.Context(), ui.HandOf(r), d); err != nil {
+	if err := h.School.Sitting.SetSheetDates(r.Context(), ui.ActorOf(r), d); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "dates")
 }
 
 // moreMinutes gives a student's attempt at a test more minutes.
-func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
@@ -181,7 +181,7 @@ func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	a, err := o.given(r, n)
+	a, err := h.given(r, n)
 	if err != nil {
 		return err
 	}
@@ -191,7 +191,7 @@ func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 		bad.Add("minutes", "class.times.more-minutes", "most_more", sitting.MostMore)
 	}
 	if len(bad.Refusal) == 0 {
-		switch err := o.School.Sitting.MoreMinutes(r.Context(), ui.HandOf(r), n, f.Student, minutes); {
+		switch err := h.School.Sitting.MoreMinutes(r.Context(), ui.ActorOf(r), n, f.Student, minutes); {
 		case errors.Is(err, school.ErrNotFound):
 			bad.Add("minutes", "class.times.student-not-begun-extra")
 		case errors.Is(err, sitting.ErrNoEnd):
@@ -204,16 +204,16 @@ func (o Office) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 			return ledgerSays(w, r, n, "more")
 		}
 	}
-	return o.showLedger(w, r, a, ledgerView{More: ui.Clip(f.Minutes, 10), Errors: bad.By()})
+	return h.showLedger(w, r, a, ledgerView{More: ui.Clip(f.Minutes, 10), Errors: bad.By()})
 }
 
 // release tells the students of a test what it came to.
-func (o Office) release(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) release(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	if err := o.School.Marking.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
+	if err := h.School.Marking.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}
 	return ledgerSays(w, r, n, "released")

@@ -65,37 +65,37 @@ type typingBox struct {
 }
 
 // typing shows the table for a version, and for a student who has it.
-func (o Office) typing(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) typing(w http.ResponseWriter, r *http.Request) error {
 	version, ok := paper.ReadLabel(ui.Clip(r.URL.Query().Get("version"), 10))
 	if !ok {
-		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{
+		return h.showPapers(w, r, papersView{Errors: map[string]text.Text{
 			"version": text.New("class.typing.typing.errors")}})
 	}
 	student, _ := strconv.ParseInt(r.URL.Query().Get("student"), 10, 64)
-	return o.showTyping(w, r, typingView{Version: version, Student: student}, nil)
+	return h.showTyping(w, r, typingView{Version: version, Student: student}, nil)
 }
 
 // showTyping lays the table out, with what was typed where that was refused, and else with what is kept.
-func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView, typed map[int]exercise.Answer) error {
-	g, err := o.ofSheet(r)
+func (h Handler) showTyping(w http.ResponseWriter, r *http.Request, v typingView, typed map[int]exercise.Answer) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	p, err := o.School.Ledgers.Paper(r.Context(), me, g.ID, v.Version)
+	p, err := h.School.Ledgers.Paper(r.Context(), me, g.ID, v.Version)
 	if errors.Is(err, school.ErrNotFound) {
-		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{
+		return h.showPapers(w, r, papersView{Errors: map[string]text.Text{
 			"version": text.New("class.typing.show-typing.errors", "version", v.Version)}})
 	}
 	if err != nil {
 		return err
 	}
 	v.Given, v.Label = g, paper.Version{Number: v.Version, For: p.For()}.Label()
-	if err := o.whoTyped(r, &v, p); err != nil {
+	if err := h.whoTyped(r, &v, p); err != nil {
 		return err
 	}
 	if typed == nil && v.Student != 0 {
-		if typed, err = o.School.Ledgers.WrittenBy(r.Context(), me, g.ID, v.Student, v.Version); err != nil {
+		if typed, err = h.School.Ledgers.EnteredAnswers(r.Context(), me, g.ID, v.Student, v.Version); err != nil {
 			return err
 		}
 		v.Again = len(typed) > 0
@@ -109,11 +109,11 @@ func (o Office) showTyping(w http.ResponseWriter, r *http.Request, v typingView,
 		}
 		v.Cards, v.Columns = append(v.Cards, c), max(v.Columns, len(c.Boxes))
 	}
-	return o.Render(w, r, ui.Status(v.Errors), "typing", text.New("class.typing.show-typing", "title", g.Title), v)
+	return h.Render(w, r, ui.Status(v.Errors), "typing", text.New("class.typing.show-typing", "title", g.Title), v)
 }
 
 // whoTyped lists who may have written on the version, and who comes after.
-func (o Office) whoTyped(r *http.Request, v *typingView, p ledgers.Paper) error {
+func (o Handler) whoTyped(r *http.Request, v *typingView, p ledgers.Paper) error {
 	for _, h := range p.Has {
 		v.People = append(v.People, typingPerson{h.ID, h.Name, h.Typed})
 		if v.Student == 0 && !h.Typed {
@@ -166,8 +166,8 @@ func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[st
 }
 
 // typeBack keeps what was typed, and goes on to the next student whose paper is not typed yet.
-func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) typeBack(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
@@ -177,7 +177,7 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 	version, _ := strconv.Atoi(r.PostFormValue("version"))
 	student, _ := strconv.ParseInt(r.PostFormValue("student"), 10, 64)
 	me := ui.UserOf(r).ID
-	p, err := o.School.Ledgers.Paper(r.Context(), me, g.ID, version)
+	p, err := h.School.Ledgers.Paper(r.Context(), me, g.ID, version)
 	if err != nil {
 		return err
 	}
@@ -185,11 +185,11 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 		lines := ui.Clip(r.PostFormValue("lines"), 20_000)
 		typed, bad := typedInLines(lines, p.Items)
 		v := typingView{Version: version, Student: student, Errors: bad, Lines: lines}
-		return o.showTyping(w, r, v, typed)
+		return h.showTyping(w, r, v, typed)
 	}
 	typed, bad := typedOn(r, p.Items)
 	if len(bad) == 0 {
-		err = o.School.Ledgers.TypeBack(r.Context(), ui.HandOf(r), g.ID, []ledgers.Written{{Student: student, Version: version, Answers: typed}})
+		err = h.School.Ledgers.EnterAnswers(r.Context(), ui.ActorOf(r), g.ID, []ledgers.EnteredPaper{{Student: student, Version: version, Answers: typed}})
 	}
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
@@ -202,9 +202,9 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if len(bad) > 0 {
-		return o.showTyping(w, r, typingView{Version: version, Student: student, Errors: bad}, typed)
+		return h.showTyping(w, r, typingView{Version: version, Student: student, Errors: bad}, typed)
 	}
-	next, err := o.nextPaper(r, g, version)
+	next, err := h.nextPaper(r, g, version)
 	if err != nil {
 		return err
 	}
@@ -215,7 +215,7 @@ func (o Office) typeBack(w http.ResponseWriter, r *http.Request) error {
 }
 
 // nextPaper is the version to be typed after one: the same where others have it too, else the next.
-func (o Office) nextPaper(r *http.Request, g sitting.Given, version int) (typingNext, error) {
+func (o Handler) nextPaper(r *http.Request, g sitting.Given, version int) (typingNext, error) {
 	list, err := o.School.Ledgers.Papers(r.Context(), ui.UserOf(r).ID, g.ID)
 	if err != nil {
 		return typingNext{}, err

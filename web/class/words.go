@@ -61,16 +61,16 @@ const (
 )
 
 // practised sums up what a class practised, where the class says that its instructor sees it.
-func (o Office) practised(r *http.Request, c roster.Class) (v practiceView, err error) {
+func (h Handler) practised(r *http.Request, c roster.Class) (v practiceView, err error) {
 	if c.Practice == roster.SeesNothing {
 		return v, nil
 	}
 	since := time.Now().Add(-practisedFor)
-	if v.PracticeSum, err = o.School.Ledgers.PracticeSum(r.Context(), c.Owner, c.ID, since); err != nil {
+	if v.PracticeSum, err = h.School.Ledgers.PracticeSum(r.Context(), c.Owner, c.ID, since); err != nil {
 		return v, err
 	}
 	v.Share = ui.PerCent(ui.Halves(v.Half), ui.Halves(v.Of))
-	list, err := o.School.Ledgers.PracticeSlips(r.Context(), c.Owner, c.ID, since, practisedTop)
+	list, err := h.School.Ledgers.PracticeSlips(r.Context(), c.Owner, c.ID, since, practisedTop)
 	for _, s := range list {
 		v.Slips = append(v.Slips, practiceSlip{exercise.Code(s.Slip).Name(), s.Cards})
 	}
@@ -78,12 +78,12 @@ func (o Office) practised(r *http.Request, c roster.Class) (v practiceView, err 
 }
 
 // given finds one of the instructor's given sheets; its page speaks the words that its students see.
-func (o Office) given(r *http.Request, assignment int64) (sitting.Given, error) {
-	g, err := o.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, assignment)
+func (h Handler) given(r *http.Request, assignment int64) (sitting.Given, error) {
+	g, err := h.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, assignment)
 	if err != nil {
 		return g, err
 	}
 	set, err := roster.Words(g.Words)
-	ui.Speak(r, roster.In(set, g.Sheet.Conduct.Words))
+	ui.Speak(r, roster.In(set, g.Sheet.Delivery.Words))
 	return g, err
 }

@@ -20,7 +20,7 @@ import (
 )
 
 // writtenTable sends a table of all boxes of all versions, with what is typed already, to be filled in elsewhere.
-func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
+func (o Handler) writtenTable(w http.ResponseWriter, r *http.Request) error {
 	g, err := o.ofSheet(r)
 	if err != nil {
 		return err
@@ -40,7 +40,7 @@ func (o Office) writtenTable(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		for _, h := range p.Has {
-			typed, err := o.School.Ledgers.WrittenBy(r.Context(), me, g.ID, h.ID, p.Version)
+			typed, err := o.School.Ledgers.EnteredAnswers(r.Context(), me, g.ID, h.ID, p.Version)
 			if err != nil {
 				return err
 			}
@@ -87,14 +87,14 @@ const rowsShown = 200
 
 // incoming is a table of boxes while it is read: whose each row is, and what it would change.
 type incoming struct {
-	o      Office
+	o      Handler
 	r      *http.Request
 	g      sitting.Given
 	byName map[string]int64
 	papers map[int]ledgers.Paper // by version; the zero value where there is none
 	place  map[holder]int        // in all
 	kept   map[holder]map[int]exercise.Answer
-	all    []ledgers.Written
+	all    []ledgers.EnteredPaper
 }
 
 // holder is somebody who has a version.
@@ -104,7 +104,7 @@ type holder struct {
 }
 
 // written reads a table of boxes: what each row would do, and what is to be kept when it does.
-func (o Office) written(r *http.Request, g sitting.Given, data []byte) ([]writtenRow, []ledgers.Written, error) {
+func (h Handler) written(r *http.Request, g sitting.Given, data []byte) ([]writtenRow, []ledgers.EnteredPaper, error) {
 	rows, err := transfer.ReadWritten(data)
 	if err != nil {
 		return nil, nil, err
@@ -112,11 +112,11 @@ func (o Office) written(r *http.Request, g sitting.Given, data []byte) ([]writte
 	if len(rows) == 0 {
 		return nil, nil, errors.New("has no box that is filled in")
 	}
-	people, err := o.School.Roster.Students(r.Context(), ui.UserOf(r).ID, g.Class)
+	people, err := h.School.Roster.Students(r.Context(), ui.UserOf(r).ID, g.Class)
 	if err != nil {
 		return nil, nil, err
 	}
-	in := incoming{o: o, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]ledgers.Paper{},
+	in := incoming{o: h, r: r, g: g, byName: make(map[string]int64, len(people)), papers: map[int]ledgers.Paper{},
 		place: map[holder]int{}, kept: map[holder]map[int]exercise.Answer{}}
 	for _, st := range people {
 		in.byName[names.Fold(st.Name)] = st.ID
@@ -204,7 +204,7 @@ func (in *incoming) answers(h holder) (int, error) {
 	if n, there := in.place[h]; there {
 		return n, nil
 	}
-	kept, err := in.o.School.Ledgers.WrittenBy(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, h.student, h.version)
+	kept, err := in.o.School.Ledgers.EnteredAnswers(in.r.Context(), ui.UserOf(in.r).ID, in.g.ID, h.student, h.version)
 	if err != nil {
 		return 0, err
 	}
@@ -213,7 +213,7 @@ func (in *incoming) answers(h holder) (int, error) {
 		answers[card] = maps.Clone(a)
 	}
 	in.kept[h], in.place[h] = kept, len(in.all)
-	in.all = append(in.all, ledgers.Written{Student: h.student, Version: h.version, Answers: answers})
+	in.all = append(in.all, ledgers.EnteredPaper{Student: h.student, Version: h.version, Answers: answers})
 	return in.place[h], nil
 }
 
@@ -237,8 +237,8 @@ func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
 }
 
 // previewWritten shows what bringing a table of boxes in would do.
-func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) previewWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
@@ -246,9 +246,9 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rows, all, err := o.written(r, g, data)
+	rows, all, err := h.written(r, g, data)
 	if err != nil {
-		return o.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
+		return h.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
 			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.errors", "err", err.Error())}})
 	}
 	v := writtenView{Given: g, Counts: map[roster.Difference]int{}, People: len(all)}
@@ -278,18 +278,18 @@ func (o Office) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if v.Table = b.String(); !ui.GoesOn(v.Table) {
-		return o.showPapers(w, r, papersView{Errors: map[string]text.Text{"table": text.New("class.written.preview-written.table-too-long-import")}})
+		return h.showPapers(w, r, papersView{Errors: map[string]text.Text{"table": text.New("class.written.preview-written.table-too-long-import")}})
 	}
-	return o.Render(w, r, http.StatusOK, "written", text.New("class.written.preview-written", "title", g.Title), v)
+	return h.Render(w, r, http.StatusOK, "written", text.New("class.written.preview-written", "title", g.Title), v)
 }
 
 // bringWritten keeps a table of boxes that was looked at, whole or not at all.
-func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
+func (h Handler) bringWritten(w http.ResponseWriter, r *http.Request) error {
+	g, err := h.ofSheet(r)
 	if err != nil {
 		return err
 	}
-	rows, all, err := o.written(r, g, []byte(r.PostFormValue("table")))
+	rows, all, err := h.written(r, g, []byte(r.PostFormValue("table")))
 	if err != nil {
 		return ui.Unread(err)
 	}
@@ -298,7 +298,7 @@ func (o Office) bringWritten(w http.ResponseWriter, r *http.Request) error {
 			return ui.Unread(fmt.Errorf("row %d: %s", row.Line, row.Bad))
 		}
 	}
-	if err := o.School.Ledgers.TypeBack(r.Context(), ui.HandOf(r), g.ID, all); err != nil {
+	if err := h.School.Ledgers.EnterAnswers(r.Context(), ui.ActorOf(r), g.ID, all); err != nil {
 		return err
 	}
 	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)

@@ -29,10 +29,10 @@ import (
 )
 
 // wrongRoutes adds the pages that say what went wrong.
-func (o Office) wrongRoutes(r chi.Router) {
-	r.Get("/wrong/{assignment}", o.Page(o.wrongSheet))
-	r.Get("/classes/{class}/wrong", o.Page(o.wrongClass))
-	r.Post("/classes/{class}/train", o.Page(o.train))
+func (h Handler) wrongRoutes(r chi.Router) {
+	r.Get("/wrong/{assignment}", h.Page(h.wrongSheet))
+	r.Get("/classes/{class}/wrong", h.Page(h.wrongClass))
+	r.Post("/classes/{class}/train", h.Page(h.train))
 }
 
 // wrongView is what went wrong on a sheet: card by card, and the slips behind it.
@@ -77,30 +77,30 @@ type personLink struct{ Name, Href string }
 // whoSeen is how many names stand beside a slip.
 const whoSeen = 5
 
-func (o Office) wrongSheet(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	if _, err := o.given(r, n); err != nil { // its words
+	if _, err := h.given(r, n); err != nil { // its words
 		return err
 	}
-	a, err := o.School.Ledgers.WhatWentWrong(r.Context(), ui.UserOf(r).ID, n)
+	a, err := h.School.Ledgers.Mistakes(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
 	v := newWrong(ui.Said(r), a)
 	me := ui.UserOf(r).ID
-	role, err := o.School.Access.RoleIn(r.Context(), me, v.Class)
+	role, err := h.School.Access.RoleIn(r.Context(), me, v.Class)
 	if err != nil {
 		return err
 	}
 	v.May = access.RemarkSheet.Allows(role)
-	if v.Given, err = o.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
+	if v.Given, err = h.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
 		return err
 	}
 	slices.Reverse(v.Given)
-	return o.Render(w, r, http.StatusOK, "wrong", text.Row(text.Typed(v.Title), text.New("title.mistakes")), v)
+	return h.Render(w, r, http.StatusOK, "wrong", text.Row(text.Typed(v.Title), text.New("title.mistakes")), v)
 }
 
 func newWrong(say *text.Printer, a ledgers.Analysis) wrongView {
@@ -207,38 +207,38 @@ const (
 	makersListed = 10
 )
 
-func (o Office) wrongClass(w http.ResponseWriter, r *http.Request) error {
-	c, err := o.ofClass(r)
+func (h Handler) wrongClass(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.ofClass(r)
 	if err != nil {
 		return err
 	}
 	who, ahead := ui.UserOf(r).ID, ui.Ahead(c.Zone)
 	v := wrongTerm{Class: c}
-	weeks, err := o.School.Ledgers.ClassWeeks(r.Context(), who, c.ID, ahead, termWeeks)
+	weeks, err := h.School.Ledgers.ClassWeeks(r.Context(), who, c.ID, ahead, termWeeks)
 	if err != nil {
 		return err
 	}
 	if len(weeks) > 0 {
-		if err := v.weeks(r.Context(), ui.Said(r), o.School.Ledgers, who, ahead, weeks); err != nil {
+		if err := v.weeks(r.Context(), ui.Said(r), h.School.Ledgers, who, ahead, weeks); err != nil {
 			return err
 		}
 	}
-	families, err := o.School.Ledgers.FamilySlips(r.Context(), who, c.ID)
+	families, err := h.School.Ledgers.FamilySlips(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
 	v.families(families)
-	makers, err := o.School.Ledgers.SlipMakers(r.Context(), who, c.ID)
+	makers, err := h.School.Ledgers.SlipMakers(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
 	v.makers(makers)
-	given, err := o.School.Sitting.GivenTo(r.Context(), who, c.ID)
+	given, err := h.School.Sitting.GivenTo(r.Context(), who, c.ID)
 	if err != nil {
 		return err
 	}
-	v.Sheets = o.newGiven(given)
-	return o.Render(w, r, http.StatusOK, "wrongterm", text.Row(text.Typed(c.Name), text.New("title.mistakes")), v)
+	v.Sheets = h.newGiven(given)
+	return h.Render(w, r, http.StatusOK, "wrongterm", text.Row(text.Typed(c.Name), text.New("title.mistakes")), v)
 }
 
 func (v *wrongTerm) weeks(ctx context.Context, say *text.Printer, from *ledgers.Service, who int64, ahead int, weeks []ledgers.Week) error {

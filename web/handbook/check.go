@@ -19,7 +19,7 @@ import (
 )
 
 // checked is the page whose check a request asks for; a timed test closes those that show its instruments.
-func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
+func (h Handler) checked(r *http.Request) (*handbook.Page, error) {
 	book, err := handbook.In(ui.Said(r))
 	if err != nil {
 		return nil, err
@@ -28,7 +28,7 @@ func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
 	if p == nil || len(p.Checks) == 0 {
 		return nil, school.ErrNotFound
 	}
-	if err := s.open(r, p); err != nil {
+	if err := h.open(r, p); err != nil {
 		return nil, err
 	}
 	u := ui.UserOf(r)
@@ -41,7 +41,7 @@ func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
 			shows = append(shows, in.Spec().Family)
 		}
 	}
-	test, err := s.School.Sitting.InTest(r.Context(), u.ID, time.Now())
+	test, err := h.School.Sitting.InTest(r.Context(), u.ID, time.Now())
 	if err == nil && test.Closes(shows...) {
 		err = sitting.ErrInTest
 	}
@@ -49,8 +49,8 @@ func (s Shelf) checked(r *http.Request) (*handbook.Page, error) {
 }
 
 // begin leads to the questions of a page's check, with new values every time.
-func (s Shelf) begin(w http.ResponseWriter, r *http.Request) error {
-	p, err := s.checked(r)
+func (h Handler) begin(w http.ResponseWriter, r *http.Request) error {
+	p, err := h.checked(r)
 	if err != nil {
 		return err
 	}
@@ -59,8 +59,8 @@ func (s Shelf) begin(w http.ResponseWriter, r *http.Request) error {
 }
 
 // trial is the check of a page, with the values of a seed, by the conventions of the reader's class.
-func (s Shelf) trial(r *http.Request) (t ui.Trial, err error) {
-	p, err := s.checked(r)
+func (h Handler) trial(r *http.Request) (t ui.Trial, err error) {
+	p, err := h.checked(r)
 	if err != nil {
 		return t, err
 	}
@@ -70,7 +70,7 @@ func (s Shelf) trial(r *http.Request) (t ui.Trial, err error) {
 	}
 	sheet := exercise.Sheet{Blocks: p.Checks, Dealer: exercise.Dealing}
 	if u := ui.UserOf(r); u.Learns() {
-		if sheet.Method, err = s.School.Roster.StudentSchool(r.Context(), u.ID); err != nil {
+		if sheet.Method, err = h.School.Roster.StudentSchool(r.Context(), u.ID); err != nil {
 			return t, err
 		}
 		sheet.Method = plain(sheet.Method)
@@ -83,19 +83,19 @@ func (s Shelf) trial(r *http.Request) (t ui.Trial, err error) {
 }
 
 // question shows a question of a page's check, and marks what is sent.
-func (s Shelf) question(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.trial(r)
+func (h Handler) question(w http.ResponseWriter, r *http.Request) error {
+	t, err := h.trial(r)
 	if err != nil {
 		return err
 	}
-	return s.Try(w, r, t)
+	return h.Try(w, r, t)
 }
 
 // questionFigure brings another figure of a question in sight, or moves it.
-func (s Shelf) questionFigure(w http.ResponseWriter, r *http.Request) error {
-	t, err := s.trial(r)
+func (h Handler) questionFigure(w http.ResponseWriter, r *http.Request) error {
+	t, err := h.trial(r)
 	if err != nil {
 		return err
 	}
-	return s.TryFigure(w, r, t)
+	return h.TryFigure(w, r, t)
 }

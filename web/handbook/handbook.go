@@ -31,22 +31,22 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Shelf is where the handbook stands.
-type Shelf struct{ *ui.Site }
+// Handler is where the handbook stands.
+type Handler struct{ *ui.Site }
 
 // Routes adds the pages.
-func (s Shelf) Routes(r chi.Router) {
+func (h Handler) Routes(r chi.Router) {
 	r.Get("/help", func(w http.ResponseWriter, r *http.Request) {
 		http.Redirect(w, r, "/handbook", http.StatusMovedPermanently)
 	})
-	r.Get("/handbook", s.Page(s.contents))
-	r.Get("/handbook/{page}", s.Page(s.page))
-	r.Post("/handbook/{page}/{figure}", s.Page(s.figure))
-	r.Get("/handbook/{page}/check", s.Page(s.begin))
-	r.Get("/handbook/{page}/check/{seed}/{n}", s.Page(s.question))
-	r.Post("/handbook/{page}/check/{seed}/{n}", s.Page(s.question))
-	r.Get("/handbook/{page}/check/{seed}/{n}/figure", s.Page(s.questionFigure))
-	r.Post("/handbook/{page}/check/{seed}/{n}/figure", s.Page(s.questionFigure))
+	r.Get("/handbook", h.Page(h.contents))
+	r.Get("/handbook/{page}", h.Page(h.page))
+	r.Post("/handbook/{page}/{figure}", h.Page(h.figure))
+	r.Get("/handbook/{page}/check", h.Page(h.begin))
+	r.Get("/handbook/{page}/check/{seed}/{n}", h.Page(h.question))
+	r.Post("/handbook/{page}/check/{seed}/{n}", h.Page(h.question))
+	r.Get("/handbook/{page}/check/{seed}/{n}/figure", h.Page(h.questionFigure))
+	r.Post("/handbook/{page}/check/{seed}/{n}/figure", h.Page(h.questionFigure))
 }
 
 // group is a heading of the list of pages.
@@ -98,7 +98,7 @@ const (
 )
 
 // contents lists the pages, or finds the places that hold the words that the address asks for.
-func (s Shelf) contents(w http.ResponseWriter, r *http.Request) error {
+func (s Handler) contents(w http.ResponseWriter, r *http.Request) error {
 	list, err := groups(r)
 	if err != nil {
 		return err
@@ -158,7 +158,7 @@ type wordView locale.Word
 // markdown sets a page's text. It is our own, so that nothing has to be taken out of it.
 var markdown = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAttribute()))
 
-func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) page(w http.ResponseWriter, r *http.Request) error {
 	book, err := handbook.In(ui.Said(r))
 	if err != nil {
 		return err
@@ -167,7 +167,7 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 	if p == nil {
 		return school.ErrNotFound
 	}
-	if err := s.open(r, p); err != nil {
+	if err := h.open(r, p); err != nil {
 		return err
 	}
 	list, err := groups(r)
@@ -183,11 +183,11 @@ func (s Shelf) page(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Parts = append(v.Parts, set)
 	}
-	return s.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")), v)
+	return h.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")), v)
 }
 
 // open is sitting.ErrInTest for a student who takes a timed test, on the pages of its instruments.
-func (s Shelf) open(r *http.Request, p *handbook.Page) error {
+func (h Handler) open(r *http.Request, p *handbook.Page) error {
 	u := ui.UserOf(r)
 	if !shown(r)(p) {
 		return school.ErrNotFound
@@ -195,7 +195,7 @@ func (s Shelf) open(r *http.Request, p *handbook.Page) error {
 	if !u.Learns() || len(p.Families) == 0 {
 		return nil
 	}
-	test, err := s.School.Sitting.InTest(r.Context(), u.ID, time.Now())
+	test, err := h.School.Sitting.InTest(r.Context(), u.ID, time.Now())
 	if err == nil && test.Closes(p.Families...) {
 		err = sitting.ErrInTest
 	}
@@ -273,7 +273,7 @@ func plain(m exercise.Method) exercise.Method {
 }
 
 // figure answers a movement of one of a page's instruments.
-func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
 	book, err := handbook.In(ui.Said(r))
 	if err != nil {
 		return err
@@ -283,12 +283,12 @@ func (s Shelf) figure(w http.ResponseWriter, r *http.Request) error {
 	if err != nil || p == nil {
 		return school.ErrNotFound
 	}
-	if err := s.open(r, p); err != nil {
+	if err := h.open(r, p); err != nil {
 		return err
 	}
 	f := p.Figure(int(n))
 	if f == nil {
 		return school.ErrNotFound
 	}
-	return bench.ServeLive(s.Site, w, r, "handbookpage", stand(ui.Said(r), p, f))
+	return bench.ServeLive(h.Site, w, r, "handbookpage", stand(ui.Said(r), p, f))
 }

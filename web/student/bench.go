@@ -28,8 +28,8 @@ type benchesView struct {
 }
 
 // benches lists the instruments that a student may move.
-func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.School.Sitting.StudentBench(r.Context(), ui.UserOf(r).ID)
+func (h Handler) benches(w http.ResponseWriter, r *http.Request) error {
+	list, err := h.School.Sitting.StudentBench(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -39,20 +39,20 @@ func (s Seat) benches(w http.ResponseWriter, r *http.Request) error {
 		views[i] = standView{Key: st.Key, Name: in.Name(), Made: in.Describe(), From: st.From,
 			Picture: "/my/bench/" + st.Key + "/hung?v=" + bench.Hung(in.Name()+in.Describe().String())}
 	}
-	test, err := s.School.Sitting.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
+	test, err := h.School.Sitting.InTest(r.Context(), ui.UserOf(r).ID, time.Now())
 	if err != nil {
 		return err
 	}
-	unread, err := s.School.Sitting.UnreadSheets(r.Context(), ui.UserOf(r).ID)
+	unread, err := h.School.Sitting.UnreadSheets(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles, unread})
+	return h.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles, unread})
 }
 
 // hung sends the small picture of one of them.
-func (s Seat) hung(w http.ResponseWriter, r *http.Request) error {
-	st, err := s.School.Sitting.Stand(r.Context(), ui.UserOf(r).ID, chi.URLParam(r, "key"))
+func (h Handler) hung(w http.ResponseWriter, r *http.Request) error {
+	st, err := h.School.Sitting.Stand(r.Context(), ui.UserOf(r).ID, chi.URLParam(r, "key"))
 	if err != nil {
 		return err
 	}
@@ -60,17 +60,17 @@ func (s Seat) hung(w http.ResponseWriter, r *http.Request) error {
 }
 
 // bench stands one of them on the Bench.
-func (s Seat) bench(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) bench(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
-	st, err := s.School.Sitting.Stand(r.Context(), student, chi.URLParam(r, "key"))
+	st, err := h.School.Sitting.Stand(r.Context(), student, chi.URLParam(r, "key"))
 	if err != nil {
 		return err
 	}
-	return s.stand(w, r, st, student)
+	return h.stand(w, r, st, student)
 }
 
-func (s Seat) stand(w http.ResponseWriter, r *http.Request, st sitting.Standing, student int64) error {
-	school, err := s.School.Roster.StudentSchool(r.Context(), student)
+func (h Handler) stand(w http.ResponseWriter, r *http.Request, st sitting.Standing, student int64) error {
+	school, err := h.School.Roster.StudentSchool(r.Context(), student)
 	if err != nil {
 		return err
 	}
@@ -80,6 +80,6 @@ func (s Seat) stand(w http.ResponseWriter, r *http.Request, st sitting.Standing,
 	if !st.Instrument.Traits().HasMarks {
 		school.Between = ""
 	}
-	return bench.Serve(s.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,
+	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,
 		Back: ui.Link{Text: text.New("student.bench.bench"), Href: "/my/bench"}})
 }

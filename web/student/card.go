@@ -14,7 +14,7 @@ import (
 
 // mine finds the student's own card that a request names. A plain sheet is dealt on first sight; one that is timed, or
 // has something to be read first, is not begun by an address.
-func (s Seat) mine(r *http.Request) (c sitting.Card, st sitting.State, err error) {
+func (h Handler) mine(r *http.Request) (c sitting.Card, st sitting.State, err error) {
 	assignment, err := ui.ID(r, "assignment")
 	if err != nil {
 		return c, st, err
@@ -24,17 +24,17 @@ func (s Seat) mine(r *http.Request) (c sitting.Card, st sitting.State, err error
 		return c, st, err
 	}
 	student, now := ui.UserOf(r).ID, time.Now()
-	if st, err = s.School.Sitting.Stands(r.Context(), student, assignment, now); err != nil {
+	if st, err = h.School.Sitting.Stands(r.Context(), student, assignment, now); err != nil {
 		return c, st, err
 	}
 	speak(r, st)
 	switch {
-	case st.Now() == nil && plain(st.Sheet.Conduct):
-		return s.School.Sitting.MyCard(r.Context(), student, assignment, int(n), now)
+	case st.Now() == nil && plain(st.Sheet.Delivery):
+		return h.School.Sitting.MyCard(r.Context(), student, assignment, int(n), now)
 	case st.Now() == nil:
 		return c, st, sitting.ErrNotOpen
 	}
-	c, err = s.School.Sitting.CardAt(r.Context(), st, student, int(n))
+	c, err = h.School.Sitting.CardAt(r.Context(), st, student, int(n))
 	return c, st, err
 }
 
@@ -50,8 +50,8 @@ func elsewhere(w http.ResponseWriter, r *http.Request, st sitting.State, err err
 // address is where a card stands.
 func address(c sitting.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignment, c.N) }
 
-func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := s.mine(r)
+func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
 	if err != nil {
 		return elsewhere(w, r, st, err)
 	}
@@ -59,14 +59,14 @@ func (s Seat) card(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Has("again") {
 		v.Note = text.New("student.card.card")
 	}
-	if err := s.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
+	if err := h.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
 		return err
 	}
-	return s.show(w, r, http.StatusOK, v, c, st, c.Draft)
+	return h.show(w, r, http.StatusOK, v, c, st, c.Draft)
 }
 
 // state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
-func (s Seat) state(
+func (h Handler) state(
 	r *http.Request,
 	c sitting.Card,
 	st sitting.State,
@@ -79,18 +79,18 @@ func (s Seat) state(
 			return out, nil
 		}
 		out.Result = c.Result
-		voice, err := s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
-		out.Voice = voice
+		voice, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
+		out.Wording = voice
 		return out, err
 	}
 	ladder, err := c.Item.Hints()
-	ladder = st.Sheet.Rungs(ladder)
+	ladder = st.Sheet.HintSteps(ladder)
 	out.Hints = ladder[:min(c.Hints, len(ladder))]
 	return out, err
 }
 
 // show prints a student's own card.
-func (s Seat) show(
+func (h Handler) show(
 	w http.ResponseWriter,
 	r *http.Request,
 	status int,
@@ -100,7 +100,7 @@ func (s Seat) show(
 	boxes exercise.Answer,
 ) error {
 	student := ui.UserOf(r).ID
-	marks, err := s.School.Sitting.Progress(r.Context(), student, st.ID)
+	marks, err := h.School.Sitting.Progress(r.Context(), student, st.ID)
 	if err != nil {
 		return err
 	}
@@ -115,7 +115,7 @@ func (s Seat) show(
 	if c.N < len(marks) {
 		v.After = at(c.N + 1)
 	}
-	fill, err := s.state(r, c, st, boxes)
+	fill, err := h.state(r, c, st, boxes)
 	if err != nil {
 		return err
 	}
@@ -146,7 +146,7 @@ func (s Seat) show(
 	if !c.Hidden {
 		v.Stand(c)
 	}
-	return s.Render(w, r, status, "card", text.Typed(st.Title), v)
+	return h.Render(w, r, status, "card", text.Typed(st.Title), v)
 }
 
 // rung says what the next rung of help costs, where the sheet offers one.
@@ -155,7 +155,7 @@ func rung(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
 	if err != nil {
 		return err
 	}
-	offered := st.Sheet.Rungs(ladder)
+	offered := st.Sheet.HintSteps(ladder)
 	if taken >= len(offered) {
 		return nil
 	}
@@ -169,14 +169,14 @@ func rung(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
 	return nil
 }
 
-func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := s.mine(r)
+func (h Handler) cardPost(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
 	if err != nil {
 		return elsewhere(w, r, st, err)
 	}
 	to, student := address(c), ui.UserOf(r).ID
 	if c.Done() && r.PostForm.Get("do") == "undo" {
-		if err := s.School.Sitting.UndoCheck(r.Context(), student, c, st); err != nil {
+		if err := h.School.Sitting.UndoCheck(r.Context(), student, c, st); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 		http.Redirect(w, r, to, http.StatusSeeOther)
@@ -196,16 +196,16 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 		to = "/my"
 	case do == "hint" || r.PostForm.Get("moved") != "":
 	case st.Test():
-		return s.keepAndGo(w, r, c, st, a)
+		return h.keepAndGo(w, r, c, st, a)
 	default:
-		return s.check(w, r, c, st, a)
+		return h.check(w, r, c, st, a)
 	}
 	ui.Move(c.Item, a, r.PostForm.Get("moved"))
-	if err := s.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
+	if err := h.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
 		return elsewhere(w, r, st, err)
 	}
 	if do == "hint" {
-		if err := s.School.Sitting.TakeHint(r.Context(), student, c, st); err != nil {
+		if err := h.School.Sitting.TakeHint(r.Context(), student, c, st); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 	}
@@ -215,14 +215,14 @@ func (s Seat) cardPost(w http.ResponseWriter, r *http.Request) error {
 
 // keepAndGo keeps what is typed on a card of a test, and goes on to the next. Only what cannot be read at all is handed
 // back: that says nothing about right and wrong.
-func (s Seat) keepAndGo(
+func (h Handler) keepAndGo(
 	w http.ResponseWriter,
 	r *http.Request,
 	c sitting.Card,
 	st sitting.State,
 	a exercise.Answer,
 ) error {
-	if err := s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+	if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 		return elsewhere(w, r, st, err)
 	}
 	if err := exercise.Readable(c.Item, a); err != nil {
@@ -230,14 +230,14 @@ func (s Seat) keepAndGo(
 		if err := faults.Take("", err); err != nil {
 			return err
 		}
-		return s.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
+		return h.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
 	}
 	v := ui.CardView{}
 	if some := len(exercise.Empty(c.Item, a)) < len(c.Item.Fields()); some { // a card that was not touched is passed over
 		if ready, err := v.Ready(r, c.Item, a); err != nil {
 			return err
 		} else if !ready {
-			return s.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
+			return h.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
 		}
 	}
 	to := fmt.Sprintf("/my/%d", st.ID)
@@ -249,7 +249,7 @@ func (s Seat) keepAndGo(
 }
 
 // check hands a card in, or says why it cannot be yet.
-func (s Seat) check(
+func (h Handler) check(
 	w http.ResponseWriter,
 	r *http.Request,
 	c sitting.Card,
@@ -263,12 +263,12 @@ func (s Seat) check(
 		return err
 	}
 	if !ready {
-		if err := s.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
+		if err := h.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
 			return elsewhere(w, r, st, err)
 		}
-		return s.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
+		return h.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
 	}
-	counted, err := s.School.Sitting.Submit(r.Context(), student, c, st, a, time.Now())
+	counted, err := h.School.Sitting.Submit(r.Context(), student, c, st, a, time.Now())
 	if err != nil {
 		return elsewhere(w, r, st, err)
 	}
@@ -282,10 +282,10 @@ func (s Seat) check(
 
 // draft keeps what was typed into some boxes of a card, as the page sends it while it is typed, or later when there was
 // no connection. What arrives after the end is said to have come too late.
-func (s Seat) draft(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := s.mine(r)
+func (h Handler) draft(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
 	if err == nil {
-		err = s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
+		err = h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
 	}
 	switch {
 	case errors.Is(err, sitting.ErrOver) || errors.Is(err, sitting.ErrNotOpen):
@@ -300,8 +300,8 @@ func (s Seat) draft(w http.ResponseWriter, r *http.Request) error {
 
 // figure brings another figure of a card in sight, or carries out a movement of one: the position is kept
 // here, and what goes back is the drawing, never the reading.
-func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := s.mine(r)
+func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
 	if err != nil {
 		return elsewhere(w, r, st, err)
 	}
@@ -309,13 +309,13 @@ func (s Seat) figure(w http.ResponseWriter, r *http.Request) error {
 	if r.Method == http.MethodPost && !c.Done() {
 		a = ui.Written(r, c.Item)
 		ui.Move(c.Item, a, r.PostForm.Get("moved"))
-		if err := s.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
+		if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 			return elsewhere(w, r, st, err)
 		}
 	}
-	fill, err := s.state(r, c, st, a)
+	fill, err := h.state(r, c, st, a)
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, r, fill)
+	return h.Figures(w, r, fill)
 }

@@ -31,7 +31,7 @@ type practicePage struct {
 	Days     template.HTML // how each day went
 	Slips    []slipRun
 	ByFamily template.HTML
-	Sight    roster.Sight // what the instructors see of practice
+	Sight    roster.PracticeView // what the instructors see of practice
 }
 
 // weakness is a slip to train.
@@ -58,21 +58,21 @@ const (
 )
 
 // practice shows what to train, and how it goes.
-func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) practice(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
-	p, err := s.School.Sitting.Practice(r.Context(), student)
+	p, err := h.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
-	marks, err := s.School.Sitting.PracticeMarks(r.Context(), student, ruled)
+	marks, err := h.School.Sitting.PracticeMarks(r.Context(), student, ruled)
 	if err != nil {
 		return err
 	}
-	who, err := s.School.Roster.Student(r.Context(), student)
+	who, err := h.School.Roster.Student(r.Context(), student)
 	if err != nil {
 		return err
 	}
-	days, err := s.School.Sitting.PracticeDays(r.Context(), student, ui.Ahead(who.Zone), daysSeen)
+	days, err := h.School.Sitting.PracticeDays(r.Context(), student, ui.Ahead(who.Zone), daysSeen)
 	if err != nil {
 		return err
 	}
@@ -93,7 +93,7 @@ func (s Seat) practice(w http.ResponseWriter, r *http.Request) error {
 	if byFamily := familyColumns(said, p); byFamily != nil {
 		v.ByFamily = ui.Plot(plot.Columns(said, byFamily, said.Say("student.practice.share-cards-all-right")), "families")
 	}
-	return s.Render(w, r, http.StatusOK, "practice", text.New("student.practice.practice-b"), v)
+	return h.Render(w, r, http.StatusOK, "practice", text.New("student.practice.practice-b"), v)
 }
 
 // slipRuns draws, for the slips that were made most lately, every time that they could have been.
@@ -172,14 +172,14 @@ func weaknesses(p sitting.Practising) []weakness {
 func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }
 
 // chooseFamilies sets what is practised on.
-func (s Seat) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
 	var f struct {
 		Families []string `form:"families"`
 	}
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	if err := s.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
+	if err := h.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/practice", http.StatusSeeOther)
@@ -187,10 +187,10 @@ func (s Seat) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
 }
 
 // nextPractice goes on to the card that is open, or to another.
-func (s Seat) nextPractice(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) nextPractice(w http.ResponseWriter, r *http.Request) error {
 	var seed [8]byte
 	rand.Read(seed[:])
-	c, err := s.School.Sitting.NextCard(r.Context(), ui.UserOf(r).ID, binary.NativeEndian.Uint64(seed[:]))
+	c, err := h.School.Sitting.NextCard(r.Context(), ui.UserOf(r).ID, binary.NativeEndian.Uint64(seed[:]))
 	if err != nil {
 		return err
 	}
@@ -199,30 +199,30 @@ func (s Seat) nextPractice(w http.ResponseWriter, r *http.Request) error {
 }
 
 // practised finds the practised card that a request names.
-func (s Seat) practised(r *http.Request) (sitting.Card, error) {
+func (h Handler) practised(r *http.Request) (sitting.Card, error) {
 	n, err := ui.ID(r, "n")
 	if err != nil {
 		return sitting.Card{}, err
 	}
-	return s.School.Sitting.PractisedCard(r.Context(), ui.UserOf(r).ID, int(n))
+	return h.School.Sitting.PractisedCard(r.Context(), ui.UserOf(r).ID, int(n))
 }
 
-func (s Seat) practiceCard(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.practised(r)
+func (h Handler) practiceCard(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.practised(r)
 	if err != nil {
 		return err
 	}
-	return s.showPractice(w, r, http.StatusOK, ui.CardView{}, c, c.Draft)
+	return h.showPractice(w, r, http.StatusOK, ui.CardView{}, c, c.Draft)
 }
 
 // practiceState is what a practised card is filled in with.
-func (s Seat) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answer) (ui.CardState, error) {
+func (h Handler) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answer) (ui.CardState, error) {
 	st := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
 		At: practiceAt(c.N) + "/figure"}
 	if c.Done() {
 		st.Answer = c.Answer
-		voice, err := s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, c.ID)
-		st.Voice = voice
+		voice, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
+		st.Wording = voice
 		return st, err
 	}
 	ladder, err := c.Item.Hints()
@@ -230,20 +230,20 @@ func (s Seat) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answ
 	return st, err
 }
 
-func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c sitting.Card,
+func (h Handler) showPractice(w http.ResponseWriter, r *http.Request, status int, v ui.CardView, c sitting.Card,
 	boxes exercise.Answer) error {
 	student := ui.UserOf(r).ID
-	marks, err := s.School.Sitting.PracticeMarks(r.Context(), student, ruled)
+	marks, err := h.School.Sitting.PracticeMarks(r.Context(), student, ruled)
 	if err != nil {
 		return err
 	}
-	p, err := s.School.Sitting.Practice(r.Context(), student)
+	p, err := h.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
 	v.Title, v.Sub, v.Owner, v.Rule, v.N = text.New("student.practice.show-practice"), text.New("student.practice.without-end"), student, ui.NewRule(marks, c.N, practiceAt), c.N
 	v.Next = ui.Link{Text: text.New("student.practice.next-card"), Href: "/practice/next"}
-	fill, err := s.practiceState(r, c, boxes)
+	fill, err := h.practiceState(r, c, boxes)
 	if err != nil {
 		return err
 	}
@@ -260,11 +260,11 @@ func (s Seat) showPractice(w http.ResponseWriter, r *http.Request, status int, v
 	if err := v.Fill(fill); err != nil {
 		return err
 	}
-	return s.Render(w, r, status, "card", text.New("student.practice.show-practice"), v)
+	return h.Render(w, r, status, "card", text.New("student.practice.show-practice"), v)
 }
 
-func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.practised(r)
+func (h Handler) practicePost(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.practised(r)
 	if err != nil {
 		return err
 	}
@@ -275,9 +275,9 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case c.Done():
 	case hint || r.PostForm.Get("do") == "later":
-		err = s.School.Sitting.KeepPractice(r.Context(), student, c, a)
+		err = h.School.Sitting.KeepPractice(r.Context(), student, c, a)
 		if hint && err == nil {
-			err = s.School.Sitting.HelpPractice(r.Context(), student, c)
+			err = h.School.Sitting.HelpPractice(r.Context(), student, c)
 		}
 	default:
 		ready, bad := v.Ready(r, c.Item, a)
@@ -285,12 +285,12 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 			return bad
 		}
 		if !ready {
-			if err := s.School.Sitting.KeepPractice(r.Context(), student, c, a); err != nil {
+			if err := h.School.Sitting.KeepPractice(r.Context(), student, c, a); err != nil {
 				return err
 			}
-			return s.showPractice(w, r, http.StatusUnprocessableEntity, v, c, a)
+			return h.showPractice(w, r, http.StatusUnprocessableEntity, v, c, a)
 		}
-		err = s.School.Sitting.CheckPractice(r.Context(), student, c, a, time.Now())
+		err = h.School.Sitting.CheckPractice(r.Context(), student, c, a, time.Now())
 	}
 	if err != nil && !errors.Is(err, sitting.ErrOver) {
 		return err
@@ -300,10 +300,10 @@ func (s Seat) practicePost(w http.ResponseWriter, r *http.Request) error {
 }
 
 // practiceDraft keeps what was typed into some boxes of a practised card.
-func (s Seat) practiceDraft(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.practised(r)
+func (h Handler) practiceDraft(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.practised(r)
 	if err == nil {
-		err = s.School.Sitting.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item))
+		err = h.School.Sitting.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item))
 	}
 	if errors.Is(err, sitting.ErrOver) {
 		w.WriteHeader(http.StatusConflict)
@@ -316,14 +316,14 @@ func (s Seat) practiceDraft(w http.ResponseWriter, r *http.Request) error {
 }
 
 // practiceFigure brings another figure of a practised card in sight.
-func (s Seat) practiceFigure(w http.ResponseWriter, r *http.Request) error {
-	c, err := s.practised(r)
+func (h Handler) practiceFigure(w http.ResponseWriter, r *http.Request) error {
+	c, err := h.practised(r)
 	if err != nil {
 		return err
 	}
-	st, err := s.practiceState(r, c, c.Draft)
+	st, err := h.practiceState(r, c, c.Draft)
 	if err != nil {
 		return err
 	}
-	return s.Figures(w, r, st)
+	return h.Figures(w, r, st)
 }

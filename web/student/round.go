@@ -28,48 +28,48 @@ type roundPage struct {
 }
 
 // round shows the class's question: to be answered, answered, closed, or what was right.
-func (s Seat) round(w http.ResponseWriter, r *http.Request) error {
-	k, a, err := s.School.Rounds.StudentRound(r.Context(), ui.UserOf(r).ID)
+func (h Handler) round(w http.ResponseWriter, r *http.Request) error {
+	k, a, err := h.School.Rounds.StudentRound(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return s.showRound(w, r, http.StatusOK, roundPage{Sent: a != nil}, k, a)
+	return h.showRound(w, r, http.StatusOK, roundPage{Sent: a != nil}, k, a)
 }
 
-func (s Seat) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k rounds.Round,
+func (h Handler) showRound(w http.ResponseWriter, r *http.Request, status int, v roundPage, k rounds.Round,
 	a exercise.Answer) error {
 	v.Title, v.Stamp, v.ID = text.New("student.round.show-round"), k.Stamp().String(), k.ID
 	switch k.Stage() {
 	case rounds.NoRound:
-		return s.Render(w, r, status, "round", v.Title, v)
+		return h.Render(w, r, status, "round", v.Title, v)
 	case rounds.Open:
 		v.Open = true
 	}
-	v.Asked, v.Shown = true, k.Shown || k.Stage() == rounds.Told
+	v.Asked, v.Shown = true, k.Shown || k.Stage() == rounds.Revealed
 	fill := ui.CardState{Said: ui.Said(r), Item: k.Item, Answer: a}
 	if v.Open {
 		v.Action = "/round"
 	}
-	if k.Stage() == rounds.Told {
+	if k.Stage() == rounds.Revealed {
 		result, err := k.Item.Mark(a)
 		if err != nil {
 			return err
 		}
 		fill.Result = &result
-		if fill.Voice, err = s.School.Sitting.Voice(r.Context(), ui.UserOf(r).ID, 0); err != nil {
+		if fill.Wording, err = h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, 0); err != nil {
 			return err
 		}
 	}
 	if err := v.Fill(fill); err != nil {
 		return err
 	}
-	return s.Render(w, r, status, "round", v.Title, v)
+	return h.Render(w, r, status, "round", v.Title, v)
 }
 
 // reply keeps what a student answers.
-func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) reply(w http.ResponseWriter, r *http.Request) error {
 	user := ui.UserOf(r)
-	k, kept, err := s.School.Rounds.StudentRound(r.Context(), user.ID)
+	k, kept, err := h.School.Rounds.StudentRound(r.Context(), user.ID)
 	if err != nil {
 		return err
 	}
@@ -79,13 +79,13 @@ func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 		return nil //nolint:nilerr // what belongs to no round leads back to the one that is there
 	}
 	a := ui.Written(r, k.Item)
-	err = s.School.Rounds.Reply(r.Context(), user.ID, user.Class, id, a, time.Now())
+	err = h.School.Rounds.Reply(r.Context(), user.ID, user.Class, id, a, time.Now())
 	var bad refusal.Refusal
 	switch {
 	case errors.As(err, &bad):
 		v := roundPage{Sent: kept != nil} // what is refused now was not sent
 		v.Errors = refusal.By(bad)
-		return s.showRound(w, r, http.StatusUnprocessableEntity, v, k, a)
+		return h.showRound(w, r, http.StatusUnprocessableEntity, v, k, a)
 	case err != nil && !errors.Is(err, rounds.ErrClosed):
 		return err
 	}
@@ -94,23 +94,23 @@ func (s Seat) reply(w http.ResponseWriter, r *http.Request) error {
 }
 
 // Streams adds the addresses that stay open.
-func (s Seat) Streams(r chi.Router) {
-	r.Get("/round/events", s.Page(s.roundEvents))
+func (h Handler) Streams(r chi.Router) {
+	r.Get("/round/events", h.Page(h.roundEvents))
 }
 
 // roundEvents tells a student's pages of rounds as they come and go.
-func (s Seat) roundEvents(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) roundEvents(w http.ResponseWriter, r *http.Request) error {
 	class := ui.UserOf(r).Class
-	return s.Stream(w, r, hub.Topic{Class: class, What: hub.RoundNews},
+	return h.Stream(w, r, hub.Topic{Class: class, What: hub.RoundNews},
 		func(ctx context.Context) (ui.Snapshot, error) {
-			st, err := s.School.Rounds.ClassStamp(ctx, class)
+			st, err := h.School.Rounds.ClassStamp(ctx, class)
 			return ui.Snapshot{ID: st.String(), Data: st.String()}, err
 		})
 }
 
 // roundState tells the same to a page that cannot be told by events.
-func (s Seat) roundState(w http.ResponseWriter, r *http.Request) error {
-	st, err := s.School.Rounds.ClassStamp(r.Context(), ui.UserOf(r).Class)
+func (h Handler) roundState(w http.ResponseWriter, r *http.Request) error {
+	st, err := h.School.Rounds.ClassStamp(r.Context(), ui.UserOf(r).Class)
 	if err != nil {
 		return err
 	}

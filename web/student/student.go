@@ -27,37 +27,37 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Seat is where a student works.
-type Seat struct{ *ui.Site }
+// Handler is where a student works.
+type Handler struct{ *ui.Site }
 
 // Routes adds the pages.
-func (s Seat) Routes(r chi.Router) {
-	r.Get("/practice", s.Page(s.practice))
-	r.Post("/practice/families", s.Page(s.chooseFamilies))
-	r.Get("/practice/next", s.Page(s.nextPractice))
-	r.Get("/practice/{n}", s.Page(s.practiceCard))
-	r.Post("/practice/{n}", s.Page(s.practicePost))
-	r.Post("/practice/{n}/draft", s.Page(s.practiceDraft))
-	r.Get("/practice/{n}/figure", s.Page(s.practiceFigure))
-	r.Post("/practice/{n}/figure", s.Page(s.practiceFigure))
-	r.Get("/round", s.Page(s.round))
-	r.Post("/round", s.Page(s.reply))
-	r.Get("/round/state", s.Page(s.roundState))
-	r.Get("/my/way", s.Page(s.way))
-	r.Get("/my/way.csv", s.Page(s.export))
-	r.Get("/my/bench", s.Page(s.benches))
-	r.Get("/my/bench/{key}", s.Page(s.bench))
-	r.Get("/my/bench/{key}/hung", s.Page(s.hung))
-	r.Post("/my/bench/{key}", s.Page(s.bench))
-	r.Get("/my", s.Page(s.sheets))
-	r.Get("/my/{assignment}", s.Page(s.sheet))
-	r.Post("/my/{assignment}/begin", s.Page(s.begin))
-	r.Post("/my/{assignment}/hand", s.Page(s.hand))
-	r.Get("/my/{assignment}/{n}", s.Page(s.card))
-	r.Post("/my/{assignment}/{n}", s.Page(s.cardPost))
-	r.Post("/my/{assignment}/{n}/draft", s.Page(s.draft))
-	r.Get("/my/{assignment}/{n}/figure", s.Page(s.figure))
-	r.Post("/my/{assignment}/{n}/figure", s.Page(s.figure))
+func (h Handler) Routes(r chi.Router) {
+	r.Get("/practice", h.Page(h.practice))
+	r.Post("/practice/families", h.Page(h.chooseFamilies))
+	r.Get("/practice/next", h.Page(h.nextPractice))
+	r.Get("/practice/{n}", h.Page(h.practiceCard))
+	r.Post("/practice/{n}", h.Page(h.practicePost))
+	r.Post("/practice/{n}/draft", h.Page(h.practiceDraft))
+	r.Get("/practice/{n}/figure", h.Page(h.practiceFigure))
+	r.Post("/practice/{n}/figure", h.Page(h.practiceFigure))
+	r.Get("/round", h.Page(h.round))
+	r.Post("/round", h.Page(h.reply))
+	r.Get("/round/state", h.Page(h.roundState))
+	r.Get("/my/way", h.Page(h.way))
+	r.Get("/my/way.csv", h.Page(h.export))
+	r.Get("/my/bench", h.Page(h.benches))
+	r.Get("/my/bench/{key}", h.Page(h.bench))
+	r.Get("/my/bench/{key}/hung", h.Page(h.hung))
+	r.Post("/my/bench/{key}", h.Page(h.bench))
+	r.Get("/my", h.Page(h.sheets))
+	r.Get("/my/{assignment}", h.Page(h.sheet))
+	r.Post("/my/{assignment}/begin", h.Page(h.begin))
+	r.Post("/my/{assignment}/hand", h.Page(h.hand))
+	r.Get("/my/{assignment}/{n}", h.Page(h.card))
+	r.Post("/my/{assignment}/{n}", h.Page(h.cardPost))
+	r.Post("/my/{assignment}/{n}/draft", h.Page(h.draft))
+	r.Get("/my/{assignment}/{n}/figure", h.Page(h.figure))
+	r.Post("/my/{assignment}/{n}/figure", h.Page(h.figure))
 }
 
 // myPage is a student's own page: what is due, what goes well, what to train, and all sheets below.
@@ -105,12 +105,12 @@ type sheetLink struct {
 }
 
 // links are the sheets that a student has been given: first what can be worked on, and of that what closes soonest.
-func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
-	list, err := s.School.Sitting.StudentSheets(r.Context(), student)
+func (h Handler) links(r *http.Request, student int64) ([]sheetLink, error) {
+	list, err := h.School.Sitting.StudentSheets(r.Context(), student)
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.School.Sitting.AllProgress(r.Context(), student)
+	all, err := h.School.Sitting.AllProgress(r.Context(), student)
 	if err != nil {
 		return nil, err
 	}
@@ -123,7 +123,7 @@ func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
 		if a.Err != nil {
 			continue // UnreadSheets names it
 		}
-		st, err := s.stands(r, student, a.ID)
+		st, err := h.stands(r, student, a.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -134,14 +134,14 @@ func (s Seat) links(r *http.Request, student int64) ([]sheetLink, error) {
 }
 
 // sheets is a student's own page.
-func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
 	v := myPage{}
 	var err error
-	if v.Sheets, err = s.links(r, student); err != nil {
+	if v.Sheets, err = h.links(r, student); err != nil {
 		return err
 	}
-	if v.Unread, err = s.School.Sitting.UnreadSheets(r.Context(), student); err != nil {
+	if v.Unread, err = h.School.Sitting.UnreadSheets(r.Context(), student); err != nil {
 		return err
 	}
 	for _, sh := range v.Sheets {
@@ -153,7 +153,7 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 			v.More++
 		}
 	}
-	p, err := s.School.Sitting.Practice(r.Context(), student)
+	p, err := h.School.Sitting.Practice(r.Context(), student)
 	if err != nil {
 		return err
 	}
@@ -167,15 +167,15 @@ func (s Seat) sheets(w http.ResponseWriter, r *http.Request) error {
 	if gone := practice.Gone(past, goneFor); len(gone) > 0 {
 		v.Gone = gone[0].Name()
 	}
-	if err := s.toMeasure(r, &v); err != nil {
+	if err := h.toMeasure(r, &v); err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "my", text.New("student.sheets"), v)
+	return h.Render(w, r, http.StatusOK, "my", text.New("student.sheets"), v)
 }
 
 // toMeasure finds the surveys that a student has still to read: the newest, and how many more.
-func (s Seat) toMeasure(r *http.Request, v *myPage) error {
-	list, err := s.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+func (h Handler) toMeasure(r *http.Request, v *myPage) error {
+	list, err := h.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
 	for _, k := range list {
 		if k.Err != nil || !k.Runs() || k.Read > 0 && (k.Plan.Gauge != "" || k.Read >= k.Plan.Cells()) {
 			continue
@@ -190,17 +190,17 @@ func (s Seat) toMeasure(r *http.Request, v *myPage) error {
 }
 
 // stands tells how a student stands with a sheet, with the marks.
-func (s Seat) stands(r *http.Request, student, assignment int64) (sitting.State, error) {
-	st, err := s.School.Sitting.Stands(r.Context(), student, assignment, time.Now())
+func (h Handler) stands(r *http.Request, student, assignment int64) (sitting.State, error) {
+	st, err := h.School.Sitting.Stands(r.Context(), student, assignment, time.Now())
 	if err != nil {
 		return st, err
 	}
-	return s.School.Sitting.Score(r.Context(), student, st)
+	return h.School.Sitting.Score(r.Context(), student, st)
 }
 
 // speak has the pages of a sheet speak its own words, where it has some.
 func speak(r *http.Request, st sitting.State) {
-	ui.Speak(r, roster.In(ui.WordsOf(r), st.Sheet.Conduct.Words))
+	ui.Speak(r, roster.In(ui.WordsOf(r), st.Sheet.Delivery.Words))
 }
 
 // before orders a student's sheets: what can be worked on first, and of that what closes soonest.
@@ -271,7 +271,7 @@ func newSheetLink(st sitting.State, marks []sitting.Mark) sheetLink {
 			v.Done++
 		}
 	}
-	if now := st.Now(); now != nil && !now.Handed.IsZero() && !st.Told() {
+	if now := st.Now(); now != nil && !now.Handed.IsZero() && !st.IsReleased() {
 		v.Waits = true
 	}
 	if now := st.Now(); v.Done > 0 && now != nil && !v.Waits {
@@ -281,7 +281,7 @@ func newSheetLink(st sitting.State, marks []sitting.Mark) sheetLink {
 	next := nextCard(marks, 0)
 	switch now := st.Now(); {
 	case now == nil && (st.NotYet() || st.Shut()):
-	case now == nil && plain(st.Sheet.Conduct):
+	case now == nil && plain(st.Sheet.Delivery):
 		v.Href, v.Do = at(1), text.New("student.new-sheet-link")
 	case now == nil:
 		v.Href, v.Do = v.Summary, text.New("student.look")
@@ -295,7 +295,7 @@ func newSheetLink(st sitting.State, marks []sitting.Mark) sheetLink {
 }
 
 // plain reports whether there is nothing to know before a sheet is begun.
-func plain(c exercise.Conduct) bool {
+func plain(c exercise.Delivery) bool {
 	return c.Mode == exercise.Practice && c.Minutes == 0 && c.Task == "" && c.Picture == nil
 }
 
@@ -362,17 +362,17 @@ type cardLine struct {
 }
 
 // sheet shows a student's own sheet as it stands.
-func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) sheet(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	st, err := s.stands(r, student, n)
+	st, err := h.stands(r, student, n)
 	if err != nil {
 		return err
 	}
-	marks, err := s.School.Sitting.Progress(r.Context(), student, st.ID)
+	marks, err := h.School.Sitting.Progress(r.Context(), student, st.ID)
 	if err != nil {
 		return err
 	}
@@ -382,11 +382,11 @@ func (s Seat) sheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if v.Test && st.Now() != nil && (v.Working || v.Waits) {
-		if err := s.written(r, &v, st); err != nil {
+		if err := h.written(r, &v, st); err != nil {
 			return err
 		}
 	}
-	return s.Render(w, r, http.StatusOK, "mysheet", text.Typed(st.Title), v)
+	return h.Render(w, r, http.StatusOK, "mysheet", text.Typed(st.Title), v)
 }
 
 func newSheetPage(said *text.Printer, st sitting.State, marks []sitting.Mark) (sheetPage, error) {
@@ -428,7 +428,7 @@ func newSheetPage(said *text.Printer, st sitting.State, marks []sitting.Mark) (s
 	v.Slips = tally.Ranked()
 	if !now.Handed.IsZero() {
 		v.Handed = timeText(now.Handed, st.Zone)
-		v.Waits = !st.Told()
+		v.Waits = !st.IsReleased()
 	}
 	if next := nextCard(marks, 0); next != 0 && v.Working && !v.Test {
 		v.Next = ui.Link{Text: text.New("student.new-sheet-page.go-card", "next", next), Href: at(next)}
@@ -457,7 +457,7 @@ func (v *sheetPage) attempts(st sitting.State) {
 
 // facts says what to expect of a sheet with the extra minutes of the student.
 func facts(st sitting.State) []text.Text {
-	c := st.Sheet.Conduct
+	c := st.Sheet.Delivery
 	out := []text.Text{text.New("student.facts", "cards", st.Sheet.Cards())}
 	if c.Minutes > 0 {
 		minutes, extra := c.Minutes, st.Extra
@@ -512,8 +512,8 @@ func until(ends, now time.Time, clock *time.Location) text.Text {
 }
 
 // written lists what stands on the cards, with what is empty and what cannot be read.
-func (s Seat) written(r *http.Request, v *sheetPage, st sitting.State) error {
-	cards, err := s.School.Sitting.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
+func (h Handler) written(r *http.Request, v *sheetPage, st sitting.State) error {
+	cards, err := h.School.Sitting.Sat(r.Context(), ui.UserOf(r).ID, st.ID, st.Now().Attempt)
 	if err != nil {
 		return err
 	}
@@ -551,16 +551,16 @@ func (s Seat) written(r *http.Request, v *sheetPage, st sitting.State) error {
 }
 
 // begin begins a sheet, or a further attempt at it.
-func (s Seat) begin(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) begin(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
 	student, to := ui.UserOf(r).ID, fmt.Sprintf("/my/%d", n)
 	if r.PostFormValue("again") != "" {
-		_, err = s.School.Sitting.SitAgain(r.Context(), student, n, time.Now())
+		_, err = h.School.Sitting.SitAgain(r.Context(), student, n, time.Now())
 	} else {
-		_, err = s.School.Sitting.Sit(r.Context(), student, n, time.Now())
+		_, err = h.School.Sitting.Sit(r.Context(), student, n, time.Now())
 	}
 	switch {
 	case err == nil:
@@ -573,12 +573,12 @@ func (s Seat) begin(w http.ResponseWriter, r *http.Request) error {
 }
 
 // hand hands a sheet in as it stands.
-func (s Seat) hand(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) hand(w http.ResponseWriter, r *http.Request) error {
 	n, err := ui.ID(r, "assignment")
 	if err != nil {
 		return err
 	}
-	if err := s.School.Sitting.HandIn(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
+	if err := h.School.Sitting.HandIn(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}
 	http.Redirect(w, r, fmt.Sprintf("/my/%d", n), http.StatusSeeOther)

@@ -22,8 +22,8 @@ import (
 	"cavix/web/ui"
 )
 
-func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.Site.School.Studies.Surveys(r.Context(), ui.UserOf(r).ID)
+func (h Handler) surveys(w http.ResponseWriter, r *http.Request) error {
+	list, err := h.Site.School.Studies.Surveys(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -45,7 +45,7 @@ func (s Room) surveys(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("order") == "name" {
 		slices.SortStableFunc(v.Lines, func(a, b listLine) int { return names.Compare(a.Title, b.Title) })
 	}
-	return s.Render(w, r, http.StatusOK, "surveys", text.New("survey.class.surveys"), v)
+	return h.Render(w, r, http.StatusOK, "surveys", text.New("survey.class.surveys"), v)
 }
 
 // surveyList lists the studies of an instructor's classes.
@@ -60,12 +60,12 @@ func holds(says, part string) bool {
 }
 
 // of finds the survey that an address names, in the words of its class.
-func (s Room) of(r *http.Request) (studies.Survey, error) {
+func (h Handler) of(r *http.Request) (studies.Survey, error) {
 	id, err := ui.ID(r, "survey")
 	if err != nil {
 		return studies.Survey{}, err
 	}
-	sv, err := s.Site.School.Studies.Survey(r.Context(), ui.UserOf(r).ID, id)
+	sv, err := h.Site.School.Studies.Survey(r.Context(), ui.UserOf(r).ID, id)
 	if err != nil {
 		return sv, err
 	}
@@ -127,24 +127,24 @@ type slipLine struct {
 	Readings int
 }
 
-func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) survey(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
-	read, damaged, err := s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, damaged, err := h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
-	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
+	verdicts, err := h.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
-	trials, err := s.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
+	trials, err := h.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
-	role, err := s.Site.School.Access.RoleIn(r.Context(), ui.UserOf(r).ID, sv.Class)
+	role, err := h.Site.School.Access.RoleIn(r.Context(), ui.UserOf(r).ID, sv.Class)
 	if err != nil {
 		return err
 	}
@@ -176,7 +176,7 @@ func (s Room) survey(w http.ResponseWriter, r *http.Request) error {
 		st := newStudy(ui.Said(r), sv, read)
 		v.Study = &st
 	}
-	return s.Render(w, r, http.StatusOK, "survey", text.Typed(sv.Title), v)
+	return h.Render(w, r, http.StatusOK, "survey", text.Typed(sv.Title), v)
 }
 
 // offTrue draws how far each reader's readings lie off the true sizes, which no real survey knows.
@@ -286,20 +286,20 @@ func (v *classView) slips(read []studies.Observed) {
 }
 
 // surveyEvents tells that somebody has read.
-func (s Room) surveyEvents(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) surveyEvents(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	return s.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
-		now, err := s.Site.School.Studies.Survey(ctx, me, sv.ID)
+	return h.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		now, err := h.Site.School.Studies.Survey(ctx, me, sv.ID)
 		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "news"}, err
 	})
 }
 
 // removeReading deletes a reading that cannot be read.
-func (s Room) removeReading(r *http.Request, id int64) error {
+func (h Handler) removeReading(r *http.Request, id int64) error {
 	var f struct {
 		Student int64 `form:"student"`
 		Cell    int   `form:"cell"`
@@ -307,16 +307,16 @@ func (s Room) removeReading(r *http.Request, id int64) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	return s.Site.School.Studies.RemoveReading(r.Context(), ui.HandOf(r), id, f.Student, f.Cell)
+	return h.Site.School.Studies.RemoveReading(r.Context(), ui.ActorOf(r), id, f.Student, f.Cell)
 }
 
 // drop puts a survey into the bin, one too whose plan cannot be read.
-func (s Room) drop(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
 	id, err := ui.ID(r, "survey")
 	if err != nil {
 		return err
 	}
-	if err := s.Site.School.Studies.DropSurvey(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := h.Site.School.Studies.DropSurvey(r.Context(), ui.ActorOf(r), id); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
@@ -324,17 +324,17 @@ func (s Room) drop(w http.ResponseWriter, r *http.Request) error {
 }
 
 // change ends a survey or lets it go on, or removes a reading of it.
-func (s Room) change(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) change(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
 	to := fmt.Sprintf("/surveys/%d", sv.ID)
 	switch do := r.PostFormValue("do"); do {
 	case "close", "open":
-		err = s.Site.School.Studies.CloseSurvey(r.Context(), ui.HandOf(r), sv.ID, do == "open")
+		err = h.Site.School.Studies.CloseSurvey(r.Context(), ui.ActorOf(r), sv.ID, do == "open")
 	case "reading":
-		err = s.removeReading(r, sv.ID)
+		err = h.removeReading(r, sv.ID)
 	}
 	if err != nil {
 		return err
@@ -344,26 +344,26 @@ func (s Room) change(w http.ResponseWriter, r *http.Request) error {
 }
 
 // observations are what one student of a survey has observed.
-func (s Room) observations(r *http.Request) (v readView, sv studies.Survey, read []studies.Observed, err error) {
-	if sv, err = s.of(r); err != nil {
+func (h Handler) observations(r *http.Request) (v readView, sv studies.Survey, read []studies.Observed, err error) {
+	if sv, err = h.of(r); err != nil {
 		return v, sv, nil, err
 	}
 	id, err := ui.ID(r, "student")
 	if err != nil {
 		return v, sv, nil, err
 	}
-	st, err := s.Site.School.Roster.Pupil(r.Context(), ui.UserOf(r).ID, sv.Class, id)
+	st, err := h.Site.School.Roster.ClassStudent(r.Context(), ui.UserOf(r).ID, sv.Class, id)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	if read, err = s.Site.School.Studies.ReadingsBy(r.Context(), ui.UserOf(r).ID, sv.ID, id); err != nil {
+	if read, err = h.Site.School.Studies.ReadingsBy(r.Context(), ui.UserOf(r).ID, sv.ID, id); err != nil {
 		return v, sv, nil, err
 	}
-	verdicts, err := s.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
+	verdicts, err := h.Site.School.Studies.Verdicts(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	trials, err := s.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
+	trials, err := h.Site.School.Studies.Trials(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return v, sv, nil, err
 	}
@@ -374,12 +374,12 @@ func (s Room) observations(r *http.Request) (v readView, sv studies.Survey, read
 }
 
 // student shows what one student has observed.
-func (s Room) student(w http.ResponseWriter, r *http.Request) error {
-	v, sv, _, err := s.observations(r)
+func (h Handler) student(w http.ResponseWriter, r *http.Request) error {
+	v, sv, _, err := h.observations(r)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, http.StatusOK, "observations", text.Row(text.Typed(v.Title), text.Typed(sv.Title)), v)
+	return h.Render(w, r, http.StatusOK, "observations", text.Row(text.Typed(v.Title), text.Typed(sv.Title)), v)
 }
 
 // studyView is a study of readers.

@@ -28,23 +28,23 @@ import (
 )
 
 // comparatorRoutes adds the pages on which parts are compared with a size.
-func (s Room) comparatorRoutes(r chi.Router) {
-	r.Get("/comparators", s.Page(s.comparisons))
-	r.Post("/comparators", s.Page(s.addComparison))
-	r.Get("/comparators/{comparison}", s.Page(s.comparison))
-	r.Post("/comparators/{comparison}", s.Page(s.doComparison))
-	r.Post("/comparators/{comparison}/drop", s.Page(s.dropComparison))
-	r.Get("/comparators/{comparison}/table", s.Page(s.comparisonTable))
+func (h Handler) comparatorRoutes(r chi.Router) {
+	r.Get("/comparators", h.Page(h.comparisons))
+	r.Post("/comparators", h.Page(h.addComparison))
+	r.Get("/comparators/{comparison}", h.Page(h.comparison))
+	r.Post("/comparators/{comparison}", h.Page(h.doComparison))
+	r.Post("/comparators/{comparison}/drop", h.Page(h.dropComparison))
+	r.Get("/comparators/{comparison}/table", h.Page(h.comparisonTable))
 }
 
 // Streams adds the addresses that stay open.
-func (s Room) Streams(r chi.Router) {
-	r.Get("/surveys/{survey}/events", s.Page(s.surveyEvents))
-	r.Get("/comparators/{comparison}/events", s.Page(s.comparisonEvents))
+func (h Handler) Streams(r chi.Router) {
+	r.Get("/surveys/{survey}/events", h.Page(h.surveyEvents))
+	r.Get("/comparators/{comparison}/events", h.Page(h.comparisonEvents))
 }
 
 // Device adds the address to which a gauge sends. It is no page: who knows the token may send, and nothing else.
-func (s Room) Device(r chi.Router) { r.Post("/gauge/{token}", s.send) }
+func (h Handler) Device(r chi.Router) { r.Post("/gauge/{token}", h.send) }
 
 // comparisonForm is a plan as it is typed.
 type comparisonForm struct {
@@ -63,19 +63,19 @@ type comparisonsView struct {
 	Errors map[string]text.Text
 }
 
-func (s Room) comparisons(w http.ResponseWriter, r *http.Request) error {
-	return s.showComparisons(w, r, comparisonForm{Unit: "mm", Places: "2"}, nil)
+func (h Handler) comparisons(w http.ResponseWriter, r *http.Request) error {
+	return h.showComparisons(w, r, comparisonForm{Unit: "mm", Places: "2"}, nil)
 }
 
-func (s Room) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]text.Text) error {
-	list, err := s.Site.School.Studies.Comparisons(r.Context(), ui.UserOf(r).ID)
+func (h Handler) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]text.Text) error {
+	list, err := h.Site.School.Studies.Comparisons(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, ui.Status(errs), "comparators", text.New("survey.comparator.show-comparisons"), comparisonsView{list, f, errs})
+	return h.Render(w, r, ui.Status(errs), "comparators", text.New("survey.comparator.show-comparisons"), comparisonsView{list, f, errs})
 }
 
-func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) addComparison(w http.ResponseWriter, r *http.Request) error {
 	var f comparisonForm
 	if err := ui.Decode(r, &f); err != nil {
 		return err
@@ -95,7 +95,7 @@ func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if len(bad.Refusal) == 0 {
-		id, err := s.Site.School.Studies.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
+		id, err := h.Site.School.Studies.AddComparison(r.Context(), ui.UserOf(r).ID, title, p, time.Now())
 		if errors.Is(err, studies.ErrFull) {
 			bad.Add("title", "survey.comparator.add-comparison")
 			err = nil
@@ -108,7 +108,7 @@ func (s Room) addComparison(w http.ResponseWriter, r *http.Request) error {
 			return nil
 		}
 	}
-	return s.showComparisons(w, r, f, bad.By())
+	return h.showComparisons(w, r, f, bad.By())
 }
 
 // comparisonView is a comparison with what was sent.
@@ -143,29 +143,29 @@ type comparedLine struct {
 }
 
 // ofComparison finds the comparison that an address names.
-func (s Room) ofComparison(r *http.Request) (studies.Comparison, []studies.Compared, error) {
+func (h Handler) ofComparison(r *http.Request) (studies.Comparison, []studies.Compared, error) {
 	id, err := ui.ID(r, "comparison")
 	if err != nil {
 		return studies.Comparison{}, nil, err
 	}
-	return s.Site.School.Studies.Comparison(r.Context(), ui.UserOf(r).ID, id)
+	return h.Site.School.Studies.Comparison(r.Context(), ui.UserOf(r).ID, id)
 }
 
-func (s Room) comparison(w http.ResponseWriter, r *http.Request) error {
-	return s.showComparison(w, r, text.Text{}, "")
+func (h Handler) comparison(w http.ResponseWriter, r *http.Request) error {
+	return h.showComparison(w, r, text.Text{}, "")
 }
 
 // shownRows is how many readings the table shows, the latest; all are in the table that is taken out.
 const shownRows = 100
 
-func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note text.Text, pasted string) error {
-	c, list, err := s.ofComparison(r)
+func (h Handler) showComparison(w http.ResponseWriter, r *http.Request, note text.Text, pasted string) error {
+	c, list, err := h.ofComparison(r)
 	if err != nil {
 		return err
 	}
 	p := c.Plan
-	v := comparisonView{ID: c.ID, Title: c.Title, Nominal: written(p.Nominal, p.Places), Unit: string(p.Unit), Sends: s.Address(r, "/gauge/"+c.Token),
-		Playing: s.devices.on(c.ID), Counts: map[string]int{}, Note: note, Pasted: pasted}
+	v := comparisonView{ID: c.ID, Title: c.Title, Nominal: written(p.Nominal, p.Places), Unit: string(p.Unit), Sends: h.Address(r, "/gauge/"+c.Token),
+		Playing: h.devices.on(c.ID), Counts: map[string]int{}, Note: note, Pasted: pasted}
 	switch {
 	case p.Lower != nil && p.Upper != nil:
 		v.Limits = text.New("survey.limits", "lower", written(*p.Lower, p.Places), "upper", written(*p.Upper, p.Places))
@@ -217,7 +217,7 @@ func (s Room) showComparison(w http.ResponseWriter, r *http.Request, note text.T
 	if pasted != "" {
 		status = http.StatusUnprocessableEntity
 	}
-	return s.Render(w, r, status, "comparator", text.Typed(c.Title), v)
+	return h.Render(w, r, status, "comparator", text.Typed(c.Title), v)
 }
 
 func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
@@ -231,22 +231,22 @@ func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
 }
 
 // dropComparison puts a comparison into the bin, one too whose plan cannot be read.
-func (s Room) dropComparison(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) dropComparison(w http.ResponseWriter, r *http.Request) error {
 	id, err := ui.ID(r, "comparison")
 	if err != nil {
 		return err
 	}
-	if err := s.Site.School.Studies.DropComparison(r.Context(), ui.HandOf(r), id); err != nil {
+	if err := h.Site.School.Studies.DropComparison(r.Context(), ui.ActorOf(r), id); err != nil {
 		return err
 	}
-	s.devices.stop(id)
+	h.devices.stop(id)
 	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
 	return nil
 }
 
 // doComparison takes what was pasted, lets a made-up device send, or removes a line.
-func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
-	c, _, err := s.ofComparison(r)
+func (h Handler) doComparison(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := h.ofComparison(r)
 	if err != nil {
 		return err
 	}
@@ -254,21 +254,21 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 	switch r.PostFormValue("do") {
 	case "paste":
 		says := ui.Clip(r.PostFormValue("lines"), 60_000)
-		_, err := s.Site.School.Studies.Paste(r.Context(), me, c.ID, says, time.Now())
+		_, err := h.Site.School.Studies.Paste(r.Context(), me, c.ID, says, time.Now())
 		if errors.Is(err, studies.ErrComparisonFull) {
-			return s.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading", comparator.MaxReading), says)
+			return h.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading", comparator.MaxReading), says)
 		}
 		if err != nil {
 			return err
 		}
 	case "play":
-		s.devices.play(s.Site.School, c)
+		h.devices.play(h.Site.School, c)
 	case "stop":
-		s.devices.stop(c.ID)
+		h.devices.stop(c.ID)
 	case "line":
 		line, err := ui.FormID(r, "line")
 		if err == nil {
-			err = s.Site.School.Studies.RemoveCompared(r.Context(), me, c.ID, line)
+			err = h.Site.School.Studies.RemoveCompared(r.Context(), me, c.ID, line)
 		}
 		if err != nil {
 			return err
@@ -279,20 +279,20 @@ func (s Room) doComparison(w http.ResponseWriter, r *http.Request) error {
 }
 
 // comparisonEvents tells that something was sent.
-func (s Room) comparisonEvents(w http.ResponseWriter, r *http.Request) error {
-	c, _, err := s.ofComparison(r)
+func (h Handler) comparisonEvents(w http.ResponseWriter, r *http.Request) error {
+	c, _, err := h.ofComparison(r)
 	if err != nil {
 		return err
 	}
-	return s.Stream(w, r, hub.Topic{Class: c.ID, What: hub.GaugeNews}, func(ctx context.Context) (ui.Snapshot, error) {
-		_, list, err := s.Site.School.Studies.Comparison(ctx, c.Owner, c.ID)
-		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", len(list), s.devices.on(c.ID)), Data: "sent"}, err
+	return h.Stream(w, r, hub.Topic{Class: c.ID, What: hub.GaugeNews}, func(ctx context.Context) (ui.Snapshot, error) {
+		_, list, err := h.Site.School.Studies.Comparison(ctx, c.Owner, c.ID)
+		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", len(list), h.devices.on(c.ID)), Data: "sent"}, err
 	})
 }
 
 // comparisonTable sends the readings as a table.
-func (s Room) comparisonTable(w http.ResponseWriter, r *http.Request) error {
-	c, list, err := s.ofComparison(r)
+func (h Handler) comparisonTable(w http.ResponseWriter, r *http.Request) error {
+	c, list, err := h.ofComparison(r)
 	if err != nil {
 		return err
 	}
@@ -320,20 +320,20 @@ func (s Room) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 const mostSent = 16 << 10
 
 // send takes the lines that a device sends.
-func (s Room) send(w http.ResponseWriter, r *http.Request) {
+func (h Handler) send(w http.ResponseWriter, r *http.Request) {
 	says, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostSent))
 	if err != nil {
 		http.Error(w, fmt.Sprintf("at most %d KB at once", mostSent>>10), http.StatusRequestEntityTooLarge)
 		return
 	}
-	taken, err := s.Site.School.Studies.Send(r.Context(), chi.URLParam(r, "token"), string(says), time.Now())
+	taken, err := h.Site.School.Studies.Send(r.Context(), chi.URLParam(r, "token"), string(says), time.Now())
 	switch {
 	case errors.Is(err, school.ErrNotFound):
 		http.Error(w, "there is no comparison with this token", http.StatusNotFound)
 	case errors.Is(err, studies.ErrComparisonFull):
 		http.Error(w, fmt.Sprintf("the comparison is full: it holds %d readings", comparator.MaxReading), http.StatusConflict)
 	case err != nil:
-		s.Log.Error("what a gauge sent could not be kept", "err", err)
+		h.Log.Error("what a gauge sent could not be kept", "err", err)
 		http.Error(w, "it could not be kept; send it again", http.StatusInternalServerError)
 	default:
 		fmt.Fprintf(w, "%d read, %d again, %d apart\n", taken.Read, taken.Again, taken.Apart)

@@ -54,7 +54,7 @@ type gaugedRow struct {
 const mostGauged = survey.MaxParts
 
 // gauges plans limit gauges from what the address asks for.
-func (s Room) gauges(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) gauges(w http.ResponseWriter, r *http.Request) error {
 	f := gaugesForm{Nominal: "16.00", Above: "0.03", Below: "0", Unit: "mm", Kind: string(limits.Plug), Parts: "16.01, 16.03, 15.99, 16.05"}
 	if r.URL.RawQuery != "" {
 		f = gaugesForm{}
@@ -66,7 +66,7 @@ func (s Room) gauges(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	v.plan(ui.Said(r), &bad)
 	v.Errors = bad.By()
-	return s.Render(w, r, ui.Status(v.Errors), "gauges", text.New("survey.gauges.gauges"), v)
+	return h.Render(w, r, ui.Status(v.Errors), "gauges", text.New("survey.gauges.gauges"), v)
 }
 
 // plan works the gauges out.

@@ -50,9 +50,9 @@ func (f setupForm) answer(s studies.Survey, student int64) exercise.Answer {
 }
 
 // gear asks what is to be worked out and set, or says what came of it.
-func (s Desk) gear(r *http.Request, sv studies.Survey, v *readView) error {
+func (h StudentHandler) gear(r *http.Request, sv studies.Survey, v *readView) error {
 	me := ui.UserOf(r).ID
-	a, result, err := s.School.Studies.Setup(r.Context(), sv, me)
+	a, result, err := h.School.Studies.Setup(r.Context(), sv, me)
 	if err != nil {
 		return err
 	}
@@ -67,7 +67,7 @@ func (s Desk) gear(r *http.Request, sv studies.Survey, v *readView) error {
 		v.Setup.Given, v.Setup.Unit = it.Facts().Given, string(sv.Plan.Instrument(0).Unit())
 		return v.Setup.Card.Fill(ui.CardState{Said: ui.Said(r), Item: it})
 	}
-	e, err := it.Explain(a, exercise.Voice{})
+	e, err := it.Explain(a, exercise.Wording{})
 	if err != nil {
 		return err
 	}

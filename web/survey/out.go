@@ -18,12 +18,12 @@ import (
 )
 
 // table sends all readings of a survey as a table, which cavix survey reads.
-func (s Room) table(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) table(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
-	read, _, err := s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, _, err := h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -39,8 +39,8 @@ func (s Room) table(w http.ResponseWriter, r *http.Request) error {
 }
 
 // drawn are the plots of a survey over the class, by their keys.
-func (s Room) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[string]*figure.Scene, read []studies.Observed, err error) {
-	if read, _, err = s.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
+func (h Handler) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[string]*figure.Scene, read []studies.Observed, err error) {
+	if read, _, err = h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
 		return nil, nil, nil, err
 	}
 	if !sv.Plan.Same {
@@ -62,12 +62,12 @@ func (s Room) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[s
 }
 
 // picture sends one plot as SVG.
-func (s Room) picture(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) picture(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
-	_, by, _, err := s.drawn(r, sv)
+	_, by, _, err := h.drawn(r, sv)
 	if err != nil {
 		return err
 	}
@@ -139,8 +139,8 @@ func sendReport(w http.ResponseWriter, r *http.Request, rep paper.Report, name s
 }
 
 // studentReport sends what one student has observed as a page on paper.
-func (s Room) studentReport(w http.ResponseWriter, r *http.Request) error {
-	v, sv, read, err := s.observations(r)
+func (h Handler) studentReport(w http.ResponseWriter, r *http.Request) error {
+	v, sv, read, err := h.observations(r)
 	if err != nil {
 		return err
 	}
@@ -150,8 +150,8 @@ func (s Room) studentReport(w http.ResponseWriter, r *http.Request) error {
 }
 
 // report sends a student's own observations as a page on paper.
-func (s Desk) report(w http.ResponseWriter, r *http.Request) error {
-	v, sv, read, err := s.view(r, readView{})
+func (h StudentHandler) report(w http.ResponseWriter, r *http.Request) error {
+	v, sv, read, err := h.view(r, readView{})
 	if err != nil {
 		return err
 	}
@@ -168,12 +168,12 @@ func plotsOnPaper(say *text.Printer, sv studies.Survey, read []studies.Observed)
 }
 
 // report sends a survey as a page on paper: what it comes to, its plots, and the verdict.
-func (s Room) report(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.of(r)
+func (h Handler) report(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.of(r)
 	if err != nil {
 		return err
 	}
-	_, by, read, err := s.drawn(r, sv)
+	_, by, read, err := h.drawn(r, sv)
 	if err != nil {
 		return err
 	}

@@ -74,7 +74,7 @@ type partRow struct {
 	Fault text.Text
 }
 
-func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) planForm(w http.ResponseWriter, r *http.Request) error {
 	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6", Verdicts: "three",
 		Parts: []partForm{{Name: "1"}}}
 	if r.URL.Query().Has("tried") { // from the planner of gauges
@@ -83,13 +83,13 @@ func (s Room) planForm(w http.ResponseWriter, r *http.Request) error {
 		}
 		f.Parts = f.Parts[:min(len(f.Parts), survey.MaxParts)]
 	}
-	return s.showPlan(w, r, f, nil)
+	return h.showPlan(w, r, f, nil)
 }
 
-func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]text.Text) error {
+func (h Handler) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs map[string]text.Text) error {
 	me := ui.UserOf(r).ID
 	v := planView{Form: f, Errors: errs, Gauges: []limits.Kind{limits.Ring, limits.Snap, limits.Plug}}
-	list, err := s.Site.School.Roster.Classes(r.Context(), me)
+	list, err := h.Site.School.Roster.Classes(r.Context(), me)
 	if err != nil {
 		return err
 	}
@@ -98,7 +98,7 @@ func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs 
 			v.Classes = append(v.Classes, c)
 		}
 	}
-	rack, err := s.Site.School.Rack.Rack(r.Context(), me)
+	rack, err := h.Site.School.Rack.Rack(r.Context(), me)
 	if err != nil {
 		return err
 	}
@@ -114,7 +114,7 @@ func (s Room) showPlan(w http.ResponseWriter, r *http.Request, f planForm, errs 
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	return s.Render(w, r, ui.Status(errs), "plan", text.New("survey.plan.show-plan"), v)
+	return h.Render(w, r, ui.Status(errs), "plan", text.New("survey.plan.show-plan"), v)
 }
 
 // plan reads the form.
@@ -169,7 +169,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 }
 
 // give reads a plan, and gives it to a class.
-func (s Room) give(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
 	var f planForm
 	if err := ui.Decode(r, &f); err != nil {
 		return err
@@ -183,10 +183,10 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 	var class, id int64
 	fmt.Sscan(f.Class, &class)
 	fmt.Sscan(f.Instrument, &id)
-	k, err := s.Site.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, id)
+	k, err := h.Site.School.Rack.Racked(r.Context(), ui.UserOf(r).ID, id)
 	if errors.Is(err, school.ErrNotFound) || err == nil && k.Err != nil {
 		bad.Add("instrument", "survey.plan.give")
-		return s.showPlan(w, r, f, bad.By())
+		return h.showPlan(w, r, f, bad.By())
 	}
 	if err != nil {
 		return err
@@ -197,7 +197,7 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 		if _, err := rand.Read(seed[:]); err != nil {
 			return err
 		}
-		n, err := s.Site.School.Studies.GiveSurvey(r.Context(), ui.HandOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
+		n, err := h.Site.School.Studies.GiveSurvey(r.Context(), ui.ActorOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
 		if errors.Is(err, school.ErrNotFound) || errors.Is(err, access.ErrForbidden) {
 			bad.Add("class", "survey.plan.choose-one-teach")
 			err = nil
@@ -210,5 +210,5 @@ func (s Room) give(w http.ResponseWriter, r *http.Request) error {
 			return nil
 		}
 	}
-	return s.showPlan(w, r, f, bad.By())
+	return h.showPlan(w, r, f, bad.By())
 }

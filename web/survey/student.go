@@ -35,8 +35,8 @@ func newLine(s studies.Survey) listLine {
 	return l
 }
 
-func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
-	list, err := s.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
+func (h StudentHandler) surveys(w http.ResponseWriter, r *http.Request) error {
+	list, err := h.School.Studies.StudentSurveys(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
@@ -44,7 +44,7 @@ func (s Desk) surveys(w http.ResponseWriter, r *http.Request) error {
 	for i, k := range list {
 		lines[i] = newLine(k)
 	}
-	return s.Render(w, r, http.StatusOK, "mysurveys", text.New("survey.student.surveys"), lines)
+	return h.Render(w, r, http.StatusOK, "mysurveys", text.New("survey.student.surveys"), lines)
 }
 
 // readView is a survey as a student reads it.
@@ -71,12 +71,12 @@ type readView struct {
 }
 
 // seen finds a student's survey, in the words of the class.
-func (s Desk) seen(r *http.Request) (studies.Survey, error) {
+func (h StudentHandler) seen(r *http.Request) (studies.Survey, error) {
 	id, err := ui.ID(r, "survey")
 	if err != nil {
 		return studies.Survey{}, err
 	}
-	sv, err := s.School.Studies.StudentSurvey(r.Context(), ui.UserOf(r).ID, id)
+	sv, err := h.School.Studies.StudentSurvey(r.Context(), ui.UserOf(r).ID, id)
 	if err != nil {
 		return sv, err
 	}
@@ -85,38 +85,38 @@ func (s Desk) seen(r *http.Request) (studies.Survey, error) {
 	return sv, err
 }
 
-func (s Desk) survey(w http.ResponseWriter, r *http.Request) error {
-	return s.show(w, r, http.StatusOK, readView{})
+func (h StudentHandler) survey(w http.ResponseWriter, r *http.Request) error {
+	return h.show(w, r, http.StatusOK, readView{})
 }
 
-func (s Desk) show(w http.ResponseWriter, r *http.Request, status int, v readView) error {
-	v, sv, _, err := s.view(r, v)
+func (h StudentHandler) show(w http.ResponseWriter, r *http.Request, status int, v readView) error {
+	v, sv, _, err := h.view(r, v)
 	if err != nil {
 		return err
 	}
-	return s.Render(w, r, status, "reading", text.Typed(sv.Title), v)
+	return h.Render(w, r, status, "reading", text.Typed(sv.Title), v)
 }
 
 // view fills the page of a survey in, with what was typed where that was refused.
-func (s Desk) view(r *http.Request, v readView) (readView, studies.Survey, []studies.Observed, error) {
-	sv, err := s.seen(r)
+func (h StudentHandler) view(r *http.Request, v readView) (readView, studies.Survey, []studies.Observed, error) {
+	sv, err := h.seen(r)
 	if err != nil {
 		return v, sv, nil, err
 	}
-	read, err := s.School.Studies.OwnReadings(r.Context(), ui.UserOf(r).ID, sv.ID)
+	read, err := h.School.Studies.OwnReadings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err == nil {
-		err = s.fill(r, sv, read, &v)
+		err = h.fill(r, sv, read, &v)
 	}
 	return v, sv, read, err
 }
 
-func (s Desk) fill(r *http.Request, sv studies.Survey, read []studies.Observed, v *readView) error {
+func (h StudentHandler) fill(r *http.Request, sv studies.Survey, read []studies.Observed, v *readView) error {
 	me := ui.UserOf(r).ID
-	verdicts, err := s.School.Studies.OwnVerdicts(r.Context(), me, sv.ID)
+	verdicts, err := h.School.Studies.OwnVerdicts(r.Context(), me, sv.ID)
 	if err != nil {
 		return err
 	}
-	said, err := s.School.Studies.OwnTrials(r.Context(), me, sv.ID)
+	said, err := h.School.Studies.OwnTrials(r.Context(), me, sv.ID)
 	if err != nil {
 		return err
 	}
@@ -128,7 +128,7 @@ func (s Desk) fill(r *http.Request, sv studies.Survey, read []studies.Observed, 
 		v.Gauged = gaugedLines(sv, me, said)
 	}
 	if sv.Plan.Gear != nil {
-		if err := s.gear(r, sv, v); err != nil {
+		if err := h.gear(r, sv, v); err != nil {
 			return err
 		}
 	}
@@ -188,8 +188,8 @@ func aboutOf(it exercise.Item) text.Text {
 }
 
 // write keeps a reading, or what is said of a part.
-func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
-	sv, err := s.seen(r)
+func (h StudentHandler) write(w http.ResponseWriter, r *http.Request) error {
+	sv, err := h.seen(r)
 	if err != nil {
 		return err
 	}
@@ -215,22 +215,22 @@ func (s Desk) write(w http.ResponseWriter, r *http.Request) error {
 	case f.Setup != "" && sv.Plan.Gear == nil:
 		err = studies.ErrClosed
 	case f.Setup != "":
-		err = s.School.Studies.SetTongue(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
+		err = h.School.Studies.SetToothDepth(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
 	case f.Try != "" || f.Said != "":
-		err = s.School.Studies.Try(r.Context(), me, sv.ID, studies.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
+		err = h.School.Studies.Try(r.Context(), me, sv.ID, studies.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
 	case f.Verdict != "":
-		err = s.School.Studies.Judge(r.Context(), me, sv.ID, studies.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
+		err = h.School.Studies.Decide(r.Context(), me, sv.ID, studies.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
 	default:
-		err = s.School.Studies.WriteDown(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
+		err = h.School.Studies.Record(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
 	}
 	var refused refusal.Refusal
 	switch {
 	case errors.As(err, &refused) && f.Setup != "":
-		return s.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: refused[0].Reason})
+		return h.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: refused[0].Reason})
 	case errors.As(err, &refused):
-		return s.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: refused[0].Reason})
+		return h.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: refused[0].Reason})
 	case errors.Is(err, studies.ErrClosed):
-		return s.show(w, r, http.StatusConflict, readView{Fault: text.New("survey.student.write.fault")})
+		return h.show(w, r, http.StatusConflict, readView{Fault: text.New("survey.student.write.fault")})
 	case err != nil:
 		return err
 	}

@@ -16,40 +16,40 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Room is where surveys are planned and looked at.
-type Room struct {
+// Handler is where surveys are planned and looked at.
+type Handler struct {
 	*ui.Site
 	devices *devices // made-up ones that send just now
 }
 
 // New returns the pages for a site.
-func New(site *ui.Site) Room { return Room{site, newDevices(site.Jobs)} }
+func New(site *ui.Site) Handler { return Handler{site, newDevices(site.Jobs)} }
 
 // Routes adds the pages of instructors.
-func (s Room) Routes(r chi.Router) {
-	marks := r.With(s.Needs(access.DownloadAnswers))
-	r.Get("/surveys", s.Page(s.surveys))
-	r.Get("/surveys/new", s.Page(s.planForm))
-	r.Post("/surveys/new", s.Page(s.give))
-	r.Get("/surveys/{survey}", s.Page(s.survey))
-	r.Post("/surveys/{survey}", s.Page(s.change))
-	r.Post("/surveys/{survey}/drop", s.Page(s.drop))
-	marks.Get("/surveys/{survey}/table", s.Page(s.table))
-	marks.Get("/surveys/{survey}/report", s.Page(s.report))
-	marks.Get("/surveys/{survey}/plot/{plot}", s.Page(s.picture))
-	r.Get("/surveys/{survey}/students/{student}", s.Page(s.student))
-	marks.Get("/surveys/{survey}/students/{student}/report", s.Page(s.studentReport))
-	r.Get("/gauges", s.Page(s.gauges))
-	s.comparatorRoutes(r)
+func (h Handler) Routes(r chi.Router) {
+	marks := r.With(h.Needs(access.DownloadAnswers))
+	r.Get("/surveys", h.Page(h.surveys))
+	r.Get("/surveys/new", h.Page(h.planForm))
+	r.Post("/surveys/new", h.Page(h.give))
+	r.Get("/surveys/{survey}", h.Page(h.survey))
+	r.Post("/surveys/{survey}", h.Page(h.change))
+	r.Post("/surveys/{survey}/drop", h.Page(h.drop))
+	marks.Get("/surveys/{survey}/table", h.Page(h.table))
+	marks.Get("/surveys/{survey}/report", h.Page(h.report))
+	marks.Get("/surveys/{survey}/plot/{plot}", h.Page(h.picture))
+	r.Get("/surveys/{survey}/students/{student}", h.Page(h.student))
+	marks.Get("/surveys/{survey}/students/{student}/report", h.Page(h.studentReport))
+	r.Get("/gauges", h.Page(h.gauges))
+	h.comparatorRoutes(r)
 }
 
-// Desk is where a student reads.
-type Desk struct{ *ui.Site }
+// StudentHandler is where a student reads.
+type StudentHandler struct{ *ui.Site }
 
 // Routes adds the pages of students.
-func (s Desk) Routes(r chi.Router) {
-	r.Get("/my/surveys", s.Page(s.surveys))
-	r.Get("/my/surveys/{survey}", s.Page(s.survey))
-	r.Post("/my/surveys/{survey}", s.Page(s.write))
-	r.Get("/my/surveys/{survey}/report", s.Page(s.report))
+func (h StudentHandler) Routes(r chi.Router) {
+	r.Get("/my/surveys", h.Page(h.surveys))
+	r.Get("/my/surveys/{survey}", h.Page(h.survey))
+	r.Post("/my/surveys/{survey}", h.Page(h.write))
+	r.Get("/my/surveys/{survey}/report", h.Page(h.report))
 }

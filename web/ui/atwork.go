@@ -47,11 +47,11 @@ func (s *Site) AtWork(r *http.Request, g sitting.Given, nameless bool, now time.
 		return v, err
 	}
 	marks := map[int64][]sitting.Mark{}
-	sights := make([]watch.Sight, len(v.Cards))
+	sights := make([]watch.CardState, len(v.Cards))
 	here := map[int64]int{}
 	for i, c := range v.Cards {
 		marks[c.Student] = append(marks[c.Student], c.Mark)
-		sights[i] = watch.Sight{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
+		sights[i] = watch.CardState{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
 		if !c.Done && !c.Seen.IsZero() {
 			here[c.Student] = c.N
 		}

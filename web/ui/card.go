@@ -175,15 +175,15 @@ type TermView struct {
 
 // CardState is what a card is filled in with.
 type CardState struct {
-	Item   exercise.Item
-	Answer exercise.Answer  // what stands in its boxes
-	Result *exercise.Result // once it is checked
-	Voice  exercise.Voice
-	Hints  []exercise.Hint // rungs that were taken
-	Figure string          // asked to be in sight; "" for the card's own choice
-	At     string          // address of the card's figures, "" where they cannot be asked for
-	Said   *text.Printer
-	Pixels bool // figures are sent as pictures until it is checked
+	Item    exercise.Item
+	Answer  exercise.Answer  // what stands in its boxes
+	Result  *exercise.Result // once it is checked
+	Wording exercise.Wording
+	Hints   []exercise.Hint // rungs that were taken
+	Figure  string          // asked to be in sight; "" for the card's own choice
+	At      string          // address of the card's figures, "" where they cannot be asked for
+	Said    *text.Printer
+	Pixels  bool // figures are sent as pictures until it is checked
 }
 
 // Figures sends the figures of a card alone, for a script that puts them in place.
@@ -206,7 +206,7 @@ func (v *CardView) Fill(c CardState) error {
 		v.Done, v.Full = true, c.Result.Marks.Equal(c.Result.Of)
 		v.Marks = text.New("card.marks", "marks", c.Result.Marks, "of", c.Result.Of)
 		var err error
-		if v.Explained, err = c.Item.Explain(c.Answer, c.Voice); err != nil {
+		if v.Explained, err = c.Item.Explain(c.Answer, c.Wording); err != nil {
 			return err
 		}
 		v.Read, err = c.explainedIn(v.Explained)

@@ -35,7 +35,7 @@ func (c CardState) explainedIn(e exercise.Explanation) (Link, error) {
 		case asked.Field != m.Field:
 			continue
 		}
-		if named := c.Voice.Wordings.Named(m.Slips); m.Field == asked.Field && len(named) > 0 {
+		if named := c.Wording.Wordings.Named(m.Slips); m.Field == asked.Field && len(named) > 0 {
 			asked.Slip = named[0]
 		}
 	}

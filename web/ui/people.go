@@ -9,14 +9,14 @@ import (
 	"cavix/transfer"
 )
 
-// HandOf is who does something with people or sheets, now.
-func HandOf(r *http.Request) access.Actor {
+// ActorOf is who does something with people or sheets, now.
+func ActorOf(r *http.Request) access.Actor {
 	u := UserOf(r)
 	return access.Actor{ID: u.ID, Name: u.Name, At: time.Now()}
 }
 
-// ComingOf are the people of a list, as they are brought into a class.
-func ComingOf(list []transfer.Person) []roster.ImportedPerson {
+// ImportOf are the people of a list, as they are brought into a class.
+func ImportOf(list []transfer.Person) []roster.ImportedPerson {
 	out := make([]roster.ImportedPerson, len(list))
 	for i, p := range list {
 		out[i] = roster.ImportedPerson{Name: p.Name, Group: p.Group, Extra: p.ExtraMinutes, Number: p.Number}

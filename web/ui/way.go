@@ -13,8 +13,8 @@ import (
 	"cavix/school/roster"
 )
 
-// WayView is a student's way: weeks, and slips over them.
-type WayView struct {
+// ProgressView is a student's way: weeks, and slips over them.
+type ProgressView struct {
 	Weeks  template.HTML
 	Begins []string // of the weeks, as heads of a table
 	Slips  []SlipWeeks
@@ -34,8 +34,8 @@ const slipsSeen = 12
 // WeeksSeen is how many weeks of a student's progress a page shows.
 const WeeksSeen = 12
 
-// Way shows a student's progress.
-func Way(said *text.Printer, p ledgers.Progress) (v WayView) {
+// NewProgress shows a student's progress.
+func NewProgress(said *text.Printer, p ledgers.Progress) (v ProgressView) {
 	v.Whole = p.Practised
 	if len(p.Weeks) == 0 {
 		return v

@@ -35,7 +35,7 @@ func Vernier(draws *rand.Rand) *instrument.Instrument {
 		Name: "drawn", Family: instrument.VernierCaliper, Unit: d.unit,
 		Main: instrument.Main{Division: d.division, Fractional: d.fractional, NumberEvery: every,
 			From: d.division.MulInt(from), To: d.division.MulInt(from + 1 + draws.IntN(300))},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: n, Spans: form.Spans(n),
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: n, MainDivisions: form.MainDivisions(n),
 			NumberEvery: 1 + draws.IntN(min(n, 12)), NumberStep: 1 + draws.IntN(9)},
 		Base:      c.MulInt(draws.IntN(3) * draws.IntN(5*n)),
 		ZeroError: c.MulInt(draws.IntN(2*n-1) - n + 1),
@@ -72,19 +72,19 @@ func Any(draws *rand.Rand) *instrument.Instrument {
 		Main: instrument.Main{Division: t.division, NumberEvery: 1 + draws.IntN(12)}}
 	c := t.division
 	switch f.Fine {
-	case instrument.Drum:
+	case instrument.Thimble:
 		n := 10 + draws.IntN(91)
 		s.Main.Reverse = f.Family == instrument.DepthMicrometer
 		s.Main.HalfMarks = t.travel.Equal(t.division) && draws.IntN(2) == 0
-		s.Fine = instrument.Fine{Kind: instrument.Drum, Divisions: n, Travel: t.travel, Down: s.Main.Reverse,
+		s.Fine = instrument.Fine{Kind: instrument.Thimble, Divisions: n, Travel: t.travel, Down: s.Main.Reverse,
 			NumberEvery: 1 + draws.IntN(10)}
 		c = t.travel.Quo(length.Int(int64(n)))
 		if draws.IntN(2) == 0 {
 			v := 2 + draws.IntN(9)
 			form := instrument.Form{J: 1 + draws.IntN(2), Retrograde: draws.IntN(3) == 0}
-			if form.Spans(v) <= n-3 {
-				if real, ok := instrument.FormOf(v, form.Spans(v)); ok && real == form {
-					s.Finer = instrument.Finer{Divisions: v, Spans: form.Spans(v)}
+			if form.MainDivisions(v) <= n-3 {
+				if real, ok := instrument.FormOf(v, form.MainDivisions(v)); ok && real == form {
+					s.ThimbleVernier = instrument.ThimbleVernier{Divisions: v, ThimbleDivisions: form.MainDivisions(v)}
 					c = c.Quo(length.Int(int64(v)))
 				}
 			}
@@ -122,7 +122,7 @@ func withSecond(draws *rand.Rand, in *instrument.Instrument, family instrument.F
 	switch {
 	case family == instrument.GearTooth:
 		upright := s
-		s.Family, s.Role, s.Second = family, instrument.Upright, &upright
+		s.Family, s.Role, s.Second = family, instrument.ToothDepthScale, &upright
 	case draws.IntN(3) == 0:
 		other := Vernier(draws).Spec()
 		s.Role, s.Second = []instrument.Role{instrument.OtherScale, instrument.InsidePlate}[draws.IntN(2)], &other
@@ -138,8 +138,8 @@ func withSecond(draws *rand.Rand, in *instrument.Instrument, family instrument.F
 // anywhere.
 func Position(draws *rand.Rand, in *instrument.Instrument) length.Number {
 	s := in.Spec()
-	low := s.Main.From.Sub(in.Cycle()).Quo(in.LeastCount())
-	room, _ := s.Main.To.Add(in.Cycle()).Quo(in.LeastCount()).Sub(low).Floor().Int64()
+	low := s.Main.From.Sub(in.ScaleInterval()).Quo(in.LeastCount())
+	room, _ := s.Main.To.Add(in.ScaleInterval()).Quo(in.LeastCount()).Sub(low).Floor().Int64()
 	steps := length.Int(1 + draws.Int64N(room-1))
 	switch draws.IntN(4) {
 	case 0:
