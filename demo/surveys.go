@@ -115,7 +115,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 			return err
 		}
 	}
-	order := s.Plan.Order(s.Reader(st.id))
+	order := s.Plan.Order(s.Appraiser(st.id))
 	if unready {
 		order = order[:len(order)-rest]
 	}
@@ -139,7 +139,7 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 	for part := range s.Plan.Parts {
 		var sizes []length.Number
 		for place := range s.Plan.Places {
-			sizes = append(sizes, s.Plan.True(s.Reader(st.id), survey.Cell{Part: part, Place: place}))
+			sizes = append(sizes, s.Plan.True(s.Appraiser(st.id), survey.Cell{Part: part, Place: place}))
 		}
 		if err := f.room.Studies.Decide(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
 			return err

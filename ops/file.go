@@ -160,22 +160,22 @@ func stem(path string) string {
 	return name[:len(name)-len(filepath.Ext(name))]
 }
 
-// Aside is a database that is opened beside a server, or while there is none.
-type Aside struct {
+// OpenedFile is a database that is opened beside a server, or while there is none.
+type OpenedFile struct {
 	*store.DB
 	path   string
 	logged bool // a log stood beside the file
 }
 
-// OpenAside opens a file for a command.
-func OpenAside(ctx context.Context, path string) (*Aside, error) {
+// OpenFile opens a file for a command.
+func OpenFile(ctx context.Context, path string) (*OpenedFile, error) {
 	logged := store.HasLog(path)
 	s, err := store.Open(ctx, path)
-	return &Aside{s, path, logged}, err
+	return &OpenedFile{s, path, logged}, err
 }
 
 // Close closes the file. Where a killed server had left its log, which is in the file now, the file is whole, and says so.
-func (a *Aside) Close() error {
+func (a *OpenedFile) Close() error {
 	if err := a.DB.Close(); err != nil || !a.logged || store.HasLog(a.path) {
 		return err
 	}

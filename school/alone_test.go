@@ -44,7 +44,7 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	p, err = s.Sitting.Practice(ctx, s.pupil)
 	require.NoError(t, err)
 	assert.True(t, p.Past[0].Right, "by the new marks")
-	assert.NotEmpty(t, p.Past[0].Told)
+	assert.NotEmpty(t, p.Past[0].Identifiable)
 	other, err := s.Sitting.Practice(ctx, s.rival)
 	require.NoError(t, err)
 	assert.Empty(t, other.Past)

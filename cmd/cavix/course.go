@@ -36,11 +36,11 @@ func required(c *cobra.Command, names ...string) {
 }
 
 // opened opens a database that must be there, whether it is being served or not.
-func opened(ctx context.Context, data string) (*ops.Aside, error) {
+func opened(ctx context.Context, data string) (*ops.OpenedFile, error) {
 	if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
 		return nil, usageError{fmt.Errorf("--data: there is no file %s", data)}
 	}
-	return ops.OpenAside(ctx, data)
+	return ops.OpenFile(ctx, data)
 }
 
 func exportCommand() *cobra.Command {

@@ -141,8 +141,8 @@ func studied(t survey.Table, limits [2]*length.Number) study {
 		return &v.SD
 	}
 	out := study{Pooled: a.Pooled, Repeatability: sd(a.Repeatability), Reproducibility: sd(a.Reproducibility), Readers: sd(a.All),
-		Parts: sd(a.Between), Total: sd(a.Total), Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
-		Categories: a.Categories, Cannot: printed(a.Cannot)}
+		Parts: sd(a.PartVariation), Total: sd(a.Total), Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
+		Categories: a.DistinctCategories, Cannot: printed(a.Cannot)}
 	if a.Tested {
 		out.P = &a.P
 	}

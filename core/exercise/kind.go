@@ -114,7 +114,7 @@ type Facts struct {
 	About  []text.Text // the instrument: its name, and how it is made
 	Task   text.Text   // what is to be done, where the boxes do not show it
 	Given  []text.Text // what the card tells: the closed reading, limits
-	School text.Text   // what the class settles that the boxes do not show
+	Convention text.Text   // what the class settles that the boxes do not show
 	Gauges *Gauges     // limit gauges with their parts, of a card that shows no instrument
 }
 

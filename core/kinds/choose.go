@@ -237,7 +237,7 @@ func (it *Choice) Facts() exercise.Facts {
 		f.Given = []text.Text{closedFact(it.Instrument)}
 	}
 	if says := it.place().Convention(nil, false); len(says) > 0 && !it.Method.UnitRequired() {
-		f.School = says[0]
+		f.Convention = says[0]
 	}
 	return f
 }

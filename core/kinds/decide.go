@@ -314,7 +314,7 @@ func (it *Decision) Facts() exercise.Facts {
 	r := it.reading()
 	f := r.Facts()
 	if it.Method.Tie == "" { // what a tie takes follows from the limits, which stand there
-		f.School = text.Steps(r.place().Convention(nil, r.asks(slips.ZeroError))...)
+		f.Convention = text.Steps(r.place().Convention(nil, r.asks(slips.ZeroError))...)
 	}
 	if !r.asks(slips.ZeroError) && f.Given == nil {
 		f.Given = append(f.Given, closedFact(it.Instrument))

@@ -20,7 +20,7 @@ func (it *LeastCount) Facts() exercise.Facts {
 		f.Given = []text.Text{text.New("least-count.facts", "turns", it.Turns)}
 	}
 	if it.Method.UnitRequired() {
-		f.School = text.New("here.unit")
+		f.Convention = text.New("here.unit")
 	}
 	return f
 }

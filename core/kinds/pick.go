@@ -261,7 +261,7 @@ func (it *Picking) Facts() exercise.Facts {
 	if it.Best == bestPlainest {
 		f.Task = text.New("pick.which-simplest")
 	}
-	f.School = text.New("pick.finest", "finest", it.finest(), "unit", it.Unit)
+	f.Convention = text.New("pick.finest", "finest", it.finest(), "unit", it.Unit)
 	return f
 }
 

@@ -108,7 +108,7 @@ func (r *Reading) Fields() []exercise.Field {
 // Facts stand beside the figure.
 func (r *Reading) Facts() exercise.Facts {
 	f := exercise.Facts{About: about(r.Instrument),
-		School: text.Steps(r.place().Convention(r.Limits, r.asks(slips.ZeroError))...)}
+		Convention: text.Steps(r.place().Convention(r.Limits, r.asks(slips.ZeroError))...)}
 	if r.Transfer {
 		f.Task = text.New("read.facts")
 	}

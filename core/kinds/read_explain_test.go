@@ -167,7 +167,7 @@ func TestSchoolInWords(t *testing.T) {
 			"exactly midway, take the line nearer to a limit: 47.00 and 47.45 mm"},
 	} {
 		c := twentieth(t, "-0.10", "0", at4735, tt.ask, tt.more)
-		assert.Equal(t, tt.want, said(c.Facts().School), tt.more)
+		assert.Equal(t, tt.want, said(c.Facts().Convention), tt.more)
 	}
 }
 

@@ -33,7 +33,7 @@ func (it *Repeat) Facts() exercise.Facts {
 			f.Task = text.New("repeat.facts")
 		}
 	}
-	f.School = text.Steps(it.place().Convention(nil, false)...)
+	f.Convention = text.Steps(it.place().Convention(nil, false)...)
 	return f
 }
 

@@ -197,7 +197,7 @@ func (it *Set) Facts() exercise.Facts {
 		f.Given = []text.Text{closedFact(it.Instrument)}
 	}
 	if it.Below {
-		f.School = text.New("set.from-below")
+		f.Convention = text.New("set.from-below")
 	}
 	return f
 }

@@ -183,14 +183,14 @@ func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level)
 // Past is what one card told of a student.
 type Past struct {
 	Family instrument.Family
-	Told   []exercise.Code // the slips that it would have told apart; none where its working was shown
+	Identifiable   []exercise.Code // the slips that it would have told apart; none where its working was shown
 	Did    exercise.Code   // the slip that was made; "" for none, and for two at once
 	Right  bool            // all its marks
 }
 
-// Told lists the slips that a card could tell of a student who has taken some of its help: one whose whole working was shown
+// Identifiable lists the slips that a card could tell of a student who has taken some of its help: one whose whole working was shown
 // tells nothing.
-func Told(it exercise.Item, hints int) ([]exercise.Code, error) {
+func Identifiable(it exercise.Item, hints int) ([]exercise.Code, error) {
 	ladder, err := it.Hints()
 	if err != nil {
 		return nil, err
@@ -208,10 +208,10 @@ func (m *Memory) Take(p Past) {
 		m.Tallies = map[Key]Tally{}
 	}
 	m.Cards++
-	if len(p.Told) == 0 {
+	if len(p.Identifiable) == 0 {
 		return
 	}
-	could := append(slices.Clone(p.Told), anywhere()...)
+	could := append(slices.Clone(p.Identifiable), anywhere()...)
 	if p.Did != "" && !slices.Contains(could, p.Did) {
 		could = append(could, p.Did)
 	}
@@ -229,7 +229,7 @@ func (m *Memory) Take(p Past) {
 // Could reports whether a slip could have been made on the card: one that it tells, one that was made, and one of those
 // that can be made anywhere.
 func (p Past) Could(code exercise.Code) bool {
-	return p.Did == code || slices.Contains(p.Told, code) || len(p.Told) > 0 && slices.Contains(anywhere(), code)
+	return p.Did == code || slices.Contains(p.Identifiable, code) || len(p.Identifiable) > 0 && slices.Contains(anywhere(), code)
 }
 
 // anywhere are the slips of whole values, that can be made on every card.
@@ -288,8 +288,8 @@ type Steady struct {
 // steadyOver is over how many of a family's last cards its share is taken; fewer than half of them say nothing.
 const steadyOver = 10
 
-// GoesWell lists the families of which at least four in five of the last cards were all right, the best first.
-func GoesWell(past []Past) []Steady {
+// GoingWell lists the families of which at least four in five of the last cards were all right, the best first.
+func GoingWell(past []Past) []Steady {
 	byFamily := map[instrument.Family][]bool{}
 	for _, p := range past {
 		if p.Family != "" {
@@ -315,12 +315,12 @@ func GoesWell(past []Past) []Steady {
 	return out
 }
 
-// Gone lists the slips that a student made, and has not made any more for the last so many cards on which each could have
+// NoLongerMade lists the slips that a student made, and has not made any more for the last so many cards on which each could have
 // been made, the longest gone first.
-func Gone(past []Past, since int) []exercise.Code {
+func NoLongerMade(past []Past, since int) []exercise.Code {
 	last, ago := map[exercise.Code]bool{}, map[exercise.Code]int{}
 	for _, p := range past {
-		for _, code := range p.Told {
+		for _, code := range p.Identifiable {
 			ago[code]++
 		}
 		if p.Did != "" {

@@ -36,10 +36,10 @@ var habits = []exercise.Code{slips.MainNextMark, slips.MainMarkMissed, slips.Mai
 // pastOf is what a card tells that was marked.
 func pastOf(t *testing.T, it exercise.Item, r exercise.Result) practice.Past {
 	t.Helper()
-	told, err := practice.Told(it, 0)
+	told, err := practice.Identifiable(it, 0)
 	require.NoError(t, err)
 	in, _ := practice.At(it)
-	p := practice.Past{Family: in.Spec().Family, Told: told, Right: r.Marks.Equal(r.Of)}
+	p := practice.Past{Family: in.Spec().Family, Identifiable: told, Right: r.Marks.Equal(r.Of)}
 	if len(r.Slips) > 0 && !r.Slips[0].IsPair() {
 		p.Did = r.Slips[0]
 	}

@@ -109,7 +109,7 @@ func holdReaders(t *testing.T, n int, v vector) {
 	assert.Equal(t, want.Pooled, a.Pooled, n)
 	for about, pair := range map[string][2]float64{"repeatability": {want.Repeatability, a.Repeatability.SD},
 		"reproducibility": {want.Reproducibility, a.Reproducibility.SD}, "readers": {want.Readers, a.All.SD},
-		"parts": {want.Parts, a.Between.SD}, "total": {want.Total, a.Total.SD}} {
+		"parts": {want.Parts, a.PartVariation.SD}, "total": {want.Total, a.Total.SD}} {
 		near(t, pair[0], pair[1], 5e-9, about, n)
 	}
 	for about, pair := range map[string][2]*float64{"spread": {want.Spread, a.All.Spread}, "variance": {want.Variance, a.All.Variance},
@@ -119,7 +119,7 @@ func holdReaders(t *testing.T, n int, v vector) {
 			near(t, *pair[0], *pair[1], 5e-5, about, n)
 		}
 	}
-	assert.Equal(t, want.Categories, a.Categories, n)
+	assert.Equal(t, want.Categories, a.DistinctCategories, n)
 }
 
 // study is a made-up study of chance: parts differ, readers have a bias, and some cells are read otherwise than others.
@@ -154,14 +154,14 @@ func TestTheAnalysisAddsUp(t *testing.T) {
 		for _, row := range s.Cells {
 			all = append(all, survey.All(row)...)
 		}
-		sum := a.PartRow.Squares + a.ReaderRow.Squares + a.Interaction.Squares + a.Error.Squares
+		sum := a.PartRow.SumSquares + a.AppraiserRow.SumSquares + a.Interaction.SumSquares + a.Error.SumSquares
 		assert.InDelta(t, all.Squares().Float(), sum, 1e-9*(1+sum))
-		assert.Equal(t, len(all)-1, a.PartRow.Degrees+a.ReaderRow.Degrees+a.Interaction.Degrees+a.Error.Degrees)
-		for _, row := range []survey.Source{a.PartRow, a.ReaderRow, a.Interaction, a.Error} {
-			assert.GreaterOrEqual(t, row.Squares, 0.0)
+		assert.Equal(t, len(all)-1, a.PartRow.DF+a.AppraiserRow.DF+a.Interaction.DF+a.Error.DF)
+		for _, row := range []survey.Source{a.PartRow, a.AppraiserRow, a.Interaction, a.Error} {
+			assert.GreaterOrEqual(t, row.SumSquares, 0.0)
 		}
-		if a.Total.Variance != nil && a.All.Variance != nil && a.Between.Variance != nil {
-			assert.InDelta(t, 100, *a.All.Variance+*a.Between.Variance, 1e-9)
+		if a.Total.Variance != nil && a.All.Variance != nil && a.PartVariation.Variance != nil {
+			assert.InDelta(t, 100, *a.All.Variance+*a.PartVariation.Variance, 1e-9)
 		}
 		shuffled, moved := survey.Study{Cells: slices.Clone(s.Cells)}, survey.Study{}
 		draws.Shuffle(len(shuffled.Cells), func(i, j int) { shuffled.Cells[i], shuffled.Cells[j] = shuffled.Cells[j], shuffled.Cells[i] })
@@ -184,9 +184,9 @@ func TestTheAnalysisAddsUp(t *testing.T) {
 		}
 		for _, b := range []survey.Analysis{survey.Analyse(shuffled), survey.Analyse(moved)} {
 			assert.InDelta(t, a.All.SD, b.All.SD, 1e-9)
-			assert.InDelta(t, a.Between.SD, b.Between.SD, 1e-9)
+			assert.InDelta(t, a.PartVariation.SD, b.PartVariation.SD, 1e-9)
 			assert.InDelta(t, a.P, b.P, 1e-9)
-			assert.Equal(t, a.Categories, b.Categories)
+			assert.Equal(t, a.DistinctCategories, b.DistinctCategories)
 		}
 	}
 }
@@ -212,19 +212,19 @@ func TestSmallStudies(t *testing.T) {
 			assert.Equal(t, says, a.Cannot[i].Key())
 		}
 		told := len(tt.cannot) == 0 || tt.cannot[0] == "survey.without-repeats-scatter-differences" // by the interaction
-		assert.Equal(t, told, a.Serves() != survey.ServeUnknown, "%d parts, %d readers, %d repeats", tt.p, tt.o, tt.r)
-		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.Between, a.Total} {
+		assert.Equal(t, told, a.Acceptability() != survey.Undecided, "%d parts, %d readers, %d repeats", tt.p, tt.o, tt.r)
+		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.PartVariation, a.Total} {
 			assert.True(t, told || v.Spread == nil && v.Variance == nil && v.Tolerance == nil, "no share where it cannot be told")
 		}
-		assert.Equal(t, told, a.Categories != nil)
-		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.Between, a.Total} {
+		assert.Equal(t, told, a.DistinctCategories != nil)
+		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.PartVariation, a.Total} {
 			assert.False(t, math.IsNaN(v.SD) || math.IsInf(v.SD, 0))
 		}
 	}
 	same := survey.Study{Cells: [][]survey.Values{{{length.Int(3), length.Int(3)}, {length.Int(3), length.Int(3)}}}}
 	a := survey.Analyse(same)
 	assert.Nil(t, a.All.Spread, "no shares where nothing scatters")
-	assert.Equal(t, survey.ServeUnknown, a.Serves())
+	assert.Equal(t, survey.Undecided, a.Acceptability())
 }
 
 // What is left out of a study with gaps costs the fewest readings, and does not hang on the order.

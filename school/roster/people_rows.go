@@ -235,7 +235,7 @@ type Student struct {
 	Practice  PracticeView // what the class's instructors see of practice
 	Guest     bool         // came with a handle only, and is gone when the lesson is over
 	Team      string       // group within the class; "" for none
-	Gone      time.Time    // when they left the class; zero while they are in it
+	Left      time.Time    // when they left the class; zero while they are in it
 	Waits     bool         // has asked to join, and is not in it yet
 	Shut      bool         // the class was put away
 	Entry     int64        // sessions begun under an earlier number are over
@@ -245,7 +245,7 @@ type Student struct {
 }
 
 // Here reports whether the student is in the class, and the class runs.
-func (s Student) Here() bool { return s.Gone.IsZero() && !s.Shut }
+func (s Student) Here() bool { return s.Left.IsZero() && !s.Shut }
 
 const StudentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_minutes, c.zone, c.words, c.practice_seen, s.guest,
 	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry, s.number, s.language, c.owner FROM students s JOIN classes c ON c.id = s.class `
@@ -254,7 +254,7 @@ func ScanStudent(r store.Row) (st Student, err error) {
 	var gone *int64
 	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Practice, &st.Guest,
 		&st.Team, &gone, &st.Waits, &st.Shut, &st.Entry, &st.Number, &st.Language, &st.Owner)
-	st.Gone = store.TimeOf(gone)
+	st.Left = store.TimeOf(gone)
 	return st, err
 }
 

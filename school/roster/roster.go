@@ -215,7 +215,7 @@ func Arrivals(there []Student, taken []string, list []ImportedPerson) []ImportEf
 			out[i] = ImportEffect{Refused, like}
 		case !is:
 			out[i].Difference = Added
-		case s.Team == c.Group && s.Extra == c.Extra && s.Gone.IsZero() && (c.Number == "" || c.Number == s.Number):
+		case s.Team == c.Group && s.Extra == c.Extra && s.Left.IsZero() && (c.Number == "" || c.Number == s.Number):
 			out[i].Difference = Same
 		default:
 			out[i].Difference = Changed

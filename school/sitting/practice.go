@@ -84,7 +84,7 @@ func (svc *Service) past(ctx context.Context, student int64) ([]Past, error) {
 		}
 		p := practice.Past{Family: instrument.Family(k.Family), Right: k.Right}
 		for code := range strings.FieldsSeq(*k.Told) {
-			p.Told = append(p.Told, exercise.Code(code))
+			p.Identifiable = append(p.Identifiable, exercise.Code(code))
 		}
 		if code := exercise.Code(k.Slip); !code.IsPair() {
 			p.Did = code
@@ -116,7 +116,7 @@ func toldBy(item string, hints int) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	told, err := practice.Told(it, hints)
+	told, err := practice.Identifiable(it, hints)
 	codes := make([]string, len(told))
 	for i, code := range told {
 		codes[i] = string(code)

@@ -28,8 +28,8 @@ type Survey struct {
 	Err  error // why its plan cannot be read, if it cannot
 }
 
-// Reader is a student as a reader of the survey.
-func (s Survey) Reader(student int64) survey.Reader {
+// Appraiser is a student as a reader of the survey.
+func (s Survey) Appraiser(student int64) survey.Reader {
 	return survey.Reader{Seed: uint64(s.Seed), Student: student}
 }
 
@@ -40,9 +40,9 @@ func (s Survey) Runs() bool { return s.Closed.IsZero() }
 func (s Survey) Card(student int64, cell int) exercise.Item {
 	c := s.Plan.Cell(cell)
 	if s.Plan.Gear != nil {
-		return s.tooth(s.Plan.Indicated(s.Reader(student), c), s.Plan.Asked(c.Part))
+		return s.tooth(s.Plan.Indicated(s.Appraiser(student), c), s.Plan.Asked(c.Part))
 	}
-	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Reader(student), c), []string{s.Plan.Asked(c.Part)}, s.Plan.Method)
+	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Appraiser(student), c), []string{s.Plan.Asked(c.Part)}, s.Plan.Method)
 }
 
 // tooth is a card of the gear-tooth vernier on a tooth that the level scale shows so thick.
@@ -55,7 +55,7 @@ func (s Survey) tooth(shows length.Number, ask ...string) *kinds.GearTooth {
 
 // SetupCard is what a student works out and sets before the teeth of a gear are measured.
 func (s Survey) SetupCard(student int64) exercise.Item {
-	return s.tooth(s.Plan.Indicated(s.Reader(student), survey.Cell{}), "addendum", "upright")
+	return s.tooth(s.Plan.Indicated(s.Appraiser(student), survey.Cell{}), "addendum", "upright")
 }
 
 // Setup is what a student worked out and set, and what it came to; nil where nothing was yet.
@@ -322,7 +322,7 @@ func (s Survey) Next(student int64, read []Observed, said map[int]Trial) int {
 	for _, g := range read {
 		done[g.Cell] = true
 	}
-	for _, n := range s.Plan.Order(s.Reader(student)) {
+	for _, n := range s.Plan.Order(s.Appraiser(student)) {
 		if !done[n] && s.Measured(s.Plan.Cell(n).Part, said) {
 			return n
 		}

@@ -40,13 +40,13 @@ type SurveyRow struct {
 	Words     string    // that the class's students see
 	Owner     int64     // the instructor who gave it; 0 where that was not kept
 	Read      int       // readings taken: by the student who asks, or by all the class
-	Readers   int       // students who have taken any
+	Appraisers   int       // students who have taken any
 }
 
 func scanSurvey(r store.Row) (s SurveyRow, err error) {
 	var given int64
 	var closed, owner *int64
-	err = r.Scan(&s.ID, &s.Class, &s.ClassName, &s.Title, &s.Plan, &s.Seed, &given, &closed, &owner, &s.Zone, &s.Words, &s.Read, &s.Readers)
+	err = r.Scan(&s.ID, &s.Class, &s.ClassName, &s.Title, &s.Plan, &s.Seed, &given, &closed, &owner, &s.Zone, &s.Words, &s.Read, &s.Appraisers)
 	s.Given, s.Closed, s.Owner = time.Unix(given, 0), store.TimeOf(closed), store.OrZero(owner)
 	return s, err
 }

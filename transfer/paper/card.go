@@ -12,16 +12,16 @@ import (
 func (d *document) card(n, version int, it exercise.Item) (piece, error) {
 	facts := it.Facts()
 	about := append(append([]text.Text{}, facts.About...), facts.Given...)
-	inHead := d.dense && !facts.School.IsZero() // one line less
+	inHead := d.dense && !facts.Convention.IsZero() // one line less
 	if inHead {
-		about = append(about, facts.School)
+		about = append(about, facts.Convention)
 	}
 	parts := []piece{d.heading(n, d.row(about))}
 	if !facts.Task.IsZero() {
 		parts = append(parts, d.text(left, across, plain, 10, inkOf, d.said(facts.Task)), space(1.5*mm))
 	}
-	if !facts.School.IsZero() && !inHead {
-		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, d.say.Say("card.here", "convention", facts.School)), space(1.5*mm))
+	if !facts.Convention.IsZero() && !inHead {
+		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, d.say.Say("card.here", "convention", facts.Convention)), space(1.5*mm))
 	}
 	figures, err := d.figures(n, version, it)
 	if err != nil {

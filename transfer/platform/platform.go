@@ -173,7 +173,7 @@ func (q question) item22(n int, pictures []picture) (doc assessmentItem, ok bool
 		Outcomes: []outcome{{"SCORE", "single", "float", &value{"0"}}, {"FEEDBACK", "single", "identifier", nil}}}
 	add := func(p paragraph) { doc.Body.Paragraphs = append(doc.Body.Paragraphs, p) }
 	facts := q.item.Facts()
-	for _, says := range slices.Concat(facts.About, facts.Given, []text.Text{facts.Task, facts.School}) {
+	for _, says := range slices.Concat(facts.About, facts.Given, []text.Text{facts.Task, facts.Convention}) {
 		if !says.IsZero() {
 			add(paragraph{Text: q.say(says)})
 		}

@@ -27,7 +27,7 @@ type deskView struct {
 	Changed []changedView      // marks that changed with an upgrade
 	Copies  []rack.SentCopyRow // from colleagues, to be kept or declined
 	Classes []roster.Class
-	Lately  []givenView
+	Recent  []givenView
 	Week    weekView
 	Name    string // of a new class, as typed
 	Like    int64  // the class that it takes everything from
@@ -141,7 +141,7 @@ func (h Handler) showDesk(w http.ResponseWriter, r *http.Request, v deskView) er
 	if err != nil {
 		return err
 	}
-	v.Lately = h.newGiven(lately)
+	v.Recent = h.newGiven(lately)
 	if v.First = len(lately) == 0; !v.First {
 		if err := v.fill(h, r, now); err != nil {
 			return err

@@ -259,7 +259,7 @@ func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Exc
 	}
 	tally := ui.SlipTally{}
 	for _, st := range students {
-		gone := !st.Gone.IsZero() || st.Class != a.Class
+		gone := !st.Left.IsZero() || st.Class != a.Class
 		c := cells[st.ID]
 		if gone && c.Attempts == 0 {
 			continue

@@ -108,7 +108,7 @@ func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView
 		switch {
 		case s.Waits:
 			v.Waiting = append(v.Waiting, p)
-		case s.Gone.IsZero():
+		case s.Left.IsZero():
 			v.People = append(v.People, p)
 		default:
 			v.Gone = append(v.Gone, p)
@@ -160,7 +160,7 @@ func partOf(r *http.Request, class int64, all []personView) ([]personView, ui.Tu
 func groupsOf(list []roster.Student) []string {
 	known := map[string]bool{}
 	for _, s := range list {
-		if s.Team != "" && s.Gone.IsZero() {
+		if s.Team != "" && s.Left.IsZero() {
 			known[s.Team] = true
 		}
 	}

@@ -225,7 +225,7 @@ func (h Handler) personData(w http.ResponseWriter, r *http.Request) error {
 	}
 	return ui.Spooled(w, st.Name+" data.zip", "application/zip", func(to io.Writer) error {
 		out := transfer.NewBundle(to)
-		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Gone.IsZero(),
+		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Left.IsZero(),
 			"number": st.Number}
 		if err := out.JSON("person.json", person); err != nil {
 			return err

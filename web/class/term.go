@@ -124,7 +124,7 @@ var states = []struct {
 // keeps reports whether a row stays in sight.
 func (a termAsked) keeps(r ledgers.LedgerRow) bool {
 	has := func(what func(ledgers.LedgerCell) bool) bool { return slices.ContainsFunc(r.Cells, what) }
-	gone := !r.Student.Gone.IsZero() || r.Moved
+	gone := !r.Student.Left.IsZero() || r.Moved
 	switch a.state {
 	case "missing":
 		if gone || !has(func(c ledgers.LedgerCell) bool { return c.Missing }) {
@@ -270,7 +270,7 @@ func newTermRow(class int64, sheets []sitting.Given, r ledgers.LedgerRow, percen
 	switch {
 	case r.Moved:
 		row.Tag, row.Href = "moved", fmt.Sprintf("/classes/%d/people/%d", r.Student.Class, r.Student.ID)
-	case !r.Student.Gone.IsZero():
+	case !r.Student.Left.IsZero():
 		row.Tag = "left"
 	}
 	if r.Total.Counts {

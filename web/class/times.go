@@ -122,7 +122,7 @@ func (h Handler) datesFor(r *http.Request, a sitting.Given, people []roster.Stud
 		v.Whom = append(v.Whom, ui.OptionView{Value: "g" + team, Text: text.New("class.times.group", "group", team)})
 	}
 	for _, s := range people {
-		if s.Gone.IsZero() && s.Class == a.Class {
+		if s.Left.IsZero() && s.Class == a.Class {
 			v.Whom = append(v.Whom, ui.OptionView{Value: fmt.Sprintf("s%d", s.ID), Text: text.Typed(s.Name)})
 		}
 	}

@@ -154,7 +154,7 @@ func pastOf(p sitting.Practising) []practice.Past {
 // weaknesses are the slips to train most, each with the families on which it is made.
 func weaknesses(p sitting.Practising) []weakness {
 	var out []weakness
-	gone := practice.Gone(pastOf(p), goneFor)
+	gone := practice.NoLongerMade(pastOf(p), goneFor)
 	for _, k := range p.Memory.Weakest(weak * 4) {
 		if slices.Contains(gone, k.Slip) {
 			continue

@@ -159,12 +159,12 @@ func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.Weakest, v.Known = weaknesses(p), len(p.Past) > 0
 	past := pastOf(p)
-	for _, f := range practice.GoesWell(past) {
+	for _, f := range practice.GoingWell(past) {
 		if len(v.Steady) < steadySeen {
 			v.Steady = append(v.Steady, steady{f.Family.Name(), f.Right, f.Of})
 		}
 	}
-	if gone := practice.Gone(past, goneFor); len(gone) > 0 {
+	if gone := practice.NoLongerMade(past, goneFor); len(gone) > 0 {
 		v.Gone = gone[0].Name()
 	}
 	if err := h.toMeasure(r, &v); err != nil {

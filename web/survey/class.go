@@ -191,7 +191,7 @@ func offTrue(say *text.Printer, sv studies.Survey, read []studies.Observed) plot
 			at[g.Student] = i
 			groups = append(groups, plot.Group{Name: g.Name})
 		}
-		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))).Float())
+		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Appraiser(g.Student), p.Cell(g.Cell))).Float())
 	}
 	return plotView{Name: text.New("survey.class.off-true.name"), Drawing: ui.Readings(plot.Dots(say, groups, plot.Limits{},
 		p.Instrument(0).LeastCount().Float()), "p-off")}
@@ -418,10 +418,10 @@ type biasRow struct {
 }
 
 // says put a judgement in words that a class understands.
-var says = map[survey.Serve]text.Text{
-	survey.ServeWell: text.New("survey.class.says"),
-	survey.ServeSome: text.New("survey.class.these-readings-serve-some"),
-	survey.ServeNot:  text.New("survey.class.not-acceptable-appraisers-differ"),
+var says = map[survey.Acceptability]text.Text{
+	survey.Acceptable: text.New("survey.class.says"),
+	survey.Conditional: text.New("survey.class.these-readings-serve-some"),
+	survey.Unacceptable:  text.New("survey.class.not-acceptable-appraisers-differ"),
 }
 
 func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) studyView {
@@ -432,16 +432,16 @@ func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) stu
 	places := placesOf(p.Instrument(0)) + 2
 	number := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'f', places, 64)) }
 	square := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'g', 4, 64)) }
-	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–", Verdict: says[a.Serves()],
+	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–", Verdict: says[a.Acceptability()],
 		Limits: p.Lower != nil && p.Upper != nil}
 	for _, row := range []struct {
 		name text.Text
 		s    survey.Source
-	}{{text.New("study.parts"), a.PartRow}, {text.New("study.appraisers"), a.ReaderRow}, {text.New("study.interaction"), a.Interaction},
+	}{{text.New("study.parts"), a.PartRow}, {text.New("study.appraisers"), a.AppraiserRow}, {text.New("study.interaction"), a.Interaction},
 		{text.New("study.repeats"), a.Error}} {
-		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.Squares), text.Math(strconv.Itoa(row.s.Degrees)), square(row.s.Mean)})
+		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.SumSquares), text.Math(strconv.Itoa(row.s.DF)), square(row.s.MeanSquare)})
 	}
-	if a.Serves() == survey.ServeUnknown && len(a.Cannot) > 0 {
+	if a.Acceptability() == survey.Undecided && len(a.Cannot) > 0 {
 		v.Verdict = text.New("survey.class.new-study")
 	}
 	if v.P = text.Numbers(text.Math(strconv.FormatFloat(a.P, 'f', 3, 64))); a.P < 0.001 {
@@ -451,7 +451,7 @@ func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) stu
 		name, why text.Text
 		s         survey.Variation
 	}{{text.New("word.repeatability"), text.New("survey.class.one-reader-again-again"), a.Repeatability}, {text.New("word.reproducibility"), text.New("survey.class.between-readers"), a.Reproducibility},
-		{text.New("survey.class.both"), text.New("survey.class.readers-together"), a.All}, {text.New("survey.class.part-variation"), text.New("survey.class.how-parts-differ"), a.Between},
+		{text.New("survey.class.both"), text.New("survey.class.readers-together"), a.All}, {text.New("survey.class.part-variation"), text.New("survey.class.how-parts-differ"), a.PartVariation},
 		{text.New("survey.class.total"), text.Text{}, a.Total}} {
 		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance), perCent(row.s.Tolerance)}
 		if row.s.Unknown {
@@ -459,8 +459,8 @@ func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) stu
 		}
 		v.Shares = append(v.Shares, r)
 	}
-	if a.Categories != nil {
-		v.Categories = strconv.Itoa(*a.Categories)
+	if a.DistinctCategories != nil {
+		v.Categories = strconv.Itoa(*a.DistinctCategories)
 	}
 	for _, l := range left {
 		what := text.New("survey.class.part", "name", l.Name)
@@ -490,7 +490,7 @@ func (v *studyView) bias(sv studies.Survey, read []studies.Observed) {
 			made[g.Student] = map[string]int{}
 		}
 		name[g.Student] = g.Name
-		off[g.Student] = append(off[g.Student], g.Value.Sub(p.True(sv.Reader(g.Student), p.Cell(g.Cell))))
+		off[g.Student] = append(off[g.Student], g.Value.Sub(p.True(sv.Appraiser(g.Student), p.Cell(g.Cell))))
 		if g.Right {
 			right[g.Student]++
 		}

@@ -177,7 +177,7 @@ func newTrial(say *text.Printer, s studies.Survey, student int64, said map[int]s
 		}
 		if tried {
 			how = figure.Stops
-			if s.Plan.Passes(s.Reader(student), part, goes) {
+			if s.Plan.Passes(s.Appraiser(student), part, goes) {
 				how = figure.Enters
 			}
 		}
@@ -201,7 +201,7 @@ func gaugedLines(s studies.Survey, student int64, said map[int]studies.Trial) []
 		if t.Said == "" {
 			continue
 		}
-		rd := s.Reader(student)
+		rd := s.Appraiser(student)
 		l := gaugedLine{Name: d.Name, Said: t.Said, Right: t.Said == s.Plan.Gauged(rd, part)}
 		l.Why = text.New("survey.gauges.met", "go", met(s.Plan.Passes(rd, part, true)), "no_go", met(s.Plan.Passes(rd, part, false)))
 		out = append(out, l)

@@ -27,7 +27,7 @@ type listLine struct {
 }
 
 func newLine(s studies.Survey) listLine {
-	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Readers, Runs: s.Runs(), Unread: s.Err != nil,
+	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Appraisers, Runs: s.Runs(), Unread: s.Err != nil,
 		Made: ui.Day(s.Given.In(roster.Clock(s.Zone)))}
 	if s.Err == nil {
 		l.Of = s.Plan.Cells()

@@ -28,16 +28,16 @@ type Variation struct {
 
 // Source is a row of the analysis of variance.
 type Source struct {
-	Squares float64
-	Degrees int
-	Mean    float64 // square; 0 without degrees
+	SumSquares float64
+	DF int
+	MeanSquare    float64 // square; 0 without degrees
 }
 
 // Analysis is what a study of readers comes to, by an analysis of variance of two ways with interaction.
 type Analysis struct {
-	Parts, Readers, Repeats int
+	Parts, Appraisers, Repeats int
 
-	PartRow, ReaderRow, Interaction, Error Source
+	PartRow, AppraiserRow, Interaction, Error Source
 	F, P                                   float64 // of the interaction
 	Tested                                 bool    // there was something to test the interaction with
 	Pooled                                 bool    // the interaction is taken for scatter
@@ -45,10 +45,10 @@ type Analysis struct {
 	Repeatability   Variation // one reader again and again
 	Reproducibility Variation // between readers, with how they differ from part to part
 	All             Variation // readers together
-	Between         Variation // the parts
+	PartVariation         Variation // the parts
 	Total           Variation
 
-	Categories *int // parts that can be told apart; nil where the readers do not scatter
+	DistinctCategories *int // parts that can be told apart; nil where the readers do not scatter
 	Cannot     []text.Text
 }
 
@@ -59,12 +59,12 @@ const pooledAbove = 0.25
 func Analyse(s Study) Analysis {
 	a := Analysis{Parts: len(s.Cells)}
 	if a.Parts > 0 {
-		a.Readers = len(s.Cells[0])
+		a.Appraisers = len(s.Cells[0])
 	}
-	if a.Readers > 0 {
+	if a.Appraisers > 0 {
 		a.Repeats = len(s.Cells[0][0])
 	}
-	if a.Parts == 0 || a.Readers == 0 || a.Repeats == 0 {
+	if a.Parts == 0 || a.Appraisers == 0 || a.Repeats == 0 {
 		a.Cannot = append(a.Cannot, text.New("survey.analyse"))
 		return a
 	}
@@ -76,7 +76,7 @@ func Analyse(s Study) Analysis {
 
 // squares works out the sums of squares, exactly before they become floating.
 func (a *Analysis) squares(s Study) {
-	p, o, r := a.Parts, a.Readers, a.Repeats
+	p, o, r := a.Parts, a.Appraisers, a.Repeats
 	n := p * o * r
 	var all Values
 	byPart, byReader := make([]Values, p), make([]Values, o)
@@ -103,13 +103,13 @@ func (a *Analysis) squares(s Study) {
 	}
 	total = total.Sub(grand)
 	row := func(ss length.Number, degrees int) Source {
-		out := Source{Squares: ss.Float(), Degrees: degrees}
+		out := Source{SumSquares: ss.Float(), DF: degrees}
 		if degrees > 0 {
-			out.Mean = out.Squares / float64(degrees)
+			out.MeanSquare = out.SumSquares / float64(degrees)
 		}
 		return out
 	}
-	a.PartRow, a.ReaderRow = row(parts, p-1), row(readers, o-1)
+	a.PartRow, a.AppraiserRow = row(parts, p-1), row(readers, o-1)
 	a.Interaction = row(cells.Sub(parts).Sub(readers), (p-1)*(o-1))
 	a.Error = row(total.Sub(cells), p*o*(r-1))
 }
@@ -118,15 +118,15 @@ func square(x length.Number) length.Number { return x.Mul(x) }
 
 // test tests the interaction against the scatter within cells.
 func (a *Analysis) test() {
-	if a.Error.Degrees == 0 || a.Interaction.Degrees == 0 {
+	if a.Error.DF == 0 || a.Interaction.DF == 0 {
 		return
 	}
 	a.Tested = true
 	switch {
-	case a.Error.Squares > 0:
-		a.F = a.Interaction.Mean / a.Error.Mean
-		a.P = distuv.F{D1: float64(a.Interaction.Degrees), D2: float64(a.Error.Degrees)}.Survival(a.F)
-	case a.Interaction.Squares > 0:
+	case a.Error.SumSquares > 0:
+		a.F = a.Interaction.MeanSquare / a.Error.MeanSquare
+		a.P = distuv.F{D1: float64(a.Interaction.DF), D2: float64(a.Error.DF)}.Survival(a.F)
+	case a.Interaction.SumSquares > 0:
 		a.F, a.P = math.Inf(1), 0
 	default:
 		a.P = 1
@@ -136,43 +136,43 @@ func (a *Analysis) test() {
 
 // variations splits the variance.
 func (a *Analysis) variations(s Study) {
-	p, o, r := float64(a.Parts), float64(a.Readers), float64(a.Repeats)
-	scatter, interaction := a.Error.Mean, 0.0
-	against := a.Interaction.Mean // what parts and readers are held against
+	p, o, r := float64(a.Parts), float64(a.Appraisers), float64(a.Repeats)
+	scatter, interaction := a.Error.MeanSquare, 0.0
+	against := a.Interaction.MeanSquare // what parts and readers are held against
 	switch {
-	case a.Error.Degrees == 0 && a.Interaction.Degrees == 0:
+	case a.Error.DF == 0 && a.Interaction.DF == 0:
 		against, scatter = 0, 0
 		a.Repeatability.Unknown = true
 		a.Cannot = append(a.Cannot, text.New("survey.variations"))
-	case a.Error.Degrees == 0: // no repeats: the interaction stands for the scatter
-		scatter = a.Interaction.Mean
+	case a.Error.DF == 0: // no repeats: the interaction stands for the scatter
+		scatter = a.Interaction.MeanSquare
 		a.Repeatability.WithOthers = true
 		a.Cannot = append(a.Cannot, text.New("survey.without-repeats-scatter-differences"))
-	case a.Interaction.Degrees == 0:
+	case a.Interaction.DF == 0:
 		against = scatter
 	case a.Pooled:
-		scatter = (a.Interaction.Squares + a.Error.Squares) / float64(a.Interaction.Degrees+a.Error.Degrees)
+		scatter = (a.Interaction.SumSquares + a.Error.SumSquares) / float64(a.Interaction.DF+a.Error.DF)
 		against = scatter
 	default:
-		interaction = math.Max(0, (a.Interaction.Mean-a.Error.Mean)/r)
+		interaction = math.Max(0, (a.Interaction.MeanSquare-a.Error.MeanSquare)/r)
 	}
 	readers, parts := 0.0, 0.0
-	if a.Readers > 1 {
-		readers = math.Max(0, (a.ReaderRow.Mean-against)/(p*r))
+	if a.Appraisers > 1 {
+		readers = math.Max(0, (a.AppraiserRow.MeanSquare-against)/(p*r))
 	} else {
 		a.Reproducibility.Unknown = true
 		a.Cannot = append(a.Cannot, text.New("survey.one-reader-does-not"))
 	}
 	if a.Parts > 1 {
-		parts = math.Max(0, (a.PartRow.Mean-against)/(o*r))
+		parts = math.Max(0, (a.PartRow.MeanSquare-against)/(o*r))
 	} else {
-		a.Between.Unknown = true
+		a.PartVariation.Unknown = true
 		a.Cannot = append(a.Cannot, text.New("survey.one-part-does-not"))
 	}
 	// What cannot be told makes no share and no verdict: one reader, one part and one reading of each are alike in that.
-	a.All.Unknown = a.Repeatability.Unknown || a.Reproducibility.Unknown || a.Between.Unknown
+	a.All.Unknown = a.Repeatability.Unknown || a.Reproducibility.Unknown || a.PartVariation.Unknown
 	a.Total.Unknown = a.All.Unknown
-	a.Repeatability.Shareless, a.Reproducibility.Shareless, a.Between.Shareless = a.All.Unknown, a.All.Unknown, a.All.Unknown
+	a.Repeatability.Shareless, a.Reproducibility.Shareless, a.PartVariation.Shareless = a.All.Unknown, a.All.Unknown, a.All.Unknown
 	together := scatter + readers + interaction
 	total := together + parts
 	tolerance := 0.0
@@ -182,12 +182,12 @@ func (a *Analysis) variations(s Study) {
 	for _, v := range []struct {
 		into     *Variation
 		variance float64
-	}{{&a.Repeatability, scatter}, {&a.Reproducibility, readers + interaction}, {&a.All, together}, {&a.Between, parts}, {&a.Total, total}} {
+	}{{&a.Repeatability, scatter}, {&a.Reproducibility, readers + interaction}, {&a.All, together}, {&a.PartVariation, parts}, {&a.Total, total}} {
 		v.into.fill(v.variance, total, tolerance)
 	}
 	if together > 0 && !a.All.Unknown {
 		n := max(1, int(math.Floor(1.41*math.Sqrt(parts)/math.Sqrt(together))))
-		a.Categories = &n
+		a.DistinctCategories = &n
 	}
 }
 
@@ -206,31 +206,31 @@ func (v *Variation) fill(variance, total, tolerance float64) {
 	}
 }
 
-// Serve says in words whether readings serve.
-type Serve int
+// Acceptability says in words whether readings serve.
+type Acceptability int
 
 // What they serve for.
 const (
-	ServeUnknown Serve = iota
-	ServeWell          // up to 10 %
-	ServeSome          // up to 30 %
-	ServeNot
+	Undecided Acceptability = iota
+	Acceptable          // up to 10 %
+	Conditional          // up to 30 %
+	Unacceptable
 )
 
-// Serves judges readers together, by their share of the tolerance, without limits by that of the spread. It is ServeUnknown
+// Acceptability judges readers together, by their share of the tolerance, without limits by that of the spread. It is ServeUnknown
 // where the study cannot tell that; Cannot then says what is missing.
-func (a Analysis) Serves() Serve {
+func (a Analysis) Acceptability() Acceptability {
 	share := a.All.Tolerance
 	if share == nil {
 		share = a.All.Spread
 	}
 	switch {
 	case share == nil:
-		return ServeUnknown
+		return Undecided
 	case *share <= 10:
-		return ServeWell
+		return Acceptable
 	case *share <= 30:
-		return ServeSome
+		return Conditional
 	}
-	return ServeNot
+	return Unacceptable
 }
