@@ -29,11 +29,13 @@ var checks = []check{
 	{"Sluice pin caliper", -2, "-0.10", logbook.Clean, logbook.Carry, 90, "reads the same on both edges of the jaws"},
 	{"Arbor micrometer", -60, "0.01", logbook.Clean, logbook.InUse, 60, ""},
 	{"Arbor micrometer", -3, "0.02", logbook.Stiff, logbook.Carry, 40, "ratchet cleaned, still stiff"},
-	{"Weir shim caliper", -30, "-0.06", logbook.Nick, logbook.Aside, 0, "a nick in the fixed jaw; back from grinding next week"},
+	{"Weir shim caliper", -30, "-0.06", logbook.Nick, logbook.Aside, 0,
+		"a nick in the fixed jaw; back from grinding next week"},
 }
 
 // limits are how large zero errors may be.
-var zeroLimits = map[string]string{"Sluice pin caliper": "0.10", "Arbor micrometer": "0.02", "Weir shim caliper": "0.04"}
+var zeroLimits = map[string]string{"Sluice pin caliper": "0.10", "Arbor micrometer": "0.02",
+	"Weir shim caliper": "0.04"}
 
 // checked writes the logbooks.
 func checked(ctx context.Context, room *school.School, owner int64, rack map[string]rack.Racked, t term) error {
@@ -43,7 +45,8 @@ func checked(ctx context.Context, room *school.School, owner int64, rack map[str
 			return err
 		}
 		day := t.day(c.day).UTC().Truncate(24 * time.Hour)
-		e := logbook.Entry{At: day, Closed: &shown, Who: "Maren Tollgate", Condition: c.condition, Decision: c.decision, Note: c.note}
+		e := logbook.Entry{At: day, Closed: &shown, Who: "Maren Tollgate", Condition: c.condition, Decision: c.decision,
+			Note: c.note}
 		if c.next > 0 {
 			e.Due = day.AddDate(0, 0, c.next)
 		}

@@ -50,8 +50,8 @@ func SignIns() []SignIn {
 	}
 }
 
-// term is when the course takes place: it began on a Monday seven weeks before the one of this week, and a class is at work
-// just now.
+// term is when the course takes place: it began on a Monday seven weeks before the one of this week, and a class is at
+// work just now.
 type term struct{ begin, now time.Time }
 
 func newTerm(now time.Time) term {
@@ -73,7 +73,8 @@ func Fill(ctx context.Context, s *store.DB, now time.Time) error {
 	room := school.New(s)
 	owners := map[string]int64{}
 	for _, i := range instructors {
-		id, err := room.Roster.AddInstructor(ctx, roster.Instructor{Login: i.login, Name: i.name, Hash: hash, Keeper: i.keeper})
+		id, err := room.Roster.AddInstructor(ctx, roster.Instructor{Login: i.login, Name: i.name, Hash: hash,
+			Keeper: i.keeper})
 		if err != nil {
 			return err
 		}
@@ -202,7 +203,8 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 		return err
 	}
 	settings := roster.Settings{Name: c.name, Words: words.Set{Base: c.words}, Joining: roster.JoinOpen}
-	if err := f.room.Roster.SaveSettings(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, f.id, settings); err != nil {
+	if err := f.room.Roster.SaveSettings(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, f.id,
+		settings); err != nil {
 		return err
 	}
 	for i, p := range c.pupils {
@@ -212,7 +214,8 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 		}
 		f.seats = append(f.seats, pupilAt{p, n})
 		crew := roster.Student{ID: n, Class: f.id, Name: p.name, Team: crews[i%len(crews)]}
-		if err := f.room.Roster.ChangeStudent(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin}, crew); err != nil {
+		if err := f.room.Roster.ChangeStudent(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: f.begin},
+			crew); err != nil {
 			return err
 		}
 	}
@@ -240,7 +243,8 @@ func (f *filling) give(ctx context.Context, g given) error {
 	if g.running {
 		at = f.now.Add(-runningSince)
 	}
-	asg, err := f.room.Sitting.Give(ctx, f.owner, f.id, f.sheets[g.sheet], uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
+	asg, err := f.room.Sitting.Give(ctx, f.owner, f.id, f.sheets[g.sheet],
+		uint64(len(g.sheet))*0x9e3779b9+uint64(g.day), at)
 	if err != nil {
 		return err
 	}
@@ -270,7 +274,8 @@ func (f *filling) give(ctx context.Context, g given) error {
 // onPaper prints a sheet for each, and types back what those wrote who were not there.
 func (f *filling) onPaper(ctx context.Context, assignment int64, at time.Time) error {
 	hand := access.Actor{ID: f.owner, Name: "Skerry Point", At: at.Add(26 * time.Hour)}
-	if _, err := f.room.Ledgers.MakeVersions(ctx, hand, assignment, ledgers.Printing{Per: ledgers.PerStudent}); err != nil {
+	if _, err := f.room.Ledgers.MakeVersions(ctx, hand, assignment,
+		ledgers.Printing{Per: ledgers.PerStudent}); err != nil {
 		return err
 	}
 	list, err := f.room.Ledgers.Papers(ctx, f.owner, assignment)
@@ -372,7 +377,8 @@ func (p pupil) work(ctx context.Context, room *school.School, class, student, as
 		if err != nil {
 			return err
 		}
-		if err := room.Sitting.See(ctx, student, class, k, when.Add(-time.Duration(35+draws.IntN(50))*time.Second)); err != nil {
+		if err := room.Sitting.See(ctx, student, class, k,
+			when.Add(-time.Duration(35+draws.IntN(50))*time.Second)); err != nil {
 			return err
 		}
 		// Those who improve make their slip less with every week and every card.

@@ -114,11 +114,13 @@ var sheets = []struct {
 	{"maren", "Half-term test", []block{
 		{"read", 6, "zero=varied|awkward=50", []string{"Float spindle caliper", "Arbor micrometer"}},
 		{"decide", 2, "zero=varied", []string{"Weir shim caliper"}},
-	}, exercise.Delivery{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone, Task: halfTerm}, "Arbor micrometer"},
+	}, exercise.Delivery{Mode: exercise.Test, Release: exercise.ReleaseHand, Minutes: 30, Help: exercise.HelpNone,
+		Task: halfTerm}, "Arbor micrometer"},
 	{"maren", "Second sitting", []block{
 		{"read", 5, "zero=varied|awkward=50", []string{"Sluice pin caliper", "Arbor micrometer"}},
 		{"choose", 2, "zero=varied|ask=corrected", []string{"Weir shim caliper"}},
-	}, exercise.Delivery{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone, Task: secondSitting}, "Sluice pin caliper"},
+	}, exercise.Delivery{Mode: exercise.Test, Minutes: 40, Attempts: 2, Shuffled: true, Help: exercise.HelpNone,
+		Task: secondSitting}, "Sluice pin caliper"},
 	{"ivo", "Backward and half", []block{{"read", 6, "zero=none|ask=" + firstSteps,
 		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice, ""},
 	{"maren", "Paddle bolts", []block{{"read", 8, "zero=varied|awkward=60|ask=" + withZero,
@@ -156,7 +158,8 @@ type class struct {
 	pupils            []pupil
 }
 
-// question is what a class was asked at once: what the instrument showed, and every how many of the pupils did not answer.
+// question is what a class was asked at once: what the instrument showed, and every how many of the pupils did not
+// answer.
 type question struct {
 	instrument, shows string
 	day, silent       int

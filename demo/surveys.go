@@ -37,22 +37,26 @@ type madePart struct{ name, size, taper, wear string }
 
 // surveys are those of the first class.
 var surveys = []measured{
-	{title: "Arbor, five places", with: "Arbor micrometer", day: 44, places: 5, repeats: 3, lower: "7.79", upper: "7.85", readers: 9, rest: 2,
-		parts: []madePart{{name: "arbor", size: "7.83", wear: "0.05"}}},
-	{title: "Who reads the sluice pins how", with: "Weir shim caliper", day: 42, places: 1, repeats: 2, same: true, lower: "11.70", upper: "12.30",
-		nominal: "12.00", readers: 6, parts: []madePart{{"pin 1", "11.76", "", ""}, {"pin 2", "11.96", "", ""}, {"pin 3", "12.04", "", ""},
-			{"pin 4", "12.12", "", ""}, {"pin 5", "12.34", "", ""}}},
-	{title: "Wallower, four teeth", with: "Wallower gear vernier", day: 43, places: 3, repeats: 1, lower: "6.14", upper: "6.34",
-		gear: &survey.Gear{Outside: length.Int(88), Pitch: length.Int(80), Teeth: 20}, readers: 4, rest: 12,
-		parts: []madePart{{name: "1", size: "6.28"}, {name: "6", size: "6.26"}, {name: "11", size: "6.02"}, {name: "16", size: "6.28"}}},
-	{title: "Pivot bushes in the plug", with: "Bearing bush, inside nibs", day: 43, places: 1, repeats: 1, lower: "28.00", upper: "28.12", gauge: limits.Plug,
-		parts: []madePart{{"bush 1", "28.06", "", ""}, {"bush 2", "27.90", "", ""}, {"bush 3", "28.10", "", ""}, {"bush 4", "28.24", "", ""}}},
+	{title: "Arbor, five places", with: "Arbor micrometer", day: 44, places: 5, repeats: 3, lower: "7.79",
+		upper: "7.85", readers: 9, rest: 2, parts: []madePart{{name: "arbor", size: "7.83", wear: "0.05"}}},
+	{title: "Who reads the sluice pins how", with: "Weir shim caliper", day: 42, places: 1, repeats: 2, same: true,
+		lower: "11.70", upper: "12.30", nominal: "12.00", readers: 6, parts: []madePart{{"pin 1", "11.76", "", ""},
+			{"pin 2", "11.96", "", ""}, {"pin 3", "12.04", "", ""}, {"pin 4", "12.12", "", ""},
+			{"pin 5", "12.34", "", ""}}},
+	{title: "Wallower, four teeth", with: "Wallower gear vernier", day: 43, places: 3, repeats: 1, lower: "6.14",
+		upper: "6.34", gear: &survey.Gear{Outside: length.Int(88), Pitch: length.Int(80), Teeth: 20}, readers: 4,
+		rest: 12,
+		parts: []madePart{{name: "1", size: "6.28"}, {name: "6", size: "6.26"}, {name: "11", size: "6.02"},
+			{name: "16", size: "6.28"}}},
+	{title: "Pivot bushes in the plug", with: "Bearing bush, inside nibs", day: 43, places: 1, repeats: 1,
+		lower: "28.00", upper: "28.12", gauge: limits.Plug, parts: []madePart{{"bush 1", "28.06", "", ""},
+			{"bush 2", "27.90", "", ""}, {"bush 3", "28.10", "", ""}, {"bush 4", "28.24", "", ""}}},
 }
 
 // plan is the survey as the program takes it.
 func (m measured) plan(in *instrument.Instrument) (survey.Plan, error) {
-	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: m.places, Repeats: m.repeats, Same: m.same, Scatter: 8, Verdicts: "three",
-		Gauge: m.gauge, Gear: m.gear}
+	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: m.places, Repeats: m.repeats, Same: m.same,
+		Scatter: 8, Verdicts: "three", Gauge: m.gauge, Gear: m.gear}
 	if m.gauge == limits.Plug {
 		p.Feature = "hole"
 	}
@@ -87,7 +91,8 @@ func (f *filling) measure(ctx context.Context, m measured, in *instrument.Instru
 		return err
 	}
 	at := f.day(m.day)
-	id, err := f.room.Studies.GiveSurvey(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: at}, f.id, m.title, p, uint64(7000+m.day))
+	id, err := f.room.Studies.GiveSurvey(ctx, access.Actor{ID: f.owner, Name: "Skerry Point", At: at}, f.id, m.title, p,
+		uint64(7000+m.day))
 	if err != nil {
 		return fmt.Errorf("%s: %w", m.title, err)
 	}
@@ -129,7 +134,8 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		if err != nil {
 			return err
 		}
-		if err := f.room.Studies.Record(ctx, st.id, id, cell, a[it.Fields()[0].Name], at.Add(time.Duration(n)*25*time.Second)); err != nil {
+		if err := f.room.Studies.Record(ctx, st.id, id, cell, a[it.Fields()[0].Name],
+			at.Add(time.Duration(n)*25*time.Second)); err != nil {
 			return err
 		}
 	}
@@ -141,7 +147,8 @@ func (f *filling) read(ctx context.Context, id int64, st pupilAt, unready bool, 
 		for place := range s.Plan.Places {
 			sizes = append(sizes, s.Plan.True(s.Appraiser(st.id), survey.Cell{Part: part, Place: place}))
 		}
-		if err := f.room.Studies.Decide(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)}, at.Add(20*time.Minute)); err != nil {
+		if err := f.room.Studies.Decide(ctx, st.id, id, studies.Verdict{Part: part, Verdict: s.Plan.Verdict(sizes)},
+			at.Add(20*time.Minute)); err != nil {
 			return err
 		}
 	}

@@ -122,7 +122,8 @@ func (l *straight) farEnd(opening float64, o Options) []Item {
 		Path{Class: "beam", D: fmt.Sprintf("M%g %g H26 l7 %g l-14 %g l7 %g H%g Z", face, top, beamH/2-8, 16.0,
 			beamH/2-8, face),
 			Paint: Paint{Fill: "#:beam", Stroke: outline, Width: 1}},
-		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B", S: o.say(text.New("figure.far-end"))},
+		Text{X: face - 14, Y: middle + 4, Size: 12.5, Anchor: "end", Fill: "#56636B",
+			S: o.say(text.New("figure.far-end"))},
 	}
 }
 
@@ -231,8 +232,8 @@ func (l *straight) jawsAndWork(face, fixed float64, hold Hold) []Item {
 		Path{Class: "jaw moving", D: up, Paint: Paint{Fill: "#:jaw", Stroke: outline, Width: 1}})
 }
 
-// tooth draws a tooth of a gear between jaws whose faces stand at x = a and b: as thick as they are apart where their tips touch
-// it, less above and more below. The tongue comes down behind the beam and rests on it.
+// tooth draws a tooth of a gear between jaws whose faces stand at x = a and b: as thick as they are apart where their
+// tips touch it, less above and more below. The tongue comes down behind the beam and rests on it.
 func tooth(a, b float64) []Item {
 	const (
 		top  = edgeY + 42.0        // where the tongue rests
@@ -244,7 +245,8 @@ func tooth(a, b float64) []Item {
 	spread := math.Min(30, 0.5*half)
 	d := pathf("M%.2f %.1f Q%.2f %.1f %.2f %.1f Q%.2f %.1f %.2f %.1f H%.2f Q%.2f %.1f %.2f %.1f Q%.2f %.1f %.2f %.1f Z",
 		middle-half-spread, foot, middle-half-0.15*spread, tips+26, middle-half, tips, middle-land-0.22*half, top+8,
-		middle-land, top, middle+land, middle+land+0.22*half, top+8, middle+half, tips, middle+half+0.15*spread, tips+26,
+		middle-land, top, middle+land, middle+land+0.22*half, top+8, middle+half, tips, middle+half+0.15*spread,
+		tips+26,
 		middle+half+spread, foot)
 	tongue := math.Min(22, 0.8*land)
 	return []Item{
@@ -335,7 +337,8 @@ func (l *straight) slide(face, left, right, eye float64) Group {
 	}
 	g.Items = append(g.Items,
 		// body below
-		Path{D: fmt.Sprintf("M%.2f %.0f H%.2f V%.0f H%.2f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Q%.2f %.0f %.2f %.0f H%.2f Z",
+		Path{D: fmt.Sprintf("M%.2f %.0f H%.2f V%.0f H%.2f V%.0f H%.2f Q%.2f %.0f %.2f %.0f V%.0f Q%.2f %.0f %.2f "+
+			"%.0f H%.2f Z",
 			f+1, bodyY-14, a-7, edgeY, b+7, bodyY-6, end-9, end, bodyY-6, end, bodyY+3, bodyY+bodyH-9, end,
 			bodyY+bodyH, end-9, bodyY+bodyH, f+1),
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},

@@ -191,7 +191,8 @@ func (d *dial) needle(eye float64) Group {
 func (d *dial) line(k int) int {
 	n := d.in.Lines()
 	turns := d.shown.Quo(d.in.ScaleInterval()).Floor()
-	part, _ := turns.Sub(turns.Quo(length.Int(int64(d.in.Spec().Fine.Zeros))).Floor().MulInt(d.in.Spec().Fine.Zeros)).Int64()
+	part, _ := turns.Sub(turns.Quo(length.Int(int64(d.in.Spec().Fine.Zeros))).Floor().MulInt(
+		d.in.Spec().Fine.Zeros)).Int64()
 	return int(part)*n + k
 }
 

@@ -41,9 +41,9 @@ type Drawing interface {
 	Motion() Motion
 }
 
-// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn, and where a hand takes hold of it.
-// A page moves what was drawn by this rule and knows of no instrument; what it then reads is for the core to say. All of it is
-// relative: no number says where the drawing stands.
+// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn, and where a hand
+// takes hold of it. A page moves what was drawn by this rule and knows of no instrument; what it then reads is for the
+// core to say. All of it is relative: no number says where the drawing stands.
 type Motion struct {
 	Moves []Move `json:"moves"`
 	Grips []Grip `json:"grips"` // the last that the hand is on counts
@@ -54,7 +54,8 @@ type Move struct {
 	Parts string `json:"parts"` // a selector
 	How   How    `json:"how"`
 
-	DX     float64 `json:"dx,omitempty"`     // px to the right for one least count; a part that grows does so at its right end
+	// px to the right for one least count; a part that grows does so at its right end
+	DX     float64 `json:"dx,omitempty"`
 	Lens   bool    `json:"lens,omitempty"`   // DX is magnified as the lens it stands in
 	Uncut  bool    `json:"uncut,omitempty"`  // numerals that the edges of the figure would cut are hidden
 	Turn   float64 `json:"turn,omitempty"`   // degrees, or lines of what rolls, for one least count
@@ -74,8 +75,8 @@ const (
 	Rolls  How = "roll" // lines round a cylinder seen from its side
 )
 
-// Rolled are the lines round a cylinder, drawn in the order of their angles: how many lines above the index the first of them stands,
-// at which of them numerals stand, the lines of a turn, how angles are seen, and the radii.
+// Rolled are the lines round a cylinder, drawn in the order of their angles: how many lines above the index the first
+// of them stands, at which of them numerals stand, the lines of a turn, how angles are seen, and the radii.
 type Rolled struct {
 	First   float64 `json:"first"`
 	Numbers []int   `json:"numbers"`
@@ -122,12 +123,13 @@ type Options struct {
 	Flags *exercise.Pointing // what is pointed at once a card has been checked
 	Lens  *Lens              // draw the frame of this lens on the figure
 	Loose bool               // draw also what is out of sight now, so that a page can move the drawing
-	Bleed float64            // draw what is out of sight at both sides too, so far, for a page that is wider than the figure; in px
-	Names bool               // name the parts
-	Eye   float64            // how far the eye stands off square: by so many least counts the fine scale seems to shift
-	Shows *string            // what a display shows instead of its reading; "" when it sleeps
-	Hold  Hold               // how a caliper holds the work
-	Said  *text.Printer      // prints what is written beside the scales; nil is English in the words of documents
+	// draw what is out of sight at both sides too, so far, for a page that is wider than the figure; in px
+	Bleed float64
+	Names bool          // name the parts
+	Eye   float64       // how far the eye stands off square: by so many least counts the fine scale seems to shift
+	Shows *string       // what a display shows instead of its reading; "" when it sleeps
+	Hold  Hold          // how a caliper holds the work
+	Said  *text.Printer // prints what is written beside the scales; nil is English in the words of documents
 }
 
 // say prints a text.

@@ -186,9 +186,11 @@ func (d *drum) Motion() Motion {
 	return Motion{
 		Moves: []Move{
 			{Parts: ".sleeve-marks", How: Slides, DX: -count, Uncut: true},
-			{Parts: ".drum-lines", How: Rolls, Turn: d.turn(), Y: drumMiddle, Rolled: &Rolled{First: first, Numbers: numbers, Lines: d.n,
-				Up: d.up, Tilt: d.side * d.tilt, Squeeze: d.squeeze, Middle: d.side * d.up * float64(d.in.Spec().ThimbleVernier.ThimbleDivisions) / 2,
-				R: sleeveR, RimR: drumR, Bevel: bevel}},
+			{Parts: ".drum-lines", How: Rolls, Turn: d.turn(), Y: drumMiddle,
+				Rolled: &Rolled{First: first, Numbers: numbers, Lines: d.n, Up: d.up, Tilt: d.side * d.tilt,
+					Squeeze: d.squeeze, Middle: d.side * d.up * float64(
+						d.in.Spec().ThimbleVernier.ThimbleDivisions) / 2,
+					R: sleeveR, RimR: drumR, Bevel: bevel}},
 		},
 		Grips: []Grip{ // the sleeve, and the drum, which a thumb rolls
 			{Per: math.Abs(count)},
@@ -200,13 +202,14 @@ func (d *drum) Motion() Motion {
 func (d *drum) label() text.Text {
 	s := d.in.Spec()
 	if d.in.HasFiner() {
-		return text.New("figure.screw-vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "vernier", s.ThimbleVernier.Divisions, "spans", s.ThimbleVernier.ThimbleDivisions)
+		return text.New("figure.screw-vernier", "unit", s.Unit, "lines", s.Fine.Divisions, "vernier",
+			s.ThimbleVernier.Divisions, "spans", s.ThimbleVernier.ThimbleDivisions)
 	}
 	return text.New("figure.screw", "unit", s.Unit, "lines", s.Fine.Divisions)
 }
 
-// sleeveMarks draws the marks along the index line, and half marks on its other side. With a vernier the half marks stand on
-// that side, short of its first line.
+// sleeveMarks draws the marks along the index line, and half marks on its other side. With a vernier the half marks
+// stand on that side, short of its first line.
 func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	m := d.in.Spec().Main
 	g := Group{Class: "sleeve-marks", Paint: Paint{Stroke: ink, Width: 1.25}}

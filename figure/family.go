@@ -16,7 +16,10 @@ var Layouts = map[instrument.Family]Layout{
 	instrument.VernierCaliper: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newStraight(in, y, width, 0)
 	},
-	instrument.GearTooth: func(in *instrument.Instrument, y length.Number, width float64) Drawing { return newPair(in, y, width) },
+	instrument.GearTooth: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
+		return newPair(in,
+			y, width)
+	},
 	instrument.DialCaliper: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newDial(in, y, beside(width))
 	},

@@ -438,7 +438,8 @@ func TestNamesLeaveTheNumeralsFree(t *testing.T) {
 			}
 		}
 		walk(lay.Scene(figure.Options{Names: true}).Items, 0, 0)
-		assert.Equal(t, len(in.Scale().Parts()), names, "%s: every part that has a name has a place in the drawing", p.Name)
+		assert.Equal(t, len(in.Scale().Parts()), names, "%s: every part that has a name has a place in the drawing",
+			p.Name)
 	}
 }
 
@@ -476,8 +477,8 @@ func TestFlagsPointAtTheMetal(t *testing.T) {
 	lay, err := figure.Lay(in, length.Frac(3140, 100), figure.Wide)
 	require.NoError(t, err)
 	taken, line := length.Int(32), 9
-	f := &exercise.Pointing{Mark: length.Int(31), MarkText: text.Typed("31 mm"), Line: 8, LineText: text.Typed("line 8"), TakenMark: &taken,
-		TakenLine: &line}
+	f := &exercise.Pointing{Mark: length.Int(31), MarkText: text.Typed("31 mm"), Line: 8,
+		LineText: text.Typed("line 8"), TakenMark: &taken, TakenLine: &line}
 	for _, svg := range [][]byte{lay.Scene(figure.Options{Flags: f}).SVG("", ""),
 		lay.Strip(lay.LensOn(8, 8), figure.Options{Flags: f}).SVG("", "")} {
 		assert.Equal(t, 2, bytes.Count(svg, []byte(`class="taken"`)), "the mark and the line that were taken")
@@ -556,7 +557,8 @@ func caliper(t testing.TB, lines, spans int, zero string) *instrument.Instrument
 	t.Helper()
 	in, err := instrument.Parse(
 		fmt.Appendf(nil, `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm",
-		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":%d,"spans":%d,"number_every":5},"zero_error":%q}`, lines, spans, zero),
+		"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":%d,"spans":%d,
+		"number_every":5},"zero_error":%q}`, lines, spans, zero),
 	)
 	require.NoError(t, err)
 	return in
@@ -658,8 +660,9 @@ func TestNoDrawingHoldsItsReading(t *testing.T) {
 			require.NoError(t, err)
 			lay, err := figure.Lay(in, y, figure.Wide)
 			require.NoError(t, err)
-			scenes := map[string]*figure.Scene{"whole": lay.Whole(figure.Options{}), "figure": lay.Scene(figure.Options{Loose: true}),
-				"lens": lay.Strip(lay.LensOn(max(1, lay.Strengths()[0]), -1), figure.Options{})}
+			scenes := map[string]*figure.Scene{"whole": lay.Whole(figure.Options{}),
+				"figure": lay.Scene(figure.Options{Loose: true}),
+				"lens":   lay.Strip(lay.LensOn(max(1, lay.Strengths()[0]), -1), figure.Options{})}
 			for name, sc := range scenes {
 				held := map[string]bool{}
 				for _, n := range numbers.FindAllString(printed.ReplaceAllString(string(sc.SVG("p", "fig")), ""), -1) {
@@ -703,7 +706,8 @@ func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
 		lay, err := figure.Lay(in, y, figure.Wide)
 		require.NoError(t, err)
 		told := map[string]string{}
-		for _, found := range numbers.FindAllStringSubmatch(lay.Scene(figure.Options{Said: locale.Documents()}).Label, -1) {
+		for _, found := range numbers.FindAllStringSubmatch(lay.Scene(figure.Options{Said: locale.Documents()}).Label,
+			-1) {
 			told[found[1]] = found[2]
 		}
 		main := told["main scale"] + told["sleeve scale"]

@@ -28,8 +28,9 @@ func Gauges(hole bool, parts []text.Math, o Options) *Scene {
 	for i, size := range parts {
 		x := left + step*(float64(i)+.5)
 		sc.add(part(hole, x)...)
-		sc.add(Text{X: x, Y: 24, Size: 15, Anchor: "middle", Fill: "#5E6B73", S: o.say(text.New("figure.part", "n", i+1))},
-			Text{X: x, Y: height - 14, Size: 17, Anchor: "middle", Fill: "#1C2830", S: o.say(text.Numbers(size))})
+		sc.add(Text{X: x, Y: 24, Size: 15, Anchor: "middle", Fill: "#5E6B73",
+			S: o.say(text.New("figure.part", "n", i+1))}, Text{X: x, Y: height - 14, Size: 17, Anchor: "middle",
+			Fill: "#1C2830", S: o.say(text.Numbers(size))})
 	}
 	return sc
 }

@@ -2,8 +2,8 @@ package figure
 
 import "unicode/utf8"
 
-// uncut leaves out the numerals that an edge of the figure cuts, unless no other is in sight whole. Those out of sight stay, as a page
-// may move them into it.
+// uncut leaves out the numerals that an edge of the figure cuts, unless no other is in sight whole. Those out of sight
+// stay, as a page may move them into it.
 func uncut(numerals []Item, left, right float64) []Item {
 	var out []Item
 	whole := 0

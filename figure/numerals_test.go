@@ -12,7 +12,8 @@ import (
 	"cavix/core/instrument/instrumenttest"
 )
 
-// The numerals of a main scale are whole or out of sight, wherever the instrument stands, as long as one of them is whole.
+// The numerals of a main scale are whole or out of sight, wherever the instrument stands, as long as one of them is
+// whole.
 func TestNoNumeralIsCut(t *testing.T) {
 	draws := rand.New(rand.NewPCG(14, 10))
 	seen := 0
@@ -52,7 +53,8 @@ func TestNoNumeralIsCut(t *testing.T) {
 						}
 					}
 				}
-				assert.True(t, cut == 0 || whole == 0, "%s at %.0f px: %d numerals are cut, %d are whole", p.Name, width, cut, whole)
+				assert.True(t, cut == 0 || whole == 0, "%s at %.0f px: %d numerals are cut, %d are whole", p.Name,
+					width, cut, whole)
 				seen += whole
 			}
 		}

@@ -81,7 +81,8 @@ func (p *pair) tongue(height float64) []Item {
 	at := markIndex(position.Floor())
 	from, to := markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()),
 		markIndex(s.Main.To.Quo(s.Main.Division).Floor())
-	low, high := max(from, at-int((bottom-uprightZero)/p.div)), min(to+s.Fine.MainDivisions+1, at+int(uprightZero/p.div)+1)
+	low, high := max(from, at-int((bottom-uprightZero)/p.div)),
+		min(to+s.Fine.MainDivisions+1, at+int(uprightZero/p.div)+1)
 	lengths := markLengths{18, 25, 32}
 	every := s.Main.NumberEvery * stride(float64(s.Main.NumberEvery)*p.div, 15, 1)
 	for i := low; i <= high; i++ {

@@ -40,8 +40,8 @@ func (i Image) svg(w *svgWriter) {
 }
 
 // Pixels returns the scene of a figure or of its lens as a picture, with zoom pixels to one of the drawing, so that no
-// coordinate of what it shows is told. What a page moves stays: the frame of a lens, and the group of its scales, which is
-// painted inside from 0, 0 to width, height of the figure.
+// coordinate of what it shows is told. What a page moves stays: the frame of a lens, and the group of its scales, which
+// is painted inside from 0, 0 to width, height of the figure.
 func (s *Scene) Pixels(zoom int, width, height float64) (*Scene, error) {
 	out := &Scene{Width: s.Width, Height: s.Height, Label: s.Label}
 	var painted, moved []Item
@@ -69,14 +69,15 @@ func (s *Scene) Pixels(zoom int, width, height float64) (*Scene, error) {
 	return out, err
 }
 
-// pixels paints the scales of a lens over a whole figure. One that enlarges all round has a scale; one that does so sideways
-// has been laid out enlarged.
+// pixels paints the scales of a lens over a whole figure. One that enlarges all round has a scale; one that does so
+// sideways has been laid out enlarged.
 func (g Group) pixels(width, height float64) (Item, error) {
 	zoom := 1.0
 	if g.Scale != 0 {
 		zoom = g.Scale
 	}
-	inside := &Scene{Width: width * zoom, Height: height * zoom, Items: []Item{Group{Scale: zoom, Paint: g.Paint, Items: g.Items}}}
+	inside := &Scene{Width: width * zoom, Height: height * zoom,
+		Items: []Item{Group{Scale: zoom, Paint: g.Paint, Items: g.Items}}}
 	i, err := inside.pixels(1)
 	i.W, i.H = width, height
 	return Group{Class: g.Class, DX: g.DX, DY: g.DY, Scale: g.Scale, Items: []Item{i}}, err
@@ -97,6 +98,7 @@ func (s *Scene) pixels(zoom float64) (Image, error) {
 		}
 	}
 	var b bytes.Buffer
-	err = (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&b, &image.NRGBA{Pix: p.Pix, Stride: p.Stride, Rect: p.Rect})
+	err = (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&b, &image.NRGBA{Pix: p.Pix, Stride: p.Stride,
+		Rect: p.Rect})
 	return Image{W: s.Width, H: s.Height, PNG: b.Bytes()}, err
 }

@@ -44,8 +44,8 @@ func (s *Scene) painted(zoom float64, ground image.Image) (*image.RGBA, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*zoom)), int(math.Ceil(s.Height*zoom)))), zoom: zoom,
-		font: parsed, faces: map[float64]font.Face{}}
+	p := &pixels{img: image.NewRGBA(image.Rect(0, 0, int(math.Ceil(s.Width*zoom)), int(math.Ceil(s.Height*zoom)))),
+		zoom: zoom, font: parsed, faces: map[float64]font.Face{}}
 	p.bounds = []image.Rectangle{p.img.Bounds()}
 	draw.Draw(p.img, p.img.Bounds(), ground, image.Point{}, draw.Src)
 	paint(s, p)
@@ -193,7 +193,8 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 	if !fonts.Plain(s) {
 		r, g, b := rgb(colour)
 		for _, l := range fonts.Set(s, 0) {
-			p.polygons(p.letters(l, x-before(anchor, l.Width*size), y, size), image.NewUniform(color.NRGBA{r, g, b, 255}))
+			p.polygons(p.letters(l, x-before(anchor, l.Width*size), y, size),
+				image.NewUniform(color.NRGBA{r, g, b, 255}))
 		}
 		return
 	}

@@ -69,8 +69,9 @@ func (d *ruler) Scene(o Options) *Scene {
 		)
 	} else {
 		zero := d.markX(length.Number{})
-		sc.add(Rect{Class: "work", X: math.Max(zero, -20-o.Bleed), Y: rulerEdge - 58, W: math.Max(0, d.at-math.Max(zero, -20-o.Bleed)),
-			H: 56, Radius: 1, Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
+		sc.add(Rect{Class: "work", X: math.Max(zero, -20-o.Bleed), Y: rulerEdge - 58,
+			W: math.Max(0, d.at-math.Max(zero, -20-o.Bleed)), H: 56, Radius: 1,
+			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}},
 			Line{Class: "index", X1: d.at, Y1: rulerEdge - 62, X2: d.at, Y2: rulerEdge, Stroke: "#5A3F14", Width: 1.4})
 	}
 	if f := o.Flags; f != nil && !f.MarkText.IsZero() {

@@ -21,7 +21,8 @@ func (s *Scene) SVG(prefix, attrs string) []byte {
 	w := &svgWriter{b: make([]byte, 0, 24<<10), prefix: prefix}
 	w.str(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0`)
 	w.str(" ").num(s.Width).str(" ").num(s.Height)
-	w.str(`" role="img" font-family="Archivo, system-ui, Names, sans-serif" font-stretch="semi-condensed" font-weight="600"`)
+	w.str(`" role="img" font-family="Archivo, system-ui, Names, sans-serif" font-stretch="semi-condensed" ` +
+		`font-weight="600"`)
 	if attrs != "" {
 		w.str(" ").str(attrs)
 	}

@@ -36,7 +36,8 @@ func TestAToothBetweenTheJaws(t *testing.T) {
 		path := regexp.MustCompile(`class="work" d="([^"]+)"`).FindStringSubmatch(svg)
 		require.NotNil(t, path, "the work is a tooth")
 		var x []float64 // of the ends of its curves, on from its foot
-		for _, end := range regexp.MustCompile(`(?:M|Q[-\d.]+ [-\d.]+ |H)(-?[\d.]+)`).FindAllStringSubmatch(path[1], -1) {
+		for _, end := range regexp.MustCompile(`(?:M|Q[-\d.]+ [-\d.]+ |H)(-?[\d.]+)`).FindAllStringSubmatch(path[1],
+			-1) {
 			n, err := strconv.ParseFloat(end[1], 64)
 			require.NoError(t, err)
 			x = append(x, n)

@@ -18,12 +18,14 @@ const (
 // metNames end the keys of what is said of a trial.
 var metNames = map[Met]string{NotTried: "not-tried", Enters: "enters", Stops: "stops"}
 
-// Trial draws a part before a gauge, in it, or stopped by it. Every part and every gauge is drawn alike, so that the drawing
-// shows no size.
+// Trial draws a part before a gauge, in it, or stopped by it. Every part and every gauge is drawn alike, so that the
+// drawing shows no size.
 func Trial(kind limits.Kind, goes bool, met Met, o Options) *Scene {
 	const width, height = 560.0, 190.0
 	name := o.gaugeName(goes)
-	sc := &Scene{Width: width, Height: height, Label: o.say(text.New("figure.trial-"+metNames[met], "gauge", name, "kind", text.New("gauge-kind."+string(kind)), "part", text.New("gauge-part."+string(kind))))}
+	sc := &Scene{Width: width, Height: height,
+		Label: o.say(text.New("figure.trial-"+metNames[met], "gauge", name, "kind",
+			text.New("gauge-kind."+string(kind)), "part", text.New("gauge-part."+string(kind))))}
 	sc.add(steel...)
 	at := map[Met]float64{NotTried: 220, Enters: 460, Stops: 306}[met] // of the face that goes first
 	switch kind {

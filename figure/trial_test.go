@@ -10,8 +10,8 @@ import (
 	"cavix/figure"
 )
 
-// What a part does in a gauge is drawn and said, and nothing of its size: a drawing hangs on the kind, the end and how it met
-// alone. The part is before the gauge, at its face, or within.
+// What a part does in a gauge is drawn and said, and nothing of its size: a drawing hangs on the kind, the end and how
+// it met alone. The part is before the gauge, at its face, or within.
 func TestATrialShowsHowAPartMeetsAGauge(t *testing.T) {
 	seen := map[string]bool{}
 	for _, kind := range []limits.Kind{limits.Ring, limits.Snap, limits.Plug} {
@@ -21,7 +21,8 @@ func TestATrialShowsHowAPartMeetsAGauge(t *testing.T) {
 				svg := string(sc.SVG("", ""))
 				assert.False(t, seen[svg], "%s %t %d is drawn like another", kind, goes, met)
 				seen[svg] = true
-				assert.Contains(t, sc.Label, map[figure.Met]string{figure.NotTried: "has not been tried", figure.Enters: "passes", figure.Stops: "stops"}[met])
+				assert.Contains(t, sc.Label, map[figure.Met]string{figure.NotTried: "has not been tried",
+					figure.Enters: "passes", figure.Stops: "stops"}[met])
 				assert.NotRegexp(t, `\d\.\d`, sc.Label)
 			}
 		}

@@ -1,5 +1,5 @@
-// Package locale holds the catalogues: a folder for each language, with the texts of the program by place, the terms of the trade
-// and the pages of the handbook.
+// Package locale holds the catalogues: a folder for each language, with the texts of the program by place, the terms of
+// the trade and the pages of the handbook.
 package locale
 
 import (
@@ -77,7 +77,8 @@ type Word struct {
 // Words lists the terms, in a printer's language and the words of its class.
 func Words(p *text.Printer) []Word {
 	c := Of(p.Tag().String())
-	workshop, laboratory := c.Printer(text.Words{Base: "workshop"}, p.Tag()), c.Printer(text.Words{Base: "laboratory"}, p.Tag())
+	workshop, laboratory := c.Printer(text.Words{Base: "workshop"}, p.Tag()), c.Printer(text.Words{Base: "laboratory"},
+		p.Tag())
 	var out []Word
 	for _, t := range c.Terms() {
 		w := Word{Term: t, Is: c.Is(t)}

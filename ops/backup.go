@@ -21,8 +21,8 @@ type Copy struct {
 	Latest time.Time // of what stands in it
 }
 
-// Backup copies a database file, whether it is being served or not, into a file that is not there yet. The copy is of one
-// moment, has no log beside it, and was looked through before it got its name.
+// Backup copies a database file, whether it is being served or not, into a file that is not there yet. The copy is of
+// one moment, has no log beside it, and was looked through before it got its name.
 func Backup(ctx context.Context, from, to string) (Copy, error) {
 	s, err := inspect(ctx, from)
 	if err != nil {
@@ -73,7 +73,8 @@ func copied(ctx context.Context, s *store.DB, to string) (c Copy, err error) {
 		return c, err
 	}
 	if c.Latest, err = sound(ctx, part); store.Damaged(err) {
-		return c, errors.New("the database is damaged, so no copy was made; keep the existing copies, and run cavix check")
+		return c, errors.New("the database is damaged, so no copy was made; keep the existing copies, and run cavix " +
+			"check")
 	} else if err != nil {
 		return c, err
 	}

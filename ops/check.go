@@ -23,10 +23,10 @@ type Report struct {
 // Sound reports whether nothing is wrong.
 func (r Report) Sound() bool { return len(r.Faults) == 0 }
 
-// Check looks through a database file, whether it is being served or not, and changes nothing: pages and indexes, the ties
-// between rows, every document, item and answer, and that the marks that stand are those that the core gives. A file that
-// was copied from under a running server without its write-ahead log is a fault; of a replica, which ends in the middle of
-// things, it is only said.
+// Check looks through a database file, whether it is being served or not, and changes nothing: pages and indexes, the
+// ties between rows, every document, item and answer, and that the marks that stand are those that the core gives. A
+// file that was copied from under a running server without its write-ahead log is a fault; of a replica, which ends in
+// the middle of things, it is only said.
 func Check(ctx context.Context, path string, replica bool) (r Report, note string, err error) {
 	began := time.Now()
 	logged := store.HasLog(path)
@@ -46,7 +46,8 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 		return r, "", advised(path, err)
 	}
 	if len(faults) > 0 {
-		note = fmt.Sprintf("%s is damaged. Keep it as it is, and put the newest copy in its place: cavix restore --from COPY --data %s --older",
+		note = fmt.Sprintf("%s is damaged. Keep it as it is, and put the newest copy in its place: cavix restore "+
+			"--from COPY --data %s --older",
 			path, path)
 	}
 	left, err := leftBehind(ctx, s, logged)

@@ -1,6 +1,6 @@
-// Package ops is what whoever runs the server does with the file: opens it with care, copies it and puts copies back, looks
-// through it, and watches it while it is served. It knows files and when to refuse; what stands in the file is the
-// store's business, and what is right about it the use cases'.
+// Package ops is what whoever runs the server does with the file: opens it with care, copies it and puts copies back,
+// looks through it, and watches it while it is served. It knows files and when to refuse; what stands in the file is
+// the store's business, and what is right about it the use cases'.
 package ops
 
 import (
@@ -32,13 +32,14 @@ type Opening struct {
 }
 
 // Open opens a file to be served. A missing or empty one is refused unless a new school is wanted; one that a newer
-// program has written is store.ErrNewer. Before the file is brought to a newer form a copy is made. What is odd about the
-// file is said in the log: that others could read it, or that it was copied from a running server without its log.
+// program has written is store.ErrNewer. Before the file is brought to a newer form a copy is made. What is odd about
+// the file is said in the log: that others could read it, or that it was copied from a running server without its log.
 func Open(ctx context.Context, o Opening) (*store.DB, error) {
 	info, err := os.Stat(o.Path)
 	switch {
 	case errors.Is(err, fs.ErrNotExist) && store.HasLog(o.Path):
-		return nil, fmt.Errorf("the file is gone, but its log %s-wal is there; bring both together, or put a copy back (cavix restore)", o.Path)
+		return nil, fmt.Errorf("the file is gone, but its log %s-wal is there; bring both together, or put a copy "+
+			"back (cavix restore)", o.Path)
 	case errors.Is(err, fs.ErrNotExist):
 		if !o.New {
 			return nil, ErrNoFile
@@ -110,7 +111,8 @@ func before(ctx context.Context, o Opening) (err error) {
 	case have == 0 && !o.New:
 		return ErrEmpty
 	case have > 0 && have < newest:
-		to := filepath.Join(o.Copies, fmt.Sprintf("%s-before-form-%d-%s.db", stem(o.Path), newest, time.Now().Format(stampFormat)))
+		to := filepath.Join(o.Copies, fmt.Sprintf("%s-before-form-%d-%s.db", stem(o.Path), newest,
+			time.Now().Format(stampFormat)))
 		c, err := copied(ctx, s, to)
 		if err != nil {
 			return fmt.Errorf("no copy can be made before the file is migrated to schema version %d: %w", newest, err)
@@ -174,7 +176,8 @@ func OpenFile(ctx context.Context, path string) (*OpenedFile, error) {
 	return &OpenedFile{s, path, logged}, err
 }
 
-// Close closes the file. Where a killed server had left its log, which is in the file now, the file is whole, and says so.
+// Close closes the file. Where a killed server had left its log, which is in the file now, the file is whole, and says
+// so.
 func (a *OpenedFile) Close() error {
 	if err := a.DB.Close(); err != nil || !a.logged || store.HasLog(a.path) {
 		return err

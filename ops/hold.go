@@ -49,7 +49,8 @@ func (h *Hold) Say(where string) error {
 	if err != nil {
 		host = "this machine"
 	}
-	who := fmt.Sprintf("process %d on %s, %s, since %s\n", os.Getpid(), host, where, time.Now().Format("2 Jan 2006, 15:04"))
+	who := fmt.Sprintf("process %d on %s, %s, since %s\n", os.Getpid(), host, where,
+		time.Now().Format("2 Jan 2006, 15:04"))
 	if err := h.f.Truncate(0); err != nil {
 		return err
 	}

@@ -12,8 +12,8 @@ import (
 	"golang.org/x/sync/semaphore"
 )
 
-// Jobs is the work of a server in the background. An error or a panic in it is logged and ends nothing else; all of it is
-// told to end when the server does, and is awaited.
+// Jobs is the work of a server in the background. An error or a panic in it is logged and ends nothing else; all of it
+// is told to end when the server does, and is awaited.
 type Jobs struct {
 	log  *slog.Logger
 	ctx  context.Context //nolint:containedctx // the life of the jobs, which outlives any request
@@ -50,7 +50,8 @@ type Job struct {
 	done, of atomic.Int64
 }
 
-// Start begins a task. The context of its work ends when the job is stopped, when its time is over, or when the server ends.
+// Start begins a task. The context of its work ends when the job is stopped, when its time is over, or when the server
+// ends.
 func (j *Jobs) Start(t Task) *Job {
 	ctx, stop := context.WithCancel(j.ctx)
 	if t.Longest > 0 {
@@ -70,7 +71,8 @@ func (j *Jobs) Start(t Task) *Job {
 	return job
 }
 
-// Every begins work that is done at once, and again and again after a while. What fails is logged and tried the next time.
+// Every begins work that is done at once, and again and again after a while. What fails is logged and tried the next
+// time.
 func (j *Jobs) Every(name string, pause time.Duration, work func(ctx context.Context) error) *Job {
 	return j.Start(Task{Name: name, Work: func(ctx context.Context, _ *Job) error {
 		due := time.NewTicker(pause)

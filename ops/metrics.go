@@ -38,34 +38,39 @@ func NewMetrics(a *Supervisor) *Metrics {
 		registry: prometheus.NewRegistry(),
 		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "cavix_request_seconds",
 			Help:    "How long requests took, by method, place and status.",
-			Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}}, []string{"method", "place", "status"}),
-		flying: prometheus.NewGauge(prometheus.GaugeOpts{Name: "cavix_requests_under_way", Help: "Requests under way, streams too."}),
+			Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 10}},
+			[]string{"method", "place", "status"}),
+		flying: prometheus.NewGauge(prometheus.GaugeOpts{Name: "cavix_requests_under_way",
+			Help: "Requests under way, streams too."}),
 		batches: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "cavix_commit_pieces",
 			Help: "How many pieces of work went into a commit.", Buckets: []float64{1, 2, 4, 8, 16, 32, 64, 128, 256}}),
 		commits: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "cavix_commit_seconds",
-			Help: "How long a commit took until it was on the disk.", Buckets: prometheus.ExponentialBuckets(.0005, 2, 14)}),
-		unkept: prometheus.NewCounter(prometheus.CounterOpts{Name: "cavix_commits_failed_total", Help: "Commits that could not be kept."}),
+			Help: "How long a commit took until it was on the disk.", Buckets: prometheus.ExponentialBuckets(.0005, 2,
+				14)}),
+		unkept: prometheus.NewCounter(prometheus.CounterOpts{Name: "cavix_commits_failed_total",
+			Help: "Commits that could not be kept."}),
 		slow: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "cavix_slow_queries_total",
 			Help: "Queries that took long, by name."}, []string{"query"}),
 	}
-	m.registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
-		m.requests, m.flying, m.batches, m.commits, m.unkept, m.slow,
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_file_bytes", Help: "Size of the database with its log."},
-			func() float64 { return float64(a.Size()) }),
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_disk_left_bytes", Help: "What is left of the disk; -1 where that is not known."},
-			func() float64 {
-				if left, err := a.DiskLeft(); err == nil {
-					return float64(left)
-				}
-				return -1
-			}),
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_newest_copy_seconds", Help: "Age of the newest daily copy; +Inf where there is none."},
-			func() float64 {
-				if list, err := a.List(); err == nil && len(list) > 0 {
-					return time.Since(list[0].At).Seconds()
-				}
-				return math.Inf(1)
-			}))
+	m.registry.MustRegister(collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), m.requests, m.flying, m.batches, m.commits,
+		m.unkept, m.slow,
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_file_bytes",
+			Help: "Size of the database with its log."}, func() float64 { return float64(a.Size()) }),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_disk_left_bytes",
+			Help: "What is left of the disk; -1 where that is not known."}, func() float64 {
+			if left, err := a.DiskLeft(); err == nil {
+				return float64(left)
+			}
+			return -1
+		}),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "cavix_newest_copy_seconds",
+			Help: "Age of the newest daily copy; +Inf where there is none."}, func() float64 {
+			if list, err := a.List(); err == nil && len(list) > 0 {
+				return time.Since(list[0].At).Seconds()
+			}
+			return math.Inf(1)
+		}))
 	m.attendant = a
 	a.Store.Watch(store.Watcher{
 		Commit: func(pieces int, took time.Duration, err error) {
@@ -95,7 +100,8 @@ func (m *Metrics) Count(next http.Handler) http.Handler {
 		if c := chi.RouteContext(r.Context()); c != nil && c.RoutePattern() != "" {
 			place = c.RoutePattern()
 		}
-		m.requests.WithLabelValues(method(r.Method), place, strconv.Itoa(max(ww.Status(), http.StatusOK))).Observe(time.Since(began).Seconds())
+		m.requests.WithLabelValues(method(r.Method), place,
+			strconv.Itoa(max(ww.Status(), http.StatusOK))).Observe(time.Since(began).Seconds())
 	})
 }
 
@@ -108,7 +114,8 @@ func method(m string) string {
 	return "other"
 }
 
-// Handler tells the numbers in the form that Prometheus reads at /metrics, and at /readyz what keeps the server from its work.
+// Handler tells the numbers in the form that Prometheus reads at /metrics, and at /readyz what keeps the server from
+// its work.
 func (m *Metrics) Handler() http.Handler {
 	mux := http.NewServeMux()
 	mux.Handle("GET /metrics", promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{}))
@@ -142,7 +149,8 @@ func (m *Metrics) Serve(ctx context.Context, addr string) error {
 	if err != nil {
 		return err
 	}
-	srv := &http.Server{Handler: m.Handler(), ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
+	srv := &http.Server{Handler: m.Handler(), ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second,
+		WriteTimeout: 30 * time.Second}
 	go func() {
 		<-ctx.Done()
 		_ = srv.Close()

@@ -55,7 +55,8 @@ func school(t *testing.T) (path string, s *store.DB) {
 
 func attended(t *testing.T, path string, s *store.DB) *ops.Supervisor {
 	t.Helper()
-	a := &ops.Supervisor{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s, Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
+	a := &ops.Supervisor{Path: path, Copies: filepath.Join(filepath.Dir(path), "copies"), Keep: 2, Store: s,
+		Log: slog.Default(), Jobs: ops.NewJobs(slog.Default())}
 	require.NoError(t, a.Begin(t.Context()))
 	return a
 }
@@ -63,7 +64,8 @@ func attended(t *testing.T, path string, s *store.DB) *ops.Supervisor {
 // add keeps one more student, so that something stands in the log alone.
 func add(t *testing.T, s *store.DB, name string) {
 	t.Helper()
-	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', 0)", name, name)
+	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', 0)", name,
+		name)
 }
 
 // people counts the students of a file that is not served.
@@ -89,7 +91,8 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 			case <-stop:
 				return
 			default:
-				storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', 0)",
+				storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, "+
+					"'', 0)",
 					fmt.Sprintf("late %d", n), fmt.Sprintf("late %d", n))
 				time.Sleep(time.Millisecond)
 			}
@@ -135,7 +138,8 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 	assert.Equal(t, people(t, path), people(t, full.Path))
 }
 
-// The check tells of a mark that the core would not give, of what cannot be read, of rows that hang loose and of broken pages.
+// The check tells of a mark that the core would not give, of what cannot be read, of rows that hang loose and of broken
+// pages.
 func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	if testing.Short() {
 		t.Skip("looks through a school again and again; left out with -short")
@@ -146,28 +150,35 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	sound, err := os.ReadFile(path)
 	require.NoError(t, err)
 	for change, found := range map[string]string{
-		"UPDATE cards SET half_marks = half_marks + 1 WHERE id = (SELECT min(id) FROM cards WHERE answered IS NOT NULL AND half_marks < half_of)": "the core gives",
-		"UPDATE entries SET outcome = 'slip' WHERE outcome = 'right'":                                                                             "the core says",
-		"UPDATE sittings SET done = done + 1 WHERE attempt = 1":                                                                                   "the sums are not those of the cards",
-		"UPDATE cards SET item = '{}' WHERE id = 1":                                                                                               "card 1",
-		"UPDATE instruments SET document = '{}' WHERE id = 1":                                                                                     "instrument 1 cannot be read",
-		"UPDATE assignments SET definition = 'x' WHERE id = 1":                                                                                    "given sheet 1 cannot be read",
-		"UPDATE instruments SET zero_limit = '1/0' WHERE id = 1":                                                                                  "zero limit of instrument 1",
-		"UPDATE logbook SET entry = '{\"closed\":\"x\"}' WHERE id = 1":                                                                            "logbook entry 1",
-		"UPDATE readings SET value = '7..1' WHERE cell = 1 AND survey = 1":                                                                        "reading 2 cannot be read",
-		"UPDATE readings SET cell = 999 WHERE cell = 1 AND survey = 1":                                                                            "there is no reading 1000",
-		"UPDATE surveys SET plan = '{}' WHERE id = 1":                                                                                             "study 1 cannot be read",
-		"INSERT INTO setups (survey, student, answer, at) VALUES (1, 1, '[]', 0)":                                                                 "what was set cannot be read",
-		"INSERT INTO comparisons (owner, title, plan, token, made) VALUES (1, 'x', '[]', 't', 0)":                                                 "comparison 1 cannot be read",
-		"INSERT INTO comparisons (owner, title, plan, token, made) VALUES (1, 'x', '{}', 't', 0); INSERT INTO compared (comparison, line, deviation, at) VALUES (1, 'x', '-', 0)": "line of a comparison 1",
-		"UPDATE rounds SET item = '{}' WHERE id = 1":                                                          "round 1 cannot be read",
-		"UPDATE papers SET cards = '[{}]' WHERE version = 1":                                                  "version 1 on paper",
-		"INSERT INTO boards (class, state) VALUES (2, '7')":                                                   "Board of class 2",
-		"UPDATE classes SET words = '{\"own\":3}' WHERE id = 1":                                               "words of class 1",
-		"UPDATE classes SET method = '[]' WHERE id = 1":                                                       "convention of class 1",
-		"INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (1, 'care', '', '{}', 0, 0)": "care question 1",
-		"PRAGMA foreign_keys = 0; INSERT INTO staff (class, instructor, role) VALUES (999, 1, 'leads')":       "belong to no row",
-		"UPDATE cards SET answer = '{\"main\":\"much\"}' WHERE id = (SELECT min(card) FROM entries)":          "cannot be marked",
+		"UPDATE cards SET half_marks = half_marks + 1 WHERE id = (SELECT min(id) FROM cards WHERE answered IS NOT " +
+			"NULL AND half_marks < half_of)": "the core gives",
+		"UPDATE entries SET outcome = 'slip' WHERE outcome = 'right'": "the core says",
+		"UPDATE sittings SET done = done + 1 WHERE attempt " +
+			"= 1": "the sums are not those of the cards",
+		"UPDATE cards SET item = '{}' WHERE id = 1":                               "card 1",
+		"UPDATE instruments SET document = '{}' WHERE id = 1":                     "instrument 1 cannot be read",
+		"UPDATE assignments SET definition = 'x' WHERE id = 1":                    "given sheet 1 cannot be read",
+		"UPDATE instruments SET zero_limit = '1/0' WHERE id = 1":                  "zero limit of instrument 1",
+		"UPDATE logbook SET entry = '{\"closed\":\"x\"}' WHERE id = 1":            "logbook entry 1",
+		"UPDATE readings SET value = '7..1' WHERE cell = 1 AND survey = 1":        "reading 2 cannot be read",
+		"UPDATE readings SET cell = 999 WHERE cell = 1 AND survey = 1":            "there is no reading 1000",
+		"UPDATE surveys SET plan = '{}' WHERE id = 1":                             "study 1 cannot be read",
+		"INSERT INTO setups (survey, student, answer, at) VALUES (1, 1, '[]', 0)": "what was set cannot be read",
+		"INSERT INTO comparisons (owner, title, plan, token, made) VALUES (1, 'x', '[]', 't', " +
+			"0)": "comparison 1 cannot be read",
+		"INSERT INTO comparisons (owner, title, plan, token, made) VALUES (1, 'x', '{}', 't', 0); INSERT INTO " +
+			"compared (comparison, line, deviation, at) VALUES (1, 'x', '-', 0)": "line of a comparison 1",
+		"UPDATE rounds SET item = '{}' WHERE id = 1":            "round 1 cannot be read",
+		"UPDATE papers SET cards = '[{}]' WHERE version = 1":    "version 1 on paper",
+		"INSERT INTO boards (class, state) VALUES (2, '7')":     "Board of class 2",
+		"UPDATE classes SET words = '{\"own\":3}' WHERE id = 1": "words of class 1",
+		"UPDATE classes SET method = '[]' WHERE id = 1":         "convention of class 1",
+		"INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (1, 'care', '', '{}', 0, " +
+			"0)": "care question 1",
+		"PRAGMA foreign_keys = 0; INSERT INTO staff (class, instructor, role) VALUES (999, 1, " +
+			"'leads')": "belong to no row",
+		"UPDATE cards SET answer = '{\"main\":\"much\"}' WHERE id = (SELECT min(card) FROM " +
+			"entries)": "cannot be marked",
 	} {
 		bad := filepath.Join(t.TempDir(), "bad.db")
 		require.NoError(t, os.WriteFile(bad, sound, 0o600))
@@ -191,7 +202,8 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	assert.True(t, err != nil || !r.Sound())
 	_, err = ops.Backup(t.Context(), bad, filepath.Join(t.TempDir(), "copy.db"))
 	assert.Error(t, err, "and a copy of it is no copy")
-	for name, content := range map[string]string{"text.db": "this is no database, but it is long enough to be looked at as one. ", "none": ""} {
+	for name, content := range map[string]string{
+		"text.db": "this is no database, but it is long enough to be looked at as one. ", "none": ""} {
 		path := filepath.Join(t.TempDir(), name)
 		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
 		_, _, err := ops.Check(t.Context(), path, false)
@@ -326,7 +338,8 @@ func TestDailyCopies(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	ended := make(chan error, 1)
 	go func() { ended <- a.Attend(ctx) }()
-	require.Eventually(t, func() bool { list, _ := a.List(); return len(list) == 1 }, 20*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { list, _ := a.List(); return len(list) == 1 }, 20*time.Second,
+		20*time.Millisecond)
 	cancel()
 	require.NoError(t, <-ended)
 	require.NoError(t, os.WriteFile(filepath.Join(a.Copies, "school-daily-notes.db"), nil, 0o600))

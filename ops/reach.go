@@ -11,8 +11,8 @@ import (
 	"cavix/store"
 )
 
-// reach says what keeps this program from using a database file: whose it is, and how to hand it over. A file that is not
-// there needs a folder in which it can be made.
+// reach says what keeps this program from using a database file: whose it is, and how to hand it over. A file that is
+// not there needs a folder in which it can be made.
 func reach(path string) error {
 	dir := filepath.Dir(path)
 	if info, err := os.Stat(path); err == nil && info.Mode().IsRegular() {
@@ -49,7 +49,8 @@ func handOver(what string, info fs.FileInfo, path string) error {
 	if _, _, name, ok := ownerOf(info); ok {
 		owner = name
 	}
-	return fmt.Errorf("%s belongs to %s (%s), and Cavix runs as %s, who may not write it; hand it over as root: chown %s %s", what, owner,
+	return fmt.Errorf("%s belongs to %s (%s), and Cavix runs as %s, who may not write it; hand it over as root: "+
+		"chown %s %s", what, owner,
 		info.Mode().Perm(), me, me, path)
 }
 
@@ -58,6 +59,7 @@ func advised(path string, err error) error {
 	if !store.Damaged(err) {
 		return err
 	}
-	return fmt.Errorf("%s is damaged (%w). Keep it as it is, and put the newest copy in its place: cavix restore --from COPY --data %s --older",
+	return fmt.Errorf("%s is damaged (%w). Keep it as it is, and put the newest copy in its place: cavix restore "+
+		"--from COPY --data %s --older",
 		path, err, path)
 }

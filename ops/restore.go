@@ -20,9 +20,9 @@ type Restored struct {
 	Before string // where the database that stood there was put; "" where there was none
 }
 
-// Restore puts a copy in the place of a database. The copy is looked through first. A database that somebody has open is
-// store.ErrInUse; one with later entries than the copy is ErrNewerThere unless older is allowed. What stood there is not
-// lost: it is put beside, under another name.
+// Restore puts a copy in the place of a database. The copy is looked through first. A database that somebody has open
+// is store.ErrInUse; one with later entries than the copy is ErrNewerThere unless older is allowed. What stood there is
+// not lost: it is put beside, under another name.
 func Restore(ctx context.Context, from, data string, older bool) (done Restored, err error) {
 	s, err := inspect(ctx, from)
 	if err != nil {
@@ -81,7 +81,8 @@ func putBeside(ctx context.Context, data string, latest time.Time, older bool) (
 			return "", err
 		}
 		if there.After(latest) {
-			return "", fmt.Errorf("%w: its latest entry is of %s, the copy's of %s", ErrNewerThere, Moment(there), Moment(latest))
+			return "", fmt.Errorf("%w: its latest entry is of %s, the copy's of %s", ErrNewerThere, Moment(there),
+				Moment(latest))
 		}
 	}
 	if err := logsBeside(data, beside); err != nil { // of one that could not be read; else they are gone

@@ -36,8 +36,8 @@ func TestOneServerForAFile(t *testing.T) {
 	require.NoError(t, second.Release())
 }
 
-// What the caretaker does as root stays the service's: a copy that is put in place, and the lock, belong to whom the file or
-// its folder does. Who may not write a file is told whose it is.
+// What the caretaker does as root stays the service's: a copy that is put in place, and the lock, belong to whom the
+// file or its folder does. Who may not write a file is told whose it is.
 func TestWhatRootWritesIsTheServices(t *testing.T) {
 	if os.Geteuid() != 0 {
 		t.Skip("only root gives files to others")
@@ -124,10 +124,12 @@ func TestAJobThatPanicsEndsNothingElse(t *testing.T) {
 	var said bytes.Buffer
 	jobs := ops.NewJobs(slog.New(slog.NewTextHandler(&said, nil)))
 	ended, times := false, make(chan int, 10)
-	printing := jobs.Start(ops.Task{Name: "printing", Work: func(context.Context, *ops.Job) error { panic("a fourth of three") }})
+	printing := jobs.Start(ops.Task{Name: "printing",
+		Work: func(context.Context, *ops.Job) error { panic("a fourth of three") }})
 	<-printing.Ended()
 	assert.ErrorContains(t, printing.Err(), "a fourth of three")
-	jobs.Start(ops.Task{Name: "copies", Work: func(ctx context.Context, _ *ops.Job) error { <-ctx.Done(); ended = true; return nil }})
+	jobs.Start(ops.Task{Name: "copies",
+		Work: func(ctx context.Context, _ *ops.Job) error { <-ctx.Done(); ended = true; return nil }})
 	jobs.Every("closing", time.Millisecond, func(context.Context) error { times <- 1; panic("once more") })
 	for range 3 {
 		<-times

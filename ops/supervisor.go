@@ -18,8 +18,8 @@ import (
 	"cavix/store"
 )
 
-// Supervisor looks after a database file while it is served: it notes that it is, looks through it, copies it every day, and
-// sees whether it is still there.
+// Supervisor looks after a database file while it is served: it notes that it is, looks through it, copies it every
+// day, and sees whether it is still there.
 type Supervisor struct {
 	Path   string
 	Copies string // the folder of the daily copies; "" makes none
@@ -64,11 +64,12 @@ func (s *Supervisor) note(ctx context.Context, name, value string) error {
 	return s.Store.Write(ctx, func(tx *store.Tx) error { return store.Note(ctx, tx, name, value, time.Now()) })
 }
 
-// Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server still
-// held is then written beside where it was.
+// Attend looks after the file until the context ends. It returns ErrVanished when the file is gone; what the server
+// still held is then written beside where it was.
 func (s *Supervisor) Attend(ctx context.Context) error {
 	for _, job := range []*Job{
-		s.Jobs.Start(Task{Name: "check at the start", Work: func(ctx context.Context, _ *Job) error { s.lookThrough(ctx); return nil }}),
+		s.Jobs.Start(Task{Name: "check at the start",
+			Work: func(ctx context.Context, _ *Job) error { s.lookThrough(ctx); return nil }}),
 		s.Jobs.Every("daily copy", dueEvery, s.copyWhenDue),
 	} {
 		defer job.Stop()
@@ -100,7 +101,8 @@ func (s *Supervisor) rescue(ctx context.Context) error {
 	to := fmt.Sprintf("%s.rescued-%s", s.Path, time.Now().Format(stampFormat))
 	c, err := copied(ctx, s.Store, to)
 	if err != nil {
-		return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served, and what the server still held cannot be written: %w",
+		return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served, and what the server still "+
+			"held cannot be written: %w",
 			s.Path, ErrVanished, err)
 	}
 	if _, err := os.Stat(s.Path); errors.Is(err, os.ErrNotExist) {
@@ -111,7 +113,8 @@ func (s *Supervisor) rescue(ctx context.Context) error {
 			}
 		}
 	}
-	return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served. All that was kept until now is in %s", s.Path,
+	return fmt.Errorf("%s: %w; it was moved, removed or replaced while it was served. All that was kept until now "+
+		"is in %s", s.Path,
 		ErrVanished, c.Path)
 }
 
@@ -124,8 +127,10 @@ func (s *Supervisor) lookThrough(ctx context.Context) {
 	case err != nil:
 		s.Log.Error("the database file cannot be checked", "err", advised(s.Path, err))
 	case len(faults) > 0:
-		s.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its place",
-			"file", s.Path, "do", "cavix restore --from COPY --data "+s.Path+" --older", "faults", strings.Join(faults, "; "))
+		s.Log.Error("the database file is damaged: stop the server, keep the file, and put the newest copy in its "+
+			"place",
+			"file", s.Path, "do", "cavix restore --from COPY --data "+s.Path+" --older", "faults",
+			strings.Join(faults, "; "))
 	default:
 		s.Log.Info("the database file is intact", "file", s.Path, "took", time.Since(began).Round(time.Millisecond))
 	}
@@ -217,13 +222,14 @@ func (s *Supervisor) Look() *Job {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.looking == nil || s.looking.HasEnded() {
-		s.looking = s.Jobs.Start(Task{Name: "check", Longest: lookTime, Work: func(ctx context.Context, job *Job) error {
-			r, err := s.CheckNow(ctx)
-			if err == nil && !r.Sound() {
-				err = fmt.Errorf("the check of the database found faults: %s", r.String())
-			}
-			return err
-		}})
+		s.looking = s.Jobs.Start(Task{Name: "check", Longest: lookTime,
+			Work: func(ctx context.Context, job *Job) error {
+				r, err := s.CheckNow(ctx)
+				if err == nil && !r.Sound() {
+					err = fmt.Errorf("the check of the database found faults: %s", r.String())
+				}
+				return err
+			}})
 	}
 	return s.looking
 }
@@ -250,14 +256,16 @@ func (s *Supervisor) CheckNow(ctx context.Context) (Report, error) {
 	return r, s.note(kept, store.LastCheck, text.Stored(r.Text()))
 }
 
-// SaidSound reports whether what was noted of a check says that nothing was wrong. Checks before texts were values noted a line.
+// SaidSound reports whether what was noted of a check says that nothing was wrong. Checks before texts were values
+// noted a line.
 func SaidSound(report text.Text) bool {
 	return report.Key() == "log.checked" || strings.HasPrefix(locale.Documents().Print(report), "sound: ")
 }
 
 // Text says in a line what a check of the file found.
 func (r Report) Text() text.Text {
-	of := text.New("log.checked-of", "documents", r.Documents, "numbers", r.Numbers, "cards", r.Cards, "answers", r.Answers)
+	of := text.New("log.checked-of", "documents", r.Documents, "numbers", r.Numbers, "cards", r.Cards, "answers",
+		r.Answers)
 	if len(r.Earlier) > 0 {
 		of = text.Steps(of, text.New("log.checked-earlier", "n", len(r.Earlier)))
 	}

@@ -37,10 +37,10 @@ var (
 // near is how many of the smallest gaps lie between two answers at most that still stand on one piece of the rule.
 const near = 3.5
 
-// AnswerRule draws a class's answers on a rule that is broken where they lie far apart: a column for each answer in order
-// of size, a dot for each who gave it where it is right and a triangle where it is wrong, the value below, then how many
-// and what is behind it. Grain is the smallest difference that means something, in the same unit. What does not fit beside
-// the others is summed up in a last column.
+// AnswerRule draws a class's answers on a rule that is broken where they lie far apart: a column for each answer in
+// order of size, a dot for each who gave it where it is right and a triangle where it is wrong, the value below, then
+// how many and what is behind it. Grain is the smallest difference that means something, in the same unit. What does
+// not fit beside the others is summed up in a last column.
 func AnswerRule(say *text.Printer, list []Answer, grain float64, size Size) *figure.Scene {
 	list = slices.Clone(list)
 	slices.SortStableFunc(list, func(a, b Answer) int { return cmp.Compare(a.At, b.At) })
@@ -71,8 +71,8 @@ func AnswerRule(say *text.Printer, list []Answer, grain float64, size Size) *fig
 	}
 	s.Label = said(say, list, left)
 	if left > 0 {
-		s.Items = append(s.Items, figure.Text{Class: "a-more", X: r.x(len(list)) - step*0.42, Y: base + line, Size: size.Text * 0.75,
-			Anchor: "start", Fill: steel, S: say.Say("plot.and-more", "n", left)})
+		s.Items = append(s.Items, figure.Text{Class: "a-more", X: r.x(len(list)) - step*0.42, Y: base + line,
+			Size: size.Text * 0.75, Anchor: "start", Fill: steel, S: say.Say("plot.and-more", "n", left)})
 	}
 	return s
 }
@@ -84,8 +84,8 @@ type Astray struct {
 	Count int
 }
 
-// SlipRule draws the same where everybody had values of their own: a column is a slip, not a value, in order of how far it
-// leads astray; those who were right stand first.
+// SlipRule draws the same where everybody had values of their own: a column is a slip, not a value, in order of how far
+// it leads astray; those who were right stand first.
 func SlipRule(say *text.Printer, right int, list []Astray, size Size) *figure.Scene {
 	list = slices.Clone(list)
 	slices.SortStableFunc(list, func(a, b Astray) int { return cmp.Compare(a.By, b.By) })
@@ -153,8 +153,8 @@ func (r answerRule) piece(i int, broken, last, begins bool) {
 	if broken {
 		for _, off := range []float64{0, r.dot * 0.9} {
 			x := to + off
-			r.s.Items = append(r.s.Items, figure.Line{Class: "break", X1: x - r.dot*0.5, Y1: r.base - r.dot, X2: x + r.dot*0.5,
-				Y2: r.base + r.dot, Stroke: steel, Width: width})
+			r.s.Items = append(r.s.Items, figure.Line{Class: "break", X1: x - r.dot*0.5, Y1: r.base - r.dot, X2: x +
+				r.dot*0.5, Y2: r.base + r.dot, Stroke: steel, Width: width})
 		}
 	}
 }
@@ -180,17 +180,20 @@ func (r answerRule) column(i int, a Answer) {
 			continue
 		}
 		d := r.dot * 1.1
-		g.Items = append(g.Items, figure.Path{D: fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fZ", cx, cy-d, cx-d, cy+d*0.8, cx+d, cy+d*0.8)})
+		g.Items = append(g.Items, figure.Path{D: fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fZ", cx, cy-d, cx-d,
+			cy+d*0.8, cx+d, cy+d*0.8)})
 	}
 	at := r.base + r.size.Text*1.35
 	r.s.Items = append(r.s.Items, g)
 	if a.Text != "" {
 		r.s.Items = append(r.s.Items,
-			figure.Text{Class: "a-value " + class, X: x, Y: at, Size: r.size.Text, Anchor: "middle", Fill: ink, S: a.Text})
+			figure.Text{Class: "a-value " + class, X: x, Y: at, Size: r.size.Text, Anchor: "middle", Fill: ink,
+				S: a.Text})
 		at += r.size.Text
 	}
 	r.s.Items = append(r.s.Items,
-		figure.Text{Class: "a-why " + class, X: x, Y: at, Size: labelSize(r.size), Anchor: "middle", Fill: colour, S: below(a)})
+		figure.Text{Class: "a-why " + class, X: x, Y: at, Size: labelSize(r.size), Anchor: "middle", Fill: colour,
+			S: below(a)})
 }
 
 // below is what stands under an answer: how many gave it, and what is behind it.
@@ -213,7 +216,8 @@ func said(say *text.Printer, list []Answer, left int) string {
 		case a.Label == "":
 			says = append(says, text.New("plot.wrote", "n", a.Count, "value", text.Math(a.Text)))
 		default:
-			says = append(says, text.New("plot.wrote-label", "n", a.Count, "value", text.Math(a.Text), "label", a.Label))
+			says = append(says, text.New("plot.wrote-label", "n", a.Count, "value", text.Math(a.Text), "label",
+				a.Label))
 		}
 	}
 	if left > 0 {

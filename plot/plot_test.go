@@ -44,14 +44,15 @@ func TestColumns(t *testing.T) {
 
 // Where values differ a column is a slip, the further astray the further to the right, behind those who were right.
 func TestSlipRule(t *testing.T) {
-	s := plot.SlipRule(said, 30, []plot.Astray{{"next mark", 1, 4}, {"next line", 0.05, 9}, {"cm for mm", 40, 1}}, plot.Wide)
+	s := plot.SlipRule(said, 30, []plot.Astray{{"next mark", 1, 4}, {"next line", 0.05, 9}, {"cm for mm", 40, 1}},
+		plot.Wide)
 	assert.Equal(t, "30 right; 9 next line; 4 next mark; 1 cm for mm.", s.Label)
 	assert.Equal(t, 30, strings.Count(string(s.SVG("", "")), "<circle"))
 	assert.Contains(t, plot.SlipRule(said, 0, nil, plot.Wide).Label, "Nobody")
 }
 
-// The answer rule stands in order of size, is broken only where answers lie far apart, has a mark for each who answered,
-// and says all of it in words.
+// The answer rule stands in order of size, is broken only where answers lie far apart, has a mark for each who
+// answered, and says all of it in words.
 func TestAnswerRule(t *testing.T) {
 	list := []plot.Answer{{"46.20", 46.20, 4, false, "next mark", 1}, {"45.20", 45.20, 17, true, "right", 2},
 		{"45.15", 45.15, 2, false, "line 3", 3}, {"49.20", 49.20, 1, false, "", 4}}

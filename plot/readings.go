@@ -65,7 +65,8 @@ func newScale(values []float64, l Limits, grain, top, bottom float64) scale {
 			break
 		}
 	}
-	s := scale{low: math.Floor(low/step-0.25) * step, high: math.Ceil(high/step+0.25) * step, top: top, bottom: bottom, step: step}
+	s := scale{low: math.Floor(low/step-0.25) * step, high: math.Ceil(high/step+0.25) * step, top: top, bottom: bottom,
+		step: step}
 	if low >= 0 && s.low < 0 { // ranges, which are never less than 0
 		s.low = 0
 	}
@@ -85,7 +86,8 @@ func (s scale) draw(say *text.Printer, x float64) []figure.Item {
 		v := s.low + float64(n)*s.step
 		y := s.y(v)
 		items = append(items, figure.Line{Class: "tick", X1: x - 8, Y1: y, X2: x, Y2: y, Stroke: steel, Width: 1},
-			figure.Text{Class: "number", X: x - 11, Y: y + 4, Size: 12, Anchor: "end", Fill: ink, S: say.Math(text.Math(strconv.FormatFloat(v, 'f', s.places, 64)))})
+			figure.Text{Class: "number", X: x - 11, Y: y + 4, Size: 12, Anchor: "end", Fill: ink,
+				S: say.Math(text.Math(strconv.FormatFloat(v, 'f', s.places, 64)))})
 	}
 	return items
 }
@@ -110,9 +112,11 @@ func (s scale) band(say *text.Printer, l Limits, left, right float64) []figure.I
 		}
 		y := s.y(*x)
 		for at := left; at < right; at += 11 {
-			items = append(items, figure.Line{Class: "limit", X1: at, Y1: y, X2: math.Min(at+7, right), Y2: y, Stroke: verdigris, Width: 1.4})
+			items = append(items, figure.Line{Class: "limit", X1: at, Y1: y, X2: math.Min(at+7, right), Y2: y,
+				Stroke: verdigris, Width: 1.4})
 		}
-		items = append(items, figure.Text{Class: "limit", X: right + 6, Y: y + 4, Size: 12, Anchor: "start", Fill: verdigris, S: say.Say(name, "value", text.Math(value))})
+		items = append(items, figure.Text{Class: "limit", X: right + 6, Y: y + 4, Size: 12, Anchor: "start",
+			Fill: verdigris, S: say.Say(name, "value", text.Math(value))})
 	}
 	limit(l.Upper, "plot.upper", l.UpperText)
 	limit(l.Lower, "plot.lower", l.LowerText)
@@ -128,10 +132,11 @@ func (l Limits) outside(x float64) bool {
 // mark is a reading: a circle, or a triangle where it is out.
 func mark(x, y, r float64, out bool) figure.Item {
 	if out {
-		return figure.Path{Class: "reading out", D: fmt.Sprintf("M%.2f %.2fL%.2f %.2fL%.2f %.2fZ", x, y-1.3*r, x-1.2*r, y+r, x+1.2*r, y+r),
-			Paint: figure.Paint{Fill: madder}}
+		return figure.Path{Class: "reading out", D: fmt.Sprintf("M%.2f %.2fL%.2f %.2fL%.2f %.2fZ", x, y-1.3*r, x-1.2*r,
+			y+r, x+1.2*r, y+r), Paint: figure.Paint{Fill: madder}}
 	}
-	return figure.Circle{Class: "reading", X: x, Y: y, R: r, Paint: figure.Paint{Fill: "#FFFEFA", Stroke: ink, Width: 1.7}}
+	return figure.Circle{Class: "reading", X: x, Y: y, R: r, Paint: figure.Paint{Fill: "#FFFEFA", Stroke: ink,
+		Width: 1.7}}
 }
 
 // named is the name of a group below a plot, cut to the room that it has; nothing where there is none.
@@ -158,7 +163,8 @@ func Dots(say *text.Printer, groups []Group, l Limits, grain float64) *figure.Sc
 	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.dots", "n", len(groups))}
 	s.Items = append(s.Items, sc.band(say, l, readLeft, right)...)
 	s.Items = append(s.Items, sc.draw(say, readLeft)...)
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom,
+		Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(groups), 1))
 	out := 0
 	for i, g := range groups {
@@ -180,7 +186,8 @@ func Dots(say *text.Printer, groups []Group, l Limits, grain float64) *figure.Sc
 		if g.Out {
 			class = "mean out"
 		}
-		s.Items = append(s.Items, figure.Line{Class: class, X1: x - half, Y1: mean, X2: x + half, Y2: mean, Stroke: colour, Width: 1.8})
+		s.Items = append(s.Items, figure.Line{Class: class, X1: x - half, Y1: mean, X2: x + half, Y2: mean,
+			Stroke: colour, Width: 1.8})
 		apart := math.Min(18, 2*half/float64(len(g.Values)+1))
 		for k, v := range g.Values {
 			at := x + apart*(float64(k)-float64(len(g.Values)-1)/2)
@@ -198,12 +205,14 @@ func Sequence(say *text.Printer, values []float64, l Limits, grain float64) *fig
 	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.sequence", "n", len(values))}
 	s.Items = append(s.Items, sc.band(say, l, readLeft, right)...)
 	s.Items = append(s.Items, sc.draw(say, readLeft)...)
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom,
+		Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(values), 1))
 	x := func(i int) float64 { return readLeft + step*(float64(i)+0.5) }
 	for i, v := range values {
 		if i > 0 {
-			s.Items = append(s.Items, figure.Line{Class: "run", X1: x(i - 1), Y1: sc.y(values[i-1]), X2: x(i), Y2: sc.y(v), Stroke: steel, Width: 1})
+			s.Items = append(s.Items, figure.Line{Class: "run", X1: x(i - 1), Y1: sc.y(values[i-1]), X2: x(i),
+				Y2: sc.y(v), Stroke: steel, Width: 1})
 		}
 	}
 	for i, v := range values {
@@ -239,8 +248,9 @@ func Deviations(say *text.Printer, parts []Group, nominal float64, l Limits, gra
 	s.Items = append(s.Items, sc.band(say, off, readLeft, right)...)
 	s.Items = append(s.Items, sc.draw(say, readLeft)...)
 	zero := sc.y(0)
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: zero, X2: right, Y2: zero, Stroke: ink, Width: 1.2},
-		figure.Text{Class: "limit", X: right + 6, Y: zero + 4, Size: 12, Anchor: "start", Fill: ink, S: say.Say("plot.nominal")})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: zero, X2: right, Y2: zero, Stroke: ink,
+		Width: 1.2}, figure.Text{Class: "limit", X: right + 6, Y: zero + 4, Size: 12, Anchor: "start", Fill: ink,
+		S: say.Say("plot.nominal")})
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	for i, p := range parts {
 		x := readLeft + step*(float64(i)+0.5)
@@ -255,8 +265,8 @@ func Deviations(say *text.Printer, parts []Group, nominal float64, l Limits, gra
 		}
 		y := sc.y(d)
 		w := math.Min(step*0.4, 26)
-		s.Items = append(s.Items, figure.Rect{Class: class, X: x - w/2, Y: math.Min(y, zero), W: w, H: math.Max(1, math.Abs(y-zero)),
-			Paint: figure.Paint{Fill: colour}})
+		s.Items = append(s.Items, figure.Rect{Class: class, X: x - w/2, Y: math.Min(y, zero), W: w,
+			H: math.Max(1, math.Abs(y-zero)), Paint: figure.Paint{Fill: colour}})
 	}
 	return s
 }
@@ -301,16 +311,19 @@ func Histogram(say *text.Printer, values []float64, l Limits, grain float64) *fi
 		if l.outside(v) {
 			class, colour = "bar out", madder
 		}
-		s.Items = append(s.Items, figure.Rect{Class: class, X: x + 1, Y: base - h, W: step - 2, H: h, Paint: figure.Paint{Fill: colour}})
+		s.Items = append(s.Items, figure.Rect{Class: class, X: x + 1, Y: base - h, W: step - 2, H: h,
+			Paint: figure.Paint{Fill: colour}})
 		if n > 0 {
-			s.Items = append(s.Items, figure.Text{Class: "number", X: x + step/2, Y: base - h - 4, Size: 11.5, Anchor: "middle", Fill: ink, S: strconv.Itoa(n)})
+			s.Items = append(s.Items, figure.Text{Class: "number", X: x + step/2, Y: base - h - 4, Size: 11.5,
+				Anchor: "middle", Fill: ink, S: strconv.Itoa(n)})
 		}
 		if every := max(1, int(math.Ceil(60/step))); i%every == 0 {
-			s.Items = append(s.Items, figure.Text{Class: "name", X: x + step/2, Y: readHigh - 7, Size: 12, Anchor: "middle", Fill: ink,
-				S: say.Math(text.Math(strconv.FormatFloat(v, 'f', places, 64)))})
+			s.Items = append(s.Items, figure.Text{Class: "name", X: x + step/2, Y: readHigh - 7, Size: 12,
+				Anchor: "middle", Fill: ink, S: say.Math(text.Math(strconv.FormatFloat(v, 'f', places, 64)))})
 		}
 	}
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: base, X2: right, Y2: base, Stroke: ink, Width: 1.2})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: base, X2: right, Y2: base, Stroke: ink,
+		Width: 1.2})
 	return s
 }
 
@@ -320,8 +333,8 @@ type Series struct {
 	Values []float64
 }
 
-// Lines draws the means of parts by reader, as lines: lines that cross show that readers differ from part to part. Beyond
-// eight readers their names are left out.
+// Lines draws the means of parts by reader, as lines: lines that cross show that readers differ from part to part.
+// Beyond eight readers their names are left out.
 func Lines(say *text.Printer, parts []string, readers []Series, grain float64, what string) *figure.Scene {
 	var all []float64
 	for _, r := range readers {
@@ -333,9 +346,11 @@ func Lines(say *text.Printer, parts []string, readers []Series, grain float64, w
 	}
 	right := readWide - readRight
 	sc := newScale(all, Limits{}, grain, readTop, readHigh-readFoot)
-	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.lines", "what", what, "parts", len(parts), "readers", len(readers))}
+	s := &figure.Scene{Width: readWide, Height: readHigh, Label: say.Say("plot.lines", "what", what, "parts",
+		len(parts), "readers", len(readers))}
 	s.Items = append(s.Items, sc.draw(say, readLeft)...)
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom, Stroke: ink, Width: 1.2})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: readLeft, Y1: sc.bottom, X2: right, Y2: sc.bottom,
+		Stroke: ink, Width: 1.2})
 	step := (right - readLeft) / float64(max(len(parts), 1))
 	x := func(i int) float64 { return readLeft + step*(float64(i)+0.5) }
 	for i, name := range parts {
@@ -351,9 +366,11 @@ func Lines(say *text.Printer, parts []string, readers []Series, grain float64, w
 				continue
 			}
 			if last >= 0 {
-				s.Items = append(s.Items, figure.Line{Class: class, X1: x(last), Y1: sc.y(r.Values[last]), X2: x(i), Y2: sc.y(v), Stroke: colour, Width: 1.6})
+				s.Items = append(s.Items, figure.Line{Class: class, X1: x(last), Y1: sc.y(r.Values[last]), X2: x(i),
+					Y2: sc.y(v), Stroke: colour, Width: 1.6})
 			}
-			s.Items = append(s.Items, figure.Circle{Class: class, X: x(i), Y: sc.y(v), R: 3.2, Paint: figure.Paint{Fill: colour}})
+			s.Items = append(s.Items, figure.Circle{Class: class, X: x(i), Y: sc.y(v), R: 3.2,
+				Paint: figure.Paint{Fill: colour}})
 			last = i
 		}
 		if last >= 0 && len(readers) <= 8 {
@@ -362,14 +379,15 @@ func Lines(say *text.Printer, parts []string, readers []Series, grain float64, w
 				row++
 			}
 			taken[row] = true
-			s.Items = append(s.Items, figure.Text{Class: class, X: right + 4, Y: float64(row)*14 + 4, Size: 12, Anchor: "start", Fill: colour, S: r.Name})
+			s.Items = append(s.Items, figure.Text{Class: class, X: right + 4, Y: float64(row)*14 + 4, Size: 12,
+				Anchor: "start", Fill: colour, S: r.Name})
 		}
 	}
 	return s
 }
 
-// Strip draws sizes along a line: too small, good and too large, the two gauges where they are made, and each part where it
-// falls.
+// Strip draws sizes along a line: too small, good and too large, the two gauges where they are made, and each part
+// where it falls.
 func Strip(say *text.Printer, parts []Group, l Limits, hole bool) *figure.Scene {
 	const width, height, left, right, line = 690.0, 150.0, 30.0, 660.0, 84.0
 	s := &figure.Scene{Width: width, Height: height, Label: say.Say("plot.strip", "n", len(parts))}
@@ -386,8 +404,9 @@ func Strip(say *text.Printer, parts []Group, l Limits, hole bool) *figure.Scene 
 	}
 	x := func(v float64) float64 { return left + (v-first)/(last-first)*(right-left) }
 	zone := func(from, to float64, class, colour string, opacity float64, name string) {
-		s.Items = append(s.Items, figure.Rect{Class: class, X: x(from), Y: line - 26, W: x(to) - x(from), H: 26, Paint: figure.Paint{Fill: colour, Opacity: opacity}},
-			figure.Text{Class: "name", X: (x(from) + x(to)) / 2, Y: line - 9, Size: 12, Anchor: "middle", Fill: ink, S: name})
+		s.Items = append(s.Items, figure.Rect{Class: class, X: x(from), Y: line - 26, W: x(to) - x(from), H: 26,
+			Paint: figure.Paint{Fill: colour, Opacity: opacity}}, figure.Text{Class: "name", X: (x(from) + x(to)) / 2,
+			Y: line - 9, Size: 12, Anchor: "middle", Fill: ink, S: name})
 	}
 	zone(first, low, "zone out", madder, 0.1, say.Say("plot.too-small"))
 	zone(low, high, "zone", verdigris, 0.16, say.Say("plot.good"))
@@ -402,16 +421,18 @@ func Strip(say *text.Printer, parts []Group, l Limits, hole bool) *figure.Scene 
 		if v == low {
 			anchor, dx = "end", -4
 		}
-		s.Items = append(s.Items, figure.Line{Class: "axis", X1: x(v), Y1: 22, X2: x(v), Y2: line + 8, Stroke: ink, Width: 2},
-			figure.Text{Class: "made", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: made})
+		s.Items = append(s.Items, figure.Line{Class: "axis", X1: x(v), Y1: 22, X2: x(v), Y2: line + 8, Stroke: ink,
+			Width: 2}, figure.Text{Class: "made", X: x(v) + dx, Y: 32, Size: 13, Anchor: anchor, Fill: ink, S: made})
 	}
 	gauge(at, say.Say("plot.go", "size", text.Math(goes)))
 	gauge(other, say.Say("plot.no-go", "size", text.Math(not)))
-	s.Items = append(s.Items, figure.Line{Class: "axis", X1: left, Y1: line, X2: right, Y2: line, Stroke: ink, Width: 1.2})
+	s.Items = append(s.Items, figure.Line{Class: "axis", X1: left, Y1: line, X2: right, Y2: line, Stroke: ink,
+		Width: 1.2})
 	for i, p := range parts {
 		for _, v := range p.Values {
 			s.Items = append(s.Items, mark(x(v), line+14, 5, l.outside(v)))
-			s.Items = append(s.Items, figure.Text{Class: "name", X: x(v), Y: line + 36 + 13*float64(i%3), Size: 12, Anchor: "middle", Fill: ink, S: p.Name})
+			s.Items = append(s.Items, figure.Text{Class: "name", X: x(v), Y: line + 36 + 13*float64(i%3), Size: 12,
+				Anchor: "middle", Fill: ink, S: p.Name})
 		}
 	}
 	return s

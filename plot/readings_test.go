@@ -52,8 +52,8 @@ func marks(s *figure.Scene) (plain, out int) {
 	return plain, out
 }
 
-// Whatever the readings, each has its mark, in the order of its size from below, those outside the limits another one, and
-// all stands inside the picture.
+// Whatever the readings, each has its mark, in the order of its size from below, those outside the limits another one,
+// and all stands inside the picture.
 func TestReadingsStandWhereTheyAre(t *testing.T) {
 	draws := rand.New(rand.NewPCG(4, 0x706c6f74))
 	for n := range 120 {
@@ -97,7 +97,8 @@ func TestReadingsStandWhereTheyAre(t *testing.T) {
 			}
 		}
 		assert.Equal(t, len(all), sum, "the columns of a histogram hold all readings")
-		readers := []plot.Series{{Name: "A", Values: []float64{1, math.NaN(), 3}}, {Name: "B", Values: []float64{math.NaN(), math.NaN(), math.NaN()}}}
+		readers := []plot.Series{{Name: "A", Values: []float64{1, math.NaN(), 3}},
+			{Name: "B", Values: []float64{math.NaN(), math.NaN(), math.NaN()}}}
 		within(t, plot.Lines(said, []string{"1", "2", "3"}, readers, 0.01, "means"), "lines")
 	}
 }

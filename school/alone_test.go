@@ -16,7 +16,8 @@ import (
 	"cavix/store"
 )
 
-// What is known of a student comes from the cards of sheets too, and changes with their marks when a sheet is marked anew.
+// What is known of a student comes from the cards of sheets too, and changes with their marks when a sheet is marked
+// anew.
 func TestSheetsTellOfAStudent(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
@@ -40,7 +41,8 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	assert.Equal(t, slips.MainNextMark, p.Memory.Weakest(1)[0].Slip)
 	assert.Zero(t, p.Cards, "nothing is practised yet")
 
-	require.NoError(t, s.Marking.ApplyRemark(ctx, s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
+	require.NoError(t, s.Marking.ApplyRemark(ctx, s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false,
+		"Anna", time.Now()))
 	p, err = s.Sitting.Practice(ctx, s.pupil)
 	require.NoError(t, err)
 	assert.True(t, p.Past[0].Right, "by the new marks")
@@ -50,8 +52,8 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	assert.Empty(t, other.Past)
 }
 
-// A student's Bench holds what the class's sheets show and what the own instructor shares: nobody else's, and nothing of a
-// test that is not told yet.
+// A student's Bench holds what the class's sheets show and what the own instructor shares: nobody else's, and nothing
+// of a test that is not told yet.
 func TestWhatStandsOnAStudentsBench(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()

@@ -25,32 +25,34 @@ import (
 // huge passes the bound of digits as it is typed, and grows beyond it when it is brought to millimetres.
 const huge = "1/987654321987654321 in"
 
-// A number that is accepted anywhere is read again for ever: what grows by conversion is refused at each door, and what was
-// kept by an earlier version without that bound is read all the same.
+// A number that is accepted anywhere is read again for ever: what grows by conversion is refused at each door, and what
+// was kept by an earlier version without that bound is read all the same.
 func TestNumbersThatGrowByConversion(t *testing.T) {
 	s := newSchool(t)
 	ctx, now := t.Context(), time.Now()
 	by := access.Actor{ID: s.anna, Name: "Anna", At: now}
 	in := twentieth(t)
 
-	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12), Unit: length.Millimetre, Places: 2}, now))
+	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12),
+		Unit: length.Millimetre, Places: 2}, now))
 	taken, err := s.Studies.Paste(ctx, s.anna, comparison, huge+"\n+0.02 mm", now)
 	require.NoError(t, err)
 	assert.Equal(t, studies.Taken{Read: 1, Apart: 1}, taken)
-	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true,
-		Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}, 1))
+	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", survey.Plan{Instruments: oneOf(in), Places: 1,
+		Repeats: 2, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}, 1))
 	var refused refusal.Refusal
 	require.ErrorAs(t, s.Studies.Record(ctx, s.pupil, study, 0, huge, now), &refused)
 	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
 	racked := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, in))
 	zero := length.Number{}
-	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, logbook.Entry{At: now, Closed: &zero, Who: "Anna", Condition: logbook.Clean, Decision: logbook.InUse}))
+	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, logbook.Entry{At: now, Closed: &zero, Who: "Anna",
+		Condition: logbook.Clean, Decision: logbook.InUse}))
 
 	typed, err := length.ReadTyped(huge)
 	require.NoError(t, err)
 	large := length.Convert(typed.Value, typed.Unit, length.Millimetre) // as an earlier version kept it
-	for _, change := range []string{"UPDATE compared SET deviation = ? WHERE deviation IS NOT NULL", "UPDATE readings SET value = ?",
-		"UPDATE instruments SET zero_limit = ?"} {
+	for _, change := range []string{"UPDATE compared SET deviation = ? WHERE deviation IS NOT NULL",
+		"UPDATE readings SET value = ?", "UPDATE instruments SET zero_limit = ?"} {
 		s.change(change, large.String())
 	}
 	_, lines, err := s.Studies.Comparison(ctx, s.anna, comparison)
@@ -75,11 +77,14 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	ctx, now := t.Context(), time.Now()
 	by := access.Actor{ID: s.anna, Name: "Anna", At: now}
 	in := twentieth(t)
-	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12), Unit: length.Millimetre, Places: 2}, now))
-	lost := s.must(s.Studies.AddComparison(ctx, s.anna, "Lost", comparator.Plan{Nominal: length.Int(12), Unit: length.Millimetre, Places: 2}, now))
+	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12),
+		Unit: length.Millimetre, Places: 2}, now))
+	lost := s.must(s.Studies.AddComparison(ctx, s.anna, "Lost", comparator.Plan{Nominal: length.Int(12),
+		Unit: length.Millimetre, Places: 2}, now))
 	_, err := s.Studies.Paste(ctx, s.anna, comparison, "+0.02 mm\n+0.03 mm", now)
 	require.NoError(t, err)
-	plan := survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
+	plan := survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true,
+		Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
 	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", plan, 1))
 	gone := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Gone", plan, 1))
 	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
@@ -89,9 +94,11 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	entry := logbook.Entry{At: now, Closed: &zero, Who: "Anna", Condition: logbook.Clean, Decision: logbook.InUse}
 	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, entry, entry))
 	round := s.must(s.Rounds.Open(ctx, s.anna, s.class, s.card(s.pupil, 1).Item, true, now))
-	for _, change := range []string{"UPDATE compared SET deviation = 'x' WHERE id = 1", "UPDATE comparisons SET plan = '[]' WHERE title = 'Lost'",
-		"UPDATE readings SET value = 'x' WHERE cell = 0", "UPDATE surveys SET plan = '[]' WHERE title = 'Gone'",
-		"UPDATE logbook SET entry = '[]' WHERE id = 1", "UPDATE instruments SET zero_limit = 'x'", "UPDATE rounds SET item = '{}'"} {
+	for _, change := range []string{"UPDATE compared SET deviation = 'x' WHERE id = 1",
+		"UPDATE comparisons SET plan = '[]' WHERE title = 'Lost'", "UPDATE readings SET value = 'x' WHERE cell = 0",
+		"UPDATE surveys SET plan = '[]' WHERE title = 'Gone'",
+		"UPDATE logbook SET entry = '[]' WHERE id = 1", "UPDATE instruments SET zero_limit = 'x'",
+		"UPDATE rounds SET item = '{}'"} {
 		s.change(change)
 	}
 	s.open() // as a server finds the file
@@ -160,7 +167,8 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 	s.count(0, "SELECT count(*) FROM readings WHERE survey = ?", study)
 }
 
-// A card that an earlier version marked by a rule that has changed since is told apart from a mark that somebody changed.
+// A card that an earlier version marked by a rule that has changed since is told apart from a mark that somebody
+// changed.
 func TestMarksOfAnEarlierVersion(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
@@ -194,7 +202,8 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	keeper, err := s.Marking.ToRemark(ctx, s.otto, true)
 	require.NoError(t, err)
 	assert.False(t, keeper[0].May, "somebody leads the class")
-	require.ErrorIs(t, s.Marking.RemarkEarlier(ctx, access.Actor{ID: s.otto, Name: "Otto", At: time.Now()}, s.assignment), access.ErrForbidden)
+	require.ErrorIs(t, s.Marking.RemarkEarlier(ctx, access.Actor{ID: s.otto, Name: "Otto", At: time.Now()},
+		s.assignment), access.ErrForbidden)
 	require.NoError(t, s.Marking.RemarkEarlier(ctx, by, s.assignment))
 	found, err = s.Server.Audit(ctx)
 	require.NoError(t, err)

@@ -100,8 +100,8 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 		}
 	}
 	same("as opened")
-	require.NoError(t, room.Marking.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"}, false, "Maren",
-		time.Now()))
+	require.NoError(t, room.Marking.ApplyRemark(ctx, maren.ID, given[0].ID, exercise.Method{ZeroSign: "optional"},
+		false, "Maren", time.Now()))
 	require.NoError(t, room.Marking.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()))
 	same("marked anew and back")
 	require.NoError(t, room.Marking.UndoRemark(ctx, maren.ID, given[0].ID, "Maren", time.Now()),
@@ -113,14 +113,15 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 	assert.True(t, counted)
 }
 
-// Cards that were dealt by an earlier version get their full marks at the upgrade, and the class's leader is told once whose marks
-// change by that.
+// Cards that were dealt by an earlier version get their full marks at the upgrade, and the class's leader is told once
+// whose marks change by that.
 func TestFullMarksOfAnOlderDatabase(t *testing.T) {
 	s := newTest(t, exercise.Delivery{})
 	ctx := t.Context()
 	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
 		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 4,
-			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
+			Instruments: []*instrument.Instrument{twentieth(t)},
+			Settings:    map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
 	s.sit(s.pupil)

@@ -14,7 +14,8 @@ import (
 	"cavix/store/storetest"
 )
 
-// What costs a student marks for form is told to who teaches them, and no longer once they are in somebody else's class.
+// What costs a student marks for form is told to who teaches them, and no longer once they are in somebody else's
+// class.
 func TestNoticesAreOfOnesOwnStudents(t *testing.T) {
 	s := newSchool(t)
 	ctx, since := t.Context(), time.Now().Add(-time.Hour)
@@ -29,7 +30,8 @@ func TestNoticesAreOfOnesOwnStudents(t *testing.T) {
 	require.Len(t, lost, 1)
 	assert.Equal(t, s.pupil, lost[0].Student)
 	assert.Equal(t, 4, lost[0].Times)
-	storetest.Exec(t, s.db, "UPDATE students SET name = 'Wren B.', folded = 'wren b.', class = ? WHERE id = ?", s.other, s.pupil)
+	storetest.Exec(t, s.db, "UPDATE students SET name = 'Wren B.', folded = 'wren b.', class = ? WHERE id = ?", s.other,
+		s.pupil)
 	lost, err = s.Ledgers.FormLost(ctx, s.anna, since)
 	require.NoError(t, err)
 	assert.Empty(t, lost)

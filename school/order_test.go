@@ -21,7 +21,8 @@ func TestListsAreOrderedAsNamesAreLookedUp(t *testing.T) {
 		name := names[(i+2)%len(names)]
 		s.must(s.Roster.Join(ctx, s.other, name, "hash", time.Now()))
 		s.must(s.Rack.KeepSheet(ctx, s.otto, rack.Sheet{Title: name, Definition: exercise.Sheet{
-			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{twentieth(t)}}}},
+			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 1,
+				Instruments: []*instrument.Instrument{twentieth(t)}}}},
 			Racked: [][]int64{{}}}))
 	}
 	people, err := s.Roster.Students(ctx, s.otto, s.other)

@@ -14,8 +14,8 @@ import (
 	"cavix/school/sitting"
 )
 
-// A student practises on the class's instruments: a card stays open until it is checked, what it tells is remembered over
-// a restart, and nothing of it counts for marks.
+// A student practises on the class's instruments: a card stays open until it is checked, what it tells is remembered
+// over a restart, and nothing of it counts for marks.
 func TestPracticeRemembers(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
@@ -77,7 +77,8 @@ func TestPracticeRemembers(t *testing.T) {
 	assert.Equal(t, 9, p.Cards)
 	assert.InDelta(t, before, p.Memory.Weakest(1)[0].Did, 0.3)
 
-	require.NoError(t, s.Sitting.ChooseFamilies(ctx, s.pupil, []string{"vernier-caliper", "nonsense", "vernier-caliper"}))
+	require.NoError(t, s.Sitting.ChooseFamilies(ctx, s.pupil, []string{"vernier-caliper", "nonsense",
+		"vernier-caliper"}))
 	p, err = s.Sitting.Practice(ctx, s.pupil)
 	require.NoError(t, err)
 	assert.Len(t, p.Chosen, 1)

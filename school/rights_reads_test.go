@@ -38,15 +38,24 @@ var reads = []struct {
 	name, from string
 	do         func(ctx context.Context, s *staffed, me int64) error
 }{
-	{"Roster.Class", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Class(ctx, me, s.class)) }},
+	{"Roster.Class", "viewer", func(ctx context.Context, s *staffed,
+		me int64) error {
+		return failed(s.Roster.Class(ctx, me, s.class))
+	}},
 	{"Roster.AllStudents", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Roster.AllStudents(ctx, me, s.class))
 	}},
 	{"Roster.Students", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Roster.Students(ctx, me, s.class))
 	}},
-	{"Roster.Staff", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Staff(ctx, me, s.class)) }},
-	{"Roster.Seats", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Roster.Seats(ctx, me, s.class)) }},
+	{"Roster.Staff", "viewer", func(ctx context.Context, s *staffed,
+		me int64) error {
+		return failed(s.Roster.Staff(ctx, me, s.class))
+	}},
+	{"Roster.Seats", "viewer", func(ctx context.Context, s *staffed,
+		me int64) error {
+		return failed(s.Roster.Seats(ctx, me, s.class))
+	}},
 	{"Roster.ClassStudent", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Roster.ClassStudent(ctx, me, s.class, s.pupil))
 	}},
@@ -83,7 +92,10 @@ var reads = []struct {
 	{"Sitting.GivenTo", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Sitting.GivenTo(ctx, me, s.class))
 	}},
-	{"Sitting.Term", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Sitting.Term(ctx, me, s.class)) }},
+	{"Sitting.Term", "viewer", func(ctx context.Context, s *staffed,
+		me int64) error {
+		return failed(s.Sitting.Term(ctx, me, s.class))
+	}},
 	{"Sitting.Assignment", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Sitting.Assignment(ctx, me, s.assignment))
 	}},
@@ -111,7 +123,10 @@ var reads = []struct {
 	{"Rounds.LatestRound", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Rounds.LatestRound(ctx, me, s.class))
 	}},
-	{"Rounds.Board", "viewer", func(ctx context.Context, s *staffed, me int64) error { return failed(s.Rounds.Board(ctx, me, s.class)) }},
+	{"Rounds.Board", "viewer", func(ctx context.Context, s *staffed,
+		me int64) error {
+		return failed(s.Rounds.Board(ctx, me, s.class))
+	}},
 	{"Rounds.CountReplies", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed2(s.Rounds.CountReplies(ctx, me, s.round))
 	}},
@@ -179,7 +194,8 @@ var reads = []struct {
 		return failed(s.Ledgers.LedgerOf(ctx, me, s.assignment, s.pupil, 1))
 	}},
 	{"Ledgers.SheetCells", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.assignment}}, nil, time.Now()))
+		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.assignment}},
+			nil, time.Now()))
 	}},
 	{"Ledgers.Deviations", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Deviations(ctx, me, s.assignment))
@@ -289,8 +305,8 @@ func TestKeepersRights(t *testing.T) {
 	}
 }
 
-// things are the use cases on what belongs to one instructor alone: an instrument, a sheet, a care question, a comparison, a
-// copy that was sent.
+// things are the use cases on what belongs to one instructor alone: an instrument, a sheet, a care question, a
+// comparison, a copy that was sent.
 var things = map[string]func(ctx context.Context, s *staffed, by access.Actor, id int64) error{
 	"Rack.Racked": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
 		return failed(s.Rack.Racked(ctx, by.ID, id))
@@ -405,14 +421,16 @@ func TestThingsOfOneInstructor(t *testing.T) {
 	s := newStaffed(t)
 	ctx := t.Context()
 	id := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, twentieth(t)))
-	_, err := s.Rack.SendInstrument(ctx, s.by["marker"], s.must(s.Rack.KeepInstrument(ctx, s.by["marker"].ID, 0, twentieth(t))), "anna")
+	_, err := s.Rack.SendInstrument(ctx, s.by["marker"],
+		s.must(s.Rack.KeepInstrument(ctx, s.by["marker"].ID, 0, twentieth(t))), "anna")
 	require.NoError(t, err)
 	for _, k := range kinds.All {
 		if bank, has := k.(exercise.Banked); has {
 			require.NoError(t, s.Rack.KeepBanked(ctx, s.anna, bank, rack.Banked{Body: bank.Shipped()[0]}))
 		}
 	}
-	s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(20), Unit: length.Millimetre, Places: 2}, time.Now()))
+	s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(20),
+		Unit: length.Millimetre, Places: 2}, time.Now()))
 	for name, do := range things {
 		for _, role := range []string{"stranger", "viewer", "marker"} {
 			assert.ErrorIs(t, do(ctx, s, s.by[role], id), store.ErrNotFound, "%s: %s", name, role)
@@ -420,26 +438,41 @@ func TestThingsOfOneInstructor(t *testing.T) {
 	}
 }
 
-// Use cases that need no right of another's: of a student on themselves, of an instructor on what is theirs, of anybody, and of
-// the server.
+// Use cases that need no right of another's: of a student on themselves, of an instructor on what is theirs, of
+// anybody, and of the server.
 var (
-	ofStudents = strings.Fields(`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.HandIn
-		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice Sitting.PracticeDays
-		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score Sitting.See Sitting.Sit
-		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets Sitting.Submit
-		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Wording Rounds.ClassStamp Rounds.Reply Rounds.StudentRound Studies.Decide
-		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetToothDepth Studies.Setup Studies.StudentSurvey
+	ofStudents = strings.Fields(
+		`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.HandIn
+		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice
+		Sitting.PracticeDays
+		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score
+		Sitting.See Sitting.Sit
+		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets
+		Sitting.Submit
+		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Wording Rounds.ClassStamp Rounds.Reply
+		Rounds.StudentRound Studies.Decide
+		Studies.OwnReadings Studies.OwnTrials Studies.OwnVerdicts Studies.SetToothDepth Studies.Setup
+		Studies.StudentSurvey
 		Studies.StudentSurveys Studies.Try Studies.Record Ledgers.OwnAnswers Ledgers.OwnProgress Roster.StudentSchool`)
-	ofOwners = strings.Fields(`Roster.AddClass Roster.Classes Roster.ChangeOwn Roster.EndOwn Roster.SetLanguage Rack.Bank Rack.Books
-		Rack.ImportCourse Rack.Copies Rack.CountRacked Rack.CountSheets Rack.EarlierInstruments Rack.EarlierSheets Rack.FillBanks
-		Rack.PreviewCourse Rack.KeepAnother Rack.KeepBanked Rack.Rack Rack.RackPart Rack.SetWording Rack.Sheets Rack.SheetsPart
-		Rack.UseInstrument Rack.Wordings Studies.AddComparison Studies.Comparisons Studies.Surveys Marking.ToRemark Marking.RemarkEarlier
-		Ledgers.FormLost Ledgers.RecentSheets Ledgers.MarkChanges Ledgers.Notices Ledgers.Pending Ledgers.Running Ledgers.WeekSum Bin.Bin`)
-	ofAnybody = strings.Fields(`Roster.ByLink Roster.Choose Roster.ClassByCode Roster.HasInstructors Roster.Join Roster.JoinAsGuest
+	ofOwners = strings.Fields(
+		`Roster.AddClass Roster.Classes Roster.ChangeOwn Roster.EndOwn Roster.SetLanguage Rack.Bank Rack.Books
+		Rack.ImportCourse Rack.Copies Rack.CountRacked Rack.CountSheets Rack.EarlierInstruments Rack.EarlierSheets
+		Rack.FillBanks
+		Rack.PreviewCourse Rack.KeepAnother Rack.KeepBanked Rack.Rack Rack.RackPart Rack.SetWording Rack.Sheets
+		Rack.SheetsPart
+		Rack.UseInstrument Rack.Wordings Studies.AddComparison Studies.Comparisons Studies.Surveys Marking.ToRemark
+		Marking.RemarkEarlier
+		Ledgers.FormLost Ledgers.RecentSheets Ledgers.MarkChanges Ledgers.Notices Ledgers.Pending Ledgers.Running
+		Ledgers.WeekSum Bin.Bin`)
+	ofAnybody = strings.Fields(
+		`Roster.ByLink Roster.Choose Roster.ClassByCode Roster.HasInstructors Roster.Join Roster.JoinAsGuest
 		Roster.NearName Roster.NoteSignIn Roster.SetUp Roster.StudentByName Roster.InstructorByLogin Studies.Send`)
-	ofTheServer = strings.Fields(`Access.InClass Access.Logging Roster.AddInstructor Roster.DeviceKey Roster.DropGuests Roster.Instructor
-		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.ChangeInClass Sitting.ClassOf Sitting.CloseBeside Sitting.CloseOver
-		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Studies.ClassOfSurvey Ledgers.FinishUpgrade Bin.EmptyBins
+	ofTheServer = strings.Fields(
+		`Access.InClass Access.Logging Roster.AddInstructor Roster.DeviceKey Roster.DropGuests Roster.Instructor
+		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.ChangeInClass Sitting.ClassOf
+		Sitting.CloseBeside Sitting.CloseOver
+		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Studies.ClassOfSurvey Ledgers.FinishUpgrade
+		Bin.EmptyBins
 		Server.Audit Server.Ready`)
 )
 

@@ -36,9 +36,11 @@ type staffed struct {
 
 func newStaffed(t *testing.T) *staffed {
 	t.Helper()
-	s := &staffed{testSchool: newSchool(t), by: map[string]access.Actor{}, sheets: map[string]int64{}, instructorClass: map[string]int64{}}
+	s := &staffed{testSchool: newSchool(t), by: map[string]access.Actor{}, sheets: map[string]int64{},
+		instructorClass: map[string]int64{}}
 	ctx, now := t.Context(), time.Now()
-	s.by["owner"], s.by["stranger"] = access.Actor{ID: s.anna, Name: "Anna", At: now}, access.Actor{ID: s.otto, Name: "Otto", At: now}
+	s.by["owner"], s.by["stranger"] = access.Actor{ID: s.anna, Name: "Anna", At: now},
+		access.Actor{ID: s.otto, Name: "Otto", At: now}
 	for role, as := range map[string]access.Role{"marker": access.Marker, "viewer": access.Viewer} {
 		id := s.must(s.Roster.AddInstructor(ctx, roster.Instructor{Login: role, Name: role}))
 		s.by[role] = access.Actor{ID: id, Name: role, At: now}
@@ -46,15 +48,17 @@ func newStaffed(t *testing.T) *staffed {
 	}
 	for role, by := range s.by {
 		s.instructorClass[role] = s.must(s.Roster.AddClass(ctx, by.ID, "Another of "+role, ""))
-		s.sheets[role] = s.must(s.Rack.KeepSheet(ctx, by.ID, rack.Sheet{Title: "Own", Racked: [][]int64{{}}, Definition: exercise.Sheet{
-			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "care", Cards: 1}}}}))
+		s.sheets[role] = s.must(s.Rack.KeepSheet(ctx, by.ID, rack.Sheet{Title: "Own", Racked: [][]int64{{}},
+			Definition: exercise.Sheet{
+				Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "care", Cards: 1}}}}))
 	}
 	k := s.card(s.pupil, 1)
 	s.submit(k, s.right(k))
 	s.answered, s.item = s.card(s.pupil, 1), k.Item
 	s.waiting = s.must(s.Roster.Join(ctx, s.class, "Juniper T.", "", now))
 	s.round = s.must(s.Rounds.Open(ctx, s.anna, s.class, s.item, true, now))
-	plan := survey.Plan{Instruments: nil, Places: 1, Repeats: 1, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
+	plan := survey.Plan{Instruments: nil, Places: 1, Repeats: 1, Same: true,
+		Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
 	in := twentieth(t)
 	plan.Instruments = append(plan.Instruments, in)
 	s.study = s.must(s.Studies.GiveSurvey(ctx, s.by["owner"], s.class, "Pins", plan, 1))
@@ -63,8 +67,8 @@ func newStaffed(t *testing.T) *staffed {
 	return s
 }
 
-// rights says of every use case on a class who may do it: "owner" is the class's owner alone, "marker" also a colleague who
-// can mark, "viewer" whoever teaches the class. What only reads stands in rights_reads_test.go.
+// rights says of every use case on a class who may do it: "owner" is the class's owner alone, "marker" also a colleague
+// who can mark, "viewer" whoever teaches the class. What only reads stands in rights_reads_test.go.
 var rights = []struct {
 	name, from string
 	do         func(s *staffed, role string, by access.Actor) error
@@ -82,11 +86,13 @@ var rights = []struct {
 		return s.Merging.Unmerge(s.t.Context(), by, s.class, s.pupil, s.rival)
 	}},
 	{"Roster.ImportPeople", "owner", func(s *staffed, _ string, by access.Actor) error {
-		_, err := s.Roster.ImportPeople(s.t.Context(), by, s.class, []roster.ImportedPerson{{Name: "Una V."}}, map[string]string{"name": "name"})
+		_, err := s.Roster.ImportPeople(s.t.Context(), by, s.class, []roster.ImportedPerson{{Name: "Una V."}},
+			map[string]string{"name": "name"})
 		return err
 	}},
 	{"Roster.ChangeStudent", "owner", func(s *staffed, _ string, by access.Actor) error {
-		return s.Roster.ChangeStudent(s.t.Context(), by, roster.Student{ID: s.pupil, Class: s.class, Name: "Wren B.", Extra: 5})
+		return s.Roster.ChangeStudent(s.t.Context(), by, roster.Student{ID: s.pupil, Class: s.class, Name: "Wren B.",
+			Extra: 5})
 	}},
 	{"Roster.Admit", "owner", func(s *staffed, _ string, by access.Actor) error {
 		return s.Roster.Admit(s.t.Context(), by, s.class, []int64{s.waiting}, true)
@@ -111,7 +117,8 @@ var rights = []struct {
 		return err
 	}},
 	{"Roster.SaveSettings", "owner", func(s *staffed, _ string, by access.Actor) error {
-		return s.Roster.SaveSettings(s.t.Context(), by, s.class, roster.Settings{Name: "Mondays", Joining: roster.JoinShut})
+		return s.Roster.SaveSettings(s.t.Context(), by, s.class,
+			roster.Settings{Name: "Mondays", Joining: roster.JoinShut})
 	}},
 	{"Sitting.AddClassLike", "owner", func(s *staffed, _ string, by access.Actor) error {
 		_, err := s.Sitting.AddClassLike(s.t.Context(), by, "Next year", s.class, time.Now())
@@ -147,7 +154,8 @@ var rights = []struct {
 		return s.Ledgers.DismissMarkChanges(s.t.Context(), by, s.class)
 	}},
 	{"Sitting.SetSheetDates", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Sitting.SetSheetDates(s.t.Context(), by, sitting.SheetDates{Assignment: s.assignment, Student: s.pupil, Closes: time.Now().Add(time.Hour)})
+		return s.Sitting.SetSheetDates(s.t.Context(), by, sitting.SheetDates{Assignment: s.assignment, Student: s.pupil,
+			Closes: time.Now().Add(time.Hour)})
 	}},
 	{"Sitting.MoreMinutes", "marker", func(s *staffed, _ string, by access.Actor) error {
 		err := s.Sitting.MoreMinutes(s.t.Context(), by, s.assignment, s.pupil, 5)
@@ -160,17 +168,20 @@ var rights = []struct {
 		return s.Ledgers.SetWeights(s.t.Context(), by, s.class, map[int64]int{s.assignment: 2})
 	}},
 	{"Ledgers.Excuse", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Ledgers.Excuse(s.t.Context(), by, ledgers.Excuse{Assignment: s.assignment, Student: s.pupil, Reason: "ill"})
+		return s.Ledgers.Excuse(s.t.Context(), by, ledgers.Excuse{Assignment: s.assignment, Student: s.pupil,
+			Reason: "ill"})
 	}},
 	{"Marking.SetOwnMark", "marker", func(s *staffed, _ string, by access.Actor) error {
 		half := int64(1)
 		return s.Marking.SetOwnMark(s.t.Context(), by.ID, s.answered.CardRow, &half, "seen", by.Name, time.Now())
 	}},
 	{"Marking.ApplyRemark", "marker", func(s *staffed, _ string, by access.Actor) error {
-		return s.Marking.ApplyRemark(s.t.Context(), by.ID, s.assignment, exercise.Method{Decimals: "lenient"}, false, by.Name, time.Now())
+		return s.Marking.ApplyRemark(s.t.Context(), by.ID, s.assignment, exercise.Method{Decimals: "lenient"}, false,
+			by.Name, time.Now())
 	}},
 	{"Ledgers.MakeVersions", "marker", func(s *staffed, _ string, by access.Actor) error {
-		_, err := s.Ledgers.MakeVersions(s.t.Context(), by, s.assignment, ledgers.Printing{Per: ledgers.ForAll, Anew: true})
+		_, err := s.Ledgers.MakeVersions(s.t.Context(), by, s.assignment, ledgers.Printing{Per: ledgers.ForAll,
+			Anew: true})
 		return err
 	}},
 	{"Rounds.Open", "marker", func(s *staffed, _ string, by access.Actor) error {
@@ -199,13 +210,17 @@ var rights = []struct {
 		return s.Studies.RemoveReading(s.t.Context(), by, s.study, s.pupil, 0)
 	}},
 	{"Marking.UndoRemark", "marker", func(s *staffed, _ string, by access.Actor) error {
-		require.NoError(s.t, s.Marking.ApplyRemark(s.t.Context(), s.anna, s.assignment, exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
+		require.NoError(s.t, s.Marking.ApplyRemark(s.t.Context(), s.anna, s.assignment,
+			exercise.Method{Decimals: "lenient"}, false, "Anna", time.Now()))
 		return s.Marking.UndoRemark(s.t.Context(), by.ID, s.assignment, by.Name, time.Now())
 	}},
 	{"Ledgers.EnterAnswers", "marker", func(s *staffed, _ string, by access.Actor) error {
-		versions, err := s.Ledgers.MakeVersions(s.t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.PerStudent})
+		versions, err := s.Ledgers.MakeVersions(s.t.Context(), s.by["owner"], s.assignment,
+			ledgers.Printing{Per: ledgers.PerStudent})
 		require.NoError(s.t, err)
-		return s.Ledgers.EnterAnswers(s.t.Context(), by, s.assignment, []ledgers.EnteredPaper{{Version: versions[0], Student: s.rival, Answers: map[int]exercise.Answer{1: {"main": "3"}}}})
+		return s.Ledgers.EnterAnswers(s.t.Context(), by, s.assignment,
+			[]ledgers.EnteredPaper{{Version: versions[0], Student: s.rival,
+				Answers: map[int]exercise.Answer{1: {"main": "3"}}}})
 	}},
 }
 
@@ -232,14 +247,14 @@ func TestRights(t *testing.T) {
 	}
 }
 
-// What arrives after an attempt was handed in, or from one who has left the class, does not count, however early its page was
-// read.
+// What arrives after an attempt was handed in, or from one who has left the class, does not count, however early its
+// page was read.
 func TestNothingCountsAfterTheEnd(t *testing.T) {
 	ctx := t.Context()
 	late := func(s *testSchool, c sitting.Card, before sitting.State) map[string]error {
 		_, err := s.Sitting.Submit(ctx, s.pupil, c, before, s.right(c), time.Now())
-		return map[string]error{"answer": err, "draft": s.Sitting.SaveDraft(ctx, s.pupil, c, before, exercise.Answer{"main": "3"}),
-			"hint": s.Sitting.TakeHint(ctx, s.pupil, c, before)}
+		return map[string]error{"answer": err, "draft": s.Sitting.SaveDraft(ctx, s.pupil, c, before,
+			exercise.Answer{"main": "3"}), "hint": s.Sitting.TakeHint(ctx, s.pupil, c, before)}
 	}
 	t.Run("handed in", func(t *testing.T) {
 		s := newSchool(t)
@@ -252,8 +267,14 @@ func TestNothingCountsAfterTheEnd(t *testing.T) {
 		assert.False(t, now.Done())
 	})
 	for name, end := range map[string]func(s *testSchool, by access.Actor) error{
-		"left":     func(s *testSchool, by access.Actor) error { return s.Roster.SetLeft(ctx, by, s.class, s.pupil, false) },
-		"removed":  func(s *testSchool, by access.Actor) error { return s.Roster.DropStudent(ctx, by, s.class, s.pupil) },
+		"left": func(s *testSchool, by access.Actor) error {
+			return s.Roster.SetLeft(ctx, by, s.class, s.pupil,
+				false)
+		},
+		"removed": func(s *testSchool, by access.Actor) error {
+			return s.Roster.DropStudent(ctx, by, s.class,
+				s.pupil)
+		},
 		"archived": func(s *testSchool, by access.Actor) error { return s.Roster.Archive(ctx, by, s.class, false) },
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -304,12 +325,14 @@ func TestStagesOfARoundInAnyOrder(t *testing.T) {
 	require.NoError(t, s.Rounds.Reveal(ctx, s.anna, s.class, time.Now()))
 	assert.ErrorIs(t, s.Rounds.Reply(ctx, s.pupil, s.class, k.ID, exercise.Answer{}, time.Now()), rounds.ErrClosed)
 	id := s.must(s.Rounds.Open(ctx, s.anna, s.class, it, true, time.Now()))
-	require.NoError(t, s.Roster.SetLeft(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, s.pupil, false))
-	assert.ErrorIs(t, s.Rounds.Reply(ctx, s.pupil, s.class, id, exercise.Answer{}, time.Now()), rounds.ErrClosed, "who has left answers nothing")
+	require.NoError(t, s.Roster.SetLeft(ctx, access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}, s.class, s.pupil,
+		false))
+	assert.ErrorIs(t, s.Rounds.Reply(ctx, s.pupil, s.class, id, exercise.Answer{}, time.Now()), rounds.ErrClosed,
+		"who has left answers nothing")
 }
 
-// While a student takes a timed test the Bench and practice are closed for instruments like those of the test, unless its
-// sheet says otherwise; afterwards they are open again. A test without an end closes nothing.
+// While a student takes a timed test the Bench and practice are closed for instruments like those of the test, unless
+// its sheet says otherwise; afterwards they are open again. A test without an end closes nothing.
 func TestAidsDuringATest(t *testing.T) {
 	for name, tt := range map[string]struct {
 		minutes int
@@ -317,15 +340,18 @@ func TestAidsDuringATest(t *testing.T) {
 		aids    exercise.Aids
 		closed  bool
 	}{"timed": {30, exercise.Test, exercise.AidsClosed, true}, "allowed": {30, exercise.Test, exercise.AidsOpen, false},
-		"no end": {0, exercise.Test, exercise.AidsClosed, false}, "practice": {30, exercise.Practice, exercise.AidsClosed, false}} {
+		"no end":   {0, exercise.Test, exercise.AidsClosed, false},
+		"practice": {30, exercise.Practice, exercise.AidsClosed, false}} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			s := newSchool(t)
 			ctx := t.Context()
 			in := twentieth(t)
-			sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Half-term", Racked: [][]int64{{}}, Definition: exercise.Sheet{
-				Dealer: exercise.Dealing, Delivery: exercise.Delivery{Mode: tt.mode, Minutes: tt.minutes, Aids: tt.aids},
-				Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{in}}}}}))
+			sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Half-term", Racked: [][]int64{{}},
+				Definition: exercise.Sheet{
+					Dealer: exercise.Dealing, Delivery: exercise.Delivery{Mode: tt.mode, Minutes: tt.minutes,
+						Aids: tt.aids},
+					Blocks: []exercise.Block{{Kind: "read", Cards: 2, Instruments: []*instrument.Instrument{in}}}}}))
 			test := s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 7, time.Now()))
 			practised, err := s.Sitting.NextCard(ctx, s.pupil, 1)
 			require.NoError(t, err)

@@ -321,7 +321,8 @@ func TestMarkingAnewAndBack(t *testing.T) {
 	assert.Equal(t, "lenient", school(1))
 	assert.Equal(t, "lenient", school(3), "open cards are asked by it too")
 	half := int64(1)
-	require.NoError(t, s.Marking.SetOwnMark(ctx, s.anna, s.card(s.pupil, 1).CardRow, &half, "copied", "Anna", time.Now()))
+	require.NoError(t, s.Marking.SetOwnMark(ctx, s.anna, s.card(s.pupil, 1).CardRow, &half, "copied", "Anna",
+		time.Now()))
 	assert.Equal(t, "2.5", s.total())
 	k := s.card(s.pupil, 1)
 	assert.Equal(t, "0.5 copied", k.Marks.String()+" "+k.Reason)
@@ -370,7 +371,8 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	for range 5 {
 		s.hint(s.pupil, k)
 	}
-	require.ErrorIs(t, s.Sitting.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), sitting.ErrOver, "of another's card nothing is taken")
+	require.ErrorIs(t, s.Sitting.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), sitting.ErrOver,
+		"of another's card nothing is taken")
 	assert.Equal(t, 3, s.card(s.pupil, 1).Hints, "the ladder ends")
 	a := s.right(k)
 	x, err := length.Parse(a["main"])
@@ -392,7 +394,8 @@ func TestHintsHistoryAndWords(t *testing.T) {
 		exercise.SlipWording{Advice: "Look left.", Off: true}))
 	s.submit(other, exercise.Answer{"main": a["main"], "observed": ""})
 	assert.Empty(t, s.card(s.pupil, 2).Slip, "a slip that is switched off is not counted")
-	require.NoError(t, s.Rack.SetWording(ctx, s.anna, slips.MainNextMark, exercise.SlipWording{Advice: "Look left of the 0."}))
+	require.NoError(t, s.Rack.SetWording(ctx, s.anna, slips.MainNextMark,
+		exercise.SlipWording{Advice: "Look left of the 0."}))
 	v, err = s.Sitting.Wording(ctx, s.pupil, 0)
 	require.NoError(t, err)
 	assert.Equal(t, exercise.SlipWording{Advice: "Look left of the 0."}, v.Wordings[slips.MainNextMark])
@@ -417,8 +420,10 @@ func TestARowThatCannotBeRead(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
 	for query, document := range map[string]string{
-		"INSERT INTO instruments (owner, name, document, changed, used) VALUES (?, 'From tomorrow', ?, 9999999999, 9999999999)": `{"format":"cavix/instrument","version":9}`,
-		"INSERT INTO sheets (owner, title, definition, racked, changed) VALUES (?, 'From tomorrow', ?, '[]', 1)":                `{"format":"cavix/sheet","version":9}`,
+		"INSERT INTO instruments (owner, name, document, changed, used) VALUES (?, 'From tomorrow', ?, 9999999999, " +
+			"9999999999)": `{"format":"cavix/instrument","version":9}`,
+		"INSERT INTO sheets (owner, title, definition, racked, changed) VALUES (?, 'From tomorrow', ?, '[]', " +
+			"1)": `{"format":"cavix/sheet","version":9}`,
 	} {
 		storetest.Exec(t, s.db, query, s.anna, document)
 	}
@@ -427,7 +432,8 @@ func TestARowThatCannotBeRead(t *testing.T) {
 	require.Len(t, kept, 2)
 	assert.ErrorContains(t, kept[0].Err, "version=9")
 	assert.NoError(t, kept[1].Err)
-	require.NoError(t, s.Rack.DropInstrument(ctx, access.Actor{ID: s.anna, At: time.Now()}, kept[0].ID), "it can be taken off")
+	require.NoError(t, s.Rack.DropInstrument(ctx, access.Actor{ID: s.anna, At: time.Now()}, kept[0].ID),
+		"it can be taken off")
 	sheets, err := s.Rack.Sheets(ctx, s.anna)
 	require.NoError(t, err)
 	require.Len(t, sheets, 2)

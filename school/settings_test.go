@@ -28,8 +28,8 @@ func (s *testSchool) settle(change func(*roster.Settings)) error {
 func TestSettingsAreSavedAllOrNone(t *testing.T) {
 	s := newSchool(t)
 	err := s.settle(func(c *roster.Settings) {
-		*c = roster.Settings{Name: "Thursdays", Convention: exercise.Method{Tie: "unfavourable"}, Words: words.Set{Base: "kitchen"},
-			Practice: 7, Joining: "ajar", Zone: "Atlantis/Nowhere"}
+		*c = roster.Settings{Name: "Thursdays", Convention: exercise.Method{Tie: "unfavourable"},
+			Words: words.Set{Base: "kitchen"}, Practice: 7, Joining: "ajar", Zone: "Atlantis/Nowhere"}
 	})
 	var fields []string
 	for field := range refusal.By(err) {
@@ -38,7 +38,8 @@ func TestSettingsAreSavedAllOrNone(t *testing.T) {
 	assert.ElementsMatch(t, []string{"method.tie", "base", "practice", "joining", "zone"}, fields)
 
 	want := roster.Settings{Name: "Thursdays", Convention: exercise.Method{ZeroTerm: "correction"},
-		Words: words.Set{Base: words.Laboratory}, Practice: roster.SeesSum, Joining: roster.JoinShut, Guests: true, Zone: "Asia/Kolkata"}
+		Words: words.Set{Base: words.Laboratory}, Practice: roster.SeesSum, Joining: roster.JoinShut, Guests: true,
+		Zone: "Asia/Kolkata"}
 	read := func() roster.Settings {
 		c, err := s.Roster.Class(t.Context(), s.anna, s.class)
 		require.NoError(t, err)
@@ -55,8 +56,8 @@ func TestSettingsAreSavedAllOrNone(t *testing.T) {
 	assert.Equal(t, "log.nobody-new-joins-class", log[0].What.Key())
 }
 
-// A new class takes everything from an old one but its students: sheets open in the same rhythm, by the old class's clock also
-// over a change of the clocks, and in the state in which they now are, unless they are gone.
+// A new class takes everything from an old one but its students: sheets open in the same rhythm, by the old class's
+// clock also over a change of the clocks, and in the state in which they now are, unless they are gone.
 func TestAClassLikeAnOldOne(t *testing.T) {
 	s := newSchool(t)
 	ctx := t.Context()
@@ -77,14 +78,16 @@ func TestAClassLikeAnOldOne(t *testing.T) {
 	gone := s.must(s.Rack.KeepSheet(ctx, s.anna, second))
 	later := s.must(s.Sitting.Give(ctx, s.anna, s.class, gone, 6, time.Now()))
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.assignment, at(time.October, 19, 9), time.Time{}))
-	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, later, at(time.October, 26, 10), at(time.October, 26, 11))) // after the clocks changed
+	// after the clocks changed
+	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, later, at(time.October, 26, 10), at(time.October, 26, 11)))
 	require.NoError(t, s.Ledgers.SetWeights(ctx, anna, s.class, map[int64]int{later: 3}))
 	require.NoError(t, s.Rack.DropSheet(ctx, anna, gone))
 	first := sheets[0]
 	first.Title = "Pins, corrected"
 	s.must(s.Rack.KeepSheet(ctx, s.anna, first))
 
-	id, err := s.Sitting.AddClassLike(ctx, anna, "Mondays, next year", s.class, time.Date(2027, time.March, 22, 0, 0, 0, 0, berlin))
+	id, err := s.Sitting.AddClassLike(ctx, anna, "Mondays, next year", s.class, time.Date(2027, time.March, 22, 0, 0, 0,
+		0, berlin))
 	require.NoError(t, err)
 	read := s
 	c, err := read.Roster.Class(ctx, s.anna, id)
@@ -102,7 +105,8 @@ func TestAClassLikeAnOldOne(t *testing.T) {
 	assert.Equal(t, []int{1, 3}, []int{given[0].Weight, given[1].Weight})
 	assert.True(t, given[0].Opens.Equal(time.Date(2027, time.March, 22, 9, 0, 0, 0, berlin)), given[0].Opens)
 	assert.True(t, given[0].Closes.IsZero())
-	assert.True(t, given[1].Opens.Equal(time.Date(2027, time.March, 29, 10, 0, 0, 0, berlin)), given[1].Opens) // summer time
+	// summer time
+	assert.True(t, given[1].Opens.Equal(time.Date(2027, time.March, 29, 10, 0, 0, 0, berlin)), given[1].Opens)
 	assert.True(t, given[1].Closes.Equal(time.Date(2027, time.March, 29, 11, 0, 0, 0, berlin)), given[1].Closes)
 	old, err := read.Sitting.Term(ctx, s.anna, s.class)
 	require.NoError(t, err)

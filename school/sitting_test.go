@@ -31,8 +31,9 @@ func newTest(t *testing.T, c exercise.Delivery) *clock {
 	c.Mode = exercise.Test
 	in := twentieth(t)
 	sheet := s.must(s.Rack.KeepSheet(t.Context(), s.anna, rack.Sheet{Title: "Test", Racked: [][]int64{nil},
-		Definition: exercise.Sheet{Delivery: c, Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
-			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "main observed"}}}}}))
+		Definition: exercise.Sheet{Delivery: c, Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: "read", Cards: 3, Instruments: []*instrument.Instrument{in},
+				Settings: map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(t.Context(), s.anna, s.class, sheet, 5, s.now))
 	s.assignment = s.test
 	return s
@@ -163,13 +164,15 @@ func TestTimesOfASheet(t *testing.T) {
 	require.NoError(t, s.extra(10))
 	assert.Equal(t, closes.Add(10*time.Minute), s.at(s.pupil).Now().Ends.UTC())
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, opens, closes.Add(time.Hour)))
-	assert.Equal(t, s.now.Add(40*time.Minute), s.at(s.pupil).Now().Ends.UTC(), "the close moved: thirty and ten minutes")
+	assert.Equal(t, s.now.Add(40*time.Minute), s.at(s.pupil).Now().Ends.UTC(),
+		"the close moved: thirty and ten minutes")
 	s.now = closes.Add(time.Hour)
 	_, err = s.Sitting.Sit(ctx, s.rival, s.test, s.now)
 	require.ErrorIs(t, err, sitting.ErrOver)
 
 	closing := newTest(t, exercise.Delivery{})
-	require.NoError(t, closing.Sitting.SetDates(ctx, closing.anna, closing.test, time.Time{}, closing.now.Add(time.Hour)))
+	require.NoError(t, closing.Sitting.SetDates(ctx, closing.anna, closing.test, time.Time{},
+		closing.now.Add(time.Hour)))
 	closing.sit(closing.pupil)
 	closing.now = closing.now.Add(2 * time.Hour)
 	assert.False(t, closing.at(closing.pupil).Working())
@@ -190,7 +193,8 @@ func TestPracticeThatCloses(t *testing.T) {
 	ctx := t.Context()
 	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
 		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 3,
-			Instruments: []*instrument.Instrument{twentieth(t)}, Settings: map[string]string{"ask": "main observed"}}}}}))
+			Instruments: []*instrument.Instrument{twentieth(t)},
+			Settings:    map[string]string{"ask": "main observed"}}}}}))
 	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
 	s.sit(s.pupil)
@@ -246,22 +250,27 @@ func TestDatesOfTheirOwn(t *testing.T) {
 	ctx, by := t.Context(), access.Actor{ID: s.anna, Name: "Anna", At: s.now}
 	closes := s.now.Add(time.Hour)
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, closes))
-	require.NoError(t, s.Roster.ChangeStudent(ctx, by, roster.Student{ID: s.rival, Class: s.class, Name: "Bram H.", Team: "Tide"}))
-	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Team: "Tide", Closes: closes.Add(24 * time.Hour)}))
-	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.pupil, Closes: closes.Add(-30 * time.Minute)}))
+	require.NoError(t, s.Roster.ChangeStudent(ctx, by, roster.Student{ID: s.rival, Class: s.class, Name: "Bram H.",
+		Team: "Tide"}))
+	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Team: "Tide",
+		Closes: closes.Add(24 * time.Hour)}))
+	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.pupil,
+		Closes: closes.Add(-30 * time.Minute)}))
 	assert.Equal(t, closes.Add(-30*time.Minute), s.sit(s.pupil).Now().Ends.UTC(), "earlier for one")
 	assert.Equal(t, closes.Add(24*time.Hour), s.sit(s.rival).Now().Ends.UTC(), "later for the group")
 	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, closes.Add(time.Minute)))
 	assert.Equal(t, closes.Add(24*time.Hour), s.at(s.rival).Now().Ends.UTC(), "the class's close moved; theirs did not")
 	require.NoError(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.pupil}))
-	assert.Equal(t, closes.Add(time.Minute), s.at(s.pupil).Now().Ends.UTC(), "the class's again, for what is under way too")
+	assert.Equal(t, closes.Add(time.Minute), s.at(s.pupil).Now().Ends.UTC(),
+		"the class's again, for what is under way too")
 
 	s.now = closes.Add(2 * time.Hour)
 	require.NoError(t, s.Sitting.CloseOver(ctx, s.now))
 	assert.True(t, s.at(s.rival).Working())
 	assert.Equal(t, "0 %", s.standing(s.pupil), "closed for one")
 	assert.Equal(t, "not counted", s.standing(s.rival), "and open for the other")
-	require.ErrorIs(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.stranger, Closes: closes}), store.ErrNotFound)
+	require.ErrorIs(t, s.Sitting.SetSheetDates(ctx, by, sitting.SheetDates{Assignment: s.test, Student: s.stranger,
+		Closes: closes}), store.ErrNotFound)
 }
 
 // A test that was interrupted goes on: what the clock handed in is a draft again, until the results are told.
@@ -292,16 +301,17 @@ func TestMoreMinutesAfterAnInterruption(t *testing.T) {
 	require.ErrorIs(t, s.Sitting.MoreMinutes(ctx, by, s.test, s.pupil, 10), sitting.ErrTold)
 }
 
-// Re-marking by the other quantity leaves right what was right for the card as it was asked, and gives marks to who wrote the other one;
-// marks are lowered only where that is told.
+// Re-marking by the other quantity leaves right what was right for the card as it was asked, and gives marks to who
+// wrote the other one; marks are lowered only where that is told.
 func TestRemarkingByTheOtherQuantity(t *testing.T) {
 	s := newTest(t, exercise.Delivery{})
 	ctx := t.Context()
 	in, err := twentieth(t).WithZeroError(length.Frac(3, 20))
 	require.NoError(t, err)
 	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Zero errors", Racked: [][]int64{nil},
-		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{in},
-			Settings: map[string]string{"ask": "zero_error"}}}}}))
+		Definition: exercise.Sheet{Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{in},
+				Settings: map[string]string{"ask": "zero_error"}}}}}))
 	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
 	for student, answer := range map[int64]string{s.pupil: "+0.15", s.rival: "-0.15"} {
 		s.sit(student)

@@ -6,15 +6,15 @@ import (
 	"time"
 )
 
-// Cache names answers that every request asks for and that seldom change: who is signed in, how far an attempt is. What is
-// remembered lies in each DB, so that a Cache is declared once beside its query. Writes forget by key.
+// Cache names answers that every request asks for and that seldom change: who is signed in, how far an attempt is. What
+// is remembered lies in each DB, so that a Cache is declared once beside its query. Writes forget by key.
 type Cache[K comparable, V any] struct{ most int }
 
 // NewCache returns a cache that remembers up to most answers.
 func NewCache[K comparable, V any](most int) *Cache[K, V] { return &Cache[K, V]{most} }
 
-// Get returns the answer to a question by its key, and asks where it is not remembered. Errors are not remembered. Within a
-// transaction it always asks: a transaction sees what it has changed itself.
+// Get returns the answer to a question by its key, and asks where it is not remembered. Errors are not remembered.
+// Within a transaction it always asks: a transaction sees what it has changed itself.
 func (c *Cache[K, V]) Get(q Queryer, key K, ask func() (V, error)) (V, error) {
 	all := q.known()
 	if all == nil {

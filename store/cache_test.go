@@ -20,12 +20,13 @@ var entries = store.NewCache[int64, int64](3)
 
 func entryOf(t testing.TB, q store.Queryer, student int64) (entry int64, err error) {
 	return entries.Get(q, student, func() (n int64, err error) {
-		return n, store.One(t.Context(), q, store.Named("entry", "SELECT entry FROM students WHERE id = ?"), []any{student}, &n)
+		return n, store.One(t.Context(), q, store.Named("entry", "SELECT entry FROM students WHERE id = ?"),
+			[]any{student}, &n)
 	})
 }
 
-// What is remembered is never older than what was acknowledged, whoever changes it: who asks after a change sees it, while
-// many ask and many change.
+// What is remembered is never older than what was acknowledged, whoever changes it: who asks after a change sees it,
+// while many ask and many change.
 func TestWhatIsRememberedIsNeverStale(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "school.db")
 	db, err := store.Open(t.Context(), path)
@@ -33,7 +34,8 @@ func TestWhatIsRememberedIsNeverStale(t *testing.T) {
 	defer db.Close()
 	ctx, class := t.Context(), newClass(t, db)
 	var student int64
-	require.NoError(t, db.Write(ctx, func(tx *store.Tx) error { student = 1; return addStudent(ctx, tx, class, "Wren") }))
+	require.NoError(t, db.Write(ctx,
+		func(tx *store.Tx) error { student = 1; return addStudent(ctx, tx, class, "Wren") }))
 	change := func(tx *store.Tx) error {
 		entries.Forget(tx, student)
 		return tx.Change(ctx, store.Named("change", "UPDATE students SET entry = entry + 1 WHERE id = ?"), student)
@@ -88,14 +90,16 @@ func TestWhatIsRememberedIsNeverStale(t *testing.T) {
 func TestACacheAsksOnceAndHasABound(t *testing.T) {
 	db, class := newStore(t)
 	for i := range 5 {
-		require.NoError(t, db.Write(t.Context(), func(tx *store.Tx) error { return addStudent(t.Context(), tx, class, fmt.Sprint(i)) }))
+		require.NoError(t, db.Write(t.Context(),
+			func(tx *store.Tx) error { return addStudent(t.Context(), tx, class, fmt.Sprint(i)) }))
 	}
 	asked := map[int64]int{}
 	names := store.NewCache[int64, string](3)
 	ask := func(id int64) error {
 		_, err := names.Get(db, id, func() (name string, err error) {
 			asked[id]++
-			return name, store.One(t.Context(), db, store.Named("name", "SELECT name FROM students WHERE id = ?"), []any{id}, &name)
+			return name, store.One(t.Context(), db, store.Named("name", "SELECT name FROM students WHERE id = ?"),
+				[]any{id}, &name)
 		})
 		return err
 	}

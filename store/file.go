@@ -20,8 +20,8 @@ import (
 // inspecting is how many queries are asked at a time of a file that is only looked at.
 const inspecting = 4
 
-// Inspect opens a database file to look at it: it is not made, not brought to the newest form, and never written. A file
-// that has no write-ahead log beside it is not even touched.
+// Inspect opens a database file to look at it: it is not made, not brought to the newest form, and never written. A
+// file that has no write-ahead log beside it is not even touched.
 func Inspect(ctx context.Context, path string) (*DB, error) {
 	if info, err := os.Stat(path); err != nil {
 		return nil, err
@@ -81,7 +81,8 @@ func (db *DB) Schema(ctx context.Context) (int64, error) {
 	case ours < 2:
 		return 0, errors.New("this is a database, but none of Cavix")
 	}
-	err = db.read.QueryRowContext(ctx, "SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
+	err = db.read.QueryRowContext(ctx,
+		"SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
 	return version, err
 }
 
@@ -165,7 +166,8 @@ func (db *DB) Integrity(ctx context.Context) ([]string, error) {
 		faults = nil
 	}
 	loose, err := texts(db.read.QueryContext(ctx,
-		`SELECT DISTINCT "table" || ' has rows that belong to no row of ' || parent FROM pragma_foreign_key_check LIMIT 20`))
+		`SELECT DISTINCT "table" || ' has rows that belong to no row of ' || parent
+			FROM pragma_foreign_key_check LIMIT 20`))
 	return append(faults, loose...), err
 }
 
@@ -209,10 +211,11 @@ func Alone(ctx context.Context, path string) error {
 	return db.Close()
 }
 
-// Latest is when something was last kept in the database: an answer, an instrument, a sheet, a class, a person, or what is
-// noted of any. The zero time where it is empty. What the server notes for itself does not count.
+// Latest is when something was last kept in the database: an answer, an instrument, a sheet, a class, a person, or what
+// is noted of any. The zero time where it is empty. What the server notes for itself does not count.
 func (db *DB) Latest(ctx context.Context) (time.Time, error) {
-	queries, err := texts(db.read.QueryContext(ctx, `SELECT 'SELECT max("' || c.name || '") AS at FROM "' || m.name || '"'
+	queries, err := texts(db.read.QueryContext(ctx,
+		`SELECT 'SELECT max("' || c.name || '") AS at FROM "' || m.name || '"'
 		FROM sqlite_master m JOIN pragma_table_info(m.name) c WHERE m.type = 'table'
 		AND m.name NOT IN ('sessions', 'signins', 'keeping', 'goose_db_version')
 		AND c.type = 'INTEGER' AND c.name IN ('at', 'answered', 'changed', 'created', 'given')`))

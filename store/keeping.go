@@ -18,7 +18,8 @@ const (
 // Noted returns what is noted under a name, and since when; "" and the zero time where nothing is.
 func Noted(ctx context.Context, q Queryer, name string) (value string, at time.Time, err error) {
 	var seconds int64
-	err = One(ctx, q, Named("store.Noted", "SELECT value, at FROM keeping WHERE name = ?"), []any{name}, &value, &seconds)
+	err = One(ctx, q, Named("store.Noted", "SELECT value, at FROM keeping WHERE name = ?"), []any{name}, &value,
+		&seconds)
 	if errors.Is(err, ErrNotFound) {
 		return "", time.Time{}, nil
 	}

@@ -13,12 +13,13 @@ import (
 // refoldVersion is the form of the database from which on names are folded as core/names does.
 const refoldVersion = 17
 
-// refold brings the folded names of older forms to the one of core/names. Two that have come to be the same, which no page
-// would take now, both stay: the later one with its number.
+// refold brings the folded names of older forms to the one of core/names. Two that have come to be the same, which no
+// page would take now, both stay: the later one with its number.
 var refold = goose.NewGoMigration(refoldVersion, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
 	for _, of := range []struct{ list, other, set string }{
 		{"SELECT id, name, folded FROM students ORDER BY id",
-			"SELECT count(*) FROM students WHERE folded = ? AND id <> ? AND class = (SELECT class FROM students WHERE id = ?)",
+			"SELECT count(*) FROM students WHERE folded = ? AND id <> ? AND class = (SELECT class FROM students " +
+				"WHERE id = ?)",
 			"UPDATE students SET folded = ? WHERE id = ?"},
 		{"SELECT id, login, login FROM instructors ORDER BY id",
 			"SELECT count(*) FROM instructors WHERE login = ? AND id <> ? AND ? > 0",

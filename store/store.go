@@ -51,8 +51,8 @@ type DB struct {
 	closing sync.Once
 }
 
-// Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer program
-// has brought to a form of its own is ErrNewer, and is left alone.
+// Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer
+// program has brought to a form of its own is ErrNewer, and is left alone.
 func Open(ctx context.Context, path string) (*DB, error) {
 	write, err := open(path, durable+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
 	if err != nil {
@@ -88,7 +88,8 @@ func (db *DB) begin(ctx context.Context, path string) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return err
 	}
-	if db.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw", readers+1); err != nil {
+	if db.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw",
+		readers+1); err != nil {
 		return err
 	}
 	if db.copier, err = db.read.Conn(ctx); err != nil {
@@ -107,8 +108,8 @@ func fileURL(path, options string) string {
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
 const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
 
-// readers are how many queries are asked at a time, two a processor: more would only share those, and each connection takes
-// more than a megabyte. One more belongs to the copier.
+// readers are how many queries are asked at a time, two a processor: more would only share those, and each connection
+// takes more than a megabyte. One more belongs to the copier.
 var readers = max(4, 2*runtime.GOMAXPROCS(0))
 
 func open(path, option string, conns int) (*sql.DB, error) {
@@ -121,8 +122,8 @@ func open(path, option string, conns int) (*sql.DB, error) {
 	return db, nil
 }
 
-// Lists of what has a name are ordered as people look names up. Only queries use this order, never an index or a table: the file stays one that
-// every SQLite program opens.
+// Lists of what has a name are ordered as people look names up. Only queries use this order, never an index or a table:
+// the file stays one that every SQLite program opens.
 func init() { sqlite.MustRegisterCollationUtf8("people", names.Compare) }
 
 // Close finishes the writes that wait and closes the database. Closing it again does nothing.

@@ -27,14 +27,16 @@ func newStore(t testing.TB) (db *store.DB, class int64) {
 
 func newClass(t testing.TB, db *store.DB) int64 {
 	t.Helper()
-	owner := storetest.Exec(t, db, "INSERT INTO instructors (login, name, hash, created) VALUES ('anna', 'Anna', '', 0)")
-	return storetest.Exec(t, db, "INSERT INTO classes (owner, name, code, created) VALUES (?, 'Mondays', 'AAAAAA', 0)", owner)
+	owner := storetest.Exec(t, db,
+		"INSERT INTO instructors (login, name, hash, created) VALUES ('anna', 'Anna', '', 0)")
+	return storetest.Exec(t, db, "INSERT INTO classes (owner, name, code, created) VALUES (?, 'Mondays', 'AAAAAA', 0)",
+		owner)
 }
 
 // addStudent adds a student to a class.
 func addStudent(ctx context.Context, tx *store.Tx, class int64, name string) error {
-	_, err := tx.Insert(ctx, store.Named("addStudent", "INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)"),
-		class, name, name)
+	_, err := tx.Insert(ctx, store.Named("addStudent",
+		"INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, '', 0)"), class, name, name)
 	return err
 }
 
@@ -114,7 +116,8 @@ func TestSlowQueriesAreNamed(t *testing.T) {
 // Who only waits until others are served is not slow: all who may ask at a time hold their turn, and one more waits.
 func TestWaitingForATurnIsNotSlow(t *testing.T) {
 	s, class := newStore(t)
-	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, 'Ash W.', '', '', 0)", class)
+	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, 'Ash W.', '', '', 0)",
+		class)
 	slow := make(chan string, 20)
 	s.Watch(store.Watcher{Commit: func(int, time.Duration, error) {},
 		Slow: func(query string, _ time.Duration) { slow <- query }})

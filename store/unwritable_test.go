@@ -21,8 +21,8 @@ func pupil(db *store.DB, ctx context.Context, class int64, name string) error {
 	return db.Write(ctx, func(tx *store.Tx) error { return addStudent(ctx, tx, class, name) })
 }
 
-// While somebody else holds the file a write waits as long as it may, a page's patience at most, then says so; it is done when
-// it can be in time, and not afterwards. Reading goes on.
+// While somebody else holds the file a write waits as long as it may, a page's patience at most, then says so; it is
+// done when it can be in time, and not afterwards. Reading goes on.
 func TestAWriteWaitsForALock(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "held.db")
 	s, err := store.Open(t.Context(), path)
@@ -57,7 +57,8 @@ func TestAWriteWaitsForALock(t *testing.T) {
 	assert.Equal(t, []string{"in time"}, students(t, s), "what was given up is never done")
 }
 
-// On a full disk nothing is half kept and nothing is acknowledged that is not there; as soon as there is room it goes on.
+// On a full disk nothing is half kept and nothing is acknowledged that is not there; as soon as there is room it goes
+// on.
 func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
 	s, class := newStore(t)
 	ctx := t.Context()
@@ -84,7 +85,8 @@ func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
 	}
 	wg.Wait()
 	assert.Positive(t, full)
-	require.ErrorIs(t, pupil(s, ctx, class, strings.Repeat("long ", 5000)), store.ErrFull) // the last of those may have found room
+	// the last of those may have found room
+	require.ErrorIs(t, pupil(s, ctx, class, strings.Repeat("long ", 5000)), store.ErrFull)
 	assert.ErrorIs(t, s.Writable(ctx), store.ErrFull)
 	for _, name := range students(t, s) {
 		delete(kept, name)

@@ -76,8 +76,8 @@ func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *caches) 
 	return w, nil
 }
 
-// Tx is the transaction that a piece of work reads and writes in. Once begun, the work is not cut off by its context: an
-// interrupted statement could take the whole batch with it.
+// Tx is the transaction that a piece of work reads and writes in. Once begun, the work is not cut off by its context:
+// an interrupted statement could take the whole batch with it.
 type Tx struct{ w *writer }
 
 func (t *Tx) ask(ctx context.Context, query Query, args []any) (*sql.Rows, func(), error) {
@@ -309,8 +309,8 @@ func (w *writer) begin(batch []*job) error {
 	}
 }
 
-// unwritable returns an error after which the database takes nothing more of a batch: a full or a failing disk, a file that
-// may not be written.
+// unwritable returns an error after which the database takes nothing more of a batch: a full or a failing disk, a file
+// that may not be written.
 func unwritable(err error) error {
 	var e *sqlite.Error
 	if !errors.As(err, &e) {
@@ -321,7 +321,8 @@ func unwritable(err error) error {
 		return errors.Join(ErrFull, err)
 	case sqlite3.SQLITE_READONLY:
 		return errors.Join(ErrReadOnly, err)
-	case sqlite3.SQLITE_IOERR, sqlite3.SQLITE_NOMEM, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_CANTOPEN:
+	case sqlite3.SQLITE_IOERR, sqlite3.SQLITE_NOMEM, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB,
+		sqlite3.SQLITE_CANTOPEN:
 		return err
 	}
 	return nil

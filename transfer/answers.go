@@ -28,8 +28,9 @@ type Answer struct {
 }
 
 // answerColumns are those of formats.md.
-var answerColumns = []string{"class", "sheet", "block", "card", "kind", "instrument", slips.LeastCount, "student", "field",
-	"given", "expected", "outcome", "marks", "of", "slip", "hints", "seconds", "answered_at", "attempt", "late", "number"}
+var answerColumns = []string{"class", "sheet", "block", "card", "kind", "instrument", slips.LeastCount, "student",
+	"field", "given", "expected", "outcome", "marks", "of", "slip", "hints", "seconds", "answered_at", "attempt",
+	"late", "number"}
 
 // Answers writes answers as a table, one row a field.
 type Answers struct{ table Table }
@@ -42,8 +43,9 @@ func NewAnswers(f Format, w io.Writer) (*Answers, error) {
 
 // Write writes one row.
 func (w *Answers) Write(a Answer) error {
-	return w.table.Row(a.Class, a.Sheet, known(a.Block), a.Card, a.Kind, a.Instrument, a.LeastCount, a.Student, a.Field, a.Given,
-		a.Expected, a.Outcome, a.Marks, a.Of, a.Slip, a.Hints, known(a.Seconds), a.Answered, a.Attempt, a.Late, a.Number)
+	return w.table.Row(a.Class, a.Sheet, known(a.Block), a.Card, a.Kind, a.Instrument, a.LeastCount, a.Student, a.Field,
+		a.Given, a.Expected, a.Outcome, a.Marks, a.Of, a.Slip, a.Hints, known(a.Seconds), a.Answered, a.Attempt, a.Late,
+		a.Number)
 }
 
 // known is a number, or nothing where it is 0.
@@ -81,8 +83,8 @@ func (b *Bundle) JSON(name string, v any) error {
 // Close ends the bundle.
 func (b *Bundle) Close() error { return b.zip.Close() }
 
-// kept is a cell that a spreadsheet takes for what it is: text that looks like a formula has an apostrophe before it, and
-// numbers stay numbers.
+// kept is a cell that a spreadsheet takes for what it is: text that looks like a formula has an apostrophe before it,
+// and numbers stay numbers.
 func kept(cell string) string {
 	if cell == "" || !strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
 		return cell

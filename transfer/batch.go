@@ -122,7 +122,8 @@ func readHeader(header, fields []string) ([]string, error) {
 	for i, h := range header {
 		name := strings.ToLower(strings.TrimSpace(h))
 		if !slices.Contains(fixed, name) && !slices.Contains(fields, name) {
-			return nil, fmt.Errorf("line 1: %q is no column of answers; use student, card, and the fields of the cards: %s",
+			return nil, fmt.Errorf("line 1: %q is no column of answers; use student, card, and the fields of the "+
+				"cards: %s",
 				h, strings.Join(fields, ", "))
 		}
 		if slices.Contains(columns[:i], name) {

@@ -18,10 +18,12 @@ import (
 )
 
 const stack = `{"format":"cavix/cards","version":1,"cards":{
-	"pin 1":{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed","zero_error","corrected"],"instrument":` + caliper + `},
+	"pin 1":{"format":"cavix/item","version":1,"indicated":"31.40","ask":["main","fine_line","observed","zero_error",
+	"corrected"],"instrument":` + caliper + `},
 	"pin 2":{"format":"cavix/item","version":1,"indicated":"52.15","ask":["observed"],"instrument":` + caliper + `}}}`
 
-const caliper = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1","from":"0","to":"150"},
+const caliper = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1",
+	"from":"0","to":"150"},
 	"fine":{"kind":"vernier","divisions":20,"spans":39},"zero_error":"-0.15"}`
 
 func cards(t testing.TB) exercise.Cards {
@@ -33,7 +35,8 @@ func cards(t testing.TB) exercise.Cards {
 
 func ExampleMarkBatch() {
 	cards, _ := kinds.All.ParseCards([]byte(stack))
-	answers := "student,card,main,fine_line,observed,zero_error,corrected\nWren,pin 1,32,8,32.40,−0.15,32.55\nBram,pin 2,,,\"52,15\",,\nAlder,pin 9,,,1,,\n"
+	answers := "student,card,main,fine_line,observed,zero_error,corrected\nWren,pin " +
+		"1,32,8,32.40,−0.15,32.55\nBram,pin 2,,,\"52,15\",,\nAlder,pin 9,,,1,,\n"
 	var marked bytes.Buffer
 	bad, err := transfer.MarkBatch(cards, strings.NewReader(answers), &marked, nil)
 	fmt.Print(marked.String())
@@ -161,7 +164,8 @@ func BenchmarkMarkBatch(b *testing.B) {
 func TestAStackOfSeveralKinds(t *testing.T) {
 	several, err := kinds.All.ParseCards([]byte(`{"format":"cavix/cards","version":1,"cards":{
 		"pin":{"format":"cavix/item","version":1,"indicated":"31.40","ask":["observed"],"instrument":` + caliper + `},
-		"count":{"format":"cavix/item","version":2,"kind":"least_count","body":{"ask":["divisions","least_count"],"instrument":` + caliper + `}}}}`))
+		"count":{"format":"cavix/item","version":2,"kind":"least_count","body":{"ask":["divisions","least_count"],
+		"instrument":` + caliper + `}}}}`))
 	require.NoError(t, err)
 	var out bytes.Buffer
 	_, err = transfer.MarkBatch(several, strings.NewReader(

@@ -26,8 +26,8 @@ func WriteBook(f Format, w io.Writer, in *instrument.Instrument, list []logbook.
 			due = e.Due.Format(time.DateOnly)
 		}
 		row := func(check, standard, indicated string) error {
-			return t.Row(e.At.Format(time.DateOnly), check, standard, indicated, in.Format(e.Zero(in)), e.Who, string(e.Condition), string(e.Decision),
-				due, e.Note)
+			return t.Row(e.At.Format(time.DateOnly), check, standard, indicated, in.Format(e.Zero(in)), e.Who,
+				string(e.Condition), string(e.Decision), due, e.Note)
 		}
 		if e.Closed != nil {
 			if err := row("closed", "", exactly(in, *e.Closed)); err != nil {
@@ -76,8 +76,8 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 			}
 			return ""
 		}
-		e := logbook.Entry{Who: cell("who"), Condition: logbook.Condition(cell("condition")), Decision: logbook.Decision(cell("decision")),
-			Note: cell("note")}
+		e := logbook.Entry{Who: cell("who"), Condition: logbook.Condition(cell("condition")),
+			Decision: logbook.Decision(cell("decision")), Note: cell("note")}
 		if e.Condition == "" {
 			e.Condition = logbook.Clean
 		}
@@ -96,7 +96,8 @@ func ReadBook(data []byte) ([]logbook.Entry, error) {
 		if err != nil {
 			return nil, text.Error("table.line-indicated", "n", l.N, "err", err)
 		}
-		key := strings.Join([]string{cell("date"), e.Who, cell("condition"), cell("decision"), cell("due"), e.Note}, "\x00")
+		key := strings.Join([]string{cell("date"), e.Who, cell("condition"), cell("decision"), cell("due"), e.Note},
+			"\x00")
 		if key != last || len(out) == 0 {
 			out = append(out, e)
 		}

@@ -97,9 +97,9 @@ func fileName(folder string, i int, title string) string {
 	return fmt.Sprintf("%s/%03d-%s.json", folder, i+1, strings.Trim(name.String(), "-"))
 }
 
-// ReadCourse reads a course file, or one document alone: an instrument, a sheet, an item of a bank. Of a course only the
-// files that its head names are read, and people.csv. Documents that cannot stand are told; the error is for a file that
-// cannot be read at all.
+// ReadCourse reads a course file, or one document alone: an instrument, a sheet, an item of a bank. Of a course only
+// the files that its head names are read, and people.csv. Documents that cannot stand are told; the error is for a file
+// that cannot be read at all.
 func ReadCourse(data []byte) (CourseFile, error) {
 	if len(data) == 0 {
 		return CourseFile{}, text.Error("course-file.read-course")
@@ -116,7 +116,8 @@ func ReadCourse(data []byte) (CourseFile, error) {
 		return CourseFile{}, text.Error("course-file.no-zip-file-can", "err", err)
 	}
 	if len(z.File) > mostFiles {
-		return CourseFile{}, text.Error("course-file.holds-files-course-most", "file", len(z.File), "most_files", mostFiles)
+		return CourseFile{}, text.Error("course-file.holds-files-course-most", "file", len(z.File), "most_files",
+			mostFiles)
 	}
 	return courseReader{map[string]*zip.File{}, new(int64)}.read(z.File)
 }
@@ -161,7 +162,8 @@ func (r courseReader) read(list []*zip.File) (f CourseFile, err error) {
 		}
 		for _, p := range f.People {
 			if !p.Bad.IsZero() {
-				f.Refused = append(f.Refused, BadFile{text.New("course-file.line", "people_file", peopleFile, "line", p.Line), p.Bad})
+				f.Refused = append(f.Refused,
+					BadFile{text.New("course-file.line", "people_file", peopleFile, "line", p.Line), p.Bad})
 			}
 		}
 	}
@@ -187,7 +189,8 @@ func (r courseReader) file(name string) ([]byte, error) {
 		return nil, text.Error("course-file.as-it-is", "name", name, "err", err)
 	}
 	if *r.all += int64(len(data)); len(data) > mostOfFile || *r.all > mostOfAll {
-		return nil, text.Error("course-file.too-long-document-most", "name", name, "most_of_file", mostOfFile>>20, "most_of_all", mostOfAll>>20)
+		return nil, text.Error("course-file.too-long-document-most", "name", name, "most_of_file", mostOfFile>>20,
+			"most_of_all", mostOfAll>>20)
 	}
 	return data, nil
 }

@@ -111,10 +111,12 @@ func TestHostileCourses(t *testing.T) {
 		{"⟦course-file.file name=course.json⟧", zipped(t, map[string]string{"a": "b"})},
 		{"⟦course-file.no-zip-file-can ", []byte("PK and then nothing")},
 		{"is not a field of this document", zipped(t, map[string]string{"course.json": head(`, "marks": 1`)})},
-		{"version", zipped(t, map[string]string{"course.json": `{"format": "cavix/course", "version": 2, "name": "x"}`})},
+		{"version", zipped(t, map[string]string{
+			"course.json": `{"format": "cavix/course", "version": 2, "name": "x"}`})},
 		{"words.own", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": 7}}`)})},
 		{"words", zipped(t, map[string]string{"course.json": head(`, "words": {"own": {"drum": "<script>"}}`)})},
-		{"⟦course-file.too-long-document-most name=course.json ", zipped(t, map[string]string{"course.json": strings.Repeat(" ", 3<<20)})},
+		{"⟦course-file.too-long-document-most name=course.json ",
+			zipped(t, map[string]string{"course.json": strings.Repeat(" ", 3<<20)})},
 	} {
 		_, err := transfer.ReadCourse(tt.data)
 		assert.ErrorContains(t, err, tt.says)
@@ -124,12 +126,15 @@ func TestHostileCourses(t *testing.T) {
 		"⟦document.document-not-json ":                             "{",
 		"⟦course.course-takes-cavix-instrument format=cavix/none⟧": `{"format": "cavix/none"}`,
 		"marked": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [], "marked": true}`,
-		"⟦sheet.no-kind-exercise-known kind=none ": `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "none", "cards": 3}]}`,
-		"got null, want object":                    `{"format": "cavix/sheet", "version": 1, "title": "x", "blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
-		"field=title":                              `{"format": "cavix/sheet", "version": 1, "title": " ", "blocks": [{"kind": "care", "cards": 3}]}`,
-		"field=item":                               `{"format": "cavix/care", "version": 1}`,
-		"field=item.reason":                        `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
-		"⟦course-file.too-long-document-most ":     strings.Repeat(" ", 3<<20),
+		"⟦sheet.no-kind-exercise-known kind=none ": `{"format": "cavix/sheet", "version": 1, "title": "x",
+			"blocks": [{"kind": "none", "cards": 3}]}`,
+		"got null, want object": `{"format": "cavix/sheet", "version": 1, "title": "x",
+			"blocks": [{"kind": "read", "cards": 3, "instruments": [null]}]}`,
+		"field=title": `{"format": "cavix/sheet", "version": 1, "title": " ",
+			"blocks": [{"kind": "care", "cards": 3}]}`,
+		"field=item":                           `{"format": "cavix/care", "version": 1}`,
+		"field=item.reason":                    `{"format": "cavix/care", "version": 1, "item": {"care": "spot"}}`,
+		"⟦course-file.too-long-document-most ": strings.Repeat(" ", 3<<20),
 	} {
 		files := map[string]string{"course.json": head(`, "sheets": ["no.json"]`), "../../etc/passwd": "root"}
 		if file != "" {
@@ -140,7 +145,8 @@ func TestHostileCourses(t *testing.T) {
 		require.Len(t, f.Refused, 1, says)
 		assert.Contains(t, f.Refused[0].Reason.String(), says)
 	}
-	f, err := transfer.ReadCourse(zipped(t, map[string]string{"course.json": head(""), "people.csv": "name\nAsh W.\nash w.\n"}))
+	f, err := transfer.ReadCourse(zipped(t, map[string]string{"course.json": head(""),
+		"people.csv": "name\nAsh W.\nash w.\n"}))
 	require.NoError(t, err)
 	require.Len(t, f.Refused, 1)
 	assert.Contains(t, f.Refused[0].Reason.String(), "⟦people.same-name-as-line first=2⟧")

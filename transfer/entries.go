@@ -7,8 +7,9 @@ import (
 	"cavix/core/text"
 )
 
-// Entries takes a line of entries apart, as they stand on a card one after the other: "12 3 12.06 +0.06 12.00". A line with semicolons is
-// parted there, so that a mixed fraction can have its space. An entry that is a dash or a dot alone is an empty box.
+// Entries takes a line of entries apart, as they stand on a card one after the other: "12 3 12.06 +0.06 12.00". A line
+// with semicolons is parted there, so that a mixed fraction can have its space. An entry that is a dash or a dot alone
+// is an empty box.
 func Entries(line string, fields []exercise.Field) (exercise.Answer, error) {
 	parts := strings.Fields(line)
 	if strings.Contains(line, ";") {

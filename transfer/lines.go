@@ -19,9 +19,10 @@ import (
 
 // Line is a row of a table that was read, with where it stands in the file.
 type Line struct {
-	N       int // from 1
-	Cells   []string
-	Numbers []bool // the cells that a spreadsheet holds as numbers, whatever digits were typed; nil where there are none
+	N     int // from 1
+	Cells []string
+	// the cells that a spreadsheet holds as numbers, whatever digits were typed; nil where there are none
+	Numbers []bool
 }
 
 // number reports whether a spreadsheet holds a cell as a number.
@@ -68,8 +69,8 @@ func (t *lines) add(n int, record []string) error {
 	return nil
 }
 
-// ReadTable reads a table: the first page of a spreadsheet, or cellText with commas, semicolons or tabs. Empty rows are passed
-// over, a byte-order mark is dropped. The error is for what is no table, or one beyond the bounds.
+// ReadTable reads a table: the first page of a spreadsheet, or cellText with commas, semicolons or tabs. Empty rows are
+// passed over, a byte-order mark is dropped. The error is for what is no table, or one beyond the bounds.
 func ReadTable(data []byte) ([]Line, error) {
 	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
 		return readSpreadsheet(data)
@@ -129,8 +130,8 @@ func readSpreadsheet(data []byte) (out []Line, err error) {
 	if err := boundedZip(data); err != nil {
 		return nil, err
 	}
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnzipped,
-		UnzipXMLSizeLimit: mostUnzipped})
+	f, err := excelize.OpenReader(bytes.NewReader(data),
+		excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnzipped, UnzipXMLSizeLimit: mostUnzipped})
 	if err != nil {
 		return nil, text.Error("table.read-spreadsheet", "err", err)
 	}
@@ -160,8 +161,8 @@ func readSpreadsheet(data []byte) (out []Line, err error) {
 	return t.list, numbers(f, pages[0], t.list)
 }
 
-// boundedZip refuses a spreadsheet that unpacks to more than it may, before it is parsed. What its head says of sizes is not
-// believed.
+// boundedZip refuses a spreadsheet that unpacks to more than it may, before it is parsed. What its head says of sizes
+// is not believed.
 func boundedZip(data []byte) error {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
@@ -187,8 +188,8 @@ func boundedZip(data []byte) error {
 	return nil
 }
 
-// numbers marks the cells that a spreadsheet holds as numbers, and writes them as a person would: a spreadsheet keeps 31.55
-// as 31.550000000000001.
+// numbers marks the cells that a spreadsheet holds as numbers, and writes them as a person would: a spreadsheet keeps
+// 31.55 as 31.550000000000001.
 func numbers(f *excelize.File, page string, list []Line) error {
 	for n := range list {
 		l := &list[n]

@@ -18,16 +18,29 @@ import (
 	"cavix/transfer"
 )
 
-// A row with more cells than its header is refused by its line, in every table: a decimal comma would cut a number in two.
+// A row with more cells than its header is refused by its line, in every table: a decimal comma would cut a number in
+// two.
 func TestARowLongerThanItsHeader(t *testing.T) {
 	for name, read := range map[string]func(string) error{
-		"part,reader,repeat,value\nA,1,5,02\nA,1,5,02,7\n": func(s string) error { _, err := transfer.ReadReadings([]byte(s)); return err },
-		"group,value\nA,5.02\nA,5,02\n":                    func(s string) error { _, err := transfer.ReadReadings([]byte(s)); return err },
+		"part,reader,repeat,value\nA,1,5,02\nA,1,5,02,7\n": func(s string) error {
+			_,
+				err := transfer.ReadReadings([]byte(s))
+			return err
+		},
+		"group,value\nA,5.02\nA,5,02\n": func(s string) error {
+			_,
+				err := transfer.ReadReadings([]byte(s))
+			return err
+		},
 		"version,card,field,given\n1,1,main,12\n1,1,observed,12,06\n": func(s string) error {
 			_, err := transfer.ReadWritten([]byte(s))
 			return err
 		},
-		"date,indicated,who\n2026-01-02,0.05,M\n2026-01-03,0,05,M\n": func(s string) error { _, err := transfer.ReadBook([]byte(s)); return err },
+		"date,indicated,who\n2026-01-02,0.05,M\n2026-01-03,0,05,M\n": func(s string) error {
+			_,
+				err := transfer.ReadBook([]byte(s))
+			return err
+		},
 	} {
 		assert.ErrorContains(t, read(name), "⟦table.within n=3 ", name)
 	}
@@ -43,7 +56,8 @@ func TestARowLongerThanItsHeader(t *testing.T) {
 func TestNamesOfAListAreThoseThatJoin(t *testing.T) {
 	list, err := transfer.ReadPeople([]byte("Straße\nSTRASSE\nMo\u200bira\nBram \u202eH.\nB0b\nBob\nWren A.\n"))
 	require.NoError(t, err)
-	for i, says := range []string{"", "first=1", "names.use-letters-digits-signs-b", "names.use-letters-digits-signs-b", "", "first=5", ""} {
+	for i, says := range []string{"", "first=1", "names.use-letters-digits-signs-b", "names.use-letters-digits-signs-b",
+		"", "first=5", ""} {
 		if says == "" {
 			assert.Empty(t, list[i].Bad)
 		} else {
@@ -62,11 +76,12 @@ func workbook(t testing.TB, fill func(f *excelize.File)) []byte {
 	return b.Bytes()
 }
 
-// What a spreadsheet holds as text keeps its digits; what it holds as a number is marked, and written without the tail of a
-// binary fraction.
+// What a spreadsheet holds as text keeps its digits; what it holds as a number is marked, and written without the tail
+// of a binary fraction.
 func TestDigitsFromASpreadsheet(t *testing.T) {
 	var empty bytes.Buffer
-	require.NoError(t, transfer.WriteWritten(transfer.XLSX, &empty, []transfer.WrittenRow{{Version: 1, Student: "Wren A.", Card: 1, Field: "observed"}}))
+	require.NoError(t, transfer.WriteWritten(transfer.XLSX, &empty,
+		[]transfer.WrittenRow{{Version: 1, Student: "Wren A.", Card: 1, Field: "observed"}}))
 	f, err := excelize.OpenReader(&empty)
 	require.NoError(t, err)
 	style, err := f.GetCellStyle("Paper", "E2")
@@ -78,7 +93,8 @@ func TestDigitsFromASpreadsheet(t *testing.T) {
 	rows, err := transfer.ReadWritten(workbook(t, func(f *excelize.File) {
 		require.NoError(t, f.SetSheetRow("Sheet1", "A1", &[]any{"version", "student", "card", "field", "given"}))
 		require.NoError(t, f.SetSheetRow("Sheet1", "A2", &[]any{1, "Wren A.", 1, "observed", "7.60"}))
-		require.NoError(t, f.SetSheetRow("Sheet1", "A3", &[]any{1, "A student with a name of more than twenty letters", 2, "observed", 31.550000000000001}))
+		require.NoError(t, f.SetSheetRow("Sheet1", "A3", &[]any{1, "A student with a name of more than twenty letters",
+			2, "observed", 31.550000000000001}))
 	}))
 	require.NoError(t, err)
 	assert.Equal(t, "7.60", rows[0].Given)
@@ -112,10 +128,12 @@ func TestDaysOfALogbook(t *testing.T) {
 
 // What goes out of a logbook comes in as the same, to the last digit.
 func TestALogbookIsExact(t *testing.T) {
-	list, err := transfer.ReadBook([]byte("date,indicated,standard,who\n2026-10-12,0.0125,,Maren\n2026-10-12,10.0375,10,Maren\n"))
+	list, err := transfer.ReadBook(
+		[]byte("date,indicated,standard,who\n2026-10-12,0.0125,,Maren\n2026-10-12,10.0375,10,Maren\n"))
 	require.NoError(t, err)
-	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)}, Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 19}})
+	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
+		Unit: length.Millimetre, Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 19}})
 	require.NoError(t, err)
 	var b bytes.Buffer
 	require.NoError(t, transfer.WriteBook(transfer.CSV, &b, in, list))
@@ -149,11 +167,12 @@ func TestBoundsOfATable(t *testing.T) {
 		return b.Bytes()
 	}
 	for says, data := range map[string][]byte{
-		"⟦table.add record=":                            []byte(strings.Repeat(",", 1_500_000)),
-		"⟦table.cell-bytes-row-cell ":                   []byte(strings.Repeat(`"`, 5<<20)),
-		"⟦table.more-than-rows-split ":                  []byte(strings.Repeat("a\n", 50_000)),
-		"⟦table.more-than-cells-split ":                 []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
-		"256":                                           workbook(t, func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
+		"⟦table.add record=":            []byte(strings.Repeat(",", 1_500_000)),
+		"⟦table.cell-bytes-row-cell ":   []byte(strings.Repeat(`"`, 5<<20)),
+		"⟦table.more-than-rows-split ":  []byte(strings.Repeat("a\n", 50_000)),
+		"⟦table.more-than-cells-split ": []byte(strings.Repeat(strings.Repeat("a,", 200)+"\n", 4000)),
+		"256": workbook(t,
+			func(f *excelize.File) { require.NoError(t, f.SetCellValue("Sheet1", "XFD1", "x")) }),
 		"⟦table.unpacks-more-than-mb ":                  packed("xl/worksheets/sheet1.xml", 40<<20),
 		"⟦table.holds-files-spreadsheet-most file=300 ": many(),
 	} {
@@ -186,13 +205,21 @@ func rezipped(t testing.TB, book, page []byte) []byte {
 	return b.Bytes()
 }
 
-// FuzzReadSpreadsheet writes the page of a workbook otherwise; as a zip file it is whole, or nothing of it would be read.
+// FuzzReadSpreadsheet writes the page of a workbook otherwise; as a zip file it is whole, or nothing of it would be
+// read.
 func FuzzReadSpreadsheet(f *testing.F) {
-	book := workbook(f, func(x *excelize.File) { _ = x.SetSheetRow("Sheet1", "A1", &[]any{"date", 0.05, time.Unix(0, 0)}) })
-	const page = `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>%s</sheetData></worksheet>`
-	for _, rows := range []string{`<row r="1"><c r="A1" t="inlineStr"><is><t>date</t></is></c><c r="B1" s="1"><v>45000.5</v></c></row>`,
-		`<row r="2"><c r="XFD2"><v>1</v></c></row><row r="1"><c><v>0.30000000000000004</v></c></row>`, `<row r="1048576"><c r="A1048576"><v>1</v></c></row>`,
-		`<row r="1"><c r="A1" t="s"><v>99</v></c><c r="A1" t="b"><v>1</v></c><c r="B1" t="str"><f>A1</f><v>x</v></c></row>`} {
+	book := workbook(f, func(x *excelize.File) {
+		_ = x.SetSheetRow("Sheet1", "A1",
+			&[]any{"date", 0.05, time.Unix(0, 0)})
+	})
+	const page = `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>` +
+		`%s</sheetData></worksheet>`
+	for _, rows := range []string{
+		`<row r="1"><c r="A1" t="inlineStr"><is><t>date</t></is></c><c r="B1" s="1"><v>45000.5</v></c></row>`,
+		`<row r="2"><c r="XFD2"><v>1</v></c></row><row r="1"><c><v>0.30000000000000004</v></c></row>`,
+		`<row r="1048576"><c r="A1048576"><v>1</v></c></row>`,
+		`<row r="1"><c r="A1" t="s"><v>99</v></c><c r="A1" t="b"><v>1</v></c><c r="B1" t="str"><f>A1</f><v>x</v></c>` +
+			`</row>`} {
 		f.Add(fmt.Appendf(nil, page, rows))
 	}
 	f.Fuzz(func(t *testing.T, page []byte) {
@@ -212,7 +239,10 @@ func FuzzReadSpreadsheet(f *testing.F) {
 func FuzzReadTable(f *testing.F) {
 	f.Add([]byte("a,b\n\"1\n2\",3\n"))
 	f.Add([]byte("date;indicated;who\n12.10.2026;0,05;M\n"))
-	f.Add(workbook(f, func(x *excelize.File) { _ = x.SetSheetRow("Sheet1", "A1", &[]any{"date", 0.05, time.Unix(0, 0)}) }))
+	f.Add(workbook(f, func(x *excelize.File) {
+		_ = x.SetSheetRow("Sheet1", "A1",
+			&[]any{"date", 0.05, time.Unix(0, 0)})
+	}))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		list, err := transfer.ReadTable(data)
 		if err != nil {

@@ -33,8 +33,8 @@ const (
 // Column is what a column of a list of people holds.
 type Column string
 
-// The columns. A name is the handle where there is one, since that is what the class sees; else the full name, or the first name and
-// the surname.
+// The columns. A name is the handle where there is one, since that is what the class sees; else the full name, or the
+// first name and the surname.
 const (
 	ColumnIgnored   Column = ""
 	ColumnName      Column = "name"
@@ -56,12 +56,14 @@ type ColumnKind struct {
 // Columns are what a column can be.
 var Columns = []ColumnKind{
 	{ColumnName, text.New("column.full-name"), []string{"name", "student", "full name", "pupil"}},
-	{ColumnFirstName, text.New("column.first-name"), []string{"first name", "first", "given name", "forename", "first_name"}},
+	{ColumnFirstName, text.New("column.first-name"), []string{"first name", "first", "given name", "forename",
+		"first_name"}},
 	{ColumnSurname, text.New("column.surname"), []string{"surname", "last name", "family name", "last", "last_name"}},
 	{ColumnHandle, text.New("column.handle"), []string{"handle", "nickname", "known as", "login"}},
 	{ColumnGroup, text.New("column.group"), []string{"group", "team", "crew", "section", "seat group"}},
 	{ColumnExtra, text.New("column.extra-minutes"), []string{"extra_minutes", "extra minutes", "extra", "minutes"}},
-	{ColumnNumber, text.New("column.number-or-e-mail"), []string{"number", "no", "no.", "nr", "student no", "student number", "id", "student id", "e-mail", "email", "mail"}},
+	{ColumnNumber, text.New("column.number-or-e-mail"), []string{"number", "no", "no.", "nr", "student no",
+		"student number", "id", "student id", "e-mail", "email", "mail"}},
 }
 
 // PeopleTable is a list of people before it is said what each column holds.
@@ -71,8 +73,8 @@ type PeopleTable struct {
 	rows []Line // without the heads
 }
 
-// ReadPeopleTable reads a list of people: a table with a header row or without one, or plain names, one a line. It fails where the list
-// as a whole cannot be read.
+// ReadPeopleTable reads a list of people: a table with a header row or without one, or plain names, one a line. It
+// fails where the list as a whole cannot be read.
 func ReadPeopleTable(data []byte) (t PeopleTable, err error) {
 	if t.all, err = ReadTable(data); err != nil {
 		return t, err
@@ -80,7 +82,8 @@ func ReadPeopleTable(data []byte) (t PeopleTable, err error) {
 	if len(t.all) > MostPeople+1 {
 		return t, text.Error("people.read-people-table", "most_people", MostPeople)
 	}
-	return t.Headed(len(t.all) > 0 && slices.ContainsFunc(t.all[0].Cells, func(c string) bool { return recognised(c) != ColumnIgnored })), nil
+	return t.Headed(len(t.all) > 0 &&
+		slices.ContainsFunc(t.all[0].Cells, func(c string) bool { return recognised(c) != ColumnIgnored })), nil
 }
 
 // Headed returns the list with its first row as the heads of the columns, or as a person.
@@ -142,15 +145,16 @@ func (t PeopleTable) Sample(column int) (out []string) {
 // unheaded are the columns of a list without a header row.
 var unheaded = []Column{ColumnName, ColumnGroup, ColumnExtra}
 
-// Guess says what each column holds: as it was told of a head before, or by the words of the head. Without a header row the columns are
-// name, group and extra minutes.
+// Guess says what each column holds: as it was told of a head before, or by the words of the head. Without a header row
+// the columns are name, group and extra minutes.
 func (t PeopleTable) Guess(told map[string]string) []Column {
 	if t.Head == nil {
 		return unheaded[:min(len(unheaded), max(1, t.Width()))]
 	}
 	out := make([]Column, len(t.Head))
 	for i, head := range t.Head {
-		if was, known := told[headKey(head)]; known && (was == "" || slices.ContainsFunc(Columns, func(k ColumnKind) bool { return string(k.Column) == was })) {
+		if was, known := told[headKey(head)]; known &&
+			(was == "" || slices.ContainsFunc(Columns, func(k ColumnKind) bool { return string(k.Column) == was })) {
 			out[i] = Column(was)
 		} else {
 			out[i] = recognised(head)

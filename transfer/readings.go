@@ -34,9 +34,9 @@ var readingColumns = strings.Fields("group part reader repeat value")
 // mostReadings is how many readings one table may hold.
 const mostReadings = 20_000
 
-// ReadReadings reads a table of readings: the columns group, repeat and value give groups; part, reader, repeat and value a
-// study of readers. Names stand in the order in which they first come. Rows without a value are gaps. The error names the
-// line of a row that cannot be read.
+// ReadReadings reads a table of readings: the columns group, repeat and value give groups; part, reader, repeat and
+// value a study of readers. Names stand in the order in which they first come. Rows without a value are gaps. The error
+// names the line of a row that cannot be read.
 func ReadReadings(data []byte) (Readings, error) {
 	place, rows, err := headed(data)
 	if err != nil {
@@ -61,7 +61,8 @@ func ReadReadings(data []byte) (Readings, error) {
 	case has(ofGroup, ofValue):
 		r.by = []int{ofGroup}
 	default:
-		return Readings{}, text.Error("table.columns-group-repeat-value", "join", strings.Join(slices.Sorted(maps.Keys(place)), ", "))
+		return Readings{}, text.Error("table.columns-group-repeat-value", "join",
+			strings.Join(slices.Sorted(maps.Keys(place)), ", "))
 	}
 	if len(rows) > mostReadings {
 		return Readings{}, text.Error("table.more-than-rows", "most_readings", mostReadings)
@@ -96,7 +97,8 @@ func (r *reader) row(line int, cells []string) error {
 			return text.Error("table.row", "line", line, "reading_columns", readingColumns[column])
 		}
 		if len(names[i]) > longName {
-			return text.Error("table.line-more-than-characters", "line", line, "reading_columns", readingColumns[column], "long_name", longName)
+			return text.Error("table.line-more-than-characters", "line", line, "reading_columns",
+				readingColumns[column], "long_name", longName)
 		}
 	}
 	if repeat := r.cell(cells, ofRepeat); repeat != "" {
@@ -157,7 +159,8 @@ type ReadingRow struct {
 
 // WriteReadings writes readings as a table that ReadReadings takes for a study of readers.
 func WriteReadings(f Format, w io.Writer, rows []ReadingRow) error {
-	t, err := NewTable(f, w, "Readings", append(slices.Clone(readingColumns[ofPart:]), "given", "right", "slip", "read_at")...)
+	t, err := NewTable(f, w, "Readings", append(slices.Clone(readingColumns[ofPart:]), "given", "right", "slip",
+		"read_at")...)
 	if err != nil {
 		return err
 	}

@@ -32,8 +32,8 @@ func (f Format) Type() string {
 	return "text/csv; charset=utf-8"
 }
 
-// Table is a table that is written row by row. A cell is a string, an int, a bool (yes or nothing), a length.Number or a
-// time. Text stays text in a spreadsheet, whatever it begins with, and numbers stay numbers.
+// Table is a table that is written row by row. A cell is a string, an int, a bool (yes or nothing), a length.Number or
+// a time. Text stays text in a spreadsheet, whatever it begins with, and numbers stay numbers.
 type Table interface {
 	Row(cells ...any) error
 	Close() error // writes what is left

@@ -30,7 +30,8 @@ const MostWritten = 50_000
 var writtenColumns = []string{"version", "student", "card", "field", "given"}
 
 // ReadWritten reads a table of what was written on paper: the columns version, student, card, field and given, in any
-// order, with a header row. Without a field a row holds a whole line of a card; see Apart. Rows whose box is empty are left out; those that cannot stand say why.
+// order, with a header row. Without a field a row holds a whole line of a card; see Apart. Rows whose box is empty are
+// left out; those that cannot stand say why.
 func ReadWritten(data []byte) ([]WrittenRow, error) {
 	place, rows, err := headed(data)
 	if err != nil {
@@ -55,8 +56,8 @@ func ReadWritten(data []byte) ([]WrittenRow, error) {
 		if cell("given") == "" {
 			continue
 		}
-		w := WrittenRow{Line: l.N, Student: cut(cell("student"), longName), Field: clipped(cell("field")), Given: cell("given"),
-			Rounded: l.number(place["given"])}
+		w := WrittenRow{Line: l.N, Student: cut(cell("student"), longName), Field: clipped(cell("field")),
+			Given: cell("given"), Rounded: l.number(place["given"])}
 		w.Version = w.number("version", cell("version"))
 		w.Card = w.number("card", cell("card"))
 		if most := 60; len(w.Given) > most && w.Field != "" || len(w.Given) > 10*most {
@@ -95,7 +96,8 @@ func (w *WrittenRow) Check(items []exercise.Item) {
 			names[i] = f.Name
 		}
 		if !slices.Contains(names, w.Field) {
-			w.Bad = text.New("written.card-no-field", "card", w.Card, "field", w.Field, "join", strings.Join(names, ", "))
+			w.Bad = text.New("written.card-no-field", "card", w.Card, "field", w.Field, "join",
+				strings.Join(names, ", "))
 			return
 		}
 		if err := exercise.Readable(items[w.Card-1], exercise.Answer{w.Field: w.Given}); err != nil {

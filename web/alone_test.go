@@ -40,8 +40,12 @@ func TestAHandbookFigureIsMoved(t *testing.T) {
 		b.waitText("#live1 .readit", en("ui.parts.covered"))
 		b.click("#live1 [value=next]")
 		b.waitText("#live1 .readit tr:nth-child(1)", "0 mm")
-		assert.Contains(t, eval[string](b, "document.querySelector('#live1 .readit').textContent"), en("ui.parts.covered"))
-		box := eval[[]float64](b, "{ const r = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); scrollTo(0, scrollY + r.top - 200); const q = document.querySelector('#live2 .sight.moves').getBoundingClientRect(); [q.left + q.width / 2, q.top + q.height * 0.75] }")
+		assert.Contains(t, eval[string](b, "document.querySelector('#live1 .readit').textContent"),
+			en("ui.parts.covered"))
+		box := eval[[]float64](b, "{ const r = document.querySelector('#live2 "+
+			".sight.moves').getBoundingClientRect(); scrollTo(0, scrollY + r.top - 200); const q = "+
+			"document.querySelector('#live2 .sight.moves').getBoundingClientRect(); [q.left + q.width / 2, "+
+			"q.top + q.height * 0.75] }")
 		b.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+60, box[1], 8))
 		b.wait("!document.querySelector('#live2 .readit').textContent.includes('47 mm')")
 	}
@@ -72,7 +76,8 @@ func TestFromAFeedbackToItsPlaceAndBack(t *testing.T) {
 	b.wait("location.pathname === '" + card + "'")
 
 	stranger := newVisitor(t, b.base)
-	for _, from := range []string{"//evil.example", "https://evil.example", "/my/\" onclick=\"x", "javascript:alert(1)", "/signout"} {
+	for _, from := range []string{"//evil.example", "https://evil.example", "/my/\" onclick=\"x", "javascript:alert(1)",
+		"/signout"} {
 		_, _, page := stranger.get("/handbook/zero?from=" + url.QueryEscape(from))
 		assert.NotContains(t, page, "Back to the card", from)
 	}
@@ -103,7 +108,11 @@ func TestAStudentsBench(t *testing.T) {
 	// What a test shows cannot be tried out before it is told; what the instructor shares can.
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	_, _, before := wren.get("/my/bench")
-	rack := regexp.MustCompile(`action="(/rack/\d+/share)"`).FindAllStringSubmatch(func() string { _, _, p := maren.get("/rack"); return p }(), -1)
+	rack := regexp.MustCompile(`action="(/rack/\d+/share)"`).FindAllStringSubmatch(func() string {
+		_, _,
+			p := maren.get("/rack")
+		return p
+	}(), -1)
 	for _, r := range rack {
 		maren.post(r[1], "shared=yes")
 	}
@@ -152,7 +161,8 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 			_, _, page = wren.post(card, form.Encode())
 			said += page
 		}
-		for _, path := range []string{"/my/5", "/my/4/1", "/practice", "/handbook/micrometer", "/handbook/vernier", "/handbook/zero"} {
+		for _, path := range []string{"/my/5", "/my/4/1", "/practice", "/handbook/micrometer", "/handbook/vernier",
+			"/handbook/zero"} {
 			_, _, page := wren.get(path)
 			said += page
 		}
@@ -161,7 +171,8 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 		assert.Regexp(t, set.spoken, said)
 		assert.Empty(t, set.kept.FindAllString(said, 5), "in %s words", set.base)
 	}
-	_, _, page := maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"}, "own[plate]": {"slider"}}.Encode())
+	_, _, page := maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"<b>"},
+		"own[plate]": {"slider"}}.Encode())
 	holds(t, page, "must be one or a few words")
 	holds(t, page, `value="slider"`, "what was typed stays")
 	maren.post("/classes/1/settings", url.Values{"base": {"workshop"}, "own[drum]": {"barrel"}}.Encode())
@@ -200,7 +211,8 @@ func TestAStudentsOwnPage(t *testing.T) {
 	for _, who := range []string{"Wren A.", "Tobin F.", "Isolde M."} {
 		b.signOut()
 		b.signIn(who)
-		for _, what := range []string{".due, .now section:nth-child(1) .none", ".now section:nth-child(2) :is(ul, .none)", `.now [href="/practice"]`} {
+		for _, what := range []string{".due, .now section:nth-child(1) .none",
+			".now section:nth-child(2) :is(ul, .none)", `.now [href="/practice"]`} {
 			b.wait("document.readyState === 'complete'")
 			low := eval[float64](b, fmt.Sprintf("document.querySelector(%q).getBoundingClientRect().bottom", what))
 			assert.LessOrEqual(t, low, 844.0, "%s: %s", who, what)
@@ -229,7 +241,8 @@ func TestAStudentsOwnPage(t *testing.T) {
 	practised := func() (inData, inProgress bool, cards int) {
 		t.Helper()
 		_, _, page := maren.get("/classes/1/people/1")
-		list, err := csv.NewReader(bytes.NewReader(unzipped(t, maren.file("/classes/1/people/1/data"))["answers.csv"])).ReadAll()
+		list, err := csv.NewReader(bytes.NewReader(unzipped(t,
+			maren.file("/classes/1/people/1/data"))["answers.csv"])).ReadAll()
 		require.NoError(t, err)
 		_, _, people := maren.get("/classes/1/people")
 		found := regexp.MustCompile(`(?s)Wren A\..*?<td class="n">(\d+)</td>`).FindStringSubmatch(people)

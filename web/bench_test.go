@@ -77,7 +77,8 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 			b.do(
 				run(
 					fmt.Sprintf(
-						"{ const s = document.querySelector('[name=hold]'); s.value = %q; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+						"{ const s = document.querySelector('[name=hold]'); s.value = %q; s.dispatchEvent(new "+
+							"Event('input', {bubbles: true})) }",
 						tt.hold,
 					),
 				),
@@ -85,16 +86,19 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 			b.wait("document.querySelector('.fig .wall')")
 		}
 		where := fmt.Sprintf(
-			`JSON.stringify([...document.querySelectorAll(%q)].filter((e) => e.getAttribute('visibility') !== 'hidden').map((e) => {
+			`JSON.stringify([...document.querySelectorAll(%q)].filter((e) => e.getAttribute('visibility') !== 'hidden')
+				.map((e) => {
 			const m = e.getScreenCTM(), at = (x, y) => [m.a * x + m.c * y + m.e, m.b * x + m.d * y + m.f];
-			return [...at(+e.getAttribute('x1'), +e.getAttribute('y1')), ...at(+e.getAttribute('x2'), +e.getAttribute('y2'))];
+			return [...at(+e.getAttribute('x1'), +e.getAttribute('y1')), ...at(+e.getAttribute('x2'),
+			+e.getAttribute('y2'))];
 		}).filter((p) => %v || Math.abs(p[1] - 306) < 80).sort((a, b) => a[1] - b[1] || a[0] - b[0]))`,
 			tt.lines,
 			!strings.Contains(tt.lines, "drum"),
 		)
 		b.do(
 			run(
-				"{ window.moving = document.querySelector('.sight.moves')._x_dataStack[0]; moving.off = 37; moving.place(); }",
+				"{ window.moving = document.querySelector('.sight.moves')._x_dataStack[0]; moving.off = 37; " +
+					"moving.place(); }",
 			),
 		)
 		var moved, drawn [][4]float64
@@ -132,13 +136,15 @@ func TestBenchByMouse(t *testing.T) {
 	dragged := eval[int](b, steps)
 	b.do(
 		run(
-			`document.querySelector('.sight.moves').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true, cancelable: true}))`,
+			`document.querySelector('.sight.moves').dispatchEvent(new WheelEvent('wheel', {deltaY: 100, bubbles: true,
+				cancelable: true}))`,
 		),
 	)
 	b.wait(fmt.Sprintf("%s === %d", steps, dragged-10))
 	b.do(
 		run(
-			`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input', {bubbles: true})) }`,
+			`{ const e = document.querySelector('[name=eye]'); e.value = 1; e.dispatchEvent(new Event('input',
+				{bubbles: true})) }`,
 		),
 	)
 	b.waitText(".bench", "viewing angle is not straight")
@@ -156,16 +162,19 @@ func BenchmarkDragging(b *testing.B) {
 			var frames []float64
 			for b.Loop() {
 				br.do(run(`window.frames_ = []; {
-					const stage = document.querySelector('.sight.moves'), fig = stage.querySelector('.fig'), box = fig.getBoundingClientRect();
+					const stage = document.querySelector('.sight.moves'), fig = stage.querySelector('.fig'),
+					box = fig.getBoundingClientRect();
 					const x = box.left + box.width * 0.7, y = box.top + box.height / 2;
-					const ev = (type, x, y, on) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, button: 0, bubbles: true, pointerId: 1, cancelable: true}));
+					const ev = (type, x, y, on) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y,
+					button: 0, bubbles: true, pointerId: 1, cancelable: true}));
 					stage.setPointerCapture = () => {};
 					ev('pointerdown', x, y, fig);
 					let n = 0, last = performance.now();
 					const step = (now) => {
 						frames_.push(now - last); last = now;
 						ev('pointermove', x + 60 * Math.sin(n / 10), y + 40 * Math.sin(n / 8), stage);
-						if (++n < 240) requestAnimationFrame(step); else { ev('pointerup', x, y, stage); window.done_ = true; }
+						if (++n < 240) requestAnimationFrame(step); else { ev('pointerup', x, y, stage);
+						window.done_ = true; }
 					};
 					requestAnimationFrame(step); }`))
 				br.wait("window.done_")
@@ -180,8 +189,8 @@ func BenchmarkDragging(b *testing.B) {
 	}
 }
 
-// BenchmarkComposer is one change in the composer: the whole form sent, the sheet dealt, what it can tell worked out, and
-// the page answered. A page shows a change after 90 ms more, when typing pauses.
+// BenchmarkComposer is one change in the composer: the whole form sent, the sheet dealt, what it can tell worked out,
+// and the page answered. A page shows a change after 90 ms more, when typing pauses.
 func BenchmarkComposer(b *testing.B) {
 	maren := as(b, demoSite(b), "maren")
 	for _, path := range []string{"/sheets/2", "/sheets/5", "/sheets/7"} {
@@ -199,8 +208,9 @@ func BenchmarkComposer(b *testing.B) {
 // BenchmarkPages asks for pages of each sort, one after another.
 func BenchmarkPages(b *testing.B) {
 	base := demoSite(b)
-	for _, page := range []struct{ name, who, path string }{{"desk", "maren", "/desk"}, {"composer", "maren", "/sheets/2"}, {"ledger", "maren", "/ledger/2"},
-		{"card", "Wren A.", "/my/2/1"}, {"handbook", "Wren A.", "/handbook/vernier"}} {
+	for _, page := range []struct{ name, who, path string }{{"desk", "maren", "/desk"},
+		{"composer", "maren", "/sheets/2"}, {"ledger", "maren", "/ledger/2"}, {"card", "Wren A.", "/my/2/1"},
+		{"handbook", "Wren A.", "/handbook/vernier"}} {
 		v := as(b, base, page.who)
 		b.Run(page.name, func(b *testing.B) {
 			for b.Loop() {
@@ -220,7 +230,8 @@ func TestAWaitingMovementCountsOnce(t *testing.T) {
 	b.open("/bench/13")
 	b.wait("document.querySelector('form.bench')?._x_dataStack && document.querySelector('.sight.moves')")
 	b.do(run("document.querySelector('[value=close]').click()"))
-	b.wait("document.querySelector('[name=steps]').value === '0' || document.querySelector('[name=steps]').value === '20'")
+	b.wait("document.querySelector('[name=steps]').value === '0' || document.querySelector('[name=steps]').value " +
+		"=== '20'")
 	start := eval[int](b, "Number(document.querySelector('[name=steps]').value)")
 	b.do(run(`{ const form = document.querySelector('form.bench'), stage = form.querySelector('.sight.moves');
 		const ask = window.fetch;

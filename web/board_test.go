@@ -94,8 +94,8 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	assert.Equal(t, "720", fmt.Sprint(eval[int](board, "document.documentElement.scrollHeight")), "nothing scrolls")
 }
 
-// An answer that cannot be read is not "sent": the page says why, and the bar that leads back to the question stays until
-// one is.
+// An answer that cannot be read is not "sent": the page says why, and the bar that leads back to the question stays
+// until one is.
 func TestARefusedAnswerIsNotSent(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -114,15 +114,16 @@ func TestARefusedAnswerIsNotSent(t *testing.T) {
 		student.fill("[name=observed]", tt.text)
 		student.do(run("document.body.dataset.before = 1; document.querySelector('.roundpage .btn-primary').click()"))
 		student.wait("!document.body.dataset.before && document.readyState === 'complete'")
-		assert.Equal(t, tt.sent, strings.Contains(eval[string](student, "document.querySelector('.cardhead').textContent"), "sent"), tt.text)
+		assert.Equal(t, tt.sent, strings.Contains(eval[string](student,
+			"document.querySelector('.cardhead').textContent"), "sent"), tt.text)
 		student.open("/my")
 		student.wait("document.querySelector('.roundbar')?._x_dataStack?.[0].stamp")
 		student.wait(fmt.Sprintf("document.querySelector('.roundbar').checkVisibility() === %t", !tt.sent))
 	}
 }
 
-// On each of the usual projectors nothing scrolls, nothing is smaller than 18 px at 1280, and the page keys alone go all
-// the way.
+// On each of the usual projectors nothing scrolls, nothing is smaller than 18 px at 1280, and the page keys alone go
+// all the way.
 func TestTheBoardFitsTheProjector(t *testing.T) {
 	t.Parallel()
 	for _, size := range [][2]int64{{1280, 720}, {1280, 800}, {1920, 1080}} {
@@ -133,31 +134,43 @@ func TestTheBoardFitsTheProjector(t *testing.T) {
 		fits := func(when string) {
 			t.Helper()
 			assert.LessOrEqual(t, eval[int64](b, "document.documentElement.scrollHeight"), size[1], "%v %s", size, when)
-			small := eval[[]string](b, `[...document.querySelectorAll('.board *')].filter((e) => e.childElementCount === 0 && e.textContent.trim()
-				&& e.checkVisibility({opacityProperty: true, visibilityProperty: true}) && !e.closest('.visually-hidden, option, .more > div, .lens, .fig')).map((e) => {
+			small := eval[[]string](b,
+				`[...document.querySelectorAll('.board *')].filter((e) => e.childElementCount === 0
+					&& e.textContent.trim()
+				&& e.checkVisibility({opacityProperty: true, visibilityProperty: true})
+				&& !e.closest('.visually-hidden, option, .more > div, .lens, .fig')).map((e) => {
 				const m = e.getScreenCTM?.(), px = parseFloat(getComputedStyle(e).fontSize) * (m ? m.a : 1);
 				return [px, e.textContent.trim()]; }).filter(([px]) => px < 17.9).map(String)`)
 			assert.Empty(t, small, "%v %s", size, when)
-			numerals := eval[float64](b, `Math.min(...[...document.querySelectorAll('.board .fig text')].filter((e) => /^\d+$/.test(e.textContent)
-				&& !e.closest('.drum-numbers') && e.checkVisibility()).map((e) => parseFloat(getComputedStyle(e).fontSize) * e.getScreenCTM().a), 99)`)
+			numerals := eval[float64](b,
+				`Math.min(...[...document.querySelectorAll('.board .fig text')]
+					.filter((e) => /^\d+$/.test(e.textContent)
+				&& !e.closest('.drum-numbers') && e.checkVisibility())
+				.map((e) => parseFloat(getComputedStyle(e).fontSize) * e.getScreenCTM().a), 99)`)
 			assert.GreaterOrEqual(t, numerals, 17.9, "numerals, %v %s", size, when)
-			edges := eval[[]float64](b, `(() => { const m = document.querySelector('.board .mat').getBoundingClientRect(),
-				on = [...document.querySelectorAll('.board .fig :is(.beam, .sleeve, .drum), .board .lens')].map((e) => e.getBoundingClientRect());
-				return [Math.min(...on.map((r) => r.left)) - m.left, m.right - Math.max(...on.map((r) => r.right))]; })()`)
-			assert.LessOrEqual(t, max(edges[0], edges[1]), 2.0, "the instrument reaches both edges of the panel, %v %s", size, when)
+			edges := eval[[]float64](b,
+				`(() => { const m = document.querySelector('.board .mat').getBoundingClientRect(),
+					on = [...document.querySelectorAll('.board .fig :is(.beam, .sleeve, .drum), .board .lens')]
+					.map((e) => e.getBoundingClientRect());
+				return [Math.min(...on.map((r) => r.left)) - m.left, m.right - Math.max(...on.map((r) => r.right))];
+				})()`)
+			assert.LessOrEqual(t, max(edges[0], edges[1]), 2.0, "the instrument reaches both edges of the panel, %v %s",
+				size, when)
 		}
 		fits("uncovered")
 		for range 4 {
 			b.keys(" ")
 		}
 		b.waitText(".equation", "45.20")
-		assert.Equal(t, 2, eval[int](b, "document.querySelectorAll('.equation .line').length"), "broken where the card breaks it")
+		assert.Equal(t, 2, eval[int](b, "document.querySelectorAll('.equation .line').length"),
+			"broken where the card breaks it")
 		b.waitText(".equation .line:nth-child(2)", "45.20") // with which it goes on
 		fits("read")
 		b.keys("l")
 		b.wait("document.querySelector('.board.lensed .lens')")
 		fits("lens")
-		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => " +
+			"o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
 		b.waitText(".board h1", "Spindle micrometer")
 		fits("a drum with its lens")
 		b.keys("j")
@@ -169,12 +182,13 @@ func TestTheBoardFitsTheProjector(t *testing.T) {
 	}
 }
 
-// Guests come in with the code and a handle where the class says so, see the question and nothing else; nobody answers for
-// another class, or twice.
+// Guests come in with the code and a handle where the class says so, see the question and nothing else; nobody answers
+// for another class, or twice.
 func TestWhoAnswersARound(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
-	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
+	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."),
+		as(t, base, "Isolde M.")
 	status, _, _ := ivo.get("/board/1")
 	assert.Equal(t, http.StatusNotFound, status)
 	status, _, _ = ivo.post("/board/1", "do=ask")
@@ -238,7 +252,8 @@ func TestTheWatch(t *testing.T) {
 				continue
 			}
 			require.NoError(t, room.Sitting.See(ctx, st.ID, 1, c, time.Now().Add(-time.Minute)))
-			a, _, err := exercise.Student{Slips: []exercise.Code{slips.MainNextMark}, Often: 1}.Answer(c.Item, rand.New(rand.NewPCG(1, 1)))
+			a, _, err := exercise.Student{Slips: []exercise.Code{slips.MainNextMark}, Often: 1}.Answer(c.Item,
+				rand.New(rand.NewPCG(1, 1)))
 			require.NoError(t, err)
 			_, err = room.Sitting.Submit(ctx, st.ID, c, now, a, time.Now())
 			require.NoError(t, err)
@@ -285,8 +300,8 @@ func TestTheWatch(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 }
 
-// With the page keys of a clicker alone: asked, uncovered, read step by step, the next value; and by keys something is held,
-// with the ratchet and without.
+// With the page keys of a clicker alone: asked, uncovered, read step by step, the next value; and by keys something is
+// held, with the ratchet and without.
 func TestTheBoardByKeysAlone(t *testing.T) {
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
@@ -306,7 +321,8 @@ func TestTheBoardByKeysAlone(t *testing.T) {
 	b.wait("document.querySelectorAll('.equation .term b').length === 1")
 	b.keys(kb.PageUp)
 	b.wait("document.querySelectorAll('.equation .term b').length === 0")
-	b.keys(kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown) // to the next, which is asked by itself
+	// to the next, which is asked by itself
+	b.keys(kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown + kb.PageDown)
 	b.waitText(".count", "0 of 20")
 	b.wait("document.querySelector('.board').dataset.stage === 'open'")
 	_, _, page := as(t, b.base, "maren").get("/board/1/rounds")

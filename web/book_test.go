@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// In a browser a check puts an instrument aside: that is said on the Rack, on the Desk, and where it is chosen for a sheet
-// or a survey; a further check brings it back, and what it found becomes its zero error with one press.
+// In a browser a check puts an instrument aside: that is said on the Rack, on the Desk, and where it is chosen for a
+// sheet or a survey; a further check brings it back, and what it found becomes its zero error with one press.
 func TestACheckPutsAnInstrumentAside(t *testing.T) {
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
@@ -26,20 +26,24 @@ func TestACheckPutsAnInstrumentAside(t *testing.T) {
 	b.waitText(".headline", "put aside")
 	b.waitText(".book", "fell on the floor")
 	b.open("/rack")
-	b.wait("[...document.querySelectorAll('.rack li')].some((li) => li.textContent.includes('Float spindle caliper') && li.textContent.includes('put aside'))")
+	b.wait("[...document.querySelectorAll('.rack li')].some((li) => li.textContent.includes('Float spindle " +
+		"caliper') && li.textContent.includes('put aside'))")
 	b.open("/sheets/1")
 	b.wait("document.querySelector('.composer').textContent.includes('put aside')")
 	b.open("/surveys/new")
-	b.wait("[...document.querySelectorAll('[name=instrument] option')].some((o) => o.textContent === 'Float spindle caliper – put aside')")
+	b.wait("[...document.querySelectorAll('[name=instrument] option')].some((o) => o.textContent === 'Float spindle " +
+		"caliper – put aside')")
 
 	b.open("/rack/1/book")
 	b.fill("[name=closed]", "-0.10")
 	b.fill("[name=due]", "01012020")
 	b.keys(kb.Enter)
 	b.waitText("form .fault", "must be after the day")
-	b.do(run("document.querySelector('[name=due]').value = ''; document.querySelector('[name=decision]').value = 'carry the error'"))
+	b.do(run("document.querySelector('[name=due]').value = ''; document.querySelector('[name=decision]').value = " +
+		"'carry the error'"))
 	b.do(run("document.querySelector('#entry form').requestSubmit()"))
-	b.wait("!document.querySelector('.headline').textContent.includes('put aside') && !!document.querySelector('.note')")
+	b.wait("!document.querySelector('.headline').textContent.includes('put aside') && " +
+		"!!document.querySelector('.note')")
 	b.click("form[action$=takeover] button")
 	b.waitText(".headline", "zero error −0.10")
 }
@@ -80,16 +84,19 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 		holds(t, page, says)
 		holds(t, page, "Nothing was imported")
 	}
-	_, page := maren.upload("/rack/1/book/preview", "file", "book.csv", []byte("date,indicated,who\n12.10.2026,0.05,M\n"))
+	_, page := maren.upload("/rack/1/book/preview", "file", "book.csv",
+		[]byte("date,indicated,who\n12.10.2026,0.05,M\n"))
 	holds(t, page, "2026-10-12")
 	_, _, page = maren.get("/rack/2/book?corrects=3")
 	form := fields(page)
 	assert.Equal(t, "3", form.Get("corrects"))
 	assert.Equal(t, "-0.10", form.Get("closed"))
-	_, _, page = maren.post("/rack/2/book", "corrects=3&day=2026-10-03&closed=-0.05&who=Maren&condition=clean&decision=in+use")
+	_, _, page = maren.post("/rack/2/book",
+		"corrects=3&day=2026-10-03&closed=-0.05&who=Maren&condition=clean&decision=in+use")
 	holds(t, page, en("author.book.in-place-of-an"))
 	holds(t, page, ">corrected<", "what was corrected stays in the book")
-	_, _, page = maren.post("/rack/2/book", "corrects=99&day=2026-10-03&closed=-0.05&who=Maren&condition=clean&decision=in+use")
+	_, _, page = maren.post("/rack/2/book",
+		"corrects=99&day=2026-10-03&closed=-0.05&who=Maren&condition=clean&decision=in+use")
 	assert.NotContains(t, page, en("author.book.show-book"))
 	_, _, page = maren.post("/rack/2/limit", "limit=wide")
 	assert.NotContains(t, page, en("author.book.show-book"))

@@ -27,8 +27,8 @@ func (v *visitor) hang(document string) (int, string) {
 	return status, says
 }
 
-// As many instruments, sheets and classes as there may be: pages stay small, one more is refused in clear words, and what
-// was typed stands there again.
+// As many instruments, sheets and classes as there may be: pages stay small, one more is refused in clear words, and
+// what was typed stands there again.
 func TestAFullRackStaysLight(t *testing.T) {
 	if testing.Short() {
 		t.Skip("imports hundreds of instruments; left out with -short")
@@ -38,8 +38,9 @@ func TestAFullRackStaysLight(t *testing.T) {
 	_, _, says := una.get("/rack")
 	before := len(regexp.MustCompile(`/workshop/\d+" aria`).FindAllString(says, -1))
 	document := func(n int) string {
-		b, err := json.Marshal(map[string]any{"format": "cavix/instrument", "version": 1, "name": fmt.Sprintf("Caliper %d of the cupboard", n),
-			"family": "vernier-caliper", "unit": "mm", "main": map[string]any{"division": "1", "from": "0", "to": "300"},
+		b, err := json.Marshal(map[string]any{"format": "cavix/instrument", "version": 1,
+			"name": fmt.Sprintf("Caliper %d of the cupboard", n), "family": "vernier-caliper", "unit": "mm",
+			"main": map[string]any{"division": "1", "from": "0", "to": "300"},
 			"fine": map[string]any{"kind": "vernier", "divisions": 50, "spans": 49}})
 		require.NoError(t, err)
 		return string(b)
@@ -51,8 +52,8 @@ func TestAFullRackStaysLight(t *testing.T) {
 	status, says := una.hang(document(999))
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, says, "You have 300 instruments, which is the limit")
-	sizes := map[string]int{"/rack": 120 << 10, "/rack?skip=288": 120 << 10, "/rack?q=cupboard": 120 << 10, "/sheets/new": 250 << 10, "/course": 250 << 10,
-		"/desk": 120 << 10, "/surveys/new": 250 << 10, "/bin": 60 << 10}
+	sizes := map[string]int{"/rack": 120 << 10, "/rack?skip=288": 120 << 10, "/rack?q=cupboard": 120 << 10,
+		"/sheets/new": 250 << 10, "/course": 250 << 10, "/desk": 120 << 10, "/surveys/new": 250 << 10, "/bin": 60 << 10}
 	for path, most := range sizes {
 		status, _, says := una.get(path)
 		require.Equal(t, http.StatusOK, status, path)
@@ -126,8 +127,10 @@ func TestPaperAndCardsAreSmall(t *testing.T) {
 	}
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	_, at, _ := maren.post("/sheets/new", "title=Sixty&blocks[0].kind=read&blocks[0].cards=60&blocks[0].settings[ask]=main&"+
-		"blocks[0].settings[ask]=observed&blocks[0].instruments=1&blocks[0].instruments=2&blocks[0].instruments=3&do=keep")
+	_, at, _ := maren.post("/sheets/new",
+		"title=Sixty&blocks[0].kind=read&blocks[0].cards=60&blocks[0].settings[ask]=main&"+
+			"blocks[0].settings[ask]=observed&blocks[0].instruments=1&blocks[0].instruments=2&"+
+			"blocks[0].instruments=3&do=keep")
 	require.Regexp(t, `^/sheets/\d+$`, at)
 	_, at, says := maren.post("/classes/1/give", "sheet="+strings.TrimPrefix(at, "/sheets/"))
 	require.Equal(t, "/classes/1", at)

@@ -31,8 +31,8 @@ import (
 	"cavix/web/account"
 )
 
-// demoData is a database of the demo, filled once. Its people's passphrases are hashed cheaply: some 500 sign-ins would take a
-// good part of the tests' time.
+// demoData is a database of the demo, filled once. Its people's passphrases are hashed cheaply: some 500 sign-ins would
+// take a good part of the tests' time.
 var demoData = sync.OnceValues(func() ([]byte, error) {
 	dir, err := os.MkdirTemp("", "")
 	if err != nil {
@@ -44,7 +44,8 @@ var demoData = sync.OnceValues(func() ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	hash, err := argon2id.CreateHash(demo.Passphrase, &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
+	hash, err := argon2id.CreateHash(demo.Passphrase, &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1,
+		SaltLength: 16, KeyLength: 32})
 	if err != nil {
 		return nil, err
 	}
@@ -88,7 +89,8 @@ func demoFile(t testing.TB) (base string, s *store.DB, file string) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	log := slog.New(slog.NewTextHandler(testWriter{t}, nil))
 	cfg := web.Config{School: school.New(s), Log: log, Version: "test",
-		Supervisor: &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s, Log: log, Jobs: ops.NewJobs(log)}}
+		Supervisor: &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 7, Store: s,
+			Log: log, Jobs: ops.NewJobs(log)}}
 	for _, d := range demo.SignIns() {
 		cfg.Demo = append(cfg.Demo, account.SignIn(d))
 	}
@@ -138,7 +140,8 @@ var endChromium = func() {}
 
 func TestMain(m *testing.M) {
 	flag.Parse()
-	if runs := 2 * runtime.GOMAXPROCS(0); os.Getenv("CAVIX_SCREENSHOTS") == "" { // pages are waited for half of the time
+	// pages are waited for half of the time
+	if runs := 2 * runtime.GOMAXPROCS(0); os.Getenv("CAVIX_SCREENSHOTS") == "" {
 		if err := flag.Set("test.parallel", strconv.Itoa(runs)); err != nil {
 			panic(err)
 		}
@@ -258,7 +261,8 @@ func (b *browser) signIn(name string) {
 	b.do(
 		run(
 			fmt.Sprintf(
-				"[...document.querySelectorAll('.demo form')].find(f => f.elements.name.value === %q).querySelector('button').click()",
+				"[...document.querySelectorAll('.demo form')].find(f => f.elements.name.value === "+
+					"%q).querySelector('button').click()",
 				name,
 			),
 		),

@@ -12,8 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Versions A, B and C are dealt out in turn, with the final value alone; what comes back is typed one line a card, or as one table of
-// such lines for the class.
+// Versions A, B and C are dealt out in turn, with the final value alone; what comes back is typed one line a card, or
+// as one table of such lines for the class.
 func TestVersionsAndLinesOnPaper(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -28,7 +28,8 @@ func TestVersionsAndLinesOnPaper(t *testing.T) {
 	_, _, page = maren.post("/ledger/2/paper", "per=versions&versions=40")
 	holds(t, page, "must be from 1 to 26")
 	_, _, page = maren.post("/ledger/2/paper", "per=versions&versions=3&final=true&dense=true&size=Letter")
-	rows := regexp.MustCompile(`<th scope="row" class="n">([A-Z]+)</th>\s*<td>(\d+) students`).FindAllStringSubmatch(page, -1)
+	rows := regexp.MustCompile(`<th scope="row" class="n">([A-Z]+)</th>\s*<td>(\d+) students`).FindAllStringSubmatch(
+		page, -1)
 	require.Len(t, rows, 3)
 	assert.Equal(t, "7 7 6", rows[0][2]+" "+rows[1][2]+" "+rows[2][2], "twenty students in turn")
 	a := rows[0][1]
@@ -45,7 +46,8 @@ func TestVersionsAndLinesOnPaper(t *testing.T) {
 	cards := len(boxes)
 	require.Greater(t, cards, 3)
 	for _, name := range boxes {
-		assert.True(t, strings.HasSuffix(name, ".corrected") || strings.HasSuffix(name, ".observed"), "%s is the final value alone", name)
+		assert.True(t, strings.HasSuffix(name, ".corrected") || strings.HasSuffix(name, ".observed"),
+			"%s is the final value alone", name)
 	}
 	form.Set("lines", "12.06\n12 13\n-\n")
 	form.Set("do", "lines")

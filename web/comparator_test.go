@@ -12,8 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A gauge's data line fills a table while it is looked at: begun by keyboard, sent by a device with the token alone, by the
-// made-up one, and pasted; what cannot be read is kept apart, what is sent twice counts once.
+// A gauge's data line fills a table while it is looked at: begun by keyboard, sent by a device with the token alone, by
+// the made-up one, and pasted; what cannot be read is kept apart, what is sent twice counts once.
 func TestAGaugesDataLineFillsATable(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)

@@ -22,7 +22,8 @@ func (c *clicker) click(css string) {
 	c.browser.click(css)
 }
 
-// A ready sheet on the instrument used last takes three clicks from the empty composer, one on another instrument two more.
+// A ready sheet on the instrument used last takes three clicks from the empty composer, one on another instrument two
+// more.
 func TestAReadySheetInThreeClicks(t *testing.T) {
 	t.Parallel()
 	c := &clicker{browser: openBrowser(t, demoSite(t), 1280, 800)}
@@ -32,25 +33,28 @@ func TestAReadySheetInThreeClicks(t *testing.T) {
 	require.NotEmpty(t, last)
 	c.click("#ready summary")
 	c.click(`[value="ready.lines"]`)
-	c.wait("document.querySelectorAll('.blockline').length === 1 && document.querySelector('[name=title]').value === 'Marks and lines'")
+	c.wait("document.querySelectorAll('.blockline').length === 1 && document.querySelector('[name=title]').value " +
+		"=== 'Marks and lines'")
 	c.click("[value=keep]")
 	c.wait("/^.sheets.\\d+$/.test(location.pathname)")
 	assert.LessOrEqual(t, c.clicks, 3)
 	c.waitText("#state", "Saved")
 	c.open("/sheets/new")
 	assert.Contains(t, eval[string](c.browser, "document.querySelector('#with small').textContent"),
-		eval[string](c.browser, "document.querySelector('#with [name=with]').closest('label').querySelector('span').firstChild.textContent.trim()"),
+		eval[string](c.browser, "document.querySelector('#with "+
+			"[name=with]').closest('label').querySelector('span').firstChild.textContent.trim()"),
 		"what was used last comes first, and is chosen")
 }
 
-// Nine kinds of exercise on one choice of instruments take at most 25 clicks. Each kind takes what fits it, and every block has a
-// preview.
+// Nine kinds of exercise on one choice of instruments take at most 25 clicks. Each kind takes what fits it, and every
+// block has a preview.
 func TestNineKindsInFewClicks(t *testing.T) {
 	t.Parallel()
 	c := &clicker{browser: openBrowser(t, demoSite(t), 1280, 800)}
 	c.signIn("maren")
 	c.open("/sheets/new")
-	for i, kind := range []string{"zero", "least_count", "set", "choose", "decide", "repeat", "pick", "convert", "gear", "care"} {
+	for i, kind := range []string{"zero", "least_count", "set", "choose", "decide", "repeat", "pick", "convert", "gear",
+		"care"} {
 		if _, known := kinds.All.Find(kind); !known {
 			continue
 		}
@@ -66,7 +70,8 @@ func TestNineKindsInFewClicks(t *testing.T) {
 	assert.GreaterOrEqual(t, blocks, 9)
 	assert.LessOrEqual(t, c.clicks, 25)
 	c.wait(fmt.Sprintf("document.querySelectorAll('.cards article').length >= %d", blocks))
-	gear := eval[string](c.browser, `document.querySelector('.blockline [value=gear]').closest('.blockline').querySelector('.what').textContent`)
+	gear := eval[string](c.browser,
+		`document.querySelector('.blockline [value=gear]').closest('.blockline').querySelector('.what').textContent`)
 	assert.Contains(t, gear, "gear vernier", "a gear tooth takes the gear-tooth vernier")
 }
 

@@ -26,7 +26,8 @@ func TestACopyForAColleague(t *testing.T) {
 	maren.post("/sheets/2/send", "login=ivo")
 
 	_, _, desk := ivo.get("/desk")
-	found := regexp.MustCompile(`sent you a copy of the (sheet|instrument)\s+<a href="(/received/\d+)">`).FindAllStringSubmatch(desk, -1)
+	found := regexp.MustCompile(
+		`sent you a copy of the (sheet|instrument)\s+<a href="(/received/\d+)">`).FindAllStringSubmatch(desk, -1)
 	require.Len(t, found, 2)
 	assert.Equal(t, []string{"sheet", "instrument"}, []string{found[0][1], found[1][1]}, "newest first")
 	_, _, page = ivo.get(found[0][2])

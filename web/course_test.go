@@ -14,8 +14,8 @@ import (
 	"cavix/web/ui"
 )
 
-// An instructor takes a course out and another brings it in, after a look at each thing; half a course never comes in, and
-// nobody takes out what is not theirs.
+// An instructor takes a course out and another brings it in, after a look at each thing; half a course never comes in,
+// and nobody takes out what is not theirs.
 func TestACourseByThePages(t *testing.T) {
 	t.Parallel()
 	if testing.Short() {
@@ -55,7 +55,8 @@ func TestACourseByThePages(t *testing.T) {
 		assert.NotEmpty(t, maren.file(path))
 	}
 
-	// A file as large as may be: what passes its preview passes the import. A zip may have anything before what it lists.
+	// A file as large as may be: what passes its preview passes the import. A zip may have anything before what it
+	// lists.
 	large := append([]byte("PK\x03\x04"), bytes.Repeat([]byte("\x00+/% "), (ui.MostFile-len(part))/5-1)...)
 	if large = append(large, part...); testing.Short() {
 		large = part
@@ -73,7 +74,8 @@ func TestACourseByThePages(t *testing.T) {
 	holds(t, desk, "Mill parts, Monday")
 
 	// A document that cannot stand is said with its field; nothing is brought in, also past the preview.
-	bad := []byte(`{"format": "cavix/instrument", "version": 1, "name": "Impossible", "family": "vernier-caliper", "unit": "mm",
+	bad := []byte(`{"format": "cavix/instrument", "version": 1, "name": "Impossible", "family": "vernier-caliper",
+		"unit": "mm",
 		"main": {"division": "1", "from": "0", "to": "150", "number_every": 10, "number_step": "10"},
 		"fine": {"kind": "vernier", "divisions": 20, "spans": 37, "number_every": 5, "number_step": 5}}`)
 	_, page = ivo.upload("/course/preview", "file", "one.json", bad)

@@ -10,15 +10,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// An instrument that is changed: under another name it is asked which is meant, an older form does not overwrite, and the state before
-// comes back.
+// An instrument that is changed: under another name it is asked which is meant, an older form does not overwrite, and
+// the state before comes back.
 func TestACupboard(t *testing.T) {
 	t.Parallel()
 	v := as(t, demoSite(t), "maren")
 	_, _, rack := v.get("/rack?order=newest")
 	names := func(page string) []string {
 		var out []string
-		for _, m := range regexp.MustCompile(`<h2><a href="/workshop/\d+">([^<]*)</a>`).FindAllStringSubmatch(page, -1) {
+		for _, m := range regexp.MustCompile(`<h2><a href="/workshop/\d+">([^<]*)</a>`).FindAllStringSubmatch(page,
+			-1) {
 			out = append(out, m[1])
 		}
 		return out

@@ -11,7 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// The page of a sheet's ledger gives a group and a student dates of their own, and more minutes; the student's page says what holds.
+// The page of a sheet's ledger gives a group and a student dates of their own, and more minutes; the student's page
+// says what holds.
 func TestDatesAndMinutesOnThePage(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -20,7 +21,8 @@ func TestDatesAndMinutesOnThePage(t *testing.T) {
 	wren := regexp.MustCompile(`value="(s\d+)"[^>]*>Wren A\.`).FindStringSubmatch(page)
 	require.NotNil(t, wren)
 	later := time.Now().AddDate(0, 0, 20).Format("2006-01-02T15:04")
-	status, _, page := maren.post("/ledger/8/dates", url.Values{"who": {wren[1]}, "opens": {later}, "closes": {"2020-01-01T09:00"}}.Encode())
+	status, _, page := maren.post("/ledger/8/dates", url.Values{"who": {wren[1]}, "opens": {later},
+		"closes": {"2020-01-01T09:00"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, page, en("class.times.later-than-opening"))
 	holds(t, page, later, "what was typed stays")

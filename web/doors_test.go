@@ -23,8 +23,8 @@ import (
 	"cavix/web"
 )
 
-// Spelling the name otherwise, or sending more, is no way round the limit; others behind the same address are not held up,
-// and neither is somebody whose browser has signed in before.
+// Spelling the name otherwise, or sending more, is no way round the limit; others behind the same address are not held
+// up, and neither is somebody whose browser has signed in before.
 func TestGuessingIsSlowedDown(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -34,8 +34,8 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 	slowed := 0
 	for i := range 25 {
 		name := strings.Repeat(" ", i%3) + []string{"maren", "MAREN", "Maren", "ｍaren"}[i%4] + strings.Repeat("\t", i%2)
-		form := url.Values{"name": {name}, "passphrase": {fmt.Sprintf("wrong %d", i)}, "code": {fmt.Sprint(i)}, "login": {fmt.Sprint(i)},
-			"x": {fmt.Sprint(i)}}
+		form := url.Values{"name": {name}, "passphrase": {fmt.Sprintf("wrong %d", i)}, "code": {fmt.Sprint(i)},
+			"login": {fmt.Sprint(i)}, "x": {fmt.Sprint(i)}}
 		status, _, says := v.post("/signin?try="+fmt.Sprint(i), form.Encode())
 		if status == http.StatusTooManyRequests {
 			slowed++
@@ -50,14 +50,15 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 	_, at, _ := known.post("/signin", "name=maren&passphrase="+demo.Passphrase)
 	assert.Equal(t, "/desk", at, "a browser that has signed in before")
 	for i := range 12 {
-		status, _, _ = newVisitor(t, base).post("/join", url.Values{"code": {"mill 47"}, "name": {strings.Repeat(" ", i) + "WREN a."}, "do": {"back"},
-			"passphrase": {"a wrong one"}}.Encode())
+		status, _, _ = newVisitor(t, base).post("/join",
+			url.Values{"code": {"mill 47"}, "name": {strings.Repeat(" ", i) + "WREN a."}, "do": {"back"},
+				"passphrase": {"a wrong one"}}.Encode())
 	}
 	assert.Equal(t, http.StatusTooManyRequests, status, "a student's account too")
 }
 
-// A name that is known and one that is not are answered alike, and at signing in take alike. Joining with a passphrase that can
-// be none tells nothing either.
+// A name that is known and one that is not are answered alike, and at signing in take alike. Joining with a passphrase
+// that can be none tells nothing either.
 func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
 	if testing.Short() {
 		t.Skip("hashes hundreds of passphrases; left out with -short")
@@ -68,7 +69,8 @@ func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
 	set(t, s, "UPDATE instructors SET hash = '"+hash+"'")
 	ask := func(path, name string) (int, string, time.Duration) {
 		began := time.Now()
-		status, _, says := newVisitor(t, base).post(path, "code=MILL47&do=back&passphrase=wrong&name="+url.QueryEscape(name))
+		status, _, says := newVisitor(t, base).post(path,
+			"code=MILL47&do=back&passphrase=wrong&name="+url.QueryEscape(name))
 		_, form, _ := strings.Cut(says, `class="stamp"`)
 		form, _, _ = strings.Cut(form, "</form>")
 		return status, strings.ReplaceAll(form, `"`+name+`"`, "NAME"), time.Since(began)
@@ -103,17 +105,19 @@ func TestJoiningIsBounded(t *testing.T) {
 	maren := as(t, base, "maren")
 	join := func(name string) (int, string, string, *visitor) {
 		v := newVisitor(t, base)
-		status, at, says := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name}, "passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
+		status, at, says := v.post("/join", url.Values{"code": {"MILL47"}, "name": {name},
+			"passphrase": {"tide mill 8"}, "do": {"first"}}.Encode())
 		return status, at, says, v
 	}
-	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "is invisible", "\u202eash": "is invisible", "Wren  a.": "already",
-		"WREN A.": "already", "Wren A․": "already"} {
+	for name, why := range map[string]string{"Wrеn A.": "mixes", "ash\u200bw": "is invisible",
+		"\u202eash": "is invisible", "Wren  a.": "already", "WREN A.": "already", "Wren A․": "already"} {
 		status, _, says, _ := join(name)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%q", name)
 		holds(t, says, why, name)
 	}
 	for _, p := range []string{"", "        ", "a      b", "\t\t\t\t\t\t\t\t\t"} {
-		_, _, says := newVisitor(t, base).post("/join", url.Values{"code": {"MILL47"}, "name": {"Ash"}, "passphrase": {p}, "do": {"first"}}.Encode())
+		_, _, says := newVisitor(t, base).post("/join", url.Values{"code": {"MILL47"}, "name": {"Ash"},
+			"passphrase": {p}, "do": {"first"}}.Encode())
 		holds(t, says, "8 to 200 characters", p)
 	}
 
@@ -163,14 +167,16 @@ func TestAFloodOfJoinsEnds(t *testing.T) {
 	require.NoError(t, err)
 	passed := 0
 	for i := range 160 {
-		if _, err := room.Roster.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash", now); err == nil {
+		if _, err := room.Roster.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash",
+			now); err == nil {
 			passed++
 		} else {
 			assert.ErrorIs(t, err, roster.ErrCrowded)
 		}
 	}
 	assert.Equal(t, roster.MostJoining, passed)
-	_, err = room.Roster.Import(ctx, access.Actor{ID: owner, Name: "A", At: now}, class, []roster.ImportedPerson{{Name: "Real One"}})
+	_, err = room.Roster.Import(ctx, access.Actor{ID: owner, Name: "A", At: now}, class,
+		[]roster.ImportedPerson{{Name: "Real One"}})
 	require.NoError(t, err)
 	_, err = room.Roster.Join(ctx, class, "Real One", "hash", now)
 	assert.NoError(t, err)
@@ -304,7 +310,8 @@ func TestTheBin(t *testing.T) {
 	}
 	_, _, says = ivo.get("/bin")
 	assert.NotContains(t, says, "Tobin F.")
-	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2", "sort=class&id=1", "sort=x&id=1"} {
+	for _, thing := range []string{"sort=instrument&id=1", "sort=sheet&id=1", "sort=student&id=2", "sort=class&id=1",
+		"sort=x&id=1"} {
 		for _, do := range []string{"back", "remove"} {
 			status, _, _ := ivo.post("/bin", thing+"&do="+do)
 			assert.Equal(t, http.StatusNotFound, status, thing)
@@ -373,16 +380,16 @@ func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
 	holds(t, page, "http://mill.example/join?code=MILL47")
 }
 
-// Signing in leads to the page that was asked for, on this site alone; without one to where each begins. Before it, students
-// and instructors are shown a door each.
+// Signing in leads to the page that was asked for, on this site alone; without one to where each begins. Before it,
+// students and instructors are shown a door each.
 func TestSigningInLeadsToThePageThatWasAskedFor(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	_, at, page := newVisitor(t, base).get("/")
 	assert.Equal(t, "/", at)
 	holdAll(t, page, `action="/join"`, `href="/signin"`)
-	for asked, with := range map[string][]string{"/ledger/2?show=times": {"/signin", "name=maren&passphrase=" + demo.Passphrase},
-		"/my/3/1": {"/join", "code=MILL47&name=Wren+A.&do=join&passphrase=" + demo.Passphrase}} {
+	for asked, with := range map[string][]string{"/ledger/2?show=times": {"/signin", "name=maren&passphrase=" +
+		demo.Passphrase}, "/my/3/1": {"/join", "code=MILL47&name=Wren+A.&do=join&passphrase=" + demo.Passphrase}} {
 		v := newVisitor(t, base)
 		_, at, page := v.get(asked)
 		require.Equal(t, with[0], at)
@@ -391,8 +398,10 @@ func TestSigningInLeadsToThePageThatWasAskedFor(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, asked, r.Header.Get("Location"))
 	}
-	for _, bad := range []string{"//elsewhere.example", "https://elsewhere.example/", "/\\elsewhere.example", "javascript:alert(1)", "", "/", strings.Repeat("/a", 900)} {
-		r, err := newVisitor(t, base).sent("/signin", "name=maren&passphrase="+demo.Passphrase+"&to="+url.QueryEscape(bad))
+	for _, bad := range []string{"//elsewhere.example", "https://elsewhere.example/", "/\\elsewhere.example",
+		"javascript:alert(1)", "", "/", strings.Repeat("/a", 900)} {
+		r, err := newVisitor(t, base).sent("/signin",
+			"name=maren&passphrase="+demo.Passphrase+"&to="+url.QueryEscape(bad))
 		require.NoError(t, err)
 		assert.Contains(t, []string{"/desk", strings.Repeat("/a", 500)}, r.Header.Get("Location"), bad)
 	}

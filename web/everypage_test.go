@@ -18,15 +18,22 @@ import (
 // everyPage are all pages of the demo, by who sees them; "" is a stranger.
 var everyPage = map[string][]string{
 	"": {"/", "/signin", "/join", "/handbook", "/nowhere"},
-	"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/classes/1/settings", "/rack/2/earlier", "/rack/2/send", "/sheets/2/earlier", "/ledger/2", "/ledger/2/3/1",
-		"/workshop/15", "/workshop/18", "/bench/13", "/bench/17", "/bench/18", "/bench/1", "/rack/import",
-		"/slips", "/handbook/getting-started", "/ledger/2/remark", "/ledger/1/paper", "/ledger/1/paper/type?version=1", "/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
-		"/bank/care/new", "/board", "/board/1", "/watch/3", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/bench/14", "/sheets/new", "/classes/1/people", "/classes/1/ledger", "/wrong/2", "/classes/1/wrong",
-		"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2", "/surveys/1/students/1",
-		"/rack/2/book", "/gauges", "/comparators", "/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/bin", "/account"},
-	"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/handbook?q=zero", "/my/7", "/my/8", "/my/7/1", "/my/6/16", "/my/6/11",
-		"/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first", "/my/way", "/my/surveys", "/my/surveys/1",
-		"/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/vernier/check/7/1", "/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/display",
+	"maren": {"/desk", "/rack", "/workshop/3", "/sheets/2", "/classes/1", "/classes/1/settings", "/rack/2/earlier",
+		"/rack/2/send", "/sheets/2/earlier", "/ledger/2", "/ledger/2/3/1", "/workshop/15", "/workshop/18", "/bench/13",
+		"/bench/17", "/bench/18", "/bench/1", "/rack/import",
+		"/slips", "/handbook/getting-started", "/ledger/2/remark", "/ledger/1/paper", "/ledger/1/paper/type?version=1",
+		"/ledger/7", "/sheets/7", "/sheets/8", "/bank/care",
+		"/bank/care/new", "/board", "/board/1", "/watch/3", "/sheets/2/try/1/1", "/sheets/4/try/1/2", "/bench/14",
+		"/sheets/new", "/classes/1/people", "/classes/1/ledger", "/wrong/2", "/classes/1/wrong",
+		"/classes/1/people/1", "/sheets", "/course", "/surveys", "/surveys/new", "/surveys/1", "/surveys/2",
+		"/surveys/1/students/1",
+		"/rack/2/book", "/gauges", "/comparators", "/keeping", "/keeping/people", "/keeping/signins", "/keeping/log",
+		"/bin", "/account"},
+	"Wren A.": {"/my", "/my/2", "/my/3/7", "/my/2/1", "/help", "/handbook?q=zero", "/my/7", "/my/8", "/my/7/1",
+		"/my/6/16", "/my/6/11", "/practice", "/practice/next", "/practice/1", "/round", "/my/bench", "/my/bench/first",
+		"/my/way", "/my/surveys", "/my/surveys/1",
+		"/my/surveys/3", "/my/surveys/4", "/handbook", "/handbook/vernier", "/handbook/vernier/check/7/1",
+		"/handbook/micrometer", "/handbook/zero", "/handbook/decide", "/handbook/display",
 		"/handbook/words", "/handbook/slips", "/account"},
 }
 
@@ -38,16 +45,17 @@ func (b *browser) axe(source, only string) []string {
 	b.do(run(source), run(`document.querySelectorAll("svg[role=img]").forEach((drawing) => drawing.replaceChildren())`))
 	b.do(run(fmt.Sprintf(`window.axed = null;
 		axe.run(document, { resultTypes: ["violations"], preload: false%s }).then((r) => {
-			window.axed = r.violations.flatMap((v) => v.nodes.slice(0, 3).map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160)
+			window.axed = r.violations.flatMap((v) => v.nodes.slice(0,
+			3).map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160)
 				+ " " + (n.any[0]?.message || n.all[0]?.message || n.none[0]?.message || "").slice(0, 200)));
 		}); undefined`, only)))
 	b.wait("window.axed !== null")
 	return eval[[]string](b, "window.axed")
 }
 
-// Every page, wide and on a phone: axe-core finds nothing, neither in the light nor in the dark; the page's policy holds, no
-// script is refused and nothing fails in the console; on a phone nothing is wider than the screen, and what is pressed is
-// large enough for a finger; at twice the size nothing is wider than a screen either.
+// Every page, wide and on a phone: axe-core finds nothing, neither in the light nor in the dark; the page's policy
+// holds, no script is refused and nothing fails in the console; on a phone nothing is wider than the screen, and what
+// is pressed is large enough for a finger; at twice the size nothing is wider than a screen either.
 func TestEveryPage(t *testing.T) {
 	t.Parallel()
 	source, err := os.ReadFile("testdata/axe.min.js")
@@ -88,7 +96,8 @@ func TestEveryPage(t *testing.T) {
 }
 
 // inTheDark turns the page that is open dark, with what changes slowly at its end.
-const inTheDark = "document.documentElement.dataset.bsTheme = 'dark'; document.body.offsetTop; document.getAnimations().forEach((a) => a.finish())"
+const inTheDark = "document.documentElement.dataset.bsTheme = 'dark'; document.body.offsetTop; " +
+	"document.getAnimations().forEach((a) => a.finish())"
 
 // fitsAPhone checks that nothing is wider than a phone, and that what is pressed is large enough for a finger.
 func (b *browser) fitsAPhone(path string) {
@@ -96,7 +105,8 @@ func (b *browser) fitsAPhone(path string) {
 	b.do(chromedp.EmulateViewport(390, 844))
 	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)
 	small := eval[[]string](b, `[...document.querySelectorAll('.btn, button:not(.visually-hidden), select, '
-		+ 'input:not(.visually-hidden):not([type=hidden]):not([type=checkbox]):not([type=radio]):not([type=range]):not([type=file])')]
+		+ 'input:not(.visually-hidden):not([type=hidden]):not([type=checkbox]):not([type=radio])'
+		+ ':not([type=range]):not([type=file])')]
 		.filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5).map((e) => e.outerHTML.slice(0, 80))`)
 	assert.Empty(b.t, small, path)
 }

@@ -23,8 +23,8 @@ import (
 	"cavix/school/rack"
 )
 
-// staff is a chain of scales that the program does not know: a staff at the mill pond with marks 5 mm apart, read by a ring of lines that
-// goes round once from mark to mark.
+// staff is a chain of scales that the program does not know: a staff at the mill pond with marks 5 mm apart, read by a
+// ring of lines that goes round once from mark to mark.
 type staff struct{}
 
 func (staff) Traits() instrument.Traits {
@@ -42,11 +42,13 @@ func (staff) Divide(s *instrument.Spec, divided bool, bad *refusal.Refusal) (ins
 }
 
 func (staff) Describe(i *instrument.Instrument) text.Text {
-	return text.Typed(fmt.Sprintf("staff of %s %s · ring of %d", i.FormatMain(i.Spec().Main.Division), i.Unit(), i.Lines()))
+	return text.Typed(fmt.Sprintf("staff of %s %s · ring of %d", i.FormatMain(i.Spec().Main.Division), i.Unit(),
+		i.Lines()))
 }
 
 func (staff) Derivation(i *instrument.Instrument) []text.Text {
-	return []text.Text{text.Typed(fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d", i.FormatMain(i.ScaleInterval()), i.Lines()))}
+	return []text.Text{text.Typed(fmt.Sprintf("the ring goes round once from mark to mark: %s ÷ %d",
+		i.FormatMain(i.ScaleInterval()), i.Lines()))}
 }
 
 func (staff) Finding(*instrument.Instrument) instrument.Finding { return instrument.Finding{} }
@@ -83,7 +85,8 @@ func (staff) Limits() instrument.Limits {
 
 func (staff) Propose(w *instrument.Wanted, u instrument.Usual) {
 	if n, whole := u.Division.Quo(w.LeastCount).Int64(); whole {
-		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.ThimbleVernier{}, text.Text{}, instrument.Rank{})
+		w.Offer(instrument.Main{Division: u.Division}, instrument.Fine{Divisions: int(n)}, instrument.ThimbleVernier{},
+			text.Text{}, instrument.Rank{})
 	}
 }
 
@@ -121,18 +124,22 @@ func addStaff(t *testing.T) {
 	spec := instrument.Spec{Name: "Pond staff", Family: family, Unit: length.Millimetre,
 		Main: instrument.Main{Division: length.Int(5), To: length.Int(300), NumberEvery: 10},
 		Fine: instrument.Fine{Kind: instrument.Dial, Divisions: 10}}
-	instrument.Families = append(before[:len(before):len(before)], instrument.Definition{Family: family, Name: text.Typed("Pond staff"), Fine: instrument.Dial,
-		Scale: staff{}, Patterns: func() []instrument.Spec { return []instrument.Spec{spec} }, Usual: spec.Name,
+	instrument.Families = append(before[:len(before):len(before)], instrument.Definition{Family: family,
+		Name: text.Typed("Pond staff"), Fine: instrument.Dial, Scale: staff{},
+		Patterns: func() []instrument.Spec { return []instrument.Spec{spec} }, Usual: spec.Name,
 		Measures: []instrument.Feature{instrument.Depth}, Reach: 300})
-	figure.Layouts[family] = func(in *instrument.Instrument, y length.Number, _ float64) figure.Drawing { return staffDrawing{in, y} }
+	figure.Layouts[family] = func(in *instrument.Instrument, y length.Number,
+		_ float64) figure.Drawing {
+		return staffDrawing{in, y}
+	}
 	t.Cleanup(func() {
 		instrument.Families = before
 		delete(figure.Layouts, family)
 	})
 }
 
-// A family that no other file knows is built in the Workshop, dealt on a card, marked, spoken of in its own words, printed and
-// practised.
+// A family that no other file knows is built in the Workshop, dealt on a card, marked, spoken of in its own words,
+// printed and practised.
 func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	addStaff(t)
 	base, s := demoStore(t)
@@ -140,10 +147,12 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 
 	// In the Workshop: chosen, proposed for a least count, refused in its own words, kept.
 	_, _, page := maren.get("/workshop?family=pond-staff")
-	holdAll(t, page, "staff of 5 mm · ring of 10", "the ring goes round once from mark to mark: 5 ÷ 10", `class="staff"`, "notch stands at 0")
+	holdAll(t, page, "staff of 5 mm · ring of 10", "the ring goes round once from mark to mark: 5 ÷ 10",
+		`class="staff"`, "notch stands at 0")
 	fields := url.Values{"family": {"pond-staff"}, "was_family": {"pond-staff"}, "unit": {"mm"}, "name": {"Pond staff"},
-		"main.division": {"5"}, "main.from": {"0"}, "main.to": {"300"}, "main.number_every": {"10"}, "fine.divisions": {"10"},
-		"zero_error": {"0"}, "base": {"0"}, "want": {"0.2"}, "do": {"ways"}}
+		"main.division": {"5"}, "main.from": {"0"}, "main.to": {"300"}, "main.number_every": {"10"},
+		"fine.divisions": {"10"},
+		"zero_error":     {"0"}, "base": {"0"}, "want": {"0.2"}, "do": {"ways"}}
 	_, _, page = maren.post("/workshop", fields.Encode())
 	holds(t, page, "ring of 25")
 	fields.Set("fine.divisions", "70")
@@ -158,9 +167,10 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	spec, _ := instrument.Family("pond-staff").Usual()
 	in, err := instrument.New(spec)
 	require.NoError(t, err)
-	id, err := room.Rack.KeepSheet(t.Context(), 1, rack.Sheet{Title: "Pond", Definition: exercise.Sheet{Dealer: exercise.Dealing,
-		Blocks: []exercise.Block{{Kind: "read", Cards: 4, Instruments: []*instrument.Instrument{in},
-			Settings: map[string]string{"ask": "main fine_line observed", "zero": "none"}}}}})
+	id, err := room.Rack.KeepSheet(t.Context(), 1,
+		rack.Sheet{Title: "Pond", Definition: exercise.Sheet{Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: "read", Cards: 4, Instruments: []*instrument.Instrument{in},
+				Settings: map[string]string{"ask": "main fine_line observed", "zero": "none"}}}}})
 	require.NoError(t, err)
 	given, err := room.Sitting.Give(t.Context(), 1, 1, id, 7, time.Now())
 	require.NoError(t, err)
@@ -172,8 +182,8 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	it := c.Item.(*kinds.Reading)
 	r, err := in.Read(*it.Indicated)
 	require.NoError(t, err)
-	_, _, page = wren.post(card, url.Values{"main": {in.FormatMain(r.Main.Add(in.ScaleInterval()))}, "fine_line": {fmt.Sprint((r.Line + 1) % 10)},
-		"observed": {in.Format(r.Observed)}}.Encode())
+	_, _, page = wren.post(card, url.Values{"main": {in.FormatMain(r.Main.Add(in.ScaleInterval()))},
+		"fine_line": {fmt.Sprint((r.Line + 1) % 10)}, "observed": {in.Format(r.Observed)}}.Encode())
 	holds(t, page, "The float has passed "+in.FormatMain(r.Main))
 
 	// On paper and in practice.
@@ -187,8 +197,8 @@ func TestANewFamilyIsKnownEverywhere(t *testing.T) {
 	holdAll(t, page, `class="staff"`, "Pond staff")
 }
 
-// sighting is a kind that the program does not know: it asks what the last kind of the list asks that needs one instrument, under a name
-// of its own.
+// sighting is a kind that the program does not know: it asks what the last kind of the list asks that needs one
+// instrument, under a name of its own.
 type sighting struct{ exercise.Kind }
 
 func (sighting) Name() string           { return "sighting" }
@@ -227,8 +237,10 @@ func TestANewKindIsKnownEverywhere(t *testing.T) {
 	spec, _ := instrument.PatternNamed("Caliper 0.05 mm, 20 over 39")
 	in, err := instrument.New(spec)
 	require.NoError(t, err)
-	id, err := room.Rack.KeepSheet(t.Context(), 1, rack.Sheet{Title: "Float", Definition: exercise.Sheet{Dealer: exercise.Dealing,
-		Blocks: []exercise.Block{{Kind: "sighting", Cards: 2, Instruments: []*instrument.Instrument{in}, Settings: map[string]string{}}}}})
+	id, err := room.Rack.KeepSheet(t.Context(), 1,
+		rack.Sheet{Title: "Float", Definition: exercise.Sheet{Dealer: exercise.Dealing,
+			Blocks: []exercise.Block{{Kind: "sighting", Cards: 2, Instruments: []*instrument.Instrument{in},
+				Settings: map[string]string{}}}}})
 	require.NoError(t, err)
 	given, err := room.Sitting.Give(t.Context(), 1, 1, id, 7, time.Now())
 	require.NoError(t, err)

@@ -35,7 +35,8 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	assert.Equal(t, "31.45", eval[string](b, `document.querySelector('[name=at]').value`))
 	b.do(
 		run(
-			`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input', {bubbles: true})) }`,
+			`{ const s = document.querySelector('input.pos'); s.value = 200; s.dispatchEvent(new Event('input',
+				{bubbles: true})) }`,
 		),
 	)
 	b.waitText(".follows", "10.00")
@@ -53,7 +54,8 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	b.open("/sheets/new")
 	b.do(
 		run(
-			`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = i.parentElement.textContent.includes('Quay')`,
+			`for (const i of document.querySelectorAll('[name="blocks[0].instruments"]')) i.checked = ` +
+				`i.parentElement.textContent.includes('Quay')`,
 		),
 	)
 	b.fill(`[name=title]`, "Quay readings")
@@ -100,7 +102,8 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	s.waitText(".kept", "saved")
 	s.open(card) // closed and opened again
 	s.wait(
-		"document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value === '3'",
+		"document.querySelector('[name=main]')?.value === '12' && document.querySelector('[name=fine_line]').value " +
+			"=== '3'",
 	)
 	s.wait("document.activeElement.name === 'observed'")
 	s.keys("abc")
@@ -138,14 +141,17 @@ func (b *browser) right() map[string]string {
 	return eval[map[string]string](b, `(() => {
 		const svg = document.querySelector('.view:not([hidden]) .fig');
 		const x = (e) => { const m = e.getCTM(); return e.x1.baseVal.value * m.a + m.e; };
-		const main = [...svg.querySelectorAll('.main-mark')].map(x), fine = [...svg.querySelectorAll('.fine-mark')].map(x);
+		const main = [...svg.querySelectorAll('.main-mark')].map(x),
+		fine = [...svg.querySelectorAll('.fine-mark')].map(x);
 		const off = (f) => Math.min(...main.map((m) => Math.abs(m - f)));
 		let line = 0;
 		for (let k = 1; k < fine.length - 1; k++) if (off(fine[k]) < off(fine[line])) line = k;
-		const label = [...svg.querySelectorAll('text')].filter((t) => t.y.baseVal[0].value < 150).map((t) => [Number(t.textContent), t.x.baseVal[0].value * t.getCTM().a + t.getCTM().e])[0];
+		const label = [...svg.querySelectorAll('text')].filter((t) => t.y.baseVal[0].value < 150)
+		.map((t) => [Number(t.textContent), t.x.baseVal[0].value * t.getCTM().a + t.getCTM().e])[0];
 		const mark = label[0] + Math.floor((fine[0] + 1e-3 - label[1]) / (main[1] - main[0]));
 		const observed = mark + line / 50;
-		return { main: String(mark), line: String(line), observed: observed.toFixed(2), corrected: (observed + 0.06).toFixed(2) };
+		return { main: String(mark), line: String(line), observed: observed.toFixed(2),
+		corrected: (observed + 0.06).toFixed(2) };
 	})()`)
 }
 

@@ -70,7 +70,8 @@ func TestSearchingTheHandbook(t *testing.T) {
 	assert.Less(t, strings.Count(page, "<li>"), 60)
 }
 
-// A page's check asks three questions and marks each at once. It keeps nothing, and a test that is open closes it with its page.
+// A page's check asks three questions and marks each at once. It keeps nothing, and a test that is open closes it with
+// its page.
 func TestThePageChecksItsReader(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
@@ -91,8 +92,8 @@ func TestThePageChecksItsReader(t *testing.T) {
 	_, _, page = wren.post(strings.TrimSuffix(at, "1")+"3", "do=anyway")
 	holds(t, page, en("handbook.check.back"))
 	assert.Equal(t, before, latest(), "nothing is written")
-	for _, wrong := range []string{"/handbook/micrometer/check/7/4", "/handbook/micrometer/check/7/0", "/handbook/micrometer/check/x/1",
-		"/handbook/nothing/check", "/handbook/getting-started/check/7/1"} {
+	for _, wrong := range []string{"/handbook/micrometer/check/7/4", "/handbook/micrometer/check/7/0",
+		"/handbook/micrometer/check/x/1", "/handbook/nothing/check", "/handbook/getting-started/check/7/1"} {
 		status, _, _ := wren.get(wrong)
 		assert.Equal(t, http.StatusNotFound, status, wrong)
 	}

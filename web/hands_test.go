@@ -35,7 +35,8 @@ func (b *browser) tap(js string) {
 	b.t.Helper()
 	x, y := b.place(js)
 	point := []*input.TouchPoint{{X: x, Y: y}}
-	for _, p := range []input.DispatchTouchEventParams{{Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: point}, {Type: input.DispatchTouchEventTypeTouchEnd}} {
+	for _, p := range []input.DispatchTouchEventParams{{Type: input.DispatchTouchEventTypeTouchStart,
+		TouchPoints: point}, {Type: input.DispatchTouchEventTypeTouchEnd}} {
 		if _, err := chromedp.Call(b.ctx, input.DispatchTouchEvent, p); err != nil {
 			b.fail(err)
 		}
@@ -50,10 +51,12 @@ func (b *browser) press(js string) {
 }
 
 // boxesOf are the boxes of a card, in order: their names and how each is filled in.
-const boxesOf = `[...new Set([...document.querySelectorAll('form.boxes [name]:not([type=hidden]):not(button), form.boxes .position [type=hidden]')]
+const boxesOf = `[...new Set([...document
+	.querySelectorAll('form.boxes [name]:not([type=hidden]):not(button), form.boxes .position [type=hidden]')]
 	.map((e) => e.name + '|' + (e.type === 'hidden' ? 'position' : e.closest('.order') ? 'order' : e.type)))]`
 
-// Every kind of card is filled in and checked by mouse, by finger and by keys alone, and what is wrong is what one sees then.
+// Every kind of card is filled in and checked by mouse, by finger and by keys alone, and what is wrong is what one sees
+// then.
 func TestEveryKindByEveryHand(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -68,11 +71,13 @@ func TestEveryKindByEveryHand(t *testing.T) {
 				require.NoError(t, err)
 			}
 			b.signIn("maren")
-			at := map[string]func(string){"mouse": b.press, "finger": b.tap, "keys": func(js string) { b.do(run(js + ".focus()")) }}[hand]
+			at := map[string]func(string){"mouse": b.press, "finger": b.tap,
+				"keys": func(js string) { b.do(run(js + ".focus()")) }}[hand]
 			for _, path := range cardOfEveryKind {
 				b.open(path)
 				b.wait("document.querySelector('.cardpage')._x_dataStack && document.querySelector('form.boxes')")
-				if hand == "finger" && eval[bool](b, "!!document.querySelector('.box:not(.order, .choice) .in input:not([type=hidden])')") {
+				if hand == "finger" && eval[bool](b,
+					"!!document.querySelector('.box:not(.order, .choice) .in input:not([type=hidden])')") {
 					b.seesWhatIsRefused(path)
 					b.do(run("document.querySelector('[aria-invalid]').value = ''"))
 				}

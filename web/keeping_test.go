@@ -22,13 +22,15 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 	}
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	pages := []string{"/keeping", "/keeping/people", "/keeping/signins", "/keeping/log", "/keeping/signins?who=student&skip=50", "/keeping/log?skip=-4"}
+	pages := []string{"/keeping", "/keeping/people", "/keeping/signins", "/keeping/log",
+		"/keeping/signins?who=student&skip=50", "/keeping/log?skip=-4"}
 	for _, path := range pages {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		for _, name := range []string{"ivo", "Wren A."} {
 			status, at, _ := as(t, base, name).get(path)
-			assert.True(t, status == http.StatusNotFound || at == "/signin", "%s: %s gets %d at %s", path, name, status, at)
+			assert.True(t, status == http.StatusNotFound || at == "/signin", "%s: %s gets %d at %s", path, name, status,
+				at)
 		}
 		_, at, _ := newVisitor(t, base).get(path)
 		assert.Equal(t, "/signin", at)
@@ -39,8 +41,8 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 		require.NoError(t, r.Body.Close())
 		assert.Equal(t, want, r.StatusCode)
 	}
-	for path, form := range map[string]string{"/keeping/copy": "", "/keeping/check": "", "/keeping/people": "name=X&login=x",
-		"/keeping/people/1": "do=link", "/keeping/people/2": "do=keeper"} {
+	for path, form := range map[string]string{"/keeping/copy": "", "/keeping/check": "",
+		"/keeping/people": "name=X&login=x", "/keeping/people/1": "do=link", "/keeping/people/2": "do=keeper"} {
 		status, _, _ := as(t, base, "ivo").post(path, form)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
@@ -55,8 +57,8 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 	holdAll(t, says, "ivo", en("admin.signins.came-in"), "<td class=\"mono\">this machine</td>")
 }
 
-// An instructor is added with a link that is good once, is signed out, kept out and let in again; somebody always keeps the
-// server.
+// An instructor is added with a link that is good once, is signed out, kept out and let in again; somebody always keeps
+// the server.
 func TestTheKeeperAddsInstructors(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -130,5 +132,6 @@ func TestTheKeeperAddsInstructors(t *testing.T) {
 	_, _, says = maren.get(again)
 	holds(t, says, "Welcome, Maren")
 	_, _, says = brin.get("/keeping/log")
-	holdAll(t, says, "Brin Latchford was added as an instructor", en("log.keeps-server-too"), en("log.reset-passphrase"))
+	holdAll(t, says, "Brin Latchford was added as an instructor", en("log.keeps-server-too"),
+		en("log.reset-passphrase"))
 }

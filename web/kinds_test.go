@@ -95,7 +95,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 		b.do(run(fmt.Sprintf("document.querySelector('.views a[data-view=%q]').click()", tab)))
 		b.wait(
 			fmt.Sprintf(
-				"document.querySelector('#views').dataset.shown === %q && !document.querySelector('.view[data-view=%q]').hidden",
+				"document.querySelector('#views').dataset.shown === %q && "+
+					"!document.querySelector('.view[data-view=%q]').hidden",
 				tab,
 				tab,
 			),
@@ -117,8 +118,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 		"the cause is in sight")
 }
 
-// Steps are brought in order by the keys, by their arrows and by their handles, all in sight; the box, which is hidden, says
-// their numbers. An order that was never changed can be checked too.
+// Steps are brought in order by the keys, by their arrows and by their handles, all in sight; the box, which is hidden,
+// says their numbers. An order that was never changed can be checked too.
 func TestStepsAreMovedByHand(t *testing.T) {
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
@@ -132,7 +133,8 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	b.waitText(".kept", "saved")
 	box := eval[[]float64](
 		b,
-		`[...document.querySelectorAll('.order .handle')].flatMap((e) => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })`,
+		`[...document.querySelectorAll('.order .handle')].flatMap((e) => { const r = e.getBoundingClientRect();
+			return [r.x + r.width / 2, r.y + r.height / 2] })`,
 	)
 	b.do(chromedp.DragAndDropXY(box[0], box[1], box[4], box[5], 8))
 	b.wait(order + ".startsWith('1 3 2')")
@@ -143,7 +145,8 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	b.wait("document.querySelector('.kept').textContent === 'saved'")
 	b.open("/my/6/16")
 	b.wait("document.querySelector('.order li:nth-child(2)').dataset.step === '3' && " + order + ".startsWith('1 3 2')")
-	assert.False(t, eval[bool](b, "document.querySelector('.order input').checkVisibility()"), "the box is for pages without script")
+	assert.False(t, eval[bool](b, "document.querySelector('.order input').checkVisibility()"),
+		"the box is for pages without script")
 	b.click(".acts .btn-primary")
 	b.waitText(".acts", "Next card")
 	b.open("/my/6/17")
@@ -153,8 +156,8 @@ func TestStepsAreMovedByHand(t *testing.T) {
 	assert.True(t, eval[bool](b, order+".startsWith('1 2 3')"))
 }
 
-// An instructor writes items of care, changes and takes out those that came with the program; a sheet that is kept deals
-// from them, and what is wrong is said at its field with what was typed.
+// An instructor writes items of care, changes and takes out those that came with the program; a sheet that is kept
+// deals from them, and what is wrong is said at its field with what was typed.
 func TestABankIsEdited(t *testing.T) {
 	t.Parallel()
 	if testing.Short() {
@@ -165,11 +168,11 @@ func TestABankIsEdited(t *testing.T) {
 	_, _, written := maren.get("/bank/care")
 	first := regexp.MustCompile(`action="(/bank/care/[0-9a-f]+)"`).FindStringSubmatch(written)
 	require.NotNil(t, first)
-	status, _, written := maren.post("/bank/care/new", url.Values{"sort": {"next"}, "lines": {"one\ntwo"}, "right": {"9"},
-		"reason": {"kept <b>as typed</b>"}}.Encode())
+	status, _, written := maren.post("/bank/care/new", url.Values{"sort": {"next"}, "lines": {"one\ntwo"},
+		"right": {"9"}, "reason": {"kept <b>as typed</b>"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	for _, says := range []string{"must be from 3 to 7", "must be the number of a statement", "say in up to 300 characters",
-		"kept &lt;b&gt;as typed"} {
+	for _, says := range []string{"must be from 3 to 7", "must be the number of a statement",
+		"say in up to 300 characters", "kept &lt;b&gt;as typed"} {
 		holds(t, written, says)
 	}
 	_, _, written = maren.post(
@@ -247,7 +250,8 @@ func TestACardWeighsLittle(t *testing.T) {
 	}
 	for n := 1; n <= 9; n++ {
 		total, page, _ := weigh(fmt.Sprintf("/my/5/%d", n))
-		for _, file := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+\.(?:js|css))"`).FindAllStringSubmatch(page, -1) {
+		for _, file := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+\.(?:js|css))"`).FindAllStringSubmatch(
+			page, -1) {
 			size, _, header := weigh(file[1])
 			assert.Contains(t, header.Get("Cache-Control"), "immutable", file[1])
 			total += size
@@ -265,11 +269,13 @@ func TestLongNumbersLockNobodyOut(t *testing.T) {
 		nine = "9999999999999999999999999999999999999999"
 	)
 	document := func(division, to string) string {
-		return `{"format":"cavix/instrument","version":1,"name":"Long","family":"vernier-caliper","unit":"mm","main":{"division":"` + division +
+		return `{"format":"cavix/instrument","version":1,"name":"Long","family":"vernier-caliper","unit":"mm",
+			"main":{"division":"` + division +
 			`","from":"0","to":"` + to + `"},"fine":{"kind":"vernier","divisions":20,"spans":39}}`
 	}
 	for _, tt := range []struct{ document, field string }{
-		{document("1", long), "main.to"}, {document(nine, "150"), "main.division"}, {document("1", "1e999999"), "main.to"},
+		{document("1", long), "main.to"}, {document(nine, "150"), "main.division"},
+		{document("1", "1e999999"), "main.to"},
 		{strings.Replace(document("1", "150"), `"150"`, `1e999999`, 1), "main.to"},
 	} {
 		status, _, says := una.post("/rack/import", url.Values{"document": {tt.document}}.Encode())
@@ -317,7 +323,8 @@ func TestATestOfPictures(t *testing.T) {
 	}
 	t.Parallel()
 	base, s := demoStore(t)
-	set(t, s, "UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.figures', 'pixels'), opens = NULL, closes = NULL WHERE id = 8")
+	set(t, s, "UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.figures', 'pixels'), "+
+		"opens = NULL, closes = NULL WHERE id = 8")
 	set(t, s, "DELETE FROM sittings WHERE assignment = 8 AND student = 1")
 	set(t, s, "DELETE FROM cards WHERE assignment = 8 AND student = 1")
 	wren := as(t, base, "Wren A.")
@@ -332,9 +339,11 @@ func TestATestOfPictures(t *testing.T) {
 	}
 	cards := regexp.MustCompile(`href="/my/8/(\d+)"`).FindAllStringSubmatch(page, -1)
 	require.NotEmpty(t, cards)
-	set(t, s, "UPDATE cards SET seen = coalesce(seen, (SELECT began FROM sittings WHERE assignment = 8 AND student = 1)) WHERE assignment = 8 AND student = 1")
+	set(t, s, "UPDATE cards SET seen = coalesce(seen, (SELECT began FROM sittings WHERE assignment = 8 AND student "+
+		"= 1)) WHERE assignment = 8 AND student = 1")
 	wren.post("/my/8/hand", "")
-	set(t, s, "UPDATE cards SET half_marks = half_of WHERE assignment = 8 AND student = 1") // as a program would have answered
+	// as a program would have answered
+	set(t, s, "UPDATE cards SET half_marks = half_of WHERE assignment = 8 AND student = 1")
 	set(t, s, "UPDATE sittings SET handed = began + 9 WHERE assignment = 8 AND student = 1")
 	maren := as(t, base, "maren")
 	_, _, page = maren.get("/ledger/8")

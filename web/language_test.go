@@ -25,8 +25,8 @@ func (v *visitor) in(reader, path string) (language, page string) {
 	return string(regexp.MustCompile(`<html lang="([^"]*)"`).FindSubmatch(b)[1]), string(b)
 }
 
-// A page speaks the language that its reader has chosen, else the class's, else the browser's; what a class sees together, or takes
-// home on paper, speaks the class's first. Only a language that there is can be chosen.
+// A page speaks the language that its reader has chosen, else the class's, else the browser's; what a class sees
+// together, or takes home on paper, speaks the class's first. Only a language that there is can be chosen.
 func TestEachReadsTheirLanguage(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
@@ -68,8 +68,8 @@ func TestEachReadsTheirLanguage(t *testing.T) {
 	speaks(wren, "de", "/my", "es")
 }
 
-// A check is explained in the language of who reads it, with the decimals they use, and what they typed as they typed it; the same
-// check is explained to the instructor in theirs.
+// A check is explained in the language of who reads it, with the decimals they use, and what they typed as they typed
+// it; the same check is explained to the instructor in theirs.
 func TestAFeedbackIsReadInEveryLanguage(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)

@@ -15,7 +15,8 @@ func TestNumbersFollowTheScale(t *testing.T) {
 	v := as(t, demoSite(t), "una")
 	_, _, page := v.get("/workshop?pattern=" + url.QueryEscape("Caliper 0.02 mm, 50 over 49"))
 	begin := fields(page)
-	require.Equal(t, "10 10 150", begin.Get("main.number_every")+" "+begin.Get("main.number_step")+" "+begin.Get("main.to"))
+	require.Equal(t, "10 10 150",
+		begin.Get("main.number_every")+" "+begin.Get("main.number_step")+" "+begin.Get("main.to"))
 	for name, tt := range map[string]struct{ change, want string }{
 		"half a millimetre":         {"main.division=0.5", "mm 0.5 20 10 150"},
 		"a division with its unit":  {"main.division=0.1 cm", "cm 0.1 10 1 15"},

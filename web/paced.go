@@ -7,8 +7,8 @@ import (
 	"time"
 )
 
-// paces are how many pages are asked for at a time, until they are made: when a whole school looks at once, those who wait
-// take no memory. It is no lock: who has waited for long enough goes on all the same.
+// paces are how many pages are asked for at a time, until they are made: when a whole school looks at once, those who
+// wait take no memory. It is no lock: who has waited for long enough goes on all the same.
 type paces chan struct{}
 
 // patience is how long somebody waits for a place at the most.

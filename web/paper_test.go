@@ -59,12 +59,13 @@ func TestPaperForAClass(t *testing.T) {
 	_, _, page = maren.post("/ledger/2/paper", "per=group")
 	assert.Equal(t, 3, strings.Count(page, "Enter answers</a>"), "the same again")
 	_, _, page = maren.post("/ledger/2/paper", "per=student")
-	assert.Equal(t, 23, strings.Count(page, "Enter answers</a>"), "one for each, and the old ones, which nobody has any more")
+	assert.Equal(t, 23, strings.Count(page, "Enter answers</a>"),
+		"one for each, and the old ones, which nobody has any more")
 	assert.Equal(t, first, maren.file("/ledger/2/paper/1/cards"), "a version stays what it is")
 	maren.post("/ledger/2/remark", "do=apply&method.decimals=lenient")
 	assert.Len(t, versionCards(t, maren, 2, 1), 10)
-	for _, path := range []string{"/ledger/2/paper/0", "/ledger/2/paper/x", "/ledger/2/paper/-1/cards", "/ledger/2/paper/99",
-		"/ledger/2/paper/9223372036854775807/cards", "/ledger/9/paper"} {
+	for _, path := range []string{"/ledger/2/paper/0", "/ledger/2/paper/x", "/ledger/2/paper/-1/cards",
+		"/ledger/2/paper/99", "/ledger/2/paper/9223372036854775807/cards", "/ledger/9/paper"} {
 		status, _, _ := maren.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
@@ -98,10 +99,12 @@ func TestPaperForAClass(t *testing.T) {
 		}
 	}
 	w.Flush()
-	bad := filled.String() + "77," + student + ",1,main,3\n" + version + ",Nobody,1,main,3\n" + version + "," + student + ",99,main,3\n" +
+	bad := filled.String() + "77," + student + ",1,main,3\n" + version + ",Nobody,1,main,3\n" + version + "," +
+		student + ",99,main,3\n" +
 		version + "," + student + ",1,bottom,3\n" + version + "," + student + ",1,main,three\n"
 	_, page = maren.upload("/ledger/2/paper/preview", "file", "back.csv", []byte(bad))
-	for _, says := range []string{"5 rows cannot be imported", "no version 77", en("class.written.nobody-name-class"), "has 10 cards", "no field “bottom”"} {
+	for _, says := range []string{"5 rows cannot be imported", "no version 77", en("class.written.nobody-name-class"),
+		"has 10 cards", "no field “bottom”"} {
 		holds(t, page, says)
 	}
 	status, _, _ = maren.post("/ledger/2/paper/bring", url.Values{"table": {bad}}.Encode())
@@ -131,8 +134,8 @@ func TestPaperForAClass(t *testing.T) {
 	assert.Equal(t, strings.Count(filled.String(), "\n")-1, typed, "a round trip loses nothing")
 }
 
-// A paper is typed back by keyboard alone: the number at its head, then box after box with Enter; what cannot be read stays,
-// and behind the last box the next student's paper is there.
+// A paper is typed back by keyboard alone: the number at its head, then box after box with Enter; what cannot be read
+// stays, and behind the last box the next student's paper is there.
 func TestPaperTypedBackByKeys(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -170,6 +173,7 @@ func TestPaperTypedBackByKeys(t *testing.T) {
 	b.waitText(".versions tbody tr:nth-child(2)", "✓")
 	b.waitText(".versions tbody tr:nth-child(2)", who)
 	_, _, ledger := maren.get("/ledger/3")
-	row := regexp.MustCompile(`(?s)<tr[^>]*>\s*<th[^>]*>[^<]*(?:<[^>]*>)?` + regexp.QuoteMeta(who) + `.*?</tr>`).FindString(ledger)
+	row := regexp.MustCompile(`(?s)<tr[^>]*>\s*<th[^>]*>[^<]*(?:<[^>]*>)?` + regexp.QuoteMeta(who) +
+		`.*?</tr>`).FindString(ledger)
 	assert.NotContains(t, row, "▲", "every box was right")
 }

@@ -39,7 +39,8 @@ func familySheet(t *testing.T, s *store.DB) (id int64, families []instrument.Fam
 		require.NoError(t, err)
 		n, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
 		require.NoError(t, err)
-		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1, Instruments: []*instrument.Instrument{in}})
+		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
+			Instruments: []*instrument.Instrument{in}})
 		sheet.Racked = append(sheet.Racked, []int64{n})
 		families = append(families, p.Family)
 	}
@@ -48,17 +49,19 @@ func familySheet(t *testing.T, s *store.DB) (id int64, families []instrument.Fam
 	return id, families
 }
 
-// inSight says of an element how far it is out of sight between two levels of the window, and out of what it scrolls in sideways.
+// inSight says of an element how far it is out of sight between two levels of the window, and out of what it scrolls in
+// sideways.
 const inSight = `(e, high, low) => {
 	if (!e || !e.checkVisibility()) return "is not shown";
 	const r = e.getBoundingClientRect(), s = e.closest(".sight")?.getBoundingClientRect();
-	if (r.top < high - 1 || r.bottom > low + 1) return "at " + Math.round(r.top) + " to " + Math.round(r.bottom) + ", not between " + Math.round(high) + " and " + Math.round(low);
+	if (r.top < high - 1 || r.bottom > low + 1) return "at " + Math.round(r.top) + " to " + Math.round(r.bottom)
+	+ ", not between " + Math.round(high) + " and " + Math.round(low);
 	if (s && (r.right < s.left + 4 || r.left > s.right - 4)) return "beside what is in sight";
 	return "";
 }`
 
-// On a phone with its keyboard up the figure and the box that is filled in are in sight together, with what sends the card, for
-// every kind and family.
+// On a phone with its keyboard up the figure and the box that is filled in are in sight together, with what sends the
+// card, for every kind and family.
 func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 	if testing.Short() {
 		t.Skip("opens a card of every kind and family on a phone")
@@ -71,7 +74,8 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 		cards = append(cards, fmt.Sprintf("/sheets/%d/try/1/%d", sheet, i+1))
 	}
 	b := openBrowser(t, base, 390, 844)
-	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled,
+		emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	b.signIn("maren")
 	for _, card := range cards {
@@ -86,9 +90,13 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 			}
 			b.do(run(fmt.Sprintf("document.querySelectorAll('.box:not(.order) .in input')[%d].focus()", i)))
 			time.Sleep(260 * time.Millisecond)
-			bad := eval[[]string](b, `(() => { const seen = `+inSight+`, low = document.querySelector('.acts').getBoundingClientRect().top,
-				box = document.activeElement.closest('.in'), figure = document.querySelector('.view:not([hidden]) .sight'), lens = document.querySelector('.view:not([hidden]) .lens');
-				const views = document.querySelector('#views')?.getBoundingClientRect(), high = views ? views.bottom : 0, out = [];
+			bad := eval[[]string](b, `(() => { const seen = `+inSight+`,
+				low = document.querySelector('.acts').getBoundingClientRect().top,
+				box = document.activeElement.closest('.in'),
+				figure = document.querySelector('.view:not([hidden]) .sight'),
+				lens = document.querySelector('.view:not([hidden]) .lens');
+				const views = document.querySelector('#views')?.getBoundingClientRect(), high = views
+				? views.bottom : 0, out = [];
 				const say = (name, why) => why && out.push(name + " " + why);
 				say("box", seen(box, high, low));
 				if (figure) say("figure", seen(figure, 0, high));
@@ -100,9 +108,9 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 	}
 }
 
-// After Check the cause has the focus and is in sight, with the first box that is wrong and the flag on the figure; what goes on is
-// one Tab away. A refused entry has the focus and says why. So it is on a phone, a school laptop and a desk, for every family here,
-// and for every kind in TestEveryKindByEveryHand.
+// After Check the cause has the focus and is in sight, with the first box that is wrong and the flag on the figure;
+// what goes on is one Tab away. A refused entry has the focus and says why. So it is on a phone, a school laptop and a
+// desk, for every family here, and for every kind in TestEveryKindByEveryHand.
 func TestTheCauseIsWhatOneSees(t *testing.T) {
 	if testing.Short() {
 		t.Skip("checks a card of every family at three sizes")
@@ -129,26 +137,34 @@ func TestTheCauseIsWhatOneSees(t *testing.T) {
 	}
 }
 
-// seesWhatIsRefused sends what is no number in the last box of a card: it has the focus, and is in sight with what is said about it.
+// seesWhatIsRefused sends what is no number in the last box of a card: it has the focus, and is in sight with what is
+// said about it.
 func (b *browser) seesWhatIsRefused(card string) {
 	b.t.Helper()
-	b.do(run("{ const i = [...document.querySelectorAll('.box:not(.order) .in input')].at(-1); i.value = 'abc'; i.dispatchEvent(new Event('input', {bubbles: true})); i.form.requestSubmit() }"))
+	b.do(run("{ const i = [...document.querySelectorAll('.box:not(.order) .in input')].at(-1); i.value = 'abc'; " +
+		"i.dispatchEvent(new Event('input', {bubbles: true})); i.form.requestSubmit() }"))
 	b.wait("document.querySelector('[aria-invalid]') && document.readyState === 'complete'")
 	time.Sleep(150 * time.Millisecond)
-	bad := eval[string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v && getComputedStyle(v).position === 'sticky';
+	bad := eval[string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v
+		&& getComputedStyle(v).position === 'sticky';
 		const high = sticky ? v.getBoundingClientRect().bottom : 0, f = document.querySelector('.box .fault');
-		return (document.activeElement.hasAttribute('aria-invalid') ? "" : "the box has not the focus ") + seen(document.activeElement, high, innerHeight) + seen(f, high, innerHeight); })()`)
+		return (document.activeElement.hasAttribute('aria-invalid')
+		? "" : "the box has not the focus ") + seen(document.activeElement, high, innerHeight) + seen(f, high,
+		innerHeight); })()`)
 	assert.Empty(b.t, bad, "refused, "+card)
 }
 
 // seesTheCause waits for a card that was checked, with something wrong.
 func (b *browser) seesTheCause(card string) {
 	b.t.Helper()
-	b.wait("document.querySelector('.cause h2') && document.readyState === 'complete' && document.querySelector('.cardpage')._x_dataStack")
+	b.wait("document.querySelector('.cause h2') && document.readyState === 'complete' && " +
+		"document.querySelector('.cardpage')._x_dataStack")
 	time.Sleep(200 * time.Millisecond)
-	bad := eval[[]string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v && getComputedStyle(v).position === 'sticky',
+	bad := eval[[]string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v
+		&& getComputedStyle(v).position === 'sticky',
 		acts = document.querySelector('.say .acts'), over = getComputedStyle(acts).position === 'sticky';
-		const high = sticky ? v.getBoundingClientRect().bottom : 0, low = over ? acts.getBoundingClientRect().top : innerHeight, out = [];
+		const high = sticky ? v.getBoundingClientRect().bottom : 0, low = over
+		? acts.getBoundingClientRect().top : innerHeight, out = [];
 		const say = (name, why) => why && out.push(name + " " + why);
 		const h = document.querySelector('.cause h2');
 		if (document.activeElement !== h) out.push("the focus is on " + document.activeElement.outerHTML.slice(0, 60));
@@ -156,22 +172,25 @@ func (b *browser) seesTheCause(card string) {
 		const wrong = document.querySelector('.box:is(.wrong, .missing, .form, .carried)');
 		if (wrong) say("box", seen(wrong.querySelector('.in, .options, ol, .btn-group') ?? wrong, high, low));
 		const flags = [...document.querySelectorAll('.view:not([hidden]) .fig :is(.tag, .counted, .taken)')];
-		if (flags.length && wrong && flags.every((f) => seen(f, 0, sticky ? high : innerHeight))) out.push("flag " + seen(flags[0], 0, sticky ? high : innerHeight));
-		const tab = [...document.querySelectorAll('a[href], button, input, summary')].find((e) => e.checkVisibility() && h.compareDocumentPosition(e) & 4);
+		if (flags.length && wrong && flags.every((f) => seen(f, 0, sticky
+		? high : innerHeight))) out.push("flag " + seen(flags[0], 0, sticky ? high : innerHeight));
+		const tab = [...document.querySelectorAll('a[href], button, input, summary')].find((e) => e.checkVisibility()
+		&& h.compareDocumentPosition(e) & 4);
 		if (!tab.matches('.acts .btn-primary, .acts .btn')) out.push("one Tab on is " + tab.outerHTML.slice(0, 60));
 		return out; })()`)
 	assert.Empty(b.t, bad, card)
 }
 
-// A student's first visit on a phone: from the code on the wall to the first answered card in few taps. What was typed stays where
-// something is wrong, the passphrase too, and the field that is wrong has the focus.
+// A student's first visit on a phone: from the code on the wall to the first answered card in few taps. What was typed
+// stays where something is wrong, the passphrase too, and the field that is wrong has the focus.
 func TestAFirstVisitOnAPhone(t *testing.T) {
 	if testing.Short() {
 		t.Skip("joins on a phone")
 	}
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 390, 844)
-	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled,
+		emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	taps := 0
 	tap := func(css string) {
@@ -188,7 +207,8 @@ func TestAFirstVisitOnAPhone(t *testing.T) {
 	b.keys("a tide mill")
 	tap(".stamp .btn-primary")
 	b.waitText(".stamp .fault", "has this name already")
-	assert.Equal(t, "passphrase a tide mill", eval[string](b, "document.activeElement.name + ' ' + document.querySelector('[name=passphrase]').value"))
+	assert.Equal(t, "passphrase a tide mill",
+		eval[string](b, "document.activeElement.name + ' ' + document.querySelector('[name=passphrase]').value"))
 	b.fill("[name=name]", "Wilkin O.")
 	tap(".stamp .btn-primary")
 	b.wait("location.pathname === '/my' && document.readyState === 'complete'")
@@ -211,18 +231,21 @@ func TestAFirstVisitOnAPhone(t *testing.T) {
 	cards := eval[int](b, "+document.querySelector('.cardhead small.mono').textContent.split('/')[1]")
 	for card := 2; card <= cards; card++ {
 		tap(".say .acts .btn-primary")
-		b.wait("document.querySelector('form.boxes') && document.querySelector('.cardpage')?._x_dataStack && !document.querySelector('.say h2')")
+		b.wait("document.querySelector('form.boxes') && document.querySelector('.cardpage')?._x_dataStack && " +
+			"!document.querySelector('.say h2')")
 		tap(".box input")
 		for range eval[int](b, "document.querySelectorAll('.box .in input').length") {
 			b.keys("1" + kb.Enter)
 		}
 		b.wait("document.querySelector('.cause h2')")
 	}
-	assert.Equal(t, cards, eval[int](b, "[...document.querySelectorAll('.cardhead .rule [title]')].filter((e) => /marks/.test(e.title)).length"))
+	assert.Equal(t, cards, eval[int](b,
+		"[...document.querySelectorAll('.cardhead .rule [title]')].filter((e) => /marks/.test(e.title)).length"))
 	assert.Greater(t, cards, 3)
 }
 
-// A check is undone by the button beside what goes on, where the sheet allows it, and the entries stand in their boxes again.
+// A check is undone by the button beside what goes on, where the sheet allows it, and the entries stand in their boxes
+// again.
 func TestUndoingACheck(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
@@ -243,7 +266,8 @@ func TestUndoingACheck(t *testing.T) {
 	holds(t, page, en("ui.card.half-marks-because-undid"), "only once")
 }
 
-// What one came for is in sight without scrolling on a phone, and large enough for a thumb; the Board is then its own remote.
+// What one came for is in sight without scrolling on a phone, and large enough for a thumb; the Board is then its own
+// remote.
 func TestWhatOneCameForIsInSight(t *testing.T) {
 	if testing.Short() {
 		t.Skip("opens pages on a phone")
@@ -251,10 +275,11 @@ func TestWhatOneCameForIsInSight(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	for who, pages := range map[string]map[string]string{
-		"Wren A.": {"/my": "main .btn-primary", "/my/8": "main .btn-primary", "/practice": "main .btn-primary", "/my/surveys/1": "main .btn-primary",
-			"/my/way": "main h2 ~ *", "/handbook": "main [type=search]"},
-		"maren": {"/board/1": ".board footer > [value=next], .board footer > [value=ask], .board .equation", "/watch/3": ".watched aside, .watched .rules>li",
-			"/desk": ".desk .running h2, .desk .rules tr", "/classes/1/people/1": "main h1, main section", "/ledger/2": ".ledger tbody tr"},
+		"Wren A.": {"/my": "main .btn-primary", "/my/8": "main .btn-primary", "/practice": "main .btn-primary",
+			"/my/surveys/1": "main .btn-primary", "/my/way": "main h2 ~ *", "/handbook": "main [type=search]"},
+		"maren": {"/board/1": ".board footer > [value=next], .board footer > [value=ask], .board .equation",
+			"/watch/3": ".watched aside, .watched .rules>li", "/desk": ".desk .running h2, .desk .rules tr",
+			"/classes/1/people/1": "main h1, main section", "/ledger/2": ".ledger tbody tr"},
 	} {
 		b := openBrowser(t, base, 390, 844)
 		b.signIn(who)
@@ -262,8 +287,12 @@ func TestWhatOneCameForIsInSight(t *testing.T) {
 			b.open(path)
 			b.wait("document.readyState === 'complete'")
 			for _, css := range strings.Split(sought, ", ") {
-				bad := eval[string](b, fmt.Sprintf(`((e) => !e ? "is missing" : e.getBoundingClientRect().top > innerHeight - 40 ? "is at " + e.getBoundingClientRect().top
-					: e.matches("button, .btn") && (e.getBoundingClientRect().bottom > innerHeight || e.getBoundingClientRect().height < 44) ? "is cut or small" : "")(document.querySelector(%q))`, css))
+				bad := eval[string](b, fmt.Sprintf(
+					`((e) => !e ? "is missing" : e.getBoundingClientRect().top > innerHeight - 40
+						? "is at " + e.getBoundingClientRect().top
+					: e.matches("button, .btn") && (e.getBoundingClientRect().bottom > innerHeight
+					|| e.getBoundingClientRect().height < 44)
+					? "is cut or small" : "")(document.querySelector(%q))`, css))
 				assert.Empty(t, bad, "%s: %s", path, css)
 			}
 			assert.LessOrEqual(t, eval[int](b, "document.documentElement.scrollWidth"), 390, path)

@@ -15,7 +15,8 @@ import (
 	"cavix/web/ui"
 )
 
-// Who may only view a class sees its pages, and takes nothing out of it: no table, no paper, no report, no joining code.
+// Who may only view a class sees its pages, and takes nothing out of it: no table, no paper, no report, no joining
+// code.
 func TestAViewerDownloadsNothing(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -27,16 +28,19 @@ func TestAViewerDownloadsNothing(t *testing.T) {
 	require.NotNil(t, survey)
 	_, _, page = maren.get("/classes/1")
 	require.Contains(t, page, "MILL47")
-	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/ledger", "/classes/1/wrong", "/ledger/2", "/board/1", survey[1]} {
+	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/ledger", "/classes/1/wrong",
+		"/ledger/2", "/board/1", survey[1]} {
 		status, _, page := ivo.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		assert.NotContains(t, page, "MILL47", path)
 		for _, m := range regexp.MustCompile(`href="([^"#]*)"`).FindAllStringSubmatch(page, -1) {
-			assert.NotRegexp(t, `^/(classes|ledger|surveys)/.*/(table|list|slips|answers|data|report|printed)\b`, m[1], "%s links to what a viewer is refused", path)
+			assert.NotRegexp(t, `^/(classes|ledger|surveys)/.*/(table|list|slips|answers|data|report|printed)\b`, m[1],
+				"%s links to what a viewer is refused", path)
 		}
 	}
-	for _, path := range []string{"/classes/1/people/list", "/classes/1/people/slips", "/classes/1/people/1/data", "/classes/1/ledger/table",
-		"/classes/1/answers", "/ledger/2/answers", "/ledger/2/paper/printed", "/ledger/2/paper/table", "/ledger/2/paper/1",
+	for _, path := range []string{"/classes/1/people/list", "/classes/1/people/slips", "/classes/1/people/1/data",
+		"/classes/1/ledger/table", "/classes/1/answers", "/ledger/2/answers", "/ledger/2/paper/printed",
+		"/ledger/2/paper/table", "/ledger/2/paper/1",
 		"/ledger/2/paper/1/cards", survey[1] + "/table", survey[1] + "/report", survey[1] + "/plot/1",
 		"/course/file?class=1&answers=true", "/course/file?class=1&people=true"} {
 		status, _, says := ivo.get(path)
@@ -60,7 +64,8 @@ func (v *visitor) listen(path string) (status int, ended <-chan struct{}) {
 	return r.StatusCode, end
 }
 
-// What keeps a page up to date ends when who listens may no longer: signed out, left the class, or with a role taken away.
+// What keeps a page up to date ends when who listens may no longer: signed out, left the class, or with a role taken
+// away.
 func TestStreamsEndWithTheRight(t *testing.T) {
 	if testing.Short() {
 		t.Skip("waits for seconds to pass; left out with -short")

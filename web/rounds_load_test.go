@@ -70,7 +70,8 @@ func newCrowd(b *testing.B, classes, students int) *crowd {
 		for i := range students {
 			wg.Go(func() { // guests come in without a passphrase, at addresses of their own
 				form := url.Values{"code": {class.Code}, "name": {fmt.Sprintf("g%d", i)}, "do": {"guest"}}
-				req, _ := http.NewRequestWithContext(ctx, http.MethodPost, c.url+"/join", strings.NewReader(form.Encode()))
+				req, _ := http.NewRequestWithContext(ctx, http.MethodPost, c.url+"/join",
+					strings.NewReader(form.Encode()))
 				req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 				req.Header.Set("X-Forwarded-For", fmt.Sprintf("10.%d.%d.%d", k, i/250, i%250))
 				r, err := c.client.Transport.RoundTrip(req)
@@ -92,7 +93,8 @@ func newCrowd(b *testing.B, classes, students int) *crowd {
 
 // ask has a class asked a question.
 func (c *crowd) ask(ctx context.Context, class int64, seed uint64) (int64, *kinds.Reading, error) {
-	i := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == "Caliper 0.05 mm, 20 over 39" })
+	i := slices.IndexFunc(instrument.Patterns(),
+		func(s instrument.Spec) bool { return s.Name == "Caliper 0.05 mm, 20 over 39" })
 	in, err := instrument.New(instrument.Patterns()[i])
 	if err != nil {
 		return 0, nil, err
@@ -150,7 +152,8 @@ func BenchmarkRounds(b *testing.B) {
 				wg.Go(func() {
 					time.Sleep(time.Duration(rand.IntN(3000)) * time.Millisecond)
 					form := url.Values{"round": {fmt.Sprint(id)}, "observed": {right.Fields[0].Expected}}
-					req, _ := http.NewRequestWithContext(ctx, http.MethodPost, c.url+"/round", strings.NewReader(form.Encode()))
+					req, _ := http.NewRequestWithContext(ctx, http.MethodPost, c.url+"/round",
+						strings.NewReader(form.Encode()))
 					req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 					req.AddCookie(cookie)
 					at := time.Now()
@@ -206,8 +209,8 @@ func BenchmarkRounds(b *testing.B) {
 	b.ReportMetric(0, "ns/op")
 }
 
-// BenchmarkStreams is 3,000 open streams of events in 20 classes: what the server needs for them, and how long after a round
-// was opened the last student of its class is told.
+// BenchmarkStreams is 3,000 open streams of events in 20 classes: what the server needs for them, and how long after a
+// round was opened the last student of its class is told.
 func BenchmarkStreams(b *testing.B) {
 	c := newCrowd(b, 20, 150)
 	ctx, cancel := context.WithCancel(b.Context())

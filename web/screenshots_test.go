@@ -47,7 +47,8 @@ var views = []struct {
 	{"+bench-inside", "maren", "/bench/3", func(b *browser) {
 		b.do(
 			run(
-				"{ const s = document.querySelector('[name=hold]'); s.value = 'inside'; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+				"{ const s = document.querySelector('[name=hold]'); s.value = 'inside'; s.dispatchEvent(new " +
+					"Event('input', {bubbles: true})) }",
 			),
 		)
 		b.wait("document.querySelector('.wall')")
@@ -55,7 +56,8 @@ var views = []struct {
 	{"+bench-depth", "maren", "/bench/2", func(b *browser) {
 		b.do(
 			run(
-				"{ const s = document.querySelector('[name=hold]'); s.value = 'depth'; s.dispatchEvent(new Event('input', {bubbles: true})) }",
+				"{ const s = document.querySelector('[name=hold]'); s.value = 'depth'; s.dispatchEvent(new " +
+					"Event('input', {bubbles: true})) }",
 			),
 		)
 		b.wait("document.querySelector('.wall')")
@@ -85,7 +87,8 @@ var views = []struct {
 	{"+class", "maren", "/classes/1", nil},
 	{"+people", "maren", "/classes/1/people", nil},
 	{"people-import", "maren", "/classes/1/people", func(b *browser) {
-		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
+		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide " +
+			"crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
 		b.click("form[action$=preview] button")
 		b.waitText("h1", "Import a class list")
 	}},
@@ -139,7 +142,8 @@ var views = []struct {
 	{"+keeping-log", "maren", "/keeping/log", nil},
 	{"+account", "maren", "/account", nil},
 	{"+class-joining", "maren", "/classes/1", func(b *browser) {
-		b.do(run("document.querySelector('[name=joining]').closest('details').open = true; document.querySelector('[name=joining]').scrollIntoView({block: 'center'})"))
+		b.do(run("document.querySelector('[name=joining]').closest('details').open = true; " +
+			"document.querySelector('[name=joining]').scrollIntoView({block: 'center'})"))
 	}},
 	{"+bin", "maren", "/classes/1/people/9", func(b *browser) {
 		b.do(run("document.querySelectorAll('aside details').forEach(d => d.open = true)"))
@@ -156,7 +160,8 @@ var views = []struct {
 	}},
 	{"+logbook", "maren", "/rack/2/book", nil},
 	{"+comparator", "maren", "/comparators", func(b *browser) {
-		for css, says := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00", "lower": "24.98", "upper": "25.02"} {
+		for css, says := range map[string]string{"title": "Paddle bolts by the box", "nominal": "25.00",
+			"lower": "24.98", "upper": "25.02"} {
 			b.fill("[name="+css+"]", says)
 		}
 		b.click(".planform button")
@@ -277,7 +282,8 @@ var views = []struct {
 	{"+sheet-test", "maren", "/sheets/8", func(b *browser) {
 		b.do(
 			run(
-				"document.querySelector('#taken').open = true; document.querySelector('#task').open = true; document.querySelector('#taken').scrollIntoView()",
+				"document.querySelector('#taken').open = true; document.querySelector('#task').open = true; " +
+					"document.querySelector('#taken').scrollIntoView()",
 			),
 		)
 	}},
@@ -295,7 +301,8 @@ var views = []struct {
 	{"+class-give", "maren", "/classes/1", func(b *browser) {
 		b.do(
 			run(
-				"fetch('/sheets/new', {method: 'POST', body: new URLSearchParams({title: 'Weir boards', 'blocks[0].kind': 'care', 'blocks[0].cards': '2', do: 'keep'})}).then(() => location.reload())",
+				"fetch('/sheets/new', {method: 'POST', body: new URLSearchParams({title: 'Weir boards', " +
+					"'blocks[0].kind': 'care', 'blocks[0].cards': '2', do: 'keep'})}).then(() => location.reload())",
 			),
 		)
 		b.wait("document.querySelector('form[action$=\"/give\"]')")
@@ -312,7 +319,8 @@ var views = []struct {
 	}},
 	{"+board-open", "maren", "/board/1", nil},
 	{"+board-drum", "maren", "/board/1", func(b *browser) {
-		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Arbor micrometer').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => " +
+			"o.text === 'Arbor micrometer').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
 		b.waitText(".board h1", "Arbor")
 		b.keys("l  ")
 		b.waitText(".equation b", ".")
@@ -334,7 +342,8 @@ var views = []struct {
 	}},
 	{"+watch-foot", "maren", "/watch/3", func(b *browser) { b.do(run("scrollTo(0, 9999)")) }},
 	{"+board-finer", "maren", "/board/1", func(b *browser) {
-		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
+		b.do(run("{ const s = document.querySelector('[name=instrument]'); s.value = [...s.options].find((o) => " +
+			"o.text === 'Spindle micrometer, fine').value; s.dispatchEvent(new Event('change', {bubbles: true})) }"))
 		b.waitText(".board h1", "fine")
 		b.keys("l   ")
 		b.wait("document.querySelectorAll('.equation b').length === 4")
@@ -356,7 +365,8 @@ var views = []struct {
 	{"+student-benches", "Wren A.", "/my/bench", nil},
 	{"+card-laboratory-todo", "Isolde M.", "/my/10/6", nil},
 	{"+class-words", "ivo", "/classes/2/settings", func(b *browser) {
-		b.do(run("document.querySelector('.wordsform details').open = true; document.querySelector('.wordsform').scrollIntoView()"))
+		b.do(run("document.querySelector('.wordsform details').open = true; " +
+			"document.querySelector('.wordsform').scrollIntoView()"))
 	}},
 	{"+practice-new", "Isolde M.", "/practice", nil},
 	{"+test-look", "Wren A.", "/my/8", nil},
@@ -405,12 +415,14 @@ func printedPage(t *testing.T, base, dir string) {
 // posts sends a form of the page that is open, and waits for the answer.
 func (b *browser) posts(path, form string) {
 	b.t.Helper()
-	b.do(run(fmt.Sprintf("document.title = 'sending'; fetch(%q, {method: 'POST', body: new URLSearchParams(%s)}).then(() => { document.title = 'sent' })", path, form)))
+	b.do(run(fmt.Sprintf("document.title = 'sending'; fetch(%q, {method: 'POST', body: new "+
+		"URLSearchParams(%s)}).then(() => { document.title = 'sent' })", path, form)))
 	b.wait("document.title === 'sent'")
 }
 
 // TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks
-// views by a regular expression, CAVIX_SIZE their size, as 390x844, CAVIX_THEME the theme and CAVIX_LANGUAGE the language.
+// views by a regular expression, CAVIX_SIZE their size, as 390x844, CAVIX_THEME the theme and CAVIX_LANGUAGE the
+// language.
 func TestScreenshots(t *testing.T) {
 	dir := os.Getenv("CAVIX_SCREENSHOTS")
 	if dir == "" {
@@ -456,8 +468,8 @@ func TestScreenshots(t *testing.T) {
 	}
 }
 
-// languagesSide draws the Desk and a card after checking in each language beside each other, at the size of a laptop and of a phone,
-// at half their size.
+// languagesSide draws the Desk and a card after checking in each language beside each other, at the size of a laptop
+// and of a phone, at half their size.
 func languagesSide(b *browser, file string) {
 	const wide, high, gap = 640, 400, 8
 	out := image.NewRGBA(image.Rect(0, 0, 4*wide+3*gap, 2*high+2*gap+422))

@@ -75,8 +75,9 @@ func New(c Config) (http.Handler, error) {
 	if c.Jobs == nil {
 		c.Jobs = ops.NewJobs(c.Log)
 	}
-	site, err := ui.New(ui.Site{School: c.School, Log: c.Log, Sessions: sessions, Secure: c.Secure, Reach: c.Reach, Jobs: c.Jobs},
-		account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files, student.Files,
+	site, err := ui.New(ui.Site{School: c.School, Log: c.Log, Sessions: sessions, Secure: c.Secure, Reach: c.Reach,
+		Jobs: c.Jobs}, account.Files, admin.Files, author.Files, bench.Files, board.Files, class.Files, handbook.Files,
+		student.Files,
 		survey.Files)
 	if err != nil {
 		return nil, err
@@ -176,8 +177,8 @@ func (b bounds) hold(site *ui.Site) func(http.Handler) http.Handler {
 // readyWithin is how long it may take to see whether the server can do its work.
 const readyWithin = time.Second
 
-// ready tells a load balancer whether the server can do its work, and nothing else: why it cannot stands in the log, on the
-// keeper's page and at the address of the numbers.
+// ready tells a load balancer whether the server can do its work, and nothing else: why it cannot stands in the log, on
+// the keeper's page and at the address of the numbers.
 func ready(c Config) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		err := c.School.Server.Ready(r.Context())
@@ -193,8 +194,8 @@ func ready(c Config) http.HandlerFunc {
 	}
 }
 
-// headed answers HEAD as GET is answered, without the page. A stream, which has no end, ends at its first word: it cannot be
-// flushed.
+// headed answers HEAD as GET is answered, without the page. A stream, which has no end, ends at its first word: it
+// cannot be flushed.
 func headed(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method != http.MethodHead {
@@ -212,8 +213,8 @@ type bare struct{ http.ResponseWriter }
 
 func (bare) Write(b []byte) (int, error) { return len(b), nil }
 
-// secured sets the headers that keep a page from running or loading what is not ours. Where the site is reached over HTTPS,
-// browsers are told to use nothing else for a year.
+// secured sets the headers that keep a page from running or loading what is not ours. Where the site is reached over
+// HTTPS, browsers are told to use nothing else for a year.
 func secured(https bool) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -253,8 +254,8 @@ func logged(log *slog.Logger) func(http.Handler) http.Handler {
 			began := time.Now()
 			ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 			next.ServeHTTP(ww, r)
-			log.Debug("request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path, "status", ww.Status(), "bytes",
-				ww.BytesWritten(),
+			log.Debug("request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
+				"status", ww.Status(), "bytes", ww.BytesWritten(),
 				"took", time.Since(began))
 		})
 	}

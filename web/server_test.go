@@ -54,7 +54,8 @@ func (v *visitor) get(path string) (int, string, string) {
 
 // sent sends a form and does not follow where it leads.
 func (v *visitor) sent(path, form string) (*http.Response, error) {
-	client := http.Client{Jar: v.Jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	client := http.Client{Jar: v.Jar,
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	r, err := client.Post(v.base+path, "application/x-www-form-urlencoded", strings.NewReader(form))
 	if err == nil {
 		_ = r.Body.Close()
@@ -129,7 +130,9 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	for _, path := range []string{"/desk", "/rack", "/workshop", "/workshop/1", "/sheets/new", "/sheets/1",
 		"/classes/1", "/ledger/1", "/ledger/1/1/1", "/ledger/1/remark",
 		"/sheets/1/try/1/1", "/bench/1", "/rack/1/document", "/rack/import", "/slips", "/ledger/1/paper",
-		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1", "/bank/care", "/board/1", "/watch/1", "/course", "/course/file?class=1", "/surveys", "/surveys/1", "/surveys/1/table",
+		"/ledger/1/paper/1", "/ledger/1/paper/1/cards", "/ledger/1/paper/table", "/ledger/1/paper/type?version=1",
+		"/bank/care", "/board/1", "/watch/1", "/course", "/course/file?class=1", "/surveys", "/surveys/1",
+		"/surveys/1/table",
 		"/sheets/1/document", "/bench/1/picture?steps=1&as=svg"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/signin", at, path)
@@ -143,7 +146,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 			assert.NotContains(t, says, "Sluice")
 		}
 	}
-	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way", "/my/way.csv", "/my/surveys", "/my/surveys/1", "/round", "/round/state"} {
+	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way",
+		"/my/way.csv", "/my/surveys", "/my/surveys/1", "/round", "/round/state"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)
@@ -155,11 +159,18 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 	}{
 		{ivo, "/workshop/1", "do=keep"}, {ivo, "/sheets/1", "do=keep"}, {ivo, "/classes/1/give", "sheet=5"},
 		{ivo, "/classes/2/give", "sheet=1"},
-		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"}, {ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"}, {ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"}, {ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
-		{ivo, "/ledger/1/paper", "per=all"}, {ivo, "/ledger/1/paper/type", "version=1&student=1"}, {ivo, "/ledger/1/paper/bring", "table=x"},
-		{ivo, "/classes/1/settings", "base=laboratory"}, {ivo, "/classes/1/settings", "guests=yes"}, {ivo, "/board/1", "do=ask"},
-		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/settings", "seen=1"}, {ivo, "/rack/1/share", "shared=yes"},
-		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"}, {wren, "/handbook/none/1", ""},
+		{ivo, "/classes/1/people/1", "do=clear"}, {ivo, "/classes/1/people/bring", "list=Hesper"},
+		{ivo, "/classes/1/staff", "login=ivo&role=leads"}, {ivo, "/classes/1/weights", "weight[1]=2"},
+		{ivo, "/ledger/1/excuse", "student=1&reason=ill"}, {ivo, "/classes/1/train", "slip=neighbour-line"},
+		{ivo, "/rack/1/drop", ""}, {ivo, "/bench/1", "move=1"},
+		{ivo, "/ledger/1/paper", "per=all"}, {ivo, "/ledger/1/paper/type", "version=1&student=1"},
+		{ivo, "/ledger/1/paper/bring", "table=x"},
+		{ivo, "/classes/1/settings", "base=laboratory"}, {ivo, "/classes/1/settings", "guests=yes"},
+		{ivo, "/board/1", "do=ask"},
+		{maren, "/watch/1/round", "slip=no-such-slip"}, {ivo, "/classes/1/settings", "seen=1"},
+		{ivo, "/rack/1/share", "shared=yes"},
+		{wren, "/my/bench/0123456789ab", "steps=1"}, {wren, "/handbook/vernier/99", "steps=1"},
+		{wren, "/handbook/none/1", ""},
 		{ivo, "/classes/1/settings", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},
 		{isolde, "/my/1/1", "do=hint"}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
@@ -201,8 +212,10 @@ func TestHeadersKeepThePageToItself(t *testing.T) {
 	v := newVisitor(t, base)
 	status, _, says := v.post("/join", "code="+strings.Repeat("A", 170<<10))
 	assert.Equal(t, http.StatusRequestEntityTooLarge, status, says)
-	for _, back := range []string{"//elsewhere.example", "/\t/elsewhere.example", "/\n/elsewhere.example", "\t//elsewhere.example", `/\elsewhere.example`,
-		`\\elsewhere.example`, "https://elsewhere.example", "javascript:alert(1)", "/%09/elsewhere.example/..//x", " //elsewhere.example", "/\x00/x"} {
+	for _, back := range []string{"//elsewhere.example", "/\t/elsewhere.example", "/\n/elsewhere.example",
+		"\t//elsewhere.example", `/\elsewhere.example`,
+		`\\elsewhere.example`, "https://elsewhere.example", "javascript:alert(1)", "/%09/elsewhere.example/..//x",
+		" //elsewhere.example", "/\x00/x"} {
 		r, err := v.sent("/theme", url.Values{"back": {back}}.Encode())
 		require.NoError(t, err)
 		to := r.Header.Get("Location")
@@ -218,7 +231,8 @@ func TestFirstSetUp(t *testing.T) {
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "new.db"))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	v := newVisitor(t, site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler), SetupKey: "the-key"}))
+	v := newVisitor(t, site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler),
+		SetupKey: "the-key"}))
 	_, at, _ := v.get("/")
 	assert.Equal(t, "/setup", at)
 	status, _, says := v.post("/setup", "key=guess&name=Maren&login=maren&passphrase=short")
@@ -623,7 +637,8 @@ func TestTheComposerKeepsItsSchool(t *testing.T) {
 	holds(
 		t,
 		written,
-		"Here: exactly midway, take the line nearer to a limit: 24.95 and 25.05 mm; write the sign of the zero correction; write the unit of every length.",
+		"Here: exactly midway, take the line nearer to a limit: 24.95 and 25.05 mm; write the sign of the zero "+
+			"correction; write the unit of every length.",
 	)
 	_, _, written = una.post(at+"/try/1/1", "main=1&observed=1&zero_error=1&corrected=1&do=anyway")
 	holds(t, written, "of 6", "1 + 1 + 1 + 3")
@@ -665,14 +680,18 @@ func TestOddInputBreaksNothing(t *testing.T) {
 		{maren, "/sheets/2", []string{"title", "blocks[0].kind", "blocks[0].cards", "blocks[0].settings[awkward]",
 			"blocks[0].settings[zero]", "blocks[0].settings[ask]",
 			"blocks[0].instruments", "seed", "blocks[0].own", "blocks[0].marks[main]", "blocks[1].kind",
-			"blocks[99].kind", "blocks[x].cards", "do", "own", "effort", "open", "task", "picture", "own_picture", "mode",
+			"blocks[99].kind", "blocks[x].cards", "do", "own", "effort", "open", "task", "picture", "own_picture",
+			"mode",
 			"help", "attempts", "minutes", "counts", "release", "shuffled", "late", "blocks[0].settings[shape]",
 			"blocks[0].settings[between]", "blocks[0].settings[scale]"}},
 		{maren, "/bank/care/new", []string{"sort", "question", "lines", "before", "right", "reason", "do"}},
-		{maren, "/ledger/8/times", []string{"opens", "closes"}}, {maren, "/classes/1/settings", []string{"name", "method.tie", "seen", "joining", "guests", "zone"}}, {maren, "/classes", []string{"name", "like", "start"}},
+		{maren, "/ledger/8/times", []string{"opens", "closes"}},
+		{maren, "/classes/1/settings", []string{"name", "method.tie", "seen", "joining", "guests", "zone"}},
+		{maren, "/classes", []string{"name", "like", "start"}},
 		{maren, "/classes/1/people/1", []string{"do", "name", "team", "extra", "to"}},
 		{maren, "/classes/1/people/preview", []string{"list"}}, {maren, "/classes/1/people/bring", []string{"list"}},
-		{maren, "/classes/1/staff", []string{"login", "role"}}, {maren, "/classes/1/weights", []string{"weight[1]", "weight[x]", "weight"}},
+		{maren, "/classes/1/staff", []string{"login", "role"}},
+		{maren, "/classes/1/weights", []string{"weight[1]", "weight[x]", "weight"}},
 		{maren, "/ledger/2/excuse", []string{"student", "reason", "do"}}, {maren, "/classes/1/train", []string{"slip"}},
 		{maren, "/classes/1/settings", []string{"base", "own[drum]", "own[nothing]", "own", "own[]", "own[mark]"}},
 		{maren, "/board/1", []string{"do", "moved", "instrument", "value", "asked", "eye", "point"}},
@@ -730,7 +749,8 @@ func TestADisplayZeroedAtTheNominal(t *testing.T) {
 	_, at, _ := una.post(
 		"/rack/import",
 		url.Values{"document": {`{"format":"cavix/instrument","version":1,"name":"Digital","family":"digital",
-		"unit":"mm","main":{"from":"0","to":"150"},"fine":{"kind":"display","step":{"mm":"0.01","in":"0.0005"}}}`}}.Encode(),
+		"unit":"mm","main":{"from":"0","to":"150"},"fine":{"kind":"display","step":{"mm":"0.01",
+		"in":"0.0005"}}}`}}.Encode(),
 	)
 	bench := "/bench/" + regexp.MustCompile(`\d+$`).FindString(at)
 	field := func(page, name string) string {

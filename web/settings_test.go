@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// The settings of a class are one form with one Save: what is wrong is marked at its field, everything typed stays, nothing is
-// saved; then everything is saved together.
+// The settings of a class are one form with one Save: what is wrong is marked at its field, everything typed stays,
+// nothing is saved; then everything is saved together.
 func TestOneFormOfSettings(t *testing.T) {
 	if testing.Short() {
 		t.Skip("fills a form in a browser")
@@ -33,8 +33,10 @@ func TestOneFormOfSettings(t *testing.T) {
 	b.click(".savebar button")
 	b.waitText("[role=alert]", "The settings were not saved")
 	b.waitText(".fault.invalid-feedback, .invalid-feedback, .settingspage .fault:not([role=alert])", "not a time zone")
-	assert.Equal(t, []string{"Mill parts, Thursday", "correction", "laboratory", "asked", "yes", "Atlantis/Nowhere"}, eval[[]string](b,
-		`["name", "method.zero_term", "base", "joining", "guests", "zone"].map((n) => document.querySelector("main form").elements[n].value)`))
+	assert.Equal(t, []string{"Mill parts, Thursday", "correction", "laboratory", "asked", "yes", "Atlantis/Nowhere"},
+		eval[[]string](b,
+			`["name", "method.zero_term", "base", "joining", "guests",
+				"zone"].map((n) => document.querySelector("main form").elements[n].value)`))
 	b.open("/classes/1")
 	b.waitText("h1", "Mill parts, Monday")
 	b.open("/classes/1/settings")
@@ -58,8 +60,10 @@ func TestANewClassLikeAnOldOne(t *testing.T) {
 	status, _, page := maren.post("/classes", "name=Next+year&like=1&start=soon")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holdAll(t, page, "must be a day, such as", `value="soon"`, `value="Next year"`, `value="1" selected`)
-	_, _, page = maren.post("/classes", url.Values{"name": {"Next year"}, "like": {"1"}, "start": {start.Format(time.DateOnly)}}.Encode())
-	holdAll(t, page, "no students yet", "First readings", "Sluice pins", "Half-term test", "from "+start.Format("Mon 2 Jan 2006"))
+	_, _, page = maren.post("/classes", url.Values{"name": {"Next year"}, "like": {"1"},
+		"start": {start.Format(time.DateOnly)}}.Encode())
+	holdAll(t, page, "no students yet", "First readings", "Sluice pins", "Half-term test",
+		"from "+start.Format("Mon 2 Jan 2006"))
 	_, at, _ := maren.post("/classes", "name=Plain&like=0&start="+start.Format(time.DateOnly))
 	assert.Regexp(t, `^/classes/\d+$`, at)
 	status, _, _ = as(t, base, "ivo").post("/classes", "name=Mine&like=1")

@@ -50,7 +50,8 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.wait(fmt.Sprintf("%s[1] === %q && document.activeElement.id === 'down-2'", titles, was[0]))
 	b.do(
 		run(
-			"document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', altKey: true, bubbles: true}))",
+			"document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', altKey: true, " +
+				"bubbles: true}))",
 		),
 	)
 	b.wait(fmt.Sprintf("%s[0] === %q", titles, was[0]))
@@ -74,7 +75,8 @@ func TestFromComposerToRelease(t *testing.T) {
 	b.wait("document.querySelector('[name=release]')")
 	b.do(
 		run(
-			"document.querySelector('[name=release]').value = 'hand'; document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))",
+			"document.querySelector('[name=release]').value = 'hand'; " +
+				"document.querySelector('[name=release]').dispatchEvent(new Event('input', {bubbles: true}))",
 		),
 	)
 	b.waitText(".told", en("author.composerview.told-when-release"))
@@ -264,8 +266,8 @@ func (d *dying) kill() {
 	_ = d.store.Close()
 }
 
-// What is typed while the server is gone stays in the browser, is said to be there, and is sent when the server is back;
-// neither a second tab nor a closed browser loses anything.
+// What is typed while the server is gone stays in the browser, is said to be there, and is sent when the server is
+// back; neither a second tab nor a closed browser loses anything.
 func TestATestWithoutAConnection(t *testing.T) {
 	t.Parallel()
 	d := newDying(t)
@@ -334,7 +336,8 @@ func TestPracticeByKeys(t *testing.T) {
 	for n := 1; n <= 3; n++ {
 		b.waitText(".cardhead small", fmt.Sprint(n))
 		b.wait("document.activeElement.matches('.box input')")
-		for range eval[int](b, "document.querySelectorAll('.box .in input').length") { // Enter goes on, and from the last it sends
+		// Enter goes on, and from the last it sends
+		for range eval[int](b, "document.querySelectorAll('.box .in input').length") {
 			b.keys("1" + kb.Enter)
 		}
 		b.waitText(".acts", "Next card")
@@ -385,13 +388,14 @@ func TestTimesOnPages(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 }
 
-// What is closed while a test is taken is said on its first page, and is closed then: the pages of its instruments in the
-// handbook, the Bench and practice. Who looks without a test reads on.
+// What is closed while a test is taken is said on its first page, and is closed then: the pages of its instruments in
+// the handbook, the Bench and practice. Who looks without a test reads on.
 func TestAidsAreClosedDuringATest(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
 	for _, q := range []string{
-		"UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.minutes', 30), opens = NULL, closes = NULL WHERE id = 8",
+		"UPDATE assignments SET definition = json_set(definition, '$.mode', 'test', '$.minutes', 30), opens = NULL, " +
+			"closes = NULL WHERE id = 8",
 		"DELETE FROM sittings WHERE assignment = 8 AND student = 1",
 		"DELETE FROM cards WHERE assignment = 8 AND student = 1",
 	} {

@@ -155,7 +155,8 @@ func newPlain(b *testing.B) *plain {
 	path := filepath.Join(b.TempDir(), "plain.db")
 	db, err := sql.Open(
 		"sqlite",
-		"file:"+path+"?_pragma=busy_timeout(60000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate",
+		"file:"+path+"?_pragma=busy_timeout(60000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&"+
+			"_txlock=immediate",
 	)
 	require.NoError(b, err)
 	_, err = db.Exec(

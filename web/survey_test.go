@@ -60,13 +60,14 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b := openBrowser(t, site(t, web.Config{School: room, Log: slog.New(slog.DiscardHandler)}), 1280, 800)
 	enter := func(path, form string) {
 		b.open("/handbook")
-		b.do(run(fmt.Sprintf("fetch(%q, {method: 'POST', body: new URLSearchParams(%q)}).then(() => { document.title = 'in' })", path, form)))
+		b.do(run(fmt.Sprintf("fetch(%q, {method: 'POST', body: new URLSearchParams(%q)}).then(() => { "+
+			"document.title = 'in' })", path, form)))
 		b.wait("document.title === 'in'")
 	}
 	enter("/signin", "name=maren&passphrase=eight+signs")
 	b.open("/surveys/new")
-	for css, written := range map[string]string{"[name=title]": "Four pins", "[name=places]": "1", "[name=repeats]": "2", "[name=lower]": "11.70",
-		"[name=upper]": "12.30"} {
+	for css, written := range map[string]string{"[name=title]": "Four pins", "[name=places]": "1",
+		"[name=repeats]": "2", "[name=lower]": "11.70", "[name=upper]": "12.30"} {
 		b.fill(css, written)
 	}
 	b.do(run("document.querySelector('[name=who]').value = 'same'"))
@@ -77,7 +78,8 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b.fill("[name=\"parts[4].size\"]", "12.00")
 	b.keys(kb.Enter)
 	b.waitText("main", "must have a name")
-	assert.Equal(t, "12.45", eval[string](b, "document.querySelector('[name=\"parts[3].size\"]').value"), "what was typed stays")
+	assert.Equal(t, "12.45", eval[string](b, "document.querySelector('[name=\"parts[3].size\"]').value"),
+		"what was typed stays")
 	b.do(run("document.querySelector('[name=\"parts[4].size\"]').select()"))
 	b.keys(kb.Delete + kb.Enter)
 	b.waitText("h1", "Four pins")
@@ -86,7 +88,8 @@ func TestAClassReadsASurvey(t *testing.T) {
 	sv, err := room.Studies.Survey(t.Context(), owner, 1)
 	require.NoError(t, err)
 	for _, name := range names {
-		enter("/join", url.Values{"code": {"PINS47"}, "name": {name}, "passphrase": {"eight signs"}, "do": {"back"}}.Encode())
+		enter("/join", url.Values{"code": {"PINS47"}, "name": {name}, "passphrase": {"eight signs"},
+			"do": {"back"}}.Encode())
 		b.open("/my/surveys/1")
 		for n := range sv.Plan.Cells() {
 			b.waitText(".cardhead", fmt.Sprintf("%d of 8 read", n))
@@ -107,8 +110,10 @@ func TestAClassReadsASurvey(t *testing.T) {
 			if part == 4 && name != "Cole V." {
 				choice = "rework"
 			}
-			b.do(run(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].querySelector('[value=%s]').click()", part-1, choice)))
-			b.wait(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].textContent.includes('Verdict on pin %d: %s')", part-1, part, choice))
+			b.do(run(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].querySelector('[value=%s]').click()",
+				part-1, choice)))
+			b.wait(fmt.Sprintf("document.querySelectorAll('.verdict')[%d].textContent.includes('Verdict on pin %d: "+
+				"%s')", part-1, part, choice))
 		}
 	}
 	b.waitText(".surveytable", "your readings say: rework")
@@ -118,22 +123,26 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b.waitText("#readers h2", en("survey.survey.how-good-the-readers"))
 	b.waitText(".verdictline", "cceptable")
 	for row, says := range []string{"Ash W. 8 100 % 4 of 4", "Birk T. 8 100 % 4 of 4", "Cole V. 8 100 % 3 of 4"} {
-		got := eval[string](b, fmt.Sprintf("[...document.querySelectorAll('.beside aside table tbody tr')[%d].cells].map((c) => c.innerText).join(' ')", row))
+		got := eval[string](b, fmt.Sprintf(
+			"[...document.querySelectorAll('.beside aside table tbody tr')[%d].cells].map((c) => "+
+				"c.innerText).join(' ')", row))
 		assert.Equal(t, says, strings.ReplaceAll(got, "\u00a0", " "))
 	}
 	b.do(chromedp.WaitVisible(chromedp.CSS("#readers .readingplot")))
 }
 
-// What a survey holds goes out as tables that are read again, as pictures and as a report; nobody else sees it; what was
-// read stays; what has ended takes nothing more.
+// What a survey holds goes out as tables that are read again, as pictures and as a report; nobody else sees it; what
+// was read stays; what has ended takes nothing more.
 func TestASurveyGoesOut(t *testing.T) {
 	t.Parallel()
 	if testing.Short() {
 		t.Skip("writes every file of a study; left out with -short")
 	}
 	base := demoSite(t)
-	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."), as(t, base, "Isolde M.")
-	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report", "/surveys/2/plot/means", "/surveys/2/events", "/surveys/1/students/1"} {
+	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."),
+		as(t, base, "Isolde M.")
+	for _, path := range []string{"/surveys/1", "/surveys/2", "/surveys/2/table", "/surveys/2/report",
+		"/surveys/2/plot/means", "/surveys/2/events", "/surveys/1/students/1"} {
 		status, _, _ := ivo.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
@@ -154,7 +163,8 @@ func TestASurveyGoesOut(t *testing.T) {
 	rows, err := csv.NewReader(bytes.NewReader(table)).ReadAll()
 	require.NoError(t, err)
 	assert.Len(t, rows, 61)
-	for _, report := range [][]byte{maren.file("/surveys/2/report"), maren.file("/surveys/1/students/1/report"), wren.file("/my/surveys/1/report")} {
+	for _, report := range [][]byte{maren.file("/surveys/2/report"), maren.file("/surveys/1/students/1/report"),
+		wren.file("/my/surveys/1/report")} {
 		assert.True(t, bytes.HasPrefix(report, []byte("%PDF-")))
 		assert.Equal(t, 1, bytes.Count(report, []byte("/Type /Page\n")), "one page")
 	}
@@ -174,7 +184,8 @@ func TestASurveyGoesOut(t *testing.T) {
 	_, _, page = wren.get("/my/surveys/1")
 	holds(t, page, "14 of 15 read")
 	assert.NotContains(t, page, "9.99", "a reading that was taken stays as it is")
-	for _, odd := range []string{"cell=-1&value=3", "cell=999&value=3", "part=7&verdict=accept", "part=0&verdict=melt", "setup=yes&addendum=4&upright=4", "part=0&try=go"} {
+	for _, odd := range []string{"cell=-1&value=3", "cell=999&value=3", "part=7&verdict=accept", "part=0&verdict=melt",
+		"setup=yes&addendum=4&upright=4", "part=0&try=go"} {
 		status, _, _ := wren.post("/my/surveys/1", odd)
 		assert.Equal(t, http.StatusConflict, status, odd)
 	}
@@ -192,8 +203,8 @@ func TestASurveyGoesOut(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status, "it is restored")
 }
 
-// Parts are tried in both gauges first, on a drawing without a size; the rejected alone are measured, and it is said by how
-// much they lie beyond and what becomes of them. What was said of the gauge stays.
+// Parts are tried in both gauges first, on a drawing without a size; the rejected alone are measured, and it is said by
+// how much they lie beyond and what becomes of them. What was said of the gauge stays.
 func TestPartsAreTriedInTheGauge(t *testing.T) {
 	t.Parallel()
 	if testing.Short() {
@@ -249,12 +260,13 @@ func TestPartsAreTriedInTheGauge(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	holds(t, page, en("gauge.above-lower-limit"))
 	holds(t, page, ">wide<", "what was typed stays")
-	_, _, page = maren.get("/surveys/new?tried=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&parts[0].size=28.05")
+	_, _, page = maren.get("/surveys/new?tried=plug&lower=28&upper=28.12&feature=hole&parts[0].name=a&" +
+		"parts[0].size=28.05")
 	holds(t, page, `value="28.05"`)
 }
 
-// The whole work on a gear: the addendum, the upright scale set to it, four teeth at three places each, the worn one found.
-// What was set is told, but nothing of a tooth that is still to be read.
+// The whole work on a gear: the addendum, the upright scale set to it, four teeth at three places each, the worn one
+// found. What was set is told, but nothing of a tooth that is still to be read.
 func TestTheTeethOfAGear(t *testing.T) {
 	t.Parallel()
 	if testing.Short() {
@@ -294,7 +306,8 @@ func TestTheTeethOfAGear(t *testing.T) {
 	assert.Equal(t, http.StatusConflict, status)
 
 	maren := as(t, base, "maren")
-	_, _, page = maren.post("/surveys/new", url.Values{"class": {"1"}, "title": {"Teeth"}, "instrument": {fields(page).Get("none")}, "places": {"3"}}.Encode())
+	_, _, page = maren.post("/surveys/new", url.Values{"class": {"1"}, "title": {"Teeth"},
+		"instrument": {fields(page).Get("none")}, "places": {"3"}}.Encode())
 	holds(t, page, en("survey.plan.give"))
 }
 
@@ -317,8 +330,9 @@ func TestDeviationsFromNominal(t *testing.T) {
 	_, _, page := maren.get("/surveys/new")
 	digital := regexp.MustCompile(`value="(\d+)"[^>]*>Box comparator`).FindStringSubmatch(page)
 	require.NotNil(t, digital)
-	form := url.Values{"class": {"1"}, "title": {"By deviations"}, "instrument": {digital[1]}, "places": {"1"}, "repeats": {"1"},
-		"who": {"same"}, "scatter": {"0"}, "lower": {"24.95"}, "upper": {"25.05"}, "verdicts": {"two"}, "compare": {"yes"},
+	form := url.Values{"class": {"1"}, "title": {"By deviations"}, "instrument": {digital[1]}, "places": {"1"},
+		"repeats": {"1"}, "who": {"same"}, "scatter": {"0"}, "lower": {"24.95"}, "upper": {"25.05"},
+		"verdicts": {"two"}, "compare": {"yes"},
 		"parts[0].name": {"a"}, "parts[0].size": {"25.03"}}
 	_, _, page = maren.post("/surveys/new", form.Encode())
 	holds(t, page, en("survey.check-compare"))
@@ -349,7 +363,8 @@ func TestASurveyIsSeenAsItIsRead(t *testing.T) {
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("maren")
 	b.open("/surveys/1")
-	row := "[...document.querySelectorAll('#watch tbody tr')].find((r) => r.textContent.includes('Wren A.')).cells[1].textContent"
+	row := "[...document.querySelectorAll('#watch tbody tr')].find((r) => r.textContent.includes('Wren " +
+		"A.')).cells[1].textContent"
 	b.wait(row + " === '13'")
 	_, _, page := wren.get("/my/surveys/1")
 	wren.post("/my/surveys/1", "cell="+fields(page).Get("cell")+"&value=7.80")

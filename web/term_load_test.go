@@ -58,7 +58,8 @@ func fillMany(s *store.DB) error {
 	}
 	var list []roster.ImportedPerson
 	for i := range manyStudents {
-		list = append(list, roster.ImportedPerson{Name: fmt.Sprintf("Student %03d", i), Group: fmt.Sprint("Crew ", i%6)})
+		list = append(list, roster.ImportedPerson{Name: fmt.Sprintf("Student %03d", i),
+			Group: fmt.Sprint("Crew ", i%6)})
 	}
 	if _, err := room.Roster.Import(ctx, access.Actor{ID: owner}, class, list); err != nil {
 		return err
@@ -69,8 +70,10 @@ func fillMany(s *store.DB) error {
 	}
 	begin := time.Now().AddDate(0, -6, 0)
 	for n := range manySheets {
-		id, err := room.Rack.KeepSheet(ctx, owner, rack.Sheet{Title: fmt.Sprintf("Sheet %02d", n), Definition: exercise.Sheet{
-			Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: cardsOn(n), Instruments: []*instrument.Instrument{in}}}},
+		id, err := room.Rack.KeepSheet(ctx, owner, rack.Sheet{Title: fmt.Sprintf("Sheet %02d", n),
+			Definition: exercise.Sheet{
+				Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: cardsOn(n),
+					Instruments: []*instrument.Instrument{in}}}},
 			Racked: [][]int64{nil}})
 		if err != nil {
 			return err
@@ -86,14 +89,15 @@ func fillMany(s *store.DB) error {
 	return nil
 }
 
-// answerMany writes the answers of a sheet into the store, as marking would have kept them: dealing and marking 120,000 cards
-// is not what is measured.
+// answerMany writes the answers of a sheet into the store, as marking would have kept them: dealing and marking 120,000
+// cards is not what is measured.
 func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg int64, cards int,
 	at time.Time) error {
 	fields := []string{"main", "fine_line", "fine", "observed", "corrected"}
 	return s.Write(ctx, func(tx *store.Tx) error {
 		for i, st := range students {
-			if _, err := tx.Insert(ctx, store.Named("sitting", `INSERT INTO sittings (assignment, student, attempt, began)
+			if _, err := tx.Insert(ctx,
+				store.Named("sitting", `INSERT INTO sittings (assignment, student, attempt, began)
 				VALUES (?, ?, 1, ?)`), asg, st.ID, at.Unix()); err != nil {
 				return err
 			}
@@ -102,16 +106,20 @@ func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg
 				if (i+n)%4 > 0 {
 					slip = []string{"neighbour-line", "main-next-mark", "zero-sign-flipped"}[(i+n)%3]
 				}
-				card, err := tx.Insert(ctx, store.Named("card", `INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument,
-					least_count, block, answer, answered, half_marks, half_of, half_full, slip)
-					VALUES (?, ?, 1, ?, 'read', 'vernier-caliper', '{}', 'Caliper 0.05 mm', '0.05 mm', 1, '{}', ?, ?, 10, 10, nullif(?, ''))`),
+				card, err := tx.Insert(ctx,
+					store.Named("card", `INSERT INTO cards (assignment, student, attempt, n, kind, family, item,
+						instrument, least_count, block, answer, answered, half_marks, half_of, half_full, slip)
+					VALUES (?, ?, 1, ?, 'read', 'vernier-caliper', '{}', 'Caliper 0.05 mm', '0.05 mm', 1, '{}', ?, ?,
+					10, 10, nullif(?, ''))`),
 					asg, st.ID, n, at.Add(time.Duration(n)*time.Minute).Unix(), 10-(i+n)%4, slip)
 				if err != nil {
 					return err
 				}
 				for k, f := range fields {
-					if _, err := tx.Insert(ctx, store.Named("entry", `INSERT INTO entries (card, n, field, given, expected, follows, outcome,
-						half_marks, half_of, slips, faults) VALUES (?, ?, ?, '31.40', '31.45', '', 'wrong', 2, 2, '[]', '[]')`), card, k+1, f); err != nil {
+					if _, err := tx.Insert(ctx,
+						store.Named("entry", `INSERT INTO entries (card, n, field, given, expected, follows, outcome,
+						half_marks, half_of, slips, faults) VALUES (?, ?, ?, '31.40', '31.45', '', 'wrong', 2, 2, '[]',
+						'[]')`), card, k+1, f); err != nil {
 						return err
 					}
 				}
@@ -121,8 +129,8 @@ func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg
 	})
 }
 
-// BenchmarkTerm asks for the pages and tables of a class of 300 with 40 sheets over and over, and tells their size as it goes
-// over the line. "answers" is the export of one sheet of 40 cards by 300 students, 60,000 rows.
+// BenchmarkTerm asks for the pages and tables of a class of 300 with 40 sheets over and over, and tells their size as
+// it goes over the line. "answers" is the export of one sheet of 40 cards by 300 students, 60,000 rows.
 func BenchmarkTerm(b *testing.B) {
 	s, err := store.Open(b.Context(), filepath.Join(b.TempDir(), "many.db"))
 	require.NoError(b, err)
@@ -133,7 +141,8 @@ func BenchmarkTerm(b *testing.B) {
 	_, at, _ := maren.post("/signin", "name=maren&passphrase=skerry-point")
 	require.Equal(b, "/desk", at)
 	for _, page := range []struct{ name, path string }{
-		{"ledger", "/classes/1/ledger"}, {"ledger.csv", "/classes/1/ledger/table"}, {"ledger.xlsx", "/classes/1/ledger/table?as=xlsx"},
+		{"ledger", "/classes/1/ledger"}, {"ledger.csv", "/classes/1/ledger/table"},
+		{"ledger.xlsx", "/classes/1/ledger/table?as=xlsx"},
 		{"answers.csv", "/ledger/1/answers"}, {"answers.xlsx", "/ledger/1/answers?as=xlsx"}, {"wrong", "/wrong/1"},
 		{"wrong-term", "/classes/1/wrong"}, {"desk", "/desk"}, {"people", "/classes/1/people"},
 	} {
@@ -170,7 +179,8 @@ func BenchmarkThousandPeople(b *testing.B) {
 		b.StopTimer()
 		if n%50 == 0 { // another instructor: one has sixty classes at most
 			login := fmt.Sprintf("maren-%d", n)
-			owner, err = room.Roster.AddInstructor(b.Context(), roster.Instructor{Login: login, Name: login, Hash: hash})
+			owner, err = room.Roster.AddInstructor(b.Context(), roster.Instructor{Login: login, Name: login,
+				Hash: hash})
 			require.NoError(b, err)
 			maren = newVisitor(b, base)
 			maren.post("/signin", "passphrase=skerry-point&name="+login)

@@ -66,8 +66,8 @@ func spreadsheet(t *testing.T, rows [][]any) []byte {
 	return b.Bytes()
 }
 
-// Names that are one name to those who join with them are caught in the preview, and so is one that a guest has taken between
-// the preview and bringing the list in. Any name that is accepted can be printed.
+// Names that are one name to those who join with them are caught in the preview, and so is one that a guest has taken
+// between the preview and bringing the list in. Any name that is accepted can be printed.
 func TestNamesOfAListOnThePage(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -76,7 +76,8 @@ func TestNamesOfAListOnThePage(t *testing.T) {
 	holds(t, page, "has the same name as line 2")
 	assert.NotContains(t, page, "Import 2 people")
 
-	_, page = maren.upload("/classes/1/people/preview", "file", "list.csv", []byte("name,group\nMo 😀,Weir crew\nLate Q.,\n"))
+	_, page = maren.upload("/classes/1/people/preview", "file", "list.csv",
+		[]byte("name,group\nMo 😀,Weir crew\nLate Q.,\n"))
 	holds(t, page, "Import 2 people")
 	_, at, _ := newVisitor(t, base).post("/join", "code=MILL47&name=late+q.&passphrase=eight+signs&do=join")
 	require.Equal(t, "/my", at)
@@ -95,8 +96,8 @@ func TestNamesOfAListOnThePage(t *testing.T) {
 	assert.True(t, strings.HasPrefix(string(maren.file(version[1])), "%PDF-"))
 }
 
-// A sheet that cannot be read any more is named wherever a total lacks it, on the page and in the table, and keeps no other
-// page from opening.
+// A sheet that cannot be read any more is named wherever a total lacks it, on the page and in the table, and keeps no
+// other page from opening.
 func TestASheetThatCannotBeRead(t *testing.T) {
 	t.Parallel()
 	base, s := demoStore(t)
@@ -110,8 +111,8 @@ func TestASheetThatCannotBeRead(t *testing.T) {
 	table := string(maren.file("/classes/1/ledger/table"))
 	header, _, _ := strings.Cut(table, "\n")
 	assert.Contains(t, header, "\"Weir shims, fine lines (cannot be read, not included in the total)\"")
-	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/wrong": maren, "/classes/1/people/1": maren,
-		"/my": wren, "/practice": wren, "/my/bench": wren} {
+	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/wrong": maren,
+		"/classes/1/people/1": maren, "/my": wren, "/practice": wren, "/my/bench": wren} {
 		status, _, page := v.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		if path == "/my" || path == "/my/bench" {
@@ -120,14 +121,14 @@ func TestASheetThatCannotBeRead(t *testing.T) {
 	}
 }
 
-// People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with the
-// code, move, leave, hand their data out and are deleted, each of which is logged.
+// People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with
+// the code, move, leave, hand their data out and are deleted, each of which is logged.
 func TestPeopleThroughATerm(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
-	list := spreadsheet(t, [][]any{{"Group", "Full name", "Extra minutes"}, {"Tide crew", "Wren A.", 10}, {"", "Hesper Q.", ""},
-		{"Tide crew", "=1+1", nil}, {"", "Hesper q.", ""}})
+	list := spreadsheet(t, [][]any{{"Group", "Full name", "Extra minutes"}, {"Tide crew", "Wren A.", 10},
+		{"", "Hesper Q.", ""}, {"Tide crew", "=1+1", nil}, {"", "Hesper q.", ""}})
 	_, page := maren.upload("/classes/1/people/preview", "file", "list.xlsx", list)
 	holds(t, page, "has the same name as line 3", "nothing is brought in with a row that cannot be")
 	assert.NotContains(t, page, "Import 4 people")
@@ -220,16 +221,17 @@ func TestTeachingAlong(t *testing.T) {
 	_, _, page := maren.post("/classes/1/staff", "login=nobody&role=looks")
 	holds(t, page, "No instructor has this sign-in name")
 	maren.post("/classes/1/staff", "login=una&role=looks")
-	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/people/3", "/classes/1/ledger", "/ledger/2", "/wrong/2",
-		"/classes/1/wrong", "/watch/2", "/ledger/2/3/1"} {
+	for _, path := range []string{"/classes/1", "/classes/1/people", "/classes/1/people/3", "/classes/1/ledger",
+		"/ledger/2", "/wrong/2", "/classes/1/wrong", "/watch/2", "/ledger/2/3/1"} {
 		status, _, _ := una.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 	}
 	assert.Equal(t, http.StatusForbidden, mark())
 	maren.post("/classes/1/staff", "login=una&role=marks")
 	assert.Equal(t, http.StatusOK, mark())
-	for path, form := range map[string]string{"/classes/1/people/3": "do=drop", "/classes/1/people/bring": "list=Hesper",
-		"/classes/1/archive": "", "/classes/1/staff": "login=una&role=marks", "/classes/1/settings": "base=laboratory"} {
+	for path, form := range map[string]string{"/classes/1/people/3": "do=drop",
+		"/classes/1/people/bring": "list=Hesper", "/classes/1/archive": "", "/classes/1/staff": "login=una&role=marks",
+		"/classes/1/settings": "base=laboratory"} {
 		status, _, _ := una.post(path, form)
 		assert.Equal(t, http.StatusForbidden, status, path)
 	}
@@ -239,8 +241,8 @@ func TestTeachingAlong(t *testing.T) {
 	holds(t, page, "stays the owner")
 }
 
-// The ledger of a term: by keyboard from cell to cell and into one, sorted, filtered, weighed, somebody excused; what it
-// shows is what its tables hold.
+// The ledger of a term: by keyboard from cell to cell and into one, sorted, filtered, weighed, somebody excused; what
+// it shows is what its tables hold.
 func TestTheLedgerOfATerm(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -249,11 +251,14 @@ func TestTheLedgerOfATerm(t *testing.T) {
 	b.open("/classes/1/ledger")
 	b.do(run("document.querySelector('.term tbody th a').focus()"))
 	b.keys(kb.ArrowRight + kb.ArrowRight + kb.ArrowRight + kb.ArrowDown)
-	assert.Equal(t, "Bram H. 3", eval[string](b, `document.activeElement.closest('tr').cells[0].innerText + " " + document.activeElement.closest('td').cellIndex`))
+	assert.Equal(t, "Bram H. 3",
+		eval[string](b, `document.activeElement.closest('tr').cells[0].innerText + " " + document.activeElement
+			.closest('td').cellIndex`))
 	b.keys(kb.Enter)
 	b.waitText("h1", "Sluice pins")
 	b.open("/classes/1/ledger?sort=-total")
-	totals := eval[[]float64](b, "[...document.querySelectorAll('.term tbody .total')].map((c) => parseFloat(c.textContent))")
+	totals := eval[[]float64](b,
+		"[...document.querySelectorAll('.term tbody .total')].map((c) => parseFloat(c.textContent))")
 	for i, x := range totals[1:] {
 		assert.LessOrEqual(t, x, totals[i])
 	}
@@ -306,7 +311,8 @@ func TestMarksChangedByAnUpgrade(t *testing.T) {
 	base, st := demoStore(t)
 	ctx := t.Context()
 	for _, q := range []string{ // as an earlier version left it: a practice sheet that has closed half done
-		"UPDATE cards SET answered = NULL, answer = NULL, half_marks = NULL, half_of = NULL, slip = NULL WHERE assignment = 1 AND n > 2",
+		"UPDATE cards SET answered = NULL, answer = NULL, half_marks = NULL, half_of = NULL, slip = NULL WHERE " +
+			"assignment = 1 AND n > 2",
 		"UPDATE cards SET half_full = half_of WHERE assignment = 1",
 		"UPDATE assignments SET closes = 1 WHERE id = 1",
 	} {
@@ -334,7 +340,8 @@ func TestFromASlipToASheetThatTrainsIt(t *testing.T) {
 	low := eval[float64](b, "document.querySelector('.behind .btn-link').getBoundingClientRect().bottom")
 	assert.Less(t, low, 800.0, "in sight without scrolling")
 	b.do(run("document.querySelector('.behind .btn-link').click()"))
-	b.wait("location.pathname.startsWith('/sheets/') && document.readyState === 'complete' && !!document.querySelector('[name=title]')")
+	b.wait("location.pathname.startsWith('/sheets/') && document.readyState === 'complete' && " +
+		"!!document.querySelector('[name=title]')")
 	assert.Equal(t, "Once more: next line", eval[string](b, "document.querySelector('[name=title]').value"))
 	b.waitText(".keepbar", "Saved")
 	covered := eval[string](b, "document.querySelector('main').textContent")

@@ -19,8 +19,8 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// What people typed stands on every page just as they typed it, in the words and numbers of any reader: a class, a group, a sheet, an
-// instrument and a student have a name that holds a term in braces, decimals, quotes and a tag.
+// What people typed stands on every page just as they typed it, in the words and numbers of any reader: a class, a
+// group, a sheet, an instrument and a student have a name that holds a term in braces, decimals, quotes and a tag.
 func TestNamesStandAsTyped(t *testing.T) {
 	t.Parallel()
 	const name = `{drum} "5,0" 0.02 <b>'`
@@ -38,8 +38,10 @@ func TestNamesStandAsTyped(t *testing.T) {
 		"UPDATE students SET team = " + quoted + "G' WHERE class = 1",
 		"UPDATE sheets SET title = " + quoted + "S'",
 		"UPDATE assignments SET title = " + quoted + "S'",
-		"UPDATE instruments SET name = " + quoted + "I', document = json_set(document, '$.name', " + quoted + "I') WHERE id = 2",
-		"UPDATE cards SET item = replace(item, '\"name\":\"Sluice pin caliper\"', '\"name\":' || json_quote(" + quoted + "I'))",
+		"UPDATE instruments SET name = " + quoted + "I', document = json_set(document, '$.name', " + quoted +
+			"I') WHERE id = 2",
+		"UPDATE cards SET item = replace(item, '\"name\":\"Sluice pin caliper\"', '\"name\":' || json_quote(" + quoted +
+			"I'))",
 	} {
 		set(t, s, change)
 	}
@@ -59,7 +61,8 @@ func TestNamesStandAsTyped(t *testing.T) {
 				require.NoError(t, answer.Body.Close())
 				page := html.UnescapeString(string(b))
 				assert.Less(t, answer.StatusCode, http.StatusInternalServerError, path)
-				assert.Empty(t, unprinted.FindAllString(strings.ReplaceAll(page, name, ""), -1), "%s, %s: every text is printed", path, reader)
+				assert.Empty(t, unprinted.FindAllString(strings.ReplaceAll(page, name, ""), -1),
+					"%s, %s: every text is printed", path, reader)
 				assert.NotContains(t, string(b), "<b>'", "%s, %s: the name is no markup", path, reader)
 				for _, at := range near.FindAllStringIndex(page, -1) {
 					plain := strings.ReplaceAll(page[max(0, at[0]-8):min(len(page), at[1]+12)], `\"`, `"`)
@@ -76,8 +79,9 @@ func TestNamesStandAsTyped(t *testing.T) {
 	}
 	_, err := visitors["maren"].sent("/ledger/2/paper", "per=all") // now it has a table to fill in
 	require.NoError(t, err)
-	for _, path := range []string{"/classes/1/people/list", "/classes/1/ledger/table", "/classes/1/answers", "/ledger/2/answers", "/ledger/2/paper/table",
-		"/classes/1/people/3/data", "/course/file?class=1&people=on", "/rack/2/document", "/sheets/2/document", "/ledger/2/paper/one"} {
+	for _, path := range []string{"/classes/1/people/list", "/classes/1/ledger/table", "/classes/1/answers",
+		"/ledger/2/answers", "/ledger/2/paper/table", "/classes/1/people/3/data", "/course/file?class=1&people=on",
+		"/rack/2/document", "/sheets/2/document", "/ledger/2/paper/one"} {
 		for _, reader := range []string{"en", "de", "es", "fr"} {
 			for _, as := range []string{"", "?as=xlsx"} {
 				if as != "" && (reader != "en" || !tables.MatchString(path)) {
@@ -110,7 +114,8 @@ func TestNamesStandAsTyped(t *testing.T) {
 // tables are exports that are spreadsheets too.
 var tables = regexp.MustCompile(`/(list|table|answers)$`)
 
-// stringsIn lists what an exported file says, cell by cell, string by string: a spreadsheet, an archive of files, JSON, CSV or SVG.
+// stringsIn lists what an exported file says, cell by cell, string by string: a spreadsheet, an archive of files, JSON,
+// CSV or SVG.
 func stringsIn(t *testing.T, data []byte) (out []string) {
 	t.Helper()
 	if book, err := excelize.OpenReader(bytes.NewReader(data)); err == nil {

@@ -20,15 +20,16 @@ func set(t *testing.T, s *store.DB, what string) {
 	storetest.Exec(t, s, what)
 }
 
-// When nothing can be written the page says so and repeats what was sent, reading goes on, and sending it again works as
-// soon as it can be kept. A passphrase is never repeated.
+// When nothing can be written the page says so and repeats what was sent, reading goes on, and sending it again works
+// as soon as it can be kept. A passphrase is never repeated.
 func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
 	base, s := demoStore(t)
 	wren, maren := as(t, base, "Wren A."), as(t, base, "maren")
 	set(t, s, "PRAGMA query_only = 1")
 	status, _, says := wren.post("/my/3/7", "main=8&fine_line=4&observed=8.20")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
-	holdAll(t, says, en("ui.fail.nothing-can-saved-now"), `<form method="post" action="/my/3/7">`, `name="observed" value="8.20"`, en("ui.error.send-it-again"))
+	holdAll(t, says, en("ui.fail.nothing-can-saved-now"), `<form method="post" action="/my/3/7">`,
+		`name="observed" value="8.20"`, en("ui.error.send-it-again"))
 	status, _, says = maren.post("/classes", "name=Weirs+%22and%22+sluices")
 	assert.Equal(t, http.StatusServiceUnavailable, status)
 	holds(t, says, `name="name" value="Weirs &#34;and&#34; sluices"`)
@@ -49,8 +50,9 @@ func TestWhatCannotBeKeptStaysOnThePage(t *testing.T) {
 // pagesRead opens what a lesson opens, and wants each at once, whatever hinders writing.
 func pagesRead(t *testing.T, wren, maren *visitor, why string) {
 	t.Helper()
-	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/ledger": maren, "/ledger/2": maren, "/board/1": maren,
-		"/rack": maren, "/account": maren, "/my": wren, "/my/3/1": wren, "/my/2": wren, "/practice": wren, "/round": wren} {
+	for path, v := range map[string]*visitor{"/desk": maren, "/classes/1": maren, "/classes/1/ledger": maren,
+		"/ledger/2": maren, "/board/1": maren, "/rack": maren, "/account": maren, "/my": wren, "/my/3/1": wren,
+		"/my/2": wren, "/practice": wren, "/round": wren} {
 		began := time.Now()
 		status, _, _ := v.get(path)
 		assert.Equal(t, http.StatusOK, status, "%s: %s", why, path)
@@ -82,7 +84,9 @@ func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
 	full := false
 	for range 400 { // what is free in the file is used up
 		err := s.Write(t.Context(), func(tx *store.Tx) error {
-			_, err := tx.Exec(t.Context(), store.Named("fill", "INSERT INTO changes (assignment, who, what, at) SELECT 1, '', hex(zeroblob(4000)), 0"))
+			_, err := tx.Exec(t.Context(),
+				store.Named("fill", "INSERT INTO changes (assignment, who, what, at) SELECT 1, '', "+
+					"hex(zeroblob(4000)), 0"))
 			return err
 		})
 		if full = errors.Is(err, store.ErrFull); full {
@@ -94,15 +98,16 @@ func TestPagesAreReadWhileNothingCanBeWritten(t *testing.T) {
 	pagesRead(t, wren, maren, "full")
 }
 
-// While cards cannot be written a student keeps working: what is typed stays in the browser, is sent again, and can be handed
-// in as soon as it can be kept.
+// While cards cannot be written a student keeps working: what is typed stays in the browser, is sent again, and can be
+// handed in as soon as it can be kept.
 func TestCardsThatCannotBeWrittenStayInTheBrowser(t *testing.T) {
 	base, s := demoStore(t)
 	b := openBrowser(t, base, 1280, 800)
 	b.signIn("Wren A.")
 	b.open("/my/3/7")
 	b.wait("document.querySelector('[name=main]') !== null && window.Alpine !== undefined")
-	set(t, s, "CREATE TEMP TRIGGER broken BEFORE UPDATE ON main.cards BEGIN SELECT RAISE(FAIL, 'no cards just now'); END")
+	set(t, s, "CREATE TEMP TRIGGER broken BEFORE UPDATE ON main.cards BEGIN SELECT RAISE(FAIL, 'no cards just "+
+		"now'); END")
 	b.fill("[name=main]", "8")
 	b.waitText(".cardpage", "The server cannot save this now")
 	b.open("/my/3/7") // even the page opened anew

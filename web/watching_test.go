@@ -21,8 +21,8 @@ import (
 	"cavix/web"
 )
 
-// What Prometheus reads counts requests by place and commits by size, and names nobody; a failed request stands in the log
-// under the number that its page shows.
+// What Prometheus reads counts requests by place and commits by size, and names nobody; a failed request stands in the
+// log under the number that its page shows.
 func TestTheServerIsWatched(t *testing.T) {
 	data, err := demoData()
 	require.NoError(t, err)
@@ -46,7 +46,8 @@ func TestTheServerIsWatched(t *testing.T) {
 	metrics.Handler().ServeHTTP(numbers, httptest.NewRequest(http.MethodGet, "/metrics", nil))
 	says := numbers.Body.String()
 	holdAll(t, says, `cavix_request_seconds_count{method="GET",place="/classes/{class}",status="200"}`,
-		`cavix_request_seconds_count{method="POST",place="/signin",status="303"} 1`, "cavix_commit_pieces_count", "cavix_disk_left_bytes",
+		`cavix_request_seconds_count{method="POST",place="/signin",status="303"} 1`, "cavix_commit_pieces_count",
+		"cavix_disk_left_bytes",
 		"cavix_newest_copy_seconds +Inf", "process_resident_memory_bytes")
 	assert.NotContains(t, says, "Maren")
 

@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A list with columns of the school's own: the page asks what each is, remembers it, and gives the number out again. Once a class has
-// a list, others wait to be let in, and a near name is asked about.
+// A list with columns of the school's own: the page asks what each is, remembers it, and gives the number out again.
+// Once a class has a list, others wait to be let in, and a near name is asked about.
 func TestWhoIsWho(t *testing.T) {
 	t.Parallel()
 	base := demoSite(t)
@@ -23,15 +23,16 @@ func TestWhoIsWho(t *testing.T) {
 	_, _, page = maren.post(class+"/people/preview", url.Values{"list": {list}}.Encode())
 	form := fields(page)
 	assert.Equal(t, "no", form.Get("headed"), "these words are not known")
-	form = url.Values{"list": {list}, "headed": {"yes"}, "column[0]": {"surname"}, "column[1]": {"first_name"}, "column[2]": {"group"},
-		"column[3]": {"number"}}
+	form = url.Values{"list": {list}, "headed": {"yes"}, "column[0]": {"surname"}, "column[1]": {"first_name"},
+		"column[2]": {"group"}, "column[3]": {"number"}}
 	_, _, page = maren.post(class+"/people/preview", form.Encode())
 	holds(t, page, "Bela Simon")
 	holds(t, page, "s-104")
 	holds(t, page, "wait until you let them in")
 	_, _, page = maren.post(class+"/people/bring", fields(page).Encode())
 	holds(t, page, "Bela Simon")
-	_, _, page = maren.post(class+"/people/preview", url.Values{"list": {"Surname;Nr;Vorname\nAnger;s-106;Ash\n"}}.Encode())
+	_, _, page = maren.post(class+"/people/preview",
+		url.Values{"list": {"Surname;Nr;Vorname\nAnger;s-106;Ash\n"}}.Encode())
 	assert.Equal(t, "number", fields(page).Get("column[1]"), "the class remembers its columns")
 	holds(t, page, "Ash Anger")
 	_, _, table := maren.get(class + "/people/list")
@@ -75,7 +76,8 @@ func TestTwoRecordsOfOneStudent(t *testing.T) {
 	before := rows()
 	_, _, people := maren.get("/classes/1/people")
 	at := func(name string) string {
-		m := regexp.MustCompile(`href="(/classes/1/people/\d+)">` + regexp.QuoteMeta(name) + `<`).FindStringSubmatch(people)
+		m := regexp.MustCompile(`href="(/classes/1/people/\d+)">` + regexp.QuoteMeta(name) +
+			`<`).FindStringSubmatch(people)
 		require.NotNil(t, m, name)
 		return m[1]
 	}

@@ -52,7 +52,10 @@ var reaches = map[string]string{
 
 func layerOf(pkg string) int {
 	return slices.IndexFunc(layers, func(l string) bool {
-		return slices.ContainsFunc(strings.Fields(l), func(f string) bool { return pkg == f || strings.HasSuffix(f, "/") && strings.HasPrefix(pkg, f) })
+		return slices.ContainsFunc(strings.Fields(l), func(f string) bool {
+			return pkg == f ||
+				strings.HasSuffix(f, "/") && strings.HasPrefix(pkg, f)
+		})
 	})
 }
 
@@ -74,8 +77,10 @@ func TestArrows(t *testing.T) {
 		for _, imported := range words[1:] {
 			checked++
 			if may, ruled := reaches[imported]; ruled {
-				assert.True(t, slices.ContainsFunc(strings.Fields(may), func(f string) bool { return from == f || strings.HasPrefix(from, f+"/") }),
-					"%s must not import %s", from, imported)
+				assert.True(t, slices.ContainsFunc(strings.Fields(may), func(f string) bool {
+					return from == f ||
+						strings.HasPrefix(from, f+"/")
+				}), "%s must not import %s", from, imported)
 			}
 			to, ours := strings.CutPrefix(imported, "cavix/")
 			if !ours || to == "web/static" || layerOf(from) == len(layers)-1 && layerOf(to) == at {

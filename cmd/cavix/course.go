@@ -47,10 +47,11 @@ func exportCommand() *cobra.Command {
 	var data, code, to string
 	var withPeople bool
 	c := &cobra.Command{
-		Use:     "export",
-		Short:   "Export the course of a class as one file: instruments, sheets, care questions, conventions and words",
-		Example: "  cavix export --data cavix.db --class MILL47 --to mill.cavix\n  cavix export --data cavix.db --class MILL47 --to mill.cavix --with-people",
-		Args:    noArguments,
+		Use:   "export",
+		Short: "Export the course of a class as one file: instruments, sheets, care questions, conventions and words",
+		Example: "  cavix export --data cavix.db --class MILL47 --to mill.cavix\n  cavix export --data cavix.db " +
+			"--class MILL47 --to mill.cavix --with-people",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			s, err := opened(c.Context(), data)
 			if err != nil {
@@ -86,19 +87,21 @@ func exportCommand() *cobra.Command {
 					})
 				}
 			}
-			err = writeWhole(to, private, func(w io.Writer) error { return transfer.WriteCourse(w, taken, people, answers) })
+			err = writeWhole(to, private,
+				func(w io.Writer) error { return transfer.WriteCourse(w, taken, people, answers) })
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s: %d instruments, %d sheets, %d items of care, %d people\n", to, len(taken.Instruments),
-				len(taken.Sheets), len(taken.Bank), len(people))
+			fmt.Fprintf(c.OutOrStdout(), "%s: %d instruments, %d sheets, %d items of care, %d people\n", to,
+				len(taken.Instruments), len(taken.Sheets), len(taken.Bank), len(people))
 			return nil
 		},
 	}
 	c.Flags().StringVar(&data, "data", "cavix.db", "database file")
 	c.Flags().StringVar(&code, "class", "", "joining code of the class")
 	c.Flags().StringVar(&to, "to", "", "file to write, .cavix")
-	c.Flags().BoolVar(&withPeople, "with-people", false, "include the people of the class, and their answers as a table")
+	c.Flags().BoolVar(&withPeople, "with-people", false,
+		"include the people of the class, and their answers as a table")
 	required(c, "class", "to")
 	return c
 }
@@ -107,10 +110,11 @@ func importCommand() *cobra.Command {
 	var data, login, from string
 	var look bool
 	c := &cobra.Command{
-		Use:     "import",
-		Short:   "Import a course file for an instructor, as a whole or not at all",
-		Example: "  cavix import --data cavix.db --as maren --from mill.cavix --look\n  cavix import --data cavix.db --as maren --from mill.cavix",
-		Args:    noArguments,
+		Use:   "import",
+		Short: "Import a course file for an instructor, as a whole or not at all",
+		Example: "  cavix import --data cavix.db --as maren --from mill.cavix --look\n  cavix import --data " +
+			"cavix.db --as maren --from mill.cavix",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			file, err := os.ReadFile(from)
 			if err != nil {
@@ -121,7 +125,8 @@ func importCommand() *cobra.Command {
 				return usageError{fmt.Errorf("%s %w", from, err)}
 			}
 			if n := len(f.Refused); n > 0 {
-				return usageError{fmt.Errorf("%s: %s: %s (%d refused; nothing was changed)", from, locale.Documents().Print(f.Refused[0].Name), locale.Documents().Print(f.Refused[0].Reason), n)}
+				return usageError{fmt.Errorf("%s: %s: %s (%d refused; nothing was changed)", from,
+					locale.Documents().Print(f.Refused[0].Name), locale.Documents().Print(f.Refused[0].Reason), n)}
 			}
 			s, err := opened(c.Context(), data)
 			if err != nil {

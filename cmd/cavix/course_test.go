@@ -48,8 +48,8 @@ func files(t *testing.T, path string) map[string]string {
 	return out
 }
 
-// A course goes out of one database and into another, and out of that again just as it was; brought in once more all of it
-// is the same. People and answers go along only where that is asked for.
+// A course goes out of one database and into another, and out of that again just as it was; brought in once more all of
+// it is the same. People and answers go along only where that is asked for.
 func TestACourseTravels(t *testing.T) {
 	if testing.Short() {
 		t.Skip("fills two schools; left out with -short")
@@ -60,7 +60,8 @@ func TestACourseTravels(t *testing.T) {
 		return err
 	})
 	dir := t.TempDir()
-	first, second, plain := filepath.Join(dir, "first.cavix"), filepath.Join(dir, "second.cavix"), filepath.Join(dir, "plain.cavix")
+	first, second, plain := filepath.Join(dir, "first.cavix"), filepath.Join(dir, "second.cavix"),
+		filepath.Join(dir, "plain.cavix")
 	code, out, errs := call(t, "export", "--data", from, "--class", "MILL47", "--to", first, "--with-people")
 	require.Zero(t, code, errs)
 	assert.Regexp(t, `\d\d instruments, \d+ sheets, \d+ items of care, 20 people`, out)

@@ -19,9 +19,11 @@ import (
 // commandLines are the lines of this program in a text: in code of its own, or within a sentence.
 var commandLines = regexp.MustCompile("(?m)(?:^|`|-- |/usr/local/bin/)cavix ([a-z]+(?: [^`\n#]*)?)")
 
-// Every command line of the README, of the pages for whoever keeps a server and of the unit is one that the program takes.
+// Every command line of the README, of the pages for whoever keeps a server and of the unit is one that the program
+// takes.
 func TestWhatIsWrittenDownCanBeTyped(t *testing.T) {
-	for file, least := range map[string]int{"../../README.md": 5, "../../docs/keeping.md": 6, "../../deploy/cavix.service": 2} {
+	for file, least := range map[string]int{"../../README.md": 5, "../../docs/keeping.md": 6,
+		"../../deploy/cavix.service": 2} {
 		says, err := os.ReadFile(file)
 		require.NoError(t, err)
 		lines := commandLines.FindAllStringSubmatch(string(says), -1)
@@ -51,13 +53,15 @@ func TestNginxTakesItsFile(t *testing.T) {
 	}
 	dir := t.TempDir()
 	key, cert := filepath.Join(dir, "key.pem"), filepath.Join(dir, "cert.pem")
-	out, err := exec.Command("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-subj", "/CN=measuring.example.org",
-		"-keyout", key, "-out", cert).CombinedOutput()
+	out, err := exec.Command("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-subj",
+		"/CN=measuring.example.org", "-keyout", key, "-out", cert).CombinedOutput()
 	if err != nil {
 		t.Skipf("no certificate could be made: %s", out)
 	}
-	site := strings.NewReplacer("/etc/ssl/measuring/privkey.pem", key, "/etc/ssl/measuring/fullchain.pem", cert).Replace(string(says))
-	conf := file(t, "nginx.conf", "pid "+dir+"/pid;\nerror_log "+dir+"/log;\nevents {}\nhttp {\naccess_log off;\n"+site+"}\n")
+	site := strings.NewReplacer("/etc/ssl/measuring/privkey.pem", key, "/etc/ssl/measuring/fullchain.pem",
+		cert).Replace(string(says))
+	conf := file(t, "nginx.conf",
+		"pid "+dir+"/pid;\nerror_log "+dir+"/log;\nevents {}\nhttp {\naccess_log off;\n"+site+"}\n")
 	out, err = exec.Command(nginx, "-t", "-p", dir, "-c", conf).CombinedOutput()
 	assert.NoError(t, err, string(out))
 }

@@ -77,10 +77,11 @@ func readCommand() *cobra.Command {
 	var at position
 	var between string
 	c := &cobra.Command{
-		Use:     "read --instrument FILE (--indicated Y | --size X | --closed)",
-		Short:   "Print the reading of an instrument at a position, part by part",
-		Example: "  cavix read --instrument caliper.json --indicated 31.40\n  cavix read --instrument caliper.json --closed",
-		Args:    noArguments,
+		Use:   "read --instrument FILE (--indicated Y | --size X | --closed)",
+		Short: "Print the reading of an instrument at a position, part by part",
+		Example: "  cavix read --instrument caliper.json --indicated 31.40\n  cavix read --instrument caliper.json " +
+			"--closed",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			by := instrument.Between(between)
 			if !by.Known() {
@@ -106,14 +107,16 @@ func readCommand() *cobra.Command {
 func markCommand() *cobra.Command {
 	var item, answer, batch, answers, out string
 	c := &cobra.Command{
-		Use:     "mark (--item FILE --answer FILE | --batch FILE --answers FILE --out FILE)",
-		Short:   "Mark one answer or a batch of answers, and name the mistakes",
-		Example: "  cavix mark --item card.json --answer answer.json\n  cavix mark --batch cards.json --answers answers.csv --out marked.csv",
-		Args:    noArguments,
+		Use:   "mark (--item FILE --answer FILE | --batch FILE --answers FILE --out FILE)",
+		Short: "Mark one answer or a batch of answers, and name the mistakes",
+		Example: "  cavix mark --item card.json --answer answer.json\n  cavix mark --batch cards.json --answers " +
+			"answers.csv --out marked.csv",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if batch != "" || answers != "" || out != "" {
 				if batch == "" || answers == "" || out == "" || item != "" || answer != "" {
-					return usageError{errors.New("a batch needs --batch FILE, --answers FILE and --out FILE, and nothing else")}
+					return usageError{errors.New(
+						"a batch needs --batch FILE, --answers FILE and --out FILE, and nothing else")}
 				}
 				return markBatch(c, batch, answers, out)
 			}
@@ -197,10 +200,11 @@ func simulateCommand() *cobra.Command {
 	var noise float64
 	var seed uint64
 	c := &cobra.Command{
-		Use:     "simulate --instrument FILE [--instrument FILE …]",
-		Short:   "Let simulated students answer a sheet, and report which slips it can identify",
-		Example: "  cavix simulate --instrument caliper.json --ask main,fine_line,observed,corrected\n  cavix simulate --instrument caliper.json --ask corrected --noise 0.1",
-		Args:    noArguments,
+		Use:   "simulate --instrument FILE [--instrument FILE …]",
+		Short: "Let simulated students answer a sheet, and report which slips it can identify",
+		Example: "  cavix simulate --instrument caliper.json --ask main,fine_line,observed,corrected\n  cavix " +
+			"simulate --instrument caliper.json --ask corrected --noise 0.1",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if rounds < 1 || rounds > 1000 || noise < 0 || noise > 1 {
 				return usageError{errors.New("--rounds must be from 1 to 1000 and --noise from 0 to 1")}
@@ -287,10 +291,11 @@ func figureCommand() *cobra.Command {
 	var out string
 	var lens, look int
 	c := &cobra.Command{
-		Use:     "figure --instrument FILE (--indicated Y | --size X | --closed) --out FILE.svg|.pdf|.png",
-		Short:   "Draw an instrument at a position",
-		Example: "  cavix figure --instrument caliper.json --indicated 31.40 --out caliper.svg\n  cavix figure --instrument caliper.json --closed --lens 8 --out zero.svg",
-		Args:    noArguments,
+		Use:   "figure --instrument FILE (--indicated Y | --size X | --closed) --out FILE.svg|.pdf|.png",
+		Short: "Draw an instrument at a position",
+		Example: "  cavix figure --instrument caliper.json --indicated 31.40 --out caliper.svg\n  cavix figure " +
+			"--instrument caliper.json --closed --lens 8 --out zero.svg",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			write, known := writers[filepath.Ext(out)]
 			if !known {

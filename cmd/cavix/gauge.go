@@ -24,13 +24,16 @@ func gaugeCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "gauge --to ADDRESS",
 		Short: "Simulate a gauge with a data line: send readings of simulated parts to a comparator",
-		Long: "Simulate a gauge with a data line: send readings of simulated parts, one on each line, to the address that the\n" +
+		Long: "Simulate a gauge with a data line: send readings of simulated parts, one on each line, to the " +
+			"address that the\n" +
 			"comparator's page shows. Each line has a number, so a line that arrives twice counts once.",
-		Example: "  cavix gauge --to http://127.0.0.1:8080/gauge/TOKEN\n  cavix gauge --to http://127.0.0.1:8080/gauge/TOKEN --count 50 --pace 200ms --spread 0.03",
-		Args:    noArguments,
+		Example: "  cavix gauge --to http://127.0.0.1:8080/gauge/TOKEN\n  cavix gauge --to " +
+			"http://127.0.0.1:8080/gauge/TOKEN --count 50 --pace 200ms --spread 0.03",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if u, err := url.Parse(to); err != nil || u.Host == "" {
-				return usageError{fmt.Errorf("--to must be an address, as http://127.0.0.1:8080/gauge/TOKEN; it is %q", to)}
+				return usageError{fmt.Errorf("--to must be an address, as http://127.0.0.1:8080/gauge/TOKEN; it is %q",
+					to)}
 			}
 			if count < 1 || count > comparator.MaxReading {
 				return usageError{fmt.Errorf("--count must be from 1 to %d; it is %d", comparator.MaxReading, count)}
@@ -40,7 +43,8 @@ func gaugeCommand() *cobra.Command {
 				return usageError{fmt.Errorf("--spread: %w", err)}
 			}
 			lower, upper := length.Int(100).Sub(half), length.Int(100).Add(half)
-			p := comparator.Plan{Nominal: length.Int(100), Lower: &lower, Upper: &upper, Unit: length.Unit(unit), Places: places}
+			p := comparator.Plan{Nominal: length.Int(100), Lower: &lower, Upper: &upper, Unit: length.Unit(unit),
+				Places: places}
 			if err := p.Check(); err != nil {
 				return usageError{err}
 			}

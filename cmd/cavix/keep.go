@@ -28,7 +28,8 @@ func backupCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "backup",
 		Short: "Copy a database, even while it is being served, and check the copy",
-		Long: "Copy a database, even while it is being served, into a new file, and check the copy before it gets its name.\n" +
+		Long: "Copy a database, even while it is being served, into a new file, and check the copy before it gets " +
+			"its name.\n" +
 			"Do not copy the file of a running server by hand: that copy lacks what is in the write-ahead log.",
 		Example: "  cavix backup --data school.db --to /mnt/stick/school-monday.db",
 		Args:    noArguments,
@@ -54,7 +55,8 @@ func restoreCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "restore",
 		Short: "Replace a database that is not being served by a copy",
-		Long: "Replace a database by a copy. The copy is checked first. A database that is being served is not replaced, and one with\n" +
+		Long: "Replace a database by a copy. The copy is checked first. A database that is being served is not " +
+			"replaced, and one with\n" +
 			"later entries than the copy only with --older. The replaced database is kept beside the new one.",
 		Example: "  cavix restore --from copies/school-daily-20261123-030000.db --data school.db",
 		Args:    noArguments,
@@ -66,7 +68,8 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return wrongUse(err)
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s: %s put back, its latest entry is of %s\n", done.Path, ops.SizeText(done.Size), ops.Moment(done.Latest))
+			fmt.Fprintf(c.OutOrStdout(), "%s: %s put back, its latest entry is of %s\n", done.Path,
+				ops.SizeText(done.Size), ops.Moment(done.Latest))
 			if done.Before != "" {
 				fmt.Fprintf(c.OutOrStdout(), "What stood there is now %s\n", done.Before)
 			}
@@ -86,9 +89,12 @@ func checkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Check a database: whether it is intact and readable, and its marks are right",
-		Long: "Check a database, even while it is being served, and change nothing: its pages and indexes, the references between rows,\n" +
-			"every instrument, sheet, item and answer, and whether the saved marks are those that the program gives. It also finds a\n" +
-			"file that was copied from a running server without its write-ahead log. The exit status is 1 if anything is wrong.",
+		Long: "Check a database, even while it is being served, and change nothing: its pages and indexes, the " +
+			"references between rows,\n" +
+			"every instrument, sheet, item and answer, and whether the saved marks are those that the program " +
+			"gives. It also finds a\n" +
+			"file that was copied from a running server without its write-ahead log. The exit status is 1 if " +
+			"anything is wrong.",
 		Example: "  cavix check --data school.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -106,11 +112,13 @@ func checkCommand() *cobra.Command {
 				fmt.Fprintln(c.OutOrStdout(), note)
 			}
 			if !r.Sound() {
-				return fmt.Errorf("%s: %d faults in %d cards and %d documents", data, len(r.Faults)+r.More, r.Cards, r.Documents)
+				return fmt.Errorf("%s: %d faults in %d cards and %d documents", data, len(r.Faults)+r.More, r.Cards,
+					r.Documents)
 			}
 			older := ""
 			if r.Schema < store.NewestSchema() {
-				older = fmt.Sprintf("; its form %d will be brought to %d when it is served", r.Schema, store.NewestSchema())
+				older = fmt.Sprintf("; its form %d will be brought to %d when it is served", r.Schema,
+					store.NewestSchema())
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%s is %s, in %s%s\n", data, r, r.Took.Round(time.Millisecond), older)
 			return nil
@@ -129,7 +137,8 @@ func linkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "link",
 		Short: "Print a link with which an instructor chooses a new passphrase",
-		Long: "Print a link with which an instructor chooses a new passphrase, for example when the person who runs the server has\n" +
+		Long: "Print a link with which an instructor chooses a new passphrase, for example when the person who runs " +
+			"the server has\n" +
 			"forgotten theirs. The old passphrase stops working. The audit log records it.",
 		Example: "  cavix link --data school.db --login maren --keeper",
 		Args:    noArguments,
@@ -146,7 +155,8 @@ func linkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s/welcome?key=%s\nIt is good once, within a week.\n", strings.TrimRight(site, "/"), key)
+			fmt.Fprintf(c.OutOrStdout(), "%s/welcome?key=%s\nIt is good once, within a week.\n",
+				strings.TrimRight(site, "/"), key)
 			return nil
 		},
 	}

@@ -51,8 +51,8 @@ func BenchmarkStart(b *testing.B) {
 	}
 }
 
-// BenchmarkFiveHundred is how much memory a server takes at most while 500 students, who are signed in, open a card and hand
-// it in.
+// BenchmarkFiveHundred is how much memory a server takes at most while 500 students, who are signed in, open a card and
+// hand it in.
 func BenchmarkFiveHundred(b *testing.B) {
 	const students = 500
 	w := newWorked(b, b.TempDir(), false, students)
@@ -73,7 +73,8 @@ func BenchmarkFiveHundred(b *testing.B) {
 				if err == nil {
 					_ = r.Body.Close()
 				}
-				_, _ = p.send(w, fmt.Sprintf("/my/1/%d", n), url.Values{"main": {"31"}, "observed": {"31.40"}, "do": {"anyway"}})
+				_, _ = p.send(w, fmt.Sprintf("/my/1/%d", n), url.Values{"main": {"31"}, "observed": {"31.40"},
+					"do": {"anyway"}})
 			})
 		}
 		wg.Wait()

@@ -13,7 +13,8 @@ import (
 )
 
 const caliper = `{"format":"cavix/instrument","version":1,"name":"Twentieth","family":"vernier-caliper","unit":"mm",
-	"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39},"zero_error":"-0.15"}`
+	"main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":39},
+	"zero_error":"-0.15"}`
 
 // file writes a document into the test's folder.
 func file(t *testing.T, name, content string) string {
@@ -37,8 +38,9 @@ func TestRead(t *testing.T) {
 	require.Zero(t, code, errs)
 	assert.JSONEq(
 		t,
-		`{"least_count":"0.05","unit":"mm","decimals":2,"indicated":"31.40","base":"0","main":"31","fine_line":8,"fine":"0.40",
-		"finer_line":null,"finer":null,"observed":"31.40","zero_error":"-0.15","zero_correction":"0.15","corrected":"31.55"}`,
+		`{"least_count":"0.05","unit":"mm","decimals":2,"indicated":"31.40","base":"0","main":"31","fine_line":8,
+		"fine":"0.40","finer_line":null,"finer":null,"observed":"31.40","zero_error":"-0.15","zero_correction":"0.15",
+		"corrected":"31.55"}`,
 		out,
 	)
 	_, out, _ = call(t, "read", "--instrument", in, "--size", "31.55")
@@ -73,7 +75,8 @@ func TestBatchAndSimulate(t *testing.T) {
 	stack := file(
 		t,
 		"cards.json",
-		`{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,"indicated":"31.40","ask":["observed"]}}}`,
+		`{"format":"cavix/cards","version":1,"cards":{"1":{"format":"cavix/item","version":1,"instrument":`+caliper+`,
+			"indicated":"31.40","ask":["observed"]}}}`,
 	)
 	good, bad := file(t, "good.csv", "student,card,observed\nA,1,31.40\n"),
 		file(t, "bad.csv", "student,card,observed\nA,1,31.40\nB,1,x\nC,7,1\n")
@@ -101,7 +104,8 @@ func TestBatchAndSimulate(t *testing.T) {
 	answers, err := os.ReadFile(good)
 	require.NoError(t, err)
 	assert.Equal(t, "student,card,observed\nA,1,31.40\n", string(answers))
-	code, _, errs = call(t, "mark", "--batch", stack, "--answers", file(t, "wide.csv", "student,card,observed\nA,1,31,40\n"), "--out", out)
+	code, _, errs = call(t, "mark", "--batch", stack, "--answers",
+		file(t, "wide.csv", "student,card,observed\nA,1,31,40\n"), "--out", out)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "line 2: ")
 
@@ -180,8 +184,8 @@ func TestWrongUseSaysWhatWouldBeRight(t *testing.T) {
 		assert.Contains(t, errs, tt.says, tt.args)
 		assert.Equal(t, 1, strings.Count(errs, "\n"), "one clear line: %q", errs)
 	}
-	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey", "gauge",
-		"backup", "restore", "check", "link"} {
+	for _, c := range []string{"serve", "demo", "read", "mark", "simulate", "figure", "export", "import", "survey",
+		"gauge", "backup", "restore", "check", "link"} {
 		code, out, _ := call(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Examples:")

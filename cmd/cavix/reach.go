@@ -10,8 +10,9 @@ import (
 	"strings"
 )
 
-// reachable lists the hosts, with the port, at which other computers may reach a server that listens at an address: none for
-// a loopback address, and every address of this machine where it listens at all of them. IPv4 comes first, since it is typed.
+// reachable lists the hosts, with the port, at which other computers may reach a server that listens at an address:
+// none for a loopback address, and every address of this machine where it listens at all of them. IPv4 comes first,
+// since it is typed.
 func reachable(listening net.Addr) []string {
 	at, err := netip.ParseAddrPort(listening.String())
 	if err != nil || at.Addr().Unmap().IsLoopback() {

@@ -27,10 +27,12 @@ func TestReachable(t *testing.T) {
 			one, err := netip.ParseAddrPort(host)
 			require.NoError(t, err)
 			assert.EqualValues(t, 8080, one.Port())
-			assert.False(t, one.Addr().IsLoopback() || one.Addr().IsUnspecified() || one.Addr().IsLinkLocalUnicast(), host)
+			assert.False(t, one.Addr().IsLoopback() || one.Addr().IsUnspecified() || one.Addr().IsLinkLocalUnicast(),
+				host)
 		}
 	}
 	var said bytes.Buffer
 	printReachable(&said, listening("0.0.0.0:8080"), []string{"10.0.0.5:8080", "[fd00::5]:8080"})
-	assert.Equal(t, "Other computers and phones connect to http://10.0.0.5:8080 or http://[fd00::5]:8080\n", said.String())
+	assert.Equal(t, "Other computers and phones connect to http://10.0.0.5:8080 or http://[fd00::5]:8080\n",
+		said.String())
 }

@@ -23,8 +23,8 @@ func gopath(t *testing.T) string {
 	return strings.TrimSpace(string(out))
 }
 
-// When the last but one of the pieces that a replica is made of was written: the last one began after it, so it holds all that
-// was acknowledged until then.
+// When the last but one of the pieces that a replica is made of was written: the last one began after it, so it holds
+// all that was acknowledged until then.
 func lastCopied(t *testing.T, replica string) time.Time {
 	t.Helper()
 	pieces, err := filepath.Glob(filepath.Join(replica, "ltx", "0", "*.ltx"))
@@ -36,15 +36,16 @@ func lastCopied(t *testing.T, replica string) time.Time {
 	return piece.ModTime()
 }
 
-// A second machine has what this one has acknowledged, to the last copying: while a class works the file is replicated to a
-// folder, both programs are killed, and the file is put together elsewhere from the folder alone.
+// A second machine has what this one has acknowledged, to the last copying: while a class works the file is replicated
+// to a folder, both programs are killed, and the file is put together elsewhere from the folder alone.
 func TestASecondMachine(t *testing.T) {
 	if testing.Short() {
 		t.Skip("replicates a server at work; left out with -short")
 	}
 	replicator, err := exec.LookPath("litestream")
 	if err != nil {
-		if replicator = filepath.Join(gopath(t), "bin", "litestream"); !assert.FileExists(t, replicator, "`make test` installs it") {
+		if replicator = filepath.Join(gopath(t), "bin", "litestream"); !assert.FileExists(t, replicator,
+			"`make test` installs it") {
 			return
 		}
 	}
@@ -53,8 +54,9 @@ func TestASecondMachine(t *testing.T) {
 	w.each = 30 * time.Millisecond
 	config, replica := filepath.Join(dir, "replicate.yml"), filepath.Join(t.TempDir(), "second")
 	// As in deploy/litestream.yml, with this test's places.
-	require.NoError(t, os.WriteFile(config, []byte(fmt.Sprintf("dbs:\n  - path: %s\n    replicas:\n      - type: file\n        path: %s\n        sync-interval: 500ms\n",
-		w.data, replica)), 0o600))
+	require.NoError(t, os.WriteFile(config,
+		[]byte(fmt.Sprintf("dbs:\n  - path: %s\n    replicas:\n      - type: file\n        path: %s\n        "+
+			"sync-interval: 500ms\n", w.data, replica)), 0o600))
 	w.start()
 	t.Cleanup(w.kill)
 	replicating := exec.Command(replicator, "replicate", "-config", config)
@@ -88,6 +90,7 @@ func TestASecondMachine(t *testing.T) {
 	w.start()
 	said, err := os.ReadFile(w.errs.Name())
 	require.NoError(t, err)
-	require.Eventually(t, func() bool { said, _ = os.ReadFile(w.errs.Name()); return len(said) > 0 }, 5*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { said, _ = os.ReadFile(w.errs.Name()); return len(said) > 0 }, 5*time.Second,
+		20*time.Millisecond)
 	assert.Contains(t, string(said), "what was written last is not in it")
 }

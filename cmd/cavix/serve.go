@@ -44,10 +44,13 @@ func serveCommand() *cobra.Command {
 	f.BoolVar(&o.new, "new", false, "create a new database if the file is missing or empty")
 	f.StringVar(&o.copies, "copies", "", "folder for the daily copies (default: copies, beside the database file)")
 	f.IntVar(&o.keep, "keep-copies", 14, "how many daily copies to keep; 0 makes none")
-	f.BoolVar(&o.secure, "https", false, "the site is reached over HTTPS through a proxy; browsers are told to use only HTTPS")
+	f.BoolVar(&o.secure, "https", false,
+		"the site is reached over HTTPS through a proxy; browsers are told to use only HTTPS")
 	f.StringSliceVar(&o.proxies, "proxy", nil,
-		"addresses of proxies on other machines, such as 10.0.0.0/8; sign-ins are then limited by the address that they report")
-	f.StringVar(&o.metrics, "metrics", "", "address for Prometheus metrics, such as 127.0.0.1:9100 (default: no metrics)")
+		"addresses of proxies on other machines, such as 10.0.0.0/8; sign-ins are then limited by the address that "+
+			"they report")
+	f.StringVar(&o.metrics, "metrics", "",
+		"address for Prometheus metrics, such as 127.0.0.1:9100 (default: no metrics)")
 	f.BoolVar(&o.verbose, "verbose", false, "log every request")
 	return c
 }
@@ -89,7 +92,8 @@ func (o serving) run(c *cobra.Command) (err error) {
 	case errors.Is(err, ops.ErrNoFile):
 		return usageError{fmt.Errorf("--data: there is no file %s; to begin a new school there, add --new", o.data)}
 	case errors.Is(err, ops.ErrEmpty):
-		return usageError{fmt.Errorf("--data: %s is empty; put a copy back (cavix restore), or add --new to begin a new school", o.data)}
+		return usageError{fmt.Errorf(
+			"--data: %s is empty; put a copy back (cavix restore), or add --new to begin a new school", o.data)}
 	case err != nil:
 		return fmt.Errorf("%s: %w", o.data, err)
 	}
@@ -100,10 +104,12 @@ func (o serving) run(c *cobra.Command) (err error) {
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
-	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Supervisor: attendant, Version: version, Jobs: jobs}
+	cfg := web.Config{School: school.New(s), Log: log, Secure: o.secure, Proxies: o.proxies, Supervisor: attendant,
+		Version: version, Jobs: jobs}
 	cfg.Metrics = ops.NewMetrics(attendant)
 	if o.metrics != "" {
-		jobs.Start(ops.Task{Name: "metrics", Work: func(ctx context.Context, _ *ops.Job) error { return cfg.Metrics.Serve(ctx, o.metrics) }})
+		jobs.Start(ops.Task{Name: "metrics",
+			Work: func(ctx context.Context, _ *ops.Job) error { return cfg.Metrics.Serve(ctx, o.metrics) }})
 	}
 	has, err := school.New(s).Roster.HasInstructors(ctx)
 	if err != nil {
@@ -171,7 +177,8 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	}
 	jobs := ops.NewJobs(log)
 	defer jobs.Close()
-	attendant := &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s, Log: log, Jobs: jobs}
+	attendant := &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s,
+		Log: log, Jobs: jobs}
 	if err := attendant.Begin(ctx); err != nil {
 		return err
 	}
@@ -192,7 +199,8 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 			if d.Code != "" {
 				as = "at /join with code " + d.Code
 			}
-			fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as, locale.Documents().Print(d.Who))
+			fmt.Fprintf(out, "  %-10s passphrase %s, %s (%s)\n", d.Name, d.Passphrase, as,
+				locale.Documents().Print(d.Who))
 		}
 	})
 	if errors.Is(err, ops.ErrVanished) {
@@ -201,8 +209,8 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
-// tend begins the work that a server does again and again: what is over by the clock is handed in, guests go whose lesson is
-// over, and bins are emptied of what has lain there for long enough.
+// tend begins the work that a server does again and again: what is over by the clock is handed in, guests go whose
+// lesson is over, and bins are emptied of what has lain there for long enough.
 func tend(cfg web.Config) {
 	for _, task := range []struct {
 		name string

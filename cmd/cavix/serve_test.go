@@ -106,7 +106,8 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	require.NotContains(t, says, "fault")
 	at, _ = s.send(
 		"/sheets/new",
-		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&blocks[0].settings[ask]=observed&blocks[0].instruments=1&do=keep",
+		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&"+
+			"blocks[0].settings[ask]=observed&blocks[0].instruments=1&do=keep",
 	)
 	require.Equal(t, "/sheets/1", at)
 	_, says = s.send("/classes", "name=Mondays")
@@ -171,13 +172,14 @@ func TestAFileThatVanishesStopsTheServer(t *testing.T) {
 	var out, errs synced
 	ended := make(chan int, 1)
 	go func() { ended <- run([]string{"serve", "--addr", "127.0.0.1:0", "--data", data, "--new"}, &out, &errs) }()
-	require.Eventually(t, func() bool { return strings.Contains(out.String(), "Cavix is at") }, 20*time.Second, 10*time.Millisecond,
-		"%s", &errs)
+	require.Eventually(t, func() bool { return strings.Contains(out.String(), "Cavix is at") }, 20*time.Second,
+		10*time.Millisecond, "%s", &errs)
 	require.NoError(t, os.Rename(data, data+".moved"))
 	select {
 	case code := <-ended:
 		assert.Equal(t, 1, code)
-		assert.Contains(t, errs.String(), "was moved, removed or replaced while it was served. All that was kept until now is in "+data+".rescued-")
+		assert.Contains(t, errs.String(),
+			"was moved, removed or replaced while it was served. All that was kept until now is in "+data+".rescued-")
 	case <-time.After(30 * time.Second):
 		t.Fatal("it went on without its file")
 	}

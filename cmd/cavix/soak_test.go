@@ -96,8 +96,8 @@ type handed struct {
 // newWorked fills a file with a class and builds the program; race builds it with the race detector.
 func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	t.Helper()
-	w := &worked{tb: t, program: filepath.Join(t.TempDir(), "cavix"), data: filepath.Join(dir, "school.db"), addr: "127.0.0.1:0",
-		failed: map[string]int{}}
+	w := &worked{tb: t, program: filepath.Join(t.TempDir(), "cavix"), data: filepath.Join(dir, "school.db"),
+		addr: "127.0.0.1:0", failed: map[string]int{}}
 	args := []string{"build", "-o", w.program}
 	if race {
 		args = append(args, "-race")
@@ -117,13 +117,15 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	require.NoError(t, err)
 	class, err := room.Roster.AddClass(ctx, owner, "Soaked", "SOAKED")
 	require.NoError(t, err)
-	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+	in, err := instrument.New(instrument.Spec{Name: "Twentieth", Family: instrument.VernierCaliper,
+		Unit: length.Millimetre, Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
 		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 20, MainDivisions: 39}})
 	require.NoError(t, err)
 	for i := range students {
-		p := &soaker{name: fmt.Sprintf("Pupil %c%c", 'a'+i/26, 'a'+i%26), answers: map[place]handed{}, drafts: map[place]int{}}
-		p.id = storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, 0)", class, p.name, names.Fold(p.name), hash)
+		p := &soaker{name: fmt.Sprintf("Pupil %c%c", 'a'+i/26, 'a'+i%26), answers: map[place]handed{},
+			drafts: map[place]int{}}
+		p.id = storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, ?, ?, ?, 0)",
+			class, p.name, names.Fold(p.name), hash)
 		w.pupils = append(w.pupils, p)
 	}
 	for i := range soakSheets {
@@ -201,8 +203,9 @@ func (w *worked) read(long time.Duration) {
 		for _, page := range []struct {
 			by   *http.Client
 			path string
-		}{{&w.teacher, "/desk"}, {&w.teacher, "/classes/1"}, {&w.teacher, "/classes/1/ledger"}, {&w.teacher, "/ledger/1"}, {&w.teacher, "/board/1"},
-			{&w.pupils[0].client, "/my"}, {&w.pupils[0].client, "/my/1"}, {&w.pupils[0].client, "/my/1/1"}, {&w.pupils[0].client, "/round"}} {
+		}{{&w.teacher, "/desk"}, {&w.teacher, "/classes/1"}, {&w.teacher, "/classes/1/ledger"},
+			{&w.teacher, "/ledger/1"}, {&w.teacher, "/board/1"}, {&w.pupils[0].client, "/my"},
+			{&w.pupils[0].client, "/my/1"}, {&w.pupils[0].client, "/my/1/1"}, {&w.pupils[0].client, "/round"}} {
 			began := time.Now()
 			r, err := page.by.Get("http://" + w.addr + page.path)
 			if err == nil {
@@ -239,7 +242,8 @@ func (w *worked) work(p *soaker, by *rand.Rand) {
 			at := place{sheet, n}
 			path := fmt.Sprintf("/my/%d/%d", sheet, n)
 			for draft, until := 1, time.Now().Add(w.each); time.Now().Before(until) && !w.stop.Load(); draft++ {
-				if status, err := p.send(w, path+"/draft", url.Values{"main": {fmt.Sprint(draft)}}); err == nil && status == http.StatusNoContent {
+				if status, err := p.send(w, path+"/draft", url.Values{"main": {fmt.Sprint(draft)}}); err == nil &&
+					status == http.StatusNoContent {
 					p.drafts[at] = draft
 					w.typed.Add(1)
 				} else {
@@ -281,14 +285,16 @@ func (w *worked) met(status int, err error) {
 	w.failed[what]++
 }
 
-// lost looks for everything that was acknowledged before a time in a file that is not served, and lists what is not there.
+// lost looks for everything that was acknowledged before a time in a file that is not served, and lists what is not
+// there.
 func (w *worked) lost(path string, before time.Time) (lost []string, looked int) {
 	w.tb.Helper()
 	db, err := sql.Open("sqlite", path)
 	require.NoError(w.tb, err)
 	defer db.Close()
 	kept := map[string]string{}
-	rows, err := db.Query("SELECT student, assignment, n, coalesce(answer, ''), coalesce(draft, '') FROM cards WHERE assignment IS NOT NULL")
+	rows, err := db.Query("SELECT student, assignment, n, coalesce(answer, ''), coalesce(draft, '') FROM cards " +
+		"WHERE assignment IS NOT NULL")
 	require.NoError(w.tb, err)
 	defer rows.Close()
 	for rows.Next() {
@@ -307,7 +313,8 @@ func (w *worked) lost(path string, before time.Time) (lost []string, looked int)
 			var got map[string]string
 			says := kept[fmt.Sprint(p.id, at.sheet, at.n)]
 			if json.Unmarshal([]byte(says), &got) != nil || got["main"] != a.main || got["observed"] != a.observed {
-				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: %v stands as %q", p.name, at.sheet, at.n, a, says))
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: %v stands as %q", p.name, at.sheet, at.n, a,
+					says))
 			}
 		}
 		if !before.After(time.Now()) {
@@ -319,7 +326,8 @@ func (w *worked) lost(path string, before time.Time) (lost []string, looked int)
 			says := kept[fmt.Sprint(p.id, at.sheet, at.n)]
 			err := json.Unmarshal([]byte(says), &got)
 			if n, wrong := strconv.Atoi(got["main"]); err != nil || wrong != nil || n < draft {
-				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: draft %d stands as %q", p.name, at.sheet, at.n, draft, says))
+				lost = append(lost, fmt.Sprintf("%s, sheet %d, card %d: draft %d stands as %q", p.name, at.sheet, at.n,
+					draft, says))
 			}
 		}
 	}
@@ -334,8 +342,8 @@ func (w *worked) acknowledged() (n int) {
 	return n
 }
 
-// A class works while its server is killed again and again, its file is held by others, its disk runs full, and copies are
-// made and put back: nothing that was acknowledged is lost, and every mark is the one that the core gives.
+// A class works while its server is killed again and again, its file is held by others, its disk runs full, and copies
+// are made and put back: nothing that was acknowledged is lost, and every mark is the one that the core gives.
 // CAVIX_SOAK is how long, CAVIX_SOAK_REPORT the file for the report, CAVIX_SOAK_RACE builds with the race detector.
 func TestSoak(t *testing.T) {
 	if testing.Short() {
@@ -478,7 +486,8 @@ func (w *worked) report(took time.Duration, did map[string]int, small bool, look
 		return w.took[min(len(w.took)-1, int(of*float64(len(w.took))))].Round(100 * time.Microsecond)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, "# Soak\n\n%d students at work on one server for %s, while it was ill-treated (`make soak`).\n\n", soakers, took.Round(time.Second))
+	fmt.Fprintf(&b, "# Soak\n\n%d students at work on one server for %s, while it was ill-treated (`make soak`).\n\n",
+		soakers, took.Round(time.Second))
 	b.WriteString("| what was done | times |\n|---|---:|\n")
 	for _, what := range slices.Sorted(maps.Keys(did)) {
 		fmt.Fprintf(&b, "| %s | %d |\n", what, did[what])
@@ -487,13 +496,19 @@ func (w *worked) report(took time.Duration, did map[string]int, small bool, look
 		b.WriteString("| disk full: not tried, since no disk of its own could be had | 0 |\n")
 	}
 	b.WriteString("\n| what came of it | |\n|---|---:|\n")
-	fmt.Fprintf(&b, "| answers acknowledged | %d |\n| drafts acknowledged, each over the one before | %d |\n| answers and last drafts looked for afterwards | %d |\n| **lost** | **%d** |\n", w.acknowledged(), w.typed.Load(), looked, lost)
-	fmt.Fprintf(&b, "| answers marked anew, all as the core gives them | %d |\n| faults that `cavix check` found | %d |\n", r.Answers, len(r.Faults)+r.More)
-	fmt.Fprintf(&b, "| half of the answers acknowledged within | %s |\n| 99 of 100 within | %s |\n", share(.5), share(.99))
+	fmt.Fprintf(&b, "| answers acknowledged | %d |\n| drafts acknowledged, each over the one before | %d |\n| "+
+		"answers and last drafts looked for afterwards | %d |\n| **lost** | **%d** |\n", w.acknowledged(),
+		w.typed.Load(), looked, lost)
+	fmt.Fprintf(&b, "| answers marked anew, all as the core gives them | %d |\n| faults that `cavix check` found | "+
+		"%d |\n", r.Answers, len(r.Faults)+r.More)
+	fmt.Fprintf(&b, "| half of the answers acknowledged within | %s |\n| 99 of 100 within | %s |\n", share(.5),
+		share(.99))
 	if len(w.reads) > 0 {
 		slices.Sort(w.reads)
-		fmt.Fprintf(&b, "| pages opened while the file was held or the disk full | %d |\n| half of them within | %s |\n| the slowest | %s |\n| not opened | %d |\n",
-			len(w.reads), w.reads[len(w.reads)/2].Round(100*time.Microsecond), w.reads[len(w.reads)-1].Round(time.Millisecond), len(w.unread))
+		fmt.Fprintf(&b, "| pages opened while the file was held or the disk full | %d |\n| half of them within | %s "+
+			"|\n| the slowest | %s |\n| not opened | %d |\n",
+			len(w.reads), w.reads[len(w.reads)/2].Round(100*time.Microsecond),
+			w.reads[len(w.reads)-1].Round(time.Millisecond), len(w.unread))
 	}
 	for _, what := range slices.Sorted(maps.Keys(w.failed)) {
 		fmt.Fprintf(&b, "| sent again after: %s | %d |\n", what, w.failed[what])

@@ -21,10 +21,13 @@ func surveyCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "survey",
 		Short: "Analyse repeated readings, or a study of appraisers, from a table",
-		Long: "Analyse repeated readings, or a study of appraisers, from a table. With the columns group, repeat, value you\n" +
-			"get means, ranges and the odd group; with part, reader, repeat, value the repeatability and reproducibility.",
-		Example: "  cavix survey --readings places.csv\n  cavix survey --readings study.csv --lower 11.70 --upper 12.30",
-		Args:    noArguments,
+		Long: "Analyse repeated readings, or a study of appraisers, from a table. With the columns group, repeat, " +
+			"value you\n" +
+			"get means, ranges and the odd group; with part, reader, repeat, value the repeatability and " +
+			"reproducibility.",
+		Example: "  cavix survey --readings places.csv\n  cavix survey --readings study.csv --lower 11.70 --upper " +
+			"12.30",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
 			data, err := os.ReadFile(from)
 			if err != nil {
@@ -60,7 +63,8 @@ func surveyCommand() *cobra.Command {
 	c.Flags().StringVar(&from, "readings", "", "table of readings, CSV or XLSX")
 	c.Flags().StringVar(&lower, "lower", "", "lower limit, for the share of the tolerance")
 	c.Flags().StringVar(&upper, "upper", "", "upper limit")
-	c.Flags().IntVar(&decimals, "decimals", -1, "decimal places of the instrument (default: as the readings are written)")
+	c.Flags().IntVar(&decimals, "decimals", -1,
+		"decimal places of the instrument (default: as the readings are written)")
 	required(c, "readings")
 	return c
 }
@@ -140,8 +144,9 @@ func studied(t survey.Table, limits [2]*length.Number) study {
 		}
 		return &v.SD
 	}
-	out := study{Pooled: a.Pooled, Repeatability: sd(a.Repeatability), Reproducibility: sd(a.Reproducibility), Readers: sd(a.All),
-		Parts: sd(a.PartVariation), Total: sd(a.Total), Spread: a.All.Spread, Variance: a.All.Variance, Tolerance: a.All.Tolerance,
+	out := study{Pooled: a.Pooled, Repeatability: sd(a.Repeatability), Reproducibility: sd(a.Reproducibility),
+		Readers: sd(a.All), Parts: sd(a.PartVariation), Total: sd(a.Total), Spread: a.All.Spread,
+		Variance: a.All.Variance, Tolerance: a.All.Tolerance,
 		Categories: a.DistinctCategories, Cannot: printed(a.Cannot)}
 	if a.Tested {
 		out.P = &a.P

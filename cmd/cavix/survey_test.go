@@ -36,7 +36,8 @@ func TestSurveyFromATable(t *testing.T) {
 			for i, row := range cells {
 				for j, cell := range row {
 					for k, x := range cell {
-						require.NoError(t, w.Write([]string{strconv.Itoa(i), "reader " + strconv.Itoa(j), strconv.Itoa(k), x}))
+						require.NoError(t, w.Write([]string{strconv.Itoa(i), "reader " + strconv.Itoa(j),
+							strconv.Itoa(k), x}))
 					}
 				}
 			}
@@ -95,7 +96,8 @@ func TestSurveyNamesWhatItCannotRead(t *testing.T) {
 		assert.Contains(t, errs, says)
 	}
 	// A gap leaves out what costs fewest readings, and says so.
-	gap := "part,reader,repeat,value\n1,A,1,2.0\n1,A,2,2.1\n1,B,1,2.0\n1,B,2,\n2,A,1,3.0\n2,A,2,3.1\n2,B,1,3.0\n2,B,2,3.1\n3,A,1,3.0\n3,A,2,3.1\n3,B,1,3.0\n3,B,2,3.1\n"
+	gap := "part,reader,repeat,value\n1,A,1,2.0\n1,A,2,2.1\n1,B,1,2.0\n1,B,2,\n2,A,1,3.0\n2,A,2,3.1\n2,B,1,3.0\n" +
+		"2,B,2,3.1\n3,A,1,3.0\n3,A,2,3.1\n3,B,1,3.0\n3,B,2,3.1\n"
 	code, out, errs := call(t, "survey", "--readings", file(t, "gap.csv", gap))
 	require.Zero(t, code, errs)
 	assert.Contains(t, out, `"left_out":[{"part":"1","readings":3}]`)

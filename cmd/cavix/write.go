@@ -11,9 +11,9 @@ import (
 // private is the mode of a file with people or marks in it.
 const private os.FileMode = 0o600
 
-// writeWhole writes a file beside its name and renames it when it is whole, so that half of it never stands there and what
-// stood there stays until then. A new file gets the mode, one that was there keeps its own. What is no regular file, as
-// /dev/stdout, is written as it is.
+// writeWhole writes a file beside its name and renames it when it is whole, so that half of it never stands there and
+// what stood there stays until then. A new file gets the mode, one that was there keeps its own. What is no regular
+// file, as /dev/stdout, is written as it is.
 func writeWhole(to string, mode os.FileMode, write func(io.Writer) error) error {
 	info, err := os.Stat(to)
 	if err == nil {

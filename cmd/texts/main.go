@@ -1,5 +1,5 @@
-// Command texts checks the catalogues: that every key that is used has an entry and every entry is used, that calls give the
-// arguments that their text needs, and that all languages have the same keys and arguments.
+// Command texts checks the catalogues: that every key that is used has an entry and every entry is used, that calls
+// give the arguments that their text needs, and that all languages have the same keys and arguments.
 package main
 
 import (
@@ -54,7 +54,8 @@ func check(root string) ([]string, error) {
 		switch {
 		case err != nil:
 			return err
-		case d.IsDir() && (d.Name() == "node_modules" || d.Name() == "vendor" || strings.HasPrefix(d.Name(), ".") && path != root):
+		case d.IsDir() && (d.Name() == "node_modules" || d.Name() == "vendor" || strings.HasPrefix(d.Name(), ".") &&
+			path != root):
 			return fs.SkipDir
 		case strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, "_test.go"):
 			return u.goFile(path)
@@ -129,7 +130,9 @@ func keyOf(c *ast.CallExpr) int {
 		return -1
 	}
 	lit, is := c.Args[at].(*ast.BasicLit)
-	if !is || !key.MatchString(str(lit)) && !(strings.Contains(str(lit), "%") || sel.Sel.Name == "New" && strings.Contains(str(lit), " ")) { // a sentence is no key, and is found to be none
+	// a sentence is no key, and is found to be none
+	if !is || !key.MatchString(str(lit)) && !(strings.Contains(str(lit), "%") || sel.Sel.Name == "New" &&
+		strings.Contains(str(lit), " ")) {
 		return -1
 	}
 	return at
@@ -216,7 +219,8 @@ func (u *uses) command(path string, tree *parse.Tree, c *parse.CommandNode) {
 		u.node(path, tree, a)
 	}
 	at, _ := tree.ErrorContext(c)
-	if id, is := c.Args[0].(*parse.IdentifierNode); is && slices.Contains([]string{"t", "rich", "text"}, id.Ident) && len(c.Args) > 1 {
+	if id, is := c.Args[0].(*parse.IdentifierNode); is && slices.Contains([]string{"t", "rich", "text"}, id.Ident) &&
+		len(c.Args) > 1 {
 		if s, is := c.Args[1].(*parse.StringNode); is {
 			one := use{at: at, key: s.Text, known: true}
 			for i := 2; i < len(c.Args); i += 2 {
@@ -262,17 +266,20 @@ func (u *uses) against(c *text.Catalogue) []string {
 		wants := c.Arguments(one.key)
 		for _, name := range wants {
 			if !slices.Contains(one.args, name) && !slices.Contains(one.args, strings.Trim(name, "[]")) {
-				found = append(found, fmt.Sprintf("%s: %s needs the argument %s (%s)", one.at, one.key, name, c.At(one.key)))
+				found = append(found, fmt.Sprintf("%s: %s needs the argument %s (%s)", one.at, one.key, name,
+					c.At(one.key)))
 			}
 		}
 		for _, name := range one.args {
 			if !slices.Contains(wants, name) && !slices.Contains(wants, "["+name+"]") {
-				found = append(found, fmt.Sprintf("%s: %s has no place for the argument %s (%s)", one.at, one.key, name, c.At(one.key)))
+				found = append(found, fmt.Sprintf("%s: %s has no place for the argument %s (%s)", one.at, one.key, name,
+					c.At(one.key)))
 			}
 		}
 	}
 	for _, k := range c.Keys() {
-		if !used[k] && !strings.HasPrefix(k, "list.") && !slices.ContainsFunc(u.prefixes, func(p string) bool { return strings.HasPrefix(k, p) }) {
+		if !used[k] && !strings.HasPrefix(k, "list.") &&
+			!slices.ContainsFunc(u.prefixes, func(p string) bool { return strings.HasPrefix(k, p) }) {
 			found = append(found, fmt.Sprintf("%s: nothing uses %s", c.At(k), k))
 		}
 	}
@@ -288,7 +295,8 @@ func compare(english, other *text.Catalogue, name string) []string {
 		case !other.Has(k):
 			found = append(found, fmt.Sprintf("%s: %s is missing (English at %s)", name, k, english.At(k)))
 		case !slices.Equal(english.Arguments(k), other.Arguments(k)):
-			found = append(found, fmt.Sprintf("%s: %s: %s has the arguments %v, English %v", name, other.At(k), k, other.Arguments(k), english.Arguments(k)))
+			found = append(found, fmt.Sprintf("%s: %s: %s has the arguments %v, English %v", name, other.At(k), k,
+				other.Arguments(k), english.Arguments(k)))
 		}
 	}
 	for _, k := range other.Keys() {

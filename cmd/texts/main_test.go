@@ -42,7 +42,9 @@ var (
 )
 func f() { bad.Add("field", "must be %d", 1); bad.Add("field", "a.right", "n", 2); fmt.Sprintf("c.%d", n) }
 `)))
-	require.NoError(t, u.page(write("a.html", `{{define "page"}}{{t "a.page" "name" .Name}}{{if .X}}{{rich "a.none"}}{{end}}{{template "f" (text "a.label")}}{{end}}`)))
+	require.NoError(t, u.page(write("a.html",
+		`{{define "page"}}{{t "a.page" "name" .Name}}{{if .X}}{{rich "a.none"}}{{end}}{{template "f" (text `+
+			`"a.label")}}{{end}}`)))
 	found := u.against(load(t, language.English, `
 [a]
 right: {$n}
@@ -57,17 +59,21 @@ one: x
 [c]
 1: x
 `))
-	for i, want := range []string{"a.page needs the argument [link]", "a.none is in no catalogue", "a.go:4:6: a.missing is in no", "a.go:5:6: a.lacks needs the argument n",
-		"a.go:6:6: a.more has no place for the argument n", "a sentence is in no", "must be %d is in no", "nothing uses a.idle"} {
+	for i, want := range []string{"a.page needs the argument [link]", "a.none is in no catalogue",
+		"a.go:4:6: a.missing is in no", "a.go:5:6: a.lacks needs the argument n",
+		"a.go:6:6: a.more has no place for the argument n", "a sentence is in no", "must be %d is in no",
+		"nothing uses a.idle"} {
 		assert.Contains(t, strings.Join(found, "\n"), want, i)
 	}
 	assert.Len(t, found, 8, strings.Join(found, "\n"))
 }
 
 func TestComparingLanguages(t *testing.T) {
-	english, german := load(t, language.English, "[a]\nboth: {$n}\nother: {$n}\nlacking: x\n"), load(t, language.German, "[a]\nboth: {$n}!\nother: {$m}\nmore: x\n")
+	english, german := load(t, language.English, "[a]\nboth: {$n}\nother: {$n}\nlacking: x\n"),
+		load(t, language.German, "[a]\nboth: {$n}!\nother: {$m}\nmore: x\n")
 	found := strings.Join(compare(english, german, "de"), "\n")
-	for _, want := range []string{"de: a.lacking is missing", "a.other has the arguments [m], English [n]", "English has no a.more"} {
+	for _, want := range []string{"de: a.lacking is missing", "a.other has the arguments [m], English [n]",
+		"English has no a.more"} {
 		assert.Contains(t, found, want)
 	}
 	assert.NotContains(t, found, "a.both")

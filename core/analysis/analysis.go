@@ -1,6 +1,6 @@
-// Package analysis knows what a class's answers to a sheet say: how many are right card by card, which slips are behind the
-// others, who makes them, and how well a card tells those who can read from those who cannot. Everything follows from what
-// each card came to.
+// Package analysis knows what a class's answers to a sheet say: how many are right card by card, which slips are behind
+// the others, who makes them, and how well a card tells those who can read from those who cannot. Everything follows
+// from what each card came to.
 package analysis
 
 import (
@@ -74,8 +74,8 @@ func Cards(list []Outcome) []Card {
 	return out
 }
 
-// thirds are the students with the least and with the greatest share of marks on the whole sheet; none where there are too
-// few to compare.
+// thirds are the students with the least and with the greatest share of marks on the whole sheet; none where there are
+// too few to compare.
 func thirds(list []Outcome) (low, high []int64) {
 	type student struct {
 		id         int64
@@ -112,7 +112,8 @@ func thirds(list []Outcome) (low, high []int64) {
 	return low, high
 }
 
-// apart is the discrimination of a card: the share of its marks that the upper third earned, less that of the lower third.
+// apart is the discrimination of a card: the share of its marks that the upper third earned, less that of the lower
+// third.
 func apart(by map[int64]Outcome, low, high []int64) (length.Number, bool) {
 	share := func(ids []int64) (length.Number, bool) {
 		var earned, of length.Number
@@ -155,7 +156,8 @@ func Slips(list []Outcome) []Slip {
 		out = append(out, *s)
 	}
 	slices.SortFunc(out, func(a, b Slip) int {
-		return cmp.Or(cmp.Compare(len(b.Students), len(a.Students)), cmp.Compare(b.Made, a.Made), cmp.Compare(a.Code, b.Code))
+		return cmp.Or(cmp.Compare(len(b.Students), len(a.Students)), cmp.Compare(b.Made, a.Made),
+			cmp.Compare(a.Code, b.Code))
 	})
 	return out
 }

@@ -54,7 +54,8 @@ func TestCards(t *testing.T) {
 func TestSlips(t *testing.T) {
 	got := analysis.Slips(sheet())
 	assert.Len(t, got, 2)
-	assert.Equal(t, analysis.Slip{Code: "half-mark-missed", Made: 8, Students: []int64{1, 2, 3}, Cards: []int{1, 4, 6}}, got[0])
+	assert.Equal(t, analysis.Slip{Code: "half-mark-missed", Made: 8, Students: []int64{1, 2, 3}, Cards: []int{1, 4, 6}},
+		got[0])
 	assert.Equal(t, []int{5}, got[1].Cards)
 }
 

@@ -1,5 +1,5 @@
-// Package comparator compares parts with a size at which a gauge was zeroed: what it sends are signed deviations, which give
-// sizes and verdicts.
+// Package comparator compares parts with a size at which a gauge was zeroed: what it sends are signed deviations, which
+// give sizes and verdicts.
 package comparator
 
 import (
@@ -51,8 +51,8 @@ type Reading struct {
 	Deviation length.Number
 }
 
-// ReadLine reads one line of a gauge, as "+0.02 mm" or with its number before it "7 +0.02 mm". The unit may be left out;
-// another one is converted. What cannot be read says why.
+// ReadLine reads one line of a gauge, as "+0.02 mm" or with its number before it "7 +0.02 mm". The unit may be left
+// out; another one is converted. What cannot be read says why.
 func (p Plan) ReadLine(line string) (Reading, error) {
 	text := strings.TrimSpace(line)
 	if len(text) > MaxLine {
@@ -60,7 +60,8 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 	}
 	var r Reading
 	if first, rest, two := strings.Cut(text, " "); two {
-		if n, err := strconv.Atoi(strings.TrimSuffix(first, ":")); err == nil && n > 0 && !strings.HasPrefix(first, "+") &&
+		if n, err := strconv.Atoi(strings.TrimSuffix(first, ":")); err == nil && n > 0 &&
+			!strings.HasPrefix(first, "+") &&
 			strings.ContainsAny(strings.TrimSpace(rest), "0123456789") {
 			r.Number, text = n, strings.TrimSpace(rest)
 		}
@@ -81,8 +82,8 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 // Size is the size of a part that deviates so much.
 func (p Plan) Size(deviation length.Number) length.Number { return p.Nominal.Add(deviation) }
 
-// Verdict is what is right of a part of a size: accept, else rework where material can still be taken off, else scrap; ""
-// without limits.
+// Verdict is what is right of a part of a size: accept, else rework where material can still be taken off, else scrap;
+// "" without limits.
 func (p Plan) Verdict(size length.Number) string {
 	small := p.Lower != nil && size.Less(*p.Lower)
 	large := p.Upper != nil && p.Upper.Less(size)
@@ -97,8 +98,8 @@ func (p Plan) Verdict(size length.Number) string {
 	return "scrap"
 }
 
-// MadeUp is a line as a gauge would send it of a made-up part: most lie well within the limits, some near one, a few beyond.
-// Draw is a number from 0 to 999,999, which decides it.
+// MadeUp is a line as a gauge would send it of a made-up part: most lie well within the limits, some near one, a few
+// beyond. Draw is a number from 0 to 999,999, which decides it.
 func (p Plan) MadeUp(draw int) string {
 	half := length.Frac(5, 1)
 	step := length.Frac(1, 1)

@@ -20,7 +20,8 @@ func number(t testing.TB, text string) *length.Number {
 }
 
 func plan(t testing.TB) comparator.Plan {
-	return comparator.Plan{Nominal: *number(t, "25"), Lower: number(t, "24.98"), Upper: number(t, "25.02"), Unit: length.Millimetre, Places: 2}
+	return comparator.Plan{Nominal: *number(t, "25"), Lower: number(t, "24.98"), Upper: number(t, "25.02"),
+		Unit: length.Millimetre, Places: 2}
 }
 
 func TestLinesOfAGauge(t *testing.T) {
@@ -57,8 +58,8 @@ func TestLinesOfAGauge(t *testing.T) {
 func TestVerdicts(t *testing.T) {
 	shaft, hole := plan(t), plan(t)
 	hole.Hole = true
-	for deviation, want := range map[string][2]string{"0.02": {"accept", "accept"}, "-0.02": {"accept", "accept"}, "0.03": {"rework", "scrap"},
-		"-0.03": {"scrap", "rework"}} {
+	for deviation, want := range map[string][2]string{"0.02": {"accept", "accept"}, "-0.02": {"accept", "accept"},
+		"0.03": {"rework", "scrap"}, "-0.03": {"scrap", "rework"}} {
 		size := shaft.Size(*number(t, deviation))
 		assert.Equal(t, want, [2]string{shaft.Verdict(size), hole.Verdict(size)}, deviation)
 	}

@@ -1,5 +1,6 @@
 // Package course knows what an instructor carries from one server to another: instruments, sheets, items of a bank, and
-// how a class reads and speaks. It reads their documents from outside strictly, and writes them so that nothing is lost.
+// how a class reads and speaks. It reads their documents from outside strictly, and writes them so that nothing is
+// lost.
 package course
 
 import (

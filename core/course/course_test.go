@@ -76,7 +76,8 @@ func TestTheHeadOfACourse(t *testing.T) {
 		again.Instruments, again.Sheets, again.Care = h.Instruments, h.Sheets, h.Care
 		assert.Equal(t, h, again)
 	}
-	_, c, err := course.ReadHead([]byte(`{"format": "cavix/course", "version": 1, "name": "  Mill \n parts ", "instruments": [], "sheets": []}`))
+	_, c, err := course.ReadHead(
+		[]byte(`{"format": "cavix/course", "version": 1, "name": "  Mill \n parts ", "instruments": [], "sheets": []}`))
 	require.NoError(t, err)
 	assert.Equal(t, "Mill parts", c.Name, "a name is one line")
 	assert.NotNil(t, c.Class, "a class without a school of its own has the usual one")
@@ -88,9 +89,11 @@ func TestWhatACourseRefuses(t *testing.T) {
 		{`{`, "", "not JSON"},
 		{`[]`, "", "not JSON"},
 		{`{"format": "cavix/elsewhere"}`, "format", "a course can contain"},
-		{`{"format": "cavix/read", "version": 1, "item": {}}`, "format", "a course can contain"}, // its items have no bank
+		// its items have no bank
+		{`{"format": "cavix/read", "version": 1, "item": {}}`, "format", "a course can contain"},
 		{`{"format": "cavix/instrument", "version": 1, "name": "Rule", "family": "vernier-caliper", "unit": "mm",
-			"main": {"division": "0", "from": "0", "to": "150"}, "fine": {"kind": "vernier", "divisions": 20, "spans": 39}, "zero_error": "0"}`,
+			"main": {"division": "0", "from": "0", "to": "150"}, "fine": {"kind": "vernier", "divisions": 20,
+			"spans": 39}, "zero_error": "0"}`,
 			"main.division", "must be"},
 		{`{"format": "cavix/care", "version": 1, "item": {"care": "next"}}`, "item.reason", "is missing"},
 		{`{"format": "cavix/care", "version": 1, "item": {"care": "next", "reason": "So it is."}}`, "item.steps",
@@ -106,7 +109,8 @@ func TestWhatACourseRefuses(t *testing.T) {
 		assert.Empty(t, written(t, c))
 	}
 	for document, says := range map[string]string{
-		`{"format": "cavix/course", "version": 1, "name": " ", "instruments": [], "sheets": []}`:    "must not be empty",
+		`{"format": "cavix/course", "version": 1, "name": " ", "instruments": [],
+			"sheets": []}`: "must not be empty",
 		`{"format": "cavix/course", "version": 9, "name": "Mill", "instruments": [], "sheets": []}`: "version",
 		`{"format": "cavix/course", "version": 1, "name": "Mill", "instruments": [], "sheets": [],
 			"words": {"own": {"drum": "{drum}"}}}`: "words",

@@ -91,7 +91,8 @@ func (e *Entry) read(f *Field) text.Text {
 	case Order:
 		words := strings.FieldsFunc(e.Text, func(r rune) bool { return strings.ContainsRune(" ,;.\t\u00a0", r) })
 		e.Choice = strings.Join(words, " ")
-		if sorted := slices.Sorted(slices.Values(words)); !slices.Equal(sorted, slices.Sorted(slices.Values(f.Options))) {
+		if sorted := slices.Sorted(slices.Values(words)); !slices.Equal(sorted,
+			slices.Sorted(slices.Values(f.Options))) {
 			return text.New("answer.order", "n", len(f.Options))
 		}
 		return text.Text{}

@@ -16,8 +16,8 @@ import (
 // Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards
 // before it. Version 2 gives each card a stream of its own, and no student the same position twice. Version 3
 // spreads an instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and
-// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips, spreads an instrument's
-// cards over the cycle of its fine scale too, and does not repeat a zero error.
+// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips, spreads an
+// instrument's cards over the cycle of its fine scale too, and does not repeat a zero error.
 const Dealing = 4
 
 // Dealer deals the cards of one student. It knows what the student has had on this sheet.
@@ -56,9 +56,10 @@ type Case int
 
 // The cases.
 const (
-	Plain   Case = iota
-	OnMark       // the fine scale's 0 exactly on a mark; a rule's end on one, a display's last digit 0
-	NearEnd      // a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight; of
+	Plain  Case = iota
+	OnMark      // the fine scale's 0 exactly on a mark; a rule's end on one, a display's last digit 0
+	// a line near the end of the cycle: a plate's 0 nearly at the next mark, a drum's mark just in sight; of
+	NearEnd
 	// a scale without lines, midway between two marks or a last digit 5
 	JustPast // the 0 just past a mark; of a scale without lines, near its own 0
 
@@ -138,8 +139,8 @@ func (d *Dealer) Other(name string, n int) int {
 	return i
 }
 
-// Own returns a number from 0 to n−1 that was not drawn under this name before on this sheet, on its first card the one that falls to the
-// student's place.
+// Own returns a number from 0 to n−1 that was not drawn under this name before on this sheet, on its first card the one
+// that falls to the student's place.
 func (d *Dealer) Own(name string, n int) int {
 	if !d.first {
 		return d.Other(name, n)
@@ -212,8 +213,8 @@ func (d *Dealer) Draws() int {
 }
 
 // Cost rates a value by its predictions: pairs of slips that it cannot tell apart cost, slips that it would be the
-// first on the sheet to name are worth something. Slips that are alike count as one. A slip that can be taken for one of a whole
-// value costs nothing, but is worth nothing either.
+// first on the sheet to name are worth something. Slips that are alike count as one. A slip that can be taken for one
+// of a whole value costs nothing, but is worth nothing either.
 func (d *Dealer) Cost(all []Prediction) int {
 	told, pairs := d.told(Firsts(all))
 	fresh, worth := 0, 4
@@ -251,8 +252,8 @@ func (ks Kinds) Telling(it Item) (map[Code]bool, error) {
 	return named, nil
 }
 
-// telling returns the slips that some prediction names alone, and how many pairs of slips, but for those of whole values, predict the
-// same value. The predictions of a field stand together.
+// telling returns the slips that some prediction names alone, and how many pairs of slips, but for those of whole
+// values, predict the same value. The predictions of a field stand together.
 func telling(all []Prediction, slips map[Code]Slip) (named map[Code]bool, pairs int) {
 	named = map[Code]bool{}
 	for begin := 0; begin < len(all); {
@@ -416,9 +417,9 @@ func (s Stretch) Of(n int) (first, count int) {
 	return first, max(1, n*s.To/1000-first)
 }
 
-// spreadCycle shares the cycle of a fine scale out among the plain cards of every instrument of a block, in an order of their own. They
-// leave to the awkward cards the ends where those stand, up to the first tenth and the last two, so that all cards together are spread
-// evenly.
+// spreadCycle shares the cycle of a fine scale out among the plain cards of every instrument of a block, in an order of
+// their own. They leave to the awkward cards the ends where those stand, up to the first tenth and the last two, so
+// that all cards together are spread evenly.
 func (d *Dealer) spreadCycle(b Block, awkward []Case) {
 	d.cycle = make([]Stretch, b.Cards)
 	for i := range b.Instruments {

@@ -12,20 +12,22 @@ import (
 
 // Delivery says how a sheet is taken. What is left out stands for how sheets were taken before there was a choice.
 type Delivery struct {
-	Task     string                 `json:"task,omitempty"`    // what is said above the cards, in Markdown
-	Picture  *instrument.Instrument `json:"picture,omitempty"` // shown beside it
-	Mode     Mode                   `json:"mode,omitempty"`
-	Help     Help                   `json:"help,omitempty"`
-	Attempts int                    `json:"attempts,omitempty"` // how often it may be taken, each time with other values; 0 is 1
-	Counts   Counts                 `json:"counts,omitempty"`   // which of several attempts
-	Shuffled bool                   `json:"shuffled,omitempty"` // every student has the cards in an order of their own
-	Minutes  int                    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
-	Undo     bool                   `json:"undo,omitempty"`     // a check of practice may be undone once; the card then earns half of what it comes to
-	Late     bool                   `json:"late,omitempty"`     // work after the closing time is taken, and marked late
-	Release  Release                `json:"release,omitempty"`
-	Words    words.Base             `json:"words,omitempty"`   // of its cards; "" is the class's
-	Aids     Aids                   `json:"aids,omitempty"`    // while a test with an end is taken
-	Figures  Figures                `json:"figures,omitempty"` // of a test, until its results are told
+	Task    string                 `json:"task,omitempty"`    // what is said above the cards, in Markdown
+	Picture *instrument.Instrument `json:"picture,omitempty"` // shown beside it
+	Mode    Mode                   `json:"mode,omitempty"`
+	Help    Help                   `json:"help,omitempty"`
+	// how often it may be taken, each time with other values; 0 is 1
+	Attempts int    `json:"attempts,omitempty"`
+	Counts   Counts `json:"counts,omitempty"`   // which of several attempts
+	Shuffled bool   `json:"shuffled,omitempty"` // every student has the cards in an order of their own
+	Minutes  int    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
+	// a check of practice may be undone once; the card then earns half of what it comes to
+	Undo    bool       `json:"undo,omitempty"`
+	Late    bool       `json:"late,omitempty"` // work after the closing time is taken, and marked late
+	Release Release    `json:"release,omitempty"`
+	Words   words.Base `json:"words,omitempty"`   // of its cards; "" is the class's
+	Aids    Aids       `json:"aids,omitempty"`    // while a test with an end is taken
+	Figures Figures    `json:"figures,omitempty"` // of a test, until its results are told
 }
 
 // Mode is how a sheet is told what it came to.
@@ -68,8 +70,8 @@ const (
 	ReleaseHand  Release = "hand" // when the instructor releases it
 )
 
-// Aids says whether a student may use the Bench, practice and the handbook, for the instruments of a test, while taking it.
-// It counts for tests with an end only: one without could close them for good.
+// Aids says whether a student may use the Bench, practice and the handbook, for the instruments of a test, while taking
+// it. It counts for tests with an end only: one without could close them for good.
 type Aids string
 
 // The choices.
@@ -127,12 +129,14 @@ var ConductChoices = map[string][]Choice{
 		{string(FiguresDrawn), text.New("conduct.figures.drawn")},
 		{string(FiguresPixels), text.New("conduct.figures.pixels")},
 	},
-	"release": {{string(ReleaseAtEnd), text.New("conduct.release.atend")}, {string(ReleaseHand), text.New("conduct.release.hand")}},
+	"release": {{string(ReleaseAtEnd), text.New("conduct.release.atend")},
+		{string(ReleaseHand), text.New("conduct.release.hand")}},
 }
 
 func (c Delivery) check(bad *refusal.Refusal) {
-	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help), "counts": string(c.Counts), "words": string(c.Words),
-		"release": string(c.Release), "aids": string(c.Aids), "figures": string(c.Figures)} {
+	for field, value := range map[string]string{"mode": string(c.Mode), "help": string(c.Help),
+		"counts": string(c.Counts), "words": string(c.Words), "release": string(c.Release), "aids": string(c.Aids),
+		"figures": string(c.Figures)} {
 		known := field == "help" && value == string(HelpAsBefore)
 		for _, choice := range ConductChoices[field] {
 			known = known || choice.Value == value
@@ -196,8 +200,8 @@ func (s *Sheet) Earned(marks length.Number, taken []Hint) length.Number {
 	return left
 }
 
-// Counting returns the marks that count of those of several attempts, and the index of the attempt that they are shown for: -1
-// where there is none. The last attempt is left out while it is under way, unless it is the only one.
+// Counting returns the marks that count of those of several attempts, and the index of the attempt that they are shown
+// for: -1 where there is none. The last attempt is left out while it is under way, unless it is the only one.
 func (c Delivery) Counting(marks []length.Number, underWay bool) (earned length.Number, attempt int) {
 	if len(marks) == 0 {
 		return earned, -1

@@ -12,7 +12,8 @@ import (
 )
 
 func TestHelp(t *testing.T) {
-	ladder := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")}, {Text: text.Typed("worked"), Worked: true}}
+	ladder := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")},
+		{Text: text.Typed("worked"), Worked: true}}
 	for _, c := range []struct {
 		of    exercise.Delivery
 		rungs int

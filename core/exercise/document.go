@@ -88,7 +88,8 @@ func (ks Kinds) open(data []byte) (kind Kind, body []byte, path string, err erro
 	_ = json.Unmarshal(top["version"], &e.Version)
 	switch {
 	case e.Format != itemFormat:
-		return nil, nil, "", refusal.New("format", "exercise.must-be-it-is", "item_format", itemFormat, "format", e.Format)
+		return nil, nil, "", refusal.New("format", "exercise.must-be-it-is", "item_format", itemFormat, "format",
+			e.Format)
 	case e.Version == 1 && len(ks) > 0:
 		delete(top, "format")
 		delete(top, "version")
@@ -109,12 +110,14 @@ func (ks Kinds) open(data []byte) (kind Kind, body []byte, path string, err erro
 	return kind, e.Body, "body", nil
 }
 
-// openQuickly takes a document apart that is as this program writes it; whatever else there is to say of one, open says.
+// openQuickly takes a document apart that is as this program writes it; whatever else there is to say of one, open
+// says.
 func (ks Kinds) openQuickly(data []byte) (kind Kind, body []byte, ok bool) {
 	var e envelope
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.DisallowUnknownFields()
-	if dec.Decode(&e) != nil || len(bytes.TrimSpace(data[dec.InputOffset():])) > 0 || e.Format != itemFormat || e.Version != version {
+	if dec.Decode(&e) != nil || len(bytes.TrimSpace(data[dec.InputOffset():])) > 0 || e.Format != itemFormat ||
+		e.Version != version {
 		return nil, nil, false
 	}
 	kind, ok = ks.Find(e.Kind)

@@ -64,12 +64,12 @@ func TestTargets(t *testing.T) {
 
 // What cannot be read is handed back at its box, and never marked.
 func TestEntriesThatCannotBeRead(t *testing.T) {
-	fields := []exercise.Field{{Name: "main", Term: text.Word("main reading"), Input: exercise.Length, Unit: length.Millimetre},
-		{
-			Name:  "line",
-			Term:  text.Word("line"),
-			Input: exercise.Count,
-		}, {Name: "pick", Input: exercise.Options, Options: []string{"a", "b"}}}
+	fields := []exercise.Field{{Name: "main", Term: text.Word("main reading"), Input: exercise.Length,
+		Unit: length.Millimetre}, {
+		Name:  "line",
+		Term:  text.Word("line"),
+		Input: exercise.Count,
+	}, {Name: "pick", Input: exercise.Options, Options: []string{"a", "b"}}}
 	for field, wrong := range map[string][]string{"main": {"forty", "1/0", "7..6", "7 kg", strings.Repeat("9", 50)},
 		"line": {"x", "1e99"}, "pick": {"c"}} {
 		for _, text := range wrong {
@@ -106,10 +106,14 @@ func TestSheetsThatCannotBeDealt(t *testing.T) {
 	s := good()
 	require.NoError(t, s.Check(kinds.All))
 	for says, spoil := range map[string]func(*exercise.Sheet){
-		"blocks":               func(s *exercise.Sheet) { s.Blocks = nil },
-		"cards":                func(s *exercise.Sheet) { s.Blocks[0].Cards = 0 },
-		"60":                   func(s *exercise.Sheet) { s.Blocks[0].Cards = 61 },
-		"of all blocks":        func(s *exercise.Sheet) { s.Blocks[0].Cards = 40; s.Blocks = append(s.Blocks, s.Blocks[0]) },
+		"blocks": func(s *exercise.Sheet) { s.Blocks = nil },
+		"cards":  func(s *exercise.Sheet) { s.Blocks[0].Cards = 0 },
+		"60":     func(s *exercise.Sheet) { s.Blocks[0].Cards = 61 },
+		"of all blocks": func(s *exercise.Sheet) {
+			s.Blocks[0].Cards = 40
+			s.Blocks = append(s.Blocks,
+				s.Blocks[0])
+		},
 		"instruments":          func(s *exercise.Sheet) { s.Blocks[0].Instruments = nil },
 		"hint_cost":            func(s *exercise.Sheet) { s.HintCost = -1 },
 		"dealer":               func(s *exercise.Sheet) { s.Dealer = exercise.Dealing + 1 },

@@ -111,11 +111,11 @@ type Term struct {
 
 // Facts are what stands beside a card's figure.
 type Facts struct {
-	About  []text.Text // the instrument: its name, and how it is made
-	Task   text.Text   // what is to be done, where the boxes do not show it
-	Given  []text.Text // what the card tells: the closed reading, limits
+	About      []text.Text // the instrument: its name, and how it is made
+	Task       text.Text   // what is to be done, where the boxes do not show it
+	Given      []text.Text // what the card tells: the closed reading, limits
 	Convention text.Text   // what the class settles that the boxes do not show
-	Gauges *Gauges     // limit gauges with their parts, of a card that shows no instrument
+	Gauges     *Gauges     // limit gauges with their parts, of a card that shows no instrument
 }
 
 // Gauges are limit gauges and the parts that are tried in them.
@@ -155,8 +155,8 @@ func (f Figure) Moved(by int) (at length.Number, moves int) {
 	return start.Add(tenth.MulInt(moves)), moves
 }
 
-// MovesTo is how many tenths of a least count a figure must be moved from its start so that it shows a value; ok is false
-// where that is far off every scale.
+// MovesTo is how many tenths of a least count a figure must be moved from its start so that it shows a value; ok is
+// false where that is far off every scale.
 func (f Figure) MovesTo(shown length.Number) (moves int, ok bool) {
 	in, start := f.Instrument, f.At
 	if f.Upright != nil {
@@ -199,7 +199,8 @@ type Explanation struct {
 	Shown    []Pointing
 }
 
-// Equation is one line of working: what is computed, and what it comes to; Right says nothing if the line only says something.
+// Equation is one line of working: what is computed, and what it comes to; Right says nothing if the line only says
+// something.
 type Equation struct{ Left, Right text.Text }
 
 // Sum returns an equation of numbers alone.

@@ -78,8 +78,8 @@ var MethodSettings = []MethodSetting{
 	{
 		"tie", text.New("convention.tie.name"),
 		text.New("convention.tie.why"),
-		[]Choice{{"either", text.New("convention.tie.either")}, {"lower", text.New("convention.tie.lower")}, {"upper", text.New("convention.tie.upper")},
-			{"unfavourable", text.New("convention.tie.unfavourable")}},
+		[]Choice{{"either", text.New("convention.tie.either")}, {"lower", text.New("convention.tie.lower")},
+			{"upper", text.New("convention.tie.upper")}, {"unfavourable", text.New("convention.tie.unfavourable")}},
 		func(m *Method) *string { return &m.Tie },
 	},
 	{
@@ -91,25 +91,29 @@ var MethodSettings = []MethodSetting{
 	{
 		"negative_zero", text.New("convention.negative_zero.name"),
 		text.New("convention.negative_zero.why"),
-		[]Choice{{"from-end", text.New("convention.negative_zero.from-end")}, {"signed-main", text.New("convention.negative_zero.signed-main")}},
+		[]Choice{{"from-end", text.New("convention.negative_zero.from-end")},
+			{"signed-main", text.New("convention.negative_zero.signed-main")}},
 		func(m *Method) *string { return &m.NegativeZero },
 	},
 	{
 		"zero_term", text.New("convention.zero_term.name"),
 		text.New("convention.zero_term.why"),
-		[]Choice{{"error", text.New("convention.zero_term.error")}, {"correction", text.New("convention.zero_term.correction")}},
+		[]Choice{{"error", text.New("convention.zero_term.error")},
+			{"correction", text.New("convention.zero_term.correction")}},
 		func(m *Method) *string { return &m.ZeroTerm },
 	},
 	{
 		"zero_sign", text.New("convention.zero_sign.name"),
 		text.New("convention.zero_sign.why"),
-		[]Choice{{"required", text.New("convention.zero_sign.required")}, {"optional", text.New("convention.zero_sign.optional")}},
+		[]Choice{{"required", text.New("convention.zero_sign.required")},
+			{"optional", text.New("convention.zero_sign.optional")}},
 		func(m *Method) *string { return &m.ZeroSign },
 	},
 	{
 		"decimals", text.New("convention.decimals.name"),
 		text.New("convention.decimals.why"),
-		[]Choice{{"strict", text.New("convention.decimals.strict")}, {"lenient", text.New("convention.decimals.lenient")}},
+		[]Choice{{"strict", text.New("convention.decimals.strict")},
+			{"lenient", text.New("convention.decimals.lenient")}},
 		func(m *Method) *string { return &m.Decimals },
 	},
 	{
@@ -121,8 +125,8 @@ var MethodSettings = []MethodSetting{
 	{
 		"uncertainty", text.New("convention.uncertainty.name"),
 		text.New("convention.uncertainty.why"),
-		[]Choice{{"none", text.New("convention.uncertainty.none")}, {"type-a", text.New("convention.uncertainty.type-a")},
-			{"full", text.New("convention.uncertainty.full")}},
+		[]Choice{{"none", text.New("convention.uncertainty.none")},
+			{"type-a", text.New("convention.uncertainty.type-a")}, {"full", text.New("convention.uncertainty.full")}},
 		func(m *Method) *string { return &m.Uncertainty },
 	},
 }

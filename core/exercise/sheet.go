@@ -43,8 +43,9 @@ type Block struct {
 	// the kind's own, by name; what is left out has its default
 	Settings map[string]string `json:"settings,omitempty"`
 	Marks    map[string]int    `json:"marks,omitempty"` // full marks of a field, 1 where it is left out
-	Bank     []json.RawMessage `json:"bank,omitempty"`  // items to draw from, where they are not those that come with the program
-	Method   Method            `json:"-"`               // the sheet's, for whoever deals
+	// items to draw from, where they are not those that come with the program
+	Bank   []json.RawMessage `json:"bank,omitempty"`
+	Method Method            `json:"-"` // the sheet's, for whoever deals
 }
 
 // Setting is one of the things that a composer asks of a block, in words.
@@ -255,8 +256,8 @@ func (s TitledSheet) MarshalJSON() ([]byte, error) {
 	}{s.document(), s.Title})
 }
 
-// ParseSheet reads a sheet document from outside. One that cannot be dealt is refused, with a refusal.Refusal naming each
-// field.
+// ParseSheet reads a sheet document from outside. One that cannot be dealt is refused, with a refusal.Refusal naming
+// each field.
 func (ks Kinds) ParseSheet(data []byte) (TitledSheet, error) {
 	var top map[string]json.RawMessage
 	if err := schema.Decode("sheet", data, &top); err != nil {

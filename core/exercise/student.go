@@ -136,7 +136,8 @@ func (w *writing) synonyms(p Prediction) []Code {
 func (w *writing) beside(p Prediction, draws *rand.Rand) *Prediction {
 	var codes []Code
 	for _, o := range w.all {
-		if o.Part != "" && o.Part != p.Part && o.Part != Anywhere && p.Part != Anywhere && !slices.Contains(codes, o.Code) {
+		if o.Part != "" && o.Part != p.Part && o.Part != Anywhere && p.Part != Anywhere &&
+			!slices.Contains(codes, o.Code) {
 			codes = append(codes, o.Code)
 		}
 	}
@@ -152,7 +153,8 @@ func (w *writing) noise(slip Prediction, draws *rand.Rand) *Prediction {
 	at := slices.IndexFunc(w.fields, func(f Field) bool { return f.Name == slip.Field })
 	var others []Field
 	for i, f := range w.fields {
-		if f.Grain.Sign() > 0 && (f.Input == Length || f.Input == Count) && i != at && (slip.Part != Anywhere || i > at) {
+		if f.Grain.Sign() > 0 && (f.Input == Length || f.Input == Count) && i != at &&
+			(slip.Part != Anywhere || i > at) {
 			others = append(others, f)
 		}
 	}

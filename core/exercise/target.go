@@ -49,8 +49,8 @@ func (t Within) Meets(e *Entry) (length.Number, bool) {
 	return e.Value, in && (off.Cmp(t.By) <= 0 || t.Turn.Sub(off).Abs().Cmp(t.By) <= 0)
 }
 
-// Fraction is met by the value, and by a decimal of at least three places that is the value rightly rounded: that is right, but not in
-// the form of an instrument that is read in fractions, where that is judged.
+// Fraction is met by the value, and by a decimal of at least three places that is the value rightly rounded: that is
+// right, but not in the form of an instrument that is read in fractions, where that is judged.
 type Fraction struct {
 	Exactly
 	Strict bool
@@ -66,7 +66,8 @@ func (t Fraction) Meets(e *Entry) (length.Number, bool) {
 }
 
 func (t Fraction) rounded(e *Entry) bool {
-	return !e.Converted && !e.Typed.Fraction && e.Typed.Decimals >= leastPlaces && e.Value.Sign() != 0 && e.Value.Equal(t.Is.Round(e.Typed.Decimals))
+	return !e.Converted && !e.Typed.Fraction && e.Typed.Decimals >= leastPlaces && e.Value.Sign() != 0 &&
+		e.Value.Equal(t.Is.Round(e.Typed.Decimals))
 }
 
 // Faults says that a fraction was wanted where a rounded decimal was written.

@@ -1,9 +1,9 @@
-// Package handbook holds what a student should know of measuring, a page for each family of instruments and each topic. The
-// pages are written in Markdown, with instruments to move among the text. No number of a worked example is written by hand:
-// a page names an instrument and a position, and the core works out the rest.
+// Package handbook holds what a student should know of measuring, a page for each family of instruments and each topic.
+// The pages are written in Markdown, with instruments to move among the text. No number of a worked example is written
+// by hand: a page names an instrument and a position, and the core works out the rest.
 //
-// The pages stand in locale/<language>/handbook. A translation has the same instruments, calculations and headings, in the same order
-// as the English page; a page that a language lacks is shown in English.
+// The pages stand in locale/<language>/handbook. A translation has the same instruments, calculations and headings, in
+// the same order as the English page; a page that a language lacks is shown in English.
 //
 // A page begins with its title as a heading of the first level, then lines of "key: value" up to the first empty line:
 //
@@ -12,17 +12,18 @@
 //	families: vernier-caliper                     of which it is the page
 //	for: instructors                              students do not see it
 //	c: Caliper 0.05 mm, 20 over 39, zero -0.15    an instrument, by its pattern; "closed" and method keys may follow
-//	check: read c ask=main,observed               a question of the check at its foot: a kind of card, its instruments, settings
+//	check: read c ask=main,observed               a question of the check at its foot: a kind of card,
+//	                                              its instruments, settings
 //
-// A translation has the title, group and about; all else of its head, and what its headings explain, is that of the English
-// page.
+// A translation has the title, group and about; all else of its head, and what its headings explain, is that of the
+// English page.
 //
-// Text between double square brackets is worked out: [[.c.LeastCount]], [[(.c.At "31.40").Sum]]. A line that begins with an
-// @ is an instruction:
+// Text between double square brackets is worked out: [[.c.LeastCount]], [[(.c.At "31.40").Sum]]. A line that begins
+// with an @ is an instruction:
 //
 //	@figure c 31.40 Move it by one least count.   an instrument to move, where it stands, and what to do
-//	@for main-next-mark main kind:read            what the heading above explains: slips, fields of cards, kinds of card,
-//	                                              a slip in one field alone as slip@field
+//	@for main-next-mark main kind:read            what the heading above explains: slips, fields of cards, kinds
+//	                                              of card, a slip in one field alone as slip@field
 //	@list slips                                   the slips, or the words, as a list
 package handbook
 
@@ -154,7 +155,10 @@ func newBook(p *text.Printer) (*Book, error) {
 		}
 		b.Pages = append(b.Pages, page)
 	}
-	slices.SortFunc(b.Pages, func(a, b *Page) int { return cmp.Or(cmp.Compare(a.order, b.order), cmp.Compare(a.Name, b.Name)) })
+	slices.SortFunc(b.Pages, func(a, b *Page) int {
+		return cmp.Or(cmp.Compare(a.order, b.order),
+			cmp.Compare(a.Name, b.Name))
+	})
 	return b, nil
 }
 
@@ -187,7 +191,8 @@ func read(name, page string, said *text.Printer, english *Page) (*Page, error) {
 				return nil, err
 			}
 		}
-		p.anchors, p.Families, p.order, p.ForInstructors = english.headings, english.Families, english.order, english.ForInstructors
+		p.anchors, p.Families, p.order, p.ForInstructors = english.headings, english.Families, english.order,
+			english.ForInstructors
 		p.checks, p.places = english.checks, slices.Clone(english.places)
 	}
 	head, body, _ := strings.Cut(page, "\n\n")
@@ -320,8 +325,8 @@ func newFigure(n int, said string, examples map[string]*Example) (*Figure, error
 	return &Figure{N: n, Instrument: e.in, Method: e.method, At: at, Caption: parts[2]}, nil
 }
 
-// newCheck reads a question of a check: a kind of card, then the letters of instruments and settings as key=value, with commas
-// for blanks.
+// newCheck reads a question of a check: a kind of card, then the letters of instruments and settings as key=value, with
+// commas for blanks.
 func newCheck(said string, examples map[string]*Example) (exercise.Block, error) {
 	words := strings.Fields(said)
 	b := exercise.Block{Kind: words[0], Cards: 1, Settings: map[string]string{}}
@@ -358,8 +363,8 @@ type Asked struct {
 	Field  string            // that went wrong; "" where none did
 }
 
-// Look finds where the handbook explains something: the slip that was made, else the kind of card, else the field, on the
-// page of the instrument's family where that has it; else that page as a whole. It is always somewhere.
+// Look finds where the handbook explains something: the slip that was made, else the kind of card, else the field, on
+// the page of the instrument's family where that has it; else that page as a whole. It is always somewhere.
 func (b *Book) Look(a Asked) Place {
 	pages := b.Pages
 	slip := string(a.Slip.Singles()[0])

@@ -29,7 +29,8 @@ func ExampleBook_Look() {
 		fmt.Println(err)
 		return
 	}
-	p := book.Look(handbook.Asked{Kind: "read", Family: instrument.DepthMicrometer, Slip: "half-mark-added", Field: "main"})
+	p := book.Look(handbook.Asked{Kind: "read", Family: instrument.DepthMicrometer, Slip: "half-mark-added",
+		Field: "main"})
 	fmt.Println(p.Page, p.Anchor)
 	// Output: depth the-last-hidden-mark
 }
@@ -54,8 +55,8 @@ func textOf(p *handbook.Page) string {
 	return b.String()
 }
 
-// No number of a worked example is written by hand: what stands in the files outside double brackets has no decimals and
-// no arithmetic, but for the inch, which is what it is by definition.
+// No number of a worked example is written by hand: what stands in the files outside double brackets has no decimals
+// and no arithmetic, but for the inch, which is what it is by definition.
 func TestWorkedValuesComeFromTheCore(t *testing.T) {
 	files, err := filepath.Glob("../../locale/*/handbook/*.md")
 	require.NoError(t, err)
@@ -78,7 +79,8 @@ func TestWorkedValuesComeFromTheCore(t *testing.T) {
 
 var (
 	number   = `[−-]?\d+(?: \d+/\d+|/\d+|\.\d+)?`
-	equation = regexp.MustCompile(`((?:\(?` + number + `\)?(?: mm| in)?)(?: [×÷+−] (?:\(?` + number + `\)?(?: mm| in)?))+) = (` + number + `)`)
+	equation = regexp.MustCompile(`((?:\(?` + number + `\)?(?: mm| in)?)(?: [×÷+−] (?:\(?` + number +
+		`\)?(?: mm| in)?))+) = (` + number + `)`)
 	backFrom = regexp.MustCompile(`−\((\d+) − (\d+)\)`)
 )
 

@@ -55,12 +55,17 @@ func (p *Page) sections() []section {
 const mostSought = 8
 
 // common are words that are left out of a query that has others.
-var common = strings.Fields("a an and are by can do for from how i in is it my of on or the to what when where which with")
+var common = strings.Fields(
+	"a an and are by can do for from how i in is it my of on or the to what when where which with")
 
 // sought returns the words of a query in lower case. The s of a plural is left off, so that "zeros" finds "zero".
 func sought(query string) []string {
-	list := strings.FieldsFunc(strings.ToLower(query), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '-' })
-	if telling := slices.DeleteFunc(slices.Clone(list), func(w string) bool { return slices.Contains(common, w) }); len(telling) > 0 {
+	list := strings.FieldsFunc(strings.ToLower(query), func(r rune) bool {
+		return !unicode.IsLetter(r) &&
+			!unicode.IsDigit(r) && r != '-'
+	})
+	if telling := slices.DeleteFunc(slices.Clone(list),
+		func(w string) bool { return slices.Contains(common, w) }); len(telling) > 0 {
 		list = telling
 	}
 	list = list[:min(len(list), mostSought)]
@@ -79,9 +84,9 @@ func Holds(text, query string) bool {
 	return len(wanted) > 0 && !slices.ContainsFunc(wanted, func(w string) bool { return !strings.Contains(text, w) })
 }
 
-// Search returns up to most sections of the pages that are shown, those that fit a query best first: a section is found if its
-// text, its heading or the title of its page has all words of the query. If there is none, it returns the sections with the
-// most of the words, and whole is false.
+// Search returns up to most sections of the pages that are shown, those that fit a query best first: a section is found
+// if its text, its heading or the title of its page has all words of the query. If there is none, it returns the
+// sections with the most of the words, and whole is false.
 func (b *Book) Search(query string, most int, shown func(*Page) bool) (hits []Hit, whole bool) {
 	wanted := sought(query)
 	phrase := strings.Join(wanted, " ")

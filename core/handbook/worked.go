@@ -19,8 +19,8 @@ type Example struct {
 	said   *text.Printer
 }
 
-// newExample reads an instrument as a page's head names it: a pattern's name, then "zero" with a zero error and keys of a
-// method with their choices, each behind a comma.
+// newExample reads an instrument as a page's head names it: a pattern's name, then "zero" with a zero error and keys of
+// a method with their choices, each behind a comma.
 func newExample(pattern string, said *text.Printer) (*Example, error) {
 	var spec *instrument.Spec
 	for _, p := range instrument.Patterns() {
@@ -87,7 +87,8 @@ func (e *Example) Lines() int      { return e.in.Spec().Fine.Divisions }
 func (e *Example) Spans() int      { return e.in.Spec().Fine.MainDivisions }
 func (e *Example) FinerLines() int { return e.in.FinerLines() }
 
-// NumberEvery and NumberStep tell how its fine scale is numbered: how many lines apart, and by how much each number grows.
+// NumberEvery and NumberStep tell how its fine scale is numbered: how many lines apart, and by how much each number
+// grows.
 func (e *Example) NumberEvery() int { return e.in.Spec().Fine.NumberEvery }
 func (e *Example) NumberStep() int  { return e.in.Spec().Fine.NumberStep }
 
@@ -108,7 +109,8 @@ func (e *Example) FromEnd() string    { return e.closing("from-end") }
 func (e *Example) SignedMain() string { return e.closing("signed-main") }
 
 func (e *Example) closing(way string) string {
-	place := slips.Place{Instrument: e.in, Method: exercise.Method{NegativeZero: way, ZeroTerm: e.method.ZeroTerm}, Closed: true}
+	place := slips.Place{Instrument: e.in, Method: exercise.Method{NegativeZero: way, ZeroTerm: e.method.ZeroTerm},
+		Closed: true}
 	solutions, err := place.Solutions(e.in.Closed(), nil)
 	if err != nil {
 		return ""
@@ -126,7 +128,8 @@ func (e *Example) Turns(from string, turns int) (t Turned, err error) {
 	travel := e.in.Spec().Fine.Travel
 	after := before.Add(travel.MulInt(turns))
 	return Turned{e.length(before), e.length(after), e.length(travel.MulInt(turns)),
-		e.number(fmt.Sprintf("%s ÷ %d = %s %s", e.in.FormatMain(travel.MulInt(turns)), turns, e.in.FormatMain(travel), e.Unit()))}, err
+		e.number(fmt.Sprintf("%s ÷ %d = %s %s", e.in.FormatMain(travel.MulInt(turns)), turns, e.in.FormatMain(travel),
+			e.Unit()))}, err
 }
 
 // Turned is what whole turns of a screw come to.

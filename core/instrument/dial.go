@@ -25,7 +25,8 @@ func (dial) Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool)
 
 func (dial) Describe(i *Instrument) text.Text {
 	s := i.spec
-	made := text.New("dial.describe", "division", i.withUnit(s.Main.Division), "travel", i.withUnit(s.Fine.Travel), "lines", s.Fine.Divisions)
+	made := text.New("dial.describe", "division", i.withUnit(s.Main.Division), "travel", i.withUnit(s.Fine.Travel),
+		"lines", s.Fine.Divisions)
 	if s.Fine.Zeros > 1 {
 		return text.Row(made, text.New("dial.describe-zeros", "zeros", s.Fine.Zeros))
 	}
@@ -38,11 +39,14 @@ func (dial) Derivation(i *Instrument) []text.Text {
 	if f.Zeros > 1 {
 		return []text.Text{
 			turn,
-			text.New("dial.zeros", "zeros", f.Zeros, "travel", i.withUnit(f.Travel), "cycle", i.withUnit(i.scaleInterval)),
-			text.New("dial.lines-from-zero", "lines", i.lines, "cycle", i.withUnit(i.scaleInterval), "least_count", i.withUnit(i.leastCount)),
+			text.New("dial.zeros", "zeros", f.Zeros, "travel", i.withUnit(f.Travel), "cycle",
+				i.withUnit(i.scaleInterval)),
+			text.New("dial.lines-from-zero", "lines", i.lines, "cycle", i.withUnit(i.scaleInterval), "least_count",
+				i.withUnit(i.leastCount)),
 		}
 	}
-	return []text.Text{turn, text.New("dial.lines", "lines", i.lines, "travel", i.withUnit(f.Travel), "least_count", i.withUnit(i.leastCount))}
+	return []text.Text{turn, text.New("dial.lines", "lines", i.lines, "travel", i.withUnit(f.Travel), "least_count",
+		i.withUnit(i.leastCount))}
 }
 
 func (dial) LeastCountWorking(i *Instrument) text.Text { return turnWorking(i) }
@@ -89,14 +93,17 @@ func (dial) Term() string                     { return "face" }
 func (dial) Usuals(unit length.Unit) []Usual {
 	hundred, one := []int{100}, length.Int(1)
 	if unit == length.Inch {
-		return []Usual{{Division: length.Frac(1, 10), Lines: hundred}, {Division: length.Frac(1, 10), Lines: hundred, Beam: length.Frac(1, 20)}}
+		return []Usual{{Division: length.Frac(1, 10), Lines: hundred}, {Division: length.Frac(1, 10), Lines: hundred,
+			Beam: length.Frac(1, 20)}}
 	}
-	return inUnit(unit, Usual{Division: one, Lines: hundred}, Usual{Division: length.Int(2), Lines: hundred, Beam: one, Zeros: 2},
-		Usual{Division: length.Int(5), Lines: hundred, Beam: one}, Usual{Division: length.Int(10), Lines: hundred, Beam: one})
+	return inUnit(unit, Usual{Division: one, Lines: hundred}, Usual{Division: length.Int(2), Lines: hundred, Beam: one,
+		Zeros: 2}, Usual{Division: length.Int(5), Lines: hundred, Beam: one},
+		Usual{Division: length.Int(10), Lines: hundred, Beam: one})
 }
 
 func (dial) Limits() Limits {
-	return Limits{Lines: mostLines, Cycle: 1, Text: text.New("dial.limits.face-most-lines-turn", "most_lines", mostLines)}
+	return Limits{Lines: mostLines, Cycle: 1, Text: text.New("dial.limits.face-most-lines-turn", "most_lines",
+		mostLines)}
 }
 
 func (dial) Propose(w *Wanted, u Usual) {
@@ -113,7 +120,8 @@ func (dial) Propose(w *Wanted, u Usual) {
 	if beam.Sign() == 0 {
 		beam = u.Division
 	}
-	w.Offer(w.scale(beam), Fine{Divisions: n, Travel: u.Division, Zeros: zeros}, ThimbleVernier{}, remark, Rank{u.unusual(n), u.index})
+	w.Offer(w.scale(beam), Fine{Divisions: n, Travel: u.Division, Zeros: zeros}, ThimbleVernier{}, remark,
+		Rank{u.unusual(n), u.index})
 }
 
 func dialCalipers() []Spec {
@@ -133,6 +141,6 @@ func dialCalipers() []Spec {
 }
 
 func (dial) Parts() []Part {
-	return []Part{{MainScale, text.Word("main scale")}, {Edge, text.New("part.slide-edge")}, {FineScale, text.Word("face")},
-		{Slide, text.New("part.slide")}}
+	return []Part{{MainScale, text.Word("main scale")}, {Edge, text.New("part.slide-edge")},
+		{FineScale, text.Word("face")}, {Slide, text.New("part.slide")}}
 }

@@ -100,7 +100,8 @@ func (i *Instrument) InUnit(unit length.Unit) (*Instrument, error) {
 func (digits) Usuals(length.Unit) []Usual { return []Usual{{}} }
 
 func (digits) Propose(w *Wanted, _ Usual) {
-	w.Offer(Main{Division: w.LeastCount}, Fine{Steps: map[length.Unit]length.Number{w.Unit: w.LeastCount}}, ThimbleVernier{}, text.Text{}, Rank{})
+	w.Offer(Main{Division: w.LeastCount}, Fine{Steps: map[length.Unit]length.Number{w.Unit: w.LeastCount}},
+		ThimbleVernier{}, text.Text{}, Rank{})
 }
 
 func digitalCalipers() []Spec {

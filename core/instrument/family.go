@@ -63,7 +63,8 @@ var anywhere = []Feature{Outside, Inside, Depth, Step}
 // Families lists the families that there are.
 var Families = []Definition{
 	{
-		Family: VernierCaliper, Name: text.New("family.vernier-caliper"), Fine: Vernier, Scale: vernierScale{}, Reach: 150,
+		Family: VernierCaliper, Name: text.New("family.vernier-caliper"), Fine: Vernier, Scale: vernierScale{},
+		Reach:    150,
 		Patterns: vernierCalipers, Usual: "Caliper 0.05 mm, 20 over 39", Measures: anywhere,
 	},
 	{
@@ -76,11 +77,13 @@ var Families = []Definition{
 		SetsByStandard: true, Transfers: true,
 	},
 	{
-		Family: DepthMicrometer, Name: text.New("family.depth-micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 25, Reversed: true,
+		Family: DepthMicrometer, Name: text.New("family.depth-micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 25,
+		Reversed: true,
 		Patterns: depthMicrometers, Usual: "Depth micrometer 0.01 mm", Measures: []Feature{Depth, Step},
 	},
 	{
-		Family: InsideMicrometer, Name: text.New("family.inside-micrometer"), Fine: Thimble, Scale: thimble{}, Reach: 13,
+		Family: InsideMicrometer, Name: text.New("family.inside-micrometer"), Fine: Thimble, Scale: thimble{},
+		Reach:    13,
 		Patterns: insideMicrometers, Usual: "Inside micrometer 0.01 mm, head and rod 50", Measures: []Feature{Inside},
 	},
 	{
@@ -96,7 +99,8 @@ var Families = []Definition{
 		Patterns: pointerScales, Usual: "Pointer scale that stands off 0",
 	},
 	{
-		Family: GearTooth, Name: text.New("family.gear-tooth"), Fine: Vernier, Scale: vernierScale{}, Reach: 150, Paired: true,
+		Family: GearTooth, Name: text.New("family.gear-tooth"), Fine: Vernier, Scale: vernierScale{}, Reach: 150,
+		Paired:   true,
 		Patterns: gearToothVerniers, Usual: "Gear-tooth vernier 0.02 mm", Measures: []Feature{ToothThickness},
 	},
 }
@@ -111,8 +115,8 @@ func definitionOf(f Family) (*Definition, bool) {
 	return nil, false
 }
 
-// likeliest returns a family with a kind of fine scale, or that of a main scale alone: by it an instrument of an unknown family is
-// checked, so that everything that is wrong is named at once.
+// likeliest returns a family with a kind of fine scale, or that of a main scale alone: by it an instrument of an
+// unknown family is checked, so that everything that is wrong is named at once.
 func likeliest(k FineKind) *Definition {
 	for i := range Families {
 		if Families[i].Fine == k {

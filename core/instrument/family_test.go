@@ -9,8 +9,8 @@ import (
 	"cavix/core/instrument"
 )
 
-// Every family has what the rest of the program asks of one: a ready instrument of its own, words, and a least count that is found
-// by relations which come to it.
+// Every family has what the rest of the program asks of one: a ready instrument of its own, words, and a least count
+// that is found by relations which come to it.
 func TestEveryFamilyIsComplete(t *testing.T) {
 	for _, f := range instrument.Families {
 		spec, known := f.Family.Usual()

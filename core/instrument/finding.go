@@ -22,8 +22,8 @@ const (
 	TheLeastCount    Quantity = "least_count"     // c
 )
 
-// Finding is how the least count of an instrument is found from what is drawn. The zero value is that of an instrument on which there
-// is nothing to find.
+// Finding is how the least count of an instrument is found from what is drawn. The zero value is that of an instrument
+// on which there is nothing to find.
 type Finding struct {
 	Quantities []Quantity // in the order of the work, the least count last
 	Relations  []Relation // in the order of the work
@@ -33,11 +33,12 @@ type Finding struct {
 
 // Relation is how one quantity follows from others.
 type Relation struct {
-	Is       Quantity
-	From     []Quantity // nil if it is only read off
-	Written  []string   // the left side of its equation: quantities, the signs × ÷ −, and numbers; nil if it stands alone
-	Value    Quotient   // nil if it is only read off
-	Inverted Quotient   // the same divided the wrong way round; nil if nothing is divided
+	Is   Quantity
+	From []Quantity // nil if it is only read off
+	// the left side of its equation: quantities, the signs × ÷ −, and numbers; nil if it stands alone
+	Written  []string
+	Value    Quotient // nil if it is only read off
+	Inverted Quotient // the same divided the wrong way round; nil if nothing is divided
 }
 
 // Quotient returns a dividend and a divisor made from the values of quantities.
@@ -107,9 +108,10 @@ func (vernierScale) Finding(i *Instrument) Finding {
 			{Is: MainDivision},
 			{Is: FineDivision, From: []Quantity{DivisionsCovered, MainDivision, Divisions},
 				Written: []string{DivisionsCovered, "×", MainDivision, "÷", Divisions},
-				Value:   product(DivisionsCovered, MainDivision, Divisions), Inverted: product(Divisions, MainDivision, DivisionsCovered)},
-			{Is: TheLeastCount, From: []Quantity{MainDivision, FineDivision, DivisionsCovered, Divisions}, Written: difference,
-				Value: plateDifference, Inverted: over(Divisions, MainDivision)},
+				Value:   product(DivisionsCovered, MainDivision, Divisions), Inverted: product(Divisions, MainDivision,
+					DivisionsCovered)},
+			{Is: TheLeastCount, From: []Quantity{MainDivision, FineDivision, DivisionsCovered, Divisions},
+				Written: difference, Value: plateDifference, Inverted: over(Divisions, MainDivision)},
 		},
 		Wholes: []Quantity{MainDivision, FineDivision},
 		Hint:   text.New("finding.finding.hint"),
@@ -126,11 +128,13 @@ func plateDifference(value func(Quantity) length.Number) (length.Number, length.
 }
 
 func (thimble) Finding(i *Instrument) Finding {
-	line := Relation{Is: TheLeastCount, From: []Quantity{TravelOfTurn, Divisions}, Written: []string{TravelOfTurn, "÷", Divisions},
-		Value: over(TravelOfTurn, Divisions), Inverted: over(Divisions, TravelOfTurn)}
+	line := Relation{Is: TheLeastCount, From: []Quantity{TravelOfTurn, Divisions},
+		Written: []string{TravelOfTurn, "÷", Divisions}, Value: over(TravelOfTurn, Divisions),
+		Inverted: over(Divisions, TravelOfTurn)}
 	f := Finding{
-		Quantities: []Quantity{TravelOfTurn, Divisions, TheLeastCount}, Relations: []Relation{line}, Wholes: []Quantity{MainDivision},
-		Hint: text.New("finding.finding.how-far-does-one"),
+		Quantities: []Quantity{TravelOfTurn, Divisions, TheLeastCount}, Relations: []Relation{line},
+		Wholes: []Quantity{MainDivision},
+		Hint:   text.New("finding.finding.how-far-does-one"),
 	}
 	if i.HasFiner() {
 		line.Is = FineDivision

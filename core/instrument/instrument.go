@@ -215,12 +215,14 @@ func (b *builder) fineScale(divided bool) bool {
 		if want == None {
 			b.refuse("fine.kind", "instrument.fine-scale", "family", s.Family)
 		} else {
-			b.refuse("fine.kind", "instrument.not-fine-scale-use", "kind", s.Fine.Kind, "family", s.Family, "want", want)
+			b.refuse("fine.kind", "instrument.not-fine-scale-use", "kind", s.Fine.Kind, "family", s.Family, "want",
+				want)
 		}
 		return false
 	}
 	found, usable := b.definition.Scale.Divide(s, divided, &b.bad)
-	b.scaleInterval, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer, found.FinerForm
+	b.scaleInterval, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer,
+		found.FinerForm
 	return usable
 }
 
@@ -232,7 +234,8 @@ func (b *builder) zero() {
 			return true
 		}
 		below := x.Quo(b.leastCount).Floor().Mul(b.leastCount)
-		b.refuse(field, "instrument.zero", "x", x, "least_count", b.leastCount, "below", below, "add", below.Add(b.leastCount))
+		b.refuse(field, "instrument.zero", "x", x, "least_count", b.leastCount, "below", below, "add",
+			below.Add(b.leastCount))
 		return false
 	}
 	onGrid("base", s.Base)
@@ -245,7 +248,8 @@ func (b *builder) zero() {
 		above = low.Sub(below.Sub(low))
 	}
 	if closed := low.Add(s.ZeroError); closed.Cmp(above) <= 0 || !closed.Less(below) {
-		b.refuse("zero_error", "instrument.more-than-scale-can", "zero_error", s.ZeroError, "sub", above.Sub(low), "sub2", below.Sub(low))
+		b.refuse("zero_error", "instrument.more-than-scale-can", "zero_error", s.ZeroError, "sub", above.Sub(low),
+			"sub2", below.Sub(low))
 	}
 }
 
@@ -263,14 +267,16 @@ func (b *builder) secondScale() {
 		b.refuse("second", "instrument.missing-though-role-given", "role", s.Role)
 		return
 	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != ToothDepthScale:
-		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale, "inside_plate", InsidePlate, "upright", ToothDepthScale)
+		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale,
+			"inside_plate", InsidePlate, "upright", ToothDepthScale)
 		return
 	case s.Role == ToothDepthScale && !b.definition.Paired, !b.traits.HasEdge:
 		b.refuse("second.role", "instrument.no-second-scale-kind", "family", s.Family)
 		return
 	}
 	second := *s.Second
-	second.Name, second.Family, second.Role, second.Second, second.ThimbleVernier = "", VernierCaliper, "", nil, ThimbleVernier{}
+	second.Name, second.Family, second.Role, second.Second, second.ThimbleVernier = "", VernierCaliper, "", nil,
+		ThimbleVernier{}
 	in, err := build(second, b.stored)
 	if err != nil {
 		_ = b.bad.Take("second", err) // building fails with refusals only
@@ -315,7 +321,8 @@ func (i *Instrument) Traits() Traits { return i.traits }
 // Definition returns what its family has.
 func (i *Instrument) Definition() *Definition { return i.definition }
 
-// IsReadAtIndex reports whether a line is read at an index, so that the position may lie between two lines: no vernier and no display.
+// IsReadAtIndex reports whether a line is read at an index, so that the position may lie between two lines: no vernier
+// and no display.
 func (i *Instrument) IsReadAtIndex() bool { return i.traits.AtIndex && !i.HasFiner() }
 
 // Scale returns how its scales are read and spoken of.

@@ -20,7 +20,8 @@ import (
 	"cavix/locale"
 )
 
-const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper","unit":"mm",
+const twentieth = `{"format":"cavix/instrument","version":1,"name":"Twentieth caliper","family":"vernier-caliper",
+	"unit":"mm",
 	"main":{"division":"1","from":"0","to":"150","number_every":10},
 	"fine":{"kind":"vernier","divisions":20,"spans":39,"number_every":4,"number_step":2},"zero_error":"-0.15"}`
 
@@ -64,8 +65,8 @@ func TestReadingsOfDrawnInstruments(t *testing.T) {
 		if in.Tenths(by) {
 			step = step.Quo(length.Int(10))
 		}
-		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.ThimbleVernier).Equal(r.Observed), "%s + %s + %s + %s", r.Base,
-			r.Main, r.Fine, r.ThimbleVernier)
+		require.True(t, r.Base.Add(r.Main).Add(r.Fine).Add(r.ThimbleVernier).Equal(r.Observed), "%s + %s + %s + %s",
+			r.Base, r.Main, r.Fine, r.ThimbleVernier)
 		require.True(t, r.Observed.Sub(s.ZeroError).Equal(r.Corrected))
 		require.True(t, r.Line >= 0 && r.Line < in.Lines() && r.FinerLine >= 0 && r.FinerLine < in.FinerLines() &&
 			r.Tenth >= 0 && r.Tenth < 10)
@@ -162,8 +163,10 @@ func TestProposalsGiveTheWantedLeastCount(t *testing.T) {
 		{"vernier-caliper", "mm", "0.0001", "0", "need=0.025 mm"},
 		{"vernier-caliper", "mm", "3", "0", "need=15 mm"},
 		{"vernier-caliper", "mm", "0.5", "400", "⟦proposal.division division=400 mm "},
-		{"rule", "mm", "400", "0", "low=0.25 mm high=10 mm"}, {"pointer", "mm", "0.03", "0", "⟦proposal.apart family=⟦family.pointer⟧ "},
-		{"micrometer", "mm", "0.0001", "0.5", "⟦thimble.limits.drum-lines-without-vernier "}, {"yardstick", "mm", "1", "0", "⟦proposal.not-family-known-here "},
+		{"rule", "mm", "400", "0", "low=0.25 mm high=10 mm"},
+		{"pointer", "mm", "0.03", "0", "⟦proposal.apart family=⟦family.pointer⟧ "},
+		{"micrometer", "mm", "0.0001", "0.5", "⟦thimble.limits.drum-lines-without-vernier "},
+		{"yardstick", "mm", "1", "0", "⟦proposal.not-family-known-here "},
 	} {
 		c, err := length.Parse(tt.c)
 		require.NoError(t, err)
@@ -190,7 +193,8 @@ func TestZeroInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, "−(20 − 17) × 0.05", in.ZeroWork(false))
 	assert.EqualValues(t, "-1 + 17 × 0.05", in.ZeroWork(true))
-	assert.Contains(t, said(in.ZeroStory()), "Line 17 lines up with a mark. Counting back from line 20, that is 3 lines.")
+	assert.Contains(t, said(in.ZeroStory()),
+		"Line 17 lines up with a mark. Counting back from line 20, that is 3 lines.")
 	assert.Equal(t, "2 main divisions − 1 plate division: 2 mm − 1.95 mm = 0.05 mm", said(in.Derivation()[2]))
 	plus, err := in.WithZeroError(length.Frac(1, 10))
 	require.NoError(t, err)
@@ -338,7 +342,8 @@ func TestPatterns(t *testing.T) {
 		require.NoError(t, err, p.Name)
 		assert.False(t, names[p.Name], p.Name)
 		names[p.Name] = true
-		assert.Equal(t, p.Name, locale.Documents().Print(instrument.PatternTitle(p.Name)), "its name in English is the one of documents")
+		assert.Equal(t, p.Name, locale.Documents().Print(instrument.PatternTitle(p.Name)),
+			"its name in English is the one of documents")
 		if c := in.FormatMain(in.LeastCount()); in.HasFine() {
 			assert.Contains(t, p.Name, c+" "+string(p.Unit))
 		}
@@ -376,7 +381,8 @@ const proposalsFile = "../../testdata/proposals.txt"
 // What is proposed can be made and read, whatever least count is wanted, and never a blank where something can.
 func TestProposalsCanBeMade(t *testing.T) {
 	var wanted []string
-	for _, digits := range []int64{1, 2, 3, 4, 5, 8, 10, 12, 15, 16, 20, 24, 25, 30, 32, 33, 35, 40, 50, 60, 64, 75, 80, 96} {
+	for _, digits := range []int64{1, 2, 3, 4, 5, 8, 10, 12, 15, 16, 20, 24, 25, 30, 32, 33, 35, 40, 50, 60, 64, 75, 80,
+		96} {
 		for places := 4; places >= 1; places-- {
 			wanted = append(wanted, length.Int(digits).Mul(length.Pow10(-places)).String())
 		}
@@ -392,22 +398,24 @@ func TestProposalsCanBeMade(t *testing.T) {
 	var table strings.Builder
 	asked := 0
 	for _, unit := range []length.Unit{length.Millimetre, length.Centimetre, length.Inch} {
-		low, high := map[length.Unit]length.Number{"mm": length.Frac(1, 4), "cm": length.Frac(1, 40), "in": length.Frac(1, 64)}[unit],
-			map[length.Unit]length.Number{"mm": length.Int(10), "cm": length.Int(1), "in": length.Frac(1, 4)}[unit]
+		low, high := map[length.Unit]length.Number{"mm": length.Frac(1, 4), "cm": length.Frac(1, 40),
+			"in": length.Frac(1, 64)}[unit], map[length.Unit]length.Number{"mm": length.Int(10), "cm": length.Int(1),
+			"in": length.Frac(1, 4)}[unit]
 		for _, text := range wanted {
 			c, err := length.Parse(text)
 			require.NoError(t, err)
 			asked++
 			fmt.Fprintf(&table, "%s %s\n", text, unit)
-			for _, family := range []instrument.Family{instrument.VernierCaliper, instrument.Micrometer, instrument.DialCaliper,
-				instrument.Rule} {
+			for _, family := range []instrument.Family{instrument.VernierCaliper, instrument.Micrometer,
+				instrument.DialCaliper, instrument.Rule} {
 				ways, err := instrument.Propose(family, unit, c, length.Number{})
 				if err != nil {
 					require.NotEmpty(t, err.Error())
 					fmt.Fprintf(&table, "    %-15s –  %s\n", family, said(refusal.Says(err)))
 					continue
 				}
-				fmt.Fprintf(&table, "    %-15s %d  %s · %s\n", family, len(ways), said(ways[0].Made), said(ways[0].Remark))
+				fmt.Fprintf(&table, "    %-15s %d  %s · %s\n", family, len(ways), said(ways[0].Made),
+					said(ways[0].Remark))
 				for _, w := range ways {
 					in, err := instrument.New(w.Spec)
 					require.NoError(t, err)
@@ -419,7 +427,10 @@ func TestProposalsCanBeMade(t *testing.T) {
 						require.True(t, 5 <= in.Lines() && in.Lines() <= 250, about)
 					}
 					if in.Kind() == instrument.Vernier {
-						mm := func(x length.Number) float64 { return length.Convert(x, unit, length.Millimetre).Float() }
+						mm := func(x length.Number) float64 {
+							return length.Convert(x, unit,
+								length.Millimetre).Float()
+						}
 						require.GreaterOrEqual(t, mm(in.PlateDivision()), 0.4, about)
 						require.LessOrEqual(t, mm(in.PlateDivision().MulInt(in.Lines())), 60.0, about)
 						require.LessOrEqual(t, mm(in.PlateDivision().MulInt(in.Lines())), mm(s.Main.To)/2, about)

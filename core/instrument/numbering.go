@@ -5,8 +5,9 @@ import (
 	"cavix/core/text"
 )
 
-// UsualNumbering returns after how many divisions of a main scale the next number usually stands: as on a ready instrument of the
-// family where there is one with that division, else such that the numbers stand on round values at a distance that can be read.
+// UsualNumbering returns after how many divisions of a main scale the next number usually stands: as on a ready
+// instrument of the family where there is one with that division, else such that the numbers stand on round values at a
+// distance that can be read.
 func UsualNumbering(f Family, unit length.Unit, division length.Number, fractional bool) int {
 	for _, p := range Patterns() {
 		if p.Family == f && p.Unit == unit && p.Main.Division.Equal(division) && p.Main.Fractional == fractional {
@@ -35,8 +36,9 @@ func UsualNumbering(f Family, unit length.Unit, division length.Number, fraction
 	return 10
 }
 
-// Misnumbered returns the first numbered mark after 0 and the number printed there where the two differ in no usual way: a scale in
-// millimetres may be numbered in centimetres, and the other way round, and tenths of an inch may be counted.
+// Misnumbered returns the first numbered mark after 0 and the number printed there where the two differ in no usual
+// way: a scale in millimetres may be numbered in centimetres, and the other way round, and tenths of an inch may be
+// counted.
 func (i *Instrument) Misnumbered() (at, printed length.Number, misleads bool) {
 	m := i.spec.Main
 	if !i.traits.HasMarks || m.NumberEvery < 1 {

@@ -33,7 +33,8 @@ func TestUsualNumbering(t *testing.T) {
 	} {
 		typed, err := length.ReadTyped(tt.division)
 		require.NoError(t, err)
-		assert.Equal(t, tt.want, instrument.UsualNumbering(tt.family, tt.unit, typed.Value, typed.Fraction), "%s %s", tt.family, tt.division)
+		assert.Equal(t, tt.want, instrument.UsualNumbering(tt.family, tt.unit, typed.Value, typed.Fraction), "%s %s",
+			tt.family, tt.division)
 	}
 }
 
@@ -52,5 +53,6 @@ func TestMisnumbered(t *testing.T) {
 	spec.Main.NumberStep = length.Int(5)
 	in, err = instrument.New(spec)
 	require.NoError(t, err)
-	assert.Equal(t, "The mark at 10 mm has the number 5, and every later number is wrong by the same factor", said(in.Misnumbering()))
+	assert.Equal(t, "The mark at 10 mm has the number 5, and every later number is wrong by the same factor",
+		said(in.Misnumbering()))
 }

@@ -23,8 +23,8 @@ const (
 	mostWays   = 12  // offered
 )
 
-// Usual is a main scale as a chain of scales commonly has it: its division, or the travel of a turn, and the lines that usually go
-// with it.
+// Usual is a main scale as a chain of scales commonly has it: its division, or the travel of a turn, and the lines that
+// usually go with it.
 type Usual struct {
 	Division length.Number
 	Lines    []int         // none: any number of lines is usual
@@ -76,7 +76,8 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Prop
 	if !known {
 		return nil, text.Error("proposal.not-family-known-here", "family", family)
 	}
-	w := &Wanted{Definition: definition, Unit: unit, LeastCount: c, traits: definition.Scale.Traits(), limits: definition.Scale.Limits()}
+	w := &Wanted{Definition: definition, Unit: unit, LeastCount: c, traits: definition.Scale.Traits(),
+		limits: definition.Scale.Limits()}
 	if division.Sign() > 0 {
 		w.build(Usual{Division: division, common: true})
 	} else {
@@ -280,9 +281,11 @@ func (w *Wanted) whyNot(division length.Number) error {
 	c := w.written(w.LeastCount)
 	switch {
 	case !w.traits.HasLines:
-		return text.Error("proposal.apart", "family", w.Definition.Family.Name(), "low", w.written(low), "high", w.written(high), "c", c)
+		return text.Error("proposal.apart", "family", w.Definition.Family.Name(), "low", w.written(low), "high",
+			w.written(high), "c", c)
 	case division.Sign() > 0 && !w.engraved(division):
-		return text.Error("proposal.division", "division", w.written(division), "low", w.written(low), "high", w.written(high))
+		return text.Error("proposal.division", "division", w.written(division), "low", w.written(low), "high",
+			w.written(high))
 	case division.Sign() > 0:
 		ratio := division.Quo(w.LeastCount)
 		if ratio.Cmp(length.Int(leastLines)) < 0 {
@@ -291,16 +294,19 @@ func (w *Wanted) whyNot(division length.Number) error {
 		}
 		if !ratio.IsInt() {
 			n := ratio.Floor()
-			return text.Error("proposal.not-whole", "c", c, "division", w.written(division), "fewer", n, "coarser", division.Quo(n),
-				"more", n.Add(length.Int(1)), "finer", division.Quo(n.Add(length.Int(1))))
+			return text.Error("proposal.not-whole", "c", c, "division", w.written(division), "fewer", n, "coarser",
+				division.Quo(n), "more", n.Add(length.Int(1)), "finer", division.Quo(n.Add(length.Int(1))))
 		}
-		return text.Error("proposal.too-many", "c", c, "division", w.written(division), "lines", ratio, "limits", w.limits.Text)
+		return text.Error("proposal.too-many", "c", c, "division", w.written(division), "lines", ratio, "limits",
+			w.limits.Text)
 	}
 	if need := w.LeastCount.MulInt(w.limits.Lines); need.Less(low) {
-		return text.Error("proposal.too-fine", "family", w.Definition.Family.Name(), "c", c, "need", w.written(need), "low", w.written(low))
+		return text.Error("proposal.too-fine", "family", w.Definition.Family.Name(), "c", c, "need", w.written(need),
+			"low", w.written(low))
 	}
 	if need := w.LeastCount.MulInt(leastLines); high.Less(need) {
-		return text.Error("proposal.rule-serves", "family", w.Definition.Family.Name(), "c", c, "lines", leastLines, "need", w.written(need), "high", w.written(high))
+		return text.Error("proposal.rule-serves", "family", w.Definition.Family.Name(), "c", c, "lines", leastLines,
+			"need", w.written(need), "high", w.written(high))
 	}
 	return text.Error("proposal.none", "family", w.Definition.Family.Name(), "c", c, "limits", w.limits.Text)
 }

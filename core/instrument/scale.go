@@ -12,8 +12,8 @@ type Scale interface {
 	Traits() Traits
 	// Complete fills in what a specification may leave out, before it is checked.
 	Complete(s *Spec)
-	// Divide returns how the scales divide the main scale. It adds what cannot be built to bad, each fault at its field, and returns
-	// false if no least count follows. divided says that the main division is more than 0.
+	// Divide returns how the scales divide the main scale. It adds what cannot be built to bad, each fault at its
+	// field, and returns false if no least count follows. divided says that the main division is more than 0.
 	Divide(s *Spec, divided bool, bad *refusal.Refusal) (Division, bool)
 
 	// Describe says in a few words how the scales are made.
@@ -118,7 +118,8 @@ func noFiner(s *Spec, bad *refusal.Refusal) bool {
 	return false
 }
 
-// checkNumbers completes and checks the printed numbers of a fine scale, of which one usually stands at every so many lines.
+// checkNumbers completes and checks the printed numbers of a fine scale, of which one usually stands at every so many
+// lines.
 func checkNumbers(f *Fine, usual int, bad *refusal.Refusal) {
 	if f.NumberEvery == 0 {
 		f.NumberEvery = usual
@@ -137,8 +138,8 @@ func checkNumbers(f *Fine, usual int, bad *refusal.Refusal) {
 	}
 }
 
-// checkTurn completes and checks what a thimble and a dial share: lines round a circle, and what one turn moves. It returns the length
-// from one zero to the next and the lines on it.
+// checkTurn completes and checks what a thimble and a dial share: lines round a circle, and what one turn moves. It
+// returns the length from one zero to the next and the lines on it.
 func checkTurn(s *Spec, divided, manyZeros bool, bad *refusal.Refusal) (interval length.Number, lines int, ok bool) {
 	f, d := &s.Fine, s.Main.Division
 	if f.Zeros == 0 {
@@ -167,7 +168,8 @@ func checkTurn(s *Spec, divided, manyZeros bool, bad *refusal.Refusal) (interval
 				below = length.Int(1)
 			}
 			bad.Add("fine.travel",
-				"scale.from-0-0-no", "interval", interval, "d", d, "mul", d.Mul(below).MulInt(f.Zeros), "mul2", d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
+				"scale.from-0-0-no", "interval", interval, "d", d, "mul", d.Mul(below).MulInt(f.Zeros), "mul2",
+				d.Mul(below.Add(length.Int(1))).MulInt(f.Zeros))
 			return interval, lines, false
 		}
 	}

@@ -43,7 +43,8 @@ func checkFiner(s *Spec, out *Division, bad *refusal.Refusal) bool {
 			near = v.Divisions - 1
 		}
 		if near > room {
-			bad.Add("finer.divisions", "thimble.fewer-vernier-lines-needs", "room", room+1, "divisions", v.Divisions, "near", near+3)
+			bad.Add("finer.divisions", "thimble.fewer-vernier-lines-needs", "room", room+1, "divisions", v.Divisions,
+				"near", near+3)
 			return false
 		}
 		bad.Add("finer.spans",
@@ -58,7 +59,8 @@ func (thimble) Describe(i *Instrument) text.Text {
 	s := i.spec
 	made := text.New("thimble.describe", "travel", i.withUnit(s.Fine.Travel), "divisions", s.Fine.Divisions)
 	if i.HasFiner() {
-		return text.Row(made, text.New("thimble.describe-vernier", "lines", s.ThimbleVernier.Divisions, "spans", s.ThimbleVernier.ThimbleDivisions))
+		return text.Row(made, text.New("thimble.describe-vernier", "lines", s.ThimbleVernier.Divisions, "spans",
+			s.ThimbleVernier.ThimbleDivisions))
 	}
 	return made
 }
@@ -70,7 +72,8 @@ func (thimble) Derivation(i *Instrument) []text.Text {
 		text.New("thimble.line", "travel", i.withUnit(travel), "lines", i.lines, "worth", i.withUnit(i.LineWorth())),
 	}
 	if i.HasFiner() {
-		lines = append(lines, text.New("thimble.vernier", "lines", i.finer, "worth", i.withUnit(i.LineWorth()), "least_count", i.withUnit(i.leastCount)))
+		lines = append(lines, text.New("thimble.vernier", "lines", i.finer, "worth", i.withUnit(i.LineWorth()),
+			"least_count", i.withUnit(i.leastCount)))
 	}
 	return lines
 }
@@ -132,7 +135,8 @@ func (thimble) NumbersRun(i *Instrument) text.Text {
 func (thimble) Index() text.Term { return "index line" }
 func (thimble) Term() string     { return "drum" }
 
-// turnWorking is the least count of what goes round: the interval divided by the lines, and by those of a vernier over them.
+// turnWorking is the least count of what goes round: the interval divided by the lines, and by those of a vernier over
+// them.
 func turnWorking(i *Instrument) text.Text {
 	left := fmt.Sprintf("%s ÷ %d", i.FormatMain(i.scaleInterval), i.lines)
 	if i.HasFiner() {
@@ -155,21 +159,24 @@ func (thimble) Usuals(unit length.Unit) []Usual {
 	if unit == length.Inch {
 		return []Usual{{Division: length.Frac(1, 40), Lines: []int{25}}}
 	}
-	return inUnit(unit, Usual{Division: length.Frac(1, 2), Lines: []int{50}}, Usual{Division: length.Int(1), Lines: []int{100}})
+	return inUnit(unit, Usual{Division: length.Frac(1, 2), Lines: []int{50}},
+		Usual{Division: length.Int(1), Lines: []int{100}})
 }
 
 // leastUnderFiner is how many lines a thimble has at least under a vernier.
 const leastUnderFiner = 20
 
 func (thimble) Limits() Limits {
-	return Limits{Lines: mostLines * 10, Text: text.New("thimble.limits.drum-lines-without-vernier", "least_lines", leastLines, "most_lines", mostLines)}
+	return Limits{Lines: mostLines * 10, Text: text.New("thimble.limits.drum-lines-without-vernier", "least_lines",
+		leastLines, "most_lines", mostLines)}
 }
 
 func (thimble) Propose(w *Wanted, u Usual) {
 	m := w.scale(u.Division)
 	m.HalfMarks = w.Unit != length.Inch && w.millimetres(u.Division) == 0.5
 	if n, ok := w.lines(u.Division, w.LeastCount, leastLines); ok {
-		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{}, text.Text{}, Rank{u.unusual(n), u.index, 0, 0, n})
+		w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{}, text.Text{},
+			Rank{u.unusual(n), u.index, 0, 0, n})
 	}
 	for k, v := range []int{10, 5} {
 		n, ok := w.lines(u.Division, w.LeastCount.MulInt(v), leastUnderFiner)
@@ -177,14 +184,15 @@ func (thimble) Propose(w *Wanted, u Usual) {
 			continue
 		}
 		for i, f := range u.forms() {
-			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{v, f.MainDivisions(v)}, text.New("thimble.vernier-form", "form", f.Text()),
-				Rank{u.unusual(n), u.index, k + 1, i, n})
+			w.Offer(m, Fine{Divisions: n, Travel: u.Division}, ThimbleVernier{v, f.MainDivisions(v)},
+				text.New("thimble.vernier-form", "form", f.Text()), Rank{u.unusual(n), u.index, k + 1, i, n})
 		}
 	}
 }
 
 // screw is a ready micrometer of a travel a turn and of lines on its thimble.
-func screw(name string, f Family, unit length.Unit, travel length.Number, every int, to, base length.Number, lines int, v ThimbleVernier) Spec {
+func screw(name string, f Family, unit length.Unit, travel length.Number, every int, to, base length.Number, lines int,
+	v ThimbleVernier) Spec {
 	return Spec{Name: name, Family: f, Unit: unit, Base: base, ThimbleVernier: v,
 		Main: Main{Division: travel, To: to, NumberEvery: every, HalfMarks: travel.Equal(length.Frac(1, 2))},
 		Fine: Fine{Kind: Thimble, Divisions: lines, Travel: travel, NumberEvery: 5}}
@@ -192,21 +200,26 @@ func screw(name string, f Family, unit length.Unit, travel length.Number, every 
 
 func micrometers() []Spec {
 	mm, in, none := length.Millimetre, length.Inch, ThimbleVernier{}
-	half, thou25, zero, one, range25 := length.Frac(1, 2), length.Frac(1, 40), length.Number{}, length.Int(1), length.Int(25)
+	half, thou25, zero, one, range25 := length.Frac(1, 2), length.Frac(1, 40), length.Number{}, length.Int(1),
+		length.Int(25)
 	return []Spec{
 		screw("Micrometer 0.01 mm", Micrometer, mm, half, 10, range25, zero, 50, none),
 		screw("Micrometer 0.01 mm, 25–50", Micrometer, mm, half, 10, range25, range25, 50, none),
 		screw("Screw gauge 0.01 mm, 1 mm a turn", Micrometer, mm, one, 5, range25, zero, 100, none),
 		screw("Micrometer 0.001 in", Micrometer, in, thou25, 4, one, zero, 25, none),
-		screw("Micrometer 0.002 mm, vernier 5 over 4", Micrometer, mm, half, 10, range25, zero, 50, ThimbleVernier{5, 4}),
-		screw("Micrometer 0.001 mm, vernier 10 over 9", Micrometer, mm, half, 10, range25, zero, 50, ThimbleVernier{10, 9}),
-		screw("Micrometer 0.0001 in, vernier 10 over 9", Micrometer, in, thou25, 4, one, zero, 25, ThimbleVernier{10, 9}),
+		screw("Micrometer 0.002 mm, vernier 5 over 4", Micrometer, mm, half, 10, range25, zero, 50,
+			ThimbleVernier{5, 4}),
+		screw("Micrometer 0.001 mm, vernier 10 over 9", Micrometer, mm, half, 10, range25, zero, 50,
+			ThimbleVernier{10, 9}),
+		screw("Micrometer 0.0001 in, vernier 10 over 9", Micrometer, in, thou25, 4, one, zero, 25,
+			ThimbleVernier{10, 9}),
 	}
 }
 
 func depthMicrometers() []Spec {
 	ready := func(name string, base int64) Spec {
-		s := screw(name, DepthMicrometer, length.Millimetre, length.Frac(1, 2), 10, length.Int(25), length.Int(base), 50, ThimbleVernier{})
+		s := screw(name, DepthMicrometer, length.Millimetre, length.Frac(1, 2), 10, length.Int(25), length.Int(base),
+			50, ThimbleVernier{})
 		s.Main.Reverse, s.Fine.Down = true, true
 		return s
 	}
@@ -214,11 +227,11 @@ func depthMicrometers() []Spec {
 }
 
 func insideMicrometers() []Spec {
-	return []Spec{screw("Inside micrometer 0.01 mm, head and rod 50", InsideMicrometer, length.Millimetre, length.Frac(1, 2), 10,
-		length.Int(13), length.Int(50), 50, ThimbleVernier{})}
+	return []Spec{screw("Inside micrometer 0.01 mm, head and rod 50", InsideMicrometer, length.Millimetre,
+		length.Frac(1, 2), 10, length.Int(13), length.Int(50), 50, ThimbleVernier{})}
 }
 
 func (thimble) Parts() []Part {
-	return []Part{{MainScale, text.New("part.sleeve-with-scale")}, {ReadAt, text.Word("index line")}, {FineScale, text.Word("drum")},
-		{Edge, text.New("part.thimble-edge")}, {Grip, text.New("part.grip")}}
+	return []Part{{MainScale, text.New("part.sleeve-with-scale")}, {ReadAt, text.Word("index line")},
+		{FineScale, text.Word("drum")}, {Edge, text.New("part.thimble-edge")}, {Grip, text.New("part.grip")}}
 }

@@ -28,11 +28,13 @@ func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, boo
 		ok = false
 	case f.MainDivisions < 1 || f.MainDivisions > maxSpans:
 		bad.Add("fine.spans",
-			"vernier.whole-number-main-divisions", "max_spans", maxSpans, "spans", f.MainDivisions, "nearest_spans", NearestSpans(f.Divisions, max(1, min(f.MainDivisions, maxSpans))))
+			"vernier.whole-number-main-divisions", "max_spans", maxSpans, "spans", f.MainDivisions, "nearest_spans",
+			NearestSpans(f.Divisions, max(1, min(f.MainDivisions, maxSpans))))
 		ok = false
 	case !ok:
 		bad.Add("fine.spans",
-			"vernier.lines-over-main-divisions", "divisions", f.Divisions, "spans", f.MainDivisions, "nearest_spans", NearestSpans(f.Divisions, f.MainDivisions))
+			"vernier.lines-over-main-divisions", "divisions", f.Divisions, "spans", f.MainDivisions, "nearest_spans",
+			NearestSpans(f.Divisions, f.MainDivisions))
 	default:
 		out.Form, out.Lines = form, f.Divisions
 	}
@@ -41,7 +43,8 @@ func (vernierScale) Divide(s *Spec, _ bool, bad *refusal.Refusal) (Division, boo
 }
 
 func (vernierScale) Describe(i *Instrument) text.Text {
-	return text.New("vernier.describe", "division", text.Math(i.FormatMain(i.spec.Main.Division)), "unit", i.spec.Unit, "divisions", i.spec.Fine.Divisions, "spans", i.spec.Fine.MainDivisions)
+	return text.New("vernier.describe", "division", text.Math(i.FormatMain(i.spec.Main.Division)), "unit", i.spec.Unit,
+		"divisions", i.spec.Fine.Divisions, "spans", i.spec.Fine.MainDivisions)
 }
 
 // Derivation takes the difference between j main divisions and one plate division.
@@ -53,10 +56,12 @@ func (vernierScale) Derivation(i *Instrument) []text.Text {
 		difference = "vernier.difference-retrograde"
 	}
 	return []text.Text{
-		text.New("vernier.covers", "lines", s.Fine.Divisions, "spans", s.Fine.MainDivisions, "division", i.withUnit(s.Main.Division), "length", i.withUnit(spans)),
-		text.New("vernier.division", "length", i.withUnit(spans), "lines", s.Fine.Divisions, "division", i.withUnit(i.PlateDivision())),
-		text.New(difference, "n", i.form.J, "main", i.withUnit(s.Main.Division.MulInt(i.form.J)), "division", i.withUnit(i.PlateDivision()),
-			"least_count", i.withUnit(i.leastCount)),
+		text.New("vernier.covers", "lines", s.Fine.Divisions, "spans", s.Fine.MainDivisions, "division",
+			i.withUnit(s.Main.Division), "length", i.withUnit(spans)),
+		text.New("vernier.division", "length", i.withUnit(spans), "lines", s.Fine.Divisions, "division",
+			i.withUnit(i.PlateDivision())),
+		text.New(difference, "n", i.form.J, "main", i.withUnit(s.Main.Division.MulInt(i.form.J)), "division",
+			i.withUnit(i.PlateDivision()), "least_count", i.withUnit(i.leastCount)),
 	}
 }
 
@@ -134,10 +139,11 @@ func (i *Instrument) Opposite(r Reading) length.Number {
 
 func (vernierScale) Usuals(unit length.Unit) []Usual {
 	if unit == length.Inch {
-		return []Usual{{Division: length.Frac(1, 16), Lines: []int{8}}, {Division: length.Frac(1, 40), Lines: []int{25}},
-			{Division: length.Frac(1, 20), Lines: []int{50}}}
+		return []Usual{{Division: length.Frac(1, 16), Lines: []int{8}},
+			{Division: length.Frac(1, 40), Lines: []int{25}}, {Division: length.Frac(1, 20), Lines: []int{50}}}
 	}
-	return inUnit(unit, Usual{Division: length.Int(1), Lines: []int{10, 20, 50}}, Usual{Division: length.Frac(1, 2), Lines: []int{25}})
+	return inUnit(unit, Usual{Division: length.Int(1), Lines: []int{10, 20, 50}},
+		Usual{Division: length.Frac(1, 2), Lines: []int{25}})
 }
 
 func (vernierScale) Limits() Limits {
@@ -154,8 +160,8 @@ func (v vernierScale) Propose(w *Wanted, u Usual) {
 	}
 }
 
-// plate offers a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines, and no more than
-// 60 mm or half the beam. A metric one is numbered by tenths of a millimetre where its lines allow it.
+// plate offers a vernier whose lines can be told apart and whose plate the beam can carry: 0.4 mm between lines, and no
+// more than 60 mm or half the beam. A metric one is numbered by tenths of a millimetre where its lines allow it.
 func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 	m := f.MainDivisions(n)
 	if got, _ := FormOf(n, m); got != f {
@@ -183,9 +189,10 @@ func (vernierScale) plate(w *Wanted, d length.Number, n int, f Form, r Rank) {
 	w.Offer(w.scale(d), fine, ThimbleVernier{}, text.New(remark, "form", f.Text(), "apart", apart, "unit", w.Unit), r)
 }
 
-// plated is a ready vernier: a beam of main divisions d up to a bound, numbered at every so many, and a plate of lines over so many of
-// them, of which every numbered one has a number that grows by step.
-func plated(name string, unit length.Unit, d length.Number, every int, to int64, lines, spans, numbered, step int) Spec {
+// plated is a ready vernier: a beam of main divisions d up to a bound, numbered at every so many, and a plate of lines
+// over so many of them, of which every numbered one has a number that grows by step.
+func plated(name string, unit length.Unit, d length.Number, every int, to int64, lines, spans, numbered,
+	step int) Spec {
 	return Spec{Name: name, Family: VernierCaliper, Unit: unit,
 		Main: Main{Division: d, To: length.Int(to), NumberEvery: every},
 		Fine: Fine{Kind: Vernier, Divisions: lines, MainDivisions: spans, NumberEvery: numbered, NumberStep: step}}
@@ -223,6 +230,6 @@ func gearToothVerniers() []Spec {
 }
 
 func (vernierScale) Parts() []Part {
-	return []Part{{MainScale, text.Word("main scale")}, {FineZero, text.New("part.its-zero")}, {FineScale, text.Word("plate")},
-		{Lock, text.Word("lock")}, {Jaw, text.New("part.jaw")}}
+	return []Part{{MainScale, text.Word("main scale")}, {FineZero, text.New("part.its-zero")},
+		{FineScale, text.Word("plate")}, {Lock, text.Word("lock")}, {Jaw, text.New("part.jaw")}}
 }

@@ -49,9 +49,11 @@ var Bank = sync.OnceValue(func() []Care {
 
 // Settings of a block.
 func (care) Settings() []exercise.Setting {
-	return []exercise.Setting{{Name: "which", Title: text.New("care.settings.title"), Input: exercise.OneOf, Default: "any",
-		Choices: []exercise.Choice{{Value: "any", Words: text.New("care.settings.words")}, {Value: careOrder, Words: text.New("care.settings.steps-order")},
-			{Value: careSpot, Words: text.New("care.settings.spot-what-wrong")}, {Value: careNext, Words: text.New("care.settings.what-comes-next")}}}}
+	return []exercise.Setting{{Name: "which", Title: text.New("care.settings.title"), Input: exercise.OneOf,
+		Default: "any", Choices: []exercise.Choice{{Value: "any", Words: text.New("care.settings.words")},
+			{Value: careOrder, Words: text.New("care.settings.steps-order")},
+			{Value: careSpot, Words: text.New("care.settings.spot-what-wrong")},
+			{Value: careNext, Words: text.New("care.settings.what-comes-next")}}}}
 }
 
 // Check refuses a sort of which there are no items.
@@ -312,7 +314,8 @@ func (it *Care) Predictions() ([]exercise.Prediction, error) { return nil, nil }
 func (it *Care) Hints() ([]exercise.Hint, error) {
 	if it.Care == careOrder {
 		first := it.inOrder()[0]
-		return []exercise.Hint{{Text: text.New("care.hints.begin", "steps", shipped(it.Steps[first-1]))}, {Text: shipped(it.Reason), Worked: true}}, nil
+		return []exercise.Hint{{Text: text.New("care.hints.begin", "steps", shipped(it.Steps[first-1]))},
+			{Text: shipped(it.Reason), Worked: true}}, nil
 	}
 	return []exercise.Hint{{Text: shipped(it.Reason), Worked: true}}, nil
 }
@@ -327,7 +330,8 @@ func (it *Care) Explain(a exercise.Answer, _ exercise.Wording) (exercise.Explana
 	var right text.Text
 	if it.Care == careOrder {
 		for i, n := range it.inOrder() {
-			e.Work = append(e.Work, exercise.Equation{Left: numbers(strconv.Itoa(i + 1)), Right: shipped(it.Steps[n-1])})
+			e.Work = append(e.Work, exercise.Equation{Left: numbers(strconv.Itoa(i + 1)),
+				Right: shipped(it.Steps[n-1])})
 		}
 	} else {
 		right = shipped(it.Statements[it.Right-1])
@@ -341,7 +345,8 @@ func (it *Care) Explain(a exercise.Answer, _ exercise.Wording) (exercise.Explana
 		order := orderOf(m.Given)
 		for _, p := range it.Before {
 			if slices.Index(order, p[0]) > slices.Index(order, p[1]) {
-				return text.New("care.before", "first", shipped(it.Steps[p[0]-1]), "then", shipped(it.Steps[p[1]-1])), nil
+				return text.New("care.before", "first", shipped(it.Steps[p[0]-1]), "then", shipped(it.Steps[p[1]-1])),
+					nil
 			}
 		}
 		return text.New("care.wrong-order"), nil
@@ -362,8 +367,8 @@ func said(list []string) []text.Text {
 	return out
 }
 
-// shipped is a sentence of an item as a text: one that comes with the program by its key, with the number of the item in the bank,
-// others as they were typed.
+// shipped is a sentence of an item as a text: one that comes with the program by its key, with the number of the item
+// in the bank, others as they were typed.
 func shipped(sentence string) text.Text {
 	if key, ok := bankKeys()[sentence]; ok {
 		return text.New(key)
@@ -377,7 +382,8 @@ var bankKeys = sync.OnceValue(func() map[string]string {
 		for j, s := range it.list() {
 			keys[s] = fmt.Sprintf("care-bank.%d-%d", i+1, j+1)
 		}
-		keys[it.Question], keys[it.Reason] = fmt.Sprintf("care-bank.%d-question", i+1), fmt.Sprintf("care-bank.%d-reason", i+1)
+		keys[it.Question], keys[it.Reason] = fmt.Sprintf("care-bank.%d-question", i+1),
+			fmt.Sprintf("care-bank.%d-reason", i+1)
 	}
 	delete(keys, "")
 	return keys

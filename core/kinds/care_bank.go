@@ -24,9 +24,11 @@ const (
 // Bank are the fields of an item's form.
 func (care) Bank() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: bankCare, Title: text.New("care.bank.title"), Input: exercise.OneOf, Default: careOrder, Choices: []exercise.Choice{
-			{Value: careOrder, Words: text.New("care.bank.words")}, {Value: careSpot, Words: text.New("care.bank.which-statement-wrong")},
-			{Value: careNext, Words: text.New("care.bank.what-comes-next")}}},
+		{Name: bankCare, Title: text.New("care.bank.title"), Input: exercise.OneOf, Default: careOrder,
+			Choices: []exercise.Choice{
+				{Value: careOrder, Words: text.New("care.bank.words")},
+				{Value: careSpot, Words: text.New("care.bank.which-statement-wrong")},
+				{Value: careNext, Words: text.New("care.bank.what-comes-next")}}},
 		{
 			Name:  bankQuestion,
 			Title: text.New("care.bank.question"),
@@ -115,7 +117,10 @@ func pairs(text string, steps int, bad *refusal.Refusal) (out [][2]int) {
 		}
 		return out
 	}
-	for _, one := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == ' ' }) {
+	for _, one := range strings.FieldsFunc(text, func(r rune) bool {
+		return r == ',' || r == ';' || r == '\n' ||
+			r == ' '
+	}) {
 		a, b, _ := strings.Cut(one, "-")
 		first, err1 := strconv.Atoi(a)
 		second, err2 := strconv.Atoi(b)
@@ -138,8 +143,8 @@ func (care) Form(body json.RawMessage, say *text.Printer) (map[string]string, er
 	for _, line := range said(it.list()) {
 		lines = append(lines, say.Print(line))
 	}
-	out := map[string]string{bankCare: it.Care, bankQuestion: say.Print(shipped(it.Question)), bankLines: strings.Join(lines, "\n"),
-		bankReason: say.Print(shipped(it.Reason))}
+	out := map[string]string{bankCare: it.Care, bankQuestion: say.Print(shipped(it.Question)),
+		bankLines: strings.Join(lines, "\n"), bankReason: say.Print(shipped(it.Reason))}
 	if it.Right > 0 {
 		out[bankRight] = strconv.Itoa(it.Right)
 	}
@@ -161,7 +166,8 @@ func (care) Says(body json.RawMessage) text.Text {
 	case careNext:
 		return text.New("care.says-next", "question", shipped(it.Question))
 	case careSpot:
-		return text.New("care.says-spot", "statement", shipped(it.Statements[min(max(it.Right, 1), len(it.Statements))-1]))
+		return text.New("care.says-spot", "statement",
+			shipped(it.Statements[min(max(it.Right, 1), len(it.Statements))-1]))
 	}
 	return text.New("care.says-order", "steps", text.Row(said(it.Steps)...))
 }

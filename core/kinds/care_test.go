@@ -48,7 +48,8 @@ func TestTheBankOfCare(t *testing.T) {
 		for _, says := range append(e.Body, again.Fields()[0].Words...) {
 			keys = append(keys, regexp.MustCompile(`care-bank\.[a-z0-9-]+`).FindAllString(says.String(), -1)...)
 		}
-		assert.GreaterOrEqual(t, len(keys), len(it.Steps)+len(it.Statements)+1, "the catalogues have its sentences: %v", keys)
+		assert.GreaterOrEqual(t, len(keys), len(it.Steps)+len(it.Statements)+1, "the catalogues have its sentences: %v",
+			keys)
 	}
 	for _, sort := range []string{"order", "spot", "next"} {
 		assert.GreaterOrEqual(t, sorts[sort], 8, sort)

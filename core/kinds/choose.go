@@ -217,8 +217,9 @@ func (it *Choice) Check() error {
 
 // Fields is the choice.
 func (it *Choice) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldChoice, Term: text.Word(it.place().Term(it.Ask[0])), Label: text.ShortWord(it.place().Term(it.Ask[0])),
-		Input: exercise.Options, Unit: it.Instrument.Unit(), Options: it.Options, Form: exercise.Form{Places: -1},
+	return []exercise.Field{{Name: fieldChoice, Term: text.Word(it.place().Term(it.Ask[0])),
+		Label: text.ShortWord(it.place().Term(it.Ask[0])), Input: exercise.Options, Unit: it.Instrument.Unit(),
+		Options: it.Options, Form: exercise.Form{Places: -1},
 		Figure: figureOpen}}
 }
 
@@ -227,7 +228,8 @@ func (it *Choice) Lines() []exercise.Line { return []exercise.Line{lineOf(box(fi
 
 // Figures is the instrument on the work.
 func (it *Choice) Figures() []exercise.Figure {
-	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: text.New("read.figures.caption")}}
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated,
+		Caption: text.New("read.figures.caption")}}
 }
 
 // Facts stand beside the figure.
@@ -331,7 +333,8 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 	all := v.Pointing(figureOpen)
 	mark := all
 	mark.Line, mark.LineText, mark.FinerLine, mark.Look = -1, text.Text{}, nil, -1
-	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: v.MarkStands()}, {Text: worked(it.work(v)), Worked: true}}
+	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: v.MarkStands()},
+		{Text: worked(it.work(v)), Worked: true}}
 	if it.Instrument.HasFine() {
 		hints[1].Shown, hints[2].Shown = []exercise.Pointing{mark}, []exercise.Pointing{all}
 	}
@@ -365,7 +368,8 @@ func (it *Choice) Explain(a exercise.Answer, voice exercise.Wording) (exercise.E
 		if m.Given == optionNone {
 			return text.New("choose.one-is-right", "term", term, "value", right), says
 		}
-		return text.New("choose.wrong", "given", text.Math(m.Given+" "+string(it.Instrument.Unit())), "term", term, "value", right), says
+		return text.New("choose.wrong", "given", text.Math(m.Given+" "+string(it.Instrument.Unit())), "term", term,
+			"value", right), says
 	}
 	s.tell(&e)
 	if m.Expected == optionNone && m.Outcome == exercise.Right {

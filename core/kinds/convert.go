@@ -38,8 +38,8 @@ var autoStep = map[length.Unit]string{length.Millimetre: "0.01", length.Centimet
 func (convert) Settings() []exercise.Setting {
 	return []exercise.Setting{
 		{Name: "to", Title: text.New("convert.settings.title"), Input: exercise.OneOf, Default: string(length.Inch),
-			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")}, {Value: "cm", Words: numbers("cm")}, {Value: "in",
-				Words: text.New("unit.whole.in")}},
+			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")}, {Value: "cm", Words: numbers("cm")},
+				{Value: "in", Words: text.New("unit.whole.in")}},
 			Why: text.New("convert.settings.why")},
 		{Name: "step", Title: text.New("convert.settings.rounded"), Input: exercise.Number, Unit: true,
 			Why: text.New("convert.settings.as-0-01-1")},
@@ -175,8 +175,8 @@ func (it *Conversion) Fields() []exercise.Field {
 	if it.Method.Strict() {
 		form.Places = it.places()
 	}
-	return []exercise.Field{{Name: fieldValue, Term: text.New("convert.value"), Label: text.New("convert.in", "units", units(it.To)), Input: exercise.Length,
-		Unit: it.To, Form: form, Grain: it.step()}}
+	return []exercise.Field{{Name: fieldValue, Term: text.New("convert.value"), Label: text.New("convert.in", "units",
+		units(it.To)), Input: exercise.Length, Unit: it.To, Form: form, Grain: it.step()}}
 }
 
 // Facts stand beside the figure.
@@ -187,7 +187,8 @@ func (it *Conversion) Facts() exercise.Facts {
 
 // Lines is the equation.
 func (it *Conversion) Lines() []exercise.Line {
-	return []exercise.Line{lineOf(given(it.Value), exercise.Term{Word: numbers(string(it.From))}, op("="), box(fieldValue))}
+	return []exercise.Line{lineOf(given(it.Value), exercise.Term{Word: numbers(string(it.From))}, op("="),
+		box(fieldValue))}
 }
 
 // Figures is a display that shows the value; none where no display can.
@@ -204,8 +205,8 @@ func (it *Conversion) Figures() []exercise.Figure {
 			step = length.Frac(1, n)
 		}
 	}
-	in, err := instrument.NewDisplay("Display", it.From, step, x.Sub(length.Int(1)).Floor(), x.Abs().Floor().Add(length.Int(10)),
-		strings.Contains(it.Value, "/"))
+	in, err := instrument.NewDisplay("Display", it.From, step, x.Sub(length.Int(1)).Floor(),
+		x.Abs().Floor().Add(length.Int(10)), strings.Contains(it.Value, "/"))
 	if err != nil {
 		return nil
 	}

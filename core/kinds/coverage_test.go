@@ -113,7 +113,8 @@ func TestReadySheetsCoverTheirSlips(t *testing.T) {
 				covered++
 			}
 		}
-		t.Logf("%-10s %3d of %d sheets name every one of %d slips; missed: %v", r.Name, covered, seeds, len(possible), missed)
+		t.Logf("%-10s %3d of %d sheets name every one of %d slips; missed: %v", r.Name, covered, seeds, len(possible),
+			missed)
 		assert.GreaterOrEqual(t, 100*covered/int(seeds), 95, r.Name)
 	}
 }

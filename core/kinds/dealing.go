@@ -18,20 +18,21 @@ const (
 )
 
 // zeroSetting asks which zero errors the cards carry.
-var zeroSetting = exercise.Setting{Name: "zero", Title: text.New("card.zero-setting.title"), Input: exercise.OneOf, Default: zeroOwn,
-	Choices: []exercise.Choice{{Value: zeroNone, Words: text.New("option.none")}, {Value: zeroOwn, Words: text.New("card.zero-setting.words")},
+var zeroSetting = exercise.Setting{Name: "zero", Title: text.New("card.zero-setting.title"), Input: exercise.OneOf,
+	Default: zeroOwn, Choices: []exercise.Choice{{Value: zeroNone, Words: text.New("option.none")},
+		{Value: zeroOwn, Words: text.New("card.zero-setting.words")},
 		{Value: zeroVaried, Words: text.New("card.zero-setting.another-every-card-either")}}}
 
 // awkwardSetting asks for the share of awkward cases.
-var awkwardSetting = exercise.Setting{Name: "awkward", Title: text.New("card.awkward-setting.title"), Input: exercise.Number,
-	Default: "30",
-	Why:     text.New("card.awkward-setting.why"), Share: true}
+var awkwardSetting = exercise.Setting{Name: "awkward", Title: text.New("card.awkward-setting.title"),
+	Input: exercise.Number, Default: "30",
+	Why: text.New("card.awkward-setting.why"), Share: true}
 
 // betweenSetting asks for the share of cards that stand between two steps of the grid.
-var betweenSetting = exercise.Setting{Name: "between", Title: text.New("card.between-setting.title"), Input: exercise.Number,
-	Default: "30",
-	Why:     text.New("card.between-setting.why"),
-	Share:   true, For: func(in *instrument.Instrument, m exercise.Method) bool {
+var betweenSetting = exercise.Setting{Name: "between", Title: text.New("card.between-setting.title"),
+	Input: exercise.Number, Default: "30",
+	Why:   text.New("card.between-setting.why"),
+	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
 		switch {
 		case !in.Traits().HasMarks:
 			return false
@@ -42,8 +43,8 @@ var betweenSetting = exercise.Setting{Name: "between", Title: text.New("card.bet
 	}}
 
 // halvesSetting asks for the share of half marks on a sleeve that has them.
-var halvesSetting = exercise.Setting{Name: "halves", Title: text.New("card.halves-setting.title"), Input: exercise.Number, Default: "50",
-	Why:   text.New("card.halves-setting.why"),
+var halvesSetting = exercise.Setting{Name: "halves", Title: text.New("card.halves-setting.title"),
+	Input: exercise.Number, Default: "50", Why: text.New("card.halves-setting.why"),
 	Share: true,
 	For:   func(in *instrument.Instrument, _ exercise.Method) bool { return in.Spec().Main.HalfMarks }}
 
@@ -55,8 +56,8 @@ const (
 )
 
 // scaleSetting asks which scale is read of an instrument that has two.
-var scaleSetting = exercise.Setting{Name: "scale", Title: text.New("card.scale-setting.title"), Input: exercise.OneOf, Default: scaleOwn,
-	Choices: []exercise.Choice{{Value: scaleOwn, Words: text.New("card.scale-setting.words")},
+var scaleSetting = exercise.Setting{Name: "scale", Title: text.New("card.scale-setting.title"), Input: exercise.OneOf,
+	Default: scaleOwn, Choices: []exercise.Choice{{Value: scaleOwn, Words: text.New("card.scale-setting.words")},
 		{
 			Value: scaleSecond,
 			Words: text.New("card.scale-setting.second-other-edge-inside"),
@@ -74,7 +75,8 @@ const (
 )
 
 // displaySetting asks how displays stand.
-var displaySetting = exercise.Setting{Name: "display", Title: text.New("card.display-setting.title"), Input: exercise.OneOf, Default: displayPlain,
+var displaySetting = exercise.Setting{Name: "display", Title: text.New("card.display-setting.title"),
+	Input: exercise.OneOf, Default: displayPlain,
 	Choices: []exercise.Choice{{Value: displayPlain, Words: text.New("card.display-setting.words")},
 		{Value: displayZeroed, Words: text.New("card.display-setting.zeroed-size-they-show")},
 		{Value: displaySwitched, Words: text.New("card.display-setting.switched-other-unit")}},

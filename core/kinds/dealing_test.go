@@ -22,8 +22,9 @@ import (
 func fiftieth(t testing.TB) *instrument.Instrument {
 	t.Helper()
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49}, ZeroError: length.Frac(-3, 50)})
+		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49},
+		ZeroError: length.Frac(-3, 50)})
 	require.NoError(t, err)
 	return in
 }
@@ -179,7 +180,8 @@ func TestCardsOfASheetDiffer(t *testing.T) {
 		for place := range 30 {
 			had := map[string]bool{}
 			var all []length.Number
-			for n, card := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(1000 + 17*place), Place: place})) {
+			for n, card := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(1000 + 17*place),
+				Place: place})) {
 				it := card.Item
 				y := it.Figures()[0].At
 				assert.False(t, had[y.String()], "%s: %s twice", p.Name, y)
@@ -216,7 +218,8 @@ func to(in *instrument.Instrument) length.Number {
 // The shares of a block are met on every instrument on which they can be: half marks, positions between two lines,
 // and awkward cases as each family has them.
 func TestSharesAreMet(t *testing.T) {
-	count := func(pattern, settings string, m exercise.Method, is func(in *instrument.Instrument, y length.Number) bool) int {
+	count := func(pattern, settings string, m exercise.Method,
+		is func(in *instrument.Instrument, y length.Number) bool) int {
 		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == pattern })
 		in := must(instrument.New(instrument.Patterns()[at]))
 		sheet := exercise.Sheet{Method: m, Dealer: exercise.Dealing,
@@ -318,7 +321,8 @@ func TestMarkingNamesTheCause(t *testing.T) {
 			d, err := sheet.Simulate(kinds.All, kinds.Slips(), rounds, 0.1, uint64(10*i+k))
 			require.NoError(t, err)
 			total.Answers, total.First, total.Three = total.Answers+d.Answers, total.First+d.First, total.Three+d.Three
-			total.Synonyms, total.Apart, total.Named = total.Synonyms+d.Synonyms, total.Apart+d.Apart, total.Named+d.Named
+			total.Synonyms, total.Apart, total.Named = total.Synonyms+d.Synonyms, total.Apart+d.Apart,
+				total.Named+d.Named
 			total.Pairs, total.Listed = total.Pairs+d.Pairs, total.Listed+d.Listed
 			for code, n := range d.ByCode {
 				if n.Made-n.Three > n.Made/10+3 {
@@ -439,7 +443,8 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 
 // Telling values are not bought with lines that are never asked: every tenth of a plate or drum has its share.
 func TestAllLinesAreAsked(t *testing.T) {
-	for _, name := range []string{"Caliper 0.02 mm, 50 over 49", "Micrometer 0.01 mm", "Dial caliper 0.01 mm, a turn of 1 mm"} {
+	for _, name := range []string{"Caliper 0.02 mm, 50 over 49", "Micrometer 0.01 mm",
+		"Dial caliper 0.01 mm, a turn of 1 mm"} {
 		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == name })
 		in := must(instrument.New(instrument.Patterns()[at]))
 		sheet := exercise.Sheet{

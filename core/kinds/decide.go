@@ -66,12 +66,13 @@ func (decide) Settings() []exercise.Setting {
 		betweenSetting,
 		halvesSetting,
 		{Name: "feature", Title: text.New("decide.settings.title"), Input: exercise.OneOf, Default: shaft,
-			Choices: []exercise.Choice{{Value: shaft, Words: text.New("decide.shaft")}, {Value: hole, Words: text.New("decide.hole")}}},
+			Choices: []exercise.Choice{{Value: shaft, Words: text.New("decide.shaft")},
+				{Value: hole, Words: text.New("decide.hole")}}},
 		{Name: "verdicts", Title: text.New("decide.settings.verdicts"), Input: exercise.OneOf, Default: "two",
 			Choices: []exercise.Choice{{Value: "two", Words: text.New("decide.settings.words")},
 				{Value: "three", Words: text.New("decide.settings.accept-rework-scrap")}}},
-		{Name: "width", Title: text.New("decide.settings.tolerance-least-counts"), Input: exercise.Number, Default: "20",
-			Why: text.New("decide.settings.why")},
+		{Name: "width", Title: text.New("decide.settings.tolerance-least-counts"), Input: exercise.Number,
+			Default: "20", Why: text.New("decide.settings.why")},
 	}
 }
 
@@ -299,14 +300,16 @@ func (it *Decision) verdict(size length.Number, l DecisionLimits) string {
 
 // Fields are the steps that are asked, and the verdict.
 func (it *Decision) Fields() []exercise.Field {
-	return append(it.reading().Fields(), exercise.Field{Name: fieldVerdict, Term: text.New("decide.verdict"), Label: text.New("decide.verdict"),
-		Input: exercise.Options, Options: it.options(), Words: options(it.options()...), Form: exercise.Form{Places: -1}, Figure: figureOpen})
+	return append(it.reading().Fields(), exercise.Field{Name: fieldVerdict, Term: text.New("decide.verdict"),
+		Label: text.New("decide.verdict"), Input: exercise.Options, Options: it.options(),
+		Words: options(it.options()...), Form: exercise.Form{Places: -1}, Figure: figureOpen})
 }
 
 // limits are the limits as the card prints them.
 func (it *Decision) limits() text.Text {
 	in := it.Instrument
-	return text.New("card.limits", "lower", text.Math(in.Format(it.Limits.Lower)), "upper", text.Math(in.Format(it.Limits.Upper)), "unit", in.Unit())
+	return text.New("card.limits", "lower", text.Math(in.Format(it.Limits.Lower)), "upper",
+		text.Math(in.Format(it.Limits.Upper)), "unit", in.Unit())
 }
 
 // Facts stand beside the figure.
@@ -424,7 +427,8 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Wording) (exercise
 	if !r.asks(slips.Corrected) && s.ZeroError.Sign() != 0 {
 		e.Work = append(e.Work, v.Correcting())
 	}
-	e.Work = append(e.Work, exercise.Equation{Left: text.New("decide.judged", "left", left, "verdict", option(verdict))})
+	e.Work = append(e.Work, exercise.Equation{Left: text.New("decide.judged", "left", left, "verdict",
+		option(verdict))})
 	own := s.Corrected
 	if m := result.Field(slips.Corrected); m != nil && m.Outcome != exercise.Missing && m.Outcome != exercise.Right {
 		own = m.Value

@@ -18,7 +18,8 @@ import (
 )
 
 const micrometer = `{"format":"cavix/instrument","version":1,"family":"micrometer","unit":"mm",` +
-	`"main":{"division":"0.5","from":"0","to":"25"},"fine":{"kind":"drum","divisions":50,"travel":"0.5"},"zero_error":"0.02"}`
+	`"main":{"division":"0.5","from":"0","to":"25"},"fine":{"kind":"drum","divisions":50,"travel":"0.5"},
+		"zero_error":"0.02"}`
 
 func ExampleOpen() {
 	item, err := kinds.Open([]byte(`{"format":"cavix/item","version":2,"kind":"set","body":{"instrument":` +

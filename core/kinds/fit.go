@@ -6,9 +6,9 @@ import (
 	"cavix/core/text"
 )
 
-// Fit returns which instruments a block of a kind takes, as indices: those of the chosen ones that the kind can ask about, or the first
-// of the others that it can. A kind that needs several takes the chosen ones and as many of the others as it needs. It is nil where
-// they do not serve; Needs then says what is missing.
+// Fit returns which instruments a block of a kind takes, as indices: those of the chosen ones that the kind can ask
+// about, or the first of the others that it can. A kind that needs several takes the chosen ones and as many of the
+// others as it needs. It is nil where they do not serve; Needs then says what is missing.
 func Fit(k exercise.Kind, list []*instrument.Instrument, chosen int) []int {
 	if _, bare := k.(exercise.Bare); bare {
 		return nil

@@ -51,9 +51,11 @@ func (gauge) Settings() []exercise.Setting {
 			Choices: []exercise.Choice{{Value: "either", Words: text.New("gauge.settings.words")}, {Value: shaft,
 				Words: text.New("gauge.shafts")},
 				{Value: hole, Words: text.New("gauge.holes")}}},
-		{Name: "parts", Title: text.New("gauge.settings.parts"), Input: exercise.Number, Default: "3", Why: text.New("gauge.settings.why")},
+		{Name: "parts", Title: text.New("gauge.settings.parts"), Input: exercise.Number, Default: "3",
+			Why: text.New("gauge.settings.why")},
 		{Name: "unit", Title: text.New("gauge.settings.unit"), Input: exercise.OneOf, Default: "mm",
-			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")}, {Value: "in", Words: text.New("unit.whole.in")}}},
+			Choices: []exercise.Choice{{Value: "mm", Words: numbers("mm")},
+				{Value: "in", Words: text.New("unit.whole.in")}}},
 	}
 }
 
@@ -211,8 +213,8 @@ func (it *Gauging) field(name string) exercise.Field {
 		return exercise.Field{Name: name, Term: text.New("gauge.size-of", "gauge", label), Label: label,
 			Input: exercise.Length, Unit: it.Unit, Form: form, Grain: length.Pow10(-it.Decimals)}
 	}
-	f := exercise.Field{Name: name, Term: text.New("gauge.at-part", "gauge", label, "part", text.Math(part)), Label: label,
-		Input: exercise.Options, Options: []string{enters, stops}, Form: exercise.Form{Places: -1}}
+	f := exercise.Field{Name: name, Term: text.New("gauge.at-part", "gauge", label, "part", text.Math(part)),
+		Label: label, Input: exercise.Options, Options: []string{enters, stops}, Form: exercise.Form{Places: -1}}
 	if what == fieldVerdict {
 		f.Term, f.Options = text.New("gauge.verdict-on", "part", text.Math(part)), []string{accept, reject}
 	}
@@ -222,7 +224,8 @@ func (it *Gauging) field(name string) exercise.Field {
 
 // limitsText are the limits as the card prints them.
 func (it *Gauging) limitsText() text.Text {
-	return text.New("card.limits", "lower", text.Math(it.text(it.Lower)), "upper", text.Math(it.text(it.Upper)), "unit", it.Unit)
+	return text.New("card.limits", "lower", text.Math(it.text(it.Lower)), "upper", text.Math(it.text(it.Upper)), "unit",
+		it.Unit)
 }
 
 // withUnit is a size as the card prints it, with its unit.
@@ -357,7 +360,8 @@ func (it *Gauging) rule() text.Text { return text.New("gauge.rule-" + it.Feature
 func (it *Gauging) Hints() ([]exercise.Hint, error) {
 	goes, not := it.sizes()
 	return []exercise.Hint{{Text: it.rule()}, {Text: text.New("gauge.exact-size")},
-		{Text: text.New("gauge.sizes", "go", text.Math(it.text(goes)), "no_go", text.Math(it.text(not)), "unit", it.Unit)}}, nil
+		{Text: text.New("gauge.sizes", "go", text.Math(it.text(goes)), "no_go", text.Math(it.text(not)), "unit",
+			it.Unit)}}, nil
 }
 
 // Explain puts an answer in words.
@@ -367,8 +371,9 @@ func (it *Gauging) Explain(a exercise.Answer, voice exercise.Wording) (exercise.
 		return exercise.Explanation{}, err
 	}
 	goes, not := it.sizes()
-	e := exercise.Explanation{Work: []exercise.Equation{{Left: text.New("gauge.label-go"), Right: text.Numbers(it.withUnit(goes))},
-		{Left: text.New("gauge.label-no_go"), Right: text.Numbers(it.withUnit(not))}}}
+	e := exercise.Explanation{Work: []exercise.Equation{{Left: text.New("gauge.label-go"),
+		Right: text.Numbers(it.withUnit(goes))}, {Left: text.New("gauge.label-no_go"),
+		Right: text.Numbers(it.withUnit(not))}}}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Input == exercise.Length {
 			return wrote(f, m), append(voice.Account(m.Slips, it.advice), it.rule())
@@ -377,7 +382,8 @@ func (it *Gauging) Explain(a exercise.Answer, voice exercise.Wording) (exercise.
 		if strings.HasPrefix(f.Name, fieldVerdict) {
 			says = "gauge.when-good"
 		}
-		return text.New("gauge.wrong", "given", option(m.Given), "term", f.Term, "due", option(m.Due())), []text.Text{text.New(says)}
+		return text.New("gauge.wrong", "given", option(m.Given), "term", f.Term, "due", option(m.Due())),
+			[]text.Text{text.New(says)}
 	}, right: text.New("gauge.right", "rule", it.rule())}.tell(&e)
 	return e, nil
 }

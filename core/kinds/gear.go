@@ -49,7 +49,8 @@ func (gear) Settings() []exercise.Setting {
 			Default: "addendum upright main fine_line observed",
 			Choices: []exercise.Choice{{Value: fieldAddendum, Words: text.New("gear.addendum")},
 				{Value: fieldUpright, Words: text.New("gear.settings.words")},
-				{Value: slips.Main, Words: text.Word("main reading")}, {Value: slips.FineLine, Words: text.Word("line")},
+				{Value: slips.Main, Words: text.Word("main reading")},
+				{Value: slips.FineLine, Words: text.Word("line")},
 				{Value: slips.Observed, Words: text.Word("observed reading")}}}}
 }
 
@@ -137,13 +138,14 @@ func (gear) Decode(body json.RawMessage) (exercise.Item, error) {
 // GearTooth is a card of a gear-tooth vernier.
 type GearTooth struct {
 	Instrument *instrument.Instrument `json:"instrument"`
-	Outside    length.Number          `json:"outside"`   // diameter
-	Pitch      length.Number          `json:"pitch"`     // diameter
-	Start      length.Number          `json:"start"`     // the indicated value at which the upright scale stands at first
-	Indicated  length.Number          `json:"indicated"` // by the level scale
-	Ask        []string               `json:"ask,omitempty"`
-	Method     exercise.Method        `json:"method,omitzero"`
-	Marks      map[string]int         `json:"marks,omitempty"`
+	Outside    length.Number          `json:"outside"` // diameter
+	Pitch      length.Number          `json:"pitch"`   // diameter
+	// the indicated value at which the upright scale stands at first
+	Start     length.Number   `json:"start"`
+	Indicated length.Number   `json:"indicated"` // by the level scale
+	Ask       []string        `json:"ask,omitempty"`
+	Method    exercise.Method `json:"method,omitzero"`
+	Marks     map[string]int  `json:"marks,omitempty"`
 }
 
 // Kind names the kind.
@@ -213,8 +215,9 @@ func (it *GearTooth) Fields() []exercise.Field {
 		out = append(out, f)
 	}
 	if slices.Contains(it.Ask, fieldUpright) {
-		out = append(out, exercise.Field{Name: fieldUpright, Term: text.New("gear.fields.term"), Label: text.New("gear.fields.label"),
-			Input: exercise.Position, Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)})
+		out = append(out, exercise.Field{Name: fieldUpright, Term: text.New("gear.fields.term"),
+			Label: text.New("gear.fields.label"), Input: exercise.Position, Form: exercise.Form{Places: -1},
+			Figure: figureOpen, Grain: length.Int(1)})
 	}
 	return append(out, it.reading().Fields()...)
 }
@@ -222,9 +225,10 @@ func (it *GearTooth) Fields() []exercise.Field {
 // Facts stand beside the figure.
 func (it *GearTooth) Facts() exercise.Facts {
 	upright, unit := it.upright(), it.Instrument.Unit()
-	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()), it.Instrument.Describe()}, Task: text.New("gear.task"),
-		Given: []text.Text{text.New("gear.given", "outside", text.Math(upright.Format(it.Outside)), "pitch", text.Math(upright.Format(it.Pitch)),
-			"unit", unit)}}
+	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()), it.Instrument.Describe()},
+		Task: text.New("gear.task"),
+		Given: []text.Text{text.New("gear.given", "outside", text.Math(upright.Format(it.Outside)), "pitch",
+			text.Math(upright.Format(it.Pitch)), "unit", unit)}}
 	if e := upright.Spec().ZeroError; e.Sign() != 0 {
 		f.Given = append(f.Given, text.New("gear.upright-closed", "shows", text.Math(upright.Format(e)), "unit", unit))
 	}
@@ -249,8 +253,8 @@ func (it *GearTooth) Lines() []exercise.Line {
 // Figures is the pair, its upright scale to be moved where that is asked, and set rightly where it is not.
 func (it *GearTooth) Figures() []exercise.Figure {
 	at := it.target(it.addendum())
-	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated, Caption: text.New("gear.figures.caption"),
-		Upright: &at}
+	f := exercise.Figure{Name: figureOpen, Instrument: it.Instrument, At: it.Indicated,
+		Caption: text.New("gear.figures.caption"), Upright: &at}
 	if slices.Contains(it.Ask, fieldUpright) {
 		f.Upright, f.Moves = &it.Start, true
 	}
@@ -320,10 +324,12 @@ func (it *GearTooth) Predictions() ([]exercise.Prediction, error) {
 // work is the arithmetic.
 func (it *GearTooth) work(v slips.View) []exercise.Equation {
 	up, unit := it.upright(), " "+string(it.Instrument.Unit())
-	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)), up.Format(it.addendum())+unit)}
+	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("(%s − %s) ÷ 2", up.Format(it.Outside), up.Format(it.Pitch)),
+		up.Format(it.addendum())+unit)}
 	if e := up.Spec().ZeroError; e.Sign() != 0 {
 		out = append(out, exercise.Equation{
-			Left:  text.New("gear.upright-sum", "sum", text.Math(up.Format(it.addendum())+" + "+exercise.Bracket(up.Format(e)))),
+			Left: text.New("gear.upright-sum", "sum",
+				text.Math(up.Format(it.addendum())+" + "+exercise.Bracket(up.Format(e)))),
 			Right: numbers(up.Format(it.target(it.addendum())) + unit)})
 	}
 	return append(out, it.reading().work(v)...)
@@ -362,7 +368,8 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Wording) (exercis
 			if says == nil {
 				says = []text.Text{text.New("gear.read-again")}
 			}
-			return text.New("gear.upright-shows", "shows", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))), "target", target), says
+			return text.New("gear.upright-shows", "shows", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))), "target",
+				target), says
 		}
 		return r.explain(s.View(f.Name, m.Value), f, m, voice)
 	}}.tell(&e)

@@ -13,22 +13,24 @@ import (
 	"cavix/core/slips"
 )
 
-// A made-up student with one habit answers cards of every ready instrument. Where no other slip gives the same value, the habit is
-// named first on at least 95 of 100 cards, and never as one of a pair.
+// A made-up student with one habit answers cards of every ready instrument. Where no other slip gives the same value,
+// the habit is named first on at least 95 of 100 cards, and never as one of a pair.
 func TestAHabitIsNamed(t *testing.T) {
 	t.Parallel()
 	seeds := uint64(6)
 	if testing.Short() {
 		seeds = 1
 	}
-	habits := []exercise.Code{slips.ZeroEndNotTaken, slips.ZeroCountedBack, slips.NumberOff, slips.LineGluedOn, slips.LineAsUnits,
-		slips.ZeroAppliedTwice, slips.PointMoved, slips.RoundedOff, slips.ValueForLine}
+	habits := []exercise.Code{slips.ZeroEndNotTaken, slips.ZeroCountedBack, slips.NumberOff, slips.LineGluedOn,
+		slips.LineAsUnits, slips.ZeroAppliedTwice, slips.PointMoved, slips.RoundedOff, slips.ValueForLine}
 	told, named := map[exercise.Code]int{}, map[exercise.Code]int{}
 	for _, p := range instrument.Patterns() {
 		in, err := instrument.New(p)
 		require.NoError(t, err)
-		for _, ask := range []string{"ask=main fine_line observed zero_error corrected", "ask=observed corrected", "ask=zero_error corrected"} {
-			sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 6, "zero=varied|"+ask, in)}, Dealer: exercise.Dealing}
+		for _, ask := range []string{"ask=main fine_line observed zero_error corrected", "ask=observed corrected",
+			"ask=zero_error corrected"} {
+			sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 6, "zero=varied|"+ask, in)},
+				Dealer: exercise.Dealing}
 			if sheet.Check(kinds.All) != nil {
 				continue // an instrument that has no such step
 			}

@@ -34,8 +34,9 @@ type lcField struct {
 func (f lcField) term() text.Text  { return text.New("least-count.term-" + f.name) }
 func (f lcField) label() text.Text { return text.New("least-count.label-" + f.name) }
 
-var lcFields = []lcField{{instrument.MainDivision, true}, {lcMoved, true}, {instrument.TravelOfTurn, true}, {instrument.Zeros, false},
-	{instrument.Divisions, false}, {instrument.FinerDivisions, false}, {instrument.DivisionsCovered, false},
+var lcFields = []lcField{{instrument.MainDivision, true}, {lcMoved, true}, {instrument.TravelOfTurn, true},
+	{instrument.Zeros, false}, {instrument.Divisions, false}, {instrument.FinerDivisions, false},
+	{instrument.DivisionsCovered, false},
 	{instrument.FineDivision, true}, {instrument.TheLeastCount, true}}
 
 // The slips of finding a least count, in the order in which they are named. Those of the unit and of the
@@ -54,8 +55,8 @@ func (leastCount) Slips() []exercise.Slip { return lcSlips }
 
 // Settings of a block.
 func (leastCount) Settings() []exercise.Setting {
-	return []exercise.Setting{{Name: "from", Title: text.New("least-count.settings.title"), Input: exercise.OneOf, Default: "drawn",
-		Choices: []exercise.Choice{{Value: "drawn", Words: text.New("least-count.settings.words")},
+	return []exercise.Setting{{Name: "from", Title: text.New("least-count.settings.title"), Input: exercise.OneOf,
+		Default: "drawn", Choices: []exercise.Choice{{Value: "drawn", Words: text.New("least-count.settings.words")},
 			{Value: fromTurns, Words: text.New("least-count.settings.whole-turns-screw-how")}}}}
 }
 
@@ -168,7 +169,8 @@ func (it *LeastCount) Check() error {
 		case !it.Instrument.Traits().HasThimble:
 			bad.Add("from", "least-count.only-screw-turned-leave")
 		case !moved.Equal(it.Instrument.ScaleInterval().MulInt(it.Turns)):
-			bad.Add("after", "least-count.turns-after", "turns", it.Turns, "cycle", it.Instrument.ScaleInterval(), "before", it.Before)
+			bad.Add("after", "least-count.turns-after", "turns", it.Turns, "cycle", it.Instrument.ScaleInterval(),
+				"before", it.Before)
 		}
 		for _, f := range it.Figures() {
 			if _, err := f.Instrument.Read(f.At); err != nil {

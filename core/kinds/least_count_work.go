@@ -14,8 +14,8 @@ import (
 
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
-	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()), text.New("least-count.in", "unit", it.Instrument.Unit())},
-		Task: text.New("least-count.facts.task")}
+	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()),
+		text.New("least-count.in", "unit", it.Instrument.Unit())}, Task: text.New("least-count.facts.task")}
 	if it.From == fromTurns {
 		f.Given = []text.Text{text.New("least-count.facts", "turns", it.Turns)}
 	}
@@ -30,8 +30,9 @@ func (it *LeastCount) Figures() []exercise.Figure {
 	in := it.drawn()
 	if it.From == fromTurns {
 		base := in.Spec().Base
-		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before), Caption: text.New("least-count.before")},
-			{Name: "after", Instrument: in, At: base.Add(*it.After), Caption: text.New("least-count.figures.caption", "turns", it.Turns)}}
+		return []exercise.Figure{{Name: "before", Instrument: in, At: base.Add(*it.Before),
+			Caption: text.New("least-count.before")}, {Name: "after", Instrument: in, At: base.Add(*it.After),
+			Caption: text.New("least-count.figures.caption", "turns", it.Turns)}}
 	}
 	return []exercise.Figure{{Name: figureClosed, Instrument: in, At: in.Closed(), Caption: text.Word("closed")}}
 }
@@ -108,7 +109,8 @@ func (it *LeastCount) Hints() ([]exercise.Hint, error) {
 	if len(d) > 1 {
 		hints = append(hints, exercise.Hint{Text: text.New("sight.derivation", "steps", d[0]), Shown: it.shown()})
 	}
-	return append(hints, exercise.Hint{Text: text.New("sight.derivation", "steps", text.Steps(d...)), Shown: it.shown(), Worked: true}), nil
+	return append(hints, exercise.Hint{Text: text.New("sight.derivation", "steps", text.Steps(d...)), Shown: it.shown(),
+		Worked: true}), nil
 }
 
 // shown points at the end of a plate and at the mark opposite.
@@ -118,8 +120,8 @@ func (it *LeastCount) shown() []exercise.Pointing {
 		return nil
 	}
 	end := in.Closed().Sub(in.Spec().Base).Add(in.Spec().Main.Division.MulInt(in.Spec().Fine.MainDivisions))
-	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: text.New("least-count.flag-mark", "mark", in.Spec().Fine.MainDivisions),
-		Line:     in.Lines(),
+	return []exercise.Pointing{{Figure: figureClosed, Mark: end, MarkText: text.New("least-count.flag-mark", "mark",
+		in.Spec().Fine.MainDivisions), Line: in.Lines(),
 		LineText: text.New("flag.line", "line", in.Lines()), Look: in.Lines()}}
 }
 

@@ -48,8 +48,9 @@ func (pick) Settings() []exercise.Setting {
 		{Name: "best", Title: text.New("pick.settings.title"), Input: exercise.OneOf, Default: bestAny,
 			Choices: []exercise.Choice{{Value: bestAny, Words: text.New("pick.settings.words")},
 				{Value: bestPlainest, Words: text.New("pick.settings.plainest-serves")}}},
-		{Name: "ratio", Title: text.New("pick.settings.tolerance-over-least-count"), Input: exercise.OneOf, Default: "10",
-			Choices: []exercise.Choice{{Value: "10", Words: text.New("pick.settings.10-more")}, {Value: "5", Words: text.New("pick.settings.5-more")},
+		{Name: "ratio", Title: text.New("pick.settings.tolerance-over-least-count"), Input: exercise.OneOf,
+			Default: "10", Choices: []exercise.Choice{{Value: "10", Words: text.New("pick.settings.10-more")},
+				{Value: "5", Words: text.New("pick.settings.5-more")},
 				{Value: "4", Words: text.New("pick.settings.4-more")}},
 			Why: text.New("pick.settings.why")},
 	}
@@ -236,14 +237,14 @@ func (it *Picking) rights() []string {
 func (it *Picking) named(i int) text.Text {
 	in := it.Instruments[i]
 	from, to := pick{}.room(in)
-	return text.New("pick.named", "number", i+1, "name", in.Name(), "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)),
-		"unit", in.Unit(), "least_count", text.Math(in.FormatMain(in.LeastCount())))
+	return text.New("pick.named", "number", i+1, "name", in.Name(), "from", text.Math(in.FormatMain(from)), "to",
+		text.Math(in.FormatMain(to)), "unit", in.Unit(), "least_count", text.Math(in.FormatMain(in.LeastCount())))
 }
 
 // Fields is the choice.
 func (it *Picking) Fields() []exercise.Field {
-	f := exercise.Field{Name: fieldChoice, Term: text.New("pick.instrument"), Label: text.New("pick.instrument"), Worded: true, Input: exercise.Options,
-		Form: exercise.Form{Places: -1}}
+	f := exercise.Field{Name: fieldChoice, Term: text.New("pick.instrument"), Label: text.New("pick.instrument"),
+		Worded: true, Input: exercise.Options, Form: exercise.Form{Places: -1}}
 	for i := range it.Instruments {
 		f.Options, f.Words = append(f.Options, strconv.Itoa(i+1)), append(f.Words, it.named(i))
 	}
@@ -320,7 +321,8 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Wording) (exercise.
 	right, _ := strconv.Atoi(m.Expected)
 	best := it.Instruments[right-1].Name()
 	e := exercise.Explanation{Work: []exercise.Equation{
-		exercise.Sum(fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())), it.finest().String()+" "+string(it.Unit)),
+		exercise.Sum(fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())),
+			it.finest().String()+" "+string(it.Unit)),
 		{Left: text.New("pick.serves", "name", best)}}}
 	if m.Outcome != exercise.Missing {
 		e.Figure = "i." + m.Given
@@ -348,7 +350,8 @@ func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) text.Text 
 	case cannotReach:
 		return text.New("pick.not-made-for", "feature", it.feature())
 	case outOfRange:
-		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)), "unit", in.Unit(), "size", it.size())
+		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)),
+			"unit", in.Unit(), "size", it.size())
 	case tooCoarse:
 		steps := in.FormatMain(in.LeastCount()) + " " + string(in.Unit())
 		if in.Unit() != it.Unit {

@@ -47,7 +47,8 @@ func TestPicking(t *testing.T) {
 	for _, dealt := range must(sheet.Deal(kinds.All, 4)) {
 		require.NoError(t, dealt.Check())
 		for choice := range 4 {
-			if must(dealt.Mark(exercise.Answer{"choice": []string{"1", "2", "3", "4"}[choice]})).Fields[0].Outcome == exercise.Wrong {
+			if must(dealt.Mark(exercise.Answer{"choice": []string{"1", "2", "3",
+				"4"}[choice]})).Fields[0].Outcome == exercise.Wrong {
 				telling++
 				break
 			}

@@ -43,11 +43,12 @@ type Reading struct {
 	Instrument *instrument.Instrument `json:"instrument"`
 	Indicated  *length.Number         `json:"indicated,omitempty"` // y; nil on a closed card
 	Closed     bool                   `json:"closed,omitempty"`    // the instrument is shown closed
-	Transfer   bool                   `json:"transfer,omitempty"`  // a transfer gauge, set in a hole and locked, is measured
-	Ask        []string               `json:"ask"`                 // in the order of the work
-	Method     exercise.Method        `json:"method,omitzero"`
-	Marks      map[string]int         `json:"marks,omitempty"` // full marks of a step; 1 where left out
-	Limits     *exercise.Limits       `json:"limits,omitempty"`
+	// a transfer gauge, set in a hole and locked, is measured
+	Transfer bool             `json:"transfer,omitempty"`
+	Ask      []string         `json:"ask"` // in the order of the work
+	Method   exercise.Method  `json:"method,omitzero"`
+	Marks    map[string]int   `json:"marks,omitempty"` // full marks of a step; 1 where left out
+	Limits   *exercise.Limits `json:"limits,omitempty"`
 }
 
 // Kind names the kind.
@@ -126,7 +127,8 @@ const (
 
 // Figures are the instrument on the work, and closed where its zero error is asked.
 func (r *Reading) Figures() []exercise.Figure {
-	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(), Caption: text.New("read.figures.caption")}}
+	out := []exercise.Figure{{Name: figureOpen, Instrument: r.Instrument, At: r.at(),
+		Caption: text.New("read.figures.caption")}}
 	if r.asks(slips.ZeroError) && !r.Closed {
 		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(),
 			Caption: text.Word("closed")})
@@ -276,12 +278,16 @@ func (r *Reading) Misreadings() ([]exercise.Prediction, error) { return r.misrea
 
 // misreadings are the predictions with those of whole values: of all of these slips, or of those named.
 func (r *Reading) misreadings(only ...exercise.Code) ([]exercise.Prediction, error) {
-	return r.foretell(func(s *slips.Solution, step string) []exercise.Prediction { return s.Misreadings(step, only...) })
+	return r.foretell(func(s *slips.Solution, step string) []exercise.Prediction {
+		return s.Misreadings(step,
+			only...)
+	})
 }
 
-// foretell collects the wrong entries of every asked step. Slips of reading the zero error show there, where it is asked, and no
-// more in the corrected reading.
-func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Prediction) ([]exercise.Prediction, error) {
+// foretell collects the wrong entries of every asked step. Slips of reading the zero error show there, where it is
+// asked, and no more in the corrected reading.
+func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Prediction) ([]exercise.Prediction,
+	error) {
 	solutions, err := r.solutions()
 	if err != nil {
 		return nil, err
@@ -298,8 +304,8 @@ func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Pr
 	return out, nil
 }
 
-// FinalOnly returns a card of reading that asks for its final value alone: the last that it asks for. Cards of other kinds stay as they
-// are.
+// FinalOnly returns a card of reading that asks for its final value alone: the last that it asks for. Cards of other
+// kinds stay as they are.
 func FinalOnly(it exercise.Item) exercise.Item {
 	r, ok := it.(*Reading)
 	if !ok || len(r.Ask) < 2 {
@@ -321,7 +327,8 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	if !r.Instrument.Traits().HasMarks {
 		mark = text.New("read.mind-the-unit")
 	}
-	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: mark}, {Text: worked(r.work(v)), Worked: true}}
+	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: mark},
+		{Text: worked(r.work(v)), Worked: true}}
 	if r.Instrument.HasFine() {
 		all := v.Pointing(figureOpen)
 		markOnly := all
@@ -360,8 +367,9 @@ func (r *Reading) work(v slips.View) []exercise.Equation {
 		out = append(out, v.Correcting())
 	}
 	if out == nil {
-		out = []exercise.Equation{{Left: text.New("card.reads"), Right: numbers(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between) +
-			" " + string(r.Instrument.Unit()))}}
+		out = []exercise.Equation{{Left: text.New("card.reads"),
+			Right: numbers(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between) +
+				" " + string(r.Instrument.Unit()))}}
 	}
 	return out
 }
@@ -393,13 +401,15 @@ func (r *Reading) point(e *exercise.Explanation, s *slips.Solution, result exerc
 }
 
 // explain puts the first wrong step in words.
-func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text, []text.Text) {
+func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text,
+	[]text.Text) {
 	headline := wrote(f, m)
 	switch f.Name {
 	case slips.FineLine:
 		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), v.LineStands())
 	case slips.FinerLine:
-		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), text.New("sight.vernier-line-meets", "line", v.Shown.FinerLine))
+		headline = text.Run(text.New("story.wrote-it", "given", entered(m)),
+			text.New("sight.vernier-line-meets", "line", v.Shown.FinerLine))
 	case slips.Main:
 		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), v.MarkStands())
 	}

@@ -41,7 +41,8 @@ var readSettings = sync.OnceValue(func() []exercise.Setting {
 		{Name: "upper", Title: text.New("read.settings.upper-limit"), Input: exercise.Number, Unit: true, For: byLimits,
 			Why: text.New("read.settings.why")},
 		{Name: "transfer", Title: text.New("read.settings.transfer-gauge-measured"), Input: exercise.YesNo,
-			Why: text.New("read.settings.set-hole-locked-micrometer"), For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
+			Why: text.New("read.settings.set-hole-locked-micrometer"),
+			For: func(in *instrument.Instrument, _ exercise.Method) bool { return takesTransfer(in) }},
 	}
 })
 
@@ -54,8 +55,8 @@ const (
 )
 
 // shapeSetting asks what a card shows.
-var shapeSetting = exercise.Setting{Name: "shape", Title: text.New("read.shape-setting.title"), Input: exercise.OneOf, Default: shapeAsked,
-	Choices: []exercise.Choice{{Value: shapeAsked, Words: text.New("read.shape-setting.words")},
+var shapeSetting = exercise.Setting{Name: "shape", Title: text.New("read.shape-setting.title"), Input: exercise.OneOf,
+	Default: shapeAsked, Choices: []exercise.Choice{{Value: shapeAsked, Words: text.New("read.shape-setting.words")},
 		{Value: shapeOpen, Words: text.New("read.shape-setting.instrument-work-its-zero")},
 		{Value: shapeClosed, Words: text.New("read.shape-setting.closed-instrument-its-zero")},
 		{Value: shapeBoth, Words: text.New("read.shape-setting.both-zero-error-read")}}}
@@ -195,8 +196,8 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 	return r, err
 }
 
-// foretold returns the wrong entries by which a dealer rates a card: since version 4 rounded values too, for which many a slip of
-// reading can be taken.
+// foretold returns the wrong entries by which a dealer rates a card: since version 4 rounded values too, for which many
+// a slip of reading can be taken.
 func (r *Reading) foretold(d *exercise.Dealer) ([]exercise.Prediction, error) {
 	if d.Version() < 4 {
 		return r.Predictions()

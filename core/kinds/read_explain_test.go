@@ -61,7 +61,8 @@ func TestExplain(t *testing.T) {
 			"You wrote 20. Line 0 lines up with a mark.", []string{"line 0 and line 20 both line up with one"},
 			"47 + 0 × 0.05 = 47.00 mm"},
 		{"a sign", "-0.10", at4735, "zero_error", "zero_error=+0.10",
-			"You wrote +0.10 for the zero error. The right value is −0.10 mm.", []string{"to the left of the main scale's 0"},
+			"You wrote +0.10 for the zero error. The right value is −0.10 mm.",
+			[]string{"to the left of the main scale's 0"},
 			"−(20 − 18) × 0.05 = −0.10 mm"},
 		{"carried, then wrong", "-0.10", at4735, "observed zero_error corrected",
 			"observed=47.30|zero_error=-0.10|corrected=47.20",
@@ -73,7 +74,8 @@ func TestExplain(t *testing.T) {
 		{"left empty", "0", at4735, "main observed", "main=47",
 			"Empty: observed reading.", nil, "47 + 7 × 0.05 = 47.35 mm"},
 		{"two slips", "-0.10", at4735, "corrected", "corrected=48.35",
-			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.", []string{"Two mistakes together"},
+			"You wrote 48.35 for the corrected reading. The right value is 47.45 mm.",
+			[]string{"Two mistakes together"},
 			"47.35 − (−0.10) = 47.45 mm"},
 		{"no known slip", "0", at4735, "main", "main=12",
 			"You wrote 12. The plate's 0 is past the 47 mm mark.", []string{"at or before the plate's 0"},
@@ -173,8 +175,10 @@ func TestSchoolInWords(t *testing.T) {
 
 // A drum read to a tenth is marked against the true position, with its tolerance, going round at 0.
 func TestTenths(t *testing.T) {
-	const item = `{"format":"cavix/item","version":1,"instrument":{"format":"cavix/instrument","version":1,"family":"micrometer","unit":"mm",
-		"main":{"division":"0.5","from":"0","to":"25","half_marks":true},"fine":{"kind":"drum","divisions":50,"travel":"0.5"}},
+	const item = `{"format":"cavix/item","version":1,"instrument":{"format":"cavix/instrument","version":1,
+		"family":"micrometer","unit":"mm",
+		"main":{"division":"0.5","from":"0","to":"25","half_marks":true},"fine":{"kind":"drum","divisions":50,
+		"travel":"0.5"}},
 		"indicated":%q,"ask":["main","fine_line","observed"],"method":{"between":"tenths"%s}}`
 	for _, tt := range []struct{ at, more, line, observed, want string }{
 		{"7.2436", "", "24.4", "7.244", ""},
@@ -280,8 +284,9 @@ func TestCardsComeBackFromTheStore(t *testing.T) {
 
 func BenchmarkMark(b *testing.B) {
 	in, err := instrument.New(instrument.Spec{Family: instrument.VernierCaliper, Unit: length.Millimetre,
-		Main:      instrument.Main{Division: length.Int(1), To: length.Int(150)},
-		Fine:      instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49, NumberEvery: 5, NumberStep: 1},
+		Main: instrument.Main{Division: length.Int(1), To: length.Int(150)},
+		Fine: instrument.Fine{Kind: instrument.Vernier, Divisions: 50, MainDivisions: 49, NumberEvery: 5,
+			NumberStep: 1},
 		ZeroError: length.Frac(-3, 50)})
 	require.NoError(b, err)
 	c := allSteps(in, length.Frac(3164, 100))

@@ -243,7 +243,8 @@ func (p *paper) outcomes(w map[string]rational, in map[string]written, based boo
 			continue
 		}
 		twice += 2
-		if p.form(step, e, out[step] == exercise.Carried, due) || p.asDecimal(step, e, map[bool]rational{true: due, false: want}[out[step] == exercise.Carried]) {
+		if p.form(step, e, out[step] == exercise.Carried, due) ||
+			p.asDecimal(step, e, map[bool]rational{true: due, false: want}[out[step] == exercise.Carried]) {
 			out[step] = exercise.InForm
 			twice--
 		}
@@ -509,7 +510,8 @@ func card(t *testing.T, draws *rand.Rand) *kinds.Reading {
 	}
 	any := func(of ...string) string { return of[draws.IntN(len(of))] }
 	r := &kinds.Reading{Instrument: in, Closed: draws.IntN(3) == 0, Method: exercise.Method{
-		Between: instrument.Between(any("nearest", "whole", "tenths")), Tie: any("either", "lower", "upper", "unfavourable"),
+		Between:      instrument.Between(any("nearest", "whole", "tenths")),
+		Tie:          any("either", "lower", "upper", "unfavourable"),
 		NegativeZero: any("from-end", "signed-main"), ZeroTerm: any("error", "correction"),
 		ZeroSign: any("required", "optional"), Decimals: any("strict", "strict", "lenient"),
 		Unit: any("given", "given", "required")}}

@@ -97,7 +97,8 @@ func TestMark(t *testing.T) {
 		{name: "nothing follows from an empty box", zero: "0", base: "0", position: at4735,
 			ask:    "main fine_line observed",
 			answer: "main=|fine_line=8|observed=47.40",
-			want:   "main missing, fine_line wrong/neighbour-line, observed wrong/neighbour-line/rounded-off", marks: "0 of 3"},
+			want:   "main missing, fine_line wrong/neighbour-line, observed wrong/neighbour-line/rounded-off",
+			marks:  "0 of 3"},
 		{name: "a sign is missing and decimals too", zero: "0.10", base: "0", position: at4735,
 			ask:    "observed zero_error",
 			answer: "observed=47.350|zero_error=0.10",
@@ -254,7 +255,8 @@ func TestMarkHandsBackWhatIsNoNumber(t *testing.T) {
 }
 
 func TestParseRefuses(t *testing.T) {
-	const in = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":%s}}`
+	const in = `{"format":"cavix/instrument","version":1,"family":"vernier-caliper","unit":"mm","main":{"division":"1",
+		"from":"0","to":"150"},"fine":{"kind":"vernier","divisions":20,"spans":%s}}`
 	for _, tt := range []struct{ spans, rest, names string }{
 		{"18", `"indicated":"5","ask":["main"]`, "instrument.fine.spans"},
 		{"19", `"indicated":"5","ask":["colour"]`, "ask.0"},
@@ -314,8 +316,8 @@ func FuzzMark(f *testing.F) {
 	})
 }
 
-// A decimal that stands for a fraction is right if it is rightly rounded to three places or more, and a matter of form where that is
-// judged; with fewer places it is another value.
+// A decimal that stands for a fraction is right if it is rightly rounded to three places or more, and a matter of form
+// where that is judged; with fewer places it is another value.
 func TestDecimalsForFractions(t *testing.T) {
 	in := pattern(t, "Caliper 1/128 in, 8 over 7", "0")
 	y := length.Frac(131, 128) // 1 3/128
@@ -323,11 +325,13 @@ func TestDecimalsForFractions(t *testing.T) {
 		written, decimals string
 		want              exercise.Outcome
 	}{
-		{"1 3/128", "strict", exercise.Right}, {"1.0234375", "strict", exercise.Right}, {"1.023", "strict", exercise.InForm},
+		{"1 3/128", "strict", exercise.Right}, {"1.0234375", "strict", exercise.Right},
+		{"1.023", "strict", exercise.InForm},
 		{"1.0234", "strict", exercise.InForm}, {"1.02", "strict", exercise.Wrong}, {"1.024", "strict", exercise.Wrong},
 		{"1.023", "lenient", exercise.Right}, {"1-3/128 in", "strict", exercise.Right},
 	} {
-		card := &kinds.Reading{Instrument: in, Indicated: &y, Ask: []string{slips.Observed}, Method: exercise.Method{Decimals: tt.decimals}}
+		card := &kinds.Reading{Instrument: in, Indicated: &y, Ask: []string{slips.Observed},
+			Method: exercise.Method{Decimals: tt.decimals}}
 		r, err := card.Mark(exercise.Answer{slips.Observed: tt.written})
 		require.NoError(t, err)
 		assert.Equal(t, tt.want, r.Fields[0].Outcome, "%s, %s", tt.written, tt.decimals)

@@ -33,7 +33,8 @@ type readyBlock struct {
 	takes    []int
 }
 
-// likePattern needs an instrument of the family of a ready pattern, and with or without a vernier over its thimble as that one.
+// likePattern needs an instrument of the family of a ready pattern, and with or without a vernier over its thimble as
+// that one.
 func likePattern(name string) need {
 	p, _ := instrument.PatternNamed(name)
 	return need{func(in *instrument.Instrument) bool {

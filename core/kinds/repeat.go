@@ -57,17 +57,21 @@ const (
 // Settings of a block.
 func (repeat) Settings() []exercise.Setting {
 	return []exercise.Setting{
-		{Name: "ask", Title: text.New("repeat.settings.title"), Input: exercise.AnyOf, Default: "readings groups mean range corrected",
+		{Name: "ask", Title: text.New("repeat.settings.title"), Input: exercise.AnyOf,
+			Default: "readings groups mean range corrected",
 			Choices: []exercise.Choice{{Value: askReadings, Words: text.New("repeat.settings.words")},
 				{Value: askGroups, Words: text.New("repeat.settings.mean-range-each-place")},
-				{Value: fieldMean, Words: text.New("repeat.settings.mean-all")}, {Value: fieldMedian, Words: text.New("repeat.settings.median-all")},
+				{Value: fieldMean, Words: text.New("repeat.settings.mean-all")},
+				{Value: fieldMedian, Words: text.New("repeat.settings.median-all")},
 				{Value: fieldRange, Words: text.New("repeat.settings.range-all")},
-				{Value: fieldS, Words: text.New("repeat.settings.standard-deviation")}, {Value: fieldOdd, Words: text.New("repeat.settings.odd-place-out")},
+				{Value: fieldS, Words: text.New("repeat.settings.standard-deviation")},
+				{Value: fieldOdd, Words: text.New("repeat.settings.odd-place-out")},
 				{Value: slips.Corrected, Words: text.New("repeat.settings.corrected-mean")}}},
 		{Name: "places", Title: text.New("repeat.settings.places"), Input: exercise.Number, Default: "3"},
 		{Name: "repeats", Title: text.New("repeat.settings.readings-each"), Input: exercise.Number, Default: "3"},
-		{Name: "correct", Title: text.New("repeat.settings.zero-error-taken-away"), Input: exercise.OneOf, Default: zeroOnce,
-			Choices: []exercise.Choice{{Value: zeroOnce, Words: text.New("repeat.settings.once-from-mean")},
+		{Name: "correct", Title: text.New("repeat.settings.zero-error-taken-away"), Input: exercise.OneOf,
+			Default: zeroOnce, Choices: []exercise.Choice{{Value: zeroOnce,
+				Words: text.New("repeat.settings.once-from-mean")},
 				{Value: zeroEach, Words: text.New("repeat.settings.from-every-reading")}}},
 		{Name: "wear", Title: text.New("repeat.settings.one-place-worn"), Input: exercise.YesNo, Default: "yes"},
 		zeroSetting, scaleSetting,
@@ -295,7 +299,8 @@ func (it *Repeat) Fields() []exercise.Field {
 func (it *Repeat) group(g int) text.Text {
 	var n int
 	for _, known := range []string{"place", "group"} {
-		if _, err := fmt.Sscanf(it.Groups[g], known+" %d", &n); err == nil && it.Groups[g] == fmt.Sprintf(known+" %d", n) {
+		if _, err := fmt.Sscanf(it.Groups[g], known+" %d", &n); err == nil && it.Groups[g] == fmt.Sprintf(known+" %d",
+			n) {
 			return text.New("repeat."+known, "n", n)
 		}
 	}
@@ -319,7 +324,8 @@ func (it *Repeat) field(name string) exercise.Field {
 	switch {
 	case part == "r":
 		_, i, _ := strings.Cut(rest, ".")
-		f.Term, f.Label = text.New("repeat.reading-of", "n", text.Math(i), "group", group()), text.New("repeat.reading", "n", text.Math(i))
+		f.Term, f.Label = text.New("repeat.reading-of", "n", text.Math(i), "group", group()),
+			text.New("repeat.reading", "n", text.Math(i))
 		return f
 	case part == fieldMean && rest != "":
 		mean(text.New("repeat.mean-of", "group", group()))
@@ -333,8 +339,9 @@ func (it *Repeat) field(name string) exercise.Field {
 		f.Term = text.New("repeat.s")
 		f.Form.Places = -1
 	case name == fieldOdd:
-		f := exercise.Field{Name: name, Term: text.New("repeat.odd"), Label: text.New("repeat.odd"), Input: exercise.Options,
-			Form: exercise.Form{Places: -1}, Options: append(slices.Clone(it.Groups), optionNone)}
+		f := exercise.Field{Name: name, Term: text.New("repeat.odd"), Label: text.New("repeat.odd"),
+			Input: exercise.Options, Form: exercise.Form{Places: -1}, Options: append(slices.Clone(it.Groups),
+				optionNone)}
 		for g := range it.Groups {
 			f.Words = append(f.Words, it.group(g))
 		}

@@ -18,7 +18,8 @@ func (it *Repeat) Figures() []exercise.Figure {
 	for g, readings := range it.Readings {
 		for i, y := range readings {
 			out = append(out, exercise.Figure{Name: cell(g, i), Instrument: it.Instrument, At: y,
-				Caption: text.New("repeat.caption", "group", it.group(g), "n", i+1), Group: it.group(g), InGroup: text.Numbers(text.Math(fmt.Sprint(i + 1)))})
+				Caption: text.New("repeat.caption", "group", it.group(g), "n", i+1), Group: it.group(g),
+				InGroup: text.Numbers(text.Math(fmt.Sprint(i + 1)))})
 		}
 	}
 	return out
@@ -123,8 +124,8 @@ func (it *Repeat) Explain(a exercise.Answer, voice exercise.Wording) (exercise.E
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.
-func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text,
-	[]text.Text) {
+func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark,
+	voice exercise.Wording) (text.Text, []text.Text) {
 	if rest, reading := strings.CutPrefix(f.Name, "r."); reading {
 		g, i := cellOf(rest)
 		solutions, err := it.place().Solutions(it.Readings[g][i], nil)

@@ -10,8 +10,8 @@ import (
 	"cavix/core/slips"
 )
 
-// RoundSteps lists what a whole class can be asked of an instrument at once, each a list of steps: the sum alone, mark and
-// line too, or all down to the corrected reading.
+// RoundSteps lists what a whole class can be asked of an instrument at once, each a list of steps: the sum alone, mark
+// and line too, or all down to the corrected reading.
 func RoundSteps(in *instrument.Instrument) [][]string {
 	parts := []string{slips.Main, slips.FineLine, slips.FinerLine}
 	able := func(steps ...string) []string {
@@ -22,8 +22,8 @@ func RoundSteps(in *instrument.Instrument) [][]string {
 		out = append(out, append(p, slips.Observed))
 	}
 	if in.Spec().ZeroError.Sign() != 0 {
-		out = append(out, []string{slips.Corrected}, append(able(slices.Clone(parts)...), slips.Observed, slips.ZeroError,
-			slips.Corrected))
+		out = append(out, []string{slips.Corrected}, append(able(slices.Clone(parts)...), slips.Observed,
+			slips.ZeroError, slips.Corrected))
 	}
 	return out
 }
@@ -40,8 +40,9 @@ func NewRound(in *instrument.Instrument, y length.Number, steps []string, m exer
 // RoundValue draws a value for a round, as cards are dealt. One seed gives the same.
 func RoundValue(in *instrument.Instrument, m exercise.Method, seed uint64) (length.Number, error) {
 	it := NewRound(in, in.Closed(), []string{slips.Observed}, m)
-	sheet := exercise.Sheet{Dealer: exercise.Dealing, Method: it.Method, Blocks: []exercise.Block{{Kind: it.Kind(), Cards: 1,
-		Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": slips.Observed, "shape": shapeAsked}}}}
+	sheet := exercise.Sheet{Dealer: exercise.Dealing, Method: it.Method,
+		Blocks: []exercise.Block{{Kind: it.Kind(), Cards: 1, Instruments: []*instrument.Instrument{in},
+			Settings: map[string]string{"ask": slips.Observed, "shape": shapeAsked}}}}
 	items, err := sheet.Deal(All, seed)
 	if err != nil {
 		return length.Number{}, err
@@ -54,8 +55,8 @@ const apartDraws = 80
 
 // ApartValue draws a value at which both slips can be made and give values of their own, told apart from each other and
 // from all that other slips give, in the last of the steps. found is false where no drawn value does that.
-func ApartValue(in *instrument.Instrument, steps []string, m exercise.Method, a, b exercise.Code, seed uint64) (y length.Number,
-	found bool, err error) {
+func ApartValue(in *instrument.Instrument, steps []string, m exercise.Method, a, b exercise.Code,
+	seed uint64) (y length.Number, found bool, err error) {
 	draws := rand.NewPCG(seed, 2)
 	most := 0
 	for range apartDraws {
@@ -74,10 +75,10 @@ func ApartValue(in *instrument.Instrument, steps []string, m exercise.Method, a,
 	return y, most > 0, nil
 }
 
-// SlipValue draws a value at which a slip can be made and gives a value of its own in the last of the steps, told apart from
-// what all other slips give. found is false where no drawn value does that.
-func SlipValue(in *instrument.Instrument, steps []string, m exercise.Method, slip exercise.Code, seed uint64) (y length.Number,
-	found bool, err error) {
+// SlipValue draws a value at which a slip can be made and gives a value of its own in the last of the steps, told apart
+// from what all other slips give. found is false where no drawn value does that.
+func SlipValue(in *instrument.Instrument, steps []string, m exercise.Method, slip exercise.Code,
+	seed uint64) (y length.Number, found bool, err error) {
 	draws := rand.NewPCG(seed, 3)
 	for range apartDraws {
 		at, err := RoundValue(in, m, draws.Uint64())
@@ -129,8 +130,8 @@ func tellsApart(ps []exercise.Prediction, field string, a, b exercise.Code) int 
 	return 2
 }
 
-// Taken is what is shown on the figure of a round of what somebody took who made a slip: the mark and the line that count,
-// and the mark or line that was taken. ok is false where the slip took neither.
+// Taken is what is shown on the figure of a round of what somebody took who made a slip: the mark and the line that
+// count, and the mark or line that was taken. ok is false where the slip took neither.
 func Taken(r *Reading, slip exercise.Code) (p exercise.Pointing, ok bool, err error) {
 	solutions, err := r.solutions()
 	if err != nil {

@@ -57,7 +57,8 @@ func TestAValueThatTellsTwoSlipsApart(t *testing.T) {
 		}
 		it := kinds.NewRound(tt.in, y, tt.steps, exercise.Method{})
 		for _, code := range []exercise.Code{tt.a, tt.b} {
-			a, made, err := exercise.Student{Slips: []exercise.Code{code}, Often: 1}.Answer(it, rand.New(rand.NewPCG(1, 1)))
+			a, made, err := exercise.Student{Slips: []exercise.Code{code}, Often: 1}.Answer(it,
+				rand.New(rand.NewPCG(1, 1)))
 			require.NoError(t, err)
 			require.NotEmpty(t, made, code)
 			assert.Equal(t, code, must(it.Mark(a)).Slips[0], "%s at %s", code, y)
@@ -67,7 +68,8 @@ func TestAValueThatTellsTwoSlipsApart(t *testing.T) {
 
 // What somebody took is shown where it is.
 func TestWhatWasTaken(t *testing.T) {
-	it := kinds.NewRound(pattern(t, "Caliper 0.05 mm, 20 over 39", "0"), number(t, "31.40"), []string{slips.Observed}, exercise.Method{})
+	it := kinds.NewRound(pattern(t, "Caliper 0.05 mm, 20 over 39", "0"), number(t, "31.40"), []string{slips.Observed},
+		exercise.Method{})
 	p, ok, err := kinds.Taken(it, slips.MainNextMark)
 	require.NoError(t, err)
 	require.True(t, ok)

@@ -30,12 +30,14 @@ type account struct {
 	out  strings.Builder
 }
 
-// newAccounts returns those of the ready sets of words in English, and one of each other language. CAVIX_GOLDEN=write writes them anew.
+// newAccounts returns those of the ready sets of words in English, and one of each other language. CAVIX_GOLDEN=write
+// writes them anew.
 func newAccounts() accounts {
 	list := []*account{{file: "sentences.txt", say: locale.English(text.Words{})},
 		{file: "sentences-laboratory.txt", say: locale.English(text.Words{Base: string(words.Laboratory)})}}
 	for _, tag := range locale.Languages[1:] {
-		list = append(list, &account{file: "sentences-" + tag.String() + ".txt", say: locale.Of(tag.String()).Printer(text.Words{}, tag)})
+		list = append(list, &account{file: "sentences-" + tag.String() + ".txt",
+			say: locale.Of(tag.String()).Printer(text.Words{}, tag)})
 	}
 	return accounts{list: list, met: map[string]bool{}}
 }
@@ -51,7 +53,8 @@ func (a accounts) head(s string) {
 	}
 }
 
-// told writes down what is said, unless it was said before with other numbers. It returns what is said in documents' words.
+// told writes down what is said, unless it was said before with other numbers. It returns what is said in documents'
+// words.
 func (a accounts) told(head string, e exercise.Explanation) {
 	key := anyNum.ReplaceAllString(saysOf(e), "#")
 	if a.met[key] {
@@ -306,8 +309,8 @@ func holdsTrue(t *testing.T, r *kinds.Reading, m exercise.Mark, headline, says s
 	}
 	if wrote := youWrote.FindStringSubmatch(headline); wrote != nil {
 		due := value(strings.TrimPrefix(m.Due(), "+"))
-		assert.True(t, slices.ContainsFunc(anyNum.FindAllString(wrote[2], -1), func(claim string) bool { return same(value(claim), due) }),
-			"the right value is named: %s", about)
+		assert.True(t, slices.ContainsFunc(anyNum.FindAllString(wrote[2], -1),
+			func(claim string) bool { return same(value(claim), due) }), "the right value is named: %s", about)
 		assert.True(t, same(value(wrote[1]), rat(m.Value)), about)
 	}
 	most := max(in.Lines()-1, in.FinerLines())

@@ -178,14 +178,14 @@ func (it *Set) Check() error {
 
 // Fields is the position.
 func (it *Set) Fields() []exercise.Field {
-	return []exercise.Field{{Name: fieldPosition, Term: text.New("set.position"), Label: text.New("set.position"), Input: exercise.Position,
-		Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)}}
+	return []exercise.Field{{Name: fieldPosition, Term: text.New("set.position"), Label: text.New("set.position"),
+		Input: exercise.Position, Form: exercise.Form{Places: -1}, Figure: figureOpen, Grain: length.Int(1)}}
 }
 
 // Figures is the instrument where it starts, to be moved.
 func (it *Set) Figures() []exercise.Figure {
-	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start, Caption: text.New("set.figures.caption"),
-		Moves: true}}
+	return []exercise.Figure{{Name: figureOpen, Instrument: it.Instrument, At: it.Start,
+		Caption: text.New("set.figures.caption"), Moves: true}}
 }
 
 // Facts stand beside the figure.
@@ -305,7 +305,8 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 	}
 	work := worked(it.work(v, named))
 	if in.HasFine() {
-		work = text.Run(work, text.New("set.line-must-count", "line", text.Math(v.Text(slips.FineLine, v.Shown.LineNumber()))))
+		work = text.Run(work, text.New("set.line-must-count", "line",
+			text.Math(v.Text(slips.FineLine, v.Shown.LineNumber()))))
 	}
 	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work, Worked: true}}, nil
 }
@@ -315,7 +316,8 @@ func (it *Set) work(v slips.View, named length.Number) []exercise.Equation {
 	in := it.Instrument
 	var out []exercise.Equation
 	if e := in.Spec().ZeroError; it.Size != nil && e.Sign() != 0 {
-		out = append(out, exercise.Sum(in.Format(named)+" + "+exercise.Bracket(in.Format(e)), string(it.withUnit(named.Add(e)))))
+		out = append(out, exercise.Sum(in.Format(named)+" + "+exercise.Bracket(in.Format(e)),
+			string(it.withUnit(named.Add(e)))))
 	}
 	if eq, adds := v.Sum(); adds {
 		out = append(out, eq)

@@ -18,27 +18,29 @@ func dealtTo(t *testing.T, students int, m exercise.Method, b exercise.Block) []
 	sheet := exercise.Sheet{Dealer: exercise.Dealing, Method: m, Blocks: []exercise.Block{b}}
 	out := make([][]*kinds.Reading, students)
 	for place := range students {
-		for _, d := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(100 + place), Place: place})) {
+		for _, d := range must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(100 + place),
+			Place: place})) {
 			out[place] = append(out[place], d.Item.(*kinds.Reading))
 		}
 	}
 	return out
 }
 
-// The cards of an instrument are spread over the cycle of its fine scale: no tenth is left out, none but the first, where awkward cards
-// stand, holds twice its share.
+// The cards of an instrument are spread over the cycle of its fine scale: no tenth is left out, none but the first,
+// where awkward cards stand, holds twice its share.
 func TestFineValuesAreSpread(t *testing.T) {
 	if testing.Short() {
 		t.Skip("deals hundreds of sheets; left out with -short")
 	}
 	t.Parallel()
 	const students = 30
-	for _, name := range []string{"Caliper 0.05 mm, 20 over 39", "Dial caliper 0.01 mm, a turn of 1 mm", "Micrometer 0.01 mm",
-		"Micrometer 0.001 mm, vernier 10 over 9"} {
+	for _, name := range []string{"Caliper 0.05 mm, 20 over 39", "Dial caliper 0.01 mm, a turn of 1 mm",
+		"Micrometer 0.01 mm", "Micrometer 0.001 mm, vernier 10 over 9"} {
 		in := built(t, name)
 		for _, awkward := range []string{"0", "30"} {
 			var tenth [10]float64
-			for _, cards := range dealtTo(t, students, exercise.Method{}, block("read", 10, "zero=varied|awkward="+awkward, in)) {
+			for _, cards := range dealtTo(t, students, exercise.Method{},
+				block("read", 10, "zero=varied|awkward="+awkward, in)) {
 				for _, it := range cards {
 					r, err := in.Read(*it.Indicated)
 					require.NoError(t, err)
@@ -68,7 +70,8 @@ func built(t *testing.T, name string) *instrument.Instrument {
 func TestClosedCardsVaryTheZeroError(t *testing.T) {
 	in := built(t, "Micrometer 0.01 mm")
 	firsts := map[string]bool{}
-	for _, cards := range dealtTo(t, 24, exercise.Method{}, block("read", 12, "shape=closed|zero=varied|ask=zero_error", in)) {
+	for _, cards := range dealtTo(t, 24, exercise.Method{}, block("read", 12, "shape=closed|zero=varied|ask=zero_error",
+		in)) {
 		had := map[string]bool{}
 		for _, it := range cards {
 			had[it.Instrument.Spec().ZeroError.String()] = true
@@ -81,11 +84,13 @@ func TestClosedCardsVaryTheZeroError(t *testing.T) {
 
 // Students begin with different instruments where the cards of one are all alike.
 func TestLeastCountsBeginWithDifferentInstruments(t *testing.T) {
-	b := block("least_count", 3, "", built(t, "Micrometer 0.01 mm"), built(t, "Caliper 0.05 mm, 20 over 39"), built(t, "Steel rule in mm"))
+	b := block("least_count", 3, "", built(t, "Micrometer 0.01 mm"), built(t, "Caliper 0.05 mm, 20 over 39"),
+		built(t, "Steel rule in mm"))
 	sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
 	begins := map[string]int{}
 	for place := range 30 {
-		begins[said(must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(place), Place: place}))[0].Item.Facts().About[0])]++
+		begins[said(must(sheet.DealTo(kinds.All, exercise.Seat{Sheet: 7, Student: int64(place),
+			Place: place}))[0].Item.Facts().About[0])]++
 	}
 	assert.Len(t, begins, 3)
 }

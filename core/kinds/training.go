@@ -11,9 +11,10 @@ import (
 // trainingCards is how many cards a sheet has that trains a slip.
 const trainingCards = 10
 
-// Training makes a sheet of ten cards that trains a slip, of blocks on whose cards it was made: those of them, with the share
-// of awkward cases, that tell it on most cards. ok is false where none of them can.
-func Training(blocks []exercise.Block, m exercise.Method, slip exercise.Code) (sheet exercise.Sheet, ok bool, err error) {
+// Training makes a sheet of ten cards that trains a slip, of blocks on whose cards it was made: those of them, with the
+// share of awkward cases, that tell it on most cards. ok is false where none of them can.
+func Training(blocks []exercise.Block, m exercise.Method, slip exercise.Code) (sheet exercise.Sheet, ok bool,
+	err error) {
 	type told struct {
 		block exercise.Block
 		cards int
@@ -50,7 +51,8 @@ func variants(b exercise.Block) []exercise.Block {
 	b.Cards = trainingCards
 	out := []exercise.Block{b}
 	kind, known := All.Find(b.Kind)
-	if !known || !slices.ContainsFunc(kind.Settings(), func(s exercise.Setting) bool { return s.Name == awkwardSetting.Name }) {
+	if !known || !slices.ContainsFunc(kind.Settings(),
+		func(s exercise.Setting) bool { return s.Name == awkwardSetting.Name }) {
 		return out
 	}
 	for _, share := range []string{"60", "100"} {

@@ -24,7 +24,8 @@ func TestTraining(t *testing.T) {
 		return nil
 	}
 	for slip, from := range map[exercise.Code]string{
-		slips.LastLineCounted: "lines", slips.HalfMarkMissed: "drum", slips.ZeroSignFlipped: "zeros", slips.MainNextMark: "mixed",
+		slips.LastLineCounted: "lines", slips.HalfMarkMissed: "drum", slips.ZeroSignFlipped: "zeros",
+		slips.MainNextMark:  "mixed",
 		slips.FineBackwards: "face",
 	} {
 		sheet, ok, err := Training(ready(from), exercise.Method{}, slip)

@@ -38,7 +38,8 @@ func about(in *instrument.Instrument) []text.Text {
 func closedFact(in *instrument.Instrument) text.Text {
 	e, unit := in.Spec().ZeroError, in.Unit()
 	if isZeroed(in) {
-		return text.New("card.zeroed-fact", "at", text.Math(in.Format(e.Neg())), "unit", unit, "shows", text.Math(in.Format(e)))
+		return text.New("card.zeroed-fact", "at", text.Math(in.Format(e.Neg())), "unit", unit, "shows",
+			text.Math(in.Format(e)))
 	}
 	return text.New("card.closed-fact", "shows", text.Math(in.Format(e)), "unit", unit)
 }
@@ -156,7 +157,8 @@ func (s story) tell(e *exercise.Explanation) {
 		e.Headline = s.right
 	default:
 		last := len(s.result.Fields) - 1
-		e.Headline = text.New("story.right", "term", s.fields[last].Term, "value", text.Math(s.result.Fields[last].Expected+unitOf(s.fields[last])))
+		e.Headline = text.New("story.right", "term", s.fields[last].Term, "value",
+			text.Math(s.result.Fields[last].Expected+unitOf(s.fields[last])))
 	}
 	for _, form := range forms {
 		e.Body = append(e.Body, form.says())

@@ -30,7 +30,8 @@ func (m Mark) Begun() bool { return m.Full.Sign() > 0 }
 // IsOpen reports whether the share may still change because the student is not done with all cards.
 func (m Mark) IsOpen() bool { return m.Begun() && !m.Ended && m.Done < m.Cards }
 
-// Of returns the full marks that Earned is out of: of all cards once the sheet has ended, and of the cards answered before.
+// Of returns the full marks that Earned is out of: of all cards once the sheet has ended, and of the cards answered
+// before.
 func (m Mark) Of() length.Number {
 	if m.IsOpen() {
 		return m.Answered
@@ -58,7 +59,8 @@ type Sum struct {
 	Cards  int           // cards of these sheets
 }
 
-// Total returns the total of a student by the rule. The weights are those of the sheets of the marks, in the same order.
+// Total returns the total of a student by the rule. The weights are those of the sheets of the marks, in the same
+// order.
 func Total(weights []int, marks []Mark) (sum Sum) {
 	weight := 0
 	for i, m := range marks {

@@ -12,7 +12,8 @@ import (
 
 // ten is a sheet of ten cards of two marks each, so many of them answered.
 func ten(done int, earned int64, change ...func(*ledger.Mark)) ledger.Mark {
-	m := ledger.Mark{Earned: length.Int(earned), Answered: length.Int(int64(2 * done)), Full: length.Int(20), Done: done, Cards: 10}
+	m := ledger.Mark{Earned: length.Int(earned), Answered: length.Int(int64(2 * done)), Full: length.Int(20),
+		Done: done, Cards: 10}
 	for _, c := range change {
 		c(&m)
 	}
@@ -45,8 +46,8 @@ func TestShareOfASheet(t *testing.T) {
 		"closed, six of ten cards":      {ten(6, 12, ended), "0.6", false},
 		"closed, dealt, none answered":  {ten(0, 0, ended), "0", false},
 		"handed in, all cards answered": {ten(10, 15, ended), "0.75", false},
-		"from paper, 3 of 128 marks": {ledger.Mark{Earned: length.Int(3), Answered: length.Int(5), Full: length.Int(128), Done: 1,
-			Cards: 32, Ended: true}, "0.0234375", false},
+		"from paper, 3 of 128 marks": {ledger.Mark{Earned: length.Int(3), Answered: length.Int(5),
+			Full: length.Int(128), Done: 1, Cards: 32, Ended: true}, "0.0234375", false},
 		"excused, never begun":       {closedNeverBegun(excused), "", false},
 		"excused, though answered":   {ten(10, 20, ended, excused), "", false},
 		"moved before beginning":     {closedNeverBegun(moved), "", false},
@@ -77,7 +78,8 @@ func TestTotal(t *testing.T) {
 		"closed and not begun": {[]int{1, 1}, []ledger.Mark{ten(10, 20, ended), closedNeverBegun()}, "0.5", "0/0"},
 		"excused":              {[]int{1, 3}, []ledger.Mark{ten(10, 20, ended), ten(3, 1, ended, excused)}, "1", "0/0"},
 		"weighs nothing":       {[]int{1, 0}, []ledger.Mark{ten(10, 10, ended), ten(4, 8)}, "0.5", "0/0"},
-		"open sheets are told": {[]int{1, 1, 1}, []ledger.Mark{ten(6, 12), ten(4, 4), ten(10, 20, ended)}, "0.83", "10/20"},
+		"open sheets are told": {[]int{1, 1, 1}, []ledger.Mark{ten(6, 12), ten(4, 4), ten(10, 20, ended)}, "0.83",
+			"10/20"},
 	} {
 		sum := ledger.Total(tt.weights, tt.marks)
 		assert.Equal(t, tt.want != "", sum.Counts, name)

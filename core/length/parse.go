@@ -46,8 +46,8 @@ func Parse(s string) (Number, error) {
 	return x, err
 }
 
-// ParseStored reads a number that String wrote, with as many digits as it has: what was accepted once stays readable. It
-// fails for what is no number, and for more than 4,096 characters.
+// ParseStored reads a number that String wrote, with as many digits as it has: what was accepted once stays readable.
+// It fails for what is no number, and for more than 4,096 characters.
 func ParseStored(s string) (Number, error) {
 	if len(s) > maxStored {
 		return Number{}, text.Error("number.parse-stored", "max_stored", maxStored)
@@ -92,8 +92,9 @@ func (t Typed) In(unit Unit) (Number, error) {
 }
 
 // ReadTyped reads what people write in a box: "7,60", " 7.60mm", "= 7.60", "7·60", "+0.03", "−0.03" with any minus
-// sign, ".318", "7.6e1", "3/16", "1 3/16 in", "1-3/16", "1⅜", in the digits of any script. Both comma and point are decimal
-// signs; separators of thousands are not accepted, since 1,234 would be two numbers. The error completes "this ...".
+// sign, ".318", "7.6e1", "3/16", "1 3/16 in", "1-3/16", "1⅜", in the digits of any script. Both comma and point are
+// decimal signs; separators of thousands are not accepted, since 1,234 would be two numbers. The error completes "this
+// ...".
 func ReadTyped(s string) (Typed, error) {
 	if utf8.RuneCountInString(s) > maxWritten {
 		return Typed{}, text.Error("number.read-typed", "max_written", maxWritten)
@@ -168,8 +169,8 @@ func powerOfTen(s string) (mantissa string, power int, err error) {
 	return strings.TrimSpace(mantissa), power, nil
 }
 
-// plainly is what somebody typed in the signs that numbers are read in: ASCII digits and signs, fractions with a slash, single spaces,
-// nothing invisible, no equals sign before and no full stop behind.
+// plainly is what somebody typed in the signs that numbers are read in: ASCII digits and signs, fractions with a slash,
+// single spaces, nothing invisible, no equals sign before and no full stop behind.
 func plainly(s string) string {
 	if strings.Trim(s, "0123456789.") == "" && strings.Count(s, ".") < 2 {
 		return s // as nearly all are
@@ -217,8 +218,8 @@ func endsInLetter(s string) bool {
 }
 
 // fractions are the fractions that are one sign.
-var fractions = map[rune]string{'½': "1/2", '⅓': "1/3", '⅔': "2/3", '¼': "1/4", '¾': "3/4", '⅕': "1/5", '⅖': "2/5", '⅗': "3/5", '⅘': "4/5",
-	'⅙': "1/6", '⅚': "5/6", '⅛': "1/8", '⅜': "3/8", '⅝': "5/8", '⅞': "7/8", '⅒': "1/10"}
+var fractions = map[rune]string{'½': "1/2", '⅓': "1/3", '⅔': "2/3", '¼': "1/4", '¾': "3/4", '⅕': "1/5", '⅖': "2/5",
+	'⅗': "3/5", '⅘': "4/5", '⅙': "1/6", '⅚': "5/6", '⅛': "1/8", '⅜': "3/8", '⅝': "5/8", '⅞': "7/8", '⅒': "1/10"}
 
 // digit is the ASCII digit of a decimal digit of another script: they stand ten by ten.
 func digit(r rune) byte {

@@ -12,8 +12,8 @@ const (
 	Inch       Unit = "in"
 )
 
-// Plural returns the unit's name in a sentence that counts it: "millimetres". Other units than those that instruments are divided
-// in are written by their symbol.
+// Plural returns the unit's name in a sentence that counts it: "millimetres". Other units than those that instruments
+// are divided in are written by their symbol.
 func (u Unit) Plural() string {
 	switch u {
 	case Millimetre:
@@ -50,9 +50,11 @@ var spellings = map[string]Unit{
 	"ft": "ft", "foot": "ft", "feet": "ft",
 
 	"zentimeter": Centimetre, "zoll": Inch, "mikrometer": "µm",
-	"milímetro": Millimetre, "milímetros": Millimetre, "centímetro": Centimetre, "centímetros": Centimetre, "pulgada": Inch,
+	"milímetro": Millimetre, "milímetros": Millimetre, "centímetro": Centimetre, "centímetros": Centimetre,
+	"pulgada":  Inch,
 	"pulgadas": Inch, "pulg": Inch, "metro": metre, "metros": metre, "micra": "µm", "micras": "µm",
-	"millimètre": Millimetre, "millimètres": Millimetre, "centimètre": Centimetre, "centimètres": Centimetre, "pouce": Inch,
+	"millimètre": Millimetre, "millimètres": Millimetre, "centimètre": Centimetre, "centimètres": Centimetre,
+	"pouce":  Inch,
 	"pouces": Inch, "po": Inch, "mètre": metre, "mètres": metre,
 }
 

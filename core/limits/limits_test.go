@@ -15,7 +15,8 @@ func TestGaugesSayWhatTheLimitsSay(t *testing.T) {
 	draws := rand.New(rand.NewPCG(1, 0x6c696d))
 	for range 3000 {
 		lower := length.Frac(int64(draws.IntN(2000)), 100)
-		l := limits.Limits{Lower: lower, Upper: lower.Add(length.Frac(int64(draws.IntN(12)), 100)), Hole: draws.IntN(2) == 0}
+		l := limits.Limits{Lower: lower, Upper: lower.Add(length.Frac(int64(draws.IntN(12)), 100)),
+			Hole: draws.IntN(2) == 0}
 		x := lower.Add(length.Frac(int64(draws.IntN(40)-14), 200))
 		within := !x.Less(l.Lower) && !l.Upper.Less(x)
 		assert.Equal(t, within, l.Good(x), "%s of %s to %s, hole %t", x, l.Lower, l.Upper, l.Hole)

@@ -101,8 +101,8 @@ func (e Entry) Check(in *instrument.Instrument) error {
 	return bad.Err()
 }
 
-// Zero is the zero error that a check found: what it indicated closed, less its base; without that the mean of what it lay
-// off on the standards, rounded to its least count.
+// Zero is the zero error that a check found: what it indicated closed, less its base; without that the mean of what it
+// lay off on the standards, rounded to its least count.
 func (e Entry) Zero(in *instrument.Instrument) length.Number {
 	if e.Closed != nil {
 		return e.Closed.Sub(in.Spec().Base)
@@ -126,8 +126,8 @@ const (
 	Different Differs = "different" // there is a check of that day with another finding
 )
 
-// Compare says of each check what bringing it in would do: one that is in the book is the same, and so is one that stands
-// twice among them.
+// Compare says of each check what bringing it in would do: one that is in the book is the same, and so is one that
+// stands twice among them.
 func Compare(book, incoming []Entry) []Differs {
 	out := make([]Differs, len(incoming))
 	standing := Standing(book)
@@ -150,10 +150,12 @@ func Compare(book, incoming []Entry) []Differs {
 
 // sameFinding reports whether two entries say the same: of the same day, by the same person, with the same values.
 func (e Entry) sameFinding(o Entry) bool {
-	return e.At.Equal(o.At) && e.Due.Equal(o.Due) && e.Who == o.Who && e.Condition == o.Condition && e.Decision == o.Decision &&
-		e.Note == o.Note && equal(e.Closed, o.Closed) && slices.EqualFunc(e.Standards, o.Standards, func(a, b Standard) bool {
-		return a.Size.Equal(b.Size) && a.Indicated.Equal(b.Indicated)
-	})
+	return e.At.Equal(o.At) && e.Due.Equal(o.Due) && e.Who == o.Who && e.Condition == o.Condition &&
+		e.Decision == o.Decision &&
+		e.Note == o.Note && equal(e.Closed, o.Closed) && slices.EqualFunc(e.Standards, o.Standards,
+		func(a, b Standard) bool {
+			return a.Size.Equal(b.Size) && a.Indicated.Equal(b.Indicated)
+		})
 }
 
 // equal reports whether two values are the same, or neither is there.
@@ -204,15 +206,16 @@ func (s State) Warning() text.Text {
 	return text.Text{}
 }
 
-// StateOf is how an instrument stands on a day, by its book. The limit is of the zero error, either way; nil for none. An
-// instrument that was never checked has no state.
+// StateOf is how an instrument stands on a day, by its book. The limit is of the zero error, either way; nil for none.
+// An instrument that was never checked has no state.
 func StateOf(in *instrument.Instrument, all []Entry, limit *length.Number, today time.Time) State {
 	list := Standing(all)
 	if len(list) == 0 {
 		return State{}
 	}
 	last := list[len(list)-1]
-	s := State{Checked: true, Last: last, Aside: last.Decision == Aside, Due: !last.Due.IsZero() && !today.Before(last.Due)}
+	s := State{Checked: true, Last: last, Aside: last.Decision == Aside, Due: !last.Due.IsZero() &&
+		!today.Before(last.Due)}
 	s.Beyond = limit != nil && last.Decision != Carry && limit.Less(last.Zero(in).Abs())
 	return s
 }

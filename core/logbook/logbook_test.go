@@ -42,12 +42,14 @@ func TestWhatACheckFinds(t *testing.T) {
 	assert.Equal(t, "-0.02", logbook.Entry{Closed: &closed}.Zero(in).String(), "less the base")
 	on := func(pairs ...string) (e logbook.Entry) {
 		for i := 0; i < len(pairs); i += 2 {
-			e.Standards = append(e.Standards, logbook.Standard{Size: number(t, pairs[i]), Indicated: number(t, pairs[i+1])})
+			e.Standards = append(e.Standards, logbook.Standard{Size: number(t, pairs[i]),
+				Indicated: number(t, pairs[i+1])})
 		}
 		return e
 	}
 	assert.Equal(t, "0.03", on("30", "30.03").Zero(in).String())
-	assert.Equal(t, "0.02", on("30", "30.03", "40", "40.01", "50", "50.01").Zero(in).String(), "the mean, to the least count")
+	assert.Equal(t, "0.02", on("30", "30.03", "40", "40.01", "50", "50.01").Zero(in).String(),
+		"the mean, to the least count")
 }
 
 // A later entry corrects an earlier one, whatever its day; what was corrected counts no more, and stays in the book.
@@ -74,8 +76,10 @@ func TestTheStateOfAnInstrument(t *testing.T) {
 		{[]logbook.Entry{entry(1, 3, "25", logbook.InUse, 20)}, "logbook.check-due"},
 		{[]logbook.Entry{entry(1, 3, "25", logbook.InUse, 21)}, ""},
 		{[]logbook.Entry{entry(1, 3, "25", logbook.Aside, 20)}, "logbook.warning"},
-		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), entry(2, 3, "25", logbook.InUse, 0)}, "logbook.warning"}, // the later day counts
-		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), {ID: 2, At: day(4), Closed: entry(0, 1, "25", "", 0).Closed, Decision: logbook.InUse, Corrects: 1}}, ""},
+		// the later day counts
+		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0), entry(2, 3, "25", logbook.InUse, 0)}, "logbook.warning"},
+		{[]logbook.Entry{entry(1, 9, "25", logbook.Aside, 0),
+			{ID: 2, At: day(4), Closed: entry(0, 1, "25", "", 0).Closed, Decision: logbook.InUse, Corrects: 1}}, ""},
 	} {
 		assert.Equal(t, tt.says, logbook.StateOf(in, tt.list, &limit, day(20)).Warning().Key(), "%+v", tt.list)
 	}

@@ -12,7 +12,8 @@ import (
 
 // Names stand as in a list on paper, in whatever order they come.
 func TestNamesAreOrderedAsPeopleLookThemUp(t *testing.T) {
-	want := []string{"", "Ärmel", "Arne", "Åse", "caliper", "Caliper 2", "caliper 9, old", "Caliper 10", "Émil", "Emma", "zeta", "Ада"}
+	want := []string{"", "Ärmel", "Arne", "Åse", "caliper", "Caliper 2", "caliper 9, old", "Caliper 10", "Émil", "Emma",
+		"zeta", "Ада"}
 	draws := rand.New(rand.NewPCG(1, 2))
 	for range 50 {
 		got := slices.Clone(want)

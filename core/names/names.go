@@ -1,5 +1,6 @@
-// Package names knows what people may be called and when two names are the same. A name is kept as it reads; spellings that
-// differ only in how a machine writes them are one name, and what is not to be seen, or poses as another letter, is refused.
+// Package names knows what people may be called and when two names are the same. A name is kept as it reads; spellings
+// that differ only in how a machine writes them are one name, and what is not to be seen, or poses as another letter,
+// is refused.
 package names
 
 import (
@@ -21,8 +22,8 @@ const Longest = 60
 // mostMarks is how many accents may stand on one letter.
 const mostMarks = 2
 
-// Tidy brings a name to one line with single spaces, in the composed form of Unicode (NFKC): a wide or a joined letter is
-// the plain one.
+// Tidy brings a name to one line with single spaces, in the composed form of Unicode (NFKC): a wide or a joined letter
+// is the plain one.
 func Tidy(name string) string { return strings.Join(strings.Fields(norm.NFKC.String(name)), " ") }
 
 // Fold brings a name to the form in which two spellings of it are the same: tidied, and without upper case.
@@ -35,10 +36,14 @@ func Check(name string) text.Text {
 	}
 	for word := range strings.FieldsSeq(name) {
 		if a, b := mixed(word); a != "" {
-			return text.New("names.check", "word", word, "first", text.New("names.alphabet-"+a), "second", text.New("names.alphabet-"+b))
+			return text.New("names.check", "word", word, "first", text.New("names.alphabet-"+a), "second",
+				text.New("names.alphabet-"+b))
 		}
 	}
-	if !strings.ContainsFunc(name, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsSymbol(r) }) {
+	if !strings.ContainsFunc(name, func(r rune) bool {
+		return unicode.IsLetter(r) || unicode.IsDigit(r) ||
+			unicode.IsSymbol(r)
+	}) {
 		return text.New("names.write-name-letter-digit")
 	}
 	return text.Text{}
@@ -108,14 +113,16 @@ func mixed(word string) (a, b string) {
 }
 
 // looks are small letters of other alphabets that look like a Latin one, and what people take for each other.
-var looks = strings.NewReplacer("а", "a", "е", "e", "о", "o", "р", "p", "с", "c", "х", "x", "у", "y", "і", "i", "ї", "ï", "ј", "j",
-	"ѕ", "s", "һ", "h", "ԁ", "d", "ԛ", "q", "ԝ", "w", "к", "k", "в", "b", "м", "m", "н", "h", "т", "t", "α", "a", "ε", "e", "ι", "i", "κ", "k",
-	"ν", "v", "ο", "o", "ρ", "p", "τ", "t", "υ", "u", "χ", "x", "ο", "o", "β", "b", "η", "n", "ս", "u", "օ", "o", "հ", "h", "ո", "n", "ı", "i",
+var looks = strings.NewReplacer("а", "a", "е", "e", "о", "o", "р", "p", "с", "c", "х", "x", "у", "y", "і", "i", "ї",
+	"ï", "ј", "j", "ѕ", "s", "һ", "h", "ԁ", "d", "ԛ", "q", "ԝ", "w", "к", "k", "в", "b", "м", "m", "н", "h", "т", "t",
+	"α", "a", "ε", "e", "ι", "i", "κ", "k",
+	"ν", "v", "ο", "o", "ρ", "p", "τ", "t", "υ", "u", "χ", "x", "ο", "o", "β", "b", "η", "n", "ս", "u", "օ", "o", "հ",
+	"h", "ո", "n", "ı", "i",
 	"ɑ", "a", "ɡ", "g", "ʟ", "l", "0", "o", "1", "l", "|", "l")
 
 // Skeleton brings a name to the form in which names that look alike are the same; see Alike.
 func Skeleton(name string) string { return looks.Replace(Fold(name)) }
 
-// Alike reports whether two names are the same or look so: spelled alike but for case and spaces, or letter by letter with
-// letters of another alphabet, or with a 0 for an o or a 1 for an l.
+// Alike reports whether two names are the same or look so: spelled alike but for case and spaces, or letter by letter
+// with letters of another alphabet, or with a 0 for an o or a 1 for an l.
 func Alike(a, b string) bool { return Skeleton(a) == Skeleton(b) }

@@ -11,8 +11,8 @@ import (
 // longName is from how many letters a single letter that differs is taken for a slip of the pen.
 const longName = 8
 
-// Near reports whether two names may be meant for the same person: they differ in punctuation, accents, the order of their words, or,
-// where they are long, in one letter.
+// Near reports whether two names may be meant for the same person: they differ in punctuation, accents, the order of
+// their words, or, where they are long, in one letter.
 func Near(a, b string) bool {
 	x, y := letters(a), letters(b)
 	if len(x) == 0 || len(y) == 0 {

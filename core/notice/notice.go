@@ -1,6 +1,6 @@
-// Package notice decides what an instructor should hear of without asking: a slip that many of a class make on one sheet,
-// somebody who makes the same one again and again, somebody who reads right and loses marks for how it is written. It says
-// what is worth a word, the weightiest first, and nothing else.
+// Package notice decides what an instructor should hear of without asking: a slip that many of a class make on one
+// sheet, somebody who makes the same one again and again, somebody who reads right and loses marks for how it is
+// written. It says what is worth a word, the weightiest first, and nothing else.
 package notice
 
 import (
@@ -15,7 +15,8 @@ type Made struct {
 	Student, Sheet int64
 	Slip           exercise.Code
 	Cards          int
-	Could          int // cards of the sheet that the student answered on which the slip could be made; 0 where that is not known
+	// cards of the sheet that the student answered on which the slip could be made; 0 where that is not known
+	Could int
 }
 
 // Answered is how many students have answered a sheet of late.
@@ -48,11 +49,13 @@ type Notice struct {
 	Sheet    int64         // of Many and of Habit
 	Students []int64       // who it is about
 	Times    int           // cards, or half marks lost
-	Of       int           // students who have answered the sheet; sheets on which it was made again; cards that could show it
+	// students who have answered the sheet; sheets on which it was made again; cards that could show it
+	Of int
 }
 
 // What is worth a word: a slip that a quarter of those who answered made, and four at least; one made five times on two
-// sheets or more; one made on half of the cards of a sheet that could show it, and on three at least; five half marks lost for form.
+// sheets or more; one made on half of the cards of a sheet that could show it, and on three at least; five half marks
+// lost for form.
 const (
 	manyShare   = 4
 	manyLeast   = 4
@@ -133,15 +136,17 @@ func again(made []Made) (out []Notice) {
 	return out
 }
 
-// habits tells of slips that a student made on half of the cards of one sheet that could show them, but for those that are told of
-// already since they came again on another sheet. Of several sheets the first that is listed counts.
+// habits tells of slips that a student made on half of the cards of one sheet that could show them, but for those that
+// are told of already since they came again on another sheet. Of several sheets the first that is listed counts.
 func habits(made []Made, told []Notice) (out []Notice) {
 	for _, m := range made {
 		same := func(n Notice) bool { return n.Slip == m.Slip && n.Students[0] == m.Student }
-		if m.Cards < HabitLeast || m.Could == 0 || 2*m.Cards < m.Could || slices.ContainsFunc(told, same) || slices.ContainsFunc(out, same) {
+		if m.Cards < HabitLeast || m.Could == 0 || 2*m.Cards < m.Could || slices.ContainsFunc(told, same) ||
+			slices.ContainsFunc(out, same) {
 			continue
 		}
-		out = append(out, Notice{Kind: Habit, Slip: m.Slip, Sheet: m.Sheet, Students: []int64{m.Student}, Times: m.Cards, Of: m.Could})
+		out = append(out, Notice{Kind: Habit, Slip: m.Slip, Sheet: m.Sheet, Students: []int64{m.Student},
+			Times: m.Cards, Of: m.Could})
 	}
 	return out
 }

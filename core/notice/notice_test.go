@@ -11,8 +11,10 @@ import (
 
 func TestNotices(t *testing.T) {
 	made := []notice.Made{
-		{1, 10, "neighbour-line", 1, 0}, {2, 10, "neighbour-line", 2, 0}, {3, 10, "neighbour-line", 1, 0}, {4, 10, "neighbour-line", 1, 0},
-		{1, 11, "neighbour-line", 1, 0}, {2, 11, "neighbour-line", 1, 0}, {3, 11, "neighbour-line", 1, 0}, {4, 11, "neighbour-line", 1, 0},
+		{1, 10, "neighbour-line", 1, 0}, {2, 10, "neighbour-line", 2, 0}, {3, 10, "neighbour-line", 1, 0},
+		{4, 10, "neighbour-line", 1, 0},
+		{1, 11, "neighbour-line", 1, 0}, {2, 11, "neighbour-line", 1, 0}, {3, 11, "neighbour-line", 1, 0},
+		{4, 11, "neighbour-line", 1, 0},
 		{5, 10, "zero-sign-flipped", 3, 3}, {5, 11, "zero-sign-flipped", 2, 2}, // again on two sheets
 		{6, 10, "half-mark-missed", 7, 16}, // less than half of those that could show it
 		{7, 10, "place-shift", 4, 8},

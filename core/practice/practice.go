@@ -93,8 +93,8 @@ type Card struct {
 // candidates is how many cards are drawn, of which the one that tells most is taken.
 const candidates = 24
 
-// Next draws the next card from the instruments that a student practises on. Had tells positions that the student has had.
-// One seed gives the same card.
+// Next draws the next card from the instruments that a student practises on. Had tells positions that the student has
+// had. One seed gives the same card.
 func (m *Memory) Next(instruments []*instrument.Instrument, seed uint64, had func(exercise.Item) bool) (Card, error) {
 	draws := rand.NewPCG(seed, uint64(m.Cards))
 	level := m.asks()
@@ -123,8 +123,8 @@ func (m *Memory) Next(instruments []*instrument.Instrument, seed uint64, had fun
 	return best, nil
 }
 
-// asks is the level of the next card: an easier one after two wrong in a row. A first visit asks for all there is, since
-// such cards tell most.
+// asks is the level of the next card: an easier one after two wrong in a row. A first visit asks for all there is,
+// since such cards tell most.
 func (m *Memory) asks() Level {
 	const first = 6
 	switch {
@@ -182,14 +182,14 @@ func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level)
 
 // Past is what one card told of a student.
 type Past struct {
-	Family instrument.Family
-	Identifiable   []exercise.Code // the slips that it would have told apart; none where its working was shown
-	Did    exercise.Code   // the slip that was made; "" for none, and for two at once
-	Right  bool            // all its marks
+	Family       instrument.Family
+	Identifiable []exercise.Code // the slips that it would have told apart; none where its working was shown
+	Did          exercise.Code   // the slip that was made; "" for none, and for two at once
+	Right        bool            // all its marks
 }
 
-// Identifiable lists the slips that a card could tell of a student who has taken some of its help: one whose whole working was shown
-// tells nothing.
+// Identifiable lists the slips that a card could tell of a student who has taken some of its help: one whose whole
+// working was shown tells nothing.
 func Identifiable(it exercise.Item, hints int) ([]exercise.Code, error) {
 	ladder, err := it.Hints()
 	if err != nil {
@@ -229,7 +229,8 @@ func (m *Memory) Take(p Past) {
 // Could reports whether a slip could have been made on the card: one that it tells, one that was made, and one of those
 // that can be made anywhere.
 func (p Past) Could(code exercise.Code) bool {
-	return p.Did == code || slices.Contains(p.Identifiable, code) || len(p.Identifiable) > 0 && slices.Contains(anywhere(), code)
+	return p.Did == code || slices.Contains(p.Identifiable, code) || len(p.Identifiable) > 0 &&
+		slices.Contains(anywhere(), code)
 }
 
 // anywhere are the slips of whole values, that can be made on every card.
@@ -315,8 +316,8 @@ func GoingWell(past []Past) []Steady {
 	return out
 }
 
-// NoLongerMade lists the slips that a student made, and has not made any more for the last so many cards on which each could have
-// been made, the longest gone first.
+// NoLongerMade lists the slips that a student made, and has not made any more for the last so many cards on which each
+// could have been made, the longest gone first.
 func NoLongerMade(past []Past, since int) []exercise.Code {
 	last, ago := map[exercise.Code]bool{}, map[exercise.Code]int{}
 	for _, p := range past {

@@ -47,7 +47,8 @@ func (r Refusal) Text() text.Text {
 	return text.Steps(list...)
 }
 
-// Says returns what an error says to people: the faults of a refusal, the text of a text.Problem, or else what it says as it is.
+// Says returns what an error says to people: the faults of a refusal, the text of a text.Problem, or else what it says
+// as it is.
 func Says(err error) text.Text {
 	var r Refusal
 	if errors.As(err, &r) {

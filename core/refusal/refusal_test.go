@@ -12,7 +12,8 @@ import (
 )
 
 func ExampleRefusal_Within() {
-	err := fmt.Errorf("caliper.json: %w", refusal.Refusal{{Field: "division", Reason: text.Typed("must be more than 0")}})
+	err := fmt.Errorf("caliper.json: %w",
+		refusal.Refusal{{Field: "division", Reason: text.Typed("must be more than 0")}})
 	fmt.Println(refusal.Within("main", err))
 	// Output: main.division: must be more than 0
 }
@@ -23,11 +24,11 @@ func TestGathering(t *testing.T) {
 	assert.NoError(t, r.Take("", nil))
 	disk := errors.New("disk")
 	assert.Equal(t, disk, r.Take("", disk), "an error that is no refusal is handed back")
-	assert.NoError(t, r.Take("body", refusal.Refusal{{Reason: text.Typed("is empty")}, {Field: "ask", Reason: text.Typed("is missing")},
-		{Field: "ask", Reason: text.Typed("and again")}}))
+	assert.NoError(t, r.Take("body", refusal.Refusal{{Reason: text.Typed("is empty")},
+		{Field: "ask", Reason: text.Typed("is missing")}, {Field: "ask", Reason: text.Typed("and again")}}))
 	r.Put("title", text.Typed("is missing"))
 	assert.EqualError(t, r.Err(), "body: is empty; body.ask: is missing; body.ask: and again; title: is missing")
-	assert.Equal(t, map[string]text.Text{"body": text.Typed("is empty"), "body.ask": text.Typed("is missing"), "title": text.Typed("is missing")},
-		refusal.By(r))
+	assert.Equal(t, map[string]text.Text{"body": text.Typed("is empty"), "body.ask": text.Typed("is missing"),
+		"title": text.Typed("is missing")}, refusal.By(r))
 	assert.Empty(t, refusal.By(disk))
 }

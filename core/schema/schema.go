@@ -123,8 +123,8 @@ func Decode(name string, data []byte, out any) error {
 	return nil
 }
 
-// depth is how deep lists and objects stand within each other in a JSON text, well formed or not. It is looked at before the
-// text is parsed, which costs more the deeper it is.
+// depth is how deep lists and objects stand within each other in a JSON text, well formed or not. It is looked at
+// before the text is parsed, which costs more the deeper it is.
 func depth(data []byte) (deepest int) {
 	now, quoted := 0, false
 	for i := 0; i < len(data); i++ {
@@ -218,7 +218,8 @@ func faults(e *jsonschema.ValidationError, into refusal.Refusal) refusal.Refusal
 			Reason: text.New("document.faults.not-length-write-like", "got", k.Got)})
 	case *kind.OneOf:
 		either := alternatives(e.SchemaURL)
-		into = append(into, refusal.Fault{Field: join(path, either[0][0]), Reason: text.New("document.faults.give-just-one-these", "written", text.Math(written(either)))})
+		into = append(into, refusal.Fault{Field: join(path, either[0][0]),
+			Reason: text.New("document.faults.give-just-one-these", "written", text.Math(written(either)))})
 	default:
 		into = append(into, refusal.Fault{Field: path,
 			Reason: text.Typed(e.ErrorKind.LocalizedString(message.NewPrinter(language.English)))})

@@ -116,8 +116,8 @@ func (a *attempt) countedOn() []length.Number {
 	return nil
 }
 
-// onZero is a zero error taken for another: in its own step, and in the corrected reading, where it is subtracted. On a closed
-// card it changes the zero error alone.
+// onZero is a zero error taken for another: in its own step, and in the corrected reading, where it is subtracted. On a
+// closed card it changes the zero error alone.
 func (a *attempt) onZero(e length.Number) []length.Number {
 	switch {
 	case a.is(ZeroError):
@@ -137,8 +137,8 @@ func (a *attempt) places() (places int, decimal bool) {
 	return places, decimal
 }
 
-// behind returns the line number written straight behind the main reading, as a length. It is not possible where nothing would be
-// left out by it: where one line is worth one of the last place.
+// behind returns the line number written straight behind the main reading, as a length. It is not possible where
+// nothing would be left out by it: where one line is worth one of the last place.
 func (a *attempt) behind() (x length.Number, possible bool) {
 	places, decimal := a.places()
 	in := a.Instrument
@@ -153,8 +153,8 @@ func (a *attempt) behind() (x length.Number, possible bool) {
 	return a.line.Mul(length.Pow10(-begin)), begin < places
 }
 
-// rounded returns the wanted value rounded to each number of decimals below the instrument's, where that changes it and leaves
-// more than 0.
+// rounded returns the wanted value rounded to each number of decimals below the instrument's, where that changes it and
+// leaves more than 0.
 func (a *attempt) rounded() []length.Number {
 	places, decimal := a.places()
 	if !decimal || IsLine(a.step) || a.is(LeastCount) {
@@ -213,8 +213,8 @@ func (a *attempt) onLines(k int) []length.Number {
 	return a.onFine(a.Instrument.LineWorth().MulInt(k))
 }
 
-// byNines reports whether two neighbouring digits that change places may make such a difference: it is a multiple of nine in
-// the last place.
+// byNines reports whether two neighbouring digits that change places may make such a difference: it is a multiple of
+// nine in the last place.
 func byNines(off length.Number) bool {
 	n, whole := off.Mul(length.Pow10(9)).Int64()
 	return !whole || n%9 == 0

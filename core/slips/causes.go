@@ -128,7 +128,8 @@ func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exerci
 	for i, x := range changes {
 		rest := off.Sub(x.by)
 		for _, y := range changes[i+1:] {
-			if !a.differs(rest, y.by) || x.partOn(in) == y.partOn(in) || c.ruledOut(x.row, a.step) || c.ruledOut(y.row, a.step) {
+			if !a.differs(rest, y.by) || x.partOn(in) == y.partOn(in) || c.ruledOut(x.row, a.step) ||
+				c.ruledOut(y.row, a.step) {
 				continue
 			}
 			first, second := x.row, y.row
@@ -178,7 +179,8 @@ func (a *attempt) settle() {
 // onlyUnread are the slips of reading the zero error.
 var onlyUnread = []exercise.Code{ZeroCountedForward, ZeroEndNotTaken, ZeroCountedBack}
 
-// OnlyUnread reports whether a slip of reading the zero error explains a corrected reading only where that was not asked.
+// OnlyUnread reports whether a slip of reading the zero error explains a corrected reading only where that was not
+// asked.
 func OnlyUnread(c exercise.Code) bool { return slices.Contains(onlyUnread, c) }
 
 // own lists each part's own steps, in which a slip of that part would have shown.
@@ -286,7 +288,8 @@ func (s *Solution) Predictions(step string) []exercise.Prediction {
 	return out
 }
 
-// Misreadings returns what slips of whole values may make of a step, besides its predictions: all of them, or those named.
+// Misreadings returns what slips of whole values may make of a step, besides its predictions: all of them, or those
+// named.
 func (s *Solution) Misreadings(step string, only ...exercise.Code) []exercise.Prediction {
 	a := s.clean(step)
 	out := s.Predictions(step)
@@ -303,10 +306,13 @@ func (s *Solution) Misreadings(step string, only ...exercise.Code) []exercise.Pr
 	return out
 }
 
-// Misplaced returns the single slips by which somebody who has set the instrument to y believes that it shows x, in table order.
-// Slips that would fit far too many positions are left out.
+// Misplaced returns the single slips by which somebody who has set the instrument to y believes that it shows x, in
+// table order. Slips that would fit far too many positions are left out.
 func (p Place) Misplaced(step string, y, x length.Number) []exercise.Code {
-	return slices.DeleteFunc(p.Names(step, y, x), func(c exercise.Code) bool { return c == LineAsUnits || c == RoundedOff })
+	return slices.DeleteFunc(p.Names(step, y, x), func(c exercise.Code) bool {
+		return c == LineAsUnits ||
+			c == RoundedOff
+	})
 }
 
 // Names returns the single slips by which somebody who reads the instrument at y comes to x for a step,

@@ -194,8 +194,8 @@ func (p Place) Convention(limits *exercise.Limits, asksZero bool) []text.Text {
 		says = append(says, text.New("here.tie-"+m.Tie))
 	case "unfavourable":
 		if limits != nil {
-			says = append(says, text.New("here.tie-unfavourable", "lower", text.Math(in.Format(limits.Lower)), "upper", text.Math(in.Format(limits.Upper)),
-				"unit", in.Unit()))
+			says = append(says, text.New("here.tie-unfavourable", "lower", text.Math(in.Format(limits.Lower)), "upper",
+				text.Math(in.Format(limits.Upper)), "unit", in.Unit()))
 		}
 	}
 	if asksZero && m.ZeroSign != "optional" {
@@ -337,10 +337,12 @@ func (s *Solution) Target(step string, x length.Number) exercise.Target {
 	return target
 }
 
-// Exactly is what a step is held against that should hold x: on an instrument that is read in fractions also a decimal for it.
+// Exactly is what a step is held against that should hold x: on an instrument that is read in fractions also a decimal
+// for it.
 func (p Place) Exactly(step string, x length.Number) exercise.Target {
 	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
-	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Tenths() && slices.Contains(estimated, step) {
+	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Tenths() &&
+		slices.Contains(estimated, step) {
 		return exact
 	}
 	return exercise.Fraction{Exactly: exact, Strict: p.Method.Strict()}

@@ -17,8 +17,8 @@ func ExampleAll() {
 	// Output: You counted the last line, where line 0 counts.
 }
 
-// Every slip is named once, in a code that a document can hold, and has its words: a sentence to who made it, a phrase for tables, and
-// a short one.
+// Every slip is named once, in a code that a document can hold, and has its words: a sentence to who made it, a phrase
+// for tables, and a short one.
 func TestEverySlipHasItsWords(t *testing.T) {
 	seen := map[exercise.Code]bool{}
 	for _, s := range slips.All() {

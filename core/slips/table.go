@@ -311,8 +311,8 @@ var table = []row{
 		code: FineBackwards, part: partFine, chain: goesRound,
 		seen: func(v View) text.Text {
 			k := v.Shown.LineNumber()
-			return text.New("slips.fine-counted-backwards.seen", "way", v.Instrument.Scale().NumbersRun(v.Instrument), "line", v.line(),
-				"other", text.Math(v.Text(FineLine, length.Int(int64(v.lines())).Sub(k))))
+			return text.New("slips.fine-counted-backwards.seen", "way", v.Instrument.Scale().NumbersRun(v.Instrument),
+				"line", v.line(), "other", text.Math(v.Text(FineLine, length.Int(int64(v.lines())).Sub(k))))
 		},
 		delta: func(a *attempt) []length.Number {
 			n := a.lines()
@@ -329,7 +329,8 @@ var table = []row{
 		code: LabelTakenAsLine, part: partFine, chain: coincides,
 		seen: func(v View) text.Text {
 			f := v.Instrument.Spec().Fine
-			return text.Run(text.New("slips.label-taken-as-line.seen", "step", f.NumberStep, "every", f.NumberEvery), v.LineStands())
+			return text.Run(text.New("slips.label-taken-as-line.seen", "step", f.NumberStep, "every", f.NumberEvery),
+				v.LineStands())
 		},
 		delta: func(a *attempt) []length.Number {
 			f := a.Instrument.Spec().Fine
@@ -377,7 +378,8 @@ var table = []row{
 		code: FinerLeftOut, part: partFiner, chain: hasThimble,
 		seen: func(v View) text.Text {
 			return text.New("slips.finer-left-out.seen", "line", v.Shown.FinerLine,
-				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(), v.Instrument.Format(v.Shown.ThimbleVernier), v.unit())))
+				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(),
+					v.Instrument.Format(v.Shown.ThimbleVernier), v.unit())))
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ThimbleVernier.Sign() == 0 {
@@ -554,7 +556,8 @@ var table = []row{
 			if v.Step == Fine {
 				key = "slips.line-as-units.seen-fine"
 			}
-			return text.New(key, "units", text.New("unit.whole."+v.unit()), "worth", v.worth(), "unit", v.unit(), "sum", v.product())
+			return text.New(key, "units", text.New("unit.whole."+v.unit()), "worth", v.worth(), "unit", v.unit(), "sum",
+				v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.Instrument.HasFiner() || a.at.Line == 0 {
@@ -582,7 +585,8 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
-			if in := a.Instrument; !a.is(FineLine) || !decimal || in.HasFiner() || a.at.Line == 0 || a.count().IsPow10() {
+			if in := a.Instrument; !a.is(FineLine) || !decimal || in.HasFiner() || a.at.Line == 0 ||
+				a.count().IsPow10() {
 				return nil
 			}
 			return a.one(a.want.Mul(a.count()).Mul(length.Pow10(places)).Sub(a.want))

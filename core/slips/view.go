@@ -81,7 +81,8 @@ func (v View) traits() instrument.Traits { return v.Instrument.Traits() }
 
 // view is the same for the scale itself.
 func (v View) view() instrument.View {
-	return instrument.View{Instrument: v.Instrument, Reading: v.Shown, Between: v.Method.Between, Mark: v.MarkText(), Line: v.line()}
+	return instrument.View{Instrument: v.Instrument, Reading: v.Shown, Between: v.Method.Between, Mark: v.MarkText(),
+		Line: v.line()}
 }
 
 // Advice says for one slip how the right value is seen.
@@ -137,7 +138,8 @@ func (v View) LineStands() text.Text {
 	case !in.HasFine():
 		return text.Text{}
 	case v.short() && v.fromEnd:
-		return text.Run(v.Coincides(), text.New("sight.before-end", "lines", v.lines()-v.Shown.Line, "last", v.Instrument.LastLine()))
+		return text.Run(v.Coincides(), text.New("sight.before-end", "lines", v.lines()-v.Shown.Line, "last",
+			v.Instrument.LastLine()))
 	case in.HasFiner() && v.Step == FinerLine:
 		return text.New("sight.beside-just-miss")
 	case in.HasFiner():
@@ -183,7 +185,8 @@ func (v View) product() text.Text {
 		return sum(left, part)
 	}
 	if in.HasFiner() && v.Step != Fine {
-		return sum(fmt.Sprintf("%s × %s + %d × %s", v.line(), v.worth(), r.FinerLine, v.count()), r.Fine.Add(r.ThimbleVernier))
+		return sum(fmt.Sprintf("%s × %s + %d × %s", v.line(), v.worth(), r.FinerLine, v.count()),
+			r.Fine.Add(r.ThimbleVernier))
 	}
 	if v.Method.Route == "direct" && r.Tenth == 0 {
 		if off := v.offNumbers(); !off.IsZero() {
@@ -252,7 +255,8 @@ func (v View) MarkText() text.Math {
 func (v View) MarkStands() text.Text {
 	switch {
 	case v.short() && v.fromEnd:
-		return text.New("sight.main-from-end", "last", v.Instrument.LastLine(), "main", v.length(v.Shown.Main.Add(v.Instrument.ScaleInterval())))
+		return text.New("sight.main-from-end", "last", v.Instrument.LastLine(), "main",
+			v.length(v.Shown.Main.Add(v.Instrument.ScaleInterval())))
 	case v.short():
 		return text.New("sight.main-below-zero", "main", v.MarkText())
 	}
@@ -293,7 +297,8 @@ func (v View) Again() text.Text {
 	case FinerLine:
 		return text.New("sight.find-vernier-line")
 	case Fine:
-		return text.Run(v.LineStands(), text.New("sight.line-worth", "worth", v.worth(), "unit", v.unit(), "sum", v.product()))
+		return text.Run(v.LineStands(), text.New("sight.line-worth", "worth", v.worth(), "unit", v.unit(), "sum",
+			v.product()))
 	case Finer:
 		return text.New("sight.finer", "line", v.Shown.FinerLine, "count", v.count())
 	case ZeroError:
@@ -345,8 +350,8 @@ func (v View) beside() text.Text {
 	return text.Run(v.LineStands(), square)
 }
 
-// right is the value of the step that was looked at, where earlier entries were right. A main reading is with the base where what
-// was written is nearer to that.
+// right is the value of the step that was looked at, where earlier entries were right. A main reading is with the base
+// where what was written is nearer to that.
 func (v View) right() length.Number {
 	switch v.Step {
 	case LeastCount:
@@ -540,5 +545,6 @@ func (v View) Closing() exercise.Equation {
 // Counting is the least count from what is drawn.
 func (v View) Counting() exercise.Equation {
 	in := v.Instrument
-	return exercise.Equation{Left: in.Scale().LeastCountWorking(in), Right: text.Numbers(v.count() + text.Math(" "+v.unit()))}
+	return exercise.Equation{Left: in.Scale().LeastCountWorking(in),
+		Right: text.Numbers(v.count() + text.Math(" "+v.unit()))}
 }

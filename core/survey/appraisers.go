@@ -29,8 +29,8 @@ type Variation struct {
 // Source is a row of the analysis of variance.
 type Source struct {
 	SumSquares float64
-	DF int
-	MeanSquare    float64 // square; 0 without degrees
+	DF         int
+	MeanSquare float64 // square; 0 without degrees
 }
 
 // Analysis is what a study of readers comes to, by an analysis of variance of two ways with interaction.
@@ -38,18 +38,18 @@ type Analysis struct {
 	Parts, Appraisers, Repeats int
 
 	PartRow, AppraiserRow, Interaction, Error Source
-	F, P                                   float64 // of the interaction
-	Tested                                 bool    // there was something to test the interaction with
-	Pooled                                 bool    // the interaction is taken for scatter
+	F, P                                      float64 // of the interaction
+	Tested                                    bool    // there was something to test the interaction with
+	Pooled                                    bool    // the interaction is taken for scatter
 
 	Repeatability   Variation // one reader again and again
 	Reproducibility Variation // between readers, with how they differ from part to part
 	All             Variation // readers together
-	PartVariation         Variation // the parts
+	PartVariation   Variation // the parts
 	Total           Variation
 
 	DistinctCategories *int // parts that can be told apart; nil where the readers do not scatter
-	Cannot     []text.Text
+	Cannot             []text.Text
 }
 
 // pooledAbove is the p of the interaction above which it is taken for scatter.
@@ -169,10 +169,12 @@ func (a *Analysis) variations(s Study) {
 		a.PartVariation.Unknown = true
 		a.Cannot = append(a.Cannot, text.New("survey.one-part-does-not"))
 	}
-	// What cannot be told makes no share and no verdict: one reader, one part and one reading of each are alike in that.
+	// What cannot be told makes no share and no verdict: one reader, one part and one reading of each are alike in
+	// that.
 	a.All.Unknown = a.Repeatability.Unknown || a.Reproducibility.Unknown || a.PartVariation.Unknown
 	a.Total.Unknown = a.All.Unknown
-	a.Repeatability.Shareless, a.Reproducibility.Shareless, a.PartVariation.Shareless = a.All.Unknown, a.All.Unknown, a.All.Unknown
+	a.Repeatability.Shareless, a.Reproducibility.Shareless, a.PartVariation.Shareless = a.All.Unknown, a.All.Unknown,
+		a.All.Unknown
 	together := scatter + readers + interaction
 	total := together + parts
 	tolerance := 0.0
@@ -182,7 +184,8 @@ func (a *Analysis) variations(s Study) {
 	for _, v := range []struct {
 		into     *Variation
 		variance float64
-	}{{&a.Repeatability, scatter}, {&a.Reproducibility, readers + interaction}, {&a.All, together}, {&a.PartVariation, parts}, {&a.Total, total}} {
+	}{{&a.Repeatability, scatter}, {&a.Reproducibility, readers + interaction}, {&a.All, together},
+		{&a.PartVariation, parts}, {&a.Total, total}} {
 		v.into.fill(v.variance, total, tolerance)
 	}
 	if together > 0 && !a.All.Unknown {
@@ -211,14 +214,14 @@ type Acceptability int
 
 // What they serve for.
 const (
-	Undecided Acceptability = iota
-	Acceptable          // up to 10 %
-	Conditional          // up to 30 %
+	Undecided   Acceptability = iota
+	Acceptable                // up to 10 %
+	Conditional               // up to 30 %
 	Unacceptable
 )
 
-// Acceptability judges readers together, by their share of the tolerance, without limits by that of the spread. It is ServeUnknown
-// where the study cannot tell that; Cannot then says what is missing.
+// Acceptability judges readers together, by their share of the tolerance, without limits by that of the spread. It is
+// ServeUnknown where the study cannot tell that; Cannot then says what is missing.
 func (a Analysis) Acceptability() Acceptability {
 	share := a.All.Tolerance
 	if share == nil {

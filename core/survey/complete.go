@@ -18,9 +18,9 @@ type Left struct {
 	Readings int // that were left out with it
 }
 
-// Complete leaves out readers and parts until every cell is filled: of those with a cell that is not, each time the one that
-// costs the fewest readings, of equals a reader, then the one whose name comes first. A cell is filled when it has as many
-// repeats as the fullest.
+// Complete leaves out readers and parts until every cell is filled: of those with a cell that is not, each time the one
+// that costs the fewest readings, of equals a reader, then the one whose name comes first. A cell is filled when it has
+// as many repeats as the fullest.
 func (t Table) Complete() (Table, []Left) {
 	full := 0
 	for _, row := range t.Cells {
@@ -47,7 +47,8 @@ func (t Table) worst(full int) (worst Left, at int) {
 		if !missing {
 			return
 		}
-		order := cmp.Or(cmp.Compare(l.Readings, worst.Readings), compareReader(l, worst), cmp.Compare(l.Name, worst.Name))
+		order := cmp.Or(cmp.Compare(l.Readings, worst.Readings), compareReader(l, worst),
+			cmp.Compare(l.Name, worst.Name))
 		if at < 0 || order < 0 {
 			worst, at = l, i
 		}
@@ -83,7 +84,8 @@ func compareReader(a, b Left) int {
 // without is the table without a reader or a part.
 func (t Table) without(reader bool, at int) Table {
 	if !reader {
-		return Table{slices.Delete(slices.Clone(t.Parts), at, at+1), t.Readers, slices.Delete(slices.Clone(t.Cells), at, at+1)}
+		return Table{slices.Delete(slices.Clone(t.Parts), at, at+1), t.Readers, slices.Delete(slices.Clone(t.Cells), at,
+			at+1)}
 	}
 	out := Table{Parts: t.Parts, Readers: slices.Delete(slices.Clone(t.Readers), at, at+1)}
 	for _, row := range t.Cells {

@@ -26,19 +26,23 @@ const (
 type Plan struct {
 	Instruments []*instrument.Instrument `json:"instruments"` // taken in turn by parts
 	Parts       []Part                   `json:"parts"`
-	Places      int                      `json:"places"`            // on each part
-	Repeats     int                      `json:"repeats"`           // of each place
-	Same        bool                     `json:"same,omitempty"`    // all read the same parts; or else everybody has parts of their own
-	Scatter     int                      `json:"scatter,omitempty"` // how far the instrument may stand off, in tenths of its least count
-	Feature     string                   `json:"feature,omitempty"` // shaft or hole; "" is a shaft
-	Lower       *length.Number           `json:"lower,omitempty"`   // limits, both inclusive
-	Upper       *length.Number           `json:"upper,omitempty"`
-	Nominal     *length.Number           `json:"nominal,omitempty"`
-	Compare     bool                     `json:"compare,omitempty"`  // the display is zeroed at the nominal size: deviations are read
-	Gear        *Gear                    `json:"gear,omitempty"`     // the parts are teeth of a gear; nil where they are none
-	Gauge       limits.Kind              `json:"gauge,omitempty"`    // parts are tried in it first; "" for none
-	Verdicts    string                   `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
-	Method      exercise.Method          `json:"method,omitzero"`
+	Places      int                      `json:"places"`  // on each part
+	Repeats     int                      `json:"repeats"` // of each place
+	// all read the same parts; or else everybody has parts of their own
+	Same bool `json:"same,omitempty"`
+	// how far the instrument may stand off, in tenths of its least count
+	Scatter int            `json:"scatter,omitempty"`
+	Feature string         `json:"feature,omitempty"` // shaft or hole; "" is a shaft
+	Lower   *length.Number `json:"lower,omitempty"`   // limits, both inclusive
+	Upper   *length.Number `json:"upper,omitempty"`
+	Nominal *length.Number `json:"nominal,omitempty"`
+	// the display is zeroed at the nominal size: deviations are read
+	Compare bool `json:"compare,omitempty"`
+	// the parts are teeth of a gear; nil where they are none
+	Gear     *Gear           `json:"gear,omitempty"`
+	Gauge    limits.Kind     `json:"gauge,omitempty"`    // parts are tried in it first; "" for none
+	Verdicts string          `json:"verdicts,omitempty"` // of each part: two, three; "" asks for none
+	Method   exercise.Method `json:"method,omitzero"`
 }
 
 // Gear is a gear whose teeth are measured with a gear-tooth vernier.
@@ -129,8 +133,8 @@ func below(seed, stream uint64, at int64, n int) int {
 	return int(rand.NewPCG(exercise.StudentSeed(seed, at), stream).Uint64() % uint64(n))
 }
 
-// True is the true size that a reader measures in a cell. Where everybody has own parts, each part is larger or smaller than
-// planned by up to a third of the tolerance, or by three least counts where that is more.
+// True is the true size that a reader measures in a cell. Where everybody has own parts, each part is larger or smaller
+// than planned by up to a third of the tolerance, or by three least counts where that is more.
 func (p Plan) True(r Reader, c Cell) length.Number {
 	x := p.Profile(c.Part, c.Place)
 	if p.Same {
@@ -291,8 +295,8 @@ func (p Plan) Value(read length.Number) length.Number {
 // Addendum is what the upright scale is set to: half of what the outside diameter is larger than the pitch diameter.
 func (g Gear) Addendum() length.Number { return g.Outside.Sub(g.Pitch).Mul(length.Frac(1, 2)) }
 
-// Worn is the group whose readings lie furthest off the others and below them, by more than a least count; −1 where there is
-// none.
+// Worn is the group whose readings lie furthest off the others and below them, by more than a least count; −1 where
+// there is none.
 func Worn(groups []Values, leastCount length.Number) int {
 	for _, g := range Furthest(groups) {
 		others := All(slices.Delete(slices.Clone(groups), g, g+1))
@@ -319,7 +323,8 @@ func (p Plan) inRange() error {
 		for place := range p.Places {
 			y := p.Profile(i, place).Add(in.Spec().ZeroError)
 			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Closed()) {
-				bad.Add(fmt.Sprintf("parts.%d", i), "survey.in-range", "place", place+1, "in", in.Name(), "low", text.Math(in.Format(low)), "high", text.Math(in.Format(high)), "unit", in.Unit())
+				bad.Add(fmt.Sprintf("parts.%d", i), "survey.in-range", "place", place+1, "in", in.Name(), "low",
+					text.Math(in.Format(low)), "high", text.Math(in.Format(high)), "unit", in.Unit())
 				break
 			}
 		}
@@ -332,8 +337,8 @@ func (p Plan) Good(x length.Number) bool {
 	return (p.Lower == nil || !x.Less(*p.Lower)) && (p.Upper == nil || !p.Upper.Less(x))
 }
 
-// Verdict is what is right of a part with these sizes at its places: accept, else rework where material can still be taken
-// off everywhere that is out, else scrap; with two verdicts reject.
+// Verdict is what is right of a part with these sizes at its places: accept, else rework where material can still be
+// taken off everywhere that is out, else scrap; with two verdicts reject.
 func (p Plan) Verdict(sizes []length.Number) string {
 	bad, small := false, false
 	for _, x := range sizes {

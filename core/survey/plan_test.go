@@ -39,15 +39,17 @@ func pattern(t testing.TB, name string) *instrument.Instrument {
 // arbors is a plan of two parts, one tapered and worn, at four places.
 func arbors(t testing.TB) survey.Plan {
 	lower, upper := number(t, "11.70"), number(t, "12.30")
-	return survey.Plan{Instruments: []*instrument.Instrument{pattern(t, "Caliper 0.05 mm, 20 over 39")}, Places: 4, Repeats: 3, Scatter: 7,
-		Lower: &lower, Upper: &upper, Verdicts: "three", Parts: []survey.Part{
-			{Name: "a", Size: number(t, "12.00"), Taper: number(t, "0.09"), Round: number(t, "0.02"), Wear: number(t, "0.20"), Worn: 3},
+	return survey.Plan{Instruments: []*instrument.Instrument{pattern(t, "Caliper 0.05 mm, 20 over 39")}, Places: 4,
+		Repeats: 3, Scatter: 7, Lower: &lower, Upper: &upper, Verdicts: "three", Parts: []survey.Part{
+			{Name: "a", Size: number(t, "12.00"), Taper: number(t, "0.09"), Round: number(t, "0.02"),
+				Wear: number(t, "0.20"), Worn: 3},
 			{Name: "b", Size: number(t, "12.25")}}}
 }
 
 func TestAPartHasItsProfile(t *testing.T) {
 	p := arbors(t)
-	want := []string{"12", "12.01", "11.86", "12.07"} // taper 0, 0.03, 0.06, 0.09; less 0.02 at every second; less 0.20 at the third
+	// taper 0, 0.03, 0.06, 0.09; less 0.02 at every second; less 0.20 at the third
+	want := []string{"12", "12.01", "11.86", "12.07"}
 	for place, size := range want {
 		assert.Equal(t, size, p.Profile(0, place).String())
 	}
@@ -56,8 +58,8 @@ func TestAPartHasItsProfile(t *testing.T) {
 	assert.Equal(t, "12.05", p.Profile(0, 1).String())
 }
 
-// Whoever reads the same cell reads the same where all read the same, and parts of their own where they do not; the order
-// is each reader's own and leaves no cell out; what is shown lies within the scatter of what is true.
+// Whoever reads the same cell reads the same where all read the same, and parts of their own where they do not; the
+// order is each reader's own and leaves no cell out; what is shown lies within the scatter of what is true.
 func TestWhoReadsWhat(t *testing.T) {
 	p := arbors(t)
 	draws := rand.New(rand.NewPCG(8, 0x706c616e))
@@ -182,7 +184,10 @@ func TestTheWornTooth(t *testing.T) {
 		}
 		return v
 	}
-	assert.Equal(t, 2, survey.Worn([]survey.Values{group("6.28", "6.26"), group("6.28"), group("6.02", "6.04"), group("6.28")}, c))
-	assert.Equal(t, -1, survey.Worn([]survey.Values{group("6.28"), group("6.28"), group("6.27"), group("6.28")}, c), "less than a least count")
-	assert.Equal(t, -1, survey.Worn([]survey.Values{group("6.28"), group("6.28"), group("6.48"), group("6.28")}, c), "thicker is not worn")
+	assert.Equal(t, 2, survey.Worn([]survey.Values{group("6.28", "6.26"), group("6.28"), group("6.02", "6.04"),
+		group("6.28")}, c))
+	assert.Equal(t, -1, survey.Worn([]survey.Values{group("6.28"), group("6.28"), group("6.27"), group("6.28")}, c),
+		"less than a least count")
+	assert.Equal(t, -1, survey.Worn([]survey.Values{group("6.28"), group("6.28"), group("6.48"), group("6.28")}, c),
+		"thicker is not worn")
 }

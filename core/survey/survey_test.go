@@ -112,8 +112,8 @@ func holdReaders(t *testing.T, n int, v vector) {
 		"parts": {want.Parts, a.PartVariation.SD}, "total": {want.Total, a.Total.SD}} {
 		near(t, pair[0], pair[1], 5e-9, about, n)
 	}
-	for about, pair := range map[string][2]*float64{"spread": {want.Spread, a.All.Spread}, "variance": {want.Variance, a.All.Variance},
-		"tolerance": {want.Tolerance, a.All.Tolerance}} {
+	for about, pair := range map[string][2]*float64{"spread": {want.Spread, a.All.Spread},
+		"variance": {want.Variance, a.All.Variance}, "tolerance": {want.Tolerance, a.All.Tolerance}} {
 		require.Equal(t, pair[0] == nil, pair[1] == nil, "%s of %d", about, n)
 		if pair[0] != nil {
 			near(t, *pair[0], *pair[1], 5e-5, about, n)
@@ -143,8 +143,8 @@ func study(draws *rand.Rand, p, o, r int) survey.Study {
 	return s
 }
 
-// The sums of squares add up to that of all readings, and so do the shares of the variance; the order of parts and readers
-// changes nothing; all readings moved by the same change nothing but the means.
+// The sums of squares add up to that of all readings, and so do the shares of the variance; the order of parts and
+// readers changes nothing; all readings moved by the same change nothing but the means.
 func TestTheAnalysisAddsUp(t *testing.T) {
 	draws := rand.New(rand.NewPCG(3, 0x73757276))
 	for range 200 {
@@ -164,7 +164,10 @@ func TestTheAnalysisAddsUp(t *testing.T) {
 			assert.InDelta(t, 100, *a.All.Variance+*a.PartVariation.Variance, 1e-9)
 		}
 		shuffled, moved := survey.Study{Cells: slices.Clone(s.Cells)}, survey.Study{}
-		draws.Shuffle(len(shuffled.Cells), func(i, j int) { shuffled.Cells[i], shuffled.Cells[j] = shuffled.Cells[j], shuffled.Cells[i] })
+		draws.Shuffle(len(shuffled.Cells), func(i, j int) {
+			shuffled.Cells[i], shuffled.Cells[j] = shuffled.Cells[j],
+				shuffled.Cells[i]
+		})
 		order := draws.Perm(len(s.Cells[0]))
 		for i, row := range shuffled.Cells {
 			other := make([]survey.Values, len(row))
@@ -211,10 +214,13 @@ func TestSmallStudies(t *testing.T) {
 		for i, says := range tt.cannot {
 			assert.Equal(t, says, a.Cannot[i].Key())
 		}
-		told := len(tt.cannot) == 0 || tt.cannot[0] == "survey.without-repeats-scatter-differences" // by the interaction
-		assert.Equal(t, told, a.Acceptability() != survey.Undecided, "%d parts, %d readers, %d repeats", tt.p, tt.o, tt.r)
+		// by the interaction
+		told := len(tt.cannot) == 0 || tt.cannot[0] == "survey.without-repeats-scatter-differences"
+		assert.Equal(t, told, a.Acceptability() != survey.Undecided, "%d parts, %d readers, %d repeats", tt.p, tt.o,
+			tt.r)
 		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.PartVariation, a.Total} {
-			assert.True(t, told || v.Spread == nil && v.Variance == nil && v.Tolerance == nil, "no share where it cannot be told")
+			assert.True(t, told || v.Spread == nil && v.Variance == nil && v.Tolerance == nil,
+				"no share where it cannot be told")
 		}
 		assert.Equal(t, told, a.DistinctCategories != nil)
 		for _, v := range []survey.Variation{a.Repeatability, a.Reproducibility, a.All, a.PartVariation, a.Total} {
@@ -239,15 +245,20 @@ func TestGapsLeaveOutAsLittleAsCanBe(t *testing.T) {
 		cells [][]survey.Values
 		left  []survey.Left
 	}{
-		{[][]survey.Values{{cell(2), cell(0)}, {cell(2), cell(2)}, {cell(2), cell(2)}}, []survey.Left{{Name: "1", Readings: 2}}},
-		{[][]survey.Values{{cell(2), cell(1)}, {cell(2), cell(0)}, {cell(2), cell(0)}}, []survey.Left{{Reader: true, Name: "B", Readings: 1}}},
-		{[][]survey.Values{{cell(0), cell(0)}, {cell(2), cell(2)}, {cell(2), cell(2)}}, []survey.Left{{Name: "1", Readings: 0}}},
-		{[][]survey.Values{{cell(0), cell(2)}, {cell(0), cell(2)}, {cell(0), cell(0)}}, []survey.Left{{Reader: true, Name: "A"}, {Name: "3"}}},
+		{[][]survey.Values{{cell(2), cell(0)}, {cell(2), cell(2)}, {cell(2), cell(2)}},
+			[]survey.Left{{Name: "1", Readings: 2}}},
+		{[][]survey.Values{{cell(2), cell(1)}, {cell(2), cell(0)}, {cell(2), cell(0)}},
+			[]survey.Left{{Reader: true, Name: "B", Readings: 1}}},
+		{[][]survey.Values{{cell(0), cell(0)}, {cell(2), cell(2)}, {cell(2), cell(2)}},
+			[]survey.Left{{Name: "1", Readings: 0}}},
+		{[][]survey.Values{{cell(0), cell(2)}, {cell(0), cell(2)}, {cell(0), cell(0)}},
+			[]survey.Left{{Reader: true, Name: "A"}, {Name: "3"}}},
 	} {
 		_, left := survey.Table{Parts: whole.Parts, Readers: whole.Readers, Cells: tt.cells}.Complete()
 		assert.Equal(t, tt.left, left)
 	}
-	tie := survey.Table{Parts: []string{"1", "2"}, Readers: []string{"A", "B"}, Cells: [][]survey.Values{{cell(0), cell(2)}, {cell(2), cell(2)}}}
+	tie := survey.Table{Parts: []string{"1", "2"}, Readers: []string{"A", "B"},
+		Cells: [][]survey.Values{{cell(0), cell(2)}, {cell(2), cell(2)}}}
 	_, left = tie.Complete()
 	assert.Equal(t, []survey.Left{{Reader: true, Name: "A", Readings: 2}}, left, "of equals the reader")
 }
@@ -265,7 +276,8 @@ func TestUncertainty(t *testing.T) {
 	assert.Equal(t, []string{"7.833", "0.013"}, []string{m, e})
 	_, ok = survey.UncertaintyOf(v[:1], length.Frac(1, 100), false)
 	assert.False(t, ok)
-	for expanded, written := range map[float64]string{0.0996: "0.10", 0.00951: "0.0095", 1.26: "1.3", 14.4: "14", 0: "0"} {
+	for expanded, written := range map[float64]string{0.0996: "0.10", 0.00951: "0.0095", 1.26: "1.3", 14.4: "14",
+		0: "0"} {
 		_, e := survey.Uncertainty{Expanded: expanded}.Written(length.Int(20))
 		assert.Equal(t, written, e)
 	}

@@ -1,5 +1,5 @@
-// Package survey makes something of many readings: what they come to, which group stands out, how sure the mean is, and how
-// good the readers are. What a rule makes exact is exact; roots and distributions are floating.
+// Package survey makes something of many readings: what they come to, which group stands out, how sure the mean is, and
+// how good the readers are. What a rule makes exact is exact; roots and distributions are floating.
 package survey
 
 import (
@@ -89,8 +89,8 @@ func (v Values) S() (s float64, ok bool) {
 // All are the values of all groups, one group after the other.
 func All(groups []Values) Values { return slices.Concat(groups...) }
 
-// Furthest are the groups whose mean lies furthest from the mean of the others, by index; none where all are equal or there
-// is one alone. Of two groups it is both. Groups without values are passed over.
+// Furthest are the groups whose mean lies furthest from the mean of the others, by index; none where all are equal or
+// there is one alone. Of two groups it is both. Groups without values are passed over.
 func Furthest(groups []Values) []int {
 	var out []int
 	off := length.Number{}
@@ -118,8 +118,8 @@ type Uncertainty struct {
 	Expanded float64 // with the factor 2
 }
 
-// UncertaintyOf works out how sure the mean is of values read with a least count; zeroed says that a zero error was read
-// once and taken off. It is ok for two values or more.
+// UncertaintyOf works out how sure the mean is of values read with a least count; zeroed says that a zero error was
+// read once and taken off. It is ok for two values or more.
 func UncertaintyOf(v Values, leastCount length.Number, zeroed bool) (u Uncertainty, ok bool) {
 	s, ok := v.S()
 	if !ok {
@@ -135,7 +135,8 @@ func UncertaintyOf(v Values, leastCount length.Number, zeroed bool) (u Uncertain
 	return u, true
 }
 
-// Written is the mean with its expanded uncertainty: that to two significant digits, the mean rounded to the same place.
+// Written is the mean with its expanded uncertainty: that to two significant digits, the mean rounded to the same
+// place.
 func (u Uncertainty) Written(mean length.Number) (m, expanded string) {
 	if u.Expanded <= 0 {
 		return mean.Round(6).String(), "0"

@@ -54,17 +54,17 @@ const (
 	dativePlural
 )
 
-// Load reads the catalogue of a language: all *.txt of a folder. An entry is a line "key: text"; lines that begin with a blank go
-// on with it, "#" begins a note to the translator, and "[section]" is put before the keys that follow, with a point. The terms of
-// the trade stand in terms.txt, in sections named by the set.
+// Load reads the catalogue of a language: all *.txt of a folder. An entry is a line "key: text"; lines that begin with
+// a blank go on with it, "#" begins a note to the translator, and "[section]" is put before the keys that follow, with
+// a point. The terms of the trade stand in terms.txt, in sections named by the set.
 func Load(tag language.Tag, folder fs.FS, fallback *Catalogue) (*Catalogue, error) {
 	base, _ := tag.Base()
 	g, known := grammars[base.String()]
 	if !known {
 		return nil, fmt.Errorf("there is no grammar for %q", tag)
 	}
-	c := &Catalogue{Tag: tag, Fallback: fallback, grammar: g, entries: map[string]*entry{}, terms: map[string]map[Term]noun{},
-		is: map[Term]string{}}
+	c := &Catalogue{Tag: tag, Fallback: fallback, grammar: g, entries: map[string]*entry{},
+		terms: map[string]map[Term]noun{}, is: map[Term]string{}}
 	names, err := fs.Glob(folder, "*.txt")
 	if err != nil {
 		return nil, err
@@ -233,8 +233,8 @@ func (c *Catalogue) hasTerm(t Term) bool {
 }
 
 // frenchSpaces are the blanks at which a French line never breaks.
-var frenchSpaces = strings.NewReplacer(" :", "\u00a0:", " ;", "\u202f;", " !", "\u202f!", " ?", "\u202f?", "« ", "«\u00a0", " »", "\u00a0»",
-	"_;", "\u202f;")
+var frenchSpaces = strings.NewReplacer(" :", "\u00a0:", " ;", "\u202f;", " !", "\u202f!", " ?", "\u202f?", "« ",
+	"«\u00a0", " »", "\u00a0»", "_;", "\u202f;")
 
 // spaced returns the words of an entry with the blanks of its language.
 func (c *Catalogue) spaced(words string) string {

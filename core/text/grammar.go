@@ -43,8 +43,8 @@ var grammars = map[string]grammar{
 	"fr": {2, map[string]int{"le": masculine, "la": feminine}, frenchPlural, french},
 }
 
-// noun reads an entry of the dictionary: "word | short", with the article behind a comma in a language with genders, and the
-// plural behind a semicolon (in German the genitive and the plural), where "-" stands for the word itself.
+// noun reads an entry of the dictionary: "word | short", with the article behind a comma in a language with genders,
+// and the plural behind a semicolon (in German the genitive and the plural), where "-" stands for the word itself.
 func (g grammar) noun(s string) (noun, error) {
 	s, short, _ := strings.Cut(s, "|")
 	s, forms, has := strings.Cut(s, ";")
@@ -264,8 +264,8 @@ const (
 	accusative
 )
 
-// germanArticles are the forms of articles by gender and case. They are named by what stands before a masculine noun: that tells
-// the case.
+// germanArticles are the forms of articles by gender and case. They are named by what stands before a masculine noun:
+// that tells the case.
 var germanArticles = map[string]struct {
 	in     int
 	forms  [3]string // masculine, feminine, neuter

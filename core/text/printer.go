@@ -15,7 +15,8 @@ import (
 	"golang.org/x/text/number"
 )
 
-// Words are what a class calls things: a ready set of words, and its own words for some terms. The zero value is the workshop's.
+// Words are what a class calls things: a ready set of words, and its own words for some terms. The zero value is the
+// workshop's.
 type Words struct {
 	Base string
 	Own  map[Term]string
@@ -55,8 +56,8 @@ func (p *Printer) Print(t Text) string {
 	return b.String()
 }
 
-// HTML prints a text as HTML. Its spans become elements: "[b: …]", "[em: …]", "[small: …]", "[code: …]" and "[kbd: …]" of that
-// name, others asHTML to the address that the argument of that name holds.
+// HTML prints a text as HTML. Its spans become elements: "[b: …]", "[em: …]", "[small: …]", "[code: …]" and "[kbd: …]"
+// of that name, others asHTML to the address that the argument of that name holds.
 func (p *Printer) HTML(t Text) string {
 	var b strings.Builder
 	p.write(&b, t, true)
@@ -280,7 +281,8 @@ func (p *Printer) value(b *strings.Builder, v any, asHTML bool) {
 	}
 }
 
-// isolated is a text that somebody typed, between the marks that keep letters from right to left from turning what is around them.
+// isolated is a text that somebody typed, between the marks that keep letters from right to left from turning what is
+// around them.
 func isolated(s string) string {
 	if strings.IndexFunc(s, fromTheRight) < 0 {
 		return s
@@ -290,7 +292,8 @@ func isolated(s string) string {
 
 // fromTheRight reports whether a letter is of a script that is written from right to left.
 func fromTheRight(r rune) bool {
-	return r >= 0x590 && (r <= 0x8FF || r >= 0xFB1D && r <= 0xFDFF || r >= 0xFE70 && r <= 0xFEFE || r >= 0x10800 && r <= 0x10FFF ||
+	return r >= 0x590 && (r <= 0x8FF || r >= 0xFB1D && r <= 0xFDFF || r >= 0xFE70 && r <= 0xFEFE || r >= 0x10800 &&
+		r <= 0x10FFF ||
 		r >= 0x1E800 && r <= 0x1EFFF)
 }
 
@@ -384,7 +387,8 @@ func (p *Printer) Key() string {
 	return b.String()
 }
 
-// Prose prints a longer text of the program, in which terms stand in braces. What is in braces and no term stays as it is.
+// Prose prints a longer text of the program, in which terms stand in braces. What is in braces and no term stays as it
+// is.
 func (p *Printer) Prose(s string) string {
 	s = marks.ReplaceAllString(s, "{${1}s}")
 	var b strings.Builder

@@ -1,5 +1,6 @@
-// Package text holds what Cavix says as values: a Text is the key of an entry of the catalogues with the values that it is said
-// with. A Printer, made of a reader's language and a class's words, prints it once, where it leaves the program.
+// Package text holds what Cavix says as values: a Text is the key of an entry of the catalogues with the values that it
+// is said with. A Printer, made of a reader's language and a class's words, prints it once, where it leaves the
+// program.
 package text
 
 import (
@@ -8,8 +9,8 @@ import (
 	"slices"
 )
 
-// Text is something to say: the key of an entry, as "slips.sum-slip.you", with its arguments, or else one argument as it is. The zero
-// Text says nothing, and is false in a template.
+// Text is something to say: the key of an entry, as "slips.sum-slip.you", with its arguments, or else one argument as
+// it is. The zero Text says nothing, and is false in a template.
 type Text []Arg
 
 // keyed is the value of the first Arg of a text that has a key: its name is the key.
@@ -53,8 +54,8 @@ type Math string
 // Term names a thing of the trade, as "main scale". The catalogues have the words for it.
 type Term string
 
-// New returns the text of a key. Arguments come in pairs, as New("card.of", "n", 3, "total", 9): a name and its value. A value of
-// another string type than those of Arg is a word of the program, printed as it is.
+// New returns the text of a key. Arguments come in pairs, as New("card.of", "n", 3, "total", 9): a name and its value.
+// A value of another string type than those of Arg is a word of the program, printed as it is.
 func New(key string, pairs ...any) Text {
 	t := make(Text, 1, 1+len(pairs)/2)
 	t[0] = Arg{key, keyed{}}
@@ -196,8 +197,8 @@ func (t Text) Equal(u Text) bool {
 	})
 }
 
-// String writes a text for logs and tests: its key and arguments. It is in angle brackets, so that a page on which it was not
-// printed is seen to be wrong.
+// String writes a text for logs and tests: its key and arguments. It is in angle brackets, so that a page on which it
+// was not printed is seen to be wrong.
 func (t Text) String() string {
 	if t.IsZero() {
 		return ""

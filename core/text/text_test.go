@@ -27,7 +27,8 @@ drum: circular scale
 
 func catalogue(t testing.TB, tag, terms, entries string, fallback *text.Catalogue) *text.Catalogue {
 	t.Helper()
-	c, err := text.Load(language.MustParse(tag), fstest.MapFS{"terms.txt": {Data: []byte(terms)}, "a.txt": {Data: []byte(entries)}}, fallback)
+	c, err := text.Load(language.MustParse(tag), fstest.MapFS{"terms.txt": {Data: []byte(terms)},
+		"a.txt": {Data: []byte(entries)}}, fallback)
 	require.NoError(t, err)
 	return c
 }
@@ -35,7 +36,8 @@ func catalogue(t testing.TB, tag, terms, entries string, fallback *text.Catalogu
 func ExamplePrinter() {
 	c, err := text.Load(language.German, fstest.MapFS{
 		"terms.txt": {Data: []byte("[about]\ndrum: what is turned\n[workshop]\ndrum: Skalentrommel, die\n")},
-		"card.txt":  {Data: []byte("[card]\nsays: {$name} dreht {den drum} um {$n: einen Strich | # Striche}: {$value} mm.\n")},
+		"card.txt": {Data: []byte(
+			"[card]\nsays: {$name} dreht {den drum} um {$n: einen Strich | # Striche}: {$value} mm.\n")},
 	}, nil)
 	if err != nil {
 		fmt.Println(err)
@@ -67,24 +69,28 @@ long: one
 		"A thimble and the thimble, thimbles; thbl": text.New("a.term"),
 		"1 mark on 3 cards":                         text.New("a.count", "n", 1, "where", 3),
 		"2 marks on one card":                       text.New("a.count", "n", 2, "where", 1),
-		"Ash, Wren and Bram read −0.5":              text.New("a.many", "who", text.And(text.Typed("ash"), text.Typed("Wren"), text.Typed("Bram")), "value", length.Frac(-1, 2)),
-		"Thimble read 7":                            text.New("a.many", "who", text.Word("drum"), "value", 7),
-		"see x on the page":                         text.New("a.link", "name", "x", "page", "/p"),
-		"one two three":                             text.New("a.long"),
-		"⟦no.such n=1⟧":                             text.New("no.such", "n", 1),
+		"Ash, Wren and Bram read −0.5": text.New("a.many", "who",
+			text.And(text.Typed("ash"), text.Typed("Wren"), text.Typed("Bram")), "value", length.Frac(-1, 2)),
+		"Thimble read 7":    text.New("a.many", "who", text.Word("drum"), "value", 7),
+		"see x on the page": text.New("a.link", "name", "x", "page", "/p"),
+		"one two three":     text.New("a.long"),
+		"⟦no.such n=1⟧":     text.New("no.such", "n", 1),
 	} {
 		assert.Equal(t, want, c.Printer(text.Words{}, language.English).Print(says))
 	}
 	laboratory := c.Printer(text.Words{Base: "laboratory"}, language.English)
-	assert.Equal(t, "A circular scale and the circular scale, circular scales; circular scale", laboratory.Say("a.term"))
-	assert.Equal(t, "1 mark on one card", laboratory.Say("a.count", "n", 1, "where", 1), "a set lacks a word: the workshop's")
+	assert.Equal(t, "A circular scale and the circular scale, circular scales; circular scale",
+		laboratory.Say("a.term"))
+	assert.Equal(t, "1 mark on one card", laboratory.Say("a.count", "n", 1, "where", 1),
+		"a set lacks a word: the workshop's")
 	own := c.Printer(text.Words{Own: map[text.Term]string{"drum": "index barrel"}}, language.English)
 	assert.Equal(t, "An index barrel and the index barrel, index barrels; index barrel", own.Say("a.term"))
 }
 
 // What people typed is no markup, no term and no number.
 func TestTypedWordsStandAsTyped(t *testing.T) {
-	c := catalogue(t, "de", "[about]\ndrum: x\n[workshop]\ndrum: Trommel, die\n", "[a]\nsays: {$name} [b: {$other}] [page: hier]\n", nil)
+	c := catalogue(t, "de", "[about]\ndrum: x\n[workshop]\ndrum: Trommel, die\n",
+		"[a]\nsays: {$name} [b: {$other}] [page: hier]\n", nil)
 	p := c.Printer(text.Words{}, language.German)
 	const typed = `{drum} "5,0" 0.02 <b>'[b: x]`
 	says := text.New("a.says", "name", typed, "other", text.Typed(typed), "page", `/p?"<`)
@@ -96,7 +102,8 @@ func TestTypedWordsStandAsTyped(t *testing.T) {
 // German declines, Spanish contracts, French elides.
 // Words from right to left keep to themselves within a sentence; alone they are as they were typed.
 func TestWordsFromRightToLeftAreIsolated(t *testing.T) {
-	p := catalogue(t, "en", englishTerms, "[a]\njoined: {$who} · 12\nmark: {Mark} 8\n", nil).Printer(text.Words{Own: map[text.Term]string{"mark": "خط"}}, language.English)
+	p := catalogue(t, "en", englishTerms, "[a]\njoined: {$who} · 12\nmark: {Mark} 8\n",
+		nil).Printer(text.Words{Own: map[text.Term]string{"mark": "خط"}}, language.English)
 	assert.Equal(t, "\u2068שרה\u2069 · 12", p.Say("a.joined", "who", "שרה"))
 	assert.Equal(t, "\u2068שרה\u2069 · 12", p.Say("a.joined", "who", text.Typed("שרה")))
 	assert.Equal(t, "Wren · 12", p.Say("a.joined", "who", "Wren"))
@@ -105,9 +112,12 @@ func TestWordsFromRightToLeftAreIsolated(t *testing.T) {
 }
 
 func TestGrammar(t *testing.T) {
-	de := catalogue(t, "de", "[about]\ndrum: x\nmark: x\nplate: x\n[workshop]\ndrum: Skalentrommel, die\nmark: Teilstrich, der; Teilstrichs, Teilstriche\nplate: Maß, das; Maßes, Maße\n",
-		"[a]\nsays: {Den letzt~ mark}; {dem drum}; {$n marks}; bei {marks.dat}; {des mark}; {drum: der | die | das}; {zum drum}; {einen klein~ plate}\n", nil)
-	assert.Equal(t, "Den letzten Teilstrich; der Skalentrommel; 2 Teilstriche; bei Teilstrichen; des Teilstrichs; die; zur Skalentrommel; ein kleines Maß",
+	de := catalogue(t, "de", "[about]\ndrum: x\nmark: x\nplate: x\n[workshop]\ndrum: Skalentrommel, die\nmark: "+
+		"Teilstrich, der; Teilstrichs, Teilstriche\nplate: Maß, das; Maßes, Maße\n",
+		"[a]\nsays: {Den letzt~ mark}; {dem drum}; {$n marks}; bei {marks.dat}; {des mark}; {drum: der | die | "+
+			"das}; {zum drum}; {einen klein~ plate}\n", nil)
+	assert.Equal(t, "Den letzten Teilstrich; der Skalentrommel; 2 Teilstriche; bei Teilstrichen; des Teilstrichs; "+
+		"die; zur Skalentrommel; ein kleines Maß",
 		de.Printer(text.Words{}, language.German).Say("a.says", "n", 2))
 	es := catalogue(t, "es", "[about]\ndrum: x\nmark: x\n[workshop]\ndrum: tambor, el\nmark: división, la\n",
 		"[a]\nsays: {el drum}, {del mark}, {al drum}, {el marks}, {un mark}, {$n: una | #}\n", nil)
@@ -133,14 +143,17 @@ func TestFallback(t *testing.T) {
 // Numbers are written as the reader's region writes them, whatever the language.
 func TestNumbers(t *testing.T) {
 	c := catalogue(t, "en", "", "[a]\nb: c\n", nil)
-	for region, want := range map[string]string{"en": "−0.05 + 1 3/16 = 12.5 mm", "en-ZA": "−0,05 + 1 3/16 = 12,5 mm", "de-CH": "−0.05 + 1 3/16 = 12.5 mm"} {
-		assert.Equal(t, want, c.Printer(text.Words{}, language.MustParse(region)).Math("-0.05 + 1 3/16 = 12.5 mm"), region)
+	for region, want := range map[string]string{"en": "−0.05 + 1 3/16 = 12.5 mm", "en-ZA": "−0,05 + 1 3/16 = 12,5 mm",
+		"de-CH": "−0.05 + 1 3/16 = 12.5 mm"} {
+		assert.Equal(t, want, c.Printer(text.Words{}, language.MustParse(region)).Math("-0.05 + 1 3/16 = 12.5 mm"),
+			region)
 	}
 }
 
 // What is kept comes back as it was; what was kept before texts were values is shown as it is.
 func TestStored(t *testing.T) {
-	says := text.New("a.b", "n", 3, "x", length.Frac(1, 3), "name", `{drum} "`, "term", text.Term("drum"), "more", text.And(text.Word("mark"), text.ShortWord("drum"), text.Typed("7")))
+	says := text.New("a.b", "n", 3, "x", length.Frac(1, 3), "name", `{drum} "`, "term", text.Term("drum"), "more",
+		text.And(text.Word("mark"), text.ShortWord("drum"), text.Typed("7")))
 	assert.True(t, says.Equal(text.ReadStored(text.Stored(says))), text.Stored(says))
 	assert.Equal(t, text.Typed("marked anew"), text.ReadStored("marked anew"))
 	assert.True(t, text.ReadStored(text.Stored(text.Text{})).IsZero())
@@ -150,14 +163,18 @@ func TestErrorsSayTheirTexts(t *testing.T) {
 	err := fmt.Errorf("while reading: %w", text.Error("a.b", "n", 2))
 	assert.Equal(t, text.New("a.b", "n", 2), text.Says(err))
 	assert.Equal(t, text.Typed("disk"), text.Says(errors.New("disk")))
-	assert.Equal(t, text.New("a.c", "why", text.New("a.b", "n", 2)), text.New("a.c", "why", err), "an error is an argument by its text")
+	assert.Equal(t, text.New("a.c", "why", text.New("a.b", "n", 2)), text.New("a.c", "why", err),
+		"an error is an argument by its text")
 }
 
 // A catalogue that cannot be printed is refused with its line.
 func TestBadCatalogues(t *testing.T) {
-	for entry, want := range map[string]string{"x: {nothing}": "no term", "x: {": "without its }", "x: [b: c": "without its ]", "x: c]": "without its [",
-		"x: {an drum}": "article", "x: {$n: one}": "one and several", "x y": "key: text", "x: a\nx: b": "stands at", "x: {drum: a | b}": "each gender", "x: [b c]": "[name: words]"} {
-		_, err := text.Load(language.English, fstest.MapFS{"terms.txt": {Data: []byte(englishTerms)}, "a.txt": {Data: []byte("[a]\n" + entry + "\n")}}, nil)
+	for entry, want := range map[string]string{"x: {nothing}": "no term", "x: {": "without its }",
+		"x: [b: c": "without its ]", "x: c]": "without its [", "x: {an drum}": "article",
+		"x: {$n: one}": "one and several", "x y": "key: text", "x: a\nx: b": "stands at",
+		"x: {drum: a | b}": "each gender", "x: [b c]": "[name: words]"} {
+		_, err := text.Load(language.English, fstest.MapFS{"terms.txt": {Data: []byte(englishTerms)},
+			"a.txt": {Data: []byte("[a]\n" + entry + "\n")}}, nil)
 		if assert.Error(t, err, entry) {
 			assert.Contains(t, err.Error(), want, entry)
 			assert.Contains(t, err.Error(), "a.txt:", entry)
@@ -190,7 +207,8 @@ func FuzzReadStored(f *testing.F) {
 func FuzzCatalogue(f *testing.F) {
 	f.Add("[a]\nb: {A drum} {$n: one | #} [b: {$x}]\n  more\n# note\n")
 	f.Fuzz(func(t *testing.T, s string) {
-		c, err := text.Load(language.English, fstest.MapFS{"terms.txt": {Data: []byte(englishTerms)}, "a.txt": {Data: []byte(s)}}, nil)
+		c, err := text.Load(language.English, fstest.MapFS{"terms.txt": {Data: []byte(englishTerms)},
+			"a.txt": {Data: []byte(s)}}, nil)
 		if err != nil {
 			return
 		}
@@ -201,7 +219,8 @@ func FuzzCatalogue(f *testing.F) {
 }
 
 func BenchmarkPrint(b *testing.B) {
-	c := catalogue(b, "en", englishTerms, "[a]\nb: You read {the mark} {$value} of {the drum}; {$n marks} are right.\n", nil)
+	c := catalogue(b, "en", englishTerms, "[a]\nb: You read {the mark} {$value} of {the drum}; {$n marks} are right.\n",
+		nil)
 	p := c.Printer(text.Words{}, language.English)
 	says := text.New("a.b", "value", length.Frac(1, 4), "n", 3)
 	b.ReportAllocs()

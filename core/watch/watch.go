@@ -26,8 +26,8 @@ type Wait struct {
 	Median time.Duration // of those who have answered it; 0 where fewer than three have
 }
 
-// When somebody is stuck: at least so long, and so many times as long as the median of those who have answered the card.
-// Where too few have, anybody is who has been on it for long. Who has not moved for hours is not there any more.
+// When somebody is stuck: at least so long, and so many times as long as the median of those who have answered the
+// card. Where too few have, anybody is who has been on it for long. Who has not moved for hours is not there any more.
 const (
 	least   = 2 * time.Minute
 	times   = 2
@@ -111,7 +111,8 @@ func Spreading(list []CardState, since time.Time) []Spread {
 		}
 	}
 	slices.SortFunc(out, func(a, b Spread) int {
-		return cmp.Or(cmp.Compare(len(b.Students), len(a.Students)), cmp.Compare(b.Cards, a.Cards), cmp.Compare(a.Slip, b.Slip))
+		return cmp.Or(cmp.Compare(len(b.Students), len(a.Students)), cmp.Compare(b.Cards, a.Cards),
+			cmp.Compare(a.Slip, b.Slip))
 	})
 	return out
 }

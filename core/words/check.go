@@ -13,11 +13,13 @@ import (
 // longest is how many characters a class's own word may have.
 const longest = 40
 
-// Check refuses a set that cannot be spoken, with a refusal.Refusal naming "base" or the term of the word that is wrong.
+// Check refuses a set that cannot be spoken, with a refusal.Refusal naming "base" or the term of the word that is
+// wrong.
 func (s Set) Check() error {
 	var bad refusal.Refusal
 	if s.Base != "" && s.Base != Workshop && s.Base != Laboratory {
-		bad.Add("base", "words.check-base", "first", string(Workshop), "second", string(Laboratory), "base", string(s.Base))
+		bad.Add("base", "words.check-base", "first", string(Workshop), "second", string(Laboratory), "base",
+			string(s.Base))
 	}
 	if s.Language != "" && !locale.Speaks(s.Language) {
 		bad.Add("language", "words.check-language", "language", s.Language)
@@ -42,7 +44,8 @@ func (s Set) Check() error {
 
 // unspoken reports whether a letter cannot stand in a word.
 func unspoken(r rune) bool {
-	return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !strings.ContainsRune(" .-–'’×/()", r) && !unicode.Is(unicode.Mn, r) &&
+	return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !strings.ContainsRune(" .-–'’×/()", r) &&
+		!unicode.Is(unicode.Mn, r) &&
 		!unicode.Is(unicode.Mc, r)
 }
 

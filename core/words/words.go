@@ -1,5 +1,5 @@
-// Package words knows what a class calls things: the words of a workshop, those of a school laboratory, or its own for some terms
-// of the trade. The ready words stand in the catalogues.
+// Package words knows what a class calls things: the words of a workshop, those of a school laboratory, or its own for
+// some terms of the trade. The ready words stand in the catalogues.
 package words
 
 import "cavix/core/text"
@@ -16,8 +16,8 @@ const (
 // Bases lists the sets that a class may choose, the default first.
 var Bases = []Base{Workshop, Laboratory}
 
-// Set is the words of a class: a ready set, and its own words for some terms, in a language. The zero value is the workshop's words
-// in the language of each reader.
+// Set is the words of a class: a ready set, and its own words for some terms, in a language. The zero value is the
+// workshop's words in the language of each reader.
 type Set struct {
 	Base     Base                 `json:"base,omitempty"`
 	Own      map[text.Term]string `json:"own,omitempty"`

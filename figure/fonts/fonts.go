@@ -1,5 +1,6 @@
-// Package fonts holds the fonts that pictures and pages on paper are set in: cuts of Archivo, made from the same package as the
-// font of the pages by web/static/vendor/refresh.sh, and for names in other scripts one font each, made by names/refresh.sh.
+// Package fonts holds the fonts that pictures and pages on paper are set in: cuts of Archivo, made from the same
+// package as the font of the pages by web/static/vendor/refresh.sh, and for names in other scripts one font each, made
+// by names/refresh.sh.
 package fonts
 
 import (
@@ -7,8 +8,8 @@ import (
 	_ "embed"
 )
 
-// The cuts of Archivo, as TrueType: for running text, for headings, and the narrow one of numerals on figures. They hold the
-// Latin letters of Europe and Vietnam.
+// The cuts of Archivo, as TrueType: for running text, for headings, and the narrow one of numerals on figures. They
+// hold the Latin letters of Europe and Vietnam.
 var (
 	//go:embed archivo.ttf
 	Text []byte
@@ -18,7 +19,8 @@ var (
 	Narrow []byte
 )
 
-// Names are the fonts of other scripts, as TrueType: Greek, Cyrillic, Hebrew, Arabic, Devanagari, Chinese, Japanese, Korean.
+// Names are the fonts of other scripts, as TrueType: Greek, Cyrillic, Hebrew, Arabic, Devanagari, Chinese, Japanese,
+// Korean.
 //
 //go:embed names/*.ttf
 var Names embed.FS

@@ -39,7 +39,8 @@ type setter struct {
 	lines  shaping.LineWrapper
 }
 
-// setting is the shaper with all fonts, Archivo first. They come with the program, so that one that cannot be parsed is a fault of it.
+// setting is the shaper with all fonts, Archivo first. They come with the program, so that one that cannot be parsed is
+// a fault of it.
 var setting = sync.OnceValue(func() *setter {
 	s := &setter{}
 	add := func(data []byte, err error) {
@@ -73,8 +74,8 @@ func (s *setter) ResolveFace(r rune) *font.Face {
 	return s.faces[0]
 }
 
-// Set lays a text out that is read from left to right, whatever names it holds, in lines of a width in ems at most; 0 is no
-// bound. It breaks lines where the script allows it, and within a word that is too long.
+// Set lays a text out that is read from left to right, whatever names it holds, in lines of a width in ems at most; 0
+// is no bound. It breaks lines where the script allows it, and within a word that is too long.
 func Set(line string, width float64) []Line {
 	s := setting()
 	s.Lock()
@@ -84,9 +85,11 @@ func Set(line string, width float64) []Line {
 		return nil
 	}
 	var runs []shaping.Output
-	in := shaping.Input{Text: runes, Direction: di.DirectionLTR, Size: fixed.I(em), Language: language.NewLanguage("und")}
+	in := shaping.Input{Text: runes, Direction: di.DirectionLTR, Size: fixed.I(em),
+		Language: language.NewLanguage("und")}
 	for in.RunEnd = 0; in.RunEnd < len(runes); {
-		for in.RunStart = in.RunEnd; in.RunEnd == in.RunStart || in.RunEnd < len(runes) && !begins(runes, in.RunEnd); in.RunEnd++ {
+		for in.RunStart = in.RunEnd; in.RunEnd == in.RunStart || in.RunEnd < len(runes) &&
+			!begins(runes, in.RunEnd); in.RunEnd++ {
 		}
 		for _, part := range s.cutter.Split(in, s) {
 			runs = append(runs, s.shaper.Shape(part))
@@ -96,7 +99,8 @@ func Set(line string, width float64) []Line {
 	if width > 0 {
 		bound = int(width * em)
 	}
-	wrapped, _ := s.lines.WrapParagraph(shaping.WrapConfig{Direction: di.DirectionLTR}, bound, runes, shaping.NewSliceIterator(runs))
+	wrapped, _ := s.lines.WrapParagraph(shaping.WrapConfig{Direction: di.DirectionLTR}, bound, runes,
+		shaping.NewSliceIterator(runs))
 	out := make([]Line, len(wrapped))
 	for i, l := range wrapped {
 		out[i] = outlined(l, runes)
@@ -130,8 +134,8 @@ func outlined(l shaping.Line, runes []rune) (line Line) {
 	return line
 }
 
-// inSight returns the runs of a line from left to right: those from the right reversed, with the numbers between and behind them
-// (Unicode Standard Annex 9, rules N1 and L2), each isolated name by itself.
+// inSight returns the runs of a line from left to right: those from the right reversed, with the numbers between and
+// behind them (Unicode Standard Annex 9, rules N1 and L2), each isolated name by itself.
 func inSight(l shaping.Line, runes []rune) []shaping.Output {
 	out := slices.Clone(l)
 	for i := 0; i < len(out); {

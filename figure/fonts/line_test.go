@@ -13,7 +13,8 @@ import (
 )
 
 // names are written in all the scripts that names are printed in.
-var names = []string{"Ελένη Παππά", "Ольга Їжак", "שרה כהן", "محمد علي", "प्रिया शर्मा", "王小明", "さくら 田中", "김민준", "Đặng Thị Lan"}
+var names = []string{"Ελένη Παππά", "Ольга Їжак", "שרה כהן", "محمد علي", "प्रिया शर्मा", "王小明", "さくら 田中", "김민준",
+	"Đặng Thị Lan"}
 
 func TestNamesAreSet(t *testing.T) {
 	for _, name := range names {
@@ -32,14 +33,15 @@ func TestNamesAreSet(t *testing.T) {
 	assert.Empty(t, fonts.Set("", 0))
 }
 
-// Letters of Arabic join, signs of Devanagari stand where they are read, and names from right to left do not turn what is
-// around them.
+// Letters of Arabic join, signs of Devanagari stand where they are read, and names from right to left do not turn what
+// is around them.
 func TestScriptsAreShaped(t *testing.T) {
 	drawn := func(s string) [][]fonts.Point { return fonts.Set(s, 0)[0].Outlines }
 	assert.NotEqual(t, drawn("محمد"), drawn("م\u200cح\u200cم\u200cد"), "its letters join")
 	assert.NotEqual(t, drawn("क्ष"), drawn("क\u200c्\u200cष"), "two letters become one sign")
 
-	// The name is isolated: what follows it stays behind it. Within a name a number is read after the letters, so left of them.
+	// The name is isolated: what follows it stays behind it. Within a name a number is read after the letters, so left
+	// of them.
 	isolated, plain := fonts.Set("A \u2068שרה\u2069 · 12", 0)[0], fonts.Set("· 12", 0)[0]
 	assert.Equal(t, ends(plain), ends(isolated), "the 2 still ends the line")
 	assert.Equal(t, starts(fonts.Set("2026", 0)[0]), starts(fonts.Set("שרה 2026", 0)[0]))
@@ -51,7 +53,8 @@ func TestScriptsAreShaped(t *testing.T) {
 	assert.InDelta(t, 0.26, blank, 0.05, "a blank is as wide as it is in text")
 }
 
-// ends and starts are the last and the first outline of a line, from its end and from its beginning, in tenths of an em.
+// ends and starts are the last and the first outline of a line, from its end and from its beginning, in tenths of an
+// em.
 func ends(l fonts.Line) []fonts.Point { return coarse(l.Outlines[len(l.Outlines)-1], l.Width) }
 
 func starts(l fonts.Line) []fonts.Point { return coarse(l.Outlines[0], 0) }
@@ -65,7 +68,8 @@ func coarse(outline []fonts.Point, from float64) (out []fonts.Point) {
 
 // Lines are broken where a script is broken, and a word that is too long within it; nothing is lost.
 func TestLinesAreBroken(t *testing.T) {
-	for _, said := range []string{strings.Repeat("Ольга ", 20), strings.Repeat("王小明", 20), strings.Repeat("Ж", 90), strings.Repeat("محمد ", 30)} {
+	for _, said := range []string{strings.Repeat("Ольга ", 20), strings.Repeat("王小明", 20), strings.Repeat("Ж", 90),
+		strings.Repeat("محمد ", 30)} {
 		lines := fonts.Set(said, 12)
 		assert.Greater(t, len(lines), 2)
 		whole := ""

@@ -12,7 +12,8 @@ import (
 // missing stands for a letter that no font holds.
 const missing = '?'
 
-// cuts are those of Archivo, parsed once. They come with the program, so that one that cannot be parsed is a fault of it.
+// cuts are those of Archivo, parsed once. They come with the program, so that one that cannot be parsed is a fault of
+// it.
 var cuts = sync.OnceValue(func() (out []*sfnt.Font) {
 	for _, data := range [][]byte{Text, Bold, Narrow} {
 		f, err := sfnt.Parse(data)
@@ -46,8 +47,8 @@ func Plain(s string) bool {
 	return strings.IndexFunc(s, func(r rune) bool { return r > unicode.MaxLatin1 && !Holds(r) }) < 0
 }
 
-// Printable returns a text with a question mark for each letter that no font holds. Marks that join such letters into one
-// sign are left out, so that a sign of several letters becomes one question mark.
+// Printable returns a text with a question mark for each letter that no font holds. Marks that join such letters into
+// one sign are left out, so that a sign of several letters becomes one question mark.
 func Printable(s string) string {
 	if Plain(s) {
 		return s
@@ -70,7 +71,8 @@ func Printable(s string) string {
 	return out.String()
 }
 
-// Unprintable returns those of some texts that hold letters of which no font has a sign, each once, at most a number of them.
+// Unprintable returns those of some texts that hold letters of which no font has a sign, each once, at most a number of
+// them.
 func Unprintable(texts []string, most int) (out []string) {
 	for _, s := range texts {
 		if len(out) < most && Printable(s) != s && !slices.Contains(out, s) {

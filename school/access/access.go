@@ -21,7 +21,8 @@ func (svc *Service) Logging(ctx context.Context, by Actor, said text.Text, work 
 // ErrForbidden is for what an instructor's role in a class does not allow.
 var ErrForbidden = errors.New("this role may not do that")
 
-// Actor is an instructor who does something with the people of a class, and when: what is done is logged under the name.
+// Actor is an instructor who does something with the people of a class, and when: what is done is logged under the
+// name.
 type Actor struct {
 	ID   int64
 	Name string

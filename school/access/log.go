@@ -4,8 +4,8 @@ import (
 	"context"
 )
 
-// Log lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to most are
-// listed.
+// Log lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to
+// most are listed.
 func (svc *Service) Log(ctx context.Context, keeper int64, skip, most int) ([]Logged, error) {
 	if err := KeepsServer(ctx, svc.store, keeper); err != nil {
 		return nil, err

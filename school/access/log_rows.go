@@ -11,7 +11,8 @@ import (
 
 // LogKeeping notes what was done that is no single class's business.
 func LogKeeping(ctx context.Context, tx *store.Tx, c Change) error {
-	_, err := tx.Insert(ctx, store.Named("access.LogKeeping", "INSERT INTO keeping_log (who, what, at) VALUES (?, ?, ?)"), c.Who, text.Stored(c.What), c.At.Unix())
+	_, err := tx.Insert(ctx, store.Named("access.LogKeeping",
+		"INSERT INTO keeping_log (who, what, at) VALUES (?, ?, ?)"), c.Who, text.Stored(c.What), c.At.Unix())
 	return err
 }
 
@@ -21,8 +22,8 @@ type Logged struct {
 	Of string // the class, or the sheet and class; "" for the server
 }
 
-// listLog lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to most are
-// listed.
+// listLog lists what was changed anywhere, the latest first: by whom, what and when. So many are passed over, and up to
+// most are listed.
 func listLog(ctx context.Context, q store.Queryer, skip, most int) ([]Logged, error) {
 	return store.All(ctx, q, func(r store.Row) (l Logged, err error) {
 		var at int64
@@ -31,7 +32,8 @@ func listLog(ctx context.Context, q store.Queryer, skip, most int) ([]Logged, er
 		return l, err
 	}, store.Named("access.listLog", `SELECT who, what, at, '' FROM keeping_log
 		UNION ALL SELECT p.who, p.what, p.at, c.name FROM people_log p JOIN classes c ON c.id = p.class
-		UNION ALL SELECT h.who, h.what, h.at, c.name || ', ' || a.title FROM changes h JOIN assignments a ON a.id = h.assignment
+		UNION ALL SELECT h.who, h.what, h.at, c.name || ', ' || a.title FROM changes h JOIN assignments a
+		ON a.id = h.assignment
 			JOIN classes c ON c.id = a.class
 		ORDER BY 3 DESC, 1, 2 LIMIT ? OFFSET ?`), most, skip)
 }
@@ -45,8 +47,9 @@ type Change struct {
 
 // Log notes a change of marks.
 func Log(ctx context.Context, tx *store.Tx, assignment int64, c Change) error {
-	_, err := tx.Insert(ctx, store.Named("access.Log", "INSERT INTO changes (assignment, who, what, at) VALUES (?, ?, ?, ?)"), assignment, c.Who,
-		text.Stored(c.What), c.At.Unix())
+	_, err := tx.Insert(ctx, store.Named("access.Log",
+		"INSERT INTO changes (assignment, who, what, at) VALUES (?, ?, ?, ?)"), assignment, c.Who, text.Stored(c.What),
+		c.At.Unix())
 	return err
 }
 
@@ -57,19 +60,24 @@ func listChanges(ctx context.Context, q store.Queryer, owner, assignment int64) 
 		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
-	}, store.Named("access.listChanges", `SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c ON c.id = a.class
+	}, store.Named("access.listChanges",
+		`SELECT h.who, h.what, h.at FROM changes h JOIN assignments a ON a.id = h.assignment JOIN classes c
+			ON c.id = a.class
 		WHERE `+Taught+` AND a.id = ? ORDER BY h.id DESC LIMIT 200`), owner, assignment)
 }
 
 // RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
 func RoleIn(ctx context.Context, q store.Queryer, instructor, class int64) (role Role, err error) {
-	err = store.One(ctx, q, store.Named("access.RoleIn", "SELECT role FROM teaching WHERE instructor = ? AND class = ?"), []any{instructor, class}, &role)
+	err = store.One(ctx, q, store.Named("access.RoleIn",
+		"SELECT role FROM teaching WHERE instructor = ? AND class = ?"), []any{instructor, class}, &role)
 	return role, err
 }
 
 // logPeople notes what was done with the people of a class.
 func logPeople(ctx context.Context, tx *store.Tx, class int64, c Change) error {
-	_, err := tx.Insert(ctx, store.Named("access.logPeople", "INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)"), class, c.Who, text.Stored(c.What), c.At.Unix())
+	_, err := tx.Insert(ctx, store.Named("access.logPeople",
+		"INSERT INTO people_log (class, who, what, at) VALUES (?, ?, ?, ?)"), class, c.Who, text.Stored(c.What),
+		c.At.Unix())
 	return err
 }
 
@@ -80,7 +88,8 @@ func listPeopleLog(ctx context.Context, q store.Queryer, class int64, most int) 
 		err = r.Scan(&c.Who, (*keptText)(&c.What), &at)
 		c.At = time.Unix(at, 0)
 		return c, err
-	}, store.Named("access.listPeopleLog", "SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?"), class, most)
+	}, store.Named("access.listPeopleLog",
+		"SELECT who, what, at FROM people_log WHERE class = ? ORDER BY id DESC LIMIT ?"), class, most)
 }
 
 // keptText reads a text that is kept.

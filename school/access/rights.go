@@ -53,31 +53,35 @@ func (r Right) Allows(role Role) bool { return r.needs != "" && role.May(r.needs
 // InClass checks the right of an instructor in a class. It returns ErrForbidden where their role is not enough, and
 // store.ErrNotFound where they do not teach it.
 func (r Right) InClass(ctx context.Context, q store.Queryer, instructor, class int64) error {
-	return r.check(ctx, q, store.Named("access.InClass", "SELECT role FROM teaching WHERE instructor = ? AND class = ?"),
-		instructor, class)
+	return r.check(ctx, q, store.Named("access.InClass",
+		"SELECT role FROM teaching WHERE instructor = ? AND class = ?"), instructor, class)
 }
 
 // OnSheet checks the right in the class that was given a sheet.
 func (r Right) OnSheet(ctx context.Context, q store.Queryer, instructor, assignment int64) error {
-	return r.check(ctx, q, store.Named("access.OnSheet", `SELECT t.role FROM assignments a JOIN teaching t ON t.class = a.class
+	return r.check(ctx, q, store.Named("access.OnSheet",
+		`SELECT t.role FROM assignments a JOIN teaching t ON t.class = a.class
 		WHERE t.instructor = ? AND a.id = ?`), instructor, assignment)
 }
 
 // OnStudy checks the right in the class that was given a study.
 func (r Right) OnStudy(ctx context.Context, q store.Queryer, instructor, study int64) error {
-	return r.check(ctx, q, store.Named("access.OnStudy", `SELECT t.role FROM surveys v JOIN teaching t ON t.class = v.class
+	return r.check(ctx, q, store.Named("access.OnStudy",
+		`SELECT t.role FROM surveys v JOIN teaching t ON t.class = v.class
 		WHERE t.instructor = ? AND v.id = ? AND v.binned IS NULL`), instructor, study)
 }
 
 // OnRound checks the right in the class that was asked a round.
 func (r Right) OnRound(ctx context.Context, q store.Queryer, instructor, round int64) error {
-	return r.check(ctx, q, store.Named("access.OnRound", `SELECT t.role FROM rounds o JOIN teaching t ON t.class = o.class
+	return r.check(ctx, q, store.Named("access.OnRound",
+		`SELECT t.role FROM rounds o JOIN teaching t ON t.class = o.class
 		WHERE t.instructor = ? AND o.id = ?`), instructor, round)
 }
 
 // OnStudent checks the right in the class of a student.
 func (r Right) OnStudent(ctx context.Context, q store.Queryer, instructor, student int64) error {
-	return r.check(ctx, q, store.Named("access.OnStudent", `SELECT t.role FROM students s JOIN teaching t ON t.class = s.class
+	return r.check(ctx, q, store.Named("access.OnStudent",
+		`SELECT t.role FROM students s JOIN teaching t ON t.class = s.class
 		WHERE t.instructor = ? AND s.id = ?`), instructor, student)
 }
 
@@ -93,8 +97,8 @@ func (r Right) check(ctx context.Context, q store.Queryer, query store.Query, in
 // KeepsServer returns ErrForbidden for an instructor who does not keep the server, or cannot sign in.
 func KeepsServer(ctx context.Context, q store.Queryer, instructor int64) error {
 	var keeps bool
-	err := store.One(ctx, q, store.Named("access.KeepsServer", "SELECT keeper AND barred IS NULL FROM instructors WHERE id = ?"),
-		[]any{instructor}, &keeps)
+	err := store.One(ctx, q, store.Named("access.KeepsServer",
+		"SELECT keeper AND barred IS NULL FROM instructors WHERE id = ?"), []any{instructor}, &keeps)
 	if err == nil && !keeps {
 		err = ErrForbidden
 	}

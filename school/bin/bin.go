@@ -23,8 +23,8 @@ func (svc *Service) Bin(ctx context.Context, instructor int64) ([]Binned, error)
 	return listBin(ctx, svc.store, instructor, mostBinned)
 }
 
-// Restore takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the class
-// has by now is roster.ErrNameTaken.
+// Restore takes something of an instructor's out of the bin, to where it was. A student whose name somebody in the
+// class has by now is roster.ErrNameTaken.
 func (svc *Service) Restore(ctx context.Context, by access.Actor, sort Sort, id int64) error {
 	return svc.fromBin(ctx, by, sort, id, text.New("log.bring-back"), func(tx *store.Tx) error {
 		return shelves[sort].restore(ctx, tx, by.ID, id)
@@ -39,7 +39,8 @@ func (svc *Service) Remove(ctx context.Context, by access.Actor, sort Sort, id i
 }
 
 // fromBin does something with what lies in an instructor's bin; what does not is store.ErrNotFound.
-func (svc *Service) fromBin(ctx context.Context, by access.Actor, sort Sort, id int64, said text.Text, work func(*store.Tx) error) error {
+func (svc *Service) fromBin(ctx context.Context, by access.Actor, sort Sort, id int64, said text.Text,
+	work func(*store.Tx) error) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		list, err := listBin(ctx, tx, by.ID, mostBinned)
 		if err != nil {
@@ -56,7 +57,9 @@ func (svc *Service) fromBin(ctx context.Context, by access.Actor, sort Sort, id 
 			if sort == Student {
 				what = text.New("log.of-class", "class", b.Of)
 			}
-			return access.LogKeeping(ctx, tx, access.Change{Who: by.Name, What: text.New("log.bin", "sort", text.New("sort."+string(sort)), "what", what, "said", said), At: by.At})
+			return access.LogKeeping(ctx, tx,
+				access.Change{Who: by.Name, What: text.New("log.bin", "sort", text.New("sort."+string(sort)), "what",
+					what, "said", said), At: by.At})
 		}
 		return store.ErrNotFound
 	})

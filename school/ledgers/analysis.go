@@ -127,8 +127,8 @@ func (a *Analysis) show(ctx context.Context, read store.Queryer, instructor int6
 func outcomes(marks []sitting.Mark, cells map[int64]LedgerCell) (out []analysis.Outcome) {
 	for _, m := range marks {
 		if m.Done && m.Attempt == cells[m.Student].Attempt {
-			out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: length.FromHalves(m.Half), Of: length.FromHalves(m.Of),
-				Slip: exercise.Code(m.Slip)})
+			out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: length.FromHalves(m.Half),
+				Of: length.FromHalves(m.Of), Slip: exercise.Code(m.Slip)})
 		}
 	}
 	return out

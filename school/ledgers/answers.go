@@ -12,7 +12,8 @@ func (svc *Service) OwnAnswers(ctx context.Context, student int64, each func(Ans
 }
 
 // StudentAnswers hands over all that a student of a class answered; practice only where the class shows each student's.
-func (svc *Service) StudentAnswers(ctx context.Context, instructor, class, student int64, each func(Answered) error) error {
+func (svc *Service) StudentAnswers(ctx context.Context, instructor, class, student int64,
+	each func(Answered) error) error {
 	if err := access.ExportPerson.InClass(ctx, svc.store, instructor, class); err != nil {
 		return err
 	}
@@ -24,7 +25,8 @@ func (svc *Service) SheetAnswers(ctx context.Context, instructor, assignment int
 	if err := access.DownloadAnswers.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return err
 	}
-	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n, e.n", instructor, assignment)
+	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n, e.n",
+		instructor, assignment)
 }
 
 // ClassAnswers hands over what was answered on all sheets of a class that an instructor teaches.
@@ -32,5 +34,6 @@ func (svc *Service) ClassAnswers(ctx context.Context, instructor, class int64, e
 	if err := access.DownloadAnswers.InClass(ctx, svc.store, instructor, class); err != nil {
 		return err
 	}
-	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n, e.n", instructor, class)
+	return answers(ctx, svc.store, each,
+		access.TaughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n, e.n", instructor, class)
 }

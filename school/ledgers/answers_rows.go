@@ -32,9 +32,11 @@ type Answered struct {
 	Number       string // the school's own, of the student
 }
 
-const answered = `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family, k.instrument, k.least_count,
+const answered = `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family, k.instrument,
+	k.least_count,
 	iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, e.field, e.given, e.expected, e.outcome,
-	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number
+	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late,
+	s.number
 	FROM cards k JOIN entries e ON e.card = k.id JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
 	LEFT JOIN assignments a ON a.id = k.assignment WHERE k.answered IS NOT NULL AND `
 
@@ -43,8 +45,9 @@ func answers(ctx context.Context, q store.Queryer, each func(Answered) error, wh
 	_, err := store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
 		var o Answered
 		var at int64
-		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument, &o.LeastCount,
-			&o.Item, &o.Student, &o.Team, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half, &o.Of, &o.Slip, &o.Hints,
+		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
+			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half, &o.Of,
+			&o.Slip, &o.Hints,
 			&o.Seconds, &at, &o.Late, &o.Number); err != nil {
 			return none, err
 		}
@@ -54,12 +57,14 @@ func answers(ctx context.Context, q store.Queryer, each func(Answered) error, wh
 	return err
 }
 
-// readStudentAnswers hands over all that a student of a class answered; practice only where the class shows each student's.
+// readStudentAnswers hands over all that a student of a class answered; practice only where the class shows each
+// student's.
 func readStudentAnswers(ctx context.Context, q store.Queryer, class, student int64, each func(Answered) error) error {
 	st, err := roster.FindStudent(ctx, q, student)
 	if err != nil {
 		return err
 	}
-	return answers(ctx, q, each, "s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class, student,
-		st.Practice == roster.SeesEach)
+	return answers(ctx, q, each,
+		"s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class,
+		student, st.Practice == roster.SeesEach)
 }

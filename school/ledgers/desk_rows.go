@@ -10,16 +10,21 @@ import (
 	"cavix/store"
 )
 
-// listGivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
+// listGivenLately lists the sheets given last to the running classes that an instructor teaches, the newest first, up
+// to most.
 func listGivenLately(ctx context.Context, q store.Queryer, instructor int64, most int) ([]sitting.Assignment, error) {
-	return store.All(ctx, q, sitting.ScanAssignment, store.Named("ledgers.listGivenLately", sitting.RecentCards+"WHERE "+access.Taught+" AND c.archived IS NULL"+sitting.LatestFirst+" LIMIT ?"), instructor, most)
+	return store.All(ctx, q, sitting.ScanAssignment, store.Named("ledgers.listGivenLately",
+		sitting.RecentCards+"WHERE "+access.Taught+" AND c.archived IS NULL"+sitting.LatestFirst+" LIMIT ?"),
+		instructor, most)
 }
 
-// listRunning lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not handed in,
-// those that most are at first.
+// listRunning lists the sheets at which somebody in a class that an instructor teaches has begun since a time and not
+// handed in, those that most are at first.
 func listRunning(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]int64, error) {
 	return store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
-		store.Named("ledgers.listRunning", `SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class
+		store.Named("ledgers.listRunning",
+			`SELECT t.assignment FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN classes c
+				ON c.id = a.class
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND t.handed IS NULL AND t.began >= ? AND t.version IS NULL
 		GROUP BY t.assignment ORDER BY count(*) DESC, t.assignment DESC`), instructor, since.Unix())
 }
@@ -35,12 +40,14 @@ type Pending struct {
 	Hidden            int       // to whom it is not told what it came to
 }
 
-// listPending lists the sheets of an instructor's running classes that close from a time to another, or whose results wait, those
-// that close first first.
-func listPending(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time, most int) ([]Pending, error) {
+// listPending lists the sheets of an instructor's running classes that close from a time to another, or whose results
+// wait, those that close first first.
+func listPending(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time, most int) ([]Pending,
+	error) {
 	return store.All(ctx, q, func(r store.Row) (p Pending, err error) {
 		var closes *int64
-		err = r.Scan(&p.Assignment, &p.Class, &p.Title, &p.ClassName, &p.Zone, &closes, &p.Students, &p.Begun, &p.Hidden)
+		err = r.Scan(&p.Assignment, &p.Class, &p.Title, &p.ClassName, &p.Zone, &closes, &p.Students, &p.Begun,
+			&p.Hidden)
 		p.Closes = store.TimeOf(closes)
 		return p, err
 	}, store.Named("ledgers.listPending", `SELECT a.id, c.id, a.title, c.name, c.zone, a.closes,
@@ -63,34 +70,46 @@ type MadeLately struct {
 	Cards          int
 }
 
-// listMadeLately lists the slips that were made since a time on sheets of an instructor's running classes, by the newest sheets
-// first.
+// listMadeLately lists the slips that were made since a time on sheets of an instructor's running classes, by the
+// newest sheets first.
 func listMadeLately(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]MadeLately, error) {
-	return store.All(ctx, q, func(r store.Row) (m MadeLately, err error) { return m, r.Scan(&m.Student, &m.Sheet, &m.Slip, &m.Cards) },
-		store.Named("ledgers.listMadeLately", `SELECT k.student, k.assignment, k.slip, count(*) FROM assignments a JOIN classes c ON c.id = a.class
+	return store.All(ctx, q, func(r store.Row) (m MadeLately, err error) {
+		return m,
+			r.Scan(&m.Student, &m.Sheet, &m.Slip, &m.Cards)
+	},
+		store.Named("ledgers.listMadeLately",
+			`SELECT k.student, k.assignment, k.slip, count(*) FROM assignments a JOIN classes c ON c.id = a.class
 		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND s.gone IS NULL AND k.slip IS NOT NULL AND k.answered >= ?
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND s.gone IS NULL AND k.slip IS NOT NULL
+		AND k.answered >= ?
 		GROUP BY k.student, k.assignment, k.slip ORDER BY k.assignment DESC, k.slip, k.student`),
 		instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
 // listItemsAnswered lists the item documents of the cards that a student has answered on a sheet since a time.
-func listItemsAnswered(ctx context.Context, q store.Queryer, student, assignment int64, since time.Time) ([]string, error) {
+func listItemsAnswered(ctx context.Context, q store.Queryer, student, assignment int64, since time.Time) ([]string,
+	error) {
 	return store.All(ctx, q, func(r store.Row) (doc string, err error) { return doc, r.Scan(&doc) },
-		store.Named("ledgers.listItemsAnswered", "SELECT item FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student, assignment, since.Unix())
+		store.Named("ledgers.listItemsAnswered",
+			"SELECT item FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student,
+		assignment, since.Unix())
 }
 
-// listAnsweredLately counts the students who have answered something since a time on each sheet of an instructor's running classes.
-func listAnsweredLately(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]sitting.Tally, []int64, error) {
+// listAnsweredLately counts the students who have answered something since a time on each sheet of an instructor's
+// running classes.
+func listAnsweredLately(ctx context.Context, q store.Queryer, instructor int64, since time.Time) ([]sitting.Tally,
+	[]int64, error) {
 	var sheets []int64
 	list, err := store.All(ctx, q, func(r store.Row) (t sitting.Tally, err error) {
 		var id int64
 		err = r.Scan(&id, &t.Name, &t.Count)
 		sheets = append(sheets, id)
 		return t, err
-	}, store.Named("ledgers.listAnsweredLately", `SELECT a.id, a.title, count(DISTINCT t.student) FROM assignments a JOIN classes c ON c.id = a.class
+	}, store.Named("ledgers.listAnsweredLately",
+		`SELECT a.id, a.title, count(DISTINCT t.student) FROM assignments a JOIN classes c ON c.id = a.class
 		JOIN sittings t ON t.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND t.done > 0 GROUP BY a.id`), instructor, since.AddDate(0, 0, -28).Unix())
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND a.given >= ? AND t.done > 0 GROUP BY a.id`), instructor,
+		since.AddDate(0, 0, -28).Unix())
 	return list, sheets, err
 }
 
@@ -106,22 +125,29 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 	return store.All(ctx, q, func(r store.Row) (f FormLost, err error) {
 		return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected)
 	},
-		store.Named("ledgers.listFormLost", `SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
-		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id JOIN entries e ON e.card = k.id
-		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ? AND e.outcome = 'form'
+		store.Named("ledgers.listFormLost",
+			`SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id JOIN entries e
+		ON e.card = k.id
+		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ?
+		AND e.outcome = 'form'
 		GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
 // findTaughtStudent finds a student of an instructor's classes.
 func findTaughtStudent(ctx context.Context, q store.Queryer, instructor, student int64) (roster.Student, error) {
-	return store.Only(store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.findTaughtStudent", roster.StudentColumns+"WHERE s.id = ? AND "+access.Taught), student, instructor))
+	return store.Only(store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.findTaughtStudent",
+		roster.StudentColumns+"WHERE s.id = ? AND "+access.Taught), student, instructor))
 }
 
 // readWeekSum sums up what an instructor's running classes answered on sheets in a span of time.
-func readWeekSum(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time) (cards int, half, of int64, err error) {
-	err = store.One(ctx, q, store.Named("ledgers.readWeekSum", `SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
+func readWeekSum(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time) (cards int, half, of int64,
+	err error) {
+	err = store.One(ctx, q, store.Named("ledgers.readWeekSum",
+		`SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
 		FROM classes c JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id
-		WHERE `+access.Taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ? AND k.answered < ?`),
+		WHERE `+access.Taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ?
+		AND k.answered < ?`),
 		[]any{instructor, from.Unix(), to.Unix()}, &cards, &half, &of)
 	return cards, half, of, err
 }

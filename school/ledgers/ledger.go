@@ -107,7 +107,8 @@ func safely(work func() error) func() error {
 }
 
 // term lists the sheets of a class, the oldest first, and the titles of those that cannot be read.
-func (svc *Service) term(ctx context.Context, instructor, class int64) (out []sitting.Given, unread []string, err error) {
+func (svc *Service) term(ctx context.Context, instructor, class int64) (out []sitting.Given, unread []string,
+	err error) {
 	list, err := sitting.ListTerm(ctx, svc.store, instructor, class)
 	for _, a := range list {
 		if g, err := svc.sitting.Opened(a); err == nil {
@@ -143,7 +144,8 @@ func (l *Ledger) fill(scores []Score, excuses []Excuse, dates ownDates, at time.
 	}
 	for begin := 0; begin < len(scores); { // those of one student and sheet stand together
 		end := begin + 1
-		for end < len(scores) && scores[end].Student == scores[begin].Student && scores[end].Assignment == scores[begin].Assignment {
+		for end < len(scores) && scores[end].Student == scores[begin].Student &&
+			scores[end].Assignment == scores[begin].Assignment {
 			end++
 		}
 		attempts := scores[begin:end]
@@ -175,8 +177,8 @@ func (l *Ledger) fill(scores []Score, excuses []Excuse, dates ownDates, at time.
 	}
 }
 
-// newLedgerCell returns what the attempts of a student at a sheet come to. The latest is left out while the student works on it,
-// unless it is the only one.
+// newLedgerCell returns what the attempts of a student at a sheet come to. The latest is left out while the student
+// works on it, unless it is the only one.
 func newLedgerCell(g sitting.Given, attempts []Score, closed bool) LedgerCell {
 	cards := g.Sheet.Cards()
 	hasEnded := func(a Score) bool { return a.HandedIn || closed || a.Done >= cards }
@@ -187,8 +189,8 @@ func newLedgerCell(g sitting.Given, attempts []Score, closed bool) LedgerCell {
 	earned, counts := g.Sheet.Counting(marks, !hasEnded(attempts[len(attempts)-1]))
 	a := attempts[counts]
 	return LedgerCell{
-		Mark: ledger.Mark{Earned: earned, Answered: length.FromHalves(a.Of), Full: length.FromHalves(a.Full), Done: a.Done, Cards: cards,
-			Ended: hasEnded(a) || counts < len(attempts)-1},
+		Mark: ledger.Mark{Earned: earned, Answered: length.FromHalves(a.Of), Full: length.FromHalves(a.Full),
+			Done: a.Done, Cards: cards, Ended: hasEnded(a) || counts < len(attempts)-1},
 		Attempts: len(attempts), Attempt: a.Attempt, Late: a.Late, Hidden: a.Hidden,
 	}
 }
@@ -222,7 +224,8 @@ func (o ownDates) closed(g sitting.Given, st roster.Student, at time.Time) bool 
 }
 
 // SheetCells returns what each of these students who has begun a sheet earned on it.
-func (svc *Service) SheetCells(ctx context.Context, instructor int64, g sitting.Given, students []roster.Student, at time.Time) (map[int64]LedgerCell, error) {
+func (svc *Service) SheetCells(ctx context.Context, instructor int64, g sitting.Given, students []roster.Student,
+	at time.Time) (map[int64]LedgerCell, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, g.ID); err != nil {
 		return nil, err
 	}
@@ -254,7 +257,8 @@ func (svc *Service) SheetCells(ctx context.Context, instructor int64, g sitting.
 func (l *Ledger) advise(slips []StudentSlip, inClass []rounds.Total) {
 	most := map[int64]StudentSlip{}
 	for _, s := range slips {
-		if was, ok := most[s.Student]; !ok || cmp.Or(cmp.Compare(was.Cards, s.Cards), cmp.Compare(s.Slip, was.Slip)) < 0 {
+		if was, ok := most[s.Student]; !ok || cmp.Or(cmp.Compare(was.Cards, s.Cards),
+			cmp.Compare(s.Slip, was.Slip)) < 0 {
 			most[s.Student] = s
 		}
 	}
@@ -283,8 +287,9 @@ func (svc *Service) SetWeights(ctx context.Context, by access.Actor, class int64
 			if err := sitting.UpdateWeight(ctx, tx, a.ID, weight); err != nil {
 				return err
 			}
-			if err := access.Log(ctx, tx, a.ID, access.Change{Who: by.Name, What: text.New("log.set-weights.what", "weight", weight, "weight2", a.Weight),
-				At: by.At}); err != nil {
+			if err := access.Log(ctx, tx, a.ID,
+				access.Change{Who: by.Name, What: text.New("log.set-weights.what", "weight", weight, "weight2",
+					a.Weight), At: by.At}); err != nil {
 				return err
 			}
 		}
@@ -294,20 +299,21 @@ func (svc *Service) SetWeights(ctx context.Context, by access.Actor, class int64
 
 // Excuse excuses a student from a sheet, with the reason; "" takes it back.
 func (svc *Service) Excuse(ctx context.Context, by access.Actor, e Excuse) error {
-	return svc.sitting.OnSheet(ctx, access.ExcuseStudent, by.ID, e.Assignment, func(tx *store.Tx, a sitting.Assignment) error {
-		st, err := roster.FindInClass(ctx, tx, a.Class, e.Student)
-		if err != nil {
-			return err
-		}
-		if err := updateExcuse(ctx, tx, e); err != nil {
-			return err
-		}
-		what := text.New("log.excuse", "name", st.Name, "reason", e.Reason)
-		if e.Reason == "" {
-			what = text.New("log.took-excuse-back", "name", st.Name)
-		}
-		return access.Log(ctx, tx, e.Assignment, access.Change{Who: by.Name, What: what, At: by.At})
-	})
+	return svc.sitting.OnSheet(ctx, access.ExcuseStudent, by.ID, e.Assignment,
+		func(tx *store.Tx, a sitting.Assignment) error {
+			st, err := roster.FindInClass(ctx, tx, a.Class, e.Student)
+			if err != nil {
+				return err
+			}
+			if err := updateExcuse(ctx, tx, e); err != nil {
+				return err
+			}
+			what := text.New("log.excuse", "name", st.Name, "reason", e.Reason)
+			if e.Reason == "" {
+				what = text.New("log.took-excuse-back", "name", st.Name)
+			}
+			return access.Log(ctx, tx, e.Assignment, access.Change{Who: by.Name, What: what, At: by.At})
+		})
 }
 
 // SheetMarks lists the marks of all cards of a sheet of an instructor's class, by student, attempt and number.
@@ -319,7 +325,8 @@ func (svc *Service) SheetMarks(ctx context.Context, instructor, assignment int64
 }
 
 // LedgerOf lists one student's marks of an attempt at a sheet, by number.
-func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
+func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int64, attempt int) ([]sitting.Mark,
+	error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
 		return nil, err
 	}
@@ -334,8 +341,8 @@ func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Wat
 	return listWatched(ctx, svc.store, owner, assignment)
 }
 
-// Deviations lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
-// that it explains.
+// Deviations lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with
+// the entry that it explains.
 func (svc *Service) Deviations(ctx context.Context, owner, assignment int64) ([]Deviation, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
 		return nil, err
@@ -351,7 +358,8 @@ func (svc *Service) Excuses(ctx context.Context, instructor, class int64) ([]Exc
 	return listExcuses(ctx, svc.store, instructor, class)
 }
 
-// MovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+// MovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by
+// now.
 func (svc *Service) MovedStudents(ctx context.Context, instructor, class int64) ([]roster.Student, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err

@@ -12,14 +12,19 @@ import (
 
 // listSheetMarks lists the marks of a class on a sheet: every dealt card, by student, attempt and number.
 func listSheetMarks(ctx context.Context, q store.Queryer, owner, assignment int64) ([]sitting.Mark, error) {
-	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listSheetMarks", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listSheetMarks",
+		sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.n`), owner, assignment)
 }
 
 // listLedgerOf lists one student's marks of an attempt at a sheet, by number.
-func listLedgerOf(ctx context.Context, q store.Queryer, owner, assignment, student int64, attempt int) ([]sitting.Mark, error) {
-	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listLedgerOf", sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`), owner, assignment, student, attempt)
+func listLedgerOf(ctx context.Context, q store.Queryer, owner, assignment, student int64, attempt int) ([]sitting.Mark,
+	error) {
+	return store.All(ctx, q, sitting.ScanMark,
+		store.Named("ledgers.listLedgerOf",
+			sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.attempt = ? ORDER BY k.n`), owner, assignment,
+		student, attempt)
 }
 
 // Watched is a card of a sheet while a class works on it.
@@ -37,8 +42,10 @@ func listWatched(ctx context.Context, q store.Queryer, owner, assignment int64) 
 		w.Half, w.Of, w.Slip, w.Done = store.OrZero(half), store.OrZero(of), store.TextOf(slip), answered != nil
 		w.Seen, w.Answered = store.TimeOf(seen), store.TimeOf(answered)
 		return w, err
-	}, store.Named("ledgers.listWatched", `SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
-		k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+	}, store.Named("ledgers.listWatched",
+		`SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
+			k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c
+			ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" ORDER BY k.student, k.n"), owner, assignment)
 }
 
@@ -49,13 +56,15 @@ type Deviation struct {
 	Slip, Given, Expected string
 }
 
-// listAstray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with the entry
-// that it explains.
+// listAstray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with
+// the entry that it explains.
 func listAstray(ctx context.Context, q store.Queryer, owner, assignment int64) ([]Deviation, error) {
 	return store.All(ctx, q, func(r store.Row) (a Deviation, err error) {
 		return a, r.Scan(&a.Student, &a.Card, &a.Slip, &a.Given, &a.Expected)
 	},
-		store.Named("ledgers.listAstray", `SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id AND e.slip = k.slip
+		store.Named("ledgers.listAstray",
+			`SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id
+				AND e.slip = k.slip
 		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" GROUP BY k.id ORDER BY k.id"), owner, assignment)
 }
@@ -71,17 +80,20 @@ type Score struct {
 	HandedIn            bool  // by the student, by the clock, or as it was entered from paper
 }
 
-const scoreColumns = `SELECT assignment, student, attempt, done, half_marks, half_of, half_full, late, hidden, handed IS NOT NULL
+const scoreColumns = `SELECT assignment, student, attempt, done, half_marks, half_of, half_full, late, hidden,
+	handed IS NOT NULL
 	FROM sittings `
 
 func scanScore(r store.Row) (s Score, err error) {
-	return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt, &s.Done, &s.Half, &s.Of, &s.Full, &s.Late, &s.Hidden, &s.HandedIn)
+	return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt, &s.Done, &s.Half, &s.Of, &s.Full, &s.Late, &s.Hidden,
+		&s.HandedIn)
 }
 
 // listScores lists the attempts at all sheets of a class that an instructor teaches, by sheet, student and attempt.
 func listScores(ctx context.Context, q store.Queryer, instructor, class int64) ([]Score, error) {
 	return store.All(ctx, q, scanScore, store.Named("ledgers.listScores", scoreColumns+`WHERE assignment IN
-		(SELECT id FROM assignments a WHERE `+access.TaughtSheet+` AND a.class = ?) ORDER BY assignment, student, attempt`),
+		(SELECT id FROM assignments a
+			WHERE `+access.TaughtSheet+` AND a.class = ?) ORDER BY assignment, student, attempt`),
 		instructor, class)
 }
 
@@ -99,28 +111,39 @@ type Excuse struct {
 
 // listExcuses lists who is excused from the sheets of a class that an instructor teaches.
 func listExcuses(ctx context.Context, q store.Queryer, instructor, class int64) ([]Excuse, error) {
-	return store.All(ctx, q, func(r store.Row) (e Excuse, err error) { return e, r.Scan(&e.Assignment, &e.Student, &e.Reason) },
-		store.Named("ledgers.listExcuses", `SELECT x.assignment, x.student, x.reason FROM excused x JOIN assignments a ON a.id = x.assignment
+	return store.All(ctx, q, func(r store.Row) (e Excuse, err error) {
+		return e,
+			r.Scan(&e.Assignment, &e.Student, &e.Reason)
+	},
+		store.Named("ledgers.listExcuses",
+			`SELECT x.assignment, x.student, x.reason FROM excused x JOIN assignments a ON a.id = x.assignment
 		WHERE `+access.TaughtSheet+" AND a.class = ?"), instructor, class)
 }
 
 // updateExcuse excuses a student from a sheet, with the reason; "" takes it back.
 func updateExcuse(ctx context.Context, tx *store.Tx, e Excuse) error {
 	if e.Reason == "" {
-		_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse", "DELETE FROM excused WHERE assignment = ? AND student = ?"), e.Assignment, e.Student)
+		_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse",
+			"DELETE FROM excused WHERE assignment = ? AND student = ?"), e.Assignment, e.Student)
 		return err
 	}
-	_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse", `INSERT INTO excused (assignment, student, reason) VALUES (?, ?, ?)
+	_, err := tx.Exec(ctx, store.Named("ledgers.updateExcuse",
+		`INSERT INTO excused (assignment, student, reason) VALUES (?, ?, ?)
 		ON CONFLICT (assignment, student) DO UPDATE SET reason = excluded.reason`), e.Assignment, e.Student, e.Reason)
 	return err
 }
 
-// listLately lists how often the students of a class made each slip since a time, as far as they were told: on sheets, and in
-// practice where the class shows each student's.
+// listLately lists how often the students of a class made each slip since a time, as far as they were told: on sheets,
+// and in practice where the class shows each student's.
 func listLately(ctx context.Context, q store.Queryer, class int64, since time.Time) ([]StudentSlip, error) {
-	return store.All(ctx, q, func(r store.Row) (s StudentSlip, err error) { return s, r.Scan(&s.Student, &s.Slip, &s.Cards) },
-		store.Named("ledgers.listLately", `SELECT k.student, k.slip, count(*) FROM students s JOIN classes c ON c.id = s.class
-		JOIN cards k ON k.student = s.id AND (k.assignment IS NOT NULL OR c.practice_seen = 2) WHERE s.class = ? AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`), class, since.Unix())
+	return store.All(ctx, q, func(r store.Row) (s StudentSlip, err error) {
+		return s,
+			r.Scan(&s.Student, &s.Slip, &s.Cards)
+	},
+		store.Named("ledgers.listLately",
+			`SELECT k.student, k.slip, count(*) FROM students s JOIN classes c ON c.id = s.class
+		JOIN cards k ON k.student = s.id AND (k.assignment IS NOT NULL OR c.practice_seen = 2) WHERE s.class = ?
+		AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`), class, since.Unix())
 }
 
 // StudentSlip is how often a student made a slip.
@@ -130,11 +153,14 @@ type StudentSlip struct {
 	Cards   int
 }
 
-// listMovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in another by now.
+// listMovedStudents lists the students who have answered sheets of a class that an instructor teaches and are in
+// another by now.
 func listMovedStudents(ctx context.Context, q store.Queryer, instructor, class int64) ([]roster.Student, error) {
-	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents", roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
+	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents",
+		roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
 		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+access.TaughtSheet+` AND a.class = ?)
-		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?) ORDER BY s.folded COLLATE people, s.id`), class, instructor, class, instructor)
+		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?)
+		ORDER BY s.folded COLLATE people, s.id`), class, instructor, class, instructor)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.
@@ -145,20 +171,24 @@ type SlipBlock struct {
 	Cards      int
 }
 
-// listSlipBlocks lists the blocks of a class's sheets on whose cards a slip was made, those where it was made most first.
-func listSlipBlocks(ctx context.Context, q store.Queryer, instructor, class int64, slip string, most int) ([]SlipBlock, error) {
+// listSlipBlocks lists the blocks of a class's sheets on whose cards a slip was made, those where it was made most
+// first.
+func listSlipBlocks(ctx context.Context, q store.Queryer, instructor, class int64, slip string, most int) ([]SlipBlock,
+	error) {
 	return store.All(ctx, q, func(r store.Row) (b SlipBlock, err error) {
 		return b, r.Scan(&b.Assignment, &b.Block, &b.Kind, &b.Cards)
 	},
-		store.Named("ledgers.listSlipBlocks", `SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
+		store.Named("ledgers.listSlipBlocks",
+			`SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
 		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip = ? GROUP BY k.assignment, k.block, k.kind
 		ORDER BY count(*) DESC, k.assignment DESC, k.block LIMIT ?`), instructor, class, slip, most)
 }
 
-// listUnweighed lists cards of sheets after one of them whose full marks are not worked out, in the order of their ids, up to most:
-// the id and the item alone.
+// listUnweighed lists cards of sheets after one of them whose full marks are not worked out, in the order of their ids,
+// up to most: the id and the item alone.
 func listUnweighed(ctx context.Context, q store.Queryer, after int64, most int) ([]sitting.CardRow, error) {
-	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) { return c, r.Scan(&c.ID, &c.Item) }, store.Named("ledgers.listUnweighed", `SELECT id, item FROM cards
+	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) { return c, r.Scan(&c.ID, &c.Item) },
+		store.Named("ledgers.listUnweighed", `SELECT id, item FROM cards
 		WHERE half_full IS NULL AND assignment IS NOT NULL AND id > ? ORDER BY id LIMIT ?`), after, most)
 }
 
@@ -169,7 +199,11 @@ func updateFull(ctx context.Context, tx *store.Tx, card, full int64) error {
 
 // listClassesAnswered lists the classes outside the bin in which a sheet was begun.
 func listClassesAnswered(ctx context.Context, q store.Queryer) ([]roster.Class, error) {
-	return store.All(ctx, q, func(r store.Row) (c roster.Class, err error) { return c, r.Scan(&c.ID, &c.Owner, &c.Name) }, store.Named("ledgers.listClassesAnswered", `SELECT c.id, c.owner, c.name
-		FROM classes c WHERE c.binned IS NULL AND EXISTS (SELECT 1 FROM assignments a JOIN sittings t ON t.assignment = a.id
+	return store.All(ctx, q, func(r store.Row) (c roster.Class, err error) {
+		return c,
+			r.Scan(&c.ID, &c.Owner, &c.Name)
+	}, store.Named("ledgers.listClassesAnswered", `SELECT c.id, c.owner, c.name
+		FROM classes c WHERE c.binned IS NULL AND EXISTS (SELECT 1 FROM assignments a JOIN sittings t
+		ON t.assignment = a.id
 		WHERE a.class = c.id) ORDER BY c.id`))
 }

@@ -39,7 +39,8 @@ func (svc *Service) Notices(ctx context.Context, instructor int64, since time.Ti
 	titles, examples := map[int64]string{}, map[int64]FormLost{}
 	var list []notice.Made
 	for _, m := range made {
-		list = append(list, notice.Made{Student: m.Student, Sheet: m.Sheet, Slip: exercise.Code(m.Slip), Cards: m.Cards})
+		list = append(list, notice.Made{Student: m.Student, Sheet: m.Sheet, Slip: exercise.Code(m.Slip),
+			Cards: m.Cards})
 	}
 	if err := countCould(ctx, read, list, since); err != nil {
 		return nil, err
@@ -96,7 +97,8 @@ func countCould(ctx context.Context, rd store.Queryer, made []notice.Made, since
 	return nil
 }
 
-// RecentSheets lists the sheets given last to the running classes that an instructor teaches, the newest first, up to most.
+// RecentSheets lists the sheets given last to the running classes that an instructor teaches, the newest first, up to
+// most.
 func (svc *Service) RecentSheets(ctx context.Context, instructor int64, most int) ([]sitting.Given, error) {
 	return sitting.OpenAll(listGivenLately(ctx, svc.store, instructor, most))
 }

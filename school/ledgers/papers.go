@@ -147,7 +147,8 @@ func (svc *Service) Paper(ctx context.Context, instructor, assignment int64, ver
 }
 
 // Printed reads the cards of a version, to be marked by the method of the sheet as it is now.
-func Printed(ctx context.Context, read store.Queryer, g sitting.Given, version int) (items []exercise.Item, blocks []int, err error) {
+func Printed(ctx context.Context, read store.Queryer, g sitting.Given, version int) (items []exercise.Item,
+	blocks []int, err error) {
 	p, err := findPaper(ctx, read, g.ID, version)
 	if err != nil {
 		return nil, nil, err
@@ -169,9 +170,11 @@ func Printed(ctx context.Context, read store.Queryer, g sitting.Given, version i
 	return items, blocks, err
 }
 
-// MakeVersions has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the same gets a new one, or
-// where new values are wanted everybody. It returns the numbers of the versions that the class has now.
-func (svc *Service) MakeVersions(ctx context.Context, by access.Actor, assignment int64, w Printing) (versions []int, err error) {
+// MakeVersions has versions of an instructor's given sheet: of those who share one, whoever has none yet that asks the
+// same gets a new one, or where new values are wanted everybody. It returns the numbers of the versions that the class
+// has now.
+func (svc *Service) MakeVersions(ctx context.Context, by access.Actor, assignment int64, w Printing) (versions []int,
+	err error) {
 	err = svc.sitting.OnSheet(ctx, access.MakePaper, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
 		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
 		if err != nil {
@@ -322,7 +325,8 @@ func (p printer) asWanted(ctx context.Context, version int) (int, error) {
 
 // cards deals a version. Its values are no student's on a screen: its seat is not in the class.
 func (p printer) cards(version int) ([]exercise.Dealt, error) {
-	dealt, err := p.g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(p.g.Seed), Student: -int64(version), Place: version - 1, Attempt: 1})
+	dealt, err := p.g.Sheet.DealTo(kinds.All, exercise.Seat{Sheet: uint64(p.g.Seed), Student: -int64(version),
+		Place: version - 1, Attempt: 1})
 	if p.want.Final {
 		for i := range dealt {
 			dealt[i].Item = kinds.FinalOnly(dealt[i].Item)
@@ -361,23 +365,24 @@ type EnteredPaper struct {
 	Answers map[int]exercise.Answer
 }
 
-// EnterAnswers marks and keeps what students wrote on paper as an attempt of theirs, whole or not at all. What is typed again
-// for the same version replaces what was typed before. An entry that cannot be read is a refusal.Refusal whose fields
-// begin with the card: "3.main".
+// EnterAnswers marks and keeps what students wrote on paper as an attempt of theirs, whole or not at all. What is typed
+// again for the same version replaces what was typed before. An entry that cannot be read is a refusal.Refusal whose
+// fields begin with the card: "3.main".
 func (svc *Service) EnterAnswers(ctx context.Context, by access.Actor, assignment int64, list []EnteredPaper) error {
-	err := svc.sitting.OnSheet(ctx, access.EnterAnswers, by.ID, assignment, func(tx *store.Tx, a sitting.Assignment) error {
-		g, err := sitting.Whole(sitting.OpenGiven(a, nil))
-		if err != nil {
-			return err
-		}
-		s := sitting.State{Given: g, At: by.At}
-		for _, w := range list {
-			if err := typeBack(ctx, tx, s, w); err != nil {
+	err := svc.sitting.OnSheet(ctx, access.EnterAnswers, by.ID, assignment,
+		func(tx *store.Tx, a sitting.Assignment) error {
+			g, err := sitting.Whole(sitting.OpenGiven(a, nil))
+			if err != nil {
 				return err
 			}
-		}
-		return nil
-	})
+			s := sitting.State{Given: g, At: by.At}
+			for _, w := range list {
+				if err := typeBack(ctx, tx, s, w); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
 	if err == nil {
 		if a, err := sitting.FindAssignment(ctx, svc.store, by.ID, assignment); err == nil {
 			svc.hub.Tell(hub.Topic{Class: a.Class, What: hub.SheetNews})
@@ -448,7 +453,8 @@ func filled(a exercise.Answer) exercise.Answer {
 }
 
 // sitOnPaper finds the attempt that a student made on a version, or makes it.
-func sitOnPaper(ctx context.Context, tx *store.Tx, s sitting.State, student int64, version int, items []exercise.Item, blocks []int) (int, error) {
+func sitOnPaper(ctx context.Context, tx *store.Tx, s sitting.State, student int64, version int, items []exercise.Item,
+	blocks []int) (int, error) {
 	attempt, last, err := findPaperAttempt(ctx, tx, s.ID, student, version)
 	if err != nil || attempt > 0 {
 		return attempt, err
@@ -472,7 +478,8 @@ func sitOnPaper(ctx context.Context, tx *store.Tx, s sitting.State, student int6
 }
 
 // retype marks one card by what was written on paper.
-func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRow, it exercise.Item, a exercise.Answer) error {
+func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRow, it exercise.Item,
+	a exercise.Answer) error {
 	given, err := store.JSON(a)
 	if err != nil {
 		return err
@@ -497,7 +504,8 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 }
 
 // EnteredAnswers is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
-func (svc *Service) EnteredAnswers(ctx context.Context, instructor, assignment, student int64, version int) (map[int]exercise.Answer, error) {
+func (svc *Service) EnteredAnswers(ctx context.Context, instructor, assignment, student int64,
+	version int) (map[int]exercise.Answer, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return nil, err
 	}

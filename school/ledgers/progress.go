@@ -23,7 +23,8 @@ func (svc *Service) OwnProgress(ctx context.Context, student int64, ahead, most 
 
 // StudentProgress returns a student's progress as an instructor sees it: with practice only where the class shows each
 // student's.
-func (svc *Service) StudentProgress(ctx context.Context, instructor, student int64, ahead, most int) (p Progress, err error) {
+func (svc *Service) StudentProgress(ctx context.Context, instructor, student int64, ahead, most int) (p Progress,
+	err error) {
 	if err := access.ViewClass.OnStudent(ctx, svc.store, instructor, student); err != nil {
 		return p, err
 	}
@@ -34,7 +35,8 @@ func (svc *Service) StudentProgress(ctx context.Context, instructor, student int
 	return progress(ctx, svc.store, student, st.Practice == roster.SeesEach, ahead, most)
 }
 
-func progress(ctx context.Context, q store.Queryer, student int64, practice bool, ahead, most int) (p Progress, err error) {
+func progress(ctx context.Context, q store.Queryer, student int64, practice bool, ahead, most int) (p Progress,
+	err error) {
 	p.Practised = practice
 	if p.Weeks, err = listWeeks(ctx, q, student, practice, ahead, most); err != nil || len(p.Weeks) == 0 {
 		return p, err
@@ -52,7 +54,8 @@ func (svc *Service) PracticeSum(ctx context.Context, owner, class int64, since t
 }
 
 // PracticeSlips lists the slips that a class made most in practice since a time, where the class says that it is seen.
-func (svc *Service) PracticeSlips(ctx context.Context, owner, class int64, since time.Time, most int) ([]SlipCount, error) {
+func (svc *Service) PracticeSlips(ctx context.Context, owner, class int64, since time.Time, most int) ([]SlipCount,
+	error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
 		return nil, err
 	}
@@ -60,7 +63,8 @@ func (svc *Service) PracticeSlips(ctx context.Context, owner, class int64, since
 }
 
 // ClassSlipWeeks lists how often a class made each slip on its sheets, week by week.
-func (svc *Service) ClassSlipWeeks(ctx context.Context, instructor, class int64, ahead int, since time.Time) ([]SlipWeek, error) {
+func (svc *Service) ClassSlipWeeks(ctx context.Context, instructor, class int64, ahead int,
+	since time.Time) ([]SlipWeek, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err
 	}

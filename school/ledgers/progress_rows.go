@@ -15,9 +15,12 @@ type PracticeSum struct {
 	Half, Of        int64 // twice the marks
 }
 
-// readPracticeSum sums up what one of an instructor's classes practised since a time, where the class says that it is seen.
-func readPracticeSum(ctx context.Context, q store.Queryer, owner, class int64, since time.Time) (s PracticeSum, err error) {
-	err = store.One(ctx, q, store.Named("ledgers.readPracticeSum", `SELECT count(DISTINCT k.student), count(*), coalesce(sum(k.half_marks), 0), coalesce(sum(k.half_of), 0)
+// readPracticeSum sums up what one of an instructor's classes practised since a time, where the class says that it is
+// seen.
+func readPracticeSum(ctx context.Context, q store.Queryer, owner, class int64, since time.Time) (s PracticeSum,
+	err error) {
+	err = store.One(ctx, q, store.Named("ledgers.readPracticeSum",
+		`SELECT count(DISTINCT k.student), count(*), coalesce(sum(k.half_marks), 0), coalesce(sum(k.half_of), 0)
 		FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
 		WHERE `+access.Taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ?`),
 		[]any{owner, class, since.Unix()}, &s.Students, &s.Cards, &s.Half, &s.Of)
@@ -30,11 +33,16 @@ type SlipCount struct {
 	Cards int
 }
 
-// listPracticeSlips lists the slips that a class made most in practice since a time, where the class says that it is seen.
-func listPracticeSlips(ctx context.Context, q store.Queryer, owner, class int64, since time.Time, most int) ([]SlipCount, error) {
+// listPracticeSlips lists the slips that a class made most in practice since a time, where the class says that it is
+// seen.
+func listPracticeSlips(ctx context.Context, q store.Queryer, owner, class int64, since time.Time,
+	most int) ([]SlipCount, error) {
 	return store.All(ctx, q, func(r store.Row) (s SlipCount, err error) { return s, r.Scan(&s.Slip, &s.Cards) },
-		store.Named("ledgers.listPracticeSlips", `SELECT k.slip, count(*) FROM cards k JOIN students st ON st.id = k.student JOIN classes c ON c.id = st.class
-		WHERE `+access.Taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ? AND k.slip IS NOT NULL
+		store.Named("ledgers.listPracticeSlips",
+			`SELECT k.slip, count(*) FROM cards k JOIN students st ON st.id = k.student JOIN classes c
+				ON c.id = st.class
+		WHERE `+access.Taught+` AND c.id = ? AND c.practice_seen AND k.assignment IS NULL AND k.answered >= ?
+		AND k.slip IS NOT NULL
 		GROUP BY k.slip ORDER BY count(*) DESC, k.slip LIMIT ?`), owner, class, since.Unix(), most)
 }
 
@@ -46,13 +54,14 @@ type Week struct {
 	Half, Of  int64
 }
 
-// weekOf is the week of a card's answer, counted from the first Monday of 1970, by a clock that is so many seconds ahead.
+// weekOf is the week of a card's answer, counted from the first Monday of 1970, by a clock that is so many seconds
+// ahead.
 const weekOf = "(answered + ? + 259200) / 604800"
 
 func weekBegins(week int64) time.Time { return time.Unix(week*604800-259200, 0).UTC() }
 
-// listWeeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most; practice is left
-// out unless it is asked for.
+// listWeeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most;
+// practice is left out unless it is asked for.
 func listWeeks(ctx context.Context, q store.Queryer, student int64, practice bool, ahead, most int) ([]Week, error) {
 	return store.All(ctx, q, func(r store.Row) (w Week, err error) {
 		var week int64
@@ -73,7 +82,8 @@ type SlipWeek struct {
 }
 
 // listSlipWeeks lists how often a student made each slip, week by week; practice is left out unless it is asked for.
-func listSlipWeeks(ctx context.Context, q store.Queryer, student int64, practice bool, ahead int, since time.Time) ([]SlipWeek, error) {
+func listSlipWeeks(ctx context.Context, q store.Queryer, student int64, practice bool, ahead int,
+	since time.Time) ([]SlipWeek, error) {
 	return store.All(ctx, q, func(r store.Row) (s SlipWeek, err error) {
 		var week int64
 		err = r.Scan(&s.Slip, &week, &s.Cards)
@@ -85,14 +95,17 @@ func listSlipWeeks(ctx context.Context, q store.Queryer, student int64, practice
 }
 
 // listClassSlipWeeks lists how often a class made each slip on its sheets, week by week.
-func listClassSlipWeeks(ctx context.Context, q store.Queryer, instructor, class int64, ahead int, since time.Time) ([]SlipWeek, error) {
+func listClassSlipWeeks(ctx context.Context, q store.Queryer, instructor, class int64, ahead int,
+	since time.Time) ([]SlipWeek, error) {
 	return store.All(ctx, q, func(r store.Row) (s SlipWeek, err error) {
 		var week int64
 		err = r.Scan(&s.Slip, &week, &s.Cards)
 		s.Begins = weekBegins(week)
 		return s, err
-	}, store.Named("ledgers.listClassSlipWeeks", "SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+" AND a.class = ? AND k.answered >= ? AND k.slip IS NOT NULL GROUP BY k.slip, week ORDER BY week, k.slip"),
+	}, store.Named("ledgers.listClassSlipWeeks",
+		"SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+access.TaughtSheet+" AND a.class = ? AND k.answered >= ? AND k.slip IS NOT NULL GROUP BY k.slip, "+
+			"week ORDER BY week, k.slip"),
 		ahead, instructor, class, since.Unix())
 }
 
@@ -103,14 +116,16 @@ func listClassWeeks(ctx context.Context, q store.Queryer, instructor, class int6
 		err = r.Scan(&week, &w.Cards, &w.Half, &w.Of)
 		w.Begins = weekBegins(week)
 		return w, err
-	}, store.Named("ledgers.listClassWeeks", `SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
-		coalesce(sum(k.half_of), 0) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`),
+	}, store.Named("ledgers.listClassWeeks",
+		`SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
+			coalesce(sum(k.half_of), 0) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL GROUP BY week ORDER BY week DESC
+		LIMIT ?) ORDER BY week`),
 		ahead, instructor, class, most)
 }
 
-// FamilySlip is how often a slip was made on instruments of a family, of all cards answered on them; a slip of "" is all of
-// them.
+// FamilySlip is how often a slip was made on instruments of a family, of all cards answered on them; a slip of "" is
+// all of them.
 type FamilySlip struct {
 	Family, Slip string
 	Cards        int
@@ -118,9 +133,14 @@ type FamilySlip struct {
 
 // listFamilySlips lists the slips of a class by the families of the instruments on which they were made.
 func listFamilySlips(ctx context.Context, q store.Queryer, instructor, class int64) ([]FamilySlip, error) {
-	return store.All(ctx, q, func(r store.Row) (s FamilySlip, err error) { return s, r.Scan(&s.Family, &s.Slip, &s.Cards) },
-		store.Named("ledgers.listFamilySlips", `SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL AND k.family <> '' GROUP BY k.family, coalesce(k.slip, '')`),
+	return store.All(ctx, q, func(r store.Row) (s FamilySlip, err error) {
+		return s,
+			r.Scan(&s.Family, &s.Slip, &s.Cards)
+	},
+		store.Named("ledgers.listFamilySlips",
+			`SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL AND k.family <> '' GROUP BY k.family,
+		coalesce(k.slip, '')`),
 		instructor, class)
 }
 
@@ -134,18 +154,27 @@ type SlipMaker struct {
 
 // listSlipMakers lists who in a class made which slips on its sheets, and on how many cards.
 func listSlipMakers(ctx context.Context, q store.Queryer, instructor, class int64) ([]SlipMaker, error) {
-	return store.All(ctx, q, func(r store.Row) (s SlipMaker, err error) { return s, r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards) },
-		store.Named("ledgers.listSlipMakers", `SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id JOIN students s ON s.id = k.student
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip IS NOT NULL AND s.binned IS NULL GROUP BY k.slip, s.id ORDER BY k.slip, count(*) DESC, s.folded`),
+	return store.All(ctx, q, func(r store.Row) (s SlipMaker, err error) {
+		return s,
+			r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards)
+	},
+		store.Named("ledgers.listSlipMakers",
+			`SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
+				JOIN students s ON s.id = k.student
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip IS NOT NULL AND s.binned IS NULL GROUP BY k.slip, s.id
+		ORDER BY k.slip, count(*) DESC, s.folded`),
 		instructor, class)
 }
 
-// listCardNames tells what stands on the cards of a sheet: the kind and instrument of each number, as most students have it.
+// listCardNames tells what stands on the cards of a sheet: the kind and instrument of each number, as most students
+// have it.
 func listCardNames(ctx context.Context, q store.Queryer, instructor, assignment int64) ([]sitting.CardRow, error) {
 	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) {
 		return c, r.Scan(&c.N, &c.Kind, &c.Family, &c.Instrument, &c.Attempt)
 	},
-		store.Named("ledgers.listCardNames", `SELECT k.n, k.kind, k.family, coalesce(nullif(k.instrument, ''), k.item ->> '$.body.instrument.name', k.item ->> '$.instrument.name', ''),
+		store.Named("ledgers.listCardNames",
+			`SELECT k.n, k.kind, k.family, coalesce(nullif(k.instrument, ''), k.item ->> '$.body.instrument.name',
+				k.item ->> '$.instrument.name', ''),
 		count(*) AS many FROM cards k JOIN assignments a ON a.id = k.assignment
 		WHERE `+access.TaughtSheet+" AND a.id = ? GROUP BY 1, 2, 3, 4 ORDER BY k.n, many"), instructor, assignment)
 }

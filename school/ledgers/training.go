@@ -20,7 +20,8 @@ const blocksLooked = 4
 
 // TrainingSheet composes a sheet that trains a slip, of the blocks on which a class has made it, and keeps it among the
 // instructor's sheets.
-func (svc *Service) TrainingSheet(ctx context.Context, instructor, class int64, slip exercise.Code, said *text.Printer) (int64, error) {
+func (svc *Service) TrainingSheet(ctx context.Context, instructor, class int64, slip exercise.Code,
+	said *text.Printer) (int64, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return 0, err
 	}
@@ -56,5 +57,6 @@ func (svc *Service) TrainingSheet(ctx context.Context, instructor, class int64, 
 		return 0, ErrUntrained
 	}
 	title := said.Say("sheet.once-more", "slip", slip.Short())
-	return svc.rack.KeepSheet(ctx, instructor, rack.Sheet{Title: title, Definition: sheet, Racked: make([][]int64, len(sheet.Blocks))})
+	return svc.rack.KeepSheet(ctx, instructor, rack.Sheet{Title: title, Definition: sheet,
+		Racked: make([][]int64, len(sheet.Blocks))})
 }

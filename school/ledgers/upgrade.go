@@ -31,8 +31,9 @@ type ShareChange struct {
 // upgradeBatch is how many cards are weighed in one transaction.
 const upgradeBatch = 500
 
-// FinishUpgrade works out what a migration of the database cannot: the full marks of cards that were dealt by an earlier version
-// and are not answered. The first time it also notes whose marks change by that, for the Desk. Doing it again does nothing.
+// FinishUpgrade works out what a migration of the database cannot: the full marks of cards that were dealt by an
+// earlier version and are not answered. The first time it also notes whose marks change by that, for the Desk. Doing it
+// again does nothing.
 func (svc *Service) FinishUpgrade(ctx context.Context, at time.Time) error {
 	for after := int64(0); ; {
 		cards, err := listUnweighed(ctx, svc.store, after, upgradeBatch)
@@ -90,7 +91,8 @@ func (svc *Service) changedByWholeSheets(ctx context.Context, at time.Time) (out
 					continue
 				}
 				if was := m.Earned.Quo(m.Answered); !was.Equal(now) {
-					change.Students = append(change.Students, ShareChange{row.Student.Name, was.MulInt(100).Text(0), now.MulInt(100).Text(0)})
+					change.Students = append(change.Students, ShareChange{row.Student.Name, was.MulInt(100).Text(0),
+						now.MulInt(100).Text(0)})
 				}
 			}
 			if len(change.Students) > 0 {
@@ -117,8 +119,8 @@ func markChanges(ctx context.Context, rd store.Queryer) (list []MarkChange, err 
 	return list, err
 }
 
-// MarkChanges lists the sheets of the classes that an instructor leads on which marks changed with the upgrade, until they are
-// dismissed.
+// MarkChanges lists the sheets of the classes that an instructor leads on which marks changed with the upgrade, until
+// they are dismissed.
 func (svc *Service) MarkChanges(ctx context.Context, instructor int64) ([]MarkChange, error) {
 	rd := svc.store
 	list, err := markChanges(ctx, rd)
@@ -134,7 +136,8 @@ func (svc *Service) DismissMarkChanges(ctx context.Context, by access.Actor, cla
 		if err != nil {
 			return err
 		}
-		return noteMarkChanges(ctx, tx, slices.DeleteFunc(list, func(c MarkChange) bool { return c.Class == class }), by.At)
+		return noteMarkChanges(ctx, tx, slices.DeleteFunc(list, func(c MarkChange) bool { return c.Class == class }),
+			by.At)
 	})
 }
 

@@ -17,8 +17,8 @@ import (
 	"cavix/store"
 )
 
-// Earlier is a sheet with cards that an earlier version of Cavix marked by other rules. Their marks stand, and are no fault:
-// marking the sheet anew brings them to today's rules.
+// Earlier is a sheet with cards that an earlier version of Cavix marked by other rules. Their marks stand, and are no
+// fault: marking the sheet anew brings them to today's rules.
 type Earlier struct {
 	Assignment int64  `json:"sheet"`
 	Title      string `json:"title"`
@@ -34,8 +34,8 @@ func (e Earlier) Rule() text.Text { return text.New("log.earlier-rule." + e.Code
 
 // String is a line of a report, in English.
 func (e Earlier) String() string {
-	return locale.Documents().Say("log.earlier", "sheet", int(e.Assignment), "title", e.Title, "class", e.Class, "cards", e.Cards, "n", e.N,
-		"student", e.Student, "rule", e.Rule())
+	return locale.Documents().Say("log.earlier", "sheet", int(e.Assignment), "title", e.Title, "class", e.Class,
+		"cards", e.Cards, "n", e.N, "student", e.Student, "rule", e.Rule())
 }
 
 // EarlierRule is a rule of marking that an earlier version had.
@@ -44,8 +44,8 @@ type EarlierRule struct {
 	had  func(was, now sitting.Entry) bool // a field was marked by it
 }
 
-// earlierRules are the rules that have changed since versions that marked real cards. Marks that differ in any other way from
-// what the core gives are damage.
+// earlierRules are the rules that have changed since versions that marked real cards. Marks that differ in any other
+// way from what the core gives are damage.
 var earlierRules = []EarlierRule{
 	{"follows-in-form", func(was, now sitting.Entry) bool {
 		return was.Outcome == string(exercise.InForm) && now.Outcome == string(exercise.Carried)
@@ -68,8 +68,9 @@ func sameNumber(a, b string) bool {
 	return err == nil && bad == nil && x.Value.Equal(y.Value)
 }
 
-// EarlierRuleOf finds the earlier rule by which a card was marked: the fields as they stand and as the core marks them now are
-// the same but for those that the rule explains, and for what followed from them. It is nil where none explains them.
+// EarlierRuleOf finds the earlier rule by which a card was marked: the fields as they stand and as the core marks them
+// now are the same but for those that the rule explains, and for what followed from them. It is nil where none explains
+// them.
 func EarlierRuleOf(was, now []sitting.Entry) *EarlierRule {
 	if len(was) != len(now) {
 		return nil
@@ -124,8 +125,8 @@ func noteEarlier(ctx context.Context, tx *store.Tx, list []Earlier, at time.Time
 	return store.Note(ctx, tx, EarlierMarked, says, at)
 }
 
-// notedEarlier reads the sheets that the last check found marked by an earlier version's rules. What a check before this version
-// noted names no rule; the next check notes it anew.
+// notedEarlier reads the sheets that the last check found marked by an earlier version's rules. What a check before
+// this version noted names no rule; the next check notes it anew.
 func notedEarlier(ctx context.Context, rd store.Queryer) (list []Earlier, err error) {
 	says, _, err := store.Noted(ctx, rd, EarlierMarked)
 	if err == nil && says != "" {
@@ -140,8 +141,8 @@ type ToRemark struct {
 	May bool // the instructor may re-mark it
 }
 
-// ToRemark lists the sheets that the last check found marked by an earlier version's rules: those that the instructor may
-// re-mark, and for a keeper of the server all of them.
+// ToRemark lists the sheets that the last check found marked by an earlier version's rules: those that the instructor
+// may re-mark, and for a keeper of the server all of them.
 func (svc *Service) ToRemark(ctx context.Context, instructor int64, keeper bool) (out []ToRemark, err error) {
 	rd := svc.store
 	list, err := notedEarlier(ctx, rd)
@@ -158,15 +159,16 @@ func (svc *Service) ToRemark(ctx context.Context, instructor int64, keeper bool)
 	return out, err
 }
 
-// mayRemarkEarlier reports whether an instructor may bring a sheet to today's rules: who leads its class, and a keeper of the
-// server where nobody who can sign in leads it.
-func mayRemarkEarlier(ctx context.Context, rd store.Queryer, instructor int64, keeper bool, assignment int64) (bool, error) {
+// mayRemarkEarlier reports whether an instructor may bring a sheet to today's rules: who leads its class, and a keeper
+// of the server where nobody who can sign in leads it.
+func mayRemarkEarlier(ctx context.Context, rd store.Queryer, instructor int64, keeper bool, assignment int64) (bool,
+	error) {
 	leader, err := roster.FindSheetOwner(ctx, rd, assignment)
 	return err == nil && (leader.ID == instructor || keeper && !leader.Barred.IsZero()), err
 }
 
-// RemarkEarlier marks a sheet anew by its own method, which brings cards that an earlier version marked to today's rules. Who
-// leads the class may do that, and a keeper of the server where nobody leads it; others get ErrMayNot.
+// RemarkEarlier marks a sheet anew by its own method, which brings cards that an earlier version marked to today's
+// rules. Who leads the class may do that, and a keeper of the server where nobody leads it; others get ErrMayNot.
 func (svc *Service) RemarkEarlier(ctx context.Context, by access.Actor, assignment int64) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		me, err := roster.FindInstructor(ctx, tx, by.ID)

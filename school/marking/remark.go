@@ -36,7 +36,8 @@ type anew struct {
 
 // remark works out every card of a given sheet by another method. It changes nothing: marking is a pure
 // function of what is stored.
-func remark(ctx context.Context, r store.Queryer, g sitting.Given, m exercise.Method, words exercise.SlipWordings) ([]anew, error) {
+func remark(ctx context.Context, r store.Queryer, g sitting.Given, m exercise.Method,
+	words exercise.SlipWordings) ([]anew, error) {
 	cards, err := sitting.ListCards(ctx, r, g.ID)
 	if err != nil {
 		return nil, err
@@ -70,7 +71,8 @@ func remark(ctx context.Context, r store.Queryer, g sitting.Given, m exercise.Me
 }
 
 // prepared finds an instructor's given sheet and works it out by another method.
-func prepared(ctx context.Context, r store.Queryer, owner, assignment int64, m exercise.Method) (sitting.Given, []anew, error) {
+func prepared(ctx context.Context, r store.Queryer, owner, assignment int64, m exercise.Method) (sitting.Given, []anew,
+	error) {
 	g, err := sitting.Whole(sitting.OpenGiven(sitting.FindAssignment(ctx, r, owner, assignment)))
 	if err != nil {
 		return g, nil, err
@@ -83,9 +85,10 @@ func prepared(ctx context.Context, r store.Queryer, owner, assignment int64, m e
 	return g, list, err
 }
 
-// Remark tells what an instructor's given sheet would be marked by another method, card by card. A card that would lose marks stays as
-// it was asked and marked, unless marks are to be lowered too.
-func (svc *Service) Remark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool) ([]Remarked, error) {
+// Remark tells what an instructor's given sheet would be marked by another method, card by card. A card that would lose
+// marks stays as it was asked and marked, unless marks are to be lowered too.
+func (svc *Service) Remark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool) ([]Remarked,
+	error) {
 	if err := access.RemarkSheet.OnSheet(ctx, svc.store, owner, assignment); err != nil {
 		return nil, err
 	}
@@ -95,8 +98,8 @@ func (svc *Service) Remark(ctx context.Context, owner, assignment int64, m exerc
 		if a.kept == nil {
 			continue
 		}
-		one := Remarked{Student: a.card.Name, N: a.card.N, Before: length.FromHalves(a.card.Half), After: length.FromHalves(a.kept.Half), Own: a.card.Own != nil,
-			Stays: a.loses() && !lower}
+		one := Remarked{Student: a.card.Name, N: a.card.N, Before: length.FromHalves(a.card.Half),
+			After: length.FromHalves(a.kept.Half), Own: a.card.Own != nil, Stays: a.loses() && !lower}
 		out = append(out, one)
 	}
 	return out, err
@@ -127,16 +130,21 @@ func (a anew) set(ctx context.Context, tx *store.Tx) error {
 	return sitting.UpdateMarks(ctx, tx, a.card.ID, *a.kept)
 }
 
-// ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet answered are asked by the new method
-// too. Cards that would lose marks stay as they were asked and marked, unless marks are to be lowered too.
-func (svc *Service) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool, who string, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
-		return applyRemark(ctx, tx, owner, assignment, m, lower, access.Change{Who: who, What: text.New("log.apply-remark.what"), At: at})
-	})
+// ApplyRemark marks a given sheet anew by another method. The old marks are kept, and cards not yet answered are asked
+// by the new method too. Cards that would lose marks stay as they were asked and marked, unless marks are to be lowered
+// too.
+func (svc *Service) ApplyRemark(ctx context.Context, owner, assignment int64, m exercise.Method, lower bool, who string,
+	at time.Time) error {
+	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment,
+		func(tx *store.Tx, _ sitting.Assignment) error {
+			return applyRemark(ctx, tx, owner, assignment, m, lower,
+				access.Change{Who: who, What: text.New("log.apply-remark.what"), At: at})
+		})
 }
 
 // applyRemark marks a sheet anew and logs it, with how many marks changed.
-func applyRemark(ctx context.Context, tx *store.Tx, owner, assignment int64, m exercise.Method, lower bool, log access.Change) error {
+func applyRemark(ctx context.Context, tx *store.Tx, owner, assignment int64, m exercise.Method, lower bool,
+	log access.Change) error {
 	g, list, err := prepared(ctx, tx, owner, assignment, m)
 	if err != nil {
 		return err
@@ -226,50 +234,51 @@ func before(k sitting.CardRow, results map[int64]string) Before {
 // UndoRemark puts back the marks that stood before the latest re-marking of a given sheet;
 // store.ErrNotFound when there is none. Cards answered since are marked by the method that is put back.
 func (svc *Service) UndoRemark(ctx context.Context, owner, assignment int64, who string, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
-		last, err := findLastRemarking(ctx, tx, assignment)
-		if err != nil {
-			return err
-		}
-		sheet, err := sitting.OpenGiven(sitting.Assignment{ID: assignment, Definition: last.Definition}, nil)
-		if err != nil || sheet.Err != nil {
-			return sheet.Err
-		}
-		_, list, err := prepared(ctx, tx, owner, assignment, sheet.Sheet.Method)
-		if err != nil {
-			return err
-		}
-		kept, err := listBefore(ctx, tx, last.ID)
-		if err != nil {
-			return err
-		}
-		was := make(map[int64]Before, len(kept))
-		for _, b := range kept {
-			was[b.Card] = b
-		}
-		for _, a := range list {
-			if b, ok := was[a.card.ID]; ok {
-				a.item = b.Item
-				if a.kept, err = restored(a.kept, b); err != nil {
+	return svc.sitting.OnSheet(ctx, access.RemarkSheet, owner, assignment,
+		func(tx *store.Tx, _ sitting.Assignment) error {
+			last, err := findLastRemarking(ctx, tx, assignment)
+			if err != nil {
+				return err
+			}
+			sheet, err := sitting.OpenGiven(sitting.Assignment{ID: assignment, Definition: last.Definition}, nil)
+			if err != nil || sheet.Err != nil {
+				return sheet.Err
+			}
+			_, list, err := prepared(ctx, tx, owner, assignment, sheet.Sheet.Method)
+			if err != nil {
+				return err
+			}
+			kept, err := listBefore(ctx, tx, last.ID)
+			if err != nil {
+				return err
+			}
+			was := make(map[int64]Before, len(kept))
+			for _, b := range kept {
+				was[b.Card] = b
+			}
+			for _, a := range list {
+				if b, ok := was[a.card.ID]; ok {
+					a.item = b.Item
+					if a.kept, err = restored(a.kept, b); err != nil {
+						return err
+					}
+				}
+				if err := a.set(ctx, tx); err != nil {
 					return err
 				}
 			}
-			if err := a.set(ctx, tx); err != nil {
+			if err := sitting.UpdateDefinition(ctx, tx, assignment, last.Definition); err != nil {
 				return err
 			}
-		}
-		if err := sitting.UpdateDefinition(ctx, tx, assignment, last.Definition); err != nil {
-			return err
-		}
-		if err := sitting.ForgetTold(ctx, tx, assignment); err != nil {
-			return err
-		}
-		if err := deleteRemarking(ctx, tx, last.ID); err != nil {
-			return err
-		}
-		return access.Log(ctx, tx, assignment, access.Change{Who: who, What: text.New("log.undo-remark.what"),
-			At: at})
-	})
+			if err := sitting.ForgetTold(ctx, tx, assignment); err != nil {
+				return err
+			}
+			if err := deleteRemarking(ctx, tx, last.ID); err != nil {
+				return err
+			}
+			return access.Log(ctx, tx, assignment, access.Change{Who: who, What: text.New("log.undo-remark.what"),
+				At: at})
+		})
 }
 
 // restored is what a card came to before it was marked anew; of one answered since, what the method that
@@ -307,25 +316,28 @@ func (svc *Service) CanUndo(ctx context.Context, instructor, assignment int64) (
 // away again.
 func (svc *Service) SetOwnMark(ctx context.Context, owner int64, c sitting.CardRow, half *int64, reason, who string,
 	at time.Time) error {
-	return svc.sitting.OnSheet(ctx, access.SetMark, owner, c.Assignment, func(tx *store.Tx, _ sitting.Assignment) error {
-		now, err := sitting.FindCard(ctx, tx, owner, c.Assignment, c.Student, c.Attempt, c.N)
-		if err != nil {
-			return err
-		}
-		if err := updateOwnMark(ctx, tx, now.ID, half, reason); err != nil {
-			return err
-		}
-		what := text.New("log.set-own-mark", "n", now.N, "name", now.Name)
-		if half != nil {
-			what = text.New("log.gave-card", "halves", length.FromHalves(*half), "n", now.N, "name", now.Name, "reason", reason)
-		}
-		return access.Log(ctx, tx, c.Assignment, access.Change{Who: who, What: what, At: at})
-	})
+	return svc.sitting.OnSheet(ctx, access.SetMark, owner, c.Assignment,
+		func(tx *store.Tx, _ sitting.Assignment) error {
+			now, err := sitting.FindCard(ctx, tx, owner, c.Assignment, c.Student, c.Attempt, c.N)
+			if err != nil {
+				return err
+			}
+			if err := updateOwnMark(ctx, tx, now.ID, half, reason); err != nil {
+				return err
+			}
+			what := text.New("log.set-own-mark", "n", now.N, "name", now.Name)
+			if half != nil {
+				what = text.New("log.gave-card", "halves", length.FromHalves(*half), "n", now.N, "name", now.Name,
+					"reason", reason)
+			}
+			return access.Log(ctx, tx, c.Assignment, access.Change{Who: who, What: what, At: at})
+		})
 }
 
 // Release tells the students of an instructor's given test what it came to.
 func (svc *Service) Release(ctx context.Context, owner, assignment int64, at time.Time) error {
-	return svc.sitting.OnSheet(ctx, access.ReleaseResults, owner, assignment, func(tx *store.Tx, _ sitting.Assignment) error {
-		return sitting.Release(ctx, tx, assignment, at)
-	})
+	return svc.sitting.OnSheet(ctx, access.ReleaseResults, owner, assignment,
+		func(tx *store.Tx, _ sitting.Assignment) error {
+			return sitting.Release(ctx, tx, assignment, at)
+		})
 }

@@ -15,8 +15,9 @@ type Remarking struct {
 
 // findLastRemarking finds the latest marking anew of a given sheet, or ErrNotFound.
 func findLastRemarking(ctx context.Context, q store.Queryer, assignment int64) (m Remarking, err error) {
-	err = store.One(ctx, q, store.Named("marking.findLastRemarking", "SELECT id, definition FROM remarkings WHERE assignment = ? ORDER BY id DESC LIMIT 1"),
-		[]any{assignment}, &m.ID, &m.Definition)
+	err = store.One(ctx, q, store.Named("marking.findLastRemarking",
+		"SELECT id, definition FROM remarkings WHERE assignment = ? ORDER BY id DESC LIMIT 1"), []any{assignment},
+		&m.ID, &m.Definition)
 	return m, err
 }
 
@@ -34,19 +35,22 @@ func listBefore(ctx context.Context, q store.Queryer, remarking int64) ([]Before
 	return store.All(ctx, q, func(r store.Row) (b Before, err error) {
 		return b, r.Scan(&b.Card, &b.Item, &b.Result, &b.Half, &b.Of, &b.Slip)
 	},
-		store.Named("marking.listBefore", "SELECT card, item, result, half_marks, half_of, slip FROM marks_before WHERE remarking = ?"), remarking)
+		store.Named("marking.listBefore",
+			"SELECT card, item, result, half_marks, half_of, slip FROM marks_before WHERE remarking = ?"), remarking)
 }
 
 // insertRemarking notes that a given sheet is marked anew.
 func insertRemarking(ctx context.Context, tx *store.Tx, assignment int64, before string, at time.Time) (int64, error) {
-	return tx.Insert(ctx, store.Named("marking.insertRemarking", "INSERT INTO remarkings (assignment, definition, at) VALUES (?, ?, ?)"), assignment, before,
-		at.Unix())
+	return tx.Insert(ctx, store.Named("marking.insertRemarking",
+		"INSERT INTO remarkings (assignment, definition, at) VALUES (?, ?, ?)"), assignment, before, at.Unix())
 }
 
 // saveBefore keeps what a card was before it is marked anew.
 func saveBefore(ctx context.Context, tx *store.Tx, remarking int64, b Before) error {
 	_, err := tx.Exec(ctx,
-		store.Named("marking.saveBefore", "INSERT INTO marks_before (remarking, card, item, result, half_marks, half_of, slip) VALUES (?, ?, ?, ?, ?, ?, ?)"),
+		store.Named("marking.saveBefore",
+			"INSERT INTO marks_before (remarking, card, item, result, half_marks, half_of, slip) VALUES (?, ?, ?, "+
+				"?, ?, ?, ?)"),
 		remarking,
 		b.Card,
 		b.Item,
@@ -66,6 +70,7 @@ func deleteRemarking(ctx context.Context, tx *store.Tx, id int64) error {
 // updateOwnMark sets an instructor's own mark on an answered card, in halves, with the reason; nil takes it
 // away again.
 func updateOwnMark(ctx context.Context, tx *store.Tx, card int64, half *int64, reason string) error {
-	return tx.Change(ctx, store.Named("marking.updateOwnMark", "UPDATE cards SET own_half_marks = ?, own_reason = ? WHERE id = ? AND answered IS NOT NULL"), half,
-		reason, card)
+	return tx.Change(ctx, store.Named("marking.updateOwnMark",
+		"UPDATE cards SET own_half_marks = ?, own_reason = ? WHERE id = ? AND answered IS NOT NULL"), half, reason,
+		card)
 }

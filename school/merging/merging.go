@@ -10,54 +10,56 @@ import (
 	"cavix/store"
 )
 
-// Merge makes one of two records of a student: all work of the other record moves to the one that stays, with its passphrase where
-// that one has none. Unmerge takes it back.
+// Merge makes one of two records of a student: all work of the other record moves to the one that stays, with its
+// passphrase where that one has none. Unmerge takes it back.
 func (svc *Service) Merge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
-		gone, err := roster.FindInClass(ctx, tx, class, other)
-		if err != nil {
-			return text.Text{}, err
-		}
-		if other == stays {
-			return text.Text{}, refusal.New("other", "log.merge")
-		}
-		moved, err := moveWork(ctx, tx, other, stays)
-		if err != nil {
-			return text.Text{}, err
-		}
-		if st.Hash == "" && gone.Hash != "" {
-			moved.Hash = gone.Hash
-			if err := roster.UpdateStudentPassphrase(ctx, tx, stays, gone.Hash); err != nil {
+	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays,
+		func(tx *store.Tx, st roster.Student) (text.Text, error) {
+			gone, err := roster.FindInClass(ctx, tx, class, other)
+			if err != nil {
 				return text.Text{}, err
 			}
-		}
-		if st.Number == "" && gone.Number != "" {
-			moved.Number, st.Number = gone.Number, gone.Number
-			if err := roster.UpdateStudent(ctx, tx, st); err != nil {
+			if other == stays {
+				return text.Text{}, refusal.New("other", "log.merge")
+			}
+			moved, err := moveWork(ctx, tx, other, stays)
+			if err != nil {
 				return text.Text{}, err
 			}
-		}
-		if err := roster.BinStudent(ctx, tx, class, other, by.At); err != nil {
-			return text.Text{}, err
-		}
-		return text.New("log.merged-record", "name", gone.Name), noteMerge(ctx, tx, other, stays, moved, by.At)
-	})
+			if st.Hash == "" && gone.Hash != "" {
+				moved.Hash = gone.Hash
+				if err := roster.UpdateStudentPassphrase(ctx, tx, stays, gone.Hash); err != nil {
+					return text.Text{}, err
+				}
+			}
+			if st.Number == "" && gone.Number != "" {
+				moved.Number, st.Number = gone.Number, gone.Number
+				if err := roster.UpdateStudent(ctx, tx, st); err != nil {
+					return text.Text{}, err
+				}
+			}
+			if err := roster.BinStudent(ctx, tx, class, other, by.At); err != nil {
+				return text.Text{}, err
+			}
+			return text.New("log.merged-record", "name", gone.Name), noteMerge(ctx, tx, other, stays, moved, by.At)
+		})
 }
 
 // Unmerge parts two records of a student again: what the other one brought along goes back to it.
 func (svc *Service) Unmerge(ctx context.Context, by access.Actor, class, stays, other int64) error {
-	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays, func(tx *store.Tx, st roster.Student) (text.Text, error) {
-		list, err := listMerges(ctx, tx, stays)
-		if err != nil {
-			return text.Text{}, err
-		}
-		for _, m := range list {
-			if m.Student == other {
-				return text.New("log.unmerge", "name", m.Name), unmerge(ctx, tx, st, m)
+	return svc.roster.ChangeInClass(ctx, access.MergeStudents, by, class, stays,
+		func(tx *store.Tx, st roster.Student) (text.Text, error) {
+			list, err := listMerges(ctx, tx, stays)
+			if err != nil {
+				return text.Text{}, err
 			}
-		}
-		return text.Text{}, store.ErrNotFound
-	})
+			for _, m := range list {
+				if m.Student == other {
+					return text.New("log.unmerge", "name", m.Name), unmerge(ctx, tx, st, m)
+				}
+			}
+			return text.Text{}, store.ErrNotFound
+		})
 }
 
 func unmerge(ctx context.Context, tx *store.Tx, st roster.Student, m Merge) error {

@@ -58,7 +58,8 @@ func bankOf(ctx context.Context, rd store.Queryer, owner int64, k exercise.Banke
 	return out, nil
 }
 
-// KeepBanked keeps an item of an instructor's bank: the one that stood there, or a new one where that is the zero value.
+// KeepBanked keeps an item of an instructor's bank: the one that stood there, or a new one where that is the zero
+// value.
 func (svc *Service) KeepBanked(ctx context.Context, owner int64, k exercise.Banked, b Banked) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		own, err := listBank(ctx, tx, owner, k.Name())

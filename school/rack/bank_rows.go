@@ -23,14 +23,16 @@ const bankedColumns = "SELECT id, kind, replaces, body, retired FROM bank "
 
 // listBank lists an instructor's own items of a kind, the oldest first.
 func listBank(ctx context.Context, q store.Queryer, owner int64, kind string) ([]BankedRow, error) {
-	return store.All(ctx, q, scanBanked, store.Named("rack.listBank", bankedColumns+"WHERE owner = ? AND kind = ? ORDER BY id"), owner, kind)
+	return store.All(ctx, q, scanBanked,
+		store.Named("rack.listBank", bankedColumns+"WHERE owner = ? AND kind = ? ORDER BY id"), owner, kind)
 }
 
 // saveBanked keeps an item: a new one when its ID is 0.
 func saveBanked(ctx context.Context, tx *store.Tx, owner int64, b BankedRow) (int64, error) {
 	if b.ID == 0 {
 		return tx.Insert(ctx,
-			store.Named("rack.saveBanked", "INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (?, ?, ?, ?, ?, ?)"),
+			store.Named("rack.saveBanked",
+				"INSERT INTO bank (owner, kind, replaces, body, retired, changed) VALUES (?, ?, ?, ?, ?, ?)"),
 			owner,
 			b.Kind,
 			b.Replaces,

@@ -23,8 +23,8 @@ const (
 	CopyOfSheet      = "sheet"
 )
 
-// SentCopy is a copy of an instrument or a sheet that a colleague has sent. Just one of Instrument and Sheet is set, or none
-// where this program cannot read the copy.
+// SentCopy is a copy of an instrument or a sheet that a colleague has sent. Just one of Instrument and Sheet is set, or
+// none where this program cannot read the copy.
 type SentCopy struct {
 	SentCopyRow
 	Instrument *instrument.Instrument
@@ -44,9 +44,10 @@ func openCopy(c SentCopyRow) SentCopy {
 	return out
 }
 
-// SendInstrument sends a copy of an instrument to the colleague who signs in with a name, and returns the colleague's name. It
-// returns a refusal.Refusal of the field login if there is no such colleague or too many copies wait there.
-func (svc *Service) SendInstrument(ctx context.Context, by access.Actor, id int64, login string) (to string, err error) {
+// SendInstrument sends a copy of an instrument to the colleague who signs in with a name, and returns the colleague's
+// name. It returns a refusal.Refusal of the field login if there is no such colleague or too many copies wait there.
+func (svc *Service) SendInstrument(ctx context.Context, by access.Actor, id int64, login string) (to string,
+	err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		k, err := findRacked(ctx, tx, by.ID, id)
 		if err != nil {
@@ -113,8 +114,9 @@ func (svc *Service) DeclineCopy(ctx context.Context, instructor, id int64) error
 	return svc.store.Write(ctx, func(tx *store.Tx) error { return deleteCopy(ctx, tx, instructor, id) })
 }
 
-// KeepCopy keeps a copy among the instructor's own things, and returns its number there. Nothing that the instructor has is
-// changed: what has a name that is taken gets a number behind it, and an instrument that is there already is used.
+// KeepCopy keeps a copy among the instructor's own things, and returns its number there. Nothing that the instructor
+// has is changed: what has a name that is taken gets a number behind it, and an instrument that is there already is
+// used.
 func (svc *Service) KeepCopy(ctx context.Context, instructor, id int64) (kept int64, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		row, err := findCopy(ctx, tx, instructor, id)

@@ -30,22 +30,26 @@ const copyColumns = `SELECT p.id, p.sender, p.receiver, i.name, p.kind, p.title,
 
 // listCopies lists the copies that an instructor has been sent, newest first.
 func listCopies(ctx context.Context, q store.Queryer, receiver int64) ([]SentCopyRow, error) {
-	return store.All(ctx, q, scanCopy, store.Named("rack.listCopies", copyColumns+"WHERE p.receiver = ? ORDER BY p.sent DESC, p.id DESC"), receiver)
+	return store.All(ctx, q, scanCopy,
+		store.Named("rack.listCopies", copyColumns+"WHERE p.receiver = ? ORDER BY p.sent DESC, p.id DESC"), receiver)
 }
 
 // findCopy finds a copy that an instructor has been sent.
 func findCopy(ctx context.Context, q store.Queryer, receiver, id int64) (SentCopyRow, error) {
-	return store.Only(store.All(ctx, q, scanCopy, store.Named("rack.findCopy", copyColumns+"WHERE p.receiver = ? AND p.id = ?"), receiver, id))
+	return store.Only(store.All(ctx, q, scanCopy,
+		store.Named("rack.findCopy", copyColumns+"WHERE p.receiver = ? AND p.id = ?"), receiver, id))
 }
 
 // sendCopy keeps a copy for another instructor.
 func sendCopy(ctx context.Context, tx *store.Tx, c SentCopyRow) error {
-	_, err := tx.Insert(ctx, store.Named("rack.sendCopy", "INSERT INTO sent_copies (sender, receiver, kind, title, document, sent) VALUES (?, ?, ?, ?, ?, ?)"),
-		c.Sender, c.Receiver, c.Kind, c.Title, c.Document, c.Sent.Unix())
+	_, err := tx.Insert(ctx, store.Named("rack.sendCopy",
+		"INSERT INTO sent_copies (sender, receiver, kind, title, document, sent) VALUES (?, ?, ?, ?, ?, ?)"), c.Sender,
+		c.Receiver, c.Kind, c.Title, c.Document, c.Sent.Unix())
 	return err
 }
 
 // deleteCopy removes a copy that an instructor has been sent.
 func deleteCopy(ctx context.Context, tx *store.Tx, receiver, id int64) error {
-	return tx.Change(ctx, store.Named("rack.deleteCopy", "DELETE FROM sent_copies WHERE receiver = ? AND id = ?"), receiver, id)
+	return tx.Change(ctx, store.Named("rack.deleteCopy", "DELETE FROM sent_copies WHERE receiver = ? AND id = ?"),
+		receiver, id)
 }

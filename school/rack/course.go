@@ -22,7 +22,8 @@ type Taking struct {
 
 // Course gathers what an instructor carries to another server. Instruments and sheets that this program cannot read
 // stay; their names are told.
-func (svc *Service) Course(ctx context.Context, instructor int64, t Taking) (c course.Course, left []string, err error) {
+func (svc *Service) Course(ctx context.Context, instructor int64, t Taking) (c course.Course, left []string,
+	err error) {
 	read := svc.store
 	if t.Class != 0 {
 		class, err := roster.FindClass(ctx, read, instructor, t.Class)
@@ -73,7 +74,8 @@ func (svc *Service) Course(ctx context.Context, instructor int64, t Taking) (c c
 			return c, nil, err
 		}
 		for _, o := range own {
-			c.Bank = append(c.Bank, course.Item{Kind: banked, Body: json.RawMessage(o.Body), Replaces: o.Replaces, Retired: o.Retired})
+			c.Bank = append(c.Bank, course.Item{Kind: banked, Body: json.RawMessage(o.Body), Replaces: o.Replaces,
+				Retired: o.Retired})
 		}
 	}
 	return c, left, nil
@@ -96,7 +98,8 @@ type bringing struct {
 }
 
 // PreviewCourse tells what bringing a course in would do, one thing after another.
-func (svc *Service) PreviewCourse(ctx context.Context, instructor int64, c course.Course, people []roster.ImportedPerson) ([]ImportEffect, error) {
+func (svc *Service) PreviewCourse(ctx context.Context, instructor int64, c course.Course,
+	people []roster.ImportedPerson) ([]ImportEffect, error) {
 	b := bringing{by: access.Actor{ID: instructor}, course: c, people: people}
 	err := b.bring(ctx, svc.store)
 	return b.out, err
@@ -104,7 +107,8 @@ func (svc *Service) PreviewCourse(ctx context.Context, instructor int64, c cours
 
 // ImportCourse brings a course in, whole or not at all. What has the name of something that is there takes its place;
 // sheets given before keep their own copy.
-func (svc *Service) ImportCourse(ctx context.Context, by access.Actor, c course.Course, people []roster.ImportedPerson) (out []ImportEffect, err error) {
+func (svc *Service) ImportCourse(ctx context.Context, by access.Actor, c course.Course,
+	people []roster.ImportedPerson) (out []ImportEffect, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		b := bringing{tx: tx, by: by, course: c, people: people}
 		err := b.bring(ctx, tx)
@@ -142,7 +146,8 @@ type there struct {
 	taken          bool // something of the course takes its place, or is the same
 }
 
-// places finds for each of what comes the place that it takes: what is just the same, else what has its name, else none.
+// places finds for each of what comes the place that it takes: what is just the same, else what has its name, else
+// none.
 func places(stands []there, names, documents []string) []*there {
 	out := make([]*there, len(names))
 	for _, same := range []bool{true, false} {
@@ -219,7 +224,8 @@ func (b *bringing) instruments(ctx context.Context, read store.Queryer) (map[str
 			id = at.id
 		}
 		if d != roster.Same && b.tx != nil {
-			if id, err = keepInstrument(ctx, b.tx, b.by.ID, RackedRow{ID: id, Name: names[i], Document: docs[i]}); err != nil {
+			if id, err = keepInstrument(ctx, b.tx, b.by.ID,
+				RackedRow{ID: id, Name: names[i], Document: docs[i]}); err != nil {
 				return nil, err
 			}
 		}

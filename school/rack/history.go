@@ -30,9 +30,10 @@ func stampOf(parts ...string) string {
 // Stamp names the state of an instrument.
 func (k Racked) Stamp() string { return stampOf(k.Document) }
 
-// ReplaceInstrument keeps an instrument in place of one of the Rack, if that is still in the state that the stamp names; else it
-// returns ErrChangedMeanwhile.
-func (svc *Service) ReplaceInstrument(ctx context.Context, owner, id int64, stamp string, in *instrument.Instrument) error {
+// ReplaceInstrument keeps an instrument in place of one of the Rack, if that is still in the state that the stamp
+// names; else it returns ErrChangedMeanwhile.
+func (svc *Service) ReplaceInstrument(ctx context.Context, owner, id int64, stamp string,
+	in *instrument.Instrument) error {
 	doc, err := store.JSON(in)
 	if err != nil {
 		return err
@@ -50,8 +51,8 @@ func (svc *Service) ReplaceInstrument(ctx context.Context, owner, id int64, stam
 	})
 }
 
-// KeepAnother keeps an instrument beside those of the Rack, under a name that none of them has: a number is put behind it where
-// that is needed.
+// KeepAnother keeps an instrument beside those of the Rack, under a name that none of them has: a number is put behind
+// it where that is needed.
 func (svc *Service) KeepAnother(ctx context.Context, owner int64, in *instrument.Instrument) (id int64, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		ids, err := keepNumbered(ctx, tx, owner, []*instrument.Instrument{in})
@@ -64,7 +65,8 @@ func (svc *Service) KeepAnother(ctx context.Context, owner int64, in *instrument
 }
 
 // keepNumbered keeps instruments under names that none of the Rack has.
-func keepNumbered(ctx context.Context, tx *store.Tx, owner int64, list []*instrument.Instrument) (ids []int64, err error) {
+func keepNumbered(ctx context.Context, tx *store.Tx, owner int64, list []*instrument.Instrument) (ids []int64,
+	err error) {
 	rack, err := listRack(ctx, tx, owner)
 	if err != nil {
 		return nil, err
@@ -115,8 +117,8 @@ func freeName(name string, taken map[string]bool) string {
 // MostAlike is how many instruments like one can be made at once.
 const MostAlike = 40
 
-// MakeAlike adds so many instruments to the Rack that are like one of it. With zeros each has a zero error of its own, of either sign
-// and unlike those of the others as far as the scale has enough of them.
+// MakeAlike adds so many instruments to the Rack that are like one of it. With zeros each has a zero error of its own,
+// of either sign and unlike those of the others as far as the scale has enough of them.
 func (svc *Service) MakeAlike(ctx context.Context, owner, id int64, count int, zeros bool) error {
 	count = min(max(count, 1), MostAlike)
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
@@ -177,7 +179,8 @@ type EarlierInstrument struct {
 func (svc *Service) EarlierInstruments(ctx context.Context, owner, id int64) (out []EarlierInstrument, err error) {
 	list, err := listEarlierInstruments(ctx, svc.store, owner, id)
 	for _, e := range list {
-		out = append(out, EarlierInstrument{OpenRacked(RackedRow{ID: e.ID, Name: e.Name, Document: e.Document, Changed: e.Kept}), e.Replaced})
+		out = append(out, EarlierInstrument{OpenRacked(RackedRow{ID: e.ID, Name: e.Name, Document: e.Document,
+			Changed: e.Kept}), e.Replaced})
 	}
 	return out, err
 }
@@ -202,8 +205,8 @@ func (svc *Service) RestoreInstrument(ctx context.Context, owner, id, state int6
 	})
 }
 
-// ReplaceSheet keeps a sheet in place of the one with its ID, if that is still in the state that the stamp names; else it returns
-// ErrChangedMeanwhile.
+// ReplaceSheet keeps a sheet in place of the one with its ID, if that is still in the state that the stamp names; else
+// it returns ErrChangedMeanwhile.
 func (svc *Service) ReplaceSheet(ctx context.Context, owner int64, sh Sheet, stamp string) error {
 	row, err := sheetRow(sh)
 	if err != nil {
@@ -245,8 +248,8 @@ type EarlierSheet struct {
 func (svc *Service) EarlierSheets(ctx context.Context, owner, id int64) (out []EarlierSheet, err error) {
 	list, err := listEarlierSheets(ctx, svc.store, owner, id)
 	for _, e := range list {
-		out = append(out, EarlierSheet{openSheet(SheetRow{ID: e.ID, Title: e.Name, Definition: e.Document, Racked: e.Racked, Changed: e.Kept}),
-			e.Replaced})
+		out = append(out, EarlierSheet{openSheet(SheetRow{ID: e.ID, Title: e.Name, Definition: e.Document,
+			Racked: e.Racked, Changed: e.Kept}), e.Replaced})
 	}
 	return out, err
 }

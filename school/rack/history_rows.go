@@ -28,12 +28,14 @@ const earlierColumns = "SELECT e.id, e.name, e.document, e.racked, e.kept, e.rep
 
 // listEarlierInstruments lists the earlier states of one of an instructor's instruments, the latest first.
 func listEarlierInstruments(ctx context.Context, q store.Queryer, owner, instrument int64) ([]EarlierState, error) {
-	return store.All(ctx, q, scanEarlierState, store.Named("rack.listEarlierInstruments", earlierColumns+`JOIN instruments i ON i.id = e.instrument
+	return store.All(ctx, q, scanEarlierState, store.Named("rack.listEarlierInstruments",
+		earlierColumns+`JOIN instruments i ON i.id = e.instrument
 		WHERE i.owner = ? AND i.id = ? AND i.binned IS NULL ORDER BY e.id DESC`), owner, instrument)
 }
 
 // listEarlierSheets lists the earlier states of one of an instructor's sheets, the latest first.
 func listEarlierSheets(ctx context.Context, q store.Queryer, owner, sheet int64) ([]EarlierState, error) {
-	return store.All(ctx, q, scanEarlierState, store.Named("rack.listEarlierSheets", earlierColumns+`JOIN sheets s ON s.id = e.sheet
+	return store.All(ctx, q, scanEarlierState, store.Named("rack.listEarlierSheets",
+		earlierColumns+`JOIN sheets s ON s.id = e.sheet
 		WHERE s.owner = ? AND s.id = ? AND s.binned IS NULL ORDER BY e.id DESC`), owner, sheet)
 }

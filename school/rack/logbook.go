@@ -136,16 +136,17 @@ func (b Book) write(ctx context.Context, tx *store.Tx, list []logbook.Entry) err
 		if err != nil {
 			return err
 		}
-		if _, err := insertLogEntry(ctx, tx, LogEntry{Instrument: b.ID, Day: e.At, Corrects: e.Corrects, Entry: says}); err != nil {
+		if _, err := insertLogEntry(ctx, tx, LogEntry{Instrument: b.ID, Day: e.At, Corrects: e.Corrects,
+			Entry: says}); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// ImportBook adds the checks of a table to the book of an instructor's instrument, whole or not at all, but for those that are
-// there already. It returns how many were added. What cannot stand is a refusal.Refusal with the number of the check before
-// the field.
+// ImportBook adds the checks of a table to the book of an instructor's instrument, whole or not at all, but for those
+// that are there already. It returns how many were added. What cannot stand is a refusal.Refusal with the number of the
+// check before the field.
 func (svc *Service) ImportBook(ctx context.Context, owner, id int64, list []logbook.Entry) (added int, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		b, err := book(ctx, tx, owner, id, time.Time{})
@@ -164,8 +165,8 @@ func (svc *Service) ImportBook(ctx context.Context, owner, id int64, list []logb
 	return added, err
 }
 
-// RemoveDamaged deletes an entry of the book of an instructor's instrument that cannot be read. Any other stays: a further
-// entry corrects it.
+// RemoveDamaged deletes an entry of the book of an instructor's instrument that cannot be read. Any other stays: a
+// further entry corrects it.
 func (svc *Service) RemoveDamaged(ctx context.Context, owner, id, entry int64) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		b, err := book(ctx, tx, owner, id, time.Time{})

@@ -17,12 +17,14 @@ import (
 
 // DropInstrument puts an instrument of an instructor's into the bin. Sheets keep their own copy.
 func (svc *Service) DropInstrument(ctx context.Context, by access.Actor, id int64) error {
-	return svc.access.Logging(ctx, by, text.New("log.drop-instrument"), func(tx *store.Tx) error { return BinInstrument(ctx, tx, by.ID, id, by.At) })
+	return svc.access.Logging(ctx, by, text.New("log.drop-instrument"),
+		func(tx *store.Tx) error { return BinInstrument(ctx, tx, by.ID, id, by.At) })
 }
 
 // DropSheet puts a sheet of an instructor's into the bin. Classes that were given it keep it, with all answers.
 func (svc *Service) DropSheet(ctx context.Context, by access.Actor, id int64) error {
-	return svc.access.Logging(ctx, by, text.New("log.drop-sheet"), func(tx *store.Tx) error { return BinSheet(ctx, tx, by.ID, id, by.At) })
+	return svc.access.Logging(ctx, by, text.New("log.drop-sheet"),
+		func(tx *store.Tx) error { return BinSheet(ctx, tx, by.ID, id, by.At) })
 }
 
 const MostInstruments = 300
@@ -87,7 +89,8 @@ func (svc *Service) rack(ctx context.Context, owner int64) ([]Racked, error) {
 	return out, err
 }
 
-// RackPart lists a part of an instructor's instruments, with what their books say. More tells whether there are others after them.
+// RackPart lists a part of an instructor's instruments, with what their books say. More tells whether there are others
+// after them.
 func (svc *Service) RackPart(ctx context.Context, owner int64, p Part) (part []Racked, more bool, err error) {
 	most := p.Most
 	p.Most++

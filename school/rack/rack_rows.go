@@ -9,12 +9,16 @@ import (
 
 // BinInstrument puts an instrument of an owner's into the bin; a zero time takes it out again.
 func BinInstrument(ctx context.Context, tx *store.Tx, owner, id int64, at time.Time) error {
-	return tx.Change(ctx, store.Named("rack.BinInstrument", "UPDATE instruments SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?"), store.OrNull(at), id, owner, !at.IsZero())
+	return tx.Change(ctx, store.Named("rack.BinInstrument",
+		"UPDATE instruments SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?"), store.OrNull(at), id,
+		owner, !at.IsZero())
 }
 
 // BinSheet puts a sheet of an owner's into the bin; a zero time takes it out again. Classes that were given it keep it.
 func BinSheet(ctx context.Context, tx *store.Tx, owner, id int64, at time.Time) error {
-	return tx.Change(ctx, store.Named("rack.BinSheet", "UPDATE sheets SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?"), store.OrNull(at), id, owner, !at.IsZero())
+	return tx.Change(ctx, store.Named("rack.BinSheet",
+		"UPDATE sheets SET binned = ? WHERE id = ? AND owner = ? AND (binned IS NULL) = ?"), store.OrNull(at), id,
+		owner, !at.IsZero())
 }
 
 // RackedRow is an instrument on an instructor's Rack.
@@ -37,11 +41,13 @@ const rackedColumns = "SELECT id, name, document, changed, shared FROM instrumen
 
 // listRack lists an instructor's instruments, those used last first.
 func listRack(ctx context.Context, q store.Queryer, owner int64) ([]RackedRow, error) {
-	return store.All(ctx, q, scanRacked, store.Named("rack.listRack", rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY used DESC, name COLLATE people, id"), owner)
+	return store.All(ctx, q, scanRacked,
+		store.Named("rack.listRack",
+			rackedColumns+"WHERE owner = ? AND binned IS NULL ORDER BY used DESC, name COLLATE people, id"), owner)
 }
 
-// Part says which part of a list is asked for: what its name holds, its order and a filter. Skip are passed over, up to Most are
-// listed.
+// Part says which part of a list is asked for: what its name holds, its order and a filter. Skip are passed over, up to
+// Most are listed.
 type Part struct {
 	Holds      string
 	Newest     bool   // the last changed first, in place of the order of the names
@@ -59,15 +65,19 @@ func (p Part) order(name, at string) string {
 
 // listRackPart lists a part of an instructor's instruments.
 func listRackPart(ctx context.Context, q store.Queryer, owner int64, p Part) ([]RackedRow, error) {
-	return store.All(ctx, q, scanRacked, store.Named("rack.listRackPart", rackedColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(name), lower(?)) > 0)
-		AND ? IN ('', CASE WHEN json_valid(document) THEN json_extract(document, '$.family') ELSE '' END)`+p.order("name", "changed")),
+	return store.All(ctx, q, scanRacked,
+		store.Named("rack.listRackPart",
+			rackedColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(name), lower(?)) > 0)
+		AND ? IN ('', CASE WHEN json_valid(document) THEN json_extract(document, '$.family') ELSE ''
+		END)`+p.order("name", "changed")),
 		owner, p.Holds, p.Holds, p.Filter, p.Most, p.Skip)
 }
 
 // markUsed notes that instruments of an instructor's were used.
 func markUsed(ctx context.Context, tx *store.Tx, owner int64, instruments []int64, at time.Time) error {
 	for _, id := range instruments {
-		if _, err := tx.Exec(ctx, store.Named("rack.markUsed", "UPDATE instruments SET used = ? WHERE id = ? AND owner = ?"), at.Unix(), id, owner); err != nil {
+		if _, err := tx.Exec(ctx, store.Named("rack.markUsed",
+			"UPDATE instruments SET used = ? WHERE id = ? AND owner = ?"), at.Unix(), id, owner); err != nil {
 			return err
 		}
 	}
@@ -76,33 +86,41 @@ func markUsed(ctx context.Context, tx *store.Tx, owner int64, instruments []int6
 
 // findRacked finds one of an instructor's instruments.
 func findRacked(ctx context.Context, q store.Queryer, owner, id int64) (RackedRow, error) {
-	return store.Only(store.All(ctx, q, scanRacked, store.Named("rack.findRacked", rackedColumns+"WHERE owner = ? AND id = ? AND binned IS NULL"), owner, id))
+	return store.Only(store.All(ctx, q, scanRacked,
+		store.Named("rack.findRacked", rackedColumns+"WHERE owner = ? AND id = ? AND binned IS NULL"), owner, id))
 }
 
 // countRacked tells how many instruments an instructor has.
 func countRacked(ctx context.Context, q store.Queryer, owner int64) (n int, err error) {
-	err = store.One(ctx, q, store.Named("rack.countRacked", "SELECT count(*) FROM instruments WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
+	err = store.One(ctx, q, store.Named("rack.countRacked",
+		"SELECT count(*) FROM instruments WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
 	return n, err
 }
 
 // saveInstrument puts an instrument on the Rack: a new one when its ID is 0, else in place of that one.
 func saveInstrument(ctx context.Context, tx *store.Tx, owner int64, k RackedRow) (int64, error) {
 	if k.ID == 0 {
-		return tx.Insert(ctx, store.Named("rack.saveInstrument", "INSERT INTO instruments (owner, name, document, changed, used) VALUES (?, ?, ?, ?, ?)"), owner, k.Name,
+		return tx.Insert(ctx, store.Named("rack.saveInstrument",
+			"INSERT INTO instruments (owner, name, document, changed, used) VALUES (?, ?, ?, ?, ?)"), owner, k.Name,
 			k.Document, store.Now(), store.Now())
 	}
-	return k.ID, tx.Change(ctx, store.Named("rack.saveInstrument", "UPDATE instruments SET name = ?, document = ?, changed = ?, used = ? WHERE id = ? AND owner = ? AND binned IS NULL"),
-		k.Name, k.Document, store.Now(), store.Now(), k.ID, owner)
+	return k.ID, tx.Change(ctx,
+		store.Named("rack.saveInstrument",
+			"UPDATE instruments SET name = ?, document = ?, changed = ?, used = ? WHERE id = ? AND owner = ? AND "+
+				"binned IS NULL"), k.Name, k.Document, store.Now(), store.Now(), k.ID, owner)
 }
 
 // share settles whether an instructor's students may move an instrument on their Bench.
 func share(ctx context.Context, tx *store.Tx, owner, id int64, shared bool) error {
-	return tx.Change(ctx, store.Named("rack.share", "UPDATE instruments SET shared = ? WHERE id = ? AND owner = ?"), shared, id, owner)
+	return tx.Change(ctx, store.Named("rack.share", "UPDATE instruments SET shared = ? WHERE id = ? AND owner = ?"),
+		shared, id, owner)
 }
 
 // ListSharedWith lists the instruments that a student's instructor shares, by name.
 func ListSharedWith(ctx context.Context, q store.Queryer, student int64) ([]RackedRow, error) {
-	return store.All(ctx, q, scanRacked, store.Named("rack.ListSharedWith", rackedColumns+`WHERE shared AND binned IS NULL AND owner = (SELECT c.owner FROM students s
+	return store.All(ctx, q, scanRacked,
+		store.Named("rack.ListSharedWith",
+			rackedColumns+`WHERE shared AND binned IS NULL AND owner = (SELECT c.owner FROM students s
 		JOIN classes c ON c.id = s.class WHERE s.id = ?) ORDER BY used DESC, name COLLATE people, id`), student)
 }
 
@@ -126,35 +144,46 @@ const sheetColumns = "SELECT id, title, definition, racked, changed FROM sheets 
 
 // listSheets lists an instructor's sheets by title.
 func listSheets(ctx context.Context, q store.Queryer, owner int64) ([]SheetRow, error) {
-	return store.All(ctx, q, scanSheet, store.Named("rack.listSheets", sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title COLLATE people, id"), owner)
+	return store.All(ctx, q, scanSheet,
+		store.Named("rack.listSheets",
+			sheetColumns+"WHERE owner = ? AND binned IS NULL ORDER BY title COLLATE people, id"), owner)
 }
 
 // listSheetsPart lists a part of an instructor's sheets.
 func listSheetsPart(ctx context.Context, q store.Queryer, owner int64, p Part) ([]SheetRow, error) {
-	return store.All(ctx, q, scanSheet, store.Named("rack.listSheetsPart", sheetColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(title), lower(?)) > 0)
-		AND ? IN ('', iif(EXISTS (SELECT 1 FROM assignments a WHERE a.sheet = sheets.id), 'given', 'new'))`+p.order("title", "changed")),
+	return store.All(ctx, q, scanSheet,
+		store.Named("rack.listSheetsPart",
+			sheetColumns+`WHERE owner = ? AND binned IS NULL AND (? = '' OR instr(lower(title), lower(?)) > 0)
+		AND ? IN ('', iif(EXISTS (SELECT 1 FROM assignments a
+		WHERE a.sheet = sheets.id), 'given', 'new'))`+p.order("title", "changed")),
 		owner, p.Holds, p.Holds, p.Filter, p.Most, p.Skip)
 }
 
 // listSheetsNotGiven lists an instructor's sheets that a class has not been given.
 func listSheetsNotGiven(ctx context.Context, q store.Queryer, owner, class int64) ([]SheetRow, error) {
-	return store.All(ctx, q, scanSheet, store.Named("rack.listSheetsNotGiven", sheetColumns+`WHERE owner = ? AND binned IS NULL
-		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL) ORDER BY title COLLATE people, id`), owner, class)
+	return store.All(ctx, q, scanSheet, store.Named("rack.listSheetsNotGiven",
+		sheetColumns+`WHERE owner = ? AND binned IS NULL
+		AND id NOT IN (SELECT sheet FROM assignments WHERE class = ? AND sheet IS NOT NULL)
+		ORDER BY title COLLATE people, id`), owner, class)
 }
 
 // FindSheet finds one of an instructor's sheets.
 func FindSheet(ctx context.Context, q store.Queryer, owner, id int64) (SheetRow, error) {
-	return store.Only(store.All(ctx, q, scanSheet, store.Named("rack.FindSheet", sheetColumns+"WHERE owner = ? AND id = ? AND binned IS NULL"), owner, id))
+	return store.Only(store.All(ctx, q, scanSheet,
+		store.Named("rack.FindSheet", sheetColumns+"WHERE owner = ? AND id = ? AND binned IS NULL"), owner, id))
 }
 
 // saveSheet keeps a sheet: a new one when its ID is 0.
 func saveSheet(ctx context.Context, tx *store.Tx, owner int64, sh SheetRow) (int64, error) {
 	if sh.ID == 0 {
-		return tx.Insert(ctx, store.Named("rack.saveSheet", "INSERT INTO sheets (owner, title, definition, racked, changed) VALUES (?, ?, ?, ?, ?)"),
-			owner, sh.Title, sh.Definition, sh.Racked, store.Now())
+		return tx.Insert(ctx, store.Named("rack.saveSheet",
+			"INSERT INTO sheets (owner, title, definition, racked, changed) VALUES (?, ?, ?, ?, ?)"), owner, sh.Title,
+			sh.Definition, sh.Racked, store.Now())
 	}
 	return sh.ID, tx.Change(ctx,
-		store.Named("rack.saveSheet", "UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ? AND binned IS NULL"),
+		store.Named("rack.saveSheet",
+			"UPDATE sheets SET title = ?, definition = ?, racked = ?, changed = ? WHERE id = ? AND owner = ? AND "+
+				"binned IS NULL"),
 		sh.Title,
 		sh.Definition,
 		sh.Racked,
@@ -166,7 +195,8 @@ func saveSheet(ctx context.Context, tx *store.Tx, owner int64, sh SheetRow) (int
 
 // countSheets tells how many sheets an instructor has.
 func countSheets(ctx context.Context, q store.Queryer, owner int64) (n int, err error) {
-	err = store.One(ctx, q, store.Named("rack.countSheets", "SELECT count(*) FROM sheets WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
+	err = store.One(ctx, q, store.Named("rack.countSheets",
+		"SELECT count(*) FROM sheets WHERE owner = ? AND binned IS NULL"), []any{owner}, &n)
 	return n, err
 }
 
@@ -177,12 +207,14 @@ func RestoreBinnedInstrument(ctx context.Context, tx *store.Tx, instructor, id i
 
 // RemoveInstrument deletes a instrument that lies in the Bin for good, with all that belongs to it.
 func RemoveInstrument(ctx context.Context, tx *store.Tx, id int64) error {
-	return tx.Change(ctx, store.Named("rack.RemoveInstrument", "DELETE FROM instruments WHERE binned IS NOT NULL AND id = ?"), id)
+	return tx.Change(ctx, store.Named("rack.RemoveInstrument",
+		"DELETE FROM instruments WHERE binned IS NOT NULL AND id = ?"), id)
 }
 
 // RemoveInstruments deletes the instruments for good that came into the Bin before a time.
 func RemoveInstruments(ctx context.Context, tx *store.Tx, before time.Time) error {
-	_, err := tx.Exec(ctx, store.Named("rack.RemoveInstruments", "DELETE FROM instruments WHERE binned < ?"), before.Unix())
+	_, err := tx.Exec(ctx, store.Named("rack.RemoveInstruments", "DELETE FROM instruments WHERE binned < ?"),
+		before.Unix())
 	return err
 }
 

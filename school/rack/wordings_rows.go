@@ -21,7 +21,8 @@ func scanWording(r store.Row) (w Wording, err error) {
 
 // listWordings are an instructor's own words for slips.
 func listWordings(ctx context.Context, q store.Queryer, owner int64) ([]Wording, error) {
-	return store.All(ctx, q, scanWording, store.Named("rack.listWordings", "SELECT code, off, advice, note FROM slip_words WHERE owner = ?"), owner)
+	return store.All(ctx, q, scanWording,
+		store.Named("rack.listWordings", "SELECT code, off, advice, note FROM slip_words WHERE owner = ?"), owner)
 }
 
 // wordingsOf remembers the words of instructors by their id.
@@ -38,14 +39,16 @@ func ListStudentWordings(ctx context.Context, q store.Queryer, student int64) ([
 
 // ListClassWordings are the words of the instructor who leads a class.
 func ListClassWordings(ctx context.Context, q store.Queryer, class int64) ([]Wording, error) {
-	return store.All(ctx, q, scanWording, store.Named("rack.ListClassWordings", `SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
+	return store.All(ctx, q, scanWording, store.Named("rack.ListClassWordings",
+		`SELECT w.code, w.off, w.advice, w.note FROM slip_words w JOIN classes c ON c.owner = w.owner
 		WHERE c.id = ?`), class)
 }
 
 // updateWording keeps an instructor's words for one slip.
 func updateWording(ctx context.Context, tx *store.Tx, owner int64, w Wording) error {
 	wordingsOf.Forget(tx, owner)
-	_, err := tx.Exec(ctx, store.Named("rack.updateWording", `INSERT INTO slip_words (owner, code, off, advice, note) VALUES (?, ?, ?, ?, ?)
+	_, err := tx.Exec(ctx, store.Named("rack.updateWording",
+		`INSERT INTO slip_words (owner, code, off, advice, note) VALUES (?, ?, ?, ?, ?)
 		ON CONFLICT (owner, code) DO UPDATE SET off = excluded.off, advice = excluded.advice, note = excluded.note`),
 		owner, w.Code, w.Off, w.Advice, w.Note)
 	return err

@@ -18,7 +18,8 @@ func (svc *Service) DropClass(ctx context.Context, by access.Actor, class int64)
 		if err := BinClass(ctx, tx, class, by.At); err != nil {
 			return err
 		}
-		return access.LogKeeping(ctx, tx, access.Change{Who: by.Name, What: text.New("log.drop-class.what", "name", c.Name), At: by.At})
+		return access.LogKeeping(ctx, tx,
+			access.Change{Who: by.Name, What: text.New("log.drop-class.what", "name", c.Name), At: by.At})
 	})
 }
 
@@ -32,8 +33,8 @@ func (svc *Service) DropStudent(ctx context.Context, by access.Actor, class, stu
 	})
 }
 
-// RestoreStudent takes a student out of the Bin and back into the class. It returns ErrNameTaken where somebody there has
-// the name by now.
+// RestoreStudent takes a student out of the Bin and back into the class. It returns ErrNameTaken where somebody there
+// has the name by now.
 func RestoreStudent(ctx context.Context, tx *store.Tx, _, id int64) error {
 	st, err := FindBinnedStudent(ctx, tx, id)
 	if err != nil {

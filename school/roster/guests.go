@@ -7,8 +7,8 @@ import (
 	"cavix/store"
 )
 
-// JoinAsGuest lets somebody into the rounds of a class with a handle only, where the class allows that; store.ErrNotFound
-// where it does not, ErrNameTaken for a name that is there.
+// JoinAsGuest lets somebody into the rounds of a class with a handle only, where the class allows that;
+// store.ErrNotFound where it does not, ErrNameTaken for a name that is there.
 func (svc *Service) JoinAsGuest(ctx context.Context, code, name string, at time.Time) (id int64, err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		c, err := findClassByCode(ctx, tx, code)

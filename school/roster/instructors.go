@@ -37,7 +37,8 @@ func (svc *Service) keeps(ctx context.Context, by access.Actor, said text.Text, 
 	})
 }
 
-// Invite adds an instructor, who chooses a passphrase with the key that is returned. A login that exists is ErrLoginTaken.
+// Invite adds an instructor, who chooses a passphrase with the key that is returned. A login that exists is
+// ErrLoginTaken.
 func (svc *Service) Invite(ctx context.Context, by access.Actor, login, name string) (key string, err error) {
 	key = rand.Text()
 	return key, svc.keeps(ctx, by, text.New("log.invite", "name", name), func(tx *store.Tx) error {
@@ -50,7 +51,8 @@ func (svc *Service) Invite(ctx context.Context, by access.Actor, login, name str
 }
 
 // onInstructor does something about an instructor that only who keeps the server may do; what is said follows the name.
-func (svc *Service) onInstructor(ctx context.Context, by access.Actor, id int64, said text.Text, work func(*store.Tx, Instructor) error) error {
+func (svc *Service) onInstructor(ctx context.Context, by access.Actor, id int64, said text.Text,
+	work func(*store.Tx, Instructor) error) error {
 	i, err := FindInstructor(ctx, svc.store, id)
 	if err != nil {
 		return err
@@ -58,8 +60,8 @@ func (svc *Service) onInstructor(ctx context.Context, by access.Actor, id int64,
 	return svc.keeps(ctx, by, ofPerson(i.Name, said), func(tx *store.Tx) error { return work(tx, i) })
 }
 
-// ResetPassphrase has an instructor choose a new passphrase, with the key that is returned. The old one is good no longer, and
-// all sessions are over.
+// ResetPassphrase has an instructor choose a new passphrase, with the key that is returned. The old one is good no
+// longer, and all sessions are over.
 func (svc *Service) ResetPassphrase(ctx context.Context, by access.Actor, id int64) (key string, err error) {
 	key = rand.Text()
 	return key, svc.onInstructor(ctx, by, id, text.New("log.reset-passphrase"), func(tx *store.Tx, _ Instructor) error {
@@ -67,8 +69,8 @@ func (svc *Service) ResetPassphrase(ctx context.Context, by access.Actor, id int
 	})
 }
 
-// LinkFor has an instructor, found by the name they sign in with, choose a new passphrase, for whoever has the database file
-// itself in hand; keeper has them keep the server too.
+// LinkFor has an instructor, found by the name they sign in with, choose a new passphrase, for whoever has the database
+// file itself in hand; keeper has them keep the server too.
 func (svc *Service) LinkFor(ctx context.Context, login string, keeper bool, at time.Time) (key string, err error) {
 	key = rand.Text()
 	return key, svc.store.Write(ctx, func(tx *store.Tx) error {
@@ -82,13 +84,15 @@ func (svc *Service) LinkFor(ctx context.Context, login string, keeper bool, at t
 		if keeper {
 			err = errors.Join(updateKeeper(ctx, tx, i.ID, true), updateBarred(ctx, tx, i.ID, time.Time{}))
 		}
-		return errors.Join(err, access.LogKeeping(ctx, tx, access.Change{Who: "at the server itself", What: ofPerson(i.Name, text.New("log.reset-passphrase")), At: at}))
+		return errors.Join(err, access.LogKeeping(ctx, tx, access.Change{Who: "at the server itself",
+			What: ofPerson(i.Name, text.New("log.reset-passphrase")), At: at}))
 	})
 }
 
 // EndSessionsOf ends all sessions of an instructor.
 func (svc *Service) EndSessionsOf(ctx context.Context, by access.Actor, id int64) error {
-	return svc.onInstructor(ctx, by, id, text.New("log.end-sessions-of"), func(tx *store.Tx, _ Instructor) error { return endSessions(ctx, tx, id) })
+	return svc.onInstructor(ctx, by, id, text.New("log.end-sessions-of"),
+		func(tx *store.Tx, _ Instructor) error { return endSessions(ctx, tx, id) })
 }
 
 // SetKeeper settles whether an instructor keeps the server too. The last who does is ErrLastKeeper.
@@ -136,7 +140,8 @@ func someKeeper(ctx context.Context, tx *store.Tx) error {
 // MostInstructors bounds how many instructors are listed.
 const MostInstructors = 500
 
-// ByLink finds the instructor who may choose a passphrase with a key; store.ErrNotFound where the key is good no longer.
+// ByLink finds the instructor who may choose a passphrase with a key; store.ErrNotFound where the key is good no
+// longer.
 func (svc *Service) ByLink(ctx context.Context, key string, at time.Time) (Instructor, error) {
 	return findInstructorByLink(ctx, svc.store, hashLink(key), at)
 }
@@ -156,8 +161,8 @@ func (svc *Service) Choose(ctx context.Context, key, hash string, at time.Time) 
 	return i, err
 }
 
-// ChangeOwn keeps the new passphrase of an instructor, or of a student. Sessions elsewhere are over; entry is the number that
-// the one that goes on needs.
+// ChangeOwn keeps the new passphrase of an instructor, or of a student. Sessions elsewhere are over; entry is the
+// number that the one that goes on needs.
 func (svc *Service) ChangeOwn(ctx context.Context, instructor bool, id int64, hash string) (entry int64, err error) {
 	return svc.own(ctx, instructor, id, func(tx *store.Tx) error {
 		if instructor {
@@ -177,8 +182,8 @@ func (svc *Service) EndOwn(ctx context.Context, instructor bool, id int64) (entr
 	})
 }
 
-// SetLanguage keeps the language that an instructor, or a student, has chosen; "" follows the class or the browser. One that there
-// is not is a refusal.Refusal.
+// SetLanguage keeps the language that an instructor, or a student, has chosen; "" follows the class or the browser. One
+// that there is not is a refusal.Refusal.
 func (svc *Service) SetLanguage(ctx context.Context, instructor bool, id int64, language string) error {
 	if language != "" && !locale.Speaks(language) {
 		return refusal.New("language", "words.check-language", "language", language)
@@ -191,7 +196,8 @@ func (svc *Service) SetLanguage(ctx context.Context, instructor bool, id int64, 
 	})
 }
 
-func (svc *Service) own(ctx context.Context, instructor bool, id int64, work func(*store.Tx) error) (entry int64, err error) {
+func (svc *Service) own(ctx context.Context, instructor bool, id int64, work func(*store.Tx) error) (entry int64,
+	err error) {
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		if err := work(tx); err != nil {
 			return err
@@ -213,7 +219,8 @@ func (svc *Service) NoteSignIn(ctx context.Context, s SignIn) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error { return noteSignIn(ctx, tx, s) })
 }
 
-// DeviceKey is the key that signs the cookies of browsers that have signed in before; it is made when it is first asked for.
+// DeviceKey is the key that signs the cookies of browsers that have signed in before; it is made when it is first asked
+// for.
 func (svc *Service) DeviceKey(ctx context.Context, at time.Time) (key string, err error) {
 	if key, _, err = store.Noted(ctx, svc.store, DeviceKey); err != nil || key != "" {
 		return key, err

@@ -12,8 +12,8 @@ import (
 	"cavix/store"
 )
 
-// Bounds of joining a class: how many join by themselves within a while, as members or as guests, and how many of either
-// there are.
+// Bounds of joining a class: how many join by themselves within a while, as members or as guests, and how many of
+// either there are.
 const (
 	joinWhile   = 10 * time.Minute
 	MostJoining = 100
@@ -29,9 +29,10 @@ func NameFree(ctx context.Context, rd store.Queryer, class, but int64, name stri
 	return err
 }
 
-// Join adds a student to a class, or lets one choose a passphrase who is on its list and has none. A name that exists there
-// is ErrNameTaken, ErrHasPassphrase or ErrNotHere. Where the class wants it the student waits to be let in, which is ErrWaits: everything is kept for
-// then. Who is on no list is refused with ErrShut while nobody joins, and with ErrCrowded where too many come at once.
+// Join adds a student to a class, or lets one choose a passphrase who is on its list and has none. A name that exists
+// there is ErrNameTaken, ErrHasPassphrase or ErrNotHere. Where the class wants it the student waits to be let in, which
+// is ErrWaits: everything is kept for then. Who is on no list is refused with ErrShut while nobody joins, and with
+// ErrCrowded where too many come at once.
 func (svc *Service) Join(ctx context.Context, class int64, name, hash string, at time.Time) (id int64, err error) {
 	waits := false
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {

@@ -14,8 +14,8 @@ import (
 	"cavix/store"
 )
 
-// ChangeInClass changes something about a student of a class where the instructor has a right, and logs it: what work says
-// follows the student's name.
+// ChangeInClass changes something about a student of a class where the instructor has a right, and logs it: what work
+// says follows the student's name.
 func (svc *Service) ChangeInClass(ctx context.Context, right access.Right, by access.Actor, class, student int64,
 	work func(*store.Tx, Student) (said text.Text, err error)) error {
 	return svc.access.InClass(ctx, right, by.ID, class, func(tx *store.Tx) error {
@@ -38,14 +38,16 @@ func ofPerson(name string, said text.Text) text.Text {
 
 // ClearPassphrase lets a student of a class choose a new passphrase, by joining once more under the same name.
 func (svc *Service) ClearPassphrase(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.ChangeInClass(ctx, access.ClearPassphrase, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.ClearPassphrase, by, class, student, func(tx *store.Tx, _ Student) (text.Text,
+		error) {
 		return text.New("log.clear-passphrase"), clearPassphrase(ctx, tx, class, student)
 	})
 }
 
 // ChangeStudent keeps a student's name, group and extra minutes; a name that exists in the class is ErrNameTaken.
 func (svc *Service) ChangeStudent(ctx context.Context, by access.Actor, s Student) error {
-	return svc.ChangeInClass(ctx, access.ChangeStudent, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.ChangeStudent, by, s.Class, s.ID, func(tx *store.Tx, was Student) (text.Text,
+		error) {
 		if !names.Alike(was.Name, s.Name) {
 			if err := NameFree(ctx, tx, s.Class, s.ID, s.Name); err != nil {
 				return text.Text{}, err
@@ -86,7 +88,8 @@ func (svc *Service) SetLeft(ctx context.Context, by access.Actor, class, student
 	if back {
 		said, at = text.New("log.class-again"), time.Time{}
 	}
-	return svc.ChangeInClass(ctx, access.ChangeStudent, by, class, student, func(tx *store.Tx, _ Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.ChangeStudent, by, class, student, func(tx *store.Tx, _ Student) (text.Text,
+		error) {
 		return said, updateGone(ctx, tx, class, student, at)
 	})
 }
@@ -94,7 +97,8 @@ func (svc *Service) SetLeft(ctx context.Context, by access.Actor, class, student
 // Move brings a student to another class that the same instructor leads, with all answers; a name that exists there is
 // ErrNameTaken.
 func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, to int64) error {
-	return svc.ChangeInClass(ctx, access.MoveStudent, by, class, student, func(tx *store.Tx, st Student) (text.Text, error) {
+	return svc.ChangeInClass(ctx, access.MoveStudent, by, class, student, func(tx *store.Tx, st Student) (text.Text,
+		error) {
 		there, err := FindClass(ctx, tx, by.ID, to)
 		if err != nil {
 			return text.Text{}, err
@@ -108,13 +112,15 @@ func (svc *Service) Move(ctx context.Context, by access.Actor, class, student, t
 		if err := move(ctx, tx, class, student, to); err != nil {
 			return text.Text{}, err
 		}
-		return text.New("log.move", "name", there.Name), by.Log(ctx, tx, to, text.New("log.came-from", "name", st.Name, "class_name", st.ClassName))
+		return text.New("log.move", "name", there.Name),
+			by.Log(ctx, tx, to, text.New("log.came-from", "name", st.Name, "class_name", st.ClassName))
 	})
 }
 
 // NoteExport notes that all data of a student were handed out.
 func (svc *Service) NoteExport(ctx context.Context, by access.Actor, class, student int64) error {
-	return svc.ChangeInClass(ctx, access.ExportPerson, by, class, student, func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
+	return svc.ChangeInClass(ctx, access.ExportPerson, by, class, student,
+		func(*store.Tx, Student) (text.Text, error) { return text.New("log.note-export"), nil })
 }
 
 // Archive puts a class away: nobody joins it or works in it, and everything is kept. Back brings it back.
@@ -132,10 +138,11 @@ func (svc *Service) Archive(ctx context.Context, by access.Actor, class int64, b
 }
 
 // roleSaid is what a role may do, as the log has it.
-var roleSaid = map[access.Role]text.Text{access.Marker: text.New("log.role-said"), access.Viewer: text.New("log.may-look")}
+var roleSaid = map[access.Role]text.Text{access.Marker: text.New("log.role-said"),
+	access.Viewer: text.New("log.may-look")}
 
-// SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again. One
-// who is not known is store.ErrNotFound.
+// SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again.
+// One who is not known is store.ErrNotFound.
 func (svc *Service) SetRole(ctx context.Context, by access.Actor, class int64, login string, role access.Role) error {
 	return svc.access.InClass(ctx, access.SetColleague, by.ID, class, func(tx *store.Tx) error {
 		i, err := FindInstructorByLogin(ctx, tx, login)
@@ -148,7 +155,8 @@ func (svc *Service) SetRole(ctx context.Context, by access.Actor, class int64, l
 			}
 			return by.Log(ctx, tx, class, text.New("log.set-role", "name", i.Name))
 		}
-		if was, err := access.RoleIn(ctx, tx, i.ID, class); err == nil && was == access.Owner || roleSaid[role].IsZero() {
+		if was, err := access.RoleIn(ctx, tx, i.ID, class); err == nil && was == access.Owner ||
+			roleSaid[role].IsZero() {
 			return ErrOwner
 		}
 		if err := UpdateRole(ctx, tx, class, i.ID, role); err != nil {
@@ -183,7 +191,8 @@ type ImportEffect struct {
 }
 
 // PreviewImport tells of each on a list what bringing them into a class would do.
-func (svc *Service) PreviewImport(ctx context.Context, instructor, class int64, list []ImportedPerson) ([]ImportEffect, error) {
+func (svc *Service) PreviewImport(ctx context.Context, instructor, class int64, list []ImportedPerson) ([]ImportEffect,
+	error) {
 	if err := access.ImportPeople.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err
 	}
@@ -225,14 +234,16 @@ func Arrivals(there []Student, taken []string, list []ImportedPerson) []ImportEf
 }
 
 // Import brings a list of people into a class, whole or not at all: new ones choose a passphrase when they first join,
-// those who are there get group, minutes and number of the list. A name that looks like another one there is a refusal.Refusal.
-// From then on others who have the code wait to be let in.
-func (svc *Service) Import(ctx context.Context, by access.Actor, class int64, list []ImportedPerson) (counts map[Difference]int, err error) {
+// those who are there get group, minutes and number of the list. A name that looks like another one there is a
+// refusal.Refusal. From then on others who have the code wait to be let in.
+func (svc *Service) Import(ctx context.Context, by access.Actor, class int64,
+	list []ImportedPerson) (counts map[Difference]int, err error) {
 	return svc.ImportPeople(ctx, by, class, list, nil)
 }
 
 // ImportPeople is Bring, and keeps what each column of the list was by its head.
-func (svc *Service) ImportPeople(ctx context.Context, by access.Actor, class int64, list []ImportedPerson, columns map[string]string) (counts map[Difference]int, err error) {
+func (svc *Service) ImportPeople(ctx context.Context, by access.Actor, class int64, list []ImportedPerson,
+	columns map[string]string) (counts map[Difference]int, err error) {
 	err = svc.access.InClass(ctx, access.ImportPeople, by.ID, class, func(tx *store.Tx) error {
 		if counts, err = BringIn(ctx, tx, by, class, list); err != nil || len(columns) == 0 {
 			return err
@@ -247,7 +258,8 @@ func (svc *Service) ImportPeople(ctx context.Context, by access.Actor, class int
 }
 
 // BringIn brings a list of people into a class that the instructor leads.
-func BringIn(ctx context.Context, tx *store.Tx, by access.Actor, class int64, list []ImportedPerson) (counts map[Difference]int, err error) {
+func BringIn(ctx context.Context, tx *store.Tx, by access.Actor, class int64,
+	list []ImportedPerson) (counts map[Difference]int, err error) {
 	counts = map[Difference]int{}
 	there, err := ListAll(ctx, tx, by.ID, class)
 	if err != nil {
@@ -290,7 +302,8 @@ func BringIn(ctx context.Context, tx *store.Tx, by access.Actor, class int64, li
 			return counts, err
 		}
 	}
-	if err := by.Log(ctx, tx, class, text.New("log.class-list-imported-new", "counts", counts[Added], "counts2", counts[Changed])); err != nil {
+	if err := by.Log(ctx, tx, class, text.New("log.class-list-imported-new", "counts", counts[Added], "counts2",
+		counts[Changed])); err != nil {
 		return counts, err
 	}
 	return counts, closeDoor(ctx, tx, by, class, counts[Added])

@@ -17,7 +17,8 @@ func (svc *Service) Sessions() Sessions { return Sessions{svc.store} }
 // FindCtx returns a session that has not expired.
 func (s Sessions) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
 	found, err := sessions.Get(s, token, func() (kept session, err error) {
-		err = store.One(ctx, s, store.Named("roster.FindCtx", "SELECT data, expiry FROM sessions WHERE token = ?"), []any{token}, &kept.data, &kept.expiry)
+		err = store.One(ctx, s, store.Named("roster.FindCtx", "SELECT data, expiry FROM sessions WHERE token = ?"),
+			[]any{token}, &kept.data, &kept.expiry)
 		if errors.Is(err, store.ErrNotFound) {
 			err = nil
 		}
@@ -42,11 +43,15 @@ type session struct {
 func (s Sessions) CommitCtx(ctx context.Context, token string, data []byte, expiry time.Time) error {
 	return s.Write(ctx, func(tx *store.Tx) error {
 		sessions.Forget(tx, token)
-		if _, err := tx.Exec(ctx, store.Named("roster.CommitCtx", "DELETE FROM sessions WHERE token IN (SELECT token FROM sessions WHERE expiry <= ? LIMIT 20)"), store.Now()); err != nil {
+		if _, err := tx.Exec(ctx, store.Named("roster.CommitCtx",
+			"DELETE FROM sessions WHERE token IN (SELECT token FROM sessions WHERE expiry <= ? LIMIT 20)"),
+			store.Now()); err != nil {
 			return err
 		}
 		_, err := tx.Exec(ctx,
-			store.Named("roster.CommitCtx", "INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?) ON CONFLICT (token) DO UPDATE SET data = excluded.data, expiry = excluded.expiry"),
+			store.Named("roster.CommitCtx",
+				"INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?) ON CONFLICT (token) DO UPDATE SET data "+
+					"= excluded.data, expiry = excluded.expiry"),
 			token,
 			data,
 			expiry.Unix(),

@@ -72,8 +72,9 @@ func (s Settings) check() error {
 	return bad.Err()
 }
 
-// SaveSettings changes the settings of a class that the actor owns, all at once. Sheets given before keep their conventions;
-// words are shown on cards dealt before too. It returns a refusal.Refusal for settings that are not possible.
+// SaveSettings changes the settings of a class that the actor owns, all at once. Sheets given before keep their
+// conventions; words are shown on cards dealt before too. It returns a refusal.Refusal for settings that are not
+// possible.
 func (svc *Service) SaveSettings(ctx context.Context, by access.Actor, class int64, s Settings) error {
 	if err := s.check(); err != nil {
 		return err

@@ -24,8 +24,9 @@ const keptSignIns = 5000
 
 // noteSignIn keeps a sign-in, and lets go of the oldest.
 func noteSignIn(ctx context.Context, tx *store.Tx, s SignIn) error {
-	id, err := tx.Insert(ctx, store.Named("roster.noteSignIn", "INSERT INTO signins (role, name, class, address, good, at) VALUES (?, ?, ?, ?, ?, ?)"), s.Role, s.Name, s.Class,
-		s.Address, s.Good, s.At.Unix())
+	id, err := tx.Insert(ctx, store.Named("roster.noteSignIn",
+		"INSERT INTO signins (role, name, class, address, good, at) VALUES (?, ?, ?, ?, ?, ?)"), s.Role, s.Name,
+		s.Class, s.Address, s.Good, s.At.Unix())
 	if err != nil || id%100 != 0 {
 		return err
 	}
@@ -40,12 +41,14 @@ func listSignIns(ctx context.Context, q store.Queryer, role string, skip, most i
 		err = r.Scan(&s.Role, &s.Name, &s.Class, &s.Address, &s.Good, &at)
 		s.At = time.Unix(at, 0)
 		return s, err
-	}, store.Named("roster.listSignIns", `SELECT role, name, class, address, good, at FROM signins WHERE ? = '' OR role = ? ORDER BY id DESC LIMIT ? OFFSET ?`), role, role,
-		most, skip)
+	}, store.Named("roster.listSignIns",
+		`SELECT role, name, class, address, good, at FROM signins WHERE ? = '' OR role = ?
+			ORDER BY id DESC LIMIT ? OFFSET ?`), role, role, most, skip)
 }
 
 // joiningOf is how somebody who is on no list joins a class.
 func joiningOf(ctx context.Context, q store.Queryer, class int64) (how Joining, err error) {
-	err = store.One(ctx, q, store.Named("roster.joiningOf", "SELECT joining FROM classes WHERE id = ?"), []any{class}, &how)
+	err = store.One(ctx, q, store.Named("roster.joiningOf", "SELECT joining FROM classes WHERE id = ?"), []any{class},
+		&how)
 	return how, err
 }

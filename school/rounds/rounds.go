@@ -41,7 +41,8 @@ type Stamp struct {
 // before reports whether other comes after s: a later round, or a later stage of the same.
 func (s Stamp) before(other Stamp) bool {
 	order := []Stage{NoRound, Open, Closed, Revealed}
-	return cmp.Or(cmp.Compare(s.Round, other.Round), cmp.Compare(slices.Index(order, s.Stage), slices.Index(order, other.Stage))) < 0
+	return cmp.Or(cmp.Compare(s.Round, other.Round), cmp.Compare(slices.Index(order, s.Stage),
+		slices.Index(order, other.Stage))) < 0
 }
 
 // String writes a stamp as events carry it.
@@ -113,7 +114,8 @@ func openRound(k RoundRow, err error) (Round, error) {
 	return Round{k, it}, nil
 }
 
-// orNone makes no round of one that is not found, and of one that cannot be read: a class goes on with the next question.
+// orNone makes no round of one that is not found, and of one that cannot be read: a class goes on with the next
+// question.
 func orNone(r Round, err error) (Round, error) {
 	if damaged := (store.DamagedRow{}); errors.Is(err, store.ErrNotFound) || errors.As(err, &damaged) {
 		return Round{}, nil
@@ -141,8 +143,8 @@ func (svc *Service) LatestRound(ctx context.Context, owner, class int64) (Round,
 	return orNone(openRound(findLatestRound(ctx, svc.store, class)))
 }
 
-// Rounds lists what one of an instructor's classes was asked, the latest first, up to most. A round that cannot be read has
-// no Item.
+// Rounds lists what one of an instructor's classes was asked, the latest first, up to most. A round that cannot be read
+// has no Item.
 func (svc *Service) Rounds(ctx context.Context, owner, class int64, most int) ([]Round, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
 		return nil, err
@@ -158,7 +160,8 @@ func (svc *Service) Rounds(ctx context.Context, owner, class int64, most int) ([
 	return out, nil
 }
 
-// StudentRound is the last round of a student's class, and what the student answered; the zero round where there was none.
+// StudentRound is the last round of a student's class, and what the student answered; the zero round where there was
+// none.
 func (svc *Service) StudentRound(ctx context.Context, student int64) (Round, exercise.Answer, error) {
 	rd := svc.store
 	k, err := orNone(openRound(findStudentRound(ctx, rd, student)))
@@ -235,8 +238,8 @@ func (svc *Service) told(class int64, st Stamp, err error) error {
 	return err
 }
 
-// Reply keeps what a student answers to a round; the latest counts while answers are taken, and then it is ErrClosed. An
-// entry that cannot be read is a refusal.Refusal, and nothing is kept.
+// Reply keeps what a student answers to a round; the latest counts while answers are taken, and then it is ErrClosed.
+// An entry that cannot be read is a refusal.Refusal, and nothing is kept.
 func (svc *Service) Reply(ctx context.Context, student, class, round int64, a exercise.Answer, at time.Time) error {
 	k, err := openRound(findStudentRound(ctx, svc.store, student))
 	if err != nil {
@@ -253,7 +256,8 @@ func (svc *Service) Reply(ctx context.Context, student, class, round int64, a ex
 	if err != nil {
 		return err
 	}
-	reply := Reply{Student: student, Answer: says, Half: length.ToHalves(result.Marks), Of: length.ToHalves(result.Of), Answered: at}
+	reply := Reply{Student: student, Answer: says, Half: length.ToHalves(result.Marks), Of: length.ToHalves(result.Of),
+		Answered: at}
 	if len(result.Slips) > 0 {
 		reply.Slip = string(result.Slips[0])
 	}
@@ -343,7 +347,8 @@ func (svc *Service) Board(ctx context.Context, owner, class int64) (string, erro
 
 // SetBoard keeps what stands on it.
 func (svc *Service) SetBoard(ctx context.Context, owner, class int64, state string) error {
-	return svc.access.InClass(ctx, access.AskClass, owner, class, func(tx *store.Tx) error { return updateBoard(ctx, tx, class, state) })
+	return svc.access.InClass(ctx, access.AskClass, owner, class,
+		func(tx *store.Tx) error { return updateBoard(ctx, tx, class, state) })
 }
 
 // RepliesOf lists what a student of a class answered to questions, the oldest first.

@@ -24,13 +24,16 @@ func listRepliesOf(ctx context.Context, q store.Queryer, class, student int64) (
 		err = r.Scan(&a.Item, &a.Answer, &a.Half, &a.Of, &a.Slip, &at)
 		a.Answered = time.Unix(at, 0).UTC()
 		return a, err
-	}, store.Named("rounds.listRepliesOf", `SELECT o.item, p.answer, p.half_marks, p.half_of, coalesce(p.slip, ''), p.answered FROM replies p
-		JOIN rounds o ON o.id = p.round JOIN students s ON s.id = p.student WHERE s.class = ? AND s.id = ? ORDER BY o.id`), class, student)
+	}, store.Named("rounds.listRepliesOf",
+		`SELECT o.item, p.answer, p.half_marks, p.half_of, coalesce(p.slip, ''), p.answered FROM replies p
+		JOIN rounds o ON o.id = p.round JOIN students s ON s.id = p.student WHERE s.class = ? AND s.id = ?
+		ORDER BY o.id`), class, student)
 }
 
 // ListRepliesAfter lists answers to a round after a student's, up to most.
 func ListRepliesAfter(ctx context.Context, q store.Queryer, round, student int64, most int) ([]Reply, error) {
-	return store.All(ctx, q, scanReply, store.Named("rounds.ListRepliesAfter", replyColumns+"WHERE round = ? AND student > ? ORDER BY student LIMIT ?"), round, student, most)
+	return store.All(ctx, q, scanReply, store.Named("rounds.ListRepliesAfter",
+		replyColumns+"WHERE round = ? AND student > ? ORDER BY student LIMIT ?"), round, student, most)
 }
 
 // Total is what a student answered to all questions that a class was asked at once.
@@ -42,8 +45,13 @@ type Total struct {
 
 // ListInClass is what students answered to the questions that a class was asked at once.
 func ListInClass(ctx context.Context, q store.Queryer, class int64) ([]Total, error) {
-	return store.All(ctx, q, func(r store.Row) (s Total, err error) { return s, r.Scan(&s.Student, &s.Done, &s.Half, &s.Of) },
-		store.Named("rounds.ListInClass", `SELECT p.student, count(*), sum(p.half_marks), sum(p.half_of) FROM rounds o JOIN replies p ON p.round = o.id
+	return store.All(ctx, q, func(r store.Row) (s Total, err error) {
+		return s,
+			r.Scan(&s.Student, &s.Done, &s.Half, &s.Of)
+	},
+		store.Named("rounds.ListInClass",
+			`SELECT p.student, count(*), sum(p.half_marks), sum(p.half_of) FROM rounds o JOIN replies p
+				ON p.round = o.id
 		WHERE o.class = ? GROUP BY p.student`), class)
 }
 
@@ -70,35 +78,42 @@ const roundColumns = "SELECT r.id, r.class, r.item, r.shown, r.opened, r.closed,
 
 // findLatestRound is the last round of a class, whoever asks; ErrNotFound where there was none.
 func findLatestRound(ctx context.Context, q store.Queryer, class int64) (RoundRow, error) {
-	return store.Only(store.All(ctx, q, scanRound, store.Named("rounds.findLatestRound", roundColumns+"WHERE r.class = ? ORDER BY r.id DESC LIMIT 1"), class))
+	return store.Only(store.All(ctx, q, scanRound, store.Named("rounds.findLatestRound",
+		roundColumns+"WHERE r.class = ? ORDER BY r.id DESC LIMIT 1"), class))
 }
 
 // listRounds lists the rounds of one of an instructor's classes, the latest first, up to most.
 func listRounds(ctx context.Context, q store.Queryer, owner, class int64, most int) ([]RoundRow, error) {
-	return store.All(ctx, q, scanRound, store.Named("rounds.listRounds", roundColumns+`JOIN classes c ON c.id = r.class WHERE `+access.Taught+` AND r.class = ?
+	return store.All(ctx, q, scanRound,
+		store.Named("rounds.listRounds",
+			roundColumns+`JOIN classes c ON c.id = r.class WHERE `+access.Taught+` AND r.class = ?
 		ORDER BY r.id DESC LIMIT ?`), owner, class, most)
 }
 
 // findStudentRound is the last round of a student's class.
 func findStudentRound(ctx context.Context, q store.Queryer, student int64) (RoundRow, error) {
-	return store.Only(store.All(ctx, q, scanRound, store.Named("rounds.findStudentRound", roundColumns+`WHERE r.class = (SELECT class FROM students WHERE id = ?)
+	return store.Only(store.All(ctx, q, scanRound, store.Named("rounds.findStudentRound",
+		roundColumns+`WHERE r.class = (SELECT class FROM students WHERE id = ?)
 		ORDER BY r.id DESC LIMIT 1`), student))
 }
 
 // insertRound opens a round of a class.
 func insertRound(ctx context.Context, tx *store.Tx, class int64, item string, shown bool, at time.Time) (int64, error) {
-	return tx.Insert(ctx, store.Named("rounds.insertRound", "INSERT INTO rounds (class, item, shown, opened) VALUES (?, ?, ?, ?)"), class, item, shown, at.Unix())
+	return tx.Insert(ctx, store.Named("rounds.insertRound",
+		"INSERT INTO rounds (class, item, shown, opened) VALUES (?, ?, ?, ?)"), class, item, shown, at.Unix())
 }
 
 // closeRounds takes no more answers to any open round of a class.
 func closeRounds(ctx context.Context, tx *store.Tx, class int64, at time.Time) error {
-	_, err := tx.Exec(ctx, store.Named("rounds.closeRounds", "UPDATE rounds SET closed = ? WHERE class = ? AND closed IS NULL"), at.Unix(), class)
+	_, err := tx.Exec(ctx, store.Named("rounds.closeRounds",
+		"UPDATE rounds SET closed = ? WHERE class = ? AND closed IS NULL"), at.Unix(), class)
 	return err
 }
 
 // tellRound uncovers the answers to a round, which is closed then.
 func tellRound(ctx context.Context, tx *store.Tx, round int64, at time.Time) error {
-	return tx.Change(ctx, store.Named("rounds.tellRound", "UPDATE rounds SET closed = coalesce(closed, ?), told = coalesce(told, ?) WHERE id = ?"), at.Unix(), at.Unix(),
+	return tx.Change(ctx, store.Named("rounds.tellRound",
+		"UPDATE rounds SET closed = coalesce(closed, ?), told = coalesce(told, ?) WHERE id = ?"), at.Unix(), at.Unix(),
 		round)
 }
 
@@ -124,25 +139,30 @@ const replyColumns = "SELECT student, answer, half_marks, half_of, slip, answere
 
 // listReplies lists the answers to a round in the order in which they were last changed.
 func listReplies(ctx context.Context, q store.Queryer, round int64) ([]Reply, error) {
-	return store.All(ctx, q, scanReply, store.Named("rounds.listReplies", replyColumns+"WHERE round = ? ORDER BY answered, student"), round)
+	return store.All(ctx, q, scanReply,
+		store.Named("rounds.listReplies", replyColumns+"WHERE round = ? ORDER BY answered, student"), round)
 }
 
 // findReply is a student's answer to a round.
 func findReply(ctx context.Context, q store.Queryer, round, student int64) (Reply, error) {
-	return store.Only(store.All(ctx, q, scanReply, store.Named("rounds.findReply", replyColumns+"WHERE round = ? AND student = ?"), round, student))
+	return store.Only(store.All(ctx, q, scanReply,
+		store.Named("rounds.findReply", replyColumns+"WHERE round = ? AND student = ?"), round, student))
 }
 
 // countReplies tells how many have answered a round, and how many could: students who are in the class, and guests.
 func countReplies(ctx context.Context, q store.Queryer, round int64) (answered, of int, err error) {
-	err = store.One(ctx, q, store.Named("rounds.countReplies", `SELECT (SELECT count(*) FROM replies WHERE round = r.id),
-		(SELECT count(*) FROM students WHERE class = r.class AND gone IS NULL) FROM rounds r WHERE r.id = ?`), []any{round}, &answered, &of)
+	err = store.One(ctx, q, store.Named("rounds.countReplies",
+		`SELECT (SELECT count(*) FROM replies WHERE round = r.id),
+		(SELECT count(*) FROM students WHERE class = r.class AND gone IS NULL) FROM rounds r
+		WHERE r.id = ?`), []any{round}, &answered, &of)
 	return answered, of, err
 }
 
-// updateReply keeps a student's answer to an open round of their class; the latest counts. It is ErrClosed on one that is closed,
-// and for a student who has left the class.
+// updateReply keeps a student's answer to an open round of their class; the latest counts. It is ErrClosed on one that
+// is closed, and for a student who has left the class.
 func updateReply(ctx context.Context, tx *store.Tx, round int64, a Reply) error {
-	err := tx.Change(ctx, store.Named("rounds.updateReply", `INSERT INTO replies (round, student, answer, half_marks, half_of, slip, answered)
+	err := tx.Change(ctx, store.Named("rounds.updateReply",
+		`INSERT INTO replies (round, student, answer, half_marks, half_of, slip, answered)
 		SELECT r.id, s.id, ?, ?, ?, nullif(?, ''), ? FROM rounds r JOIN students s ON s.class = r.class
 			WHERE r.id = ? AND r.closed IS NULL AND s.id = ? AND s.gone IS NULL
 		ON CONFLICT (round, student) DO UPDATE SET answer = excluded.answer, half_marks = excluded.half_marks,
@@ -156,8 +176,9 @@ func updateReply(ctx context.Context, tx *store.Tx, round int64, a Reply) error 
 
 // boardState is what stands on the Board of one of an instructor's classes; "" where nothing was shown yet.
 func boardState(ctx context.Context, q store.Queryer, owner, class int64) (state string, err error) {
-	err = store.One(ctx, q, store.Named("rounds.boardState", "SELECT coalesce(b.state, '') FROM classes c LEFT JOIN boards b ON b.class = c.id WHERE c.id = ? AND "+access.Taught),
-		[]any{class, owner}, &state)
+	err = store.One(ctx, q, store.Named("rounds.boardState",
+		"SELECT coalesce(b.state, '') FROM classes c LEFT JOIN boards b ON b.class = c.id WHERE c.id = ? AND "+
+			""+access.Taught), []any{class, owner}, &state)
 	return state, err
 }
 

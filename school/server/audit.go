@@ -57,8 +57,8 @@ type kept struct {
 	read   func([]byte) error
 }
 
-// keptEverywhere are the sorts whose rows stand alone. Cards, sheets that were given and what hangs on rounds and studies is
-// read by functions of its own.
+// keptEverywhere are the sorts whose rows stand alone. Cards, sheets that were given and what hangs on rounds and
+// studies is read by functions of its own.
 var keptEverywhere = []kept{
 	{"instrument", Instruments, false, readsInto[instrument.Instrument]},
 	{"zero limit of instrument", ZeroBounds, true, readsNumber},
@@ -82,8 +82,9 @@ func readsSheet(doc []byte) error {
 	return err
 }
 
-// Audit reads every number, document, item and answer that is kept, and marks every answer anew by the item and the sheet as
-// they are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not its business.
+// Audit reads every number, document, item and answer that is kept, and marks every answer anew by the item and the
+// sheet as they are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not
+// its business.
 func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 	rd := svc.store
 	for _, k := range keptEverywhere {
@@ -100,7 +101,8 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 	}
 	off, err := sitting.ListSumsOff(ctx, rd, mostAudited)
 	for _, s := range off {
-		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student, s.Attempt)
+		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
+			s.Attempt)
 	}
 	return a, errors.Join(err, a.rounds(ctx, rd), a.studies(ctx, rd))
 }
@@ -134,7 +136,8 @@ func (a *Audit) studies(ctx context.Context, rd store.Queryer) error {
 		}
 		a.Numbers += len(read) + len(damaged)
 		for _, g := range damaged {
-			a.fault("study %d, student %d, reading %d cannot be read: %q is no number", k.ID, g.Student, g.Cell+1, g.Value)
+			a.fault("study %d, student %d, reading %d cannot be read: %q is no number", k.ID, g.Student, g.Cell+1,
+				g.Value)
 		}
 		for _, g := range read {
 			if s.Err == nil && (g.Cell < 0 || g.Cell >= s.Plan.Cells()) {
@@ -242,21 +245,24 @@ func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]ex
 }
 
 // countEarlier counts a card that was marked by an earlier version's rule with its sheet.
-func countEarlier(ctx context.Context, rd store.Queryer, by map[int64]*marking.Earlier, k sitting.CardRow, rule *marking.EarlierRule) error {
+func countEarlier(ctx context.Context, rd store.Queryer, by map[int64]*marking.Earlier, k sitting.CardRow,
+	rule *marking.EarlierRule) error {
 	e := by[k.Assignment]
 	if e == nil {
 		title, class, err := sitting.SheetTitle(ctx, rd, k.Assignment)
 		if err != nil {
 			return err
 		}
-		e = &marking.Earlier{Assignment: k.Assignment, Title: title, Class: class, N: k.N, Student: k.Name, Code: rule.Code}
+		e = &marking.Earlier{Assignment: k.Assignment, Title: title, Class: class, N: k.N, Student: k.Name,
+			Code: rule.Code}
 		by[k.Assignment] = e
 	}
 	e.Cards++
 	return nil
 }
 
-// audited says what is wrong with a card as it is kept, or "" and the earlier version's rule that it was marked by, if any.
+// audited says what is wrong with a card as it is kept, or "" and the earlier version's rule that it was marked by, if
+// any.
 func audited(k sitting.CardRow, sheet exercise.Sheet, entries []sitting.Entry) (*marking.EarlierRule, string) {
 	c, err := sitting.OpenCard(k)
 	switch {
@@ -308,15 +314,16 @@ func earned(entries []sitting.Entry, sheet exercise.Sheet, it exercise.Item, k s
 // discrepancy says in what the marks that stand are not those that the core gives.
 func discrepancy(k sitting.CardRow, m sitting.Marked, entries []sitting.Entry) string {
 	if m.Half != k.Half || m.Of != k.Of {
-		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(k.Half), length.FromHalves(k.Of), length.FromHalves(m.Half), length.FromHalves(m.Of))
+		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(k.Half),
+			length.FromHalves(k.Of), length.FromHalves(m.Half), length.FromHalves(m.Of))
 	}
 	if len(m.Entries) != len(entries) {
 		return fmt.Sprintf("%d fields stand, the core marks %d", len(entries), len(m.Entries))
 	}
 	for i, e := range m.Entries {
 		if was := entries[i]; !sameMarks(was, e) {
-			return fmt.Sprintf("field %s stands as %s, expecting %s; the core says %s, expecting %s", was.Field, was.Outcome,
-				was.Expected, e.Outcome, e.Expected)
+			return fmt.Sprintf("field %s stands as %s, expecting %s; the core says %s, expecting %s", was.Field,
+				was.Outcome, was.Expected, e.Outcome, e.Expected)
 		}
 	}
 	return "the marks that stand are not those that the core gives"
@@ -357,7 +364,8 @@ func auditedReply(it exercise.Item, reply rounds.Reply) string {
 		return "the answer cannot be marked: " + err.Error()
 	}
 	if length.ToHalves(result.Marks) != reply.Half || length.ToHalves(result.Of) != reply.Of {
-		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(reply.Half), length.FromHalves(reply.Of), result.Marks, result.Of)
+		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(reply.Half),
+			length.FromHalves(reply.Of), result.Marks, result.Of)
 	}
 	return ""
 }

@@ -11,8 +11,8 @@ import (
 	"cavix/store"
 )
 
-// ErrInTest is for an aid that is closed while a student takes a timed test: the Bench, practice and the handbook, for the
-// instruments of that test.
+// ErrInTest is for an aid that is closed while a student takes a timed test: the Bench, practice and the handbook, for
+// the instruments of that test.
 var ErrInTest = errors.New("this is closed while a timed test is taken")
 
 // InTest is the timed tests that a student is taking whose sheets close the aids. The zero value is none.

@@ -16,16 +16,17 @@ import (
 	"cavix/store"
 )
 
-// Standing is an instrument that a student may move by hand: of a sheet of the class, or one that the instructor shares.
+// Standing is an instrument that a student may move by hand: of a sheet of the class, or one that the instructor
+// shares.
 type Standing struct {
 	Key        string // names it in addresses
 	From       string // where it comes from: the title of a sheet; "" where it is shared
 	Instrument *instrument.Instrument
 }
 
-// StudentBench lists the instruments that a student may move: those that the instructor shares, then those of the class's
-// sheets, each once. What a test shows is left out until the test is over for the whole class, and told; instruments like
-// those of a timed test are left out while the student takes it.
+// StudentBench lists the instruments that a student may move: those that the instructor shares, then those of the
+// class's sheets, each once. What a test shows is left out until the test is over for the whole class, and told;
+// instruments like those of a timed test are left out while the student takes it.
 func (svc *Service) StudentBench(ctx context.Context, student int64) ([]Standing, error) {
 	rd := svc.store
 	test, err := svc.InTest(ctx, student, time.Now())
@@ -41,21 +42,23 @@ func (svc *Service) StudentBench(ctx context.Context, student int64) ([]Standing
 }
 
 // standing lists all instruments that a student may move while no test is taken.
-func (svc *Service) standing(ctx context.Context, rd store.Queryer, student int64, shared []rack.RackedRow) (out []Standing, err error) {
+func (svc *Service) standing(ctx context.Context, rd store.Queryer, student int64,
+	shared []rack.RackedRow) (out []Standing, err error) {
 	for _, k := range shared {
 		if opened := rack.OpenRacked(k); opened.Err == nil {
 			out = standing(out, opened.Instrument, "")
 		}
 	}
-	err = svc.ofSheets(ctx, rd, student, func(title string, in *instrument.Instrument) { out = standing(out, in, title) })
+	err = svc.ofSheets(ctx, rd, student,
+		func(title string, in *instrument.Instrument) { out = standing(out, in, title) })
 	if err != nil || len(out) > 0 {
 		return out, err
 	}
 	return out, readyInstruments(func(in *instrument.Instrument) { out = standing(out, in, "") })
 }
 
-// Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there, and ErrInTest where a
-// timed test keeps it closed.
+// Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there, and ErrInTest
+// where a timed test keeps it closed.
 func (svc *Service) Stand(ctx context.Context, student int64, key string) (Standing, error) {
 	list, err := svc.StudentBench(ctx, student)
 	if err != nil {
@@ -84,9 +87,11 @@ func standing(list []Standing, in *instrument.Instrument, from string) []Standin
 	return append(list, Standing{key, from, in})
 }
 
-// ofSheets hands over the instruments of the sheets that a student's class was given, with the sheet's title, those of the
-// newest first. A test that is not yet told keeps its instruments to itself: moved by hand they would tell their zero errors.
-func (svc *Service) ofSheets(ctx context.Context, rd store.Queryer, student int64, add func(title string, in *instrument.Instrument)) error {
+// ofSheets hands over the instruments of the sheets that a student's class was given, with the sheet's title, those of
+// the newest first. A test that is not yet told keeps its instruments to itself: moved by hand they would tell their
+// zero errors.
+func (svc *Service) ofSheets(ctx context.Context, rd store.Queryer, student int64,
+	add func(title string, in *instrument.Instrument)) error {
 	list, err := listStudentAssignments(ctx, rd, student)
 	if err != nil {
 		return err

@@ -229,8 +229,8 @@ func (c *Card) CanUndo(s State) bool {
 	return s.Sheet.Undo && !s.Test() && s.Working() && c.Done() && !c.Undone && c.Own == nil
 }
 
-// UndoCheck takes the check of a student's card back, where its sheet allows it and only once: the entries stand in the boxes again.
-// It returns ErrOver where that may not be, or not any more.
+// UndoCheck takes the check of a student's card back, where its sheet allows it and only once: the entries stand in the
+// boxes again. It returns ErrOver where that may not be, or not any more.
 func (svc *Service) UndoCheck(ctx context.Context, student int64, c Card, s State) error {
 	if !c.CanUndo(s) {
 		return ErrOver
@@ -298,7 +298,8 @@ func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
 	entries := make([]Entry, len(fields))
 	for i, f := range fields {
 		e := Entry{Field: f.Field, Given: f.Given, Expected: f.Expected, Follows: f.Follows,
-			Outcome: string(f.Outcome), Half: length.ToHalves(f.Marks), Of: length.ToHalves(f.Of), Slips: "[]", Faults: "[]"}
+			Outcome: string(f.Outcome), Half: length.ToHalves(f.Marks), Of: length.ToHalves(f.Of), Slips: "[]",
+			Faults: "[]"}
 		var err error
 		if len(f.Slips) > 0 {
 			e.Slip = string(f.Slips[0])
@@ -322,7 +323,8 @@ func (svc *Service) Wording(ctx context.Context, student, card int64) (v exercis
 	return svc.voice(ctx, student, card, true)
 }
 
-// WordingFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows that.
+// WordingFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows
+// that.
 func (svc *Service) WordingFor(ctx context.Context, instructor, student, card int64) (v exercise.Wording, err error) {
 	if err := access.ViewClass.OnStudent(ctx, svc.store, instructor, student); err != nil {
 		return v, err
@@ -353,8 +355,8 @@ func (svc *Service) voice(ctx context.Context, student, card int64, practice boo
 	return v, err
 }
 
-// See notes that a student has a card in sight for the first time. Where that cannot be kept just now it is noted when the
-// card is next looked at.
+// See notes that a student has a card in sight for the first time. Where that cannot be kept just now it is noted when
+// the card is next looked at.
 func (svc *Service) See(ctx context.Context, student, class int64, c Card, at time.Time) error {
 	if c.Seen || c.Done() {
 		return nil

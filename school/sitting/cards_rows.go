@@ -43,28 +43,36 @@ func ScanAssignment(r store.Row) (a Assignment, err error) {
 }
 
 // Latest holds for the cards k of a student's latest attempt at a sheet.
-const Latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment AND t.student = k.student)`
+const Latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment
+	AND t.student = k.student)`
 
 // assignmentColumns are what a sheet was given with.
-const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes, a.released, a.weight, c.zone, c.words`
+const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes,
+	a.released, a.weight, c.zone, c.words`
 
 // studentsColumns are the same for a student s, with dates of their own.
-var studentsColumns = strings.Replace(assignmentColumns, "a.opens, a.closes", ownDate("opens")+", "+ownDate("closes"), 1)
+var studentsColumns = strings.Replace(assignmentColumns, "a.opens, a.closes", ownDate("opens")+", "+ownDate("closes"),
+	1)
 
 // untallied reads sheets as they were given, without the tally of their cards.
 const untallied = assignmentColumns + `, 0, 0, NULL, NULL, NULL FROM assignments a JOIN classes c ON c.id = a.class `
 
-// tally is a column of sheets as they were given: what the answered cards come to of a student's latest attempt that are told.
+// tally is a column of sheets as they were given: what the answered cards come to of a student's latest attempt that
+// are told.
 func tally(what string) string {
 	return "(SELECT " + what + " FROM cards k WHERE k.assignment = a.id AND k.answered IS NOT NULL AND " + Latest +
 		" AND k.student = s.id AND NOT k.hidden)"
 }
 
-// tallied reads sheets as they were given, with a tally of all latest attempts, from what each attempt came to, and a slip.
+// tallied reads sheets as they were given, with a tally of all latest attempts, from what each attempt came to, and a
+// slip.
 func tallied(slip string) string {
-	return assignmentColumns + students + `, coalesce(n.done, 0), n.half, n.full, ` + slip + ` FROM assignments a JOIN classes c ON c.id = a.class
-	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full FROM sittings t
-		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)
+	return assignmentColumns + students + `, coalesce(n.done, 0), n.half, n.full, ` + slip +
+		` FROM assignments a JOIN classes c ON c.id = a.class
+	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full
+	FROM sittings t
+		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment
+		AND l.student = t.student)
 		GROUP BY t.assignment) n ON n.assignment = a.id `
 }
 
@@ -77,23 +85,28 @@ var (
 	RecentCards = tallied("NULL")
 	ofClass     = tallied(`(SELECT slip FROM cards k WHERE k.assignment = a.id AND slip IS NOT NULL AND ` + Latest +
 		` GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1)`)
-	ofStudent = studentsColumns + students + ", " + tally("count(*)") + ", " + tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
-		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s ON s.class = c.id `
+	ofStudent = studentsColumns + students + ", " + tally("count(*)") + ", " +
+		tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
+		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s
+			ON s.class = c.id `
 )
 
 // listAssignments lists the sheets given to one of an instructor's classes, newest first.
 func listAssignments(ctx context.Context, q store.Queryer, owner, class int64) ([]Assignment, error) {
-	return store.All(ctx, q, ScanAssignment, store.Named("sitting.listAssignments", ofClass+"WHERE "+access.Taught+" AND c.id = ?"+LatestFirst), owner, class)
+	return store.All(ctx, q, ScanAssignment, store.Named("sitting.listAssignments",
+		ofClass+"WHERE "+access.Taught+" AND c.id = ?"+LatestFirst), owner, class)
 }
 
 // FindAssignment finds a sheet given to one of an instructor's classes.
 func FindAssignment(ctx context.Context, q store.Queryer, owner, id int64) (Assignment, error) {
-	return store.Only(store.All(ctx, q, ScanAssignment, store.Named("sitting.FindAssignment", ofClass+"WHERE "+access.Taught+" AND a.id = ?"), owner, id))
+	return store.Only(store.All(ctx, q, ScanAssignment, store.Named("sitting.FindAssignment",
+		ofClass+"WHERE "+access.Taught+" AND a.id = ?"), owner, id))
 }
 
 // listStudentAssignments lists what a student's class has been given, newest first.
 func listStudentAssignments(ctx context.Context, q store.Queryer, student int64) ([]Assignment, error) {
-	return store.All(ctx, q, ScanAssignment, store.Named("sitting.listStudentAssignments", ofStudent+"WHERE s.id = ?"+LatestFirst), student)
+	return store.All(ctx, q, ScanAssignment, store.Named("sitting.listStudentAssignments",
+		ofStudent+"WHERE s.id = ?"+LatestFirst), student)
 }
 
 // givenSheet is a sheet as a class was given it, with the dates that groups and students have of their own.
@@ -105,17 +118,19 @@ type givenSheet struct {
 // givenSheets remembers sheets that were given by their id.
 var givenSheets = store.NewCache[int64, givenSheet](5_000)
 
-// FindStudentAssignment finds a sheet that a student's class has been given, with the student's own dates and without the
-// tally of its cards.
+// FindStudentAssignment finds a sheet that a student's class has been given, with the student's own dates and without
+// the tally of its cards.
 func FindStudentAssignment(ctx context.Context, q store.Queryer, student, id int64) (Assignment, error) {
 	st, err := roster.FindStudent(ctx, q, student)
 	if err != nil {
 		return Assignment{}, err
 	}
 	g, err := givenSheets.Get(q, id, func() (g givenSheet, err error) {
-		g.Assignment, err = store.Only(store.All(ctx, q, ScanAssignment, store.Named("sitting.FindStudentAssignment", untallied+"WHERE a.id = ?"), id))
+		g.Assignment, err = store.Only(store.All(ctx, q, ScanAssignment, store.Named("sitting.FindStudentAssignment",
+			untallied+"WHERE a.id = ?"), id))
 		if err == nil {
-			g.dates, err = store.All(ctx, q, scanDates, store.Named("sitting.FindStudentAssignment", datesColumns+"WHERE d.assignment = ?"), id)
+			g.dates, err = store.All(ctx, q, scanDates, store.Named("sitting.FindStudentAssignment",
+				datesColumns+"WHERE d.assignment = ?"), id)
 		}
 		return g, err
 	})
@@ -157,13 +172,17 @@ func orTime(first, second time.Time) time.Time {
 
 // sheetOf returns the sheet that a class was given with an assignment, or 0 if it exists no longer.
 func sheetOf(ctx context.Context, q store.Queryer, assignment int64) (id int64, err error) {
-	err = store.One(ctx, q, store.Named("sitting.sheetOf", "SELECT coalesce(sheet, 0) FROM assignments WHERE id = ?"), []any{assignment}, &id)
+	err = store.One(ctx, q, store.Named("sitting.sheetOf", "SELECT coalesce(sheet, 0) FROM assignments WHERE id = ?"),
+		[]any{assignment}, &id)
 	return id, err
 }
 
-// give keeps a sheet that a class is given; the same sheet twice is ErrGiven. The sheet is 0 for one that exists no longer.
-func give(ctx context.Context, tx *store.Tx, class, sheet int64, title, definition string, seed int64, at time.Time) (int64, error) {
-	id, err := tx.Insert(ctx, store.Named("sitting.give", "INSERT INTO assignments (class, sheet, title, definition, seed, given) VALUES (?, nullif(?, 0), ?, ?, ?, ?)"),
+// give keeps a sheet that a class is given; the same sheet twice is ErrGiven. The sheet is 0 for one that exists no
+// longer.
+func give(ctx context.Context, tx *store.Tx, class, sheet int64, title, definition string, seed int64,
+	at time.Time) (int64, error) {
+	id, err := tx.Insert(ctx, store.Named("sitting.give",
+		"INSERT INTO assignments (class, sheet, title, definition, seed, given) VALUES (?, nullif(?, 0), ?, ?, ?, ?)"),
 		class, sheet, title, definition, seed, at.Unix())
 	return id, store.Instead(err, store.ErrDuplicate, ErrGiven)
 }
@@ -182,17 +201,20 @@ func updateTimes(ctx context.Context, tx *store.Tx, assignment int64, opens, clo
 // Release tells the students of a sheet that was given what it came to; what is handed in later is told at once.
 func Release(ctx context.Context, tx *store.Tx, assignment int64, at time.Time) error {
 	givenSheets.Forget(tx, assignment)
-	if err := tx.Change(ctx, store.Named("sitting.Release", "UPDATE assignments SET released = ? WHERE id = ?"), at.Unix(), assignment); err != nil {
+	if err := tx.Change(ctx, store.Named("sitting.Release", "UPDATE assignments SET released = ? WHERE id = ?"),
+		at.Unix(), assignment); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, store.Named("sitting.Release", "UPDATE cards SET hidden = 0 WHERE assignment = ? AND hidden"), assignment)
+	_, err := tx.Exec(ctx, store.Named("sitting.Release",
+		"UPDATE cards SET hidden = 0 WHERE assignment = ? AND hidden"), assignment)
 	return err
 }
 
 // UpdateDefinition changes the sheet of an assignment.
 func UpdateDefinition(ctx context.Context, tx *store.Tx, assignment int64, definition string) error {
 	givenSheets.Forget(tx, assignment)
-	return tx.Change(ctx, store.Named("sitting.UpdateDefinition", "UPDATE assignments SET definition = ? WHERE id = ?"), definition, assignment)
+	return tx.Change(ctx, store.Named("sitting.UpdateDefinition", "UPDATE assignments SET definition = ? WHERE id = ?"),
+		definition, assignment)
 }
 
 // CardRow is a student's card as it is kept.
@@ -232,33 +254,43 @@ func scanCard(r store.Row) (c CardRow, err error) {
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
 		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone)
-	c.Draft, c.Answer, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(answer), store.TextOf(slip), store.TextOf(reason)
+	c.Draft, c.Answer, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(answer), store.TextOf(slip),
+		store.TextOf(reason)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
 	return c, err
 }
 
-const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family, k.item,
-	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason,
+const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family,
+	k.item,
+	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
+	k.own_reason,
 	k.seen IS NOT NULL, k.undone FROM cards k JOIN students s ON s.id = k.student `
 
 // findCard finds one of a student's own cards, of the latest attempt.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
 	return store.Only(
-		store.All(ctx, q, scanCard, store.Named("sitting.findCard", cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+Latest), student,
-			assignment, n),
+		store.All(ctx, q, scanCard,
+			store.Named("sitting.findCard",
+				cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+Latest), student, assignment,
+			n),
 	)
 }
 
 // FindCard finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
 func FindCard(ctx context.Context, q store.Queryer, owner, assignment, student int64, attempt, n int) (CardRow, error) {
-	return store.Only(store.All(ctx, q, scanCard, store.Named("sitting.FindCard", cardColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.n = ? AND (k.attempt = ? OR ? = 0 AND `+Latest+")"), owner,
+	return store.Only(store.All(ctx, q, scanCard,
+		store.Named("sitting.FindCard",
+			cardColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		WHERE `+access.Taught+` AND a.id = ? AND k.student = ? AND k.n = ? AND (k.attempt = ? OR ? = 0
+		AND `+Latest+")"), owner,
 		assignment, student, n, attempt, attempt))
 }
 
 // ListCards lists every card of a sheet that was given, by student, attempt and number.
 func ListCards(ctx context.Context, q store.Queryer, assignment int64) ([]CardRow, error) {
-	return store.All(ctx, q, scanCard, store.Named("sitting.ListCards", cardColumns+"WHERE k.assignment = ? ORDER BY s.folded, k.attempt, k.n"), assignment)
+	return store.All(ctx, q, scanCard,
+		store.Named("sitting.ListCards", cardColumns+"WHERE k.assignment = ? ORDER BY s.folded, k.attempt, k.n"),
+		assignment)
 }
 
 // ListSat lists the cards of one attempt of a student, by number.
@@ -266,7 +298,8 @@ func ListSat(ctx context.Context, q store.Queryer, student, assignment int64, at
 	return store.All(
 		ctx, q,
 		scanCard,
-		store.Named("sitting.ListSat", cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? ORDER BY k.n"),
+		store.Named("sitting.ListSat",
+			cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? ORDER BY k.n"),
 		student,
 		assignment,
 		attempt,
@@ -276,7 +309,9 @@ func ListSat(ctx context.Context, q store.Queryer, student, assignment int64, at
 // InsertCard keeps a card that was dealt.
 func InsertCard(ctx context.Context, tx *store.Tx, c CardRow) error {
 	_, err := tx.Insert(ctx,
-		store.Named("sitting.InsertCard", `INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block, half_full)
+		store.Named("sitting.InsertCard",
+			`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block,
+				half_full)
 		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`),
 		c.Assignment,
 		c.Student,
@@ -297,7 +332,9 @@ func InsertCard(ctx context.Context, tx *store.Tx, c CardRow) error {
 // false on a card that has been checked or handed in, which stays as it is.
 func saveDraft(ctx context.Context, tx *store.Tx, student, card int64, typed string) (open bool, err error) {
 	return tx.Changed(ctx,
-		store.Named("sitting.saveDraft", "UPDATE cards SET draft = json_patch(coalesce(draft, '{}'), ?) WHERE id = ? AND student = ? AND answered IS NULL"),
+		store.Named("sitting.saveDraft",
+			"UPDATE cards SET draft = json_patch(coalesce(draft, '{}'), ?) WHERE id = ? AND student = ? AND "+
+				"answered IS NULL"),
 		typed,
 		card,
 		student,
@@ -306,8 +343,9 @@ func saveDraft(ctx context.Context, tx *store.Tx, student, card int64, typed str
 
 // takeHint notes that a student has taken one more rung of help on an own card, up to most.
 func takeHint(ctx context.Context, tx *store.Tx, student, card int64, most int) error {
-	_, err := tx.Exec(ctx, store.Named("sitting.takeHint", "UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL"),
-		most, card, student)
+	_, err := tx.Exec(ctx, store.Named("sitting.takeHint",
+		"UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL"), most, card,
+		student)
 	return err
 }
 
@@ -326,15 +364,20 @@ type Answer struct {
 
 // answered keeps what was checked on a card that was still open; counted is false where it was not.
 func answered(ctx context.Context, tx *store.Tx, student, card int64, a Answer) (counted bool, err error) {
-	return tx.Changed(ctx, store.Named("sitting.answered", `UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL
+	return tx.Changed(ctx, store.Named("sitting.answered",
+		`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL
 		WHERE id = ? AND student = ? AND answered IS NULL`), a.Text, a.At.Unix(), a.Late, a.Hidden, card, student)
 }
 
-// undoCheck takes a check of a student's card back, once: what was checked is a draft again. Undone is false where the card is not
-// checked, was undone before, or has a mark of the instructor's own.
+// undoCheck takes a check of a student's card back, once: what was checked is a draft again. Undone is false where the
+// card is not checked, was undone before, or has a mark of the instructor's own.
 func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone bool, err error) {
-	undone, err = tx.Changed(ctx, store.Named("sitting.undoCheck", `UPDATE cards SET draft = answer, answer = NULL, answered = NULL, half_marks = NULL, half_of = NULL, slip = NULL,
-		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0 AND own_half_marks IS NULL`), card, student)
+	undone, err = tx.Changed(ctx,
+		store.Named("sitting.undoCheck",
+			`UPDATE cards SET draft = answer, answer = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
+				slip = NULL,
+		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0
+		AND own_half_marks IS NULL`), card, student)
 	if err != nil || !undone {
 		return false, err
 	}
@@ -356,8 +399,9 @@ type Marked struct {
 
 // UpdateMarks keeps what a card came to. A card that has entries is cleared first.
 func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
-	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks", "UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, '') WHERE id = ?"), m.Half,
-		m.Of, m.Of, m.Slip, card); err != nil {
+	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks",
+		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, '') WHERE id = ?"), m.Half, m.Of,
+		m.Of, m.Slip, card); err != nil {
 		return err
 	}
 	return addEntries(ctx, tx, card, m.Entries)
@@ -365,10 +409,13 @@ func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error 
 
 // answeredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
 // it was read; counted is false where that is no longer so.
-func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked) (counted bool, err error) {
+func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked) (counted bool,
+	err error) {
 	counted, err = tx.Changed(ctx,
-		store.Named("sitting.answeredAs", `UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ? AND undone = ?`),
+		store.Named("sitting.answeredAs",
+			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?
+		AND undone = ?`),
 		a.Text,
 		a.At.Unix(),
 		a.Late,
@@ -413,8 +460,10 @@ func addEntries(ctx context.Context, tx *store.Tx, card int64, entries []Entry) 
 		)
 	}
 	_, err := tx.Exec(ctx,
-		store.Named("sitting.addEntries", "INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, slips, faults) VALUES "+
-			strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:]),
+		store.Named("sitting.addEntries",
+			"INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, "+
+				"slips, faults) VALUES "+
+				strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:]),
 		args...)
 	return err
 }
@@ -434,17 +483,19 @@ func scanEntry(r store.Row) (e Entry, err error) {
 		&e.Slips, &e.Faults)
 }
 
-const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, coalesce(e.slip, ''), slips, faults FROM entries e "
+const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, " +
+	"coalesce(e.slip, ''), slips, faults FROM entries e "
 
 // listEntries lists what the fields of a card came to, in the order of the work.
 func listEntries(ctx context.Context, q store.Queryer, card int64) ([]Entry, error) {
-	return store.All(ctx, q, scanEntry, store.Named("sitting.listEntries", entryColumns+"WHERE card = ? ORDER BY n"), card)
+	return store.All(ctx, q, scanEntry, store.Named("sitting.listEntries", entryColumns+"WHERE card = ? ORDER BY n"),
+		card)
 }
 
 // ListAllEntries lists what the fields of all cards of a sheet that was given came to.
 func ListAllEntries(ctx context.Context, q store.Queryer, assignment int64) ([]Entry, error) {
-	return store.All(ctx, q, scanEntry, store.Named("sitting.ListAllEntries", entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n"),
-		assignment)
+	return store.All(ctx, q, scanEntry, store.Named("sitting.ListAllEntries",
+		entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n"), assignment)
 }
 
 // Tally is how often something was counted under a name.
@@ -455,13 +506,15 @@ type Tally struct {
 
 func scanTally(r store.Row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count) }
 
-// listStudentSlips counts how often slips were the first on a student's own cards; one card is left out, and practice unless it
-// is asked for.
+// listStudentSlips counts how often slips were the first on a student's own cards; one card is left out, and practice
+// unless it is asked for.
 func listStudentSlips(ctx context.Context, q store.Queryer, student, but int64, practice bool) ([]Tally, error) {
 	return store.All(
 		ctx, q,
 		scanTally,
-		store.Named("sitting.listStudentSlips", "SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND (? OR assignment IS NOT NULL) AND slip IS NOT NULL AND NOT hidden GROUP BY slip"),
+		store.Named("sitting.listStudentSlips",
+			"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND (? OR assignment IS NOT NULL) AND "+
+				"slip IS NOT NULL AND NOT hidden GROUP BY slip"),
 		student,
 		but,
 		practice,
@@ -474,7 +527,9 @@ func listClassSlips(ctx context.Context, q store.Queryer, student, but int64) ([
 	return store.All(
 		ctx, q,
 		scanTally,
-		store.Named("sitting.listClassSlips", `SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s ON s.class = o.class
+		store.Named("sitting.listClassSlips",
+			`SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s
+				ON s.class = o.class
 		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL AND NOT k.hidden GROUP BY k.slip`),
 		student,
 		but,
@@ -516,13 +571,15 @@ func ScanMark(r store.Row) (m Mark, err error) {
 }
 
 // typedBoxes holds where any box of a card's draft has something in it.
-const typedBoxes = `coalesce(k.draft, '{}') <> '{}' AND EXISTS (SELECT 1 FROM json_each(k.draft) WHERE trim(value) <> '')`
+const typedBoxes = `coalesce(k.draft, '{}') <> '{}' AND EXISTS (SELECT 1 FROM json_each(k.draft)
+	WHERE trim(value) <> '')`
 
-const MarkColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip,
+const MarkColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks),
+	k.half_of, k.slip,
 	k.answered, k.late, k.hidden, ` + typedBoxes + " FROM cards k "
 
-// PaceRow is when a card of an attempt was first looked at and answered, and when the attempt began and was handed in. A time
-// that is not known is zero.
+// PaceRow is when a card of an attempt was first looked at and answered, and when the attempt began and was handed in.
+// A time that is not known is zero.
 type PaceRow struct {
 	Student                       int64
 	Attempt, N                    int
@@ -530,14 +587,18 @@ type PaceRow struct {
 	Seen, Answered, Began, Handed time.Time
 }
 
-// ListPaces lists the cards of all attempts at a sheet of an instructor's, those of an attempt as they were first looked at.
+// ListPaces lists the cards of all attempts at a sheet of an instructor's, those of an attempt as they were first
+// looked at.
 func ListPaces(ctx context.Context, q store.Queryer, owner, assignment int64) ([]PaceRow, error) {
 	return store.All(ctx, q, func(r store.Row) (p PaceRow, err error) {
 		var seen, answered, began, handed *int64
 		err = r.Scan(&p.Student, &p.Attempt, &p.N, &p.Earns, &seen, &answered, &began, &handed)
-		p.Seen, p.Answered, p.Began, p.Handed = store.TimeOf(seen), store.TimeOf(answered), store.TimeOf(began), store.TimeOf(handed)
+		p.Seen, p.Answered, p.Began, p.Handed = store.TimeOf(seen), store.TimeOf(answered), store.TimeOf(began),
+			store.TimeOf(handed)
 		return p, err
-	}, store.Named("sitting.ListPaces", `SELECT k.student, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks, 0) > 0, k.seen, k.answered, t.began, t.handed FROM cards k
+	}, store.Named("sitting.ListPaces",
+		`SELECT k.student, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks, 0) > 0, k.seen, k.answered, t.began,
+			t.handed FROM cards k
 		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
 		LEFT JOIN sittings t ON t.assignment = k.assignment AND t.student = k.student AND t.attempt = k.attempt
 		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.seen, k.n`), owner, assignment)
@@ -545,7 +606,8 @@ func ListPaces(ctx context.Context, q store.Queryer, owner, assignment int64) ([
 
 // see notes when a student first looks at a card of their own.
 func see(ctx context.Context, tx *store.Tx, student, card int64, at time.Time) error {
-	_, err := tx.Exec(ctx, store.Named("sitting.see", "UPDATE cards SET seen = ? WHERE id = ? AND student = ? AND seen IS NULL"), at.Unix(), card, student)
+	_, err := tx.Exec(ctx, store.Named("sitting.see",
+		"UPDATE cards SET seen = ? WHERE id = ? AND student = ? AND seen IS NULL"), at.Unix(), card, student)
 	return err
 }
 
@@ -554,7 +616,8 @@ func listProgress(ctx context.Context, q store.Queryer, student, assignment int6
 	return store.All(
 		ctx, q,
 		ScanMark,
-		store.Named("sitting.listProgress", MarkColumns+"WHERE k.student = ? AND k.assignment = ? AND "+Latest+" ORDER BY k.n"),
+		store.Named("sitting.listProgress",
+			MarkColumns+"WHERE k.student = ? AND k.assignment = ? AND "+Latest+" ORDER BY k.n"),
 		student,
 		assignment,
 	)
@@ -562,6 +625,7 @@ func listProgress(ctx context.Context, q store.Queryer, student, assignment int6
 
 // listAllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
 func listAllProgress(ctx context.Context, q store.Queryer, student int64) ([]Mark, error) {
-	return store.All(ctx, q, ScanMark, store.Named("sitting.listAllProgress", MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
-		" ORDER BY k.assignment, k.n"), student)
+	return store.All(ctx, q, ScanMark, store.Named("sitting.listAllProgress",
+		MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
+			" ORDER BY k.assignment, k.n"), student)
 }

@@ -49,8 +49,8 @@ func OpenAll(list []Assignment, err error) ([]Given, error) {
 // Whole also fails when the sheet cannot be read.
 func Whole(g Given, err error) (Given, error) { return g, errors.Join(err, g.Err) }
 
-// openedSheets keeps given sheets that were read lately, since every box that is typed asks how its sheet is taken. What
-// is kept is never changed.
+// openedSheets keeps given sheets that were read lately, since every box that is typed asks how its sheet is taken.
+// What is kept is never changed.
 type openedSheets struct {
 	mu    sync.Mutex
 	sheet map[string]exercise.Sheet // by its document
@@ -104,10 +104,10 @@ func (svc *Service) StudentSheet(ctx context.Context, student, id int64) (Given,
 	return Whole(OpenGiven(FindStudentAssignment(ctx, svc.store, student, id)))
 }
 
-// Give gives a sheet of an instructor's to a class in which they may mark. The sheet is copied, with the class's school where the
-// sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is
-// ErrGiven.
-func (svc *Service) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64, err error) {
+// Give gives a sheet of an instructor's to a class in which they may mark. The sheet is copied, with the class's school
+// where the sheet leaves it open: later changes of either leave it alone. Giving the same sheet twice is ErrGiven.
+func (svc *Service) Give(ctx context.Context, owner, class, sheet int64, seed uint64, at time.Time) (id int64,
+	err error) {
 	err = svc.access.InClass(ctx, access.GiveSheet, owner, class, func(tx *store.Tx) error {
 		c, err := roster.FindClass(ctx, tx, owner, class)
 		if err != nil {

@@ -9,13 +9,16 @@ import (
 
 // ClassOf is the class that a sheet was given to.
 func ClassOf(ctx context.Context, q store.Queryer, assignment int64) (class int64, err error) {
-	err = store.One(ctx, q, store.Named("sitting.ClassOf", "SELECT class FROM assignments WHERE id = ?"), []any{assignment}, &class)
+	err = store.One(ctx, q, store.Named("sitting.ClassOf", "SELECT class FROM assignments WHERE id = ?"),
+		[]any{assignment}, &class)
 	return class, err
 }
 
 // ListTerm lists the sheets given to a class that an instructor teaches, the oldest first, without any tally.
 func ListTerm(ctx context.Context, q store.Queryer, instructor, class int64) ([]Assignment, error) {
-	return store.All(ctx, q, ScanAssignment, store.Named("sitting.ListTerm", assignmentColumns+`, 0, 0, NULL, NULL, NULL FROM assignments a JOIN classes c ON c.id = a.class
+	return store.All(ctx, q, ScanAssignment,
+		store.Named("sitting.ListTerm",
+			assignmentColumns+`, 0, 0, NULL, NULL, NULL FROM assignments a JOIN classes c ON c.id = a.class
 		WHERE `+access.Taught+" AND c.id = ? ORDER BY a.given, a.id"), instructor, class)
 }
 
@@ -30,5 +33,6 @@ func (svc *Service) Term(ctx context.Context, instructor, class int64) ([]Assign
 // UpdateWeight sets how much a sheet weighs in the total.
 func UpdateWeight(ctx context.Context, tx *store.Tx, assignment int64, weight int) error {
 	givenSheets.Forget(tx, assignment)
-	return tx.Change(ctx, store.Named("sitting.UpdateWeight", "UPDATE assignments SET weight = ? WHERE id = ?"), weight, assignment)
+	return tx.Change(ctx, store.Named("sitting.UpdateWeight", "UPDATE assignments SET weight = ? WHERE id = ?"), weight,
+		assignment)
 }

@@ -16,11 +16,12 @@ import (
 	"cavix/store"
 )
 
-// AddClassLike adds a class that takes everything but the students from another class that the actor owns: its settings, its
-// colleagues, and its sheets with their weights. A sheet is given as it now stands on the page Sheets, or as the old class had
-// it if it is there no longer. Sheets open, and close if they did, as many days after start as they did after the first of
-// them in the old class, at the same time of day.
-func (svc *Service) AddClassLike(ctx context.Context, by access.Actor, name string, old int64, start time.Time) (id int64, err error) {
+// AddClassLike adds a class that takes everything but the students from another class that the actor owns: its
+// settings, its colleagues, and its sheets with their weights. A sheet is given as it now stands on the page Sheets, or
+// as the old class had it if it is there no longer. Sheets open, and close if they did, as many days after start as
+// they did after the first of them in the old class, at the same time of day.
+func (svc *Service) AddClassLike(ctx context.Context, by access.Actor, name string, old int64,
+	start time.Time) (id int64, err error) {
 	err = svc.access.InClass(ctx, access.CopyClass, by.ID, old, func(tx *store.Tx) error {
 		was, err := roster.FindClass(ctx, tx, by.ID, old)
 		if err != nil {
@@ -57,7 +58,8 @@ func copyColleagues(ctx context.Context, tx *store.Tx, from, to int64) error {
 }
 
 // copySheets gives the sheets of one class to another.
-func copySheets(ctx context.Context, tx *store.Tx, by access.Actor, from roster.Class, to int64, start time.Time) error {
+func copySheets(ctx context.Context, tx *store.Tx, by access.Actor, from roster.Class, to int64,
+	start time.Time) error {
 	list, err := ListTerm(ctx, tx, by.ID, from.ID)
 	if err != nil {
 		return err
@@ -101,7 +103,8 @@ func copySheets(ctx context.Context, tx *store.Tx, by access.Actor, from roster.
 }
 
 // giveAgain gives a sheet of one class to another, under a seed of its own.
-func giveAgain(ctx context.Context, tx *store.Tx, by access.Actor, a Assignment, class int64, convention exercise.Method) (int64, error) {
+func giveAgain(ctx context.Context, tx *store.Tx, by access.Actor, a Assignment, class int64,
+	convention exercise.Method) (int64, error) {
 	id, err := sheetOf(ctx, tx, a.ID)
 	if err != nil {
 		return 0, err

@@ -126,9 +126,13 @@ func toldBy(item string, hints int) (string, error) {
 
 // practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few
 // ready ones while there is no sheet.
-func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []*instrument.Instrument, err error) {
+func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []*instrument.Instrument,
+	err error) {
 	add := func(in *instrument.Instrument) {
-		same := func(o *instrument.Instrument) bool { return o.Name() == in.Name() && o.Describe().Equal(in.Describe()) }
+		same := func(o *instrument.Instrument) bool {
+			return o.Name() == in.Name() &&
+				o.Describe().Equal(in.Describe())
+		}
 		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
 		if !in.Definition().Paired && in.Check() == nil && !slices.ContainsFunc(out, same) {
 			out = append(out, in)
@@ -159,8 +163,8 @@ func (svc *Service) ChooseFamilies(ctx context.Context, student int64, families 
 	})
 }
 
-// NextCard is the card that a student practises on: the one that is open, or another that is drawn now. It is ErrInTest where
-// a timed test closes all instruments.
+// NextCard is the card that a student practises on: the one that is open, or another that is drawn now. It is ErrInTest
+// where a timed test closes all instruments.
 func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (Card, error) {
 	rd := svc.store
 	test, err := svc.InTest(ctx, student, time.Now())
@@ -182,7 +186,8 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	if err != nil {
 		return Card{}, err
 	}
-	if instruments = slices.DeleteFunc(instruments, func(in *instrument.Instrument) bool { return test.Closes(in.Spec().Family) }); len(instruments) == 0 {
+	if instruments = slices.DeleteFunc(instruments,
+		func(in *instrument.Instrument) bool { return test.Closes(in.Spec().Family) }); len(instruments) == 0 {
 		return Card{}, ErrInTest
 	}
 	if chosen := slices.DeleteFunc(slices.Clone(instruments), func(in *instrument.Instrument) bool {
@@ -324,8 +329,8 @@ func (svc *Service) PracticeMarks(ctx context.Context, student int64, most int) 
 	return listPracticeMarks(ctx, svc.store, student, most)
 }
 
-// PracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
-// of a clock that is so many seconds ahead of the world's.
+// PracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are
+// those of a clock that is so many seconds ahead of the world's.
 func (svc *Service) PracticeDays(ctx context.Context, student int64, ahead, most int) ([]Day, error) {
 	return listPracticeDays(ctx, svc.store, student, ahead, most)
 }

@@ -17,7 +17,8 @@ type Practice struct {
 
 // findPractice reads how a student practises; one who never did has the zero value.
 func findPractice(ctx context.Context, q store.Queryer, student int64) (p Practice, err error) {
-	err = store.One(ctx, q, store.Named("sitting.findPractice", "SELECT families, cards, why FROM practice WHERE student = ?"), []any{student}, &p.Families, &p.Cards, &p.Why)
+	err = store.One(ctx, q, store.Named("sitting.findPractice",
+		"SELECT families, cards, why FROM practice WHERE student = ?"), []any{student}, &p.Families, &p.Cards, &p.Why)
 	if errors.Is(err, store.ErrNotFound) {
 		err = nil
 	}
@@ -26,8 +27,10 @@ func findPractice(ctx context.Context, q store.Queryer, student int64) (p Practi
 
 // updatePractice keeps how a student practises.
 func updatePractice(ctx context.Context, tx *store.Tx, student int64, p Practice) error {
-	_, err := tx.Exec(ctx, store.Named("sitting.updatePractice", `INSERT INTO practice (student, families, cards, why) VALUES (?, ?, ?, ?) ON CONFLICT (student) DO UPDATE
-		SET families = excluded.families, cards = excluded.cards, why = excluded.why`), student, p.Families, p.Cards, p.Why)
+	_, err := tx.Exec(ctx, store.Named("sitting.updatePractice",
+		`INSERT INTO practice (student, families, cards, why) VALUES (?, ?, ?, ?) ON CONFLICT (student) DO UPDATE
+		SET families = excluded.families, cards = excluded.cards,
+		why = excluded.why`), student, p.Families, p.Cards, p.Why)
 	return err
 }
 
@@ -50,13 +53,16 @@ func listPast(ctx context.Context, q store.Queryer, student int64, most int) ([]
 	return store.All(ctx, q, func(r store.Row) (p PastRow, err error) {
 		var answered int64
 		var slip *string
-		err = r.Scan(&p.Card, &p.Family, &p.Told, &p.Item, &p.Hints, &slip, &p.Half, &p.Of, &answered, &p.Practice, &p.Right)
+		err = r.Scan(&p.Card, &p.Family, &p.Told, &p.Item, &p.Hints, &slip, &p.Half, &p.Of, &answered, &p.Practice,
+			&p.Right)
 		p.Answered = time.Unix(answered, 0)
 		p.Slip = store.TextOf(slip)
 		return p, err
-	}, store.Named("sitting.listPast", `SELECT * FROM (SELECT id, family, told, iif(told IS NULL, item, ''), hints, slip, coalesce(half_marks, 0),
-		coalesce(half_of, 0), answered, assignment IS NULL,
-		NOT EXISTS (SELECT 1 FROM entries e WHERE e.card = cards.id AND e.outcome NOT IN ('right', 'carried')) FROM cards WHERE student = ? AND answered IS NOT NULL AND NOT hidden
+	}, store.Named("sitting.listPast",
+		`SELECT * FROM (SELECT id, family, told, iif(told IS NULL, item, ''), hints, slip, coalesce(half_marks, 0),
+			coalesce(half_of, 0), answered, assignment IS NULL,
+		NOT EXISTS (SELECT 1 FROM entries e WHERE e.card = cards.id AND e.outcome NOT IN ('right', 'carried'))
+		FROM cards WHERE student = ? AND answered IS NOT NULL AND NOT hidden
 		ORDER BY answered DESC, id DESC LIMIT ?) ORDER BY answered, id`), student, most)
 }
 
@@ -67,30 +73,35 @@ func updateTold(ctx context.Context, tx *store.Tx, card int64, told string) erro
 
 // ForgetTold has what the cards of a given sheet could tell worked out anew.
 func ForgetTold(ctx context.Context, tx *store.Tx, assignment int64) error {
-	_, err := tx.Exec(ctx, store.Named("sitting.ForgetTold", "UPDATE cards SET told = NULL WHERE assignment = ?"), assignment)
+	_, err := tx.Exec(ctx, store.Named("sitting.ForgetTold", "UPDATE cards SET told = NULL WHERE assignment = ?"),
+		assignment)
 	return err
 }
 
 // findPractised finds a card that a student practised, by its number.
 func findPractised(ctx context.Context, q store.Queryer, student int64, n int) (CardRow, error) {
-	return store.Only(store.All(ctx, q, scanCard, store.Named("sitting.findPractised", cardColumns+"WHERE k.student = ? AND k.assignment IS NULL AND k.n = ?"), student, n))
+	return store.Only(store.All(ctx, q, scanCard,
+		store.Named("sitting.findPractised", cardColumns+"WHERE k.student = ? AND k.assignment IS NULL AND k.n = ?"),
+		student, n))
 }
 
 // findOpenPractice finds the card that a student has begun to practise on, and not checked.
 func findOpenPractice(ctx context.Context, q store.Queryer, student int64) (CardRow, error) {
-	return store.Only(store.All(ctx, q, scanCard, store.Named("sitting.findOpenPractice", cardColumns+"WHERE k.student = ? AND k.assignment IS NULL AND k.answered IS NULL"),
-		student))
+	return store.Only(store.All(ctx, q, scanCard, store.Named("sitting.findOpenPractice",
+		cardColumns+"WHERE k.student = ? AND k.assignment IS NULL AND k.answered IS NULL"), student))
 }
 
 // listPractisedLately lists the items that a student practised last, the latest first, up to most.
 func listPractisedLately(ctx context.Context, q store.Queryer, student int64, most int) ([]string, error) {
 	return store.All(ctx, q, func(r store.Row) (s string, err error) { return s, r.Scan(&s) },
-		store.Named("sitting.listPractisedLately", "SELECT item FROM cards WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?"), student, most)
+		store.Named("sitting.listPractisedLately",
+			"SELECT item FROM cards WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?"), student, most)
 }
 
 // listPracticeMarks lists the marks of the cards that a student practised last, the oldest first, up to most.
 func listPracticeMarks(ctx context.Context, q store.Queryer, student int64, most int) ([]Mark, error) {
-	return store.All(ctx, q, scanPractised, store.Named("sitting.listPracticeMarks", `SELECT * FROM (SELECT n, half_marks, half_of, slip, answered FROM cards
+	return store.All(ctx, q, scanPractised, store.Named("sitting.listPracticeMarks",
+		`SELECT * FROM (SELECT n, half_marks, half_of, slip, answered FROM cards
 		WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?) ORDER BY n`), student, most)
 }
 
@@ -110,15 +121,17 @@ type Day struct {
 	Half, Of int64 // twice the marks
 }
 
-// listPracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are those
-// of a clock that is so many seconds ahead of the world's.
+// listPracticeDays lists what a student practised by day, the oldest first, of the latest days up to most. The days are
+// those of a clock that is so many seconds ahead of the world's.
 func listPracticeDays(ctx context.Context, q store.Queryer, student int64, ahead, most int) ([]Day, error) {
 	return store.All(ctx, q, func(r store.Row) (d Day, err error) {
 		var day int64
 		err = r.Scan(&day, &d.Cards, &d.Half, &d.Of)
 		d.At = time.Unix(day*86400, 0).UTC()
 		return d, err
-	}, store.Named("sitting.listPracticeDays", `SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of) FROM cards
-		WHERE student = ? AND assignment IS NULL AND answered IS NOT NULL GROUP BY day ORDER BY day DESC LIMIT ?) ORDER BY day`),
+	}, store.Named("sitting.listPracticeDays",
+		`SELECT * FROM (SELECT (answered + ?) / 86400 AS day, count(*), sum(half_marks), sum(half_of) FROM cards
+		WHERE student = ? AND assignment IS NULL AND answered IS NOT NULL GROUP BY day ORDER BY day DESC LIMIT ?)
+		ORDER BY day`),
 		ahead, student, most)
 }

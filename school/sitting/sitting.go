@@ -64,12 +64,13 @@ func (s State) Test() bool { return s.Sheet.Mode == exercise.Test }
 
 // MarkOf returns what an attempt came to. It needs the marks that Score adds.
 func (s State) MarkOf(a Sitting) ledger.Mark {
-	return ledger.Mark{Earned: length.FromHalves(a.Half), Answered: length.FromHalves(a.Of), Full: length.FromHalves(a.Full), Done: a.Done, Cards: s.Sheet.Cards(),
-		Ended: !a.Handed.IsZero() || s.past() || a.Attempt < len(s.Sittings)}
+	return ledger.Mark{Earned: length.FromHalves(a.Half), Answered: length.FromHalves(a.Of),
+		Full: length.FromHalves(a.Full), Done: a.Done, Cards: s.Sheet.Cards(), Ended: !a.Handed.IsZero() || s.past() ||
+			a.Attempt < len(s.Sittings)}
 }
 
-// CountingAttempt returns the index of the attempt that counts by the sheet's rule; -1 before first sight. It needs the marks
-// that Score adds.
+// CountingAttempt returns the index of the attempt that counts by the sheet's rule; -1 before first sight. It needs the
+// marks that Score adds.
 func (s State) CountingAttempt() int {
 	marks := make([]length.Number, len(s.Sittings))
 	for i, a := range s.Sittings {
@@ -108,8 +109,8 @@ func (svc *Service) beside(ctx context.Context, work func(context.Context) error
 	return work(ctx)
 }
 
-// unkept reports whether an error says that nothing can be written just now: the disk is full, the file is held or may not be
-// written, or too much waits.
+// unkept reports whether an error says that nothing can be written just now: the disk is full, the file is held or may
+// not be written, or too much waits.
 func unkept(err error) bool {
 	for _, why := range []error{store.ErrFull, store.ErrHeld, store.ErrReadOnly, context.DeadlineExceeded} {
 		if errors.Is(err, why) {
@@ -119,8 +120,8 @@ func unkept(err error) bool {
 	return false
 }
 
-// CloseBeside hands in what is over by the clock, for a page that shows it. Where that cannot be kept just now the page shows
-// what is there, and the server goes on trying.
+// CloseBeside hands in what is over by the clock, for a page that shows it. Where that cannot be kept just now the page
+// shows what is there, and the server goes on trying.
 func (svc *Service) CloseBeside(ctx context.Context, at time.Time) error {
 	err := svc.beside(ctx, func(ctx context.Context) error { return svc.CloseOver(ctx, at) })
 	if unkept(err) {
@@ -130,7 +131,8 @@ func (svc *Service) CloseBeside(ctx context.Context, at time.Time) error {
 }
 
 // stateOf reads how a student stands.
-func (svc *Service) stateOf(ctx context.Context, rd store.Queryer, student, assignment int64, at time.Time) (s State, err error) {
+func (svc *Service) stateOf(ctx context.Context, rd store.Queryer, student, assignment int64, at time.Time) (s State,
+	err error) {
 	a, err := FindStudentAssignment(ctx, rd, student, assignment)
 	if err != nil {
 		return s, err
@@ -461,8 +463,8 @@ func (svc *Service) SheetDates(ctx context.Context, instructor, assignment int64
 	return ListSheetDates(ctx, svc.store, instructor, assignment)
 }
 
-// SetSheetDates gives a group or a student other dates of a sheet than the class has; without a date they have those of the class again.
-// Attempts under way get the new end.
+// SetSheetDates gives a group or a student other dates of a sheet than the class has; without a date they have those of
+// the class again. Attempts under way get the new end.
 func (svc *Service) SetSheetDates(ctx context.Context, by access.Actor, d SheetDates) error {
 	return svc.OnSheet(ctx, access.ChangeDates, by.ID, d.Assignment, func(tx *store.Tx, a Assignment) error {
 		g, err := Whole(OpenGiven(a, nil))
@@ -486,7 +488,8 @@ func (svc *Service) SetSheetDates(ctx context.Context, by access.Actor, d SheetD
 		if err != nil {
 			return err
 		}
-		if err := access.Log(ctx, tx, a.ID, access.Change{Who: by.Name, What: text.New("log.of", "who", who, "said", said), At: by.At}); err != nil {
+		if err := access.Log(ctx, tx, a.ID,
+			access.Change{Who: by.Name, What: text.New("log.of", "who", who, "said", said), At: by.At}); err != nil {
 			return err
 		}
 		return setEnds(ctx, tx, g)
@@ -502,8 +505,8 @@ var (
 // MostMore is how many minutes an attempt can be given at once.
 const MostMore = 240
 
-// MoreMinutes gives a student's latest attempt at a sheet more minutes from now on, or from its end where that is later. What the clock
-// has handed in is taken back, as long as its results are not told.
+// MoreMinutes gives a student's latest attempt at a sheet more minutes from now on, or from its end where that is
+// later. What the clock has handed in is taken back, as long as its results are not told.
 func (svc *Service) MoreMinutes(ctx context.Context, by access.Actor, assignment, student int64, minutes int) error {
 	return svc.OnSheet(ctx, access.GiveMinutes, by.ID, assignment, func(tx *store.Tx, a Assignment) error {
 		st, err := roster.FindInClass(ctx, tx, a.Class, student)
@@ -536,7 +539,9 @@ func (svc *Service) MoreMinutes(ctx context.Context, by access.Actor, assignment
 		if err := moreMinutes(ctx, tx, *n, more, n.Ends.Add(time.Duration(more-n.More)*time.Minute)); err != nil {
 			return err
 		}
-		return access.Log(ctx, tx, assignment, access.Change{Who: by.Name, What: text.New("log.more-minutes.what", "name", st.Name, "minutes", minutes), At: by.At})
+		return access.Log(ctx, tx, assignment,
+			access.Change{Who: by.Name, What: text.New("log.more-minutes.what", "name", st.Name, "minutes", minutes),
+				At: by.At})
 	})
 }
 

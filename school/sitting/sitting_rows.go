@@ -27,7 +27,8 @@ type Sitting struct {
 func scanSitting(r store.Row) (s Sitting, err error) {
 	var began int64
 	var ends, handed, half, of, full, done *int64
-	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &began, &ends, &handed, &s.Extra, &s.More, &half, &of, &full, &done)
+	err = r.Scan(&s.Assignment, &s.Student, &s.Attempt, &began, &ends, &handed, &s.Extra, &s.More, &half, &of, &full,
+		&done)
 	s.Ends = store.TimeOf(ends)
 	s.Began, s.Handed, s.Half, s.Of = time.Unix(began, 0), store.TimeOf(handed), store.OrZero(half), store.OrZero(of)
 	s.Full, s.Done = store.OrZero(full), int(store.OrZero(done))
@@ -35,16 +36,19 @@ func scanSitting(r store.Row) (s Sitting, err error) {
 }
 
 const (
-	sittingHead    = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, t.more_minutes, "
+	sittingHead = "SELECT t.assignment, t.student, t.attempt, t.began, t.ends, t.handed, s.extra_minutes, " +
+		"t.more_minutes, "
 	sittingTail    = " FROM sittings t JOIN students s ON s.id = t.student "
 	sittingColumns = sittingHead + "NULL, NULL, NULL, NULL" + sittingTail
-	scoredColumns  = sittingHead + "iif(t.hidden, NULL, t.half_marks), iif(t.hidden, NULL, t.half_of), t.half_full, t.done" + sittingTail
+	scoredColumns  = sittingHead +
+		"iif(t.hidden, NULL, t.half_marks), iif(t.hidden, NULL, t.half_of), t.half_full, t.done" + sittingTail
 )
 
 // listScored lists a student's attempts at a sheet with their marks, the first first.
 func listScored(ctx context.Context, q store.Queryer, student, assignment int64) ([]Sitting, error) {
-	return store.All(ctx, q, scanSitting, store.Named("sitting.listScored", scoredColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt"), student,
-		assignment)
+	return store.All(ctx, q, scanSitting,
+		store.Named("sitting.listScored", scoredColumns+"WHERE t.student = ? AND t.assignment = ? ORDER BY t.attempt"),
+		student, assignment)
 }
 
 // attemptsKey names the attempts of a student at a sheet.
@@ -81,7 +85,8 @@ func listOver(ctx context.Context, q store.Queryer, at time.Time, most int) ([]S
 	return store.All(
 		ctx, q,
 		scanSitting,
-		store.Named("sitting.listOver", sittingColumns+"WHERE t.handed IS NULL AND t.ends <= ? ORDER BY t.ends LIMIT ?"),
+		store.Named("sitting.listOver",
+			sittingColumns+"WHERE t.handed IS NULL AND t.ends <= ? ORDER BY t.ends LIMIT ?"),
 		at.Unix(),
 		most,
 	)
@@ -92,19 +97,25 @@ func listUnderWay(ctx context.Context, q store.Queryer, assignment, student int6
 	return store.All(
 		ctx, q,
 		scanSitting,
-		store.Named("sitting.listUnderWay", sittingColumns+"WHERE t.handed IS NULL AND ? IN (0, t.assignment) AND ? IN (0, t.student)"),
+		store.Named("sitting.listUnderWay",
+			sittingColumns+"WHERE t.handed IS NULL AND ? IN (0, t.assignment) AND ? IN (0, t.student)"),
 		assignment,
 		student,
 	)
 }
 
-// mayWork reports whether a student may work on an attempt at a time: it is the latest, it is not handed in, its time has
-// not gone by, and the student is in the class that was given the sheet, which runs.
-func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, attempt int, at time.Time) (may bool, err error) {
-	err = store.One(ctx, q, store.Named("sitting.mayWork", `SELECT EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s ON s.id = t.student
+// mayWork reports whether a student may work on an attempt at a time: it is the latest, it is not handed in, its time
+// has not gone by, and the student is in the class that was given the sheet, which runs.
+func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, attempt int, at time.Time) (may bool,
+	err error) {
+	err = store.One(ctx, q, store.Named("sitting.mayWork",
+		`SELECT EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
+			ON s.id = t.student
 		JOIN classes c ON c.id = a.class WHERE t.student = ? AND t.assignment = ? AND t.attempt = ? AND t.handed IS NULL
-		AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL AND c.binned IS NULL
-		AND NOT EXISTS (SELECT 1 FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student AND l.attempt > t.attempt))`),
+		AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL
+		AND c.binned IS NULL
+		AND NOT EXISTS (SELECT 1 FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student
+		AND l.attempt > t.attempt))`),
 		[]any{student, assignment, attempt, at.Unix()}, &may)
 	return may, err
 }
@@ -112,7 +123,8 @@ func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, at
 // placeInClass tells where a student sits in the class: how many joined before.
 func placeInClass(ctx context.Context, q store.Queryer, student int64) (n int, err error) {
 	err = store.One(ctx, q,
-		store.Named("sitting.placeInClass", "SELECT count(*) FROM students o JOIN students s ON s.class = o.class WHERE s.id = ? AND o.id < s.id"),
+		store.Named("sitting.placeInClass",
+			"SELECT count(*) FROM students o JOIN students s ON s.class = o.class WHERE s.id = ? AND o.id < s.id"),
 		[]any{student},
 		&n,
 	)
@@ -123,7 +135,8 @@ func placeInClass(ctx context.Context, q store.Queryer, student int64) (n int, e
 func insertSitting(ctx context.Context, tx *store.Tx, s Sitting) error {
 	s.forget(tx)
 	_, err := tx.Insert(ctx,
-		store.Named("sitting.insertSitting", "INSERT INTO sittings (assignment, student, attempt, began, ends) VALUES (?, ?, ?, ?, ?)"),
+		store.Named("sitting.insertSitting",
+			"INSERT INTO sittings (assignment, student, attempt, began, ends) VALUES (?, ?, ?, ?, ?)"),
 		s.Assignment,
 		s.Student,
 		s.Attempt,
@@ -136,15 +149,18 @@ func insertSitting(ctx context.Context, tx *store.Tx, s Sitting) error {
 // updateEnds changes when an attempt is over.
 func updateEnds(ctx context.Context, tx *store.Tx, s Sitting, ends time.Time) error {
 	s.forget(tx)
-	return tx.Change(ctx, store.Named("sitting.updateEnds", "UPDATE sittings SET ends = ? WHERE assignment = ? AND student = ? AND attempt = ?"), store.OrNull(ends),
+	return tx.Change(ctx, store.Named("sitting.updateEnds",
+		"UPDATE sittings SET ends = ? WHERE assignment = ? AND student = ? AND attempt = ?"), store.OrNull(ends),
 		s.Assignment, s.Student, s.Attempt)
 }
 
 // handIn notes that an attempt is handed in; first is false where it was before.
-func handIn(ctx context.Context, tx *store.Tx, student, assignment int64, attempt int, at time.Time) (first bool, err error) {
+func handIn(ctx context.Context, tx *store.Tx, student, assignment int64, attempt int, at time.Time) (first bool,
+	err error) {
 	attempts.Forget(tx, attemptsKey{assignment, student})
 	return tx.Changed(ctx,
-		store.Named("sitting.handIn", "UPDATE sittings SET handed = ? WHERE student = ? AND assignment = ? AND attempt = ? AND handed IS NULL"),
+		store.Named("sitting.handIn",
+			"UPDATE sittings SET handed = ? WHERE student = ? AND assignment = ? AND attempt = ? AND handed IS NULL"),
 		at.Unix(),
 		student,
 		assignment,
@@ -155,7 +171,8 @@ func handIn(ctx context.Context, tx *store.Tx, student, assignment int64, attemp
 // InsertPaperSitting notes an attempt that a student made on a version, handed in when it is typed back.
 func InsertPaperSitting(ctx context.Context, tx *store.Tx, s Sitting, version int) error {
 	s.forget(tx)
-	_, err := tx.Insert(ctx, store.Named("sitting.InsertPaperSitting", "INSERT INTO sittings (assignment, student, attempt, began, handed, version) VALUES (?, ?, ?, ?, ?, ?)"),
+	_, err := tx.Insert(ctx, store.Named("sitting.InsertPaperSitting",
+		"INSERT INTO sittings (assignment, student, attempt, began, handed, version) VALUES (?, ?, ?, ?, ?, ?)"),
 		s.Assignment, s.Student, s.Attempt, s.Began.Unix(), s.Handed.Unix(), version)
 	return err
 }

@@ -8,8 +8,8 @@ import (
 	"cavix/store"
 )
 
-// DropSurvey puts a study of a class into the bin, with all its readings. Who gave it may do that, and who leads the class;
-// anybody else gets access.ErrForbidden.
+// DropSurvey puts a study of a class into the bin, with all its readings. Who gave it may do that, and who leads the
+// class; anybody else gets access.ErrForbidden.
 func (svc *Service) DropSurvey(ctx context.Context, by access.Actor, id int64) error {
 	return svc.onStudy(ctx, access.RemoveOwnStudy, by, id, func(tx *store.Tx, s SurveyRow) error {
 		if s.Owner != by.ID {
@@ -26,5 +26,6 @@ func (svc *Service) DropSurvey(ctx context.Context, by access.Actor, id int64) e
 
 // DropComparison puts one of an instructor's comparisons into the bin, with all that was sent to it.
 func (svc *Service) DropComparison(ctx context.Context, by access.Actor, id int64) error {
-	return svc.access.Logging(ctx, by, text.New("log.drop-comparison"), func(tx *store.Tx) error { return BinComparison(ctx, tx, by.ID, id, by.At) })
+	return svc.access.Logging(ctx, by, text.New("log.drop-comparison"),
+		func(tx *store.Tx) error { return BinComparison(ctx, tx, by.ID, id, by.At) })
 }

@@ -51,7 +51,8 @@ func (svc *Service) Comparisons(ctx context.Context, owner int64) ([]Comparison,
 	return out, err
 }
 
-// Comparison finds one of an instructor's comparisons with what was sent to it. One whose plan cannot be read is Damaged.
+// Comparison finds one of an instructor's comparisons with what was sent to it. One whose plan cannot be read is
+// Damaged.
 func (svc *Service) Comparison(ctx context.Context, owner, id int64) (Comparison, []Compared, error) {
 	c, err := openComparison(findComparison(ctx, svc.store, owner, id))
 	if err != nil {
@@ -73,7 +74,8 @@ func (svc *Service) Comparison(ctx context.Context, owner, id int64) (Comparison
 }
 
 // AddComparison makes a comparison, with a token of its own by which a device sends.
-func (svc *Service) AddComparison(ctx context.Context, owner int64, title string, p comparator.Plan, at time.Time) (id int64, err error) {
+func (svc *Service) AddComparison(ctx context.Context, owner int64, title string, p comparator.Plan,
+	at time.Time) (id int64, err error) {
 	if err := p.Check(); err != nil {
 		return 0, err
 	}
@@ -89,7 +91,8 @@ func (svc *Service) AddComparison(ctx context.Context, owner int64, title string
 		if err != nil {
 			return err
 		}
-		id, err = insertComparison(ctx, tx, ComparisonRow{Owner: owner, Title: title, Plan: says, Token: rand.Text(), Made: at})
+		id, err = insertComparison(ctx, tx, ComparisonRow{Owner: owner, Title: title, Plan: says, Token: rand.Text(),
+			Made: at})
 		return err
 	})
 	return id, err
@@ -112,9 +115,9 @@ type Taken struct {
 	Apart int // that could not be read
 }
 
-// Send takes lines that a device sends by its token; store.ErrNotFound where there is none of that token, ErrComparisonFull
-// where a comparison is full. A line that cannot be read is kept apart; one that was sent twice with the same number counts
-// once.
+// Send takes lines that a device sends by its token; store.ErrNotFound where there is none of that token,
+// ErrComparisonFull where a comparison is full. A line that cannot be read is kept apart; one that was sent twice with
+// the same number counts once.
 func (svc *Service) Send(ctx context.Context, token, says string, at time.Time) (Taken, error) {
 	c, err := openComparison(findComparisonByToken(ctx, svc.store, token))
 	if err != nil {

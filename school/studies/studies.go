@@ -42,15 +42,16 @@ func (s Survey) Card(student int64, cell int) exercise.Item {
 	if s.Plan.Gear != nil {
 		return s.tooth(s.Plan.Indicated(s.Appraiser(student), c), s.Plan.Asked(c.Part))
 	}
-	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Appraiser(student), c), []string{s.Plan.Asked(c.Part)}, s.Plan.Method)
+	return kinds.NewRound(s.Plan.Instrument(c.Part), s.Plan.Indicated(s.Appraiser(student), c),
+		[]string{s.Plan.Asked(c.Part)}, s.Plan.Method)
 }
 
 // tooth is a card of the gear-tooth vernier on a tooth that the level scale shows so thick.
 func (s Survey) tooth(shows length.Number, ask ...string) *kinds.GearTooth {
 	in := s.Plan.Instrument(0)
 	upright, _ := in.Second()
-	return &kinds.GearTooth{Instrument: in, Outside: s.Plan.Gear.Outside, Pitch: s.Plan.Gear.Pitch, Start: upright.Closed(), Indicated: shows,
-		Ask: ask, Method: s.Plan.Method}
+	return &kinds.GearTooth{Instrument: in, Outside: s.Plan.Gear.Outside, Pitch: s.Plan.Gear.Pitch,
+		Start: upright.Closed(), Indicated: shows, Ask: ask, Method: s.Plan.Method}
 }
 
 // SetupCard is what a student works out and sets before the teeth of a gear are measured.
@@ -169,7 +170,8 @@ func (svc *Service) StudentSurvey(ctx context.Context, student, id int64) (Surve
 }
 
 // GiveSurvey gives a class a survey; a plan that cannot be read is a refusal.Refusal.
-func (svc *Service) GiveSurvey(ctx context.Context, by access.Actor, class int64, title string, p survey.Plan, seed uint64) (id int64, err error) {
+func (svc *Service) GiveSurvey(ctx context.Context, by access.Actor, class int64, title string, p survey.Plan,
+	seed uint64) (id int64, err error) {
 	if err := p.Check(); err != nil {
 		return 0, err
 	}
@@ -187,7 +189,8 @@ func (svc *Service) GiveSurvey(ctx context.Context, by access.Actor, class int64
 		if err != nil {
 			return err
 		}
-		id, err = insertSurvey(ctx, tx, SurveyRow{Class: class, Title: title, Plan: says, Seed: int64(seed), Given: by.At, Owner: by.ID})
+		id, err = insertSurvey(ctx, tx, SurveyRow{Class: class, Title: title, Plan: says, Seed: int64(seed),
+			Given: by.At, Owner: by.ID})
 		return err
 	})
 	return id, err
@@ -214,7 +217,8 @@ func (svc *Service) CloseSurvey(ctx context.Context, by access.Actor, id int64, 
 	if again {
 		at = time.Time{}
 	}
-	return svc.onStudy(ctx, access.RunStudy, by, id, func(tx *store.Tx, _ SurveyRow) error { return closeSurvey(ctx, tx, id, at) })
+	return svc.onStudy(ctx, access.RunStudy, by, id,
+		func(tx *store.Tx, _ SurveyRow) error { return closeSurvey(ctx, tx, id, at) })
 }
 
 // RemoveReading deletes a student's reading in a cell of a survey, so that it can be read once more.
@@ -250,17 +254,18 @@ func OpenReadings(list []Reading, err error) (read []Observed, damaged []Reading
 	return read, damaged, err
 }
 
-// Readings lists what was read in a survey of a class that an instructor teaches, by student. Readings whose value cannot
-// be read are returned apart.
-func (svc *Service) Readings(ctx context.Context, instructor, id int64) (read []Observed, damaged []Reading, err error) {
+// Readings lists what was read in a survey of a class that an instructor teaches, by student. Readings whose value
+// cannot be read are returned apart.
+func (svc *Service) Readings(ctx context.Context, instructor, id int64) (read []Observed, damaged []Reading,
+	err error) {
 	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, id); err != nil {
 		return read, damaged, err
 	}
 	return OpenReadings(listReadings(ctx, svc.store, id))
 }
 
-// ReadingsBy lists what a student has read in a survey, in the order in which it was read. A cell whose reading is damaged
-// is not among them: it is read once more.
+// ReadingsBy lists what a student has read in a survey, in the order in which it was read. A cell whose reading is
+// damaged is not among them: it is read once more.
 func (svc *Service) ReadingsBy(ctx context.Context, instructor, survey, student int64) ([]Observed, error) {
 	if err := access.ViewClass.OnStudy(ctx, svc.store, instructor, survey); err != nil {
 		return nil, err
@@ -425,8 +430,8 @@ const NoTooth = "none"
 // WornTooth is the number of a part that stands for the question which tooth is worn.
 func (s Survey) WornTooth() int { return len(s.Plan.Parts) }
 
-// ready reports whether a student measures a part by now: a part that is tried in a gauge once it was rejected there, the
-// teeth of a gear once the upright scale is set.
+// ready reports whether a student measures a part by now: a part that is tried in a gauge once it was rejected there,
+// the teeth of a gear once the upright scale is set.
 func ready(ctx context.Context, rd store.Queryer, s Survey, student int64, part int) (bool, error) {
 	if s.Plan.Gear != nil {
 		set, err := findSetup(ctx, rd, s.ID, student)
@@ -442,7 +447,8 @@ func ready(ctx context.Context, rd store.Queryer, s Survey, student int64, part 
 // canJudge reports whether something can be said of a part; of a gear also which of its teeth is worn.
 func (s Survey) canJudge(v Verdict) bool {
 	if s.Plan.Gear != nil && v.Part == s.WornTooth() {
-		return v.Verdict == NoTooth || slices.ContainsFunc(s.Plan.Parts, func(p survey.Part) bool { return p.Name == v.Verdict })
+		return v.Verdict == NoTooth ||
+			slices.ContainsFunc(s.Plan.Parts, func(p survey.Part) bool { return p.Name == v.Verdict })
 	}
 	return v.Part >= 0 && v.Part < len(s.Plan.Parts) && slices.Contains(s.Plan.VerdictChoices(), v.Verdict)
 }

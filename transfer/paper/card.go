@@ -21,7 +21,8 @@ func (d *document) card(n, version int, it exercise.Item) (piece, error) {
 		parts = append(parts, d.text(left, across, plain, 10, inkOf, d.said(facts.Task)), space(1.5*mm))
 	}
 	if !facts.Convention.IsZero() && !inHead {
-		parts = append(parts, d.text(left, across, plain, 8.5, steelOf, d.say.Say("card.here", "convention", facts.Convention)), space(1.5*mm))
+		parts = append(parts, d.text(left, across, plain, 8.5, steelOf,
+			d.say.Say("card.here", "convention", facts.Convention)), space(1.5*mm))
 	}
 	figures, err := d.figures(n, version, it)
 	if err != nil {
@@ -55,7 +56,8 @@ func (d *document) heading(n int, about string) piece {
 func (d *document) figures(n, version int, it exercise.Item) ([]piece, error) {
 	var parts []piece
 	if g := it.Facts().Gauges; g != nil {
-		parts = append(parts, picture(d, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: d.say}), left, across*0.6, ""))
+		parts = append(parts, picture(d, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: d.say}), left, across*0.6,
+			""))
 	}
 	all := it.Figures()
 	for i, f := range all {
@@ -79,7 +81,8 @@ const (
 	leastSize = 0.66    // of what a figure is printed at else
 )
 
-// smaller are the figures of a card where several stand on a page: two beside each other, and none higher than there is room.
+// smaller are the figures of a card where several stand on a page: two beside each other, and none higher than there is
+// room.
 func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]piece, error) {
 	all := it.Figures()
 	switch {
@@ -105,13 +108,14 @@ func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]pi
 		if err != nil {
 			return nil, err
 		}
-		beside = append(beside, pictureOf(d, sc, left+float64(i)*(half+6*mm), min(scale, half/sc.Width), d.said(f.Caption)))
+		beside = append(beside, pictureOf(d, sc, left+float64(i)*(half+6*mm), min(scale, half/sc.Width),
+			d.said(f.Caption)))
 	}
 	return []piece{abreast(beside)}, nil
 }
 
-// aside is how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody can read
-// by looking at the middle.
+// aside is how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody can
+// read by looking at the middle.
 func aside(card, version, figure int) float64 {
 	seed := exercise.StudentSeed(uint64(version), int64(100*card+figure))
 	share := float64(seed%1000) / 1000

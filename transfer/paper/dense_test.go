@@ -41,7 +41,8 @@ func TestFourCardsAPage(t *testing.T) {
 			continue
 		}
 		for _, size := range []Size{A4, Letter} {
-			s := Sheet{Title: "Bench test", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true, Size: size}
+			s := Sheet{Title: "Bench test", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true,
+				Size: size}
 			d := newDocument(s)
 			pieces, err := d.cards(s, Version{Number: 1, For: "Wren A.", Items: items})
 			require.NoError(t, err)
@@ -61,7 +62,8 @@ func TestPreviewOfPageOne(t *testing.T) {
 	spec, known := instrument.PatternNamed("Caliper 0.02 mm, 50 over 49")
 	require.True(t, known)
 	items := readings(t, spec, 6, map[string]string{"zero": "none", "ask": "observed"})
-	s := Sheet{Title: "Bench <test>", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true, Versions: []Version{{Number: 3, Items: items}}}
+	s := Sheet{Title: "Bench <test>", Class: "Mill parts", Said: locale.English(text.Words{}), Dense: true,
+		Versions: []Version{{Number: 3, Items: items}}}
 	page, err := s.Preview()
 	require.NoError(t, err)
 	says := string(page)

@@ -89,8 +89,8 @@ func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece
 	return one
 }
 
-// Shown is what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false where the
-// field moves nothing.
+// Shown is what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false where
+// the field moves nothing.
 func Shown(it exercise.Item, f exercise.Field, moved string) (shown string, ok bool) {
 	for _, fig := range it.Figures() {
 		if fig.Name != f.Figure {

@@ -76,15 +76,16 @@ func newDocument(s Sheet) *document {
 	f.SetTitle(fonts.Printable(s.Title), true)
 	f.AddUTF8FontFromBytes("text", "", fonts.Text)
 	f.AddUTF8FontFromBytes("text", "B", fonts.Bold)
-	d := &document{Fpdf: f, say: s.Said, title: s.Title, class: s.Class, gap: between, bottom: size.bottom(), dense: s.Dense}
+	d := &document{Fpdf: f, say: s.Said, title: s.Title, class: s.Class, gap: between, bottom: size.bottom(),
+		dense: s.Dense}
 	if d.dense {
 		d.gap = tight
 	}
 	return d
 }
 
-// GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks: names in
-// other scripts are outlines.
+// GetStringWidth and SplitText take the place of those of the library, which panics on letters that its font lacks:
+// names in other scripts are outlines.
 
 // GetStringWidth returns the width of a line of text, in points.
 func (d *document) GetStringWidth(s string) float64 {

@@ -1,5 +1,5 @@
-// Package paper sets sheets of cards as pages to be printed: the figures true in their lines, each with a magnified inset,
-// boxes in the order of the work, and apart from them a key that says what each known slip would have given.
+// Package paper sets sheets of cards as pages to be printed: the figures true in their lines, each with a magnified
+// inset, boxes in the order of the work, and apart from them a key that says what each known slip would have given.
 package paper
 
 import (
@@ -30,8 +30,8 @@ type Version struct {
 	Items  []exercise.Item
 }
 
-// Write sets the versions one after another, each from a page of its own. After each it tells progress how many are set;
-// an error of progress ends the work.
+// Write sets the versions one after another, each from a page of its own. After each it tells progress how many are
+// set; an error of progress ends the work.
 func (s Sheet) Write(to io.Writer, progress func(done int) error) error {
 	return s.set(to, progress, func(d *document, v Version) error {
 		pieces, err := d.cards(s, v)

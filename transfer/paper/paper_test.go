@@ -33,7 +33,8 @@ func ready(t testing.TB, versions int) []Sheet {
 	for _, r := range kinds.ReadySheets {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
-		s := Sheet{Title: locale.English(text.Words{}).Print(r.Title), Class: "Mill parts", Said: locale.English(text.Words{}), Task: []string{"Read as the plate is cut: no guessing."}}
+		s := Sheet{Title: locale.English(text.Words{}).Print(r.Title), Class: "Mill parts",
+			Said: locale.English(text.Words{}), Task: []string{"Read as the plate is cut: no guessing."}}
 		for v := range versions {
 			items, err := sheet.Deal(kinds.All, uint64(v))
 			require.NoError(t, err)
@@ -70,7 +71,8 @@ func read(t testing.TB, set func(*document)) []onPage {
 	var pages []onPage
 	_, high := d.GetPageSize()
 	for _, s := range streams.FindAllSubmatch(b.Bytes(), -1) {
-		if !bytes.Contains(s[1], []byte(" re")) && !bytes.Contains(s[1], []byte(" Tj")) || bytes.Contains(s[1], []byte("begincmap")) {
+		if !bytes.Contains(s[1], []byte(" re")) && !bytes.Contains(s[1], []byte(" Tj")) ||
+			bytes.Contains(s[1], []byte("begincmap")) {
 			continue
 		}
 		var p onPage
@@ -118,8 +120,8 @@ func upright(lines []line, left, right, edge float64, above bool) []float64 {
 	return slices.CompactFunc(out, func(a, b float64) bool { return math.Abs(a-b) < 0.005 })
 }
 
-// A vernier on paper is read back from its lines: the line that coincides is the one that the core reads, on the figure and
-// in the inset, where all others miss by a quarter of a millimetre or more, in steps of it.
+// A vernier on paper is read back from its lines: the line that coincides is the one that the core reads, on the figure
+// and in the inset, where all others miss by a quarter of a millimetre or more, in steps of it.
 func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 	draws := rand.New(rand.NewPCG(7, 0x70617065))
 	const x0, y0 = 40.0, 60.0
@@ -132,9 +134,11 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 		if err != nil {
 			continue
 		}
-		about := fmt.Sprintf("%s, %d over %d, c %s at %s", in.Unit(), in.Spec().Fine.Divisions, in.Spec().Fine.MainDivisions, in.LeastCount(), y)
+		about := fmt.Sprintf("%s, %d over %d, c %s at %s", in.Unit(), in.Spec().Fine.Divisions,
+			in.Spec().Fine.MainDivisions, in.LeastCount(), y)
 		pixel := across / mm / figure.Wide
-		sc, err := scene(exercise.Figure{Instrument: in, At: y}, figure.InsetWide, pixel, draws.Float64()*1.4-0.7, locale.English(text.Words{}))
+		sc, err := scene(exercise.Figure{Instrument: in, At: y}, figure.InsetWide, pixel, draws.Float64()*1.4-0.7,
+			locale.English(text.Words{}))
 		require.NoError(t, err, about)
 		scale := across / figure.Wide
 		pages := read(t, func(d *document) {
@@ -147,13 +151,15 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 		insetLeft := x0 + (figure.Narrow+14)*scale
 		edge := 0.0
 		for _, l := range pages[0].lines {
-			if math.Abs(l.y1-l.y2) < 0.005 && math.Abs(l.x1-insetLeft) < 0.02 && math.Abs(l.x2-l.x1-figure.InsetWide*scale) < 0.02 {
+			if math.Abs(l.y1-l.y2) < 0.005 && math.Abs(l.x1-insetLeft) < 0.02 &&
+				math.Abs(l.x2-l.x1-figure.InsetWide*scale) < 0.02 {
 				edge = l.y1
 			}
 		}
 		require.NotZero(t, edge, "%s: no inset", about)
 		right := insetLeft + figure.InsetWide*scale
-		marks, plate := upright(pages[0].lines, insetLeft, right, edge, true), upright(pages[0].lines, insetLeft, right, edge, false)
+		marks, plate := upright(pages[0].lines, insetLeft, right, edge, true), upright(pages[0].lines, insetLeft, right,
+			edge, false)
 		require.NotEmpty(t, plate, "%s: nothing of the plate in the inset", about)
 		meets := 0
 		for _, x := range plate {
@@ -172,8 +178,8 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 	}
 }
 
-// Each page says its version and its number, each card has its boxes in the order of the work, and nothing is left in the
-// braces of the core, in any set of words.
+// Each page says its version and its number, each card has its boxes in the order of the work, and nothing is left in
+// the braces of the core, in any set of words.
 func TestPagesSayWhatTheyAre(t *testing.T) {
 	for i, s := range ready(t, 2) {
 		s.Said = locale.English(text.Words{Base: string(words.Bases[i%2])})
@@ -213,7 +219,8 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 			}
 			for _, l := range it.Lines() {
 				for _, term := range l.Terms {
-					if f := labels[term.Box]; term.Box != "" && f != "" && !l.Row && len(it.Fields()) > 1 && it.Fields()[0].Input == exercise.Length {
+					if f := labels[term.Box]; term.Box != "" && f != "" && !l.Row && len(it.Fields()) > 1 &&
+						it.Fields()[0].Input == exercise.Length {
 						next := strings.Index(all[at:], "\n"+f+"\n")
 						require.GreaterOrEqual(t, next, 0, "%s: %s", s.Title, f)
 						at += next
@@ -228,7 +235,8 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 func TestNamesInOtherScriptsAreSet(t *testing.T) {
 	s := ready(t, 1)[0]
 	plain := setAs(t, s)
-	for _, name := range []string{"Ελένη Παππά", "Ольга Їжак", "\u2068שרה כהן\u2069", "محمد علي", "प्रिया शर्मा", "王小明", "さくら", "김민준"} {
+	for _, name := range []string{"Ελένη Παππά", "Ольга Їжак", "\u2068שרה כהן\u2069", "محمد علي", "प्रिया शर्मा", "王小明",
+		"さくら", "김민준"} {
 		s.Class, s.Title = name, strings.Repeat(name+" ", 20)
 		s.Task = []string{strings.Repeat(name+" ", 30)}
 		for i := range s.Versions {
@@ -303,7 +311,8 @@ func TestWhatIsDrawnIsAMovement(t *testing.T) {
 				require.True(t, ok)
 				r, err := it.Mark(exercise.Answer{f.Name: strconv.Itoa(n)})
 				require.NoError(t, err)
-				assert.Contains(t, []exercise.Outcome{exercise.Right, exercise.InForm}, r.Field(f.Name).Outcome, "%s: %s", s.Title, says)
+				assert.Contains(t, []exercise.Outcome{exercise.Right, exercise.InForm}, r.Field(f.Name).Outcome,
+					"%s: %s", s.Title, says)
 			}
 		}
 	}

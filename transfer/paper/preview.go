@@ -36,7 +36,8 @@ func (s Sheet) Preview() ([]byte, error) {
 	}
 	var out bytes.Buffer
 	wide, high := d.GetPageSize()
-	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" role="img" aria-label="%s" class="pagepreview" `+
+	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" role="img" aria-label="%s" `+
+		`class="pagepreview" `+
 		`font-family="Archivo, sans-serif">`, wide, high, html.EscapeString(s.Said.Say("paper.page-one")))
 	fmt.Fprintf(&out, `<rect width="%.2f" height="%.2f" fill="#fff"/>`, wide, high)
 	out.Write(d.seen.Bytes())
@@ -96,7 +97,8 @@ func (d *document) SetFont(family, style string, size float64) {
 // Line draws a line.
 func (d *document) Line(x1, y1, x2, y2 float64) {
 	if d.sees() {
-		fmt.Fprintf(d.seen, `<line x1="%.2f" y1="%.2f" x2="%.2f" y2="%.2f" stroke="%s" stroke-width="%.2f"/>`, x1, y1, x2, y2, hex(d.seen.draw), d.seen.width)
+		fmt.Fprintf(d.seen, `<line x1="%.2f" y1="%.2f" x2="%.2f" y2="%.2f" stroke="%s" stroke-width="%.2f"/>`, x1, y1,
+			x2, y2, hex(d.seen.draw), d.seen.width)
 	}
 	d.Fpdf.Line(x1, y1, x2, y2)
 }
@@ -104,7 +106,8 @@ func (d *document) Line(x1, y1, x2, y2 float64) {
 // Rect draws the outline of a rectangle.
 func (d *document) Rect(x, y, w, h float64, style string) {
 	if d.sees() {
-		fmt.Fprintf(d.seen, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="%s" stroke-width="%.2f"/>`, x, y, w, h, hex(d.seen.draw),
+		fmt.Fprintf(d.seen, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="%s" `+
+			`stroke-width="%.2f"/>`, x, y, w, h, hex(d.seen.draw),
 			d.seen.width)
 	}
 	d.Fpdf.Rect(x, y, w, h, style)
@@ -117,7 +120,8 @@ func (d *document) Text(x, y float64, s string) {
 		if d.bold {
 			weight = 700
 		}
-		fmt.Fprintf(d.seen, `<text x="%.2f" y="%.2f" font-size="%.2f" font-weight="%d" fill="%s" textLength="%.2f" lengthAdjust="spacingAndGlyphs">%s</text>`,
+		fmt.Fprintf(d.seen, `<text x="%.2f" y="%.2f" font-size="%.2f" font-weight="%d" fill="%s" textLength="%.2f" `+
+			`lengthAdjust="spacingAndGlyphs">%s</text>`,
 			x, y, d.seen.size, weight, hex(d.seen.ink), d.GetStringWidth(s), html.EscapeString(s))
 	}
 	if fonts.Plain(s) {

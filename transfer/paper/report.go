@@ -33,7 +33,8 @@ type Grid struct {
 func (r Report) Write(to io.Writer) error {
 	d := newDocument(Sheet{Title: r.Title, Class: r.Said.Print(r.Under), Said: r.Said})
 	d.plainly = true
-	pieces := []piece{d.text(left, across, bold, 17, inkOf, r.Title), d.text(left, across, plain, 9.5, steelOf, d.said(r.Under)), space(3 * mm)}
+	pieces := []piece{d.text(left, across, bold, 17, inkOf, r.Title), d.text(left, across, plain, 9.5, steelOf,
+		d.said(r.Under)), space(3 * mm)}
 	for i, s := range r.Says {
 		if s.IsZero() {
 			continue

@@ -1,5 +1,5 @@
-// Package platform writes cards as a package for learning platforms, by the open question format QTI 2.2: one item for each
-// box, with the figure as SVG and PNG, what is right with its tolerance, and a feedback for each known slip.
+// Package platform writes cards as a package for learning platforms, by the open question format QTI 2.2: one item for
+// each box, with the figure as SVG and PNG, what is right with its tolerance, and a feedback for each known slip.
 package platform
 
 import (
@@ -80,7 +80,8 @@ func (p *packer) card(n int, it exercise.Item) error {
 	var scenes []*figure.Scene
 	var captions []string
 	if g := it.Facts().Gauges; g != nil {
-		scenes, captions = append(scenes, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: p.Said})), append(captions, "")
+		scenes, captions = append(scenes, figure.Gauges(g.Hole, g.Parts, figure.Options{Said: p.Said})),
+			append(captions, "")
 	}
 	for i, f := range it.Figures() {
 		sc, err := paper.Picture(f, n, p.Number, i, p.Said)
@@ -102,8 +103,8 @@ func (p *packer) card(n int, it exercise.Item) error {
 			return err
 		}
 		files = append(files, name+".svg", name+".png")
-		pictures = append(pictures, picture{Data: "../" + name + ".svg", Type: "image/svg+xml", Width: int(sc.Width), Height: int(sc.Height),
-			Image: image{Source: "../" + name + ".png", Alt: captions[i] + sc.Label}})
+		pictures = append(pictures, picture{Data: "../" + name + ".svg", Type: "image/svg+xml", Width: int(sc.Width),
+			Height: int(sc.Height), Image: image{Source: "../" + name + ".png", Alt: captions[i] + sc.Label}})
 	}
 	marked, err := it.Mark(nil)
 	if err != nil {
@@ -217,13 +218,14 @@ func (q question) entry(doc *assessmentItem) {
 	_, finite := typed.Value.Decimals()
 	if err != nil || !finite || typed.Fraction || q.field.Form.Unit {
 		doc.Response = response{"RESPONSE", "single", "string", correct{q.right}}
-		doc.Processing.Condition.If = branch{Text: &match{Case: new(bool), Variable: variable{"RESPONSE"}, Correct: &variable{"RESPONSE"}}, Sets: scored("right")}
+		doc.Processing.Condition.If = branch{Text: &match{Case: new(bool), Variable: variable{"RESPONSE"},
+			Correct: &variable{"RESPONSE"}}, Sets: scored("right")}
 		return
 	}
 	doc.Response = response{"RESPONSE", "single", "float", correct{decimal(typed.Value)}}
 	near := decimal(q.tolerance(typed.Value))
-	doc.Processing.Condition.If = branch{Equal: &equal{Mode: "absolute", Tolerance: near + " " + near, Variable: variable{"RESPONSE"},
-		Correct: &variable{"RESPONSE"}}, Sets: scored("right")}
+	doc.Processing.Condition.If = branch{Equal: &equal{Mode: "absolute", Tolerance: near + " " + near,
+		Variable: variable{"RESPONSE"}, Correct: &variable{"RESPONSE"}}, Sets: scored("right")}
 	grain := decimal(q.grain())
 	names, values := q.wrong(typed.Value)
 	for _, v := range values {
@@ -251,8 +253,8 @@ func decimal(x length.Number) string {
 	return x.Text(places)
 }
 
-// grain is a difference that says nothing: a tenth of the least that means something in the box, so that the way in which
-// a platform keeps decimals does no harm.
+// grain is a difference that says nothing: a tenth of the least that means something in the box, so that the way in
+// which a platform keeps decimals does no harm.
 func (q question) grain() length.Number {
 	g := q.field.Grain
 	if g.Sign() <= 0 {

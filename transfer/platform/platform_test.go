@@ -126,8 +126,8 @@ func respond(t *testing.T, item element, written string) (score, feedback string
 	return score, feedback
 }
 
-// Every ready sheet is a package that holds together: the manifest names each file and no other, a question a box, right
-// values earn the point, known slips get their own feedback and no point, pictures are there in both forms.
+// Every ready sheet is a package that holds together: the manifest names each file and no other, a question a box,
+// right values earn the point, known slips get their own feedback and no point, pictures are there in both forms.
 func TestAPackageHoldsTogether(t *testing.T) {
 	for i, ready := range kinds.ReadySheets {
 		sheet, _, err := ready.Compose(nil)
@@ -138,7 +138,8 @@ func TestAPackageHoldsTogether(t *testing.T) {
 			items = items[:min(3, len(items))]
 		}
 		var b bytes.Buffer
-		packed, err := platform.Sheet{Title: "Pins & <sluices>", Number: 4, Said: locale.English(text.Words{Base: string(words.Laboratory)}), Items: items}.Write(&b)
+		packed, err := platform.Sheet{Title: "Pins & <sluices>", Number: 4,
+			Said: locale.English(text.Words{Base: string(words.Laboratory)}), Items: items}.Write(&b)
 		require.NoError(t, err, ready.Title)
 		files := contents(t, b.Bytes())
 		m := parsed(t, files["imsmanifest.xml"])
@@ -189,8 +190,8 @@ func TestAPackageHoldsTogether(t *testing.T) {
 				for _, c := range item.Children {
 					order = append(order, c.XMLName.Local)
 				}
-				assert.Equal(t, []string{"responseDeclaration", "outcomeDeclaration", "outcomeDeclaration", "itemBody", "responseProcessing"},
-					order[:5])
+				assert.Equal(t, []string{"responseDeclaration", "outcomeDeclaration", "outcomeDeclaration", "itemBody",
+					"responseProcessing"}, order[:5])
 				entries, choices := item.all("textEntryInteraction"), item.all("choiceInteraction")
 				assert.Equal(t, 1, len(entries)+len(choices), id)
 				for _, o := range item.all("object") {

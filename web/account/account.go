@@ -71,12 +71,14 @@ const triesPerMinute = 150
 
 // limited bounds what comes from one address, whatever it tries.
 func (h *Handler) limited(next http.Handler) http.Handler {
-	return httprate.LimitBy(triesPerMinute, time.Minute, func(r *http.Request) (string, error) { return address(r), nil },
-		httprate.WithLimitHandler(h.Page(func(w http.ResponseWriter, r *http.Request) error {
-			return h.Render(w, r, http.StatusTooManyRequests, "error", text.New("account.limited"),
-				ui.ErrorView{Title: text.New("account.limited.title"),
-					Text: text.New("account.limited.there-were-too-many")})
-		})))(next)
+	return httprate.LimitBy(triesPerMinute, time.Minute, func(r *http.Request) (string, error) {
+		return address(r),
+			nil
+	}, httprate.WithLimitHandler(h.Page(func(w http.ResponseWriter, r *http.Request) error {
+		return h.Render(w, r, http.StatusTooManyRequests, "error", text.New("account.limited"),
+			ui.ErrorView{Title: text.New("account.limited.title"),
+				Text: text.New("account.limited.there-were-too-many")})
+	})))(next)
 }
 
 // address is where a request comes from.
@@ -160,16 +162,18 @@ func read(r *http.Request) (f personForm, err error) {
 	return f, err
 }
 
-// checkPassphrase refuses a new passphrase that is too short or too long. Spaces at its ends or in a row do not count: they
-// are not seen, and not typed again.
+// checkPassphrase refuses a new passphrase that is too short or too long. Spaces at its ends or in a row do not count:
+// they are not seen, and not typed again.
 func checkPassphrase(bad *ui.Faults, p string) {
 	if n := utf8.RuneCountInString(ui.OneLine(p)); n < minPassphrase || len(p) > maxPassphrase*utf8.UTFMax {
-		bad.Add("passphrase", "account.check-passphrase", "min_passphrase", minPassphrase, "max_passphrase", maxPassphrase)
+		bad.Add("passphrase", "account.check-passphrase", "min_passphrase", minPassphrase, "max_passphrase",
+			maxPassphrase)
 	}
 }
 
 // again prints a page once more with what is wrong.
-func (h *Handler) again(w http.ResponseWriter, r *http.Request, page string, title text.Text, f personForm, bad ui.Faults) error {
+func (h *Handler) again(w http.ResponseWriter, r *http.Request, page string, title text.Text, f personForm,
+	bad ui.Faults) error {
 	status := http.StatusUnprocessableEntity
 	if w.Header().Get("Retry-After") != "" { // nothing is wrong with it; it comes too soon
 		status = http.StatusTooManyRequests

@@ -73,8 +73,8 @@ func TestManyAddressesAreOneGuesser(t *testing.T) {
 	assert.NotZero(t, g.try("a", "address new", false), "and the account that many try is not forgotten for it")
 }
 
-// Three hundred tries at once from one place do not hold up somebody at another, nor a browser that has signed in before;
-// what is too much is told so at once.
+// Three hundred tries at once from one place do not hold up somebody at another, nor a browser that has signed in
+// before; what is too much is told so at once.
 func TestLanesTakeTurns(t *testing.T) {
 	var q turns
 	block := make(chan struct{})
@@ -104,9 +104,11 @@ func TestLanesTakeTurns(t *testing.T) {
 		wg.Go(func() { enter("flood", false) })
 	}
 	waiting := func(n int) {
-		require.Eventually(t, func() bool { q.mu.Lock(); defer q.mu.Unlock(); return q.waiting == n }, 5*time.Second, time.Millisecond)
+		require.Eventually(t, func() bool { q.mu.Lock(); defer q.mu.Unlock(); return q.waiting == n }, 5*time.Second,
+			time.Millisecond)
 	}
-	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 300-mostWaitingLane }, 5*time.Second, time.Millisecond)
+	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 300-mostWaitingLane },
+		5*time.Second, time.Millisecond)
 	wg.Go(func() { enter("teacher", false) })
 	waiting(mostWaitingLane + 1)
 	wg.Go(func() { enter("flood", true) })

@@ -10,8 +10,8 @@ import (
 	"time"
 )
 
-// knownCookie is what a browser has of the accounts that have signed in with it, so that what others try on them elsewhere
-// does not hold it up. It lets nobody in.
+// knownCookie is what a browser has of the accounts that have signed in with it, so that what others try on them
+// elsewhere does not hold it up. It lets nobody in.
 const knownCookie = "cavix_known"
 
 // mostKnown is how many accounts a browser is known for: a class may share one.
@@ -54,7 +54,7 @@ func (h *Handler) know(w http.ResponseWriter, r *http.Request, account string) e
 		return err
 	}
 	list := append([]string{s}, slices.DeleteFunc(seals(r), func(o string) bool { return o == s })...)
-	http.SetCookie(w, &http.Cookie{Name: knownCookie, Value: strings.Join(list[:min(len(list), mostKnown)], "."), Path: "/",
-		MaxAge: 180 * 24 * 3600, HttpOnly: true, Secure: h.Secure, SameSite: http.SameSiteLaxMode})
+	http.SetCookie(w, &http.Cookie{Name: knownCookie, Value: strings.Join(list[:min(len(list), mostKnown)], "."),
+		Path: "/", MaxAge: 180 * 24 * 3600, HttpOnly: true, Secure: h.Secure, SameSite: http.SameSiteLaxMode})
 	return nil
 }

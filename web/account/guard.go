@@ -16,8 +16,9 @@ func studentAccount(class int64, name string) string {
 	return fmt.Sprintf("s\x00%d\x00%s", class, names.Fold(name))
 }
 
-// Bounds of guessing. A wrong passphrase is no crime: the first few cost nothing, and each further one makes the next wait
-// twice as long. From many addresses together the wait stays short, so that nobody is locked out of their own account.
+// Bounds of guessing. A wrong passphrase is no crime: the first few cost nothing, and each further one makes the next
+// wait twice as long. From many addresses together the wait stays short, so that nobody is locked out of their own
+// account.
 const (
 	freeHere      = 5  // wrong tries of an account from one address
 	freeAnywhere  = 25 // and from all addresses but browsers that have signed in before

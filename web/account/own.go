@@ -33,10 +33,13 @@ func (h *Handler) ownHash(r *http.Request) (v ownView, account, hash string, err
 	switch {
 	case u.Role == ui.Instructor:
 		i, err := h.School.Roster.Instructor(r.Context(), u.ID)
-		return ownView{Name: i.Name, Login: i.Login, Languages: ui.Languages(text.New("language.browser"), i.Language)}, instructorAccount(i.Login), i.Hash, err
+		return ownView{Name: i.Name, Login: i.Login, Languages: ui.Languages(text.New("language.browser"), i.Language)},
+			instructorAccount(i.Login), i.Hash, err
 	case u.Role == ui.Student && !u.Guest:
 		st, err := h.School.Roster.Student(r.Context(), u.ID)
-		return ownView{Name: st.Name, Class: st.ClassName, Languages: ui.Languages(text.New("language.class-or-browser"), st.Language)}, studentAccount(st.Class, st.Name), st.Hash, err
+		return ownView{Name: st.Name, Class: st.ClassName,
+				Languages: ui.Languages(text.New("language.class-or-browser"), st.Language)},
+			studentAccount(st.Class, st.Name), st.Hash, err
 	}
 	return v, "", "", school.ErrNotFound
 }
@@ -87,7 +90,8 @@ func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request) error {
 		checkPassphrase(&bad, f.New)
 		if len(bad.Refusal) == 0 {
 			var old ui.Faults
-			_, err = h.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, text.New("account.own.own-post"), &old)
+			_, err = h.passes(w, r, try{role, account, v.Class, u.Name, hash}, f.Old, text.New("account.own.own-post"),
+				&old)
 			for _, why := range old.By() {
 				bad.Put("old", why)
 			}
@@ -130,7 +134,8 @@ func (h *Handler) welcome(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.Render(w, r, http.StatusOK, "welcome", text.New("account.own.welcome"), welcomeView{Key: key, Name: i.Name, Login: i.Login})
+	return h.Render(w, r, http.StatusOK, "welcome", text.New("account.own.welcome"),
+		welcomeView{Key: key, Name: i.Name, Login: i.Login})
 }
 
 func (h *Handler) welcomePost(w http.ResponseWriter, r *http.Request) error {

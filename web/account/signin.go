@@ -15,7 +15,8 @@ import (
 )
 
 func (h *Handler) signIn(w http.ResponseWriter, r *http.Request) error {
-	return h.Render(w, r, http.StatusOK, "signin", text.New("account.coming.sign-in"), signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: h.Demo})
+	return h.Render(w, r, http.StatusOK, "signin", text.New("account.coming.sign-in"),
+		signView{personForm: personForm{To: r.URL.Query().Get("to")}, Demo: h.Demo})
 }
 
 // try is somebody who wants to come in.
@@ -25,9 +26,10 @@ type try struct {
 	hash                 string // of the passphrase that is right; "" for nobody's
 }
 
-// passes checks a passphrase, in its turn and not too soon after others; what is wrong goes to bad. The answer and its time
-// are the same for names that are known and those that are not.
-func (h *Handler) passes(w http.ResponseWriter, r *http.Request, t try, passphrase string, wrong text.Text, bad *ui.Faults) (bool, error) {
+// passes checks a passphrase, in its turn and not too soon after others; what is wrong goes to bad. The answer and its
+// time are the same for names that are known and those that are not.
+func (h *Handler) passes(w http.ResponseWriter, r *http.Request, t try, passphrase string, wrong text.Text,
+	bad *ui.Faults) (bool, error) {
 	known, err := h.knownFor(r, t.account)
 	if err != nil {
 		return false, err
@@ -50,8 +52,8 @@ func (h *Handler) passes(w http.ResponseWriter, r *http.Request, t try, passphra
 	} else {
 		bad.Put("passphrase", wrong)
 	}
-	return ok, h.School.Roster.NoteSignIn(r.Context(), roster.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest), Class: t.class, Address: address(r),
-		Good: ok, At: time.Now()})
+	return ok, h.School.Roster.NoteSignIn(r.Context(), roster.SignIn{Role: t.role, Name: ui.Clip(t.name, names.Longest),
+		Class: t.class, Address: address(r), Good: ok, At: time.Now()})
 }
 
 // busy tells that a passphrase was not tried.
@@ -62,7 +64,8 @@ func busy(w http.ResponseWriter, bad *ui.Faults) error {
 }
 
 // enter lets somebody in whose passphrase was right, or who has just chosen one.
-func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account, to string) error {
+func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account,
+	to string) error {
 	if account != "" {
 		if err := h.know(w, r, account); err != nil {
 			return err
@@ -102,7 +105,8 @@ func (h *Handler) signInPost(w http.ResponseWriter, r *http.Request) error {
 
 func (h *Handler) join(w http.ResponseWriter, r *http.Request) error {
 	f := personForm{Code: cleanCode(r.URL.Query().Get("code")), To: r.URL.Query().Get("to")}
-	return h.Render(w, r, http.StatusOK, "join", text.New("account.coming.join"), signView{personForm: f, Demo: h.Demo, Known: len(seals(r)) > 0})
+	return h.Render(w, r, http.StatusOK, "join", text.New("account.coming.join"), signView{personForm: f, Demo: h.Demo,
+		Known: len(seals(r)) > 0})
 }
 
 // cleanCode brings a joining code to the form in which it is kept.
@@ -148,9 +152,11 @@ func (h *Handler) joinPost(w http.ResponseWriter, r *http.Request) error {
 	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
 }
 
-// joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one who is new. A new
-// name that is near to one of the class is asked about first: the form then names that, and nobody is let in yet.
-func (h *Handler) joining(w http.ResponseWriter, r *http.Request, class roster.Class, f *personForm, bad *ui.Faults) (roster.Student, error) {
+// joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one
+// who is new. A new name that is near to one of the class is asked about first: the form then names that, and nobody is
+// let in yet.
+func (h *Handler) joining(w http.ResponseWriter, r *http.Request, class roster.Class, f *personForm,
+	bad *ui.Faults) (roster.Student, error) {
 	if f.Do == "near" {
 		f.Name = f.Near
 	}
@@ -206,7 +212,8 @@ func (h *Handler) guest(r *http.Request, class roster.Class, f personForm, bad *
 }
 
 // newcomer adds a student who joins for the first time.
-func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm,
+	bad *ui.Faults) (roster.Student, error) {
 	hash, err := h.hash(r, f.Passphrase)
 	if errors.Is(err, errBusy) {
 		return roster.Student{}, busy(w, bad)
@@ -215,7 +222,8 @@ func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.
 		return roster.Student{}, err
 	}
 	id, err := h.School.Roster.Join(r.Context(), class.ID, f.Name, hash, time.Now())
-	if errors.Is(err, roster.ErrNameTaken) || errors.Is(err, roster.ErrHasPassphrase) || errors.Is(err, roster.ErrNotHere) {
+	if errors.Is(err, roster.ErrNameTaken) || errors.Is(err, roster.ErrHasPassphrase) ||
+		errors.Is(err, roster.ErrNotHere) {
 		bad.Add("name", "account.coming.newcomer")
 		return roster.Student{}, nil
 	}
@@ -226,13 +234,14 @@ func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.
 }
 
 // member finds a student who comes back.
-func (h *Handler) member(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm, bad *ui.Faults) (roster.Student, error) {
+func (h *Handler) member(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm,
+	bad *ui.Faults) (roster.Student, error) {
 	st, err := h.School.Roster.StudentByName(r.Context(), class.ID, f.Name)
 	if err != nil && !errors.Is(err, school.ErrNotFound) {
 		return st, err
 	}
-	ok, err := h.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash}, f.Passphrase,
-		text.New("account.coming.member"), bad)
+	ok, err := h.passes(w, r, try{"student", studentAccount(class.ID, f.Name), class.Name, f.Name, st.Hash},
+		f.Passphrase, text.New("account.coming.member"), bad)
 	if err != nil || !ok {
 		return st, err
 	}

@@ -13,8 +13,8 @@ import (
 	"cavix/web/ui"
 )
 
-// Bounds of the queue of passphrases: each takes 19 MB and a few hundredths of a second of a processor. More than wait are
-// told at once to come again.
+// Bounds of the queue of passphrases: each takes 19 MB and a few hundredths of a second of a processor. More than wait
+// are told at once to come again.
 const (
 	mostWaiting     = 160 // altogether
 	mostWaitingLane = 48  // from one address: a class that signs in at once fits in
@@ -23,8 +23,8 @@ const (
 // errBusy is for a passphrase that was not tried, since too many wait.
 var errBusy = ui.ErrBusy
 
-// turns has passphrases hashed a few at a time. Every address has a lane of its own, and the lanes take turns: many tries
-// from one place do not hold up somebody at another. Browsers that have signed in before go before all others.
+// turns has passphrases hashed a few at a time. Every address has a lane of its own, and the lanes take turns: many
+// tries from one place do not hold up somebody at another. Browsers that have signed in before go before all others.
 type turns struct {
 	mu      sync.Mutex
 	lanes   map[string][]*turn
@@ -140,7 +140,10 @@ func (h *Handler) verify(r *http.Request, hash, passphrase string, known bool) (
 			return false, err
 		}
 	}
-	err = h.turns.take(r.Context(), address(r), known, func() { ok = roster.CheckPassphrase(hash, passphrase) && somebody })
+	err = h.turns.take(r.Context(), address(r), known, func() {
+		ok = roster.CheckPassphrase(hash, passphrase) &&
+			somebody
+	})
 	return ok, err
 }
 

@@ -1,5 +1,5 @@
-// Package admin is where whoever keeps the server looks after it: copies and checks, the disk, who teaches here, who signed in,
-// and what was changed. Everything stands behind the keeper's role; to others these pages are not there.
+// Package admin is where whoever keeps the server looks after it: copies and checks, the disk, who teaches here, who
+// signed in, and what was changed. Everything stands behind the keeper's role; to others these pages are not there.
 package admin
 
 import (
@@ -82,8 +82,10 @@ func (h Handler) keeper(next http.Handler) http.Handler {
 
 // tabs are the keeper's pages, as each offers the others.
 func tabs(now string) []tab {
-	list := []tab{{Href: "/keeping", Text: text.New("admin.tabs.file-copies")}, {Href: "/keeping/people", Text: text.New("admin.tabs.instructors")},
-		{Href: "/keeping/signins", Text: text.New("title.sign-ins")}, {Href: "/keeping/log", Text: text.New("admin.tabs.audit-log")}}
+	list := []tab{{Href: "/keeping", Text: text.New("admin.tabs.file-copies")},
+		{Href: "/keeping/people", Text: text.New("admin.tabs.instructors")},
+		{Href: "/keeping/signins", Text: text.New("title.sign-ins")},
+		{Href: "/keeping/log", Text: text.New("admin.tabs.audit-log")}}
 	for i := range list {
 		list[i].On = list[i].Href == now
 	}
@@ -210,7 +212,8 @@ func (h Handler) copyNow(w http.ResponseWriter, r *http.Request) error {
 	}
 	if _, err := h.Supervisor.CopyNow(r.Context()); err != nil {
 		h.Log.Error("a copy could not be made", "err", err)
-		return h.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())}, http.StatusInternalServerError)
+		return h.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())},
+			http.StatusInternalServerError)
 	}
 	http.Redirect(w, r, "/keeping?copied", http.StatusSeeOther)
 	return nil

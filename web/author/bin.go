@@ -81,11 +81,15 @@ func (h Handler) fromBin(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (h Handler) dropInstrument(w http.ResponseWriter, r *http.Request) error {
-	return h.drop(w, r, "instrument", func(by access.Actor, id int64) error { return h.School.Rack.DropInstrument(r.Context(), by, id) })
+	return h.drop(w, r, "instrument",
+		func(by access.Actor, id int64) error { return h.School.Rack.DropInstrument(r.Context(), by, id) })
 }
 
 func (h Handler) dropSheet(w http.ResponseWriter, r *http.Request) error {
-	return h.drop(w, r, "sheet", func(by access.Actor, id int64) error { return h.School.Rack.DropSheet(r.Context(), by, id) })
+	return h.drop(w, r, "sheet", func(by access.Actor, id int64) error {
+		return h.School.Rack.DropSheet(r.Context(), by,
+			id)
+	})
 }
 
 // drop puts what the address names into the bin.

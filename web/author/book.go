@@ -102,8 +102,8 @@ func (h Handler) book(w http.ResponseWriter, r *http.Request) error {
 
 // bookFormOf fills the form with an entry that is to be corrected.
 func bookFormOf(b rack.Book, e logbook.Entry) bookForm {
-	f := bookForm{Day: e.At.Format(time.DateOnly), Who: e.Who, Condition: string(e.Condition), Decision: string(e.Decision), Note: e.Note,
-		Corrects: e.ID}
+	f := bookForm{Day: e.At.Format(time.DateOnly), Who: e.Who, Condition: string(e.Condition),
+		Decision: string(e.Decision), Note: e.Note, Corrects: e.ID}
 	if e.Closed != nil {
 		f.Closed = b.Instrument.Format(*e.Closed)
 	}
@@ -117,13 +117,15 @@ func bookFormOf(b rack.Book, e logbook.Entry) bookForm {
 	return f
 }
 
-func (h Handler) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bookForm, errs map[string]text.Text) error {
+func (h Handler) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f bookForm,
+	errs map[string]text.Text) error {
 	in := b.Instrument
 	for len(f.Standards) < bookRows {
 		f.Standards = append(f.Standards, standardForm{})
 	}
-	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: text.Math(in.Format(in.Spec().ZeroError)), Warning: b.State.Warning(),
-		Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs, Damaged: b.Damaged,
+	v := bookView{ID: b.ID, Name: in.Name(), Unit: string(in.Unit()), Zero: text.Math(in.Format(in.Spec().ZeroError)),
+		Warning: b.State.Warning(), Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs,
+		Damaged:  b.Damaged,
 		BadLimit: b.BadLimit != ""}
 	if r.URL.Query().Has("written") {
 		v.Note = text.New("author.book.show-book")
@@ -158,7 +160,9 @@ func newEntryView(b rack.Book, e logbook.Entry, corrected bool) entryView {
 		out.Checks = append(out.Checks, text.Numbers("closed "+text.Math(in.Format(*e.Closed))))
 	}
 	for _, st := range e.Standards {
-		out.Checks = append(out.Checks, text.Numbers(text.Math(fmt.Sprintf("%s on %s", text.Math(in.Format(st.Indicated)), text.Math(in.Format(st.Size))))))
+		out.Checks = append(out.Checks,
+			text.Numbers(text.Math(fmt.Sprintf("%s on %s", text.Math(in.Format(st.Indicated)),
+				text.Math(in.Format(st.Size))))))
 	}
 	return out
 }
@@ -175,7 +179,8 @@ func zeroPlot(say *text.Printer, b rack.Book) template.HTML {
 	if b.Limit != nil {
 		upper := b.Limit.Float()
 		lower := -upper
-		l = plot.Limits{Lower: &lower, Upper: &upper, LowerText: "-" + in.Format(*b.Limit), UpperText: in.Format(*b.Limit)}
+		l = plot.Limits{Lower: &lower, Upper: &upper, LowerText: "-" + in.Format(*b.Limit),
+			UpperText: in.Format(*b.Limit)}
 	}
 	groups := make([]plot.Group, len(list))
 	for i, e := range list {
@@ -360,7 +365,8 @@ func (h Handler) previewBook(w http.ResponseWriter, r *http.Request) error {
 		v.Counts[what]++
 		v.Rows = append(v.Rows, incomingCheck{newEntryView(b, list[i], false), what})
 	}
-	return h.Render(w, r, http.StatusOK, "incomingbook", text.New("author.book.preview-book", "instrument", b.Instrument.Name()), v)
+	return h.Render(w, r, http.StatusOK, "incomingbook", text.New("author.book.preview-book", "instrument",
+		b.Instrument.Name()), v)
 }
 
 // refuseBook says why a table of checks cannot be brought in.

@@ -72,8 +72,8 @@ type composed struct {
 	focus string
 }
 
-// newBlock is a block as it is added: the kind's defaults, with those of the chosen instruments that it can take, or else others of the
-// Rack.
+// newBlock is a block as it is added: the kind's defaults, with those of the chosen instruments that it can take, or
+// else others of the Rack.
 func newBlock(kind string, with []int64, instruments []rack.Racked) (exercise.Block, []int64) {
 	b := exercise.Block{Kind: kind, Cards: 4}
 	var ids []int64
@@ -120,7 +120,8 @@ func (c *composed) inherit(was []int64, instruments []rack.Racked) {
 	}
 	for i := range c.Definition.Blocks {
 		b := &c.Definition.Blocks[i]
-		if _, before := fitting(b.Kind, was, instruments); slices.Equal(before, c.Racked[i]) && len(b.Instruments) == len(before) {
+		if _, before := fitting(b.Kind, was, instruments); slices.Equal(before, c.Racked[i]) &&
+			len(b.Instruments) == len(before) {
 			b.Instruments, c.Racked[i] = fitting(b.Kind, c.with, instruments)
 		}
 	}
@@ -158,7 +159,8 @@ func (h Handler) composer(w http.ResponseWriter, r *http.Request) error {
 		c.Definition.Blocks, c.Racked = []exercise.Block{b}, [][]int64{ids}
 	}
 	q := r.URL.Query()
-	return h.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1, Stamp: c.Stamp})
+	return h.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1,
+		Stamp: c.Stamp})
 }
 
 // named finds the sheet that the address names.

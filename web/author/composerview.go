@@ -225,7 +225,8 @@ func (v *composerView) with(ids []int64, rack []rack.Racked) {
 
 func newInstrumentChoice(k rack.Racked, on bool) instrumentChoice {
 	in := k.Instrument
-	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.FormatMain(in.LeastCount()) + " " + string(in.Unit()), on, k.Warning}
+	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.FormatMain(in.LeastCount()) + " " + string(in.Unit()),
+		on, k.Warning}
 }
 
 // joinIDs writes ids with spaces between them, and splitIDs reads them.
@@ -241,7 +242,8 @@ func splitIDs(says string) (out []int64) {
 }
 
 // newConductView fills in how the sheet is taken.
-func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, errs map[string]text.Text) (conductView, error) {
+func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, errs map[string]text.Text) (conductView,
+	error) {
 	v := conductView{
 		Delivery: d.Delivery,
 		Method:   ui.MethodOf(d.Method, true, errs),
@@ -285,7 +287,8 @@ func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, err
 		}
 		on := d.Picture != nil && own && d.Picture.Name() == k.Name
 		own = own && !on
-		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: text.Typed(k.Name), On: on})
+		v.Pictures = append(v.Pictures, ui.OptionView{Value: strconv.FormatInt(k.ID, 10), Text: text.Typed(k.Name),
+			On: on})
 	}
 	if own {
 		doc, err := json.Marshal(d.Picture)
@@ -295,7 +298,8 @@ func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, err
 		v.OwnShown = string(doc)
 		v.Pictures = append(
 			v.Pictures,
-			ui.OptionView{Value: "-1", Text: text.New("author.composerview.new-conduct-view.not-rack", "picture", d.Picture.Name()), On: true},
+			ui.OptionView{Value: "-1", Text: text.New("author.composerview.new-conduct-view.not-rack", "picture",
+				d.Picture.Name()), On: true},
 		)
 	}
 	var err error
@@ -481,7 +485,8 @@ const (
 	many      = 24 // cards of a sheet of which no more students are asked
 )
 
-// show fills in what the sheet can tell, and the first card of each block; where there is room, one of each of its instruments.
+// show fills in what the sheet can tell, and the first card of each block; where there is room, one of each of its
+// instruments.
 func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt []exercise.Dealt, items []exercise.Item) error {
 	possible := map[exercise.Code]bool{}
 	if len(items) <= many {
@@ -508,8 +513,8 @@ func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt []exerci
 	return nil
 }
 
-// toPreview chooses the cards that are shown, in their order, as indices: the first of every block, and up to previewed cards one of each
-// kind and instrument.
+// toPreview chooses the cards that are shown, in their order, as indices: the first of every block, and up to previewed
+// cards one of each kind and instrument.
 func toPreview(dealt []exercise.Dealt, blocks int) (out []int) {
 	began, shown := map[int]bool{}, map[string]bool{}
 	var more []int
@@ -568,7 +573,8 @@ func newTells(c exercise.Coverage, cards, effort int) tellsView {
 	const named = 2
 	for i, pair := range c.Together {
 		if i < named {
-			v.Together = append(v.Together, text.New("author.composerview.pair", "first", pair[0].Code.Name(), "second", pair[1].Code.Name()))
+			v.Together = append(v.Together, text.New("author.composerview.pair", "first", pair[0].Code.Name(), "second",
+				pair[1].Code.Name()))
 		}
 	}
 	v.Pairs = max(0, len(c.Together)-named)

@@ -46,7 +46,8 @@ func (h Handler) sendSheet(w http.ResponseWriter, r *http.Request) error {
 	})
 }
 
-func (h Handler) send(w http.ResponseWriter, r *http.Request, v sendView, send func(access.Actor, string) (string, error)) error {
+func (h Handler) send(w http.ResponseWriter, r *http.Request, v sendView, send func(access.Actor, string) (string,
+	error)) error {
 	if r.Method == http.MethodPost {
 		var f struct {
 			Login string `form:"login"`
@@ -117,7 +118,8 @@ func (h Handler) copy(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case c.Instrument != nil:
 		row := newRacked(rack.Racked{Instrument: c.Instrument})
-		v.Made = []text.Text{text.New("author.copies.copy", "least_count", row.LeastCount), row.Made, text.Numbers(row.Range), row.Zero}
+		v.Made = []text.Text{text.New("author.copies.copy", "least_count", row.LeastCount), row.Made,
+			text.Numbers(row.Range), row.Zero}
 	case c.Sheet != nil:
 		v.Made = blocksOf(*c.Sheet)
 	default:

@@ -157,11 +157,13 @@ func (h Handler) previewCourse(w http.ResponseWriter, r *http.Request) error {
 	f, err := transfer.ReadCourse(data)
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("document"), 100_000)
-		return h.showCourse(w, r, courseView{Pasted: pasted, Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
+		return h.showCourse(w, r, courseView{Pasted: pasted,
+			Errors: map[string]text.Text{"file": text.New("author.course.preview-course.errors", "err", err)}})
 	}
 	v := incomingView{Name: f.Name, Refused: f.Refused, Left: f.Left, Counts: map[roster.Difference]int{},
 		File: base64.StdEncoding.EncodeToString(data)}
-	if v.Things, err = h.School.Rack.PreviewCourse(r.Context(), ui.UserOf(r).ID, f.Course, ui.ImportOf(f.People)); err != nil {
+	if v.Things, err = h.School.Rack.PreviewCourse(r.Context(), ui.UserOf(r).ID, f.Course,
+		ui.ImportOf(f.People)); err != nil {
 		return err
 	}
 	for _, t := range v.Things {

@@ -62,7 +62,8 @@ func (h Handler) importDocument(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if v.Faults != nil {
-		return h.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"), v)
+		return h.Render(w, r, http.StatusUnprocessableEntity, "import", text.New("author.document.import-instrument"),
+			v)
 	}
 	n, err := h.School.Rack.KeepInstrument(r.Context(), ui.UserOf(r).ID, 0, in)
 	if err != nil {

@@ -39,12 +39,14 @@ func (h Handler) earlierInstruments(w http.ResponseWriter, r *http.Request) erro
 	if err != nil {
 		return err
 	}
-	v := earlierView{Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID), Action: fmt.Sprintf("/rack/%d/earlier", k.ID)}
+	v := earlierView{Name: k.Name, Href: fmt.Sprintf("/workshop/%d", k.ID), Action: fmt.Sprintf("/rack/%d/earlier",
+		k.ID)}
 	for _, e := range list {
 		state := earlierState{ID: e.ID, Name: e.Name, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil}
 		if e.Err == nil {
 			row := newRacked(e.Racked)
-			state.Made = []text.Text{text.New("author.earlier.earlier-instruments", "least_count", row.LeastCount), row.Made, text.Numbers(row.Range), row.Zero}
+			state.Made = []text.Text{text.New("author.earlier.earlier-instruments", "least_count", row.LeastCount),
+				row.Made, text.Numbers(row.Range), row.Zero}
 		}
 		v.States = append(v.States, state)
 	}
@@ -58,7 +60,8 @@ func (h Handler) restoreInstrument(w http.ResponseWriter, r *http.Request) error
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), h.School.Rack.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), h.School.Rack.RestoreInstrument(r.Context(),
+		ui.UserOf(r).ID, k.ID, state))
 }
 
 // makeAlike adds several instruments like one to the Rack.
@@ -77,10 +80,12 @@ func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request) error {
 	var bad ui.Faults
 	count := bad.Whole("count", f.Count)
 	if count < 1 || count > rack.MostAlike {
-		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"), ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
-			Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
+		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("author.earlier.make-alike"),
+			ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
+				Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
 	}
-	return ui.Redirected(w, r, "/rack?order=newest", h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count, f.Zeros != ""))
+	return ui.Redirected(w, r, "/rack?order=newest", h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count,
+		f.Zeros != ""))
 }
 
 // earlierSheets lists the earlier states of a sheet.
@@ -93,10 +98,11 @@ func (h Handler) earlierSheets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := earlierView{Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID), Action: fmt.Sprintf("/sheets/%d/earlier", sh.ID)}
+	v := earlierView{Name: sh.Title, Href: fmt.Sprintf("/sheets/%d", sh.ID), Action: fmt.Sprintf("/sheets/%d/earlier",
+		sh.ID)}
 	for _, e := range list {
-		v.States = append(v.States, earlierState{ID: e.ID, Name: e.Title, Kept: e.Changed, Replaced: e.Replaced, Unread: e.Err != nil,
-			Made: blocksOf(e.Definition)})
+		v.States = append(v.States, earlierState{ID: e.ID, Name: e.Title, Kept: e.Changed, Replaced: e.Replaced,
+			Unread: e.Err != nil, Made: blocksOf(e.Definition)})
 	}
 	return h.Render(w, r, http.StatusOK, "earlier", text.New("author.earlier.earlier-sheets", "title", sh.Title), v)
 }
@@ -108,7 +114,8 @@ func (h Handler) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), h.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
+	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), h.School.Rack.RestoreSheet(r.Context(),
+		ui.UserOf(r).ID, sh.ID, state))
 }
 
 // titleOf is what a kind of exercise is called.

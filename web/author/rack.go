@@ -90,8 +90,10 @@ func newRacked(k rack.Racked) rackedView {
 	in := k.Instrument
 	sp, unit := in.Spec(), " "+string(in.Unit())
 	v := rackedView{
-		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(), LeastCount: text.Math(in.FormatMain(in.LeastCount()) + unit),
-		Range:   text.Math(in.FormatMain(sp.Main.From.Add(sp.Base)) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) + unit),
+		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(),
+		LeastCount: text.Math(in.FormatMain(in.LeastCount()) + unit),
+		Range: text.Math(in.FormatMain(sp.Main.From.Add(sp.Base)) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) +
+			unit),
 		Zero:    text.New("author.rack.new-racked.zero"),
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document)),
 	}
@@ -111,7 +113,8 @@ func (h Handler) bench(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: k.Instrument, Action: fmt.Sprintf("/bench/%d", k.ID),
-		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: text.New("author.rack.rack-b"), Href: "/rack"}})
+		Picture: fmt.Sprintf("/bench/%d/picture", k.ID), Back: ui.Link{Text: text.New("author.rack.rack-b"),
+			Href: "/rack"}})
 }
 
 // picture sends an instrument of the Rack as it stands on the Bench, as a picture.

@@ -20,8 +20,10 @@ const sheetsPage = 50
 
 func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r).ID
-	part, turn := ui.PartOf(r, "/sheets", sheetsPage, []ui.OptionView{{Value: "", Text: text.New("author.sheets.all-sheets")}, {Value: "given", Text: text.New("author.sheets.sheets.given-class")},
-		{Value: "new", Text: text.New("author.sheets.sheets.not-given-yet")}})
+	part, turn := ui.PartOf(r, "/sheets", sheetsPage,
+		[]ui.OptionView{{Value: "", Text: text.New("author.sheets.all-sheets")},
+			{Value: "given", Text: text.New("author.sheets.sheets.given-class")},
+			{Value: "new", Text: text.New("author.sheets.sheets.not-given-yet")}})
 	list, more, err := h.School.Rack.SheetsPart(r.Context(), owner, part)
 	if err != nil {
 		return err

@@ -95,10 +95,18 @@ var comparedFields = []struct {
 	name  string
 	label text.Text
 }{
-	{"name", text.New("author.workshop.compared-fields")}, {"family", text.New("author.workshop.family-b")}, {"unit", text.New("author.workshop.unit")}, {"main.division", text.New("author.workshop.division")}, {"main.from", text.New("author.workshop.from")}, {"main.to", text.New("author.workshop.to")},
-	{"main.number_every", text.New("author.workshop.number-every")}, {"main.number_step", text.New("author.workshop.number-step")}, {"fine.divisions", text.New("author.workshop.lines")}, {"fine.spans", text.New("author.workshop.over-main-divisions")},
-	{"fine.travel", text.New("author.workshop.travel-turn")}, {"fine.zeros", text.New("author.workshop.zeros")}, {"finer.divisions", text.New("author.workshop.finer-lines")}, {"zero_error", text.New("author.workshop.zero-error")},
-	{"base", text.New("author.workshop.base-b")}, {"second.role", text.New("author.workshop.second-scale")}, {"second.zero_error", text.New("author.workshop.zero-error-second-scale")},
+	{"name", text.New("author.workshop.compared-fields")}, {"family", text.New("author.workshop.family-b")},
+	{"unit", text.New("author.workshop.unit")}, {"main.division", text.New("author.workshop.division")},
+	{"main.from", text.New("author.workshop.from")}, {"main.to", text.New("author.workshop.to")},
+	{"main.number_every", text.New("author.workshop.number-every")},
+	{"main.number_step", text.New("author.workshop.number-step")},
+	{"fine.divisions", text.New("author.workshop.lines")},
+	{"fine.spans", text.New("author.workshop.over-main-divisions")},
+	{"fine.travel", text.New("author.workshop.travel-turn")}, {"fine.zeros", text.New("author.workshop.zeros")},
+	{"finer.divisions", text.New("author.workshop.finer-lines")},
+	{"zero_error", text.New("author.workshop.zero-error")},
+	{"base", text.New("author.workshop.base-b")}, {"second.role", text.New("author.workshop.second-scale")},
+	{"second.zero_error", text.New("author.workshop.zero-error-second-scale")},
 }
 
 // fieldView is one labelled field of the Workshop's form.
@@ -188,7 +196,8 @@ func (v workshopView) Patterns() []ui.OptionView {
 	return out
 }
 
-// patternOf returns the ready instrument of a name, or else the usual one of the family or, if that is unknown, of the first.
+// patternOf returns the ready instrument of a name, or else the usual one of the family or, if that is unknown, of the
+// first.
 func patternOf(family instrument.Family, name string) *instrument.Instrument {
 	spec, known := instrument.PatternNamed(name)
 	if !known {
@@ -340,12 +349,13 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		shown.Upright = &set.Indicated
 		v.Upright = []part{
 			{Name: text.ShortWord("main reading"), Value: text.Math(upright.FormatMain(set.Main))},
-			{Name: text.New("author.workshop.show.name", "line", set.Line, "least_count", text.Math(upright.FormatMain(upright.LeastCount()))),
-				Value: text.Math(upright.Format(set.Fine))},
+			{Name: text.New("author.workshop.show.name", "line", set.Line, "least_count",
+				text.Math(upright.FormatMain(upright.LeastCount()))), Value: text.Math(upright.Format(set.Fine))},
 			{Name: text.New("author.workshop.show.set"), Value: text.Math(upright.Format(set.Observed)), Total: true},
 		}
 		if set.Base.Sign() != 0 {
-			v.Upright = append([]part{{Name: text.New("author.workshop.show.tongues-offset"), Value: text.Math(upright.FormatMain(set.Base))}}, v.Upright...)
+			v.Upright = append([]part{{Name: text.New("author.workshop.show.tongues-offset"),
+				Value: text.Math(upright.FormatMain(set.Base))}}, v.Upright...)
 		}
 	}
 	if v.Open, err = ui.NewFigure(shown, look); err != nil {
@@ -380,13 +390,15 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		v.Parts = append(v.Parts, main(text.ShortWord("main reading"), r.Main))
 	}
 	if in.HasFine() {
-		v.Parts = append(v.Parts, value(text.New("author.workshop.show", "line", r.Line, "line_worth", text.Math(in.FormatMain(in.LineWorth()))), r.Fine))
+		v.Parts = append(v.Parts, value(text.New("author.workshop.show", "line", r.Line, "line_worth",
+			text.Math(in.FormatMain(in.LineWorth()))), r.Fine))
 	}
 	if in.HasFiner() {
-		v.Parts = append(v.Parts, value(text.New("author.workshop.finer-line", "finer_line", r.FinerLine, "least_count", v.LeastCount), r.ThimbleVernier))
+		v.Parts = append(v.Parts, value(text.New("author.workshop.finer-line", "finer_line", r.FinerLine, "least_count",
+			v.LeastCount), r.ThimbleVernier))
 	}
-	v.Parts = append(v.Parts, total(value(text.ShortWord("observed reading"), r.Observed)), value(text.Word("zero error"), r.ZeroError),
-		total(value(text.ShortWord("corrected reading"), r.Corrected)))
+	v.Parts = append(v.Parts, total(value(text.ShortWord("observed reading"), r.Observed)),
+		value(text.Word("zero error"), r.ZeroError), total(value(text.ShortWord("corrected reading"), r.Corrected)))
 
 	v.Zero.Story = in.ZeroStory()
 	if r.ZeroError.Sign() != 0 {
@@ -400,7 +412,8 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 		if r.ZeroError.Sign() < 0 {
 			off = "small"
 		}
-		v.Zero.Effect = text.New("author.workshop.effect-"+off, "by", text.Math(in.Format(r.ZeroError.Abs())), "unit", in.Unit(), "zero_error", text.Math(in.Format(r.ZeroError)))
+		v.Zero.Effect = text.New("author.workshop.effect-"+off, "by", text.Math(in.Format(r.ZeroError.Abs())), "unit",
+			in.Unit(), "zero_error", text.Math(in.Format(r.ZeroError)))
 	}
 	return nil
 }

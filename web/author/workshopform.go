@@ -123,8 +123,8 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 	if sp.Main.HalfMarks {
 		f.Main.HalfMarks = "yes"
 	}
-	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions), Zeros: some(sp.Fine.Zeros),
-		NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
+	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions),
+		Zeros: some(sp.Fine.Zeros), NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
 	f.Finer = finerFields{Divisions: some(sp.ThimbleVernier.Divisions), Spans: some(sp.ThimbleVernier.ThimbleDivisions)}
 	if sp.Fine.Travel.Sign() != 0 {
 		f.Fine.Travel = show(sp.Fine.Travel)
@@ -149,11 +149,13 @@ func (f *workForm) second() *instrument.Spec {
 	return &instrument.Spec{Unit: unit, Base: f.Number("second.base", f.Second.Base, unit).Value,
 		ZeroError: f.Number("second.zero_error", f.Second.ZeroError, unit).Value,
 		Main: instrument.Main{Division: division.Value, Fractional: division.Fraction,
-			From: f.Number("second.main.from", f.Second.Main.From, unit).Value,
-			To:   f.Number("second.main.to", f.Second.Main.To, unit).Value, NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
-		Fine: instrument.Fine{Kind: instrument.Family(f.Family).Fine(), Divisions: f.Whole("second.fine.divisions", f.Second.Fine.Divisions),
-			MainDivisions: f.Whole("second.fine.spans", f.Second.Fine.Spans),
-			NumberEvery:   f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery), NumberStep: f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
+			From:        f.Number("second.main.from", f.Second.Main.From, unit).Value,
+			To:          f.Number("second.main.to", f.Second.Main.To, unit).Value,
+			NumberEvery: f.Whole("second.main.number_every", f.Second.Main.NumberEvery)},
+		Fine: instrument.Fine{Kind: instrument.Family(f.Family).Fine(), Divisions: f.Whole("second.fine.divisions",
+			f.Second.Fine.Divisions), MainDivisions: f.Whole("second.fine.spans", f.Second.Fine.Spans),
+			NumberEvery: f.Whole("second.fine.number_every", f.Second.Fine.NumberEvery),
+			NumberStep:  f.Whole("second.fine.number_step", f.Second.Fine.NumberStep)}}
 }
 
 // addSecond fills the fields of a second vernier that has just been chosen, from a ready one.
@@ -181,19 +183,25 @@ func (f *workForm) spec() instrument.Spec {
 		Main: instrument.Main{
 			Division: division.Value, Fractional: division.Fraction,
 			From: f.Number("main.from", f.Main.From, unit).Value, To: f.Number("main.to", f.Main.To, unit).Value,
-			NumberEvery: f.Whole("main.number_every", f.Main.NumberEvery), NumberStep: f.Number("main.number_step", f.Main.NumberStep, unit).Value,
+			NumberEvery: f.Whole("main.number_every", f.Main.NumberEvery), NumberStep: f.Number("main.number_step",
+				f.Main.NumberStep, unit).Value,
 			Reverse: f.Main.Runs == "reverse", HalfMarks: f.Main.HalfMarks != "",
 		},
 		Fine: instrument.Fine{
 			Kind:      instrument.Family(f.Family).Fine(),
 			Divisions: f.Whole("fine.divisions", f.Fine.Divisions), MainDivisions: f.Whole("fine.spans", f.Fine.Spans),
-			Travel: f.Number("fine.travel", f.Fine.Travel, unit).Value, Zeros: f.Whole("fine.zeros", f.Fine.Zeros), Down: f.Fine.Runs == "down",
-			NumberEvery: f.Whole("fine.number_every", f.Fine.NumberEvery), NumberStep: f.Whole("fine.number_step", f.Fine.NumberStep),
+			Travel: f.Number("fine.travel", f.Fine.Travel, unit).Value, Zeros: f.Whole("fine.zeros", f.Fine.Zeros),
+			Down:        f.Fine.Runs == "down",
+			NumberEvery: f.Whole("fine.number_every", f.Fine.NumberEvery), NumberStep: f.Whole("fine.number_step",
+				f.Fine.NumberStep),
 		},
-		ThimbleVernier: instrument.ThimbleVernier{Divisions: f.Whole("finer.divisions", f.Finer.Divisions), ThimbleDivisions: f.Whole("finer.spans", f.Finer.Spans)},
-		Base:           f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError, unit).Value,
+		ThimbleVernier: instrument.ThimbleVernier{Divisions: f.Whole("finer.divisions", f.Finer.Divisions),
+			ThimbleDivisions: f.Whole("finer.spans", f.Finer.Spans)},
+		Base: f.Number("base", f.Base, unit).Value, ZeroError: f.Number("zero_error", f.ZeroError,
+			unit).Value,
 	}
-	for u, says := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre, length.Inch: f.Fine.Step.Inch} {
+	for u, says := range map[length.Unit]string{length.Millimetre: f.Fine.Step.Millimetre,
+		length.Inch: f.Fine.Step.Inch} {
 		if step := f.Number("fine.step."+string(u), says, "").Value; step.Sign() != 0 {
 			if s.Fine.Steps == nil {
 				s.Fine.Steps = map[length.Unit]length.Number{}

@@ -10,15 +10,16 @@ import (
 	"cavix/core/length"
 )
 
-// rescale proposes range and numbering anew where the unit or the division of the main scale has changed since the form was
-// printed. What somebody typed in the same step stays.
+// rescale proposes range and numbering anew where the unit or the division of the main scale has changed since the form
+// was printed. What somebody typed in the same step stays.
 func (f *workForm) rescale() {
 	f.takeUnits()
 	old, unit := length.Unit(f.WasUnit), length.Unit(f.Unit)
 	if old != "" && old != unit && slices.Contains(units, old) && slices.Contains(units, unit) {
 		f.changeUnit(old, unit)
 	}
-	if division, ok := read(f.Main.Division); ok && (f.WasDivision != f.Main.Division || old != unit) && f.WasDivision != "" {
+	if division, ok := read(f.Main.Division); ok && (f.WasDivision != f.Main.Division || old != unit) &&
+		f.WasDivision != "" {
 		f.renumber(division, unit)
 	}
 	f.noteScale()
@@ -40,7 +41,8 @@ func read(says string) (length.Typed, bool) {
 	return t, err == nil && t.Value.Sign() > 0
 }
 
-// takeUnits has a unit that is typed behind the division, or behind the least count that is wanted, be that of the scale.
+// takeUnits has a unit that is typed behind the division, or behind the least count that is wanted, be that of the
+// scale.
 func (f *workForm) takeUnits() {
 	for _, says := range []*string{&f.Main.Division, &f.Want, &f.WantDivision} {
 		t, ok := read(*says)
@@ -58,8 +60,8 @@ func written(x length.Number, fraction bool) string {
 	return exercise.Show(x.String())
 }
 
-// changeUnit writes the scale in another unit. Millimetres and centimetres are converted exactly. From and to inches a ready
-// instrument of the family stands in, since no usual division of the one is one of the other.
+// changeUnit writes the scale in another unit. Millimetres and centimetres are converted exactly. From and to inches a
+// ready instrument of the family stands in, since no usual division of the one is one of the other.
 func (f *workForm) changeUnit(old, unit length.Unit) {
 	typed := f.WasDivision != f.Main.Division // with its unit, or for the new one
 	if old != length.Inch && unit != length.Inch {
@@ -76,7 +78,8 @@ func (f *workForm) changeUnit(old, unit length.Unit) {
 	}
 	division := f.Main.Division
 	if i := slices.IndexFunc(instrument.Patterns(), func(p instrument.Spec) bool {
-		return string(p.Family) == f.Family && p.Unit == unit && (p.Second == nil || p.Role == instrument.ToothDepthScale)
+		return string(p.Family) == f.Family && p.Unit == unit &&
+			(p.Second == nil || p.Role == instrument.ToothDepthScale)
 	}); i >= 0 {
 		f.adopt(instrument.Patterns()[i])
 	} else {
@@ -99,7 +102,8 @@ func (f *workForm) convertRange(old, unit length.Unit) {
 	f.Main.From, f.Base, f.ZeroError, f.At = "0", "0", "0", ""
 }
 
-// renumber proposes where the numbers stand, the travel of a screw that moved one division a turn, and a range of whole divisions.
+// renumber proposes where the numbers stand, the travel of a screw that moved one division a turn, and a range of whole
+// divisions.
 func (f *workForm) renumber(division length.Typed, unit length.Unit) {
 	every := instrument.UsualNumbering(instrument.Family(f.Family), unit, division.Value, division.Fraction)
 	apart := division.Value.MulInt(every)

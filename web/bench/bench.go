@@ -1,6 +1,7 @@
-// Package bench is the Bench: an instrument that is moved freely by hand, held in the work, looked at from askew, and read
-// step by step. Instructors stand before one of their Rack, students before those of their class, and the handbook's pages
-// have small ones. Nothing is stored: a form says where the instrument stands, and is answered with it redrawn.
+// Package bench is the Bench: an instrument that is moved freely by hand, held in the work, looked at from askew, and
+// read step by step. Instructors stand before one of their Rack, students before those of their class, and the
+// handbook's pages have small ones. Nothing is stored: a form says where the instrument stands, and is answered with it
+// redrawn.
 package bench
 
 import (
@@ -170,8 +171,8 @@ func newView(st Stand, f form, fresh bool) (view, error) {
 	return v, nil
 }
 
-// edge is the instrument as it is looked at from the edge that the form wants; where the form looked at it from the other
-// before, its steps are turned into those of this one.
+// edge is the instrument as it is looked at from the edge that the form wants; where the form looked at it from the
+// other before, its steps are turned into those of this one.
 func (f *form) edge(in *instrument.Instrument) *instrument.Instrument {
 	other, was := in.Swapped(), f.WasEdge
 	f.WasEdge = f.Edge
@@ -260,7 +261,8 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 	return err
 }
 
-// display switches a display to another unit and zeroes it where that is wanted; any other instrument is shown as it is.
+// display switches a display to another unit and zeroes it where that is wanted; any other instrument is shown as it
+// is.
 func (v *view) display(f *form, in *instrument.Instrument, y length.Number, o *figure.Options) (*instrument.Instrument,
 	length.Number, error) {
 	if !v.Digital {

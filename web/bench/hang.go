@@ -17,7 +17,8 @@ func Hung(document string) string {
 	return fmt.Sprintf("%x", h.Sum64())
 }
 
-// Hang sends a small picture of an instrument as it hangs on a Rack. A browser asks for it when it comes in sight, and once.
+// Hang sends a small picture of an instrument as it hangs on a Rack. A browser asks for it when it comes in sight, and
+// once.
 func Hang(w http.ResponseWriter, r *http.Request, in *instrument.Instrument) error {
 	d, err := figure.Lay(in, Start(in), figure.Narrow)
 	if err != nil {

@@ -28,7 +28,8 @@ func (Stand) Pictures() map[string]string {
 	return out
 }
 
-// Picture sends an instrument as it stands on the Bench as a picture: SVG, PDF or PNG, with its lens where that is asked for.
+// Picture sends an instrument as it stands on the Bench as a picture: SVG, PDF or PNG, with its lens where that is
+// asked for.
 func Picture(w http.ResponseWriter, r *http.Request, in *instrument.Instrument) error {
 	var f struct {
 		Steps int    `form:"steps"`

@@ -31,7 +31,8 @@ func (v *view) read(f *form, in *instrument.Instrument, y length.Number, shows *
 }
 
 // steps are those of reading an instrument at y by a method, each with how it is seen.
-func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows *string) (slips.View, []ui.Part, error) {
+func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows *string) (slips.View, []ui.Part,
+	error) {
 	place := slips.Place{Instrument: in, Method: m}
 	solutions, err := place.Solutions(y, nil)
 	if err != nil {
@@ -42,25 +43,31 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 	write := func(x length.Number) text.Text { return text.Numbers(text.Math(in.FormatBy(x, m.Between) + unit)) }
 	var parts []ui.Part
 	if in.Traits().HasMarks {
-		parts = append(parts, ui.Part{Name: text.Word("main reading"), Value: text.Numbers(sight.MarkText()), Says: sight.MarkStands()})
+		parts = append(parts, ui.Part{Name: text.Word("main reading"), Value: text.Numbers(sight.MarkText()),
+			Says: sight.MarkStands()})
 	}
 	if in.HasFine() {
-		part := ui.Part{Name: text.New("bench.read.steps.line", "line_worth", text.Math(in.FormatMain(in.LineWorth()))), Value: write(r.Fine), Says: sight.LineStands()}
-		part.Worked = text.New("bench.read.steps", "line_number", text.Math(place.Text(slips.FineLine, r.LineNumber())), "line_worth", text.Math(in.FormatMain(in.LineWorth())))
+		part := ui.Part{Name: text.New("bench.read.steps.line", "line_worth", text.Math(in.FormatMain(in.LineWorth()))),
+			Value: write(r.Fine), Says: sight.LineStands()}
+		part.Worked = text.New("bench.read.steps", "line_number", text.Math(place.Text(slips.FineLine, r.LineNumber())),
+			"line_worth", text.Math(in.FormatMain(in.LineWorth())))
 		parts = append(parts, part)
 	}
 	if in.HasFiner() {
 		line := strconv.Itoa(r.FinerLine)
-		parts = append(parts, ui.Part{Name: text.Word("finer line"), Worked: text.New("bench.read.steps.worked", "line", line, "least_count", text.Math(in.FormatMain(in.LeastCount()))),
-			Value: write(r.ThimbleVernier), Says: text.New("sight.vernier-line-meets", "line", r.FinerLine)})
+		parts = append(parts, ui.Part{Name: text.Word("finer line"), Worked: text.New("bench.read.steps.worked", "line",
+			line, "least_count", text.Math(in.FormatMain(in.LeastCount()))), Value: write(r.ThimbleVernier),
+			Says: text.New("sight.vernier-line-meets", "line", r.FinerLine)})
 	}
 	if shows != nil {
-		parts = append(parts, ui.Part{Name: text.New("bench.read.steps.shown-from-where-zeroed"), Value: text.Numbers(text.Math(*shows + unit))})
+		parts = append(parts, ui.Part{Name: text.New("bench.read.steps.shown-from-where-zeroed"),
+			Value: text.Numbers(text.Math(*shows + unit))})
 	}
 	parts = append(parts, ui.Part{Name: text.Word("observed reading"), Value: write(r.Observed), Total: true})
 	if r.ZeroError.Sign() != 0 {
 		eq := sight.Correcting()
-		parts = append(parts, ui.Part{Name: text.Word("corrected reading"), Worked: text.New("bench.read.corrected", "sum", eq.Left), Value: eq.Right, Total: true})
+		parts = append(parts, ui.Part{Name: text.Word("corrected reading"), Worked: text.New("bench.read.corrected",
+			"sum", eq.Left), Value: eq.Right, Total: true})
 	}
 	return sight, parts, nil
 }

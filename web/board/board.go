@@ -1,6 +1,6 @@
-// Package board is the Board, for the projector: an instrument as large as the screen lets it, its equation uncovered term
-// by term, a question to a whole class and the answers on a rule; and the Watch over a sheet while it runs. What stands on a
-// class's Board is kept, so that it is found again as it was left, on any screen.
+// Package board is the Board, for the projector: an instrument as large as the screen lets it, its equation uncovered
+// term by term, a question to a whole class and the answers on a rule; and the Watch over a sheet while it runs. What
+// stands on a class's Board is kept, so that it is found again as it was left, on any screen.
 package board
 
 import (
@@ -67,20 +67,22 @@ type shown struct {
 	Instrument *instrument.Instrument `json:"instrument,omitempty"`
 	Racked     int64                  `json:"racked,omitempty"` // where it came from
 	At         length.Number          `json:"at"`               // the indicated value
-	Set        int                    `json:"set,omitempty"`    // which steps are uncovered and asked, of those that can be
-	Uncover    int                    `json:"uncover,omitempty"`
-	Lens       bool                   `json:"lens,omitempty"`
-	Names      bool                   `json:"names,omitempty"`
-	Eye        float64                `json:"eye,omitempty"`    // off square, in least counts
-	Alone      bool                   `json:"alone,omitempty"`  // the figure stands on the Board alone, not on students' screens
-	Asking     bool                   `json:"asking,omitempty"` // each new value is asked
-	Round      int64                  `json:"round,omitempty"`  // the round that was asked of what stands here
-	Answers    bool                   `json:"answers,omitempty"`
-	Point      int                    `json:"point,omitempty"` // the answer that is shown on the figure, from 1
-	Joining    bool                   `json:"joining,omitempty"`
-	Held       holding                `json:"held,omitempty"`    // what keeps the faces apart
-	Touch      length.Number          `json:"touch"`             // the indicated value at which they touch it
-	Pressed    bool                   `json:"pressed,omitempty"` // the last movement ran against it
+	// which steps are uncovered and asked, of those that can be
+	Set     int     `json:"set,omitempty"`
+	Uncover int     `json:"uncover,omitempty"`
+	Lens    bool    `json:"lens,omitempty"`
+	Names   bool    `json:"names,omitempty"`
+	Eye     float64 `json:"eye,omitempty"` // off square, in least counts
+	// the figure stands on the Board alone, not on students' screens
+	Alone   bool          `json:"alone,omitempty"`
+	Asking  bool          `json:"asking,omitempty"` // each new value is asked
+	Round   int64         `json:"round,omitempty"`  // the round that was asked of what stands here
+	Answers bool          `json:"answers,omitempty"`
+	Point   int           `json:"point,omitempty"` // the answer that is shown on the figure, from 1
+	Joining bool          `json:"joining,omitempty"`
+	Held    holding       `json:"held,omitempty"`    // what keeps the faces apart
+	Touch   length.Number `json:"touch"`             // the indicated value at which they touch it
+	Pressed bool          `json:"pressed,omitempty"` // the last movement ran against it
 }
 
 // holding is how something is held between the faces.
@@ -155,8 +157,10 @@ func (h Handler) first(ctx context.Context, owner int64, b *standing) error {
 		return err
 	}
 	if r, ok := last.Item.(*kinds.Reading); ok && r.Indicated != nil {
-		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID, Answers: last.Stage() == rounds.Revealed}
-		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument), func(s []string) bool { return slices.Equal(s, r.Ask) }))
+		b.shown = shown{Instrument: r.Instrument, At: *r.Indicated, Round: last.ID,
+			Answers: last.Stage() == rounds.Revealed}
+		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument),
+			func(s []string) bool { return slices.Equal(s, r.Ask) }))
 		b.round = last
 		return nil
 	}
@@ -279,7 +283,8 @@ func (h Handler) events(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot, error) {
+	return h.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot,
+		error) {
 		return h.snapshot(ctx, r)
 	})
 }

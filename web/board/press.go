@@ -66,7 +66,8 @@ func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad
 	case "next":
 		return false, h.next(r, b, now)
 	case "back":
-		if b.Point == 0 && b.Uncover == 0 && b.Round == 0 { // nothing to take back: a clicker has no other key to ask with
+		// nothing to take back: a clicker has no other key to ask with
+		if b.Point == 0 && b.Uncover == 0 && b.Round == 0 {
 			b.Asking = true
 			return false, h.ask(r, b, now)
 		}
@@ -112,8 +113,8 @@ func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad
 	return false, nil
 }
 
-// change takes in what is no button: the hand that moved the instrument, another instrument, steps, the eye, an answer to
-// be shown on the figure.
+// change takes in what is no button: the hand that moved the instrument, another instrument, steps, the eye, an answer
+// to be shown on the figure.
 func (h Handler) change(r *http.Request, b *standing, f pressed) error {
 	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 {
 		fig := exercise.Figure{Instrument: b.Instrument, At: b.At}
@@ -246,7 +247,8 @@ func (h Handler) tell(r *http.Request, b *standing, now time.Time) error {
 	return err
 }
 
-// apart goes on with a value that tells the two commonest slips of the answers apart; where there is none, with another.
+// apart goes on with a value that tells the two commonest slips of the answers apart; where there is none, with
+// another.
 func (h Handler) apart(r *http.Request, b *standing, now time.Time) error {
 	pair, err := h.commonest(r, b)
 	if err != nil {
@@ -284,6 +286,9 @@ func (h Handler) commonest(r *http.Request, b *standing) ([]exercise.Code, error
 	for code := range count {
 		codes = append(codes, code)
 	}
-	slices.SortFunc(codes, func(x, y exercise.Code) int { return cmp.Or(cmp.Compare(count[y], count[x]), cmp.Compare(x, y)) })
+	slices.SortFunc(codes, func(x, y exercise.Code) int {
+		return cmp.Or(cmp.Compare(count[y], count[x]),
+			cmp.Compare(x, y))
+	})
 	return codes[:min(2, len(codes))], nil
 }

@@ -57,7 +57,8 @@ func columns(say *text.Printer, said []rounds.Said) []plot.Answer {
 	slices.SortStableFunc(said, func(x, y rounds.Said) int { return x.Value.Cmp(y.Value) })
 	out := make([]plot.Answer, len(said))
 	for i, a := range said {
-		out[i] = plot.Answer{Text: say.Print(given(a)), At: a.Value.Float(), Count: a.Count, Right: a.Right, Label: say.Print(label(a)), N: i + 1}
+		out[i] = plot.Answer{Text: say.Print(given(a)), At: a.Value.Float(), Count: a.Count, Right: a.Right,
+			Label: say.Print(label(a)), N: i + 1}
 	}
 	return out
 }

@@ -135,7 +135,8 @@ func (h Handler) list(r *http.Request, b *standing, v *boardView) error {
 	for _, k := range rack {
 		if k.Err == nil {
 			here = here || k.ID == b.Racked
-			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: text.Typed(k.Name), On: k.ID == b.Racked})
+			v.Instruments = append(v.Instruments, ui.OptionView{Value: fmt.Sprint(k.ID), Text: text.Typed(k.Name),
+				On: k.ID == b.Racked})
 		}
 	}
 	if !here {
@@ -171,7 +172,8 @@ func (h Handler) answers(r *http.Request, b *standing, v *boardView) error {
 	say := ui.Said(r)
 	list := columns(say, said)
 	for i, a := range said {
-		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", given(a), "count", a.Count, "label", label(a)), i+1 == b.Point})
+		v.Stacks = append(v.Stacks, stackView{i + 1, text.New("board.view.answers", "value", given(a), "count", a.Count,
+			"label", label(a)), i+1 == b.Point})
 	}
 	v.Rule = ui.Plot(plot.AnswerRule(say, list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
 	if pair, err := h.commonest(r, b); err != nil {
@@ -217,7 +219,8 @@ func account(a rounds.Said) text.Text {
 	return text.New("board.view.no-known-mistake-gives", "value", given(a))
 }
 
-// bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as high.
+// bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as
+// high.
 const bleed = 500
 
 // draw draws the figure, with what is uncovered on it, or what somebody took.
@@ -247,7 +250,8 @@ func (v *boardView) draw(said *text.Printer, b *standing) error {
 	return err
 }
 
-// pointing is what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil for nothing.
+// pointing is what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil for
+// nothing.
 func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
 	if !b.Instrument.Traits().HasMarks {
 		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
@@ -279,8 +283,8 @@ func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing
 // manyTerms is how many terms are set smaller.
 const manyTerms = 13
 
-// equation lays out the equations of the reading, steps that are not uncovered with an empty rule. A later equation begins
-// with the value that it goes on from.
+// equation lays out the equations of the reading, steps that are not uncovered with an empty rule. A later equation
+// begins with the value that it goes on from.
 func (v *boardView) equation(b *standing) error {
 	it := b.item(b.lines())
 	right, err := it.Mark(nil)

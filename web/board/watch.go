@@ -85,8 +85,8 @@ func (h Handler) watch(w http.ResponseWriter, r *http.Request) error {
 
 func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchView, error) {
 	owner := ui.UserOf(r).ID
-	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class, Hidden: r.URL.Query().Has("nameless"),
-		Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
+	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class,
+		Hidden: r.URL.Query().Has("nameless"), Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
 	if v.Hidden {
 		v.Toggle = fmt.Sprintf("/watch/%d", g.ID)
 	}
@@ -103,7 +103,8 @@ func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watc
 	}
 	for _, sp := range at.Spreading {
 		_, _, err := h.spreadValue(g, sp.Slip)
-		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), sp.Slip.Name(), len(sp.Students), ui.Listed(sp.Students, at.Names), err == nil})
+		v.Spreads = append(v.Spreads, spreadView{string(sp.Slip), sp.Slip.Name(), len(sp.Students),
+			ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
 	astray, err := h.School.Ledgers.Deviations(r.Context(), owner, g.ID)

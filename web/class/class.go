@@ -114,7 +114,8 @@ func (h Handler) newGiven(list []sitting.Given) []givenView {
 		if a.Err != nil {
 			h.Log.Error("a given sheet cannot be read", "err", a.Err)
 		}
-		out[i] = givenView{Given: a, Cards: a.Students * a.Sheet.Cards(), Share: ui.PerCent(a.Marks, a.Of), Unread: a.Err != nil}
+		out[i] = givenView{Given: a, Cards: a.Students * a.Sheet.Cards(), Share: ui.PerCent(a.Marks, a.Of),
+			Unread: a.Err != nil}
 		if !a.Opens.IsZero() || !a.Closes.IsZero() {
 			out[i].When = whenTaken(a)
 		}

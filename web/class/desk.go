@@ -242,17 +242,21 @@ func (h Handler) words(r *http.Request, now time.Time) ([]wordView, error) {
 		person := fmt.Sprintf("/classes/%d/people/%d", st.Class, st.ID)
 		switch n.Kind {
 		case notice.Many:
-			v.Who, v.Slip = text.New("class.desk.students-of", "n", len(n.Students), "class", st.ClassName), string(n.Slip)
-			v.Text = text.New("class.desk.words", "slip", n.Slip.Name(), "students", len(n.Students), "of", n.Of, "title", n.Title)
+			v.Who, v.Slip = text.New("class.desk.students-of", "n", len(n.Students), "class", st.ClassName),
+				string(n.Slip)
+			v.Text = text.New("class.desk.words", "slip", n.Slip.Name(), "students", len(n.Students), "of", n.Of,
+				"title", n.Title)
 			v.Links = []ui.Link{{Text: text.New("class.desk.mistakes"), Href: fmt.Sprintf("/wrong/%d", n.Sheet)}}
 		case notice.Again:
 			v.Text = text.New("class.desk.times-sheets", "slip", n.Slip.Name(), "times", n.Times, "of", n.Of)
 			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		case notice.Habit:
-			v.Text = text.New("class.desk.cards-could-show", "slip", n.Slip.Name(), "times", n.Times, "of", n.Of, "title", n.Title)
+			v.Text = text.New("class.desk.cards-could-show", "slip", n.Slip.Name(), "times", n.Times, "of", n.Of,
+				"title", n.Title)
 			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		case notice.Form:
-			v.Text = text.New("class.desk.reads-right-writes-half", "given", n.Example.Given, "expected", text.Math(n.Example.Expected), "times", n.Times)
+			v.Text = text.New("class.desk.reads-right-writes-half", "given", n.Example.Given, "expected",
+				text.Math(n.Example.Expected), "times", n.Times)
 			v.Links = []ui.Link{{Text: text.New("class.desk.words.progress"), Href: person}}
 		}
 		out = append(out, v)
@@ -270,9 +274,11 @@ func (h Handler) due(r *http.Request, now time.Time) (out []dueView, err error) 
 		case p.Hidden > 0 && missing > 0 && p.Closes.After(now):
 			d.Text = text.New("class.desk.due", "hidden", p.Hidden, "missing", missing)
 		case p.Hidden > 0:
-			d.Text, d.Do = text.New("class.desk.handed-by-results-not", "hidden", p.Hidden), text.New("class.desk.review-release")
+			d.Text, d.Do = text.New("class.desk.handed-by-results-not", "hidden", p.Hidden),
+				text.New("class.desk.review-release")
 		case missing > 0:
-			d.Text = text.New("class.desk.closes-not-begun", "closing", closing(p.Closes, p.Zone, now), "missing", missing, "students", p.Students)
+			d.Text = text.New("class.desk.closes-not-begun", "closing", closing(p.Closes, p.Zone, now), "missing",
+				missing, "students", p.Students)
 		default:
 			d.Text = text.New("class.desk.closes-everybody-begun", "closing", closing(p.Closes, p.Zone, now))
 		}
@@ -287,13 +293,15 @@ func (h Handler) due(r *http.Request, now time.Time) (out []dueView, err error) 
 		return nil, err
 	}
 	for _, e := range older {
-		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment), Do: text.New("class.desk.due.preview-re-marking"),
-			Text: text.New("class.desk.earlier-version-cavix-marked", "class", e.Class, "cards", e.Cards, "rule", e.Rule())})
+		out = append(out, dueView{Title: e.Title, Href: fmt.Sprintf("/ledger/%d/remark", e.Assignment),
+			Do: text.New("class.desk.due.preview-re-marking"), Text: text.New("class.desk.earlier-version-cavix-marked",
+				"class", e.Class, "cards", e.Cards, "rule", e.Rule())})
 	}
 	rack, err := h.School.Rack.Rack(r.Context(), ui.UserOf(r).ID)
 	for _, k := range rack {
 		if !k.Warning.IsZero() && len(out) < dueSeen {
-			out = append(out, dueView{Title: k.Name, Text: text.New("class.desk.warning", "warning", k.Warning), Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: text.New("class.desk.due.open-logbook")})
+			out = append(out, dueView{Title: k.Name, Text: text.New("class.desk.warning", "warning", k.Warning),
+				Href: fmt.Sprintf("/rack/%d/book", k.ID), Do: text.New("class.desk.due.open-logbook")})
 		}
 	}
 	return out, err

@@ -50,8 +50,8 @@ func (o Handler) writtenTable(w http.ResponseWriter, r *http.Request) error {
 					if shown, ok := paper.Shown(it, f, given); ok && f.Input == exercise.Position {
 						given = shown
 					}
-					rows = append(rows, transfer.WrittenRow{Version: p.Version, Student: h.Name, Card: i + 1, Field: f.Name,
-						Given: given})
+					rows = append(rows, transfer.WrittenRow{Version: p.Version, Student: h.Name, Card: i + 1,
+						Field: f.Name, Given: given})
 				}
 			}
 		}
@@ -217,8 +217,8 @@ func (in *incoming) answers(h holder) (int, error) {
 	return in.place[h], nil
 }
 
-// onPaper is the entry that a row stands for; what is wrong with the row it says there. A reading that was drawn becomes
-// the movement that leads there.
+// onPaper is the entry that a row stands for; what is wrong with the row it says there. A reading that was drawn
+// becomes the movement that leads there.
 func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
 	if w.Bad.IsZero() && w.Card <= len(items) {
 		for _, f := range items[w.Card-1].Fields() {
@@ -249,7 +249,8 @@ func (h Handler) previewWritten(w http.ResponseWriter, r *http.Request) error {
 	rows, all, err := h.written(r, g, data)
 	if err != nil {
 		return h.showPapers(w, r, papersView{Pasted: ui.Clip(string(data), 100_000),
-			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.errors", "err", err.Error())}})
+			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.errors", "err",
+				err.Error())}})
 	}
 	v := writtenView{Given: g, Counts: map[roster.Difference]int{}, People: len(all)}
 	list := make([]transfer.WrittenRow, len(rows))
@@ -278,7 +279,8 @@ func (h Handler) previewWritten(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if v.Table = b.String(); !ui.GoesOn(v.Table) {
-		return h.showPapers(w, r, papersView{Errors: map[string]text.Text{"table": text.New("class.written.preview-written.table-too-long-import")}})
+		return h.showPapers(w, r, papersView{
+			Errors: map[string]text.Text{"table": text.New("class.written.preview-written.table-too-long-import")}})
 	}
 	return h.Render(w, r, http.StatusOK, "written", text.New("class.written.preview-written", "title", g.Title), v)
 }

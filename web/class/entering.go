@@ -157,7 +157,8 @@ func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[st
 		}
 		if f.Input == exercise.Options {
 			for i, option := range f.Options {
-				b.Options = append(b.Options, ui.OptionView{Value: option, Text: exercise.OptionText(f, i, option), On: option == b.Value})
+				b.Options = append(b.Options, ui.OptionView{Value: option, Text: exercise.OptionText(f, i, option),
+					On: option == b.Value})
 			}
 		}
 		c.Boxes = append(c.Boxes, b)
@@ -189,7 +190,8 @@ func (h Handler) typeBack(w http.ResponseWriter, r *http.Request) error {
 	}
 	typed, bad := typedOn(r, p.Items)
 	if len(bad) == 0 {
-		err = h.School.Ledgers.EnterAnswers(r.Context(), ui.ActorOf(r), g.ID, []ledgers.EnteredPaper{{Student: student, Version: version, Answers: typed}})
+		err = h.School.Ledgers.EnterAnswers(r.Context(), ui.ActorOf(r), g.ID,
+			[]ledgers.EnteredPaper{{Student: student, Version: version, Answers: typed}})
 	}
 	var refused refusal.Refusal
 	if errors.As(err, &refused) {
@@ -271,7 +273,8 @@ func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.A
 		}
 		a, err := transfer.Entries(line, items[i].Fields())
 		if err != nil {
-			bad[fmt.Sprintf("%d.%s", i+1, items[i].Fields()[0].Name)] = text.New("class.typing.line", "line", i+1, "why", err)
+			bad[fmt.Sprintf("%d.%s", i+1, items[i].Fields()[0].Name)] = text.New("class.typing.line", "line", i+1,
+				"why", err)
 			continue
 		}
 		for _, f := range items[i].Fields() {

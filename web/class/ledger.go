@@ -75,7 +75,8 @@ type cell struct {
 
 // newCell returns what a card that is done came to.
 func newCell(m sitting.Mark, href string) cell {
-	c := cell{Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half), Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
+	c := cell{Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half),
+		Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
 	switch {
 	case m.Half == m.Of:
 		c.Class, c.Sign = "right", "●"
@@ -102,7 +103,8 @@ func (h Handler) ledger(w http.ResponseWriter, r *http.Request) error {
 
 // showLedger prints the ledger of a given sheet, with what could not be kept.
 func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Given, typed ledgerView) error {
-	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	// what the clock has not handed in yet
+	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil {
 		return err
 	}
 	owner := ui.UserOf(r).ID
@@ -171,7 +173,8 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	case q.Has("released"):
 		v.Note = text.New("class.ledger.results-released-every-student")
 	}
-	return h.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger", text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
+	return h.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger",
+		text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
 }
 
 // ledgerSays goes to a ledger, which then says what was done.
@@ -264,8 +267,9 @@ func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Exc
 		if gone && c.Attempts == 0 {
 			continue
 		}
-		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers)), Done: c.Done,
-			Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned), Of: ui.Marks(c.Of()), Dealt: c.Begun()}
+		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers)),
+			Done: c.Done, Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned),
+			Of: ui.Marks(c.Of()), Dealt: c.Begun()}
 		if c.IsOpen() {
 			row.Cards = c.Cards
 		}
@@ -298,7 +302,8 @@ func (h Handler) answered(r *http.Request) (c sitting.Card, st ui.CardState, err
 			return c, st, err
 		}
 	}
-	if c, err = h.School.Sitting.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r), int(ids[2])); err != nil {
+	if c, err = h.School.Sitting.CardOf(r.Context(), ui.UserOf(r).ID, ids[0], ids[1], attemptOf(r),
+		int(ids[2])); err != nil {
 		return c, st, err
 	}
 	if _, err = h.given(r, ids[0]); err != nil {
@@ -339,7 +344,8 @@ func (h Handler) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView,
 	if err != nil {
 		return err
 	}
-	v.Title, v.Sub, v.N, v.Of, v.CanMark = text.Typed(c.Name), text.Row(text.Typed(a.Title), text.Typed(a.ClassName)), c.N, len(marks), c.Done()
+	v.Title, v.Sub, v.N, v.Of, v.CanMark = text.Typed(c.Name), text.Row(text.Typed(a.Title), text.Typed(a.ClassName)),
+		c.N, len(marks), c.Done()
 	v.Rule = ui.NewRule(marks, c.N, func(n int) string {
 		return fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, c.Student, n, c.Attempt)
 	})
@@ -465,7 +471,8 @@ func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 		switch {
 		case len(v.Errors) > 0:
 		case f.Do == "apply":
-			if err := h.School.Marking.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name, time.Now()); err != nil {
+			if err := h.School.Marking.ApplyRemark(r.Context(), owner.ID, n, m, f.Lower != "", owner.Name,
+				time.Now()); err != nil {
 				return err
 			}
 			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)

@@ -136,7 +136,8 @@ func newWrong(say *text.Printer, a ledgers.Analysis) wrongView {
 
 func newWrongCard(say *text.Printer, a ledgers.Analysis, c analysis.Card) wrongCard {
 	shown := a.Shown[c.N]
-	v := wrongCard{N: c.N, What: text.Typed(shown.Instrument), Right: ui.PerCent(length.Int(int64(c.Right)), length.Int(int64(c.Answered)))}
+	v := wrongCard{N: c.N, What: text.Typed(shown.Instrument), Right: ui.PerCent(length.Int(int64(c.Right)),
+		length.Int(int64(c.Answered)))}
 	if kind, known := kinds.All.Find(shown.Kind); known {
 		v.Kind = kind.Title()
 	}
@@ -241,7 +242,8 @@ func (h Handler) wrongClass(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "wrongterm", text.Row(text.Typed(c.Name), text.New("title.mistakes")), v)
 }
 
-func (v *wrongTerm) weeks(ctx context.Context, say *text.Printer, from *ledgers.Service, who int64, ahead int, weeks []ledgers.Week) error {
+func (v *wrongTerm) weeks(ctx context.Context, say *text.Printer, from *ledgers.Service, who int64, ahead int,
+	weeks []ledgers.Week) error {
 	var columns []plot.Column
 	begins := make([]time.Time, len(weeks))
 	for i, w := range weeks {
@@ -274,7 +276,8 @@ func (v *wrongTerm) families(list []ledgers.FamilySlip) {
 	for _, f := range order {
 		v.Families = append(v.Families, instrument.Family(f).Name())
 	}
-	codes := slices.SortedFunc(maps.Keys(all), func(a, b string) int { return cmp.Or(cmp.Compare(all[b], all[a]), cmp.Compare(a, b)) })
+	codes := slices.SortedFunc(maps.Keys(all),
+		func(a, b string) int { return cmp.Or(cmp.Compare(all[b], all[a]), cmp.Compare(a, b)) })
 	for _, code := range codes[:min(familySlips, len(codes))] {
 		row := familyRow{Slip: exercise.Code(code).Name(), All: all[code]}
 		for _, f := range order {
@@ -300,7 +303,8 @@ func (v *wrongTerm) makers(list []ledgers.SlipMaker) {
 			by[m.Slip] = s
 		}
 		if s.Students++; s.Students <= whoSeen {
-			s.Who = append(s.Who, personLink{fmt.Sprintf("%s %d", m.Name, m.Cards), fmt.Sprintf("/classes/%d/people/%d", v.ID, m.Student)})
+			s.Who = append(s.Who, personLink{fmt.Sprintf("%s %d", m.Name, m.Cards),
+				fmt.Sprintf("/classes/%d/people/%d", v.ID, m.Student)})
 		} else {
 			s.More++
 		}

@@ -126,8 +126,8 @@ func (o Handler) showPapers(w http.ResponseWriter, r *http.Request, v papersView
 		return err
 	}
 	for _, p := range list {
-		row := paperRow{Version: p.Version, Label: paper.Version{Number: p.Version, For: p.For()}.Label(), For: p.For(), Made: ui.Day(p.Made.In(roster.Clock(g.Zone))), Has: len(p.Has),
-			Gone: len(p.Has) == 0 && len(people) > 0}
+		row := paperRow{Version: p.Version, Label: paper.Version{Number: p.Version, For: p.For()}.Label(), For: p.For(),
+			Made: ui.Day(p.Made.In(roster.Clock(g.Zone))), Has: len(p.Has), Gone: len(p.Has) == 0 && len(people) > 0}
 		for _, h := range p.Has {
 			if h.Typed {
 				row.Typed++
@@ -151,7 +151,8 @@ func (h Handler) print(w http.ResponseWriter, r *http.Request) error {
 	refused := func(why text.Text) error {
 		return h.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
 	}
-	if !slices.Contains([]ledgers.Per{ledgers.PerStudent, ledgers.PerGroup, ledgers.PerVersion, ledgers.ForAll}, f.Per) {
+	if !slices.Contains([]ledgers.Per{ledgers.PerStudent, ledgers.PerGroup, ledgers.PerVersion, ledgers.ForAll},
+		f.Per) {
 		return refused(text.New("class.typing.who-shares"))
 	}
 	want := ledgers.Printing{Per: f.Per, Anew: f.Anew, Final: f.Final}
@@ -202,7 +203,8 @@ func (h Handler) versionOf(r *http.Request, g sitting.Given, version int) (paper
 	return paper.Version{Number: version, For: p.For(), Items: p.Items}, err
 }
 
-// pageOne shows the first page as it would be printed: of a version that there is, or else of the sheet as a student gets it.
+// pageOne shows the first page as it would be printed: of a version that there is, or else of the sheet as a student
+// gets it.
 func (h Handler) pageOne(w http.ResponseWriter, r *http.Request) error {
 	g, err := h.ofSheet(r)
 	if err != nil {

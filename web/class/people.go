@@ -150,9 +150,11 @@ const peoplePage = 100
 func partOf(r *http.Request, class int64, all []personView) ([]personView, ui.Turn) {
 	skip, holds := ui.Skipped(r), ui.Sought(r)
 	if holds != "" {
-		all = slices.DeleteFunc(all, func(p personView) bool { return !strings.Contains(names.Fold(p.Name), names.Fold(holds)) })
+		all = slices.DeleteFunc(all,
+			func(p personView) bool { return !strings.Contains(names.Fold(p.Name), names.Fold(holds)) })
 	}
-	turn := ui.TurnOf(fmt.Sprintf("/classes/%d/people", class), url.Values{"q": {holds}}, skip, peoplePage, len(all) > skip+peoplePage)
+	turn := ui.TurnOf(fmt.Sprintf("/classes/%d/people", class), url.Values{"q": {holds}}, skip, peoplePage,
+		len(all) > skip+peoplePage)
 	return all[min(skip, len(all)):min(skip+peoplePage, len(all))], turn
 }
 
@@ -202,8 +204,10 @@ type listForm struct {
 	Headed  string   `form:"headed"` // "yes" or "no"; "" where that was not asked yet
 }
 
-// table reads a list and what its columns are: as the form says, as it was told for the class before, or by their heads.
-func (h Handler) table(r *http.Request, class int64, data []byte, f listForm) (t transfer.PeopleTable, columns []transfer.Column, err error) {
+// table reads a list and what its columns are: as the form says, as it was told for the class before, or by their
+// heads.
+func (h Handler) table(r *http.Request, class int64, data []byte, f listForm) (t transfer.PeopleTable,
+	columns []transfer.Column, err error) {
 	if t, err = transfer.ReadPeopleTable(data); err != nil {
 		return t, nil, err
 	}
@@ -240,13 +244,15 @@ func (h Handler) previewPeople(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		pasted := ui.Clip(r.PostFormValue("list"), 100_000)
-		return h.showPeople(w, r, peopleView{Pasted: pasted, Errors: map[string]text.Text{"list": text.New("class.people.preview-people.errors", "err", err.Error())}})
+		return h.showPeople(w, r, peopleView{Pasted: pasted,
+			Errors: map[string]text.Text{"list": text.New("class.people.preview-people.errors", "err", err.Error())}})
 	}
 	return h.showBring(w, r, c, t, columns)
 }
 
 // showBring shows a list of people row by row. It is at fault where a row cannot be imported.
-func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Class, t transfer.PeopleTable, columns []transfer.Column) error {
+func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Class, t transfer.PeopleTable,
+	columns []transfer.Column) error {
 	v := bringView{Class: c, Counts: map[roster.Difference]int{}, List: t.CSV(), Headed: t.Head != nil}
 	list := t.People(columns)
 	what, err := h.School.Roster.PreviewImport(r.Context(), ui.UserOf(r).ID, c.ID, ui.ImportOf(list))
@@ -259,7 +265,8 @@ func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Clas
 	}
 	for i, p := range list {
 		row := bringRow{Person: p, What: what[i].Difference}
-		if at := slices.IndexFunc(there, func(s roster.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 && row.What == roster.Added {
+		if at := slices.IndexFunc(there, func(s roster.Student) bool { return names.Near(s.Name, p.Name) }); at >= 0 &&
+			row.What == roster.Added {
 			row.Near = there[at].Name
 		}
 		if row.What == roster.Refused && p.Bad.IsZero() {
@@ -273,7 +280,8 @@ func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Clas
 		v.Rows = append(v.Rows, row)
 	}
 	for i := range t.Width() {
-		col := columnView{Nth: i + 1, Sample: t.Sample(i), Options: []ui.OptionView{{Value: "", Text: text.New("word.ignored")}}}
+		col := columnView{Nth: i + 1, Sample: t.Sample(i),
+			Options: []ui.OptionView{{Value: "", Text: text.New("word.ignored")}}}
 		if i < len(columns) {
 			col.As = columns[i]
 		}
@@ -281,7 +289,8 @@ func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Clas
 			col.Head = t.Head[i]
 		}
 		for _, k := range transfer.Columns {
-			col.Options = append(col.Options, ui.OptionView{Value: string(k.Column), Text: k.Title, On: k.Column == col.As})
+			col.Options = append(col.Options, ui.OptionView{Value: string(k.Column), Text: k.Title,
+				On: k.Column == col.As})
 		}
 		v.Columns = append(v.Columns, col)
 	}

@@ -178,9 +178,10 @@ func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	return school.ErrNotFound
 }
 
-func (h Handler) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Class, st roster.Student, name, team, extra, number string) error {
-	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team), Extra: strings.TrimSpace(extra),
-		Number: ui.OneLine(number)}
+func (h Handler) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Class, st roster.Student, name, team,
+	extra, number string) error {
+	v := onePerson{Class: c, Student: st, Name: ui.OneLine(name), Team: ui.OneLine(team),
+		Extra: strings.TrimSpace(extra), Number: ui.OneLine(number)}
 	var bad ui.Faults
 	bad.Name("name", v.Name)
 	if v.Team != "" {
@@ -225,8 +226,8 @@ func (h Handler) personData(w http.ResponseWriter, r *http.Request) error {
 	}
 	return ui.Spooled(w, st.Name+" data.zip", "application/zip", func(to io.Writer) error {
 		out := transfer.NewBundle(to)
-		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra, "left": !st.Left.IsZero(),
-			"number": st.Number}
+		person := map[string]any{"name": st.Name, "class": c.Name, "group": st.Team, "extra_minutes": st.Extra,
+			"left": !st.Left.IsZero(), "number": st.Number}
 		if err := out.JSON("person.json", person); err != nil {
 			return err
 		}
@@ -255,7 +256,8 @@ func writeObserved(out *transfer.Bundle, list []studies.SurveyReading) error {
 	if err != nil {
 		return err
 	}
-	t, err := transfer.NewTable(transfer.CSV, w, "Readings", "survey", "reading", "given", "value", "right", "slip", "read_at")
+	t, err := transfer.NewTable(transfer.CSV, w, "Readings", "survey", "reading", "given", "value", "right", "slip",
+		"read_at")
 	if err != nil {
 		return err
 	}
@@ -278,7 +280,8 @@ func writeReplies(out *transfer.Bundle, list []rounds.Replied) error {
 		return err
 	}
 	for _, p := range list {
-		if err := t.Row(p.Answered.Format(time.RFC3339), p.Answer, ui.Halves(p.Half), ui.Halves(p.Of), p.Slip, p.Item); err != nil {
+		if err := t.Row(p.Answered.Format(time.RFC3339), p.Answer, ui.Halves(p.Half), ui.Halves(p.Of), p.Slip,
+			p.Item); err != nil {
 			return err
 		}
 	}

@@ -92,8 +92,8 @@ func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
 	}
 	printed := &printing{Assignment: assignment, began: time.Now()}
 	p.sheet[instructor] = printed
-	printed.job = p.work.Start(ops.Task{Name: "printing", Longest: longest, Queue: p.queue, Then: func() { p.tell(instructor) },
-		Work: func(ctx context.Context, job *ops.Job) error {
+	printed.job = p.work.Start(ops.Task{Name: "printing", Longest: longest, Queue: p.queue,
+		Then: func() { p.tell(instructor) }, Work: func(ctx context.Context, job *ops.Job) error {
 			return printed.set(sheet, func(done int) error {
 				job.Progress(done, 2*len(sheet.Versions))
 				p.tell(instructor)

@@ -27,8 +27,9 @@ type settingsForm struct {
 }
 
 func newSettingsForm(s roster.Settings) settingsForm {
-	f := settingsForm{Name: s.Name, Method: ui.NewMethodForm(s.Convention), Base: string(s.Words.Base), Language: s.Words.Language, Own: map[string]string{},
-		Seen: s.Practice, Joining: s.Joining, Guests: "no", Zone: s.Zone}
+	f := settingsForm{Name: s.Name, Method: ui.NewMethodForm(s.Convention), Base: string(s.Words.Base),
+		Language: s.Words.Language, Own: map[string]string{}, Seen: s.Practice, Joining: s.Joining, Guests: "no",
+		Zone: s.Zone}
 	if s.Guests {
 		f.Guests = "yes"
 	}
@@ -40,8 +41,9 @@ func newSettingsForm(s roster.Settings) settingsForm {
 
 // settings reads the form.
 func (f settingsForm) settings(bad *ui.Faults) roster.Settings {
-	s := roster.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen, Joining: f.Joining,
-		Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone), Words: words.Set{Base: words.Base(f.Base), Language: f.Language, Own: map[text.Term]string{}}}
+	s := roster.Settings{Name: ui.OneLine(f.Name), Convention: f.Method.Method(bad), Practice: f.Seen,
+		Joining: f.Joining, Guests: f.Guests == "yes", Zone: strings.TrimSpace(f.Zone),
+		Words: words.Set{Base: words.Base(f.Base), Language: f.Language, Own: map[text.Term]string{}}}
 	bad.Name("name", s.Name)
 	for term, word := range f.Own {
 		if word = ui.OneLine(word); word != "" {
@@ -128,19 +130,23 @@ func (v *settingsView) fill(say *text.Printer, f settingsForm, s roster.Settings
 	v.Speech = newWords(say, s.Words, v.Errors)
 	v.Seen = choiceList{"seen", f.Seen, []choiceView{
 		{roster.SeesNothing, text.New("class.settings.fill"), text.New("class.settings.no-page-no-file")},
-		{roster.SeesSum, text.New("class.settings.summary-instructors"), text.New("class.settings.how-many-cards-class")},
+		{roster.SeesSum, text.New("class.settings.summary-instructors"),
+			text.New("class.settings.how-many-cards-class")},
 		{roster.SeesEach, text.New("class.settings.each-students-practice-instructors"),
 			text.New("class.settings.see-students-progress-data")},
 	}}
 	v.Joining = choiceList{"joining", f.Joining, []choiceView{
-		{roster.JoinOpen, text.New("class.settings.anyone-who-code"), text.New("class.settings.first-lesson-when-there")},
+		{roster.JoinOpen, text.New("class.settings.anyone-who-code"),
+			text.New("class.settings.first-lesson-when-there")},
 		{roster.JoinAsked, text.New("class.settings.anyone-who-code-once"),
 			text.New("class.settings.they-wait-page-people")},
-		{roster.JoinShut, text.New("class.settings.nobody-new"), text.New("class.settings.students-imported-list-still")},
+		{roster.JoinShut, text.New("class.settings.nobody-new"),
+			text.New("class.settings.students-imported-list-still")},
 	}}
 	v.Guests = choiceList{"guests", f.Guests, []choiceView{
 		{"no", text.New("class.settings.no-guests-b"), text.Text{}},
-		{"yes", text.New("class.settings.guests-may-answer-questions"), text.New("class.settings.they-need-joining-code")},
+		{"yes", text.New("class.settings.guests-may-answer-questions"),
+			text.New("class.settings.they-need-joining-code")},
 	}}
 }
 
@@ -156,7 +162,8 @@ type summaryLine struct{ Name, Says text.Text }
 
 // summary is the settings of a class in a few lines.
 func summary(c roster.Class, s roster.Settings) []summaryLine {
-	seen := map[roster.PracticeView]text.Text{roster.SeesNothing: text.New("class.settings.summary"), roster.SeesSum: text.New("class.settings.see-summary"),
+	seen := map[roster.PracticeView]text.Text{roster.SeesNothing: text.New("class.settings.summary"),
+		roster.SeesSum:  text.New("class.settings.see-summary"),
 		roster.SeesEach: text.New("class.settings.see-each-students")}
 	guests := text.New("class.settings.no-guests")
 	if c.Guests {

@@ -88,8 +88,9 @@ type termAsked struct {
 }
 
 func termOf(q url.Values) termAsked {
-	return termAsked{sort: q.Get("sort"), group: ui.Clip(q.Get("group"), 60), state: q.Get("state"), search: ui.Clip(ui.OneLine(q.Get("q")), 60),
-		percent: q.Get("in") == "percent", inClass: q.Get("with") == "class"}
+	return termAsked{sort: q.Get("sort"), group: ui.Clip(q.Get("group"), 60), state: q.Get("state"),
+		search: ui.Clip(ui.OneLine(q.Get("q")), 60), percent: q.Get("in") == "percent",
+		inClass: q.Get("with") == "class"}
 }
 
 // query writes it as an address has it.
@@ -198,7 +199,8 @@ func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger)
 	if v.Class, err = h.ofClass(r); err != nil {
 		return err
 	}
-	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil { // what the clock has not handed in yet
+	// what the clock has not handed in yet
+	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil {
 		return err
 	}
 	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, v.ID, time.Now())
@@ -212,7 +214,8 @@ func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger)
 
 // fill lays a term out as it is asked for.
 func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
-	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass, len(l.Rows)
+	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass,
+		len(l.Rows)
 	v.Unread, v.Query = l.Unread, a.query().Encode()
 	other := a
 	other.percent = !a.percent
@@ -229,7 +232,8 @@ func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
 		h.Href = "?" + next.query().Encode()
 		return h
 	}
-	v.Heads = []headView{head(text.New("class.term.fill"), "name"), head(text.New("class.term.group"), "group"), head(text.New("class.term.total"), "total")}
+	v.Heads = []headView{head(text.New("class.term.fill"), "name"), head(text.New("class.term.group"), "group"),
+		head(text.New("class.term.total"), "total")}
 	for j, g := range l.Sheets {
 		c := termColumn{headView: head(text.Typed(g.Title), fmt.Sprint(g.ID)), ID: g.ID, Weight: fmt.Sprint(g.Weight),
 			Field: fmt.Sprintf("weight[%d]", g.ID), Given: ui.Day(g.Assignment.Given.In(roster.Clock(v.Zone))).Text()}
@@ -265,8 +269,8 @@ func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
 
 // newTermRow writes a student's row. Cells hold numbers and a sign each, and nothing that somebody typed.
 func newTermRow(class int64, sheets []sitting.Given, r ledgers.LedgerRow, percent bool) termRow {
-	row := termRow{Name: r.Student.Name, Team: r.Student.Team, Href: fmt.Sprintf("/classes/%d/people/%d", class, r.Student.ID),
-		Total: "–"}
+	row := termRow{Name: r.Student.Name, Team: r.Student.Team, Href: fmt.Sprintf("/classes/%d/people/%d", class,
+		r.Student.ID), Total: "–"}
 	switch {
 	case r.Moved:
 		row.Tag, row.Href = "moved", fmt.Sprintf("/classes/%d/people/%d", r.Student.Class, r.Student.ID)
@@ -339,8 +343,8 @@ func (h Handler) sheetsOf(r *http.Request, c roster.Class, student int64) ([]per
 	var out []personSheet
 	for j, g := range slices.Backward(l.Sheets) {
 		cell := l.Rows[at].Cells[j]
-		p := personSheet{Title: g.Title, Href: fmt.Sprintf("/ledger/%d/%d/1", g.ID, student), Done: cell.Done, Cards: g.Sheet.Cards(),
-			Excused: cell.Reason, Late: cell.Late}
+		p := personSheet{Title: g.Title, Href: fmt.Sprintf("/ledger/%d/%d/1", g.ID, student), Done: cell.Done,
+			Cards: g.Sheet.Cards(), Excused: cell.Reason, Late: cell.Late}
 		if cell.Begun() {
 			p.Marks, p.Of, p.Open = ui.Marks(cell.Earned), ui.Marks(cell.Of()), cell.IsOpen()
 		}
@@ -373,7 +377,8 @@ func (h Handler) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return h.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), h.School.Ledgers.SetWeights(r.Context(), ui.ActorOf(r), c.ID, weights))
+	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), h.School.Ledgers.SetWeights(r.Context(),
+		ui.ActorOf(r), c.ID, weights))
 }
 
 // excuse excuses a student from a sheet, or takes it back.
@@ -401,7 +406,8 @@ func (h Handler) excuse(w http.ResponseWriter, r *http.Request) error {
 		return h.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
 			"reason": text.New("class.term.excuse.errors")}})
 	}
-	err = h.School.Ledgers.Excuse(r.Context(), ui.ActorOf(r), ledgers.Excuse{Assignment: n, Student: f.Student, Reason: reason})
+	err = h.School.Ledgers.Excuse(r.Context(), ui.ActorOf(r), ledgers.Excuse{Assignment: n, Student: f.Student,
+		Reason: reason})
 	if err != nil {
 		return err
 	}
@@ -531,8 +537,9 @@ func (h Handler) train(w http.ResponseWriter, r *http.Request) error {
 	slip := exercise.Code(ui.Clip(r.PostFormValue("slip"), 80))
 	id, err := h.School.Ledgers.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
 	if errors.Is(err, ledgers.ErrUntrained) {
-		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"), ui.ErrorView{Title: text.New("class.term.train.title"),
-			Text: text.New("class.term.none-instruments-class-reads")})
+		return h.Render(w, r, http.StatusUnprocessableEntity, "error", text.New("class.term.train"),
+			ui.ErrorView{Title: text.New("class.term.train.title"),
+				Text: text.New("class.term.none-instruments-class-reads")})
 	}
 	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)
 }

@@ -67,7 +67,8 @@ func zoneName(zone string) text.Text {
 	if zone == "" {
 		return text.New("class.times.zone-name", "x", text.Math(time.Now().Format("15:04 MST")))
 	}
-	return text.New("class.times.just-now", "zone", zone, "x", text.Math(time.Now().In(roster.Clock(zone)).Format("15:04")))
+	return text.New("class.times.just-now", "zone", zone, "x",
+		text.Math(time.Now().In(roster.Clock(zone)).Format("15:04")))
 }
 
 // setTimes changes when a given sheet can be taken.

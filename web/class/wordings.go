@@ -34,11 +34,13 @@ type termView struct {
 func newWords(say *text.Printer, set words.Set, errs map[string]text.Text) wordsView {
 	v := wordsView{Open: len(set.Own) > 0, Languages: ui.Languages(text.New("language.reader"), set.Language)}
 	for _, b := range words.Bases {
-		v.Bases = append(v.Bases, ui.OptionView{Value: string(b), Text: text.New("words.about-" + string(b)), On: b == cmp.Or(set.Base, words.Workshop)})
+		v.Bases = append(v.Bases, ui.OptionView{Value: string(b), Text: text.New("words.about-" + string(b)),
+			On: b == cmp.Or(set.Base, words.Workshop)})
 	}
 	for _, w := range locale.Words(say) {
-		v.Terms = append(v.Terms, termView{Term: string(w.Term), Is: w.Is, Field: "own[" + string(w.Term) + "]", Workshop: w.Workshop,
-			Laboratory: w.Laboratory, Own: set.Own[text.Term(w.Term)], Error: errs["own."+string(w.Term)]})
+		v.Terms = append(v.Terms, termView{Term: string(w.Term), Is: w.Is, Field: "own[" + string(w.Term) + "]",
+			Workshop: w.Workshop, Laboratory: w.Laboratory, Own: set.Own[text.Term(w.Term)],
+			Error: errs["own."+string(w.Term)]})
 	}
 	return v
 }

@@ -1,4 +1,5 @@
-// Package handbook shows the pages of the handbook to everybody: worked texts, with instruments to move by hand among them.
+// Package handbook shows the pages of the handbook to everybody: worked texts, with instruments to move by hand among
+// them.
 package handbook
 
 import (
@@ -117,7 +118,8 @@ func (s Handler) contents(w http.ResponseWriter, r *http.Request) error {
 	for _, sl := range kinds.Slips() {
 		if len(v.Hits) < mostSlips && handbook.Holds(said.Print(sl.Code.Name()), v.Query) {
 			at := book.Look(handbook.Asked{Slip: sl.Code})
-			v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), book.Find(at.Page).Title, at.Title, said.Say("handbook.slip", "slip", sl.Code.Name())})
+			v.Hits = append(v.Hits, hitView{ui.HandbookHref(at, ""), book.Find(at.Page).Title, at.Title,
+				said.Say("handbook.slip", "slip", sl.Code.Name())})
 		}
 	}
 	for _, h := range hits {
@@ -156,7 +158,8 @@ type slipView struct {
 type wordView locale.Word
 
 // markdown sets a page's text. It is our own, so that nothing has to be taken out of it.
-var markdown = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAttribute()))
+var markdown = goldmark.New(goldmark.WithExtensions(extension.Table),
+	goldmark.WithParserOptions(parser.WithAttribute()))
 
 func (h Handler) page(w http.ResponseWriter, r *http.Request) error {
 	book, err := handbook.In(ui.Said(r))
@@ -183,7 +186,8 @@ func (h Handler) page(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Parts = append(v.Parts, set)
 	}
-	return h.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")), v)
+	return h.Render(w, r, http.StatusOK, "handbookpage", text.Row(text.Typed(p.Title), text.New("handbook.contents")),
+		v)
 }
 
 // open is sitting.ErrInTest for a student who takes a timed test, on the pages of its instruments.
@@ -260,8 +264,8 @@ func newPart(said *text.Printer, book *handbook.Book, p *handbook.Page, part han
 
 // stand is the Bench on which a figure of a page stands.
 func stand(said *text.Printer, p *handbook.Page, f *handbook.Figure) bench.Stand {
-	return bench.Stand{Said: said, Instrument: f.Instrument, Method: plain(f.Method), At: &f.At, Caption: f.Caption, ID: fmt.Sprint(f.N),
-		Action: fmt.Sprintf("/handbook/%s/%d", p.Name, f.N)}
+	return bench.Stand{Said: said, Instrument: f.Instrument, Method: plain(f.Method), At: &f.At, Caption: f.Caption,
+		ID: fmt.Sprint(f.N), Action: fmt.Sprintf("/handbook/%s/%d", p.Name, f.N)}
 }
 
 // plain is a method without what needs limits, of which a page has none.

@@ -47,7 +47,8 @@ func (h Handler) benches(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"), benchesView{views, test.Titles, unread})
+	return h.Render(w, r, http.StatusOK, "benches", text.New("student.bench.benches"),
+		benchesView{views, test.Titles, unread})
 }
 
 // hung sends the small picture of one of them.
@@ -80,6 +81,6 @@ func (h Handler) stand(w http.ResponseWriter, r *http.Request, st sitting.Standi
 	if !st.Instrument.Traits().HasMarks {
 		school.Between = ""
 	}
-	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" + st.Key,
-		Back: ui.Link{Text: text.New("student.bench.bench"), Href: "/my/bench"}})
+	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" +
+		st.Key, Back: ui.Link{Text: text.New("student.bench.bench"), Href: "/my/bench"}})
 }

@@ -72,7 +72,8 @@ func (h Handler) state(
 	st sitting.State,
 	boxes exercise.Answer,
 ) (ui.CardState, error) {
-	out := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) + "/figure", Pixels: st.Sheet.Pixels()}
+	out := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) +
+		"/figure", Pixels: st.Sheet.Pixels()}
 	if c.Done() {
 		out.Answer = c.Answer
 		if c.Hidden {
@@ -233,7 +234,8 @@ func (h Handler) keepAndGo(
 		return h.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
 	}
 	v := ui.CardView{}
-	if some := len(exercise.Empty(c.Item, a)) < len(c.Item.Fields()); some { // a card that was not touched is passed over
+	// a card that was not touched is passed over
+	if some := len(exercise.Empty(c.Item, a)) < len(c.Item.Fields()); some {
 		if ready, err := v.Ready(r, c.Item, a); err != nil {
 			return err
 		} else if !ready {

@@ -76,22 +76,26 @@ func (h Handler) practice(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt), Sight: who.Practice}
+	v := practicePage{Cards: p.Cards, Needed: len(p.Chosen) == 0, Rule: ui.NewRule(marks, 0, practiceAt),
+		Sight: who.Practice}
 	for _, f := range p.Families {
-		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(), On: slices.Contains(p.Chosen, f)})
+		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(),
+			On: slices.Contains(p.Chosen, f)})
 	}
 	v.Weakest = weaknesses(p)
 	said := ui.Said(r)
 	var columns []plot.Column
 	for _, d := range days {
-		columns = append(columns, plot.Column{Name: said.Print(ui.Day(d.At).Text()), Count: d.Cards, Share: ui.Share(d.Half, d.Of)})
+		columns = append(columns, plot.Column{Name: said.Print(ui.Day(d.At).Text()), Count: d.Cards,
+			Share: ui.Share(d.Half, d.Of)})
 	}
 	if columns != nil {
 		v.Days = ui.Plot(plot.Columns(said, columns, said.Say("student.practice.practice")), "days")
 	}
 	v.Slips = slipRuns(said, p)
 	if byFamily := familyColumns(said, p); byFamily != nil {
-		v.ByFamily = ui.Plot(plot.Columns(said, byFamily, said.Say("student.practice.share-cards-all-right")), "families")
+		v.ByFamily = ui.Plot(plot.Columns(said, byFamily, said.Say("student.practice.share-cards-all-right")),
+			"families")
 	}
 	return h.Render(w, r, http.StatusOK, "practice", text.New("student.practice.practice-b"), v)
 }
@@ -162,8 +166,8 @@ func weaknesses(p sitting.Practising) []weakness {
 		if at := slices.IndexFunc(out, func(w weakness) bool { return w.slip == k.Slip }); at >= 0 {
 			out[at].Family = text.List(out[at].Family, k.Family.Name())
 		} else if len(out) < weak {
-			out = append(out, weakness{k.Slip, k.Slip.Name(), k.Family.Name(), text.New("student.practice.weaknesses", "n", int(math.Round(10*k.Share))),
-				int(100 * k.Share)})
+			out = append(out, weakness{k.Slip, k.Slip.Name(), k.Family.Name(), text.New("student.practice.weaknesses",
+				"n", int(math.Round(10*k.Share))), int(100 * k.Share)})
 		}
 	}
 	return out
@@ -179,7 +183,8 @@ func (h Handler) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	if err := h.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID, f.Families[:min(len(f.Families), 20)]); err != nil {
+	if err := h.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID,
+		f.Families[:min(len(f.Families), 20)]); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/practice", http.StatusSeeOther)
@@ -241,7 +246,8 @@ func (h Handler) showPractice(w http.ResponseWriter, r *http.Request, status int
 	if err != nil {
 		return err
 	}
-	v.Title, v.Sub, v.Owner, v.Rule, v.N = text.New("student.practice.show-practice"), text.New("student.practice.without-end"), student, ui.NewRule(marks, c.N, practiceAt), c.N
+	v.Title, v.Sub, v.Owner, v.Rule, v.N = text.New("student.practice.show-practice"),
+		text.New("student.practice.without-end"), student, ui.NewRule(marks, c.N, practiceAt), c.N
 	v.Next = ui.Link{Text: text.New("student.practice.next-card"), Href: "/practice/next"}
 	fill, err := h.practiceState(r, c, boxes)
 	if err != nil {

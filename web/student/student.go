@@ -221,7 +221,8 @@ func (v sheetLink) before(o sheetLink) int {
 func told(marks []sitting.Mark) []sitting.Mark {
 	for i, m := range marks {
 		if m.Hidden {
-			marks[i] = sitting.Mark{Student: m.Student, Assignment: m.Assignment, Attempt: m.Attempt, N: m.N, Typed: true}
+			marks[i] = sitting.Mark{Student: m.Student, Assignment: m.Assignment, Attempt: m.Attempt, N: m.N,
+				Typed: true}
 		}
 	}
 	return marks
@@ -434,7 +435,8 @@ func newSheetPage(said *text.Printer, st sitting.State, marks []sitting.Mark) (s
 		v.Next = ui.Link{Text: text.New("student.new-sheet-page.go-card", "next", next), Href: at(next)}
 	}
 	if st.Again(all) {
-		v.Begin, v.Again = text.New("student.once-more-other-values", "attempt", now.Attempt+1, "tries", st.Sheet.Tries()), true
+		v.Begin, v.Again = text.New("student.once-more-other-values", "attempt", now.Attempt+1, "tries",
+			st.Sheet.Tries()), true
 	}
 	v.attempts(st)
 	m := st.MarkOf(*now)
@@ -565,7 +567,8 @@ func (h Handler) begin(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case err == nil:
 		to += "/1"
-	case !errors.Is(err, sitting.ErrNotOpen) && !errors.Is(err, sitting.ErrOver) && !errors.Is(err, sitting.ErrNoAttempt):
+	case !errors.Is(err, sitting.ErrNotOpen) && !errors.Is(err, sitting.ErrOver) &&
+		!errors.Is(err, sitting.ErrNoAttempt):
 		return err
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)

@@ -20,7 +20,8 @@ func BenchmarkStudy(b *testing.B) {
 	in, err := instrument.New(instrument.Patterns()[0])
 	require.NoError(b, err)
 	lower, upper := length.Int(10), length.Int(30)
-	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: 1, Repeats: 5, Same: true, Scatter: 12, Lower: &lower, Upper: &upper}
+	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: 1, Repeats: 5, Same: true, Scatter: 12,
+		Lower: &lower, Upper: &upper}
 	for i := range 12 {
 		p.Parts = append(p.Parts, survey.Part{Name: fmt.Sprint("part ", i+1), Size: length.Frac(int64(1200+37*i), 100)})
 	}
@@ -30,7 +31,8 @@ func BenchmarkStudy(b *testing.B) {
 	for student := range int64(30) {
 		for cell := range p.Cells() {
 			g := studies.Observed{Value: p.Indicated(survey.Reader{Seed: 7 + uint64(student)}, p.Cell(cell))}
-			g.Student, g.Name, g.Cell, g.At = student+1, fmt.Sprint("Reader ", student+1), cell, time.Unix(int64(cell), 0)
+			g.Student, g.Name, g.Cell, g.At = student+1, fmt.Sprint("Reader ", student+1), cell,
+				time.Unix(int64(cell), 0)
 			read = append(read, g)
 		}
 	}

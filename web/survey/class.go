@@ -27,10 +27,12 @@ func (h Handler) surveys(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	part, turn := ui.PartOf(r, "/surveys", len(list), []ui.OptionView{{Value: "", Text: text.New("survey.class.all-studies")}, {Value: "running", Text: text.New("word.running")},
-		{Value: "ended", Text: text.New("word.ended")}})
+	part, turn := ui.PartOf(r, "/surveys", len(list),
+		[]ui.OptionView{{Value: "", Text: text.New("survey.class.all-studies")},
+			{Value: "running", Text: text.New("word.running")}, {Value: "ended", Text: text.New("word.ended")}})
 	v := surveyList{Turn: turn(false), All: len(list)}
-	v.Orders = []ui.OptionView{{Value: "", Text: text.New("survey.class.surveys.newest-first"), On: !part.Newest}, {Value: "name", Text: text.New("survey.class.surveys.by-name"), On: r.URL.Query().Get("order") == "name"}}
+	v.Orders = []ui.OptionView{{Value: "", Text: text.New("survey.class.surveys.newest-first"), On: !part.Newest},
+		{Value: "name", Text: text.New("survey.class.surveys.by-name"), On: r.URL.Query().Get("order") == "name"}}
 	for _, k := range list {
 		state := "ended"
 		if k.Runs() {
@@ -150,8 +152,10 @@ func (h Handler) survey(w http.ResponseWriter, r *http.Request) error {
 	}
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(roster.Clock(sv.Zone))),
-		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: access.RunStudy.Allows(role), Cells: p.Cells(),
-		Unit: string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read), Owns: sv.Owner == ui.UserOf(r).ID || access.RemoveStudy.Allows(role)}
+		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: access.RunStudy.Allows(role),
+		Cells: p.Cells(),
+		Unit:  string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read),
+		Owns: sv.Owner == ui.UserOf(r).ID || access.RemoveStudy.Allows(role)}
 	for _, g := range damaged {
 		d := damagedReading{Student: g.Student, Cell: g.Cell, Name: g.Name, Given: g.Given}
 		if g.Cell >= 0 && g.Cell < p.Cells() {
@@ -191,14 +195,16 @@ func offTrue(say *text.Printer, sv studies.Survey, read []studies.Observed) plot
 			at[g.Student] = i
 			groups = append(groups, plot.Group{Name: g.Name})
 		}
-		groups[i].Values = append(groups[i].Values, g.Value.Sub(p.True(sv.Appraiser(g.Student), p.Cell(g.Cell))).Float())
+		groups[i].Values = append(groups[i].Values,
+			g.Value.Sub(p.True(sv.Appraiser(g.Student), p.Cell(g.Cell))).Float())
 	}
-	return plotView{Name: text.New("survey.class.off-true.name"), Drawing: ui.Readings(plot.Dots(say, groups, plot.Limits{},
-		p.Instrument(0).LeastCount().Float()), "p-off")}
+	return plotView{Name: text.New("survey.class.off-true.name"),
+		Drawing: ui.Readings(plot.Dots(say, groups, plot.Limits{}, p.Instrument(0).LeastCount().Float()), "p-off")}
 }
 
 // readers lists who has read how much, and how well.
-func (v *classView) readers(say *text.Printer, sv studies.Survey, read []studies.Observed, verdicts map[int64]map[int]studies.Verdict, trials map[int64]map[int]studies.Trial) {
+func (v *classView) readers(say *text.Printer, sv studies.Survey, read []studies.Observed,
+	verdicts map[int64]map[int]studies.Verdict, trials map[int64]map[int]studies.Trial) {
 	at := map[int64]int{}
 	right := map[int64]int{}
 	by := map[int64][]studies.Observed{}
@@ -222,7 +228,8 @@ func (v *classView) readers(say *text.Printer, sv studies.Survey, read []studies
 		good, said := 0, 0
 		for part, verdict := range verdicts[l.ID] {
 			said++
-			for _, pv := range newTable(say, sv, by[l.ID], map[int]studies.Verdict{part: verdict}, trials[l.ID], -1).Parts {
+			for _, pv := range newTable(say, sv, by[l.ID], map[int]studies.Verdict{part: verdict}, trials[l.ID],
+				-1).Parts {
 				if pv.N == part && pv.ByOwn == verdict.Verdict {
 					good++
 				}
@@ -292,7 +299,8 @@ func (h Handler) surveyEvents(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	me := ui.UserOf(r).ID
-	return h.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot, error) {
+	return h.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot,
+		error) {
 		now, err := h.Site.School.Studies.Survey(ctx, me, sv.ID)
 		return ui.Snapshot{ID: fmt.Sprintf("%d-%t", now.Read, now.Runs()), Data: "news"}, err
 	})
@@ -367,7 +375,8 @@ func (h Handler) observations(r *http.Request) (v readView, sv studies.Survey, r
 	if err != nil {
 		return v, sv, nil, err
 	}
-	v = readView{ID: sv.ID, Title: st.Name, Student: id, N: len(read), Of: sv.Cells(trials[id]), Cell: -1, About: text.Typed(sv.Title)}
+	v = readView{ID: sv.ID, Title: st.Name, Student: id, N: len(read), Of: sv.Cells(trials[id]), Cell: -1,
+		About: text.Typed(sv.Title)}
 	v.Gauged = gaugedLines(sv, id, trials[id])
 	v.Table = newTable(ui.Said(r), sv, read, verdicts[id], trials[id], -1)
 	return v, sv, read, nil
@@ -419,9 +428,9 @@ type biasRow struct {
 
 // says put a judgement in words that a class understands.
 var says = map[survey.Acceptability]text.Text{
-	survey.Acceptable: text.New("survey.class.says"),
-	survey.Conditional: text.New("survey.class.these-readings-serve-some"),
-	survey.Unacceptable:  text.New("survey.class.not-acceptable-appraisers-differ"),
+	survey.Acceptable:   text.New("survey.class.says"),
+	survey.Conditional:  text.New("survey.class.these-readings-serve-some"),
+	survey.Unacceptable: text.New("survey.class.not-acceptable-appraisers-differ"),
 }
 
 func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) studyView {
@@ -432,14 +441,15 @@ func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) stu
 	places := placesOf(p.Instrument(0)) + 2
 	number := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'f', places, 64)) }
 	square := func(x float64) text.Math { return text.Math(strconv.FormatFloat(x, 'g', 4, 64)) }
-	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–", Verdict: says[a.Acceptability()],
-		Limits: p.Lower != nil && p.Upper != nil}
+	v := studyView{Pooled: a.Pooled, Tested: a.Tested, Cannot: a.Cannot, Categories: "–",
+		Verdict: says[a.Acceptability()], Limits: p.Lower != nil && p.Upper != nil}
 	for _, row := range []struct {
 		name text.Text
 		s    survey.Source
-	}{{text.New("study.parts"), a.PartRow}, {text.New("study.appraisers"), a.AppraiserRow}, {text.New("study.interaction"), a.Interaction},
-		{text.New("study.repeats"), a.Error}} {
-		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.SumSquares), text.Math(strconv.Itoa(row.s.DF)), square(row.s.MeanSquare)})
+	}{{text.New("study.parts"), a.PartRow}, {text.New("study.appraisers"), a.AppraiserRow},
+		{text.New("study.interaction"), a.Interaction}, {text.New("study.repeats"), a.Error}} {
+		v.Rows = append(v.Rows, sourceRow{row.name, square(row.s.SumSquares), text.Math(strconv.Itoa(row.s.DF)),
+			square(row.s.MeanSquare)})
 	}
 	if a.Acceptability() == survey.Undecided && len(a.Cannot) > 0 {
 		v.Verdict = text.New("survey.class.new-study")
@@ -450,10 +460,13 @@ func newStudy(say *text.Printer, sv studies.Survey, read []studies.Observed) stu
 	for _, row := range []struct {
 		name, why text.Text
 		s         survey.Variation
-	}{{text.New("word.repeatability"), text.New("survey.class.one-reader-again-again"), a.Repeatability}, {text.New("word.reproducibility"), text.New("survey.class.between-readers"), a.Reproducibility},
-		{text.New("survey.class.both"), text.New("survey.class.readers-together"), a.All}, {text.New("survey.class.part-variation"), text.New("survey.class.how-parts-differ"), a.PartVariation},
+	}{{text.New("word.repeatability"), text.New("survey.class.one-reader-again-again"), a.Repeatability},
+		{text.New("word.reproducibility"), text.New("survey.class.between-readers"), a.Reproducibility},
+		{text.New("survey.class.both"), text.New("survey.class.readers-together"), a.All},
+		{text.New("survey.class.part-variation"), text.New("survey.class.how-parts-differ"), a.PartVariation},
 		{text.New("survey.class.total"), text.Text{}, a.Total}} {
-		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance), perCent(row.s.Tolerance)}
+		r := shareRow{row.name, row.why, number(row.s.SD), perCent(row.s.Spread), perCent(row.s.Variance),
+			perCent(row.s.Tolerance)}
 		if row.s.Unknown {
 			r.SD = "–"
 		}

@@ -67,12 +67,14 @@ func (h Handler) comparisons(w http.ResponseWriter, r *http.Request) error {
 	return h.showComparisons(w, r, comparisonForm{Unit: "mm", Places: "2"}, nil)
 }
 
-func (h Handler) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm, errs map[string]text.Text) error {
+func (h Handler) showComparisons(w http.ResponseWriter, r *http.Request, f comparisonForm,
+	errs map[string]text.Text) error {
 	list, err := h.Site.School.Studies.Comparisons(r.Context(), ui.UserOf(r).ID)
 	if err != nil {
 		return err
 	}
-	return h.Render(w, r, ui.Status(errs), "comparators", text.New("survey.comparator.show-comparisons"), comparisonsView{list, f, errs})
+	return h.Render(w, r, ui.Status(errs), "comparators", text.New("survey.comparator.show-comparisons"),
+		comparisonsView{list, f, errs})
 }
 
 func (h Handler) addComparison(w http.ResponseWriter, r *http.Request) error {
@@ -84,7 +86,8 @@ func (h Handler) addComparison(w http.ResponseWriter, r *http.Request) error {
 	title := ui.OneLine(f.Title)
 	bad.Name("title", title)
 	unit := length.Unit(f.Unit)
-	p := comparator.Plan{Nominal: bad.Number("nominal", f.Nominal, unit).Value, Unit: unit, Places: bad.Whole("places", f.Places), Hole: f.Feature == "hole"}
+	p := comparator.Plan{Nominal: bad.Number("nominal", f.Nominal, unit).Value, Unit: unit,
+		Places: bad.Whole("places", f.Places), Hole: f.Feature == "hole"}
 	for field, into := range map[string]struct {
 		text string
 		to   **length.Number
@@ -164,8 +167,9 @@ func (h Handler) showComparison(w http.ResponseWriter, r *http.Request, note tex
 		return err
 	}
 	p := c.Plan
-	v := comparisonView{ID: c.ID, Title: c.Title, Nominal: written(p.Nominal, p.Places), Unit: string(p.Unit), Sends: h.Address(r, "/gauge/"+c.Token),
-		Playing: h.devices.on(c.ID), Counts: map[string]int{}, Note: note, Pasted: pasted}
+	v := comparisonView{ID: c.ID, Title: c.Title, Nominal: written(p.Nominal, p.Places), Unit: string(p.Unit),
+		Sends: h.Address(r, "/gauge/"+c.Token), Playing: h.devices.on(c.ID), Counts: map[string]int{}, Note: note,
+		Pasted: pasted}
 	switch {
 	case p.Lower != nil && p.Upper != nil:
 		v.Limits = text.New("survey.limits", "lower", written(*p.Lower, p.Places), "upper", written(*p.Upper, p.Places))
@@ -222,7 +226,8 @@ func (h Handler) showComparison(w http.ResponseWriter, r *http.Request, note tex
 
 func newRow(p comparator.Plan, n int, deviation length.Number) comparedRow {
 	size := p.Size(deviation)
-	row := comparedRow{N: n, Deviation: written(deviation, p.Places), Size: written(size, p.Places), Verdict: p.Verdict(size)}
+	row := comparedRow{N: n, Deviation: written(deviation, p.Places), Size: written(size, p.Places),
+		Verdict: p.Verdict(size)}
 	if deviation.Sign() > 0 {
 		row.Deviation = "+" + row.Deviation
 	}
@@ -256,7 +261,8 @@ func (h Handler) doComparison(w http.ResponseWriter, r *http.Request) error {
 		says := ui.Clip(r.PostFormValue("lines"), 60_000)
 		_, err := h.Site.School.Studies.Paste(r.Context(), me, c.ID, says, time.Now())
 		if errors.Is(err, studies.ErrComparisonFull) {
-			return h.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading", comparator.MaxReading), says)
+			return h.showComparison(w, r, text.New("survey.comparator.do-comparison", "max_reading",
+				comparator.MaxReading), says)
 		}
 		if err != nil {
 			return err
@@ -298,7 +304,8 @@ func (h Handler) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 	}
 	f := ui.FormatOf(r)
 	ui.Download(w, c.Title+"."+string(f), f.Type())
-	t, err := transfer.NewTable(f, w, ui.Said(r).Say("survey.comparator.comparison-table"), "part", "deviation", "size", "verdict", "line", "sent_at")
+	t, err := transfer.NewTable(f, w, ui.Said(r).Say("survey.comparator.comparison-table"), "part", "deviation", "size",
+		"verdict", "line", "sent_at")
 	if err != nil {
 		return err
 	}
@@ -309,7 +316,8 @@ func (h Handler) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 		}
 		n++
 		row := newRow(c.Plan, n, *k.Deviation)
-		if err := t.Row(row.N, k.Deviation.Text(c.Plan.Places), c.Plan.Size(*k.Deviation).Text(c.Plan.Places), row.Verdict, k.Line, k.At); err != nil {
+		if err := t.Row(row.N, k.Deviation.Text(c.Plan.Places), c.Plan.Size(*k.Deviation).Text(c.Plan.Places),
+			row.Verdict, k.Line, k.At); err != nil {
 			return err
 		}
 	}
@@ -331,7 +339,8 @@ func (h Handler) send(w http.ResponseWriter, r *http.Request) {
 	case errors.Is(err, school.ErrNotFound):
 		http.Error(w, "there is no comparison with this token", http.StatusNotFound)
 	case errors.Is(err, studies.ErrComparisonFull):
-		http.Error(w, fmt.Sprintf("the comparison is full: it holds %d readings", comparator.MaxReading), http.StatusConflict)
+		http.Error(w, fmt.Sprintf("the comparison is full: it holds %d readings", comparator.MaxReading),
+			http.StatusConflict)
 	case err != nil:
 		h.Log.Error("what a gauge sent could not be kept", "err", err)
 		http.Error(w, "it could not be kept; send it again", http.StatusInternalServerError)
@@ -380,19 +389,21 @@ func (p *devices) play(sc *school.School, c studies.Comparison) {
 		return
 	}
 	told := func() { sc.Hub.Tell(hub.Topic{Class: c.ID, What: hub.GaugeNews}) }
-	p.send[c.ID] = p.work.Start(ops.Task{Name: "made-up device", Then: told, Work: func(ctx context.Context, _ *ops.Job) error {
-		pace := time.NewTicker(playedPace)
-		defer pace.Stop()
-		for range playedReadings {
-			if _, err := sc.Studies.Send(ctx, c.Token, c.Plan.MadeUp(rand.IntN(1_000_000)), time.Now()); err != nil {
-				return nil //nolint:nilerr // the comparison is full, or is there no longer
+	p.send[c.ID] = p.work.Start(ops.Task{Name: "made-up device", Then: told,
+		Work: func(ctx context.Context, _ *ops.Job) error {
+			pace := time.NewTicker(playedPace)
+			defer pace.Stop()
+			for range playedReadings {
+				line := c.Plan.MadeUp(rand.IntN(1_000_000))
+				if _, err := sc.Studies.Send(ctx, c.Token, line, time.Now()); err != nil {
+					return nil //nolint:nilerr // the comparison is full, or is there no longer
+				}
+				select {
+				case <-ctx.Done():
+					return nil
+				case <-pace.C:
+				}
 			}
-			select {
-			case <-ctx.Done():
-				return nil
-			case <-pace.C:
-			}
-		}
-		return nil
-	}})
+			return nil
+		}})
 }

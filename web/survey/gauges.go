@@ -55,7 +55,8 @@ const mostGauged = survey.MaxParts
 
 // gauges plans limit gauges from what the address asks for.
 func (h Handler) gauges(w http.ResponseWriter, r *http.Request) error {
-	f := gaugesForm{Nominal: "16.00", Above: "0.03", Below: "0", Unit: "mm", Kind: string(limits.Plug), Parts: "16.01, 16.03, 15.99, 16.05"}
+	f := gaugesForm{Nominal: "16.00", Above: "0.03", Below: "0", Unit: "mm", Kind: string(limits.Plug),
+		Parts: "16.01, 16.03, 15.99, 16.05"}
 	if r.URL.RawQuery != "" {
 		f = gaugesForm{}
 		if err := ui.Asked(r, &f); err != nil {
@@ -107,7 +108,8 @@ func (v *gaugesView) plan(say *text.Printer, bad *ui.Faults) {
 	}
 	v.Go, v.NoGo = written(l.Go(), places), written(l.NoGo(), places)
 	lower, upper := l.Lower.Float(), l.Upper.Float()
-	pl := plot.Limits{Lower: &lower, Upper: &upper, LowerText: string(written(l.Lower, places)), UpperText: string(written(l.Upper, places))}
+	pl := plot.Limits{Lower: &lower, Upper: &upper, LowerText: string(written(l.Lower, places)),
+		UpperText: string(written(l.Upper, places))}
 	var groups []plot.Group
 	p := survey.Plan{Lower: &l.Lower, Upper: &l.Upper, Verdicts: "three"}
 	if l.Hole {
@@ -116,15 +118,16 @@ func (v *gaugesView) plan(say *text.Printer, bad *ui.Faults) {
 	for i, x := range sizes {
 		name := fmt.Sprint(i + 1)
 		groups = append(groups, plot.Group{Name: name, Values: []float64{x.Float()}})
-		row := gaugedRow{Name: name, Size: written(x, places), Go: met(l.Passes(true, x)), NoGo: met(l.Passes(false, x)), Good: l.Good(x),
-			Then: p.Verdict([]length.Number{x})}
+		row := gaugedRow{Name: name, Size: written(x, places), Go: met(l.Passes(true, x)),
+			NoGo: met(l.Passes(false, x)), Good: l.Good(x), Then: p.Verdict([]length.Number{x})}
 		if far := p.Beyond([]length.Number{x}); far.Sign() > 0 {
 			row.Beyond = written(far, places)
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	ask := url.Values{"tried": {f.Kind}, "lower": {l.Lower.Text(places)}, "upper": {l.Upper.Text(places)}, "feature": {"shaft"}, "places": {"1"},
-		"repeats": {"1"}, "who": {"own"}, "scatter": {"0"}, "verdicts": {"three"}, "title": {say.Say("survey.gauges.parts-in", "kind", text.New("gauge-kind."+f.Kind))}}
+	ask := url.Values{"tried": {f.Kind}, "lower": {l.Lower.Text(places)}, "upper": {l.Upper.Text(places)},
+		"feature": {"shaft"}, "places": {"1"}, "repeats": {"1"}, "who": {"own"}, "scatter": {"0"},
+		"verdicts": {"three"}, "title": {say.Say("survey.gauges.parts-in", "kind", text.New("gauge-kind."+f.Kind))}}
 	if l.Hole {
 		ask.Set("feature", "hole")
 	}
@@ -134,8 +137,9 @@ func (v *gaugesView) plan(say *text.Printer, bad *ui.Faults) {
 	}
 	v.Give = "/surveys/new?" + ask.Encode()
 	v.Strip = ui.Readings(plot.Strip(say, groups, pl, l.Hole), "strip")
-	v.Shown = []template.HTML{ui.Drawing(figure.Trial(kind, true, figure.Enters, figure.Options{Said: say}), "go", "fig trial"),
-		ui.Drawing(figure.Trial(kind, false, figure.Stops, figure.Options{Said: say}), "nogo", "fig trial")}
+	v.Shown = []template.HTML{ui.Drawing(figure.Trial(kind, true, figure.Enters, figure.Options{Said: say}), "go",
+		"fig trial"), ui.Drawing(figure.Trial(kind, false, figure.Stops, figure.Options{Said: say}), "nogo",
+		"fig trial")}
 }
 
 // met says how a part meets a gauge.
@@ -169,7 +173,8 @@ func newTrial(say *text.Printer, s studies.Survey, student int64, said map[int]s
 		return nil
 	}
 	t := said[part]
-	v := trialView{Part: part, Name: s.Plan.Parts[part].Name, N: part + 1, Of: len(s.Plan.Parts), Kind: s.Plan.Gauge, Ready: t.Go && t.NoGo}
+	v := trialView{Part: part, Name: s.Plan.Parts[part].Name, N: part + 1, Of: len(s.Plan.Parts), Kind: s.Plan.Gauge,
+		Ready: t.Go && t.NoGo}
 	for _, goes := range []bool{true, false} {
 		tried, how := t.NoGo, figure.NotTried
 		if goes {
@@ -181,7 +186,9 @@ func newTrial(say *text.Printer, s studies.Survey, student int64, said map[int]s
 				how = figure.Enters
 			}
 		}
-		v.Drawings = append(v.Drawings, triedView{ui.Drawing(figure.Trial(s.Plan.Gauge, goes, how, figure.Options{Said: say}), fmt.Sprintf("try%t", goes), "fig trial"), goes, tried})
+		v.Drawings = append(v.Drawings,
+			triedView{ui.Drawing(figure.Trial(s.Plan.Gauge, goes, how, figure.Options{Said: say}),
+				fmt.Sprintf("try%t", goes), "fig trial"), goes, tried})
 	}
 	return &v
 }
@@ -203,7 +210,8 @@ func gaugedLines(s studies.Survey, student int64, said map[int]studies.Trial) []
 		}
 		rd := s.Appraiser(student)
 		l := gaugedLine{Name: d.Name, Said: t.Said, Right: t.Said == s.Plan.Gauged(rd, part)}
-		l.Why = text.New("survey.gauges.met", "go", met(s.Plan.Passes(rd, part, true)), "no_go", met(s.Plan.Passes(rd, part, false)))
+		l.Why = text.New("survey.gauges.met", "go", met(s.Plan.Passes(rd, part, true)), "no_go",
+			met(s.Plan.Passes(rd, part, false)))
 		out = append(out, l)
 	}
 	return out

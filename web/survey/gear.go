@@ -25,8 +25,8 @@ type setupView struct {
 	Unit  string
 }
 
-// answer is the answer to the card: what the upright scale was set to becomes the movement that leads there. What cannot be
-// read stays as it is, and is refused by its field.
+// answer is the answer to the card: what the upright scale was set to becomes the movement that leads there. What
+// cannot be read stays as it is, and is refused by its field.
 func (f setupForm) answer(s studies.Survey, student int64) exercise.Answer {
 	a := exercise.Answer{}
 	it := s.SetupCard(student)
@@ -85,5 +85,6 @@ func teeth(say *text.Printer, p survey.Plan, cell int) template.HTML {
 	for i := range p.Parts {
 		measured[i] = p.Tooth(i)
 	}
-	return ui.Drawing(figure.Teeth(p.Gear.Teeth, measured, measured[c.Part], c.Place+1, p.Places, figure.Options{Said: say}), "teeth", "fig")
+	return ui.Drawing(figure.Teeth(p.Gear.Teeth, measured, measured[c.Part], c.Place+1, p.Places,
+		figure.Options{Said: say}), "teeth", "fig")
 }

@@ -30,8 +30,9 @@ func (h Handler) table(w http.ResponseWriter, r *http.Request) error {
 	rows := make([]transfer.ReadingRow, len(read))
 	for i, g := range read {
 		c := sv.Plan.Cell(g.Cell)
-		rows[i] = transfer.ReadingRow{Part: groupName(ui.Said(r), sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name, Repeat: c.Repeat + 1,
-			Value: sv.Plan.Instrument(c.Part).Format(g.Value), Given: g.Given, Right: g.Right, Slip: g.Slip, At: g.At}
+		rows[i] = transfer.ReadingRow{Part: groupName(ui.Said(r), sv.Plan, g.Cell/sv.Plan.Repeats), Reader: g.Name,
+			Repeat: c.Repeat + 1, Value: sv.Plan.Instrument(c.Part).Format(g.Value), Given: g.Given, Right: g.Right,
+			Slip: g.Slip, At: g.At}
 	}
 	f := ui.FormatOf(r)
 	ui.Download(w, sv.Title+"."+string(f), f.Type())
@@ -39,7 +40,8 @@ func (h Handler) table(w http.ResponseWriter, r *http.Request) error {
 }
 
 // drawn are the plots of a survey over the class, by their keys.
-func (h Handler) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[string]*figure.Scene, read []studies.Observed, err error) {
+func (h Handler) drawn(r *http.Request, sv studies.Survey) (keys []string, by map[string]*figure.Scene,
+	read []studies.Observed, err error) {
 	if read, _, err = h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID); err != nil {
 		return nil, nil, nil, err
 	}
@@ -81,21 +83,25 @@ func (h Handler) picture(w http.ResponseWriter, r *http.Request) error {
 	return err
 }
 
-// reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was said.
+// reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was
+// said.
 func reportOf(sv studies.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
-	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(name), text.Typed(sv.ClassName), text.Typed(sv.Plan.Instrument(0).Name()))}
+	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(name), text.Typed(sv.ClassName),
+		text.Typed(sv.Plan.Instrument(0).Name()))}
 	if !t.Limits.IsZero() {
 		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", t.Limits, "unit", t.Unit))
 	}
 	for _, l := range gauged {
-		rep.Says = append(rep.Says, text.New("survey.out.in-gauge", "name", l.Name, "said", text.New("option."+l.Said), "why", l.Why))
+		rep.Says = append(rep.Says, text.New("survey.out.in-gauge", "name", l.Name, "said", text.New("option."+l.Said),
+			"why", l.Why))
 	}
 	table := paper.Grid{Head: []text.Text{{}}}
 	table.Head = append(append(table.Head, t.Heads...), text.New("repeat.mean"), text.New("repeat.range"), text.Text{})
 	figures := paper.Grid{Head: []text.Text{text.New("survey.out.all-readings"), {}}}
 	for _, p := range t.Parts {
 		if p.Verdict != "" {
-			rep.Says = append([]text.Text{text.New("survey.out.verdict", "name", p.Name, "verdict", text.New("option."+p.Verdict))}, rep.Says...)
+			rep.Says = append([]text.Text{text.New("survey.out.verdict", "name", p.Name, "verdict",
+				text.New("option."+p.Verdict))}, rep.Says...)
 		}
 		for _, row := range p.Rows {
 			line := []text.Text{text.Typed(p.Name)}
@@ -178,19 +184,24 @@ func (h Handler) report(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	st := newStudy(ui.Said(r), sv, read)
-	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(sv.ClassName), text.Typed(sv.Plan.Instrument(0).Name()), text.New("survey.out.readings", "n", len(read)))}
+	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(sv.ClassName),
+		text.Typed(sv.Plan.Instrument(0).Name()), text.New("survey.out.readings", "n", len(read)))}
 	for _, k := range []string{"groups", "means"} {
 		if by[k] != nil {
 			rep.Plots = append(rep.Plots, paper.Plot{Name: plotNames[k], Scene: by[k]})
 		}
 	}
-	shares := paper.Grid{Head: []text.Text{{}, text.New("survey.out.sd"), text.New("survey.out.of-spread"), text.New("survey.out.of-variance"), text.New("survey.out.of-tolerance")}}
+	shares := paper.Grid{Head: []text.Text{{}, text.New("survey.out.sd"), text.New("survey.out.of-spread"),
+		text.New("survey.out.of-variance"), text.New("survey.out.of-tolerance")}}
 	for _, row := range st.Shares {
-		shares.Rows = append(shares.Rows, []text.Text{row.Name, text.Numbers(row.SD), text.Numbers(row.Spread), text.Numbers(row.Variance), text.Numbers(row.Tolerance)})
+		shares.Rows = append(shares.Rows, []text.Text{row.Name, text.Numbers(row.SD), text.Numbers(row.Spread),
+			text.Numbers(row.Variance), text.Numbers(row.Tolerance)})
 	}
-	bias := paper.Grid{Head: []text.Text{text.New("survey.out.appraiser"), text.New("survey.out.off-true"), text.New("word.right")}}
+	bias := paper.Grid{Head: []text.Text{text.New("survey.out.appraiser"), text.New("survey.out.off-true"),
+		text.New("word.right")}}
 	for _, row := range st.Bias {
-		bias.Rows = append(bias.Rows, []text.Text{text.Typed(row.Name), text.Numbers(row.Bias), text.Numbers(row.Right)})
+		bias.Rows = append(bias.Rows, []text.Text{text.Typed(row.Name), text.Numbers(row.Bias),
+			text.Numbers(row.Right)})
 	}
 	rep.Grids = []paper.Grid{shares, bias}
 	rep.Says = append(append([]text.Text{st.Verdict}, st.Cannot...), st.Left...)
@@ -198,7 +209,8 @@ func (h Handler) report(w http.ResponseWriter, r *http.Request) error {
 		rep.Says = append(rep.Says, text.New("survey.out.categories", "n", text.Math(st.Categories)))
 	}
 	if l := limitsText(sv.Plan); !l.IsZero() {
-		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", l, "unit", sv.Plan.Instrument(0).Unit()))
+		rep.Under = text.Row(rep.Under, text.New("survey.out.limits", "limits", l, "unit",
+			sv.Plan.Instrument(0).Unit()))
 	}
 	return sendReport(w, r, rep, sv.Title+" report")
 }

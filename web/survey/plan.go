@@ -75,8 +75,8 @@ type partRow struct {
 }
 
 func (h Handler) planForm(w http.ResponseWriter, r *http.Request) error {
-	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6", Verdicts: "three",
-		Parts: []partForm{{Name: "1"}}}
+	f := planForm{Class: r.URL.Query().Get("class"), Places: "5", Repeats: "3", Who: "own", Scatter: "6",
+		Verdicts: "three", Parts: []partForm{{Name: "1"}}}
 	if r.URL.Query().Has("tried") { // from the planner of gauges
 		if err := ui.Asked(r, &f); err != nil {
 			return err
@@ -128,12 +128,14 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		x := number(field, says)
 		return &x
 	}
-	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places), Repeats: bad.Whole("repeats", f.Repeats),
-		Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter), Feature: f.Feature, Verdicts: f.Verdicts,
+	p := survey.Plan{Instruments: []*instrument.Instrument{in}, Places: bad.Whole("places", f.Places),
+		Repeats: bad.Whole("repeats", f.Repeats), Same: f.Who == "same", Scatter: bad.Whole("scatter", f.Scatter),
+		Feature: f.Feature, Verdicts: f.Verdicts,
 		Gauge: limits.Kind(f.Tried),
 		Lower: maybe("lower", f.Lower), Upper: maybe("upper", f.Upper), Nominal: maybe("nominal", f.Nominal)}
 	if in.Definition().Paired {
-		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch), Teeth: bad.Whole("teeth", f.Teeth)}
+		p.Gear = &survey.Gear{Outside: number("outside", f.Outside), Pitch: number("pitch", f.Pitch),
+			Teeth: bad.Whole("teeth", f.Teeth)}
 	}
 	if f.Compare != "" {
 		p.Compare = true
@@ -162,8 +164,9 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 		if strings.TrimSpace(d.Size) == "" {
 			bad.Add(field, "survey.plan.needs-true-size")
 		}
-		p.Parts = append(p.Parts, survey.Part{Name: ui.OneLine(d.Name), Size: number(field, d.Size), Taper: number(field, d.Taper),
-			Round: number(field, d.Round), Wear: number(field, d.Wear), Worn: bad.Whole(field, d.Worn)})
+		p.Parts = append(p.Parts, survey.Part{Name: ui.OneLine(d.Name), Size: number(field, d.Size),
+			Taper: number(field, d.Taper), Round: number(field, d.Round), Wear: number(field, d.Wear),
+			Worn: bad.Whole(field, d.Worn)})
 	}
 	return p
 }
@@ -197,7 +200,8 @@ func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
 		if _, err := rand.Read(seed[:]); err != nil {
 			return err
 		}
-		n, err := h.Site.School.Studies.GiveSurvey(r.Context(), ui.ActorOf(r), class, title, p, binary.LittleEndian.Uint64(seed[:])>>1)
+		n, err := h.Site.School.Studies.GiveSurvey(r.Context(), ui.ActorOf(r), class, title, p,
+			binary.LittleEndian.Uint64(seed[:])>>1)
 		if errors.Is(err, school.ErrNotFound) || errors.Is(err, access.ErrForbidden) {
 			bad.Add("class", "survey.plan.choose-one-teach")
 			err = nil

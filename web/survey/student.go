@@ -27,8 +27,8 @@ type listLine struct {
 }
 
 func newLine(s studies.Survey) listLine {
-	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Appraisers, Runs: s.Runs(), Unread: s.Err != nil,
-		Made: ui.Day(s.Given.In(roster.Clock(s.Zone)))}
+	l := listLine{ID: s.ID, Title: s.Title, Class: s.ClassName, Read: s.Read, Readers: s.Appraisers, Runs: s.Runs(),
+		Unread: s.Err != nil, Made: ui.Day(s.Given.In(roster.Clock(s.Zone)))}
 	if s.Err == nil {
 		l.Of = s.Plan.Cells()
 	}
@@ -146,7 +146,8 @@ func (h StudentHandler) fill(r *http.Request, sv studies.Survey, read []studies.
 		}
 		v.What, v.Unit, v.About = whatIsRead(sv, v.Cell), v.Table.Unit, aboutOf(it)
 		if sv.Plan.Compare {
-			v.About = text.Row(v.About, text.New("survey.student.zeroed-at", "at", text.Math(sv.Plan.Nominal.Text(v.Table.Places)), "unit", v.Unit))
+			v.About = text.Row(v.About, text.New("survey.student.zeroed-at", "at",
+				text.Math(sv.Plan.Nominal.Text(v.Table.Places)), "unit", v.Unit))
 		}
 		if sv.Plan.Method.UnitRequired() {
 			v.Unit = ""
@@ -217,18 +218,22 @@ func (h StudentHandler) write(w http.ResponseWriter, r *http.Request) error {
 	case f.Setup != "":
 		err = h.School.Studies.SetToothDepth(r.Context(), me, sv.ID, set.answer(sv, me), time.Now())
 	case f.Try != "" || f.Said != "":
-		err = h.School.Studies.Try(r.Context(), me, sv.ID, studies.Trial{Part: f.Part, Go: f.Try == "go", NoGo: f.Try == "no-go", Said: f.Said})
+		err = h.School.Studies.Try(r.Context(), me, sv.ID, studies.Trial{Part: f.Part, Go: f.Try == "go",
+			NoGo: f.Try == "no-go", Said: f.Said})
 	case f.Verdict != "":
-		err = h.School.Studies.Decide(r.Context(), me, sv.ID, studies.Verdict{Part: f.Part, Verdict: f.Verdict, Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
+		err = h.School.Studies.Decide(r.Context(), me, sv.ID, studies.Verdict{Part: f.Part, Verdict: f.Verdict,
+			Beyond: ui.Clip(f.Beyond, 20)}, time.Now())
 	default:
 		err = h.School.Studies.Record(r.Context(), me, sv.ID, f.Cell, ui.Clip(f.Value, 60), time.Now())
 	}
 	var refused refusal.Refusal
 	switch {
 	case errors.As(err, &refused) && f.Setup != "":
-		return h.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set}, Fault: refused[0].Reason})
+		return h.show(w, r, http.StatusUnprocessableEntity, readView{Setup: &setupView{setupForm: set},
+			Fault: refused[0].Reason})
 	case errors.As(err, &refused):
-		return h.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60), Fault: refused[0].Reason})
+		return h.show(w, r, http.StatusUnprocessableEntity, readView{Typed: ui.Clip(f.Value, 60),
+			Fault: refused[0].Reason})
 	case errors.Is(err, studies.ErrClosed):
 		return h.show(w, r, http.StatusConflict, readView{Fault: text.New("survey.student.write.fault")})
 	case err != nil:

@@ -1,5 +1,5 @@
-// Package survey is where a class measures made-up parts again and again: the plan, the table that grows while it is read,
-// what the readings come to, and how good the readers are.
+// Package survey is where a class measures made-up parts again and again: the plan, the table that grows while it is
+// read, what the readings come to, and how good the readers are.
 package survey
 
 import (

@@ -157,14 +157,15 @@ func placesOf(in *instrument.Instrument) int {
 }
 
 // newTable lays a reader's table out; here is the cell that is read now, −1 for none.
-func newTable(say *text.Printer, s studies.Survey, read []studies.Observed, verdicts map[int]studies.Verdict, said map[int]studies.Trial, here int) tableView {
+func newTable(say *text.Printer, s studies.Survey, read []studies.Observed, verdicts map[int]studies.Verdict,
+	said map[int]studies.Trial, here int) tableView {
 	p := s.Plan
 	cells := grid(p, read)
 	groups := groupsOf(p, cells)
 	odd := standOut(p, groups)
 	in := p.Instrument(0)
-	v := tableView{Heads: repeatNames(p.Repeats), Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in), Limits: limitsText(p),
-		Corrected: p.Asked(0) != "observed", Compared: p.Compare}
+	v := tableView{Heads: repeatNames(p.Repeats), Placed: p.Places > 1, Unit: string(in.Unit()), Places: placesOf(in),
+		Limits: limitsText(p), Corrected: p.Asked(0) != "observed", Compared: p.Compare}
 	for i, part := range p.Parts {
 		if !s.Measured(i, said) {
 			continue
@@ -236,7 +237,8 @@ func limitsText(p survey.Plan) text.Text {
 	in := p.Instrument(0)
 	switch {
 	case p.Lower != nil && p.Upper != nil:
-		return text.New("survey.limits", "lower", text.Math(in.Format(*p.Lower)), "upper", text.Math(in.Format(*p.Upper)))
+		return text.New("survey.limits", "lower", text.Math(in.Format(*p.Lower)), "upper",
+			text.Math(in.Format(*p.Upper)))
 	case p.Lower != nil:
 		return text.New("survey.from", "lower", text.Math(in.Format(*p.Lower)))
 	case p.Upper != nil:
@@ -250,7 +252,8 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 	if len(all) == 0 {
 		return nil
 	}
-	out := []figureView{{text.New("word.mean"), text.Numbers(written(all.Mean(), places+1))}, {text.New("word.median"), text.Numbers(written(all.Median(), places+1))},
+	out := []figureView{{text.New("word.mean"), text.Numbers(written(all.Mean(), places+1))},
+		{text.New("word.median"), text.Numbers(written(all.Median(), places+1))},
 		{text.New("word.range"), text.Numbers(written(all.Range(), places))}}
 	if mode := all.Mode(); len(mode) > 0 && len(mode) < 4 {
 		var texts []text.Text
@@ -260,7 +263,8 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 		out = append(out, figureView{text.New("survey.view.figures"), text.List(texts...)})
 	}
 	if s, ok := all.S(); ok {
-		out = append(out, figureView{text.New("survey.view.standard-deviation-n-1"), text.Numbers(text.Math(strconv.FormatFloat(s, 'f', places+2, 64)))})
+		out = append(out, figureView{text.New("survey.view.standard-deviation-n-1"),
+			text.Numbers(text.Math(strconv.FormatFloat(s, 'f', places+2, 64)))})
 	}
 	in := p.Instrument(part)
 	zeroed := in.Spec().ZeroError.Sign() != 0 && !p.Compare
@@ -268,10 +272,12 @@ func figures(p survey.Plan, part int, all survey.Values, places int) []figureVie
 	switch {
 	case !ok:
 	case p.Method.Uncertainty == "type-a":
-		out = append(out, figureView{text.New("survey.view.uncertainty-mean-s-n"), text.Numbers(text.Math(strconv.FormatFloat(u.TypeA, 'f', places+2, 64)))})
+		out = append(out, figureView{text.New("survey.view.uncertainty-mean-s-n"),
+			text.Numbers(text.Math(strconv.FormatFloat(u.TypeA, 'f', places+2, 64)))})
 	case p.Method.Uncertainty == "full":
 		m, e := u.Written(all.Mean())
-		out = append(out, figureView{text.New("survey.view.mean-its-uncertainty-k"), text.Numbers(text.Math(m + " ± " + e))})
+		out = append(out, figureView{text.New("survey.view.mean-its-uncertainty-k"),
+			text.Numbers(text.Math(m + " ± " + e))})
 	}
 	return out
 }
@@ -301,7 +307,8 @@ func (v *partView) judge(p survey.Plan, means []length.Number, by studies.Verdic
 		far := p.Beyond(means)
 		places := placesOf(p.Instrument(v.N)) + 1
 		typed, err := length.ReadTyped(by.Beyond)
-		v.BeyondRight = err == nil && typed.Value.Sub(far).Abs().Cmp(p.Instrument(v.N).LeastCount().Mul(length.Frac(1, 2))) <= 0
+		v.BeyondRight = err == nil &&
+			typed.Value.Sub(far).Abs().Cmp(p.Instrument(v.N).LeastCount().Mul(length.Frac(1, 2))) <= 0
 		v.ByOwnBeyond = written(far, places)
 	}
 	one := func(list []text.Text, key string) {
@@ -357,7 +364,8 @@ func groupName(say *text.Printer, p survey.Plan, g int) string {
 }
 
 // scenes are the plots of readings, by their keys. Read are they in the order in which they were taken.
-func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []studies.Observed) (keys []string, by map[string]*figure.Scene) {
+func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool,
+	read []studies.Observed) (keys []string, by map[string]*figure.Scene) {
 	grain := p.Instrument(0).LeastCount().Float()
 	l := limitsOf(p)
 	dots := make([]plot.Group, len(groups))
@@ -393,8 +401,10 @@ func scenes(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool
 }
 
 // plotNames name the plots.
-var plotNames = map[string]text.Text{"groups": text.New("survey.view.plot-names"), "order": text.New("survey.view.order-measurement"), "nominal": text.New("survey.view.off-nominal-size"),
-	"often": text.New("survey.view.how-often-each-came"), "means": text.New("survey.view.means-by-reader"), "ranges": text.New("survey.view.ranges-by-reader")}
+var plotNames = map[string]text.Text{"groups": text.New("survey.view.plot-names"),
+	"order": text.New("survey.view.order-measurement"), "nominal": text.New("survey.view.off-nominal-size"),
+	"often": text.New("survey.view.how-often-each-came"), "means": text.New("survey.view.means-by-reader"),
+	"ranges": text.New("survey.view.ranges-by-reader")}
 
 func plots(say *text.Printer, p survey.Plan, groups []survey.Values, odd []bool, read []studies.Observed) []plotView {
 	keys, by := scenes(say, p, groups, odd, read)
@@ -434,7 +444,8 @@ func studyOf(say *text.Printer, p survey.Plan, read []studies.Observed) (t surve
 	return t, readers
 }
 
-// studyScenes are the plots of a study of readers: the means of parts by reader, and how far each reader's repeats lie apart.
+// studyScenes are the plots of a study of readers: the means of parts by reader, and how far each reader's repeats lie
+// apart.
 func studyScenes(say *text.Printer, p survey.Plan, t survey.Table) (keys []string, by map[string]*figure.Scene) {
 	grain := p.Instrument(0).LeastCount().Float()
 	means, ranges := make([]plot.Series, len(t.Readers)), make([]plot.Group, len(t.Readers))
@@ -449,8 +460,9 @@ func studyScenes(say *text.Printer, p survey.Plan, t survey.Table) (keys []strin
 			means[j].Values = append(means[j].Values, m)
 		}
 	}
-	return []string{"means", "ranges"}, map[string]*figure.Scene{"means": plot.Lines(say, t.Parts, means, grain, say.Print(plotNames["means"])),
-		"ranges": plot.Dots(say, ranges, plot.Limits{}, grain)}
+	return []string{"means", "ranges"},
+		map[string]*figure.Scene{"means": plot.Lines(say, t.Parts, means, grain, say.Print(plotNames["means"])),
+			"ranges": plot.Dots(say, ranges, plot.Limits{}, grain)}
 }
 
 // perCent writes a share, or a dash where there is none.

@@ -8,8 +8,8 @@ import (
 	"strings"
 )
 
-// Address is a path of the site as others can type it. Where the page was opened under a name of this computer's own, it is
-// under the first address at which others reach the server.
+// Address is a path of the site as others can type it. Where the page was opened under a name of this computer's own,
+// it is under the first address at which others reach the server.
 func (s *Site) Address(r *http.Request, path string) string {
 	scheme, host := "http", r.Host
 	if s.Secure {

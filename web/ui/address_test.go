@@ -11,8 +11,9 @@ import (
 // An address that pages show is one that others can open, or it is said that they cannot.
 func TestAddress(t *testing.T) {
 	alone, reached := &Site{}, &Site{Reach: []string{"10.0.0.5:8080"}}
-	for host, here := range map[string]bool{"127.0.0.1:8080": true, "localhost:8080": true, "LOCALHOST": true, "[::1]:8080": true, "[::1]": true,
-		"mill.localhost:80": true, "10.0.0.5:8080": false, "mill.example": false, "127.example:80": false, "localhost.example": false, "": false} {
+	for host, here := range map[string]bool{"127.0.0.1:8080": true, "localhost:8080": true, "LOCALHOST": true,
+		"[::1]:8080": true, "[::1]": true, "mill.localhost:80": true, "10.0.0.5:8080": false, "mill.example": false,
+		"127.example:80": false, "localhost.example": false, "": false} {
 		r := httptest.NewRequest("GET", "/", nil)
 		r.Host = host
 		assert.Equal(t, here, alone.OnlyHere(r), host)
@@ -22,5 +23,6 @@ func TestAddress(t *testing.T) {
 			assert.Equal(t, "http://10.0.0.5:8080/join", reached.Address(r, "/join"), host)
 		}
 	}
-	assert.Equal(t, "https://mill.example/join", (&Site{Secure: true}).Address(&http.Request{Host: "mill.example"}, "/join"))
+	assert.Equal(t, "https://mill.example/join", (&Site{Secure: true}).Address(&http.Request{Host: "mill.example"},
+		"/join"))
 }

@@ -12,7 +12,8 @@ import (
 )
 
 // SendAnswers sends answers as a table.
-func SendAnswers(w http.ResponseWriter, name string, f transfer.Format, all func(each func(ledgers.Answered) error) error) error {
+func SendAnswers(w http.ResponseWriter, name string, f transfer.Format,
+	all func(each func(ledgers.Answered) error) error) error {
 	return Spooled(w, name, f.Type(), func(to io.Writer) error { return WriteAnswers(to, f, all) })
 }
 
@@ -27,15 +28,18 @@ func WriteAnswers(w io.Writer, f transfer.Format, all func(each func(ledgers.Ans
 		if o.Item != "" {
 			if o.Item != last.Item {
 				last = o
-				if it, err := kinds.Open([]byte(o.Item)); err == nil { // one that cannot be read: its answers are there all the same
+				// one that cannot be read: its answers are there all the same
+				if it, err := kinds.Open([]byte(o.Item)); err == nil {
 					_, last.Instrument, last.LeastCount = sitting.Shows(it)
 				}
 			}
 			o.Instrument, o.LeastCount = last.Instrument, last.LeastCount
 		}
-		return out.Write(transfer.Answer{Class: o.Class, Sheet: cmp.Or(o.Sheet, "practice"), Block: o.Block, Card: o.Card, Kind: o.Kind,
-			Instrument: o.Instrument, LeastCount: o.LeastCount, Student: o.Student, Field: o.Field, Given: o.Given,
-			Expected: o.Expected, Outcome: o.Outcome, Marks: Halves(o.Half), Of: Halves(o.Of), Slip: o.Slip, Hints: o.Hints,
+		return out.Write(transfer.Answer{Class: o.Class, Sheet: cmp.Or(o.Sheet, "practice"), Block: o.Block,
+			Card: o.Card, Kind: o.Kind, Instrument: o.Instrument, LeastCount: o.LeastCount, Student: o.Student,
+			Field: o.Field, Given: o.Given,
+			Expected: o.Expected, Outcome: o.Outcome, Marks: Halves(o.Half), Of: Halves(o.Of), Slip: o.Slip,
+			Hints:   o.Hints,
 			Seconds: o.Seconds, Answered: o.Answered, Attempt: o.Attempt, Late: o.Late, Number: o.Number})
 	}); err != nil {
 		return err

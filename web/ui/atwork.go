@@ -51,7 +51,8 @@ func (s *Site) AtWork(r *http.Request, g sitting.Given, nameless bool, now time.
 	here := map[int64]int{}
 	for i, c := range v.Cards {
 		marks[c.Student] = append(marks[c.Student], c.Mark)
-		sights[i] = watch.CardState{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered, Slip: exercise.Code(c.Slip)}
+		sights[i] = watch.CardState{Student: c.Student, Card: c.N, Seen: c.Seen, Answered: c.Answered,
+			Slip: exercise.Code(c.Slip)}
 		if !c.Done && !c.Seen.IsZero() {
 			here[c.Student] = c.N
 		}
@@ -99,7 +100,8 @@ func newAtWorkRow(g sitting.Given, student int64, name string, marks []sitting.M
 // waits says what holds somebody up.
 func waits(w watch.Wait) text.Text {
 	if w.Median > 0 {
-		return text.New("watch.waits-median", "card", w.Card, "minutes", int(w.For.Minutes()), "most", minutes(w.Median))
+		return text.New("watch.waits-median", "card", w.Card, "minutes", int(w.For.Minutes()), "most",
+			minutes(w.Median))
 	}
 	return text.New("watch.waits", "card", w.Card, "minutes", int(w.For.Minutes()))
 }

@@ -275,7 +275,8 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if !on && len(figures) > together {
 			continue
 		}
-		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels && c.Result == nil, Options: figure.Options{Said: c.Said}}
+		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels &&
+			c.Result == nil, Options: figure.Options{Said: c.Said}}
 		for _, p := range shown {
 			if p.Figure == f.Name {
 				look.Options.Flags, look.Line = &p, p.Look
@@ -399,7 +400,8 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	for i, o := range f.Options {
 		bare := f
 		bare.Unit = "" // it stands beside the options
-		out.Options = append(out.Options, OptionView{o, exercise.OptionText(bare, i, o), o == strings.TrimSpace(out.Value)})
+		out.Options = append(out.Options, OptionView{o, exercise.OptionText(bare, i, o),
+			o == strings.TrimSpace(out.Value)})
 	}
 	if f.Input == exercise.Order {
 		out.inOrder()

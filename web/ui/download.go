@@ -16,7 +16,8 @@ import (
 // Download sends what follows as a file of a name, which is brought to letters and digits that every system takes.
 func Download(w http.ResponseWriter, name, media string) {
 	w.Header().Set("Content-Type", media)
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": FileName(name)}))
+	w.Header().Set("Content-Disposition",
+		mime.FormatMediaType("attachment", map[string]string{"filename": FileName(name)}))
 }
 
 // Spooled has a download written to a file of its own before any of it is sent: somebody who reads slowly holds up no
@@ -52,8 +53,8 @@ func FileName(name string) string {
 	return strings.ReplaceAll(strings.Trim(name, "-."), "-.", ".")
 }
 
-// Bounds of what is brought in by a page: MostFile of a file, or of what is pasted, and MostForm of the form with which it
-// goes on from its preview, where each byte may take up to three.
+// Bounds of what is brought in by a page: MostFile of a file, or of what is pasted, and MostForm of the form with which
+// it goes on from its preview, where each byte may take up to three.
 const (
 	MostFile = 5 << 20
 	MostForm = 10 << 20

@@ -53,14 +53,15 @@ func (s *streams) begin(u User) (end func(), ok bool) {
 type Snapshot struct{ ID, Data string }
 
 // Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it
-// has changed, until the browser or the server goes, or who listens may no longer: signed out, left the class, or without a
-// role in it.
+// has changed, until the browser or the server goes, or who listens may no longer: signed out, left the class, or
+// without a role in it.
 func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic hub.Topic,
 	now func(context.Context) (Snapshot, error)) error {
 	end, ok := s.streams.begin(UserOf(r))
 	if !ok {
 		w.Header().Set("Retry-After", "30")
-		http.Error(w, fmt.Sprintf("you have %d pages open that are kept up to date; close some", MostStreams), http.StatusTooManyRequests)
+		http.Error(w, fmt.Sprintf("you have %d pages open that are kept up to date; close some", MostStreams),
+			http.StatusTooManyRequests)
 		return nil
 	}
 	defer end()

@@ -15,8 +15,8 @@ import (
 	"cavix/school/sitting"
 )
 
-// ErrorView is a page that says what happened, what is kept, and what to do. Where a form was sent that could not be kept, it
-// stands there again, to be sent once more.
+// ErrorView is a page that says what happened, what is kept, and what to do. Where a form was sent that could not be
+// kept, it stands there again, to be sent once more.
 type ErrorView struct {
 	Title, Text text.Text
 	Action      string // to which the form is sent again; "" where there is none
@@ -82,9 +82,11 @@ func (s *Site) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, view = http.StatusBadRequest, ErrorView{Title: text.New("ui.fail.fail.form-cannot-read"),
 			Text: text.New("ui.fail.fail.what-sent-no-form")}
 	case errors.As(err, &full):
-		status, view = http.StatusUnprocessableEntity, ErrorView{Title: text.New("ui.fail.fail.no-more-these"), Text: full.Text()}
+		status, view = http.StatusUnprocessableEntity, ErrorView{Title: text.New("ui.fail.fail.no-more-these"),
+			Text: full.Text()}
 	case errors.As(err, &damaged):
-		view, again = ErrorView{Title: text.New("ui.fail.fail.cannot-read"), Text: text.New("ui.fail.fail.version-cavix-cannot-read", "what", text.New("sort."+damaged.What))}, false
+		view, again = ErrorView{Title: text.New("ui.fail.fail.cannot-read"),
+			Text: text.New("ui.fail.fail.version-cavix-cannot-read", "what", text.New("sort."+damaged.What))}, false
 	default:
 		if i := slices.IndexFunc(failures, func(f failure) bool { return errors.Is(err, f.is) }); i >= 0 {
 			f := failures[i]

@@ -22,14 +22,19 @@ func TestAPictureTellsNoCoordinate(t *testing.T) {
 	t.Parallel()
 	pixels := regexp.MustCompile(`base64,[^"]*`)
 	for _, parts := range []string{
-		`"family":"vernier-caliper","main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier","divisions":50,"spans":49}`,
-		`"family":"micrometer","main":{"division":"0.5","from":"0","to":"25"},"fine":{"kind":"drum","divisions":50,"travel":"0.5"}`,
-		`"family":"dial-caliper","main":{"division":"2","from":"0","to":"150"},"fine":{"kind":"dial","divisions":100,"travel":"2"}`,
+		`"family":"vernier-caliper","main":{"division":"1","from":"0","to":"150"},"fine":{"kind":"vernier",
+			"divisions":50,"spans":49}`,
+		`"family":"micrometer","main":{"division":"0.5","from":"0","to":"25"},"fine":{"kind":"drum","divisions":50,
+			"travel":"0.5"}`,
+		`"family":"dial-caliper","main":{"division":"2","from":"0","to":"150"},"fine":{"kind":"dial","divisions":100,
+			"travel":"2"}`,
 	} {
-		in, err := instrument.Parse(fmt.Appendf(nil, `{"format":"cavix/instrument","version":1,"name":"I","unit":"mm",%s,"zero_error":"0"}`, parts))
+		in, err := instrument.Parse(fmt.Appendf(nil,
+			`{"format":"cavix/instrument","version":1,"name":"I","unit":"mm",%s,"zero_error":"0"}`, parts))
 		require.NoError(t, err, parts)
 		seen := func(steps int, look Looking) (markup, all string) {
-			v, err := NewFigure(exercise.Figure{Instrument: in, At: length.Frac(431, 100).Add(in.LeastCount().MulInt(steps))}, look)
+			v, err := NewFigure(exercise.Figure{Instrument: in,
+				At: length.Frac(431, 100).Add(in.LeastCount().MulInt(steps))}, look)
 			require.NoError(t, err)
 			all = fmt.Sprint(v)
 			return pixels.ReplaceAllString(all, ""), all

@@ -56,17 +56,20 @@ func (s Stamp) html(said *text.Printer) template.HTML {
 	case s.manner == "moment" || s.manner == "long":
 		machine += "T15:04"
 	}
-	return template.HTML(`<time datetime="` + s.at.Format(machine) + `"` + mark + `>` + said.HTML(s.Text()) + `</time>`) //nolint:gosec // a time
+	at := `<time datetime="` + s.at.Format(machine) + `"` + mark + `>`
+	return template.HTML(at + said.HTML(s.Text()) + `</time>`) //nolint:gosec // a time
 }
 
 // Weekday is a time with its weekday.
 func Weekday(t time.Time) text.Text {
-	return text.New("date.weekday-moment", "weekday", weekday(t), "day", t.Day(), "month", Month(t), "clock", text.Math(t.Format("15:04")))
+	return text.New("date.weekday-moment", "weekday", weekday(t), "day", t.Day(), "month", Month(t), "clock",
+		text.Math(t.Format("15:04")))
 }
 
 // WeekdayYear is a time with its weekday and year.
 func WeekdayYear(t time.Time) text.Text {
-	return text.New("date.weekday-long", "weekday", weekday(t), "day", t.Day(), "month", Month(t), "year", t.Year(), "clock", text.Math(t.Format("15:04")))
+	return text.New("date.weekday-long", "weekday", weekday(t), "day", t.Day(), "month", Month(t), "year", t.Year(),
+		"clock", text.Math(t.Format("15:04")))
 }
 
 func weekday(t time.Time) text.Text { return text.New(fmt.Sprintf("weekday.%d", int(t.Weekday()))) }

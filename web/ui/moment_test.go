@@ -18,6 +18,7 @@ func TestTimesAreWrittenByTheirOwnClock(t *testing.T) {
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01">1 Mar</time>`), Day(at).html(said))
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01">1 Mar 2026</time>`), Date(at).html(said))
 	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30">1 Mar, 00:30</time>`), Moment(at).html(said))
-	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30">1 Mar 2026, 00:30</time>`), LongMoment(at).html(said))
+	assert.Equal(t, template.HTML(`<time datetime="2026-03-01T00:30">1 Mar 2026, 00:30</time>`),
+		LongMoment(at).html(said))
 	assert.Empty(t, Moment(time.Time{}).html(said))
 }

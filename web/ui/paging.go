@@ -49,7 +49,8 @@ func PartOf(r *http.Request, at string, perPage int, filters []OptionView) (p ra
 	return p, func(more bool) Turn {
 		t := TurnOf(at, keep, p.Skip, perPage, more)
 		t.Filters = filters
-		t.Orders = []OptionView{{Value: "", Text: text.New("ui.paging.by-name"), On: !p.Newest}, {Value: "newest", Text: text.New("ui.paging.part-of.last-changed-first"), On: p.Newest}}
+		t.Orders = []OptionView{{Value: "", Text: text.New("ui.paging.by-name"), On: !p.Newest},
+			{Value: "newest", Text: text.New("ui.paging.part-of.last-changed-first"), On: p.Newest}}
 		return t
 	}
 }
@@ -63,8 +64,8 @@ func Skipped(r *http.Request) int {
 	return skip
 }
 
-// TurnOf makes the way from a part of a list to its neighbours: keep stays in their addresses. More tells whether there are
-// lines after those of this part, of which there are so many on a page.
+// TurnOf makes the way from a part of a list to its neighbours: keep stays in their addresses. More tells whether there
+// are lines after those of this part, of which there are so many on a page.
 func TurnOf(at string, keep url.Values, skip, perPage int, more bool) Turn {
 	address := func(skip int) string {
 		q := url.Values{}

@@ -74,7 +74,10 @@ func NewSlipWeeks(list []ledgers.SlipWeek, weeks []time.Time) []SlipWeeks {
 	for _, row := range byCode {
 		out = append(out, *row)
 	}
-	slices.SortFunc(out, func(a, b SlipWeeks) int { return cmp.Or(cmp.Compare(b.All, a.All), cmp.Compare(a.Slip, b.Slip)) })
+	slices.SortFunc(out, func(a, b SlipWeeks) int {
+		return cmp.Or(cmp.Compare(b.All, a.All),
+			cmp.Compare(a.Slip, b.Slip))
+	})
 	return out[:min(slipsSeen, len(out))]
 }
 

@@ -33,9 +33,10 @@ type Site struct {
 	School   *school.School
 	Log      *slog.Logger
 	Sessions *scs.SessionManager
-	Secure   bool     // the site is served over HTTPS: cookies are marked so
-	Reach    []string // hosts with ports at which other computers reach the server; none where they do not, or a proxy stands before it
-	Jobs     *ops.Jobs
+	Secure   bool // the site is served over HTTPS: cookies are marked so
+	// hosts with ports at which other computers reach the server; none where they do not, or a proxy stands before it
+	Reach []string
+	Jobs  *ops.Jobs
 
 	streams *streams
 	assets  *assets
@@ -93,8 +94,9 @@ func (p *page) take(s *Site, said *text.Printer) (*copied, error) {
 	return c, nil
 }
 
-// functions are what templates call: "t" and "rich" print a text of the catalogues, plain or with its spans as elements; "text" is
-// one that a view or another text takes. What a view holds is printed by "say", which stands in every pipeline; see sayAll.
+// functions are what templates call: "t" and "rich" print a text of the catalogues, plain or with its spans as
+// elements; "text" is one that a view or another text takes. What a view holds is printed by "say", which stands in
+// every pipeline; see sayAll.
 func (s *Site) functions(c *copied) template.FuncMap {
 	return template.FuncMap{
 		"asset": s.assets.url,
@@ -155,9 +157,9 @@ func say(p *text.Printer, v any) any {
 	return v
 }
 
-// add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html; partials of
-// which a page chooses one stand in a folder of its name.
-// A page has a copy of all that is shared; a school at work asks for a few of them.
+// add takes the pages of a place: each file is one page, called by its name. What they share stands in its parts.html;
+// partials of which a page chooses one stand in a folder of its name. A page has a copy of all that is shared; a school
+// at work asks for a few of them.
 func (s *Site) add(shared *template.Template, place fs.FS) error {
 	names, err := fs.Glob(place, "*.html")
 	if err != nil {
@@ -181,7 +183,8 @@ func (s *Site) add(shared *template.Template, place fs.FS) error {
 			if c, err = c.ParseFS(place, n); err != nil {
 				return nil, err
 			}
-			if partials, _ := fs.Glob(place, strings.TrimSuffix(n, ".html")+"/*.html"); len(partials) > 0 { // the pattern is sound
+			// the pattern is sound
+			if partials, _ := fs.Glob(place, strings.TrimSuffix(n, ".html")+"/*.html"); len(partials) > 0 {
 				if c, err = c.ParseFS(place, partials...); err != nil {
 					return nil, err
 				}
@@ -240,7 +243,8 @@ type layoutView struct {
 }
 
 // Render prints a page. It is made whole before anything is sent.
-func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text, view any) error {
+func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text,
+	view any) error {
 	theme := ThemeOf(r)
 	return s.print(w, r, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
 		Next: nextTheme[theme],
@@ -248,9 +252,10 @@ func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page s
 }
 
 // Project prints a page for the projector: without the frame of the application.
-func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text, view any) error {
-	return s.print(w, r, status, page, "projector", layoutView{Page: page, Title: title, Theme: ThemeOf(r), Path: r.URL.Path,
-		View: view})
+func (s *Site) Project(w http.ResponseWriter, r *http.Request, status int, page string, title text.Text,
+	view any) error {
+	return s.print(w, r, status, page, "projector", layoutView{Page: page, Title: title, Theme: ThemeOf(r),
+		Path: r.URL.Path, View: view})
 }
 
 // Fragment prints one part of a page, for a script that puts it in place.
@@ -301,8 +306,8 @@ func (s *Site) Theme(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// Local is an address of this site, as it was sent, or "/" where it is none. Browsers pass over tabs and line ends, and take
-// a backslash for a slash: what they would make of it is what is looked at.
+// Local is an address of this site, as it was sent, or "/" where it is none. Browsers pass over tabs and line ends, and
+// take a backslash for a slash: what they would make of it is what is looked at.
 func Local(back string) string {
 	cleaned := strings.Map(func(r rune) rune {
 		switch {
@@ -314,7 +319,8 @@ func Local(back string) string {
 		return r
 	}, back)
 	u, err := url.Parse(cleaned)
-	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || u.Opaque != "" || !strings.HasPrefix(cleaned, "/") ||
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || u.Opaque != "" ||
+		!strings.HasPrefix(cleaned, "/") ||
 		strings.HasPrefix(cleaned, "//") || cleaned != back {
 		return "/"
 	}

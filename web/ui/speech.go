@@ -40,7 +40,8 @@ func Speak(r *http.Request, set words.Set) {
 	s.words, s.printer = set, nil
 }
 
-// SpeakToClass chooses the words of a page that a class sees together, or takes home on paper: it speaks the class's language.
+// SpeakToClass chooses the words of a page that a class sees together, or takes home on paper: it speaks the class's
+// language.
 func SpeakToClass(r *http.Request, set words.Set) {
 	Speak(r, set)
 	speechOf(r).shared = true
@@ -73,8 +74,9 @@ func Said(r *http.Request) *text.Printer {
 	return s.printer
 }
 
-// print makes a printer in the language that the reader has chosen, else that of the class, else one that the browser prefers.
-// Numbers are written as the browser's language has it where nobody has chosen, and by the language that was chosen else.
+// print makes a printer in the language that the reader has chosen, else that of the class, else one that the browser
+// prefers. Numbers are written as the browser's language has it where nobody has chosen, and by the language that was
+// chosen else.
 func (s *speech) print(r *http.Request) *text.Printer {
 	prefers, _, err := language.ParseAcceptLanguage(r.Header.Get("Accept-Language"))
 	if err != nil || len(prefers) == 0 {

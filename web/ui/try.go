@@ -34,7 +34,8 @@ func (t Trial) card(r *http.Request) (v CardView, st CardState, err error) {
 		marks[k].N = k + 1
 	}
 	v.Rule = NewRule(marks, n, t.At)
-	st = CardState{Said: Said(r), Item: t.Items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"), At: t.At(n) + "/figure"}
+	st = CardState{Said: Said(r), Item: t.Items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"),
+		At: t.At(n) + "/figure"}
 	if r.Method == http.MethodPost {
 		st.Answer = Written(r, st.Item)
 		Move(st.Item, st.Answer, r.PostForm.Get("moved"))

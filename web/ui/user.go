@@ -99,10 +99,11 @@ func (s *Site) identify(r *http.Request) (User, error) {
 	return User{}, nil
 }
 
-// still reports whether a request that has been under way for long still comes from somebody who may make it: signed in by the
-// same session, in the same class, and with a role in the class that its address names.
+// still reports whether a request that has been under way for long still comes from somebody who may make it: signed in
+// by the same session, in the same class, and with a role in the class that its address names.
 func (s *Site) still(r *http.Request) bool {
-	ctx, cancel := context.WithTimeout(context.Background(), time.Second) // the session is read anew, not as the request began with it
+	// the session is read anew, not as the request began with it
+	ctx, cancel := context.WithTimeout(context.Background(), time.Second)
 	defer cancel()
 	ctx, err := s.Sessions.Load(ctx, s.Sessions.Token(r.Context()))
 	if err != nil {
@@ -159,7 +160,8 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 // signInURL is the page for signing in, which then leads to the page that was asked for.
 func signInURL(signIn string, r *http.Request) string {
 	asked := r.URL.RequestURI()
-	if r.Method != http.MethodGet || Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" { // a script's is no page
+	// a script's is no page
+	if r.Method != http.MethodGet || Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" {
 		return signIn
 	}
 	return signIn + "?to=" + url.QueryEscape(asked)
