@@ -15,16 +15,8 @@ import (
 type ownView struct {
 	Name, Login string
 	Class       string // of a student
-	Note        text.Text
 	Errors      map[string]text.Text
 	Languages   []ui.OptionView
-}
-
-// ownNotes are what the page of an account says after something was done.
-var ownNotes = map[string]text.Text{
-	"language": text.New("account.own.language-kept"),
-	"changed":  text.New("account.own.own-notes"),
-	"ended":    text.New("account.own.wherever-else-were-signed"),
 }
 
 // ownHash finds who is signed in, with the hash of the passphrase.
@@ -49,7 +41,6 @@ func (h *Handler) own(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v.Note = ui.NoteOf(r, ownNotes)
 	return h.Render(w, r, http.StatusOK, "own", text.New("account.own.own"), v)
 }
 
@@ -78,14 +69,14 @@ func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request) error {
 		if v.Errors = refusal.By(err); len(v.Errors) > 0 {
 			return h.Render(w, r, http.StatusUnprocessableEntity, "own", text.New("account.own.your-account"), v)
 		}
-		return ui.Redirected(w, r, "/account?language", err)
+		return h.Redirect(w, r, "/account", text.New("account.own.language-kept"), err)
 	}
-	note := "ended"
+	note := text.New("account.own.wherever-else-were-signed")
 	var entry int64
 	if f.Do == "end" {
 		entry, err = h.School.Roster.EndOwn(r.Context(), teaches, u.ID)
 	} else {
-		note = "changed"
+		note = text.New("account.own.own-notes")
 		var bad ui.Faults
 		checkPassphrase(&bad, f.New)
 		if len(bad.Refusal) == 0 {
@@ -109,7 +100,7 @@ func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.enter(w, r, u.Role, u.ID, entry, account, "/account?"+note)
+	return h.enter(w, r, u.Role, u.ID, entry, account, "/account", note)
 }
 
 // welcomeView is where an instructor chooses a passphrase with a link.
@@ -166,5 +157,5 @@ func (h *Handler) welcomePost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, instructorAccount(i.Login), "/desk")
+	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, instructorAccount(i.Login), "/desk", text.Text{})
 }

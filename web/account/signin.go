@@ -64,8 +64,8 @@ func busy(w http.ResponseWriter, bad *ui.Faults) error {
 }
 
 // enter lets somebody in whose passphrase was right, or who has just chosen one.
-func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account,
-	to string) error {
+func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id, entry int64, account, to string,
+	note text.Text) error {
 	if account != "" {
 		if err := h.know(w, r, account); err != nil {
 			return err
@@ -74,8 +74,7 @@ func (h *Handler) enter(w http.ResponseWriter, r *http.Request, role ui.Role, id
 	if err := h.Enter(r, role, id, entry); err != nil {
 		return err
 	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, to, note, nil)
 }
 
 func (h *Handler) signInPost(w http.ResponseWriter, r *http.Request) error {
@@ -100,7 +99,7 @@ func (h *Handler) signInPost(w http.ResponseWriter, r *http.Request) error {
 	if !ok {
 		return h.again(w, r, "signin", text.New("account.coming.sign"), f, bad)
 	}
-	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"))
+	return h.enter(w, r, ui.Instructor, i.ID, i.Entry, account, f.next("/desk"), text.Text{})
 }
 
 func (h *Handler) join(w http.ResponseWriter, r *http.Request) error {
@@ -149,7 +148,7 @@ func (h *Handler) joinPost(w http.ResponseWriter, r *http.Request) error {
 	if f.Do != "guest" {
 		account = studentAccount(class.ID, st.Name)
 	}
-	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my")) // a guest is led on to the question
+	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my"), text.Text{}) // a guest is led on to the question
 }
 
 // joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one

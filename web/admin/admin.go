@@ -101,7 +101,6 @@ type tab struct {
 // keepingView is the file, its copies and the program.
 type keepingView struct {
 	Tabs              []tab
-	Note              text.Text
 	Wrong             text.Text
 	File, Size, Left  string // Left is of the disk
 	Scarce            bool   // little of the disk is left
@@ -138,17 +137,8 @@ const (
 	late   = 49 * time.Hour
 )
 
-// notes are what the page says after something was done.
-var notes = map[string]text.Text{
-	"copied":   text.New("admin.notes"),
-	"checked":  text.New("admin.everything-looked-through"),
-	"remarked": text.New("admin.sheet-marked-by-todays"),
-	"looking":  text.New("admin.everything-being-looked-through"),
-}
-
 func (h Handler) keeping(w http.ResponseWriter, r *http.Request) error {
 	v := keepingView{}
-	v.Note = ui.NoteOf(r, notes)
 	return h.show(w, r, v, http.StatusOK)
 }
 
@@ -215,8 +205,7 @@ func (h Handler) copyNow(w http.ResponseWriter, r *http.Request) error {
 		return h.show(w, r, keepingView{Wrong: text.New("admin.copy-now.wrong", "err", err.Error())},
 			http.StatusInternalServerError)
 	}
-	http.Redirect(w, r, "/keeping?copied", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/keeping", text.New("admin.notes"), nil)
 }
 
 // patience is how long the page waits for a look through everything before it goes on in the background.
@@ -228,9 +217,9 @@ func (h Handler) checkNow(w http.ResponseWriter, r *http.Request) error {
 	}
 	select {
 	case <-h.Supervisor.Look().Ended():
-		http.Redirect(w, r, "/keeping?checked", http.StatusSeeOther)
+		return h.Redirect(w, r, "/keeping", text.New("admin.everything-looked-through"), nil)
 	case <-time.After(patience):
-		http.Redirect(w, r, "/keeping?looking", http.StatusSeeOther)
+		return h.Redirect(w, r, "/keeping", text.New("admin.everything-being-looked-through"), nil)
 	case <-r.Context().Done():
 	}
 	return nil
@@ -245,8 +234,7 @@ func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Marking.RemarkEarlier(r.Context(), ui.ActorOf(r), id); err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/keeping?remarked", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/keeping", text.New("admin.sheet-marked-by-todays"), nil)
 }
 
 // perPage is how many lines a page of a list has.

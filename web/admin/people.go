@@ -16,7 +16,6 @@ import (
 type peopleView struct {
 	Tabs        []tab
 	Instructors []instructorView
-	Note        text.Text
 	OnlyHere    bool
 	Link, For   string // with which somebody chooses a passphrase; it is shown once
 	Until       text.Text
@@ -32,17 +31,8 @@ type instructorView struct {
 	Out   bool // cannot sign in
 }
 
-// peopleNotes are what the page says after something was done.
-var peopleNotes = map[string]text.Text{
-	"ended":  text.New("admin.people.people-notes"),
-	"kept":   text.New("admin.people.kept-holds-once"),
-	"last":   text.New("admin.people.somebody-keep-server-somebody"),
-	"barred": text.New("admin.people.they-sign-no-longer"),
-}
-
 func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	v.Note = ui.NoteOf(r, peopleNotes)
 	return h.showPeople(w, r, v)
 }
 
@@ -106,7 +96,7 @@ func (h Handler) doWith(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	ctx, by, note := r.Context(), ui.ActorOf(r), "kept"
+	ctx, by, note := r.Context(), ui.ActorOf(r), text.New("admin.people.kept-holds-once")
 	switch r.PostForm.Get("do") {
 	case "link":
 		i, err := h.School.Roster.Instructor(ctx, id)
@@ -119,9 +109,9 @@ func (h Handler) doWith(w http.ResponseWriter, r *http.Request) error {
 		}
 		return h.linked(w, r, i.Name, key)
 	case "end":
-		note, err = "ended", h.School.Roster.EndSessionsOf(ctx, by, id)
+		note, err = text.New("admin.people.people-notes"), h.School.Roster.EndSessionsOf(ctx, by, id)
 	case "bar":
-		note, err = "barred", h.School.Roster.SetBarred(ctx, by, id, false)
+		note, err = text.New("admin.people.they-sign-no-longer"), h.School.Roster.SetBarred(ctx, by, id, false)
 	case "unbar":
 		err = h.School.Roster.SetBarred(ctx, by, id, true)
 	case "keeper":
@@ -132,11 +122,7 @@ func (h Handler) doWith(w http.ResponseWriter, r *http.Request) error {
 		err = school.ErrNotFound
 	}
 	if errors.Is(err, roster.ErrLastKeeper) {
-		note, err = "last", nil
+		note, err = text.New("admin.people.somebody-keep-server-somebody"), nil
 	}
-	if err != nil {
-		return err
-	}
-	http.Redirect(w, r, "/keeping/people?"+note, http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/keeping/people", note, err)
 }

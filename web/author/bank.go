@@ -24,7 +24,6 @@ type bankView struct {
 	Items   []bankLine
 	Own     int // changed, added or taken out
 	Retired int
-	Note    text.Text
 }
 
 // bankLine is one item of a bank.
@@ -101,9 +100,6 @@ func (h Handler) bank(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := bankView{Kind: k.Name(), Title: k.Title()}
-	if r.URL.Query().Has("kept") {
-		v.Note = text.New("author.bank.bank")
-	}
 	for _, b := range list {
 		l := bankLine{At: at(b), Says: k.Says(b.Body), Own: b.ID != 0, New: b.Key == "", Retired: b.Retired, ID: b.ID}
 		if l.Own {
@@ -200,8 +196,5 @@ func (h Handler) bankPost(w http.ResponseWriter, r *http.Request) error {
 			return h.bankForm(w, r, k, was, form, refusal.By(refused))
 		}
 	}
-	if err == nil {
-		http.Redirect(w, r, fmt.Sprintf("/bank/%s?kept", k.Name()), http.StatusSeeOther)
-	}
-	return err
+	return h.Redirect(w, r, "/bank/"+k.Name(), text.New("author.bank.bank"), err)
 }

@@ -17,7 +17,6 @@ import (
 type binView struct {
 	Days   int // how long it is kept
 	Things []binnedView
-	Note   text.Text
 	Taken  text.Text // why something could not be brought back
 }
 
@@ -27,16 +26,8 @@ type binnedView struct {
 	Left int // days until it is removed for good
 }
 
-// binNotes are what the page of the bin says after something was done.
-var binNotes = map[string]text.Text{
-	"put":     text.New("author.bin.bin-notes"),
-	"back":    text.New("author.bin.back-where-all-belongs"),
-	"removed": text.New("author.bin.removed-good"),
-}
-
 func (h Handler) bin(w http.ResponseWriter, r *http.Request) error {
 	v := binView{}
-	v.Note = ui.NoteOf(r, binNotes)
 	return h.showBin(w, r, v, http.StatusOK)
 }
 
@@ -64,20 +55,16 @@ func (h Handler) fromBin(w http.ResponseWriter, r *http.Request) error {
 	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
-	note, err := "back", error(nil)
+	note, err := text.New("author.bin.back-where-all-belongs"), error(nil)
 	if f.Do == "remove" {
-		note, err = "removed", h.School.Bin.Remove(r.Context(), ui.ActorOf(r), f.Sort, f.ID)
+		note, err = text.New("author.bin.removed-good"), h.School.Bin.Remove(r.Context(), ui.ActorOf(r), f.Sort, f.ID)
 	} else {
 		err = h.School.Bin.Restore(r.Context(), ui.ActorOf(r), f.Sort, f.ID)
 	}
 	if errors.Is(err, roster.ErrNameTaken) {
 		return h.showBin(w, r, binView{Taken: text.New("author.bin.from-bin.taken")}, http.StatusUnprocessableEntity)
 	}
-	if err != nil {
-		return err
-	}
-	http.Redirect(w, r, "/bin?"+note, http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/bin", note, err)
 }
 
 func (h Handler) dropInstrument(w http.ResponseWriter, r *http.Request) error {
@@ -101,6 +88,5 @@ func (h Handler) drop(w http.ResponseWriter, r *http.Request, name string, put f
 	if err := put(ui.ActorOf(r), n); err != nil {
 		return fmt.Errorf("putting into the bin: %w", err)
 	}
-	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), nil)
 }

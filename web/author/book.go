@@ -34,7 +34,6 @@ type bookView struct {
 	Conditions []logbook.Condition
 	Decisions  []logbook.Decision
 	Errors     map[string]text.Text
-	Note       text.Text
 
 	Damaged  []rack.LogEntry // entries that cannot be read
 	BadLimit bool            // the limit cannot be read
@@ -127,9 +126,6 @@ func (h Handler) showBook(w http.ResponseWriter, r *http.Request, b rack.Book, f
 		Warning: b.State.Warning(), Form: f, Conditions: logbook.Conditions, Decisions: logbook.Decisions, Errors: errs,
 		Damaged:  b.Damaged,
 		BadLimit: b.BadLimit != ""}
-	if r.URL.Query().Has("written") {
-		v.Note = text.New("author.book.show-book")
-	}
 	if b.Limit != nil {
 		v.Limit = in.Format(*b.Limit)
 	}
@@ -243,12 +239,11 @@ func (h Handler) writeBook(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return h.showBook(w, r, b, f, bad.By())
 	}
-	return toBook(w, r, b.ID)
+	return h.toBook(w, r, b.ID)
 }
 
-func toBook(w http.ResponseWriter, r *http.Request, id int64) error {
-	http.Redirect(w, r, fmt.Sprintf("/rack/%d/book?written", id), http.StatusSeeOther)
-	return nil
+func (h Handler) toBook(w http.ResponseWriter, r *http.Request, id int64) error {
+	return h.Redirect(w, r, fmt.Sprintf("/rack/%d/book", id), text.New("author.book.show-book"), nil)
 }
 
 // removeDamaged deletes an entry that cannot be read.
@@ -294,7 +289,7 @@ func (h Handler) setLimit(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Rack.SetZeroLimit(r.Context(), ui.UserOf(r).ID, b.ID, limit); err != nil {
 		return err
 	}
-	return toBook(w, r, b.ID)
+	return h.toBook(w, r, b.ID)
 }
 
 // takeOver makes what the last check found the instrument's zero error.
@@ -312,7 +307,7 @@ func (h Handler) takeOver(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return toBook(w, r, b.ID)
+	return h.toBook(w, r, b.ID)
 }
 
 func (h Handler) bookTable(w http.ResponseWriter, r *http.Request) error {
@@ -396,5 +391,5 @@ func (h Handler) importBook(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return h.refuseBook(w, r, b, err)
 	}
-	return toBook(w, r, b.ID)
+	return h.toBook(w, r, b.ID)
 }

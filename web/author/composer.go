@@ -213,7 +213,7 @@ func (h Handler) composerPost(w http.ResponseWriter, r *http.Request) error {
 		if len(bad.Refusal) == 0 {
 			n, err := h.keepSheet(r, f, c.Sheet)
 			if !errors.Is(err, rack.ErrChangedMeanwhile) {
-				return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", n), err)
+				return h.Redirect(w, r, fmt.Sprintf("/sheets/%d?kept", n), text.Text{}, err)
 			}
 			v.Clash = &sheetClash{Title: kept.Title, Blocks: blocksOf(kept.Definition), Mine: blocksOf(c.Definition)}
 		}

@@ -155,11 +155,11 @@ func (h Handler) answerCopy(w http.ResponseWriter, r *http.Request) error {
 	}
 	me := ui.UserOf(r).ID
 	if r.PostFormValue("do") == "decline" {
-		return ui.Redirected(w, r, "/desk", h.School.Rack.DeclineCopy(r.Context(), me, c.ID))
+		return h.Redirect(w, r, "/desk", text.Text{}, h.School.Rack.DeclineCopy(r.Context(), me, c.ID))
 	}
 	kept, err := h.School.Rack.KeepCopy(r.Context(), me, c.ID)
 	if c.Kind == rack.CopyOfSheet {
-		return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d", kept), err)
+		return h.Redirect(w, r, fmt.Sprintf("/sheets/%d", kept), text.Text{}, err)
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", kept), err)
+	return h.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", kept), text.Text{}, err)
 }

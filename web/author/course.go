@@ -26,7 +26,6 @@ type courseView struct {
 	Sheets      []ui.SheetView
 	Instruments []rackedLine
 	Pasted      string
-	Note        text.Text
 	Errors      map[string]text.Text
 }
 
@@ -36,11 +35,7 @@ type rackedLine struct {
 }
 
 func (h Handler) course(w http.ResponseWriter, r *http.Request) error {
-	v := courseView{}
-	if r.URL.Query().Has("brought") {
-		v.Note = text.New("author.course.course")
-	}
-	return h.showCourse(w, r, v)
+	return h.showCourse(w, r, courseView{})
 }
 
 func (h Handler) showCourse(w http.ResponseWriter, r *http.Request, v courseView) error {
@@ -196,8 +191,7 @@ func (h Handler) bringCourse(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/course?brought", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/course", text.New("author.course.course"), nil)
 }
 
 // platformPackage sends cards of a sheet as a package for learning platforms.

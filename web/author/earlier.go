@@ -60,7 +60,7 @@ func (h Handler) restoreInstrument(w http.ResponseWriter, r *http.Request) error
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), h.School.Rack.RestoreInstrument(r.Context(),
+	return h.Redirect(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), text.Text{}, h.School.Rack.RestoreInstrument(r.Context(),
 		ui.UserOf(r).ID, k.ID, state))
 }
 
@@ -84,7 +84,7 @@ func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request) error {
 			ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
 				Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
 	}
-	return ui.Redirected(w, r, "/rack?order=newest", h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count,
+	return h.Redirect(w, r, "/rack?order=newest", text.Text{}, h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count,
 		f.Zeros != ""))
 }
 
@@ -114,7 +114,7 @@ func (h Handler) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), h.School.Rack.RestoreSheet(r.Context(),
+	return h.Redirect(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), text.Text{}, h.School.Rack.RestoreSheet(r.Context(),
 		ui.UserOf(r).ID, sh.ID, state))
 }
 

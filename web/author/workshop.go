@@ -279,7 +279,7 @@ func (h Handler) workshopPost(w http.ResponseWriter, r *http.Request) error {
 		} else {
 			n, err := h.keep(r, f, racked, in)
 			if !errors.Is(err, rack.ErrChangedMeanwhile) {
-				return ui.Redirected(w, r, fmt.Sprintf("/workshop/%d?kept", n), err)
+				return h.Redirect(w, r, fmt.Sprintf("/workshop/%d?kept", n), text.Text{}, err)
 			}
 			v.Clash = newClash(racked, v.Text)
 		}

@@ -149,7 +149,7 @@ func (h Handler) add(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		return back(w, r, n, "like")
+		return h.Redirect(w, r, classPath(n), text.New("class.class-settings-colleagues-sheets"), nil)
 	}
 	n, err := h.School.Roster.AddClass(r.Context(), ui.UserOf(r).ID, name, "")
 	if err != nil {
@@ -167,7 +167,6 @@ type classView struct {
 	Given    []givenView
 	Free     []ui.SheetView // sheets it has not been given
 	People   []roster.Student
-	Note     text.Text
 
 	Times timesView
 	Sheet int64 // that was to be given, when it could not be
@@ -177,18 +176,8 @@ type classView struct {
 	Errors    map[string]text.Text
 }
 
-// notes are what a class's page says after something was done.
-var notes = map[string]text.Text{
-	"given":   text.New("class.notes"),
-	"saved":   text.New("class.settings-saved-words-joining"),
-	"renewed": text.New("class.class-another-code-old"),
-	"like":    text.New("class.class-settings-colleagues-sheets"),
-	"already": text.New("class.class-sheet-already-nothing"),
-}
-
 func (h Handler) class(w http.ResponseWriter, r *http.Request) error {
 	v := classView{}
-	v.Note = ui.NoteOf(r, notes)
 	return h.showClass(w, r, v)
 }
 
@@ -228,11 +217,8 @@ func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 	return h.Render(w, r, ui.Status(v.Errors), "class", text.Typed(v.Name), v)
 }
 
-// back goes to a class's page, which then says what was done.
-func back(w http.ResponseWriter, r *http.Request, class int64, note string) error {
-	http.Redirect(w, r, fmt.Sprintf("/classes/%d?%s", class, note), http.StatusSeeOther)
-	return nil
-}
+// classPath is the address of a class.
+func classPath(class int64) string { return fmt.Sprintf("/classes/%d", class) }
 
 // give gives a sheet to a class, under a seed of its own.
 func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
@@ -266,11 +252,11 @@ func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
 	}
 	switch {
 	case errors.Is(err, sitting.ErrGiven):
-		return back(w, r, class, "already")
+		return h.Redirect(w, r, classPath(class), text.New("class.class-sheet-already-nothing"), nil)
 	case err != nil:
 		return err
 	}
-	return back(w, r, class, "given")
+	return h.Redirect(w, r, classPath(class), text.New("class.notes"), nil)
 }
 
 // methodForm is a form with the settings of a school.

@@ -89,7 +89,7 @@ func (h Handler) dismissChanged(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return ui.Redirected(w, r, "/desk", h.School.Ledgers.DismissMarkChanges(r.Context(), ui.ActorOf(r), class))
+	return h.Redirect(w, r, "/desk", text.Text{}, h.School.Ledgers.DismissMarkChanges(r.Context(), ui.ActorOf(r), class))
 }
 
 // weekView is the week in numbers.

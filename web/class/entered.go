@@ -303,5 +303,5 @@ func (h Handler) bringWritten(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Ledgers.EnterAnswers(r.Context(), ui.ActorOf(r), g.ID, all); err != nil {
 		return err
 	}
-	return backTo(w, r, "/ledger/%d/paper?brought", g.ID)
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d/paper", g.ID), text.New("class.papers.table-marked-kept-as"), nil)
 }

@@ -211,9 +211,10 @@ func (h Handler) typeBack(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if next.Version == 0 {
-		return backTo(w, r, "/ledger/%d/paper?typed", g.ID)
+		return h.Redirect(w, r, fmt.Sprintf("/ledger/%d/paper", g.ID), text.New("class.papers.paper-notes"), nil)
 	}
-	return backTo(w, r, "/ledger/%d/paper/type?version=%d&typed", g.ID, next.Version)
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d/paper/type?version=%d", g.ID, next.Version),
+		text.New("class.papers.paper-notes"), nil)
 }
 
 // nextPaper is the version to be typed after one: the same where others have it too, else the next.

@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"strconv"
 
+	"cavix/core/text"
 	"cavix/web/ui"
 )
 
@@ -15,7 +16,7 @@ func (h Handler) renewCode(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Roster.RenewCode(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}
-	return back(w, r, n, "renewed")
+	return h.Redirect(w, r, classPath(n), text.New("class.class-another-code-old"), nil)
 }
 
 // letIn lets those in who were chosen of the ones who wait, or sends them away.
@@ -35,9 +36,9 @@ func (h Handler) letIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if in {
-		return backTo(w, r, "/classes/%d/people?letin", c.ID)
+		return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.they-class"), nil)
 	}
-	return backTo(w, r, "/classes/%d/people?sentaway", c.ID)
+	return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.they-sent-away-nothing"), nil)
 }
 
 // drop puts a class into the bin.
@@ -49,6 +50,5 @@ func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Roster.DropClass(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), nil)
 }

@@ -38,10 +38,9 @@ type ledgerView struct {
 	More    string          // minutes, as typed
 	Ends    bool            // attempts at it end by the clock
 	Waiting int             // students whose results are not told yet
-	Note    text.Text
-	Undo    bool  // it has been marked anew, which can be taken back
-	May     bool  // the instructor's role lets them mark
-	Excused int64 // who was to be excused, when it could not be done
+	Undo    bool            // it has been marked anew, which can be taken back
+	May     bool            // the instructor's role lets them mark
+	Excused int64           // who was to be excused, when it could not be done
 	Errors  map[string]text.Text
 	Changes []access.Change
 	Timed   bool // cells show how long each card took instead of its marks
@@ -157,30 +156,8 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	if v.Changes, err = h.School.Access.Changes(r.Context(), owner, a.ID); err != nil {
 		return err
 	}
-	switch q := r.URL.Query(); {
-	case q.Has("remarked"):
-		v.Note = text.New("class.ledger.show-ledger")
-	case q.Has("undone"):
-		v.Note = text.New("class.ledger.marks-stand-as-before")
-	case q.Has("times"):
-		v.Note = text.New("class.ledger.times-kept")
-	case q.Has("dates"):
-		v.Note = text.New("class.ledger.dates-were-changed-attempts")
-	case q.Has("more"):
-		v.Note = text.New("class.ledger.student-can-go-test")
-	case q.Has("excused"):
-		v.Note = text.New("class.ledger.kept-totals-follow")
-	case q.Has("released"):
-		v.Note = text.New("class.ledger.results-released-every-student")
-	}
 	return h.Render(w, r, max(ui.Status(v.Times.Errors), ui.Status(v.Errors), ui.Status(v.Own.Errors)), "ledger",
 		text.Row(text.Typed(a.Title), text.New("title.ledger")), v)
-}
-
-// ledgerSays goes to a ledger, which then says what was done.
-func ledgerSays(w http.ResponseWriter, r *http.Request, assignment int64, what string) error {
-	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?%s", assignment, what), http.StatusSeeOther)
-	return nil
 }
 
 // howTaken says how a sheet is taken.
@@ -475,8 +452,7 @@ func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 				time.Now()); err != nil {
 				return err
 			}
-			http.Redirect(w, r, fmt.Sprintf("/ledger/%d?remarked", n), http.StatusSeeOther)
-			return nil
+			return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.show-ledger"), nil)
 		default:
 			if err := h.preview(r, &v, m); err != nil {
 				return err
@@ -546,6 +522,5 @@ func (h Handler) undoRemark(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Marking.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
 		return err
 	}
-	http.Redirect(w, r, fmt.Sprintf("/ledger/%d?undone", n), http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.marks-stand-as-before"), nil)
 }

@@ -34,7 +34,6 @@ type papersView struct {
 	Versions []paperRow
 	Pasted   string
 	Strange  text.Text // what holds letters that cannot be printed
-	Note     text.Text
 	Errors   map[string]text.Text
 }
 
@@ -61,11 +60,6 @@ type paperRow struct {
 // mostStrange is how many texts are named that cannot be printed.
 const mostStrange = 5
 
-var paperNotes = map[string]text.Text{
-	"typed":   text.New("class.papers.paper-notes"),
-	"brought": text.New("class.papers.table-marked-kept-as"),
-}
-
 // ofSheet is the given sheet that an address names.
 func (h Handler) ofSheet(r *http.Request) (sitting.Given, error) {
 	n, err := ui.ID(r, "assignment")
@@ -78,7 +72,6 @@ func (h Handler) ofSheet(r *http.Request) (sitting.Given, error) {
 
 func (h Handler) papers(w http.ResponseWriter, r *http.Request) error {
 	v := papersView{}
-	v.Note = ui.NoteOf(r, paperNotes)
 	return h.showPapers(w, r, v)
 }
 
@@ -188,7 +181,7 @@ func (h Handler) print(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return backTo(w, r, "/ledger/%d/paper", g.ID)
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d/paper", g.ID), text.Text{}, nil)
 }
 
 // sheetOf is what all versions of a sheet have in common.

@@ -32,7 +32,6 @@ type peopleView struct {
 	Twice        [][2]personView // records that may be of one student
 	Staff        []roster.Colleague
 	Log          []access.Change
-	Note         text.Text
 	Login        string // of who is to teach along, as typed
 	Pasted       string // a list that cannot be read
 	Errors       map[string]text.Text
@@ -49,17 +48,6 @@ type personView struct {
 
 // logSeen is how much of a class's log is shown.
 const logSeen = 20
-
-// peopleNotes are what the page of a class's people says after something was done.
-var peopleNotes = map[string]text.Text{
-	"brought":  text.New("class.people.people-notes"),
-	"staff":    text.New("class.people.kept-holds-once"),
-	"archived": text.New("class.people.class-archived-nobody-can"),
-	"restored": text.New("class.people.class-back"),
-	"moved":    text.New("class.people.student-other-class-now"),
-	"letin":    text.New("class.people.they-class"),
-	"sentaway": text.New("class.people.they-sent-away-nothing"),
-}
 
 // ofClass finds the class that the address names.
 func (h Handler) ofClass(r *http.Request) (roster.Class, error) {
@@ -78,7 +66,6 @@ func (h Handler) ofClass(r *http.Request) (roster.Class, error) {
 
 func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
-	v.Note = ui.NoteOf(r, peopleNotes)
 	return h.showPeople(w, r, v)
 }
 
@@ -326,12 +313,7 @@ func (h Handler) bring(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return backTo(w, r, "/classes/%d/people?brought", c.ID)
-}
-
-func backTo(w http.ResponseWriter, r *http.Request, format string, numbers ...any) error {
-	http.Redirect(w, r, fmt.Sprintf(format, numbers...), http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.people-notes"), nil)
 }
 
 // peopleTable sends the people of a class as a list that can be brought in again.
@@ -398,7 +380,7 @@ func (h Handler) setStaff(w http.ResponseWriter, r *http.Request) error {
 	case err != nil:
 		return err
 	}
-	return backTo(w, r, "/classes/%d/people?staff", c.ID)
+	return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.kept-holds-once"), nil)
 }
 
 // archive puts a class away, or brings it back.
@@ -411,7 +393,7 @@ func (h Handler) archive(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if c.Runs() {
-		return backTo(w, r, "/classes/%d/people?archived", c.ID)
+		return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.class-archived-nobody-can"), nil)
 	}
-	return backTo(w, r, "/classes/%d/people?restored", c.ID)
+	return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.class-back"), nil)
 }

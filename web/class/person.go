@@ -36,7 +36,6 @@ type onePerson struct {
 	Groups  []string
 	Sheets  []personSheet
 	Others  []roster.Class // to which the student can be moved
-	Note    text.Text
 	Errors  map[string]text.Text
 }
 
@@ -49,16 +48,6 @@ type personSheet struct {
 	Excused     string
 	Late        bool
 	Open        bool // more cards may still be answered
-}
-
-// personNotes are what a student's page says after something was done.
-var personNotes = map[string]text.Text{
-	"kept":    text.New("class.person.person-notes"),
-	"cleared": text.New("class.person.old-passphrase-no-longer"),
-	"left":    text.New("class.person.student-signs-no-longer"),
-	"back":    text.New("class.person.student-back-class"),
-	"merged":  text.New("class.person.two-records-one-can"),
-	"parted":  text.New("class.person.two-records-apart-again"),
 }
 
 // longNumber is how many characters a school's number or e-mail of a student may have.
@@ -83,7 +72,6 @@ func (h Handler) person(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := onePerson{Class: c, Student: st, Name: st.Name, Team: st.Team, Extra: fmt.Sprint(st.Extra), Number: st.Number}
-	v.Note = ui.NoteOf(r, personNotes)
 	return h.showPerson(w, r, v)
 }
 
@@ -151,19 +139,22 @@ func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	ctx, by := r.Context(), ui.ActorOf(r)
-	here := fmt.Sprintf("/classes/%d/people/%d?", c.ID, st.ID)
+	here := fmt.Sprintf("/classes/%d/people/%d", c.ID, st.ID)
 	switch f.Do {
 	case "keep":
 		return h.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
 	case "merge":
-		return ui.Redirected(w, r, here+"merged", h.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
+		return h.Redirect(w, r, here, text.New("class.person.two-records-one-can"), h.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
 	case "part":
-		return ui.Redirected(w, r, here+"parted", h.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
+		return h.Redirect(w, r, here, text.New("class.person.two-records-apart-again"), h.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
 	case "clear":
-		return ui.Redirected(w, r, here+"cleared", h.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
+		return h.Redirect(w, r, here, text.New("class.person.old-passphrase-no-longer"), h.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
 	case "leave", "back":
-		said := map[string]string{"leave": "left", "back": "back"}[f.Do]
-		return ui.Redirected(w, r, here+said, h.School.Roster.SetLeft(ctx, by, c.ID, st.ID, f.Do == "back"))
+		note := text.New("class.person.student-signs-no-longer")
+		if f.Do == "back" {
+			note = text.New("class.person.student-back-class")
+		}
+		return h.Redirect(w, r, here, note, h.School.Roster.SetLeft(ctx, by, c.ID, st.ID, f.Do == "back"))
 	case "move":
 		err := h.School.Roster.Move(ctx, by, c.ID, st.ID, f.To)
 		if errors.Is(err, roster.ErrNameTaken) {
@@ -171,9 +162,9 @@ func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 			v.Errors = map[string]text.Text{"to": text.New("class.person.do-with-person")}
 			return h.showPerson(w, r, v)
 		}
-		return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people?moved", c.ID), err)
+		return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.student-other-class-now"), err)
 	case "drop":
-		return ui.Redirected(w, r, "/bin?put", h.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
+		return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), h.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
 	}
 	return school.ErrNotFound
 }
@@ -198,7 +189,7 @@ func (h Handler) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Cla
 		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
 		err := h.School.Roster.ChangeStudent(r.Context(), ui.ActorOf(r), st)
 		if !errors.Is(err, roster.ErrNameTaken) {
-			return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/people/%d?kept", c.ID, st.ID), err)
+			return h.Redirect(w, r, fmt.Sprintf("/classes/%d/people/%d", c.ID, st.ID), text.New("class.person.person-notes"), err)
 		}
 		bad.Add("name", "class.person.somebody-class-name-already")
 	}

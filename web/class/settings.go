@@ -66,7 +66,6 @@ type settingsView struct {
 	Zone    string
 	Zones   []string
 	Clock   text.Text
-	Note    text.Text
 	Errors  map[string]text.Text
 }
 
@@ -99,7 +98,7 @@ func (h Handler) settings(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := settingsView{ID: n, Class: c.Name, Note: ui.NoteOf(r, notes)}
+	v := settingsView{ID: n, Class: c.Name}
 	f := newSettingsForm(now)
 	if r.Method == http.MethodPost {
 		if err := ui.Decode(r, &f); err != nil {
@@ -113,10 +112,9 @@ func (h Handler) settings(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 		if len(bad.Refusal) == 0 {
-			http.Redirect(w, r, r.URL.Path+"?saved", http.StatusSeeOther)
-			return nil
+			return h.Redirect(w, r, r.URL.Path, text.New("class.settings-saved-words-joining"), nil)
 		}
-		v.Errors, v.Note = bad.By(), text.Text{}
+		v.Errors = bad.By()
 	}
 	ui.Speak(r, words.Set{Base: now.Words.Base})
 	v.fill(ui.Said(r), f, now)

@@ -43,7 +43,6 @@ type classLedger struct {
 	InClass bool
 	Query   string // of this view, for the other one and for the export
 	Switch  string // the same, in the other unit
-	Note    text.Text
 	Errors  map[string]text.Text
 }
 
@@ -187,11 +186,7 @@ func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
 
 // term shows the ledger of a class.
 func (h Handler) term(w http.ResponseWriter, r *http.Request) error {
-	v := classLedger{}
-	if r.URL.Query().Has("weighed") {
-		v.Note = text.New("class.term.term")
-	}
-	return h.showTerm(w, r, v)
+	return h.showTerm(w, r, classLedger{})
 }
 
 func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) error {
@@ -377,7 +372,7 @@ func (h Handler) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return h.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/classes/%d/ledger?weighed", c.ID), h.School.Ledgers.SetWeights(r.Context(),
+	return h.Redirect(w, r, fmt.Sprintf("/classes/%d/ledger", c.ID), text.New("class.term.term"), h.School.Ledgers.SetWeights(r.Context(),
 		ui.ActorOf(r), c.ID, weights))
 }
 
@@ -411,7 +406,7 @@ func (h Handler) excuse(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return ledgerSays(w, r, n, "excused")
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.kept-totals-follow"), nil)
 }
 
 // termTable sends the ledger of a class as a table: a row a student, a column a sheet, then the total.
@@ -541,7 +536,7 @@ func (h Handler) train(w http.ResponseWriter, r *http.Request) error {
 			ui.ErrorView{Title: text.New("class.term.train.title"),
 				Text: text.New("class.term.none-instruments-class-reads")})
 	}
-	return ui.Redirected(w, r, fmt.Sprintf("/sheets/%d?kept", id), err)
+	return h.Redirect(w, r, fmt.Sprintf("/sheets/%d?kept", id), text.Text{}, err)
 }
 
 // printed are texts in a reader's language.

@@ -94,7 +94,7 @@ func (h Handler) setTimes(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Sitting.SetDates(r.Context(), owner, n, opens, closes); err != nil {
 		return err
 	}
-	return ledgerSays(w, r, n, "times")
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.times-kept"), nil)
 }
 
 // datesView are the dates that a group or a student has of their own.
@@ -166,7 +166,7 @@ func (h Handler) setDates(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Sitting.SetSheetDates(r.Context(), ui.ActorOf(r), d); err != nil {
 		return err
 	}
-	return ledgerSays(w, r, n, "dates")
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.dates-were-changed-attempts"), nil)
 }
 
 // moreMinutes gives a student's attempt at a test more minutes.
@@ -202,7 +202,7 @@ func (h Handler) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 		case err != nil:
 			return err
 		default:
-			return ledgerSays(w, r, n, "more")
+			return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.student-can-go-test"), nil)
 		}
 	}
 	return h.showLedger(w, r, a, ledgerView{More: ui.Clip(f.Minutes, 10), Errors: bad.By()})
@@ -217,7 +217,7 @@ func (h Handler) release(w http.ResponseWriter, r *http.Request) error {
 	if err := h.School.Marking.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}
-	return ledgerSays(w, r, n, "released")
+	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.results-released-every-student"), nil)
 }
 
 // maxExtra is the most extra minutes.

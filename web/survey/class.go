@@ -327,8 +327,7 @@ func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
 	if err := h.Site.School.Studies.DropSurvey(r.Context(), ui.ActorOf(r), id); err != nil {
 		return err
 	}
-	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), nil)
 }
 
 // change ends a survey or lets it go on, or removes a reading of it.

@@ -245,8 +245,7 @@ func (h Handler) dropComparison(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	h.devices.stop(id)
-	http.Redirect(w, r, "/bin?put", http.StatusSeeOther)
-	return nil
+	return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), nil)
 }
 
 // doComparison takes what was pasted, lets a made-up device send, or removes a line.

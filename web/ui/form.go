@@ -178,14 +178,3 @@ func Status(errs map[string]text.Text) int {
 	}
 	return http.StatusOK
 }
-
-// NoteOf is what a page says after something was done, by the word in its address that tells what; nothing where there
-// is none.
-func NoteOf(r *http.Request, notes map[string]text.Text) text.Text {
-	for word := range r.URL.Query() {
-		if note := notes[word]; !note.IsZero() {
-			return note
-		}
-	}
-	return text.Text{}
-}

@@ -8,25 +8,32 @@ import (
 	"github.com/alexedwards/scs/v2"
 )
 
-// SessionCodec writes a session as a JSON object, which is read on every request. All that a session holds are whole
-// numbers. Those that an earlier version kept are read as they were written.
+// SessionCodec writes a session as a JSON object, which is read on every request. A session holds whole numbers and
+// texts. Those that an earlier version kept are read as they were written.
 type SessionCodec struct{ earlier scs.GobCodec }
 
 // keptSession is a session as it is written.
 type keptSession struct {
-	Until time.Time        `json:"until"`
-	Holds map[string]int64 `json:"holds"`
+	Until time.Time         `json:"until"`
+	Holds map[string]int64  `json:"holds"`
+	Says  map[string]string `json:"says,omitempty"`
 }
 
 // Encode writes a session.
 func (SessionCodec) Encode(deadline time.Time, values map[string]any) ([]byte, error) {
-	k := keptSession{deadline, make(map[string]int64, len(values))}
+	k := keptSession{Until: deadline, Holds: make(map[string]int64, len(values))}
 	for name, v := range values {
-		n, ok := v.(int64)
-		if !ok {
-			return nil, fmt.Errorf("a session holds whole numbers only; %s is %T", name, v)
+		switch v := v.(type) {
+		case int64:
+			k.Holds[name] = v
+		case string:
+			if k.Says == nil {
+				k.Says = map[string]string{}
+			}
+			k.Says[name] = v
+		default:
+			return nil, fmt.Errorf("a session holds whole numbers and texts only; %s is %T", name, v)
 		}
-		k.Holds[name] = n
 	}
 	return json.Marshal(k)
 }
@@ -43,6 +50,9 @@ func (c SessionCodec) Decode(b []byte) (deadline time.Time, values map[string]an
 	values = make(map[string]any, len(k.Holds))
 	for name, n := range k.Holds {
 		values[name] = n
+	}
+	for name, says := range k.Says {
+		values[name] = says
 	}
 	return k.Until, values, nil
 }

@@ -22,8 +22,8 @@ func TestSessionsAreReadAsTheyWereWritten(t *testing.T) {
 		assert.True(t, until.Equal(deadline))
 		assert.Equal(t, holds, values)
 	}
-	_, err := SessionCodec{}.Encode(until, map[string]any{"name": "Maren"})
-	assert.ErrorContains(t, err, "whole numbers only")
+	_, err := SessionCodec{}.Encode(until, map[string]any{"ratio": 0.5})
+	assert.ErrorContains(t, err, "whole numbers and texts only")
 	for _, bad := range []string{"", "{", `{"holds": {"student": "1"}}`, "\x00\x01"} {
 		_, _, err := SessionCodec{}.Decode([]byte(bad))
 		assert.Error(t, err, "%q", bad)

@@ -239,6 +239,7 @@ type layoutView struct {
 	Next  string // the theme that the button changes to
 	User  User
 	Path  string
+	Flash text.Text // says what was done
 	View  any
 }
 
@@ -248,7 +249,7 @@ func (s *Site) Render(w http.ResponseWriter, r *http.Request, status int, page s
 	theme := ThemeOf(r)
 	return s.print(w, r, status, page, "layout", layoutView{Page: page, Title: title, Theme: theme,
 		Next: nextTheme[theme],
-		User: UserOf(r), Path: r.URL.Path, View: view})
+		User: UserOf(r), Path: r.URL.Path, Flash: s.flashOf(r), View: view})
 }
 
 // Project prints a page for the projector: without the frame of the application.
@@ -327,10 +328,26 @@ func Local(back string) string {
 	return cleaned
 }
 
-// Redirected leads on to another page after something was done, or returns the error where it was not.
-func Redirected(w http.ResponseWriter, r *http.Request, to string, err error) error {
-	if err == nil {
-		http.Redirect(w, r, to, http.StatusSeeOther)
+// flash is the name under which a session keeps what the next page says.
+const flash = "flash"
+
+// Redirect leads on to another page after something was done, which then says a note; the zero Text says nothing. Where
+// it was not done Redirect returns the error.
+func (s *Site) Redirect(w http.ResponseWriter, r *http.Request, to string, note text.Text, err error) error {
+	if err != nil {
+		return err
 	}
-	return err
+	if !note.IsZero() {
+		s.Sessions.Put(r.Context(), flash, text.Stored(note))
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// flashOf takes what a page says of what was done before it.
+func (s *Site) flashOf(r *http.Request) text.Text {
+	if !s.Sessions.Exists(r.Context(), flash) {
+		return text.Text{}
+	}
+	return text.ReadStored(s.Sessions.PopString(r.Context(), flash))
 }
