@@ -469,9 +469,9 @@ var (
 		Roster.NearName Roster.NoteSignIn Roster.SetUp Roster.StudentByName Roster.InstructorByLogin Studies.Send`)
 	ofTheServer = strings.Fields(
 		`Access.InClass Access.Logging Roster.AddInstructor Roster.DeviceKey Roster.DropGuests Roster.Instructor
-		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.ChangeInClass Sitting.ClassOf
+		Roster.LinkFor Roster.School Roster.Sessions Roster.Student Roster.ChangeInClass
 		Sitting.CloseBeside Sitting.CloseOver
-		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Studies.ClassOfSurvey Ledgers.FinishUpgrade
+		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Ledgers.FinishUpgrade
 		Bin.EmptyBins
 		Server.Audit Server.Ready`)
 )

@@ -148,8 +148,3 @@ func (svc *Service) OnSheet(ctx context.Context, right access.Right, instructor,
 
 // Opened reads a sheet as it was given.
 func (svc *Service) Opened(a Assignment) (Given, error) { return svc.opened.given(a) }
-
-// ClassOf is the class that a sheet was given to.
-func (svc *Service) ClassOf(ctx context.Context, assignment int64) (class int64, err error) {
-	return ClassOf(ctx, svc.store, assignment)
-}

@@ -7,13 +7,6 @@ import (
 	"cavix/store"
 )
 
-// ClassOf is the class that a sheet was given to.
-func ClassOf(ctx context.Context, q store.Queryer, assignment int64) (class int64, err error) {
-	err = store.One(ctx, q, store.Named("sitting.ClassOf", "SELECT class FROM assignments WHERE id = ?"),
-		[]any{assignment}, &class)
-	return class, err
-}
-
 // ListTerm lists the sheets given to a class that an instructor teaches, the oldest first, without any tally.
 func ListTerm(ctx context.Context, q store.Queryer, instructor, class int64) ([]Assignment, error) {
 	return store.All(ctx, q, ScanAssignment,

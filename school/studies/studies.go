@@ -489,11 +489,6 @@ func verdicts(ctx context.Context, rd store.Queryer, survey int64) (map[int64]ma
 	return out, err
 }
 
-// ClassOfSurvey is the class that a study was given to.
-func (svc *Service) ClassOfSurvey(ctx context.Context, survey int64) (class int64, err error) {
-	return readClassOfSurvey(ctx, svc.store, survey)
-}
-
 // SurveyReadings lists what a student of a class has read in all surveys.
 func (svc *Service) SurveyReadings(ctx context.Context, instructor, class, student int64) ([]SurveyReading, error) {
 	if err := access.ExportPerson.InClass(ctx, svc.store, instructor, class); err != nil {

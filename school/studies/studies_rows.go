@@ -22,13 +22,6 @@ func ListAllReadings(ctx context.Context, q store.Queryer, survey int64) ([]Read
 		readingColumns+"WHERE g.survey = ? ORDER BY g.student, g.cell"), survey)
 }
 
-// readClassOfSurvey is the class that a study was given to.
-func readClassOfSurvey(ctx context.Context, q store.Queryer, survey int64) (class int64, err error) {
-	err = store.One(ctx, q, store.Named("studies.readClassOfSurvey",
-		"SELECT class FROM surveys WHERE id = ? AND binned IS NULL"), []any{survey}, &class)
-	return class, err
-}
-
 // SurveyRow is a set of made-up parts that a class measures.
 type SurveyRow struct {
 	ID         int64

@@ -62,7 +62,7 @@ func (h *Handler) Routes(r chi.Router) {
 		r.Post("/signin", h.Page(h.signInPost))
 		r.Post("/join", h.Page(h.joinPost))
 		r.Post("/welcome", h.Page(h.welcomePost))
-		r.Post("/account", h.Page(h.ownPost))
+		r.Post("/account", ui.Form(h.Site, h.ownPost))
 	})
 }
 

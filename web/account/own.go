@@ -44,17 +44,16 @@ func (h *Handler) own(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "own", text.New("account.own.own"), v)
 }
 
-func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Do  string `form:"do"`
-		Old string `form:"old"`
-		New string `form:"passphrase"`
+// ownPostForm is the form of ownPost.
+type ownPostForm struct {
+	Do  string `form:"do"`
+	Old string `form:"old"`
+	New string `form:"passphrase"`
 
-		Language string `form:"language"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+	Language string `form:"language"`
+}
+
+func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request, f ownPostForm) error {
 	v, account, hash, err := h.ownHash(r)
 	if err != nil {
 		return err

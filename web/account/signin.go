@@ -148,7 +148,8 @@ func (h *Handler) joinPost(w http.ResponseWriter, r *http.Request) error {
 	if f.Do != "guest" {
 		account = studentAccount(class.ID, st.Name)
 	}
-	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my"), text.Text{}) // a guest is led on to the question
+	// a guest is led on to the question
+	return h.enter(w, r, ui.Student, st.ID, st.Entry, account, f.next("/my"), text.Text{})
 }
 
 // joining lets a student in: one who comes back, one who is on the class's list and chooses a passphrase now, or one

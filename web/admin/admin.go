@@ -50,7 +50,7 @@ func (h Handler) Routes(r chi.Router) {
 		r.Post("/keeping/check", h.Page(h.checkNow))
 		r.Post("/keeping/remark", h.Page(h.remark))
 		r.Get("/keeping/people", h.Page(h.people))
-		r.Post("/keeping/people", h.Page(h.invite))
+		r.Post("/keeping/people", ui.Form(h.Site, h.invite))
 		r.Post("/keeping/people/{instructor}", h.Page(h.doWith))
 		r.Get("/keeping/signins", h.Page(h.signIns))
 		r.Get("/keeping/log", h.Page(h.log))

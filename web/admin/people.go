@@ -64,14 +64,13 @@ func (h Handler) linked(w http.ResponseWriter, r *http.Request, name, key string
 		Until: ui.Day(time.Now().Add(roster.LinkGood)).Text()})
 }
 
-func (h Handler) invite(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Name  string `form:"name"`
-		Login string `form:"login"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+// inviteForm is the form of invite.
+type inviteForm struct {
+	Name  string `form:"name"`
+	Login string `form:"login"`
+}
+
+func (h Handler) invite(w http.ResponseWriter, r *http.Request, f inviteForm) error {
 	v := peopleView{Name: names.Tidy(f.Name), Login: names.Tidy(f.Login)}
 	var bad ui.Faults
 	bad.Person("name", v.Name)

@@ -45,16 +45,15 @@ func (h Handler) showBin(w http.ResponseWriter, r *http.Request, v binView, stat
 	return h.Render(w, r, status, "bin", text.New("author.bin.show-bin"), v)
 }
 
+// fromBinForm is the form of fromBin.
+type fromBinForm struct {
+	Sort bin.Sort `form:"sort"`
+	ID   int64    `form:"id"`
+	Do   string   `form:"do"`
+}
+
 // fromBin brings something back, or removes it for good.
-func (h Handler) fromBin(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Sort bin.Sort `form:"sort"`
-		ID   int64    `form:"id"`
-		Do   string   `form:"do"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) fromBin(w http.ResponseWriter, r *http.Request, f fromBinForm) error {
 	note, err := text.New("author.bin.back-where-all-belongs"), error(nil)
 	if f.Do == "remove" {
 		note, err = text.New("author.bin.removed-good"), h.School.Bin.Remove(r.Context(), ui.ActorOf(r), f.Sort, f.ID)

@@ -217,13 +217,9 @@ func (f bookForm) entry(unit length.Unit, bad *ui.Faults) logbook.Entry {
 	return e
 }
 
-func (h Handler) writeBook(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) writeBook(w http.ResponseWriter, r *http.Request, f bookForm) error {
 	b, err := h.opened(r)
 	if err != nil {
-		return err
-	}
-	var f bookForm
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	if len(f.Standards) > logbook.MaxStandards {
@@ -263,16 +259,15 @@ func (h Handler) removeDamaged(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// setLimitForm is the form of setLimit.
+type setLimitForm struct {
+	Limit string `form:"limit"`
+}
+
 // setLimit keeps how large the zero error may be.
-func (h Handler) setLimit(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) setLimit(w http.ResponseWriter, r *http.Request, f setLimitForm) error {
 	b, err := h.opened(r)
 	if err != nil {
-		return err
-	}
-	var f struct {
-		Limit string `form:"limit"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	var limit *length.Number

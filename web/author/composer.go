@@ -178,12 +178,8 @@ func (h Handler) named(r *http.Request) (rack.Sheet, error) {
 }
 
 // composerPost does what is asked of the sheet as the form stands, shows it, and keeps it when it is asked to.
-func (h Handler) composerPost(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) composerPost(w http.ResponseWriter, r *http.Request, f composerForm) error {
 	owner := ui.UserOf(r).ID
-	var f composerForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
 	var kept rack.Sheet
 	if chi.URLParam(r, "sheet") != "" {
 		var err error

@@ -60,21 +60,20 @@ func (h Handler) restoreInstrument(w http.ResponseWriter, r *http.Request) error
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return h.Redirect(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), text.Text{}, h.School.Rack.RestoreInstrument(r.Context(),
-		ui.UserOf(r).ID, k.ID, state))
+	return h.Redirect(w, r, fmt.Sprintf("/workshop/%d?restored", k.ID), text.Text{},
+		h.School.Rack.RestoreInstrument(r.Context(), ui.UserOf(r).ID, k.ID, state))
+}
+
+// makeAlikeForm is the form of makeAlike.
+type makeAlikeForm struct {
+	Count string `form:"count"`
+	Zeros string `form:"zeros"`
 }
 
 // makeAlike adds several instruments like one to the Rack.
-func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request, f makeAlikeForm) error {
 	k, err := h.racked(r)
 	if err != nil {
-		return err
-	}
-	var f struct {
-		Count string `form:"count"`
-		Zeros string `form:"zeros"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	var bad ui.Faults
@@ -84,8 +83,8 @@ func (h Handler) makeAlike(w http.ResponseWriter, r *http.Request) error {
 			ui.ErrorView{Title: text.New("author.earlier.make-alike.title"),
 				Text: text.New("author.earlier.number-instruments-from-1", "most_alike", rack.MostAlike)})
 	}
-	return h.Redirect(w, r, "/rack?order=newest", text.Text{}, h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID, k.ID, count,
-		f.Zeros != ""))
+	return h.Redirect(w, r, "/rack?order=newest", text.Text{}, h.School.Rack.MakeAlike(r.Context(), ui.UserOf(r).ID,
+		k.ID, count, f.Zeros != ""))
 }
 
 // earlierSheets lists the earlier states of a sheet.
@@ -114,8 +113,8 @@ func (h Handler) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	state, _ := strconv.ParseInt(r.PostFormValue("state"), 10, 64)
-	return h.Redirect(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), text.Text{}, h.School.Rack.RestoreSheet(r.Context(),
-		ui.UserOf(r).ID, sh.ID, state))
+	return h.Redirect(w, r, fmt.Sprintf("/sheets/%d?restored", sh.ID), text.Text{},
+		h.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
 }
 
 // titleOf is what a kind of exercise is called.

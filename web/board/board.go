@@ -22,6 +22,7 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/text"
+	"cavix/school/access"
 	"cavix/school/hub"
 	"cavix/school/rack"
 	"cavix/school/roster"
@@ -39,18 +40,19 @@ type Handler struct{ *ui.Site }
 
 // Routes adds the pages.
 func (h Handler) Routes(r chi.Router) {
+	class := r.With(h.InClass(access.ViewClass))
 	r.Get("/board", h.Page(h.classes))
-	r.Get("/board/{class}", h.Page(h.board))
-	r.Post("/board/{class}", h.Page(h.press))
-	r.Get("/board/{class}/state", h.Page(h.state))
-	r.Get("/board/{class}/rounds", h.Page(h.rounds))
+	class.Get("/board/{class}", h.Page(h.board))
+	class.Post("/board/{class}", ui.Form(h.Site, h.press))
+	class.Get("/board/{class}/state", h.Page(h.state))
+	class.Get("/board/{class}/rounds", h.Page(h.rounds))
 	h.watchRoutes(r)
 }
 
 // Streams adds the addresses that stay open.
 func (h Handler) Streams(r chi.Router) {
-	r.Get("/board/{class}/events", h.Page(h.events))
-	r.Get("/watch/{assignment}/events", h.Page(h.watchEvents))
+	r.With(h.InClass(access.ViewClass)).Get("/board/{class}/events", h.Page(h.events))
+	r.With(h.OnSheet(access.ViewClass)).Get("/watch/{assignment}/events", h.Page(h.watchEvents))
 }
 
 // classes lists the classes whose Board can be opened.
@@ -109,13 +111,7 @@ type standing struct {
 // open finds the Board of a class.
 func (h Handler) open(r *http.Request) (b standing, err error) {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
-	class, err := ui.ID(r, "class")
-	if err != nil {
-		return b, err
-	}
-	if b.class, err = h.School.Roster.Class(ctx, owner, class); err != nil {
-		return b, err
-	}
+	b.class = ui.ClassOf(r)
 	set, err := roster.Words(b.class.Words)
 	if err != nil {
 		return b, err
@@ -124,7 +120,7 @@ func (h Handler) open(r *http.Request) (b standing, err error) {
 	if b.method, err = h.School.Roster.School(b.class); err != nil {
 		return b, err
 	}
-	says, err := h.School.Rounds.Board(ctx, owner, class)
+	says, err := h.School.Rounds.Board(ctx, owner, b.class.ID)
 	if err != nil {
 		return b, err
 	}
@@ -137,7 +133,7 @@ func (h Handler) open(r *http.Request) (b standing, err error) {
 		return b, h.first(ctx, owner, &b)
 	}
 	if b.Round != 0 {
-		latest, err := h.School.Rounds.LatestRound(ctx, owner, class)
+		latest, err := h.School.Rounds.LatestRound(ctx, owner, b.class.ID)
 		if err != nil {
 			return b, err
 		}
@@ -232,13 +228,9 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, status int, b *sta
 }
 
 // press does what a key or button of the Board does.
-func (h Handler) press(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) press(w http.ResponseWriter, r *http.Request, f pressed) error {
 	b, err := h.open(r)
 	if err != nil {
-		return err
-	}
-	var f pressed
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	if b.Instrument == nil {
@@ -279,14 +271,10 @@ func (h Handler) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, er
 }
 
 func (h Handler) events(w http.ResponseWriter, r *http.Request) error {
-	class, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	return h.Stream(w, r, hub.Topic{Class: class, What: hub.AnswerNews}, func(ctx context.Context) (ui.Snapshot,
-		error) {
-		return h.snapshot(ctx, r)
-	})
+	return h.Stream(w, r, hub.Topic{Class: ui.ClassOf(r).ID, What: hub.AnswerNews},
+		func(ctx context.Context) (ui.Snapshot, error) {
+			return h.snapshot(ctx, r)
+		})
 }
 
 // state tells the same to a Board that cannot be told by events.

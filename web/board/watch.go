@@ -21,17 +21,18 @@ import (
 	"cavix/figure"
 	"cavix/plot"
 	"cavix/school"
+	"cavix/school/access"
 	"cavix/school/hub"
 	"cavix/school/ledgers"
-	"cavix/school/roster"
 	"cavix/school/sitting"
 	"cavix/web/ui"
 )
 
 // watchRoutes adds the pages of the Watch.
 func (h Handler) watchRoutes(r chi.Router) {
-	r.Get("/watch/{assignment}", h.Page(h.watch))
-	r.Post("/watch/{assignment}/round", h.Page(h.askSpread))
+	sheet := r.With(h.OnSheet(access.ViewClass))
+	sheet.Get("/watch/{assignment}", h.Page(h.watch))
+	sheet.Post("/watch/{assignment}/round", h.Page(h.askSpread))
 }
 
 // watchView is a class at work on a sheet.
@@ -56,26 +57,8 @@ type spreadView struct {
 	Can      bool // it can be asked of everybody
 }
 
-// given finds a sheet of the instructor's, whose page speaks the words of its class.
-func (h Handler) given(r *http.Request) (sitting.Given, error) {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return sitting.Given{}, err
-	}
-	g, err := h.School.Sitting.GivenSheet(r.Context(), ui.UserOf(r).ID, n)
-	if err != nil {
-		return g, err
-	}
-	set, err := roster.Words(g.Words)
-	ui.Speak(r, roster.In(set, g.Sheet.Delivery.Words))
-	return g, err
-}
-
 func (h Handler) watch(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.given(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	v, err := h.newWatch(r, g, time.Now())
 	if err != nil {
 		return err
@@ -170,10 +153,7 @@ func (h Handler) spreadValue(g sitting.Given, slip exercise.Code) (*instrument.I
 
 // askSpread makes a question to everybody from a slip that spreads, on the class's Board.
 func (h Handler) askSpread(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.given(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	slip := exercise.Code(ui.Clip(r.PostForm.Get("slip"), 80))
 	in, y, err := h.spreadValue(g, slip)
 	if errors.Is(err, errNoValue) {
@@ -206,10 +186,7 @@ func (h Handler) askSpread(w http.ResponseWriter, r *http.Request) error {
 
 // watchEvents tells a Watch that somebody has moved on.
 func (h Handler) watchEvents(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.given(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	return h.Stream(w, r, hub.Topic{Class: g.Class, What: hub.SheetNews}, func(context.Context) (ui.Snapshot, error) {
 		now := cmp.Or(time.Now().UnixMilli(), 1)
 		return ui.Snapshot{ID: fmt.Sprint(now), Data: fmt.Sprint(now)}, nil

@@ -40,61 +40,63 @@ func New(site *ui.Site) Handler { return Handler{site, newPress(site)} }
 
 // Routes adds the pages.
 func (h Handler) Routes(r chi.Router) {
-	marks, leads := r.With(h.Needs(access.DownloadAnswers)), r.With(h.Needs(access.DownloadNames))
+	class, sheet := r.With(h.InClass(access.ViewClass)), r.With(h.OnSheet(access.ViewClass))
+	names, answers := r.With(h.InClass(access.DownloadNames)), r.With(h.InClass(access.DownloadAnswers))
+	marks := r.With(h.OnSheet(access.DownloadAnswers))
 	r.Get("/desk", h.Page(h.desk))
-	r.Post("/classes", h.Page(h.add))
-	r.Get("/classes/{class}", h.Page(h.class))
-	r.Post("/classes/{class}/give", h.Page(h.give))
-	r.Get("/classes/{class}/settings", h.Page(h.settings))
-	r.Post("/classes/{class}/settings", h.Page(h.settings))
-	r.Post("/classes/{class}/code", h.Page(h.renewCode))
-	r.Post("/classes/{class}/drop", h.Page(h.drop))
-	r.Post("/classes/{class}/people/waiting", h.Page(h.letIn))
-	r.Get("/classes/{class}/people", h.Page(h.people))
-	leads.Get("/classes/{class}/people/list", h.Page(h.peopleTable))
-	leads.Get("/classes/{class}/people/slips", h.Page(h.joiningSlips))
-	r.Get("/classes/{class}/people/{student}", h.Page(h.person))
-	r.Post("/classes/{class}/people/{student}", h.Page(h.doWithPerson))
-	leads.Get("/classes/{class}/people/{student}/data", h.Page(h.personData))
-	r.Post("/classes/{class}/staff", h.Page(h.setStaff))
-	r.Post("/classes/{class}/archive", h.Page(h.archive))
-	r.Get("/classes/{class}/ledger", h.Page(h.term))
-	marks.Get("/classes/{class}/ledger/table", h.Page(h.termTable))
-	r.Post("/classes/{class}/changed-marks", h.Page(h.dismissChanged))
-	r.Post("/classes/{class}/weights", h.Page(h.setWeights))
-	marks.Get("/classes/{class}/answers", h.Page(h.classAnswers))
+	r.Post("/classes", ui.Form(h.Site, h.add))
+	class.Get("/classes/{class}", h.Page(h.class))
+	class.Post("/classes/{class}/give", ui.Form(h.Site, h.give))
+	class.Get("/classes/{class}/settings", h.Page(h.settings))
+	class.Post("/classes/{class}/settings", h.Page(h.settings))
+	class.Post("/classes/{class}/code", h.Page(h.renewCode))
+	class.Post("/classes/{class}/drop", h.Page(h.drop))
+	class.Post("/classes/{class}/people/waiting", h.Page(h.letIn))
+	class.Get("/classes/{class}/people", h.Page(h.people))
+	names.Get("/classes/{class}/people/list", h.Page(h.peopleTable))
+	names.Get("/classes/{class}/people/slips", h.Page(h.joiningSlips))
+	class.Get("/classes/{class}/people/{student}", h.Page(h.person))
+	class.Post("/classes/{class}/people/{student}", ui.Form(h.Site, h.doWithPerson))
+	names.Get("/classes/{class}/people/{student}/data", h.Page(h.personData))
+	class.Post("/classes/{class}/staff", ui.Form(h.Site, h.setStaff))
+	class.Post("/classes/{class}/archive", h.Page(h.archive))
+	class.Get("/classes/{class}/ledger", h.Page(h.term))
+	answers.Get("/classes/{class}/ledger/table", h.Page(h.termTable))
+	class.Post("/classes/{class}/changed-marks", h.Page(h.dismissChanged))
+	class.Post("/classes/{class}/weights", ui.Form(h.Site, h.setWeights))
+	answers.Get("/classes/{class}/answers", h.Page(h.classAnswers))
 	marks.Get("/ledger/{assignment}/answers", h.Page(h.sheetAnswers))
-	r.Post("/ledger/{assignment}/excuse", h.Page(h.excuse))
+	sheet.Post("/ledger/{assignment}/excuse", ui.Form(h.Site, h.excuse))
 	r.Get("/slips", h.Page(h.slips))
-	r.Post("/slips", h.Page(h.setSlip))
-	r.Get("/ledger/{assignment}", h.Page(h.ledger))
-	r.Post("/ledger/{assignment}/times", h.Page(h.setTimes))
-	r.Post("/ledger/{assignment}/dates", h.Page(h.setDates))
-	r.Post("/ledger/{assignment}/more", h.Page(h.moreMinutes))
-	r.Post("/ledger/{assignment}/release", h.Page(h.release))
+	r.Post("/slips", ui.Form(h.Site, h.setSlip))
+	sheet.Get("/ledger/{assignment}", h.Page(h.ledger))
+	sheet.Post("/ledger/{assignment}/times", ui.Form(h.Site, h.setTimes))
+	sheet.Post("/ledger/{assignment}/dates", ui.Form(h.Site, h.setDates))
+	sheet.Post("/ledger/{assignment}/more", ui.Form(h.Site, h.moreMinutes))
+	sheet.Post("/ledger/{assignment}/release", h.Page(h.release))
 	marks.Get("/ledger/{assignment}/remark", h.Page(h.remark))
-	r.Post("/ledger/{assignment}/remark", h.Page(h.remark))
-	r.Post("/ledger/{assignment}/undo", h.Page(h.undoRemark))
-	r.Get("/ledger/{assignment}/paper/one", h.Page(h.pageOne))
-	r.Get("/ledger/{assignment}/paper", h.Page(h.papers))
-	r.Post("/ledger/{assignment}/paper", h.Page(h.print))
+	sheet.Post("/ledger/{assignment}/remark", h.Page(h.remark))
+	sheet.Post("/ledger/{assignment}/undo", h.Page(h.undoRemark))
+	sheet.Get("/ledger/{assignment}/paper/one", h.Page(h.pageOne))
+	sheet.Get("/ledger/{assignment}/paper", h.Page(h.papers))
+	sheet.Post("/ledger/{assignment}/paper", ui.Form(h.Site, h.print))
 	marks.Get("/ledger/{assignment}/paper/printed", h.Page(h.printed))
 	marks.Get("/ledger/{assignment}/paper/table", h.Page(h.writtenTable))
 	marks.Get("/ledger/{assignment}/paper/type", h.Page(h.typing))
-	r.Post("/ledger/{assignment}/paper/type", h.Page(h.typeBack))
+	sheet.Post("/ledger/{assignment}/paper/type", h.Page(h.typeBack))
 	marks.Get("/ledger/{assignment}/paper/{version}", h.Page(h.paper))
 	marks.Get("/ledger/{assignment}/paper/{version}/cards", h.Page(h.paperCards))
-	r.Get("/ledger/{assignment}/{student}/{n}", h.Page(h.card))
-	r.Get("/ledger/{assignment}/{student}/{n}/figure", h.Page(h.figure))
-	r.Post("/ledger/{assignment}/{student}/{n}", h.Page(h.ownMark))
+	sheet.Get("/ledger/{assignment}/{student}/{n}", h.Page(h.card))
+	sheet.Get("/ledger/{assignment}/{student}/{n}/figure", h.Page(h.figure))
+	sheet.Post("/ledger/{assignment}/{student}/{n}", ui.Form(h.Site, h.ownMark))
 	h.wrongRoutes(r)
 }
 
 // Uploads adds what takes files.
 func (h Handler) Uploads(r chi.Router) {
-	people, answers := r.With(h.Needs(access.ImportPeople)), r.With(h.Needs(access.EnterAnswers))
-	people.Post("/classes/{class}/people/preview", h.Page(h.previewPeople))
-	people.Post("/classes/{class}/people/bring", h.Page(h.bring))
+	people, answers := r.With(h.InClass(access.ImportPeople)), r.With(h.OnSheet(access.EnterAnswers))
+	people.Post("/classes/{class}/people/preview", ui.Form(h.Site, h.previewPeople))
+	people.Post("/classes/{class}/people/bring", ui.Form(h.Site, h.bring))
 	answers.Post("/ledger/{assignment}/paper/preview", h.Page(h.previewWritten))
 	answers.Post("/ledger/{assignment}/paper/bring", h.Page(h.bringWritten))
 }
@@ -123,15 +125,14 @@ func (h Handler) newGiven(list []sitting.Given) []givenView {
 	return out
 }
 
-func (h Handler) add(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Name  string `form:"name"`
-		Like  int64  `form:"like"` // the class whose settings, colleagues and sheets it takes; 0 for none
-		Start string `form:"start"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+// addForm is the form of add.
+type addForm struct {
+	Name  string `form:"name"`
+	Like  int64  `form:"like"` // the class whose settings, colleagues and sheets it takes; 0 for none
+	Start string `form:"start"`
+}
+
+func (h Handler) add(w http.ResponseWriter, r *http.Request, f addForm) error {
 	name, start := ui.OneLine(f.Name), time.Now()
 	var bad ui.Faults
 	bad.Name("name", name)
@@ -184,9 +185,7 @@ func (h Handler) class(w http.ResponseWriter, r *http.Request) error {
 func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) error {
 	ctx, owner := r.Context(), ui.UserOf(r).ID
 	var err error
-	if v.Class, err = h.ofClass(r); err != nil {
-		return err
-	}
+	v.Class = ui.ClassOf(r)
 	settings, err := roster.SettingsOf(v.Class)
 	if err != nil {
 		return err
@@ -220,19 +219,15 @@ func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 // classPath is the address of a class.
 func classPath(class int64) string { return fmt.Sprintf("/classes/%d", class) }
 
+// giveForm is the form of give.
+type giveForm struct {
+	Sheet int64 `form:"sheet"`
+	timesForm
+}
+
 // give gives a sheet to a class, under a seed of its own.
-func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
-	class, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Sheet int64 `form:"sheet"`
-		timesForm
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) give(w http.ResponseWriter, r *http.Request, f giveForm) error {
+	class := ui.ClassOf(r).ID
 	owner := ui.UserOf(r).ID
 	c, err := h.School.Roster.Class(r.Context(), owner, class)
 	if err != nil {
@@ -287,17 +282,16 @@ func (h Handler) slips(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "slips", text.New("class.slips"), list)
 }
 
+// setSlipForm is the form of setSlip.
+type setSlipForm struct {
+	Code   string `form:"code"`
+	Named  string `form:"named"`
+	Advice string `form:"advice"`
+	Note   string `form:"note"`
+}
+
 // setSlip keeps an instructor's words for one slip.
-func (h Handler) setSlip(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Code   string `form:"code"`
-		Named  string `form:"named"`
-		Advice string `form:"advice"`
-		Note   string `form:"note"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) setSlip(w http.ResponseWriter, r *http.Request, f setSlipForm) error {
 	code := exercise.Code(f.Code)
 	if code.IsPair() || !kinds.Known(code) {
 		return fmt.Errorf("no slip %q: %w", ui.Clip(f.Code, 60), school.ErrNotFound)

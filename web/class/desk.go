@@ -85,11 +85,9 @@ func (h Handler) changed(r *http.Request) (out []changedView, err error) {
 
 // dismissChanged takes the changed marks of a class off the Desk.
 func (h Handler) dismissChanged(w http.ResponseWriter, r *http.Request) error {
-	class, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
-	return h.Redirect(w, r, "/desk", text.Text{}, h.School.Ledgers.DismissMarkChanges(r.Context(), ui.ActorOf(r), class))
+	class := ui.ClassOf(r).ID
+	return h.Redirect(w, r, "/desk", text.Text{}, h.School.Ledgers.DismissMarkChanges(r.Context(), ui.ActorOf(r),
+		class))
 }
 
 // weekView is the week in numbers.

@@ -21,10 +21,7 @@ import (
 
 // writtenTable sends a table of all boxes of all versions, with what is typed already, to be filled in elsewhere.
 func (o Handler) writtenTable(w http.ResponseWriter, r *http.Request) error {
-	g, err := o.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	me := ui.UserOf(r).ID
 	list, err := o.School.Ledgers.Papers(r.Context(), me, g.ID)
 	if err != nil {
@@ -238,10 +235,7 @@ func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
 
 // previewWritten shows what bringing a table of boxes in would do.
 func (h Handler) previewWritten(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	data, err := ui.Upload(r, "file", "table")
 	if err != nil {
 		return err
@@ -287,10 +281,7 @@ func (h Handler) previewWritten(w http.ResponseWriter, r *http.Request) error {
 
 // bringWritten keeps a table of boxes that was looked at, whole or not at all.
 func (h Handler) bringWritten(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	rows, all, err := h.written(r, g, []byte(r.PostFormValue("table")))
 	if err != nil {
 		return ui.Unread(err)

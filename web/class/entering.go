@@ -77,10 +77,7 @@ func (h Handler) typing(w http.ResponseWriter, r *http.Request) error {
 
 // showTyping lays the table out, with what was typed where that was refused, and else with what is kept.
 func (h Handler) showTyping(w http.ResponseWriter, r *http.Request, v typingView, typed map[int]exercise.Answer) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	me := ui.UserOf(r).ID
 	p, err := h.School.Ledgers.Paper(r.Context(), me, g.ID, v.Version)
 	if errors.Is(err, school.ErrNotFound) {
@@ -168,10 +165,7 @@ func newTypingCard(n int, it exercise.Item, typed exercise.Answer, faults map[st
 
 // typeBack keeps what was typed, and goes on to the next student whose paper is not typed yet.
 func (h Handler) typeBack(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	if err := r.ParseForm(); err != nil {
 		return ui.Unread(err)
 	}

@@ -9,10 +9,7 @@ import (
 )
 
 func (h Handler) renewCode(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
+	n := ui.ClassOf(r).ID
 	if err := h.School.Roster.RenewCode(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}
@@ -21,10 +18,7 @@ func (h Handler) renewCode(w http.ResponseWriter, r *http.Request) error {
 
 // letIn lets those in who were chosen of the ones who wait, or sends them away.
 func (h Handler) letIn(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	var chosen []int64
 	for _, says := range r.PostForm["student"] {
 		if n, err := strconv.ParseInt(says, 10, 64); err == nil && len(chosen) < 1000 {
@@ -43,10 +37,7 @@ func (h Handler) letIn(w http.ResponseWriter, r *http.Request) error {
 
 // drop puts a class into the bin.
 func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
+	n := ui.ClassOf(r).ID
 	if err := h.School.Roster.DropClass(r.Context(), ui.ActorOf(r), n); err != nil {
 		return err
 	}

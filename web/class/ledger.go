@@ -89,15 +89,7 @@ func newCell(m sitting.Mark, href string) cell {
 }
 
 func (h Handler) ledger(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
-	return h.showLedger(w, r, a, ledgerView{})
+	return h.showLedger(w, r, ui.SheetOf(r), ledgerView{})
 }
 
 // showLedger prints the ledger of a given sheet, with what could not be kept.
@@ -107,10 +99,6 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 		return err
 	}
 	owner := ui.UserOf(r).ID
-	role, err := h.School.Access.RoleIn(r.Context(), owner, a.Class)
-	if err != nil {
-		return err
-	}
 	students, err := h.School.Roster.AllStudents(r.Context(), owner, a.Class)
 	if err != nil {
 		return err
@@ -138,7 +126,7 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	}
 	v := newLedger(a, people, excuses, marks, cells, paces)
 	v.Timed = r.URL.Query().Get("show") == "times"
-	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Delivery), whenTaken(a), access.SetMark.Allows(role)
+	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Delivery), whenTaken(a), ui.Allows(r, access.SetMark)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
 	if err := h.datesFor(r, a, people, &v); err != nil {
@@ -349,18 +337,17 @@ func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
 	return h.Figures(w, r, st)
 }
 
+// ownMarkForm is the form of ownMark.
+type ownMarkForm struct {
+	Do     string `form:"do"`
+	Mark   string `form:"mark"`
+	Reason string `form:"reason"`
+}
+
 // ownMark sets an instructor's own mark on a card, or takes it away.
-func (h Handler) ownMark(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) ownMark(w http.ResponseWriter, r *http.Request, f ownMarkForm) error {
 	c, st, err := h.answered(r)
 	if err != nil {
-		return err
-	}
-	var f struct {
-		Do     string `form:"do"`
-		Mark   string `form:"mark"`
-		Reason string `form:"reason"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	set := func(half *int64, reason string) error {
@@ -423,14 +410,8 @@ type remarkedView struct {
 
 func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 	owner := ui.UserOf(r)
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
+	n := ui.SheetOf(r).ID
+	a := ui.SheetOf(r)
 	v := remarkView{ID: a.ID, Title: a.Title}
 	was := a.Sheet.Method
 	m := was
@@ -514,10 +495,7 @@ func (h Handler) preview(r *http.Request, v *remarkView, m exercise.Method) erro
 }
 
 func (h Handler) undoRemark(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
+	n := ui.SheetOf(r).ID
 	i := ui.UserOf(r)
 	if err := h.School.Marking.UndoRemark(r.Context(), i.ID, n, i.Name, time.Now()); err != nil {
 		return err

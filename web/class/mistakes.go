@@ -30,9 +30,9 @@ import (
 
 // wrongRoutes adds the pages that say what went wrong.
 func (h Handler) wrongRoutes(r chi.Router) {
-	r.Get("/wrong/{assignment}", h.Page(h.wrongSheet))
-	r.Get("/classes/{class}/wrong", h.Page(h.wrongClass))
-	r.Post("/classes/{class}/train", h.Page(h.train))
+	r.With(h.OnSheet(access.ViewClass)).Get("/wrong/{assignment}", h.Page(h.wrongSheet))
+	r.With(h.InClass(access.ViewClass)).Get("/classes/{class}/wrong", h.Page(h.wrongClass))
+	r.With(h.InClass(access.ViewClass)).Post("/classes/{class}/train", h.Page(h.train))
 }
 
 // wrongView is what went wrong on a sheet: card by card, and the slips behind it.
@@ -78,24 +78,14 @@ type personLink struct{ Name, Href string }
 const whoSeen = 5
 
 func (h Handler) wrongSheet(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	if _, err := h.given(r, n); err != nil { // its words
-		return err
-	}
+	n := ui.SheetOf(r).ID
 	a, err := h.School.Ledgers.Mistakes(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err
 	}
 	v := newWrong(ui.Said(r), a)
 	me := ui.UserOf(r).ID
-	role, err := h.School.Access.RoleIn(r.Context(), me, v.Class)
-	if err != nil {
-		return err
-	}
-	v.May = access.RemarkSheet.Allows(role)
+	v.May = ui.Allows(r, access.RemarkSheet)
 	if v.Given, err = h.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
 		return err
 	}
@@ -209,10 +199,7 @@ const (
 )
 
 func (h Handler) wrongClass(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	who, ahead := ui.UserOf(r).ID, ui.Ahead(c.Zone)
 	v := wrongTerm{Class: c}
 	weeks, err := h.School.Ledgers.ClassWeeks(r.Context(), who, c.ID, ahead, termWeeks)

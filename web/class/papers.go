@@ -60,36 +60,19 @@ type paperRow struct {
 // mostStrange is how many texts are named that cannot be printed.
 const mostStrange = 5
 
-// ofSheet is the given sheet that an address names.
-func (h Handler) ofSheet(r *http.Request) (sitting.Given, error) {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return sitting.Given{}, err
-	}
-	g, err := h.given(r, n)
-	return g, errors.Join(err, g.Err)
-}
-
 func (h Handler) papers(w http.ResponseWriter, r *http.Request) error {
 	v := papersView{}
 	return h.showPapers(w, r, v)
 }
 
 func (o Handler) showPapers(w http.ResponseWriter, r *http.Request, v papersView) error {
-	g, err := o.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	me := ui.UserOf(r).ID
-	role, err := o.School.Access.RoleIn(r.Context(), me, g.Class)
-	if err != nil {
-		return err
-	}
 	people, err := o.School.Roster.Students(r.Context(), me, g.Class)
 	if err != nil {
 		return err
 	}
-	v.Given, v.May, v.Students = g, access.MakePaper.Allows(role), len(people)
+	v.Given, v.May, v.Students = g, ui.Allows(r, access.MakePaper), len(people)
 	task, err := ui.PlainMarkdown(g.Sheet.Delivery.Task)
 	if err != nil {
 		return err
@@ -132,15 +115,8 @@ func (o Handler) showPapers(w http.ResponseWriter, r *http.Request, v papersView
 }
 
 // print deals the versions that are wanted, and begins to set them as PDF.
-func (h Handler) print(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
-	var f printForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) print(w http.ResponseWriter, r *http.Request, f printForm) error {
+	g := ui.SheetOf(r)
 	refused := func(why text.Text) error {
 		return h.showPapers(w, r, papersView{Print: f, Errors: map[string]text.Text{"per": why}})
 	}
@@ -199,10 +175,7 @@ func (h Handler) versionOf(r *http.Request, g sitting.Given, version int) (paper
 // pageOne shows the first page as it would be printed: of a version that there is, or else of the sheet as a student
 // gets it.
 func (h Handler) pageOne(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	var f printForm
 	if err := ui.Asked(r, &f); err != nil {
 		return err
@@ -234,10 +207,7 @@ func (h Handler) pageOne(w http.ResponseWriter, r *http.Request) error {
 
 // printed sends what was printed: the sheets, or with ?key the key.
 func (h Handler) printed(w http.ResponseWriter, r *http.Request) error {
-	g, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	g := ui.SheetOf(r)
 	job, ok := h.press.of(ui.UserOf(r).ID, g.ID)
 	if !ok || !job.Ready() {
 		return school.ErrNotFound
@@ -247,15 +217,13 @@ func (h Handler) printed(w http.ResponseWriter, r *http.Request) error {
 		data, name = &job.key, g.Title+" key.pdf"
 	}
 	ui.Download(w, name, "application/pdf")
-	_, err = w.Write(data.Bytes())
+	_, err := w.Write(data.Bytes())
 	return err
 }
 
 // ofVersion is the given sheet, and the number of a version of it, that an address names.
 func (h Handler) ofVersion(r *http.Request) (g sitting.Given, version int, err error) {
-	if g, err = h.ofSheet(r); err != nil {
-		return g, 0, err
-	}
+	g = ui.SheetOf(r)
 	n, err := ui.ID(r, "version")
 	return g, int(n), err
 }

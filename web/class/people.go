@@ -49,21 +49,6 @@ type personView struct {
 // logSeen is how much of a class's log is shown.
 const logSeen = 20
 
-// ofClass finds the class that the address names.
-func (h Handler) ofClass(r *http.Request) (roster.Class, error) {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return roster.Class{}, err
-	}
-	c, err := h.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
-	if err != nil {
-		return c, err
-	}
-	set, err := roster.Words(c.Words)
-	ui.Speak(r, set)
-	return c, err
-}
-
 func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 	v := peopleView{}
 	return h.showPeople(w, r, v)
@@ -71,9 +56,7 @@ func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
 
 func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView) error {
 	var err error
-	if v.Class, err = h.ofClass(r); err != nil {
-		return err
-	}
+	v.Class = ui.ClassOf(r)
 	all, err := h.School.Roster.AllStudents(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err
@@ -212,17 +195,10 @@ func (h Handler) table(r *http.Request, class int64, data []byte, f listForm) (t
 }
 
 // previewPeople reads a list and shows, row by row, what importing it would do.
-func (h Handler) previewPeople(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+func (h Handler) previewPeople(w http.ResponseWriter, r *http.Request, f listForm) error {
+	c := ui.ClassOf(r)
 	data, err := ui.Upload(r, "file", "list")
 	if err != nil {
-		return err
-	}
-	var f listForm
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	t, columns, err := h.table(r, c.ID, data, f)
@@ -286,15 +262,8 @@ func (h Handler) showBring(w http.ResponseWriter, r *http.Request, c roster.Clas
 }
 
 // bring imports a list that was previewed, whole or not at all.
-func (h Handler) bring(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
-	var f listForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) bring(w http.ResponseWriter, r *http.Request, f listForm) error {
+	c := ui.ClassOf(r)
 	t, columns, err := h.table(r, c.ID, []byte(f.List), f)
 	if err != nil {
 		return ui.Unread(err)
@@ -318,10 +287,7 @@ func (h Handler) bring(w http.ResponseWriter, r *http.Request) error {
 
 // peopleTable sends the people of a class as a list that can be brought in again.
 func (h Handler) peopleTable(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	all, err := h.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID)
 	if err != nil {
 		return err
@@ -341,10 +307,8 @@ type slipsView struct {
 }
 
 func (h Handler) joiningSlips(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
+	var err error
 	v := slipsView{Class: c, Address: h.Address(r, "/join"), OnlyHere: h.OnlyHere(r)}
 	if v.People, err = h.School.Roster.Students(r.Context(), ui.UserOf(r).ID, c.ID); err != nil {
 		return err
@@ -356,20 +320,16 @@ func (h Handler) joiningSlips(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "joiningslips", text.New("class.people.joining-slips", "name", c.Name), v)
 }
 
+// setStaffForm is the form of setStaff.
+type setStaffForm struct {
+	Login string      `form:"login"`
+	Role  access.Role `form:"role"`
+}
+
 // setStaff has another instructor teach a class, or no longer.
-func (h Handler) setStaff(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Login string      `form:"login"`
-		Role  access.Role `form:"role"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	err = h.School.Roster.SetRole(r.Context(), ui.ActorOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
+func (h Handler) setStaff(w http.ResponseWriter, r *http.Request, f setStaffForm) error {
+	c := ui.ClassOf(r)
+	err := h.School.Roster.SetRole(r.Context(), ui.ActorOf(r), c.ID, ui.Clip(f.Login, 60), f.Role)
 	switch {
 	case errors.Is(err, school.ErrNotFound):
 		return h.showPeople(w, r, peopleView{Login: ui.Clip(f.Login, 60), Errors: map[string]text.Text{
@@ -385,10 +345,7 @@ func (h Handler) setStaff(w http.ResponseWriter, r *http.Request) error {
 
 // archive puts a class away, or brings it back.
 func (h Handler) archive(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	if err := h.School.Roster.Archive(r.Context(), ui.ActorOf(r), c.ID, !c.Runs()); err != nil {
 		return err
 	}

@@ -55,9 +55,7 @@ const longNumber = 80
 
 // pupil finds the student that the address names.
 func (h Handler) pupil(r *http.Request) (c roster.Class, st roster.Student, err error) {
-	if c, err = h.ofClass(r); err != nil {
-		return c, st, err
-	}
+	c = ui.ClassOf(r)
 	n, err := ui.ID(r, "student")
 	if err != nil {
 		return c, st, err
@@ -119,23 +117,22 @@ func (h Handler) showPerson(w http.ResponseWriter, r *http.Request, v onePerson)
 	return h.Render(w, r, ui.Status(v.Errors), "person", text.Typed(v.Student.Name), v)
 }
 
+// doWithPersonForm is the form of doWithPerson.
+type doWithPersonForm struct {
+	Do    string `form:"do"`
+	Name  string `form:"name"`
+	Team  string `form:"team"`
+	Extra string `form:"extra"`
+	To    int64  `form:"to"`
+	Other int64  `form:"other"`
+
+	Number string `form:"number"`
+}
+
 // doWithPerson changes something about a student.
-func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
+func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request, f doWithPersonForm) error {
 	c, st, err := h.pupil(r)
 	if err != nil {
-		return err
-	}
-	var f struct {
-		Do    string `form:"do"`
-		Name  string `form:"name"`
-		Team  string `form:"team"`
-		Extra string `form:"extra"`
-		To    int64  `form:"to"`
-		Other int64  `form:"other"`
-
-		Number string `form:"number"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	ctx, by := r.Context(), ui.ActorOf(r)
@@ -144,11 +141,14 @@ func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 	case "keep":
 		return h.keepPerson(w, r, c, st, f.Name, f.Team, f.Extra, f.Number)
 	case "merge":
-		return h.Redirect(w, r, here, text.New("class.person.two-records-one-can"), h.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
+		return h.Redirect(w, r, here, text.New("class.person.two-records-one-can"),
+			h.School.Merging.Merge(ctx, by, c.ID, st.ID, f.Other))
 	case "part":
-		return h.Redirect(w, r, here, text.New("class.person.two-records-apart-again"), h.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
+		return h.Redirect(w, r, here, text.New("class.person.two-records-apart-again"),
+			h.School.Merging.Unmerge(ctx, by, c.ID, st.ID, f.Other))
 	case "clear":
-		return h.Redirect(w, r, here, text.New("class.person.old-passphrase-no-longer"), h.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
+		return h.Redirect(w, r, here, text.New("class.person.old-passphrase-no-longer"),
+			h.School.Roster.ClearPassphrase(ctx, by, c.ID, st.ID))
 	case "leave", "back":
 		note := text.New("class.person.student-signs-no-longer")
 		if f.Do == "back" {
@@ -164,7 +164,8 @@ func (h Handler) doWithPerson(w http.ResponseWriter, r *http.Request) error {
 		}
 		return h.Redirect(w, r, classPath(c.ID)+"/people", text.New("class.people.student-other-class-now"), err)
 	case "drop":
-		return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), h.School.Roster.DropStudent(ctx, by, c.ID, st.ID))
+		return h.Redirect(w, r, "/bin", text.New("author.bin.bin-notes"), h.School.Roster.DropStudent(ctx, by, c.ID,
+			st.ID))
 	}
 	return school.ErrNotFound
 }
@@ -189,7 +190,8 @@ func (h Handler) keepPerson(w http.ResponseWriter, r *http.Request, c roster.Cla
 		st.Name, st.Team, st.Number = v.Name, v.Team, v.Number
 		err := h.School.Roster.ChangeStudent(r.Context(), ui.ActorOf(r), st)
 		if !errors.Is(err, roster.ErrNameTaken) {
-			return h.Redirect(w, r, fmt.Sprintf("/classes/%d/people/%d", c.ID, st.ID), text.New("class.person.person-notes"), err)
+			return h.Redirect(w, r, fmt.Sprintf("/classes/%d/people/%d", c.ID, st.ID),
+				text.New("class.person.person-notes"), err)
 		}
 		bad.Add("name", "class.person.somebody-class-name-already")
 	}

@@ -13,6 +13,7 @@ import (
 
 	"cavix/core/text"
 	"cavix/ops"
+	"cavix/school/access"
 	"cavix/school/hub"
 	"cavix/transfer/paper"
 	"cavix/web/ui"
@@ -125,15 +126,12 @@ func (p *press) of(instructor, assignment int64) (job *printing, ok bool) {
 
 // Streams adds what stays open.
 func (h Handler) Streams(r chi.Router) {
-	r.Get("/ledger/{assignment}/paper/events", h.Page(h.printEvents))
+	r.With(h.OnSheet(access.ViewClass)).Get("/ledger/{assignment}/paper/events", h.Page(h.printEvents))
 }
 
 // printEvents tells how far printing is.
 func (h Handler) printEvents(w http.ResponseWriter, r *http.Request) error {
-	a, err := h.ofSheet(r)
-	if err != nil {
-		return err
-	}
+	a := ui.SheetOf(r)
 	me := ui.UserOf(r).ID
 	return h.Stream(w, r, hub.Topic{Class: me, What: hub.PrintNews}, func(context.Context) (ui.Snapshot, error) {
 		id := "none"

@@ -83,10 +83,7 @@ type choiceView struct {
 
 // settings shows the settings of a class that the instructor owns, and saves them.
 func (h Handler) settings(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "class")
-	if err != nil {
-		return err
-	}
+	n := ui.ClassOf(r).ID
 	c, err := h.School.Roster.Class(r.Context(), ui.UserOf(r).ID, n)
 	if err != nil {
 		return err

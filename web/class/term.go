@@ -191,9 +191,7 @@ func (h Handler) term(w http.ResponseWriter, r *http.Request) error {
 
 func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger) error {
 	var err error
-	if v.Class, err = h.ofClass(r); err != nil {
-		return err
-	}
+	v.Class = ui.ClassOf(r)
 	// what the clock has not handed in yet
 	if err := h.School.Sitting.CloseBeside(r.Context(), time.Now()); err != nil {
 		return err
@@ -348,18 +346,14 @@ func (h Handler) sheetsOf(r *http.Request, c roster.Class, student int64) ([]per
 	return out, nil
 }
 
+// setWeightsForm is the form of setWeights.
+type setWeightsForm struct {
+	Weight map[int64]string `form:"weight"`
+}
+
 // setWeights keeps what the sheets weigh.
-func (h Handler) setWeights(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Weight map[int64]string `form:"weight"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) setWeights(w http.ResponseWriter, r *http.Request, f setWeightsForm) error {
+	c := ui.ClassOf(r)
 	weights := make(map[int64]int, len(f.Weight))
 	var bad ui.Faults
 	for id, says := range f.Weight {
@@ -372,36 +366,28 @@ func (h Handler) setWeights(w http.ResponseWriter, r *http.Request) error {
 	if len(bad.Refusal) > 0 {
 		return h.showTerm(w, r, classLedger{Errors: bad.By()})
 	}
-	return h.Redirect(w, r, fmt.Sprintf("/classes/%d/ledger", c.ID), text.New("class.term.term"), h.School.Ledgers.SetWeights(r.Context(),
-		ui.ActorOf(r), c.ID, weights))
+	return h.Redirect(w, r, fmt.Sprintf("/classes/%d/ledger", c.ID), text.New("class.term.term"),
+		h.School.Ledgers.SetWeights(r.Context(), ui.ActorOf(r), c.ID, weights))
+}
+
+// excuseForm is the form of excuse.
+type excuseForm struct {
+	Student int64  `form:"student"`
+	Reason  string `form:"reason"`
+	Do      string `form:"do"`
 }
 
 // excuse excuses a student from a sheet, or takes it back.
-func (h Handler) excuse(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Student int64  `form:"student"`
-		Reason  string `form:"reason"`
-		Do      string `form:"do"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) excuse(w http.ResponseWriter, r *http.Request, f excuseForm) error {
+	n := ui.SheetOf(r).ID
 	reason := ui.OneLine(f.Reason)
 	if f.Do == "back" {
 		reason = ""
 	} else if reason == "" || len([]rune(reason)) > 200 {
-		a, err := h.given(r, n)
-		if err != nil {
-			return err
-		}
-		return h.showLedger(w, r, a, ledgerView{Excused: f.Student, Errors: map[string]text.Text{
+		return h.showLedger(w, r, ui.SheetOf(r), ledgerView{Excused: f.Student, Errors: map[string]text.Text{
 			"reason": text.New("class.term.excuse.errors")}})
 	}
-	err = h.School.Ledgers.Excuse(r.Context(), ui.ActorOf(r), ledgers.Excuse{Assignment: n, Student: f.Student,
+	err := h.School.Ledgers.Excuse(r.Context(), ui.ActorOf(r), ledgers.Excuse{Assignment: n, Student: f.Student,
 		Reason: reason})
 	if err != nil {
 		return err
@@ -411,10 +397,7 @@ func (h Handler) excuse(w http.ResponseWriter, r *http.Request) error {
 
 // termTable sends the ledger of a class as a table: a row a student, a column a sheet, then the total.
 func (h Handler) termTable(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
 	if err != nil {
 		return err
@@ -498,10 +481,7 @@ func termCells(say *text.Printer, r ledgers.LedgerRow, percent, numbered bool) [
 
 // classAnswers sends all answers of a class, and sheetAnswers those on one sheet, as tidy tables.
 func (h Handler) classAnswers(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, c.Name+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
 		return h.School.Ledgers.ClassAnswers(r.Context(), ui.UserOf(r).ID, c.ID, each)
@@ -509,14 +489,8 @@ func (h Handler) classAnswers(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (h Handler) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
+	n := ui.SheetOf(r).ID
+	a := ui.SheetOf(r)
 	f := ui.FormatOf(r)
 	return ui.SendAnswers(w, a.Title+" answers."+string(f), f, func(each func(ledgers.Answered) error) error {
 		return h.School.Ledgers.SheetAnswers(r.Context(), ui.UserOf(r).ID, n, each)
@@ -525,10 +499,7 @@ func (h Handler) sheetAnswers(w http.ResponseWriter, r *http.Request) error {
 
 // train composes a sheet that trains a slip, of the instruments on which the class has made it, and opens it.
 func (h Handler) train(w http.ResponseWriter, r *http.Request) error {
-	c, err := h.ofClass(r)
-	if err != nil {
-		return err
-	}
+	c := ui.ClassOf(r)
 	slip := exercise.Code(ui.Clip(r.PostFormValue("slip"), 80))
 	id, err := h.School.Ledgers.TrainingSheet(r.Context(), ui.UserOf(r).ID, c.ID, slip, ui.Said(r))
 	if errors.Is(err, ledgers.ErrUntrained) {

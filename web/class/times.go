@@ -72,20 +72,10 @@ func zoneName(zone string) text.Text {
 }
 
 // setTimes changes when a given sheet can be taken.
-func (h Handler) setTimes(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	var f timesForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) setTimes(w http.ResponseWriter, r *http.Request, f timesForm) error {
+	n := ui.SheetOf(r).ID
 	owner := ui.UserOf(r).ID
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
+	a := ui.SheetOf(r)
 	var bad ui.Faults
 	opens, closes := f.times(a.Zone, &bad)
 	if len(bad.Refusal) > 0 {
@@ -130,24 +120,18 @@ func (h Handler) datesFor(r *http.Request, a sitting.Given, people []roster.Stud
 	return nil
 }
 
+// setDatesForm is the form of setDates.
+type setDatesForm struct {
+	timesForm
+	Who string `form:"who"`
+	Do  string `form:"do"`
+}
+
 // setDates gives a group or a student other dates of a sheet than the class has.
-func (h Handler) setDates(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		timesForm
-		Who string `form:"who"`
-		Do  string `form:"do"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
+func (h Handler) setDates(w http.ResponseWriter, r *http.Request, f setDatesForm) error {
+	n := ui.SheetOf(r).ID
+	var err error
+	a := ui.SheetOf(r)
 	d := sitting.SheetDates{Assignment: n}
 	if team, isGroup := strings.CutPrefix(f.Who, "g"); isGroup && team != "" {
 		d.Team = ui.Clip(ui.OneLine(team), names.Longest)
@@ -169,23 +153,16 @@ func (h Handler) setDates(w http.ResponseWriter, r *http.Request) error {
 	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d", n), text.New("class.ledger.dates-were-changed-attempts"), nil)
 }
 
+// moreMinutesForm is the form of moreMinutes.
+type moreMinutesForm struct {
+	Student int64  `form:"student"`
+	Minutes string `form:"minutes"`
+}
+
 // moreMinutes gives a student's attempt at a test more minutes.
-func (h Handler) moreMinutes(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
-	var f struct {
-		Student int64  `form:"student"`
-		Minutes string `form:"minutes"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
-	a, err := h.given(r, n)
-	if err != nil {
-		return err
-	}
+func (h Handler) moreMinutes(w http.ResponseWriter, r *http.Request, f moreMinutesForm) error {
+	n := ui.SheetOf(r).ID
+	a := ui.SheetOf(r)
 	var bad ui.Faults
 	minutes := bad.Whole("minutes", f.Minutes)
 	if len(bad.Refusal) == 0 && (minutes < 1 || minutes > sitting.MostMore) {
@@ -210,10 +187,7 @@ func (h Handler) moreMinutes(w http.ResponseWriter, r *http.Request) error {
 
 // release tells the students of a test what it came to.
 func (h Handler) release(w http.ResponseWriter, r *http.Request) error {
-	n, err := ui.ID(r, "assignment")
-	if err != nil {
-		return err
-	}
+	n := ui.SheetOf(r).ID
 	if err := h.School.Marking.Release(r.Context(), ui.UserOf(r).ID, n, time.Now()); err != nil {
 		return err
 	}

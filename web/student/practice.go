@@ -175,14 +175,13 @@ func weaknesses(p sitting.Practising) []weakness {
 
 func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }
 
+// chooseFamiliesForm is the form of chooseFamilies.
+type chooseFamiliesForm struct {
+	Families []string `form:"families"`
+}
+
 // chooseFamilies sets what is practised on.
-func (h Handler) chooseFamilies(w http.ResponseWriter, r *http.Request) error {
-	var f struct {
-		Families []string `form:"families"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) chooseFamilies(w http.ResponseWriter, r *http.Request, f chooseFamiliesForm) error {
 	if err := h.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID,
 		f.Families[:min(len(f.Families), 20)]); err != nil {
 		return err

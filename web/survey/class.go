@@ -61,21 +61,6 @@ func holds(says, part string) bool {
 	return strings.Contains(strings.ToLower(says), strings.ToLower(part))
 }
 
-// of finds the survey that an address names, in the words of its class.
-func (h Handler) of(r *http.Request) (studies.Survey, error) {
-	id, err := ui.ID(r, "survey")
-	if err != nil {
-		return studies.Survey{}, err
-	}
-	sv, err := h.Site.School.Studies.Survey(r.Context(), ui.UserOf(r).ID, id)
-	if err != nil {
-		return sv, err
-	}
-	set, err := roster.Words(sv.Words)
-	ui.Speak(r, set)
-	return sv, err
-}
-
 // classView is a survey as its instructor sees it over the class.
 type classView struct {
 	ID              int64
@@ -130,10 +115,7 @@ type slipLine struct {
 }
 
 func (h Handler) survey(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	read, damaged, err := h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
@@ -146,16 +128,12 @@ func (h Handler) survey(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	role, err := h.Site.School.Access.RoleIn(r.Context(), ui.UserOf(r).ID, sv.Class)
-	if err != nil {
-		return err
-	}
 	p := sv.Plan
 	v := classView{ID: sv.ID, Title: sv.Title, Class: sv.ClassName, Made: ui.Day(sv.Given.In(roster.Clock(sv.Zone))),
-		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: access.RunStudy.Allows(role),
+		About: p.Instrument(0).Name(), Runs: sv.Runs(), Same: p.Same, May: ui.Allows(r, access.RunStudy),
 		Cells: p.Cells(),
 		Unit:  string(p.Instrument(0).Unit()), Limits: limitsText(p), Read: len(read),
-		Owns: sv.Owner == ui.UserOf(r).ID || access.RemoveStudy.Allows(role)}
+		Owns: sv.Owner == ui.UserOf(r).ID || ui.Allows(r, access.RemoveStudy)}
 	for _, g := range damaged {
 		d := damagedReading{Student: g.Student, Cell: g.Cell, Name: g.Name, Given: g.Given}
 		if g.Cell >= 0 && g.Cell < p.Cells() {
@@ -294,10 +272,7 @@ func (v *classView) slips(read []studies.Observed) {
 
 // surveyEvents tells that somebody has read.
 func (h Handler) surveyEvents(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	me := ui.UserOf(r).ID
 	return h.Stream(w, r, hub.Topic{Class: sv.Class, What: hub.SheetNews}, func(ctx context.Context) (ui.Snapshot,
 		error) {
@@ -332,11 +307,9 @@ func (h Handler) drop(w http.ResponseWriter, r *http.Request) error {
 
 // change ends a survey or lets it go on, or removes a reading of it.
 func (h Handler) change(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	to := fmt.Sprintf("/surveys/%d", sv.ID)
+	var err error
 	switch do := r.PostFormValue("do"); do {
 	case "close", "open":
 		err = h.Site.School.Studies.CloseSurvey(r.Context(), ui.ActorOf(r), sv.ID, do == "open")
@@ -352,9 +325,7 @@ func (h Handler) change(w http.ResponseWriter, r *http.Request) error {
 
 // observations are what one student of a survey has observed.
 func (h Handler) observations(r *http.Request) (v readView, sv studies.Survey, read []studies.Observed, err error) {
-	if sv, err = h.of(r); err != nil {
-		return v, sv, nil, err
-	}
+	sv = ui.StudyOf(r)
 	id, err := ui.ID(r, "student")
 	if err != nil {
 		return v, sv, nil, err

@@ -30,7 +30,7 @@ import (
 // comparatorRoutes adds the pages on which parts are compared with a size.
 func (h Handler) comparatorRoutes(r chi.Router) {
 	r.Get("/comparators", h.Page(h.comparisons))
-	r.Post("/comparators", h.Page(h.addComparison))
+	r.Post("/comparators", ui.Form(h.Site, h.addComparison))
 	r.Get("/comparators/{comparison}", h.Page(h.comparison))
 	r.Post("/comparators/{comparison}", h.Page(h.doComparison))
 	r.Post("/comparators/{comparison}/drop", h.Page(h.dropComparison))
@@ -77,11 +77,7 @@ func (h Handler) showComparisons(w http.ResponseWriter, r *http.Request, f compa
 		comparisonsView{list, f, errs})
 }
 
-func (h Handler) addComparison(w http.ResponseWriter, r *http.Request) error {
-	var f comparisonForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) addComparison(w http.ResponseWriter, r *http.Request, f comparisonForm) error {
 	var bad ui.Faults
 	title := ui.OneLine(f.Title)
 	bad.Name("title", title)

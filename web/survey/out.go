@@ -19,10 +19,7 @@ import (
 
 // table sends all readings of a survey as a table, which cavix survey reads.
 func (h Handler) table(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	read, _, err := h.Site.School.Studies.Readings(r.Context(), ui.UserOf(r).ID, sv.ID)
 	if err != nil {
 		return err
@@ -65,10 +62,7 @@ func (h Handler) drawn(r *http.Request, sv studies.Survey) (keys []string, by ma
 
 // picture sends one plot as SVG.
 func (h Handler) picture(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	_, by, _, err := h.drawn(r, sv)
 	if err != nil {
 		return err
@@ -175,10 +169,7 @@ func plotsOnPaper(say *text.Printer, sv studies.Survey, read []studies.Observed)
 
 // report sends a survey as a page on paper: what it comes to, its plots, and the verdict.
 func (h Handler) report(w http.ResponseWriter, r *http.Request) error {
-	sv, err := h.of(r)
-	if err != nil {
-		return err
-	}
+	sv := ui.StudyOf(r)
 	_, by, read, err := h.drawn(r, sv)
 	if err != nil {
 		return err

@@ -172,11 +172,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 }
 
 // give reads a plan, and gives it to a class.
-func (h Handler) give(w http.ResponseWriter, r *http.Request) error {
-	var f planForm
-	if err := ui.Decode(r, &f); err != nil {
-		return err
-	}
+func (h Handler) give(w http.ResponseWriter, r *http.Request, f planForm) error {
 	if len(f.Parts) > survey.MaxParts {
 		f.Parts = f.Parts[:survey.MaxParts]
 	}

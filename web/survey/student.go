@@ -188,26 +188,25 @@ func aboutOf(it exercise.Item) text.Text {
 	return text.Row(slices.Concat(f.About, f.Given)...)
 }
 
+// writeForm is the form of write.
+type writeForm struct {
+	Cell    int    `form:"cell"`
+	Value   string `form:"value"`
+	Part    int    `form:"part"`
+	Verdict string `form:"verdict"`
+	Beyond  string `form:"beyond"`
+	Try     string `form:"try"`
+	Said    string `form:"said"`
+
+	Setup    string `form:"setup"`
+	Addendum string `form:"addendum"`
+	Upright  string `form:"upright"`
+}
+
 // write keeps a reading, or what is said of a part.
-func (h StudentHandler) write(w http.ResponseWriter, r *http.Request) error {
+func (h StudentHandler) write(w http.ResponseWriter, r *http.Request, f writeForm) error {
 	sv, err := h.seen(r)
 	if err != nil {
-		return err
-	}
-	var f struct {
-		Cell    int    `form:"cell"`
-		Value   string `form:"value"`
-		Part    int    `form:"part"`
-		Verdict string `form:"verdict"`
-		Beyond  string `form:"beyond"`
-		Try     string `form:"try"`
-		Said    string `form:"said"`
-
-		Setup    string `form:"setup"`
-		Addendum string `form:"addendum"`
-		Upright  string `form:"upright"`
-	}
-	if err := ui.Decode(r, &f); err != nil {
 		return err
 	}
 	me := ui.UserOf(r).ID

@@ -27,17 +27,17 @@ func New(site *ui.Site) Handler { return Handler{site, newDevices(site.Jobs)} }
 
 // Routes adds the pages of instructors.
 func (h Handler) Routes(r chi.Router) {
-	marks := r.With(h.Needs(access.DownloadAnswers))
+	study, marks := r.With(h.OnStudy(access.ViewClass)), r.With(h.OnStudy(access.DownloadAnswers))
 	r.Get("/surveys", h.Page(h.surveys))
 	r.Get("/surveys/new", h.Page(h.planForm))
-	r.Post("/surveys/new", h.Page(h.give))
-	r.Get("/surveys/{survey}", h.Page(h.survey))
-	r.Post("/surveys/{survey}", h.Page(h.change))
+	r.Post("/surveys/new", ui.Form(h.Site, h.give))
+	study.Get("/surveys/{survey}", h.Page(h.survey))
+	study.Post("/surveys/{survey}", h.Page(h.change))
 	r.Post("/surveys/{survey}/drop", h.Page(h.drop))
 	marks.Get("/surveys/{survey}/table", h.Page(h.table))
 	marks.Get("/surveys/{survey}/report", h.Page(h.report))
 	marks.Get("/surveys/{survey}/plot/{plot}", h.Page(h.picture))
-	r.Get("/surveys/{survey}/students/{student}", h.Page(h.student))
+	study.Get("/surveys/{survey}/students/{student}", h.Page(h.student))
 	marks.Get("/surveys/{survey}/students/{student}/report", h.Page(h.studentReport))
 	r.Get("/gauges", h.Page(h.gauges))
 	h.comparatorRoutes(r)
@@ -50,6 +50,6 @@ type StudentHandler struct{ *ui.Site }
 func (h StudentHandler) Routes(r chi.Router) {
 	r.Get("/my/surveys", h.Page(h.surveys))
 	r.Get("/my/surveys/{survey}", h.Page(h.survey))
-	r.Post("/my/surveys/{survey}", h.Page(h.write))
+	r.Post("/my/surveys/{survey}", ui.Form(h.Site, h.write))
 	r.Get("/my/surveys/{survey}/report", h.Page(h.report))
 }
