@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"runtime"
 	"runtime/debug"
 	"time"
 
@@ -57,6 +58,9 @@ var (
 	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
 	forUploads = bounds{time.Minute, ui.MostForm}    // a file, as it goes on from its preview
 )
+
+// mostBacklog is how many pages wait to be made.
+const mostBacklog = 5000
 
 // gaugesPerMinute is how often devices at one address may send.
 const gaugesPerMinute = 600
@@ -116,7 +120,10 @@ func routes(site *ui.Site, c Config) http.Handler {
 		surveys.Device(r)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(newPaces().paced)
+		// When a whole school looks at once, pages that wait to be made take no memory. What is sent in a form goes ahead:
+		// it waits for the disk, together with others.
+		pages := middleware.ThrottleBacklog(8*runtime.GOMAXPROCS(0), mostBacklog, forPages.time)
+		r.Use(middleware.Maybe(pages, func(r *http.Request) bool { return r.Method == http.MethodGet }))
 		r.Use(known...)
 		r.Use(forPages.hold(site))
 		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return school.ErrNotFound }))

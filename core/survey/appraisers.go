@@ -3,8 +3,6 @@ package survey
 import (
 	"math"
 
-	"gonum.org/v1/gonum/stat/distuv"
-
 	"cavix/core/length"
 	"cavix/core/text"
 )
@@ -125,7 +123,7 @@ func (a *Analysis) test() {
 	switch {
 	case a.Error.SumSquares > 0:
 		a.F = a.Interaction.MeanSquare / a.Error.MeanSquare
-		a.P = distuv.F{D1: float64(a.Interaction.DF), D2: float64(a.Error.DF)}.Survival(a.F)
+		a.P = fSurvival(a.F, float64(a.Interaction.DF), float64(a.Error.DF))
 	case a.Interaction.SumSquares > 0:
 		a.F, a.P = math.Inf(1), 0
 	default:

@@ -37,13 +37,13 @@ type Handler struct {
 	*ui.Site
 	SetupKey string   // must be known to set up the first instructor
 	Demo     []SignIn // offered on the pages of a demo
-	turns    turns
+	hashing  *hashing
 	guard    guard
 }
 
 // New returns a door.
 func New(s *ui.Site, key string, demo []SignIn) *Handler {
-	return &Handler{Site: s, SetupKey: key, Demo: demo}
+	return &Handler{Site: s, SetupKey: key, Demo: demo, hashing: newHashing()}
 }
 
 // Routes adds the pages.

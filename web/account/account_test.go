@@ -1,10 +1,7 @@
 package account
 
 import (
-	"context"
 	"fmt"
-	"runtime"
-	"sync"
 	"testing"
 	"time"
 
@@ -71,65 +68,6 @@ func TestManyAddressesAreOneGuesser(t *testing.T) {
 	}
 	assert.LessOrEqual(t, len(g.wrong), mostGuarded+2, "what is kept in mind has an end")
 	assert.NotZero(t, g.try("a", "address new", false), "and the account that many try is not forgotten for it")
-}
-
-// Three hundred tries at once from one place do not hold up somebody at another, nor a browser that has signed in
-// before; what is too much is told so at once.
-func TestLanesTakeTurns(t *testing.T) {
-	var q turns
-	block := make(chan struct{})
-	var first, wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		first.Go(func() { _ = q.take(t.Context(), "first", false, func() { <-block }) })
-	}
-	running := func() int { q.mu.Lock(); defer q.mu.Unlock(); return q.running }
-	require.Eventually(t, func() bool { return running() == runtime.GOMAXPROCS(0) }, 5*time.Second, time.Millisecond)
-	var mu sync.Mutex
-	var order []string
-	refused := 0
-	enter := func(lane string, known bool) {
-		err := q.take(t.Context(), lane, known, func() {
-			mu.Lock()
-			defer mu.Unlock()
-			order = append(order, lane)
-		})
-		if err != nil {
-			mu.Lock()
-			defer mu.Unlock()
-			refused++
-			assert.ErrorIs(t, err, errBusy)
-		}
-	}
-	for range 300 {
-		wg.Go(func() { enter("flood", false) })
-	}
-	waiting := func(n int) {
-		require.Eventually(t, func() bool { q.mu.Lock(); defer q.mu.Unlock(); return q.waiting == n }, 5*time.Second,
-			time.Millisecond)
-	}
-	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 300-mostWaitingLane },
-		5*time.Second, time.Millisecond)
-	wg.Go(func() { enter("teacher", false) })
-	waiting(mostWaitingLane + 1)
-	wg.Go(func() { enter("flood", true) })
-	waiting(mostWaitingLane + 2)
-	gone, cancel := context.WithCancel(t.Context())
-	left := make(chan error, 1)
-	go func() {
-		left <- q.take(gone, "impatient", false, func() { t.Error("somebody who has gone was served") })
-	}()
-	waiting(mostWaitingLane + 3)
-	cancel()
-	assert.ErrorIs(t, <-left, context.Canceled)
-	block <- struct{}{} // one of the places, so that what follows runs one after another
-	wg.Wait()
-	close(block)
-	first.Wait()
-	assert.Len(t, order, mostWaitingLane+2)
-	assert.Contains(t, order[:3], "teacher", "second in turn, however many the other lane holds")
-	assert.Zero(t, running())
-	assert.Empty(t, q.lanes)
-	assert.NoError(t, q.take(t.Context(), "after", false, func() {}))
 }
 
 func TestWaitsAreSaid(t *testing.T) {

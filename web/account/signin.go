@@ -42,7 +42,7 @@ func (h *Handler) passes(w http.ResponseWriter, r *http.Request, t try, passphra
 	ok, err := h.verify(r, t.hash, passphrase, known)
 	if err != nil {
 		h.guard.takeBack(t.account, address(r), known) // it was not tried
-		if errors.Is(err, errBusy) {
+		if errors.Is(err, ui.ErrBusy) {
 			err = busy(w, bad)
 		}
 		return false, err
@@ -215,7 +215,7 @@ func (h *Handler) guest(r *http.Request, class roster.Class, f personForm, bad *
 func (h *Handler) newcomer(w http.ResponseWriter, r *http.Request, class roster.Class, f personForm,
 	bad *ui.Faults) (roster.Student, error) {
 	hash, err := h.hash(r, f.Passphrase)
-	if errors.Is(err, errBusy) {
+	if errors.Is(err, ui.ErrBusy) {
 		return roster.Student{}, busy(w, bad)
 	}
 	if err != nil {

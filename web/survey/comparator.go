@@ -21,6 +21,7 @@ import (
 	"cavix/ops"
 	"cavix/plot"
 	"cavix/school"
+	"cavix/school/access"
 	"cavix/school/hub"
 	"cavix/school/studies"
 	"cavix/transfer"
@@ -39,7 +40,7 @@ func (h Handler) comparatorRoutes(r chi.Router) {
 
 // Streams adds the addresses that stay open.
 func (h Handler) Streams(r chi.Router) {
-	r.Get("/surveys/{survey}/events", h.Page(h.surveyEvents))
+	r.With(h.OnStudy(access.ViewClass)).Get("/surveys/{survey}/events", h.Page(h.surveyEvents))
 	r.Get("/comparators/{comparison}/events", h.Page(h.comparisonEvents))
 }
 

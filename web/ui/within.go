@@ -29,14 +29,32 @@ func withinOf(r *http.Request) within {
 	return found
 }
 
-// ClassOf returns the class that InClass has found.
-func ClassOf(r *http.Request) roster.Class { return withinOf(r).class }
+// ClassOf returns the class that InClass has found. It panics on a route without InClass.
+func ClassOf(r *http.Request) roster.Class {
+	c := withinOf(r).class
+	found(c.ID)
+	return c
+}
 
-// SheetOf returns the sheet that OnSheet has found.
-func SheetOf(r *http.Request) sitting.Given { return withinOf(r).sheet }
+// SheetOf returns the sheet that OnSheet has found. It panics on a route without OnSheet.
+func SheetOf(r *http.Request) sitting.Given {
+	g := withinOf(r).sheet
+	found(g.ID)
+	return g
+}
 
-// StudyOf returns the study that OnStudy has found.
-func StudyOf(r *http.Request) studies.Survey { return withinOf(r).study }
+// StudyOf returns the study that OnStudy has found. It panics on a route without OnStudy.
+func StudyOf(r *http.Request) studies.Survey {
+	sv := withinOf(r).study
+	found(sv.ID)
+	return sv
+}
+
+func found(id int64) {
+	if id == 0 {
+		panic("the route has no middleware that finds what its address names")
+	}
+}
 
 // Allows reports whether the instructor who asks has a right in the class that the address names.
 func Allows(r *http.Request, right access.Right) bool { return right.Allows(withinOf(r).role) }
@@ -104,14 +122,14 @@ func (s *Site) within(right access.Right,
 	find func(r *http.Request, me int64) (within, error)) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return s.Page(func(w http.ResponseWriter, r *http.Request) error {
-			found, err := find(r, UserOf(r).ID)
-			if err == nil && !right.Allows(found.role) {
+			named, err := find(r, UserOf(r).ID)
+			if err == nil && !right.Allows(named.role) {
 				err = access.ErrForbidden
 			}
 			if err != nil {
 				return err
 			}
-			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), withinKey{}, found)))
+			next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), withinKey{}, named)))
 			return nil
 		})
 	}
