@@ -131,6 +131,9 @@ func TestHabitsShowInTheLedger(t *testing.T) {
 
 // Every way in that the pages offer is one.
 func TestSignInsAreThoseOfTheStore(t *testing.T) {
+	if testing.Short() {
+		t.Skip("fills a demo; left out with -short")
+	}
 	s := filled()
 	for i, in := range demo.SignIns() {
 		if testing.Short() && i%4 != 0 { // a passphrase takes a while to check

@@ -219,8 +219,9 @@ func (p *pixels) text(x, y, size float64, anchor, colour, s string) {
 
 // letters are the outlines of a line of text from x on, on the base line y, in pixels.
 func (p *pixels) letters(l fonts.Line, x, y, size float64) [][]point {
-	out := make([][]point, len(l.Outlines))
-	for i, outline := range l.Outlines {
+	drawn := l.Outlines()
+	out := make([][]point, len(drawn))
+	for i, outline := range drawn {
 		for _, at := range outline {
 			out[i] = append(out[i], point{(x + at.X*size) * p.zoom, (y + at.Y*size) * p.zoom})
 		}

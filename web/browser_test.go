@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"sync"
@@ -139,6 +140,7 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 var endChromium = func() {}
 
 func TestMain(m *testing.M) {
+	debug.SetGCPercent(800) // every test has a server of its own: memory for time
 	flag.Parse()
 	// pages are waited for half of the time
 	if runs := 2 * runtime.GOMAXPROCS(0); os.Getenv("CAVIX_SCREENSHOTS") == "" {

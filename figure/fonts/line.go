@@ -17,11 +17,18 @@ import (
 // Point is a place on a line of text: in ems from its beginning and its base line, x rightwards and y downwards.
 type Point struct{ X, Y float64 }
 
-// Line is a line of text as outlines to fill, by the rule of nonzero winding.
+// Line is a line of text with its letters in place.
 type Line struct {
-	Text     string
-	Width    float64 // in ems
-	Outlines [][]Point
+	Text    string
+	Width   float64 // in ems
+	letters []letter
+}
+
+// letter is a letter of a font at its place.
+type letter struct {
+	face *font.Face
+	id   font.GID
+	at   Point
 }
 
 // steps are the straight pieces that a curve of a letter is drawn in.
@@ -103,7 +110,7 @@ func Set(line string, width float64) []Line {
 		shaping.NewSliceIterator(runs))
 	out := make([]Line, len(wrapped))
 	for i, l := range wrapped {
-		out[i] = outlined(l, runes)
+		out[i] = placed(l, runes)
 	}
 	return out
 }
@@ -116,22 +123,32 @@ func spaced(r rune) rune {
 	return r
 }
 
-// outlined draws the runs of a line from left to right.
-func outlined(l shaping.Line, runes []rune) (line Line) {
+// placed puts the letters of the runs of a line in their places, from left to right.
+func placed(l shaping.Line, runes []rune) (line Line) {
 	for _, run := range l {
 		line.Text += said(run, runes)
 	}
 	for _, run := range inSight(l, runes) {
-		scale := 1 / float64(run.Face.Upem())
 		for _, g := range run.Glyphs {
 			at := Point{line.Width + ems(g.XOffset), -ems(g.YOffset)}
-			if shape, ok := run.Face.GlyphDataOutline(g.GlyphID); ok {
-				line.Outlines = append(line.Outlines, outlines(shape.Segments, at, scale)...)
-			}
+			line.letters = append(line.letters, letter{run.Face, g.GlyphID, at})
 			line.Width += ems(g.Advance)
 		}
 	}
 	return line
+}
+
+// Outlines draws the letters as outlines to fill, by the rule of nonzero winding.
+func (l Line) Outlines() (out [][]Point) {
+	s := setting()
+	s.Lock() // a face is used by one at a time
+	defer s.Unlock()
+	for _, g := range l.letters {
+		if shape, ok := g.face.GlyphDataOutline(g.id); ok {
+			out = append(out, outlines(shape.Segments, g.at, 1/float64(g.face.Upem()))...)
+		}
+	}
+	return out
 }
 
 // inSight returns the runs of a line from left to right: those from the right reversed, with the numbers between and

@@ -22,8 +22,8 @@ func TestNamesAreSet(t *testing.T) {
 		lines := fonts.Set(name, 0)
 		require.Len(t, lines, 1, name)
 		assert.Greater(t, lines[0].Width, 1.0, name)
-		assert.Greater(t, len(lines[0].Outlines), len([]rune(name))/2, name)
-		for _, outline := range lines[0].Outlines {
+		assert.Greater(t, len(lines[0].Outlines()), len([]rune(name))/2, name)
+		for _, outline := range lines[0].Outlines() {
 			for _, p := range outline {
 				require.True(t, p.X > -0.3 && p.X < lines[0].Width+0.3 && p.Y > -1.4 && p.Y < 0.7, "%s: %v", name, p)
 			}
@@ -36,7 +36,7 @@ func TestNamesAreSet(t *testing.T) {
 // Letters of Arabic join, signs of Devanagari stand where they are read, and names from right to left do not turn what
 // is around them.
 func TestScriptsAreShaped(t *testing.T) {
-	drawn := func(s string) [][]fonts.Point { return fonts.Set(s, 0)[0].Outlines }
+	drawn := func(s string) [][]fonts.Point { return fonts.Set(s, 0)[0].Outlines() }
 	assert.NotEqual(t, drawn("محمد"), drawn("م\u200cح\u200cم\u200cد"), "its letters join")
 	assert.NotEqual(t, drawn("क्ष"), drawn("क\u200c्\u200cष"), "two letters become one sign")
 
@@ -55,9 +55,9 @@ func TestScriptsAreShaped(t *testing.T) {
 
 // ends and starts are the last and the first outline of a line, from its end and from its beginning, in tenths of an
 // em.
-func ends(l fonts.Line) []fonts.Point { return coarse(l.Outlines[len(l.Outlines)-1], l.Width) }
+func ends(l fonts.Line) []fonts.Point { return coarse(l.Outlines()[len(l.Outlines())-1], l.Width) }
 
-func starts(l fonts.Line) []fonts.Point { return coarse(l.Outlines[0], 0) }
+func starts(l fonts.Line) []fonts.Point { return coarse(l.Outlines()[0], 0) }
 
 func coarse(outline []fonts.Point, from float64) (out []fonts.Point) {
 	for _, p := range outline {

@@ -7,7 +7,8 @@ const heavier = 0.035
 
 // Print draws a line into a document in its colour of text: from x on, on the base line y, size points high.
 func (l Line) Print(f *fpdf.Fpdf, x, y, size float64, bold bool) {
-	if len(l.Outlines) == 0 {
+	drawn := l.Outlines()
+	if len(drawn) == 0 {
 		return
 	}
 	f.SetFillColor(f.GetTextColor())
@@ -20,7 +21,7 @@ func (l Line) Print(f *fpdf.Fpdf, x, y, size float64, bold bool) {
 		f.SetLineWidth(heavier * size)
 		style = "FD"
 	}
-	for _, outline := range l.Outlines {
+	for _, outline := range drawn {
 		for i, p := range outline {
 			if i == 0 {
 				f.MoveTo(x+p.X*size, y+p.Y*size)
