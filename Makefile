@@ -34,6 +34,8 @@ check: ## vet, format, static checks, texts in the catalogues, and that everythi
 	@test -z "$$(gofmt -l .)" || { echo "not gofmt'ed:"; gofmt -l .; exit 1; }
 	@long=$$(git ls-files '*.go' | xargs expand -t 4 | LC_ALL=C.UTF-8 grep -nE '^.{121,}' || true); \
 	  test -z "$$long" || { echo "lines of more than 120 columns:"; echo "$$long"; exit 1; }
+	@long=$$(git ls-files 'web/*.html' 'web/static/*.css' 'web/static/*.js' ':!web/static/vendor' | xargs grep -nE '^.{141,}' || true); \
+	  test -z "$$long" || { echo "lines of more than 140 columns:"; echo "$$long"; exit 1; }
 	$(GO) tool staticcheck ./...
 	$(GO) run ./cmd/texts
 	@dead=$$($(GO) tool deadcode ./cmd/cavix); test -z "$$dead" || { echo "nothing calls:"; echo "$$dead"; exit 1; }

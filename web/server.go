@@ -120,8 +120,8 @@ func routes(site *ui.Site, c Config) http.Handler {
 		surveys.Device(r)
 	})
 	r.Group(func(r chi.Router) {
-		// When a whole school looks at once, pages that wait to be made take no memory. What is sent in a form goes ahead:
-		// it waits for the disk, together with others.
+		// When a whole school looks at once, pages that wait to be made take no memory. What is sent in a form goes
+		// ahead: it waits for the disk, together with others.
 		pages := middleware.ThrottleBacklog(8*runtime.GOMAXPROCS(0), mostBacklog, forPages.time)
 		r.Use(middleware.Maybe(pages, func(r *http.Request) bool { return r.Method == http.MethodGet }))
 		r.Use(known...)

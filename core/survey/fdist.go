@@ -2,8 +2,8 @@ package survey
 
 import "math"
 
-// fSurvival returns the probability that a value of the F distribution with d1 and d2 degrees of freedom is larger than f:
-// the regularised incomplete beta function I_x(d2/2, d1/2) at x = d2/(d2 + d1·f) (NIST DLMF 8.17).
+// fSurvival returns the probability that a value of the F distribution with d1 and d2 degrees of freedom is larger than
+// f: the regularised incomplete beta function I_x(d2/2, d1/2) at x = d2/(d2 + d1·f) (NIST DLMF 8.17).
 func fSurvival(f, d1, d2 float64) float64 {
 	if f <= 0 {
 		return 1
@@ -11,7 +11,8 @@ func fSurvival(f, d1, d2 float64) float64 {
 	return betaRegularised(d2/(d2+d1*f), d2/2, d1/2)
 }
 
-// betaRegularised returns I_x(a, b) by its continued fraction (DLMF 8.17.22), taken on the side where it converges fast.
+// betaRegularised returns I_x(a, b) by its continued fraction (DLMF 8.17.22), taken on the side where it converges
+// fast.
 func betaRegularised(x, a, b float64) float64 {
 	if x <= 0 || x >= 1 {
 		return min(max(x, 0), 1)

@@ -13,9 +13,9 @@ import (
 	"cavix/web/ui"
 )
 
-// Bounds of passphrases that are tried: each takes 19 MB and a few hundredths of a second of a processor. More than wait
-// are told at once to come again. Browsers that have signed in before wait by themselves, so that a flood of others does
-// not keep a class out.
+// Bounds of passphrases that are tried: each takes 19 MB and a few hundredths of a second of a processor. More than
+// wait are told at once to come again. Browsers that have signed in before wait by themselves, so that a flood of
+// others does not keep a class out.
 const (
 	mostWaiting    = 160 // altogether
 	mostWaitingOwn = 48  // from one address: a class that signs in at once fits in

@@ -31,7 +31,8 @@ function fields(form, more = {}) {
 // shortcuts are the letters of the Board, and the keys that turn cards, for whoever wants them in this browser.
 const shortcuts = {
   get on() { try { return localStorage.getItem("cavix-shortcuts") !== "off"; } catch { return true; } },
-  set on(yes) { try { if (yes) localStorage.removeItem("cavix-shortcuts"); else localStorage.setItem("cavix-shortcuts", "off"); } catch { /* for this page only */ } },
+  set on(yes) { try { if (yes) localStorage.removeItem("cavix-shortcuts"); else localStorage.setItem("cavix-shortcuts", "off");
+    } catch { /* for this page only */ } },
 };
 
 // fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together.
@@ -65,7 +66,8 @@ document.addEventListener("alpine:init", () => {
       const cause = this.$root.querySelector(".cause h2");
       const open = this.open, fault = this.form.querySelector("input[aria-invalid]");
       const asked = fault || this.$root.querySelector(".acts [role=alert]"); // what was sent is not taken yet
-      const first = fault || open.find((i) => !filled(i)) || this.form.querySelector(".order li[tabindex]") || this.$root.querySelector(".sight.moves");
+      const first = fault || open.find((i) => !filled(i)) || this.form.querySelector(".order li[tabindex]")
+        || this.$root.querySelector(".sight.moves");
       if (cause) { cause.focus({ preventScroll: true }); this.reveal(cause); }
       else if (first && (asked || matchMedia("(min-width: 761px)").matches)) {
         first.focus({ preventScroll: true });
@@ -80,7 +82,8 @@ document.addEventListener("alpine:init", () => {
     },
     // open are the boxes that can be filled in, in their order.
     get open() {
-      return [...this.form.querySelectorAll(".box :is(input, select):not([readonly], [type=hidden], [disabled])")].filter((i) => i.offsetParent);
+      return [...this.form.querySelectorAll(".box :is(input, select):not([readonly], [type=hidden], [disabled])")]
+        .filter((i) => i.offsetParent);
     },
     // enter goes from a box to the next one that is empty; behind the last the form is sent.
     enter(ev) {
@@ -98,7 +101,8 @@ document.addEventListener("alpine:init", () => {
       this.keys = [...(ev.target.dataset.keys ?? "")];
       const box = ev.target.closest(".box") ?? ev.target;
       for (const after of [60, 160]) // once the keyboard is up, and once the figure is folded
-        setTimeout(() => { if (document.documentElement.classList.contains("short") && box.contains(document.activeElement)) this.reveal(box); }, after);
+        setTimeout(() => { if (document.documentElement.classList.contains("short")
+          && box.contains(document.activeElement)) this.reveal(box); }, after);
     },
     key(text) { return text === " " ? "space" : text; },
     write(text) {
@@ -115,7 +119,8 @@ document.addEventListener("alpine:init", () => {
       const seen = (e) => e?.checkVisibility() && e.getBoundingClientRect();
       requestAnimationFrame(() => {
         const figure = this.views, sticky = figure && getComputedStyle(figure).position === "sticky";
-        const acts = seen(this.$root.querySelector(".acts")), low = getComputedStyle(this.$root.querySelector(".acts") ?? what).position === "sticky" ? acts.height : 0;
+        const acts = seen(this.$root.querySelector(".acts")),
+          low = getComputedStyle(this.$root.querySelector(".acts") ?? what).position === "sticky" ? acts.height : 0;
         const high = sticky ? figure.getBoundingClientRect().height : 0;
         const view = window.visualViewport, room = (view?.height ?? innerHeight) - low - 12;
         const wrong = seen(this.form.querySelector(".box:is(.wrong, .missing, .form, .carried)"));
@@ -702,7 +707,8 @@ function search() {
   for (const list of document.querySelectorAll(choices)) {
     const entries = list.matches("select") ? list.options : list.querySelectorAll(":scope > label");
     if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
-    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift", placeholder: says("search") });
+    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift",
+      placeholder: says("search") });
     box.setAttribute("aria-label", says("search"));
     box.addEventListener("input", (ev) => {
       ev.stopPropagation();
@@ -710,7 +716,8 @@ function search() {
       for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(wanted);
       if (list.matches("select") && list.selectedOptions[0]?.hidden) {
         const first = [...entries].find((e) => !e.hidden);
-        if (first) { list.value = first.value; list.dispatchEvent(new Event("input", { bubbles: true })); list.dispatchEvent(new Event("change", { bubbles: true })); }
+        if (first) { list.value = first.value; list.dispatchEvent(new Event("input", { bubbles: true }));
+          list.dispatchEvent(new Event("change", { bubbles: true })); }
       }
     });
     box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });

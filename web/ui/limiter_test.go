@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Of three hundred tries at once from one place few wait, so that somebody at another is soon served; what is too much is
-// told so at once, and who gives up leaves no trace.
+// Of three hundred tries at once from one place few wait, so that somebody at another is soon served; what is too much
+// is told so at once, and who gives up leaves no trace.
 func TestLimiter(t *testing.T) {
 	l := NewLimiter(1, 40, 10)
 	block := make(chan struct{})
@@ -43,13 +43,15 @@ func TestLimiter(t *testing.T) {
 	for range 300 {
 		wg.Go(func() { enter("flood") })
 	}
-	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 290 }, time.Minute, time.Millisecond)
+	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 290 }, time.Minute,
+		time.Millisecond)
 	waiting(10)
 	for i := range 60 {
 		wg.Go(func() { enter(fmt.Sprint("other ", i%6)) })
 	}
 	waiting(40)
-	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 320 }, time.Minute, time.Millisecond)
+	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return refused == 320 }, time.Minute,
+		time.Millisecond)
 	gone, cancel := context.WithCancel(t.Context())
 	cancel()
 	assert.ErrorIs(t, l.Do(gone, "late", func() { t.Error("somebody who has gone was served") }), ErrBusy)
