@@ -64,8 +64,8 @@ func attended(t *testing.T, path string, s *store.DB) *ops.Supervisor {
 // add keeps one more student, so that something stands in the log alone.
 func add(t *testing.T, s *store.DB, name string) {
 	t.Helper()
-	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', unixepoch())", name,
-		name)
+	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (1, ?, ?, '', unixepoch())",
+		name, name)
 }
 
 // people counts the students of a file that is not served.

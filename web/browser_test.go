@@ -140,7 +140,9 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 var endChromium = func() {}
 
 func TestMain(m *testing.M) {
-	debug.SetGCPercent(800) // every test has a server of its own: memory for time
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(800) // every test has a server of its own: memory for time
+	}
 	flag.Parse()
 	// pages are waited for half of the time
 	if runs := 2 * runtime.GOMAXPROCS(0); os.Getenv("CAVIX_SCREENSHOTS") == "" {

@@ -59,10 +59,3 @@ func (l *Limiter) leave(asker string) {
 		delete(l.of, asker)
 	}
 }
-
-// Waiting returns how many wait.
-func (l *Limiter) Waiting() int {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	return l.all
-}

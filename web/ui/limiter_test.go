@@ -38,7 +38,7 @@ func TestLimiter(t *testing.T) {
 	}
 	waiting := func(n int) {
 		t.Helper()
-		require.Eventually(t, func() bool { return l.Waiting() == n }, time.Minute, time.Millisecond)
+		require.Eventually(t, func() bool { return l.waiting() == n }, time.Minute, time.Millisecond)
 	}
 	for range 300 {
 		wg.Go(func() { enter("flood") })
@@ -61,7 +61,14 @@ func TestLimiter(t *testing.T) {
 	for _, asker := range order[:10] {
 		assert.Equal(t, "flood", asker, "who came first is served first")
 	}
-	assert.Zero(t, l.Waiting())
+	assert.Zero(t, l.waiting())
 	assert.Empty(t, l.of)
 	assert.NoError(t, l.Do(t.Context(), "after", func() {}))
+}
+
+// waiting returns how many wait.
+func (l *Limiter) waiting() int {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.all
 }
