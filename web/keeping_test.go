@@ -54,7 +54,7 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 		return strings.Contains(says, "intact: ") && strings.Contains(says, "answers marked again")
 	}, time.Minute, 100*time.Millisecond)
 	_, _, says = maren.get("/keeping/signins")
-	holdAll(t, says, "ivo", en("admin.signins.came-in"), "<td class=\"mono\">this machine</td>")
+	holdAll(t, says, "ivo", en("admin.signins.came-in"), en("admin.signins.this-machine")+"</td>")
 }
 
 // An instructor is added with a link that is good once, is signed out, kept out and let in again; somebody always keeps
