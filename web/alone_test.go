@@ -117,7 +117,7 @@ func TestAStudentsBench(t *testing.T) {
 		maren.post(r[1], "shared=yes")
 	}
 	_, _, after := wren.get("/my/bench")
-	assert.Greater(t, strings.Count(after, `class="hang"`), strings.Count(before, `class="hang"`))
+	assert.Greater(t, strings.Count(after, `class="hang `), strings.Count(before, `class="hang `))
 }
 
 // A whole sheet in each set of words: cards, help, what is said of an answer, the sheet's own page, the handbook. No

@@ -42,8 +42,8 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 	board.keys("a")
 	board.waitText(".count", "0 of 20")
 	for _, i := range []int{0, 2, 3} { // wherever they are, a bar leads there; the one who waits is there already
-		students[i].wait("document.querySelector('.roundbar').checkVisibility()")
-		students[i].click(".roundbar a")
+		students[i].wait("document.querySelector('#roundbar').checkVisibility()")
+		students[i].click("#roundbar a")
 	}
 	answer := func(b *browser, says string) {
 		b.waitText(".roundpage h1", en("student.round.show-round"))
@@ -117,8 +117,8 @@ func TestARefusedAnswerIsNotSent(t *testing.T) {
 		assert.Equal(t, tt.sent, strings.Contains(eval[string](student,
 			"document.querySelector('.cardhead').textContent"), "sent"), tt.text)
 		student.open("/my")
-		student.wait("document.querySelector('.roundbar')?._x_dataStack?.[0].stamp")
-		student.wait(fmt.Sprintf("document.querySelector('.roundbar').checkVisibility() === %t", !tt.sent))
+		student.wait("document.querySelector('#roundbar')?._x_dataStack?.[0].stamp")
+		student.wait(fmt.Sprintf("document.querySelector('#roundbar').checkVisibility() === %t", !tt.sent))
 	}
 }
 

@@ -22,7 +22,7 @@ func TestACheckPutsAnInstrumentAside(t *testing.T) {
 	b.do(run("document.querySelector('[name=decision]').value = 'put aside'"))
 	b.fill("[name=note]", "fell on the floor")
 	b.keys(kb.Enter)
-	b.waitText(".note", en("author.book.show-book"))
+	b.waitText(".alert", en("author.book.show-book"))
 	b.waitText(".headline", "put aside")
 	b.waitText(".book", "fell on the floor")
 	b.open("/rack")
@@ -43,7 +43,7 @@ func TestACheckPutsAnInstrumentAside(t *testing.T) {
 		"'carry the error'"))
 	b.do(run("document.querySelector('#entry form').requestSubmit()"))
 	b.wait("!document.querySelector('.headline').textContent.includes('put aside') && " +
-		"!!document.querySelector('.note')")
+		"!!document.querySelector('.alert')")
 	b.click("form[action$=takeover] button")
 	b.waitText(".headline", "zero error −0.10")
 }

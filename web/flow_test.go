@@ -78,7 +78,7 @@ func TestTheWholeWayInABrowser(t *testing.T) {
 	)
 	assert.Greater(t, eval[float64](b, `document.querySelector('form[action$="/give"] select').offsetWidth`), 150.0)
 	b.click(`form[action$="/give"] button`)
-	b.waitText(".note", "The sheet is given")
+	b.waitText(".alert", "The sheet is given")
 	ledger := eval[string](b, `document.querySelector('a[href^="/ledger/"]').pathname`)
 
 	// A student joins and works a card with the keyboard alone.
@@ -192,7 +192,7 @@ func TestBackAndASecondTab(t *testing.T) {
 	holds(t, says, "of 6")
 	b.fill("[name=main]", "14")
 	b.do(run("document.querySelector('form.boxes').requestSubmit()"))
-	b.waitText(".note", en("student.card.card"))
+	b.waitText(".alert", en("student.card.card"))
 	assert.Equal(t, "13", eval[string](b, "document.querySelector('[name=main]').value"))
 	b.do(run("history.back()"))
 	b.open(card)

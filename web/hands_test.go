@@ -91,11 +91,11 @@ func TestEveryKindByEveryHand(t *testing.T) {
 					at("document.querySelector('.acts .btn-primary')")
 				}
 				b.wait(
-					"document.querySelector('.say h2')?.textContent || document.querySelector('.fault, .acts .note')",
+					"document.querySelector('.say h2')?.textContent || document.querySelector('.fault, .acts .alert')",
 				)
 				assert.Empty(
 					t,
-					eval[string](b, "document.querySelector('.fault, .acts .note')?.textContent || ''"),
+					eval[string](b, "document.querySelector('.fault, .acts .alert')?.textContent || ''"),
 					path,
 				)
 				assert.Zero(

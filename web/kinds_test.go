@@ -110,7 +110,7 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.fill(`[name="r.1.2"]`, "80.35")
 	b.waitText(".kept", "saved")
 	b.click(".acts .btn-primary")
-	b.waitText(".acts .note", "Empty")
+	b.waitText(".acts .alert", "Empty")
 	b.click("[value=anyway]")
 	b.waitText(".say", "")
 	b.wait("document.querySelector('.acts a.btn-primary').getBoundingClientRect().bottom < 800")

@@ -147,7 +147,7 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		}
 	}
 	for _, path := range []string{"/my", "/my/1", "/my/1/1", "/practice", "/practice/1", "/my/bench", "/my/way",
-		"/my/way.csv", "/my/surveys", "/my/surveys/1", "/round", "/round/state"} {
+		"/my/way.csv", "/my/surveys", "/my/surveys/1", "/round", "/round/events?once"} {
 		_, at, _ := stranger.get(path)
 		assert.Equal(t, "/join", at, path)
 		status, _, _ := wren.get(path)

@@ -104,7 +104,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 			require.NoError(t, err)
 			b.keys(empty.Fields[0].Expected + kb.Enter)
 		}
-		b.waitText(".note", en("survey.reading.everything-is-read"))
+		b.waitText(".alert", en("survey.reading.everything-is-read"))
 		for part := 1; part <= 4; part++ {
 			choice := "accept"
 			if part == 4 && name != "Cole V." {
@@ -124,7 +124,7 @@ func TestAClassReadsASurvey(t *testing.T) {
 	b.waitText(".verdictline", "cceptable")
 	for row, says := range []string{"Ash W. 8 100 % 4 of 4", "Birk T. 8 100 % 4 of 4", "Cole V. 8 100 % 3 of 4"} {
 		got := eval[string](b, fmt.Sprintf(
-			"[...document.querySelectorAll('.beside aside table tbody tr')[%d].cells].map((c) => "+
+			"[...document.querySelectorAll('aside table tbody tr')[%d].cells].map((c) => "+
 				"c.innerText).join(' ')", row))
 		assert.Equal(t, says, strings.ReplaceAll(got, "\u00a0", " "))
 	}
@@ -176,7 +176,7 @@ func TestASurveyGoesOut(t *testing.T) {
 
 	_, _, page := wren.get("/my/surveys/1")
 	form := fields(page)
-	holds(t, page, "13 of 15 read")
+	holds(t, page, "13 of 15 read", "<dt>"+en("word.mean")+"</dt>")
 	_, _, page = wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=")
 	holds(t, page, en("log.reading"))
 	wren.post("/my/surveys/1", "cell="+form.Get("cell")+"&value=7.80")

@@ -361,7 +361,7 @@ func TestAListIsMendedAndAMarkIsGiven(t *testing.T) {
 	b.waitText(".bring tbody tr:nth-child(3)", "must be a whole number")
 	b.fill("[name=list]", "Hesper Q., Tide crew\nJunia B., Weir crew, 10")
 	b.click("form[action$=preview] button")
-	b.waitText(".key", "2 new")
+	b.waitText("#counts", "2 new")
 	b.click("form[action$=bring] button")
 	b.waitText(".log", "2 new")
 	b.waitText(".peopletable", "Junia B.")

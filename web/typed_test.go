@@ -189,12 +189,12 @@ func TestNamesInEveryScript(t *testing.T) {
 	_, _, page = maren.get("/ledger/2/paper")
 	holdAll(t, page, "สมชาย 🎉", "becomes a question mark")
 
-	style := regexp.MustCompile(`/static/[^"]+/cavix\.css`).FindString(page)
+	style := regexp.MustCompile(`/static/[^"]+/style\.css`).FindString(page)
 	_, _, css := maren.get(style)
 	fonts := regexp.MustCompile(`names/[a-z-]+\.ttf`).FindAllString(css, -1)
 	assert.Len(t, fonts, 6)
 	for _, font := range fonts {
-		r, err := maren.Get(base + strings.TrimSuffix(style, "cavix.css") + font)
+		r, err := maren.Get(base + strings.TrimSuffix(style, "style.css") + font)
 		require.NoError(t, err)
 		data, err := io.ReadAll(r.Body)
 		require.NoError(t, errors.Join(err, r.Body.Close()))
@@ -202,7 +202,7 @@ func TestNamesInEveryScript(t *testing.T) {
 		assert.Greater(t, len(data), 10_000, font)
 	}
 	for _, none := range []string{"names/", "names/OFL.LICENSE", "names/../line.go", "names/none.ttf"} {
-		status, _, _ := maren.get(strings.TrimSuffix(style, "cavix.css") + none)
+		status, _, _ := maren.get(strings.TrimSuffix(style, "style.css") + none)
 		assert.Equal(t, http.StatusNotFound, status, none)
 	}
 }

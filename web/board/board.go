@@ -44,7 +44,6 @@ func (h Handler) Routes(r chi.Router) {
 	r.Get("/board", h.Page(h.classes))
 	class.Get("/board/{class}", h.Page(h.board))
 	class.Post("/board/{class}", ui.Form(h.Site, h.press))
-	class.Get("/board/{class}/state", h.Page(h.state))
 	class.Get("/board/{class}/rounds", h.Page(h.rounds))
 	h.watchRoutes(r)
 }
@@ -247,7 +246,7 @@ func (h Handler) press(w http.ResponseWriter, r *http.Request, f pressed) error 
 	if bad {
 		return h.show(w, r, http.StatusUnprocessableEntity, &b, f.Value)
 	}
-	if r.Header.Get("X-Requested-With") == "" { // a page without script
+	if r.Header.Get("X-Alpine-Request") == "" { // a page without script
 		http.Redirect(w, r, r.URL.Path, http.StatusSeeOther)
 		return nil
 	}
@@ -275,15 +274,4 @@ func (h Handler) events(w http.ResponseWriter, r *http.Request) error {
 		func(ctx context.Context) (ui.Snapshot, error) {
 			return h.snapshot(ctx, r)
 		})
-}
-
-// state tells the same to a Board that cannot be told by events.
-func (h Handler) state(w http.ResponseWriter, r *http.Request) error {
-	now, err := h.snapshot(r.Context(), r)
-	if err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
-	_, err = w.Write([]byte(now.Data))
-	return err
 }

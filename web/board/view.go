@@ -59,6 +59,18 @@ type boardView struct {
 	Theme, Other string
 }
 
+// Ratio is how wide the figure with its lens is for its height.
+func (v boardView) Ratio() float64 {
+	wide, high := v.Figure.Width, max(1, v.Figure.Height)
+	switch {
+	case v.Figure.Upright:
+		wide += 356
+	case len(v.Figure.Strips) > 0:
+		high += 100
+	}
+	return wide / high
+}
+
 // termView is a term of the equation.
 type termView struct {
 	Operator string

@@ -2,24 +2,9 @@
 // and no mark.
 document.documentElement.classList.add("js");
 
-// says is a text for the script, in the language of the page.
+// wide is whether the screen is wider than a phone's. says is a text for the script, in the language of the page.
+const wide = matchMedia("(min-width: 768px)");
 const says = (name) => document.getElementById("says").dataset[name];
-
-// put brings part of the page to what the server has sent, keeping what is being typed and what is open.
-function put(el, html) {
-  Alpine.morph(el, html, {
-    key: (e) => e.id,
-    updating: (e, to) => { if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open; },
-  });
-  const shown = document.activeElement;
-  for (const i of el.querySelectorAll("input, select, textarea")) {
-    if (i === shown && i.type !== "checkbox" && i.type !== "radio") continue;
-    if (i.type === "checkbox" || i.type === "radio") i.checked = i.hasAttribute("checked");
-    else if (i.tagName === "SELECT") i.value = (i.querySelector("option[selected]") || i.options[0])?.value;
-    else if (i.type !== "file" && i.value !== i.getAttribute("value")) i.value = i.getAttribute("value") ?? "";
-  }
-  document.dispatchEvent(new CustomEvent("drawn"));
-}
 
 // fields are a form's, with more on top.
 function fields(form, more = {}) {
@@ -28,57 +13,160 @@ function fields(form, more = {}) {
   return body;
 }
 
-// shortcuts are the letters of the Board, and the keys that turn cards, for whoever wants them in this browser.
-const shortcuts = {
-  get on() { try { return localStorage.getItem("cavix-shortcuts") !== "off"; } catch { return true; } },
-  set on(yes) { try { if (yes) localStorage.removeItem("cavix-shortcuts"); else localStorage.setItem("cavix-shortcuts", "off");
-    } catch { /* for this page only */ } },
+// A part of the page that the server has sent is put in place so that what is being typed and what is open stays.
+document.addEventListener("ajax:merge", (ev) => {
+  const el = ev.target;
+  ev.preventDefault();
+  Alpine.morph(el, ev.detail.content.outerHTML, {
+    key: (e) => e.id,
+    updating: (e, to) => { if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open; },
+  });
+  for (const i of el.querySelectorAll(":is(input, select, textarea):not([x-model], [type=file], [type=password])")) {
+    if (i.type === "checkbox" || i.type === "radio") i.checked = i.hasAttribute("checked");
+    else if (i === document.activeElement) continue;
+    else if (i.tagName === "SELECT") i.value = (i.querySelector("option[selected]") || i.options[0])?.value;
+    else if (i.value !== i.getAttribute("value")) i.value = i.getAttribute("value") ?? "";
+  }
+  if (el.querySelector(".fig")) document.dispatchEvent(new CustomEvent("drawn"));
+  if (el.hasAttribute("x-target")) el.querySelector("[aria-invalid=true], [role=alert] button")?.focus();
+});
+// An answer from elsewhere is a page of its own; what failed is asked for anew, not answered from memory.
+document.addEventListener("ajax:redirect", (ev) => location.assign(ev.detail.url));
+document.addEventListener("ajax:missing", (ev) => { if (ev.detail.response.redirected) ev.preventDefault(); });
+let requests = 0;
+document.addEventListener("ajax:send", (ev) => { ev.detail.action += `#${++requests}`; });
+
+// listen has a page told what it must know, now and whenever that changes: by a stream of events, and where streams
+// fail by asking every few seconds until they work again.
+function listen(at, told, lost = () => {}) {
+  const es = new EventSource(at);
+  let failed = 0;
+  const poll = async (times) => {
+    try {
+      const r = await fetch(`${at}?once`);
+      if (r.redirected) return; // signed out
+      if (r.ok) { told(await r.text()); times--; }
+    } catch { lost(); }
+    if (times) setTimeout(poll, 3000, times);
+    else listen(at, told, lost);
+  };
+  es.onmessage = (ev) => { failed = 0; told(ev.data); };
+  es.onerror = () => {
+    if (es.readyState !== EventSource.CLOSED && ++failed < 4) return; // it tries again by itself
+    es.close();
+    poll(8);
+  };
+}
+
+// drafts keep in the browser what is typed and not sent yet, and nothing of what was sent. A browser may refuse to.
+const drafts = {
+  getItem(key) { try { return localStorage.getItem(key); } catch { return null; } },
+  setItem(key, text) {
+    try { if (text === "{}") localStorage.removeItem(key); else localStorage.setItem(key, text); } catch { /* it may */ }
+  },
 };
 
 // fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together.
 function fit() {
-  const v = window.visualViewport, root = document.documentElement;
-  const low = root.clientHeight - v.height - v.offsetTop;
+  const v = visualViewport, root = document.documentElement, short = !wide.matches && v.height < 640;
   root.style.setProperty("--above", `${v.offsetTop}px`);
-  root.style.setProperty("--below", `${Math.max(0, low)}px`);
-  const was = root.classList.contains("short"), short = root.clientWidth <= 760 && v.height < 640;
+  root.style.setProperty("--below", `${Math.max(0, root.clientHeight - v.height - v.offsetTop)}px`);
+  if (root.classList.contains("short") === short) return;
   root.classList.toggle("short", short);
-  if (was !== short) document.dispatchEvent(new CustomEvent("fitted"));
+  document.dispatchEvent(new CustomEvent("fitted"));
 }
-if (window.visualViewport) {
-  fit();
-  visualViewport.addEventListener("resize", fit);
-  visualViewport.addEventListener("scroll", fit);
-}
+fit();
+for (const change of ["resize", "scroll"]) visualViewport.addEventListener(change, fit);
 
 // filled reports whether something is written or chosen in a box.
 const filled = (i) => i.type === "radio" ? !!i.form.querySelector(`[name="${CSS.escape(i.name)}"]:checked`) : !!i.value.trim();
 
+// A form that the server answers with the whole page anew: what changed is put in place.
+const live = () => ({
+  form: null, dirty: false, timer: 0, flight: null, more: {}, presses: [],
+  init() {
+    this.form = this.$root;
+    this.dirty = !!this.form.querySelector(".asked, .is-invalid"); // it came back and is not kept yet
+  },
+  changed(ev) {
+    const i = ev.target;
+    if (!i.name && !i.dataset.press) return; // the lens only looks
+    if (i.dataset.press) { this.soon(i.dataset.press === "slide" ? { slide: i.value } : { do: i.dataset.press }, 0); return; }
+    this.dirty = true;
+    this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 90);
+  },
+  press(ev) {
+    const b = ev.submitter;
+    if (b?.name === "do" && b.value === "keep") { this.dirty = false; return; }
+    ev.preventDefault();
+    if (b?.name === "form" || b?.name === "use" || b?.name === "do" && b.value.includes(".")) this.dirty = true;
+    b?.closest(".adds details")?.removeAttribute("open");
+    this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
+  },
+  // shift moves the block that the keys are in.
+  shift(by) {
+    document.activeElement.closest(".blockline")?.querySelector(by < 0 ? "[value^=up]" : "[value^=down]").click();
+  },
+  keep() { this.form.querySelector("[value=keep]").click(); },
+  // soon sends the form with what was pressed. What is on its way is asked for anew together with what comes after it, so
+  // that nothing is lost; only one button follows the other.
+  soon(more, wait) {
+    if (more.do && this.more.do) { this.presses.push(more); return; }
+    Object.assign(this.more, more);
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.redraw({ ...this.more }), wait);
+  },
+  async redraw(more) {
+    this.flight?.abort();
+    const flight = this.flight = new AbortController(), stage = this.form.querySelector(".sight.moves");
+    this.form.addEventListener("ajax:send", (ev) => { ev.detail.signal = flight.signal; }, { once: true });
+    if (stage) stage.told = more.do === "close" ? "all" : more.moved || 0;
+    const open = this.form.querySelector("details.block[open]")?.dataset.block ?? -1;
+    try {
+      await this.$ajax(this.form.action,
+        { method: "POST", body: fields(this.form, { open, ...more }), target: this.form.id, focus: false });
+    } catch (err) {
+      if (err.name !== "AbortError") this.lost();
+      return;
+    }
+    for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
+    // A movement that waits to be sent was counted from where the figure stood before this answer.
+    if (more.do === "close") delete this.more.moved;
+    else if (this.more.moved !== undefined && more.moved) this.more.moved -= more.moved;
+    const line = more.do && this.form.dataset.focus, next = more.do && this.presses.shift();
+    if (line) this.form.querySelector(`#${line}:not([disabled])`)?.focus();
+    if (next) this.soon(next, 0);
+  },
+  lost() { this.form.querySelector("#state").textContent = says("notUpToDate"); },
+});
+
 document.addEventListener("alpine:init", () => {
-  // A card: the boxes echo into the later equations, figures are brought in sight and moved, and what is
-  // half filled in is kept: on the server, and in the browser for as long as the server has not got it.
+  Alpine.data("live", live);
+
+  // The letters of the Board, and the keys that turn cards, for whoever wants them in this browser.
+  Alpine.store("keys", { on: Alpine.$persist(true).as("cavix-keys") });
+
+  // A card: the boxes echo into the later equations, and what is half filled in is kept: on the server, and in the browser
+  // for as long as the server has not got it.
   Alpine.data("card", () => ({
     values: {}, kept: "", form: null, timer: 0, sent: false, unsent: {}, keys: [], onward: false,
     init() {
       this.form = this.$root.querySelector("form.boxes");
-      this.recall();
       this.read();
+      if (this.draft) this.recover();
       const cause = this.$root.querySelector(".cause h2");
       const open = this.open, fault = this.form.querySelector("input[aria-invalid]");
       const asked = fault || this.$root.querySelector(".acts [role=alert]"); // what was sent is not taken yet
       const first = fault || open.find((i) => !filled(i)) || this.form.querySelector(".order li[tabindex]")
         || this.$root.querySelector(".sight.moves");
       if (cause) { cause.focus({ preventScroll: true }); this.reveal(cause); }
-      else if (first && (asked || matchMedia("(min-width: 761px)").matches)) {
+      else if (first && (asked || wide.matches)) {
         first.focus({ preventScroll: true });
         if (asked) this.reveal(first.closest(".box") ?? first);
       }
       this.$root.querySelector(".rule .here")?.closest("li").scrollIntoView({ block: "nearest", inline: "center" });
       addEventListener("pagehide", () => { if (this.timer) this.keep(); });
       addEventListener("pageshow", (ev) => { if (ev.persisted) location.reload(); });
-      addEventListener("online", () => this.keep());
-      addEventListener("storage", (ev) => { if (ev.key === this.draft) this.recall(); });
-      setInterval(() => { if (Object.keys(this.unsent).length) this.keep(); }, 5000);
     },
     // open are the boxes that can be filled in, in their order.
     get open() {
@@ -101,10 +189,8 @@ document.addEventListener("alpine:init", () => {
       this.keys = [...(ev.target.dataset.keys ?? "")];
       const box = ev.target.closest(".box") ?? ev.target;
       for (const after of [60, 160]) // once the keyboard is up, and once the figure is folded
-        setTimeout(() => { if (document.documentElement.classList.contains("short")
-          && box.contains(document.activeElement)) this.reveal(box); }, after);
+        setTimeout(() => { if (document.querySelector(".short") && box.contains(document.activeElement)) this.reveal(box); }, after);
     },
-    key(text) { return text === " " ? "space" : text; },
     write(text) {
       const box = document.activeElement;
       if (!this.form.contains(box)) return;
@@ -113,50 +199,37 @@ document.addEventListener("alpine:init", () => {
     },
     unfold() { this.$root.classList.add("unfolded"); document.dispatchEvent(new CustomEvent("fitted")); },
     next() { this.$root.querySelector(".say .acts a.btn-primary")?.click(); },
-    // reveal scrolls as little as it can until the element is in sight, and with it, if there is room, what is flagged on the figure
-    // and the first box that is wrong.
+    // reveal scrolls as little as it can until the element is in sight, and with it, if there is room, the first box that is wrong
+    // and what is flagged on the figure; on a phone the figure is always in sight.
     reveal(what) {
-      const seen = (e) => e?.checkVisibility() && e.getBoundingClientRect();
-      requestAnimationFrame(() => {
-        const figure = this.views, sticky = figure && getComputedStyle(figure).position === "sticky";
-        const acts = seen(this.$root.querySelector(".acts")),
-          low = getComputedStyle(this.$root.querySelector(".acts") ?? what).position === "sticky" ? acts.height : 0;
-        const high = sticky ? figure.getBoundingClientRect().height : 0;
-        const view = window.visualViewport, room = (view?.height ?? innerHeight) - low - 12;
-        const wrong = seen(this.form.querySelector(".box:is(.wrong, .missing, .form, .carried)"));
-        const flag = !sticky && seen(figure?.querySelector(".view:not([hidden]) .fig :is(.taken, .counted, .tag)"));
-        const head = seen(what);
-        let top = Math.min(...[head, wrong, flag].filter(Boolean).map((r) => r.top)) - 8 - high;
-        const bottom = head.bottom;
-        if (bottom - top > room) top = Math.min(head.top, wrong && bottom - wrong.top < room - high ? wrong.top : head.top) - 8 - high;
-        if (top < 0) scrollBy(0, top);
-        else if (bottom > room) scrollBy(0, Math.min(top, bottom - room));
-      });
+      const flag = wide.matches && ".view:not([hidden]) .fig :is(.taken, .counted, .tag)";
+      const also = [flag, ".box:is(.wrong, .missing, .form, .carried)"].map((css) => css && this.$root.querySelector(css));
+      requestAnimationFrame(() => { for (const e of [...also, what]) e?.scrollIntoView?.({ block: "nearest" }); });
     },
-    get draft() { return `cavix:${this.$root.dataset.owner}:${this.$root.dataset.draft}`; },
-    // recall puts back what the browser has kept and the server has not got: typed without a connection, or in another tab.
+    get draft() { return this.$root.dataset.draft; },
+    // recover puts back what the browser has kept and the server has not got: typed without a connection, or in another tab.
+    recover() {
+      const key = `cavix:${this.$root.dataset.owner}:${this.draft}`;
+      Alpine.persist(key, { get: () => this.unsent, set: (all) => { this.unsent = all; } }, drafts);
+      this.recall();
+      addEventListener("storage", (ev) => { if (ev.key === key) { this.unsent = JSON.parse(ev.newValue ?? "{}"); this.recall(); } });
+      addEventListener("online", () => this.keep());
+      setInterval(() => this.keep(), 5000);
+    },
     recall() {
-      if (!this.$root.dataset.draft) return;
-      try { this.unsent = JSON.parse(localStorage.getItem(this.draft) || "{}"); } catch { this.unsent = {}; }
       for (const [name, text] of Object.entries(this.unsent)) {
         const box = this.form.elements[name];
         if (box && box !== document.activeElement) box.value = text;
       }
       if (Object.keys(this.unsent).length) { this.read(); this.later(); }
     },
-    remember() {
-      try {
-        if (Object.keys(this.unsent).length) localStorage.setItem(this.draft, JSON.stringify(this.unsent));
-        else localStorage.removeItem(this.draft);
-      } catch { /* no room, or not allowed: the server still has what was sent */ }
-    },
+    told(ev) { this.read(); if (ev.detail) this.kept = says(ev.detail); },
     read() { for (const [k, v] of new FormData(this.form)) this.values[k] = v; },
     said(field) { return (this.values[field] || "").trim().replace(/-/g, "−"); },
     typed(ev) {
       this.read();
-      if (!this.$root.dataset.draft || !ev.target.name) return;
+      if (!this.draft || !ev.target.name) return;
       this.unsent[ev.target.name] = this.values[ev.target.name] ?? "";
-      this.remember();
       this.later();
     },
     later() {
@@ -169,27 +242,17 @@ document.addEventListener("alpine:init", () => {
       this.timer = 0;
       const now = { ...this.unsent };
       if (this.sent || !Object.keys(now).length) return true;
-      try {
-        const r = await fetch(this.$root.dataset.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true });
-        if (r.status === 409) { this.forget(now); this.kept = says("tooLate"); return true; }
-        if (r.status >= 500) { this.kept = says("serverBusy"); return false; }
-        if (!r.ok || r.redirected) { this.kept = says("signedOut"); return false; }
-        this.forget(now);
-        this.kept = says("kept");
-        return true;
-      } catch {
-        this.kept = says("keptHere");
-        return false;
-      }
+      const r = await fetch(this.draft, { method: "POST", body: new URLSearchParams(now), keepalive: true }).catch(() => null);
+      const late = r?.status === 409, done = late || r?.ok && !r.redirected;
+      if (done) this.forget(now);
+      this.kept = says(!r ? "keptHere" : late ? "tooLate" : done ? "kept" : r.status >= 500 ? "serverBusy" : "signedOut");
+      return done;
     },
-    forget(now) {
-      for (const [k, v] of Object.entries(now)) if (this.unsent[k] === v) delete this.unsent[k];
-      this.remember();
-    },
+    forget(now) { for (const [k, v] of Object.entries(now)) if (this.unsent[k] === v) delete this.unsent[k]; },
     // send hands the form over; without a connection the page stays, with all that is typed.
     async send(ev) {
       if (this.onward) { ev.preventDefault(); return; } // some keyboards send the form by the same key all the same
-      if (this.sent || !this.$root.dataset.draft) return;
+      if (this.sent || !this.draft) return;
       if (!navigator.onLine) { ev.preventDefault(); this.kept = says("offline"); return; }
       if (!Object.keys(this.unsent).length) return;
       ev.preventDefault();
@@ -201,145 +264,53 @@ document.addEventListener("alpine:init", () => {
     // page turns to the card before or after; the keys do so from within a box too.
     page(ev) {
       const to = ev.key === "PageDown" ? this.$root.dataset.after : ev.key === "PageUp" ? this.$root.dataset.before : "";
-      if (!to || !ev.altKey || !shortcuts.on) return;
+      if (!to || !ev.altKey || !Alpine.store("keys").on) return;
       ev.preventDefault();
       this.keep().then((ok) => { if (ok) location.assign(to); });
     },
-    get views() { return this.$root.querySelector("#views"); },
-    // turn brings the figure in sight that a box is read from.
-    turn(ev) {
-      const name = ev.target.dataset.figure;
-      if (name && name !== this.views.dataset.shown && this.views.querySelector(`.views [data-view="${name}"]`)) this.look(name);
-    },
-    // look brings a figure in sight: one that is here, or the server's drawing of it.
-    look(name) {
-      const v = this.views;
-      if (!v.querySelector(`.view[data-view="${name}"]`)) { this.ask({ figure: name }); return; }
-      v.dataset.shown = name;
-      for (const e of v.querySelectorAll(".view")) e.hidden = e.dataset.view !== name;
-      for (const a of v.querySelectorAll(".views a")) {
-        a.classList.toggle("active", a.dataset.view === name);
-        a.toggleAttribute("aria-current", a.dataset.view === name);
-      }
-      document.dispatchEvent(new CustomEvent("fitted"));
-    },
-    // follow brings the scale that was moved in sight where the figure is wider than the screen.
-    follow() {
-      const line = this.views.querySelector(".sight.moves .second-fine"), sight = line?.closest(".sight");
-      if (!sight) return;
-      const at = line.getBoundingClientRect(), all = sight.getBoundingClientRect();
-      if (at.left < all.left || at.right > all.right) sight.scrollLeft += at.left - all.left - all.width / 2;
-    },
-    nudge(by) { this.$root.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: by })); },
-    // move sends a movement; what the hand moves while one is on its way is sent after it.
-    async move(ev) {
-      if (this.underway) return;
-      this.underway = true;
-      const drawn = await this.ask({ moved: ev.detail, figure: this.views.dataset.shown });
-      this.underway = false;
-      if (drawn) this.nudge(0);
-    },
-    // ask has a figure drawn anew: another one, or one that was moved. The server keeps where it stands.
-    async ask(more) {
-      const open = this.$root.dataset.draft !== undefined || more.moved !== undefined;
-      try {
-        const at = this.views.dataset.at;
-        const r = await fetch(open ? at : `${at}${at.includes("?") ? "&" : "?"}figure=${more.figure}`,
-          open ? { method: "POST", body: fields(this.form, more) } : {});
-        if (r.redirected) { location.assign(r.url); return; }
-        if (!r.ok) throw new Error(r.status);
-        const text = await r.text(), stage = this.views.querySelector(".sight.moves");
-        if (stage && more.moved) stage.told = more.moved;
-        put(this.views, text);
-        const field = this.views.dataset.moving;
-        if (field) this.form.elements[field].value = this.views.dataset.moved;
-        this.read();
-        if (more.moved !== undefined) this.follow();
-        if (more.moved !== undefined) this.kept = this.$root.dataset.draft ? says("kept") : "";
-        return true;
-      } catch { this.kept = says("notKept"); }
-      return false;
-    },
   }));
 
-  // What the class is asked: told by events as it comes and goes, and asked for every few seconds where events fail. On
-  // the page of the question itself the page is fetched anew; everywhere else a quiet bar leads to it.
+  // What the class is asked. The page of the question itself is fetched anew; everywhere else a quiet bar leads to it.
   Alpine.data("rounds", () => ({
-    open: false, failed: 0, stamp: "", timer: 0,
+    open: false, stamp: "", sent: Alpine.$persist("").as("sent").using(sessionStorage),
     init() {
       this.note();
       addEventListener("pagehide", () => this.note());
-      this.listen();
+      listen("/round/events", (stamp) => this.told(stamp));
     },
     // note remembers that the server has an answer to the question of this page: the bar need not lead back to it.
-    note() {
-      const page = document.querySelector("[data-round][data-sent]");
-      if (page) sessionStorage.setItem("sent", page.dataset.round);
-    },
-    listen() {
-      const es = new EventSource("/round/events");
-      es.onmessage = (ev) => { this.failed = 0; this.told(ev.data); };
-      es.onerror = () => {
-        if (es.readyState !== EventSource.CLOSED && ++this.failed < 4) return; // it tries again by itself
-        es.close();
-        this.poll();
-      };
-    },
-    // poll asks now and then; once that works again it listens.
-    async poll() {
-      clearTimeout(this.timer);
-      try {
-        const r = await fetch("/round/state");
-        if (r.redirected) return; // signed out
-        if (r.ok) {
-          this.told(await r.text());
-          if (++this.failed > 8) { this.failed = 0; this.listen(); return; }
-        }
-      } catch { /* no connection: the next time tells */ }
-      this.timer = setTimeout(() => this.poll(), 4000);
-    },
+    note() { this.sent = document.querySelector("[data-round][data-sent]")?.dataset.round ?? this.sent; },
     told(stamp) {
       const page = document.querySelector("[data-round]");
       this.stamp = stamp;
-      if (page) { if (page.dataset.round !== stamp) location.reload(); return; }
-      this.open = stamp.startsWith("open-") && sessionStorage.getItem("sent") !== stamp;
+      if (page && page.dataset.round !== stamp) location.reload();
+      this.open = !page && stamp.startsWith("open-") && this.sent !== stamp;
     },
   }));
 
   // The Board: every key and button is sent, one after the other, and the page brought to what the server answers. Other
   // screens that show it are told by events.
   Alpine.data("board", () => ({
-    form: null, queue: Promise.resolve(), underway: false, failed: 0, timer: 0, lostText: "",
+    form: null, queue: Promise.resolve(), underway: false, moved: 0, lostText: "",
     init() {
       this.form = this.$root;
-      this.fit();
-      document.addEventListener("drawn", () => this.fit());
-      this.listen();
-    },
-    // fit tells the style sheet how wide the figure is for its height.
-    fit() {
-      const scope = this.form.querySelector(".scope");
-      if (!scope) return;
-      const high = Number(scope.dataset.height) + (scope.querySelector(".lens") && this.form.classList.contains("lensed")
-        && !scope.classList.contains("upright") ? 100 : 0);
-      const wide = Number(scope.dataset.width) + (scope.classList.contains("upright") ? 356 : 0);
-      this.form.style.setProperty("--ratio", wide / high);
+      const fit = () => this.form.style.setProperty("--ratio", this.form.dataset.ratio); // how wide the figure is for its height
+      fit();
+      document.addEventListener("drawn", fit);
+      listen(`${this.form.action}/events`, (now) => this.told(now), () => { this.lostText = says("retrying"); });
     },
     async ask(more) {
+      this.moved = more?.moved;
+      const sent = more && { method: "POST", body: new URLSearchParams(more) };
       try {
-        const r = await fetch(this.form.action, more ? { method: "POST", body: new URLSearchParams(more),
-          headers: { "X-Requested-With": "board" } } : {});
-        if (r.redirected) { location.assign(r.url); return; }
-        const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("board");
-        if (!page) throw new Error(r.status);
-        const stage = this.form.querySelector(".sight.moves");
-        if (stage) stage.told = more?.moved || (page.dataset.place !== this.form.dataset.place ? "all" : 0);
-        this.form.dataset.version = page.dataset.version;
-        this.form.dataset.of = page.dataset.of;
-        this.form.dataset.place = page.dataset.place;
-        put(this.form, page.outerHTML);
+        await this.$ajax(this.form.action, { target: "board", focus: false, ...sent });
         this.lostText = "";
       } catch { this.lostText = says("retrying"); }
+    },
+    // merge tells the figure how much of what the hand moved is in the drawing that comes.
+    merge(ev) {
+      const stage = this.form.querySelector(".sight.moves");
+      if (stage) stage.told = this.moved || (ev.detail.content.dataset.place !== this.form.dataset.place ? "all" : 0);
     },
     send(more) { this.queue = this.queue.then(() => this.ask(more)); return this.queue; },
     press(ev) {
@@ -348,22 +319,13 @@ document.addEventListener("alpine:init", () => {
       this.send(b.value === "value" ? { do: "value", value: this.form.elements.value.value } : { [b.name]: b.value });
       b.blur();
     },
-    changed(ev) {
-      const i = ev.target;
-      if (["instrument", "asked", "eye"].includes(i.name)) this.send({ [i.name]: i.value });
-    },
+    changed({ target: i }) { if (["instrument", "asked", "eye"].includes(i.name)) this.send({ [i.name]: i.value }); },
     // stack shows on the figure what those took who stand in the stack that is pressed.
     stack(ev) {
       const n = /\bn(\d+)\b/.exec(ev.target.closest(".answers .plot :is(.answer, .a-value, .a-why)")?.getAttribute("class"));
       if (n) this.send({ point: n[1] });
     },
-    async move(ev) {
-      if (this.underway) return;
-      this.underway = true;
-      await this.send({ moved: ev.detail });
-      this.underway = false;
-      this.form.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: 0 }));
-    },
+    move: inTurn(function (by) { return this.send({ moved: by }).then(() => true); }),
     theme(to) {
       document.documentElement.dataset.bsTheme = to;
       fetch("/theme", { method: "POST", body: new URLSearchParams({ theme: to, back: location.pathname }) }).then(() => this.send(null));
@@ -373,36 +335,14 @@ document.addEventListener("alpine:init", () => {
       const does = { " ": "next", PageDown: "next", PageUp: "back", Backspace: "back", a: "ask", b: "ask", ".": "ask", s: "close",
         u: "tell", v: "new", t: "apart", r: "hold", l: "lens", n: "names", c: "cover", j: "join", Home: "home",
       }[ev.key.length === 1 ? ev.key.toLowerCase() : ev.key];
-      const nudge = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
-      if (ev.key.length === 1 && ev.key !== " " && !shortcuts.on) return;
+      const by = { ArrowRight: 10, ArrowUp: 10, ArrowLeft: -10, ArrowDown: -10 }[ev.key];
+      if (ev.key.length === 1 && ev.key !== " " && !this.$store.keys.on) return;
       if (does) this.send({ do: does });
       else if (ev.key === "d") this.theme(document.documentElement.dataset.bsTheme === "dark" ? "light" : "dark");
       else if (/^[1-9]$/.test(ev.key)) this.send({ point: ev.key });
-      else if (nudge && !ev.target.closest?.(".sight"))
-        this.form.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: nudge * (ev.shiftKey ? 10 : 1) }));
+      else if (by && !ev.target.closest?.(".sight")) nudge(this.form, by * (ev.shiftKey ? 10 : 1));
       else return;
       ev.preventDefault();
-    },
-    listen() {
-      const es = new EventSource(`${this.form.action}/events`);
-      es.onmessage = (ev) => { this.failed = 0; this.told(ev.data); };
-      es.onerror = () => {
-        if (es.readyState !== EventSource.CLOSED && ++this.failed < 4) return;
-        es.close();
-        this.poll();
-      };
-    },
-    async poll() {
-      clearTimeout(this.timer);
-      try {
-        const r = await fetch(`${this.form.action}/state`);
-        if (r.redirected) return;
-        if (r.ok) {
-          this.told(await r.text());
-          if (++this.failed > 8) { this.failed = 0; this.listen(); return; }
-        }
-      } catch { this.lostText = says("retrying"); }
-      this.timer = setTimeout(() => this.poll(), 2000);
     },
     // told compares what is shown with the state of the server: the count of answers is put in place, all else is fetched.
     told(data) {
@@ -416,18 +356,15 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("watch", () => ({
     busy: false, again: false,
     init() {
-      new EventSource(this.$root.dataset.events).onmessage = () => this.fetch();
-      setInterval(() => this.fetch(), 30000);
+      listen(this.$root.dataset.events, () => this.look());
+      setInterval(() => this.look(), 30000);
     },
-    async fetch() {
-      if (this.busy) { this.again = true; return; }
+    async look() {
+      this.again = this.busy;
+      if (this.busy) return;
       this.busy = true;
-      try {
-        const r = await fetch(location.href);
-        const page = new DOMParser().parseFromString(await r.text(), "text/html").getElementById("watch");
-        if (r.ok && page) Alpine.morph(this.$root, page.outerHTML);
-      } catch { /* the next news, or the next half minute, sets it right */ }
-      setTimeout(() => { this.busy = false; if (this.again) { this.again = false; this.fetch(); } }, 700);
+      try { await this.$ajax(location.href, { target: "watch", focus: false }); } catch { /* the next time sets it right */ }
+      setTimeout(() => { this.busy = false; if (this.again) this.look(); }, 700);
     },
   }));
 
@@ -438,64 +375,21 @@ document.addEventListener("alpine:init", () => {
       const cell = e.target.closest("td, th");
       if (!step || !cell || e.target.matches("input, select, textarea") || e.ctrlKey || e.metaKey || e.altKey) return;
       e.preventDefault();
-      const rows = [...this.$root.querySelectorAll("tr")], row = cell.parentElement;
-      const next = rows[Math.max(0, Math.min(rows.length - 1, rows.indexOf(row) + step[0]))];
-      const at = Math.max(0, Math.min(next.cells.length - 1, cell.cellIndex + step[1]));
-      const to = next.cells[at], link = to.querySelector("a, input, button");
+      const rows = [...this.$root.querySelectorAll("tr")], within = (list, n) => list[Math.max(0, Math.min(list.length - 1, n))];
+      const row = within(rows, rows.indexOf(cell.parentElement) + step[0]), to = within(row.cells, cell.cellIndex + step[1]);
+      const link = to.querySelector("a, input, button");
       if (!link) to.tabIndex = -1;
       (link || to).focus();
       to.scrollIntoView({ block: "nearest", inline: "nearest" });
     },
   }));
 
-  // A form that takes a while says so, and is not sent twice.
-  // The picture of page one follows the choices beside it.
+  // The picture of page one follows the choices of the form before it.
   Alpine.data("pageone", () => ({
-    timer: 0,
-    soon(ev) {
-      const form = ev.target.closest("form");
-      if (!form || form.nextElementSibling !== this.$root) return;
-      clearTimeout(this.timer);
-      this.timer = setTimeout(() => {
-        const img = this.$root.querySelector("img");
-        img.src = img.dataset.at + "?" + new URLSearchParams(new FormData(form));
-      }, 150);
+    follow(ev) {
+      const form = ev.target.closest("form"), img = this.$root.querySelector("img");
+      if (form && form.nextElementSibling === this.$root) img.src = `${img.dataset.at}?${fields(form)}`;
     },
-  }));
-
-  // A form with a passphrase, which no page repeats: sent from here, so that it stays typed where something else is wrong.
-  Alpine.data("resend", () => ({
-    busy: false,
-    async send(ev) {
-      ev.preventDefault();
-      if (this.busy) return;
-      this.busy = true;
-      const form = this.$root, secret = form.elements.passphrase.value, by = ev.submitter;
-      try {
-        const r = await fetch(form.action, { method: "POST", body: fields(form, by?.name ? { [by.name]: by.value } : {}) });
-        if (r.redirected) { location.assign(r.url); return; }
-        const page = new DOMParser().parseFromString(await r.text(), "text/html").querySelector("form.stamp");
-        if (!page) throw new Error(r.status);
-        put(form, page.outerHTML);
-        form.elements.passphrase.value = secret;
-        (form.querySelector("[aria-invalid]") ?? form.querySelector("[role=alert] button"))?.focus();
-      } catch { HTMLFormElement.prototype.submit.call(form); }
-      this.busy = false;
-    },
-  }));
-  // The switch of the shortcut keys.
-  Alpine.data("shortcuts", () => ({
-    init() { this.$root.checked = shortcuts.on; },
-    change() { shortcuts.on = this.$root.checked; },
-  }));
-  // A form with changes that are not saved asks before its page is left.
-  Alpine.data("unsaved", () => ({
-    dirty: false,
-    init() { addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); }); },
-  }));
-  Alpine.data("busy", () => ({
-    busy: false,
-    on() { setTimeout(() => { this.busy = true; }); },
   }));
 
   // A table that is typed into quickly: Enter goes on to the next box, and behind the last it sends the form.
@@ -514,50 +408,19 @@ document.addEventListener("alpine:init", () => {
   // Steps that are brought in order: dragged by their handles, or moved by their arrows or the arrow keys. The box, which is
   // hidden then, holds their numbers: an order that was never changed when it is checked, too.
   Alpine.data("order", () => ({
-    held: null,
     init() {
       this.sort();
       this.box.form.addEventListener("submit", (ev) => { if (!this.box.value.trim() && !ev.submitter?.name) this.write(); }, true);
-      addEventListener("pointermove", (ev) => this.drag(ev));
-      addEventListener("pointerup", () => { if (this.held) this.held.classList.remove("held"); this.held = null; });
     },
     get list() { return this.$root.querySelector("ol"); },
     get box() { return this.$root.querySelector("input"); },
-    grip(ev) {
-      this.held = ev.currentTarget.closest("li");
-      this.held.classList.add("held");
-      this.held.focus();
-      ev.preventDefault();
-    },
-    drag(ev) {
-      if (!this.held) return;
-      for (const li of this.list.children) {
-        const r = li.getBoundingClientRect();
-        if (li === this.held || ev.clientY < r.top || ev.clientY > r.bottom) continue;
-        const down = this.held.compareDocumentPosition(li) & Node.DOCUMENT_POSITION_FOLLOWING;
-        if (down) li.after(this.held); else li.before(this.held);
-        this.write();
-        return;
-      }
-    },
-    press(ev) {
-      const by = { ArrowUp: -1, ArrowDown: 1 }[ev.key];
-      if (ev.key === "Enter") this.box.form.requestSubmit();
-      if (!by || ev.altKey) return;
-      ev.preventDefault();
-      this.move(ev.currentTarget, by);
-      ev.currentTarget.focus();
-    },
+    // shift moves the step that was pressed, or whose arrow was, by one.
     shift(by) {
-      const button = this.$event.currentTarget;
-      this.move(button.closest("li"), by);
-      button.focus();
-    },
-    move(li, by) {
-      const other = by < 0 ? li.previousElementSibling : li.nextElementSibling;
-      if (!other) return;
-      if (by < 0) other.before(li); else other.after(li);
+      const pressed = this.$event.currentTarget, li = pressed.closest("li");
+      if (by < 0) li.previousElementSibling?.before(li);
+      else li.nextElementSibling?.after(li);
       this.write();
+      pressed.focus();
     },
     write() {
       this.box.value = [...this.list.children].map((li) => li.dataset.step).join(" ");
@@ -573,128 +436,27 @@ document.addEventListener("alpine:init", () => {
   // How much time is left, by the server's clock: said quietly until the last five minutes, and at the end the sheet's
   // page is asked for, which hands in what is typed.
   Alpine.data("timer", () => ({
-    text: "", said: "", soon: false, ends: 0, off: 0,
+    text: "", said: "", soon: false,
     init() {
+      const { ends, now } = this.$root.dataset, ahead = now * 1000 - Date.now();
       this.text = this.$root.textContent;
-      this.ends = this.$root.dataset.ends * 1000;
-      this.off = this.$root.dataset.now * 1000 - Date.now();
-      setInterval(() => this.tick(), 1000);
-      this.tick();
+      this.tick(() => Math.round((ends * 1000 - Date.now() - ahead) / 1000));
     },
-    tick() {
-      const left = Math.round((this.ends - Date.now() - this.off) / 1000);
+    tick(time) {
+      const left = time(), shown = Math.max(0, left);
+      setTimeout(() => this.tick(time), 1000);
       if (left > 300) return;
       this.soon = true;
-      const shown = Math.max(0, left);
       this.text = says("left").replace("#", `${Math.floor(shown / 60)}:${String(shown % 60).padStart(2, "0")}`);
       if (left === 300 || left === 60) this.said = says(left === 300 ? "fiveMinutes" : "oneMinute");
       if (left === -7) location.assign(location.pathname.split("/").slice(0, 3).join("/"));
     },
   }));
-
-  // A form that the server answers with the whole page anew: what changed is put in place.
-  const live = () => ({
-    form: null, dirty: false, timer: 0, flight: null, more: {}, presses: [],
-    init() {
-      this.form = this.$root;
-      this.dirty = !!this.form.querySelector(".asked, .is-invalid"); // it came back and is not kept yet
-      addEventListener("beforeunload", (ev) => { if (this.dirty) ev.preventDefault(); });
-    },
-    changed(ev) {
-      const i = ev.target;
-      if (!i.name && !i.dataset.press) return; // the lens only looks
-      if (i.dataset.press === "slide") { this.soon({ slide: i.value }, 0); return; }
-      if (i.dataset.press) { this.soon({ do: i.dataset.press }, 0); return; }
-      this.dirty = true;
-      this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 90);
-    },
-    press(ev) {
-      const b = ev.submitter;
-      if (b?.name === "do" && b.value === "keep") { this.dirty = false; return; }
-      ev.preventDefault();
-      if (b?.name === "form" || b?.name === "use" || b?.name === "do" && b.value.includes(".")) this.dirty = true;
-      const menu = b?.closest(".adds details");
-      if (menu) menu.open = false;
-      this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
-    },
-    // shift moves the block that the keys are in.
-    shift(by) {
-      const line = document.activeElement.closest(".blockline");
-      line?.querySelector(by < 0 ? "[value^=up]" : "[value^=down]").click();
-    },
-    keep() { this.form.querySelector("[value=keep]").click(); },
-    // soon sends the form with what was pressed. What is on its way is asked for anew together with what comes after it, so
-    // that nothing is lost; only one button follows the other.
-    soon(more, wait) {
-      if (more.do && this.more.do) {
-        this.presses.push(more);
-        return;
-      }
-      Object.assign(this.more, more);
-      clearTimeout(this.timer);
-      this.timer = setTimeout(() => this.redraw({ ...this.more }), wait);
-    },
-    async redraw(more) {
-      this.flight?.abort();
-      const flight = this.flight = new AbortController();
-      try {
-        const open = this.form.querySelector("details.block[open]");
-        const body = fields(this.form, { open: open ? open.dataset.block : -1, ...more });
-        const r = await fetch(this.form.action, { method: "POST", body, signal: flight.signal });
-        if (r.redirected) { this.dirty = false; location.assign(r.url); return; }
-        const page = new DOMParser().parseFromString(await r.text(), "text/html");
-        if (flight.signal.aborted) return;
-        for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
-        // A movement that waits to be sent was counted from where the figure stood before this answer.
-        if (more.do === "close") delete this.more.moved;
-        else if (this.more.moved !== undefined && more.moved) this.more.moved -= more.moved;
-        const stage = this.form.querySelector(".sight.moves");
-        if (stage && more.do === "close") stage.told = "all";
-        else if (stage) stage.told = more.moved || 0;
-        put(this.form, page.getElementById(this.form.id).outerHTML);
-        const line = more.do && this.form.dataset.focus;
-        if (line) this.form.querySelector("#" + line + ":not([disabled])")?.focus();
-        const next = more.do && this.presses.shift();
-        if (next) this.soon(next, 0);
-      } catch (err) {
-        if (err.name !== "AbortError") this.lost();
-      }
-    },
-    lost() {
-      this.form.querySelector("#state").textContent = says("notUpToDate");
-    },
-  });
-  Alpine.data("live", live);
-
-  // The Bench: a live form with a drawing that is moved by hand, and numbers that follow it.
-  Alpine.data("bench", () => ({
-    ...live(),
-    asking: false,
-    init() { this.form = this.$root; this.$root.addEventListener("home", () => this.soon({ do: "close" }, 0)); },
-    changed(ev) { if (ev.target.name) this.soon({}, ev.target.name === "object" ? 400 : 0); },
-    press(ev) {
-      const b = ev.submitter, stage = this.form.querySelector(".sight.moves");
-      if (b?.name === "moved" && stage) stage.dispatchEvent(new CustomEvent("nudge", { detail: Number(b.value) }));
-      else this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
-    },
-    move(ev) { this.soon({ moved: ev.detail }, 0); },
-    // count asks for the numbers while the hand moves, one question at a time.
-    async count(ev) {
-      if (this.asking) return;
-      this.asking = true;
-      try {
-        const r = await fetch(this.form.action, { method: "POST", body: fields(this.form, { moved: ev.detail, only: "numbers" }) });
-        if (r.ok && !r.redirected) Alpine.morph(this.form.querySelector(".numbers"), await r.text());
-      } catch { /* the next answer, or the drawing, sets it right */ }
-      setTimeout(() => { this.asking = false; }, 60);
-    },
-    lost() { this.form.querySelector(".held").textContent = says("oldNumbers"); },
-  }));
 });
 
 // What is wider than its place is moved sideways: by the keyboard too, where it can be reached.
 function reach() {
-  for (const e of document.querySelectorAll(".sight:not(.moves), .plotted, .tablewrap, .table-responsive, .surveytable")) {
+  for (const e of document.querySelectorAll(".sight:not(.moves), .plotted, .table-responsive, .frozen, .surveytable")) {
     const wide = e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 1 && getComputedStyle(e).overflowY !== "visible";
     const alone = wide && !e.querySelector("a[href], button, input, select, textarea");
     if (alone && !e.hasAttribute("tabindex")) e.tabIndex = 0;
@@ -702,30 +464,27 @@ function reach() {
   }
 }
 // A choice of more than twelve gets a search above it, which hides what does not match.
-const choices = "select.form-select, .picks";
 function search() {
-  for (const list of document.querySelectorAll(choices)) {
-    const entries = list.matches("select") ? list.options : list.querySelectorAll(":scope > label");
+  for (const list of document.querySelectorAll("select.form-select, .picks")) {
+    const select = list.matches("select"), entries = select ? [...list.options] : [...list.querySelectorAll(":scope > label")];
+    const before = select ? list : list.querySelector("summary").nextSibling;
     if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
-    const box = Object.assign(document.createElement("input"), { type: "search", className: "form-control sift",
-      placeholder: says("search") });
-    box.setAttribute("aria-label", says("search"));
+    const box = Object.assign(document.createElement("input"),
+      { type: "search", className: "form-control sift mb-1", placeholder: says("search"), ariaLabel: says("search") });
     box.addEventListener("input", (ev) => {
       ev.stopPropagation();
-      const wanted = box.value.trim().toLowerCase();
-      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(wanted);
-      if (list.matches("select") && list.selectedOptions[0]?.hidden) {
-        const first = [...entries].find((e) => !e.hidden);
-        if (first) { list.value = first.value; list.dispatchEvent(new Event("input", { bubbles: true }));
-          list.dispatchEvent(new Event("change", { bubbles: true })); }
-      }
+      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(box.value.trim().toLowerCase());
+      const hit = entries.find((e) => !e.hidden);
+      if (!select || !hit || !list.selectedOptions[0]?.hidden) return;
+      list.value = hit.value;
+      for (const name of ["input", "change"]) list.dispatchEvent(new Event(name, { bubbles: true }));
     });
     box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });
-    if (list.matches("select")) list.before(box); else list.querySelector("summary").after(box);
+    before.before(box);
   }
 }
 addEventListener("load", () => {
-  document.querySelector(".top nav .active")?.scrollIntoView({ block: "nearest", inline: "center" });
+  document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
   const look = () => { reach(); search(); };
   look();
   new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
@@ -734,8 +493,5 @@ addEventListener("load", () => {
 addEventListener("resize", reach);
 
 // Moments by the clock of this computer.
-document.addEventListener("DOMContentLoaded", () => {
-  for (const t of document.querySelectorAll("time[data-here]")) {
-    t.textContent = new Date(t.dateTime).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });
-  }
-});
+for (const t of document.querySelectorAll("time[data-here]"))
+  t.textContent = new Date(t.dateTime).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });

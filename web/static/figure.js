@@ -1,5 +1,18 @@
 // Figures: a lens that is moved over a drawing, and drawings that follow the hand. Both only slide, turn
 // and show what the server drew; what is then read, and where a drawing stands, the server knows.
+
+// nudge moves the drawing of an element by tenths of a least count; 0 has it tell what it was moved meanwhile.
+const nudge = (root, by) => root.querySelector(".sight.moves")?.dispatchEvent(new CustomEvent("nudge", { detail: by }));
+
+// inTurn makes what sends a movement of what sends its tenths: what the hand moves while one is on its way is sent after it.
+const inTurn = (send) => async function (ev) {
+  if (this.underway) return;
+  this.underway = true;
+  const drawn = await send.call(this, ev.detail);
+  this.underway = false;
+  if (drawn) nudge(this.$root, 0);
+};
+
 document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
   // keeps is named first: what is not named would be shared by all that stand in the same card.
@@ -31,7 +44,7 @@ document.addEventListener("alpine:init", () => {
     // it is checked: that between which its scales stand.
     fold() {
       const card = this.root.closest(".cardpage"), root = document.documentElement;
-      const short = card && (root.classList.contains("short") || root.clientWidth <= 760 && card.matches(".checked:not(.unfolded)"));
+      const short = card && (root.classList.contains("short") || root.clientWidth < 768 && card.matches(".checked:not(.unfolded)"));
       const k = this.svg.clientWidth / this.width, { top, bottom } = this.root.dataset;
       if (!k) return; // not in sight
       this.root.querySelector(".sight").style.height = short ? `${(bottom - top) * k}px` : "";
@@ -129,6 +142,57 @@ document.addEventListener("alpine:init", () => {
         frame.setAttribute("y", this.y - high / this.zoom / 2);
         frame.setAttribute("height", high / this.zoom);
       }
+    },
+  }));
+
+  // The figures of a card, of which one is in sight: the one that is chosen, or that the box needs which is being filled in.
+  Alpine.data("views", () => ({
+    underway: false,
+    get form() { return this.$root.closest(".cardpage")?.querySelector("form.boxes"); },
+    get stage() { return this.$root.querySelector(".sight.moves"); },
+    // turn brings the figure in sight that a box is read from.
+    turn(ev) {
+      const name = ev.target.dataset?.figure, tab = name && this.$root.querySelector(`.views [data-view="${name}"]`);
+      if (tab && name !== this.$root.dataset.shown) this.look(name);
+    },
+    // look brings a figure in sight: one that is here, or the server's drawing of it.
+    look(name) {
+      const v = this.$root;
+      if (!v.querySelector(`.view[data-view="${name}"]`)) { this.ask({ figure: name }); return; }
+      v.dataset.shown = name;
+      for (const e of v.querySelectorAll(".view")) e.hidden = e.dataset.view !== name;
+      for (const a of v.querySelectorAll(".views a")) {
+        a.classList.toggle("active", a.dataset.view === name);
+        a.toggleAttribute("aria-current", a.dataset.view === name);
+      }
+      document.dispatchEvent(new CustomEvent("fitted"));
+    },
+    // follow brings the scale that was moved in sight where the figure is wider than the screen.
+    follow() {
+      const line = this.stage?.querySelector(".second-fine");
+      if (!line) return;
+      const at = line.getBoundingClientRect(), all = this.stage.getBoundingClientRect();
+      if (at.left < all.left || at.right > all.right) this.stage.scrollLeft += at.left - all.left - all.width / 2;
+    },
+    push(ev) { nudge(this.$root, ev.detail); },
+    move: inTurn(function (by) { return this.ask({ moved: by }); }),
+    // ask has a figure drawn anew: another one, or one that was moved. The server keeps where it stands.
+    async ask(more) {
+      const { at, shown } = this.$root.dataset, draft = this.$root.closest("[data-draft]"), open = draft || more.moved !== undefined;
+      if (this.stage) this.stage.told = more.moved || 0;
+      try {
+        await this.$ajax(open ? at : `${at}${at.includes("?") ? "&" : "?"}figure=${more.figure}`, { target: "views", focus: false,
+          ...(open && { method: "POST", body: fields(this.form, { figure: shown, ...more }) }) });
+      } catch {
+        if (this.stage) this.stage.told = 0;
+        this.$dispatch("told", "notKept");
+        return false;
+      }
+      const { moving, moved } = this.$root.dataset;
+      if (moving) this.form.elements[moving].value = moved;
+      if (more.moved !== undefined) this.follow();
+      this.$dispatch("told", more.moved !== undefined && draft ? "kept" : "");
+      return true;
     },
   }));
 
@@ -285,5 +349,30 @@ document.addEventListener("alpine:init", () => {
         for (const e of this.stage.querySelectorAll(".digits")) e.setAttribute("visibility", "hidden");
       }, 180000);
     },
+  }));
+
+  // The Bench: a live form with a drawing that is moved by hand, and numbers that follow it.
+  Alpine.data("bench", () => ({
+    ...live(),
+    asking: false,
+    init() { this.form = this.$root; this.$root.addEventListener("home", () => this.soon({ do: "close" }, 0)); },
+    changed(ev) { if (ev.target.name) this.soon({}, ev.target.name === "object" ? 400 : 0); },
+    press(ev) {
+      const b = ev.submitter;
+      if (b?.name === "moved") nudge(this.form, Number(b.value));
+      else this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
+    },
+    move(ev) { this.soon({ moved: ev.detail }, 0); },
+    // count asks for the numbers while the hand moves, one question at a time.
+    async count(ev) {
+      if (this.asking) return;
+      this.asking = true;
+      try {
+        await this.$ajax(this.form.action, { method: "POST", body: fields(this.form, { moved: ev.detail, only: "numbers" }),
+          target: this.form.querySelector(".numbers").id, focus: false });
+      } catch { /* the next answer, or the drawing, sets it right */ }
+      setTimeout(() => { this.asking = false; }, 60);
+    },
+    lost() { this.form.querySelector(".held").textContent = says("oldNumbers"); },
   }));
 });

@@ -107,14 +107,3 @@ func (h Handler) roundEvents(w http.ResponseWriter, r *http.Request) error {
 			return ui.Snapshot{ID: st.String(), Data: st.String()}, err
 		})
 }
-
-// roundState tells the same to a page that cannot be told by events.
-func (h Handler) roundState(w http.ResponseWriter, r *http.Request) error {
-	st, err := h.School.Rounds.ClassStamp(r.Context(), ui.UserOf(r).Class)
-	if err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
-	_, err = w.Write([]byte(st.String()))
-	return err
-}

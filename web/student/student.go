@@ -42,7 +42,6 @@ func (h Handler) Routes(r chi.Router) {
 	r.Post("/practice/{n}/figure", h.Page(h.practiceFigure))
 	r.Get("/round", h.Page(h.round))
 	r.Post("/round", h.Page(h.reply))
-	r.Get("/round/state", h.Page(h.roundState))
 	r.Get("/my/way", h.Page(h.way))
 	r.Get("/my/way.csv", h.Page(h.export))
 	r.Get("/my/bench", h.Page(h.benches))

@@ -74,10 +74,7 @@ type cellView struct {
 }
 
 // figureView is one of the things that readings come to.
-type figureView struct {
-	Value text.Text
-	Name  text.Text
-}
+type figureView struct{ Name, Value text.Text }
 
 // plotView is a plot with its name.
 type plotView struct {

@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"crypto/sha256"
 	"encoding/base64"
+	"hash"
 	"io/fs"
 	"mime"
 	"net/http"
@@ -33,7 +34,14 @@ type asset struct {
 var loadAssets = sync.OnceValues(func() (*assets, error) {
 	a := &assets{files: map[string]asset{}}
 	sum := sha256.New()
-	err := fs.WalkDir(static.Files, ".", func(p string, d fs.DirEntry, err error) error {
+	style, err := static.Style()
+	if err != nil {
+		return nil, err
+	}
+	if err := a.add("style.css", style, sum); err != nil {
+		return nil, err
+	}
+	err = fs.WalkDir(static.Files, ".", func(p string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
@@ -41,29 +49,34 @@ var loadAssets = sync.OnceValues(func() (*assets, error) {
 		if err != nil {
 			return err
 		}
-		sum.Write([]byte(p))
-		sum.Write(b)
-		f := asset{kind: mime.TypeByExtension(path.Ext(p)), plain: b}
-		var z bytes.Buffer
-		w, err := gzip.NewWriterLevel(&z, gzip.BestCompression)
-		if err != nil {
-			return err
-		}
-		if _, err := w.Write(b); err != nil {
-			return err
-		}
-		if err := w.Close(); err != nil {
-			return err
-		}
-		if z.Len() < len(b)*9/10 {
-			f.small = z.Bytes()
-		}
-		a.files[p] = f
-		return nil
+		return a.add(p, b, sum)
 	})
 	a.version = base64.RawURLEncoding.EncodeToString(sum.Sum(nil)[:9])
 	return a, err
 })
+
+// add keeps a file and what it compresses to, and counts it into the hash.
+func (a *assets) add(name string, b []byte, sum hash.Hash) error {
+	sum.Write([]byte(name))
+	sum.Write(b)
+	f := asset{kind: mime.TypeByExtension(path.Ext(name)), plain: b}
+	var z bytes.Buffer
+	w, err := gzip.NewWriterLevel(&z, gzip.BestCompression)
+	if err != nil {
+		return err
+	}
+	if _, err := w.Write(b); err != nil {
+		return err
+	}
+	if err := w.Close(); err != nil {
+		return err
+	}
+	if z.Len() < len(b)*9/10 {
+		f.small = z.Bytes()
+	}
+	a.files[name] = f
+	return nil
+}
 
 // url returns the address of a static file.
 func (a *assets) url(name string) string { return "/static/" + a.version + "/" + name }

@@ -3,6 +3,7 @@ package ui
 import (
 	"context"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 	"sync"
@@ -54,9 +55,18 @@ type Snapshot struct{ ID, Data string }
 
 // Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it
 // has changed, until the browser or the server goes, or who listens may no longer: signed out, left the class, or
-// without a role in it.
+// without a role in it. With ?once it sends what it tells now as plain text, for a browser that streams do not reach.
 func (s *Site) Stream(w http.ResponseWriter, r *http.Request, topic hub.Topic,
 	now func(context.Context) (Snapshot, error)) error {
+	if r.URL.Query().Has("once") {
+		at, err := now(r.Context())
+		if err != nil {
+			return err
+		}
+		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+		_, err = io.WriteString(w, at.Data)
+		return err
+	}
 	end, ok := s.streams.begin(UserOf(r))
 	if !ok {
 		w.Header().Set("Retry-After", "30")
