@@ -18,8 +18,8 @@ func TestACupboard(t *testing.T) {
 	_, _, rack := v.get("/rack?order=newest")
 	names := func(page string) []string {
 		var out []string
-		for _, m := range regexp.MustCompile(`<h2 class="m-0"><a [^>]*href="/workshop/\d+">([^<]*)</a>`).FindAllStringSubmatch(page,
-			-1) {
+		name := regexp.MustCompile(`<h2 class="m-0"><a [^>]*href="/workshop/\d+">([^<]*)</a>`)
+		for _, m := range name.FindAllStringSubmatch(page, -1) {
 			out = append(out, m[1])
 		}
 		return out

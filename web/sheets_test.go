@@ -29,6 +29,9 @@ import (
 	"cavix/web/account"
 )
 
+// nothingKept holds where the browser keeps nothing that was typed.
+const nothingKept = "!Object.keys(localStorage).some((key) => key.startsWith('cavix:'))"
+
 // A sheet is composed from a ready one, given, taken by keyboard alone, handed in and released.
 func TestFromComposerToRelease(t *testing.T) {
 	t.Parallel()
@@ -294,7 +297,7 @@ func TestATestWithoutAConnection(t *testing.T) {
 	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
 	d.start()
 	b.wait("document.querySelector('.kept').textContent === 'saved'") // by itself, within seconds
-	b.wait("!Object.keys(localStorage).some((k) => k.startsWith('cavix:'))")
+	b.wait(nothingKept)
 
 	// Another browser of the same student has it; what is typed in each lands in the same card.
 	other := openBrowser(t, "http://"+d.addr, 390, 844)
@@ -306,7 +309,7 @@ func TestATestWithoutAConnection(t *testing.T) {
 	other.fill(fmt.Sprintf("[name=%q]", last), "7")
 	other.waitText(".kept", "saved")
 	b.fill(fmt.Sprintf("[name=%q]", box), "43")
-	b.wait("document.querySelector('.kept').textContent === 'saved' && !Object.keys(localStorage).some((k) => k.startsWith('cavix:'))")
+	b.wait("document.querySelector('.kept').textContent === 'saved' && " + nothingKept)
 	other.open("/my/8/1")
 	other.wait(fmt.Sprintf("%s === '43' && document.querySelector('[name=%q]').value === '7'", value, last))
 
@@ -317,7 +320,7 @@ func TestATestWithoutAConnection(t *testing.T) {
 	d.start()
 	b.open("/my/8/1")
 	b.wait(value + " === '44'")
-	b.wait("!Object.keys(localStorage).some((k) => k.startsWith('cavix:'))")
+	b.wait(nothingKept)
 	other.open("/my/8")
 	other.waitText(".written", "44")
 }

@@ -12,7 +12,8 @@ import (
 var Files embed.FS
 
 // parts of the style, a file each, in the order in which they overrule one another.
-var parts = []string{"vendor/bootstrap", "theme", "figure", "rule", "card", "board", "plot", "tables", "author", "places", "print"}
+var parts = []string{"vendor/bootstrap", "theme", "figure", "rule", "card", "board", "plot", "tables", "author",
+	"places", "print"}
 
 // Style returns Bootstrap's style and the parts of our own as one file; the addresses in it count from this folder.
 func Style() ([]byte, error) {
