@@ -193,6 +193,9 @@ func markBefore(d drawn, s instrument.Spec, x, division float64) (length.Number,
 
 // The second scale of a beam is read back too: at an opening on its own grid just its own line coincides.
 func TestSecondScalesReadAsTheCoreDoes(t *testing.T) {
+	if testing.Short() {
+		t.Skip("draws hundreds of figures; left out with -short")
+	}
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 5))
 	held := 0

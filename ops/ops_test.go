@@ -80,6 +80,9 @@ func people(t *testing.T, path string) (n int) {
 
 // A copy that is made while the file is written has everything; a plain copy lacks the log, and the check finds it.
 func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
+	if testing.Short() {
+		t.Skip("fills the demo; left out with -short")
+	}
 	t.Parallel()
 	path, s := school(t)
 	attended(t, path, s)

@@ -1,8 +1,10 @@
 package school_test
 
 import (
+	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -59,7 +61,31 @@ func twentieth(t testing.TB) *instrument.Instrument {
 	return in
 }
 
+// begun is the school as every test begins with it, set up once: who is in it, and its file.
+var begun struct {
+	sync.Once
+	testSchool
+	file []byte
+}
+
 func newSchool(t testing.TB) *testSchool {
+	t.Helper()
+	begun.Do(func() {
+		s := setUp(t)
+		require.NoError(t, s.db.Close())
+		file, err := os.ReadFile(s.path)
+		require.NoError(t, err)
+		begun.testSchool, begun.file = *s, file
+	})
+	s := begun.testSchool
+	s.t, s.path = t, filepath.Join(t.TempDir(), "school.db")
+	require.NoError(t, os.WriteFile(s.path, begun.file, 0o600))
+	s.open()
+	return &s
+}
+
+// setUp makes the school that tests begin with.
+func setUp(t testing.TB) *testSchool {
 	t.Helper()
 	s := &testSchool{t: t, path: filepath.Join(t.TempDir(), "school.db")}
 	s.open()

@@ -28,6 +28,7 @@ func entryOf(t testing.TB, q store.Queryer, student int64) (entry int64, err err
 // What is remembered is never older than what was acknowledged, whoever changes it: who asks after a change sees it,
 // while many ask and many change.
 func TestWhatIsRememberedIsNeverStale(t *testing.T) {
+	t.Parallel()
 	path := filepath.Join(t.TempDir(), "school.db")
 	db, err := store.Open(t.Context(), path)
 	require.NoError(t, err)
@@ -88,6 +89,7 @@ func TestWhatIsRememberedIsNeverStale(t *testing.T) {
 
 // An answer is asked for once, errors are not remembered, and no more is remembered than may be.
 func TestACacheAsksOnceAndHasABound(t *testing.T) {
+	t.Parallel()
 	db, class := newStore(t)
 	for i := range 5 {
 		require.NoError(t, db.Write(t.Context(),

@@ -47,6 +47,7 @@ func students(t testing.TB, db *store.DB) []string {
 
 // Work that fails, panics or is given up undoes itself alone, though it shares a commit with others.
 func TestWritersShareACommitButNotAFate(t *testing.T) {
+	t.Parallel()
 	s, class := newStore(t)
 	ctx := t.Context()
 	gone, cancel := context.WithCancel(ctx)
@@ -94,6 +95,7 @@ func TestWritersShareACommitButNotAFate(t *testing.T) {
 
 // A query that takes long is told by the name of what asked it, and every commit with its size.
 func TestSlowQueriesAreNamed(t *testing.T) {
+	t.Parallel()
 	s, class := newStore(t)
 	var mu sync.Mutex
 	var slow []string
@@ -115,6 +117,7 @@ func TestSlowQueriesAreNamed(t *testing.T) {
 
 // Who only waits until others are served is not slow: all who may ask at a time hold their turn, and one more waits.
 func TestWaitingForATurnIsNotSlow(t *testing.T) {
+	t.Parallel()
 	s, class := newStore(t)
 	storetest.Exec(t, s, "INSERT INTO students (class, name, folded, hash, created) VALUES (?, 'Ash W.', '', '', 0)",
 		class)

@@ -24,6 +24,7 @@ func pupil(db *store.DB, ctx context.Context, class int64, name string) error {
 // While somebody else holds the file a write waits as long as it may, a page's patience at most, then says so; it is
 // done when it can be in time, and not afterwards. Reading goes on.
 func TestAWriteWaitsForALock(t *testing.T) {
+	t.Parallel()
 	path := filepath.Join(t.TempDir(), "held.db")
 	s, err := store.Open(t.Context(), path)
 	require.NoError(t, err)
@@ -60,6 +61,7 @@ func TestAWriteWaitsForALock(t *testing.T) {
 // On a full disk nothing is half kept and nothing is acknowledged that is not there; as soon as there is room it goes
 // on.
 func TestAFullDiskKeepsWhatWasAcknowledged(t *testing.T) {
+	t.Parallel()
 	s, class := newStore(t)
 	ctx := t.Context()
 	pages := func(most string) {

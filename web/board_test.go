@@ -185,6 +185,7 @@ func TestTheBoardFitsTheProjector(t *testing.T) {
 // Guests come in with the code and a handle where the class says so, see the question and nothing else; nobody answers
 // for another class, or twice.
 func TestWhoAnswersARound(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo, wren, isolde := as(t, base, "maren"), as(t, base, "ivo"), as(t, base, "Wren A."),

@@ -51,6 +51,7 @@ func TestACheckPutsAnInstrumentAside(t *testing.T) {
 // A book goes out as a table and comes in again; a row that cannot stand brings nothing in; entries are corrected, and
 // never lost; nobody else's book is there.
 func TestALogbookGoesOutAndIn(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")

@@ -155,6 +155,14 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
+// long leaves a test that opens many pages out of a short run.
+func long(t testing.TB) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("opens many pages; left out with -short")
+	}
+}
+
 // browser is a page in a profile of its own, as if in a browser of its own.
 type browser struct {
 	t    testing.TB

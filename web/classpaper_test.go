@@ -15,6 +15,7 @@ import (
 // Versions A, B and C are dealt out in turn, with the final value alone; what comes back is typed one line a card, or
 // as one table of such lines for the class.
 func TestVersionsAndLinesOnPaper(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

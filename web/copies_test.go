@@ -11,6 +11,7 @@ import (
 
 // A copy goes from the Rack, and from a sheet, to a colleague's Desk; there it is looked at, kept or declined.
 func TestACopyForAColleague(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")

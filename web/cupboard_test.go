@@ -13,6 +13,7 @@ import (
 // An instrument that is changed: under another name it is asked which is meant, an older form does not overwrite, and
 // the state before comes back.
 func TestACupboard(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := as(t, demoSite(t), "maren")
 	_, _, rack := v.get("/rack?order=newest")
@@ -103,6 +104,7 @@ func TestACupboard(t *testing.T) {
 
 // A sheet that was changed in another window is not overwritten silently, and its state before comes back.
 func TestASheetInTwoWindows(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := as(t, demoSite(t), "maren")
 	_, _, list := v.get("/sheets")

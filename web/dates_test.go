@@ -14,6 +14,7 @@ import (
 // The page of a sheet's ledger gives a group and a student dates of their own, and more minutes; the student's page
 // says what holds.
 func TestDatesAndMinutesOnThePage(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

@@ -26,6 +26,7 @@ import (
 // Spelling the name otherwise, or sending more, is no way round the limit; others behind the same address are not held
 // up, and neither is somebody whose browser has signed in before.
 func TestGuessingIsSlowedDown(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	known := as(t, base, "maren")
@@ -100,6 +101,7 @@ func TestKnownAndUnknownNamesAreAnsweredAlike(t *testing.T) {
 
 // Joining is bounded for each class, can be shut, and can wait for the instructor.
 func TestJoiningIsBounded(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -186,6 +188,7 @@ func TestAFloodOfJoinsEnds(t *testing.T) {
 
 // Clearing a passphrase, changing it and signing out elsewhere end the sessions that were begun before.
 func TestSessionsEnd(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, elsewhere := as(t, base, "maren"), as(t, base, "maren")
@@ -261,6 +264,7 @@ func TestAFloodOfTriesHoldsNobodyUp(t *testing.T) {
 
 // Pages answer HEAD, tell watchers how they are, and over HTTPS want nothing else.
 func TestWhatWatchersAsk(t *testing.T) {
+	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
@@ -293,6 +297,7 @@ func TestWhatWatchersAsk(t *testing.T) {
 
 // What is removed lies in the bin, whole, and comes back; what belongs to others is not there.
 func TestTheBin(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")

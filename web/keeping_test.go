@@ -60,6 +60,7 @@ func TestKeepingIsTheKeepersAlone(t *testing.T) {
 // An instructor is added with a link that is good once, is signed out, kept out and let in again; somebody always keeps
 // the server.
 func TestTheKeeperAddsInstructors(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

@@ -206,6 +206,7 @@ func TestABankIsEdited(t *testing.T) {
 
 // What is served for a figure that is to be set tells neither where it stands nor what it shows.
 func TestAFigureThatMovesTellsNoPosition(t *testing.T) {
+	long(t)
 	t.Parallel()
 	wren := as(t, demoSite(t), "Wren A.")
 	for _, n := range []int{4, 5} {
@@ -225,6 +226,7 @@ func TestAFigureThatMovesTellsNoPosition(t *testing.T) {
 
 // A card's page with all that it loads stays small, and what is versioned is kept by the browser.
 func TestACardWeighsLittle(t *testing.T) {
+	long(t)
 	t.Parallel()
 	wren := as(t, demoSite(t), "Wren A.")
 	weigh := func(path string) (int, string, http.Header) {

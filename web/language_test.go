@@ -71,6 +71,7 @@ func TestEachReadsTheirLanguage(t *testing.T) {
 // A check is explained in the language of who reads it, with the decimals they use, and what they typed as they typed
 // it; the same check is explained to the instructor in theirs.
 func TestAFeedbackIsReadInEveryLanguage(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")

@@ -11,6 +11,7 @@ import (
 
 // A change of division or unit proposes range and numbering; what is typed in the same step stays.
 func TestNumbersFollowTheScale(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := as(t, demoSite(t), "una")
 	_, _, page := v.get("/workshop?pattern=" + url.QueryEscape("Caliper 0.02 mm, 50 over 49"))

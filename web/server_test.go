@@ -442,6 +442,7 @@ func attribute(tag, name string) string {
 
 // A change in the Workshop sends little: under 25 KB compressed, whatever is built.
 func TestWorkshopSendsLittle(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := as(t, demoSite(t), "una")
 	for _, p := range core.Patterns() {

@@ -394,6 +394,7 @@ func TestTimesOnPages(t *testing.T) {
 // What is closed while a test is taken is said on its first page, and is closed then: the pages of its instruments in
 // the handbook, the Bench and practice. Who looks without a test reads on.
 func TestAidsAreClosedDuringATest(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	for _, q := range []string{

@@ -313,6 +313,7 @@ func TestTheTeethOfAGear(t *testing.T) {
 
 // A digital instrument is zeroed at the nominal size: what is read and written are deviations, the table gives sizes.
 func TestDeviationsFromNominal(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")

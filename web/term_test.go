@@ -69,6 +69,7 @@ func spreadsheet(t *testing.T, rows [][]any) []byte {
 // Names that are one name to those who join with them are caught in the preview, and so is one that a guest has taken
 // between the preview and bringing the list in. Any name that is accepted can be printed.
 func TestNamesOfAListOnThePage(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -124,6 +125,7 @@ func TestASheetThatCannotBeRead(t *testing.T) {
 // People are brought in from a spreadsheet after a look at each row; half a list is never brought in; they join with
 // the code, move, leave, hand their data out and are deleted, each of which is logged.
 func TestPeopleThroughATerm(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -210,6 +212,7 @@ func TestPeopleThroughATerm(t *testing.T) {
 
 // What somebody who teaches along may do hangs on their role, on every page and every form.
 func TestTeachingAlong(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, una := as(t, base, "maren"), as(t, base, "una")
@@ -307,6 +310,7 @@ func TestTheLedgerOfATerm(t *testing.T) {
 
 // Marks that changed with an upgrade stand on the leader's Desk until they are dismissed, and nowhere after that.
 func TestMarksChangedByAnUpgrade(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, st := demoStore(t)
 	ctx := t.Context()

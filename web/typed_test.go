@@ -22,6 +22,7 @@ import (
 // What people typed stands on every page just as they typed it, in the words and numbers of any reader: a class, a
 // group, a sheet, an instrument and a student have a name that holds a term in braces, decimals, quotes and a tag.
 func TestNamesStandAsTyped(t *testing.T) {
+	long(t)
 	t.Parallel()
 	const name = `{drum} "5,0" 0.02 <b>'`
 	base, s := demoStore(t)

@@ -353,6 +353,9 @@ func TestMarkingNamesTheCause(t *testing.T) {
 
 // A sheet of one sum alone cannot tell some slips apart, and says which.
 func TestSimulateTellsWhatASheetCannotTell(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of cards; left out with -short")
+	}
 	sheet := exercise.Sheet{Blocks: []exercise.Block{block("read", 10, "ask=corrected|awkward=0", fiftieth(t))}}
 	d := must(sheet.Simulate(kinds.All, kinds.Slips(), 5, 0.3, 1))
 	again := must(sheet.Simulate(kinds.All, kinds.Slips(), 5, 0.3, 1))
@@ -443,6 +446,9 @@ func TestOtherScalesAndDisplays(t *testing.T) {
 
 // Telling values are not bought with lines that are never asked: every tenth of a plate or drum has its share.
 func TestAllLinesAreAsked(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of cards; left out with -short")
+	}
 	for _, name := range []string{"Caliper 0.02 mm, 50 over 49", "Micrometer 0.01 mm",
 		"Dial caliper 0.01 mm, a turn of 1 mm"} {
 		at := slices.IndexFunc(instrument.Patterns(), func(s instrument.Spec) bool { return s.Name == name })

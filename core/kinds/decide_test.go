@@ -14,6 +14,9 @@ import (
 // Parts lie where verdicts are learned: a third clearly inside, a third near a limit, one in six exactly on one,
 // and with a zero error one in four is judged otherwise without it.
 func TestVerdictsAreDealtNearTheLimits(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of cards; left out with -short")
+	}
 	in := pattern(t, "Caliper 0.05 mm, 20 over 39", "-0.15")
 	b := block("decide", 60, "width=20|zero=own", in)
 	inside, near, on, otherwise, all := 0, 0, 0, 0, 0

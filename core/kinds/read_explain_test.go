@@ -228,6 +228,9 @@ func allSteps(in *instrument.Instrument, y length.Number) *kinds.Reading {
 // Whatever the vernier and position, the expected entries earn all marks, and a single wrong entry with
 // all that follows from it loses just its own.
 func TestRightAndCarriedOnDrawnVerniers(t *testing.T) {
+	if testing.Short() {
+		t.Skip("marks thousands of answers; left out with -short")
+	}
 	draws := rand.New(rand.NewPCG(5, 5))
 	for range 2000 {
 		in := instrumenttest.Vernier(draws)

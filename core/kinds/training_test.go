@@ -12,6 +12,9 @@ import (
 
 // A sheet that trains a slip names it on most of its cards, also where the sheet on which it was made hardly ever did.
 func TestTraining(t *testing.T) {
+	if testing.Short() {
+		t.Skip("deals hundreds of cards; left out with -short")
+	}
 	ready := func(name string) []exercise.Block {
 		for _, r := range ReadySheets {
 			if r.Name == name {

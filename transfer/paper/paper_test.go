@@ -123,6 +123,7 @@ func upright(lines []line, left, right, edge float64, above bool) []float64 {
 // A vernier on paper is read back from its lines: the line that coincides is the one that the core reads, on the figure
 // and in the inset, where all others miss by a quarter of a millimetre or more, in steps of it.
 func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
+	t.Parallel()
 	draws := rand.New(rand.NewPCG(7, 0x70617065))
 	const x0, y0 = 40.0, 60.0
 	for range 60 {
@@ -181,7 +182,11 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 // Each page says its version and its number, each card has its boxes in the order of the work, and nothing is left in
 // the braces of the core, in any set of words.
 func TestPagesSayWhatTheyAre(t *testing.T) {
+	t.Parallel()
 	for i, s := range ready(t, 2) {
+		if testing.Short() && i%4 != 0 {
+			continue
+		}
 		s.Said = locale.English(text.Words{Base: string(words.Bases[i%2])})
 		pages := read(t, func(d *document) {
 			d.say = s.Said
@@ -233,6 +238,9 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 
 // Names in other scripts are set on pages, in lines that stay within them.
 func TestNamesInOtherScriptsAreSet(t *testing.T) {
+	if testing.Short() {
+		t.Skip("draws pages; left out with -short")
+	}
 	s := ready(t, 1)[0]
 	plain := setAs(t, s)
 	for _, name := range []string{"Ελένη Παππά", "Ольга Їжак", "\u2068שרה כהן\u2069", "محمد علي", "प्रिया शर्मा", "王小明",
