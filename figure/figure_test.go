@@ -369,8 +369,11 @@ func readFace(t *testing.T, d drawn, in *instrument.Instrument) int {
 
 func TestNumeralsNeverCollide(t *testing.T) {
 	t.Parallel()
-	draws := rand.New(rand.NewPCG(11, 2))
-	for range 400 {
+	draws, drawings := rand.New(rand.NewPCG(11, 2)), 400
+	if testing.Short() {
+		drawings = 100
+	}
+	for range drawings {
 		in := instrumenttest.Any(draws)
 		lay, err := figure.Lay(in, instrumenttest.Position(draws, in), figure.Narrow)
 		require.NoError(t, err)

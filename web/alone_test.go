@@ -184,6 +184,7 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 
 // A page is read in its reader's manner: with a comma where the browser's language has one, but for what is engraved.
 func TestDecimalsOnPages(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := newVisitor(t, demoSite(t))
 	read := func(language string) string {

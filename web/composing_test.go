@@ -77,6 +77,7 @@ func TestNineKindsInFewClicks(t *testing.T) {
 
 // Without an instrument that a kind can take, the block says what to build.
 func TestAKindSaysWhatToBuild(t *testing.T) {
+	long(t)
 	t.Parallel()
 	v := as(t, demoSite(t), "ivo")
 	_, _, page := v.get("/sheets/new")

@@ -264,6 +264,7 @@ func TestAFloodOfTriesHoldsNobodyUp(t *testing.T) {
 
 // Pages answer HEAD, tell watchers how they are, and over HTTPS want nothing else.
 func TestWhatWatchersAsk(t *testing.T) {
+	long(t)
 	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
@@ -362,6 +363,7 @@ func TestTheBin(t *testing.T) {
 
 // Wherever an address for others is shown or printed, it is said beside it when they cannot open it.
 func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -388,6 +390,7 @@ func TestAnAddressOfThisComputerIsSaidToBe(t *testing.T) {
 // Signing in leads to the page that was asked for, on this site alone; without one to where each begins. Before it,
 // students and instructors are shown a door each.
 func TestSigningInLeadsToThePageThatWasAskedFor(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	_, at, page := newVisitor(t, base).get("/")

@@ -57,6 +57,7 @@ func TestGettingStartedIsTrue(t *testing.T) {
 
 // The search of the handbook finds sections and slips, shows what was typed, and says when it finds nothing.
 func TestSearchingTheHandbook(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	wren := as(t, base, "Wren A.")
@@ -74,6 +75,7 @@ func TestSearchingTheHandbook(t *testing.T) {
 // A page's check asks three questions and marks each at once. It keeps nothing, and a test that is open closes it with
 // its page.
 func TestThePageChecksItsReader(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	latest := func() time.Time {

@@ -28,6 +28,7 @@ func (v *visitor) in(reader, path string) (language, page string) {
 // A page speaks the language that its reader has chosen, else the class's, else the browser's; what a class sees
 // together, or takes home on paper, speaks the class's first. Only a language that there is can be chosen.
 func TestEachReadsTheirLanguage(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")

@@ -247,6 +247,7 @@ func TestAFirstVisitOnAPhone(t *testing.T) {
 // A check is undone by the button beside what goes on, where the sheet allows it, and the entries stand in their boxes
 // again.
 func TestUndoingACheck(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	wren := as(t, base, "Wren A.")

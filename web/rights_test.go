@@ -18,6 +18,7 @@ import (
 // Who may only view a class sees its pages, and takes nothing out of it: no table, no paper, no report, no joining
 // code.
 func TestAViewerDownloadsNothing(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, ivo := as(t, base, "maren"), as(t, base, "ivo")
@@ -103,6 +104,7 @@ func TestStreamsEndWithTheRight(t *testing.T) {
 
 // One person has so many pages kept up to date, and no more; when one is closed another may be opened.
 func TestStreamsAreCounted(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	wren, tobin := as(t, base, "Wren A."), as(t, base, "Tobin F.")

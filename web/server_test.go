@@ -462,6 +462,7 @@ func TestWorkshopSendsLittle(t *testing.T) {
 // Help costs what the sheet says; an instructor's own mark stands; a sheet is marked anew and back; slips
 // are put in own words.
 func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
@@ -531,6 +532,7 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 
 // A card that lost marks for its form alone is told from one with a slip, in the ledger and for the student.
 func TestMarksLostWithoutASlip(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -584,6 +586,7 @@ func TestTheUprightScaleOnTheBench(t *testing.T) {
 
 // What a sheet settles about its marking is kept as it was set, and refused at its field.
 func TestTheComposerKeepsItsSchool(t *testing.T) {
+	long(t)
 	t.Parallel()
 	una := as(t, demoSite(t), "una")
 	_, _, rack := una.get("/rack")

@@ -149,6 +149,7 @@ func TestFromComposerToRelease(t *testing.T) {
 // Before a test is released nothing that the server sends depends on what is right: the right answer and a wrong one of
 // the same length get replies of the same status and size, with the same markup.
 func TestATestTellsNothing(t *testing.T) {
+	long(t)
 	t.Parallel()
 	d := newDying(t)
 	base, room := "http://"+d.addr, school.New(d.store)
@@ -359,6 +360,7 @@ func TestPracticeByKeys(t *testing.T) {
 
 // The days of a sheet are meant by the clock of the class, and what cannot be is said at its field.
 func TestTimesOnPages(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

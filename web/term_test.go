@@ -100,6 +100,7 @@ func TestNamesOfAListOnThePage(t *testing.T) {
 // A sheet that cannot be read any more is named wherever a total lacks it, on the page and in the table, and keeps no
 // other page from opening.
 func TestASheetThatCannotBeRead(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")

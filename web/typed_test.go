@@ -180,6 +180,7 @@ func walk(document any, each func(string)) {
 
 // The fonts of names come with the program, and the page says which names cannot be printed before anything is.
 func TestNamesInEveryScript(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base, s := demoStore(t)
 	maren := as(t, base, "maren")

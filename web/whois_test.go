@@ -14,6 +14,7 @@ import (
 // A list with columns of the school's own: the page asks what each is, remembers it, and gives the number out again.
 // Once a class has a list, others wait to be let in, and a near name is asked about.
 func TestWhoIsWho(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")
@@ -61,6 +62,7 @@ func TestWhoIsWho(t *testing.T) {
 
 // Two records of one student become one, with all work, and can be parted again.
 func TestTwoRecordsOfOneStudent(t *testing.T) {
+	long(t)
 	t.Parallel()
 	base := demoSite(t)
 	maren := as(t, base, "maren")

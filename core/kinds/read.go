@@ -293,7 +293,7 @@ func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Pr
 		return nil, err
 	}
 	asksZero := slices.Contains(r.Ask, slips.ZeroError)
-	var out []exercise.Prediction
+	out := make([]exercise.Prediction, 0, 32*len(r.Ask))
 	for _, step := range r.Ask {
 		for _, p := range of(solutions[0], step) {
 			if step != slips.Corrected || !asksZero || !slips.OnlyUnread(p.Code) {

@@ -270,18 +270,16 @@ func (s *Solution) clean(step string) *attempt {
 
 // Predictions returns what each slip of a definite value would make of a step whose earlier entries are
 // right, in table order.
-func (s *Solution) Predictions(step string) []exercise.Prediction {
-	a := s.clean(step)
-	var out []exercise.Prediction
-	for _, r := range s.place.order(step) {
+func (s *Solution) Predictions(step string) []exercise.Prediction { return s.predictions(s.clean(step)) }
+
+func (s *Solution) predictions(a *attempt) []exercise.Prediction {
+	out := make([]exercise.Prediction, 0, 32)
+	for _, r := range s.place.order(a.step) {
 		if r.delta == nil {
 			continue
 		}
 		for _, by := range r.changes(a) {
-			if out == nil {
-				out = make([]exercise.Prediction, 0, 16)
-			}
-			out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: a.want.Add(by),
+			out = append(out, exercise.Prediction{Field: a.step, Code: r.code, Value: a.want.Add(by),
 				Part: partNames[r.partOn(s.place.Instrument)]})
 		}
 	}
@@ -292,7 +290,7 @@ func (s *Solution) Predictions(step string) []exercise.Prediction {
 // named.
 func (s *Solution) Misreadings(step string, only ...exercise.Code) []exercise.Prediction {
 	a := s.clean(step)
-	out := s.Predictions(step)
+	out := s.predictions(a)
 	for _, r := range s.place.order(step) {
 		if r.gives == nil || len(only) > 0 && !slices.Contains(only, r.code) {
 			continue

@@ -126,7 +126,11 @@ func TestAFigureOnPaperReadsAsItShould(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(7, 0x70617065))
 	const x0, y0 = 40.0, 60.0
-	for range 60 {
+	figures := 60
+	if testing.Short() {
+		figures = 12
+	}
+	for range figures {
 		in := instrumenttest.Vernier(draws)
 		low, high := in.Range()
 		steps, _ := high.Sub(low).Quo(in.LeastCount()).Floor().Int64()
