@@ -148,7 +148,7 @@ func TestAWholeSheetInTheClassesWords(t *testing.T) {
 			_, _, page := wren.get(card)
 			said += page
 			for range 3 {
-				_, _, page = wren.post(card, "do=hint")
+				_, _, page = wren.post(card+"/hint", "")
 				said += page
 			}
 			form := fields(page)

@@ -3,7 +3,6 @@ package sitting
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"maps"
 	"time"
@@ -37,12 +36,18 @@ func OpenCard(k CardRow) (Card, error) {
 	if c.Item, err = kinds.Open([]byte(k.Item)); err != nil {
 		return c, fmt.Errorf("card %d: %w", k.ID, err)
 	}
-	for says, into := range map[string]*exercise.Answer{k.Draft: &c.Draft, k.Answer: &c.Answer} {
-		if says != "" {
-			err = errors.Join(err, json.Unmarshal([]byte(says), into))
+	for _, a := range []struct {
+		says string
+		into *exercise.Answer
+	}{{k.Draft, &c.Draft}, {k.Answer, &c.Answer}} {
+		if a.says == "" {
+			continue
+		}
+		if err := json.Unmarshal([]byte(a.says), a.into); err != nil {
+			return c, fmt.Errorf("card %d: %w", k.ID, err)
 		}
 	}
-	return c, err
+	return c, nil
 }
 
 // opened opens a card with what its fields came to.
@@ -70,8 +75,8 @@ func ResultOf(entries []Entry) (exercise.Result, error) {
 		m := exercise.Mark{Field: e.Field, Given: e.Given, Expected: e.Expected, Follows: e.Follows,
 			Outcome: exercise.Outcome(e.Outcome), Marks: length.FromHalves(e.Half), Of: length.FromHalves(e.Of)}
 		err := json.Unmarshal([]byte(e.Slips), &m.Slips)
-		if e.Faults != "[]" {
-			err = errors.Join(err, json.Unmarshal([]byte(e.Faults), &m.Faults))
+		if err == nil && e.Faults != "[]" {
+			err = json.Unmarshal([]byte(e.Faults), &m.Faults)
 		}
 		if err != nil {
 			return exercise.Result{}, fmt.Errorf("entry %q of card %d: %w", e.Field, e.Card, err)

@@ -15,33 +15,39 @@ import (
 // mine finds the student's own card that a request names. A plain sheet is dealt on first sight; one that is timed, or
 // has something to be read first, is not begun by an address.
 func (h Handler) mine(r *http.Request) (c sitting.Card, st sitting.State, err error) {
-	assignment, err := ui.ID(r, "assignment")
+	at, err := place(r)
 	if err != nil {
 		return c, st, err
 	}
-	n, err := ui.ID(r, "n")
-	if err != nil {
-		return c, st, err
-	}
-	student, now := ui.UserOf(r).ID, time.Now()
-	if st, err = h.School.Sitting.Stands(r.Context(), student, assignment, now); err != nil {
+	now := time.Now()
+	if st, err = h.School.Sitting.Stands(r.Context(), at.Student, at.Assignment, now); err != nil {
 		return c, st, err
 	}
 	speak(r, st)
 	switch {
 	case st.Now() == nil && plain(st.Sheet.Delivery):
-		return h.School.Sitting.MyCard(r.Context(), student, assignment, int(n), now)
+		return h.School.Sitting.MyCard(r.Context(), at.Student, at.Assignment, at.N, now)
 	case st.Now() == nil:
 		return c, st, sitting.ErrNotOpen
 	}
-	c, err = h.School.Sitting.CardAt(r.Context(), st, student, int(n))
+	c, err = h.School.Sitting.CardAt(r.Context(), st, at.Student, at.N)
 	return c, st, err
 }
 
-// elsewhere sends on to the sheet's own page where a card cannot be worked on: it has not begun, or is over.
-func elsewhere(w http.ResponseWriter, r *http.Request, st sitting.State, err error) error {
+// place is the card that a request names, as the student's own.
+func place(r *http.Request) (at sitting.Place, err error) {
+	if at.Assignment, err = ui.ID(r, "assignment"); err != nil {
+		return at, err
+	}
+	n, err := ui.ID(r, "n")
+	at.N, at.Student = int(n), ui.UserOf(r).ID
+	return at, err
+}
+
+// over sends on to a sheet's own page where its cards cannot be worked on: it has not begun, or is over.
+func over(w http.ResponseWriter, r *http.Request, assignment int64, err error) error {
 	if errors.Is(err, sitting.ErrNotOpen) || errors.Is(err, sitting.ErrOver) {
-		http.Redirect(w, r, fmt.Sprintf("/my/%d", st.ID), http.StatusSeeOther)
+		http.Redirect(w, r, fmt.Sprintf("/my/%d", assignment), http.StatusSeeOther)
 		return nil
 	}
 	return err
@@ -53,16 +59,21 @@ func address(c sitting.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignme
 func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err != nil {
-		return elsewhere(w, r, st, err)
+		return over(w, r, st.ID, err)
 	}
-	v := ui.CardView{}
-	if r.URL.Query().Has("again") {
+	v, asked := ui.CardView{}, r.URL.Query()
+	switch {
+	case asked.Has("again"):
 		v.Note = text.New("student.card.card")
+	case asked.Has("check") && !c.Done():
+		if _, err := v.Ready(r, c.Item, c.Draft); err != nil {
+			return err
+		}
 	}
 	if err := h.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
 		return err
 	}
-	return h.show(w, r, http.StatusOK, v, c, st, c.Draft)
+	return h.show(w, r, v, c, st)
 }
 
 // state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
@@ -91,15 +102,7 @@ func (h Handler) state(
 }
 
 // show prints a student's own card.
-func (h Handler) show(
-	w http.ResponseWriter,
-	r *http.Request,
-	status int,
-	v ui.CardView,
-	c sitting.Card,
-	st sitting.State,
-	boxes exercise.Answer,
-) error {
+func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c sitting.Card, st sitting.State) error {
 	student := ui.UserOf(r).ID
 	marks, err := h.School.Sitting.Progress(r.Context(), student, st.ID)
 	if err != nil {
@@ -116,7 +119,7 @@ func (h Handler) show(
 	if c.N < len(marks) {
 		v.After = at(c.N + 1)
 	}
-	fill, err := h.state(r, c, st, boxes)
+	fill, err := h.state(r, c, st, c.Draft)
 	if err != nil {
 		return err
 	}
@@ -130,12 +133,12 @@ func (h Handler) show(
 		v.Note = text.New("student.card.show")
 	case c.Done():
 		if c.CanUndo(st) {
-			v.Undo = at(c.N)
+			v.Undo = at(c.N) + "/undo"
 		}
 	case !st.Working():
 		v.Next = ui.Link{Text: text.New("student.card.show.back-sheet"), Href: sheet}
 	default:
-		v.Action, v.Draft, v.Hand = at(c.N), at(c.N)+"/draft", sheet
+		v.Action, v.Draft, v.Help, v.Hand = at(c.N), at(c.N)+"/draft", at(c.N)+"/hint", sheet
 		v.Test = st.Test()
 		if err := rung(&v, c, st, len(fill.Hints)); err != nil {
 			return err
@@ -147,7 +150,7 @@ func (h Handler) show(
 	if !c.Hidden {
 		v.Stand(c)
 	}
-	return h.Render(w, r, status, "card", text.Typed(st.Title), v)
+	return h.Render(w, r, http.StatusOK, "card", text.Typed(st.Title), v)
 }
 
 // rung says what the next rung of help costs, where the sheet offers one.
@@ -170,115 +173,66 @@ func rung(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
 	return nil
 }
 
+// cardPost takes a card as it is written, and goes on from what became of it.
 func (h Handler) cardPost(w http.ResponseWriter, r *http.Request) error {
-	c, st, err := h.mine(r)
-	if err != nil {
-		return elsewhere(w, r, st, err)
-	}
-	to, student := address(c), ui.UserOf(r).ID
-	if c.Done() && r.PostForm.Get("do") == "undo" {
-		if err := h.School.Sitting.UndoCheck(r.Context(), student, c, st); err != nil {
-			return elsewhere(w, r, st, err)
-		}
-		http.Redirect(w, r, to, http.StatusSeeOther)
-		return nil
-	}
-	if c.Done() {
-		if !c.Hidden {
-			to += "?again"
-		}
-		http.Redirect(w, r, to, http.StatusSeeOther)
-		return nil
-	}
-	a := ui.Written(r, c.Item)
-	do := r.PostForm.Get("do")
-	switch {
-	case do == "later":
-		to = "/my"
-	case do == "hint" || r.PostForm.Get("moved") != "":
-	case st.Test():
-		return h.keepAndGo(w, r, c, st, a)
-	default:
-		return h.check(w, r, c, st, a)
-	}
-	ui.Move(c.Item, a, r.PostForm.Get("moved"))
-	if err := h.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
-		return elsewhere(w, r, st, err)
-	}
-	if do == "hint" {
-		if err := h.School.Sitting.TakeHint(r.Context(), student, c, st); err != nil {
-			return elsewhere(w, r, st, err)
-		}
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
-	return nil
-}
-
-// keepAndGo keeps what is typed on a card of a test, and goes on to the next. Only what cannot be read at all is handed
-// back: that says nothing about right and wrong.
-func (h Handler) keepAndGo(
-	w http.ResponseWriter,
-	r *http.Request,
-	c sitting.Card,
-	st sitting.State,
-	a exercise.Answer,
-) error {
-	if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
-		return elsewhere(w, r, st, err)
-	}
-	if err := exercise.Readable(c.Item, a); err != nil {
-		faults := ui.Faults{}
-		if err := faults.Take("", err); err != nil {
-			return err
-		}
-		return h.show(w, r, http.StatusUnprocessableEntity, ui.CardView{Errors: faults.By()}, c, st, a)
-	}
-	v := ui.CardView{}
-	// a card that was not touched is passed over
-	if some := len(exercise.Empty(c.Item, a)) < len(c.Item.Fields()); some {
-		if ready, err := v.Ready(r, c.Item, a); err != nil {
-			return err
-		} else if !ready {
-			return h.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
-		}
-	}
-	to := fmt.Sprintf("/my/%d", st.ID)
-	if c.N < st.Sheet.Cards() {
-		to = fmt.Sprintf("/my/%d/%d", st.ID, c.N+1)
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
-	return nil
-}
-
-// check hands a card in, or says why it cannot be yet.
-func (h Handler) check(
-	w http.ResponseWriter,
-	r *http.Request,
-	c sitting.Card,
-	st sitting.State,
-	a exercise.Answer,
-) error {
-	student := ui.UserOf(r).ID
-	v := ui.CardView{}
-	ready, err := v.Ready(r, c.Item, a)
+	at, err := place(r)
 	if err != nil {
 		return err
 	}
-	if !ready {
-		if err := h.School.Sitting.SaveDraft(r.Context(), student, c, st, a); err != nil {
-			return elsewhere(w, r, st, err)
-		}
-		return h.show(w, r, http.StatusUnprocessableEntity, v, c, st, a)
-	}
-	counted, err := h.School.Sitting.Submit(r.Context(), student, c, st, a, time.Now())
+	do, moved := r.PostFormValue("do"), r.PostFormValue("moved")
+	became, next, err := h.School.Sitting.Hand(r.Context(), at, sitting.Handing{Keep: do == "later" || moved != "",
+		Anyway: do == "anyway", Written: func(it exercise.Item) exercise.Answer {
+			a := ui.Written(r, it)
+			ui.Move(it, a, moved)
+			return a
+		}}, time.Now())
 	if err != nil {
-		return elsewhere(w, r, st, err)
+		return over(w, r, at.Assignment, err)
 	}
-	to := address(c)
-	if !counted {
+	to := fmt.Sprintf("/my/%d/%d", at.Assignment, at.N)
+	switch {
+	case do == "later":
+		to = "/my"
+	case became == sitting.NotReady:
+		to += "?check"
+	case became == sitting.Before:
 		to += "?again"
+	case became == sitting.Passed && next == 0:
+		to = fmt.Sprintf("/my/%d", at.Assignment)
+	case became == sitting.Passed:
+		to = fmt.Sprintf("/my/%d/%d", at.Assignment, next)
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
+	return nil
+}
+
+// hint takes one more rung of help on a card, and keeps what is written.
+func (h Handler) hint(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
+	if err == nil && !c.Done() {
+		err = h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
+	}
+	if err == nil && !c.Done() {
+		err = h.School.Sitting.TakeHint(r.Context(), ui.UserOf(r).ID, c, st)
+	}
+	return back(w, r, c, st, err)
+}
+
+// undo takes the check of a card back.
+func (h Handler) undo(w http.ResponseWriter, r *http.Request) error {
+	c, st, err := h.mine(r)
+	if err == nil && c.Done() {
+		err = h.School.Sitting.UndoCheck(r.Context(), ui.UserOf(r).ID, c, st)
+	}
+	return back(w, r, c, st, err)
+}
+
+// back goes back to a card after something was done with it.
+func back(w http.ResponseWriter, r *http.Request, c sitting.Card, st sitting.State, err error) error {
+	if err != nil {
+		return over(w, r, st.ID, err)
+	}
+	http.Redirect(w, r, address(c), http.StatusSeeOther)
 	return nil
 }
 
@@ -305,14 +259,14 @@ func (h Handler) draft(w http.ResponseWriter, r *http.Request) error {
 func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err != nil {
-		return elsewhere(w, r, st, err)
+		return over(w, r, st.ID, err)
 	}
 	a := c.Draft
 	if r.Method == http.MethodPost && !c.Done() {
 		a = ui.Written(r, c.Item)
 		ui.Move(c.Item, a, r.PostForm.Get("moved"))
 		if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
-			return elsewhere(w, r, st, err)
+			return over(w, r, st.ID, err)
 		}
 	}
 	fill, err := h.state(r, c, st, a)

@@ -55,6 +55,8 @@ func (h Handler) Routes(r chi.Router) {
 	r.Get("/my/{assignment}/{n}", h.Page(h.card))
 	r.Post("/my/{assignment}/{n}", h.Page(h.cardPost))
 	r.Post("/my/{assignment}/{n}/draft", h.Page(h.draft))
+	r.Post("/my/{assignment}/{n}/hint", h.Page(h.hint))
+	r.Post("/my/{assignment}/{n}/undo", h.Page(h.undo))
 	r.Get("/my/{assignment}/{n}/figure", h.Page(h.figure))
 	r.Post("/my/{assignment}/{n}/figure", h.Page(h.figure))
 }

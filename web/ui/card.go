@@ -34,6 +34,7 @@ type CardView struct {
 
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
+	Help   string // where a rung of help is taken; "" where the boxes go
 	Tables []LineView
 	Lines  []LineView
 	Empty  text.Text // names of boxes left empty, to be confirmed
