@@ -103,7 +103,7 @@ func TestAKilledServerLosesNothing(t *testing.T) {
 	at, _ := s.send("/setup", "key="+key+"&name=Maren&login=maren&passphrase=long+enough")
 	require.Equal(t, "/desk", at)
 	_, says := s.send("/rack/import", url.Values{"document": {caliper}}.Encode())
-	require.NotContains(t, says, "fault")
+	require.NotContains(t, says, `class="fault"`)
 	at, _ = s.send(
 		"/sheets/new",
 		"title=Pins&blocks[0].kind=read&blocks[0].cards=3&blocks[0].settings[ask]=main&"+
