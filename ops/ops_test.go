@@ -331,32 +331,35 @@ func TestAFileThatVanishesIsRescued(t *testing.T) {
 	}
 }
 
-// Daily copies are made at once where there is none, and the oldest go.
+// Daily copies are made at once where there is none, and the oldest go; what is not ours stays.
 func TestDailyCopies(t *testing.T) {
-	if testing.Short() {
-		t.Skip("waits for seconds to pass; left out with -short")
-	}
 	path, s := school(t)
 	a := attended(t, path, s)
 	ctx, cancel := context.WithCancel(t.Context())
 	ended := make(chan error, 1)
 	go func() { ended <- a.Attend(ctx) }()
-	require.Eventually(t, func() bool { list, _ := a.List(); return len(list) == 1 }, 20*time.Second,
+	require.Eventually(t, func() bool { list, _ := a.List(); return len(list) == 1 }, time.Minute,
 		20*time.Millisecond)
 	cancel()
 	require.NoError(t, <-ended)
-	require.NoError(t, os.WriteFile(filepath.Join(a.Copies, "school-daily-notes.db"), nil, 0o600))
-	for range 3 { // each has a second of its own in its name
+	kept := func() (names []string) {
+		t.Helper()
 		list, err := a.List()
 		require.NoError(t, err)
-		time.Sleep(time.Until(list[0].At.Add(1010 * time.Millisecond)))
-		_, err = a.CopyNow(t.Context())
-		require.NoError(t, err)
+		for _, c := range list {
+			names = append(names, filepath.Base(c.Path))
+		}
+		return names
 	}
-	list, err := a.List()
+	first := kept()[0]
+	require.NoError(t, os.Rename(filepath.Join(a.Copies, first), filepath.Join(a.Copies, "school-daily-20260301-060000.db")))
+	for _, name := range []string{"school-daily-notes.db", "school-daily-20260228-060000.db", "school-daily-20260227-060000.db"} {
+		require.NoError(t, os.WriteFile(filepath.Join(a.Copies, name), nil, 0o600))
+	}
+	made, err := a.CopyNow(t.Context())
 	require.NoError(t, err)
-	assert.Len(t, list, 2)
-	assert.FileExists(t, filepath.Join(a.Copies, "school-daily-notes.db"), "what is not ours stays")
+	assert.Equal(t, []string{filepath.Base(made.Path), "school-daily-20260301-060000.db"}, kept(), "the two newest")
+	assert.FileExists(t, filepath.Join(a.Copies, "school-daily-notes.db"))
 	r, err := a.CheckNow(t.Context())
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)

@@ -17,7 +17,6 @@ import (
 
 	"cavix/demo"
 	"cavix/school"
-	"cavix/school/access"
 	"cavix/school/roster"
 	"cavix/store"
 	"cavix/web"
@@ -154,36 +153,6 @@ func TestJoiningIsBounded(t *testing.T) {
 	assert.NotEqual(t, "MILL47", code[1])
 	_, _, says, _ = join("Dale N.")
 	holds(t, says, "No class has this code")
-}
-
-// A flood of joins with a known code stops at the class's bound; who is on a list is not held up by it.
-func TestAFloodOfJoinsEnds(t *testing.T) {
-	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
-	require.NoError(t, err)
-	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	defer s.Close()
-	room, ctx, now := school.New(s), t.Context(), time.Now()
-	owner, err := room.Roster.SetUp(ctx, roster.Instructor{Login: "a", Name: "A"})
-	require.NoError(t, err)
-	class, err := room.Roster.AddClass(ctx, owner, "Mondays", "")
-	require.NoError(t, err)
-	passed := 0
-	for i := range 160 {
-		if _, err := room.Roster.Join(ctx, class, fmt.Sprintf("bogus %c%c", 'a'+i/26, 'a'+i%26), "hash",
-			now); err == nil {
-			passed++
-		} else {
-			assert.ErrorIs(t, err, roster.ErrCrowded)
-		}
-	}
-	assert.Equal(t, roster.MostJoining, passed)
-	_, err = room.Roster.Import(ctx, access.Actor{ID: owner, Name: "A", At: now}, class,
-		[]roster.ImportedPerson{{Name: "Real One"}})
-	require.NoError(t, err)
-	_, err = room.Roster.Join(ctx, class, "Real One", "hash", now)
-	assert.NoError(t, err)
-	_, err = room.Roster.Join(ctx, class, "Somebody Later", "hash", now.Add(11*time.Minute))
-	assert.ErrorIs(t, err, roster.ErrWaits, "since the class has a list")
 }
 
 // Clearing a passphrase, changing it and signing out elsewhere end the sessions that were begun before.

@@ -270,7 +270,9 @@ func (s *Solution) clean(step string) *attempt {
 
 // Predictions returns what each slip of a definite value would make of a step whose earlier entries are
 // right, in table order.
-func (s *Solution) Predictions(step string) []exercise.Prediction { return s.predictions(s.clean(step)) }
+func (s *Solution) Predictions(step string) []exercise.Prediction {
+	return s.predictions(s.clean(step))
+}
 
 func (s *Solution) predictions(a *attempt) []exercise.Prediction {
 	out := make([]exercise.Prediction, 0, 32)

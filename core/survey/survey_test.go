@@ -290,3 +290,21 @@ func BenchmarkStudy(b *testing.B) {
 		survey.Analyse(s)
 	}
 }
+
+// Up to 10 % of the tolerance readings serve, up to 30 % for some purposes; without limits the share of the spread
+// tells.
+func TestWhatReadingsServeFor(t *testing.T) {
+	share := func(x float64) *float64 { return &x }
+	for _, tt := range []struct {
+		tolerance, spread *float64
+		want              survey.Acceptability
+	}{
+		{share(9.9), share(80), survey.Acceptable}, {share(10), nil, survey.Acceptable}, {share(10.1), nil, survey.Conditional},
+		{share(30), share(1), survey.Conditional}, {share(30.1), share(1), survey.Unacceptable},
+		{nil, share(10), survey.Acceptable}, {nil, share(30), survey.Conditional}, {nil, share(31), survey.Unacceptable},
+		{nil, nil, survey.Undecided},
+	} {
+		a := survey.Analysis{All: survey.Variation{Tolerance: tt.tolerance, Spread: tt.spread}}
+		assert.Equal(t, tt.want, a.Acceptability(), tt)
+	}
+}
