@@ -353,7 +353,7 @@ func TestDailyCopies(t *testing.T) {
 	}
 	first := kept()[0]
 	require.NoError(t, os.Rename(filepath.Join(a.Copies, first), filepath.Join(a.Copies, "school-daily-20260301-060000.db")))
-	for _, name := range []string{"school-daily-notes.db", "school-daily-20260228-060000.db", "school-daily-20260227-060000.db"} {
+	for _, name := range []string{"school-daily-notes.db", "school-daily-20260228-060000.db"} {
 		require.NoError(t, os.WriteFile(filepath.Join(a.Copies, name), nil, 0o600))
 	}
 	made, err := a.CopyNow(t.Context())
