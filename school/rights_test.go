@@ -247,6 +247,14 @@ func TestRights(t *testing.T) {
 	}
 }
 
+// Who only looks at a class any more removes nothing from it, not even a study of their own.
+func TestAViewersOwnStudyStays(t *testing.T) {
+	t.Parallel()
+	s := newStaffed(t)
+	require.NoError(t, s.Roster.SetRole(t.Context(), s.by["owner"], s.class, "marker", access.Viewer))
+	require.ErrorIs(t, s.Studies.DropSurvey(t.Context(), s.by["marker"], s.mine), access.ErrForbidden)
+}
+
 // What arrives after an attempt was handed in, or from one who has left the class, does not count, however early its
 // page was read.
 func TestNothingCountsAfterTheEnd(t *testing.T) {
