@@ -192,7 +192,7 @@ func openBrowser(t testing.TB, base string, width, height int64) *browser {
 
 func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 	b.t.Helper()
-	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, time.Minute)
 	defer cancel()
 	if err := chromedp.Do(ctx, steps...); err != nil {
 		b.fail(err)
@@ -246,7 +246,7 @@ func eval[T any](b *browser, js string) T {
 func (b *browser) wait(js string) {
 	b.t.Helper()
 	var err error
-	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
 		var ok bool
 		if ok, err = chromedp.Run(b.ctx, chromedp.Evaluate[bool]("!!("+js+")")); err == nil && ok {
 			return
