@@ -18,8 +18,22 @@ import (
 //go:embed */*.txt */handbook/*.md
 var Files embed.FS
 
-// Languages lists the languages of the interface, English first.
-var Languages = []language.Tag{language.English, language.German, language.Spanish, language.French}
+// Languages lists the languages of the interface, a folder each: English first, the others by their tags.
+var Languages = languages()
+
+func languages() []language.Tag {
+	folders, err := Files.ReadDir(".")
+	if err != nil {
+		panic(err) // the folders are in the program
+	}
+	out := []language.Tag{language.English}
+	for _, f := range folders {
+		if tag := language.MustParse(f.Name()); tag != language.English {
+			out = append(out, tag)
+		}
+	}
+	return out
+}
 
 var catalogues = sync.OnceValue(func() map[language.Tag]*text.Catalogue {
 	out := map[language.Tag]*text.Catalogue{}

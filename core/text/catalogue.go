@@ -61,7 +61,7 @@ func Load(tag language.Tag, folder fs.FS, fallback *Catalogue) (*Catalogue, erro
 	base, _ := tag.Base()
 	g, known := grammars[base.String()]
 	if !known {
-		return nil, fmt.Errorf("there is no grammar for %q", tag)
+		g = bare
 	}
 	c := &Catalogue{Tag: tag, Fallback: fallback, grammar: g, entries: map[string]*entry{},
 		terms: map[string]map[Term]noun{}, is: map[Term]string{}}

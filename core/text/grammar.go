@@ -43,6 +43,19 @@ var grammars = map[string]grammar{
 	"fr": {2, map[string]int{"le": masculine, "la": feminine}, frenchPlural, french},
 }
 
+// bare is the grammar of a language that none is written for: it has no articles, and the plurals that the dictionary
+// gives.
+var bare = grammar{1, nil, func(word string, _ int) string { return word },
+	func(n noun, article string, f form) (string, error) {
+		switch {
+		case article != "":
+			return "", fmt.Errorf("this language has no grammar for %q", article)
+		case f != singular:
+			return n.several, nil
+		}
+		return n.word, nil
+	}}
+
 // noun reads an entry of the dictionary: "word | short", with the article behind a comma in a language with genders,
 // and the plural behind a semicolon (in German the genitive and the plural), where "-" stands for the word itself.
 func (g grammar) noun(s string) (noun, error) {

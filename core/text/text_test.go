@@ -140,6 +140,16 @@ func TestFallback(t *testing.T) {
 	assert.NotEqual(t, p.Key(), p.English().Key())
 }
 
+// A language that no grammar is written for is spoken all the same, without articles.
+func TestALanguageWithoutAGrammar(t *testing.T) {
+	fi := catalogue(t, "fi", "[about]\nmark: x\n[workshop]\nmark: viiva; viivat\n",
+		"[a]\nsays: {Mark}, {$n marks} {$n: rivi | riviä}\n", nil)
+	assert.Equal(t, "Viiva, 3 viivat riviä", fi.Printer(text.Words{}, language.Finnish).Say("a.says", "n", 3))
+	_, err := text.Load(language.Finnish, fstest.MapFS{"terms.txt": {Data: []byte("[about]\nmark: x\n[workshop]\nmark: viiva\n")},
+		"a.txt": {Data: []byte("[a]\nsays: {the mark}\n")}}, nil)
+	assert.ErrorContains(t, err, "no grammar")
+}
+
 // Numbers are written as the reader's region writes them, whatever the language.
 func TestNumbers(t *testing.T) {
 	c := catalogue(t, "en", "", "[a]\nb: c\n", nil)

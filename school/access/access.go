@@ -9,6 +9,13 @@ import (
 	"cavix/store"
 )
 
+// Taught holds for a class c that the instructor who asks leads, or teaches along in, and TaughtSheet for a sheet a of
+// such a class.
+const (
+	Taught      = "c.id IN (SELECT class FROM teaching WHERE instructor = ?)"
+	TaughtSheet = "a.class IN (SELECT class FROM teaching WHERE instructor = ?)"
+)
+
 func (svc *Service) Logging(ctx context.Context, by Actor, said text.Text, work func(*store.Tx) error) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		if err := work(tx); err != nil {

@@ -6,10 +6,26 @@ import (
 	"cavix/store"
 )
 
+// Role is what an instructor may do in a class.
+type Role string
+
+// The roles, from all to least.
+const (
+	Owner  Role = "leads" // everything
+	Marker Role = "marks" // mark, release, ask on the Board, keep people's passphrases and minutes
+	Viewer Role = "looks" // look only
+)
+
+// ranks orders the roles: who has one may do what asks for a lower one too.
+var ranks = map[Role]int{Viewer: 1, Marker: 2, Owner: 3}
+
+// May reports whether the role is enough for what asks another.
+func (r Role) May(what Role) bool { return ranks[r] > 0 && ranks[r] >= ranks[what] }
+
 // Right is what an instructor's role in a class must allow for a use case. The zero Right is nobody's.
 type Right struct{ needs Role }
 
-// The rights of use cases: this is the only place that says which role each needs.
+// The rights of use cases: this file is the only place that says which role each needs.
 var (
 	ViewClass = Right{Viewer} // every page of a class, its sheets and studies
 
