@@ -44,6 +44,7 @@ type Racked struct {
 	Warning    text.Text // what its book says against using it; nothing where nothing does
 }
 
+// OpenRacked opens a row of the Rack: its document as an instrument, or why it cannot be read.
 func OpenRacked(k RackedRow) Racked {
 	out := Racked{ID: k.ID, Name: k.Name, Document: k.Document, Changed: k.Changed, Shared: k.Shared}
 	in := new(instrument.Instrument)

@@ -7,6 +7,7 @@ import (
 	"cavix/store"
 )
 
+// Wordings makes the wordings of slips from their rows; an error is passed on.
 func Wordings(list []Wording, err error) (exercise.SlipWordings, error) {
 	out := make(exercise.SlipWordings, len(list))
 	for _, w := range list {

@@ -279,6 +279,7 @@ const StudentColumns = `SELECT s.id, s.class, c.name, s.name, s.hash, s.extra_mi
 	s.team, s.gone, s.waits, c.archived IS NOT NULL OR c.binned IS NOT NULL, s.entry, s.number, s.language, c.owner
 	FROM students s JOIN classes c ON c.id = s.class `
 
+// ScanStudent reads a row of the students with their class.
 func ScanStudent(r store.Row) (st Student, err error) {
 	var gone *int64
 	err = r.Scan(&st.ID, &st.Class, &st.ClassName, &st.Name, &st.Hash, &st.Extra, &st.Zone, &st.Words, &st.Practice,

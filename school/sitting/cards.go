@@ -27,6 +27,7 @@ type Card struct {
 	Marks, Of length.Number    // what stands: the instructor's own mark where there is one
 }
 
+// OpenCard opens a row of the cards: its item, what stands in its boxes, and what was checked.
 func OpenCard(k CardRow) (Card, error) {
 	c := Card{CardRow: k, Marks: length.FromHalves(k.Half), Of: length.FromHalves(k.Of)}
 	if k.Own != nil {

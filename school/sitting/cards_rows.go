@@ -31,6 +31,7 @@ type Assignment struct {
 	Slip       string    // the most frequent first slip among them, if any
 }
 
+// ScanAssignment reads a row of the sheets that were given.
 func ScanAssignment(r store.Row) (a Assignment, err error) {
 	var given int64
 	var half, of, opens, closes, released *int64
@@ -550,6 +551,7 @@ type Mark struct {
 	Typed      bool   // something stands in the boxes of a card that is not done
 }
 
+// ScanMark reads a row of what a card came to.
 func ScanMark(r store.Row) (m Mark, err error) {
 	var half, of, answered *int64
 	var slip *string

@@ -27,6 +27,7 @@ type Given struct {
 // HasClosed reports whether the closing time of the sheet has gone by.
 func (g Given) HasClosed(at time.Time) bool { return !g.Closes.IsZero() && !at.Before(g.Closes) }
 
+// OpenGiven opens a sheet that was given; an error is passed on.
 func OpenGiven(a Assignment, err error) (Given, error) {
 	if err != nil {
 		return Given{}, err
@@ -38,6 +39,7 @@ func OpenGiven(a Assignment, err error) (Given, error) {
 	return g, nil
 }
 
+// OpenAll opens sheets that were given; an error is passed on.
 func OpenAll(list []Assignment, err error) ([]Given, error) {
 	out := make([]Given, len(list))
 	for i, a := range list {

@@ -111,6 +111,7 @@ func (svc *Service) inSurvey(ctx context.Context, student, id int64, work func(*
 	})
 }
 
+// OpenSurvey opens a study; an error is passed on.
 func OpenSurvey(k SurveyRow, err error) (Survey, error) {
 	if err != nil {
 		return Survey{}, err
