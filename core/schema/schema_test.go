@@ -98,7 +98,7 @@ func TestEverySchemaHasExamples(t *testing.T) {
 	require.NoError(t, err)
 	kinds, err := filepath.Glob("kinds/*.schema.json")
 	require.NoError(t, err)
-	require.Len(t, kinds, 11)
+	require.GreaterOrEqual(t, len(kinds), 11)
 	for _, path := range append(paths, kinds...) {
 		b, err := os.ReadFile(path)
 		require.NoError(t, err)
