@@ -127,7 +127,7 @@ func (s *testSchool) draft(student int64, c sitting.Card, typed exercise.Answer)
 	return s.Sitting.SaveDraft(s.t.Context(), student, c, s.stands(student), typed)
 }
 
-// hint takes one rung of help.
+// hint takes one hint.
 func (s *testSchool) hint(student int64, c sitting.Card) {
 	s.t.Helper()
 	require.NoError(s.t, s.Sitting.TakeHint(s.t.Context(), student, c, s.stands(student)))
@@ -399,7 +399,7 @@ func TestHintsHistoryAndWords(t *testing.T) {
 	}
 	require.ErrorIs(t, s.Sitting.TakeHint(ctx, s.rival, k, s.stands(s.pupil)), sitting.ErrOver,
 		"of another's card nothing is taken")
-	assert.Equal(t, 3, s.card(s.pupil, 1).Hints, "the ladder ends")
+	assert.Equal(t, 3, s.card(s.pupil, 1).Hints, "there are no more hints")
 	a := s.right(k)
 	x, err := length.Parse(a["main"])
 	require.NoError(t, err)

@@ -475,7 +475,7 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	holds(t, says, `class="tag"`, "the mark is flagged")
 	wren.post("/my/3/8/hint", "")
 	_, _, says = wren.post("/my/3/8/hint", "")
-	assert.NotContains(t, says, "More help", "the ladder ends")
+	assert.NotContains(t, says, "More help", "there are no more hints")
 	_, _, says = wren.post("/my/3/8", "main=1&do=anyway")
 	holds(t, says, "3 hints used")
 	holds(t, says, "0 of 6")

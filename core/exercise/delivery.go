@@ -44,7 +44,7 @@ type Help string
 
 // The ways to help.
 const (
-	HelpAsBefore Help = ""       // every rung, at its cost alone
+	HelpAsBefore Help = ""       // every hint, at its cost alone
 	HelpNone     Help = "none"   // none
 	HelpWhere    Help = "where"  // where to look
 	HelpMark     Help = "mark"   // which mark counts
@@ -162,7 +162,7 @@ func (c Delivery) check(bad *refusal.Refusal) {
 // Tries is how often the sheet may be taken.
 func (c Delivery) Tries() int { return max(1, c.Attempts) }
 
-// HintSteps returns the rungs of a card's help that the sheet offers.
+// HintSteps returns the hints of a card that the sheet offers.
 func (c Delivery) HintSteps(all []Hint) []Hint {
 	most := map[Help]int{HelpNone: 0, HelpWhere: 1, HelpMark: 2}
 	n, limited := most[c.Help]

@@ -12,11 +12,11 @@ import (
 )
 
 func TestHelp(t *testing.T) {
-	ladder := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")},
+	hints := []exercise.Hint{{Text: text.Typed("where")}, {Text: text.Typed("mark")},
 		{Text: text.Typed("worked"), Worked: true}}
 	for _, c := range []struct {
-		of    exercise.Delivery
-		rungs int
+		of      exercise.Delivery
+		offered int
 	}{
 		{exercise.Delivery{}, 3},
 		{exercise.Delivery{Help: exercise.HelpNone}, 0},
@@ -25,17 +25,17 @@ func TestHelp(t *testing.T) {
 		{exercise.Delivery{Help: exercise.HelpWorked}, 3},
 		{exercise.Delivery{Help: exercise.HelpWorked, Mode: exercise.Test}, 0},
 	} {
-		assert.Len(t, c.of.HintSteps(ladder), c.rungs, "%+v", c.of)
+		assert.Len(t, c.of.HintSteps(hints), c.offered, "%+v", c.of)
 	}
 	short := []exercise.Hint{{Text: text.Typed("worked"), Worked: true}}
-	assert.Empty(t, exercise.Delivery{Help: exercise.HelpMark}.HintSteps(short), "a single rung that gives all away")
+	assert.Empty(t, exercise.Delivery{Help: exercise.HelpMark}.HintSteps(short), "a single hint that gives all away")
 
 	sheet := exercise.Sheet{Delivery: exercise.Delivery{Help: exercise.HelpWorked}, HintCost: 1}
 	for taken, want := range []string{"3", "2 1/2", "2", "0"} {
-		assert.Equal(t, want, sheet.Earned(length.Int(3), ladder[:taken]).Fraction(), "%d rungs", taken)
+		assert.Equal(t, want, sheet.Earned(length.Int(3), hints[:taken]).Fraction(), "%d hints", taken)
 	}
 	before := exercise.Sheet{HintCost: 1} // given when there was no choice: the cost alone
-	assert.Equal(t, "1 1/2", before.Earned(length.Int(3), ladder).Fraction())
+	assert.Equal(t, "1 1/2", before.Earned(length.Int(3), hints).Fraction())
 }
 
 func TestWhichAttemptCounts(t *testing.T) {

@@ -49,7 +49,7 @@ type Item interface {
 	Mark(Answer) (Result, error)
 	// Explain puts what an answer came to in words, and says where on the figures to look.
 	Explain(Answer, Wording) (Explanation, error)
-	// Hints are the rungs of help, from where to look to the whole working.
+	// Hints are the hints, from where to look to the whole working.
 	Hints() ([]Hint, error)
 	// Predictions are the wrong values that known slips give, field by field in table order, where all
 	// earlier entries are right.
@@ -182,7 +182,7 @@ type Pointing struct {
 	TakenFiner *int
 }
 
-// Hint is one rung of the ladder of help on a card.
+// Hint is one hint on a card.
 type Hint struct {
 	Text   text.Text
 	Shown  []Pointing // on the figures besides

@@ -27,7 +27,7 @@ type Sheet struct {
 	Delivery
 	Blocks   []Block
 	Method   Method
-	HintCost int // half marks for each rung of help that is taken
+	HintCost int // half marks for each hint that is taken
 	Dealer   int // the version of dealing; 0 for the first
 	Effort   int // how hard it is looked for telling values, 0 to MaxEffort
 }
@@ -116,7 +116,7 @@ func (s *Sheet) Cards() int {
 	return n
 }
 
-// Cost is what so many rungs of help take off a card's marks.
+// Cost is what so many hints take off a card's marks.
 func (s *Sheet) Cost(hints int) length.Number { return length.Frac(int64(hints*s.HintCost), 2) }
 
 // Check refuses a sheet that cannot be dealt, with a refusal.Refusal naming each field: those of a block

@@ -342,7 +342,7 @@ func (it *Choice) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Choice) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Choice) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -361,7 +361,7 @@ func (it *Choice) Explain(a exercise.Answer, voice exercise.Wording) (exercise.E
 	term := it.place().Term(it.Ask[0])
 	s := story{fields: it.Fields(), result: r, right: text.New("choose.right", "term", term, "value", right)}
 	s.wrong = func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		says := voice.Account(m.Slips, v.Advice)
+		says := wording.Account(m.Slips, v.Advice)
 		if says == nil {
 			says = []text.Text{v.Stands()}
 		}

@@ -301,7 +301,7 @@ func (it *Conversion) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Conversion) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Conversion) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -315,7 +315,7 @@ func (it *Conversion) Explain(a exercise.Answer, voice exercise.Wording) (exerci
 		e.Shown = append(e.Shown, exercise.Pointing{Figure: f.Name, Line: -1, Look: -1})
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+		says := wording.Account(m.Slips, func(c exercise.Code) text.Text {
 			switch {
 			case c == tenfold && strings.Contains(m.Expected, "/"):
 				return text.New("convert.tenfold-fraction." + sizeOf(m))

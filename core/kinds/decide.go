@@ -415,7 +415,7 @@ func (it *Decision) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Decision) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Decision) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := it.mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -435,11 +435,11 @@ func (it *Decision) Explain(a exercise.Answer, voice exercise.Wording) (exercise
 	}
 	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Name != fieldVerdict {
-			return r.explain(s.View(f.Name, m.Value), f, m, voice)
+			return r.explain(s.View(f.Name, m.Value), f, m, wording)
 		}
 		left, verdict := it.judged(own)
 		return text.New("decide.wrong", "given", option(m.Given), "due", option(m.Due())),
-			append(voice.Account(m.Slips, func(c exercise.Code) text.Text { return it.advice(c, s) }),
+			append(wording.Account(m.Slips, func(c exercise.Code) text.Text { return it.advice(c, s) }),
 				text.New("decide.because", "left", left, "verdict", option(verdict)))
 	}, right: text.New("decide.right", "left", left, "verdict", option(verdict))}.tell(&e)
 	r.point(&e, s, result)

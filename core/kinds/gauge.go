@@ -365,7 +365,7 @@ func (it *Gauging) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Gauging) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Gauging) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -376,7 +376,7 @@ func (it *Gauging) Explain(a exercise.Answer, voice exercise.Wording) (exercise.
 		Right: text.Numbers(it.withUnit(not))}}}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Input == exercise.Length {
-			return wrote(f, m), append(voice.Account(m.Slips, it.advice), it.rule())
+			return wrote(f, m), append(wording.Account(m.Slips, it.advice), it.rule())
 		}
 		says := "gauge.of-same-size"
 		if strings.HasPrefix(f.Name, fieldVerdict) {

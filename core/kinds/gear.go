@@ -345,7 +345,7 @@ func (it *GearTooth) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *GearTooth) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := it.mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -356,13 +356,13 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Wording) (exercis
 	story{fields: it.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		switch f.Name {
 		case fieldAddendum:
-			says := voice.Account(m.Slips, func(exercise.Code) text.Text { return text.New("gear.rule") })
+			says := wording.Account(m.Slips, func(exercise.Code) text.Text { return text.New("gear.rule") })
 			if says == nil {
 				says = []text.Text{text.New("gear.rule")}
 			}
 			return wrote(f, m), says
 		case fieldUpright:
-			says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+			says := wording.Account(m.Slips, func(c exercise.Code) text.Text {
 				return text.New("gear.probably", "slip", c.Name())
 			})
 			if says == nil {
@@ -371,7 +371,7 @@ func (it *GearTooth) Explain(a exercise.Answer, voice exercise.Wording) (exercis
 			return text.New("gear.upright-shows", "shows", it.shows(it.Start.Add(m.Value.Mul(it.tenth()))), "target",
 				target), says
 		}
-		return r.explain(s.View(f.Name, m.Value), f, m, voice)
+		return r.explain(s.View(f.Name, m.Value), f, m, wording)
 	}}.tell(&e)
 	if m := result.Field(fieldUpright); m != nil && m.Outcome == exercise.Right && e.Field == "" && len(r.Ask) == 0 {
 		e.Headline = text.New("gear.right", "target", target)

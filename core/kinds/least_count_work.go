@@ -126,7 +126,7 @@ func (it *LeastCount) shown() []exercise.Pointing {
 }
 
 // Explain puts an answer in words.
-func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *LeastCount) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -136,7 +136,7 @@ func (it *LeastCount) Explain(a exercise.Answer, voice exercise.Wording) (exerci
 		e.Work = append(e.Work, exercise.Equation{Left: line})
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+		says := wording.Account(m.Slips, func(c exercise.Code) text.Text {
 			switch {
 			case c == slips.PlaceShift && strings.Contains(m.Expected, "/"): // there is no decimal point in it
 				return text.New("least-count.tenfold." + sizeOf(m))

@@ -312,7 +312,7 @@ func (it *Picking) Hints() ([]exercise.Hint, error) {
 }
 
 // Explain puts an answer in words.
-func (it *Picking) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Picking) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -331,12 +331,12 @@ func (it *Picking) Explain(a exercise.Answer, voice exercise.Wording) (exercise.
 		n, _ := strconv.Atoi(m.Given)
 		in := it.Instruments[n-1]
 		var says []text.Text // every reason is one
-		for _, c := range voice.Wordings.Named(m.Slips) {
+		for _, c := range wording.Wordings.Named(m.Slips) {
 			advice := it.advice(c, in)
-			if own := voice.Wordings[c].Advice; own != "" {
+			if own := wording.Wordings[c].Advice; own != "" {
 				advice = text.Typed(own)
 			}
-			says = append(says, text.Run(advice, text.Typed(voice.Wordings[c].Note)))
+			says = append(says, text.Run(advice, text.Typed(wording.Wordings[c].Note)))
 		}
 		return text.New("pick.wrong", "name", in.Name(), "right", best), says
 	}, right: text.New("pick.right")}.tell(&e)

@@ -376,14 +376,14 @@ func (r *Reading) work(v slips.View) []exercise.Equation {
 
 // Explain puts an answer in words: what is right so far, the first step that went wrong, how the two
 // differ to the eye, and one sentence of advice.
-func (r *Reading) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (r *Reading) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	result, s, err := r.mark(a, r.Fields(), nil)
 	if err != nil {
 		return exercise.Explanation{}, err
 	}
 	e := exercise.Explanation{Work: r.work(s.View("", length.Number{}))}
 	story{fields: r.Fields(), result: result, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		return r.explain(s.View(f.Name, m.Value), f, m, voice)
+		return r.explain(s.View(f.Name, m.Value), f, m, wording)
 	}}.tell(&e)
 	r.point(&e, s, result)
 	return e, nil
@@ -401,7 +401,7 @@ func (r *Reading) point(e *exercise.Explanation, s *slips.Solution, result exerc
 }
 
 // explain puts the first wrong step in words.
-func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, voice exercise.Wording) (text.Text,
+func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, wording exercise.Wording) (text.Text,
 	[]text.Text) {
 	headline := wrote(f, m)
 	switch f.Name {
@@ -414,7 +414,7 @@ func (r *Reading) explain(v slips.View, f exercise.Field, m exercise.Mark, voice
 		headline = text.Run(text.New("story.wrote-it", "given", entered(m)), v.MarkStands())
 	}
 	body := fromOwn(f, m)
-	says := voice.Account(m.Slips, v.Advice)
+	says := wording.Account(m.Slips, v.Advice)
 	if says == nil {
 		says = []text.Text{v.Again()}
 	}

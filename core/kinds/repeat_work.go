@@ -108,7 +108,7 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 }
 
 // Explain puts an answer in words, and points at the reading that went wrong.
-func (it *Repeat) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Repeat) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -118,28 +118,28 @@ func (it *Repeat) Explain(a exercise.Answer, voice exercise.Wording) (exercise.E
 		return e, err
 	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		return it.explain(&e, f, m, voice)
+		return it.explain(&e, f, m, wording)
 	}}.tell(&e)
 	return e, nil
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.
 func (it *Repeat) explain(e *exercise.Explanation, f exercise.Field, m exercise.Mark,
-	voice exercise.Wording) (text.Text, []text.Text) {
+	wording exercise.Wording) (text.Text, []text.Text) {
 	if rest, reading := strings.CutPrefix(f.Name, "r."); reading {
 		g, i := cellOf(rest)
 		solutions, err := it.place().Solutions(it.Readings[g][i], nil)
 		if err == nil {
 			v := solutions[0].View(it.step(), m.Value)
 			e.Figure, e.Shown = f.Name, []exercise.Pointing{v.Pointing(f.Name)}
-			says := voice.Account(m.Slips, v.Advice)
+			says := wording.Account(m.Slips, v.Advice)
 			if says == nil {
 				says = []text.Text{v.Stands()}
 			}
 			return wrote(f, m), says
 		}
 	}
-	says := voice.Account(m.Slips, func(c exercise.Code) text.Text { return text.New("repeat.advice-" + string(c)) })
+	says := wording.Account(m.Slips, func(c exercise.Code) text.Text { return text.New("repeat.advice-" + string(c)) })
 	if says == nil {
 		says = []text.Text{text.New("repeat.explain")}
 	}

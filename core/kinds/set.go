@@ -329,7 +329,7 @@ func (it *Set) work(v slips.View, named length.Number) []exercise.Equation {
 }
 
 // Explain puts an answer in words, and points at what is read where the figure stands.
-func (it *Set) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Explanation, error) {
+func (it *Set) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
 	r, err := it.Mark(a)
 	if err != nil {
 		return exercise.Explanation{}, err
@@ -355,7 +355,7 @@ func (it *Set) Explain(a exercise.Answer, voice exercise.Wording) (exercise.Expl
 	}
 	story{fields: it.Fields(), result: r, right: text.Run(text.New("set.right", "shows", stands), task),
 		wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-			says := voice.Account(m.Slips, func(c exercise.Code) text.Text {
+			says := wording.Account(m.Slips, func(c exercise.Code) text.Text {
 				return text.New("set.reads-to", "value", write(named), "slip", c.Name())
 			})
 			if says == nil {

@@ -191,11 +191,11 @@ type Past struct {
 // Identifiable lists the slips that a card could tell of a student who has taken some of its help: one whose whole
 // working was shown tells nothing.
 func Identifiable(it exercise.Item, hints int) ([]exercise.Code, error) {
-	ladder, err := it.Hints()
+	all, err := it.Hints()
 	if err != nil {
 		return nil, err
 	}
-	if slices.ContainsFunc(ladder[:min(hints, len(ladder))], func(h exercise.Hint) bool { return h.Worked }) {
+	if slices.ContainsFunc(all[:min(hints, len(all))], func(h exercise.Hint) bool { return h.Worked }) {
 		return nil, nil
 	}
 	told, err := kinds.All.Telling(it)

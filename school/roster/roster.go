@@ -318,7 +318,7 @@ func closeDoor(ctx context.Context, tx *store.Tx, by access.Actor, class int64, 
 	if err := updateJoining(ctx, tx, class, JoinAsked); err != nil {
 		return err
 	}
-	return by.Log(ctx, tx, class, text.New("log.close-door"))
+	return by.Log(ctx, tx, class, text.New("log.close-joining"))
 }
 
 // ListColumns is what each column of the list was that a class imported last, by its head.

@@ -143,7 +143,7 @@ func (svc *Service) SaveDraft(ctx context.Context, student int64, c Card, s Stat
 	})
 }
 
-// TakeHint notes that one more rung of help was taken on a student's own card.
+// TakeHint notes that one more hint was taken on a student's own card.
 func (svc *Service) TakeHint(ctx context.Context, student int64, c Card, s State) error {
 	hints, err := c.Item.Hints()
 	if err != nil {
@@ -282,11 +282,11 @@ func NewMarked(
 ) (m Marked, err error) {
 	marks := r.Marks
 	if c.Hints > 0 {
-		ladder, err := it.Hints()
+		hints, err := it.Hints()
 		if err != nil {
 			return m, err
 		}
-		marks = sheet.Earned(marks, ladder[:min(c.Hints, len(ladder))])
+		marks = sheet.Earned(marks, hints[:min(c.Hints, len(hints))])
 	}
 	m.Half, m.Of = length.ToHalves(marks), length.ToHalves(r.Of)
 	if c.Undone {
@@ -326,10 +326,10 @@ func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
 // Wording is how a card's explanation speaks to its student: with the slips made before, and in the words
 // of the instructor.
 func (svc *Service) Wording(ctx context.Context, student, card int64) (v exercise.Wording, err error) {
-	return svc.voice(ctx, student, card, true)
+	return svc.wording(ctx, student, card, true)
 }
 
-// WordingFor is Voice as an instructor hears it: without what the student made in practice, unless the class shows
+// WordingFor is Wording as an instructor sees it: without what the student made in practice, unless the class shows
 // that.
 func (svc *Service) WordingFor(ctx context.Context, instructor, student, card int64) (v exercise.Wording, err error) {
 	if err := access.ViewClass.OnStudent(ctx, svc.store, instructor, student); err != nil {
@@ -339,10 +339,10 @@ func (svc *Service) WordingFor(ctx context.Context, instructor, student, card in
 	if err != nil {
 		return v, err
 	}
-	return svc.voice(ctx, student, card, st.Practice == roster.SeesEach)
+	return svc.wording(ctx, student, card, st.Practice == roster.SeesEach)
 }
 
-func (svc *Service) voice(ctx context.Context, student, card int64, practice bool) (v exercise.Wording, err error) {
+func (svc *Service) wording(ctx context.Context, student, card int64, practice bool) (v exercise.Wording, err error) {
 	read := svc.store
 	count := func(list []Tally, err error) (map[exercise.Code]int, error) {
 		out := make(map[exercise.Code]int, len(list))

@@ -234,7 +234,7 @@ type CardRow struct {
 	Half, Of   int64  // twice the marks
 	Slip       string // the first slip of the card
 	Answered   time.Time
-	Hints      int    // rungs of help taken
+	Hints      int    // hints taken
 	Late       bool   // answered after the sheet had closed
 	Hidden     bool   // marked, and not told to the student yet
 	Own        *int64 // twice the instructor's own mark, if there is one
@@ -342,7 +342,7 @@ func saveDraft(ctx context.Context, tx *store.Tx, student, card int64, typed str
 	)
 }
 
-// takeHint notes that a student has taken one more rung of help on an own card, up to most.
+// takeHint notes that a student has taken one more hint on an own card, up to most.
 func takeHint(ctx context.Context, tx *store.Tx, student, card int64, most int) error {
 	_, err := tx.Exec(ctx, store.Named("sitting.takeHint",
 		"UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL"), most, card,

@@ -279,7 +279,7 @@ func (svc *Service) KeepPractice(ctx context.Context, student int64, c Card, typ
 	})
 }
 
-// HelpPractice notes that one more rung of help was taken on a practised card. It costs nothing.
+// HelpPractice notes that one more hint was taken on a practised card. It costs nothing.
 func (svc *Service) HelpPractice(ctx context.Context, student int64, c Card) error {
 	hints, err := c.Item.Hints()
 	if err != nil {

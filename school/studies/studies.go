@@ -85,7 +85,7 @@ func (svc *Service) SetToothDepth(ctx context.Context, student, id int64, a exer
 		}
 		it := s.SetupCard(student)
 		if empty := exercise.Empty(it, a); len(empty) > 0 {
-			return refusal.New("setup", "log.set-tongue", "empty", empty[0])
+			return refusal.New("setup", "log.left-empty", "empty", empty[0])
 		}
 		if _, err := it.Mark(a); err != nil {
 			return err

@@ -41,7 +41,7 @@ type Handler struct {
 	guard    guard
 }
 
-// New returns a door.
+// New returns the handler of the pages by which people come in.
 func New(s *ui.Site, key string, demo []SignIn) *Handler {
 	return &Handler{Site: s, SetupKey: key, Demo: demo, hashing: newHashing()}
 }

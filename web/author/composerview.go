@@ -276,7 +276,7 @@ func newConductView(say *text.Printer, d exercise.Sheet, rack []rack.Racked, err
 	}
 	if d.Help == exercise.HelpAsBefore {
 		v.Choices["help"] = append(
-			[]ui.OptionView{{Value: "", Text: text.New("author.composerview.as-before-every-rung"), On: true}},
+			[]ui.OptionView{{Value: "", Text: text.New("author.composerview.as-before-every-hint"), On: true}},
 			v.Choices["help"]...)
 	}
 	own := d.Picture != nil

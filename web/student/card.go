@@ -91,13 +91,13 @@ func (h Handler) state(
 			return out, nil
 		}
 		out.Result = c.Result
-		voice, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
-		out.Wording = voice
+		wording, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
+		out.Wording = wording
 		return out, err
 	}
-	ladder, err := c.Item.Hints()
-	ladder = st.Sheet.HintSteps(ladder)
-	out.Hints = ladder[:min(c.Hints, len(ladder))]
+	hints, err := c.Item.Hints()
+	hints = st.Sheet.HintSteps(hints)
+	out.Hints = hints[:min(c.Hints, len(hints))]
 	return out, err
 }
 
@@ -140,7 +140,7 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c s
 	default:
 		v.Action, v.Draft, v.Help, v.Hand = at(c.N), at(c.N)+"/draft", at(c.N)+"/hint", sheet
 		v.Test = st.Test()
-		if err := rung(&v, c, st, len(fill.Hints)); err != nil {
+		if err := nextHint(&v, c, st, len(fill.Hints)); err != nil {
 			return err
 		}
 	}
@@ -153,17 +153,17 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c s
 	return h.Render(w, r, http.StatusOK, "card", text.Typed(st.Title), v)
 }
 
-// rung says what the next rung of help costs, where the sheet offers one.
-func rung(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
-	ladder, err := c.Item.Hints()
+// nextHint says what the next hint costs, where the sheet offers one.
+func nextHint(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error {
+	hints, err := c.Item.Hints()
 	if err != nil {
 		return err
 	}
-	offered := st.Sheet.HintSteps(ladder)
+	offered := st.Sheet.HintSteps(hints)
 	if taken >= len(offered) {
 		return nil
 	}
-	v.NextHint = text.New("student.card.rung")
+	v.NextHint = text.New("student.card.hint-is-free")
 	switch cost := st.Sheet.Cost(1); {
 	case st.Sheet.Spent(offered[taken : taken+1]):
 		v.NextHint = text.New("student.card.all-marks")
@@ -206,7 +206,7 @@ func (h Handler) cardPost(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// hint takes one more rung of help on a card, and keeps what is written.
+// hint takes one more hint on a card, and keeps what is written.
 func (h Handler) hint(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err == nil && !c.Done() {

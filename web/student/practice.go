@@ -225,12 +225,12 @@ func (h Handler) practiceState(r *http.Request, c sitting.Card, boxes exercise.A
 		At: practiceAt(c.N) + "/figure"}
 	if c.Done() {
 		st.Answer = c.Answer
-		voice, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
-		st.Wording = voice
+		wording, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
+		st.Wording = wording
 		return st, err
 	}
-	ladder, err := c.Item.Hints()
-	st.Hints = ladder[:min(c.Hints, len(ladder))]
+	hints, err := c.Item.Hints()
+	st.Hints = hints[:min(c.Hints, len(hints))]
 	return st, err
 }
 
@@ -254,11 +254,11 @@ func (h Handler) showPractice(w http.ResponseWriter, r *http.Request, status int
 	}
 	if !c.Done() {
 		v.Action, v.Draft, v.Why = practiceAt(c.N), practiceAt(c.N)+"/draft", text.ReadStored(p.Why)
-		ladder, err := c.Item.Hints()
+		hints, err := c.Item.Hints()
 		if err != nil {
 			return err
 		}
-		if len(fill.Hints) < len(ladder) {
+		if len(fill.Hints) < len(hints) {
 			v.NextHint = text.New("word.free")
 		}
 	}

@@ -34,15 +34,15 @@ type CardView struct {
 
 	Action string // where the boxes go; "" when nothing can be filled in
 	Draft  string // where half-filled boxes are kept; "" when they are not
-	Help   string // where a rung of help is taken; "" where the boxes go
+	Help   string // where a hint is taken; "" where the boxes go
 	Tables []LineView
 	Lines  []LineView
 	Empty  text.Text // names of boxes left empty, to be confirmed
 	Undo   string    // where the check can be undone; "" where it cannot
 	Note   text.Text // something to be said before anything else
 
-	Hints    []text.Text // rungs of help taken, in words
-	NextHint text.Text   // what the next rung costs; "" when there is none
+	Hints    []text.Text // hints taken, in words
+	NextHint text.Text   // what the next hint costs; "" when there is none
 
 	Own       bool // the mark is the instructor's own
 	Reason    text.Text
@@ -180,7 +180,7 @@ type CardState struct {
 	Answer  exercise.Answer  // what stands in its boxes
 	Result  *exercise.Result // once it is checked
 	Wording exercise.Wording
-	Hints   []exercise.Hint // rungs that were taken
+	Hints   []exercise.Hint // that were taken
 	Figure  string          // asked to be in sight; "" for the card's own choice
 	At      string          // address of the card's figures, "" where they cannot be asked for
 	Said    *text.Printer
