@@ -10,7 +10,7 @@ import (
 	"cavix/core/refusal"
 )
 
-// Plan is what parts are compared with.
+// Plan holds the nominal size and the limits that parts are compared with.
 type Plan struct {
 	Nominal length.Number  `json:"nominal"` // at which the gauge was zeroed
 	Lower   *length.Number `json:"lower,omitempty"`
@@ -45,7 +45,7 @@ func (p Plan) Check() error {
 	return bad.Err()
 }
 
-// Reading is what a gauge sent.
+// Reading is one line sent by a gauge.
 type Reading struct {
 	Number    int // that it was sent with; 0 where there is none
 	Deviation length.Number

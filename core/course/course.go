@@ -19,7 +19,7 @@ import (
 	"cavix/core/words"
 )
 
-// Course is what is carried.
+// Course is the content of a course file.
 type Course struct {
 	Name        string // of the class
 	Instruments []*instrument.Instrument
@@ -28,7 +28,7 @@ type Course struct {
 	Class       *Class // how the class reads and speaks; nil where only documents are carried
 }
 
-// Class is how a class reads and speaks.
+// Class holds the conventions and the words of a class.
 type Class struct {
 	Method exercise.Method
 	Words  words.Set

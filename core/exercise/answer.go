@@ -23,7 +23,7 @@ func ParseAnswer(data []byte) (Answer, error) {
 	return a, nil
 }
 
-// Entry is what stands in one box, read.
+// Entry is the parsed text of one box.
 type Entry struct {
 	Text      string // as it was typed
 	Typed     length.Typed

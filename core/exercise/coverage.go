@@ -29,7 +29,7 @@ type Covered struct {
 	Dots []Dot
 }
 
-// Count is how many cards tell so much of the slip, or more.
+// Count returns the number of cards that identify the slip at least to this degree.
 func (c Covered) Count(least Dot) int {
 	n := 0
 	for _, d := range c.Dots {

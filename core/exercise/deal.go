@@ -192,10 +192,10 @@ func (d *Dealer) Try() {
 	}
 }
 
-// Tries is how many values are to be drawn for a card, of which the most telling is kept.
+// Tries returns the number of values to draw for a card; the dealer keeps the most telling one.
 func (d *Dealer) Tries() int { return []int{8, 24, 72}[min(max(d.effort, 0), MaxEffort)] }
 
-// seats is how many neighbours get other first cards.
+// seats is the number of neighbours whose first cards differ.
 const seats = 32
 
 // Mine reports whether a value is one that the student may have on the first card of the sheet: values are shared
@@ -204,7 +204,7 @@ func (d *Dealer) Mine(number int) bool {
 	return !d.first || (number%seats+seats)%seats == d.seat%seats
 }
 
-// Draws is how often a value is drawn anew that the student should not have, before a wish is given up.
+// Draws returns the number of times an unwanted value is drawn again before a wish is given up.
 func (d *Dealer) Draws() int {
 	if d.first {
 		return 10 * seats // to find one that no neighbour has
@@ -455,7 +455,7 @@ func (d *Dealer) Stretch() (Stretch, bool) {
 	return d.cycle[d.card], true
 }
 
-// cardsOf is how many cards of a block are of its nth instrument.
+// cardsOf returns the number of cards of a block that use its nth instrument.
 func (b Block) cardsOf(n int) int { return (b.Cards - n + len(b.Instruments) - 1) / len(b.Instruments) }
 
 // shares chooses just so many per cent of the cards of every instrument of a block.

@@ -30,7 +30,7 @@ type Delivery struct {
 	Figures Figures    `json:"figures,omitempty"` // of a test, until its results are told
 }
 
-// Mode is how a sheet is told what it came to.
+// Mode says when students see the results of a sheet.
 type Mode string
 
 // The modes.
@@ -39,7 +39,7 @@ const (
 	Test     Mode = "test" // nothing is told before it is handed in and released
 )
 
-// Help is how far help on a card may go.
+// Help limits the hints on a card.
 type Help string
 
 // The ways to help.
@@ -159,7 +159,7 @@ func (c Delivery) check(bad *refusal.Refusal) {
 	}
 }
 
-// Tries is how often the sheet may be taken.
+// Tries returns the number of attempts that the sheet allows.
 func (c Delivery) Tries() int { return max(1, c.Attempts) }
 
 // HintSteps returns the hints of a card that the sheet offers.
@@ -191,7 +191,7 @@ func (c Delivery) Spent(taken []Hint) bool {
 	return false
 }
 
-// Earned is what is left of a card's marks when help was taken.
+// Earned returns the marks of a card less the cost of the hints taken.
 func (s *Sheet) Earned(marks length.Number, taken []Hint) length.Number {
 	left := marks.Sub(s.Cost(len(taken)))
 	if left.Sign() < 0 || s.Spent(taken) {

@@ -42,7 +42,7 @@ type Item interface {
 	Lines() []Line
 	// Facts are printed beside the figure.
 	Facts() Facts
-	// Figures are what the card shows, the one to begin with first.
+	// Figures lists the drawings of the card; the first is shown first.
 	Figures() []Figure
 	// Mark marks an answer. An entry that cannot be read is not wrong but handed back: the error is then a
 	// refusal.Refusal whose fields are those of the card.
@@ -84,7 +84,7 @@ const (
 	Position Input = "position" // how far a figure was moved from where it stood
 )
 
-// Form is how an entry must be written. The zero value asks for whole numbers.
+// Form describes how an entry must be written. The zero value asks for whole numbers.
 type Form struct {
 	Places int  // decimals that it must have; −1 where they are not judged
 	More   int  // decimals that may be written beyond them
@@ -109,7 +109,7 @@ type Term struct {
 	Word     text.Text // the name of what is neither asked nor given
 }
 
-// Facts are what stands beside a card's figure.
+// Facts are the texts beside a card's figure.
 type Facts struct {
 	About      []text.Text // the instrument: its name, and how it is made
 	Task       text.Text   // what is to be done, where the boxes do not show it
@@ -167,7 +167,7 @@ func (f Figure) MovesTo(shown length.Number) (moves int, ok bool) {
 	return int(n), ok
 }
 
-// Pointing is what is shown on a figure: the mark and the line that count, and those that were taken.
+// Pointing lists what is flagged on a figure: the right mark and line, and those that the student took.
 type Pointing struct {
 	Figure   string        // its name
 	Mark     length.Number // the main mark that counts
@@ -243,7 +243,7 @@ type Misreader interface {
 	Misreadings() ([]Prediction, error)
 }
 
-// Wording is how an explanation speaks to a student: with what was made before, and in an instructor's words.
+// Wording adapts an explanation to a student: it holds earlier slips, and the instructor's own words for slips.
 type Wording struct {
 	History  History
 	Wordings SlipWordings

@@ -140,7 +140,7 @@ func (m Method) Strict() bool { return m.Decimals != "lenient" }
 // UnitRequired reports whether the student has to write the unit.
 func (m Method) UnitRequired() bool { return m.Unit == "required" }
 
-// Tolerance is how far an estimated tenth may be off, in lines.
+// Tolerance returns the error allowed in an estimated tenth, in lines.
 func (m Method) Tolerance() length.Number {
 	if t := m.TenthsTolerance; t != nil {
 		return length.Frac(int64(*t), 10)

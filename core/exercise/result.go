@@ -31,7 +31,7 @@ const (
 	Exchanged     FormFault = "exchanged" // two neighbouring steps have changed places
 )
 
-// Mark is what one field came to.
+// Mark is the outcome of one field, with its marks and slips.
 type Mark struct {
 	Field    string        `json:"step"`
 	Given    string        `json:"given"`    // as it was typed
@@ -44,13 +44,13 @@ type Mark struct {
 
 	// Faults of form: what a form mark is lost for.
 	Faults []FormFault `json:"form,omitempty"`
-	// Follows is what would follow from the earlier entries, where it is not what is expected.
+	// Follows is the value that follows from the earlier entries, where that differs from the expected one.
 	Follows string `json:"follows,omitempty"`
 	// Value is the entry as a number in the field's unit; meaningless when missing, and not stored.
 	Value length.Number `json:"-"`
 }
 
-// Due is what the student should have written here: what follows from the own earlier entries.
+// Due returns the value that follows from the student's earlier entries.
 func (m *Mark) Due() string {
 	if m.Follows != "" {
 		return m.Follows

@@ -68,7 +68,7 @@ func (s Setting) Matters(b Block, m Method) bool {
 		slices.ContainsFunc(b.Instruments, func(in *instrument.Instrument) bool { return s.For(in, m) })
 }
 
-// Share is how many of so many cards a share in per cent comes to.
+// Share returns the number of cards that a share in per cent amounts to.
 func Share(cards, percent int) int { return min((cards*percent+50)/100, cards) }
 
 // SettingInput says how a setting is chosen.
@@ -107,7 +107,7 @@ func (b Block) Int(of []Setting, name string) int {
 	return n
 }
 
-// Cards is how many cards the sheet has.
+// Cards returns the number of cards of the sheet.
 func (s *Sheet) Cards() int {
 	n := 0
 	for _, b := range s.Blocks {
@@ -116,7 +116,7 @@ func (s *Sheet) Cards() int {
 	return n
 }
 
-// Cost is what so many hints take off a card's marks.
+// Cost returns the marks that a number of hints costs.
 func (s *Sheet) Cost(hints int) length.Number { return length.Frac(int64(hints*s.HintCost), 2) }
 
 // Check refuses a sheet that cannot be dealt, with a refusal.Refusal naming each field: those of a block

@@ -60,7 +60,7 @@ func (s Slip) Alike(o Slip) bool {
 	return slices.ContainsFunc(s.Like, func(g string) bool { return slices.Contains(o.Like, g) })
 }
 
-// History is how often slips were made before: by the student, and by all of the class.
+// History counts earlier slips: of the student, and of the whole class.
 type History struct {
 	Student, Class map[Code]int
 }
@@ -91,7 +91,7 @@ func (h History) likelier(codes []Code) ([]Code, text.Text) {
 	return out, text.New("account.made-in-class", "n", h.Class[first])
 }
 
-// SlipWording is what an instructor says of a slip.
+// SlipWording is an instructor's own text for a slip.
 type SlipWording struct {
 	Off    bool   // it is not named
 	Advice string // instead of the handbook's; "" leaves that

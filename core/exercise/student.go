@@ -17,7 +17,7 @@ type Student struct {
 	Noise float64 // share of the cards on which another entry is off by some least counts besides, either way
 }
 
-// Made is what a student did who answered a card.
+// Made is the answer of a simulated student, with the slips in it.
 type Made struct {
 	Code     Code   // the slip; "" when none was made
 	Second   Code   // the other of two
@@ -231,7 +231,7 @@ type Diagnosis struct {
 	ByCode map[Code]*Named
 }
 
-// Named is how often one slip was made and named.
+// Named counts how often one slip was made, and how often it was named.
 type Named struct {
 	Made, First, Three int
 	TakenFor           map[Code]int // what was named first instead

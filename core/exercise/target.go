@@ -2,7 +2,7 @@ package exercise
 
 import "cavix/core/length"
 
-// Target is what an entry is held against.
+// Target is a right value that an entry is compared with.
 type Target interface {
 	// Meets reports whether an entry is it, and the value that later entries then go on with.
 	Meets(*Entry) (length.Number, bool)
@@ -12,7 +12,7 @@ type Target interface {
 	Text() string
 }
 
-// half is how far a converted entry may lie from a reading, in least counts.
+// half is the difference allowed between a converted entry and a reading, in least counts.
 var half = length.Frac(1, 2)
 
 // Exactly is met by the value itself: an entry in the field's own unit exactly, one that was written in

@@ -16,7 +16,7 @@ type Working struct {
 	done    []Mark
 }
 
-// known is what later entries take a field to be.
+// known is the value of a field for later entries.
 type known struct {
 	field  string
 	value  length.Number
@@ -68,10 +68,10 @@ func (w *Working) Restate(name string, x length.Number) {
 	}
 }
 
-// Done is what the fields judged so far came to.
+// Done returns the marks of the fields judged so far.
 func (w *Working) Done() []Mark { return w.done }
 
-// Entry is what was written in a field; nil when it is not asked.
+// Entry returns the entry of a field, nil when the field is not asked.
 func (w *Working) Entry(name string) *Entry {
 	for i := range w.fields {
 		if w.fields[i].Name == name {
@@ -160,5 +160,5 @@ func (form Form) faults(f *Field, e *Entry) []FormFault {
 	return faults
 }
 
-// Result is what the card came to.
+// Result returns the result of the card.
 func (w *Working) Result() Result { return ResultOf(w.done) }

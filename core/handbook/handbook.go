@@ -352,10 +352,10 @@ func anchorOf(heading string) string {
 	return strings.Join(words, "-")
 }
 
-// Place is where something is explained: a heading of a page.
+// Place is a heading of a handbook page.
 type Place struct{ Page, Anchor, Title string }
 
-// Asked is what somebody wants explained of a card.
+// Asked identifies the question that a handbook page should answer: a card and its slip.
 type Asked struct {
 	Kind   string            // of card
 	Family instrument.Family // of its instrument; "" where there is none

@@ -132,7 +132,7 @@ func (e *Example) Turns(from string, turns int) (t Turned, err error) {
 			e.Unit()))}, err
 }
 
-// Turned is what whole turns of a screw come to.
+// Turned returns the travel of a number of whole turns of a screw.
 type Turned struct{ Before, After, Moved, Pitch string }
 
 // At reads it at a value that it indicates.
@@ -203,7 +203,7 @@ func (w Worked) Opposite() string { return w.e.length(w.e.in.Opposite(w.s.Shown)
 // DrumMet is the number of the drum line that the vernier's line meets.
 func (w Worked) DrumMet() int { return w.e.in.DrumMet(w.s.Shown) }
 
-// Wrong is what somebody writes for a step who makes a slip here.
+// Wrong returns the wrong value of a step that a slip gives here.
 func (w Worked) Wrong(step, slip string) (string, error) {
 	for _, p := range append(w.s.Predictions(step), w.s.Misreadings(step)...) {
 		if p.Code == exercise.Code(slip) {
@@ -213,13 +213,13 @@ func (w Worked) Wrong(step, slip string) (string, error) {
 	return "", fmt.Errorf("%s cannot be made at %s", slip, w.at)
 }
 
-// Displayed is what a display shows here that was zeroed where it indicated another value.
+// Displayed returns the number on a display that was zeroed at another value.
 func (w Worked) Displayed(from string) (string, error) {
 	y, err := length.Parse(from)
 	return w.e.number(w.e.in.Format(w.e.in.Displayed(w.at, y)) + " " + w.e.Unit()), err
 }
 
-// In is what a display shows here when it is switched to another unit.
+// In returns the number on a display that is switched to another unit.
 func (w Worked) In(unit string) (string, error) {
 	other, err := w.e.in.InUnit(length.Unit(unit))
 	if err != nil {

@@ -31,7 +31,7 @@ type Finding struct {
 	Hint       text.Text  // where to look first
 }
 
-// Relation is how one quantity follows from others.
+// Relation is a formula: one quantity as a function of others.
 type Relation struct {
 	Is   Quantity
 	From []Quantity // nil if it is only read off

@@ -11,7 +11,7 @@ import (
 	"cavix/core/text"
 )
 
-// Spec is what an instrument is made of, as somebody asks for it. New says whether it can exist.
+// Spec describes an instrument to be built. New reports whether it can exist.
 type Spec struct {
 	Name           string
 	Family         Family
@@ -85,9 +85,9 @@ type ThimbleVernier struct {
 const (
 	maxLines = 500
 	maxSpans = 2000
-	// MaxMainMarks is how many divisions a main scale may have.
+	// MaxMainMarks is the largest number of divisions of a main scale.
 	MaxMainMarks = 20000
-	// MaxName is how many characters the name of an instrument may have.
+	// MaxName is the largest number of characters of an instrument's name.
 	MaxName = 80
 )
 

@@ -101,7 +101,7 @@ func Propose(family Family, unit length.Unit, c, division length.Number) ([]Prop
 	return out, nil
 }
 
-// Wanted is what somebody wants of an instrument of a family. A chain of scales adds the ways to build it.
+// Wanted is a request for an instrument of a family with a least count. A chain of scales adds the ways to build it.
 type Wanted struct {
 	Definition *Definition
 	Unit       length.Unit
@@ -112,7 +112,7 @@ type Wanted struct {
 	ways   []ranked
 }
 
-// Limits are what a chain of scales can be, so that it can be made and read.
+// Limits bound a chain of scales so that it can be made and read.
 type Limits struct {
 	Lines int       // in a cycle at most, with those of a finer scale
 	Cycle int64     // what one covers at least, in mm; 0 for what marks alone need
@@ -311,7 +311,7 @@ func (w *Wanted) whyNot(division length.Number) error {
 	return text.Error("proposal.none", "family", w.Definition.Family.Name(), "c", c, "limits", w.limits.Text)
 }
 
-// reach is how long an instrument of the family usually is.
+// reach returns the usual length of an instrument of the family.
 func (w *Wanted) reach() length.Number {
 	switch mm := w.Definition.Reach; w.Unit {
 	case length.Centimetre:

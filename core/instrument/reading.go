@@ -6,7 +6,7 @@ import (
 	"cavix/core/length"
 )
 
-// Reading is what an instrument shows at a position, part by part, in its own unit.
+// Reading is the reading of an instrument at a position, step by step, in the instrument's unit.
 type Reading struct {
 	Indicated      length.Number // y, as it was asked for, on the grid or not
 	Main           length.Number // M, the scale's own part, without the base; −L for a negative zero

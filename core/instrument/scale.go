@@ -20,7 +20,7 @@ type Scale interface {
 	Describe(i *Instrument) text.Text
 	// Derivation works out the least count the way it is taught, a step in each line.
 	Derivation(i *Instrument) []text.Text
-	// Finding is how the least count is found from what is drawn.
+	// Finding returns how to find the least count from the drawing.
 	Finding(i *Instrument) Finding
 	// LeastCountWorking is the left side of the equation for the least count.
 	LeastCountWorking(i *Instrument) text.Text
@@ -73,7 +73,7 @@ const (
 	Grip      PartKey = "grip"
 )
 
-// Traits are what a chain of scales has. What is said and marked for several chains asks them.
+// Traits are the properties of a chain of scales that texts and marking depend on.
 type Traits struct {
 	HasMarks    bool // a main scale with marks; without, digits are copied
 	HasLines    bool // a fine scale whose lines are counted
@@ -86,7 +86,7 @@ type Traits struct {
 	BelowZero   bool // it shows values below its 0 as well
 }
 
-// Division is how the scales of an instrument divide its main scale.
+// Division describes how the scales of an instrument divide its main scale.
 type Division struct {
 	Interval  length.Number // L, the length that one cycle of the fine scale covers
 	Lines     int           // n, lines in one cycle; 1 without a fine scale

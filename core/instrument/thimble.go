@@ -163,7 +163,7 @@ func (thimble) Usuals(unit length.Unit) []Usual {
 		Usual{Division: length.Int(1), Lines: []int{100}})
 }
 
-// leastUnderFiner is how many lines a thimble has at least under a vernier.
+// leastUnderFiner is the smallest number of thimble lines under a vernier.
 const leastUnderFiner = 20
 
 func (thimble) Limits() Limits {

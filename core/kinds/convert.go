@@ -256,7 +256,7 @@ func (it *Conversion) Mark(a exercise.Answer) (exercise.Result, error) {
 	return w.Result(), nil
 }
 
-// Predictions are what the slips give.
+// Predictions lists the values that the slips give.
 func (it *Conversion) Predictions() ([]exercise.Prediction, error) {
 	var out []exercise.Prediction
 	right := it.rounded(it.exactly())

@@ -12,7 +12,7 @@ var Rule = text.New("ledger.rule")
 // MaxWeight is the most that a sheet can weigh; a weight of 0 leaves it out of the total.
 const MaxWeight = 20
 
-// Mark is what a student earned on a sheet, by the attempt that counts.
+// Mark holds the marks of a student on a sheet, by the attempt that counts.
 type Mark struct {
 	Earned   length.Number
 	Answered length.Number // full marks of the cards answered

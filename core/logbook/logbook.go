@@ -32,10 +32,10 @@ type Entry struct {
 	Corrects  int64          `json:"-"` // the entry that this one stands for; 0 for none
 }
 
-// Condition is how the instrument was found.
+// Condition is the state in which the instrument was found.
 type Condition string
 
-// Decision is what was decided.
+// Decision says whether the instrument stays in use.
 type Decision string
 
 // The conditions and decisions.

@@ -10,7 +10,7 @@ import (
 	"cavix/core/exercise"
 )
 
-// Made is how often a student made a slip on one sheet of late.
+// Made counts a student's recent slips of one sort on one sheet.
 type Made struct {
 	Student, Sheet int64
 	Slip           exercise.Code
@@ -19,19 +19,19 @@ type Made struct {
 	Could int
 }
 
-// Answered is how many students have answered a sheet of late.
+// Answered counts the students who answered a sheet recently.
 type Answered struct {
 	Sheet    int64
 	Students int
 }
 
-// Lost is how many half marks a student lost of late for form alone.
+// Lost counts the half marks that a student recently lost for form alone.
 type Lost struct {
 	Student int64
 	Times   int
 }
 
-// Kind is what a notice is about.
+// Kind is the subject of a notice.
 type Kind int
 
 // The kinds.
@@ -63,7 +63,7 @@ const (
 	againSheets = 2
 	formTimes   = 5
 
-	// HabitLeast is how many cards of one sheet a slip must be made on to be called a habit.
+	// HabitLeast is the smallest number of cards of one sheet with the same slip that counts as a habit.
 	HabitLeast = 3
 )
 

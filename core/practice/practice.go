@@ -23,13 +23,13 @@ type Key struct {
 	Slip   exercise.Code
 }
 
-// Tally is how often a slip could have happened and did. Both are weighted: what lies 20 cards back counts half.
+// Tally counts how often a slip was possible and how often it was made. Both are weighted: 20 cards back counts half.
 type Tally struct {
 	Could, Did float64
 	At         int // the card at which it was last weighed
 }
 
-// Memory is what is known of a student. The zero value knows nothing.
+// Memory holds the evidence about a student's habits. The zero value is empty.
 type Memory struct {
 	Cards   int // that are remembered
 	Level   Level
@@ -62,7 +62,7 @@ func (t Tally) doubt() float64 {
 	return 4 * p * (1 - p) / math.Sqrt(1+t.Could/4)
 }
 
-// Level is how much a card asks.
+// Level is the difficulty of a card.
 type Level int
 
 // The levels, easiest first.
@@ -180,7 +180,7 @@ func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level)
 	return text.New("practice.find-out", "name", in.Name())
 }
 
-// Past is what one card told of a student.
+// Past is the evidence from one practised card.
 type Past struct {
 	Family       instrument.Family
 	Identifiable []exercise.Code // the slips that it would have told apart; none where its working was shown

@@ -90,7 +90,7 @@ func (p Place) Text(step string, x length.Number) string {
 	return text
 }
 
-// Form is how a step must be written.
+// Form returns the form in which a step must be written.
 func (p Place) Form(step string) exercise.Form {
 	f := exercise.Form{Places: -1, Sign: step == ZeroError && p.Method.ZeroSign != "optional",
 		Unit: p.Method.UnitRequired() && !IsLine(step)}
@@ -160,7 +160,7 @@ var ofFine = func() map[string]map[string]text.Term {
 	return out
 }()
 
-// Term is what a step is called on this place's instrument.
+// Term returns the term for a step on this place's instrument.
 func (p Place) Term(step string) text.Term {
 	if step == ZeroError && p.Method.Correction() {
 		return "zero correction"
@@ -171,7 +171,7 @@ func (p Place) Term(step string) text.Term {
 	return terms[step]
 }
 
-// StepTerm is what a step is called on instruments of any kind.
+// StepTerm returns the term for a step on instruments of any kind.
 func StepTerm(step string) text.Term { return terms[step] }
 
 // fineTerm is what the fine reading is called here.

@@ -21,7 +21,7 @@ type View struct {
 	fromEnd bool // of a closed instrument that shows less than nothing: counted back from the last line
 }
 
-// View is how somebody looks again at what a solution reads.
+// View explains a solution: where to look, and what stands there.
 func (s *Solution) View(step string, value length.Number) View {
 	v := View{Place: s.place, Shown: s.Shown, Step: step, Value: value, fromEnd: s.FromEnd}
 	if step == ZeroError && !s.place.Closed {

@@ -31,7 +31,7 @@ type Source struct {
 	MeanSquare float64 // square; 0 without degrees
 }
 
-// Analysis is what a study of readers comes to, by an analysis of variance of two ways with interaction.
+// Analysis is the result of an appraiser study: a two-way analysis of variance with interaction.
 type Analysis struct {
 	Parts, Appraisers, Repeats int
 

@@ -11,7 +11,7 @@ type Table struct {
 	Cells          [][]Values // by part, then reader; a cell may be empty, or have fewer repeats than others
 }
 
-// Left is what was left out of a study, because a cell was not filled.
+// Left lists the parts and appraisers left out of a study because of an empty cell.
 type Left struct {
 	Reader   bool // or else a part
 	Name     string

@@ -68,7 +68,7 @@ type Part struct {
 // Cell is one reading that is to be taken.
 type Cell struct{ Part, Place, Repeat int } // each from 0
 
-// Cells is how many readings a student takes.
+// Cells returns the number of readings of a student.
 func (p Plan) Cells() int { return len(p.Parts) * p.Places * p.Repeats }
 
 // Number is a cell's number, from 0, in the order of the table.
@@ -79,7 +79,7 @@ func (p Plan) Cell(n int) Cell {
 	return Cell{n / (p.Places * p.Repeats), n / p.Repeats % p.Places, n % p.Repeats}
 }
 
-// Instrument is what a part is measured with.
+// Instrument returns the instrument that a part is measured with.
 func (p Plan) Instrument(part int) *instrument.Instrument {
 	return p.Instruments[part%len(p.Instruments)]
 }
@@ -107,7 +107,7 @@ func (p Plan) Profile(part, place int) length.Number {
 	return x.Sub(worn)
 }
 
-// Reader is who reads a survey: the seed that it was given with, and the number of the student.
+// Reader identifies an appraiser: the seed of the study, and the number of the student.
 type Reader struct {
 	Seed    uint64
 	Student int64
@@ -170,7 +170,7 @@ func (p Plan) Order(r Reader) []int {
 	return out
 }
 
-// Asked is what a reading is of: corrected where the instrument has a zero error, which the page tells.
+// Asked returns the step that a reading asks for: the corrected reading where the instrument has a zero error.
 func (p Plan) Asked(part int) string {
 	if p.Gear == nil && !p.Compare && p.Instrument(part).Spec().ZeroError.Sign() != 0 {
 		return "corrected"
@@ -292,7 +292,7 @@ func (p Plan) Value(read length.Number) length.Number {
 	return read
 }
 
-// Addendum is what the upright scale is set to: half of what the outside diameter is larger than the pitch diameter.
+// Addendum returns the setting of the upright scale: half the difference of outside diameter and pitch diameter.
 func (g Gear) Addendum() length.Number { return g.Outside.Sub(g.Pitch).Mul(length.Frac(1, 2)) }
 
 // Worn is the group whose readings lie furthest off the others and below them, by more than a least count; −1 where
@@ -377,7 +377,7 @@ func (p Plan) Passes(r Reader, part int, goes bool) bool {
 	return goes
 }
 
-// Gauged is what is right of a part by its gauges.
+// Gauged returns the right verdict on a part by its gauges.
 func (p Plan) Gauged(r Reader, part int) string {
 	if p.Passes(r, part, true) && !p.Passes(r, part, false) {
 		return "accept"
@@ -398,7 +398,7 @@ func (p Plan) Beyond(sizes []length.Number) (far length.Number) {
 	return far
 }
 
-// VerdictChoices are what may be said of a part.
+// VerdictChoices lists the verdicts that are possible on a part.
 func (p Plan) VerdictChoices() []string {
 	switch p.Verdicts {
 	case "two":

@@ -109,7 +109,7 @@ func Furthest(groups []Values) []int {
 	return out
 }
 
-// Uncertainty is how sure the mean of values is, by standard deviations.
+// Uncertainty holds the standard uncertainties of a mean.
 type Uncertainty struct {
 	TypeA    float64 // of the scatter of the readings: s/√N
 	Count    float64 // of the least count: c/√12

@@ -19,7 +19,7 @@ type CardState struct {
 	Slip     exercise.Code // the first that was made; "" for none
 }
 
-// Wait is how long somebody has been on one card.
+// Wait is a student's time on the present card.
 type Wait struct {
 	Card   int
 	For    time.Duration

@@ -21,7 +21,7 @@ func (svc *Service) Changes(ctx context.Context, owner, assignment int64) ([]Cha
 	return listChanges(ctx, svc.store, owner, assignment)
 }
 
-// RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
+// RoleIn returns the role of an instructor in a class, or ErrNotFound if they do not teach it.
 func (svc *Service) RoleIn(ctx context.Context, instructor, class int64) (role Role, err error) {
 	return RoleIn(ctx, svc.store, instructor, class)
 }

@@ -66,7 +66,7 @@ func listChanges(ctx context.Context, q store.Queryer, owner, assignment int64) 
 		WHERE `+Taught+` AND a.id = ? ORDER BY h.id DESC LIMIT 200`), owner, assignment)
 }
 
-// RoleIn is what an instructor may do in a class; ErrNotFound where they do not teach it.
+// RoleIn returns the role of an instructor in a class, or ErrNotFound if they do not teach it.
 func RoleIn(ctx context.Context, q store.Queryer, instructor, class int64) (role Role, err error) {
 	err = store.One(ctx, q, store.Named("access.RoleIn",
 		"SELECT role FROM teaching WHERE instructor = ? AND class = ?"), []any{instructor, class}, &role)

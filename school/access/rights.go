@@ -22,7 +22,7 @@ var ranks = map[Role]int{Viewer: 1, Marker: 2, Owner: 3}
 // May reports whether the role is enough for what asks another.
 func (r Role) May(what Role) bool { return ranks[r] > 0 && ranks[r] >= ranks[what] }
 
-// Right is what an instructor's role in a class must allow for a use case. The zero Right is nobody's.
+// Right names the role in a class that a use case needs. Nobody has the zero Right.
 type Right struct{ needs Role }
 
 // The rights of use cases: this file is the only place that says which role each needs.

@@ -12,7 +12,7 @@ import (
 	"cavix/store"
 )
 
-// Keeps is how long something lies in the bin before it is removed for good.
+// Keeps is the time that something stays in the bin before it is removed for good.
 const Keeps = 30 * 24 * time.Hour
 
 // mostBinned is how much of a bin is listed.

@@ -7,7 +7,7 @@ import (
 	"cavix/store"
 )
 
-// Sort is what can be put into the bin.
+// Sort is a sort of thing that can be in the bin.
 type Sort string
 
 // The sorts.

@@ -12,13 +12,13 @@ type Hub struct {
 	closed    chan struct{}
 }
 
-// Topic is what somebody listens to.
+// Topic is a subject that an open page listens to.
 type Topic struct {
 	Class int64
 	What  What
 }
 
-// What is what can happen.
+// What is a kind of event.
 type What int
 
 // The kinds of news.

@@ -13,7 +13,7 @@ import (
 	"cavix/store"
 )
 
-// Analysis is what went wrong on a sheet.
+// Analysis holds the mistakes on a sheet, card by card.
 type Analysis struct {
 	Given  sitting.Given
 	Cards  []analysis.Card
@@ -28,7 +28,7 @@ type astrayKey struct {
 	Slip exercise.Code
 }
 
-// MeanDeviation is how far a slip led off on a card, on the mean, in the instrument's own unit.
+// MeanDeviation is the mean error that a slip caused on a card, in the instrument's unit.
 type MeanDeviation struct {
 	Sum   float64
 	Count int

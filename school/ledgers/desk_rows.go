@@ -63,7 +63,7 @@ func listPending(ctx context.Context, q store.Queryer, instructor int64, from, t
 		instructor, from.Unix(), to.Unix(), from.Unix(), most)
 }
 
-// MadeLately is how often a student made a slip on a sheet since a time.
+// MadeLately counts a student's slips of one sort on a sheet since a time.
 type MadeLately struct {
 	Student, Sheet int64
 	Slip           string
@@ -113,7 +113,7 @@ func listAnsweredLately(ctx context.Context, q store.Queryer, instructor int64, 
 	return list, sheets, err
 }
 
-// FormLost is how many half marks a student lost for form since a time, with an example.
+// FormLost counts the half marks that a student lost for form since a time, with an example.
 type FormLost struct {
 	Student         int64
 	Times           int

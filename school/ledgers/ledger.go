@@ -37,7 +37,7 @@ type LedgerRow struct {
 	InClass rounds.Total  // what was answered to questions on the Board
 }
 
-// LedgerCell is what a student earned on a sheet, by the sheet's own rule for attempts.
+// LedgerCell holds the marks of a student on a sheet, by the sheet's rule for attempts.
 type LedgerCell struct {
 	ledger.Mark
 	Attempts int

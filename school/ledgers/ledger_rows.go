@@ -69,7 +69,7 @@ func listAstray(ctx context.Context, q store.Queryer, owner, assignment int64) (
 		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" GROUP BY k.id ORDER BY k.id"), owner, assignment)
 }
 
-// Score is what an attempt at a sheet came to.
+// Score holds the marks of one attempt at a sheet.
 type Score struct {
 	Assignment, Student int64
 	Attempt             int
@@ -146,7 +146,7 @@ func listLately(ctx context.Context, q store.Queryer, class int64, since time.Ti
 		AND k.slip IS NOT NULL AND NOT k.hidden AND k.answered >= ? GROUP BY k.student, k.slip`), class, since.Unix())
 }
 
-// StudentSlip is how often a student made a slip.
+// StudentSlip counts how often a student made a slip.
 type StudentSlip struct {
 	Student int64
 	Slip    string

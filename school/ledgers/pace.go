@@ -8,7 +8,7 @@ import (
 	"cavix/school/sitting"
 )
 
-// Pace is how long an attempt at a sheet took.
+// Pace holds the times of an attempt at a sheet.
 type Pace struct {
 	Took    time.Duration         // from its beginning to its end, as far as it has one; 0 where that is not known
 	Cards   map[int]time.Duration // by number: until it was answered, or the next one was first looked at

@@ -71,10 +71,10 @@ type Printing struct {
 	Final    bool // only the final value of a reading is asked
 }
 
-// MostVersions is how many versions can be dealt out in turn.
+// MostVersions is the largest number of versions that can be handed out in turn.
 const MostVersions = 26
 
-// MostPapers is how many versions a sheet may have, so that their numbers stay short.
+// MostPapers is the largest number of versions of a sheet; it keeps their numbers short.
 const MostPapers = 9999
 
 // ErrPapers is for more versions than a sheet may have.
@@ -358,7 +358,7 @@ func (p printer) deal(ctx context.Context, version int) error {
 	return insertPaper(ctx, p.tx, p.g.ID, kept)
 }
 
-// EnteredPaper is what a student wrote on a version: the answers by number of card, from 1.
+// EnteredPaper holds a student's answers on a version, by the number of the card, from 1.
 type EnteredPaper struct {
 	Student int64
 	Version int

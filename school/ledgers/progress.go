@@ -9,7 +9,7 @@ import (
 	"cavix/store"
 )
 
-// Progress is what a student did over some weeks, and the slips that they made.
+// Progress holds a student's work over some weeks, and the slips in it.
 type Progress struct {
 	Weeks     []Week // the oldest first
 	Slips     []SlipWeek

@@ -9,7 +9,7 @@ import (
 	"cavix/store"
 )
 
-// PracticeSum is what a class practised by itself, without names.
+// PracticeSum sums up the practice of a class, without names.
 type PracticeSum struct {
 	Students, Cards int
 	Half, Of        int64 // twice the marks
@@ -27,7 +27,7 @@ func readPracticeSum(ctx context.Context, q store.Queryer, owner, class int64, s
 	return s, err
 }
 
-// SlipCount is how often a slip was made.
+// SlipCount counts how often a slip was made.
 type SlipCount struct {
 	Slip  string
 	Cards int
@@ -46,7 +46,7 @@ func listPracticeSlips(ctx context.Context, q store.Queryer, owner, class int64,
 		GROUP BY k.slip ORDER BY count(*) DESC, k.slip LIMIT ?`), owner, class, since.Unix(), most)
 }
 
-// Week is what a student did in one week of Mondays to Sundays.
+// Week holds a student's work in one week, Monday to Sunday.
 type Week struct {
 	Begins    time.Time
 	Cards     int
@@ -74,7 +74,7 @@ func listWeeks(ctx context.Context, q store.Queryer, student int64, practice boo
 		GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`), ahead, student, practice, most)
 }
 
-// SlipWeek is how often a student made a slip in one week.
+// SlipWeek counts how often a student made a slip in one week.
 type SlipWeek struct {
 	Slip   string
 	Begins time.Time

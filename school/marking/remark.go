@@ -17,7 +17,7 @@ import (
 	"cavix/store"
 )
 
-// Remarked is what another method makes of one answered card.
+// Remarked is one answered card as another method marks it.
 type Remarked struct {
 	Student string
 	N       int

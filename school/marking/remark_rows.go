@@ -21,7 +21,7 @@ func findLastRemarking(ctx context.Context, q store.Queryer, assignment int64) (
 	return m, err
 }
 
-// Before is what a card was before it was marked anew.
+// Before is the state of a card before it was re-marked.
 type Before struct {
 	Card     int64
 	Item     string

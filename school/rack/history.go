@@ -114,7 +114,7 @@ func freeName(name string, taken map[string]bool) string {
 	}
 }
 
-// MostAlike is how many instruments like one can be made at once.
+// MostAlike is the largest number of similar instruments that can be made at once.
 const MostAlike = 40
 
 // MakeAlike adds so many instruments to the Rack that are like one of it. With zeros each has a zero error of its own,

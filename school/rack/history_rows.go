@@ -7,7 +7,7 @@ import (
 	"cavix/store"
 )
 
-// EarlierState is what an instrument or a sheet was before it was changed.
+// EarlierState is an instrument or a sheet as it was before a change.
 type EarlierState struct {
 	ID       int64
 	Name     string

@@ -7,7 +7,7 @@ import (
 	"cavix/store"
 )
 
-// Wording is what an instructor says of a slip.
+// Wording is an instructor's own text for a slip.
 type Wording struct {
 	Code   string
 	Off    bool

@@ -15,7 +15,7 @@ import (
 	"cavix/store"
 )
 
-// LinkGood is how long somebody can choose a passphrase with a link.
+// LinkGood is the time for which a link to choose a passphrase is valid.
 const LinkGood = 7 * 24 * time.Hour
 
 // hashLink is what is kept of the key of a link: the key itself stands nowhere.

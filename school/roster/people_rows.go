@@ -139,7 +139,7 @@ func insertInstructor(ctx context.Context, tx *store.Tx, i Instructor) (int64, e
 	return id, store.Instead(err, store.ErrDuplicate, ErrLoginTaken)
 }
 
-// Joining is how somebody who is on no list joins a class.
+// Joining says how people who are on no list join a class.
 type Joining string
 
 // The ways.
@@ -161,7 +161,7 @@ type Class struct {
 	Sheets   int
 }
 
-// ClassSettings are what the owner of a class decides about it.
+// ClassSettings are the settings of a class, which its owner changes.
 type ClassSettings struct {
 	Name     string
 	Method   string       // its reading conventions, as a document
@@ -239,7 +239,7 @@ func insertClass(ctx context.Context, tx *store.Tx, owner int64, name, code stri
 	return id, UpdateRole(ctx, tx, id, owner, access.Owner)
 }
 
-// PracticeView is what the instructors of a class see of what its students practise.
+// PracticeView says how much of their students' practice the instructors of a class see.
 type PracticeView int
 
 // What they may see.

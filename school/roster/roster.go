@@ -173,7 +173,7 @@ type ImportedPerson struct {
 	Number      string // the school's own; "" leaves the one that is kept
 }
 
-// Difference is what bringing something in would do.
+// Difference is the effect of an import on one entry.
 type Difference string
 
 // What it would do.

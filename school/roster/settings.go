@@ -18,10 +18,10 @@ func MethodOf(c Class) (m exercise.Method, err error) {
 	return m, json.Unmarshal([]byte(c.Method), &m)
 }
 
-// School is how a class settles what teachers settle differently.
+// School holds the reading conventions of a class.
 func (svc *Service) School(c Class) (exercise.Method, error) { return MethodOf(c) }
 
-// Settings are what the owner of a class decides about it.
+// Settings are the settings of a class, which its owner changes.
 type Settings struct {
 	Name       string
 	Convention exercise.Method // that its sheets follow, unless a sheet says otherwise

@@ -29,7 +29,7 @@ func Words(says string) (set words.Set, err error) {
 	return set, json.Unmarshal([]byte(says), &set)
 }
 
-// StudentSchool is how the class of a student settles what teachers settle differently.
+// StudentSchool returns the reading conventions of a student's class.
 func (svc *Service) StudentSchool(ctx context.Context, student int64) (m exercise.Method, err error) {
 	says, err := studentMethod(ctx, svc.store, student)
 	if err != nil {

@@ -21,7 +21,7 @@ import (
 // ErrClosed is for an answer to a round that takes none any more.
 var ErrClosed = errors.New("the round takes no more answers")
 
-// Stage is how far a round is.
+// Stage is the stage of a round: open, closed, or answered.
 type Stage string
 
 // The stages.

@@ -9,7 +9,7 @@ import (
 	"cavix/store"
 )
 
-// Replied is what a student answered to a question that a whole class was asked.
+// Replied is a student's answer to a question that was put to the whole class.
 type Replied struct {
 	Item, Answer string // the item document, and what was typed, as a JSON object
 	Half, Of     int64
@@ -36,14 +36,14 @@ func ListRepliesAfter(ctx context.Context, q store.Queryer, round, student int64
 		replyColumns+"WHERE round = ? AND student > ? ORDER BY student LIMIT ?"), round, student, most)
 }
 
-// Total is what a student answered to all questions that a class was asked at once.
+// Total sums up a student's answers to the questions that were put to the whole class.
 type Total struct {
 	Student  int64
 	Done     int   // questions answered
 	Half, Of int64 // twice the marks
 }
 
-// ListInClass is what students answered to the questions that a class was asked at once.
+// ListInClass lists the students' answers to the questions that were put to the whole class.
 func ListInClass(ctx context.Context, q store.Queryer, class int64) ([]Total, error) {
 	return store.All(ctx, q, func(r store.Row) (s Total, err error) {
 		return s,
@@ -117,7 +117,7 @@ func tellRound(ctx context.Context, tx *store.Tx, round int64, at time.Time) err
 		round)
 }
 
-// Reply is what a student answered to a round.
+// Reply is a student's answer to a round.
 type Reply struct {
 	Student  int64
 	Answer   string // as typed

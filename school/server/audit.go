@@ -24,7 +24,7 @@ import (
 	"cavix/store"
 )
 
-// Audit is what a check of everything that is kept found.
+// Audit holds the findings of a check of the whole database.
 type Audit struct {
 	Documents int               // of every sort that is kept
 	Numbers   int               // deviations, readings and limits

@@ -6,7 +6,7 @@ import (
 	"cavix/store"
 )
 
-// Shelf is where documents of one sort are kept.
+// Shelf is a column that holds documents of one sort.
 type Shelf string
 
 // The shelves, by what is kept there. Each names its rows id and document.
@@ -37,7 +37,7 @@ func listShelved(ctx context.Context, q store.Queryer, from Shelf, after int64, 
 			"SELECT id, document FROM ("+string(from)+") WHERE id > ? ORDER BY id LIMIT ?"), after, most)
 }
 
-// Numbers are how much is kept, for whoever keeps the server.
+// Numbers counts what the database holds.
 type Numbers struct{ Instructors, Classes, Students, Cards, Answers int }
 
 // readNumbers counts what is kept.

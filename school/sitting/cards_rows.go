@@ -355,7 +355,7 @@ func UpdateItem(ctx context.Context, tx *store.Tx, card int64, item string) erro
 	return tx.Change(ctx, store.Named("sitting.UpdateItem", "UPDATE cards SET item = ? WHERE id = ?"), item, card)
 }
 
-// Answer is what a student hands in on a card.
+// Answer is a student's answer to a card, as it is handed in.
 type Answer struct {
 	Text   string // as a JSON object
 	At     time.Time
@@ -391,7 +391,7 @@ func ClearEntries(ctx context.Context, tx *store.Tx, card int64) error {
 	return err
 }
 
-// Marked is what a card came to.
+// Marked is the result of a card.
 type Marked struct {
 	Half, Of int64  // twice the marks, so that halves stay whole
 	Slip     string // the first slip of the card; ""
@@ -469,7 +469,7 @@ func addEntries(ctx context.Context, tx *store.Tx, card int64, entries []Entry) 
 	return err
 }
 
-// Entry is what one field of a card came to.
+// Entry is the result of one field of a card.
 type Entry struct {
 	Card                            int64
 	Field, Given, Expected, Follows string
@@ -499,7 +499,7 @@ func ListAllEntries(ctx context.Context, q store.Queryer, assignment int64) ([]E
 		entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n"), assignment)
 }
 
-// Tally is how often something was counted under a name.
+// Tally is a count with a name.
 type Tally struct {
 	Name  string
 	Count int
@@ -537,7 +537,7 @@ func listClassSlips(ctx context.Context, q store.Queryer, student, but int64) ([
 	)
 }
 
-// Mark is how one card of a student stands, without what was asked.
+// Mark is the state of one card of a student, without its item.
 type Mark struct {
 	Student    int64
 	Assignment int64

@@ -7,13 +7,13 @@ import (
 	"cavix/core/exercise"
 )
 
-// Place is where a student's own card of the latest attempt stands: its sheet, and its number from 1.
+// Place identifies a student's own card in the latest attempt: its sheet, and its number from 1.
 type Place struct {
 	Student, Assignment int64
 	N                   int
 }
 
-// Handing is what a student does with a card.
+// Handing says what a student does with a card.
 type Handing struct {
 	Written func(exercise.Item) exercise.Answer // reads the boxes
 	Keep    bool                                // keep what stands in them, and no more
@@ -27,7 +27,7 @@ func (h Handing) ready(it exercise.Item, a exercise.Answer, test bool) bool {
 	return exercise.Readable(it, a) == nil && (h.Anyway || empty == 0 || test && empty == len(it.Fields()))
 }
 
-// Handed is what became of a card.
+// Handed is the outcome of handing in a card.
 type Handed string
 
 // What becomes of a card.

@@ -15,7 +15,7 @@ import (
 	"cavix/store"
 )
 
-// Practising is how a student stands with practice without end.
+// Practising is the state of a student's practice.
 type Practising struct {
 	Practice
 	Past     []Past // the cards that are remembered, of sheets and practised, the oldest first

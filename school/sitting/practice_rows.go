@@ -8,7 +8,7 @@ import (
 	"cavix/store"
 )
 
-// Practice is how a student practises.
+// Practice holds a student's choices for practice.
 type Practice struct {
 	Families string // chosen to practise on, with spaces between; "" is what is needed most
 	Cards    int    // practised in all
@@ -114,7 +114,7 @@ func scanPractised(r store.Row) (m Mark, err error) {
 	return m, err
 }
 
-// Day is what a student practised on one day.
+// Day sums up a student's practice on one day.
 type Day struct {
 	At       time.Time
 	Cards    int

@@ -28,7 +28,7 @@ var (
 // grace is how long after the end what was under way is still taken.
 const grace = 5 * time.Second
 
-// State is how a student stands with a sheet that was given.
+// State is the state of a student's work on a sheet that was given.
 type State struct {
 	Given
 	Sittings []Sitting // attempts, the first first; none before first sight
@@ -502,7 +502,7 @@ var (
 	ErrTold  = errors.New("the student has been told the results")
 )
 
-// MostMore is how many minutes an attempt can be given at once.
+// MostMore is the largest number of minutes that an attempt can be given at once.
 const MostMore = 240
 
 // MoreMinutes gives a student's latest attempt at a sheet more minutes from now on, or from its end where that is

@@ -54,12 +54,12 @@ func (s Survey) tooth(shows length.Number, ask ...string) *kinds.GearTooth {
 		Start: upright.Closed(), Indicated: shows, Ask: ask, Method: s.Plan.Method}
 }
 
-// SetupCard is what a student works out and sets before the teeth of a gear are measured.
+// SetupCard asks a student to calculate and set the addendum before the teeth of a gear are measured.
 func (s Survey) SetupCard(student int64) exercise.Item {
 	return s.tooth(s.Plan.Indicated(s.Appraiser(student), survey.Cell{}), "addendum", "upright")
 }
 
-// Setup is what a student worked out and set, and what it came to; nil where nothing was yet.
+// Setup is the setting that a student calculated, with its result; nil if there is none yet.
 func (svc *Service) Setup(ctx context.Context, s Survey, student int64) (exercise.Answer, *exercise.Result, error) {
 	says, err := findSetup(ctx, svc.store, s.ID, student)
 	if err != nil || says == "" {

@@ -112,7 +112,7 @@ func deleteReading(ctx context.Context, tx *store.Tx, survey, student int64, cel
 		"DELETE FROM readings WHERE survey = ? AND student = ? AND cell = ?"), survey, student, cell)
 }
 
-// Reading is what a student read in a cell of a survey.
+// Reading is a student's reading in one cell of a study.
 type Reading struct {
 	Student int64
 	Name    string // of the student
@@ -183,7 +183,7 @@ func writeDown(ctx context.Context, tx *store.Tx, survey int64, g Reading) error
 	return err
 }
 
-// Verdict is what a student says of a part.
+// Verdict is a student's verdict on a part.
 type Verdict struct {
 	Student int64
 	Part    int
