@@ -351,15 +351,15 @@ func TestDailyCopies(t *testing.T) {
 		}
 		return names
 	}
-	first := kept()[0]
-	require.NoError(t, os.Rename(filepath.Join(a.Copies, first), filepath.Join(a.Copies, "school-daily-20260301-060000.db")))
+	in := func(name string) string { return filepath.Join(a.Copies, name) }
+	require.NoError(t, os.Rename(in(kept()[0]), in("school-daily-20260301-060000.db")))
 	for _, name := range []string{"school-daily-notes.db", "school-daily-20260228-060000.db"} {
-		require.NoError(t, os.WriteFile(filepath.Join(a.Copies, name), nil, 0o600))
+		require.NoError(t, os.WriteFile(in(name), nil, 0o600))
 	}
 	made, err := a.CopyNow(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []string{filepath.Base(made.Path), "school-daily-20260301-060000.db"}, kept(), "the two newest")
-	assert.FileExists(t, filepath.Join(a.Copies, "school-daily-notes.db"))
+	assert.FileExists(t, in("school-daily-notes.db"))
 	r, err := a.CheckNow(t.Context())
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)

@@ -38,9 +38,9 @@ func TestACardIsHandedInAsItIsWritten(t *testing.T) {
 				a = s.right(c)
 			}
 			hand := func(a exercise.Answer) sitting.Handed {
-				became, next, err := s.Sitting.Hand(t.Context(), sitting.Place{Student: s.pupil, Assignment: s.assignment, N: 4},
-					sitting.Handing{Keep: tt.keep, Anyway: tt.anyway, Written: func(exercise.Item) exercise.Answer { return a }},
-					time.Now())
+				at := sitting.Place{Student: s.pupil, Assignment: s.assignment, N: 4}
+				became, next, err := s.Sitting.Hand(t.Context(), at, sitting.Handing{Keep: tt.keep, Anyway: tt.anyway,
+					Written: func(exercise.Item) exercise.Answer { return a }}, time.Now())
 				require.NoError(t, err)
 				assert.Zero(t, next, "it is the last")
 				return became
@@ -61,8 +61,8 @@ func TestACardIsHandedInAsItIsWritten(t *testing.T) {
 	}
 }
 
-// On a test a card is kept for the end, and one that was not touched is passed over; what has not begun, or is over, or is
-// another's is refused.
+// On a test a card is kept for the end, and one that was not touched is passed over; what has not begun, or is over, or
+// is another's is refused.
 func TestACardOfATestIsKept(t *testing.T) {
 	t.Parallel()
 	s := newTest(t, exercise.Delivery{Minutes: 30})

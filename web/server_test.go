@@ -173,7 +173,8 @@ func TestPagesStandBehindTheRightDoor(t *testing.T) {
 		{wren, "/handbook/none/1", ""},
 		{ivo, "/classes/1/settings", "method.decimals=lenient"}, {ivo, "/ledger/1/1/1", "mark=1&reason=x"},
 		{ivo, "/sheets/1/try/1/1", "main=1"},
-		{isolde, "/my/1/1/hint", ""}, {isolde, "/my/1/1/undo", ""}, {isolde, "/my/1/1", "main=1"}, {isolde, "/my/1/1/draft", "main=1"},
+		{isolde, "/my/1/1/hint", ""}, {isolde, "/my/1/1/undo", ""}, {isolde, "/my/1/1", "main=1"},
+		{isolde, "/my/1/1/draft", "main=1"},
 		{wren, "/my/1/99", "main=1"}, {wren, "/my/x/1", "main=1"}, {maren, "/rack/999/drop", ""},
 	} {
 		status, _, _ := post.who.post(post.path, post.form)

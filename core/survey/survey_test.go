@@ -299,9 +299,10 @@ func TestWhatReadingsServeFor(t *testing.T) {
 		tolerance, spread *float64
 		want              survey.Acceptability
 	}{
-		{share(9.9), share(80), survey.Acceptable}, {share(10), nil, survey.Acceptable}, {share(10.1), nil, survey.Conditional},
-		{share(30), share(1), survey.Conditional}, {share(30.1), share(1), survey.Unacceptable},
-		{nil, share(10), survey.Acceptable}, {nil, share(30), survey.Conditional}, {nil, share(31), survey.Unacceptable},
+		{share(9.9), share(80), survey.Acceptable}, {share(10), nil, survey.Acceptable},
+		{share(10.1), nil, survey.Conditional}, {share(30), share(1), survey.Conditional},
+		{share(30.1), share(1), survey.Unacceptable}, {nil, share(10), survey.Acceptable},
+		{nil, share(30), survey.Conditional}, {nil, share(31), survey.Unacceptable},
 		{nil, nil, survey.Undecided},
 	} {
 		a := survey.Analysis{All: survey.Variation{Tolerance: tt.tolerance, Spread: tt.spread}}

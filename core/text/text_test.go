@@ -145,8 +145,9 @@ func TestALanguageWithoutAGrammar(t *testing.T) {
 	fi := catalogue(t, "fi", "[about]\nmark: x\n[workshop]\nmark: viiva; viivat\n",
 		"[a]\nsays: {Mark}, {$n marks} {$n: rivi | riviä}\n", nil)
 	assert.Equal(t, "Viiva, 3 viivat riviä", fi.Printer(text.Words{}, language.Finnish).Say("a.says", "n", 3))
-	_, err := text.Load(language.Finnish, fstest.MapFS{"terms.txt": {Data: []byte("[about]\nmark: x\n[workshop]\nmark: viiva\n")},
-		"a.txt": {Data: []byte("[a]\nsays: {the mark}\n")}}, nil)
+	_, err := text.Load(language.Finnish, fstest.MapFS{
+		"terms.txt": {Data: []byte("[about]\nmark: x\n[workshop]\nmark: viiva\n")},
+		"a.txt":     {Data: []byte("[a]\nsays: {the mark}\n")}}, nil)
 	assert.ErrorContains(t, err, "no grammar")
 }
 
