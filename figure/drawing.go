@@ -49,7 +49,7 @@ type Motion struct {
 	Grips []Grip `json:"grips"` // the last that the hand is on counts
 }
 
-// Move is how some parts of a drawing move.
+// Move describes how some parts of a drawing move.
 type Move struct {
 	Parts string `json:"parts"` // a selector
 	How   How    `json:"how"`
@@ -118,7 +118,7 @@ const (
 	Madder    = "#9E3434"
 )
 
-// Options are how a figure is drawn.
+// Options say how a figure is drawn.
 type Options struct {
 	Flags *exercise.Pointing // what is pointed at once a card has been checked
 	Lens  *Lens              // draw the frame of this lens on the figure
@@ -140,7 +140,7 @@ func (o Options) say(t text.Text) string {
 	return o.Said.Print(t)
 }
 
-// Hold is how a caliper holds the work.
+// Hold says how a caliper holds the work.
 type Hold string
 
 // The ways to hold the work; the zero value is between the outside jaws.

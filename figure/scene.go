@@ -50,7 +50,7 @@ type Circle struct {
 	Paint
 }
 
-// Paint is how a shape is filled and outlined; "" and 0 take the group's.
+// Paint is the fill and the outline of a shape; "" and 0 take the group's.
 type Paint struct {
 	Fill, Stroke string
 	Width        float64

@@ -13,7 +13,7 @@ import (
 	"cavix/store"
 )
 
-// Report is what a look through a database file found.
+// Report holds the findings of a check of a database file.
 type Report struct {
 	server.Audit
 	Schema int64 // the form of the file

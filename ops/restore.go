@@ -14,7 +14,7 @@ import (
 // ErrNewerThere is a database in whose place an older copy would come.
 var ErrNewerThere = errors.New("the database there is newer than the copy")
 
-// Restored is what was put back, and what stood there before.
+// Restored names the file that was restored, and the one it replaced.
 type Restored struct {
 	Copy
 	Before string // where the database that stood there was put; "" where there was none

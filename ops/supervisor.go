@@ -278,7 +278,7 @@ func (r Report) Text() text.Text {
 // String is Text in English.
 func (r Report) String() string { return locale.Documents().Print(r.Text()) }
 
-// DiskLeft is how many bytes are left where the database file is.
+// DiskLeft returns the free bytes on the disk of the database file.
 func (s *Supervisor) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(s.Path)) }
 
 // leastDisk is what must be left of the disk for a server to do its work, in bytes.
@@ -293,7 +293,7 @@ func (s *Supervisor) HasRoom() error {
 	return nil // a system that does not tell is taken for one with room
 }
 
-// Size is how many bytes the database takes, with its log.
+// Size returns the size of the database in bytes, with its log.
 func (s *Supervisor) Size() (n int64) {
 	for _, end := range []string{"", "-wal"} {
 		if info, err := os.Stat(s.Path + end); err == nil {

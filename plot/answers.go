@@ -20,7 +20,7 @@ type Answer struct {
 	N     int    // its number, from 1, by which a page finds it in the drawing; 0 for none
 }
 
-// Size is how large an answer rule is drawn.
+// Size is the size of an answer rule.
 type Size struct {
 	Width float64 // that it may have
 	Text  float64 // height of its numerals

@@ -30,7 +30,7 @@ const (
 	mostExtra  = 240
 )
 
-// Column is what a column of a list of people holds.
+// Column is the content of a column in a list of people.
 type Column string
 
 // The columns. A name is the handle where there is one, since that is what the class sees; else the full name, or the
@@ -46,14 +46,14 @@ const (
 	ColumnNumber    Column = "number"
 )
 
-// ColumnKind is what a column can be, with the words by which it is recognised.
+// ColumnKind is a possible content of a column, with the words by which it is recognised.
 type ColumnKind struct {
 	Column
 	Title text.Text
 	words []string
 }
 
-// Columns are what a column can be.
+// Columns lists the possible contents of a column.
 var Columns = []ColumnKind{
 	{ColumnName, text.New("column.full-name"), []string{"name", "student", "full name", "pupil"}},
 	{ColumnFirstName, text.New("column.first-name"), []string{"first name", "first", "given name", "forename",
@@ -120,7 +120,7 @@ func recognised(head string) Column {
 
 func headKey(head string) string { return strings.ToLower(strings.TrimSpace(head)) }
 
-// Width is how many columns the list has.
+// Width returns the number of columns of the list.
 func (t PeopleTable) Width() int {
 	if t.Head != nil {
 		return len(t.Head)
@@ -163,7 +163,7 @@ func (t PeopleTable) Guess(told map[string]string) []Column {
 	return out
 }
 
-// Told is what was said of each column, by its head, to be remembered; nil where the list has no header row.
+// Told returns the chosen content of each column, by its head, to be remembered; nil if the list has no header row.
 func (t PeopleTable) Told(columns []Column) map[string]string {
 	if t.Head == nil {
 		return nil

@@ -15,7 +15,7 @@ import (
 	"cavix/core/length"
 )
 
-// Format is how a table is written: CSV, or a spreadsheet.
+// Format is the file format of a table: CSV, or a spreadsheet.
 type Format string
 
 // The formats, each by the ending of its files.

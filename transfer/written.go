@@ -23,7 +23,7 @@ type WrittenRow struct {
 	Bad     text.Text // why the row cannot stand; nothing if it can
 }
 
-// MostWritten is how many boxes one file may hold.
+// MostWritten is the largest number of boxes in one file.
 const MostWritten = 50_000
 
 // writtenColumns are the columns of a table of what was written on paper.

@@ -31,7 +31,7 @@ import (
 	"cavix/web/ui"
 )
 
-// Config is what a server is made with.
+// Config holds the parts that a server is made of.
 type Config struct {
 	School   *school.School
 	Log      *slog.Logger

@@ -12,7 +12,7 @@ import (
 	"cavix/core/text"
 )
 
-// Sheet is what is printed.
+// Sheet is the content of a printed sheet.
 type Sheet struct {
 	Title    string
 	Class    string

@@ -18,7 +18,7 @@ import (
 	"cavix/transfer/paper"
 )
 
-// Sheet is what is packed: cards, as they were dealt.
+// Sheet is the content of a package: cards, as they were dealt.
 type Sheet struct {
 	Title  string
 	Number int // of the values, so that the same package comes out again

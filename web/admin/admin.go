@@ -28,7 +28,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where the keeper works.
+// Handler serves the pages about the server.
 type Handler struct {
 	*ui.Site
 	Supervisor *ops.Supervisor // looks after the file; nil where nobody does

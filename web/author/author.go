@@ -15,7 +15,7 @@ import (
 //go:embed *.html workshop
 var Files embed.FS
 
-// Handler is where an instructor builds.
+// Handler serves the Rack, the Workshop, the composer, and import and export.
 type Handler struct{ *ui.Site }
 
 // Routes adds the pages.

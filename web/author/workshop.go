@@ -128,7 +128,7 @@ func (v workshopView) FineKind() string { return string(instrument.Family(v.Text
 // Paired reports whether the family that is chosen has an upright scale beside the one that reads.
 func (v workshopView) Paired() bool { return instrument.Family(v.Text["family"]).Paired() }
 
-// SecondBase is what the base of a second scale is called.
+// SecondBase returns the label of the base of a second scale.
 func (v workshopView) SecondBase() text.Text {
 	switch instrument.Role(v.Text["second.role"]) {
 	case instrument.InsidePlate:

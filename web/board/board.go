@@ -35,7 +35,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where the Board stands.
+// Handler serves the Board and the Watch.
 type Handler struct{ *ui.Site }
 
 // Routes adds the pages.

@@ -29,7 +29,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where an instructor keeps classes.
+// Handler serves the pages of classes: Desk, people, ledger, mistakes, paper.
 type Handler struct {
 	*ui.Site
 	press *press

@@ -32,7 +32,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where the handbook stands.
+// Handler serves the handbook.
 type Handler struct{ *ui.Site }
 
 // Routes adds the pages.

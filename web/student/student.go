@@ -27,7 +27,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where a student works.
+// Handler serves a student's own pages.
 type Handler struct{ *ui.Site }
 
 // Routes adds the pages.

@@ -16,7 +16,7 @@ import (
 //go:embed *.html
 var Files embed.FS
 
-// Handler is where surveys are planned and looked at.
+// Handler serves an instructor's pages of studies.
 type Handler struct {
 	*ui.Site
 	devices *devices // made-up ones that send just now
@@ -43,7 +43,7 @@ func (h Handler) Routes(r chi.Router) {
 	h.comparatorRoutes(r)
 }
 
-// StudentHandler is where a student reads.
+// StudentHandler serves a student's pages of studies.
 type StudentHandler struct{ *ui.Site }
 
 // Routes adds the pages of students.

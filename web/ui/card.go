@@ -59,7 +59,7 @@ type CardView struct {
 	Read      Link // where the handbook explains what went wrong; without a text where nothing did
 }
 
-// Timer is how much time is left, by the server's clock; the zero value is as much as one likes.
+// Timer holds the time that is left, by the server's clock; the zero value has no limit.
 type Timer struct {
 	Ends, Now int64 // seconds since 1970
 	Text      text.Text
@@ -174,7 +174,7 @@ type TermView struct {
 	Wanted  text.Text        // the same as people read it
 }
 
-// CardState is what a card is filled in with.
+// CardState is a card with its answer, its result and its hints.
 type CardState struct {
 	Item    exercise.Item
 	Answer  exercise.Answer  // what stands in its boxes
@@ -420,7 +420,7 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 	return out
 }
 
-// Given is what was written in a field: an option in words, all else as it was typed.
+// Given returns the entry of a field as people read it: an option in words, everything else as it was typed.
 func Given(f exercise.Field, says string) text.Text {
 	f.Unit = ""
 	for i, o := range f.Options {
@@ -431,7 +431,7 @@ func Given(f exercise.Field, says string) text.Text {
 	return text.Typed(exercise.Show(says))
 }
 
-// Wanted is what should stand in a field, as people read it.
+// Wanted returns the right entry of a field as people read it.
 func Wanted(f exercise.Field, expected string) text.Text {
 	f.Unit = ""
 	for i, o := range f.Options {

@@ -20,7 +20,7 @@ const (
 	recheck = 5 * time.Second        // whether who listens still may
 )
 
-// MostStreams is how many streams one person may have open.
+// MostStreams is the largest number of streams that one person may have open.
 const MostStreams = 20
 
 // streams counts the streams that each person has open.

@@ -36,7 +36,7 @@ type StripView struct {
 	Strip template.HTML
 }
 
-// Looking is how a figure is to be shown.
+// Looking says how a figure is shown.
 type Looking struct {
 	ID      string
 	Width   float64

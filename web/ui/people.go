@@ -9,7 +9,7 @@ import (
 	"cavix/transfer"
 )
 
-// ActorOf is who does something with people or sheets, now.
+// ActorOf returns the signed-in instructor as the actor of a use case, now.
 func ActorOf(r *http.Request) access.Actor {
 	u := UserOf(r)
 	return access.Actor{ID: u.ID, Name: u.Name, At: time.Now()}

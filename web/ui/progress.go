@@ -31,7 +31,7 @@ type SlipWeeks struct {
 
 const slipsSeen = 12
 
-// WeeksSeen is how many weeks of a student's progress a page shows.
+// WeeksSeen is the number of weeks of progress that a page shows.
 const WeeksSeen = 12
 
 // NewProgress shows a student's progress.
@@ -87,7 +87,7 @@ func Ahead(zone string) int {
 	return ahead
 }
 
-// Share is what part of all marks was earned, 0 to 1.
+// Share returns the share of all marks that was earned, 0 to 1.
 func Share(half, of int64) float64 {
 	if of == 0 {
 		return 0

@@ -28,7 +28,7 @@ import (
 //go:embed *.html
 var files embed.FS
 
-// Site is what handlers answer with.
+// Site holds what all handlers share.
 type Site struct {
 	School   *school.School
 	Log      *slog.Logger

@@ -12,7 +12,7 @@ import (
 	"cavix/school/roster"
 )
 
-// Role is what somebody may do here.
+// Role is the role of a visitor: instructor, student, or guest.
 type Role int
 
 // The roles.
@@ -22,7 +22,7 @@ const (
 	Instructor
 )
 
-// User is who a request comes from.
+// User is the person behind a request.
 type User struct {
 	Role  Role
 	ID    int64
