@@ -12,7 +12,7 @@ import (
 	"cavix/school/roster"
 )
 
-// Role is the role of a visitor: instructor, student, or guest.
+// Role says whether a visitor is a stranger, a student or an instructor.
 type Role int
 
 // The roles.
