@@ -6,6 +6,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -232,7 +233,14 @@ func (p *soaker) send(w *worked, path string, form url.Values) (int, error) {
 		return 0, err
 	}
 	_, err = io.Copy(io.Discard, r.Body)
-	return r.StatusCode, cmp.Or(err, r.Body.Close())
+	err = cmp.Or(err, r.Body.Close())
+	if to := r.Header.Get("Location"); err == nil && to != "" && !strings.HasPrefix(to, path) { // looking at it deals it
+		var card *http.Response
+		if card, err = p.client.Get("http://" + w.addr + path); err == nil {
+			err = cmp.Or(card.Body.Close(), errors.New("the sheet had not begun"))
+		}
+	}
+	return r.StatusCode, err
 }
 
 // work answers card after card. What was not acknowledged is sent again, word for word, until it is.

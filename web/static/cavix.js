@@ -149,7 +149,7 @@ document.addEventListener("alpine:init", () => {
   // A card: the boxes echo into the later equations, and what is half filled in is kept: on the server, and in the browser
   // for as long as the server has not got it.
   Alpine.data("card", () => ({
-    values: {}, kept: "", form: null, timer: 0, sent: false, unsent: {}, keys: [], onward: false,
+    values: {}, kept: "", form: null, timer: 0, left: 0, sent: false, unsent: {}, keys: [], onward: false,
     init() {
       this.form = this.$root.querySelector("form.boxes");
       this.read();
@@ -214,7 +214,8 @@ document.addEventListener("alpine:init", () => {
       this.recall();
       addEventListener("storage", (ev) => { if (ev.key === key) { this.unsent = JSON.parse(ev.newValue ?? "{}"); this.recall(); } });
       addEventListener("online", () => this.keep());
-      setInterval(() => this.keep(), 5000);
+      addEventListener("beforeunload", () => { this.left = Date.now(); }); // the next page may be written already
+      setInterval(() => { if (Date.now() - this.left > 5000) this.keep(); }, 5000);
     },
     recall() {
       for (const [name, text] of Object.entries(this.unsent)) {
