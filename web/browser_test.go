@@ -116,7 +116,7 @@ func (w testWriter) Write(b []byte) (int, error) { w.t.Logf("%s", b); return len
 // chromium is one Chromium for all tests; it is started by the first that needs it and ended by TestMain.
 var chromium = sync.OnceValues(func() (context.Context, error) {
 	path := ""
-	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser", "google-chrome"} {
 		if p, err := exec.LookPath(name); err == nil {
 			path = p
 			break
