@@ -234,7 +234,8 @@ func (p *soaker) send(w *worked, path string, form url.Values) (int, error) {
 	}
 	_, err = io.Copy(io.Discard, r.Body)
 	err = cmp.Or(err, r.Body.Close())
-	if to := r.Header.Get("Location"); err == nil && to != "" && !strings.HasPrefix(to, path) { // looking at it deals it
+	// It has not begun where it leads elsewhere; whoever looks at a card begins.
+	if to := r.Header.Get("Location"); err == nil && to != "" && !strings.HasPrefix(to, path) {
 		var card *http.Response
 		if card, err = p.client.Get("http://" + w.addr + path); err == nil {
 			err = cmp.Or(card.Body.Close(), errors.New("the sheet had not begun"))
