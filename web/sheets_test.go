@@ -326,6 +326,23 @@ func TestATestWithoutAConnection(t *testing.T) {
 	other.waitText(".written", "44")
 }
 
+// Somebody who joins while the server is gone is told so; what was typed stays, and joins when the server is back.
+func TestJoiningWithoutAConnection(t *testing.T) {
+	t.Parallel()
+	d := newDying(t)
+	b := openBrowser(t, "http://"+d.addr, 390, 844)
+	b.open("/join?code=MILL47")
+	b.wait("document.querySelector('#join')?._x_dataStack")
+	b.fill("[name=name]", "Quill B.")
+	b.fill("[name=passphrase]", "bench words")
+	d.kill()
+	b.click("#join .btn-primary")
+	b.waitText("#join [role=status]", en("script.offline"))
+	d.start()
+	b.click("#join .btn-primary")
+	b.wait("location.pathname === '/my'")
+}
+
 // A student practises by keys alone: a first card, its reason, checked, the next; what was made shows on the page, and
 // a card is never counted in a ledger.
 func TestPracticeByKeys(t *testing.T) {

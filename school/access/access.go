@@ -16,7 +16,7 @@ const (
 	TaughtSheet = "a.class IN (SELECT class FROM teaching WHERE instructor = ?)"
 )
 
-// Logging does work of somebody and notes it in the log of the server, in one transaction.
+// Logging runs work and records it in the audit log of the server, in one transaction.
 func (svc *Service) Logging(ctx context.Context, by Actor, said text.Text, work func(*store.Tx) error) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		if err := work(tx); err != nil {
@@ -37,7 +37,7 @@ type Actor struct {
 	At   time.Time
 }
 
-// Log notes in the log of a class what somebody did.
+// Log records what an actor did in the audit log of a class.
 func (h Actor) Log(ctx context.Context, tx *store.Tx, class int64, what text.Text) error {
 	return logPeople(ctx, tx, class, Change{Who: h.Name, What: what, At: h.At})
 }

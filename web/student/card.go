@@ -15,7 +15,7 @@ import (
 // mine finds the student's own card that a request names. A plain sheet is dealt on first sight; one that is timed, or
 // has something to be read first, is not begun by an address.
 func (h Handler) mine(r *http.Request) (c sitting.Card, st sitting.State, err error) {
-	at, err := place(r)
+	at, err := cardRef(r)
 	if err != nil {
 		return c, st, err
 	}
@@ -34,8 +34,8 @@ func (h Handler) mine(r *http.Request) (c sitting.Card, st sitting.State, err er
 	return c, st, err
 }
 
-// place is the card that a request names, as the student's own.
-func place(r *http.Request) (at sitting.Place, err error) {
+// cardRef reads from a request's path which of the student's own cards it is about.
+func cardRef(r *http.Request) (at sitting.CardRef, err error) {
 	if at.Assignment, err = ui.ID(r, "assignment"); err != nil {
 		return at, err
 	}
@@ -44,8 +44,8 @@ func place(r *http.Request) (at sitting.Place, err error) {
 	return at, err
 }
 
-// over sends on to a sheet's own page where its cards cannot be worked on: it has not begun, or is over.
-func over(w http.ResponseWriter, r *http.Request, assignment int64, err error) error {
+// redirectIfOver redirects to the page of a sheet that has not begun or is over; other errors are returned.
+func redirectIfOver(w http.ResponseWriter, r *http.Request, assignment int64, err error) error {
 	if errors.Is(err, sitting.ErrNotOpen) || errors.Is(err, sitting.ErrOver) {
 		http.Redirect(w, r, fmt.Sprintf("/my/%d", assignment), http.StatusSeeOther)
 		return nil
@@ -59,7 +59,7 @@ func address(c sitting.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignme
 func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err != nil {
-		return over(w, r, st.ID, err)
+		return redirectIfOver(w, r, st.ID, err)
 	}
 	v, asked := ui.CardView{}, r.URL.Query()
 	switch {
@@ -173,40 +173,41 @@ func nextHint(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error
 	return nil
 }
 
-// cardPost takes a card as it is written, and goes on from what became of it.
+// cardPost takes a card as it is written, and goes on from what outcome of it.
 func (h Handler) cardPost(w http.ResponseWriter, r *http.Request) error {
-	at, err := place(r)
+	at, err := cardRef(r)
 	if err != nil {
 		return err
 	}
 	do, moved := r.PostFormValue("do"), r.PostFormValue("moved")
-	became, next, err := h.School.Sitting.Hand(r.Context(), at, sitting.Handing{Keep: do == "later" || moved != "",
-		Anyway: do == "anyway", Written: func(it exercise.Item) exercise.Answer {
+	sub := sitting.Submission{DraftOnly: do == "later" || moved != "", AllowEmpty: do == "anyway",
+		Read: func(it exercise.Item) exercise.Answer {
 			a := ui.Written(r, it)
 			ui.Move(it, a, moved)
 			return a
-		}}, time.Now())
+		}}
+	outcome, next, err := h.School.Sitting.SubmitCard(r.Context(), at, sub, time.Now())
 	if err != nil {
-		return over(w, r, at.Assignment, err)
+		return redirectIfOver(w, r, at.Assignment, err)
 	}
 	to := fmt.Sprintf("/my/%d/%d", at.Assignment, at.N)
 	switch {
 	case do == "later":
 		to = "/my"
-	case became == sitting.NotReady:
+	case outcome == sitting.Incomplete:
 		to += "?check"
-	case became == sitting.Before:
+	case outcome == sitting.AlreadyChecked:
 		to += "?again"
-	case became == sitting.Passed && next == 0:
+	case outcome == sitting.SavedForEnd && next == 0:
 		to = fmt.Sprintf("/my/%d", at.Assignment)
-	case became == sitting.Passed:
+	case outcome == sitting.SavedForEnd:
 		to = fmt.Sprintf("/my/%d/%d", at.Assignment, next)
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
 }
 
-// hint takes one more hint on a card, and keeps what is written.
+// hint saves the draft of a card and shows one more hint.
 func (h Handler) hint(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err == nil && !c.Done() {
@@ -215,22 +216,22 @@ func (h Handler) hint(w http.ResponseWriter, r *http.Request) error {
 	if err == nil && !c.Done() {
 		err = h.School.Sitting.TakeHint(r.Context(), ui.UserOf(r).ID, c, st)
 	}
-	return back(w, r, c, st, err)
+	return redirectToCard(w, r, c, st, err)
 }
 
-// undo takes the check of a card back.
+// undo undoes the check of a card.
 func (h Handler) undo(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err == nil && c.Done() {
 		err = h.School.Sitting.UndoCheck(r.Context(), ui.UserOf(r).ID, c, st)
 	}
-	return back(w, r, c, st, err)
+	return redirectToCard(w, r, c, st, err)
 }
 
-// back goes back to a card after something was done with it.
-func back(w http.ResponseWriter, r *http.Request, c sitting.Card, st sitting.State, err error) error {
+// redirectToCard redirects to a card after an action, or to its sheet if that is over.
+func redirectToCard(w http.ResponseWriter, r *http.Request, c sitting.Card, st sitting.State, err error) error {
 	if err != nil {
-		return over(w, r, st.ID, err)
+		return redirectIfOver(w, r, st.ID, err)
 	}
 	http.Redirect(w, r, address(c), http.StatusSeeOther)
 	return nil
@@ -259,14 +260,14 @@ func (h Handler) draft(w http.ResponseWriter, r *http.Request) error {
 func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err != nil {
-		return over(w, r, st.ID, err)
+		return redirectIfOver(w, r, st.ID, err)
 	}
 	a := c.Draft
 	if r.Method == http.MethodPost && !c.Done() {
 		a = ui.Written(r, c.Item)
 		ui.Move(c.Item, a, r.PostForm.Get("moved"))
 		if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
-			return over(w, r, st.ID, err)
+			return redirectIfOver(w, r, st.ID, err)
 		}
 	}
 	fill, err := h.state(r, c, st, a)
