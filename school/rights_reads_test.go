@@ -442,7 +442,8 @@ func TestThingsOfOneInstructor(t *testing.T) {
 // anybody, and of the server.
 var (
 	ofStudents = strings.Fields(
-		`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.SubmitCard Sitting.HandIn
+		`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.HandIn
+		Sitting.SubmitCard
 		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice
 		Sitting.PracticeDays
 		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score

@@ -39,8 +39,9 @@ func TestSubmitCard(t *testing.T) {
 			}
 			submit := func(a exercise.Answer) sitting.Outcome {
 				at := sitting.CardRef{Student: s.pupil, Assignment: s.assignment, N: 4}
-				outcome, next, err := s.Sitting.SubmitCard(t.Context(), at, sitting.Submission{DraftOnly: tt.keep, AllowEmpty: tt.anyway,
-					Read: func(exercise.Item) exercise.Answer { return a }}, time.Now())
+				outcome, next, err := s.Sitting.SubmitCard(t.Context(), at, sitting.Submission{DraftOnly: tt.keep,
+					AllowEmpty: tt.anyway,
+					Read:       func(exercise.Item) exercise.Answer { return a }}, time.Now())
 				require.NoError(t, err)
 				assert.Zero(t, next, "it is the last")
 				return outcome

@@ -40,8 +40,8 @@ const (
 	AlreadyHandedIn Outcome = "already handed in" // and not released yet
 )
 
-// SubmitCard marks a student's card, or on a test saves it for the end. Next is the number of the following card, 0 after
-// the last. SubmitCard returns ErrOver if the attempt is over, and ErrNotOpen if none has begun.
+// SubmitCard marks a student's card, or on a test saves it for the end. Next is the number of the following card, 0
+// after the last. SubmitCard returns ErrOver if the attempt is over, and ErrNotOpen if none has begun.
 func (svc *Service) SubmitCard(ctx context.Context, ref CardRef, sub Submission, now time.Time) (o Outcome, next int,
 	err error) {
 	s, err := svc.stateOf(ctx, svc.store, ref.Student, ref.Assignment, now)
