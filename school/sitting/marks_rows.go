@@ -1,0 +1,222 @@
+package sitting
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"cavix/school/access"
+	"cavix/store"
+)
+
+// ClearEntries makes room for what a card comes to anew.
+func ClearEntries(ctx context.Context, tx *store.Tx, card int64) error {
+	_, err := tx.Exec(ctx, store.Named("sitting.ClearEntries", "DELETE FROM entries WHERE card = ?"), card)
+	return err
+}
+
+// Marked is the result of a card.
+type Marked struct {
+	Half, Of int64  // twice the marks, so that halves stay whole
+	Slip     string // the first slip of the card; ""
+	Entries  []Entry
+}
+
+// UpdateMarks keeps what a card came to. A card that has entries is cleared first.
+func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
+	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks",
+		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, '') WHERE id = ?"), m.Half, m.Of,
+		m.Of, m.Slip, card); err != nil {
+		return err
+	}
+	return addEntries(ctx, tx, card, m.Entries)
+}
+
+// addEntries keeps a row for each field, all in one statement; there is one such statement for each number
+// of fields, and a card has few.
+func addEntries(ctx context.Context, tx *store.Tx, card int64, entries []Entry) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	var args []any
+	for i, e := range entries {
+		args = append(
+			args,
+			card,
+			i+1,
+			e.Field,
+			e.Given,
+			e.Expected,
+			e.Follows,
+			e.Outcome,
+			e.Half,
+			e.Of,
+			e.Slip,
+			e.Slips,
+			e.Faults,
+		)
+	}
+	_, err := tx.Exec(ctx,
+		store.Named("sitting.addEntries",
+			"INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, "+
+				"slips, faults) VALUES "+
+				strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:]),
+		args...)
+	return err
+}
+
+// Entry is the result of one field of a card.
+type Entry struct {
+	Card                            int64
+	Field, Given, Expected, Follows string
+	Outcome                         string
+	Half, Of                        int64  // twice the marks
+	Slip                            string // the first that explains it; ""
+	Slips, Faults                   string // all of them, and what of its form is wrong, as JSON lists
+}
+
+func scanEntry(r store.Row) (e Entry, err error) {
+	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slip,
+		&e.Slips, &e.Faults)
+}
+
+// listEntries lists what the fields of a card came to, in the order of the work.
+func listEntries(ctx context.Context, q store.Queryer, card int64) ([]Entry, error) {
+	return store.All(ctx, q, scanEntry, store.Named("sitting.listEntries", entryColumns+"WHERE card = ? ORDER BY n"),
+		card)
+}
+
+// ListAllEntries lists what the fields of all cards of a sheet that was given came to.
+func ListAllEntries(ctx context.Context, q store.Queryer, assignment int64) ([]Entry, error) {
+	return store.All(ctx, q, scanEntry, store.Named("sitting.ListAllEntries",
+		entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n"), assignment)
+}
+
+// Tally is a count with a name.
+type Tally struct {
+	Name  string
+	Count int
+}
+
+func scanTally(r store.Row) (t Tally, err error) { return t, r.Scan(&t.Name, &t.Count) }
+
+// listStudentSlips counts how often slips were the first on a student's own cards; one card is left out, and practice
+// unless it is asked for.
+func listStudentSlips(ctx context.Context, q store.Queryer, student, but int64, practice bool) ([]Tally, error) {
+	return store.All(
+		ctx, q,
+		scanTally,
+		store.Named("sitting.listStudentSlips",
+			"SELECT slip, count(*) FROM cards WHERE student = ? AND id <> ? AND (? OR assignment IS NOT NULL) AND "+
+				"slip IS NOT NULL AND NOT hidden GROUP BY slip"),
+		student,
+		but,
+		practice,
+	)
+}
+
+// listClassSlips counts how often slips were the first on the cards of all of a student's class; one card is
+// left out.
+func listClassSlips(ctx context.Context, q store.Queryer, student, but int64) ([]Tally, error) {
+	return store.All(
+		ctx, q,
+		scanTally,
+		store.Named("sitting.listClassSlips",
+			`SELECT k.slip, count(*) FROM cards k JOIN students o ON o.id = k.student JOIN students s
+				ON s.class = o.class
+		WHERE s.id = ? AND k.id <> ? AND k.slip IS NOT NULL AND NOT k.hidden GROUP BY k.slip`),
+		student,
+		but,
+	)
+}
+
+// Mark is the state of one card of a student, without its item.
+type Mark struct {
+	Student    int64
+	Assignment int64
+	Attempt    int
+	N          int
+	Done       bool
+	Half, Of   int64  // twice the marks
+	Slip       string // the first slip, if any
+	Late       bool   // answered after the sheet had closed
+	Hidden     bool   // not told to the student yet
+	Typed      bool   // something stands in the boxes of a card that is not done
+}
+
+// ScanMark reads a row of what a card came to.
+func ScanMark(r store.Row) (m Mark, err error) {
+	var half, of, answered *int64
+	var slip *string
+	err = r.Scan(
+		&m.Student,
+		&m.Assignment,
+		&m.Attempt,
+		&m.N,
+		&half,
+		&of,
+		&slip,
+		&answered,
+		&m.Late,
+		&m.Hidden,
+		&m.Typed,
+	)
+	m.Done, m.Half, m.Of, m.Slip = answered != nil, store.OrZero(half), store.OrZero(of), store.TextOf(slip)
+	return m, err
+}
+
+// typedBoxes holds where any box of a card's draft has something in it.
+const typedBoxes = `coalesce(k.draft, '{}') <> '{}' AND EXISTS (SELECT 1 FROM json_each(k.draft)
+	WHERE trim(value) <> '')`
+
+// PaceRow is when a card of an attempt was first looked at and answered, and when the attempt began and was handed in.
+// A time that is not known is zero.
+type PaceRow struct {
+	Student                       int64
+	Attempt, N                    int
+	Earns                         bool // it was given marks
+	Seen, Answered, Began, Handed time.Time
+}
+
+// ListPaces lists the cards of all attempts at a sheet of an instructor's, those of an attempt as they were first
+// looked at.
+func ListPaces(ctx context.Context, q store.Queryer, owner, assignment int64) ([]PaceRow, error) {
+	return store.All(ctx, q, func(r store.Row) (p PaceRow, err error) {
+		var seen, answered, began, handed *int64
+		err = r.Scan(&p.Student, &p.Attempt, &p.N, &p.Earns, &seen, &answered, &began, &handed)
+		p.Seen, p.Answered, p.Began, p.Handed = store.TimeOf(seen), store.TimeOf(answered), store.TimeOf(began),
+			store.TimeOf(handed)
+		return p, err
+	}, store.Named("sitting.ListPaces",
+		`SELECT k.student, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks, 0) > 0, k.seen, k.answered, t.began,
+			t.handed FROM cards k
+		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
+		LEFT JOIN sittings t ON t.assignment = k.assignment AND t.student = k.student AND t.attempt = k.attempt
+		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.seen, k.n`), owner, assignment)
+}
+
+// listProgress lists a student's own marks on a sheet, of the latest attempt, by number.
+func listProgress(ctx context.Context, q store.Queryer, student, assignment int64) ([]Mark, error) {
+	return store.All(
+		ctx, q,
+		ScanMark,
+		store.Named("sitting.listProgress",
+			MarkColumns+"WHERE k.student = ? AND k.assignment = ? AND "+Latest+" ORDER BY k.n"),
+		student,
+		assignment,
+	)
+}
+
+// listAllProgress lists a student's own marks on all sheets, of the latest attempts, by sheet and number.
+func listAllProgress(ctx context.Context, q store.Queryer, student int64) ([]Mark, error) {
+	return store.All(ctx, q, ScanMark, store.Named("sitting.listAllProgress",
+		MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
+			" ORDER BY k.assignment, k.n"), student)
+}
+
+const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, " +
+	"coalesce(e.slip, ''), slips, faults FROM entries e "
+
+const MarkColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks),
+	k.half_of, k.slip,
+	k.answered, k.late, k.hidden, ` + typedBoxes + " FROM cards k "
