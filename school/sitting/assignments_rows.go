@@ -202,3 +202,18 @@ func UpdateDefinition(ctx context.Context, tx *store.Tx, assignment int64, defin
 	return tx.Change(ctx, store.Named("sitting.UpdateDefinition", "UPDATE assignments SET definition = ? WHERE id = ?"),
 		definition, assignment)
 }
+
+const (
+	students    = `, (SELECT count(*) FROM students WHERE class = c.id AND NOT guest AND gone IS NULL)`
+	LatestFirst = " ORDER BY a.given DESC, a.id DESC"
+)
+
+var (
+	RecentCards = tallied("NULL")
+	ofClass     = tallied(`(SELECT slip FROM cards k WHERE k.assignment = a.id AND slip IS NOT NULL AND ` + Latest +
+		` GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1)`)
+	ofStudent = studentsColumns + students + ", " + tally("count(*)") + ", " +
+		tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
+		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s
+			ON s.class = c.id `
+)
