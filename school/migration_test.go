@@ -18,6 +18,7 @@ import (
 	"cavix/school/ledgers"
 	"cavix/school/rack"
 	"cavix/school/roster"
+	"cavix/school/schooltest"
 	"cavix/store"
 	"cavix/store/storetest"
 )
@@ -116,33 +117,33 @@ func TestADatabaseOfTheFirstSchemaOpens(t *testing.T) {
 // Cards that were dealt by an earlier version get their full marks at the upgrade, and the class's leader is told once
 // whose marks change by that.
 func TestFullMarksOfAnOlderDatabase(t *testing.T) {
-	s := newTest(t, exercise.Delivery{})
+	s := schooltest.NewTest(t, exercise.Delivery{})
 	ctx := t.Context()
-	sheet := s.must(s.Rack.KeepSheet(ctx, s.anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
+	sheet := s.Must(s.Rack.KeepSheet(ctx, s.Anna, rack.Sheet{Title: "Practice", Racked: [][]int64{nil},
 		Definition: exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: 4,
-			Instruments: []*instrument.Instrument{twentieth(t)},
+			Instruments: []*instrument.Instrument{schooltest.Twentieth(t)},
 			Settings:    map[string]string{"ask": "main observed"}}}}}))
-	s.test = s.must(s.Sitting.Give(ctx, s.anna, s.class, sheet, 6, s.now))
-	require.NoError(t, s.Sitting.SetDates(ctx, s.anna, s.test, time.Time{}, s.now.Add(time.Hour)))
-	s.sit(s.pupil)
-	s.marks(s.pupil, 1, s.right(s.cardAt(s.pupil, 1)))
-	s.now = s.now.Add(2 * time.Hour)
-	require.NoError(t, s.Sitting.CloseOver(ctx, s.now))
-	storetest.Exec(t, s.db, "UPDATE cards SET half_full = half_of") // as a migration leaves it
-	assert.Equal(t, "100 %", s.standing(s.pupil))
-	require.NoError(t, s.Ledgers.FinishUpgrade(ctx, s.now))
-	assert.Equal(t, "25 %", s.standing(s.pupil))
+	s.Test = s.Must(s.Sitting.Give(ctx, s.Anna, s.Class, sheet, 6, s.Now))
+	require.NoError(t, s.Sitting.SetDates(ctx, s.Anna, s.Test, time.Time{}, s.Now.Add(time.Hour)))
+	s.Sit(s.Pupil)
+	s.Check(s.Pupil, 1, s.Right(s.CardAt(s.Pupil, 1)))
+	s.Now = s.Now.Add(2 * time.Hour)
+	require.NoError(t, s.Sitting.CloseOver(ctx, s.Now))
+	storetest.Exec(t, s.DB, "UPDATE cards SET half_full = half_of") // as a migration leaves it
+	assert.Equal(t, "100 %", s.Standing(s.Pupil))
+	require.NoError(t, s.Ledgers.FinishUpgrade(ctx, s.Now))
+	assert.Equal(t, "25 %", s.Standing(s.Pupil))
 
-	changes, err := s.Ledgers.MarkChanges(ctx, s.anna)
+	changes, err := s.Ledgers.MarkChanges(ctx, s.Anna)
 	require.NoError(t, err)
 	require.Len(t, changes, 1)
 	assert.Equal(t, []ledgers.ShareChange{{Name: "Wren A.", Was: "100", Now: "25"}}, changes[0].Students)
-	none, err := s.Ledgers.MarkChanges(ctx, s.otto)
+	none, err := s.Ledgers.MarkChanges(ctx, s.Otto)
 	require.NoError(t, err)
 	assert.Empty(t, none, "not another's")
-	require.NoError(t, s.Ledgers.DismissMarkChanges(ctx, access.Actor{ID: s.anna, At: s.now}, s.class))
-	require.NoError(t, s.Ledgers.FinishUpgrade(ctx, s.now), "at the next start")
-	changes, err = s.Ledgers.MarkChanges(ctx, s.anna)
+	require.NoError(t, s.Ledgers.DismissMarkChanges(ctx, access.Actor{ID: s.Anna, At: s.Now}, s.Class))
+	require.NoError(t, s.Ledgers.FinishUpgrade(ctx, s.Now), "at the next start")
+	changes, err = s.Ledgers.MarkChanges(ctx, s.Anna)
 	require.NoError(t, err)
 	assert.Empty(t, changes, "listed once")
 }

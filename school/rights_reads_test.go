@@ -22,6 +22,7 @@ import (
 	"cavix/school/ledgers"
 	"cavix/school/rack"
 	"cavix/school/rounds"
+	"cavix/school/schooltest"
 	"cavix/school/sitting"
 	"cavix/store"
 )
@@ -40,92 +41,92 @@ var reads = []struct {
 }{
 	{"Roster.Class", "viewer", func(ctx context.Context, s *staffed,
 		me int64) error {
-		return failed(s.Roster.Class(ctx, me, s.class))
+		return failed(s.Roster.Class(ctx, me, s.Class))
 	}},
 	{"Roster.AllStudents", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.AllStudents(ctx, me, s.class))
+		return failed(s.Roster.AllStudents(ctx, me, s.Class))
 	}},
 	{"Roster.Students", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.Students(ctx, me, s.class))
+		return failed(s.Roster.Students(ctx, me, s.Class))
 	}},
 	{"Roster.Staff", "viewer", func(ctx context.Context, s *staffed,
 		me int64) error {
-		return failed(s.Roster.Staff(ctx, me, s.class))
+		return failed(s.Roster.Staff(ctx, me, s.Class))
 	}},
 	{"Roster.Seats", "viewer", func(ctx context.Context, s *staffed,
 		me int64) error {
-		return failed(s.Roster.Seats(ctx, me, s.class))
+		return failed(s.Roster.Seats(ctx, me, s.Class))
 	}},
 	{"Roster.ClassStudent", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.ClassStudent(ctx, me, s.class, s.pupil))
+		return failed(s.Roster.ClassStudent(ctx, me, s.Class, s.Pupil))
 	}},
 	{"Roster.NameList", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.NameList(ctx, me, s.class))
+		return failed(s.Roster.NameList(ctx, me, s.Class))
 	}},
 	{"Roster.ListColumns", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.ListColumns(ctx, me, s.class))
+		return failed(s.Roster.ListColumns(ctx, me, s.Class))
 	}},
 	{"Roster.PreviewImport", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Roster.PreviewImport(ctx, me, s.class, nil))
+		return failed(s.Roster.PreviewImport(ctx, me, s.Class, nil))
 	}},
 	{"Access.RoleIn", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Access.RoleIn(ctx, me, s.class))
+		return failed(s.Access.RoleIn(ctx, me, s.Class))
 	}},
 	{"Access.PeopleLog", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Access.PeopleLog(ctx, me, s.class, 5))
+		return failed(s.Access.PeopleLog(ctx, me, s.Class, 5))
 	}},
 	{"Access.Changes", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Access.Changes(ctx, me, s.assignment))
+		return failed(s.Access.Changes(ctx, me, s.Assignment))
 	}},
 	{"Merging.Merges", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Merging.Merges(ctx, me, s.class, s.pupil))
+		return failed(s.Merging.Merges(ctx, me, s.Class, s.Pupil))
 	}},
 	{"Rack.SheetsNotGiven", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Rack.SheetsNotGiven(ctx, me, s.class))
+		return failed(s.Rack.SheetsNotGiven(ctx, me, s.Class))
 	}},
 	{"Rack.Course", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed2(s.Rack.Course(ctx, me, rack.Taking{Class: s.class}))
+		return failed2(s.Rack.Course(ctx, me, rack.Taking{Class: s.Class}))
 	}},
 	{"Sitting.Assignments", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.Assignments(ctx, me, s.class))
+		return failed(s.Sitting.Assignments(ctx, me, s.Class))
 	}},
 	{"Sitting.GivenTo", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.GivenTo(ctx, me, s.class))
+		return failed(s.Sitting.GivenTo(ctx, me, s.Class))
 	}},
 	{"Sitting.Term", "viewer", func(ctx context.Context, s *staffed,
 		me int64) error {
-		return failed(s.Sitting.Term(ctx, me, s.class))
+		return failed(s.Sitting.Term(ctx, me, s.Class))
 	}},
 	{"Sitting.Assignment", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.Assignment(ctx, me, s.assignment))
+		return failed(s.Sitting.Assignment(ctx, me, s.Assignment))
 	}},
 	{"Sitting.GivenSheet", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.GivenSheet(ctx, me, s.assignment))
+		return failed(s.Sitting.GivenSheet(ctx, me, s.Assignment))
 	}},
 	{"Sitting.SheetDates", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.SheetDates(ctx, me, s.assignment))
+		return failed(s.Sitting.SheetDates(ctx, me, s.Assignment))
 	}},
 	{"Sitting.CardOf", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.CardOf(ctx, me, s.assignment, s.pupil, 0, 1))
+		return failed(s.Sitting.CardOf(ctx, me, s.Assignment, s.Pupil, 0, 1))
 	}},
 	{"Sitting.WordingFor", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Sitting.WordingFor(ctx, me, s.pupil, s.answered.ID))
+		return failed(s.Sitting.WordingFor(ctx, me, s.Pupil, s.answered.ID))
 	}},
 	{"Marking.Remark", "marker", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Marking.Remark(ctx, me, s.assignment, exercise.Method{}, false))
+		return failed(s.Marking.Remark(ctx, me, s.Assignment, exercise.Method{}, false))
 	}},
 	{"Marking.CanUndo", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Marking.CanUndo(ctx, me, s.assignment))
+		return failed(s.Marking.CanUndo(ctx, me, s.Assignment))
 	}},
 	{"Rounds.Rounds", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Rounds.Rounds(ctx, me, s.class, 5))
+		return failed(s.Rounds.Rounds(ctx, me, s.Class, 5))
 	}},
 	{"Rounds.LatestRound", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Rounds.LatestRound(ctx, me, s.class))
+		return failed(s.Rounds.LatestRound(ctx, me, s.Class))
 	}},
 	{"Rounds.Board", "viewer", func(ctx context.Context, s *staffed,
 		me int64) error {
-		return failed(s.Rounds.Board(ctx, me, s.class))
+		return failed(s.Rounds.Board(ctx, me, s.Class))
 	}},
 	{"Rounds.CountReplies", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed2(s.Rounds.CountReplies(ctx, me, s.round))
@@ -137,7 +138,7 @@ var reads = []struct {
 		return failed(s.Rounds.Answers(ctx, me, rounds.Round{RoundRow: rounds.RoundRow{ID: s.round}, Item: s.item}))
 	}},
 	{"Rounds.RepliesOf", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Rounds.RepliesOf(ctx, me, s.class, s.pupil))
+		return failed(s.Rounds.RepliesOf(ctx, me, s.Class, s.Pupil))
 	}},
 	{"Studies.Survey", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Studies.Survey(ctx, me, s.study))
@@ -146,7 +147,7 @@ var reads = []struct {
 		return failed2(s.Studies.Readings(ctx, me, s.study))
 	}},
 	{"Studies.ReadingsBy", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Studies.ReadingsBy(ctx, me, s.study, s.pupil))
+		return failed(s.Studies.ReadingsBy(ctx, me, s.study, s.Pupil))
 	}},
 	{"Studies.Trials", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Studies.Trials(ctx, me, s.study))
@@ -155,80 +156,80 @@ var reads = []struct {
 		return failed(s.Studies.Verdicts(ctx, me, s.study))
 	}},
 	{"Studies.SurveyReadings", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Studies.SurveyReadings(ctx, me, s.class, s.pupil))
+		return failed(s.Studies.SurveyReadings(ctx, me, s.Class, s.Pupil))
 	}},
 	{"Ledgers.Ledger", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Ledger(ctx, me, s.class, time.Now()))
+		return failed(s.Ledgers.Ledger(ctx, me, s.Class, time.Now()))
 	}},
 	{"Ledgers.ClassWeeks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.ClassWeeks(ctx, me, s.class, 0, 5))
+		return failed(s.Ledgers.ClassWeeks(ctx, me, s.Class, 0, 5))
 	}},
 	{"Ledgers.ClassSlipWeeks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.ClassSlipWeeks(ctx, me, s.class, 0, time.Now()))
+		return failed(s.Ledgers.ClassSlipWeeks(ctx, me, s.Class, 0, time.Now()))
 	}},
 	{"Ledgers.Excuses", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Excuses(ctx, me, s.class))
+		return failed(s.Ledgers.Excuses(ctx, me, s.Class))
 	}},
 	{"Ledgers.FamilySlips", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.FamilySlips(ctx, me, s.class))
+		return failed(s.Ledgers.FamilySlips(ctx, me, s.Class))
 	}},
 	{"Ledgers.SlipMakers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.SlipMakers(ctx, me, s.class))
+		return failed(s.Ledgers.SlipMakers(ctx, me, s.Class))
 	}},
 	{"Ledgers.MovedStudents", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.MovedStudents(ctx, me, s.class))
+		return failed(s.Ledgers.MovedStudents(ctx, me, s.Class))
 	}},
 	{"Ledgers.PracticeSlips", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.PracticeSlips(ctx, me, s.class, time.Now(), 5))
+		return failed(s.Ledgers.PracticeSlips(ctx, me, s.Class, time.Now(), 5))
 	}},
 	{"Ledgers.PracticeSum", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.PracticeSum(ctx, me, s.class, time.Now()))
+		return failed(s.Ledgers.PracticeSum(ctx, me, s.Class, time.Now()))
 	}},
 	{"Ledgers.StudentProgress", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.StudentProgress(ctx, me, s.pupil, 0, 5))
+		return failed(s.Ledgers.StudentProgress(ctx, me, s.Pupil, 0, 5))
 	}},
 	{"Ledgers.SheetMarks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.SheetMarks(ctx, me, s.assignment))
+		return failed(s.Ledgers.SheetMarks(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.LedgerOf", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.LedgerOf(ctx, me, s.assignment, s.pupil, 1))
+		return failed(s.Ledgers.LedgerOf(ctx, me, s.Assignment, s.Pupil, 1))
 	}},
 	{"Ledgers.SheetCells", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.assignment}},
+		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.Assignment}},
 			nil, time.Now()))
 	}},
 	{"Ledgers.Deviations", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Deviations(ctx, me, s.assignment))
+		return failed(s.Ledgers.Deviations(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Watched", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Watched(ctx, me, s.assignment))
+		return failed(s.Ledgers.Watched(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Paces", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Paces(ctx, me, s.assignment))
+		return failed(s.Ledgers.Paces(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Mistakes", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Mistakes(ctx, me, s.assignment))
+		return failed(s.Ledgers.Mistakes(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Papers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Papers(ctx, me, s.assignment))
+		return failed(s.Ledgers.Papers(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Paper", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Paper(ctx, me, s.assignment, 1))
+		return failed(s.Ledgers.Paper(ctx, me, s.Assignment, 1))
 	}},
 	{"Ledgers.EnteredAnswers", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.EnteredAnswers(ctx, me, s.assignment, s.pupil, 1))
+		return failed(s.Ledgers.EnteredAnswers(ctx, me, s.Assignment, s.Pupil, 1))
 	}},
 	{"Ledgers.ClassAnswers", "marker", func(ctx context.Context, s *staffed, me int64) error {
-		return s.Ledgers.ClassAnswers(ctx, me, s.class, each)
+		return s.Ledgers.ClassAnswers(ctx, me, s.Class, each)
 	}},
 	{"Ledgers.SheetAnswers", "marker", func(ctx context.Context, s *staffed, me int64) error {
-		return s.Ledgers.SheetAnswers(ctx, me, s.assignment, each)
+		return s.Ledgers.SheetAnswers(ctx, me, s.Assignment, each)
 	}},
 	{"Ledgers.StudentAnswers", "owner", func(ctx context.Context, s *staffed, me int64) error {
-		return s.Ledgers.StudentAnswers(ctx, me, s.class, s.pupil, each)
+		return s.Ledgers.StudentAnswers(ctx, me, s.Class, s.Pupil, each)
 	}},
 	{"Ledgers.TrainingSheet", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		_, err := s.Ledgers.TrainingSheet(ctx, me, s.class, "neighbour-line", nil)
+		_, err := s.Ledgers.TrainingSheet(ctx, me, s.Class, "neighbour-line", nil)
 		if err == ledgers.ErrUntrained {
 			return nil // nobody made the slip
 		}
@@ -239,7 +240,7 @@ var reads = []struct {
 // Every use case that reads of a class is done for those who may do it, and refused to all others.
 func TestReadRights(t *testing.T) {
 	s := newStaffed(t)
-	_, err := s.Ledgers.MakeVersions(t.Context(), s.by["owner"], s.assignment, ledgers.Printing{Per: ledgers.ForAll})
+	_, err := s.Ledgers.MakeVersions(t.Context(), s.by["owner"], s.Assignment, ledgers.Printing{Per: ledgers.ForAll})
 	require.NoError(t, err)
 	ranks := []string{"stranger", "viewer", "marker", "owner"}
 	for _, u := range reads {
@@ -312,10 +313,10 @@ var things = map[string]func(ctx context.Context, s *staffed, by access.Actor, i
 		return failed(s.Rack.Racked(ctx, by.ID, id))
 	},
 	"Rack.KeepInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
-		return failed(s.Rack.KeepInstrument(ctx, by.ID, id, twentieth(s.t)))
+		return failed(s.Rack.KeepInstrument(ctx, by.ID, id, schooltest.Twentieth(s.T)))
 	},
 	"Rack.ReplaceInstrument": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
-		return s.Rack.ReplaceInstrument(ctx, by.ID, id, "", twentieth(s.t))
+		return s.Rack.ReplaceInstrument(ctx, by.ID, id, "", schooltest.Twentieth(s.T))
 	},
 	"Rack.MakeAlike": func(ctx context.Context, s *staffed, by access.Actor, id int64) error {
 		return s.Rack.MakeAlike(ctx, by.ID, id, 1, false)
@@ -402,17 +403,17 @@ var things = map[string]func(ctx context.Context, s *staffed, by access.Actor, i
 
 // own is the owner's sheet that was not given yet.
 func (s *staffed) own() rack.Sheet {
-	s.t.Helper()
-	sh, err := s.Rack.Sheet(s.t.Context(), s.anna, s.sheets["owner"])
-	require.NoError(s.t, err)
+	s.T.Helper()
+	sh, err := s.Rack.Sheet(s.T.Context(), s.Anna, s.sheets["owner"])
+	require.NoError(s.T, err)
 	return sh
 }
 
 // binned is an instrument in the owner's Bin.
 func (s *staffed) binned() int64 {
-	s.t.Helper()
-	id := s.must(s.Rack.KeepInstrument(s.t.Context(), s.anna, 0, twentieth(s.t)))
-	require.NoError(s.t, s.Rack.DropInstrument(s.t.Context(), s.by["owner"], id))
+	s.T.Helper()
+	id := s.Must(s.Rack.KeepInstrument(s.T.Context(), s.Anna, 0, schooltest.Twentieth(s.T)))
+	require.NoError(s.T, s.Rack.DropInstrument(s.T.Context(), s.by["owner"], id))
 	return id
 }
 
@@ -420,16 +421,16 @@ func (s *staffed) binned() int64 {
 func TestThingsOfOneInstructor(t *testing.T) {
 	s := newStaffed(t)
 	ctx := t.Context()
-	id := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, twentieth(t)))
+	id := s.Must(s.Rack.KeepInstrument(ctx, s.Anna, 0, schooltest.Twentieth(t)))
 	_, err := s.Rack.SendInstrument(ctx, s.by["marker"],
-		s.must(s.Rack.KeepInstrument(ctx, s.by["marker"].ID, 0, twentieth(t))), "anna")
+		s.Must(s.Rack.KeepInstrument(ctx, s.by["marker"].ID, 0, schooltest.Twentieth(t))), "anna")
 	require.NoError(t, err)
 	for _, k := range kinds.All {
 		if bank, has := k.(exercise.Banked); has {
-			require.NoError(t, s.Rack.KeepBanked(ctx, s.anna, bank, rack.Banked{Body: bank.Shipped()[0]}))
+			require.NoError(t, s.Rack.KeepBanked(ctx, s.Anna, bank, rack.Banked{Body: bank.Shipped()[0]}))
 		}
 	}
-	s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(20),
+	s.Must(s.Studies.AddComparison(ctx, s.Anna, "Pins", comparator.Plan{Nominal: length.Int(20),
 		Unit: length.Millimetre, Places: 2}, time.Now()))
 	for name, do := range things {
 		for _, role := range []string{"stranger", "viewer", "marker"} {

@@ -1,4 +1,4 @@
-package school_test
+package roster_test
 
 import (
 	"fmt"
@@ -10,6 +10,7 @@ import (
 
 	"cavix/school/access"
 	"cavix/school/roster"
+	"cavix/school/schooltest"
 )
 
 // So many join a class by themselves within a while, and no more. In all a class has room for a thousand.
@@ -18,8 +19,8 @@ func TestAFloodOfJoinsEnds(t *testing.T) {
 		t.Skip("fills a class; left out with -short")
 	}
 	t.Parallel()
-	s, ctx, now := newSchool(t), t.Context(), time.Now()
-	class := s.must(s.Roster.AddClass(ctx, s.anna, "Wednesdays", ""))
+	s, ctx, now := schooltest.New(t), t.Context(), time.Now()
+	class := s.Must(s.Roster.AddClass(ctx, s.Anna, "Wednesdays", ""))
 	join := func(name string, at time.Time) error {
 		_, err := s.Roster.Join(ctx, class, name, "hash", at)
 		return err
@@ -34,7 +35,7 @@ func TestAFloodOfJoinsEnds(t *testing.T) {
 	later := now.Add(24 * time.Hour)
 	require.ErrorIs(t, join("Nobody", later), roster.ErrCrowded)
 	listed := []roster.ImportedPerson{{Name: "Real One"}}
-	_, err := s.Roster.Import(ctx, access.Actor{ID: s.anna, Name: "A", At: later}, class, listed)
+	_, err := s.Roster.Import(ctx, access.Actor{ID: s.Anna, Name: "A", At: later}, class, listed)
 	var full access.Full
 	require.ErrorAs(t, err, &full)
 	assert.Equal(t, roster.MostPeople, full.Most)
@@ -42,12 +43,12 @@ func TestAFloodOfJoinsEnds(t *testing.T) {
 
 // A class that is crowded lets in whoever stands on its list, and with a list nobody else without being asked.
 func TestAListOpensACrowdedClass(t *testing.T) {
-	s, ctx, now := newSchool(t), t.Context(), time.Now()
-	class := s.must(s.Roster.AddClass(ctx, s.anna, "Wednesdays", ""))
+	s, ctx, now := schooltest.New(t), t.Context(), time.Now()
+	class := s.Must(s.Roster.AddClass(ctx, s.Anna, "Wednesdays", ""))
 	for n := range roster.MostJoining {
-		s.must(s.Roster.Join(ctx, class, fmt.Sprintf("Bogus %c%c", 'a'+n/26, 'a'+n%26), "hash", now))
+		s.Must(s.Roster.Join(ctx, class, fmt.Sprintf("Bogus %c%c", 'a'+n/26, 'a'+n%26), "hash", now))
 	}
-	_, err := s.Roster.Import(ctx, access.Actor{ID: s.anna, Name: "A", At: now}, class,
+	_, err := s.Roster.Import(ctx, access.Actor{ID: s.Anna, Name: "A", At: now}, class,
 		[]roster.ImportedPerson{{Name: "Real One"}})
 	require.NoError(t, err)
 	_, err = s.Roster.Join(ctx, class, "Real One", "hash", now)

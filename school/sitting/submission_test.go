@@ -1,4 +1,4 @@
-package school_test
+package sitting_test
 
 import (
 	"testing"
@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/school/schooltest"
 	"cavix/school/sitting"
 	"cavix/store"
 )
@@ -31,14 +32,14 @@ func TestSubmitCard(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			s := newSchool(t)
-			c := s.card(s.pupil, 4)
+			s := schooltest.New(t)
+			c := s.Card(s.Pupil, 4)
 			a := tt.a
 			if a == nil {
-				a = s.right(c)
+				a = s.Right(c)
 			}
 			submit := func(a exercise.Answer) sitting.Outcome {
-				at := sitting.CardRef{Student: s.pupil, Assignment: s.assignment, N: 4}
+				at := sitting.CardRef{Student: s.Pupil, Assignment: s.Assignment, N: 4}
 				outcome, next, err := s.Sitting.SubmitCard(t.Context(), at, sitting.Submission{DraftOnly: tt.keep,
 					AllowEmpty: tt.anyway,
 					Read:       func(exercise.Item) exercise.Answer { return a }}, time.Now())
@@ -47,7 +48,7 @@ func TestSubmitCard(t *testing.T) {
 				return outcome
 			}
 			assert.Equal(t, tt.outcome, submit(a))
-			now := s.card(s.pupil, 4)
+			now := s.Card(s.Pupil, 4)
 			assert.Equal(t, tt.outcome == sitting.Checked, now.Done())
 			if !now.Done() {
 				for field, says := range a {
@@ -57,7 +58,7 @@ func TestSubmitCard(t *testing.T) {
 			}
 			was := now.Answer
 			assert.Equal(t, sitting.AlreadyChecked, submit(exercise.Answer{"main": "7", "observed": "7"}))
-			assert.Equal(t, was, s.card(s.pupil, 4).Answer)
+			assert.Equal(t, was, s.Card(s.Pupil, 4).Answer)
 		})
 	}
 }
@@ -66,14 +67,14 @@ func TestSubmitCard(t *testing.T) {
 // is another's is refused.
 func TestSubmitCardOfATest(t *testing.T) {
 	t.Parallel()
-	s := newTest(t, exercise.Delivery{Minutes: 30})
+	s := schooltest.NewTest(t, exercise.Delivery{Minutes: 30})
 	submit := func(student int64, n int, a exercise.Answer) (sitting.Outcome, int, error) {
-		return s.Sitting.SubmitCard(t.Context(), sitting.CardRef{Student: student, Assignment: s.test, N: n},
-			sitting.Submission{Read: func(exercise.Item) exercise.Answer { return a }}, s.now)
+		return s.Sitting.SubmitCard(t.Context(), sitting.CardRef{Student: student, Assignment: s.Test, N: n},
+			sitting.Submission{Read: func(exercise.Item) exercise.Answer { return a }}, s.Now)
 	}
-	_, _, err := submit(s.pupil, 1, exercise.Answer{"main": "1"})
+	_, _, err := submit(s.Pupil, 1, exercise.Answer{"main": "1"})
 	require.ErrorIs(t, err, sitting.ErrNotOpen)
-	s.sit(s.pupil)
+	s.Sit(s.Pupil)
 	for _, tt := range []struct {
 		n       int
 		a       exercise.Answer
@@ -86,19 +87,19 @@ func TestSubmitCardOfATest(t *testing.T) {
 		{3, exercise.Answer{"main": "x", "observed": "1"}, sitting.Incomplete, 0},
 		{3, exercise.Answer{"main": "2", "observed": "3"}, sitting.SavedForEnd, 0},
 	} {
-		outcome, next, err := submit(s.pupil, tt.n, tt.a)
+		outcome, next, err := submit(s.Pupil, tt.n, tt.a)
 		require.NoError(t, err)
 		assert.Equal(t, tt.outcome, outcome, tt.a)
 		assert.Equal(t, tt.next, next)
-		c := s.cardAt(s.pupil, tt.n)
+		c := s.CardAt(s.Pupil, tt.n)
 		assert.False(t, c.Done())
 	}
-	_, _, err = submit(s.stranger, 1, exercise.Answer{"main": "1"})
+	_, _, err = submit(s.Stranger, 1, exercise.Answer{"main": "1"})
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, _, err = submit(s.pupil, 4, exercise.Answer{"main": "1"})
+	_, _, err = submit(s.Pupil, 4, exercise.Answer{"main": "1"})
 	require.ErrorIs(t, err, store.ErrNotFound)
-	s.now = s.now.Add(31 * time.Minute)
-	_, _, err = submit(s.pupil, 1, exercise.Answer{"main": "2", "observed": "2"})
+	s.Now = s.Now.Add(31 * time.Minute)
+	_, _, err = submit(s.Pupil, 1, exercise.Answer{"main": "2", "observed": "2"})
 	require.ErrorIs(t, err, sitting.ErrOver)
-	assert.Equal(t, "1", s.cardAt(s.pupil, 1).Answer["main"], "it was handed in as it stood")
+	assert.Equal(t, "1", s.CardAt(s.Pupil, 1).Answer["main"], "it was handed in as it stood")
 }

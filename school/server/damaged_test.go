@@ -1,7 +1,6 @@
-package school_test
+package server_test
 
 import (
-	"database/sql"
 	"testing"
 	"time"
 
@@ -10,7 +9,6 @@ import (
 
 	"cavix/core/comparator"
 	"cavix/core/exercise"
-	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/logbook"
 	"cavix/core/refusal"
@@ -18,6 +16,7 @@ import (
 	"cavix/school/access"
 	"cavix/school/bin"
 	"cavix/school/rounds"
+	"cavix/school/schooltest"
 	"cavix/school/studies"
 	"cavix/store"
 )
@@ -28,24 +27,25 @@ const huge = "1/987654321987654321 in"
 // A number that is accepted anywhere is read again for ever: what grows by conversion is refused at each door, and what
 // was kept by an earlier version without that bound is read all the same.
 func TestNumbersThatGrowByConversion(t *testing.T) {
-	s := newSchool(t)
+	s := schooltest.New(t)
 	ctx, now := t.Context(), time.Now()
-	by := access.Actor{ID: s.anna, Name: "Anna", At: now}
-	in := twentieth(t)
+	by := access.Actor{ID: s.Anna, Name: "Anna", At: now}
+	in := schooltest.Twentieth(t)
 
-	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12),
+	comparison := s.Must(s.Studies.AddComparison(ctx, s.Anna, "Pins", comparator.Plan{Nominal: length.Int(12),
 		Unit: length.Millimetre, Places: 2}, now))
-	taken, err := s.Studies.Paste(ctx, s.anna, comparison, huge+"\n+0.02 mm", now)
+	taken, err := s.Studies.Paste(ctx, s.Anna, comparison, huge+"\n+0.02 mm", now)
 	require.NoError(t, err)
 	assert.Equal(t, studies.Taken{Read: 1, Apart: 1}, taken)
-	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", survey.Plan{Instruments: oneOf(in), Places: 1,
+	study := s.Must(s.Studies.GiveSurvey(ctx, by, s.Class, "Pins", survey.Plan{
+		Instruments: schooltest.OneOf(in), Places: 1,
 		Repeats: 2, Same: true, Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}, 1))
 	var refused refusal.Refusal
-	require.ErrorAs(t, s.Studies.Record(ctx, s.pupil, study, 0, huge, now), &refused)
-	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
-	racked := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, in))
+	require.ErrorAs(t, s.Studies.Record(ctx, s.Pupil, study, 0, huge, now), &refused)
+	require.NoError(t, s.Studies.Record(ctx, s.Pupil, study, 0, "20.00", now))
+	racked := s.Must(s.Rack.KeepInstrument(ctx, s.Anna, 0, in))
 	zero := length.Number{}
-	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, logbook.Entry{At: now, Closed: &zero, Who: "Anna",
+	require.NoError(t, s.Rack.WriteBook(ctx, s.Anna, racked, logbook.Entry{At: now, Closed: &zero, Who: "Anna",
 		Condition: logbook.Clean, Decision: logbook.InUse}))
 
 	typed, err := length.ReadTyped(huge)
@@ -53,17 +53,17 @@ func TestNumbersThatGrowByConversion(t *testing.T) {
 	large := length.Convert(typed.Value, typed.Unit, length.Millimetre) // as an earlier version kept it
 	for _, change := range []string{"UPDATE compared SET deviation = ? WHERE deviation IS NOT NULL",
 		"UPDATE readings SET value = ?", "UPDATE instruments SET zero_limit = ?"} {
-		s.change(change, large.String())
+		s.Change(change, large.String())
 	}
-	_, lines, err := s.Studies.Comparison(ctx, s.anna, comparison)
+	_, lines, err := s.Studies.Comparison(ctx, s.Anna, comparison)
 	require.NoError(t, err)
 	require.NotNil(t, lines[1].Deviation)
 	assert.True(t, lines[1].Deviation.Equal(large))
-	read, damaged, err := s.Studies.Readings(ctx, s.anna, study)
+	read, damaged, err := s.Studies.Readings(ctx, s.Anna, study)
 	require.NoError(t, err)
 	assert.Empty(t, damaged)
 	assert.True(t, read[0].Value.Equal(large))
-	book, err := s.Rack.Book(ctx, s.anna, racked, now)
+	book, err := s.Rack.Book(ctx, s.Anna, racked, now)
 	require.NoError(t, err)
 	assert.True(t, book.Limit.Equal(large))
 	a, err := s.Server.Audit(ctx)
@@ -73,87 +73,87 @@ func TestNumbersThatGrowByConversion(t *testing.T) {
 
 // What cannot be read is shown as such and can be removed, and no list or page beside it fails.
 func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
-	s := newSchool(t)
+	s := schooltest.New(t)
 	ctx, now := t.Context(), time.Now()
-	by := access.Actor{ID: s.anna, Name: "Anna", At: now}
-	in := twentieth(t)
-	comparison := s.must(s.Studies.AddComparison(ctx, s.anna, "Pins", comparator.Plan{Nominal: length.Int(12),
+	by := access.Actor{ID: s.Anna, Name: "Anna", At: now}
+	in := schooltest.Twentieth(t)
+	comparison := s.Must(s.Studies.AddComparison(ctx, s.Anna, "Pins", comparator.Plan{Nominal: length.Int(12),
 		Unit: length.Millimetre, Places: 2}, now))
-	lost := s.must(s.Studies.AddComparison(ctx, s.anna, "Lost", comparator.Plan{Nominal: length.Int(12),
+	lost := s.Must(s.Studies.AddComparison(ctx, s.Anna, "Lost", comparator.Plan{Nominal: length.Int(12),
 		Unit: length.Millimetre, Places: 2}, now))
-	_, err := s.Studies.Paste(ctx, s.anna, comparison, "+0.02 mm\n+0.03 mm", now)
+	_, err := s.Studies.Paste(ctx, s.Anna, comparison, "+0.02 mm\n+0.03 mm", now)
 	require.NoError(t, err)
-	plan := survey.Plan{Instruments: oneOf(in), Places: 1, Repeats: 2, Same: true,
+	plan := survey.Plan{Instruments: schooltest.OneOf(in), Places: 1, Repeats: 2, Same: true,
 		Parts: []survey.Part{{Name: "pin", Size: length.Int(20)}}}
-	study := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Pins", plan, 1))
-	gone := s.must(s.Studies.GiveSurvey(ctx, by, s.class, "Gone", plan, 1))
-	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.00", now))
-	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 1, "20.00", now))
-	racked := s.must(s.Rack.KeepInstrument(ctx, s.anna, 0, in))
+	study := s.Must(s.Studies.GiveSurvey(ctx, by, s.Class, "Pins", plan, 1))
+	gone := s.Must(s.Studies.GiveSurvey(ctx, by, s.Class, "Gone", plan, 1))
+	require.NoError(t, s.Studies.Record(ctx, s.Pupil, study, 0, "20.00", now))
+	require.NoError(t, s.Studies.Record(ctx, s.Pupil, study, 1, "20.00", now))
+	racked := s.Must(s.Rack.KeepInstrument(ctx, s.Anna, 0, in))
 	zero := length.Number{}
 	entry := logbook.Entry{At: now, Closed: &zero, Who: "Anna", Condition: logbook.Clean, Decision: logbook.InUse}
-	require.NoError(t, s.Rack.WriteBook(ctx, s.anna, racked, entry, entry))
-	round := s.must(s.Rounds.Open(ctx, s.anna, s.class, s.card(s.pupil, 1).Item, true, now))
+	require.NoError(t, s.Rack.WriteBook(ctx, s.Anna, racked, entry, entry))
+	round := s.Must(s.Rounds.Open(ctx, s.Anna, s.Class, s.Card(s.Pupil, 1).Item, true, now))
 	for _, change := range []string{"UPDATE compared SET deviation = 'x' WHERE id = 1",
 		"UPDATE comparisons SET plan = '[]' WHERE title = 'Lost'", "UPDATE readings SET value = 'x' WHERE cell = 0",
 		"UPDATE surveys SET plan = '[]' WHERE title = 'Gone'",
 		"UPDATE logbook SET entry = '[]' WHERE id = 1", "UPDATE instruments SET zero_limit = 'x'",
 		"UPDATE rounds SET item = '{}'"} {
-		s.change(change)
+		s.Change(change)
 	}
-	s.open() // as a server finds the file
+	s.Open() // as a server finds the file
 
-	_, lines, err := s.Studies.Comparison(ctx, s.anna, comparison)
+	_, lines, err := s.Studies.Comparison(ctx, s.Anna, comparison)
 	require.NoError(t, err)
 	require.True(t, lines[0].Damaged)
-	require.NoError(t, s.Studies.RemoveCompared(ctx, s.anna, comparison, lines[0].ID))
-	_, lines, err = s.Studies.Comparison(ctx, s.anna, comparison)
+	require.NoError(t, s.Studies.RemoveCompared(ctx, s.Anna, comparison, lines[0].ID))
+	_, lines, err = s.Studies.Comparison(ctx, s.Anna, comparison)
 	require.NoError(t, err)
 	assert.Len(t, lines, 1)
-	all, err := s.Studies.Comparisons(ctx, s.anna)
+	all, err := s.Studies.Comparisons(ctx, s.Anna)
 	require.NoError(t, err)
 	assert.ErrorAs(t, all[0].Err, new(store.DamagedRow))
 	require.NoError(t, s.Studies.DropComparison(ctx, by, lost))
 
-	studies, err := s.Studies.Surveys(ctx, s.anna)
+	studies, err := s.Studies.Surveys(ctx, s.Anna)
 	require.NoError(t, err)
 	assert.ErrorAs(t, studies[0].Err, new(store.DamagedRow))
 	require.NoError(t, s.Studies.DropSurvey(ctx, by, gone))
-	read, damaged, err := s.Studies.Readings(ctx, s.anna, study)
+	read, damaged, err := s.Studies.Readings(ctx, s.Anna, study)
 	require.NoError(t, err)
 	assert.Len(t, read, 1)
 	require.Len(t, damaged, 1)
-	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.05", now), "the student reads it once more")
-	read, damaged, err = s.Studies.Readings(ctx, s.anna, study)
+	require.NoError(t, s.Studies.Record(ctx, s.Pupil, study, 0, "20.05", now), "the student reads it once more")
+	read, damaged, err = s.Studies.Readings(ctx, s.Anna, study)
 	require.NoError(t, err)
 	assert.Len(t, read, 2)
 	assert.Empty(t, damaged)
-	require.NoError(t, s.Studies.Record(ctx, s.pupil, study, 0, "20.10", now))
-	again, _, err := s.Studies.Readings(ctx, s.anna, study)
+	require.NoError(t, s.Studies.Record(ctx, s.Pupil, study, 0, "20.10", now))
+	again, _, err := s.Studies.Readings(ctx, s.Anna, study)
 	require.NoError(t, err)
 	assert.Equal(t, read, again, "a reading that was taken stays")
-	require.NoError(t, s.Studies.RemoveReading(ctx, by, study, s.pupil, 0))
+	require.NoError(t, s.Studies.RemoveReading(ctx, by, study, s.Pupil, 0))
 
-	_, err = s.Rack.Rack(ctx, s.anna)
+	_, err = s.Rack.Rack(ctx, s.Anna)
 	require.NoError(t, err)
-	book, err := s.Rack.Book(ctx, s.anna, racked, now)
+	book, err := s.Rack.Book(ctx, s.Anna, racked, now)
 	require.NoError(t, err)
 	require.Len(t, book.Damaged, 1)
 	assert.Equal(t, "x", book.BadLimit)
 	assert.Len(t, book.Entries, 1)
-	require.Error(t, s.Rack.RemoveDamaged(ctx, s.anna, racked, book.Entries[0].ID), "a sound entry stays")
-	require.NoError(t, s.Rack.RemoveDamaged(ctx, s.anna, racked, book.Damaged[0].ID))
-	require.NoError(t, s.Rack.SetZeroLimit(ctx, s.anna, racked, nil))
+	require.Error(t, s.Rack.RemoveDamaged(ctx, s.Anna, racked, book.Entries[0].ID), "a sound entry stays")
+	require.NoError(t, s.Rack.RemoveDamaged(ctx, s.Anna, racked, book.Damaged[0].ID))
+	require.NoError(t, s.Rack.SetZeroLimit(ctx, s.Anna, racked, nil))
 
-	asked, err := s.Rounds.Rounds(ctx, s.anna, s.class, 10)
+	asked, err := s.Rounds.Rounds(ctx, s.Anna, s.Class, 10)
 	require.NoError(t, err)
 	assert.Nil(t, asked[0].Item)
 	assert.Equal(t, round, asked[0].ID)
-	k, _, err := s.Rounds.StudentRound(ctx, s.pupil)
+	k, _, err := s.Rounds.StudentRound(ctx, s.Pupil)
 	require.NoError(t, err)
 	assert.Equal(t, rounds.NoRound, k.Stage(), "the class goes on with its next question")
 
-	lying, err := s.Bin.Bin(ctx, s.anna)
+	lying, err := s.Bin.Bin(ctx, s.Anna)
 	require.NoError(t, err)
 	require.Len(t, lying, 2)
 	for _, b := range lying {
@@ -161,29 +161,29 @@ func TestDamagedRowsAreShownAndRemoved(t *testing.T) {
 		require.Error(t, s.Bin.Restore(ctx, by, b.Sort, b.ID), "it is not there any more")
 	}
 	require.NoError(t, s.Studies.DropSurvey(ctx, by, study))
-	_, err = s.Studies.StudentSurvey(ctx, s.pupil, study)
+	_, err = s.Studies.StudentSurvey(ctx, s.Pupil, study)
 	require.Error(t, err)
 	require.NoError(t, s.Bin.EmptyBins(ctx, now.Add(bin.Keeps+time.Hour)))
-	s.count(0, "SELECT count(*) FROM readings WHERE survey = ?", study)
+	s.Count(0, "SELECT count(*) FROM readings WHERE survey = ?", study)
 }
 
 // A card that an earlier version marked by a rule that has changed since is told apart from a mark that somebody
 // changed.
 func TestMarksOfAnEarlierVersion(t *testing.T) {
-	s := newSchool(t)
+	s := schooltest.New(t)
 	ctx := t.Context()
-	by := access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}
-	k := s.card(s.pupil, 1)
-	a := s.right(k)
+	by := access.Actor{ID: s.Anna, Name: "Anna", At: time.Now()}
+	k := s.Card(s.Pupil, 1)
+	a := s.Right(k)
 	x, err := length.Parse(a["main"])
 	require.NoError(t, err)
 	y, err := length.Parse(a["observed"])
 	require.NoError(t, err)
 	a["main"], a["observed"] = x.Add(length.Int(1)).String(), y.Add(length.Int(1)).Text(2)
-	s.submit(k, a)
-	require.Equal(t, string(exercise.Carried), string(s.card(s.pupil, 1).Result.Field("observed").Outcome))
-	s.change("UPDATE entries SET outcome = 'form', half_marks = half_marks / 2 WHERE field = 'observed'")
-	s.change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
+	s.Submit(k, a)
+	require.Equal(t, string(exercise.Carried), string(s.Card(s.Pupil, 1).Result.Field("observed").Outcome))
+	s.Change("UPDATE entries SET outcome = 'form', half_marks = half_marks / 2 WHERE field = 'observed'")
+	s.Change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
 	found, err := s.Server.Audit(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, found.Faults)
@@ -192,52 +192,29 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	assert.Contains(t, found.Earlier[0].String(), "decimal places")
 
 	require.NoError(t, s.Marking.NoteEarlier(ctx, found.Earlier, time.Now()))
-	list, err := s.Marking.ToRemark(ctx, s.anna, false)
+	list, err := s.Marking.ToRemark(ctx, s.Anna, false)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.True(t, list[0].May)
-	others, err := s.Marking.ToRemark(ctx, s.otto, false)
+	others, err := s.Marking.ToRemark(ctx, s.Otto, false)
 	require.NoError(t, err)
 	assert.Empty(t, others)
-	keeper, err := s.Marking.ToRemark(ctx, s.otto, true)
+	keeper, err := s.Marking.ToRemark(ctx, s.Otto, true)
 	require.NoError(t, err)
 	assert.False(t, keeper[0].May, "somebody leads the class")
-	require.ErrorIs(t, s.Marking.RemarkEarlier(ctx, access.Actor{ID: s.otto, Name: "Otto", At: time.Now()},
-		s.assignment), access.ErrForbidden)
-	require.NoError(t, s.Marking.RemarkEarlier(ctx, by, s.assignment))
+	require.ErrorIs(t, s.Marking.RemarkEarlier(ctx, access.Actor{ID: s.Otto, Name: "Otto", At: time.Now()},
+		s.Assignment), access.ErrForbidden)
+	require.NoError(t, s.Marking.RemarkEarlier(ctx, by, s.Assignment))
 	found, err = s.Server.Audit(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, found.Faults)
 	assert.Empty(t, found.Earlier)
-	list, err = s.Marking.ToRemark(ctx, s.anna, false)
+	list, err = s.Marking.ToRemark(ctx, s.Anna, false)
 	require.NoError(t, err)
 	assert.Empty(t, list)
 
-	s.change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
+	s.Change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
 	found, err = s.Server.Audit(ctx)
 	require.NoError(t, err)
 	assert.Len(t, found.Faults, 1, "half a mark that no entry has lost was taken by somebody")
 }
-
-// change changes rows behind the program's back.
-func (s *testSchool) change(query string, args ...any) {
-	s.t.Helper()
-	db, err := sql.Open("sqlite", s.path)
-	require.NoError(s.t, err)
-	defer db.Close()
-	_, err = db.Exec(query, args...)
-	require.NoError(s.t, err)
-}
-
-// count asks the file itself.
-func (s *testSchool) count(want int, query string, args ...any) {
-	s.t.Helper()
-	db, err := sql.Open("sqlite", s.path)
-	require.NoError(s.t, err)
-	defer db.Close()
-	var n int
-	require.NoError(s.t, db.QueryRow(query, args...).Scan(&n))
-	assert.Equal(s.t, want, n)
-}
-
-func oneOf(in *instrument.Instrument) []*instrument.Instrument { return []*instrument.Instrument{in} }

@@ -1,4 +1,4 @@
-package school_test
+package rack_test
 
 import (
 	"fmt"
@@ -10,25 +10,26 @@ import (
 
 	"cavix/core/refusal"
 	"cavix/school/access"
+	"cavix/school/schooltest"
 	"cavix/store"
 )
 
 // A colleague is sent a copy, sees it, and keeps it beside what they have, or declines it. Nobody else finds it.
 func TestCopiesForAColleague(t *testing.T) {
-	s := newSchool(t)
+	s := schooltest.New(t)
 	ctx := t.Context()
-	anna := access.Actor{ID: s.anna, Name: "Anna", At: time.Now()}
-	rack, err := s.Rack.Rack(ctx, s.anna)
+	anna := access.Actor{ID: s.Anna, Name: "Anna", At: time.Now()}
+	rack, err := s.Rack.Rack(ctx, s.Anna)
 	require.NoError(t, err)
-	sheets, err := s.Rack.Sheets(ctx, s.anna)
+	sheets, err := s.Rack.Sheets(ctx, s.Anna)
 	require.NoError(t, err)
-	s.must(s.Rack.KeepInstrument(ctx, s.otto, 0, twentieth(t))) // the same instrument, under the same name
+	s.Must(s.Rack.KeepInstrument(ctx, s.Otto, 0, schooltest.Twentieth(t))) // the same instrument, under the same name
 
 	for _, login := range []string{"nobody", "anna", ""} {
 		_, err = s.Rack.SendInstrument(ctx, anna, rack[0].ID, login)
 		assert.Contains(t, refusal.By(err), "login", login)
 	}
-	_, err = s.Rack.SendInstrument(ctx, access.Actor{ID: s.otto}, rack[0].ID, "anna")
+	_, err = s.Rack.SendInstrument(ctx, access.Actor{ID: s.Otto}, rack[0].ID, "anna")
 	require.ErrorIs(t, err, store.ErrNotFound, "it is not Otto's to send")
 	to, err := s.Rack.SendInstrument(ctx, anna, rack[0].ID, "OTTO")
 	require.NoError(t, err)
@@ -38,30 +39,30 @@ func TestCopiesForAColleague(t *testing.T) {
 	_, err = s.Rack.SendSheet(ctx, anna, sheets[0].ID, "otto")
 	require.NoError(t, err)
 
-	waiting, err := s.Rack.Copies(ctx, s.otto)
+	waiting, err := s.Rack.Copies(ctx, s.Otto)
 	require.NoError(t, err)
 	require.Len(t, waiting, 3)
-	_, err = s.Rack.Copy(ctx, s.anna, waiting[0].ID)
+	_, err = s.Rack.Copy(ctx, s.Anna, waiting[0].ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = s.Rack.KeepCopy(ctx, s.anna, waiting[0].ID)
+	_, err = s.Rack.KeepCopy(ctx, s.Anna, waiting[0].ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	require.ErrorIs(t, s.Rack.DeclineCopy(ctx, s.anna, waiting[0].ID), store.ErrNotFound)
+	require.ErrorIs(t, s.Rack.DeclineCopy(ctx, s.Anna, waiting[0].ID), store.ErrNotFound)
 
-	require.NoError(t, s.Rack.DeclineCopy(ctx, s.otto, waiting[0].ID))
-	kept := s.must(s.Rack.KeepCopy(ctx, s.otto, waiting[1].ID))
-	sh, err := s.Rack.Sheet(ctx, s.otto, kept)
+	require.NoError(t, s.Rack.DeclineCopy(ctx, s.Otto, waiting[0].ID))
+	kept := s.Must(s.Rack.KeepCopy(ctx, s.Otto, waiting[1].ID))
+	sh, err := s.Rack.Sheet(ctx, s.Otto, kept)
 	require.NoError(t, err)
 	assert.Equal(t, sheets[0].Definition.Blocks[0].Cards, sh.Definition.Blocks[0].Cards)
-	own, err := s.Rack.Rack(ctx, s.otto)
+	own, err := s.Rack.Rack(ctx, s.Otto)
 	require.NoError(t, err)
 	require.Len(t, own, 1, "the instrument of the sheet is there already")
 	assert.Equal(t, [][]int64{{own[0].ID}}, sh.Racked)
 
-	again := s.must(s.Rack.KeepCopy(ctx, s.otto, waiting[2].ID))
-	in, err := s.Rack.Racked(ctx, s.otto, again)
+	again := s.Must(s.Rack.KeepCopy(ctx, s.Otto, waiting[2].ID))
+	in, err := s.Rack.Racked(ctx, s.Otto, again)
 	require.NoError(t, err)
 	assert.Equal(t, "Twentieth 2", in.Name, "what is there keeps its name")
-	waiting, err = s.Rack.Copies(ctx, s.otto)
+	waiting, err = s.Rack.Copies(ctx, s.Otto)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)
 
