@@ -33,7 +33,7 @@ var checks = []check{
 		"a nick in the fixed jaw; back from grinding next week"},
 }
 
-// limits are how large zero errors may be.
+// zeroLimits are the largest permitted zero errors, by instrument.
 var zeroLimits = map[string]string{"Sluice pin caliper": "0.10", "Arbor micrometer": "0.02",
 	"Weir shim caliper": "0.04"}
 

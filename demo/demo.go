@@ -28,7 +28,7 @@ import (
 	"cavix/store"
 )
 
-// Passphrase is that of everybody in the demo.
+// Passphrase is the passphrase of everybody in the demo.
 const Passphrase = "skerry-point"
 
 // SignIn is one way into the demo. Code is a class's joining code, empty for an instructor.

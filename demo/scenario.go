@@ -127,7 +127,7 @@ var sheets = []struct {
 		[]string{"Float spindle caliper", "Arbor micrometer"}}}, practice, ""},
 }
 
-// practice is how a sheet is taken where nothing else is said.
+// practice is the delivery of sheets that name no other.
 var practice = exercise.Delivery{Help: exercise.HelpWorked}
 
 const (
@@ -158,7 +158,7 @@ type class struct {
 	pupils            []pupil
 }
 
-// question is what a class was asked at once: what the instrument showed, and every how many of the pupils did not
+// question holds what a class was asked at once: what the instrument showed, and every how many of the pupils did not
 // answer.
 type question struct {
 	instrument, shows string
@@ -180,7 +180,7 @@ type given struct {
 // crews are the groups of a class.
 var crews = []string{"Tide crew", "Weir crew", "Wheel crew"}
 
-// runningSince is how long ago the class began that is at work just now.
+// runningSince is the time since the class began that is at work now.
 const runningSince = 26 * time.Minute
 
 // pupil is a student with a habit that shows in a share of the cards.

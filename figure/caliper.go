@@ -88,10 +88,10 @@ func (l *straight) Scene(o Options) *Scene {
 	return sc
 }
 
-// upperRoom is how much higher a figure with a plate on both edges is.
+// upperRoom is the additional height of a figure with a plate on both edges, in px.
 const upperRoom = 74.0
 
-// farEndRoom is how much higher a figure with the beam's far end is.
+// farEndRoom is the additional height of a figure with the beam's far end, in px.
 const farEndRoom = 130.0
 
 // farEnd draws, below the figure, the far end of the beam standing on a part with a hole, and the depth

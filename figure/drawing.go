@@ -41,7 +41,7 @@ type Drawing interface {
 	Motion() Motion
 }
 
-// Motion is how a drawing moves as its reading grows by one least count, from where it was drawn, and where a hand
+// Motion tells how a drawing moves as its reading grows by one least count, from where it was drawn, and where a hand
 // takes hold of it. A page moves what was drawn by this rule and knows of no instrument; what it then reads is for the
 // core to say. All of it is relative: no number says where the drawing stands.
 type Motion struct {
@@ -265,7 +265,7 @@ func (o Options) pin(width, x, y, tagY, side float64, said text.Text, colour str
 	}
 }
 
-// place is where a part is, and the level of its name.
+// place tells where a part is, and the level of its name.
 type place struct{ x, y, at float64 }
 
 // named writes the names of an instrument's parts with leaders to their places.

@@ -64,7 +64,7 @@ func newDrum(in *instrument.Instrument, y length.Number, width float64) *drum {
 	return d
 }
 
-// angle is how far round the drum something stands that is so many drum lines above the index.
+// angle returns the angle on the drum of what lies so many drum lines above the index.
 func (d *drum) angle(lines float64) float64 {
 	return d.up*lines*2*math.Pi/float64(d.n)*d.squeeze - d.side*d.tilt
 }
@@ -75,7 +75,7 @@ func level(angle, r float64) float64 { return drumMiddle - r*math.Sin(angle) }
 // index is the height of the index line.
 func (d *drum) index() float64 { return level(d.angle(0), sleeveR) }
 
-// markX is where the main mark of a value stands.
+// markX returns the position of the main mark of a value.
 func (d *drum) markX(v length.Number) float64 {
 	off := d.shown.Sub(v).Quo(d.in.Spec().Main.Division).Float() * d.div
 	if d.in.Spec().Main.Reverse {
@@ -174,7 +174,7 @@ func (d *drum) Scene(o Options) *Scene {
 	return sc
 }
 
-// turn is how many drum lines one least count moves.
+// turn returns the number of drum lines that one least count moves.
 func (d *drum) turn() float64 { return 1 / float64(d.in.FinerLines()) }
 
 func (d *drum) Motion() Motion {
@@ -436,7 +436,7 @@ func (d *drum) flags(o Options) []Item {
 
 func (d *drum) Strengths() [3]int { return [3]int{2, 3, max(5, int(math.Ceil(4.2/d.shift())))} }
 
-// shift is how far one least count moves a line at the index, in px.
+// shift returns the distance that one least count moves a line at the index, in px.
 func (d *drum) shift() float64 {
 	return math.Abs(level(d.angle(1), sleeveR)-level(d.angle(0), sleeveR)) / float64(d.in.FinerLines())
 }
@@ -454,7 +454,7 @@ func (d *drum) Strip(z Lens, o Options) *Scene {
 	return magnified(d.Scene(o), z, o)
 }
 
-// lensX is where the lens travels up and down: beside the drum's edge, so that the numbers of the drum and
+// lensX returns where the lens travels up and down: beside the drum's edge, so that the numbers of the drum and
 // of a vernier are in sight too.
 func (d *drum) lensX() float64 {
 	if d.in.HasFiner() {

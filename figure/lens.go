@@ -27,10 +27,10 @@ func (l *straight) LensOn(zoom, k int) Lens {
 	return Lens{Zoom: zoom, X: l.zero + l.lineX(max(k, 0))}
 }
 
-// offset is how far the magnified scales are moved so that the lens looks at its centre.
+// offset returns how far the magnified scales are moved so that the lens looks at its centre.
 func (l *straight) offset(z Lens) float64 { return l.strip(z)/2 - z.X*float64(z.Zoom) }
 
-// strip is how wide the lens is.
+// strip returns the width of the lens.
 func (l *straight) strip(z Lens) float64 { return cmp.Or(z.Wide, l.width) }
 
 // frame marks on the figure the stretch that the lens shows.

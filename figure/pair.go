@@ -27,7 +27,7 @@ const (
 	uprightRange = 196.0 // px that its plate may take
 )
 
-// SetTo is where an upright scale stands when nobody has set it: some way up, a line in the middle.
+// SetTo returns where an upright scale stands when nobody has set it: some way up, a line in the middle.
 func SetTo(in *instrument.Instrument) length.Number {
 	s := in.Spec()
 	mark := s.Main.To.Sub(s.Main.From).Mul(length.Frac(1, 4)).Quo(s.Main.Division).Floor()

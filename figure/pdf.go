@@ -119,7 +119,7 @@ func (p page) text(x, y, size float64, anchor, colour, s string) {
 	p.Text(x-before(anchor, p.GetStringWidth(s)), y, s)
 }
 
-// before is how much of a text stands before its anchor.
+// before returns the part of a text's width that lies before its anchor.
 func before(anchor string, width float64) float64 {
 	switch anchor {
 	case "middle":

@@ -8,7 +8,7 @@ import (
 	"math"
 )
 
-// snapGrid is how closely the place is told where a lens begins to look, in px.
+// snapGrid is the grid on which a lens begins to look, in px.
 const snapGrid = 40
 
 func snap(x float64) float64 { return math.Round(x/snapGrid) * snapGrid }

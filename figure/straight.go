@@ -88,18 +88,18 @@ func (l *straight) division() float64 { return l.span(l.n) }
 // plateDivision is the px of one plate division.
 func (l *straight) plateDivision() float64 { return l.span(l.m) }
 
-// markX is where main mark i stands.
+// markX returns the position of main mark i.
 func (l *straight) markX(i int) float64 { return l.span((i - int(l.first)) * l.n) }
 
-// at is where a main mark of the given value stands, whether the scale has one or not.
+// at returns the position of a main mark of the given value, whether the scale has one or not.
 func (l *straight) at(v length.Number) float64 {
 	return v.Quo(l.in.Spec().Main.Division).Sub(length.Int(int64(l.first))).Float() * l.division()
 }
 
-// lineX is where line k stands, measured from line 0.
+// lineX returns the position of line k, measured from line 0.
 func (l *straight) lineX(k int) float64 { return l.dir * l.span(k*l.m) }
 
-// edge is how far the plate's metal goes on before line 0 and after line n; the core owns the number.
+// edge returns how far the plate's metal goes on before line 0 and after line n; the core owns the number.
 func (l *straight) edge() float64 {
 	return l.in.PlateEdge().Quo(l.in.LeastCount()).Float() * l.count
 }

@@ -9,7 +9,7 @@ import (
 // point is a place on a surface, in px of the drawing.
 type point struct{ x, y float64 }
 
-// surface is what a scene is painted on other than SVG: a page of a PDF, or pixels.
+// surface is painted on in place of SVG: a page of a PDF, or pixels.
 type surface interface {
 	// fill paints the inside of an outline with a colour, or with a gradient over the outline's box.
 	fill(outline []point, colour string, g *Gradient, opacity float64)
@@ -27,7 +27,7 @@ type painter struct {
 	clips     map[string]Clip
 }
 
-// style is what a group hands down: where its items stand and how they are painted.
+// style is inherited from a group: where its items stand and how they are painted.
 type style struct {
 	dx, dy, scale float64
 	Paint

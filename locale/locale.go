@@ -70,7 +70,7 @@ func Speaks(code string) bool {
 	return slices.ContainsFunc(Languages, func(t language.Tag) bool { return t.String() == code })
 }
 
-// Name is what a language calls itself.
+// Name returns the name of a language in that language.
 func Name(t language.Tag) string {
 	return catalogues()[t].Printer(text.Words{}, t).Say("language.name")
 }

@@ -4,7 +4,7 @@ package ops
 
 import "golang.org/x/sys/unix"
 
-// diskLeft is how many bytes are left to us on the disk of a folder.
+// diskLeft returns the free bytes for this user on the disk of a folder.
 func diskLeft(dir string) (uint64, error) {
 	var s unix.Statfs_t
 	if err := unix.Statfs(dir, &s); err != nil {

@@ -153,7 +153,7 @@ func Moment(t time.Time) string {
 	return t.Format("2 Jan 2006, 15:04:05")
 }
 
-// stampFormat is how a time stands in a file's name.
+// stampFormat is the format of a time in a file's name.
 const stampFormat = "20060102-150405"
 
 // stem is a file's name without its folder and ending.

@@ -10,7 +10,7 @@ import (
 	"syscall"
 )
 
-// ownerOf is who a file belongs to, as name and group; ok is false where that is not known.
+// ownerOf returns the owner of a file, as name and group; ok is false where that is not known.
 func ownerOf(info fs.FileInfo) (uid, gid int, name string, ok bool) {
 	s, ok := info.Sys().(*syscall.Stat_t)
 	if !ok {

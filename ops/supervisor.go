@@ -281,7 +281,7 @@ func (r Report) String() string { return locale.Documents().Print(r.Text()) }
 // DiskLeft returns the free bytes on the disk of the database file.
 func (s *Supervisor) DiskLeft() (uint64, error) { return diskLeft(filepath.Dir(s.Path)) }
 
-// leastDisk is what must be left of the disk for a server to do its work, in bytes.
+// leastDisk is the free space that a server needs on its disk, in bytes.
 const leastDisk = 20 << 20
 
 // HasRoom is an error where next to nothing is left of the disk.

@@ -34,7 +34,7 @@ var (
 	Wide  = Size{Width: 1220, Text: 15} // across a page
 )
 
-// near is how many of the smallest gaps lie between two answers at most that still stand on one piece of the rule.
+// near is the largest distance, in smallest gaps, of two answers that stand on one piece of the rule.
 const near = 3.5
 
 // AnswerRule draws a class's answers on a rule that is broken where they lie far apart: a column for each answer in
@@ -196,7 +196,7 @@ func (r answerRule) column(i int, a Answer) {
 			S: below(a)})
 }
 
-// below is what stands under an answer: how many gave it, and what is behind it.
+// below returns the lines under an answer: how many gave it, and what explains it.
 func below(a Answer) string {
 	if a.Label == "" {
 		return fmt.Sprint(a.Count)

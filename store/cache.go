@@ -53,7 +53,7 @@ func (c *Cache[K, V]) answers(all *caches) *answers[K, V] {
 	return found.(*answers[K, V])
 }
 
-// caches is what a DB remembers.
+// caches holds the entries of all caches of a DB.
 type caches struct{ by sync.Map } // of *answers, by their *Cache
 
 // clear forgets everything: another program has changed the file.
@@ -64,7 +64,7 @@ func (c *caches) clear() {
 	})
 }
 
-// answers is what is remembered of one Cache.
+// answers holds the entries of one Cache.
 type answers[K comparable, V any] struct {
 	mu      sync.RWMutex
 	rows    map[K]V
@@ -107,7 +107,7 @@ func (a *answers[K, V]) clear() {
 	clear(a.rows)
 }
 
-// outsideEvery is how often the writer asks whether another program has changed the file.
+// outsideEvery is the interval at which the writer asks whether another program has changed the file.
 const outsideEvery = 500 * time.Millisecond
 
 // changedOutside reports whether another program has changed the file since it was last asked.

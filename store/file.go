@@ -17,7 +17,7 @@ import (
 	"modernc.org/sqlite"
 )
 
-// inspecting is how many queries are asked at a time of a file that is only looked at.
+// inspecting is the number of queries that run at a time on a file that is only inspected.
 const inspecting = 4
 
 // Inspect opens a database file to look at it: it is not made, not brought to the newest form, and never written. A

@@ -108,8 +108,8 @@ func fileURL(path, options string) string {
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
 const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
 
-// readers are how many queries are asked at a time, two a processor: more would only share those, and each connection
-// takes more than a megabyte. One more belongs to the copier.
+// readers is the number of queries that run at a time, two a processor: more would only share those, and each
+// connection takes more than a megabyte. One more belongs to the copier.
 var readers = max(4, 2*runtime.GOMAXPROCS(0))
 
 func open(path, option string, conns int) (*sql.DB, error) {

@@ -5,7 +5,7 @@ import (
 	"time"
 )
 
-// slow is how long a query takes that is worth a word.
+// slow is the duration from which a query is logged.
 const slow = 100 * time.Millisecond
 
 // Watcher is told what the store does.

@@ -57,7 +57,7 @@ type failure struct {
 	at  time.Time
 }
 
-// remembersFor is how long a failure says something of the file: what was wrong may have been mended since.
+// remembersFor is the time for which a failure is reported: its cause may have been removed since.
 const remembersFor = 30 * time.Second
 
 // errClosed is for work that comes when the store is closing.

@@ -38,7 +38,7 @@ type row struct {
 	bad           string
 }
 
-// batch is how many rows are read before they are marked together.
+// batch is the number of rows that are read before they are marked together.
 const batch = 4096
 
 // fieldsOf lists the fields of all cards, each once.

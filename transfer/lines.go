@@ -239,7 +239,7 @@ func (l Line) day(column string, place map[string]int) (time.Time, error) {
 	return time.Time{}, text.Error("table.day", "n", l.N, "column", column, "clipped", clipped(cellText))
 }
 
-// separator is what stands between the columns: that of the three which the first line has most of.
+// separator returns the separator of the columns: the one of three that is most frequent in the first line.
 func separator(data []byte) rune {
 	first, _ := bufio.NewReader(bytes.NewReader(data)).ReadString('\n')
 	best, most := ',', 0

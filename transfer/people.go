@@ -108,7 +108,7 @@ func (t PeopleTable) CSV() string {
 	return b.String()
 }
 
-// recognised is what a column holds by its head.
+// recognised returns the content of a column by its head.
 func recognised(head string) Column {
 	for _, c := range Columns {
 		if slices.Contains(c.words, headKey(head)) {

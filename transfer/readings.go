@@ -31,7 +31,7 @@ const (
 
 var readingColumns = strings.Fields("group part reader repeat value")
 
-// mostReadings is how many readings one table may hold.
+// mostReadings is the largest number of readings in one table.
 const mostReadings = 20_000
 
 // ReadReadings reads a table of readings: the columns group, repeat and value give groups; part, reader, repeat and

@@ -47,7 +47,7 @@ type Config struct {
 	Jobs       *ops.Jobs       // runs work in the background; nil is a group that ends with the program
 }
 
-// bounds are what a group of addresses may take.
+// bounds limits the requests to a group of addresses.
 type bounds struct {
 	time time.Duration
 	size int64 // of what is sent, in bytes
@@ -59,10 +59,10 @@ var (
 	forUploads = bounds{time.Minute, ui.MostForm}    // a file, as it goes on from its preview
 )
 
-// mostBacklog is how many pages wait to be made.
+// mostBacklog is the largest number of pages that wait to be made.
 const mostBacklog = 5000
 
-// gaugesPerMinute is how often devices at one address may send.
+// gaugesPerMinute limits the requests of devices at one address.
 const gaugesPerMinute = 600
 
 // New returns the handler of the whole site.
@@ -181,7 +181,7 @@ func (b bounds) hold(site *ui.Site) func(http.Handler) http.Handler {
 	}
 }
 
-// readyWithin is how long it may take to see whether the server can do its work.
+// readyWithin is the time limit for seeing whether the server can do its work.
 const readyWithin = time.Second
 
 // ready tells a load balancer whether the server can do its work, and nothing else: why it cannot stands in the log, on

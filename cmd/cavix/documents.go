@@ -23,7 +23,7 @@ import (
 	"cavix/transfer"
 )
 
-// position is how a command is told where an instrument stands.
+// position holds the flags that tell a command where an instrument stands.
 type position struct {
 	file, indicated, size string
 	closed                bool

@@ -64,7 +64,7 @@ func run(args []string, out, errs io.Writer) int {
 	return 1
 }
 
-// says is what an error says in English; a text.Problem in it is printed.
+// says returns the message of an error in English; a text.Problem in it is printed.
 func says(err error) string {
 	var p *text.Problem
 	if errors.As(err, &p) {

@@ -43,7 +43,7 @@ func reachable(listening net.Addr) []string {
 	return hosts
 }
 
-// localAddr is where this machine opens a server that listens at an address.
+// localAddr returns the address at which this machine opens a server that listens at another.
 func localAddr(listening net.Addr) string {
 	at, err := netip.ParseAddrPort(listening.String())
 	if err != nil || !at.Addr().IsUnspecified() {

@@ -55,7 +55,7 @@ func serveCommand() *cobra.Command {
 	return c
 }
 
-// serving is how a school is served.
+// serving holds the options of serving a school.
 type serving struct {
 	addr, data, copies   string
 	metrics              string

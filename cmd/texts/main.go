@@ -75,10 +75,10 @@ func check(root string) ([]string, error) {
 	return found, nil
 }
 
-// key is what a key looks like.
+// key matches a key of the catalogues.
 var key = regexp.MustCompile(`^[a-z][a-z0-9_-]*(\.[A-Za-z0-9_-]+)+$`)
 
-// opening is how a key begins that is put together.
+// opening matches the beginning of a key that is put together.
 var opening = regexp.MustCompile(`^[a-z][a-z0-9_-]*\.([A-Za-z0-9_.-]*[.-])?$`)
 
 func (u *uses) goFile(path string) error {

@@ -11,7 +11,7 @@ import (
 	"cavix/core/length"
 )
 
-// Outcome is what one student's card came to.
+// Outcome is the result of one student's card.
 type Outcome struct {
 	Student    int64
 	Card       int // its number on the sheet
@@ -22,7 +22,7 @@ type Outcome struct {
 // Right reports whether the card earned all its marks.
 func (o Outcome) Right() bool { return o.Of.Sign() > 0 && o.Earned.Equal(o.Of) }
 
-// Card is what is known of one card of a sheet.
+// Card summarises the answers to one card of a sheet.
 type Card struct {
 	N        int
 	Answered int
@@ -42,7 +42,7 @@ type Slip struct {
 	Cards    []int   // numbers, each once, in order
 }
 
-// fewest is how many students must have answered before thirds of them are compared.
+// fewest is the number of students who must have answered before thirds of them are compared.
 const fewest = 6
 
 // Cards looks at a sheet card by card, in the order of their numbers.

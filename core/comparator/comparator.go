@@ -82,8 +82,8 @@ func (p Plan) ReadLine(line string) (Reading, error) {
 // Size is the size of a part that deviates so much.
 func (p Plan) Size(deviation length.Number) length.Number { return p.Nominal.Add(deviation) }
 
-// Verdict is what is right of a part of a size: accept, else rework where material can still be taken off, else scrap;
-// "" without limits.
+// Verdict returns the right decision on a part of a size: accept, else rework where material can still be taken off,
+// else scrap; "" without limits.
 func (p Plan) Verdict(size length.Number) string {
 	small := p.Lower != nil && size.Less(*p.Lower)
 	large := p.Upper != nil && p.Upper.Less(size)

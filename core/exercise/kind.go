@@ -14,7 +14,7 @@ import (
 
 // Kind is one way to ask.
 type Kind interface {
-	// Name is what documents and the database call the kind.
+	// Name returns the name of the kind in documents and in the database.
 	Name() string
 	// Title is the kind's name for people.
 	Title() text.Text
@@ -155,8 +155,8 @@ func (f Figure) Moved(by int) (at length.Number, moves int) {
 	return start.Add(tenth.MulInt(moves)), moves
 }
 
-// MovesTo is how many tenths of a least count a figure must be moved from its start so that it shows a value; ok is
-// false where that is far off every scale.
+// MovesTo returns how many tenths of a least count a figure must be moved from its start so that it shows a value; ok
+// is false where that is far off every scale.
 func (f Figure) MovesTo(shown length.Number) (moves int, ok bool) {
 	in, start := f.Instrument, f.At
 	if f.Upright != nil {

@@ -116,7 +116,7 @@ func (w SlipWordings) Named(codes []Code) []Code {
 	return out
 }
 
-// Account is what a wording says of the slips that explain an entry; advice is how the right value is seen.
+// Account returns the sentence on the slips that explain an entry, and the advice how to see the right value.
 func (v Wording) Account(codes []Code, advice func(Code) text.Text) []text.Text {
 	named, because := v.History.likelier(v.Wordings.Named(codes))
 	if len(named) == 0 {

@@ -8,7 +8,7 @@ type Target interface {
 	Meets(*Entry) (length.Number, bool)
 	// Value is the value itself, where an entry is not asked.
 	Value() length.Number
-	// Text is how it should be filled in.
+	// Text returns how the target is written.
 	Text() string
 }
 
@@ -56,7 +56,7 @@ type Fraction struct {
 	Strict bool
 }
 
-// leastPlaces are how many places a decimal must have that stands for a fraction.
+// leastPlaces is the number of decimals that an entry needs where the value is a fraction.
 const leastPlaces = 3
 
 // Meets reports whether an entry is the value, or a decimal for it.

@@ -38,7 +38,7 @@ func (w *Working) full(name string) length.Number {
 	return length.Int(1)
 }
 
-// Value is what later entries take a field to be: the student's own, or where it was not asked what
+// Value returns what later entries take a field to be: the student's own, or where it was not asked what
 // follows from earlier ones.
 func (w *Working) Value(name string) length.Number {
 	for i := range w.known {

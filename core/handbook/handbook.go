@@ -108,7 +108,7 @@ var books = struct {
 	made map[string]*Book
 }{made: map[string]*Book{}}
 
-// mostBooks is how many are kept; one is 300 KB.
+// mostBooks is the number of books that are kept; one takes 300 KB.
 const mostBooks = 24
 
 // In returns the book as a printer says it. It fails where a page cannot be worked out, which no released program does.

@@ -51,7 +51,7 @@ func (p *Page) sections() []section {
 	return out
 }
 
-// mostSought is how many words of a query are looked for.
+// mostSought is the number of words of a query that are looked for.
 const mostSought = 8
 
 // common are words that are left out of a query that has others.

@@ -57,7 +57,7 @@ const (
 // MadeFor reports whether the family is made to measure a feature.
 func (d *Definition) MadeFor(f Feature) bool { return slices.Contains(d.Measures, f) }
 
-// anywhere is what jaws for outside and inside and a depth rod reach.
+// anywhere lists the features that jaws for outside and inside and a depth rod reach.
 var anywhere = []Feature{Outside, Inside, Depth, Step}
 
 // Families lists the families that there are.

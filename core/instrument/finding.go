@@ -22,8 +22,8 @@ const (
 	TheLeastCount    Quantity = "least_count"     // c
 )
 
-// Finding is how the least count of an instrument is found from what is drawn. The zero value is that of an instrument
-// on which there is nothing to find.
+// Finding tells how the least count of an instrument is found from what is drawn. The zero value is that of an
+// instrument on which there is nothing to find.
 type Finding struct {
 	Quantities []Quantity // in the order of the work, the least count last
 	Relations  []Relation // in the order of the work

@@ -193,7 +193,7 @@ func (w *Wanted) millimetres(x length.Number) float64 {
 	return length.Convert(x, w.Unit, length.Millimetre).Float()
 }
 
-// lines is how many lines of worth c a length is divided into, where that is a whole number within bounds.
+// lines returns how many lines of worth c a length is divided into, where that is a whole number within bounds.
 func (w *Wanted) lines(x, c length.Number, low int) (int, bool) {
 	n, ok := x.Quo(c).Int64()
 	return int(n), ok && int64(low) <= n && n <= mostLines
@@ -247,7 +247,7 @@ func (w *Wanted) others(usual length.Number) {
 	}
 }
 
-// roughness is how far a division is from a round one: 0 for tenths of a millimetre and more, or parts of an inch
+// roughness returns how far a division is from a round one: 0 for tenths of a millimetre and more, or parts of an inch
 // in its own manner, 1 for twentieths, 2 for the rest.
 func (w *Wanted) roughness(d length.Number) float64 {
 	tenths := length.Convert(d, w.Unit, length.Millimetre).MulInt(10)

@@ -6,7 +6,8 @@ import (
 	"cavix/core/text"
 )
 
-// Scale is how one chain of scales is divided, read and spoken of. Every family has one; several families may share it.
+// Scale tells how one chain of scales is divided, read and spoken of. Every family has one; several families may share
+// it.
 type Scale interface {
 	// Traits returns what the chain has.
 	Traits() Traits

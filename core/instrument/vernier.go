@@ -2,7 +2,7 @@ package instrument
 
 import "cavix/core/text"
 
-// Form is how a vernier's plate is cut: n divisions over J·n−1 main divisions (direct) or J·n+1
+// Form tells how a vernier's plate is cut: n divisions over J·n−1 main divisions (direct) or J·n+1
 // (retrograde). J = 1 is the short form, J = 2 the long one, whose lines stand wider apart.
 type Form struct {
 	J          int

@@ -31,7 +31,7 @@ func (convert) Slips() []exercise.Slip {
 
 const fieldValue = "value"
 
-// autoStep is what a value is rounded to where a block leaves it open.
+// autoStep is the step to which a value is rounded where a block leaves it open.
 var autoStep = map[length.Unit]string{length.Millimetre: "0.01", length.Centimetre: "0.001", length.Inch: "0.001"}
 
 // Settings of a block.
@@ -268,7 +268,7 @@ func (it *Conversion) Predictions() ([]exercise.Prediction, error) {
 	return out, nil
 }
 
-// factor is how the one unit leads to the other: "÷ 25.4".
+// factor returns the conversion between the units as a text: "÷ 25.4".
 func (it *Conversion) factor() text.Math {
 	one := length.Convert(length.Int(1), it.From, it.To)
 	if one.Cmp(length.Int(1)) >= 0 {

@@ -9,7 +9,7 @@ import (
 // How the first two dealers drew their values. What was given by them is dealt by them for ever, so that nothing
 // here changes.
 
-// tries is how many values they drew for a card.
+// tries is the number of values that earlier dealers drew for a card.
 const tries = 6
 
 // value draws an indicated value on the grid: away from the ends of the scale, and as awkward as the

@@ -137,7 +137,7 @@ const (
 	beyond
 )
 
-// verdicts are where the parts of twelve cards lie, begun anywhere: a third well inside, a third near a limit, one in
+// verdicts places the parts of twelve cards, begun anywhere: a third well inside, a third near a limit, one in
 // six on it, one in four such that the zero error decides.
 var verdicts = [...]int{
 	uncorrected,
@@ -154,7 +154,7 @@ var verdicts = [...]int{
 	beyond,
 }
 
-// inside is how many least counts the part lies above its lower limit; less than 0 or more than the width is
+// inside returns how many least counts the part lies above its lower limit; less than 0 or more than the width is
 // outside.
 func (decide) inside(d *exercise.Dealer, r instrument.Reading, c length.Number, width int) int {
 	upper := d.Below(2) == 0
@@ -283,8 +283,8 @@ func (it *Decision) options() []string {
 	return []string{accept, reject}
 }
 
-// verdict is what the limits say of a size: metal can still be taken off a shaft that is too large and a hole that
-// is too small.
+// verdict returns the decision on a size by its limits: metal can still be taken off a shaft that is too large and a
+// hole that is too small.
 func (it *Decision) verdict(size length.Number, l DecisionLimits) string {
 	low, high := size.Less(l.Lower), l.Upper.Less(size)
 	switch {

@@ -155,7 +155,7 @@ func (it *Gauging) Check() error {
 	return nil
 }
 
-// sizes are what the gauges must have.
+// sizes returns the right sizes of the gauges.
 func (it *Gauging) sizes() (goes, not length.Number) {
 	l := limits.Limits{Lower: it.Lower, Upper: it.Upper, Hole: it.Feature == hole}
 	return l.Go(), l.NoGo()

@@ -156,15 +156,15 @@ func (it *GearTooth) upright() *instrument.Instrument {
 	return upright
 }
 
-// addendum is what the upright scale must be set to.
+// addendum returns the value to which the upright scale must be set.
 func (it *GearTooth) addendum() length.Number { return it.Outside.Sub(it.Pitch).Mul(halfCount) }
 
-// target is what the upright scale must show for an addendum: its zero error comes with it.
+// target returns the reading of the upright scale for an addendum, with its zero error.
 func (it *GearTooth) target(addendum length.Number) length.Number {
 	return addendum.Add(it.upright().Spec().ZeroError)
 }
 
-// tenth is how far one move goes.
+// tenth returns the length of one move, a tenth of a least count.
 func (it *GearTooth) tenth() length.Number { return it.upright().LeastCount().Mul(length.Frac(1, 10)) }
 
 // reading is the level scale alone.
@@ -380,7 +380,7 @@ func (it *GearTooth) Explain(a exercise.Answer, wording exercise.Wording) (exerc
 	return e, nil
 }
 
-// shows is what the upright scale reads at a position.
+// shows returns the reading of the upright scale at a position.
 func (it *GearTooth) shows(y length.Number) text.Text {
 	r, err := it.upright().Read(y)
 	if err != nil {

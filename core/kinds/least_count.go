@@ -30,7 +30,7 @@ type lcField struct {
 	length bool
 }
 
-// term is what the field is called in a sentence, label over its box.
+// term returns the name of the field in a sentence, label that over its box.
 func (f lcField) term() text.Text  { return text.New("least-count.term-" + f.name) }
 func (f lcField) label() text.Text { return text.New("least-count.label-" + f.name) }
 
@@ -135,7 +135,7 @@ type LeastCount struct {
 // Kind names the kind.
 func (it *LeastCount) Kind() string { return leastCount{}.Name() }
 
-// finding is how the least count of its instrument is found.
+// finding returns the way to find the least count of its instrument.
 func (it *LeastCount) finding() instrument.Finding {
 	return it.Instrument.Scale().Finding(it.Instrument)
 }
@@ -211,7 +211,7 @@ func (it *LeastCount) Fields() []exercise.Field {
 	return out
 }
 
-// value is what a field should hold.
+// value returns the right value of a field.
 func (it *LeastCount) value(name string) length.Number {
 	if name == lcMoved {
 		return it.After.Sub(*it.Before)
@@ -229,7 +229,7 @@ func (it *LeastCount) isLength(name string) bool {
 	return false
 }
 
-// near is how far an entry in another unit may lie from x: 2 % of a division, half a least count of a
+// near returns the largest deviation from x of an entry in another unit: 2 % of a division, half a least count of a
 // distance.
 func (it *LeastCount) near(name string, x length.Number) length.Number {
 	if name == lcMoved {
@@ -238,7 +238,7 @@ func (it *LeastCount) near(name string, x length.Number) length.Number {
 	return x.Abs().Mul(length.Frac(1, 50))
 }
 
-// target is what an entry is held against: the value, or its rounding where it has no end.
+// target returns the target of an entry: the value, or its rounding where it has no end.
 func (it *LeastCount) target(name string, x length.Number) exercise.Target {
 	if _, finite := x.Decimals(); !finite {
 		places, _ := it.Instrument.LeastCount().Decimals()
@@ -251,7 +251,7 @@ func (it *LeastCount) target(name string, x length.Number) exercise.Target {
 	return exercise.Exactly{Is: x, Written: text, Near: it.near(name, x)}
 }
 
-// formula is what a field comes to by the values of others, and the fields it needs; can is false where
+// formula computes a field from the values of others, and returns the fields it needs; can is false where
 // one of them is 0 and would divide.
 func (it *LeastCount) formula(name string, v func(string) length.Number) (x length.Number, needs []string, can bool) {
 	by := length.Int(1)

@@ -56,7 +56,7 @@ func (pick) Settings() []exercise.Setting {
 	}
 }
 
-// feature is what is to be measured, in words.
+// feature names what is to be measured.
 func (it *Picking) feature() text.Text { return text.New("feature." + string(it.Feature)) }
 
 // Check refuses a block that leaves nothing to choose.

@@ -213,8 +213,8 @@ func (r *Reading) judge(w *exercise.Working, s *slips.Solution, based bool) {
 	}
 }
 
-// following is what a step should hold by own earlier entries. Where that cannot be written with the places
-// that the step wants, it is judged without form, and where it has no end, by its rounding.
+// following returns the right value of a step by the student's own earlier entries. Where that cannot be written with
+// the places that the step wants, it is judged without form, and where it has no end, by its rounding.
 func (r *Reading) following(step string, x length.Number) exercise.Target {
 	exact := r.place().Exactly(step, x)
 	form := r.place().Form(step)

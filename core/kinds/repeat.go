@@ -242,7 +242,7 @@ func (it *Repeat) place() slips.Place {
 	return slips.Place{Instrument: it.Instrument, Method: it.Method}
 }
 
-// step is what a reading is written as.
+// step returns the step to which a reading is written.
 func (it *Repeat) step() string {
 	if it.each() {
 		return slips.Corrected
@@ -277,7 +277,7 @@ func (it *Repeat) Check() error {
 	return bad.Err()
 }
 
-// places is how many decimals the readings have.
+// places returns the number of decimals of the readings.
 func (it *Repeat) places() int {
 	if p := it.place().Form(slips.Observed).Places; p >= 0 {
 		return p

@@ -98,7 +98,7 @@ func (it *Repeat) over(name string) (first int, groups []survey.Values) {
 	return 0, make([]survey.Values, len(it.Readings))
 }
 
-// target is what an entry is held against that is worked out of readings.
+// target returns the target of an entry that is computed from readings.
 func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 	part, _, _ := strings.Cut(name, ".")
 	switch part {

@@ -105,7 +105,7 @@ func SlipValue(in *instrument.Instrument, steps []string, m exercise.Method, sli
 	return y, found, nil
 }
 
-// tellsApart is how well a field tells two slips apart: 0 not, 1 from each other, 2 from all others too.
+// tellsApart returns how well a field tells two slips apart: 0 not, 1 from each other, 2 from all others too.
 func tellsApart(ps []exercise.Prediction, field string, a, b exercise.Code) int {
 	values := map[exercise.Code]length.Number{}
 	others := 0
@@ -130,8 +130,8 @@ func tellsApart(ps []exercise.Prediction, field string, a, b exercise.Code) int 
 	return 2
 }
 
-// Taken is what is shown on the figure of a round of what somebody took who made a slip: the mark and the line that
-// count, and the mark or line that was taken. ok is false where the slip took neither.
+// Taken returns what is shown on the figure of a round of what somebody took who made a slip: the mark and the line
+// that count, and the mark or line that was taken. ok is false where the slip took neither.
 func Taken(r *Reading, slip exercise.Code) (p exercise.Pointing, ok bool, err error) {
 	solutions, err := r.solutions()
 	if err != nil {

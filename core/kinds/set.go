@@ -145,7 +145,7 @@ func (it *Set) wanted() (y, named length.Number, step string) {
 
 func (it *Set) place() slips.Place { return slips.Place{Instrument: it.Instrument, Method: it.Method} }
 
-// tenth is how far one move goes.
+// tenth returns the length of one move, a tenth of a least count.
 func (it *Set) tenth() length.Number { return it.Instrument.LeastCount().Mul(length.Frac(1, 10)) }
 
 // Check refuses what cannot be set.
@@ -311,7 +311,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 	return []exercise.Hint{{Text: first}, {Text: where}, {Text: work, Worked: true}}, nil
 }
 
-// work is what it must show, and how that is read.
+// work returns the reading that it must show, with its working.
 func (it *Set) work(v slips.View, named length.Number) []exercise.Equation {
 	in := it.Instrument
 	var out []exercise.Equation

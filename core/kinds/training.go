@@ -8,7 +8,7 @@ import (
 	"cavix/core/exercise"
 )
 
-// trainingCards is how many cards a sheet has that trains a slip.
+// trainingCards is the number of cards on a sheet that trains a slip.
 const trainingCards = 10
 
 // Training makes a sheet of ten cards that trains a slip, of blocks on whose cards it was made: those of them, with the

@@ -52,7 +52,7 @@ func unitOf(f exercise.Field) string {
 	return " " + string(f.Unit)
 }
 
-// formFaults is what is wrong with the form of some entries.
+// formFaults lists the faults of form of some entries.
 type formFaults struct {
 	what  text.Text
 	terms []text.Text
@@ -70,7 +70,7 @@ func addForm(forms []formFaults, f exercise.Field, m exercise.Mark) []formFaults
 	return append(forms, formFaults{what, []text.Text{f.Term}})
 }
 
-// says is what the faults cost, and how to write it.
+// says returns the sentence on what the faults cost, and how to write the entry.
 func (w formFaults) says() text.Text {
 	return text.New("card.half-marks", "n", len(w.terms), "terms", listed(w.terms), "what", w.what)
 }
@@ -106,7 +106,7 @@ func decimalsText(f exercise.Field) text.Text {
 	return text.New("form.places", "n", places)
 }
 
-// story is how a result is told: what is right so far, the first field that went wrong, what is empty and
+// story explains a result: what is right so far, the first field that went wrong, what is empty and
 // what is only written wrongly. wrong puts the field that went wrong in words.
 type story struct {
 	fields []exercise.Field
@@ -180,7 +180,7 @@ func wrote(f exercise.Field, m exercise.Mark) text.Text {
 	return text.New("story.wrote", "given", entered(m), "term", f.Term, "value", text.Math(m.Due()+unitOf(f)))
 }
 
-// entered is what was written, with a typographic minus.
+// entered returns the entry with a typographic minus.
 func entered(m exercise.Mark) string { return strings.TrimSpace(exercise.Show(m.Given)) }
 
 // fromOwn says what an entry would be from the student's own earlier ones, where that is not what is
@@ -225,5 +225,5 @@ func plainly(x, near length.Number) exercise.Exactly {
 	return exercise.Exactly{Is: x, Written: x.String(), Near: near}
 }
 
-// halfCount is how near to a value an entry in another unit must lie, in least counts.
+// halfCount is the largest deviation of an entry in another unit, in least counts.
 var halfCount = length.Frac(1, 2)

@@ -169,7 +169,7 @@ func powerOfTen(s string) (mantissa string, power int, err error) {
 	return strings.TrimSpace(mantissa), power, nil
 }
 
-// plainly is what somebody typed in the signs that numbers are read in: ASCII digits and signs, fractions with a slash,
+// plainly rewrites what was typed with the signs of numbers: ASCII digits and signs, fractions with a slash,
 // single spaces, nothing invisible, no equals sign before and no full stop behind.
 func plainly(s string) string {
 	if strings.Trim(s, "0123456789.") == "" && strings.Count(s, ".") < 2 {

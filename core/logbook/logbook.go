@@ -206,8 +206,8 @@ func (s State) Warning() text.Text {
 	return text.Text{}
 }
 
-// StateOf is how an instrument stands on a day, by its book. The limit is of the zero error, either way; nil for none.
-// An instrument that was never checked has no state.
+// StateOf returns the state of an instrument on a day, by its logbook. The limit is of the zero error, either way; nil
+// for none. An instrument that was never checked has no state.
 func StateOf(in *instrument.Instrument, all []Entry, limit *length.Number, today time.Time) State {
 	list := Standing(all)
 	if len(list) == 0 {

@@ -16,10 +16,10 @@ import (
 	"cavix/core/text"
 )
 
-// Longest is how many characters a name may have.
+// Longest is the largest number of characters in a name.
 const Longest = 60
 
-// mostMarks is how many accents may stand on one letter.
+// mostMarks is the largest number of accents on one letter.
 const mostMarks = 2
 
 // Tidy brings a name to one line with single spaces, in the composed form of Unicode (NFKC): a wide or a joined letter

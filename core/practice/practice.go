@@ -53,10 +53,10 @@ const (
 	priorCould = 2
 )
 
-// share is how likely the slip is to be made where it can be.
+// share returns the estimated share of cards on which the slip is made where it can be.
 func (t Tally) share() float64 { return (t.Did + priorDid) / (t.Could + priorCould) }
 
-// doubt is how much another card would tell: most where the slip is as likely as not, and where little is known.
+// doubt returns how much another card would tell: most where the slip is as likely as not, and where little is known.
 func (t Tally) doubt() float64 {
 	p := t.share()
 	return 4 * p * (1 - p) / math.Sqrt(1+t.Could/4)
@@ -90,7 +90,7 @@ type Card struct {
 	Why  text.Text
 }
 
-// candidates is how many cards are drawn, of which the one that tells most is taken.
+// candidates is the number of cards that are drawn, of which the one that tells most is taken.
 const candidates = 24
 
 // Next draws the next card from the instruments that a student practises on. Had tells positions that the student has
@@ -145,7 +145,7 @@ func (m *Memory) fits(l Level, in *instrument.Instrument) map[string]string {
 	return s
 }
 
-// worth is how much doubt a card would settle, and the slip that is most in doubt among those that it tells.
+// worth returns the doubt that a card would settle, and the slip that is most in doubt among those that it tells.
 func (m *Memory) worth(f instrument.Family, told map[exercise.Code]bool) (sum float64, most exercise.Code) {
 	high := 0.0
 	for _, code := range sorted(told) {

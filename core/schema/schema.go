@@ -123,7 +123,7 @@ func Decode(name string, data []byte, out any) error {
 	return nil
 }
 
-// depth is how deep lists and objects stand within each other in a JSON text, well formed or not. It is looked at
+// depth returns the depth of lists and objects within each other in a JSON text, well formed or not. It is looked at
 // before the text is parsed, which costs more the deeper it is.
 func depth(data []byte) (deepest int) {
 	now, quoted := 0, false

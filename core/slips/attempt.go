@@ -96,7 +96,7 @@ func (a *attempt) countedForward() bool {
 	return e.Sign() < 0 && a.cycle().Neg().Less(e)
 }
 
-// countedOn is what counting a negative zero error from the front makes of the steps of a closed card: main 0
+// countedOn returns what counting a negative zero error from the front makes of the steps of a closed card: main 0
 // beside the line as it stands, where one way of counting has the main mark before it, and the other the
 // lines counted back.
 func (a *attempt) countedOn() []length.Number {

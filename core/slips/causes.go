@@ -17,7 +17,7 @@ type Causes struct {
 	asked    map[string]*attempt // what an earlier entry should have been, for slips that later sums look back on
 }
 
-// change is what a slip would add to the value of a step.
+// change is the amount that a slip would add to the value of a step.
 type change struct {
 	*row
 	by length.Number

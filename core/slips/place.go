@@ -54,7 +54,7 @@ type Place struct {
 // Tenths reports whether tenths of a line are estimated here.
 func (p Place) Tenths() bool { return p.Instrument.Tenths(p.Method.Between) }
 
-// tolerance is how far an estimate may be off, in lines: 0 where nothing is estimated.
+// tolerance returns the permitted error of an estimate, in lines: 0 where nothing is estimated.
 func (p Place) tolerance() length.Number {
 	if !p.Tenths() {
 		return length.Number{}
@@ -144,12 +144,12 @@ var named = func() map[text.Term]struct{ long, short text.Text } {
 	return out
 }()
 
-// terms are what the steps are called; those of the fine scale hang on what it is.
+// terms name the steps; those of the fine scale depend on its kind.
 var terms = map[string]text.Term{LeastCount: "least count", Main: "main reading", FinerLine: "finer line",
 	Finer: "finer reading", Observed: "observed reading", ZeroError: "zero error", Corrected: "corrected reading",
 	FineLine: "line", Fine: "fine reading"}
 
-// ofFine are what steps of a fine scale are called, by the first word of their terms.
+// ofFine names the steps of a fine scale, by the first word of their terms.
 var ofFine = func() map[string]map[string]text.Term {
 	out := map[string]map[string]text.Term{}
 	for _, f := range instrument.Families {
@@ -174,7 +174,7 @@ func (p Place) Term(step string) text.Term {
 // StepTerm returns the term for a step on instruments of any kind.
 func StepTerm(step string) text.Term { return terms[step] }
 
-// fineTerm is what the fine reading is called here.
+// fineTerm returns the term of the fine reading on this instrument.
 func (p Place) fineTerm() text.Term { return p.Term(Fine) }
 
 // Convention says what the class settles that a card's boxes do not show, for who works it: how to read
@@ -285,7 +285,7 @@ func (p Place) closed(r instrument.Reading) []*Solution {
 	return []*Solution{back, signed}
 }
 
-// room is how far a solution's corrected reading stays inside the limits, at its nearer one.
+// room returns the distance of a solution's corrected reading from the nearer limit.
 func (s *Solution) room(l *exercise.Limits) length.Number {
 	low, high := s.Corrected.Sub(l.Lower), l.Upper.Sub(s.Corrected)
 	if low.Less(high) {
@@ -317,7 +317,7 @@ func (s *Solution) Step(step string) length.Number {
 	return s.Corrected
 }
 
-// Target is what an entry of a step is held against: the value x, near the true position where tenths
+// Target returns the target of an entry of a step: the value x, near the true position where tenths
 // are estimated, and a main reading also with the base in it.
 func (s *Solution) Target(step string, x length.Number) exercise.Target {
 	p := s.place
@@ -337,8 +337,8 @@ func (s *Solution) Target(step string, x length.Number) exercise.Target {
 	return target
 }
 
-// Exactly is what a step is held against that should hold x: on an instrument that is read in fractions also a decimal
-// for it.
+// Exactly returns the target of a step whose right value is x: on an instrument that is read in fractions also a
+// decimal for it.
 func (p Place) Exactly(step string, x length.Number) exercise.Target {
 	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
 	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Tenths() &&
@@ -350,7 +350,7 @@ func (p Place) Exactly(step string, x length.Number) exercise.Target {
 
 var half = length.Frac(1, 2)
 
-// Near is how far from a value an entry may lie that was written in another unit: half a least count, and of
+// Near returns how far from a value an entry may lie that was written in another unit: half a least count, and of
 // the least count itself 2 %.
 func (p Place) Near(step string) length.Number {
 	if step == LeastCount {
@@ -362,7 +362,7 @@ func (p Place) Near(step string) length.Number {
 // estimated are the steps that an estimated tenth goes into.
 var estimated = []string{FineLine, Fine, Observed, ZeroError, Corrected}
 
-// exactly is what a step should hold at the true position, before any estimate: what tenths are judged
+// exactly returns the value of a step at the true position, before any estimate: what tenths are judged
 // against.
 func (s *Solution) exactly(step string) length.Number {
 	off := s.Shown.Indicated.Sub(s.Shown.Observed)

@@ -84,7 +84,7 @@ func goesRound(t *instrument.Traits) bool   { return t.GoesRound }
 func hasThimble(t *instrument.Traits) bool  { return t.HasThimble }
 func countsTurns(t *instrument.Traits) bool { return t.CountsTurns }
 
-// part is what of the work a slip belongs to.
+// part is the part of the work to which a slip belongs.
 type part int
 
 const (

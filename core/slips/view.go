@@ -169,7 +169,7 @@ func (v View) elsewhere() text.Text {
 // Coincides says which line stands where it is read.
 func (v View) Coincides() text.Text { return v.Instrument.Scale().LineStands(v.view()) }
 
-// product is how the fine reading comes about, by the class's route: lines times their worth, with those of a
+// product returns the working of the fine reading by the class's route: lines times their worth, with those of a
 // finer scale, or straight off the numbers.
 func (v View) product() text.Text {
 	in, r := v.Instrument, v.Shown
@@ -199,7 +199,7 @@ func (v View) product() text.Text {
 // worked says how the fine reading comes about.
 func (v View) worked() text.Text { return text.New("sight.worked", "sum", v.product()) }
 
-// decimalPlaces are what one of the printed numbers is worth, by how many of it make a whole unit.
+// decimalPlaces names the worth of a printed number, by how many of it make a whole unit.
 var decimalPlaces = map[int]string{1: "tenth", 2: "hundredth", 3: "thousandth"}
 
 // offNumbers is the fine reading straight off the printed numbers: "4 tenths + 3 lines"; "" where nothing is

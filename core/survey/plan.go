@@ -149,7 +149,7 @@ func (p Plan) True(r Reader, c Cell) length.Number {
 	return x.Add(count.MulInt(below(p.seed(r), partStream, int64(c.Part), 2*far+1) - far))
 }
 
-// Indicated is what the instrument shows in a cell: the true size, its zero error, and its scatter.
+// Indicated returns the reading of the instrument in a cell: the true size, its zero error, and its scatter.
 func (p Plan) Indicated(r Reader, c Cell) length.Number {
 	in := p.Instrument(c.Part)
 	off := below(p.seed(r), noiseStream, int64(p.Number(c)), 2*p.Scatter+1) - p.Scatter
@@ -337,8 +337,8 @@ func (p Plan) Good(x length.Number) bool {
 	return (p.Lower == nil || !x.Less(*p.Lower)) && (p.Upper == nil || !p.Upper.Less(x))
 }
 
-// Verdict is what is right of a part with these sizes at its places: accept, else rework where material can still be
-// taken off everywhere that is out, else scrap; with two verdicts reject.
+// Verdict returns the right decision on a part with these sizes at its places: accept, else rework where material can
+// still be taken off everywhere that is out, else scrap; with two verdicts reject.
 func (p Plan) Verdict(sizes []length.Number) string {
 	bad, small := false, false
 	for _, x := range sizes {

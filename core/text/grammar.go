@@ -21,7 +21,7 @@ func (n noun) shortest() string {
 	return n.word
 }
 
-// grammar is what a language does with nouns.
+// grammar declines the nouns of a language.
 type grammar struct {
 	genders int
 	gender  map[string]int                       // by the article of the dictionary

@@ -15,7 +15,7 @@ import (
 	"golang.org/x/text/number"
 )
 
-// Words are what a class calls things: a ready set of words, and its own words for some terms. The zero value is the
+// Words holds the vocabulary of a class: a ready set of words, and its own words for some terms. The zero value is the
 // workshop's.
 type Words struct {
 	Base string
@@ -67,7 +67,7 @@ func (p *Printer) HTML(t Text) string {
 // plainSpans are the spans that are elements and no asHTML.
 var plainSpans = map[string]bool{"b": true, "em": true, "code": true, "kbd": true, "small": true}
 
-// deepest is how deep texts may stand in each other.
+// deepest is the largest depth of texts within each other.
 const deepest = 40
 
 // write prints a text, as HTML or plain.

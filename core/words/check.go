@@ -10,7 +10,7 @@ import (
 	"cavix/locale"
 )
 
-// longest is how many characters a class's own word may have.
+// longest is the number of characters a class's own word may have.
 const longest = 40
 
 // Check refuses a set that cannot be spoken, with a refusal.Refusal naming "base" or the term of the word that is

@@ -170,7 +170,7 @@ func begins(runes []rune, at int) bool {
 	return at > 0 && (runes[at] == '\u2068' || runes[at-1] == '\u2069')
 }
 
-// said is what a run says.
+// said returns the text of a run.
 func said(run shaping.Output, runes []rune) string {
 	return string(runes[run.Runes.Offset : run.Runes.Offset+run.Runes.Count])
 }

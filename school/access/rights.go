@@ -6,7 +6,7 @@ import (
 	"cavix/store"
 )
 
-// Role is what an instructor may do in a class.
+// Role is the role of an instructor in a class.
 type Role string
 
 // The roles, from all to least.

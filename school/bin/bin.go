@@ -15,7 +15,7 @@ import (
 // Keeps is the time that something stays in the bin before it is removed for good.
 const Keeps = 30 * 24 * time.Hour
 
-// mostBinned is how much of a bin is listed.
+// mostBinned is the largest number of listed entries of a bin.
 const mostBinned = 200
 
 // Bin lists what an instructor has removed and can bring back, the latest first.
@@ -77,7 +77,7 @@ func (svc *Service) EmptyBins(ctx context.Context, at time.Time) error {
 	})
 }
 
-// shelf is what becomes of one sort of thing that lies in the bin.
+// shelf restores and deletes one sort of thing in the bin.
 type shelf struct {
 	restore func(ctx context.Context, tx *store.Tx, instructor, id int64) error
 	remove  func(ctx context.Context, tx *store.Tx, id int64) error         // for good, with all that belongs to it

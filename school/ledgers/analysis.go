@@ -42,7 +42,7 @@ func (a MeanDeviation) By() float64 {
 	return a.Sum / float64(a.Count)
 }
 
-// Led is how far a slip led off on a card.
+// Led is the deviation that a slip caused on a card.
 func (a *Analysis) Led(card int, slip exercise.Code) float64 {
 	return a.Astray[astrayKey{card, slip}].By()
 }
@@ -123,7 +123,7 @@ func (a *Analysis) show(ctx context.Context, read store.Queryer, instructor int6
 	return nil
 }
 
-// outcomes are what the answered cards came to, of each student's attempt that counts.
+// outcomes returns the results of the answered cards, of each student's attempt that counts.
 func outcomes(marks []sitting.Mark, cells map[int64]LedgerCell) (out []analysis.Outcome) {
 	for _, m := range marks {
 		if m.Done && m.Attempt == cells[m.Student].Attempt {

@@ -48,7 +48,7 @@ type LedgerCell struct {
 	Missing  bool   // the sheet has closed, and was not begun
 }
 
-// advisedFor is how far back it is looked for what to practise next.
+// advisedFor is the period on which the advice of what to practise next is based.
 const advisedFor = 28 * 24 * time.Hour
 
 // Ledger reads a term of a class that an instructor teaches.

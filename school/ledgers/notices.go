@@ -66,7 +66,7 @@ func (svc *Service) Notices(ctx context.Context, instructor int64, since time.Ti
 	return out, nil
 }
 
-// habitsLooked is how many slips that somebody makes often on one sheet are looked into, those made most often first.
+// habitsLooked is the number of frequent slips on one sheet that are examined, those made most often first.
 const habitsLooked = 40
 
 // countCould counts, for slips that were made often enough to be a habit, the cards on which they could be made.

@@ -503,7 +503,7 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 	return sitting.UpdateMarks(ctx, tx, k.ID, m)
 }
 
-// EnteredAnswers is what is typed back of what a student wrote on a version, by number of card; nil where nothing is.
+// EnteredAnswers returns the answers entered for a student's version on paper, by number of card; nil without any.
 func (svc *Service) EnteredAnswers(ctx context.Context, instructor, assignment, student int64,
 	version int) (map[int]exercise.Answer, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {

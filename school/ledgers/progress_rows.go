@@ -124,7 +124,7 @@ func listClassWeeks(ctx context.Context, q store.Queryer, instructor, class int6
 		ahead, instructor, class, most)
 }
 
-// FamilySlip is how often a slip was made on instruments of a family, of all cards answered on them; a slip of "" is
+// FamilySlip tells how often a slip was made on instruments of a family, of all cards answered on them; a slip of "" is
 // all of them.
 type FamilySlip struct {
 	Family, Slip string

@@ -15,7 +15,7 @@ import (
 // ErrUntrained is for a slip that none of a class's blocks can show.
 var ErrUntrained = errors.New("no block shows the slip")
 
-// blocksLooked is how many blocks are tried for a sheet that trains a slip.
+// blocksLooked is the number of blocks that are tried for a sheet that trains a slip.
 const blocksLooked = 4
 
 // TrainingSheet composes a sheet that trains a slip, of the blocks on which a class has made it, and keeps it among the

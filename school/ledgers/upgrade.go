@@ -28,7 +28,7 @@ type ShareChange struct {
 	Was, Now string
 }
 
-// upgradeBatch is how many cards are weighed in one transaction.
+// upgradeBatch is the number of cards that are weighed in one transaction.
 const upgradeBatch = 500
 
 // FinishUpgrade works out what a migration of the database cannot: the full marks of cards that were dealt by an

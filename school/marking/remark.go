@@ -219,7 +219,7 @@ func resultsOf(ctx context.Context, r store.Queryer, assignment int64) (map[int6
 	return out, nil
 }
 
-// before is what is kept of a card that is marked anew.
+// before returns the state of a card before it is marked anew, as it is kept.
 func before(k sitting.CardRow, results map[int64]string) Before {
 	b := Before{Card: k.ID, Item: k.Item}
 	if result, ok := results[k.ID]; ok && k.Done() {
@@ -281,7 +281,7 @@ func (svc *Service) UndoRemark(ctx context.Context, owner, assignment int64, who
 		})
 }
 
-// restored is what a card came to before it was marked anew; of one answered since, what the method that
+// restored returns what a card came to before it was marked anew; of one answered since, what the method that
 // is put back makes of it.
 func restored(now *sitting.Marked, b Before) (*sitting.Marked, error) {
 	if b.Result == nil || b.Half == nil || b.Of == nil {

@@ -14,7 +14,7 @@ import (
 	"cavix/store"
 )
 
-// mostCopies is how many copies may wait for an instructor.
+// mostCopies is the largest number of copies that wait for an instructor.
 const mostCopies = 50
 
 // Kinds of copies.

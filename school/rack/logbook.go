@@ -24,7 +24,7 @@ type Book struct {
 	BadLimit string     // the limit as it is kept, where it cannot be read; "" else
 }
 
-// mostEntries is how many entries a book holds.
+// mostEntries is the largest number of entries in a book.
 const mostEntries = 2000
 
 // Books are the books of an instructor's instruments that can be read, as they stand on a day.

@@ -53,8 +53,8 @@ func updateZeroLimit(ctx context.Context, tx *store.Tx, owner, instrument int64,
 		"UPDATE instruments SET zero_limit = ? WHERE id = ? AND owner = ?"), limit, instrument, owner)
 }
 
-// listZeroLimits are how large the zero errors of an instructor's instruments may be, by instrument; those without a
-// limit are left out.
+// listZeroLimits returns how large the zero errors of an instructor's instruments may be, by instrument; those without
+// a limit are left out.
 func listZeroLimits(ctx context.Context, q store.Queryer, owner int64) (map[int64]string, error) {
 	out := map[int64]string{}
 	_, err := store.All(ctx, q, func(r store.Row) (none struct{}, err error) {

@@ -30,7 +30,7 @@ func (svc *Service) JoinAsGuest(ctx context.Context, code, name string, at time.
 	return id, err
 }
 
-// guestsStay is how long a guest stays: a lesson, however long.
+// guestsStay is the time after which a guest is removed: longer than any lesson.
 const guestsStay = 12 * time.Hour
 
 // DropGuests removes guests whose lesson is over.

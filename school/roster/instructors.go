@@ -18,7 +18,7 @@ import (
 // LinkGood is the time for which a link to choose a passphrase is valid.
 const LinkGood = 7 * 24 * time.Hour
 
-// hashLink is what is kept of the key of a link: the key itself stands nowhere.
+// hashLink returns the hash of a link's key: the key itself is kept nowhere.
 func hashLink(key string) string {
 	sum := sha256.Sum256([]byte(key))
 	return hex.EncodeToString(sum[:])

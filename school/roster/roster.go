@@ -137,7 +137,7 @@ func (svc *Service) Archive(ctx context.Context, by access.Actor, class int64, b
 	})
 }
 
-// roleSaid is what a role may do, as the log has it.
+// roleSaid names the roles in the audit log.
 var roleSaid = map[access.Role]text.Text{access.Marker: text.New("log.role-said"),
 	access.Viewer: text.New("log.may-look")}
 
@@ -321,7 +321,7 @@ func closeDoor(ctx context.Context, tx *store.Tx, by access.Actor, class int64, 
 	return by.Log(ctx, tx, class, text.New("log.close-joining"))
 }
 
-// ListColumns is what each column of the list was that a class imported last, by its head.
+// ListColumns returns what each column of the list was that a class imported last, by its head.
 func (svc *Service) ListColumns(ctx context.Context, instructor, class int64) (map[string]string, error) {
 	if err := access.ImportPeople.InClass(ctx, svc.store, instructor, class); err != nil {
 		return nil, err

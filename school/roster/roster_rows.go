@@ -133,7 +133,7 @@ func updateArchived(ctx context.Context, tx *store.Tx, class int64, at time.Time
 		store.OrNull(at), class)
 }
 
-// Seat is what a student has done in a class, in numbers: on sheets, and in practice where the class shows each
+// Seat counts what a student has done in a class: on sheets, and in practice where the class shows each
 // student's.
 type Seat struct {
 	Student int64
@@ -164,7 +164,7 @@ func UpdateStudentPassphrase(ctx context.Context, tx *store.Tx, student int64, h
 		hash, student)
 }
 
-// listColumns is what each column of the list imported last is, by its head, as a JSON object.
+// listColumns returns what each column of the list imported last is, by its head, as a JSON object.
 func listColumns(ctx context.Context, q store.Queryer, class int64) (text string, err error) {
 	err = store.One(ctx, q, store.Named("roster.listColumns", "SELECT list_columns FROM classes WHERE id = ?"),
 		[]any{class}, &text)

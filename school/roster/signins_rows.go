@@ -19,7 +19,7 @@ type SignIn struct {
 	At      time.Time
 }
 
-// keptSignIns is how many sign-ins are kept.
+// keptSignIns is the number of sign-ins that are kept.
 const keptSignIns = 5000
 
 // noteSignIn keeps a sign-in, and lets go of the oldest.
@@ -46,7 +46,7 @@ func listSignIns(ctx context.Context, q store.Queryer, role string, skip, most i
 			ORDER BY id DESC LIMIT ? OFFSET ?`), role, role, most, skip)
 }
 
-// joiningOf is how somebody who is on no list joins a class.
+// joiningOf returns the way in which somebody who is on no list joins a class.
 func joiningOf(ctx context.Context, q store.Queryer, class int64) (how Joining, err error) {
 	err = store.One(ctx, q, store.Named("roster.joiningOf", "SELECT joining FROM classes WHERE id = ?"), []any{class},
 		&how)

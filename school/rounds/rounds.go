@@ -337,7 +337,7 @@ func written(it exercise.Item, m *exercise.Mark) string {
 	return exercise.Show(in.Format(m.Value))
 }
 
-// Board is what stands on the Board of one of an instructor's classes, as its page left it; "" for nothing.
+// Board returns the state of the Board of one of an instructor's classes, as its page left it; "" for nothing.
 func (svc *Service) Board(ctx context.Context, owner, class int64) (string, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, owner, class); err != nil {
 		return "", err

@@ -174,7 +174,7 @@ func updateReply(ctx context.Context, tx *store.Tx, round int64, a Reply) error 
 	return err
 }
 
-// boardState is what stands on the Board of one of an instructor's classes; "" where nothing was shown yet.
+// boardState returns the state of the Board of one of an instructor's classes; "" where nothing was shown yet.
 func boardState(ctx context.Context, q store.Queryer, owner, class int64) (state string, err error) {
 	err = store.One(ctx, q, store.Named("rounds.boardState",
 		"SELECT coalesce(b.state, '') FROM classes c LEFT JOIN boards b ON b.class = c.id WHERE c.id = ? AND "+

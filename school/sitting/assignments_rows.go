@@ -47,7 +47,7 @@ func ScanAssignment(r store.Row) (a Assignment, err error) {
 const Latest = `k.attempt = (SELECT max(t.attempt) FROM sittings t WHERE t.assignment = k.assignment
 	AND t.student = k.student)`
 
-// assignmentColumns are what a sheet was given with.
+// assignmentColumns selects the columns of a sheet that was given.
 const assignmentColumns = `SELECT a.id, a.class, c.name, a.title, a.definition, a.seed, a.given, a.opens, a.closes,
 	a.released, a.weight, c.zone, c.words`
 

@@ -323,7 +323,7 @@ func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
 	return entries, nil
 }
 
-// Wording is how a card's explanation speaks to its student: with the slips made before, and in the words
+// Wording returns how a card's explanation speaks to its student: with the slips made before, and in the words
 // of the instructor.
 func (svc *Service) Wording(ctx context.Context, student, card int64) (v exercise.Wording, err error) {
 	return svc.wording(ctx, student, card, true)

@@ -58,7 +58,7 @@ type openedSheets struct {
 	sheet map[string]exercise.Sheet // by its document
 }
 
-// mostOpened is how many are kept.
+// mostOpened is the number of opened sheets that are kept.
 const mostOpened = 200
 
 func (o *openedSheets) given(a Assignment) (Given, error) {

@@ -25,7 +25,7 @@ var (
 	ErrNoAttempt = errors.New("there is no further attempt")
 )
 
-// grace is how long after the end what was under way is still taken.
+// grace is the time after the end in which an answer is still accepted.
 const grace = 5 * time.Second
 
 // State is the state of a student's work on a sheet that was given.
@@ -99,7 +99,7 @@ func (s State) Again(allDone bool) bool {
 		(!n.Handed.IsZero() || allDone && !s.Test())
 }
 
-// besideWithin is how long a page that only reads waits for what is written beside it.
+// besideWithin is the time that a page which only reads waits for a write beside it.
 const besideWithin = 250 * time.Millisecond
 
 // beside does work that a page has written beside what it reads, and waits for it a moment only.
@@ -409,13 +409,13 @@ func takeIn(ctx context.Context, tx *store.Tx, s State, k CardRow, at time.Time)
 	return UpdateMarks(ctx, tx, k.ID, m)
 }
 
-// answer is what is handed in at a time.
+// answer returns the answer that is handed in at a time.
 func (s State) answer(says string, at time.Time) Answer {
 	s.At = at
 	return Answer{Text: says, At: at, Late: s.past() && s.Sheet.Late, Hidden: !s.IsReleased()}
 }
 
-// sweep is how many attempts that are over are handed in at one go.
+// sweep is the number of ended attempts that are handed in at a time.
 const sweep = 200
 
 // CloseOver hands in all attempts whose time has gone by, as they stand. The server calls it every few seconds, so that

@@ -13,7 +13,7 @@ type CardRef struct {
 	N                   int
 }
 
-// Submission is what a student sends for a card.
+// Submission is a student's answer to a card, as sent.
 type Submission struct {
 	Read       func(exercise.Item) exercise.Answer // reads the boxes of the item
 	DraftOnly  bool                                // save the boxes without checking them

@@ -38,7 +38,7 @@ func openComparison(c ComparisonRow, err error) (Comparison, error) {
 	return out, cmp.Or(err, out.Err)
 }
 
-// mostComparisons is how many comparisons an instructor keeps.
+// mostComparisons is the largest number of comparisons that an instructor keeps.
 const mostComparisons = 200
 
 // Comparisons lists an instructor's comparisons, the newest first. One whose plan cannot be read says why.

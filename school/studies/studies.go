@@ -134,7 +134,7 @@ func (s Survey) whole(err error) (Survey, error) {
 	return s, err
 }
 
-// mostSurveys is how many surveys a list shows.
+// mostSurveys is the largest number of studies in a list.
 const mostSurveys = 200
 
 func openSurveys(list []SurveyRow, err error) ([]Survey, error) {
@@ -298,7 +298,7 @@ func (s Survey) Measured(part int, said map[int]Trial) bool {
 	return s.Plan.Gauge == "" || said[part].Said == "reject"
 }
 
-// Cells is how many readings a student takes, by what was said of the parts in their gauge.
+// Cells returns the number of readings that a student takes, by what was said of the parts in their gauge.
 func (s Survey) Cells(said map[int]Trial) int {
 	n := 0
 	for part := range s.Plan.Parts {
@@ -402,7 +402,7 @@ func (svc *Service) Record(ctx context.Context, student, id int64, cell int, say
 	return err
 }
 
-// reading is what a student reads in a cell, marked. What cannot be read is a refusal.Refusal.
+// reading returns a student's reading in a cell, marked. What cannot be read is a refusal.Refusal.
 func (s Survey) reading(student int64, cell int, says string) (Reading, error) {
 	field := s.Plan.Asked(s.Plan.Cell(cell).Part)
 	if exercise.Blank(says) {

@@ -211,7 +211,7 @@ func updateVerdict(ctx context.Context, tx *store.Tx, survey int64, v Verdict, a
 	return err
 }
 
-// Trial is how far a student has tried a part in a gauge, and what was said of it then.
+// Trial tells how far a student has tried a part in a gauge, and what was said of it then.
 type Trial struct {
 	Student  int64
 	Part     int

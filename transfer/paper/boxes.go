@@ -152,7 +152,7 @@ func (r *run) tick(x, y float64) {
 	r.Rect(x, y, 3.6*mm, 3.6*mm, "D")
 }
 
-// piece is what was laid out, with the head of a row before it.
+// piece returns the part that was laid out, with the head of a row before it.
 func (r *run) piece(head text.Text) piece {
 	var parts []piece
 	if len(r.below) > 0 {

@@ -114,8 +114,8 @@ func (d *document) smaller(n, version int, it exercise.Item, full []piece) ([]pi
 	return []piece{abreast(beside)}, nil
 }
 
-// aside is how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody can
-// read by looking at the middle.
+// aside returns how far from the middle of an inset the place stands that is looked for, −0.7 to 0.7, so that nobody
+// can read by looking at the middle.
 func aside(card, version, figure int) float64 {
 	seed := exercise.StudentSeed(uint64(version), int64(100*card+figure))
 	share := float64(seed%1000) / 1000
@@ -189,7 +189,7 @@ func abreast(list []piece) piece {
 	return out
 }
 
-// mostBoxes is how many boxes stand in one line.
+// mostBoxes is the largest number of boxes in one line.
 const mostBoxes = 7
 
 // boxes are all boxes of a card in one line, in the order of the work, where they are few and no table.

@@ -27,7 +27,7 @@ func (d *document) keyOf(n int, it exercise.Item) (piece, error) {
 	return stack(parts), nil
 }
 
-// rightly is what should stand in a field, as it is written; of what is moved, the reading that it then shows.
+// rightly returns the right entry of a field, as it is written; of what is moved, the reading that it then shows.
 func (d *document) rightly(it exercise.Item, f exercise.Field, expected string) string {
 	if f.Input == exercise.Position {
 		if at, ok := Shown(it, f, expected); ok {
@@ -89,8 +89,8 @@ func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece
 	return one
 }
 
-// Shown is what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false where
-// the field moves nothing.
+// Shown returns what a figure shows once it was moved as far as a field says, as it is written on paper; ok is false
+// where the field moves nothing.
 func Shown(it exercise.Item, f exercise.Field, moved string) (shown string, ok bool) {
 	for _, fig := range it.Figures() {
 		if fig.Name != f.Figure {
@@ -110,7 +110,8 @@ func Shown(it exercise.Item, f exercise.Field, moved string) (shown string, ok b
 	return "", false
 }
 
-// Moves is how far a figure has to be moved so that it shows what was written on paper: the other way round than Shown.
+// Moves returns how far a figure has to be moved so that it shows what was written on paper: the other way round than
+// Shown.
 func Moves(it exercise.Item, f exercise.Field, shown length.Number) (int, bool) {
 	for _, fig := range it.Figures() {
 		if fig.Name == f.Figure {

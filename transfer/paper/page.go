@@ -30,7 +30,7 @@ const (
 	Letter Size = "Letter"
 )
 
-// bottom is where what is printed on a page ends.
+// bottom returns the lower end of what is printed on a page.
 func (s Size) bottom() float64 {
 	if s == Letter {
 		return (279.4 - 14) * mm
@@ -181,7 +181,7 @@ func (d *document) flowTight(pieces []piece) {
 	d.flow(pieces)
 }
 
-// head is how high the head of every page is.
+// head returns the height of the head of every page.
 func (d *document) head() float64 { return 8 * mm }
 
 // edge draws the head of a page: what it is of, its version and its number.
@@ -218,7 +218,7 @@ func (d *document) print(x, y float64, style string, size float64, colour [3]int
 	d.Text(x, y, s)
 }
 
-// wide is how wide a text is.
+// wide returns the width of a text.
 func (d *document) wide(style string, size float64, s string) float64 {
 	d.SetFont("text", style, size)
 	return d.GetStringWidth(s)
@@ -262,7 +262,7 @@ func (d *document) row(list []text.Text) string { return d.said(text.Row(list...
 // space is room that stays empty.
 func space(high float64) piece { return piece{high: high, draw: func(float64) {}} }
 
-// opening is what stands above the cards of a version: the sheet, whose it is, and what is to be done.
+// opening returns the head of a version: the sheet, whose it is, and what is to be done.
 func (d *document) opening(s Sheet, v Version) []piece {
 	name := v.For
 	var parts []piece

@@ -9,7 +9,7 @@ import (
 	"cavix/figure/fonts"
 )
 
-// previewed is how many cards are set for a preview: more than any page holds.
+// previewed is the number of cards that are set for a preview: more than any page holds.
 const previewed = 8
 
 // Preview draws the first page of the first version, as an SVG whose unit is a point of the page.
@@ -45,7 +45,7 @@ func (s Sheet) Preview() ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// sight is what a page shows, as elements of an SVG.
+// sight holds what a page shows, as elements of an SVG.
 type sight struct {
 	bytes.Buffer
 	draw, ink [3]int

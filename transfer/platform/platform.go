@@ -271,7 +271,7 @@ func finite(x length.Number) bool {
 	return ok
 }
 
-// tolerance is how far off an entry still counts as right, as marking has it.
+// tolerance returns the largest deviation of a right entry, as in marking.
 func (q question) tolerance(right length.Number) length.Number {
 	g := q.field.Grain
 	near := q.grain()

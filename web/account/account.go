@@ -66,7 +66,7 @@ func (h *Handler) Routes(r chi.Router) {
 	})
 }
 
-// triesPerMinute is how often somebody at one address may send a passphrase: a whole class may sit behind one.
+// triesPerMinute limits the passphrases sent from one address: a whole class may sit behind one.
 const triesPerMinute = 150
 
 // limited bounds what comes from one address, whatever it tries.
@@ -81,7 +81,7 @@ func (h *Handler) limited(next http.Handler) http.Handler {
 	})))(next)
 }
 
-// address is where a request comes from.
+// address returns the network address of a request's sender.
 func address(r *http.Request) string {
 	if ip := middleware.GetClientIP(r.Context()); ip != "" {
 		return httprate.CanonicalizeIP(ip)
@@ -118,7 +118,7 @@ func (h *Handler) signOut(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// personForm is what the set-up, sign-in and joining pages send.
+// personForm holds the fields of the set-up, sign-in and joining pages.
 type personForm struct {
 	Key        string `form:"key"`
 	Code       string `form:"code"`
@@ -138,10 +138,10 @@ func (f personForm) next(begins string) string {
 	return begins
 }
 
-// maxReturnURL is how many characters the address of a page has at the most that is gone back to.
+// maxReturnURL is the largest number of characters in the address of a page to return to.
 const maxReturnURL = 1000
 
-// signView is what the set-up, sign-in and joining pages print.
+// signView is printed by the set-up, sign-in and joining pages.
 type signView struct {
 	personForm // as typed; the passphrase is never printed
 	Errors     map[string]text.Text

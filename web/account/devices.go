@@ -10,14 +10,14 @@ import (
 	"time"
 )
 
-// knownCookie is what a browser has of the accounts that have signed in with it, so that what others try on them
+// knownCookie lists the accounts that have signed in with a browser, so that what others try on them
 // elsewhere does not hold it up. It lets nobody in.
 const knownCookie = "cavix_known"
 
-// mostKnown is how many accounts a browser is known for: a class may share one.
+// mostKnown is the largest number of accounts that a browser is known for: a class may share one.
 const mostKnown = 12
 
-// seal is what a browser is given for an account.
+// seal returns the value of a browser's cookie for an account.
 func (h *Handler) seal(r *http.Request, account string) (string, error) {
 	key, err := h.School.Roster.DeviceKey(r.Context(), time.Now())
 	if err != nil {

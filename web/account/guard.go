@@ -98,13 +98,13 @@ func (g *guard) takeBack(account, from string, known bool) {
 	}
 }
 
-// bound is how many wrong tries are free, and how long the wait then grows.
+// bound tells how many wrong tries are free, and how long the wait then grows.
 type bound struct {
 	free    int
 	longest time.Duration
 }
 
-// keysOf are what a try counts for.
+// keysOf returns the keys for which a try counts, with their bounds.
 func keysOf(account, from string, known bool) map[string]bound {
 	if known { // a browser of its own: what others try does not hold it up
 		return map[string]bound{account + "\x01known " + from: {freeHere, longestHere}}

@@ -102,7 +102,7 @@ func (h *Handler) ownPost(w http.ResponseWriter, r *http.Request, f ownPostForm)
 	return h.enter(w, r, u.Role, u.ID, entry, account, "/account", note)
 }
 
-// welcomeView is where an instructor chooses a passphrase with a link.
+// welcomeView is printed by the page on which an instructor chooses a passphrase with a link.
 type welcomeView struct {
 	Key, Name, Login string
 	Errors           map[string]text.Text

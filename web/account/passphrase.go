@@ -34,7 +34,7 @@ func newHashing() *hashing {
 		known: ui.NewLimiter(running, mostWaiting, mostWaitingOwn)}
 }
 
-// quiet is how long nobody has come before memory is given back to the system: some 40 MB after a class has signed in.
+// quiet is the idle time after which memory is returned to the system: some 40 MB after a class has signed in.
 const quiet = 2 * time.Second
 
 // do does work when its turn has come; it is ui.ErrBusy where too many wait.

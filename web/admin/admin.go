@@ -131,7 +131,7 @@ type copyView struct {
 	At         time.Time
 }
 
-// scarce is how little of the disk is worth a warning, late how old the newest copy may be.
+// scarce is the free space below which a warning is shown, late the age of the newest copy above which one is.
 const (
 	scarce = 1 << 30
 	late   = 49 * time.Hour
@@ -208,7 +208,7 @@ func (h Handler) copyNow(w http.ResponseWriter, r *http.Request) error {
 	return h.Redirect(w, r, "/keeping", text.New("admin.notes"), nil)
 }
 
-// patience is how long the page waits for a look through everything before it goes on in the background.
+// patience is the time that the page waits for a check of the database before it goes on in the background.
 const patience = 4 * time.Second
 
 func (h Handler) checkNow(w http.ResponseWriter, r *http.Request) error {
@@ -237,7 +237,7 @@ func (h Handler) remark(w http.ResponseWriter, r *http.Request) error {
 	return h.Redirect(w, r, "/keeping", text.New("admin.sheet-marked-by-todays"), nil)
 }
 
-// perPage is how many lines a page of a list has.
+// perPage is the number of lines on a page of a list.
 const perPage = 50
 
 // signInsView lists who has come in of late.

@@ -12,7 +12,7 @@ import (
 	"cavix/web/ui"
 )
 
-// peopleView is who teaches here.
+// peopleView lists the instructors of the school.
 type peopleView struct {
 	Tabs        []tab
 	Instructors []instructorView

@@ -63,7 +63,7 @@ func banked(r *http.Request) (exercise.Banked, error) {
 	return k, nil
 }
 
-// at is where an item stands: a shipped one by its fingerprint, an own one by its number.
+// at returns the address of an item: a shipped one by its fingerprint, an own one by its number.
 func at(b rack.Banked) string {
 	if b.Key != "" {
 		return b.Key

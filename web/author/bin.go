@@ -13,7 +13,7 @@ import (
 	"cavix/web/ui"
 )
 
-// binView is what an instructor has removed and can bring back.
+// binView lists what an instructor has removed and can restore.
 type binView struct {
 	Days   int // how long it is kept
 	Things []binnedView

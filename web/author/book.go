@@ -68,7 +68,7 @@ type standardForm struct {
 	Indicated string `form:"indicated"`
 }
 
-// bookRows is how many standards the form has room for.
+// bookRows is the number of standards that the form has room for.
 const bookRows = 3
 
 // opened finds the book that an address names.
@@ -163,7 +163,7 @@ func newEntryView(b rack.Book, e logbook.Entry, corrected bool) entryView {
 	return out
 }
 
-// plottedEntries is how many checks a plot shows, the latest.
+// plottedEntries is the number of the latest checks in a plot.
 const plottedEntries = 24
 
 // zeroPlot draws the zero errors that checks found over time, with the limit.

@@ -23,7 +23,7 @@ type previewCard struct {
 	Try     string
 }
 
-// tellsView is what the sheet can tell.
+// tellsView lists the mistakes that a sheet can identify.
 type tellsView struct {
 	Slips    []tellView  // the weakest first
 	More     []tellView  // those that are named well
@@ -34,7 +34,7 @@ type tellsView struct {
 	Best     bool // nothing can be dealt better
 }
 
-// tellView is what the sheet can tell of one slip.
+// tellView tells how well a sheet can identify one slip.
 type tellView struct {
 	Slip  text.Text
 	Dots  []string // a card each: "full", "half" or ""
@@ -138,7 +138,7 @@ func newTells(c exercise.Coverage, cards, effort int) tellsView {
 	return v
 }
 
-// previewAnswer is what should stand in a box of a card.
+// previewAnswer is the right entry for a box of a card.
 type previewAnswer struct{ Name, Value text.Text }
 
 // newPreview draws a card and lists what it should hold.

@@ -17,7 +17,7 @@ import (
 	"cavix/web/ui"
 )
 
-// composerView is what the composer prints.
+// composerView is printed by the composer.
 type composerView struct {
 	Action    string
 	Kept      int64 // id; 0 for a new sheet
@@ -45,7 +45,7 @@ type composerView struct {
 	Seed  int // of the preview
 }
 
-// conductView is how the sheet is taken.
+// conductView shows the delivery of a sheet.
 type conductView struct {
 	exercise.Delivery
 	Choices  map[string][]ui.OptionView

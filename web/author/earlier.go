@@ -117,7 +117,7 @@ func (h Handler) restoreSheet(w http.ResponseWriter, r *http.Request) error {
 		h.School.Rack.RestoreSheet(r.Context(), ui.UserOf(r).ID, sh.ID, state))
 }
 
-// titleOf is what a kind of exercise is called.
+// titleOf returns the title of a kind of exercise.
 func titleOf(kind string) text.Text {
 	if k, known := kinds.All.Find(kind); known {
 		return k.Title()

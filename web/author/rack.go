@@ -34,7 +34,7 @@ type rackView struct {
 	All  int // instruments on the Rack
 }
 
-// racksPage is how many instruments a page of the Rack shows.
+// racksPage is the number of instruments on a page of the Rack.
 const racksPage = 24
 
 func (h Handler) rack(w http.ResponseWriter, r *http.Request) error {

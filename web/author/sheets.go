@@ -15,7 +15,7 @@ type sheetsView struct {
 	Racked int // instruments on the Rack
 }
 
-// sheetsPage is how many sheets a page of the list shows.
+// sheetsPage is the number of sheets on a page of the list.
 const sheetsPage = 50
 
 func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {

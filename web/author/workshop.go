@@ -22,7 +22,7 @@ import (
 	"cavix/web/ui"
 )
 
-// workshopView is what the Workshop prints: the form as it was typed, and the last instrument that can
+// workshopView is printed by the Workshop: the form as it was typed, and the last instrument that can
 // exist with all that is derived from it.
 type workshopView struct {
 	said     *text.Printer
@@ -63,7 +63,7 @@ type workshopView struct {
 	WaysError  text.Text
 }
 
-// clashView is what stands on the Rack where it was changed in another window.
+// clashView shows an instrument as it is kept, where it was changed in another window.
 type clashView struct {
 	Made                text.Text
 	LeastCount, Picture string
@@ -418,7 +418,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	return nil
 }
 
-// upright is what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
+// upright returns what the upright scale of a pair reads where the form sets it, or where it is drawn unset.
 func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 	y := figure.SetTo(in)
 	if says := strings.TrimSpace(v.Text["upright"]); says != "" {

@@ -270,8 +270,8 @@ func (f *workForm) adopt(s instrument.Spec) {
 	f.noteScale()
 }
 
-// position is where the instrument is shown: as typed, moved by a button or the slider, and kept on
-// the scale.
+// position returns the position in which the instrument is shown: as typed, moved by a button or the slider, and kept
+// on the scale.
 func (f *workForm) position(in *instrument.Instrument) length.Number {
 	unit := in.Unit()
 	y := f.Number("at", f.At, unit).Value

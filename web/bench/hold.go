@@ -10,7 +10,7 @@ import (
 	"cavix/figure"
 )
 
-// care is what to mind with each way of holding the work.
+// care is the advice for each way of holding the work.
 var care = map[figure.Hold]text.Text{
 	figure.Outside: text.New("bench.hold.care"),
 	figure.Inside:  text.New("bench.hold.burrs-sharp-inside-jaws"),

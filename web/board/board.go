@@ -63,7 +63,7 @@ func (h Handler) classes(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "boards", text.New("board.classes"), list)
 }
 
-// shown is what stands on a Board, as it is kept.
+// shown holds the state of a Board, as it is kept.
 type shown struct {
 	Instrument *instrument.Instrument `json:"instrument,omitempty"`
 	Racked     int64                  `json:"racked,omitempty"` // where it came from
@@ -86,7 +86,7 @@ type shown struct {
 	Pressed bool          `json:"pressed,omitempty"` // the last movement ran against it
 }
 
-// holding is how something is held between the faces.
+// holding is the way in which something is held between the faces.
 type holding int
 
 // The ways to hold.
@@ -96,7 +96,7 @@ const (
 	byForce         // without it they can be pressed a little too far
 )
 
-// pressing is how many tenths of a least count faces can be pressed too far.
+// pressing is the number of tenths of a least count faces can be pressed too far.
 const pressing = 30
 
 // standing is a Board with all that it is made of.
@@ -253,7 +253,7 @@ func (h Handler) press(w http.ResponseWriter, r *http.Request, f pressed) error 
 	return h.show(w, r, http.StatusOK, &b, "")
 }
 
-// snapshot is what other screens must know to be up to date: the version, and how many have answered of how many.
+// snapshot returns the state that other screens follow: the version, and how many have answered of how many.
 func (h Handler) snapshot(ctx context.Context, r *http.Request) (ui.Snapshot, error) {
 	b, err := h.open(r.WithContext(ctx))
 	if err != nil {

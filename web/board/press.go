@@ -39,7 +39,7 @@ func (b *standing) lines() []string {
 	return all[len(all)-1]
 }
 
-// item is what stands on the Board, as the class is asked it.
+// item returns the item on the Board, as the class is asked it.
 func (b *standing) item(steps []string) *kinds.Reading {
 	return kinds.NewRound(b.Instrument, b.At, steps, b.method)
 }
@@ -188,8 +188,8 @@ func (b *standing) typed(says string) (length.Number, bool) {
 	return y, err == nil
 }
 
-// next is what one key goes on to: an open question's answers, then the steps, then another value, which is asked where
-// the one before was.
+// next returns what one key goes on to: an open question's answers, then the steps, then another value, which is asked
+// where the one before was.
 func (h Handler) next(r *http.Request, b *standing, now time.Time) error {
 	switch {
 	case b.round.Stage() == rounds.Open, b.round.Stage() == rounds.Closed:

@@ -12,7 +12,7 @@ import (
 	"cavix/web/ui"
 )
 
-// roundsView is what a class was asked on its Board.
+// roundsView lists what a class was asked on its Board.
 type roundsView struct {
 	Class  roster.Class
 	Rounds []roundView
@@ -28,7 +28,7 @@ type roundView struct {
 	Rule       template.HTML
 }
 
-// roundsSeen is how many of the latest questions are listed.
+// roundsSeen is the number of the latest questions that are listed.
 const roundsSeen = 30
 
 // rounds lists what a class was asked, with the answers.

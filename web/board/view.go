@@ -59,7 +59,7 @@ type boardView struct {
 	Theme, Other string
 }
 
-// Ratio is how wide the figure with its lens is for its height.
+// Ratio returns the width of the figure with its lens, divided by its height.
 func (v boardView) Ratio() float64 {
 	wide, high := v.Figure.Width, max(1, v.Figure.Height)
 	switch {
@@ -209,7 +209,7 @@ func given(a rounds.Said) text.Text {
 	return text.Numbers(text.Math(a.Text))
 }
 
-// label is what stands under a stack.
+// label returns the label under a stack.
 func label(a rounds.Said) text.Text {
 	switch {
 	case a.Right:
@@ -231,7 +231,7 @@ func account(a rounds.Said) text.Text {
 	return text.New("board.view.no-known-mistake-gives", "value", given(a))
 }
 
-// bleed is how far the figure is drawn beyond both its sides, in px: to the edges of a panel three times as wide as
+// bleed is the width of the figure drawn beyond both its sides, in px: to the edges of a panel three times as wide as
 // high.
 const bleed = 500
 
@@ -262,8 +262,8 @@ func (v *boardView) draw(said *text.Printer, b *standing) error {
 	return err
 }
 
-// pointing is what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil for
-// nothing.
+// pointing returns what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil
+// for nothing.
 func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
 	if !b.Instrument.Traits().HasMarks {
 		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
@@ -292,7 +292,7 @@ func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing
 	return &p, nil
 }
 
-// manyTerms is how many terms are set smaller.
+// manyTerms is the number of terms from which they are set smaller.
 const manyTerms = 13
 
 // equation lays out the equations of the reading, steps that are not uncovered with an empty rule. A later equation

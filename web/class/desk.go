@@ -227,7 +227,7 @@ func (v *runningView) first() {
 	v.Rows = v.Rows[:min(rowsRunning, len(v.Rows))]
 }
 
-// words are what is worth a word, each in a sentence with a step from it.
+// words returns the notices on the Desk, each a sentence with a next step.
 func (h Handler) words(r *http.Request, now time.Time) ([]wordView, error) {
 	news, err := h.School.Ledgers.Notices(r.Context(), ui.UserOf(r).ID, now.Add(-wordsFor), wordsSeen)
 	if err != nil {

@@ -61,7 +61,7 @@ func (o Handler) writtenTable(w http.ResponseWriter, r *http.Request) error {
 	return transfer.WriteWritten(f, w, rows)
 }
 
-// writtenView is what bringing a table of boxes in would do.
+// writtenView shows what importing a table of boxes would do.
 type writtenView struct {
 	sitting.Given
 	Rows   []writtenRow
@@ -79,7 +79,7 @@ type writtenRow struct {
 	What roster.Difference
 }
 
-// rowsShown is how many rows of a table are shown before it is brought in, those at fault before others.
+// rowsShown is the number of rows of a table in its preview, those at fault first.
 const rowsShown = 200
 
 // incoming is a table of boxes while it is read: whose each row is, and what it would change.

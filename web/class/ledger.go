@@ -457,7 +457,7 @@ func askedOtherwise(was, now exercise.Method) (out []text.Text) {
 	return out
 }
 
-// chosen is what a method settles, in words.
+// chosen returns the choices of a method, in words.
 func chosen(s exercise.MethodSetting, m exercise.Method) text.Text {
 	value := cmp.Or(s.Get(m), s.Choices[0].Value)
 	for _, c := range s.Choices {

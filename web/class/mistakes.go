@@ -35,7 +35,7 @@ func (h Handler) wrongRoutes(r chi.Router) {
 	r.With(h.InClass(access.ViewClass)).Post("/classes/{class}/train", h.Page(h.train))
 }
 
-// wrongView is what went wrong on a sheet: card by card, and the slips behind it.
+// wrongView shows the mistakes on a sheet: card by card, and the slips behind them.
 type wrongView struct {
 	ID           int64
 	Class        int64
@@ -74,7 +74,7 @@ type wrongSlip struct {
 
 type personLink struct{ Name, Href string }
 
-// whoSeen is how many names stand beside a slip.
+// whoSeen is the number of names beside a slip.
 const whoSeen = 5
 
 func (h Handler) wrongSheet(w http.ResponseWriter, r *http.Request) error {
@@ -166,7 +166,7 @@ func newWrongSlip(a ledgers.Analysis, s analysis.Slip, students int) wrongSlip {
 	return v
 }
 
-// wrongTerm is what went wrong in a class over a term.
+// wrongTerm shows the mistakes of a class over a term.
 type wrongTerm struct {
 	roster.Class
 	Weeks    template.HTML
@@ -185,7 +185,7 @@ type familyRow struct {
 	All   int
 }
 
-// familyCell is how often it was made on a family, and how much that is of the cards answered.
+// familyCell tells how often a slip was made on a family, and the share of the answered cards.
 type familyCell struct {
 	Cards int
 	Share text.Math

@@ -57,7 +57,7 @@ type paperRow struct {
 	Gone       bool // nobody has it any more
 }
 
-// mostStrange is how many texts are named that cannot be printed.
+// mostStrange is the largest number of unprintable texts that are named.
 const mostStrange = 5
 
 func (h Handler) papers(w http.ResponseWriter, r *http.Request) error {
@@ -160,7 +160,7 @@ func (h Handler) print(w http.ResponseWriter, r *http.Request, f printForm) erro
 	return h.Redirect(w, r, fmt.Sprintf("/ledger/%d/paper", g.ID), text.Text{}, nil)
 }
 
-// sheetOf is what all versions of a sheet have in common.
+// sheetOf returns what all versions of a sheet have in common.
 func (h Handler) sheetOf(r *http.Request, g sitting.Given) (paper.Sheet, error) {
 	task, err := ui.PlainMarkdown(g.Sheet.Delivery.Task)
 	ui.SpeakToClass(r, ui.WordsOf(r))

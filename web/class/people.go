@@ -46,7 +46,7 @@ type personView struct {
 	New   bool // has not joined yet
 }
 
-// logSeen is how much of a class's log is shown.
+// logSeen is the number of entries of a class's log that are shown.
 const logSeen = 20
 
 func (h Handler) people(w http.ResponseWriter, r *http.Request) error {
@@ -98,7 +98,7 @@ func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView
 	return h.Render(w, r, ui.Status(v.Errors), "people", text.Row(text.Typed(v.Name), text.New("title.people")), v)
 }
 
-// mostTwice is how many pairs of records are pointed out.
+// mostTwice is the largest number of pairs of records that are pointed out.
 const mostTwice = 5
 
 // twice finds records that may be of one student, by their names.
@@ -113,7 +113,7 @@ func twice(all []personView) (out [][2]personView) {
 	return out
 }
 
-// peoplePage is how many people a page of them shows.
+// peoplePage is the number of people on a page.
 const peoplePage = 100
 
 // partOf is the part of the people of a class that the address asks for: whose name holds a text, some of them.

@@ -39,7 +39,7 @@ type onePerson struct {
 	Errors  map[string]text.Text
 }
 
-// personSheet is what a student came to on a sheet.
+// personSheet shows a student's result on a sheet.
 type personSheet struct {
 	Title, Href string
 	Done, Cards int
@@ -50,7 +50,7 @@ type personSheet struct {
 	Open        bool // more cards may still be answered
 }
 
-// longNumber is how many characters a school's number or e-mail of a student may have.
+// longNumber is the largest number of characters in a student's number or e-mail address.
 const longNumber = 80
 
 // pupil finds the student that the address names.

@@ -113,7 +113,7 @@ func (p *printing) set(sheet paper.Sheet, progress func(done int) error) error {
 	return sheet.WriteKey(&p.key, func(done int) error { return progress(len(sheet.Versions) + done) })
 }
 
-// of is what an instructor has printed of a sheet, or is having printed; ok is false where there is nothing.
+// of returns what an instructor has printed of a sheet, or is having printed; ok is false where there is nothing.
 func (p *press) of(instructor, assignment int64) (job *printing, ok bool) {
 	p.mu.Lock()
 	defer p.mu.Unlock()

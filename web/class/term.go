@@ -76,7 +76,7 @@ type termRow struct {
 	Next             text.Text // what to practise next
 }
 
-// termAsked is how a ledger is asked for.
+// termAsked holds the choices of a ledger page.
 type termAsked struct {
 	sort    string // "name", "group", "total" or a sheet's id; with "-" before it, the other way round
 	group   string
@@ -109,7 +109,7 @@ func (a termAsked) query() url.Values {
 	return q
 }
 
-// states are what students can be filtered by.
+// states lists the filters for students.
 var states = []struct {
 	value string
 	text  text.Text

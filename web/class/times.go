@@ -22,7 +22,7 @@ type timesForm struct {
 	Closes string `form:"closes"`
 }
 
-// asTyped is how a page's date and time field writes a time.
+// asTyped is the format of a date and time field of a page.
 const asTyped = "2006-01-02T15:04"
 
 // times reads when a sheet can be taken.

@@ -45,7 +45,7 @@ func newWords(say *text.Printer, set words.Set, errs map[string]text.Text) words
 	return v
 }
 
-// practiceView is what a class practised lately, in sum and without names.
+// practiceView shows what a class practised lately, in sum and without names.
 type practiceView struct {
 	ledgers.PracticeSum
 	Share text.Math

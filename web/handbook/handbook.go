@@ -92,7 +92,7 @@ type contentsView struct {
 // hitView is a place that a search has found.
 type hitView struct{ Href, Page, Title, Excerpt string }
 
-// mostHits is how many places a search shows, and mostSlips how many slips besides.
+// mostHits is the largest number of places that a search shows, and mostSlips that of slips.
 const (
 	mostHits  = 20
 	mostSlips = 5

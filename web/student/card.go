@@ -53,7 +53,7 @@ func redirectIfOver(w http.ResponseWriter, r *http.Request, assignment int64, er
 	return err
 }
 
-// address is where a card stands.
+// address returns the address of a card.
 func address(c sitting.Card) string { return fmt.Sprintf("/my/%d/%d", c.Assignment, c.N) }
 
 func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
@@ -76,7 +76,7 @@ func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
 	return h.show(w, r, v, c, st)
 }
 
-// state is what a student's own card is filled in with. What is not told yet is shown as it was handed in.
+// state returns what a student's own card is filled in with. What is not told yet is shown as it was handed in.
 func (h Handler) state(
 	r *http.Request,
 	c sitting.Card,

@@ -146,7 +146,7 @@ func familyColumns(said *text.Printer, p sitting.Practising) []plot.Column {
 	return out
 }
 
-// pastOf is what a student's cards told.
+// pastOf returns the results of a student's cards.
 func pastOf(p sitting.Practising) []practice.Past {
 	out := make([]practice.Past, len(p.Past))
 	for i, c := range p.Past {
@@ -219,7 +219,7 @@ func (h Handler) practiceCard(w http.ResponseWriter, r *http.Request) error {
 	return h.showPractice(w, r, http.StatusOK, ui.CardView{}, c, c.Draft)
 }
 
-// practiceState is what a practised card is filled in with.
+// practiceState returns what a practised card is filled in with.
 func (h Handler) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answer) (ui.CardState, error) {
 	st := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
 		At: practiceAt(c.N) + "/figure"}

@@ -51,7 +51,7 @@ type sheetPage struct {
 	Attempts []attemptLine
 }
 
-// writtenLine is what stands on one card of a test.
+// writtenLine shows the entries of one card of a test.
 type writtenLine struct {
 	N       int
 	Href    string
@@ -60,7 +60,7 @@ type writtenLine struct {
 	Unread  bool
 }
 
-// entry is what stands in one box.
+// entry is the content of one box.
 type entry struct {
 	Term text.Text
 	Text text.Text
@@ -217,7 +217,7 @@ func facts(st sitting.State) []text.Text {
 	return out
 }
 
-// timerOf is how much time an attempt has left.
+// timerOf returns the time that an attempt has left.
 func timerOf(st sitting.State) ui.Timer {
 	now := st.Now()
 	if now == nil || now.Ends.IsZero() || !st.Working() {

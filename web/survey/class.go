@@ -323,7 +323,7 @@ func (h Handler) change(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// observations are what one student of a survey has observed.
+// observations returns the readings of one student in a study.
 func (h Handler) observations(r *http.Request) (v readView, sv studies.Survey, read []studies.Observed, err error) {
 	sv = ui.StudyOf(r)
 	id, err := ui.ID(r, "student")
@@ -388,7 +388,7 @@ type shareRow struct {
 	SD, Spread, Variance, Tolerance text.Math
 }
 
-// biasRow is how far off a reader reads, and what slips are behind it.
+// biasRow shows an appraiser's bias, and the slips behind it.
 type biasRow struct {
 	Name        string
 	Bias, Range text.Math

@@ -155,7 +155,7 @@ func (h Handler) comparison(w http.ResponseWriter, r *http.Request) error {
 	return h.showComparison(w, r, text.Text{}, "")
 }
 
-// shownRows is how many readings the table shows, the latest; all are in the table that is taken out.
+// shownRows is the number of the latest readings in the table; its export has all of them.
 const shownRows = 100
 
 func (h Handler) showComparison(w http.ResponseWriter, r *http.Request, note text.Text, pasted string) error {
@@ -320,7 +320,7 @@ func (h Handler) comparisonTable(w http.ResponseWriter, r *http.Request) error {
 	return t.Close()
 }
 
-// mostSent is how much a device may send at once, in bytes.
+// mostSent is the largest request of a device, in bytes.
 const mostSent = 16 << 10
 
 // send takes the lines that a device sends.

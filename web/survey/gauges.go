@@ -17,7 +17,7 @@ import (
 	"cavix/web/ui"
 )
 
-// gaugesForm is what limit gauges are planned from.
+// gaugesForm holds the fields from which limit gauges are planned.
 type gaugesForm struct {
 	Nominal string `form:"nominal"`
 	Above   string `form:"above"` // deviations from nominal
@@ -50,7 +50,7 @@ type gaugedRow struct {
 	Then     string
 }
 
-// mostGauged is how many parts a planner shows.
+// mostGauged is the largest number of parts that the planner shows.
 const mostGauged = survey.MaxParts
 
 // gauges plans limit gauges from what the address asks for.
@@ -200,7 +200,7 @@ type gaugedLine struct {
 	Why        text.Text
 }
 
-// gaugedLines are what a student said of the parts that are tried.
+// gaugedLines returns a student's decisions on the parts that were tried.
 func gaugedLines(s studies.Survey, student int64, said map[int]studies.Trial) []gaugedLine {
 	var out []gaugedLine
 	for part, d := range s.Plan.Parts {

@@ -14,7 +14,7 @@ import (
 	"cavix/web/ui"
 )
 
-// setupForm is what is worked out and set before the teeth of a gear are measured, as it is typed.
+// setupForm holds, as typed, what is worked out and set before the teeth of a gear are measured.
 type setupForm struct{ Addendum, Upright string }
 
 // setupView asks for it.

@@ -77,8 +77,8 @@ func (h Handler) picture(w http.ResponseWriter, r *http.Request) error {
 	return err
 }
 
-// reportOf is what one reader has observed, as a page on paper: the table, its plot, what it comes to and what was
-// said.
+// reportOf returns the readings of one appraiser, as a page on paper: the table, its plot, what it comes to and what
+// was said.
 func reportOf(sv studies.Survey, name string, t tableView, gauged []gaugedLine) paper.Report {
 	rep := paper.Report{Title: sv.Title, Under: text.Row(text.Typed(name), text.Typed(sv.ClassName),
 		text.Typed(sv.Plan.Instrument(0).Name()))}

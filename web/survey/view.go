@@ -144,7 +144,7 @@ func standOut(p survey.Plan, groups []survey.Values) []bool {
 	return out
 }
 
-// placesOf is how many decimals an instrument reads.
+// placesOf returns the number of decimals of an instrument's readings.
 func placesOf(in *instrument.Instrument) int {
 	n, finite := in.LeastCount().Decimals()
 	if !finite {
@@ -244,7 +244,7 @@ func limitsText(p survey.Plan) text.Text {
 	return text.Text{}
 }
 
-// figures are what the readings of a part come to.
+// figures returns the statistics of the readings of a part.
 func figures(p survey.Plan, part int, all survey.Values, places int) []figureView {
 	if len(all) == 0 {
 		return nil

@@ -33,7 +33,7 @@ type AtWorkRow struct {
 	Wait text.Text // "card 4 for 6 minutes; most took 2"
 }
 
-// spreadsFor is how far back a slip is looked for.
+// spreadsFor is the period in which a spreading slip is looked for.
 const spreadsFor = 15 * time.Minute
 
 // AtWork looks at a class as it works on a sheet.

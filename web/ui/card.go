@@ -307,7 +307,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 	return v, nil
 }
 
-// tab is what brings a figure in sight.
+// tab returns the control that shows a figure.
 func (c CardState) tab(f exercise.Figure, on bool, all int) TabView {
 	t := TabView{Name: f.Name, Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
 	if all > together && !f.Group.IsZero() {

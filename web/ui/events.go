@@ -50,7 +50,7 @@ func (s *streams) begin(u User) (end func(), ok bool) {
 	}, true
 }
 
-// Snapshot is what a stream tells: its id, by which a browser that was cut off says what it knows already, and data.
+// Snapshot is an event of a stream: its id, with which a browser that was cut off resumes, and its data.
 type Snapshot struct{ ID, Data string }
 
 // Stream sends a browser a snapshot at once, unless it knows that one already, and again whenever there is news and it

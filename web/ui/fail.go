@@ -35,7 +35,7 @@ func (f sentField) Shown() bool { return strings.TrimSpace(f.Value) != "" }
 // ErrBusy is for work that was not done, since too much of its kind waits.
 var ErrBusy = errors.New("too much waits to be done")
 
-// failure is what an error means to the visitor.
+// failure explains an error to the visitor.
 type failure struct {
 	is          error
 	status      int

@@ -21,8 +21,8 @@ func HandbookHref(p handbook.Place, from string) string {
 	return href
 }
 
-// explainedIn is where the handbook explains what went wrong on a card that was marked: the slip, else the field. It
-// has no text where nothing went wrong.
+// explainedIn returns the address in the handbook that explains the mistake on a marked card: the slip, else the field.
+// It has no text where nothing went wrong.
 func (c CardState) explainedIn(e exercise.Explanation) (Link, error) {
 	asked := handbook.Asked{Kind: c.Item.Kind(), Field: e.Field}
 	if figures := c.Item.Figures(); len(figures) > 0 {

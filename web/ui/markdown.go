@@ -10,8 +10,8 @@ import (
 	"github.com/yuin/goldmark"
 )
 
-// tasks is what a task's text may hold: paragraphs, lists, headings, emphasis, code, quotes and links, and no pictures
-// or anything that acts.
+// tasks permits the elements of a task's text: paragraphs, lists, headings, emphasis, code, quotes and links, and no
+// pictures or anything that acts.
 var tasks = func() *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
 	p.AllowElements(

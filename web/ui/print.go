@@ -12,8 +12,8 @@ import (
 	"sync"
 )
 
-// presses are how many pages are made at a time: more would not be made sooner, and each takes half a megabyte while it
-// is made and compressed. Who waits for a write or reads slowly holds none.
+// presses is the number of pages that are set at a time: more would not be ready sooner, and each takes half a megabyte
+// while it is made and compressed. Who waits for a write or reads slowly holds none.
 type presses chan struct{}
 
 func newPresses() presses { return make(presses, 2*runtime.GOMAXPROCS(0)) }

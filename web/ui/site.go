@@ -94,9 +94,9 @@ func (p *page) take(s *Site, said *text.Printer) (*copied, error) {
 	return c, nil
 }
 
-// functions are what templates call: "t" and "rich" print a text of the catalogues, plain or with its spans as
-// elements; "text" is one that a view or another text takes. What a view holds is printed by "say", which stands in
-// every pipeline; see sayAll.
+// functions returns the functions that templates call: "t" and "rich" print a text of the catalogues, plain or with its
+// spans as elements; "text" is one that a view or another text takes. What a view holds is printed by "say", which
+// stands in every pipeline; see sayAll.
 func (s *Site) functions(c *copied) template.FuncMap {
 	return template.FuncMap{
 		"asset": s.assets.url,
@@ -121,7 +121,7 @@ func (s *Site) functions(c *copied) template.FuncMap {
 	}
 }
 
-// option is what an option of documents, as "scrap", is called; a name that a person gave stays as it is.
+// option returns the name of an option of documents, as "scrap"; a name that a person gave stays as it is.
 func option(value any) text.Text {
 	name := fmt.Sprint(value)
 	if key := "option." + strings.ReplaceAll(name, " ", "-"); locale.Of("en").Has(key) {
@@ -231,7 +231,7 @@ type trainsView struct {
 	Slip  string
 }
 
-// layoutView is what the layout prints around a page.
+// layoutView is printed by the layout around a page.
 type layoutView struct {
 	Page  string // the template, also the body's class
 	Title text.Text
@@ -283,7 +283,7 @@ func Readings(sc *figure.Scene, prefix string) template.HTML {
 
 const themeCookie = "cavix_theme"
 
-// nextTheme is what the button changes a theme to: the system's, dark, light, and round again.
+// nextTheme maps a theme to the one that the button changes it to: the system's, dark, light, and round again.
 var nextTheme = map[string]string{"": "dark", "dark": "light", "light": ""}
 
 // ThemeOf is the theme that a visitor has chosen; "" follows the system.

@@ -14,7 +14,7 @@ import (
 
 type speechKey struct{}
 
-// speech is how the answer to one request speaks: in whose words, and in which language.
+// speech holds the words and the language in which one request is answered.
 type speech struct {
 	words   words.Set
 	person  string // the language that the reader has chosen; "" for none

@@ -51,7 +51,7 @@ const (
 	sessionEntry      = "entry"
 )
 
-// sessionKey is where a role's id stands in the session.
+// sessionKey returns the key of a role's id in the session.
 func sessionKey(r Role) string {
 	if r == Instructor {
 		return sessionInstructor

@@ -11,7 +11,7 @@ import (
 	"cavix/school/studies"
 )
 
-// within is what the address of a request names, as InClass, OnSheet and OnStudy have found it.
+// within holds the class, sheet or study that a request names, as InClass, OnSheet and OnStudy have found it.
 type within struct {
 	class roster.Class
 	sheet sitting.Given
