@@ -239,8 +239,8 @@ func (u *uses) command(path string, tree *parse.Tree, c *parse.CommandNode) {
 			if key.MatchString(s.Text) {
 				u.list = append(u.list, use{key: s.Text})
 			}
-			if opening.MatchString(s.Text) {
-				u.prefixes = append(u.prefixes, s.Text)
+			if put, _, _ := strings.Cut(s.Text, "%s"); opening.MatchString(put) {
+				u.prefixes = append(u.prefixes, put)
 			}
 		}
 	}

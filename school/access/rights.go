@@ -3,6 +3,7 @@ package access
 import (
 	"context"
 
+	"cavix/core/text"
 	"cavix/store"
 )
 
@@ -18,6 +19,14 @@ const (
 
 // ranks orders the roles: who has one may do what asks for a lower one too.
 var ranks = map[Role]int{Viewer: 1, Marker: 2, Owner: 3}
+
+// Colleague lists the roles that an owner can give to a colleague.
+var Colleague = []Role{Marker, Viewer}
+
+// Logged returns the text of a colleague's role in the audit log, or the zero Text for a role that none can have.
+func (r Role) Logged() text.Text {
+	return map[Role]text.Text{Marker: text.New("log.role-said"), Viewer: text.New("log.may-look")}[r]
+}
 
 // May reports whether the role is enough for what asks another.
 func (r Role) May(what Role) bool { return ranks[r] > 0 && ranks[r] >= ranks[what] }

@@ -137,10 +137,6 @@ func (svc *Service) Archive(ctx context.Context, by access.Actor, class int64, b
 	})
 }
 
-// roleSaid names the roles in the audit log.
-var roleSaid = map[access.Role]text.Text{access.Marker: text.New("log.role-said"),
-	access.Viewer: text.New("log.may-look")}
-
 // SetRole has another instructor teach a class, found by the name they sign in with; role "" takes it from them again.
 // One who is not known is store.ErrNotFound.
 func (svc *Service) SetRole(ctx context.Context, by access.Actor, class int64, login string, role access.Role) error {
@@ -156,13 +152,13 @@ func (svc *Service) SetRole(ctx context.Context, by access.Actor, class int64, l
 			return by.Log(ctx, tx, class, text.New("log.set-role", "name", i.Name))
 		}
 		if was, err := access.RoleIn(ctx, tx, i.ID, class); err == nil && was == access.Owner ||
-			roleSaid[role].IsZero() {
+			role.Logged().IsZero() {
 			return ErrOwner
 		}
 		if err := UpdateRole(ctx, tx, class, i.ID, role); err != nil {
 			return err
 		}
-		return by.Log(ctx, tx, class, ofPerson(i.Name, roleSaid[role]))
+		return by.Log(ctx, tx, class, ofPerson(i.Name, role.Logged()))
 	})
 }
 

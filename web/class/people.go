@@ -31,6 +31,7 @@ type peopleView struct {
 	Groups       []string
 	Twice        [][2]personView // records that may be of one student
 	Staff        []roster.Colleague
+	Roles        []access.Role // to choose from for a colleague
 	Log          []access.Change
 	Login        string // of who is to teach along, as typed
 	Pasted       string // a list that cannot be read
@@ -89,6 +90,7 @@ func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView
 	v.People, v.Turn = partOf(r, v.ID, v.People)
 	v.Gone = v.Gone[:min(len(v.Gone), peoplePage)]
 	v.Groups = groupsOf(all)
+	v.Roles = access.Colleague
 	if v.Staff, err = h.School.Roster.Staff(r.Context(), ui.UserOf(r).ID, v.ID); err != nil {
 		return err
 	}
