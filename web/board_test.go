@@ -69,7 +69,8 @@ func TestARoundInFiveBrowsers(t *testing.T) {
 
 	// The Board's line is cut; a student answers meanwhile, and the Board finds it when the line is back.
 	site.cut.Store(true)
-	time.Sleep(20 * time.Second)
+	require.Eventually(t, func() bool { return site.vain.Load() > 2 }, time.Minute, 50*time.Millisecond,
+		"the Board tries again and again")
 	answer(students[3], "45.20") // the first one again, in a browser of another place: still one answer
 	site.cut.Store(false)
 	board.waitText(".count", "3 of 20")

@@ -89,7 +89,7 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 				continue
 			}
 			b.do(run(fmt.Sprintf("document.querySelectorAll('.box:not(.order) .in input')[%d].focus()", i)))
-			time.Sleep(260 * time.Millisecond)
+			b.still()
 			bad := eval[[]string](b, `(() => { const seen = `+inSight+`,
 				low = document.querySelector('.acts').getBoundingClientRect().top,
 				box = document.activeElement.closest('.in'),
@@ -144,7 +144,7 @@ func (b *browser) seesWhatIsRefused(card string) {
 	b.do(run("{ const i = [...document.querySelectorAll('.box:not(.order) .in input')].at(-1); i.value = 'abc'; " +
 		"i.dispatchEvent(new Event('input', {bubbles: true})); i.form.requestSubmit() }"))
 	b.wait("document.querySelector('[aria-invalid]') && document.readyState === 'complete'")
-	time.Sleep(150 * time.Millisecond)
+	b.still()
 	bad := eval[string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v
 		&& getComputedStyle(v).position === 'sticky';
 		const high = sticky ? v.getBoundingClientRect().bottom : 0, f = document.querySelector('.box .fault');
@@ -159,7 +159,7 @@ func (b *browser) seesTheCause(card string) {
 	b.t.Helper()
 	b.wait("document.querySelector('.cause h2') && document.readyState === 'complete' && " +
 		"document.querySelector('.cardpage')._x_dataStack")
-	time.Sleep(200 * time.Millisecond)
+	b.still()
 	bad := eval[[]string](b, `(() => { const seen = `+inSight+`, v = document.querySelector('#views'), sticky = v
 		&& getComputedStyle(v).position === 'sticky',
 		acts = document.querySelector('.say .acts'), over = getComputedStyle(acts).position === 'sticky';

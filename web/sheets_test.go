@@ -212,7 +212,8 @@ type dying struct {
 	addr  string
 	srv   *http.Server
 	store *store.DB
-	cut   atomic.Bool // the line to the Board
+	cut   atomic.Bool  // the line to the Board
+	vain  atomic.Int64 // requests that were sent while it is cut
 }
 
 func newDying(t *testing.T) *dying {
@@ -251,6 +252,7 @@ func (d *dying) line(h http.Handler) http.Handler {
 			return
 		}
 		if d.cut.Load() {
+			d.vain.Add(1)
 			panic(http.ErrAbortHandler)
 		}
 		ctx, cut := context.WithCancel(r.Context())
@@ -290,11 +292,11 @@ func TestATestWithoutAConnection(t *testing.T) {
 	b.fill(fmt.Sprintf("[name=%q]", box), "42")
 	b.waitText(".kept", "kept in this browser")
 	b.keys(kb.Enter) // nothing is left for the error page of a browser
-	time.Sleep(300 * time.Millisecond)
+	b.still()
 	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
 	assert.Equal(t, "42", eval[string](b, value))
 	b.turn(kb.PageDown)
-	time.Sleep(300 * time.Millisecond)
+	b.still()
 	assert.Equal(t, "/my/8/1", eval[string](b, "location.pathname"))
 	d.start()
 	b.wait("document.querySelector('.kept').textContent === 'saved'") // by itself, within seconds
