@@ -255,11 +255,12 @@ func (b *browser) wait(js string) {
 	b.fail(fmt.Errorf("waited in vain for %s (%v)", js, err))
 }
 
-// still waits until nothing scrolls or moves any more: the page and what has the focus are found in one place five times.
+// still waits until nothing scrolls or moves any more: the page and what has the focus are found in one place five
+// times.
 func (b *browser) still() {
 	b.t.Helper()
-	b.wait(`(() => { const a = document.activeElement.getBoundingClientRect(), now = [scrollX, scrollY, a.x, a.y].join(),
-		w = window.stillness ??= {};
+	b.wait(`(() => { const a = document.activeElement.getBoundingClientRect(),
+		now = [scrollX, scrollY, a.x, a.y].join(), w = window.stillness ??= {};
 		w.times = now === w.was ? w.times + 1 : 0; w.was = now;
 		if (w.times < 5) return false;
 		delete window.stillness; return true })()`)
