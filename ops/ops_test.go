@@ -4,12 +4,10 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
-	"errors"
 	"fmt"
 	"log/slog"
 	"os"
 	"path/filepath"
-	"sync"
 	"testing"
 	"time"
 
@@ -18,38 +16,32 @@ import (
 
 	"cavix/demo"
 	"cavix/ops"
+	"cavix/school/schooltest"
 	"cavix/store"
 	"cavix/store/storetest"
 )
 
-// filled is the demo as a file that is not served.
-var filled = sync.OnceValues(func() ([]byte, error) {
-	dir, err := os.MkdirTemp("", "cavix-ops-")
-	if err != nil {
-		return nil, err
-	}
-	defer os.RemoveAll(dir)
-	path := filepath.Join(dir, "demo.db")
-	s, err := store.Open(context.Background(), path)
-	if err != nil {
-		return nil, err
-	}
-	if err := errors.Join(demo.Fill(context.Background(), s, time.Now()), s.Close()); err != nil {
-		return nil, err
-	}
-	return os.ReadFile(path)
-})
-
 // school is a file with answers in it, as it is served.
 func school(t *testing.T) (path string, s *store.DB) {
 	t.Helper()
-	content, err := filled()
-	require.NoError(t, err)
-	path = filepath.Join(t.TempDir(), "school.db")
-	require.NoError(t, os.WriteFile(path, content, 0o600))
-	s, err = ops.Open(t.Context(), ops.Opening{Path: path, Log: slog.Default()})
+	made := schooltest.New(t)
+	c := made.Card(made.Pupil, 1)
+	made.Submit(c, made.Right(c))
+	require.NoError(t, made.DB.Close())
+	s, err := ops.Open(t.Context(), ops.Opening{Path: made.Path, Log: slog.Default()})
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
+	return made.Path, s
+}
+
+// wholeSchool is the demo, in which there is something of everything.
+func wholeSchool(t *testing.T) (path string, s *store.DB) {
+	t.Helper()
+	path = filepath.Join(t.TempDir(), "school.db")
+	s, err := store.Open(t.Context(), path)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	require.NoError(t, demo.Fill(t.Context(), s, time.Now()))
 	return path, s
 }
 
@@ -148,7 +140,7 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 		t.Skip("looks through a school again and again; left out with -short")
 	}
 	t.Parallel()
-	path, s := school(t)
+	path, s := wholeSchool(t)
 	require.NoError(t, s.Close())
 	sound, err := os.ReadFile(path)
 	require.NoError(t, err)
