@@ -53,7 +53,9 @@ func (l *straight) Scene(o Options) *Scene {
 	closedAt := l.span((l.from-int(l.first))*l.n) + zeroError // where the plate's 0 stands when closed
 	fixed := face - (l.zero - closedAt)
 
-	sc.add(l.jawsAndWork(face, fixed, o.Hold)...)
+	if l.small == nil {
+		sc.add(l.jawsAndWork(face, fixed, o.Hold)...)
+	}
 	sc.add(l.beam(fixed)...)
 	scale := l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8)
 	sc.Label += o.inSight("main scale", in.Spec().Main.NumberEvery, 0, l.width, scale)
@@ -300,7 +302,11 @@ func (l *straight) fineScale(edge, zoom, size float64, lengths markLengths, gap 
 	numerals := Group{Class: "fine-numbers", Paint: Paint{Fill: ink, Stroke: "none"}}
 	every := l.in.Spec().Fine.NumberEvery
 	_, fineStride := l.numerals(zoom, size, size)
-	for k := 0; k <= l.n; k++ {
+	first := 0
+	if l.both {
+		first = -l.n
+	}
+	for k := first; k <= l.n; k++ {
 		x, down := l.lineX(k)*zoom, lengths[rank(k, every)]
 		g.Items = append(g.Items, Line{Class: "fine-mark", X1: x, Y1: edge, X2: x, Y2: edge + down})
 		if t, ok := l.lineLabel(k, fineStride); ok {

@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 
+	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/length"
 	"cavix/core/text"
@@ -221,7 +222,8 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 	low, high := d.marks()
 	if loose { // those under the drum and beyond the rim too
 		reach := int(d.width / d.div)
-		low, high = max(low-reach, 0), min(high+reach, markIndex(m.To.Quo(m.Division).Floor()))
+		low, high = max(low-reach, min(0, markIndex(m.From.Quo(m.Division).Neg().Floor().Neg()))), min(high+reach,
+			markIndex(m.To.Quo(m.Division).Floor()))
 	}
 	long, middle, short, half, gap := 32.0, 27.0, 22.0, 20.0, 10.0
 	if d.in.HasFiner() {
@@ -239,13 +241,13 @@ func (d *drum) sleeveMarks(y float64, loose bool) Group {
 			l = middle
 		}
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: y, X2: x, Y2: y + side*l})
-		if i%every == 0 && (x > 8 || loose) && i >= 0 {
+		if i%every == 0 && (x > 8 || loose) && (i >= 0 || m.From.Sign() < 0) {
 			ty := y + away*(long+gap)
 			if away > 0 {
 				ty += 12
 			}
 			numerals.Items = append(numerals.Items, Text{X: x, Y: ty, Size: 17, Anchor: "middle",
-				S: m.NumberStep.MulInt(i / m.NumberEvery).String()})
+				S: exercise.Show(m.NumberStep.MulInt(i / m.NumberEvery).String())})
 		}
 	}
 	if !loose {

@@ -26,6 +26,26 @@ var Layouts = map[instrument.Family]Layout{
 	instrument.Micrometer:       screw(outsideFrame),
 	instrument.DepthMicrometer:  screw(depthBase),
 	instrument.InsideMicrometer: screw(insideRod),
+	instrument.HeightGauge: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
+		switch in.Kind() {
+		case instrument.Dial:
+			return newDial(in, y, beside(width))
+		case instrument.Display:
+			return newReadout(in, y, width)
+		}
+		return newBare(in, y, width, onPlate)
+	},
+	instrument.DepthGauge: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
+		return newBare(in, y, width, depthBridge)
+	},
+	instrument.TravellingMicroscope: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
+		return newBare(in, y, width, eyepiece)
+	},
+	instrument.Spherometer:       screw(threeLegs),
+	instrument.DialIndicator:     roundFace,
+	instrument.BalancedIndicator: roundFace,
+	instrument.Protractor:        bentScale,
+	instrument.AngleCircle:       bentScale,
 	instrument.Digital: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newReadout(in, y, width)
 	},
@@ -35,6 +55,14 @@ var Layouts = map[instrument.Family]Layout{
 	instrument.Pointer: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newRuler(in, y, width, true)
 	},
+}
+
+func roundFace(in *instrument.Instrument, y length.Number, width float64) Drawing {
+	return newIndicator(in, y, beside(width))
+}
+
+func bentScale(in *instrument.Instrument, y length.Number, width float64) Drawing {
+	return newArc(in, y, width)
 }
 
 // screw lays out a sleeve and a thimble; frame draws the whole instrument small, opened by a share of its range.

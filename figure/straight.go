@@ -28,6 +28,9 @@ type straight struct {
 	top    float64 // y of the beam's upper edge
 	margin float64 // kept free at the left, for an upright scale
 	bleed  float64 // drawn beyond both sides
+	both   bool    // lines run both ways from 0
+	// the whole instrument small, opened by a share of its range; nil is a caliper, whose jaws are drawn too
+	small func(share float64) []Item
 }
 
 // newStraight lays out the instrument showing y: the whole plate in sight, and a numbered main mark left
@@ -44,16 +47,23 @@ func newStraight(in *instrument.Instrument, y length.Number, width, margin float
 		l.dir = -1
 	}
 	const widest = 27.0 // px of one main division at the most: wider shows too little of the scale
-	count := math.Min(widest/float64(l.n), 0.60*width/float64(l.n*l.m))
+	part := 0.60        // of the width that the plate takes
+	if l.both = in.Traits().BothWays; l.both {
+		part = 0.40 // each half
+	}
+	count := math.Min(widest/float64(l.n), part*width/float64(l.n*l.m))
 	l.count = math.Max(math.Floor(count*1000), 1) / 1000
 
 	position := y.Sub(s.Base).Quo(s.Main.Division) // in main divisions
 	plate := l.span(l.n * l.m)
 	left := (width - plate) / 2
-	if l.dir > 0 {
+	switch {
+	case l.both:
+		left = width / 2
+	case l.dir > 0:
 		want := (float64(s.Main.NumberEvery) + 1.4) * l.division()
 		left = math.Max(left, math.Min(want, width-plate-3*l.division()))
-	} else {
+	default:
 		left += plate
 	}
 	left += margin
@@ -63,6 +73,9 @@ func newStraight(in *instrument.Instrument, y length.Number, width, margin float
 	l.zero = steps.Float() * l.count
 	l.from = markIndex(s.Main.From.Quo(s.Main.Division).Neg().Floor().Neg()) // up
 	l.to = markIndex(s.Main.To.Quo(s.Main.Division).Floor())
+	if in.Traits().Round { // it has no ends
+		l.from, l.to = -1<<30, 1<<30
+	}
 	return l
 }
 
@@ -106,16 +119,25 @@ func (l *straight) edge() float64 {
 
 // plateEnds are the left and right ends of the plate's metal.
 func (l *straight) plateEnds() (left, right float64) {
+	a, b := l.ends()
+	return a - l.edge(), b + l.edge()
+}
+
+// ends are the positions of the first and the last line of the plate.
+func (l *straight) ends() (first, last float64) {
 	a, b := l.zero, l.zero+l.lineX(l.n)
-	return math.Min(a, b) - l.edge(), math.Max(a, b) + l.edge()
+	if l.both {
+		a = l.zero - l.lineX(l.n)
+	}
+	return math.Min(a, b), math.Max(a, b)
 }
 
 // marks returns the first and last main mark to draw: all of the scale that is in the window, and in
 // any case every mark under the plate and one beyond each of its ends.
 func (l *straight) marks() (low, high int) {
-	a, b := l.zero, l.zero+l.lineX(l.n)
-	under := int(l.first) + int(math.Ceil(math.Min(a, b)/l.division()-1e-7)) - 1
-	over := int(l.first) + int(math.Floor(math.Max(a, b)/l.division()+1e-7)) + 1
+	a, b := l.ends()
+	under := int(l.first) + int(math.Ceil(a/l.division()-1e-7)) - 1
+	over := int(l.first) + int(math.Floor(b/l.division()+1e-7)) + 1
 	low = max(l.from, int(l.first)-1-int(l.bleed/l.division()))
 	high = min(l.to, int(l.first)+int((l.width+l.bleed)/l.division())+1)
 	return min(low, under), max(high, over)
@@ -124,6 +146,10 @@ func (l *straight) marks() (low, high int) {
 // mainLabel returns the number printed at main mark i, if one is.
 func (l *straight) mainLabel(i, stride int) (string, bool) {
 	s := l.in.Spec().Main
+	if turn := l.in.Turn(); turn.Sign() > 0 { // after the full circle its numbers begin again
+		whole, _ := turn.Quo(s.Division).Int64()
+		i = (i%int(whole) + int(whole)) % int(whole)
+	}
 	if i < 0 || i%(s.NumberEvery*stride) != 0 {
 		return "", false
 	}
@@ -133,6 +159,9 @@ func (l *straight) mainLabel(i, stride int) (string, bool) {
 // lineLabel returns the number printed at line k, if one is.
 func (l *straight) lineLabel(k, stride int) (string, bool) {
 	f := l.in.Spec().Fine
+	if k < 0 {
+		k = -k
+	}
 	if k%(f.NumberEvery*stride) != 0 {
 		return "", false
 	}

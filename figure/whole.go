@@ -12,6 +12,11 @@ import (
 // frame the stretch that the figure shows.
 func (l *straight) Whole(o Options) *Scene {
 	in := l.in
+	if l.small != nil {
+		sc := wholeScene(o.say(text.New("figure.whole-" + string(in.Spec().Family))))
+		sc.add(l.small(share(in, l.y.Sub(in.Spec().Base)))...)
+		return sc
+	}
 	const width, start = 300.0, 22.0
 	s := in.Spec()
 	plate := in.LineOffset(l.n).Abs()
@@ -84,6 +89,62 @@ func insideRod(at float64) []Item {
 		Rect{X: 20, Y: 39, W: 84, H: 8, Paint: wholeMetal}, Rect{X: 104, Y: 33, W: 84, H: 20, Paint: wholeMetal},
 		Rect{X: x, Y: 28, W: 72, H: 30, Paint: wholeMoving},
 		Rect{X: x + 72, Y: 39, W: 20, H: 8, Paint: wholeMetal}, window(x-52, 20, 92, 46)}
+}
+
+// newBare lays out a straight scale without a caliper's jaws; small draws the whole instrument.
+func newBare(in *instrument.Instrument, y length.Number, width float64, small func(share float64) []Item) *straight {
+	l := newStraight(in, y, width, 0)
+	l.small = small
+	return l
+}
+
+// onPlate is a height gauge on a surface plate, its scriber on a part.
+func onPlate(at float64) []Item {
+	y := 70 - 56*at
+	return []Item{
+		Rect{X: 40, Y: 78, W: 220, H: 8, Paint: wholeMetal}, Rect{X: 70, Y: 64, W: 56, H: 14, Paint: wholeMetal},
+		Rect{X: 84, Y: 2, W: 14, H: 64, Paint: wholeMetal},
+		Rect{X: 170, Y: y + 4, W: 60, H: 74 - y, Paint: wholeWork},
+		Rect{X: 78, Y: y - 12, W: 28, H: 22, Paint: wholeMoving},
+		Rect{X: 104, Y: y - 2, W: 84, H: 6, Paint: wholeMoving},
+	}
+}
+
+// depthBridge is a bridge on a part with a hole, and the blade in it.
+func depthBridge(at float64) []Item {
+	deep := 8 + 34*at
+	return []Item{
+		Path{D: pathf("M60 44 H136 V%.1f H164 V44 H240 V86 H60 Z", 46+deep), Paint: wholeWork},
+		Rect{X: 144, Y: 4, W: 12, H: 40 + deep, Paint: wholeMoving},
+		Rect{X: 90, Y: 32, W: 120, H: 12, Paint: wholeMetal},
+		window(132, 2, 36, 34),
+	}
+}
+
+// eyepiece is what a microscope shows: cross-wires, and the edge of a wire or ring on which they stand.
+func eyepiece(at float64) []Item {
+	const x, y, r = 150.0, 43.0, 38.0
+	from := -math.Pi / 2
+	if at > 0.5 { // the other edge
+		from = math.Pi / 2
+	}
+	edge := Path{D: outlined(arc(x, y, r, from, from+math.Pi, 36)), Paint: wholeWork}
+	return []Item{
+		Circle{X: x, Y: y, R: r, Paint: Paint{Fill: "#FBFAF5", Stroke: "#5E6B73", Width: 2}}, edge,
+		Line{X1: x - r, Y1: y, X2: x + r, Y2: y, Stroke: ink, Width: 0.9},
+		Line{X1: x, Y1: y - r, X2: x, Y2: y + r, Stroke: ink, Width: 0.9},
+	}
+}
+
+// threeLegs is a screw between three legs, on glass or on a lens.
+func threeLegs(at float64) []Item {
+	tip := 66 + 8*(0.5-at)
+	return []Item{
+		Path{D: "M50 84 Q150 56 250 84 Z", Paint: wholeWork},
+		Rect{X: 96, Y: 26, W: 5, H: 48, Paint: wholeMetal}, Rect{X: 199, Y: 26, W: 5, H: 48, Paint: wholeMetal},
+		Rect{X: 90, Y: 22, W: 120, H: 8, Paint: wholeMetal}, Rect{X: 148, Y: 14, W: 4, H: tip - 14, Paint: wholeMoving},
+		Rect{X: 116, Y: 12, W: 68, H: 7, Paint: wholeMoving}, Rect{X: 218, Y: 0, W: 5, H: 36, Paint: wholeMetal},
+	}
 }
 
 // outsideFrame is a bow with an anvil and a spindle.

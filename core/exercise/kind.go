@@ -90,6 +90,8 @@ type Form struct {
 	More   int  // decimals that may be written beyond them
 	Unit   bool // the unit must be written
 	Sign   bool // a plus must be written
+	// of an angle: the part down to which it must be written; 0 where that is not judged
+	Part length.Part
 }
 
 // Line is one equation of a card, or one row of a table. Rows that follow each other make the table.

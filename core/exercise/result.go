@@ -24,6 +24,9 @@ type FormFault string
 // The faults of form.
 const (
 	WrongDecimals FormFault = "decimals"  // not exactly the instrument's decimals
+	WrongParts    FormFault = "parts"     // not in the degrees, minutes and seconds of the instrument
+	OutOfCircle   FormFault = "circle"    // with a full circle too many or too few
+	Negative      FormFault = "negative"  // a minus before what has no sign
 	NoUnit        FormFault = "unit"      // no unit where one must be written
 	NoSign        FormFault = "sign"      // a positive zero error without its plus
 	NoFraction    FormFault = "fraction"  // a rounded decimal where a fraction says it exactly

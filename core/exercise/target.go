@@ -49,6 +49,27 @@ func (t Within) Meets(e *Entry) (length.Number, bool) {
 	return e.Value, in && (off.Cmp(t.By) <= 0 || t.Turn.Sub(off).Abs().Cmp(t.By) <= 0)
 }
 
+// Circular is met by a value with any number of full circles in it. Below Low, or not below High, it is right in value
+// alone.
+type Circular struct {
+	Exactly
+	Turn      length.Number
+	Low, High length.Number
+}
+
+// Meets reports whether an entry is the value but for full circles.
+func (t Circular) Meets(e *Entry) (length.Number, bool) {
+	return t.Is, e.Value.Sub(t.Is).Quo(t.Turn).IsInt()
+}
+
+// Faults says that a full circle is in the entry that does not belong there.
+func (t Circular) Faults(e *Entry) []FormFault {
+	if e.Value.Less(t.Low) || !e.Value.Less(t.High) {
+		return []FormFault{OutOfCircle}
+	}
+	return nil
+}
+
 // Fraction is met by the value, and by a decimal of at least three places that is the value rightly rounded: that is
 // right, but not in the form of an instrument that is read in fractions, where that is judged.
 type Fraction struct {

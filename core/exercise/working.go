@@ -151,6 +151,9 @@ func (form Form) faults(f *Field, e *Entry) []FormFault {
 			faults = append(faults, WrongDecimals)
 		}
 	}
+	if f.Unit.Angular() && f.Input == Length && !form.fitsAngle(e) {
+		faults = append(faults, WrongParts)
+	}
 	if form.Unit && f.Input == Length && e.Typed.Unit == "" {
 		faults = append(faults, NoUnit)
 	}
@@ -158,6 +161,15 @@ func (form Form) faults(f *Field, e *Entry) []FormFault {
 		faults = append(faults, NoSign)
 	}
 	return faults
+}
+
+// fitsAngle reports whether an angle is written in the parts that the field wants, or where it wants decimals as a number
+// of degrees.
+func (form Form) fitsAngle(e *Entry) bool {
+	if form.Part != 0 {
+		return e.Typed.Manner(form.Part)
+	}
+	return form.Places < 0 || !e.Typed.Names(length.Minutes) && !e.Typed.Names(length.Seconds)
 }
 
 // Result returns the result of the card.

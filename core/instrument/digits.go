@@ -9,7 +9,7 @@ import (
 // digits is a display: what it shows is copied.
 type digits struct{}
 
-func (digits) Traits() Traits { return Traits{BelowZero: true} }
+func (digits) Traits() Traits { return Traits{BelowZero: true, Digits: true} }
 
 // Complete takes the step of the unit for the division.
 func (digits) Complete(s *Spec) {

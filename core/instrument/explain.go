@@ -7,11 +7,11 @@ import (
 )
 
 // Describe says in a few words how the scales are made.
-func (i *Instrument) Describe() text.Text { return i.definition.Scale.Describe(i) }
+func (i *Instrument) Describe() text.Text { return i.scale.Describe(i) }
 
 // Derivation works out the least count the way it is taught for this kind of instrument, each line one
 // step.
-func (i *Instrument) Derivation() []text.Text { return i.definition.Scale.Derivation(i) }
+func (i *Instrument) Derivation() []text.Text { return i.scale.Derivation(i) }
 
 // ZeroWork writes how the closed instrument's zero error is counted: a positive one as main + line ×
 // least count; a negative one counted back from the last line, or with a signed main reading.
@@ -41,7 +41,7 @@ func (i *Instrument) ZeroStory() text.Text {
 	if err != nil {
 		return text.Text{}
 	}
-	story := i.definition.Scale.ZeroStory(i, r)
+	story := i.scale.ZeroStory(i, r)
 	if i.spec.ZeroError.Sign() >= 0 || r.Line == 0 || !i.HasFine() {
 		return story
 	}

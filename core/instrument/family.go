@@ -1,6 +1,7 @@
 package instrument
 
 import (
+	"maps"
 	"slices"
 
 	"cavix/core/text"
@@ -20,6 +21,15 @@ const (
 	Pointer          Family = "pointer" // one scale under a pointer that need not return to 0
 	Rule             Family = "rule"
 	GearTooth        Family = "gear-tooth" // a level vernier that reads, and an upright one that is set
+
+	HeightGauge          Family = "height-gauge" // an upright beam on a base, a slide with a scriber
+	DepthGauge           Family = "depth-gauge"  // a vernier blade that comes out of a bridge
+	TravellingMicroscope Family = "travelling-microscope"
+	Spherometer          Family = "spherometer"        // a screw in three legs
+	DialIndicator        Family = "dial-indicator"     // a plunger, a face, and a counter of turns
+	BalancedIndicator    Family = "balanced-indicator" // a face numbered both ways from 0
+	Protractor           Family = "protractor"         // a blade on a disc
+	AngleCircle          Family = "angle-circle"       // a divided circle with one vernier or two
 )
 
 // Definition is a family: what it is called and which scales it has.
@@ -28,6 +38,7 @@ type Definition struct {
 	Name   text.Text
 	Fine   FineKind
 	Scale  Scale
+	Also   map[FineKind]Scale // other kinds of fine scale that it is made with
 
 	Patterns func() []Spec // ready instruments, as they are found in shops and laboratories
 	Usual    string        // the name of the one with which one begins to build another
@@ -37,7 +48,27 @@ type Definition struct {
 	Transfers      bool      // it measures a transfer gauge that was set in a hole
 	Paired         bool      // it has a second, upright scale of the same least count
 	Reversed       bool      // its numbers usually run against the movement: marks vanish as the reading grows
-	Reach          int64     // how long its main scale usually is, in mm
+	Reach          int64     // how long its main scale usually is, in mm or degrees
+	Open           bool      // it is never closed: it measures between two positions
+	Zeroed         bool      // its scale begins at 0, so that it has no base
+	Angles         bool      // it may be divided in degrees
+	AnglesOnly     bool      // it may be divided in nothing else
+	Upright        bool      // its scale stands upright
+	Seconds        []Role    // what a second scale on it may be for
+}
+
+// scaleOf returns the scale of a family with a kind of fine scale, and whether it is made with one.
+func (d *Definition) scaleOf(kind FineKind) (Scale, bool) {
+	if kind == d.Fine {
+		return d.Scale, true
+	}
+	s, made := d.Also[kind]
+	return s, made
+}
+
+// kinds lists the kinds of fine scale with which the family is made, the usual one first.
+func (d *Definition) kinds() []FineKind {
+	return append([]FineKind{d.Fine}, slices.Sorted(maps.Keys(d.Also))...)
 }
 
 // Feature is something on a workpiece that is measured.
@@ -52,6 +83,12 @@ const (
 	Wire           Feature = "wire"
 	Sheet          Feature = "sheet"
 	ToothThickness Feature = "gear-tooth"
+	Height         Feature = "height"
+	Flatness       Feature = "flatness"
+	Runout         Feature = "runout"
+	Angle          Feature = "angle"
+	Bore           Feature = "bore"
+	Curvature      Feature = "curvature"
 )
 
 // MadeFor reports whether the family is made to measure a feature.
@@ -66,6 +103,7 @@ var Families = []Definition{
 		Family: VernierCaliper, Name: text.New("family.vernier-caliper"), Fine: Vernier, Scale: vernierScale{},
 		Reach:    150,
 		Patterns: vernierCalipers, Usual: "Caliper 0.05 mm, 20 over 39", Measures: anywhere,
+		Seconds: []Role{OtherScale, InsidePlate},
 	},
 	{
 		Family: DialCaliper, Name: text.New("family.dial-caliper"), Fine: Dial, Scale: dial{}, Reach: 150,
@@ -96,12 +134,51 @@ var Families = []Definition{
 	},
 	{
 		Family: Pointer, Name: text.New("family.pointer"), Fine: None, Scale: plainScale{}, Reach: 150,
-		Patterns: pointerScales, Usual: "Pointer scale that stands off 0",
+		Patterns: pointerScales, Usual: "Pointer scale that stands off 0", Angles: true,
 	},
 	{
 		Family: GearTooth, Name: text.New("family.gear-tooth"), Fine: Vernier, Scale: vernierScale{}, Reach: 150,
 		Paired:   true,
+		Seconds:  []Role{ToothDepthScale},
 		Patterns: gearToothVerniers, Usual: "Gear-tooth vernier 0.02 mm", Measures: []Feature{ToothThickness},
+	},
+	{
+		Family: HeightGauge, Name: text.New("family.height-gauge"), Fine: Vernier, Scale: slider{},
+		Also: map[FineKind]Scale{Dial: dial{}, Display: digits{}}, Reach: 300, Upright: true,
+		Patterns: heightGauges, Usual: "Height gauge 0.02 mm", Measures: []Feature{Height, Step},
+	},
+	{
+		Family: DepthGauge, Name: text.New("family.depth-gauge"), Fine: Vernier, Scale: slider{}, Reach: 200,
+		Patterns: depthGauges, Usual: "Depth gauge 0.05 mm", Measures: []Feature{Depth, Step},
+	},
+	{
+		Family: TravellingMicroscope, Name: text.New("family.travelling-microscope"), Fine: Vernier,
+		Scale: slider{}, Reach: 200, Open: true, Zeroed: true,
+		Patterns: travellingMicroscopes, Usual: "Travelling microscope 0.01 mm", Measures: []Feature{Bore, Wire},
+	},
+	{
+		Family: Spherometer, Name: text.New("family.spherometer"), Fine: Thimble, Scale: disc{}, Reach: 10, Zeroed: true,
+		Patterns: spherometers, Usual: "Spherometer 0.01 mm", Measures: []Feature{Curvature},
+	},
+	{
+		Family: DialIndicator, Name: text.New("family.dial-indicator"), Fine: Dial, Scale: counter{}, Reach: 10,
+		Zeroed: true, SetsByStandard: true,
+		Patterns: dialIndicators, Usual: "Dial indicator 0.01 mm", Measures: []Feature{Flatness, Runout, Height},
+	},
+	{
+		Family: BalancedIndicator, Name: text.New("family.balanced-indicator"), Fine: Dial, Scale: balance{},
+		Zeroed: true, SetsByStandard: true,
+		Patterns: balancedIndicators, Usual: "Lever indicator 0.01 mm", Measures: []Feature{Flatness, Runout, Bore},
+	},
+	{
+		Family: Protractor, Name: text.New("family.protractor"), Fine: Vernier, Scale: bevel{}, Reach: 90, Zeroed: true,
+		Patterns: protractors, Usual: "Bevel protractor 5′", Measures: []Feature{Angle}, Angles: true, AnglesOnly: true,
+	},
+	{
+		Family: AngleCircle, Name: text.New("family.angle-circle"), Fine: Vernier, Scale: circle{}, Reach: 360,
+		Zeroed: true, Seconds: []Role{Opposite},
+		Patterns: angleCircles, Usual: "Spectrometer circle 1′", Measures: []Feature{Angle}, Angles: true,
+		AnglesOnly: true,
 	},
 }
 

@@ -71,7 +71,7 @@ func (i *Instrument) Quantity(q Quantity) length.Number {
 	case DivisionsCovered:
 		return length.Int(int64(s.Fine.MainDivisions))
 	case FineDivision:
-		if i.traits.HasEdge {
+		if i.traits.Coincides {
 			return i.PlateDivision()
 		}
 		return i.LineWorth()

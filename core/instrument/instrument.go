@@ -16,6 +16,7 @@ type Spec struct {
 	Name           string
 	Family         Family
 	Unit           length.Unit
+	Written        Written // how angles are written; "" for the usual and for lengths
 	Main           Main
 	Fine           Fine
 	ThimbleVernier ThimbleVernier // only over a drum
@@ -31,10 +32,23 @@ type Role string
 
 // The roles of a second vernier.
 const (
-	OtherScale      Role = "beam"    // on the beam's other edge, mostly in another unit, with a plate of its own
-	InsidePlate     Role = "inside"  // a second plate for inside work, whose base is the width of the nibs
-	ToothDepthScale Role = "upright" // of a gear-tooth vernier: set to the addendum; its base is the tongue's offset
+	OtherScale      Role = "beam"     // on the beam's other edge, mostly in another unit, with a plate of its own
+	InsidePlate     Role = "inside"   // a second plate for inside work, whose base is the width of the nibs
+	ToothDepthScale Role = "upright"  // of a gear-tooth vernier: set to the addendum; its base is the tongue's offset
+	Opposite        Role = "opposite" // the same plate half a circle on; of it only the zero error is taken
 )
+
+// Written says how angles are written.
+type Written string
+
+// The manners of writing angles.
+const (
+	DMS     Written = "dms" // degrees, minutes and seconds
+	Decimal Written = "decimal"
+)
+
+// fullCircle is where a divided circle begins again.
+var fullCircle = length.Int(360)
 
 // Main is the main scale: marks one Division apart, from its 0.
 type Main struct {
@@ -68,6 +82,7 @@ type Fine struct {
 	Travel        length.Number // drum and dial: what one turn moves
 	Zeros         int           // dial: zeros on its face; 0 for 1
 	Down          bool          // drum: its numbers rise downwards, not upwards
+	Anticlockwise bool          // indicator: so its pointer turns where the part gets larger
 	NumberEvery   int           // a number stands at every so many lines; 0 for the usual
 	// the printed number grows by this each time; 0 for NumberEvery, so that line numbers are printed
 	NumberStep int
@@ -101,9 +116,11 @@ type Instrument struct {
 	scaleInterval length.Number // L
 	lines         int           // n, fine lines in one cycle; 1 without a fine scale
 	finer         int           // v; 1 without a finer scale
+	scale         Scale         // how it is read
 	leastCount    length.Number
 	decimals      int             // places of the least count
-	fractional    bool            // readings are written as fractions; decimals means nothing
+	fractional    bool            // readings are no decimals: decimals means nothing
+	part          length.Part     // the smallest part of an angle that it shows; 0 for lengths and decimals of a degree
 	second        *Instrument     // the second vernier, if there is one
 	refused       refusal.Refusal // what today's rules say against one that was made before
 }
@@ -132,8 +149,7 @@ func build(s Spec, stored bool) (*Instrument, error) {
 	usable := b.fineScale(divided)
 	if divided && usable {
 		b.leastCount = b.scaleInterval.Quo(length.Int(int64(b.lines * b.finer)))
-		places, finite := b.leastCount.Decimals()
-		b.decimals, b.fractional = places, b.spec.Main.Fractional || !finite
+		b.manner()
 		b.zero()
 	}
 	b.secondScale()
@@ -163,18 +179,62 @@ func (b *builder) labels() {
 		b.refuse("family", "instrument.not-family-known-here", "family", s.Family, "names", names)
 		b.definition = likeliest(s.Fine.Kind)
 	}
-	b.traits = b.definition.Scale.Traits()
+	made := false
+	if b.scale, made = b.definition.scaleOf(s.Fine.Kind); !made {
+		b.scale = b.definition.Scale
+	}
+	b.traits = b.scale.Traits()
 	switch s.Unit {
 	case length.Millimetre, length.Centimetre, length.Inch:
+		if b.definition.AnglesOnly {
+			b.refuse("unit", "instrument.degrees-only", "family", s.Family)
+		}
+	case length.Degree:
+		if !b.definition.Angles {
+			b.refuse("unit", "instrument.no-degrees", "family", s.Family)
+		}
 	default:
 		b.refuse("unit", "instrument.not-unit-instruments-use", "unit", s.Unit)
 	}
+	switch {
+	case !s.Unit.Angular() && s.Written != "":
+		b.refuse("written", "instrument.written-lengths")
+	case s.Written != "" && s.Written != DMS && s.Written != Decimal:
+		b.refuse("written", "instrument.written", "written", s.Written)
+	case s.Unit.Angular() && s.Written == "":
+		s.Written = DMS
+	}
+}
+
+// manner finds how readings are written: with decimals, as fractions, or in parts of an angle.
+func (b *builder) manner() {
+	places, finite := b.leastCount.Decimals()
+	b.decimals, b.fractional = places, b.spec.Main.Fractional || !finite
+	if !b.spec.Unit.Angular() {
+		return
+	}
+	b.spec.Main.Fractional = false
+	if b.spec.Written == Decimal {
+		if b.fractional = !finite; !finite {
+			b.refuse("written", "instrument.written-decimal", "least_count", b.leastCount)
+		}
+		return
+	}
+	part, whole := length.PartOf(b.leastCount)
+	seconds := b.leastCount.MulInt(3600)
+	switch {
+	case b.definition.Fine == None && part > length.Minutes:
+		b.refuse("main.division", "instrument.whole-minutes", "division", b.leastCount)
+	case !whole:
+		b.refuse("fine.divisions", "instrument.whole-seconds", "seconds", seconds.Round(3))
+	}
+	b.part, b.fractional = part, true
 }
 
 // mainScale checks the main scale, and reports whether it is divided at all.
 func (b *builder) mainScale() bool {
 	s, m, has := &b.spec, &b.spec.Main, b.traits
-	b.definition.Scale.Complete(s)
+	b.scale.Complete(s)
 	divided := m.Division.Sign() > 0
 	if !divided {
 		b.refuse("main.division", "instrument.main-scale", "division", m.Division)
@@ -199,7 +259,7 @@ func (b *builder) mainScale() bool {
 	if m.NumberStep.Sign() < 0 {
 		b.refuse("main.number_step", "instrument.more-than-0", "number_step", m.NumberStep)
 	}
-	if m.Reverse && !has.HasThimble {
+	if m.Reverse && !has.Reversible {
 		b.refuse("main.runs", "instrument.only-sleeve-under-drum")
 	}
 	if m.HalfMarks && !has.HasThimble {
@@ -210,17 +270,20 @@ func (b *builder) mainScale() bool {
 
 // fineScale finds how the scales divide the main scale; it reports whether they do.
 func (b *builder) fineScale(divided bool) bool {
-	s, want := &b.spec, b.definition.Fine
-	if s.Fine.Kind != want {
-		if want == None {
+	s := &b.spec
+	if _, made := b.definition.scaleOf(s.Fine.Kind); !made {
+		if b.definition.Fine == None {
 			b.refuse("fine.kind", "instrument.fine-scale", "family", s.Family)
 		} else {
 			b.refuse("fine.kind", "instrument.not-fine-scale-use", "kind", s.Fine.Kind, "family", s.Family, "want",
-				want)
+				b.definition.kinds())
 		}
 		return false
 	}
-	found, usable := b.definition.Scale.Divide(s, divided, &b.bad)
+	if s.Fine.Anticlockwise && !b.traits.Indicates {
+		b.refuse("fine.runs", "instrument.only-indicators-run")
+	}
+	found, usable := b.scale.Divide(s, divided, &b.bad)
 	b.scaleInterval, b.lines, b.form, b.finer, b.finerForm = found.Interval, found.Lines, found.Form, found.Finer,
 		found.FinerForm
 	return usable
@@ -238,8 +301,27 @@ func (b *builder) zero() {
 			below.Add(b.leastCount))
 		return false
 	}
+	if b.definition.Zeroed && s.Base.Sign() != 0 {
+		b.refuse("base", "instrument.no-base", "family", s.Family)
+	}
 	onGrid("base", s.Base)
 	if !onGrid("zero_error", s.ZeroError) || !s.Main.From.Less(s.Main.To) {
+		return
+	}
+	switch e := s.ZeroError; {
+	case b.definition.Open && e.Sign() != 0:
+		b.refuse("zero_error", "instrument.never-closed")
+		return
+	case b.traits.Round && (e.Cmp(widest.Neg()) <= 0 || widest.Less(e)):
+		b.refuse("zero_error", "instrument.more-than-scale-can", "zero_error", e, "sub", widest.Neg(), "sub2",
+			widest.Add(b.leastCount))
+		return
+	case b.traits.Round:
+		return
+	case b.traits.Signed:
+		if most := b.most(); most.Less(e.Abs()) {
+			b.refuse("zero_error", "instrument.more-than-face-can", "zero_error", e, "most", most)
+		}
 		return
 	}
 	low := lowest(s.Main)
@@ -257,7 +339,7 @@ func (b *builder) zero() {
 func (b *builder) secondScale() {
 	s := b.spec
 	switch {
-	case b.definition.Paired && s.Role != ToothDepthScale:
+	case b.definition.Paired && s.Role != ToothDepthScale: // it cannot be without
 		b.refuse("second.role",
 			"instrument.second-scale", "upright", ToothDepthScale)
 		return
@@ -266,12 +348,15 @@ func (b *builder) secondScale() {
 	case s.Second == nil:
 		b.refuse("second", "instrument.missing-though-role-given", "role", s.Role)
 		return
-	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != ToothDepthScale:
+	case s.Role != OtherScale && s.Role != InsidePlate && s.Role != ToothDepthScale && s.Role != Opposite:
 		b.refuse("second.role", "instrument.not-what-second-scale", "role", s.Role, "other_scale", OtherScale,
 			"inside_plate", InsidePlate, "upright", ToothDepthScale)
 		return
-	case s.Role == ToothDepthScale && !b.definition.Paired, !b.traits.HasEdge:
+	case !slices.Contains(b.definition.Seconds, s.Role):
 		b.refuse("second.role", "instrument.no-second-scale-kind", "family", s.Family)
+		return
+	case s.Role == Opposite:
+		b.opposite()
 		return
 	}
 	second := *s.Second
@@ -285,6 +370,23 @@ func (b *builder) secondScale() {
 	if s.Role == ToothDepthScale && !in.LeastCount().Equal(b.leastCount) && !b.stored {
 		b.refuse("second.fine.divisions",
 			"instrument.gives-but-both-scales", "least_count", in.LeastCount(), "least_count2", b.leastCount)
+		return
+	}
+	b.second = in
+	spec := in.Spec()
+	b.spec.Second = &spec
+}
+
+// opposite makes the plate half a circle on: the same instrument with another zero error.
+func (b *builder) opposite() {
+	if b.bad != nil {
+		return // what is wrong with one is wrong with both
+	}
+	second := b.spec
+	second.Name, second.Role, second.Second, second.ZeroError = "", "", nil, b.spec.Second.ZeroError
+	in, err := build(second, b.stored)
+	if err != nil {
+		_ = b.bad.Take("second", err)
 		return
 	}
 	b.second = in
@@ -326,7 +428,7 @@ func (i *Instrument) Definition() *Definition { return i.definition }
 func (i *Instrument) IsReadAtIndex() bool { return i.traits.AtIndex && !i.HasFiner() }
 
 // Scale returns how its scales are read and spoken of.
-func (i *Instrument) Scale() Scale { return i.definition.Scale }
+func (i *Instrument) Scale() Scale { return i.scale }
 
 // Form returns the form of its vernier plate.
 func (i *Instrument) Form() Form { return i.form }
@@ -378,6 +480,9 @@ func (i *Instrument) Format(x length.Number) string { return i.FormatBy(x, Neare
 // FormatBy is Format for readings taken by a way of reading between lines: an estimated tenth adds one
 // decimal.
 func (i *Instrument) FormatBy(x length.Number, by Between) string {
+	if i.part != 0 {
+		return length.DMS(x, i.PartBy(by))
+	}
 	if i.fractional {
 		return x.Fraction()
 	}
@@ -391,13 +496,26 @@ func (i *Instrument) FormatBy(x length.Number, by Between) string {
 	return x.Text(places)
 }
 
+// PartBy returns the smallest part of an angle that readings have which are taken by a way of reading between lines; 0
+// for lengths and decimals of a degree.
+func (i *Instrument) PartBy(by Between) length.Part {
+	if i.part == 0 || !i.Tenths(by) {
+		return i.part
+	}
+	p, _ := length.PartOf(i.leastCount.Mul(length.Frac(1, 10)))
+	return p
+}
+
 // withUnit writes a main mark's value with the unit.
 func (i *Instrument) withUnit(x length.Number) text.Math {
-	return text.Math(i.FormatMain(x) + " " + string(i.spec.Unit))
+	return text.Math(i.spec.Unit.With(i.FormatMain(x)))
 }
 
 // FormatMain writes a main mark's value: no more places than it needs.
 func (i *Instrument) FormatMain(x length.Number) string {
+	if i.part != 0 {
+		return length.DMS(x, i.part)
+	}
 	if i.fractional {
 		return x.Fraction()
 	}

@@ -10,7 +10,7 @@ import (
 type Reading struct {
 	Indicated      length.Number // y, as it was asked for, on the grid or not
 	Main           length.Number // M, the scale's own part, without the base; −L for a negative zero
-	Line           int           // k, 0 … n−1
+	Line           int           // k, 0 … n−1; counted both ways from 0 it may be negative
 	Tenth          int           // tenths of a line past it, where they are estimated
 	Fine           length.Number // F = k·L/n, with the tenths
 	FinerLine      int           // k₂, 0 … v−1
@@ -36,8 +36,8 @@ type RangeError struct {
 }
 
 func (e *RangeError) Error() string {
-	return fmt.Sprintf("indicated: %s %s is off the scale; it must be above %s and below %s", e.Indicated, e.Unit,
-		e.Above, e.Below)
+	return fmt.Sprintf("indicated: %s is off the scale; it must be above %s and below %s",
+		e.Unit.With(e.Indicated.String()), e.Above, e.Below)
 }
 
 var half = length.Frac(1, 2)
@@ -49,11 +49,13 @@ func (i *Instrument) Read(y length.Number) (Reading, error) { return i.ReadBy(y,
 // ReadBy returns the reading at y by a way of reading between two lines. A position between two steps of
 // the grid is brought to the nearest, exactly half-way to the lower, and is then a tie; by Whole it is
 // brought to the line last passed. A display rounds half away from zero.
-// It fails with a *RangeError outside from − L < y − B < to + L.
+// It fails with a *RangeError outside from − L < y − B < to + L; a circle shows every angle, and a face that is
+// numbered both ways no more than |y| ≤ L/2 − c.
 func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
+	y = i.Around(y)
 	s := y.Sub(i.spec.Base)
 	low, high := i.bounds()
-	if s.Cmp(low) <= 0 || s.Cmp(high) >= 0 {
+	if s.Cmp(low) <= 0 || s.Cmp(high) >= 0 || i.traits.Signed && i.most().Less(s.Abs()) {
 		return Reading{}, &RangeError{y, low.Add(i.spec.Base), high.Add(i.spec.Base), i.spec.Unit}
 	}
 	steps := s.Quo(i.leastCount)
@@ -64,9 +66,10 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 	rest := steps.Sub(g)
 	tie, up := false, false
 	switch {
-	case !i.traits.HasMarks:
+	case i.traits.Digits:
 		up = rest.Cmp(half) > 0 || rest.Equal(half) && s.Sign() > 0
 	case by == Whole && i.IsReadAtIndex():
+		up = i.traits.Signed && s.Sign() < 0 && rest.Sign() > 0 // the line last passed from 0
 	default:
 		tie, up = rest.Equal(half), rest.Cmp(half) > 0
 	}
@@ -80,6 +83,13 @@ func (i *Instrument) ReadBy(y length.Number, by Between) (Reading, error) {
 
 // bounds are the exclusive bounds of y − B. A display and a pointer also show what lies below nothing.
 func (i *Instrument) bounds() (low, high length.Number) {
+	switch {
+	case i.traits.Round:
+		return i.scaleInterval.Neg(), fullCircle
+	case i.traits.Signed:
+		end := i.scaleInterval.Mul(half)
+		return end.Neg(), end
+	}
 	low, high = i.spec.Main.From.Sub(i.scaleInterval), i.spec.Main.To.Add(i.scaleInterval)
 	if e := lowest(i.spec.Main).Add(i.spec.ZeroError).Sub(i.scaleInterval); i.traits.BelowZero && e.Less(low) {
 		low = e
@@ -95,8 +105,11 @@ func (i *Instrument) at(g length.Number, by Between) Reading {
 	}
 	per := length.Int(int64(i.lines * i.finer * tenths)) // steps in a cycle
 	cycles := g.Quo(per).Floor()
+	if i.traits.Signed {
+		cycles = length.Number{}
+	}
 	left, _ := g.Sub(cycles.Mul(per)).Int64()
-	r := Reading{Main: cycles.Mul(i.scaleInterval), Base: i.spec.Base, ZeroError: i.spec.ZeroError, By: by}
+	r := Reading{Main: i.Around(cycles.Mul(i.scaleInterval)), Base: i.spec.Base, ZeroError: i.spec.ZeroError, By: by}
 	worth := i.LineWorth()
 	if i.finer > 1 {
 		r.Line, r.FinerLine = int(left)/i.finer, int(left)%i.finer
@@ -109,7 +122,7 @@ func (i *Instrument) at(g length.Number, by Between) Reading {
 		r.Fine = worth.Mul(r.LineNumber())
 	}
 	r.Observed = r.Base.Add(r.Main).Add(r.Fine).Add(r.ThimbleVernier)
-	r.Corrected = r.Observed.Sub(r.ZeroError)
+	r.Corrected = i.Around(r.Observed.Sub(r.ZeroError))
 	r.Indicated = r.Observed
 	return r
 }
@@ -127,18 +140,24 @@ func (i *Instrument) Above(r Reading) Reading {
 
 // Closed returns the indicated value of the closed instrument: base, lowest value and zero error.
 func (i *Instrument) Closed() length.Number {
-	return i.spec.Base.Add(lowest(i.spec.Main)).Add(i.spec.ZeroError)
+	return i.Around(i.spec.Base.Add(lowest(i.spec.Main)).Add(i.spec.ZeroError))
 }
 
 // Range returns the least and the greatest value it is meant to read, base and zero error included.
 func (i *Instrument) Range() (from, to length.Number) {
 	off := i.spec.Base.Add(i.spec.ZeroError)
+	if i.traits.Round || i.traits.Signed {
+		off = length.Number{}
+	}
 	return i.spec.Main.From.Add(off), i.spec.Main.To.Add(off)
 }
 
 // OnSecond returns what the second scale of a beam indicates when the first indicates y: the same opening
-// in its own unit, with its own base and zero error.
+// in its own unit, with its own base and zero error. An opposite plate stands half a circle on.
 func (i *Instrument) OnSecond(y length.Number) length.Number {
+	if i.spec.Role == Opposite {
+		return i.second.Around(y.Sub(i.spec.ZeroError).Add(i.second.spec.ZeroError).Add(widest))
+	}
 	open := y.Sub(i.spec.Base).Sub(i.spec.ZeroError)
 	s := i.second.spec
 	return length.Convert(open, i.spec.Unit, s.Unit).Add(s.Base).Add(s.ZeroError)

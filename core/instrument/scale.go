@@ -72,6 +72,8 @@ const (
 	Jaw       PartKey = "jaw"
 	Slide     PartKey = "slide"
 	Grip      PartKey = "grip"
+	Bezel     PartKey = "bezel"
+	Plunger   PartKey = "plunger"
 )
 
 // Traits are the properties of a chain of scales that texts and marking depend on.
@@ -85,6 +87,13 @@ type Traits struct {
 	HasThimble  bool // main marks come out from under a thimble, or vanish under it
 	CountsTurns bool // whole turns of a pointer are counted on the main scale
 	BelowZero   bool // it shows values below its 0 as well
+	Digits      bool // it shows numbers, which are copied
+	Reversible  bool // its main numbers may run the other way
+	Counts      bool // a hand of its own counts whole turns
+	Signed      bool // lines are counted both ways from 0, and there is no main scale
+	BothWays    bool // its lines are numbered both ways, so that they can be counted from the wrong side
+	Round       bool // after a full circle its numbers begin again
+	Indicates   bool // its pointer turns with a part against it: what counts is how far
 }
 
 // Division describes how the scales of an instrument divide its main scale.

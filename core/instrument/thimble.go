@@ -12,7 +12,7 @@ import (
 type thimble struct{}
 
 func (thimble) Traits() Traits {
-	return Traits{HasMarks: true, HasLines: true, AtIndex: true, GoesRound: true, HasThimble: true}
+	return Traits{HasMarks: true, HasLines: true, AtIndex: true, GoesRound: true, HasThimble: true, Reversible: true}
 }
 
 func (thimble) Complete(*Spec) {}

@@ -229,6 +229,45 @@ func gearToothVerniers() []Spec {
 	return []Spec{gear}
 }
 
+func heightGauges() []Spec {
+	mm, in, one := length.Millimetre, length.Inch, length.Int(1)
+	fine := plated("Height gauge 0.02 mm", mm, one, 10, 300, 50, 49, 5, 1)
+	inches := plated("Height gauge 0.001 in", in, length.Frac(1, 40), 4, 12, 25, 24, 5, 5)
+	round := Spec{Name: "Height gauge 0.01 mm, dial", Unit: mm, Main: Main{Division: one, To: length.Int(300),
+		NumberEvery: 10}, Fine: Fine{Kind: Dial, Divisions: 100, Travel: one, NumberEvery: 10}}
+	shown := Spec{Name: "Height gauge, display", Unit: mm, Main: Main{To: length.Int(300)}, Fine: Fine{Kind: Display,
+		Steps: map[length.Unit]length.Number{mm: length.Frac(1, 100), in: length.Frac(1, 2000)}}}
+	return ofFamily(HeightGauge, fine, inches, round, shown)
+}
+
+func depthGauges() []Spec {
+	mm, one := length.Millimetre, length.Int(1)
+	return ofFamily(DepthGauge, plated("Depth gauge 0.05 mm", mm, one, 10, 200, 20, 19, 4, 4),
+		plated("Depth gauge 0.02 mm", mm, one, 10, 200, 50, 49, 5, 1))
+}
+
+func travellingMicroscopes() []Spec {
+	mm := length.Millimetre
+	return ofFamily(TravellingMicroscope, plated("Travelling microscope 0.01 mm", mm, length.Frac(1, 2), 20, 200, 50, 49,
+		5, 5), plated("Travelling microscope 0.02 mm", mm, length.Int(1), 10, 200, 50, 49, 5, 1))
+}
+
+// ofFamily has ready instruments be of a family.
+func ofFamily(f Family, all ...Spec) []Spec {
+	for i := range all {
+		all[i].Family = f
+	}
+	return all
+}
+
+// slider is a plate that slides along a beam without the jaws of a caliper.
+type slider struct{ vernierScale }
+
+func (slider) Parts() []Part {
+	return []Part{{MainScale, text.Word("main scale")}, {FineZero, text.New("part.its-zero")},
+		{FineScale, text.Word("plate")}, {Lock, text.Word("lock")}}
+}
+
 func (vernierScale) Parts() []Part {
 	return []Part{{MainScale, text.Word("main scale")}, {FineZero, text.New("part.its-zero")},
 		{FineScale, text.Word("plate")}, {Lock, text.Word("lock")}, {Jaw, text.New("part.jaw")}}

@@ -34,7 +34,7 @@ var betweenSetting = exercise.Setting{Name: "between", Title: text.New("card.bet
 	Why:   text.New("card.between-setting.why"),
 	Share: true, For: func(in *instrument.Instrument, m exercise.Method) bool {
 		switch {
-		case !in.Traits().HasMarks:
+		case in.Traits().Digits:
 			return false
 		case in.IsReadAtIndex():
 			return true
@@ -63,8 +63,8 @@ var scaleSetting = exercise.Setting{Name: "scale", Title: text.New("card.scale-s
 			Words: text.New("card.scale-setting.second-other-edge-inside"),
 		}, {Value: scaleTurns, Words: text.New("card.scale-setting.turn")}},
 	For: func(in *instrument.Instrument, _ exercise.Method) bool {
-		second, _ := in.Second()
-		return second != nil
+		second, role := in.Second()
+		return second != nil && role != instrument.Opposite
 	}}
 
 // How a display stands.
@@ -80,7 +80,7 @@ var displaySetting = exercise.Setting{Name: "display", Title: text.New("card.dis
 	Choices: []exercise.Choice{{Value: displayPlain, Words: text.New("card.display-setting.words")},
 		{Value: displayZeroed, Words: text.New("card.display-setting.zeroed-size-they-show")},
 		{Value: displaySwitched, Words: text.New("card.display-setting.switched-other-unit")}},
-	For: func(in *instrument.Instrument, _ exercise.Method) bool { return !in.Traits().HasMarks }}
+	For: func(in *instrument.Instrument, _ exercise.Method) bool { return in.Traits().Digits }}
 
 // checkShares refuses shares that are none.
 func checkShares(b exercise.Block, of []exercise.Setting, bad *refusal.Refusal) {
@@ -106,7 +106,7 @@ func next(b exercise.Block, d *exercise.Dealer) *instrument.Instrument {
 func taken(b exercise.Block, d *exercise.Dealer, of []exercise.Setting) (in *instrument.Instrument, err error) {
 	in = next(b, d)
 	scale := b.Setting(of, "scale")
-	if second, role := in.Second(); second != nil &&
+	if second, role := in.Second(); second != nil && role != instrument.Opposite &&
 		(scale == scaleSecond || scale == scaleTurns && d.Card()/len(b.Instruments)%2 == 1) {
 		if role == instrument.ToothDepthScale {
 			spec := second.Spec()
@@ -118,7 +118,7 @@ func taken(b exercise.Block, d *exercise.Dealer, of []exercise.Setting) (in *ins
 			in = in.Swapped()
 		}
 	}
-	if !in.Traits().HasMarks {
+	if in.Traits().Digits {
 		switch b.Setting(of, "display") {
 		case displayZeroed:
 			return zeroedDisplay(d, in)
@@ -143,7 +143,7 @@ func zeroedDisplay(d *exercise.Dealer, in *instrument.Instrument) (*instrument.I
 
 // isZeroed reports whether a display was zeroed at a size.
 func isZeroed(in *instrument.Instrument) bool {
-	return !in.Traits().HasMarks && in.Spec().ZeroError.Cmp(in.LeastCount().MulInt(-100)) <= 0
+	return in.Traits().Digits && in.Spec().ZeroError.Cmp(in.LeastCount().MulInt(-100)) <= 0
 }
 
 // switched switches a display to another unit that it has, if it has one.
@@ -158,10 +158,10 @@ func switched(in *instrument.Instrument) (*instrument.Instrument, error) {
 
 // zeroed gives an instrument the zero error of a card.
 func zeroed(d *exercise.Dealer, in *instrument.Instrument, zero string) (*instrument.Instrument, error) {
-	switch zero {
-	case zeroNone:
+	switch {
+	case zero == zeroNone:
 		return in.WithZeroError(length.Number{})
-	case zeroVaried:
+	case zero == zeroVaried && !in.Definition().Open: // what is never closed has none
 		reach := max(1, min((in.Lines()*in.FinerLines()-1)/2, 12))
 		var k int
 		if d.Version() < 4 {
@@ -216,7 +216,7 @@ func drawn(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method) (y
 	switch {
 	case isZeroed(in):
 		apart = length.Number{}
-	case !in.Traits().HasMarks:
+	case in.Traits().Digits:
 		apart = in.LeastCount().MulInt(100)
 	}
 	before, any := d.Before(in)
@@ -240,6 +240,9 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	if isZeroed(in) { // a part of about the size at which it was zeroed
 		number = d.Below(121) - 60
 		return in.LeastCount().MulInt(number), number
+	}
+	if in.Traits().Signed {
+		return bothSides(d, in, m, freely)
 	}
 	n, v := in.Lines(), in.FinerLines()
 	first, _ := spec.Main.From.Quo(in.ScaleInterval()).Floor().Int64()
@@ -280,6 +283,34 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	return y, mark + steps
 }
 
+// bothSides draws a value of a face that is numbered both ways, on either side of 0; none in its last tenth.
+func bothSides(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, freely int) (y length.Number,
+	number int) {
+	reach := max(2, in.Lines()/2-1-in.Lines()/20)
+	kind := d.Case
+	if freely > 1 {
+		kind = exercise.Plain
+	}
+	switch kind {
+	case exercise.OnMark:
+		number = 10 * d.Below(1+reach/10)
+	case exercise.JustPast:
+		number = 1 + d.Below(max(1, reach/10))
+	case exercise.NearEnd:
+		number = reach - d.Below(max(1, reach/5))
+	default:
+		number = 1 + d.Below(reach)
+	}
+	if d.Below(2) == 0 {
+		number = -number
+	}
+	y = in.LeastCount().MulInt(number)
+	if m != nil {
+		y = y.Add(in.LeastCount().Mul(length.Frac(int64(tenths(d, in, *m, kind)), 10)))
+	}
+	return y, number
+}
+
 // line draws a line of a fine scale: of a plain card from the card's own part of the cycle, or freely from all of it.
 func line(d *exercise.Dealer, kind exercise.Case, n int, freely bool) int {
 	switch kind {
@@ -303,7 +334,7 @@ func bare(d *exercise.Dealer, in *instrument.Instrument, kind exercise.Case, mar
 	switch {
 	case kind == exercise.JustPast:
 		return low + d.Below(max(1, span/10))
-	case in.Traits().HasMarks || kind == exercise.Plain:
+	case !in.Traits().Digits || kind == exercise.Plain:
 		return mark
 	case kind == exercise.NearEnd:
 		return mark - (mark%10+10)%10 + 5
@@ -316,9 +347,9 @@ func settled(m exercise.Method) bool { return m.Tie != "" && m.Tie != "either" }
 
 // tenths draws how many tenths of a least count a value stands past its step.
 func tenths(d *exercise.Dealer, in *instrument.Instrument, m exercise.Method, kind exercise.Case) int {
-	midway := in.Traits().HasMarks && !in.HasFine() && kind == exercise.NearEnd
+	midway := !in.Traits().Digits && !in.HasFine() && kind == exercise.NearEnd
 	switch {
-	case !in.Traits().HasMarks:
+	case in.Traits().Digits:
 		return 0
 	case in.Tenths(m.Between):
 		switch {

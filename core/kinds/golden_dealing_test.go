@@ -20,7 +20,10 @@ import (
 
 // ready are the ready instruments in the order in which the fingerprints take them: a gear-tooth vernier is the third.
 func ready() []instrument.Spec {
-	all := instrument.Patterns()
+	var all []instrument.Spec // those that there were when the first dealers dealt
+	for _, f := range instrument.Families[:9] {
+		all = append(all, f.Patterns()...)
+	}
 	gear := slices.IndexFunc(all, func(s instrument.Spec) bool { return s.Family == instrument.GearTooth })
 	third := all[gear]
 	return slices.Insert(slices.Delete(all, gear, gear+1), 2, third)

@@ -11,7 +11,7 @@ import (
 
 // All lists the kinds in the order in which they are offered. Documents of version 1 are of the first.
 var All = exercise.Kinds{read{}, leastCount{}, set{}, choose{}, decide{}, repeat{}, gauge{}, pick{}, convert{},
-	gear{}, care{}}
+	gear{}, difference{}, care{}}
 
 // Open reads an item that was stored.
 func Open(data []byte) (exercise.Item, error) { return All.Open(data) }

@@ -3,6 +3,7 @@ package kinds
 import (
 	"encoding/json"
 	"slices"
+	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -17,7 +18,7 @@ type read struct{}
 
 func (read) Name() string           { return "read" }
 func (read) Title() text.Text       { return text.New("read.title") }
-func (read) Slips() []exercise.Slip { return slips.All() }
+func (read) Slips() []exercise.Slip { return append(slips.All(), oppositeSlips...) }
 
 // Decode reads a body.
 func (read) Decode(body json.RawMessage) (exercise.Item, error) {
@@ -42,7 +43,9 @@ func (read) Decode(body json.RawMessage) (exercise.Item, error) {
 type Reading struct {
 	Instrument *instrument.Instrument `json:"instrument"`
 	Indicated  *length.Number         `json:"indicated,omitempty"` // y; nil on a closed card
-	Closed     bool                   `json:"closed,omitempty"`    // the instrument is shown closed
+	// y of a circle's opposite plate; nil where it stands just half a circle on
+	IndicatedB *length.Number `json:"indicated_b,omitempty"`
+	Closed     bool           `json:"closed,omitempty"` // the instrument is shown closed
 	// a transfer gauge, set in a hole and locked, is measured
 	Transfer bool             `json:"transfer,omitempty"`
 	Ask      []string         `json:"ask"` // in the order of the work
@@ -62,6 +65,25 @@ func (r *Reading) at() length.Number {
 	return *r.Indicated
 }
 
+// atB is the indicated value of the opposite plate.
+func (r *Reading) atB() length.Number {
+	if r.IndicatedB != nil {
+		return *r.IndicatedB
+	}
+	return r.Instrument.OnSecond(r.at())
+}
+
+// placeOf returns where a step is read, on which of a circle's plates, and its name there.
+func (r *Reading) placeOf(step string) (slips.Place, string) {
+	p := r.place()
+	if of, b := strings.CutSuffix(step, slips.PlateB); b {
+		p.Instrument, _ = r.Instrument.Second()
+		p.Plate = slips.PlateB
+		return p, of
+	}
+	return p, step
+}
+
 func (r *Reading) place() slips.Place {
 	return slips.Place{Instrument: r.Instrument, Method: r.Method, Closed: r.Closed}
 }
@@ -77,8 +99,14 @@ func (r *Reading) Check() error {
 	if err := r.Instrument.Check(); err != nil {
 		return refusal.Within("instrument", err)
 	}
+	if r.Closed && r.Instrument.Definition().Open {
+		return refusal.New("closed", "instrument.never-closed")
+	}
 	if _, err := r.Instrument.ReadBy(r.at(), r.Method.Between); err != nil {
 		return refusal.Because("indicated", err)
+	}
+	if _, role := r.Instrument.Second(); r.IndicatedB != nil && role != instrument.Opposite {
+		return refusal.New("indicated_b", "read.no-opposite-plate")
 	}
 	for _, s := range r.Ask {
 		if !slips.Can(r.Instrument, s) {
@@ -98,10 +126,10 @@ func (r *Reading) Check() error {
 
 // Fields are the steps that are asked.
 func (r *Reading) Fields() []exercise.Field {
-	p := r.place()
 	out := make([]exercise.Field, len(r.Ask))
 	for i, s := range r.Ask {
-		out[i] = p.Field(s)
+		p, step := r.placeOf(s)
+		out[i] = p.Field(step)
 	}
 	return out
 }
@@ -123,6 +151,7 @@ func (r *Reading) Facts() exercise.Facts {
 const (
 	figureOpen   = "open"
 	figureClosed = "closed"
+	figureB      = "opposite"
 )
 
 // Figures are the instrument on the work, and closed where its zero error is asked.
@@ -133,8 +162,17 @@ func (r *Reading) Figures() []exercise.Figure {
 		out = append(out, exercise.Figure{Name: figureClosed, Instrument: r.Instrument, At: r.Instrument.Closed(),
 			Caption: text.Word("closed")})
 	}
+	if slices.ContainsFunc(r.Ask, isOnB) {
+		second, _ := r.Instrument.Second()
+		out[0].Caption = text.New("plate.a-caption")
+		out = append(out, exercise.Figure{Name: figureB, Instrument: second, At: r.atB(),
+			Caption: text.New("plate.b-caption")})
+	}
 	return out
 }
+
+// isOnB reports whether a step needs the opposite plate.
+func isOnB(step string) bool { return step == slips.Mean || strings.HasSuffix(step, slips.PlateB) }
 
 // Mark marks an answer. Where a card has several right answers, the one that gives the most marks counts.
 func (r *Reading) Mark(answer exercise.Answer) (exercise.Result, error) {
@@ -193,7 +231,7 @@ func (r *Reading) mayHoldBase(main length.Number) bool {
 // comes after it goes on with the one that is told by based.
 func (r *Reading) judge(w *exercise.Working, s *slips.Solution, based bool) {
 	c := slips.NewCauses(r.place(), s, w)
-	for _, step := range slips.Steps {
+	for _, step := range slips.OnePlate {
 		if !slips.Can(r.Instrument, step) && step != slips.Main {
 			continue
 		}
@@ -211,11 +249,15 @@ func (r *Reading) judge(w *exercise.Working, s *slips.Solution, based bool) {
 			w.Restate(step, m.Value.Sub(s.Base))
 		}
 	}
+	if slices.ContainsFunc(r.Ask, isOnB) {
+		r.judgeOpposite(w, s)
+	}
 }
 
 // following returns the right value of a step by the student's own earlier entries. Where that cannot be written with
 // the places that the step wants, it is judged without form, and where it has no end, by its rounding.
 func (r *Reading) following(step string, x length.Number) exercise.Target {
+	x = r.place().Bring(step, x)
 	exact := r.place().Exactly(step, x)
 	form := r.place().Form(step)
 	places, finite := x.Decimals()
@@ -252,7 +294,7 @@ func (r *Reading) follows(s *slips.Solution, w *exercise.Working, step string) (
 		if !r.Closed {
 			break
 		}
-		lowest := r.at().Sub(s.Base).Sub(s.ZeroError)
+		lowest := r.Instrument.Nearer(r.at().Sub(s.Base).Sub(s.ZeroError))
 		x = v(slips.Main).Add(fine).Sub(lowest)
 		if r.Method.Correction() {
 			x = x.Neg()
@@ -295,6 +337,10 @@ func (r *Reading) foretell(of func(s *slips.Solution, step string) []exercise.Pr
 	asksZero := slices.Contains(r.Ask, slips.ZeroError)
 	out := make([]exercise.Prediction, 0, 32*len(r.Ask))
 	for _, step := range r.Ask {
+		if isOnB(step) {
+			out = append(out, r.foretellOpposite(step, of)...)
+			continue
+		}
 		for _, p := range of(solutions[0], step) {
 			if step != slips.Corrected || !asksZero || !slips.OnlyUnread(p.Code) {
 				out = append(out, p)
@@ -324,7 +370,7 @@ func (r *Reading) Hints() ([]exercise.Hint, error) {
 	}
 	v := solutions[0].View("", length.Number{})
 	mark := v.MarkStands()
-	if !r.Instrument.Traits().HasMarks {
+	if r.Instrument.Traits().Digits {
 		mark = text.New("read.mind-the-unit")
 	}
 	hints := []exercise.Hint{{Text: text.Run(v.Where(), v.FindLine())}, {Text: mark},
@@ -368,8 +414,7 @@ func (r *Reading) work(v slips.View) []exercise.Equation {
 	}
 	if out == nil {
 		out = []exercise.Equation{{Left: text.New("card.reads"),
-			Right: numbers(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between) +
-				" " + string(r.Instrument.Unit()))}}
+			Right: numbers(r.Instrument.Unit().With(r.Instrument.FormatBy(v.Shown.Observed, r.Method.Between)))}}
 	}
 	return out
 }

@@ -193,6 +193,11 @@ func (k read) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) 
 		return 0, all, err
 	})
 	r.Indicated = &y
+	if slices.ContainsFunc(r.Ask, isOnB) { // eccentricity is not the same all round
+		second, _ := in.Second()
+		b := second.Around(in.OnSecond(y).Add(in.LeastCount().MulInt(d.Below(7) - 3)))
+		r.IndicatedB = &b
+	}
 	return r, err
 }
 

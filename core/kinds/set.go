@@ -77,7 +77,7 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 		y = low.Add(in.LeastCount().MulInt(int(steps) / 2))
 	}
 	away := in.Spec().Main.Division.MulInt(3)
-	if !in.Traits().HasMarks {
+	if in.Traits().Digits {
 		away = in.LeastCount().MulInt(100)
 	}
 	start := value(d, in)
@@ -300,7 +300,7 @@ func (it *Set) Hints() ([]exercise.Hint, error) {
 		first = text.New("set.add-zero-error")
 	}
 	where := text.Run(text.New("set.bring-main-scale", "mark", v.MarkText()), v.Where())
-	if !in.Traits().HasMarks {
+	if in.Traits().Digits {
 		where = text.New("set.move-display")
 	}
 	work := worked(it.work(v, named))

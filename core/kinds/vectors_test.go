@@ -3,6 +3,7 @@ package kinds_test
 import (
 	"encoding/json"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -92,23 +93,61 @@ func TestCardVectors(t *testing.T) {
 	}
 }
 
+// kindVector is a card with an answer, and what it comes to.
+type kindVector struct {
+	Kind, Note string
+	Item       json.RawMessage
+	Answer     exercise.Answer
+	Expect     struct {
+		Marks, Of string
+		Steps     map[string]struct {
+			Outcome  exercise.Outcome
+			Expected *string
+			Slip     json.RawMessage // null says that there is none; left out, that it is not held
+		}
+		First json.RawMessage `json:"slips_first"`
+	}
+}
+
+// scaleVectors are the vectors of angles, indicators and the other scales, and of differences.
+func scaleVectors(t *testing.T) (v struct {
+	Cards, Difference []kindVector
+	Refuse            []struct {
+		Item   json.RawMessage
+		Answer exercise.Answer
+		Names  string
+	}
+}) {
+	data, err := os.ReadFile("../../testdata/scales.json")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(data, &v))
+	return v
+}
+
+func TestScaleRefusals(t *testing.T) {
+	held := 0
+	for _, v := range scaleVectors(t).Refuse {
+		if v.Item == nil {
+			continue
+		}
+		held++
+		it, err := kinds.Parse(v.Item)
+		if err == nil {
+			_, err = it.Mark(v.Answer)
+		}
+		if assert.Error(t, err, "%s answered %v", v.Item, v.Answer) {
+			at := strings.TrimPrefix(err.Error(), "body.")
+			assert.True(t, strings.HasPrefix(at, v.Names+": "), "%q should name %q first", err, v.Names)
+		}
+	}
+	assert.Equal(t, 9, held)
+}
+
 // Cards of the kinds beside reading; care has no vectors.
 func TestKindVectors(t *testing.T) {
 	held := map[string]int{}
-	for _, v := range load[struct {
-		Kind, Note string
-		Item       json.RawMessage
-		Answer     exercise.Answer
-		Expect     struct {
-			Marks, Of string
-			Steps     map[string]struct {
-				Outcome  exercise.Outcome
-				Expected *string
-				Slip     json.RawMessage // null says that there is none; left out, that it is not held
-			}
-			First json.RawMessage `json:"slips_first"`
-		}
-	}](t, "kinds.json") {
+	scales := scaleVectors(t)
+	for _, v := range slices.Concat(load[kindVector](t, "kinds.json"), scales.Cards, scales.Difference) {
 		held[v.Kind]++
 		it, r := marked(t, v.Item, v.Answer)
 		about := v.Kind + ", " + v.Note + ": " + string(v.Item)
@@ -132,7 +171,7 @@ func TestKindVectors(t *testing.T) {
 						about,
 					)
 				} else {
-					assert.Equal(t, *want.Expected, got.Expected, about)
+					assert.Equal(t, *want.Expected, strings.TrimPrefix(got.Expected, "+"), about)
 				}
 			}
 			if want.Outcome == exercise.Wrong || want.Slip != nil {
@@ -153,6 +192,9 @@ func TestKindVectors(t *testing.T) {
 		_, err = it.Hints()
 		require.NoError(t, err)
 	}
+	assert.Equal(t, []int{56, 58}, []int{held["read"], held["difference"]})
+	delete(held, "read")
+	delete(held, "difference")
 	require.Len(t, held, 9)
 	for kind, n := range held {
 		assert.Equal(t, 15, n, kind)

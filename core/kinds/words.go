@@ -52,6 +52,28 @@ func unitOf(f exercise.Field) string {
 	return " " + string(f.Unit)
 }
 
+// dmsCauses predicts the slips of writing an angle in degrees, minutes and seconds; none where it is written otherwise.
+// On a circle they go round.
+func dmsCauses(in *instrument.Instrument, x, turn length.Number) (out causes) {
+	if in.PartBy("") == 0 {
+		return nil
+	}
+	near := in.LeastCount().Mul(halfCount)
+	add := func(code exercise.Code, all []length.Number) {
+		for _, x := range all {
+			is := plainly(x, near)
+			if turn.Sign() > 0 {
+				out = append(out, cause{code, exercise.Circular{Exactly: is, Turn: turn}})
+				continue
+			}
+			out = append(out, cause{code, is})
+		}
+	}
+	add(slips.MinutesAsHundredths, slips.Hundredths(x))
+	add(slips.MarkLeftOut, slips.Unmarked(x))
+	return out
+}
+
 // formFaults lists the faults of form of some entries.
 type formFaults struct {
 	what  text.Text

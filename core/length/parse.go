@@ -76,6 +76,7 @@ type Typed struct {
 	Decimals int  // places after the decimal sign
 	Signed   bool // a plus or minus was written
 	Fraction bool // written with a slash
+	Parts    uint // of an angle: a bit for each part that was written; see Names
 }
 
 // In returns the value in the given unit: as written where t has no unit, else converted exactly. It fails where the

@@ -41,7 +41,7 @@ func (a *attempt) sum() bool { return a.is(Observed, Corrected, ZeroError) }
 // equal reports whether a predicted value is the one that was written.
 func (a *attempt) equal(p length.Number) bool {
 	if a.near.Sign() == 0 {
-		return a.own.Equal(p)
+		return a.around(a.own.Sub(p)).Sign() == 0
 	}
 	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
 }
@@ -53,10 +53,19 @@ func (a *attempt) differs(off, by length.Number) bool {
 		near = &a.estimate
 	}
 	if near.Sign() == 0 {
-		return off.Equal(by)
+		return a.around(off.Sub(by)).Sign() == 0
 	}
 	off = off.Sub(by).Abs()
 	return off.Cmp(*near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(*near) <= 0
+}
+
+// around brings a difference of two values of the step into a full circle where they go round; a line's number and the
+// least count do not.
+func (a *attempt) around(x length.Number) length.Number {
+	if IsLine(a.step) || a.is(LeastCount) {
+		return x
+	}
+	return a.Instrument.Around(x)
 }
 
 // wrote reports whether a step was filled in with a value.
@@ -64,7 +73,7 @@ func (a *attempt) wrote(step string, x length.Number) bool {
 	if a.work == nil {
 		return false
 	}
-	e := a.work.Entry(step)
+	e := a.work.Entry(a.name(step))
 	return e != nil && e.Given && e.Value.Equal(x)
 }
 
@@ -72,6 +81,73 @@ func (a *attempt) division() length.Number { return a.Instrument.Division() }
 func (a *attempt) cycle() length.Number    { return a.Instrument.ScaleInterval() }
 func (a *attempt) count() length.Number    { return a.Instrument.LeastCount() }
 func (a *attempt) lines() int              { return a.Instrument.Lines() }
+
+// angular reports whether it reads angles.
+func (a *attempt) angular() bool { return a.Instrument.Unit().Angular() }
+
+// from is where the main scale begins.
+func (a *attempt) from() length.Number { return a.Instrument.Spec().Main.From }
+
+// hasBefore reports whether there is a mark so far before the one that counts: always on a circle, and on a scale that
+// goes on below its 0 down to its beginning.
+func (a *attempt) hasBefore(by length.Number) bool {
+	if a.has.Round {
+		return true
+	}
+	from := a.from()
+	if from.Sign() > 0 {
+		from = length.Number{}
+	}
+	return from.Cmp(a.at.Main.Sub(by)) <= 0
+}
+
+// dms reports whether the step holds an angle that is written in degrees, minutes and seconds.
+func (a *attempt) dms() bool { return a.Instrument.PartBy("") != 0 && !IsLine(a.step) }
+
+// hundredths returns the wanted angle with its minutes written as hundredths of a degree.
+func (a *attempt) hundredths() []length.Number {
+	if !a.dms() {
+		return nil
+	}
+	return Hundredths(a.want)
+}
+
+// Hundredths returns an angle whose minutes are written as hundredths of a degree, and its seconds as ten-thousandths;
+// nothing for whole degrees.
+func Hundredths(x length.Number) []length.Number {
+	if x.IsInt() {
+		return nil
+	}
+	t := x.Abs()
+	degrees := t.Floor()
+	minutes := t.Sub(degrees).MulInt(60)
+	seconds := minutes.Sub(minutes.Floor()).MulInt(60)
+	out := degrees.Add(minutes.Floor().Mul(length.Pow10(-2))).Add(seconds.Mul(length.Pow10(-4)))
+	if x.Sign() < 0 {
+		out = out.Neg()
+	}
+	return []length.Number{out}
+}
+
+// unmarked returns the bare numbers of minutes and of seconds in the wanted angle.
+func (a *attempt) unmarked() []length.Number {
+	if !a.dms() {
+		return nil
+	}
+	return Unmarked(a.want)
+}
+
+// Unmarked returns the bare numbers of minutes and of seconds in an angle below a degree, as degrees; nothing for any
+// other angle.
+func Unmarked(x length.Number) []length.Number {
+	switch size := x.Abs(); {
+	case size.Sign() == 0 || !size.Less(length.Int(1)):
+		return nil
+	case size.Less(length.Minutes.Worth()):
+		return []length.Number{x.MulInt(60), x.MulInt(3600)}
+	}
+	return []length.Number{x.MulInt(60)}
+}
 
 // halves reports whether the sleeve has half marks.
 func (a *attempt) halves() bool { return a.Instrument.HasHalfMarks() }
@@ -93,7 +169,7 @@ func (a *attempt) signed(e length.Number) length.Number {
 // countedForward reports whether the zero error is a negative one that can be read from the front.
 func (a *attempt) countedForward() bool {
 	e := a.at.ZeroError
-	return e.Sign() < 0 && a.cycle().Neg().Less(e)
+	return !a.has.Signed && e.Sign() < 0 && a.cycle().Neg().Less(e)
 }
 
 // countedOn returns what counting a negative zero error from the front makes of the steps of a closed card: main 0

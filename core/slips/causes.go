@@ -2,6 +2,7 @@ package slips
 
 import (
 	"slices"
+	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/length"
@@ -146,7 +147,7 @@ func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exerci
 
 // set makes a the try at a step that should hold want, with what the earlier steps have come to.
 func (c *Causes) set(a *attempt, step string, want length.Number) {
-	v := c.work.Value
+	v := func(step string) length.Number { return c.work.Value(c.place.name(step)) }
 	zero := v(ZeroError)
 	if c.place.Method.Correction() {
 		zero = zero.Neg()
@@ -197,11 +198,11 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 		}
 	case Corrected:
 		if s.part == partZero { // a zero error that is read rightly can still be applied wrongly
-			return OnlyUnread(s.code) && c.work.Entry(ZeroError) != nil
+			return OnlyUnread(s.code) && c.work.Entry(c.place.name(ZeroError)) != nil
 		}
 		done := c.work.Done()
 		for i := range done {
-			if m := &done[i]; m.Field == Observed && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
+			if m := &done[i]; m.Field == c.place.name(Observed) && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
 				return true // what went into it is settled
 			}
 		}
@@ -211,18 +212,19 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 	done, parts := c.work.Done(), own[s.partOn(c.place.Instrument)]
 	for i := range done {
 		m := &done[i]
-		if !slices.Contains(parts, m.Field) || m.Field == step ||
+		of := strings.TrimSuffix(m.Field, c.place.Plate)
+		if c.place.name(of) != m.Field || !slices.Contains(parts, of) || of == step ||
 			m.Outcome == exercise.Missing || m.Outcome == exercise.Carried || slices.Contains(m.Slips, s.code) {
 			continue
 		}
-		a := c.asked[m.Field]
+		a := c.asked[of]
 		if a == nil {
 			a = &attempt{}
-			c.set(a, m.Field, c.solution.Step(m.Field))
+			c.set(a, of, c.solution.Step(of))
 			if c.asked == nil {
 				c.asked = map[string]*attempt{}
 			}
-			c.asked[m.Field] = a
+			c.asked[of] = a
 		}
 		if len(s.changes(a)) > 0 {
 			return true
@@ -236,7 +238,7 @@ func (c *Causes) partsRight(step string) bool {
 	right := func(name string) bool {
 		done := c.work.Done()
 		for i := range done {
-			if done[i].Field == name {
+			if done[i].Field == c.place.name(name) {
 				return done[i].ByValue()
 			}
 		}
@@ -246,7 +248,7 @@ func (c *Causes) partsRight(step string) bool {
 	case Observed:
 		in := c.place.Instrument
 		asked := func(length, line string) string {
-			if c.work.Entry(length) != nil {
+			if c.work.Entry(c.place.name(length)) != nil {
 				return length
 			}
 			return line // the card prints the least count beside the line
@@ -366,10 +368,7 @@ func alike(c exercise.Code) []string {
 	switch c {
 	case LastLineCounted, MarkCountedEarly, HiddenMarkMissed, HalfMarkAdded, TurnCountedTwice, MainNextMark:
 		return []string{"a mark more"}
-	case MarkCountedLate,
-		HalfMarkMissed,
-		MainMarkMissed,
-		MainAtPlateEdge: // from the middle of a short plate on, the edge
+	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge: // from the middle of a short plate on, the edge
 		// stands just after the mark before; to keep them apart only the plate's first half could be asked
 		return []string{"a mark less"}
 	case ZeroCountedForward, ZeroCountedBack: // one puts the zero error off by a cycle more, the other by one less

@@ -5,6 +5,7 @@ package slips
 
 import (
 	"slices"
+	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -23,16 +24,27 @@ const (
 	Observed   = "observed"               // O = B + M + F + F₂
 	ZeroError  = "zero_error"             // e, or −e where the class records the correction
 	Corrected  = "corrected"              // R = O − e
+	Mean       = "mean"                   // of both plates of a circle
 )
 
-// Steps lists all steps in the order of the work.
-var Steps = []string{LeastCount, Main, FineLine, Fine, FinerLine, Finer, Observed, ZeroError, Corrected}
+// PlateB ends the names of the steps of a circle's opposite plate: "main_b".
+const PlateB = "_b"
+
+// OnePlate lists the steps of an instrument, or of one plate, in the order of the work.
+var OnePlate = []string{LeastCount, Main, FineLine, Fine, FinerLine, Finer, Observed, ZeroError, Corrected}
+
+// Steps lists the names of all steps in the order of the work: those of one plate, what is read on the opposite one, and
+// the mean.
+var Steps = append(slices.Clone(OnePlate), Main+PlateB, FineLine+PlateB, Observed+PlateB, Mean)
 
 // IsLine reports whether a step holds the number of a line and not a length.
 func IsLine(step string) bool { return step == FineLine || step == FinerLine }
 
 // Can reports whether a step can be asked of an instrument: what it does not have cannot be read.
 func Can(in *instrument.Instrument, step string) bool {
+	if _, role := in.Second(); step == Mean || strings.HasSuffix(step, PlateB) {
+		return role == instrument.Opposite
+	}
 	switch step {
 	case Main:
 		return in.Traits().HasMarks
@@ -49,6 +61,15 @@ type Place struct {
 	Instrument *instrument.Instrument
 	Method     exercise.Method
 	Closed     bool
+	Plate      string // ends the names of its steps: PlateB on the opposite plate of a circle
+}
+
+// name is the name of a step's field; the least count belongs to both plates.
+func (p Place) name(step string) string {
+	if step == LeastCount {
+		return step
+	}
+	return step + p.Plate
 }
 
 // Tenths reports whether tenths of a line are estimated here.
@@ -102,9 +123,13 @@ func (p Place) Form(step string) exercise.Form {
 		extra = 1
 	}
 	switch step {
-	case Fine, Finer, Observed, ZeroError, Corrected:
+	case Fine, Finer, Observed, ZeroError, Corrected, Mean:
 		if places, decimal := p.Instrument.Decimals(); decimal {
 			f.Places = places + extra
+		}
+		f.Part = p.Instrument.PartBy(p.Method.Between)
+		if step == Mean && f.Places >= 0 {
+			f.More = mostFurther
 		}
 	case FineLine:
 		f.Places = extra
@@ -114,6 +139,9 @@ func (p Place) Form(step string) exercise.Form {
 	return f
 }
 
+// mostFurther is how many decimals more than the instrument's a value may have that is exact.
+const mostFurther = 6
+
 // Field is a step as a box of a card.
 func (p Place) Field(step string) exercise.Field {
 	term := p.Term(step)
@@ -121,7 +149,10 @@ func (p Place) Field(step string) exercise.Field {
 	if !ok {
 		called.long, called.short = text.Word(term), text.ShortWord(term)
 	}
-	f := exercise.Field{Name: step, Term: called.long, Label: called.short, Line: IsLine(step),
+	if p.Plate != "" {
+		called.long, called.short = text.New("plate.b", "term", called.long), text.New("plate.b", "term", called.short)
+	}
+	f := exercise.Field{Name: p.name(step), Term: called.long, Label: called.short, Line: IsLine(step),
 		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
 	if IsLine(step) {
 		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
@@ -147,15 +178,13 @@ var named = func() map[text.Term]struct{ long, short text.Text } {
 // terms name the steps; those of the fine scale depend on its kind.
 var terms = map[string]text.Term{LeastCount: "least count", Main: "main reading", FinerLine: "finer line",
 	Finer: "finer reading", Observed: "observed reading", ZeroError: "zero error", Corrected: "corrected reading",
-	FineLine: "line", Fine: "fine reading"}
+	FineLine: "line", Fine: "fine reading", Mean: "mean"}
 
 // ofFine names the steps of a fine scale, by the first word of their terms.
 var ofFine = func() map[string]map[string]text.Term {
 	out := map[string]map[string]text.Term{}
-	for _, f := range instrument.Families {
-		if first := f.Scale.Term(); first != "" {
-			out[first] = map[string]text.Term{FineLine: text.Term(first + " line"), Fine: text.Term(first + " reading")}
-		}
+	for _, first := range []string{"plate", "drum", "face"} {
+		out[first] = map[string]text.Term{FineLine: text.Term(first + " line"), Fine: text.Term(first + " reading")}
 	}
 	return out
 }()
@@ -269,11 +298,12 @@ func (p Place) Solutions(y length.Number, limits *exercise.Limits) ([]*Solution,
 func (p Place) closed(r instrument.Reading) []*Solution {
 	in := p.Instrument
 	signed := &Solution{Reading: r, Shown: r, place: p}
-	if e := r.ZeroError; e.Sign() >= 0 || !in.ScaleInterval().Neg().Less(e) || !in.HasFine() {
+	if e := r.ZeroError; e.Sign() >= 0 || !in.ScaleInterval().Neg().Less(e) || !in.HasFine() ||
+		in.Traits().Signed {
 		return []*Solution{signed}
 	}
 	back := &Solution{Reading: r, Shown: r, place: p, FromEnd: true}
-	back.Main = r.Main.Add(in.ScaleInterval())
+	back.Main = in.Around(r.Main.Add(in.ScaleInterval()))
 	back.Line = in.Lines() - r.Line
 	if r.Tenth != 0 {
 		back.Line, back.Tenth = back.Line-1, 10-r.Tenth
@@ -341,11 +371,41 @@ func (s *Solution) Target(step string, x length.Number) exercise.Target {
 // decimal for it.
 func (p Place) Exactly(step string, x length.Number) exercise.Target {
 	exact := exercise.Exactly{Is: x, Written: p.Text(step, x), Near: p.Near(step)}
-	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Tenths() &&
+	if p.Instrument.Turn().Sign() > 0 && !IsLine(step) && step != LeastCount {
+		return p.circular(step, exact)
+	}
+	if _, decimal := p.Instrument.Decimals(); decimal || IsLine(step) || p.Instrument.Unit().Angular() || p.Tenths() &&
 		slices.Contains(estimated, step) {
 		return exact
 	}
 	return exercise.Fraction{Exactly: exact, Strict: p.Method.Strict()}
+}
+
+// circular is met by a value whatever full circles are in it. What is read is written from 0 up to a full circle, and a
+// zero error the shorter way round.
+func (p Place) circular(step string, exact exercise.Exactly) exercise.Target {
+	turn := p.Instrument.Turn()
+	t := exercise.Circular{Exactly: exact, Turn: turn, Low: turn.Neg(), High: turn}
+	switch step {
+	case Main, Observed, Corrected, Mean:
+		t.Low = length.Number{}
+	case ZeroError:
+		half := turn.Mul(half)
+		t.Low, t.High = half.Neg(), half.Add(p.Instrument.LeastCount())
+	}
+	return t
+}
+
+// Bring returns a value of a step as a circle has it: from 0 up to a full circle, a zero error the shorter way round. On
+// other instruments it stays as it is.
+func (p Place) Bring(step string, x length.Number) length.Number {
+	switch step {
+	case ZeroError:
+		return p.Instrument.Nearer(x)
+	case Main, Observed, Corrected, Mean:
+		return p.Instrument.Around(x)
+	}
+	return x
 }
 
 var half = length.Frac(1, 2)

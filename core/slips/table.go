@@ -51,6 +51,15 @@ const (
 	RoundedOff         exercise.Code = "rounded-off"
 	InventedLine       exercise.Code = "invented-line"
 	SumSlip            exercise.Code = "sum-slip"
+
+	HalfDivisionMissed  exercise.Code = "half-division-missed"
+	DegreesLeftOut      exercise.Code = "degrees-left-out"
+	MinutesAsHundredths exercise.Code = "minutes-as-hundredths"
+	MarkLeftOut         exercise.Code = "mark-left-out"
+	TurnsLeftOut        exercise.Code = "turns-left-out"
+	FineCountedDown     exercise.Code = "fine-counted-down"
+	SideSwapped         exercise.Code = "side-swapped"
+	CountedRound        exercise.Code = "counted-round"
 )
 
 // row is a slip: it changes the wanted value by one of the differences that delta returns, where it can
@@ -83,6 +92,17 @@ func hasEdge(t *instrument.Traits) bool     { return t.HasEdge }
 func goesRound(t *instrument.Traits) bool   { return t.GoesRound }
 func hasThimble(t *instrument.Traits) bool  { return t.HasThimble }
 func countsTurns(t *instrument.Traits) bool { return t.CountsTurns }
+func counts(t *instrument.Traits) bool      { return t.Counts }
+func signed(t *instrument.Traits) bool      { return t.Signed }
+
+// hasBoth is a main scale and a fine one over it.
+func hasBoth(t *instrument.Traits) bool { return t.HasMarks && t.HasLines }
+
+// crosses is a chain on which a main mark can be taken too early or too late, as the line 0 comes near.
+func crosses(t *instrument.Traits) bool { return t.HasThimble || t.Counts }
+
+// bothWays is a chain whose lines can be counted from the wrong end or on the wrong side.
+func bothWays(t *instrument.Traits) bool { return t.GoesRound || t.BothWays }
 
 // part is the part of the work to which a slip belongs.
 type part int
@@ -112,6 +132,33 @@ func (s *row) partOn(in *instrument.Instrument) part {
 // table holds the slips in the order in which they are named: it is total.
 var table = []row{
 	{
+		code: SideSwapped, part: partFine, chain: signed,
+		seen: func(v View) text.Text {
+			return text.Run(text.New("slips.side-swapped.seen"), v.MarkStands())
+		},
+		delta: func(a *attempt) []length.Number {
+			switch {
+			case a.at.Line == 0 && a.at.Tenth == 0:
+				return nil
+			case a.is(FineLine):
+				return a.one(a.want.MulInt(-2))
+			}
+			return a.onFine(a.fine.MulInt(-2))
+		},
+	},
+	{
+		code: CountedRound, part: partFine, chain: signed,
+		seen: func(v View) text.Text {
+			return text.Run(text.New("slips.counted-round.seen"), v.MarkStands())
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.Fine.Sign() >= 0 {
+				return nil
+			}
+			return a.onLines(a.lines())
+		},
+	},
+	{
 		code: LastLineCounted, part: partFine, chain: coincides,
 		seen: func(v View) text.Text {
 			return text.New("slips.last-line-counted.seen", "last", v.lines(), "count", v.count())
@@ -127,7 +174,7 @@ var table = []row{
 		},
 	},
 	{
-		code: MarkCountedEarly, part: partMain, chain: hasThimble,
+		code: MarkCountedEarly, part: partMain, chain: crosses,
 		seen: func(v View) text.Text {
 			return v.way("slips.mark-counted-early.seen")
 		},
@@ -139,12 +186,12 @@ var table = []row{
 		},
 	},
 	{
-		code: MarkCountedLate, part: partMain, chain: hasThimble,
+		code: MarkCountedLate, part: partMain, chain: crosses,
 		seen: func(v View) text.Text {
 			return v.way("slips.mark-counted-late.seen")
 		},
 		delta: func(a *attempt) []length.Number {
-			if 10*a.at.Line > a.lines() || a.at.Main.Less(a.division()) {
+			if 10*a.at.Line > a.lines() || !a.hasBefore(a.division()) {
 				return nil
 			}
 			return a.onMain(a.division().Neg())
@@ -208,7 +255,22 @@ var table = []row{
 		},
 	},
 	{
-		code: MainNextMark, part: partMain, chain: hasLines,
+		code: HalfDivisionMissed, part: partMain, chain: hasBoth,
+		seen: func(v View) text.Text {
+			return text.New("slips.half-division-missed.seen", "division", v.length(v.Instrument.Division()), "mark",
+				v.length(v.Shown.Main))
+		},
+		delta: func(a *attempt) []length.Number {
+			part := a.at.Main.Sub(a.at.Main.Floor())
+			if d := a.division(); !a.angular() || !d.Less(length.Int(1)) || !length.Int(1).Quo(d).IsInt() ||
+				part.Sign() == 0 {
+				return nil
+			}
+			return a.onMain(part.Neg())
+		},
+	},
+	{
+		code: MainNextMark, part: partMain, chain: hasBoth,
 		seen: func(v View) text.Text {
 			return text.Run(MainNextMark.You(), v.Where())
 		},
@@ -239,15 +301,39 @@ var table = []row{
 		},
 	},
 	{
-		code: MainMarkMissed, part: partMain, chain: hasLines,
+		code: MainMarkMissed, part: partMain, chain: hasBoth,
 		seen: func(v View) text.Text {
 			return text.Run(MainMarkMissed.You(), v.Where())
 		},
 		delta: func(a *attempt) []length.Number {
-			if a.at.Main.Less(a.division()) {
+			if !a.hasBefore(a.division()) {
 				return nil
 			}
 			return a.onMain(a.division().Neg())
+		},
+	},
+	{
+		code: DegreesLeftOut, part: partMain, chain: hasBoth,
+		seen: func(v View) text.Text {
+			return text.Run(text.New("slips.degrees-left-out.seen"), v.MarkStands())
+		},
+		delta: func(a *attempt) []length.Number {
+			if !a.angular() || a.at.Main.Sign() == 0 || !a.is(Observed, Corrected) {
+				return nil
+			}
+			return a.one(a.at.Main.Neg())
+		},
+	},
+	{
+		code: TurnsLeftOut, part: partMain, chain: counts,
+		seen: func(v View) text.Text {
+			return text.Run(text.New("slips.turns-left-out.seen"), v.MarkStands())
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.at.Main.Sign() == 0 || !a.is(Observed, Corrected) {
+				return nil
+			}
+			return a.one(a.at.Main.Neg())
 		},
 	},
 	{
@@ -270,7 +356,7 @@ var table = []row{
 		delta: func(a *attempt) []length.Number {
 			in := a.Instrument
 			edge := a.at.Main.Add(a.at.Fine).Sub(in.PlateEdge())
-			if in.Form().Retrograde || edge.Less(in.Spec().Main.From) {
+			if in.Form().Retrograde || edge.Less(in.Spec().Main.From) && in.Turn().Sign() == 0 {
 				return nil
 			}
 			mark := edge.Quo(a.division()).Floor().Mul(a.division())
@@ -290,7 +376,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FineLeftOut, part: partFine, chain: hasLines,
+		code: FineLeftOut, part: partFine, chain: hasBoth,
 		seen: func(v View) text.Text {
 			if v.Step == Fine {
 				return text.Run(v.LineStands(), v.worked())
@@ -308,7 +394,7 @@ var table = []row{
 		},
 	},
 	{
-		code: FineBackwards, part: partFine, chain: goesRound,
+		code: FineBackwards, part: partFine, chain: bothWays,
 		seen: func(v View) text.Text {
 			k := v.Shown.LineNumber()
 			return text.New("slips.fine-counted-backwards.seen", "way", v.Instrument.Scale().NumbersRun(v.Instrument),
@@ -323,6 +409,18 @@ var table = []row{
 				return a.one(length.Int(int64(n)).Sub(a.want).Sub(a.want))
 			}
 			return a.onFine(a.cycle().Sub(a.fine).Sub(a.fine))
+		},
+	},
+	{
+		code: FineCountedDown, part: partFine, chain: hasThimble,
+		seen: func(v View) text.Text {
+			return text.New("slips.fine-counted-down.seen", "mark", v.length(v.Shown.Main))
+		},
+		delta: func(a *attempt) []length.Number {
+			if a.from().Sign() >= 0 || a.at.Main.Sign() >= 0 || a.at.Fine.Sign() == 0 {
+				return nil
+			}
+			return a.onFine(a.fine.MulInt(-2))
 		},
 	},
 	{
@@ -351,6 +449,13 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
+			if part := a.Instrument.PartBy(""); part != 0 {
+				unit := part.Worth()
+				if a.at.Line == 0 || a.count().Equal(unit) {
+					return nil
+				}
+				return a.onFine(a.line.Mul(unit).Sub(a.fine))
+			}
 			if in := a.Instrument; !decimal || in.HasFiner() || a.at.Line == 0 ||
 				a.count().IsPow10() {
 				return nil
@@ -476,6 +581,9 @@ var table = []row{
 			if a.is(step) {
 				k64, _ := a.want.Floor().Int64()
 				k := int(k64)
+				if a.has.Signed {
+					return []length.Number{length.Int(1), length.Int(-1)}
+				}
 				return []length.Number{
 					length.Int(int64((k+1)%n - k)), length.Int(int64((k+n-1)%n - k)),
 				}
@@ -505,7 +613,7 @@ var table = []row{
 			return text.Run(v.Instrument.ZeroStory(), text.New("slips.zero-counted-back.seen"), v.zeroIs())
 		},
 		delta: func(a *attempt) []length.Number {
-			if e := a.at.ZeroError; e.Sign() <= 0 || a.cycle().Cmp(e) <= 0 {
+			if e := a.at.ZeroError; a.has.Signed || e.Sign() <= 0 || a.cycle().Cmp(e) <= 0 {
 				return nil
 			}
 			return a.onZero(a.cycle().Sub(a.at.ZeroError).Neg())
@@ -525,7 +633,7 @@ var table = []row{
 			if !Can(a.Instrument, Main) || main.NumberEvery <= 1 || a.onMain(apart) == nil {
 				return nil
 			}
-			if a.at.Main.Less(apart) {
+			if !a.hasBefore(apart) {
 				return a.made[len(a.made)-1:]
 			}
 			a.onMain(apart.Neg())
@@ -533,7 +641,7 @@ var table = []row{
 		},
 	},
 	{
-		code: LineGluedOn, part: partFine, since: 4, alone: true, chain: hasLines,
+		code: LineGluedOn, part: partFine, since: 4, alone: true, chain: hasBoth,
 		seen: func(v View) text.Text {
 			key := "slips.line-glued-on.seen"
 			if v.Step == Fine {
@@ -563,6 +671,9 @@ var table = []row{
 			if a.Instrument.HasFiner() || a.at.Line == 0 {
 				return nil
 			}
+			if part := a.Instrument.PartBy(""); part != 0 && a.is(Fine) && a.count().Equal(part.Worth()) {
+				return nil // a bare number: the mark was left out
+			}
 			return a.onFine(a.line.Sub(a.fine))
 		},
 	},
@@ -585,6 +696,13 @@ var table = []row{
 		},
 		delta: func(a *attempt) []length.Number {
 			places, decimal := a.Instrument.Decimals()
+			if part := a.Instrument.PartBy(""); part != 0 {
+				minute := length.Minutes.Worth()
+				if !a.is(FineLine) || a.at.Line == 0 || a.count().Equal(minute) || !a.count().Quo(minute).IsInt() {
+					return nil
+				}
+				return a.one(a.want.Mul(a.count().Quo(minute)).Sub(a.want))
+			}
 			if in := a.Instrument; !a.is(FineLine) || !decimal || in.HasFiner() || a.at.Line == 0 ||
 				a.count().IsPow10() {
 				return nil
@@ -593,16 +711,35 @@ var table = []row{
 		},
 	},
 	{
+		code: MinutesAsHundredths, part: partWhole,
+		seen: func(v View) text.Text {
+			return text.New("slips.minutes-as-hundredths.seen")
+		},
+		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.hundredths(), a.equal) },
+		gives: (*attempt).hundredths,
+	},
+	{
+		code: MarkLeftOut, part: partWhole,
+		seen: func(v View) text.Text {
+			return text.New("slips.mark-left-out.seen")
+		},
+		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.unmarked(), a.equal) },
+		gives: (*attempt).unmarked,
+	},
+	{
 		code: UnitTenfold, part: partWhole,
 		seen: func(v View) text.Text {
 			return text.New("slips.unit-tenfold.seen-" + v.size())
 		},
 		fits: func(a *attempt) bool {
 			u := a.Instrument.Unit()
-			return u != length.Inch && !IsLine(a.step) &&
+			return u != length.Inch && !u.Angular() && !IsLine(a.step) &&
 				(a.equal(a.want.MulInt(10)) || a.equal(a.want.Mul(length.Frac(1, 10))))
 		},
 		gives: func(a *attempt) []length.Number {
+			if a.angular() {
+				return nil
+			}
 			return []length.Number{a.want.MulInt(10), a.want.Mul(length.Frac(1, 10))}
 		},
 	},
@@ -633,12 +770,15 @@ var table = []row{
 			}
 			factor := length.Frac(127, 5)
 			small := a.count().MulInt(25) // below it, other wrong values lie within half a least count too
-			return !IsLine(a.step) && a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
+			return !IsLine(a.step) && !a.angular() && a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
 				(off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
 		},
 		gives: func(a *attempt) []length.Number {
 			places, _ := a.Instrument.Decimals()
 			factor := length.Frac(127, 5)
+			if a.angular() {
+				return nil
+			}
 			return []length.Number{a.want.Mul(factor).Round(places), a.want.Quo(factor).Round(places + 2)}
 		},
 	},

@@ -106,7 +106,7 @@ var onMarks = []exercise.Code{MarkCountedEarly, MarkCountedLate, HiddenMarkMisse
 // tied are the two lines between which a position lies exactly midway, where it does.
 func (v View) tied() (low, high int, tied bool) {
 	r := v.Shown
-	if !r.Tie || v.Tenths() || !v.traits().HasMarks {
+	if !r.Tie || v.Tenths() || v.traits().Digits {
 		return 0, 0, false
 	}
 	n, k := v.lines(), r.Line
@@ -281,7 +281,7 @@ func (v View) FindLine() text.Text { return v.Instrument.Scale().FindLine() }
 func (v View) Again() text.Text {
 	in := v.Instrument
 	switch {
-	case !v.traits().HasMarks && v.Step == Observed:
+	case v.traits().Digits && v.Step == Observed:
 		return v.Where()
 	case v.short() && (v.Step == Main || v.Step == FineLine || v.Step == Fine):
 		return in.ZeroStory()
@@ -309,7 +309,7 @@ func (v View) Again() text.Text {
 		}
 		return text.New("sight.derivation", "steps", text.Steps(in.Derivation()...))
 	}
-	if !v.traits().HasMarks {
+	if v.traits().Digits {
 		return text.New("sight.compare")
 	}
 	return text.Run(v.Stands(), text.New("sight.compare"))
@@ -495,7 +495,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 func (v View) Sum() (eq exercise.Equation, adds bool) {
 	in, r := v.Instrument, v.Shown
 	write := func(x length.Number) string { return in.FormatBy(x, v.Method.Between) }
-	if v.Closed || !in.Traits().HasMarks {
+	if v.Closed || in.Traits().Digits {
 		return eq, false
 	}
 	var parts []string

@@ -278,7 +278,7 @@ func (p Plan) checkCompare(bad *refusal.Refusal) {
 		return
 	}
 	for _, in := range p.Instruments {
-		if in != nil && (in.Traits().HasMarks || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
+		if in != nil && (!in.Traits().Digits || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
 			bad.Add("instrument", "survey.digital-one-zeroed-nominal")
 		}
 	}

@@ -132,7 +132,7 @@ func Serve(site *ui.Site, w http.ResponseWriter, r *http.Request, st Stand) erro
 // newView works out a form; fresh is one that was not sent yet.
 func newView(st Stand, f form, fresh bool) (view, error) {
 	in := st.Instrument
-	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: !in.Traits().HasMarks, Names: f.Names != "",
+	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: in.Traits().Digits, Names: f.Names != "",
 		Ratchet: fresh || f.Ratchet != ""}
 	second, role := in.Second()
 	v.Holds = in.Traits().HasEdge && role == ""

@@ -265,7 +265,7 @@ func (v *boardView) draw(said *text.Printer, b *standing) error {
 // pointing returns what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil
 // for nothing.
 func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
-	if !b.Instrument.Traits().HasMarks {
+	if b.Instrument.Traits().Digits {
 		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
 	}
 	slip := exercise.Code("")

@@ -78,7 +78,7 @@ func (h Handler) stand(w http.ResponseWriter, r *http.Request, st sitting.Standi
 	if school.Tie == "unfavourable" { // needs limits, and there are none here
 		school.Tie = ""
 	}
-	if !st.Instrument.Traits().HasMarks {
+	if st.Instrument.Traits().Digits {
 		school.Between = ""
 	}
 	return bench.Serve(h.Site, w, r, bench.Stand{Instrument: st.Instrument, Method: school, Action: "/my/bench/" +

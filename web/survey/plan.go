@@ -139,7 +139,7 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	}
 	if f.Compare != "" {
 		p.Compare = true
-		if in.Traits().HasMarks {
+		if !in.Traits().Digits {
 			bad.Add("compare", "survey.plan.plan")
 		} else if p.Nominal != nil {
 			zeroed, err := in.WithZeroError(p.Nominal.Neg())

@@ -61,9 +61,29 @@ var travels = []struct {
 	{length.Inch, length.Frac(1, 8), length.Frac(1, 8), 1},
 }
 
-// Any draws an instrument of any family.
+// Ready draws a ready instrument of any family, with a zero error that it can have.
+func Ready(draws *rand.Rand) *instrument.Instrument {
+	all := instrument.Patterns()
+	s := all[draws.IntN(len(all))]
+	for range 20 {
+		in, err := instrument.New(s)
+		if err != nil {
+			panic(fmt.Sprintf("instrumenttest: %s cannot exist: %v", s.Name, err))
+		}
+		if in, err = in.WithZeroError(in.LeastCount().MulInt(draws.IntN(41) - 20)); err == nil {
+			return in
+		}
+	}
+	in, _ := instrument.New(s)
+	return in
+}
+
+// drawn are the families of which instruments of any measures are drawn.
+var drawn = instrument.Families[:9]
+
+// Any draws an instrument of any family that is read as a caliper, a micrometer or a rule is.
 func Any(draws *rand.Rand) *instrument.Instrument {
-	f := instrument.Families[draws.IntN(len(instrument.Families))]
+	f := drawn[draws.IntN(len(drawn))]
 	if f.Fine == instrument.Vernier {
 		return withSecond(draws, Vernier(draws), f.Family)
 	}
@@ -138,6 +158,11 @@ func withSecond(draws *rand.Rand, in *instrument.Instrument, family instrument.F
 // anywhere.
 func Position(draws *rand.Rand, in *instrument.Instrument) length.Number {
 	s := in.Spec()
+	if in.Traits().Signed || in.Traits().Round {
+		from, to := in.Range()
+		steps, _ := to.Sub(from).Quo(in.LeastCount()).Int64()
+		return from.Add(in.LeastCount().Mul(length.Frac(draws.Int64N(4*steps), 4)))
+	}
 	low := s.Main.From.Sub(in.ScaleInterval()).Quo(in.LeastCount())
 	room, _ := s.Main.To.Add(in.ScaleInterval()).Quo(in.LeastCount()).Sub(low).Floor().Int64()
 	steps := length.Int(1 + draws.Int64N(room-1))
