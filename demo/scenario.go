@@ -52,6 +52,9 @@ var patterned = []struct{ owner, name, pattern, zero string }{
 	{"ivo", "Bush micrometer, 25–50", "Micrometer 0.01 mm, 25–50", "-1/50"},
 	{"ivo", "Gauge-board rule", "Rule in 1/16 in", "0"},
 	{"ivo", "Sluice balance", "Pointer scale that stands off 0", "2"},
+	{"ivo", "Gate hinge circle", "Spectrometer circle 30″, two verniers", "1/60"},
+	{"ivo", "Sight-glass microscope", "Travelling microscope 0.01 mm", "0"},
+	{"ivo", "Shaft indicator", "Lever indicator 0.01 mm", "0"},
 }
 
 // document writes the instrument as a document.
@@ -125,6 +128,12 @@ var sheets = []struct {
 		[]string{"Backward plate", "Half-millimetre caliper"}}}, practice, ""},
 	{"maren", "Paddle bolts", []block{{"read", 8, "zero=varied|awkward=60|ask=" + withZero,
 		[]string{"Float spindle caliper", "Arbor micrometer"}}}, practice, ""},
+	{"ivo", "The gate hinge's angle", []block{
+		{"read", 2, "zero=none|ask=observed observed_b mean", []string{"Gate hinge circle"}},
+		{"difference", 2, "direction=rising", []string{"Gate hinge circle"}}}, practice, ""},
+	{"ivo", "Bore of the sight glass", []block{{"difference", 4, "", []string{"Sight-glass microscope"}}}, practice, ""},
+	{"ivo", "Runout of the worn shaft", []block{{"difference", 4, "indicator=runout", []string{"Shaft indicator"}}},
+		practice, ""},
 }
 
 // practice is the delivery of sheets that name no other.
@@ -225,7 +234,9 @@ var classes = []class{
 			{name: "Ottilie M.", habit: slips.PlaceShift, often: 0.25},
 		}},
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93", words: words.Laboratory,
-		given: []given{{sheet: "Paddle shafts", day: 3, done: 1}, {sheet: "Backward and half", day: 15, done: 0.6}},
+		given: []given{{sheet: "Paddle shafts", day: 3, done: 1}, {sheet: "Backward and half", day: 15, done: 0.6},
+			{sheet: "The gate hinge's angle", day: 36, done: 0.5}, {sheet: "Bore of the sight glass", day: 39, done: 0.4},
+			{sheet: "Runout of the worn shaft", day: 43, done: 0.3}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
 			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},

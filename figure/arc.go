@@ -9,8 +9,8 @@ import (
 	"cavix/core/text"
 )
 
-// bentArc is a divided circle with a vernier plate inside it: a straight scale bent round the middle of the circle, true to
-// its angles. The lens shows it unrolled, so that lines can be compared.
+// bentArc is a divided circle with a vernier plate inside it: a straight scale bent round the middle of the circle,
+// true to its angles. The lens shows it unrolled, so that lines can be compared.
 type bentArc struct {
 	*straight
 	r      float64 // of the edge at which circle and plate touch, in px
@@ -123,7 +123,8 @@ func (a *bentArc) Scene(o Options) *Scene {
 	lines := a.fineScale(edgeY, 1, 13, markLengths{19, 25, 31}, 16)
 	lines.DX = a.zero + o.Eye*a.count
 	sc.add(Group{Class: "plate-arc", Items: append([]Item{
-		Path{Class: "plate", D: a.band(left, right, -arcPlate, 0), Paint: Paint{Fill: "#EDF0EF", Stroke: rim, Width: 0.9}},
+		Path{Class: "plate", D: a.band(left, right, -arcPlate, 0),
+			Paint: Paint{Fill: "#EDF0EF", Stroke: rim, Width: 0.9}},
 	}, a.bend([]Item{lines}, 0)...)})
 	if o.Flags != nil {
 		sc.add(a.flags(o)...)

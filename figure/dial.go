@@ -167,7 +167,7 @@ func (d *dial) faceLines() Group {
 	}
 	g.Items = append(g.Items, Group{Paint: numerals.Paint, Items: append(numerals.Items,
 		Text{X: d.cx, Y: faceY + 48, Size: 13, Anchor: "middle", Fill: "#56636B",
-			S: d.in.FormatMain(d.in.LeastCount()) + " " + string(d.in.Unit())})})
+			S: d.in.Unit().With(d.in.FormatMain(d.in.LeastCount()))})})
 	return g
 }
 

@@ -46,14 +46,15 @@ func (d *indicator) small(angle, r float64) (x, y float64) {
 // Scene draws the face with its pointer, and the small hand.
 func (d *indicator) Scene(o Options) *Scene {
 	in := d.in
-	sc := &Scene{Width: d.width, Height: dialHeight, Label: o.say(text.New("figure.indicator", "unit", in.Unit(), "lines",
-		in.Spec().Fine.Divisions))}
+	sc := &Scene{Width: d.width, Height: dialHeight,
+		Label: o.say(text.New("figure.indicator", "unit", in.Unit(), "lines", in.Spec().Fine.Divisions))}
 	sc.add(steel...)
 	sc.add(
 		Rect{Class: "stem", X: d.cx - 11, Y: faceY + faceR, W: 22, H: dialHeight - faceY - faceR + 20,
 			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Circle{X: d.cx, Y: faceY, R: faceR + 16, Paint: Paint{Fill: "#8E999E"}},
-		Circle{Class: "bezel", X: d.cx, Y: faceY, R: faceR + 13, Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
+		Circle{Class: "bezel", X: d.cx, Y: faceY, R: faceR + 13,
+			Paint: Paint{Fill: "#:slide", Stroke: outline, Width: 1}},
 		Circle{Class: "face", X: d.cx, Y: faceY, R: faceR, Paint: Paint{Fill: "#FBFAF5", Stroke: rim, Width: 1}},
 		d.faceLines(),
 	)
@@ -209,8 +210,8 @@ func (d *indicator) Motion() Motion {
 		Grips: []Grip{{Per: math.Max(2, 2*math.Pi*faceR/n)}},
 	}
 	if d.in.Traits().Counts {
-		m.Moves = append(m.Moves, Move{Parts: ".small-hand", How: Turns, Turn: 360 / n / float64(d.turnsShown()), X: d.cx,
-			Y: faceY + counterY})
+		m.Moves = append(m.Moves, Move{Parts: ".small-hand", How: Turns, Turn: 360 / n / float64(d.turnsShown()),
+			X: d.cx, Y: faceY + counterY})
 	}
 	return m
 }
@@ -218,7 +219,8 @@ func (d *indicator) Motion() Motion {
 // Band returns the levels of the face.
 func (d *indicator) Band() (top, bottom float64) { return 8, dialHeight - 8 }
 
-// Whole draws the indicator small, on what it measures: a plunger on a part, a lever on a bore, the arms of a bore gauge.
+// Whole draws the indicator small, on what it measures: a plunger on a part, a lever on a bore, the arms of a bore
+// gauge.
 func (d *indicator) Whole(o Options) *Scene {
 	sc := wholeScene(o.say(text.New("figure.whole-indicator")))
 	const x, y = 150.0, 26.0
@@ -227,14 +229,18 @@ func (d *indicator) Whole(o Options) *Scene {
 		Line{X1: x, Y1: y, X2: x + 17*math.Sin(a), Y2: y - 17*math.Cos(a), Stroke: "#1C2830", Width: 1.6})
 	switch {
 	case d.in.Traits().Counts:
-		sc.add(Rect{X: x - 4, Y: 48, W: 8, H: 14, Paint: wholeMetal}, Rect{X: x - 2, Y: 62, W: 4, H: 8, Paint: wholeMoving},
+		sc.add(Rect{X: x - 4, Y: 48, W: 8, H: 14, Paint: wholeMetal},
+			Rect{X: x - 2, Y: 62, W: 4, H: 8, Paint: wholeMoving},
 			Rect{X: x - 60, Y: 70, W: 120, H: 14, Paint: wholeWork})
 	case d.in.Spec().Fine.Anticlockwise:
-		sc.add(Rect{X: x - 3, Y: 48, W: 6, H: 24, Paint: wholeMetal}, Rect{X: x - 22, Y: 70, W: 44, H: 7, Paint: wholeMoving},
-			Rect{X: x - 60, Y: 60, W: 38, H: 26, Paint: wholeWork}, Rect{X: x + 22, Y: 60, W: 38, H: 26, Paint: wholeWork})
+		sc.add(Rect{X: x - 3, Y: 48, W: 6, H: 24, Paint: wholeMetal},
+			Rect{X: x - 22, Y: 70, W: 44, H: 7, Paint: wholeMoving},
+			Rect{X: x - 60, Y: 60, W: 38, H: 26, Paint: wholeWork},
+			Rect{X: x + 22, Y: 60, W: 38, H: 26, Paint: wholeWork})
 	default:
 		sc.add(Path{D: pathf("M%.1f 46 L%.1f 68", x, x+26), Paint: Paint{Fill: "none", Stroke: "#5E6B73", Width: 3}},
-			Circle{X: x + 27, Y: 69, R: 3.4, Paint: wholeMoving}, Rect{X: x - 60, Y: 73, W: 120, H: 12, Paint: wholeWork})
+			Circle{X: x + 27, Y: 69, R: 3.4, Paint: wholeMoving},
+			Rect{X: x - 60, Y: 73, W: 120, H: 12, Paint: wholeWork})
 	}
 	return sc
 }

@@ -302,6 +302,16 @@ var views = []struct {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
 	{"+card-laboratory", "Isolde M.", "/my/9/1", nil},
+	{"+card-circle", "Isolde M.", "/my/11/1", nil},
+	{"+card-turned", "Isolde M.", "/my/11/4", nil},
+	{"+card-microscope", "Isolde M.", "/my/12/4", nil},
+	{"card-runout", "Isolde M.", "/my/13/4", nil},
+	{"+workshop-circle", "ivo", "/workshop?family=angle-circle", nil},
+	{"+workshop-protractor", "ivo", "/workshop?family=protractor", nil},
+	{"+workshop-indicator", "ivo", "/workshop?family=dial-indicator", nil},
+	{"+workshop-lever", "ivo", "/workshop?family=balanced-indicator", nil},
+	{"+workshop-spherometer", "ivo", "/workshop?family=spherometer", nil},
+	{"+workshop-height", "ivo", "/workshop?family=height-gauge", nil},
 	{"board", "maren", "/board/1", func(b *browser) {
 		b.do(run("document.documentElement.dataset.bsTheme = 'dark'"))
 		b.wait("document.querySelector('.answers .plot')")

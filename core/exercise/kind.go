@@ -64,12 +64,26 @@ type Field struct {
 	Input   Input       // what is put in
 	Line    bool        // it holds the number of a line
 	Unit    length.Unit // of its value; "" for what is no length
+	Part    length.Part // the smallest part of an angle that is read; 0 for lengths and decimals of a degree
 	Options []string    // of a choice, as they are written
 	Words   []text.Text // how each option reads, where that is more than what is written
 	Worded  bool        // its options are sentences
 	Form    Form
 	Figure  string        // the figure that a Position moves
 	Grain   length.Number // the smallest difference that means something in it; 0 where there is none
+}
+
+// Sign returns what stands behind a box for its unit: "mm", of an angle the signs of the parts that are wanted.
+func (f Field) Sign() string {
+	switch {
+	case !f.Unit.Angular():
+		return string(f.Unit)
+	case f.Part == length.Minutes:
+		return "° ′"
+	case f.Part == length.Seconds:
+		return "° ′ ″"
+	}
+	return "°"
 }
 
 // Input says what is put into a field.
@@ -148,12 +162,15 @@ func (f Figure) Moved(by int) (at length.Number, moves int) {
 		start = *f.Upright
 	}
 	tenth := in.LeastCount().Mul(length.Frac(1, 10))
+	if in.Turn().Sign() > 0 { // it goes round
+		return in.Around(start.Add(tenth.MulInt(by))), by
+	}
 	_, high := in.Range()
 	steps := func(to length.Number) int {
 		n, _ := to.Sub(start).Quo(tenth).Floor().Int64()
 		return int(n)
 	}
-	moves = max(min(by, steps(high)), -steps(start.Add(start).Sub(in.Closed())))
+	moves = max(min(by, steps(high)), -steps(start.Add(start).Sub(in.Lowest())))
 	return start.Add(tenth.MulInt(moves)), moves
 }
 
@@ -259,7 +276,7 @@ func OptionText(f Field, i int, option string) text.Text {
 	case option == "none":
 		return text.New("option.none-of-these")
 	case f.Unit != "":
-		option += " " + string(f.Unit)
+		option = f.Unit.With(option)
 	}
 	return text.Numbers(text.Math(option))
 }

@@ -207,6 +207,9 @@ func (w *writing) fill(wrong []Prediction) (Answer, error) {
 
 // Write writes a value as the field wants it, but for unit and sign.
 func (f Field) Write(x length.Number) string {
+	if f.Part != 0 {
+		return length.DMS(x, f.Part)
+	}
 	if f.Form.Places >= 0 {
 		if p, finite := x.Decimals(); finite && p <= f.Form.Places {
 			return x.Text(f.Form.Places)

@@ -163,8 +163,8 @@ func (form Form) faults(f *Field, e *Entry) []FormFault {
 	return faults
 }
 
-// fitsAngle reports whether an angle is written in the parts that the field wants, or where it wants decimals as a number
-// of degrees.
+// fitsAngle reports whether an angle is written in the parts that the field wants, or where it wants decimals as a
+// number of degrees.
 func (form Form) fitsAngle(e *Entry) bool {
 	if form.Part != 0 {
 		return e.Typed.Manner(form.Part)

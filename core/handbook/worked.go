@@ -58,7 +58,7 @@ func newExample(pattern string, said *text.Printer) (*Example, error) {
 }
 
 func (e *Example) length(x length.Number) string {
-	return e.number(e.in.FormatMain(x) + " " + string(e.in.Unit()))
+	return e.number(e.in.Unit().With(e.in.FormatMain(x)))
 }
 
 // number writes a number or calculation in the reader's manner.

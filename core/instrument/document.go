@@ -56,7 +56,7 @@ type fineDocument struct {
 	Spans       int                           `json:"spans,omitempty"`
 	Travel      length.Number                 `json:"travel,omitzero"`
 	Zeros       int                           `json:"zeros,omitempty"`
-	Runs        string                        `json:"runs,omitempty"` // up, down; of an indicator clockwise, anticlockwise
+	Runs        string                        `json:"runs,omitempty"` // up, down; clockwise, anticlockwise
 	NumberEvery int                           `json:"number_every,omitempty"`
 	NumberStep  int                           `json:"number_step,omitempty"`
 	Step        map[length.Unit]length.Number `json:"step,omitempty"`

@@ -157,7 +157,8 @@ var Families = []Definition{
 		Patterns: travellingMicroscopes, Usual: "Travelling microscope 0.01 mm", Measures: []Feature{Bore, Wire},
 	},
 	{
-		Family: Spherometer, Name: text.New("family.spherometer"), Fine: Thimble, Scale: disc{}, Reach: 10, Zeroed: true,
+		Family: Spherometer, Name: text.New("family.spherometer"), Fine: Thimble, Scale: disc{}, Reach: 10,
+		Zeroed:   true,
 		Patterns: spherometers, Usual: "Spherometer 0.01 mm", Measures: []Feature{Curvature},
 	},
 	{
@@ -224,6 +225,14 @@ func (f Family) Fine() FineKind {
 		return d.Fine
 	}
 	return None
+}
+
+// Kinds lists the kinds of fine scale with which the family is made, the usual one first.
+func (f Family) Kinds() []FineKind {
+	if d, known := definitionOf(f); known {
+		return d.kinds()
+	}
+	return nil
 }
 
 // Paired reports whether the family has a second, upright scale.

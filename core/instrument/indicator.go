@@ -38,6 +38,12 @@ func (counter) Describe(i *Instrument) text.Text {
 	return text.New("indicator.describe", "travel", i.withUnit(i.spec.Fine.Travel), "lines", i.spec.Fine.Divisions)
 }
 
+func (counter) Derivation(i *Instrument) []text.Text {
+	travel := i.withUnit(i.spec.Fine.Travel)
+	return []text.Text{text.New("indicator.turn", "travel", travel), text.New("dial.lines", "lines", i.lines, "travel",
+		travel, "least_count", i.withUnit(i.leastCount))}
+}
+
 func (counter) ZeroStory(_ *Instrument, r Reading) text.Text { return onStandard(r) }
 
 // onStandard says where the pointer of an indicator stands that is set on its standard.

@@ -414,6 +414,17 @@ func (i *Instrument) Name() string { return i.spec.Name }
 // Unit returns the unit of all its lengths.
 func (i *Instrument) Unit() length.Unit { return i.spec.Unit }
 
+// UnitSign returns what stands behind a value for its unit: nothing where that is written in degrees and minutes.
+func (i *Instrument) UnitSign() string {
+	switch {
+	case i.part != 0:
+		return ""
+	case i.spec.Unit.Angular():
+		return "°"
+	}
+	return string(i.spec.Unit)
+}
+
 // Kind returns the kind of its fine scale.
 func (i *Instrument) Kind() FineKind { return i.spec.Fine.Kind }
 

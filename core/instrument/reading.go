@@ -143,6 +143,15 @@ func (i *Instrument) Closed() length.Number {
 	return i.Around(i.spec.Base.Add(lowest(i.spec.Main)).Add(i.spec.ZeroError))
 }
 
+// Lowest returns the least value to which a hand moves it: that of the closed instrument, or where it shows less than
+// that the beginning of its scale.
+func (i *Instrument) Lowest() length.Number {
+	if from, _ := i.Range(); i.traits.Round || i.traits.Signed || i.spec.Main.From.Sign() < 0 {
+		return from
+	}
+	return i.Closed()
+}
+
 // Range returns the least and the greatest value it is meant to read, base and zero error included.
 func (i *Instrument) Range() (from, to length.Number) {
 	off := i.spec.Base.Add(i.spec.ZeroError)

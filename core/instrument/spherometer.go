@@ -25,6 +25,14 @@ func (disc) Describe(i *Instrument) text.Text {
 	return text.New("spherometer.describe", "travel", i.withUnit(i.spec.Fine.Travel), "lines", i.spec.Fine.Divisions)
 }
 
+func (disc) Derivation(i *Instrument) []text.Text {
+	travel := i.spec.Fine.Travel
+	return []text.Text{
+		text.New("spherometer.turns", "ten", i.withUnit(travel.MulInt(10)), "travel", i.withUnit(travel)),
+		text.New("spherometer.line", "travel", i.withUnit(travel), "lines", i.lines, "worth", i.withUnit(i.LineWorth())),
+	}
+}
+
 func (disc) ZeroStory(_ *Instrument, r Reading) text.Text {
 	sign := r.ZeroError.Sign()
 	if sign == 0 {

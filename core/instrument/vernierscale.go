@@ -248,8 +248,9 @@ func depthGauges() []Spec {
 
 func travellingMicroscopes() []Spec {
 	mm := length.Millimetre
-	return ofFamily(TravellingMicroscope, plated("Travelling microscope 0.01 mm", mm, length.Frac(1, 2), 20, 200, 50, 49,
-		5, 5), plated("Travelling microscope 0.02 mm", mm, length.Int(1), 10, 200, 50, 49, 5, 1))
+	return ofFamily(TravellingMicroscope,
+		plated("Travelling microscope 0.01 mm", mm, length.Frac(1, 2), 20, 200, 50, 49, 5, 5),
+		plated("Travelling microscope 0.02 mm", mm, length.Int(1), 10, 200, 50, 49, 5, 1))
 }
 
 // ofFamily has ready instruments be of a family.

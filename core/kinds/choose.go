@@ -321,7 +321,7 @@ func (it *Choice) work(v slips.View) []exercise.Equation {
 
 // withUnit is a value as an option has it, with the unit.
 func (it *Choice) withUnit(x length.Number) string {
-	return it.text(x) + " " + string(it.Instrument.Unit())
+	return it.Instrument.Unit().With(it.text(x))
 }
 
 // Hints lead from where to look over which mark counts to the whole working.

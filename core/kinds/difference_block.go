@@ -42,7 +42,8 @@ func (difference) Settings() []exercise.Setting {
 		{Name: "half", Title: text.New("difference.settings.half"), Input: exercise.YesNo, For: angular},
 		{Name: "legs", Title: text.New("difference.settings.legs"), Input: exercise.Number, Default: "40", Unit: true,
 			For: curved},
-		{Name: "places", Title: text.New("difference.settings.places"), Input: exercise.Number, Default: "1", For: curved},
+		{Name: "places", Title: text.New("difference.settings.places"), Input: exercise.Number, Default: "1",
+			For: curved},
 		zeroSetting, betweenSetting,
 	}
 }

@@ -1,6 +1,7 @@
 package kinds
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -16,8 +17,10 @@ func (it *Difference) Figures() []exercise.Figure {
 	plates := it.plates()
 	for i := range it.Indicated {
 		for _, p := range plates {
+			nth := strings.TrimSpace(fmt.Sprint(i+1, " ", strings.ToUpper(strings.TrimPrefix(p.suffix, "."))))
 			out = append(out, exercise.Figure{Name: p.reading(i), Instrument: p.in, At: p.at[i],
-				Caption: it.field(p.reading(i)).Label})
+				Caption: it.field(p.reading(i)).Label, Group: text.New("difference.readings"),
+				InGroup: text.Numbers(text.Math(nth))})
 		}
 	}
 	return out
@@ -41,7 +44,8 @@ func (it *Difference) Facts() exercise.Facts {
 	}
 	f.Task = text.New("difference.task." + task)
 	if it.Standard != nil {
-		f.Given = append(f.Given, text.New("difference.standard", "size", text.Math(it.Standard.String()), "unit", unit))
+		size := text.Math(it.Standard.String())
+		f.Given = append(f.Given, text.New("difference.standard", "size", size, "unit", unit))
 	}
 	if it.Legs != nil {
 		f.Given = append(f.Given, text.New("difference.legs", "legs", text.Math(it.Legs.String()), "unit", unit))
@@ -78,7 +82,8 @@ func (it *Difference) Lines() []exercise.Line {
 			a, b = b, a
 		}
 		if it.Wants == wantsLength || it.Wants == wantsSagitta || it.Instrument.Turn().Sign() > 0 {
-			out = append(out, lineOf(box(p.difference))) // the larger less the smaller, or over 0: no equation as it stands
+			// the larger less the smaller, or over 0: no equation as it stands
+			out = append(out, lineOf(box(p.difference)))
 			continue
 		}
 		out = append(out, lineOf(a, op("−"), b, op("="), box(p.difference)))
@@ -87,8 +92,8 @@ func (it *Difference) Lines() []exercise.Line {
 	if len(plates) > 1 {
 		from = slips.Mean
 		if asked(from) {
-			out = append(out, lineOf(op("("), known(fieldDifferenceA), op("+"), known(fieldDifferenceB), op(")"), op("÷"),
-				given("2"), op("="), box(from)))
+			out = append(out, lineOf(op("("), known(fieldDifferenceA), op("+"), known(fieldDifferenceB), op(")"),
+				op("÷"), given("2"), op("="), box(from)))
 		}
 	}
 	switch {

@@ -353,7 +353,7 @@ func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) text.Text 
 		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)),
 			"unit", in.Unit(), "size", it.size())
 	case tooCoarse:
-		steps := in.FormatMain(in.LeastCount()) + " " + string(in.Unit())
+		steps := in.Unit().With(in.FormatMain(in.LeastCount()))
 		if in.Unit() != it.Unit {
 			steps += fmt.Sprintf(" (%s %s)", length.Convert(in.LeastCount(), in.Unit(), it.Unit).Round(4), it.Unit)
 		}

@@ -19,7 +19,11 @@ func askSetting() exercise.Setting {
 		Default: strings.Join([]string{slips.Main, slips.FineLine, slips.Observed, slips.ZeroError, slips.Corrected},
 			" ")}
 	for _, s := range slips.Steps {
-		ask.Choices = append(ask.Choices, exercise.Choice{Value: s, Words: text.Word(slips.StepTerm(s))})
+		choice := exercise.Choice{Value: s, Words: text.Word(slips.StepTerm(s))}
+		if of, b := strings.CutSuffix(s, slips.PlateB); b {
+			choice.Words = text.New("plate.b", "term", text.Word(slips.StepTerm(of)))
+		}
+		ask.Choices = append(ask.Choices, choice)
 	}
 	return ask
 }

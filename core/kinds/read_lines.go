@@ -13,7 +13,7 @@ import (
 // begins with what was found before. On a closed card, where two ways of counting are right, the
 // boxes stand alone.
 func (r *Reading) Lines() []exercise.Line {
-	if r.Closed {
+	if r.Closed { // of one plate or both
 		var out []exercise.Line
 		for _, s := range r.Ask {
 			out = append(out, lineOf(box(s)))
@@ -95,6 +95,27 @@ func (l *laying) lay() {
 	}
 	l.sum(main, counted)
 	l.correct()
+	l.opposite()
+}
+
+// opposite lays out what is read on the opposite plate, and the mean of both.
+func (l *laying) opposite() {
+	b := func(step string) string { return step + slips.PlateB }
+	main, line, sum := l.asks(b(slips.Main)), l.asks(b(slips.FineLine)), l.asks(b(slips.Observed))
+	switch {
+	case main && line && sum:
+		l.add(box(b(slips.Main)), op("+"), box(b(slips.FineLine)), op("×"), l.known(slips.LeastCount), op("="),
+			box(b(slips.Observed)))
+	default:
+		for _, step := range []string{slips.Main, slips.FineLine, slips.Observed} {
+			if l.asks(b(step)) {
+				l.add(box(b(step)))
+			}
+		}
+	}
+	if l.asks(slips.Mean) {
+		l.add(box(slips.Mean))
+	}
 }
 
 // sum lays out base + main + what was counted = observed.

@@ -140,6 +140,44 @@ var ReadySheets = []Ready{
 		needs:  []need{aCaliper},
 		blocks: []readyBlock{{decide{}, 10, map[string]string{"zero": zeroVaried}, []int{0}}},
 	},
+	{Name: "prism", Title: text.New("ready.prism.title"), Why: text.New("ready.prism.why"),
+		needs: []need{likePattern("Spectrometer circle 1′")},
+		blocks: []readyBlock{
+			{read{}, 4, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed), "zero": zeroNone},
+				[]int{0}},
+			{difference{}, 4, map[string]string{"half": "yes"}, []int{0}}}},
+	{Name: "capillary", Title: text.New("ready.capillary.title"), Why: text.New("ready.capillary.why"),
+		needs: []need{likePattern("Travelling microscope 0.01 mm")},
+		blocks: []readyBlock{
+			{read{}, 3, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed), "zero": zeroNone},
+				[]int{0}},
+			{difference{}, 4, nil, []int{0}}}},
+	{Name: "lens", Title: text.New("ready.lens.title"), Why: text.New("ready.lens.why"),
+		needs: []need{likePattern("Spherometer 0.01 mm")},
+		blocks: []readyBlock{
+			{read{}, 4, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed), "zero": zeroNone},
+				[]int{0}},
+			{difference{}, 4, map[string]string{"zero": zeroVaried}, []int{0}}}},
+	{Name: "block", Title: text.New("ready.block.title"), Why: text.New("ready.block.why"),
+		needs: []need{likePattern("Dial indicator 0.01 mm")},
+		blocks: []readyBlock{
+			{read{}, 4, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed), "zero": zeroNone},
+				[]int{0}},
+			{difference{}, 4, map[string]string{"indicator": wantsDeviation}, []int{0}}}},
+	{Name: "runout", Title: text.New("ready.runout.title"), Why: text.New("ready.runout.why"),
+		needs: []need{likePattern("Lever indicator 0.01 mm")},
+		blocks: []readyBlock{
+			{read{}, 3, map[string]string{"ask": asking(slips.FineLine, slips.Observed), "zero": zeroNone}, []int{0}},
+			{difference{}, 4, map[string]string{"indicator": wantsRunout}, []int{0}}}},
+	{Name: "bevel", Title: text.New("ready.bevel.title"), Why: text.New("ready.bevel.why"),
+		needs: []need{likePattern("Bevel protractor 5′")},
+		blocks: []readyBlock{{read{}, 8, map[string]string{"ask": asking(slips.Main, slips.FineLine, slips.Observed,
+			slips.Corrected), "zero": zeroVaried}, []int{0}}}},
+	{Name: "plate", Title: text.New("ready.plate.title"), Why: text.New("ready.plate.why"),
+		needs: []need{likePattern("Height gauge 0.02 mm")},
+		blocks: []readyBlock{
+			{read{}, 4, map[string]string{"zero": zeroVaried}, []int{0}},
+			{difference{}, 4, map[string]string{"zero": zeroVaried}, []int{0}}}},
 }
 
 // Compose makes the sheet of instruments of a Rack, and of ready patterns where it has none that fits. Of each block it

@@ -60,7 +60,7 @@ func (k set) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	if err != nil {
 		return nil, err
 	}
-	low, high := in.Closed(), length.Number{}
+	low, high := in.Lowest(), length.Number{}
 	_, high = in.Range()
 	outside := func(y length.Number) bool { return y.Less(low) || high.Less(y) }
 	y, err := best(d, in, nil, func(y length.Number) (int, []exercise.Prediction, error) {
@@ -155,7 +155,7 @@ func (it *Set) Check() error {
 		return err
 	}
 	y, _, _ := it.wanted()
-	from, to := it.Instrument.Closed(), length.Number{}
+	from, to := it.Instrument.Lowest(), length.Number{}
 	_, to = it.Instrument.Range()
 	if y.Less(from) || to.Less(y) {
 		field := "size"
@@ -204,7 +204,7 @@ func (it *Set) Facts() exercise.Facts {
 
 // withUnit is a value as the instrument shows it, with its unit.
 func (it *Set) withUnit(x length.Number) text.Math {
-	return text.Math(it.Instrument.Format(x) + " " + string(it.Instrument.Unit()))
+	return text.Math(it.Instrument.Unit().With(it.Instrument.Format(x)))
 }
 
 // Lines is the position alone.
@@ -341,7 +341,7 @@ func (it *Set) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Ex
 	}
 	e := exercise.Explanation{Work: it.work(solutions[0].View("", length.Number{}), named)}
 	write := func(x length.Number) text.Math {
-		return text.Math(it.Instrument.FormatBy(x, it.Method.Between) + " " + string(it.Instrument.Unit()))
+		return text.Math(it.Instrument.Unit().With(it.Instrument.FormatBy(x, it.Method.Between)))
 	}
 	m := r.Fields[0]
 	stands := text.New("card.nothing")

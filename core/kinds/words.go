@@ -44,14 +44,6 @@ func closedFact(in *instrument.Instrument) text.Text {
 	return text.New("card.closed-fact", "shows", text.Math(in.Format(e)), "unit", unit)
 }
 
-// unitOf is the unit of a field behind a space, "" for what is no length.
-func unitOf(f exercise.Field) string {
-	if f.Unit == "" {
-		return ""
-	}
-	return " " + string(f.Unit)
-}
-
 // dmsCauses predicts the slips of writing an angle in degrees, minutes and seconds; none where it is written otherwise.
 // On a circle they go round.
 func dmsCauses(in *instrument.Instrument, x, turn length.Number) (out causes) {
@@ -180,7 +172,7 @@ func (s story) tell(e *exercise.Explanation) {
 	default:
 		last := len(s.result.Fields) - 1
 		e.Headline = text.New("story.right", "term", s.fields[last].Term, "value",
-			text.Math(s.result.Fields[last].Expected+unitOf(s.fields[last])))
+			text.Math(s.fields[last].Unit.With(s.result.Fields[last].Expected)))
 	}
 	for _, form := range forms {
 		e.Body = append(e.Body, form.says())
@@ -199,7 +191,7 @@ func listed(names []text.Text) text.Text {
 
 // wrote is the headline of a wrong entry: what was written and what it is.
 func wrote(f exercise.Field, m exercise.Mark) text.Text {
-	return text.New("story.wrote", "given", entered(m), "term", f.Term, "value", text.Math(m.Due()+unitOf(f)))
+	return text.New("story.wrote", "given", entered(m), "term", f.Term, "value", text.Math(f.Unit.With(m.Due())))
 }
 
 // entered returns the entry with a typographic minus.
@@ -211,7 +203,7 @@ func fromOwn(f exercise.Field, m exercise.Mark) []text.Text {
 	if m.Follows == "" || m.Follows == m.Expected {
 		return nil
 	}
-	return []text.Text{text.New("story.from-own", "value", text.Math(m.Follows+unitOf(f)))}
+	return []text.Text{text.New("story.from-own", "value", text.Math(f.Unit.With(m.Follows)))}
 }
 
 // causes is an ordered list of slips of a kind's own: codes with the value that each predicts.

@@ -56,8 +56,8 @@ func PartOf(x Number) (p Part, ok bool) {
 	return Seconds, false
 }
 
-// DMS writes an angle in degrees down to a part, and further where it needs that: "12°", "-12° 05′", "12° 05′ 30″". What
-// is no whole number of seconds has decimals of them, or where these have no end a fraction of a degree.
+// DMS writes an angle in degrees down to a part, and further where it needs that: "12°", "-12° 05′", "12° 05′ 30″".
+// What is no whole number of seconds has decimals of them, or where these have no end a fraction of a degree.
 func DMS(x Number, least Part) string {
 	need, whole := PartOf(x)
 	if _, finite := x.MulInt(worth[Seconds]).Decimals(); !whole && !finite {

@@ -31,6 +31,7 @@ var sizes = map[Unit]Number{
 	Millimetre: Int(1),
 	Centimetre: Int(10),
 	Inch:       Frac(127, 5),
+	Degree:     Int(1), // of itself: angles and lengths are kept apart by whoever converts
 	metre:      Int(1000),
 	"µm":       Frac(1, 1000),
 	"thou":     Frac(127, 5000),

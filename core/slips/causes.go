@@ -202,7 +202,8 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 		}
 		done := c.work.Done()
 		for i := range done {
-			if m := &done[i]; m.Field == c.place.name(Observed) && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
+			m := &done[i]
+			if m.Field == c.place.name(Observed) && m.Outcome != exercise.Wrong && m.Outcome != exercise.Missing {
 				return true // what went into it is settled
 			}
 		}
@@ -368,8 +369,9 @@ func alike(c exercise.Code) []string {
 	switch c {
 	case LastLineCounted, MarkCountedEarly, HiddenMarkMissed, HalfMarkAdded, TurnCountedTwice, MainNextMark:
 		return []string{"a mark more"}
-	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge: // from the middle of a short plate on, the edge
-		// stands just after the mark before; to keep them apart only the plate's first half could be asked
+	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge:
+		// From the middle of a short plate on, the edge stands just after the mark before: to keep them apart only the
+		// plate's first half could be asked.
 		return []string{"a mark less"}
 	case ZeroCountedForward, ZeroCountedBack: // one puts the zero error off by a cycle more, the other by one less
 		return []string{"a mark more", "a mark less"}

@@ -33,8 +33,8 @@ const PlateB = "_b"
 // OnePlate lists the steps of an instrument, or of one plate, in the order of the work.
 var OnePlate = []string{LeastCount, Main, FineLine, Fine, FinerLine, Finer, Observed, ZeroError, Corrected}
 
-// Steps lists the names of all steps in the order of the work: those of one plate, what is read on the opposite one, and
-// the mean.
+// Steps lists the names of all steps in the order of the work: those of one plate, what is read on the opposite one,
+// and the mean.
 var Steps = append(slices.Clone(OnePlate), Main+PlateB, FineLine+PlateB, Observed+PlateB, Mean)
 
 // IsLine reports whether a step holds the number of a line and not a length.
@@ -153,8 +153,10 @@ func (p Place) Field(step string) exercise.Field {
 		called.long, called.short = text.New("plate.b", "term", called.long), text.New("plate.b", "term", called.short)
 	}
 	f := exercise.Field{Name: p.name(step), Term: called.long, Label: called.short, Line: IsLine(step),
-		Input: exercise.Length, Unit: p.Instrument.Unit(), Form: p.Form(step), Grain: p.Instrument.LeastCount()}
+		Input: exercise.Length, Unit: p.Instrument.Unit(), Part: p.Instrument.PartBy(p.Method.Between),
+		Form: p.Form(step), Grain: p.Instrument.LeastCount()}
 	if IsLine(step) {
+		f.Part = 0
 		f.Input, f.Unit, f.Grain = exercise.Count, "", length.Int(1)
 	}
 	return f
@@ -396,8 +398,8 @@ func (p Place) circular(step string, exact exercise.Exactly) exercise.Target {
 	return t
 }
 
-// Bring returns a value of a step as a circle has it: from 0 up to a full circle, a zero error the shorter way round. On
-// other instruments it stays as it is.
+// Bring returns a value of a step as a circle has it: from 0 up to a full circle, a zero error the shorter way round.
+// On other instruments it stays as it is.
 func (p Place) Bring(step string, x length.Number) length.Number {
 	switch step {
 	case ZeroError:

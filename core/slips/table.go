@@ -483,8 +483,8 @@ var table = []row{
 		code: FinerLeftOut, part: partFiner, chain: hasThimble,
 		seen: func(v View) text.Text {
 			return text.New("slips.finer-left-out.seen", "line", v.Shown.FinerLine,
-				"sum", text.Math(fmt.Sprintf("%d × %s = %s %s", v.Shown.FinerLine, v.count(),
-					v.Instrument.Format(v.Shown.ThimbleVernier), v.unit())))
+				"sum", text.Math(fmt.Sprintf("%d × %s = %s", v.Shown.FinerLine, v.count(),
+					v.unit().With(v.Instrument.Format(v.Shown.ThimbleVernier)))))
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.at.ThimbleVernier.Sign() == 0 {
@@ -664,7 +664,7 @@ var table = []row{
 			if v.Step == Fine {
 				key = "slips.line-as-units.seen-fine"
 			}
-			return text.New(key, "units", text.New("unit.whole."+v.unit()), "worth", v.worth(), "unit", v.unit(), "sum",
+			return text.New(key, "units", text.New("unit.whole."+string(v.unit())), "worth", v.worth(), "unit", v.unit(), "sum",
 				v.product())
 		},
 		delta: func(a *attempt) []length.Number {

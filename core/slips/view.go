@@ -33,19 +33,21 @@ func (s *Solution) View(step string, value length.Number) View {
 func (v View) count() text.Math {
 	return text.Math(v.Instrument.FormatMain(v.Instrument.LeastCount()))
 }
-func (v View) worth() text.Math { return text.Math(v.Instrument.FormatMain(v.Instrument.LineWorth())) }
-func (v View) lines() int       { return v.Instrument.Lines() }
-func (v View) unit() string     { return string(v.Instrument.Unit()) }
+func (v View) worth() text.Math  { return text.Math(v.Instrument.FormatMain(v.Instrument.LineWorth())) }
+func (v View) lines() int        { return v.Instrument.Lines() }
+func (v View) unit() length.Unit { return v.Instrument.Unit() }
 
 // written is a length as the card wants it.
 func (v View) written(x length.Number) string { return v.Instrument.FormatBy(x, v.Shown.By) }
 
 // length is the same with its unit.
-func (v View) length(x length.Number) text.Math { return text.Math(v.written(x) + " " + v.unit()) }
+func (v View) length(x length.Number) text.Math {
+	return text.Math(v.Instrument.Unit().With(v.written(x)))
+}
 
 // term is the zero error or correction as the card wants it, with its unit.
 func (v View) term(x length.Number) text.Math {
-	return text.Math(v.Text(ZeroError, x) + " " + v.unit())
+	return text.Math(v.Instrument.Unit().With(v.Text(ZeroError, x)))
 }
 
 // way is a text for a scale whose marks come into sight as the reading grows, or for one whose marks vanish.
@@ -174,7 +176,7 @@ func (v View) Coincides() text.Text { return v.Instrument.Scale().LineStands(v.v
 func (v View) product() text.Text {
 	in, r := v.Instrument, v.Shown
 	sum := func(left string, right length.Number) text.Text {
-		return text.Numbers(text.Math(left + " = " + v.written(right) + " " + v.unit()))
+		return text.Numbers(text.Math(left + " = " + v.unit().With(v.written(right))))
 	}
 	if v.short() && v.fromEnd {
 		left := fmt.Sprintf("−(%d − %d) × %s", v.lines(), r.Line, v.worth())
@@ -248,7 +250,7 @@ func (v View) recorded(sign string) text.Text {
 
 // MarkText writes the main mark that counts, with its unit.
 func (v View) MarkText() text.Math {
-	return text.Math(v.Instrument.FormatMain(v.Shown.Main) + " " + v.unit())
+	return text.Math(v.Instrument.Unit().With(v.Instrument.FormatMain(v.Shown.Main)))
 }
 
 // MarkStands says which main mark counts and why.
@@ -412,7 +414,7 @@ func (v View) zeroIs() text.Text {
 	if e.Sign() > 0 {
 		is = "+" + strings.TrimPrefix(is, "+")
 	}
-	zero := text.Math(is + " " + v.unit())
+	zero := text.Math(v.unit().With(is))
 	if !v.Method.Correction() {
 		return text.New("sight.zero-is", "error", zero)
 	}
@@ -486,7 +488,7 @@ func ClosedPointing(in *instrument.Instrument, figure string) exercise.Pointing 
 		}
 		p.LineText = text.New("flag.line-back", "line", r.Line, "back", n-r.Line, "end", end)
 	case r.ZeroError.Sign() >= 0:
-		p.MarkText = text.Numbers(text.Math(in.FormatMain(r.Main) + " " + string(in.Unit())))
+		p.MarkText = text.Numbers(text.Math(in.Unit().With(in.FormatMain(r.Main))))
 	}
 	return p
 }
@@ -518,7 +520,7 @@ func (v View) Sum() (eq exercise.Equation, adds bool) {
 	if in.HasFiner() {
 		parts = append(parts, fmt.Sprintf("%d × %s", r.FinerLine, v.count()))
 	}
-	return exercise.Sum(strings.Join(parts, " + "), write(r.Observed)+" "+v.unit()), len(parts) > 1
+	return exercise.Sum(strings.Join(parts, " + "), v.unit().With(write(r.Observed))), len(parts) > 1
 }
 
 // Correcting is the arithmetic from the observed to the corrected reading.
@@ -529,7 +531,7 @@ func (v View) Correcting() exercise.Equation {
 	if v.Method.Correction() {
 		sign, term = " + ", r.ZeroError.Neg()
 	}
-	return exercise.Sum(write(r.Observed)+sign+exercise.Bracket(write(term)), write(r.Corrected)+" "+v.unit())
+	return exercise.Sum(write(r.Observed)+sign+exercise.Bracket(write(term)), v.unit().With(write(r.Corrected)))
 }
 
 // Closing is the arithmetic of the closed instrument.
@@ -539,12 +541,12 @@ func (v View) Closing() exercise.Equation {
 	if v.Method.Correction() {
 		left = "−(" + left + ")"
 	}
-	return exercise.Sum(left, in.Format(v.ZeroTerm())+" "+v.unit())
+	return exercise.Sum(left, v.unit().With(in.Format(v.ZeroTerm())))
 }
 
 // Counting is the least count from what is drawn.
 func (v View) Counting() exercise.Equation {
 	in := v.Instrument
 	return exercise.Equation{Left: in.Scale().LeastCountWorking(in),
-		Right: text.Numbers(v.count() + text.Math(" "+v.unit()))}
+		Right: text.Numbers(text.Math(v.unit().With(string(v.count()))))}
 }

@@ -322,7 +322,7 @@ func (p Plan) inRange() error {
 		}
 		for place := range p.Places {
 			y := p.Profile(i, place).Add(in.Spec().ZeroError)
-			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Closed()) {
+			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Lowest()) {
 				bad.Add(fmt.Sprintf("parts.%d", i), "survey.in-range", "place", place+1, "in", in.Name(), "low",
 					text.Math(in.Format(low)), "high", text.Math(in.Format(high)), "unit", in.Unit())
 				break

@@ -277,7 +277,28 @@ func (p *Printer) value(b *strings.Builder, v any, asHTML bool) {
 	case string:
 		escape(b, isolated(v), asHTML)
 	default:
-		escape(b, fmt.Sprint(v), asHTML)
+		if says := fmt.Sprint(v); says != degrees {
+			escape(b, says, asHTML)
+			return
+		}
+		degree(b)
+	}
+}
+
+// degrees is the unit of angles.
+const degrees = "deg"
+
+// degree writes the sign of a degree behind a value, without the blank between them. A value in degrees and minutes has
+// its signs already.
+func degree(b *strings.Builder) {
+	said := strings.TrimRight(b.String(), " ")
+	signed := strings.HasSuffix(said, "°") || strings.HasSuffix(said, "′") || strings.HasSuffix(said, "″")
+	if said != "" && len(said) < b.Len() {
+		b.Reset()
+		b.WriteString(said)
+	}
+	if !signed {
+		b.WriteString("°")
 	}
 }
 

@@ -91,7 +91,7 @@ func (r *run) box(f exercise.Field) {
 
 // frame is a box to be written in, with its name over it and its unit behind.
 func (r *run) frame(name text.Text, f exercise.Field, width float64) {
-	label, unit := r.said(name), string(f.Unit)
+	label, unit := r.said(name), f.Sign()
 	if f.Form.Unit || f.Input == exercise.Order {
 		unit = ""
 	}

@@ -65,7 +65,7 @@ func (d *document) flash(n, version int, it exercise.Item, f exercise.Figure) (f
 		for _, field := range it.Fields() {
 			right := d.rightly(it, field, marked.Field(field.Name).Expected)
 			if field.Unit != "" && field.Words == nil {
-				right += " " + string(field.Unit)
+				right = field.Unit.With(right)
 			}
 			d.print(x+8*mm, at, plain, 10, steelOf, d.short(plain, 10, d.said(field.Label), 32*mm))
 			d.print(x+42*mm, at, bold, 12, inkOf, d.short(bold, 12, right, flashWide-46*mm))

@@ -77,12 +77,11 @@ func written(f exercise.Field, x length.Number) string {
 
 // keyLine is one box of a key.
 func (d *document) keyLine(f exercise.Field, right string, wrong []string) piece {
-	unit := ""
 	if f.Unit != "" && f.Words == nil {
-		unit = " " + string(f.Unit)
+		right = f.Unit.With(right)
 	}
 	label := d.text(left+9*mm, 30*mm, plain, 9, steelOf, d.said(f.Label))
-	value := d.text(left+41*mm, 32*mm, bold, 10, inkOf, right+unit)
+	value := d.text(left+41*mm, 32*mm, bold, 10, inkOf, right)
 	slips := d.text(left+76*mm, across-76*mm, plain, 8.5, steelOf, strings.Join(wrong, "   ·   "))
 	one := abreast([]piece{label, value, slips})
 	one.high = max(one.high, 12) + 1.4*mm

@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"unicode"
 	"unicode/utf16"
 
 	"github.com/stretchr/testify/assert"
@@ -287,7 +288,8 @@ func TestAKeyIsRight(t *testing.T) {
 			assert.True(t, r.Marks.Equal(r.Of), "%s: %v", s.Title, right)
 			for _, f := range it.Fields() {
 				for _, w := range d.wrongly(f, right[f.Name], slips) {
-					value, names, _ := strings.Cut(w, " ")
+					at := strings.IndexFunc(w, unicode.IsLetter)
+					value, names := strings.TrimSpace(w[:at]), w[at:]
 					r, err := it.Mark(exercise.Answer{f.Name: strings.ReplaceAll(value, "−", "-")})
 					require.NoError(t, err, "%s: %s", s.Title, w)
 					m := r.Field(f.Name)

@@ -211,7 +211,7 @@ func (q question) choice(doc *assessmentItem) {
 func (q question) entry(doc *assessmentItem) {
 	line := paragraph{Text: q.say(q.field.Label) + " ", Entry: &textEntry{"RESPONSE", 14}}
 	if !q.field.Form.Unit && q.field.Unit != "" {
-		line.Unit = " " + string(q.field.Unit)
+		line.Unit = " " + q.field.Sign()
 	}
 	doc.Body.Paragraphs = append(doc.Body.Paragraphs, line)
 	typed, err := length.ReadTyped(q.right)

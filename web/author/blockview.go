@@ -11,6 +11,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/slips"
 	"cavix/core/text"
 	"cavix/school/rack"
 	"cavix/web/ui"
@@ -68,7 +69,7 @@ type settingOption struct {
 
 func newInstrumentChoice(k rack.Racked, on bool) instrumentChoice {
 	in := k.Instrument
-	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.FormatMain(in.LeastCount()) + " " + string(in.Unit()),
+	return instrumentChoice{k.ID, in.Name(), in.Describe(), in.Unit().With(in.FormatMain(in.LeastCount())),
 		on, k.Warning}
 }
 
@@ -186,6 +187,12 @@ func (v *blockView) own(all []*instrument.Instrument, names []string) {
 	}
 }
 
+// askable reports whether a step of a reading can be asked of one of a block's instruments; what is no such step can.
+func askable(step string, b exercise.Block) bool {
+	return !slices.Contains(slips.Steps, step) || len(b.Instruments) == 0 ||
+		slices.ContainsFunc(b.Instruments, func(in *instrument.Instrument) bool { return slips.Can(in, step) })
+}
+
 // settings fills in the settings that make a difference on the block's instruments.
 func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Method) {
 	var asks []text.Text
@@ -200,6 +207,9 @@ func (v *blockView) settings(kind exercise.Kind, b exercise.Block, m exercise.Me
 			Error:   v.Errors[s.Name],
 		}
 		for _, c := range s.Choices {
+			if s.Name == "ask" && !askable(c.Value, b) {
+				continue
+			}
 			o := settingOption{
 				OptionView: ui.OptionView{Value: c.Value, Text: c.Words, On: bs.Value == c.Value},
 				Marks:      "1",

@@ -88,12 +88,12 @@ func (h Handler) racked(r *http.Request) (rack.Racked, error) {
 
 func newRacked(k rack.Racked) rackedView {
 	in := k.Instrument
-	sp, unit := in.Spec(), " "+string(in.Unit())
+	sp, unit := in.Spec(), in.Unit()
 	v := rackedView{
 		ID: k.ID, Shared: k.Shared, Warning: k.Warning, Name: in.Name(), Made: in.Describe(),
-		LeastCount: text.Math(in.FormatMain(in.LeastCount()) + unit),
-		Range: text.Math(in.FormatMain(sp.Main.From.Add(sp.Base)) + "–" + in.FormatMain(sp.Main.To.Add(sp.Base)) +
-			unit),
+		LeastCount: text.Math(unit.With(in.FormatMain(in.LeastCount()))),
+		Range: text.Math(in.FormatMain(sp.Main.From.Add(sp.Base)) + "–" +
+			unit.With(in.FormatMain(sp.Main.To.Add(sp.Base)))),
 		Zero:    text.New("author.rack.new-racked.zero"),
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document)),
 	}

@@ -52,7 +52,7 @@ type workshopView struct {
 	SlideMax int
 
 	LeastCount string
-	Unit       length.Unit
+	Unit       string
 	Derivation []text.Text
 	Family     instrument.Family // of what is shown
 	Form       text.Text         // of a plate
@@ -79,7 +79,7 @@ type difference struct {
 // newClash compares what is on the Rack with the form.
 func newClash(k rack.Racked, mine ui.Texts) *clashView {
 	in := k.Instrument
-	c := &clashView{Made: in.Describe(), LeastCount: in.FormatMain(in.LeastCount()) + " " + string(in.Unit()),
+	c := &clashView{Made: in.Describe(), LeastCount: in.Unit().With(in.FormatMain(in.LeastCount())),
 		Picture: fmt.Sprintf("/rack/%d/hung?v=%s", k.ID, bench.Hung(k.Document))}
 	kept := ui.TextsOf(formOf(in))
 	for _, f := range comparedFields {
@@ -123,7 +123,49 @@ func (v workshopView) Field(name string, label text.Text, hint ...text.Text) fie
 }
 
 // FineKind is the kind of fine scale of the family that is chosen; its fields stand in a partial of that name.
-func (v workshopView) FineKind() string { return string(instrument.Family(v.Text["family"]).Fine()) }
+func (v workshopView) FineKind() string {
+	f := workForm{Family: v.Text["family"]}
+	f.Fine.Kind = v.Text["fine.kind"]
+	return string(f.kind())
+}
+
+// Kinds lists the kinds of fine scale to choose from; one of them leaves no choice.
+func (v workshopView) Kinds() []ui.OptionView {
+	var out []ui.OptionView
+	for _, k := range instrument.Family(v.Text["family"]).Kinds() {
+		out = append(out, ui.OptionView{Value: string(k), Text: text.New("author.workshop.kind-" + string(k)),
+			On: string(k) == v.FineKind()})
+	}
+	if len(out) < 2 {
+		return nil
+	}
+	return out
+}
+
+// definition is that of the family that is chosen.
+func (v workshopView) definition() instrument.Definition {
+	for _, d := range instrument.Families {
+		if d.Family == instrument.Family(v.Text["family"]) {
+			return d
+		}
+	}
+	return instrument.Families[0]
+}
+
+// Roles lists what a second scale of the family may be for.
+func (v workshopView) Roles() []instrument.Role { return v.definition().Seconds }
+
+// Angular reports whether the form is in degrees.
+func (v workshopView) Angular() bool { return length.Unit(v.Text["unit"]).Angular() }
+
+// Bare reports whether the family has no main scale.
+func (v workshopView) Bare() bool { return v.definition().Scale.Traits().Signed }
+
+// Indicates reports whether a part turns the pointer of the family.
+func (v workshopView) Indicates() bool { return v.definition().Scale.Traits().Indicates }
+
+// Reversible reports whether the main numbers of a family with a plate may rise either way.
+func (v workshopView) Reversible() bool { return v.definition().Scale.Traits().BothWays }
 
 // Paired reports whether the family that is chosen has an upright scale beside the one that reads.
 func (v workshopView) Paired() bool { return instrument.Family(v.Text["family"]).Paired() }
@@ -148,7 +190,15 @@ func (v workshopView) Forms() []ui.OptionView {
 	return out
 }
 
-func (workshopView) Units() []length.Unit { return units }
+func (v workshopView) Units() []length.Unit {
+	switch d := v.definition(); {
+	case d.AnglesOnly:
+		return []length.Unit{length.Degree}
+	case d.Angles:
+		return append(slices.Clone(units), length.Degree)
+	}
+	return units
+}
 
 var units = []length.Unit{length.Millimetre, length.Centimetre, length.Inch}
 
@@ -370,7 +420,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 	v.At = text.Math(in.Format(y))
 	_, to := in.Range()
 	v.Slide, v.SlideMax = steps(in, y), steps(in, to)
-	v.Unit, v.LeastCount = in.Unit(), in.FormatMain(in.LeastCount())
+	v.Unit, v.LeastCount = in.UnitSign(), in.FormatMain(in.LeastCount())
 	v.Derivation, v.Family = in.Derivation(), in.Spec().Family
 	if in.Traits().HasEdge {
 		v.Form = in.Form().Text()
@@ -402,8 +452,7 @@ func (v *workshopView) show(in *instrument.Instrument, y length.Number) error {
 
 	v.Zero.Story = in.ZeroStory()
 	if r.ZeroError.Sign() != 0 {
-		unit := " " + string(in.Unit())
-		equals := text.Math(" = " + in.Format(r.ZeroError) + unit)
+		equals := text.Math(" = " + in.Unit().With(in.Format(r.ZeroError)))
 		v.Zero.SignedMain = in.ZeroWork(true) + equals
 		if back := in.ZeroWork(false) + equals; in.HasFine() && back != v.Zero.SignedMain {
 			v.Zero.FromEnd = back
@@ -442,9 +491,9 @@ func (v *workshopView) upright(in *instrument.Instrument) instrument.Reading {
 	return r
 }
 
-// steps counts least counts from the closed instrument.
+// steps counts least counts from the lowest value.
 func steps(in *instrument.Instrument, y length.Number) int {
-	n, _ := y.Sub(in.Closed()).Quo(in.LeastCount()).Floor().Int64()
+	n, _ := y.Sub(in.Lowest()).Quo(in.LeastCount()).Floor().Int64()
 	return int(n)
 }
 

@@ -2,6 +2,7 @@ package author
 
 import (
 	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -48,6 +49,7 @@ type workForm struct {
 // scaleFields say how the scales of an instrument are made.
 type scaleFields struct {
 	Unit      string      `form:"unit"`
+	Written   string      `form:"written"`
 	Base      string      `form:"base"`
 	ZeroError string      `form:"zero_error"`
 	Main      mainFields  `form:"main"`
@@ -66,6 +68,7 @@ type mainFields struct {
 }
 
 type fineFields struct {
+	Kind        string     `form:"kind"`
 	Divisions   string     `form:"divisions"`
 	Spans       string     `form:"spans"`
 	Travel      string     `form:"travel"`
@@ -114,7 +117,7 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 		}
 		return strconv.Itoa(n)
 	}
-	f := scaleFields{Unit: string(sp.Unit), Base: show(sp.Base), ZeroError: exercise.Show(in.Format(sp.ZeroError))}
+	f := scaleFields{Unit: string(sp.Unit), Written: string(sp.Written), Base: show(sp.Base), ZeroError: exercise.Show(in.Format(sp.ZeroError))}
 	f.Main = mainFields{Division: sp.Main.Written(), From: show(sp.Main.From), To: show(sp.Main.To),
 		NumberEvery: strconv.Itoa(sp.Main.NumberEvery), NumberStep: show(sp.Main.NumberStep)}
 	if sp.Main.Reverse {
@@ -123,14 +126,20 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 	if sp.Main.HalfMarks {
 		f.Main.HalfMarks = "yes"
 	}
-	f.Fine = fineFields{Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions),
+	f.Fine = fineFields{Kind: string(sp.Fine.Kind), Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions),
 		Zeros: some(sp.Fine.Zeros), NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
 	f.Finer = finerFields{Divisions: some(sp.ThimbleVernier.Divisions), Spans: some(sp.ThimbleVernier.ThimbleDivisions)}
 	if sp.Fine.Travel.Sign() != 0 {
 		f.Fine.Travel = show(sp.Fine.Travel)
 	}
-	if sp.Fine.Down {
+	switch {
+	case sp.Fine.Down:
 		f.Fine.Runs = "down"
+	case sp.Fine.Anticlockwise:
+		f.Fine.Runs = "anticlockwise"
+	}
+	if in.Traits().Signed { // it has no main scale
+		f.Main = mainFields{}
 	}
 	for unit, step := range sp.Fine.Steps {
 		if unit == length.Inch {
@@ -161,7 +170,7 @@ func (f *workForm) second() *instrument.Spec {
 // addSecond fills the fields of a second vernier that has just been chosen, from a ready one.
 func (f *workForm) addSecond() {
 	role := instrument.Role(f.Second.Role)
-	if role == "" || f.Second.Main.Division != "" {
+	if role == "" || role == instrument.Opposite || f.Second.Main.Division != "" {
 		return
 	}
 	for _, p := range instrument.Patterns() {
@@ -180,6 +189,7 @@ func (f *workForm) spec() instrument.Spec {
 	division := f.Number("main.division", f.Main.Division, unit)
 	s := instrument.Spec{
 		Name: ui.OneLine(f.Name), Family: instrument.Family(f.Family), Unit: unit,
+		Written: instrument.Written(f.Written),
 		Main: instrument.Main{
 			Division: division.Value, Fractional: division.Fraction,
 			From: f.Number("main.from", f.Main.From, unit).Value, To: f.Number("main.to", f.Main.To, unit).Value,
@@ -188,10 +198,10 @@ func (f *workForm) spec() instrument.Spec {
 			Reverse: f.Main.Runs == "reverse", HalfMarks: f.Main.HalfMarks != "",
 		},
 		Fine: instrument.Fine{
-			Kind:      instrument.Family(f.Family).Fine(),
+			Kind:      f.kind(),
 			Divisions: f.Whole("fine.divisions", f.Fine.Divisions), MainDivisions: f.Whole("fine.spans", f.Fine.Spans),
 			Travel: f.Number("fine.travel", f.Fine.Travel, unit).Value, Zeros: f.Whole("fine.zeros", f.Fine.Zeros),
-			Down:        f.Fine.Runs == "down",
+			Down: f.Fine.Runs == "down", Anticlockwise: f.Fine.Runs == "anticlockwise",
 			NumberEvery: f.Whole("fine.number_every", f.Fine.NumberEvery), NumberStep: f.Whole("fine.number_step",
 				f.Fine.NumberStep),
 		},
@@ -209,10 +219,23 @@ func (f *workForm) spec() instrument.Spec {
 			s.Fine.Steps[u] = step
 		}
 	}
-	if s.Role = instrument.Role(f.Second.Role); s.Role != "" {
+	switch s.Role = instrument.Role(f.Second.Role); s.Role {
+	case "":
+	case instrument.Opposite:
+		s.Second = &instrument.Spec{ZeroError: f.Number("second.zero_error", f.Second.ZeroError, unit).Value}
+	default:
 		s.Second = f.second()
 	}
 	return s
+}
+
+// kind is the kind of fine scale that is chosen where the family is made with it, or else the usual one.
+func (f *workForm) kind() instrument.FineKind {
+	family := instrument.Family(f.Family)
+	if k := instrument.FineKind(f.Fine.Kind); slices.Contains(family.Kinds(), k) {
+		return k
+	}
+	return family.Fine()
 }
 
 // press carries out the buttons that change other fields: another family or pattern, a form of the plate,
@@ -282,14 +305,14 @@ func (f *workForm) position(in *instrument.Instrument) length.Number {
 		y = y.Add(in.LeastCount().MulInt(n))
 	}
 	if n, err := strconv.Atoi(f.Slide); err == nil {
-		y = in.Closed().Add(in.LeastCount().MulInt(n))
+		y = in.Lowest().Add(in.LeastCount().MulInt(n))
 	}
 	if f.Move == "close" {
 		y = in.Closed()
 	}
 	_, to := in.Range()
-	if y.Less(in.Closed()) {
-		return in.Closed()
+	if y.Less(in.Lowest()) {
+		return in.Lowest()
 	}
 	if to.Less(y) {
 		return to

@@ -102,13 +102,13 @@ func Start(in *instrument.Instrument) length.Number {
 
 // tenths counts tenths of a least count from the closed instrument to y, brought to the nearest.
 func tenths(in *instrument.Instrument, y length.Number) int {
-	n, _ := y.Sub(in.Closed()).Quo(in.LeastCount()).MulInt(10).Add(length.Frac(1, 2)).Floor().Int64()
+	n, _ := y.Sub(in.Lowest()).Quo(in.LeastCount()).MulInt(10).Add(length.Frac(1, 2)).Floor().Int64()
 	return int(n)
 }
 
 // tenth is the indicated value so many tenths of a least count from the closed instrument.
 func tenth(in *instrument.Instrument, n int) length.Number {
-	return in.Closed().Add(in.LeastCount().MulInt(n).Mul(length.Frac(1, 10)))
+	return in.Lowest().Add(in.LeastCount().MulInt(n).Mul(length.Frac(1, 10)))
 }
 
 // Serve answers a request for a Bench of its own: the page, or where only the numbers are wanted, in the middle of a

@@ -39,8 +39,8 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 		return slips.View{}, nil, err
 	}
 	sight := solutions[0].View("", length.Number{})
-	r, unit := sight.Shown, " "+string(in.Unit())
-	write := func(x length.Number) text.Text { return text.Numbers(text.Math(in.FormatBy(x, m.Between) + unit)) }
+	r, unit := sight.Shown, in.Unit()
+	write := func(x length.Number) text.Text { return text.Numbers(text.Math(unit.With(in.FormatBy(x, m.Between)))) }
 	var parts []ui.Part
 	if in.Traits().HasMarks {
 		parts = append(parts, ui.Part{Name: text.Word("main reading"), Value: text.Numbers(sight.MarkText()),
@@ -61,7 +61,7 @@ func steps(in *instrument.Instrument, m exercise.Method, y length.Number, shows 
 	}
 	if shows != nil {
 		parts = append(parts, ui.Part{Name: text.New("bench.read.steps.shown-from-where-zeroed"),
-			Value: text.Numbers(text.Math(*shows + unit))})
+			Value: text.Numbers(text.Math(unit.With(*shows)))})
 	}
 	parts = append(parts, ui.Part{Name: text.Word("observed reading"), Value: write(r.Observed), Total: true})
 	if r.ZeroError.Sign() != 0 {

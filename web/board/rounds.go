@@ -68,7 +68,7 @@ func newRoundView(say *text.Printer, k rounds.Round, zone string, said []rounds.
 	grain := 1.0
 	if figures := k.Item.Figures(); len(figures) > 0 {
 		in := figures[0].Instrument
-		v.Instrument, v.Shows = in.Name(), text.Math(in.Format(figures[0].At)+" "+string(in.Unit()))
+		v.Instrument, v.Shows = in.Name(), text.Math(in.Unit().With(in.Format(figures[0].At)))
 		grain = in.LeastCount().Float()
 	}
 	right := 0

@@ -392,7 +392,7 @@ func (v *CardView) term(t exercise.Term, c CardState, fields map[string]exercise
 		Figure: f.Figure,
 		Error:  v.Errors[f.Name], Wide: wide(f), Locked: c.Result != nil || v.Action == ""}
 	if !f.Form.Unit {
-		out.Unit = string(f.Unit)
+		out.Unit = f.Sign()
 	}
 	if f.Input == exercise.Options && !v.Only {
 		out.Kind = "select"
@@ -461,8 +461,11 @@ func (t *TermView) inOrder() {
 // keysOf returns what may be written in a field that a keypad of digits and a decimal sign has no keys for.
 func keysOf(f exercise.Field) string {
 	keys := ""
+	if f.Input == exercise.Length && f.Unit.Angular() {
+		keys = "°′″"
+	}
 	if f.Form.Sign || f.Input == exercise.Length {
-		keys = "−"
+		keys += "−"
 	}
 	if f.Form.Sign {
 		keys += "+"

@@ -96,7 +96,11 @@ func (f *Faults) Number(field, says string, unit length.Unit) length.Typed {
 	if strings.TrimSpace(says) == "" {
 		return length.Typed{}
 	}
-	t, err := length.ReadTyped(says)
+	read := length.ReadTyped
+	if unit.Angular() {
+		read = length.ReadAngle
+	}
+	t, err := read(says)
 	if err != nil {
 		f.Put(field, text.Says(err))
 		return length.Typed{}
