@@ -131,7 +131,8 @@ var sheets = []struct {
 	{"ivo", "The gate hinge's angle", []block{
 		{"read", 2, "zero=none|ask=observed observed_b mean", []string{"Gate hinge circle"}},
 		{"difference", 2, "direction=rising", []string{"Gate hinge circle"}}}, practice, ""},
-	{"ivo", "Bore of the sight glass", []block{{"difference", 4, "", []string{"Sight-glass microscope"}}}, practice, ""},
+	{"ivo", "Bore of the sight glass", []block{{"difference", 4, "", []string{"Sight-glass microscope"}}}, practice,
+		""},
 	{"ivo", "Runout of the worn shaft", []block{{"difference", 4, "indicator=runout", []string{"Shaft indicator"}}},
 		practice, ""},
 }
@@ -235,8 +236,8 @@ var classes = []class{
 		}},
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93", words: words.Laboratory,
 		given: []given{{sheet: "Paddle shafts", day: 3, done: 1}, {sheet: "Backward and half", day: 15, done: 0.6},
-			{sheet: "The gate hinge's angle", day: 36, done: 0.5}, {sheet: "Bore of the sight glass", day: 39, done: 0.4},
-			{sheet: "Runout of the worn shaft", day: 43, done: 0.3}},
+			{sheet: "The gate hinge's angle", day: 36, done: 0.5},
+			{sheet: "Bore of the sight glass", day: 39, done: 0.4}, {sheet: "Runout of the worn shaft", day: 43, done: 0.3}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
 			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},

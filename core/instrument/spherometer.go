@@ -29,7 +29,8 @@ func (disc) Derivation(i *Instrument) []text.Text {
 	travel := i.spec.Fine.Travel
 	return []text.Text{
 		text.New("spherometer.turns", "ten", i.withUnit(travel.MulInt(10)), "travel", i.withUnit(travel)),
-		text.New("spherometer.line", "travel", i.withUnit(travel), "lines", i.lines, "worth", i.withUnit(i.LineWorth())),
+		text.New("spherometer.line", "travel", i.withUnit(travel), "lines", i.lines, "worth",
+			i.withUnit(i.LineWorth())),
 	}
 }
 

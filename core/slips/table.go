@@ -89,7 +89,6 @@ func (s *row) changes(a *attempt) []length.Number {
 func hasLines(t *instrument.Traits) bool    { return t.HasLines }
 func coincides(t *instrument.Traits) bool   { return t.Coincides }
 func hasEdge(t *instrument.Traits) bool     { return t.HasEdge }
-func goesRound(t *instrument.Traits) bool   { return t.GoesRound }
 func hasThimble(t *instrument.Traits) bool  { return t.HasThimble }
 func countsTurns(t *instrument.Traits) bool { return t.CountsTurns }
 func counts(t *instrument.Traits) bool      { return t.Counts }
@@ -664,8 +663,8 @@ var table = []row{
 			if v.Step == Fine {
 				key = "slips.line-as-units.seen-fine"
 			}
-			return text.New(key, "units", text.New("unit.whole."+string(v.unit())), "worth", v.worth(), "unit", v.unit(), "sum",
-				v.product())
+			return text.New(key, "units", text.New("unit.whole."+string(v.unit())), "worth", v.worth(), "unit", v.unit(),
+				"sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.Instrument.HasFiner() || a.at.Line == 0 {

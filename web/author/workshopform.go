@@ -117,7 +117,8 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 		}
 		return strconv.Itoa(n)
 	}
-	f := scaleFields{Unit: string(sp.Unit), Written: string(sp.Written), Base: show(sp.Base), ZeroError: exercise.Show(in.Format(sp.ZeroError))}
+	f := scaleFields{Unit: string(sp.Unit), Written: string(sp.Written), Base: show(sp.Base),
+		ZeroError: exercise.Show(in.Format(sp.ZeroError))}
 	f.Main = mainFields{Division: sp.Main.Written(), From: show(sp.Main.From), To: show(sp.Main.To),
 		NumberEvery: strconv.Itoa(sp.Main.NumberEvery), NumberStep: show(sp.Main.NumberStep)}
 	if sp.Main.Reverse {
@@ -126,7 +127,8 @@ func fieldsOf(in *instrument.Instrument) scaleFields {
 	if sp.Main.HalfMarks {
 		f.Main.HalfMarks = "yes"
 	}
-	f.Fine = fineFields{Kind: string(sp.Fine.Kind), Divisions: some(sp.Fine.Divisions), Spans: some(sp.Fine.MainDivisions),
+	f.Fine = fineFields{Kind: string(sp.Fine.Kind), Divisions: some(sp.Fine.Divisions),
+		Spans: some(sp.Fine.MainDivisions),
 		Zeros: some(sp.Fine.Zeros), NumberEvery: some(sp.Fine.NumberEvery), NumberStep: some(sp.Fine.NumberStep)}
 	f.Finer = finerFields{Divisions: some(sp.ThimbleVernier.Divisions), Spans: some(sp.ThimbleVernier.ThimbleDivisions)}
 	if sp.Fine.Travel.Sign() != 0 {
