@@ -248,8 +248,8 @@ func (a *bentArc) Motion() Motion {
 	}
 }
 
-// Band returns the levels of both scales.
-func (a *bentArc) Band() (top, bottom float64) { return arcEdge - arcMain, a.height() }
+// Band returns the levels of both scales in the middle of the figure.
+func (a *bentArc) Band() (top, bottom float64) { return arcEdge - arcMain + 8, arcEdge + arcPlate }
 
 // Whole draws the whole instrument small, at its true angle: blade and stock, or a circle with two arms.
 func (a *bentArc) Whole(o Options) *Scene {

@@ -216,8 +216,13 @@ func (d *indicator) Motion() Motion {
 	return m
 }
 
-// Band returns the levels of the face.
-func (d *indicator) Band() (top, bottom float64) { return 8, dialHeight - 8 }
+// Band returns the levels of the small face, or of the middle of the face; the pointer is under the lens.
+func (d *indicator) Band() (top, bottom float64) {
+	if d.in.Traits().Counts {
+		return faceY + counterY - counterR - 8, faceY + counterY + counterR + 8
+	}
+	return faceY - 40, faceY + 40
+}
 
 // Whole draws the indicator small, on what it measures: a plunger on a part, a lever on a bore, the arms of a bore
 // gauge.

@@ -105,11 +105,7 @@ func (e *Entry) read(f *Field) text.Text {
 		e.Value, e.Downwards = length.Int(int64(moves)), down
 		return text.Text{}
 	}
-	read := length.ReadTyped
-	if f.Input == Length && f.Unit.Angular() {
-		read = length.ReadAngle
-	}
-	t, err := read(e.Text)
+	t, err := f.Unit.Read(e.Text)
 	switch {
 	case f.Input == Count && (err != nil || t.Unit != "") && f.Line:
 		return text.New("answer.line")

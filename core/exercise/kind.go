@@ -73,15 +73,14 @@ type Field struct {
 	Grain   length.Number // the smallest difference that means something in it; 0 where there is none
 }
 
-// Sign returns what stands behind a box for its unit: "mm", of an angle the signs of the parts that are wanted.
+// Sign returns what stands behind a box for its unit: "mm"; nothing where an angle is written with the signs of its
+// parts.
 func (f Field) Sign() string {
 	switch {
 	case !f.Unit.Angular():
 		return string(f.Unit)
-	case f.Part == length.Minutes:
-		return "° ′"
-	case f.Part == length.Seconds:
-		return "° ′ ″"
+	case f.Part != 0:
+		return ""
 	}
 	return "°"
 }

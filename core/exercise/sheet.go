@@ -210,7 +210,7 @@ func (s Setting) refuses(v string) text.Text {
 		}
 	case Number:
 		if s.Unit {
-			if _, err := length.ReadTyped(v); v != "" && err != nil {
+			if _, err := length.ReadAny(v); v != "" && err != nil {
 				return text.Says(err)
 			}
 		} else if n, err := strconv.Atoi(v); err != nil || n < 0 || n > 1000 {

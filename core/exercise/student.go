@@ -88,7 +88,7 @@ func newWriting(it Item) (*writing, error) {
 	w := &writing{it: it, fields: it.Fields(), right: map[string]length.Number{}, expected: Answer{}}
 	for _, m := range r.Fields {
 		w.expected[m.Field] = m.Expected
-		if t, err := length.ReadTyped(m.Expected); err == nil {
+		if t, err := length.ReadAny(m.Expected); err == nil {
 			w.right[m.Field] = t.Value
 		}
 	}
@@ -194,7 +194,7 @@ func (w *writing) fill(wrong []Prediction) (Answer, error) {
 			}
 			began = true
 			x := p.Value
-			if t, err := length.ReadTyped(a[f.Name]); err == nil && f.Input != Position {
+			if t, err := f.Unit.Read(a[f.Name]); err == nil && f.Input != Position {
 				if right, known := w.right[f.Name]; known && p.Part != Anywhere {
 					x = t.Value.Add(p.Value.Sub(right))
 				}

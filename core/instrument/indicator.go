@@ -97,7 +97,7 @@ func dialIndicators() []Spec {
 	mm, in := length.Millimetre, length.Inch
 	return []Spec{
 		ready("Dial indicator 0.01 mm", mm, length.Int(1), 10, 100),
-		ready("Dial indicator 0.001 mm", mm, length.Frac(1, 5), 5, 200),
+		ready("Dial indicator 0.001 mm", mm, length.Frac(1, 5), 10, 200),
 		ready("Dial indicator 0.001 in", in, length.Frac(1, 10), 10, 100),
 		ready("Dial indicator 0.0001 in", in, length.Frac(1, 50), 10, 200),
 	}

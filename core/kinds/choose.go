@@ -173,12 +173,21 @@ func (it *Choice) wrong(d *exercise.Dealer) ([]length.Number, error) {
 	return out, nil
 }
 
+// read reads an option: as documents write lengths, or an angle.
+func (it *Choice) read(option string) (length.Number, error) {
+	if !it.Instrument.Unit().Angular() {
+		return length.Parse(option)
+	}
+	t, err := length.ReadAngle(option)
+	return t.Value, err
+}
+
 // offers reports whether a wrong value may be an option: unlike the others, inside the scale's range, not
 // negative unless the right one is, and written with the instrument's decimals.
 func (it *Choice) offers(x length.Number, rights, others []length.Number) bool {
 	is := func(y length.Number) bool { return y.Equal(x) }
 	from, to := it.Instrument.Range()
-	text, err := length.Parse(it.place().Text(slips.Observed, x))
+	text, err := it.read(it.place().Text(slips.Observed, x))
 	p, finite := x.Decimals()
 	places, decimal := it.Instrument.Decimals()
 	if it.place().Tenths() {
@@ -203,7 +212,7 @@ func (it *Choice) Check() error {
 		if o == optionNone {
 			continue
 		}
-		x, err := length.Parse(o)
+		x, err := it.read(o)
 		if err != nil {
 			return refusal.Because(fmt.Sprintf("options.%d", i), err)
 		}
@@ -257,7 +266,7 @@ func (it *Choice) Mark(a exercise.Answer) (exercise.Result, error) {
 	}
 	var right []string
 	for _, o := range it.Options {
-		if x, err := length.Parse(o); err == nil && slices.ContainsFunc(rights, x.Equal) {
+		if x, err := it.read(o); err == nil && slices.ContainsFunc(rights, x.Equal) {
 			right = append(right, o)
 		}
 	}
@@ -267,7 +276,7 @@ func (it *Choice) Mark(a exercise.Answer) (exercise.Result, error) {
 	want := exercise.Option{Written: right[0], Also: right[1:]}
 	w := exercise.NewWorking(fields, entries, it.Marks)
 	w.Judge(fieldChoice, want, want, func(_ exercise.Target, e *exercise.Entry) []exercise.Code {
-		x, err := length.Parse(e.Choice)
+		x, err := it.read(e.Choice)
 		if err != nil { // none of these
 			return []exercise.Code{}
 		}
@@ -280,7 +289,7 @@ func (it *Choice) Mark(a exercise.Answer) (exercise.Result, error) {
 func (it *Choice) Predictions() ([]exercise.Prediction, error) {
 	var out []exercise.Prediction
 	for _, o := range it.Options {
-		x, err := length.Parse(o)
+		x, err := it.read(o)
 		if err != nil {
 			continue
 		}

@@ -283,7 +283,8 @@ func candidate(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	return y, mark + steps
 }
 
-// bothSides draws a value of a face that is numbered both ways, on either side of 0; none in its last tenth.
+// bothSides draws a value of a face that is numbered both ways, from the card's own part of it; none in its last tenth,
+// and 0 only where that is the awkward case.
 func bothSides(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method, freely int) (y length.Number,
 	number int) {
 	reach := max(2, in.Lines()/2-1-in.Lines()/20)
@@ -291,18 +292,18 @@ func bothSides(d *exercise.Dealer, in *instrument.Instrument, m *exercise.Method
 	if freely > 1 {
 		kind = exercise.Plain
 	}
-	switch kind {
-	case exercise.OnMark:
-		number = 10 * d.Below(1+reach/10)
-	case exercise.JustPast:
-		number = 1 + d.Below(max(1, reach/10))
-	case exercise.NearEnd:
-		number = reach - d.Below(max(1, reach/5))
-	default:
-		number = 1 + d.Below(reach)
+	part, parts := d.Part()
+	if freely > 0 {
+		part, parts = 0, 1
 	}
-	if d.Below(2) == 0 {
-		number = -number
+	from := -reach + 2*reach*part/parts
+	to := max(from+1, -reach+2*reach*(part+1)/parts)
+	number = from + d.Below(to-from)
+	switch {
+	case kind == exercise.OnMark:
+		number -= number % 10
+	case number == 0:
+		number = 1
 	}
 	y = in.LeastCount().MulInt(number)
 	if m != nil {

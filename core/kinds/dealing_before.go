@@ -15,6 +15,10 @@ const tries = 6
 // value draws an indicated value on the grid: away from the ends of the scale, and as awkward as the
 // dealer's case says.
 func value(d *exercise.Dealer, in *instrument.Instrument) length.Number {
+	if in.Traits().Signed { // there were none when these dealers were new
+		y, _ := bothSides(d, in, nil, 1)
+		return y
+	}
 	spec := in.Spec()
 	n, v := in.Lines(), in.FinerLines()
 	first, _ := spec.Main.From.Quo(in.ScaleInterval()).Floor().Int64()

@@ -67,7 +67,11 @@ func (difference) Slips() []exercise.Slip {
 	for _, code := range []exercise.Code{secondAlone, addedInstead, wrapMissed, orderSwapped, zeroApplied, oneSideOnly,
 		halfRunout, meanOfOne, notHalved, standardLeftOut, signLost, signSwapped, legsNotSquared, halfHLeftOut,
 		diameterForRadius} {
-		out = append(out, exercise.Slip{Code: code})
+		s := exercise.Slip{Code: code}
+		if code == wrapMissed || code == orderSwapped { // over 0 both give what is left of the circle
+			s.Like = []string{"the other way round"}
+		}
+		out = append(out, s)
 	}
 	return out
 }

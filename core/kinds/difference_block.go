@@ -82,6 +82,10 @@ func (k difference) Check(b exercise.Block) error {
 			bad.Add("instruments", "difference.copied", "in", in.Name())
 			break
 		}
+		if from, to := onScale(in); to.Sub(from).Quo(in.LeastCount()).Less(length.Int(leastRoom)) {
+			bad.Add("instruments", "repeat.too-short-scale-readings", "in", in.Name())
+			break
+		}
 	}
 	return bad.Err()
 }
@@ -158,6 +162,9 @@ func (difference) asked(it *Difference, ask []string) (out []string) {
 	}
 	return out
 }
+
+// leastRoom is how many least counts a scale must have so that positions on it can differ.
+const leastRoom = 48
 
 // positions draws the positions of a card of which one is y, on the grid or between two lines as y is.
 func (k difference) positions(it *Difference, y length.Number, d *exercise.Dealer) []length.Number {

@@ -159,7 +159,7 @@ func (it *LeastCount) Explain(a exercise.Answer, wording exercise.Wording) (exer
 
 // sizeOf says whether an entry is larger or smaller than what was expected.
 func sizeOf(m exercise.Mark) string {
-	expected, err := length.ReadTyped(m.Expected)
+	expected, err := length.ReadAny(m.Expected)
 	if err == nil && expected.Value.Abs().Less(m.Value.Abs()) {
 		return "large"
 	}

@@ -120,7 +120,7 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 	}
 	var bad refusal.Refusal
 	length1 := func(field, typed string) (x length.Number) {
-		t, err := length.ReadTyped(typed)
+		t, err := length.ReadAny(typed)
 		if x = t.Value; err == nil && len(b.Instruments) > 0 {
 			x, err = t.In(b.Instruments[0].Unit())
 		}

@@ -168,6 +168,27 @@ func ReadAngle(s string) (Typed, error) {
 	return t, CheckDigits(t.Value)
 }
 
+// Read reads a value as people write it, an angle in degrees or a length in any unit. The error completes "this …".
+func (u Unit) Read(s string) (Typed, error) {
+	if u.Angular() {
+		return ReadAngle(s)
+	}
+	return ReadTyped(s)
+}
+
+// ReadAny reads a value of which it is not known whether it is a length or an angle: with the sign of degrees or
+// minutes in it, or where it is no length, an angle.
+func ReadAny(s string) (Typed, error) {
+	if strings.ContainsAny(s, "°′") {
+		return ReadAngle(s)
+	}
+	t, err := ReadTyped(s)
+	if angle, bad := ReadAngle(s); err != nil && bad == nil {
+		return angle, nil
+	}
+	return t, err
+}
+
 // looseColon is a colon between two numbers with spaces beside it.
 var looseColon = regexp.MustCompile(`(\d) ?: ?(\d)`)
 

@@ -369,7 +369,7 @@ func alike(c exercise.Code) []string {
 	switch c {
 	case LastLineCounted, MarkCountedEarly, HiddenMarkMissed, HalfMarkAdded, TurnCountedTwice, MainNextMark:
 		return []string{"a mark more"}
-	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge:
+	case MarkCountedLate, HalfMarkMissed, MainMarkMissed, MainAtPlateEdge, HalfDivisionMissed:
 		// From the middle of a short plate on, the edge stands just after the mark before: to keep them apart only the
 		// plate's first half could be asked.
 		return []string{"a mark less"}

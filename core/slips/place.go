@@ -229,6 +229,14 @@ func (p Place) Convention(limits *exercise.Limits, asksZero bool) []text.Text {
 				text.Math(in.Format(limits.Upper)), "unit", in.Unit()))
 		}
 	}
+	switch in.PartBy(m.Between) {
+	case length.Degrees:
+		says = append(says, text.New("here.degrees"))
+	case length.Minutes:
+		says = append(says, text.New("here.minutes"))
+	case length.Seconds:
+		says = append(says, text.New("here.seconds"))
+	}
 	if asksZero && m.ZeroSign != "optional" {
 		says = append(says, text.New("here.sign", "term", p.Term(ZeroError)))
 	}

@@ -80,8 +80,13 @@ func (svc *Service) Mistakes(ctx context.Context, instructor, assignment int64) 
 	}
 	a.Astray = map[astrayKey]MeanDeviation{}
 	for _, e := range astray {
-		given, err := length.ReadTyped(e.Given)
+		given, err := length.ReadAny(e.Given)
 		expected, bad := length.ParseStored(e.Expected)
+		if bad != nil {
+			var angle length.Typed
+			angle, bad = length.ReadAny(e.Expected)
+			expected = angle.Value
+		}
 		if err != nil || bad != nil {
 			continue // no number: what is left out, or a choice
 		}

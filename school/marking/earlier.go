@@ -63,8 +63,8 @@ var earlierRules = []EarlierRule{
 
 // sameNumber reports whether two texts are the same number, however they are written.
 func sameNumber(a, b string) bool {
-	x, err := length.ReadTyped(a)
-	y, bad := length.ReadTyped(b)
+	x, err := length.ReadAny(a)
+	y, bad := length.ReadAny(b)
 	return err == nil && bad == nil && x.Value.Equal(y.Value)
 }
 

@@ -68,7 +68,7 @@ func (d *document) wrongly(f exercise.Field, right string, slips []exercise.Pred
 // written is a value as it stands in a field: of a choice, the option that is as large.
 func written(f exercise.Field, x length.Number) string {
 	for _, o := range f.Options {
-		if t, err := length.ReadTyped(o); err == nil && t.Value.Equal(x) {
+		if t, err := f.Unit.Read(o); err == nil && t.Value.Equal(x) {
 			return o
 		}
 	}

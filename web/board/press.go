@@ -176,7 +176,7 @@ func (b *standing) hold() {
 
 // typed reads a value to be shown.
 func (b *standing) typed(says string) (length.Number, bool) {
-	t, err := length.ReadTyped(says)
+	t, err := b.Instrument.Unit().Read(says)
 	if err != nil || strings.TrimSpace(says) == "" {
 		return length.Number{}, false
 	}

@@ -113,8 +113,8 @@ func slipRule(say *text.Printer, right int, list []ledgers.Deviation) *figure.Sc
 		if by[a.Slip] == nil {
 			by[a.Slip] = &plot.Astray{Text: say.Print(exercise.Code(a.Slip).Short())}
 		}
-		given, err := length.ReadTyped(a.Given)
-		want, bad := length.ReadTyped(a.Expected)
+		given, err := length.ReadAny(a.Given)
+		want, bad := length.ReadAny(a.Expected)
 		if err == nil && bad == nil {
 			by[a.Slip].By += given.Value.Sub(want.Value).Abs().Float()
 		}

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"cavix/core/exercise"
-	"cavix/core/length"
 	"cavix/core/refusal"
 	"cavix/core/text"
 	"cavix/school"
@@ -286,7 +285,7 @@ func typedInLines(lines string, items []exercise.Item) (typed map[int]exercise.A
 
 // movedTo is the movement that leads to a reading that was drawn on paper.
 func movedTo(it exercise.Item, f exercise.Field, says string) (string, error) {
-	read, err := length.ReadTyped(says)
+	read, err := f.Unit.Read(says)
 	if err != nil {
 		return "", err
 	}

@@ -96,11 +96,7 @@ func (f *Faults) Number(field, says string, unit length.Unit) length.Typed {
 	if strings.TrimSpace(says) == "" {
 		return length.Typed{}
 	}
-	read := length.ReadTyped
-	if unit.Angular() {
-		read = length.ReadAngle
-	}
-	t, err := read(says)
+	t, err := unit.Read(says)
 	if err != nil {
 		f.Put(field, text.Says(err))
 		return length.Typed{}
