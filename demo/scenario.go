@@ -237,7 +237,8 @@ var classes = []class{
 	{owner: "ivo", name: "Mill parts, evening", code: "TIDE93", words: words.Laboratory,
 		given: []given{{sheet: "Paddle shafts", day: 3, done: 1}, {sheet: "Backward and half", day: 15, done: 0.6},
 			{sheet: "The gate hinge's angle", day: 36, done: 0.5},
-			{sheet: "Bore of the sight glass", day: 39, done: 0.4}, {sheet: "Runout of the worn shaft", day: 43, done: 0.3}},
+			{sheet: "Bore of the sight glass", day: 39, done: 0.4},
+			{sheet: "Runout of the worn shaft", day: 43, done: 0.3}},
 		pupils: []pupil{
 			{name: "Isolde M.", habit: slips.MainNextMark, often: 0.4, improves: true},
 			{name: "Corin P.", habit: slips.NeighbourLine, often: 0.3},

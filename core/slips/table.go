@@ -663,8 +663,8 @@ var table = []row{
 			if v.Step == Fine {
 				key = "slips.line-as-units.seen-fine"
 			}
-			return text.New(key, "units", text.New("unit.whole."+string(v.unit())), "worth", v.worth(), "unit", v.unit(),
-				"sum", v.product())
+			units := text.New("unit.whole." + string(v.unit()))
+			return text.New(key, "units", units, "worth", v.worth(), "unit", v.unit(), "sum", v.product())
 		},
 		delta: func(a *attempt) []length.Number {
 			if a.Instrument.HasFiner() || a.at.Line == 0 {

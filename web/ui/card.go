@@ -470,7 +470,8 @@ func keysOf(f exercise.Field) string {
 	if f.Form.Sign {
 		keys += "+"
 	}
-	if _, finite := f.Grain.Decimals(); f.Input == exercise.Length && !finite && !f.Unit.Angular() || f.Unit == length.Inch {
+	_, finite := f.Grain.Decimals()
+	if f.Input == exercise.Length && !finite && !f.Unit.Angular() || f.Unit == length.Inch {
 		keys += "/ "
 	}
 	return keys
