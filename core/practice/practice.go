@@ -5,7 +5,6 @@ package practice
 import (
 	"cmp"
 	"math"
-	"math/bits"
 	"math/rand/v2"
 	"slices"
 	"sync"
@@ -13,7 +12,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/instrument"
 	"cavix/core/kinds"
-	"cavix/core/length"
+	"cavix/core/slips"
 	"cavix/core/text"
 )
 
@@ -23,10 +22,11 @@ type Key struct {
 	Slip   exercise.Code
 }
 
-// Tally counts how often a slip was possible and how often it was made. Both are weighted: 20 cards back counts half.
+// Tally counts the cards on which a slip was possible, those of them that were not all right, and those on which it was
+// made. All are weighted: 20 cards back counts half.
 type Tally struct {
-	Could, Did float64
-	At         int // the card at which it was last weighed
+	Could, Wrong, Did float64
+	At                int // the card at which it was last weighed
 }
 
 // Memory holds the evidence about a student's habits. The zero value is empty.
@@ -44,7 +44,7 @@ const halfLife = 20
 // faded is a tally as it weighs at a card.
 func (t Tally) faded(at int) Tally {
 	by := math.Exp2(-float64(at-t.At) / halfLife)
-	return Tally{t.Could * by, t.Did * by, at}
+	return Tally{t.Could * by, t.Wrong * by, t.Did * by, at}
 }
 
 // Of what is known before anything is: as if a slip had been made once in four times that it could have been.
@@ -93,21 +93,57 @@ type Card struct {
 // candidates is the number of cards that are drawn, of which the one that tells most is taken.
 const candidates = 24
 
-// Next draws the next card from the instruments that a student practises on. Had tells positions that the student has
-// had. One seed gives the same card.
-func (m *Memory) Next(instruments []*instrument.Instrument, seed uint64, had func(exercise.Item) bool) (Card, error) {
-	draws := rand.NewPCG(seed, uint64(m.Cards))
+// Reading is the kind that everybody practises, and that has levels.
+var Reading = kinds.All[0].Name()
+
+// Read returns a block of readings on an instrument.
+func Read(in *instrument.Instrument) exercise.Block {
+	return exercise.Block{Kind: Reading, Instruments: []*instrument.Instrument{in}}
+}
+
+// Next draws the next card from the blocks that a student practises on. Readings are asked for as the student's level
+// has it, on every second card or so; the other kinds as their blocks ask. Had tells cards that the student has had. One
+// seed gives the same card. It is an error where no block can be dealt.
+func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.Item) bool) (Card, error) {
+	draws := rand.New(rand.NewPCG(seed, uint64(m.Cards)))
+	byKind := map[string][]exercise.Block{}
+	var others []string
+	for _, b := range blocks {
+		if b.Kind != Reading && byKind[b.Kind] == nil {
+			others = append(others, b.Kind)
+		}
+		byKind[b.Kind] = append(byKind[b.Kind], b)
+	}
+	slices.Sort(others)
+	from := byKind[Reading]
+	// On a first visit, and after two wrong in a row, what is read is the ground of everything else.
+	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && draws.IntN(2) == 0 {
+		from = byKind[others[draws.IntN(len(others))]]
+	}
+	if best, err := m.draw(from, draws, had); err == nil && best.Item != nil {
+		return best, nil
+	}
+	return m.draw(blocks, draws, nil) // all has been had
+}
+
+// draw draws cards from some blocks and takes the one that tells most. A block that cannot be dealt is passed over.
+func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, had func(exercise.Item) bool) (best Card, err error) {
 	level := m.asks()
-	var best Card
 	most := -1.0
 	for range candidates {
-		hi, _ := bits.Mul64(draws.Uint64(), uint64(len(instruments)))
-		in := instruments[hi]
-		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: kinds.All[0].Name(), Cards: 1,
-			Instruments: []*instrument.Instrument{in}, Settings: m.fits(level, in)}}}
-		items, err := sheet.Deal(kinds.All, draws.Uint64())
-		if err != nil {
-			return best, err
+		b := from[draws.IntN(len(from))]
+		b.Cards = 1
+		if n := len(b.Instruments); n > 1 { // the one card is on the first
+			turn := draws.IntN(n)
+			b.Instruments = slices.Concat(b.Instruments[turn:], b.Instruments[:turn])
+		}
+		if b.Kind == Reading {
+			b.Settings = m.fits(level, b.Instruments[0])
+		}
+		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}, Method: b.Method}
+		var items []exercise.Item
+		if items, err = sheet.Deal(kinds.All, draws.Uint64()); err != nil {
+			continue
 		}
 		if had != nil && had(items[0]) {
 			continue
@@ -116,24 +152,37 @@ func (m *Memory) Next(instruments []*instrument.Instrument, seed uint64, had fun
 		if err != nil {
 			return best, err
 		}
-		if worth, slip := m.worth(in.Spec().Family, told); worth > most {
-			most, best = worth, Card{items[0], m.why(in, slip, level)}
+		if worth, slip := m.worth(FamilyOf(items[0]), told); worth > most {
+			most, best = worth, Card{items[0], m.why(items[0], slip)}
 		}
 	}
-	return best, nil
+	if best.Item != nil {
+		err = nil
+	}
+	return best, err
 }
 
-// asks is the level of the next card: an easier one after two wrong in a row. A first visit asks for all there is,
-// since such cards tell most.
+// first is on how many cards a student is got to know. They ask for all there is, since such cards tell most.
+const first = 10
+
+// asks is the level of the next card.
 func (m *Memory) asks() Level {
-	const first = 6
 	switch {
-	case m.Wrong >= 2:
+	case m.eased():
 		return max(m.Level-1, Marks)
 	case m.Cards < first:
 		return Mixed
 	}
 	return m.Level
+}
+
+// eased reports whether the next card is an easier one: after two wrong in a row, and at first one in three, so that
+// somebody who has a habit is not kept from showing it.
+func (m *Memory) eased() bool {
+	if m.Cards < first {
+		return m.Wrong%3 == 2
+	}
+	return m.Wrong >= 2
 }
 
 // fits are a level's settings for an instrument: one without lines is asked for its reading.
@@ -167,17 +216,19 @@ func sorted(set map[exercise.Code]bool) []exercise.Code {
 }
 
 // why says in a sentence why it is this card.
-func (m *Memory) why(in *instrument.Instrument, slip exercise.Code, level Level) text.Text {
-	t := m.Tallies[Key{in.Spec().Family, slip}].faded(m.Cards)
+func (m *Memory) why(it exercise.Item, slip exercise.Code) text.Text {
+	t := m.Tallies[Key{FamilyOf(it), slip}].faded(m.Cards)
 	switch {
-	case m.Wrong >= 2:
+	case m.eased():
 		return text.New("practice.less")
 	case m.Cards == 0:
 		return text.New("practice.first")
 	case t.Did > 0.5:
 		return text.New("practice.not-long-ago", "slip", slip.Name())
+	case it.Kind() != Reading:
+		return text.New("practice.of-class")
 	}
-	return text.New("practice.find-out", "name", in.Name())
+	return text.New("practice.find-out", "name", it.Figures()[0].Instrument.Name())
 }
 
 // Past is the evidence from one practised card.
@@ -218,7 +269,10 @@ func (m *Memory) Take(p Past) {
 	for _, code := range could {
 		key := Key{p.Family, code}
 		t := m.Tallies[key].faded(m.Cards)
-		if t.Could++; code == p.Did {
+		if t.Could++; !p.Right {
+			t.Wrong++
+		}
+		if code == p.Did {
 			t.Did++
 		}
 		m.Tallies[key] = t
@@ -266,11 +320,16 @@ type Weakness struct {
 	Did   float64 // weighted
 }
 
-// Weakest lists the slips that a student made, the likeliest first, up to most.
+// Weakest lists the slips that a student makes more often than chance would have it, the likeliest first, up to most.
+// It is empty while no pattern shows, as with somebody who guesses: wrong guesses hit now this slip and now that.
 func (m *Memory) Weakest(most int) []Weakness {
+	bySlip := map[exercise.Code]Tally{}
+	for key, t := range m.Tallies {
+		bySlip[key.Slip] = bySlip[key.Slip].plus(t.faded(m.Cards))
+	}
 	var out []Weakness
 	for key, t := range m.Tallies {
-		if now := t.faded(m.Cards); now.Did > 0.05 {
+		if now := t.faded(m.Cards); now.Did > 0.05 && bySlip[key.Slip].isPattern(chance(key.Slip)) {
 			out = append(out, Weakness{key, now.share(), now.Did})
 		}
 	}
@@ -278,6 +337,38 @@ func (m *Memory) Weakest(most int) []Weakness {
 		return cmp.Or(cmp.Compare(b.Share, a.Share), cmp.Compare(a.Slip, b.Slip), cmp.Compare(a.Family, b.Family))
 	})
 	return out[:min(most, len(out))]
+}
+
+func (t Tally) plus(o Tally) Tally {
+	return Tally{t.Could + o.Could, t.Wrong + o.Wrong, t.Did + o.Did, o.At}
+}
+
+// certain is the natural logarithm of the odds against chance from which on a pattern is believed.
+const certain = 5.5
+
+// chance returns the share of wrong cards, at the most, on which a guess is taken for a slip. Most slips give one value
+// among many, and are hardly ever hit. A few explain much of what can be typed.
+func chance(slip exercise.Code) float64 {
+	switch slip {
+	case slips.SumSlip, slips.FineLeftOut, slips.NeighbourLine, slips.NumberOff, slips.ValueForLine:
+		return 0.1
+	}
+	return 0.03
+}
+
+// isPattern reports whether a slip is made on more of the wrong cards than chance would have it: by Chernoff's bound a
+// share this large comes of chance with a probability of at most exp(-certain).
+func (t Tally) isPattern(chance float64) bool {
+	wrong := max(t.Wrong, t.Did)
+	p := t.Did / max(wrong, 1)
+	if p <= chance {
+		return false
+	}
+	information := p * math.Log(p/chance)
+	if p < 1 {
+		information += (1 - p) * math.Log((1-p)/(1-chance))
+	}
+	return wrong*information >= certain
 }
 
 // Steady is a family of instruments that goes well: how many of its last cards were all right.
@@ -338,8 +429,20 @@ func NoLongerMade(past []Past, since int) []exercise.Code {
 	return out
 }
 
-// At is the position that a card shows first, for telling cards apart.
-func At(it exercise.Item) (*instrument.Instrument, length.Number) {
-	f := it.Figures()[0]
-	return f.Instrument, f.At
+// FamilyOf returns the family of the instrument that a card shows; "" for a card without one.
+func FamilyOf(it exercise.Item) instrument.Family {
+	for _, f := range it.Figures() {
+		return f.Instrument.Spec().Family
+	}
+	return ""
+}
+
+// Position tells cards apart: readings by instrument and position, others by all that they ask.
+func Position(it exercise.Item) (string, error) {
+	if it.Kind() == Reading {
+		f := it.Figures()[0]
+		return f.Instrument.Name() + "\x00" + f.Instrument.Describe().String() + "\x00" + f.At.String(), nil
+	}
+	doc, err := exercise.Document(it)
+	return string(doc), err
 }

@@ -46,15 +46,15 @@ func (svc *Service) standing(ctx context.Context, rd store.Queryer, student int6
 	shared []rack.RackedRow) (out []Standing, err error) {
 	for _, k := range shared {
 		if opened := rack.OpenRacked(k); opened.Err == nil {
-			out = standing(out, opened.Instrument, "")
+			out = standing(out, []*instrument.Instrument{opened.Instrument}, "")
 		}
 	}
 	err = svc.ofSheets(ctx, rd, student,
-		func(title string, in *instrument.Instrument) { out = standing(out, in, title) })
+		func(title string, b exercise.Block) { out = standing(out, b.Instruments, title) })
 	if err != nil || len(out) > 0 {
 		return out, err
 	}
-	return out, readyInstruments(func(in *instrument.Instrument) { out = standing(out, in, "") })
+	return out, readyBlocks(func(b exercise.Block) { out = standing(out, b.Instruments, "") })
 }
 
 // Stand finds an instrument of a student's Bench by its key; store.ErrNotFound where it is not there, and ErrInTest
@@ -74,24 +74,26 @@ func (svc *Service) Stand(ctx context.Context, student int64, key string) (Stand
 	return Standing{}, cmp.Or(err, store.ErrNotFound)
 }
 
-// standing adds an instrument, where it is not there yet.
-func standing(list []Standing, in *instrument.Instrument, from string) []Standing {
-	doc, err := json.Marshal(in)
-	if err != nil || in.Check() != nil { // what today's rules would not make is not moved
-		return list
+// standing adds those of some instruments that are not there yet.
+func standing(list []Standing, some []*instrument.Instrument, from string) []Standing {
+	for _, in := range some {
+		doc, err := json.Marshal(in)
+		if err != nil || in.Check() != nil { // what today's rules would not make is not moved
+			continue
+		}
+		key := fmt.Sprintf("%x", sha256.Sum256(doc))[:12]
+		if !slices.ContainsFunc(list, func(s Standing) bool { return s.Key == key }) {
+			list = append(list, Standing{key, from, in})
+		}
 	}
-	key := fmt.Sprintf("%x", sha256.Sum256(doc))[:12]
-	if slices.ContainsFunc(list, func(s Standing) bool { return s.Key == key }) {
-		return list
-	}
-	return append(list, Standing{key, from, in})
+	return list
 }
 
-// ofSheets hands over the instruments of the sheets that a student's class was given, with the sheet's title, those of
+// ofSheets hands over the blocks of the sheets that a student's class was given, with the sheet's title, those of
 // the newest first. A test that is not yet told keeps its instruments to itself: moved by hand they would tell their
 // zero errors.
 func (svc *Service) ofSheets(ctx context.Context, rd store.Queryer, student int64,
-	add func(title string, in *instrument.Instrument)) error {
+	add func(title string, b exercise.Block)) error {
 	list, err := listStudentAssignments(ctx, rd, student)
 	if err != nil {
 		return err
@@ -102,9 +104,8 @@ func (svc *Service) ofSheets(ctx context.Context, rd store.Queryer, student int6
 			continue // one that this program cannot read, or a test
 		}
 		for _, b := range g.Sheet.Blocks {
-			for _, in := range b.Instruments {
-				add(a.Title, in)
-			}
+			b.Method = g.Sheet.Method
+			add(a.Title, b)
 		}
 	}
 	return nil
@@ -132,17 +133,16 @@ func untold(g Given, at time.Time) bool {
 	return g.Closes.IsZero() || at.Before(g.Closes)
 }
 
-// readyInstruments hands over those of the ready sheets, for a class that was given no sheet yet.
-func readyInstruments(add func(*instrument.Instrument)) error {
+// readyBlocks hands over those of the ready sheets, for a class that was given no sheet yet.
+func readyBlocks(add func(exercise.Block)) error {
 	for _, ready := range kinds.ReadySheets {
 		sheet, _, err := ready.Compose(nil)
 		if err != nil {
 			return err
 		}
 		for _, b := range sheet.Blocks {
-			for _, in := range b.Instruments {
-				add(in)
-			}
+			b.Method = sheet.Method
+			add(b)
 		}
 	}
 	return nil

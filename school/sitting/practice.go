@@ -40,10 +40,12 @@ func (svc *Service) Practice(ctx context.Context, student int64) (p Practising, 
 	if p, err = svc.practising(ctx, student); err != nil {
 		return p, err
 	}
-	instruments, err := svc.practised(ctx, svc.store, student)
-	for _, in := range instruments {
-		if f := in.Spec().Family; !slices.Contains(p.Families, f) {
-			p.Families = append(p.Families, f)
+	blocks, err := svc.practised(ctx, svc.store, student)
+	for _, b := range blocks {
+		for _, f := range familiesOf(b) {
+			if b.Kind == practice.Reading && !slices.Contains(p.Families, f) {
+				p.Families = append(p.Families, f)
+			}
 		}
 	}
 	return p, err
@@ -124,25 +126,41 @@ func toldBy(item string, hints int) (string, error) {
 	return strings.Join(codes, " "), err
 }
 
-// practised are the instruments that a student can practise on: those of the sheets that the class was given, or a few
-// ready ones while there is no sheet.
-func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []*instrument.Instrument,
+// practised are the blocks that a student can practise on: readings on every instrument of the sheets that the class was
+// given, and their blocks of other kinds; or those of the ready sheets while there is none.
+func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []exercise.Block,
 	err error) {
-	add := func(in *instrument.Instrument) {
-		same := func(o *instrument.Instrument) bool {
-			return o.Name() == in.Name() &&
-				o.Describe().Equal(in.Describe())
+	var had []*instrument.Instrument
+	add := func(b exercise.Block) {
+		for _, in := range b.Instruments {
+			same := func(o *instrument.Instrument) bool {
+				return o.Name() == in.Name() && o.Describe().Equal(in.Describe())
+			}
+			if in.Check() != nil { // from what today's rules would not make nothing is dealt anew
+				return
+			}
+			// Of a pair nothing is read alone.
+			if !in.Definition().Paired && !slices.ContainsFunc(had, same) {
+				had, out = append(had, in), append(out, practice.Read(in))
+			}
 		}
-		// Of a pair nothing is read alone, and from what today's rules would not make nothing is dealt anew.
-		if !in.Definition().Paired && in.Check() == nil && !slices.ContainsFunc(out, same) {
-			out = append(out, in)
+		if b.Kind != practice.Reading {
+			out = append(out, b)
 		}
 	}
-	err = svc.ofSheets(ctx, rd, student, func(_ string, in *instrument.Instrument) { add(in) })
+	err = svc.ofSheets(ctx, rd, student, func(_ string, b exercise.Block) { add(b) })
 	if err == nil && len(out) == 0 {
-		err = readyInstruments(add)
+		err = readyBlocks(add)
 	}
 	return out, err
+}
+
+// familiesOf lists the families of the instruments of a block.
+func familiesOf(b exercise.Block) (out []instrument.Family) {
+	for _, in := range b.Instruments {
+		out = append(out, in.Spec().Family)
+	}
+	return out
 }
 
 // ChooseFamilies sets what a student practises on; none is what is needed most. A card that is open stays.
@@ -182,24 +200,25 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	if err != nil {
 		return Card{}, err
 	}
-	instruments, err := svc.practised(ctx, rd, student)
+	blocks, err := svc.practised(ctx, rd, student)
 	if err != nil {
 		return Card{}, err
 	}
-	if instruments = slices.DeleteFunc(instruments,
-		func(in *instrument.Instrument) bool { return test.Closes(in.Spec().Family) }); len(instruments) == 0 {
+	if blocks = slices.DeleteFunc(blocks, func(b exercise.Block) bool {
+		return test.Closes(familiesOf(b)...) || len(b.Instruments) == 0 && len(test.Titles) > 0
+	}); len(blocks) == 0 {
 		return Card{}, ErrInTest
 	}
-	if chosen := slices.DeleteFunc(slices.Clone(instruments), func(in *instrument.Instrument) bool {
-		return !slices.Contains(p.Chosen, in.Spec().Family)
+	if chosen := slices.DeleteFunc(slices.Clone(blocks), func(b exercise.Block) bool {
+		return !slices.ContainsFunc(familiesOf(b), func(f instrument.Family) bool { return slices.Contains(p.Chosen, f) })
 	}); len(chosen) > 0 {
-		instruments = chosen
+		blocks = chosen
 	}
 	had, err := hadLately(ctx, rd, student)
 	if err != nil {
 		return Card{}, err
 	}
-	next, err := p.Memory.Next(instruments, seed, func(it exercise.Item) bool { return had[positionOf(it)] })
+	next, err := p.Memory.Next(blocks, seed, had.contains)
 	if err != nil {
 		return Card{}, err
 	}
@@ -230,19 +249,26 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	return opened(ctx, rd, k, err)
 }
 
-// positionOf tells cards apart by instrument and position.
-func positionOf(it exercise.Item) string {
-	in, y := practice.At(it)
-	return in.Name() + "\x00" + in.Describe().String() + "\x00" + y.String()
+// positions are those that a student has had.
+type positions map[string]bool
+
+func (had positions) contains(it exercise.Item) bool {
+	at, err := practice.Position(it)
+	return err == nil && had[at]
 }
 
 // hadLately are the positions that a student has had.
-func hadLately(ctx context.Context, rd store.Queryer, student int64) (map[string]bool, error) {
+func hadLately(ctx context.Context, rd store.Queryer, student int64) (positions, error) {
 	items, err := listPractisedLately(ctx, rd, student, lately)
-	out := make(map[string]bool, len(items))
+	out := make(positions, len(items))
 	for _, says := range items {
-		if it, bad := kinds.Open([]byte(says)); bad == nil { // one that cannot be read keeps nobody from practising
-			out[positionOf(it)] = true
+		it, bad := kinds.Open([]byte(says))
+		if bad != nil {
+			continue // one that cannot be read keeps nobody from practising
+		}
+		at, bad := practice.Position(it)
+		if bad == nil {
+			out[at] = true
 		}
 	}
 	return out, err

@@ -1,6 +1,7 @@
 package sitting_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -8,8 +9,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/slips"
+	"cavix/school/rack"
 	"cavix/school/roster"
 	"cavix/school/schooltest"
 	"cavix/school/sitting"
@@ -125,8 +128,8 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, p.Past, 2)
 	assert.False(t, p.Past[0].Right || p.Past[1].Right)
-	require.NotEmpty(t, p.Memory.Weakest(1))
-	assert.Equal(t, slips.MainNextMark, p.Memory.Weakest(1)[0].Slip)
+	assert.Equal(t, slips.MainNextMark, p.Past[1].Did)
+	assert.Empty(t, p.Memory.Weakest(1), "once is no pattern")
 	assert.Zero(t, p.Cards, "nothing is practised yet")
 
 	require.NoError(t, s.Marking.ApplyRemark(ctx, s.Anna, s.Assignment, exercise.Method{Decimals: "lenient"}, false,
@@ -138,4 +141,27 @@ func TestSheetsTellOfAStudent(t *testing.T) {
 	other, err := s.Sitting.Practice(ctx, s.Rival)
 	require.NoError(t, err)
 	assert.Empty(t, other.Past)
+}
+
+// Practice asks of every kind that the class was given, and readings on about every second card.
+func TestPracticeAsksTheKindsOfTheClass(t *testing.T) {
+	s := schooltest.New(t)
+	ctx := t.Context()
+	ready := slices.IndexFunc(kinds.ReadySheets, func(r kinds.Ready) bool { return r.Name == "runout" })
+	require.GreaterOrEqual(t, ready, 0)
+	runout, took, err := kinds.ReadySheets[ready].Compose(nil)
+	require.NoError(t, err)
+	sheet := s.Must(s.Rack.KeepSheet(ctx, s.Anna, rack.Sheet{Title: "Runout", Definition: runout,
+		Racked: make([][]int64, len(took))}))
+	s.Must(s.Sitting.Give(ctx, s.Anna, s.Class, sheet, 5, time.Now()))
+	asked := map[string]int{}
+	for n := 1; n <= 24; n++ {
+		c, err := s.Sitting.NextCard(ctx, s.Pupil, uint64(n))
+		require.NoError(t, err)
+		asked[c.Item.Kind()]++
+		require.NoError(t, s.Sitting.CheckPractice(ctx, s.Pupil, c, s.Right(c), time.Now()))
+	}
+	assert.Len(t, asked, 2)
+	assert.Greater(t, asked["read"], 6)
+	assert.Greater(t, asked["difference"], 4)
 }

@@ -163,10 +163,14 @@ func weaknesses(p sitting.Practising) []weakness {
 		if slices.Contains(gone, k.Slip) {
 			continue
 		}
+		family := k.Family.Name()
+		if k.Family == "" {
+			family = text.New("student.practice.no-figure")
+		}
 		if at := slices.IndexFunc(out, func(w weakness) bool { return w.slip == k.Slip }); at >= 0 {
-			out[at].Family = text.List(out[at].Family, k.Family.Name())
+			out[at].Family = text.List(out[at].Family, family)
 		} else if len(out) < weak {
-			out = append(out, weakness{k.Slip, k.Slip.Name(), k.Family.Name(), text.New("student.practice.weaknesses",
+			out = append(out, weakness{k.Slip, k.Slip.Name(), family, text.New("student.practice.weaknesses",
 				"n", int(math.Round(10*k.Share))), int(100 * k.Share)})
 		}
 	}
