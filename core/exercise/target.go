@@ -156,7 +156,8 @@ func same(a, b Target) bool { return a.Value().Equal(b.Value()) && a.Text() == b
 // rounded: with at least so many places, half away from zero. Later entries go on with what was written.
 type Rounded struct {
 	Is     length.Number
-	Places int // the least
+	Places int         // the least
+	Part   length.Part // the largest in which an angle may end that is written in parts; 0 for decimals
 	Near   length.Number
 }
 
@@ -165,12 +166,39 @@ func (t Rounded) Meets(e *Entry) (length.Number, bool) {
 	if e.Converted || e.Typed.Fraction {
 		return e.Value, e.Is(t.Is, t.Near)
 	}
-	return e.Value, e.Value.Equal(t.Is.Round(max(t.Places, e.Typed.Decimals)))
+	return e.Value, e.Value.Equal(t.Is.RoundTo(finer(e.Typed.Step(), least(t.Places, t.Part))))
+}
+
+// least returns the step of the least places, or of a part of an angle.
+func least(places int, part length.Part) length.Number {
+	if part != 0 {
+		return part.Worth()
+	}
+	return length.Pow10(-places)
+}
+
+func finer(a, b length.Number) length.Number {
+	if a.Less(b) {
+		return a
+	}
+	return b
+}
+
+// further writes an angle in parts, one part further than it has to be.
+func further(x length.Number, part length.Part) string {
+	step := length.Seconds.Worth()
+	if part == length.Seconds {
+		step = step.Quo(length.Int(10))
+	}
+	return length.DMS(x.RoundTo(step), part)
 }
 
 // Value and Text make Rounded a Target.
 func (t Rounded) Value() length.Number { return t.Is }
 func (t Rounded) Text() string {
+	if t.Part != 0 {
+		return further(t.Is, t.Part)
+	}
 	if p, finite := t.Is.Decimals(); finite && p <= t.Places+1 {
 		return t.Is.Text(max(p, t.Places))
 	}
@@ -182,7 +210,8 @@ type Cut struct{ Rounded }
 
 // Meets reports whether an entry is the value cut off at the places that it is written with.
 func (t Cut) Meets(e *Entry) (length.Number, bool) {
-	return e.Value, !e.Converted && !e.Typed.Fraction && e.Value.Equal(t.Is.Cut(max(t.Places, e.Typed.Decimals)))
+	return e.Value, !e.Converted && !e.Typed.Fraction &&
+		e.Value.Equal(t.Is.CutTo(finer(e.Typed.Step(), least(t.Places, t.Part))))
 }
 
 // Root is met by the square root of a number, within one unit of the last place that is written, of which
@@ -190,18 +219,19 @@ func (t Cut) Meets(e *Entry) (length.Number, bool) {
 type Root struct {
 	Square length.Number
 	Places int
+	Part   length.Part // as of Rounded
 	Near   length.Number
 }
 
 // Meets compares squares, so that nothing is rounded on the way.
 func (t Root) Meets(e *Entry) (length.Number, bool) {
-	x, unit := e.Value, length.Pow10(-e.Typed.Decimals)
+	x, unit := e.Value, e.Typed.Step()
 	switch {
 	case x.Sign() < 0, e.Typed.Fraction:
 		return x, false
 	case e.Converted:
 		unit = t.Near
-	case e.Typed.Decimals < t.Places:
+	case least(t.Places, t.Part).Less(unit):
 		return x, x.Sign() == 0 && t.Square.Sign() == 0
 	}
 	low, high := x.Sub(unit), x.Add(unit)
@@ -209,5 +239,17 @@ func (t Root) Meets(e *Entry) (length.Number, bool) {
 }
 
 // Value and Text make Root a Target.
-func (t Root) Value() length.Number { return t.Square.Sqrt(t.Places + 1) }
-func (t Root) Text() string         { return t.Value().Text(t.Places + 1) }
+func (t Root) Value() length.Number {
+	if t.Part != 0 {
+		const below = 6 // decimals of a degree that are less than a tenth of a second
+		return t.Square.Sqrt(below)
+	}
+	return t.Square.Sqrt(t.Places + 1)
+}
+
+func (t Root) Text() string {
+	if t.Part != 0 {
+		return further(t.Value(), t.Part)
+	}
+	return t.Value().Text(t.Places + 1)
+}

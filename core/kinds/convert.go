@@ -11,7 +11,7 @@ import (
 	"cavix/core/text"
 )
 
-// convert asks for a length in another unit, rounded to a step.
+// convert asks for a length in another unit, or for an angle in the other way of writing, rounded to a step.
 type convert struct{}
 
 func (convert) Name() string     { return "convert" }
@@ -67,6 +67,9 @@ func (k convert) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, erro
 	if err != nil {
 		return nil, err
 	}
+	if in.Unit().Angular() {
+		return dealAngle(b, d, y, in.PartBy("")), nil
+	}
 	to := length.Unit(b.Setting(of, "to"))
 	if to == in.Unit() {
 		if to = length.Millimetre; in.Unit() == to {
@@ -82,6 +85,10 @@ func (k convert) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, erro
 
 // Decode reads a body.
 func (convert) Decode(body json.RawMessage) (exercise.Item, error) {
+	angle := &AngleConversion{}
+	if exercise.DecodeBody(body, angle) == nil && angle.From.Angular() {
+		return decodeAngle(angle)
+	}
 	it := &Conversion{}
 	if err := exercise.DecodeBody(body, it); err != nil {
 		return nil, err
@@ -116,7 +123,7 @@ func (it *Conversion) Kind() string { return convert{}.Name() }
 
 // Check refuses what cannot be asked.
 func (it *Conversion) Check() error {
-	if it.From == it.To {
+	if it.From == it.To || it.To.Angular() {
 		return refusal.New("to", "convert.another-unit-than-from")
 	}
 	return nil
@@ -137,22 +144,7 @@ func parsed(text string) (x length.Number) {
 func (it *Conversion) exactly() length.Number { return length.Convert(it.value(), it.From, it.To) }
 
 // rounded brings a length to the step, half away from zero.
-func (it *Conversion) rounded(x length.Number) length.Number {
-	steps := x.Abs().Quo(it.step()).Add(halfCount).Floor().Mul(it.step())
-	if x.Sign() < 0 {
-		return steps.Neg()
-	}
-	return steps
-}
-
-// cut brings a length to the step towards zero.
-func (it *Conversion) cut(x length.Number) length.Number {
-	steps := x.Abs().Quo(it.step()).Floor().Mul(it.step())
-	if x.Sign() < 0 {
-		return steps.Neg()
-	}
-	return steps
-}
+func (it *Conversion) rounded(x length.Number) length.Number { return x.RoundTo(it.step()) }
 
 // places are the decimals of the step; −1 where it is a fraction.
 func (it *Conversion) places() int {
@@ -237,7 +229,7 @@ func (it *Conversion) causes() causes {
 		right.Mul(tenth)} {
 		list = append(list, cause{tenfold, it.target(wrong)})
 	}
-	return append(list, cause{cutNotRounded, it.target(it.cut(x))})
+	return append(list, cause{cutNotRounded, it.target(x.CutTo(it.step()))})
 }
 
 // Mark marks an answer.

@@ -1,12 +1,14 @@
 package kinds_test
 
 import (
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 )
@@ -35,6 +37,69 @@ func TestConversions(t *testing.T) {
 		assert.EqualValues(t, tt.outcome, m.Outcome, "%+v", tt)
 		if tt.slip != "" {
 			assert.EqualValues(t, tt.slip, m.Slips[0], "%+v", tt)
+		}
+	}
+}
+
+// An angle is asked back in the other way of writing. A minute is a sixtieth of a degree, whatever it looks like.
+func TestAnglesInTheOtherWriting(t *testing.T) {
+	for _, tt := range []struct{ value, to, step, answer, outcome, slip string }{
+		{"34° 25′", "decimal", "0.001", "34.417", "right", ""},
+		{"34° 25′", "decimal", "0.001", "34.416", "wrong", "cut-not-rounded"},
+		{"34° 25′", "decimal", "0.001", "34.250", "wrong", "minutes-as-hundredths"},
+		{"34° 25′", "decimal", "0.001", "34° 25′", "wrong", ""},
+		{"34° 25′", "decimal", "0.001", "34.4170", "form", ""},
+		{"34.417", "dms", "1/60", "34°25′", "right", ""},
+		{"34.417", "dms", "1/60", "34 25", "right", ""},
+		{"34.417", "dms", "1/60", "34° 42′", "wrong", "minutes-as-hundredths"},
+		{"34.417", "dms", "1/60", "34.417", "wrong", ""},
+		{"34.4269", "dms", "1/3600", "34° 25′ 37″", "right", ""},
+		{"34.4269", "dms", "1/3600", "34° 25′ 36″", "wrong", "cut-not-rounded"},
+		{"-0.25", "dms", "1/60", "-0° 15′", "right", ""},
+	} {
+		it := &kinds.AngleConversion{Value: tt.value, From: length.Degree, To: tt.to, Step: tt.step}
+		require.NoError(t, it.Check())
+		m := must(it.Mark(exercise.Answer{"value": tt.answer})).Fields[0]
+		assert.EqualValues(t, tt.outcome, m.Outcome, "%+v", tt)
+		if tt.slip != "" && assert.NotEmpty(t, m.Slips, "%+v", tt) {
+			assert.EqualValues(t, tt.slip, m.Slips[0], "%+v", tt)
+		}
+		again, err := kinds.Open(must(exercise.Document(it)))
+		require.NoError(t, err)
+		assert.Equal(t, it, again)
+	}
+	for _, bad := range []kinds.AngleConversion{{To: "dms", Step: "0.001"}, {To: "dms", Step: "1/7"}, {To: "rad", Step: "1"},
+		{To: "decimal", Step: "1/60"}} {
+		require.Error(t, bad.Check(), "%+v", bad)
+	}
+}
+
+// Every kind asks of every ready pattern what can be answered, or refuses it. A right answer gets all marks, and what
+// is asked can be stored and read back.
+func TestEveryKindOfEveryPattern(t *testing.T) {
+	draws := rand.New(rand.NewPCG(1, 2))
+	for _, k := range kinds.All {
+		asked := 0
+		for _, p := range instrument.Patterns() {
+			in, err := instrument.New(p)
+			require.NoError(t, err)
+			sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: k.Name(), Cards: 2,
+				Instruments: []*instrument.Instrument{in}}}}
+			if sheet.Check(kinds.All) != nil {
+				continue
+			}
+			for _, it := range must(sheet.Deal(kinds.All, 3)) {
+				asked++
+				a, _, err := exercise.Student{}.Answer(it, draws)
+				require.NoError(t, err)
+				r := must(it.Mark(a))
+				assert.True(t, r.Marks.Equal(r.Of), "%s of %s: %s of %s for %v", k.Name(), p.Name, r.Marks, r.Of, a)
+				_, err = kinds.Parse(must(exercise.Document(it)))
+				assert.NoError(t, err, "%s of %s", k.Name(), p.Name)
+			}
+		}
+		if k.Name() != "pick" { // of one instrument there is nothing to pick
+			assert.Positive(t, asked, k.Name())
 		}
 	}
 }

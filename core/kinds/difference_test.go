@@ -134,8 +134,8 @@ func (d turned) writes(x rational) string {
 	return value.Text(places)
 }
 
-// What follows from a student's own readings earns full marks, whatever they are, and what the page predicts of a slip is
-// named.
+// What follows from a student's own readings earns full marks, whatever they are, and what the page predicts of a slip
+// is named.
 func TestDifferencesAgainstThePage(t *testing.T) {
 	t.Parallel()
 	cards := 50_000

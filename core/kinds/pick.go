@@ -64,11 +64,21 @@ func (k pick) Check(b exercise.Block) error {
 	if n := len(b.Instruments); n < 3 || n > mostPicked {
 		return refusal.New("instruments", "pick.check", "most_picked", mostPicked)
 	}
+	if mixed(b.Instruments) {
+		return refusal.New("instruments", "pick.mixed")
+	}
 	if len(k.able(b)) == 0 {
 		return refusal.New("instruments",
 			"pick.choose-least-one-measures", "x", 2*b.Int(k.Settings(), "ratio"))
 	}
 	return nil
+}
+
+// mixed reports whether some instruments measure angles, and others lengths.
+func mixed(all []*instrument.Instrument) bool {
+	return slices.ContainsFunc(all, func(in *instrument.Instrument) bool {
+		return in.Unit().Angular() != all[0].Unit().Angular()
+	})
 }
 
 // able are the instruments that a job can be made for.
@@ -178,6 +188,9 @@ func (it *Picking) Check() error {
 			return refusal.Within(fmt.Sprintf("instruments.%d", i), err)
 		}
 	}
+	if mixed(it.Instruments) || it.Unit.Angular() != it.Instruments[0].Unit().Angular() {
+		return refusal.New("instruments", "pick.mixed")
+	}
 	if len(it.rights()) == 0 {
 		return refusal.New("instruments", "pick.hold-none-serves-job")
 	}
@@ -237,8 +250,9 @@ func (it *Picking) rights() []string {
 func (it *Picking) named(i int) text.Text {
 	in := it.Instruments[i]
 	from, to := pick{}.room(in)
+	with := in.Unit().With
 	return text.New("pick.named", "number", i+1, "name", in.Name(), "from", text.Math(in.FormatMain(from)), "to",
-		text.Math(in.FormatMain(to)), "unit", in.Unit(), "least_count", text.Math(in.FormatMain(in.LeastCount())))
+		text.Math(with(in.FormatMain(to))), "least_count", text.Math(with(in.FormatMain(in.LeastCount()))))
 }
 
 // Fields is the choice.
@@ -253,8 +267,21 @@ func (it *Picking) Fields() []exercise.Field {
 
 // size is the job's size with its tolerance.
 func (it *Picking) size() text.Math {
+	if it.Unit.Angular() {
+		return text.Math(it.write(it.Size) + " ± " + it.write(it.Tolerance))
+	}
 	return text.Math(fmt.Sprintf("%s ± %s %s", it.Size, it.Tolerance, it.Unit))
 }
+
+// write writes a size with its unit, an angle in degrees and minutes.
+func (it *Picking) write(x length.Number) string {
+	if it.Unit.Angular() {
+		return length.DMS(x, length.Minutes)
+	}
+	return it.Unit.With(x.String())
+}
+
+func (it *Picking) finestText() text.Math { return text.Math(it.write(it.finest())) }
 
 // Facts stand at the head of the card.
 func (it *Picking) Facts() exercise.Facts {
@@ -262,7 +289,7 @@ func (it *Picking) Facts() exercise.Facts {
 	if it.Best == bestPlainest {
 		f.Task = text.New("pick.which-simplest")
 	}
-	f.Convention = text.New("pick.finest", "finest", it.finest(), "unit", it.Unit)
+	f.Convention = text.New("pick.finest", "finest", it.finestText())
 	return f
 }
 
@@ -308,7 +335,7 @@ func (it *Picking) Predictions() ([]exercise.Prediction, error) { return nil, ni
 func (it *Picking) Hints() ([]exercise.Hint, error) {
 	return []exercise.Hint{{Text: text.New("pick.hint-place", "feature", it.feature())},
 		{Text: text.New("pick.hint-range", "size", it.size())},
-		{Text: text.New("pick.hint-fine", "finest", it.finest(), "unit", it.Unit)}}, nil
+		{Text: text.New("pick.hint-fine", "finest", it.finestText())}}, nil
 }
 
 // Explain puts an answer in words.
@@ -321,8 +348,7 @@ func (it *Picking) Explain(a exercise.Answer, wording exercise.Wording) (exercis
 	right, _ := strconv.Atoi(m.Expected)
 	best := it.Instruments[right-1].Name()
 	e := exercise.Explanation{Work: []exercise.Equation{
-		exercise.Sum(fmt.Sprintf("%s ÷ %s", it.Tolerance, it.Tolerance.Quo(it.finest())),
-			it.finest().String()+" "+string(it.Unit)),
+		exercise.Sum(it.write(it.Tolerance)+" ÷ "+it.Tolerance.Quo(it.finest()).String(), it.write(it.finest())),
 		{Left: text.New("pick.serves", "name", best)}}}
 	if m.Outcome != exercise.Missing {
 		e.Figure = "i." + m.Given
@@ -350,14 +376,14 @@ func (it *Picking) advice(c exercise.Code, in *instrument.Instrument) text.Text 
 	case cannotReach:
 		return text.New("pick.not-made-for", "feature", it.feature())
 	case outOfRange:
-		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to", text.Math(in.FormatMain(to)),
-			"unit", in.Unit(), "size", it.size())
+		return text.New("pick.not-in-range", "from", text.Math(in.FormatMain(from)), "to",
+			text.Math(in.Unit().With(in.FormatMain(to))), "size", it.size())
 	case tooCoarse:
 		steps := in.Unit().With(in.FormatMain(in.LeastCount()))
 		if in.Unit() != it.Unit {
 			steps += fmt.Sprintf(" (%s %s)", length.Convert(in.LeastCount(), in.Unit(), it.Unit).Round(4), it.Unit)
 		}
-		return text.New("pick.too-coarse", "steps", text.Math(steps), "finest", it.finest(), "unit", it.Unit)
+		return text.New("pick.too-coarse", "steps", text.Math(steps), "finest", it.finestText())
 	}
 	return text.New("pick.finer-than-needed")
 }

@@ -1,6 +1,7 @@
 package kinds_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -55,4 +56,27 @@ func TestPicking(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 30, telling)
+}
+
+// Of angles an angle is asked, with its tolerance in degrees and minutes; angles and lengths are not mixed.
+func TestPickingForAnAngle(t *testing.T) {
+	pick := func(names ...string) *exercise.Sheet {
+		b := exercise.Block{Kind: "pick", Cards: 4}
+		for _, p := range instrument.Patterns() {
+			if slices.Contains(names, p.Name) {
+				b.Instruments = append(b.Instruments, must(instrument.New(p)))
+			}
+		}
+		return &exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
+	}
+	for _, it := range must(pick("Bevel protractor 5′", "Spectrometer circle 1′", "Circle 20″, 60 over 59").Deal(kinds.All, 3)) {
+		_, err := kinds.Parse(must(exercise.Document(it)))
+		require.NoError(t, err)
+		asks := said(it.Facts().About...)
+		assert.Contains(t, asks, "an angle")
+		assert.Regexp(t, `° \d\d′`, asks)
+		assert.NotContains(t, asks, "deg")
+	}
+	err := pick("Bevel protractor 5′", "Height gauge 0.02 mm", "Circle 20″, 60 over 59").Check(kinds.All)
+	require.ErrorContains(t, err, "all measure lengths, or all angles")
 }

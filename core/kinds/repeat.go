@@ -286,6 +286,9 @@ func (it *Repeat) places() int {
 	return p
 }
 
+// part returns the part of an angle in which the readings end; 0 for decimals.
+func (it *Repeat) part() length.Part { return it.Instrument.PartBy(it.Method.Between) }
+
 // Fields are those that are asked.
 func (it *Repeat) Fields() []exercise.Field {
 	out := make([]exercise.Field, len(it.Ask))

@@ -103,11 +103,11 @@ func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 	part, _, _ := strings.Cut(name, ".")
 	switch part {
 	case fieldMean:
-		return exercise.Rounded{Is: ns.Mean(), Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: ns.Mean(), Places: it.places(), Part: it.part(), Near: it.near()}
 	case fieldMedian:
-		return exercise.Rounded{Is: ns.Median(), Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: ns.Median(), Places: it.places(), Part: it.part(), Near: it.near()}
 	case fieldS:
-		return exercise.Root{Square: survey.Over(ns.Squares(), max(1, len(ns)-1)), Places: it.places(), Near: it.near()}
+		return exercise.Root{Square: survey.Over(ns.Squares(), max(1, len(ns)-1)), Places: it.places(), Part: it.part(), Near: it.near()}
 	}
 	x := ns.Range()
 	return exercise.Exactly{Is: x, Written: it.place().Text(slips.Observed, x), Near: it.near()}
@@ -117,7 +117,7 @@ func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 	e0 := it.Instrument.Spec().ZeroError
 	at := func(x length.Number) exercise.Rounded {
-		return exercise.Rounded{Is: x.Sub(e0), Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: x.Sub(e0), Places: it.places(), Part: it.part(), Near: it.near()}
 	}
 	want, own := at(right.Mean()), at(w.Value(fieldMean))
 	var follows exercise.Target = own
@@ -130,7 +130,7 @@ func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 			return []exercise.Code{}
 		}
 		to := func(x length.Number) exercise.Target {
-			return exercise.Rounded{Is: x, Places: it.places(), Near: it.near()}
+			return exercise.Rounded{Is: x, Places: it.places(), Part: it.part(), Near: it.near()}
 		}
 		return causes{{slips.ZeroNotApplied, to(t.Add(e0))}, {slips.ZeroSignFlipped, to(t.Add(e0).Add(e0))},
 			{slips.ZeroAppliedTwice, to(t.Sub(e0))}}.named(e)
@@ -152,14 +152,14 @@ func (it *Repeat) odd(groups []survey.Values) exercise.Target {
 // causes are the slips of what is worked out of readings, made from the student's own.
 func (it *Repeat) causes(name string, ns survey.Values) causes {
 	to := func(x length.Number) exercise.Target {
-		return exercise.Rounded{Is: x, Places: it.places(), Near: it.near()}
+		return exercise.Rounded{Is: x, Places: it.places(), Part: it.part(), Near: it.near()}
 	}
 	exact := func(x length.Number) exercise.Target { return plainly(x, it.near()) }
 	part, _, _ := strings.Cut(name, ".")
 	n := len(ns)
 	switch part {
 	case fieldMean:
-		out := causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Mean(), Places: it.places()}}},
+		out := causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Mean(), Places: it.places(), Part: it.part()}}},
 			{"wrong-count", to(survey.Over(ns.Sum(), n+1))}}
 		if n > 1 {
 			out = append(out, cause{"wrong-count", to(survey.Over(ns.Sum(), n-1))})
@@ -169,11 +169,11 @@ func (it *Repeat) causes(name string, ns survey.Values) causes {
 		}
 		return out
 	case fieldMedian:
-		return causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Median(), Places: it.places()}}}}
+		return causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Median(), Places: it.places(), Part: it.part()}}}}
 	case fieldRange:
 		return causes{{"largest-as-range", exact(ns.Sorted()[n-1])}, {"range-sign", exact(ns.Range().Neg())}}
 	case fieldS:
-		return causes{{"s-over-n", exercise.Root{Square: survey.Over(ns.Squares(), n), Places: it.places(),
+		return causes{{"s-over-n", exercise.Root{Square: survey.Over(ns.Squares(), n), Places: it.places(), Part: it.part(),
 			Near: it.near()}}}
 	}
 	return nil

@@ -95,14 +95,14 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 	}
 	all := survey.All(right)
 	write := func(x length.Number) string { return it.Instrument.FormatBy(x, it.Method.Between) }
-	unit := " " + string(it.Instrument.Unit())
+	with := it.Instrument.Unit().With
 	mean := it.target(fieldMean, all)
 	s := all.Sorted()
-	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("%s ÷ %d", write(all.Sum()), len(all)), mean.Text()+unit),
-		exercise.Sum(write(s[len(s)-1])+" − "+exercise.Bracket(write(s[0])), write(all.Range())+unit)}
+	out := []exercise.Equation{exercise.Sum(fmt.Sprintf("%s ÷ %d", write(all.Sum()), len(all)), with(mean.Text())),
+		exercise.Sum(write(s[len(s)-1])+" − "+exercise.Bracket(write(s[0])), with(write(all.Range())))}
 	if e := it.Instrument.Spec().ZeroError; !it.each() && slices.Contains(it.Ask, slips.Corrected) {
 		out = append(out, exercise.Sum(mean.Text()+" − "+exercise.Bracket(it.Instrument.Format(e)),
-			exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places()}.Text()+unit))
+			with(exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places(), Part: it.part()}.Text())))
 	}
 	return out, nil
 }

@@ -195,6 +195,17 @@ var looseColon = regexp.MustCompile(`(\d) ?: ?(\d)`)
 // Names reports whether an angle was written with a part.
 func (t Typed) Names(p Part) bool { return t.Parts&(1<<p) != 0 }
 
+// Step returns the worth of one in the last place that was written: 0.01 of "7.60", a minute of "12° 05′".
+func (t Typed) Step() Number {
+	step := Pow10(-t.Decimals)
+	for p := Seconds; p > Degrees; p-- {
+		if t.Names(p) {
+			return step.Mul(p.Worth())
+		}
+	}
+	return step
+}
+
 // Manner reports whether an angle in degrees and minutes was written down to a part, with every larger part that is
 // not 0.
 func (t Typed) Manner(least Part) bool {

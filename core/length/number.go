@@ -403,19 +403,23 @@ func (x *Number) UnmarshalText(b []byte) error {
 }
 
 // Round returns x with so many decimals, rounded half away from zero.
-func (x Number) Round(places int) Number {
-	p := Pow10(places)
-	r := x.Abs().Mul(p).Add(Frac(1, 2)).Floor().Quo(p)
+func (x Number) Round(places int) Number { return x.RoundTo(Pow10(-places)) }
+
+// Cut returns x with so many decimals, the others cut off.
+func (x Number) Cut(places int) Number { return x.CutTo(Pow10(-places)) }
+
+// RoundTo returns the multiple of a step, which is more than 0, that is nearest to x, half away from zero.
+func (x Number) RoundTo(step Number) Number {
+	r := x.Abs().Quo(step).Add(Frac(1, 2)).Floor().Mul(step)
 	if x.Sign() < 0 {
 		return r.Neg()
 	}
 	return r
 }
 
-// Cut returns x with so many decimals, the others cut off.
-func (x Number) Cut(places int) Number {
-	p := Pow10(places)
-	r := x.Abs().Mul(p).Floor().Quo(p)
+// CutTo returns the next multiple of a step, which is more than 0, from x towards zero.
+func (x Number) CutTo(step Number) Number {
+	r := x.Abs().Quo(step).Floor().Mul(step)
 	if x.Sign() < 0 {
 		return r.Neg()
 	}

@@ -102,8 +102,8 @@ func Read(in *instrument.Instrument) exercise.Block {
 }
 
 // Next draws the next card from the blocks that a student practises on. Readings are asked for as the student's level
-// has it, on every second card or so; the other kinds as their blocks ask. Had tells cards that the student has had. One
-// seed gives the same card. It is an error where no block can be dealt.
+// has it, on every second card or so; the other kinds as their blocks ask. Had tells cards that the student has had.
+// One seed gives the same card. It is an error where no block can be dealt.
 func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.Item) bool) (Card, error) {
 	draws := rand.New(rand.NewPCG(seed, uint64(m.Cards)))
 	byKind := map[string][]exercise.Block{}

@@ -126,8 +126,8 @@ func toldBy(item string, hints int) (string, error) {
 	return strings.Join(codes, " "), err
 }
 
-// practised are the blocks that a student can practise on: readings on every instrument of the sheets that the class was
-// given, and their blocks of other kinds; or those of the ready sheets while there is none.
+// practised are the blocks that a student can practise on: readings on every instrument of the sheets that the class
+// was given, and their blocks of other kinds; or those of the ready sheets while there is none.
 func (svc *Service) practised(ctx context.Context, rd store.Queryer, student int64) (out []exercise.Block,
 	err error) {
 	var had []*instrument.Instrument
