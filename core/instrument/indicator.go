@@ -105,7 +105,7 @@ func dialIndicators() []Spec {
 
 // balance is a face numbered both ways from one 0, without a counter: what counts is on which side the pointer stands,
 // and how far.
-type balance struct{ plainScale }
+type balance struct{}
 
 func (balance) Traits() Traits {
 	return Traits{HasLines: true, AtIndex: true, Signed: true, Indicates: true, BelowZero: true}

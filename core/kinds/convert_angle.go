@@ -14,8 +14,8 @@ const (
 	writtenDecimal = "decimal" // in decimal degrees
 )
 
-// AngleConversion is a card that asks for an angle in the other way of writing: degrees, minutes and seconds for decimal
-// degrees, or decimal degrees for the others.
+// AngleConversion is a card that asks for an angle in the other way of writing: degrees, minutes and seconds for
+// decimal degrees, or decimal degrees for the others.
 type AngleConversion struct {
 	Value  string          `json:"value"` // as it is written
 	From   length.Unit     `json:"from"`  // deg
@@ -115,8 +115,9 @@ func (it *AngleConversion) Fields() []exercise.Field {
 			form.Places, _ = it.step().Decimals()
 		}
 	}
-	return []exercise.Field{{Name: fieldValue, Term: text.New("convert.value"), Label: text.New("convert.angle.in-" + it.To),
-		Input: exercise.Length, Unit: length.Degree, Part: it.part(), Form: form, Grain: it.step()}}
+	return []exercise.Field{{Name: fieldValue, Term: text.New("convert.value"),
+		Label: text.New("convert.angle.in-" + it.To), Input: exercise.Length, Unit: length.Degree,
+		Part: it.part(), Form: form, Grain: it.step()}}
 }
 
 // stepped is the step as people read it.

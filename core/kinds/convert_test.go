@@ -68,8 +68,8 @@ func TestAnglesInTheOtherWriting(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, it, again)
 	}
-	for _, bad := range []kinds.AngleConversion{{To: "dms", Step: "0.001"}, {To: "dms", Step: "1/7"}, {To: "rad", Step: "1"},
-		{To: "decimal", Step: "1/60"}} {
+	for _, bad := range []kinds.AngleConversion{{To: "dms", Step: "0.001"}, {To: "dms", Step: "1/7"},
+		{To: "rad", Step: "1"}, {To: "decimal", Step: "1/60"}} {
 		require.Error(t, bad.Check(), "%+v", bad)
 	}
 }

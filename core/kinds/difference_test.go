@@ -187,7 +187,8 @@ func TestDifferencesAgainstThePage(t *testing.T) {
 		}
 		d.slips(t, it, answer, named)
 	}
-	for _, code := range []exercise.Code{"second-alone", "added-instead", "wrap-missed", "order-swapped", "zero-applied",
+	for _, code := range []exercise.Code{"second-alone", "added-instead", "wrap-missed", "order-swapped",
+		"zero-applied",
 		"one-side-only", "half-runout"} {
 		assert.Positive(t, named[code], "%s was never made", code)
 	}

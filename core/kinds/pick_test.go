@@ -69,7 +69,8 @@ func TestPickingForAnAngle(t *testing.T) {
 		}
 		return &exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
 	}
-	for _, it := range must(pick("Bevel protractor 5′", "Spectrometer circle 1′", "Circle 20″, 60 over 59").Deal(kinds.All, 3)) {
+	angles := pick("Bevel protractor 5′", "Spectrometer circle 1′", "Circle 20″, 60 over 59")
+	for _, it := range must(angles.Deal(kinds.All, 3)) {
 		_, err := kinds.Parse(must(exercise.Document(it)))
 		require.NoError(t, err)
 		asks := said(it.Facts().About...)

@@ -98,16 +98,26 @@ func (it *Repeat) over(name string) (first int, groups []survey.Values) {
 	return 0, make([]survey.Values, len(it.Readings))
 }
 
+// rounded is the target of a value that is rounded, with as many places as the readings or more.
+func (it *Repeat) rounded(x length.Number) exercise.Rounded {
+	return exercise.Rounded{Is: x, Places: it.places(), Part: it.part(), Near: it.near()}
+}
+
+// root is the target of the root of a value, likewise.
+func (it *Repeat) root(square length.Number) exercise.Root {
+	return exercise.Root{Square: square, Places: it.places(), Part: it.part(), Near: it.near()}
+}
+
 // target returns the target of an entry that is computed from readings.
 func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 	part, _, _ := strings.Cut(name, ".")
 	switch part {
 	case fieldMean:
-		return exercise.Rounded{Is: ns.Mean(), Places: it.places(), Part: it.part(), Near: it.near()}
+		return it.rounded(ns.Mean())
 	case fieldMedian:
-		return exercise.Rounded{Is: ns.Median(), Places: it.places(), Part: it.part(), Near: it.near()}
+		return it.rounded(ns.Median())
 	case fieldS:
-		return exercise.Root{Square: survey.Over(ns.Squares(), max(1, len(ns)-1)), Places: it.places(), Part: it.part(), Near: it.near()}
+		return it.root(survey.Over(ns.Squares(), max(1, len(ns)-1)))
 	}
 	x := ns.Range()
 	return exercise.Exactly{Is: x, Written: it.place().Text(slips.Observed, x), Near: it.near()}
@@ -117,7 +127,7 @@ func (it *Repeat) target(name string, ns survey.Values) exercise.Target {
 func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 	e0 := it.Instrument.Spec().ZeroError
 	at := func(x length.Number) exercise.Rounded {
-		return exercise.Rounded{Is: x.Sub(e0), Places: it.places(), Part: it.part(), Near: it.near()}
+		return it.rounded(x.Sub(e0))
 	}
 	want, own := at(right.Mean()), at(w.Value(fieldMean))
 	var follows exercise.Target = own
@@ -130,7 +140,7 @@ func (it *Repeat) judgeCorrected(w *exercise.Working, right survey.Values) {
 			return []exercise.Code{}
 		}
 		to := func(x length.Number) exercise.Target {
-			return exercise.Rounded{Is: x, Places: it.places(), Part: it.part(), Near: it.near()}
+			return it.rounded(x)
 		}
 		return causes{{slips.ZeroNotApplied, to(t.Add(e0))}, {slips.ZeroSignFlipped, to(t.Add(e0).Add(e0))},
 			{slips.ZeroAppliedTwice, to(t.Sub(e0))}}.named(e)
@@ -151,15 +161,13 @@ func (it *Repeat) odd(groups []survey.Values) exercise.Target {
 
 // causes are the slips of what is worked out of readings, made from the student's own.
 func (it *Repeat) causes(name string, ns survey.Values) causes {
-	to := func(x length.Number) exercise.Target {
-		return exercise.Rounded{Is: x, Places: it.places(), Part: it.part(), Near: it.near()}
-	}
+	to := func(x length.Number) exercise.Target { return it.rounded(x) }
 	exact := func(x length.Number) exercise.Target { return plainly(x, it.near()) }
 	part, _, _ := strings.Cut(name, ".")
 	n := len(ns)
 	switch part {
 	case fieldMean:
-		out := causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Mean(), Places: it.places(), Part: it.part()}}},
+		out := causes{{"mean-cut", exercise.Cut{Rounded: it.rounded(ns.Mean())}},
 			{"wrong-count", to(survey.Over(ns.Sum(), n+1))}}
 		if n > 1 {
 			out = append(out, cause{"wrong-count", to(survey.Over(ns.Sum(), n-1))})
@@ -169,12 +177,11 @@ func (it *Repeat) causes(name string, ns survey.Values) causes {
 		}
 		return out
 	case fieldMedian:
-		return causes{{"mean-cut", exercise.Cut{Rounded: exercise.Rounded{Is: ns.Median(), Places: it.places(), Part: it.part()}}}}
+		return causes{{"mean-cut", exercise.Cut{Rounded: it.rounded(ns.Median())}}}
 	case fieldRange:
 		return causes{{"largest-as-range", exact(ns.Sorted()[n-1])}, {"range-sign", exact(ns.Range().Neg())}}
 	case fieldS:
-		return causes{{"s-over-n", exercise.Root{Square: survey.Over(ns.Squares(), n), Places: it.places(), Part: it.part(),
-			Near: it.near()}}}
+		return causes{{"s-over-n", it.root(survey.Over(ns.Squares(), n))}}
 	}
 	return nil
 }

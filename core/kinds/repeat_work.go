@@ -102,7 +102,7 @@ func (it *Repeat) work() ([]exercise.Equation, error) {
 		exercise.Sum(write(s[len(s)-1])+" − "+exercise.Bracket(write(s[0])), with(write(all.Range())))}
 	if e := it.Instrument.Spec().ZeroError; !it.each() && slices.Contains(it.Ask, slips.Corrected) {
 		out = append(out, exercise.Sum(mean.Text()+" − "+exercise.Bracket(it.Instrument.Format(e)),
-			with(exercise.Rounded{Is: all.Mean().Sub(e), Places: it.places(), Part: it.part()}.Text())))
+			with(it.rounded(all.Mean().Sub(e)).Text())))
 	}
 	return out, nil
 }

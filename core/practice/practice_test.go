@@ -126,7 +126,8 @@ func (s student) guess(t *testing.T, it exercise.Item, a exercise.Answer, draws 
 	if b.Kind == "read" {
 		b.Settings = map[string]string{"ask": "main fine_line observed zero_error corrected"}
 	}
-	others, err := (&exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}).Deal(kinds.All, draws.Uint64())
+	sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
+	others, err := sheet.Deal(kinds.All, draws.Uint64())
 	require.NoError(t, err)
 	right, _, err := exercise.Student{}.Answer(others[0], draws)
 	require.NoError(t, err)
@@ -155,9 +156,11 @@ func TestHabitsAreFound(t *testing.T) {
 			}
 			found := 0
 			for i := range students {
-				s := student{uint64(i), habits[i%len(habits)], func(int) float64 { return 0.8 }, guesses, false, readings(t)}
+				s := student{seed: uint64(i), habit: habits[i%len(habits)], guesses: guesses, blocks: readings(t),
+					often: func(int) float64 { return 0.8 }}
 				s.train(t, 12, func(_ int, m *practice.Memory) bool {
-					ok := slices.ContainsFunc(m.Weakest(3), func(w practice.Weakness) bool { return alike(w.Slip, s.habit) })
+					ok := slices.ContainsFunc(m.Weakest(3),
+						func(w practice.Weakness) bool { return alike(w.Slip, s.habit) })
 					if ok {
 						found++
 					}

@@ -209,8 +209,9 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	}); len(blocks) == 0 {
 		return Card{}, ErrInTest
 	}
+	isChosen := func(f instrument.Family) bool { return slices.Contains(p.Chosen, f) }
 	if chosen := slices.DeleteFunc(slices.Clone(blocks), func(b exercise.Block) bool {
-		return !slices.ContainsFunc(familiesOf(b), func(f instrument.Family) bool { return slices.Contains(p.Chosen, f) })
+		return !slices.ContainsFunc(familiesOf(b), isChosen)
 	}); len(chosen) > 0 {
 		blocks = chosen
 	}
