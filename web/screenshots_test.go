@@ -382,6 +382,9 @@ var views = []struct {
 	}},
 	{"+handbook-slips", "Wren A.", "/handbook/slips", nil},
 	{"+handbook-cards", "Wren A.", "/handbook/cards", nil},
+	{"+bench-circle", "Isolde M.", "/my/bench", func(b *browser) { benchOf(b, "gate") }},
+	{"+bench-microscope", "Isolde M.", "/my/bench", func(b *browser) { benchOf(b, "glass") }},
+	{"+bench-lever", "Isolde M.", "/my/bench", func(b *browser) { benchOf(b, "shaft") }},
 	{"+bench-dial", "Wren A.", "/my/bench", func(b *browser) {
 		b.do(run("[...document.querySelectorAll('.rack h2 a')].find((a) => a.textContent.includes('dial')).click()"))
 		b.waitText("form.bench", "turned to 0")
@@ -420,6 +423,13 @@ func (b *browser) posts(path, form string) {
 	b.do(run(fmt.Sprintf("document.title = 'sending'; fetch(%q, {method: 'POST', body: new "+
 		"URLSearchParams(%s)}).then(() => { document.title = 'sent' })", path, form)))
 	b.wait("document.title === 'sent'")
+}
+
+// benchOf puts the instrument on the Bench whose name has a word in it.
+func benchOf(b *browser, word string) {
+	b.do(run("[...document.querySelectorAll('.rack h2 a')].find((a) => a.textContent.toLowerCase().includes('" + word +
+		"')).click()"))
+	b.waitText("#benchform, form.bench", "step by step")
 }
 
 // TestScreenshots draws docs/screenshots anew, when CAVIX_SCREENSHOTS names the folder. CAVIX_VIEWS picks

@@ -94,6 +94,11 @@ const (
 // MadeFor reports whether the family is made to measure a feature.
 func (d *Definition) MadeFor(f Feature) bool { return slices.Contains(d.Measures, f) }
 
+// Squeezes reports whether the family holds a part between faces, which a ratchet or a light hand brings together.
+func (d *Definition) Squeezes() bool {
+	return d.MadeFor(Outside) || d.MadeFor(Inside) || d.MadeFor(Depth) || d.MadeFor(ToothThickness)
+}
+
 // anywhere lists the features that jaws for outside and inside and a depth rod reach.
 var anywhere = []Feature{Outside, Inside, Depth, Step}
 

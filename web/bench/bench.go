@@ -83,8 +83,10 @@ type view struct {
 	Parallax text.Text
 	Travels  bool // the window can be moved along the scale
 	Care     text.Text
+	Faces    bool // it holds a part between faces
 	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
+	Opposite bool // its second scale is half a turn from the first
 	Turns    bool // its face can be turned to 0
 
 	Pair    bool   // it has an upright scale to set
@@ -135,8 +137,10 @@ func newView(st Stand, f form, fresh bool) (view, error) {
 	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: in.Traits().Digits, Names: f.Names != "",
 		Ratchet: fresh || f.Ratchet != ""}
 	second, role := in.Second()
-	v.Holds = in.Traits().HasEdge && role == ""
+	v.Faces = in.Definition().Squeezes()
+	v.Holds = in.Traits().HasEdge && role == "" && in.Definition().MadeFor(instrument.Inside)
 	v.Edges = second != nil && role != instrument.ToothDepthScale
+	v.Opposite = role == instrument.Opposite
 	v.Turns = in.Traits().CountsTurns && in.Spec().ZeroError.Sign() != 0
 	if v.Digital {
 		for _, u := range []length.Unit{length.Millimetre, length.Inch} {

@@ -18,7 +18,8 @@ var care = map[figure.Hold]text.Text{
 }
 
 // hold puts an object of a true size between the faces: they cannot be brought closer than it. With the
-// ratchet the drum only turns on; without it the faces can be pressed a little too far.
+// ratchet the drum only turns on; without it the faces can be pressed a little too far. An instrument without faces is
+// only set to the size.
 func (v *view) hold(f *form, in *instrument.Instrument, size length.Number) {
 	y := size.Add(in.Spec().ZeroError)
 	if y.Less(in.Closed()) {
@@ -32,6 +33,9 @@ func (v *view) hold(f *form, in *instrument.Instrument, size length.Number) {
 	}
 	if f.Do == "object" {
 		v.Steps = touch
+	}
+	if !v.Faces {
+		return
 	}
 	v.Low = touch
 	if !v.Ratchet {
