@@ -113,7 +113,7 @@ var views = []struct {
 		b.waitText(".trialform", "after both")
 	}},
 	{"+gauges", "maren", "/gauges", nil},
-	{"keeping", "maren", "/keeping", func(b *browser) {
+	{"+keeping", "maren", "/keeping", func(b *browser) {
 		b.click("form[action$=copy] button")
 		b.waitText(".alert", "A copy was made")
 		b.click("form[action$=check] button")
