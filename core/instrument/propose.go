@@ -139,6 +139,8 @@ func (w *Wanted) bounds() (low, high length.Number) {
 		return low, high
 	case length.Centimetre:
 		low, high = length.Frac(1, 40), length.Int(1)
+	case length.Degree:
+		return length.Frac(1, 12), length.Int(5)
 	default:
 		low, high = length.Frac(1, 4), length.Int(10)
 	}
@@ -268,6 +270,9 @@ func (w *Wanted) roughness(d length.Number) float64 {
 
 // written is a length with its unit, in the unit's own manner.
 func (w *Wanted) written(x length.Number) text.Math {
+	if w.Unit.Angular() {
+		return text.Math(length.DMS(x, length.Degrees))
+	}
 	s := x.String()
 	if w.Unit == length.Inch && x.MulInt(1024).IsInt() {
 		s = x.Fraction()

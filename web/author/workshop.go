@@ -515,7 +515,7 @@ func (v *workshopView) ways(f *workForm) {
 	}
 	ways, err := instrument.Propose(instrument.Family(f.Family), unit, want.Value, division.Value)
 	if err != nil {
-		v.WaysError = text.Typed(err.Error())
+		v.WaysError = text.Says(err)
 		return
 	}
 	for i, w := range ways {

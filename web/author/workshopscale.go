@@ -42,8 +42,11 @@ func read(says string) (length.Typed, bool) {
 }
 
 // takeUnits has a unit that is typed behind the division, or behind the least count that is wanted, be that of the
-// scale.
+// scale. The signs of an angle's minutes and seconds are no units of length.
 func (f *workForm) takeUnits() {
+	if length.Unit(f.Unit).Angular() {
+		return
+	}
 	for _, says := range []*string{&f.Main.Division, &f.Want, &f.WantDivision} {
 		t, ok := read(*says)
 		if ok && t.Unit != "" && slices.Contains(units, t.Unit) {

@@ -224,7 +224,7 @@ func onPaper(w *transfer.WrittenRow, items []exercise.Item) string {
 			}
 			moved, err := movedTo(items[w.Card-1], f, w.Given)
 			if err != nil {
-				w.Bad = text.Typed(err.Error())
+				w.Bad = text.Says(err)
 			}
 			return moved
 		}

@@ -247,7 +247,7 @@ func typedOn(r *http.Request, items []exercise.Item) (typed map[int]exercise.Ans
 			}
 			moved, err := movedTo(it, f, says)
 			if err != nil {
-				bad[name] = text.Typed(err.Error())
+				bad[name] = text.Says(err)
 				continue
 			}
 			a[f.Name] = moved
