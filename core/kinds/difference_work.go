@@ -175,18 +175,7 @@ func (it *Difference) rule() text.Text {
 
 // Explain puts an answer in words, and points at the reading that went wrong.
 func (it *Difference) Explain(a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
-	r, err := it.Mark(a)
-	if err != nil {
-		return exercise.Explanation{}, err
-	}
-	e := exercise.Explanation{}
-	if e.Work, err = it.work(); err != nil {
-		return e, err
-	}
-	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
-		return it.explain(&e, f, m, wording)
-	}}.tell(&e)
-	return e, nil
+	return explained(it, a, wording)
 }
 
 // explain puts the first wrong field in words. Of a reading it is told like any reading, on its figure.

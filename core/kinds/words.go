@@ -66,6 +66,29 @@ func dmsCauses(in *instrument.Instrument, x, turn length.Number) (out causes) {
 	return out
 }
 
+// ofReadings is a card of several readings and of what is worked out of them.
+type ofReadings interface {
+	exercise.Item
+	work() ([]exercise.Equation, error)
+	explain(*exercise.Explanation, exercise.Field, exercise.Mark, exercise.Wording) (text.Text, []text.Text)
+}
+
+// explained puts an answer in words, and points at the reading that went wrong.
+func explained(it ofReadings, a exercise.Answer, wording exercise.Wording) (exercise.Explanation, error) {
+	r, err := it.Mark(a)
+	if err != nil {
+		return exercise.Explanation{}, err
+	}
+	e := exercise.Explanation{}
+	if e.Work, err = it.work(); err != nil {
+		return e, err
+	}
+	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
+		return it.explain(&e, f, m, wording)
+	}}.tell(&e)
+	return e, nil
+}
+
 // formFaults lists the faults of form of some entries.
 type formFaults struct {
 	what  text.Text
