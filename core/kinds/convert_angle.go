@@ -209,13 +209,13 @@ func (it *AngleConversion) work() []exercise.Equation {
 	if it.part() == 0 {
 		const further = 2
 		places, _ := it.step().Decimals()
-		parts := minutes.Floor().String() + " ÷ 60"
+		parts := whole.String() + " + " + minutes.Floor().String() + " ÷ 60"
 		if seconds := minutes.Sub(minutes.Floor()).MulInt(60); seconds.Sign() != 0 {
 			parts += " + " + seconds.String() + " ÷ 3600"
 		}
-		sum := rest.Cut(places+further).Text(places+further) + " …"
+		sum := x.Abs().Cut(places+further).Text(places+further) + " …"
 		if p, finite := rest.Decimals(); finite && p <= places+further {
-			sum = rest.String()
+			sum = x.Abs().String()
 		}
 		return []exercise.Equation{exercise.Sum(parts, sum+"°"),
 			{Left: text.New("convert.rounded", "step", it.stepped()), Right: answer}}

@@ -103,3 +103,13 @@ func TestEveryKindOfEveryPattern(t *testing.T) {
 		}
 	}
 }
+
+// The least count of a scale in degrees and minutes may be given in every way in which an angle is written.
+func TestLeastCountOfAnAngle(t *testing.T) {
+	it := &kinds.LeastCount{Instrument: pattern(t, "Bevel protractor 5′", "0"), From: "drawing",
+		Ask: []string{"least_count"}}
+	for answer, want := range map[string]string{"5′": "right", "0° 05′": "right", "0.083": "right", "0:05": "right",
+		"1/12": "right", "300″": "right", "10′": "wrong", "0.05": "wrong", "5": "wrong"} {
+		assert.EqualValues(t, want, must(it.Mark(exercise.Answer{"least_count": answer})).Fields[0].Outcome, answer)
+	}
+}

@@ -240,6 +240,10 @@ func (it *LeastCount) near(name string, x length.Number) length.Number {
 
 // target returns the target of an entry: the value, or its rounding where it has no end.
 func (it *LeastCount) target(name string, x length.Number) exercise.Target {
+	if part := it.Instrument.PartBy(""); part != 0 && it.isLength(name) {
+		places, _ := it.Instrument.LeastCount().Decimals()
+		return exercise.Rounded{Is: x, Places: places, Part: part, Near: it.near(name, x)}
+	}
 	if _, finite := x.Decimals(); !finite {
 		places, _ := it.Instrument.LeastCount().Decimals()
 		return exercise.Rounded{Is: x, Places: places, Near: it.near(name, x)}

@@ -15,7 +15,7 @@ import (
 // Facts stand beside the figure. How the scales are made is for the student to find.
 func (it *LeastCount) Facts() exercise.Facts {
 	f := exercise.Facts{About: []text.Text{text.Typed(it.Instrument.Name()),
-		text.New("least-count.in", "unit", it.Instrument.Unit())}, Task: text.New("least-count.facts.task")}
+		text.New("least-count.in", "unit", units(it.Instrument.Unit()))}, Task: text.New("least-count.facts.task")}
 	if it.From == fromTurns {
 		f.Given = []text.Text{text.New("least-count.facts", "turns", it.Turns)}
 	}
