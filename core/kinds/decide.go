@@ -322,7 +322,11 @@ func (it *Decision) Facts() exercise.Facts {
 	if !r.asks(slips.ZeroError) && f.Given == nil {
 		f.Given = append(f.Given, closedFact(it.Instrument))
 	}
-	f.Task = text.New("decide.task-"+it.Feature, "limits", it.limits())
+	asks := it.Feature
+	if it.Instrument.Unit().Angular() {
+		asks = "angle"
+	}
+	f.Task = text.New("decide.task-"+asks, "limits", it.limits())
 	return f
 }
 
@@ -456,6 +460,9 @@ func (it *Decision) advice(c exercise.Code, s *slips.Solution) text.Text {
 	case limitAsOutside:
 		return text.New("decide.limits-are-good")
 	case featureSwapped:
+		if it.Instrument.Unit().Angular() {
+			return text.New("decide.is-angle-" + it.Feature)
+		}
 		return text.New("decide.is-" + it.Feature)
 	}
 	return text.New("decide.not-nominal")

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
 )
@@ -77,5 +78,17 @@ func TestATieIsJudgedAgainstAcceptance(t *testing.T) {
 		bad := *it
 		spoil(&bad)
 		assert.ErrorContains(t, bad.Check(), field)
+	}
+}
+
+// Limits of an angle are in degrees and minutes, and nothing is called a shaft that is an angle.
+func TestDecidingOnAnAngle(t *testing.T) {
+	in := pattern(t, "Bevel protractor 5′", "0")
+	sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "decide", Cards: 4,
+		Instruments: []*instrument.Instrument{in}}}}
+	for _, it := range must(sheet.Deal(kinds.All, 3)) {
+		asks := said(it.Facts().Task)
+		assert.Contains(t, asks, "Is this angle good?")
+		assert.Regexp(t, `\d+° \d\d′ to \d+° \d\d′`, asks)
 	}
 }
