@@ -212,7 +212,16 @@ func (b *browser) fail(err error) {
 
 func (b *browser) open(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.base + path)) }
 
-func (b *browser) click(css string) { b.t.Helper(); b.do(chromedp.Click(chromedp.CSS(css))) }
+// click presses the mouse on an element once nothing moves it any more: where a page is still drawn anew, it would be
+// pressed where the element was.
+func (b *browser) click(css string) {
+	b.t.Helper()
+	b.wait(fmt.Sprintf(`(() => {
+		const r = document.querySelector(%q)?.getBoundingClientRect(), now = r && [r.x, r.y].join(), was = window.lay;
+		window.lay = now;
+		return now && now === was })()`, css))
+	b.do(chromedp.Click(chromedp.CSS(css)))
+}
 
 // fill puts a text into a field, as typed after selecting what stood there.
 func (b *browser) fill(css, says string) {
