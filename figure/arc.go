@@ -23,7 +23,7 @@ const (
 	arcEdge  = 118.0
 	arcMain  = 74.0
 	arcPlate = 62.0
-	arcLeast = 250.0 // the height of the figure without its sagitta
+	arcLeast = 234.0 // the height of the figure without its sagitta
 )
 
 func newArc(in *instrument.Instrument, y length.Number, width float64) *bentArc {
@@ -43,28 +43,27 @@ func (a *bentArc) bent(x, up float64) (float64, float64) {
 	return a.cx + (a.r+up)*math.Sin(angle), a.cy - (a.r+up)*math.Cos(angle)
 }
 
-// bend bends what a straight scale draws that stands dx to the right: its lines and numerals.
+// bend bends what a straight scale draws that stands dx to the right: its lines and numerals. Numerals at the edges of
+// the figure are left out.
 func (a *bentArc) bend(items []Item, dx float64) []Item {
-	out := make([]Item, 0, len(items))
+	return a.clear(moved(items, dx, a.bent))
+}
+
+// clear leaves out numerals that the edges of the figure would cut.
+func (a *bentArc) clear(items []Item) []Item {
+	out := items[:0]
 	for _, it := range items {
 		switch it := it.(type) {
-		case Line:
-			up := it
-			up.X1, up.Y1 = a.bent(it.X1+dx, edgeY-it.Y1)
-			up.X2, up.Y2 = a.bent(it.X2+dx, edgeY-it.Y2)
-			out = append(out, up)
 		case Text:
-			t := it
-			t.X, t.Y = a.bent(it.X+dx, edgeY-it.Y+0.36*it.Size)
-			t.Y += 0.36 * it.Size
-			if t.X > 8-a.bleed && t.X < a.width-8+a.bleed {
-				out = append(out, t)
+			if it.X <= 8-a.bleed || it.X >= a.width-8+a.bleed {
+				continue
 			}
 		case Group:
-			g := it
-			g.DX, g.Items = 0, a.bend(it.Items, dx+it.DX)
-			out = append(out, g)
+			it.Items = a.clear(it.Items)
+			out = append(out, it)
+			continue
 		}
+		out = append(out, it)
 	}
 	return out
 }
@@ -112,7 +111,7 @@ func (a *bentArc) Scene(o Options) *Scene {
 	sc := &Scene{Width: a.width, Height: a.height(), Label: o.say(text.New("figure.circle", "lines",
 		in.Spec().Fine.Divisions, "spans", in.Spec().Fine.MainDivisions))}
 	scale := a.mainScale(edgeY, 1, 17, markLengths{20, 28, 36}, 8)
-	sc.Label += o.inSight("main scale", in.Spec().Main.NumberEvery, 0, a.width, scale)
+	sc.Label += o.inSight(text.Word("main scale"), in.Spec().Main.NumberEvery, 0, a.width, scale)
 	left, right := a.plateEnds()
 	from, to := -20-a.bleed, a.width+20+a.bleed
 	sc.add(steel...)
@@ -227,6 +226,14 @@ func mirrored(items []Item) {
 // LensOn returns a lens of the given strength that looks at line k.
 func (a *bentArc) LensOn(zoom, k int) Lens {
 	z := a.straight.LensOn(zoom, k)
+	if a.mirror {
+		z.X = a.width - z.X
+	}
+	return z
+}
+
+func (a *bentArc) inset(pixel float64, line int, aside, wide float64) Lens {
+	z := a.straight.inset(pixel, line, aside, wide)
 	if a.mirror {
 		z.X = a.width - z.X
 	}

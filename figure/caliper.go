@@ -58,7 +58,7 @@ func (l *straight) Scene(o Options) *Scene {
 	}
 	sc.add(l.beam(fixed)...)
 	scale := l.mainScale(edgeY, 1, 17, markLengths{22, 31, 40}, 8)
-	sc.Label += o.inSight("main scale", in.Spec().Main.NumberEvery, 0, l.width, scale)
+	sc.Label += o.inSight(text.Word("main scale"), in.Spec().Main.NumberEvery, 0, l.width, scale)
 	sc.add(scale)
 	sc.add(l.slide(face, left, right, o.Eye*l.count))
 	if role == instrument.OtherScale || role == instrument.InsidePlate {

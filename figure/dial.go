@@ -66,7 +66,7 @@ func (d *dial) Scene(o Options) *Scene {
 	sc := &Scene{Width: d.width, Height: dialHeight,
 		Label: o.say(text.New("figure.dial", "unit", d.in.Unit(), "lines", d.in.Spec().Fine.Divisions))}
 	marks, left, right := d.beamMarks(o.Loose), -10-o.Bleed, d.width+10+o.Bleed
-	sc.Label += o.inSight("main scale", d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
+	sc.Label += o.inSight(text.Word("main scale"), d.in.Spec().Main.NumberEvery, 0, d.edge, marks)
 	sc.add(steel...)
 	sc.add(
 		Rect{Class: "beam", X: left, Y: dialBeam, W: right - left, H: dialEdge - dialBeam,

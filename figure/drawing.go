@@ -15,6 +15,7 @@ const (
 	Wide   = 1180.0 // across a page
 	Narrow = 820.0  // in a column between others
 	Stage  = 940.0  // with its lens on a projected board, where it is drawn larger
+	Half   = 590.0  // one of two that stand side by side across a page
 )
 
 // Drawing is an instrument at a position, laid out on a surface.
@@ -56,12 +57,14 @@ type Move struct {
 
 	// px to the right for one least count; a part that grows does so at its right end
 	DX     float64 `json:"dx,omitempty"`
-	Lens   bool    `json:"lens,omitempty"`   // DX is magnified as the lens it stands in
+	DY     float64 `json:"dy,omitempty"`     // px downwards for one least count
+	Lens   bool    `json:"lens,omitempty"`   // DX and DY are magnified as the lens it stands in
 	Uncut  bool    `json:"uncut,omitempty"`  // numerals that the edges of the figure would cut are hidden
 	Turn   float64 `json:"turn,omitempty"`   // degrees, or lines of what rolls, for one least count
 	X      float64 `json:"x,omitempty"`      // what it turns about
 	Y      float64 `json:"y,omitempty"`      // what it turns about, or the axis of what rolls
 	Rolled *Rolled `json:"rolled,omitempty"` // of what rolls
+	Across bool    `json:"across,omitempty"` // what rolls has its axis upright; Y is the axis's x
 }
 
 // How says how parts move.
@@ -102,7 +105,7 @@ func Still() Motion { return Motion{Grips: []Grip{{Per: 2}}} }
 
 // Track is the line along which a lens travels: sideways across the figure at Y ("x"; "flat" where
 // the strip is stretched sideways only), up and down at X
-// ("y"), or round the point X, Y at the distance R ("round").
+// ("y"; "tall" where it is stretched upwards only), or round the point X, Y at the distance R ("round").
 type Track struct {
 	Kind    string
 	X, Y, R float64
@@ -265,6 +268,21 @@ func (o Options) pin(width, x, y, tagY, side float64, said text.Text, colour str
 	}
 }
 
+// pinAside draws a leader from x, y to a tag that begins, or ends, at tagX: beside what it points at.
+func (o Options) pinAside(x, y, tagX float64, said text.Text, colour string) []Item {
+	says := o.say(said)
+	w := float64(len([]rune(says)))*7.2 + 16
+	left := tagX
+	if tagX < x {
+		left -= w
+	}
+	return []Item{
+		Line{Class: "pin", X1: x, Y1: y, X2: tagX, Y2: y, Stroke: colour, Width: 1.8},
+		Rect{Class: "tag", X: left, Y: y - 11, W: w, H: 22, Radius: 2, Paint: Paint{Fill: colour}},
+		Text{Class: "tag", X: left + w/2, Y: y + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF", S: says},
+	}
+}
+
 // place tells where a part is, and the level of its name.
 type place struct{ x, y, at float64 }
 
@@ -306,8 +324,8 @@ const inset = 0.25
 const InsetWide = 366
 
 // Inset returns a lens of the given width in px for paper, of a figure whose pixels are so many mm wide there: strong
-// enough that lines which miss each other by one least count do so by a quarter of a millimetre or more. Of a straight
-// scale it holds a line of the plate, which stands aside from the middle by that share of the way to the edge, −1 to 1.
+// enough that lines which miss each other by one least count do so by a quarter of a millimetre or more. Of a plate
+// it holds a line, which stands aside from the middle by that share of the way to the edge, −1 to 1.
 // A width of 0, and a lens that stands upright, is as wide as the drawing has it. Zoom is 0 where a lens would show
 // nothing more.
 func Inset(d Drawing, pixel float64, line int, aside, wide float64) Lens {
@@ -318,15 +336,27 @@ func Inset(d Drawing, pixel float64, line int, aside, wide float64) Lens {
 	if Upright(d) {
 		wide = 0
 	}
-	l, ok := d.(*straight)
-	if !ok {
-		lens := d.LensOn(max(s[0], int(math.Ceil(float64(s[2])*inset/(4*pixel)))), -1)
-		lens.Wide = wide
-		return lens
+	if l, ok := d.(plated); ok {
+		return l.inset(pixel, line, clamp(aside, -1, 1), wide)
 	}
+	lens := d.LensOn(max(s[0], int(math.Ceil(float64(s[2])*inset/(4*pixel)))), -1)
+	lens.Wide = wide
+	return lens
+}
+
+// plated is a drawing with a plate, of which any line may be the one that meets a mark.
+type plated interface {
+	inset(pixel float64, line int, aside, wide float64) Lens
+}
+
+func (l *straight) inset(pixel float64, line int, aside, wide float64) Lens {
 	lens := l.LensOn(int(math.Ceil(inset/(pixel*l.count))), line)
 	lens.Wide = wide
-	half := max(0, l.strip(lens)/float64(lens.Zoom)-l.plateDivision()) / 2
-	lens.X -= clamp(aside, -1, 1) * half
+	lens.X -= aside * l.spare(lens)
 	return lens
+}
+
+// spare is how far a line may stand from the middle of a lens and still be in it, in px of the figure.
+func (l *straight) spare(z Lens) float64 {
+	return max(0, l.strip(z)/float64(z.Zoom)-l.plateDivision()) / 2
 }

@@ -134,9 +134,9 @@ func (d *drum) Scene(o Options) *Scene {
 	x, bl := d.edge, bevel
 	y := d.index()
 	sleeve, lines := d.sleeveMarks(y, o.Loose), d.drumLines(o.Loose)
-	sc.Label += o.inSight("sleeve scale", d.in.Spec().Main.NumberEvery, 0, x, sleeve)
+	sc.Label += o.inSight(text.Word("sleeve scale"), d.in.Spec().Main.NumberEvery, 0, x, sleeve)
 	if !o.Loose { // what moves has the whole drum drawn
-		sc.Label += o.inSight("drum", d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
+		sc.Label += o.inSight(text.Word("drum"), d.in.Spec().Fine.NumberEvery, 0, d.width, lines)
 	}
 	sc.add(
 		Rect{Class: "sleeve", X: -10 - o.Bleed, Y: drumMiddle - sleeveR, W: x + 30 + o.Bleed, H: 2 * sleeveR,
@@ -417,15 +417,7 @@ func (d *drum) flags(o Options) []Item {
 	}
 	a := d.angle(d.wrapped(float64(f.Line)))
 	if !f.LineText.IsZero() && math.Abs(a) < 1.3 {
-		ly := level(a, sleeveR)
-		says := o.say(f.LineText)
-		w := float64(len([]rune(says)))*7.2 + 16
-		items = append(items,
-			Line{Class: "pin", X1: d.edge + 2, Y1: ly, X2: d.edge + bevel + 14, Y2: ly, Stroke: Verdigris, Width: 1.8},
-			Rect{Class: "tag", X: d.edge + bevel + 14, Y: ly - 11, W: w, H: 22, Radius: 2,
-				Paint: Paint{Fill: Verdigris}},
-			Text{Class: "tag", X: d.edge + bevel + 14 + w/2, Y: ly + 5, Size: 13.5, Anchor: "middle", Fill: "#FFFFFF",
-				S: says})
+		items = append(items, o.pinAside(d.edge+2, level(a, sleeveR), d.edge+bevel+14, f.LineText, Verdigris)...)
 	}
 	if f.FinerLine != nil && d.in.HasFiner() {
 		items = append(items, ring("counted", d.edge-30, d.finerY(*f.FinerLine), 92, 13, Verdigris, ""))

@@ -33,7 +33,7 @@ var Layouts = map[instrument.Family]Layout{
 		case instrument.Display:
 			return newReadout(in, y, width)
 		}
-		return newBare(in, y, width, onPlate)
+		return newUpright(in, y, width)
 	},
 	instrument.DepthGauge: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newBare(in, y, width, depthBridge)
@@ -41,7 +41,11 @@ var Layouts = map[instrument.Family]Layout{
 	instrument.TravellingMicroscope: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
 		return newBare(in, y, width, eyepiece)
 	},
-	instrument.Spherometer:       screw(threeLegs),
+	instrument.Spherometer: func(in *instrument.Instrument, y length.Number, width float64) Drawing {
+		d := newDisc(in, y, width)
+		d.frame = threeLegs
+		return d
+	},
 	instrument.DialIndicator:     roundFace,
 	instrument.BalancedIndicator: roundFace,
 	instrument.Protractor:        bentScale,
@@ -77,10 +81,10 @@ func screw(frame func(share float64) []Item) Layout {
 // Of lays out the figure of a card on a surface of the given width, as Lay does, with the scale beside it set.
 func Of(f exercise.Figure, width float64) (Drawing, error) {
 	d, err := Lay(f.Instrument, f.At, width)
-	if err != nil || f.Upright == nil {
-		return d, err
+	if i, ok := d.(*indicator); ok && f.Limits != nil {
+		i.limits = []length.Number{f.Limits.Lower, f.Limits.Upper}
 	}
-	if p, ok := d.(Settable); ok {
+	if p, ok := d.(Settable); ok && f.Upright != nil {
 		err = p.Set(*f.Upright)
 	}
 	return d, err

@@ -735,7 +735,7 @@ func TestAFigureTellsWhatNumbersAreInSight(t *testing.T) {
 			assert.Contains(t, ", "+main+",", ", "+exercise.Show(before.String())+",", "%s at %s", spec.Name, y)
 		}
 		if in.Kind() == instrument.Thimble {
-			assert.NotEmpty(t, told["drum"], spec.Name)
+			assert.NotEmpty(t, told["drum"]+told["disc"], spec.Name)
 		}
 		for n := range strings.SplitSeq(main, ", ") {
 			var x length.Number

@@ -12,7 +12,10 @@ import (
 
 // indicator is a round face with a pointer that a plunger or a lever turns: with a small hand that counts turns, or
 // numbered both ways from 0.
-type indicator struct{ *dial }
+type indicator struct {
+	*dial
+	limits []length.Number // at which tolerance hands stand
+}
 
 // The small face on which turns are counted, in px below the middle of the face.
 const (
@@ -22,7 +25,7 @@ const (
 
 func newIndicator(in *instrument.Instrument, y length.Number, width float64) *indicator {
 	d := &dial{in: in, shown: y, width: width, cx: math.Round(width / 2)}
-	return &indicator{d}
+	return &indicator{dial: d}
 }
 
 // turnsShown is how many turns the small face has.
@@ -60,6 +63,9 @@ func (d *indicator) Scene(o Options) *Scene {
 	)
 	if in.Traits().Counts {
 		sc.add(d.counter()...)
+	}
+	for _, limit := range d.limits {
+		sc.add(d.toleranceHand(limit))
 	}
 	if o.Flags != nil {
 		sc.add(d.flags(o)...)
@@ -118,6 +124,16 @@ func (d *indicator) counter() []Item {
 			Circle{X: d.cx, Y: faceY + counterY, R: 2.6, Paint: Paint{Fill: Madder}},
 		}},
 	}
+}
+
+// toleranceHand is a wedge on the rim of the face that points at a limit.
+func (d *indicator) toleranceHand(limit length.Number) Item {
+	a := 2 * math.Pi * limit.Sub(d.in.Spec().Base).Quo(d.in.Spec().Fine.Travel).Float()
+	tipX, tipY := d.round(a, faceR-2)
+	lx, ly := d.round(a-0.06, faceR+15)
+	rx, ry := d.round(a+0.06, faceR+15)
+	return Path{Class: "tolerance", D: pathf("M%.2f %.2f L%.2f %.2f L%.2f %.2f Z", tipX, tipY, lx, ly, rx, ry),
+		Paint: Paint{Fill: Madder, Stroke: "#FFFFFF", Width: 0.8}}
 }
 
 // faceLines draws the lines and numbers round the face: on from 0, or both ways from it.

@@ -53,7 +53,7 @@ func (d *ruler) Scene(o Options) *Scene {
 	pointer := d.pointer
 	sc := &Scene{Width: d.width, Height: rulerHeight, Label: o.say(text.New("figure.rule", "unit", d.in.Unit()))}
 	marks := d.marks(o.Bleed)
-	sc.Label += o.inSight("main scale", m.NumberEvery, 0, d.width, marks)
+	sc.Label += o.inSight(text.Word("main scale"), m.NumberEvery, 0, d.width, marks)
 	sc.add(steel...)
 	left, right := math.Max(d.markX(m.From)-26, -10-o.Bleed), math.Min(d.markX(m.To)+26, d.width+10+o.Bleed)
 	sc.add(

@@ -103,7 +103,7 @@ func (s *Scene) add(items ...Item) { s.Items = append(s.Items, items...) }
 
 // inSight lists the numbers of a scale that stand between two edges, for those who cannot see it: what a glance
 // gives. Of a scale with a number at every mark it says nothing, since the last of them would be what it reads.
-func (o Options) inSight(scale text.Term, every int, left, right float64, marks Group) string {
+func (o Options) inSight(scale text.Text, every int, left, right float64, marks Group) string {
 	var numbers []string
 	for _, it := range marks.Items {
 		g, _ := it.(Group)

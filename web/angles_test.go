@@ -4,7 +4,10 @@ import (
 	"fmt"
 	"testing"
 
+	"cavix/core/length"
+
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // A spectrometer is built from nothing, a sheet is set on it, and a student answers it on a phone: the telescope's two
@@ -41,6 +44,7 @@ func TestASpectrometerFromNothing(t *testing.T) {
 
 	s := openBrowser(t, base, 390, 844)
 	s.signIn("Isolde M.")
+	s.waitText(".sheets", "Alidade")
 	s.do(run(`[...document.querySelectorAll('.sheets h3 a')].find((a) => a.textContent.includes('Alidade')).click()`))
 	s.waitText(".cardhead", "1 / 10")
 	boxes := eval[[]string](s, `[...document.querySelectorAll('form.boxes input.form-control, form.boxes .in input')]
@@ -56,4 +60,50 @@ func TestASpectrometerFromNothing(t *testing.T) {
 	s.do(run("document.querySelector('form.boxes').requestSubmit()"))
 	s.waitText(".say", "°")
 	assert.Contains(t, eval[string](s, "document.querySelector('.say').textContent"), "′")
+}
+
+// An indicator is set on a standard, its bezel turned to 0, and a part put under it: what it then shows is how far the part
+// differs. What lies out of its travel is refused at its field.
+func TestAnIndicatorIsSetOnAStandard(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Isolde M.")
+	b.open("/my/bench")
+	benchOf(b, "shaft indicator")
+	b.fill("[name=standard]", "25.00")
+	b.click("[value=standard]")
+	b.click("[value=zero]")
+	b.fill("[name=object]", "24.97")
+	b.click("[name=do][value=object]")
+	b.click("[value=all]")
+	b.waitText(".numbers", "−0.03 mm")
+	b.fill("[name=object]", "28")
+	b.click("[name=do][value=object]")
+	b.waitText(".held", en("bench.hold.out-of-travel"))
+	b.waitText(".numbers", "−0.03 mm")
+}
+
+// Cross-wires stand on one edge of a wire and then on the other: the readings differ by its diameter.
+func TestAMicroscopeIsFocusedOnTwoEdges(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Isolde M.")
+	b.open("/my/bench")
+	benchOf(b, "sight-glass")
+	b.fill("[name=object]", "2.40")
+	b.click("[value=all]")
+	const shown = `document.querySelector('.numbers').textContent.match(/observed reading\D*([\d.]+)/)?.[1]`
+	b.wait(shown)
+	read := func(edge, was string) string {
+		b.click("[value=" + edge + "]")
+		b.wait(fmt.Sprintf("%s !== %q", shown, was))
+		return eval[string](b, shown)
+	}
+	first := read("edge1", eval[string](b, shown))
+	second := read("edge2", first)
+	from, err := length.Parse(first)
+	require.NoError(t, err)
+	to, err := length.Parse(second)
+	require.NoError(t, err)
+	assert.Equal(t, "2.4", to.Sub(from).String())
 }

@@ -93,8 +93,8 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 			bad := eval[[]string](b, `(() => { const seen = `+inSight+`,
 				low = document.querySelector('.acts').getBoundingClientRect().top,
 				box = document.activeElement.closest('.in'),
-				figure = document.querySelector('.view:not([hidden]) .sight'),
-				lens = document.querySelector('.view:not([hidden]) .lens');
+				figure = document.querySelector('.view.on .sight'),
+				lens = document.querySelector('.view.on .lens');
 				const views = document.querySelector('#views')?.getBoundingClientRect(), high = views
 				? views.bottom : 0, out = [];
 				const say = (name, why) => why && out.push(name + " " + why);

@@ -147,9 +147,11 @@ type Figure struct {
 	Caption    text.Text     // what it shows, in a word or two
 	Group      text.Text     // of a figure of several: what it is one of, and InGroup which of them
 	InGroup    text.Text
+	Beside     string         // the figure that it is compared with, and stands beside where there is room; "" for none
 	Moves      bool           // it may be moved, and its field holds how far
 	Upright    *length.Number // of a gear-tooth pair: where its upright scale stands; it is that which moves
 	Plain      bool           // it is looked at as a whole, without a lens
+	Limits     *Limits        // a face shows them by its tolerance hands; nil for none
 }
 
 // Moved returns where a figure stands after it was moved by so many tenths of a least count from its

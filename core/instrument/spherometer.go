@@ -50,7 +50,12 @@ func (disc) FindLine() text.Text { return text.New("spherometer.find-line") }
 
 func (disc) LineStands(v View) text.Text { return text.New("spherometer.line-stands", "line", v.Line) }
 
-func (disc) NumbersRun(*Instrument) text.Text { return text.New("spherometer.numbers-run") }
+func (disc) NumbersRun(i *Instrument) text.Text {
+	if i.spec.Fine.Down {
+		return text.New("spherometer.numbers-run-right")
+	}
+	return text.New("spherometer.numbers-run")
+}
 
 func (disc) Usuals(unit length.Unit) []Usual {
 	return inUnit(unit, Usual{Division: length.Int(1), Lines: []int{100}},

@@ -70,13 +70,17 @@ func (vernierScale) LeastCountWorking(i *Instrument) text.Text {
 }
 
 func (vernierScale) ZeroStory(i *Instrument, r Reading) text.Text {
-	switch sign := r.ZeroError.Sign(); {
-	case sign == 0:
+	where := side(r.ZeroError.Sign())
+	if i.Definition().Upright { // it lies above or below, not to one side
+		where = "upright-" + where
+	}
+	switch {
+	case r.ZeroError.Sign() == 0:
 		return text.New("vernier.no-zero-error", "line", i.lines)
 	case r.Line == 0:
-		return text.New("vernier.zero-on-mark." + side(sign))
+		return text.New("vernier.zero-on-mark." + where)
 	default:
-		return text.New("vernier.zero."+side(sign), "line", r.Line)
+		return text.New("vernier.zero."+where, "line", r.Line)
 	}
 }
 
@@ -102,9 +106,15 @@ func (vernierScale) FindLine() text.Text {
 	return text.New("vernier.find-line")
 }
 
-func (vernierScale) NumbersRun(*Instrument) text.Text { return text.New("vernier.numbers-run") }
-func (vernierScale) Index() text.Term                 { return "" }
-func (vernierScale) Term() string                     { return "plate" }
+func (vernierScale) NumbersRun(i *Instrument) text.Text {
+	if i.Definition().Upright {
+		return text.New("vernier.numbers-run-up")
+	}
+	return text.New("vernier.numbers-run")
+}
+
+func (vernierScale) Index() text.Term { return "" }
+func (vernierScale) Term() string     { return "plate" }
 
 // PlateDivision returns the length of one plate division, m·d/n.
 func (i *Instrument) PlateDivision() length.Number {

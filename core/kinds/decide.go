@@ -327,11 +327,25 @@ func (it *Decision) Facts() exercise.Facts {
 		asks = "angle"
 	}
 	f.Task = text.New("decide.task-"+asks, "limits", it.limits())
+	if it.Instrument.Traits().Indicates && it.hands() != nil {
+		f.Given = append(f.Given, text.New("decide.hands"))
+	}
 	return f
 }
 
-// Figures are those of the reading.
-func (it *Decision) Figures() []exercise.Figure { return it.reading().Figures() }
+// Figures are those of the reading. Tolerance hands stand at the limits where no zero error has to be taken off first.
+func (it *Decision) Figures() []exercise.Figure {
+	out := it.reading().Figures()
+	out[0].Limits = it.hands()
+	return out
+}
+
+func (it *Decision) hands() *exercise.Limits {
+	if it.Instrument.Spec().ZeroError.Sign() != 0 {
+		return nil
+	}
+	return &exercise.Limits{Lower: it.Limits.Lower, Upper: it.Limits.Upper}
+}
 
 // Lines are those of the reading, then the verdict.
 func (it *Decision) Lines() []exercise.Line {

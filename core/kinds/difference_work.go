@@ -16,11 +16,15 @@ func (it *Difference) Figures() []exercise.Figure {
 	var out []exercise.Figure
 	plates := it.plates()
 	for i := range it.Indicated {
-		for _, p := range plates {
+		for j, p := range plates {
 			nth := strings.TrimSpace(fmt.Sprint(i+1, " ", strings.ToUpper(strings.TrimPrefix(p.suffix, "."))))
-			out = append(out, exercise.Figure{Name: p.reading(i), Instrument: p.in, At: p.at[i],
+			f := exercise.Figure{Name: p.reading(i), Instrument: p.in, At: p.at[i],
 				Caption: it.field(p.reading(i)).Label, Group: text.New("difference.readings"),
-				InGroup: text.Numbers(text.Math(nth))})
+				InGroup: text.Numbers(text.Math(nth))}
+			if j > 0 {
+				f.Beside = plates[0].reading(i)
+			}
+			out = append(out, f)
 		}
 	}
 	return out

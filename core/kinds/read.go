@@ -166,7 +166,7 @@ func (r *Reading) Figures() []exercise.Figure {
 		second, _ := r.Instrument.Second()
 		out[0].Caption = text.New("plate.a-caption")
 		out = append(out, exercise.Figure{Name: figureB, Instrument: second, At: r.atB(),
-			Caption: text.New("plate.b-caption")})
+			Caption: text.New("plate.b-caption"), Beside: figureOpen})
 	}
 	return out
 }

@@ -9,7 +9,6 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -53,7 +52,8 @@ type form struct {
 	Raise     string `form:"raise"`
 	Raises    string `form:"raises"`
 	Ratchet   string `form:"ratchet"`
-	Steps     string `form:"steps"` // where it stood
+	Standard  string `form:"standard"` // size of what an indicator is set on
+	Steps     string `form:"steps"`    // where it stood
 	Travel    string `form:"travel"`
 	Turned    string `form:"turned"` // the face was turned to 0
 	Uncover   string `form:"uncover"`
@@ -84,6 +84,8 @@ type view struct {
 	Travels  bool // the window can be moved along the scale
 	Care     text.Text
 	Faces    bool // it holds a part between faces
+	Compares bool // an indicator: a part is compared with a standard
+	Edged    bool // it is set on one edge and then on the other
 	Holds    bool // it has jaws for outside and inside, and a blade
 	Edges    bool // the beam can be looked at from its other edge
 	Opposite bool // its second scale is half a turn from the first
@@ -137,7 +139,7 @@ func newView(st Stand, f form, fresh bool) (view, error) {
 	v := view{Stand: st, Name: in.Name(), Made: in.Describe(), Digital: in.Traits().Digits, Names: f.Names != "",
 		Ratchet: fresh || f.Ratchet != ""}
 	second, role := in.Second()
-	v.Faces = in.Definition().Squeezes()
+	v.Faces, v.Compares, v.Edged = in.Definition().Squeezes(), in.Traits().Indicates, in.Definition().Open
 	v.Holds = in.Traits().HasEdge && role == "" && in.Definition().MadeFor(instrument.Inside)
 	v.Edges = second != nil && role != instrument.ToothDepthScale
 	v.Opposite = role == instrument.Opposite
@@ -217,10 +219,7 @@ func (v *view) move(f *form) {
 func (v *view) show(f *form, in *instrument.Instrument) error {
 	_, to := in.Range()
 	v.Low, v.High = 0, tenths(in, to)
-	size := f.Number("object", f.Object, in.Unit())
-	if strings.TrimSpace(f.Object) != "" && len(f.Refusal) == 0 {
-		v.hold(f, in, size.Value)
-	}
+	v.put(f, in)
 	v.Steps = max(v.Low, min(v.Steps, v.High))
 	y := tenth(in, v.Steps)
 	eye, _ := ui.Slider(f.Eye, 2)
@@ -265,10 +264,16 @@ func (v *view) show(f *form, in *instrument.Instrument) error {
 	return err
 }
 
-// display switches a display to another unit and zeroes it where that is wanted; any other instrument is shown as it
-// is.
+// display switches a display to another unit and zeroes it where that is wanted, and turns the bezel of an indicator;
+// any other instrument is shown as it is.
 func (v *view) display(f *form, in *instrument.Instrument, y length.Number, o *figure.Options) (*instrument.Instrument,
 	length.Number, error) {
+	if f.Do == "zero" {
+		f.Zeroed = strconv.Itoa(v.Steps)
+	}
+	if n, err := strconv.Atoi(f.Zeroed); err == nil && v.Compares {
+		return in, turned(in, y, tenth(in, n)), nil
+	}
 	if !v.Digital {
 		return in, y, nil
 	}
@@ -279,9 +284,6 @@ func (v *view) display(f *form, in *instrument.Instrument, y length.Number, o *f
 			return nil, y, err
 		}
 		shown, at = other, length.Convert(y, in.Unit(), u)
-	}
-	if f.Do == "zero" {
-		f.Zeroed = strconv.Itoa(v.Steps)
 	}
 	if n, err := strconv.Atoi(f.Zeroed); err == nil {
 		says := shown.Format(shown.Displayed(at, length.Convert(tenth(in, n), in.Unit(), shown.Unit())))

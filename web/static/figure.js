@@ -13,11 +13,13 @@ const inTurn = (send) => async function (ev) {
   if (drawn) nudge(this.$root, 0);
 };
 
+const num = (e, name) => Number(e.getAttribute(name));
+
 document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
   // keeps is named first: what is not named would be shared by all that stand in the same card.
   Alpine.data("figure", () => ({
-    root: null, svg: null, track: null, redrawn: null, folds: null, width: 0, height: 0, zero: 0, x: 0, y: 0, zoom: 0, line: "",
+    root: null, svg: null, track: null, redrawn: null, folds: null, width: 0, height: 0, zero: [0, 0], x: 0, y: 0, zoom: 0, line: "",
     init() {
       this.root = this.$root;
       this.take();
@@ -25,7 +27,7 @@ document.addEventListener("alpine:init", () => {
       if (lens && lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
         this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
       if (lens) new ResizeObserver(() => this.show()).observe(lens); // a display has none
-      this.redrawn = () => { this.take(this.x - this.zero, this.y, this.zoom); this.show(); this.fold(); };
+      this.redrawn = () => { this.take([this.x - this.zero[0], this.y - this.zero[1]], this.zoom); this.show(); this.fold(); };
       document.addEventListener("drawn", this.redrawn);
       this.folds = () => { this.fold(); this.find(); };
       document.addEventListener("fitted", this.folds);
@@ -51,7 +53,7 @@ document.addEventListener("alpine:init", () => {
       this.svg.style.marginTop = short ? `${-top * k}px` : "";
     },
     // take reads the drawing as it came: anew, or with a lens that keeps its place beside the plate's 0.
-    take(off, y, zoom) {
+    take(off, zoom) {
       const data = this.root.dataset, kind = this.track?.kind, same = zoom && this.width === Number(data.width)
         && this.line === data.look;
       this.line = data.look;
@@ -60,13 +62,15 @@ document.addEventListener("alpine:init", () => {
       this.track = { kind: data.track, x: Number(data.trackX), y: Number(data.trackY), r: Number(data.trackR) };
       this.svg = this.root.querySelector(".fig");
       const slide = this.root.querySelector(".fig g.slide")?.getAttribute("transform");
-      this.zero = slide ? Number(slide.match(/translate\(([-\d.]+)/)[1]) : 0;
+      this.zero = slide ? slide.match(/translate\(([-\d.]+) ([-\d.]+)/).slice(1).map(Number) : [0, 0];
       [this.x, this.y] = [Number(data.x), Number(data.y)];
-      if (off !== undefined && same && kind === this.track.kind) [this.x, this.y] = [this.within(this.zero + off, this.width), y];
+      if (off && same && kind === this.track.kind)
+        [this.x, this.y] = [this.within(this.zero[0] + off[0], this.width), this.within(this.zero[1] + off[1], this.height)];
       const strengths = [...this.root.querySelectorAll(".strength")];
       this.zoom = strengths.some((s) => Number(s.dataset.zoom) === zoom) ? zoom
         : Number(this.root.querySelector(".strength:not([hidden])")?.dataset.zoom);
     },
+    get rises() { return ["y", "tall"].includes(this.track.kind); },
     within(v, most) { return Math.min(most, Math.max(0, v)); },
     strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
     strength(zoom) { this.zoom = zoom; this.show(); },
@@ -75,7 +79,7 @@ document.addEventListener("alpine:init", () => {
     // the lens looks.
     along(t) {
       const k = this.track;
-      if (k.kind === "y") return [k.x, t / this.width * this.height];
+      if (this.rises) return [k.x, t / this.width * this.height];
       if (k.kind === "round") {
         const a = t / this.width * 2 * Math.PI;
         return [k.x + k.r * Math.sin(a), k.y - k.r * Math.cos(a)];
@@ -84,7 +88,7 @@ document.addEventListener("alpine:init", () => {
     },
     at() {
       const k = this.track;
-      if (k.kind === "y") return this.y / this.height * this.width;
+      if (this.rises) return this.y / this.height * this.width;
       if (k.kind === "round") return (Math.atan2(this.x - k.x, k.y - this.y) / 2 / Math.PI + 1) % 1 * this.width;
       return this.x;
     },
@@ -129,16 +133,18 @@ document.addEventListener("alpine:init", () => {
       }
       const strip = this.strip(), frame = this.root.querySelector(".lens-frame");
       if (!strip || !frame) return;
-      const flat = this.track.kind === "flat", wide = strip.viewBox.baseVal.width, high = strip.viewBox.baseVal.height;
-      const dx = wide / 2 - this.x * this.zoom;
-      strip.querySelector(".lens-scales").setAttribute("transform",
-        flat ? `translate(${dx} 0)` : `translate(${dx} ${high / 2 - this.y * this.zoom}) scale(${this.zoom})`);
+      const { kind } = this.track, wide = strip.viewBox.baseVal.width, high = strip.viewBox.baseVal.height;
+      const dx = wide / 2 - this.x * this.zoom, dy = high / 2 - this.y * this.zoom;
+      strip.querySelector(".lens-scales").setAttribute("transform", { flat: `translate(${dx} 0)`, tall: `translate(0 ${dy})` }[kind]
+        || `translate(${dx} ${dy}) scale(${this.zoom})`);
       this.root.querySelector(".lensbar input").value = this.at();
       const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
       const w = wide / this.zoom * shown;
-      frame.setAttribute("x", this.x - w / 2);
-      frame.setAttribute("width", w);
-      if (!flat) {
+      if (kind !== "tall") {
+        frame.setAttribute("x", this.x - w / 2);
+        frame.setAttribute("width", w);
+      }
+      if (kind !== "flat") {
         frame.setAttribute("y", this.y - high / this.zoom / 2);
         frame.setAttribute("height", high / this.zoom);
       }
@@ -158,9 +164,13 @@ document.addEventListener("alpine:init", () => {
     // look brings a figure in sight: one that is here, or the server's drawing of it.
     look(name) {
       const v = this.$root;
-      if (!v.querySelector(`.view[data-view="${name}"]`)) { this.ask({ figure: name }); return; }
+      const asked = v.querySelector(`.view[data-view="${name}"]`);
+      if (!asked) { this.ask({ figure: name }); return; }
       v.dataset.shown = name;
-      for (const e of v.querySelectorAll(".view")) e.hidden = e.dataset.view !== name;
+      for (const e of v.querySelectorAll(".view")) {
+        e.hidden = e.dataset.unit !== asked.dataset.unit;
+        e.classList.toggle("on", e === asked); // of two side by side, the one that a narrow screen shows
+      }
       for (const a of v.querySelectorAll(".views a")) {
         a.classList.toggle("active", a.dataset.view === name);
         a.toggleAttribute("aria-current", a.dataset.view === name);
@@ -198,7 +208,7 @@ document.addEventListener("alpine:init", () => {
 
   // The ways in which a part of a drawing moves: by dx px, or turned by so many degrees or lines.
   const ways = {
-    slide(m, { e, was, zoom }, dx) { e.setAttribute("transform", `translate(${dx * zoom} 0) ${was}`); },
+    slide(m, { e, was, zoom }, dx, _, dy) { e.setAttribute("transform", `translate(${dx * zoom} ${dy * zoom}) ${was}`); },
     turn(m, { e, was }, dx, turned) { e.setAttribute("transform", `rotate(${turned} ${m.x || 0} ${m.y || 0}) ${was}`); },
     grow(m, { e, width, box }, dx) {
       const k = Math.max(0.01, 1 + dx / box.width);
@@ -206,12 +216,12 @@ document.addEventListener("alpine:init", () => {
       else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // an outline
     },
     roll(m, { lines, numbers }, dx, turned) {
-      const c = m.rolled, level = (a, r) => m.y - r * Math.sin(a);
+      const c = m.rolled, level = (a, r) => m.y - r * Math.sin(a), k = m.across ? "x" : "y";
       lines.forEach(({ e, long }, i) => {
         const a = angle(c, i - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
         e.setAttribute("visibility", Math.abs(a) > 1.3 ? "hidden" : "visible");
-        e.setAttribute("y1", y0);
-        e.setAttribute("y2", y0 + (y1 - y0) * long / c.bevel);
+        e.setAttribute(`${k}1`, y0);
+        e.setAttribute(`${k}2`, y0 + (y1 - y0) * long / c.bevel);
         e.setAttribute("stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
       });
       for (const { e, line } of numbers) {
@@ -219,7 +229,7 @@ document.addEventListener("alpine:init", () => {
         const size = 17 * Math.max(0.62, Math.cos(a));
         e.setAttribute("visibility", Math.abs(a) > 1.22 ? "hidden" : "visible");
         e.setAttribute("font-size", size);
-        e.setAttribute("y", y0 + (y1 - y0) * 0.78 + size * 0.35);
+        e.setAttribute(k, y0 + (y1 - y0) * 0.78 + (m.across ? 0 : size * 0.35));
       }
     },
   };
@@ -269,7 +279,7 @@ document.addEventListener("alpine:init", () => {
         case "grow": return { e, width: Number(e.getAttribute("width")), box: e.getBBox() };
         case "roll": return {
           lines: [...e.children].filter((l) => l.tagName === "line")
-            .map((l) => ({ e: l, long: Number(l.getAttribute("x2")) - Number(l.getAttribute("x1")) })),
+            .map((l) => ({ e: l, long: m.across ? num(l, "y1") - num(l, "y2") : num(l, "x2") - num(l, "x1") })),
           numbers: [...e.querySelectorAll("text")].map((n, i) => ({ e: n, line: m.rolled.numbers[i] })),
         };
       }
@@ -280,7 +290,7 @@ document.addEventListener("alpine:init", () => {
       for (const e of this.flags) if (this.off) e.setAttribute("visibility", "hidden");
       for (const m of this.moves) {
         const counts = this.off / 10, dx = (m.dx || 0) * counts;
-        for (const part of m.parts) ways[m.how](m, part, dx, (m.turn || 0) * counts);
+        for (const part of m.parts) ways[m.how](m, part, dx, (m.turn || 0) * counts, (m.dy || 0) * counts);
         this.uncut(m, dx);
       }
     },

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"cmp"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -116,25 +117,33 @@ func Marks(m length.Number) text.Math {
 
 // ViewsView are the figures of a card: one in sight, the others a press away.
 type ViewsView struct {
-	Tabs   []TabView // none where there is one figure
-	Parts  []PartView
-	On     string // the figure in sight
-	At     string // where another figure is asked for; "" when all are here
-	Moved  string // how far the figure was moved, as its field holds it
-	Moving string // the field that a movement goes into; "" when nothing moves
+	Tabs    []TabView // none where there is one figure
+	Parts   []PartView
+	On      string // the figure in sight
+	Sight   string // the unit that it is of
+	Abreast bool   // some stand side by side where there is room
+	At      string // where another figure is asked for; "" when all are here
+	Moved   string // how far the figure was moved, as its field holds it
+	Moving  string // the field that a movement goes into; "" when nothing moves
 }
+
+// unit names what is in sight together: a figure, or two that stand side by side.
+func unit(f exercise.Figure) string { return cmp.Or(f.Beside, f.Name) }
 
 // TabView is a figure to be brought in sight.
 type TabView struct {
 	Name, Href  string
+	Unit        string
 	Text, Group text.Text // the group is said at its first
 	On, Filled  bool
 }
 
 // PartView is a figure that is on the page.
 type PartView struct {
-	Name string
-	On   bool
+	Name    string
+	On      bool
+	Unit    string
+	Caption text.Text // of one of two that stand side by side; nil else
 	FigureView
 }
 
@@ -258,6 +267,15 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 			}
 		}
 	}
+	side := map[string]bool{} // units of two
+	for _, f := range figures {
+		if f.Beside != "" {
+			side[f.Beside], v.Abreast = true, true
+		}
+		if f.Name == v.On {
+			v.Sight = unit(f)
+		}
+	}
 	var group text.Text // of the tab before
 	if len(figures) > together {
 		v.At = c.At
@@ -273,8 +291,12 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 			}
 			v.Tabs = append(v.Tabs, tab)
 		}
-		if !on && len(figures) > together {
+		if len(figures) > together && unit(f) != v.Sight {
 			continue
+		}
+		width, caption := width, text.Text(nil)
+		if side[unit(f)] {
+			width, caption = figure.Half, f.Caption
 		}
 		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels &&
 			c.Result == nil, Options: figure.Options{Said: c.Said}}
@@ -302,14 +324,14 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if err != nil {
 			return v, err
 		}
-		v.Parts = append(v.Parts, PartView{f.Name, on, drawn})
+		v.Parts = append(v.Parts, PartView{f.Name, on, unit(f), caption, drawn})
 	}
 	return v, nil
 }
 
 // tab returns the control that shows a figure.
 func (c CardState) tab(f exercise.Figure, on bool, all int) TabView {
-	t := TabView{Name: f.Name, Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
+	t := TabView{Name: f.Name, Unit: unit(f), Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
 	if all > together && !f.Group.IsZero() {
 		t.Group, t.Text = f.Group, f.InGroup
 	}

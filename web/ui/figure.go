@@ -132,8 +132,11 @@ func rasterize(sc, whole **figure.Scene, strips []*figure.Scene, v FigureView) e
 	}
 	for i, strip := range strips {
 		width, height := v.Width, v.Height
-		if v.Track.Kind == "flat" {
-			width, height = width*float64(v.Strips[i].Zoom), figure.LensHeight
+		switch zoom := float64(v.Strips[i].Zoom); v.Track.Kind {
+		case "flat":
+			width, height = width*zoom, figure.LensHeight
+		case "tall":
+			width, height = figure.LensBeside, height*zoom
 		}
 		if strips[i], err = strip.Pixels(1, width, height); err != nil {
 			return err
