@@ -64,8 +64,8 @@ func (d *disc) Scene(o Options) *Scene {
 		scale,
 		Rect{Class: "drum", X: x - drumR, Y: top - discRim, W: 2 * drumR, H: discRim, Radius: 3,
 			Paint: Paint{Fill: "#:disc", Stroke: outline, Width: 1}},
-		Path{Class: "bevel", D: pathf("M%.2f %.2f L%.2f %.2f H%.2f L%.2f %.2f Z", x-sleeveR-2, foot, x-drumR, top, x+drumR,
-			x+sleeveR+2, foot), Paint: Paint{Fill: "#:disc", Stroke: outline, Width: 1}},
+		Path{Class: "bevel", D: pathf("M%.2f %.2f L%.2f %.2f H%.2f L%.2f %.2f Z", x-sleeveR-2, foot, x-drumR, top,
+			x+drumR, x+sleeveR+2, foot), Paint: Paint{Fill: "#:disc", Stroke: outline, Width: 1}},
 		lines[0],
 		Line{X1: x - sleeveR - 2, Y1: foot, X2: x + sleeveR + 2, Y2: foot, Stroke: "#3B464B", Width: 1.2},
 	)

@@ -294,16 +294,22 @@ func (o Options) named(width float64, in *instrument.Instrument, places map[inst
 		if !drawn {
 			continue
 		}
-		name := o.say(part.Name)
-		w := float64(len([]rune(name)))*6.6 + 12
-		x := math.Max(w/2+4, math.Min(n.x, width-w/2-4))
-		items = append(items,
-			Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
-			Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2,
-				Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
-			Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: name})
+		items = append(items, o.name(width, n.x, n, part.Name)...)
 	}
 	return items
+}
+
+// name writes a name about tagX, with a leader to its place.
+func (o Options) name(width, tagX float64, n place, said text.Text) []Item {
+	name := o.say(said)
+	w := float64(len([]rune(name)))*6.6 + 12
+	x := math.Max(w/2+4, math.Min(tagX, width-w/2-4))
+	return []Item{
+		Line{Class: "pin", X1: n.x, Y1: n.y, X2: x, Y2: n.at, Stroke: ink, Width: 1},
+		Rect{Class: "tag", X: x - w/2, Y: n.at - 9, W: w, H: 18, Radius: 2,
+			Paint: Paint{Fill: "#FFFDF8", Stroke: outline, Width: 0.8}},
+		Text{Class: "tag", X: x, Y: n.at + 4.5, Size: 12.5, Anchor: "middle", Fill: ink, S: name},
+	}
 }
 
 // takenTag says in a word what a dashed ring means.

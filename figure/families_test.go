@@ -46,8 +46,8 @@ func (r ruled) at(x, y float64) float64 {
 }
 
 // Figures of every family are read by geometry alone, at random positions: the line that meets a mark, or stands at the
-// index or pointer, the mark before it by a numeral and counting, the hand of a counter. Numerals stand upright, clear of
-// each other.
+// index or pointer, the mark before it by a numeral and counting, the hand of a counter. Numerals stand upright, clear
+// of each other.
 func TestEveryFamilyIsReadBack(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(11, 7))
@@ -79,7 +79,7 @@ func TestEveryFamilyIsReadBack(t *testing.T) {
 			case p.Family == instrument.Spherometer:
 				line, _ := readDrum(t, laid(d), in, about)
 				require.Contains(t, []int{r.Line, -1}, line, about)
-				require.GreaterOrEqual(t, leftwards(d, in.Spec().Fine), 0, "the numbers of a disc rise to the left: %s", about)
+				require.GreaterOrEqual(t, leftwards(d, in.Spec().Fine), 0, "numbers rise to the left: %s", about)
 			case in.Kind() == instrument.Vernier:
 				meets(t, d, in, r, about)
 				holdsTheLine(t, lay, in, r, about)
@@ -180,17 +180,20 @@ func meets(t *testing.T, d drawn, in *instrument.Instrument, r instrument.Readin
 	require.True(t, in.Around(mark).Equal(in.Around(r.Main)), "%s: mark %s, want %s", about, mark, r.Main)
 }
 
-// holdsTheLine holds that the lens of a figure on paper has the line that meets a mark in it, however far it stands aside.
+// holdsTheLine holds that the lens of a figure on paper has the line that meets a mark in it, however far it stands
+// aside.
 func holdsTheLine(t *testing.T, lay figure.Drawing, in *instrument.Instrument, r instrument.Reading, about string) {
 	t.Helper()
-	strip := lay.Strip(figure.Inset(lay, 0.15, r.Line, []float64{-0.7, 0.7}[r.Line%2], figure.InsetWide), figure.Options{})
+	aside := []float64{-0.7, 0.7}[r.Line%2]
+	strip := lay.Strip(figure.Inset(lay, 0.15, r.Line, aside, figure.InsetWide), figure.Options{})
 	d := look(t, strip.SVG("", ""))
 	line := r.Line
 	if in.Traits().BothWays {
 		line += in.Lines()
 	}
 	l := d.lines["fine-mark"][line]
-	require.True(t, l[0] > 0 && l[0] < strip.Width && l[1] > 0 && l[1] < strip.Height, "%s: line %d at %v", about, r.Line, l)
+	inside := l[0] > 0 && l[0] < strip.Width && l[1] > 0 && l[1] < strip.Height
+	require.True(t, inside, "%s: line %d at %v", about, r.Line, l)
 	met := slices.ContainsFunc(d.lines["main-mark"], func(m [4]float64) bool {
 		touches := func(x, y float64) bool { return math.Hypot(x-l[0], y-l[1]) < 0.1 }
 		return touches(m[0], m[1]) || touches(m[2], m[3])
@@ -219,7 +222,9 @@ func laid(d drawn) drawn {
 // leftwards returns how many more pairs of neighbouring numbers on a disc rise to the left than fall.
 func leftwards(d drawn, f instrument.Fine) (more int) {
 	foot := d.lines["fine-mark"][0][1]
-	on := slices.DeleteFunc(slices.Clone(d.texts), func(n numeral) bool { return math.Abs(n.y-0.36*n.size-foot+66) > 1 })
+	on := slices.DeleteFunc(slices.Clone(d.texts), func(n numeral) bool {
+		return math.Abs(n.y-0.36*n.size-foot+66) > 1
+	})
 	slices.SortFunc(on, func(a, b numeral) int { return int(math.Copysign(1, b.x-a.x)) })
 	for i := range on[1:] {
 		a, _ := strconv.Atoi(on[i].s)
@@ -230,7 +235,8 @@ func leftwards(d drawn, f instrument.Fine) (more int) {
 	return more
 }
 
-var hand = regexp.MustCompile(`class="small-hand"><path d="M([0-9.]+) ([0-9.]+) L.*?<circle cx="([0-9.]+)" cy="([0-9.]+)"`)
+var hand = regexp.MustCompile(
+	`class="small-hand"><path d="M([0-9.]+) ([0-9.]+) L.*?<circle cx="([0-9.]+)" cy="([0-9.]+)"`)
 
 // smallHand returns the share of a turn at which the small hand stands, clockwise from the top.
 func smallHand(t *testing.T, svg []byte, about string) float64 {
@@ -254,8 +260,8 @@ func clear(t *testing.T, d drawn, about string) {
 			wide := 0.52 * (a.size*float64(len(a.s)) + b.size*float64(len(b.s))) / 2
 			high := 0.36 * (a.size + b.size)
 			if _, err := length.Parse(a.s + b.s); err == nil {
-				require.False(t, math.Abs(a.x-b.x) < wide && math.Abs(a.y-b.y) < high, "%s: %q at %g, %g and %q at %g, %g",
-					about, a.s, a.x, a.y, b.s, b.x, b.y)
+				require.False(t, math.Abs(a.x-b.x) < wide && math.Abs(a.y-b.y) < high,
+					"%s: %q at %g, %g and %q at %g, %g", about, a.s, a.x, a.y, b.s, b.x, b.y)
 			}
 		}
 	}

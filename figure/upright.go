@@ -8,8 +8,8 @@ import (
 	"cavix/core/text"
 )
 
-// upright is a straight scale that stands on a base: its numbers rise upwards. What lies at x on the straight scale lies
-// so far above the foot of the figure. Beam and plate touch along a vertical edge, the plate at its right.
+// upright is a straight scale that stands on a base: its numbers rise upwards. What lies at x on the straight scale
+// lies so far above the foot of the figure. Beam and plate touch along a vertical edge, the plate at its right.
 type upright struct {
 	*straight
 	wide float64 // of the figure
@@ -83,7 +83,8 @@ func (u *upright) Scene(o Options) *Scene {
 	top, foot := at(u.markX(u.to)+50), at(ground)
 	sc.add(steel...)
 	if scriber-ground > 0.5 {
-		sc.add(Rect{Class: "work", X: x + 176, Y: u.level(scriber), W: u.wide - x - 196, H: 3 * u.width, // the ground hides it
+		sc.add(Rect{Class: "work", X: x + 176, Y: u.level(scriber), W: u.wide - x - 196,
+			H:     3 * u.width, // the ground hides its foot
 			Paint: Paint{Fill: "#:work", Stroke: "#7E5A22", Width: 1}})
 	}
 	if foot < u.width {
@@ -102,8 +103,9 @@ func (u *upright) Scene(o Options) *Scene {
 		sc.add(u.flags(o)...)
 	}
 	if o.Names {
+		n := place{x - uprightBeam + 4, 30, 30} // named aside, since numerals stand all along the beam
+		sc.add(o.name(u.wide, n.x-60, n, text.Word("main scale"))...)
 		sc.add(o.named(u.wide, in, map[instrument.PartKey]place{
-			instrument.MainScale: {x - uprightBeam + 6, u.level(u.zero), 14},
 			instrument.FineZero:  {x + 57, u.level(u.zero), u.level(low) + 18},
 			instrument.FineScale: {x + 59, u.level(high) + 8, u.level(high) - 20},
 			instrument.Lock:      {x + 80, u.level(high) + 30, u.level(high) + 56},
@@ -112,8 +114,8 @@ func (u *upright) Scene(o Options) *Scene {
 	}
 	if o.Lens != nil {
 		w := u.width / float64(o.Lens.Zoom)
-		sc.add(Rect{Class: "lens-frame", X: x - uprightBeam + 4, Y: o.Lens.Y - w/2, W: uprightBeam + uprightPlate - 8, H: w,
-			Radius: 3, Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}})
+		sc.add(Rect{Class: "lens-frame", X: x - uprightBeam + 4, Y: o.Lens.Y - w/2, W: uprightBeam + uprightPlate - 8,
+			H: w, Radius: 3, Paint: Paint{Fill: Brass, Opacity: 0.05, Stroke: Brass, Width: 1.4}})
 	}
 	return sc
 }

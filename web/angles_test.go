@@ -62,8 +62,8 @@ func TestASpectrometerFromNothing(t *testing.T) {
 	assert.Contains(t, eval[string](s, "document.querySelector('.say').textContent"), "′")
 }
 
-// An indicator is set on a standard, its bezel turned to 0, and a part put under it: what it then shows is how far the part
-// differs. What lies out of its travel is refused at its field.
+// An indicator is set on a standard, its bezel turned to 0, and a part put under it: what it then shows is how far the
+// part differs. What lies out of its travel is refused at its field.
 func TestAnIndicatorIsSetOnAStandard(t *testing.T) {
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)

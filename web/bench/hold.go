@@ -75,8 +75,8 @@ func (v *view) compare(f *form, in *instrument.Instrument, by length.Number) {
 	}
 }
 
-// turned returns what an indicator shows at y once its bezel has been turned so that the pointer stood on 0 at zero. Whole
-// turns are counted as before; what the face then cannot show is brought to its end.
+// turned returns what an indicator shows at y once its bezel has been turned so that the pointer stood on 0 at zero.
+// Whole turns are counted as before; what the face then cannot show is brought to its end.
 func turned(in *instrument.Instrument, y, zero length.Number) length.Number {
 	turn := in.Spec().Fine.Travel
 	y = y.Sub(zero.Sub(turn.Mul(zero.Quo(turn).Round(0))))
