@@ -36,7 +36,7 @@ type Plan struct {
 	Lower   *length.Number `json:"lower,omitempty"`   // limits, both inclusive
 	Upper   *length.Number `json:"upper,omitempty"`
 	Nominal *length.Number `json:"nominal,omitempty"`
-	// the display is zeroed at the nominal size: deviations are read
+	// a display, or an indicator, is set to 0 at the nominal size: deviations are read
 	Compare bool `json:"compare,omitempty"`
 	// the parts are teeth of a gear; nil where they are none
 	Gear     *Gear           `json:"gear,omitempty"`
@@ -153,7 +153,22 @@ func (p Plan) True(r Reader, c Cell) length.Number {
 func (p Plan) Indicated(r Reader, c Cell) length.Number {
 	in := p.Instrument(c.Part)
 	off := below(p.seed(r), noiseStream, int64(p.Number(c)), 2*p.Scatter+1) - p.Scatter
-	return p.True(r, c).Add(in.Spec().ZeroError).Add(in.LeastCount().MulInt(off).Mul(length.Frac(1, 10)))
+	return p.shows(in, p.True(r, c)).Add(in.LeastCount().MulInt(off).Mul(length.Frac(1, 10)))
+}
+
+// shows returns what an instrument shows of a true size, without scatter: an indicator that compares, how far the size is
+// from the nominal one.
+func (p Plan) shows(in *instrument.Instrument, size length.Number) length.Number {
+	if p.Compare && in.Traits().Signed {
+		size = size.Sub(*p.Nominal)
+	}
+	return size.Add(in.Spec().ZeroError)
+}
+
+// Compares reports whether an instrument can show deviations from a size at which it was set to 0: a display can, and an
+// indicator that is numbered both ways from 0 and whose pointer turns clockwise as parts get larger.
+func Compares(in *instrument.Instrument) bool {
+	return in.Traits().Digits || in.Traits().Signed && !in.Spec().Fine.Anticlockwise
 }
 
 // Order is the order in which a reader takes the cells: mixed, so that a repeat is not recognised.
@@ -278,7 +293,14 @@ func (p Plan) checkCompare(bad *refusal.Refusal) {
 		return
 	}
 	for _, in := range p.Instruments {
-		if in != nil && (!in.Traits().Digits || !in.Spec().ZeroError.Equal(p.Nominal.Neg())) {
+		if in == nil {
+			continue
+		}
+		zero := length.Number{} // of an indicator; a display was zeroed at the nominal size
+		if in.Traits().Digits {
+			zero = p.Nominal.Neg()
+		}
+		if !Compares(in) || !in.Spec().ZeroError.Equal(zero) {
 			bad.Add("instrument", "survey.digital-one-zeroed-nominal")
 		}
 	}
@@ -321,7 +343,7 @@ func (p Plan) inRange() error {
 			}
 		}
 		for place := range p.Places {
-			y := p.Profile(i, place).Add(in.Spec().ZeroError)
+			y := p.shows(in, p.Profile(i, place))
 			if y.Sub(spare).Less(low) || !y.Add(spare).Less(high) || y.Sub(spare).Less(in.Lowest()) {
 				bad.Add(fmt.Sprintf("parts.%d", i), "survey.in-range", "place", place+1, "in", in.Name(), "low",
 					text.Math(in.Format(low)), "high", text.Math(in.Format(high)), "unit", in.Unit())

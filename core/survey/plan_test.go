@@ -191,3 +191,28 @@ func TestTheWornTooth(t *testing.T) {
 	assert.Equal(t, -1, survey.Worn([]survey.Values{group("6.28"), group("6.28"), group("6.48"), group("6.28")}, c),
 		"thicker is not worn")
 }
+
+// An indicator set to 0 at the nominal size shows how far each part differs; a part beyond its travel, and an indicator
+// that turns the other way, are refused.
+func TestAnIndicatorReadsDeviations(t *testing.T) {
+	nominal := number(t, "12.00")
+	p := survey.Plan{Instruments: []*instrument.Instrument{pattern(t, "Lever indicator 0.01 mm")}, Places: 1, Repeats: 1,
+		Same: true, Nominal: &nominal, Compare: true,
+		Parts: []survey.Part{{Name: "a", Size: number(t, "12.07")}, {Name: "b", Size: number(t, "11.94")}}}
+	require.NoError(t, p.Check())
+	for part, want := range []string{"0.07", "-0.06"} {
+		y := p.Indicated(survey.Reader{Seed: 3, Student: 1}, survey.Cell{Part: part})
+		assert.Equal(t, want, y.String())
+		r, err := p.Instrument(part).Read(y)
+		require.NoError(t, err)
+		assert.Equal(t, want, r.Observed.String())
+		assert.True(t, p.Value(r.Observed).Equal(p.Parts[part].Size))
+		assert.Equal(t, "observed", p.Asked(part))
+	}
+	far := p
+	far.Parts = []survey.Part{{Name: "a", Size: number(t, "12.50")}}
+	assert.ErrorAs(t, far.Check(), &refusal.Refusal{})
+	bore := p
+	bore.Instruments = []*instrument.Instrument{pattern(t, "Bore gauge 0.01 mm")}
+	assert.ErrorAs(t, bore.Check(), &refusal.Refusal{})
+}

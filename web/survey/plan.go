@@ -139,9 +139,9 @@ func (f planForm) plan(in *instrument.Instrument, bad *ui.Faults) survey.Plan {
 	}
 	if f.Compare != "" {
 		p.Compare = true
-		if !in.Traits().Digits {
+		if !survey.Compares(in) {
 			bad.Add("compare", "survey.plan.plan")
-		} else if p.Nominal != nil {
+		} else if p.Nominal != nil && in.Traits().Digits {
 			zeroed, err := in.WithZeroError(p.Nominal.Neg())
 			if err != nil {
 				bad.Add("nominal", "survey.plan.cannot-zeroed", "err", err)
