@@ -107,3 +107,41 @@ func TestAMicroscopeIsFocusedOnTwoEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2.4", to.Sub(from).String())
 }
+
+// A class is asked the difference between two positions on the Board: both stand there, the question is on everybody's
+// screen, its answers are uncovered, and then its steps.
+func TestADifferenceOnTheBoard(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	b := openBrowser(t, base, 1280, 720)
+	b.signIn("ivo")
+	b.open("/board/2")
+	b.wait("document.querySelector('#board')?._x_dataStack")
+	choose := func(name, option string) {
+		b.do(run(fmt.Sprintf(`{ const s = document.querySelector('[name=%s]');
+			s.value = [...s.options].find((o) => o.text === %q).value;
+			s.dispatchEvent(new Event('change', {bubbles: true})) }`, name, option)))
+	}
+	choose("instrument", "Shaft indicator")
+	b.waitText(".board h1", "Shaft")
+	choose("asked", en("board.view.difference"))
+	b.waitText(".board .made", en("difference.task.deviation-clockwise"))
+	b.click(".positions [value='1']")
+	b.wait("document.querySelector('.positions .active')?.value === '1'")
+	b.keys("a")
+	b.waitText(".board .count", "0")
+	s := openBrowser(t, base, 390, 844)
+	s.signIn("Isolde M.")
+	s.open("/round")
+	s.wait("document.querySelectorAll('form.boxes .in input').length === 4")
+	for _, name := range eval[[]string](s, "[...document.querySelectorAll('form.boxes .in input')].map((i) => i.name)") {
+		s.fill(fmt.Sprintf("[name=%q]", name), "0.31")
+	}
+	s.do(run("document.querySelector('form.boxes').requestSubmit()"))
+	s.waitText(".cardhead", en("student.round.sent-you-can-change"))
+	b.waitText(".board .count b", "1")
+	b.keys(" ")
+	b.waitText(".answers", "0.31")
+	b.keys("    ")
+	b.wait("document.querySelectorAll('.equation b').length >= 6")
+}

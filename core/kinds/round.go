@@ -37,6 +37,26 @@ func NewRound(in *instrument.Instrument, y length.Number, steps []string, m exer
 	return &Reading{Instrument: in, Indicated: &y, Ask: steps, Method: m}
 }
 
+// CanDiffer reports whether a class can be asked how far an instrument has moved between two positions.
+func CanDiffer(in *instrument.Instrument) bool {
+	return difference{}.wantsOf(exercise.Block{Kind: difference{}.Name()}, in) != ""
+}
+
+// RoundDifference deals two positions of an instrument, between which a class is asked the difference, with all that is
+// needed for it. One seed gives the same.
+func RoundDifference(in *instrument.Instrument, m exercise.Method, seed uint64) (*Difference, error) {
+	if m.Tie == "unfavourable" {
+		m.Tie = ""
+	}
+	sheet := exercise.Sheet{Dealer: exercise.Dealing, Method: m, Blocks: []exercise.Block{{Kind: difference{}.Name(),
+		Cards: 1, Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"positions": "2"}}}}
+	items, err := sheet.Deal(All, seed)
+	if err != nil {
+		return nil, err
+	}
+	return items[0].(*Difference), nil
+}
+
 // RoundValue draws a value for a round, as cards are dealt. One seed gives the same.
 func RoundValue(in *instrument.Instrument, m exercise.Method, seed uint64) (length.Number, error) {
 	it := NewRound(in, in.Closed(), []string{slips.Observed}, m)

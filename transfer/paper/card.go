@@ -133,7 +133,7 @@ func Picture(f exercise.Figure, card, version, n int, said *text.Printer) (*figu
 // scene draws a figure with its inset, so many px wide, where a pixel is so many mm. An inset of width 0 stands below.
 func scene(f exercise.Figure, inset, pixel, aside float64, said *text.Printer) (*figure.Scene, error) {
 	wide := figure.Narrow
-	if inset > 0 && f.Instrument.Traits().GoesRound {
+	if has := f.Instrument.Traits(); inset > 0 && (has.GoesRound || has.Indicates) {
 		wide = figure.Wide // their lenses stand beside them anyway
 	}
 	drawn, err := figure.Of(f, wide)

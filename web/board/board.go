@@ -68,6 +68,9 @@ type shown struct {
 	Instrument *instrument.Instrument `json:"instrument,omitempty"`
 	Racked     int64                  `json:"racked,omitempty"` // where it came from
 	At         length.Number          `json:"at"`               // the indicated value
+	// two positions, of which the difference is asked, as a document; nil where one reading is
+	Item json.RawMessage `json:"item,omitempty"`
+	View int             `json:"view,omitempty"` // which of its figures is in sight
 	// which steps are uncovered and asked, of those that can be
 	Set     int     `json:"set,omitempty"`
 	Uncover int     `json:"uncover,omitempty"`
@@ -104,7 +107,8 @@ type standing struct {
 	shown
 	class  roster.Class
 	method exercise.Method
-	round  rounds.Round // of what stands here; the zero round where it was not asked
+	pair   *kinds.Difference // two positions; nil for one reading
+	round  rounds.Round      // of what stands here; the zero round where it was not asked
 }
 
 // open finds the Board of a class.
@@ -127,6 +131,14 @@ func (h Handler) open(r *http.Request) (b standing, err error) {
 		if json.Unmarshal([]byte(says), &b.shown) != nil { // what this program cannot read is begun anew
 			b.shown = shown{}
 		}
+	}
+	if b.Item != nil {
+		it, err := kinds.Open(b.Item)
+		pair, is := it.(*kinds.Difference)
+		if err != nil || !is {
+			b.shown = shown{}
+		}
+		b.pair = pair
 	}
 	if b.Instrument == nil {
 		return b, h.first(ctx, owner, &b)
@@ -157,6 +169,14 @@ func (h Handler) first(ctx context.Context, owner int64, b *standing) error {
 		b.Set = max(0, slices.IndexFunc(kinds.RoundSteps(r.Instrument),
 			func(s []string) bool { return slices.Equal(s, r.Ask) }))
 		b.round = last
+		return nil
+	}
+	if it, ok := last.Item.(*kinds.Difference); ok {
+		b.shown = shown{Instrument: it.Instrument}
+		if err := b.put(it); err != nil {
+			return err
+		}
+		b.Round, b.Answers, b.round = last.ID, last.Stage() == rounds.Revealed, last
 		return nil
 	}
 	rack, err := h.School.Rack.Rack(ctx, owner)

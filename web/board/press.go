@@ -25,27 +25,76 @@ type pressed struct {
 	Asked      string `form:"asked"` // which steps
 	Eye        string `form:"eye"`
 	Point      string `form:"point"`
+	View       string `form:"view"` // a figure of two positions
 }
 
 // steps are those that stand on the Board and are asked.
 func (b *standing) steps() []string {
+	if b.pair != nil {
+		return b.pair.Ask
+	}
 	all := kinds.RoundSteps(b.Instrument)
 	return all[max(0, min(b.Set, len(all)-1))]
 }
 
 // lines are the steps of the equation, all of them: those that are asked and those that lead to them.
 func (b *standing) lines() []string {
+	if b.pair != nil {
+		return b.pair.Ask
+	}
 	all := kinds.RoundSteps(b.Instrument)
 	return all[len(all)-1]
 }
 
 // item returns the item on the Board, as the class is asked it.
-func (b *standing) item(steps []string) *kinds.Reading {
+func (b *standing) item(steps []string) exercise.Item {
+	if b.pair != nil {
+		return b.pair
+	}
+	return b.reading(steps)
+}
+
+// reading returns the reading on the Board, of these steps.
+func (b *standing) reading(steps []string) *kinds.Reading {
 	return kinds.NewRound(b.Instrument, b.At, steps, b.method)
 }
 
-// deal puts another value on the Board.
+// differs reports whether the difference between two positions is what is to be asked.
+func (b *standing) differs() bool {
+	return b.Set >= len(kinds.RoundSteps(b.Instrument)) && kinds.CanDiffer(b.Instrument)
+}
+
+// put puts two positions on the Board.
+func (b *standing) put(it *kinds.Difference) error {
+	doc, err := exercise.Document(it)
+	if err != nil {
+		return err
+	}
+	b.at(it.Figures()[0].At)
+	b.Item, b.pair, b.Set = doc, it, len(kinds.RoundSteps(b.Instrument))
+	return nil
+}
+
+// follow brings the figure in sight that the next covered step is read from.
+func (b *standing) follow() {
+	if b.pair == nil || b.Uncover >= len(b.lines()) {
+		return
+	}
+	next := b.pair.Fields()[b.Uncover].Figure
+	if i := slices.IndexFunc(b.pair.Figures(), func(f exercise.Figure) bool { return f.Name == next }); i >= 0 {
+		b.View = i
+	}
+}
+
+// deal puts another value on the Board, or two other positions.
 func (b *standing) deal() error {
+	if b.differs() {
+		it, err := kinds.RoundDifference(b.Instrument, b.method, seed())
+		if err != nil {
+			return err
+		}
+		return b.put(it)
+	}
 	y, err := kinds.RoundValue(b.Instrument, b.method, seed())
 	if err == nil {
 		b.at(y)
@@ -56,6 +105,8 @@ func (b *standing) deal() error {
 // at brings the instrument to a value; what was uncovered is covered.
 func (b *standing) at(y length.Number) {
 	b.At, b.Uncover, b.Point = y, 0, 0
+	b.Item, b.pair, b.View = nil, nil, 0
+	b.Set = min(b.Set, len(kinds.RoundSteps(b.Instrument))-1)
 	b.Held, b.Pressed = nothing, false
 	b.Round, b.Answers, b.round = 0, false, rounds.Round{}
 }
@@ -75,7 +126,7 @@ func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad
 	case "all":
 		b.Uncover = len(b.lines())
 	case "cover":
-		b.Uncover, b.Point = 0, 0
+		b.Uncover, b.Point, b.View = 0, 0, 0
 	case "ask":
 		b.Asking = true
 		return false, h.ask(r, b, now)
@@ -92,7 +143,9 @@ func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad
 	case "lens":
 		b.Lens = !b.Lens
 	case "hold":
-		b.hold()
+		if b.pair == nil {
+			b.hold()
+		}
 	case "names":
 		b.Names = !b.Names
 	case "alone":
@@ -116,7 +169,7 @@ func (h Handler) do(r *http.Request, b *standing, f pressed, now time.Time) (bad
 // change takes in what is no button: the hand that moved the instrument, another instrument, steps, the eye, an answer
 // to be shown on the figure.
 func (h Handler) change(r *http.Request, b *standing, f pressed) error {
-	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 {
+	if by, err := strconv.Atoi(f.Moved); err == nil && by != 0 && b.pair == nil {
 		fig := exercise.Figure{Instrument: b.Instrument, At: b.At}
 		if at, moved := fig.Moved(max(-1_000_000, min(by, 1_000_000))); moved != 0 {
 			b.turn(at)
@@ -135,7 +188,14 @@ func (h Handler) change(r *http.Request, b *standing, f pressed) error {
 		}
 	}
 	if n, err := strconv.Atoi(f.Asked); err == nil {
-		b.Set = max(0, min(n, len(kinds.RoundSteps(b.Instrument))-1))
+		b.Set = max(0, min(n, len(kinds.RoundSteps(b.Instrument))))
+		if b.differs() || b.pair != nil {
+			return b.deal()
+		}
+		b.Set = min(b.Set, len(kinds.RoundSteps(b.Instrument))-1)
+	}
+	if n, err := strconv.Atoi(f.View); err == nil && b.pair != nil {
+		b.View = max(0, min(n, len(b.pair.Figures())-1))
 	}
 	if x, ok := ui.Slider(f.Eye, 2); ok {
 		b.Eye = x
@@ -196,6 +256,7 @@ func (h Handler) next(r *http.Request, b *standing, now time.Time) error {
 		return h.tell(r, b, now)
 	case b.Uncover < len(b.lines()):
 		b.Uncover, b.Point = b.Uncover+1, 0
+		b.follow()
 		return nil
 	}
 	return h.another(r, b, now, b.deal())
@@ -254,7 +315,7 @@ func (h Handler) apart(r *http.Request, b *standing, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	if len(pair) == 2 {
+	if len(pair) == 2 && b.pair == nil {
 		y, found, err := kinds.ApartValue(b.Instrument, b.steps(), b.method, pair[0], pair[1], seed())
 		if err != nil {
 			return err

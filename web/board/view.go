@@ -25,11 +25,13 @@ type boardView struct {
 	Empty       bool   // there is no instrument to show
 	Name        string
 	Made        text.Text
+	Task        text.Text // what is asked of two positions
 	Instruments []ui.OptionView
 	Figure      ui.FigureView
 	Lines       [][]termView // the equations of the reading, broken where a card breaks them
 	Long        bool         // they have many terms
 	Sets        []ui.OptionView
+	Views       []stackView // of two positions: their figures
 	Lens        bool
 	Names       bool
 	Alone       bool
@@ -161,6 +163,10 @@ func (h Handler) list(r *http.Request, b *standing, v *boardView) error {
 		}
 		v.Sets = append(v.Sets, ui.OptionView{Value: fmt.Sprint(i), Text: text.List(names...), On: i == b.Set})
 	}
+	if kinds.CanDiffer(b.Instrument) {
+		v.Sets = append(v.Sets, ui.OptionView{Value: fmt.Sprint(len(v.Sets)), Text: text.New("board.view.difference"),
+			On: b.pair != nil})
+	}
 	return nil
 }
 
@@ -190,7 +196,7 @@ func (h Handler) answers(r *http.Request, b *standing, v *boardView) error {
 	v.Rule = ui.Plot(plot.AnswerRule(say, list, b.Instrument.LeastCount().Float(), plot.Large), "answers")
 	if pair, err := h.commonest(r, b); err != nil {
 		return err
-	} else if len(pair) == 2 {
+	} else if len(pair) == 2 && b.pair == nil {
 		v.Apart = text.New("board.view.apart", "first", pair[0].Short(), "second", pair[1].Short())
 	}
 	if b.Point > 0 && b.Point <= len(said) {
@@ -237,10 +243,13 @@ const bleed = 500
 
 // draw draws the figure, with what is uncovered on it, or what somebody took.
 func (v *boardView) draw(said *text.Printer, b *standing) error {
-	it := b.item(b.lines())
 	o := figure.Options{Said: said, Loose: true, Bleed: bleed, Names: b.Names, Eye: b.Eye}
 	look := -1
-	p, err := b.pointing(it, v)
+	shown := exercise.Figure{Instrument: b.Instrument, At: b.At}
+	if b.pair != nil {
+		shown = v.choose(b)
+	}
+	p, err := b.pointing(shown, v)
 	if err != nil {
 		return err
 	}
@@ -251,23 +260,45 @@ func (v *boardView) draw(said *text.Printer, b *standing) error {
 		}
 	}
 	width := figure.Narrow
-	if b.Lens && b.Instrument.Traits().GoesRound {
+	if has := b.Instrument.Traits(); b.Lens && (has.GoesRound || has.Indicates) {
 		width = figure.Stage // with the lens upright beside it
 	}
-	d, err := figure.Lay(b.Instrument, b.At, width)
+	d, err := figure.Of(shown, width)
 	if err != nil {
 		return err
 	}
-	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: true, Plain: !b.Lens, Options: o})
+	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: b.pair == nil, Plain: !b.Lens, Options: o})
 	return err
+}
+
+// choose lists the figures of two positions, and returns the one in sight.
+func (v *boardView) choose(b *standing) exercise.Figure {
+	facts := b.pair.Facts()
+	v.Task = text.Run(append([]text.Text{facts.Task}, facts.Given...)...)
+	all := b.pair.Figures()
+	at := max(0, min(b.View, len(all)-1))
+	for i, f := range all {
+		v.Views = append(v.Views, stackView{i, f.Caption, i == at})
+	}
+	return all[at]
 }
 
 // pointing returns what is flagged: what was taken by who gave the answer that is pressed, or what is uncovered; nil
 // for nothing.
-func (b *standing) pointing(it *kinds.Reading, v *boardView) (*exercise.Pointing, error) {
+func (b *standing) pointing(shown exercise.Figure, v *boardView) (*exercise.Pointing, error) {
 	if b.Instrument.Traits().Digits {
 		return nil, nil //nolint:nilnil // a display has nothing to be pointed at
 	}
+	if b.pair != nil {
+		read := slices.IndexFunc(b.pair.Fields(), func(f exercise.Field) bool { return f.Figure == shown.Name })
+		if read < 0 || read >= b.Uncover {
+			return nil, nil //nolint:nilnil // what is read there is not uncovered yet
+		}
+		it := kinds.NewRound(shown.Instrument, shown.At, []string{slips.Observed}, b.method)
+		p, _, err := kinds.Taken(it, "")
+		return &p, err
+	}
+	it := b.reading(b.lines())
 	slip := exercise.Code("")
 	if b.Point > 0 && v.Told {
 		slip = v.slip
