@@ -10,15 +10,15 @@ import (
 	"cavix/core/length"
 )
 
-// Dealing is the version of the newest way to deal. A sheet is dealt for ever as it was when it was given:
-// a change of dealing is a new version, and the older ones stay.
+// Dealing is the version of the newest way to deal. A sheet is dealt for ever as it was when it was given: a change of
+// dealing is a new version, and the older ones stay.
 //
-// Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards
-// before it. Version 2 gives each card a stream of its own, and no student the same position twice. Version 3
-// spreads an instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and
-// prefers values at which slips that the sheet has not shown yet stand alone. Version 4 knows more slips, spreads an
-// instrument's cards over the cycle of its fine scale too, and does not repeat a zero error.
-const Dealing = 4
+// Version 1 draws a whole sheet from one stream of numbers, so that a card's values hang on all cards before it.
+// Version 2 gives each card a stream of its own, and no student the same position twice. Version 3 spreads an
+// instrument's cards over its range, off the grid too, gives neighbours in a class other cards, and prefers values at
+// which slips that the sheet has not shown yet stand alone. Version 4 knows more slips, spreads an instrument's cards
+// over the cycle of its fine scale too, and does not repeat a zero error. Version 5 knows more items of care.
+const Dealing = 5
 
 // Dealer deals the cards of one student. It knows what the student has had on this sheet.
 type Dealer struct {

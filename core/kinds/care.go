@@ -79,12 +79,18 @@ func (care) of(bank []Care, which string) []Care {
 	return out
 }
 
+// careBefore is the number of items that came with the program before version 5 of dealing.
+const careBefore = 42
+
 // Deal takes an item that the student has not had, its steps or statements in another order.
 func (k care) Deal(b exercise.Block, d *exercise.Dealer) (exercise.Item, error) {
 	which := b.Setting(k.Settings(), "which")
 	bank, err := k.bank(b)
 	if err != nil {
 		return nil, err
+	}
+	if b.Bank == nil && d.Version() < 5 {
+		bank = bank[:careBefore]
 	}
 	of := k.of(bank, which)
 	it := of[d.Other("care/"+which, len(of))]

@@ -156,8 +156,8 @@ func (p Plan) Indicated(r Reader, c Cell) length.Number {
 	return p.shows(in, p.True(r, c)).Add(in.LeastCount().MulInt(off).Mul(length.Frac(1, 10)))
 }
 
-// shows returns what an instrument shows of a true size, without scatter: an indicator that compares, how far the size is
-// from the nominal one.
+// shows returns what an instrument shows of a true size, without scatter: an indicator that compares, how far the size
+// is from the nominal one.
 func (p Plan) shows(in *instrument.Instrument, size length.Number) length.Number {
 	if p.Compare && in.Traits().Signed {
 		size = size.Sub(*p.Nominal)
@@ -165,8 +165,8 @@ func (p Plan) shows(in *instrument.Instrument, size length.Number) length.Number
 	return size.Add(in.Spec().ZeroError)
 }
 
-// Compares reports whether an instrument can show deviations from a size at which it was set to 0: a display can, and an
-// indicator that is numbered both ways from 0 and whose pointer turns clockwise as parts get larger.
+// Compares reports whether an instrument can show deviations from a size at which it was set to 0: a display can, and
+// an indicator that is numbered both ways from 0 and whose pointer turns clockwise as parts get larger.
 func Compares(in *instrument.Instrument) bool {
 	return in.Traits().Digits || in.Traits().Signed && !in.Spec().Fine.Anticlockwise
 }
