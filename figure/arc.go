@@ -23,7 +23,8 @@ const (
 	arcEdge  = 118.0
 	arcMain  = 74.0
 	arcPlate = 62.0
-	arcLeast = 234.0 // the height of the figure without its sagitta
+	arcLeast = 226.0 // the height of the figure where it is hardly bent
+	arcMost  = 380.0
 )
 
 func newArc(in *instrument.Instrument, y length.Number, width float64) *bentArc {
@@ -92,10 +93,12 @@ func outlined(line []point) string {
 	return b.String() + "Z"
 }
 
-// height is the height of the figure: the sagitta of the arc is in it.
+// height is the height of the figure: the ends of the plate are in it.
 func (a *bentArc) height() float64 {
-	_, y := a.bent(0, 0)
-	return arcLeast + math.Min(150, math.Max(0, y-arcEdge)*0.8)
+	left, right := a.plateEnds()
+	_, l := a.bent(left, -arcPlate)
+	_, r := a.bent(right, -arcPlate)
+	return math.Min(arcMost, math.Max(arcLeast, math.Max(l, r)+18))
 }
 
 // Scene draws the circle and the plate.

@@ -2,6 +2,7 @@ package figure
 
 import (
 	"fmt"
+	"slices"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -82,7 +83,10 @@ func screw(frame func(share float64) []Item) Layout {
 func Of(f exercise.Figure, width float64) (Drawing, error) {
 	d, err := Lay(f.Instrument, f.At, width)
 	if i, ok := d.(*indicator); ok && f.Limits != nil {
-		i.limits = []length.Number{f.Limits.Lower, f.Limits.Upper}
+		i.limits = slices.DeleteFunc([]length.Number{f.Limits.Lower, f.Limits.Upper}, func(limit length.Number) bool {
+			_, err := f.Instrument.Read(limit)
+			return err != nil // off the face
+		})
 	}
 	if p, ok := d.(Settable); ok && f.Upright != nil {
 		err = p.Set(*f.Upright)

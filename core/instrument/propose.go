@@ -277,7 +277,7 @@ func (w *Wanted) written(x length.Number) text.Math {
 	if w.Unit == length.Inch && x.MulInt(1024).IsInt() {
 		s = x.Fraction()
 	}
-	return text.Math(s + " " + string(w.Unit))
+	return text.Math(w.Unit.With(s))
 }
 
 // whyNot says why no way gives c, and what would.

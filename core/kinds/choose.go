@@ -228,6 +228,7 @@ func (it *Choice) Check() error {
 func (it *Choice) Fields() []exercise.Field {
 	return []exercise.Field{{Name: fieldChoice, Term: text.Word(it.place().Term(it.Ask[0])),
 		Label: text.ShortWord(it.place().Term(it.Ask[0])), Input: exercise.Options, Unit: it.Instrument.Unit(),
+		Part:    it.Instrument.PartBy(it.Method.Between),
 		Options: it.Options, Form: exercise.Form{Places: -1},
 		Figure: figureOpen}}
 }
@@ -377,7 +378,7 @@ func (it *Choice) Explain(a exercise.Answer, wording exercise.Wording) (exercise
 		if m.Given == optionNone {
 			return text.New("choose.one-is-right", "term", term, "value", right), says
 		}
-		return text.New("choose.wrong", "given", text.Math(m.Given+" "+string(it.Instrument.Unit())), "term", term,
+		return text.New("choose.wrong", "given", text.Math(it.Instrument.Unit().With(m.Given)), "term", term,
 			"value", right), says
 	}
 	s.tell(&e)

@@ -2,6 +2,7 @@ package kinds_test
 
 import (
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -11,6 +12,7 @@ import (
 	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/length"
+	"cavix/core/text"
 )
 
 // A conversion is asked back in its own unit, in the step's own way of writing, and shown on a display.
@@ -96,12 +98,33 @@ func TestEveryKindOfEveryPattern(t *testing.T) {
 				assert.True(t, r.Marks.Equal(r.Of), "%s of %s: %s of %s for %v", k.Name(), p.Name, r.Marks, r.Of, a)
 				_, err = kinds.Parse(must(exercise.Document(it)))
 				assert.NoError(t, err, "%s of %s", k.Name(), p.Name)
+				if p.Unit.Angular() { // whose unit is a sign, never "deg"
+					a, _, err := exercise.Student{Noise: 1}.Answer(it, draws)
+					require.NoError(t, err)
+					assert.NotRegexp(t, `deg\b`, everything(t, it, a), "%s of %s", k.Name(), p.Name)
+				}
 			}
 		}
 		if k.Name() != "pick" { // of one instrument there is nothing to pick
 			assert.Positive(t, asked, k.Name())
 		}
 	}
+}
+
+// everything is all that a card says to one who answers it.
+func everything(t *testing.T, it exercise.Item, a exercise.Answer) string {
+	t.Helper()
+	facts, e := it.Facts(), must(it.Explain(a, exercise.Wording{}))
+	all := slices.Concat(facts.About, facts.Given, []text.Text{facts.Task, facts.Convention, e.Headline}, e.Body)
+	for _, eq := range e.Work {
+		all = append(all, eq.Left, eq.Right)
+	}
+	for _, f := range it.Fields() {
+		for i, o := range f.Options {
+			all = append(all, exercise.OptionText(f, i, o))
+		}
+	}
+	return said(all...)
 }
 
 // The least count of a scale in degrees and minutes may be given in every way in which an angle is written.

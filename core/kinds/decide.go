@@ -323,8 +323,11 @@ func (it *Decision) Facts() exercise.Facts {
 		f.Given = append(f.Given, closedFact(it.Instrument))
 	}
 	asks := it.Feature
-	if it.Instrument.Unit().Angular() {
+	switch {
+	case it.Instrument.Unit().Angular():
 		asks = "angle"
+	case it.Instrument.Traits().Signed:
+		asks = "deviation"
 	}
 	f.Task = text.New("decide.task-"+asks, "limits", it.limits())
 	if it.Instrument.Traits().Indicates && it.hands() != nil {

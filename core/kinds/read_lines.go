@@ -141,7 +141,10 @@ func (l *laying) sum(main exercise.Term, counted []exercise.Term) {
 		if b := in.Spec().Base; b.Sign() != 0 {
 			terms = append(terms, given(in.FormatMain(b)), op("+"))
 		}
-		terms = append(append(terms, main, op("+")), counted...)
+		if !in.Traits().Signed { // which has no main reading
+			terms = append(terms, main, op("+"))
+		}
+		terms = append(terms, counted...)
 		l.add(append(terms, op("="), total)...)
 	}
 }

@@ -188,12 +188,25 @@ func (it *Set) Figures() []exercise.Figure {
 		Caption: text.New("set.figures.caption"), Moves: true}}
 }
 
+// sizeAs says as what the task names a size: an angle, how far a part differs, or a size.
+func (it *Set) sizeAs() string {
+	switch in := it.Instrument; {
+	case in.Unit().Angular():
+		return "angle"
+	case in.Traits().Signed && in.Spec().Fine.Anticlockwise: // whose readings run against what it measures
+		return "corrected"
+	case in.Traits().Signed:
+		return "deviation"
+	}
+	return "size"
+}
+
 // Facts stand beside the figure.
 func (it *Set) Facts() exercise.Facts {
 	_, named, _ := it.wanted()
 	f := exercise.Facts{About: about(it.Instrument), Task: text.New("set.task-shown", "value", it.withUnit(named))}
 	if it.Size != nil {
-		f.Task = text.New("set.task-size", "value", it.withUnit(named))
+		f.Task = text.New("set.task-"+it.sizeAs(), "value", it.withUnit(named))
 		f.Given = []text.Text{closedFact(it.Instrument)}
 	}
 	if it.Below {

@@ -267,7 +267,8 @@ func (v *boardView) draw(said *text.Printer, b *standing) error {
 	if err != nil {
 		return err
 	}
-	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: b.pair == nil, Plain: !b.Lens, Options: o})
+	v.Figure, err = ui.FigureOf(d, ui.Looking{ID: "board", Line: look, Moves: b.pair == nil, Plain: !b.Lens,
+		Options: o})
 	return err
 }
 
