@@ -134,7 +134,8 @@ func TestADifferenceOnTheBoard(t *testing.T) {
 	s.signIn("Isolde M.")
 	s.open("/round")
 	s.wait("document.querySelectorAll('form.boxes .in input').length === 4")
-	for _, name := range eval[[]string](s, "[...document.querySelectorAll('form.boxes .in input')].map((i) => i.name)") {
+	const boxes = "[...document.querySelectorAll('form.boxes .in input')].map((i) => i.name)"
+	for _, name := range eval[[]string](s, boxes) {
 		s.fill(fmt.Sprintf("[name=%q]", name), "0.31")
 	}
 	s.do(run("document.querySelector('form.boxes').requestSubmit()"))

@@ -196,8 +196,8 @@ func TestTheWornTooth(t *testing.T) {
 // that turns the other way, are refused.
 func TestAnIndicatorReadsDeviations(t *testing.T) {
 	nominal := number(t, "12.00")
-	p := survey.Plan{Instruments: []*instrument.Instrument{pattern(t, "Lever indicator 0.01 mm")}, Places: 1, Repeats: 1,
-		Same: true, Nominal: &nominal, Compare: true,
+	p := survey.Plan{Instruments: []*instrument.Instrument{pattern(t, "Lever indicator 0.01 mm")}, Places: 1,
+		Repeats: 1, Same: true, Nominal: &nominal, Compare: true,
 		Parts: []survey.Part{{Name: "a", Size: number(t, "12.07")}, {Name: "b", Size: number(t, "11.94")}}}
 	require.NoError(t, p.Check())
 	for part, want := range []string{"0.07", "-0.06"} {
