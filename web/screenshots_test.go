@@ -82,7 +82,7 @@ var views = []struct {
 	{"+sheet", "maren", "/sheets/2", nil},
 	{"+class", "maren", "/classes/1", nil},
 	{"+people", "maren", "/classes/1/people", nil},
-	{"people-import", "maren", "/classes/1/people", func(b *browser) {
+	{"+people-import", "maren", "/classes/1/people", func(b *browser) {
 		b.do(run("document.querySelector('[name=list]').value = 'name;group;extra minutes\\nWren A.;Tide " +
 			"crew;10\\nTobin F.;Tide crew;abc\\nHesper Q.;;\\nBram H.;;'"))
 		b.click("form[action$=preview] button")
@@ -302,7 +302,7 @@ var views = []struct {
 		b.do(run("for (const d of document.querySelectorAll('details')) d.open = true"))
 	}},
 	{"+card-laboratory", "Isolde M.", "/my/9/1", nil},
-	{"+card-circle", "Isolde M.", "/my/11/1", nil},
+	{"card-circle", "Isolde M.", "/my/11/1", nil},
 	{"+card-turned", "Isolde M.", "/my/11/4", nil},
 	{"+card-microscope", "Isolde M.", "/my/12/4", nil},
 	{"card-runout", "Isolde M.", "/my/13/4", nil},
