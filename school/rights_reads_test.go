@@ -448,7 +448,7 @@ var (
 		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice
 		Sitting.PracticeDays
 		Sitting.PracticeMarks Sitting.PractisedCard Sitting.Progress Sitting.Sat Sitting.SaveDraft Sitting.Score
-		Sitting.See Sitting.Sit
+		Sitting.See Sitting.Sit Sitting.Speak Sitting.SpeakPractice
 		Sitting.SitAgain Sitting.Stand Sitting.Stands Sitting.StudentBench Sitting.StudentSheet Sitting.StudentSheets
 		Sitting.Submit
 		Sitting.TakeHint Sitting.UndoCheck Sitting.UnreadSheets Sitting.Wording Rounds.ClassStamp Rounds.Reply

@@ -44,7 +44,8 @@ func (b *browser) axe(source, only string) []string {
 	// A drawing is one picture with a name: what is in it is not looked at line by line.
 	b.do(run(source), run(`document.querySelectorAll("svg[role=img]").forEach((drawing) => drawing.replaceChildren())`))
 	b.do(run(fmt.Sprintf(`window.axed = null;
-		axe.run(document, { resultTypes: ["violations"], preload: false%s }).then((r) => {
+		axe.run(document, { resultTypes: ["violations"], preload: false,
+			rules: { "target-size": { enabled: true } }%s }).then((r) => {
 			window.axed = r.violations.flatMap((v) => v.nodes.slice(0,
 			3).map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160)
 				+ " " + (n.any[0]?.message || n.all[0]?.message || n.none[0]?.message || "").slice(0, 200)));
@@ -86,6 +87,9 @@ func TestEveryPage(t *testing.T) {
 					b.fitsAPhone(path)
 					b.do(chromedp.EmulateViewport(1280, 844))
 					assert.Empty(t, b.axe(string(source), ""), path)
+					b.do(chromedp.EmulateViewport(390, 844), run("scrollTo(0, document.body.scrollHeight)"))
+					assert.Empty(t, b.axe("", ""), "%s on a phone", path)
+					b.do(chromedp.EmulateViewport(1280, 844))
 					b.do(run(inTheDark))
 					assert.Empty(t, b.axe("", `, runOnly: ["color-contrast"]`), "%s in the dark", path)
 				}

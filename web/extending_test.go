@@ -76,6 +76,8 @@ func (staff) NumbersRun(*instrument.Instrument) text.Text {
 func (staff) Parts() []instrument.Part { return nil }
 func (staff) Index() text.Term         { return "index" }
 func (staff) Term() string             { return "face" }
+func (staff) MarksAt() text.Text       { return text.Typed("the float") }
+func (staff) LinesAt() text.Text       { return text.Typed("the notch") }
 func (staff) Usuals(length.Unit) []instrument.Usual {
 	return []instrument.Usual{{Division: length.Int(5), Lines: []int{10}}}
 }

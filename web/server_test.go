@@ -467,7 +467,7 @@ func TestHelpOwnMarksAndMarkingAnew(t *testing.T) {
 	base := demoSite(t)
 	maren, wren := as(t, base, "maren"), as(t, base, "Wren A.")
 	_, _, says := wren.get("/my/3/8")
-	holds(t, says, "Where do I look? <small>−0.5</small>")
+	holds(t, says, "Where do I look? <small>"+en("student.card.costs-half")+"</small>")
 	_, _, says = wren.post("/my/3/8/hint", "main=12")
 	holds(t, says, "Read the last mark at or before the vernier plate&#39;s 0")
 	holds(t, says, `value="12"`, "what was typed stays")

@@ -23,7 +23,8 @@ type Delivery struct {
 	Minutes  int    `json:"minutes,omitempty"`  // from first sight; 0 is as long as one likes
 	// a check of practice may be undone once; the card then earns half of what it comes to
 	Undo    bool       `json:"undo,omitempty"`
-	Late    bool       `json:"late,omitempty"` // work after the closing time is taken, and marked late
+	Spoken  bool       `json:"spoken,omitempty"` // students may have figures told in words, line by line
+	Late    bool       `json:"late,omitempty"`   // work after the closing time is taken, and marked late
 	Release Release    `json:"release,omitempty"`
 	Words   words.Base `json:"words,omitempty"`   // of its cards; "" is the class's
 	Aids    Aids       `json:"aids,omitempty"`    // while a test with an end is taken

@@ -361,14 +361,20 @@ type Asked struct {
 	Family instrument.Family // of its instrument; "" where there is none
 	Slip   exercise.Code     // that was made; "" where none is known
 	Field  string            // that went wrong; "" where none did
+	Way    string            // how it is worked out, where the kind has several: "turns", or by a "drum" or "face"
 }
 
-// Look finds where the handbook explains something: the slip that was made, else the kind of card, else the field, on
+// Look finds where the handbook explains something: the way in which the card is worked out where it has a place of its
+// own, else the slip that was made, else the kind of card, else the field, on
 // the page of the instrument's family where that has it; else that page as a whole. It is always somewhere.
 func (b *Book) Look(a Asked) Place {
 	pages := b.Pages
 	slip := string(a.Slip.Singles()[0])
-	for _, key := range []string{slip + "@" + a.Field, slip, "kind:" + a.Kind, a.Field} {
+	keys := []string{slip + "@" + a.Field, slip, "kind:" + a.Kind, a.Field}
+	if a.Way != "" {
+		keys = slices.Insert(keys, 1, a.Field+"@"+a.Way, "kind:"+a.Kind+"@"+a.Way)
+	}
+	for _, key := range keys {
 		var found *Place
 		for _, p := range pages {
 			own := slices.Contains(p.Families, a.Family)

@@ -232,3 +232,15 @@ func TestTranslationsAreComplete(t *testing.T) {
 		}
 	}
 }
+
+// A least count that is found from turns, or on a face, is explained in that section, whatever went wrong.
+func TestEachWayToALeastCountHasItsSection(t *testing.T) {
+	b := book(t, words.Workshop)
+	for way, anchor := range map[string]string{"turns": "from-turns", "drum": "from-turns", "face": "from-a-dial",
+		"plate": "from-a-vernier-plate", "": "from-a-vernier-plate"} {
+		p := b.Look(handbook.Asked{Kind: "least_count", Field: "least_count", Slip: "ratio-upside-down", Way: way})
+		assert.Equal(t, "least-count#"+anchor, p.Page+"#"+p.Anchor, way)
+	}
+	p := b.Look(handbook.Asked{Kind: "least_count", Field: "finer_divisions", Way: "drum"})
+	assert.Contains(t, p.Anchor, "vernier")
+}

@@ -86,6 +86,8 @@ func (s dial) Where(v View) text.Text {
 
 func (dial) FindLine() text.Text              { return text.New("dial.find-line") }
 func (dial) NumbersRun(*Instrument) text.Text { return text.New("dial.numbers-run") }
+func (dial) MarksAt() text.Text               { return text.New("walk.at.slide") }
+func (dial) LinesAt() text.Text               { return text.Word("pointer") }
 func (dial) Index() text.Term                 { return "pointer" }
 func (dial) Term() string                     { return "face" }
 

@@ -59,6 +59,8 @@ func (digits) MarkStands(View) text.Text        { return text.New("display.mark-
 func (digits) LineStands(View) text.Text        { return text.Text{} }
 func (digits) Where(View) text.Text             { return text.New("display.where") }
 func (digits) FindLine() text.Text              { return text.Text{} }
+func (digits) MarksAt() text.Text               { return text.Text{} }
+func (digits) LinesAt() text.Text               { return text.Text{} }
 func (digits) NumbersRun(*Instrument) text.Text { return text.Text{} }
 func (digits) Index() text.Term                 { return "" }
 func (digits) Term() string                     { return "" }

@@ -63,6 +63,8 @@ func (counter) Where(v View) text.Text {
 
 func (counter) NumbersRun(*Instrument) text.Text { return text.New("indicator.numbers-run") }
 
+func (counter) MarksAt() text.Text { return text.New("walk.at.small-hand") }
+
 func (counter) Usuals(unit length.Unit) []Usual {
 	if unit == length.Inch {
 		return []Usual{{Division: length.Frac(1, 10), Lines: []int{100}},
@@ -177,6 +179,9 @@ func (balance) Where(View) text.Text { return text.New("balance.where") }
 func (balance) FindLine() text.Text { return text.New("balance.find-line") }
 
 func (balance) NumbersRun(*Instrument) text.Text { return text.New("balance.numbers-run") }
+
+func (balance) MarksAt() text.Text { return text.Text{} }
+func (balance) LinesAt() text.Text { return text.Word("pointer") }
 
 func (balance) Index() text.Term { return "pointer" }
 func (balance) Term() string     { return "face" }

@@ -61,6 +61,8 @@ func (plainScale) Where(v View) text.Text {
 
 func (plainScale) FindLine() text.Text              { return text.Text{} }
 func (plainScale) NumbersRun(*Instrument) text.Text { return text.Text{} }
+func (plainScale) MarksAt() text.Text               { return text.New("walk.at.edge") }
+func (plainScale) LinesAt() text.Text               { return text.Text{} }
 func (plainScale) Index() text.Term                 { return "" }
 func (plainScale) Term() string                     { return "" }
 

@@ -41,6 +41,10 @@ type Scale interface {
 	Parts() []Part
 	// Index is the term for what a line is read at; "" where one meets a mark or there are none.
 	Index() text.Term
+	// MarksAt names the place at which the marks of the main scale are read; nothing without marks.
+	MarksAt() text.Text
+	// LinesAt names the place at which a line of the fine scale is read; nothing where one meets a mark.
+	LinesAt() text.Text
 	// Term is the first word of the terms for the fine scale, as "plate" in "plate reading"; "" without one.
 	Term() string
 

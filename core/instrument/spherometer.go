@@ -57,6 +57,9 @@ func (disc) NumbersRun(i *Instrument) text.Text {
 	return text.New("spherometer.numbers-run")
 }
 
+func (disc) MarksAt() text.Text { return text.New("walk.at.disc") }
+func (disc) LinesAt() text.Text { return text.New("part.scale-edge") }
+
 func (disc) Usuals(unit length.Unit) []Usual {
 	return inUnit(unit, Usual{Division: length.Int(1), Lines: []int{100}},
 		Usual{Division: length.Frac(1, 2), Lines: []int{50, 100}})

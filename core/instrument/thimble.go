@@ -132,6 +132,9 @@ func (thimble) NumbersRun(i *Instrument) text.Text {
 	return text.New("thimble.numbers-run")
 }
 
+func (thimble) MarksAt() text.Text { return text.New("walk.at.drum") }
+func (thimble) LinesAt() text.Text { return text.Word("index line") }
+
 func (thimble) Index() text.Term { return "index line" }
 func (thimble) Term() string     { return "drum" }
 

@@ -113,6 +113,9 @@ func (vernierScale) NumbersRun(i *Instrument) text.Text {
 	return text.New("vernier.numbers-run")
 }
 
+func (vernierScale) MarksAt() text.Text { return text.New("walk.at.plate") }
+func (vernierScale) LinesAt() text.Text { return text.Text{} }
+
 func (vernierScale) Index() text.Term { return "" }
 func (vernierScale) Term() string     { return "plate" }
 

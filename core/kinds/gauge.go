@@ -374,6 +374,18 @@ func (it *Gauging) Explain(a exercise.Answer, wording exercise.Wording) (exercis
 	e := exercise.Explanation{Work: []exercise.Equation{{Left: text.New("gauge.label-go"),
 		Right: text.Numbers(it.withUnit(goes))}, {Left: text.New("gauge.label-no_go"),
 		Right: text.Numbers(it.withUnit(not))}}}
+	for p, x := range it.Parts {
+		passes, stops := it.passes(goes, x, true), !it.passes(not, x, false)
+		says := "gauge.worked-good"
+		switch {
+		case !passes:
+			says = "gauge.worked-go-stops"
+		case !stops:
+			says = "gauge.worked-no-go-passes"
+		}
+		e.Work = append(e.Work, exercise.Equation{Left: text.New(says, "part",
+			text.New("gauge.part", "part", p+1, "size", text.Math(it.text(x))))})
+	}
 	story{fields: it.Fields(), result: r, wrong: func(f exercise.Field, m exercise.Mark) (text.Text, []text.Text) {
 		if f.Input == exercise.Length {
 			return wrote(f, m), append(wording.Account(m.Slips, it.advice), it.rule())

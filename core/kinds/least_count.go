@@ -132,6 +132,15 @@ type LeastCount struct {
 	Marks      map[string]int         `json:"marks,omitempty"`
 }
 
+// Way names how the least count is found: "turns", or from the drawing of a "plate", "drum" or "face"; "" of a scale
+// alone.
+func (it *LeastCount) Way() string {
+	if it.From == fromTurns {
+		return it.From
+	}
+	return it.Instrument.Scale().Term()
+}
+
 // Kind names the kind.
 func (it *LeastCount) Kind() string { return leastCount{}.Name() }
 

@@ -160,6 +160,23 @@ func (svc *Service) TakeHint(ctx context.Context, student int64, c Card, s State
 	})
 }
 
+// Speak notes that a student has the figure of an own card told in words; it is store.ErrNotFound where the sheet does
+// not allow it.
+func (svc *Service) Speak(ctx context.Context, student int64, c Card, s State) error {
+	switch {
+	case !s.Working():
+		return ErrOver
+	case !s.Sheet.Spoken:
+		return store.ErrNotFound
+	}
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
+			return err
+		}
+		return speak(ctx, tx, student, c.ID)
+	})
+}
+
 // Submit marks an answer to a student's own card and keeps both. What help was taken costs by the sheet,
 // and slips that the instructor has switched off are not counted. Of a submission sent twice only the
 // first counts: counted is then false. An entry that cannot be read is a refusal.Refusal; nothing is kept.

@@ -31,6 +31,7 @@ type CardRow struct {
 	Reason     string // of the instructor's own mark
 	Seen       bool   // the student has looked at it
 	Undone     bool   // a check of it was undone
+	Spoken     bool   // its figure was told in words
 	Instrument string // its name, for tables
 	LeastCount string // as written, with the unit
 	Block      int    // of the sheet, from 1; 0 where that is not known
@@ -44,7 +45,8 @@ func scanCard(r store.Row) (c CardRow, err error) {
 	var draft, answer, slip, reason *string
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
-		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone)
+		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone,
+		&c.Spoken)
 	c.Draft, c.Answer, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(answer), store.TextOf(slip),
 		store.TextOf(reason)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
@@ -55,7 +57,7 @@ const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, 
 	k.item,
 	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
 	k.own_reason,
-	k.seen IS NOT NULL, k.undone FROM cards k JOIN students s ON s.id = k.student `
+	k.seen IS NOT NULL, k.undone, k.spoken FROM cards k JOIN students s ON s.id = k.student `
 
 // findCard finds one of a student's own cards, of the latest attempt.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
@@ -137,6 +139,13 @@ func takeHint(ctx context.Context, tx *store.Tx, student, card int64, most int) 
 	_, err := tx.Exec(ctx, store.Named("sitting.takeHint",
 		"UPDATE cards SET hints = min(hints + 1, ?) WHERE id = ? AND student = ? AND answered IS NULL"), most, card,
 		student)
+	return err
+}
+
+// speak notes that a student has the figure of an own card told in words.
+func speak(ctx context.Context, tx *store.Tx, student, card int64) error {
+	_, err := tx.Exec(ctx, store.Named("sitting.speak",
+		"UPDATE cards SET spoken = 1 WHERE id = ? AND student = ? AND answered IS NULL"), card, student)
 	return err
 }
 

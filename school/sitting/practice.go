@@ -320,6 +320,16 @@ func (svc *Service) HelpPractice(ctx context.Context, student int64, c Card) err
 	})
 }
 
+// SpeakPractice notes that a student has the figure of a practised card told in words.
+func (svc *Service) SpeakPractice(ctx context.Context, student int64, c Card) error {
+	return svc.store.Write(ctx, func(tx *store.Tx) error {
+		if err := Present(ctx, tx, student); err != nil {
+			return err
+		}
+		return speak(ctx, tx, student, c.ID)
+	})
+}
+
 // CheckPractice marks a practised card. Checking it twice does nothing.
 func (svc *Service) CheckPractice(ctx context.Context, student int64, c Card, a exercise.Answer, at time.Time) error {
 	given, err := store.JSON(a)

@@ -46,6 +46,7 @@ type composerForm struct {
 	Shuffled bool   `form:"shuffled"`
 	Minutes  string `form:"minutes"`
 	Late     bool   `form:"late"`
+	Spoken   bool   `form:"spoken"`
 	Release  string `form:"release"`
 	Aids     string `form:"aids"`
 	Undo     bool   `form:"undo"`
@@ -265,6 +266,7 @@ func (f composerForm) conduct(instruments []rack.Racked, bad *ui.Faults) exercis
 		Shuffled: f.Shuffled,
 		Minutes:  bad.Whole("minutes", f.Minutes),
 		Late:     f.Late,
+		Spoken:   f.Spoken,
 		Undo:     f.Undo && f.Mode != string(exercise.Test),
 		Release:  exercise.Release(f.Release),
 		Aids:     exercise.Aids(f.Aids),

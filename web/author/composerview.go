@@ -220,6 +220,9 @@ func toldOf(d exercise.Sheet) text.Text {
 	if d.Undo {
 		says = append(says, text.New("author.composerview.check-can-undone-once"))
 	}
+	if d.Spoken {
+		says = append(says, text.New("author.composerview.figures-in-words"))
+	}
 	if d.Minutes > 0 {
 		says = append(says, text.New("count.minutes", "n", d.Minutes))
 	}

@@ -322,6 +322,9 @@ func (h Handler) showCard(w http.ResponseWriter, r *http.Request, v ui.CardView,
 		return err
 	}
 	v.Stand(c)
+	if c.Spoken {
+		v.Note = text.New("class.ledger.spoken")
+	}
 	if c.Own != nil && len(v.Errors) == 0 {
 		v.OwnMark, v.OwnReason = c.Marks.String(), c.Reason
 	}

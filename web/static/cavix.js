@@ -159,7 +159,9 @@ document.addEventListener("alpine:init", () => {
       const asked = fault || this.$root.querySelector(".acts [role=alert]"); // what was sent is not taken yet
       const first = fault || open.find((i) => !filled(i)) || this.form.querySelector(".order li[tabindex]")
         || this.$root.querySelector(".sight.moves");
+      const told = "told" in this.$root.dataset && this.$root.querySelector(".spoken h3");
       if (cause) { cause.focus({ preventScroll: true }); this.reveal(cause); }
+      else if (told) told.focus();
       else if (first && (asked || wide.matches)) {
         first.focus({ preventScroll: true });
         if (asked) this.reveal(first.closest(".box") ?? first);

@@ -361,6 +361,13 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A scale told in words: the line that the slider stands at.
+  Alpine.data("spoken", () => ({
+    at: 0,
+    init() { this.at = Number(this.$root.dataset.start); },
+    get line() { return this.$root.querySelectorAll("li")[this.at]?.textContent; },
+  }));
+
   // The Bench: a live form with a drawing that is moved by hand, and numbers that follow it.
   Alpine.data("bench", () => ({
     ...live(),

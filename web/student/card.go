@@ -61,7 +61,7 @@ func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return redirectIfOver(w, r, st.ID, err)
 	}
-	v, asked := ui.CardView{}, r.URL.Query()
+	v, asked := ui.CardView{Told: r.URL.Query().Has("words")}, r.URL.Query()
 	switch {
 	case asked.Has("again"):
 		v.Note = text.New("student.card.card")
@@ -84,7 +84,7 @@ func (h Handler) state(
 	boxes exercise.Answer,
 ) (ui.CardState, error) {
 	out := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Figure: r.FormValue("figure"), At: address(c) +
-		"/figure", Pixels: st.Sheet.Pixels()}
+		"/figure", Pixels: st.Sheet.Pixels(), Spoken: c.Spoken}
 	if c.Done() {
 		out.Answer = c.Answer
 		if c.Hidden {
@@ -139,7 +139,7 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c s
 		v.Next = ui.Link{Text: text.New("student.card.show.back-sheet"), Href: sheet}
 	default:
 		v.Action, v.Draft, v.Help, v.Hand = at(c.N), at(c.N)+"/draft", at(c.N)+"/hint", sheet
-		v.Test = st.Test()
+		v.Test, v.CanSpeak = st.Test(), st.Sheet.Spoken && !c.Spoken
 		if err := nextHint(&v, c, st, len(fill.Hints)); err != nil {
 			return err
 		}
@@ -164,11 +164,15 @@ func nextHint(v *ui.CardView, c sitting.Card, st sitting.State, taken int) error
 		return nil
 	}
 	v.NextHint = text.New("student.card.hint-is-free")
-	switch cost := st.Sheet.Cost(1); {
+	switch cost := st.Sheet.HintCost; {
 	case st.Sheet.Spent(offered[taken : taken+1]):
 		v.NextHint = text.New("student.card.all-marks")
-	case cost.Sign() > 0:
-		v.NextHint = text.New("student.card.costs", "cost", cost)
+	case cost == 1:
+		v.NextHint = text.New("student.card.costs-half")
+	case cost%2 == 0 && cost > 0:
+		v.NextHint = text.New("student.card.costs", "cost", cost/2)
+	case cost > 0:
+		v.NextHint = text.New("student.card.costs-part", "cost", text.Math(st.Sheet.Cost(1).String()))
 	}
 	return nil
 }
@@ -207,13 +211,20 @@ func (h Handler) cardPost(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// hint saves the draft of a card and shows one more hint.
+// hint saves the draft of a card and shows one more hint, or tells its figure in words.
 func (h Handler) hint(w http.ResponseWriter, r *http.Request) error {
 	c, st, err := h.mine(r)
 	if err == nil && !c.Done() {
 		err = h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, ui.Written(r, c.Item))
 	}
-	if err == nil && !c.Done() {
+	switch {
+	case err != nil || c.Done():
+	case r.PostForm.Get("do") == "speak":
+		if err = h.School.Sitting.Speak(r.Context(), ui.UserOf(r).ID, c, st); err == nil {
+			http.Redirect(w, r, address(c)+"?words", http.StatusSeeOther)
+			return nil
+		}
+	default:
 		err = h.School.Sitting.TakeHint(r.Context(), ui.UserOf(r).ID, c, st)
 	}
 	return redirectToCard(w, r, c, st, err)

@@ -220,13 +220,13 @@ func (h Handler) practiceCard(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return h.showPractice(w, r, http.StatusOK, ui.CardView{}, c, c.Draft)
+	return h.showPractice(w, r, http.StatusOK, ui.CardView{Told: r.URL.Query().Has("words")}, c, c.Draft)
 }
 
 // practiceState returns what a practised card is filled in with.
 func (h Handler) practiceState(r *http.Request, c sitting.Card, boxes exercise.Answer) (ui.CardState, error) {
 	st := ui.CardState{Said: ui.Said(r), Item: c.Item, Answer: boxes, Result: c.Result, Figure: r.FormValue("figure"),
-		At: practiceAt(c.N) + "/figure"}
+		At: practiceAt(c.N) + "/figure", Spoken: c.Spoken}
 	if c.Done() {
 		st.Answer = c.Answer
 		wording, err := h.School.Sitting.Wording(r.Context(), ui.UserOf(r).ID, c.ID)
@@ -258,6 +258,7 @@ func (h Handler) showPractice(w http.ResponseWriter, r *http.Request, status int
 	}
 	if !c.Done() {
 		v.Action, v.Draft, v.Why = practiceAt(c.N), practiceAt(c.N)+"/draft", text.ReadStored(p.Why)
+		v.CanSpeak = !c.Spoken
 		hints, err := c.Item.Hints()
 		if err != nil {
 			return err
@@ -280,13 +281,17 @@ func (h Handler) practicePost(w http.ResponseWriter, r *http.Request) error {
 	student := ui.UserOf(r).ID
 	a := ui.Written(r, c.Item)
 	v := ui.CardView{}
-	hint := r.PostForm.Get("do") == "hint"
+	do := r.PostForm.Get("do")
 	switch {
 	case c.Done():
-	case hint || r.PostForm.Get("do") == "later":
+	case do == "hint" || do == "speak" || do == "later":
 		err = h.School.Sitting.KeepPractice(r.Context(), student, c, a)
-		if hint && err == nil {
+		switch {
+		case err != nil:
+		case do == "hint":
 			err = h.School.Sitting.HelpPractice(r.Context(), student, c)
+		case do == "speak":
+			err = h.School.Sitting.SpeakPractice(r.Context(), student, c)
 		}
 	default:
 		ready, bad := v.Ready(r, c.Item, a)
@@ -304,7 +309,11 @@ func (h Handler) practicePost(w http.ResponseWriter, r *http.Request) error {
 	if err != nil && !errors.Is(err, sitting.ErrOver) {
 		return err
 	}
-	http.Redirect(w, r, practiceAt(c.N), http.StatusSeeOther)
+	to := practiceAt(c.N)
+	if do == "speak" {
+		to += "?words"
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil
 }
 

@@ -10,6 +10,7 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/core/text"
+	"cavix/core/walk"
 	"cavix/figure"
 	"cavix/school/sitting"
 )
@@ -33,14 +34,16 @@ type CardView struct {
 	Before string    // the card before; "" where there is none
 	After  string    // the card after
 
-	Action string // where the boxes go; "" when nothing can be filled in
-	Draft  string // where half-filled boxes are kept; "" when they are not
-	Help   string // where a hint is taken; "" where the boxes go
-	Tables []LineView
-	Lines  []LineView
-	Empty  text.Text // names of boxes left empty, to be confirmed
-	Undo   string    // where the check can be undone; "" where it cannot
-	Note   text.Text // something to be said before anything else
+	Action   string // where the boxes go; "" when nothing can be filled in
+	Draft    string // where half-filled boxes are kept; "" when they are not
+	Help     string // where a hint is taken; "" where the boxes go
+	Tables   []LineView
+	Lines    []LineView
+	Empty    text.Text // names of boxes left empty, to be confirmed
+	CanSpeak bool      // its figures can be told in words
+	Told     bool      // they have just been asked for: the keys begin there
+	Undo     string    // where the check can be undone; "" where it cannot
+	Note     text.Text // something to be said before anything else
 
 	Hints    []text.Text // hints taken, in words
 	NextHint text.Text   // what the next hint costs; "" when there is none
@@ -144,6 +147,7 @@ type PartView struct {
 	On      bool
 	Unit    string
 	Caption text.Text // of one of two that stand side by side; nil else
+	Spoken  []walk.Scale
 	FigureView
 }
 
@@ -194,6 +198,7 @@ type CardState struct {
 	At      string          // address of the card's figures, "" where they cannot be asked for
 	Said    *text.Printer
 	Pixels  bool // figures are sent as pictures until it is checked
+	Spoken  bool // figures are told in words too
 }
 
 // Figures sends the figures of a card alone, for a script that puts them in place.
@@ -324,7 +329,11 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if err != nil {
 			return v, err
 		}
-		v.Parts = append(v.Parts, PartView{f.Name, on, unit(f), caption, drawn})
+		part := PartView{Name: f.Name, On: on, Unit: unit(f), Caption: caption, FigureView: drawn}
+		if c.Spoken {
+			part.Spoken = walk.Figure(f)
+		}
+		v.Parts = append(v.Parts, part)
 	}
 	return v, nil
 }

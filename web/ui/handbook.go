@@ -25,6 +25,9 @@ func HandbookHref(p handbook.Place, from string) string {
 // It has no text where nothing went wrong.
 func (c CardState) explainedIn(e exercise.Explanation) (Link, error) {
 	asked := handbook.Asked{Kind: c.Item.Kind(), Field: e.Field}
+	if w, several := c.Item.(interface{ Way() string }); several {
+		asked.Way = w.Way()
+	}
 	if figures := c.Item.Figures(); len(figures) > 0 {
 		asked.Family = figures[0].Instrument.Spec().Family
 	}

@@ -35,7 +35,8 @@ func (t Trial) card(r *http.Request) (v CardView, st CardState, err error) {
 	}
 	v.Rule = NewRule(marks, n, t.At)
 	st = CardState{Said: Said(r), Item: t.Items[n-1], Answer: exercise.Answer{}, Figure: r.FormValue("figure"),
-		At: t.At(n) + "/figure"}
+		At: t.At(n) + "/figure", Spoken: r.FormValue("do") == "speak" || r.FormValue("spoken") != ""}
+	v.CanSpeak, v.Told = !st.Spoken, st.Spoken
 	if r.Method == http.MethodPost {
 		st.Answer = Written(r, st.Item)
 		Move(st.Item, st.Answer, r.PostForm.Get("moved"))
@@ -50,7 +51,7 @@ func (s *Site) Try(w http.ResponseWriter, r *http.Request, t Trial) error {
 		return err
 	}
 	status := http.StatusOK
-	if r.Method == http.MethodPost && r.PostForm.Get("moved") == "" {
+	if r.Method == http.MethodPost && r.PostForm.Get("moved") == "" && r.PostForm.Get("do") != "speak" {
 		ready, err := v.Ready(r, st.Item, st.Answer)
 		if err != nil {
 			return err

@@ -1,0 +1,214 @@
+package web_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/accessibility"
+	"github.com/chromedp/cdproto/dom"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/core/exercise"
+	"cavix/core/instrument"
+	"cavix/core/walk/walktest"
+	"cavix/school"
+	"cavix/school/rack"
+)
+
+// tree is a page as a screen reader has it: names and roles, in order.
+type tree []*accessibility.Node
+
+// heard returns the page as a screen reader has it.
+func heard(b *browser) tree {
+	b.t.Helper()
+	all, err := chromedp.Call(b.ctx, accessibility.GetFullAXTree, accessibility.GetFullAXTreeParams{})
+	require.NoError(b.t, err)
+	by := map[accessibility.NodeID]*accessibility.Node{}
+	for _, n := range all.Nodes {
+		by[n.NodeID] = n
+	}
+	var out tree
+	var walk func(n *accessibility.Node)
+	walk = func(n *accessibility.Node) {
+		if !n.Ignored {
+			out = append(out, n)
+		}
+		for _, id := range n.ChildIDs {
+			if child := by[id]; child != nil {
+				walk(child)
+			}
+		}
+	}
+	walk(all.Nodes[0])
+	return out
+}
+
+func axText(v *accessibility.Value) string {
+	if v == nil {
+		return ""
+	}
+	return strings.Trim(string(v.Value), `"`)
+}
+
+// find returns the nodes of a role whose name has a text in it.
+func (p tree) find(role, name string) (out tree) {
+	for _, n := range p {
+		if axText(n.Role) == role && strings.Contains(axText(n.Name), name) {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// focus brings the keys to a node.
+func focus(b *browser, n *accessibility.Node) {
+	b.t.Helper()
+	_, err := chromedp.Call(b.ctx, dom.Focus, dom.FocusParams{BackendNodeID: n.BackendDOMNodeID})
+	require.NoError(b.t, err)
+}
+
+// scalesByKeys walks along every scale of the card by its slider, from one end to the other, and lists what is heard; of
+// a scale that is one sentence, that sentence.
+func scalesByKeys(b *browser) (out [][]string) {
+	b.t.Helper()
+	page := heard(b)
+	inside := false
+	for i, n := range page {
+		switch role := axText(n.Role); {
+		case role == "heading" && axText(n.Name) != "":
+			inside = i+1 < len(page)
+		case role == "status" && inside:
+			out = append(out, []string{strings.Join(texts(page[i+1:]), "")})
+			inside = false
+		case role == "slider" && inside && !strings.Contains(axText(n.Name), en("ui.parts.where-the-lens-looks")):
+			focus(b, n)
+			b.keys(kb.Home)
+			var lines []string
+			for range 300 {
+				// the protocol's tree has the plain number of a slider; a screen reader is given its text
+				says := eval[string](b, "document.activeElement.getAttribute('aria-valuetext')")
+				if len(lines) > 0 && lines[len(lines)-1] == says {
+					break
+				}
+				lines = append(lines, says)
+				b.keys(kb.ArrowRight)
+			}
+			out = append(out, lines)
+			inside = false
+		}
+	}
+	return out
+}
+
+// texts are the texts from a place on, until another role begins.
+func texts(page tree) (out []string) {
+	for _, n := range page {
+		if axText(n.Role) != "StaticText" {
+			return out
+		}
+		out = append(out, axText(n.Name))
+	}
+	return out
+}
+
+// Cards of every family are read by names and roles alone, with no pixel looked at: the figure is told in words, walked
+// along by keys, and the reading is typed into the box that is named for it.
+func TestEveryFamilyByScreenReader(t *testing.T) {
+	long(t)
+	t.Parallel()
+	base, s := demoStore(t)
+	room := school.New(s)
+	maren, err := room.Roster.InstructorByLogin(t.Context(), "maren")
+	require.NoError(t, err)
+	sheet := rack.Sheet{Title: "By ear", Definition: exercise.Sheet{Dealer: exercise.Dealing}}
+	var all []*instrument.Instrument
+	seen := map[instrument.Family]int{}
+	for _, p := range instrument.Patterns() {
+		if seen[p.Family]++; p.Family == instrument.GearTooth || seen[p.Family] > 2 ||
+			seen[p.Family] == 2 && len(all)%3 != 0 { // some families twice
+			continue
+		}
+		in, err := instrument.New(p)
+		require.NoError(t, err)
+		id, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
+		require.NoError(t, err)
+		all = append(all, in)
+		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
+			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "observed", "zero": "none"}})
+		sheet.Racked = append(sheet.Racked, []int64{id})
+	}
+	id, err := room.Rack.KeepSheet(t.Context(), maren.ID, sheet)
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(all), 20)
+
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("maren")
+	for i, in := range all {
+		b.open(fmt.Sprintf("/sheets/%d/try/1/%d", id, i+1))
+		b.wait("document.querySelector('.cardpage')?._x_dataStack")
+		buttons := heard(b).find("button", en("ui.card.in-words"))
+		require.Len(t, buttons, 1, in.Name())
+		focus(b, buttons[0])
+		b.keys(kb.Enter)
+		b.wait("document.querySelector('.spoken')?._x_dataStack")
+		scales := scalesByKeys(b)
+		read, ok := walktest.Observed(in, scales)
+		require.True(t, ok, "%s: %q", in.Name(), scales)
+		box := heard(b).find("textbox", "")
+		require.Len(t, box, 1, in.Name())
+		focus(b, box[0])
+		b.keys(in.Format(read) + kb.Enter)
+		b.wait("document.querySelector('.cause')")
+		causes := heard(b).find("heading", "Right")
+		assert.Len(t, causes, 1, "%s: %s, from %q", in.Name(), in.Format(read), scales)
+	}
+}
+
+// Whether a figure may be told in words is for the sheet to say. What was told stands with the card for the instructor,
+// and in practice it is always offered.
+func TestFiguresInWordsAreForTheSheetToAllow(t *testing.T) {
+	t.Parallel()
+	base := demoSite(t)
+	wren := as(t, base, "Wren A.")
+	_, _, says := wren.get("/my/3/7")
+	assert.NotContains(t, says, en("ui.card.in-words"))
+	status, _, _ := wren.post("/my/3/7/hint", "do=speak")
+	assert.Equal(t, http.StatusNotFound, status)
+
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("maren")
+	b.open("/sheets/new")
+	b.do(run(`document.querySelector('#taken').open = true`))
+	b.fill("[name=title]", "By ear")
+	b.click("[name=spoken]")
+	b.waitText("#taken", en("author.composerview.figures-in-words"))
+	b.do(run(`[...document.querySelectorAll('[name="blocks[0].instruments"]')].find((i) => !i.checked).click()`))
+	b.click("button[value=keep]")
+	b.waitText(".keepbar", "Saved")
+	b.open("/classes/1")
+	b.do(run(`{ const s = document.querySelector('form[action$="/give"] select');
+		s.value = [...s.options].find((o) => o.textContent.includes('By ear')).value }`))
+	b.click(`form[action$="/give"] button`)
+	b.waitText(".alert", "The sheet is given")
+	s := openBrowser(t, base, 1280, 800)
+	s.signIn("Wren A.")
+	s.waitText(".sheets", "By ear")
+	s.do(run(`[...document.querySelectorAll('.sheets h3 a')].find((a) => a.textContent.includes('By ear')).click()`))
+	s.waitText(".cardhead", "1 /")
+	s.click("[value=speak]")
+	s.wait("document.activeElement?.matches('.spoken h3')")
+	sheet := strings.Split(eval[string](s, "location.pathname"), "/")[2] // /my/N/1
+	maren := as(t, base, "maren")
+	_, _, says = maren.get("/ledger/" + sheet + "/1/1")
+	holds(t, says, en("class.ledger.spoken"))
+	_, _, says = maren.get("/ledger/" + sheet + "/1/2")
+	assert.NotContains(t, says, en("class.ledger.spoken"))
+	s.open("/practice/next")
+	s.waitText(".cardhead", en("student.practice.show-practice"))
+	s.wait("!document.querySelector('.view') || document.querySelector('[value=speak]')")
+}
