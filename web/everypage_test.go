@@ -115,11 +115,13 @@ func (b *browser) fitsAPhone(path string) {
 	assert.Empty(b.t, small, path)
 }
 
-// fitsEnlarged checks that nothing is wider than a screen of 1280 on which all is shown at twice its size.
+// fitsEnlarged checks that nothing is wider than a screen of 1280 on which all is shown at twice or four times its size.
 func (b *browser) fitsEnlarged(path string) {
 	b.t.Helper()
 	b.do(chromedp.EmulateViewport(640, 400))
 	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 640, "%s at 200 %%", path)
+	b.do(chromedp.EmulateViewport(320, 256))
+	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 320, "%s at 400 %%", path)
 }
 
 // complaints gathers what fails in the console from now on.
