@@ -115,7 +115,8 @@ func (b *browser) fitsAPhone(path string) {
 	assert.Empty(b.t, small, path)
 }
 
-// fitsEnlarged checks that nothing is wider than a screen of 1280 on which all is shown at twice or four times its size.
+// fitsEnlarged checks that nothing is wider than a screen of 1280 on which all is shown at twice or four times its
+// size.
 func (b *browser) fitsEnlarged(path string) {
 	b.t.Helper()
 	b.do(chromedp.EmulateViewport(640, 400))

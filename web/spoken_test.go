@@ -72,8 +72,8 @@ func focus(b *browser, n *accessibility.Node) {
 	require.NoError(b.t, err)
 }
 
-// scalesByKeys walks along every scale of the card by its slider, from one end to the other, and lists what is heard; of
-// a scale that is one sentence, that sentence.
+// scalesByKeys walks along every scale of the card by its slider, from one end to the other, and lists what is heard;
+// of a scale that is one sentence, that sentence.
 func scalesByKeys(b *browser) (out [][]string) {
 	b.t.Helper()
 	page := heard(b)

@@ -30,8 +30,8 @@ func hear(in *instrument.Instrument, y length.Number) (out [][]string) {
 	return out
 }
 
-// What is told of a figure is enough to read it, at any position on the grid of every instrument: the line, and the mark
-// wherever one can be seen to count.
+// What is told of a figure is enough to read it, at any position on the grid of every instrument: the line, and the
+// mark wherever one can be seen to count.
 func TestWhatIsToldCanBeRead(t *testing.T) {
 	t.Parallel()
 	draws := rand.New(rand.NewPCG(5, 8))
