@@ -33,9 +33,10 @@ type Tally struct {
 type Memory struct {
 	Cards   int // that are remembered
 	Level   Level
-	Wrong   int // cards in a row that were not all right
+	Wrong   int // cards in a row that were not all right, with those that showed their working
 	Right   int // cards in a row that were
 	Tallies map[Key]Tally
+	last    instrument.Family // of the last card
 }
 
 // halfLife is after how many cards what is known weighs half.
@@ -86,8 +87,9 @@ func (l Level) settings() map[string]string {
 
 // Card is a card to practise, with the reason why it is this one.
 type Card struct {
-	Item exercise.Item
-	Why  text.Text
+	Item   exercise.Item
+	Why    text.Text
+	Worked bool // it comes with its whole working
 }
 
 // candidates is the number of cards that are drawn, of which the one that tells most is taken.
@@ -116,14 +118,26 @@ func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.It
 	}
 	slices.Sort(others)
 	from := byKind[Reading]
+	worked := m.worked()
+	if m.elsewhere() { // on an instrument of another family, where there is one
+		if others := slices.DeleteFunc(slices.Clone(from), func(b exercise.Block) bool {
+			return b.Instruments[0].Spec().Family == m.last
+		}); len(others) > 0 {
+			from = others
+		}
+	}
 	// On a first visit, and after two wrong in a row, what is read is the ground of everything else.
-	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && draws.IntN(2) == 0 {
+	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && !worked && draws.IntN(2) == 0 {
 		from = byKind[others[draws.IntN(len(others))]]
 	}
-	if best, err := m.draw(from, draws, had); err == nil && best.Item != nil {
-		return best, nil
+	best, err := m.draw(from, draws, had)
+	if err != nil || best.Item == nil {
+		best, err = m.draw(blocks, draws, nil) // all has been had
 	}
-	return m.draw(blocks, draws, nil) // all has been had
+	if best.Worked = worked; worked {
+		best.Why = text.New("practice.worked")
+	}
+	return best, err
 }
 
 // draw draws cards from some blocks and takes the one that tells most. A block that cannot be dealt is passed over.
@@ -153,7 +167,7 @@ func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, had func(exercise
 			return best, err
 		}
 		if worth, slip := m.worth(FamilyOf(items[0]), told); worth > most {
-			most, best = worth, Card{items[0], m.why(items[0], slip)}
+			most, best = worth, Card{Item: items[0], Why: m.why(items[0], slip)}
 		}
 	}
 	if best.Item != nil {
@@ -168,7 +182,7 @@ const first = 10
 // asks is the level of the next card.
 func (m *Memory) asks() Level {
 	switch {
-	case m.eased():
+	case m.eased(), m.worked():
 		return max(m.Level-1, Marks)
 	case m.Cards < first:
 		return Mixed
@@ -182,8 +196,18 @@ func (m *Memory) eased() bool {
 	if m.Cards < first {
 		return m.Wrong%3 == 2
 	}
-	return m.Wrong >= 2
+	return m.Wrong%round >= 2
 }
+
+// round is the number of wrong cards after which a student who goes on getting them wrong is helped otherwise: two as
+// ever, three that ask for less, one that shows its working, and then on to another instrument.
+const round = 5
+
+// worked reports whether the next card shows its working: where asking for less has not helped three times.
+func (m *Memory) worked() bool { return m.Cards >= first && m.Wrong >= round && m.Wrong%round == 0 }
+
+// elsewhere reports whether the next card is of another family: after one that showed its working.
+func (m *Memory) elsewhere() bool { return m.Cards >= first && m.Wrong > round && m.Wrong%round == 1 }
 
 // fits are a level's settings for an instrument: one without lines is asked for its reading.
 func (m *Memory) fits(l Level, in *instrument.Instrument) map[string]string {
@@ -258,8 +282,13 @@ func (m *Memory) Take(p Past) {
 	if m.Tallies == nil {
 		m.Tallies = map[Key]Tally{}
 	}
+	worked := m.worked()
 	m.Cards++
+	m.last = p.Family
 	if len(p.Identifiable) == 0 {
+		if worked {
+			m.Wrong++
+		}
 		return
 	}
 	could := append(slices.Clone(p.Identifiable), anywhere()...)

@@ -262,3 +262,43 @@ func TestTwoWrongMakeItEasier(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, easier.Item, again.Item, "one seed, one card")
 }
+
+// Somebody who gets everything wrong is not asked for less for ever: after three such cards one shows its working, and
+// then the next is on another instrument.
+func TestWhoGetsAllWrongIsHelpedOtherwise(t *testing.T) {
+	blocks := []exercise.Block{practice.Read(pattern(t, "Caliper 0.05 mm, 20 over 19")),
+		practice.Read(pattern(t, "Micrometer 0.01 mm"))}
+	m := practice.Memory{Level: practice.Mixed, Cards: 10}
+	var why []string
+	var families []instrument.Family
+	for seed := range uint64(60) {
+		next, err := m.Next(blocks, seed, nil)
+		require.NoError(t, err)
+		why = append(why, next.Why.Key())
+		families = append(families, practice.FamilyOf(next.Item))
+		assert.Equal(t, next.Worked, next.Why.Key() == "practice.worked")
+		p := practice.Past{Family: practice.FamilyOf(next.Item)}
+		if !next.Worked {
+			p.Identifiable, err = practice.Identifiable(next.Item, 0)
+			require.NoError(t, err)
+		}
+		m.Take(p)
+	}
+	run, worked := 0, 0
+	for i, w := range why {
+		switch w {
+		case "practice.less":
+			run++
+		case "practice.worked":
+			worked++
+			if i+1 < len(families) {
+				assert.NotEqual(t, families[i], families[i+1], "card %d", i+1)
+			}
+			run = 0
+		default:
+			run = 0
+		}
+		assert.LessOrEqual(t, run, 3, why)
+	}
+	assert.GreaterOrEqual(t, worked, 8, why)
+}

@@ -104,8 +104,8 @@ func InsertCard(ctx context.Context, tx *store.Tx, c CardRow) error {
 	_, err := tx.Insert(ctx,
 		store.Named("sitting.InsertCard",
 			`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block,
-				half_full)
-		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`),
+				half_full, hints)
+		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`),
 		c.Assignment,
 		c.Student,
 		c.Attempt,
@@ -117,6 +117,7 @@ func InsertCard(ctx context.Context, tx *store.Tx, c CardRow) error {
 		c.LeastCount,
 		c.Block,
 		c.Full,
+		c.Hints,
 	)
 	return store.Instead(err, store.ErrDuplicate, errBegun)
 }

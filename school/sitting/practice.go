@@ -227,6 +227,13 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	if err != nil {
 		return Card{}, err
 	}
+	if next.Worked {
+		hints, err := next.Item.Hints()
+		if err != nil {
+			return Card{}, err
+		}
+		card.Hints = len(hints)
+	}
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		if err := Present(ctx, tx, student); err != nil {
 			return err
