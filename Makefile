@@ -6,8 +6,8 @@ GO ?= go
 demo: ## serve a fresh copy of the demo on http://127.0.0.1:8080
 	$(GO) run ./cmd/cavix demo
 
-test: chromium litestream ## every test, browser ones too
-	GOGC=1500 $(GO) test -vet=off -timeout 20m ./...
+test: chromium litestream ## every test, browser ones too: those first, since they mostly wait, and the others run beside them
+	GOGC=1500 $(GO) test -vet=off -timeout 20m ./web ./...
 
 .PHONY: chromium
 chromium: ## install Chromium's headless shell from Debian's packages where it is missing; a whole Chromium serves too, but slower
