@@ -74,7 +74,7 @@ func TestEveryFamilyIsReadBack(t *testing.T) {
 			svg := lay.Scene(figure.Options{}).SVG("", "")
 			d := look(t, svg) // which refuses what is turned
 			about := fmt.Sprintf("%s at %s", in.Name(), in.Format(r.Observed))
-			clear(t, d, about)
+			apart(t, d, about)
 			switch {
 			case p.Family == instrument.Spherometer:
 				line, _ := readDrum(t, laid(d), in, about)
@@ -252,8 +252,8 @@ func smallHand(t *testing.T, svg []byte, about string) float64 {
 	return math.Atan2(v[0]-v[2], v[3]-v[1]) / 2 / math.Pi
 }
 
-// clear holds that numerals stand clear of each other. Archivo's narrow digits are 0.52 of their size wide.
-func clear(t *testing.T, d drawn, about string) {
+// apart holds that numerals stand clear of each other. Archivo's narrow digits are 0.52 of their size wide.
+func apart(t *testing.T, d drawn, about string) {
 	t.Helper()
 	for i, a := range d.texts {
 		for _, b := range d.texts[:i] {

@@ -168,7 +168,7 @@ document.addEventListener("alpine:init", () => {
       if (!asked) { this.ask({ figure: name }); return; }
       v.dataset.shown = name;
       for (const e of v.querySelectorAll(".view")) {
-        e.hidden = e.dataset.unit !== asked.dataset.unit;
+        e.hidden = e.dataset.sight !== asked.dataset.sight;
         e.classList.toggle("on", e === asked); // of two side by side, the one that a narrow screen shows
       }
       for (const a of v.querySelectorAll(".views a")) {

@@ -123,20 +123,20 @@ type ViewsView struct {
 	Tabs    []TabView // none where there is one figure
 	Parts   []PartView
 	On      string // the figure in sight
-	Sight   string // the unit that it is of
+	Sight   string // what is in sight together with it
 	Abreast bool   // some stand side by side where there is room
 	At      string // where another figure is asked for; "" when all are here
 	Moved   string // how far the figure was moved, as its field holds it
 	Moving  string // the field that a movement goes into; "" when nothing moves
 }
 
-// unit names what is in sight together: a figure, or two that stand side by side.
-func unit(f exercise.Figure) string { return cmp.Or(f.Beside, f.Name) }
+// sightOf names what is in sight together: a figure, or two that stand side by side.
+func sightOf(f exercise.Figure) string { return cmp.Or(f.Beside, f.Name) }
 
 // TabView is a figure to be brought in sight.
 type TabView struct {
 	Name, Href  string
-	Unit        string
+	Sight       string
 	Text, Group text.Text // the group is said at its first
 	On, Filled  bool
 }
@@ -145,7 +145,7 @@ type TabView struct {
 type PartView struct {
 	Name    string
 	On      bool
-	Unit    string
+	Sight   string
 	Caption text.Text // of one of two that stand side by side; nil else
 	Spoken  []walk.Scale
 	FigureView
@@ -272,13 +272,13 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 			}
 		}
 	}
-	side := map[string]bool{} // units of two
+	side := map[string]bool{} // sights of two
 	for _, f := range figures {
 		if f.Beside != "" {
 			side[f.Beside], v.Abreast = true, true
 		}
 		if f.Name == v.On {
-			v.Sight = unit(f)
+			v.Sight = sightOf(f)
 		}
 	}
 	var group text.Text // of the tab before
@@ -296,11 +296,11 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 			}
 			v.Tabs = append(v.Tabs, tab)
 		}
-		if len(figures) > together && unit(f) != v.Sight {
+		if len(figures) > together && sightOf(f) != v.Sight {
 			continue
 		}
 		width, caption := width, text.Text(nil)
-		if side[unit(f)] {
+		if side[sightOf(f)] {
 			width, caption = figure.Half, f.Caption
 		}
 		look := Looking{ID: strings.ReplaceAll(f.Name, ".", "-"), Width: width, Line: -1, Pixels: c.Pixels &&
@@ -329,7 +329,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 		if err != nil {
 			return v, err
 		}
-		part := PartView{Name: f.Name, On: on, Unit: unit(f), Caption: caption, FigureView: drawn}
+		part := PartView{Name: f.Name, On: on, Sight: sightOf(f), Caption: caption, FigureView: drawn}
 		if c.Spoken {
 			part.Spoken = walk.Figure(f)
 		}
@@ -340,7 +340,7 @@ func (c CardState) views(e exercise.Explanation, width float64) (ViewsView, erro
 
 // tab returns the control that shows a figure.
 func (c CardState) tab(f exercise.Figure, on bool, all int) TabView {
-	t := TabView{Name: f.Name, Unit: unit(f), Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
+	t := TabView{Name: f.Name, Sight: sightOf(f), Text: f.Caption, On: on, Filled: !exercise.Blank(c.Answer[f.Name])}
 	if all > together && !f.Group.IsZero() {
 		t.Group, t.Text = f.Group, f.InGroup
 	}

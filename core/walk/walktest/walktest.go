@@ -45,7 +45,7 @@ func Main(in *instrument.Instrument, told []string, k int) (value length.Number,
 	begun, reverse := 2*k < in.Lines(), in.Spec().Main.Reverse
 	for _, l := range told {
 		what, state, _ := strings.Cut(l, ": ")
-		atEdge := strings.HasPrefix(state, "just at the edge")
+		atEdge := strings.HasPrefix(state, "right at the edge")
 		switch {
 		case state == "passed", state == "exactly there", state == "in sight" && !reverse, atEdge && begun:
 			value, found = Mark(in, what)
