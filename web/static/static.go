@@ -4,6 +4,11 @@ package static
 import (
 	"bytes"
 	"embed"
+	"fmt"
+
+	"github.com/tdewolff/minify/v2"
+	"github.com/tdewolff/minify/v2/css"
+	"github.com/tdewolff/minify/v2/js"
 )
 
 // Files are the embedded files.
@@ -11,19 +16,33 @@ import (
 //go:embed *.css *.js *.svg vendor/*.svg vendor/*.css vendor/*.js vendor/*.woff2
 var Files embed.FS
 
-// parts of the style, a file each, in the order in which they overrule one another.
-var parts = []string{"vendor/bootstrap", "theme", "figure", "rule", "card", "board", "plot", "tables", "author",
-	"places", "print"}
-
-// Style returns Bootstrap's style and the parts of our own as one file; the addresses in it count from this folder.
-func Style() ([]byte, error) {
-	var all bytes.Buffer
-	for _, name := range parts {
-		b, err := Files.ReadFile(name + ".css")
-		if err != nil {
-			return nil, err
+// Bundles returns the files that pages load under one name each, without comments and spare spaces: style.css, Bootstrap's
+// style and the parts of our own in the order in which they overrule one another, and script.js, the scripts in the
+// order in which they must run. Addresses in them count from this folder.
+func Bundles() (map[string][]byte, error) {
+	m := minify.New()
+	m.AddFunc("css", css.Minify)
+	m.AddFunc("js", js.Minify)
+	all := map[string][]byte{}
+	for kind, names := range map[string][]string{
+		"css": {"vendor/bootstrap", "vendor/fonts", "theme", "figure", "rule", "card", "board", "plot", "tables", "author",
+			"places", "print"},
+		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix", "figure",
+			"vendor/alpine-csp.min"},
+	} {
+		var parts, small bytes.Buffer
+		for _, name := range names {
+			b, err := Files.ReadFile(name + "." + kind)
+			if err != nil {
+				return nil, err
+			}
+			parts.Write(b)
+			parts.WriteByte('\n')
 		}
-		all.Write(b)
+		if err := m.Minify(kind, &small, &parts); err != nil {
+			return nil, fmt.Errorf("the %s of the pages: %w", kind, err)
+		}
+		all[map[string]string{"css": "style.css", "js": "script.js"}[kind]] = small.Bytes()
 	}
-	return all.Bytes(), nil
+	return all, nil
 }

@@ -7,9 +7,12 @@ import (
 	"encoding/base64"
 	"hash"
 	"io/fs"
+	"maps"
 	"mime"
 	"net/http"
 	"path"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -34,12 +37,14 @@ type asset struct {
 var loadAssets = sync.OnceValues(func() (*assets, error) {
 	a := &assets{files: map[string]asset{}}
 	sum := sha256.New()
-	style, err := static.Style()
+	bundles, err := static.Bundles()
 	if err != nil {
 		return nil, err
 	}
-	if err := a.add("style.css", style, sum); err != nil {
-		return nil, err
+	for _, name := range slices.Sorted(maps.Keys(bundles)) {
+		if err := a.add(name, bundles[name], sum); err != nil {
+			return nil, err
+		}
 	}
 	err = fs.WalkDir(static.Files, ".", func(p string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
@@ -99,6 +104,11 @@ func (a *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.ServeFileFS(w, r, fonts.Names, name)
 		return
 	}
+	if path.Ext(name) != ".svg" { // a drawing can be opened as a page; for what pages load these say nothing
+		for _, of := range []string{"Content-Security-Policy", "Cross-Origin-Opener-Policy", "Referrer-Policy"} {
+			h.Del(of)
+		}
+	}
 	h.Set("Content-Type", f.kind)
 	h.Set("Vary", "Accept-Encoding")
 	body := f.plain
@@ -106,5 +116,6 @@ func (a *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		h.Set("Content-Encoding", "gzip")
 		body = f.small
 	}
+	h.Set("Content-Length", strconv.Itoa(len(body)))
 	_, _ = w.Write(body) // who is gone needs no answer
 }
