@@ -443,7 +443,7 @@ func TestThingsOfOneInstructor(t *testing.T) {
 // anybody, and of the server.
 var (
 	ofStudents = strings.Fields(
-		`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChooseFamilies Sitting.HandIn
+		`Sitting.AllProgress Sitting.CardAt Sitting.CheckPractice Sitting.ChoosePractice Sitting.HandIn
 		Sitting.SubmitCard
 		Sitting.HelpPractice Sitting.InTest Sitting.KeepPractice Sitting.MyCard Sitting.NextCard Sitting.Practice
 		Sitting.PracticeDays

@@ -53,6 +53,9 @@ func newTable(f Format, w io.Writer, title, typed string, header []string) (Tabl
 	if f == XLSX {
 		return newSpreadsheet(w, title, slices.Index(header, typed), cells)
 	}
+	if _, err := io.WriteString(w, "\ufeff"); err != nil { // else spreadsheets take letters of other scripts for those of theirs
+		return nil, err
+	}
 	t := commaTable{csv.NewWriter(w)}
 	return t, t.Row(cells...)
 }

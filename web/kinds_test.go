@@ -9,11 +9,16 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"cavix/core/exercise"
+	"cavix/school"
+	"cavix/store"
 )
 
 // A card whose figure is set by hand: dragged, by keys, by its buttons; left and found again as it was; checked.
@@ -91,8 +96,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.open("/my/5/9")
 	b.wait("document.activeElement.name === 'r.1.1'")
 	seen := map[string]bool{}
-	for _, tab := range eval[[]string](b, "[...document.querySelectorAll('.views a')].map((a) => a.dataset.view)") {
-		b.do(run(fmt.Sprintf("document.querySelector('.views a[data-view=%q]').click()", tab)))
+	for _, tab := range eval[[]string](b, "[...document.querySelectorAll('.views .nav-link')].map((a) => a.dataset.view)") {
+		b.do(run(fmt.Sprintf("document.querySelector('.views .nav-link[data-view=%q]').click()", tab)))
 		b.wait(
 			fmt.Sprintf(
 				"document.querySelector('#views').dataset.shown === %q && "+
@@ -103,10 +108,10 @@ func TestChoosingAndRepeating(t *testing.T) {
 		)
 		seen[eval[string](b, "document.querySelector('.view:not([hidden]) .fig').outerHTML")] = true
 	}
-	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views a').length"),
+	assert.Len(t, seen, eval[int](b, "document.querySelectorAll('.views .nav-link').length"),
 		"a figure of its own for every reading")
 	b.do(run(`document.querySelector('[name="r.1.2"]').focus()`))
-	b.waitText(".views a.active", "2")
+	b.waitText(".views .nav-link.active", "2")
 	b.fill(`[name="r.1.2"]`, "80.35")
 	b.waitText(".kept", "saved")
 	b.click(".acts .btn-primary")
@@ -353,4 +358,27 @@ func TestATestOfPictures(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(page, "too fast"))
 	_, _, page = maren.get("/ledger/8?show=times")
 	holds(t, page, "Show marks")
+}
+
+// Practice can be limited to the kinds of card that one can do.
+func TestPracticeOfChosenKinds(t *testing.T) {
+	t.Parallel()
+	base, s := demoStore(t)
+	v := as(t, base, "Wren A.")
+	room := school.New(s)
+	var wren int64
+	require.NoError(t, store.One(t.Context(), s, store.Named("wren", "SELECT id FROM students WHERE name = ?"),
+		[]any{"Wren A."}, &wren))
+	_, _, page := v.get("/practice")
+	for _, kind := range []string{"convert", "care"} {
+		require.Contains(t, page, fmt.Sprintf(`name="kinds" value="%s"`, kind))
+		v.post("/practice/families", "kinds="+kind)
+		v.get("/practice/next")
+		c, err := room.Sitting.NextCard(t.Context(), wren, 5)
+		require.NoError(t, err)
+		assert.Equal(t, kind, c.Item.Kind())
+		require.NoError(t, room.Sitting.CheckPractice(t.Context(), wren, c, exercise.Answer{}, time.Now()))
+	}
+	_, _, page = v.get("/practice")
+	assert.Regexp(t, `value="care"\s+checked`, page)
 }

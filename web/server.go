@@ -98,6 +98,10 @@ func routes(site *ui.Site, c Config) http.Handler {
 	}
 	r.Use(secured(c.Secure), headed)
 	r.Handle("/static/*", site.Static())
+	r.Get("/offline.js", func(w http.ResponseWriter, r *http.Request) { // a worker has to do with addresses below its own
+		r.URL.Path = "/static/now/offline.js"
+		site.Static().ServeHTTP(w, r)
+	})
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprintln(w, "ok") })
 	r.With(middleware.Timeout(readyWithin)).Get("/readyz", ready(c))
 	address := middleware.ClientIPFromXFF(append([]string{"127.0.0.1/32", "::1/128"}, c.Proxies...)...)
@@ -237,7 +241,7 @@ func secured(https bool) func(http.Handler) http.Handler {
 func headers(h http.Header) {
 	h.Set("Content-Security-Policy",
 		"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "+
-			"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+			"font-src 'self'; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")

@@ -63,11 +63,11 @@ func (s Slip) Alike(o Slip) bool {
 // History counts earlier slips: of the student, and of the whole class.
 type History struct {
 	Student, Class map[Code]int
+	Private        bool // nothing is said of what others did: the student reads it
 }
 
 // likelier puts first, among codes that explain an entry equally well, the one that was made most before,
-// the student's own slips counting first, and says so when that changed the order. Among the rest the
-// table decides.
+// the student's own slips counting first, and says so. Among the rest the table decides.
 func (h History) likelier(codes []Code) ([]Code, text.Text) {
 	if len(codes) < 2 {
 		return codes, text.Text{}
@@ -87,6 +87,9 @@ func (h History) likelier(codes []Code) ([]Code, text.Text) {
 	out = append(out, codes[best+1:]...)
 	if n := h.Student[first]; n > 0 {
 		return out, text.New("account.made-before", "n", n)
+	}
+	if h.Private {
+		return out, text.Text{}
 	}
 	return out, text.New("account.made-in-class", "n", h.Class[first])
 }

@@ -8,6 +8,7 @@ import (
 	"math/rand/v2"
 	"slices"
 	"sync"
+	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
@@ -37,6 +38,9 @@ type Memory struct {
 	Right   int // cards in a row that were
 	Tallies map[Key]Tally
 	last    instrument.Family // of the last card
+	habits  map[Key]habit
+	weak    map[exercise.Code]bool // the habits, as they stand at the card weakAt
+	weakAt  int
 }
 
 // halfLife is after how many cards what is known weighs half.
@@ -105,9 +109,13 @@ func Read(in *instrument.Instrument) exercise.Block {
 
 // Next draws the next card from the blocks that a student practises on. Readings are asked for as the student's level
 // has it, on every second card or so; the other kinds as their blocks ask. Had tells cards that the student has had.
-// One seed gives the same card. It is an error where no block can be dealt.
-func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.Item) bool) (Card, error) {
+// What was learned and has not been met for some days comes back first. One seed gives the same card at the same time. It
+// is an error where no block can be dealt.
+func (m *Memory) Next(blocks []exercise.Block, seed uint64, now time.Time, had func(exercise.Item) bool) (Card, error) {
 	draws := rand.New(rand.NewPCG(seed, uint64(m.Cards)))
+	if again, err := m.again(blocks, draws, now, had); err != nil || again.Item != nil {
+		return again, err
+	}
 	byKind := map[string][]exercise.Block{}
 	var others []string
 	for _, b := range blocks {
@@ -130,9 +138,9 @@ func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.It
 	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && !worked && draws.IntN(2) == 0 {
 		from = byKind[others[draws.IntN(len(others))]]
 	}
-	best, err := m.draw(from, draws, had)
+	best, err := m.drawOn(from, draws, had)
 	if err != nil || best.Item == nil {
-		best, err = m.draw(blocks, draws, nil) // all has been had
+		best, err = m.drawOn(blocks, draws, nil) // all has been had
 	}
 	if best.Worked = worked; worked {
 		best.Why = text.New("practice.worked")
@@ -140,9 +148,61 @@ func (m *Memory) Next(blocks []exercise.Block, seed uint64, had func(exercise.It
 	return best, err
 }
 
-// draw draws cards from some blocks and takes the one that tells most. A block that cannot be dealt is passed over.
-func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, had func(exercise.Item) bool) (best Card, err error) {
-	level := m.asks()
+// drawOn draws a card of the level that is asked for, or of the easiest above it on which the slip can be made that the
+// student makes most: an easier card from which a habit is kept away teaches nothing.
+func (m *Memory) drawOn(from []exercise.Block, draws *rand.Rand, had func(exercise.Item) bool) (Card, error) {
+	habit := m.Weakest(1)
+	for level := m.asks(); ; level++ {
+		c, err := m.draw(from, draws, level, had, m.worth)
+		if err != nil || len(habit) == 0 || level >= Mixed {
+			return c, err
+		}
+		if c.Item != nil {
+			if told, err := kinds.All.Telling(c.Item); err != nil || told[habit[0].Slip] {
+				return c, err
+			}
+		}
+	}
+}
+
+// again draws a card on which a slip could be made that was learned and is due, the one that is due longest; none after
+// two wrong in a row, and where no card tells the slip.
+func (m *Memory) again(blocks []exercise.Block, draws *rand.Rand, now time.Time, had func(exercise.Item) bool) (Card,
+	error) {
+	if m.Wrong >= 2 {
+		return Card{}, nil
+	}
+	for _, l := range m.Learned() {
+		if l.Due.After(now) {
+			break
+		}
+		from := slices.DeleteFunc(slices.Clone(blocks), func(b exercise.Block) bool {
+			return b.Kind != Reading || b.Instruments[0].Spec().Family != l.Family
+		})
+		if len(from) == 0 {
+			continue
+		}
+		tells := func(f instrument.Family, told map[exercise.Code]bool) (float64, exercise.Code) {
+			if f != l.Family || !told[l.Slip] {
+				return -1, ""
+			}
+			sum, _ := m.worth(f, told)
+			return sum, l.Slip
+		}
+		c, err := m.draw(from, draws, Mixed, had, tells)
+		if err != nil || c.Item == nil {
+			return c, err
+		}
+		c.Why = text.New("practice.again", "slip", l.Slip.Name(), "days", int(now.Sub(l.Last)/(24*time.Hour)))
+		return c, nil
+	}
+	return Card{}, nil
+}
+
+// draw draws cards of a level from some blocks and takes the one of most worth; none where all are worth less than
+// nothing. A block that cannot be dealt is passed over.
+func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, level Level, had func(exercise.Item) bool,
+	worth func(instrument.Family, map[exercise.Code]bool) (float64, exercise.Code)) (best Card, err error) {
 	most := -1.0
 	for range candidates {
 		b := from[draws.IntN(len(from))]
@@ -166,7 +226,7 @@ func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, had func(exercise
 		if err != nil {
 			return best, err
 		}
-		if worth, slip := m.worth(FamilyOf(items[0]), told); worth > most {
+		if worth, slip := worth(FamilyOf(items[0]), told); worth > most {
 			most, best = worth, Card{Item: items[0], Why: m.why(items[0], slip)}
 		}
 	}
@@ -218,16 +278,35 @@ func (m *Memory) fits(l Level, in *instrument.Instrument) map[string]string {
 	return s
 }
 
-// worth returns the doubt that a card would settle, and the slip that is most in doubt among those that it tells.
+// worth returns how much a card would tell and teach: the doubt that it would settle, and for each habit that can show on
+// it how likely that is; and the slip that counts most.
 func (m *Memory) worth(f instrument.Family, told map[exercise.Code]bool) (sum float64, most exercise.Code) {
 	high := 0.0
 	for _, code := range sorted(told) {
-		d := m.Tallies[Key{f, code}].faded(m.Cards).doubt()
+		t := m.Tallies[Key{f, code}].faded(m.Cards)
+		d := t.doubt()
+		if m.isHabit(code) {
+			d += trains * t.share()
+		}
 		if sum += d; d > high {
 			high, most = d, code
 		}
 	}
 	return sum, most
+}
+
+// trains is how much a card counts on which a habit shows for certain, beside one that settles one full doubt.
+const trains = 3
+
+// isHabit reports whether a slip is made more often than chance would have it.
+func (m *Memory) isHabit(code exercise.Code) bool {
+	if m.weakAt != m.Cards || m.weak == nil {
+		m.weak, m.weakAt = map[exercise.Code]bool{}, m.Cards
+		for _, w := range m.Weakest(len(m.Tallies)) {
+			m.weak[w.Slip] = true
+		}
+	}
+	return m.weak[code]
 }
 
 func sorted(set map[exercise.Code]bool) []exercise.Code {
@@ -261,6 +340,7 @@ type Past struct {
 	Identifiable []exercise.Code // the slips that it would have told apart; none where its working was shown
 	Did          exercise.Code   // the slip that was made; "" for none, and for two at once
 	Right        bool            // all its marks
+	At           time.Time       // when it was answered
 }
 
 // Identifiable lists the slips that a card could tell of a student who has taken some of its help: one whose whole
@@ -305,6 +385,10 @@ func (m *Memory) Take(p Past) {
 			t.Did++
 		}
 		m.Tallies[key] = t
+		if m.habits == nil {
+			m.habits = map[Key]habit{}
+		}
+		m.habits[key] = m.habits[key].after(code == p.Did, p.At)
 	}
 	m.step(p.Right)
 }
@@ -349,7 +433,8 @@ type Weakness struct {
 	Did   float64 // weighted
 }
 
-// Weakest lists the slips that a student makes more often than chance would have it, the likeliest first, up to most.
+// Weakest lists the slips that a student makes more often than chance would have it, up to most: first the one that
+// explains most of what went wrong.
 // It is empty while no pattern shows, as with somebody who guesses: wrong guesses hit now this slip and now that.
 func (m *Memory) Weakest(most int) []Weakness {
 	bySlip := map[exercise.Code]Tally{}
@@ -362,8 +447,10 @@ func (m *Memory) Weakest(most int) []Weakness {
 			out = append(out, Weakness{key, now.share(), now.Did})
 		}
 	}
+	// What explains most of what went wrong comes first.
 	slices.SortFunc(out, func(a, b Weakness) int {
-		return cmp.Or(cmp.Compare(b.Share, a.Share), cmp.Compare(a.Slip, b.Slip), cmp.Compare(a.Family, b.Family))
+		return cmp.Or(cmp.Compare(bySlip[b.Slip].Did, bySlip[a.Slip].Did), cmp.Compare(a.Slip, b.Slip),
+			cmp.Compare(b.Share, a.Share), cmp.Compare(a.Family, b.Family))
 	})
 	return out[:min(most, len(out))]
 }

@@ -4,6 +4,7 @@ import (
 	"math/rand/v2"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -15,7 +16,7 @@ import (
 	"cavix/core/slips"
 )
 
-func pattern(t *testing.T, name string) *instrument.Instrument {
+func pattern(t testing.TB, name string) *instrument.Instrument {
 	t.Helper()
 	for _, p := range instrument.Patterns() {
 		if p.Name == name {
@@ -86,7 +87,7 @@ func (s student) train(t *testing.T, cards int, after func(card int, m *practice
 		return at
 	}
 	for n := 1; n <= cards; n++ {
-		c, err := m.Next(s.blocks, s.seed, func(it exercise.Item) bool { return had[position(it)] })
+		c, err := m.Next(s.blocks, s.seed, time.Time{}, func(it exercise.Item) bool { return had[position(it)] })
 		require.NoError(t, err)
 		require.NotNil(t, c.Item)
 		require.NotEmpty(t, c.Why)
@@ -247,18 +248,18 @@ func TestAFadingHabitIsSeenToImprove(t *testing.T) {
 func TestTwoWrongMakeItEasier(t *testing.T) {
 	in := []exercise.Block{practice.Read(pattern(t, "Caliper 0.05 mm, 20 over 19"))}
 	m := practice.Memory{Level: practice.Zeros, Cards: 10}
-	hard, err := m.Next(in, 1, nil)
+	hard, err := m.Next(in, 1, time.Time{}, nil)
 	require.NoError(t, err)
 	for range 2 {
 		r, err := hard.Item.Mark(exercise.Answer{"main": "1"})
 		require.NoError(t, err)
 		m.Take(pastOf(t, hard.Item, r))
 	}
-	easier, err := m.Next(in, 1, nil)
+	easier, err := m.Next(in, 1, time.Time{}, nil)
 	require.NoError(t, err)
 	assert.Less(t, len(easier.Item.Fields()), len(hard.Item.Fields()))
 	assert.Equal(t, "practice.less", easier.Why.Key())
-	again, err := m.Next(in, 1, nil)
+	again, err := m.Next(in, 1, time.Time{}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, easier.Item, again.Item, "one seed, one card")
 }
@@ -272,7 +273,7 @@ func TestWhoGetsAllWrongIsHelpedOtherwise(t *testing.T) {
 	var why []string
 	var families []instrument.Family
 	for seed := range uint64(60) {
-		next, err := m.Next(blocks, seed, nil)
+		next, err := m.Next(blocks, seed, time.Time{}, nil)
 		require.NoError(t, err)
 		why = append(why, next.Why.Key())
 		families = append(families, practice.FamilyOf(next.Item))

@@ -343,7 +343,9 @@ func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
 // Wording returns how a card's explanation speaks to its student: with the slips made before, and in the words
 // of the instructor.
 func (svc *Service) Wording(ctx context.Context, student, card int64) (v exercise.Wording, err error) {
-	return svc.wording(ctx, student, card, true)
+	v, err = svc.wording(ctx, student, card, true)
+	v.History.Private = true
+	return v, err
 }
 
 // WordingFor is Wording as an instructor sees it: without what the student made in practice, unless the class shows

@@ -22,6 +22,8 @@ type Practising struct {
 	Memory   practice.Memory
 	Families []instrument.Family // that the student can choose from
 	Chosen   []instrument.Family // that are practised on; none is what is needed most
+	Kinds    []string            // of cards that the student can choose from
+	OfKinds  []string            // that are practised; none is all
 }
 
 // Past is a card that was answered, with what it told.
@@ -47,6 +49,9 @@ func (svc *Service) Practice(ctx context.Context, student int64) (p Practising, 
 				p.Families = append(p.Families, f)
 			}
 		}
+		if !slices.Contains(p.Kinds, b.Kind) {
+			p.Kinds = append(p.Kinds, b.Kind)
+		}
 	}
 	return p, err
 }
@@ -58,6 +63,7 @@ func (svc *Service) practising(ctx context.Context, student int64) (p Practising
 	for f := range strings.FieldsSeq(p.Practice.Families) {
 		p.Chosen = append(p.Chosen, instrument.Family(f))
 	}
+	p.OfKinds = strings.Fields(p.Practice.Kinds)
 	if p.Past, err = svc.past(ctx, student); err != nil {
 		return p, err
 	}
@@ -84,7 +90,7 @@ func (svc *Service) past(ctx context.Context, student int64) ([]Past, error) {
 			}
 			k.Told, anew[k.Card] = &told, told
 		}
-		p := practice.Past{Family: instrument.Family(k.Family), Right: k.Right}
+		p := practice.Past{Family: instrument.Family(k.Family), Right: k.Right, At: k.Answered}
 		for code := range strings.FieldsSeq(*k.Told) {
 			p.Identifiable = append(p.Identifiable, exercise.Code(code))
 		}
@@ -163,8 +169,9 @@ func familiesOf(b exercise.Block) (out []instrument.Family) {
 	return out
 }
 
-// ChooseFamilies sets what a student practises on; none is what is needed most. A card that is open stays.
-func (svc *Service) ChooseFamilies(ctx context.Context, student int64, families []string) error {
+// ChoosePractice sets on which families of instruments a student practises, none being what is needed most, and which
+// kinds of cards, none being all. A card that is open stays.
+func (svc *Service) ChoosePractice(ctx context.Context, student int64, families, ofKinds []string) error {
 	return svc.store.Write(ctx, func(tx *store.Tx) error {
 		p, err := findPractice(ctx, tx, student)
 		if err != nil {
@@ -176,7 +183,13 @@ func (svc *Service) ChooseFamilies(ctx context.Context, student int64, families 
 				known = append(known, f)
 			}
 		}
-		p.Families = strings.Join(known, " ")
+		var sorts []string
+		for _, k := range kinds.All {
+			if slices.Contains(ofKinds, k.Name()) {
+				sorts = append(sorts, k.Name())
+			}
+		}
+		p.Families, p.Kinds = strings.Join(known, " "), strings.Join(sorts, " ")
 		return updatePractice(ctx, tx, student, p)
 	})
 }
@@ -215,11 +228,16 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 	}); len(chosen) > 0 {
 		blocks = chosen
 	}
+	if chosen := slices.DeleteFunc(slices.Clone(blocks), func(b exercise.Block) bool {
+		return !slices.Contains(p.OfKinds, b.Kind)
+	}); len(chosen) > 0 {
+		blocks = chosen
+	}
 	had, err := hadLately(ctx, rd, student)
 	if err != nil {
 		return Card{}, err
 	}
-	next, err := p.Memory.Next(blocks, seed, had.contains)
+	next, err := p.Memory.Next(blocks, seed, time.Now(), had.contains)
 	if err != nil {
 		return Card{}, err
 	}

@@ -11,6 +11,7 @@ import (
 // Practice holds a student's choices for practice.
 type Practice struct {
 	Families string // chosen to practise on, with spaces between; "" is what is needed most
+	Kinds    string // of cards, chosen alike; "" is all
 	Cards    int    // practised in all
 	Why      string // the card that is open
 }
@@ -18,7 +19,8 @@ type Practice struct {
 // findPractice reads how a student practises; one who never did has the zero value.
 func findPractice(ctx context.Context, q store.Queryer, student int64) (p Practice, err error) {
 	err = store.One(ctx, q, store.Named("sitting.findPractice",
-		"SELECT families, cards, why FROM practice WHERE student = ?"), []any{student}, &p.Families, &p.Cards, &p.Why)
+		"SELECT families, kinds, cards, why FROM practice WHERE student = ?"), []any{student}, &p.Families, &p.Kinds,
+		&p.Cards, &p.Why)
 	if errors.Is(err, store.ErrNotFound) {
 		err = nil
 	}
@@ -28,9 +30,9 @@ func findPractice(ctx context.Context, q store.Queryer, student int64) (p Practi
 // updatePractice keeps how a student practises.
 func updatePractice(ctx context.Context, tx *store.Tx, student int64, p Practice) error {
 	_, err := tx.Exec(ctx, store.Named("sitting.updatePractice",
-		`INSERT INTO practice (student, families, cards, why) VALUES (?, ?, ?, ?) ON CONFLICT (student) DO UPDATE
-		SET families = excluded.families, cards = excluded.cards,
-		why = excluded.why`), student, p.Families, p.Cards, p.Why)
+		`INSERT INTO practice (student, families, kinds, cards, why) VALUES (?, ?, ?, ?, ?)
+		ON CONFLICT (student) DO UPDATE SET families = excluded.families, kinds = excluded.kinds, cards = excluded.cards,
+		why = excluded.why`), student, p.Families, p.Kinds, p.Cards, p.Why)
 	return err
 }
 

@@ -81,11 +81,12 @@ func TestPracticeRemembers(t *testing.T) {
 	assert.Equal(t, 9, p.Cards)
 	assert.InDelta(t, before, p.Memory.Weakest(1)[0].Did, 0.3)
 
-	require.NoError(t, s.Sitting.ChooseFamilies(ctx, s.Pupil, []string{"vernier-caliper", "nonsense",
-		"vernier-caliper"}))
+	require.NoError(t, s.Sitting.ChoosePractice(ctx, s.Pupil, []string{"vernier-caliper", "nonsense",
+		"vernier-caliper"}, []string{"read", "nonsense"}))
 	p, err = s.Sitting.Practice(ctx, s.Pupil)
 	require.NoError(t, err)
 	assert.Len(t, p.Chosen, 1)
+	assert.Equal(t, []string{"read"}, p.OfKinds)
 
 	// What a student has answered is told of sheets, and of practice too where the class shows each student's.
 	card := s.Card(s.Pupil, 2)

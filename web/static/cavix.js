@@ -255,8 +255,9 @@ document.addEventListener("alpine:init", () => {
     // send hands the form over; without a connection the page stays, with all that is typed.
     async send(ev) {
       if (this.onward) { ev.preventDefault(); return; } // some keyboards send the form by the same key all the same
-      if (this.sent || !this.draft) return;
+      if (this.sent || !this.draft) { this.kept = says("sending"); return; }
       if (!navigator.onLine) { ev.preventDefault(); this.kept = says("offline"); return; }
+      this.kept = says("sending");
       if (!Object.keys(this.unsent).length) return;
       ev.preventDefault();
       const by = ev.submitter;
@@ -424,6 +425,8 @@ document.addEventListener("alpine:init", () => {
       else li.nextElementSibling?.after(li);
       this.write();
       pressed.focus();
+      const words = [li.querySelector(".step").textContent, [...this.list.children].indexOf(li) + 1, this.list.children.length];
+      document.getElementById("news").textContent = says("stepAt").replace(/#(\d)/g, (_, n) => words[n - 1]);
     },
     write() {
       this.box.value = [...this.list.children].map((li) => li.dataset.step).join(" ");
@@ -441,7 +444,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("timer", () => ({
     text: "", said: "", soon: false,
     init() {
-      const { ends, now } = this.$root.dataset, ahead = now * 1000 - Date.now();
+      const { ends, now } = this.$root.dataset, ahead = asItWas() ? 0 : now * 1000 - Date.now();
       this.text = this.$root.textContent;
       this.tick(() => Math.round((ends * 1000 - Date.now() - ahead) / 1000));
     },
@@ -456,45 +459,3 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 });
-
-// What is wider than its place is moved sideways: by the keyboard too, where it can be reached.
-function reach() {
-  for (const e of document.querySelectorAll(".sight:not(.moves), .plotted, .table-responsive, .frozen, .surveytable")) {
-    const wide = e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 1 && getComputedStyle(e).overflowY !== "visible";
-    const alone = wide && !e.querySelector("a[href], button, input, select, textarea");
-    if (alone && !e.hasAttribute("tabindex")) e.tabIndex = 0;
-    if (!alone) e.removeAttribute("tabindex");
-  }
-}
-// A choice of more than twelve gets a search above it, which hides what does not match.
-function search() {
-  for (const list of document.querySelectorAll("select.form-select, .picks")) {
-    const select = list.matches("select"), entries = select ? [...list.options] : [...list.querySelectorAll(":scope > label")];
-    const before = select ? list : list.querySelector("summary").nextSibling;
-    if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
-    const box = Object.assign(document.createElement("input"),
-      { type: "search", className: "form-control sift mb-1", placeholder: says("search"), ariaLabel: says("search") });
-    box.addEventListener("input", (ev) => {
-      ev.stopPropagation();
-      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(box.value.trim().toLowerCase());
-      const hit = entries.find((e) => !e.hidden);
-      if (!select || !hit || !list.selectedOptions[0]?.hidden) return;
-      list.value = hit.value;
-      for (const name of ["input", "change"]) list.dispatchEvent(new Event(name, { bubbles: true }));
-    });
-    box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });
-    before.before(box);
-  }
-}
-addEventListener("load", () => {
-  document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
-  const look = () => { reach(); search(); };
-  look();
-  new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
-    { childList: true, subtree: true, attributeFilter: ["tabindex"] });
-});
-addEventListener("resize", reach);
-
-// Moments by the clock of this computer.
-for (const t of document.querySelectorAll("time[data-here]"))
-  t.textContent = new Date(t.dateTime).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });

@@ -171,7 +171,7 @@ document.addEventListener("alpine:init", () => {
         e.hidden = e.dataset.sight !== asked.dataset.sight;
         e.classList.toggle("on", e === asked); // of two side by side, the one that a narrow screen shows
       }
-      for (const a of v.querySelectorAll(".views a")) {
+      for (const a of v.querySelectorAll(".views .nav-link")) {
         a.classList.toggle("active", a.dataset.view === name);
         a.toggleAttribute("aria-current", a.dataset.view === name);
       }

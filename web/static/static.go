@@ -13,7 +13,7 @@ import (
 
 // Files are the embedded files.
 //
-//go:embed *.css *.js *.svg vendor/*.svg vendor/*.css vendor/*.js vendor/*.woff2
+//go:embed *.css *.js *.svg *.png *.webmanifest vendor/*.svg vendor/*.css vendor/*.js vendor/*.woff2
 var Files embed.FS
 
 // Bundles returns the files that pages load under one name each, without comments and spare spaces: style.css, Bootstrap's
@@ -27,7 +27,7 @@ func Bundles() (map[string][]byte, error) {
 	for kind, names := range map[string][]string{
 		"css": {"vendor/bootstrap", "vendor/fonts", "theme", "figure", "rule", "card", "board", "plot", "tables", "author",
 			"places", "print"},
-		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix", "figure",
+		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix", "page", "connection", "figure",
 			"vendor/alpine-csp.min"},
 	} {
 		var parts, small bytes.Buffer

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"time"
 
 	"cavix/core/exercise"
@@ -70,11 +71,19 @@ func (h Handler) card(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	if err := h.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
-		return err
+	if mayKeep(w); !ahead(r) {
+		if err := h.School.Sitting.See(r.Context(), ui.UserOf(r).ID, ui.UserOf(r).Class, c, time.Now()); err != nil {
+			return err
+		}
 	}
 	return h.show(w, r, v, c, st)
 }
+
+// mayKeep tells the browser that it may show a page as it last was while there is no connection.
+func mayKeep(w http.ResponseWriter) { w.Header().Set("Cavix-Keep", "yes") }
+
+// ahead reports whether a page is fetched to be shown later: nobody sees it now.
+func ahead(r *http.Request) bool { return r.Header.Get("Cavix-Ahead") != "" }
 
 // state returns what a student's own card is filled in with. What is not told yet is shown as it was handed in.
 func (h Handler) state(
@@ -112,6 +121,7 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c s
 	at := func(n int) string { return fmt.Sprintf("/my/%d/%d", st.ID, n) }
 	sheet := fmt.Sprintf("/my/%d", st.ID)
 	v.Title, v.Sub, v.Owner, v.Timer = text.Typed(st.Title), text.New("word.practice"), student, timerOf(st)
+	v.Ahead = st.Working()
 	v.Rule, v.N, v.Of = ui.NewRule(marks, c.N, at), c.N, len(marks)
 	if c.N > 1 {
 		v.Before = at(c.N - 1)
@@ -150,7 +160,8 @@ func (h Handler) show(w http.ResponseWriter, r *http.Request, v ui.CardView, c s
 	if !c.Hidden {
 		v.Stand(c)
 	}
-	return h.Render(w, r, http.StatusOK, "card", text.Typed(st.Title), v)
+	return h.Render(w, r, http.StatusOK, "card",
+		text.New("student.card.title", "title", st.Title, "n", c.N, "of", len(marks)), v)
 }
 
 // nextHint says what the next hint costs, where the sheet offers one.
@@ -248,6 +259,12 @@ func redirectToCard(w http.ResponseWriter, r *http.Request, c sitting.Card, st s
 	return nil
 }
 
+// redirectToFigure redirects to a card with the figure in sight that was asked for by a button of the card's form.
+func redirectToFigure(w http.ResponseWriter, r *http.Request, card string) error {
+	http.Redirect(w, r, card+"?figure="+url.QueryEscape(r.PostForm.Get("turn")), http.StatusSeeOther)
+	return nil
+}
+
 // draft keeps what was typed into some boxes of a card, as the page sends it while it is typed, or later when there was
 // no connection. What arrives after the end is said to have come too late.
 func (h Handler) draft(w http.ResponseWriter, r *http.Request) error {
@@ -280,6 +297,9 @@ func (h Handler) figure(w http.ResponseWriter, r *http.Request) error {
 		if err := h.School.Sitting.SaveDraft(r.Context(), ui.UserOf(r).ID, c, st, a); err != nil {
 			return redirectIfOver(w, r, st.ID, err)
 		}
+	}
+	if r.PostForm.Has("turn") {
+		return redirectToFigure(w, r, address(c))
 	}
 	fill, err := h.state(r, c, st, a)
 	if err != nil {

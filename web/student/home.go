@@ -119,6 +119,7 @@ func (h Handler) sheets(w http.ResponseWriter, r *http.Request) error {
 	if err := h.toMeasure(r, &v); err != nil {
 		return err
 	}
+	mayKeep(w)
 	return h.Render(w, r, http.StatusOK, "my", text.New("student.sheets"), v)
 }
 

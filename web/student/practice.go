@@ -13,6 +13,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/kinds"
 	"cavix/core/practice"
 	"cavix/core/text"
 	"cavix/plot"
@@ -27,6 +28,8 @@ type practicePage struct {
 	Rule     []ui.RuleMark
 	Weakest  []weakness
 	Families []ui.OptionView
+	Kinds    []ui.OptionView // none where there is one
+	Back     []returning
 	Needed   bool          // what is needed most is practised, and no family chosen
 	Days     template.HTML // how each day went
 	Slips    []slipRun
@@ -82,7 +85,16 @@ func (h Handler) practice(w http.ResponseWriter, r *http.Request) error {
 		v.Families = append(v.Families, ui.OptionView{Value: string(f), Text: f.Name(),
 			On: slices.Contains(p.Chosen, f)})
 	}
+	if len(p.Kinds) > 1 {
+		for _, k := range kinds.All {
+			if slices.Contains(p.Kinds, k.Name()) {
+				v.Kinds = append(v.Kinds, ui.OptionView{Value: k.Name(), Text: k.Title(),
+					On: slices.Contains(p.OfKinds, k.Name())})
+			}
+		}
+	}
 	v.Weakest = weaknesses(p)
+	v.Back = comingBack(p, time.Now(), roster.Clock(who.Zone))
 	said := ui.Said(r)
 	var columns []plot.Column
 	for _, d := range days {
@@ -177,17 +189,40 @@ func weaknesses(p sitting.Practising) []weakness {
 	return out
 }
 
-func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }
+// returning is a slip that was learned, with the day on which it comes back.
+type returning struct{ Slip, Family, Day text.Text }
 
-// chooseFamiliesForm is the form of chooseFamilies.
-type chooseFamiliesForm struct {
-	Families []string `form:"families"`
+// comingBack lists what was learned, by when it comes back, the soonest first.
+func comingBack(p sitting.Practising, now time.Time, clock *time.Location) []returning {
+	var out []returning
+	for _, l := range p.Memory.Learned() {
+		if len(out) == runsSeen {
+			break
+		}
+		if l.Family == "" {
+			continue // nothing is drawn for it alone
+		}
+		day := ui.Day(l.Due.In(clock)).Text()
+		if !l.Due.After(now) {
+			day = text.New("student.practice.now")
+		}
+		out = append(out, returning{l.Slip.Name(), l.Family.Name(), day})
+	}
+	return out
 }
 
-// chooseFamilies sets what is practised on.
-func (h Handler) chooseFamilies(w http.ResponseWriter, r *http.Request, f chooseFamiliesForm) error {
-	if err := h.School.Sitting.ChooseFamilies(r.Context(), ui.UserOf(r).ID,
-		f.Families[:min(len(f.Families), 20)]); err != nil {
+func practiceAt(n int) string { return fmt.Sprintf("/practice/%d", n) }
+
+// choosePracticeForm is the form of choosePractice.
+type choosePracticeForm struct {
+	Families []string `form:"families"`
+	Kinds    []string `form:"kinds"`
+}
+
+// choosePractice sets what is practised, and on what.
+func (h Handler) choosePractice(w http.ResponseWriter, r *http.Request, f choosePracticeForm) error {
+	if err := h.School.Sitting.ChoosePractice(r.Context(), ui.UserOf(r).ID,
+		f.Families[:min(len(f.Families), 20)], f.Kinds[:min(len(f.Kinds), len(kinds.All))]); err != nil {
 		return err
 	}
 	http.Redirect(w, r, "/practice", http.StatusSeeOther)
@@ -270,7 +305,7 @@ func (h Handler) showPractice(w http.ResponseWriter, r *http.Request, status int
 	if err := v.Fill(fill); err != nil {
 		return err
 	}
-	return h.Render(w, r, status, "card", text.New("student.practice.show-practice"), v)
+	return h.Render(w, r, status, "card", text.New("student.card.practice-title", "n", c.N), v)
 }
 
 func (h Handler) practicePost(w http.ResponseWriter, r *http.Request) error {
@@ -338,6 +373,13 @@ func (h Handler) practiceFigure(w http.ResponseWriter, r *http.Request) error {
 	c, err := h.practised(r)
 	if err != nil {
 		return err
+	}
+	if r.PostForm.Has("turn") {
+		if err := h.School.Sitting.KeepPractice(r.Context(), ui.UserOf(r).ID, c, ui.Written(r, c.Item)); err != nil &&
+			!errors.Is(err, sitting.ErrOver) {
+			return err
+		}
+		return redirectToFigure(w, r, practiceAt(c.N))
 	}
 	st, err := h.practiceState(r, c, c.Draft)
 	if err != nil {

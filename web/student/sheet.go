@@ -109,6 +109,7 @@ func (h Handler) sheet(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
+	mayKeep(w)
 	return h.Render(w, r, http.StatusOK, "mysheet", text.Typed(st.Title), v)
 }
 

@@ -25,7 +25,7 @@ type Handler struct{ *ui.Site }
 // Routes adds the pages.
 func (h Handler) Routes(r chi.Router) {
 	r.Get("/practice", h.Page(h.practice))
-	r.Post("/practice/families", ui.Form(h.Site, h.chooseFamilies))
+	r.Post("/practice/families", ui.Form(h.Site, h.choosePractice))
 	r.Get("/practice/next", h.Page(h.nextPractice))
 	r.Get("/practice/{n}", h.Page(h.practiceCard))
 	r.Post("/practice/{n}", h.Page(h.practicePost))

@@ -65,6 +65,9 @@ func (a *assets) add(name string, b []byte, sum hash.Hash) error {
 	sum.Write([]byte(name))
 	sum.Write(b)
 	f := asset{kind: mime.TypeByExtension(path.Ext(name)), plain: b}
+	if path.Ext(name) == ".webmanifest" {
+		f.kind = "application/manifest+json"
+	}
 	var z bytes.Buffer
 	w, err := gzip.NewWriterLevel(&z, gzip.BestCompression)
 	if err != nil {

@@ -41,6 +41,7 @@ type CardView struct {
 	Lines    []LineView
 	Empty    text.Text // names of boxes left empty, to be confirmed
 	CanSpeak bool      // its figures can be told in words
+	Ahead    bool      // the other cards may be fetched ahead, to be shown without a connection
 	Told     bool      // they have just been asked for: the keys begin there
 	Undo     string    // where the check can be undone; "" where it cannot
 	Note     text.Text // something to be said before anything else
@@ -128,6 +129,8 @@ type ViewsView struct {
 	At      string // where another figure is asked for; "" when all are here
 	Moved   string // how far the figure was moved, as its field holds it
 	Moving  string // the field that a movement goes into; "" when nothing moves
+	Turns   string // where another figure is asked for together with what stands in the boxes; "" where nothing is kept
+	Anyway  bool   // boxes that were left empty are left so when the card is sent once more
 }
 
 // sightOf names what is in sight together: a figure, or two that stand side by side.
@@ -238,7 +241,9 @@ func (v *CardView) Fill(c CardState) error {
 	if v.Tables != nil { // beside the table
 		width = figure.Narrow
 	}
-	v.Views, err = c.views(v.Explained, width)
+	if v.Views, err = c.views(v.Explained, width); err == nil && v.Draft != "" {
+		v.Views.Turns, v.Views.Anyway = c.At, v.Test && !v.Empty.IsZero()
+	}
 	return err
 }
 

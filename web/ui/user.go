@@ -160,8 +160,15 @@ func (s *Site) Only(role Role, signIn string) func(http.Handler) http.Handler {
 // signInURL is the page for signing in, which then leads to the page that was asked for.
 func signInURL(signIn string, r *http.Request) string {
 	asked := r.URL.RequestURI()
+	if r.Method != http.MethodGet { // back to the page with the form, whose browser has kept what was typed
+		from, err := url.Parse(r.Referer())
+		if err != nil || from.Host != r.Host {
+			return signIn
+		}
+		asked = from.RequestURI()
+	}
 	// a script's is no page
-	if r.Method != http.MethodGet || Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" {
+	if Local(asked) != asked || r.Header.Get("Sec-Fetch-Dest") == "empty" {
 		return signIn
 	}
 	return signIn + "?to=" + url.QueryEscape(asked)

@@ -17,7 +17,6 @@ for axis in axes:
 options = subset.Options()
 options.flavor = "woff2"
 options.layout_features = ["kern", "tnum", "lnum", "locl", "ccmp", "mark"]
-options.hinting = False
 cutter = subset.Subsetter(options)
 cutter.populate(unicodes=subset.parse_unicodes(ranges))
 font = instancer.instantiateVariableFont(TTFont(source), limits)

@@ -1,0 +1,55 @@
+// What every page does once it is there.
+
+// What is wider than its place is moved sideways: by the keyboard too, where it can be reached.
+function reach() {
+  for (const e of document.querySelectorAll(".sight:not(.moves), .plotted, .table-responsive, .frozen, .surveytable")) {
+    const wide = e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 1 && getComputedStyle(e).overflowY !== "visible";
+    const alone = wide && !e.querySelector("a[href], button, input, select, textarea");
+    if (alone && !e.hasAttribute("tabindex")) e.tabIndex = 0;
+    if (!alone) e.removeAttribute("tabindex");
+  }
+}
+// What is wrong with a box is told together with it.
+function tie() {
+  let n = 0;
+  for (const f of document.querySelectorAll("form .fault:not([id])")) {
+    const near = f.closest("label") ?? f.previousElementSibling, box = near?.closest("input, select, textarea") ??
+      near?.querySelector("input, select, textarea");
+    if (!box) continue;
+    f.id = `fault-${++n}`;
+    box.setAttribute("aria-describedby", f.id);
+    box.setAttribute("aria-invalid", "true");
+  }
+}
+// A choice of more than twelve gets a search above it, which hides what does not match.
+function search() {
+  for (const list of document.querySelectorAll("select.form-select, .picks")) {
+    const select = list.matches("select"), entries = select ? [...list.options] : [...list.querySelectorAll(":scope > label")];
+    const before = select ? list : list.querySelector("summary").nextSibling;
+    if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
+    const box = Object.assign(document.createElement("input"),
+      { type: "search", className: "form-control sift mb-1", placeholder: says("search"), ariaLabel: says("search") });
+    box.addEventListener("input", (ev) => {
+      ev.stopPropagation();
+      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(box.value.trim().toLowerCase());
+      const hit = entries.find((e) => !e.hidden);
+      if (!select || !hit || !list.selectedOptions[0]?.hidden) return;
+      list.value = hit.value;
+      for (const name of ["input", "change"]) list.dispatchEvent(new Event(name, { bubbles: true }));
+    });
+    box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });
+    before.before(box);
+  }
+}
+addEventListener("load", () => {
+  document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
+  const look = () => { reach(); search(); tie(); };
+  look();
+  new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
+    { childList: true, subtree: true, attributeFilter: ["tabindex"] });
+});
+addEventListener("resize", reach);
+
+// Moments by the clock of this computer.
+for (const t of document.querySelectorAll("time[data-here]"))
+  t.textContent = new Date(t.dateTime).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });
