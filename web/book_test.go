@@ -1,9 +1,7 @@
 package web_test
 
 import (
-	"encoding/csv"
 	"net/http"
-	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp/kb"
@@ -62,7 +60,7 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 	status, _, _ := ivo.post("/rack/2/book", "day=2026-01-02&closed=0&who=x&condition=clean&decision=in+use")
 	assert.Equal(t, http.StatusNotFound, status)
 	table := maren.file("/rack/2/book/table")
-	rows, err := csv.NewReader(strings.NewReader(string(table))).ReadAll()
+	rows, err := tableOf(string(table))
 	require.NoError(t, err)
 	require.Len(t, rows, 4)
 	for _, added := range []string{"new", "the same"} { // whatever is brought in twice is there once
@@ -71,7 +69,7 @@ func TestALogbookGoesOutAndIn(t *testing.T) {
 		_, _, page = maren.post("/rack/1/book/import", fields(page).Encode())
 		holds(t, page, en("author.book.show-book"))
 	}
-	again, err := csv.NewReader(strings.NewReader(string(maren.file("/rack/1/book/table")))).ReadAll()
+	again, err := tableOf(string(maren.file("/rack/1/book/table")))
 	require.NoError(t, err)
 	assert.Equal(t, rows, again)
 	for says, written := range map[string]string{

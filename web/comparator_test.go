@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"encoding/csv"
 	"net/http"
 	"regexp"
 	"strings"
@@ -53,7 +52,7 @@ func TestAGaugesDataLineFillsATable(t *testing.T) {
 		status, _, _ := ivo.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
-	rows, err := csv.NewReader(strings.NewReader(string(maren.file("/comparators/1/table")))).ReadAll()
+	rows, err := tableOf(string(maren.file("/comparators/1/table")))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"1", "0.01", "25.01", "accept"}, rows[1][:4])
 	assert.Equal(t, []string{"2", "-0.03", "24.97", "scrap"}, rows[2][:4])

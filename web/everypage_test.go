@@ -85,6 +85,7 @@ func TestEveryPage(t *testing.T) {
 					b.wait("document.readyState === 'complete' && document.fonts.status === 'loaded'")
 					b.fitsEnlarged(path)
 					b.fitsAPhone(path)
+					b.fitsSpaced(path)
 					b.do(chromedp.EmulateViewport(1280, 844))
 					assert.Empty(t, b.axe(string(source), ""), path)
 					b.do(chromedp.EmulateViewport(390, 844), run("scrollTo(0, document.body.scrollHeight)"))
@@ -123,6 +124,38 @@ func (b *browser) fitsEnlarged(path string) {
 	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 640, "%s at 200 %%", path)
 	b.do(chromedp.EmulateViewport(320, 256))
 	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 320, "%s at 400 %%", path)
+}
+
+// fitsSpaced checks that nothing is cut off and nothing wider than a phone where a reader sets letters, words and lines as
+// far apart as WCAG 1.4.12 has it.
+func (b *browser) fitsSpaced(path string) {
+	b.t.Helper()
+	b.do(run(`spaced = new CSSStyleSheet();
+		spaced.replaceSync("* { line-height: 1.5 !important; letter-spacing: .12em !important; word-spacing: .16em !important }"
+			+ " p { margin-bottom: 2em !important }");
+		document.adoptedStyleSheets = [spaced]`))
+	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 390, "%s spaced", path)
+	cut := eval[[]string](b, `[...document.querySelectorAll("main *, header *")].filter((e) => e.offsetParent && e.innerText?.trim()
+		&& !e.closest("svg, .visually-hidden, select") && !e.querySelector("svg, #views") && (() => {
+			const s = getComputedStyle(e), hides = (o) => o === "hidden" || o === "clip";
+			return hides(s.overflowX) && e.scrollWidth > e.clientWidth + 1 || hides(s.overflowY) && e.scrollHeight > e.clientHeight + 1;
+		})()).map((e) => e.outerHTML.slice(0, 120))`)
+	assert.Empty(b.t, cut, "%s spaced", path)
+	b.do(run("document.adoptedStyleSheets = []"))
+}
+
+// Nothing moves by itself, for whoever wants no motion and for everybody else.
+func TestNothingMovesByItself(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("Wren A.")
+	for _, path := range []string{"/my", "/my/3/7", "/my/2/1", "/practice", "/my/bench"} {
+		b.open(path)
+		assert.Zero(t, eval[int](b, `[...document.querySelectorAll("*")].filter((e) => {
+			const s = getComputedStyle(e);
+			return s.transitionDuration.split(", ").some((d) => parseFloat(d) > 0) || parseFloat(s.animationDuration) > 0;
+		}).length`), path)
+	}
 }
 
 // complaints gathers what fails in the console from now on.

@@ -76,7 +76,7 @@ func TestPaperForAClass(t *testing.T) {
 	holds(t, page, "No version 44 of this sheet was printed")
 
 	// The empty table, filled in as one student has it.
-	rows, err := csv.NewReader(strings.NewReader(string(maren.file("/ledger/2/paper/table")))).ReadAll()
+	rows, err := tableOf(string(maren.file("/ledger/2/paper/table")))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"version", "student", "card", "field", "given"}, rows[0])
 	const student = "Wren A."
@@ -122,7 +122,7 @@ func TestPaperForAClass(t *testing.T) {
 	// Every box was right: the attempt has all its marks, and the student sees it.
 	_, _, mine := as(t, base, student).get("/my/2")
 	assert.Regexp(t, `attempt 2:\s*<b>50</b>\s*of 50`, strings.Join(strings.Fields(mine), " "))
-	back, err := csv.NewReader(strings.NewReader(string(maren.file("/ledger/2/paper/table")))).ReadAll()
+	back, err := tableOf(string(maren.file("/ledger/2/paper/table")))
 	require.NoError(t, err)
 	typed := 0
 	for _, row := range back[1:] {

@@ -2,7 +2,9 @@ package web_test
 
 import (
 	"bytes"
+	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"html"
 	"io"
 	"log/slog"
@@ -769,3 +771,12 @@ func TestADisplayZeroedAtTheNominal(t *testing.T) {
 
 // en is what an entry of the English catalogue says.
 func en(key string, pairs ...any) string { return locale.English(text.Words{}).Say(key, pairs...) }
+
+// tableOf reads a table that was saved as CSV, which begins with the mark by which spreadsheets know its letters.
+func tableOf(says string) ([][]string, error) {
+	plain, marked := strings.CutPrefix(says, "\ufeff")
+	if !marked {
+		return nil, errors.New("the table has no mark of its encoding")
+	}
+	return csv.NewReader(strings.NewReader(plain)).ReadAll()
+}

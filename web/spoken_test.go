@@ -3,8 +3,10 @@ package web_test
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/accessibility"
 	"github.com/chromedp/cdproto/dom"
@@ -15,6 +17,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/length"
 	"cavix/core/walk/walktest"
 	"cavix/school"
 	"cavix/school/rack"
@@ -81,7 +84,9 @@ func scalesByKeys(b *browser) (out [][]string) {
 	for i, n := range page {
 		switch role := axText(n.Role); {
 		case role == "heading" && axText(n.Name) != "":
-			inside = i+1 < len(page)
+			inside = i+1 < len(page) && slices.ContainsFunc(n.Properties, func(p *accessibility.Property) bool {
+				return p.Name == "level" && axText(p.Value) == "3" // of a scale; the card's own is higher
+			})
 		case role == "status" && inside:
 			out = append(out, []string{strings.Join(texts(page[i+1:]), "")})
 			inside = false
@@ -167,6 +172,98 @@ func TestEveryFamilyByScreenReader(t *testing.T) {
 		causes := heard(b).find("heading", "Right")
 		assert.Len(t, causes, 1, "%s: %s, from %q", in.Name(), in.Format(read), scales)
 	}
+}
+
+// tabBy presses Tab until the focus is on a node of a role whose name has a text in it.
+func (b *browser) tabBy(role, name string) {
+	b.t.Helper()
+	for range 90 {
+		b.keys(kb.Tab)
+		for _, n := range heard(b).find(role, name) {
+			for _, p := range n.Properties {
+				if p.Name == "focused" && axText(p.Value) == "true" {
+					return
+				}
+			}
+		}
+	}
+	b.fail(fmt.Errorf("no %s %q within 90 Tabs", role, name))
+}
+
+// A whole test is taken by keys and by names and roles alone: begun, five cards read by ear and answered, one corrected,
+// handed in, and its marks heard.
+func TestATestByKeysAndByEar(t *testing.T) {
+	long(t)
+	t.Parallel()
+	base, s := demoStore(t)
+	room := school.New(s)
+	maren, err := room.Roster.InstructorByLogin(t.Context(), "maren")
+	require.NoError(t, err)
+	sheet := rack.Sheet{Title: "By ear", Definition: exercise.Sheet{Dealer: exercise.Dealing,
+		Delivery: exercise.Delivery{Mode: exercise.Test, Minutes: 45, Spoken: true}}}
+	var all []*instrument.Instrument
+	for _, name := range []string{"Caliper 0.05 mm, 20 over 39", "Micrometer 0.01 mm", "Dial caliper 0.02 mm, two zeros",
+		"Dial indicator 0.01 mm", "Bevel protractor 5′"} {
+		i := slices.IndexFunc(instrument.Patterns(), func(p instrument.Spec) bool { return p.Name == name })
+		require.GreaterOrEqual(t, i, 0, name)
+		in, err := instrument.New(instrument.Patterns()[i])
+		require.NoError(t, err)
+		id, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
+		require.NoError(t, err)
+		all = append(all, in)
+		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
+			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "observed", "zero": "none"}})
+		sheet.Racked = append(sheet.Racked, []int64{id})
+	}
+	id, err := room.Rack.KeepSheet(t.Context(), maren.ID, sheet)
+	require.NoError(t, err)
+	given, err := room.Sitting.Give(t.Context(), maren.ID, 1, id, 7, time.Now())
+	require.NoError(t, err)
+
+	b := openBrowser(t, base, 1280, 800)
+	b.signIn("Wren A.")
+	b.open("/my")
+	b.tabBy("link", "By ear")
+	b.keys(kb.Enter)
+	b.wait(fmt.Sprintf("location.pathname === '/my/%d' && document.readyState === 'complete'", given))
+	b.tabBy("button", en("student.new-sheet-page"))
+	b.keys(kb.Enter)
+	titles := map[string]bool{}
+	for i, in := range all {
+		b.wait(fmt.Sprintf("location.pathname === '/my/%d/%d' && document.querySelector('.cardpage')?._x_dataStack", given, i+1))
+		titles[eval[string](b, "document.title")] = true
+		b.tabBy("button", en("ui.card.in-words"))
+		b.keys(kb.Enter)
+		b.wait("document.querySelector('.spoken')?._x_dataStack && document.activeElement.matches('.spoken h3')")
+		read, ok := walktest.Observed(in, scalesByKeys(b))
+		require.True(t, ok, in.Name())
+		b.tabBy("textbox", "")
+		if i == 1 { // a slip of the keys, put right below
+			read = read.Add(length.Int(1))
+		}
+		b.keys(in.Format(read))
+		b.tabBy("button", en("ui.card.save-then-review")[:4])
+		b.keys(kb.Enter)
+	}
+	assert.Len(t, titles, len(all), "a title of its own for every card")
+	over := fmt.Sprintf("location.pathname === '/my/%d' && document.readyState === 'complete'", given)
+	b.wait(over)
+	b.tabBy("link", en("student.mysheet.card", "n", 2))
+	b.keys(kb.Enter)
+	b.wait("document.querySelector('.spoken')?._x_dataStack")
+	read, ok := walktest.Observed(all[1], scalesByKeys(b))
+	require.True(t, ok)
+	b.tabBy("textbox", "")
+	b.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(kb.ModifierCtrl)))
+	b.keys(all[1].Format(read))
+	b.tabBy("link", en("ui.card.hand-in"))
+	b.keys(kb.Enter)
+	b.wait(over)
+	b.tabBy("button", en("student.mysheet.hand-it-in"))
+	b.keys(kb.Enter)
+	b.waitText(".mysheet .total", "5 of 5 marks")
+	assert.Eventually(t, func() bool { return len(heard(b).find("cell", " right")) == len(all) }, time.Minute,
+		100*time.Millisecond, "every card is heard to be right")
 }
 
 // Whether a figure may be told in words is for the sheet to say. What was told stands with the card for the instructor,

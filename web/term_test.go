@@ -275,7 +275,7 @@ func TestTheLedgerOfATerm(t *testing.T) {
 	maren := as(t, base, "maren")
 	cell := func() []string {
 		_, _, table := maren.get("/classes/1/ledger/table?sort=name")
-		rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
+		rows, err := tableOf(table)
 		require.NoError(t, err)
 		require.Len(t, rows, 21)
 		return rows[4] // Dunstan E., who was not there for the test

@@ -168,6 +168,7 @@ document.addEventListener("alpine:init", () => {
       }
       this.$root.querySelector(".rule .here")?.closest("li").scrollIntoView({ block: "nearest", inline: "center" });
       addEventListener("pagehide", () => { if (this.timer) this.keep(); });
+      document.addEventListener("click", (ev) => this.leave(ev));
       addEventListener("pageshow", (ev) => { if (ev.persisted) location.reload(); });
     },
     // open are the boxes that can be filled in, in their order.
@@ -264,6 +265,14 @@ document.addEventListener("alpine:init", () => {
       if (!(await this.keep())) return;
       this.sent = true;
       this.form.requestSubmit(by || undefined);
+    },
+    // leave sends what is typed before it follows a link: the next page may hand it in.
+    async leave(ev) {
+      const a = ev.target.closest?.("a[href]");
+      if (!a || ev.defaultPrevented || ev.ctrlKey || ev.metaKey || ev.shiftKey || !Object.keys(this.unsent).length) return;
+      ev.preventDefault();
+      await this.keep();
+      location.assign(a.href);
     },
     // page turns to the card before or after; the keys do so from within a box too.
     page(ev) {

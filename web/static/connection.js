@@ -30,14 +30,12 @@ navigator.serviceWorker?.addEventListener("message", (ev) => tell(ev.data));
 // A student's sheets can be read without a connection: the cards of the sheet that is open are fetched ahead, one after the
 // other. Where nobody is signed in nothing is left of them.
 async function ready() {
-  if (!self.caches) return; // an address that is not safe
-  const { learns, nobody } = document.body.dataset;
-  if (nobody !== undefined) await caches.delete("pages");
-  if (learns === undefined) return;
+  if (!self.caches || document.body.dataset.learns === undefined) return; // an address that is not safe has none
   await navigator.serviceWorker.register("/offline.js");
   const cards = document.querySelectorAll("[data-ahead] .rule a");
   if (!cards.length || navigator.connection?.saveData || !navigator.serviceWorker.controller) return;
   for (const at of [...cards].map((a) => a.pathname).concat(location.pathname.replace(/\/\d+$/, "")))
     if (!(await caches.match(at, { ignoreVary: true }))) await fetch(at, { headers: { "Cavix-Ahead": "yes" } });
 }
+if (document.body.dataset.nobody !== undefined) self.caches?.delete("pages");
 addEventListener("load", () => setTimeout(() => ready().catch(() => {}), 2000));

@@ -1,12 +1,14 @@
 // Cavix without a connection: what a student has opened or fetched ahead is shown as it last was, and a page that is not
 // here leaves the one that is open where it is. The server says which pages may be kept.
-addEventListener("install", () => skipWaiting());
+addEventListener("install", (ev) => {
+  skipWaiting();
+  ev.addRoutes?.([{ condition: { requestMethod: "POST" }, source: "network" }]); // what is sent as a page is left waits for nobody
+});
 addEventListener("activate", (ev) => ev.waitUntil(clients.claim()));
 addEventListener("fetch", (ev) => {
   const { request: r } = ev, at = new URL(r.url);
   if (at.origin !== location.origin) return;
   if (at.pathname.startsWith("/static/")) ev.respondWith(file(r, at));
-  else if (at.pathname === "/signout") ev.waitUntil(caches.delete("pages"));
   else if (r.method === "GET" && (r.mode === "navigate" || r.headers.has("Cavix-Ahead"))) ev.respondWith(page(r, at));
 });
 
