@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/kinds"
 	"cavix/core/practice"
 	"cavix/core/slips"
@@ -116,9 +117,12 @@ func (l *learner) mastered() bool { return max(l.share[0], l.share[1]) < 0.1 }
 // both habits were mastered, and how many days of the last six weeks they stayed so.
 func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 	draws := rand.New(rand.NewPCG(seed, 3))
-	blocks := []exercise.Block{practice.Read(pattern(t, "Caliper 0.05 mm, 20 over 39")),
-		practice.Read(pattern(t, "Micrometer 0.01 mm")), practice.Read(pattern(t, "Depth gauge 0.02 mm")),
-		practice.Read(pattern(t, "Bevel protractor 5′"))}
+	caliper, drum := pattern(t, "Caliper 0.05 mm, 20 over 39"), pattern(t, "Micrometer 0.01 mm")
+	blocks := []exercise.Block{practice.Read(caliper), practice.Read(drum), practice.Read(pattern(t, "Depth gauge 0.02 mm")),
+		practice.Read(pattern(t, "Bevel protractor 5′")), {Kind: "convert", Instruments: []*instrument.Instrument{caliper}},
+		{Kind: "care", Instruments: []*instrument.Instrument{caliper}},
+		{Kind: "least_count", Instruments: []*instrument.Instrument{caliper}},
+		{Kind: "choose", Instruments: []*instrument.Instrument{drum}}}
 	first := int(seed) % len(habits)
 	l := learner{habits: [2]exercise.Code{habits[first], habits[(first+3)%len(habits)]}, share: [2]float64{atFirst, atFirst}}
 	var m practice.Memory
@@ -141,7 +145,9 @@ func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 				it = c.Item
 			} else {
 				b := blocks[draws.IntN(len(blocks))]
-				b.Cards, b.Settings = 1, map[string]string{"ask": "main fine_line observed zero_error corrected", "zero": "varied"}
+				if b.Cards = 1; b.Kind == practice.Reading {
+					b.Settings = map[string]string{"ask": "main fine_line observed zero_error corrected", "zero": "varied"}
+				}
 				sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
 				items, err := sheet.Deal(kinds.All, draws.Uint64())
 				require.NoError(t, err)
@@ -159,7 +165,7 @@ func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 	return mastered, stayed
 }
 
-// BenchmarkWeeks compares practice with cards drawn by chance: days until two habits are mastered, and on how many of
+// BenchmarkWeeks compares practice with cards drawn by chance from the same blocks: days until two habits are mastered, and on how many of
 // the last 42 of 84 days they were.
 func BenchmarkWeeks(b *testing.B) {
 	var days, stayed [2]int

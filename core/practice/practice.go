@@ -108,7 +108,7 @@ func Read(in *instrument.Instrument) exercise.Block {
 }
 
 // Next draws the next card from the blocks that a student practises on. Readings are asked for as the student's level
-// has it, on every second card or so; the other kinds as their blocks ask. Had tells cards that the student has had.
+// has it, on every second card or so, and more often while a habit shows; the other kinds as their blocks ask. Had tells cards that the student has had.
 // What was learned and has not been met for some days comes back first. One seed gives the same card at the same time. It
 // is an error where no block can be dealt.
 func (m *Memory) Next(blocks []exercise.Block, seed uint64, now time.Time, had func(exercise.Item) bool) (Card, error) {
@@ -134,8 +134,13 @@ func (m *Memory) Next(blocks []exercise.Block, seed uint64, now time.Time, had f
 			from = others
 		}
 	}
-	// On a first visit, and after two wrong in a row, what is read is the ground of everything else.
-	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && !worked && draws.IntN(2) == 0 {
+	// On a first visit, and after two wrong in a row, what is read is the ground of everything else; and while a habit
+	// shows, one card in four is of another kind.
+	every := 2
+	if len(m.Weakest(1)) > 0 {
+		every = 4
+	}
+	if len(from) == 0 || len(others) > 0 && m.Cards > 0 && !m.eased() && !worked && draws.IntN(every) == 0 {
 		from = byKind[others[draws.IntN(len(others))]]
 	}
 	best, err := m.drawOn(from, draws, had)

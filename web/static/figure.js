@@ -137,7 +137,9 @@ document.addEventListener("alpine:init", () => {
       const dx = wide / 2 - this.x * this.zoom, dy = high / 2 - this.y * this.zoom;
       strip.querySelector(".lens-scales").setAttribute("transform", { flat: `translate(${dx} 0)`, tall: `translate(0 ${dy})` }[kind]
         || `translate(${dx} ${dy}) scale(${this.zoom})`);
-      this.root.querySelector(".lensbar input").value = this.at();
+      const bar = this.root.querySelector(".lensbar input");
+      bar.value = this.at();
+      bar.setAttribute("aria-valuetext", `${Math.round(100 * this.at() / this.width)} %`);
       const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
       const w = wide / this.zoom * shown;
       if (kind !== "tall") {
