@@ -12,6 +12,7 @@ const slow = 100 * time.Millisecond
 type Watcher struct {
 	Commit func(pieces int, took time.Duration, err error) // after every commit, kept or not
 	Slow   func(query string, took time.Duration)          // after a query that took long, by its name
+	Asked  func(query string, took time.Duration)          // after every query; nil where nobody counts them
 }
 
 // watching hands on to a watcher, where there is one.
@@ -26,13 +27,16 @@ func (w *watching) commit(pieces int, took time.Duration, err error) {
 	}
 }
 
-// query tells of a query that began at a time and ends now, where it took long.
+// query tells of a query that began at a time and ends now.
 func (w *watching) query(name string, began time.Time) {
-	took := time.Since(began)
-	if took < slow {
+	to, took := w.to.Load(), time.Since(began)
+	if to == nil {
 		return
 	}
-	if to := w.to.Load(); to != nil {
+	if to.Asked != nil {
+		to.Asked(name, took)
+	}
+	if took >= slow {
 		to.Slow(name, took)
 	}
 }

@@ -144,7 +144,9 @@ func BenchmarkTerm(b *testing.B) {
 		{"ledger", "/classes/1/ledger"}, {"ledger.csv", "/classes/1/ledger/table"},
 		{"ledger.xlsx", "/classes/1/ledger/table?as=xlsx"},
 		{"answers.csv", "/ledger/1/answers"}, {"answers.xlsx", "/ledger/1/answers?as=xlsx"}, {"wrong", "/wrong/1"},
-		{"wrong-term", "/classes/1/wrong"}, {"desk", "/desk"}, {"people", "/classes/1/people"},
+		{"wrong-term", "/classes/1/wrong"}, {"desk", "/desk"}, {"people", "/classes/1/people"}, {"class", "/classes/1"},
+		{"person", "/classes/1/people/1"}, {"sheet", "/ledger/1"}, {"watch", "/watch/1"}, {"paper", "/ledger/1/paper"},
+		{"composer", "/sheets/1"},
 	} {
 		b.Run(page.name, func(b *testing.B) {
 			var size int64

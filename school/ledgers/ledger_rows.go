@@ -179,9 +179,9 @@ func listSlipBlocks(ctx context.Context, q store.Queryer, instructor, class int6
 		return b, r.Scan(&b.Assignment, &b.Block, &b.Kind, &b.Cards)
 	},
 		store.Named("ledgers.listSlipBlocks",
-			`SELECT k.assignment, k.block, k.kind, count(*) FROM cards k JOIN assignments a ON a.id = k.assignment
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip = ? GROUP BY k.assignment, k.block, k.kind
-		ORDER BY count(*) DESC, k.assignment DESC, k.block LIMIT ?`), instructor, class, slip, most)
+			`SELECT t.assignment, t.block, t.kind, sum(t.cards) FROM tallies t JOIN assignments a ON a.id = t.assignment
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND t.slip = ? GROUP BY t.assignment, t.block, t.kind
+		ORDER BY sum(t.cards) DESC, t.assignment DESC, t.block LIMIT ?`), instructor, class, slip, most)
 }
 
 // listUnweighed lists cards of sheets after one of them whose full marks are not worked out, in the order of their ids,

@@ -58,6 +58,9 @@ type Week struct {
 // ahead.
 const weekOf = "(answered + ? + 259200) / 604800"
 
+// tallyWeek is the same of a tally.
+const tallyWeek = "(t.quarter * 900 + ? + 259200) / 604800"
+
 func weekBegins(week int64) time.Time { return time.Unix(week*604800-259200, 0).UTC() }
 
 // listWeeks lists what a student did and was told of by week, the oldest first, of the latest weeks up to most;
@@ -103,10 +106,10 @@ func listClassSlipWeeks(ctx context.Context, q store.Queryer, instructor, class 
 		s.Begins = weekBegins(week)
 		return s, err
 	}, store.Named("ledgers.listClassSlipWeeks",
-		"SELECT k.slip, "+weekOf+` AS week, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+" AND a.class = ? AND k.answered >= ? AND k.slip IS NOT NULL GROUP BY k.slip, "+
-			"week ORDER BY week, k.slip"),
-		ahead, instructor, class, since.Unix())
+		"SELECT t.slip, "+tallyWeek+` AS week, sum(t.cards) FROM assignments a JOIN tallies t ON t.assignment = a.id
+		WHERE `+access.TaughtSheet+" AND a.class = ? AND t.quarter >= ? AND t.slip <> '' GROUP BY t.slip, "+
+			"week ORDER BY week, t.slip"),
+		ahead, instructor, class, since.Unix()/900)
 }
 
 // listClassWeeks lists what a class did on its sheets by week, the oldest first, of the latest weeks up to most.
@@ -117,10 +120,9 @@ func listClassWeeks(ctx context.Context, q store.Queryer, instructor, class int6
 		w.Begins = weekBegins(week)
 		return w, err
 	}, store.Named("ledgers.listClassWeeks",
-		`SELECT * FROM (SELECT `+weekOf+` AS week, count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0),
-			coalesce(sum(k.half_of), 0) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL GROUP BY week ORDER BY week DESC
-		LIMIT ?) ORDER BY week`),
+		`SELECT * FROM (SELECT `+tallyWeek+` AS week, sum(t.cards), sum(t.half), sum(t.of)
+		FROM assignments a JOIN tallies t ON t.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND a.class = ? GROUP BY week ORDER BY week DESC LIMIT ?) ORDER BY week`),
 		ahead, instructor, class, most)
 }
 
@@ -138,9 +140,8 @@ func listFamilySlips(ctx context.Context, q store.Queryer, instructor, class int
 			r.Scan(&s.Family, &s.Slip, &s.Cards)
 	},
 		store.Named("ledgers.listFamilySlips",
-			`SELECT k.family, coalesce(k.slip, ''), count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.answered IS NOT NULL AND k.family <> '' GROUP BY k.family,
-		coalesce(k.slip, '')`),
+			`SELECT t.family, t.slip, sum(t.cards) FROM assignments a JOIN tallies t ON t.assignment = a.id
+		WHERE `+access.TaughtSheet+` AND a.class = ? AND t.family <> '' GROUP BY t.family, t.slip`),
 		instructor, class)
 }
 
@@ -159,10 +160,9 @@ func listSlipMakers(ctx context.Context, q store.Queryer, instructor, class int6
 			r.Scan(&s.Slip, &s.Student, &s.Name, &s.Cards)
 	},
 		store.Named("ledgers.listSlipMakers",
-			`SELECT k.slip, s.id, s.name, count(*) FROM assignments a JOIN cards k ON k.assignment = a.id
-				JOIN students s ON s.id = k.student
-		WHERE `+access.TaughtSheet+` AND a.class = ? AND k.slip IS NOT NULL AND s.binned IS NULL GROUP BY k.slip, s.id
-		ORDER BY k.slip, count(*) DESC, s.folded`),
+			`SELECT m.slip, s.id, s.name, m.cards FROM classes c JOIN makers m ON m.class = c.id
+				JOIN students s ON s.id = m.student
+		WHERE `+access.Taught+` AND c.id = ? AND s.binned IS NULL ORDER BY m.slip, m.cards DESC, s.folded`),
 		instructor, class)
 }
 

@@ -104,7 +104,15 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
 			s.Attempt)
 	}
-	return a, errors.Join(err, a.rounds(ctx, rd), a.studies(ctx, rd))
+	tallies, bad := sitting.ListTalliesOff(ctx, rd, mostAudited)
+	for _, t := range tallies {
+		if t.Assignment != 0 {
+			a.fault("sheet %d: the tally of %q is not that of its cards", t.Assignment, t.Slip)
+		} else {
+			a.fault("class %d: the tally of who made %q is not that of the cards", t.Class, t.Slip)
+		}
+	}
+	return a, errors.Join(err, bad, a.rounds(ctx, rd), a.studies(ctx, rd))
 }
 
 // shelf reads everything of one sort.

@@ -28,7 +28,7 @@ type Assignment struct {
 	Students   int       // in the class
 	Answered   int       // cards answered: by the student who asks, or by all the class
 	Half, Of   int64     // twice the marks of the cards answered
-	Slip       string    // the most frequent first slip among them, if any
+	Slip       string    // the most frequent first slip of all attempts, if any
 }
 
 // ScanAssignment reads a row of the sheets that were given.
@@ -65,16 +65,17 @@ func tally(what string) string {
 		" AND k.student = s.id AND NOT k.hidden)"
 }
 
-// tallied reads sheets as they were given, with a tally of all latest attempts, from what each attempt came to, and a
-// slip.
+// tallied reads sheets as they were given, with a tally of all latest attempts and a slip. Where nobody has a second
+// attempt, the tally of the sheet is that of its latest attempts; else it is summed up from what each came to.
 func tallied(slip string) string {
-	return assignmentColumns + students + `, coalesce(n.done, 0), n.half, n.full, ` + slip +
-		` FROM assignments a JOIN classes c ON c.id = a.class
-	LEFT JOIN (SELECT t.assignment, sum(t.done) AS done, sum(t.half_marks) AS half, sum(t.half_of) AS full
-	FROM sittings t
-		WHERE t.attempt = (SELECT max(l.attempt) FROM sittings l WHERE l.assignment = t.assignment
-		AND l.student = t.student)
-		GROUP BY t.assignment) n ON n.assignment = a.id `
+	sum := func(ready, each string) string {
+		return `, iif(EXISTS (SELECT 1 FROM sittings t WHERE t.assignment = a.id AND t.attempt > 1),
+			(SELECT sum(t.` + each + `) FROM sittings t WHERE t.assignment = a.id AND t.attempt = (SELECT max(l.attempt)
+			FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)),
+			(SELECT sum(y.` + ready + `) FROM tallies y WHERE y.assignment = a.id))`
+	}
+	return assignmentColumns + students + ", coalesce(" + sum("cards", "done")[2:] + ", 0)" + sum("half", "half_marks") +
+		sum("of", "half_of") + ", " + slip + " FROM assignments a JOIN classes c ON c.id = a.class "
 }
 
 // listAssignments lists the sheets given to one of an instructor's classes, newest first.
@@ -210,8 +211,8 @@ const (
 
 var (
 	RecentCards = tallied("NULL")
-	ofClass     = tallied(`(SELECT slip FROM cards k WHERE k.assignment = a.id AND slip IS NOT NULL AND ` + Latest +
-		` GROUP BY slip ORDER BY count(*) DESC, slip LIMIT 1)`)
+	ofClass     = tallied(`(SELECT y.slip FROM tallies y WHERE y.assignment = a.id AND y.slip <> ''
+		GROUP BY y.slip ORDER BY sum(y.cards) DESC, y.slip LIMIT 1)`)
 	ofStudent = studentsColumns + students + ", " + tally("count(*)") + ", " +
 		tally("sum(coalesce(own_half_marks, half_marks))") + ", " +
 		tally("sum(half_of)") + `, NULL FROM assignments a JOIN classes c ON c.id = a.class JOIN students s

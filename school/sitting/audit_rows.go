@@ -26,6 +26,33 @@ func ListEntriesFrom(ctx context.Context, q store.Queryer, first, last int64) ([
 		entryColumns+"WHERE card BETWEEN ? AND ? ORDER BY card, n"), first, last)
 }
 
+// TallyOff is a tally that is not that of its cards, or is missing.
+type TallyOff struct {
+	Assignment int64 // 0 for the makers of a class
+	Class      int64
+	Slip       string
+}
+
+// ListTalliesOff lists the tallies of sheets and of classes that are not those of their cards, up to most of each.
+func ListTalliesOff(ctx context.Context, q store.Queryer, most int) ([]TallyOff, error) {
+	scan := func(r store.Row) (t TallyOff, err error) { return t, r.Scan(&t.Assignment, &t.Class, &t.Slip) }
+	sheets, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (
+		SELECT assignment, coalesce(slip, '') AS slip, answered / 900 AS quarter, block, kind, family, count(*) AS cards,
+			sum(coalesce(own_half_marks, half_marks, 0)) AS half, sum(half_of) AS of FROM cards
+		WHERE assignment IS NOT NULL AND answered IS NOT NULL AND half_of IS NOT NULL GROUP BY 1, 2, 3, 4, 5, 6)
+		SELECT DISTINCT assignment, 0, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM tallies)
+		UNION ALL SELECT * FROM (SELECT * FROM tallies EXCEPT SELECT * FROM counted)) LIMIT ?`), most)
+	if err != nil {
+		return nil, err
+	}
+	classes, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (
+		SELECT a.class, k.slip, k.student, count(*) AS cards FROM cards k JOIN assignments a ON a.id = k.assignment
+		WHERE k.answered IS NOT NULL AND k.half_of IS NOT NULL AND k.slip IS NOT NULL GROUP BY 1, 2, 3)
+		SELECT DISTINCT 0, class, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM makers)
+		UNION ALL SELECT * FROM (SELECT * FROM makers EXCEPT SELECT * FROM counted)) LIMIT ?`), most)
+	return append(sheets, classes...), err
+}
+
 // ListSumsOff lists attempts whose sums are not those of their cards, up to most.
 func ListSumsOff(ctx context.Context, q store.Queryer, most int) ([]Sitting, error) {
 	return store.All(ctx, q, func(r store.Row) (s Sitting, err error) {
