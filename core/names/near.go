@@ -13,26 +13,55 @@ const longName = 8
 
 // Near reports whether two names may be meant for the same person: they differ in punctuation, accents, the order of
 // their words, or, where they are long, in one letter.
-func Near(a, b string) bool {
-	x, y := letters(a), letters(b)
-	if len(x) == 0 || len(y) == 0 {
+func Near(a, b string) bool { return newBare(a).near(newBare(b)) }
+
+// Doubles lists pairs of names in a list that may be meant for the same person, by their places, up to most.
+func Doubles(list []string, most int) (out [][2]int) {
+	all := make([]bare, len(list))
+	for i, name := range list {
+		all[i] = newBare(name)
+	}
+	for i, a := range all {
+		for j := i + 1; j < len(all); j++ {
+			if len(out) == most {
+				return out
+			}
+			if a.near(all[j]) {
+				out = append(out, [2]int{i, j})
+			}
+		}
+	}
+	return out
+}
+
+// bare is a name without what people write now so and now so.
+type bare struct {
+	joined, sorted string // its words, as they stand and in the order of the alphabet
+	letters        []rune // of the joined words
+	last           string // word
+}
+
+func newBare(name string) (b bare) {
+	words := letters(name)
+	if len(words) == 0 {
+		return b
+	}
+	b.joined, b.last = strings.Join(words, ""), words[len(words)-1]
+	b.letters = []rune(b.joined)
+	slices.Sort(words)
+	b.sorted = strings.Join(words, "")
+	return b
+}
+
+func (b bare) near(o bare) bool {
+	switch {
+	case b.joined == "" || o.joined == "":
 		return false
-	}
-	joined := func(words []string) string { return strings.Join(words, "") }
-	if joined(x) == joined(y) {
+	case b.joined == o.joined || b.sorted == o.sorted:
 		return true
 	}
-	sorted := func(words []string) string {
-		out := slices.Clone(words)
-		slices.Sort(out)
-		return joined(out)
-	}
-	if sorted(x) == sorted(y) {
-		return true
-	}
-	long, short := []rune(joined(x)), []rune(joined(y))
-	sameFamily := len(long) != len(short) || x[len(x)-1] == y[len(y)-1] // Holl and Hall are two
-	return min(len(long), len(short)) >= longName && oneOff(long, short) && sameFamily
+	sameFamily := len(b.letters) != len(o.letters) || b.last == o.last // Holl and Hall are two
+	return sameFamily && min(len(b.letters), len(o.letters)) >= longName && oneOff(b.letters, o.letters)
 }
 
 // letters are the words of a name in small letters, without accents and punctuation.

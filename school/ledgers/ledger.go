@@ -334,7 +334,7 @@ func (svc *Service) LedgerOf(ctx context.Context, owner, assignment, student int
 }
 
 // Watched lists the cards of all students' latest attempts at a sheet of an instructor's.
-func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]Watched, error) {
+func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]sitting.CardState, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
 		return nil, err
 	}

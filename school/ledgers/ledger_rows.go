@@ -11,10 +11,14 @@ import (
 )
 
 // listSheetMarks lists the marks of a class on a sheet: every dealt card, by student, attempt and number.
-func listSheetMarks(ctx context.Context, q store.Queryer, owner, assignment int64) ([]sitting.Mark, error) {
-	return store.All(ctx, q, sitting.ScanMark, store.Named("ledgers.listSheetMarks",
-		sitting.MarkColumns+`JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.n`), owner, assignment)
+func listSheetMarks(ctx context.Context, q store.Queryer, owner, assignment int64) (out []sitting.Mark, err error) {
+	attempts, err := sitting.ListAttempts(ctx, q, owner, assignment)
+	for _, a := range attempts {
+		for _, c := range a.Cards {
+			out = append(out, c.Mark)
+		}
+	}
+	return out, err
 }
 
 // listLedgerOf lists one student's marks of an attempt at a sheet, by number.
@@ -27,26 +31,23 @@ func listLedgerOf(ctx context.Context, q store.Queryer, owner, assignment, stude
 		student, attempt)
 }
 
-// Watched is a card of a sheet while a class works on it.
-type Watched struct {
-	sitting.Mark
-	Seen, Answered time.Time
-}
-
 // listWatched lists the cards of all students' latest attempts at a sheet of an instructor's.
-func listWatched(ctx context.Context, q store.Queryer, owner, assignment int64) ([]Watched, error) {
-	return store.All(ctx, q, func(r store.Row) (w Watched, err error) {
-		var half, of, seen, answered *int64
-		var slip *string
-		err = r.Scan(&w.Student, &w.N, &half, &of, &slip, &seen, &answered, &w.Typed, &w.Attempt)
-		w.Half, w.Of, w.Slip, w.Done = store.OrZero(half), store.OrZero(of), store.TextOf(slip), answered != nil
-		w.Seen, w.Answered = store.TimeOf(seen), store.TimeOf(answered)
-		return w, err
-	}, store.Named("ledgers.listWatched",
-		`SELECT k.student, k.n, coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.seen, k.answered,
-			k.draft IS NOT NULL, k.attempt FROM cards k JOIN assignments a ON a.id = k.assignment JOIN classes c
-			ON c.id = a.class
-		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" ORDER BY k.student, k.n"), owner, assignment)
+func listWatched(ctx context.Context, q store.Queryer, owner, assignment int64) (out []sitting.CardState, err error) {
+	attempts, err := sitting.ListAttempts(ctx, q, owner, assignment)
+	if err != nil {
+		return nil, err
+	}
+	typed, err := sitting.ListTyped(ctx, q, assignment)
+	for i, a := range attempts {
+		if i+1 < len(attempts) && attempts[i+1].Student == a.Student {
+			continue
+		}
+		for _, c := range a.Cards {
+			c.Typed = typed[sitting.CardKey{Student: a.Student, Attempt: a.Attempt, N: c.N}]
+			out = append(out, c)
+		}
+	}
+	return out, err
 }
 
 // Deviation is an entry that a slip explains, as it was given and as it should have been.

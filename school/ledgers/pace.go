@@ -2,6 +2,7 @@ package ledgers
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"cavix/school/access"
@@ -29,32 +30,28 @@ func (svc *Service) Paces(ctx context.Context, instructor, assignment int64) (ma
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return nil, err
 	}
-	read := svc.store
-	list, err := sitting.ListPaces(ctx, read, instructor, assignment)
+	list, err := sitting.ListAttempts(ctx, svc.store, instructor, assignment)
 	out := map[AttemptKey]Pace{}
-	for begin := 0; begin < len(list); {
-		end := begin + 1
-		for end < len(list) && list[end].Student == list[begin].Student && list[end].Attempt == list[begin].Attempt {
-			end++
-		}
-		out[AttemptKey{list[begin].Student, list[begin].Attempt}] = newPace(list[begin:end])
-		begin = end
+	for _, a := range list {
+		out[AttemptKey{a.Student, a.Attempt}] = newPace(a)
 	}
 	return out, err
 }
 
-// newPace works out one attempt; its cards come as they were first looked at.
-func newPace(cards []sitting.PaceRow) Pace {
+// newPace works out one attempt.
+func newPace(a sitting.AttemptRow) Pace {
+	cards := slices.Clone(a.Cards) // as they were first looked at
+	slices.SortStableFunc(cards, func(x, y sitting.CardState) int { return x.Seen.Compare(y.Seen) })
 	p := Pace{Cards: map[int]time.Duration{}}
-	seen, cardsWithMarks, last := false, 0, cards[0].Handed
+	seen, cardsWithMarks, last := false, 0, a.Handed
 	for i, c := range cards {
-		if c.Answered.IsZero() {
+		if !c.Done {
 			continue
 		}
-		if c.Earns {
+		if c.Half > 0 {
 			cardsWithMarks++
 		}
-		if c.Handed.IsZero() && c.Answered.After(last) {
+		if a.Handed.IsZero() && c.Answered.After(last) {
 			last = c.Answered
 		}
 		if c.Seen.IsZero() {
@@ -68,8 +65,8 @@ func newPace(cards []sitting.PaceRow) Pace {
 		p.Cards[c.N] = max(0, until.Sub(c.Seen))
 	}
 	// What nobody has looked at here was done on paper, and typed in by somebody else.
-	if began := cards[0].Began; seen && !last.Before(began) && !began.IsZero() {
-		p.Took = max(time.Second, last.Sub(began)) // kept to the second
+	if seen && !last.Before(a.Began) {
+		p.Took = max(time.Second, last.Sub(a.Began)) // kept to the second
 		p.TooFast = p.Took < time.Duration(cardsWithMarks)*minPerCard
 	}
 	return p

@@ -104,6 +104,10 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
 			s.Attempt)
 	}
+	marks, wrong := sitting.ListMarksOff(ctx, rd, mostAudited)
+	for _, s := range marks {
+		a.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student, s.Attempt)
+	}
 	tallies, bad := sitting.ListTalliesOff(ctx, rd, mostAudited)
 	for _, t := range tallies {
 		if t.Assignment != 0 {
@@ -112,7 +116,7 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 			a.fault("class %d: the tally of who made %q is not that of the cards", t.Class, t.Slip)
 		}
 	}
-	return a, errors.Join(err, bad, a.rounds(ctx, rd), a.studies(ctx, rd))
+	return a, errors.Join(err, bad, wrong, a.rounds(ctx, rd), a.studies(ctx, rd))
 }
 
 // shelf reads everything of one sort.

@@ -3,9 +3,7 @@ package sitting
 import (
 	"context"
 	"strings"
-	"time"
 
-	"cavix/school/access"
 	"cavix/store"
 )
 
@@ -168,32 +166,6 @@ func ScanMark(r store.Row) (m Mark, err error) {
 // typedBoxes holds where any box of a card's draft has something in it.
 const typedBoxes = `coalesce(k.draft, '{}') <> '{}' AND EXISTS (SELECT 1 FROM json_each(k.draft)
 	WHERE trim(value) <> '')`
-
-// PaceRow is when a card of an attempt was first looked at and answered, and when the attempt began and was handed in.
-// A time that is not known is zero.
-type PaceRow struct {
-	Student                       int64
-	Attempt, N                    int
-	Earns                         bool // it was given marks
-	Seen, Answered, Began, Handed time.Time
-}
-
-// ListPaces lists the cards of all attempts at a sheet of an instructor's, those of an attempt as they were first
-// looked at.
-func ListPaces(ctx context.Context, q store.Queryer, owner, assignment int64) ([]PaceRow, error) {
-	return store.All(ctx, q, func(r store.Row) (p PaceRow, err error) {
-		var seen, answered, began, handed *int64
-		err = r.Scan(&p.Student, &p.Attempt, &p.N, &p.Earns, &seen, &answered, &began, &handed)
-		p.Seen, p.Answered, p.Began, p.Handed = store.TimeOf(seen), store.TimeOf(answered), store.TimeOf(began),
-			store.TimeOf(handed)
-		return p, err
-	}, store.Named("sitting.ListPaces",
-		`SELECT k.student, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks, 0) > 0, k.seen, k.answered, t.began,
-			t.handed FROM cards k
-		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		LEFT JOIN sittings t ON t.assignment = k.assignment AND t.student = k.student AND t.attempt = k.attempt
-		WHERE `+access.Taught+` AND a.id = ? ORDER BY k.student, k.attempt, k.seen, k.n`), owner, assignment)
-}
 
 // listProgress lists a student's own marks on a sheet, of the latest attempt, by number.
 func listProgress(ctx context.Context, q store.Queryer, student, assignment int64) ([]Mark, error) {

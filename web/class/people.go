@@ -105,12 +105,12 @@ const mostTwice = 5
 
 // twice finds records that may be of one student, by their names.
 func twice(all []personView) (out [][2]personView) {
-	for i, a := range all {
-		for _, b := range all[i+1:] {
-			if names.Near(a.Name, b.Name) && len(out) < mostTwice {
-				out = append(out, [2]personView{a, b})
-			}
-		}
+	list := make([]string, len(all))
+	for i, p := range all {
+		list[i] = p.Name
+	}
+	for _, pair := range names.Doubles(list, mostTwice) {
+		out = append(out, [2]personView{all[pair[0]], all[pair[1]]})
 	}
 	return out
 }

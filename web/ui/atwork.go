@@ -9,7 +9,6 @@ import (
 	"cavix/core/exercise"
 	"cavix/core/text"
 	"cavix/core/watch"
-	"cavix/school/ledgers"
 	"cavix/school/sitting"
 )
 
@@ -18,7 +17,7 @@ type AtWork struct {
 	Rows, Stuck []AtWorkRow
 	Spreading   []watch.Spread // slips that several made of late
 	Names       map[int64]string
-	Cards       []ledgers.Watched
+	Cards       []sitting.CardState
 	Done, Of    int // cards
 	Working     int // students who have begun
 	Ready       int // students who have answered every card
