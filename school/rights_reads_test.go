@@ -198,9 +198,6 @@ var reads = []struct {
 		return failed(s.Ledgers.SheetCells(ctx, me, sitting.Given{Assignment: sitting.Assignment{ID: s.Assignment}},
 			nil, time.Now()))
 	}},
-	{"Ledgers.Deviations", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Deviations(ctx, me, s.Assignment))
-	}},
 	{"Ledgers.Watched", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Watched(ctx, me, s.Assignment))
 	}},

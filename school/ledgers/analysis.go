@@ -57,7 +57,7 @@ func (svc *Service) Mistakes(ctx context.Context, instructor, assignment int64) 
 	if a.Given, err = svc.sitting.GivenSheet(ctx, instructor, assignment); err != nil {
 		return a, err
 	}
-	marks, err := listSheetMarks(ctx, read, instructor, assignment)
+	attempts, err := sitting.ListAttempts(ctx, read, instructor, assignment)
 	if err != nil {
 		return a, err
 	}
@@ -69,30 +69,19 @@ func (svc *Service) Mistakes(ctx context.Context, instructor, assignment int64) 
 	if err != nil {
 		return a, err
 	}
-	list := outcomes(marks, cells)
+	cards := counting(attempts, cells)
+	list := outcomes(cards)
 	a.Cards, a.Slips = analysis.Cards(list), analysis.Slips(list)
 	if err := a.show(ctx, read, instructor); err != nil {
 		return a, err
 	}
-	astray, err := listAstray(ctx, read, instructor, assignment)
-	if err != nil {
-		return a, err
-	}
 	a.Astray = map[astrayKey]MeanDeviation{}
-	for _, e := range astray {
-		given, err := length.ReadAny(e.Given)
-		expected, bad := length.ParseStored(e.Expected)
-		if bad != nil {
-			var angle length.Typed
-			angle, bad = length.ReadAny(e.Expected)
-			expected = angle.Value
+	for _, c := range cards {
+		if c.Led != nil {
+			key := astrayKey{c.N, exercise.Code(c.Slip)}
+			was := a.Astray[key]
+			a.Astray[key] = MeanDeviation{was.Sum + *c.Led, was.Count + 1}
 		}
-		if err != nil || bad != nil {
-			continue // no number: what is left out, or a choice
-		}
-		key := astrayKey{e.Card, exercise.Code(e.Slip)}
-		was := a.Astray[key]
-		a.Astray[key] = MeanDeviation{was.Sum + given.Value.Sub(expected).Abs().Float(), was.Count + 1}
 	}
 	return a, nil
 }
@@ -128,13 +117,24 @@ func (a *Analysis) show(ctx context.Context, read store.Queryer, instructor int6
 	return nil
 }
 
-// outcomes returns the results of the answered cards, of each student's attempt that counts.
-func outcomes(marks []sitting.Mark, cells map[int64]LedgerCell) (out []analysis.Outcome) {
-	for _, m := range marks {
-		if m.Done && m.Attempt == cells[m.Student].Attempt {
-			out = append(out, analysis.Outcome{Student: m.Student, Card: m.N, Earned: length.FromHalves(m.Half),
-				Of: length.FromHalves(m.Of), Slip: exercise.Code(m.Slip)})
+// counting are the answered cards of each student's attempt that counts.
+func counting(attempts []sitting.AttemptRow, cells map[int64]LedgerCell) (out []sitting.CardState) {
+	for _, a := range attempts {
+		for _, c := range a.Cards {
+			if c.Done && a.Attempt == cells[a.Student].Attempt {
+				out = append(out, c)
+			}
 		}
+	}
+	return out
+}
+
+// outcomes returns the results of cards.
+func outcomes(cards []sitting.CardState) []analysis.Outcome {
+	out := make([]analysis.Outcome, len(cards))
+	for i, c := range cards {
+		out[i] = analysis.Outcome{Student: c.Student, Card: c.N, Earned: length.FromHalves(c.Half),
+			Of: length.FromHalves(c.Of), Slip: exercise.Code(c.Slip)}
 	}
 	return out
 }

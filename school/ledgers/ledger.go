@@ -341,15 +341,6 @@ func (svc *Service) Watched(ctx context.Context, owner, assignment int64) ([]sit
 	return listWatched(ctx, svc.store, owner, assignment)
 }
 
-// Deviations lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with
-// the entry that it explains.
-func (svc *Service) Deviations(ctx context.Context, owner, assignment int64) ([]Deviation, error) {
-	if err := access.ViewClass.OnSheet(ctx, svc.store, owner, assignment); err != nil {
-		return nil, err
-	}
-	return listAstray(ctx, svc.store, owner, assignment)
-}
-
 // Excuses lists who is excused from the sheets of a class that an instructor teaches.
 func (svc *Service) Excuses(ctx context.Context, instructor, class int64) ([]Excuse, error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {

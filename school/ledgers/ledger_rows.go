@@ -50,26 +50,6 @@ func listWatched(ctx context.Context, q store.Queryer, owner, assignment int64) 
 	return out, err
 }
 
-// Deviation is an entry that a slip explains, as it was given and as it should have been.
-type Deviation struct {
-	Student               int64
-	Card                  int // its number
-	Slip, Given, Expected string
-}
-
-// listAstray lists the first slip of every card of all students' latest attempts at a sheet of an instructor's, with
-// the entry that it explains.
-func listAstray(ctx context.Context, q store.Queryer, owner, assignment int64) ([]Deviation, error) {
-	return store.All(ctx, q, func(r store.Row) (a Deviation, err error) {
-		return a, r.Scan(&a.Student, &a.Card, &a.Slip, &a.Given, &a.Expected)
-	},
-		store.Named("ledgers.listAstray",
-			`SELECT k.student, k.n, k.slip, e.given, e.expected FROM cards k JOIN entries e ON e.card = k.id
-				AND e.slip = k.slip
-		JOIN assignments a ON a.id = k.assignment JOIN classes c ON c.id = a.class
-		WHERE `+access.Taught+` AND a.id = ? AND `+sitting.Latest+" GROUP BY k.id ORDER BY k.id"), owner, assignment)
-}
-
 // Score holds the marks of one attempt at a sheet.
 type Score struct {
 	Assignment, Student int64

@@ -24,6 +24,7 @@ type AttemptRow struct {
 type CardState struct {
 	Mark
 	Seen, Answered time.Time // zero where it is not known, and until it is answered
+	Led            *float64  // how far the entry that the slip explains is from right, in the instrument's unit; nil if unknown
 }
 
 // ListAttempts lists all attempts at a sheet of an instructor's, by student and attempt, each with its cards by number.
@@ -86,6 +87,11 @@ func (c *CardState) take(at int, says string, began time.Time) error {
 		c.Slip = strings.Trim(says, `"`)
 		return nil
 	}
+	if at == 6 {
+		led, err := strconv.ParseFloat(says, 64)
+		c.Led = &led
+		return err
+	}
 	n, err := strconv.ParseInt(says, 10, 64)
 	switch at {
 	case 0:
@@ -129,5 +135,5 @@ func ListMarksOff(ctx context.Context, q store.Queryer, most int) ([]Sitting, er
 		JOIN cards k ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
 		WHERE CASE WHEN json_valid(t.marks) THEN t.marks -> ('$."' || k.n || '"') IS NOT json_array(
 			coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.late + 2 * k.hidden, k.seen - t.began,
-			k.answered - t.began) ELSE 1 END LIMIT ?`), most)
+			k.answered - t.began, k.led) ELSE 1 END LIMIT ?`), most)
 }

@@ -176,7 +176,7 @@ func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone b
 	undone, err = tx.Changed(ctx,
 		store.Named("sitting.undoCheck",
 			`UPDATE cards SET draft = answer, answer = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
-				slip = NULL,
+				slip = NULL, led = NULL,
 		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0
 		AND own_half_marks IS NULL`), card, student)
 	if err != nil || !undone {
@@ -192,7 +192,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 	counted, err = tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
 			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, '') WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?
+		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?
 		AND undone = ?`),
 		a.Text,
 		a.At.Unix(),
@@ -201,6 +201,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		m.Half,
 		m.Of,
 		m.Slip,
+		m.led(),
 		c.ID,
 		student,
 		c.Item,

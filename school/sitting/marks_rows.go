@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"cavix/core/length"
 	"cavix/store"
 )
 
@@ -20,11 +21,33 @@ type Marked struct {
 	Entries  []Entry
 }
 
+// led is how far the entry that the card's slip explains is from right, in the unit of the instrument; nil where there is
+// none, or it is no number.
+func (m Marked) led() *float64 {
+	for _, e := range m.Entries {
+		if m.Slip == "" || e.Slip != m.Slip {
+			continue
+		}
+		given, err := length.ReadAny(e.Given)
+		want, bad := length.ParseStored(e.Expected)
+		if bad != nil {
+			var angle length.Typed
+			angle, bad = length.ReadAny(e.Expected)
+			want = angle.Value
+		}
+		if err == nil && bad == nil { // else it is left out, or a choice
+			by := given.Value.Sub(want).Abs().Float()
+			return &by
+		}
+	}
+	return nil
+}
+
 // UpdateMarks keeps what a card came to. A card that has entries is cleared first.
 func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
 	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks",
-		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, '') WHERE id = ?"), m.Half, m.Of,
-		m.Of, m.Slip, card); err != nil {
+		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, ''), led = ? WHERE id = ?"), m.Half,
+		m.Of, m.Of, m.Slip, m.led(), card); err != nil {
 		return err
 	}
 	return addEntries(ctx, tx, card, m.Entries)

@@ -18,12 +18,10 @@ import (
 	"cavix/core/kinds"
 	"cavix/core/length"
 	"cavix/core/text"
-	"cavix/figure"
 	"cavix/plot"
 	"cavix/school"
 	"cavix/school/access"
 	"cavix/school/hub"
-	"cavix/school/ledgers"
 	"cavix/school/sitting"
 	"cavix/web/ui"
 )
@@ -67,7 +65,6 @@ func (h Handler) watch(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watchView, error) {
-	owner := ui.UserOf(r).ID
 	v := watchView{ID: g.ID, Title: g.Title, Class: g.ClassName, ClassID: g.Class,
 		Hidden: r.URL.Query().Has("nameless"), Toggle: fmt.Sprintf("/watch/%d?nameless", g.ID)}
 	if v.Hidden {
@@ -90,43 +87,40 @@ func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watc
 			ui.Listed(sp.Students, at.Names), err == nil})
 	}
 	v.Spreads = v.Spreads[:min(3, len(v.Spreads))]
-	astray, err := h.School.Ledgers.Deviations(r.Context(), owner, g.ID)
-	if err != nil {
-		return v, err
-	}
-	right := 0
-	for _, c := range at.Cards {
-		if c.Done && c.Half == c.Of {
-			right++
-		}
-	}
-	if len(astray) > 0 {
-		v.Rule = ui.Plot(slipRule(ui.Said(r), right, astray), "slips")
-	}
+	v.Rule = slipRule(ui.Said(r), at.Cards)
 	return v, nil
 }
 
-// slipRule draws the slips of a sheet by how far they lead astray, on the mean.
-func slipRule(say *text.Printer, right int, list []ledgers.Deviation) *figure.Scene {
-	by := map[string]*plot.Astray{}
-	for _, a := range list {
-		if by[a.Slip] == nil {
-			by[a.Slip] = &plot.Astray{Text: say.Print(exercise.Code(a.Slip).Short())}
+// slipRule draws the slips of a sheet by how far they lead astray, on the mean; "" while there are none.
+func slipRule(say *text.Printer, cards []sitting.CardState) template.HTML {
+	right, by := 0, map[string]*plot.Astray{}
+	known := map[string]int{}
+	for _, c := range cards {
+		if c.Done && c.Half == c.Of {
+			right++
 		}
-		given, err := length.ReadAny(a.Given)
-		want, bad := length.ReadAny(a.Expected)
-		if err == nil && bad == nil {
-			by[a.Slip].By += given.Value.Sub(want.Value).Abs().Float()
+		if c.Slip == "" {
+			continue
 		}
-		by[a.Slip].Count++
+		if by[c.Slip] == nil {
+			by[c.Slip] = &plot.Astray{Text: say.Print(exercise.Code(c.Slip).Short())}
+		}
+		by[c.Slip].Count++
+		if c.Led != nil {
+			by[c.Slip].By += *c.Led
+			known[c.Slip]++
+		}
+	}
+	if len(by) == 0 {
+		return ""
 	}
 	var out []plot.Astray
 	for _, code := range slices.Sorted(maps.Keys(by)) {
 		a := *by[code]
-		a.By /= float64(a.Count)
+		a.By /= float64(max(known[code], 1))
 		out = append(out, a)
 	}
-	return plot.SlipRule(say, right, out, plot.Wide)
+	return ui.Plot(plot.SlipRule(say, right, out, plot.Wide), "slips")
 }
 
 // errNoValue says that no value of a sheet's instruments shows a slip.
