@@ -161,6 +161,9 @@ var reads = []struct {
 	{"Ledgers.Ledger", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Ledger(ctx, me, s.Class, time.Now()))
 	}},
+	{"Ledgers.LedgerFor", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.LedgerFor(ctx, me, s.Class, s.Pupil, time.Now()))
+	}},
 	{"Ledgers.ClassWeeks", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.ClassWeeks(ctx, me, s.Class, 0, 5))
 	}},
@@ -201,8 +204,8 @@ var reads = []struct {
 	{"Ledgers.Watched", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Watched(ctx, me, s.Assignment))
 	}},
-	{"Ledgers.Paces", "viewer", func(ctx context.Context, s *staffed, me int64) error {
-		return failed(s.Ledgers.Paces(ctx, me, s.Assignment))
+	{"Ledgers.Attempts", "viewer", func(ctx context.Context, s *staffed, me int64) error {
+		return failed(s.Ledgers.Attempts(ctx, me, s.Assignment))
 	}},
 	{"Ledgers.Mistakes", "viewer", func(ctx context.Context, s *staffed, me int64) error {
 		return failed(s.Ledgers.Mistakes(ctx, me, s.Assignment))

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"runtime/debug"
+	"slices"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -52,7 +53,17 @@ type LedgerCell struct {
 const advisedFor = 28 * 24 * time.Hour
 
 // Ledger reads a term of a class that an instructor teaches.
-func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time.Time) (l Ledger, err error) {
+func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time.Time) (Ledger, error) {
+	return svc.ledger(ctx, instructor, class, 0, at)
+}
+
+// LedgerFor is Ledger with the row of one student alone.
+func (svc *Service) LedgerFor(ctx context.Context, instructor, class, student int64, at time.Time) (Ledger, error) {
+	return svc.ledger(ctx, instructor, class, student, at)
+}
+
+// ledger reads a term of all of a class, or of one student.
+func (svc *Service) ledger(ctx context.Context, instructor, class, only int64, at time.Time) (l Ledger, err error) {
 	if err := access.ViewClass.InClass(ctx, svc.store, instructor, class); err != nil {
 		return l, err
 	}
@@ -69,7 +80,14 @@ func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time
 	var dates []sitting.SheetDates
 	var g errgroup.Group
 	g.Go(safely(func() (err error) { dates, err = sitting.ListClassDates(ctx, read, instructor, class); return err }))
-	g.Go(safely(func() (err error) { scores, err = listScores(ctx, read, instructor, class); return err }))
+	g.Go(safely(func() (err error) {
+		if only != 0 {
+			scores, err = listScoresOf(ctx, read, instructor, class, only)
+		} else {
+			scores, err = listScores(ctx, read, instructor, class)
+		}
+		return err
+	}))
 	g.Go(safely(func() (err error) { slips, err = listLately(ctx, read, class, at.Add(-advisedFor)); return err }))
 	g.Go(safely(func() (err error) { here, err = roster.ListAll(ctx, read, instructor, class); return err }))
 	g.Go(safely(func() (err error) { came, err = listMovedStudents(ctx, read, instructor, class); return err }))
@@ -77,6 +95,10 @@ func (svc *Service) Ledger(ctx context.Context, instructor, class int64, at time
 	g.Go(safely(func() (err error) { inClass, err = rounds.ListInClass(ctx, read, class); return err }))
 	if err := g.Wait(); err != nil {
 		return l, err
+	}
+	if only != 0 {
+		other := func(s roster.Student) bool { return s.ID != only }
+		here, came = slices.DeleteFunc(here, other), slices.DeleteFunc(came, other)
 	}
 	l.rows(here, came)
 	l.fill(scores, excuses, datesOf(dates), at)

@@ -78,6 +78,13 @@ func listScores(ctx context.Context, q store.Queryer, instructor, class int64) (
 		instructor, class)
 }
 
+// listScoresOf lists one student's.
+func listScoresOf(ctx context.Context, q store.Queryer, instructor, class, student int64) ([]Score, error) {
+	return store.All(ctx, q, scanScore, store.Named("ledgers.listScoresOf", scoreColumns+`WHERE student = ?
+		AND assignment IN (SELECT id FROM assignments a WHERE `+access.TaughtSheet+` AND a.class = ?)
+		ORDER BY assignment, attempt`), student, instructor, class)
+}
+
 // listSheetScores lists the attempts at a sheet, by student and attempt.
 func listSheetScores(ctx context.Context, q store.Queryer, assignment int64) ([]Score, error) {
 	return store.All(ctx, q, scanScore, store.Named("ledgers.listSheetScores", scoreColumns+

@@ -19,27 +19,16 @@ type Pace struct {
 // minPerCard is the least that a card takes which earns marks: who is quicker over a whole attempt has not read it.
 const minPerCard = 3 * time.Second
 
-// AttemptKey names an attempt of a student's at some sheet.
-type AttemptKey struct {
-	Student int64
-	Attempt int
-}
-
-// Paces works out how long each attempt at a sheet of an instructor's took.
-func (svc *Service) Paces(ctx context.Context, instructor, assignment int64) (map[AttemptKey]Pace, error) {
+// Attempts lists all attempts at a sheet of an instructor's, by student and attempt, with what their cards came to.
+func (svc *Service) Attempts(ctx context.Context, instructor, assignment int64) ([]sitting.AttemptRow, error) {
 	if err := access.ViewClass.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return nil, err
 	}
-	list, err := sitting.ListAttempts(ctx, svc.store, instructor, assignment)
-	out := map[AttemptKey]Pace{}
-	for _, a := range list {
-		out[AttemptKey{a.Student, a.Attempt}] = newPace(a)
-	}
-	return out, err
+	return sitting.ListAttempts(ctx, svc.store, instructor, assignment)
 }
 
-// newPace works out one attempt.
-func newPace(a sitting.AttemptRow) Pace {
+// NewPace works out how long an attempt took.
+func NewPace(a sitting.AttemptRow) Pace {
 	cards := slices.Clone(a.Cards) // as they were first looked at
 	slices.SortStableFunc(cards, func(x, y sitting.CardState) int { return x.Seen.Compare(y.Seen) })
 	p := Pace{Cards: map[int]time.Duration{}}

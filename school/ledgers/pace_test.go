@@ -23,19 +23,19 @@ func TestPace(t *testing.T) {
 		}
 		return a
 	}
-	p := newPace(test(12, 2))
+	p := NewPace(test(12, 2))
 	assert.True(t, p.TooFast)
 	assert.Equal(t, 12*time.Second, p.Took)
 	assert.Equal(t, time.Second, p.Cards[1])
-	assert.False(t, newPace(test(12, 0)).TooFast, "handed in empty")
-	assert.False(t, newPace(test(36, 2)).TooFast)
+	assert.False(t, NewPace(test(12, 0)).TooFast, "handed in empty")
+	assert.False(t, NewPace(test(36, 2)).TooFast)
 	typed := test(2, 2)
 	for i := range typed.Cards {
 		typed.Cards[i].Seen = time.Time{}
 	}
-	assert.Equal(t, Pace{Cards: map[int]time.Duration{}}, newPace(typed),
+	assert.Equal(t, Pace{Cards: map[int]time.Duration{}}, NewPace(typed),
 		"what was done on paper took a time that nobody knows")
-	p = newPace(sitting.AttemptRow{Began: at(0), Cards: []sitting.CardState{card(1, 0, at(60), time.Time{}),
+	p = NewPace(sitting.AttemptRow{Began: at(0), Cards: []sitting.CardState{card(1, 0, at(60), time.Time{}),
 		card(2, 0, at(10), at(40)), card(4, 0, time.Time{}, at(50))}})
 	assert.Equal(t, Pace{Took: 50 * time.Second, Cards: map[int]time.Duration{2: 30 * time.Second}}, p,
 		"what was not seen or answered has no time")

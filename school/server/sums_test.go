@@ -66,7 +66,7 @@ func TestWhatStandsReadyFollowsTheCards(t *testing.T) {
 	assert.Equal(t, 5*time.Second, seen[0].Answered.Sub(seen[0].Seen))
 
 	for _, broken := range []string{
-		"UPDATE sittings SET marks = replace(marks, '[', '[1')",
+		"UPDATE marks SET cards = replace(cards, '[', '[1')",
 		"UPDATE tallies SET cards = cards + 1",
 		"DELETE FROM makers",
 		"DELETE FROM tallies",

@@ -45,8 +45,9 @@ func ListAttempts(ctx context.Context, q store.Queryer, owner, assignment int64)
 		}
 		return a, nil
 	}, store.Named("sitting.ListAttempts",
-		`SELECT t.student, t.attempt, t.began, t.handed, t.marks FROM sittings t JOIN assignments a ON a.id = t.assignment
-		JOIN classes c ON c.id = a.class WHERE `+access.Taught+` AND a.id = ? ORDER BY t.student, t.attempt`),
+		`SELECT t.student, t.attempt, t.began, t.handed, coalesce(m.cards, '') FROM sittings t
+		JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class LEFT JOIN marks m
+		ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt WHERE `+access.Taught+` AND a.id = ? ORDER BY t.student, t.attempt`),
 		owner, assignment)
 }
 
@@ -133,7 +134,8 @@ func ListMarksOff(ctx context.Context, q store.Queryer, most int) ([]Sitting, er
 		return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt)
 	}, store.Named("sitting.ListMarksOff", `SELECT DISTINCT t.assignment, t.student, t.attempt FROM sittings t
 		JOIN cards k ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
-		WHERE CASE WHEN json_valid(t.marks) THEN t.marks -> ('$."' || k.n || '"') IS NOT json_array(
+		LEFT JOIN marks m ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt
+		WHERE CASE WHEN json_valid(m.cards) THEN m.cards -> ('$."' || k.n || '"') IS NOT json_array(
 			coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.late + 2 * k.hidden, k.seen - t.began,
 			k.answered - t.began, k.led) ELSE 1 END LIMIT ?`), most)
 }

@@ -3,6 +3,7 @@ package class
 import (
 	"cmp"
 	"fmt"
+	"html/template"
 	"net/http"
 	"strconv"
 	"strings"
@@ -49,7 +50,7 @@ type ledgerView struct {
 // ledgerRow is one student's line.
 type ledgerRow struct {
 	Name     string
-	Cells    []cell
+	Cells    template.HTML
 	Marks    text.Math
 	Of       text.Math
 	Dealt    bool // the student has begun
@@ -64,17 +65,9 @@ type ledgerRow struct {
 	TooFast  bool      // nobody reads so fast
 }
 
-// cell is one card in the ledger.
-type cell struct {
-	Href        string // "" where nothing is done
-	Class, Sign string // how it came out
-	Marks       text.Math
-	Title, Took text.Text
-}
-
 // newCell returns what a card that is done came to.
-func newCell(m sitting.Mark, href string) cell {
-	c := cell{Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half),
+func newCell(m sitting.Mark, href string) ui.Cell {
+	c := ui.Cell{Slip: m.Slip, Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half),
 		Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
 	switch {
 	case m.Half == m.Of:
@@ -111,11 +104,7 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	if err != nil {
 		return err
 	}
-	marks, err := h.School.Ledgers.SheetMarks(r.Context(), owner, a.ID)
-	if err != nil {
-		return err
-	}
-	paces, err := h.School.Ledgers.Paces(r.Context(), owner, a.ID)
+	attempts, err := h.School.Ledgers.Attempts(r.Context(), owner, a.ID)
 	if err != nil {
 		return err
 	}
@@ -124,8 +113,8 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	if err != nil {
 		return err
 	}
-	v := newLedger(a, people, excuses, marks, cells, paces)
-	v.Timed = r.URL.Query().Get("show") == "times"
+	timed := r.URL.Query().Get("show") == "times"
+	v := newLedger(ui.Said(r), timed, a, people, excuses, attempts, cells)
 	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Delivery), whenTaken(a), ui.Allows(r, access.SetMark)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
@@ -203,20 +192,19 @@ func durationText(d time.Duration) text.Text {
 	return text.New("class.ledger.days", "hours", int(d.Hours()/24))
 }
 
-// newLedger lays out the marks of a class.
-func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Excuse, marks []sitting.Mark,
-	cells map[int64]ledgers.LedgerCell, paces map[ledgers.AttemptKey]ledgers.Pace,
-) ledgerView {
-	v := ledgerView{Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
+// newLedger lays out the marks of a class, or how long each card took.
+func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster.Student, excuses []ledgers.Excuse,
+	attempts []sitting.AttemptRow, cells map[int64]ledgers.LedgerCell) ledgerView {
+	v := ledgerView{Timed: timed, Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
 		Share:    ui.PerCent(a.Marks, a.Of)}
 	for n := range a.Sheet.Cards() {
 		v.Numbers = append(v.Numbers, n+1)
 	}
-	cards := map[int64][]sitting.Mark{} // of the attempt that counts, by student
-	for _, m := range marks {
-		if m.Attempt == cells[m.Student].Attempt {
-			cards[m.Student] = append(cards[m.Student], m)
+	counts := map[int64]sitting.AttemptRow{} // by student
+	for _, t := range attempts {
+		if t.Attempt == cells[t.Student].Attempt {
+			counts[t.Student] = t
 		}
 	}
 	why := map[int64]string{}
@@ -225,31 +213,32 @@ func newLedger(a sitting.Given, students []roster.Student, excuses []ledgers.Exc
 			why[x.Student] = x.Reason
 		}
 	}
-	tally := ui.SlipTally{}
+	tally, titles := ui.SlipTally{}, map[string]string{}
 	for _, st := range students {
 		gone := !st.Left.IsZero() || st.Class != a.Class
 		c := cells[st.ID]
 		if gone && c.Attempts == 0 {
 			continue
 		}
-		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Cells: make([]cell, len(v.Numbers)),
-			Done: c.Done, Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned),
+		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Done: c.Done, Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned),
 			Of: ui.Marks(c.Of()), Dealt: c.Begun()}
 		if c.IsOpen() {
 			row.Cards = c.Cards
 		}
-		pace := paces[ledgers.AttemptKey{Student: st.ID, Attempt: c.Attempt}]
+		pace := ledgers.NewPace(counts[st.ID])
 		row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
-		for _, m := range cards[st.ID] {
-			if !m.Done || m.N > len(row.Cells) {
+		line := make([]ui.Cell, len(v.Numbers))
+		for _, m := range counts[st.ID].Cards {
+			if !m.Done || m.N > len(line) {
 				continue
 			}
 			tally.Add(m.Slip, st.Name)
-			row.Cells[m.N-1] = newCell(m, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt))
+			line[m.N-1] = newCell(m.Mark, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt))
 			if d, known := pace.Cards[m.N]; known {
-				row.Cells[m.N-1].Took = durationText(max(d, time.Second))
+				line[m.N-1].Took = durationText(max(d, time.Second))
 			}
 		}
+		row.Cells = ui.Cells(say, line, timed, titles)
 		if c.Hidden {
 			v.Waiting++
 		}

@@ -325,7 +325,7 @@ func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, 
 
 // sheetsOf lists what a student came to on the sheets of a class, the newest first.
 func (h Handler) sheetsOf(r *http.Request, c roster.Class, student int64) ([]personSheet, error) {
-	l, err := h.School.Ledgers.Ledger(r.Context(), ui.UserOf(r).ID, c.ID, time.Now())
+	l, err := h.School.Ledgers.LedgerFor(r.Context(), ui.UserOf(r).ID, c.ID, student, time.Now())
 	if err != nil {
 		return nil, err
 	}

@@ -76,35 +76,6 @@ type Link struct {
 	Text text.Text
 }
 
-// RuleMark is one card on the progress rule.
-type RuleMark struct {
-	N     int
-	Class string
-	Word  text.Text
-	Href  string
-}
-
-// NewRule lays out the progress rule; the card numbered here is the one in sight.
-func NewRule(marks []sitting.Mark, here int, href func(n int) string) []RuleMark {
-	out := make([]RuleMark, len(marks))
-	for i, m := range marks {
-		r := RuleMark{N: m.N, Word: text.New("ui.card.new-rule.word"), Href: href(m.N)}
-		switch {
-		case m.Done && m.Half == m.Of:
-			r.Class, r.Word = "done", text.New("ui.card.new-rule")
-		case m.Done:
-			r.Class, r.Word = "slip", text.New("card.of-marks", "marks", Halves(m.Half), "of", Halves(m.Of))
-		case m.Typed:
-			r.Class, r.Word = "typed", text.New("ui.card.something-written")
-		}
-		if m.N == here {
-			r.Class += " here"
-		}
-		out[i] = r
-	}
-	return out
-}
-
 // Half writes a count of half marks.
 func Half(n int64) text.Math { return text.Math(length.Frac(n, 2).String()) }
 

@@ -74,12 +74,13 @@ type page struct {
 type copied struct {
 	template *template.Template
 	said     *text.Printer
+	told     map[ruleWord]string // of cards on rules, for the request that is printed
 }
 
 // take returns a copy of the page that prints with a printer. It is given back after use.
 func (p *page) take(s *Site, said *text.Printer) (*copied, error) {
 	if c, ok := p.copies.Get().(*copied); ok {
-		c.said = said
+		c.said, c.told = said, nil
 		return c, nil
 	}
 	parsed, err := p.parsed()
@@ -105,6 +106,7 @@ func (s *Site) functions(c *copied) template.FuncMap {
 		"rich": func(key string, pairs ...any) template.HTML {
 			return template.HTML(c.said.HTML(textOf(key, pairs...))) //nolint:gosec // the printer escapes
 		},
+		"rule":   func(marks []RuleMark) template.HTML { return c.rule(marks) },
 		"text":   textOf,
 		"option": option,
 		"slip":   func(code any) text.Text { return exercise.Code(fmt.Sprint(code)).Name() },
