@@ -47,8 +47,9 @@ const fewest = 6
 
 // Cards looks at a sheet card by card, in the order of their numbers.
 func Cards(list []Outcome) []Card {
-	by := map[int]*Card{}
+	by, of := map[int]*Card{}, map[int][]Outcome{}
 	for _, o := range list {
+		of[o.Card] = append(of[o.Card], o)
 		c := by[o.Card]
 		if c == nil {
 			c = &Card{N: o.Card, Students: map[int64]Outcome{}}
@@ -66,7 +67,7 @@ func Cards(list []Outcome) []Card {
 	low, high := thirds(list)
 	out := make([]Card, 0, len(by))
 	for _, c := range by {
-		c.Slips = Slips(slices.DeleteFunc(slices.Clone(list), func(o Outcome) bool { return o.Card != c.N }))
+		c.Slips = Slips(of[c.N])
 		c.Apart, c.Told = apart(c.Students, low, high)
 		out = append(out, *c)
 	}

@@ -65,22 +65,6 @@ type ledgerRow struct {
 	TooFast  bool      // nobody reads so fast
 }
 
-// newCell returns what a card that is done came to.
-func newCell(m sitting.Mark, href string) ui.Cell {
-	c := ui.Cell{Slip: m.Slip, Href: href, Class: "half", Sign: "◇", Marks: ui.Half(m.Half),
-		Title: text.New("count.of", "n", ui.Half(m.Half), "of", ui.Half(m.Of))}
-	switch {
-	case m.Half == m.Of:
-		c.Class, c.Sign = "right", "●"
-	case m.Slip != "":
-		c.Class, c.Sign = "wrong", "▲"
-	}
-	if m.Slip != "" {
-		c.Title = exercise.Code(m.Slip).Name()
-	}
-	return c
-}
-
 func (h Handler) ledger(w http.ResponseWriter, r *http.Request) error {
 	return h.showLedger(w, r, ui.SheetOf(r), ledgerView{})
 }
@@ -177,21 +161,6 @@ func whenTaken(a sitting.Given) text.Text {
 	return text.New("date.from-to", "from", at(a.Opens), "to", at(a.Closes))
 }
 
-// durationText writes how long something took; "" where that is not known.
-func durationText(d time.Duration) text.Text {
-	switch {
-	case d == 0:
-		return text.Text{}
-	case d < time.Minute:
-		return text.Typed(fmt.Sprintf("%d s", int(d.Seconds())))
-	case d < 2*time.Hour:
-		return text.New("class.ledger.duration-text", "minutes", int(d.Round(time.Minute).Minutes()))
-	case d < 48*time.Hour:
-		return text.Typed(fmt.Sprintf("%d h", int(d.Round(time.Hour).Hours())))
-	}
-	return text.New("class.ledger.days", "hours", int(d.Hours()/24))
-}
-
 // newLedger lays out the marks of a class, or how long each card took.
 func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster.Student, excuses []ledgers.Excuse,
 	attempts []sitting.AttemptRow, cells map[int64]ledgers.LedgerCell) ledgerView {
@@ -213,7 +182,7 @@ func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster
 			why[x.Student] = x.Reason
 		}
 	}
-	tally, titles := ui.SlipTally{}, map[string]string{}
+	tally, cell := ui.SlipTally{}, ui.NewCellPrinter(say, timed)
 	for _, st := range students {
 		gone := !st.Left.IsZero() || st.Class != a.Class
 		c := cells[st.ID]
@@ -226,19 +195,14 @@ func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster
 			row.Cards = c.Cards
 		}
 		pace := ledgers.NewPace(counts[st.ID])
-		row.Took, row.TooFast = durationText(pace.Took), pace.TooFast
-		line := make([]ui.Cell, len(v.Numbers))
+		row.Took, row.TooFast = ui.Duration(pace.Took), pace.TooFast
 		for _, m := range counts[st.ID].Cards {
-			if !m.Done || m.N > len(line) {
-				continue
-			}
-			tally.Add(m.Slip, st.Name)
-			line[m.N-1] = newCell(m.Mark, fmt.Sprintf("/ledger/%d/%d/%d?attempt=%d", a.ID, st.ID, m.N, m.Attempt))
-			if d, known := pace.Cards[m.N]; known {
-				line[m.N-1].Took = durationText(max(d, time.Second))
+			if m.Done {
+				tally.Add(m.Slip, st.Name)
 			}
 		}
-		row.Cells = ui.Cells(say, line, timed, titles)
+		row.Cells = cell.Row(len(v.Numbers), counts[st.ID].Cards, pace.Cards,
+			fmt.Sprintf("/ledger/%d/%d/%%d?attempt=%d", a.ID, st.ID, c.Attempt))
 		if c.Hidden {
 			v.Waiting++
 		}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"time"
 
 	"cavix/core/exercise"
@@ -87,7 +88,8 @@ func newAtWorkRow(g sitting.Given, student int64, name string, marks []sitting.M
 	for len(marks) < g.Sheet.Cards() { // not begun
 		marks = append(marks, sitting.Mark{N: len(marks) + 1})
 	}
-	row.Rule = NewRule(marks, here, func(n int) string { return fmt.Sprintf("/ledger/%d/%d/%d", g.ID, student, n) })
+	at := fmt.Sprintf("/ledger/%d/%d/", g.ID, student)
+	row.Rule = NewRule(marks, here, func(n int) string { return at + strconv.Itoa(n) })
 	for _, m := range marks {
 		if m.Done {
 			row.Done++

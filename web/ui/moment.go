@@ -85,3 +85,18 @@ func Until(ends, now time.Time) text.Text {
 	}
 	return Moment(ends).Text()
 }
+
+// Duration writes how long something took; "" where that is not known.
+func Duration(d time.Duration) text.Text {
+	switch {
+	case d == 0:
+		return text.Text{}
+	case d < time.Minute:
+		return text.Typed(fmt.Sprintf("%d s", int(d.Seconds())))
+	case d < 2*time.Hour:
+		return text.New("class.ledger.duration-text", "minutes", int(d.Round(time.Minute).Minutes()))
+	case d < 48*time.Hour:
+		return text.Typed(fmt.Sprintf("%d h", int(d.Round(time.Hour).Hours())))
+	}
+	return text.New("class.ledger.days", "hours", int(d.Hours()/24))
+}

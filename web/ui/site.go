@@ -74,7 +74,7 @@ type page struct {
 type copied struct {
 	template *template.Template
 	said     *text.Printer
-	told     map[ruleWord]string // of cards on rules, for the request that is printed
+	told     map[outcome]string // of cards on rules, for the request that is printed
 }
 
 // take returns a copy of the page that prints with a printer. It is given back after use.
