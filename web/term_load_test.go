@@ -7,9 +7,12 @@ import (
 	"log/slog"
 	"net/http"
 	"path/filepath"
+	"slices"
+	"sync"
 	"testing"
 	"time"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"cavix/core/exercise"
@@ -37,8 +40,11 @@ func cardsOn(sheet int) int {
 	return manyCards
 }
 
-// fillMany puts one class of so many students into a store, who have answered every card of so many sheets.
-func fillMany(s *store.DB) error {
+// fillMany puts the class that is measured into a store.
+func fillMany(s *store.DB) error { return fill(s, manyStudents, manySheets) }
+
+// fill puts one class of so many students into a store, who have answered every card of so many sheets.
+func fill(s *store.DB, pupils, sheets int) error {
 	ctx, room := context.Background(), school.New(s)
 	hash, err := roster.HashPassphrase("skerry-point")
 	if err != nil {
@@ -57,7 +63,7 @@ func fillMany(s *store.DB) error {
 		return err
 	}
 	var list []roster.ImportedPerson
-	for i := range manyStudents {
+	for i := range pupils {
 		list = append(list, roster.ImportedPerson{Name: fmt.Sprintf("Student %03d", i),
 			Group: fmt.Sprint("Crew ", i%6)})
 	}
@@ -69,7 +75,7 @@ func fillMany(s *store.DB) error {
 		return err
 	}
 	begin := time.Now().AddDate(0, -6, 0)
-	for n := range manySheets {
+	for n := range sheets {
 		id, err := room.Rack.KeepSheet(ctx, owner, rack.Sheet{Title: fmt.Sprintf("Sheet %02d", n),
 			Definition: exercise.Sheet{
 				Dealer: exercise.Dealing, Blocks: []exercise.Block{{Kind: "read", Cards: cardsOn(n),
@@ -163,6 +169,45 @@ func BenchmarkTerm(b *testing.B) {
 			}
 			b.ReportMetric(float64(size)/1024, "KB-sent")
 		})
+	}
+}
+
+// No page of a class asks the database more often the more students there are, and none more than its bound however many
+// sheets; none reads all cards of a class, since what it needs stands ready.
+func TestPagesAskFewQuestions(t *testing.T) {
+	t.Parallel()
+	bounds := map[string]int{"/desk": 70, "/classes/1": 20, "/classes/1/people": 20, "/classes/1/people/1": 40,
+		"/classes/1/ledger": 25, "/classes/1/wrong": 25, "/ledger/1": 40, "/wrong/1": 30, "/watch/1": 20,
+		"/ledger/1/paper": 30, "/sheets/1": 30}
+	asked := func(students int) map[string][]string {
+		s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "many.db"))
+		require.NoError(t, err)
+		t.Cleanup(func() { require.NoError(t, s.Close()) })
+		require.NoError(t, fill(s, students, 6))
+		var mu sync.Mutex
+		var names []string
+		s.Watch(store.Watcher{Commit: func(int, time.Duration, error) {}, Slow: func(string, time.Duration) {},
+			Asked: func(name string, _ time.Duration) { mu.Lock(); defer mu.Unlock(); names = append(names, name) }})
+		maren := newVisitor(t, site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler)}))
+		maren.post("/signin", "name=maren&passphrase=skerry-point")
+		out := map[string][]string{}
+		for page := range bounds {
+			maren.get(page) // what is remembered is
+			mu.Lock()
+			names = nil
+			mu.Unlock()
+			status, _, _ := maren.get(page)
+			require.Equal(t, http.StatusOK, status, page)
+			mu.Lock()
+			out[page] = slices.Clone(names)
+			mu.Unlock()
+		}
+		return out
+	}
+	few, many := asked(5), asked(25)
+	for page, bound := range bounds {
+		assert.LessOrEqual(t, len(many[page]), len(few[page]), "%s: %q", page, many[page])
+		assert.LessOrEqual(t, len(many[page]), bound, "%s: %q", page, many[page])
 	}
 }
 
