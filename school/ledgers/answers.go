@@ -8,7 +8,7 @@ import (
 
 // OwnAnswers hands over all that a student answered and was told of.
 func (svc *Service) OwnAnswers(ctx context.Context, student int64, each func(Answered) error) error {
-	return answers(ctx, svc.store, each, "k.student = ? AND NOT k.hidden ORDER BY k.answered, k.id, e.n", student)
+	return answers(ctx, svc.store, each, "k.student = ? AND NOT k.hidden ORDER BY k.answered, k.id", student)
 }
 
 // StudentAnswers hands over all that a student of a class answered; practice only where the class shows each student's.
@@ -25,7 +25,7 @@ func (svc *Service) SheetAnswers(ctx context.Context, instructor, assignment int
 	if err := access.DownloadAnswers.OnSheet(ctx, svc.store, instructor, assignment); err != nil {
 		return err
 	}
-	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n, e.n",
+	return answers(ctx, svc.store, each, access.TaughtSheet+" AND a.id = ? ORDER BY k.student, k.attempt, k.n",
 		instructor, assignment)
 }
 
@@ -35,5 +35,5 @@ func (svc *Service) ClassAnswers(ctx context.Context, instructor, class int64, e
 		return err
 	}
 	return answers(ctx, svc.store, each,
-		access.TaughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n, e.n", instructor, class)
+		access.TaughtSheet+" AND a.class = ? ORDER BY a.id, k.student, k.attempt, k.n", instructor, class)
 }

@@ -2,6 +2,7 @@ package ledgers
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"cavix/school/roster"
@@ -32,28 +33,64 @@ type Answered struct {
 	Number       string // the school's own, of the student
 }
 
-const answered = `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family, k.instrument,
-	k.least_count,
-	iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, e.field, e.given, e.expected, e.outcome,
-	e.half_marks, e.half_of, coalesce(e.slip, ''), k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late,
-	s.number
-	FROM cards k JOIN entries e ON e.card = k.id JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
-	LEFT JOIN assignments a ON a.id = k.assignment WHERE k.answered IS NOT NULL AND `
+const answersFrom = ` FROM cards k JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
+	LEFT JOIN assignments a ON a.id = k.assignment `
 
-// answers hands over what was answered, field by field, the oldest first.
+// answersAtOnce is the number of cards whose answers are held at a time.
+const answersAtOnce = 1000
+
+// answers hands over what was answered, field by field, on the cards of a condition in its order. What is of the card is
+// read once for all its fields.
 func answers(ctx context.Context, q store.Queryer, each func(Answered) error, whose string, args ...any) error {
-	_, err := store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
+	ids, err := store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
+		store.Named("ledgers.answers", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose), args...)
+	if err != nil {
+		return err
+	}
+	for some := range slices.Chunk(ids, answersAtOnce) {
+		if err := answersOn(ctx, q, each, some); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// answersOn hands over the answers on some cards.
+func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, ids []int64) error {
+	list, err := store.JSON(ids)
+	if err != nil {
+		return err
+	}
+	cards := make(map[int64]Answered, len(ids))
+	if _, err := store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
 		var o Answered
-		var at int64
-		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
-			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Field, &o.Given, &o.Expected, &o.Outcome, &o.Half, &o.Of,
-			&o.Slip, &o.Hints,
-			&o.Seconds, &at, &o.Late, &o.Number); err != nil {
+		var id, at int64
+		err = r.Scan(&id, &o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
+			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Hints, &o.Seconds, &at, &o.Late, &o.Number)
+		o.Answered = time.Unix(at, 0).UTC()
+		cards[id] = o
+		return none, err
+	}, store.Named("ledgers.answersOn", `SELECT k.id, c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family,
+		k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, k.hints,
+		coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number`+answersFrom+
+		"WHERE k.answered IS NOT NULL AND k.id IN (SELECT value FROM json_each(?))"), list); err != nil {
+		return err
+	}
+	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
+		var id int64
+		var f Answered
+		if err := r.Scan(&id, &f.Field, &f.Given, &f.Expected, &f.Outcome, &f.Half, &f.Of, &f.Slip); err != nil {
 			return none, err
 		}
-		o.Answered = time.Unix(at, 0).UTC()
+		o, known := cards[id]
+		if !known { // undone meanwhile
+			return none, nil
+		}
+		o.Field, o.Given, o.Expected, o.Outcome, o.Half, o.Of, o.Slip = f.Field, f.Given, f.Expected, f.Outcome, f.Half,
+			f.Of, f.Slip
 		return none, each(o)
-	}, store.Named("ledgers.answers", answered+whose), args...)
+	}, store.Named("ledgers.answersOn", `SELECT e.card, e.field, e.given, e.expected, e.outcome, e.half_marks, e.half_of,
+		coalesce(e.slip, '') FROM json_each(?) j JOIN entries e ON e.card = j.value ORDER BY j.key, e.n`), list)
 	return err
 }
 
@@ -65,6 +102,6 @@ func readStudentAnswers(ctx context.Context, q store.Queryer, class, student int
 		return err
 	}
 	return answers(ctx, q, each,
-		"s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id, e.n", class,
+		"s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id", class,
 		student, st.Practice == roster.SeesEach)
 }
