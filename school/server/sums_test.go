@@ -66,7 +66,8 @@ func TestWhatStandsReadyFollowsTheCards(t *testing.T) {
 	assert.Equal(t, 5*time.Second, seen[0].Answered.Sub(seen[0].Seen))
 
 	for _, broken := range []string{
-		"UPDATE marks SET cards = replace(cards, '[', '[1')",
+		"UPDATE marks SET cards = jsonb_remove(cards, '$.\"1\"')",
+		"UPDATE marks SET cards = x'07'",
 		"UPDATE tallies SET cards = cards + 1",
 		"DELETE FROM makers",
 		"DELETE FROM tallies",

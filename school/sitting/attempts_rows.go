@@ -45,7 +45,7 @@ func ListAttempts(ctx context.Context, q store.Queryer, owner, assignment int64)
 		}
 		return a, nil
 	}, store.Named("sitting.ListAttempts",
-		`SELECT t.student, t.attempt, t.began, t.handed, coalesce(m.cards, '') FROM sittings t
+		`SELECT t.student, t.attempt, t.began, t.handed, coalesce(json(m.cards), '') FROM sittings t
 		JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class LEFT JOIN marks m
 		ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt WHERE `+access.Taught+` AND a.id = ? ORDER BY t.student, t.attempt`),
 		owner, assignment)
@@ -135,7 +135,7 @@ func ListMarksOff(ctx context.Context, q store.Queryer, most int) ([]Sitting, er
 	}, store.Named("sitting.ListMarksOff", `SELECT DISTINCT t.assignment, t.student, t.attempt FROM sittings t
 		JOIN cards k ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
 		LEFT JOIN marks m ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt
-		WHERE CASE WHEN json_valid(m.cards) THEN m.cards -> ('$."' || k.n || '"') IS NOT json_array(
+		WHERE CASE WHEN json_valid(m.cards, 8) THEN m.cards -> ('$."' || k.n || '"') IS NOT json_array(
 			coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.late + 2 * k.hidden, k.seen - t.began,
 			k.answered - t.began, k.led) ELSE 1 END LIMIT ?`), most)
 }
