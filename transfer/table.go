@@ -53,7 +53,8 @@ func newTable(f Format, w io.Writer, title, typed string, header []string) (Tabl
 	if f == XLSX {
 		return newSpreadsheet(w, title, slices.Index(header, typed), cells)
 	}
-	if _, err := io.WriteString(w, "\ufeff"); err != nil { // else spreadsheets take letters of other scripts for those of theirs
+	// else spreadsheets take letters of other scripts for those of theirs
+	if _, err := io.WriteString(w, "\ufeff"); err != nil {
 		return nil, err
 	}
 	t := commaTable{csv.NewWriter(w)}

@@ -96,7 +96,8 @@ func TestChoosingAndRepeating(t *testing.T) {
 	b.open("/my/5/9")
 	b.wait("document.activeElement.name === 'r.1.1'")
 	seen := map[string]bool{}
-	for _, tab := range eval[[]string](b, "[...document.querySelectorAll('.views .nav-link')].map((a) => a.dataset.view)") {
+	tabs := "[...document.querySelectorAll('.views .nav-link')].map((a) => a.dataset.view)"
+	for _, tab := range eval[[]string](b, tabs) {
 		b.do(run(fmt.Sprintf("document.querySelector('.views .nav-link[data-view=%q]').click()", tab)))
 		b.wait(
 			fmt.Sprintf(

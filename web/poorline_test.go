@@ -27,8 +27,8 @@ const (
 	slowLatency = 400
 )
 
-// arrival is how a page came over a line: its bytes with all that it loads, headers included, and when it was first seen,
-// when its boxes worked, and when everything had come.
+// arrival is how a page came over a line: its bytes with all that it loads, headers included, and when it was first
+// seen, when its boxes worked, and when everything had come.
 type arrival struct {
 	bytes             map[string]int
 	seen, used, whole time.Duration
@@ -121,7 +121,8 @@ func (b *browser) firstCard() string {
 	b.t.Helper()
 	b.signIn("Wren A.")
 	b.open("/my")
-	return eval[string](b, `[...document.querySelectorAll("main a")].map((a) => a.pathname).find((at) => /^\/my\/\d+/.test(at))`)
+	return eval[string](b, `[...document.querySelectorAll("main a")].map((a) => a.pathname)
+		.find((at) => /^\/my\/\d+/.test(at))`)
 }
 
 // A first card comes in at most 90 KB (of 1,024 bytes) with all that it loads, fonts included: the README says so.
@@ -165,7 +166,8 @@ func TestASheetAtHandWithoutAConnection(t *testing.T) {
 	b.open(at)
 	kept := func(want string) {
 		b.t.Helper()
-		b.do(run("caches.open('pages').then((c) => c.keys()).then((all) => { window.all = all.map((r) => new URL(r.url).pathname).join() })"))
+		b.do(run("caches.open('pages').then((c) => c.keys()).then((all) => { " +
+			"window.all = all.map((r) => new URL(r.url).pathname).join() })"))
 		b.wait(want)
 	}
 	cards := eval[int](b, "document.querySelectorAll('.rule a').length")
@@ -253,7 +255,8 @@ func TestAnotherViewWithoutScript(t *testing.T) {
 	t.Parallel()
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	at := b.firstCard()
-	_, err := chromedp.Call(b.ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+	_, err := chromedp.Call(b.ctx, emulation.SetScriptExecutionDisabled,
+		emulation.SetScriptExecutionDisabledParams{Value: true})
 	require.NoError(t, err)
 	b.open(at)
 	box := eval[string](b, "document.querySelector('.box input:not([type=hidden], [type=radio])').name")

@@ -98,7 +98,8 @@ func routes(site *ui.Site, c Config) http.Handler {
 	}
 	r.Use(secured(c.Secure), headed)
 	r.Handle("/static/*", site.Static())
-	r.Get("/offline.js", func(w http.ResponseWriter, r *http.Request) { // a worker has to do with addresses below its own
+	// a worker has to do with addresses below its own
+	r.Get("/offline.js", func(w http.ResponseWriter, r *http.Request) {
 		r.URL.Path = "/static/now/offline.js"
 		site.Static().ServeHTTP(w, r)
 	})
@@ -241,7 +242,8 @@ func secured(https bool) func(http.Handler) http.Handler {
 func headers(h http.Header) {
 	h.Set("Content-Security-Policy",
 		"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "+
-			"font-src 'self'; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+			"font-src 'self'; connect-src 'self'; manifest-src 'self'; form-action 'self'; "+
+			"base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")

@@ -190,8 +190,8 @@ func (b *browser) tabBy(role, name string) {
 	b.fail(fmt.Errorf("no %s %q within 90 Tabs", role, name))
 }
 
-// A whole test is taken by keys and by names and roles alone: begun, five cards read by ear and answered, one corrected,
-// handed in, and its marks heard.
+// A whole test is taken by keys and by names and roles alone: begun, five cards read by ear and answered, one
+// corrected, handed in, and its marks heard.
 func TestATestByKeysAndByEar(t *testing.T) {
 	long(t)
 	t.Parallel()
@@ -202,8 +202,8 @@ func TestATestByKeysAndByEar(t *testing.T) {
 	sheet := rack.Sheet{Title: "By ear", Definition: exercise.Sheet{Dealer: exercise.Dealing,
 		Delivery: exercise.Delivery{Mode: exercise.Test, Minutes: 45, Spoken: true}}}
 	var all []*instrument.Instrument
-	for _, name := range []string{"Caliper 0.05 mm, 20 over 39", "Micrometer 0.01 mm", "Dial caliper 0.02 mm, two zeros",
-		"Dial indicator 0.01 mm", "Bevel protractor 5′"} {
+	for _, name := range []string{"Caliper 0.05 mm, 20 over 39", "Micrometer 0.01 mm",
+		"Dial caliper 0.02 mm, two zeros", "Dial indicator 0.01 mm", "Bevel protractor 5′"} {
 		i := slices.IndexFunc(instrument.Patterns(), func(p instrument.Spec) bool { return p.Name == name })
 		require.GreaterOrEqual(t, i, 0, name)
 		in, err := instrument.New(instrument.Patterns()[i])
@@ -230,7 +230,8 @@ func TestATestByKeysAndByEar(t *testing.T) {
 	b.keys(kb.Enter)
 	titles := map[string]bool{}
 	for i, in := range all {
-		b.wait(fmt.Sprintf("location.pathname === '/my/%d/%d' && document.querySelector('.cardpage')?._x_dataStack", given, i+1))
+		b.wait(fmt.Sprintf("location.pathname === '/my/%d/%d' && document.querySelector('.cardpage')?._x_dataStack",
+			given, i+1))
 		titles[eval[string](b, "document.title")] = true
 		b.tabBy("button", en("ui.card.in-words"))
 		b.keys(kb.Enter)

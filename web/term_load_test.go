@@ -172,8 +172,8 @@ func BenchmarkTerm(b *testing.B) {
 	}
 }
 
-// No page of a class asks the database more often the more students there are, and none more than its bound however many
-// sheets; none reads all cards of a class, since what it needs stands ready.
+// No page of a class asks the database more often the more students there are, and none more than its bound however
+// many sheets; none reads all cards of a class, since what it needs stands ready.
 func TestPagesAskFewQuestions(t *testing.T) {
 	t.Parallel()
 	bounds := map[string]int{"/desk": 70, "/classes/1": 20, "/classes/1/people": 20, "/classes/1/people/1": 40,

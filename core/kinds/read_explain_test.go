@@ -124,7 +124,8 @@ func TestHistoryAndOwnWords(t *testing.T) {
 	class := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}}, nil)
 	assert.Contains(t, said(class.Body...), "5 times in your class")
 	private := told(exercise.History{Class: map[exercise.Code]int{slips.MainMarkMissed: 5}, Private: true}, nil)
-	assert.Contains(t, said(private.Body...), "You read one mark too few.", "what the class does most comes first all the same")
+	assert.Contains(t, said(private.Body...), "You read one mark too few.",
+		"what the class does most comes first all the same")
 	assert.NotContains(t, said(private.Body...), "class")
 	off := told(exercise.History{}, exercise.SlipWordings{slips.ZeroCountedForward: {Off: true},
 		slips.MainMarkMissed: {Advice: "Count again.", Note: "Ask me."}})

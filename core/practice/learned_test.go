@@ -68,10 +68,10 @@ func TestWhatWasLearnedComesBack(t *testing.T) {
 	assert.Empty(t, due())
 }
 
-// learner is somebody with two habits, who learns by being told of them and forgets by not meeting them. Each habit shows
-// on a share of the cards on which it can: at first on eight in ten; on a fifth less each time that one was told of it, on
-// three in a hundred less where it did not show. Over days without a card that could show it, it comes back towards what
-// it was, more slowly the more often it was told.
+// learner is somebody with two habits, who learns by being told of them and forgets by not meeting them. Each habit
+// shows on a share of the cards on which it can: at first on eight in ten; on a fifth less each time that one was told
+// of it, on three in a hundred less where it did not show. Over days without a card that could show it, it comes back
+// towards what it was, more slowly the more often it was told.
 type learner struct {
 	habits [2]exercise.Code
 	share  [2]float64
@@ -118,13 +118,15 @@ func (l *learner) mastered() bool { return max(l.share[0], l.share[1]) < 0.1 }
 func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 	draws := rand.New(rand.NewPCG(seed, 3))
 	caliper, drum := pattern(t, "Caliper 0.05 mm, 20 over 39"), pattern(t, "Micrometer 0.01 mm")
-	blocks := []exercise.Block{practice.Read(caliper), practice.Read(drum), practice.Read(pattern(t, "Depth gauge 0.02 mm")),
-		practice.Read(pattern(t, "Bevel protractor 5′")), {Kind: "convert", Instruments: []*instrument.Instrument{caliper}},
+	blocks := []exercise.Block{practice.Read(caliper), practice.Read(drum),
+		practice.Read(pattern(t, "Depth gauge 0.02 mm")), practice.Read(pattern(t, "Bevel protractor 5′")),
+		{Kind: "convert", Instruments: []*instrument.Instrument{caliper}},
 		{Kind: "care", Instruments: []*instrument.Instrument{caliper}},
 		{Kind: "least_count", Instruments: []*instrument.Instrument{caliper}},
 		{Kind: "choose", Instruments: []*instrument.Instrument{drum}}}
 	first := int(seed) % len(habits)
-	l := learner{habits: [2]exercise.Code{habits[first], habits[(first+3)%len(habits)]}, share: [2]float64{atFirst, atFirst}}
+	l := learner{habits: [2]exercise.Code{habits[first], habits[(first+3)%len(habits)]},
+		share: [2]float64{atFirst, atFirst}}
 	var m practice.Memory
 	begin := time.Date(2026, 9, 7, 9, 0, 0, 0, time.UTC)
 	mastered = 84
@@ -146,7 +148,8 @@ func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 			} else {
 				b := blocks[draws.IntN(len(blocks))]
 				if b.Cards = 1; b.Kind == practice.Reading {
-					b.Settings = map[string]string{"ask": "main fine_line observed zero_error corrected", "zero": "varied"}
+					b.Settings = map[string]string{"ask": "main fine_line observed zero_error corrected",
+						"zero": "varied"}
 				}
 				sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}}
 				items, err := sheet.Deal(kinds.All, draws.Uint64())
@@ -156,7 +159,8 @@ func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 			did := l.answer(t, it, today, draws)
 			told, err := practice.Identifiable(it, 0)
 			require.NoError(t, err)
-			m.Take(practice.Past{Family: practice.FamilyOf(it), Identifiable: told, Did: did, Right: did == "", At: now})
+			m.Take(practice.Past{Family: practice.FamilyOf(it), Identifiable: told, Did: did, Right: did == "",
+				At: now})
 		}
 		if mastered == 84 && l.mastered() {
 			mastered = today
@@ -165,8 +169,8 @@ func weeks(t testing.TB, seed uint64, chosen bool) (mastered, stayed int) {
 	return mastered, stayed
 }
 
-// BenchmarkWeeks compares practice with cards drawn by chance from the same blocks: days until two habits are mastered, and on how many of
-// the last 42 of 84 days they were.
+// BenchmarkWeeks compares practice with cards drawn by chance from the same blocks: days until two habits are mastered,
+// and on how many of the last 42 of 84 days they were.
 func BenchmarkWeeks(b *testing.B) {
 	var days, stayed [2]int
 	n := 0

@@ -108,9 +108,9 @@ func Read(in *instrument.Instrument) exercise.Block {
 }
 
 // Next draws the next card from the blocks that a student practises on. Readings are asked for as the student's level
-// has it, on every second card or so, and more often while a habit shows; the other kinds as their blocks ask. Had tells cards that the student has had.
-// What was learned and has not been met for some days comes back first. One seed gives the same card at the same time. It
-// is an error where no block can be dealt.
+// has it, on every second card or so, and more often while a habit shows; the other kinds as their blocks ask. Had
+// tells cards that the student has had. What was learned and has not been met for some days comes back first. One seed
+// gives the same card at the same time. It is an error where no block can be dealt.
 func (m *Memory) Next(blocks []exercise.Block, seed uint64, now time.Time, had func(exercise.Item) bool) (Card, error) {
 	draws := rand.New(rand.NewPCG(seed, uint64(m.Cards)))
 	if again, err := m.again(blocks, draws, now, had); err != nil || again.Item != nil {
@@ -283,8 +283,8 @@ func (m *Memory) fits(l Level, in *instrument.Instrument) map[string]string {
 	return s
 }
 
-// worth returns how much a card would tell and teach: the doubt that it would settle, and for each habit that can show on
-// it how likely that is; and the slip that counts most.
+// worth returns how much a card would tell and teach: the doubt that it would settle, and for each habit that can show
+// on it how likely that is; and the slip that counts most.
 func (m *Memory) worth(f instrument.Family, told map[exercise.Code]bool) (sum float64, most exercise.Code) {
 	high := 0.0
 	for _, code := range sorted(told) {

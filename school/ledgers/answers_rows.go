@@ -39,8 +39,8 @@ const answersFrom = ` FROM cards k JOIN students s ON s.id = k.student JOIN clas
 // answersAtOnce is the number of cards whose answers are held at a time.
 const answersAtOnce = 1000
 
-// answers hands over what was answered, field by field, on the cards of a condition in its order. What is of the card is
-// read once for all its fields.
+// answers hands over what was answered, field by field, on the cards of a condition in its order. What is of the card
+// is read once for all its fields.
 func answers(ctx context.Context, q store.Queryer, each func(Answered) error, whose string, args ...any) error {
 	ids, err := store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
 		store.Named("ledgers.answers", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose), args...)
@@ -70,8 +70,9 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 		o.Answered = time.Unix(at, 0).UTC()
 		cards[id] = o
 		return none, err
-	}, store.Named("ledgers.answersOn", `SELECT k.id, c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind, k.family,
-		k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team, k.hints,
+	}, store.Named("ledgers.answersOn", `SELECT k.id, c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
+		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team,
+		k.hints,
 		coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number`+answersFrom+
 		"WHERE k.answered IS NOT NULL AND k.id IN (SELECT value FROM json_each(?))"), list); err != nil {
 		return err
@@ -89,8 +90,9 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 		o.Field, o.Given, o.Expected, o.Outcome, o.Half, o.Of, o.Slip = f.Field, f.Given, f.Expected, f.Outcome, f.Half,
 			f.Of, f.Slip
 		return none, each(o)
-	}, store.Named("ledgers.answersOn", `SELECT e.card, e.field, e.given, e.expected, e.outcome, e.half_marks, e.half_of,
-		coalesce(e.slip, '') FROM json_each(?) j JOIN entries e ON e.card = j.value ORDER BY j.key, e.n`), list)
+	}, store.Named("ledgers.answersOn", `SELECT e.card, e.field, e.given, e.expected, e.outcome, e.half_marks,
+		e.half_of, coalesce(e.slip, '') FROM json_each(?) j JOIN entries e ON e.card = j.value
+		ORDER BY j.key, e.n`), list)
 	return err
 }
 

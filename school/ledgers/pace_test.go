@@ -14,7 +14,8 @@ import (
 func TestPace(t *testing.T) {
 	at := func(s int) time.Time { return time.Unix(int64(1000+s), 0) }
 	card := func(n int, half int64, seen, answered time.Time) sitting.CardState {
-		return sitting.CardState{Mark: sitting.Mark{N: n, Half: half, Done: !answered.IsZero()}, Seen: seen, Answered: answered}
+		return sitting.CardState{Mark: sitting.Mark{N: n, Half: half, Done: !answered.IsZero()}, Seen: seen,
+			Answered: answered}
 	}
 	test := func(handed int, half int64) sitting.AttemptRow {
 		a := sitting.AttemptRow{Began: at(0), Handed: at(handed)}

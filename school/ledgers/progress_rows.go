@@ -166,8 +166,8 @@ func listSlipMakers(ctx context.Context, q store.Queryer, instructor, class int6
 		instructor, class)
 }
 
-// listCardNames tells what stands on the cards of a sheet: the kind and instrument of each number, as most of some thirty
-// attempts have it.
+// listCardNames tells what stands on the cards of a sheet: the kind and instrument of each number, as most of some
+// thirty attempts have it.
 func listCardNames(ctx context.Context, q store.Queryer, instructor, assignment int64) ([]sitting.CardRow, error) {
 	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) {
 		return c, r.Scan(&c.N, &c.Kind, &c.Family, &c.Instrument, &c.Attempt)

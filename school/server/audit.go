@@ -106,7 +106,8 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 	}
 	marks, wrong := sitting.ListMarksOff(ctx, rd, mostAudited)
 	for _, s := range marks {
-		a.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student, s.Attempt)
+		a.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student,
+			s.Attempt)
 	}
 	tallies, bad := sitting.ListTalliesOff(ctx, rd, mostAudited)
 	for _, t := range tallies {

@@ -74,8 +74,9 @@ func tallied(slip string) string {
 			FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student)),
 			(SELECT sum(y.` + ready + `) FROM tallies y WHERE y.assignment = a.id))`
 	}
-	return assignmentColumns + students + ", coalesce(" + sum("cards", "done")[2:] + ", 0)" + sum("half", "half_marks") +
-		sum("of", "half_of") + ", " + slip + " FROM assignments a JOIN classes c ON c.id = a.class "
+	return assignmentColumns + students + ", coalesce(" + sum("cards", "done")[2:] + ", 0)" +
+		sum("half", "half_marks") + sum("of", "half_of") + ", " + slip +
+		" FROM assignments a JOIN classes c ON c.id = a.class "
 }
 
 // listAssignments lists the sheets given to one of an instructor's classes, newest first.

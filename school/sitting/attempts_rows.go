@@ -24,7 +24,7 @@ type AttemptRow struct {
 type CardState struct {
 	Mark
 	Seen, Answered time.Time // zero where it is not known, and until it is answered
-	Led            *float64  // how far the entry that the slip explains is from right, in the instrument's unit; nil if unknown
+	Led            *float64  // how far the slip led from what is right, in the instrument's unit; nil if unknown
 }
 
 // ListAttempts lists all attempts at a sheet of an instructor's, by student and attempt, each with its cards by number.
@@ -47,7 +47,8 @@ func ListAttempts(ctx context.Context, q store.Queryer, owner, assignment int64)
 	}, store.Named("sitting.ListAttempts",
 		`SELECT t.student, t.attempt, t.began, t.handed, coalesce(json(m.cards), '') FROM sittings t
 		JOIN assignments a ON a.id = t.assignment JOIN classes c ON c.id = a.class LEFT JOIN marks m
-		ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt WHERE `+access.Taught+` AND a.id = ? ORDER BY t.student, t.attempt`),
+		ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt
+		WHERE `+access.Taught+` AND a.id = ? ORDER BY t.student, t.attempt`),
 		owner, assignment)
 }
 

@@ -37,8 +37,8 @@ type TallyOff struct {
 func ListTalliesOff(ctx context.Context, q store.Queryer, most int) ([]TallyOff, error) {
 	scan := func(r store.Row) (t TallyOff, err error) { return t, r.Scan(&t.Assignment, &t.Class, &t.Slip) }
 	sheets, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (
-		SELECT assignment, coalesce(slip, '') AS slip, answered / 900 AS quarter, block, kind, family, count(*) AS cards,
-			sum(coalesce(own_half_marks, half_marks, 0)) AS half, sum(half_of) AS of FROM cards
+		SELECT assignment, coalesce(slip, '') AS slip, answered / 900 AS quarter, block, kind, family,
+			count(*) AS cards, sum(coalesce(own_half_marks, half_marks, 0)) AS half, sum(half_of) AS of FROM cards
 		WHERE assignment IS NOT NULL AND answered IS NOT NULL AND half_of IS NOT NULL GROUP BY 1, 2, 3, 4, 5, 6)
 		SELECT DISTINCT assignment, 0, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM tallies)
 		UNION ALL SELECT * FROM (SELECT * FROM tallies EXCEPT SELECT * FROM counted)) LIMIT ?`), most)

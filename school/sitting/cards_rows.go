@@ -192,8 +192,8 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 	counted, err = tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
 			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND item = ? AND hints = ?
-		AND undone = ?`),
+		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
+		AND hints = ? AND undone = ?`),
 		a.Text,
 		a.At.Unix(),
 		a.Late,

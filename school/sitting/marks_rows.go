@@ -21,8 +21,8 @@ type Marked struct {
 	Entries  []Entry
 }
 
-// led is how far the entry that the card's slip explains is from right, in the unit of the instrument; nil where there is
-// none, or it is no number.
+// led is how far the entry that the card's slip explains is from right, in the unit of the instrument; nil where there
+// is none, or it is no number.
 func (m Marked) led() *float64 {
 	for _, e := range m.Entries {
 		if m.Slip == "" || e.Slip != m.Slip {
@@ -46,8 +46,8 @@ func (m Marked) led() *float64 {
 // UpdateMarks keeps what a card came to. A card that has entries is cleared first.
 func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
 	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks",
-		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, ''), led = ? WHERE id = ?"), m.Half,
-		m.Of, m.Of, m.Slip, m.led(), card); err != nil {
+		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, ''), led = ? WHERE id = ?"),
+		m.Half, m.Of, m.Of, m.Slip, m.led(), card); err != nil {
 		return err
 	}
 	return addEntries(ctx, tx, card, m.Entries)

@@ -31,8 +31,8 @@ func findPractice(ctx context.Context, q store.Queryer, student int64) (p Practi
 func updatePractice(ctx context.Context, tx *store.Tx, student int64, p Practice) error {
 	_, err := tx.Exec(ctx, store.Named("sitting.updatePractice",
 		`INSERT INTO practice (student, families, kinds, cards, why) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT (student) DO UPDATE SET families = excluded.families, kinds = excluded.kinds, cards = excluded.cards,
-		why = excluded.why`), student, p.Families, p.Kinds, p.Cards, p.Why)
+		ON CONFLICT (student) DO UPDATE SET families = excluded.families, kinds = excluded.kinds,
+		cards = excluded.cards, why = excluded.why`), student, p.Families, p.Kinds, p.Cards, p.Why)
 	return err
 }
 

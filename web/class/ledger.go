@@ -189,7 +189,8 @@ func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster
 		if gone && c.Attempts == 0 {
 			continue
 		}
-		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Done: c.Done, Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned),
+		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Done: c.Done,
+			Attempts: c.Attempts, Attempt: c.Attempt, Late: c.Late, Marks: ui.Marks(c.Earned),
 			Of: ui.Marks(c.Of()), Dealt: c.Begun()}
 		if c.IsOpen() {
 			row.Cards = c.Cards

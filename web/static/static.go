@@ -16,19 +16,19 @@ import (
 //go:embed *.css *.js *.svg *.png *.webmanifest vendor/*.svg vendor/*.css vendor/*.js vendor/*.woff2
 var Files embed.FS
 
-// Bundles returns the files that pages load under one name each, without comments and spare spaces: style.css, Bootstrap's
-// style and the parts of our own in the order in which they overrule one another, and script.js, the scripts in the
-// order in which they must run. Addresses in them count from this folder.
+// Bundles returns the files that pages load under one name each, without comments and spare spaces: style.css,
+// Bootstrap's style and the parts of our own in the order in which they overrule one another, and script.js, the
+// scripts in the order in which they must run. Addresses in them count from this folder.
 func Bundles() (map[string][]byte, error) {
 	m := minify.New()
 	m.AddFunc("css", css.Minify)
 	m.AddFunc("js", js.Minify)
 	all := map[string][]byte{}
 	for kind, names := range map[string][]string{
-		"css": {"vendor/bootstrap", "vendor/fonts", "theme", "figure", "rule", "card", "board", "plot", "tables", "author",
-			"places", "print"},
-		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix", "page", "connection", "figure",
-			"vendor/alpine-csp.min"},
+		"css": {"vendor/bootstrap", "vendor/fonts", "theme", "figure", "rule", "card", "board", "plot", "tables",
+			"author", "places", "print"},
+		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix",
+			"page", "connection", "figure", "vendor/alpine-csp.min"},
 	} {
 		var parts, small bytes.Buffer
 		for _, name := range names {
