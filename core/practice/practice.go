@@ -158,7 +158,19 @@ func (m *Memory) Next(blocks []exercise.Block, seed uint64, now time.Time, had f
 func (m *Memory) drawOn(from []exercise.Block, draws *rand.Rand, had func(exercise.Item) bool) (Card, error) {
 	habit := m.Weakest(1)
 	for level := m.asks(); ; level++ {
-		c, err := m.draw(from, draws, level, had, m.worth)
+		worth := m.worth
+		if shows := 0; len(habit) > 0 && level < Mixed {
+			tried := 0
+			worth = func(f instrument.Family, told map[exercise.Code]bool) (float64, exercise.Code) {
+				if tried++; told[habit[0].Slip] {
+					shows++
+				} else if shows == 0 && tried >= enough {
+					return never, ""
+				}
+				return m.worth(f, told)
+			}
+		}
+		c, err := m.draw(from, draws, level, had, worth)
 		if err != nil || len(habit) == 0 || level >= Mixed {
 			return c, err
 		}
@@ -169,6 +181,13 @@ func (m *Memory) drawOn(from []exercise.Block, draws *rand.Rand, had func(exerci
 		}
 	}
 }
+
+// enough is the number of cards by which it is seen that a habit cannot show on those of a level; a worth of never ends
+// the drawing.
+const (
+	enough = 6
+	never  = -2
+)
 
 // again draws a card on which a slip could be made that was learned and is due, the one that is due longest; none after
 // two wrong in a row, and where no card tells the slip.
@@ -231,7 +250,11 @@ func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, level Level, had 
 		if err != nil {
 			return best, err
 		}
-		if worth, slip := worth(FamilyOf(items[0]), told); worth > most {
+		worth, slip := worth(FamilyOf(items[0]), told)
+		if worth == never {
+			return Card{}, nil
+		}
+		if worth > most {
 			most, best = worth, Card{Item: items[0], Why: m.why(items[0], slip)}
 		}
 	}

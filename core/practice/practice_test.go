@@ -151,7 +151,7 @@ func TestHabitsAreFound(t *testing.T) {
 	for name, guesses := range map[string]float64{"else right": 0, "else guessing": 0.3} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			students := 60
+			students := 40
 			if testing.Short() {
 				students = 4
 			}
@@ -180,7 +180,7 @@ func TestGuessingIsNoPattern(t *testing.T) {
 	if testing.Short() {
 		t.Skip("a term of practice; left out with -short")
 	}
-	const students = 40
+	const students = 24
 	named, ended := 0, 0
 	for i := range students {
 		s := student{seed: uint64(5000 + i), guesses: 0.3, wholly: i%2 == 0, blocks: readings(t)}

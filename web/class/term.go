@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"html"
 	"html/template"
 	"maps"
 	"net/http"
@@ -68,11 +69,11 @@ type headView struct {
 // termRow is a student. The cells are written as one piece: there are thousands of them.
 type termRow struct {
 	Name, Href, Team string
-	Tag              string
+	Tag              text.Text
 	Cells            template.HTML
 	Total            text.Math
 	SoFar            text.Text // how many cards of open sheets the total has
-	InClass          string
+	InClass          text.Text
 	Next             text.Text // what to practise next
 }
 
@@ -201,12 +202,12 @@ func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger)
 		return err
 	}
 	a := termOf(r.URL.Query())
-	v.fill(l, a)
+	v.fill(ui.Said(r), l, a)
 	return h.Render(w, r, ui.Status(v.Errors), "term", text.Row(text.Typed(v.Name), text.New("title.ledger")), v)
 }
 
 // fill lays a term out as it is asked for.
-func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
+func (v *classLedger) fill(say *text.Printer, l ledgers.Ledger, a termAsked) {
 	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass,
 		len(l.Rows)
 	v.Unread, v.Query = l.Unread, a.query().Encode()
@@ -255,42 +256,54 @@ func (v *classLedger) fill(l ledgers.Ledger, a termAsked) {
 	for _, s := range states {
 		v.States = append(v.States, ui.OptionView{Value: s.value, Text: s.text, On: a.state == s.value})
 	}
+	marks := newCellWriter(say, a.percent)
 	for _, r := range rows {
-		v.Rows = append(v.Rows, newTermRow(v.ID, l.Sheets, r, a.percent))
+		v.Rows = append(v.Rows, newTermRow(marks, v.ID, l.Sheets, r))
 	}
 }
 
 // newTermRow writes a student's row. Cells hold numbers and a sign each, and nothing that somebody typed.
-func newTermRow(class int64, sheets []sitting.Given, r ledgers.LedgerRow, percent bool) termRow {
+func newTermRow(marks cellWriter, class int64, sheets []sitting.Given, r ledgers.LedgerRow) termRow {
 	row := termRow{Name: r.Student.Name, Team: r.Student.Team, Href: fmt.Sprintf("/classes/%d/people/%d", class,
 		r.Student.ID), Total: "–"}
 	switch {
 	case r.Moved:
-		row.Tag, row.Href = "moved", fmt.Sprintf("/classes/%d/people/%d", r.Student.Class, r.Student.ID)
+		row.Tag = text.New("class.term.moved")
+		row.Href = fmt.Sprintf("/classes/%d/people/%d", r.Student.Class, r.Student.ID)
 	case !r.Student.Left.IsZero():
-		row.Tag = "left"
+		row.Tag = text.New("class.term.left-class")
 	}
 	if r.Total.Counts {
 		row.Total = ui.PerCent(r.Total.Share, length.Int(1))
 		row.SoFar = cardsSoFar(r.Total)
 	}
 	if r.InClass.Done > 0 {
-		row.InClass = fmt.Sprintf("%s of %s", ui.Half(r.InClass.Half), ui.Half(r.InClass.Of))
+		row.InClass = text.New("count.of", "n", ui.Half(r.InClass.Half), "of", ui.Half(r.InClass.Of))
 	}
 	if r.Next != "" {
 		row.Next = r.Next.Singles()[0].Name()
 	}
 	b := make([]byte, 0, 70*len(r.Cells))
 	for j, c := range r.Cells {
-		b = appendCell(append(b, "<td>"...), sheets[j], r.Student.ID, c, percent)
+		b = marks.append(append(b, "<td>"...), sheets[j], r.Student.ID, c)
 		b = append(b, "</td>"...)
 	}
 	row.Cells = template.HTML(b) //nolint:gosec // numbers and signs alone
 	return row
 }
 
-// appendCell writes one cell of a ledger: what it came to, as a link to where it stands.
-func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, percent bool) []byte {
+// cellWriter writes the cells of a ledger, in which few words stand.
+type cellWriter struct {
+	excused, late string // in HTML
+	percent       bool
+}
+
+func newCellWriter(say *text.Printer, percent bool) cellWriter {
+	return cellWriter{html.EscapeString(say.Say("class.term.exc")), html.EscapeString(say.Say("common.late")), percent}
+}
+
+// append writes one cell: what it came to, as a link to where it stands.
+func (t cellWriter) append(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell) []byte {
 	if !c.Excused && !c.Missing && c.Attempts == 0 {
 		return b
 	}
@@ -298,7 +311,7 @@ func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, 
 	b = strconv.AppendInt(append(b, "#s"...), student, 10)
 	switch {
 	case c.Excused:
-		return append(b, `" class="ex">exc.</a>`...)
+		return append(append(append(b, `" class="ex">`...), t.excused...), "</a>"...)
 	case c.Missing:
 		return append(b, `" class="no">▲ 0</a>`...)
 	}
@@ -307,13 +320,13 @@ func appendCell(b []byte, g sitting.Given, student int64, c ledgers.LedgerCell, 
 	switch {
 	case !counts:
 		b = append(b, "…"...)
-	case percent:
+	case t.percent:
 		b = append(b, share.MulInt(100).Text(0)...)
 	default:
 		b = append(b, ui.Marks(c.Earned)...)
 	}
 	if c.Late {
-		b = append(b, "<i>late</i>"...)
+		b = append(append(append(b, "<i>"...), t.late...), "</i>"...)
 	}
 	if all := g.Sheet.Cards(); c.Done < all {
 		b = strconv.AppendInt(append(b, "<s>"...), int64(c.Done), 10)

@@ -28,7 +28,7 @@ document.addEventListener("submit", (ev) => {
 });
 navigator.serviceWorker?.addEventListener("message", (ev) => tell(ev.data));
 // A student's sheets can be read without a connection: the cards of the sheet that is open are fetched ahead, one after the
-// other. Where nobody is signed in nothing is left of them.
+// other, once somebody stays on it. Where nobody is signed in nothing is left of them.
 async function ready() {
   if (!self.caches || document.body.dataset.learns === undefined) return; // an address that is not safe has none
   await navigator.serviceWorker.register("/offline.js");
@@ -38,4 +38,4 @@ async function ready() {
     if (!(await caches.match(at, { ignoreVary: true }))) await fetch(at, { headers: { "Cavix-Ahead": "yes" } });
 }
 if (document.body.dataset.nobody !== undefined) self.caches?.delete("pages");
-addEventListener("load", () => setTimeout(() => ready().catch(() => {}), 2000));
+addEventListener("load", () => setTimeout(() => ready().catch(() => {}), 10000));
