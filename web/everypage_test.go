@@ -137,7 +137,7 @@ func (b *browser) fitsSpaced(path string) {
 		document.adoptedStyleSheets = [spaced]`))
 	assert.LessOrEqual(b.t, eval[int](b, "document.documentElement.scrollWidth"), 390, "%s spaced", path)
 	cut := eval[[]string](b, `[...document.querySelectorAll("main *, header *")].filter((e) => e.offsetParent
-		&& e.innerText?.trim()
+		&& [...e.childNodes].some((n) => n.nodeType === 3 && n.data.trim())
 		&& !e.closest("svg, .visually-hidden, select") && !e.querySelector("svg, #views") && (() => {
 			const s = getComputedStyle(e), hides = (o) => o === "hidden" || o === "clip";
 			return hides(s.overflowX) && e.scrollWidth > e.clientWidth + 1

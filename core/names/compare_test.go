@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"golang.org/x/text/language"
 
 	"cavix/core/names"
 )
@@ -22,4 +23,16 @@ func TestNamesAreOrderedAsPeopleLookThemUp(t *testing.T) {
 		assert.Equal(t, want, got)
 	}
 	assert.Zero(t, names.Compare("Maren", "MAREN"))
+}
+
+// A reader finds names where the own language has them: ñ is a letter after n in Spanish, and an n with a mark elsewhere.
+func TestNamesAreArrangedForTheReader(t *testing.T) {
+	common := []string{"Nunez", "Nuñez", "Nunoz"}
+	for reader, want := range map[string][]string{"en": common, "de": common, "fr": common,
+		"es": {"Nunez", "Nunoz", "Nuñez"}} {
+		got := slices.Clone(common)
+		slices.SortFunc(got, names.Compare)
+		names.Arrange(got, language.Make(reader), func(s string) string { return s })
+		assert.Equal(t, want, got, reader)
+	}
 }

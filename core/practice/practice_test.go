@@ -208,7 +208,7 @@ func TestAFadingHabitIsSeenToImprove(t *testing.T) {
 	if testing.Short() {
 		t.Skip("a term of practice; left out with -short")
 	}
-	const students = 24
+	const students = 16
 	improved := 0
 	for i := range students {
 		habit := habits[i%len(habits)]

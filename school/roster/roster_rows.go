@@ -46,7 +46,7 @@ func ListAll(ctx context.Context, q store.Queryer, instructor, class int64) ([]S
 	return store.All(ctx, q, ScanStudent,
 		store.Named("roster.ListEverybody",
 			StudentColumns+"WHERE "+access.Taught+" AND c.id = ? AND NOT s.guest AND s.binned IS NULL ORDER BY "+
-				"s.gone IS NOT NULL, s.folded"), instructor, class)
+				"s.gone IS NOT NULL, s.folded COLLATE people, s.id"), instructor, class)
 }
 
 // FindInClass finds a student of a class.

@@ -80,6 +80,7 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 	if err != nil {
 		return err
 	}
+	ui.ArrangeStudents(r, students)
 	came, err := h.School.Ledgers.MovedStudents(r.Context(), owner, a.Class)
 	if err != nil {
 		return err

@@ -62,6 +62,7 @@ func (h Handler) showPeople(w http.ResponseWriter, r *http.Request, v peopleView
 	if err != nil {
 		return err
 	}
+	ui.ArrangeStudents(r, all)
 	seats, err := h.School.Roster.Seats(r.Context(), ui.UserOf(r).ID, v.ID)
 	if err != nil {
 		return err

@@ -149,7 +149,7 @@ func (a termAsked) keeps(r ledgers.LedgerRow) bool {
 }
 
 // sorted brings rows in order.
-func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
+func (a termAsked) sorted(say *text.Printer, rows []ledgers.LedgerRow, sheets []sitting.Given) {
 	by, down := strings.CutPrefix(a.sort, "-")
 	id, _ := strconv.ParseInt(by, 10, 64)
 	at := slices.IndexFunc(sheets, func(g sitting.Given) bool { return g.ID == id })
@@ -166,6 +166,7 @@ func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
 		}
 		return r.Total.Share
 	}
+	compare := names.CompareIn(say.Tag())
 	slices.SortStableFunc(rows, func(x, y ledgers.LedgerRow) int {
 		order := 0
 		switch {
@@ -176,7 +177,7 @@ func (a termAsked) sorted(rows []ledgers.LedgerRow, sheets []sitting.Given) {
 		case at >= 0:
 			order = share(x).Cmp(share(y))
 		case by == "name":
-			order = names.Compare(x.Student.Name, y.Student.Name)
+			order = compare(x.Student.Name, y.Student.Name)
 		}
 		if down {
 			order = -order
@@ -248,7 +249,7 @@ func (v *classLedger) fill(say *text.Printer, l ledgers.Ledger, a termAsked) {
 			rows = append(rows, r)
 		}
 	}
-	a.sorted(rows, l.Sheets)
+	a.sorted(say, rows, l.Sheets)
 	v.Groups = []ui.OptionView{{Text: text.New("class.term.all-groups"), On: a.group == ""}}
 	for _, team := range slices.Sorted(maps.Keys(teams)) {
 		v.Groups = append(v.Groups, ui.OptionView{Value: team, Text: text.Typed(team), On: a.group == team})
@@ -434,7 +435,7 @@ func (h Handler) termTable(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	a.sorted(l.Rows, l.Sheets)
+	a.sorted(say, l.Rows, l.Sheets)
 	for _, row := range l.Rows {
 		if !a.keeps(row) {
 			continue

@@ -43,6 +43,7 @@ func (s *Site) AtWork(r *http.Request, g sitting.Given, nameless bool, now time.
 	if err != nil {
 		return v, err
 	}
+	ArrangeStudents(r, students)
 	if v.Cards, err = s.School.Ledgers.Watched(r.Context(), owner, g.ID); err != nil {
 		return v, err
 	}

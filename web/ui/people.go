@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"time"
 
+	"cavix/core/names"
 	"cavix/school/access"
 	"cavix/school/roster"
 	"cavix/transfer"
@@ -31,4 +32,15 @@ func PeopleOf(all []roster.Student) []transfer.Person {
 		list[i] = transfer.Person{Name: s.Name, Group: s.Team, ExtraMinutes: s.Extra, Number: s.Number}
 	}
 	return list
+}
+
+// ArrangeStudents brings a class into the order of the reader's language, those who have left after the others.
+func ArrangeStudents(r *http.Request, list []roster.Student) {
+	here := 0
+	for here < len(list) && list[here].Left.IsZero() {
+		here++
+	}
+	for _, part := range [][]roster.Student{list[:here], list[here:]} {
+		names.Arrange(part, Said(r).Tag(), func(s roster.Student) string { return s.Name })
+	}
 }
