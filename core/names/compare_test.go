@@ -25,7 +25,8 @@ func TestNamesAreOrderedAsPeopleLookThemUp(t *testing.T) {
 	assert.Zero(t, names.Compare("Maren", "MAREN"))
 }
 
-// A reader finds names where the own language has them: ñ is a letter after n in Spanish, and an n with a mark elsewhere.
+// A reader finds names where the own language has them: ñ is a letter after n in Spanish, and an n with a mark
+// elsewhere.
 func TestNamesAreArrangedForTheReader(t *testing.T) {
 	common := []string{"Nunez", "Nuñez", "Nunoz"}
 	for reader, want := range map[string][]string{"en": common, "de": common, "fr": common,
