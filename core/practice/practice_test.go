@@ -180,7 +180,7 @@ func TestGuessingIsNoPattern(t *testing.T) {
 	if testing.Short() {
 		t.Skip("a term of practice; left out with -short")
 	}
-	const students = 24
+	const students = 20
 	named, ended := 0, 0
 	for i := range students {
 		s := student{seed: uint64(5000 + i), guesses: 0.3, wholly: i%2 == 0, blocks: readings(t)}
