@@ -121,6 +121,16 @@ func texts(page tree) (out []string) {
 	return out
 }
 
+// addReading adds a card to a sheet that asks for the reading of an instrument, which is put on the Rack.
+func addReading(t *testing.T, room *school.School, owner int64, sheet *rack.Sheet, in *instrument.Instrument) {
+	t.Helper()
+	id, err := room.Rack.KeepInstrument(t.Context(), owner, 0, in)
+	require.NoError(t, err)
+	sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
+		Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "observed", "zero": "none"}})
+	sheet.Racked = append(sheet.Racked, []int64{id})
+}
+
 // Cards of every family are read by names and roles alone, with no pixel looked at: the figure is told in words, walked
 // along by keys, and the reading is typed into the box that is named for it.
 func TestEveryFamilyByScreenReader(t *testing.T) {
@@ -140,12 +150,8 @@ func TestEveryFamilyByScreenReader(t *testing.T) {
 		}
 		in, err := instrument.New(p)
 		require.NoError(t, err)
-		id, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
-		require.NoError(t, err)
 		all = append(all, in)
-		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
-			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "observed", "zero": "none"}})
-		sheet.Racked = append(sheet.Racked, []int64{id})
+		addReading(t, room, maren.ID, &sheet, in)
 	}
 	id, err := room.Rack.KeepSheet(t.Context(), maren.ID, sheet)
 	require.NoError(t, err)
@@ -208,12 +214,8 @@ func TestATestByKeysAndByEar(t *testing.T) {
 		require.GreaterOrEqual(t, i, 0, name)
 		in, err := instrument.New(instrument.Patterns()[i])
 		require.NoError(t, err)
-		id, err := room.Rack.KeepInstrument(t.Context(), maren.ID, 0, in)
-		require.NoError(t, err)
 		all = append(all, in)
-		sheet.Definition.Blocks = append(sheet.Definition.Blocks, exercise.Block{Kind: "read", Cards: 1,
-			Instruments: []*instrument.Instrument{in}, Settings: map[string]string{"ask": "observed", "zero": "none"}})
-		sheet.Racked = append(sheet.Racked, []int64{id})
+		addReading(t, room, maren.ID, &sheet, in)
 	}
 	id, err := room.Rack.KeepSheet(t.Context(), maren.ID, sheet)
 	require.NoError(t, err)
