@@ -134,10 +134,11 @@ func Fill(ctx context.Context, s *store.DB, now time.Time) error {
 		}
 		sheetIDs[sh.title] = id
 	}
+	var practising errgroup.Group
 	atWork := make([]func() error, len(classes))
 	for i, c := range classes {
 		f := filling{room, owners[c.owner], 0, nil, sheetIDs, t}
-		if err := f.class(ctx, c, hash); err != nil {
+		if err := f.class(ctx, c, hash, &practising); err != nil {
 			return err
 		}
 		if i == 0 {
@@ -150,6 +151,9 @@ func Fill(ctx context.Context, s *store.DB, now time.Time) error {
 		if c.atWork != nil {
 			atWork[i] = func() error { return f.give(ctx, *c.atWork) }
 		}
+	}
+	if err := practising.Wait(); err != nil {
+		return err
 	}
 	for _, give := range atWork {
 		if give != nil {
@@ -198,7 +202,9 @@ type filling struct {
 	term
 }
 
-func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
+// class makes a class with its pupils and what they were given. Some practise meanwhile: whoever goes on with the class
+// waits for those.
+func (f *filling) class(ctx context.Context, c class, hash string, practising *errgroup.Group) (err error) {
 	if f.id, err = f.room.Roster.AddClass(ctx, f.owner, c.name, c.code); err != nil {
 		return err
 	}
@@ -224,12 +230,8 @@ func (f *filling) class(ctx context.Context, c class, hash string) (err error) {
 			return err
 		}
 	}
-	var practising errgroup.Group
 	for _, st := range f.seats[:min(c.practise, len(f.seats))] {
 		practising.Go(func() error { return st.practise(ctx, f.room, st.id, practiceDays, f.term) })
-	}
-	if err := practising.Wait(); err != nil {
-		return err
 	}
 	if c.asked == nil {
 		return nil

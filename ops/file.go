@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"time"
 
 	"cavix/school"
@@ -79,11 +80,7 @@ func Open(ctx context.Context, o Opening) (*store.DB, error) {
 
 // fresh begins a new school, in a file that only its owner reads.
 func fresh(ctx context.Context, path string) (*store.DB, error) {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY, 0o600)
-	if err != nil {
-		return nil, err
-	}
-	if err := errors.Join(f.Chmod(0o600), f.Close()); err != nil {
+	if err := private(path); err != nil {
 		return nil, err
 	}
 	s, err := store.Open(ctx, path)
@@ -92,6 +89,33 @@ func fresh(ctx context.Context, path string) (*store.DB, error) {
 	}
 	return s, school.New(s).Ledgers.FinishUpgrade(ctx, time.Now())
 }
+
+// private makes an empty file that only its owner reads.
+func private(path string) error {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Chmod(0o600), f.Close())
+}
+
+// Fill makes a database file and has it filled, faster than a file that is served could be: no commit waits for the
+// disk. It spends memory on that too. The file is closed, and on the disk, when Fill returns.
+func Fill(ctx context.Context, path string, fill func(*store.DB) error) error {
+	if err := private(path); err != nil {
+		return err
+	}
+	defer debug.SetGCPercent(debug.SetGCPercent(filling))
+	return store.Fill(ctx, path, func(s *store.DB) error {
+		if err := school.New(s).Ledgers.FinishUpgrade(ctx, time.Now()); err != nil {
+			return err
+		}
+		return fill(s)
+	})
+}
+
+// filling is the percentage by which memory may grow between two collections while a file is filled.
+const filling = 4000
 
 // before looks at a file before it is opened, and copies it where it will be brought to a newer form.
 func before(ctx context.Context, o Opening) (err error) {

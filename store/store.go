@@ -53,8 +53,24 @@ type DB struct {
 
 // Open opens the database file, makes it when it is not there, and brings it to the newest form. One that a newer
 // program has brought to a form of its own is ErrNewer, and is left alone.
-func Open(ctx context.Context, path string) (*DB, error) {
-	write, err := open(path, durable+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
+func Open(ctx context.Context, path string) (*DB, error) { return openAs(ctx, path, durable) }
+
+// Fill opens a database file, has it filled and closes it. What was written is on the disk when Fill returns, and in
+// parts before: a file whose filling was cut off is worth nothing.
+func Fill(ctx context.Context, path string, fill func(*DB) error) error {
+	db, err := openAs(ctx, path, hasty)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(fill(db), db.Close()); err != nil {
+		return err
+	}
+	return synced(path)
+}
+
+// openAs is Open with options for every connection.
+func openAs(ctx context.Context, path, options string) (*DB, error) {
+	write, err := open(path, options+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
 	if err != nil {
 		return nil, err
 	}
@@ -107,6 +123,9 @@ func fileURL(path, options string) string {
 
 // durable are the options of every connection of a server: a commit is on the disk when it returns.
 const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
+
+// hasty are those of every connection while a file is filled: no commit waits for the disk.
+const hasty = "_pragma=journal_mode(WAL)&_pragma=synchronous(OFF)&_pragma=foreign_keys(1)&"
 
 // readers is the number of queries that run at a time, two a processor: more would only share those, and each
 // connection takes more than a megabyte. One more belongs to the copier.

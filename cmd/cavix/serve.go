@@ -24,6 +24,7 @@ import (
 	"cavix/locale"
 	"cavix/ops"
 	"cavix/school"
+	"cavix/store"
 	"cavix/web"
 	"cavix/web/account"
 )
@@ -167,14 +168,14 @@ func demoCommand() *cobra.Command {
 // serveDemo fills a new file with the demo and serves it.
 func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), false)
-	s, err := ops.Open(ctx, ops.Opening{Path: file, New: true, Log: log})
+	if err := ops.Fill(ctx, file, func(s *store.DB) error { return demo.Fill(ctx, s, time.Now()) }); err != nil {
+		return fmt.Errorf("filling the demo: %w", err)
+	}
+	s, err := ops.Open(ctx, ops.Opening{Path: file, Log: log})
 	if err != nil {
 		return err
 	}
 	defer func() { err = errors.Join(err, s.Close()) }()
-	if err := demo.Fill(ctx, s, time.Now()); err != nil {
-		return fmt.Errorf("filling the demo: %w", err)
-	}
 	jobs := ops.NewJobs(log)
 	defer jobs.Close()
 	attendant := &ops.Supervisor{Path: file, Copies: filepath.Join(filepath.Dir(file), "copies"), Keep: 3, Store: s,

@@ -28,6 +28,7 @@ type Dealer struct {
 
 	version int
 	effort  int
+	atOnce  bool // nothing is tried twice
 	seed    uint64
 	seat    int // where its student sits among those who get the sheet
 	card    int // from 0, in its block
@@ -193,7 +194,12 @@ func (d *Dealer) Try() {
 }
 
 // Tries returns the number of values to draw for a card; the dealer keeps the most telling one.
-func (d *Dealer) Tries() int { return []int{8, 24, 72}[min(max(d.effort, 0), MaxEffort)] }
+func (d *Dealer) Tries() int {
+	if d.atOnce {
+		return 1
+	}
+	return []int{8, 24, 72}[min(max(d.effort, 0), MaxEffort)]
+}
 
 // seats is the number of neighbours whose first cards differ.
 const seats = 32
@@ -324,7 +330,7 @@ func Clashes(all []Prediction) int {
 
 // DealBlocks returns the cards that come of a seed, each with its block.
 func (s *Sheet) DealBlocks(kinds Kinds, seed uint64) ([]Dealt, error) {
-	return s.deal(kinds, seed, int(seed%seats))
+	return s.deal(kinds, seed, int(seed%seats), false)
 }
 
 // Deal returns the cards that come of a seed.
@@ -349,14 +355,25 @@ func (s *Sheet) DealTo(kinds Kinds, seat Seat) ([]Dealt, error) {
 	if seat.Attempt > 1 {
 		seed = mix(seed, uint64(seat.Attempt))
 	}
-	return s.deal(kinds, seed, seat.Place+int(seat.Sheet%seats))
+	return s.deal(kinds, seed, seat.Place+int(seat.Sheet%seats), false)
 }
 
-func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Dealt, error) {
+// DealOne returns the card that comes of a seed on a sheet of one card, for those who choose among many: no value of
+// it was chosen for what it tells, and no neighbour is thought of.
+func (s *Sheet) DealOne(kinds Kinds, seed uint64) (Item, error) {
+	dealt, err := s.deal(kinds, seed, 0, true)
+	if err != nil {
+		return nil, err
+	}
+	return dealt[0].Item, nil
+}
+
+// deal deals all cards, at once with the first values that come.
+func (s *Sheet) deal(kinds Kinds, seed uint64, seat int, atOnce bool) ([]Dealt, error) {
 	if err := s.Check(kinds); err != nil {
 		return nil, err
 	}
-	d := &Dealer{version: max(1, s.Dealer), effort: s.Effort, seed: seed, seat: seat,
+	d := &Dealer{version: max(1, s.Dealer), effort: s.Effort, atOnce: atOnce, seed: seed, seat: seat,
 		stream: rand.NewPCG(seed, streamOf), had: map[string]bool{}, last: map[string]length.Number{},
 		shown: map[Code]bool{}, slips: kinds.slips(), names: map[*instrument.Instrument]string{}}
 	items := make([]Dealt, 0, s.Cards())
@@ -377,7 +394,7 @@ func (s *Sheet) deal(kinds Kinds, seed uint64, seat int) ([]Dealt, error) {
 		}
 		for n := range b.Cards {
 			d.next(len(items))
-			d.Case, d.card, d.first = awkward[n], n, len(items) == 0
+			d.Case, d.card, d.first = awkward[n], n, len(items) == 0 && !atOnce
 			if d.version > 2 {
 				d.Between, d.HalfMark = between[n], halves[n]
 			}

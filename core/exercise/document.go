@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 
 	"cavix/core/refusal"
 	"cavix/core/schema"
@@ -27,8 +28,21 @@ func (ks Kinds) Find(name string) (Kind, bool) {
 	return nil, false
 }
 
-// slips are those of all kinds, by their code.
+// slipsOf are the slips of lists of kinds that were asked for, by the place of the first kind: lists do not change.
+var slipsOf sync.Map
+
+// slips are those of all kinds, by their code. The caller does not change them.
 func (ks Kinds) slips() map[Code]Slip {
+	if len(ks) == 0 {
+		return nil
+	}
+	list := struct {
+		first *Kind
+		n     int
+	}{&ks[0], len(ks)}
+	if known, ok := slipsOf.Load(list); ok {
+		return known.(map[Code]Slip)
+	}
 	out := map[Code]Slip{}
 	for _, k := range ks {
 		for _, s := range k.Slips() {
@@ -37,6 +51,7 @@ func (ks Kinds) slips() map[Code]Slip {
 			}
 		}
 	}
+	slipsOf.Store(list, out)
 	return out
 }
 

@@ -140,12 +140,12 @@ func limitsOf(b exercise.Block, of []exercise.Setting) (*exercise.Limits, error)
 // asks and the instrument has.
 func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
 	of := k.Settings()
-	shape := b.Setting(of, "shape")
+	shape, asked := b.Setting(of, "shape"), askedOf(b, of, in)
 	var out []string
 	for _, step := range slips.Steps {
 		must := step == slips.ZeroError && (shape == shapeClosed || shape == shapeBoth)
 		if must && b.Setting(of, "zero") != zeroNone ||
-			ofShape(shape, step) && slices.Contains(askedOf(b, of, in), step) {
+			ofShape(shape, step) && slices.Contains(asked, step) {
 			out = append(out, step)
 		}
 	}
@@ -155,11 +155,12 @@ func (k read) asked(b exercise.Block, in *instrument.Instrument) []string {
 // askedOf are the steps that a block asks and an instrument has.
 func askedOf(b exercise.Block, of []exercise.Setting, in *instrument.Instrument) []string {
 	var out []string
+	asked, zero := listOf(b, of, "ask"), b.Setting(of, "zero")
 	for _, step := range slips.Steps {
-		if b.Setting(of, "zero") == zeroNone && (step == slips.ZeroError || step == slips.Corrected) {
+		if zero == zeroNone && (step == slips.ZeroError || step == slips.Corrected) {
 			continue
 		}
-		if slices.Contains(listOf(b, of, "ask"), step) && slips.Can(in, step) {
+		if slices.Contains(asked, step) && slips.Can(in, step) {
 			out = append(out, step)
 		}
 	}

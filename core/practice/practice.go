@@ -239,23 +239,23 @@ func (m *Memory) draw(from []exercise.Block, draws *rand.Rand, level Level, had 
 			b.Settings = m.fits(level, b.Instruments[0])
 		}
 		sheet := exercise.Sheet{Dealer: exercise.Dealing, Blocks: []exercise.Block{b}, Method: b.Method}
-		var items []exercise.Item
-		if items, err = sheet.Deal(kinds.All, draws.Uint64()); err != nil {
+		var it exercise.Item
+		if it, err = sheet.DealOne(kinds.All, draws.Uint64()); err != nil {
 			continue
 		}
-		if had != nil && had(items[0]) {
+		if had != nil && had(it) {
 			continue
 		}
-		told, err := kinds.All.Telling(items[0])
+		told, err := kinds.All.Telling(it)
 		if err != nil {
 			return best, err
 		}
-		worth, slip := worth(FamilyOf(items[0]), told)
+		worth, slip := worth(FamilyOf(it), told)
 		if worth == never {
 			return Card{}, nil
 		}
 		if worth > most {
-			most, best = worth, Card{Item: items[0], Why: m.why(items[0], slip)}
+			most, best = worth, Card{Item: it, Why: m.why(it, slip)}
 		}
 	}
 	if best.Item != nil {
