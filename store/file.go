@@ -58,7 +58,7 @@ func NewestSchema() int64 {
 	if err != nil {
 		panic(err) // the pattern is well formed
 	}
-	newest := int64(refoldVersion)
+	newest := int64(packedVersion) // the last that is written in Go
 	for _, n := range names {
 		number, _, _ := strings.Cut(path.Base(n), "_")
 		v, _ := strconv.ParseInt(number, 10, 64) // 0 for a file that goose passes over too

@@ -90,7 +90,7 @@ func (db *DB) begin(ctx context.Context, path string) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold))
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold, allowPacked))
 	if err != nil {
 		return err
 	}

@@ -41,8 +41,8 @@ func TestNamesStandAsTyped(t *testing.T) {
 		"UPDATE assignments SET title = " + quoted + "S'",
 		"UPDATE instruments SET name = " + quoted + "I', document = json_set(document, '$.name', " + quoted +
 			"I') WHERE id = 2",
-		"UPDATE cards SET item = replace(item, '\"name\":\"Sluice pin caliper\"', '\"name\":' || json_quote(" + quoted +
-			"I'))",
+		"UPDATE cards SET item = packed(replace(unpacked(item), '\"name\":\"Sluice pin caliper\"', " +
+			"'\"name\":' || json_quote(" + quoted + "I')))",
 	} {
 		set(t, s, change)
 	}

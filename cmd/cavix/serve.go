@@ -140,11 +140,14 @@ func (o serving) run(c *cobra.Command) (err error) {
 
 func demoCommand() *cobra.Command {
 	var addr, keep string
+	var years bool
+	size := demo.TenYears
 	c := &cobra.Command{
-		Use:     "demo",
-		Short:   "Serve a fresh copy of the demo, the tide-mill course at Skerry Point",
-		Example: "  cavix demo\n  cavix demo --addr 127.0.0.1:9000 --keep demo.db",
-		Args:    noArguments,
+		Use:   "demo",
+		Short: "Serve a fresh copy of the demo, the tide-mill course at Skerry Point",
+		Example: "  cavix demo\n  cavix demo --addr 127.0.0.1:9000 --keep demo.db\n" +
+			"  cavix demo --school --keep school.db",
+		Args: noArguments,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			file := keep
 			if file == "" {
@@ -157,18 +160,30 @@ func demoCommand() *cobra.Command {
 			} else if _, err := os.Stat(file); err == nil {
 				return usageError{fmt.Errorf("--keep: %s is there already; name a new file", file)}
 			}
-			return serveDemo(c, addr, file, keep != "")
+			if !years {
+				size = demo.Years{}
+			}
+			return serveDemo(c, addr, file, keep != "", size)
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&keep, "keep", "", "keep the demo in this file")
+	c.Flags().BoolVar(&years, "school", false, fmt.Sprintf("add a school that has used Cavix for years: %d million "+
+		"cards, some minutes and gigabytes", size.AllCards()/1e6))
+	c.Flags().IntVar(&size.Years, "years", size.Years, "how many years, with --school")
 	return c
 }
 
 // serveDemo fills a new file with the demo and serves it.
-func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
+func serveDemo(c *cobra.Command, addr, file string, stays bool, size demo.Years) (err error) {
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), false)
-	if err := ops.Fill(ctx, file, func(s *store.DB) error { return demo.Fill(ctx, s, time.Now()) }); err != nil {
+	if err := ops.Fill(ctx, file, func(s *store.DB) error {
+		err := demo.Fill(ctx, s, time.Now())
+		if err == nil && size.Years > 0 {
+			err = demo.FillYears(ctx, s, size, time.Now(), tenths(c.ErrOrStderr(), "classes"))
+		}
+		return err
+	}); err != nil {
 		return fmt.Errorf("filling the demo: %w", err)
 	}
 	s, err := ops.Open(ctx, ops.Opening{Path: file, Log: log})
@@ -210,9 +225,24 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool) (err error) {
 	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
+// tenths returns a function that is told how much of some work is done, and writes it each time that another tenth is.
+func tenths(w io.Writer, what string) func(done, of int) {
+	said := 0
+	return func(done, of int) {
+		if tenth := 10 * done / max(of, 1); tenth > said {
+			said = tenth
+			fmt.Fprintf(w, "%s: %d of %d\n", what, done, of)
+		}
+	}
+}
+
 // tend begins the work that a server does again and again: what is over by the clock is handed in, guests go whose
-// lesson is over, and bins are emptied of what has lain there for long enough.
+// lesson is over, and bins are emptied of what has lain there for long enough. Cards of earlier versions are packed
+// once.
 func tend(cfg web.Config) {
+	cfg.Jobs.Start(ops.Task{Name: "packing", Work: func(ctx context.Context, job *ops.Job) error {
+		return cfg.School.Server.Pack(ctx, job.Progress)
+	}})
 	for _, task := range []struct {
 		name string
 		each time.Duration

@@ -71,7 +71,7 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 		cards[id] = o
 		return none, err
 	}, store.Named("ledgers.answersOn", `SELECT k.id, c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
-		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', k.item, ''), s.name, s.team,
+		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', unpacked(k.item), ''), s.name, s.team,
 		k.hints,
 		coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number`+answersFrom+
 		"WHERE k.answered IS NOT NULL AND k.id IN (SELECT value FROM json_each(?))"), list); err != nil {

@@ -91,7 +91,7 @@ func listItemsAnswered(ctx context.Context, q store.Queryer, student, assignment
 	error) {
 	return store.All(ctx, q, func(r store.Row) (doc string, err error) { return doc, r.Scan(&doc) },
 		store.Named("ledgers.listItemsAnswered",
-			"SELECT item FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student,
+			"SELECT unpacked(item) FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student,
 		assignment, since.Unix())
 }
 

@@ -176,7 +176,7 @@ func listSlipBlocks(ctx context.Context, q store.Queryer, instructor, class int6
 // up to most: the id and the item alone.
 func listUnweighed(ctx context.Context, q store.Queryer, after int64, most int) ([]sitting.CardRow, error) {
 	return store.All(ctx, q, func(r store.Row) (c sitting.CardRow, err error) { return c, r.Scan(&c.ID, &c.Item) },
-		store.Named("ledgers.listUnweighed", `SELECT id, item FROM cards
+		store.Named("ledgers.listUnweighed", `SELECT id, unpacked(item) FROM cards
 		WHERE half_full IS NULL AND assignment IS NOT NULL AND id > ? ORDER BY id LIMIT ?`), after, most)
 }
 

@@ -173,8 +173,8 @@ func listCardNames(ctx context.Context, q store.Queryer, instructor, assignment 
 		return c, r.Scan(&c.N, &c.Kind, &c.Family, &c.Instrument, &c.Attempt)
 	},
 		store.Named("ledgers.listCardNames",
-			`SELECT k.n, k.kind, k.family, coalesce(nullif(k.instrument, ''), k.item ->> '$.body.instrument.name',
-				k.item ->> '$.instrument.name', ''),
+			`SELECT k.n, k.kind, k.family, coalesce(nullif(k.instrument, ''),
+				unpacked(k.item) ->> '$.body.instrument.name', unpacked(k.item) ->> '$.instrument.name', ''),
 		count(*) AS many FROM cards k JOIN assignments a ON a.id = k.assignment
 		WHERE `+access.TaughtSheet+` AND a.id = ? AND k.student IN (SELECT student FROM sittings WHERE assignment = ?
 		LIMIT 31) GROUP BY 1, 2, 3, 4 ORDER BY k.n, many`), instructor, assignment, assignment)

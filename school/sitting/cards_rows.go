@@ -54,7 +54,7 @@ func scanCard(r store.Row) (c CardRow, err error) {
 }
 
 const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family,
-	k.item,
+	unpacked(k.item),
 	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
 	k.own_reason,
 	k.seen IS NOT NULL, k.undone, k.spoken FROM cards k JOIN students s ON s.id = k.student `
@@ -105,7 +105,7 @@ func InsertCard(ctx context.Context, tx *store.Tx, c CardRow) error {
 		store.Named("sitting.InsertCard",
 			`INSERT INTO cards (assignment, student, attempt, n, kind, family, item, instrument, least_count, block,
 				half_full, hints)
-		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`),
+		VALUES (nullif(?, 0), ?, ?, ?, ?, ?, packed(?), ?, ?, ?, ?, ?)`),
 		c.Assignment,
 		c.Student,
 		c.Attempt,
@@ -152,7 +152,8 @@ func speak(ctx context.Context, tx *store.Tx, student, card int64) error {
 
 // UpdateItem changes what a card asks, or how.
 func UpdateItem(ctx context.Context, tx *store.Tx, card int64, item string) error {
-	return tx.Change(ctx, store.Named("sitting.UpdateItem", "UPDATE cards SET item = ? WHERE id = ?"), item, card)
+	return tx.Change(ctx, store.Named("sitting.UpdateItem", "UPDATE cards SET item = packed(?) WHERE id = ?"), item,
+		card)
 }
 
 // Answer is a student's answer to a card, as it is handed in.
@@ -192,7 +193,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 	counted, err = tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
 			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
+		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
 		AND hints = ? AND undone = ?`),
 		a.Text,
 		a.At.Unix(),
