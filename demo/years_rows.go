@@ -45,7 +45,6 @@ func beginCopying(ctx context.Context, tx *store.Tx, class int64) (copying, erro
 	if err != nil {
 		return c, err
 	}
-	ofCards := fmt.Sprintf("BETWEEN %d AND %d", firstCard, firstCard+cards-1)
 	shift := func(column string, by int64) string { return fmt.Sprintf("%s + nth * %d", column, by) }
 	later := func(column string) string { return column + " + later" }
 	student, sheet := shift("student", students), shift("assignment", sheets)
@@ -61,9 +60,8 @@ func beginCopying(ctx context.Context, tx *store.Tx, class int64) (copying, erro
 			"given": later("given"), "opens": later("opens"), "closes": later("closes"), "released": later("released")}},
 		{table: "sittings", where: onSheets, other: map[string]string{"assignment": sheet, "student": student,
 			"began": later("began"), "ends": later("ends"), "handed": later("handed")}},
-		{table: "cards", where: "id " + ofCards, other: map[string]string{"id": shift("id", cards), "assignment": sheet,
+		{table: "cards", where: fmt.Sprintf("id BETWEEN %d AND %d", firstCard, firstCard+cards-1), other: map[string]string{"id": shift("id", cards), "assignment": sheet,
 			"student": student, "answered": later("answered"), "seen": later("seen")}},
-		{table: "entries", where: "card " + ofCards, other: map[string]string{"card": shift("card", cards)}},
 		{table: "tallies", where: onSheets, other: map[string]string{"assignment": sheet,
 			"quarter": "quarter + later / 900"}},
 		{table: "makers", where: of, other: map[string]string{"class": shift("class", 1), "student": student}},

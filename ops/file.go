@@ -68,7 +68,13 @@ func Open(ctx context.Context, o Opening) (*store.DB, error) {
 		}
 		o.Log.Warn("others could read the database file; now only its owner can", "file", o.Path)
 	}
-	s, err := store.Open(ctx, o.Path)
+	began := time.Now()
+	s, err := store.Open(store.Telling(ctx, func(done, of int) {
+		if time.Since(began) > migrationSaid {
+			began = time.Now()
+			o.Log.Info("migrating the cards", "done", done, "of", of)
+		}
+	}), o.Path)
 	if err != nil {
 		return nil, advised(o.Path, err)
 	}
@@ -89,6 +95,9 @@ func fresh(ctx context.Context, path string) (*store.DB, error) {
 	}
 	return s, school.New(s).Ledgers.FinishUpgrade(ctx, time.Now())
 }
+
+// migrationSaid is the time after which it is said again how far a long migration has come.
+const migrationSaid = 2 * time.Second
 
 // private makes an empty file that only its owner reads.
 func private(path string) error {

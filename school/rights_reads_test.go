@@ -475,7 +475,7 @@ var (
 		Sitting.CloseBeside Sitting.CloseOver
 		Sitting.OnSheet Sitting.Opened Sitting.Retime Marking.NoteEarlier Ledgers.FinishUpgrade
 		Bin.EmptyBins
-		Server.Audit Server.Pack Server.Ready`)
+		Server.Audit Server.Ready`)
 )
 
 // A use case that is written anew finds its place in one of the tables.

@@ -14,11 +14,11 @@ import (
 	"modernc.org/sqlite"
 )
 
-// What a card asks, and what it could tell, is kept packed: as a frame of Zstandard (RFC 8878) against a dictionary of
-// such documents. In SQL packed(text) packs and unpacked(value) gives the text back; a text that is not packed stays as
+// What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
+// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; a text that is not packed stays as
 // it is in both, and a frame that is damaged gives "". No table, index or trigger uses the two, so that every SQLite program opens the file.
 
-// dictionary is dictionary 1: documents of every family and every kind, one after another. Frames name it by its
+// dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by its
 // number, so it never changes; a better one gets the next number and stands beside it.
 //
 //go:embed packed-1.txt
@@ -62,20 +62,29 @@ func init() {
 		})
 }
 
-// packedVersion is the form of the database from which on cards may hold packed documents.
+// packedVersion is the form of the database from which on the documents of cards are packed.
 const packedVersion = 31
 
-// allowPacked lets two columns of cards hold packed documents beside texts. What stands in them stays as it is, so the
-// definition alone is changed, as SQLite's documentation of ALTER TABLE has it for what does not touch the rows.
-var allowPacked = goose.NewGoMigration(packedVersion, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
+// packStep is the number of cards that are packed by one statement.
+const packStep = 5000
+
+// packCards packs the documents of cards, and what their fields came to, which had rows of their own, becomes one of
+// these documents. That columns hold packed documents beside texts changes nothing in the rows, so their definition
+// alone is changed, as SQLite's documentation of ALTER TABLE has it.
+var packCards = goose.NewGoMigration(packedVersion, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
+	if _, err := tx.ExecContext(ctx, "ALTER TABLE cards ADD COLUMN result ANY"); err != nil {
+		return err
+	}
 	var version, changed int
+	var last int64
 	if err := tx.QueryRowContext(ctx, "PRAGMA schema_version").Scan(&version); err != nil {
 		return err
 	}
 	for _, step := range []string{
 		"PRAGMA writable_schema = ON",
-		`UPDATE sqlite_schema SET sql = replace(replace(sql, 'item           TEXT NOT NULL',
-			'item           ANY NOT NULL'), 'told TEXT', 'told ANY') WHERE type = 'table' AND name = 'cards'`,
+		`UPDATE sqlite_schema SET sql = replace(replace(replace(sql, 'item           TEXT NOT NULL',
+			'item           ANY NOT NULL'), 'answer         TEXT', 'answer         ANY'), 'told TEXT', 'told ANY')
+			WHERE type = 'table' AND name = 'cards'`,
 		fmt.Sprint("PRAGMA schema_version = ", version+1),
 		"PRAGMA writable_schema = RESET",
 	} {
@@ -83,9 +92,41 @@ var allowPacked = goose.NewGoMigration(packedVersion, &goose.GoFunc{RunTx: func(
 			return err
 		}
 	}
-	err := tx.QueryRowContext(ctx, "SELECT count(*) FROM pragma_table_info('cards') WHERE type = 'ANY'").Scan(&changed)
-	if err == nil && changed != 2 {
-		err = errors.New("the columns item and told of cards could not be changed")
+	if err := tx.QueryRowContext(ctx, `SELECT (SELECT count(*) FROM pragma_table_info('cards') WHERE type = 'ANY'),
+		(SELECT coalesce(max(id), 0) FROM cards)`).Scan(&changed, &last); err != nil {
+		return err
 	}
+	if changed != 4 {
+		return errors.New("the columns item, answer and told of cards could not be changed")
+	}
+	for from := int64(0); from < last; from += packStep {
+		if _, err := tx.ExecContext(ctx, packSome, from, from+packStep); err != nil {
+			return err
+		}
+		tell(ctx, int(min(from+packStep, last)), int(last))
+	}
+	_, err := tx.ExecContext(ctx, "DROP TABLE entries")
 	return err
 }}, nil)
+
+// packSome packs the cards after one of them up to another. Halves of marks become numbers as documents write them.
+const packSome = `UPDATE cards SET item = packed(item), told = packed(told), answer = packed(answer), result = (
+	SELECT packed(json_group_array(json_object('step', field, 'given', given, 'expected', expected, 'outcome', outcome,
+		'marks', printf('%g', half_marks / 2.0), 'of', printf('%g', half_of / 2.0),
+		'slips', json(slips), 'form', json(faults), 'follows', follows) ORDER BY n))
+	FROM entries WHERE card = cards.id HAVING count(*) > 0)
+	WHERE id > ? AND id <= ?`
+
+// teller is the key of a function, in a context, that is told how much of the work is done.
+type teller struct{}
+
+// Telling returns a context in which Open says how much of a long migration is done, of how much.
+func Telling(ctx context.Context, say func(done, of int)) context.Context {
+	return context.WithValue(ctx, teller{}, say)
+}
+
+func tell(ctx context.Context, done, of int) {
+	if say, ok := ctx.Value(teller{}).(func(done, of int)); ok {
+		say(done, of)
+	}
+}

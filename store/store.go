@@ -90,7 +90,7 @@ func (db *DB) begin(ctx context.Context, path string) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold, allowPacked))
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold, packCards))
 	if err != nil {
 		return err
 	}
@@ -103,6 +103,9 @@ func (db *DB) begin(ctx context.Context, path string) error {
 	}
 	if _, err := provider.Up(ctx); err != nil {
 		return err
+	}
+	if 0 < have && have < packedVersion {
+		_, _ = db.write.ExecContext(ctx, "VACUUM") // what is not given back here is used again
 	}
 	if db.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw",
 		readers+1); err != nil {

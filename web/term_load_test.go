@@ -17,6 +17,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/core/instrument"
+	"cavix/core/length"
 	"cavix/school"
 	"cavix/school/access"
 	"cavix/school/rack"
@@ -99,7 +100,15 @@ func fill(s *store.DB, pupils, sheets int) error {
 // cards is not what is measured.
 func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg int64, cards int,
 	at time.Time) error {
-	fields := []string{"main", "fine_line", "fine", "observed", "corrected"}
+	var result []exercise.Mark
+	for _, f := range []string{"main", "fine_line", "fine", "observed", "corrected"} {
+		result = append(result, exercise.Mark{Field: f, Given: "31.40", Expected: "31.45", Outcome: exercise.Wrong,
+			Marks: length.Int(1), Of: length.Int(1)})
+	}
+	kept, err := store.JSON(result)
+	if err != nil {
+		return err
+	}
 	return s.Write(ctx, func(tx *store.Tx) error {
 		for i, st := range students {
 			if _, err := tx.Insert(ctx,
@@ -112,22 +121,14 @@ func answerMany(ctx context.Context, s *store.DB, students []roster.Student, asg
 				if (i+n)%4 > 0 {
 					slip = []string{"neighbour-line", "main-next-mark", "zero-sign-flipped"}[(i+n)%3]
 				}
-				card, err := tx.Insert(ctx,
+				if _, err := tx.Insert(ctx,
 					store.Named("card", `INSERT INTO cards (assignment, student, attempt, n, kind, family, item,
-						instrument, least_count, block, answer, answered, half_marks, half_of, half_full, slip)
+						instrument, least_count, block, answer, answered, half_marks, half_of, half_full, slip, result)
 					VALUES (?, ?, 1, ?, 'read', 'vernier-caliper', '{}', 'Caliper 0.05 mm', '0.05 mm', 1, '{}', ?, ?,
-					10, 10, nullif(?, ''))`),
-					asg, st.ID, n, at.Add(time.Duration(n)*time.Minute).Unix(), 10-(i+n)%4, slip)
-				if err != nil {
+					10, 10, nullif(?, ''), packed(?))`),
+					asg, st.ID, n, at.Add(time.Duration(n)*time.Minute).Unix(), 10-(i+n)%4, slip,
+					kept); err != nil {
 					return err
-				}
-				for k, f := range fields {
-					if _, err := tx.Insert(ctx,
-						store.Named("entry", `INSERT INTO entries (card, n, field, given, expected, follows, outcome,
-						half_marks, half_of, slips, faults) VALUES (?, ?, ?, '31.40', '31.45', '', 'wrong', 2, 2, '[]',
-						'[]')`), card, k+1, f); err != nil {
-						return err
-					}
 				}
 			}
 		}

@@ -237,12 +237,8 @@ func tenths(w io.Writer, what string) func(done, of int) {
 }
 
 // tend begins the work that a server does again and again: what is over by the clock is handed in, guests go whose
-// lesson is over, and bins are emptied of what has lain there for long enough. Cards of earlier versions are packed
-// once.
+// lesson is over, and bins are emptied of what has lain there for long enough.
 func tend(cfg web.Config) {
-	cfg.Jobs.Start(ops.Task{Name: "packing", Work: func(ctx context.Context, job *ops.Job) error {
-		return cfg.School.Server.Pack(ctx, job.Progress)
-	}})
 	for _, task := range []struct {
 		name string
 		each time.Duration

@@ -2,9 +2,13 @@ package ledgers
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"slices"
 	"time"
 
+	"cavix/core/exercise"
+	"cavix/core/length"
 	"cavix/school/roster"
 	"cavix/store"
 )
@@ -61,38 +65,37 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 	if err != nil {
 		return err
 	}
-	cards := make(map[int64]Answered, len(ids))
-	if _, err := store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
-		var o Answered
-		var id, at int64
-		err = r.Scan(&id, &o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
-			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Hints, &o.Seconds, &at, &o.Late, &o.Number)
-		o.Answered = time.Unix(at, 0).UTC()
-		cards[id] = o
-		return none, err
-	}, store.Named("ledgers.answersOn", `SELECT k.id, c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
-		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', unpacked(k.item), ''), s.name, s.team,
-		k.hints,
-		coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number`+answersFrom+
-		"WHERE k.answered IS NOT NULL AND k.id IN (SELECT value FROM json_each(?))"), list); err != nil {
-		return err
-	}
 	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
-		var id int64
-		var f Answered
-		if err := r.Scan(&id, &f.Field, &f.Given, &f.Expected, &f.Outcome, &f.Half, &f.Of, &f.Slip); err != nil {
+		var o Answered
+		var at int64
+		var result string
+		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
+			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Hints, &o.Seconds, &at, &o.Late, &o.Number,
+			&result); err != nil {
 			return none, err
 		}
-		o, known := cards[id]
-		if !known { // undone meanwhile
-			return none, nil
+		o.Answered = time.Unix(at, 0).UTC()
+		var fields []exercise.Mark
+		if err := json.Unmarshal([]byte(result), &fields); err != nil {
+			return none, fmt.Errorf("what card %d of %s came to cannot be read: %w", o.Card, o.Student, err)
 		}
-		o.Field, o.Given, o.Expected, o.Outcome, o.Half, o.Of, o.Slip = f.Field, f.Given, f.Expected, f.Outcome, f.Half,
-			f.Of, f.Slip
-		return none, each(o)
-	}, store.Named("ledgers.answersOn", `SELECT e.card, e.field, e.given, e.expected, e.outcome, e.half_marks,
-		e.half_of, coalesce(e.slip, '') FROM json_each(?) j JOIN entries e ON e.card = j.value
-		ORDER BY j.key, e.n`), list)
+		for _, f := range fields {
+			o.Field, o.Given, o.Expected, o.Outcome = f.Field, f.Given, f.Expected, string(f.Outcome)
+			o.Half, o.Of, o.Slip = length.ToHalves(f.Marks), length.ToHalves(f.Of), ""
+			if len(f.Slips) > 0 {
+				o.Slip = string(f.Slips[0])
+			}
+			if err := each(o); err != nil {
+				return none, err
+			}
+		}
+		return none, nil
+	}, store.Named("ledgers.answersOn", `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
+		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', unpacked(k.item), ''), s.name,
+		s.team, k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number, unpacked(k.result)
+		FROM json_each(?) j JOIN cards k ON k.id = j.value JOIN students s ON s.id = k.student
+		JOIN classes c ON c.id = s.class LEFT JOIN assignments a ON a.id = k.assignment
+		WHERE k.result IS NOT NULL ORDER BY j.key`), list)
 	return err
 }
 

@@ -126,11 +126,11 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 		return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected)
 	},
 		store.Named("ledgers.listFormLost",
-			`SELECT k.student, count(*), e.given, e.expected FROM assignments a JOIN classes c ON c.id = a.class
-		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id JOIN entries e
-		ON e.card = k.id
+			`SELECT k.student, count(*), e.value ->> '$.given', e.value ->> '$.expected' FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
+		JOIN json_each(unpacked(k.result)) e
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ?
-		AND e.outcome = 'form'
+		AND unpacked(k.result) LIKE '%"outcome":"form"%' AND e.value ->> '$.outcome' = 'form'
 		GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 

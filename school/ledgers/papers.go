@@ -488,11 +488,6 @@ func retype(ctx context.Context, tx *store.Tx, s sitting.State, k sitting.CardRo
 	if err != nil {
 		return err
 	}
-	if k.Done() {
-		if err := sitting.ClearEntries(ctx, tx, k.ID); err != nil {
-			return err
-		}
-	}
 	if err := updateTyped(ctx, tx, k.ID, sitting.Answer{Text: given, At: s.At, Hidden: !s.IsReleased()}); err != nil {
 		return err
 	}

@@ -87,6 +87,6 @@ func findPaperAttempt(ctx context.Context, q store.Queryer, assignment, student 
 // updateTyped keeps what was typed back from paper on a card, whatever stood there before.
 func updateTyped(ctx context.Context, tx *store.Tx, card int64, a sitting.Answer) error {
 	return tx.Change(ctx, store.Named("ledgers.updateTyped",
-		"UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL WHERE id = ?"), a.Text,
+		"UPDATE cards SET answer = packed(?), answered = ?, late = ?, hidden = ?, draft = NULL WHERE id = ?"), a.Text,
 		a.At.Unix(), a.Late, a.Hidden, card)
 }

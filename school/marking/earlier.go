@@ -41,22 +41,22 @@ func (e Earlier) String() string {
 // EarlierRule is a rule of marking that an earlier version had.
 type EarlierRule struct {
 	Code string
-	had  func(was, now sitting.Entry) bool // a field was marked by it
+	had  func(was, now exercise.Mark) bool // a field was marked by it
 }
 
 // earlierRules are the rules that have changed since versions that marked real cards. Marks that differ in any other
 // way from what the core gives are damage.
 var earlierRules = []EarlierRule{
-	{"follows-in-form", func(was, now sitting.Entry) bool {
-		return was.Outcome == string(exercise.InForm) && now.Outcome == string(exercise.Carried)
+	{"follows-in-form", func(was, now exercise.Mark) bool {
+		return was.Outcome == exercise.InForm && now.Outcome == exercise.Carried
 	}},
-	{"base-included", func(was, now sitting.Entry) bool {
-		return now.Field == "main" && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
+	{"base-included", func(was, now exercise.Mark) bool {
+		return now.Field == "main" && was.Outcome == exercise.Wrong && now.Outcome == exercise.Right &&
 			!sameNumber(now.Given, now.Expected)
 	}},
-	{"zero-one-way", func(was, now sitting.Entry) bool {
+	{"zero-one-way", func(was, now exercise.Mark) bool {
 		closed := now.Field == "main" || now.Field == "fine_line" || now.Field == "fine"
-		return closed && was.Outcome == string(exercise.Wrong) && now.Outcome == string(exercise.Right) &&
+		return closed && was.Outcome == exercise.Wrong && now.Outcome == exercise.Right &&
 			!sameNumber(now.Given, now.Expected)
 	}},
 }
@@ -71,7 +71,7 @@ func sameNumber(a, b string) bool {
 // EarlierRuleOf finds the earlier rule by which a card was marked: the fields as they stand and as the core marks them
 // now are the same but for those that the rule explains, and for what followed from them. It is nil where none explains
 // them.
-func EarlierRuleOf(was, now []sitting.Entry) *EarlierRule {
+func EarlierRuleOf(was, now []exercise.Mark) *EarlierRule {
 	if len(was) != len(now) {
 		return nil
 	}
@@ -79,13 +79,13 @@ func EarlierRuleOf(was, now []sitting.Entry) *EarlierRule {
 		rule, met, others := &earlierRules[i], false, false
 		for j := range now {
 			switch {
-			case was[j].Field != now[j].Field || was[j].Expected != now[j].Expected || was[j].Of != now[j].Of:
+			case was[j].Field != now[j].Field || was[j].Expected != now[j].Expected || !was[j].Of.Equal(now[j].Of):
 				others = true
 			case was[j].Outcome == now[j].Outcome:
-				others = others || was[j].Half != now[j].Half
+				others = others || !was[j].Marks.Equal(now[j].Marks)
 			case rule.had(was[j], now[j]):
 				met = true
-			case followed(was[j].Outcome) && followed(now[j].Outcome) && was[j].Half == now[j].Half:
+			case followed(was[j].Outcome) && followed(now[j].Outcome) && was[j].Marks.Equal(now[j].Marks):
 			default:
 				others = true
 			}
@@ -98,8 +98,8 @@ func EarlierRuleOf(was, now []sitting.Entry) *EarlierRule {
 }
 
 // followed reports whether an entry had full marks: by its own value, or by what follows.
-func followed(outcome string) bool {
-	return outcome == string(exercise.Right) || outcome == string(exercise.Carried)
+func followed(outcome exercise.Outcome) bool {
+	return outcome == exercise.Right || outcome == exercise.Carried
 }
 
 // forgetEarlier notes that a sheet is marked by today's rules.

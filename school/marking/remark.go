@@ -124,9 +124,6 @@ func (a anew) set(ctx context.Context, tx *store.Tx) error {
 	if err := sitting.UpdateItem(ctx, tx, a.card.ID, a.item); err != nil || a.kept == nil {
 		return err
 	}
-	if err := sitting.ClearEntries(ctx, tx, a.card.ID); err != nil {
-		return err
-	}
 	return sitting.UpdateMarks(ctx, tx, a.card.ID, *a.kept)
 }
 
@@ -197,24 +194,19 @@ func applyRemark(ctx context.Context, tx *store.Tx, owner, assignment int64, m e
 
 // resultsOf are the results of all answered cards of a given sheet, by card.
 func resultsOf(ctx context.Context, r store.Queryer, assignment int64) (map[int64]string, error) {
-	entries, err := sitting.ListAllEntries(ctx, r, assignment)
+	list, err := sitting.ListResults(ctx, r, assignment)
 	if err != nil {
 		return nil, err
 	}
-	out := map[int64]string{}
-	for i := 0; i < len(entries); {
-		end := i
-		for end < len(entries) && entries[end].Card == entries[i].Card {
-			end++
-		}
-		result, err := sitting.ResultOf(entries[i:end])
+	out := make(map[int64]string, len(list))
+	for _, k := range list {
+		result, err := sitting.OpenResult(k.Document)
 		if err != nil {
+			return nil, fmt.Errorf("the result of card %d: %w", k.Card, err)
+		}
+		if out[k.Card], err = store.JSON(result); err != nil {
 			return nil, err
 		}
-		if out[entries[i].Card], err = store.JSON(result); err != nil {
-			return nil, err
-		}
-		i = end
 	}
 	return out, nil
 }
@@ -291,13 +283,11 @@ func restored(now *sitting.Marked, b Before) (*sitting.Marked, error) {
 	if err := json.Unmarshal([]byte(*b.Result), &result); err != nil {
 		return nil, err
 	}
-	m := sitting.Marked{Half: *b.Half, Of: *b.Of}
+	m := sitting.Marked{Half: *b.Half, Of: *b.Of, Fields: result.Fields}
 	if b.Slip != nil {
 		m.Slip = *b.Slip
 	}
-	var err error
-	m.Entries, err = sitting.EntriesOf(result.Fields)
-	return &m, err
+	return &m, nil
 }
 
 // CanUndo reports whether a given sheet has been marked anew.

@@ -225,20 +225,12 @@ func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]ex
 			return err
 		}
 		last := list[len(list)-1].ID
-		entries, err := sitting.ListEntriesFrom(ctx, rd, list[0].ID, last)
-		if err != nil {
-			return err
-		}
-		of := map[int64][]sitting.Entry{}
-		for _, e := range entries {
-			of[e.Card] = append(of[e.Card], e)
-		}
 		for _, k := range list {
 			if err := ctx.Err(); err != nil {
 				return err
 			}
 			a.Cards++
-			rule, why := audited(k, sheets[k.Assignment], of[k.ID])
+			rule, why := audited(k, sheets[k.Assignment])
 			switch {
 			case why != "" && k.Assignment == 0:
 				a.fault("card %d (%s, card %d of practice): %s", k.ID, k.Name, k.N, why)
@@ -276,15 +268,19 @@ func countEarlier(ctx context.Context, rd store.Queryer, by map[int64]*marking.E
 
 // audited says what is wrong with a card as it is kept, or "" and the earlier version's rule that it was marked by, if
 // any.
-func audited(k sitting.CardRow, sheet exercise.Sheet, entries []sitting.Entry) (*marking.EarlierRule, string) {
+func audited(k sitting.CardRow, sheet exercise.Sheet) (*marking.EarlierRule, string) {
 	c, err := sitting.OpenCard(k)
 	switch {
 	case err != nil:
 		return nil, err.Error()
-	case !k.Done() && len(entries) > 0:
+	case !k.Done() && k.Result != "":
 		return nil, "it has marks and was not answered"
 	case !k.Done():
 		return nil, ""
+	}
+	stands, err := sitting.OpenResult(k.Result)
+	if err != nil {
+		return nil, "its result cannot be read: " + err.Error()
 	}
 	result, err := c.Item.Mark(c.Answer)
 	if err != nil {
@@ -294,11 +290,11 @@ func audited(k sitting.CardRow, sheet exercise.Sheet, entries []sitting.Entry) (
 	if err != nil {
 		return nil, err.Error()
 	}
-	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Entries, entries, sameMarks) {
+	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Fields, stands.Fields, sameMarks) {
 		return nil, ""
 	}
-	if rule := marking.EarlierRuleOf(entries, m.Entries); rule != nil {
-		half, err := earned(entries, sheet, c.Item, k)
+	if rule := marking.EarlierRuleOf(stands.Fields, m.Fields); rule != nil {
+		half, err := earned(stands, sheet, c.Item, k)
 		if err != nil {
 			return nil, err.Error()
 		}
@@ -306,35 +302,31 @@ func audited(k sitting.CardRow, sheet exercise.Sheet, entries []sitting.Entry) (
 			return rule, ""
 		}
 	}
-	return nil, discrepancy(k, m, entries)
+	return nil, discrepancy(k, m, stands.Fields)
 }
 
 // sameMarks reports whether two fields are marked alike; how they are explained may be another matter.
-func sameMarks(a, b sitting.Entry) bool {
-	return a.Field == b.Field && a.Outcome == b.Outcome && a.Half == b.Half && a.Expected == b.Expected
+func sameMarks(a, b exercise.Mark) bool {
+	return a.Field == b.Field && a.Outcome == b.Outcome && a.Marks.Equal(b.Marks) && a.Expected == b.Expected
 }
 
 // earned is twice what fields as they stand come to on a card, less what help cost.
-func earned(entries []sitting.Entry, sheet exercise.Sheet, it exercise.Item, k sitting.CardRow) (int64, error) {
-	result, err := sitting.ResultOf(entries)
-	if err != nil {
-		return 0, err
-	}
+func earned(result exercise.Result, sheet exercise.Sheet, it exercise.Item, k sitting.CardRow) (int64, error) {
 	m, err := sitting.NewMarked(result, sheet, it, k, nil)
 	return m.Half, err
 }
 
 // discrepancy says in what the marks that stand are not those that the core gives.
-func discrepancy(k sitting.CardRow, m sitting.Marked, entries []sitting.Entry) string {
+func discrepancy(k sitting.CardRow, m sitting.Marked, stands []exercise.Mark) string {
 	if m.Half != k.Half || m.Of != k.Of {
 		return fmt.Sprintf("%s of %s stand, the core gives %s of %s", length.FromHalves(k.Half),
 			length.FromHalves(k.Of), length.FromHalves(m.Half), length.FromHalves(m.Of))
 	}
-	if len(m.Entries) != len(entries) {
-		return fmt.Sprintf("%d fields stand, the core marks %d", len(entries), len(m.Entries))
+	if len(m.Fields) != len(stands) {
+		return fmt.Sprintf("%d fields stand, the core marks %d", len(stands), len(m.Fields))
 	}
-	for i, e := range m.Entries {
-		if was := entries[i]; !sameMarks(was, e) {
+	for i, e := range m.Fields {
+		if was := stands[i]; !sameMarks(was, e) {
 			return fmt.Sprintf("field %s stands as %s, expecting %s; the core says %s, expecting %s", was.Field,
 				was.Outcome, was.Expected, e.Outcome, e.Expected)
 		}

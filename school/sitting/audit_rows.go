@@ -20,12 +20,6 @@ func ListCardsAfter(ctx context.Context, q store.Queryer, after int64, most int)
 		cardColumns+"WHERE k.id > ? ORDER BY k.id LIMIT ?"), after, most)
 }
 
-// ListEntriesFrom lists what the fields of cards came to, from one card to another, both included.
-func ListEntriesFrom(ctx context.Context, q store.Queryer, first, last int64) ([]Entry, error) {
-	return store.All(ctx, q, scanEntry, store.Named("sitting.ListEntriesFrom",
-		entryColumns+"WHERE card BETWEEN ? AND ? ORDER BY card, n"), first, last)
-}
-
 // TallyOff is a tally that is not that of its cards, or is missing.
 type TallyOff struct {
 	Assignment int64 // 0 for the makers of a class

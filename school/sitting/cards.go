@@ -52,7 +52,7 @@ func OpenCard(k CardRow) (Card, error) {
 }
 
 // opened opens a card with what its fields came to.
-func opened(ctx context.Context, r store.Queryer, k CardRow, err error) (Card, error) {
+func opened(k CardRow, err error) (Card, error) {
 	if err != nil {
 		return Card{}, err
 	}
@@ -60,31 +60,24 @@ func opened(ctx context.Context, r store.Queryer, k CardRow, err error) (Card, e
 	if err != nil || !k.Done() {
 		return c, err
 	}
-	entries, err := listEntries(ctx, r, k.ID)
-	if err != nil {
-		return c, err
-	}
-	result, err := ResultOf(entries)
+	result, err := OpenResult(k.Result)
 	c.Result = &result
+	if err != nil {
+		err = fmt.Errorf("the result of card %d: %w", k.ID, err)
+	}
 	return c, err
 }
 
-// ResultOf reads a result back from its entries.
-func ResultOf(entries []Entry) (exercise.Result, error) {
-	marks := make([]exercise.Mark, len(entries))
-	for i, e := range entries {
-		m := exercise.Mark{Field: e.Field, Given: e.Given, Expected: e.Expected, Follows: e.Follows,
-			Outcome: exercise.Outcome(e.Outcome), Marks: length.FromHalves(e.Half), Of: length.FromHalves(e.Of)}
-		err := json.Unmarshal([]byte(e.Slips), &m.Slips)
-		if err == nil && e.Faults != "[]" {
-			err = json.Unmarshal([]byte(e.Faults), &m.Faults)
-		}
-		if err != nil {
-			return exercise.Result{}, fmt.Errorf("entry %q of card %d: %w", e.Field, e.Card, err)
-		}
-		marks[i] = m
+// OpenResult reads what the fields of a card came to; "" is of none.
+func OpenResult(doc string) (exercise.Result, error) {
+	var fields []exercise.Mark
+	if doc == "" {
+		return exercise.Result{}, nil
 	}
-	return exercise.ResultOf(marks), nil
+	if err := json.Unmarshal([]byte(doc), &fields); err != nil {
+		return exercise.Result{}, err
+	}
+	return exercise.ResultOf(fields), nil
 }
 
 // MyCard finds a student's own card of the latest attempt, dealing the sheet on first sight.
@@ -100,7 +93,7 @@ func (svc *Service) MyCard(ctx context.Context, student, assignment int64, n int
 // CardAt finds a student's own card of the latest attempt that has begun.
 func (svc *Service) CardAt(ctx context.Context, s State, student int64, n int) (Card, error) {
 	k, err := findCard(ctx, svc.store, student, s.ID, n)
-	return opened(ctx, svc.store, k, err)
+	return opened(k, err)
 }
 
 // CardOf finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
@@ -109,7 +102,7 @@ func (svc *Service) CardOf(ctx context.Context, owner, assignment, student int64
 		return Card{}, err
 	}
 	k, err := FindCard(ctx, svc.store, owner, assignment, student, attempt, n)
-	return opened(ctx, svc.store, k, err)
+	return opened(k, err)
 }
 
 // Shows tells what instrument an item shows: its family, name and least count; "" where it shows none.
@@ -312,32 +305,8 @@ func NewMarked(
 	if named := words.Named(r.Slips); len(named) > 0 {
 		m.Slip = string(named[0])
 	}
-	m.Entries, err = EntriesOf(r.Fields)
-	return m, err
-}
-
-// EntriesOf are the fields of a result as the store keeps them; resultOf reads them back.
-func EntriesOf(fields []exercise.Mark) ([]Entry, error) {
-	entries := make([]Entry, len(fields))
-	for i, f := range fields {
-		e := Entry{Field: f.Field, Given: f.Given, Expected: f.Expected, Follows: f.Follows,
-			Outcome: string(f.Outcome), Half: length.ToHalves(f.Marks), Of: length.ToHalves(f.Of), Slips: "[]",
-			Faults: "[]"}
-		var err error
-		if len(f.Slips) > 0 {
-			e.Slip = string(f.Slips[0])
-			if e.Slips, err = store.JSON(f.Slips); err != nil {
-				return nil, err
-			}
-		}
-		if len(f.Faults) > 0 {
-			if e.Faults, err = store.JSON(f.Faults); err != nil {
-				return nil, err
-			}
-		}
-		entries[i] = e
-	}
-	return entries, nil
+	m.Fields = r.Fields
+	return m, nil
 }
 
 // Wording returns how a card's explanation speaks to its student: with the slips made before, and in the words

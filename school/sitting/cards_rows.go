@@ -35,6 +35,7 @@ type CardRow struct {
 	Instrument string // its name, for tables
 	LeastCount string // as written, with the unit
 	Block      int    // of the sheet, from 1; 0 where that is not known
+	Result     string // what its fields came to, as a JSON list; "" before it is checked
 	Full       int64  // twice the full marks that it is dealt for; only AddCard uses it
 }
 
@@ -42,22 +43,23 @@ type CardRow struct {
 func (c *CardRow) Done() bool { return !c.Answered.IsZero() }
 
 func scanCard(r store.Row) (c CardRow, err error) {
-	var draft, answer, slip, reason *string
+	var draft, answer, slip, reason, result *string
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
 		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone,
-		&c.Spoken)
+		&c.Spoken, &result)
 	c.Draft, c.Answer, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(answer), store.TextOf(slip),
 		store.TextOf(reason)
+	c.Result = store.TextOf(result)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
 	return c, err
 }
 
 const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family,
 	unpacked(k.item),
-	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
+	k.draft, unpacked(k.answer), k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
 	k.own_reason,
-	k.seen IS NOT NULL, k.undone, k.spoken FROM cards k JOIN students s ON s.id = k.student `
+	k.seen IS NOT NULL, k.undone, k.spoken, unpacked(k.result) FROM cards k JOIN students s ON s.id = k.student `
 
 // findCard finds one of a student's own cards, of the latest attempt.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
@@ -167,33 +169,34 @@ type Answer struct {
 // answered keeps what was checked on a card that was still open; counted is false where it was not.
 func answered(ctx context.Context, tx *store.Tx, student, card int64, a Answer) (counted bool, err error) {
 	return tx.Changed(ctx, store.Named("sitting.answered",
-		`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL
+		`UPDATE cards SET answer = packed(?), answered = ?, late = ?, hidden = ?, draft = NULL
 		WHERE id = ? AND student = ? AND answered IS NULL`), a.Text, a.At.Unix(), a.Late, a.Hidden, card, student)
 }
 
 // undoCheck takes a check of a student's card back, once: what was checked is a draft again. Undone is false where the
 // card is not checked, was undone before, or has a mark of the instructor's own.
 func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone bool, err error) {
-	undone, err = tx.Changed(ctx,
+	return tx.Changed(ctx,
 		store.Named("sitting.undoCheck",
-			`UPDATE cards SET draft = answer, answer = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
+			`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
 				slip = NULL, led = NULL,
 		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0
 		AND own_half_marks IS NULL`), card, student)
-	if err != nil || !undone {
-		return false, err
-	}
-	return true, ClearEntries(ctx, tx, card)
 }
 
 // answeredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
 // it was read; counted is false where that is no longer so.
 func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked) (counted bool,
 	err error) {
-	counted, err = tx.Changed(ctx,
+	result, err := store.JSON(m.Fields)
+	if err != nil {
+		return false, err
+	}
+	return tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
-			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, ''), led = ? WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
+			`UPDATE cards SET answer = packed(?), answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+		half_of = ?, slip = nullif(?, ''), led = ?, result = packed(?)
+		WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
 		AND hints = ? AND undone = ?`),
 		a.Text,
 		a.At.Unix(),
@@ -203,16 +206,13 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		m.Of,
 		m.Slip,
 		m.led(),
+		result,
 		c.ID,
 		student,
 		c.Item,
 		c.Hints,
 		c.Undone,
 	)
-	if err != nil || !counted {
-		return false, err
-	}
-	return true, addEntries(ctx, tx, c.ID, m.Entries)
 }
 
 // see notes when a student first looks at a card of their own.

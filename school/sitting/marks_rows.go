@@ -2,30 +2,24 @@ package sitting
 
 import (
 	"context"
-	"strings"
 
+	"cavix/core/exercise"
 	"cavix/core/length"
 	"cavix/store"
 )
-
-// ClearEntries makes room for what a card comes to anew.
-func ClearEntries(ctx context.Context, tx *store.Tx, card int64) error {
-	_, err := tx.Exec(ctx, store.Named("sitting.ClearEntries", "DELETE FROM entries WHERE card = ?"), card)
-	return err
-}
 
 // Marked is the result of a card.
 type Marked struct {
 	Half, Of int64  // twice the marks, so that halves stay whole
 	Slip     string // the first slip of the card; ""
-	Entries  []Entry
+	Fields   []exercise.Mark
 }
 
 // led is how far the entry that the card's slip explains is from right, in the unit of the instrument; nil where there
 // is none, or it is no number.
 func (m Marked) led() *float64 {
-	for _, e := range m.Entries {
-		if m.Slip == "" || e.Slip != m.Slip {
+	for _, e := range m.Fields {
+		if m.Slip == "" || len(e.Slips) == 0 || string(e.Slips[0]) != m.Slip {
 			continue
 		}
 		given, err := length.ReadAny(e.Given)
@@ -43,74 +37,28 @@ func (m Marked) led() *float64 {
 	return nil
 }
 
-// UpdateMarks keeps what a card came to. A card that has entries is cleared first.
+// UpdateMarks keeps what a card came to, in place of what it came to before.
 func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
-	if err := tx.Change(ctx, store.Named("sitting.UpdateMarks",
-		"UPDATE cards SET half_marks = ?, half_of = ?, half_full = ?, slip = nullif(?, ''), led = ? WHERE id = ?"),
-		m.Half, m.Of, m.Of, m.Slip, m.led(), card); err != nil {
+	result, err := store.JSON(m.Fields)
+	if err != nil {
 		return err
 	}
-	return addEntries(ctx, tx, card, m.Entries)
+	return tx.Change(ctx, store.Named("sitting.UpdateMarks", `UPDATE cards SET half_marks = ?, half_of = ?,
+		half_full = ?, slip = nullif(?, ''), led = ?, result = packed(?) WHERE id = ?`), m.Half, m.Of, m.Of, m.Slip,
+		m.led(), result, card)
 }
 
-// addEntries keeps a row for each field, all in one statement; there is one such statement for each number
-// of fields, and a card has few.
-func addEntries(ctx context.Context, tx *store.Tx, card int64, entries []Entry) error {
-	if len(entries) == 0 {
-		return nil
-	}
-	var args []any
-	for i, e := range entries {
-		args = append(
-			args,
-			card,
-			i+1,
-			e.Field,
-			e.Given,
-			e.Expected,
-			e.Follows,
-			e.Outcome,
-			e.Half,
-			e.Of,
-			e.Slip,
-			e.Slips,
-			e.Faults,
-		)
-	}
-	_, err := tx.Exec(ctx,
-		store.Named("sitting.addEntries",
-			"INSERT INTO entries (card, n, field, given, expected, follows, outcome, half_marks, half_of, slip, "+
-				"slips, faults) VALUES "+
-				strings.Repeat(", (?, ?, ?, ?, ?, ?, ?, ?, ?, nullif(?, ''), ?, ?)", len(entries))[2:]),
-		args...)
-	return err
+// Result is the result of a card as it is kept.
+type Result struct {
+	Card     int64
+	Document string // what each field came to, as a JSON list
 }
 
-// Entry is the result of one field of a card.
-type Entry struct {
-	Card                            int64
-	Field, Given, Expected, Follows string
-	Outcome                         string
-	Half, Of                        int64  // twice the marks
-	Slip                            string // the first that explains it; ""
-	Slips, Faults                   string // all of them, and what of its form is wrong, as JSON lists
-}
-
-func scanEntry(r store.Row) (e Entry, err error) {
-	return e, r.Scan(&e.Card, &e.Field, &e.Given, &e.Expected, &e.Follows, &e.Outcome, &e.Half, &e.Of, &e.Slip,
-		&e.Slips, &e.Faults)
-}
-
-// listEntries lists what the fields of a card came to, in the order of the work.
-func listEntries(ctx context.Context, q store.Queryer, card int64) ([]Entry, error) {
-	return store.All(ctx, q, scanEntry, store.Named("sitting.listEntries", entryColumns+"WHERE card = ? ORDER BY n"),
-		card)
-}
-
-// ListAllEntries lists what the fields of all cards of a sheet that was given came to.
-func ListAllEntries(ctx context.Context, q store.Queryer, assignment int64) ([]Entry, error) {
-	return store.All(ctx, q, scanEntry, store.Named("sitting.ListAllEntries",
-		entryColumns+"JOIN cards k ON k.id = e.card WHERE k.assignment = ? ORDER BY card, e.n"), assignment)
+// ListResults lists the results of the cards of a sheet that was given.
+func ListResults(ctx context.Context, q store.Queryer, assignment int64) ([]Result, error) {
+	return store.All(ctx, q, func(r store.Row) (k Result, err error) { return k, r.Scan(&k.Card, &k.Document) },
+		store.Named("sitting.ListResults", `SELECT id, unpacked(result) FROM cards
+			WHERE assignment = ? AND result IS NOT NULL ORDER BY id`), assignment)
 }
 
 // Tally is a count with a name.
@@ -208,9 +156,6 @@ func listAllProgress(ctx context.Context, q store.Queryer, student int64) ([]Mar
 		MarkColumns+"WHERE k.student = ? AND k.assignment IS NOT NULL AND "+Latest+
 			" ORDER BY k.assignment, k.n"), student)
 }
-
-const entryColumns = "SELECT card, field, given, expected, follows, outcome, e.half_marks, e.half_of, " +
-	"coalesce(e.slip, ''), slips, faults FROM entries e "
 
 const MarkColumns = `SELECT k.student, k.assignment, k.attempt, k.n, coalesce(k.own_half_marks, k.half_marks),
 	k.half_of, k.slip,

@@ -207,7 +207,7 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 		return Card{}, ErrInTest
 	}
 	if err == nil || !errors.Is(err, store.ErrNotFound) {
-		return opened(ctx, rd, k, err)
+		return opened(k, err)
 	}
 	p, err := svc.practising(ctx, student)
 	if err != nil {
@@ -272,7 +272,7 @@ func (svc *Service) NextCard(ctx context.Context, student int64, seed uint64) (C
 		return Card{}, err
 	}
 	k, err = findOpenPractice(ctx, rd, student)
-	return opened(ctx, rd, k, err)
+	return opened(k, err)
 }
 
 // positions are those that a student has had.
@@ -310,7 +310,7 @@ func (svc *Service) PractisedCard(ctx context.Context, student int64, n int) (Ca
 	if err == nil && test.Closes(instrument.Family(k.Family)) {
 		err = ErrInTest
 	}
-	return opened(ctx, svc.store, k, err)
+	return opened(k, err)
 }
 
 // KeepPractice keeps what was typed into some boxes of a practised card; ErrOver on one that is checked.

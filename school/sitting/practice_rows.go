@@ -63,7 +63,8 @@ func listPast(ctx context.Context, q store.Queryer, student int64, most int) ([]
 	}, store.Named("sitting.listPast",
 		`SELECT * FROM (SELECT id, family, unpacked(told), iif(told IS NULL, unpacked(item), ''), hints, slip, coalesce(half_marks, 0),
 			coalesce(half_of, 0), answered, assignment IS NULL,
-		NOT EXISTS (SELECT 1 FROM entries e WHERE e.card = cards.id AND e.outcome NOT IN ('right', 'carried'))
+		NOT EXISTS (SELECT 1 FROM json_each(unpacked(result))
+			WHERE value ->> '$.outcome' NOT IN ('right', 'carried'))
 		FROM cards WHERE student = ? AND answered IS NOT NULL AND NOT hidden
 		ORDER BY answered DESC, id DESC LIMIT ?) ORDER BY answered, id`), student, most)
 }

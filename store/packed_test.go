@@ -1,0 +1,45 @@
+package store_test
+
+import (
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/store"
+	"cavix/store/storetest"
+)
+
+// Whatever text is packed comes back, what is not packed stays as it is, and a frame that is damaged is no text.
+func TestPackedTexts(t *testing.T) {
+	t.Parallel()
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	one := func(query string, args ...any) string {
+		t.Helper()
+		return storetest.Texts(t, s, query, args...)[0]
+	}
+	for _, text := range []string{"", "x", "Wren’s ⅜ ∅\n", strings.Repeat("11.95 ", 5000),
+		`{"format":"cavix/item","version":2,"kind":"read","body":{"indicated":"12.99","ask":["main","observed"]}}`} {
+		assert.Equal(t, text, one("SELECT unpacked(packed(?))", text))
+		assert.Equal(t, text, one("SELECT unpacked(packed(packed(?)))", text))
+		assert.Equal(t, text, one("SELECT unpacked(?)", text))
+		assert.Equal(t, "blob", one("SELECT typeof(packed(?))", text))
+	}
+	assert.Equal(t, "null", one("SELECT typeof(unpacked(packed(NULL)))"))
+	assert.Equal(t, "no text", one("SELECT coalesce(nullif(unpacked(substr(packed(?), 2)), ''), 'no text')",
+		`{"format":"cavix/item"}`))
+}
+
+// Frames that files hold are read by every later version, so the dictionary never changes.
+func TestTheDictionaryStaysAsItIs(t *testing.T) {
+	t.Parallel()
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	assert.Equal(t, []string{`["main","fine_line","observed","zero_error","corrected"]`},
+		storetest.Texts(t, s, "SELECT unpacked(x'28B52FFD010001450000000154000526F501')"))
+}
