@@ -8,6 +8,8 @@ import (
 	"path/filepath"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"cavix/school"
 	"cavix/school/server"
 	"cavix/store"
@@ -23,11 +25,17 @@ type Report struct {
 // Sound reports whether nothing is wrong.
 func (r Report) Sound() bool { return len(r.Faults) == 0 }
 
+// Checking says how a file is checked.
+type Checking struct {
+	server.Auditing
+	Replica bool // it was restored from a replica, which ends in the middle of things
+}
+
 // Check looks through a database file, whether it is being served or not, and changes nothing: pages and indexes, the
 // ties between rows, every document, item and answer, and that the marks that stand are those that the core gives. A
-// file that was copied from under a running server without its write-ahead log is a fault; of a replica, which ends in
-// the middle of things, it is only said.
-func Check(ctx context.Context, path string, replica bool) (r Report, note string, err error) {
+// file that was copied from under a running server without its write-ahead log is a fault; of a replica it is only
+// said.
+func Check(ctx context.Context, path string, by Checking) (r Report, note string, err error) {
 	began := time.Now()
 	logged := store.HasLog(path)
 	s, err := inspect(ctx, path)
@@ -41,27 +49,33 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 	if r.Schema > store.NewestSchema() {
 		return r, "", fmt.Errorf("%s: %w", path, store.ErrNewer)
 	}
-	faults, err := s.Integrity(ctx)
-	if err != nil {
-		return r, "", advised(path, err)
-	}
-	if len(faults) > 0 {
-		note = fmt.Sprintf("%s is damaged. Keep it as it is, and put the newest copy in its place: cavix restore "+
-			"--from COPY --data %s --older",
-			path, path)
-	}
 	left, err := leftBehind(ctx, s, logged)
 	if err != nil {
 		return r, "", err
 	}
-	switch {
-	case len(faults) > 0: // rows of a damaged file say little
-	case r.Schema == store.NewestSchema():
-		r.Audit, err = school.New(s).Server.Audit(ctx)
-	default:
-		r.Audit, err = auditOlder(ctx, s)
+	var faults []string
+	var audited error
+	var g errgroup.Group
+	g.Go(func() error {
+		var err error
+		faults, err = s.Integrity(ctx)
+		return advised(path, err)
+	})
+	if r.Schema == store.NewestSchema() {
+		r.Audit, audited = school.New(s).Server.Audit(ctx, by.Auditing)
+	} else {
+		r.Audit, audited = auditOlder(ctx, s, by.Auditing)
 	}
-	if left != "" && !replica {
+	if err := g.Wait(); err != nil {
+		return r, "", err
+	}
+	if len(faults) > 0 { // rows of a damaged file say little
+		r.Audit, audited = server.Audit{}, nil
+		note = fmt.Sprintf("%s is damaged. Keep it as it is, and put the newest copy in its place: cavix restore "+
+			"--from COPY --data %s --older",
+			path, path)
+	}
+	if left != "" && !by.Replica {
 		faults, left = append(faults, left), ""
 	}
 	r.Faults = append(faults, r.Faults...)
@@ -69,11 +83,11 @@ func Check(ctx context.Context, path string, replica bool) (r Report, note strin
 	if note == "" {
 		note = left
 	}
-	return r, note, err
+	return r, note, audited
 }
 
 // auditOlder looks through a file of an older form: in a copy that is brought to the newest.
-func auditOlder(ctx context.Context, s *store.DB) (a server.Audit, err error) {
+func auditOlder(ctx context.Context, s *store.DB, by server.Auditing) (a server.Audit, err error) {
 	dir, err := os.MkdirTemp("", "cavix-check-")
 	if err != nil {
 		return a, err
@@ -87,7 +101,7 @@ func auditOlder(ctx context.Context, s *store.DB) (a server.Audit, err error) {
 	if err != nil {
 		return a, err
 	}
-	a, err = school.New(newer).Server.Audit(ctx)
+	a, err = school.New(newer).Server.Audit(ctx, by)
 	return a, errors.Join(err, newer.Close())
 }
 
@@ -101,7 +115,7 @@ func CheckServed(ctx context.Context, s *store.DB) (r Report, err error) {
 	if err != nil {
 		return r, err
 	}
-	r.Audit, err = school.New(s).Server.Audit(ctx)
+	r.Audit, err = school.New(s).Server.Audit(ctx, server.Auditing{Gently: true})
 	r.Faults, r.Took = append(faults, r.Faults...), time.Since(began)
 	return r, err
 }

@@ -97,7 +97,7 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 	close(stop)
 	<-stopped
 	require.NoError(t, err)
-	r, note, err := ops.Check(t.Context(), made.Path, false)
+	r, note, err := ops.Check(t.Context(), made.Path, ops.Checking{})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
 	assert.Empty(t, note)
@@ -113,15 +113,15 @@ func TestACopyHasWhatAPlainOneLacks(t *testing.T) {
 	content, err := os.ReadFile(path)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(plain, content, 0o600))
-	r, _, err = ops.Check(t.Context(), plain, false)
+	r, _, err = ops.Check(t.Context(), plain, ops.Checking{})
 	require.NoError(t, err)
 	require.False(t, r.Sound())
 	assert.Contains(t, r.Faults[0], "without its write-ahead log")
-	r, note, err = ops.Check(t.Context(), plain, true)
+	r, note, err = ops.Check(t.Context(), plain, ops.Checking{Replica: true})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), "of a replica it is no fault")
 	assert.Contains(t, note, "without its write-ahead log", "but it is said")
-	r, _, err = ops.Check(t.Context(), path, false)
+	r, _, err = ops.Check(t.Context(), path, ops.Checking{})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), "the file itself, while it is served")
 
@@ -182,7 +182,7 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 		_, err = db.Exec(change)
 		require.NoError(t, err, change)
 		require.NoError(t, db.Close())
-		r, _, err := ops.Check(t.Context(), bad, false)
+		r, _, err := ops.Check(t.Context(), bad, ops.Checking{})
 		require.NoError(t, err, change)
 		require.NotEmpty(t, r.Faults, change)
 		assert.Contains(t, fmt.Sprint(r.Faults), found, change)
@@ -193,7 +193,7 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	}
 	bad := filepath.Join(t.TempDir(), "torn.db")
 	require.NoError(t, os.WriteFile(bad, torn, 0o600))
-	r, _, err := ops.Check(t.Context(), bad, false)
+	r, _, err := ops.Check(t.Context(), bad, ops.Checking{})
 	assert.True(t, err != nil || !r.Sound())
 	_, err = ops.Backup(t.Context(), bad, filepath.Join(t.TempDir(), "copy.db"))
 	assert.Error(t, err, "and a copy of it is no copy")
@@ -201,7 +201,7 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 		"text.db": "this is no database, but it is long enough to be looked at as one. ", "none": ""} {
 		path := filepath.Join(t.TempDir(), name)
 		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
-		_, _, err := ops.Check(t.Context(), path, false)
+		_, _, err := ops.Check(t.Context(), path, ops.Checking{})
 		assert.Error(t, err, name)
 	}
 }
@@ -281,7 +281,7 @@ func TestOpenTakesCare(t *testing.T) {
 	require.NoError(t, err)
 	o.Path = filepath.Join(dir, "old.db")
 	require.NoError(t, os.WriteFile(o.Path, old, 0o600))
-	r, _, err := ops.Check(t.Context(), o.Path, false)
+	r, _, err := ops.Check(t.Context(), o.Path, ops.Checking{})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
 	assert.Equal(t, 9, r.Answers)

@@ -111,7 +111,7 @@ func TestNewerAndDamagedFilesAreNamed(t *testing.T) {
 		copy(b[at:], bytes.Repeat([]byte{0xDE}, 2000))
 	}
 	require.NoError(t, os.WriteFile(pages, b, 0o600))
-	_, _, err = ops.Check(t.Context(), pages, false)
+	_, _, err = ops.Check(t.Context(), pages, ops.Checking{})
 	require.ErrorContains(t, err, pages)
 	assert.ErrorContains(t, err, "cavix restore --from")
 	_, err = ops.Backup(t.Context(), pages, filepath.Join(dir, "copy.db"))

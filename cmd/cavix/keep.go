@@ -3,7 +3,11 @@ package main
 import (
 	"errors"
 	"fmt"
+	"os"
+	"os/signal"
+	"runtime/debug"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -85,7 +89,7 @@ func restoreCommand() *cobra.Command {
 
 func checkCommand() *cobra.Command {
 	var data string
-	var replica bool
+	var by ops.Checking
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Check a database: whether it is intact and readable, and its marks are right",
@@ -94,11 +98,23 @@ func checkCommand() *cobra.Command {
 			"every instrument, sheet, item and answer, and whether the saved marks are those that the program " +
 			"gives. It also finds a\n" +
 			"file that was copied from a running server without its write-ahead log. The exit status is 1 if " +
-			"anything is wrong.",
+			"anything is wrong.\n" +
+			"A check that is stopped with Ctrl C says how to go on with it.",
 		Example: "  cavix check --data school.db",
 		Args:    noArguments,
 		RunE: func(c *cobra.Command, _ []string) error {
-			r, note, err := ops.Check(c.Context(), data, replica)
+			ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
+			defer stop()
+			debug.SetGCPercent(400) // it is over soon, and serves nobody
+			come, say := by.After, tenths(c.ErrOrStderr(), "cards")
+			by.Say = func(card, last int64) {
+				come = card
+				say(int(card), int(last))
+			}
+			r, note, err := ops.Check(ctx, data, by)
+			if ctx.Err() != nil {
+				return fmt.Errorf("stopped; go on with: cavix check --data %s --after %d", data, come)
+			}
 			if err != nil {
 				return wrongUse(err)
 			}
@@ -125,7 +141,8 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&data, "data", "", "database file")
-	c.Flags().BoolVar(&replica, "replica", false,
+	c.Flags().Int64Var(&by.After, "after", 0, "go on after this card, as a check says that was stopped")
+	c.Flags().BoolVar(&by.Replica, "replica", false,
 		"the file was restored from a replica, so it is no fault that it comes from a running server")
 	required(c, "data")
 	return c

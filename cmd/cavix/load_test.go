@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -8,7 +9,9 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -86,4 +89,72 @@ func BenchmarkFiveHundred(b *testing.B) {
 	require.NoError(b, err)
 	b.ReportMetric(float64(kb)/1024, "MB-at-most")
 	b.ReportMetric(0, "ns/op")
+}
+
+// BenchmarkSubmissionCost is what a submission costs the server, alone in a process of its own: its processor time, by
+// what the system has counted, and the slowest hundredth of the answers. 64 students hand in a sheet of soakCards cards
+// a round; there are soakSheets sheets, so no more rounds.
+func BenchmarkSubmissionCost(b *testing.B) {
+	w := newWorked(b, b.TempDir(), false, 64)
+	w.start()
+	b.Cleanup(w.kill)
+	w.signIn()
+	var cost time.Duration
+	var each []time.Duration
+	var mu sync.Mutex
+	for sheet := 1; b.Loop() && sheet <= soakSheets; sheet++ {
+		b.StopTimer()
+		path := fmt.Sprintf("/my/%d/", sheet)
+		all := func(do func(p *soaker)) {
+			var wg sync.WaitGroup
+			for _, p := range w.pupils {
+				wg.Go(func() { do(p) })
+			}
+			wg.Wait()
+		}
+		all(func(p *soaker) { // begins it
+			r, err := p.client.Get("http://" + w.addr + path + "1")
+			if err == nil {
+				_ = r.Body.Close()
+			}
+		})
+		began := processor(b, w.process.Process.Pid)
+		b.StartTimer()
+		all(func(p *soaker) {
+			for n := 1; n <= soakCards; n++ {
+				sent := time.Now()
+				status, err := p.send(w, path+strconv.Itoa(n), url.Values{"main": {"31"}, "observed": {"31.40"}})
+				took := time.Since(sent)
+				mu.Lock()
+				each = append(each, took)
+				mu.Unlock()
+				if err != nil || status != http.StatusSeeOther {
+					b.Errorf("card %d: status %d, %v", n, status, err)
+				}
+			}
+		})
+		cost += processor(b, w.process.Process.Pid) - began
+	}
+	slices.Sort(each)
+	b.ReportMetric(float64(cost.Microseconds())/float64(len(each)), "µs-of-processor")
+	b.ReportMetric(float64(each[len(each)*99/100].Microseconds())/1000, "p99-ms")
+	b.ReportMetric(float64(len(each))/b.Elapsed().Seconds(), "handed-in/s")
+	b.ReportMetric(0, "ns/op")
+}
+
+// processor returns the processor time that a process has taken, of its own and in the system; it is counted in
+// hundredths of a second.
+func processor(b *testing.B, pid int) time.Duration {
+	b.Helper()
+	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
+	if err != nil {
+		b.Skip("this system does not tell what a program takes:", err)
+	}
+	after := stat[bytes.LastIndexByte(stat, ')')+2:] // the name may hold spaces
+	fields := strings.Fields(string(after))
+	user, err := strconv.Atoi(fields[11])
+	require.NoError(b, err)
+	system, err := strconv.Atoi(fields[12])
+	require.NoError(b, err)
+	return time.Duration(user+system) * 10 * time.Millisecond
 }

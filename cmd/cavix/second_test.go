@@ -73,7 +73,7 @@ func TestASecondMachine(t *testing.T) {
 	elsewhere := filepath.Join(t.TempDir(), "elsewhere.db")
 	out, err := exec.Command(replicator, "restore", "-config", config, "-o", elsewhere, w.data).CombinedOutput()
 	require.NoError(t, err, "%s", out)
-	r, note, err := ops.Check(t.Context(), elsewhere, true)
+	r, note, err := ops.Check(t.Context(), elsewhere, ops.Checking{Replica: true})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
 	assert.Contains(t, note, "what was written last is not in it", "it is said")

@@ -226,10 +226,11 @@ func serveDemo(c *cobra.Command, addr, file string, stays bool, size demo.Years)
 }
 
 // tenths returns a function that is told how much of some work is done, and writes it each time that another tenth is.
+// Of work that is done at once it writes nothing.
 func tenths(w io.Writer, what string) func(done, of int) {
-	said := 0
+	said, began := 0, time.Now()
 	return func(done, of int) {
-		if tenth := 10 * done / max(of, 1); tenth > said {
+		if tenth := 10 * done / max(of, 1); tenth > said && time.Since(began) > 2*time.Second {
 			said = tenth
 			fmt.Fprintf(w, "%s: %d of %d\n", what, done, of)
 		}

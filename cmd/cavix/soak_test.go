@@ -399,7 +399,7 @@ func TestSoak(t *testing.T) {
 	w.end()
 	took := time.Since(began)
 	w.kill()
-	r, note, err := ops.Check(t.Context(), w.data, false)
+	r, note, err := ops.Check(t.Context(), w.data, ops.Checking{})
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
 	assert.Empty(t, note)
@@ -440,7 +440,7 @@ func (w *worked) copyAndPutBack(dir string, round int) {
 	require.NoError(w.tb, err)
 	_, err = ops.Restore(ctx, copied, back, true)
 	require.NoError(w.tb, err)
-	r, _, err := ops.Check(ctx, back, false)
+	r, _, err := ops.Check(ctx, back, ops.Checking{})
 	require.NoError(w.tb, err)
 	assert.True(w.tb, r.Sound(), r.Faults)
 	for _, pattern := range []string{"copy-*.db", "back.db*"} {

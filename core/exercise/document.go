@@ -125,18 +125,22 @@ func (ks Kinds) open(data []byte) (kind Kind, body []byte, path string, err erro
 	return kind, e.Body, "body", nil
 }
 
+// written is how a document begins that this program has written, up to the name of the kind.
+var written = fmt.Appendf(nil, `{"format":%q,"version":%d,"kind":"`, itemFormat, version)
+
 // openQuickly takes a document apart that is as this program writes it; whatever else there is to say of one, open
-// says.
+// says. That the body is one JSON value, DecodeBody sees.
 func (ks Kinds) openQuickly(data []byte) (kind Kind, body []byte, ok bool) {
-	var e envelope
-	dec := json.NewDecoder(bytes.NewReader(data))
-	dec.DisallowUnknownFields()
-	if dec.Decode(&e) != nil || len(bytes.TrimSpace(data[dec.InputOffset():])) > 0 || e.Format != itemFormat ||
-		e.Version != version {
+	rest, ok := bytes.CutPrefix(data, written)
+	if !ok {
 		return nil, nil, false
 	}
-	kind, ok = ks.Find(e.Kind)
-	return kind, e.Body, ok
+	name, body, ok := bytes.Cut(rest, []byte(`","body":`))
+	if !ok || !bytes.HasSuffix(body, []byte("}")) {
+		return nil, nil, false
+	}
+	kind, ok = ks.Find(string(name))
+	return kind, body[:len(body)-1], ok
 }
 
 // Open reads an item that was stored, of whatever version. It is strict about keys and versions, but
@@ -214,6 +218,9 @@ func DecodeBody(body json.RawMessage, into any) error {
 	dec := json.NewDecoder(bytes.NewReader(body))
 	dec.DisallowUnknownFields()
 	err := dec.Decode(into)
+	if err == nil && len(bytes.TrimSpace(body[dec.InputOffset():])) > 0 {
+		err = errors.New("something follows its end")
+	}
 	var bad refusal.Refusal
 	switch {
 	case errors.As(err, &bad): // only an instrument refuses while it is decoded

@@ -13,6 +13,7 @@ import (
 	"cavix/core/length"
 	"cavix/school/rack"
 	"cavix/school/schooltest"
+	"cavix/school/server"
 	"cavix/store"
 )
 
@@ -107,7 +108,7 @@ func TestRemarkingByTheOtherQuantity(t *testing.T) {
 	require.Len(t, list, 2)
 	require.NoError(t, s.Marking.ApplyRemark(ctx, s.Anna, s.Test, by, false, "Anna", s.Now))
 	assert.Equal(t, "100 % 100 %", s.Standing(s.Pupil)+" "+s.Standing(s.Rival))
-	audit, err := s.Server.Audit(ctx)
+	audit, err := s.Server.Audit(ctx, server.Auditing{})
 	require.NoError(t, err)
 	assert.Empty(t, audit.Faults, "each card is marked as it is asked")
 	require.NoError(t, s.Marking.UndoRemark(ctx, s.Anna, s.Test, "Anna", s.Now))

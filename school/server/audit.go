@@ -6,7 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"runtime"
 	"slices"
+	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"cavix/core/comparator"
 	"cavix/core/exercise"
@@ -33,6 +37,14 @@ type Audit struct {
 	Faults    []string          // what cannot be read or is marked otherwise than the core marks it, up to a bound
 	More      int               // faults beyond those
 	Earlier   []marking.Earlier // sheets with cards that were marked by an earlier version's rules, which is no fault
+}
+
+// Auditing says from where a check goes on, and who is told how far it has come. The zero Auditing checks everything.
+type Auditing struct {
+	After int64                  // the card up to which an earlier check has come
+	Say   func(card, last int64) // which card it has come to, of which; nil where nobody asks
+	// Gently looks at one thing at a time, with pauses as long as the work: for a database that is being served.
+	Gently bool
 }
 
 // mostAudited bounds the faults that are listed, auditStep how many rows are held at a time.
@@ -84,8 +96,8 @@ func readsSheet(doc []byte) error {
 
 // Audit reads every number, document, item and answer that is kept, and marks every answer anew by the item and the
 // sheet as they are kept: its marks must be those that stand. It changes nothing, and an instructor's own marks are not
-// its business.
-func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
+// its business. Cards are looked through on all processors.
+func (svc *Service) Audit(ctx context.Context, by Auditing) (a Audit, err error) {
 	rd := svc.store
 	for _, k := range keptEverywhere {
 		if err := a.shelf(ctx, rd, k); err != nil {
@@ -96,28 +108,87 @@ func (svc *Service) Audit(ctx context.Context) (a Audit, err error) {
 	if err != nil {
 		return a, err
 	}
-	if err := a.cards(ctx, rd, sheets); err != nil {
+	if err := a.cards(ctx, rd, sheets, by); err != nil {
 		return a, err
 	}
-	off, err := sitting.ListSumsOff(ctx, rd, mostAudited)
-	for _, s := range off {
-		a.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
-			s.Attempt)
+	return a, errors.Join(a.sums(ctx, rd, by), a.rounds(ctx, rd), a.studies(ctx, rd))
+}
+
+// sheetsAtOnce is the number of given sheets whose sums are compared at a time.
+const sheetsAtOnce = 40
+
+// sums compares what stands ready with the cards that it sums up.
+func (a *Audit) sums(ctx context.Context, rd store.Queryer, by Auditing) error {
+	last, err := sitting.LastSummed(ctx, rd)
+	if err != nil {
+		return err
 	}
-	marks, wrong := sitting.ListMarksOff(ctx, rd, mostAudited)
-	for _, s := range marks {
-		a.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student,
-			s.Attempt)
+	return sideBySide(ctx, by, 0, last, sheetsAtOnce, func(ctx context.Context, after, to int64) (found Audit, err error) {
+		off, err := sitting.ListSumsOff(ctx, rd, after, to, mostAudited)
+		for _, s := range off {
+			found.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
+				s.Attempt)
+		}
+		marks, wrong := sitting.ListMarksOff(ctx, rd, after, to, mostAudited)
+		for _, s := range marks {
+			found.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student,
+				s.Attempt)
+		}
+		tallies, bad := sitting.ListTalliesOff(ctx, rd, after, to, mostAudited)
+		for _, t := range tallies {
+			if t.Assignment != 0 {
+				found.fault("sheet %d: the tally of %q is not that of its cards", t.Assignment, t.Slip)
+			} else {
+				found.fault("class %d: the tally of who made %q is not that of the cards", t.Class, t.Slip)
+			}
+		}
+		return found, errors.Join(err, wrong, bad)
+	}, func(found Audit, _ int64) { a.add(found) })
+}
+
+// sideBySide goes through numbers in spans, as many at a time as there are processors, or gently, and hands over what
+// was found in each in their order, with the last number of the span.
+func sideBySide[T any](ctx context.Context, by Auditing, after, last, span int64,
+	look func(ctx context.Context, after, to int64) (T, error), found func(T, int64)) error {
+	workers := int64(runtime.GOMAXPROCS(0))
+	if by.Gently {
+		workers = 1
 	}
-	tallies, bad := sitting.ListTalliesOff(ctx, rd, mostAudited)
-	for _, t := range tallies {
-		if t.Assignment != 0 {
-			a.fault("sheet %d: the tally of %q is not that of its cards", t.Assignment, t.Slip)
-		} else {
-			a.fault("class %d: the tally of who made %q is not that of the cards", t.Class, t.Slip)
+	for ; after < last; after += workers * span {
+		began := time.Now()
+		parts := make([]T, workers)
+		g, working := errgroup.WithContext(ctx)
+		for i := range workers {
+			g.Go(func() (err error) {
+				parts[i], err = look(working, after+i*span, after+(i+1)*span)
+				return err
+			})
+		}
+		if err := g.Wait(); err != nil {
+			return err
+		}
+		for i, part := range parts {
+			found(part, min(after+int64(i+1)*span, last))
+		}
+		if by.Gently {
+			select {
+			case <-ctx.Done():
+				return ctx.Err()
+			case <-time.After(time.Since(began)):
+			}
 		}
 	}
-	return a, errors.Join(err, bad, wrong, a.rounds(ctx, rd), a.studies(ctx, rd))
+	return nil
+}
+
+// add adds the findings of a part.
+func (a *Audit) add(part Audit) {
+	a.Cards += part.Cards
+	a.Answers += part.Answers
+	a.More += part.More
+	for _, f := range part.Faults {
+		a.fault("%s", f)
+	}
 }
 
 // shelf reads everything of one sort.
@@ -211,42 +282,63 @@ func (a *Audit) papers(ctx context.Context, rd store.Queryer, g sitting.Given) e
 	return err
 }
 
+// marked is a card that was marked by an earlier version's rule.
+type marked struct {
+	card sitting.CardRow
+	rule *marking.EarlierRule
+}
+
 // cards reads every card, and marks those that were answered.
-func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]exercise.Sheet) error {
-	earlier := map[int64]*marking.Earlier{}
-	defer func() {
-		for _, id := range slices.Sorted(maps.Keys(earlier)) {
-			a.Earlier = append(a.Earlier, *earlier[id])
-		}
-	}()
-	for after := int64(0); ; {
-		list, err := sitting.ListCardsAfter(ctx, rd, after, auditStep)
-		if err != nil || len(list) == 0 {
-			return err
-		}
-		last := list[len(list)-1].ID
-		for _, k := range list {
-			if err := ctx.Err(); err != nil {
-				return err
-			}
-			a.Cards++
-			rule, why := audited(k, sheets[k.Assignment])
-			switch {
-			case why != "" && k.Assignment == 0:
-				a.fault("card %d (%s, card %d of practice): %s", k.ID, k.Name, k.N, why)
-			case why != "":
-				a.fault("card %d (%s, card %d of sheet %d): %s", k.ID, k.Name, k.N, k.Assignment, why)
-			case rule != nil && k.Assignment != 0: // what was practised has no marks
-				if err := countEarlier(ctx, rd, earlier, k, rule); err != nil {
-					return err
-				}
-			}
-			if k.Done() {
-				a.Answers++
-			}
-		}
-		after = last
+func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]exercise.Sheet, by Auditing) error {
+	last, err := sitting.LastCard(ctx, rd)
+	if err != nil {
+		return err
 	}
+	type part struct {
+		Audit
+		earlier []marked
+	}
+	earlier := map[int64]*marking.Earlier{}
+	var failed error
+	if err := sideBySide(ctx, by, by.After, last, auditStep, func(ctx context.Context, after, to int64) (p part, err error) {
+		list, err := sitting.ListCardsBetween(ctx, rd, after, to)
+		for _, k := range list {
+			if rule := p.card(k, sheets[k.Assignment]); rule != nil && k.Assignment != 0 { // practice has no marks
+				p.earlier = append(p.earlier, marked{k, rule})
+			}
+		}
+		return p, errors.Join(err, ctx.Err())
+	}, func(p part, to int64) {
+		a.add(p.Audit)
+		for _, m := range p.earlier {
+			failed = errors.Join(failed, countEarlier(ctx, rd, earlier, m.card, m.rule))
+		}
+		if by.Say != nil {
+			by.Say(to, last)
+		}
+	}); err != nil {
+		return err
+	}
+	for _, id := range slices.Sorted(maps.Keys(earlier)) {
+		a.Earlier = append(a.Earlier, *earlier[id])
+	}
+	return failed
+}
+
+// card looks at a card, and returns the earlier version's rule that it was marked by, if any.
+func (a *Audit) card(k sitting.CardRow, sheet exercise.Sheet) *marking.EarlierRule {
+	a.Cards++
+	if k.Done() {
+		a.Answers++
+	}
+	rule, why := audited(k, sheet)
+	switch {
+	case why != "" && k.Assignment == 0:
+		a.fault("card %d (%s, card %d of practice): %s", k.ID, k.Name, k.N, why)
+	case why != "":
+		a.fault("card %d (%s, card %d of sheet %d): %s", k.ID, k.Name, k.N, k.Assignment, why)
+	}
+	return rule
 }
 
 // countEarlier counts a card that was marked by an earlier version's rule with its sheet.
@@ -278,10 +370,6 @@ func audited(k sitting.CardRow, sheet exercise.Sheet) (*marking.EarlierRule, str
 	case !k.Done():
 		return nil, ""
 	}
-	stands, err := sitting.OpenResult(k.Result)
-	if err != nil {
-		return nil, "its result cannot be read: " + err.Error()
-	}
 	result, err := c.Item.Mark(c.Answer)
 	if err != nil {
 		return nil, "its answer cannot be marked: " + err.Error()
@@ -289,6 +377,13 @@ func audited(k sitting.CardRow, sheet exercise.Sheet) (*marking.EarlierRule, str
 	m, err := sitting.NewMarked(result, sheet, c.Item, k, nil)
 	if err != nil {
 		return nil, err.Error()
+	}
+	if doc, err := store.JSON(m.Fields); err == nil && doc == k.Result && m.Half == k.Half && m.Of == k.Of {
+		return nil, "" // the very same, as nearly all are
+	}
+	stands, err := sitting.OpenResult(k.Result)
+	if err != nil {
+		return nil, "its result cannot be read: " + err.Error()
 	}
 	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Fields, stands.Fields, sameMarks) {
 		return nil, ""

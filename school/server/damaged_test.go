@@ -17,6 +17,7 @@ import (
 	"cavix/school/bin"
 	"cavix/school/rounds"
 	"cavix/school/schooltest"
+	"cavix/school/server"
 	"cavix/school/studies"
 	"cavix/store"
 )
@@ -66,7 +67,7 @@ func TestNumbersThatGrowByConversion(t *testing.T) {
 	book, err := s.Rack.Book(ctx, s.Anna, racked, now)
 	require.NoError(t, err)
 	assert.True(t, book.Limit.Equal(large))
-	a, err := s.Server.Audit(ctx)
+	a, err := s.Server.Audit(ctx, server.Auditing{})
 	require.NoError(t, err)
 	assert.Empty(t, a.Faults)
 }
@@ -185,7 +186,7 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	s.Change(`UPDATE cards SET result = json_set(unpacked(result), '$[1].outcome', 'form', '$[1].marks', '0.5')
 		WHERE result IS NOT NULL`)
 	s.Change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
-	found, err := s.Server.Audit(ctx)
+	found, err := s.Server.Audit(ctx, server.Auditing{})
 	require.NoError(t, err)
 	assert.Empty(t, found.Faults)
 	require.Len(t, found.Earlier, 1)
@@ -206,7 +207,7 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	require.ErrorIs(t, s.Marking.RemarkEarlier(ctx, access.Actor{ID: s.Otto, Name: "Otto", At: time.Now()},
 		s.Assignment), access.ErrForbidden)
 	require.NoError(t, s.Marking.RemarkEarlier(ctx, by, s.Assignment))
-	found, err = s.Server.Audit(ctx)
+	found, err = s.Server.Audit(ctx, server.Auditing{})
 	require.NoError(t, err)
 	assert.Empty(t, found.Faults)
 	assert.Empty(t, found.Earlier)
@@ -215,7 +216,7 @@ func TestMarksOfAnEarlierVersion(t *testing.T) {
 	assert.Empty(t, list)
 
 	s.Change("UPDATE cards SET half_marks = half_marks - 1 WHERE answered IS NOT NULL")
-	found, err = s.Server.Audit(ctx)
+	found, err = s.Server.Audit(ctx, server.Auditing{})
 	require.NoError(t, err)
 	assert.Len(t, found.Faults, 1, "half a mark that no entry has lost was taken by somebody")
 }

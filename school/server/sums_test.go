@@ -10,6 +10,7 @@ import (
 
 	"cavix/core/exercise"
 	"cavix/school/schooltest"
+	"cavix/school/server"
 )
 
 // What stands ready of a class's marks follows whatever happens to its cards, and the check finds it where it does not.
@@ -18,7 +19,7 @@ func TestWhatStandsReadyFollowsTheCards(t *testing.T) {
 	ctx := t.Context()
 	faults := func() []string {
 		t.Helper()
-		a, err := s.Server.Audit(ctx)
+		a, err := s.Server.Audit(ctx, server.Auditing{})
 		require.NoError(t, err)
 		return a.Faults
 	}
