@@ -43,18 +43,8 @@ check: ## vet, format, static checks, texts in the catalogues, and that everythi
 bench: ## speed and memory of the core, the figures and a submission
 	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./figure ./transfer/... ./web
 
-# What benchmarks report, a line for each figure, with what is wanted of it beside it.
-TABLE = awk 'BEGIN { want["of-plain"] = "at least 3"; want["of-bare"] = "at least 0.5"; want["p99-ms"] = "at most 100"; \
-	  want["MB-at-most"] = "at most 100"; want["Start ns/op"] = "at most 300000000"; want["Mark/slips ns/op"] = "at most 30000"; \
-	  want["SVG ns/op"] = "at most 200000"; printf "%-34s %16s %-14s %s\n", "what", "measured", "", "wanted" } \
-	/^Benchmark/ { sub(/^Benchmark/, "", $$1); sub(/-[0-9]+$$/, "", $$1); for (i = 3; i < NF; i += 2) { key = $$1 " " $$(i + 1); \
-	  printf "%-34s %16s %-14s %s\n", $$1, $$i, $$(i + 1), (key in want) ? want[key] : want[$$(i + 1)]; fflush() } next } \
-	/FAIL|panic:|Error/ { print; failed = 1 } END { exit failed }'
-
-load: ## all that is measured, as a table: submissions beside a plain and a bare handler, a class that answers at once, open streams, a term
-	@{ $(GO) test -run '^$$' -bench 'BenchmarkSubmissions|BenchmarkRounds|BenchmarkStreams|BenchmarkTerm|BenchmarkThousandPeople' -benchtime 30s ./web; \
-	  $(GO) test -run '^$$' -bench 'BenchmarkStart|BenchmarkFiveHundred' -benchtime 10x ./cmd/cavix; \
-	  $(GO) test -run '^$$' -bench 'BenchmarkMark$$|BenchmarkSVG$$' -benchtime 30s ./core/kinds ./figure; } 2>&1 | $(TABLE)
+load: ## all that is measured, as a table, each line as it comes, compared with the last run on this machine
+	$(GO) run ./cmd/load
 
 FUZZ ?= 60s
 fuzz: ## a minute of each fuzz target; FUZZ=10m for more

@@ -50,16 +50,38 @@ func init() {
 		})
 	sqlite.MustRegisterDeterministicScalarFunction("unpacked", 1,
 		func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
-			frame, ok := args[0].([]byte)
-			if !ok {
-				return args[0], nil
+			if frame, ok := args[0].([]byte); ok {
+				return unpacked(frame), nil
 			}
-			text, err := unpacker.DecodeAll(frame, make([]byte, 0, 8*len(frame)))
-			if err != nil {
-				return "", nil // a card that cannot be read, not a query that fails
-			}
-			return string(text), nil
+			return args[0], nil
 		})
+}
+
+// unpacked returns the text of a frame; "" of one that is damaged, so that a card cannot be read and not a list of them.
+func unpacked(frame []byte) string {
+	text, err := unpacker.DecodeAll(frame, make([]byte, 0, 8*len(frame)))
+	if err != nil {
+		return ""
+	}
+	return string(text)
+}
+
+// Packed is a text that may be packed, to scan a column into that SQL leaves as it is; "" for NULL.
+type Packed string
+
+// Scan reads the value of a column.
+func (p *Packed) Scan(value any) error {
+	switch v := value.(type) {
+	case nil:
+		*p = ""
+	case string:
+		*p = Packed(v)
+	case []byte:
+		*p = Packed(unpacked(v))
+	default:
+		return fmt.Errorf("a text was wanted, not %T", value)
+	}
+	return nil
 }
 
 // packedVersion is the form of the database from which on the documents of cards are packed.

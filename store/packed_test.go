@@ -29,6 +29,11 @@ func TestPackedTexts(t *testing.T) {
 		assert.Equal(t, text, one("SELECT unpacked(?)", text))
 		assert.Equal(t, "blob", one("SELECT typeof(packed(?))", text))
 	}
+	for _, as := range []string{"packed(?1)", "?1"} {
+		var p store.Packed
+		require.NoError(t, store.One(t.Context(), s, store.Named("test", "SELECT "+as), []any{"11.95"}, &p))
+		assert.Equal(t, store.Packed("11.95"), p)
+	}
 	assert.Equal(t, "null", one("SELECT typeof(unpacked(packed(NULL)))"))
 	assert.Equal(t, "no text", one("SELECT coalesce(nullif(unpacked(substr(packed(?), 2)), ''), 'no text')",
 		`{"format":"cavix/item"}`))

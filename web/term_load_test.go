@@ -157,7 +157,9 @@ func BenchmarkTerm(b *testing.B) {
 	} {
 		b.Run(page.name, func(b *testing.B) {
 			var size int64
+			var each []time.Duration
 			for b.Loop() {
+				began := time.Now()
 				r, err := http.NewRequestWithContext(b.Context(), http.MethodGet, base+page.path, nil)
 				require.NoError(b, err)
 				r.Header.Set("Accept-Encoding", "gzip")
@@ -167,7 +169,10 @@ func BenchmarkTerm(b *testing.B) {
 				size, err = io.Copy(io.Discard, answer.Body)
 				require.NoError(b, err)
 				require.NoError(b, answer.Body.Close())
+				each = append(each, time.Since(began))
 			}
+			slices.Sort(each)
+			b.ReportMetric(float64(each[len(each)/2].Microseconds())/1000, "median-ms")
 			b.ReportMetric(float64(size)/1024, "KB-sent")
 		})
 	}

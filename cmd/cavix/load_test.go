@@ -1,8 +1,10 @@
 package main
 
 import (
+	"bufio"
 	"bytes"
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"os"
@@ -50,6 +52,28 @@ func BenchmarkStart(b *testing.B) {
 		require.NoError(b, r.Body.Close())
 		b.StopTimer()
 		w.kill()
+		b.StartTimer()
+	}
+}
+
+// BenchmarkDemo is the time from starting the demo to its first page.
+func BenchmarkDemo(b *testing.B) {
+	program := built(b)
+	for b.Loop() {
+		demo := exec.Command(program, "demo", "--addr", "127.0.0.1:0")
+		out, err := demo.StdoutPipe()
+		require.NoError(b, err)
+		require.NoError(b, demo.Start())
+		lines := bufio.NewScanner(out)
+		require.True(b, lines.Scan(), "the demo does not start")
+		found := regexp.MustCompile(`http://[0-9.:]+`).FindString(lines.Text())
+		r, err := http.Get(found + "/signin")
+		require.NoError(b, err)
+		require.NoError(b, r.Body.Close())
+		b.StopTimer()
+		require.NoError(b, demo.Process.Signal(os.Interrupt))
+		_, _ = io.Copy(io.Discard, out)
+		require.NoError(b, demo.Wait())
 		b.StartTimer()
 	}
 }

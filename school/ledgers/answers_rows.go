@@ -68,7 +68,7 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
 		var o Answered
 		var at int64
-		var result string
+		var result store.Packed
 		if err := r.Scan(&o.Class, &o.Sheet, &o.Block, &o.Card, &o.Attempt, &o.Kind, &o.Family, &o.Instrument,
 			&o.LeastCount, &o.Item, &o.Student, &o.Team, &o.Hints, &o.Seconds, &at, &o.Late, &o.Number,
 			&result); err != nil {
@@ -92,7 +92,7 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 		return none, nil
 	}, store.Named("ledgers.answersOn", `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
 		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', unpacked(k.item), ''), s.name,
-		s.team, k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number, unpacked(k.result)
+		s.team, k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number, k.result
 		FROM json_each(?) j JOIN cards k ON k.id = j.value JOIN students s ON s.id = k.student
 		JOIN classes c ON c.id = s.class LEFT JOIN assignments a ON a.id = k.assignment
 		WHERE k.result IS NOT NULL ORDER BY j.key`), list)

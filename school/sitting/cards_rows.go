@@ -43,23 +43,23 @@ type CardRow struct {
 func (c *CardRow) Done() bool { return !c.Answered.IsZero() }
 
 func scanCard(r store.Row) (c CardRow, err error) {
-	var draft, answer, slip, reason, result *string
+	var draft, slip, reason *string
+	var item, answer, result store.Packed
 	var half, of, answered *int64
-	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &c.Item, &draft,
+	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &item, &draft,
 		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone,
 		&c.Spoken, &result)
-	c.Draft, c.Answer, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(answer), store.TextOf(slip),
-		store.TextOf(reason)
-	c.Result = store.TextOf(result)
+	c.Item, c.Answer, c.Result = string(item), string(answer), string(result)
+	c.Draft, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(slip), store.TextOf(reason)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
 	return c, err
 }
 
 const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family,
-	unpacked(k.item),
-	k.draft, unpacked(k.answer), k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
+	k.item,
+	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
 	k.own_reason,
-	k.seen IS NOT NULL, k.undone, k.spoken, unpacked(k.result) FROM cards k JOIN students s ON s.id = k.student `
+	k.seen IS NOT NULL, k.undone, k.spoken, k.result FROM cards k JOIN students s ON s.id = k.student `
 
 // findCard finds one of a student's own cards, of the latest attempt.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
