@@ -74,8 +74,7 @@ func FillYears(ctx context.Context, s *store.DB, size Years, now time.Time, say 
 	if err := f.class(ctx, first, hash, new(errgroup.Group)); err != nil {
 		return err
 	}
-	say(1, size.Years*size.Classes)
-	return copyClass(ctx, s, f.id, owners, size, say)
+	return copyClass(ctx, s, f.id, f.begin, owners, size, say)
 }
 
 // weekly names the sheet of a week.
@@ -126,19 +125,28 @@ func manyPupils(n int) []pupil {
 	return out
 }
 
-// copyClass copies a class, with its students, sheets and all that was answered, until there are as many as wanted. The
-// class's own sums are copied too, so the triggers that keep them are put aside meanwhile.
-func copyClass(ctx context.Context, s *store.DB, from int64, owners []int64, size Years, say func(done, of int)) error {
+// copyClass copies a class that began at a time, with its students, sheets and all that was answered, until there are as
+// many as wanted. The class's own sums are copied too, so the triggers that keep them are put aside meanwhile.
+func copyClass(ctx context.Context, s *store.DB, from int64, begin time.Time, owners []int64, size Years,
+	say func(done, of int)) error {
 	var c copying
-	if err := s.Write(ctx, func(tx *store.Tx) (err error) { c, err = beginCopying(ctx, tx, from); return err }); err != nil {
+	if err := s.Write(ctx, func(tx *store.Tx) (err error) {
+		c, err = beginCopying(ctx, tx, from)
+		return err
+	}); err != nil {
 		return err
 	}
-	for n := 1; n < size.Years*size.Classes; n++ {
+	for n := range size.Years * size.Classes {
+		y := n / size.Classes
 		to := copied{
-			n: n, owner: owners[n%len(owners)], name: fmt.Sprintf("Year %d, group %d", n/size.Classes+1,
-				n%size.Classes+1),
+			nth: n, later: int64(y) * year, owner: owners[n%len(owners)],
+			name:  fmt.Sprintf("Year %d, group %d", y+1, n%size.Classes+1),
 			code:  fmt.Sprintf("AAAA%04d", 1111+n),
-			later: int64(n/size.Classes) * year, archived: n/size.Classes < size.Years-1,
+			since: begin.Unix() + int64(y)*year,
+		}
+		if y < size.Years-1 {
+			over := to.since + year
+			to.over = &over
 		}
 		if err := s.Write(ctx, func(tx *store.Tx) error { return c.write(ctx, tx, to) }); err != nil {
 			return err

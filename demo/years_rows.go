@@ -10,13 +10,14 @@ import (
 
 // copying is a class that is copied: the spans of its rows' numbers, and the triggers that are put aside.
 type copying struct {
-	class, owner int64
-	rows         []rowsOf
-	triggers     []string // their definitions
+	class    int64
+	rows     []rowsOf
+	triggers []string // their definitions
 }
 
 // rowsOf are the rows of a table that belong to the class: which they are, and the columns that are another's in a
-// copy, as SQL of which copy it is (nth), how many seconds later, whose it is, and what its class is called and joined by.
+// copy, as SQL of which copy it is (nth), how many seconds later, whose it is, what its class is called and joined by,
+// since when it is there, and when it was over.
 type rowsOf struct {
 	table, where string
 	other        map[string]string
@@ -27,8 +28,8 @@ type rowsOf struct {
 func beginCopying(ctx context.Context, tx *store.Tx, class int64) (copying, error) {
 	c := copying{class: class}
 	span := func(table, where string) (first, count int64, err error) {
-		err = store.One(ctx, tx, store.Named("demo.span", "SELECT min(id), max(id) - min(id) + 1 FROM "+table+" WHERE "+where),
-			nil, &first, &count)
+		err = store.One(ctx, tx, store.Named("demo.span",
+			"SELECT min(id), max(id) - min(id) + 1 FROM "+table+" WHERE "+where), nil, &first, &count)
 		return first, count, err
 	}
 	of := fmt.Sprint("class = ", class)
@@ -50,18 +51,19 @@ func beginCopying(ctx context.Context, tx *store.Tx, class int64) (copying, erro
 	student, sheet := shift("student", students), shift("assignment", sheets)
 	c.rows = []rowsOf{
 		{table: "classes", where: fmt.Sprint("id = ", class), other: map[string]string{"id": shift("id", 1),
-			"owner": "whose", "name": "called", "code": "joins", "created": later("created"),
-			"archived": fmt.Sprintf("iif(archive, created + later + %d, NULL)", year)}},
+			"owner": "whose", "name": "called", "code": "joins", "created": "since", "archived": "over"}},
 		{table: "students", where: fmt.Sprintf("id BETWEEN %d AND %d", firstStudent, firstStudent+students-1),
 			other: map[string]string{"id": shift("id", students), "class": shift("class", 1),
 				"created": later("created")}},
 		{table: "assignments", where: of, other: map[string]string{"id": shift("id", sheets),
-			"class": shift("class", 1), "sheet": fmt.Sprintf("iif(whose = (SELECT owner FROM classes WHERE id = %d), sheet, NULL)", class),
+			"class": shift("class", 1),
+			"sheet": fmt.Sprintf("iif(whose = (SELECT owner FROM classes WHERE id = %d), sheet, NULL)", class),
 			"given": later("given"), "opens": later("opens"), "closes": later("closes"), "released": later("released")}},
 		{table: "sittings", where: onSheets, other: map[string]string{"assignment": sheet, "student": student,
 			"began": later("began"), "ends": later("ends"), "handed": later("handed")}},
-		{table: "cards", where: fmt.Sprintf("id BETWEEN %d AND %d", firstCard, firstCard+cards-1), other: map[string]string{"id": shift("id", cards), "assignment": sheet,
-			"student": student, "answered": later("answered"), "seen": later("seen")}},
+		{table: "cards", where: fmt.Sprintf("id BETWEEN %d AND %d", firstCard, firstCard+cards-1),
+			other: map[string]string{"id": shift("id", cards), "assignment": sheet, "student": student,
+				"answered": later("answered"), "seen": later("seen")}},
 		{table: "tallies", where: onSheets, other: map[string]string{"assignment": sheet,
 			"quarter": "quarter + later / 900"}},
 		{table: "makers", where: of, other: map[string]string{"class": shift("class", 1), "student": student}},
@@ -89,8 +91,9 @@ func (r *rowsOf) prepare(ctx context.Context, tx *store.Tx) error {
 			values[i] = name
 		}
 	}
-	r.insert = store.Named("demo.copy", fmt.Sprintf(`WITH copy (nth, later, whose, called, joins, archive) AS (VALUES (?, ?, ?, ?, ?, ?))
-		INSERT INTO %s (%s) SELECT %s FROM %s, copy WHERE %s`, r.table, strings.Join(columns, ", "), strings.Join(values, ", "), r.table, r.where))
+	r.insert = store.Named("demo.copy", fmt.Sprintf(`WITH copy (nth, later, whose, called, joins, since, over)
+		AS (VALUES (?, ?, ?, ?, ?, ?, ?)) INSERT INTO %s (%s) SELECT %s FROM %s, copy WHERE %s`, r.table,
+		strings.Join(columns, ", "), strings.Join(values, ", "), r.table, r.where))
 	return nil
 }
 
@@ -98,8 +101,10 @@ func (r *rowsOf) prepare(ctx context.Context, tx *store.Tx) error {
 func (c *copying) putAside(ctx context.Context, tx *store.Tx) error {
 	type trigger struct{ name, definition string }
 	for _, r := range c.rows {
-		list, err := store.All(ctx, tx, func(row store.Row) (t trigger, err error) { return t, row.Scan(&t.name, &t.definition) },
-			store.Named("demo.triggers", "SELECT name, sql FROM sqlite_schema WHERE type = 'trigger' AND tbl_name = ?"), r.table)
+		list, err := store.All(ctx, tx, func(row store.Row) (t trigger, err error) {
+			return t, row.Scan(&t.name, &t.definition)
+		}, store.Named("demo.triggers", "SELECT name, sql FROM sqlite_schema WHERE type = 'trigger' AND tbl_name = ?"),
+			r.table)
 		if err != nil {
 			return err
 		}
@@ -113,19 +118,26 @@ func (c *copying) putAside(ctx context.Context, tx *store.Tx) error {
 	return nil
 }
 
-// copied says what is other in a copy.
+// copied says what is other in a copy. The class itself is the first of its copies, and only gets its dates.
 type copied struct {
-	n          int
+	nth        int
 	later      int64 // seconds
 	owner      int64
 	name, code string
-	archived   bool
+	since      int64  // when it was made, in seconds since 1970
+	over       *int64 // when it was archived; nil for one that runs
 }
 
 // write writes a copy.
 func (c *copying) write(ctx context.Context, tx *store.Tx, to copied) error {
+	if to.nth == 0 {
+		_, err := tx.Exec(ctx, store.Named("demo.first", "UPDATE classes SET created = ?, archived = ? WHERE id = ?"),
+			to.since, to.over, c.class)
+		return err
+	}
 	for _, r := range c.rows {
-		if _, err := tx.Exec(ctx, r.insert, to.n, to.later, to.owner, to.name, to.code, to.archived); err != nil {
+		if _, err := tx.Exec(ctx, r.insert, to.nth, to.later, to.owner, to.name, to.code, to.since,
+			to.over); err != nil {
 			return fmt.Errorf("%s: %w", r.table, err)
 		}
 	}
