@@ -52,6 +52,7 @@ func beginCopying(ctx context.Context, tx *store.Tx, class int64) (copying, erro
 	c.rows = []rowsOf{
 		{table: "classes", where: fmt.Sprint("id = ", class), other: map[string]string{"id": shift("id", 1),
 			"owner": "whose", "name": "called", "code": "joins", "created": "since", "archived": "over"}},
+		{table: "staff", where: of, other: map[string]string{"class": shift("class", 1), "instructor": "whose"}},
 		{table: "students", where: fmt.Sprintf("id BETWEEN %d AND %d", firstStudent, firstStudent+students-1),
 			other: map[string]string{"id": shift("id", students), "class": shift("class", 1),
 				"created": later("created")}},

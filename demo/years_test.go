@@ -45,6 +45,11 @@ func TestYearsAreSound(t *testing.T) {
 	assert.Empty(t, a.Faults)
 	assert.Greater(t, a.Cards, 1500+size.AllCards()/2)
 
+	maren, err := school.New(s).Roster.InstructorByLogin(t.Context(), "maren")
+	require.NoError(t, err)
+	classes, err := school.New(s).Roster.Classes(t.Context(), maren.ID)
+	require.NoError(t, err)
+	assert.Len(t, classes, 3, "the demo's, and one a year")
 	one := func(query string) string { return storetest.Texts(t, s, query)[0] }
 	assert.Equal(t, "3", one("SELECT count(*) FROM classes WHERE name LIKE 'Year 1,%' AND archived IS NOT NULL"))
 	assert.Equal(t, "3", one("SELECT count(*) FROM classes WHERE name LIKE 'Year 2,%' AND archived IS NULL"))

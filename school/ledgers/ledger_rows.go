@@ -145,10 +145,14 @@ type StudentSlip struct {
 // another by now.
 func listMovedStudents(ctx context.Context, q store.Queryer, instructor, class int64) ([]roster.Student, error) {
 	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents",
+		// The span of the class's sheets is found in the index: few students have a sheet within it, of all their sheets.
 		roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
-		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id AND `+access.TaughtSheet+` AND a.class = ?)
+		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id
+		AND t.assignment >= (SELECT min(id) FROM assignments WHERE class = ?)
+		AND t.assignment <= (SELECT max(id) FROM assignments WHERE class = ?)
+		AND `+access.TaughtSheet+` AND a.class = ?)
 		AND s.class IN (SELECT class FROM teaching WHERE instructor = ?)
-		ORDER BY s.folded COLLATE people, s.id`), class, instructor, class, instructor)
+		ORDER BY s.folded COLLATE people, s.id`), class, class, class, instructor, class, instructor)
 }
 
 // SlipBlock is a block of a sheet on whose cards a slip was made.
