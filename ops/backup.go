@@ -99,7 +99,7 @@ func sound(ctx context.Context, path string) (latest time.Time, err error) {
 	if have, err := s.Schema(ctx); err != nil || have > store.NewestSchema() {
 		return latest, cmp.Or(err, fmt.Errorf("%s: %w", path, store.ErrNewer))
 	}
-	faults, err := s.Integrity(ctx)
+	faults, err := s.Intact(ctx)
 	if err != nil {
 		return latest, advised(path, err)
 	}

@@ -121,7 +121,7 @@ func (s *Supervisor) rescue(ctx context.Context) error {
 // lookThrough looks through the file once, in the background, and says what it found.
 func (s *Supervisor) lookThrough(ctx context.Context) {
 	began := time.Now()
-	faults, err := s.Store.Integrity(ctx)
+	faults, err := s.Store.Intact(ctx)
 	switch {
 	case ctx.Err() != nil:
 	case err != nil:

@@ -12,6 +12,7 @@ import (
 
 	"cavix/core/text"
 	"cavix/locale"
+	"cavix/ops"
 )
 
 // version is the version of the program; a release sets it with -ldflags "-X main.version=…".
@@ -22,7 +23,12 @@ type usageError struct{ error }
 
 func (e usageError) Unwrap() error { return e.error }
 
-func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
+func main() {
+	if args := os.Args[1:]; len(args) > 0 && (args[0] == "backup" || args[0] == "check") {
+		ops.StepAside()
+	}
+	os.Exit(run(os.Args[1:], os.Stdout, os.Stderr))
+}
 
 // newRoot is the program with all its commands.
 func newRoot(out, errs io.Writer) *cobra.Command {
