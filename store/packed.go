@@ -31,7 +31,8 @@ const longestPacked = 1 << 20
 
 var (
 	packer, packerErr = zstd.NewWriter(nil, zstd.WithEncoderDictRaw(dictionaryNumber, dictionary),
-		zstd.WithEncoderCRC(false), zstd.WithEncoderConcurrency(1), zstd.WithWindowSize(1<<16))
+		zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderCRC(false), zstd.WithEncoderConcurrency(1),
+		zstd.WithWindowSize(1<<16))
 	unpacker, unpackerErr = zstd.NewReader(nil, zstd.WithDecoderDictRaw(dictionaryNumber, dictionary),
 		zstd.WithDecoderConcurrency(runtime.GOMAXPROCS(0)), zstd.WithDecoderMaxMemory(longestPacked))
 )
