@@ -3,8 +3,11 @@
 package paper
 
 import (
+	"bytes"
 	"fmt"
 	"io"
+	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -105,10 +108,64 @@ func (s Sheet) WriteKey(to io.Writer, progress func(done int) error) error {
 	})
 }
 
+// together is the number of versions that are set as one document: such parts are made side by side, on all processors,
+// and joined as they are ready, so that a sheet for hundreds takes no more memory than one for some.
+const together = 8
+
 // set sets each version by a way to do that.
 func (s Sheet) set(to io.Writer, progress func(done int) error, one func(*document, Version) error) error {
+	if len(s.Versions) <= together {
+		return s.part(to, s.Versions, progress, one)
+	}
+	type made struct {
+		doc []byte
+		err error
+	}
+	parts := slices.Collect(slices.Chunk(s.Versions, together))
+	ready := make([]chan made, len(parts))
+	for i := range ready {
+		ready[i] = make(chan made, 1)
+	}
+	stop := make(chan struct{})
+	defer close(stop)
+	room := make(chan struct{}, runtime.GOMAXPROCS(0)) // one for each part that is made or waits to be joined
+	go func() {
+		for i, versions := range parts {
+			select {
+			case room <- struct{}{}:
+			case <-stop:
+				return
+			}
+			go func() {
+				var doc bytes.Buffer
+				err := s.part(&doc, versions, func(int) error { return nil }, one)
+				ready[i] <- made{doc.Bytes(), err}
+			}()
+		}
+	}()
+	j, done := joiner{to: to}, 0
+	for i, versions := range parts {
+		m := <-ready[i]
+		if m.err != nil {
+			return m.err
+		}
+		if err := j.add(m.doc); err != nil {
+			return err
+		}
+		<-room
+		done += len(versions)
+		if err := progress(done); err != nil {
+			return err
+		}
+	}
+	return j.end()
+}
+
+// part sets some versions as a document of their own.
+func (s Sheet) part(to io.Writer, versions []Version, progress func(done int) error,
+	one func(*document, Version) error) error {
 	d := newDocument(s)
-	for i, v := range s.Versions {
+	for i, v := range versions {
 		d.version = v
 		if err := one(d, v); err != nil {
 			return err

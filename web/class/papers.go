@@ -5,7 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"io/fs"
 	"net/http"
+	"os"
 	"slices"
 	"strconv"
 	"strings"
@@ -212,12 +215,19 @@ func (h Handler) printed(w http.ResponseWriter, r *http.Request) error {
 	if !ok || !job.Ready() {
 		return school.ErrNotFound
 	}
-	data, name := &job.sheets, g.Title+" paper.pdf"
+	file, name := job.sheets, g.Title+" paper.pdf"
 	if r.URL.Query().Has("key") {
-		data, name = &job.key, g.Title+" key.pdf"
+		file, name = job.key, g.Title+" key.pdf"
 	}
+	data, err := os.Open(file)
+	if errors.Is(err, fs.ErrNotExist) { // it was let go since
+		return school.ErrNotFound
+	} else if err != nil {
+		return err
+	}
+	defer data.Close()
 	ui.Download(w, name, "application/pdf")
-	_, err := w.Write(data.Bytes())
+	_, err = io.Copy(w, data)
 	return err
 }
 

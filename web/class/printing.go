@@ -1,11 +1,14 @@
 package class
 
 import (
-	"bytes"
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
+	"os"
+	"path/filepath"
 	"sync"
 	"time"
 
@@ -32,7 +35,14 @@ type printing struct {
 	Assignment  int64
 	began       time.Time
 	job         *ops.Job
-	sheets, key bytes.Buffer // once the job has ended
+	kept        *ops.Job // keeps the files, and removes them when it ends
+	sheets, key string   // names of files, once the job has ended
+}
+
+// drop ends the work and removes what came of it.
+func (p *printing) drop() {
+	p.job.Stop()
+	p.kept.Stop()
 }
 
 // Ready reports whether the sheets can be taken.
@@ -84,14 +94,19 @@ func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
 	defer p.mu.Unlock()
 	for who, old := range p.sheet {
 		if who == instructor || time.Since(old.began) > keptFor {
-			go old.job.Stop()
+			go old.drop()
 			delete(p.sheet, who)
 		}
 	}
 	if len(p.sheet) >= mostTaken {
 		return errBusy
 	}
-	printed := &printing{Assignment: assignment, began: time.Now()}
+	folder, err := os.MkdirTemp("", "cavix-print-")
+	if err != nil {
+		return err
+	}
+	printed := &printing{Assignment: assignment, began: time.Now(),
+		sheets: filepath.Join(folder, "sheets.pdf"), key: filepath.Join(folder, "key.pdf")}
 	p.sheet[instructor] = printed
 	printed.job = p.work.Start(ops.Task{Name: "printing", Longest: longest, Queue: p.queue,
 		Then: func() { p.tell(instructor) }, Work: func(ctx context.Context, job *ops.Job) error {
@@ -102,15 +117,37 @@ func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
 			})
 		}})
 	printed.job.Progress(0, 2*len(sheet.Versions))
+	printed.kept = p.work.Start(ops.Task{Name: "keeping what was printed", Work: func(ctx context.Context,
+		_ *ops.Job) error {
+		select {
+		case <-ctx.Done():
+		case <-time.After(keptFor):
+		}
+		return os.RemoveAll(folder)
+	}})
 	return nil
 }
 
 // set sets the sheets, then the key.
 func (p *printing) set(sheet paper.Sheet, progress func(done int) error) error {
-	if err := sheet.Write(&p.sheets, progress); err != nil {
+	if err := into(p.sheets, sheet.Write, progress); err != nil {
 		return err
 	}
-	return sheet.WriteKey(&p.key, func(done int) error { return progress(len(sheet.Versions) + done) })
+	return into(p.key, sheet.WriteKey, func(done int) error { return progress(len(sheet.Versions) + done) })
+}
+
+// into has a document written into a new file that only the server reads.
+func into(path string, write func(io.Writer, func(int) error) error, progress func(done int) error) (err error) {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, f.Close()) }()
+	w := bufio.NewWriter(f)
+	if err := write(w, progress); err != nil {
+		return err
+	}
+	return w.Flush()
 }
 
 // of returns what an instructor has printed of a sheet, or is having printed; ok is false where there is nothing.
