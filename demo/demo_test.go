@@ -44,11 +44,12 @@ func TestMain(m *testing.M) {
 
 func fill(file string) (*store.DB, error) {
 	ctx := context.Background()
-	s, err := store.Open(ctx, file)
-	if err == nil {
-		err = demo.Fill(ctx, s, time.Date(2026, time.November, 25, 10, 20, 0, 0, time.UTC))
+	if err := store.Fill(ctx, file, func(s *store.DB) error {
+		return demo.Fill(ctx, s, time.Date(2026, time.November, 25, 10, 20, 0, 0, time.UTC))
+	}); err != nil {
+		return nil, err
 	}
-	return s, err
+	return store.Open(ctx, file)
 }
 
 // ledgers are all marks of an instructor's classes, by the name of the student.

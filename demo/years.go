@@ -125,8 +125,8 @@ func manyPupils(n int) []pupil {
 	return out
 }
 
-// copyClass copies a class that began at a time, with its students, sheets and all that was answered, until there are as
-// many as wanted. The class's own sums are copied too, so the triggers that keep them are put aside meanwhile.
+// copyClass copies a class that began at a time, with its students, sheets and all that was answered, until there are
+// as many as wanted. The class's own sums are copied too, so the triggers that keep them are put aside meanwhile.
 func copyClass(ctx context.Context, s *store.DB, from int64, begin time.Time, owners []int64, size Years,
 	say func(done, of int)) error {
 	var c copying

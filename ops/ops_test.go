@@ -147,7 +147,8 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 	for change, found := range map[string]string{
 		"UPDATE cards SET half_marks = half_marks + 1 WHERE id = (SELECT min(id) FROM cards WHERE answered IS NOT " +
 			"NULL AND half_marks < half_of)": "the core gives",
-		`UPDATE cards SET result = replace(unpacked(result), '"outcome":"right"', '"outcome":"wrong"')`: "the core says",
+		`UPDATE cards SET result = replace(unpacked(result), '"outcome":"right"',
+			'"outcome":"wrong"')`: "the core says",
 		"UPDATE sittings SET done = done + 1 WHERE attempt " +
 			"= 1": "the sums are not those of the cards",
 		"UPDATE cards SET item = '{}' WHERE id = 1":                               "card 1",

@@ -15,11 +15,12 @@ import (
 )
 
 // What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
-// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; a text that is not packed stays as
-// it is in both, and a frame that is damaged gives "". No table, index or trigger uses the two, so that every SQLite program opens the file.
+// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; unpacked leaves a text
+// as it is, packed a frame, and a frame that is damaged gives "". No table, index or trigger uses the two, so that every
+// SQLite program opens the file.
 
-// dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by its
-// number, so it never changes; a better one gets the next number and stands beside it.
+// dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by
+// its number, so it never changes; a better one gets the next number and stands beside it.
 //
 //go:embed packed-1.txt
 var dictionary []byte
@@ -58,7 +59,7 @@ func init() {
 		})
 }
 
-// unpacked returns the text of a frame; "" of one that is damaged, so that a card cannot be read and not a list of them.
+// unpacked returns the text of a frame; "" of one that is damaged, so that a card cannot be read, not a list of them.
 func unpacked(frame []byte) string {
 	text, err := unpacker.DecodeAll(frame, make([]byte, 0, 8*len(frame)))
 	if err != nil {

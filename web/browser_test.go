@@ -41,24 +41,22 @@ var demoData = sync.OnceValues(func() ([]byte, error) {
 	}
 	defer os.RemoveAll(dir)
 	file := filepath.Join(dir, "demo.db")
-	s, err := store.Open(context.Background(), file)
-	if err != nil {
-		return nil, err
-	}
 	hash, err := argon2id.CreateHash(demo.Passphrase, &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1,
 		SaltLength: 16, KeyLength: 32})
 	if err != nil {
 		return nil, err
 	}
-	cheaper := func() error {
-		ctx := context.Background()
+	ctx := context.Background()
+	if err := store.Fill(ctx, file, func(s *store.DB) error {
+		if err := demo.Fill(ctx, s, time.Now()); err != nil {
+			return err
+		}
 		return s.Write(ctx, func(tx *store.Tx) error {
 			_, err := tx.Exec(ctx, store.Named("cheaper", "UPDATE students SET hash = ?"), hash)
 			_, bad := tx.Exec(ctx, store.Named("cheaper", "UPDATE instructors SET hash = ?"), hash)
 			return errors.Join(err, bad)
 		})
-	}
-	if err := errors.Join(demo.Fill(context.Background(), s, time.Now()), cheaper(), s.Close()); err != nil {
+	}); err != nil {
 		return nil, err
 	}
 	return os.ReadFile(file)

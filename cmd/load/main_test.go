@@ -18,9 +18,11 @@ func TestFiguresOfALine(t *testing.T) {
 func TestALineIsComparedWithTheLastRun(t *testing.T) {
 	before := map[string]float64{"Submissions p99-ms": 50, "Submissions of-bare": 0.6}
 	for f, says := range map[figure]string{
-		{"Submissions", "p99-ms", 54}:       "Submissions                              54 p99-ms           at most 60",
-		{"Submissions", "p99-ms", 66}:       "Submissions                              66 p99-ms           at most 60 ✗   +32 %",
-		{"Submissions", "of-bare", 0.4}:     "Submissions                             0.4 of-bare          at least 0.5 ✗ -33 %",
+		{"Submissions", "p99-ms", 54}: "Submissions                              54 p99-ms           at most 60",
+		{"Submissions", "p99-ms", 66}: "Submissions                              66 p99-ms           " +
+			"at most 60 ✗   +32 %",
+		{"Submissions", "of-bare", 0.4}: "Submissions                             0.4 of-bare          " +
+			"at least 0.5 ✗ -33 %",
 		{"Streams", "KB-a-stream", 19.2345}: "Streams                             19.2345 KB-a-stream",
 	} {
 		assert.Equal(t, says, f.line(before))

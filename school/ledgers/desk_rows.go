@@ -91,7 +91,8 @@ func listItemsAnswered(ctx context.Context, q store.Queryer, student, assignment
 	error) {
 	return store.All(ctx, q, func(r store.Row) (doc string, err error) { return doc, r.Scan(&doc) },
 		store.Named("ledgers.listItemsAnswered",
-			"SELECT unpacked(item) FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"), student,
+			"SELECT unpacked(item) FROM cards WHERE student = ? AND assignment = ? AND answered >= ? ORDER BY id"),
+		student,
 		assignment, since.Unix())
 }
 
@@ -126,7 +127,8 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 		return f, r.Scan(&f.Student, &f.Times, &f.Given, &f.Expected)
 	},
 		store.Named("ledgers.listFormLost",
-			`SELECT k.student, count(*), e.value ->> '$.given', e.value ->> '$.expected' FROM assignments a JOIN classes c ON c.id = a.class
+			`SELECT k.student, count(*), e.value ->> '$.given', e.value ->> '$.expected' FROM assignments a
+		JOIN classes c ON c.id = a.class
 		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
 		JOIN json_each(unpacked(k.result)) e
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ?

@@ -145,7 +145,7 @@ type StudentSlip struct {
 // another by now.
 func listMovedStudents(ctx context.Context, q store.Queryer, instructor, class int64) ([]roster.Student, error) {
 	return store.All(ctx, q, roster.ScanStudent, store.Named("ledgers.listMovedStudents",
-		// The span of the class's sheets is found in the index: few students have a sheet within it, of all their sheets.
+		// The span of the class's sheets is found in the index: few students have a sheet within it.
 		roster.StudentColumns+`WHERE s.class <> ? AND s.binned IS NULL AND EXISTS (SELECT 1 FROM sittings t
 		JOIN assignments a ON a.id = t.assignment WHERE t.student = s.id
 		AND t.assignment >= (SELECT min(id) FROM assignments WHERE class = ?)

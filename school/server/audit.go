@@ -123,16 +123,17 @@ func (a *Audit) sums(ctx context.Context, rd store.Queryer, by Auditing) error {
 	if err != nil {
 		return err
 	}
-	return sideBySide(ctx, by, 0, last, sheetsAtOnce, func(ctx context.Context, after, to int64) (found Audit, err error) {
+	return sideBySide(ctx, by, 0, last, sheetsAtOnce, func(ctx context.Context, after, to int64) (found Audit,
+		err error) {
 		off, err := sitting.ListSumsOff(ctx, rd, after, to, mostAudited)
 		for _, s := range off {
-			found.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment, s.Student,
-				s.Attempt)
+			found.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment,
+				s.Student, s.Attempt)
 		}
 		marks, wrong := sitting.ListMarksOff(ctx, rd, after, to, mostAudited)
 		for _, s := range marks {
-			found.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment, s.Student,
-				s.Attempt)
+			found.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment,
+				s.Student, s.Attempt)
 		}
 		tallies, bad := sitting.ListTalliesOff(ctx, rd, after, to, mostAudited)
 		for _, t := range tallies {
@@ -300,7 +301,8 @@ func (a *Audit) cards(ctx context.Context, rd store.Queryer, sheets map[int64]ex
 	}
 	earlier := map[int64]*marking.Earlier{}
 	var failed error
-	if err := sideBySide(ctx, by, by.After, last, auditStep, func(ctx context.Context, after, to int64) (p part, err error) {
+	if err := sideBySide(ctx, by, by.After, last, auditStep, func(ctx context.Context, after, to int64) (p part,
+		err error) {
 		list, err := sitting.ListCardsBetween(ctx, rd, after, to)
 		for _, k := range list {
 			if rule := p.card(k, sheets[k.Assignment]); rule != nil && k.Assignment != 0 { // practice has no marks

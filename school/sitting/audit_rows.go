@@ -22,8 +22,8 @@ func LastCard(ctx context.Context, q store.Queryer) (id int64, err error) {
 
 // LastSummed returns the highest number of a sheet that was given, or of a class; 0 where there is none.
 func LastSummed(ctx context.Context, q store.Queryer) (id int64, err error) {
-	err = store.One(ctx, q, store.Named("sitting.LastSummed", `SELECT max((SELECT coalesce(max(id), 0) FROM assignments),
-		(SELECT coalesce(max(id), 0) FROM classes))`), nil, &id)
+	err = store.One(ctx, q, store.Named("sitting.LastSummed", `SELECT max(
+		(SELECT coalesce(max(id), 0) FROM assignments), (SELECT coalesce(max(id), 0) FROM classes))`), nil, &id)
 	return id, err
 }
 
@@ -40,8 +40,8 @@ type TallyOff struct {
 	Slip       string
 }
 
-// ListTalliesOff lists the tallies of sheets after one of them up to another, and those of classes with the same numbers,
-// that are not those of their cards, up to most of each.
+// ListTalliesOff lists the tallies of sheets after one of them up to another, and those of classes with the same
+// numbers, that are not those of their cards, up to most of each.
 func ListTalliesOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]TallyOff, error) {
 	scan := func(r store.Row) (t TallyOff, err error) { return t, r.Scan(&t.Assignment, &t.Class, &t.Slip) }
 	sheets, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (

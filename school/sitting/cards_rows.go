@@ -178,7 +178,8 @@ func answered(ctx context.Context, tx *store.Tx, student, card int64, a Answer) 
 func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone bool, err error) {
 	return tx.Changed(ctx,
 		store.Named("sitting.undoCheck",
-			`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
+			`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL,
+			half_marks = NULL, half_of = NULL,
 				slip = NULL, led = NULL,
 		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0
 		AND own_half_marks IS NULL`), card, student)

@@ -87,7 +87,8 @@ func reopen(ctx context.Context, tx *store.Tx, s Sitting) error {
 	const handed = " WHERE assignment = ? AND student = ? AND attempt = ? AND answered = ?"
 	args := []any{s.Assignment, s.Student, s.Attempt, s.Handed.Unix()}
 	_, err := tx.Exec(ctx, store.Named("sitting.reopen",
-		`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL, half_marks = NULL, half_of = NULL,
+		`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL,
+			half_marks = NULL, half_of = NULL,
 			slip = NULL, late = 0,
 		hidden = 0`+handed), args...)
 	return err

@@ -61,7 +61,8 @@ func listPast(ctx context.Context, q store.Queryer, student int64, most int) ([]
 		p.Slip = store.TextOf(slip)
 		return p, err
 	}, store.Named("sitting.listPast",
-		`SELECT * FROM (SELECT id, family, unpacked(told), iif(told IS NULL, unpacked(item), ''), hints, slip, coalesce(half_marks, 0),
+		`SELECT * FROM (SELECT id, family, unpacked(told), iif(told IS NULL, unpacked(item), ''), hints, slip,
+			coalesce(half_marks, 0),
 			coalesce(half_of, 0), answered, assignment IS NULL,
 		NOT EXISTS (SELECT 1 FROM json_each(unpacked(result))
 			WHERE value ->> '$.outcome' NOT IN ('right', 'carried'))
@@ -71,7 +72,8 @@ func listPast(ctx context.Context, q store.Queryer, student int64, most int) ([]
 
 // updateTold keeps the slips that a card could tell.
 func updateTold(ctx context.Context, tx *store.Tx, card int64, told string) error {
-	return tx.Change(ctx, store.Named("sitting.updateTold", "UPDATE cards SET told = packed(?) WHERE id = ?"), told, card)
+	return tx.Change(ctx, store.Named("sitting.updateTold", "UPDATE cards SET told = packed(?) WHERE id = ?"), told,
+		card)
 }
 
 // ForgetTold has what the cards of a given sheet could tell worked out anew.
@@ -98,7 +100,8 @@ func findOpenPractice(ctx context.Context, q store.Queryer, student int64) (Card
 func listPractisedLately(ctx context.Context, q store.Queryer, student int64, most int) ([]string, error) {
 	return store.All(ctx, q, func(r store.Row) (s string, err error) { return s, r.Scan(&s) },
 		store.Named("sitting.listPractisedLately",
-			"SELECT unpacked(item) FROM cards WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?"), student, most)
+			"SELECT unpacked(item) FROM cards WHERE student = ? AND assignment IS NULL ORDER BY n DESC LIMIT ?"),
+		student, most)
 }
 
 // listPracticeMarks lists the marks of the cards that a student practised last, the oldest first, up to most.

@@ -84,7 +84,8 @@ func (j *joiner) add(doc []byte) error {
 			})
 		}
 		if o.number == ownRoot {
-			head = bytes.Replace(head, []byte("/Type /Pages"), fmt.Appendf(nil, "/Type /Pages\n/Parent %d 0 R", treeOf), 1)
+			head = bytes.Replace(head, []byte("/Type /Pages"), fmt.Appendf(nil, "/Type /Pages\n/Parent %d 0 R", treeOf),
+				1)
 		}
 		j.number(shift + o.number)
 		j.write("%d 0 obj\n%s%s", shift+o.number, head, rest)
@@ -112,8 +113,8 @@ func (j *joiner) end() error {
 			j.write("%010d 00000 n \n", offset)
 		}
 	}
-	j.write("trailer\n<<\n/Size %d\n/Root %d 0 R\n/Info %d 0 R\n>>\nstartxref\n%d\n%%%%EOF\n", len(j.offsets)+1, catalog,
-		j.info, at)
+	j.write("trailer\n<<\n/Size %d\n/Root %d 0 R\n/Info %d 0 R\n>>\n", len(j.offsets)+1, catalog, j.info)
+	j.write("startxref\n%d\n%%%%EOF\n", at)
 	return j.err
 }
 
