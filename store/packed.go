@@ -15,9 +15,9 @@ import (
 )
 
 // What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
-// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; unpacked leaves a text
-// as it is, packed a frame, and a frame that is damaged gives "". No table, index or trigger uses the two, so that every
-// SQLite program opens the file.
+// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; unpacked leaves a
+// text as it is, packed a frame, and a frame that is damaged gives "". No table, index or trigger uses the two, so that
+// every SQLite program opens the file.
 
 // dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by
 // its number, so it never changes; a better one gets the next number and stands beside it.
