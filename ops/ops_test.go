@@ -173,8 +173,8 @@ func TestTheCheckFindsWhatIsWrong(t *testing.T) {
 			"0)": "care question 1",
 		"PRAGMA foreign_keys = 0; INSERT INTO staff (class, instructor, role) VALUES (999, 1, " +
 			"'leads')": "belong to no row",
-		"UPDATE cards SET answer = '{\"main\":\"much\"}' WHERE id = (SELECT min(card) FROM " +
-			"entries)": "cannot be marked",
+		"UPDATE cards SET answer = '{\"main\":\"much\"}' WHERE id = (SELECT min(id) FROM " +
+			"cards WHERE result IS NOT NULL)": "cannot be marked",
 	} {
 		bad := filepath.Join(t.TempDir(), "bad.db")
 		require.NoError(t, os.WriteFile(bad, sound, 0o600))

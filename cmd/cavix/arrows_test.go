@@ -17,7 +17,7 @@ import (
 // layers are the folders of the project from the top down. A package imports packages of lower layers only, and a
 // package of its own layer where that lies inside its folder.
 var layers = []string{
-	"cmd/cavix cmd/texts",
+	"cmd/cavix cmd/load cmd/texts",
 	"web demo",
 	"web/account web/admin web/author web/board web/class web/handbook web/student web/survey",
 	"web/bench",

@@ -302,8 +302,8 @@ func (w *worked) lost(path string, before time.Time) (lost []string, looked int)
 	require.NoError(w.tb, err)
 	defer db.Close()
 	kept := map[string]string{}
-	rows, err := db.Query("SELECT student, assignment, n, coalesce(answer, ''), coalesce(draft, '') FROM cards " +
-		"WHERE assignment IS NOT NULL")
+	rows, err := db.Query("SELECT student, assignment, n, coalesce(unpacked(answer), ''), coalesce(draft, '') " +
+		"FROM cards WHERE assignment IS NOT NULL")
 	require.NoError(w.tb, err)
 	defer rows.Close()
 	for rows.Next() {
