@@ -314,6 +314,9 @@ func TestMarkingNamesTheCause(t *testing.T) {
 		in, err := instrument.New(p)
 		require.NoError(t, err)
 		for k, ask := range []string{every, "observed corrected", "main fine_line observed zero_error corrected"} {
+			if (i+k)%3 != 0 { // each pattern is asked in one of the three ways
+				continue
+			}
 			if in.Kind() == instrument.Display || in.Kind() == instrument.None {
 				ask = every
 			}
@@ -345,7 +348,7 @@ func TestMarkingNamesTheCause(t *testing.T) {
 		"of %d with two slips both listed %.1f %%", total.Answers, share(total.First, total.Answers),
 		share(total.Three, total.Answers), total.Answers-total.First, total.Synonyms, total.Apart,
 		share(total.Named, total.Apart), total.Pairs, share(total.Listed, total.Pairs))
-	require.GreaterOrEqual(t, total.Answers, 8000*rounds/nth)
+	require.GreaterOrEqual(t, total.Answers, 7000*rounds/nth)
 	require.GreaterOrEqual(t, share(total.Named, total.Apart), 97.0)
 	require.GreaterOrEqual(t, share(total.Three, total.Answers), 99.3)
 	require.GreaterOrEqual(t, share(total.Listed, total.Pairs), 85.0)
