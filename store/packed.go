@@ -27,7 +27,8 @@ var dictionary []byte
 
 const dictionaryNumber = 1
 
-// longestPacked bounds a document, in bytes, as its frame claims it.
+// longestPacked bounds a document that is packed, in bytes; a longer one stays a text, and a frame that claims more is
+// damaged.
 const longestPacked = 1 << 20
 
 var (
@@ -45,7 +46,7 @@ func init() {
 	sqlite.MustRegisterDeterministicScalarFunction("packed", 1,
 		func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
 			text, ok := args[0].(string)
-			if !ok {
+			if !ok || len(text) > longestPacked {
 				return args[0], nil
 			}
 			return packer.EncodeAll([]byte(text), make([]byte, 0, len(text)/4)), nil
@@ -137,7 +138,8 @@ var packCards = goose.NewGoMigration(packedVersion, &goose.GoFunc{RunTx: func(ct
 const packSome = `UPDATE cards SET item = packed(item), told = packed(told), answer = packed(answer), result = (
 	SELECT packed(json_group_array(json_object('step', field, 'given', given, 'expected', expected, 'outcome', outcome,
 		'marks', printf('%g', half_marks / 2.0), 'of', printf('%g', half_of / 2.0),
-		'slips', json(slips), 'form', json(faults), 'follows', follows) ORDER BY n))
+		'slips', iif(json_valid(slips), json(slips), json('[]')),
+		'form', iif(json_valid(faults), json(faults), json('[]')), 'follows', follows) ORDER BY n))
 	FROM entries WHERE card = cards.id HAVING count(*) > 0)
 	WHERE id > ? AND id <= ?`
 

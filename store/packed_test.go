@@ -23,6 +23,7 @@ func TestPackedTexts(t *testing.T) {
 		return storetest.Texts(t, s, query, args...)[0]
 	}
 	for _, text := range []string{"", "x", "Wren’s ⅜ ∅\n", strings.Repeat("11.95 ", 5000),
+		strings.Repeat("x", 1<<20),
 		`{"format":"cavix/item","version":2,"kind":"read","body":{"indicated":"12.99","ask":["main","observed"]}}`} {
 		assert.Equal(t, text, one("SELECT unpacked(packed(?))", text))
 		assert.Equal(t, text, one("SELECT unpacked(packed(packed(?)))", text))

@@ -106,6 +106,9 @@ func checkCommand() *cobra.Command {
 			ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 			defer stop()
 			debug.SetGCPercent(400) // it is over soon, and serves nobody
+			if by.After < 0 {
+				return usageError{fmt.Errorf("--after must be the number of a card; it is %d", by.After)}
+			}
 			come, say := by.After, tenths(c.ErrOrStderr(), "cards")
 			by.Say = func(card, last int64) {
 				come = card
@@ -135,6 +138,9 @@ func checkCommand() *cobra.Command {
 			if r.Schema < store.NewestSchema() {
 				older = fmt.Sprintf("; its form %d will be brought to %d when it is served", r.Schema,
 					store.NewestSchema())
+			}
+			if by.After > 0 {
+				older += fmt.Sprintf("; cards up to %d were left out", by.After)
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%s is %s, in %s%s\n", data, r, r.Took.Round(time.Millisecond), older)
 			return nil

@@ -138,6 +138,9 @@ func (o serving) run(c *cobra.Command) (err error) {
 	return errors.Join(err, attendant.End(context.WithoutCancel(ctx)))
 }
 
+// mostYears is the largest number of years of a made-up school: each takes a quarter of a gigabyte.
+const mostYears = 20
+
 func demoCommand() *cobra.Command {
 	var addr, keep string
 	var years bool
@@ -160,8 +163,13 @@ func demoCommand() *cobra.Command {
 			} else if _, err := os.Stat(file); err == nil {
 				return usageError{fmt.Errorf("--keep: %s is there already; name a new file", file)}
 			}
-			if !years {
+			switch {
+			case !years && c.Flags().Changed("years"):
+				return usageError{errors.New("--years is of a school; add --school")}
+			case !years:
 				size = demo.Years{}
+			case size.Years < 1 || size.Years > mostYears:
+				return usageError{fmt.Errorf("--years must be from 1 to %d; it is %d", mostYears, size.Years)}
 			}
 			return serveDemo(c, addr, file, keep != "", size)
 		},
