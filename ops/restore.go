@@ -71,7 +71,7 @@ func putBeside(ctx context.Context, data string, latest time.Time, older bool) (
 	if err != nil || info.Size() == 0 && !store.HasLog(data) {
 		return "", err
 	}
-	if err := store.Alone(ctx, data); errors.Is(err, store.ErrInUse) {
+	if err := store.Alone(data); errors.Is(err, store.ErrInUse) {
 		return "", fmt.Errorf("%s: %w; stop the server first", data, store.ErrInUse)
 	} else if err != nil && !older {
 		return "", fmt.Errorf("the file at %s cannot be read (%w)", data, err)

@@ -112,12 +112,13 @@ const outsideEvery = 500 * time.Millisecond
 
 // changedOutside reports whether another program has changed the file since it was last asked.
 func (w *writer) changedOutside() bool {
-	s, err := w.stmt("PRAGMA data_version")
+	r, err := w.conn.query(context.Background(), "PRAGMA data_version", nil)
 	if err != nil {
 		return true // what is not known is not remembered
 	}
+	defer r.close()
 	var version int64
-	if err := s.QueryRowContext(context.Background()).Scan(&version); err != nil {
+	if !r.next() || r.Scan(&version) != nil {
 		return true
 	}
 	was := w.version

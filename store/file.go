@@ -2,8 +2,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
-	"database/sql/driver"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -13,8 +11,7 @@ import (
 	"strings"
 	"time"
 
-	"golang.org/x/sync/semaphore"
-	"modernc.org/sqlite"
+	"zombiezen.com/go/sqlite"
 )
 
 // inspecting is the number of queries that run at a time on a file that is only inspected.
@@ -28,18 +25,15 @@ func Inspect(ctx context.Context, path string) (*DB, error) {
 	} else if info.IsDir() {
 		return nil, fmt.Errorf("%s is a folder, not a database file", path)
 	}
-	option := "_pragma=busy_timeout(5000)&_pragma=query_only(1)&mode=ro"
+	look := setting{options: "mode=ro", pragmas: []string{"query_only=1"}, patience: 5 * time.Second}
 	if !HasLog(path) {
-		option += "&immutable=1"
+		look.options += "&immutable=1"
 	}
-	read, err := open(path, option, inspecting+1)
+	copier, err := connect(path, look)
 	if err != nil {
 		return nil, err
 	}
-	db := &DB{read: read, watcher: &watching{}, reading: semaphore.NewWeighted(inspecting)}
-	if db.copier, err = read.Conn(ctx); err != nil {
-		return nil, errors.Join(err, read.Close())
-	}
+	db := &DB{read: newPool(path, look, inspecting), copier: copier, watcher: &watching{}}
 	if _, err := db.Schema(ctx); err != nil {
 		return nil, errors.Join(err, db.Close())
 	}
@@ -71,8 +65,9 @@ func NewestSchema() int64 {
 func (db *DB) Schema(ctx context.Context) (int64, error) {
 	var tables, ours int
 	var version int64
-	err := db.read.QueryRowContext(ctx, `SELECT count(*), coalesce(sum(name IN ('goose_db_version', 'instructors')), 0)
-		FROM sqlite_master WHERE type = 'table'`).Scan(&tables, &ours)
+	err := One(ctx, db, Named("store.tables", `SELECT count(*),
+		coalesce(sum(name IN ('goose_db_version', 'instructors')), 0) FROM sqlite_master WHERE type = 'table'`), nil,
+		&tables, &ours)
 	switch {
 	case err != nil:
 		return 0, fmt.Errorf("this is no database that can be read: %w", err)
@@ -81,8 +76,8 @@ func (db *DB) Schema(ctx context.Context) (int64, error) {
 	case ours < 2:
 		return 0, errors.New("this is a database, but none of Cavix")
 	}
-	err = db.read.QueryRowContext(ctx,
-		"SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
+	err = One(ctx, db, Named("store.Schema",
+		"SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied"), nil, &version)
 	return version, err
 }
 
@@ -92,43 +87,38 @@ func (db *DB) CopyTo(ctx context.Context, to string) error {
 	if err := makePrivate(to); err != nil {
 		return err
 	}
-	err := db.copier.Raw(func(c any) error {
-		source, ok := c.(interface {
-			NewBackup(string) (*sqlite.Backup, error)
-		})
-		if !ok {
-			return errors.New("this driver makes no copies")
-		}
-		b, err := source.NewBackup(fileURL(to, ""))
-		if err != nil {
-			return err
-		}
-		// All pages in one step: the copy is of one moment, and writers go on meanwhile in the log.
-		if _, err := b.Step(-1); err != nil {
-			return errors.Join(err, b.Finish())
-		}
-		copied, err := b.Commit()
-		if err != nil {
-			return err
-		}
-		return errors.Join(standAlone(ctx, copied), copied.Close())
-	})
-	if err != nil {
+	if err := db.copyTo(to); err != nil {
 		return fmt.Errorf("copying to %s: %w", to, err)
 	}
 	return synced(to)
 }
 
-// standAlone has a copy need no log beside it, and notes that no server has it open.
-func standAlone(ctx context.Context, c driver.Conn) error {
-	exec, ok := c.(driver.ExecerContext)
-	if !ok {
-		return errors.New("this driver makes no copies")
-	}
-	if _, err := exec.ExecContext(ctx, "PRAGMA journal_mode = DELETE", nil); err != nil {
+func (db *DB) copyTo(to string) (err error) {
+	into, err := connect(to, setting{options: "mode=rw"})
+	if err != nil {
 		return err
 	}
-	_, err := exec.ExecContext(ctx, "UPDATE keeping SET value = '' WHERE name = 'served'", nil)
+	defer func() { err = errors.Join(err, into.Close()) }()
+	db.copying.Lock()
+	defer db.copying.Unlock()
+	b, err := sqlite.NewBackup(into.Conn, "main", db.copier.Conn, "main")
+	if err != nil {
+		return err
+	}
+	// All pages in one step: the copy is of one moment, and writers go on meanwhile in the log.
+	_, err = b.Step(-1)
+	if err := errors.Join(err, b.Close()); err != nil {
+		return err
+	}
+	return standAlone(into)
+}
+
+// standAlone has a copy need no log beside it, and notes that no server has it open.
+func standAlone(c *conn) error {
+	if err := c.exec("PRAGMA journal_mode = DELETE"); err != nil {
+		return err
+	}
+	err := c.exec("UPDATE keeping SET value = '' WHERE name = 'served'")
 	if err != nil && strings.Contains(err.Error(), "no such table") {
 		return nil // a copy of an older form
 	}
@@ -162,7 +152,7 @@ func (db *DB) Intact(ctx context.Context) ([]string, error) { return db.faults(c
 
 // faults lists what a pragma that checks the file finds.
 func (db *DB) faults(ctx context.Context, check string) ([]string, error) {
-	faults, err := texts(db.read.QueryContext(ctx, fmt.Sprintf("PRAGMA %s(%d)", check, mostFaults)))
+	faults, err := db.texts(ctx, fmt.Sprintf("PRAGMA %s(%d)", check, mostFaults))
 	if len(faults) == 1 && faults[0] == "ok" {
 		faults = nil
 	}
@@ -175,64 +165,70 @@ func (db *DB) Integrity(ctx context.Context) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	loose, err := texts(db.read.QueryContext(ctx,
-		`SELECT DISTINCT "table" || ' has rows that belong to no row of ' || parent
-			FROM pragma_foreign_key_check LIMIT 20`))
+	loose, err := db.texts(ctx, `SELECT DISTINCT "table" || ' has rows that belong to no row of ' || parent
+		FROM pragma_foreign_key_check LIMIT 20`)
 	return append(faults, loose...), err
 }
 
-func texts(rows *sql.Rows, err error) (out []string, _ error) {
+// texts lists what a query of one column returns. It may take long, so that nobody is told of it.
+func (db *DB) texts(ctx context.Context, query string) (out []string, _ error) {
+	r, err := db.read.query(ctx, query, nil)
 	if err != nil {
 		return nil, err
 	}
-	defer rows.Close()
-	for rows.Next() {
+	defer r.close()
+	for r.next() {
 		var text string
-		if err := rows.Scan(&text); err != nil {
+		if err := r.Scan(&text); err != nil {
 			return nil, err
 		}
 		out = append(out, text)
 	}
-	return out, rows.Err()
+	return out, r.err
 }
 
 // Checkpoint brings what stands in the write-ahead log into the file itself.
 func (db *DB) Checkpoint(ctx context.Context) error {
-	_, err := db.read.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
-	return err
+	r, err := db.read.query(ctx, "PRAGMA wal_checkpoint(TRUNCATE)", nil)
+	if err != nil {
+		return err
+	}
+	defer r.close()
+	r.next()
+	return r.err
 }
 
 // Alone opens a file for one that nobody else may have open, brings its log into it, and closes it again. It is
 // ErrInUse where somebody has it open.
-func Alone(ctx context.Context, path string) error {
-	db, err := sql.Open("sqlite", fileURL(path, "_pragma=busy_timeout(500)&_pragma=locking_mode(EXCLUSIVE)"))
+func Alone(path string) error {
+	c, err := connect(path, setting{pragmas: []string{"locking_mode=EXCLUSIVE"}, patience: 500 * time.Millisecond})
 	if err != nil {
 		return err
 	}
-	db.SetMaxOpenConns(1)
 	for _, do := range []string{"BEGIN EXCLUSIVE", "COMMIT", "PRAGMA wal_checkpoint(TRUNCATE)"} {
-		if _, err := db.ExecContext(ctx, do); err != nil {
+		if err := c.exec(do); err != nil {
 			if Busy(err) {
 				err = ErrInUse
 			}
-			return errors.Join(err, db.Close())
+			return errors.Join(err, c.Close())
 		}
 	}
-	return db.Close()
+	return c.Close()
 }
 
 // Latest is when something was last kept in the database: an answer, an instrument, a sheet, a class, a person, or what
 // is noted of any. The zero time where it is empty. What the server notes for itself does not count.
 func (db *DB) Latest(ctx context.Context) (time.Time, error) {
-	queries, err := texts(db.read.QueryContext(ctx,
+	queries, err := db.texts(ctx,
 		`SELECT 'SELECT max("' || c.name || '") AS at FROM "' || m.name || '"'
 		FROM sqlite_master m JOIN pragma_table_info(m.name) c WHERE m.type = 'table'
 		AND m.name NOT IN ('sessions', 'signins', 'keeping', 'goose_db_version')
-		AND c.type = 'INTEGER' AND c.name IN ('at', 'answered', 'changed', 'created', 'given')`))
+		AND c.type = 'INTEGER' AND c.name IN ('at', 'answered', 'changed', 'created', 'given')`)
 	if err != nil || len(queries) == 0 {
 		return time.Time{}, err
 	}
 	var last *int64
-	err = db.read.QueryRowContext(ctx, "SELECT max(at) FROM ("+strings.Join(queries, " UNION ALL ")+")").Scan(&last)
+	err = One(ctx, db, Named("store.Latest", "SELECT max(at) FROM ("+strings.Join(queries, " UNION ALL ")+")"), nil,
+		&last)
 	return TimeOf(last), err
 }

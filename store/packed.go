@@ -11,7 +11,8 @@ import (
 
 	"github.com/klauspost/compress/zstd"
 	"github.com/pressly/goose/v3"
-	"modernc.org/sqlite"
+	migrating "modernc.org/sqlite"
+	"zombiezen.com/go/sqlite"
 )
 
 // What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
@@ -43,21 +44,49 @@ func init() {
 	if err := errors.Join(packerErr, unpackerErr); err != nil {
 		panic(err) // the options are in order
 	}
-	sqlite.MustRegisterDeterministicScalarFunction("packed", 1,
-		func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
-			text, ok := args[0].(string)
-			if !ok || len(text) > longestPacked {
-				return args[0], nil
+	for name, of := range map[string]func(any) any{"packed": pack, "unpacked": unpack} {
+		migrating.MustRegisterDeterministicScalarFunction(name, 1,
+			func(_ *migrating.FunctionContext, args []driver.Value) (driver.Value, error) { return of(args[0]), nil })
+	}
+}
+
+// pack returns a text as a frame. Anything else, and what is too long, it returns as it is.
+func pack(value any) any {
+	text, ok := value.(string)
+	if !ok || len(text) > longestPacked {
+		return value
+	}
+	return packer.EncodeAll([]byte(text), make([]byte, 0, len(text)/4))
+}
+
+// unpack returns the text of a frame, and anything else as it is.
+func unpack(value any) any {
+	if frame, ok := value.([]byte); ok {
+		return unpacked(frame)
+	}
+	return value
+}
+
+// scalar makes a function of SQL of a function of one value.
+func scalar(of func(any) any) *sqlite.FunctionImpl {
+	return &sqlite.FunctionImpl{NArgs: 1, Deterministic: true,
+		Scalar: func(_ sqlite.Context, args []sqlite.Value) (sqlite.Value, error) {
+			switch v := args[0]; v.Type() {
+			case sqlite.TypeText:
+				return newValue(of(v.Text())), nil
+			case sqlite.TypeBlob:
+				return newValue(of(v.Blob())), nil
+			default:
+				return v, nil
 			}
-			return packer.EncodeAll([]byte(text), make([]byte, 0, len(text)/4)), nil
-		})
-	sqlite.MustRegisterDeterministicScalarFunction("unpacked", 1,
-		func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
-			if frame, ok := args[0].([]byte); ok {
-				return unpacked(frame), nil
-			}
-			return args[0], nil
-		})
+		}}
+}
+
+func newValue(v any) sqlite.Value {
+	if text, ok := v.(string); ok {
+		return sqlite.TextValue(text)
+	}
+	return sqlite.BlobValue(v.([]byte))
 }
 
 // unpacked returns the text of a frame; "" of one that is damaged, so that a card cannot be read, not a list of them.

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"time"
 )
 
@@ -14,8 +13,8 @@ func Named(name, text string) Query { return Query{name, text} }
 
 // Queryer answers queries: a DB as its file stands, a Tx as the transaction has changed it.
 type Queryer interface {
-	// ask runs a query. The caller closes the rows and then calls done.
-	ask(ctx context.Context, query Query, args []any) (rows *sql.Rows, done func(), err error)
+	// ask runs a query. The caller closes the rows.
+	ask(ctx context.Context, query Query, args []any) (*rows, error)
 	// known returns where answers are remembered, or nil where every query is asked anew.
 	known() *caches
 }
@@ -25,38 +24,36 @@ type Row interface{ Scan(dst ...any) error }
 
 // All returns every row of a query, each read by scan.
 func All[T any](ctx context.Context, q Queryer, scan func(Row) (T, error), query Query, args ...any) ([]T, error) {
-	rows, done, err := q.ask(ctx, query, args)
+	r, err := q.ask(ctx, query, args)
 	if err != nil {
 		return nil, err
 	}
-	defer done()
-	defer rows.Close()
+	defer r.close()
 	var out []T
-	for rows.Next() {
-		v, err := scan(rows)
+	for r.next() {
+		v, err := scan(r)
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, v)
 	}
-	return out, rows.Err()
+	return out, r.err
 }
 
 // One reads the first row of a query into dst. It returns ErrNotFound where there is none.
 func One(ctx context.Context, q Queryer, query Query, args []any, dst ...any) error {
-	rows, done, err := q.ask(ctx, query, args)
+	r, err := q.ask(ctx, query, args)
 	if err != nil {
 		return err
 	}
-	defer done()
-	defer rows.Close()
-	if !rows.Next() {
-		if err := rows.Err(); err != nil {
-			return err
+	defer r.close()
+	if !r.next() {
+		if r.err != nil {
+			return r.err
 		}
 		return ErrNotFound
 	}
-	return rows.Scan(dst...)
+	return r.Scan(dst...)
 }
 
 // Only returns the single value of a list, or ErrNotFound.

@@ -17,11 +17,6 @@ import (
 	"time"
 
 	"github.com/pressly/goose/v3"
-	"golang.org/x/sync/semaphore"
-	"modernc.org/sqlite"
-	sqlite3 "modernc.org/sqlite/lib"
-
-	"cavix/core/names"
 )
 
 // Errors that callers tell apart.
@@ -40,11 +35,9 @@ var migrations embed.FS
 
 // DB is an open database file.
 type DB struct {
-	read    *sql.DB
-	queries sync.Map            // of *sql.Stmt on read, by their text: each is prepared once
-	reading *semaphore.Weighted // who asks: as many at a time as there are connections
-	copier  *sql.Conn           // of read: stays with the file that was opened, whatever becomes of its name
-	write   *sql.DB
+	read    *pool
+	copier  *conn // stays with the file that was opened, whatever becomes of its name
+	copying sync.Mutex
 	writer  *writer
 	watcher *watching
 	caches  caches
@@ -68,29 +61,50 @@ func Fill(ctx context.Context, path string, fill func(*DB) error) error {
 	return synced(path)
 }
 
-// openAs is Open with options for every connection.
-func openAs(ctx context.Context, path, options string) (*DB, error) {
-	write, err := open(path, options+"_txlock=immediate&_pragma=busy_timeout(200)", 1)
-	if err != nil {
-		return nil, err
-	}
-	db := &DB{write: write, watcher: &watching{}, reading: semaphore.NewWeighted(int64(readers))}
-	if err := db.begin(ctx, path); err != nil {
-		write.Close()
-		if db.read != nil {
-			db.read.Close()
+// openAs is Open with a setting for the connection that writes.
+func openAs(ctx context.Context, path string, writing setting) (*DB, error) {
+	db := &DB{watcher: &watching{}, read: newPool(path, reading, readers)}
+	if err := db.begin(ctx, path, writing); err != nil {
+		if db.copier != nil {
+			db.copier.Close()
 		}
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
 	return db, nil
 }
 
-func (db *DB) begin(ctx context.Context, path string) error {
+func (db *DB) begin(ctx context.Context, path string, writing setting) error {
+	if err := migrate(ctx, path, writing); err != nil {
+		return err
+	}
+	var err error
+	if db.copier, err = connect(path, reading); err != nil {
+		return err
+	}
+	write, err := connect(path, writing)
+	if err != nil {
+		return err
+	}
+	db.writer = newWriter(write, db.watcher, &db.caches)
+	return nil
+}
+
+// migrate brings a file to the newest form. Goose knows drivers of database/sql alone, which cost twice the time of
+// every query: nothing else uses one.
+func migrate(ctx context.Context, path string, s setting) (err error) {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectSQLite3, db.write, sub, goose.WithGoMigrations(refold, packCards))
+	options := "_txlock=immediate&" + url.Values{"_pragma": append([]string{
+		fmt.Sprintf("busy_timeout=%d", s.patience.Milliseconds())}, s.pragmas...)}.Encode()
+	file, err := sql.Open("sqlite", fileURL(path, options))
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, file.Close()) }()
+	file.SetMaxOpenConns(1)
+	provider, err := goose.NewProvider(goose.DialectSQLite3, file, sub, goose.WithGoMigrations(refold, packCards))
 	if err != nil {
 		return err
 	}
@@ -105,17 +119,9 @@ func (db *DB) begin(ctx context.Context, path string) error {
 		return err
 	}
 	if 0 < have && have < packedVersion {
-		_, _ = db.write.ExecContext(ctx, "VACUUM") // what is not given back here is used again
+		_, _ = file.ExecContext(ctx, "VACUUM") // what is not given back here is used again
 	}
-	if db.read, err = open(path, durable+"_pragma=query_only(1)&_pragma=busy_timeout(500)&mode=rw",
-		readers+1); err != nil {
-		return err
-	}
-	if db.copier, err = db.read.Conn(ctx); err != nil {
-		return err
-	}
-	db.writer, err = newWriter(ctx, db.write, db.watcher, &db.caches)
-	return err
+	return nil
 }
 
 // fileURL names a file with options of the connection.
@@ -124,29 +130,21 @@ func fileURL(path, options string) string {
 	return u.String()
 }
 
-// durable are the options of every connection of a server: a commit is on the disk when it returns.
-const durable = "_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)&"
-
-// hasty are those of every connection while a file is filled: no commit waits for the disk.
-const hasty = "_pragma=journal_mode(WAL)&_pragma=synchronous(OFF)&_pragma=foreign_keys(1)&"
+// Settings of connections.
+var (
+	// durable is that of a server's writer: a commit is on the disk when it returns.
+	durable = setting{pragmas: []string{"journal_mode=WAL", "synchronous=FULL", "foreign_keys=1"},
+		patience: 200 * time.Millisecond}
+	// hasty is the writer's while a file is filled: no commit waits for the disk.
+	hasty = setting{pragmas: []string{"journal_mode=WAL", "synchronous=OFF", "foreign_keys=1"},
+		patience: 200 * time.Millisecond}
+	// reading is that of those who ask.
+	reading = setting{options: "mode=rw", pragmas: []string{"query_only=1"}, patience: 500 * time.Millisecond}
+)
 
 // readers is the number of queries that run at a time, two a processor: more would only share those, and each
-// connection takes more than a megabyte. One more belongs to the copier.
+// connection takes more than a megabyte.
 var readers = max(4, 2*runtime.GOMAXPROCS(0))
-
-func open(path, option string, conns int) (*sql.DB, error) {
-	db, err := sql.Open("sqlite", fileURL(path, option))
-	if err != nil {
-		return nil, err
-	}
-	db.SetMaxOpenConns(conns)
-	db.SetMaxIdleConns(conns)
-	return db, nil
-}
-
-// Lists of what has a name are ordered as people look names up. Only queries use this order, never an index or a table:
-// the file stays one that every SQLite program opens.
-func init() { sqlite.MustRegisterCollationUtf8("people", names.Compare) }
 
 // Close finishes the writes that wait and closes the database. Closing it again does nothing.
 func (db *DB) Close() (err error) {
@@ -154,49 +152,31 @@ func (db *DB) Close() (err error) {
 	return err
 }
 
-func (db *DB) close() error {
-	if db.writer == nil { // only looked at
-		return errors.Join(db.copier.Close(), db.read.Close())
+func (db *DB) close() (err error) {
+	if db.writer != nil { // else it was only looked at
+		err = db.writer.close()
 	}
-	return errors.Join(db.writer.close(), db.copier.Close(), db.read.Close(), db.write.Close())
+	return errors.Join(err, db.copier.Close(), db.read.close())
 }
 
 // ask runs a query when it is its turn: there are as many at a time as connections.
-func (db *DB) ask(ctx context.Context, query Query, args []any) (*sql.Rows, func(), error) {
-	if err := db.reading.Acquire(ctx, 1); err != nil {
-		return nil, nil, err
+func (db *DB) ask(ctx context.Context, query Query, args []any) (*rows, error) {
+	c, err := db.read.take(ctx)
+	if err != nil {
+		return nil, err
 	}
 	began := time.Now()
 	done := func() {
 		db.watcher.query(query.Name, began)
-		db.reading.Release(1)
+		db.read.give(c)
 	}
-	stmt, err := db.prepared(ctx, query.Text)
+	r, err := c.query(ctx, query.Text, args)
 	if err != nil {
 		done()
-		return nil, nil, err
-	}
-	rows, err := stmt.QueryContext(ctx, args...)
-	if err != nil {
-		done()
-		return nil, nil, err
-	}
-	return rows, done, nil
-}
-
-// prepared prepares a statement once.
-func (db *DB) prepared(ctx context.Context, text string) (*sql.Stmt, error) {
-	if known, ok := db.queries.Load(text); ok {
-		return known.(*sql.Stmt), nil
-	}
-	stmt, err := db.read.PrepareContext(ctx, text)
-	if err != nil {
 		return nil, err
 	}
-	if first, taken := db.queries.LoadOrStore(text, stmt); taken {
-		return first.(*sql.Stmt), stmt.Close()
-	}
-	return stmt, nil
+	r.done = done
+	return r, nil
 }
 
 // known returns where answers are remembered; nil where no writer would have them forgotten.
@@ -207,15 +187,6 @@ func (db *DB) known() *caches {
 	return &db.caches
 }
 
-// duplicate turns a broken UNIQUE rule into ErrDuplicate.
-func duplicate(err error) error {
-	var e *sqlite.Error
-	if errors.As(err, &e) && e.Code() == sqlite3.SQLITE_CONSTRAINT_UNIQUE {
-		return ErrDuplicate
-	}
-	return err
-}
-
 // Instead returns an error of the caller's own in place of one that is expected, as a name that is taken in place of
 // ErrDuplicate. Any other error it returns as it is.
 func Instead(err, expected, own error) error {
@@ -223,16 +194,4 @@ func Instead(err, expected, own error) error {
 		return own
 	}
 	return err
-}
-
-// Busy reports whether somebody else held the database for longer than was waited.
-func Busy(err error) bool {
-	var e *sqlite.Error
-	return errors.As(err, &e) && e.Code()&0xff == sqlite3.SQLITE_BUSY
-}
-
-// Damaged reports whether a file cannot be read as a database: its pages are broken, or it is none.
-func Damaged(err error) bool {
-	var e *sqlite.Error
-	return errors.As(err, &e) && (e.Code()&0xff == sqlite3.SQLITE_CORRUPT || e.Code()&0xff == sqlite3.SQLITE_NOTADB)
 }

@@ -2,16 +2,12 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
-
-	"modernc.org/sqlite"
-	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // maxBatch bounds how much waiting work goes into one commit.
@@ -24,8 +20,7 @@ type writer struct {
 	caches  *caches
 	forgets []func(*caches) // what the batch that is being written has others forget
 	version int64           // of the file, as others have changed it
-	conn    *sql.Conn
-	stmts   map[string]*sql.Stmt
+	conn    *conn
 	jobs    chan *job
 	done    chan struct{}
 
@@ -63,31 +58,24 @@ const remembersFor = 30 * time.Second
 // errClosed is for work that comes when the store is closing.
 var errClosed = errors.New("the store is closed")
 
-func newWriter(ctx context.Context, db *sql.DB, watch *watching, known *caches) (*writer, error) {
-	conn, err := db.Conn(ctx)
-	if err != nil {
-		return nil, err
-	}
-	w := &writer{
-		watch: watch, caches: known, conn: conn, stmts: map[string]*sql.Stmt{},
-		jobs: make(chan *job, 4*maxBatch), done: make(chan struct{}),
-	}
+func newWriter(c *conn, watch *watching, known *caches) *writer {
+	w := &writer{watch: watch, caches: known, conn: c, jobs: make(chan *job, 4*maxBatch), done: make(chan struct{})}
 	go w.run()
-	return w, nil
+	return w
 }
 
 // Tx is the transaction that a piece of work reads and writes in. Once begun, the work is not cut off by its context:
 // an interrupted statement could take the whole batch with it.
 type Tx struct{ w *writer }
 
-func (t *Tx) ask(ctx context.Context, query Query, args []any) (*sql.Rows, func(), error) {
+func (t *Tx) ask(ctx context.Context, query Query, args []any) (*rows, error) {
 	began := time.Now()
-	s, err := t.w.stmt(query.Text)
+	r, err := t.w.conn.query(context.WithoutCancel(ctx), query.Text, args)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	rows, err := s.QueryContext(context.WithoutCancel(ctx), args...)
-	return rows, func() { t.w.watch.query(query.Name, began) }, err
+	r.done = func() { t.w.watch.query(query.Name, began) }
+	return r, nil
 }
 
 func (t *Tx) known() *caches { return nil }
@@ -95,31 +83,29 @@ func (t *Tx) known() *caches { return nil }
 // forget has something forgotten once the batch is written.
 func (t *Tx) forget(what func(*caches)) { t.w.forgets = append(t.w.forgets, what) }
 
-// Exec runs a statement and returns its result. A broken UNIQUE rule is ErrDuplicate.
-func (t *Tx) Exec(ctx context.Context, query Query, args ...any) (sql.Result, error) {
-	began := time.Now()
-	defer func() { t.w.watch.query(query.Name, began) }()
-	s, err := t.w.stmt(query.Text)
+// Exec runs a statement and returns the number of rows that it changed. A broken UNIQUE rule is ErrDuplicate.
+func (t *Tx) Exec(ctx context.Context, query Query, args ...any) (changed int, err error) {
+	r, err := t.ask(ctx, query, args)
 	if err != nil {
-		return nil, err
+		return 0, err
 	}
-	r, err := s.ExecContext(context.WithoutCancel(ctx), args...)
-	if err != nil {
-		return r, duplicate(err)
+	defer r.close()
+	for r.next() { // what it returns is not asked for
 	}
-	if n, unknown := r.RowsAffected(); n > 0 || unknown != nil {
-		t.w.dirty = true
+	if r.err != nil {
+		return 0, duplicate(r.err)
 	}
-	return r, nil
+	changed = t.w.conn.Changes()
+	t.w.dirty = t.w.dirty || changed > 0
+	return changed, nil
 }
 
 // Insert runs an INSERT and returns the id of the new row.
 func (t *Tx) Insert(ctx context.Context, query Query, args ...any) (int64, error) {
-	r, err := t.Exec(ctx, query, args...)
-	if err != nil {
+	if _, err := t.Exec(ctx, query, args...); err != nil {
 		return 0, err
 	}
-	return r.LastInsertId()
+	return t.w.conn.LastInsertRowID(), nil
 }
 
 // Change runs a statement that must change a row. It returns ErrNotFound where it changes none.
@@ -133,25 +119,8 @@ func (t *Tx) Change(ctx context.Context, query Query, args ...any) error {
 
 // Changed runs a statement and reports whether it changed a row.
 func (t *Tx) Changed(ctx context.Context, query Query, args ...any) (bool, error) {
-	r, err := t.Exec(ctx, query, args...)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
+	n, err := t.Exec(ctx, query, args...)
 	return n > 0, err
-}
-
-// stmt prepares a statement once for the life of the connection.
-func (w *writer) stmt(query string) (*sql.Stmt, error) {
-	if s, ok := w.stmts[query]; ok {
-		return s, nil
-	}
-	s, err := w.conn.PrepareContext(context.Background(), query)
-	if err != nil {
-		return nil, err
-	}
-	w.stmts[query] = s
-	return s, nil
 }
 
 // Write does work in a transaction and returns when it is durable, or undone.
@@ -268,12 +237,12 @@ func (w *writer) commit(batch []*job) {
 			}
 		}
 		if err == nil {
-			if err = w.exec("COMMIT"); err != nil {
+			if err = w.conn.exec("COMMIT"); err != nil {
 				err = errors.Join(unwritable(err), err)
 			}
 		}
 		if err != nil {
-			_ = w.exec("ROLLBACK") // the first error is the one to tell
+			_ = w.conn.exec("ROLLBACK") // the first error is the one to tell
 		}
 	}
 	for _, forget := range w.forgets { // also where it could not be kept: nothing is lost by asking again
@@ -297,7 +266,7 @@ func (w *writer) commit(batch []*job) {
 func (w *writer) begin(batch []*job) error {
 	defer w.held.Store(false)
 	for end := time.Now().Add(longest); ; {
-		err := w.exec("BEGIN IMMEDIATE")
+		err := w.conn.exec("BEGIN IMMEDIATE")
 		if !Busy(err) {
 			return errors.Join(unwritable(err), err)
 		}
@@ -309,28 +278,9 @@ func (w *writer) begin(batch []*job) error {
 	}
 }
 
-// unwritable returns an error after which the database takes nothing more of a batch: a full or a failing disk, a file
-// that may not be written.
-func unwritable(err error) error {
-	var e *sqlite.Error
-	if !errors.As(err, &e) {
-		return nil
-	}
-	switch e.Code() & 0xff {
-	case sqlite3.SQLITE_FULL:
-		return errors.Join(ErrFull, err)
-	case sqlite3.SQLITE_READONLY:
-		return errors.Join(ErrReadOnly, err)
-	case sqlite3.SQLITE_IOERR, sqlite3.SQLITE_NOMEM, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB,
-		sqlite3.SQLITE_CANTOPEN:
-		return err
-	}
-	return nil
-}
-
 // piece does one piece of work inside its own savepoint.
 func (w *writer) piece(j *job) (err error) {
-	if err := w.exec("SAVEPOINT piece"); err != nil {
+	if err := w.conn.exec("SAVEPOINT piece"); err != nil {
 		return err
 	}
 	defer func() {
@@ -338,20 +288,11 @@ func (w *writer) piece(j *job) (err error) {
 			err = fmt.Errorf("writing: %v", p)
 		}
 		if err != nil {
-			err = errors.Join(err, w.exec("ROLLBACK TO piece"))
+			err = errors.Join(err, w.conn.exec("ROLLBACK TO piece"))
 		}
-		err = errors.Join(err, w.exec("RELEASE piece"))
+		err = errors.Join(err, w.conn.exec("RELEASE piece"))
 	}()
 	return j.work(&Tx{w})
-}
-
-func (w *writer) exec(query string) error {
-	s, err := w.stmt(query)
-	if err != nil {
-		return err
-	}
-	_, err = s.ExecContext(context.Background())
-	return err
 }
 
 // close lets the waiting work finish.
@@ -363,9 +304,5 @@ func (w *writer) close() error {
 	}
 	w.mu.Unlock()
 	<-w.done
-	var errs []error
-	for _, s := range w.stmts {
-		errs = append(errs, s.Close())
-	}
-	return errors.Join(append(errs, w.conn.Close())...)
+	return w.conn.Close()
 }

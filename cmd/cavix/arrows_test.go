@@ -44,10 +44,11 @@ var layers = []string{
 
 // reaches are the outside packages that only some folders may import, directly.
 var reaches = map[string]string{
-	"database/sql":  "store",
-	"html/template": "web",
-	"net/http":      "web ops cmd",
-	"cavix/store":   "cmd demo ops school store/storetest",
+	"database/sql":            "store",
+	"zombiezen.com/go/sqlite": "store",
+	"html/template":           "web",
+	"net/http":                "web ops cmd",
+	"cavix/store":             "cmd demo ops school store/storetest",
 }
 
 func layerOf(pkg string) int {

@@ -1,9 +1,15 @@
 package exercise
 
 import (
+	"fmt"
 	"maps"
 	"math/rand/v2"
+	"runtime"
+	"runtime/debug"
 	"slices"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // Dot says what one card can tell of one slip.
@@ -40,48 +46,148 @@ func (c Covered) Count(least Dot) int {
 	return n
 }
 
-// Cover finds out what cards can tell: on each, every slip that can happen is made and the answer marked. Slips are
-// listed in the order that is given; those that happen on none of the cards are left out, but for the possible ones.
-func Cover(items []Item, slips []Slip, possible map[Code]bool) (Coverage, error) {
-	dots := make(map[Code][]Dot, len(slips))
-	named := make([]map[Code][]Code, len(items)) // by card: what is named when a slip is made
-	known := map[Code]Slip{}
-	for _, s := range slips {
-		known[s.Code] = s
+// Coverer finds out what cards can tell. It remembers it of each card: of a sheet that is changed a little, most cards
+// stay.
+type Coverer struct {
+	kinds Kinds
+	slips []Slip
+	known map[Code]Slip
+	mu    sync.Mutex
+	named map[string]named // by the card's document
+}
+
+// named is what marking a card names when a slip is made.
+type named map[Code][]Code
+
+// remembered bounds the cards that a Coverer remembers: some kilobytes each.
+const remembered = 1000
+
+// NewCoverer returns a Coverer for kinds of card, which lists their slips in the order that is given.
+func NewCoverer(kinds Kinds, slips []Slip) *Coverer {
+	return &Coverer{kinds: kinds, slips: slips, known: kinds.slips(), named: map[string]named{}}
+}
+
+// Cover finds out what cards can tell: on each, every slip that can happen is made and the answer marked. Those that
+// happen on none of the cards are left out, but for the possible ones.
+func (c *Coverer) Cover(items []Item, possible map[Code]bool) (Coverage, error) {
+	all, err := c.ask(items)
+	if err != nil {
+		return Coverage{}, err
 	}
-	for i, it := range items {
-		var err error
-		if named[i], err = namedOn(it, known); err != nil {
-			return Coverage{}, err
-		}
-		for code, names := range named[i] {
+	dots := make(map[Code][]Dot, len(c.slips))
+	for i, one := range all {
+		for code, names := range one {
 			if dots[code] == nil {
 				dots[code] = make([]Dot, len(items))
 			}
-			dots[code][i] = dotOf(code, names, known)
+			dots[code][i] = dotOf(code, names, c.known)
 		}
 	}
-	var c Coverage
-	for _, s := range slips {
+	var out Coverage
+	for _, s := range c.slips {
 		of := dots[s.Code]
 		if of == nil && possible[s.Code] {
 			of = make([]Dot, len(items))
 		}
 		if of != nil {
-			c.Slips = append(c.Slips, Covered{s, of})
+			out.Slips = append(out.Slips, Covered{s, of})
 		}
 	}
-	c.together(named)
-	return c, nil
+	out.together(all)
+	return out, nil
 }
 
-// namedOn makes every slip that can happen on a card, and returns what marking then names.
-func namedOn(it Item, known map[Code]Slip) (map[Code][]Code, error) {
+// ask returns what marking names on each of some cards.
+func (c *Coverer) ask(items []Item) ([]named, error) {
+	return onEach(items, func(it Item) (named, error) {
+		key, err := Document(it)
+		if err != nil {
+			return nil, err
+		}
+		c.mu.Lock()
+		out, known := c.named[string(key)]
+		c.mu.Unlock()
+		if known {
+			return out, nil
+		}
+		if out, err = namedOn(it, c.known); err != nil {
+			return nil, err
+		}
+		c.mu.Lock()
+		defer c.mu.Unlock()
+		if len(c.named) >= remembered {
+			clear(c.named)
+		}
+		c.named[string(key)] = out
+		return out, nil
+	})
+}
+
+// onEach asks for each of some cards, on all processors. A panic is an error.
+func onEach[T any](items []Item, ask func(Item) (T, error)) ([]T, error) {
+	out := make([]T, len(items))
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i, it := range items {
+		g.Go(func() (err error) {
+			defer func() {
+				if p := recover(); p != nil {
+					err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
+				}
+			}()
+			out[i], err = ask(it)
+			return err
+		})
+	}
+	return out, g.Wait()
+}
+
+// Possible returns the slips that can happen on cards of a sheet, as some students get them.
+func (c *Coverer) Possible(s *Sheet, students int) (map[Code]bool, error) {
+	var items []Item
+	for seed := range uint64(students) {
+		dealt, err := s.Deal(c.kinds, mix(seed, streamOf))
+		if err != nil {
+			return nil, err
+		}
+		items = append(items, dealt...)
+	}
+	all, err := onEach(items, func(it Item) (map[Code]bool, error) { return possibleOn(it, c.known) })
+	out := map[Code]bool{}
+	for _, one := range all {
+		maps.Copy(out, one)
+	}
+	return out, err
+}
+
+// possibleOn returns the slips that can happen on a card.
+func possibleOn(it Item, known map[Code]Slip) (map[Code]bool, error) {
 	w, err := newWriting(it)
 	if err != nil {
 		return nil, err
 	}
-	out := map[Code][]Code{}
+	chosen, out := named{}, map[Code]bool{}
+	if err := w.choose(chosen, known); err != nil {
+		return nil, err
+	}
+	for code := range chosen {
+		out[code] = true
+	}
+	for _, p := range w.all {
+		if p.Part != Anywhere {
+			out[p.Code] = true
+		}
+	}
+	return out, nil
+}
+
+// namedOn makes every slip that can happen on a card, and returns what marking then names.
+func namedOn(it Item, known map[Code]Slip) (named, error) {
+	w, err := newWriting(it)
+	if err != nil {
+		return nil, err
+	}
+	out := named{}
 	draws := rand.New(rand.NewPCG(0, 0)) // of a slip with several values, one
 	for _, p := range w.all {
 		if _, done := out[p.Code]; done || p.Part == Anywhere {
@@ -106,7 +212,7 @@ func namedOn(it Item, known map[Code]Slip) (map[Code][]Code, error) {
 
 // choose makes every wrong choice in an answer that is right otherwise, and adds what marking then names. What is
 // named fewer others with stays. Slips of whole values are left out, as they can be made on any card.
-func (w *writing) choose(out map[Code][]Code, known map[Code]Slip) error {
+func (w *writing) choose(out named, known map[Code]Slip) error {
 	for _, f := range w.fields {
 		for _, option := range f.Options {
 			a := maps.Clone(w.expected)
@@ -148,9 +254,9 @@ func dotOf(code Code, names []Code, known map[Code]Slip) Dot {
 }
 
 // together finds the pairs that no card tells apart: wherever one is made the other is named too.
-func (c *Coverage) together(named []map[Code][]Code) {
+func (c *Coverage) together(all []named) {
 	apart := func(a, b Code) (both, apart bool) {
-		for _, card := range named {
+		for _, card := range all {
 			names, can := card[a]
 			if _, other := card[b]; !can || !other {
 				apart = apart || can != other
@@ -168,32 +274,4 @@ func (c *Coverage) together(named []map[Code][]Code) {
 			}
 		}
 	}
-}
-
-// Possible returns the slips that can happen on cards of the sheet, as some students get them.
-func (s *Sheet) Possible(kinds Kinds, students int) (map[Code]bool, error) {
-	out, known := map[Code]bool{}, kinds.slips()
-	for seed := range uint64(students) {
-		items, err := s.Deal(kinds, mix(seed, streamOf))
-		if err != nil {
-			return nil, err
-		}
-		for _, it := range items {
-			w, err := newWriting(it)
-			if err != nil {
-				return nil, err
-			}
-			chosen := map[Code][]Code{}
-			if err := w.choose(chosen, known); err != nil {
-				return nil, err
-			}
-			for code := range chosen {
-				out[code] = true
-			}
-			for _, p := range w.all {
-				out[p.Code] = out[p.Code] || p.Part != Anywhere
-			}
-		}
-	}
-	return out, nil
 }

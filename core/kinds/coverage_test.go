@@ -28,7 +28,7 @@ func BenchmarkCover(b *testing.B) {
 		Dealer: exercise.Dealing}
 	items := must(sheet.Deal(kinds.All, 1))
 	for b.Loop() {
-		_, err := exercise.Cover(items, kinds.Slips(), nil)
+		_, err := kinds.Coverer().Cover(items, nil)
 		require.NoError(b, err)
 	}
 }
@@ -98,10 +98,10 @@ func TestReadySheetsCoverTheirSlips(t *testing.T) {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
 		require.Equal(t, 10, sheet.Cards(), r.Name)
-		possible := must(sheet.Possible(kinds.All, students))
+		possible := must(kinds.Coverer().Possible(&sheet, students))
 		covered, missed := 0, map[exercise.Code]int{}
 		for seed := range seeds {
-			c := must(exercise.Cover(must(sheet.Deal(kinds.All, 1000+seed)), kinds.Slips(), possible))
+			c := must(kinds.Coverer().Cover(must(sheet.Deal(kinds.All, 1000+seed)), possible))
 			whole := true
 			for _, s := range c.Slips {
 				if s.Count(exercise.WithSynonyms) == 0 {

@@ -34,6 +34,9 @@ var Slips = sync.OnceValue(func() []exercise.Slip {
 	return out
 })
 
+// Coverer finds out what cards of all kinds can tell.
+var Coverer = sync.OnceValue(func() *exercise.Coverer { return exercise.NewCoverer(All, Slips()) })
+
 var codes = sync.OnceValue(func() map[exercise.Code]bool {
 	out := map[exercise.Code]bool{}
 	for _, s := range Slips() {

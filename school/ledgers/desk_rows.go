@@ -128,12 +128,10 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 	},
 		store.Named("ledgers.listFormLost",
 			`SELECT k.student, count(*), e.value ->> '$.given', e.value ->> '$.expected' FROM assignments a
-		JOIN classes c ON c.id = a.class
-		JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id AND k.assignment = a.id
-		JOIN json_each(unpacked(k.result)) e
+		JOIN classes c ON c.id = a.class JOIN cards k ON k.assignment = a.id AND k.form = 1
+		JOIN students s ON s.id = k.student AND s.class = c.id JOIN json_each(unpacked(k.result)) e
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ?
-		AND unpacked(k.result) LIKE '%"outcome":"form"%' AND e.value ->> '$.outcome' = 'form'
-		GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+		AND e.value ->> '$.outcome' = 'form' GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
 // findTaughtStudent finds a student of an instructor's classes.
@@ -142,14 +140,14 @@ func findTaughtStudent(ctx context.Context, q store.Queryer, instructor, student
 		roster.StudentColumns+"WHERE s.id = ? AND "+access.Taught), student, instructor))
 }
 
-// readWeekSum sums up what an instructor's running classes answered on sheets in a span of time.
+// readWeekSum sums up what an instructor's running classes answered on sheets in a span of time, to the quarter of an
+// hour.
 func readWeekSum(ctx context.Context, q store.Queryer, instructor int64, from, to time.Time) (cards int, half, of int64,
 	err error) {
 	err = store.One(ctx, q, store.Named("ledgers.readWeekSum",
-		`SELECT count(*), coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0), coalesce(sum(k.half_of), 0)
-		FROM classes c JOIN students s ON s.class = c.id JOIN cards k ON k.student = s.id
-		WHERE `+access.Taught+` AND c.archived IS NULL AND k.assignment IS NOT NULL AND k.answered >= ?
-		AND k.answered < ?`),
+		`SELECT coalesce(sum(t.cards), 0), coalesce(sum(t.half), 0), coalesce(sum(t.of), 0)
+		FROM classes c JOIN assignments a ON a.class = c.id JOIN tallies t ON t.assignment = a.id
+		WHERE `+access.Taught+` AND c.archived IS NULL AND t.quarter >= ? / 900 AND t.quarter < ? / 900`),
 		[]any{instructor, from.Unix(), to.Unix()}, &cards, &half, &of)
 	return cards, half, of, err
 }

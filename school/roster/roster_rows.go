@@ -152,8 +152,8 @@ func listSeats(ctx context.Context, q store.Queryer, class int64) ([]Seat, error
 		`SELECT s.id, (SELECT coalesce(sum(t.done), 0) FROM sittings t WHERE t.student = s.id)
 			+ iif(c.practice_seen = 2, (SELECT count(k.answered) FROM cards k WHERE k.student = s.id
 			AND k.assignment IS NULL), 0),
-		(SELECT max(k.answered) FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL
-			AND (k.assignment IS NOT NULL OR c.practice_seen = 2))
+		(SELECT k.answered FROM cards k WHERE k.student = s.id AND k.answered IS NOT NULL
+			AND (k.assignment IS NOT NULL OR c.practice_seen = 2) ORDER BY k.answered DESC LIMIT 1)
 		FROM students s JOIN classes c ON c.id = s.class WHERE s.class = ?`), class)
 }
 

@@ -380,14 +380,18 @@ func audited(k sitting.CardRow, sheet exercise.Sheet) (*marking.EarlierRule, str
 	if err != nil {
 		return nil, err.Error()
 	}
-	if doc, err := store.JSON(m.Fields); err == nil && doc == k.Result && m.Half == k.Half && m.Of == k.Of {
+	same := m.Half == k.Half && m.Of == k.Of
+	if doc, err := store.JSON(m.Fields); err == nil && doc == k.Result && same && m.Form() == k.Form {
 		return nil, "" // the very same, as nearly all are
 	}
 	stands, err := sitting.OpenResult(k.Result)
 	if err != nil {
 		return nil, "its result cannot be read: " + err.Error()
 	}
-	if m.Half == k.Half && m.Of == k.Of && slices.EqualFunc(m.Fields, stands.Fields, sameMarks) {
+	if (sitting.Marked{Fields: stands.Fields}).Form() != k.Form {
+		return nil, "whether it lost marks for form is not what its fields say"
+	}
+	if same && slices.EqualFunc(m.Fields, stands.Fields, sameMarks) {
 		return nil, ""
 	}
 	if rule := marking.EarlierRuleOf(stands.Fields, m.Fields); rule != nil {

@@ -36,6 +36,7 @@ type CardRow struct {
 	LeastCount string // as written, with the unit
 	Block      int    // of the sheet, from 1; 0 where that is not known
 	Result     string // what its fields came to, as a JSON list; "" before it is checked
+	Form       bool   // a field lost marks for its form alone
 	Full       int64  // twice the full marks that it is dealt for; only AddCard uses it
 }
 
@@ -48,7 +49,7 @@ func scanCard(r store.Row) (c CardRow, err error) {
 	var half, of, answered *int64
 	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &item, &draft,
 		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone,
-		&c.Spoken, &result)
+		&c.Spoken, &result, &c.Form)
 	c.Item, c.Answer, c.Result = string(item), string(answer), string(result)
 	c.Draft, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(slip), store.TextOf(reason)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
@@ -59,7 +60,7 @@ const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, 
 	k.item,
 	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
 	k.own_reason,
-	k.seen IS NOT NULL, k.undone, k.spoken, k.result FROM cards k JOIN students s ON s.id = k.student `
+	k.seen IS NOT NULL, k.undone, k.spoken, k.result, k.form FROM cards k JOIN students s ON s.id = k.student `
 
 // findCard finds one of a student's own cards, of the latest attempt.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
@@ -180,7 +181,7 @@ func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone b
 		store.Named("sitting.undoCheck",
 			`UPDATE cards SET draft = unpacked(answer), answer = NULL, result = NULL, answered = NULL,
 			half_marks = NULL, half_of = NULL,
-				slip = NULL, led = NULL,
+				slip = NULL, led = NULL, form = 0,
 		undone = 1 WHERE id = ? AND student = ? AND answered IS NOT NULL AND undone = 0
 		AND own_half_marks IS NULL`), card, student)
 }
@@ -196,7 +197,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 	return tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
 			`UPDATE cards SET answer = packed(?), answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, ''), led = ?, result = packed(?)
+		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = packed(?)
 		WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
 		AND hints = ? AND undone = ?`),
 		a.Text,
@@ -207,6 +208,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		m.Of,
 		m.Slip,
 		m.led(),
+		m.Form(),
 		result,
 		c.ID,
 		student,

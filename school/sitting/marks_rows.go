@@ -2,6 +2,7 @@ package sitting
 
 import (
 	"context"
+	"slices"
 
 	"cavix/core/exercise"
 	"cavix/core/length"
@@ -37,6 +38,11 @@ func (m Marked) led() *float64 {
 	return nil
 }
 
+// Form reports whether a field lost marks for its form alone.
+func (m Marked) Form() bool {
+	return slices.ContainsFunc(m.Fields, func(f exercise.Mark) bool { return f.Outcome == exercise.InForm })
+}
+
 // UpdateMarks keeps what a card came to, in place of what it came to before.
 func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error {
 	result, err := store.JSON(m.Fields)
@@ -44,8 +50,8 @@ func UpdateMarks(ctx context.Context, tx *store.Tx, card int64, m Marked) error 
 		return err
 	}
 	return tx.Change(ctx, store.Named("sitting.UpdateMarks", `UPDATE cards SET half_marks = ?, half_of = ?,
-		half_full = ?, slip = nullif(?, ''), led = ?, result = packed(?) WHERE id = ?`), m.Half, m.Of, m.Of, m.Slip,
-		m.led(), result, card)
+		half_full = ?, slip = nullif(?, ''), led = ?, form = ?, result = packed(?) WHERE id = ?`), m.Half, m.Of, m.Of,
+		m.Slip, m.led(), m.Form(), result, card)
 }
 
 // Result is the result of a card as it is kept.

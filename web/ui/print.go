@@ -2,7 +2,6 @@ package ui
 
 import (
 	"bytes"
-	"compress/gzip"
 	"context"
 	"fmt"
 	"io"
@@ -10,6 +9,8 @@ import (
 	"runtime"
 	"strings"
 	"sync"
+
+	"github.com/klauspost/compress/gzip"
 )
 
 // presses is the number of pages that are set at a time: more would not be ready sooner, and each takes half a megabyte

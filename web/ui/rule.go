@@ -93,13 +93,19 @@ func (c *copied) rule(marks []RuleMark) template.HTML {
 // CellPrinter prints the cards of a large table without a template; what is said of a card is printed once.
 type CellPrinter struct {
 	say   *text.Printer
-	told  map[string]string
+	told  map[cameTo]string
 	Times bool // how long a card took instead of what it came to
+}
+
+// cameTo is what is said of a card.
+type cameTo struct {
+	half, of int64
+	slip     string
 }
 
 // NewCellPrinter prints in the language and words of a printer.
 func NewCellPrinter(say *text.Printer, times bool) *CellPrinter {
-	return &CellPrinter{say, map[string]string{}, times}
+	return &CellPrinter{say, map[cameTo]string{}, times}
 }
 
 // Row prints so many cells, of an attempt's cards; at is the address of a card with %d for its number.
@@ -137,7 +143,7 @@ func (p *CellPrinter) took(all map[int]time.Duration, n int) string {
 
 // mark is what a card came to, from within its link on.
 func (p *CellPrinter) mark(m sitting.Mark) string {
-	key := fmt.Sprint(m.Half, "/", m.Of, m.Slip)
+	key := cameTo{m.Half, m.Of, m.Slip}
 	says, known := p.told[key]
 	if known {
 		return says

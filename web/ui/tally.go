@@ -13,6 +13,8 @@ type SlipCount struct {
 	Slip  string
 	Count int
 	Who   []string
+
+	counted map[string]bool // who is in Who
 }
 
 // SlipTally counts slips.
@@ -25,12 +27,12 @@ func (t SlipTally) Add(slip, who string) {
 	}
 	c, ok := t[slip]
 	if !ok {
-		c = &SlipCount{Slip: slip}
+		c = &SlipCount{Slip: slip, counted: map[string]bool{}}
 		t[slip] = c
 	}
 	c.Count++
-	if who != "" && !slices.Contains(c.Who, who) {
-		c.Who = append(c.Who, who)
+	if who != "" && !c.counted[who] {
+		c.counted[who], c.Who = true, append(c.Who, who)
 	}
 }
 
