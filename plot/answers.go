@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 
 	"cavix/core/text"
 	"cavix/figure"
@@ -160,6 +161,39 @@ func (r answerRule) piece(i int, broken, last, begins bool) {
 }
 
 // column draws what was given: the stack, the value, how many and why.
+// marks draws a dot or a triangle for each who gave an answer, as one path: a page of forty rules has thousands.
+func (r answerRule) marks(x float64, a Answer) string {
+	shown := min(a.Count, r.across*r.rows)
+	b := make([]byte, 0, 40*shown)
+	draw := func(command byte, numbers ...float64) {
+		b = append(b, command)
+		for i, n := range numbers {
+			if i > 0 {
+				b = append(b, ' ')
+			}
+			b = strconv.AppendFloat(b, math.Round(n*10)/10, 'f', -1, 64)
+		}
+	}
+	for n := range shown {
+		row := n / r.across
+		in := min(r.across, shown-row*r.across)
+		cx := x + (float64(n%r.across)-float64(in-1)/2)*r.dot*2.5
+		cy := r.base - r.dot*1.7 - float64(row)*r.dot*2.6
+		if a.Right {
+			draw('M', cx-r.dot, cy)
+			draw('a', r.dot, r.dot, 0, 1, 0, 2*r.dot, 0)
+			draw('a', r.dot, r.dot, 0, 1, 0, -2*r.dot, 0)
+		} else {
+			d := r.dot * 1.1
+			draw('M', cx, cy-d)
+			draw('L', cx-d, cy+d*0.8)
+			draw('L', cx+d, cy+d*0.8)
+		}
+		b = append(b, 'Z')
+	}
+	return string(b)
+}
+
 func (r answerRule) column(i int, a Answer) {
 	x, class, colour := r.x(i), "wrong", madder
 	if a.Right {
@@ -168,23 +202,9 @@ func (r answerRule) column(i int, a Answer) {
 	if a.N > 0 {
 		class += fmt.Sprintf(" n%d", a.N)
 	}
-	g := figure.Group{Class: "answer " + class, Paint: figure.Paint{Fill: colour}}
-	shown := min(a.Count, r.across*r.rows)
-	for n := range shown {
-		row := n / r.across
-		in := min(r.across, shown-row*r.across)
-		cx := x + (float64(n%r.across)-float64(in-1)/2)*r.dot*2.5
-		cy := r.base - r.dot*1.7 - float64(row)*r.dot*2.6
-		if a.Right {
-			g.Items = append(g.Items, figure.Circle{X: cx, Y: cy, R: r.dot})
-			continue
-		}
-		d := r.dot * 1.1
-		g.Items = append(g.Items, figure.Path{D: fmt.Sprintf("M%.1f %.1fL%.1f %.1fL%.1f %.1fZ", cx, cy-d, cx-d,
-			cy+d*0.8, cx+d, cy+d*0.8)})
-	}
+	r.s.Items = append(r.s.Items, figure.Group{Class: "answer " + class, Paint: figure.Paint{Fill: colour},
+		Items: []figure.Item{figure.Path{D: r.marks(x, a)}}})
 	at := r.base + r.size.Text*1.35
-	r.s.Items = append(r.s.Items, g)
 	if a.Text != "" {
 		r.s.Items = append(r.s.Items,
 			figure.Text{Class: "a-value " + class, X: x, Y: at, Size: r.size.Text, Anchor: "middle", Fill: ink,

@@ -2,6 +2,7 @@ package plot_test
 
 import (
 	"strconv"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -42,12 +43,21 @@ func TestColumns(t *testing.T) {
 	assert.NotPanics(t, func() { plot.Columns(said, nil, "none").SVG("", "") })
 }
 
+// Marks of who answered, as pieces of a path.
+var (
+	dot      = regexp.MustCompile(`M[\d. ]+(a[-\d. ]+){2}Z`)
+	triangle = regexp.MustCompile(`M[\d. ]+(L[\d. ]+){2}Z`)
+)
+
+// marked counts the marks in a drawing.
+func marked(svg string, mark *regexp.Regexp) int { return len(mark.FindAllString(svg, -1)) }
+
 // Where values differ a column is a slip, the further astray the further to the right, behind those who were right.
 func TestSlipRule(t *testing.T) {
 	s := plot.SlipRule(said, 30, []plot.Astray{{"next mark", 1, 4}, {"next line", 0.05, 9}, {"cm for mm", 40, 1}},
 		plot.Wide)
 	assert.Equal(t, "30 right; 9 next line; 4 next mark; 1 cm for mm.", s.Label)
-	assert.Equal(t, 30, strings.Count(string(s.SVG("", "")), "<circle"))
+	assert.Equal(t, 30, marked(string(s.SVG("", "")), dot))
 	assert.Contains(t, plot.SlipRule(said, 0, nil, plot.Wide).Label, "Nobody")
 }
 
@@ -58,8 +68,8 @@ func TestAnswerRule(t *testing.T) {
 		{"45.15", 45.15, 2, false, "line 3", 3}, {"49.20", 49.20, 1, false, "", 4}}
 	s := plot.AnswerRule(said, list, 0.05, plot.Large)
 	svg := string(s.SVG("", ""))
-	assert.Equal(t, 17, strings.Count(svg, "<circle"))
-	assert.Equal(t, 7, strings.Count(svg, "<path"))
+	assert.Equal(t, 17, marked(svg, dot))
+	assert.Equal(t, 7, marked(svg, triangle))
 	assert.Equal(t, 2*2, strings.Count(svg, `class="break"`), "before 46.20 and before 49.20")
 	assert.Less(t, strings.Index(svg, ">45.15<"), strings.Index(svg, ">45.20<"))
 	assert.Equal(t, "2 wrote 45.15, line 3; 17 wrote 45.20, right; 4 wrote 46.20, next mark; 1 wrote 49.20.", s.Label)

@@ -38,7 +38,7 @@ type Card struct {
 type Slip struct {
 	Code     exercise.Code
 	Made     int     // cards
-	Students []int64 // each once
+	Students []int64 // each once, in order
 	Cards    []int   // numbers, each once, in order
 }
 
@@ -50,11 +50,12 @@ func Cards(list []Outcome) []Card {
 	by, of := map[int]*Card{}, map[int][]Outcome{}
 	for _, o := range list {
 		of[o.Card] = append(of[o.Card], o)
+	}
+	for n, some := range of {
+		by[n] = &Card{N: n, Students: make(map[int64]Outcome, len(some))}
+	}
+	for _, o := range list {
 		c := by[o.Card]
-		if c == nil {
-			c = &Card{N: o.Card, Students: map[int64]Outcome{}}
-			by[o.Card] = c
-		}
 		c.Students[o.Student] = o
 		c.Answered++
 		switch {
@@ -145,7 +146,7 @@ func Slips(list []Outcome) []Slip {
 			by[o.Slip] = s
 		}
 		s.Made++
-		if !slices.Contains(s.Students, o.Student) {
+		if n := len(s.Students); n == 0 || s.Students[n-1] != o.Student {
 			s.Students = append(s.Students, o.Student)
 		}
 		if at, has := slices.BinarySearch(s.Cards, o.Card); !has {
@@ -154,6 +155,8 @@ func Slips(list []Outcome) []Slip {
 	}
 	out := make([]Slip, 0, len(by))
 	for _, s := range by {
+		slices.Sort(s.Students)
+		s.Students = slices.Compact(s.Students)
 		out = append(out, *s)
 	}
 	slices.SortFunc(out, func(a, b Slip) int {

@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"cavix/core/analysis"
 	"cavix/core/exercise"
 	"cavix/core/length"
@@ -57,24 +59,27 @@ func (svc *Service) Mistakes(ctx context.Context, instructor, assignment int64) 
 	if a.Given, err = svc.sitting.GivenSheet(ctx, instructor, assignment); err != nil {
 		return a, err
 	}
-	attempts, err := sitting.ListAttempts(ctx, read, instructor, assignment)
-	if err != nil {
-		return a, err
-	}
-	people, err := a.name(ctx, read, instructor)
-	if err != nil {
-		return a, err
-	}
-	cells, err := svc.SheetCells(ctx, instructor, a.Given, people, time.Now())
-	if err != nil {
+	var attempts []sitting.AttemptRow
+	var cells map[int64]LedgerCell
+	var g errgroup.Group
+	g.Go(safely(func() (err error) {
+		attempts, err = sitting.ListAttempts(ctx, read, instructor, assignment)
+		return err
+	}))
+	g.Go(safely(func() error {
+		people, err := a.name(ctx, read, instructor)
+		if err == nil {
+			cells, err = svc.SheetCells(ctx, instructor, a.Given, people, time.Now())
+		}
+		return err
+	}))
+	g.Go(safely(func() error { return a.show(ctx, read, instructor) }))
+	if err := g.Wait(); err != nil {
 		return a, err
 	}
 	cards := counting(attempts, cells)
 	list := outcomes(cards)
 	a.Cards, a.Slips = analysis.Cards(list), analysis.Slips(list)
-	if err := a.show(ctx, read, instructor); err != nil {
-		return a, err
-	}
 	a.Astray = map[astrayKey]MeanDeviation{}
 	for _, c := range cards {
 		if c.Led != nil {
@@ -118,7 +123,12 @@ func (a *Analysis) show(ctx context.Context, read store.Queryer, instructor int6
 }
 
 // counting are the answered cards of each student's attempt that counts.
-func counting(attempts []sitting.AttemptRow, cells map[int64]LedgerCell) (out []sitting.CardState) {
+func counting(attempts []sitting.AttemptRow, cells map[int64]LedgerCell) []sitting.CardState {
+	all := 0
+	for _, a := range attempts {
+		all += len(a.Cards)
+	}
+	out := make([]sitting.CardState, 0, all)
 	for _, a := range attempts {
 		for _, c := range a.Cards {
 			if c.Done && a.Attempt == cells[a.Student].Attempt {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"runtime"
 	"slices"
 	"time"
 
@@ -51,20 +52,51 @@ func answers(ctx context.Context, q store.Queryer, each func(Answered) error, wh
 	if err != nil {
 		return err
 	}
-	for some := range slices.Chunk(ids, answersAtOnce) {
-		if err := answersOn(ctx, q, each, some); err != nil {
-			return err
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	// Some cards are read while others are handed over: as many parts at a time as there are processors.
+	type part struct {
+		list []Answered
+		err  error
+	}
+	parts := make(chan chan part, runtime.GOMAXPROCS(0)-1)
+	go func() {
+		defer close(parts)
+		for some := range slices.Chunk(ids, answersAtOnce) {
+			next := make(chan part, 1)
+			select {
+			case parts <- next:
+			case <-ctx.Done():
+				return
+			}
+			go func() {
+				var p part
+				p.err = safely(func() (err error) { p.list, err = answersOn(ctx, q, some); return err })()
+				next <- p
+			}()
+		}
+	}()
+	for next := range parts {
+		p := <-next
+		if p.err != nil {
+			return p.err
+		}
+		for _, o := range p.list {
+			if err := each(o); err != nil {
+				return err
+			}
 		}
 	}
-	return nil
+	return ctx.Err()
 }
 
-// answersOn hands over the answers on some cards.
-func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, ids []int64) error {
+// answersOn reads the answers on some cards.
+func answersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answered, error) {
 	list, err := store.JSON(ids)
 	if err != nil {
-		return err
+		return nil, err
 	}
+	out := make([]Answered, 0, 5*len(ids))
 	_, err = store.All(ctx, q, func(r store.Row) (none struct{}, err error) {
 		var o Answered
 		var at int64
@@ -85,9 +117,7 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 			if len(f.Slips) > 0 {
 				o.Slip = string(f.Slips[0])
 			}
-			if err := each(o); err != nil {
-				return none, err
-			}
+			out = append(out, o)
 		}
 		return none, nil
 	}, store.Named("ledgers.answersOn", `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
@@ -96,7 +126,7 @@ func answersOn(ctx context.Context, q store.Queryer, each func(Answered) error, 
 		FROM json_each(?) j JOIN cards k ON k.id = j.value JOIN students s ON s.id = k.student
 		JOIN classes c ON c.id = s.class LEFT JOIN assignments a ON a.id = k.assignment
 		WHERE k.result IS NOT NULL ORDER BY j.key`), list)
-	return err
+	return out, err
 }
 
 // readStudentAnswers hands over all that a student of a class answered; practice only where the class shows each

@@ -52,44 +52,49 @@ func ListAttempts(ctx context.Context, q store.Queryer, owner, assignment int64)
 		owner, assignment)
 }
 
-// readMarks reads what the cards of an attempt came to, as the triggers of migration 30 write it.
+// readMarks reads what the cards of an attempt came to, as the triggers of migration 30 write it: an object of lists of
+// plain numbers and words.
 func readMarks(says string, began time.Time) ([]CardState, error) {
 	says = strings.Trim(says, "{}]")
 	if says == "" {
 		return nil, nil
 	}
-	out := make([]CardState, 0, strings.Count(says, "],")+1)
-	for part := range strings.SplitSeq(says, "],") {
-		name, rest, _ := strings.Cut(part, ":[")
+	out := make([]CardState, 0, strings.Count(says, "[")) // a card each
+	for says != "" {
+		name, rest, _ := strings.Cut(says, ":[")
+		fields, next, _ := strings.Cut(rest, "],")
+		says = next
 		n, err := strconv.Atoi(strings.Trim(name, `"`))
 		if err != nil {
 			return nil, fmt.Errorf("its marks cannot be read: %w", err)
 		}
-		c := CardState{Mark: Mark{N: n}}
-		for i := 0; ; i++ {
-			field, more, goesOn := strings.Cut(rest, ",")
-			if field != "null" {
-				if err := c.take(i, field, began); err != nil {
-					return nil, fmt.Errorf("the marks of card %d cannot be read: %w", n, err)
-				}
+		out = append(out, CardState{Mark: Mark{N: n}})
+		c := &out[len(out)-1]
+		for i, more := 0, true; more; i++ {
+			var field string
+			if field, fields, more = strings.Cut(fields, ","); field == "null" {
+				continue
 			}
-			if rest = more; !goesOn {
-				break
+			if err := c.take(i, field, began); err != nil {
+				return nil, fmt.Errorf("the marks of card %d cannot be read: %w", n, err)
 			}
 		}
-		out = append(out, c)
 	}
-	slices.SortFunc(out, func(a, b CardState) int { return a.N - b.N })
+	if !slices.IsSortedFunc(out, byNumber) {
+		slices.SortFunc(out, byNumber)
+	}
 	return out, nil
 }
 
+func byNumber(a, b CardState) int { return a.N - b.N }
+
 // take takes in a field of a card, by its place.
 func (c *CardState) take(at int, says string, began time.Time) error {
-	if at == 2 {
+	switch at {
+	case 2:
 		c.Slip = strings.Trim(says, `"`)
 		return nil
-	}
-	if at == 6 {
+	case 6:
 		led, err := strconv.ParseFloat(says, 64)
 		c.Led = &led
 		return err

@@ -44,6 +44,7 @@ type watchView struct {
 	Hidden  bool // names
 	Toggle  string
 	Rule    template.HTML // slips, by how far they lead astray
+	Shown   ui.Shown
 }
 
 // spreadView is a slip that spreads.
@@ -74,7 +75,8 @@ func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watc
 	if err != nil {
 		return v, err
 	}
-	v.AtWork = at
+	v.AtWork, v.Shown = at, ui.ShownOf(r, len(at.Rows), 0, 1, ui.RowsAtOnce)
+	v.Rows = v.Rows[:v.Shown.To]
 	switch cards := g.Sheet.Cards(); {
 	case cards > 24:
 		v.Long = "long"

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -24,7 +25,9 @@ type ledgerView struct {
 	Title, Class string
 	ClassHref    string
 	Numbers      []int
-	Rows         []ledgerRow
+	Rows         []ledgerRow // in sight
+	Shown        ui.Shown
+	People       []ledgerPerson // all of them
 	Slips        []ui.SlipCount
 	Answered     int
 	Share        text.Math // marks of the cards answered, in per cent
@@ -45,6 +48,12 @@ type ledgerView struct {
 	Errors  map[string]text.Text
 	Changes []access.Change
 	Timed   bool // cells show how long each card took instead of its marks
+}
+
+// ledgerPerson is a student to choose.
+type ledgerPerson struct {
+	ID   int64
+	Name string
 }
 
 // ledgerRow is one student's line.
@@ -99,8 +108,12 @@ func (h Handler) showLedger(w http.ResponseWriter, r *http.Request, a sitting.Gi
 		return err
 	}
 	timed := r.URL.Query().Get("show") == "times"
-	v := newLedger(ui.Said(r), timed, a, people, excuses, attempts, cells)
-	v.ID, v.How, v.When, v.May = a.ID, howTaken(a.Sheet.Delivery), whenTaken(a), ui.Allows(r, access.SetMark)
+	v := newLedger(r, timed, a, people, excuses, attempts, cells)
+	v.ID, v.May = a.ID, ui.Allows(r, access.SetMark)
+	if ui.Continues(r) {
+		return h.Fragment(w, r, "ledger", "ledgerrows", v)
+	}
+	v.How, v.When = howTaken(a.Sheet.Delivery), whenTaken(a)
 	v.Excused, v.Errors, v.More = typed.Excused, typed.Errors, cmp.Or(typed.More, "10")
 	v.Ends = a.Sheet.Minutes > 0 || !a.Closes.IsZero()
 	if err := h.datesFor(r, a, people, &v); err != nil {
@@ -162,8 +175,11 @@ func whenTaken(a sitting.Given) text.Text {
 	return text.New("date.from-to", "from", at(a.Opens), "to", at(a.Closes))
 }
 
+// rowsAfter is the number of rows that a page has after the student that it is opened at.
+const rowsAfter = 20
+
 // newLedger lays out the marks of a class, or how long each card took.
-func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster.Student, excuses []ledgers.Excuse,
+func newLedger(r *http.Request, timed bool, a sitting.Given, students []roster.Student, excuses []ledgers.Excuse,
 	attempts []sitting.AttemptRow, cells map[int64]ledgers.LedgerCell) ledgerView {
 	v := ledgerView{Timed: timed, Title: a.Title, Class: a.ClassName, ClassHref: fmt.Sprintf("/classes/%d", a.Class),
 		Answered: a.Answered,
@@ -183,11 +199,24 @@ func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster
 			why[x.Student] = x.Reason
 		}
 	}
-	tally, cell := ui.SlipTally{}, ui.NewCellPrinter(say, timed)
-	for _, st := range students {
-		gone := !st.Left.IsZero() || st.Class != a.Class
+	students = slices.DeleteFunc(students, func(st roster.Student) bool {
+		return (!st.Left.IsZero() || st.Class != a.Class) && cells[st.ID].Attempts == 0
+	})
+	at := slices.IndexFunc(students, func(st roster.Student) bool { return fmt.Sprint(st.ID) == r.URL.Query().Get("at") })
+	v.Shown = ui.ShownOf(r, len(students), at+1+rowsAfter, len(v.Numbers)+3, ui.RowsAtOnce)
+	tally, cell := ui.SlipTally{}, ui.NewCellPrinter(ui.Said(r), timed)
+	for i, st := range students {
 		c := cells[st.ID]
-		if gone && c.Attempts == 0 {
+		v.People = append(v.People, ledgerPerson{st.ID, st.Name})
+		for _, m := range counts[st.ID].Cards {
+			if m.Done {
+				tally.Add(m.Slip, st.Name)
+			}
+		}
+		if c.Hidden {
+			v.Waiting++
+		}
+		if i < v.Shown.From || i >= v.Shown.To {
 			continue
 		}
 		row := ledgerRow{ID: st.ID, Name: st.Name, Excused: why[st.ID], Done: c.Done,
@@ -198,16 +227,8 @@ func newLedger(say *text.Printer, timed bool, a sitting.Given, students []roster
 		}
 		pace := ledgers.NewPace(counts[st.ID])
 		row.Took, row.TooFast = ui.Duration(pace.Took), pace.TooFast
-		for _, m := range counts[st.ID].Cards {
-			if m.Done {
-				tally.Add(m.Slip, st.Name)
-			}
-		}
 		row.Cells = cell.Row(len(v.Numbers), counts[st.ID].Cards, pace.Cards,
 			fmt.Sprintf("/ledger/%d/%d/%%d?attempt=%d", a.ID, st.ID, c.Attempt))
-		if c.Hidden {
-			v.Waiting++
-		}
 		v.Rows = append(v.Rows, row)
 	}
 	v.Slips = tally.Ranked()

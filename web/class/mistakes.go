@@ -43,6 +43,7 @@ type wrongView struct {
 	Title, Name  string
 	Students     int
 	Said         text.Text // in a sentence
+	Shown        ui.Shown
 	Cards        []wrongCard
 	Slips        []wrongSlip
 	Given        []sitting.Assignment // the other sheets of the class
@@ -83,7 +84,10 @@ func (h Handler) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := newWrong(ui.Said(r), a)
+	v := newWrong(r, a)
+	if ui.Continues(r) {
+		return h.Fragment(w, r, "wrong", "wrongcards", v)
+	}
 	me := ui.UserOf(r).ID
 	v.May = ui.Allows(r, access.RemarkSheet)
 	if v.Given, err = h.School.Sitting.Term(r.Context(), me, v.Class); err != nil {
@@ -93,19 +97,22 @@ func (h Handler) wrongSheet(w http.ResponseWriter, r *http.Request) error {
 	return h.Render(w, r, http.StatusOK, "wrong", text.Row(text.Typed(v.Title), text.New("title.mistakes")), v)
 }
 
-func newWrong(say *text.Printer, a ledgers.Analysis) wrongView {
+func newWrong(r *http.Request, a ledgers.Analysis) wrongView {
 	g := a.Given
 	v := wrongView{ID: g.ID, Class: g.Class, Title: g.Title, Name: g.ClassName}
 	answered := map[int64]bool{}
 	bad := 0
-	for _, c := range a.Cards {
+	v.Shown = ui.ShownOf(r, len(a.Cards), 0, 5, ui.DrawingsAtOnce)
+	for i, c := range a.Cards {
 		for st := range c.Students {
 			answered[st] = true
 		}
 		if 4*(c.Answered-c.Right) >= c.Answered {
 			bad++
 		}
-		v.Cards = append(v.Cards, newWrongCard(say, a, c))
+		if i >= v.Shown.From && i < v.Shown.To {
+			v.Cards = append(v.Cards, newWrongCard(ui.Said(r), a, c))
+		}
 		v.ThirdsTooFew = v.ThirdsTooFew || !c.Told
 	}
 	v.Students = len(answered)

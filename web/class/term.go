@@ -35,6 +35,8 @@ type classLedger struct {
 	Unread  []string   // titles of sheets that no total has
 	Heads   []headView // name, group, total
 	Rows    []termRow
+	Shown   ui.Shown
+	Kept    int // students that the filters leave
 	All     int // students, before filters
 	Groups  []ui.OptionView
 	States  []ui.OptionView
@@ -203,12 +205,16 @@ func (h Handler) showTerm(w http.ResponseWriter, r *http.Request, v classLedger)
 		return err
 	}
 	a := termOf(r.URL.Query())
-	v.fill(ui.Said(r), l, a)
+	v.fill(r, l, a)
+	if ui.Continues(r) {
+		return h.Fragment(w, r, "term", "termrows", v)
+	}
 	return h.Render(w, r, ui.Status(v.Errors), "term", text.Row(text.Typed(v.Name), text.New("title.ledger")), v)
 }
 
 // fill lays a term out as it is asked for.
-func (v *classLedger) fill(say *text.Printer, l ledgers.Ledger, a termAsked) {
+func (v *classLedger) fill(r *http.Request, l ledgers.Ledger, a termAsked) {
+	say := ui.Said(r)
 	v.Rule, v.Search, v.Sort, v.PerCent, v.InClass, v.All = ledger.Rule, a.search, a.sort, a.percent, a.inClass,
 		len(l.Rows)
 	v.Unread, v.Query = l.Unread, a.query().Encode()
@@ -258,7 +264,8 @@ func (v *classLedger) fill(say *text.Printer, l ledgers.Ledger, a termAsked) {
 		v.States = append(v.States, ui.OptionView{Value: s.value, Text: s.text, On: a.state == s.value})
 	}
 	marks := newCellWriter(say, a.percent)
-	for _, r := range rows {
+	v.Kept, v.Shown = len(rows), ui.ShownOf(r, len(rows), 0, len(l.Sheets)+len(v.Heads)+1, ui.RowsAtOnce)
+	for _, r := range rows[v.Shown.From:v.Shown.To] {
 		v.Rows = append(v.Rows, newTermRow(marks, v.ID, l.Sheets, r))
 	}
 }
@@ -309,6 +316,7 @@ func (t cellWriter) append(b []byte, g sitting.Given, student int64, c ledgers.L
 		return b
 	}
 	b = strconv.AppendInt(append(b, `<a href="/ledger/`...), g.ID, 10)
+	b = strconv.AppendInt(append(b, "?at="...), student, 10)
 	b = strconv.AppendInt(append(b, "#s"...), student, 10)
 	switch {
 	case c.Excused:

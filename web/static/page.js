@@ -41,9 +41,29 @@ function search() {
     before.before(box);
   }
 }
+// The rest of a long table comes as it is scrolled to: rows take the place of the one that stands for them. On a page
+// that is fetched anew as it changes, it is fetched with more of them.
+const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
+  { rootMargin: "400px 0px", scrollMargin: "400px 0px" });
+async function rest(row) {
+  near.unobserve(row);
+  const link = row.querySelector("a"), before = row.previousElementSibling, here = row.contains(document.activeElement);
+  if (!row.matches("tr")) {
+    history.replaceState(null, "", link.href);
+    row.dispatchEvent(new CustomEvent("more", { bubbles: true }));
+    return;
+  }
+  const r = await fetch(`${link.href}&from=${row.sectionRowIndex}`).catch(() => null);
+  if (!r?.ok || r.redirected) return; // the link still leads there
+  row.outerHTML = await r.text();
+  if (here) before?.nextElementSibling?.querySelector("a")?.focus();
+}
 addEventListener("load", () => {
   document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
-  const look = () => { reach(); search(); tie(); };
+  const look = () => {
+    reach(); search(); tie();
+    for (const row of document.querySelectorAll(".rest")) near.observe(row);
+  };
   look();
   new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
     { childList: true, subtree: true, attributeFilter: ["tabindex"] });

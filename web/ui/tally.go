@@ -13,6 +13,7 @@ type SlipCount struct {
 	Slip  string
 	Count int
 	Who   []string
+	More  int // besides those in Who
 
 	counted map[string]bool // who is in Who
 }
@@ -36,11 +37,17 @@ func (t SlipTally) Add(slip, who string) {
 	}
 }
 
+// named bounds those who are named.
+const named = 40
+
 // Ranked lists the slips, the most frequent first.
 func (t SlipTally) Ranked() []SlipCount {
 	var out []SlipCount
 	for _, c := range t {
-		out = append(out, *c)
+		one := *c
+		one.More = max(0, len(c.Who)-named)
+		one.Who = c.Who[:len(c.Who)-one.More]
+		out = append(out, one)
 	}
 	slices.SortFunc(out, func(a, b SlipCount) int {
 		return cmp.Or(cmp.Compare(b.Count, a.Count), cmp.Compare(a.Slip, b.Slip))

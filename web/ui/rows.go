@@ -1,0 +1,56 @@
+package ui
+
+import (
+	"net/http"
+	"net/url"
+	"strconv"
+)
+
+// Shown is the part of a long table that a page has: rows from the first on. The rest comes as it is scrolled to.
+type Shown struct {
+	From, To int // rows of this answer, as indices
+	All      int
+	More     string // address of a page with more rows, and of one with all; "" where there are no more
+	Whole    string
+	Columns  int // of the table
+}
+
+// Rows that a table has at first, and more each time: of cells, and of drawings.
+const (
+	RowsAtOnce     = 60
+	DrawingsAtOnce = 20
+)
+
+// ShownOf reads how many of a table's rows a page is to have, at least so many, and whether only those from one on are
+// asked for, for a page that has the others: then the address has from.
+func ShownOf(r *http.Request, all, least, columns, atOnce int) Shown {
+	q := r.URL.Query()
+	number := func(name string) int {
+		n, _ := strconv.Atoi(q.Get(name))
+		return min(max(n, 0), all)
+	}
+	s := Shown{From: number("from"), To: min(max(number("shown"), least, atOnce), all), All: all, Columns: columns}
+	if q.Get("shown") == "all" {
+		s.To = all
+	}
+	s.From = min(s.From, s.To)
+	if s.To < all {
+		s.More, s.Whole = shownAs(q, strconv.Itoa(s.To+atOnce)), shownAs(q, "all")
+	}
+	return s
+}
+
+// shownAs is the address of the same page with so many rows.
+func shownAs(q url.Values, rows string) string {
+	out := url.Values{}
+	for name, values := range q {
+		if name != "from" && name != "at" {
+			out[name] = values
+		}
+	}
+	out.Set("shown", rows)
+	return "?" + out.Encode()
+}
+
+// Continues reports whether a request asks for more rows of a page that is there.
+func Continues(r *http.Request) bool { return r.URL.Query().Has("from") }
