@@ -75,7 +75,7 @@ func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watc
 	if err != nil {
 		return v, err
 	}
-	v.AtWork, v.Shown = at, ui.ShownOf(r, len(at.Rows), 0, 1, ui.RowsAtOnce)
+	v.AtWork, v.Shown = at, ui.ShownOf(r, len(at.Rows), 0, 1, ui.RowsOf(g.Sheet.Cards()))
 	v.Rows = v.Rows[:v.Shown.To]
 	switch cards := g.Sheet.Cards(); {
 	case cards > 24:

@@ -203,7 +203,11 @@ func newLedger(r *http.Request, timed bool, a sitting.Given, students []roster.S
 		return (!st.Left.IsZero() || st.Class != a.Class) && cells[st.ID].Attempts == 0
 	})
 	at := slices.IndexFunc(students, func(st roster.Student) bool { return fmt.Sprint(st.ID) == r.URL.Query().Get("at") })
-	v.Shown = ui.ShownOf(r, len(students), at+1+rowsAfter, len(v.Numbers)+3, ui.RowsAtOnce)
+	columns, least := len(v.Numbers)+3, 0
+	if at >= 0 {
+		least = at + 1 + rowsAfter
+	}
+	v.Shown = ui.ShownOf(r, len(students), least, columns, ui.RowsOf(columns))
 	tally, cell := ui.SlipTally{}, ui.NewCellPrinter(ui.Said(r), timed)
 	for i, st := range students {
 		c := cells[st.ID]

@@ -264,7 +264,8 @@ func (v *classLedger) fill(r *http.Request, l ledgers.Ledger, a termAsked) {
 		v.States = append(v.States, ui.OptionView{Value: s.value, Text: s.text, On: a.state == s.value})
 	}
 	marks := newCellWriter(say, a.percent)
-	v.Kept, v.Shown = len(rows), ui.ShownOf(r, len(rows), 0, len(l.Sheets)+len(v.Heads)+1, ui.RowsAtOnce)
+	columns := len(l.Sheets) + len(v.Heads) + 1
+	v.Kept, v.Shown = len(rows), ui.ShownOf(r, len(rows), 0, columns, ui.RowsOf(columns))
 	for _, r := range rows[v.Shown.From:v.Shown.To] {
 		v.Rows = append(v.Rows, newTermRow(marks, v.ID, l.Sheets, r))
 	}

@@ -1,6 +1,5 @@
 // Cavix in the browser: it sends what is typed and puts in place what comes back. It works out no reading
 // and no mark.
-document.documentElement.classList.add("js");
 
 // wide is whether the screen is wider than a phone's. says is a text for the script, in the language of the page.
 const wide = matchMedia("(min-width: 768px)");
@@ -66,11 +65,16 @@ const drafts = {
   },
 };
 
-// fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together.
+// fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together. What is noted at
+// the root has the whole page styled anew, so only what changes is.
 function fit() {
   const v = visualViewport, root = document.documentElement, short = !wide.matches && v.height < 640;
-  root.style.setProperty("--above", `${v.offsetTop}px`);
-  root.style.setProperty("--below", `${Math.max(0, root.clientHeight - v.height - v.offsetTop)}px`);
+  const note = (name, px) => {
+    const to = px > 0 ? `${px}px` : "";
+    if (root.style.getPropertyValue(name) !== to) root.style.setProperty(name, to);
+  };
+  note("--above", v.offsetTop);
+  note("--below", root.clientHeight - v.height - v.offsetTop);
   if (root.classList.contains("short") === short) return;
   root.classList.toggle("short", short);
   document.dispatchEvent(new CustomEvent("fitted"));

@@ -47,6 +47,7 @@ const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecti
   { rootMargin: "400px 0px", scrollMargin: "400px 0px" });
 async function rest(row) {
   near.unobserve(row);
+  row.className = "coming";
   const link = row.querySelector("a"), before = row.previousElementSibling, here = row.contains(document.activeElement);
   if (!row.matches("tr")) {
     history.replaceState(null, "", link.href);
@@ -54,8 +55,15 @@ async function rest(row) {
     return;
   }
   const r = await fetch(`${link.href}&from=${row.sectionRowIndex}`).catch(() => null);
-  if (!r?.ok || r.redirected) return; // the link still leads there
-  row.outerHTML = await r.text();
+  if (!r?.ok || r.redirected) return; // its link still leads there
+  const come = document.createElement("template");
+  come.innerHTML = await r.text();
+  const add = () => { // a few at a time, so that nobody who scrolls or types waits for them
+    row.before(...[...come.content.children].slice(0, 3));
+    if (come.content.children.length) requestAnimationFrame(add);
+    else row.remove();
+  };
+  add();
   if (here) before?.nextElementSibling?.querySelector("a")?.focus();
 }
 addEventListener("load", () => {

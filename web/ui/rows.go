@@ -15,11 +15,12 @@ type Shown struct {
 	Columns  int // of the table
 }
 
-// Rows that a table has at first, and more each time: of cells, and of drawings.
-const (
-	RowsAtOnce     = 60
-	DrawingsAtOnce = 20
-)
+// RowsOf is the number of rows that a table of so many columns has at first, and more each time: as many cells as a
+// browser lays out without being held up.
+func RowsOf(columns int) int { return max(12, 1000/max(columns, 1)) }
+
+// DrawingsAtOnce is the same for rows that hold a drawing.
+const DrawingsAtOnce = 20
 
 // ShownOf reads how many of a table's rows a page is to have, at least so many, and whether only those from one on are
 // asked for, for a page that has the others: then the address has from.

@@ -15,6 +15,7 @@ npm install --silent bootstrap@5.3 sass@1 purgecss@8 @alpinejs/csp@3 @alpinejs/m
 m=node_modules
 npx sass --quiet --no-source-map --style=compressed --load-path=$m "$here/bootstrap.scss" whole.css
 npx purgecss --css whole.css --content "$here/../../**/*.html" "$here/../../**/*.go" "$here/../*.js" "$here/*.js" --output "$here/bootstrap.css"
+sed -i 's/legend+\*{clear:left}//' "$here/bootstrap.css" # has a whole table styled anew for each row that comes; theme.css has it
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
 for p in morph persist sort; do install -m 644 "$m/@alpinejs/$p/dist/cdn.min.js" "$here/alpine-$p.min.js"; done

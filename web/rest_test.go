@@ -1,0 +1,109 @@
+package web_test
+
+import (
+	"fmt"
+	"log/slog"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"cavix/school"
+	"cavix/store"
+	"cavix/web"
+)
+
+// openClass opens a page of the instructor of a class of so many students who have answered so many sheets.
+func openClass(t testing.TB, students, sheets int) *browser {
+	t.Helper()
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "many.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	require.NoError(t, fill(s, students, sheets))
+	b := openBrowser(t, site(t, web.Config{School: school.New(s), Log: slog.New(slog.DiscardHandler)}), 1280, 800)
+	b.open("/signin")
+	b.fill("[name=name]", "maren")
+	b.fill("[name=passphrase]", "skerry-point")
+	b.keys(kb.Enter)
+	b.wait("location.pathname === '/desk'")
+	return b
+}
+
+// A long table comes as it is scrolled to, to its end; the Watch keeps its length as it is fetched anew. Without the
+// script the same links lead on, and an address leads to a student far down.
+func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
+	t.Parallel()
+	b := openClass(t, 130, 2)
+	rows := func(css string) int { return eval[int](b, fmt.Sprintf("document.querySelectorAll(%q).length", css)) }
+	toEnd := func(css string, all int) {
+		t.Helper()
+		b.wait("document.readyState === 'complete'")
+		require.Less(t, rows(css), all)
+		b.wait(fmt.Sprintf("(document.querySelector('.rest')?.scrollIntoView(), "+
+			"document.querySelectorAll(%q).length >= %d && !document.querySelector('.rest'))", css, all))
+		assert.Equal(t, all, rows(css))
+	}
+	b.open("/classes/1/ledger")
+	b.wait("document.readyState === 'complete'")
+	assert.Equal(t, 130, rows(".term tbody tr"), "of few columns a table has many rows")
+	b.click(".term tbody tr:last-child td a")
+	b.wait("location.hash === '#s130'")
+	b.wait("document.querySelectorAll('.ledger tbody tr').length === 130") // with whom the address names, and some after
+	b.open("/ledger/1?show=times")
+	toEnd(".ledger tbody tr:not(.rest)", 130)
+	assert.Equal(t, 130,
+		eval[int](b, "new Set([...document.querySelectorAll('.ledger tbody th')].map((e) => e.textContent)).size"))
+	b.open("/wrong/1")
+	b.wait("document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length >= 20")
+	b.wait("(document.querySelector('.rest')?.scrollIntoView(), " +
+		"document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length === 40)")
+	b.open("/watch/1")
+	toEnd(".watch .rules > li:not(.rest)", 130)
+	b.do(run("window.before = document.querySelector('.watch .rules')"),
+		run("Alpine.$data(document.querySelector('#watch')).look()"))
+	time.Sleep(2 * time.Second)
+	assert.Equal(t, 130, rows(".watch .rules > li"), "fetched anew")
+	b.open("/ledger/1?shown=all")
+	assert.Equal(t, 130, rows(".ledger tbody tr"))
+}
+
+// BenchmarkBrowser opens pages of a class of 300 with 40 sheets and scrolls them to their end, in a browser with this
+// processor and with a quarter of it, as a phone of 2017 has. It tells the longest task of each in milliseconds; 50 are
+// not felt.
+func BenchmarkBrowser(b *testing.B) {
+	page := openClass(b, manyStudents, manySheets)
+	for _, one := range []struct{ name, path string }{
+		{"ledger", "/classes/1/ledger"}, {"sheet", "/ledger/1"}, {"watch", "/watch/1"}, {"wrong", "/wrong/1"},
+		{"people", "/classes/1/people"}, {"class", "/classes/1"}, {"desk", "/desk"}, {"composer", "/sheets/1"},
+	} {
+		for _, slower := range []float64{1, 4} {
+			_, err := chromedp.Call(page.ctx, emulation.SetCPUThrottlingRate,
+				emulation.SetCPUThrottlingRateParams{Rate: slower})
+			require.NoError(b, err)
+			b.Run(fmt.Sprintf("%s/%g", one.name, slower), func(b *testing.B) { scrolled(b, page, one.path) })
+		}
+	}
+}
+
+// scrolled opens a page over and over and scrolls it to its end.
+func scrolled(b *testing.B, page *browser, path string) {
+	var worst float64
+	for b.Loop() {
+		page.open(path)
+		page.do(run(`window.longest = 0; new PerformanceObserver((l) => {
+			for (const e of l.getEntries()) longest = Math.max(longest, e.duration) })
+			.observe({ type: "longtask", buffered: true })`))
+		page.wait(`(() => {
+			const end = document.scrollingElement;
+			for (const e of [end, ...document.querySelectorAll(".frozen")]) e.scrollBy(0, 300);
+			return !document.querySelector(".rest, .coming") && end.scrollTop + innerHeight >= end.scrollHeight - 2 })()`)
+		time.Sleep(200 * time.Millisecond)
+		worst = max(worst, eval[float64](page, "longest"))
+	}
+	b.ReportMetric(worst, "longest-task-ms")
+}
