@@ -1,8 +1,8 @@
 package plot_test
 
 import (
-	"strconv"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 

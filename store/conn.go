@@ -21,8 +21,16 @@ import (
 // conn is a connection to a file. One goroutine at a time uses it.
 type conn struct {
 	*sqlite.Conn
-	stop    chan struct{}   // closed to break off what runs
-	running map[string]bool // statements whose rows are being read
+	stop       chan struct{} // closed to break off what runs
+	statements map[string]*statement
+}
+
+// statement is a statement that is prepared once. What is bound to it stays until it is bound anew: were it cleared,
+// SQLite would prepare the statement again wherever its plan could depend on a value.
+type statement struct {
+	*sqlite.Stmt
+	running bool // its rows are being read
+	once    bool // it is not kept
 }
 
 // setting is how a connection opens a file: options of its URL and statements that are run first.
@@ -40,7 +48,7 @@ func connect(path string, s setting) (*conn, error) {
 		return nil, err
 	}
 	c.SetBusyTimeout(s.patience)
-	out := &conn{Conn: c, running: map[string]bool{}}
+	out := &conn{Conn: c, statements: map[string]*statement{}}
 	err = errors.Join(
 		c.SetCollation("people", names.Compare),
 		c.CreateFunction("packed", scalar(pack)), c.CreateFunction("unpacked", scalar(unpack)))
@@ -48,10 +56,18 @@ func connect(path string, s setting) (*conn, error) {
 		err = errors.Join(err, out.exec("PRAGMA "+text))
 	}
 	if err != nil {
-		return nil, errors.Join(err, c.Close())
+		return nil, errors.Join(err, out.Close())
 	}
 	out.stoppable()
 	return out, nil
+}
+
+// Close ends the connection.
+func (c *conn) Close() error {
+	for _, s := range c.statements {
+		_ = s.Finalize() // its error is the last step's
+	}
+	return c.Conn.Close()
 }
 
 // stoppable makes way for a query that may be broken off.
@@ -77,18 +93,16 @@ func (c *conn) query(ctx context.Context, text string, args []any) (r *rows, err
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	r = &rows{conn: c, ctx: ctx, text: text}
-	if r.once = c.running[text]; r.once {
-		r.stmt, _, err = c.PrepareTransient(text)
-	} else {
-		r.stmt, err = c.Prepare(text)
-	}
-	if err != nil {
+	r = &rows{conn: c, ctx: ctx}
+	if r.stmt, err = c.prepared(text); err != nil {
 		return nil, err
 	}
-	c.running[text] = true
+	if want := r.stmt.BindParamCount(); want != len(args) {
+		r.close()
+		return nil, fmt.Errorf("%d parameters for the %d of %q", len(args), want, text)
+	}
 	for i, arg := range args {
-		if err := bind(r.stmt, i+1, arg); err != nil {
+		if err := bind(r.stmt.Stmt, i+1, arg); err != nil {
 			r.close()
 			return nil, fmt.Errorf("parameter %d of %q: %w", i+1, text, err)
 		}
@@ -99,13 +113,40 @@ func (c *conn) query(ctx context.Context, text string, args []any) (r *rows, err
 	return r, nil
 }
 
+// prepared returns a statement that is ready to be run: the one kept for its text, or, where that is running, another
+// of its own.
+func (c *conn) prepared(text string) (*statement, error) {
+	kept, known := c.statements[text]
+	if known && !kept.running {
+		kept.running = true
+		return kept, nil
+	}
+	stmt, _, err := c.PrepareTransient(text)
+	if err != nil {
+		return nil, err
+	}
+	s := &statement{stmt, true, known}
+	if !known {
+		c.statements[text] = s
+	}
+	return s, nil
+}
+
+// release has a statement be run again.
+func (c *conn) release(s *statement) {
+	s.running = false
+	if s.once {
+		_ = s.Finalize() // its error is the last step's
+	} else {
+		_ = s.Reset()
+	}
+}
+
 // rows are the rows that a query returns.
 type rows struct {
 	conn   *conn
 	ctx    context.Context
-	text   string
-	stmt   *sqlite.Stmt
-	once   bool // the statement is not kept: it is run while its rows are being read
+	stmt   *statement
 	unhook func() bool
 	done   func() // is called when they are closed
 	err    error
@@ -129,12 +170,7 @@ func (r *rows) close() {
 	if r.stmt == nil {
 		return
 	}
-	if r.once {
-		_ = r.stmt.Finalize() // its error is the last step's
-	} else {
-		_ = r.stmt.Reset()
-		delete(r.conn.running, r.text)
-	}
+	r.conn.release(r.stmt)
 	r.stmt = nil
 	if r.unhook != nil && !r.unhook() {
 		<-r.conn.stop
