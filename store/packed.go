@@ -50,6 +50,9 @@ func init() {
 	}
 }
 
+// Pack returns a text as the function packed of SQL does, for a parameter.
+func Pack(text string) any { return pack(text) }
+
 // pack returns a text as a frame. Anything else, and what is too long, it returns as it is.
 func pack(value any) any {
 	text, ok := value.(string)

@@ -186,21 +186,25 @@ func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone b
 		AND own_half_marks IS NULL`), card, student)
 }
 
+// packedAnswer holds what is kept of an answer, packed before its turn to be written: many wait for that turn.
+type packedAnswer struct{ answer, result any }
+
+func packAnswer(a Answer, m Marked) (packedAnswer, error) {
+	result, err := store.JSON(m.Fields)
+	return packedAnswer{store.Pack(a.Text), store.Pack(result)}, err
+}
+
 // answeredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
 // it was read; counted is false where that is no longer so.
-func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked) (counted bool,
-	err error) {
-	result, err := store.JSON(m.Fields)
-	if err != nil {
-		return false, err
-	}
+func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked,
+	p packedAnswer) (counted bool, err error) {
 	return tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
-			`UPDATE cards SET answer = packed(?), answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
-		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = packed(?)
+			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = ?
 		WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
 		AND hints = ? AND undone = ?`),
-		a.Text,
+		p.answer,
 		a.At.Unix(),
 		a.Late,
 		a.Hidden,
@@ -209,7 +213,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		m.Slip,
 		m.led(),
 		m.Form(),
-		result,
+		p.result,
 		c.ID,
 		student,
 		c.Item,
