@@ -47,11 +47,8 @@ func (c Covered) Count(least Dot) int {
 }
 
 // Coverer finds out what cards can tell. It remembers it of each card: of a sheet that is changed a little, most cards
-// stay.
+// stay. The zero Coverer remembers nothing yet.
 type Coverer struct {
-	kinds Kinds
-	slips []Slip
-	known map[Code]Slip
 	mu    sync.Mutex
 	named map[string]named // by the card's document
 }
@@ -62,29 +59,28 @@ type named map[Code][]Code
 // remembered bounds the cards that a Coverer remembers: some kilobytes each.
 const remembered = 1000
 
-// NewCoverer returns a Coverer for kinds of card, which lists their slips in the order that is given.
-func NewCoverer(kinds Kinds, slips []Slip) *Coverer {
-	return &Coverer{kinds: kinds, slips: slips, known: kinds.slips(), named: map[string]named{}}
-}
-
-// Cover finds out what cards can tell: on each, every slip that can happen is made and the answer marked. Those that
-// happen on none of the cards are left out, but for the possible ones.
-func (c *Coverer) Cover(items []Item, possible map[Code]bool) (Coverage, error) {
-	all, err := c.ask(items)
+// Cover finds out what cards can tell: on each, every slip that can happen is made and the answer marked. Slips are
+// listed in the order that is given; those that happen on none of the cards are left out, but for the possible ones.
+func (c *Coverer) Cover(items []Item, slips []Slip, possible map[Code]bool) (Coverage, error) {
+	known := make(map[Code]Slip, len(slips))
+	for _, s := range slips {
+		known[s.Code] = s
+	}
+	all, err := c.ask(items, known)
 	if err != nil {
 		return Coverage{}, err
 	}
-	dots := make(map[Code][]Dot, len(c.slips))
+	dots := make(map[Code][]Dot, len(slips))
 	for i, one := range all {
 		for code, names := range one {
 			if dots[code] == nil {
 				dots[code] = make([]Dot, len(items))
 			}
-			dots[code][i] = dotOf(code, names, c.known)
+			dots[code][i] = dotOf(code, names, known)
 		}
 	}
 	var out Coverage
-	for _, s := range c.slips {
+	for _, s := range slips {
 		of := dots[s.Code]
 		if of == nil && possible[s.Code] {
 			of = make([]Dot, len(items))
@@ -98,25 +94,25 @@ func (c *Coverer) Cover(items []Item, possible map[Code]bool) (Coverage, error) 
 }
 
 // ask returns what marking names on each of some cards.
-func (c *Coverer) ask(items []Item) ([]named, error) {
+func (c *Coverer) ask(items []Item, known map[Code]Slip) ([]named, error) {
 	return onEach(items, func(it Item) (named, error) {
 		key, err := Document(it)
 		if err != nil {
 			return nil, err
 		}
 		c.mu.Lock()
-		out, known := c.named[string(key)]
+		out, asked := c.named[string(key)]
 		c.mu.Unlock()
-		if known {
+		if asked {
 			return out, nil
 		}
-		if out, err = namedOn(it, c.known); err != nil {
+		if out, err = namedOn(it, known); err != nil {
 			return nil, err
 		}
 		c.mu.Lock()
 		defer c.mu.Unlock()
-		if len(c.named) >= remembered {
-			clear(c.named)
+		if c.named == nil || len(c.named) >= remembered {
+			c.named = map[string]named{}
 		}
 		c.named[string(key)] = out
 		return out, nil
@@ -142,17 +138,18 @@ func onEach[T any](items []Item, ask func(Item) (T, error)) ([]T, error) {
 	return out, g.Wait()
 }
 
-// Possible returns the slips that can happen on cards of a sheet, as some students get them.
-func (c *Coverer) Possible(s *Sheet, students int) (map[Code]bool, error) {
+// Possible returns the slips that can happen on cards of the sheet, as some students get them.
+func (s *Sheet) Possible(kinds Kinds, students int) (map[Code]bool, error) {
 	var items []Item
 	for seed := range uint64(students) {
-		dealt, err := s.Deal(c.kinds, mix(seed, streamOf))
+		dealt, err := s.Deal(kinds, mix(seed, streamOf))
 		if err != nil {
 			return nil, err
 		}
 		items = append(items, dealt...)
 	}
-	all, err := onEach(items, func(it Item) (map[Code]bool, error) { return possibleOn(it, c.known) })
+	known := kinds.slips()
+	all, err := onEach(items, func(it Item) (map[Code]bool, error) { return possibleOn(it, known) })
 	out := map[Code]bool{}
 	for _, one := range all {
 		maps.Copy(out, one)

@@ -28,7 +28,7 @@ func BenchmarkCover(b *testing.B) {
 		Dealer: exercise.Dealing}
 	items := must(sheet.Deal(kinds.All, 1))
 	for b.Loop() {
-		_, err := kinds.Coverer().Cover(items, nil)
+		_, err := kinds.Cover(items, nil)
 		require.NoError(b, err)
 	}
 }
@@ -70,7 +70,7 @@ func telling(t *testing.T, p instrument.Spec, dealer int, settings string, seeds
 // On instruments with at least 20 lines nearly every card keeps all slips apart that are not alike.
 func TestDealtCardsTellSlipsApart(t *testing.T) {
 	t.Parallel()
-	seeds := uint64(20)
+	seeds := uint64(10)
 	if testing.Short() {
 		seeds = 3
 	}
@@ -93,15 +93,15 @@ func TestReadySheetsCoverTheirSlips(t *testing.T) {
 		t.Skip("deals hundreds of sheets; left out with -short")
 	}
 	t.Parallel()
-	const seeds, students = uint64(40), 40
+	const seeds, students = uint64(20), 30
 	for _, r := range kinds.ReadySheets {
 		sheet, _, err := r.Compose(nil)
 		require.NoError(t, err)
 		require.Equal(t, 10, sheet.Cards(), r.Name)
-		possible := must(kinds.Coverer().Possible(&sheet, students))
+		possible := must(sheet.Possible(kinds.All, students))
 		covered, missed := 0, map[exercise.Code]int{}
 		for seed := range seeds {
-			c := must(kinds.Coverer().Cover(must(sheet.Deal(kinds.All, 1000+seed)), possible))
+			c := must(kinds.Cover(must(sheet.Deal(kinds.All, 1000+seed)), possible))
 			whole := true
 			for _, s := range c.Slips {
 				if s.Count(exercise.WithSynonyms) == 0 {

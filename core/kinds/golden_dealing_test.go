@@ -103,7 +103,10 @@ func TestDealersStayAsTheyWere(t *testing.T) {
 	}
 	var written []string
 	for dealer := first; dealer <= exercise.Dealing; dealer++ {
-		for _, r := range rounds {
+		for i, r := range rounds {
+			if i > 0 && dealer < exercise.Dealing-1 {
+				continue // of earlier ones the first round has every kind and card
+			}
 			sums := dealtSums(t, dealer, r.seeds, r.nth)
 			for _, k := range kinds.All {
 				key := fmt.Sprintf("dealer %d, %d seeds, %s", dealer, r.seeds, k.Name())

@@ -34,8 +34,13 @@ var Slips = sync.OnceValue(func() []exercise.Slip {
 	return out
 })
 
-// Coverer finds out what cards of all kinds can tell.
-var Coverer = sync.OnceValue(func() *exercise.Coverer { return exercise.NewCoverer(All, Slips()) })
+// coverer remembers what cards can tell.
+var coverer exercise.Coverer
+
+// Cover finds out what cards can tell of all slips: see exercise.Coverer.
+func Cover(items []exercise.Item, possible map[exercise.Code]bool) (exercise.Coverage, error) {
+	return coverer.Cover(items, Slips(), possible)
+}
 
 var codes = sync.OnceValue(func() map[exercise.Code]bool {
 	out := map[exercise.Code]bool{}

@@ -74,7 +74,7 @@ func tells(b exercise.Block, m exercise.Method, slip exercise.Code) (int, error)
 	if err != nil {
 		return 0, err
 	}
-	c, err := Coverer().Cover(items, nil)
+	c, err := Cover(items, nil)
 	for _, s := range c.Slips {
 		if s.Code == slip {
 			return s.Count(exercise.WithSynonyms), err

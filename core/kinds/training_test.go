@@ -38,7 +38,7 @@ func TestTraining(t *testing.T) {
 		assert.Equal(t, trainingCards, sheet.Cards())
 		items, err := sheet.Deal(All, 77)
 		require.NoError(t, err)
-		c, err := Coverer().Cover(items, nil)
+		c, err := Cover(items, nil)
 		require.NoError(t, err)
 		for _, s := range c.Slips {
 			if s.Code == slip {

@@ -4,13 +4,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"runtime"
-	"slices"
 	"time"
 
 	"cavix/core/exercise"
 	"cavix/core/length"
-	"cavix/school/roster"
 	"cavix/store"
 )
 
@@ -41,57 +38,8 @@ type Answered struct {
 const answersFrom = ` FROM cards k JOIN students s ON s.id = k.student JOIN classes c ON c.id = s.class
 	LEFT JOIN assignments a ON a.id = k.assignment `
 
-// answersAtOnce is the number of cards whose answers are held at a time.
-const answersAtOnce = 1000
-
-// answers hands over what was answered, field by field, on the cards of a condition in its order. What is of the card
-// is read once for all its fields.
-func answers(ctx context.Context, q store.Queryer, each func(Answered) error, whose string, args ...any) error {
-	ids, err := store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
-		store.Named("ledgers.answers", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose), args...)
-	if err != nil {
-		return err
-	}
-	ctx, stop := context.WithCancel(ctx)
-	defer stop()
-	// Some cards are read while others are handed over: as many parts at a time as there are processors.
-	type part struct {
-		list []Answered
-		err  error
-	}
-	parts := make(chan chan part, runtime.GOMAXPROCS(0)-1)
-	go func() {
-		defer close(parts)
-		for some := range slices.Chunk(ids, answersAtOnce) {
-			next := make(chan part, 1)
-			select {
-			case parts <- next:
-			case <-ctx.Done():
-				return
-			}
-			go func() {
-				var p part
-				p.err = safely(func() (err error) { p.list, err = answersOn(ctx, q, some); return err })()
-				next <- p
-			}()
-		}
-	}()
-	for next := range parts {
-		p := <-next
-		if p.err != nil {
-			return p.err
-		}
-		for _, o := range p.list {
-			if err := each(o); err != nil {
-				return err
-			}
-		}
-	}
-	return ctx.Err()
-}
-
-// answersOn reads the answers on some cards.
-func answersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answered, error) {
+// listAnswersOn reads the answers on some cards.
+func listAnswersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answered, error) {
 	list, err := store.JSON(ids)
 	if err != nil {
 		return nil, err
@@ -120,7 +68,7 @@ func answersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answered, e
 			out = append(out, o)
 		}
 		return none, nil
-	}, store.Named("ledgers.answersOn", `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
+	}, store.Named("ledgers.listAnswersOn", `SELECT c.name, coalesce(a.title, ''), k.block, k.n, k.attempt, k.kind,
 		k.family, k.instrument, k.least_count, iif(k.instrument = '' AND k.family <> '', unpacked(k.item), ''), s.name,
 		s.team, k.hints, coalesce(k.answered - k.seen, 0), k.answered, k.late, s.number, k.result
 		FROM json_each(?) j JOIN cards k ON k.id = j.value JOIN students s ON s.id = k.student
@@ -129,14 +77,8 @@ func answersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answered, e
 	return out, err
 }
 
-// readStudentAnswers hands over all that a student of a class answered; practice only where the class shows each
-// student's.
-func readStudentAnswers(ctx context.Context, q store.Queryer, class, student int64, each func(Answered) error) error {
-	st, err := roster.FindStudent(ctx, q, student)
-	if err != nil {
-		return err
-	}
-	return answers(ctx, q, each,
-		"s.class = ? AND k.student = ? AND (? OR k.assignment IS NOT NULL) ORDER BY k.answered, k.id", class,
-		student, st.Practice == roster.SeesEach)
+// listAnswered lists the cards of a condition that are answered, in its order.
+func listAnswered(ctx context.Context, q store.Queryer, whose string, args []any) ([]int64, error) {
+	return store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
+		store.Named("ledgers.listAnswered", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose), args...)
 }

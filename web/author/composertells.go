@@ -48,11 +48,11 @@ func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt []exerci
 	possible := map[exercise.Code]bool{}
 	if len(items) <= many {
 		var err error
-		if possible, err = kinds.Coverer().Possible(&d, students); err != nil {
+		if possible, err = d.Possible(kinds.All, students); err != nil {
 			return err
 		}
 	}
-	c, err := kinds.Coverer().Cover(items, possible)
+	c, err := kinds.Cover(items, possible)
 	if err != nil {
 		return err
 	}
