@@ -112,6 +112,7 @@ type spreadsheet struct {
 	out  *excelize.StreamWriter
 	to   io.Writer
 	row  int
+	last []any // cells of the row written last, to be used again
 
 	typed int // the column in which what is typed stays text; -1 for none
 	text  int // the style of its cells
@@ -167,7 +168,8 @@ func sheetName(title string) string {
 
 func (t *spreadsheet) Row(cells ...any) (err error) {
 	t.row++
-	row := make([]any, len(cells))
+	t.last = append(t.last[:0], make([]any, len(cells))...)
+	row := t.last
 	for i, c := range cells {
 		switch c := c.(type) {
 		case string:

@@ -59,7 +59,7 @@ func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
 	assert.Equal(t, 130,
 		eval[int](b, "new Set([...document.querySelectorAll('.ledger tbody th')].map((e) => e.textContent)).size"))
 	b.open("/wrong/1")
-	b.wait("document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length >= 20")
+	b.wait("document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length >= 12")
 	b.wait("(document.querySelector('.rest')?.scrollIntoView(), " +
 		"document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length === 40)")
 	b.open("/watch/1")

@@ -20,7 +20,7 @@ type Shown struct {
 func RowsOf(columns int) int { return max(12, 1000/max(columns, 1)) }
 
 // DrawingsAtOnce is the same for rows that hold a drawing.
-const DrawingsAtOnce = 20
+const DrawingsAtOnce = 12
 
 // ShownOf reads how many of a table's rows a page is to have, at least so many, and whether only those from one on are
 // asked for, for a page that has the others: then the address has from.
