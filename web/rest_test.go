@@ -53,7 +53,8 @@ func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
 	assert.Equal(t, 130, rows(".term tbody tr"), "of few columns a table has many rows")
 	b.click(".term tbody tr:last-child td a")
 	b.wait("location.hash === '#s130'")
-	b.wait("document.querySelectorAll('.ledger tbody tr').length === 130") // with whom the address names, and some after
+	// with whom the address names, and some after
+	b.wait("document.querySelectorAll('.ledger tbody tr').length === 130")
 	b.open("/ledger/1?show=times")
 	toEnd(".ledger tbody tr:not(.rest)", 130)
 	assert.Equal(t, 130,
@@ -101,7 +102,8 @@ func scrolled(b *testing.B, page *browser, path string) {
 		page.wait(`(() => {
 			const end = document.scrollingElement;
 			for (const e of [end, ...document.querySelectorAll(".frozen")]) e.scrollBy(0, 300);
-			return !document.querySelector(".rest, .coming") && end.scrollTop + innerHeight >= end.scrollHeight - 2 })()`)
+			return !document.querySelector(".rest, .coming")
+				&& end.scrollTop + innerHeight >= end.scrollHeight - 2 })()`)
 		time.Sleep(200 * time.Millisecond)
 		worst = max(worst, eval[float64](page, "longest"))
 	}

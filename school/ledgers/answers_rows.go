@@ -80,5 +80,6 @@ func listAnswersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answere
 // listAnswered lists the cards of a condition that are answered, in its order.
 func listAnswered(ctx context.Context, q store.Queryer, whose string, args []any) ([]int64, error) {
 	return store.All(ctx, q, func(r store.Row) (id int64, err error) { return id, r.Scan(&id) },
-		store.Named("ledgers.listAnswered", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose), args...)
+		store.Named("ledgers.listAnswered", "SELECT k.id"+answersFrom+"WHERE k.answered IS NOT NULL AND "+whose),
+		args...)
 }

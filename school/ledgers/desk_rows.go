@@ -131,7 +131,8 @@ func listFormLost(ctx context.Context, q store.Queryer, instructor int64, since 
 		JOIN classes c ON c.id = a.class JOIN cards k ON k.assignment = a.id AND k.form = 1
 		JOIN students s ON s.id = k.student AND s.class = c.id JOIN json_each(unpacked(k.result)) e
 		WHERE `+access.TaughtSheet+` AND c.archived IS NULL AND s.gone IS NULL AND a.given >= ? AND k.answered >= ?
-		AND e.value ->> '$.outcome' = 'form' GROUP BY k.student`), instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
+		AND e.value ->> '$.outcome' = 'form' GROUP BY k.student`),
+		instructor, since.AddDate(0, 0, -28).Unix(), since.Unix())
 }
 
 // findTaughtStudent finds a student of an instructor's classes.

@@ -202,7 +202,8 @@ func newLedger(r *http.Request, timed bool, a sitting.Given, students []roster.S
 	students = slices.DeleteFunc(students, func(st roster.Student) bool {
 		return (!st.Left.IsZero() || st.Class != a.Class) && cells[st.ID].Attempts == 0
 	})
-	at := slices.IndexFunc(students, func(st roster.Student) bool { return fmt.Sprint(st.ID) == r.URL.Query().Get("at") })
+	openAt := r.URL.Query().Get("at")
+	at := slices.IndexFunc(students, func(st roster.Student) bool { return fmt.Sprint(st.ID) == openAt })
 	columns, least := len(v.Numbers)+3, 0
 	if at >= 0 {
 		least = at + 1 + rowsAfter
