@@ -140,7 +140,7 @@ func newSpreadsheet(w io.Writer, title string, typed int, header []any) (Table, 
 	return t, t.Row(header...)
 }
 
-// quickZip is a zip writer that compresses at a third of the usual time.
+// quickZip is a zip writer that compresses in a third of the usual time.
 func quickZip(w io.Writer) excelize.ZipWriter {
 	z := zip.NewWriter(w)
 	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {

@@ -186,7 +186,8 @@ func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone b
 		AND own_half_marks IS NULL`), card, student)
 }
 
-// packedAnswer holds what is kept of an answer, packed before its turn to be written: many wait for that turn.
+// packedAnswer holds what is kept of an answer, packed before the writer's turn: the one writer serves
+// everybody.
 type packedAnswer struct{ answer, result any }
 
 func packAnswer(a Answer, m Marked) (packedAnswer, error) {
