@@ -35,34 +35,41 @@ func languages() []language.Tag {
 	return out
 }
 
-var catalogues = sync.OnceValue(func() map[language.Tag]*text.Catalogue {
-	out := map[language.Tag]*text.Catalogue{}
+// catalogues are read when they are first asked for.
+var catalogues = func() map[language.Tag]func() *text.Catalogue {
+	out := map[language.Tag]func() *text.Catalogue{}
 	for _, tag := range Languages {
-		folder, err := fs.Sub(Files, tag.String())
-		if err != nil {
-			panic(err) // the folder is in the program
-		}
-		c, err := text.Load(tag, folder, out[language.English])
-		if err != nil {
-			panic("locale/" + tag.String() + "/" + err.Error()) // the catalogues are in the program, and checked before
-		}
-		out[tag] = c
+		out[tag] = sync.OnceValue(func() *text.Catalogue {
+			var fallback *text.Catalogue
+			if tag != language.English {
+				fallback = out[language.English]()
+			}
+			folder, err := fs.Sub(Files, tag.String())
+			if err != nil {
+				panic(err) // the folder is in the program
+			}
+			c, err := text.Load(tag, folder, fallback)
+			if err != nil {
+				panic("locale/" + tag.String() + "/" + err.Error()) // it is in the program, and checked before
+			}
+			return c
+		})
 	}
 	return out
-})
+}()
 
 var matcher = language.NewMatcher(Languages)
 
 // Match returns the catalogue that serves a reader best who prefers languages in this order.
 func Match(prefers ...language.Tag) *text.Catalogue {
 	_, i, _ := matcher.Match(prefers...)
-	return catalogues()[Languages[i]]
+	return catalogues[Languages[i]]()
 }
 
 // Of returns the catalogue of a language, as "de"; the English one if there is none of it.
 func Of(code string) *text.Catalogue {
 	i := slices.IndexFunc(Languages, func(t language.Tag) bool { return t.String() == code })
-	return catalogues()[Languages[max(i, 0)]]
+	return catalogues[Languages[max(i, 0)]]()
 }
 
 // Speaks reports whether there is a catalogue of a language, as "de".
@@ -72,7 +79,7 @@ func Speaks(code string) bool {
 
 // Name returns the name of a language in that language.
 func Name(t language.Tag) string {
-	return catalogues()[t].Printer(text.Words{}, t).Say("language.name")
+	return catalogues[t]().Printer(text.Words{}, t).Say("language.name")
 }
 
 // English returns a printer of English in some words.

@@ -1,13 +1,12 @@
 package text
 
 import (
-	"bufio"
 	"fmt"
-	"io"
 	"io/fs"
 	"path"
 	"slices"
 	"strings"
+	"sync/atomic"
 
 	"golang.org/x/text/language"
 )
@@ -24,10 +23,26 @@ type Catalogue struct {
 	order   []Term
 }
 
-// entry is one text of a catalogue, taken apart.
+// entry is one text of a catalogue. It is taken apart when it is first printed: of what is in the program, a server says
+// a small part.
 type entry struct {
-	parts []part
-	at    string // file and line
+	value string
+	file  string
+	line  int
+	parts atomic.Pointer[[]part]
+}
+
+// at is where the entry stands, as file and line.
+func (e *entry) at() string { return fmt.Sprintf("%s:%d", e.file, e.line) }
+
+// partsOf returns the parts of an entry of the catalogue. It was looked through as it was read.
+func (c *Catalogue) partsOf(e *entry) []part {
+	if parts := e.parts.Load(); parts != nil {
+		return *parts
+	}
+	parts, _ := c.parse(e.value)
+	e.parts.Store(&parts)
+	return parts
 }
 
 // part is a piece of an entry: words, or something to put in.
@@ -73,13 +88,11 @@ func Load(tag language.Tag, folder fs.FS, fallback *Catalogue) (*Catalogue, erro
 		return strings.Compare(termsFirst(a), termsFirst(b))
 	})
 	for _, name := range names {
-		f, err := folder.Open(name)
+		text, err := fs.ReadFile(folder, name)
 		if err != nil {
 			return nil, err
 		}
-		err = c.read(f, name)
-		f.Close() //nolint:errcheck // it was read only
-		if err != nil {
+		if err := c.read(string(text), name); err != nil {
 			return nil, err
 		}
 	}
@@ -96,12 +109,11 @@ func termsFirst(name string) string {
 }
 
 // read takes in one file.
-func (c *Catalogue) read(r io.Reader, name string) error {
+func (c *Catalogue) read(text, name string) error {
 	add := c.add
 	if path.Base(name) == termsFile {
 		add = c.addTerm
 	}
-	lines := bufio.NewScanner(r)
 	section, key, value, from := "", "", "", 0
 	flush := func() error {
 		if key == "" {
@@ -109,13 +121,15 @@ func (c *Catalogue) read(r io.Reader, name string) error {
 		}
 		k := key
 		key = ""
-		if err := add(section, k, strings.TrimSpace(value), fmt.Sprintf("%s:%d", name, from)); err != nil {
+		if err := add(section, k, strings.TrimSpace(value), name, from); err != nil {
 			return fmt.Errorf("%s:%d: %s: %w", name, from, k, err)
 		}
 		return nil
 	}
-	for n := 1; lines.Scan(); n++ {
-		line := lines.Text()
+	n := 0
+	for line := range strings.Lines(text) {
+		n++
+		line = strings.TrimRight(line, "\r\n")
 		switch {
 		case strings.TrimSpace(line) == "" || strings.HasPrefix(line, "#"):
 		case strings.HasPrefix(line, " ") || strings.HasPrefix(line, "\t"):
@@ -139,30 +153,26 @@ func (c *Catalogue) read(r io.Reader, name string) error {
 			key, value, from = strings.TrimSpace(k), v, n
 		}
 	}
-	if err := flush(); err != nil {
-		return err
-	}
-	return lines.Err()
+	return flush()
 }
 
 // add takes in an entry.
-func (c *Catalogue) add(section, key, value, at string) error {
+func (c *Catalogue) add(section, key, value, file string, line int) error {
 	if section != "" {
 		key = section + "." + key
 	}
 	if old := c.entries[key]; old != nil {
-		return fmt.Errorf("it stands at %s too", old.at)
+		return fmt.Errorf("it stands at %s too", old.at())
 	}
-	parts, err := c.parse(value)
-	if err != nil {
+	if _, err := c.parse(value); err != nil {
 		return err
 	}
-	c.entries[key] = &entry{parts, at}
+	c.entries[key] = &entry{value: value, file: file, line: line}
 	return nil
 }
 
 // addTerm takes in a term. Section "about" says what each is.
-func (c *Catalogue) addTerm(section, key, value, _ string) error {
+func (c *Catalogue) addTerm(section, key, value, _ string, _ int) error {
 	if section == "about" {
 		c.is[Term(key)] = value
 		c.order = append(c.order, Term(key))
@@ -193,12 +203,12 @@ func (c *Catalogue) Keys() []string {
 func (c *Catalogue) Has(key string) bool { return c.entries[key] != nil }
 
 // At returns where an entry stands, as file and line.
-func (c *Catalogue) At(key string) string { return c.entries[key].at }
+func (c *Catalogue) At(key string) string { return c.entries[key].at() }
 
 // Arguments lists the names of the arguments of an entry, sorted, and those of its spans, as "[link]".
 func (c *Catalogue) Arguments(key string) []string {
 	var out []string
-	for _, p := range c.entries[key].parts {
+	for _, p := range c.partsOf(c.entries[key]) {
 		switch {
 		case p.arg != "":
 			out = append(out, p.arg)

@@ -136,8 +136,10 @@ func (p *Printer) list(b *strings.Builder, t Text, asHTML bool) {
 // raw is an entry of words alone. An underscore stands for a blank at its ends.
 func (p *Printer) raw(key string) string {
 	for c := p.c; c != nil; c = c.Fallback {
-		if e := c.entries[key]; e != nil && len(e.parts) == 1 {
-			return strings.ReplaceAll(e.parts[0].words, "_", " ")
+		if e := c.entries[key]; e != nil {
+			if parts := c.partsOf(e); len(parts) == 1 {
+				return strings.ReplaceAll(parts[0].words, "_", " ")
+			}
 		}
 	}
 	return " "
@@ -146,8 +148,9 @@ func (p *Printer) raw(key string) string {
 // entry prints an entry with the arguments of a text.
 func (p *Printer) entry(b *strings.Builder, e *entry, t Text, asHTML bool) {
 	var spans []string
-	for i := range e.parts {
-		part := &e.parts[i]
+	parts := p.c.partsOf(e)
+	for i := range parts {
+		part := &parts[i]
 		switch {
 		case part.words != "":
 			b.WriteString(part.words)
