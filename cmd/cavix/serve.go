@@ -13,7 +13,6 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
-	"runtime/debug"
 	"syscall"
 	"time"
 	_ "time/tzdata" // time zones on machines that have no list of them
@@ -79,7 +78,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 		o.copies = filepath.Join(filepath.Dir(o.data), "copies")
 	}
 	if os.Getenv("GOGC") == "" {
-		debug.SetGCPercent(50) // a school's machine is small: memory before the last bit of speed
+		ops.PaceHeap()
 	}
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), o.verbose)
 	if _, err := os.Stat(o.data); err == nil || o.new {

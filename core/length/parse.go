@@ -173,7 +173,11 @@ func powerOfTen(s string) (mantissa string, power int, err error) {
 // plainly rewrites what was typed with the signs of numbers: ASCII digits and signs, fractions with a slash,
 // single spaces, nothing invisible, no equals sign before and no full stop behind.
 func plainly(s string) string {
-	if strings.Trim(s, "0123456789.") == "" && strings.Count(s, ".") < 2 {
+	unsigned := s
+	if s != "" && (s[0] == '-' || s[0] == '+') {
+		unsigned = s[1:]
+	}
+	if strings.Trim(unsigned, "0123456789.") == "" && strings.Count(unsigned, ".") < 2 {
 		return s // as nearly all are
 	}
 	var b strings.Builder

@@ -53,7 +53,7 @@ func (a *attempt) differs(off, by length.Number) bool {
 		near = &a.estimate
 	}
 	if near.Sign() == 0 {
-		return a.around(off.Sub(by)).Sign() == 0
+		return off.Equal(by) || a.has.Round && a.around(off.Sub(by)).Sign() == 0
 	}
 	off = off.Sub(by).Abs()
 	return off.Cmp(*near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(*near) <= 0
