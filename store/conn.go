@@ -36,6 +36,9 @@ type setting struct {
 // connect opens a connection. Lists of what has a name are ordered as people look names up: only queries use that
 // order, never an index or a table, so that every SQLite program opens the file.
 func connect(path string, s setting) (*conn, error) {
+	if err := keepPlans(); err != nil {
+		return nil, err
+	}
 	c, err := sqlite.OpenConn(fileURL(path, s.options), sqlite.OpenReadWrite, sqlite.OpenCreate, sqlite.OpenURI)
 	if err != nil {
 		return nil, err

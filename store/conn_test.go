@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"path/filepath"
 	"reflect"
 	"testing"
 	"time"
@@ -96,4 +97,18 @@ func TestAQueryWithinItself(t *testing.T) {
 		return err
 	}))
 	assert.Equal(t, []string{"aa", "ab", "ba", "bb"}, all)
+}
+
+// A statement of several tables is prepared once, whatever is bound to it afterwards.
+func TestPlansAreKept(t *testing.T) {
+	t.Parallel()
+	path := filepath.Join(t.TempDir(), "school.db")
+	s, err := store.Open(t.Context(), path)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	counts, err := store.Prepared(path, `SELECT s.name FROM students s JOIN classes c ON c.id = s.class
+		WHERE s.id = ? AND c.owner = ?`, []any{1, 2}, []any{3, 4}, []any{5, 6})
+	require.NoError(t, err)
+	require.Positive(t, counts[0])
+	assert.Equal(t, []int{0, 0}, counts[1:])
 }
