@@ -17,8 +17,8 @@ import (
 
 // What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
 // dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; unpacked leaves a
-// text as it is, packed a frame, and a frame that is damaged gives "". No table, index or trigger uses the two, so that
-// every SQLite program opens the file.
+// text as it is, packed a frame and a text that is short, and a frame that is damaged gives "". No table, index or
+// trigger uses the two, so that every SQLite program opens the file.
 
 // dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by
 // its number, so it never changes; a better one gets the next number and stands beside it.
@@ -27,6 +27,10 @@ import (
 var dictionary []byte
 
 const dictionaryNumber = 1
+
+// shortestPacked is the length of a document, in bytes, from which on a frame is shorter: it has some 25 bytes of its
+// own.
+const shortestPacked = 40
 
 // longestPacked bounds a document that is packed, in bytes; a longer one stays a text, and a frame that claims more is
 // damaged.
@@ -53,10 +57,10 @@ func init() {
 // Pack returns a text as the function packed of SQL does, for a parameter.
 func Pack(text string) any { return pack(text) }
 
-// pack returns a text as a frame. Anything else, and what is too long, it returns as it is.
+// pack returns a text as a frame. Anything else, and what is too short or too long, it returns as it is.
 func pack(value any) any {
 	text, ok := value.(string)
-	if !ok || len(text) > longestPacked {
+	if !ok || len(text) < shortestPacked || len(text) > longestPacked {
 		return value
 	}
 	return packer.EncodeAll([]byte(text), make([]byte, 0, len(text)/4))
