@@ -1,6 +1,7 @@
 package exercise
 
 import (
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
@@ -21,6 +22,44 @@ func ParseAnswer(data []byte) (Answer, error) {
 		return nil, err
 	}
 	return a, nil
+}
+
+// OpenAnswer reads an answer that was stored: a JSON object of texts.
+func OpenAnswer(doc string) (a Answer, err error) {
+	if a, plain := openPlainly(doc); plain {
+		return a, nil
+	}
+	return a, json.Unmarshal([]byte(doc), &a)
+}
+
+// openPlainly reads an object as this program writes it, of texts without a sign that JSON writes in another way.
+func openPlainly(doc string) (Answer, bool) {
+	inner, begins := strings.CutPrefix(doc, `{"`)
+	inner, ends := strings.CutSuffix(inner, `"}`)
+	if !begins || !ends {
+		return nil, false
+	}
+	a := make(Answer, strings.Count(inner, `":"`))
+	for more := true; more; {
+		var pair string
+		pair, inner, more = strings.Cut(inner, `","`)
+		name, said, both := strings.Cut(pair, `":"`)
+		if !both || !asItIs(name) || !asItIs(said) {
+			return nil, false
+		}
+		a[name] = said
+	}
+	return a, true
+}
+
+// asItIs reports whether JSON writes a text as it is, between quotation marks.
+func asItIs(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c > '~' || c == '"' || c == '\\' {
+			return false
+		}
+	}
+	return true
 }
 
 // Entry is the parsed text of one box.

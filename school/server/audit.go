@@ -114,39 +114,6 @@ func (svc *Service) Audit(ctx context.Context, by Auditing) (a Audit, err error)
 	return a, errors.Join(a.sums(ctx, rd, by), a.rounds(ctx, rd), a.studies(ctx, rd))
 }
 
-// sheetsAtOnce is the number of given sheets whose sums are compared at a time.
-const sheetsAtOnce = 40
-
-// sums compares what stands ready with the cards that it sums up.
-func (a *Audit) sums(ctx context.Context, rd store.Queryer, by Auditing) error {
-	last, err := sitting.LastSummed(ctx, rd)
-	if err != nil {
-		return err
-	}
-	return sideBySide(ctx, by, 0, last, sheetsAtOnce, func(ctx context.Context, after, to int64) (found Audit,
-		err error) {
-		off, err := sitting.ListSumsOff(ctx, rd, after, to, mostAudited)
-		for _, s := range off {
-			found.fault("sheet %d, student %d, attempt %d: the sums are not those of the cards", s.Assignment,
-				s.Student, s.Attempt)
-		}
-		marks, wrong := sitting.ListMarksOff(ctx, rd, after, to, mostAudited)
-		for _, s := range marks {
-			found.fault("sheet %d, student %d, attempt %d: the marks are not those of the cards", s.Assignment,
-				s.Student, s.Attempt)
-		}
-		tallies, bad := sitting.ListTalliesOff(ctx, rd, after, to, mostAudited)
-		for _, t := range tallies {
-			if t.Assignment != 0 {
-				found.fault("sheet %d: the tally of %q is not that of its cards", t.Assignment, t.Slip)
-			} else {
-				found.fault("class %d: the tally of who made %q is not that of the cards", t.Class, t.Slip)
-			}
-		}
-		return found, errors.Join(err, wrong, bad)
-	}, func(found Audit, _ int64) { a.add(found) })
-}
-
 // sideBySide goes through numbers in spans, as many at a time as there are processors, or gently, and hands over what
 // was found in each in their order, with the last number of the span.
 func sideBySide[T any](ctx context.Context, by Auditing, after, last, span int64,

@@ -133,17 +133,3 @@ func ListTyped(ctx context.Context, q store.Queryer, assignment int64) (map[Card
 		WHERE k.assignment = ? AND k.answered IS NULL AND k.draft IS NOT NULL`), assignment)
 	return out, err
 }
-
-// ListMarksOff lists attempts on sheets after one of them up to another with whose cards their marks do not agree, up
-// to most.
-func ListMarksOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]Sitting, error) {
-	return store.All(ctx, q, func(r store.Row) (s Sitting, err error) {
-		return s, r.Scan(&s.Assignment, &s.Student, &s.Attempt)
-	}, store.Named("sitting.ListMarksOff", `SELECT DISTINCT t.assignment, t.student, t.attempt FROM sittings t
-		JOIN cards k ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
-		LEFT JOIN marks m ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt
-		WHERE t.assignment > ? AND t.assignment <= ?
-		AND CASE WHEN json_valid(m.cards, 8) THEN m.cards -> ('$."' || k.n || '"') IS NOT json_array(
-			coalesce(k.own_half_marks, k.half_marks), k.half_of, k.slip, k.late + 2 * k.hidden, k.seen - t.began,
-			k.answered - t.began, k.led) ELSE 1 END LIMIT ?`), after, to, most)
-}

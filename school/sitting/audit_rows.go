@@ -2,6 +2,7 @@ package sitting
 
 import (
 	"context"
+	"time"
 
 	"cavix/store"
 )
@@ -33,49 +34,122 @@ func ListCardsBetween(ctx context.Context, q store.Queryer, after, to int64) ([]
 		cardColumns+"WHERE k.id > ? AND k.id <= ? ORDER BY k.id"), after, to)
 }
 
-// TallyOff is a tally that is not that of its cards, or is missing.
-type TallyOff struct {
-	Assignment int64 // 0 for the makers of a class
-	Class      int64
-	Slip       string
+// SummedCard is a card as what stands ready of its sheet goes by it.
+type SummedCard struct {
+	Student        int64
+	Attempt, N     int
+	Half, Of, Full int64 // twice the marks that count, twice the full marks of what was marked, and of what was dealt
+	Marked         bool  // Of is known
+	Slip           string
+	Late, Hidden   bool
+	Seen, Answered *int64 // seconds since 1970
+	Led            *float64
+	Block          int
+	Kind, Family   string
 }
 
-// ListTalliesOff lists the tallies of sheets after one of them up to another, and those of classes with the same
-// numbers, that are not those of their cards, up to most of each.
-func ListTalliesOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]TallyOff, error) {
-	scan := func(r store.Row) (t TallyOff, err error) { return t, r.Scan(&t.Assignment, &t.Class, &t.Slip) }
-	sheets, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (
-		SELECT assignment, coalesce(slip, '') AS slip, answered / 900 AS quarter, block, kind, family,
-			count(*) AS cards, sum(coalesce(own_half_marks, half_marks, 0)) AS half, sum(half_of) AS of FROM cards
-		WHERE assignment > ?1 AND assignment <= ?2 AND answered IS NOT NULL AND half_of IS NOT NULL
-		GROUP BY 1, 2, 3, 4, 5, 6), standing AS (SELECT * FROM tallies WHERE assignment > ?1 AND assignment <= ?2)
-		SELECT DISTINCT assignment, 0, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM standing)
-		UNION ALL SELECT * FROM (SELECT * FROM standing EXCEPT SELECT * FROM counted)) LIMIT ?3`), after, to, most)
-	if err != nil {
-		return nil, err
+// ListSummedCards lists the cards of a sheet, by student, attempt and number.
+func ListSummedCards(ctx context.Context, q store.Queryer, assignment int64) ([]SummedCard, error) {
+	return store.All(ctx, q, func(r store.Row) (c SummedCard, err error) {
+		var half, of, full *int64
+		var slip *string
+		err = r.Scan(&c.Student, &c.Attempt, &c.N, &half, &of, &full, &slip, &c.Late, &c.Hidden, &c.Seen, &c.Answered,
+			&c.Led, &c.Block, &c.Kind, &c.Family)
+		c.Half, c.Of, c.Full, c.Marked = store.OrZero(half), store.OrZero(of), store.OrZero(full), of != nil
+		c.Slip = store.TextOf(slip)
+		return c, err
+	}, store.Named("sitting.ListSummedCards", `SELECT student, attempt, n, coalesce(own_half_marks, half_marks),
+		half_of, half_full, slip, late, hidden, seen, answered, led, block, kind, family FROM cards
+		WHERE assignment = ? ORDER BY student, attempt, n`), assignment)
+}
+
+// State is what the card came to.
+func (c *SummedCard) State() CardState {
+	s := CardState{Mark: Mark{N: c.N, Done: c.Answered != nil, Half: c.Half, Of: c.Of, Slip: c.Slip, Late: c.Late,
+		Hidden: c.Hidden}, Led: c.Led}
+	s.Seen, s.Answered = store.TimeOf(c.Seen), store.TimeOf(c.Answered)
+	return s
+}
+
+// SummedAttempt is an attempt with what stands ready of it.
+type SummedAttempt struct {
+	Student      int64
+	Attempt      int
+	Began        time.Time
+	Cards        int // answered
+	Half, Of     int64
+	Full         int64
+	Late, Hidden bool
+	States       []CardState
+	Unread       error // why the states cannot be read
+}
+
+// ListSummedAttempts lists the attempts at a sheet, by student and attempt.
+func ListSummedAttempts(ctx context.Context, q store.Queryer, assignment int64) ([]SummedAttempt, error) {
+	return store.All(ctx, q, func(r store.Row) (a SummedAttempt, err error) {
+		var began int64
+		var states string
+		if err := r.Scan(&a.Student, &a.Attempt, &began, &a.Cards, &a.Half, &a.Of, &a.Full, &a.Late, &a.Hidden,
+			&states); err != nil {
+			return a, err
+		}
+		a.Began = time.Unix(began, 0)
+		a.States, a.Unread = readMarks(states, a.Began)
+		return a, nil
+	}, store.Named("sitting.ListSummedAttempts", `SELECT t.student, t.attempt, t.began, t.done, t.half_marks, t.half_of,
+		t.half_full, t.late, t.hidden, CASE WHEN json_valid(m.cards, 8) THEN json(m.cards) ELSE '?' END FROM sittings t
+		LEFT JOIN marks m ON m.assignment = t.assignment AND m.student = t.student AND m.attempt = t.attempt
+		WHERE t.assignment = ? ORDER BY t.student, t.attempt`), assignment)
+}
+
+// TallyOf names a tally of a sheet: the cards with some first slip that were answered in some quarter of an hour.
+type TallyOf struct {
+	Slip         string
+	Quarter      int64
+	Block        int
+	Kind, Family string
+}
+
+// TallyCame is what the cards of a tally came to.
+type TallyCame struct{ Cards, Half, Of int64 }
+
+// Tally returns the tally that the card belongs to, and what it adds to it; false where it belongs to none.
+func (c *SummedCard) Tally() (TallyOf, TallyCame, bool) {
+	if c.Answered == nil || !c.Marked {
+		return TallyOf{}, TallyCame{}, false
 	}
-	classes, err := store.All(ctx, q, scan, store.Named("sitting.ListTalliesOff", `WITH counted AS (
+	return TallyOf{c.Slip, *c.Answered / quarter, c.Block, c.Kind, c.Family}, TallyCame{1, c.Half, c.Of}, true
+}
+
+// quarter is a quarter of an hour, in seconds.
+const quarter = 900
+
+// ListTallies lists the tallies of a sheet.
+func ListTallies(ctx context.Context, q store.Queryer, assignment int64) (map[TallyOf]TallyCame, error) {
+	out := map[TallyOf]TallyCame{}
+	_, err := store.All(ctx, q, func(r store.Row) (t TallyOf, err error) {
+		var came TallyCame
+		err = r.Scan(&t.Slip, &t.Quarter, &t.Block, &t.Kind, &t.Family, &came.Cards, &came.Half, &came.Of)
+		out[t] = came
+		return t, err
+	}, store.Named("sitting.ListTallies", `SELECT slip, quarter, block, kind, family, cards, half, of FROM tallies
+		WHERE assignment = ?`), assignment)
+	return out, err
+}
+
+// MakersOff is a slip of a class whose tally of who made it is not that of the cards, or is missing.
+type MakersOff struct {
+	Class int64
+	Slip  string
+}
+
+// ListMakersOff lists slips of the classes after one of them up to another, up to most.
+func ListMakersOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]MakersOff, error) {
+	return store.All(ctx, q, func(r store.Row) (m MakersOff, err error) { return m, r.Scan(&m.Class, &m.Slip) },
+		store.Named("sitting.ListMakersOff", `WITH counted AS (
 		SELECT a.class, k.slip, k.student, count(*) AS cards FROM cards k JOIN assignments a ON a.id = k.assignment
 		WHERE a.class > ?1 AND a.class <= ?2 AND k.answered IS NOT NULL AND k.half_of IS NOT NULL AND k.slip IS NOT NULL
 		GROUP BY 1, 2, 3), standing AS (SELECT * FROM makers WHERE class > ?1 AND class <= ?2)
-		SELECT DISTINCT 0, class, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM standing)
+		SELECT DISTINCT class, slip FROM (SELECT * FROM (SELECT * FROM counted EXCEPT SELECT * FROM standing)
 		UNION ALL SELECT * FROM (SELECT * FROM standing EXCEPT SELECT * FROM counted)) LIMIT ?3`), after, to, most)
-	return append(sheets, classes...), err
-}
-
-// ListSumsOff lists attempts on sheets after one of them up to another whose sums are not those of their cards, up to
-// most.
-func ListSumsOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]Sitting, error) {
-	return store.All(ctx, q, func(r store.Row) (s Sitting, err error) {
-		return s,
-			r.Scan(&s.Assignment, &s.Student, &s.Attempt)
-	},
-		store.Named("sitting.ListSumsOff", `SELECT t.assignment, t.student, t.attempt FROM sittings t LEFT JOIN cards k
-			ON k.assignment = t.assignment AND k.student = t.student AND k.attempt = t.attempt
-		WHERE t.assignment > ? AND t.assignment <= ?
-		GROUP BY t.assignment, t.student, t.attempt
-		HAVING t.done <> count(k.answered) OR t.half_marks <> coalesce(sum(coalesce(k.own_half_marks, k.half_marks)), 0)
-			OR t.half_of <> coalesce(sum(k.half_of), 0) OR t.half_full <> coalesce(sum(k.half_full), 0)
-			OR t.late <> coalesce(max(k.late), 0)
-			OR t.hidden <> coalesce(max(k.hidden), 0) LIMIT ?`), after, to, most)
 }

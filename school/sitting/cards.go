@@ -44,7 +44,7 @@ func OpenCard(k CardRow) (Card, error) {
 		if a.says == "" {
 			continue
 		}
-		if err := json.Unmarshal([]byte(a.says), a.into); err != nil {
+		if *a.into, err = exercise.OpenAnswer(a.says); err != nil {
 			return c, fmt.Errorf("card %d: %w", k.ID, err)
 		}
 	}

@@ -62,6 +62,9 @@ func (h Handler) watch(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if ui.Continues(r) {
+		return h.Fragment(w, r, "watch", "watchrows", v)
+	}
 	return h.Render(w, r, http.StatusOK, "watch", text.Row(text.Typed(g.Title), text.New("title.watch")), v)
 }
 
@@ -76,7 +79,7 @@ func (h Handler) newWatch(r *http.Request, g sitting.Given, now time.Time) (watc
 		return v, err
 	}
 	v.AtWork, v.Shown = at, ui.ShownOf(r, len(at.Rows), 0, 1, ui.RowsOf(g.Sheet.Cards()))
-	v.Rows = v.Rows[:v.Shown.To]
+	v.Rows = v.Rows[v.Shown.From:v.Shown.To]
 	switch cards := g.Sheet.Cards(); {
 	case cards > 24:
 		v.Long = "long"

@@ -5,6 +5,9 @@
 const wide = matchMedia("(min-width: 768px)");
 const says = (name) => document.getElementById("says").dataset[name];
 
+// inSight is whether an element is, or a part of it.
+const inSight = (e) => { const r = e.getBoundingClientRect(); return r.bottom > 0 && r.top < innerHeight; };
+
 // fields are a form's, with more on top.
 function fields(form, more = {}) {
   const body = new URLSearchParams(new FormData(form));
@@ -369,7 +372,8 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  // The Watch: fetched anew when somebody has moved on, and every half minute, since time itself tells who is stuck.
+  // The Watch: fetched anew when somebody has moved on, and every half minute, since time itself tells who is stuck. Of a
+  // long list the rows in sight are, others when they are scrolled to.
   Alpine.data("watch", () => ({
     busy: false, again: false,
     init() {
@@ -380,9 +384,17 @@ document.addEventListener("alpine:init", () => {
       this.again = this.busy;
       if (this.busy) return;
       this.busy = true;
-      try { await this.$ajax(location.href, { target: "watch", focus: false }); } catch { /* the next time sets it right */ }
+      const rows = [...this.$root.querySelectorAll(".rules > [id]")], from = Math.max(0, rows.findIndex(inSight) - 3);
+      const seen = rows.filter(inSight).map((e) => e.id), at = new URL(location), long = seen.length < rows.length;
+      if (long) {
+        at.searchParams.set("from", from);
+        at.searchParams.set("shown", from + seen.length + 6); // one who joins or leaves moves the others
+      }
+      const targets = long ? ["watchhead", "watchaside", "watchmistakes", ...seen] : ["watch"];
+      try { await this.$ajax(at.href, { targets, focus: false }); } catch { /* the next time sets it right */ }
       setTimeout(() => { this.busy = false; if (this.again) this.look(); }, 700);
     },
+    scrolled() { if (this.$root.querySelector(".rules.long")) this.look(); },
   }));
 
   // Arrow keys go from cell to cell of a large table; Home and End go along a row.

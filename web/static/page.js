@@ -41,20 +41,14 @@ function search() {
     before.before(box);
   }
 }
-// The rest of a long table comes as it is scrolled to: rows take the place of the one that stands for them. On a page
-// that is fetched anew as it changes, it is fetched with more of them.
+// The rest of a long table or list comes as it is scrolled to: rows take the place of the one that stands for them.
 const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
   { rootMargin: "400px 0px", scrollMargin: "400px 0px" });
 async function rest(row) {
   near.unobserve(row);
   row.className = "coming";
   const link = row.querySelector("a"), before = row.previousElementSibling, here = row.contains(document.activeElement);
-  if (!row.matches("tr")) {
-    history.replaceState(null, "", link.href);
-    row.dispatchEvent(new CustomEvent("more", { bubbles: true }));
-    return;
-  }
-  const r = await fetch(`${link.href}&from=${row.sectionRowIndex}`).catch(() => null);
+  const at = [...row.parentElement.children].indexOf(row), r = await fetch(`${link.href}&from=${at}`).catch(() => null);
   if (!r?.ok || r.redirected) return; // its link still leads there
   const come = document.createElement("template");
   come.innerHTML = await r.text();

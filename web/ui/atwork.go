@@ -26,6 +26,7 @@ type AtWork struct {
 
 // AtWorkRow is a student: the cards as a rule, and whether one of them holds the student up.
 type AtWorkRow struct {
+	ID   int64
 	Name string
 	Rule []RuleMark
 	Done int
@@ -85,7 +86,7 @@ func (s *Site) AtWork(r *http.Request, g sitting.Given, nameless bool, now time.
 }
 
 func newAtWorkRow(g sitting.Given, student int64, name string, marks []sitting.Mark, here int) AtWorkRow {
-	row := AtWorkRow{Name: name, Here: here}
+	row := AtWorkRow{ID: student, Name: name, Here: here}
 	for len(marks) < g.Sheet.Cards() { // not begun
 		marks = append(marks, sitting.Mark{N: len(marks) + 1})
 	}

@@ -53,5 +53,8 @@ func shownAs(q url.Values, rows string) string {
 	return "?" + out.Encode()
 }
 
-// Continues reports whether a request asks for more rows of a page that is there.
-func Continues(r *http.Request) bool { return r.URL.Query().Has("from") }
+// Continues reports whether a request asks for more rows of a page that is there. Rows that are fetched anew are taken
+// from a page, as all that takes the place of what is there.
+func Continues(r *http.Request) bool {
+	return r.URL.Query().Has("from") && r.Header.Get("X-Alpine-Request") == ""
+}
