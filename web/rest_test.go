@@ -51,6 +51,8 @@ func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
 	b.open("/classes/1/ledger")
 	b.wait("document.readyState === 'complete'")
 	assert.Equal(t, 130, rows(".term tbody tr"), "of few columns a table has many rows")
+	// rows out of sight are painted, and can be clicked, once they are in sight
+	b.do(run("document.querySelector('.term tbody tr:last-child td a').scrollIntoView()"))
 	b.click(".term tbody tr:last-child td a")
 	b.wait("location.hash === '#s130'")
 	// with whom the address names, and some after

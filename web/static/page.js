@@ -53,7 +53,9 @@ async function rest(row) {
   const come = document.createElement("template");
   come.innerHTML = await r.text();
   const add = () => { // a few at a time, so that nobody who scrolls or types waits for them
-    row.before(...[...come.content.children].slice(0, 3));
+    const few = [...come.content.children].slice(0, 3);
+    row.before(...few);
+    for (const e of few) if (e.matches(".rest")) near.observe(e);
     if (come.content.children.length) requestAnimationFrame(add);
     else row.remove();
   };
@@ -67,7 +69,9 @@ addEventListener("load", () => {
     for (const row of document.querySelectorAll(".rest")) near.observe(row);
   };
   look();
-  new MutationObserver(() => requestAnimationFrame(look)).observe(document.body,
+  // In the rows of a long table there is nothing to be looked for, and looking would have the whole of it laid out.
+  const elsewhere = (m) => !m.target.closest?.(".ledger, .term, .rules");
+  new MutationObserver((all) => all.some(elsewhere) && requestAnimationFrame(look)).observe(document.body,
     { childList: true, subtree: true, attributeFilter: ["tabindex"] });
 });
 addEventListener("resize", reach);
