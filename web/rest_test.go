@@ -67,10 +67,12 @@ func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
 		"document.querySelectorAll('.wrongcards tbody tr:not(.rest)').length === 40)")
 	b.open("/watch/1")
 	toEnd(".watch .rules > li:not(.rest)", 130)
-	b.do(run("window.before = document.querySelector('.watch .rules')"),
-		run("Alpine.$data(document.querySelector('#watch')).look()"))
-	time.Sleep(2 * time.Second)
-	assert.Equal(t, 130, rows(".watch .rules > li"), "fetched anew")
+	b.do(run("scrollTo(0, 0); for (const e of document.querySelectorAll('.rules b')) e.textContent = 'earlier'"))
+	b.do(run("Alpine.$data(document.querySelector('#watch')).look()"))
+	b.wait("document.querySelector('.rules b').textContent === 'Student 000'")
+	assert.Equal(t, 130, rows(".watch .rules > li"))
+	b.do(run("scrollTo(0, document.body.scrollHeight)"))
+	b.wait("[...document.querySelectorAll('.rules b')].at(-1).textContent === 'Student 129'")
 	b.open("/ledger/1?shown=all")
 	assert.Equal(t, 130, rows(".ledger tbody tr"))
 }
