@@ -19,9 +19,12 @@ function fields(form, more = {}) {
 document.addEventListener("ajax:merge", (ev) => {
   const el = ev.target;
   ev.preventDefault();
-  Alpine.morph(el, ev.detail.content.outerHTML, {
+  Alpine.morph(el, ev.detail.content, {
     key: (e) => e.id,
-    updating: (e, to) => { if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open; },
+    updating(e, to, only, skip) {
+      if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open;
+      if (e.isEqualNode(to)) skip(); // most of it is as it was
+    },
   });
   for (const i of el.querySelectorAll(":is(input, select, textarea):not([x-model], [type=file], [type=password])")) {
     if (i.type === "checkbox" || i.type === "radio") i.checked = i.hasAttribute("checked");
@@ -100,7 +103,7 @@ const live = () => ({
     if (!i.name && !i.dataset.press) return; // the lens only looks
     if (i.dataset.press) { this.soon(i.dataset.press === "slide" ? { slide: i.value } : { do: i.dataset.press }, 0); return; }
     this.dirty = true;
-    this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 90);
+    this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 20);
   },
   press(ev) {
     const b = ev.submitter;
