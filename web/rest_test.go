@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"log/slog"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
@@ -112,4 +113,37 @@ func scrolled(b *testing.B, page *browser, path string) {
 		worst = max(worst, eval[float64](page, "longest"))
 	}
 	b.ReportMetric(worst, "longest-task-ms")
+}
+
+// BenchmarkChange is the time from a change in the composer and in the Workshop until it is painted, in milliseconds, in
+// a browser with this processor and with a quarter of it.
+func BenchmarkChange(b *testing.B) {
+	page := openBrowser(b, demoSite(b), 1280, 800)
+	page.signIn("maren")
+	for path, field := range map[string]string{"/sheets/1": "title", "/workshop/3": "name"} {
+		for _, slower := range []float64{1, 4} {
+			_, err := chromedp.Call(page.ctx, emulation.SetCPUThrottlingRate,
+				emulation.SetCPUThrottlingRateParams{Rate: slower})
+			require.NoError(b, err)
+			b.Run(fmt.Sprintf("%s/%g", path[1:], slower), func(b *testing.B) {
+				page.open(path)
+				page.wait("document.readyState === 'complete'")
+				var took []float64
+				for b.Loop() {
+					page.do(run(fmt.Sprintf(`(() => {
+						const box = document.querySelector("main form [name=%s]"), began = performance.now();
+						window.took = 0;
+						document.addEventListener("ajax:after", () => requestAnimationFrame(() =>
+							setTimeout(() => took = performance.now() - began)), { once: true });
+						box.value += "x";
+						box.dispatchEvent(new Event("input", { bubbles: true })) })()`, field)))
+					page.wait("took > 0")
+					took = append(took, eval[float64](page, "took"))
+				}
+				slices.Sort(took)
+				b.ReportMetric(took[len(took)/2], "median-ms")
+				b.ReportMetric(0, "ns/op")
+			})
+		}
+	}
 }

@@ -81,8 +81,22 @@ type press struct {
 }
 
 func newPress(site *ui.Site) *press {
+	removeLeft(time.Now())
 	return &press{sheet: map[int64]*printing{}, queue: ops.NewQueue(presses), work: site.Jobs,
 		tell: func(instructor int64) { site.School.Hub.Tell(hub.Topic{Class: instructor, What: hub.PrintNews}) }}
+}
+
+// folders is how the folders begin in which printed sheets wait, among the system's temporary files.
+const folders = "cavix-print-"
+
+// removeLeft removes what a server left that was killed: sheets that no server can be keeping any more.
+func removeLeft(now time.Time) {
+	left, _ := filepath.Glob(filepath.Join(os.TempDir(), folders+"*"))
+	for _, folder := range left {
+		if made, err := os.Lstat(folder); err == nil && now.Sub(made.ModTime()) > 2*(longest+keptFor) {
+			_ = os.RemoveAll(folder) // what is somebody else's stays
+		}
+	}
 }
 
 // errBusy is for a server with too many sheets waiting.
@@ -101,7 +115,7 @@ func (p *press) start(instructor, assignment int64, sheet paper.Sheet) error {
 	if len(p.sheet) >= mostTaken {
 		return errBusy
 	}
-	folder, err := os.MkdirTemp("", "cavix-print-")
+	folder, err := os.MkdirTemp("", folders)
 	if err != nil {
 		return err
 	}
