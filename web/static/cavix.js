@@ -389,10 +389,8 @@ document.addEventListener("alpine:init", () => {
       this.busy = true;
       const rows = [...this.$root.querySelectorAll(".rules > [id]")], from = Math.max(0, rows.findIndex(inSight) - 3);
       const seen = rows.filter(inSight).map((e) => e.id), at = new URL(location), long = seen.length < rows.length;
-      if (long) {
-        at.searchParams.set("from", from);
-        at.searchParams.set("shown", from + seen.length + 6); // one who joins or leaves moves the others
-      }
+      if (long) at.searchParams.set("from", from);
+      if (rows.length) at.searchParams.set("shown", long ? from + seen.length + 6 : rows.length); // the others move when one joins
       const targets = long ? ["watchhead", "watchaside", "watchmistakes", ...seen] : ["watch"];
       try { await this.$ajax(at.href, { targets, focus: false }); } catch { /* the next time sets it right */ }
       setTimeout(() => { this.busy = false; if (this.again) this.look(); }, 700);
