@@ -55,12 +55,16 @@ type bounds struct {
 
 // The groups. Streams of events have one of their own, without an end.
 var (
-	forPages   = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
-	forUploads = bounds{time.Minute, ui.MostForm}    // a file, as it goes on from its preview
+	forPages     = bounds{20 * time.Second, 160 << 10} // a sheet of many blocks with instruments of its own
+	forUploads   = bounds{time.Minute, ui.MostForm}    // a file, as it goes on from its preview
+	forDownloads = bounds{3 * time.Minute, 1 << 10}    // all answers of a large class, while others are at work
 )
 
-// mostBacklog is the largest number of pages that wait to be made.
-const mostBacklog = 5000
+// The largest numbers of pages, and of files, that wait to be made.
+const (
+	mostBacklog   = 5000
+	mostDownloads = 100
+)
 
 // gaugesPerMinute limits the requests of devices at one address.
 const gaugesPerMinute = 600
@@ -153,6 +157,13 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(forUploads.hold(site), teaching)
 		shop.Uploads(r)
 		office.Uploads(r)
+	})
+	r.Group(func(r chi.Router) {
+		// each takes a processor
+		r.Use(middleware.ThrottleBacklog(runtime.GOMAXPROCS(0), mostDownloads, forDownloads.time))
+		r.Use(known...)
+		r.Use(forDownloads.hold(site), teaching)
+		office.Downloads(r)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(known...)

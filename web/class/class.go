@@ -64,8 +64,6 @@ func (h Handler) Routes(r chi.Router) {
 	answers.Get("/classes/{class}/ledger/table", h.Page(h.termTable))
 	class.Post("/classes/{class}/changed-marks", h.Page(h.dismissChanged))
 	class.Post("/classes/{class}/weights", ui.Form(h.Site, h.setWeights))
-	answers.Get("/classes/{class}/answers", h.Page(h.classAnswers))
-	marks.Get("/ledger/{assignment}/answers", h.Page(h.sheetAnswers))
 	sheet.Post("/ledger/{assignment}/excuse", ui.Form(h.Site, h.excuse))
 	r.Get("/slips", h.Page(h.slips))
 	r.Post("/slips", ui.Form(h.Site, h.setSlip))
@@ -90,6 +88,12 @@ func (h Handler) Routes(r chi.Router) {
 	sheet.Get("/ledger/{assignment}/{student}/{n}/figure", h.Page(h.figure))
 	sheet.Post("/ledger/{assignment}/{student}/{n}", ui.Form(h.Site, h.ownMark))
 	h.wrongRoutes(r)
+}
+
+// Downloads adds what takes its time.
+func (h Handler) Downloads(r chi.Router) {
+	r.With(h.InClass(access.DownloadAnswers)).Get("/classes/{class}/answers", h.Page(h.classAnswers))
+	r.With(h.OnSheet(access.DownloadAnswers)).Get("/ledger/{assignment}/answers", h.Page(h.sheetAnswers))
 }
 
 // Uploads adds what takes files.

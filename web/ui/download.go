@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"os"
 	"strings"
+	"time"
 	"unicode"
 
 	"cavix/transfer"
@@ -35,9 +36,13 @@ func Spooled(w http.ResponseWriter, name, media string, write func(io.Writer) er
 		return err
 	}
 	Download(w, name, media)
+	_ = http.NewResponseController(w).SetWriteDeadline(time.Now().Add(slowly)) // where there is none, none is needed
 	_, err = io.Copy(w, spool)
 	return err
 }
+
+// slowly is how long sending a file may take: some megabytes over a poor line.
+const slowly = 10 * time.Minute
 
 // FileName is a name as every system takes it.
 func FileName(name string) string {

@@ -3,9 +3,11 @@ package ui
 import (
 	"errors"
 	"io"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -36,4 +38,24 @@ func TestADownloadIsWholeOrNotAtAll(t *testing.T) {
 	left, err := os.ReadDir(folder)
 	require.NoError(t, err)
 	assert.Empty(t, left)
+}
+
+// A file that is long in the making is sent all the same.
+func TestADownloadHasTimeToBeSent(t *testing.T) {
+	s := httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		assert.NoError(t, Spooled(w, "answers.csv", "text/csv", func(to io.Writer) error {
+			time.Sleep(100 * time.Millisecond)
+			_, err := io.WriteString(to, "all of it")
+			return err
+		}))
+	}))
+	s.Config.WriteTimeout = 50 * time.Millisecond
+	s.Start()
+	defer s.Close()
+	r, err := http.Get(s.URL)
+	require.NoError(t, err)
+	defer r.Body.Close()
+	all, err := io.ReadAll(r.Body)
+	require.NoError(t, err)
+	assert.Equal(t, "all of it", string(all))
 }
