@@ -103,7 +103,7 @@ const live = () => ({
     if (!i.name && !i.dataset.press) return; // the lens only looks
     if (i.dataset.press) { this.soon(i.dataset.press === "slide" ? { slide: i.value } : { do: i.dataset.press }, 0); return; }
     this.dirty = true;
-    this.soon({}, i.matches("select, [type=checkbox], [type=radio]") ? 0 : 20);
+    this.soon({}, this.flight && !i.matches("select, [type=checkbox], [type=radio]") ? 60 : 0); // who types on is sent together
   },
   press(ev) {
     const b = ev.submitter;
@@ -138,6 +138,8 @@ const live = () => ({
     } catch (err) {
       if (err.name !== "AbortError") this.lost();
       return;
+    } finally {
+      if (this.flight === flight) this.flight = null;
     }
     for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
     // A movement that waits to be sent was counted from where the figure stood before this answer.
