@@ -81,6 +81,10 @@ func (db *DB) begin(ctx context.Context, path string, writing setting) error {
 	if db.copier, err = connect(path, reading); err != nil {
 		return err
 	}
+	// It opens the write-ahead log as it reads: a file that is moved away can be copied from now on.
+	if err := db.copier.exec("PRAGMA schema_version"); err != nil {
+		return err
+	}
 	write, err := connect(path, writing)
 	if err != nil {
 		return err
