@@ -115,8 +115,8 @@ func scrolled(b *testing.B, page *browser, path string) {
 	b.ReportMetric(worst, "longest-task-ms")
 }
 
-// BenchmarkChange is the time from a change in the composer and in the Workshop until it is painted, in milliseconds, in
-// a browser with this processor and with a quarter of it.
+// BenchmarkChange is the time from a change in the composer and in the Workshop until it is painted, in milliseconds,
+// in a browser with this processor and with a quarter of it.
 func BenchmarkChange(b *testing.B) {
 	page := openBrowser(b, demoSite(b), 1280, 800)
 	page.signIn("maren")

@@ -23,8 +23,8 @@ type Catalogue struct {
 	order   []Term
 }
 
-// entry is one text of a catalogue. It is taken apart when it is first printed: of what is in the program, a server says
-// a small part.
+// entry is one text of a catalogue. It is taken apart when it is first printed: of what is in the program, a server
+// says a small part.
 type entry struct {
 	value string
 	file  string

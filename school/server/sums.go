@@ -57,7 +57,8 @@ func (a *Audit) sheetSums(ctx context.Context, rd store.Queryer, sheet int64) er
 		}
 		if tally, adds, counts := c.Tally(); counts {
 			t := tallies[tally]
-			tallies[tally] = sitting.TallyCame{Cards: t.Cards + adds.Cards, Half: t.Half + adds.Half, Of: t.Of + adds.Of}
+			tallies[tally] = sitting.TallyCame{Cards: t.Cards + adds.Cards, Half: t.Half + adds.Half,
+				Of: t.Of + adds.Of}
 		}
 	}
 	for _, t := range attempts {
