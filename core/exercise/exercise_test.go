@@ -266,8 +266,8 @@ func TestWhateverIsWritten(t *testing.T) {
 // An answer that was stored is read as JSON has it, however it is written.
 func FuzzOpenAnswer(f *testing.F) {
 	for _, doc := range []string{`{"main":"31","observed":"31.40"}`, `{}`, `{"":""}`, `{"a":"b","a":"c"}`,
-		`{"a":"\u0031"}`, `{"a": "1"}`, `{"a":"x","b"}`, `{"a":"1",}`, `{"a":"½"}`, `{"a","b":"c"}`, `null`, `{"a":1}`, `{"a":"b":"c"}`,
-		`{"a":"","":"b"}`} {
+		`{"a":"\u0031"}`, `{"a": "1"}`, `{"a":"x","b"}`, `{"a":"1",}`, `{"a":"½"}`, `{"a","b":"c"}`,
+		`null`, `{"a":1}`, `{"a":"b":"c"}`, `{"a":"","":"b"}`} {
 		f.Add(doc)
 	}
 	f.Fuzz(func(t *testing.T, doc string) {
