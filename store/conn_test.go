@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"path/filepath"
@@ -111,4 +112,37 @@ func TestPlansAreKept(t *testing.T) {
 	require.NoError(t, err)
 	require.Positive(t, counts[0])
 	assert.Equal(t, []int{0, 0}, counts[1:])
+}
+
+// What is written meanwhile is not seen within a snapshot, and is seen after it; one that is broken off leaves its
+// connection to others.
+func TestASnapshotIsOfOneMoment(t *testing.T) {
+	t.Parallel()
+	s, class := newStore(t)
+	name := func(q store.Queryer) (says string) {
+		t.Helper()
+		require.NoError(t, store.One(t.Context(), q, store.Named("name", "SELECT name FROM classes WHERE id = ?"),
+			[]any{class}, &says))
+		return says
+	}
+	require.NoError(t, s.Snapshot(t.Context(), func(q store.Queryer) error {
+		before := name(q)
+		storetest.Exec(t, s, "UPDATE classes SET name = 'Tuesdays' WHERE id = ?", class)
+		assert.Equal(t, before, name(q))
+		assert.Equal(t, "Tuesdays", name(s))
+		return nil
+	}))
+	broken := errors.New("broken off")
+	for range 2 * store.Readers {
+		ctx, stop := context.WithCancel(t.Context())
+		require.ErrorIs(t, s.Snapshot(ctx, func(q store.Queryer) error {
+			name(q)
+			stop()
+			return errors.Join(broken, store.One(ctx, q, store.Named("late", "SELECT 1"), nil, new(int)))
+		}), broken)
+		require.NoError(t, s.Snapshot(t.Context(), func(q store.Queryer) error {
+			assert.Equal(t, "Tuesdays", name(q))
+			return nil
+		}))
+	}
 }

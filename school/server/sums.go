@@ -14,7 +14,7 @@ import (
 const sheetsAtOnce = 10
 
 // sums compares what stands ready of sheets and classes with the cards that it sums up.
-func (a *Audit) sums(ctx context.Context, rd store.Queryer, by Auditing) error {
+func (a *Audit) sums(ctx context.Context, rd *store.DB, by Auditing) error {
 	last, err := sitting.LastSummed(ctx, rd)
 	if err != nil {
 		return err
@@ -22,7 +22,8 @@ func (a *Audit) sums(ctx context.Context, rd store.Queryer, by Auditing) error {
 	return sideBySide(ctx, by, 0, last, sheetsAtOnce, func(ctx context.Context, after, to int64) (found Audit,
 		err error) {
 		for sheet := after + 1; sheet <= to; sheet++ {
-			if err := found.sheetSums(ctx, rd, sheet); err != nil {
+			// students may be at work on it
+			if err := rd.Snapshot(ctx, func(q store.Queryer) error { return found.sheetSums(ctx, q, sheet) }); err != nil {
 				return found, err
 			}
 		}

@@ -77,3 +77,31 @@ func TestWhatStandsReadyFollowsTheCards(t *testing.T) {
 		assert.NotEmpty(t, faults(), broken)
 	}
 }
+
+// Somebody may be at work while a school is looked through: sums are compared with the cards of the same moment.
+func TestTheCheckBesideThoseAtWork(t *testing.T) {
+	s := schooltest.New(t)
+	for _, who := range []int64{s.Pupil, s.Rival} {
+		c := s.Card(who, 1)
+		s.Submit(c, s.Right(c))
+	}
+	stop, stopped := make(chan bool), make(chan bool)
+	go func() {
+		defer close(stopped)
+		for {
+			select {
+			case <-stop:
+				return
+			default:
+				s.Change("UPDATE cards SET late = 1 - late WHERE answered IS NOT NULL")
+			}
+		}
+	}()
+	for range 40 {
+		a, err := s.Server.Audit(t.Context(), server.Auditing{})
+		require.NoError(t, err)
+		assert.Empty(t, a.Faults)
+	}
+	close(stop)
+	<-stopped
+}
