@@ -97,7 +97,7 @@ func TestTheCheckBesideThoseAtWork(t *testing.T) {
 			}
 		}
 	}()
-	for range 40 {
+	for range 120 {
 		a, err := s.Server.Audit(t.Context(), server.Auditing{})
 		require.NoError(t, err)
 		assert.Empty(t, a.Faults)
