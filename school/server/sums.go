@@ -23,7 +23,9 @@ func (a *Audit) sums(ctx context.Context, rd *store.DB, by Auditing) error {
 		err error) {
 		for sheet := after + 1; sheet <= to; sheet++ {
 			// students may be at work on it
-			if err := rd.Snapshot(ctx, func(q store.Queryer) error { return found.sheetSums(ctx, q, sheet) }); err != nil {
+			if err := rd.Snapshot(ctx, func(q store.Queryer) error {
+				return found.sheetSums(ctx, q, sheet)
+			}); err != nil {
 				return found, err
 			}
 		}
