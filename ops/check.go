@@ -87,8 +87,8 @@ func Check(ctx context.Context, path string, by Checking) (r Report, note string
 	return r, note, audited
 }
 
-// readThrough reads a file from its beginning to its end, for the system to have it at hand: what is looked through
-// lies all over it, and a disk gives a file that is read in order many times as fast.
+// readThrough reads a whole file once, so that it is in the system's page cache: the check reads its pages in no
+// particular order, and a disk is many times as fast when it reads in sequence.
 func readThrough(ctx context.Context, path string) error {
 	f, err := os.Open(path)
 	if err != nil {
@@ -98,7 +98,7 @@ func readThrough(ctx context.Context, path string) error {
 	for err == nil && ctx.Err() == nil {
 		_, err = f.Read(part)
 	}
-	return f.Close() // what cannot be read is found by whoever needs it
+	return f.Close() // the check itself reports what cannot be read
 }
 
 // auditOlder looks through a file of an older form: in a copy that is brought to the newest.

@@ -6,24 +6,22 @@ import (
 	"runtime/metrics"
 )
 
-// Memory of a server, in bytes: garbage is not collected before the heap has grown to roomyHeap. Beyond that it grows
-// by tightGrowth per cent from one collection to the next.
 const (
-	roomyHeap   = 32 << 20
-	tightGrowth = 50
+	roomyHeap   = 32 << 20 // bytes: a smaller heap is not collected
+	tightGrowth = 50       // per cent by which a larger heap may grow between two collections
+
+	// smallestGoal is the heap size of the runtime's first collection at GOGC=100, in bytes.
+	smallestGoal = 4 << 20
 )
 
-// smallestGoal is the size at which the runtime first collects garbage, for each 100 per cent of growth.
-const smallestGoal = 4 << 20
-
-// heapPace sets the growth of the heap anew after each collection.
+// heapPace sets the growth of the heap after each collection.
 type heapPace struct {
-	sizes   [3]metrics.Sample // of the heap in use, and of the stacks and globals that count with it
+	sizes   [3]metrics.Sample // live heap, stacks and globals
 	percent int
 }
 
-// PaceHeap keeps the memory of a server small when a school is at work, and collects garbage seldom when it is not: by
-// a percentage alone, what is cheap for a small heap is too much for a large one. It goes on until the program ends.
+// PaceHeap bounds the memory of a server under load without frequent collections of a small heap: a fixed GOGC gives
+// only one of the two. It works until the program ends.
 func PaceHeap() {
 	p := &heapPace{}
 	for i, name := range []string{"/gc/heap/live:bytes", "/gc/scan/stack:bytes", "/gc/scan/globals:bytes"} {
@@ -33,7 +31,7 @@ func PaceHeap() {
 	p.next()
 }
 
-// next has the growth set after the next collection.
+// next arranges for the growth to be set after the next collection.
 func (p *heapPace) next() {
 	type mark struct{ _ *heapPace }
 	runtime.AddCleanup(&mark{}, func(p *heapPace) {
@@ -50,8 +48,8 @@ func (p *heapPace) set(percent int) {
 	}
 }
 
-// heapGrowth returns the percentage by which the heap may grow, with so many bytes in use and as many roots. The
-// runtime lets it grow by that part of both.
+// heapGrowth returns the GOGC value for a live heap and its roots (stacks and globals), in bytes. The runtime applies
+// the percentage to the sum of the two.
 func heapGrowth(live, roots uint64) int {
 	if live >= roomyHeap || live == 0 {
 		return tightGrowth

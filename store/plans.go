@@ -9,14 +9,14 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 )
 
-// keepPlans has every connection of the program keep the plan of a statement whatever is bound to it ("query planner
-// stability guarantee"). Without that SQLite plans a statement of several tables anew each time that a value is bound,
-// which takes several times as long as running it. The driver has no call for it, so SQLite is told what to do with
-// each connection that is opened.
+// keepPlans turns on SQLite's query planner stability guarantee for every connection of the program: the plan of a
+// prepared statement does not depend on the values bound to it. Without it SQLite prepares a statement with a join
+// again whenever a value is bound, which takes several times as long as running it. The driver has no call for this
+// setting, so it is made in an automatic extension, which SQLite calls for each new connection.
 var keepPlans = sync.OnceValue(func() error {
 	tls := libc.NewTLS()
 	defer tls.Close()
-	// a function for C is the address of its code, which the first word of a function value points to
+	// a C function pointer is the first word that a Go function value points to
 	begin := *(*uintptr)(unsafe.Pointer(&struct {
 		f func(tls *libc.TLS, db, message, routines uintptr) int32
 	}{keepPlansOf}))
@@ -26,9 +26,9 @@ var keepPlans = sync.OnceValue(func() error {
 	return nil
 })
 
-// keepPlansOf sets up a connection that SQLite has just opened, and returns a code of SQLite.
+// keepPlansOf makes the setting for a new connection and returns an SQLite result code.
 func keepPlansOf(tls *libc.TLS, db, _, _ uintptr) int32 {
-	arguments := libc.NewVaList(int32(1), uintptr(0)) // on; the answer is not asked for
+	arguments := libc.NewVaList(int32(1), uintptr(0)) // on, and no pointer for the result
 	if arguments == 0 {
 		return sqlite3.SQLITE_NOMEM
 	}

@@ -5,7 +5,7 @@ import (
 	"errors"
 )
 
-// snapshot asks on one connection, within a transaction.
+// snapshot queries one connection within a transaction.
 type snapshot struct{ conn *conn }
 
 func (s snapshot) ask(ctx context.Context, query Query, args []any) (*rows, error) {
@@ -14,8 +14,8 @@ func (s snapshot) ask(ctx context.Context, query Query, args []any) (*rows, erro
 
 func (s snapshot) known() *caches { return nil }
 
-// Snapshot has all queries of look answered from the file as it is at one moment, whatever is written meanwhile. They
-// are asked one after the other.
+// Snapshot calls look with a Queryer whose queries all see the database at the same moment, whatever is written
+// meanwhile. The Queryer is for one goroutine, and ends with the call.
 func (db *DB) Snapshot(ctx context.Context, look func(Queryer) error) (err error) {
 	c, err := db.read.take(ctx)
 	if err != nil {

@@ -159,7 +159,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		office.Uploads(r)
 	})
 	r.Group(func(r chi.Router) {
-		// each takes a processor
+		// a download keeps a processor busy
 		r.Use(middleware.ThrottleBacklog(runtime.GOMAXPROCS(0), mostDownloads, forDownloads.time))
 		r.Use(known...)
 		r.Use(forDownloads.hold(site), teaching)

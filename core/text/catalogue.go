@@ -23,8 +23,7 @@ type Catalogue struct {
 	order   []Term
 }
 
-// entry is one text of a catalogue. It is taken apart when it is first printed: of what is in the program, a server
-// says a small part.
+// entry is one text of a catalogue. It is parsed when it is first printed, since a server prints only a few of them.
 type entry struct {
 	value string
 	file  string
@@ -32,10 +31,10 @@ type entry struct {
 	parts atomic.Pointer[[]part]
 }
 
-// at is where the entry stands, as file and line.
+// at returns the file and line of the entry.
 func (e *entry) at() string { return fmt.Sprintf("%s:%d", e.file, e.line) }
 
-// partsOf returns the parts of an entry of the catalogue. It was looked through as it was read.
+// partsOf returns the parts of an entry, parsing it on first use. Load has checked that it parses.
 func (c *Catalogue) partsOf(e *entry) []part {
 	if parts := e.parts.Load(); parts != nil {
 		return *parts

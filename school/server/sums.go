@@ -51,7 +51,7 @@ func (a *Audit) sheetSums(ctx context.Context, rd store.Queryer, sheet int64) er
 	if err != nil {
 		return err
 	}
-	tallies := map[sitting.TallyOf]sitting.TallyCame{}
+	tallies := map[sitting.TallyKey]sitting.TallyTotals{}
 	of := map[attempt][]sitting.SummedCard{}
 	for from, i := 0, 0; i < len(cards); i++ {
 		c := &cards[i]
@@ -60,7 +60,7 @@ func (a *Audit) sheetSums(ctx context.Context, rd store.Queryer, sheet int64) er
 		}
 		if tally, adds, counts := c.Tally(); counts {
 			t := tallies[tally]
-			tallies[tally] = sitting.TallyCame{Cards: t.Cards + adds.Cards, Half: t.Half + adds.Half,
+			tallies[tally] = sitting.TallyTotals{Cards: t.Cards + adds.Cards, Half: t.Half + adds.Half,
 				Of: t.Of + adds.Of}
 		}
 	}

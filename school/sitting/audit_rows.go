@@ -34,7 +34,7 @@ func ListCardsBetween(ctx context.Context, q store.Queryer, after, to int64) ([]
 		cardColumns+"WHERE k.id > ? AND k.id <= ? ORDER BY k.id"), after, to)
 }
 
-// SummedCard is a card as what stands ready of its sheet goes by it.
+// SummedCard holds the columns of a card that the sums of its sheet are computed from.
 type SummedCard struct {
 	Student        int64
 	Attempt, N     int
@@ -63,7 +63,7 @@ func ListSummedCards(ctx context.Context, q store.Queryer, assignment int64) ([]
 		WHERE assignment = ? ORDER BY student, attempt, n`), assignment)
 }
 
-// State is what the card came to.
+// State returns the state that the marks of the attempt should hold for the card.
 func (c *SummedCard) State() CardState {
 	s := CardState{Mark: Mark{N: c.N, Done: c.Answered != nil, Half: c.Half, Of: c.Of, Slip: c.Slip, Late: c.Late,
 		Hidden: c.Hidden}, Led: c.Led}
@@ -71,7 +71,7 @@ func (c *SummedCard) State() CardState {
 	return s
 }
 
-// SummedAttempt is an attempt with what stands ready of it.
+// SummedAttempt is an attempt with its stored sums and card states.
 type SummedAttempt struct {
 	Student      int64
 	Attempt      int
@@ -102,33 +102,33 @@ func ListSummedAttempts(ctx context.Context, q store.Queryer, assignment int64) 
 		WHERE t.assignment = ? ORDER BY t.student, t.attempt`), assignment)
 }
 
-// TallyOf names a tally of a sheet: the cards with some first slip that were answered in some quarter of an hour.
-type TallyOf struct {
+// TallyKey identifies a tally of a sheet: cards with the same first slip, answered in the same quarter of an hour.
+type TallyKey struct {
 	Slip         string
 	Quarter      int64
 	Block        int
 	Kind, Family string
 }
 
-// TallyCame is what the cards of a tally came to.
-type TallyCame struct{ Cards, Half, Of int64 }
+// TallyTotals holds the number of cards in a tally, and twice their marks.
+type TallyTotals struct{ Cards, Half, Of int64 }
 
-// Tally returns the tally that the card belongs to, and what it adds to it; false where it belongs to none.
-func (c *SummedCard) Tally() (TallyOf, TallyCame, bool) {
+// Tally returns the key of the card's tally and what the card adds to it; false for a card that is not tallied.
+func (c *SummedCard) Tally() (TallyKey, TallyTotals, bool) {
 	if c.Answered == nil || !c.Marked {
-		return TallyOf{}, TallyCame{}, false
+		return TallyKey{}, TallyTotals{}, false
 	}
-	return TallyOf{c.Slip, *c.Answered / quarter, c.Block, c.Kind, c.Family}, TallyCame{1, c.Half, c.Of}, true
+	return TallyKey{c.Slip, *c.Answered / quarter, c.Block, c.Kind, c.Family}, TallyTotals{1, c.Half, c.Of}, true
 }
 
 // quarter is a quarter of an hour, in seconds.
 const quarter = 900
 
 // ListTallies lists the tallies of a sheet.
-func ListTallies(ctx context.Context, q store.Queryer, assignment int64) (map[TallyOf]TallyCame, error) {
-	out := map[TallyOf]TallyCame{}
-	_, err := store.All(ctx, q, func(r store.Row) (t TallyOf, err error) {
-		var came TallyCame
+func ListTallies(ctx context.Context, q store.Queryer, assignment int64) (map[TallyKey]TallyTotals, error) {
+	out := map[TallyKey]TallyTotals{}
+	_, err := store.All(ctx, q, func(r store.Row) (t TallyKey, err error) {
+		var came TallyTotals
 		err = r.Scan(&t.Slip, &t.Quarter, &t.Block, &t.Kind, &t.Family, &came.Cards, &came.Half, &came.Of)
 		out[t] = came
 		return t, err
@@ -137,13 +137,13 @@ func ListTallies(ctx context.Context, q store.Queryer, assignment int64) (map[Ta
 	return out, err
 }
 
-// MakersOff is a slip of a class whose tally of who made it is not that of the cards, or is missing.
+// MakersOff is a slip whose stored counts by student, in a class, differ from the cards.
 type MakersOff struct {
 	Class int64
 	Slip  string
 }
 
-// ListMakersOff lists slips of the classes after one of them up to another, up to most.
+// ListMakersOff lists such slips of the classes with after < id <= to, at most so many.
 func ListMakersOff(ctx context.Context, q store.Queryer, after, to int64, most int) ([]MakersOff, error) {
 	return store.All(ctx, q, func(r store.Row) (m MakersOff, err error) { return m, r.Scan(&m.Class, &m.Slip) },
 		store.Named("sitting.ListMakersOff", `WITH counted AS (
