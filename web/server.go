@@ -45,6 +45,7 @@ type Config struct {
 	Version    string          // of the program
 	Metrics    *ops.Metrics    // counts requests; nil where nobody does
 	Jobs       *ops.Jobs       // runs work in the background; nil is a group that ends with the program
+	FreeMemory func()          // gives memory back to the system, once a class has signed in; may be nil
 }
 
 // bounds limits the requests to a group of addresses.
@@ -137,7 +138,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		r.Use(forPages.hold(site))
 		r.NotFound(site.Page(func(http.ResponseWriter, *http.Request) error { return school.ErrNotFound }))
 		handbook.Handler{Site: site}.Routes(r)
-		account.New(site, c.SetupKey, c.Demo).Routes(r)
+		account.New(site, c.SetupKey, c.Demo, c.FreeMemory).Routes(r)
 		r.Group(func(r chi.Router) {
 			r.Use(teaching)
 			shop.Routes(r)

@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"runtime/debug"
 	"syscall"
 	"time"
 	_ "time/tzdata" // time zones on machines that have no list of them
@@ -277,6 +278,7 @@ func serve(ctx context.Context, addr string, cfg web.Config, announce func(at ne
 		return err
 	}
 	cfg.Reach = reachable(l.Addr())
+	cfg.FreeMemory = debug.FreeOSMemory
 	h, err := web.New(cfg)
 	if err != nil {
 		return errors.Join(err, l.Close())

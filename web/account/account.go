@@ -41,9 +41,10 @@ type Handler struct {
 	guard    guard
 }
 
-// New returns the handler of the pages by which people come in.
-func New(s *ui.Site, key string, demo []SignIn) *Handler {
-	return &Handler{Site: s, SetupKey: key, Demo: demo, hashing: newHashing()}
+// New returns the handler of the pages by which people come in. Some seconds after passphrases were hashed, it calls
+// freeMemory, which may be nil.
+func New(s *ui.Site, key string, demo []SignIn, freeMemory func()) *Handler {
+	return &Handler{Site: s, SetupKey: key, Demo: demo, hashing: newHashing(freeMemory)}
 }
 
 // Routes adds the pages.

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"net/http"
 	"runtime"
-	"runtime/debug"
 	"sync"
 	"time"
 
@@ -24,14 +23,16 @@ const (
 // hashing bounds the passphrases that are tried at a time.
 type hashing struct {
 	others, known *ui.Limiter
-	mu            sync.Mutex
-	tidy          *time.Timer // gives back what hashing took, once nobody has come for a while
+	freeMemory    func() // called once nobody has come for a while; may be nil
+
+	mu   sync.Mutex
+	tidy *time.Timer
 }
 
-func newHashing() *hashing {
+func newHashing(freeMemory func()) *hashing {
 	running := int64(runtime.GOMAXPROCS(0))
 	return &hashing{others: ui.NewLimiter(running, mostWaiting, mostWaitingOwn),
-		known: ui.NewLimiter(running, mostWaiting, mostWaitingOwn)}
+		known: ui.NewLimiter(running, mostWaiting, mostWaitingOwn), freeMemory: freeMemory}
 }
 
 // quiet is the idle time after which memory is returned to the system: some 40 MB after a class has signed in.
@@ -48,10 +49,13 @@ func (h *hashing) do(ctx context.Context, address string, known bool, work func(
 }
 
 func (h *hashing) rest() {
+	if h.freeMemory == nil {
+		return
+	}
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if h.tidy == nil {
-		h.tidy = time.AfterFunc(quiet, debug.FreeOSMemory)
+		h.tidy = time.AfterFunc(quiet, h.freeMemory)
 	} else {
 		h.tidy.Reset(quiet)
 	}
