@@ -138,7 +138,7 @@ func (d turned) writes(x rational) string {
 // is named.
 func TestDifferencesAgainstThePage(t *testing.T) {
 	t.Parallel()
-	cards := 20_000
+	cards := 10_000
 	if testing.Short() {
 		cards = 2_000
 	}

@@ -17,7 +17,7 @@ import (
 // the habit is named first on at least 95 of 100 cards, and never as one of a pair.
 func TestAHabitIsNamed(t *testing.T) {
 	t.Parallel()
-	seeds := uint64(6)
+	seeds := uint64(3)
 	if testing.Short() {
 		seeds = 1
 	}
