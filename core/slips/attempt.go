@@ -41,7 +41,7 @@ func (a *attempt) sum() bool { return a.is(Observed, Corrected, ZeroError) }
 // equal reports whether a predicted value is the one that was written.
 func (a *attempt) equal(p length.Number) bool {
 	if a.near.Sign() == 0 {
-		return a.around(a.own.Sub(p)).Sign() == 0
+		return a.own.Equal(p) || a.has.Round && a.around(a.own.Sub(p)).Sign() == 0
 	}
 	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
 }

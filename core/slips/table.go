@@ -77,9 +77,21 @@ type row struct {
 	place int                              // in the table
 }
 
+// elsewhere reports whether a slip of a part changes nothing at a step: the main reading is no part of a fine one, and
+// no fine one is of the main reading.
+func elsewhere(p part, step string) bool {
+	switch step {
+	case Main:
+		return p == partFine || p == partFiner
+	case FineLine, Fine, FinerLine, Finer:
+		return p == partMain || p == partBase
+	}
+	return false
+}
+
 // changes returns what the slip adds to the value of a step: nothing where it cannot happen.
 func (s *row) changes(a *attempt) []length.Number {
-	if s.chain != nil && !s.chain(&a.has) {
+	if elsewhere(s.part, a.step) || s.chain != nil && !s.chain(&a.has) {
 		return nil
 	}
 	return s.delta(a)
@@ -764,12 +776,15 @@ var table = []row{
 			return text.New("slips.unit-inch.seen", "unit", v.unit())
 		},
 		fits: func(a *attempt) bool {
+			if IsLine(a.step) || a.angular() {
+				return false
+			}
 			off := func(x length.Number) bool {
 				return x.Sub(a.want).Abs().Cmp(a.count().Mul(length.Frac(1, 2))) <= 0
 			}
 			factor := length.Frac(127, 5)
 			small := a.count().MulInt(25) // below it, other wrong values lie within half a least count too
-			return !IsLine(a.step) && !a.angular() && a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
+			return a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
 				(off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
 		},
 		gives: func(a *attempt) []length.Number {
@@ -799,7 +814,15 @@ var table = []row{
 		seen: func(v View) text.Text {
 			return text.New("slips.rounded-off.seen", "step", v.length(v.Instrument.LeastCount()))
 		},
-		fits:  func(a *attempt) bool { return slices.ContainsFunc(a.rounded(), a.equal) },
+		fits: func(a *attempt) bool {
+			if a.near.Sign() == 0 && !a.has.Round { // then only the decimals that it was written with can be those
+				places, _ := a.places()
+				if written, ends := a.own.Decimals(); !ends || written >= places || !a.want.Round(written).Equal(a.own) {
+					return false
+				}
+			}
+			return slices.ContainsFunc(a.rounded(), a.equal)
+		},
 		gives: func(a *attempt) []length.Number { return a.rounded() },
 	},
 	{
