@@ -7,8 +7,8 @@ import (
 )
 
 const (
-	roomyHeap   = 32 << 20 // bytes: a smaller heap is not collected
-	tightGrowth = 50       // per cent by which a larger heap may grow between two collections
+	roomyHeap   = 24 << 20 // bytes: a smaller heap is not collected
+	tightGrowth = 35       // per cent by which a larger heap may grow between two collections
 
 	// smallestGoal is the heap size of the runtime's first collection at GOGC=100, in bytes.
 	smallestGoal = 4 << 20

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A small heap may grow to the same size whatever is in use, a large one by half.
+// A small heap may grow to the same size whatever is in use, a large one by a third.
 func TestHeapGrowth(t *testing.T) {
 	t.Parallel()
 	for live := uint64(1 << 20); live < 1<<33; live = live*9/8 + 1 {
