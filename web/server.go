@@ -120,7 +120,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 		site.Known,
 		recovered(site),
 	}
-	shop, office, surveys := author.Handler{Site: site}, class.New(site), survey.New(site)
+	shop, office, surveys := author.New(site), class.New(site), survey.New(site)
 	lodge := admin.New(site, c.Supervisor, c.Version)
 	teaching := site.Only(ui.Instructor, "/signin")
 	r.Group(func(r chi.Router) {

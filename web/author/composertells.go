@@ -44,21 +44,14 @@ type tellView struct {
 
 // show fills in what the sheet can tell, and the first card of each block; where there is room, one of each of its
 // instruments.
-func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt []exercise.Dealt, items []exercise.Item) error {
-	possible := map[exercise.Code]bool{}
-	if len(items) <= many {
-		var err error
-		if possible, err = d.Possible(kinds.All, students); err != nil {
-			return err
-		}
-	}
-	c, err := kinds.Cover(items, possible)
+func (v *composerView) show(said *text.Printer, d exercise.Sheet, dealt *dealtSheet) error {
+	c, err := kinds.Cover(dealt.items, dealt.possible)
 	if err != nil {
 		return err
 	}
-	v.Tells = newTells(c, len(items), d.Effort)
-	for _, i := range toPreview(dealt, len(d.Blocks)) {
-		p, err := newPreview(said, i+1, items[i])
+	v.Tells = newTells(c, len(dealt.items), d.Effort)
+	for _, i := range toPreview(dealt.cards, len(d.Blocks)) {
+		p, err := newPreview(said, i+1, dealt.items[i])
 		if err != nil {
 			return err
 		}

@@ -84,14 +84,12 @@ func (h Handler) compose(
 	}
 	var items []exercise.Item
 	if d.Check(kinds.All) == nil {
-		dealt, err := d.DealBlocks(kinds.All, ui.TrySeed(v.Seed))
+		dealt, err := h.dealing.of(d, ui.TrySeed(v.Seed))
 		if err != nil {
 			return err
 		}
-		for _, one := range dealt {
-			items = append(items, one.Item)
-		}
-		if err := v.show(ui.Said(r), d, dealt, items); err != nil {
+		items = dealt.items
+		if err := v.show(ui.Said(r), d, dealt); err != nil {
 			return err
 		}
 	}

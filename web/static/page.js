@@ -53,7 +53,7 @@ async function rest(row) {
   const come = document.createElement("template");
   come.innerHTML = await r.text();
   const add = () => { // a few at a time, so that nobody who scrolls or types waits for them
-    const few = [...come.content.children].slice(0, 3);
+    const few = [...come.content.children].slice(0, 2);
     row.before(...few);
     for (const e of few) if (e.matches(".rest")) near.observe(e);
     if (come.content.children.length) requestAnimationFrame(add);
