@@ -32,6 +32,7 @@ func TestASpectrometerFromNothing(t *testing.T) {
 	b.do(run(`for (const i of document.querySelectorAll('[name=with]')) i.checked = ` +
 		`i.parentElement.textContent.includes('Alidade')`))
 	b.do(run(`document.querySelector('button[value="ready.prism"]').click()`))
+	b.wait("document.querySelector('[name=title]').value") // the ready sheet has a title of its own
 	b.waitText(".previews", "Alidade circle")
 	b.fill(`[name=title]`, "Alidade")
 	b.click(`button[value=keep]`)

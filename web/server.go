@@ -132,7 +132,7 @@ func routes(site *ui.Site, c Config) http.Handler {
 	r.Group(func(r chi.Router) {
 		// When a whole school looks at once, pages that wait to be made take no memory. What is sent in a form goes
 		// ahead: it waits for the disk, together with others.
-		pages := middleware.ThrottleBacklog(3*runtime.GOMAXPROCS(0), mostBacklog, forPages.time)
+		pages := middleware.ThrottleBacklog(8*runtime.GOMAXPROCS(0), mostBacklog, forPages.time)
 		r.Use(middleware.Maybe(pages, func(r *http.Request) bool { return r.Method == http.MethodGet }))
 		r.Use(known...)
 		r.Use(forPages.hold(site))

@@ -17,7 +17,7 @@ type Shown struct {
 
 // RowsOf is the number of rows that a table of so many columns has at first, and more each time: as many cells as a
 // browser lays out without being held up.
-func RowsOf(columns int) int { return max(12, 640/max(columns, 1)) }
+func RowsOf(columns int) int { return max(12, 800/max(columns, 1)) }
 
 // DrawingsAtOnce is the same for rows that hold a drawing.
 const DrawingsAtOnce = 12
