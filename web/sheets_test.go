@@ -454,3 +454,19 @@ func TestAidsAreClosedDuringATest(t *testing.T) {
 	wren.post("/my/8/hand", "")
 	closed(http.StatusOK)
 }
+
+// A ready sheet takes the place of the block with which a new sheet begins, also where its title is typed already; a
+// block that was changed stays.
+func TestAReadySheetTakesThePlaceOfWhatWasBegun(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	for field, blocks := range map[string]int{"[name=title]": 3, "[name='blocks[0].cards']": 4} {
+		b.open("/sheets/new")
+		b.fill(field, "7")
+		b.wait("document.querySelector('main form')._x_dataStack[0].flight === null")
+		b.click("#ready summary")
+		b.click(`[value="ready.bench"]`)
+		b.wait(fmt.Sprintf("document.querySelectorAll('.blockline').length === %d", blocks))
+	}
+}

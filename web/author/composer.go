@@ -152,16 +152,37 @@ func (h Handler) composer(w http.ResponseWriter, r *http.Request) error {
 		}
 		slices.Sort(c.with)
 	} else {
-		if _, rest := chosen(nil, instruments); len(rest) > 0 {
-			c.with = []int64{rest[0].ID} // the one used last
-		}
-		b, ids := newBlock(kinds.All[0].Name(), c.with, instruments)
-		b.Cards = 10
+		var b exercise.Block
+		var ids []int64
+		b, ids, c.with = firstBlock(instruments)
 		c.Definition.Blocks, c.Racked = []exercise.Block{b}, [][]int64{ids}
 	}
 	q := r.URL.Query()
 	return h.compose(w, r, c, instruments, composerView{Saved: q.Has("kept"), Restored: q.Has("restored"), Seed: 1,
 		Stamp: c.Stamp})
+}
+
+// firstBlock is what a new sheet begins with: ten cards on the instrument that was used last. It returns the block, the
+// instruments that it is given, and those that are chosen for more.
+func firstBlock(instruments []rack.Racked) (b exercise.Block, ids, with []int64) {
+	if _, rest := chosen(nil, instruments); len(rest) > 0 {
+		with = []int64{rest[0].ID}
+	}
+	b, ids = newBlock(kinds.All[0].Name(), with, instruments)
+	b.Cards = 10
+	return b, ids, with
+}
+
+// untouched reports whether a new sheet has only its first block, as it was begun; a title may have been typed.
+func (c *composed) untouched(instruments []rack.Racked) bool {
+	if c.ID != 0 || len(c.Definition.Blocks) != 1 {
+		return false
+	}
+	b, ids, _ := firstBlock(instruments)
+	now := c.Definition.Blocks[0]
+	changed := slices.ContainsFunc(kinds.All[0].Settings(), func(s exercise.Setting) bool { return now.Get(s) != b.Get(s) })
+	return !changed && now.Kind == b.Kind && now.Cards == b.Cards && len(now.Marks)+len(now.Bank) == 0 &&
+		slices.Equal(c.Racked[0], ids)
 }
 
 // named finds the sheet that the address names.
@@ -422,7 +443,7 @@ func (c *composed) ready(say *text.Printer, name string, kept []rack.Racked) err
 			}
 		}
 	}
-	if c.ID == 0 && len(c.Definition.Blocks) == 1 && c.Title == "" {
+	if c.untouched(kept) {
 		c.Definition.Blocks, c.Racked = nil, nil
 	}
 	if c.Title == "" {

@@ -103,7 +103,9 @@ const live = () => ({
     if (!i.name && !i.dataset.press) return; // the lens only looks
     if (i.dataset.press) { this.soon(i.dataset.press === "slide" ? { slide: i.value } : { do: i.dataset.press }, 0); return; }
     this.dirty = true;
-    this.soon({}, this.flight && !i.matches("select, [type=checkbox], [type=radio]") ? 60 : 0); // who types on is sent together
+    const wait = this.flight && !i.matches("select, [type=checkbox], [type=radio]") ? 60 : 0; // who types on is sent together
+    this.flight?.abort(); // its answer would put back what stood there before
+    this.soon({}, wait);
   },
   press(ev) {
     const b = ev.submitter;
