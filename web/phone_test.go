@@ -109,8 +109,8 @@ func TestFigureAndBoxWithAKeyboard(t *testing.T) {
 }
 
 // After Check the cause has the focus and is in sight, with the first box that is wrong and the flag on the figure;
-// what goes on is one Tab away. A refused entry has the focus and says why. So it is on a phone and on a screen no larger
-// than a laptop in a school, for every family here, and for every kind in TestEveryKindByEveryHand.
+// what goes on is one Tab away. A refused entry has the focus and says why. So it is on a phone and on a screen no
+// larger than a laptop in a school, for every family here, and for every kind in TestEveryKindByEveryHand.
 func TestTheCauseIsWhatOneSees(t *testing.T) {
 	if testing.Short() {
 		t.Skip("checks a card of every family at two sizes")

@@ -817,7 +817,8 @@ var table = []row{
 		fits: func(a *attempt) bool {
 			if a.near.Sign() == 0 && !a.has.Round { // then only the decimals that it was written with can be those
 				places, _ := a.places()
-				if written, ends := a.own.Decimals(); !ends || written >= places || !a.want.Round(written).Equal(a.own) {
+				written, ends := a.own.Decimals()
+				if !ends || written >= places || !a.want.Round(written).Equal(a.own) {
 					return false
 				}
 			}

@@ -180,9 +180,9 @@ func (c *composed) untouched(instruments []rack.Racked) bool {
 	}
 	b, ids, _ := firstBlock(instruments)
 	now := c.Definition.Blocks[0]
-	changed := slices.ContainsFunc(kinds.All[0].Settings(), func(s exercise.Setting) bool { return now.Get(s) != b.Get(s) })
-	return !changed && now.Kind == b.Kind && now.Cards == b.Cards && len(now.Marks)+len(now.Bank) == 0 &&
-		slices.Equal(c.Racked[0], ids)
+	changed := func(s exercise.Setting) bool { return now.Get(s) != b.Get(s) }
+	return !slices.ContainsFunc(kinds.All[0].Settings(), changed) && now.Kind == b.Kind && now.Cards == b.Cards &&
+		len(now.Marks)+len(now.Bank) == 0 && slices.Equal(c.Racked[0], ids)
 }
 
 // named finds the sheet that the address names.
