@@ -142,8 +142,8 @@ var (
 	// hasty is the writer's while a file is filled: no commit waits for the disk.
 	hasty = setting{pragmas: []string{"journal_mode=WAL", "synchronous=OFF", "foreign_keys=1"},
 		patience: 200 * time.Millisecond}
-	// reading is that of those who ask. Each keeps at most 1,000 KiB of the file: every commit of the writer has it
-	// read anew.
+	// reading is for connections that only read. Their page caches are small, 1,000 KiB each, since every commit of the
+	// writer invalidates them.
 	reading = setting{options: "mode=rw", pragmas: []string{"query_only=1", "cache_size=-1000"},
 		patience: 500 * time.Millisecond}
 )

@@ -45,7 +45,7 @@ type Config struct {
 	Version    string          // of the program
 	Metrics    *ops.Metrics    // counts requests; nil where nobody does
 	Jobs       *ops.Jobs       // runs work in the background; nil is a group that ends with the program
-	FreeMemory func()          // gives memory back to the system, once a class has signed in; may be nil
+	FreeMemory func()          // called once a class has signed in; may be nil
 }
 
 // bounds limits the requests to a group of addresses.

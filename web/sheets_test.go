@@ -470,3 +470,37 @@ func TestAReadySheetTakesThePlaceOfWhatWasBegun(t *testing.T) {
 		b.wait(fmt.Sprintf("document.querySelectorAll('.blockline').length === %d", blocks))
 	}
 }
+
+// What is typed while an answer is on its way stays, also where the next field is in hand when that answer comes.
+func TestWhatIsTypedWhileAnAnswerComesStays(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/workshop/3")
+	b.wait("document.querySelector('main form')?._x_dataStack")
+	b.do(run(`{ const form = document.querySelector("main form"), name = form.querySelector("[name=name]");
+		const type = (says) => { name.value = says; name.dispatchEvent(new Event("input", { bubbles: true })); };
+		window.came = 0;
+		document.addEventListener("ajax:after", () => { came++; });
+		document.addEventListener("ajax:send", () => setTimeout(() => {
+			type("Weir caliper");
+			form.querySelector("[type=text], [inputmode]").focus();
+			name.blur();
+		}), { once: true });
+		type("Weir calipe") }`))
+	b.wait("came > 0")
+	for range 5 {
+		assert.Equal(t, "Weir caliper", eval[string](b, "document.querySelector('[name=name]').value"))
+		time.Sleep(100 * time.Millisecond)
+	}
+	assert.Equal(t, "Weir caliper", eval[string](b, "document.querySelector('[name=name]').getAttribute('value')"),
+		"the server has it")
+}
+
+// A button that no page has is refused, as other forms that cannot be read are.
+func TestAnUnknownReadySheetIsRefused(t *testing.T) {
+	t.Parallel()
+	maren := as(t, demoSite(t), "maren")
+	status, _, _ := maren.post("/sheets/new", "do=ready.nothing")
+	assert.Equal(t, http.StatusBadRequest, status)
+}

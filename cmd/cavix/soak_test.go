@@ -103,7 +103,7 @@ func newWorked(t testing.TB, dir string, race bool, students int) *worked {
 	if race {
 		build.Args = slices.Insert(build.Args, 2, "-race")
 	}
-	if _, measured := t.(*testing.B); measured { // the program as it is handed on: `make build`
+	if _, measured := t.(*testing.B); measured { // as `make build` builds it
 		build.Env = append(os.Environ(), "CGO_ENABLED=0")
 	}
 	out, err := build.CombinedOutput()

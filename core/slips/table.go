@@ -77,21 +77,21 @@ type row struct {
 	place int                              // in the table
 }
 
-// elsewhere reports whether a slip of a part changes nothing at a step: the main reading is no part of a fine one, and
-// no fine one is of the main reading.
-func elsewhere(p part, step string) bool {
+// unaffected reports whether no slip of a part can change the value of a step: the main reading does not go into a fine
+// one, nor a fine one into the main reading.
+func unaffected(step string, by part) bool {
 	switch step {
 	case Main:
-		return p == partFine || p == partFiner
+		return by == partFine || by == partFiner
 	case FineLine, Fine, FinerLine, Finer:
-		return p == partMain || p == partBase
+		return by == partMain || by == partBase
 	}
 	return false
 }
 
 // changes returns what the slip adds to the value of a step: nothing where it cannot happen.
 func (s *row) changes(a *attempt) []length.Number {
-	if elsewhere(s.part, a.step) || s.chain != nil && !s.chain(&a.has) {
+	if unaffected(a.step, s.part) || s.chain != nil && !s.chain(&a.has) {
 		return nil
 	}
 	return s.delta(a)
@@ -815,7 +815,7 @@ var table = []row{
 			return text.New("slips.rounded-off.seen", "step", v.length(v.Instrument.LeastCount()))
 		},
 		fits: func(a *attempt) bool {
-			if a.near.Sign() == 0 && !a.has.Round { // then only the decimals that it was written with can be those
+			if a.near.Sign() == 0 && !a.has.Round { // then it has as many decimals as it was rounded to
 				places, _ := a.places()
 				written, ends := a.own.Decimals()
 				if !ends || written >= places || !a.want.Round(written).Equal(a.own) {

@@ -41,8 +41,8 @@ type Handler struct {
 	guard    guard
 }
 
-// New returns the handler of the pages by which people come in. Some seconds after passphrases were hashed, it calls
-// freeMemory, which may be nil.
+// New returns the handler of the pages for signing in and joining. It calls freeMemory, which may be nil, once no
+// passphrases have been hashed for a few seconds.
 func New(s *ui.Site, key string, demo []SignIn, freeMemory func()) *Handler {
 	return &Handler{Site: s, SetupKey: key, Demo: demo, hashing: newHashing(freeMemory)}
 }

@@ -23,7 +23,7 @@ const (
 // hashing bounds the passphrases that are tried at a time.
 type hashing struct {
 	others, known *ui.Limiter
-	freeMemory    func() // called once nobody has come for a while; may be nil
+	freeMemory    func() // called after an idle time; may be nil
 
 	mu   sync.Mutex
 	tidy *time.Timer

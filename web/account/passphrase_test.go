@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Memory is given back once, when nobody has signed in for a while, and not while a class does.
-func TestMemoryIsFreedWhenNobodyComes(t *testing.T) {
+// Memory is freed once, after nobody has signed in for a while, and not while a class does.
+func TestMemoryIsFreedWhenIdle(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		freed := 0
 		h := newHashing(func() { freed++ })

@@ -18,11 +18,11 @@ var Files embed.FS
 // Handler serves the Rack, the Workshop, the composer, and import and export.
 type Handler struct {
 	*ui.Site
-	dealing *dealing // of the composer
+	deals *dealCache // of the composer
 }
 
 // New returns the handler of an instructor's own pages.
-func New(s *ui.Site) Handler { return Handler{Site: s, dealing: &dealing{}} }
+func New(s *ui.Site) Handler { return Handler{Site: s, deals: &dealCache{}} }
 
 // Routes adds the pages.
 func (h Handler) Routes(r chi.Router) {

@@ -162,8 +162,8 @@ func (h Handler) composer(w http.ResponseWriter, r *http.Request) error {
 		Stamp: c.Stamp})
 }
 
-// firstBlock is what a new sheet begins with: ten cards on the instrument that was used last. It returns the block, the
-// instruments that it is given, and those that are chosen for more.
+// firstBlock returns the block of a new sheet, ten cards on the instrument that was used last, with the ids of its
+// instruments and of those that are chosen for further blocks.
 func firstBlock(instruments []rack.Racked) (b exercise.Block, ids, with []int64) {
 	if _, rest := chosen(nil, instruments); len(rest) > 0 {
 		with = []int64{rest[0].ID}
@@ -173,7 +173,7 @@ func firstBlock(instruments []rack.Racked) (b exercise.Block, ids, with []int64)
 	return b, ids, with
 }
 
-// untouched reports whether a new sheet has only its first block, as it was begun; a title may have been typed.
+// untouched reports whether a new sheet still has its first block alone, unchanged. Its title does not matter.
 func (c *composed) untouched(instruments []rack.Racked) bool {
 	if c.ID != 0 || len(c.Definition.Blocks) != 1 {
 		return false
@@ -418,7 +418,7 @@ func (c *composed) swap(n, with int) {
 func (c *composed) ready(say *text.Printer, name string, kept []rack.Racked) error {
 	at := slices.IndexFunc(kinds.ReadySheets, func(r kinds.Ready) bool { return r.Name == name })
 	if at < 0 {
-		return refusal.New("do", "author.composer.ready")
+		return ui.Unread(refusal.New("do", "author.composer.ready"))
 	}
 	ready := kinds.ReadySheets[at]
 	first, rest := chosen(c.with, kept)

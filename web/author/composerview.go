@@ -84,7 +84,7 @@ func (h Handler) compose(
 	}
 	var items []exercise.Item
 	if d.Check(kinds.All) == nil {
-		dealt, err := h.dealing.of(d, ui.TrySeed(v.Seed))
+		dealt, err := h.deals.deal(d, ui.TrySeed(v.Seed))
 		if err != nil {
 			return err
 		}

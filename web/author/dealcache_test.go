@@ -9,14 +9,14 @@ import (
 	"cavix/core/kinds"
 )
 
-// A sheet is dealt once while only its title is written, and anew when its cards or the seed change. No more than a few
-// sheets are remembered, those that were looked at last.
+// A sheet is dealt once while only its title is written, and anew when its cards or the seed change. The cache holds a
+// few sheets, those that were used last.
 func TestASheetIsDealtOnceWhileItsTitleIsWritten(t *testing.T) {
 	t.Parallel()
 	sheet, _, err := kinds.ReadySheets[0].Compose(nil)
 	require.NoError(t, err)
-	var d dealing
-	first, err := d.of(sheet, 7)
+	var d dealCache
+	first, err := d.deal(sheet, 7)
 	require.NoError(t, err)
 	fresh, err := sheet.Deal(kinds.All, 7)
 	require.NoError(t, err)
@@ -25,24 +25,24 @@ func TestASheetIsDealtOnceWhileItsTitleIsWritten(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, possible, first.possible)
 
-	again, err := d.of(sheet, 7)
+	again, err := d.deal(sheet, 7)
 	require.NoError(t, err)
 	assert.Same(t, first, again)
 	fewer := sheet
 	fewer.Blocks = sheet.Blocks[1:]
-	other, err := d.of(fewer, 7)
+	other, err := d.deal(fewer, 7)
 	require.NoError(t, err)
 	assert.Len(t, other.items, fewer.Cards())
 
-	for seed := range uint64(2 * mostRemembered) {
-		_, err = d.of(fewer, 100+seed)
+	for seed := range uint64(2 * maxDealt) {
+		_, err = d.deal(fewer, 100+seed)
 		require.NoError(t, err)
-		again, err = d.of(sheet, 7)
+		again, err = d.deal(sheet, 7)
 		require.NoError(t, err)
 		assert.Same(t, first, again, "it is looked at all the time")
 	}
-	assert.Len(t, d.last, mostRemembered)
-	later, err := d.of(fewer, 7)
+	assert.Len(t, d.last, maxDealt)
+	later, err := d.deal(fewer, 7)
 	require.NoError(t, err)
 	assert.NotSame(t, other, later)
 }

@@ -18,23 +18,23 @@ type dealtSheet struct {
 	possible map[exercise.Code]bool // nil for a sheet of many cards
 }
 
-// dealing remembers the sheets that were dealt last: while a title or a note is typed, every letter asks for the same
-// cards. The zero value remembers nothing yet.
-type dealing struct {
+// dealCache holds the sheets that were dealt last: while a title or a note is typed, every letter asks for the same
+// cards. The zero value is empty.
+type dealCache struct {
 	mu   sync.Mutex
-	last []remembered // the latest at the end
+	last []dealEntry // the one used last at the end
 }
 
-type remembered struct {
+type dealEntry struct {
 	key   [sha256.Size]byte
 	sheet *dealtSheet
 }
 
-// mostRemembered bounds the sheets that are remembered: a card takes some kilobytes.
-const mostRemembered = 12
+// maxDealt is the number of sheets in a cache; a card takes some kilobytes.
+const maxDealt = 12
 
-// of deals a sheet, or finds that it was dealt.
-func (d *dealing) of(s exercise.Sheet, seed uint64) (*dealtSheet, error) {
+// deal returns what a sheet deals with a seed. The result is shared and must not be changed.
+func (d *dealCache) deal(s exercise.Sheet, seed uint64) (*dealtSheet, error) {
 	says, err := json.Marshal(s)
 	if err != nil {
 		return nil, err
@@ -57,14 +57,14 @@ func (d *dealing) of(s exercise.Sheet, seed uint64) (*dealtSheet, error) {
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	d.last = append(d.last[max(0, len(d.last)+1-mostRemembered):], remembered{key, out})
+	d.last = append(d.last[max(0, len(d.last)+1-maxDealt):], dealEntry{key, out})
 	return out, nil
 }
 
-func (d *dealing) find(key [sha256.Size]byte) *dealtSheet {
+func (d *dealCache) find(key [sha256.Size]byte) *dealtSheet {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	at := slices.IndexFunc(d.last, func(r remembered) bool { return r.key == key })
+	at := slices.IndexFunc(d.last, func(e dealEntry) bool { return e.key == key })
 	if at < 0 {
 		return nil
 	}
