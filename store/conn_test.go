@@ -43,7 +43,7 @@ func TestValuesComeBack(t *testing.T) {
 		{&said, new(*string), &said},
 		{nil, new(*int64), (*int64)(nil)},
 		{(*string)(nil), new(*string), (*string)(nil)},
-		{"plain", new(store.Packed), store.Packed("plain")},
+		{"plain", new(store.Packed), store.Packed{Text: "plain", Stored: "plain"}},
 	} {
 		t.Run(fmt.Sprintf("%T %v", c.in, c.in), func(t *testing.T) {
 			require.NoError(t, store.One(t.Context(), s, store.Named("same", "SELECT ?"), []any{c.in}, c.out))

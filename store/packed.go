@@ -105,18 +105,21 @@ func unpacked(frame []byte) string {
 	return string(text)
 }
 
-// Packed is a text that may be packed, to scan a column into that SQL leaves as it is; "" for NULL.
-type Packed string
+// Packed is a text that may be packed, to scan a column into that SQL leaves as it is.
+type Packed struct {
+	Text   string // "" for NULL
+	Stored any    // the value of the column: what a query compares it with, without unpacking
+}
 
 // Scan reads the value of a column.
 func (p *Packed) Scan(value any) error {
 	switch v := value.(type) {
 	case nil:
-		*p = ""
+		*p = Packed{}
 	case string:
-		*p = Packed(v)
+		*p = Packed{v, v}
 	case []byte:
-		*p = Packed(unpacked(v))
+		*p = Packed{unpacked(v), v}
 	default:
 		return fmt.Errorf("a text was wanted, not %T", value)
 	}

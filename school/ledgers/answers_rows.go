@@ -56,7 +56,7 @@ func listAnswersOn(ctx context.Context, q store.Queryer, ids []int64) ([]Answere
 		}
 		o.Answered = time.Unix(at, 0).UTC()
 		var fields []exercise.Mark
-		if err := json.Unmarshal([]byte(result), &fields); err != nil {
+		if err := json.Unmarshal([]byte(result.Text), &fields); err != nil {
 			return none, fmt.Errorf("what card %d of %s came to cannot be read: %w", o.Card, o.Student, err)
 		}
 		for _, f := range fields {

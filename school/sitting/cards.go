@@ -92,7 +92,11 @@ func (svc *Service) MyCard(ctx context.Context, student, assignment int64, n int
 
 // CardAt finds a student's own card of the latest attempt that has begun.
 func (svc *Service) CardAt(ctx context.Context, s State, student int64, n int) (Card, error) {
-	k, err := findCard(ctx, svc.store, student, s.ID, n)
+	now := s.Now()
+	if now == nil {
+		return Card{}, store.ErrNotFound
+	}
+	k, err := findCard(ctx, svc.store, student, s.ID, now.Attempt, n)
 	return opened(k, err)
 }
 
@@ -215,7 +219,7 @@ func (svc *Service) Submit(
 		if counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k, packed); err != nil || counted {
 			return err
 		}
-		now, err := findCard(ctx, tx, student, c.Assignment, c.N)
+		now, err := findCard(ctx, tx, student, c.Assignment, c.Attempt, c.N)
 		if err != nil {
 			return err
 		}
@@ -226,9 +230,6 @@ func (svc *Service) Submit(
 			if result, err = c.Item.Mark(a); err != nil {
 				return err
 			}
-		}
-		if now.ID != c.ID { // a further attempt has begun
-			return nil
 		}
 		if counted, err = answered(ctx, tx, student, now.ID, answer); err != nil || !counted {
 			return err

@@ -19,6 +19,7 @@ type CardRow struct {
 	Kind       string // of exercise
 	Family     string // of the instrument
 	Item       string // the item document
+	stored     any    // the item as the file holds it
 	Draft      string // what stands in the boxes until it is checked, as a JSON object; ""
 	Answer     string // what was checked; ""
 	Half, Of   int64  // twice the marks
@@ -47,29 +48,27 @@ func scanCard(r store.Row) (c CardRow, err error) {
 	var draft, slip, reason *string
 	var item, answer, result store.Packed
 	var half, of, answered *int64
-	err = r.Scan(&c.ID, &c.Assignment, &c.Student, &c.Name, &c.Attempt, &c.N, &c.Kind, &c.Family, &item, &draft,
+	err = r.Scan(&c.Name, &c.ID, &c.Assignment, &c.Student, &c.Attempt, &c.N, &c.Kind, &c.Family, &item, &draft,
 		&answer, &half, &of, &slip, &answered, &c.Hints, &c.Late, &c.Hidden, &c.Own, &reason, &c.Seen, &c.Undone,
 		&c.Spoken, &result, &c.Form)
-	c.Item, c.Answer, c.Result = string(item), string(answer), string(result)
+	c.Item, c.Answer, c.Result, c.stored = item.Text, answer.Text, result.Text, item.Stored
 	c.Draft, c.Slip, c.Reason = store.TextOf(draft), store.TextOf(slip), store.TextOf(reason)
 	c.Half, c.Of, c.Answered = store.OrZero(half), store.OrZero(of), store.TimeOf(answered)
 	return c, err
 }
 
-const cardColumns = `SELECT k.id, coalesce(k.assignment, 0), k.student, s.name, k.attempt, k.n, k.kind, k.family,
-	k.item,
-	k.draft, k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks,
-	k.own_reason,
-	k.seen IS NOT NULL, k.undone, k.spoken, k.result, k.form FROM cards k JOIN students s ON s.id = k.student `
+const cardColumns = "SELECT s.name, " + ofCard + "FROM cards k JOIN students s ON s.id = k.student "
 
-// findCard finds one of a student's own cards, of the latest attempt.
-func findCard(ctx context.Context, q store.Queryer, student, assignment int64, n int) (CardRow, error) {
-	return store.Only(
-		store.All(ctx, q, scanCard,
-			store.Named("sitting.findCard",
-				cardColumns+"WHERE k.student = ? AND k.assignment = ? AND k.n = ? AND "+Latest), student, assignment,
-			n),
-	)
+const ofCard = `k.id, coalesce(k.assignment, 0), k.student, k.attempt, k.n, k.kind, k.family, k.item, k.draft,
+	k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason,
+	k.seen IS NOT NULL, k.undone, k.spoken, k.result, k.form `
+
+// findCard finds a student's own card of an attempt, without the student's name: every submission asks for it.
+func findCard(ctx context.Context, q store.Queryer, student, assignment int64, attempt, n int) (CardRow, error) {
+	return store.Only(store.All(ctx, q, scanCard,
+		store.Named("sitting.findCard", "SELECT '', "+ofCard+
+			"FROM cards k WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? AND k.n = ?"),
+		student, assignment, attempt, n))
 }
 
 // FindCard finds a card of an attempt of a student in one of an instructor's classes; of the latest where it is 0.
@@ -203,7 +202,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		store.Named("sitting.answeredAs",
 			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
 		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = ?
-		WHERE id = ? AND student = ? AND answered IS NULL AND unpacked(item) = ?
+		WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
 		AND hints = ? AND undone = ?`),
 		p.answer,
 		a.At.Unix(),
@@ -217,7 +216,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		p.result,
 		c.ID,
 		student,
-		c.Item,
+		c.stored,
 		c.Hints,
 		c.Undone,
 	)
