@@ -74,18 +74,23 @@ const drafts = {
 // fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together. What is noted at
 // the root has the whole page styled anew, so only what changes is.
 function fit() {
-  const v = visualViewport, root = document.documentElement, short = !wide.matches && v.height < 640;
+  const v = visualViewport, root = document.documentElement;
   const note = (name, px) => {
     const to = px > 0 ? `${px}px` : "";
     if (root.style.getPropertyValue(name) !== to) root.style.setProperty(name, to);
   };
   note("--above", v.offsetTop);
   note("--below", root.clientHeight - v.height - v.offsetTop);
+  shorten(v.height < 640);
+}
+function shorten(low) {
+  const root = document.documentElement, short = low && !wide.matches;
   if (root.classList.contains("short") === short) return;
   root.classList.toggle("short", short);
   document.dispatchEvent(new CustomEvent("fitted"));
 }
-fit();
+shorten(matchMedia("(max-height: 639.98px)").matches); // measuring would have the page laid out in the same task
+addEventListener("load", fit);
 for (const change of ["resize", "scroll"]) visualViewport.addEventListener(change, fit);
 
 // filled reports whether something is written or chosen in a box.

@@ -41,26 +41,29 @@ function search() {
     before.before(box);
   }
 }
-// The rest of a long table or list comes as it is scrolled to: rows take the place of the one that stands for them.
+// The rest of a long table or list comes as it is scrolled to: rows take the place of the one that stands for them, which
+// is as high as they are together. Were the table to grow with each of them, all of it would be painted anew each time.
 const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
   { rootMargin: "400px 0px", scrollMargin: "400px 0px" });
 async function rest(row) {
   near.unobserve(row);
   row.className = "coming";
   const link = row.querySelector("a"), before = row.previousElementSibling, here = row.contains(document.activeElement);
+  const height = before.offsetHeight;
   const at = [...row.parentElement.children].indexOf(row), r = await fetch(`${link.href}&from=${at}`).catch(() => null);
   if (!r?.ok || r.redirected) return; // its link still leads there
   const come = document.createElement("template");
   come.innerHTML = await r.text();
-  const add = () => { // a few at a time, so that nobody who scrolls or types waits for them
-    const few = [...come.content.children].slice(0, 2);
-    row.before(...few);
-    for (const e of few) if (e.matches(".rest")) near.observe(e);
-    if (come.content.children.length) requestAnimationFrame(add);
-    else row.remove();
+  const add = () => { // one a frame, so that nobody who scrolls or types waits for them
+    const next = come.content.firstElementChild;
+    if (!next) return row.remove();
+    row.before(next);
+    row.style.height = `${come.content.childElementCount * height}px`;
+    if (next.matches(".rest")) near.observe(next);
+    if (here && next.previousElementSibling === before) next.querySelector("a")?.focus();
+    requestAnimationFrame(add);
   };
-  add();
-  if (here) before?.nextElementSibling?.querySelector("a")?.focus();
+  requestAnimationFrame(add);
 }
 addEventListener("load", () => {
   document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
