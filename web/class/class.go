@@ -170,6 +170,7 @@ type classView struct {
 	Address  string // where students join
 	OnlyHere bool
 	Given    []givenView
+	Shown    ui.Shown       // of the sheets given
 	Free     []ui.SheetView // sheets it has not been given
 	People   []roster.Student
 
@@ -205,7 +206,11 @@ func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 	if err != nil {
 		return err
 	}
-	v.Given = h.newGiven(given)
+	v.Shown = ui.ShownOf(r, len(given), 0, 5, ui.TallRows)
+	v.Given = h.newGiven(given[v.Shown.From:v.Shown.To])
+	if ui.Continues(r) {
+		return h.Fragment(w, r, "class", "givenrows", v)
+	}
 	free, err := h.School.Rack.SheetsNotGiven(ctx, owner, v.Class.ID)
 	if err != nil {
 		return err

@@ -102,7 +102,7 @@ func newWrong(r *http.Request, a ledgers.Analysis) wrongView {
 	v := wrongView{ID: g.ID, Class: g.Class, Title: g.Title, Name: g.ClassName}
 	answered := map[int64]bool{}
 	bad := 0
-	v.Shown = ui.ShownOf(r, len(a.Cards), 0, 5, ui.DrawingsAtOnce)
+	v.Shown = ui.ShownOf(r, len(a.Cards), 0, 5, ui.TallRows)
 	for i, c := range a.Cards {
 		for st := range c.Students {
 			answered[st] = true

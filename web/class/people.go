@@ -117,7 +117,7 @@ func twice(all []personView) (out [][2]personView) {
 }
 
 // peoplePage is the number of people on a page.
-const peoplePage = 100
+const peoplePage = 60
 
 // partOf is the part of the people of a class that the address asks for: whose name holds a text, some of them.
 func partOf(r *http.Request, class int64, all []personView) ([]personView, ui.Turn) {

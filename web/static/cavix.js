@@ -71,6 +71,9 @@ const drafts = {
   },
 };
 
+// painted does something once the page is painted: what measures would have it laid out in the same task.
+const painted = (f) => requestAnimationFrame(() => setTimeout(f));
+
 // fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together. What is noted at
 // the root has the whole page styled anew, so only what changes is.
 function fit() {
@@ -89,8 +92,8 @@ function shorten(low) {
   root.classList.toggle("short", short);
   document.dispatchEvent(new CustomEvent("fitted"));
 }
-shorten(matchMedia("(max-height: 639.98px)").matches); // measuring would have the page laid out in the same task
-addEventListener("load", fit);
+shorten(matchMedia("(max-height: 639.98px)").matches)
+addEventListener("load", () => painted(fit));
 for (const change of ["resize", "scroll"]) visualViewport.addEventListener(change, fit);
 
 // filled reports whether something is written or chosen in a box.

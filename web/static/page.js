@@ -41,10 +41,10 @@ function search() {
     before.before(box);
   }
 }
-// The rest of a long table or list comes as it is scrolled to: rows take the place of the one that stands for them, which
+// The rest of a long table or list comes as it is scrolled to, or past: rows take the place of the one that stands for them, which
 // is as high as they are together. Were the table to grow with each of them, all of it would be painted anew each time.
 const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
-  { rootMargin: "400px 0px", scrollMargin: "400px 0px" });
+  { rootMargin: "1000000px 0px 400px", scrollMargin: "1000000px 0px 400px" });
 async function rest(row) {
   near.unobserve(row);
   row.className = "coming";
@@ -65,7 +65,7 @@ async function rest(row) {
   };
   requestAnimationFrame(add);
 }
-addEventListener("load", () => {
+addEventListener("load", () => painted(() => {
   document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
   const look = () => {
     reach(); search(); tie();
@@ -73,10 +73,10 @@ addEventListener("load", () => {
   };
   look();
   // In the rows of a long table there is nothing to be looked for, and looking would have the whole of it laid out.
-  const elsewhere = (m) => !m.target.closest?.(".ledger, .term, .rules");
+  const elsewhere = (m) => !m.target.closest?.(".ledger, .term, .rules, .given, .wrongcards");
   new MutationObserver((all) => all.some(elsewhere) && requestAnimationFrame(look)).observe(document.body,
     { childList: true, subtree: true, attributeFilter: ["tabindex"] });
-});
+}));
 addEventListener("resize", reach);
 
 // Moments by the clock of this computer.

@@ -15,22 +15,22 @@ type Shown struct {
 	Columns  int // of the table
 }
 
-// RowsOf is the number of rows that a table of so many columns has at first, and more each time: as many cells as a
-// browser lays out without being held up.
+// RowsOf is the number of rows that a table of so many columns gets each time.
 func RowsOf(columns int) int { return max(12, 800/max(columns, 1)) }
 
-// DrawingsAtOnce is the same for rows that hold a drawing.
-const DrawingsAtOnce = 12
+// TallRows is the same for rows of several lines, or with a drawing.
+const TallRows = 12
 
 // ShownOf reads how many of a table's rows a page is to have, at least so many, and whether only those from one on are
-// asked for, for a page that has the others: then the address has from.
+// asked for, for a page that has the others: then the address has from. A page that is opened has half as many as come at
+// once later: a browser lays them out together with the rest of the page.
 func ShownOf(r *http.Request, all, least, columns, atOnce int) Shown {
 	q := r.URL.Query()
 	number := func(name string) int {
 		n, _ := strconv.Atoi(q.Get(name))
 		return min(max(n, 0), all)
 	}
-	s := Shown{From: number("from"), To: min(max(number("shown"), least, atOnce), all), All: all, Columns: columns}
+	s := Shown{From: number("from"), To: min(max(number("shown"), least, atOnce/2), all), All: all, Columns: columns}
 	if q.Get("shown") == "all" {
 		s.To = all
 	}
