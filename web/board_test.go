@@ -265,11 +265,12 @@ func TestTheWatch(t *testing.T) {
 	}
 	require.Equal(t, 4, made)
 	var last sitting.Card
+	var name string
 	for _, st := range students[10:] { // and somebody who has been on a card for ten minutes
 		for n := 1; n <= 10 && last.ID == 0; n++ {
 			if c, _, err := room.Sitting.MyCard(ctx, st.ID, practice, n, time.Now()); err == nil && !c.Done() {
 				require.NoError(t, room.Sitting.See(ctx, st.ID, 1, c, time.Now().Add(-10*time.Minute)))
-				last = c
+				last, name = c, st.Name
 			}
 		}
 	}
@@ -279,7 +280,7 @@ func TestTheWatch(t *testing.T) {
 	b.signIn("maren")
 	b.open(fmt.Sprintf("/watch/%d", practice))
 	b.waitText(".watch aside", "reading one mark too far")
-	b.waitText(".watch aside", last.Name)
+	b.waitText(".watch aside", name)
 	b.waitText(".watch .stuck .wait", fmt.Sprintf("card %d for 10 min", last.N))
 	before := eval[int](b, "document.querySelectorAll('.watch .rule a:is(.done, .slip)').length")
 	wren := as(t, "http://"+d.addr, "Wren A.")
@@ -289,7 +290,7 @@ func TestTheWatch(t *testing.T) {
 	b.wait(fmt.Sprintf("document.querySelectorAll('.watch .rule a:is(.done, .slip)').length > %d", before))
 	b.click(".watch .headline .acts a")
 	b.waitText(".watch .rules", "seat 1")
-	assert.NotContains(t, eval[string](b, "document.body.textContent"), last.Name)
+	assert.NotContains(t, eval[string](b, "document.body.textContent"), name)
 	b.click(".watch aside [name=slip]")
 	b.wait("location.pathname === '/board/1'")
 	b.waitText(".count", "0 of 20")

@@ -13,7 +13,7 @@ type CardRow struct {
 	ID         int64
 	Assignment int64
 	Student    int64
-	Name       string // the student's
+	Name       string // the student's; "" of a card of a sheet that its student asked for
 	Attempt    int    // 1, 2, 3 …
 	N          int    // 1, 2, 3 …
 	Kind       string // of exercise

@@ -206,7 +206,7 @@ func (h Handler) showClass(w http.ResponseWriter, r *http.Request, v classView) 
 	if err != nil {
 		return err
 	}
-	v.Shown = ui.ShownOf(r, len(given), 0, 5, ui.TallRows)
+	v.Shown = ui.ShownOf(r, len(given), 0, 5, 2*ui.TallRows)
 	v.Given = h.newGiven(given[v.Shown.From:v.Shown.To])
 	if ui.Continues(r) {
 		return h.Fragment(w, r, "class", "givenrows", v)

@@ -400,7 +400,8 @@ document.addEventListener("alpine:init", () => {
       if (this.busy) return;
       this.busy = true;
       const rows = [...this.$root.querySelectorAll(".rules > [id]")], from = Math.max(0, rows.findIndex(inSight) - 3);
-      const seen = rows.filter(inSight).map((e) => e.id), at = new URL(location), long = seen.length < rows.length;
+      const seen = rows.filter(inSight).map((e) => e.id), at = new URL(location);
+      const long = seen.length < rows.length || this.$root.querySelector(".rest, .coming"); // whose row stays, for those that come
       if (long) at.searchParams.set("from", from);
       if (rows.length) at.searchParams.set("shown", long ? from + seen.length + 6 : rows.length); // the others move when one joins
       const targets = long ? ["watchhead", "watchaside", "watchmistakes", ...seen] : ["watch"];

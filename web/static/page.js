@@ -41,8 +41,8 @@ function search() {
     before.before(box);
   }
 }
-// The rest of a long table or list comes as it is scrolled to, or past: rows take the place of the one that stands for them, which
-// is as high as they are together. Were the table to grow with each of them, all of it would be painted anew each time.
+// The rest of a long table or list comes as it is scrolled to, or past: rows take the place of the one that stands for
+// them, which is as high as they are together. Were the table to grow with each, all of it would be painted anew each time.
 const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
   { rootMargin: "1000000px 0px 400px", scrollMargin: "1000000px 0px 400px" });
 async function rest(row) {
