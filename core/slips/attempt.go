@@ -245,9 +245,18 @@ func (a *attempt) rounded() []length.Number {
 	return out
 }
 
+// Numbers that predictions multiply by. They are made once, since each is brought to lowest terms.
+var (
+	half      = length.Frac(1, 2)
+	tenth     = length.Frac(1, 10)
+	hundredth = length.Frac(1, 100)
+	toTenth   = length.Frac(-9, 10) // what makes a tenth of a value
+	inch      = length.Frac(127, 5) // in millimetres
+)
+
 // pointsMoved returns a value with its decimal point one or two places off.
 func pointsMoved(x length.Number) []length.Number {
-	return []length.Number{x.MulInt(10), x.Mul(length.Frac(1, 10)), x.MulInt(100), x.Mul(length.Frac(1, 100))}
+	return []length.Number{x.MulInt(10), x.Mul(tenth), x.MulInt(100), x.Mul(hundredth)}
 }
 
 // one is a list of one number, in the attempt's own room: most slips give one.

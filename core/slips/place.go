@@ -66,7 +66,7 @@ type Place struct {
 
 // name is the name of a step's field; the least count belongs to both plates.
 func (p Place) name(step string) string {
-	if step == LeastCount {
+	if step == LeastCount || p.Plate == "" {
 		return step
 	}
 	return step + p.Plate
@@ -417,8 +417,6 @@ func (p Place) Bring(step string, x length.Number) length.Number {
 	}
 	return x
 }
-
-var half = length.Frac(1, 2)
 
 // Near returns how far from a value an entry may lie that was written in another unit: half a least count, and of
 // the least count itself 2 %.

@@ -487,7 +487,7 @@ var table = []row{
 			if !a.is(Fine) {
 				f = f.Add(a.finer)
 			}
-			return append(a.onFine(f.MulInt(9)), a.onFine(f.Mul(length.Frac(-9, 10)))...)
+			return append(a.onFine(f.MulInt(9)), a.onFine(f.Mul(toTenth))...)
 		},
 	},
 	{
@@ -745,13 +745,13 @@ var table = []row{
 		fits: func(a *attempt) bool {
 			u := a.Instrument.Unit()
 			return u != length.Inch && !u.Angular() && !IsLine(a.step) &&
-				(a.equal(a.want.MulInt(10)) || a.equal(a.want.Mul(length.Frac(1, 10))))
+				(a.equal(a.want.MulInt(10)) || a.equal(a.want.Mul(tenth)))
 		},
 		gives: func(a *attempt) []length.Number {
 			if a.angular() {
 				return nil
 			}
-			return []length.Number{a.want.MulInt(10), a.want.Mul(length.Frac(1, 10))}
+			return []length.Number{a.want.MulInt(10), a.want.Mul(tenth)}
 		},
 	},
 	{
@@ -780,20 +780,18 @@ var table = []row{
 				return false
 			}
 			off := func(x length.Number) bool {
-				return x.Sub(a.want).Abs().Cmp(a.count().Mul(length.Frac(1, 2))) <= 0
+				return x.Sub(a.want).Abs().Cmp(a.count().Mul(half)) <= 0
 			}
-			factor := length.Frac(127, 5)
 			small := a.count().MulInt(25) // below it, other wrong values lie within half a least count too
 			return a.want.Abs().Cmp(small) >= 0 && a.own.Abs().Cmp(small) >= 0 &&
-				(off(a.own.Mul(factor)) || off(a.own.Quo(factor)))
+				(off(a.own.Mul(inch)) || off(a.own.Quo(inch)))
 		},
 		gives: func(a *attempt) []length.Number {
 			places, _ := a.Instrument.Decimals()
-			factor := length.Frac(127, 5)
 			if a.angular() {
 				return nil
 			}
-			return []length.Number{a.want.Mul(factor).Round(places), a.want.Quo(factor).Round(places + 2)}
+			return []length.Number{a.want.Mul(inch).Round(places), a.want.Quo(inch).Round(places + 2)}
 		},
 	},
 	{
@@ -848,9 +846,9 @@ var table = []row{
 		},
 		gives: func(a *attempt) []length.Number {
 			if IsLine(a.step) {
-				return a.one(a.want.Add(length.Frac(1, 2)))
+				return a.one(a.want.Add(half))
 			}
-			return a.one(a.want.Add(a.count().Mul(length.Frac(1, 2))))
+			return a.one(a.want.Add(a.count().Mul(half)))
 		},
 	},
 	{
