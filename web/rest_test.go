@@ -79,6 +79,22 @@ func TestLongTablesComeAsTheyAreScrolled(t *testing.T) {
 	assert.Equal(t, 130, rows(".ledger tbody tr"))
 }
 
+// The sheets that a class was given come as they are scrolled past, too, and where nobody scrolls there is a link.
+func TestGivenSheetsComeAsTheyAreScrolledPast(t *testing.T) {
+	t.Parallel()
+	b := openClass(t, 5, 30)
+	rows := "document.querySelectorAll('.given tbody tr:not(.rest, .coming)').length"
+	b.open("/classes/1")
+	assert.Equal(t, 12, eval[int](b, rows))
+	assert.Equal(t, "?shown=36", eval[string](b, "document.querySelector('.rest a').getAttribute('href')"))
+	b.wait("document.readyState === 'complete'")
+	b.do(run("scrollTo(0, document.body.scrollHeight)"))
+	b.wait(rows + " === 30 && !document.querySelector('.rest, .coming')")
+	assert.Equal(t, 30, eval[int](b, "new Set([...document.querySelectorAll('.given td a')].map((a) => a.href)).size"))
+	b.open("/classes/1?shown=36")
+	assert.Equal(t, 30, eval[int](b, rows))
+}
+
 // BenchmarkBrowser opens pages of a class of 300 with 40 sheets and scrolls them to their end, in a browser with this
 // processor and with a quarter of it, as a phone of 2017 has. It tells the longest task of each in milliseconds; 50 are
 // not felt.

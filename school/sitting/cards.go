@@ -211,12 +211,13 @@ func (svc *Service) Submit(
 		return false, err
 	}
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
-		if err := atWork(ctx, tx, student, c, s.At); err != nil {
-			return err
-		}
 		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
 		// marked as it now is.
-		if counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k, packed); err != nil || counted {
+		counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k, packed, s.At.Add(-grace))
+		if err != nil || counted {
+			return err
+		}
+		if err := atWork(ctx, tx, student, c, s.At); err != nil {
 			return err
 		}
 		now, err := findCard(ctx, tx, student, c.Assignment, c.Attempt, c.N)

@@ -194,16 +194,16 @@ func packAnswer(a Answer, m Marked) (packedAnswer, error) {
 	return packedAnswer{store.Pack(a.Text), store.Pack(result)}, err
 }
 
-// answeredAs keeps an answer with what it came to, on a card that is still open and asks what it asked when
-// it was read; counted is false where that is no longer so.
+// answeredAs keeps an answer with what it came to, on a card that is still open, on which the student may work at a time
+// and that asks what it asked when it was read; counted is false where that is no longer so.
 func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked,
-	p packedAnswer) (counted bool, err error) {
+	p packedAnswer, at time.Time) (counted bool, err error) {
 	return tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
-			`UPDATE cards SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
+			`UPDATE cards AS k SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
 		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = ?
 		WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
-		AND hints = ? AND undone = ?`),
+		AND hints = ? AND undone = ? AND `+workable),
 		p.answer,
 		a.At.Unix(),
 		a.Late,
@@ -219,6 +219,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		c.stored,
 		c.Hints,
 		c.Undone,
+		at.Unix(),
 	)
 }
 

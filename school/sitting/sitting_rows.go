@@ -109,16 +109,18 @@ func listUnderWay(ctx context.Context, q store.Queryer, assignment, student int6
 func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, attempt int, at time.Time) (may bool,
 	err error) {
 	err = store.One(ctx, q, store.Named("sitting.mayWork",
-		`SELECT EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
-			ON s.id = t.student
-		JOIN classes c ON c.id = a.class WHERE t.student = ? AND t.assignment = ? AND t.attempt = ? AND t.handed IS NULL
-		AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL
-		AND c.binned IS NULL
-		AND NOT EXISTS (SELECT 1 FROM sittings l WHERE l.assignment = t.assignment AND l.student = t.student
-		AND l.attempt > t.attempt))`),
-		[]any{student, assignment, attempt, at.Unix()}, &may)
+		"SELECT "+workable+" FROM (SELECT ? AS student, ? AS assignment, ? AS attempt) k"),
+		[]any{at.Unix(), student, assignment, attempt}, &may)
 	return may, err
 }
+
+// workable holds where mayWork does for the student, the sheet and the attempt of k, at a time.
+const workable = `EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
+		ON s.id = t.student JOIN classes c ON c.id = a.class
+	WHERE t.student = k.student AND t.assignment = k.assignment AND t.attempt = k.attempt AND t.handed IS NULL
+	AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL
+	AND c.binned IS NULL AND NOT EXISTS (SELECT 1 FROM sittings l
+		WHERE l.assignment = t.assignment AND l.student = t.student AND l.attempt > t.attempt))`
 
 // placeInClass tells where a student sits in the class: how many joined before.
 func placeInClass(ctx context.Context, q store.Queryer, student int64) (n int, err error) {
