@@ -13,7 +13,7 @@ type CardRow struct {
 	ID         int64
 	Assignment int64
 	Student    int64
-	Name       string // the student's; "" of a card of a sheet that its student asked for
+	Name       string // the student's; "" where the student asks for the card
 	Attempt    int    // 1, 2, 3 …
 	N          int    // 1, 2, 3 …
 	Kind       string // of exercise
@@ -194,8 +194,8 @@ func packAnswer(a Answer, m Marked) (packedAnswer, error) {
 	return packedAnswer{store.Pack(a.Text), store.Pack(result)}, err
 }
 
-// answeredAs keeps an answer with what it came to, on a card that is still open, on which the student may work at a time
-// and that asks what it asked when it was read; counted is false where that is no longer so.
+// answeredAs keeps an answer with what it came to, on a card that is still open, on which the student may work at a
+// time, and that asks what it asked when it was read; counted is false where that is no longer so.
 func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked,
 	p packedAnswer, at time.Time) (counted bool, err error) {
 	return tx.Changed(ctx,
