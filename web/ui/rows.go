@@ -22,8 +22,8 @@ func RowsOf(columns int) int { return max(12, 800/max(columns, 1)) }
 const TallRows = 12
 
 // ShownOf reads how many of a table's rows a page is to have, at least so many, and whether only those from one on are
-// asked for, for a page that has the others: then the address has from. A page that is opened has half as many as come at
-// once later: a browser lays them out together with the rest of the page.
+// asked for, for a page that has the others: then the address has from. A page that is opened has half as many as come
+// at once later: a browser lays them out together with the rest of the page.
 func ShownOf(r *http.Request, all, least, columns, atOnce int) Shown {
 	q := r.URL.Query()
 	number := func(name string) int {
