@@ -21,8 +21,8 @@ sed -i 's/legend+\*{clear:left}//; s/\*,\*::before,\*::after{box-sizing/*{box-si
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
 # It reads every global once, to keep expressions from them: those of the window's size would have the page laid out.
-sed -i 's/if(e==="styleMedia"||/if(\/^(inner|scroll|page.Offset)\/.test(e)||e==="styleMedia"||/' "$here/alpine-csp.min.js"
-grep -q 'page.Offset' "$here/alpine-csp.min.js"
+sed -i 's/if(e==="styleMedia"||/if(\/^(inner|scroll|page)(Width|Height|[XY](Offset)?)$\/.test(e)||e==="styleMedia"||/' "$here/alpine-csp.min.js"
+grep -q "(inner|scroll|page)" "$here/alpine-csp.min.js"
 for p in morph persist sort; do install -m 644 "$m/@alpinejs/$p/dist/cdn.min.js" "$here/alpine-$p.min.js"; done
 install -m 644 $m/@imacrayon/alpine-ajax/dist/cdn.min.js "$here/alpine-ajax.min.js"
 install -m 644 $m/@imacrayon/alpine-ajax/LICENSE.md "$here/alpine-ajax.LICENSE"
