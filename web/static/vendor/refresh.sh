@@ -18,6 +18,7 @@ npx purgecss --css whole.css --content "$here/../../**/*.html" "$here/../../**/*
 # What costs time with every row of a long table: a rule that has the whole of it styled anew (theme.css has another), and
 # one that has two styles worked out for every element that has neither ::before nor ::after.
 sed -i 's/legend+\*{clear:left}//; s/\*,\*::before,\*::after{box-sizing/*{box-sizing/' "$here/bootstrap.css"
+if grep -q 'legend+\*\|\*::before' "$here/bootstrap.css"; then echo "Bootstrap has changed" >&2; exit 1; fi
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
 # It reads every global once, to keep expressions from them: those of the window's size would have the page laid out.
