@@ -245,12 +245,12 @@ func (a *attempt) rounded() []length.Number {
 	return out
 }
 
-// Numbers that predictions multiply by. They are made once, since each is brought to lowest terms.
+// Factors of predictions.
 var (
 	half      = length.Frac(1, 2)
 	tenth     = length.Frac(1, 10)
 	hundredth = length.Frac(1, 100)
-	toTenth   = length.Frac(-9, 10) // what makes a tenth of a value
+	toTenth   = length.Frac(-9, 10) // the change that makes a tenth of a value
 	inch      = length.Frac(127, 5) // in millimetres
 )
 

@@ -18,8 +18,8 @@ type Causes struct {
 	asked    map[string]*attempt // what an earlier entry should have been, for slips that later sums look back on
 }
 
-// usual is how many changes the slips make at a step of most instruments.
-const usual = 32
+// usualChanges is the number of changes that slips make at a step of most instruments.
+const usualChanges = 32
 
 // change is the amount that a slip would add to the value of a step.
 type change struct {
@@ -36,7 +36,7 @@ func NewCauses(p Place, s *Solution, w *exercise.Working) *Causes {
 // only where no single one does. A main reading may be written with the base in it or without.
 func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exercise.Code {
 	if c.now == nil {
-		c.now, c.changes = &attempt{made: make([]length.Number, 0, usual)}, make([]change, 0, usual)
+		c.now, c.changes = &attempt{made: make([]length.Number, 0, usualChanges)}, make([]change, 0, usualChanges)
 	}
 	a := c.now
 	c.set(a, step, want)

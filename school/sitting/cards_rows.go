@@ -57,16 +57,16 @@ func scanCard(r store.Row) (c CardRow, err error) {
 	return c, err
 }
 
-const cardColumns = "SELECT s.name, " + ofCard + "FROM cards k JOIN students s ON s.id = k.student "
+const cardColumns = "SELECT s.name, " + cardFields + "FROM cards k JOIN students s ON s.id = k.student "
 
-const ofCard = `k.id, coalesce(k.assignment, 0), k.student, k.attempt, k.n, k.kind, k.family, k.item, k.draft,
+const cardFields = `k.id, coalesce(k.assignment, 0), k.student, k.attempt, k.n, k.kind, k.family, k.item, k.draft,
 	k.answer, k.half_marks, k.half_of, k.slip, k.answered, k.hints, k.late, k.hidden, k.own_half_marks, k.own_reason,
 	k.seen IS NOT NULL, k.undone, k.spoken, k.result, k.form `
 
 // findCard finds a student's own card of an attempt, without the student's name: every submission asks for it.
 func findCard(ctx context.Context, q store.Queryer, student, assignment int64, attempt, n int) (CardRow, error) {
 	return store.Only(store.All(ctx, q, scanCard,
-		store.Named("sitting.findCard", "SELECT '', "+ofCard+
+		store.Named("sitting.findCard", "SELECT '', "+cardFields+
 			"FROM cards k WHERE k.student = ? AND k.assignment = ? AND k.attempt = ? AND k.n = ?"),
 		student, assignment, attempt, n))
 }
@@ -203,7 +203,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 			`UPDATE cards AS k SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
 		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = ?
 		WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
-		AND hints = ? AND undone = ? AND `+workable),
+		AND hints = ? AND undone = ? AND `+mayWorkOnK),
 		p.answer,
 		a.At.Unix(),
 		a.Late,

@@ -109,13 +109,13 @@ func listUnderWay(ctx context.Context, q store.Queryer, assignment, student int6
 func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, attempt int, at time.Time) (may bool,
 	err error) {
 	err = store.One(ctx, q, store.Named("sitting.mayWork",
-		"SELECT "+workable+" FROM (SELECT ? AS student, ? AS assignment, ? AS attempt) k"),
+		"SELECT "+mayWorkOnK+" FROM (SELECT ? AS student, ? AS assignment, ? AS attempt) k"),
 		[]any{at.Unix(), student, assignment, attempt}, &may)
 	return may, err
 }
 
-// workable holds where mayWork does for the student, the sheet and the attempt of k, at a time.
-const workable = `EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
+// mayWorkOnK is the condition of mayWork for the student, the sheet and the attempt of a row k; its parameter is the time.
+const mayWorkOnK = `EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
 		ON s.id = t.student JOIN classes c ON c.id = a.class
 	WHERE t.student = k.student AND t.assignment = k.assignment AND t.attempt = k.attempt AND t.handed IS NULL
 	AND (t.ends IS NULL OR t.ends > ?) AND s.class = a.class AND s.gone IS NULL AND c.archived IS NULL

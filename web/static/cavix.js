@@ -71,8 +71,8 @@ const drafts = {
   },
 };
 
-// painted does something once the page is painted: what measures would have it laid out in the same task.
-const painted = (f) => requestAnimationFrame(() => setTimeout(f));
+// afterPaint calls a function once the page is painted. A function that measures would otherwise force a layout at once.
+const afterPaint = (f) => requestAnimationFrame(() => setTimeout(f));
 
 // fit notes what a keyboard or a zoom leaves of the screen: pages keep there what is needed together. What is noted at
 // the root has the whole page styled anew, so only what changes is.
@@ -84,16 +84,16 @@ function fit() {
   };
   note("--above", v.offsetTop);
   note("--below", root.clientHeight - v.height - v.offsetTop);
-  shorten(v.height < 640);
+  setShort(v.height < 640);
 }
-function shorten(low) {
+function setShort(low) {
   const root = document.documentElement, short = low && !wide.matches;
   if (root.classList.contains("short") === short) return;
   root.classList.toggle("short", short);
   document.dispatchEvent(new CustomEvent("fitted"));
 }
-shorten(matchMedia("(max-height: 639.98px)").matches)
-addEventListener("load", () => painted(fit));
+setShort(matchMedia("(max-height: 639.98px)").matches)
+addEventListener("load", () => afterPaint(fit));
 for (const change of ["resize", "scroll"]) visualViewport.addEventListener(change, fit);
 
 // filled reports whether something is written or chosen in a box.
@@ -401,7 +401,7 @@ document.addEventListener("alpine:init", () => {
       this.busy = true;
       const rows = [...this.$root.querySelectorAll(".rules > [id]")], from = Math.max(0, rows.findIndex(inSight) - 3);
       const seen = rows.filter(inSight).map((e) => e.id), at = new URL(location);
-      const long = seen.length < rows.length || this.$root.querySelector(".rest, .coming"); // whose row stays, for those that come
+      const long = seen.length < rows.length || this.$root.querySelector(".rest, .coming"); // the row for the rest must stay
       if (long) at.searchParams.set("from", from);
       if (rows.length) at.searchParams.set("shown", long ? from + seen.length + 6 : rows.length); // the others move when one joins
       const targets = long ? ["watchhead", "watchaside", "watchmistakes", ...seen] : ["watch"];

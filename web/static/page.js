@@ -65,7 +65,7 @@ async function rest(row) {
   };
   requestAnimationFrame(add);
 }
-addEventListener("load", () => painted(() => {
+addEventListener("load", () => afterPaint(() => {
   document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
   const look = () => {
     reach(); search(); tie();

@@ -31,7 +31,7 @@ func ShownOf(r *http.Request, all, least, columns, atOnce int) Shown {
 		return min(max(n, 0), all)
 	}
 	s := Shown{From: number("from"), To: min(max(number("shown"), least, atOnce/2), all), All: all, Columns: columns}
-	if q.Get("shown") == "all" || r.Method == http.MethodPost { // the address of a form shows no rows
+	if q.Get("shown") == "all" || r.Method == http.MethodPost { // a link would lead to the address of the form
 		s.To = all
 	}
 	s.From = min(s.From, s.To)

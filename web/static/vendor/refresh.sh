@@ -15,13 +15,13 @@ npm install --silent bootstrap@5.3 sass@1 purgecss@8 @alpinejs/csp@3 @alpinejs/m
 m=node_modules
 npx sass --quiet --no-source-map --style=compressed --load-path=$m "$here/bootstrap.scss" whole.css
 npx purgecss --css whole.css --content "$here/../../**/*.html" "$here/../../**/*.go" "$here/../*.js" "$here/*.js" --output "$here/bootstrap.css"
-# What costs time with every row of a long table: a rule that has the whole of it styled anew (theme.css has another), and
-# one that has two styles worked out for every element that has neither ::before nor ::after.
+# Two rules are slow on long tables: one restyles the whole table for each row that is added (theme.css has another), the
+# other computes two more styles for every element, though none of our own needs it.
 sed -i 's/legend+\*{clear:left}//; s/\*,\*::before,\*::after{box-sizing/*{box-sizing/' "$here/bootstrap.css"
 if grep -q 'legend+\*\|\*::before' "$here/bootstrap.css"; then echo "Bootstrap has changed" >&2; exit 1; fi
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
-# It reads every global once, to keep expressions from them: those of the window's size would have the page laid out.
+# Alpine reads every global once, so that expressions cannot use them. Reading the size of the window would force a layout.
 sed -i 's/if(e==="styleMedia"||/if(\/^(inner|scroll|page)(Width|Height|[XY](Offset)?)$\/.test(e)||e==="styleMedia"||/' "$here/alpine-csp.min.js"
 grep -q "(inner|scroll|page)" "$here/alpine-csp.min.js"
 for p in morph persist sort; do install -m 644 "$m/@alpinejs/$p/dist/cdn.min.js" "$here/alpine-$p.min.js"; done
