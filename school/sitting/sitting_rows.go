@@ -114,7 +114,8 @@ func mayWork(ctx context.Context, q store.Queryer, student, assignment int64, at
 	return may, err
 }
 
-// mayWorkOnK is the condition of mayWork for the student, the sheet and the attempt of a row k; its parameter is the time.
+// mayWorkOnK is the condition of mayWork for the student, the sheet and the attempt of a row k. Its parameter is the
+// time.
 const mayWorkOnK = `EXISTS (SELECT 1 FROM sittings t JOIN assignments a ON a.id = t.assignment JOIN students s
 		ON s.id = t.student JOIN classes c ON c.id = a.class
 	WHERE t.student = k.student AND t.assignment = k.assignment AND t.attempt = k.attempt AND t.handed IS NULL

@@ -92,7 +92,7 @@ function setShort(low) {
   root.classList.toggle("short", short);
   document.dispatchEvent(new CustomEvent("fitted"));
 }
-setShort(matchMedia("(max-height: 639.98px)").matches)
+setShort(matchMedia("(max-height: 639.98px)").matches);
 addEventListener("load", () => afterPaint(fit));
 for (const change of ["resize", "scroll"]) visualViewport.addEventListener(change, fit);
 
