@@ -8,14 +8,13 @@ import (
 	"math/big"
 	"math/bits"
 	"slices"
-	"strconv"
 	"strings"
 )
 
 // Number is an exact rational number. The zero value is 0. Numbers are immutable; compare them with
-// Equal or Cmp, not with ==, since a very large one is held in another form than a small one.
+// Equal or Cmp, not with ==, since a number is held in several forms.
 type Number struct {
-	num, den int64    // lowest terms, den > 0 (or 0 in the zero value, which stands for 1); used when big is nil
+	num, den int64    // den > 0 (or 0 in the zero value, which stands for 1), see ratio; used when big is nil
 	big      *big.Rat // only what does not fit int64/int64
 }
 
@@ -48,6 +47,18 @@ func Frac(num, den int64) Number {
 	}
 	return fromRat(big.NewRat(num, den))
 }
+
+// ratio returns num/den, where den is more than 0: in lowest terms only where the two would grow, since most of the time
+// of exact arithmetic is spent on greatest common divisors.
+func ratio(num, den int64) Number {
+	if den < 1<<24 && num < 1<<36 && num > -1<<36 {
+		return Number{num: num, den: den}
+	}
+	return Frac(num, den)
+}
+
+// lowest returns a small number in lowest terms.
+func (x Number) lowest() Number { return Frac(x.num, x.d()) }
 
 // pow10 holds the powers of ten that fit an int64.
 var pow10 = func() (p [19]int64) {
@@ -138,7 +149,7 @@ func (x Number) Add(y Number) Number {
 		xd, yd := x.d(), y.d()
 		if xd == yd {
 			if s := x.num/2 + y.num/2; s > -1<<60 && s < 1<<60 {
-				return Frac(x.num+y.num, xd)
+				return ratio(x.num+y.num, xd)
 			}
 		}
 		a, ok1 := mul(x.num, yd)
@@ -146,7 +157,7 @@ func (x Number) Add(y Number) Number {
 		d, ok3 := mul(xd, yd)
 		if ok1 && ok2 && ok3 {
 			if s := a/2 + b/2; s > -1<<60 && s < 1<<60 {
-				return Frac(a+b, d)
+				return ratio(a+b, d)
 			}
 		}
 	}
@@ -178,7 +189,7 @@ func (x Number) Mul(y Number) Number {
 		n, ok1 := mul(x.num, y.num)
 		d, ok2 := mul(x.d(), y.d())
 		if ok1 && ok2 {
-			return Frac(n, d)
+			return ratio(n, d)
 		}
 	}
 	return fromRat(new(big.Rat).Mul(x.rat(), y.rat()))
@@ -199,7 +210,7 @@ func (x Number) Quo(y Number) Number {
 			if d < 0 {
 				n, d = -n, -d
 			}
-			return Frac(n, d)
+			return ratio(n, d)
 		}
 	}
 	return fromRat(new(big.Rat).Quo(x.rat(), y.rat()))
@@ -225,8 +236,8 @@ func (x Number) Cmp(y Number) int {
 
 // Equal reports whether x and y are the same number.
 func (x Number) Equal(y Number) bool {
-	if x.big == nil && y.big == nil { // both in lowest terms
-		return x.num == y.num && x.d() == y.d()
+	if xd := x.d(); x.big == nil && y.big == nil && xd == y.d() {
+		return x.num == y.num
 	}
 	return x.Cmp(y) == 0
 }
@@ -253,7 +264,7 @@ func (x Number) IsInt() bool {
 	if x.big != nil {
 		return x.big.IsInt()
 	}
-	return x.d() == 1
+	return x.num%x.d() == 0
 }
 
 // IsPow10 reports whether x is a power of ten: 1, 10, 100 … or 0.1, 0.01 ….
@@ -261,6 +272,7 @@ func (x Number) IsPow10() bool {
 	if x.big != nil {
 		return false // beyond any scale
 	}
+	x = x.lowest()
 	return x.d() == 1 && slices.Contains(pow10[:], x.num) || x.num == 1 && slices.Contains(pow10[:], x.d())
 }
 
@@ -279,10 +291,10 @@ func (x Number) Floor() Number {
 
 // Int64 returns x as an integer, and whether x is one that fits.
 func (x Number) Int64() (int64, bool) {
-	if x.big != nil || x.d() != 1 {
+	if x.big != nil || x.num%x.d() != 0 {
 		return 0, false
 	}
-	return x.num, true
+	return x.num / x.d(), true
 }
 
 // Float returns the nearest float64, for drawing only: no reading and no mark is computed with it.
@@ -298,7 +310,7 @@ func (x Number) Float() float64 {
 // end, as 1/3.
 func (x Number) Decimals() (int, bool) {
 	if x.big == nil {
-		d, twos, fives := x.d(), 0, 0
+		d, twos, fives := x.lowest().d(), 0, 0
 		for ; d%2 == 0; d /= 2 {
 			twos++
 		}
@@ -346,17 +358,23 @@ func (x Number) Text(places int) string {
 	if r >= d-r {
 		q++
 	}
-	s := strconv.FormatUint(q, 10)
-	if places > 0 {
-		for len(s) <= places {
-			s = "0" + s
+	below := n < 0 && q != 0
+	var room [48]byte
+	at := len(room)
+	for i := 0; i <= places || q != 0; i++ {
+		if i == places && places > 0 {
+			at--
+			room[at] = '.'
 		}
-		s = s[:len(s)-places] + "." + s[len(s)-places:]
+		at--
+		room[at] = '0' + byte(q%10)
+		q /= 10
 	}
-	if n < 0 && q != 0 {
-		s = "-" + s
+	if below {
+		at--
+		room[at] = '-'
 	}
-	return s
+	return string(room[at:])
 }
 
 // longText is Text for what is too large or too fine for machine integers.
@@ -425,6 +443,27 @@ func (x Number) CutTo(step Number) Number {
 	}
 	return r
 }
+
+// Grid is the n of a fraction 1/n of which numbers are whole multiples, so that many sums of them can be compared as
+// integers: 1 to begin with, 0 where there is none of a moderate size.
+type Grid int64
+
+// Hold makes the grid so fine that x lies on it.
+func (g *Grid) Hold(x Number) {
+	d := x.d()
+	switch n := int64(*g); {
+	case n == 0 || x.big != nil || abs(x.num) >= 1<<30 || d >= 1<<30:
+		*g = 0
+	case n%d != 0:
+		if n = n / int64(gcd(uint64(n), uint64(d))) * d; n >= 1<<30 {
+			n = 0
+		}
+		*g = Grid(n)
+	}
+}
+
+// Of returns which multiple of the grid a number is that it holds.
+func (g Grid) Of(x Number) int64 { return x.num * (int64(g) / x.d()) }
 
 // Sqrt returns the square root of x ≥ 0 with so many decimals, rounded to the nearest. It is found in whole
 // numbers: no floating point takes part.

@@ -1,6 +1,7 @@
 package length_test
 
 import (
+	"cmp"
 	"fmt"
 	"math/big"
 	"math/rand/v2"
@@ -144,6 +145,48 @@ func TestArithmeticAgreesWithBig(t *testing.T) {
 	}
 }
 
+// What is worked out of small numbers is the same number as the fraction in lowest terms, and lies on the same grid.
+func TestWhatIsWorkedOutIsTheFractionInLowestTerms(t *testing.T) {
+	draws := rand.New(rand.NewPCG(3, 4))
+	draw := func() (length.Number, *big.Rat) {
+		top, bottom := draws.Int64N(4000)-2000, []int64{1, 2, 5, 8, 10, 50, 100, 128, 360, 1000}[draws.IntN(10)]
+		return length.Frac(top, bottom), big.NewRat(top, bottom)
+	}
+	for range 4000 {
+		x, bx := draw()
+		y, by := draw()
+		z, bz := x.Add(y).Mul(y).Sub(x), new(big.Rat).Add(bx, by)
+		bz.Sub(bz.Mul(bz, by), bx)
+		if draws.IntN(2) == 0 && by.Sign() != 0 {
+			z, bz = z.Quo(y), bz.Quo(bz, by)
+		}
+		lowest := length.Frac(bz.Num().Int64(), bz.Denom().Int64())
+		require.True(t, z.Equal(lowest) && lowest.Equal(z), "%s, want %s", z, lowest)
+		require.Equal(t, lowest.String(), z.String())
+		require.Equal(t, lowest.IsInt(), z.IsInt())
+		require.Equal(t, lowest.IsPow10(), z.IsPow10())
+		wantN, want := lowest.Int64()
+		n, is := z.Int64()
+		require.Equal(t, want, is)
+		require.Equal(t, wantN, n)
+
+		g, sum := length.Grid(1), x.Add(y)
+		for _, held := range []length.Number{x, y, sum} {
+			g.Hold(held)
+		}
+		require.NotZero(t, g)
+		require.Equal(t, g.Of(sum), g.Of(x)+g.Of(y))
+		require.Equal(t, x.Cmp(y), cmp.Compare(g.Of(x), g.Of(y)))
+	}
+	for _, large := range []length.Number{length.Pow10(12), length.Frac(1, 1<<40), length.Pow10(30)} {
+		g := length.Grid(1)
+		g.Hold(length.Frac(1, 3))
+		g.Hold(large)
+		g.Hold(length.Int(1))
+		assert.Zero(t, g, "%s", large)
+	}
+}
+
 func TestText(t *testing.T) {
 	for _, tt := range []struct {
 		num, den int64
@@ -151,7 +194,7 @@ func TestText(t *testing.T) {
 		want     string
 	}{
 		{1, 8, 2, "0.13"}, {-1, 8, 2, "-0.13"}, {1, 8, 3, "0.125"}, {5, 2, 0, "3"}, {-5, 2, 0, "-3"},
-		{-1, 1000, 2, "0.00"}, {3162, 100, 2, "31.62"},
+		{-1, 1000, 2, "0.00"}, {3162, 100, 2, "31.62"}, {-5, 100, 3, "-0.050"}, {0, 1, 2, "0.00"}, {-120, 1, 0, "-120"},
 	} {
 		assert.Equal(t, tt.want, length.Frac(tt.num, tt.den).Text(tt.places))
 	}

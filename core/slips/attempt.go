@@ -12,21 +12,21 @@ import (
 // attempt is one wrong entry with all that a slip may look at. Lengths are in the instrument's unit.
 // Where the student's earlier entries are carried, M, F, O and E are the student's own.
 type attempt struct {
-	Place
+	*Place
 	has      instrument.Traits // what the instrument's scales have
 	step     string
-	want     length.Number      // T: what the step should hold, after what is carried
-	own      length.Number      // what was written
-	near     length.Number      // how far an equal value may lie off: half a c when converted from another unit
-	estimate length.Number      // how far the estimated tenth in it may lie off; slips of whole values do without
-	at       instrument.Reading // the true reading that the entry belongs to: the closed one for a zero error
-	line     length.Number      // k as it was taken so far
-	fine     length.Number      // F as it was taken so far
-	finer    length.Number      // F₂ as it was taken so far
-	obs      length.Number      // O
-	zero     length.Number      // e
-	whole    bool               // parts of this sum were all asked and are right
-	round    length.Number      // where values go round to 0 again; 0 where they do not
+	want     length.Number       // T: what the step should hold, after what is carried
+	own, off length.Number       // what was written, and by how much it differs
+	near     length.Number       // how far an equal value may lie off: half a c when converted from another unit
+	estimate length.Number       // how far the estimated tenth in it may lie off; slips of whole values do without
+	at       *instrument.Reading // the true reading that the entry belongs to: the closed one for a zero error
+	line     length.Number       // k as it was taken so far
+	fine     length.Number       // F as it was taken so far
+	finer    length.Number       // F₂ as it was taken so far
+	obs      length.Number       // O
+	zero     length.Number       // e
+	whole    bool                // parts of this sum were all asked and are right
+	round    length.Number       // where values go round to 0 again; 0 where they do not
 
 	made    []length.Number   // room for what slips give, which is used up at once
 	work    *exercise.Working // the card so far; nil where a slip is only foretold
@@ -46,16 +46,19 @@ func (a *attempt) equal(p length.Number) bool {
 	return a.own.Sub(p).Abs().Cmp(a.near) <= 0
 }
 
-// differs reports whether what was written, which is off by so much, is off by a predicted difference.
-func (a *attempt) differs(off, by length.Number) bool {
+// write makes x what was written.
+func (a *attempt) write(x length.Number) { a.own, a.off = x, x.Sub(a.want) }
+
+// differs reports whether what was written is off by a predicted difference.
+func (a *attempt) differs(by length.Number) bool {
 	near := &a.near
 	if a.estimate.Sign() > 0 {
 		near = &a.estimate
 	}
 	if near.Sign() == 0 {
-		return off.Equal(by) || a.has.Round && a.around(off.Sub(by)).Sign() == 0
+		return a.off.Equal(by) || a.has.Round && a.around(a.off.Sub(by)).Sign() == 0
 	}
-	off = off.Sub(by).Abs()
+	off := a.off.Sub(by).Abs()
 	return off.Cmp(*near) <= 0 || a.round.Sign() > 0 && a.round.Sub(off).Abs().Cmp(*near) <= 0
 }
 

@@ -3,8 +3,10 @@ package slips
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"cavix/core/exercise"
+	"cavix/core/instrument"
 	"cavix/core/length"
 )
 
@@ -13,9 +15,9 @@ type Causes struct {
 	place    Place
 	solution *Solution
 	work     *exercise.Working
-	now      *attempt            // at the step that is looked at: room that is used again at every step
-	changes  []change            // room for slips, likewise
-	asked    map[string]*attempt // what an earlier entry should have been, for slips that later sums look back on
+	now      *attempt   // at the step that is looked at: room that is used again at every step
+	changes  []change   // room for slips, likewise
+	asked    []*attempt // what earlier entries should have been, for slips that later sums look back on
 }
 
 // usualChanges is the number of changes that slips make at a step of most instruments.
@@ -24,7 +26,8 @@ const usualChanges = 32
 // change is the amount that a slip would add to the value of a step.
 type change struct {
 	*row
-	by length.Number
+	by    length.Number
+	units int64 // of the grid on which pairs are compared
 }
 
 // NewCauses begins to name the causes of entries that are marked against a solution of a place.
@@ -40,7 +43,8 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	}
 	a := c.now
 	c.set(a, step, want)
-	a.own, a.whole = e.Value, c.partsRight(step)
+	a.write(e.Value)
+	a.whole = c.partsRight(step)
 	if e.Converted {
 		a.near = c.place.Near(step)
 	}
@@ -54,11 +58,8 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	if base := c.solution.Base; step == Main && base.Sign() != 0 {
 		with := *a
 		with.want = want.Add(base)
+		with.write(a.own)
 		tries = append(tries, &with)
-	}
-	var off [2]length.Number // by what the entry differs
-	for i, a := range tries {
-		off[i] = a.own.Sub(a.want)
 	}
 	found := []exercise.Code{}
 	changes := c.changes[:0]
@@ -71,12 +72,12 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 			continue
 		}
 		hit := false
-		for _, by := range s.changes(a) {
+		for _, by := range s.delta(a) {
 			if !s.alone {
-				changes = append(changes, change{s, by})
+				changes = append(changes, change{row: s, by: by})
 			}
-			for i, a := range tries {
-				hit = hit || a.differs(off[i], by)
+			for _, a := range tries {
+				hit = hit || a.differs(by)
 			}
 		}
 		if hit && !c.ruledOut(s, step) {
@@ -86,8 +87,8 @@ func (c *Causes) Of(step string, want length.Number, e *exercise.Entry) []exerci
 	if len(found) > 0 {
 		return found
 	}
-	for i, a := range tries {
-		for _, pair := range c.pairs(a, off[i], changes) {
+	for _, a := range tries {
+		for _, pair := range c.pairs(a, changes) {
 			if !slices.Contains(found, pair) {
 				found = append(found, pair)
 			}
@@ -100,40 +101,50 @@ func fitsAny(s *row, tries []*attempt) bool {
 	return slices.ContainsFunc(tries, func(a *attempt) bool { return s.fits(a) })
 }
 
-// order is the table in the order in which it is named at a step: on a zero error its own slips stand at the
-// head, and on what a zero error is read off on a closed card.
-func (p Place) order(step string) []*row {
-	if step == ZeroError || p.Closed && step != Observed && step != Corrected {
-		return ordered.zero
-	}
-	return ordered.all
+// orders holds what order has returned, by orderKey: slips are asked for at every wrong entry.
+var orders sync.Map // of []*row
+
+// orderKey is what the order of the slips depends on.
+type orderKey struct {
+	has    instrument.Traits
+	step   string
+	closed bool
 }
 
-var ordered = func() (o struct{ all, zero []*row }) {
-	var rest []*row
+// order is the table in the order in which it is named at a step, without what the step or the instrument rules out: on
+// a zero error its own slips stand at the head, and on what a zero error is read off on a closed card.
+func (p *Place) order(step string) []*row {
+	k := orderKey{p.Instrument.Traits(), step, p.Closed}
+	if rows, ok := orders.Load(k); ok {
+		return rows.([]*row)
+	}
+	var head, rest []*row
 	for i := range table {
 		r := &table[i]
-		r.place = i
-		o.all = append(o.all, r)
-		if r.part == partZero {
-			o.zero = append(o.zero, r)
-		} else {
+		switch zero := step == ZeroError || p.Closed && step != Observed && step != Corrected; {
+		case !r.possible(step, &k.has):
+		case zero && r.part == partZero:
+			head = append(head, r)
+		default:
 			rest = append(rest, r)
 		}
 	}
-	o.zero = append(o.zero, rest...)
-	return o
-}()
+	rows := append(head, rest...)
+	orders.Store(k, rows)
+	return rows
+}
 
-// pairs names two slips of different parts that together give an entry that differs by off, each pair in table order.
-func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exercise.Code {
+// pairs names two slips of different parts that together give what was written, each pair in table order.
+func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
 	found := []exercise.Code{}
 	in := c.place.Instrument
-	for i, x := range changes {
-		rest := off.Sub(x.by)
-		for _, y := range changes[i+1:] {
-			if !a.differs(rest, y.by) || x.partOn(in) == y.partOn(in) || c.ruledOut(x.row, a.step) ||
-				c.ruledOut(y.row, a.step) {
+	grid, off := a.grid(changes)
+	for i := range changes {
+		x := &changes[i]
+		for j := i + 1; j < len(changes); j++ {
+			y := &changes[j]
+			if grid != 0 && x.units+y.units != off || !a.differs(x.by.Add(y.by)) || x.partOn(in) == y.partOn(in) ||
+				c.ruledOut(x.row, a.step) || c.ruledOut(y.row, a.step) {
 				continue
 			}
 			first, second := x.row, y.row
@@ -148,6 +159,25 @@ func (c *Causes) pairs(a *attempt, off length.Number, changes []change) []exerci
 	return found
 }
 
+// grid has changes and what was written count units of a grid; none where an entry may lie off, or numbers go round.
+func (a *attempt) grid(changes []change) (grid length.Grid, off int64) {
+	if a.near.Sign() > 0 || a.estimate.Sign() > 0 || a.has.Round {
+		return 0, 0
+	}
+	grid = 1
+	grid.Hold(a.off)
+	for i := range changes {
+		grid.Hold(changes[i].by)
+	}
+	if grid == 0 {
+		return 0, 0
+	}
+	for i := range changes {
+		changes[i].units = grid.Of(changes[i].by)
+	}
+	return grid, grid.Of(a.off)
+}
+
 // set makes a the try at a step that should hold want, with what the earlier steps have come to.
 func (c *Causes) set(a *attempt, step string, want length.Number) {
 	v := func(step string) length.Number { return c.work.Value(c.place.name(step)) }
@@ -155,7 +185,7 @@ func (c *Causes) set(a *attempt, step string, want length.Number) {
 	if c.place.Method.Correction() {
 		zero = zero.Neg()
 	}
-	*a = attempt{Place: c.place, step: step, want: want, at: c.solution.Shown,
+	*a = attempt{Place: &c.place, step: step, want: want, at: &c.solution.Shown,
 		line: v(FineLine), fine: v(Fine), finer: v(Finer), obs: v(Observed), zero: zero,
 		work: c.work, fromEnd: c.solution.FromEnd, made: a.made[:0]}
 	a.settle()
@@ -175,8 +205,8 @@ func (a *attempt) settle() {
 	}
 	if a.step == ZeroError && !a.Closed {
 		// It was never on the card as a main and a fine entry.
-		r := a.atRest(a.at)
-		a.at, a.line, a.fine, a.finer = r, r.LineNumber(), r.Fine, r.ThimbleVernier
+		r := a.atRest(*a.at)
+		a.at, a.line, a.fine, a.finer = &r, r.LineNumber(), r.Fine, r.ThimbleVernier
 	}
 }
 
@@ -221,20 +251,24 @@ func (c *Causes) ruledOut(s *row, step string) bool {
 			m.Outcome == exercise.Missing || m.Outcome == exercise.Carried || slices.Contains(m.Slips, s.code) {
 			continue
 		}
-		a := c.asked[of]
-		if a == nil {
-			a = &attempt{}
-			c.set(a, of, c.solution.Step(of))
-			if c.asked == nil {
-				c.asked = map[string]*attempt{}
-			}
-			c.asked[of] = a
-		}
-		if len(s.changes(a)) > 0 {
+		if a := c.askedFor(of); s.possible(of, &a.has) && len(s.delta(a)) > 0 {
 			return true
 		}
 	}
 	return false
+}
+
+// askedFor is the attempt at an earlier step, as it should have been.
+func (c *Causes) askedFor(step string) *attempt {
+	for _, a := range c.asked {
+		if a.step == step {
+			return a
+		}
+	}
+	a := &attempt{}
+	c.set(a, step, c.solution.Step(step))
+	c.asked = append(c.asked, a)
+	return a
 }
 
 // partsRight reports whether a sum's parts were all asked and are right in value.
@@ -267,7 +301,7 @@ func (c *Causes) partsRight(step string) bool {
 
 // clean is an attempt at a step whose earlier entries are all right.
 func (s *Solution) clean(step string) *attempt {
-	a := &attempt{Place: s.place, step: step, want: s.Step(step), at: s.Shown,
+	a := &attempt{Place: &s.place, step: step, want: s.Step(step), at: &s.Shown,
 		line: s.Step(FineLine), fine: s.Fine, finer: s.ThimbleVernier, obs: s.Observed,
 		zero: s.place.Instrument.ZeroError(), made: make([]length.Number, 0, 16)}
 	a.settle()
@@ -286,7 +320,7 @@ func (s *Solution) predictions(a *attempt) []exercise.Prediction {
 		if r.delta == nil {
 			continue
 		}
-		for _, by := range r.changes(a) {
+		for _, by := range r.delta(a) {
 			out = append(out, exercise.Prediction{Field: a.step, Code: r.code, Value: a.want.Add(by),
 				Part: partNames[r.partOn(s.place.Instrument)]})
 		}
@@ -304,7 +338,7 @@ func (s *Solution) Misreadings(step string, only ...exercise.Code) []exercise.Pr
 			continue
 		}
 		for _, x := range r.gives(a) {
-			if a.own = x; !x.Equal(a.want) && r.fits(a) {
+			if a.write(x); a.off.Sign() != 0 && r.fits(a) {
 				out = append(out, exercise.Prediction{Field: step, Code: r.code, Value: x, Part: exercise.Anywhere})
 			}
 		}
@@ -331,7 +365,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 	}
 	s := solutions[0]
 	a := s.clean(step)
-	if a.own = x; x.Equal(a.want) {
+	if a.write(x); a.off.Sign() == 0 {
 		return found
 	}
 	for _, t := range p.order(step) {
@@ -341,7 +375,7 @@ func (p Place) Names(step string, y, x length.Number) []exercise.Code {
 			}
 			continue
 		}
-		for _, by := range t.changes(a) {
+		for _, by := range t.delta(a) {
 			if a.equal(a.want.Add(by)) {
 				found = append(found, t.code)
 				break

@@ -196,8 +196,10 @@ func (p Place) Term(step string) text.Term {
 	if step == ZeroError && p.Method.Correction() {
 		return "zero correction"
 	}
-	if own, ok := ofFine[p.Instrument.Scale().Term()][step]; ok {
-		return own
+	if step == FineLine || step == Fine {
+		if own, ok := ofFine[p.Instrument.Scale().Term()][step]; ok {
+			return own
+		}
 	}
 	return terms[step]
 }

@@ -77,6 +77,12 @@ type row struct {
 	place int                              // in the table
 }
 
+func init() {
+	for i := range table {
+		table[i].place = i
+	}
+}
+
 // unaffected reports whether no slip of a part can change the value of a step: the main reading does not go into a fine
 // one, nor a fine one into the main reading.
 func unaffected(step string, by part) bool {
@@ -89,12 +95,9 @@ func unaffected(step string, by part) bool {
 	return false
 }
 
-// changes returns what the slip adds to the value of a step: nothing where it cannot happen.
-func (s *row) changes(a *attempt) []length.Number {
-	if unaffected(a.step, s.part) || s.chain != nil && !s.chain(&a.has) {
-		return nil
-	}
-	return s.delta(a)
+// possible reports whether the slip can happen at all at a step, on an instrument that has so much.
+func (s *row) possible(step string, has *instrument.Traits) bool {
+	return !unaffected(step, s.part) && (s.chain == nil || s.chain(has))
 }
 
 // What a chain of scales may have to have.
@@ -356,7 +359,7 @@ var table = []row{
 			if a.at.Line == 0 {
 				return nil
 			}
-			return a.onMain(a.Instrument.Opposite(a.at).Sub(a.at.Main))
+			return a.onMain(a.Instrument.Opposite(*a.at).Sub(a.at.Main))
 		},
 	},
 	{
@@ -487,7 +490,11 @@ var table = []row{
 			if !a.is(Fine) {
 				f = f.Add(a.finer)
 			}
-			return append(a.onFine(f.MulInt(9)), a.onFine(f.Mul(toTenth))...)
+			if a.onFine(f.MulInt(9)) == nil {
+				return nil
+			}
+			a.onFine(f.Mul(toTenth))
+			return a.made[len(a.made)-2:]
 		},
 	},
 	{
@@ -513,7 +520,7 @@ var table = []row{
 			if a.at.ThimbleVernier.Sign() == 0 {
 				return nil
 			}
-			met := a.Instrument.DrumMet(a.at)
+			met := a.Instrument.DrumMet(*a.at)
 			if a.is(FinerLine) {
 				return a.one(length.Int(int64(met)).Sub(a.want))
 			}
@@ -800,7 +807,7 @@ var table = []row{
 			return text.New("slips.digits-swapped.seen")
 		},
 		fits: func(a *attempt) bool {
-			if _, decimal := a.Instrument.Decimals(); !decimal || a.near.Sign() == 0 && !byNines(a.own.Sub(a.want)) {
+			if _, decimal := a.Instrument.Decimals(); !decimal || a.near.Sign() == 0 && !byNines(a.off) {
 				return false
 			}
 			return slices.ContainsFunc(swaps(a.Text(a.step, a.want)), a.equal)
@@ -842,7 +849,7 @@ var table = []row{
 			if IsLine(a.step) {
 				grid = length.Int(1)
 			}
-			return !a.is(LeastCount) && !a.Tenths() && !a.own.Quo(grid).IsInt() && a.own.Sub(a.want).Abs().Less(grid)
+			return !a.is(LeastCount) && !a.Tenths() && a.off.Abs().Less(grid) && !a.own.Quo(grid).IsInt()
 		},
 		gives: func(a *attempt) []length.Number {
 			if IsLine(a.step) {
