@@ -119,6 +119,28 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 	}
 }
 
+// A strength of the lens that is chosen while the hand moves the figure shows it as it stands.
+func TestAStrengthThatIsUnpackedFollowsTheHand(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/bench/2")
+	b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg && !document.querySelector('.lens .strip').hidden")
+	assert.Equal(t, 2, eval[int](b, `document.querySelectorAll(".strength script").length`))
+	const slid = `[...document.querySelectorAll(".fig g.slide, .strength:not([hidden]) .lens-plate")].map((e) =>
+		e.getAttribute("transform").match(/^translate\(([-\d.]+)/)[1] / (e.closest("[data-zoom]")?.dataset.zoom ?? 1))`
+	b.do(run(`{ const moving = document.querySelector(".sight.moves")._x_dataStack[0];
+		moving.off = 37; moving.place();
+		document.querySelector(".strengths button:last-child").click(); }`))
+	assert.Equal(t, 1, eval[int](b, `document.querySelectorAll(".strength script").length`))
+	at := eval[[]float64](b, slid)
+	require.Len(t, at, 2)
+	assert.NotZero(t, at[0])
+	for _, x := range at {
+		assert.InDelta(t, at[0], x, 1e-6)
+	}
+}
+
 func abs(x float64) float64 { return max(x, -x) }
 
 // A vernier is slid with the mouse, turned with the wheel; a display is switched and zeroed.

@@ -154,7 +154,7 @@ func BenchmarkChange(b *testing.B) {
 					page.do(run(fmt.Sprintf(`(() => {
 						const box = document.querySelector("main form [name=%s]"), began = performance.now();
 						window.took = 0;
-						document.addEventListener("ajax:after", () => requestAnimationFrame(() =>
+						document.addEventListener("answered", () => requestAnimationFrame(() =>
 							setTimeout(() => took = performance.now() - began)), { once: true });
 						box.value += "x";
 						box.dispatchEvent(new Event("input", { bubbles: true })) })()`, field)))

@@ -481,12 +481,17 @@ func TestWhatIsTypedWhileAnAnswerComesStays(t *testing.T) {
 	b.do(run(`{ const form = document.querySelector("main form"), name = form.querySelector("[name=name]");
 		const type = (says) => { name.value = says; name.dispatchEvent(new Event("input", { bubbles: true })); };
 		window.came = 0;
-		document.addEventListener("ajax:after", () => { came++; });
-		document.addEventListener("ajax:send", () => setTimeout(() => {
-			type("Weir caliper");
-			form.querySelector("[type=text], [inputmode]").focus();
-			name.blur();
-		}), { once: true });
+		document.addEventListener("answered", () => { came++; });
+		const ask = window.fetch;
+		window.fetch = (...what) => {
+			window.fetch = ask;
+			setTimeout(() => {
+				type("Weir caliper");
+				form.querySelector("[type=text], [inputmode]").focus();
+				name.blur();
+			});
+			return ask(...what);
+		};
 		type("Weir calipe") }`))
 	b.wait("came > 0")
 	for range 5 {
@@ -495,6 +500,37 @@ func TestWhatIsTypedWhileAnAnswerComesStays(t *testing.T) {
 	}
 	assert.Equal(t, "Weir caliper", eval[string](b, "document.querySelector('[name=name]').getAttribute('value')"),
 		"the server has it")
+}
+
+// What is as it was in an answer stays on the page, with what was searched for in it; what is not is drawn anew.
+func TestWhatAnAnswerDoesNotChangeStays(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.signIn("maren")
+	b.open("/workshop/3")
+	b.wait("document.querySelector('main form')?._x_dataStack && document.querySelector('.sift')")
+	answered := func(field, value string) {
+		b.do(run(fmt.Sprintf(`{ window.came = 0; const box = document.querySelector(%q);
+			document.addEventListener("answered", () => { came++; }, { once: true });
+			box.value = %q; box.dispatchEvent(new Event("input", { bubbles: true })); }`, field, value)))
+		b.wait("came > 0")
+	}
+	b.do(run(`{ const box = document.querySelector(".sift");
+		box.value = "caliper"; box.dispatchEvent(new Event("input", { bubbles: true }));
+		for (const svg of document.querySelectorAll("svg.fig")) svg.firstElementChild.seen = true; }`))
+	const kept = `[...document.querySelectorAll("svg.fig")].map((svg) => !!svg.firstElementChild.seen).join()`
+	const found = `[...document.querySelector(".sift + select").options].filter((o) => !o.hidden).length`
+	entries := eval[int](b, found)
+	answered("[name=name]", "Weir caliper")
+	assert.Equal(t, "true,true", eval[string](b, kept))
+	assert.Equal(t, "Weir caliper", eval[string](b, "document.querySelector('[name=name]').getAttribute('value')"))
+	assert.Equal(t, entries, eval[int](b, found))
+	assert.Equal(t, "caliper", eval[string](b, "document.querySelector('.sift').value"))
+	answered("[data-press=slide]", "40")
+	assert.Equal(t, "false,true", eval[string](b, kept), "open and closed")
+	answered("[name=zero_error]", "0.04")
+	assert.Equal(t, "false,false", eval[string](b, kept))
+	assert.Zero(t, eval[int](b, `document.querySelectorAll("[data-as]:empty").length`))
 }
 
 // A button that no page has is refused, as other forms that cannot be read are.

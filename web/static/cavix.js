@@ -8,32 +8,9 @@ const says = (name) => document.getElementById("says").dataset[name];
 // inSight is whether an element is, or a part of it.
 const inSight = (e) => { const r = e.getBoundingClientRect(); return r.bottom > 0 && r.top < innerHeight; };
 
-// fields are a form's, with more on top.
-function fields(form, more = {}) {
-  const body = new URLSearchParams(new FormData(form));
-  for (const [k, v] of Object.entries(more)) body.set(k, v);
-  return body;
-}
-
-// A part of the page that the server has sent is put in place so that what is being typed and what is open stays.
 document.addEventListener("ajax:merge", (ev) => {
-  const el = ev.target;
   ev.preventDefault();
-  Alpine.morph(el, ev.detail.content, {
-    key: (e) => e.id,
-    updating(e, to, only, skip) {
-      if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open;
-      if (e.isEqualNode(to)) skip(); // most of it is as it was
-    },
-  });
-  for (const i of el.querySelectorAll(":is(input, select, textarea):not([x-model], [type=file], [type=password])")) {
-    if (i.type === "checkbox" || i.type === "radio") i.checked = i.hasAttribute("checked");
-    else if (i === document.activeElement) continue;
-    else if (i.tagName === "SELECT") i.value = (i.querySelector("option[selected]") || i.options[0])?.value;
-    else if (i.value !== i.getAttribute("value")) i.value = i.getAttribute("value") ?? "";
-  }
-  if (el.querySelector(".fig")) document.dispatchEvent(new CustomEvent("drawn"));
-  if (el.hasAttribute("x-target")) el.querySelector("[aria-invalid=true], [role=alert] button")?.focus();
+  put(ev.target, ev.detail.content);
 });
 // An answer from elsewhere is a page of its own; what failed is asked for anew, not answered from memory.
 document.addEventListener("ajax:redirect", (ev) => location.assign(ev.detail.url));
@@ -99,72 +76,7 @@ for (const change of ["resize", "scroll"]) visualViewport.addEventListener(chang
 // filled reports whether something is written or chosen in a box.
 const filled = (i) => i.type === "radio" ? !!i.form.querySelector(`[name="${CSS.escape(i.name)}"]:checked`) : !!i.value.trim();
 
-// A form that the server answers with the whole page anew: what changed is put in place.
-const live = () => ({
-  form: null, dirty: false, timer: 0, flight: null, more: {}, presses: [],
-  init() {
-    this.form = this.$root;
-    this.dirty = !!this.form.querySelector(".asked, .is-invalid"); // it came back and is not kept yet
-  },
-  changed(ev) {
-    const i = ev.target;
-    if (!i.name && !i.dataset.press) return; // the lens only looks
-    if (i.dataset.press) { this.soon(i.dataset.press === "slide" ? { slide: i.value } : { do: i.dataset.press }, 0); return; }
-    this.dirty = true;
-    const wait = this.flight && !i.matches("select, [type=checkbox], [type=radio]") ? 60 : 0; // who types on is sent together
-    this.flight?.abort(); // its answer would put back what stood there before
-    this.soon({}, wait);
-  },
-  press(ev) {
-    const b = ev.submitter;
-    if (b?.name === "do" && b.value === "keep") { this.dirty = false; return; }
-    ev.preventDefault();
-    if (b?.name === "form" || b?.name === "use" || b?.name === "do" && b.value.includes(".")) this.dirty = true;
-    b?.closest(".adds details")?.removeAttribute("open");
-    this.soon(b?.name ? { [b.name]: b.value } : {}, 0);
-  },
-  // shift moves the block that the keys are in.
-  shift(by) {
-    document.activeElement.closest(".blockline")?.querySelector(by < 0 ? "[value^=up]" : "[value^=down]").click();
-  },
-  keep() { this.form.querySelector("[value=keep]").click(); },
-  // soon sends the form with what was pressed. What is on its way is asked for anew together with what comes after it, so
-  // that nothing is lost; only one button follows the other.
-  soon(more, wait) {
-    if (more.do && this.more.do) { this.presses.push(more); return; }
-    Object.assign(this.more, more);
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.redraw({ ...this.more }), wait);
-  },
-  async redraw(more) {
-    this.flight?.abort();
-    const flight = this.flight = new AbortController(), stage = this.form.querySelector(".sight.moves");
-    this.form.addEventListener("ajax:send", (ev) => { ev.detail.signal = flight.signal; }, { once: true });
-    if (stage) stage.told = more.do === "close" ? "all" : more.moved || 0;
-    const open = this.form.querySelector("details.block[open]")?.dataset.block ?? -1;
-    try {
-      await this.$ajax(this.form.action,
-        { method: "POST", body: fields(this.form, { open, ...more }), target: this.form.id, focus: false });
-    } catch (err) {
-      if (err.name !== "AbortError") this.lost();
-      return;
-    } finally {
-      if (this.flight === flight) this.flight = null;
-    }
-    for (const k in more) if (this.more[k] === more[k]) delete this.more[k];
-    // A movement that waits to be sent was counted from where the figure stood before this answer.
-    if (more.do === "close") delete this.more.moved;
-    else if (this.more.moved !== undefined && more.moved) this.more.moved -= more.moved;
-    const line = more.do && this.form.dataset.focus, next = more.do && this.presses.shift();
-    if (line) this.form.querySelector(`#${line}:not([disabled])`)?.focus();
-    if (next) this.soon(next, 0);
-  },
-  lost() { this.form.querySelector("#state").textContent = says("notUpToDate"); },
-});
-
 document.addEventListener("alpine:init", () => {
-  Alpine.data("live", live);
-
   // The letters of the Board, and the keys that turn cards, for whoever wants them in this browser.
   Alpine.store("keys", { on: Alpine.$persist(true).as("cavix-keys") });
 

@@ -19,23 +19,31 @@ document.addEventListener("alpine:init", () => {
   // A figure with its lens: the handle, a press on the figure or a drag of the lens move it. What each
   // keeps is named first: what is not named would be shared by all that stand in the same card.
   Alpine.data("figure", () => ({
-    root: null, svg: null, track: null, redrawn: null, folds: null, width: 0, height: 0, zero: [0, 0], x: 0, y: 0, zoom: 0, line: "",
+    root: null, svg: null, track: null, redrawn: null, folds: null, width: 0, height: 0, zero: [0, 0], x: 0, y: 0, zoom: 0,
+    fits: 0, line: "",
     init() {
       this.root = this.$root;
       this.take();
       const lens = this.root.querySelector(".lens");
-      if (lens && lens.clientWidth < 0.6 * this.strip().clientWidth && this.track.kind === "flat") // a narrow screen: begin weak
-        this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
-      if (lens) new ResizeObserver(() => this.show()).observe(lens); // a display has none
+      if (lens) new ResizeObserver(() => this.measure()).observe(lens); // a display has none
       this.redrawn = () => { this.take([this.x - this.zero[0], this.y - this.zero[1]], this.zoom); this.show(); this.fold(); };
       document.addEventListener("drawn", this.redrawn);
       this.folds = () => { this.fold(); this.find(); };
       document.addEventListener("fitted", this.folds);
-      this.show();
-      this.fold();
-      this.find();
+      if (!lens) this.folds();
     },
     destroy() { document.removeEventListener("drawn", this.redrawn); document.removeEventListener("fitted", this.folds); },
+    // measure notes how much of the strip there is room for. It is called before the page is painted; to measure whenever
+    // something is shown would have the page laid out each time.
+    measure() {
+      const first = !this.fits, lens = this.root.querySelector(".lens").clientWidth;
+      const fits = () => { const wide = this.strip().clientWidth; return wide ? lens / wide : 1; };
+      if (first && fits() < 0.6 && this.track.kind === "flat") // a narrow screen: begin weak
+        this.zoom = Number(this.root.querySelector(".strength").dataset.zoom);
+      this.fits = fits();
+      this.show();
+      if (first) this.folds();
+    },
     // find brings what the lens looks at in sight where the figure is wider than the screen; of a pair of scales both begin at the left.
     find() {
       const sight = this.root.querySelector(".sight");
@@ -46,7 +54,8 @@ document.addEventListener("alpine:init", () => {
     // it is checked: that between which its scales stand.
     fold() {
       const card = this.root.closest(".cardpage"), root = document.documentElement;
-      const short = card && (root.classList.contains("short") || root.clientWidth < 768 && card.matches(".checked:not(.unfolded)"));
+      if (!card) return;
+      const short = (root.classList.contains("short") || root.clientWidth < 768 && card.matches(".checked:not(.unfolded)"));
       const k = this.svg.clientWidth / this.width, { top, bottom } = this.root.dataset;
       if (!k) return; // not in sight
       this.root.querySelector(".sight").style.height = short ? `${(bottom - top) * k}px` : "";
@@ -72,8 +81,17 @@ document.addEventListener("alpine:init", () => {
     },
     get rises() { return ["y", "tall"].includes(this.track.kind); },
     within(v, most) { return Math.min(most, Math.max(0, v)); },
-    strip() { return this.root.querySelector(`.strength[data-zoom="${this.zoom}"] svg`); },
-    strength(zoom) { this.zoom = zoom; this.show(); },
+    // strip is what the lens shows at its strength. One that was not shown before is unpacked.
+    strip() {
+      const strength = this.root.querySelector(`.strength[data-zoom="${this.zoom}"]`), packed = strength?.querySelector("script");
+      if (packed) {
+        strength.innerHTML = packed.textContent;
+        strength.firstElementChild._x_ignore = true;
+        this.root.querySelector(".moves")?.dispatchEvent(new CustomEvent("unpacked"));
+      }
+      return strength?.querySelector("svg");
+    },
+    strength(zoom) { this.zoom = zoom; this.show(); this.measure(); },
     slide(ev) { ev.stopPropagation(); this.look(...this.along(Number(ev.target.value))); },
     // along is the place on the lens's track that the handle at t shows; at is the handle's place for where
     // the lens looks.
@@ -140,8 +158,7 @@ document.addEventListener("alpine:init", () => {
       const bar = this.root.querySelector(".lensbar input");
       bar.value = this.at();
       bar.setAttribute("aria-valuetext", `${Math.round(100 * this.at() / this.width)} %`);
-      const shown = strip.clientWidth ? Math.min(1, strip.parentElement.clientWidth / strip.clientWidth) : 1;
-      const w = wide / this.zoom * shown;
+      const w = wide / this.zoom * Math.min(1, this.fits);
       if (kind !== "tall") {
         frame.setAttribute("x", this.x - w / 2);
         frame.setAttribute("width", w);
@@ -253,6 +270,7 @@ document.addEventListener("alpine:init", () => {
       this.redrawn = () => this.take();
       document.addEventListener("drawn", this.redrawn);
       this.stage.addEventListener("nudge", (ev) => this.nudge(ev.detail));
+      this.stage.addEventListener("unpacked", () => { this.read(); this.place(); });
       this.take();
     },
     destroy() { document.removeEventListener("drawn", this.redrawn); },
@@ -262,18 +280,21 @@ document.addEventListener("alpine:init", () => {
       // hand may have moved on meanwhile.
       this.off = this.stage.told === "all" ? 0 : this.off - (this.stage.told || 0);
       this.stage.told = 0;
+      this.read();
+      this.place();
+      this.wake();
+    },
+    read() {
       const { moves, grips } = JSON.parse(this.stage.dataset.motion), scope = this.stage.closest(".scope");
       this.svg = this.stage.querySelector(".fig");
       this.grips = grips;
       this.stage.classList.toggle("sideways", !grips.some((g) => g.up)); // a finger may then scroll the page up and down
       this.moves = (moves || []).map((m) => ({
         ...m, // dx and turn of 0 are left out
-        parts: [...scope.querySelectorAll(m.parts)].map((e) => this.part(m, e)),
+        parts: [...scope.querySelectorAll(m.parts)].map((e) => (e.drawn ??= {})[m.how] ??= this.part(m, e)),
         numerals: m.uncut ? [...this.svg.querySelectorAll(m.parts)].flatMap((e) => [...e.querySelectorAll("text")]) : [],
       }));
       this.flags = scope.querySelectorAll(".tag, .pin, .counted, .taken");
-      this.place();
-      this.wake();
     },
     // part is what must be known of a part as it was drawn to move it.
     part(m, e) {
@@ -308,6 +329,7 @@ document.addEventListener("alpine:init", () => {
       const next = Math.round(off);
       if (next === this.off) return;
       this.off = next;
+      this.stage.closest("[data-as]")?.removeAttribute("data-as"); // it is no more as it came
       if (!this.frame) this.frame = requestAnimationFrame(() => { this.frame = 0; this.place(); });
       this.$dispatch("moving", this.off);
       this.wake();

@@ -22,25 +22,29 @@ function tie() {
   }
 }
 // A choice of more than twelve gets a search above it, which hides what does not match.
-function search() {
-  for (const list of document.querySelectorAll("select.form-select, .picks")) {
-    const select = list.matches("select"), entries = select ? [...list.options] : [...list.querySelectorAll(":scope > label")];
-    const before = select ? list : list.querySelector("summary").nextSibling;
-    if (entries.length <= 12 || list.querySelector(":scope > .sift") || list.previousElementSibling?.matches(".sift")) continue;
-    const box = Object.assign(document.createElement("input"),
-      { type: "search", className: "form-control sift mb-1", placeholder: says("search"), ariaLabel: says("search") });
-    box.addEventListener("input", (ev) => {
-      ev.stopPropagation();
-      for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(box.value.trim().toLowerCase());
-      const hit = entries.find((e) => !e.hidden);
-      if (!select || !hit || !list.selectedOptions[0]?.hidden) return;
-      list.value = hit.value;
-      for (const name of ["input", "change"]) list.dispatchEvent(new Event(name, { bubbles: true }));
-    });
-    box.addEventListener("keydown", (ev) => { if (ev.key === "Enter") ev.preventDefault(); });
-    before.before(box);
+function search(root) {
+  for (const list of root.querySelectorAll("select.form-select, .picks")) {
+    const select = list.matches("select");
+    if ((select ? list.options : list.querySelectorAll(":scope > label")).length <= 12) continue;
+    (select ? list : list.querySelector("summary").nextSibling).before(Object.assign(document.createElement("input"),
+      { type: "search", className: "form-control sift mb-1", placeholder: says("search"), ariaLabel: says("search") }));
   }
 }
+function sift(box) {
+  const list = box.nextElementSibling.matches("select") && box.nextElementSibling;
+  const entries = list ? [...list.options] : [...box.parentElement.querySelectorAll(":scope > label")];
+  for (const e of entries) e.hidden = !e.textContent.toLowerCase().includes(box.value.trim().toLowerCase());
+  return { list, hit: entries.find((e) => !e.hidden) };
+}
+document.addEventListener("input", (ev) => {
+  if (!ev.target.matches(".sift")) return;
+  ev.stopPropagation(); // a form does not send it
+  const { list, hit } = sift(ev.target);
+  if (!list || !hit || !list.selectedOptions[0]?.hidden) return;
+  list.value = hit.value;
+  for (const name of ["input", "change"]) list.dispatchEvent(new Event(name, { bubbles: true }));
+}, true);
+document.addEventListener("keydown", (ev) => { if (ev.key === "Enter" && ev.target.matches?.(".sift")) ev.preventDefault(); });
 // The rest of a long table or list comes as it is scrolled to, or past: rows take the place of the one that stands for
 // them, which is as high as they are together. Were the table to grow with each, all of it would be painted anew each time.
 const near = new IntersectionObserver((all) => all.forEach((e) => e.isIntersecting && rest(e.target)),
@@ -68,13 +72,14 @@ async function rest(row) {
 addEventListener("load", () => afterPaint(() => {
   document.querySelector(".navbar .active")?.scrollIntoView({ block: "nearest", inline: "center" });
   const look = () => {
-    reach(); search(); tie();
+    reach(); tie();
     for (const row of document.querySelectorAll(".rest")) near.observe(row);
   };
+  search(document);
   look();
   // In the rows of a long table there is nothing to be looked for, and looking would have the whole of it laid out.
   const elsewhere = (m) => !m.target.closest?.(".ledger, .term, .rules, .given, .wrongcards");
-  new MutationObserver((all) => all.some(elsewhere) && requestAnimationFrame(look)).observe(document.body,
+  new MutationObserver((all) => all.some(elsewhere) && afterPaint(look)).observe(document.body,
     { childList: true, subtree: true, attributeFilter: ["tabindex"] });
 }));
 addEventListener("resize", reach);

@@ -28,7 +28,7 @@ func Bundles() (map[string][]byte, error) {
 		"css": {"vendor/bootstrap", "vendor/fonts", "theme", "figure", "rule", "card", "board", "plot", "tables",
 			"author", "places", "print"},
 		"js": {"vendor/alpine-morph.min", "vendor/alpine-persist.min", "vendor/alpine-ajax.min", "cavix",
-			"page", "connection", "figure", "vendor/alpine-csp.min"},
+			"live", "page", "connection", "figure", "vendor/alpine-csp.min"},
 	} {
 		var parts, small bytes.Buffer
 		for _, name := range names {

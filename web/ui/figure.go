@@ -36,6 +36,15 @@ type StripView struct {
 	Strip template.HTML
 }
 
+// Packed is the strip of a page; one that is not shown to begin with is packed, so that a browser does not read it before
+// it is wanted.
+func (v StripView) Packed() template.HTML {
+	if v.On {
+		return v.Strip
+	}
+	return `<script type="text/html">` + v.Strip + `</script>`
+}
+
 // Looking says how a figure is shown.
 type Looking struct {
 	ID      string

@@ -5,12 +5,14 @@ package ui
 import (
 	"embed"
 	"fmt"
+	"hash/maphash"
 	"html/template"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -120,6 +122,7 @@ func (s *Site) functions(c *copied) template.FuncMap {
 		},
 		"trains":  func(class int64, slip string) trainsView { return trainsView{class, slip} },
 		"partial": func(name string, view any) (template.HTML, error) { return partial(c.template, name, view) },
+		"part":    func(name string, view any) (template.HTML, error) { return part(c.template, name, view) },
 	}
 }
 
@@ -208,6 +211,26 @@ func partial(page *template.Template, name string, view any) (template.HTML, err
 	return template.HTML(b.String()), err //nolint:gosec // a template of the page has escaped it
 }
 
+// seed is that of the fingerprints of parts.
+var seed = maphash.MakeSeed()
+
+// part prints a partial that is one element, with its fingerprint: a script that has it already leaves it out of an
+// answer.
+func part(page *template.Template, name string, view any) (template.HTML, error) {
+	html, err := partial(page, name, view)
+	if err != nil {
+		return "", err
+	}
+	s := strings.TrimSpace(string(html))
+	begin, end := strings.IndexByte(s, '>'), strings.LastIndex(s, "</")
+	if begin < 0 || end <= begin {
+		return "", fmt.Errorf("the part %q is no element", name)
+	}
+	as := strconv.FormatUint(maphash.String(seed, s), 36)
+	return template.HTML(s[:begin] + ` data-as="` + as + `"><!--as ` + as + "-->" + //nolint:gosec // as above
+		s[begin+1:end] + "<!--as-->" + s[end:]), nil
+}
+
 // Static serves the files that pages load.
 func (s *Site) Static() http.Handler { return s.assets }
 
@@ -268,7 +291,7 @@ func (s *Site) Fragment(w http.ResponseWriter, r *http.Request, page, part strin
 
 // Drawing writes a scene for a page. The scene's own writer escapes what it holds.
 func Drawing(sc *figure.Scene, prefix, class string) template.HTML {
-	return template.HTML(sc.SVG(prefix, `class="`+class+`"`)) //nolint:gosec // made by our own writer
+	return template.HTML(sc.SVG(prefix, `x-ignore class="`+class+`"`)) //nolint:gosec // made by our own writer
 }
 
 // Plot writes a plot for a page, in its own size.
