@@ -162,3 +162,24 @@ func (b *browser) fillBy(hand string, at func(string), box string) {
 		b.wait(el + ".value")
 	}
 }
+
+// Expressions in pages cannot use what is global, though Alpine does not read all of it as it starts.
+func TestExpressionsReachNothingGlobal(t *testing.T) {
+	t.Parallel()
+	b := openBrowser(t, demoSite(t), 1280, 800)
+	b.open("/signin")
+	b.wait("window.Alpine?.version")
+	b.do(run(`window.reached = (what) => {
+		const e = document.createElement("div");
+		Alpine.addScopeToNode(e, { it: what });
+		try { return Alpine.evaluate(e, "it") !== undefined } catch { return false }
+	}`))
+	for _, global := range []string{"window", "document", "navigator", "localStorage", "fetch", "setTimeout", "JSON", "Math",
+		"Reflect", "Intl", "Temporal", "WebAssembly", "HTMLElement", "Image", "webkitURL", "URLSearchParams", "Function",
+		"CSS", "crypto"} {
+		if eval[bool](b, fmt.Sprintf("typeof %s !== 'undefined'", global)) {
+			assert.False(t, eval[bool](b, fmt.Sprintf("reached(%s)", global)), global)
+		}
+	}
+	assert.True(t, eval[bool](b, `reached({ of: "a card" }) && reached([1]) && reached(() => 1)`))
+}

@@ -21,9 +21,13 @@ sed -i 's/legend+\*{clear:left}//; s/\*,\*::before,\*::after{box-sizing/*{box-si
 if grep -q 'legend+\*\|\*::before' "$here/bootstrap.css"; then echo "Bootstrap has changed" >&2; exit 1; fi
 install -m 644 $m/bootstrap/LICENSE "$here/bootstrap.LICENSE"
 install -m 644 $m/@alpinejs/csp/dist/cdn.min.js "$here/alpine-csp.min.js"
-# Alpine reads every global once, so that expressions cannot use them. Reading the size of the window would force a layout.
-sed -i 's/if(e==="styleMedia"||/if(\/^(inner|scroll|page)(Width|Height|[XY](Offset)?)$\/.test(e)||e==="styleMedia"||/' "$here/alpine-csp.min.js"
-grep -q "(inner|scroll|page)" "$here/alpine-csp.min.js"
+# Alpine reads every global as it starts, so that expressions cannot use them. Most are interfaces, which a browser makes when
+# they are read: they are looked up by their name instead. The size of the window is left out, since to read it would force
+# a layout. The pattern of directives is made once.
+sed -i 's/if(e==="styleMedia"||/if(\/^((inner|scroll|page)(Width|Height|[XY](Offset)?)|[A-Z].*[a-z].*)$\/.test(e)||e==="styleMedia"||/
+  s/if(\([A-Za-z]*\.has(t)\))throw new Error("Accessing global/if(\1||globalThis[typeof t=="function"?t.name:t[Symbol.toStringTag]]===t)throw new Error("Accessing global/
+  s/\([A-Za-z]*\)=()=>new RegExp(/\1=()=>\1.made??=new RegExp(/' "$here/alpine-csp.min.js"
+for change in "(inner|scroll|page)" "t.name:t" ".made??=new"; do grep -qF "$change" "$here/alpine-csp.min.js"; done
 for p in morph persist sort; do install -m 644 "$m/@alpinejs/$p/dist/cdn.min.js" "$here/alpine-$p.min.js"; done
 install -m 644 $m/@imacrayon/alpine-ajax/dist/cdn.min.js "$here/alpine-ajax.min.js"
 install -m 644 $m/@imacrayon/alpine-ajax/LICENSE.md "$here/alpine-ajax.LICENSE"
