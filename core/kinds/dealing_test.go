@@ -303,7 +303,7 @@ func TestMarkingNamesTheCause(t *testing.T) {
 	const rounds = 1
 	nth := 1
 	if testing.Short() {
-		nth = 20
+		nth = 40
 	}
 	var total exercise.Diagnosis
 	for i, p := range instrument.Patterns() {

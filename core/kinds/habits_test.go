@@ -24,7 +24,10 @@ func TestAHabitIsNamed(t *testing.T) {
 	habits := []exercise.Code{slips.ZeroEndNotTaken, slips.ZeroCountedBack, slips.NumberOff, slips.LineGluedOn,
 		slips.LineAsUnits, slips.ZeroAppliedTwice, slips.PointMoved, slips.RoundedOff, slips.ValueForLine}
 	told, named := map[exercise.Code]int{}, map[exercise.Code]int{}
-	for _, p := range instrument.Patterns() {
+	for i, p := range instrument.Patterns() {
+		if testing.Short() && i%2 == 0 {
+			continue
+		}
 		in, err := instrument.New(p)
 		require.NoError(t, err)
 		for _, ask := range []string{"ask=main fine_line observed zero_error corrected", "ask=observed corrected",

@@ -34,7 +34,7 @@ func TestFourCardsAPage(t *testing.T) {
 	t.Parallel()
 	nth := 1
 	if testing.Short() {
-		nth = 7
+		nth = 14
 	}
 	for i, p := range instrument.Patterns() {
 		if i%nth != 0 {
