@@ -125,7 +125,7 @@ func TestAStrengthThatIsUnpackedFollowsTheHand(t *testing.T) {
 	b := openBrowser(t, demoSite(t), 1280, 800)
 	b.signIn("maren")
 	b.open("/bench/2")
-	b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg && !document.querySelector('.lens .strip').hidden")
+	b.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
 	assert.Equal(t, 2, eval[int](b, `document.querySelectorAll(".strength script").length`))
 	const slid = `[...document.querySelectorAll(".fig g.slide, .strength:not([hidden]) .lens-plate")].map((e) =>
 		e.getAttribute("transform").match(/^translate\(([-\d.]+)/)[1] / (e.closest("[data-zoom]")?.dataset.zoom ?? 1))`

@@ -174,9 +174,9 @@ func TestExpressionsReachNothingGlobal(t *testing.T) {
 		Alpine.addScopeToNode(e, { it: what });
 		try { return Alpine.evaluate(e, "it") !== undefined } catch { return false }
 	}`))
-	for _, global := range []string{"window", "document", "navigator", "localStorage", "fetch", "setTimeout", "JSON", "Math",
-		"Reflect", "Intl", "Temporal", "WebAssembly", "HTMLElement", "Image", "webkitURL", "URLSearchParams", "Function",
-		"CSS", "crypto"} {
+	for _, global := range []string{"window", "document", "navigator", "localStorage", "fetch", "setTimeout", "JSON",
+		"Math", "Reflect", "Intl", "Temporal", "WebAssembly", "HTMLElement", "Image", "webkitURL", "URLSearchParams",
+		"Function", "CSS", "crypto"} {
 		if eval[bool](b, fmt.Sprintf("typeof %s !== 'undefined'", global)) {
 			assert.False(t, eval[bool](b, fmt.Sprintf("reached(%s)", global)), global)
 		}

@@ -48,8 +48,8 @@ func Frac(num, den int64) Number {
 	return fromRat(big.NewRat(num, den))
 }
 
-// ratio returns num/den, where den is more than 0: in lowest terms only where the two would grow, since most of the time
-// of exact arithmetic is spent on greatest common divisors.
+// ratio returns num/den, where den is more than 0: in lowest terms only where the two would grow, since most of the
+// time of exact arithmetic is spent on greatest common divisors.
 func ratio(num, den int64) Number {
 	if den < 1<<24 && num < 1<<36 && num > -1<<36 {
 		return Number{num: num, den: den}

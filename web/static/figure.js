@@ -86,7 +86,6 @@ document.addEventListener("alpine:init", () => {
       const strength = this.root.querySelector(`.strength[data-zoom="${this.zoom}"]`), packed = strength?.querySelector("script");
       if (packed) {
         strength.innerHTML = packed.textContent;
-        strength.firstElementChild._x_ignore = true;
         this.root.querySelector(".moves")?.dispatchEvent(new CustomEvent("unpacked"));
       }
       return strength?.querySelector("svg");

@@ -18,8 +18,7 @@ function put(el, to) {
       const same = e.dataset?.as && e.dataset.as === to.dataset.as && e.firstChild;
       if (same) parts.add(e);
       if (same || e.isEqualNode(to)) { skip(); return; } // most of it is as it was
-      if (e.tagName !== "svg") return;
-      for (const c of to.children) c._x_ignore = true; // Alpine has nothing to look for in a drawing
+      if (e.tagName !== "svg") return; // a drawing is exchanged as a whole
       e.replaceChildren(...to.childNodes);
       skipChildren();
     },

@@ -36,8 +36,8 @@ type StripView struct {
 	Strip template.HTML
 }
 
-// Packed is the strip of a page; one that is not shown to begin with is packed, so that a browser does not read it before
-// it is wanted.
+// Packed is the strip as a page has it; one that is not shown to begin with is packed, so that a browser does not read
+// it before it is wanted.
 func (v StripView) Packed() template.HTML {
 	if v.On {
 		return v.Strip
