@@ -530,7 +530,7 @@ func TestWhatAnAnswerDoesNotChangeStays(t *testing.T) {
 	assert.Equal(t, "false,true", eval[string](b, kept), "open and closed")
 	answered("[name=zero_error]", "0.04")
 	assert.Equal(t, "false,false", eval[string](b, kept))
-	assert.Zero(t, eval[int](b, `document.querySelectorAll("[data-as]:empty").length`))
+	assert.Zero(t, eval[int](b, `document.querySelectorAll("[data-part]:empty").length`))
 }
 
 // A button that no page has is refused, as other forms that cannot be read are.

@@ -444,8 +444,8 @@ func (x Number) CutTo(step Number) Number {
 	return r
 }
 
-// Grid is the n of a fraction 1/n of which numbers are whole multiples, so that many sums of them can be compared as
-// integers: 1 to begin with, 0 where there is none of a moderate size.
+// Grid is a common denominator: numbers are whole multiples of 1/Grid, so that many sums of them can be compared as
+// integers. It begins as 1, and is 0 once a number was too large or too fine for it.
 type Grid int64
 
 // Hold makes the grid so fine that x lies on it.
@@ -462,7 +462,7 @@ func (g *Grid) Hold(x Number) {
 	}
 }
 
-// Of returns which multiple of the grid a number is that it holds.
+// Of returns how many units of the grid a number is, which the grid must hold.
 func (g Grid) Of(x Number) int64 { return x.num * (int64(g) / x.d()) }
 
 // Sqrt returns the square root of x ≥ 0 with so many decimals, rounded to the nearest. It is found in whole

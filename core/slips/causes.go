@@ -159,7 +159,8 @@ func (c *Causes) pairs(a *attempt, changes []change) []exercise.Code {
 	return found
 }
 
-// grid has changes and what was written count units of a grid; none where an entry may lie off, or numbers go round.
+// grid expresses the changes, and by how much what was written differs, in units of a common grid; it returns 0 where
+// an entry need not be exact, or numbers go round.
 func (a *attempt) grid(changes []change) (grid length.Grid, off int64) {
 	if a.near.Sign() > 0 || a.estimate.Sign() > 0 || a.has.Round {
 		return 0, 0

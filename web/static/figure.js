@@ -33,8 +33,8 @@ document.addEventListener("alpine:init", () => {
       if (!lens) this.folds();
     },
     destroy() { document.removeEventListener("drawn", this.redrawn); document.removeEventListener("fitted", this.folds); },
-    // measure notes how much of the strip there is room for. It is called before the page is painted; to measure whenever
-    // something is shown would have the page laid out each time.
+    // measure notes how much of the strip fits. It runs just before the page is painted: measuring each time something is
+    // shown would force a layout.
     measure() {
       const first = !this.fits, lens = this.root.querySelector(".lens").clientWidth;
       const fits = () => { const wide = this.strip().clientWidth; return wide ? lens / wide : 1; };
@@ -328,7 +328,7 @@ document.addEventListener("alpine:init", () => {
       const next = Math.round(off);
       if (next === this.off) return;
       this.off = next;
-      this.stage.closest("[data-as]")?.removeAttribute("data-as"); // it is no more as it came
+      this.stage.closest("[data-part]")?.removeAttribute("data-part"); // it no longer is as it came
       if (!this.frame) this.frame = requestAnimationFrame(() => { this.frame = 0; this.place(); });
       this.$dispatch("moving", this.off);
       this.wake();

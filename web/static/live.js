@@ -15,7 +15,7 @@ function put(el, to) {
     key: (e) => e.id,
     updating(e, to, only, skip, skipChildren) {
       if (e.tagName === "DETAILS" && !e.dataset.block) to.open = e.open;
-      const same = e.dataset?.as && e.dataset.as === to.dataset.as && e.firstChild;
+      const same = e.dataset?.part && e.dataset.part === to.dataset.part && e.firstChild;
       if (same) parts.add(e);
       if (same || e.isEqualNode(to)) { skip(); return; } // most of it is as it was
       if (e.tagName !== "svg") return; // a drawing is exchanged as a whole
@@ -34,15 +34,15 @@ function put(el, to) {
   if (el.hasAttribute("x-target")) el.querySelector("[aria-invalid=true], [role=alert] button")?.focus();
 }
 
-// brief leaves out of a page the parts that an element has as they are in it: parsing them takes as long as all else. A
-// template calls them parts.
-function brief(page, el) {
-  const here = new Set([...el.querySelectorAll("[data-as]")].map((e) => e.dataset.as));
-  return page.replace(/<!--as (\w+)-->[^]*?<!--as-->/g, (all, as) => here.has(as) ? "" : all);
+// withoutKnown leaves out of a page the parts that an element has already, unchanged: to parse them takes as long as all
+// the rest. A template prints them by "part".
+function withoutKnown(page, el) {
+  const known = new Set([...el.querySelectorAll("[data-part]")].map((e) => e.dataset.part));
+  return page.replace(/<!--part (\w+)-->[^]*?<!--end-->/g, (all, part) => known.has(part) ? "" : all);
 }
 
-// within parses a page and returns an element of it.
-function within(page, id) {
+// parsed parses a page and returns an element of it.
+function parsed(page, id) {
   const all = document.createElement("template");
   all.innerHTML = page;
   return all.content.getElementById(id);
@@ -111,8 +111,8 @@ const live = () => ({
     const r = await fetch(this.form.action, { method: "POST", body, signal });
     if (r.redirected) { this.dirty = false; location.assign(r.url); return; } // signed out
     const text = await r.text(), { form } = this;
-    put(form, within(brief(text, form), form.id));
-    if (form.querySelector("[data-as]:empty")) put(form, within(text, form.id)); // a part is elsewhere now
+    put(form, parsed(withoutKnown(text, form), form.id));
+    if (form.querySelector("[data-part]:empty")) put(form, parsed(text, form.id)); // a part is elsewhere now
     this.$dispatch("answered");
   },
   lost() { this.form.querySelector("#state").textContent = says("notUpToDate"); },

@@ -211,11 +211,11 @@ func partial(page *template.Template, name string, view any) (template.HTML, err
 	return template.HTML(b.String()), err //nolint:gosec // a template of the page has escaped it
 }
 
-// seed is that of the fingerprints of parts.
+// seed is the seed of the fingerprints of parts.
 var seed = maphash.MakeSeed()
 
-// part prints a partial that is one element, with its fingerprint: a script that has it already leaves it out of an
-// answer.
+// part prints a partial that is one element, with a fingerprint of what is in it: a script that has the same part
+// already leaves it out before it parses an answer.
 func part(page *template.Template, name string, view any) (template.HTML, error) {
 	html, err := partial(page, name, view)
 	if err != nil {
@@ -226,9 +226,9 @@ func part(page *template.Template, name string, view any) (template.HTML, error)
 	if begin < 0 || end <= begin {
 		return "", fmt.Errorf("the part %q is no element", name)
 	}
-	as := strconv.FormatUint(maphash.String(seed, s), 36)
-	return template.HTML(s[:begin] + ` data-as="` + as + `"><!--as ` + as + "-->" + //nolint:gosec // as above
-		s[begin+1:end] + "<!--as-->" + s[end:]), nil
+	mark := strconv.FormatUint(maphash.String(seed, s), 36)
+	return template.HTML(s[:begin] + ` data-part="` + mark + `"><!--part ` + mark + "-->" + //nolint:gosec // as above
+		s[begin+1:end] + "<!--end-->" + s[end:]), nil
 }
 
 // Static serves the files that pages load.
