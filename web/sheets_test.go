@@ -530,6 +530,16 @@ func TestWhatAnAnswerDoesNotChangeStays(t *testing.T) {
 	assert.Equal(t, "false,true", eval[string](b, kept), "open and closed")
 	answered("[name=zero_error]", "0.04")
 	assert.Equal(t, "false,false", eval[string](b, kept))
+
+	b.open("/sheets/2") // a part that is not where it was is drawn again
+	b.wait("document.querySelector('main form')?._x_dataStack")
+	const cards = `[...document.querySelectorAll("article")].map((e) => e.querySelector(".foot b").textContent).join()`
+	was := eval[string](b, cards)
+	require.Contains(t, was, ",")
+	b.do(run(`{ const [one, two] = document.querySelectorAll("article");
+		[one.dataset.part, two.dataset.part] = [two.dataset.part, one.dataset.part]; }`))
+	answered("[name=title]", "Sluice pins again")
+	assert.Equal(t, was, eval[string](b, cards))
 	assert.Zero(t, eval[int](b, `document.querySelectorAll("[data-part]:empty").length`))
 }
 
