@@ -7,69 +7,74 @@ import (
 	_ "embed"
 	"errors"
 	"fmt"
-	"runtime"
+	"sync"
 
+	"github.com/klauspost/compress/s2"
 	"github.com/klauspost/compress/zstd"
 	"github.com/pressly/goose/v3"
 	migrating "modernc.org/sqlite"
 	"zombiezen.com/go/sqlite"
 )
 
-// What a card asks, could tell, was answered and came to is kept packed: as a frame of Zstandard (RFC 8878) against a
-// dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the text back; unpacked leaves a
-// text as it is, packed a frame and a text that is short, and a frame that is damaged gives "". No table, index or
-// trigger uses the two, so that every SQLite program opens the file.
+// What a card asks, could tell, was answered and came to is kept packed: as the byte blockOfS2 and a block of S2, an
+// extension of Snappy, against a dictionary of such documents. In SQL packed(text) packs and unpacked(value) gives the
+// text back; unpacked leaves a text as it is, packed what is packed and a text that is short, and a block that is
+// damaged gives "". No table, index or trigger uses the two, so that every SQLite program opens the file.
 
-// dictionary is dictionary 1: results, answers and items of every family and kind, one after another. Frames name it by
-// its number, so it never changes; a better one gets the next number and stands beside it.
+// dictionary is dictionary 1: results, answers and items of every family and kind, one after another. It never changes;
+// a better one stands beside it, and its blocks begin with another byte.
 //
 //go:embed packed-1.txt
 var dictionary []byte
 
-const dictionaryNumber = 1
+// blockOfS2 is the first byte of a block against dictionary 1. No frame of Zstandard begins with it.
+const blockOfS2 = 2
 
-// shortestPacked is the length of a document, in bytes, from which on a frame is shorter: it has some 25 bytes of its
-// own.
+// shortestPacked is the length of a document, in bytes, from which on it is packed.
 const shortestPacked = 40
 
-// longestPacked bounds a document that is packed, in bytes; a longer one stays a text, and a frame that claims more is
+// longestPacked bounds a document that is packed, in bytes; a longer one stays a text, and a block that claims more is
 // damaged.
 const longestPacked = 1 << 20
 
-var (
-	packer, packerErr = zstd.NewWriter(nil, zstd.WithEncoderDictRaw(dictionaryNumber, dictionary),
-		zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderCRC(false), zstd.WithEncoderConcurrency(1),
-		zstd.WithWindowSize(1<<16))
-	unpacker, unpackerErr = zstd.NewReader(nil, zstd.WithDecoderDictRaw(dictionaryNumber, dictionary),
-		zstd.WithDecoderConcurrency(runtime.GOMAXPROCS(0)), zstd.WithDecoderMaxMemory(longestPacked))
-)
+// s2Dictionary has blocks begin as items do, where that is shorter.
+var s2Dictionary = s2.MakeDict(dictionary, []byte(`{"format":"cavix/item","version":2,"kind":"read","body":{"`))
+
+// zstdUnpacker reads the frames of Zstandard that files hold which were written before documents were packed with S2.
+var zstdUnpacker = sync.OnceValues(func() (*zstd.Decoder, error) {
+	return zstd.NewReader(nil, zstd.WithDecoderDictRaw(1, dictionary), zstd.WithDecoderConcurrency(1),
+		zstd.WithDecoderMaxMemory(longestPacked))
+})
 
 func init() {
-	if err := errors.Join(packerErr, unpackerErr); err != nil {
-		panic(err) // the options are in order
-	}
 	for name, of := range map[string]func(any) any{"packed": pack, "unpacked": unpack} {
 		migrating.MustRegisterDeterministicScalarFunction(name, 1,
 			func(_ *migrating.FunctionContext, args []driver.Value) (driver.Value, error) { return of(args[0]), nil })
 	}
 }
 
-// Pack returns a text as the function packed of SQL does, for a parameter.
+// Pack returns a text as the function packed of SQL does, for a parameter. It takes 64 KiB of stack, which a goroutine
+// then keeps: pack where the writer works, not where each of many requests is answered.
 func Pack(text string) any { return pack(text) }
 
-// pack returns a text as a frame. Anything else, and what is too short or too long, it returns as it is.
+// pack returns a text as it is kept. Anything else, and what is too short or too long, it returns as it is.
 func pack(value any) any {
 	text, ok := value.(string)
 	if !ok || len(text) < shortestPacked || len(text) > longestPacked {
 		return value
 	}
-	return packer.EncodeAll([]byte(text), make([]byte, 0, len(text)/4))
+	block := make([]byte, 1+s2.MaxEncodedLen(len(text)))
+	block[0] = blockOfS2
+	if n := 1 + len(s2Dictionary.Encode(block[1:], []byte(text))); n < len(text) {
+		return block[:n]
+	}
+	return value
 }
 
-// unpack returns the text of a frame, and anything else as it is.
+// unpack returns the text of a block, and anything else as it is.
 func unpack(value any) any {
-	if frame, ok := value.([]byte); ok {
-		return unpacked(frame)
+	if block, ok := value.([]byte); ok {
+		return unpacked(block)
 	}
 	return value
 }
@@ -96,9 +101,29 @@ func newValue(v any) sqlite.Value {
 	return sqlite.BlobValue(v.([]byte))
 }
 
-// unpacked returns the text of a frame; "" of one that is damaged, so that a card cannot be read, not a list of them.
-func unpacked(frame []byte) string {
-	text, err := unpacker.DecodeAll(frame, make([]byte, 0, 8*len(frame)))
+// unpacked returns the text of a block or a frame; "" of one that is damaged, so that a card cannot be read, not a list
+// of them.
+func unpacked(b []byte) string {
+	if len(b) == 0 || b[0] != blockOfS2 {
+		return unframed(b)
+	}
+	if n, err := s2.DecodedLen(b[1:]); err != nil || n > longestPacked {
+		return ""
+	}
+	text, err := s2Dictionary.Decode(nil, b[1:])
+	if err != nil {
+		return ""
+	}
+	return string(text)
+}
+
+// unframed returns the text of a frame of Zstandard, "" of one that is damaged.
+func unframed(frame []byte) string {
+	d, err := zstdUnpacker()
+	if err != nil {
+		return ""
+	}
+	text, err := d.DecodeAll(frame, nil)
 	if err != nil {
 		return ""
 	}

@@ -12,7 +12,7 @@ import (
 	"cavix/store/storetest"
 )
 
-// Whatever text is packed comes back, what is not packed stays as it is, and a frame that is damaged is no text.
+// Whatever text is packed comes back, what is not packed stays as it is, and what is damaged is another text or none.
 func TestPackedTexts(t *testing.T) {
 	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
@@ -22,9 +22,9 @@ func TestPackedTexts(t *testing.T) {
 		t.Helper()
 		return storetest.Texts(t, s, query, args...)[0]
 	}
+	text := `{"format":"cavix/item","version":2,"kind":"read","body":{"indicated":"12.99","ask":["main","observed"]}}`
 	for _, text := range []string{"", "x", "Wren’s ⅜ ∅\n", strings.Repeat("11.95 ", 5000),
-		strings.Repeat("x", 1<<20),
-		`{"format":"cavix/item","version":2,"kind":"read","body":{"indicated":"12.99","ask":["main","observed"]}}`} {
+		strings.Repeat("x", 1<<20), text} {
 		assert.Equal(t, text, one("SELECT unpacked(packed(?))", text))
 		assert.Equal(t, text, one("SELECT unpacked(packed(packed(?)))", text))
 		assert.Equal(t, text, one("SELECT unpacked(?)", text))
@@ -38,16 +38,29 @@ func TestPackedTexts(t *testing.T) {
 		assert.Equal(t, []string{"1"}, storetest.Texts(t, s, "SELECT "+as+" = ?2", text, p.Stored), "as it is stored")
 	}
 	assert.Equal(t, "null", one("SELECT typeof(unpacked(packed(NULL)))"))
-	assert.Equal(t, "no text", one("SELECT coalesce(nullif(unpacked(substr(packed(?), 2)), ''), 'no text')",
-		`{"format":"cavix/item","version":2,"kind":"read"}`))
+	for n := range 20 { // cut off, or with another byte
+		for _, damaged := range []string{"substr(packed(?1), 1, ?2)", "unhex(substr(hex(packed(?1)), 1, 2*?2) || 'FF' || " +
+			"substr(hex(packed(?1)), 2*?2+3))", "substr(packed(?1), 2+?2)"} {
+			assert.NotEqual(t, text, one("SELECT coalesce(nullif(unpacked("+damaged+"), ''), 'no text')", text, n))
+		}
+	}
 }
 
-// Frames that files hold are read by every later version, so the dictionary never changes.
+// What files hold is read by every later version, so the dictionary never changes.
 func TestTheDictionaryStaysAsItIs(t *testing.T) {
 	t.Parallel()
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "school.db"))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	assert.Equal(t, []string{`["main","fine_line","observed","zero_error","corrected"]`},
-		storetest.Texts(t, s, "SELECT unpacked(x'28B52FFD010001450000000154000526F501')"))
+	for packed, text := range map[string]string{
+		"28B52FFD010001450000000154000526F501": `["main","fine_line","observed","zero_error","corrected"]`,
+		"0238013B1500280C6564225D":             `["main","fine_line","observed","zero_error","corrected"]`,
+		"0268150034198D1031322E3939428E0001820500085D7D7D": `{"format":"cavix/item","version":2,"kind":"read",` +
+			`"body":{"indicated":"12.99","ask":["main","observed"]}}`,
+	} {
+		assert.Equal(t, []string{text}, storetest.Texts(t, s, "SELECT unpacked(unhex(?))", packed))
+	}
+	for _, long := range []string{"0281808040", "02FFFFFFFFFF7F"} { // a mebibyte and a byte, and no length at all
+		assert.Equal(t, []string{""}, storetest.Texts(t, s, "SELECT unpacked(unhex(?))", long+"0001"))
+	}
 }

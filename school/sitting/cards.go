@@ -206,14 +206,14 @@ func (svc *Service) Submit(
 		return false, err
 	}
 	answer := s.answer(given, at)
-	packed, err := packAnswer(answer, k)
+	fields, err := store.JSON(k.Fields)
 	if err != nil {
 		return false, err
 	}
 	err = svc.store.Write(ctx, func(tx *store.Tx) error {
 		// Mostly the card still is as it was read. When it was marked anew meanwhile, or help was taken, it is
 		// marked as it now is.
-		counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k, packed, s.At.Add(-grace))
+		counted, err = answeredAs(ctx, tx, student, c.CardRow, answer, k, fields, s.At.Add(-grace))
 		if err != nil || counted {
 			return err
 		}

@@ -185,26 +185,18 @@ func undoCheck(ctx context.Context, tx *store.Tx, student, card int64) (undone b
 		AND own_half_marks IS NULL`), card, student)
 }
 
-// packedAnswer holds what is kept of an answer, packed before the writer's turn: the one writer serves
-// everybody.
-type packedAnswer struct{ answer, result any }
-
-func packAnswer(a Answer, m Marked) (packedAnswer, error) {
-	result, err := store.JSON(m.Fields)
-	return packedAnswer{store.Pack(a.Text), store.Pack(result)}, err
-}
-
 // answeredAs keeps an answer with what it came to, on a card that is still open, on which the student may work at a
-// time, and that asks what it asked when it was read; counted is false where that is no longer so.
-func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked,
-	p packedAnswer, at time.Time) (counted bool, err error) {
+// time, and that asks what it asked when it was read; counted is false where that is no longer so. Result is what its
+// fields came to, as a JSON list.
+func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a Answer, m Marked, result string,
+	at time.Time) (counted bool, err error) {
 	return tx.Changed(ctx,
 		store.Named("sitting.answeredAs",
 			`UPDATE cards AS k SET answer = ?, answered = ?, late = ?, hidden = ?, draft = NULL, half_marks = ?,
 		half_of = ?, slip = nullif(?, ''), led = ?, form = ?, result = ?
 		WHERE id = ? AND student = ? AND answered IS NULL AND item = ?
 		AND hints = ? AND undone = ? AND `+mayWorkOnK),
-		p.answer,
+		store.Pack(a.Text),
 		a.At.Unix(),
 		a.Late,
 		a.Hidden,
@@ -213,7 +205,7 @@ func answeredAs(ctx context.Context, tx *store.Tx, student int64, c CardRow, a A
 		m.Slip,
 		m.led(),
 		m.Form(),
-		p.result,
+		store.Pack(result),
 		c.ID,
 		student,
 		c.stored,
