@@ -1,58 +1,68 @@
 package ui
 
 import (
-	"encoding/json"
 	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
 )
 
-// SessionCodec writes a session as a JSON object, which is read on every request. A session holds whole numbers and
+// SessionCodec writes a session as a query of a URL, which is read on every request. A session holds whole numbers and
 // texts. Those that an earlier version kept are read as they were written.
 type SessionCodec struct{ earlier scs.GobCodec }
 
-// keptSession is a session as it is written.
-type keptSession struct {
-	Until time.Time         `json:"until"`
-	Holds map[string]int64  `json:"holds"`
-	Says  map[string]string `json:"says,omitempty"`
-}
+// Keys of a session: that of its end, and what stands before the name of each value.
+const (
+	sessionUntil  = "until"
+	sessionNumber = "n."
+	sessionText   = "t."
+)
 
 // Encode writes a session.
 func (SessionCodec) Encode(deadline time.Time, values map[string]any) ([]byte, error) {
-	k := keptSession{Until: deadline, Holds: make(map[string]int64, len(values))}
+	q := url.Values{sessionUntil: {deadline.Format(time.RFC3339Nano)}}
 	for name, v := range values {
 		switch v := v.(type) {
 		case int64:
-			k.Holds[name] = v
+			q.Set(sessionNumber+name, strconv.FormatInt(v, 10))
 		case string:
-			if k.Says == nil {
-				k.Says = map[string]string{}
-			}
-			k.Says[name] = v
+			q.Set(sessionText+name, v)
 		default:
 			return nil, fmt.Errorf("a session holds whole numbers and texts only; %s is %T", name, v)
 		}
 	}
-	return json.Marshal(k)
+	return []byte(q.Encode()), nil
 }
 
-// Decode reads a session.
+// Decode reads a session. One that cannot be read is empty, for a day: whoever has it signs in again.
 func (c SessionCodec) Decode(b []byte) (deadline time.Time, values map[string]any, err error) {
-	if len(b) == 0 || b[0] != '{' {
-		return c.earlier.Decode(b)
+	q, err := url.ParseQuery(string(b))
+	if err == nil && q.Has(sessionUntil) {
+		deadline, values, err = sessionOf(q)
+	} else {
+		deadline, values, err = c.earlier.Decode(b)
 	}
-	var k keptSession
-	if err := json.Unmarshal(b, &k); err != nil {
+	if err != nil {
+		return time.Now().Add(24 * time.Hour), map[string]any{}, nil
+	}
+	return deadline, values, nil
+}
+
+func sessionOf(q url.Values) (deadline time.Time, values map[string]any, err error) {
+	if deadline, err = time.Parse(time.RFC3339Nano, q.Get(sessionUntil)); err != nil {
 		return time.Time{}, nil, err
 	}
-	values = make(map[string]any, len(k.Holds))
-	for name, n := range k.Holds {
-		values[name] = n
+	q.Del(sessionUntil)
+	values = make(map[string]any, len(q))
+	for key := range q {
+		if name, is := strings.CutPrefix(key, sessionText); is {
+			values[name] = q.Get(key)
+		} else if values[strings.TrimPrefix(key, sessionNumber)], err = strconv.ParseInt(q.Get(key), 10, 64); err != nil {
+			return time.Time{}, nil, err
+		}
 	}
-	for name, says := range k.Says {
-		values[name] = says
-	}
-	return k.Until, values, nil
+	return deadline, values, nil
 }
