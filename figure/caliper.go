@@ -281,6 +281,7 @@ func (l *straight) mainScale(edge, zoom, size float64, lengths markLengths, gap 
 	every := l.in.Spec().Main.NumberEvery
 	mainStride, _ := l.numerals(zoom, size, size)
 	low, high := l.marks()
+	g.Items = make([]Item, 0, high-low+2)
 	for i := low; i <= high; i++ {
 		x, up := l.markX(i)*zoom, lengths[rank(i, every)]
 		g.Items = append(g.Items, Line{Class: "main-mark", X1: x, Y1: edge - up, X2: x, Y2: edge})
@@ -306,6 +307,7 @@ func (l *straight) fineScale(edge, zoom, size float64, lengths markLengths, gap 
 	if l.both {
 		first = -l.n
 	}
+	g.Items = make([]Item, 0, l.n-first+2)
 	for k := first; k <= l.n; k++ {
 		x, down := l.lineX(k)*zoom, lengths[rank(k, every)]
 		g.Items = append(g.Items, Line{Class: "fine-mark", X1: x, Y1: edge, X2: x, Y2: edge + down})

@@ -1,6 +1,7 @@
 package figure
 
 import (
+	"bytes"
 	"html"
 	"math"
 	"strconv"
@@ -56,12 +57,8 @@ func appendTenThousandths(b []byte, x float64) []byte {
 	if rest == 0 {
 		return b
 	}
-	b = append(b, '.')
-	for unit := int64(places / 10); rest > 0; unit /= 10 {
-		b = append(b, byte('0'+rest/unit))
-		rest %= unit
-	}
-	return b
+	after := [...]byte{'.', byte('0' + rest/1000), byte('0' + rest/100%10), byte('0' + rest/10%10), byte('0' + rest%10)}
+	return append(b, bytes.TrimRight(after[:], "0")...)
 }
 
 func (w *svgWriter) attr(name string, x float64) *svgWriter {
