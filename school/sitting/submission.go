@@ -2,9 +2,11 @@ package sitting
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"cavix/core/exercise"
+	"cavix/core/refusal"
 )
 
 // CardRef identifies a student's own card in the latest attempt: its sheet, and its number from 1.
@@ -20,11 +22,11 @@ type Submission struct {
 	AllowEmpty bool                                // boxes may be left empty
 }
 
-// complete reports whether a card can be submitted: every box can be read, and none is empty, unless the student allows
-// that or left a whole card of a test empty.
-func (s Submission) complete(it exercise.Item, a exercise.Answer, test bool) bool {
+// filled reports whether no box is left empty that has to be filled: empty boxes are allowed where the student allows
+// them or left a whole card of a test empty.
+func (s Submission) filled(it exercise.Item, a exercise.Answer, test bool) bool {
 	empty := len(exercise.Empty(it, a))
-	return exercise.Readable(it, a) == nil && (s.AllowEmpty || empty == 0 || test && empty == len(it.Fields()))
+	return s.AllowEmpty || empty == 0 || test && empty == len(it.Fields())
 }
 
 // Outcome is the outcome of a submission.
@@ -67,15 +69,22 @@ func (svc *Service) SubmitCard(ctx context.Context, ref CardRef, sub Submission,
 	switch {
 	case sub.DraftOnly:
 		o = DraftSaved
-	case !sub.complete(c.Item, a, s.Test()):
+	case !sub.filled(c.Item, a, s.Test()):
 		o = Incomplete
-	case s.Test():
-		o = SavedForEnd
-	default:
-		if counted, err := svc.Submit(ctx, ref.Student, c, s, a, now); err != nil || !counted {
+	case !s.Test():
+		counted, err := svc.Submit(ctx, ref.Student, c, s, a, now)
+		switch {
+		case errors.As(err, new(refusal.Refusal)): // a box cannot be read
+			o = Incomplete
+		case err != nil || !counted:
 			return AlreadyChecked, next, err
+		default:
+			return Checked, next, nil
 		}
-		return Checked, next, nil
+	case exercise.Readable(c.Item, a) != nil:
+		o = Incomplete
+	default:
+		o = SavedForEnd
 	}
 	return o, next, svc.SaveDraft(ctx, ref.Student, c, s, a)
 }
