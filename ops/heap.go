@@ -7,52 +7,55 @@ import (
 )
 
 const (
-	roomyHeap   = 24 << 20 // bytes: a smaller heap is not collected
-	tightGrowth = 35       // per cent by which a larger heap may grow between two collections
-
-	// smallestGoal is the heap size of the runtime's first collection at GOGC=100, in bytes.
-	smallestGoal = 4 << 20
+	roomyLimit  = 42 << 20 // bytes of the runtime's memory that are always allowed
+	tightGrowth = 20       // per cent by which what is in use may grow between two collections, if that is more
 )
 
-// heapPace sets the growth of the heap after each collection.
+// heapPace sets the memory limit of the runtime after each collection.
 type heapPace struct {
-	sizes   [3]metrics.Sample // live heap, stacks and globals
-	percent int
+	sizes [len(memorySizes)]metrics.Sample
+	limit int64
 }
 
-// PaceHeap bounds the memory of a server under load without frequent collections of a small heap: a fixed GOGC gives
-// only one of the two. It works until the program ends.
+// memorySizes are the metrics that heapPace reads.
+var memorySizes = [...]string{"/gc/heap/live:bytes", "/gc/scan/stack:bytes", "/gc/scan/globals:bytes",
+	"/memory/classes/total:bytes", "/memory/classes/heap/released:bytes", "/memory/classes/heap/objects:bytes",
+	"/memory/classes/heap/free:bytes"}
+
+// PaceHeap bounds the memory of a server under load without frequent collections of a small heap. A memory limit counts
+// from the moment a collection ends; with GOGC alone the heap outgrows its bound before a new value is set, since the
+// runtime goes by the old one where suddenly more is in use. It works until the program ends.
 func PaceHeap() {
 	p := &heapPace{}
-	for i, name := range []string{"/gc/heap/live:bytes", "/gc/scan/stack:bytes", "/gc/scan/globals:bytes"} {
+	for i, name := range memorySizes {
 		p.sizes[i].Name = name
 	}
-	p.set(roomyHeap * 100 / smallestGoal)
+	debug.SetGCPercent(-1)
+	p.set()
 	p.next()
 }
 
-// next arranges for the growth to be set after the next collection.
+// next arranges for the limit to be set after the next collection.
 func (p *heapPace) next() {
 	type mark struct{ _ *heapPace }
 	runtime.AddCleanup(&mark{}, func(p *heapPace) {
-		metrics.Read(p.sizes[:])
-		p.set(heapGrowth(p.sizes[0].Value.Uint64(), p.sizes[1].Value.Uint64()+p.sizes[2].Value.Uint64()))
+		p.set()
 		p.next()
 	}, p)
 }
 
-func (p *heapPace) set(percent int) {
-	if percent != p.percent {
-		p.percent = percent
-		debug.SetGCPercent(percent)
+func (p *heapPace) set() {
+	metrics.Read(p.sizes[:])
+	size := func(i int) int64 { return int64(p.sizes[i].Value.Uint64()) } //nolint:gosec // no program has that much
+	live, roots, besides := size(0), size(1)+size(2), size(3)-size(4)-size(5)-size(6)
+	if limit := memoryLimit(live, roots, besides); limit != p.limit {
+		p.limit = limit
+		debug.SetMemoryLimit(limit)
 	}
 }
 
-// heapGrowth returns the GOGC value for a live heap and its roots (stacks and globals), in bytes. The runtime applies
-// the percentage to the sum of the two.
-func heapGrowth(live, roots uint64) int {
-	if live >= roomyHeap || live == 0 {
-		return tightGrowth
-	}
-	return max(tightGrowth, int((roomyHeap-live)*100/(live+roots)))
+// memoryLimit returns the limit for a live heap, its roots (stacks and globals) and what the runtime holds besides the
+// heap's objects, in bytes. Growth is of the sum of the first two, as GOGC has it.
+func memoryLimit(live, roots, besides int64) int64 {
+	return max(roomyLimit, live+(live+roots)*tightGrowth/100+besides)
 }

@@ -1,6 +1,7 @@
 package ops
 
 import (
+	"math"
 	"runtime"
 	"runtime/debug"
 	"testing"
@@ -10,36 +11,29 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A small heap may grow to the same size whatever is in use, a large one by a third.
-func TestHeapGrowth(t *testing.T) {
+// A small program is always allowed the same, a large one a fifth more than what it uses.
+func TestMemoryLimit(t *testing.T) {
 	t.Parallel()
-	for live := uint64(1 << 20); live < 1<<33; live = live*9/8 + 1 {
-		for _, roots := range []uint64{0, 1 << 20, 7 << 20, 1 << 26} {
-			growth := heapGrowth(live, roots)
-			goal := live + (live+roots)*uint64(growth)/100
-			if growth > tightGrowth {
-				require.InDelta(t, roomyHeap, goal, float64(live+roots)/100+1, "%d in use, %d roots", live, roots)
-				continue
-			}
-			require.Equal(t, tightGrowth, growth)
-			require.Greater(t, goal+(live+roots)/100+1, uint64(roomyHeap), "%d in use, %d roots", live, roots)
-		}
-	}
+	assert.Equal(t, int64(roomyLimit), memoryLimit(0, 0, 0))
+	assert.Equal(t, int64(roomyLimit), memoryLimit(20<<20, 5<<20, 8<<20))
+	assert.Equal(t, int64(135_600_000), memoryLimit(100_000_000, 8_000_000, 14_000_000))
 }
 
-// The growth follows what is in use from one collection to the next.
+// The limit follows what is in use from one collection to the next: a large heap neither runs into it nor grows beyond.
 func TestTheHeapIsPaced(t *testing.T) {
+	defer debug.SetMemoryLimit(math.MaxInt64)
 	defer debug.SetGCPercent(debug.SetGCPercent(100))
 	PaceHeap()
-	growth := func() int {
+	limit := func() int64 {
 		runtime.GC()
 		time.Sleep(10 * time.Millisecond)
-		now := debug.SetGCPercent(100)
-		debug.SetGCPercent(now)
-		return now
+		return debug.SetMemoryLimit(-1)
 	}
-	require.Eventually(t, func() bool { return growth() > tightGrowth }, 5*time.Second, time.Millisecond)
-	held := make([]byte, 4*roomyHeap)
-	assert.Eventually(t, func() bool { return growth() == tightGrowth }, 5*time.Second, time.Millisecond)
-	runtime.KeepAlive(held)
+	require.Eventually(t, func() bool { return limit() == roomyLimit }, 5*time.Second, time.Millisecond)
+	const held = 4 * roomyLimit
+	b := make([]byte, held)
+	assert.Eventually(t, func() bool { return held*6/5 < limit() && limit() < held*3/2 }, 5*time.Second, time.Millisecond)
+	runtime.KeepAlive(b)
+	b = nil
+	assert.Eventually(t, func() bool { return limit() == roomyLimit }, 5*time.Second, time.Millisecond)
 }

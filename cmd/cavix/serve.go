@@ -78,7 +78,7 @@ func (o serving) run(c *cobra.Command) (err error) {
 	if o.copies == "" {
 		o.copies = filepath.Join(filepath.Dir(o.data), "copies")
 	}
-	if os.Getenv("GOGC") == "" {
+	if os.Getenv("GOGC") == "" && os.Getenv("GOMEMLIMIT") == "" {
 		ops.PaceHeap()
 	}
 	ctx, log := c.Context(), logger(c.ErrOrStderr(), o.verbose)
