@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"errors"
 	"fmt"
+	"runtime"
 	"sync"
 
 	"github.com/klauspost/compress/s2"
@@ -42,8 +43,8 @@ var s2Dictionary = s2.MakeDict(dictionary, []byte(`{"format":"cavix/item","versi
 
 // zstdUnpacker reads the frames of Zstandard that files hold which were written before documents were packed with S2.
 var zstdUnpacker = sync.OnceValues(func() (*zstd.Decoder, error) {
-	return zstd.NewReader(nil, zstd.WithDecoderDictRaw(1, dictionary), zstd.WithDecoderConcurrency(1),
-		zstd.WithDecoderMaxMemory(longestPacked))
+	return zstd.NewReader(nil, zstd.WithDecoderDictRaw(1, dictionary),
+		zstd.WithDecoderConcurrency(runtime.GOMAXPROCS(0)), zstd.WithDecoderMaxMemory(longestPacked))
 })
 
 func init() {
