@@ -38,10 +38,11 @@ const shortestPacked = 40
 // damaged.
 const longestPacked = 1 << 20
 
-// s2Dictionary has blocks begin as items do, where that is shorter.
+// s2Dictionary is dictionary 1 as S2 takes it. That blocks may begin as an item does, without naming where that stands,
+// never changes either.
 var s2Dictionary = s2.MakeDict(dictionary, []byte(`{"format":"cavix/item","version":2,"kind":"read","body":{"`))
 
-// zstdUnpacker reads the frames of Zstandard that files hold which were written before documents were packed with S2.
+// zstdUnpacker reads the frames of Zstandard in files that were written before documents were packed with S2.
 var zstdUnpacker = sync.OnceValues(func() (*zstd.Decoder, error) {
 	return zstd.NewReader(nil, zstd.WithDecoderDictRaw(1, dictionary),
 		zstd.WithDecoderConcurrency(runtime.GOMAXPROCS(0)), zstd.WithDecoderMaxMemory(longestPacked))
