@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
@@ -324,7 +325,8 @@ func TestAFileThatVanishesIsRescued(t *testing.T) {
 	}
 }
 
-// Daily copies are made at once where there is none, and the oldest go; what is not ours stays.
+// Daily copies are made at once where there is none, and the oldest go, as does what was left of one that was broken
+// off; what is not ours stays.
 func TestDailyCopies(t *testing.T) {
 	path, s := school(t)
 	a := attended(t, path, s)
@@ -346,21 +348,28 @@ func TestDailyCopies(t *testing.T) {
 	}
 	in := func(name string) string { return filepath.Join(a.Copies, name) }
 	require.NoError(t, os.Rename(in(kept()[0]), in("school-daily-20260301-060000.db")))
-	for _, name := range []string{"school-daily-notes.db", "school-daily-20260228-060000.db"} {
+	left := []string{"school-daily-20260302-060000.db.part", "school-daily-20260302-060000.db.part-journal"}
+	others := []string{"school-daily-notes.db", "school-daily-notes.db.part", "mill-daily-20260302-060000.db.part"}
+	for _, name := range slices.Concat([]string{"school-daily-20260228-060000.db"}, left, others) {
 		require.NoError(t, os.WriteFile(in(name), nil, 0o600))
 	}
 	made, err := a.CopyNow(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []string{filepath.Base(made.Path), "school-daily-20260301-060000.db"}, kept(), "the two newest")
-	assert.FileExists(t, in("school-daily-notes.db"))
+	for _, name := range left {
+		assert.NoFileExists(t, in(name))
+	}
+	for _, name := range others {
+		assert.FileExists(t, in(name))
+	}
 	r, err := a.CheckNow(t.Context())
 	require.NoError(t, err)
 	assert.True(t, r.Sound(), r.Faults)
 	value, _, err := store.Noted(t.Context(), s, store.LastCheck)
 	require.NoError(t, err)
 	assert.Contains(t, value, "log.checked")
-	left, err := a.DiskLeft()
+	bytes, err := a.DiskLeft()
 	require.NoError(t, err)
-	assert.Positive(t, left)
+	assert.Positive(t, bytes)
 	assert.Positive(t, a.Size())
 }

@@ -159,6 +159,9 @@ func (s *Supervisor) CopyNow(ctx context.Context) (Copy, error) {
 	}
 	s.copying.Lock()
 	defer s.copying.Unlock()
+	if err := s.removeUnfinished(); err != nil {
+		return Copy{}, err
+	}
 	to := filepath.Join(s.Copies, s.prefix()+time.Now().Format(stampFormat)+".db")
 	c, err := copied(ctx, s.Store, to)
 	what := ""
@@ -179,6 +182,23 @@ func (s *Supervisor) CopyNow(ctx context.Context) (Copy, error) {
 		err = errors.Join(err, os.Remove(old.Path))
 	}
 	return c, err
+}
+
+// removeUnfinished removes what a server that was killed had written of its daily copies.
+func (s *Supervisor) removeUnfinished() error {
+	entries, err := os.ReadDir(s.Copies)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	for _, e := range entries {
+		name, daily := strings.CutPrefix(e.Name(), s.prefix())
+		stamp, _, unfinished := strings.Cut(name, ".db.part") // and its journal
+		_, wrong := time.Parse(stampFormat, stamp)
+		if daily && unfinished && wrong == nil && e.Type().IsRegular() {
+			err = errors.Join(err, os.Remove(filepath.Join(s.Copies, e.Name())))
+		}
+	}
+	return err
 }
 
 func (s *Supervisor) prefix() string { return stem(s.Path) + "-daily-" }

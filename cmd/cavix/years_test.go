@@ -29,7 +29,7 @@ func BenchmarkYears(b *testing.B) {
 	if w.data == "" {
 		b.Skip("CAVIX_YEARS names no file")
 	}
-	s, err := store.Open(b.Context(), w.data)
+	s, err := store.Inspect(b.Context(), w.data)
 	require.NoError(b, err)
 	var class, sheet, student int
 	err = store.One(b.Context(), s, store.Named("years", `SELECT a.class, max(a.id), (SELECT min(s.id) FROM students s
