@@ -101,13 +101,22 @@ func TestDraggingFollowsTheServersRule(t *testing.T) {
 					"moving.place(); }",
 			),
 		)
+		const numerals = `Object.fromEntries([...document.querySelectorAll(".fig .drum-lines text")]
+			.filter((e) => e.getAttribute("visibility") !== "hidden")
+			.map((e) => [e.textContent, e.getBoundingClientRect().x + e.getBoundingClientRect().y]))`
 		var moved, drawn [][4]float64
 		require.NoError(t, json.Unmarshal([]byte(eval[string](b, where)), &moved))
 		require.NotEmpty(t, moved)
+		movedNumerals := eval[map[string]float64](b, numerals)
 		b.do(run("document.addEventListener('drawn', () => { window.redrawn = true }, {once: true}); moving.rest()"))
 		b.wait("window.redrawn && moving.off === 0")
 		// Lines out of sight are drawn too, for the script: leave those behind the rim out, as it does.
 		require.NoError(t, json.Unmarshal([]byte(eval[string](b, where)), &drawn))
+		drawnNumerals := eval[map[string]float64](b, numerals)
+		assert.Equal(t, strings.Contains(tt.lines, "drum"), len(movedNumerals) > 0)
+		for numeral, at := range movedNumerals {
+			assert.InDelta(t, drawnNumerals[numeral], at, 0.5, "%s: the numeral %s", path, numeral)
+		}
 		for _, p := range moved {
 			i := slices.IndexFunc(drawn, func(q [4]float64) bool {
 				return abs(p[0]-q[0]) < 0.05 && abs(p[1]-q[1]) < 0.05 && abs(p[2]-q[2]) < 0.05 && abs(p[3]-q[3]) < 0.05
@@ -172,15 +181,15 @@ func TestBenchByMouse(t *testing.T) {
 	b.waitText(".bench", "viewing angle is not straight")
 }
 
-// BenchmarkDragging drags on the Bench in Chromium and reports how long the frames take.
+// BenchmarkDragging drags on the Bench in Chromium, with this processor and with a quarter of it, and reports how long
+// the frames take.
 func BenchmarkDragging(b *testing.B) {
-	base := demoSite(b)
+	br := openBrowser(b, demoSite(b), 1280, 800)
+	br.signIn("maren")
 	for _, path := range []string{"/bench/3", "/bench/15", "/bench/14"} {
-		b.Run(path, func(b *testing.B) {
-			br := openBrowser(b, base, 1280, 800)
-			br.signIn("maren")
-			br.open(path)
-			br.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
+		br.open(path)
+		br.wait("document.querySelector('.sight.moves')?._x_dataStack?.[0].svg")
+		drag := func(b *testing.B) {
 			var frames []float64
 			for b.Loop() {
 				br.do(run(`window.frames_ = []; {
@@ -207,7 +216,11 @@ func BenchmarkDragging(b *testing.B) {
 			b.ReportMetric(frames[len(frames)/2], "ms-median")
 			b.ReportMetric(frames[len(frames)*95/100], "ms-p95")
 			b.ReportMetric(0, "ns/op")
-		})
+		}
+		for _, slower := range []float64{1, 4} {
+			br.slowDown(slower)
+			b.Run(fmt.Sprintf("%s/%g", path[1:], slower), drag)
+		}
 	}
 }
 

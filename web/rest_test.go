@@ -107,12 +107,17 @@ func BenchmarkBrowser(b *testing.B) {
 		{"people", "/classes/1/people"}, {"class", "/classes/1"}, {"desk", "/desk"}, {"composer", "/sheets/1"},
 	} {
 		for _, slower := range []float64{1, 4} {
-			_, err := chromedp.Call(page.ctx, emulation.SetCPUThrottlingRate,
-				emulation.SetCPUThrottlingRateParams{Rate: slower})
-			require.NoError(b, err)
+			page.slowDown(slower)
 			b.Run(fmt.Sprintf("%s/%g", one.name, slower), func(b *testing.B) { scrolled(b, page, one.path) })
 		}
 	}
+}
+
+// slowDown has the browser work as on a processor so many times slower.
+func (b *browser) slowDown(times float64) {
+	b.t.Helper()
+	_, err := chromedp.Call(b.ctx, emulation.SetCPUThrottlingRate, emulation.SetCPUThrottlingRateParams{Rate: times})
+	require.NoError(b.t, err)
 }
 
 // scrolled opens a page over and over and scrolls it to its end, 60 pixels a frame: as fast as a wheel that is spun.
@@ -145,9 +150,7 @@ func BenchmarkChange(b *testing.B) {
 	page.signIn("maren")
 	for path, field := range map[string]string{"/sheets/1": "title", "/workshop/3": "name"} {
 		for _, slower := range []float64{1, 4} {
-			_, err := chromedp.Call(page.ctx, emulation.SetCPUThrottlingRate,
-				emulation.SetCPUThrottlingRateParams{Rate: slower})
-			require.NoError(b, err)
+			page.slowDown(slower)
 			b.Run(fmt.Sprintf("%s/%g", path[1:], slower), func(b *testing.B) {
 				page.open(path)
 				page.wait("document.readyState === 'complete'")

@@ -233,21 +233,25 @@ document.addEventListener("alpine:init", () => {
       if (width) e.setAttribute("width", Math.max(0, width + dx));
       else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // an outline
     },
+    // What is behind the drum is left as it is, and numerals are shifted: to place one anew costs a browser more.
     roll(m, { lines, numbers }, dx, turned) {
       const c = m.rolled, level = (a, r) => m.y - r * Math.sin(a), k = m.across ? "x" : "y";
-      lines.forEach(({ e, long }, i) => {
+      const set = (part, name, value) => { if (part[name] !== value) part.e.setAttribute(name, part[name] = value); };
+      const seen = (part, yes) => { set(part, "visibility", yes ? "visible" : "hidden"); return yes; };
+      lines.forEach((line, i) => {
         const a = angle(c, i - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
-        e.setAttribute("visibility", Math.abs(a) > 1.3 ? "hidden" : "visible");
-        e.setAttribute(`${k}1`, y0);
-        e.setAttribute(`${k}2`, y0 + (y1 - y0) * long / c.bevel);
-        e.setAttribute("stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
+        if (!seen(line, Math.abs(a) <= 1.3)) return;
+        line.e.setAttribute(`${k}1`, y0);
+        line.e.setAttribute(`${k}2`, y0 + (y1 - y0) * line.long / c.bevel);
+        set(line, "stroke", Math.abs(a) > 1 ? "#6B767B" : "#172026");
       });
-      for (const { e, line } of numbers) {
-        const a = angle(c, line - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
-        const size = 17 * Math.max(0.62, Math.cos(a));
-        e.setAttribute("visibility", Math.abs(a) > 1.22 ? "hidden" : "visible");
-        e.setAttribute("font-size", size);
-        e.setAttribute(k, y0 + (y1 - y0) * 0.78 + (m.across ? 0 : size * 0.35));
+      for (const number of numbers) {
+        const a = angle(c, number.line - turned), y0 = level(a, c.r), y1 = level(a, c.rim);
+        if (!seen(number, Math.abs(a) <= 1.22)) continue;
+        const size = Math.round(68 * Math.max(0.62, Math.cos(a))) / 4;
+        const by = y0 + (y1 - y0) * 0.78 + (m.across ? 0 : size * 0.35) - number.from;
+        set(number, "font-size", size);
+        number.e.setAttribute("transform", m.across ? `translate(${by} 0)` : `translate(0 ${by})`);
       }
     },
   };
@@ -302,7 +306,8 @@ document.addEventListener("alpine:init", () => {
         case "roll": return {
           lines: [...e.children].filter((l) => l.tagName === "line")
             .map((l) => ({ e: l, long: m.across ? num(l, "y1") - num(l, "y2") : num(l, "x2") - num(l, "x1") })),
-          numbers: [...e.querySelectorAll("text")].map((n, i) => ({ e: n, line: m.rolled.numbers[i] })),
+          numbers: [...e.querySelectorAll("text")].map((n, i) => ({ e: n, line: m.rolled.numbers[i],
+            from: num(n, m.across ? "x" : "y") })),
         };
       }
       return { e, was: e.getAttribute("transform") || "", zoom: m.lens ? Number(e.closest("[data-zoom]").dataset.zoom) : 1 };
