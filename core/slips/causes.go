@@ -21,7 +21,7 @@ type Causes struct {
 }
 
 // usualChanges is the number of changes that slips make at a step of most instruments.
-const usualChanges = 32
+const usualChanges = 24
 
 // change is the amount that a slip would add to the value of a step.
 type change struct {
