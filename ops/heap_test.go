@@ -32,7 +32,8 @@ func TestTheHeapIsPaced(t *testing.T) {
 	require.Eventually(t, func() bool { return limit() == roomyLimit }, 5*time.Second, time.Millisecond)
 	const held = 4 * roomyLimit
 	b := make([]byte, held)
-	assert.Eventually(t, func() bool { return held*6/5 < limit() && limit() < held*3/2 }, 5*time.Second, time.Millisecond)
+	assert.Eventually(t, func() bool { return held*6/5 < limit() && limit() < held*3/2 }, 5*time.Second,
+		time.Millisecond)
 	runtime.KeepAlive(b)
 	b = nil
 	assert.Eventually(t, func() bool { return limit() == roomyLimit }, 5*time.Second, time.Millisecond)

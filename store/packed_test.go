@@ -39,8 +39,8 @@ func TestPackedTexts(t *testing.T) {
 	}
 	assert.Equal(t, "null", one("SELECT typeof(unpacked(packed(NULL)))"))
 	for n := range 20 { // cut off, or with another byte
-		for _, damaged := range []string{"substr(packed(?1), 1, ?2)", "unhex(substr(hex(packed(?1)), 1, 2*?2) || 'FF' || " +
-			"substr(hex(packed(?1)), 2*?2+3))", "substr(packed(?1), 2+?2)"} {
+		for _, damaged := range []string{"substr(packed(?1), 1, ?2)", "substr(packed(?1), 2+?2)",
+			"unhex(substr(hex(packed(?1)), 1, 2*?2) || 'FF' || substr(hex(packed(?1)), 2*?2+3))"} {
 			assert.NotEqual(t, text, one("SELECT coalesce(nullif(unpacked("+damaged+"), ''), 'no text')", text, n))
 		}
 	}

@@ -22,8 +22,8 @@ import (
 
 // BenchmarkYears measures a school that has worked for ten years, in the file that CAVIX_YEARS names; it is made by
 // `cavix demo --school --keep FILE`. It is the start of a server until its first page, the pages of one of the oldest
-// classes, 20 times each, a copy that is made while pages are asked for, with the slowest of these, and the check of the
-// file. Each is done once: -benchtime 1x.
+// classes, 20 times each, a copy that is made while pages are asked for, with the slowest of these, and the check of
+// the file. Each is done once: -benchtime 1x.
 func BenchmarkYears(b *testing.B) {
 	w := &worked{tb: b, program: built(b), data: os.Getenv("CAVIX_YEARS"), addr: "127.0.0.1:0"}
 	if w.data == "" {
@@ -33,9 +33,9 @@ func BenchmarkYears(b *testing.B) {
 	require.NoError(b, err)
 	var class, sheet, student int
 	err = store.One(b.Context(), s, store.Named("years", `SELECT a.class, max(a.id), (SELECT min(s.id) FROM students s
-		WHERE s.class = a.class) FROM assignments a JOIN classes c ON c.id = a.class JOIN instructors i ON i.id = c.owner
-		WHERE i.login = 'maren' GROUP BY a.class ORDER BY count(*) DESC, min(a.given) LIMIT 1`), nil, &class, &sheet,
-		&student)
+		WHERE s.class = a.class) FROM assignments a JOIN classes c ON c.id = a.class
+		JOIN instructors i ON i.id = c.owner WHERE i.login = 'maren'
+		GROUP BY a.class ORDER BY count(*) DESC, min(a.given) LIMIT 1`), nil, &class, &sheet, &student)
 	require.NoError(b, err)
 	require.NoError(b, s.Close())
 	w.errs, err = os.OpenFile(os.DevNull, os.O_WRONLY, 0)
@@ -59,7 +59,8 @@ func BenchmarkYears(b *testing.B) {
 	}
 	ask("/signin")
 	start := time.Since(began)
-	r, err := client.PostForm("http://"+w.addr+"/signin", url.Values{"name": {"maren"}, "passphrase": {demo.Passphrase}})
+	r, err := client.PostForm("http://"+w.addr+"/signin",
+		url.Values{"name": {"maren"}, "passphrase": {demo.Passphrase}})
 	require.NoError(b, err)
 	require.NoError(b, r.Body.Close())
 	b.Run("start", func(b *testing.B) { b.ReportMetric(float64(start.Milliseconds()), "ms") })

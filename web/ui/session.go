@@ -58,11 +58,16 @@ func sessionOf(q url.Values) (deadline time.Time, values map[string]any, err err
 	q.Del(sessionUntil)
 	values = make(map[string]any, len(q))
 	for key := range q {
-		if name, is := strings.CutPrefix(key, sessionText); is {
+		name, text := strings.CutPrefix(key, sessionText)
+		if text {
 			values[name] = q.Get(key)
-		} else if values[strings.TrimPrefix(key, sessionNumber)], err = strconv.ParseInt(q.Get(key), 10, 64); err != nil {
+			continue
+		}
+		n, err := strconv.ParseInt(q.Get(key), 10, 64)
+		if err != nil {
 			return time.Time{}, nil, err
 		}
+		values[strings.TrimPrefix(key, sessionNumber)] = n
 	}
 	return deadline, values, nil
 }
