@@ -7,8 +7,8 @@ import (
 )
 
 const (
-	roomyLimit  = 42 << 20 // bytes of the runtime's memory that are always allowed
-	tightGrowth = 20       // per cent by which what is in use may grow between two collections, if that is more
+	smallestLimit = 42 << 20 // bytes of the runtime's memory that are always allowed
+	growthPercent = 20       // per cent by which what is in use may grow between two collections, if that is more
 )
 
 // heapPace sets the memory limit of the runtime after each collection.
@@ -57,5 +57,5 @@ func (p *heapPace) set() {
 // memoryLimit returns the limit for a live heap, its roots (stacks and globals) and what the runtime holds besides the
 // heap's objects, in bytes. Growth is of the sum of the first two, as GOGC has it.
 func memoryLimit(live, roots, besides int64) int64 {
-	return max(roomyLimit, live+(live+roots)*tightGrowth/100+besides)
+	return max(smallestLimit, live+(live+roots)*growthPercent/100+besides)
 }

@@ -107,7 +107,7 @@ func newValue(v any) sqlite.Value {
 // of them.
 func unpacked(b []byte) string {
 	if len(b) == 0 || b[0] != blockOfS2 {
-		return unframed(b)
+		return unpackFrame(b)
 	}
 	if n, err := s2.DecodedLen(b[1:]); err != nil || n > longestPacked {
 		return ""
@@ -119,8 +119,8 @@ func unpacked(b []byte) string {
 	return string(text)
 }
 
-// unframed returns the text of a frame of Zstandard, "" of one that is damaged.
-func unframed(frame []byte) string {
+// unpackFrame returns the text of a frame of Zstandard, "" of one that is damaged.
+func unpackFrame(frame []byte) string {
 	d, err := zstdUnpacker()
 	if err != nil {
 		return ""

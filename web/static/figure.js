@@ -233,7 +233,7 @@ document.addEventListener("alpine:init", () => {
       if (width) e.setAttribute("width", Math.max(0, width + dx));
       else e.setAttribute("transform", `translate(${box.x * (1 - k)} 0) scale(${k} 1)`); // an outline
     },
-    // What is behind the drum is left as it is, and numerals are shifted: to place one anew costs a browser more.
+    // Lines and numerals behind the drum are left alone. Numerals are shifted: setting x or y has a browser lay them out again.
     roll(m, { lines, numbers }, dx, turned) {
       const c = m.rolled, level = (a, r) => m.y - r * Math.sin(a), k = m.across ? "x" : "y";
       const set = (part, name, value) => { if (part[name] !== value) part.e.setAttribute(name, part[name] = value); };

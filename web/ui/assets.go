@@ -33,9 +33,9 @@ type asset struct {
 	plain, small []byte // small is compressed; nil where that gains nothing
 }
 
-// kindsOfFiles holds media types by the end of a file's name. A system's own list takes half a megabyte, and need not
+// mediaTypes holds the media types of our files by their extension. The system's list takes half a megabyte, and may not
 // know them.
-var kindsOfFiles = map[string]string{
+var mediaTypes = map[string]string{
 	".css":         "text/css; charset=utf-8",
 	".js":          "text/javascript; charset=utf-8",
 	".png":         "image/png",
@@ -76,7 +76,7 @@ var loadAssets = sync.OnceValues(func() (*assets, error) {
 func (a *assets) add(name string, b []byte, sum hash.Hash) error {
 	sum.Write([]byte(name))
 	sum.Write(b)
-	f := asset{kind: cmp.Or(kindsOfFiles[path.Ext(name)], "text/plain; charset=utf-8"), plain: b}
+	f := asset{kind: cmp.Or(mediaTypes[path.Ext(name)], "text/plain; charset=utf-8"), plain: b}
 	var z bytes.Buffer
 	w, err := gzip.NewWriterLevel(&z, gzip.BestCompression)
 	if err != nil {
@@ -113,7 +113,7 @@ func (a *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
 	if font {
-		h.Set("Content-Type", kindsOfFiles[".ttf"])
+		h.Set("Content-Type", mediaTypes[".ttf"])
 		http.ServeFileFS(w, r, fonts.Names, name)
 		return
 	}

@@ -58,8 +58,8 @@ func sessionOf(q url.Values) (deadline time.Time, values map[string]any, err err
 	q.Del(sessionUntil)
 	values = make(map[string]any, len(q))
 	for key := range q {
-		name, text := strings.CutPrefix(key, sessionText)
-		if text {
+		name, isText := strings.CutPrefix(key, sessionText)
+		if isText {
 			values[name] = q.Get(key)
 			continue
 		}
