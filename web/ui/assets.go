@@ -33,8 +33,8 @@ type asset struct {
 	plain, small []byte // small is compressed; nil where that gains nothing
 }
 
-// mediaTypes holds the media types of our files by extension. The system's own list takes half a megabyte of memory, and
-// may lack some of them.
+// mediaTypes holds the media types of our files by extension. The system's own list takes half a megabyte, and may lack
+// some of them.
 var mediaTypes = map[string]string{
 	".css":         "text/css; charset=utf-8",
 	".js":          "text/javascript; charset=utf-8",
